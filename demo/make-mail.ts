@@ -1,0 +1,19 @@
+// Writes the mail of the demo as mbox files, one a folder: make-demo-mail FOLDER [SEED]
+import { mkdirSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { Scenario } from './scenario.ts';
+
+const [out, seed = '4711'] = process.argv.slice(2);
+if (!out) {
+	process.stderr.write('usage: make-demo-mail FOLDER [SEED]\n');
+	process.exit(2);
+}
+const today = process.env.KOVREL_NOW ? new Date(process.env.KOVREL_NOW) : new Date();
+const mailboxes = new Scenario(Number(seed), today).mailboxes();
+for (const { mailbox, folders } of mailboxes)
+	for (const { path: folder, mbox } of folders) {
+		const place = path.join(out, mailbox, folder);
+		mkdirSync(place, { recursive: true });
+		writeFileSync(path.join(place, 'mail.mbox'), mbox);
+	}
+writeFileSync(path.join(out, 'mailboxes.json'), JSON.stringify(mailboxes.map(({ mailbox, quota }) => ({ mailbox, quota }))));

@@ -1,0 +1,261 @@
+import { compose, type DemoMessage, mboxEntry, type Person } from './compose.ts';
+import { appointment, csv, type DemoFile, pdf, photograph } from './files.ts';
+import { authorities, colleagues, lists, office, passengers, suppliers, tove } from './people.ts';
+import { Dice } from './random.ts';
+
+/** Mail of one folder, as an mbox file. */
+export interface DemoFolder {
+	path: string;
+	mbox: Buffer;
+}
+
+/** A mailbox of the demo. */
+export interface DemoMailbox {
+	mailbox: string;
+	quota: string;
+	folders: DemoFolder[];
+}
+
+const DAY = 86_400_000;
+const VESSELS = ['MV Skarv', 'MV Terne', 'MV Alke'];
+
+/* Written for people to read, not to be looked at closely. */
+const PARAGRAPHS = [
+	'The afternoon sailing is full on the car deck; foot passengers can still be taken.',
+	'Please have a look before Thursday, the printer wants the final table then.',
+	'The linkspan was stiff again this morning. We greased it, and it behaves, but I would not promise it for the winter.',
+	'I have put the signed copy into the binder by the window and kept a scan.',
+	'Could you confirm the number of trailers? The ramp limit is twelve tonnes an axle.',
+	'We took on 4,200 litres at the east quay. The slip is attached.',
+	'If the wind stays in the north-west we will lie over at Vesterøy and sail at first light.',
+	'The passenger lift is out of order until the part comes. The crew carries luggage meanwhile.',
+	'Nothing urgent, but it ought to be settled before the season starts.',
+	'As agreed on the telephone, we waive the rebooking fee this once.'
+];
+
+const LETTERS: { person: number; charset: string; subject: string; text: string }[] = [
+	{ person: 1, charset: 'iso-8859-1', subject: 'Reclamación: equipaje dañado en la travesía', text: 'Buenos días:\n\nMi maleta llegó mojada después de la travesía del sábado. Adjunto una fotografía.\n\nUn saludo,\nJosé Ángel Núñez' },
+	{ person: 2, charset: 'windows-1252', subject: 'Réservation annulée – remboursement', text: 'Bonjour,\n\nLa traversée du 14 a été annulée à cause du brouillard. Pourriez-vous me rembourser le billet ? Il a coûté 38 €.\n\nÉlodie Lefèvre' },
+	{ person: 3, charset: 'iso-8859-1', subject: 'Beschwerde über die Verspätung', text: 'Sehr geehrte Damen und Herren,\n\ndie Fähre hatte über zwei Stunden Verspätung, und niemand wußte etwas. Ich bitte um Erstattung.\n\nMit freundlichen Grüßen\nJürgen Größl' },
+	{ person: 4, charset: 'koi8-r', subject: 'Потерянная сумка', text: 'Здравствуйте!\n\nМоя дочь забыла сумку на пароме «Скарв» в воскресенье. Пожалуйста, сообщите, если найдёте.\n\nМария Белова' },
+	{ person: 5, charset: 'shift_jis', subject: '車椅子での乗船について', text: 'はじめまして。\n\n来月、車椅子で乗船したいのですが、予約は必要でしょうか。\n\n田中 花子' },
+	{ person: 7, charset: 'iso-8859-2', subject: 'Zgubiony rower', text: 'Dzień dobry,\n\nzostawiłem rower na pokładzie. Czy ktoś go znalazł?\n\nPiotr Żółkiewski' },
+	{ person: 0, charset: 'utf-8', subject: 'Klage på støy fra generatoren', text: 'Hei,\n\nGeneratoren ved kaia går hele natten. Kan den slås av mellom kl. 23 og 6?\n\nVennlig hilsen\nRagnhild Eide' },
+	{ person: 6, charset: 'utf-8', subject: 'Thank you', text: 'Thank you for waiting for us last night.\n\nOona' }
+];
+
+/** Makes the whole scenario; the same for the same seed and day. */
+export class Scenario {
+	#dice: Dice;
+	#today: number;
+	#count = 0;
+	#photos: DemoFile[];
+
+	/**
+	 * @param seed any whole number
+	 * @param today the mail ends on this day
+	 */
+	constructor(seed: number, today: Date) {
+		this.#dice = new Dice(seed);
+		this.#today = Date.UTC(today.getUTCFullYear(), today.getUTCMonth(), today.getUTCDate());
+		this.#photos = Array.from({ length: 14 }, (_, at) =>
+			photograph(this.#dice, at % 3 ? `deck ${at + 1}.png` : `scan ${at + 1}.png`, 150 + at * 24, 112 + at * 18)
+		);
+	}
+
+	/** The mailboxes with their folders. */
+	mailboxes(): DemoMailbox[] {
+		return [
+			{
+				mailbox: 'Harbour office',
+				quota: '30 MB',
+				folders: [
+					this.#folder('Inbox', [...this.#letters(60, 900), ...this.#newsletters(lists, 1300, 0.42), ...this.#threads(70, office, 1400), ...this.#broken()]),
+					this.#folder('Sent', this.#sent(office, 130)),
+					this.#folder('Drafts', this.#drafts(office, 6)),
+					this.#folder('Trash', this.#newsletters(lists.slice(0, 2), 500, 0.35)),
+					this.#folder('Berths', this.#bookings(120)),
+					this.#folder('Complaints', this.#letters(70, 3000)),
+					this.#folder('Fuel and chandlery', this.#invoices(140)),
+					...VESSELS.map((vessel) => this.#folder(`Vessels/${vessel}`, this.#inspections(vessel, 34))),
+					this.#folder('Newsletters', this.#newsletters(lists, 2600, 0.1))
+				]
+			},
+			{
+				mailbox: 'Tove Marstrand',
+				quota: '12 MB',
+				folders: [
+					this.#folder('Inbox', [...this.#threads(60, tove, 1200), ...this.#newsletters(lists.slice(3), 900, 0.5)]),
+					this.#folder('Sent', this.#sent(tove, 90)),
+					this.#folder('Crew', this.#rosters(95)),
+					this.#folder('Crew/Training', this.#threads(16, tove, 2000)),
+					this.#folder('Private', this.#thanks(24))
+				]
+			}
+		];
+	}
+
+	#folder(path: string, messages: (DemoMessage | Buffer)[]): DemoFolder {
+		const ordered = messages
+			.map((message) => ('length' in message ? { bytes: message, about: { from: office, at: new Date(0) } } : { bytes: compose(message), about: message }))
+			.sort((a, b) => a.about.at.getTime() - b.about.at.getTime());
+		return { path, mbox: Buffer.concat(ordered.map(({ bytes, about }) => mboxEntry(bytes, about))) };
+	}
+
+	/* More of it in later years, as mailboxes are. */
+	#daysAgo(oldest: number): Date {
+		const days = Math.floor(oldest * this.#dice.next() ** 1.4) + 1;
+		return new Date(this.#today - days * DAY + this.#dice.between(6 * 3600, 20 * 3600) * 1000);
+	}
+
+	#id(): string {
+		return `${(++this.#count).toString(36)}.${this.#dice.between(1e6, 9e6).toString(36)}@mail.skerryline.example`;
+	}
+
+	#prose(paragraphs: number): string {
+		return Array.from({ length: paragraphs }, () => this.#dice.pick(PARAGRAPHS)).join('\n\n');
+	}
+
+	#message(from: Person, to: Person[], subject: string, at: Date, rest: Partial<DemoMessage> = {}): DemoMessage {
+		return { from, to, subject, at, id: this.#id(), text: this.#prose(this.#dice.between(1, 4)), seen: this.#dice.chance(0.85), flagged: this.#dice.chance(0.03), ...rest };
+	}
+
+	#letters(count: number, oldest: number): DemoMessage[] {
+		return Array.from({ length: count }, () => {
+			const letter = this.#dice.pick(LETTERS);
+			const from = passengers[letter.person] as Person;
+			return this.#message(from, [office], letter.subject, this.#daysAgo(oldest), {
+				text: letter.text,
+				charset: letter.charset,
+				answered: this.#dice.chance(0.6),
+				files: this.#dice.chance(0.3) ? [this.#dice.pick(this.#photos)] : []
+			});
+		});
+	}
+
+	#newsletters(chosen: typeof lists, oldest: number, density: number): DemoMessage[] {
+		const messages: DemoMessage[] = [];
+		for (const list of chosen)
+			for (let day = this.#dice.between(1, list.every); day < oldest; day += list.every) {
+				if (!this.#dice.chance(density)) continue;
+				const topic = this.#dice.pick(list.topics);
+				const link = `https://${list.listId}/leave/${this.#dice.between(1e6, 9e6)}`;
+				const at = new Date(this.#today - day * DAY + this.#dice.between(5 * 3600, 9 * 3600) * 1000);
+				const text = `${topic}\n\n${this.#prose(3)}\n\n-- \nYou get this because you asked for ${list.title}. To leave: ${link}`;
+				messages.push(
+					this.#message(list.from, [office], `${list.title}: ${topic}`, at, {
+						text,
+						html: `<html><body style="font-family: Georgia"><h1 style="color: #24506b">${topic}</h1><img src="https://pictures.${list.listId}/banner.png" alt="Banner" width="600"><p>${this.#prose(2)}</p><table border="1"><tr><td>${this.#prose(1)}</td><td>${this.#prose(1)}</td></tr></table><p><a href="${link}">Leave this list</a></p></body></html>`,
+						seen: this.#dice.chance(0.2),
+						header: [
+							`List-Id: ${list.title.replace(/[^\w ]/g, '')} <${list.listId}>`,
+							`List-Unsubscribe: <mailto:leave@${list.listId}?subject=leave>, <${link}>`,
+							...(list.oneClick ? ['List-Unsubscribe-Post: List-Unsubscribe=One-Click'] : []),
+							'Precedence: bulk'
+						]
+					})
+				);
+			}
+		return messages;
+	}
+
+	#threads(count: number, owner: Person, oldest: number): DemoMessage[] {
+		return Array.from({ length: count }, () => this.#thread(owner, this.#daysAgo(oldest))).flat();
+	}
+
+	#thread(owner: Person, start: Date): DemoMessage[] {
+		const other = this.#dice.pick([...colleagues, ...suppliers.slice(3, 5), ...authorities]);
+		const subject = `${this.#dice.pick(['Ramp limit', 'Winter timetable', 'Lift on the car deck', 'Quay light', 'Life raft service', 'Season tickets', 'Charter 12 June'])} ${this.#dice.pick(VESSELS)}`;
+		const messages: DemoMessage[] = [];
+		let at = start;
+		for (let turn = 0; turn < this.#dice.between(1, 4); turn++) {
+			const last = messages.at(-1);
+			const quoted = last ? `\n\nOn ${last.at.toISOString().slice(0, 10)} ${last.from.name} wrote:\n${last.text.split('\n').map((line) => `> ${line}`).join('\n')}` : '';
+			messages.push(
+				this.#message(turn % 2 ? this.#dice.pick(colleagues) : other, [owner], `${turn ? 'Re: ' : ''}${subject}`, at, {
+					text: `${this.#prose(this.#dice.between(1, 3))}${quoted}`,
+					references: messages.map(({ id }) => id),
+					answered: this.#dice.chance(0.5),
+					files: this.#dice.chance(0.16) ? [this.#dice.pick(this.#photos)] : []
+				})
+			);
+			at = new Date(at.getTime() + this.#dice.between(1, 50) * 3_600_000);
+			if (at.getTime() > this.#today) break;
+		}
+		return messages;
+	}
+
+	#sent(owner: Person, count: number): DemoMessage[] {
+		return Array.from({ length: count }, () =>
+			this.#message(owner, [this.#dice.pick([...passengers, ...suppliers, ...colleagues])], `Re: ${this.#dice.pick(['your booking', 'your letter', 'Invoice', 'Life raft service', 'Season tickets'])}`, this.#daysAgo(1800), {
+				sent: true,
+				seen: true,
+				files: this.#dice.chance(0.12) ? [this.#dice.pick(this.#photos)] : []
+			})
+		);
+	}
+
+	#drafts(owner: Person, count: number): DemoMessage[] {
+		return Array.from({ length: count }, (_, at) => this.#message(owner, [this.#dice.pick(passengers)], at % 2 ? '' : 'Answer to your letter', this.#daysAgo(300), { sent: true, text: at % 2 ? '' : this.#prose(1) }));
+	}
+
+	#bookings(count: number): DemoMessage[] {
+		return Array.from({ length: count }, (_, at) => {
+			const when = this.#daysAgo(1500);
+			const vessel = this.#dice.pick(VESSELS);
+			const harbourMaster = authorities[1] as Person;
+			return this.#message(harbourMaster, [office], `Berth booking ${2000 + at}: ${vessel}`, when, {
+				text: `Berth ${this.#dice.between(1, 9)} is booked for ${vessel}.\n\n${this.#prose(1)}`,
+				files: [appointment(`berth ${2000 + at}.ics`, `Berth for ${vessel}`, new Date(when.getTime() + 9 * DAY))]
+			});
+		});
+	}
+
+	#invoices(count: number): DemoMessage[] {
+		return Array.from({ length: count }, (_, at) => {
+			const from = this.#dice.pick(suppliers);
+			const number = `R-${10_400 + at}`;
+			const amount = this.#dice.between(90, 24_000);
+			return this.#message(from, [office], `Invoice ${number}`, this.#daysAgo(3200), {
+				cc: this.#dice.chance(0.3) ? [tove] : [],
+				text: `Invoice ${number} for ${amount} is attached. It is due in 30 days.`,
+				files: [pdf(`Invoice ${number}.pdf`, [from.name, `Invoice ${number}`, `Amount due: ${amount}`, 'Skerry Line, Harbour Office']), ...(this.#dice.chance(0.35) ? [this.#dice.pick(this.#photos)] : [])]
+			});
+		});
+	}
+
+	#inspections(vessel: string, count: number): DemoMessage[] {
+		return Array.from({ length: count }, (_, at) =>
+			this.#message(authorities[0] as Person, [office], `Inspection ${vessel}, item ${at + 1}`, this.#daysAgo(3300), {
+				text: `Findings of the inspection of ${vessel} are attached.\n\n${this.#prose(2)}`,
+				files: [pdf(`Findings ${at + 1} – ${vessel}.pdf`, [`Inspection of ${vessel}`, `Item ${at + 1}`, 'To be remedied before the next sailing']), ...(this.#dice.chance(0.55) ? [this.#dice.pick(this.#photos), this.#dice.pick(this.#photos)] : [])]
+			})
+		);
+	}
+
+	#rosters(count: number): DemoMessage[] {
+		return Array.from({ length: count }, (_, at) => {
+			const rows = colleagues.map(({ name }) => [name, this.#dice.pick(VESSELS), this.#dice.pick(['early', 'late', 'off', 'night'])]);
+			return this.#message(this.#dice.pick(colleagues), [tove], `Crew roster week ${(at % 52) + 1}`, this.#daysAgo(2400), {
+				files: [csv(`roster week ${(at % 52) + 1}.csv`, [['Name', 'Vessel', 'Watch'], ...rows]), ...(this.#dice.chance(0.25) ? [this.#dice.pick(this.#photos)] : [])]
+			});
+		});
+	}
+
+	#thanks(count: number): DemoMessage[] {
+		return Array.from({ length: count }, () => this.#message(this.#dice.pick(colleagues), [tove], this.#dice.pick(['Thanks!', 'Takk for hjelpen', 'Danke', 'Kiitos']), this.#daysAgo(1600), { text: 'Thank you!' }));
+	}
+
+	/* What comes in damaged in real life. */
+	#broken(): Buffer[] {
+		const raw = (text: string) => Buffer.from(text.replaceAll('\n', '\r\n'), 'latin1');
+		return [
+			raw('From: Old Terminal <terminal@berths.example>\nTo: office@skerryline.example\nSubject: Clock was wrong\nDate: Mon, 14 Mar 102 09:12:00 +0000\nMessage-ID: <clock1@berths.example>\n\nThe year in this message cannot be true.\n'),
+			raw('From: Ticket Machine 4 <tm4@berths.example>\nTo: office@skerryline.example\nSubject: Paper low\nDate: Tue, 05 Jan 2038 03:14:07 +0000\nMessage-ID: <clock2@berths.example>\n\nA date in the future.\n'),
+			raw('Subject: no sender and no date\n\nSomebody forgot both.\n'),
+			raw('From: Scanner <scanner@skerryline.example>\nTo: office@skerryline.example\nSubject: cut off in the middle\nDate: Mon, 06 Oct 2025 10:00:00 +0000\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary="cut"\n\n--cut\nContent-Type: text/plain; charset=x-unheard-of\n\nThe scan follows.\n--cut\nContent-Type: image/png; name="scan.png"\nContent-Transfer-Encoding: base64\n\niVBORw0KGgoAAAANSUhEUgAA'),
+			raw('From: Caf\xe9 Molo <bonjour@cafemolo.example>\nTo: office@skerryline.example\nSubject: D\xe9jeuner \xe0 bord\nDate: Wed, 03 Sep 2025 11:30:00 +0200\n\nUn en-t\xeate sans jeu de caract\xe8res.\n'),
+			raw('This file was never a message, but somebody saved it among the mail.\n')
+		];
+	}
+}

@@ -1,0 +1,37 @@
+import type { Progress } from '$lib/server/work/context.ts';
+
+/** Everything but results goes to standard error. */
+export function say(text: string): void {
+	process.stderr.write(`${text}\n`);
+}
+
+/** Writes a result for a person; with `--json`, one JSON document instead. */
+export function print(result: unknown, asJson: boolean, lines: readonly string[]): void {
+	process.stdout.write(asJson ? `${JSON.stringify(result, undefined, 2)}\n` : `${lines.join('\n')}\n`);
+}
+
+/** Shows progress in one line of a terminal; says nothing where standard error is none. */
+export function progressLine(): { report(progress: Progress): void; end(): void } {
+	if (!process.stderr.isTTY) return { report: () => {}, end: () => {} };
+	return {
+		report: ({ done, total, note }) => {
+			const share = total ? ` (${Math.floor((100 * done) / total)} %)` : '';
+			process.stderr.write(`\r\u001b[K${note}${share}`);
+		},
+		end: () => process.stderr.write('\r\u001b[K')
+	};
+}
+
+/** A table of text: the first column to the left, the others to the right. */
+export function table(rows: readonly (readonly string[])[]): string[] {
+	const widths = (rows[0] ?? []).map((_, column) => Math.max(...rows.map((row) => [...(row[column] ?? '')].length)));
+	return rows.map((row) =>
+		row
+			.map((cell, column) => {
+				const padding = ' '.repeat((widths[column] ?? 0) - [...cell].length);
+				return column === 0 ? cell + padding : padding + cell;
+			})
+			.join('  ')
+			.trimEnd()
+	);
+}

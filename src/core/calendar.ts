@@ -1,0 +1,69 @@
+import { Temporal } from 'temporal-polyfill';
+import type { Instant } from './message/date.ts';
+
+/** A calendar date in the office's own time zone, `YYYY-MM-DD`; sorts as text. */
+export type CalendarDate = string;
+
+function fourDigits(date: Temporal.PlainDate): CalendarDate {
+	const year = Math.max(0, Math.min(9999, date.year));
+	const two = (n: number) => String(n).padStart(2, '0');
+	return `${String(year).padStart(4, '0')}-${two(date.month)}-${two(date.day)}`;
+}
+
+/**
+ * A function that tells on which calendar date an instant fell.
+ *
+ * @param timeZone IANA name of the office's time zone
+ * @throws RangeError where there is no such zone
+ */
+export function calendarIn(timeZone: string): (instant: Instant) => CalendarDate {
+	Temporal.Instant.fromEpochMilliseconds(0).toZonedDateTimeISO(timeZone);
+	// every zone's offset is whole quarters of an hour since 1972, and mail comes in clusters
+	const known = new Map<number, CalendarDate>();
+	return (instant) => {
+		const quarter = Math.floor(instant / 900);
+		let date = known.get(quarter);
+		if (date === undefined) {
+			date = fourDigits(Temporal.Instant.fromEpochMilliseconds(instant * 1000).toZonedDateTimeISO(timeZone).toPlainDate());
+			if (known.size > 50_000) known.clear();
+			known.set(quarter, date);
+		}
+		return date;
+	};
+}
+
+/**
+ * The date so many months before another; the day is held to the month's last (ECMA-262 Temporal, `constrain`).
+ */
+export function monthsBefore(date: CalendarDate, months: number): CalendarDate {
+	return fourDigits(Temporal.PlainDate.from(date).subtract({ months }, { overflow: 'constrain' }));
+}
+
+/** The day after. */
+export function nextDay(date: CalendarDate): CalendarDate {
+	return fourDigits(Temporal.PlainDate.from(date).add({ days: 1 }));
+}
+
+/**
+ * Reads a date as people type it: `2024-03-01`, or a month or year, which stand for their first day.
+ *
+ * @returns undefined where it is no date of the calendar
+ */
+export function readDate(text: string): CalendarDate | undefined {
+	const found = /^(\d{4})(?:-(\d{2})(?:-(\d{2}))?)?$/.exec(text.trim());
+	if (!found) return undefined;
+	try {
+		const [, year, month = '01', day = '01'] = found;
+		return fourDigits(Temporal.PlainDate.from({ year: Number(year), month: Number(month), day: Number(day) }, { overflow: 'reject' }));
+	} catch {
+		return undefined;
+	}
+}
+
+const MONTH_NAMES = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+
+/** A date as it is shown: `4 Mar 2024`. */
+export function showDate(date: CalendarDate): string {
+	const [year = '', month = '', day = ''] = date.split('-');
+	return `${Number(day)} ${MONTH_NAMES[Number(month) - 1] ?? month} ${year}`;
+}

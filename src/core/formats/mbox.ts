@@ -1,0 +1,217 @@
+import { type Instant, parseAsctime, parseDate } from '../message/date.ts';
+import { fieldValue, readHeader } from '../message/header.ts';
+
+/** One message taken out of an mbox file. */
+export interface MboxMessage {
+	/** The message without its `From ` line and the blank line behind it, quoted `From ` lines restored. */
+	bytes: Uint8Array;
+	/** Offset in the file of its `From ` line. */
+	start: number;
+	/** Offset in the file behind it: where reading can go on. */
+	end: number;
+	/** The date in its `From ` line. */
+	envelopeDate: Instant | undefined;
+	/** What stands before the first `From ` line is no message of the file; it is handed on so that nothing is lost. */
+	preamble: boolean;
+}
+
+const LF = 10;
+const CR = 13;
+const GREATER = 62;
+
+/* A Content-Length beyond this is not waited for: a wrong one would make the whole file one message. */
+const LONGEST_CLAIM = 64 * 1024 * 1024;
+/* Where no LF comes in this many bytes, lines end in CR alone. */
+const EOL_SAMPLE = 64 * 1024;
+
+const latin1 = new TextDecoder('windows-1252');
+const FIELD = /^[!-9;-~]+[ \t]*:/;
+const ADDRESS_ONLY = /^From (?:-|\S+@\S+)\s*$/;
+
+function isAt(bytes: Uint8Array, at: number, ascii: string): boolean {
+	for (let i = 0; i < ascii.length; i++) if (bytes[at + i] !== ascii.charCodeAt(i)) return false;
+	return true;
+}
+
+/** The date in a `From ` line; undefined where it has none. */
+function envelopeDate(line: string): Instant | undefined {
+	return parseAsctime(line) ?? parseDate(line.replace(/^From \S*/, ' '));
+}
+
+/**
+ * Whether a line that starts with `From ` divides two messages, rather than being a sentence that starts so. A date
+ * settles it where a header, the end or a blank line stands around it; without a date all else has to fit.
+ *
+ * @see RFC 4155 appendix A (which asks for sender and date); that body lines "From …" stand unquoted is common practice
+ */
+export function isSeparator(line: string, behindBlankLine: boolean, following: string | undefined): boolean {
+	const headerFollows = following !== undefined && (FIELD.test(following) || /^>?From /.test(following));
+	if (envelopeDate(line) !== undefined) return headerFollows || (behindBlankLine && !following?.trim());
+	return behindBlankLine && headerFollows && ADDRESS_ONLY.test(line);
+}
+
+function restoreQuoted(bytes: Uint8Array, atEveryLevel: boolean, eol: number): Uint8Array {
+	const removed: number[] = [];
+	for (let at = 0; at !== -1 && at < bytes.length; ) {
+		if (bytes[at] === GREATER) {
+			let behind = at;
+			while (bytes[behind] === GREATER) behind++;
+			if (isAt(bytes, behind, 'From ') && (atEveryLevel || behind === at + 1)) removed.push(at);
+		}
+		const found = bytes.indexOf(eol, at);
+		at = found === -1 ? -1 : found + 1;
+	}
+	if (removed.length === 0) return bytes;
+	const restored = new Uint8Array(bytes.length - removed.length);
+	let from = 0;
+	let to = 0;
+	for (const at of [...removed, bytes.length]) {
+		restored.set(bytes.subarray(from, at), to);
+		to += at - from;
+		from = at + 1;
+	}
+	return restored;
+}
+
+/**
+ * Divides an mbox file into messages, chunk by chunk; holds no more than one message and one chunk.
+ *
+ * Quoting: one `>` is taken from `>From ` lines, and from `>>From ` lines as well (a writer that quotes only once leaves
+ * no `>>From ` of its own). A message whose Content-Length ends exactly where the next `From ` line or the end of the
+ * file is, is taken by it where its text has unquoted `From ` lines; then nothing in it was quoted.
+ */
+export class MboxSplitter {
+	#pending: Uint8Array = new Uint8Array(0);
+	/** Offset in the file of the first pending byte. */
+	#offset: number;
+	/** Where in the pending bytes the search goes on. */
+	#searched = 0;
+	#eol = LF;
+	#eolKnown = false;
+	#previousBlank = true;
+	#open = false;
+	/** Body end by a Content-Length that was checked; candidates before it are text. */
+	#trustedUntil = 0;
+
+	/**
+	 * @param offset where in the file the first chunk lies: 0, or an {@link MboxMessage.end} to go on from
+	 */
+	constructor(offset = 0) {
+		this.#offset = offset;
+	}
+
+	/** Takes the next bytes of the file and returns the messages that are complete with them. */
+	push(chunk: Uint8Array): MboxMessage[] {
+		const joined = new Uint8Array(this.#pending.length + chunk.length);
+		joined.set(this.#pending);
+		joined.set(chunk, this.#pending.length);
+		this.#pending = joined;
+		return this.#divide(false);
+	}
+
+	/** Says that the file has ended, and returns what is left. */
+	end(): MboxMessage[] {
+		const messages = this.#divide(true);
+		if (this.#pending.length > 0) messages.push(this.#take(this.#pending.length, this.#pending.length));
+		return messages;
+	}
+
+	#divide(ended: boolean): MboxMessage[] {
+		const messages: MboxMessage[] = [];
+		if (!this.#eolKnown) {
+			const sample = this.#pending;
+			if (!ended && sample.length < EOL_SAMPLE && !sample.includes(LF)) return messages;
+			this.#eol = sample.includes(LF) || !sample.includes(CR) ? LF : CR;
+			this.#eolKnown = true;
+		}
+		for (;;) {
+			const lineStart = this.#searched;
+			const lineEnd = this.#pending.indexOf(this.#eol, lineStart);
+			if (lineEnd === -1 && !ended) return messages;
+			const next = lineEnd === -1 ? this.#pending.length : lineEnd + 1;
+			if (next === lineStart) return messages;
+			if (isAt(this.#pending, lineStart, 'From ') && lineStart >= this.#trustedUntil) {
+				const verdict = this.#judge(lineStart, next, ended);
+				if (verdict === 'wait') return messages;
+				if (verdict === 'separator') {
+					if (lineStart > 0) {
+						messages.push(this.#take(lineStart, lineStart));
+						this.#open = true;
+						this.#previousBlank = false;
+						continue;
+					}
+					this.#open = true;
+				}
+			}
+			this.#previousBlank = next - lineStart <= 2 && (this.#pending[lineStart] as number) <= CR;
+			this.#searched = next;
+		}
+	}
+
+	#judge(lineStart: number, next: number, ended: boolean): 'separator' | 'text' | 'wait' {
+		const followingEnd = this.#pending.indexOf(this.#eol, next);
+		if (followingEnd === -1 && !ended) return 'wait';
+		const following = latin1.decode(
+			this.#pending.subarray(next, Math.min(followingEnd === -1 ? this.#pending.length : followingEnd, next + 1_000))
+		);
+		const line = latin1.decode(this.#pending.subarray(lineStart, Math.min(next, lineStart + 1_000)));
+		if (!isSeparator(line, this.#previousBlank || lineStart === 0, following)) return 'text';
+		if (lineStart === 0 || !this.#open) return 'separator';
+		const claimed = this.#claimedEnd();
+		if (claimed === undefined || claimed <= lineStart) return 'separator';
+		if (claimed + 3 > this.#pending.length && !ended) return 'wait';
+		if (!this.#endsAt(claimed)) return 'separator';
+		this.#trustedUntil = claimed;
+		return 'text';
+	}
+
+	/** Where the open message ends by its Content-Length. */
+	#claimedEnd(): number | undefined {
+		const header = readHeader(this.#pending, 0, this.#pending.length, this.#eol);
+		const length = Number(fieldValue(header, 'content-length') ?? NaN);
+		return Number.isSafeInteger(length) && length >= 0 && length <= LONGEST_CLAIM ? header.bodyStart + length : undefined;
+	}
+
+	/** Whether a message can end at this offset: the end of the file or a `From ` line follows, a blank line between them. */
+	#endsAt(at: number): boolean {
+		let behind = at;
+		while (behind < this.#pending.length && behind < at + 2 && (this.#pending[behind] === LF || this.#pending[behind] === CR))
+			behind++;
+		return behind === this.#pending.length || (at <= this.#pending.length && isAt(this.#pending, behind, 'From '));
+	}
+
+	/** Cuts the first `end` pending bytes off as one message. */
+	#take(end: number, keepFrom: number): MboxMessage {
+		const whole = this.#pending.subarray(0, end);
+		let start = 0;
+		let date: Instant | undefined;
+		if (this.#open) {
+			const lineEnd = whole.indexOf(this.#eol);
+			start = lineEnd === -1 ? whole.length : lineEnd + 1;
+			date = envelopeDate(latin1.decode(whole.subarray(0, Math.min(start, 1_000))));
+		}
+		const body = whole.slice(start, this.#behindMessage(whole, start));
+		const message: MboxMessage = {
+			bytes: this.#trustedUntil > 0 ? body : restoreQuoted(body, true, this.#eol),
+			start: this.#offset,
+			end: this.#offset + keepFrom,
+			envelopeDate: date,
+			preamble: !this.#open
+		};
+		this.#pending = this.#pending.subarray(keepFrom);
+		this.#offset += keepFrom;
+		this.#searched = 0;
+		this.#trustedUntil = 0;
+		return message;
+	}
+
+	/** The end of the message without the blank line that separates it from the next. */
+	#behindMessage(whole: Uint8Array, start: number): number {
+		const breakLength = (end: number) => {
+			if (end <= start || whole[end - 1] !== this.#eol) return 0;
+			return this.#eol === LF && end - 1 > start && whole[end - 2] === CR ? 2 : 1;
+		};
+		const last = breakLength(whole.length);
+		return last > 0 && breakLength(whole.length - last) > 0 ? whole.length - last : whole.length;
+	}
+}

@@ -1,0 +1,53 @@
+/** A fact in the ledger, before it is chained. */
+export interface LedgerEntry {
+	/** ISO 8601 instant in UTC. */
+	at: string;
+	/** Who acted. */
+	who: string;
+	/** What was done, in one of the words of {@link ACTIONS}. */
+	action: Action;
+	/** The particulars: plain JSON. */
+	details: Record<string, unknown>;
+}
+
+/** What can stand in the ledger. */
+export const ACTIONS = {
+	'mailbox-made': 'made a mailbox',
+	'quota-set': 'set a quota',
+	imported: 'brought in mail',
+	'docket-carried-out': 'carried out a docket',
+	'docket-taken-back': 'took a docket back',
+	exported: 'exported mail'
+} as const;
+export type Action = keyof typeof ACTIONS;
+
+/** The hash that the first line is chained to. */
+export const BEGINNING = '0'.repeat(64);
+
+/* Keys in order, at every depth: the same facts always give the same text (after RFC 8785, for the values used here). */
+function canonical(value: unknown): string {
+	if (Array.isArray(value)) return `[${value.map(canonical).join(',')}]`;
+	if (value !== null && typeof value === 'object') {
+		const fields = Object.entries(value)
+			.filter(([, inner]) => inner !== undefined)
+			.sort(([a], [b]) => (a < b ? -1 : 1))
+			.map(([key, inner]) => `${JSON.stringify(key)}:${canonical(inner)}`);
+		return `{${fields.join(',')}}`;
+	}
+	return JSON.stringify(value);
+}
+
+/**
+ * The text whose SHA-256 is a line's hash: its number, its facts, and the hash of the line before it.
+ *
+ * @param number position in the ledger, from 1, without gaps
+ * @param previous hash of the line before, {@link BEGINNING} for the first
+ */
+export function ledgerText(number: number, entry: LedgerEntry, previous: string): string {
+	return canonical({ number, ...entry, previous });
+}
+
+/** Text of the particulars as it is stored. */
+export function detailsText(details: Record<string, unknown>): string {
+	return canonical(details);
+}

@@ -1,0 +1,151 @@
+import { convert } from 'html-to-text';
+import { decodeCharset, decodeTransfer, joinFlowed } from './decoding.ts';
+import { decodeUnstructured, fieldValue } from './header.ts';
+import { type Part, walk } from './structure.ts';
+
+/** A file that came with a message. */
+export interface AttachmentInfo {
+	/** Position among {@link attachments} of the message, from 0: how it is asked for again. */
+	index: number;
+	name: string;
+	type: string;
+	/** Size as it stands in the message, still encoded, in bytes. */
+	encodedBytes: number;
+	/** Shown inside the text by its Content-ID, rather than offered as a file. */
+	inline: boolean;
+	contentId: string | undefined;
+}
+
+const EXTENSIONS: Record<string, string> = {
+	'message/rfc822': '.eml', 'text/calendar': '.ics', 'text/plain': '.txt', 'text/html': '.html', 'text/csv': '.csv',
+	'application/pdf': '.pdf', 'image/jpeg': '.jpg', 'image/png': '.png', 'image/gif': '.gif', 'application/zip': '.zip'
+};
+
+/** Whether this part is text of the message itself rather than a file (RFC 2183 section 2). */
+function isBodyText(part: Part): boolean {
+	return (
+		(part.type === 'text/plain' || part.type === 'text/html') && part.disposition !== 'attachment' && !part.fileName
+	);
+}
+
+/* The parts of the message itself: what lies inside an attached message belongs to that message. */
+function* ownParts(part: Part): Generator<Part> {
+	yield part;
+	if (part.type !== 'message/rfc822') for (const inner of part.parts) yield* ownParts(inner);
+}
+
+function isContainer(part: Part): boolean {
+	return part.type.startsWith('multipart/') && part.parts.length > 0;
+}
+
+function attachmentParts(root: Part): Part[] {
+	return [...ownParts(root)].filter((part) => !isContainer(part) && !isBodyText(part));
+}
+
+function attachmentName(part: Part, index: number): string {
+	if (part.fileName) return part.fileName;
+	const subject = part.parts[0] ? decodeUnstructured(fieldValue(part.parts[0].header, 'subject') ?? '') : '';
+	const base = subject.replace(/[/\\:*?"<>|]/g, '_').slice(0, 80) || `part ${index + 1}`;
+	return base + (EXTENSIONS[part.type] ?? '');
+}
+
+/** All files of a message. */
+export function attachments(root: Part): AttachmentInfo[] {
+	return attachmentParts(root).map((part, index) => ({
+		index,
+		name: attachmentName(part, index),
+		type: part.type,
+		encodedBytes: part.end - part.bodyStart,
+		inline: part.contentId !== undefined && part.disposition !== 'attachment' && part.type.startsWith('image/'),
+		contentId: part.contentId
+	}));
+}
+
+async function decodeText(bytes: Uint8Array, part: Part): Promise<string> {
+	const body = decodeTransfer(bytes.subarray(part.bodyStart, part.end), part.encoding);
+	const text = decodeCharset(body, part.parameters.charset).replace(/\r\n?/g, '\n');
+	const flowed = part.type === 'text/plain' && part.parameters.format?.toLowerCase() === 'flowed';
+	return flowed ? joinFlowed(text, part.parameters.delsp?.toLowerCase() === 'yes') : text;
+}
+
+/**
+ * The content of one attachment, decoded.
+ *
+ * @param bytes the whole message
+ * @param index as in {@link AttachmentInfo.index}
+ * @returns undefined where the message has no such attachment
+ */
+export function attachmentContent(bytes: Uint8Array, root: Part, index: number): Uint8Array | undefined {
+	const part = attachmentParts(root)[index];
+	return part && decodeTransfer(bytes.subarray(part.bodyStart, part.end), part.encoding);
+}
+
+/* Text beyond this is neither indexed nor shown; it stays in the raw bytes. Half a megabyte is a book of 80,000 words. */
+const LONGEST_TEXT = 512 * 1024;
+
+/**
+ * The readable text of an HTML body, for the index and for previews.
+ */
+export function textOfHtml(html: string): string {
+	return convert(html.slice(0, 4 * LONGEST_TEXT), {
+		wordwrap: false,
+		limits: { maxInputLength: 4 * LONGEST_TEXT, maxDepth: 100 },
+		selectors: [
+			{ selector: 'img', format: 'skip' },
+			{ selector: 'a', options: { ignoreHref: true } },
+			{ selector: 'table', format: 'block' },
+			...['h1', 'h2', 'h3', 'h4', 'h5', 'h6'].map((selector) => ({ selector, options: { uppercase: false } }))
+		]
+	});
+}
+
+/** What a person reads of a message. */
+export interface Body {
+	/** Plain text; made from the HTML where there is no plain text. */
+	text: string;
+	/** HTML as sent, not sanitised; undefined where there is none. */
+	html: string | undefined;
+}
+
+function isInAlternative(root: Part, wanted: Part): boolean {
+	return [...walk(root)].some((part) => part.type === 'multipart/alternative' && [...walk(part)].includes(wanted));
+}
+
+/**
+ * Decodes the text of a message. Of alternatives, plain text is taken for `text` and HTML for `html`; texts that follow
+ * each other are joined.
+ */
+export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
+	const bodies = [...ownParts(root)].filter((part) => !isContainer(part) && isBodyText(part));
+	const plain: string[] = [];
+	const html: string[] = [];
+	let hasPlainAlternative = false;
+	for (const part of bodies) {
+		const text = await decodeText(bytes, part);
+		if (part.type === 'text/html') html.push(text);
+		else {
+			plain.push(text);
+			hasPlainAlternative ||= text.trim() !== '' && isInAlternative(root, part);
+		}
+	}
+	const fromHtml = html.length > 0 && !hasPlainAlternative ? html.map(textOfHtml) : [];
+	return {
+		text: [...plain, ...fromHtml].join('\n').slice(0, LONGEST_TEXT).trimEnd(),
+		html: html.length > 0 ? html.join('\n<hr>\n') : undefined
+	};
+}
+
+/** Text of attached messages, for the index: a word said in a forwarded message is found. */
+export async function attachedMessagesText(bytes: Uint8Array, root: Part): Promise<string> {
+	const texts: string[] = [];
+	let length = 0;
+	for (const part of walk(root)) {
+		const message = part.type === 'message/rfc822' ? part.parts[0] : undefined;
+		if (!message || length > LONGEST_TEXT) continue;
+		const subject = decodeUnstructured(fieldValue(message.header, 'subject') ?? '');
+		const { text } = await readBody(bytes, message);
+		texts.push(subject, text);
+		length += text.length;
+	}
+	return texts.join('\n').slice(0, LONGEST_TEXT);
+}

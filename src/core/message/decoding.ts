@@ -1,0 +1,85 @@
+import PostalMime, { decodeWords } from 'postal-mime';
+import quotedPrintable from 'quoted-printable';
+
+/* A string with one character a byte, in steps that fit on the stack. */
+function toBinary(bytes: Uint8Array): string {
+	let binary = '';
+	for (let at = 0; at < bytes.length; at += 16_384) binary += String.fromCharCode(...bytes.subarray(at, at + 16_384));
+	return binary;
+}
+
+function fromBinary(binary: string): Uint8Array<ArrayBuffer> {
+	const bytes = new Uint8Array(binary.length);
+	for (let at = 0; at < binary.length; at++) bytes[at] = binary.charCodeAt(at);
+	return bytes;
+}
+
+/* What is not of the alphabet is passed over (RFC 2045 section 6.8). Padding ends a unit: some writers pad every line. A
+   single character left over cannot be a byte. */
+function decodeBase64(text: string): string {
+	return text
+		.replace(/[^A-Za-z0-9+/=]+/g, '')
+		.split(/=+/)
+		.map((unit) => atob(unit.length % 4 === 1 ? unit.slice(0, -1) : unit))
+		.join('');
+}
+
+/**
+ * Takes the transfer encoding off a body.
+ *
+ * @param encoding value of Content-Transfer-Encoding in lower case; any but the two that encode leaves the bytes as they are
+ * @see RFC 2045 sections 6.7 and 6.8
+ */
+export function decodeTransfer(bytes: Uint8Array, encoding: string): Uint8Array {
+	if (encoding === 'base64') return fromBinary(decodeBase64(toBinary(bytes)));
+	if (encoding === 'quoted-printable') return fromBinary(quotedPrintable.decode(toBinary(bytes)));
+	return bytes;
+}
+
+const decoders = new Map<string, TextDecoder | undefined>();
+
+/* Labels are the message's to make up: the map stays small. */
+function decoderFor(label: string): TextDecoder | undefined {
+	if (!decoders.has(label)) {
+		if (decoders.size > 200) decoders.clear();
+		let decoder: TextDecoder | undefined;
+		try {
+			decoder = new TextDecoder(label);
+		} catch {
+			decoder = undefined;
+		}
+		decoders.set(label, decoder);
+	}
+	return decoders.get(label);
+}
+
+const utf8 = new TextDecoder('utf-8', { fatal: true });
+const western = new TextDecoder('windows-1252');
+
+/**
+ * Text of bytes.
+ *
+ * @param charset as declared; where it is not, or is US-ASCII, UTF-8 is taken if the bytes are that, else windows-1252,
+ *   which gives every byte a letter. Labels that the Encoding standard does not know are left to the library's aliases.
+ */
+export function decodeCharset(bytes: Uint8Array, charset: string | undefined): string {
+	const label = charset?.trim().toLowerCase() ?? '';
+	if (label === '' || label === 'us-ascii' || label === 'ascii') {
+		try {
+			return utf8.decode(bytes);
+		} catch {
+			return western.decode(bytes);
+		}
+	}
+	const decoder = decoderFor(label);
+	if (decoder) return decoder.decode(bytes);
+	return /^[\w.:+-]+$/.test(label) ? decodeWords(`=?${label}?B?${btoa(toBinary(bytes))}?=`) : western.decode(bytes);
+}
+
+/** Joins the soft line breaks of a text with format=flowed (RFC 3676); the library's, as it is the rare case. */
+export async function joinFlowed(text: string, deleteSpace: boolean): Promise<string> {
+	const parsed = await PostalMime.parse(
+		`Content-Type: text/plain; charset=utf-8; format=flowed${deleteSpace ? '; delsp=yes' : ''}\r\nContent-Transfer-Encoding: 8bit\r\n\r\n${text}`
+	);
+	return parsed.text ?? '';
+}

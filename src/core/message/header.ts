@@ -1,0 +1,142 @@
+import { decodeWords } from 'postal-mime';
+
+/** One header field as it stands in the message. */
+export interface HeaderField {
+	/** As written, without the colon. */
+	name: string;
+	/** Unfolded (RFC 5322 section 2.2.3); encoded words are left as they are. */
+	value: string;
+}
+
+/** The header block of a message or of a part. */
+export interface Header {
+	fields: HeaderField[];
+	/** Offset of the first byte of the body. */
+	bodyStart: number;
+}
+
+const LF = 10;
+const CR = 13;
+const SPACE = 32;
+const TAB = 9;
+const COLON = 58;
+
+/* A hostile message may be one header of a gigabyte: what is beyond this is not read as header text. */
+const LONGEST_FIELD = 256 * 1024;
+const MOST_FIELDS = 5_000;
+
+const utf8 = new TextDecoder('utf-8', { fatal: true });
+const western = new TextDecoder('windows-1252');
+
+/**
+ * Bytes of a header as text. RFC 6532 allows UTF-8; anything else with the eighth bit set has no declared charset, and
+ * is read as windows-1252, which gives every byte a letter.
+ */
+function headerText(bytes: Uint8Array): string {
+	try {
+		return utf8.decode(bytes);
+	} catch {
+		return western.decode(bytes);
+	}
+}
+
+/** The byte that ends a line in this message: LF, or CR where there is no LF at all (old Macintosh files). */
+export function lineEnd(bytes: Uint8Array): number {
+	return bytes.includes(LF) || !bytes.includes(CR) ? LF : CR;
+}
+
+/** Offset just behind the line that starts at `start`. */
+export function nextLine(bytes: Uint8Array, start: number, end: number, eol = LF): number {
+	const found = bytes.indexOf(eol, start);
+	return found === -1 || found >= end ? end : found + 1;
+}
+
+/** Length of the field name when the line at `start` is `name:` (RFC 5322 3.6.8; blanks before the colon: 4.5), else 0. */
+function fieldNameLength(bytes: Uint8Array, start: number, end: number): number {
+	let at = start;
+	while (at < end && (bytes[at] as number) > SPACE && (bytes[at] as number) < 127 && bytes[at] !== COLON) at++;
+	const length = at - start;
+	while (at < end && (bytes[at] === SPACE || bytes[at] === TAB)) at++;
+	return at < end && bytes[at] === COLON ? length : 0;
+}
+
+function startsWith(bytes: Uint8Array, start: number, ascii: string): boolean {
+	for (let i = 0; i < ascii.length; i++) if (bytes[start + i] !== ascii.charCodeAt(i)) return false;
+	return true;
+}
+
+/**
+ * Reads the header block that starts at `start`. Never throws: a block ends at the first empty line, or at the first
+ * line that can be neither a field nor its continuation (that line is body). An mbox `From ` line that was left in
+ * front of, or among, the fields is passed over.
+ *
+ * @param bytes the whole message
+ * @param start offset of the first header line
+ * @param end offset behind the last byte to look at
+ * @param eol the byte that ends a line, see {@link lineEnd}
+ * @see RFC 5322 section 2.2
+ */
+export function readHeader(bytes: Uint8Array, start = 0, end = bytes.length, eol = LF): Header {
+	const fields: HeaderField[] = [];
+	let at = start;
+	let fieldStart = -1;
+	let nameLength = 0;
+
+	const finish = (fieldEnd: number) => {
+		if (fieldStart < 0 || fields.length >= MOST_FIELDS) return;
+		const text = headerText(bytes.subarray(fieldStart, Math.min(fieldEnd, fieldStart + LONGEST_FIELD)));
+		const value = text.slice(text.indexOf(':', nameLength) + 1).replace(/\r\n?|\n/g, '');
+		fields.push({ name: text.slice(0, nameLength), value: value.trim() });
+		fieldStart = -1;
+	};
+
+	while (at < end) {
+		const next = nextLine(bytes, at, end, eol);
+		const first = bytes[at];
+		if (first === eol || (first === CR && next - at <= 2)) {
+			finish(at);
+			return { fields, bodyStart: next };
+		}
+		if (first === SPACE || first === TAB) {
+			if (fieldStart < 0 && fields.length === 0 && at > start) break;
+		} else {
+			finish(at);
+			const length = fieldNameLength(bytes, at, next);
+			if (length > 0) {
+				fieldStart = at;
+				nameLength = length;
+			} else if (!startsWith(bytes, at, 'From ') && !startsWith(bytes, at, '>From ') && first !== COLON) {
+				return { fields, bodyStart: at };
+			}
+		}
+		at = next;
+	}
+	finish(at);
+	return { fields, bodyStart: at };
+}
+
+/** The first field of that name, or undefined. Names are compared without regard to case. */
+export function fieldValue(header: Header, name: string): string | undefined {
+	const wanted = name.toLowerCase();
+	return header.fields.find((field) => field.name.toLowerCase() === wanted)?.value;
+}
+
+/** All fields of that name, in the order of the message. */
+export function fieldValues(header: Header, name: string): string[] {
+	const wanted = name.toLowerCase();
+	return header.fields.filter((field) => field.name.toLowerCase() === wanted).map((field) => field.value);
+}
+
+/* Control characters in a subject or name would break tables, terminals and file names. */
+// eslint-disable-next-line no-control-regex
+const CONTROL = /[\u0000-\u001f\u007f-\u009f\u2028\u2029\u202a-\u202e\u2066-\u2069]+/g;
+
+/** Text for one line of a table: no line breaks, no control or direction-changing characters, single blanks. */
+export function oneLine(text: string): string {
+	return text.replace(CONTROL, ' ').replace(/\s+/g, ' ').trim();
+}
+
+/** The value of an unstructured field such as Subject: encoded words decoded (RFC 2047), made {@link oneLine}. */
+export function decodeUnstructured(value: string): string {
+	return oneLine(value.includes('=?') ? decodeWords(value) : value);
+}

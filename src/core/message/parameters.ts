@@ -1,0 +1,78 @@
+import { decodeWords } from 'postal-mime';
+import { oneLine } from './header.ts';
+
+/** A structured value such as `text/plain; charset=utf-8`. */
+export interface Parameterised {
+	/** In lower case, without its parameters. */
+	value: string;
+	/** By lower-case name; continuations joined and decoded. */
+	parameters: Record<string, string>;
+}
+
+const PARAMETER = /;\s*([^\s=;"]+)\s*=\s*(?:"((?:[^"\\]|\\[\s\S])*)"?|([^;]*))/g;
+
+interface Section {
+	index: number;
+	encoded: boolean;
+	text: string;
+}
+
+/* The charset of an extended value is decoded by the library that knows charsets: `%E2` becomes `=E2` of an encoded
+   word, which has the same alphabet of escapes. */
+function decodeExtended(sections: Section[]): string {
+	sections.sort((a, b) => a.index - b.index);
+	let charset = '';
+	const text = sections
+		.map(({ encoded, text }, at) => {
+			if (!encoded) return [...new TextEncoder().encode(text)].map((byte) => `=${byte.toString(16).padStart(2, '0')}`).join('');
+			const quoted = at === 0 ? /^([^']*)'[^']*'([\s\S]*)$/.exec(text) : null;
+			if (quoted) charset = quoted[1] as string;
+			return (quoted ? (quoted[2] as string) : text).replace(/[=?_\s]/g, (c) => `=${c.charCodeAt(0).toString(16)}`).replaceAll('%', '=');
+		})
+		.join('');
+	return decodeWords(`=?${/^[^\s?]+$/.test(charset) ? charset : 'utf-8'}?Q?${text}?=`);
+}
+
+/**
+ * Reads a value with parameters. Never throws; of a parameter given twice the first counts.
+ *
+ * @param text the unfolded field value
+ * @see RFC 2045 section 5.1; RFC 2231 sections 3 and 4 for continuations (`name*0*=`) and charsets
+ */
+export function readParameters(text: string): Parameterised {
+	const semicolon = text.indexOf(';');
+	const value = (semicolon < 0 ? text : text.slice(0, semicolon)).replace(/\([^)]*\)/g, '').trim().toLowerCase();
+	const parameters: Record<string, string> = Object.create(null) as Record<string, string>;
+	const extended = new Map<string, Section[]>();
+	for (const [, name = '', quoted, bare = ''] of semicolon < 0 ? [] : text.slice(semicolon).matchAll(PARAMETER)) {
+		const content = quoted === undefined ? bare.trim() : quoted.replace(/\\([\s\S])/g, '$1');
+		const star = /^([^*]+)\*(?:(\d+)(\*)?)?$/.exec(name.toLowerCase());
+		if (star) {
+			const key = star[1] as string;
+			const sections = extended.get(key) ?? [];
+			sections.push({ index: Number(star[2] ?? 0), encoded: star[2] === undefined || star[3] === '*', text: content });
+			extended.set(key, sections);
+		} else {
+			parameters[name.toLowerCase()] ??= content;
+		}
+	}
+	for (const [key, sections] of extended) parameters[key] = decodeExtended(sections);
+	return { value, parameters };
+}
+
+/* Names that a file system or a browser could take for something else. */
+const UNSAFE = /[/\\:*?"<>|]/g;
+
+/**
+ * A file name from a header, safe to show and to save on every system: encoded words decoded (not allowed there by RFC
+ * 2047 section 5, but common practice), no path, no control characters.
+ *
+ * @returns undefined where nothing is left of the name
+ */
+export function fileName(parameter: string | undefined): string | undefined {
+	if (!parameter) return undefined;
+	const decoded = oneLine(parameter.includes('=?') ? decodeWords(parameter) : parameter);
+	const base = decoded.split(/[/\\]/).at(-1) ?? '';
+	const safe = base.replace(UNSAFE, '_').replace(/^\.+/, '').replace(/[. ]+$/, '').slice(0, 200);
+	return safe || undefined;
+}

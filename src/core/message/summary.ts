@@ -1,0 +1,112 @@
+import { type Address, readAddresses } from './addresses.ts';
+import { attachedMessagesText, type AttachmentInfo, attachments, readBody } from './body.ts';
+import { type Instant, parseDate, parseReceived } from './date.ts';
+import { decodeUnstructured, fieldValue, fieldValues, type Header } from './header.ts';
+import { divideText } from './quoted.ts';
+import { scanStructure } from './structure.ts';
+
+/** The flags that a message had in the mailbox it came from. */
+export interface Flags {
+	/** Undefined where the source does not say. */
+	seen: boolean | undefined;
+	answered: boolean;
+	flagged: boolean;
+	draft: boolean;
+}
+
+/** Everything that is kept of a message beside its bytes; all of it can be computed again from them. */
+export interface MessageSummary {
+	/** With its angle brackets, as in the message; empty where there is none. */
+	messageId: string;
+	/** Message-IDs this one refers to, oldest first (RFC 5322 section 3.6.4). */
+	references: string[];
+	subject: string;
+	from: Address;
+	to: Address[];
+	cc: Address[];
+	/** The Date field. */
+	sentAt: Instant | undefined;
+	/** The topmost Received field. */
+	receivedAt: Instant | undefined;
+	/** Identifier of the list (RFC 2919), empty where there is none. */
+	listId: string;
+	attachments: AttachmentInfo[];
+	ownText: string;
+	quotedText: string;
+	flags: Flags;
+	/** Why the message is odd, in the words of {@link ODDITIES}; empty for a sound one. */
+	oddities: Oddity[];
+}
+
+/** What can be wrong with a message that is understood all the same. */
+export const ODDITIES = {
+	'no-sender': 'has no sender',
+	'no-date': 'has no date',
+	'date-in-doubt': 'has a date that cannot be true'
+} as const;
+export type Oddity = keyof typeof ODDITIES;
+
+const MESSAGE_ID = /<[^<>\s]{1,990}>/g;
+
+function messageIds(value: string | undefined): string[] {
+	return value?.slice(0, 64_000).match(MESSAGE_ID)?.slice(0, 500) ?? [];
+}
+
+/**
+ * The flags in the Status and X-Status fields that programs write into mbox files (common practice: R read, O old,
+ * A answered, F flagged, T draft).
+ */
+export function readFlags(header: Header): Flags {
+	const status = fieldValue(header, 'status');
+	const more = fieldValue(header, 'x-status') ?? '';
+	const known = status !== undefined && /^[ROUN]*$/i.test(status.trim());
+	return {
+		seen: known ? /R/i.test(status) : undefined,
+		answered: /A/.test(more),
+		flagged: /F/.test(more),
+		draft: /T/.test(more)
+	};
+}
+
+/**
+ * Whether these bytes can be understood as a message: there has to be at least one header field that mail has.
+ */
+export function isMessage(header: Header): boolean {
+	const known = /^(from|to|cc|bcc|subject|date|message-id|received|return-path|sender|reply-to|mime-version|content-type|delivered-to|resent-.+|list-.+|references|in-reply-to|x-.+)$/i;
+	return header.fields.some((field) => known.test(field.name));
+}
+
+/**
+ * Reads a message.
+ *
+ * @param bytes the message as received
+ * @returns undefined where the bytes are not a message at all, see {@link isMessage}
+ */
+export async function summarise(bytes: Uint8Array): Promise<MessageSummary | undefined> {
+	const root = scanStructure(bytes);
+	const { header } = root;
+	if (!isMessage(header)) return undefined;
+	const field = (name: string) => fieldValue(header, name);
+	const body = await readBody(bytes, root);
+	const { own, quoted } = divideText(body.text);
+	const attached = await attachedMessagesText(bytes, root);
+	const from = readAddresses(field('from'))[0] ?? readAddresses(field('sender'))[0] ?? { name: '', address: '' };
+	const sentAt = parseDate(field('date') ?? '');
+	const references = [...messageIds(field('references')), ...messageIds(field('in-reply-to')).slice(0, 1)];
+	return {
+		messageId: messageIds(field('message-id'))[0] ?? '',
+		references: [...new Set(references)],
+		subject: decodeUnstructured(field('subject') ?? '').slice(0, 2_000),
+		from,
+		to: fieldValues(header, 'to').flatMap(readAddresses),
+		cc: fieldValues(header, 'cc').flatMap(readAddresses),
+		sentAt,
+		receivedAt: parseReceived(field('received')),
+		listId: /<([^<>]{1,255})>/.exec(field('list-id') ?? '')?.[1]?.toLowerCase() ?? '',
+		attachments: attachments(root),
+		ownText: own,
+		quotedText: attached ? `${quoted}\n${attached}` : quoted,
+		flags: readFlags(header),
+		oddities: [...(from.address ? [] : ['no-sender' as const]), ...(sentAt === undefined ? ['no-date' as const] : [])]
+	};
+}

@@ -1,0 +1,10 @@
+/* What every runtime offers beyond ECMAScript and core/ uses: the WHATWG Encoding standard, and HTML's base64. */
+declare class TextDecoder {
+	constructor(label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean });
+	decode(input?: ArrayBufferView | ArrayBuffer): string;
+}
+declare class TextEncoder {
+	encode(input?: string): Uint8Array<ArrayBuffer>;
+}
+declare function atob(base64: string): string;
+declare function btoa(binary: string): string;

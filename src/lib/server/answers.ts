@@ -1,0 +1,24 @@
+import { error } from '@sveltejs/kit';
+import { Refusal, type RefusalCode } from './work/context.ts';
+
+const STATUS: Record<RefusalCode, number> = { 'not-found': 404, 'bad-input': 400, changed: 409, 'not-possible': 409, damaged: 500 };
+
+/** Waits for an answer; a refusal becomes a page that says why. */
+export async function answered<T>(answer: Promise<T>): Promise<T> {
+	try {
+		return await answer;
+	} catch (cause) {
+		if (cause instanceof Refusal) error(STATUS[cause.code], cause.message);
+		throw cause;
+	}
+}
+
+/** Waits for an answer; a refusal becomes a value, for a form that says why. */
+export async function attempted<T>(answer: Promise<T>): Promise<{ done: T } | { refused: string; status: number }> {
+	try {
+		return { done: await answer };
+	} catch (cause) {
+		if (cause instanceof Refusal) return { refused: cause.message, status: STATUS[cause.code] };
+		throw cause;
+	}
+}

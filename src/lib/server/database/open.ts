@@ -1,0 +1,87 @@
+import { existsSync, mkdirSync } from 'node:fs';
+import path from 'node:path';
+import knexFactory, { type Knex } from 'knex';
+import type BetterSqlite3 from 'better-sqlite3';
+import { migrationSource } from './migrations/index.ts';
+
+/** A connection, or a transaction on one. */
+export type Db = Knex;
+
+/** Where the one database file lies in the data folder. */
+export function databaseFile(dataFolder: string): string {
+	return path.join(dataFolder, 'kovrel.sqlite');
+}
+
+/* A long write is cut into transactions of well under a second; another process that waits longer than this is stuck. */
+const BUSY_TIMEOUT_MS = 20_000;
+/* Large pages: most rows of `content` are blobs of several kilobytes. Only has effect on a new file. */
+const PAGE_BYTES = 16_384;
+
+function prepare(connection: BetterSqlite3.Database, readonly: boolean): void {
+	connection.pragma(`busy_timeout = ${BUSY_TIMEOUT_MS}`);
+	if (!readonly) {
+		connection.pragma(`page_size = ${PAGE_BYTES}`);
+		connection.pragma('journal_mode = WAL');
+		// what was acknowledged has reached the disk
+		connection.pragma('synchronous = FULL');
+		// what is deleted is overwritten (invariant 12)
+		connection.pragma('secure_delete = ON');
+	}
+	connection.pragma('foreign_keys = ON');
+	connection.pragma('temp_store = MEMORY');
+	connection.pragma('cache_size = -65536');
+	connection.pragma('mmap_size = 268435456');
+}
+
+/**
+ * Opens the database with one connection: every thread has its own.
+ *
+ * @param dataFolder made where it is missing, readable by its owner only
+ * @param readonly for threads that must not write
+ */
+export function openDatabase(dataFolder: string, { readonly = false } = {}): Db {
+	if (!readonly && !existsSync(dataFolder)) mkdirSync(dataFolder, { recursive: true, mode: 0o700 });
+	return knexFactory({
+		client: 'better-sqlite3',
+		connection: { filename: databaseFile(dataFolder), options: { readonly } } as Knex.Config['connection'],
+		useNullAsDefault: true,
+		pool: {
+			min: 1,
+			max: 1,
+			afterCreate(connection: BetterSqlite3.Database, done: (error: Error | null, connection: unknown) => void) {
+				try {
+					prepare(connection, readonly);
+					done(null, connection);
+				} catch (error) {
+					done(error as Error, connection);
+				}
+			}
+		},
+		migrations: { migrationSource }
+	});
+}
+
+/**
+ * Brings the tables up to date; keeps everything that is in them.
+ *
+ * @throws Error where a newer Kovrel made the file: an older one does not write to it
+ */
+export async function migrate(db: Db): Promise<void> {
+	const [, pending] = (await db.migrate.list()) as [unknown[], unknown[]];
+	if (pending.length === 0) return;
+	// each migration is a transaction: a lock left by a start that was cut off protects nothing
+	await db.migrate.forceFreeMigrationsLock();
+	await db.migrate.latest();
+}
+
+/**
+ * Runs a transaction that takes the write lock at once, by a statement that changes nothing: so it waits for another
+ * process instead of failing half-way, and what it reads is what it changes.
+ */
+export async function inTransaction<T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> {
+	if (db.isTransaction) return work(db);
+	return db.transaction(async (trx) => {
+		await trx.raw(`DELETE FROM setting WHERE key = ''`);
+		return work(trx);
+	});
+}

@@ -1,0 +1,53 @@
+import { parentPort, workerData } from 'node:worker_threads';
+import type { Context } from '../work/context.ts';
+import { Refusal } from '../work/context.ts';
+import { openContext } from '../work/open-context.ts';
+import { type UseCaseName, useCases } from '../work/use-cases.ts';
+import { closeParsePool } from './parse-pool.ts';
+import type { Answer, Question, ThreadData } from './thread.ts';
+
+/* A thread with a database connection of its own, which carries out use cases by their names. */
+
+const port = parentPort;
+if (!port) throw new Error('This file is a worker thread');
+const { dataFolder, readonly } = workerData as ThreadData;
+const opened = openContext(dataFolder, { readonly });
+const running = new Map<number, AbortController>();
+
+function toAnswer(id: number, error: unknown): Answer {
+	if (error instanceof Refusal) return { id, refused: { code: error.code, message: error.message } };
+	return { id, failed: error instanceof Error ? (error.stack ?? error.message) : String(error) };
+}
+
+async function answer({ id, useCase, input, who }: Extract<Question, { useCase: string }>): Promise<void> {
+	const stop = new AbortController();
+	running.set(id, stop);
+	try {
+		const context: Context = {
+			...(await opened),
+			who,
+			signal: stop.signal,
+			report: (progress) => port?.postMessage({ id, progress } satisfies Answer)
+		};
+		const run = useCases[useCase as UseCaseName] as (context: Context, input: unknown) => Promise<unknown>;
+		const result = await run(context, input);
+		port?.postMessage({ id, result } satisfies Answer);
+	} catch (error) {
+		port?.postMessage(toAnswer(id, error));
+	} finally {
+		running.delete(id);
+	}
+}
+
+async function close(): Promise<void> {
+	for (const stop of running.values()) stop.abort();
+	await closeParsePool();
+	await (await opened).db.destroy();
+	port?.close();
+}
+
+port.on('message', (question: Question) => {
+	if ('close' in question) void close();
+	else if ('stop' in question) running.get(question.stop)?.abort();
+	else void answer(question);
+});

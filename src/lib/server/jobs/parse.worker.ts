@@ -1,0 +1,22 @@
+import { type MessageSummary, summarise } from '../../../core/message/summary.ts';
+import { type PackedContent, pack } from '../stores/contents.ts';
+
+/** What a parse worker makes of the bytes of a message. */
+export interface ParsedMessage {
+	packed: PackedContent;
+	/** Undefined where the bytes are no message. */
+	summary: MessageSummary | undefined;
+	/** Why reading failed, where it did: the message is kept raw. */
+	failure: string | undefined;
+}
+
+/** Reads, hashes and compresses one message; all of it needs no database. */
+export default async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
+	const packed = pack(bytes);
+	try {
+		return { packed, summary: await summarise(bytes), failure: undefined };
+	} catch (error) {
+		// a message that our reading cannot stand must not stop an import: it is kept raw and listed
+		return { packed, summary: undefined, failure: `could not be read (${error instanceof Error ? error.message : String(error)})` };
+	}
+}

@@ -1,0 +1,106 @@
+import { EventEmitter } from 'node:events';
+import type { Job } from '../stores/jobs.ts';
+import { type Progress, Refusal } from '../work/context.ts';
+import type { InputOf, JobName } from '../work/use-cases.ts';
+import { log } from '../log.ts';
+import type { OfficeThread } from './thread.ts';
+
+/** A job with how far it has come. */
+export interface JobStatus extends Omit<Job, 'input'> {
+	progress: Progress | undefined;
+}
+
+/* Jobs of one lane wait for each other; those of different lanes share their thread, transaction by transaction. */
+type Lane = 'import' | 'docket' | 'check';
+const LANES: Record<JobName, Lane> = {
+	importMailbox: 'import',
+	carryOut: 'docket',
+	takeBack: 'docket',
+	verifyArchive: 'check',
+	exportMail: 'check'
+};
+
+interface Running {
+	status: JobStatus;
+	stop: AbortController;
+}
+
+/** Work in the background: begun, followed, stopped, gone on with after a crash. */
+export class JobQueue {
+	/** Emits `job` with a {@link JobStatus} whenever one begins, moves or ends. */
+	readonly events = new EventEmitter();
+	#writer: OfficeThread;
+	#checker: OfficeThread;
+	#running = new Map<number, Running>();
+	#lanes = new Map<Lane, Promise<unknown>>();
+	#closing = false;
+
+	constructor(threads: { writer: OfficeThread; checker: OfficeThread }) {
+		this.#writer = threads.writer;
+		this.#checker = threads.checker;
+		this.events.setMaxListeners(0);
+	}
+
+	/** Begins a job and returns its number at once. */
+	async start<N extends JobName>(useCase: N, input: InputOf<N>, label: string, who: string): Promise<number> {
+		const job = await this.#writer.call('beginJob', { useCase, input, label }, { who });
+		this.#run(job);
+		return job.id;
+	}
+
+	/** Goes on with the jobs that were cut off. */
+	async resume(): Promise<void> {
+		for (const job of await this.#writer.call('jobsToResume', undefined, { who: 'Kovrel' })) this.#run(job);
+	}
+
+	/** Jobs that are running now. */
+	running(): JobStatus[] {
+		return [...this.#running.values()].map(({ status }) => status);
+	}
+
+	/** Stops a job between two of its steps; what it has done is kept. */
+	stop(id: number): boolean {
+		const running = this.#running.get(id);
+		running?.stop.abort();
+		return running !== undefined;
+	}
+
+	/** Lets no job begin any more: the server ends. Jobs that are cut off go on at the next start. */
+	close(): void {
+		this.#closing = true;
+	}
+
+	#run(job: Job): void {
+		const running: Running = { status: { ...job, progress: undefined }, stop: new AbortController() };
+		this.#running.set(job.id, running);
+		this.events.emit('job', running.status);
+		const lane = LANES[job.useCase as JobName];
+		const work = (this.#lanes.get(lane) ?? Promise.resolve()).then(() => this.#carryThrough(job, running));
+		this.#lanes.set(lane, work);
+	}
+
+	async #carryThrough(job: Job, running: Running): Promise<void> {
+		const thread = LANES[job.useCase as JobName] === 'check' ? this.#checker : this.#writer;
+		let end: { state: 'done' | 'failed' | 'stopped'; result?: unknown; error?: string };
+		try {
+			const result = await thread.call(job.useCase as JobName, job.input as never, {
+				who: job.who,
+				signal: running.stop.signal,
+				onProgress: (progress) => {
+					running.status = { ...running.status, progress };
+					this.events.emit('job', running.status);
+				}
+			});
+			end = { state: running.stop.signal.aborted ? 'stopped' : 'done', result };
+		} catch (error) {
+			// the server is ending: the job stays "running" in the database and goes on at the next start
+			if (this.#closing) return;
+			if (!(error instanceof Refusal)) log.error({ error, job: job.id, useCase: job.useCase }, 'a job failed');
+			end = { state: 'failed', error: error instanceof Refusal ? error.message : 'Something went wrong that nobody foresaw; the log has the details. What was done by then is kept.' };
+		}
+		if (this.#closing) return;
+		const ended = await this.#writer.call('finishJob', { id: job.id, ...end }, { who: job.who });
+		this.#running.delete(job.id);
+		this.events.emit('job', { ...ended, progress: undefined } satisfies JobStatus);
+	}
+}

@@ -1,0 +1,86 @@
+import { once } from 'node:events';
+import { Worker } from 'node:worker_threads';
+import { type Progress, Refusal, type RefusalCode } from '../work/context.ts';
+import type { InputOf, OutputOf, UseCaseName } from '../work/use-cases.ts';
+import officeWorker from './office.worker.ts?nodeworker';
+
+/** What a thread is started with. */
+export interface ThreadData {
+	dataFolder: string;
+	readonly: boolean;
+}
+
+/** What a thread is told. */
+export type Question = { id: number; useCase: string; input: unknown; who: string } | { stop: number } | { close: true };
+
+/** What a thread tells. */
+export type Answer = { id: number } & (
+	| { result: unknown }
+	| { progress: Progress }
+	| { refused: { code: RefusalCode; message: string } }
+	| { failed: string }
+);
+
+/** How a use case is carried out. */
+export interface CallOptions {
+	who: string;
+	signal?: AbortSignal;
+	onProgress?: (progress: Progress) => void;
+}
+
+interface Waiting {
+	resolve(result: unknown): void;
+	reject(error: Error): void;
+	onProgress: ((progress: Progress) => void) | undefined;
+}
+
+/** A worker thread with its own database connection, asked by the names of use cases. */
+export class OfficeThread {
+	#worker: Worker;
+	#waiting = new Map<number, Waiting>();
+	#lastId = 0;
+
+	constructor(data: ThreadData) {
+		this.#worker = new Worker(officeWorker, { workerData: data });
+		this.#worker.on('message', (answer: Answer) => this.#take(answer));
+		this.#worker.on('error', (error) => this.#fail(error instanceof Error ? error : new Error(String(error))));
+		this.#worker.on('exit', () => this.#fail(new Error('The worker thread has ended')));
+	}
+
+	/** Has a use case carried out. @throws Refusal, or Error for what nobody foresaw */
+	call<N extends UseCaseName>(useCase: N, input: InputOf<N>, { who, signal, onProgress }: CallOptions): Promise<OutputOf<N>> {
+		const id = ++this.#lastId;
+		const stop = () => this.#worker.postMessage({ stop: id } satisfies Question);
+		signal?.addEventListener('abort', stop, { once: true });
+		return new Promise<unknown>((resolve, reject) => {
+			this.#waiting.set(id, { resolve, reject, onProgress });
+			this.#worker.postMessage({ id, useCase, input, who } satisfies Question);
+			if (signal?.aborted) stop();
+		}).finally(() => signal?.removeEventListener('abort', stop)) as Promise<OutputOf<N>>;
+	}
+
+	/** Stops what is running between two steps, closes the connection and ends the thread. */
+	async close(): Promise<void> {
+		const ended = once(this.#worker, 'exit');
+		this.#worker.postMessage({ close: true } satisfies Question);
+		await ended;
+	}
+
+	#take(answer: Answer): void {
+		const waiting = this.#waiting.get(answer.id);
+		if (!waiting) return;
+		if ('progress' in answer) {
+			waiting.onProgress?.(answer.progress);
+			return;
+		}
+		this.#waiting.delete(answer.id);
+		if ('result' in answer) waiting.resolve(answer.result);
+		else if ('refused' in answer) waiting.reject(new Refusal(answer.refused.code, answer.refused.message));
+		else waiting.reject(new Error(answer.failed));
+	}
+
+	#fail(error: Error): void {
+		for (const waiting of this.#waiting.values()) waiting.reject(error);
+		this.#waiting.clear();
+	}
+}

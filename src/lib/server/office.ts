@@ -1,0 +1,72 @@
+import path from 'node:path';
+import { JobQueue } from './jobs/queue.ts';
+import { OfficeThread } from './jobs/thread.ts';
+import { prepareDataFolder } from './work/open-context.ts';
+import type { changes, InputOf, JobName, OutputOf, questions } from './work/use-cases.ts';
+
+/** The data folder: KOVREL_DATA, else `data` in the working directory. */
+export function dataFolder(): string {
+	return path.resolve(process.env.KOVREL_DATA || 'data');
+}
+
+/** Everything that is open while the server runs. */
+export class Office {
+	readonly dataFolder: string;
+	readonly jobs: JobQueue;
+	#reader: OfficeThread;
+	#writer: OfficeThread;
+	#checker: OfficeThread;
+
+	private constructor(folder: string) {
+		this.dataFolder = folder;
+		this.#reader = new OfficeThread({ dataFolder: folder, readonly: true });
+		this.#writer = new OfficeThread({ dataFolder: folder, readonly: false });
+		this.#checker = new OfficeThread({ dataFolder: folder, readonly: false });
+		this.jobs = new JobQueue({ writer: this.#writer, checker: this.#checker });
+	}
+
+	/** Opens a data folder, and goes on with what was cut off. */
+	static async open(folder: string): Promise<Office> {
+		await prepareDataFolder(folder);
+		const office = new Office(folder);
+		await office.jobs.resume();
+		return office;
+	}
+
+	/** Asks a question. @throws Refusal */
+	ask<N extends keyof typeof questions>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
+		return this.#reader.call(name, input, { who });
+	}
+
+	/** Has something changed. @throws Refusal */
+	change<N extends keyof typeof changes>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
+		return this.#writer.call(name, input, { who });
+	}
+
+	/** Begins long work. @returns the number of the job */
+	start<N extends JobName>(name: N, input: InputOf<N>, label: string, who: string): Promise<number> {
+		return this.jobs.start(name, input, label, who);
+	}
+
+	/** Ends all threads; nothing that was acknowledged is lost. */
+	async close(): Promise<void> {
+		this.jobs.close();
+		await Promise.all([this.#reader.close(), this.#writer.close(), this.#checker.close()]);
+	}
+}
+
+/* On globalThis, so that a reload in development does not open everything twice. */
+const shared = globalThis as { kovrelOffice?: Promise<Office> };
+
+/** The one office of this process. */
+export function theOffice(): Promise<Office> {
+	shared.kovrelOffice ??= Office.open(dataFolder());
+	return shared.kovrelOffice;
+}
+
+/** Closes it, where it was opened. */
+export async function closeOffice(): Promise<void> {
+	const office = shared.kovrelOffice;
+	delete shared.kovrelOffice;
+	await (await office)?.close();
+}

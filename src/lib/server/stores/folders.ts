@@ -1,0 +1,105 @@
+import { nameKey, roleOf } from '../../../core/weigh/roles.ts';
+import type { FolderPlace } from '../../../core/weigh/tree.ts';
+import type { Db } from '../database/open.ts';
+import { change, insert, row, rows } from './rows.ts';
+
+/** The two trees that a mailbox has. */
+export type Tree = 'mailbox' | 'archive';
+
+const COLUMNS = `id, parent_id AS parentId, name, path, role`;
+
+/** The folders of one tree that are there. */
+export async function listFolders(db: Db, mailboxId: number, tree: Tree): Promise<FolderPlace[]> {
+	return rows<FolderPlace>(
+		db,
+		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = ? AND removed_at IS NULL ORDER BY id`,
+		[mailboxId, tree]
+	);
+}
+
+/** The names on a path; a blank or empty name is none. */
+export function pathNames(path: string): string[] {
+	return path
+		.split('/')
+		.map((name) => name.trim())
+		.filter((name) => name !== '');
+}
+
+async function childFolder(db: Db, mailboxId: number, tree: Tree, parentId: number | undefined, name: string) {
+	return row<FolderPlace & { removedAt: string | null }>(
+		db,
+		`SELECT ${COLUMNS}, removed_at AS removedAt FROM folder
+		 WHERE mailbox_id = ? AND tree = ? AND ifnull(parent_id, 0) = ? AND name_key = ?`,
+		[mailboxId, tree, parentId ?? 0, nameKey(name)]
+	);
+}
+
+/** The folder with that path, without regard to case and accents; undefined where there is none. */
+export async function findFolder(db: Db, mailboxId: number, tree: Tree, path: string): Promise<FolderPlace | undefined> {
+	let folder: (FolderPlace & { removedAt: string | null }) | undefined;
+	for (const name of pathNames(path)) {
+		folder = await childFolder(db, mailboxId, tree, folder?.id, name);
+		if (!folder || folder.removedAt !== null) return undefined;
+	}
+	return folder;
+}
+
+/**
+ * The folder with that path; made, with the folders above it, where it is not there. A folder that was removed comes
+ * back as the one it was.
+ */
+export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: string): Promise<FolderPlace> {
+	let parent: FolderPlace | undefined;
+	for (const name of pathNames(path)) {
+		const found = await childFolder(db, mailboxId, tree, parent?.id, name);
+		if (found) {
+			if (found.removedAt !== null) await change(db, `UPDATE folder SET removed_at = NULL WHERE id = ?`, [found.id]);
+			parent = found;
+			continue;
+		}
+		const folder: Omit<FolderPlace, 'id'> = {
+			parentId: parent?.id ?? null,
+			name,
+			path: parent ? `${parent.path}/${name}` : name,
+			role: tree === 'mailbox' && !parent ? roleOf(name) : null
+		};
+		const id = await insert(
+			db,
+			`INSERT INTO folder (mailbox_id, tree, parent_id, name, name_key, path, role) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+			[mailboxId, tree, folder.parentId, folder.name, nameKey(name), folder.path, folder.role]
+		);
+		parent = { id, ...folder };
+	}
+	if (!parent) throw new Error('A folder needs a name');
+	return parent;
+}
+
+/** Brings back folders that were removed, with those above them. */
+export async function reviveFolders(db: Db, ids: readonly number[]): Promise<void> {
+	await change(
+		db,
+		`WITH RECURSIVE above (id) AS (
+			SELECT value FROM json_each(?)
+			UNION SELECT folder.parent_id FROM folder JOIN above ON folder.id = above.id WHERE folder.parent_id IS NOT NULL
+		)
+		UPDATE folder SET removed_at = NULL WHERE removed_at IS NOT NULL AND id IN (SELECT id FROM above)`,
+		[JSON.stringify(ids)]
+	);
+}
+
+/** The folder and all folders below it. */
+export async function folderWithBelow(db: Db, id: number): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		`WITH RECURSIVE below (id) AS (
+			VALUES (?) UNION ALL SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
+		) SELECT id FROM below`,
+		[id]
+	);
+	return found.map((folder) => folder.id);
+}
+
+/** The folder with that id, in that mailbox. */
+export async function getFolder(db: Db, mailboxId: number, id: number): Promise<FolderPlace | undefined> {
+	return row<FolderPlace>(db, `SELECT ${COLUMNS} FROM folder WHERE id = ? AND mailbox_id = ?`, [id, mailboxId]);
+}

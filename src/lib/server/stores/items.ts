@@ -1,0 +1,102 @@
+import type { ItemState } from '../../../core/docket/effects.ts';
+import type { Db } from '../database/open.ts';
+import { change, placeholders, rows } from './rows.ts';
+import { shiftWeights } from './weights.ts';
+
+/** An item to be stored. */
+export interface NewItem {
+	mailboxId: number;
+	messageId: number;
+	state: Extract<ItemState, 'live' | 'binned'>;
+	folderId: number;
+	/** Where a binned item goes back to. */
+	originFolderId: number | undefined;
+	receivedAt: number | undefined;
+	receivedOn: string | undefined;
+	dateInDoubt: boolean;
+	bytes: number;
+	seen: boolean | undefined;
+	answered: boolean;
+	flagged: boolean;
+	draft: boolean;
+	attachments: number;
+	correspondentId: number;
+	organisationId: number;
+	/** From when the bin counts its days. */
+	binnedOn: string | undefined;
+}
+
+function itemRow(item: NewItem): unknown[] {
+	const flag = (value: boolean | undefined) => (value === undefined ? null : Number(value));
+	return [
+		item.mailboxId, item.messageId, item.state, item.folderId, item.originFolderId ?? null, item.folderId,
+		item.receivedAt ?? null, item.receivedOn ?? null, flag(item.dateInDoubt), item.bytes, flag(item.seen),
+		flag(item.answered), flag(item.flagged), flag(item.draft), item.attachments, item.correspondentId,
+		item.organisationId, item.binnedOn ?? null
+	];
+}
+
+/**
+ * Stores items that come in; one that was imported into the same folder before is not stored again, wherever it is now.
+ *
+ * @returns how many were new
+ */
+export async function addItems(db: Db, items: readonly NewItem[]): Promise<number> {
+	if (items.length === 0) return 0;
+	const added = await rows<{ id: number }>(
+		db,
+		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
+			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, correspondent_id, organisation_id,
+			binned_on) VALUES ${placeholders(items.length, 18)}
+		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`,
+		items.flatMap(itemRow)
+	);
+	if (added.length > 0)
+		await shiftWeights(db, [
+			{
+				sign: 1,
+				state: 'item.state',
+				folder: 'item.folder_id',
+				from: `item WHERE item.id IN (SELECT value FROM json_each(?))`,
+				bindings: [JSON.stringify(added.map(({ id }) => id))]
+			}
+		]);
+	return added.length;
+}
+
+/** An item as it is exported. */
+export interface ExportedItem {
+	id: number;
+	contentId: number;
+	subject: string;
+	receivedOn: string | null;
+	folder: string;
+}
+
+/** Items of a mailbox in the order of their ids, behind one of them. */
+export async function itemsBehind(db: Db, mailboxId: number, afterId: number, limit: number): Promise<ExportedItem[]> {
+	return rows<ExportedItem>(
+		db,
+		`SELECT item.id, content_id AS contentId, subject, received_on AS receivedOn, folder.path AS folder
+		 FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
+		 WHERE item.mailbox_id = ? AND item.state <> 'destroyed' AND item.id > ? ORDER BY item.id LIMIT ?`,
+		[mailboxId, afterId, limit]
+	);
+}
+
+/** Items with these ids. */
+export async function itemsById(db: Db, ids: readonly number[]): Promise<(ExportedItem & { mailboxId: number; state: ItemState })[]> {
+	return rows(
+		db,
+		`SELECT item.id, item.mailbox_id AS mailboxId, item.state, content_id AS contentId, subject, received_on AS receivedOn,
+			folder.path AS folder
+		 FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
+		 WHERE item.id IN (SELECT value FROM json_each(?)) ORDER BY item.id`,
+		[JSON.stringify(ids)]
+	);
+}
+
+/** Runs ANALYZE where the statistics are old, so that large tables keep good plans. */
+export async function refreshStatistics(db: Db): Promise<void> {
+	await change(db, `PRAGMA optimize`);
+}

@@ -1,0 +1,54 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import type { Instant } from '../../../core/message/date.ts';
+import type { Db } from '../database/open.ts';
+
+/** How far a piece of work has come. */
+export interface Progress {
+	/** In the unit of `total`: bytes or messages. */
+	done: number;
+	/** Undefined where the end is not known. */
+	total: number | undefined;
+	/** What is being counted, in words: "1,204 messages read". */
+	note: string;
+}
+
+/** What a use case works with. */
+export interface Context {
+	db: Db;
+	dataFolder: string;
+	/** The one clock. */
+	now(): Date;
+	/** On which date of the office's calendar an instant falls. */
+	dateOf(instant: Instant): CalendarDate;
+	/** Who acts, for the ledger. */
+	who: string;
+	/** Asked between steps: a person may stop what takes long. */
+	signal: AbortSignal;
+	report(progress: Progress): void;
+}
+
+/** Today in the office. */
+export function today(context: Context): CalendarDate {
+	return context.dateOf(context.now().getTime() / 1000);
+}
+
+/** The present instant in seconds. */
+export function nowSeconds(context: Context): Instant {
+	return Math.floor(context.now().getTime() / 1000);
+}
+
+/** Why something was not done. */
+export type RefusalCode = 'not-found' | 'bad-input' | 'changed' | 'not-possible' | 'damaged';
+
+/**
+ * Something was not done, for a reason that the person who asked can understand and act on: the message is a sentence for
+ * them and says what was and was not done; the cause is for the log.
+ */
+export class Refusal extends Error {
+	override name = 'Refusal';
+	readonly code: RefusalCode;
+	constructor(code: RefusalCode, message: string, options?: ErrorOptions) {
+		super(message, options);
+		this.code = code;
+	}
+}

@@ -1,0 +1,96 @@
+import { type Column, isEmpty, type Phrase, QueryError, readQuery } from '../../../core/search/query.ts';
+import { excerpt, markHits, type Stretch } from '../../../core/search/excerpt.ts';
+import { readBody } from '../../../core/message/body.ts';
+import { divideText } from '../../../core/message/quoted.ts';
+import { scanStructure } from '../../../core/message/structure.ts';
+import { readContent } from '../stores/contents.ts';
+import { COUNTED_AT_MOST, countItems, findItems, type Found, foundIdsBehind, type Search, type Sort } from '../stores/search.ts';
+import { type Context, Refusal } from './context.ts';
+import { requireMailbox } from './mailboxes.ts';
+
+/** What is looked for. */
+export interface FindInput {
+	query: string;
+	/** Name of a mailbox; without it, all. */
+	mailbox?: string | undefined;
+	/** Without it, archived and live mail. */
+	states?: ('live' | 'archived' | 'binned')[] | undefined;
+	sort?: Sort | undefined;
+	limit: number;
+	offset?: number | undefined;
+}
+
+/** A message found, with what was found in it. */
+export interface Hit extends Found {
+	markedSubject: Stretch[];
+	markedFrom: Stretch[];
+	context: Stretch[];
+}
+
+/** A page of messages found. */
+export interface FindResult {
+	total: number;
+	/** There are more than `total`: a count over a very frequent word ends there. */
+	totalIsMore: boolean;
+	hits: Hit[];
+}
+
+/** Reads a query for a person: what is wrong with it becomes a refusal that says where. */
+async function toSearch(context: Context, input: Pick<FindInput, 'query' | 'mailbox' | 'states'>): Promise<Search> {
+	const mailbox = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
+	try {
+		return { query: readQuery(input.query), mailboxId: mailbox?.id, states: input.states ?? ['live', 'archived'] };
+	} catch (error) {
+		if (!(error instanceof QueryError)) throw error;
+		throw new Refusal('bad-input', `${error.message} (at character ${error.at + 1} of the query).`, { cause: error });
+	}
+}
+
+/* Words in the text come from the raw bytes: the index does not keep them (docs/decisions). */
+async function textOf({ db }: Context, contentId: number): Promise<{ own: string; quoted: string }> {
+	const bytes = await readContent(db, contentId);
+	if (!bytes) return { own: '', quoted: '' };
+	return divideText((await readBody(bytes, scanStructure(bytes))).text);
+}
+
+function hasHit(stretches: readonly Stretch[]): boolean {
+	return stretches.some((stretch) => stretch.hit);
+}
+
+function bestExcerpt(texts: [Column, string][], phrases: readonly Phrase[]): Stretch[] {
+	const excerpts = texts.map(([column, text]) => excerpt(text, phrases, column));
+	return excerpts.find(hasHit) ?? excerpts[0] ?? [];
+}
+
+async function toHit(context: Context, found: Found, phrases: readonly Phrase[]): Promise<Hit> {
+	const { own, quoted } = await textOf(context, found.contentId).catch(() => ({ own: '(the stored message is damaged)', quoted: '' }));
+	const from = found.fromName ? `${found.fromName} <${found.fromAddress}>` : found.fromAddress;
+	return {
+		...found,
+		markedSubject: markHits(found.subject, phrases, 'subject'),
+		markedFrom: markHits(from, phrases, 'sender'),
+		context: bestExcerpt([['text', own], ['quoted', quoted]], phrases)
+	};
+}
+
+/** Finds messages by a query. @throws Refusal */
+export async function find(context: Context, input: FindInput): Promise<FindResult> {
+	const search = await toSearch(context, input);
+	const sort = input.sort ?? (search.query.phrases.length > 0 ? 'relevance' : 'newest');
+	const counted = await countItems(context.db, search);
+	const found = await findItems(context.db, search, sort, input.limit, input.offset ?? 0);
+	const hits: Hit[] = [];
+	for (const item of found) hits.push(await toHit(context, item, isEmpty(search.query) ? [] : search.query.phrases));
+	return { total: Math.min(counted, COUNTED_AT_MOST), totalIsMore: counted > COUNTED_AT_MOST, hits };
+}
+
+/** The ids of everything that a query finds, some thousands at a time. */
+export async function* findAllIds(context: Context, input: Pick<FindInput, 'query' | 'mailbox' | 'states'>): AsyncGenerator<number[]> {
+	const search = await toSearch(context, input);
+	for (let after = 0; ; ) {
+		const ids = await foundIdsBehind(context.db, search, after, 1_000);
+		if (ids.length === 0) return;
+		yield ids;
+		after = ids.at(-1) as number;
+	}
+}

@@ -1,0 +1,212 @@
+import { receivedDate } from '../../../core/message/date.ts';
+import { ODDITIES } from '../../../core/message/summary.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { type Db, inTransaction } from '../database/open.ts';
+import type { ParsedMessage } from '../jobs/parse.worker.ts';
+import { parseInThread } from '../jobs/parse-pool.ts';
+import { listSource, type Piece, readSource } from '../sources/mail-files.ts';
+import { putContents } from '../stores/contents.ts';
+import { ensureFolder } from '../stores/folders.ts';
+import { addImport, addImportCounts, addOddities, countOddities, endImport, getImportCounts, type ImportCounts, type Oddity } from '../stores/imports.ts';
+import { addItems, type NewItem, refreshStatistics } from '../stores/items.ts';
+import { appendLedger } from '../stores/ledger.ts';
+import { putCorrespondents, putMessages } from '../stores/messages.ts';
+import { type Context, nowSeconds, Refusal, today } from './context.ts';
+import { ensureMailbox } from './mailboxes.ts';
+
+/** What is to be brought in. */
+export interface ImportInput {
+	/** A file or folder on this machine. */
+	path: string;
+	/** Name of the mailbox; it is made where it is new. */
+	mailbox: string;
+	/** Folder to put the mail into, made where it is new; without it, the inbox. Folders of the source come below. */
+	folder?: string | undefined;
+	/** What the source is called in the report; without it, its path. */
+	source?: string | undefined;
+}
+
+/** What came in: read = added + already + unreadable (invariant 14). */
+export interface ImportResult extends ImportCounts {
+	mailbox: string;
+	import: number;
+	/** Messages listed with a doubt, the unreadable ones among them. */
+	odd: number;
+	stopped: boolean;
+}
+
+const BATCH_MESSAGES = 500;
+const BATCH_BYTES = 16_000_000;
+/* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
+const AHEAD_MESSAGES = 64;
+const AHEAD_BYTES = 48_000_000;
+
+interface ParsedPiece {
+	piece: Omit<Piece, 'bytes'>;
+	parsed: ParsedMessage;
+}
+
+/* Reading runs ahead of the parse threads, which run ahead of the database; what comes out keeps its order. */
+async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
+	const ahead: { piece: Omit<Piece, 'bytes'>; bytes: number; parsing: Promise<ParsedMessage> }[] = [];
+	let bytesAhead = 0;
+	const next = async (): Promise<ParsedPiece> => {
+		const { piece, bytes, parsing } = ahead.shift() as (typeof ahead)[number];
+		bytesAhead -= bytes;
+		return { piece, parsed: await parsing };
+	};
+	for await (const { bytes, ...piece } of pieces) {
+		if (signal.aborted) break;
+		const size = bytes.length;
+		const parsing = parseInThread(bytes);
+		parsing.catch(() => {}); // looked at in order, by next()
+		ahead.push({ piece, bytes: size, parsing });
+		bytesAhead += size;
+		while (ahead.length > AHEAD_MESSAGES || (bytesAhead > AHEAD_BYTES && ahead.length > 1)) yield await next();
+	}
+	while (ahead.length > 0) yield await next();
+}
+
+async function* inBatches(pieces: AsyncIterable<ParsedPiece>): AsyncGenerator<ParsedPiece[]> {
+	let batch: ParsedPiece[] = [];
+	let bytes = 0;
+	for await (const piece of pieces) {
+		batch.push(piece);
+		bytes += piece.parsed.packed.rawBytes;
+		if (batch.length >= BATCH_MESSAGES || bytes >= BATCH_BYTES) {
+			yield batch;
+			batch = [];
+			bytes = 0;
+		}
+	}
+	if (batch.length > 0) yield batch;
+}
+
+interface Place {
+	folderId: number;
+	/** Set where the folder is the bin: where its items go back to. */
+	inboxId: number | undefined;
+}
+
+/* The folders of a batch, by their path in the source. */
+async function places(db: Db, mailboxId: number, base: string | undefined, paths: Iterable<string>): Promise<Map<string, Place>> {
+	const found = new Map<string, Place>();
+	for (const inSource of new Set(paths)) {
+		const path = [base, inSource].filter(Boolean).join('/') || 'Inbox';
+		const folder = await ensureFolder(db, mailboxId, 'mailbox', path);
+		const top = folder.parentId === null ? folder : await ensureFolder(db, mailboxId, 'mailbox', folder.path.split('/')[0] as string);
+		const inbox = top.role === 'trash' ? await ensureFolder(db, mailboxId, 'mailbox', 'Inbox') : undefined;
+		found.set(inSource, { folderId: folder.id, inboxId: inbox?.id });
+	}
+	return found;
+}
+
+interface Target {
+	importId: number;
+	mailboxId: number;
+	mailbox: string;
+	folder: string | undefined;
+	source: string;
+}
+
+/* Why a piece is listed in the report; the first entry of an unreadable one says why it has no item. */
+function reasons(context: Context, { piece, parsed: { summary, failure } }: ParsedPiece): string[] {
+	if (piece.unreadable) return [piece.unreadable];
+	if (!summary) return [failure ?? 'has no header that mail has'];
+	const received = receivedDate({ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt }, nowSeconds(context));
+	const odd = summary.oddities.map((oddity) => ODDITIES[oddity]);
+	return received.inDoubt && summary.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
+}
+
+async function storeBatch(context: Context, target: Target, batch: readonly ParsedPiece[], last: boolean): Promise<ImportCounts> {
+	return inTransaction(context.db, async (db) => {
+		const contentIds = await putContents(db, batch.map(({ parsed }) => parsed.packed));
+		const readable = batch.flatMap(({ piece, parsed }, at) =>
+			parsed.summary && !piece.unreadable ? [{ piece, parsed, summary: parsed.summary, contentId: contentIds[at] as number }] : []
+		);
+		const messageIds = await putMessages(db, readable);
+		const people = await putCorrespondents(db, readable.map(({ summary }) => summary.from));
+		const folders = await places(db, target.mailboxId, target.folder, readable.map(({ piece }) => piece.folderPath));
+		const items = readable.map(({ piece, parsed, summary }, at): NewItem => {
+			const { folderId, inboxId } = folders.get(piece.folderPath) as Place;
+			const received = receivedDate({ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt }, nowSeconds(context));
+			const person = people.get(summary.from.address);
+			return {
+				mailboxId: target.mailboxId,
+				messageId: messageIds[at] as number,
+				state: inboxId === undefined ? 'live' : 'binned',
+				folderId,
+				originFolderId: inboxId,
+				receivedAt: received.at,
+				receivedOn: received.at === undefined ? undefined : context.dateOf(received.at),
+				dateInDoubt: received.inDoubt,
+				bytes: parsed.packed.rawBytes,
+				...summary.flags,
+				attachments: summary.attachments.filter(({ inline }) => !inline).length,
+				correspondentId: person?.id as number,
+				organisationId: person?.organisationId as number,
+				binnedOn: inboxId === undefined ? undefined : today(context)
+			};
+		});
+		const added = await addItems(db, items);
+		const oddities = batch.flatMap((entry, at): Oddity[] =>
+			reasons(context, entry).map((reason) => ({ contentId: contentIds[at] as number, place: entry.piece.place, reason }))
+		);
+		await addOddities(db, target.importId, oddities);
+		const counts: ImportCounts = {
+			read: batch.length,
+			added,
+			already: readable.length - added,
+			unreadable: batch.length - readable.length,
+			bytes: batch.reduce((sum, { parsed }) => sum + parsed.packed.rawBytes, 0)
+		};
+		await addImportCounts(db, target.importId, counts);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'imported',
+			details: { mailbox: target.mailbox, source: target.source, import: target.importId, ...counts, ...(last ? {} : { continues: true }) }
+		});
+		return counts;
+	});
+}
+
+/* Says of each whether it is the last. */
+async function* withLast<T>(values: AsyncIterable<T>): AsyncGenerator<{ value: T; last: boolean }> {
+	let held: { value: T } | undefined;
+	for await (const value of values) {
+		if (held) yield { value: held.value, last: false };
+		held = { value };
+	}
+	if (held) yield { value: held.value, last: true };
+}
+
+/**
+ * Brings mail in: reads a source as a stream, keeps the bytes of each message once, and puts an item for each into a
+ * folder. What was imported into the same folder before is not added again; what is no message is kept raw and listed.
+ *
+ * @throws Refusal where the source cannot be read; what was stored by then stays, and importing again goes on from there
+ */
+export async function importMailbox(context: Context, input: ImportInput): Promise<ImportResult> {
+	const files = await listSource(input.path);
+	if (files.length === 0) throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
+	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
+	const source = input.source ?? input.path;
+	const target = await inTransaction(context.db, async (db): Promise<Target> => {
+		const mailbox = await ensureMailbox(context, db, input.mailbox);
+		const importId = await addImport(db, mailbox.id, source, context.now());
+		return { importId, mailboxId: mailbox.id, mailbox: mailbox.name, folder: input.folder || undefined, source };
+	});
+	let read = 0;
+	for await (const { value: batch, last } of withLast(inBatches(parsed(readSource(files), context.signal)))) {
+		read += (await storeBatch(context, target, batch, last)).read;
+		context.report({ done: batch.at(-1)?.piece.behind ?? 0, total, note: `${showCount(read)} messages read` });
+	}
+	const stopped = context.signal.aborted;
+	return inTransaction(context.db, async (db) => {
+		await endImport(db, target.importId, stopped ? 'stopped' : 'done', context.now());
+		await refreshStatistics(db);
+		const counts = await getImportCounts(db, target.importId);
+		return { mailbox: target.mailbox, import: target.importId, ...counts, odd: await countOddities(db, target.importId), stopped };
+	});
+}

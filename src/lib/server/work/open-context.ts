@@ -1,0 +1,80 @@
+import { isMainThread } from 'node:worker_threads';
+import Joi from 'joi';
+import { calendarIn } from '../../../core/calendar.ts';
+import { type Db, inTransaction, migrate, openDatabase } from '../database/open.ts';
+import { getSetting, putSetting } from '../stores/settings.ts';
+import { type Context, Refusal } from './context.ts';
+
+interface Environment {
+	KOVREL_NOW?: string;
+	KOVREL_PERSON?: string;
+	KOVREL_TIME_ZONE?: string;
+}
+
+const environmentSchema = Joi.object<Environment>({
+	KOVREL_NOW: Joi.string().isoDate().empty(''),
+	KOVREL_PERSON: Joi.string().trim().max(200).empty(''),
+	KOVREL_TIME_ZONE: Joi.string().empty('')
+}).unknown();
+
+function readEnvironment(): Environment {
+	const { error, value } = environmentSchema.validate(process.env);
+	if (error) throw new Refusal('bad-input', `The environment is not as it should be: ${error.message}.`);
+	return value;
+}
+
+/** The clock: the machine's, or the one instant that KOVREL_NOW names. */
+export function clock(): () => Date {
+	const { KOVREL_NOW } = readEnvironment();
+	return KOVREL_NOW ? () => new Date(KOVREL_NOW) : () => new Date();
+}
+
+/** Who acts until people sign in: the person named in the environment, else "administrator". */
+export function personInEnvironment(): string {
+	return readEnvironment().KOVREL_PERSON ?? 'administrator';
+}
+
+/* The office's time zone is fixed when the data folder is made: all calendar dates in it are of that zone. */
+async function timeZone(db: Db): Promise<string> {
+	const set = await getSetting(db, 'time-zone');
+	if (set) return set;
+	const zone = readEnvironment().KOVREL_TIME_ZONE ?? Intl.DateTimeFormat().resolvedOptions().timeZone;
+	try {
+		calendarIn(zone);
+	} catch (cause) {
+		throw new Refusal('bad-input', `There is no time zone "${zone}"; KOVREL_TIME_ZONE takes names such as Europe/Lisbon.`, { cause });
+	}
+	await inTransaction(db, (trx) => putSetting(trx, 'time-zone', zone));
+	return zone;
+}
+
+/** Brings a data folder up to date, making it where it is missing. Once, before anything else opens it. */
+export async function prepareDataFolder(dataFolder: string): Promise<void> {
+	// other people's mail: nobody else on this machine reads it
+	if (isMainThread) process.umask(0o077);
+	const db = openDatabase(dataFolder);
+	try {
+		await migrate(db);
+		await timeZone(db);
+	} finally {
+		await db.destroy();
+	}
+}
+
+/**
+ * Opens a prepared data folder for a thread.
+ *
+ * @param options.readonly for threads that must not write
+ */
+export async function openContext(dataFolder: string, options: { readonly?: boolean; who?: string } = {}): Promise<Context> {
+	const db = openDatabase(dataFolder, { readonly: options.readonly ?? false });
+	return {
+		db,
+		dataFolder,
+		now: clock(),
+		dateOf: calendarIn(await timeZone(db)),
+		who: options.who ?? personInEnvironment(),
+		signal: new AbortController().signal,
+		report: () => {}
+	};
+}

@@ -1,0 +1,72 @@
+import { attachmentContent, type AttachmentInfo, attachments, readBody } from '../../../core/message/body.ts';
+import { scanStructure } from '../../../core/message/structure.ts';
+import { DamagedContentError, readContent } from '../stores/contents.ts';
+import { getItem, type ItemDetails } from '../stores/messages.ts';
+import { oddityContent } from '../stores/imports.ts';
+import { type Context, Refusal } from './context.ts';
+import { safeHtml } from './safe-html.ts';
+
+/** A message as a person reads it. */
+export interface ReadableMessage extends ItemDetails {
+	text: string;
+	hasHtml: boolean;
+	attachments: AttachmentInfo[];
+}
+
+async function open(context: Context, id: number): Promise<{ item: ItemDetails; bytes: Buffer }> {
+	const item = await getItem(context.db, id);
+	if (!item) throw new Refusal('not-found', `There is no message ${id}.`);
+	try {
+		const bytes = await readContent(context.db, item.contentId);
+		if (bytes) return { item, bytes };
+	} catch (cause) {
+		if (!(cause instanceof DamagedContentError)) throw cause;
+	}
+	throw new Refusal('damaged', `The stored bytes of message ${id} are damaged; restore them from a backup. Nothing was changed.`);
+}
+
+/** Opens a message; its read state stays as it is (invariant 3). @throws Refusal */
+export async function readMessage(context: Context, input: { id: number }): Promise<ReadableMessage> {
+	const { item, bytes } = await open(context, input.id);
+	const root = scanStructure(bytes);
+	const body = await readBody(bytes, root);
+	return { ...item, text: body.text, hasHtml: body.html !== undefined, attachments: attachments(root) };
+}
+
+/** The HTML of a message, made safe to be shown in a sandboxed frame. @throws Refusal */
+export async function readHtml(context: Context, input: { id: number }): Promise<string> {
+	const { bytes } = await open(context, input.id);
+	const root = scanStructure(bytes);
+	const { html } = await readBody(bytes, root);
+	if (html === undefined) throw new Refusal('not-found', `Message ${input.id} has no HTML.`);
+	const pictures = attachments(root).filter((attachment) => attachment.contentId && attachment.type.startsWith('image/'));
+	return safeHtml(html, async (contentId) => {
+		const picture = pictures.find((candidate) => candidate.contentId === contentId);
+		const content = picture && attachmentContent(bytes, root, picture.index);
+		return content && { type: picture.type, content };
+	});
+}
+
+/** One file of a message. @throws Refusal */
+export async function readAttachment(context: Context, input: { id: number; index: number }): Promise<{ name: string; content: Uint8Array }> {
+	const { bytes } = await open(context, input.id);
+	const root = scanStructure(bytes);
+	const content = attachmentContent(bytes, root, input.index);
+	const info = attachments(root)[input.index];
+	if (!content || !info) throw new Refusal('not-found', `Message ${input.id} has no file ${input.index + 1}.`);
+	return { name: info.name, content };
+}
+
+/** The bytes of a message as received. @throws Refusal */
+export async function readRaw(context: Context, input: { id: number }): Promise<{ name: string; content: Uint8Array }> {
+	const { item, bytes } = await open(context, input.id);
+	return { name: `${item.receivedOn ?? 'undated'} message ${item.id}.eml`, content: bytes };
+}
+
+/** The bytes of something odd that an import listed. @throws Refusal */
+export async function readOddity(context: Context, input: { id: number }): Promise<{ name: string; content: Uint8Array }> {
+	const oddity = await oddityContent(context.db, input.id);
+	const content = oddity && (await readContent(context.db, oddity.contentId));
+	if (!content) throw new Refusal('not-found', `The report has no entry ${input.id}.`);
+	return { name: `entry ${input.id}.eml`, content };
+}

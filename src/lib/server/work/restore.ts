@@ -1,0 +1,33 @@
+import type { Left } from '../../../core/docket/effects.ts';
+import { carryOut } from './carry-out.ts';
+import { type Context, Refusal } from './context.ts';
+import { itemsByMailbox, prepareRestoring } from './prepare-docket.ts';
+
+/** What was restored. */
+export interface RestoreResult {
+	restored: number;
+	left: Left[];
+	/** The dockets by which it was done, one a mailbox: to take back. */
+	dockets: number[];
+	/** Ids that no item has. */
+	unknown: number;
+}
+
+/**
+ * Restores archived or deleted items to the folders they came from, with date, flags and read state.
+ *
+ * @throws Refusal where none of the ids is an item
+ */
+export async function restore(context: Context, input: { ids: number[] }): Promise<RestoreResult> {
+	const { mailboxes, unknown } = await itemsByMailbox(context, input.ids);
+	if (mailboxes.size === 0) throw new Refusal('not-found', 'There are no such messages. Nothing was restored.');
+	const result: RestoreResult = { restored: 0, left: [], dockets: [], unknown };
+	for (const [mailboxId, ids] of mailboxes) {
+		const draft = await prepareRestoring(context, { mailboxId, ids });
+		const outcome = await carryOut(context, { id: draft.id });
+		result.restored += outcome.messages;
+		result.left.push(...outcome.left);
+		result.dockets.push(outcome.docket);
+	}
+	return result;
+}

@@ -1,0 +1,129 @@
+import sanitizeHtml from 'sanitize-html';
+
+/** A picture that lies in the message itself. */
+export interface Picture {
+	type: string;
+	content: Uint8Array;
+}
+
+const SHOWN_PICTURES = ['image/png', 'image/jpeg', 'image/gif', 'image/webp'];
+/* Pictures are put into the page itself; beyond this they are left to be downloaded. */
+const MOST_PICTURE_BYTES = 12_000_000;
+
+const LENGTH = /^-?\d{1,4}(\.\d+)?(px|pt|em|rem|%)?$/;
+const COLOUR = /^(#[0-9a-f]{3,8}|[a-z]{3,20}|rgba?\([\d\s.,%]{5,40}\))$/i;
+const WORD = /^[a-z-]{2,20}$/i;
+const LENGTHS = [/^(-?\d{1,4}(\.\d+)?(px|pt|em|rem|%)?\s*){1,4}$/, /^auto$/];
+
+/* No property that fetches, covers or leaves the page: no url(), position, z-index or expressions. */
+const STYLES = {
+	color: [COLOUR],
+	'background-color': [COLOUR],
+	'font-weight': [/^(bold|normal|[1-9]00)$/],
+	'font-style': [WORD],
+	'font-size': [LENGTH, WORD],
+	'font-family': [/^[\w\s,'"-]{1,200}$/],
+	'text-align': [WORD],
+	'text-decoration': [WORD],
+	'line-height': [LENGTH],
+	padding: LENGTHS,
+	'padding-left': [LENGTH],
+	'padding-right': [LENGTH],
+	'padding-top': [LENGTH],
+	'padding-bottom': [LENGTH],
+	margin: LENGTHS,
+	width: [LENGTH],
+	'max-width': [LENGTH],
+	border: [/^[\w\s#.]{1,60}$/],
+	'border-collapse': [WORD],
+	'vertical-align': [WORD]
+};
+
+/* The place where a link leads, shown behind it unless its text says so already. */
+function destination(href: string): string | undefined {
+	try {
+		const url = new URL(href);
+		return url.protocol === 'mailto:' ? url.pathname : url.host;
+	} catch {
+		return undefined;
+	}
+}
+
+function escape(text: string): string {
+	return text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] as string);
+}
+
+function showDestinations(html: string): string {
+	return html.replace(/<a href="([^"]*)"([^>]*)>([\s\S]*?)<\/a>/g, (whole, href: string, rest: string, inner: string) => {
+		const place = destination(href.replaceAll('&amp;', '&'));
+		const says = inner.replace(/<[^>]*>/g, '').toLowerCase();
+		if (!place || says.includes(place.toLowerCase())) return whole;
+		return `<a href="${href}"${rest}>${inner}</a><span class="leads-to"> [${escape(place)}]</span>`;
+	});
+}
+
+const PAGE_STYLE = `body{font:15px/1.5 'Source Sans 3',system-ui,sans-serif;margin:12px;color:#22201c;background:#fff;overflow-wrap:anywhere}
+img{max-width:100%;height:auto}table{max-width:100%}blockquote{border-left:3px solid #c9bfa9;margin:0 0 0 4px;padding-left:12px}
+.leads-to{color:#6b6457;font-size:85%}.kept-out{border:1px dashed #8a8272;color:#6b6457;padding:1px 6px;font-size:85%}`;
+
+/**
+ * Makes the HTML of a message safe: no scripts, forms, frames or styles that reach outside; nothing is fetched from
+ * anywhere (remote pictures are named instead); pictures that came with the message are put in; links show where they
+ * lead. The result is still to be shown in a sandboxed frame under a policy of its own.
+ *
+ * @param html as sent
+ * @param picture finds a picture of the message by its Content-ID (RFC 2392)
+ * @returns a whole page
+ */
+export async function safeHtml(html: string, picture: (contentId: string) => Promise<Picture | undefined>): Promise<string> {
+	const wanted = [...new Set([...html.matchAll(/cid:([^"'\s>)]+)/gi)].map((found) => found[1] as string))].slice(0, 200);
+	const sources = new Map<string, string>();
+	let bytes = 0;
+	for (const contentId of wanted) {
+		const found = await picture(decodeURIComponentSafely(contentId));
+		if (!found || !SHOWN_PICTURES.includes(found.type) || bytes + found.content.length > MOST_PICTURE_BYTES) continue;
+		bytes += found.content.length;
+		sources.set(contentId, `data:${found.type};base64,${Buffer.from(found.content).toString('base64')}`);
+	}
+	const clean = sanitizeHtml(html, {
+		allowedTags: [...sanitizeHtml.defaults.allowedTags, 'img', 'center', 'font', 'del', 'ins'],
+		allowedAttributes: {
+			'*': ['style', 'align', 'valign', 'dir', 'lang', 'title', 'class'],
+			a: ['href', 'target', 'rel'],
+			img: ['src', 'alt', 'width', 'height'],
+			font: ['color', 'size', 'face'],
+			table: ['border', 'cellpadding', 'cellspacing', 'width', 'bgcolor'],
+			td: ['colspan', 'rowspan', 'width', 'height', 'bgcolor'],
+			th: ['colspan', 'rowspan', 'width', 'bgcolor'],
+			span: ['class']
+		},
+		allowedClasses: { span: ['kept-out'] },
+		allowedSchemes: ['http', 'https', 'mailto', 'tel'],
+		allowedSchemesByTag: { img: ['data'] },
+		allowProtocolRelative: false,
+		allowedStyles: { '*': STYLES },
+		disallowedTagsMode: 'discard',
+		nestingLimit: 100,
+		transformTags: {
+			a: (tagName, { href = '' }) => ({
+				tagName,
+				attribs: { href, target: '_blank', rel: 'noopener noreferrer nofollow' } as sanitizeHtml.Attributes
+			}),
+			img: (_tagName, attribs) => {
+				const { src = '', alt = '', width = '', height = '' } = attribs;
+				const inside = /^cid:/i.test(src) ? sources.get(src.slice(4)) : undefined;
+				if (inside) return { tagName: 'img', attribs: { src: inside, alt, width, height } as sanitizeHtml.Attributes };
+				return { tagName: 'span', attribs: { class: 'kept-out' } as sanitizeHtml.Attributes, text: `picture not loaded${alt ? `: ${alt}` : ''}` };
+			}
+		}
+	});
+	return `<!doctype html><html lang="en"><head><meta charset="utf-8"><title>Message</title><style>${PAGE_STYLE}</style></head><body>${showDestinations(clean)}</body></html>`;
+}
+
+function decodeURIComponentSafely(text: string): string {
+	try {
+		return decodeURIComponent(text);
+	} catch {
+		return text;
+	}
+}

@@ -1,0 +1,64 @@
+import { carryOut, takeBack } from './carry-out.ts';
+import type { Context } from './context.ts';
+import { exportMail } from './export-mail.ts';
+import { find } from './find.ts';
+import { importMailbox } from './import-mailbox.ts';
+import { listImports, listOddities } from './imports.ts';
+import { beginJob, finishJob, jobsToResume, listJobs, noticeResults } from './jobs.ts';
+import { setQuota } from './mailboxes.ts';
+import { currentDocket, dropDocket, pastDockets, prepareArchiving, showDocket } from './prepare-docket.ts';
+import { readAttachment, readHtml, readMessage, readOddity, readRaw } from './read-message.ts';
+import { readLedger } from './read-ledger.ts';
+import { restore } from './restore.ts';
+import { verifyArchive } from './verify-archive.ts';
+import { listWeights, weighMailbox } from './weigh.ts';
+
+/* Which thread does what. The page's own thread opens no database: nothing there can make a request wait. */
+
+/** Questions: they change nothing and are answered by the reader thread. */
+export const questions = {
+	listWeights,
+	weighMailbox,
+	currentDocket,
+	pastDockets,
+	showDocket,
+	find,
+	readMessage,
+	readHtml,
+	readAttachment,
+	readRaw,
+	readOddity,
+	readLedger,
+	listImports,
+	listOddities,
+	listJobs
+};
+
+/** Changes that are done at once, by the writer thread. */
+export const changes = {
+	setQuota,
+	prepareArchiving,
+	dropDocket,
+	restore,
+	beginJob,
+	finishJob,
+	jobsToResume,
+	noticeResults
+};
+
+/** Long changes, by the writer thread, as jobs with progress. */
+export const longChanges = { importMailbox, carryOut, takeBack };
+
+/** Long work that reads everything, by a thread of its own, as jobs with progress. */
+export const longReads = { verifyArchive, exportMail };
+
+export const useCases = { ...questions, ...changes, ...longChanges, ...longReads };
+
+type UseCases = typeof useCases;
+export type UseCaseName = keyof UseCases;
+export type JobName = keyof typeof longChanges | keyof typeof longReads;
+
+/** What a use case is asked with. */
+export type InputOf<N extends UseCaseName> = UseCases[N] extends (context: Context, input: infer I) => unknown ? (unknown extends I ? undefined : I) : undefined;
+/** What it answers. */
+export type OutputOf<N extends UseCaseName> = Awaited<ReturnType<UseCases[N]>>;

@@ -1,0 +1,47 @@
+// One command on a fresh clone: install, build, make the demo's mail, bring it in, start, print the address.
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { ensureBuilt, ensureInstalled, root, run, say } from './setup.js';
+import { sayAddress, startServer, untilItAnswers } from './start.js';
+
+const began = Date.now();
+ensureInstalled();
+ensureBuilt();
+
+const folder = path.resolve(process.env.KOVREL_DATA || path.join(root, 'demo-data'));
+const done = path.join(folder, '.demo-is-complete');
+if (!existsSync(done)) {
+	say('Making the mail of an island ferry operator, and bringing it in.');
+	rmSync(folder, { recursive: true, force: true });
+	const mail = path.join(folder, 'mail');
+	mkdirSync(mail, { recursive: true });
+	run(process.execPath, [path.join(root, 'build', 'programs', 'make-demo-mail.mjs'), mail]);
+	/** @type {{ mailbox: string, quota: string }[]} */
+	const mailboxes = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
+	for (const { mailbox, quota } of mailboxes) {
+		kovrel(['import', path.join(mail, mailbox), '--mailbox', mailbox]);
+		kovrel(['quota', quota, '--mailbox', mailbox]);
+	}
+	rmSync(mail, { recursive: true });
+	writeFileSync(done, new Date().toISOString());
+}
+
+/** @param {string[]} args */
+function kovrel(args) {
+	const program = path.join(root, 'build', 'programs', 'kovrel.mjs');
+	const result = spawnSync(process.execPath, [program, ...args], {
+		stdio: ['ignore', 2, 2],
+		env: { ...process.env, KOVREL_DATA: folder }
+	});
+	if (result.status !== 0) {
+		say('The demo could not be made.');
+		process.exit(1);
+	}
+}
+
+const port = Number(process.env.PORT ?? 4810);
+startServer({ dataFolder: folder, port });
+await untilItAnswers(port);
+say(`Ready after ${Math.round((Date.now() - began) / 1000)} s. The demo's data lie in ${path.relative(process.cwd(), folder) || folder}; delete the folder to begin anew.`);
+sayAddress(port);

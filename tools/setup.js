@@ -1,0 +1,87 @@
+// What a fresh clone needs, made sure of by plain Node before node_modules exists.
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const root = path.dirname(path.dirname(fileURLToPath(import.meta.url)));
+
+/** @param {string} text */
+export function say(text) {
+	process.stderr.write(`${text}\n`);
+}
+
+/**
+ * Runs a command and shows what it prints; ends this process where it fails.
+ * @param {string} command
+ * @param {string[]} args
+ * @param {import('node:child_process').SpawnSyncOptions & { quiet?: boolean }} [options]
+ */
+export function run(command, args, { quiet = false, ...options } = {}) {
+	// what is printed on the way is no result: standard output stays free for it
+	const result = spawnSync(command, args, { cwd: root, stdio: ['ignore', quiet ? 'ignore' : 2, 2], ...options });
+	if (result.error || result.status !== 0) {
+		say(`${command} ${args.join(' ')} failed${result.error ? `: ${result.error.message}` : ''}.`);
+		process.exit(1);
+	}
+}
+
+/** @param {string} text */
+function hash(text) {
+	return createHash('sha256').update(text).digest('hex');
+}
+
+/**
+ * Whether the mark in a file tells that this state was reached before.
+ * @param {string} file
+ * @param {string} state
+ */
+function isMarked(file, state) {
+	return existsSync(file) && readFileSync(file, 'utf8') === state;
+}
+
+/** Installs the packages where the lock file has changed since. */
+export function ensureInstalled() {
+	const mark = path.join(root, 'node_modules', '.kovrel-installed');
+	const state = hash(readFileSync(path.join(root, 'package-lock.json'), 'utf8') + process.version);
+	if (isMarked(mark, state)) return;
+	say('Installing packages. About three minutes the first time: most of it compiles the SQLite binding.');
+	/** @type {NodeJS.ProcessEnv} */
+	const env = { ...process.env };
+	const prefix = path.dirname(path.dirname(process.execPath));
+	// the compiler uses the headers of the running Node instead of fetching them
+	if (existsSync(path.join(prefix, 'include', 'node'))) env.npm_config_nodedir = prefix;
+	run('npm', ['ci', '--loglevel=error'], { env });
+	writeFileSync(mark, state);
+}
+
+const SOURCES = ['src', 'static', 'tools', 'demo', 'package-lock.json', 'svelte.config.js', 'vite.config.ts', 'tsconfig.json'];
+
+/** @param {string} place @returns {string[]} */
+function filesBelow(place) {
+	const full = path.join(root, place);
+	if (!existsSync(full)) return [];
+	const entries = readdirSync(full, { withFileTypes: true, recursive: true });
+	return entries.filter((entry) => entry.isFile()).map((entry) => path.join(entry.parentPath, entry.name));
+}
+
+function sourceState() {
+	const files = SOURCES.flatMap((place) =>
+		existsSync(path.join(root, place)) && !place.includes('.') ? filesBelow(place) : [path.join(root, place)]
+	).filter((file) => existsSync(file) && !file.endsWith('.test.ts'));
+	const state = createHash('sha256');
+	for (const file of files.sort()) state.update(path.relative(root, file)).update(readFileSync(file));
+	return state.digest('hex');
+}
+
+/** Builds the server and the command line where a source has changed since. */
+export function ensureBuilt() {
+	const mark = path.join(root, 'build', '.kovrel-built');
+	const state = sourceState();
+	if (isMarked(mark, state)) return;
+	say('Building (about half a minute).');
+	run(process.execPath, [path.join(root, 'tools', 'build.js')], { quiet: true });
+	mkdirSync(path.dirname(mark), { recursive: true });
+	writeFileSync(mark, state);
+}

@@ -1,0 +1,57 @@
+// Starts the built server on loopback.
+import { spawn } from 'node:child_process';
+import path from 'node:path';
+import { ensureBuilt, ensureInstalled, root, say } from './setup.js';
+
+/**
+ * @param {{ dataFolder: string, port: number }} options
+ * @returns {import('node:child_process').ChildProcess}
+ */
+export function startServer({ dataFolder, port }) {
+	const address = `http://127.0.0.1:${port}`;
+	const server = spawn(process.execPath, [path.join(root, 'build')], {
+		stdio: ['ignore', 'inherit', 'inherit'],
+		env: {
+			...process.env,
+			NODE_ENV: 'production',
+			KOVREL_DATA: dataFolder,
+			HOST: '127.0.0.1',
+			PORT: String(port),
+			ORIGIN: address,
+			// uploads come in pieces of four megabytes
+			BODY_SIZE_LIMIT: '8M',
+			SHUTDOWN_TIMEOUT: '5'
+		}
+	});
+	for (const signal of /** @type {const} */ (['SIGINT', 'SIGTERM'])) process.on(signal, () => server.kill('SIGTERM'));
+	server.on('exit', (code) => process.exit(code ?? 0));
+	return server;
+}
+
+/**
+ * Waits until the server answers.
+ * @param {number} port
+ */
+export async function untilItAnswers(port) {
+	for (let tries = 0; tries < 200; tries++) {
+		const answer = await fetch(`http://127.0.0.1:${port}/`).catch(() => undefined);
+		if (answer?.ok) return;
+		await new Promise((resolve) => setTimeout(resolve, 100));
+	}
+	throw new Error('The server does not answer');
+}
+
+/** @param {number} port */
+export function sayAddress(port) {
+	say(`\nKovrel is at http://127.0.0.1:${port}/`);
+	say('It listens on this machine only: nobody signs in yet. Control-C ends it.');
+}
+
+if (process.argv[1] === path.join(root, 'tools', 'start.js')) {
+	ensureInstalled();
+	ensureBuilt();
+	const port = Number(process.env.PORT ?? 4810);
+	startServer({ dataFolder: path.resolve(process.env.KOVREL_DATA || path.join(root, 'data')), port });
+	await untilItAnswers(port);
+	sayAddress(port);
+}
