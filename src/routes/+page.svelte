@@ -1,1 +1,1 @@
-<p>Kovrel</p>
+<p class="p-5">One moment …</p>

@@ -1,3 +1,4 @@
+import { rm } from 'node:fs/promises';
 import { receivedDate } from '../../../core/message/date.ts';
 import { ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
@@ -24,6 +25,8 @@ export interface ImportInput {
 	folder?: string | undefined;
 	/** What the source is called in the report; without it, its path. */
 	source?: string | undefined;
+	/** A folder of an upload, removed when its mail is in. */
+	upload?: string | undefined;
 }
 
 /** What came in: read = added + already + unreadable (invariant 14). */
@@ -203,6 +206,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		context.report({ done: batch.at(-1)?.piece.behind ?? 0, total, note: `${showCount(read)} messages read` });
 	}
 	const stopped = context.signal.aborted;
+	if (input.upload) await rm(input.upload, { recursive: true, force: true });
 	return inTransaction(context.db, async (db) => {
 		await endImport(db, target.importId, stopped ? 'stopped' : 'done', context.now());
 		await refreshStatistics(db);

@@ -1,0 +1,32 @@
+import { invalidateAll } from '$app/navigation';
+import type { JobStatus } from '$lib/server/jobs/queue.ts';
+
+/** The jobs of the server as they go on, told by its events. */
+class Jobs {
+	/** By number; those that ended while this page was open among them. */
+	all = $state.raw<ReadonlyMap<number, JobStatus>>(new Map());
+	/** Whether the events arrive. */
+	connected = $state(true);
+
+	get running(): JobStatus[] {
+		return [...this.all.values()].filter((job) => job.state === 'running');
+	}
+
+	/** Follows the events until the returned function is called. */
+	follow(): () => void {
+		const events = new EventSource('/jobs/events');
+		events.addEventListener('job', (event: MessageEvent<string>) => this.#take(JSON.parse(event.data) as JobStatus));
+		events.onopen = () => (this.connected = true);
+		events.onerror = () => (this.connected = false);
+		return () => events.close();
+	}
+
+	#take(job: JobStatus): void {
+		const before = this.all.get(job.id);
+		this.all = new Map(this.all).set(job.id, job);
+		// what it did shows in the numbers of every page
+		if (job.state !== 'running' && before?.state !== job.state) void invalidateAll();
+	}
+}
+
+export const jobs = new Jobs();

@@ -1,0 +1,97 @@
+/** A file with its path below what was chosen. */
+export interface ChosenFile {
+	file: File;
+	path: string;
+}
+
+const PIECE_BYTES = 4 * 1024 * 1024;
+const TRIES = 5;
+
+async function said(answer: Response): Promise<Record<string, unknown>> {
+	const body = (await answer.json().catch(() => ({}))) as Record<string, unknown>;
+	if (!answer.ok) throw new Error(typeof body.message === 'string' ? body.message : `The server answered ${answer.status}.`);
+	return body;
+}
+
+/* A piece that fails is tried again from where the file on the other side ends. */
+async function sendFile(address: string, file: File, signal: AbortSignal, onSent: (bytes: number) => void): Promise<void> {
+	let offset = 0;
+	for (let tries = 0; offset < file.size || file.size === 0; ) {
+		try {
+			const body = file.slice(offset, offset + PIECE_BYTES);
+			const { arrived } = await said(await fetch(`${address}?offset=${offset}`, { method: 'PUT', body, signal, headers: { 'content-type': 'application/octet-stream' } }));
+			onSent(Number(arrived) - offset);
+			offset = Number(arrived);
+			tries = 0;
+			if (file.size === 0) return;
+		} catch (error) {
+			if (signal.aborted || ++tries >= TRIES) throw error;
+			await new Promise((resolve) => setTimeout(resolve, 400 * 2 ** tries));
+			const arrived = await fetch(address, { signal }).then(said).catch(() => undefined);
+			if (arrived) {
+				onSent(Number(arrived.arrived) - offset);
+				offset = Number(arrived.arrived);
+			}
+		}
+	}
+}
+
+/**
+ * Sends files to the server and has them brought in.
+ *
+ * @param onProgress told the bytes sent so far
+ * @returns the number of the job that brings them in
+ */
+export async function upload(
+	plan: { mailbox: string; folder: string; source: string },
+	files: readonly ChosenFile[],
+	signal: AbortSignal,
+	onProgress: (bytes: number) => void
+): Promise<number> {
+	const begun = await said(
+		await fetch('/uploads', {
+			method: 'POST',
+			signal,
+			headers: { 'content-type': 'application/json' },
+			body: JSON.stringify({ ...plan, files: files.map(({ file, path }) => ({ path, bytes: file.size })) })
+		})
+	);
+	let sent = 0;
+	const queue = [...files.entries()];
+	const send = async () => {
+		for (let next = queue.shift(); next; next = queue.shift()) {
+			const [index, { file }] = next;
+			await sendFile(`/uploads/${String(begun.id)}/${index}`, file, signal, (bytes) => onProgress((sent += bytes)));
+		}
+	};
+	await Promise.all([send(), send(), send(), send()]);
+	return Number((await said(await fetch(`/uploads/${String(begun.id)}`, { method: 'POST', signal }))).job);
+}
+
+/* Folders that were dropped are walked; the browser hands out their entries some at a time. */
+async function entryFiles(entry: FileSystemEntry, path: string): Promise<ChosenFile[]> {
+	if (entry.isFile) {
+		const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
+		return [{ file, path: path + entry.name }];
+	}
+	const reader = (entry as FileSystemDirectoryEntry).createReader();
+	const found: ChosenFile[] = [];
+	for (;;) {
+		const entries = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
+		if (entries.length === 0) return found;
+		for (const inner of entries) found.push(...(await entryFiles(inner, `${path}${entry.name}/`)));
+	}
+}
+
+/** The files behind something that was dropped. */
+export async function droppedFiles(transfer: DataTransfer): Promise<ChosenFile[]> {
+	const entries = [...transfer.items].map((item) => item.webkitGetAsEntry()).filter((entry) => entry !== null);
+	const found: ChosenFile[] = [];
+	for (const entry of entries) found.push(...(await entryFiles(entry, '')));
+	return found;
+}
+
+/** The files behind an input; those of a folder keep their paths. */
+export function pickedFiles(list: FileList): ChosenFile[] {
+	return [...list].map((file) => ({ file, path: file.webkitRelativePath || file.name }));
+}

@@ -1,0 +1,144 @@
+<script lang="ts">
+	import '../app.css';
+	import BellIcon from '@lucide/svelte/icons/bell';
+	import MoonIcon from '@lucide/svelte/icons/moon';
+	import SunIcon from '@lucide/svelte/icons/sun';
+	import { Popover, Portal } from '@skeletonlabs/skeleton-svelte';
+	import { goto, invalidateAll } from '$app/navigation';
+	import { page } from '$app/state';
+	import JobProgress from '$lib/components/JobProgress.svelte';
+	import QuotaBar from '$lib/components/QuotaBar.svelte';
+	import { jobs } from '$lib/jobs.svelte.ts';
+	import { mode } from '$lib/mode.svelte.ts';
+	import { showBytes, showCount } from '../core/weigh/units.ts';
+
+	let { data, children } = $props();
+
+	const mailbox = $derived(data.mailboxes.find(({ id }) => String(id) === page.params.mailbox));
+	const home = $derived(mailbox ?? data.mailboxes[0]);
+	const over = $derived(mailbox?.quotaBytes === undefined ? 0 : mailbox.bytes - mailbox.quotaBytes);
+	const stages = $derived(
+		home
+			? [
+					{ name: 'Weigh', href: `/m/${home.id}/weigh`, waits: showBytes(home.bytes) },
+					{ name: 'Clear', href: `/m/${home.id}/clear`, waits: home.binned.messages > 0 ? `${showCount(home.binned.messages)} in the bin` : '' },
+					{ name: 'Archive', href: `/m/${home.id}/archive`, waits: `${showCount(home.archived.messages)} archived` },
+					{ name: 'Ledger', href: '/ledger', waits: '' }
+				]
+			: [{ name: 'Ledger', href: '/ledger', waits: '' }]
+	);
+	const unseen = $derived(data.jobs.filter((job) => job.state !== 'running' && job.noticedAt === null).length);
+
+	$effect(() => {
+		mode.read();
+		return jobs.follow();
+	});
+
+	function switchMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
+		const stage = page.url.pathname.split('/')[3] ?? 'weigh';
+		void goto(event.currentTarget.value === 'new' ? '/mailboxes' : `/m/${event.currentTarget.value}/${stage}`);
+	}
+
+	async function notice(open: boolean) {
+		if (!open && unseen > 0) {
+			await fetch('/jobs', { method: 'POST' });
+			await invalidateAll();
+		}
+	}
+
+	const ENDINGS: Record<string, string> = { done: 'Done', failed: 'Could not be done', stopped: 'Stopped' };
+</script>
+
+<a class="bg-stamp text-on-stamp absolute top-0 left-0 z-50 -translate-y-full p-2 focus:translate-y-0" href="#work">To the work</a>
+
+<div class="flex min-h-screen flex-col">
+	<header class="flex items-center gap-5 px-5 pt-3 pb-2">
+		<a href="/" class="font-heading text-xl font-bold tracking-tight" style:font-family="'Besley Variable', serif">Kovrel</a>
+		{#if data.mailboxes.length > 0}
+			<label class="flex items-center gap-2">
+				<span class="text-ink-soft text-sm">Mailbox</span>
+				<select class="field font-semibold" value={mailbox ? String(mailbox.id) : ''} onchange={switchMailbox}>
+					{#if !mailbox}<option value="">choose one</option>{/if}
+					{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
+					<option value="new">Bring in mail …</option>
+				</select>
+			</label>
+		{/if}
+		{#if mailbox}
+			<div class="flex max-w-md flex-1 items-center gap-3" data-testid="weight">
+				<div class="flex-1"><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></div>
+				<span class="text-sm whitespace-nowrap">
+					<b>{showBytes(mailbox.bytes)}</b>{#if mailbox.quotaBytes !== undefined}
+						of {showBytes(mailbox.quotaBytes)}{#if over > 0}<span class="text-wax font-semibold">, {showBytes(over)} over</span>{/if}{/if}
+				</span>
+			</div>
+		{/if}
+		<div class="ml-auto flex items-center gap-2">
+			<Popover onOpenChange={({ open }) => void notice(open)}>
+				<Popover.Trigger class="quiet" aria-label="Work in the background: {jobs.running.length} running, {unseen} not yet looked at">
+					<BellIcon size={16} aria-hidden="true" />
+					{#if jobs.running.length > 0}{jobs.running.length} running{:else if unseen > 0}{unseen} done{:else}Work{/if}
+				</Popover.Trigger>
+				<Portal>
+					<Popover.Positioner class="z-40!">
+						<Popover.Content class="bg-sheet border-rule-strong flex max-h-[70vh] w-96 flex-col gap-3 overflow-auto border p-4 shadow-lg">
+							<Popover.Title class="font-semibold">Work in the background</Popover.Title>
+							{#each jobs.running as job (job.id)}<JobProgress {job} />{/each}
+							<ul class="flex flex-col gap-2 text-sm">
+								{#each data.jobs.filter((job) => job.state !== 'running') as job (job.id)}
+									<li class="border-rule border-t pt-2">
+										<b class:text-wax={job.state === 'failed'}>{ENDINGS[job.state]}:</b>
+										{job.label}{#if job.error}<br />{job.error}{/if}
+										{#if job.useCase === 'importMailbox' && job.result}<br /><a class="lead" href="/mailboxes">What came in</a>{/if}
+									</li>
+								{:else}
+									<li class="text-ink-soft">Imports, dockets and checks show here while they run, and their results afterwards.</li>
+								{/each}
+							</ul>
+						</Popover.Content>
+					</Popover.Positioner>
+				</Portal>
+			</Popover>
+			<button class="quiet" type="button" onclick={() => mode.toggle()} aria-label="Change to the {mode.current === 'dark' ? 'light' : 'dark'} ground">
+				{#if mode.current === 'dark'}<SunIcon size={16} aria-hidden="true" />{:else}<MoonIcon size={16} aria-hidden="true" />{/if}
+			</button>
+		</div>
+	</header>
+	<nav aria-label="Stages of the work" class="border-rule-strong flex gap-1 border-b px-5">
+		{#each stages as { name, href, waits } (name)}
+			<a {href} class="tab" aria-current={page.url.pathname.startsWith(href) ? 'page' : undefined}>
+				<span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs">{waits}</span>{/if}
+			</a>
+		{/each}
+		<a href="/mailboxes" class="tab ml-auto" aria-current={page.url.pathname === '/mailboxes' ? 'page' : undefined}><span class="font-semibold">Bring in mail</span></a>
+	</nav>
+	{#if !jobs.connected}
+		<p class="wrong mx-5 mt-3" role="status">The server does not answer. What was acknowledged is kept; this page goes on when the server is there again.</p>
+	{/if}
+	<div id="work" class="flex-1">{@render children()}</div>
+	<footer class="text-ink-soft px-5 py-2 text-xs">Acting as {data.who}. Kovrel listens on this machine only, until people sign in.</footer>
+</div>
+
+<style>
+	/* the tabs of index cards */
+	.tab {
+		display: flex;
+		align-items: baseline;
+		gap: 0.5rem;
+		padding: 6px 16px 5px;
+		margin-bottom: -1px;
+		border: 1px solid var(--rule);
+		border-bottom-color: var(--rule-strong);
+		border-radius: 7px 7px 0 0;
+		background: color-mix(in oklab, var(--docket) 60%, var(--paper));
+	}
+	.tab[aria-current='page'] {
+		background: var(--paper);
+		border-color: var(--rule-strong);
+		border-bottom-color: var(--paper);
+		box-shadow: inset 0 3px 0 var(--stamp);
+	}
+	.tab:hover {
+		color: var(--stamp);
+	}
+</style>

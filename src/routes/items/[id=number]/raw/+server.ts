@@ -1,0 +1,7 @@
+import type { RequestHandler } from './$types';
+import { answered } from '$lib/server/answers.ts';
+import { download } from '$lib/server/download.ts';
+
+/** The bytes of a message as received. */
+export const GET: RequestHandler = async ({ locals, params }) =>
+	download(await answered(locals.office.ask('readRaw', { id: Number(params.id) }, locals.who)));

@@ -1,0 +1,14 @@
+import { json } from '@sveltejs/kit';
+import type { RequestHandler } from './$types';
+import { answered } from '$lib/server/answers.ts';
+import { arrivedBytes, takePiece } from '$lib/server/sources/uploads.ts';
+
+/** How much of a file has arrived. */
+export const GET: RequestHandler = async ({ locals, params }) =>
+	json({ arrived: await answered(arrivedBytes(locals.office.dataFolder, params.id, Number(params.index))) });
+
+/** Takes the next bytes of a file. */
+export const PUT: RequestHandler = async ({ locals, params, request, url }) => {
+	const offset = Number(url.searchParams.get('offset') ?? NaN);
+	return json({ arrived: await answered(takePiece(locals.office.dataFolder, params.id, Number(params.index), offset, request.body)) });
+};
