@@ -88,21 +88,31 @@ export function compose(message: DemoMessage): Buffer {
 	const charset = message.charset ?? 'utf-8';
 	const boundary = `=_${message.id.replace(/\W/g, '').slice(0, 30)}`;
 	const text = textPart('text/plain', message.text, charset);
-	const body = message.html ? multipart('alternative', `${boundary}.alt`, [text, textPart('text/html', message.html, charset)]) : text;
+	const body = message.html
+		? multipart('alternative', `${boundary}.alt`, [text, textPart('text/html', message.html, charset)])
+		: text;
 	const whole = message.files?.length ? multipart('mixed', boundary, [body, ...message.files.map(filePart)]) : body;
 	const people = (list: readonly Person[]) => list.map((person) => address(person, charset)).join(',\r\n ');
 	const receiver = message.to[0]?.address ?? 'office@skerryline.example';
 	const lines = [
 		...(message.sent
 			? []
-			: [`Received: from mx.${message.from.address.split('@')[1]} by mail.skerryline.example with ESMTP id ${boundary.slice(2, 12)}`, `\tfor <${receiver}>; ${mailDate(new Date(message.at.getTime() + 4_000))}`]),
+			: [
+					`Received: from mx.${message.from.address.split('@')[1]} by mail.skerryline.example with ESMTP id ${boundary.slice(2, 12)}`,
+					`\tfor <${receiver}>; ${mailDate(new Date(message.at.getTime() + 4_000))}`
+				]),
 		`From: ${address(message.from, charset)}`,
 		`To: ${people(message.to)}`,
 		...(message.cc?.length ? [`Cc: ${people(message.cc)}`] : []),
 		`Subject: ${headerText(message.subject, charset)}`,
 		`Date: ${mailDate(message.at)}`,
 		`Message-ID: <${message.id}>`,
-		...(message.references?.length ? [`In-Reply-To: <${message.references.at(-1)}>`, `References: ${message.references.map((id) => `<${id}>`).join('\r\n ')}`] : []),
+		...(message.references?.length
+			? [
+					`In-Reply-To: <${message.references.at(-1)}>`,
+					`References: ${message.references.map((id) => `<${id}>`).join('\r\n ')}`
+				]
+			: []),
 		...(message.header ?? []),
 		'MIME-Version: 1.0'
 	];
@@ -110,8 +120,14 @@ export function compose(message: DemoMessage): Buffer {
 }
 
 /** The message as it stands in an mbox file (RFC 4155; Status fields as common practice). */
-export function mboxEntry(bytes: Buffer, about: Pick<DemoMessage, 'from' | 'at' | 'seen' | 'answered' | 'flagged'>): Buffer {
+export function mboxEntry(
+	bytes: Buffer,
+	about: Pick<DemoMessage, 'from' | 'at' | 'seen' | 'answered' | 'flagged'>
+): Buffer {
 	const status = `Status: ${about.seen ? 'RO' : 'O'}\n${about.answered || about.flagged ? `X-Status: ${about.answered ? 'A' : ''}${about.flagged ? 'F' : ''}\n` : ''}`;
-	const local = bytes.toString('latin1').replaceAll('\r\n', '\n').replace(/^(>*From )/gm, '>$1');
+	const local = bytes
+		.toString('latin1')
+		.replaceAll('\r\n', '\n')
+		.replace(/^(>*From )/gm, '>$1');
 	return Buffer.from(`From ${about.from.address} ${asctime(about.at)}\n${status}${local}\n`, 'latin1');
 }

@@ -48,19 +48,36 @@ export function pdf(name: string, lines: readonly string[]): DemoFile {
 	return {
 		name,
 		type: 'application/pdf',
-		content: Buffer.from(`${body}${table}trailer << /Size ${objects.length + 1} /Root 1 0 R >>\nstartxref\n${body.length}\n%%EOF\n`, 'latin1')
+		content: Buffer.from(
+			`${body}${table}trailer << /Size ${objects.length + 1} /Root 1 0 R >>\nstartxref\n${body.length}\n%%EOF\n`,
+			'latin1'
+		)
 	};
 }
 
 /** A table as CSV (RFC 4180). */
 export function csv(name: string, rows: readonly (readonly string[])[]): DemoFile {
-	const text = rows.map((row) => row.map((cell) => (/[",\r\n]/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell)).join(',')).join('\r\n');
+	const text = rows
+		.map((row) => row.map((cell) => (/[",\r\n]/.test(cell) ? `"${cell.replaceAll('"', '""')}"` : cell)).join(','))
+		.join('\r\n');
 	return { name, type: 'text/csv', content: Buffer.from(`${text}\r\n`) };
 }
 
 /** An appointment (RFC 5545). */
 export function appointment(name: string, summary: string, start: Date): DemoFile {
 	const stamp = start.toISOString().replace(/[-:]|\.\d+/g, '');
-	const lines = ['BEGIN:VCALENDAR', 'VERSION:2.0', 'PRODID:-//skerryline.example//berths//EN', 'BEGIN:VEVENT', `UID:${stamp}@berths.example`, `DTSTAMP:${stamp}`, `DTSTART:${stamp}`, `SUMMARY:${summary}`, 'END:VEVENT', 'END:VCALENDAR', ''];
+	const lines = [
+		'BEGIN:VCALENDAR',
+		'VERSION:2.0',
+		'PRODID:-//skerryline.example//berths//EN',
+		'BEGIN:VEVENT',
+		`UID:${stamp}@berths.example`,
+		`DTSTAMP:${stamp}`,
+		`DTSTART:${stamp}`,
+		`SUMMARY:${summary}`,
+		'END:VEVENT',
+		'END:VCALENDAR',
+		''
+	];
 	return { name, type: 'text/calendar', content: Buffer.from(lines.join('\r\n')) };
 }

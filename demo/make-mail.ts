@@ -16,4 +16,7 @@ for (const { mailbox, folders } of mailboxes)
 		mkdirSync(place, { recursive: true });
 		writeFileSync(path.join(place, 'mail.mbox'), mbox);
 	}
-writeFileSync(path.join(out, 'mailboxes.json'), JSON.stringify(mailboxes.map(({ mailbox, quota }) => ({ mailbox, quota }))));
+writeFileSync(
+	path.join(out, 'mailboxes.json'),
+	JSON.stringify(mailboxes.map(({ mailbox, quota }) => ({ mailbox, quota })))
+);

@@ -54,9 +54,49 @@ export interface DemoList {
 }
 
 export const lists: DemoList[] = [
-	{ from: person('Harbour Times', 'news@mail.harbourtimes.example'), listId: 'weekly.harbourtimes.example', title: 'Harbour Times weekly', topics: ['Quay fees compared', 'Shore power in small ports', 'Who dredges the sound?', 'Ticket machines that last'], every: 7, oneClick: true },
-	{ from: person('Deck & Engine Deals', 'deals@deckandengine.example'), listId: 'deals.deckandengine.example', title: 'Deck & Engine deals', topics: ['Mooring lines 30 % off', 'Impellers: buy two', 'Last chance: winter covers', 'New: silent bilge pumps'], every: 4, oneClick: true },
-	{ from: person('Tidewatch', 'bulletin@tidewatch.example'), listId: 'bulletin.tidewatch.example', title: 'Tide and weather bulletin', topics: ['Gale warning, north-west 8', 'Spring tide this weekend', 'Fog patches until noon', 'Calm, light southerly'], every: 5, oneClick: false },
-	{ from: person('Island Chamber of Trade', 'rundbrief@inselkammer.example'), listId: 'rundbrief.inselkammer.example', title: 'Rundbrief der Inselkammer', topics: ['Saisonstart und Fährzeiten', 'Förderung für Kleinbetriebe', 'Neue Regeln für Frachtpapiere'], every: 21, oneClick: false },
-	{ from: person('Crewlist Discussion', 'crew-talk@lists.seafarers.example'), listId: 'crew-talk.lists.seafarers.example', title: '[crew-talk]', topics: ['Rest hours on short routes', 'Which survival suits?', 'Training day swap', 'Radio log on paper'], every: 3, oneClick: false }
+	{
+		from: person('Harbour Times', 'news@mail.harbourtimes.example'),
+		listId: 'weekly.harbourtimes.example',
+		title: 'Harbour Times weekly',
+		topics: ['Quay fees compared', 'Shore power in small ports', 'Who dredges the sound?', 'Ticket machines that last'],
+		every: 7,
+		oneClick: true
+	},
+	{
+		from: person('Deck & Engine Deals', 'deals@deckandengine.example'),
+		listId: 'deals.deckandengine.example',
+		title: 'Deck & Engine deals',
+		topics: ['Mooring lines 30 % off', 'Impellers: buy two', 'Last chance: winter covers', 'New: silent bilge pumps'],
+		every: 4,
+		oneClick: true
+	},
+	{
+		from: person('Tidewatch', 'bulletin@tidewatch.example'),
+		listId: 'bulletin.tidewatch.example',
+		title: 'Tide and weather bulletin',
+		topics: [
+			'Gale warning, north-west 8',
+			'Spring tide this weekend',
+			'Fog patches until noon',
+			'Calm, light southerly'
+		],
+		every: 5,
+		oneClick: false
+	},
+	{
+		from: person('Island Chamber of Trade', 'rundbrief@inselkammer.example'),
+		listId: 'rundbrief.inselkammer.example',
+		title: 'Rundbrief der Inselkammer',
+		topics: ['Saisonstart und Fährzeiten', 'Förderung für Kleinbetriebe', 'Neue Regeln für Frachtpapiere'],
+		every: 21,
+		oneClick: false
+	},
+	{
+		from: person('Crewlist Discussion', 'crew-talk@lists.seafarers.example'),
+		listId: 'crew-talk.lists.seafarers.example',
+		title: '[crew-talk]',
+		topics: ['Rest hours on short routes', 'Which survival suits?', 'Training day swap', 'Radio log on paper'],
+		every: 3,
+		oneClick: false
+	}
 ];

@@ -34,13 +34,48 @@ const PARAGRAPHS = [
 ];
 
 const LETTERS: { person: number; charset: string; subject: string; text: string }[] = [
-	{ person: 1, charset: 'iso-8859-1', subject: 'Reclamación: equipaje dañado en la travesía', text: 'Buenos días:\n\nMi maleta llegó mojada después de la travesía del sábado. Adjunto una fotografía.\n\nUn saludo,\nJosé Ángel Núñez' },
-	{ person: 2, charset: 'windows-1252', subject: 'Réservation annulée – remboursement', text: 'Bonjour,\n\nLa traversée du 14 a été annulée à cause du brouillard. Pourriez-vous me rembourser le billet ? Il a coûté 38 €.\n\nÉlodie Lefèvre' },
-	{ person: 3, charset: 'iso-8859-1', subject: 'Beschwerde über die Verspätung', text: 'Sehr geehrte Damen und Herren,\n\ndie Fähre hatte über zwei Stunden Verspätung, und niemand wußte etwas. Ich bitte um Erstattung.\n\nMit freundlichen Grüßen\nJürgen Größl' },
-	{ person: 4, charset: 'koi8-r', subject: 'Потерянная сумка', text: 'Здравствуйте!\n\nМоя дочь забыла сумку на пароме «Скарв» в воскресенье. Пожалуйста, сообщите, если найдёте.\n\nМария Белова' },
-	{ person: 5, charset: 'shift_jis', subject: '車椅子での乗船について', text: 'はじめまして。\n\n来月、車椅子で乗船したいのですが、予約は必要でしょうか。\n\n田中 花子' },
-	{ person: 7, charset: 'iso-8859-2', subject: 'Zgubiony rower', text: 'Dzień dobry,\n\nzostawiłem rower na pokładzie. Czy ktoś go znalazł?\n\nPiotr Żółkiewski' },
-	{ person: 0, charset: 'utf-8', subject: 'Klage på støy fra generatoren', text: 'Hei,\n\nGeneratoren ved kaia går hele natten. Kan den slås av mellom kl. 23 og 6?\n\nVennlig hilsen\nRagnhild Eide' },
+	{
+		person: 1,
+		charset: 'iso-8859-1',
+		subject: 'Reclamación: equipaje dañado en la travesía',
+		text: 'Buenos días:\n\nMi maleta llegó mojada después de la travesía del sábado. Adjunto una fotografía.\n\nUn saludo,\nJosé Ángel Núñez'
+	},
+	{
+		person: 2,
+		charset: 'windows-1252',
+		subject: 'Réservation annulée – remboursement',
+		text: 'Bonjour,\n\nLa traversée du 14 a été annulée à cause du brouillard. Pourriez-vous me rembourser le billet ? Il a coûté 38 €.\n\nÉlodie Lefèvre'
+	},
+	{
+		person: 3,
+		charset: 'iso-8859-1',
+		subject: 'Beschwerde über die Verspätung',
+		text: 'Sehr geehrte Damen und Herren,\n\ndie Fähre hatte über zwei Stunden Verspätung, und niemand wußte etwas. Ich bitte um Erstattung.\n\nMit freundlichen Grüßen\nJürgen Größl'
+	},
+	{
+		person: 4,
+		charset: 'koi8-r',
+		subject: 'Потерянная сумка',
+		text: 'Здравствуйте!\n\nМоя дочь забыла сумку на пароме «Скарв» в воскресенье. Пожалуйста, сообщите, если найдёте.\n\nМария Белова'
+	},
+	{
+		person: 5,
+		charset: 'shift_jis',
+		subject: '車椅子での乗船について',
+		text: 'はじめまして。\n\n来月、車椅子で乗船したいのですが、予約は必要でしょうか。\n\n田中 花子'
+	},
+	{
+		person: 7,
+		charset: 'iso-8859-2',
+		subject: 'Zgubiony rower',
+		text: 'Dzień dobry,\n\nzostawiłem rower na pokładzie. Czy ktoś go znalazł?\n\nPiotr Żółkiewski'
+	},
+	{
+		person: 0,
+		charset: 'utf-8',
+		subject: 'Klage på støy fra generatoren',
+		text: 'Hei,\n\nGeneratoren ved kaia går hele natten. Kan den slås av mellom kl. 23 og 6?\n\nVennlig hilsen\nRagnhild Eide'
+	},
 	{ person: 6, charset: 'utf-8', subject: 'Thank you', text: 'Thank you for waiting for us last night.\n\nOona' }
 ];
 
@@ -70,7 +105,12 @@ export class Scenario {
 				mailbox: 'Harbour office',
 				quota: '30 MB',
 				folders: [
-					this.#folder('Inbox', [...this.#letters(60, 900), ...this.#newsletters(lists, 1300, 0.42), ...this.#threads(70, office, 1400), ...this.#broken()]),
+					this.#folder('Inbox', [
+						...this.#letters(60, 900),
+						...this.#newsletters(lists, 1300, 0.42),
+						...this.#threads(70, office, 1400),
+						...this.#broken()
+					]),
 					this.#folder('Sent', this.#sent(office, 130)),
 					this.#folder('Drafts', this.#drafts(office, 6)),
 					this.#folder('Trash', this.#newsletters(lists.slice(0, 2), 500, 0.35)),
@@ -97,7 +137,11 @@ export class Scenario {
 
 	#folder(path: string, messages: (DemoMessage | Buffer)[]): DemoFolder {
 		const ordered = messages
-			.map((message) => ('length' in message ? { bytes: message, about: { from: office, at: new Date(0) } } : { bytes: compose(message), about: message }))
+			.map((message) =>
+				'length' in message
+					? { bytes: message, about: { from: office, at: new Date(0) } }
+					: { bytes: compose(message), about: message }
+			)
 			.sort((a, b) => a.about.at.getTime() - b.about.at.getTime());
 		return { path, mbox: Buffer.concat(ordered.map(({ bytes, about }) => mboxEntry(bytes, about))) };
 	}
@@ -117,7 +161,17 @@ export class Scenario {
 	}
 
 	#message(from: Person, to: Person[], subject: string, at: Date, rest: Partial<DemoMessage> = {}): DemoMessage {
-		return { from, to, subject, at, id: this.#id(), text: this.#prose(this.#dice.between(1, 4)), seen: this.#dice.chance(0.85), flagged: this.#dice.chance(0.03), ...rest };
+		return {
+			from,
+			to,
+			subject,
+			at,
+			id: this.#id(),
+			text: this.#prose(this.#dice.between(1, 4)),
+			seen: this.#dice.chance(0.85),
+			flagged: this.#dice.chance(0.03),
+			...rest
+		};
 	}
 
 	#letters(count: number, oldest: number): DemoMessage[] {
@@ -170,7 +224,12 @@ export class Scenario {
 		let at = start;
 		for (let turn = 0; turn < this.#dice.between(1, 4); turn++) {
 			const last = messages.at(-1);
-			const quoted = last ? `\n\nOn ${last.at.toISOString().slice(0, 10)} ${last.from.name} wrote:\n${last.text.split('\n').map((line) => `> ${line}`).join('\n')}` : '';
+			const quoted = last
+				? `\n\nOn ${last.at.toISOString().slice(0, 10)} ${last.from.name} wrote:\n${last.text
+						.split('\n')
+						.map((line) => `> ${line}`)
+						.join('\n')}`
+				: '';
 			messages.push(
 				this.#message(turn % 2 ? this.#dice.pick(colleagues) : other, [owner], `${turn ? 'Re: ' : ''}${subject}`, at, {
 					text: `${this.#prose(this.#dice.between(1, 3))}${quoted}`,
@@ -187,16 +246,27 @@ export class Scenario {
 
 	#sent(owner: Person, count: number): DemoMessage[] {
 		return Array.from({ length: count }, () =>
-			this.#message(owner, [this.#dice.pick([...passengers, ...suppliers, ...colleagues])], `Re: ${this.#dice.pick(['your booking', 'your letter', 'Invoice', 'Life raft service', 'Season tickets'])}`, this.#daysAgo(1800), {
-				sent: true,
-				seen: true,
-				files: this.#dice.chance(0.12) ? [this.#dice.pick(this.#photos)] : []
-			})
+			this.#message(
+				owner,
+				[this.#dice.pick([...passengers, ...suppliers, ...colleagues])],
+				`Re: ${this.#dice.pick(['your booking', 'your letter', 'Invoice', 'Life raft service', 'Season tickets'])}`,
+				this.#daysAgo(1800),
+				{
+					sent: true,
+					seen: true,
+					files: this.#dice.chance(0.12) ? [this.#dice.pick(this.#photos)] : []
+				}
+			)
 		);
 	}
 
 	#drafts(owner: Person, count: number): DemoMessage[] {
-		return Array.from({ length: count }, (_, at) => this.#message(owner, [this.#dice.pick(passengers)], at % 2 ? '' : 'Answer to your letter', this.#daysAgo(300), { sent: true, text: at % 2 ? '' : this.#prose(1) }));
+		return Array.from({ length: count }, (_, at) =>
+			this.#message(owner, [this.#dice.pick(passengers)], at % 2 ? '' : 'Answer to your letter', this.#daysAgo(300), {
+				sent: true,
+				text: at % 2 ? '' : this.#prose(1)
+			})
+		);
 	}
 
 	#bookings(count: number): DemoMessage[] {
@@ -219,7 +289,15 @@ export class Scenario {
 			return this.#message(from, [office], `Invoice ${number}`, this.#daysAgo(3200), {
 				cc: this.#dice.chance(0.3) ? [tove] : [],
 				text: `Invoice ${number} for ${amount} is attached. It is due in 30 days.`,
-				files: [pdf(`Invoice ${number}.pdf`, [from.name, `Invoice ${number}`, `Amount due: ${amount}`, 'Skerry Line, Harbour Office']), ...(this.#dice.chance(0.35) ? [this.#dice.pick(this.#photos)] : [])]
+				files: [
+					pdf(`Invoice ${number}.pdf`, [
+						from.name,
+						`Invoice ${number}`,
+						`Amount due: ${amount}`,
+						'Skerry Line, Harbour Office'
+					]),
+					...(this.#dice.chance(0.35) ? [this.#dice.pick(this.#photos)] : [])
+				]
 			});
 		});
 	}
@@ -228,33 +306,69 @@ export class Scenario {
 		return Array.from({ length: count }, (_, at) =>
 			this.#message(authorities[0] as Person, [office], `Inspection ${vessel}, item ${at + 1}`, this.#daysAgo(3300), {
 				text: `Findings of the inspection of ${vessel} are attached.\n\n${this.#prose(2)}`,
-				files: [pdf(`Findings ${at + 1} – ${vessel}.pdf`, [`Inspection of ${vessel}`, `Item ${at + 1}`, 'To be remedied before the next sailing']), ...(this.#dice.chance(0.55) ? [this.#dice.pick(this.#photos), this.#dice.pick(this.#photos)] : [])]
+				files: [
+					pdf(`Findings ${at + 1} – ${vessel}.pdf`, [
+						`Inspection of ${vessel}`,
+						`Item ${at + 1}`,
+						'To be remedied before the next sailing'
+					]),
+					...(this.#dice.chance(0.55) ? [this.#dice.pick(this.#photos), this.#dice.pick(this.#photos)] : [])
+				]
 			})
 		);
 	}
 
 	#rosters(count: number): DemoMessage[] {
 		return Array.from({ length: count }, (_, at) => {
-			const rows = colleagues.map(({ name }) => [name, this.#dice.pick(VESSELS), this.#dice.pick(['early', 'late', 'off', 'night'])]);
-			return this.#message(this.#dice.pick(colleagues), [tove], `Crew roster week ${(at % 52) + 1}`, this.#daysAgo(2400), {
-				files: [csv(`roster week ${(at % 52) + 1}.csv`, [['Name', 'Vessel', 'Watch'], ...rows]), ...(this.#dice.chance(0.25) ? [this.#dice.pick(this.#photos)] : [])]
-			});
+			const rows = colleagues.map(({ name }) => [
+				name,
+				this.#dice.pick(VESSELS),
+				this.#dice.pick(['early', 'late', 'off', 'night'])
+			]);
+			return this.#message(
+				this.#dice.pick(colleagues),
+				[tove],
+				`Crew roster week ${(at % 52) + 1}`,
+				this.#daysAgo(2400),
+				{
+					files: [
+						csv(`roster week ${(at % 52) + 1}.csv`, [['Name', 'Vessel', 'Watch'], ...rows]),
+						...(this.#dice.chance(0.25) ? [this.#dice.pick(this.#photos)] : [])
+					]
+				}
+			);
 		});
 	}
 
 	#thanks(count: number): DemoMessage[] {
-		return Array.from({ length: count }, () => this.#message(this.#dice.pick(colleagues), [tove], this.#dice.pick(['Thanks!', 'Takk for hjelpen', 'Danke', 'Kiitos']), this.#daysAgo(1600), { text: 'Thank you!' }));
+		return Array.from({ length: count }, () =>
+			this.#message(
+				this.#dice.pick(colleagues),
+				[tove],
+				this.#dice.pick(['Thanks!', 'Takk for hjelpen', 'Danke', 'Kiitos']),
+				this.#daysAgo(1600),
+				{ text: 'Thank you!' }
+			)
+		);
 	}
 
 	/* What comes in damaged in real life. */
 	#broken(): Buffer[] {
 		const raw = (text: string) => Buffer.from(text.replaceAll('\n', '\r\n'), 'latin1');
 		return [
-			raw('From: Old Terminal <terminal@berths.example>\nTo: office@skerryline.example\nSubject: Clock was wrong\nDate: Mon, 14 Mar 102 09:12:00 +0000\nMessage-ID: <clock1@berths.example>\n\nThe year in this message cannot be true.\n'),
-			raw('From: Ticket Machine 4 <tm4@berths.example>\nTo: office@skerryline.example\nSubject: Paper low\nDate: Tue, 05 Jan 2038 03:14:07 +0000\nMessage-ID: <clock2@berths.example>\n\nA date in the future.\n'),
+			raw(
+				'From: Old Terminal <terminal@berths.example>\nTo: office@skerryline.example\nSubject: Clock was wrong\nDate: Mon, 14 Mar 102 09:12:00 +0000\nMessage-ID: <clock1@berths.example>\n\nThe year in this message cannot be true.\n'
+			),
+			raw(
+				'From: Ticket Machine 4 <tm4@berths.example>\nTo: office@skerryline.example\nSubject: Paper low\nDate: Tue, 05 Jan 2038 03:14:07 +0000\nMessage-ID: <clock2@berths.example>\n\nA date in the future.\n'
+			),
 			raw('Subject: no sender and no date\n\nSomebody forgot both.\n'),
-			raw('From: Scanner <scanner@skerryline.example>\nTo: office@skerryline.example\nSubject: cut off in the middle\nDate: Mon, 06 Oct 2025 10:00:00 +0000\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary="cut"\n\n--cut\nContent-Type: text/plain; charset=x-unheard-of\n\nThe scan follows.\n--cut\nContent-Type: image/png; name="scan.png"\nContent-Transfer-Encoding: base64\n\niVBORw0KGgoAAAANSUhEUgAA'),
-			raw('From: Caf\xe9 Molo <bonjour@cafemolo.example>\nTo: office@skerryline.example\nSubject: D\xe9jeuner \xe0 bord\nDate: Wed, 03 Sep 2025 11:30:00 +0200\n\nUn en-t\xeate sans jeu de caract\xe8res.\n'),
+			raw(
+				'From: Scanner <scanner@skerryline.example>\nTo: office@skerryline.example\nSubject: cut off in the middle\nDate: Mon, 06 Oct 2025 10:00:00 +0000\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary="cut"\n\n--cut\nContent-Type: text/plain; charset=x-unheard-of\n\nThe scan follows.\n--cut\nContent-Type: image/png; name="scan.png"\nContent-Transfer-Encoding: base64\n\niVBORw0KGgoAAAANSUhEUgAA'
+			),
+			raw(
+				'From: Caf\xe9 Molo <bonjour@cafemolo.example>\nTo: office@skerryline.example\nSubject: D\xe9jeuner \xe0 bord\nDate: Wed, 03 Sep 2025 11:30:00 +0200\n\nUn en-t\xeate sans jeu de caract\xe8res.\n'
+			),
 			raw('This file was never a message, but somebody saved it among the mail.\n')
 		];
 	}

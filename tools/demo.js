@@ -20,17 +20,22 @@ if (!existsSync(done)) {
 	/** @type {{ mailbox: string, quota: string }[]} */
 	const mailboxes = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
 	for (const { mailbox, quota } of mailboxes) {
-		kovrel(['import', path.join(mail, mailbox), '--mailbox', mailbox]);
+		kovrel(['import', mailbox, '--mailbox', mailbox], mail);
 		kovrel(['quota', quota, '--mailbox', mailbox]);
 	}
 	rmSync(mail, { recursive: true });
 	writeFileSync(done, new Date().toISOString());
 }
 
-/** @param {string[]} args */
-function kovrel(args) {
+/**
+ * Runs the command line as a person would.
+ * @param {string[]} args
+ * @param {string} [cwd]
+ */
+function kovrel(args, cwd = root) {
 	const program = path.join(root, 'build', 'programs', 'kovrel.mjs');
 	const result = spawnSync(process.execPath, [program, ...args], {
+		cwd,
 		stdio: ['ignore', 2, 2],
 		env: { ...process.env, KOVREL_DATA: folder }
 	});
@@ -43,5 +48,7 @@ function kovrel(args) {
 const port = Number(process.env.PORT ?? 4810);
 startServer({ dataFolder: folder, port });
 await untilItAnswers(port);
-say(`Ready after ${Math.round((Date.now() - began) / 1000)} s. The demo's data lie in ${path.relative(process.cwd(), folder) || folder}; delete the folder to begin anew.`);
+say(
+	`Ready after ${Math.round((Date.now() - began) / 1000)} s. The demo's data lie in ${path.relative(process.cwd(), folder) || folder}; delete the folder to begin anew.`
+);
 sayAddress(port);

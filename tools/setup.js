@@ -56,7 +56,16 @@ export function ensureInstalled() {
 	writeFileSync(mark, state);
 }
 
-const SOURCES = ['src', 'static', 'tools', 'demo', 'package-lock.json', 'svelte.config.js', 'vite.config.ts', 'tsconfig.json'];
+const SOURCES = [
+	'src',
+	'static',
+	'tools',
+	'demo',
+	'package-lock.json',
+	'svelte.config.js',
+	'vite.config.ts',
+	'tsconfig.json'
+];
 
 /** @param {string} place @returns {string[]} */
 function filesBelow(place) {

@@ -5,7 +5,8 @@ import { readBytes, showBytes, showCount, showMessages } from '../core/weigh/uni
 import { closeParsePool } from '$lib/server/jobs/parse-pool.ts';
 import { dataFolder } from '$lib/server/office.ts';
 import { carryOut, type DocketOutcome, takeBack } from '$lib/server/work/carry-out.ts';
-import { type Context, Refusal } from '$lib/server/work/context.ts';
+import type { Context } from '$lib/server/work/context.ts';
+import { Refusal } from '$lib/server/refusal.ts';
 import { exportMail } from '$lib/server/work/export-mail.ts';
 import { find } from '$lib/server/work/find.ts';
 import { importMailbox } from '$lib/server/work/import-mailbox.ts';
@@ -31,7 +32,9 @@ interface Outcome {
 }
 
 const program = new Command('kovrel')
-	.description('Weighs mailboxes, archives what is old, finds and restores what was archived.\nKOVREL_DATA names the data folder, KOVREL_PERSON who acts.')
+	.description(
+		'Weighs mailboxes, archives what is old, finds and restores what was archived.\nKOVREL_DATA names the data folder, KOVREL_PERSON who acts.'
+	)
 	.exitOverride()
 	.configureOutput({ writeErr: (text) => process.stderr.write(text) })
 	.showHelpAfterError('(kovrel --help shows what can be said)');
@@ -62,7 +65,12 @@ async function within(work: (context: Context) => Promise<Outcome>, asJson: bool
 }
 
 /** Adds a command with `--json`. */
-function command<O>(words: string, description: string, options: (command: Command) => Command, work: (context: Context, options: O, ...args: string[]) => Promise<Outcome>): void {
+function command<O>(
+	words: string,
+	description: string,
+	options: (command: Command) => Command,
+	work: (context: Context, options: O, ...args: string[]) => Promise<Outcome>
+): void {
 	const added = options(program.command(words).description(description)).option('--json', 'write one JSON document');
 	added.exitOverride().action(async () => {
 		const chosen = added.opts<O & { json?: boolean }>();
@@ -75,14 +83,23 @@ function leftLines(left: readonly Left[]): string[] {
 }
 
 function outcomeLines(did: string, outcome: DocketOutcome): string[] {
-	const unfinished = outcome.finished ? [] : [`Stopped on the way. "kovrel docket carry-out ${outcome.docket}" goes on.`];
-	return [`${did} ${showMessages(outcome.messages)} (${showBytes(outcome.bytes)}), docket ${outcome.docket}.`, ...leftLines(outcome.left), ...unfinished];
+	const unfinished = outcome.finished
+		? []
+		: [`Stopped on the way. "kovrel docket carry-out ${outcome.docket}" goes on.`];
+	return [
+		`${did} ${showMessages(outcome.messages)} (${showBytes(outcome.bytes)}), docket ${outcome.docket}.`,
+		...leftLines(outcome.left),
+		...unfinished
+	];
 }
 
 command<{ mailbox: string; folder?: string }>(
 	'import <path>',
 	'bring in an mbox file, a message (EML) or a folder of messages',
-	(c) => c.requiredOption('--mailbox <name>', 'mailbox to put it into; made where it is new').option('--folder <path>', 'folder in it (without: Inbox)'),
+	(c) =>
+		c
+			.requiredOption('--mailbox <name>', 'mailbox to put it into; made where it is new')
+			.option('--folder <path>', 'folder in it (without: Inbox)'),
 	async (context, { mailbox, folder }, source = '') => {
 		const result = await importMailbox(context, { path: path.resolve(source), mailbox, folder, source });
 		const { read, added, already, unreadable, bytes } = result;
@@ -108,20 +125,40 @@ command<{ mailbox?: string }>(
 		const chosen = name === undefined ? await listWeights(context) : [await requireMailbox(context, name)];
 		const weighed: Weighing[] = [];
 		for (const { id } of chosen) weighed.push(await weighMailbox(context, { mailboxId: id }));
-		const folders = weighed.flatMap(({ mailbox, folders }) => folders.map((folder) => ({ mailbox: mailbox.name, ...folder })));
+		const folders = weighed.flatMap(({ mailbox, folders }) =>
+			folders.map((folder) => ({ mailbox: mailbox.name, ...folder }))
+		);
 		const sum = (key: 'messages' | 'bytes') => weighed.reduce((total, { mailbox }) => total + mailbox[key], 0);
 		return {
 			result: {
 				messages: sum('messages'),
 				bytes: sum('bytes'),
-				mailboxes: weighed.map(({ mailbox: { name, messages, bytes, quotaBytes, archived } }) => ({ name, messages, bytes, quotaBytes: quotaBytes ?? null, archived })),
-				folders: folders.map(({ mailbox, path, messages, bytes, messagesBelow, bytesBelow }) => ({ mailbox, path, messages, bytes, messagesBelow, bytesBelow }))
+				mailboxes: weighed.map(({ mailbox: { name, messages, bytes, quotaBytes, archived } }) => ({
+					name,
+					messages,
+					bytes,
+					quotaBytes: quotaBytes ?? null,
+					archived
+				})),
+				folders: folders.map(({ mailbox, path, messages, bytes, messagesBelow, bytesBelow }) => ({
+					mailbox,
+					path,
+					messages,
+					bytes,
+					messagesBelow,
+					bytesBelow
+				}))
 			},
 			lines: weighed.flatMap(({ mailbox, folders, advice }) => [
 				`${mailbox.name}: ${showMessages(mailbox.messages)}, ${showBytes(mailbox.bytes)}${mailbox.quotaBytes === undefined ? '' : ` of ${showBytes(mailbox.quotaBytes)}`}; ${showMessages(mailbox.archived.messages)} archived (${showBytes(mailbox.archived.bytes)})`,
 				...table([
 					['  folder', 'own', 'with subfolders', ''],
-					...folders.map(({ path, messages, messagesBelow, bytesBelow }) => [`  ${path}`, showCount(messages), showCount(messagesBelow), showBytes(bytesBelow)])
+					...folders.map(({ path, messages, messagesBelow, bytesBelow }) => [
+						`  ${path}`,
+						showCount(messages),
+						showCount(messagesBelow),
+						showBytes(bytesBelow)
+					])
 				]),
 				advice.sentence
 			])
@@ -149,7 +186,11 @@ command<{ mailbox: string; before: string; folder?: string; dryRun?: boolean }>(
 		const draft = await prepareArchiving(context, input);
 		const outcome = await carryOut(context, { id: draft.id, expected: draft });
 		const { docket, messages, bytes, left, finished } = outcome;
-		return { result: { docket, messages, bytes, left, carriedOut: finished }, lines: outcomeLines('Archived', outcome), ok: finished };
+		return {
+			result: { docket, messages, bytes, left, carriedOut: finished },
+			lines: outcomeLines('Archived', outcome),
+			ok: finished
+		};
 	}
 );
 
@@ -159,29 +200,54 @@ command<{ mailbox?: string; limit: string }>(
 	(c) => c.option('--mailbox <name>', 'only in this mailbox').option('--limit <n>', 'messages to show', '20'),
 	async (context, { mailbox, limit }, query = '') => {
 		const shown = Number(limit);
-		if (!Number.isInteger(shown) || shown < 0 || shown > 10_000) throw new CommanderError(WRONG_WORDS, 'kovrel.limit', `error: --limit takes a number up to 10000, not "${limit}"`);
+		if (!Number.isInteger(shown) || shown < 0 || shown > 10_000)
+			throw new CommanderError(
+				WRONG_WORDS,
+				'kovrel.limit',
+				`error: --limit takes a number up to 10000, not "${limit}"`
+			);
 		const { total, totalIsMore, hits } = await find(context, { query, mailbox, limit: shown });
 		return {
 			result: {
 				total,
 				totalIsMore,
-				hits: hits.map(({ id, messageId, subject, fromName, fromAddress, receivedAt, receivedOn, mailbox, folder, origin, state, bytes }) => ({
-					id,
-					messageId,
-					subject,
-					from: { name: fromName, address: fromAddress },
-					received: receivedAt === null ? null : new Date(receivedAt * 1000).toISOString(),
-					receivedOn,
-					mailbox,
-					folder,
-					origin,
-					state,
-					bytes
-				}))
+				hits: hits.map(
+					({
+						id,
+						messageId,
+						subject,
+						fromName,
+						fromAddress,
+						receivedAt,
+						receivedOn,
+						mailbox,
+						folder,
+						origin,
+						state,
+						bytes
+					}) => ({
+						id,
+						messageId,
+						subject,
+						from: { name: fromName, address: fromAddress },
+						received: receivedAt === null ? null : new Date(receivedAt * 1000).toISOString(),
+						receivedOn,
+						mailbox,
+						folder,
+						origin,
+						state,
+						bytes
+					})
+				)
 			},
 			lines: [
 				`${totalIsMore ? 'More than ' : ''}${showMessages(total)} found.`,
-				...table(hits.map(({ id, receivedOn, state, subject, fromAddress }) => [`${id}  ${receivedOn ?? 'undated   '}  ${state.padEnd(8)}  ${subject.slice(0, 70) || '(no subject)'}`, fromAddress]))
+				...table(
+					hits.map(({ id, receivedOn, state, subject, fromAddress }) => [
+						`${id}  ${receivedOn ?? 'undated   '}  ${state.padEnd(8)}  ${subject.slice(0, 70) || '(no subject)'}`,
+						fromAddress
+					])
+				)
 			]
 		};
 	}
@@ -189,7 +255,12 @@ command<{ mailbox?: string; limit: string }>(
 
 function readIds(words: readonly string[]): number[] {
 	return words.map((word) => {
-		if (!/^\d{1,15}$/.test(word)) throw new CommanderError(WRONG_WORDS, 'kovrel.id', `error: "${word}" is no number of a message; search shows them`);
+		if (!/^\d{1,15}$/.test(word))
+			throw new CommanderError(
+				WRONG_WORDS,
+				'kovrel.id',
+				`error: "${word}" is no number of a message; search shows them`
+			);
 		return Number(word);
 	});
 }
@@ -222,7 +293,8 @@ command<{ mailbox: string; query?: string; format: string; out: string }>(
 			.requiredOption('--format <format>', 'eml: one file a message')
 			.requiredOption('--out <path>', 'folder, new or empty'),
 	async (context, { mailbox, query, format, out }) => {
-		if (format !== 'eml') throw new CommanderError(WRONG_WORDS, 'kovrel.format', `error: --format takes eml, not "${format}"`);
+		if (format !== 'eml')
+			throw new CommanderError(WRONG_WORDS, 'kovrel.format', `error: --format takes eml, not "${format}"`);
 		const result = await exportMail(context, { mailbox, query, format, out: path.resolve(out) });
 		return { result, lines: [`Wrote ${showMessages(result.written)} (${showBytes(result.bytes)}) to ${out}.`] };
 	}
@@ -253,13 +325,20 @@ command<{ mailbox: string }>(
 	(c) => c.requiredOption('--mailbox <name>', 'mailbox; made where it is new'),
 	async (context, { mailbox }, size = '') => {
 		const bytes = size === 'none' ? undefined : readBytes(size);
-		if (size !== 'none' && bytes === undefined) throw new CommanderError(WRONG_WORDS, 'kovrel.size', `error: "${size}" is no size; write 500 MB, or none`);
+		if (size !== 'none' && bytes === undefined)
+			throw new CommanderError(WRONG_WORDS, 'kovrel.size', `error: "${size}" is no size; write 500 MB, or none`);
 		const { name, quotaBytes } = await setQuota(context, { mailbox, bytes });
-		return { result: { mailbox: name, quotaBytes: quotaBytes ?? null }, lines: [`The quota of ${name} is ${quotaBytes === undefined ? 'none' : showBytes(quotaBytes)}.`] };
+		return {
+			result: { mailbox: name, quotaBytes: quotaBytes ?? null },
+			lines: [`The quota of ${name} is ${quotaBytes === undefined ? 'none' : showBytes(quotaBytes)}.`]
+		};
 	}
 );
 
-const STEPS = { 'carry-out': { run: carryOut, did: 'Carried out:' }, 'take-back': { run: takeBack, did: 'Took back' } } as const;
+const STEPS = {
+	'carry-out': { run: carryOut, did: 'Carried out:' },
+	'take-back': { run: takeBack, did: 'Took back' }
+} as const;
 
 command<object>(
 	'docket <step> <number>',
@@ -267,7 +346,12 @@ command<object>(
 	(c) => c,
 	async (context, _options, step = '', number = '') => {
 		const chosen = Object.entries(STEPS).find(([name]) => name === step)?.[1];
-		if (!chosen) throw new CommanderError(WRONG_WORDS, 'kovrel.step', `error: a docket can be told carry-out or take-back, not "${step}"`);
+		if (!chosen)
+			throw new CommanderError(
+				WRONG_WORDS,
+				'kovrel.step',
+				`error: a docket can be told carry-out or take-back, not "${step}"`
+			);
 		const outcome = await chosen.run(context, { id: readIds([number])[0] as number });
 		return { result: outcome, lines: outcomeLines(chosen.did, outcome), ok: outcome.finished };
 	}

@@ -24,7 +24,11 @@ export function calendarIn(timeZone: string): (instant: Instant) => CalendarDate
 		const quarter = Math.floor(instant / 900);
 		let date = known.get(quarter);
 		if (date === undefined) {
-			date = fourDigits(Temporal.Instant.fromEpochMilliseconds(instant * 1000).toZonedDateTimeISO(timeZone).toPlainDate());
+			date = fourDigits(
+				Temporal.Instant.fromEpochMilliseconds(instant * 1000)
+					.toZonedDateTimeISO(timeZone)
+					.toPlainDate()
+			);
 			if (known.size > 50_000) known.clear();
 			known.set(quarter, date);
 		}
@@ -54,7 +58,9 @@ export function readDate(text: string): CalendarDate | undefined {
 	if (!found) return undefined;
 	try {
 		const [, year, month = '01', day = '01'] = found;
-		return fourDigits(Temporal.PlainDate.from({ year: Number(year), month: Number(month), day: Number(day) }, { overflow: 'reject' }));
+		return fourDigits(
+			Temporal.PlainDate.from({ year: Number(year), month: Number(month), day: Number(day) }, { overflow: 'reject' })
+		);
 	} catch {
 		return undefined;
 	}

@@ -23,7 +23,7 @@ class Jobs {
 
 	#take(job: JobStatus): void {
 		const before = this.all.get(job.id);
-		this.all = new Map(this.all).set(job.id, job);
+		this.all = new Map([...this.all, [job.id, job]]);
 		// what it did shows in the numbers of every page
 		if (job.state !== 'running' && before?.state !== job.state) void invalidateAll();
 	}

@@ -9,17 +9,30 @@ const TRIES = 5;
 
 async function said(answer: Response): Promise<Record<string, unknown>> {
 	const body = (await answer.json().catch(() => ({}))) as Record<string, unknown>;
-	if (!answer.ok) throw new Error(typeof body.message === 'string' ? body.message : `The server answered ${answer.status}.`);
+	if (!answer.ok)
+		throw new Error(typeof body.message === 'string' ? body.message : `The server answered ${answer.status}.`);
 	return body;
 }
 
 /* A piece that fails is tried again from where the file on the other side ends. */
-async function sendFile(address: string, file: File, signal: AbortSignal, onSent: (bytes: number) => void): Promise<void> {
+async function sendFile(
+	address: string,
+	file: File,
+	signal: AbortSignal,
+	onSent: (bytes: number) => void
+): Promise<void> {
 	let offset = 0;
-	for (let tries = 0; offset < file.size || file.size === 0; ) {
+	for (let tries = 0; offset < file.size || file.size === 0;) {
 		try {
 			const body = file.slice(offset, offset + PIECE_BYTES);
-			const { arrived } = await said(await fetch(`${address}?offset=${offset}`, { method: 'PUT', body, signal, headers: { 'content-type': 'application/octet-stream' } }));
+			const { arrived } = await said(
+				await fetch(`${address}?offset=${offset}`, {
+					method: 'PUT',
+					body,
+					signal,
+					headers: { 'content-type': 'application/octet-stream' }
+				})
+			);
 			onSent(Number(arrived) - offset);
 			offset = Number(arrived);
 			tries = 0;
@@ -27,7 +40,9 @@ async function sendFile(address: string, file: File, signal: AbortSignal, onSent
 		} catch (error) {
 			if (signal.aborted || ++tries >= TRIES) throw error;
 			await new Promise((resolve) => setTimeout(resolve, 400 * 2 ** tries));
-			const arrived = await fetch(address, { signal }).then(said).catch(() => undefined);
+			const arrived = await fetch(address, { signal })
+				.then(said)
+				.catch(() => undefined);
 			if (arrived) {
 				onSent(Number(arrived.arrived) - offset);
 				offset = Number(arrived.arrived);

@@ -5,6 +5,15 @@ export const load: LayoutServerLoad = async ({ locals }) => ({
 	who: locals.who,
 	mailboxes: await answered(locals.office.ask('listWeights', undefined, locals.who)),
 	jobs: (await answered(locals.office.ask('listJobs', { limit: 12 }, locals.who))).map(
-		({ id, label, state, error, endedAt, noticedAt, useCase, result }) => ({ id, label, state, error, endedAt, noticedAt, useCase, result })
+		({ id, label, state, error, endedAt, noticedAt, useCase, result }) => ({
+			id,
+			label,
+			state,
+			error,
+			endedAt,
+			noticedAt,
+			useCase,
+			result
+		})
 	)
 });

@@ -21,7 +21,7 @@
 		home
 			? [
 					{ name: 'Weigh', href: `/m/${home.id}/weigh`, waits: showBytes(home.bytes) },
-					{ name: 'Clear', href: `/m/${home.id}/clear`, waits: home.binned.messages > 0 ? `${showCount(home.binned.messages)} in the bin` : '' },
+					{ name: 'Clear', href: `/m/${home.id}/clear`, waits: '' },
 					{ name: 'Archive', href: `/m/${home.id}/archive`, waits: `${showCount(home.archived.messages)} archived` },
 					{ name: 'Ledger', href: '/ledger', waits: '' }
 				]
@@ -31,6 +31,8 @@
 
 	$effect(() => {
 		mode.read();
+		// from here on clicks are heard
+		document.documentElement.dataset.ready = '';
 		return jobs.follow();
 	});
 
@@ -49,11 +51,13 @@
 	const ENDINGS: Record<string, string> = { done: 'Done', failed: 'Could not be done', stopped: 'Stopped' };
 </script>
 
-<a class="bg-stamp text-on-stamp absolute top-0 left-0 z-50 -translate-y-full p-2 focus:translate-y-0" href="#work">To the work</a>
+<a class="bg-stamp text-on-stamp absolute -top-20 left-0 z-50 p-2 focus:top-0" href="#work">To the work</a>
 
 <div class="flex min-h-screen flex-col">
 	<header class="flex items-center gap-5 px-5 pt-3 pb-2">
-		<a href="/" class="font-heading text-xl font-bold tracking-tight" style:font-family="'Besley Variable', serif">Kovrel</a>
+		<a href="/" class="font-heading text-xl font-bold tracking-tight" style:font-family="'Besley Variable', serif"
+			>Kovrel</a
+		>
 		{#if data.mailboxes.length > 0}
 			<label class="flex items-center gap-2">
 				<span class="text-ink-soft text-sm">Mailbox</span>
@@ -68,20 +72,26 @@
 			<div class="flex max-w-md flex-1 items-center gap-3" data-testid="weight">
 				<div class="flex-1"><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></div>
 				<span class="text-sm whitespace-nowrap">
-					<b>{showBytes(mailbox.bytes)}</b>{#if mailbox.quotaBytes !== undefined}
-						of {showBytes(mailbox.quotaBytes)}{#if over > 0}<span class="text-wax font-semibold">, {showBytes(over)} over</span>{/if}{/if}
+					<b>{showBytes(mailbox.bytes)}</b>{#if mailbox.quotaBytes !== undefined}&#32;of {showBytes(
+							mailbox.quotaBytes
+						)}{#if over > 0}<span class="text-wax font-semibold">, {showBytes(over)} over</span>{/if}{/if}
 				</span>
 			</div>
 		{/if}
 		<div class="ml-auto flex items-center gap-2">
 			<Popover onOpenChange={({ open }) => void notice(open)}>
-				<Popover.Trigger class="quiet" aria-label="Work in the background: {jobs.running.length} running, {unseen} not yet looked at">
+				<Popover.Trigger
+					class="quiet"
+					aria-label="Work in the background: {jobs.running.length} running, {unseen} not yet looked at"
+				>
 					<BellIcon size={16} aria-hidden="true" />
 					{#if jobs.running.length > 0}{jobs.running.length} running{:else if unseen > 0}{unseen} done{:else}Work{/if}
 				</Popover.Trigger>
 				<Portal>
 					<Popover.Positioner class="z-40!">
-						<Popover.Content class="bg-sheet border-rule-strong flex max-h-[70vh] w-96 flex-col gap-3 overflow-auto border p-4 shadow-lg">
+						<Popover.Content
+							class="bg-sheet border-rule-strong flex max-h-[70vh] w-96 flex-col gap-3 overflow-auto border p-4 shadow-lg"
+						>
 							<Popover.Title class="font-semibold">Work in the background</Popover.Title>
 							{#each jobs.running as job (job.id)}<JobProgress {job} />{/each}
 							<ul class="flex flex-col gap-2 text-sm">
@@ -89,18 +99,30 @@
 									<li class="border-rule border-t pt-2">
 										<b class:text-wax={job.state === 'failed'}>{ENDINGS[job.state]}:</b>
 										{job.label}{#if job.error}<br />{job.error}{/if}
-										{#if job.useCase === 'importMailbox' && job.result}<br /><a class="lead" href="/mailboxes">What came in</a>{/if}
+										{#if job.useCase === 'importMailbox' && job.result}<br /><a class="lead" href="/mailboxes"
+												>What came in</a
+											>{/if}
 									</li>
 								{:else}
-									<li class="text-ink-soft">Imports, dockets and checks show here while they run, and their results afterwards.</li>
+									<li class="text-ink-soft">
+										Imports, dockets and checks show here while they run, and their results afterwards.
+									</li>
 								{/each}
 							</ul>
 						</Popover.Content>
 					</Popover.Positioner>
 				</Portal>
 			</Popover>
-			<button class="quiet" type="button" onclick={() => mode.toggle()} aria-label="Change to the {mode.current === 'dark' ? 'light' : 'dark'} ground">
-				{#if mode.current === 'dark'}<SunIcon size={16} aria-hidden="true" />{:else}<MoonIcon size={16} aria-hidden="true" />{/if}
+			<button
+				class="quiet"
+				type="button"
+				onclick={() => mode.toggle()}
+				aria-label="Change to the {mode.current === 'dark' ? 'light' : 'dark'} ground"
+			>
+				{#if mode.current === 'dark'}<SunIcon size={16} aria-hidden="true" />{:else}<MoonIcon
+						size={16}
+						aria-hidden="true"
+					/>{/if}
 			</button>
 		</div>
 	</header>
@@ -110,13 +132,19 @@
 				<span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs">{waits}</span>{/if}
 			</a>
 		{/each}
-		<a href="/mailboxes" class="tab ml-auto" aria-current={page.url.pathname === '/mailboxes' ? 'page' : undefined}><span class="font-semibold">Bring in mail</span></a>
+		<a href="/mailboxes" class="tab ml-auto" aria-current={page.url.pathname === '/mailboxes' ? 'page' : undefined}
+			><span class="font-semibold">Bring in mail</span></a
+		>
 	</nav>
 	{#if !jobs.connected}
-		<p class="wrong mx-5 mt-3" role="status">The server does not answer. What was acknowledged is kept; this page goes on when the server is there again.</p>
+		<p class="wrong mx-5 mt-3" role="status">
+			The server does not answer. What was acknowledged is kept; this page goes on when the server is there again.
+		</p>
 	{/if}
 	<div id="work" class="flex-1">{@render children()}</div>
-	<footer class="text-ink-soft px-5 py-2 text-xs">Acting as {data.who}. Kovrel listens on this machine only, until people sign in.</footer>
+	<footer class="text-ink-soft px-5 py-2 text-xs">
+		Acting as {data.who}. Kovrel listens on this machine only, until people sign in.
+	</footer>
 </div>
 
 <style>

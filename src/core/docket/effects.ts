@@ -69,7 +69,8 @@ export function docketSentence(sums: DocketSums): string {
 		? ` from ${folderPath}${folders > 1 ? ` and its subfolders` : ''}`
 		: ` from ${showCount(folders)} ${folders === 1 ? 'folder' : 'folders'}`;
 	const when = cutoff ? ` received before ${showDate(cutoff)}` : '';
-	if (decision === 'restore') return `Restore ${showMessages(messages)} to where ${messages === 1 ? 'it' : 'they'} came from (${showBytes(bytes)}).`;
+	if (decision === 'restore')
+		return `Restore ${showMessages(messages)} to where ${messages === 1 ? 'it' : 'they'} came from (${showBytes(bytes)}).`;
 	return `Archive ${showMessages(messages)}${messages > 0 ? from : ''}${when} (${showBytes(bytes)}).`;
 }
 

@@ -6,7 +6,12 @@ const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\..*)?$/i;
 
 /** A name that can be a file's or folder's on every system; never empty, never a way out of its folder. */
 export function safeName(name: string, longest = 80): string {
-	const cleaned = [...name.normalize('NFC').replace(UNSAFE, '_')].slice(0, longest).join('').trim().replace(/[. ]+$/, '').replace(/^\.+/, '');
+	const cleaned = [...name.normalize('NFC').replace(UNSAFE, '_')]
+		.slice(0, longest)
+		.join('')
+		.trim()
+		.replace(/[. ]+$/, '')
+		.replace(/^\.+/, '');
 	if (cleaned === '') return '_';
 	return RESERVED.test(cleaned) ? `_${cleaned}` : cleaned;
 }
@@ -17,6 +22,9 @@ export function exportFolder(path: string): string[] {
 }
 
 /** The name of an exported message: its date, its subject and the item's number, which makes it unique. */
-export function exportFileName(item: { id: number; receivedOn: string | null; subject: string }, ending: string): string {
+export function exportFileName(
+	item: { id: number; receivedOn: string | null; subject: string },
+	ending: string
+): string {
 	return `${safeName(`${item.receivedOn ?? 'undated'} ${item.subject || 'no subject'}`, 70)} (${item.id}).${ending}`;
 }

@@ -40,19 +40,19 @@ function envelopeDate(line: string): Instant | undefined {
 
 /**
  * Whether a line that starts with `From ` divides two messages, rather than being a sentence that starts so. A date
- * settles it where a header, the end or a blank line stands around it; without a date all else has to fit.
+ * settles it behind a blank line or in front of a header; without a date all else has to fit.
  *
  * @see RFC 4155 appendix A (which asks for sender and date); that body lines "From …" stand unquoted is common practice
  */
 export function isSeparator(line: string, behindBlankLine: boolean, following: string | undefined): boolean {
 	const headerFollows = following !== undefined && (FIELD.test(following) || /^>?From /.test(following));
-	if (envelopeDate(line) !== undefined) return headerFollows || (behindBlankLine && !following?.trim());
+	if (envelopeDate(line) !== undefined) return behindBlankLine || headerFollows;
 	return behindBlankLine && headerFollows && ADDRESS_ONLY.test(line);
 }
 
 function restoreQuoted(bytes: Uint8Array, atEveryLevel: boolean, eol: number): Uint8Array {
 	const removed: number[] = [];
-	for (let at = 0; at !== -1 && at < bytes.length; ) {
+	for (let at = 0; at !== -1 && at < bytes.length;) {
 		if (bytes[at] === GREATER) {
 			let behind = at;
 			while (bytes[behind] === GREATER) behind++;
@@ -169,13 +169,19 @@ export class MboxSplitter {
 	#claimedEnd(): number | undefined {
 		const header = readHeader(this.#pending, 0, this.#pending.length, this.#eol);
 		const length = Number(fieldValue(header, 'content-length') ?? NaN);
-		return Number.isSafeInteger(length) && length >= 0 && length <= LONGEST_CLAIM ? header.bodyStart + length : undefined;
+		return Number.isSafeInteger(length) && length >= 0 && length <= LONGEST_CLAIM
+			? header.bodyStart + length
+			: undefined;
 	}
 
 	/** Whether a message can end at this offset: the end of the file or a `From ` line follows, a blank line between them. */
 	#endsAt(at: number): boolean {
 		let behind = at;
-		while (behind < this.#pending.length && behind < at + 2 && (this.#pending[behind] === LF || this.#pending[behind] === CR))
+		while (
+			behind < this.#pending.length &&
+			behind < at + 2 &&
+			(this.#pending[behind] === LF || this.#pending[behind] === CR)
+		)
 			behind++;
 		return behind === this.#pending.length || (at <= this.#pending.length && isAt(this.#pending, behind, 'From '));
 	}

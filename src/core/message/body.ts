@@ -17,8 +17,16 @@ export interface AttachmentInfo {
 }
 
 const EXTENSIONS: Record<string, string> = {
-	'message/rfc822': '.eml', 'text/calendar': '.ics', 'text/plain': '.txt', 'text/html': '.html', 'text/csv': '.csv',
-	'application/pdf': '.pdf', 'image/jpeg': '.jpg', 'image/png': '.png', 'image/gif': '.gif', 'application/zip': '.zip'
+	'message/rfc822': '.eml',
+	'text/calendar': '.ics',
+	'text/plain': '.txt',
+	'text/html': '.html',
+	'text/csv': '.csv',
+	'application/pdf': '.pdf',
+	'image/jpeg': '.jpg',
+	'image/png': '.png',
+	'image/gif': '.gif',
+	'application/zip': '.zip'
 };
 
 /** Whether this part is text of the message itself rather than a file (RFC 2183 section 2). */

@@ -5,7 +5,7 @@ import { isPlausible, parseAsctime, parseDate, parseReceived, receivedDate } fro
 const at = (iso: string) => Date.parse(iso) / 1000;
 
 describe('parseDate', () => {
-	it.each([
+	it.each<[string, string | undefined, string]>([
 		['Fri, 21 Nov 1997 09:55:06 -0600', '1997-11-21T15:55:06Z', 'RFC 5322 A.1.1'],
 		['21 Nov 97 09:55:06 GMT', '1997-11-21T09:55:06Z', 'RFC 5322 A.6.2'],
 		['Thu, 13 Feb 1969 23:32 -0330 (Newfoundland Time)', '1969-02-14T03:02:00Z', 'RFC 5322 A.5'],
@@ -26,15 +26,18 @@ describe('parseDate', () => {
 
 	it('reads back what the platform writes (ECMA-262 toUTCString)', () => {
 		fc.assert(
-			fc.property(fc.date({ min: new Date('1000-01-01'), max: new Date('9999-12-31'), noInvalidDate: true }), (date) => {
-				expect(parseDate(date.toUTCString())).toBe(Math.floor(date.getTime() / 1000));
-			})
+			fc.property(
+				fc.date({ min: new Date('1000-01-01'), max: new Date('9999-12-31'), noInvalidDate: true }),
+				(date) => {
+					expect(parseDate(date.toUTCString())).toBe(Math.floor(date.getTime() / 1000));
+				}
+			)
 		);
 	});
 });
 
 describe('other dates', () => {
-	it.each([
+	it.each<[string, string | undefined]>([
 		['From a@b.example  Thu Aug 22 12:46:39 2002', '2002-08-22T12:46:39Z'],
 		['From a@b.example Thu Aug  1 12:46:39 +0200 2002', '2002-08-01T10:46:39Z'],
 		['From a@b.example Thu Aug  1 12:46 2002 -0100', '2002-08-01T13:46:00Z'],
@@ -44,7 +47,9 @@ describe('other dates', () => {
 	});
 
 	it('takes the date behind the last semicolon of a Received field (RFC 5321 4.4)', () => {
-		expect(parseReceived('from a (b; c) by d with ESMTP; Thu, 22 Aug 2002 12:46:38 +0100 (IST)')).toBe(at('2002-08-22T11:46:38Z'));
+		expect(parseReceived('from a (b; c) by d with ESMTP; Thu, 22 Aug 2002 12:46:38 +0100 (IST)')).toBe(
+			at('2002-08-22T11:46:38Z')
+		);
 		expect(parseReceived('from a by b')).toBeUndefined();
 	});
 });

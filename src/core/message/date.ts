@@ -4,7 +4,16 @@ export type Instant = number;
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 
 /* Minutes east of Greenwich of the zones that RFC 5322 section 4.3 knows by name; all others mean "unknown", so zero. */
-const NAMED_ZONES: Record<string, number> = { est: -300, edt: -240, cst: -360, cdt: -300, mst: -420, mdt: -360, pst: -480, pdt: -420 };
+const NAMED_ZONES: Record<string, number> = {
+	est: -300,
+	edt: -240,
+	cst: -360,
+	cdt: -300,
+	mst: -420,
+	mdt: -360,
+	pst: -480,
+	pdt: -420
+};
 
 function withoutComments(text: string): string {
 	let depth = 0;
@@ -41,10 +50,12 @@ function instant(year: number, month: number, day: number, clock: string[], minu
 	return date.getTime() / 1000 - minutesEast * 60;
 }
 
-const DATE = /(?:^|[\s,])(\d{1,2})[\s-]+([a-z]{3})[a-z]*\.?[\s-]+(\d{2,4})\s+(\d{1,2}):(\d{2})(?::(\d{2}))?(?:\s*([+-]\d{4}|[a-z]+))?/i;
+const DATE =
+	/(?:^|[\s,])(\d{1,2})[\s-]+([a-z]{3})[a-z]*\.?[\s-]+(\d{2,4})\s+(\d{1,2}):(\d{2})(?::(\d{2}))?(?:\s*([+-]\d{4}|[a-z]+))?/i;
 
 /** `Thu Aug 22 12:46:39 2002`, the date of C's asctime, with a zone before or behind the year as some writers have it. */
-const ASCTIME = /([a-z]{3})\s+(\d{1,2})\s+(\d{1,2}):(\d{2})(?::(\d{2}))?\s+(?:([+-]\d{4}|[a-z]{1,5})\s+)?(\d{4})(?:\s+([+-]\d{4}|[a-z]{1,5}))?/i;
+const ASCTIME =
+	/([a-z]{3})\s+(\d{1,2})\s+(\d{1,2}):(\d{2})(?::(\d{2}))?\s+(?:([+-]\d{4}|[a-z]{1,5})\s+)?(\d{4})(?:\s+([+-]\d{4}|[a-z]{1,5}))?/i;
 
 /**
  * The instant of a Date field.
@@ -58,7 +69,13 @@ export function parseDate(value: string): Instant | undefined {
 	const found = DATE.exec(text);
 	if (!found) return parseAsctime(text);
 	const [, day, month = '', year = '', hour = '', minute = '', second = '0', zone] = found;
-	return instant(fullYear(year), MONTHS.indexOf(month.toLowerCase()), Number(day), [hour, minute, second], zoneMinutes(zone));
+	return instant(
+		fullYear(year),
+		MONTHS.indexOf(month.toLowerCase()),
+		Number(day),
+		[hour, minute, second],
+		zoneMinutes(zone)
+	);
 }
 
 /** The instant of an asctime date, as in an mbox `From ` line (RFC 4155: in UTC unless a zone stands with it). */
@@ -66,7 +83,13 @@ export function parseAsctime(text: string): Instant | undefined {
 	const found = ASCTIME.exec(text.slice(0, 400));
 	if (!found) return undefined;
 	const [, month = '', day, hour = '', minute = '', second = '0', zoneBefore, year, zoneBehind] = found;
-	return instant(Number(year), MONTHS.indexOf(month.toLowerCase()), Number(day), [hour, minute, second], zoneMinutes(zoneBefore ?? zoneBehind));
+	return instant(
+		Number(year),
+		MONTHS.indexOf(month.toLowerCase()),
+		Number(day),
+		[hour, minute, second],
+		zoneMinutes(zoneBefore ?? zoneBehind)
+	);
 }
 
 const DAY = 86_400;
@@ -106,10 +129,7 @@ const LONGEST_DELIVERY = 30 * DAY;
 export function receivedDate(evidence: DateEvidence, now: Instant): ReceivedDate {
 	const { received, envelope, date } = evidence;
 	const delivered =
-		envelope !== undefined &&
-		isPlausible(date, now) &&
-		envelope >= date - DAY &&
-		envelope <= date + LONGEST_DELIVERY;
+		envelope !== undefined && isPlausible(date, now) && envelope >= date - DAY && envelope <= date + LONGEST_DELIVERY;
 	const order = delivered ? [received, envelope, date] : [received, date, envelope];
 	const plausible = order.find((candidate) => isPlausible(candidate, now));
 	if (plausible !== undefined) return { at: plausible, inDoubt: false };

@@ -11,7 +11,10 @@ describe('encoded words: the table of RFC 2047 section 8', () => {
 		['(=?ISO-8859-1?Q?a?=  =?ISO-8859-1?Q?b?=)', '(ab)'],
 		['(=?ISO-8859-1?Q?a_b?=)', '(a b)'],
 		['(=?ISO-8859-1?Q?a?= =?ISO-8859-2?Q?_b?=)', '(a b)'],
-		['=?ISO-8859-1?B?SWYgeW91IGNhbiByZWFkIHRoaXMgeW8=?= =?ISO-8859-2?B?dSB1bmRlcnN0YW5kIHRoZSBleGFtcGxlLg==?=', 'If you can read this you understand the example.'],
+		[
+			'=?ISO-8859-1?B?SWYgeW91IGNhbiByZWFkIHRoaXMgeW8=?= =?ISO-8859-2?B?dSB1bmRlcnN0YW5kIHRoZSBleGFtcGxlLg==?=',
+			'If you can read this you understand the example.'
+		],
 		['=?US-ASCII?Q?Keith_Moore?= <moore@cs.utk.edu>', 'Keith Moore <moore@cs.utk.edu>'],
 		['=?ISO-8859-1?Q?Keld_J=F8rn_Simonsen?= <keld@dkuug.dk>', 'Keld Jørn Simonsen <keld@dkuug.dk>'],
 		['=?ISO-8859-1?Q?Patrik_F=E4ltstr=F6m?= <paf@nada.kth.se>', 'Patrik Fältström <paf@nada.kth.se>'],
@@ -29,9 +32,25 @@ describe('header blocks', () => {
 		['folding (RFC 5322 2.2.3)', 'Subject: This\r\n is a test\r\n\r\nbody', [['Subject', 'This is a test']], 'body'],
 		['blanks before the colon (RFC 5322 4.5)', 'Subject \t: x\n\nbody', [['Subject', 'x']], 'body'],
 		['an empty block', '\nbody', [], 'body'],
-		['no body', 'A: 1\nB: 2', [['A', '1'], ['B', '2']], ''],
+		[
+			'no body',
+			'A: 1\nB: 2',
+			[
+				['A', '1'],
+				['B', '2']
+			],
+			''
+		],
 		['a line that is no field ends it', 'A: 1\nthis is text\nB: 2\n', [['A', '1']], 'this is text\nB: 2\n'],
-		['a field without a name is passed over', 'A: 1\n: none\nB: 2\n\nbody', [['A', '1'], ['B', '2']], 'body'],
+		[
+			'a field without a name is passed over',
+			'A: 1\n: none\nB: 2\n\nbody',
+			[
+				['A', '1'],
+				['B', '2']
+			],
+			'body'
+		],
 		['a lone carriage return inside a value', 'A: 1\r2\n\nbody', [['A', '12']], 'body']
 	])('%s', (_name, text, fields, body) => {
 		const bytes = bytesOf(text);
@@ -49,16 +68,32 @@ describe('parameters', () => {
 	it.each<[string, string, Record<string, string>]>([
 		['RFC 2045 5.1', 'text/plain; charset=us-ascii (Plain text)', { charset: 'us-ascii (Plain text)' }],
 		['RFC 2045 5.1, quoted', 'text/plain; charset="us-ascii"', { charset: 'us-ascii' }],
-		['RFC 2231 3, continuations', `message/external-body; access-type=URL; URL*0="ftp://"; URL*1="cs.utk.edu/pub/moore/bulk-mailer/bulk-mailer.tar"`, { 'access-type': 'URL', url: 'ftp://cs.utk.edu/pub/moore/bulk-mailer/bulk-mailer.tar' }],
-		['RFC 2231 4, charset', `application/x-stuff; title*=us-ascii'en-us'This%20is%20%2A%2A%2Afun%2A%2A%2A`, { title: 'This is ***fun***' }],
-		['RFC 2231 4.1, both', `application/x-stuff; title*0*=us-ascii'en'This%20is%20even%20more%20; title*1*=%2A%2A%2Afun%2A%2A%2A%20; title*2="isn't it!"`, { title: `This is even more ***fun*** isn't it!` }],
+		[
+			'RFC 2231 3, continuations',
+			`message/external-body; access-type=URL; URL*0="ftp://"; URL*1="cs.utk.edu/pub/moore/bulk-mailer/bulk-mailer.tar"`,
+			{ 'access-type': 'URL', url: 'ftp://cs.utk.edu/pub/moore/bulk-mailer/bulk-mailer.tar' }
+		],
+		[
+			'RFC 2231 4, charset',
+			`application/x-stuff; title*=us-ascii'en-us'This%20is%20%2A%2A%2Afun%2A%2A%2A`,
+			{ title: 'This is ***fun***' }
+		],
+		[
+			'RFC 2231 4.1, both',
+			`application/x-stuff; title*0*=us-ascii'en'This%20is%20even%20more%20; title*1*=%2A%2A%2Afun%2A%2A%2A%20; title*2="isn't it!"`,
+			{ title: `This is even more ***fun*** isn't it!` }
+		],
 		['sections out of order', `a/b; n*1=two; n*0=one`, { n: 'onetwo' }],
 		['an unclosed quotation', 'a/b; name="half', { name: 'half' }],
 		['twice: the first counts', 'a/b; boundary=one; boundary=two', { boundary: 'one' }],
 		['escaped quotation marks', 'a/b; name="a\\"b"', { name: 'a"b' }],
-		['a name that is a property of objects', 'a/b; __proto__=x; constructor=y', { __proto__: 'x', constructor: 'y' }]
+		[
+			'a name that is a property of objects',
+			'a/b; __proto__=x; constructor=y',
+			JSON.parse('{"__proto__":"x","constructor":"y"}') as Record<string, string>
+		]
 	])('%s', (_name, text, parameters) => {
-		expect(Object.entries(readParameters(text).parameters)).toEqual(Object.entries(parameters).length ? Object.entries(parameters) : Object.entries(readParameters(text).parameters));
+		expect(Object.keys(readParameters(text).parameters).sort()).toEqual(Object.keys(parameters).sort());
 		for (const key of Object.keys(parameters)) expect(readParameters(text).parameters[key]).toBe(parameters[key]);
 	});
 

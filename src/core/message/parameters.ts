@@ -24,10 +24,13 @@ function decodeExtended(sections: Section[]): string {
 	let charset = '';
 	const text = sections
 		.map(({ encoded, text }, at) => {
-			if (!encoded) return [...new TextEncoder().encode(text)].map((byte) => `=${byte.toString(16).padStart(2, '0')}`).join('');
+			if (!encoded)
+				return [...new TextEncoder().encode(text)].map((byte) => `=${byte.toString(16).padStart(2, '0')}`).join('');
 			const quoted = at === 0 ? /^([^']*)'[^']*'([\s\S]*)$/.exec(text) : null;
 			if (quoted) charset = quoted[1] as string;
-			return (quoted ? (quoted[2] as string) : text).replace(/[=?_\s]/g, (c) => `=${c.charCodeAt(0).toString(16)}`).replaceAll('%', '=');
+			return (quoted ? (quoted[2] as string) : text)
+				.replace(/[=?_\s]/g, (c) => `=${c.charCodeAt(0).toString(16)}`)
+				.replaceAll('%', '=');
 		})
 		.join('');
 	return decodeWords(`=?${/^[^\s?]+$/.test(charset) ? charset : 'utf-8'}?Q?${text}?=`);
@@ -41,7 +44,10 @@ function decodeExtended(sections: Section[]): string {
  */
 export function readParameters(text: string): Parameterised {
 	const semicolon = text.indexOf(';');
-	const value = (semicolon < 0 ? text : text.slice(0, semicolon)).replace(/\([^)]*\)/g, '').trim().toLowerCase();
+	const value = (semicolon < 0 ? text : text.slice(0, semicolon))
+		.replace(/\([^)]*\)/g, '')
+		.trim()
+		.toLowerCase();
 	const parameters: Record<string, string> = Object.create(null) as Record<string, string>;
 	const extended = new Map<string, Section[]>();
 	for (const [, name = '', quoted, bare = ''] of semicolon < 0 ? [] : text.slice(semicolon).matchAll(PARAMETER)) {
@@ -73,6 +79,10 @@ export function fileName(parameter: string | undefined): string | undefined {
 	if (!parameter) return undefined;
 	const decoded = oneLine(parameter.includes('=?') ? decodeWords(parameter) : parameter);
 	const base = decoded.split(/[/\\]/).at(-1) ?? '';
-	const safe = base.replace(UNSAFE, '_').replace(/^\.+/, '').replace(/[. ]+$/, '').slice(0, 200);
+	const safe = base
+		.replace(UNSAFE, '_')
+		.replace(/^\.+/, '')
+		.replace(/[. ]+$/, '')
+		.slice(0, 200);
 	return safe || undefined;
 }

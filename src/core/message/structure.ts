@@ -55,7 +55,7 @@ interface BoundaryLine {
 /** The next line `--boundary` or `--boundary--` from `start` on (blanks may follow: RFC 2046 section 5.1.1). */
 function nextBoundary(scan: Scan, boundary: string, start: number, end: number): BoundaryLine | undefined {
 	const { bytes, eol } = scan;
-	for (let at = start; at < end; ) {
+	for (let at = start; at < end;) {
 		const next = nextLine(bytes, at, end, eol);
 		if (bytes[at] === DASH && bytes[at + 1] === DASH) {
 			let i = 0;

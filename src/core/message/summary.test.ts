@@ -76,7 +76,7 @@ const RFC5322 = [
 		subject: 'Saying Hello',
 		// blanks and comments inside the clock are not read: the date is unknown rather than guessed
 		sent: undefined,
-		id: ''
+		id: '<1234   @   local(blah)  .machine .example>'
 	}
 ];
 
@@ -92,7 +92,9 @@ describe('the examples of RFC 5322 appendix A', () => {
 
 	it('A.2: a reply refers to what it answers', async () => {
 		const summary = await summarise(
-			wire(`From: John Doe <jdoe@machine.example>\nTo: "Mary Smith: Personal Account" <smith@home.example>\nSubject: Re: Saying Hello\nDate: Fri, 21 Nov 1997 11:00:00 -0600\nMessage-ID: <abcd.1234@local.machine.test>\nIn-Reply-To: <3456@example.net>\nReferences: <1234@local.machine.example> <3456@example.net>\n\nText\n`)
+			wire(
+				`From: John Doe <jdoe@machine.example>\nTo: "Mary Smith: Personal Account" <smith@home.example>\nSubject: Re: Saying Hello\nDate: Fri, 21 Nov 1997 11:00:00 -0600\nMessage-ID: <abcd.1234@local.machine.test>\nIn-Reply-To: <3456@example.net>\nReferences: <1234@local.machine.example> <3456@example.net>\n\nText\n`
+			)
 		);
 		expect(summary?.references).toEqual(['<1234@local.machine.example>', '<3456@example.net>']);
 		expect(summary?.to).toEqual([{ name: 'Mary Smith: Personal Account', address: 'smith@home.example' }]);
@@ -112,7 +114,10 @@ describe('what cannot be trusted', () => {
 	it.each([
 		['no final newline', 'From: a@b.example\nSubject: x'],
 		['an mbox line in front', 'From a@b.example Thu Aug 22 12:46:39 2002\nFrom: a@b.example\nSubject: x\n\ntext'],
-		['an mbox line among the fields', 'Replied: yes\nFrom a@b.example Thu Aug 22 12:46:39 2002\nFrom: a@b.example\nSubject: x\n\ntext'],
+		[
+			'an mbox line among the fields',
+			'Replied: yes\nFrom a@b.example Thu Aug 22 12:46:39 2002\nFrom: a@b.example\nSubject: x\n\ntext'
+		],
 		['lines that end in CR', 'From: a@b.example\rSubject: x\r\rtext\r'],
 		['NUL in the text', 'From: a@b.example\nSubject: x\n\nte\u0000xt'],
 		['a thousand brackets', `From: a@b.example\nSubject: x\nReferences: ${'<'.repeat(1000)}\n\ntext`],

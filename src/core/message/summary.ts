@@ -72,7 +72,8 @@ export function readFlags(header: Header): Flags {
  * Whether these bytes can be understood as a message: there has to be at least one header field that mail has.
  */
 export function isMessage(header: Header): boolean {
-	const known = /^(from|to|cc|bcc|subject|date|message-id|received|return-path|sender|reply-to|mime-version|content-type|delivered-to|resent-.+|list-.+|references|in-reply-to|x-.+)$/i;
+	const known =
+		/^(from|to|cc|bcc|subject|date|message-id|received|return-path|sender|reply-to|mime-version|content-type|delivered-to|resent-.+|list-.+|references|in-reply-to|x-.+)$/i;
 	return header.fields.some((field) => known.test(field.name));
 }
 
@@ -94,7 +95,8 @@ export async function summarise(bytes: Uint8Array): Promise<MessageSummary | und
 	const sentAt = parseDate(field('date') ?? '');
 	const references = [...messageIds(field('references')), ...messageIds(field('in-reply-to')).slice(0, 1)];
 	return {
-		messageId: messageIds(field('message-id'))[0] ?? '',
+		// as written, blanks and all: other messages refer to it so
+		messageId: /<[^<>]{1,990}>/.exec(field('message-id') ?? '')?.[0] ?? '',
 		references: [...new Set(references)],
 		subject: decodeUnstructured(field('subject') ?? '').slice(0, 2_000),
 		from,

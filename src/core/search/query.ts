@@ -33,9 +33,8 @@ export class QueryError extends Error {
 	}
 }
 
-const TOKEN = /(?:([a-z]+):)?(?:"([^"]*)("?)|([^\s"]+))|([a-z]+):(?=\s|$)/giy;
+const TOKEN = /([a-z]+):(?=\s|$)|(?:([a-z]+):)?(?:"([^"]*)("?)|([^\s"]+))/giy;
 const COLUMNS: Record<string, Column> = { from: 'sender', subject: 'subject' };
-const DATES = ['since', 'before'] as const;
 
 /**
  * Reads a query: words and `"phrases"`, `word*` for the beginning of a word, `from:`, `subject:`, `since:` and
@@ -58,11 +57,12 @@ export function readQuery(text: string): Query {
 			at++;
 			continue;
 		}
-		const [whole, key = '', quoted, closing, bare = '', bareKey] = token;
+		const [whole, bareKey, key = '', quoted, closing, bare = ''] = token;
 		const name = (bareKey ?? key).toLowerCase();
 		const isDate = name === 'since' || name === 'before';
 		const value = quoted ?? bare;
-		if (quoted !== undefined && !closing) throw new QueryError('A quotation mark is not closed', at + whole.indexOf('"'));
+		if (quoted !== undefined && !closing)
+			throw new QueryError('A quotation mark is not closed', at + whole.indexOf('"'));
 		if ((isDate || COLUMNS[name]) && value.trim() === '')
 			throw new QueryError(`"${name}:" needs ${isDate ? 'a date' : 'words'} behind it`, at + name.length + 1);
 		if (isDate) setDate(query, name, value, at + name.length + 1);
@@ -73,7 +73,7 @@ export function readQuery(text: string): Query {
 	return query;
 }
 
-function setDate(query: Query, name: (typeof DATES)[number], value: string, at: number): void {
+function setDate(query: Query, name: 'since' | 'before', value: string, at: number): void {
 	const date = readDate(value);
 	if (!date) throw new QueryError(`"${value}" is no date; write 2024-03-01, 2024-03 or 2024`, at);
 	const other = query[name];

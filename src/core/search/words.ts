@@ -1,11 +1,15 @@
 /* Scripts that are written without blanks between words: their runs are cut into overlapping pairs of characters, in the
    index and in the query alike, so that any two neighbouring characters are found. */
-const UNSPACED = /[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Thai}\p{Script=Lao}\p{Script=Khmer}\p{Script=Myanmar}ー々]+/gu;
+const UNSPACED =
+	/[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Thai}\p{Script=Lao}\p{Script=Khmer}\p{Script=Myanmar}ー々]+/gu;
 
 function pairs(run: string): string {
 	const characters = [...run];
 	if (characters.length < 2) return ` ${run} `;
-	return ` ${characters.slice(1).map((character, at) => `${characters[at]}${character}`).join(' ')} `;
+	return ` ${characters
+		.slice(1)
+		.map((character, at) => `${characters[at]}${character}`)
+		.join(' ')} `;
 }
 
 /** A text as it goes into the index of words. */

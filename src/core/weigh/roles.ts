@@ -17,7 +17,12 @@ const BY_NAME = new Map(
 
 /** A name as it is compared: without regard to case, accents and surrounding blanks. */
 export function nameKey(name: string): string {
-	return name.normalize('NFKD').replace(/\p{M}+/gu, '').toLowerCase().replace(/\s+/g, ' ').trim();
+	return name
+		.normalize('NFKD')
+		.replace(/\p{M}+/gu, '')
+		.toLowerCase()
+		.replace(/\s+/g, ' ')
+		.trim();
 }
 
 /** The role of a top-level folder, by its name; null where it has none. */

@@ -17,7 +17,20 @@ export function showBytes(bytes: number): string {
 	return `${value < 9.995 ? value.toFixed(2) : value < 99.95 ? value.toFixed(1) : value.toFixed(0)} ${UNITS[unit]}`;
 }
 
-const FACTORS: Record<string, number> = { '': 1, b: 1, k: 1e3, kb: 1e3, m: 1e6, mb: 1e6, g: 1e9, gb: 1e9, t: 1e12, tb: 1e12 };
+const FACTORS: Record<string, number> = {
+	'': 1,
+	b: 1,
+	byte: 1,
+	bytes: 1,
+	k: 1e3,
+	kb: 1e3,
+	m: 1e6,
+	mb: 1e6,
+	g: 1e9,
+	gb: 1e9,
+	t: 1e12,
+	tb: 1e12
+};
 
 /**
  * Reads a size as people type it: `500 MB`, `1.5GB`, `2000000`.

@@ -5,7 +5,12 @@
 
 	Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
 
-	let { labels, values, label, show }: { labels: string[]; values: number[]; label: string; show: (value: number) => string } = $props();
+	let {
+		labels,
+		values,
+		label,
+		show
+	}: { labels: string[]; values: number[]; label: string; show: (value: number) => string } = $props();
 
 	// runs again (destroy, then draw) whenever labels, values or the ground change
 	const draw: Attachment<HTMLCanvasElement> = (canvas) => {
@@ -22,7 +27,9 @@
 			type: 'bar',
 			data: {
 				labels: $state.snapshot(labels),
-				datasets: [{ label, data: $state.snapshot(values), backgroundColor: bar, hoverBackgroundColor: bar, maxBarThickness: 38 }]
+				datasets: [
+					{ label, data: $state.snapshot(values), backgroundColor: bar, hoverBackgroundColor: bar, maxBarThickness: 38 }
+				]
 			},
 			options: {
 				responsive: true,

@@ -9,12 +9,21 @@
 	const left = $derived(docket.lines.flatMap((line) => line.left));
 	const heaviest = $derived(Math.max(1, ...docket.folders.map(({ bytes }) => bytes)));
 	const date = (text: string | null | undefined) => (text ? showDate(text) : '');
-	const extreme = (key: 'oldest' | 'newest') => docket.folders.map((folder) => folder[key] ?? '').filter(Boolean).sort().at(key === 'oldest' ? 0 : -1);
+	const extreme = (key: 'oldest' | 'newest') =>
+		docket.folders
+			.map((folder) => folder[key] ?? '')
+			.filter(Boolean)
+			.sort()
+			.at(key === 'oldest' ? 0 : -1);
 </script>
 
 <table class="sheet">
 	<thead>
-		<tr><th>Folder</th><th class="number">Messages</th><th class="number">Size</th><th class="w-28">Share</th><th class="number">Oldest</th><th class="number">Newest</th></tr>
+		<tr
+			><th>Folder</th><th class="number">Messages</th><th class="number">Size</th><th class="w-28">Share</th><th
+				class="number">Oldest</th
+			><th class="number">Newest</th></tr
+		>
 	</thead>
 	<tbody>
 		{#each docket.folders as { path, messages, bytes, oldest, newest } (path)}
@@ -22,7 +31,13 @@
 				<td>{path}</td>
 				<td class="number">{showCount(messages)}</td>
 				<td class="number">{showBytes(bytes)}</td>
-				<td><div class="h-2.5" style:background="var(--bar)" style:width="{Math.max(0.5, (100 * bytes) / heaviest)}%"></div></td>
+				<td
+					><div
+						class="h-2.5"
+						style:background="var(--bar)"
+						style:width="{Math.max(0.5, (100 * bytes) / heaviest)}%"
+					></div></td
+				>
 				<td class="number">{date(oldest)}</td>
 				<td class="number">{date(newest)}</td>
 			</tr>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import type { DocketView } from '$lib/server/work/prepare-docket.ts';
 	import type { MailboxWeight } from '$lib/server/work/weigh.ts';
@@ -17,11 +18,13 @@
 	const job = $derived(jobs.running.find(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`)));
 	const freed = $derived(docket?.state === 'drafted' && decision === 'archive' ? docket.bytes : 0);
 	// carried out in the background: why that was refused is told by the job
-	const failed = $derived([...jobs.all.values()].findLast(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`)));
+	const failed = $derived(
+		[...jobs.all.values()].findLast(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`))
+	);
 	let refused = $state<string>();
 
 	/* An answer that refuses is shown on the slip itself, wherever the slip is. */
-	const submit: Parameters<typeof enhance>[1] = () => {
+	const submit: SubmitFunction = () => {
 		refused = undefined;
 		return async ({ result, update }) => {
 			if (result.type === 'failure') refused = String(result.data?.message ?? 'It could not be done.');
@@ -37,7 +40,10 @@
 	</h2>
 	<Refused message={refused ?? (failed?.state === 'failed' ? (failed.error ?? undefined) : undefined)} />
 	{#if !docket}
-		<p class="text-ink-soft">Decisions are collected here. Nothing happens until the docket is carried out, and it can be taken back afterwards.</p>
+		<p class="text-ink-soft">
+			Decisions are collected here. Nothing happens until the docket is carried out, and it can be taken back
+			afterwards.
+		</p>
 		<p><a class="lead" href="/m/{mailbox.id}/clear">Archive what is old</a> to draft one.</p>
 	{:else}
 		<div class="text-[1.02rem] leading-snug" data-testid="docket-sentence">
@@ -50,7 +56,10 @@
 			{#if freed > 0}
 				<div class="flex flex-col gap-1.5">
 					<QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} after={mailbox.bytes - freed} />
-					<p class="text-sm">{showBytes(mailbox.bytes)} now, <b>{showBytes(mailbox.bytes - freed)}</b> afterwards. Archived mail stays searchable and can be had back.</p>
+					<p class="text-sm">
+						{showBytes(mailbox.bytes)} now, <b>{showBytes(mailbox.bytes - freed)}</b> afterwards. Archived mail stays searchable
+						and can be had back.
+					</p>
 				</div>
 			{/if}
 			<form method="post" action="/dockets/{docket.id}?/carryOut" use:enhance={submit} class="flex flex-col gap-2">
@@ -66,9 +75,17 @@
 			<JobProgress {job} />
 		{:else if docket.state === 'carrying-out' || docket.state === 'taking-back'}
 			<p>It was stopped on the way. What is done is kept.</p>
-			<form method="post" action="/dockets/{docket.id}?/{docket.state === 'carrying-out' ? 'carryOut' : 'takeBack'}" use:enhance={submit} class="flex flex-col gap-2">
+			<form
+				method="post"
+				action="/dockets/{docket.id}?/{docket.state === 'carrying-out' ? 'carryOut' : 'takeBack'}"
+				use:enhance={submit}
+				class="flex flex-col gap-2"
+			>
 				<button class="act justify-center">Go on</button>
-				{#if docket.state === 'carrying-out'}<button class="quiet justify-center" formaction="/dockets/{docket.id}?/takeBack">Take back what is done</button>{/if}
+				{#if docket.state === 'carrying-out'}<button
+						class="quiet justify-center"
+						formaction="/dockets/{docket.id}?/takeBack">Take back what is done</button
+					>{/if}
 			</form>
 		{:else if docket.state === 'carried-out'}
 			<p class="text-ink-soft text-sm">Carried out {showMoment(docket.carriedOutAt)} by {docket.carriedOutBy}.</p>
@@ -79,7 +96,9 @@
 		{:else}
 			<p class="text-ink-soft text-sm">
 				Taken back {showMoment(docket.takenBackAt)}: {showMessages(docket.takenBackMessages)}
-				{docket.takenBackMessages === 1 ? 'is' : 'are'} as before{#if docket.takenBackMessages < docket.messages}; {showCount(docket.messages - docket.takenBackMessages)} had been changed since and stayed{/if}.
+				{docket.takenBackMessages === 1 ? 'is' : 'are'} as before{#if docket.takenBackMessages < docket.messages}; {showCount(
+						docket.messages - docket.takenBackMessages
+					)} had been changed since and stayed{/if}.
 			</p>
 		{/if}
 	{/if}
@@ -100,7 +119,9 @@
 		border-top: 3px dashed var(--rule-strong);
 	}
 	.stamp {
-		font: 600 0.8rem 'Source Sans 3 Variable', sans-serif;
+		font:
+			600 0.8rem 'Source Sans 3 Variable',
+			sans-serif;
 		color: var(--stamp);
 		border: 1.5px solid var(--stamp);
 		border-radius: 3px;

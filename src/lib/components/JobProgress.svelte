@@ -21,7 +21,11 @@
 		<Progress.Track class="h-2 rounded-none bg-rule"><Progress.Range class="bg-stamp" /></Progress.Track>
 	</Progress>
 	<div class="flex items-center justify-between text-sm text-ink-soft">
-		<span role="status">{stopping ? 'Stopping after this step …' : (job.progress?.note ?? 'Beginning …')}{percent === null || stopping ? '' : `, ${percent} %`}</span>
+		<span role="status"
+			>{stopping ? 'Stopping after this step …' : (job.progress?.note ?? 'Beginning …')}{percent === null || stopping
+				? ''
+				: `, ${percent} %`}</span
+		>
 		<button class="quiet" type="button" onclick={stop} disabled={stopping}>Stop</button>
 	</div>
 </div>

@@ -2,12 +2,13 @@
 	import DownloadIcon from '@lucide/svelte/icons/download';
 	import XIcon from '@lucide/svelte/icons/x';
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
+	import type { Snippet } from 'svelte';
 	import type { ReadableMessage } from '$lib/server/work/read-message.ts';
 	import StateMark from '$lib/components/StateMark.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import { showBytes, showMessages } from '../../core/weigh/units.ts';
 
-	let { id = $bindable() }: { id: number | undefined } = $props();
+	let { id = $bindable(), actions }: { id: number | undefined; actions?: Snippet<[ReadableMessage]> } = $props();
 
 	let message = $state.raw<ReadableMessage>();
 	let wrong = $state<string>();
@@ -32,14 +33,25 @@
 	});
 </script>
 
-<Dialog open={id !== undefined} onOpenChange={({ open }) => { if (!open) id = undefined; }}>
+<Dialog
+	open={id !== undefined}
+	onOpenChange={({ open }) => {
+		if (!open) id = undefined;
+	}}
+>
 	<Portal>
 		<Dialog.Backdrop class="fixed inset-0 z-40 bg-black/30" />
 		<Dialog.Positioner class="fixed inset-0 z-50 flex justify-end">
-			<Dialog.Content class="bg-paper border-rule-strong flex h-full w-[46rem] max-w-full flex-col gap-3 border-l p-5 shadow-xl">
+			<Dialog.Content
+				class="bg-paper border-rule-strong flex h-full w-[46rem] max-w-full flex-col gap-3 border-l p-5 shadow-xl"
+			>
 				<header class="flex items-start justify-between gap-4">
-					<Dialog.Title class="text-lg leading-snug font-semibold" style="font-family: 'Besley Variable', serif">{message ? message.subject || '(no subject)' : 'Message'}</Dialog.Title>
-					<Dialog.CloseTrigger class="quiet shrink-0"><XIcon size={16} aria-hidden="true" /> Close <kbd class="text-xs">Esc</kbd></Dialog.CloseTrigger>
+					<Dialog.Title class="text-lg leading-snug font-semibold" style="font-family: 'Besley Variable', serif"
+						>{message ? message.subject || '(no subject)' : 'Message'}</Dialog.Title
+					>
+					<Dialog.CloseTrigger class="quiet shrink-0"
+						><XIcon size={16} aria-hidden="true" /> Close <kbd class="text-xs">Esc</kbd></Dialog.CloseTrigger
+					>
 				</header>
 				{#if wrong}
 					<p class="wrong" role="alert">{wrong}</p>
@@ -47,32 +59,60 @@
 					<p role="status">Opening …</p>
 				{:else}
 					<dl class="grid grid-cols-[5.5rem_1fr] gap-x-3 gap-y-0.5 text-sm">
-						<dt class="text-ink-soft">From</dt><dd class="break-words">{message.fromName ? `${message.fromName} <${message.fromAddress}>` : message.fromAddress || 'not given'}</dd>
-						<dt class="text-ink-soft">To</dt><dd class="max-h-16 overflow-auto break-words">{message.recipients || 'not given'}</dd>
+						<dt class="text-ink-soft">From</dt>
+						<dd class="break-words">
+							{message.fromName ? `${message.fromName} <${message.fromAddress}>` : message.fromAddress || 'not given'}
+						</dd>
+						<dt class="text-ink-soft">To</dt>
+						<dd class="max-h-16 overflow-auto break-words">{message.recipients || 'not given'}</dd>
 						<dt class="text-ink-soft">Received</dt>
-						<dd>{message.receivedAt === null ? 'not known' : showMoment(new Date(message.receivedAt * 1000).toISOString())}{#if message.dateInDoubt}<b class="text-wax">, in doubt: never decides anything by itself</b>{/if}</dd>
+						<dd>
+							{message.receivedAt === null
+								? 'not known'
+								: showMoment(new Date(message.receivedAt * 1000).toISOString())}{#if message.dateInDoubt}<b
+									class="text-wax">, in doubt: never decides anything by itself</b
+								>{/if}
+						</dd>
 						<dt class="text-ink-soft">Lies in</dt>
 						<dd class="flex flex-wrap items-center gap-2">
 							<StateMark state={message.state} />
 							{message.folder}{#if message.origin && message.origin !== message.folder}, came from {message.origin}{/if}
-							{#if message.elsewhere > 0}<span class="text-ink-soft">({showMessages(message.elsewhere)} with the same bytes elsewhere)</span>{/if}
+							{#if message.elsewhere > 0}<span class="text-ink-soft"
+									>({showMessages(message.elsewhere)} with the same bytes elsewhere)</span
+								>{/if}
 						</dd>
 					</dl>
 					<div class="flex flex-wrap items-center gap-2">
+						{@render actions?.(message)}
 						{#if message.hasHtml}
-							<button class="quiet text-sm" type="button" onclick={() => (asHtml = !asHtml)}>{asHtml ? 'Show as plain text' : 'Show as sent'}</button>
+							<button class="quiet text-sm" type="button" onclick={() => (asHtml = !asHtml)}
+								>{asHtml ? 'Show as plain text' : 'Show as sent'}</button
+							>
 						{/if}
-						<a class="quiet text-sm" href="/items/{message.id}/raw" download><DownloadIcon size={14} aria-hidden="true" /> Keep as EML ({showBytes(message.bytes)})</a>
+						<a class="quiet text-sm" href="/items/{message.id}/raw" download
+							><DownloadIcon size={14} aria-hidden="true" /> Keep as EML ({showBytes(message.bytes)})</a
+						>
 						{#each message.attachments.filter((file) => !file.inline) as file (file.index)}
-							<a class="quiet text-sm" href="/items/{message.id}/attachments/{file.index}" download><DownloadIcon size={14} aria-hidden="true" /> {file.name}</a>
+							<a class="quiet text-sm" href="/items/{message.id}/attachments/{file.index}" download
+								><DownloadIcon size={14} aria-hidden="true" /> {file.name}</a
+							>
 						{/each}
 					</div>
 					{#if message.hasHtml && asHtml}
 						<p class="text-ink-soft text-xs">Pictures from elsewhere are not loaded. Links show where they lead.</p>
-						<iframe class="border-rule-strong min-h-0 w-full flex-1 border bg-white" title="Text of the message" sandbox="allow-popups" src="/items/{message.id}/html"></iframe>
+						<iframe
+							class="border-rule-strong min-h-0 w-full flex-1 border bg-white"
+							title="Text of the message"
+							sandbox="allow-popups"
+							src="/items/{message.id}/html"
+						></iframe>
 					{:else}
 						<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-						<pre class="bg-sheet border-rule min-h-0 flex-1 overflow-auto border p-3 font-sans whitespace-pre-wrap" tabindex="0" role="region" aria-label="Text of the message">{message.text || '(no text)'}</pre>
+						<pre
+							class="bg-sheet border-rule min-h-0 flex-1 overflow-auto border p-3 font-sans whitespace-pre-wrap"
+							tabindex="0"
+							role="region"
+							aria-label="Text of the message">{message.text || '(no text)'}</pre>
 					{/if}
 				{/if}
 			</Dialog.Content>

@@ -9,9 +9,19 @@
 </script>
 
 <!-- before and, where something is about to happen, after; the stroke is the quota -->
-<div class="bar" role="img" aria-label="{showBytes(bytes)}{quota === undefined ? '' : ` of a quota of ${showBytes(quota)}`}{after === undefined ? '' : `, afterwards ${showBytes(after)}`}">
+<div
+	class="bar"
+	role="img"
+	aria-label="{showBytes(bytes)}{quota === undefined ? '' : ` of a quota of ${showBytes(quota)}`}{after === undefined
+		? ''
+		: `, afterwards ${showBytes(after)}`}"
+>
 	<div class="weight" class:over class:ghost={after !== undefined} style:width={width(bytes)}></div>
-	{#if after !== undefined}<div class="weight" class:over={quota !== undefined && after > quota} style:width={width(after)}></div>{/if}
+	{#if after !== undefined}<div
+			class="weight"
+			class:over={quota !== undefined && after > quota}
+			style:width={width(after)}
+		></div>{/if}
 	{#if quota !== undefined}<div class="quota" style:left={width(quota)}></div>{/if}
 </div>
 

@@ -6,5 +6,10 @@
 </script>
 
 <span class="inline-flex items-center gap-1.5 whitespace-nowrap">
-	<span class="border-rule-strong inline-block w-5 rounded-sm border text-center text-xs font-bold" class:bg-stamp-soft={state === 'archived'} class:bg-wax-soft={state === 'binned'} aria-hidden="true">{letters[state]}</span>{state}
+	<span
+		class="border-rule-strong inline-block w-5 rounded-sm border text-center text-xs font-bold"
+		class:bg-stamp-soft={state === 'archived'}
+		class:bg-wax-soft={state === 'binned'}
+		aria-hidden="true">{letters[state]}</span
+	>{state}
 </span>

@@ -1,7 +1,13 @@
 import { error } from '@sveltejs/kit';
-import { Refusal, type RefusalCode } from './work/context.ts';
+import { Refusal, type RefusalCode } from './refusal.ts';
 
-const STATUS: Record<RefusalCode, number> = { 'not-found': 404, 'bad-input': 400, changed: 409, 'not-possible': 409, damaged: 500 };
+const STATUS: Record<RefusalCode, number> = {
+	'not-found': 404,
+	'bad-input': 400,
+	changed: 409,
+	'not-possible': 409,
+	damaged: 500
+};
 
 /** Waits for an answer; a refusal becomes a page that says why. */
 export async function answered<T>(answer: Promise<T>): Promise<T> {

@@ -5,7 +5,13 @@ const PAGE = 50;
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const before = Number(url.searchParams.get('before') ?? '');
-	const lines = await answered(locals.office.ask('readLedger', { before: Number.isSafeInteger(before) && before > 0 ? before : undefined, limit: PAGE }, locals.who));
+	const lines = await answered(
+		locals.office.ask(
+			'readLedger',
+			{ before: Number.isSafeInteger(before) && before > 0 ? before : undefined, limit: PAGE },
+			locals.who
+		)
+	);
 	return { lines, more: lines.length === PAGE };
 };
 

@@ -9,6 +9,12 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const report = Number(url.searchParams.get('report') ?? '');
 	return {
 		imports: await answered(office.ask('listImports', { limit: IMPORTS_SHOWN }, who)),
-		report: report > 0 ? { importId: report, oddities: await answered(office.ask('listOddities', { importId: report, limit: ODDITIES_SHOWN }, who)) } : null
+		report:
+			report > 0
+				? {
+						importId: report,
+						oddities: await answered(office.ask('listOddities', { importId: report, limit: ODDITIES_SHOWN }, who))
+					}
+				: null
 	};
 };

@@ -22,7 +22,13 @@
 	let lastJob = $state<number>();
 
 	const bytes = $derived(files.reduce((sum, { file }) => sum + file.size, 0));
-	const source = $derived(files.length === 1 ? (files[0]?.path ?? '') : files[0]?.path.includes('/') ? (files[0].path.split('/')[0] ?? '') : `${files.length} files`);
+	const source = $derived(
+		files.length === 1
+			? (files[0]?.path ?? '')
+			: files[0]?.path.includes('/')
+				? (files[0].path.split('/')[0] ?? '')
+				: `${files.length} files`
+	);
 	const importing = $derived(jobs.running.filter(({ useCase }) => useCase === 'importMailbox'));
 	const ended = $derived(lastJob === undefined ? undefined : jobs.all.get(lastJob));
 	const mailboxName = (id: number) => data.mailboxes.find((candidate) => candidate.id === id)?.name ?? '';
@@ -34,11 +40,16 @@
 		stop = new AbortController();
 		try {
 			// a folder that was chosen stands for itself: its name is not a folder of the mailbox
-			const within = files.map(({ file, path }) => ({ file, path: files.every((other) => other.path.startsWith(`${source}/`)) ? path.slice(source.length + 1) : path }));
+			const within = files.map(({ file, path }) => ({
+				file,
+				path: files.every((other) => other.path.startsWith(`${source}/`)) ? path.slice(source.length + 1) : path
+			}));
 			lastJob = await upload({ mailbox, folder, source }, within, stop.signal, (done) => (sent = done));
 			files = [];
 		} catch (error) {
-			wrong = stop.signal.aborted ? 'Stopped. Nothing was brought in.' : `${error instanceof Error ? error.message : String(error)} Nothing was brought in yet; send it again.`;
+			wrong = stop.signal.aborted
+				? 'Stopped. Nothing was brought in.'
+				: `${error instanceof Error ? error.message : String(error)} Nothing was brought in yet; send it again.`;
 		} finally {
 			sent = undefined;
 		}
@@ -56,8 +67,9 @@
 <main class="px-5 py-4">
 	<h1>Bring in mail</h1>
 	<p class="mt-1 mb-4 max-w-3xl">
-		An mbox file, a single message (EML), or a folder of them; told apart by what is in them. The bytes of each message are kept exactly as they come. Bringing the same mail in again adds nothing. Files of any size go
-		faster from the terminal: <code>npm run kovrel -- import PATH --mailbox NAME</code>.
+		An mbox file, a single message (EML), or a folder of them; told apart by what is in them. The bytes of each message
+		are kept exactly as they come. Bringing the same mail in again adds nothing. Files of any size go faster from the
+		terminal: <code>npm run kovrel -- import PATH --mailbox NAME</code>.
 	</p>
 	<form onsubmit={send} class="bg-sheet border-rule-strong flex max-w-4xl flex-col gap-4 border p-4">
 		<div
@@ -74,25 +86,57 @@
 		>
 			<UploadIcon size={20} aria-hidden="true" />
 			<span>Drop a file or folder here, or</span>
-			<label class="quiet">choose files<input class="sr-only" type="file" multiple onchange={(event) => event.currentTarget.files && (files = pickedFiles(event.currentTarget.files))} /></label>
-			<label class="quiet">choose a folder<input class="sr-only" type="file" webkitdirectory onchange={(event) => event.currentTarget.files && (files = pickedFiles(event.currentTarget.files))} /></label>
+			<label class="quiet"
+				>choose files<input
+					class="sr-only"
+					type="file"
+					multiple
+					onchange={(event) => event.currentTarget.files && (files = pickedFiles(event.currentTarget.files))}
+				/></label
+			>
+			<label class="quiet"
+				>choose a folder<input
+					class="sr-only"
+					type="file"
+					webkitdirectory
+					onchange={(event) => event.currentTarget.files && (files = pickedFiles(event.currentTarget.files))}
+				/></label
+			>
 		</div>
-		{#if files.length > 0}<p role="status"><b>{source}</b>: {showCount(files.length)} {files.length === 1 ? 'file' : 'files'}, {showBytes(bytes)}</p>{/if}
+		{#if files.length > 0}<p role="status">
+				<b>{source}</b>: {showCount(files.length)}
+				{files.length === 1 ? 'file' : 'files'}, {showBytes(bytes)}
+			</p>{/if}
 		<div class="flex flex-wrap items-end gap-4">
-			<label class="flex flex-col gap-1"><span class="text-sm font-semibold">Into the mailbox</span>
-				<input class="field w-64" list="mailboxes" bind:value={mailbox} required maxlength="200" placeholder="its name; made where it is new" />
-				<datalist id="mailboxes">{#each data.mailboxes as { id, name } (id)}<option value={name}></option>{/each}</datalist>
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">Into the mailbox</span>
+				<input
+					class="field w-64"
+					list="mailboxes"
+					bind:value={mailbox}
+					required
+					maxlength="200"
+					placeholder="its name; made where it is new"
+				/>
+				<datalist id="mailboxes"
+					>{#each data.mailboxes as { id, name } (id)}<option value={name}></option>{/each}</datalist
+				>
 			</label>
-			<label class="flex flex-col gap-1"><span class="text-sm font-semibold">Folder <span class="text-ink-soft font-normal">(empty: Inbox)</span></span>
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">Folder <span class="text-ink-soft font-normal">(empty: Inbox)</span></span>
 				<input class="field w-64" bind:value={folder} maxlength="1000" placeholder="Projects/Slipway" />
 			</label>
-			<button class="act" disabled={files.length === 0 || sent !== undefined}>Bring in {files.length === 0 ? '' : showBytes(bytes)}</button>
+			<button class="act" disabled={files.length === 0 || sent !== undefined}
+				>Bring in {files.length === 0 ? '' : showBytes(bytes)}</button
+			>
 		</div>
 		<Refused message={wrong} />
 		{#if sent !== undefined}
 			<div class="flex items-end gap-3">
 				<Progress value={bytes > 0 ? Math.floor((100 * sent) / bytes) : null} class="flex-1 gap-1">
-					<Progress.Label class="text-sm">Sending: {showBytes(sent)} of {showBytes(bytes)} ({showShare(sent, bytes)})</Progress.Label>
+					<Progress.Label class="text-sm"
+						>Sending: {showBytes(sent)} of {showBytes(bytes)} ({showShare(sent, bytes)})</Progress.Label
+					>
 					<Progress.Track class="bg-rule h-2 rounded-none"><Progress.Range class="bg-stamp" /></Progress.Track>
 				</Progress>
 				<button class="quiet" type="button" onclick={() => stop?.abort()}>Stop</button>
@@ -103,7 +147,9 @@
 			<p role="status" data-testid="brought-in" class:wrong={ended.state === 'failed'}>
 				{#if ended.state === 'failed'}{ended.error}{:else}
 					{@const result = ended.result as { read: number; added: number; already: number; unreadable: number } | null}
-					{ended.state === 'stopped' ? 'Stopped. ' : ''}{showCount(result?.read ?? 0)} read: {showCount(result?.added ?? 0)} added, {showCount(result?.already ?? 0)} there already, {showCount(result?.unreadable ?? 0)} kept raw.
+					{ended.state === 'stopped' ? 'Stopped. ' : ''}{showCount(result?.read ?? 0)} read: {showCount(
+						result?.added ?? 0
+					)} added, {showCount(result?.already ?? 0)} there already, {showCount(result?.unreadable ?? 0)} kept raw.
 				{/if}
 			</p>
 		{/if}
@@ -114,11 +160,19 @@
 		<p class="bg-sheet border-rule-strong max-w-4xl border p-5">Nothing came in yet.</p>
 	{:else}
 		<table class="sheet">
-			<thead><tr><th>When</th><th>From</th><th>Into</th><th class="number">Read</th><th class="number">Added</th><th class="number">There already</th><th class="number">Kept raw</th><th class="number">Size</th><th class="number">Odd</th></tr></thead>
+			<thead
+				><tr
+					><th>When</th><th>From</th><th>Into</th><th class="number">Read</th><th class="number">Added</th><th
+						class="number">There already</th
+					><th class="number">Kept raw</th><th class="number">Size</th><th class="number">Odd</th></tr
+				></thead
+			>
 			<tbody>
 				{#each data.imports as entry (entry.id)}
 					<tr>
-						<td class="whitespace-nowrap">{showMoment(entry.beganAt)}{entry.state === 'done' ? '' : `, ${entry.state}`}</td>
+						<td class="whitespace-nowrap"
+							>{showMoment(entry.beganAt)}{entry.state === 'done' ? '' : `, ${entry.state}`}</td
+						>
 						<td class="max-w-72 truncate" title={entry.source}>{entry.source}</td>
 						<td><a class="lead" href="/m/{entry.mailboxId}/weigh">{mailboxName(entry.mailboxId)}</a></td>
 						<td class="number">{showCount(entry.read)}</td>
@@ -126,7 +180,14 @@
 						<td class="number">{showCount(entry.already)}</td>
 						<td class="number">{showCount(entry.unreadable)}</td>
 						<td class="number">{showBytes(entry.bytes)}</td>
-						<td class="number">{#if entry.odd > 0}<a class="lead" href="?report={entry.id}#report" aria-current={page.url.searchParams.get('report') === String(entry.id) ? 'true' : undefined}>{showCount(entry.odd)}</a>{:else}0{/if}</td>
+						<td class="number"
+							>{#if entry.odd > 0}<a
+									class="lead"
+									href="?report={entry.id}#report"
+									aria-current={page.url.searchParams.get('report') === String(entry.id) ? 'true' : undefined}
+									>{showCount(entry.odd)}</a
+								>{:else}0{/if}</td
+						>
 					</tr>
 				{/each}
 			</tbody>
@@ -139,7 +200,11 @@
 			<thead><tr><th>Where</th><th>Why</th><th class="number">Size</th><th>Bytes</th></tr></thead>
 			<tbody>
 				{#each data.report.oddities as oddity (oddity.id)}
-					<tr><td class="break-all">{oddity.place}</td><td>{oddity.reason}</td><td class="number">{showBytes(oddity.bytes)}</td><td><a class="lead" href="/oddities/{oddity.id}" download>Keep the raw bytes</a></td></tr>
+					<tr
+						><td class="break-all">{oddity.place}</td><td>{oddity.reason}</td><td class="number"
+							>{showBytes(oddity.bytes)}</td
+						><td><a class="lead" href="/oddities/{oddity.id}" download>Keep the raw bytes</a></td></tr
+					>
 				{/each}
 			</tbody>
 		</table>

@@ -9,7 +9,9 @@ const planSchema = Joi.object<UploadPlan>({
 	folder: Joi.string().trim().allow('').max(1000).required(),
 	source: Joi.string().max(1000).required(),
 	files: Joi.array()
-		.items(Joi.object({ path: Joi.string().min(1).max(2000).required(), bytes: Joi.number().integer().min(0).required() }))
+		.items(
+			Joi.object({ path: Joi.string().min(1).max(2000).required(), bytes: Joi.number().integer().min(0).required() })
+		)
 		.min(1)
 		.max(200_000)
 		.required()
@@ -18,6 +20,7 @@ const planSchema = Joi.object<UploadPlan>({
 /** Begins an upload. */
 export const POST: RequestHandler = async ({ locals, request }) => {
 	const { error: wrong, value } = planSchema.validate(await request.json().catch(() => undefined));
-	if (wrong || value === undefined) error(400, `The upload cannot begin: ${wrong?.message ?? 'nothing was said about it'}.`);
+	if (wrong || value === undefined)
+		error(400, `The upload cannot begin: ${wrong?.message ?? 'nothing was said about it'}.`);
 	return json({ id: await answered(beginUpload(locals.office.dataFolder, value)) });
 };

@@ -1,6 +1,6 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Context } from '../work/context.ts';
-import { Refusal } from '../work/context.ts';
+import { Refusal } from '../refusal.ts';
 import { openContext } from '../work/open-context.ts';
 import { type UseCaseName, useCases } from '../work/use-cases.ts';
 import { closeParsePool } from './parse-pool.ts';

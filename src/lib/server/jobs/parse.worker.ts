@@ -17,6 +17,10 @@ export default async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 		return { packed, summary: await summarise(bytes), failure: undefined };
 	} catch (error) {
 		// a message that our reading cannot stand must not stop an import: it is kept raw and listed
-		return { packed, summary: undefined, failure: `could not be read (${error instanceof Error ? error.message : String(error)})` };
+		return {
+			packed,
+			summary: undefined,
+			failure: `could not be read (${error instanceof Error ? error.message : String(error)})`
+		};
 	}
 }

@@ -1,6 +1,7 @@
 import { EventEmitter } from 'node:events';
 import type { Job } from '../stores/jobs.ts';
-import { type Progress, Refusal } from '../work/context.ts';
+import type { Progress } from '../work/context.ts';
+import { Refusal } from '../refusal.ts';
 import type { InputOf, JobName } from '../work/use-cases.ts';
 import { log } from '../log.ts';
 import type { OfficeThread } from './thread.ts';
@@ -96,7 +97,13 @@ export class JobQueue {
 			// the server is ending: the job stays "running" in the database and goes on at the next start
 			if (this.#closing) return;
 			if (!(error instanceof Refusal)) log.error({ error, job: job.id, useCase: job.useCase }, 'a job failed');
-			end = { state: 'failed', error: error instanceof Refusal ? error.message : 'Something went wrong that nobody foresaw; the log has the details. What was done by then is kept.' };
+			end = {
+				state: 'failed',
+				error:
+					error instanceof Refusal
+						? error.message
+						: 'Something went wrong that nobody foresaw; the log has the details. What was done by then is kept.'
+			};
 		}
 		if (this.#closing) return;
 		const ended = await this.#writer.call('finishJob', { id: job.id, ...end }, { who: job.who });

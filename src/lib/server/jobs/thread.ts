@@ -1,6 +1,7 @@
 import { once } from 'node:events';
 import { Worker } from 'node:worker_threads';
-import { type Progress, Refusal, type RefusalCode } from '../work/context.ts';
+import type { Progress } from '../work/context.ts';
+import { Refusal, type RefusalCode } from '../refusal.ts';
 import type { InputOf, OutputOf, UseCaseName } from '../work/use-cases.ts';
 import officeWorker from './office.worker.ts?nodeworker';
 
@@ -11,7 +12,8 @@ export interface ThreadData {
 }
 
 /** What a thread is told. */
-export type Question = { id: number; useCase: string; input: unknown; who: string } | { stop: number } | { close: true };
+export type Question =
+	{ id: number; useCase: string; input: unknown; who: string } | { stop: number } | { close: true };
 
 /** What a thread tells. */
 export type Answer = { id: number } & (
@@ -48,7 +50,11 @@ export class OfficeThread {
 	}
 
 	/** Has a use case carried out. @throws Refusal, or Error for what nobody foresaw */
-	call<N extends UseCaseName>(useCase: N, input: InputOf<N>, { who, signal, onProgress }: CallOptions): Promise<OutputOf<N>> {
+	call<N extends UseCaseName>(
+		useCase: N,
+		input: InputOf<N>,
+		{ who, signal, onProgress }: CallOptions
+	): Promise<OutputOf<N>> {
 		const id = ++this.#lastId;
 		const stop = () => this.#worker.postMessage({ stop: id } satisfies Question);
 		signal?.addEventListener('abort', stop, { once: true });

@@ -5,7 +5,7 @@ import { detectFormat, type FileFormat } from '../../../core/formats/detect.ts';
 import { type MboxMessage, MboxSplitter } from '../../../core/formats/mbox.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import { showBytes } from '../../../core/weigh/units.ts';
-import { Refusal } from '../work/context.ts';
+import { Refusal } from '../refusal.ts';
 
 /** Bytes that come in: a message, or something that is kept raw because it is none. */
 export interface Piece {

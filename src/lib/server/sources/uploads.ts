@@ -5,7 +5,7 @@ import path from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { safeName } from '../../../core/formats/export-names.ts';
-import { Refusal } from '../work/context.ts';
+import { Refusal } from '../refusal.ts';
 
 /* An upload comes in pieces, each at the offset where the file on this side ends: after a broken connection it goes on
    there. Names from outside never become paths as they are. */
@@ -43,9 +43,14 @@ async function readManifest(folder: string): Promise<Manifest> {
 function placesFor(files: UploadPlan['files']): string[] {
 	const taken = new Set<string>();
 	return files.map(({ path: given }, at) => {
-		const names = given.split('/').filter((name) => name !== '' && name !== '.').map((name) => safeName(name, 120));
-		const place = path.join('files', ...names);
-		const free = taken.has(place.toLowerCase()) ? path.join('files', ...names.slice(0, -1), `${at} ${names.at(-1) ?? ''}`) : place;
+		const names = given
+			.split('/')
+			.filter((name) => name !== '' && name !== '.' && name !== '..')
+			.map((name) => safeName(name, 120));
+		const place = path.join('files', ...(names.length > 0 ? names : [String(at)]));
+		const free = taken.has(place.toLowerCase())
+			? path.join('files', ...names.slice(0, -1), `${at} ${names.at(-1) ?? ''}`)
+			: place;
 		taken.add(free.toLowerCase());
 		return free;
 	});
@@ -70,7 +75,8 @@ async function fileOf(dataFolder: string, id: string, index: number): Promise<{ 
 	const { places, files } = await readManifest(folder);
 	const place = places[index];
 	const planned = files[index];
-	if (place === undefined || planned === undefined) throw new Refusal('not-found', 'There is no such file in this upload.');
+	if (place === undefined || planned === undefined)
+		throw new Refusal('not-found', 'There is no such file in this upload.');
 	return { file: path.join(folder, place), bytes: planned.bytes };
 }
 
@@ -80,7 +86,13 @@ export async function arrivedBytes(dataFolder: string, id: string, index: number
 }
 
 /** Takes the next bytes of a file. @returns how many have arrived now */
-export async function takePiece(dataFolder: string, id: string, index: number, offset: number, body: ReadableStream<Uint8Array> | null): Promise<number> {
+export async function takePiece(
+	dataFolder: string,
+	id: string,
+	index: number,
+	offset: number,
+	body: ReadableStream<Uint8Array> | null
+): Promise<number> {
 	const { file, bytes } = await fileOf(dataFolder, id, index);
 	const arrived = await sizeOf(file);
 	if (offset !== arrived) throw new Refusal('changed', `The next byte of this file is ${arrived}, not ${offset}.`);
@@ -105,7 +117,11 @@ export async function finishUpload(dataFolder: string, id: string): Promise<Fini
 	const { places, ...plan } = await readManifest(folder);
 	for (const [index, place] of places.entries()) {
 		const missing = (plan.files[index]?.bytes ?? 0) - (await sizeOf(path.join(folder, place)));
-		if (missing !== 0) throw new Refusal('changed', `${plan.files[index]?.path} has not arrived whole: ${missing} bytes are missing. Nothing was brought in yet.`);
+		if (missing !== 0)
+			throw new Refusal(
+				'changed',
+				`${plan.files[index]?.path} has not arrived whole: ${missing} bytes are missing. Nothing was brought in yet.`
+			);
 	}
 	const single = plan.files.length === 1 && !plan.files[0]?.path.includes('/');
 	return { plan, path: single ? path.join(folder, places[0] as string) : path.join(folder, 'files'), folder };

@@ -54,7 +54,10 @@ export interface StoredContent {
 export function unpack(stored: StoredContent): Buffer {
 	let bytes: Buffer;
 	try {
-		bytes = stored.codec === 'brotli' ? brotliDecompressSync(stored.data, { maxOutputLength: stored.raw_bytes + 1 }) : stored.data;
+		bytes =
+			stored.codec === 'brotli'
+				? brotliDecompressSync(stored.data, { maxOutputLength: stored.raw_bytes + 1 })
+				: stored.data;
 	} catch (cause) {
 		throw new DamagedContentError(`Content ${stored.id} cannot be unpacked`, { cause });
 	}
@@ -74,7 +77,13 @@ export async function putContents(db: Db, contents: readonly PackedContent[]): P
 		db,
 		`INSERT INTO content (sha256, raw_bytes, stored_bytes, codec, data) VALUES ${placeholders(contents.length, 5)}
 		 ON CONFLICT (sha256) DO NOTHING`,
-		contents.flatMap(({ sha256, rawBytes, codec, data }) => [Buffer.from(sha256), rawBytes, data.length, codec, Buffer.from(data.buffer, data.byteOffset, data.byteLength)])
+		contents.flatMap(({ sha256, rawBytes, codec, data }) => [
+			Buffer.from(sha256),
+			rawBytes,
+			data.length,
+			codec,
+			Buffer.from(data.buffer, data.byteOffset, data.byteLength)
+		])
 	);
 	const found = await rows<{ id: number; sha256: Buffer }>(
 		db,
@@ -102,7 +111,7 @@ const READ_BYTES = 8_000_000;
 
 /** All contents in the order of their ids, some megabytes at a time. */
 export async function* eachContent(db: Db): AsyncGenerator<StoredContent[]> {
-	for (let after = 0; ; ) {
+	for (let after = 0; ;) {
 		const sizes = await rows<{ id: number; stored_bytes: number }>(
 			db,
 			`SELECT id, stored_bytes FROM content WHERE id > ? ORDER BY id LIMIT 500`,
@@ -116,7 +125,10 @@ export async function* eachContent(db: Db): AsyncGenerator<StoredContent[]> {
 			last = id;
 		}
 		if (last === after) return;
-		yield await rows<StoredContent>(db, `SELECT ${COLUMNS} FROM content WHERE id > ? AND id <= ? ORDER BY id`, [after, last]);
+		yield await rows<StoredContent>(db, `SELECT ${COLUMNS} FROM content WHERE id > ? AND id <= ? ORDER BY id`, [
+			after,
+			last
+		]);
 		after = last;
 	}
 }

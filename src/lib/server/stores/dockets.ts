@@ -96,7 +96,13 @@ function selection(mailboxId: number, decision: Decision, scope: Scope): Selecti
 /** Counts what a decision would do, without doing it. */
 export async function countSelection(db: Db, mailboxId: number, decision: Decision, scope: Scope): Promise<LineSums> {
 	const { within, chosen, reason } = selection(mailboxId, decision, scope);
-	const sums = await row<{ messages: number; bytes: number; folders: number; oldest: string | null; newest: string | null }>(
+	const sums = await row<{
+		messages: number;
+		bytes: number;
+		folders: number;
+		oldest: string | null;
+		newest: string | null;
+	}>(
 		db,
 		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, count(DISTINCT folder_id) AS folders,
 			min(received_on) AS oldest, max(received_on) AS newest
@@ -129,7 +135,12 @@ export interface FolderSums {
 }
 
 /** The same counts, folder by folder. */
-export async function countByFolder(db: Db, mailboxId: number, decision: Decision, scope: Scope): Promise<FolderSums[]> {
+export async function countByFolder(
+	db: Db,
+	mailboxId: number,
+	decision: Decision,
+	scope: Scope
+): Promise<FolderSums[]> {
 	const { within, chosen } = selection(mailboxId, decision, scope);
 	return rows<FolderSums>(
 		db,
@@ -163,7 +174,18 @@ const COLUMNS = `id, mailbox_id AS mailboxId, state, drafted_at AS draftedAt, dr
 	taken_back_messages AS takenBackMessages, progress_item_id AS progressItemId`;
 
 async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
-	const lines = await rows<{ docketId: number; id: number; decision: Decision; scope: string; messages: number; bytes: number; folders: number; oldest: string | null; newest: string | null; left: string }>(
+	const lines = await rows<{
+		docketId: number;
+		id: number;
+		decision: Decision;
+		scope: string;
+		messages: number;
+		bytes: number;
+		folders: number;
+		oldest: string | null;
+		newest: string | null;
+		left: string;
+	}>(
 		db,
 		`SELECT docket_id AS docketId, id, decision, scope, messages, bytes, folders, oldest, newest, "left" FROM docket_line
 		 WHERE docket_id IN (SELECT value FROM json_each(?)) ORDER BY docket_id, position`,
@@ -193,7 +215,12 @@ export async function getDocket(db: Db, id: number): Promise<Docket | undefined>
 }
 
 /** Dockets of a mailbox in certain states, the newest first. */
-export async function listDockets(db: Db, mailboxId: number, states: readonly DocketState[], limit: number): Promise<Docket[]> {
+export async function listDockets(
+	db: Db,
+	mailboxId: number,
+	states: readonly DocketState[],
+	limit: number
+): Promise<Docket[]> {
 	return withLines(
 		db,
 		await rows<DocketRow>(
@@ -207,7 +234,7 @@ export async function listDockets(db: Db, mailboxId: number, states: readonly Do
 /** Stores a draft and returns its number. */
 export async function addDocket(
 	db: Db,
-	draft: { mailboxId: number; at: Date; who: string; lines: (Omit<DocketLine, 'id'>)[] }
+	draft: { mailboxId: number; at: Date; who: string; lines: Omit<DocketLine, 'id'>[] }
 ): Promise<number> {
 	const sum = (key: 'messages' | 'bytes') => draft.lines.reduce((total, line) => total + line[key], 0);
 	const id = await insert(
@@ -232,10 +259,11 @@ function sumsRow({ messages, bytes, folders, oldest, newest, left }: LineSums): 
 
 /** Puts new counts on a draft. */
 export async function putLineSums(db: Db, docketId: number, lineId: number, sums: LineSums): Promise<void> {
-	await change(db, `UPDATE docket_line SET messages = ?, bytes = ?, folders = ?, oldest = ?, newest = ?, "left" = ? WHERE id = ?`, [
-		...sumsRow(sums),
-		lineId
-	]);
+	await change(
+		db,
+		`UPDATE docket_line SET messages = ?, bytes = ?, folders = ?, oldest = ?, newest = ?, "left" = ? WHERE id = ?`,
+		[...sumsRow(sums), lineId]
+	);
 	await change(
 		db,
 		`UPDATE docket SET (messages, bytes) = (SELECT sum(messages), sum(bytes) FROM docket_line WHERE docket_id = ?) WHERE id = ?`,
@@ -244,13 +272,18 @@ export async function putLineSums(db: Db, docketId: number, lineId: number, sums
 }
 
 /** Changes the state of a docket, with what belongs to the new state. */
-export async function putDocketState(db: Db, id: number, state: DocketState, by?: { at: Date; who: string }): Promise<void> {
+export async function putDocketState(
+	db: Db,
+	id: number,
+	state: DocketState,
+	by?: { at: Date; who: string }
+): Promise<void> {
 	const stamp = by && (state === 'carrying-out' ? 'carried_out' : 'taken_back');
-	await change(db, `UPDATE docket SET state = ?${stamp ? `, ${stamp}_at = ?, ${stamp}_by = ?, progress_item_id = 0` : ''} WHERE id = ?`, [
-		state,
-		...(by ? [by.at.toISOString(), by.who] : []),
-		id
-	]);
+	await change(
+		db,
+		`UPDATE docket SET state = ?${stamp ? `, ${stamp}_at = ?, ${stamp}_by = ?, progress_item_id = 0` : ''} WHERE id = ?`,
+		[state, ...(by ? [by.at.toISOString(), by.who] : []), id]
+	);
 }
 
 /* ---- carrying out and taking back -------------------------------------------------------------------------------- */
@@ -259,7 +292,11 @@ export async function putDocketState(db: Db, id: number, state: DocketState, by?
 export type Targets = ReadonlyMap<number, number>;
 
 /** The folders in which the items of a line lie (archiving), or to which they go back (restoring). */
-export async function selectionFolders(db: Db, mailboxId: number, line: DocketLine): Promise<{ id: number | null; path: string }[]> {
+export async function selectionFolders(
+	db: Db,
+	mailboxId: number,
+	line: DocketLine
+): Promise<{ id: number | null; path: string }[]> {
 	const { within, chosen } = selection(mailboxId, line.decision, line.scope);
 	const column = line.decision === 'restore' ? 'origin_folder_id' : 'folder_id';
 	return rows<{ id: number | null; path: string }>(
@@ -276,7 +313,13 @@ export async function selectionFolders(db: Db, mailboxId: number, line: DocketLi
  *
  * @param targets for archiving, the archive folder for each folder; for restoring, only used for items without origin
  */
-export async function freezeItems(db: Db, docket: Docket, line: DocketLine, targets: Targets, fallbackFolderId: number | undefined): Promise<number> {
+export async function freezeItems(
+	db: Db,
+	docket: Docket,
+	line: DocketLine,
+	targets: Targets,
+	fallbackFolderId: number | undefined
+): Promise<number> {
 	const { within, chosen } = selection(docket.mailboxId, line.decision, line.scope);
 	const toState: ItemState = line.decision === 'restore' ? 'live' : 'archived';
 	const restoring = line.decision === 'restore';
@@ -288,7 +331,14 @@ export async function freezeItems(db: Db, docket: Docket, line: DocketLine, targ
 			${restoring ? 'ifnull(item.origin_folder_id, ?)' : 'target.value ->> 1'}, ${restoring ? 'NULL' : 'item.folder_id'}
 		 FROM item ${restoring ? '' : `JOIN json_each(?) target ON target.value ->> 0 = item.folder_id`}
 		 WHERE ${within.sql} AND ${chosen.sql} ORDER BY item.id`,
-		[docket.id, line.id, toState, restoring ? (fallbackFolderId ?? null) : JSON.stringify([...targets]), ...within.bindings, ...chosen.bindings]
+		[
+			docket.id,
+			line.id,
+			toState,
+			restoring ? (fallbackFolderId ?? null) : JSON.stringify([...targets]),
+			...within.bindings,
+			...chosen.bindings
+		]
 	);
 }
 
@@ -304,7 +354,11 @@ export async function batchEnd(db: Db, docketId: number, after: number, size: nu
 
 /** How many items were frozen, and how many of them lie behind the mark of progress. */
 export async function frozenCount(db: Db, docketId: number, after = 0): Promise<number> {
-	const found = await row<{ n: number }>(db, `SELECT count(*) AS n FROM docket_item WHERE docket_id = ? AND item_id > ?`, [docketId, after]);
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(*) AS n FROM docket_item WHERE docket_id = ? AND item_id > ?`,
+		[docketId, after]
+	);
 	return found?.n ?? 0;
 }
 
@@ -341,17 +395,29 @@ const DIRECTIONS = {
 /**
  * Changes the items of one batch, and the summaries with them. The one place in Kovrel that changes the state of an item.
  */
-export async function changeBatch(db: Db, direction: keyof typeof DIRECTIONS, { docketId, after, last }: Batch): Promise<BatchSums> {
+export async function changeBatch(
+	db: Db,
+	direction: keyof typeof DIRECTIONS,
+	{ docketId, after, last }: Batch
+): Promise<BatchSums> {
 	const { old, next, still, set } = DIRECTIONS[direction];
 	const range = `frozen.docket_id = ? AND frozen.item_id > ? AND frozen.item_id <= ?`;
 	const bindings = [docketId, after, last];
 	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${range} AND ${still}`;
-	const sums = await row<BatchSums>(db, `SELECT count(*) AS messages, ifnull(sum(item.bytes), 0) AS bytes FROM ${from}`, bindings);
+	const sums = await row<BatchSums>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(item.bytes), 0) AS bytes FROM ${from}`,
+		bindings
+	);
 	await shiftWeights(db, [
 		{ sign: -1, state: `frozen.${old}_state`, folder: `frozen.${old}_folder_id`, from, bindings },
 		{ sign: 1, state: `frozen.${next}_state`, folder: `frozen.${next}_folder_id`, from, bindings }
 	]);
-	await change(db, `UPDATE item SET ${set} FROM docket_item frozen WHERE ${range} AND item.id = frozen.item_id AND ${still}`, bindings);
+	await change(
+		db,
+		`UPDATE item SET ${set} FROM docket_item frozen WHERE ${range} AND item.id = frozen.item_id AND ${still}`,
+		bindings
+	);
 	await change(db, `UPDATE docket SET progress_item_id = ? WHERE id = ?`, [last, docketId]);
 	return sums ?? { messages: 0, bytes: 0 };
 }
@@ -369,11 +435,18 @@ export async function addDone(db: Db, docketId: number, { messages, bytes }: Bat
 
 /** Counts what taking back has really changed so far. */
 export async function addTakenBack(db: Db, docketId: number, messages: number): Promise<void> {
-	await change(db, `UPDATE docket SET taken_back_messages = taken_back_messages + ? WHERE id = ?`, [messages, docketId]);
+	await change(db, `UPDATE docket SET taken_back_messages = taken_back_messages + ? WHERE id = ?`, [
+		messages,
+		docketId
+	]);
 }
 
 /** The folders that taking back needs. */
 export async function formerFolders(db: Db, docketId: number): Promise<number[]> {
-	const found = await rows<{ id: number }>(db, `SELECT DISTINCT from_folder_id AS id FROM docket_item WHERE docket_id = ?`, [docketId]);
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT DISTINCT from_folder_id AS id FROM docket_item WHERE docket_id = ?`,
+		[docketId]
+	);
 	return found.map(({ id }) => id);
 }

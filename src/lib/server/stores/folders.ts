@@ -35,7 +35,12 @@ async function childFolder(db: Db, mailboxId: number, tree: Tree, parentId: numb
 }
 
 /** The folder with that path, without regard to case and accents; undefined where there is none. */
-export async function findFolder(db: Db, mailboxId: number, tree: Tree, path: string): Promise<FolderPlace | undefined> {
+export async function findFolder(
+	db: Db,
+	mailboxId: number,
+	tree: Tree,
+	path: string
+): Promise<FolderPlace | undefined> {
 	let folder: (FolderPlace & { removedAt: string | null }) | undefined;
 	for (const name of pathNames(path)) {
 		folder = await childFolder(db, mailboxId, tree, folder?.id, name);

@@ -22,7 +22,11 @@ export interface Oddity {
 
 /** Notes that an import begins. */
 export async function addImport(db: Db, mailboxId: number, source: string, at: Date): Promise<number> {
-	return insert(db, `INSERT INTO import (mailbox_id, source, state, began_at) VALUES (?, ?, 'running', ?)`, [mailboxId, source, at.toISOString()]);
+	return insert(db, `INSERT INTO import (mailbox_id, source, state, began_at) VALUES (?, ?, 'running', ?)`, [
+		mailboxId,
+		source,
+		at.toISOString()
+	]);
 }
 
 /** Adds a batch to the counts of an import; belongs into the transaction that stores the batch. */
@@ -42,7 +46,11 @@ export async function endImport(db: Db, id: number, state: 'done' | 'stopped', a
 
 /** The counts of an import. */
 export async function getImportCounts(db: Db, id: number): Promise<ImportCounts> {
-	const found = await row<ImportCounts>(db, `SELECT "read", added, already, unreadable, bytes FROM import WHERE id = ?`, [id]);
+	const found = await row<ImportCounts>(
+		db,
+		`SELECT "read", added, already, unreadable, bytes FROM import WHERE id = ?`,
+		[id]
+	);
 	return found ?? { read: 0, added: 0, already: 0, unreadable: 0, bytes: 0 };
 }
 
@@ -79,7 +87,12 @@ export async function listImports(db: Db, limit: number): Promise<ImportReport[]
 }
 
 /** The oddities of an import, a page of them. */
-export async function listOddities(db: Db, importId: number, limit: number, after = 0): Promise<(Oddity & { id: number; bytes: number })[]> {
+export async function listOddities(
+	db: Db,
+	importId: number,
+	limit: number,
+	after = 0
+): Promise<(Oddity & { id: number; bytes: number })[]> {
 	return rows(
 		db,
 		`SELECT import_oddity.id, content_id AS contentId, place, reason, content.raw_bytes AS bytes
@@ -96,6 +109,10 @@ export async function oddityContent(db: Db, id: number): Promise<{ contentId: nu
 
 /** How many contents an import has listed as odd. */
 export async function countOddities(db: Db, importId: number): Promise<number> {
-	const found = await row<{ n: number }>(db, `SELECT count(DISTINCT content_id) AS n FROM import_oddity WHERE import_id = ?`, [importId]);
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(DISTINCT content_id) AS n FROM import_oddity WHERE import_id = ?`,
+		[importId]
+	);
 	return found?.n ?? 0;
 }

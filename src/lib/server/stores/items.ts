@@ -29,10 +29,24 @@ export interface NewItem {
 function itemRow(item: NewItem): unknown[] {
 	const flag = (value: boolean | undefined) => (value === undefined ? null : Number(value));
 	return [
-		item.mailboxId, item.messageId, item.state, item.folderId, item.originFolderId ?? null, item.folderId,
-		item.receivedAt ?? null, item.receivedOn ?? null, flag(item.dateInDoubt), item.bytes, flag(item.seen),
-		flag(item.answered), flag(item.flagged), flag(item.draft), item.attachments, item.correspondentId,
-		item.organisationId, item.binnedOn ?? null
+		item.mailboxId,
+		item.messageId,
+		item.state,
+		item.folderId,
+		item.originFolderId ?? null,
+		item.folderId,
+		item.receivedAt ?? null,
+		item.receivedOn ?? null,
+		flag(item.dateInDoubt),
+		item.bytes,
+		flag(item.seen),
+		flag(item.answered),
+		flag(item.flagged),
+		flag(item.draft),
+		item.attachments,
+		item.correspondentId,
+		item.organisationId,
+		item.binnedOn ?? null
 	];
 }
 
@@ -85,7 +99,10 @@ export async function itemsBehind(db: Db, mailboxId: number, afterId: number, li
 }
 
 /** Items with these ids. */
-export async function itemsById(db: Db, ids: readonly number[]): Promise<(ExportedItem & { mailboxId: number; state: ItemState })[]> {
+export async function itemsById(
+	db: Db,
+	ids: readonly number[]
+): Promise<(ExportedItem & { mailboxId: number; state: ItemState })[]> {
 	return rows(
 		db,
 		`SELECT item.id, item.mailbox_id AS mailboxId, item.state, content_id AS contentId, subject, received_on AS receivedOn,

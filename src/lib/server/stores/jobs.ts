@@ -31,15 +31,26 @@ function toJob(found: JobRow): Job {
 
 /** Notes that a job begins. */
 export async function addJob(db: Db, job: Pick<Job, 'useCase' | 'input' | 'label' | 'who'>, at: Date): Promise<number> {
-	return insert(db, `INSERT INTO job (use_case, input, label, who, state, attempts, began_at) VALUES (?, ?, ?, ?, 'running', 1, ?)`, [
-		job.useCase, JSON.stringify(job.input), job.label, job.who, at.toISOString()
-	]);
+	return insert(
+		db,
+		`INSERT INTO job (use_case, input, label, who, state, attempts, began_at) VALUES (?, ?, ?, ?, 'running', 1, ?)`,
+		[job.useCase, JSON.stringify(job.input ?? null), job.label, job.who, at.toISOString()]
+	);
 }
 
 /** Notes how a job ended. */
-export async function endJob(db: Db, id: number, end: { state: JobState; result?: unknown; error?: string }, at: Date): Promise<void> {
+export async function endJob(
+	db: Db,
+	id: number,
+	end: { state: JobState; result?: unknown; error?: string },
+	at: Date
+): Promise<void> {
 	await change(db, `UPDATE job SET state = ?, result = ?, error = ?, ended_at = ? WHERE id = ?`, [
-		end.state, end.result === undefined ? null : JSON.stringify(end.result), end.error ?? null, at.toISOString(), id
+		end.state,
+		end.result === undefined ? null : JSON.stringify(end.result),
+		end.error ?? null,
+		at.toISOString(),
+		id
 	]);
 }
 

@@ -31,14 +31,19 @@ export async function appendLedger(
 	db: Db,
 	entry: { at: Date; who: string; action: Action; details: Record<string, unknown> }
 ): Promise<number> {
-	const last = await row<{ number: number; hash: string }>(db, `SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`);
+	const last = await row<{ number: number; hash: string }>(
+		db,
+		`SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`
+	);
 	const number = (last?.number ?? 0) + 1;
 	const previous = last?.hash ?? BEGINNING;
 	const at = entry.at.toISOString();
 	const hash = hashOf(ledgerText(number, { ...entry, at }, previous));
-	await insert(db, `INSERT INTO ledger (number, at, who, action, details, previous, hash) VALUES (?, ?, ?, ?, ?, ?, ?)`, [
-		number, at, entry.who, entry.action, detailsText(entry.details), previous, hash
-	]);
+	await insert(
+		db,
+		`INSERT INTO ledger (number, at, who, action, details, previous, hash) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		[number, at, entry.who, entry.action, detailsText(entry.details), previous, hash]
+	);
 	return number;
 }
 
@@ -47,8 +52,14 @@ function toLine(line: LedgerRow): LedgerLine {
 }
 
 /** Lines, the newest first. */
-export async function listLedger(db: Db, { before = Number.MAX_SAFE_INTEGER, limit = 100 } = {}): Promise<LedgerLine[]> {
-	const found = await rows<LedgerRow>(db, `SELECT * FROM ledger WHERE number < ? ORDER BY number DESC LIMIT ?`, [before, limit]);
+export async function listLedger(
+	db: Db,
+	{ before = Number.MAX_SAFE_INTEGER, limit = 100 } = {}
+): Promise<LedgerLine[]> {
+	const found = await rows<LedgerRow>(db, `SELECT * FROM ledger WHERE number < ? ORDER BY number DESC LIMIT ?`, [
+		before,
+		limit
+	]);
 	return found.map(toLine);
 }
 
@@ -67,10 +78,14 @@ export async function checkLedger(db: Db): Promise<LedgerCheck> {
 	let lines = 0;
 	let previous = BEGINNING;
 	for (;;) {
-		const found = await rows<LedgerRow>(db, `SELECT * FROM ledger WHERE number > ? ORDER BY number LIMIT 1000`, [lines]);
+		const found = await rows<LedgerRow>(db, `SELECT * FROM ledger WHERE number > ? ORDER BY number LIMIT 1000`, [
+			lines
+		]);
 		for (const stored of found) {
 			const fits =
-				stored.number === lines + 1 && stored.previous === previous && stored.hash === hashOf(ledgerText(stored.number, fieldsOf(stored), previous));
+				stored.number === lines + 1 &&
+				stored.previous === previous &&
+				stored.hash === hashOf(ledgerText(stored.number, fieldsOf(stored), previous));
 			if (!fits) return { lines, ok: false, brokenAt: stored.number, head: previous };
 			lines = stored.number;
 			previous = stored.hash;

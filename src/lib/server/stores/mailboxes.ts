@@ -44,7 +44,11 @@ export async function getMailbox(db: Db, id: number): Promise<Mailbox | undefine
 
 /** Makes a mailbox and returns its id. */
 export async function addMailbox(db: Db, name: string, madeAt: string): Promise<number> {
-	return insert(db, `INSERT INTO mailbox (name, name_key, made_at) VALUES (?, ?, ?)`, [name.trim(), nameKey(name), madeAt]);
+	return insert(db, `INSERT INTO mailbox (name, name_key, made_at) VALUES (?, ?, ?)`, [
+		name.trim(),
+		nameKey(name),
+		madeAt
+	]);
 }
 
 /** Sets the quota of a mailbox; undefined: none. */

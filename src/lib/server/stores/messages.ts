@@ -22,7 +22,12 @@ function addressList(addresses: readonly { name: string; address: string }[]): s
 const LONGEST_RECIPIENTS = 20_000;
 
 function messageRow({ contentId, summary }: NewMessage): unknown[] {
-	const attachments: StoredAttachment[] = summary.attachments.map(({ name, type, encodedBytes, inline }) => ({ name, type, encodedBytes, inline }));
+	const attachments: StoredAttachment[] = summary.attachments.map(({ name, type, encodedBytes, inline }) => ({
+		name,
+		type,
+		encodedBytes,
+		inline
+	}));
 	return [
 		contentId,
 		summary.messageId,
@@ -97,12 +102,19 @@ export interface Correspondent {
  *
  * @returns by address
  */
-export async function putCorrespondents(db: Db, people: readonly { name: string; address: string }[]): Promise<Map<string, Correspondent>> {
+export async function putCorrespondents(
+	db: Db,
+	people: readonly { name: string; address: string }[]
+): Promise<Map<string, Correspondent>> {
 	const byAddress = new Map<string, string>();
 	for (const { name, address } of people) if (!byAddress.get(address)) byAddress.set(address, name);
 	const entries = [...byAddress].map(([address, name]) => ({ address, name, domain: organisationOf(address) }));
 	const json = JSON.stringify(entries);
-	await change(db, `INSERT INTO organisation (domain) SELECT DISTINCT value ->> 'domain' FROM json_each(?) WHERE true ON CONFLICT (domain) DO NOTHING`, [json]);
+	await change(
+		db,
+		`INSERT INTO organisation (domain) SELECT DISTINCT value ->> 'domain' FROM json_each(?) WHERE true ON CONFLICT (domain) DO NOTHING`,
+		[json]
+	);
 	await change(
 		db,
 		`INSERT INTO correspondent (address, name, organisation_id)

@@ -11,5 +11,9 @@ export async function getSetting(db: Db, key: Setting): Promise<string | undefin
 
 /** Sets a setting. */
 export async function putSetting(db: Db, key: Setting, value: string): Promise<void> {
-	await change(db, `INSERT INTO setting (key, value) VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value`, [key, value]);
+	await change(
+		db,
+		`INSERT INTO setting (key, value) VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value`,
+		[key, value]
+	);
 }

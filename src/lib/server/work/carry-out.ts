@@ -20,7 +20,8 @@ import {
 import { ensureFolder, reviveFolders } from '../stores/folders.ts';
 import { refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
-import { type Context, Refusal } from './context.ts';
+import type { Context } from './context.ts';
+import { Refusal } from '../refusal.ts';
 import { requireMailboxId } from './mailboxes.ts';
 import { requireDocket, viewDocket } from './prepare-docket.ts';
 
@@ -51,9 +52,15 @@ async function prepareFolders(db: Db, docket: Docket, line: DocketLine) {
 			if (id !== null) targets.set(id, (await ensureFolder(db, docket.mailboxId, 'archive', path)).id);
 		return { targets, fallbackFolderId: undefined };
 	}
-	await reviveFolders(db, folders.flatMap(({ id }) => (id === null ? [] : [id])));
+	await reviveFolders(
+		db,
+		folders.flatMap(({ id }) => (id === null ? [] : [id]))
+	);
 	const needsInbox = folders.some(({ id }) => id === null);
-	return { targets, fallbackFolderId: needsInbox ? (await ensureFolder(db, docket.mailboxId, 'mailbox', 'Inbox')).id : undefined };
+	return {
+		targets,
+		fallbackFolderId: needsInbox ? (await ensureFolder(db, docket.mailboxId, 'mailbox', 'Inbox')).id : undefined
+	};
 }
 
 /* Freezes the items of a draft, if it still means what the person saw. */
@@ -61,7 +68,11 @@ async function begin(context: Context, id: number, expected: Expected | undefine
 	const changed = await inTransaction(context.db, async (db) => {
 		const docket = await requireDocket({ ...context, db }, id);
 		if (docket.state === 'carrying-out') return undefined;
-		if (docket.state !== 'drafted') throw new Refusal('not-possible', `Docket ${id} was ${docket.state.replace('-', ' ')} already. Nothing was done.`);
+		if (docket.state !== 'drafted')
+			throw new Refusal(
+				'not-possible',
+				`Docket ${id} was ${docket.state.replace('-', ' ')} already. Nothing was done.`
+			);
 		const now = { messages: 0, bytes: 0 };
 		for (const line of docket.lines) {
 			const sums = await countSelection(db, docket.mailboxId, line.decision, line.scope);
@@ -78,7 +89,10 @@ async function begin(context: Context, id: number, expected: Expected | undefine
 		return undefined;
 	});
 	if (changed && expected)
-		throw new Refusal('changed', `The mailbox has changed since this docket was drafted: it meant ${showMessages(expected.messages)}, now it means ${showMessages(changed.messages)}. It was counted again and nothing was done; look at it once more.`);
+		throw new Refusal(
+			'changed',
+			`The mailbox has changed since this docket was drafted: it meant ${showMessages(expected.messages)}, now it means ${showMessages(changed.messages)}. It was counted again and nothing was done; look at it once more.`
+		);
 }
 
 interface Step {
@@ -95,7 +109,8 @@ async function step(context: Context, id: number, direction: 'carry-out' | 'take
 		if (docket.state !== under) return { messages: 0, bytes: 0, more: false };
 		const after = docket.progressItemId;
 		const last = await batchEnd(db, id, after, BATCH_ITEMS);
-		const sums = last === undefined ? { messages: 0, bytes: 0 } : await changeBatch(db, direction, { docketId: id, after, last });
+		const sums =
+			last === undefined ? { messages: 0, bytes: 0 } : await changeBatch(db, direction, { docketId: id, after, last });
 		const more = last !== undefined && (await batchEnd(db, id, last, 1)) !== undefined;
 		if (direction === 'carry-out') await addDone(db, id, sums, after === 0);
 		else await addTakenBack(db, id, sums.messages);
@@ -106,7 +121,13 @@ async function step(context: Context, id: number, direction: 'carry-out' | 'take
 			at: context.now(),
 			who: context.who,
 			action: direction === 'carry-out' ? 'docket-carried-out' : 'docket-taken-back',
-			details: { docket: id, mailbox: mailbox.name, what: viewDocket(now, mailbox).sentences.join(' '), ...sums, ...(more ? { continues: true } : {}) }
+			details: {
+				docket: id,
+				mailbox: mailbox.name,
+				what: viewDocket(now, mailbox).sentences.join(' '),
+				...sums,
+				...(more ? { continues: true } : {})
+			}
 		});
 		return { ...sums, more };
 	});
@@ -117,7 +138,8 @@ async function steps(context: Context, id: number, direction: 'carry-out' | 'tak
 	let more = true;
 	while (more && !context.signal.aborted) {
 		({ more } = await step(context, id, direction));
-		const done = total - (more ? await frozenCount(context.db, id, (await requireDocket(context, id)).progressItemId) : 0);
+		const done =
+			total - (more ? await frozenCount(context.db, id, (await requireDocket(context, id)).progressItemId) : 0);
 		context.report({ done, total, note: `${showCount(done)} of ${showMessages(total)}` });
 	}
 	if (!more) await inTransaction(context.db, refreshStatistics);
@@ -130,7 +152,10 @@ async function steps(context: Context, id: number, direction: 'carry-out' | 'tak
  * @param input.expected what the person saw; where the docket means something else by now, nothing is done
  * @throws Refusal
  */
-export async function carryOut(context: Context, input: { id: number; expected?: Expected | undefined }): Promise<DocketOutcome> {
+export async function carryOut(
+	context: Context,
+	input: { id: number; expected?: Expected | undefined }
+): Promise<DocketOutcome> {
 	await begin(context, input.id, input.expected);
 	const frozen = await frozenCount(context.db, input.id);
 	const finished = await steps(context, input.id, 'carry-out');

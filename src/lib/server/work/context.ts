@@ -36,19 +36,3 @@ export function today(context: Context): CalendarDate {
 export function nowSeconds(context: Context): Instant {
 	return Math.floor(context.now().getTime() / 1000);
 }
-
-/** Why something was not done. */
-export type RefusalCode = 'not-found' | 'bad-input' | 'changed' | 'not-possible' | 'damaged';
-
-/**
- * Something was not done, for a reason that the person who asked can understand and act on: the message is a sentence for
- * them and says what was and was not done; the cause is for the log.
- */
-export class Refusal extends Error {
-	override name = 'Refusal';
-	readonly code: RefusalCode;
-	constructor(code: RefusalCode, message: string, options?: ErrorOptions) {
-		super(message, options);
-		this.code = code;
-	}
-}

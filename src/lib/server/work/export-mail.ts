@@ -8,7 +8,8 @@ import { readContent } from '../stores/contents.ts';
 import { type ExportedItem, itemsBehind, itemsById } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
-import { type Context, Refusal } from './context.ts';
+import type { Context } from './context.ts';
+import { Refusal } from '../refusal.ts';
 import { findAllIds } from './find.ts';
 import { requireMailbox } from './mailboxes.ts';
 
@@ -29,13 +30,18 @@ export interface ExportResult {
 }
 
 /* In whatever state, as long as it is there. */
-async function* chosenItems(context: Context, mailbox: Mailbox, query: string | undefined): AsyncGenerator<ExportedItem[]> {
+async function* chosenItems(
+	context: Context,
+	mailbox: Mailbox,
+	query: string | undefined
+): AsyncGenerator<ExportedItem[]> {
 	if (query !== undefined) {
 		const states: ('live' | 'archived' | 'binned')[] = ['live', 'archived', 'binned'];
-		for await (const ids of findAllIds(context, { query, mailbox: mailbox.name, states })) yield itemsById(context.db, ids);
+		for await (const ids of findAllIds(context, { query, mailbox: mailbox.name, states }))
+			yield itemsById(context.db, ids);
 		return;
 	}
-	for (let after = 0; ; ) {
+	for (let after = 0; ;) {
 		const items = await itemsBehind(context.db, mailbox.id, after, 1_000);
 		if (items.length === 0) return;
 		yield items;
@@ -47,7 +53,8 @@ async function emptyFolder(out: string): Promise<void> {
 	await mkdir(out, { recursive: true }).catch((cause: unknown) => {
 		throw new Refusal('not-possible', `The folder "${out}" cannot be made. Nothing was written.`, { cause });
 	});
-	if ((await readdir(out)).length > 0) throw new Refusal('not-possible', `The folder "${out}" is not empty. Nothing was written.`);
+	if ((await readdir(out)).length > 0)
+		throw new Refusal('not-possible', `The folder "${out}" is not empty. Nothing was written.`);
 }
 
 /**
@@ -81,7 +88,13 @@ export async function exportMail(context: Context, input: ExportInput): Promise<
 			at: context.now(),
 			who: context.who,
 			action: 'exported',
-			details: { mailbox: mailbox.name, format: input.format, query: input.query, ...result, sha256: digest.digest('hex') }
+			details: {
+				mailbox: mailbox.name,
+				format: input.format,
+				query: input.query,
+				...result,
+				sha256: digest.digest('hex')
+			}
 		})
 	);
 	return result;

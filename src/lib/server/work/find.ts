@@ -4,8 +4,17 @@ import { readBody } from '../../../core/message/body.ts';
 import { divideText } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { readContent } from '../stores/contents.ts';
-import { COUNTED_AT_MOST, countItems, findItems, type Found, foundIdsBehind, type Search, type Sort } from '../stores/search.ts';
-import { type Context, Refusal } from './context.ts';
+import {
+	COUNTED_AT_MOST,
+	countItems,
+	findItems,
+	type Found,
+	foundIdsBehind,
+	type Search,
+	type Sort
+} from '../stores/search.ts';
+import type { Context } from './context.ts';
+import { Refusal } from '../refusal.ts';
 import { requireMailbox } from './mailboxes.ts';
 
 /** What is looked for. */
@@ -63,13 +72,22 @@ function bestExcerpt(texts: [Column, string][], phrases: readonly Phrase[]): Str
 }
 
 async function toHit(context: Context, found: Found, phrases: readonly Phrase[]): Promise<Hit> {
-	const { own, quoted } = await textOf(context, found.contentId).catch(() => ({ own: '(the stored message is damaged)', quoted: '' }));
+	const { own, quoted } = await textOf(context, found.contentId).catch(() => ({
+		own: '(the stored message is damaged)',
+		quoted: ''
+	}));
 	const from = found.fromName ? `${found.fromName} <${found.fromAddress}>` : found.fromAddress;
 	return {
 		...found,
 		markedSubject: markHits(found.subject, phrases, 'subject'),
 		markedFrom: markHits(from, phrases, 'sender'),
-		context: bestExcerpt([['text', own], ['quoted', quoted]], phrases)
+		context: bestExcerpt(
+			[
+				['text', own],
+				['quoted', quoted]
+			],
+			phrases
+		)
 	};
 }
 
@@ -85,9 +103,12 @@ export async function find(context: Context, input: FindInput): Promise<FindResu
 }
 
 /** The ids of everything that a query finds, some thousands at a time. */
-export async function* findAllIds(context: Context, input: Pick<FindInput, 'query' | 'mailbox' | 'states'>): AsyncGenerator<number[]> {
+export async function* findAllIds(
+	context: Context,
+	input: Pick<FindInput, 'query' | 'mailbox' | 'states'>
+): AsyncGenerator<number[]> {
 	const search = await toSearch(context, input);
-	for (let after = 0; ; ) {
+	for (let after = 0; ;) {
 		const ids = await foundIdsBehind(context.db, search, after, 1_000);
 		if (ids.length === 0) return;
 		yield ids;

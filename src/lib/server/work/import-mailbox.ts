@@ -8,11 +8,21 @@ import { parseInThread } from '../jobs/parse-pool.ts';
 import { listSource, type Piece, readSource } from '../sources/mail-files.ts';
 import { putContents } from '../stores/contents.ts';
 import { ensureFolder } from '../stores/folders.ts';
-import { addImport, addImportCounts, addOddities, countOddities, endImport, getImportCounts, type ImportCounts, type Oddity } from '../stores/imports.ts';
+import {
+	addImport,
+	addImportCounts,
+	addOddities,
+	countOddities,
+	endImport,
+	getImportCounts,
+	type ImportCounts,
+	type Oddity
+} from '../stores/imports.ts';
 import { addItems, type NewItem, refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { putCorrespondents, putMessages } from '../stores/messages.ts';
-import { type Context, nowSeconds, Refusal, today } from './context.ts';
+import { type Context, nowSeconds, today } from './context.ts';
+import { Refusal } from '../refusal.ts';
 import { ensureMailbox } from './mailboxes.ts';
 
 /** What is to be brought in. */
@@ -92,12 +102,20 @@ interface Place {
 }
 
 /* The folders of a batch, by their path in the source. */
-async function places(db: Db, mailboxId: number, base: string | undefined, paths: Iterable<string>): Promise<Map<string, Place>> {
+async function places(
+	db: Db,
+	mailboxId: number,
+	base: string | undefined,
+	paths: Iterable<string>
+): Promise<Map<string, Place>> {
 	const found = new Map<string, Place>();
 	for (const inSource of new Set(paths)) {
 		const path = [base, inSource].filter(Boolean).join('/') || 'Inbox';
 		const folder = await ensureFolder(db, mailboxId, 'mailbox', path);
-		const top = folder.parentId === null ? folder : await ensureFolder(db, mailboxId, 'mailbox', folder.path.split('/')[0] as string);
+		const top =
+			folder.parentId === null
+				? folder
+				: await ensureFolder(db, mailboxId, 'mailbox', folder.path.split('/')[0] as string);
 		const inbox = top.role === 'trash' ? await ensureFolder(db, mailboxId, 'mailbox', 'Inbox') : undefined;
 		found.set(inSource, { folderId: folder.id, inboxId: inbox?.id });
 	}
@@ -116,23 +134,47 @@ interface Target {
 function reasons(context: Context, { piece, parsed: { summary, failure } }: ParsedPiece): string[] {
 	if (piece.unreadable) return [piece.unreadable];
 	if (!summary) return [failure ?? 'has no header that mail has'];
-	const received = receivedDate({ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt }, nowSeconds(context));
+	const received = receivedDate(
+		{ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt },
+		nowSeconds(context)
+	);
 	const odd = summary.oddities.map((oddity) => ODDITIES[oddity]);
 	return received.inDoubt && summary.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
 }
 
-async function storeBatch(context: Context, target: Target, batch: readonly ParsedPiece[], last: boolean): Promise<ImportCounts> {
+async function storeBatch(
+	context: Context,
+	target: Target,
+	batch: readonly ParsedPiece[],
+	last: boolean
+): Promise<ImportCounts> {
 	return inTransaction(context.db, async (db) => {
-		const contentIds = await putContents(db, batch.map(({ parsed }) => parsed.packed));
+		const contentIds = await putContents(
+			db,
+			batch.map(({ parsed }) => parsed.packed)
+		);
 		const readable = batch.flatMap(({ piece, parsed }, at) =>
-			parsed.summary && !piece.unreadable ? [{ piece, parsed, summary: parsed.summary, contentId: contentIds[at] as number }] : []
+			parsed.summary && !piece.unreadable
+				? [{ piece, parsed, summary: parsed.summary, contentId: contentIds[at] as number }]
+				: []
 		);
 		const messageIds = await putMessages(db, readable);
-		const people = await putCorrespondents(db, readable.map(({ summary }) => summary.from));
-		const folders = await places(db, target.mailboxId, target.folder, readable.map(({ piece }) => piece.folderPath));
+		const people = await putCorrespondents(
+			db,
+			readable.map(({ summary }) => summary.from)
+		);
+		const folders = await places(
+			db,
+			target.mailboxId,
+			target.folder,
+			readable.map(({ piece }) => piece.folderPath)
+		);
 		const items = readable.map(({ piece, parsed, summary }, at): NewItem => {
 			const { folderId, inboxId } = folders.get(piece.folderPath) as Place;
-			const received = receivedDate({ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt }, nowSeconds(context));
+			const received = receivedDate(
+				{ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt },
+				nowSeconds(context)
+			);
 			const person = people.get(summary.from.address);
 			return {
 				mailboxId: target.mailboxId,
@@ -153,7 +195,11 @@ async function storeBatch(context: Context, target: Target, batch: readonly Pars
 		});
 		const added = await addItems(db, items);
 		const oddities = batch.flatMap((entry, at): Oddity[] =>
-			reasons(context, entry).map((reason) => ({ contentId: contentIds[at] as number, place: entry.piece.place, reason }))
+			reasons(context, entry).map((reason) => ({
+				contentId: contentIds[at] as number,
+				place: entry.piece.place,
+				reason
+			}))
 		);
 		await addOddities(db, target.importId, oddities);
 		const counts: ImportCounts = {
@@ -168,7 +214,13 @@ async function storeBatch(context: Context, target: Target, batch: readonly Pars
 			at: context.now(),
 			who: context.who,
 			action: 'imported',
-			details: { mailbox: target.mailbox, source: target.source, import: target.importId, ...counts, ...(last ? {} : { continues: true }) }
+			details: {
+				mailbox: target.mailbox,
+				source: target.source,
+				import: target.importId,
+				...counts,
+				...(last ? {} : { continues: true })
+			}
 		});
 		return counts;
 	});
@@ -192,7 +244,8 @@ async function* withLast<T>(values: AsyncIterable<T>): AsyncGenerator<{ value: T
  */
 export async function importMailbox(context: Context, input: ImportInput): Promise<ImportResult> {
 	const files = await listSource(input.path);
-	if (files.length === 0) throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
+	if (files.length === 0)
+		throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
 	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
 	const source = input.source ?? input.path;
 	const target = await inTransaction(context.db, async (db): Promise<Target> => {
@@ -211,6 +264,12 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		await endImport(db, target.importId, stopped ? 'stopped' : 'done', context.now());
 		await refreshStatistics(db);
 		const counts = await getImportCounts(db, target.importId);
-		return { mailbox: target.mailbox, import: target.importId, ...counts, odd: await countOddities(db, target.importId), stopped };
+		return {
+			mailbox: target.mailbox,
+			import: target.importId,
+			...counts,
+			odd: await countOddities(db, target.importId),
+			stopped
+		};
 	});
 }

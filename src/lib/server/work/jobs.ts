@@ -1,9 +1,22 @@
 import { inTransaction } from '../database/open.ts';
-import { addJob, endJob, getJob, type Job, type JobState, listJobs as storedJobs, noticeJobs, retryJob, runningJobs } from '../stores/jobs.ts';
+import {
+	addJob,
+	endJob,
+	getJob,
+	type Job,
+	type JobState,
+	listJobs as storedJobs,
+	noticeJobs,
+	retryJob,
+	runningJobs
+} from '../stores/jobs.ts';
 import type { Context } from './context.ts';
 
 /** Notes that a job begins, and returns it. */
-export async function beginJob(context: Context, input: { useCase: string; input: unknown; label: string }): Promise<Job> {
+export async function beginJob(
+	context: Context,
+	input: { useCase: string; input: unknown; label: string }
+): Promise<Job> {
 	return inTransaction(context.db, async (db) => {
 		const id = await addJob(db, { ...input, who: context.who }, context.now());
 		return (await getJob(db, id)) as Job;
@@ -30,7 +43,12 @@ export async function jobsToResume(context: Context): Promise<Job[]> {
 		const resumed: Job[] = [];
 		for (const job of await runningJobs(db)) {
 			if (job.attempts >= MOST_ATTEMPTS) {
-				await endJob(db, job.id, { state: 'failed', error: `It was cut off ${job.attempts} times. What it had done by then is kept.` }, context.now());
+				await endJob(
+					db,
+					job.id,
+					{ state: 'failed', error: `It was cut off ${job.attempts} times. What it had done by then is kept.` },
+					context.now()
+				);
 				continue;
 			}
 			await retryJob(db, job.id);

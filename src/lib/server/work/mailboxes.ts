@@ -2,7 +2,8 @@ import { showBytes } from '../../../core/weigh/units.ts';
 import { inTransaction, type Db } from '../database/open.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { addMailbox, findMailbox, getMailbox, type Mailbox, putQuota } from '../stores/mailboxes.ts';
-import { type Context, Refusal } from './context.ts';
+import type { Context } from './context.ts';
+import { Refusal } from '../refusal.ts';
 
 /** The mailbox of that name. @throws Refusal */
 export async function requireMailbox({ db }: Context, name: string): Promise<Mailbox> {
@@ -24,12 +25,20 @@ export async function ensureMailbox(context: Context, db: Db, name: string): Pro
 	if (found) return found;
 	if (name.trim() === '') throw new Refusal('bad-input', 'A mailbox needs a name. Nothing was done.');
 	const id = await addMailbox(db, name, context.now().toISOString());
-	await appendLedger(db, { at: context.now(), who: context.who, action: 'mailbox-made', details: { mailbox: name.trim() } });
+	await appendLedger(db, {
+		at: context.now(),
+		who: context.who,
+		action: 'mailbox-made',
+		details: { mailbox: name.trim() }
+	});
 	return (await getMailbox(db, id)) as Mailbox;
 }
 
 /** Sets the quota of a mailbox, made where it is new. */
-export async function setQuota(context: Context, input: { mailbox: string; bytes: number | undefined }): Promise<Mailbox> {
+export async function setQuota(
+	context: Context,
+	input: { mailbox: string; bytes: number | undefined }
+): Promise<Mailbox> {
 	return inTransaction(context.db, async (db) => {
 		const mailbox = await ensureMailbox(context, db, input.mailbox);
 		await putQuota(db, mailbox.id, input.bytes);

@@ -3,7 +3,8 @@ import Joi from 'joi';
 import { calendarIn } from '../../../core/calendar.ts';
 import { type Db, inTransaction, migrate, openDatabase } from '../database/open.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
-import { type Context, Refusal } from './context.ts';
+import type { Context } from './context.ts';
+import { Refusal } from '../refusal.ts';
 
 interface Environment {
 	KOVREL_NOW?: string;
@@ -42,7 +43,11 @@ async function timeZone(db: Db): Promise<string> {
 	try {
 		calendarIn(zone);
 	} catch (cause) {
-		throw new Refusal('bad-input', `There is no time zone "${zone}"; KOVREL_TIME_ZONE takes names such as Europe/Lisbon.`, { cause });
+		throw new Refusal(
+			'bad-input',
+			`There is no time zone "${zone}"; KOVREL_TIME_ZONE takes names such as Europe/Lisbon.`,
+			{ cause }
+		);
 	}
 	await inTransaction(db, (trx) => putSetting(trx, 'time-zone', zone));
 	return zone;
@@ -66,7 +71,10 @@ export async function prepareDataFolder(dataFolder: string): Promise<void> {
  *
  * @param options.readonly for threads that must not write
  */
-export async function openContext(dataFolder: string, options: { readonly?: boolean; who?: string } = {}): Promise<Context> {
+export async function openContext(
+	dataFolder: string,
+	options: { readonly?: boolean; who?: string } = {}
+): Promise<Context> {
 	const db = openDatabase(dataFolder, { readonly: options.readonly ?? false });
 	return {
 		db,

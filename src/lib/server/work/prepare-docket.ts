@@ -17,7 +17,8 @@ import {
 import { findFolder, folderWithBelow } from '../stores/folders.ts';
 import { itemsById } from '../stores/items.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
-import { type Context, Refusal } from './context.ts';
+import type { Context } from './context.ts';
+import { Refusal } from '../refusal.ts';
 import { requireMailbox, requireMailboxId } from './mailboxes.ts';
 
 /** A docket as it is shown. */
@@ -80,16 +81,29 @@ export async function currentDocket(context: Context, input: { mailboxId: number
 }
 
 /** Dockets of a mailbox that were carried out or begun, the newest first. */
-export async function pastDockets(context: Context, input: { mailboxId: number; limit: number }): Promise<DocketView[]> {
+export async function pastDockets(
+	context: Context,
+	input: { mailboxId: number; limit: number }
+): Promise<DocketView[]> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const dockets = await listDockets(context.db, mailbox.id, ['carrying-out', 'carried-out', 'taking-back', 'taken-back'], input.limit);
+	const dockets = await listDockets(
+		context.db,
+		mailbox.id,
+		['carrying-out', 'carried-out', 'taking-back', 'taken-back'],
+		input.limit
+	);
 	return dockets.map((docket) => viewDocket(docket, mailbox));
 }
 
 async function draft(context: Context, mailbox: Mailbox, decision: Decision, scope: Scope): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const sums = await countSelection(db, mailbox.id, decision, scope);
-		const id = await addDocket(db, { mailboxId: mailbox.id, at: context.now(), who: context.who, lines: [{ decision, scope, ...sums }] });
+		const id = await addDocket(db, {
+			mailboxId: mailbox.id,
+			at: context.now(),
+			who: context.who,
+			lines: [{ decision, scope, ...sums }]
+		});
 		return viewDocket((await getDocket(db, id)) as Docket, mailbox);
 	});
 }
@@ -105,7 +119,8 @@ export interface ArchivingInput {
 
 async function archivingScope(context: Context, mailbox: Mailbox, input: ArchivingInput): Promise<Scope> {
 	const before = readDate(input.before);
-	if (!before) throw new Refusal('bad-input', `"${input.before}" is no date; write it as 2024-03-01. Nothing was done.`);
+	if (!before)
+		throw new Refusal('bad-input', `"${input.before}" is no date; write it as 2024-03-01. Nothing was done.`);
 	if (!input.folder) return { kind: 'before', before, folderIds: undefined, folderPath: undefined };
 	const folder = await findFolder(context.db, mailbox.id, 'mailbox', input.folder);
 	if (!folder) throw new Refusal('not-found', `${mailbox.name} has no folder "${input.folder}". Nothing was done.`);
@@ -118,7 +133,8 @@ export async function prepareArchiving(context: Context, input: ArchivingInput):
 	const scope = await archivingScope(context, mailbox, input);
 	return inTransaction(context.db, async (db) => {
 		// one open draft a mailbox: a new one takes its place
-		for (const open of await listDockets(db, mailbox.id, ['drafted'], 100)) await putDocketState(db, open.id, 'dropped');
+		for (const open of await listDockets(db, mailbox.id, ['drafted'], 100))
+			await putDocketState(db, open.id, 'dropped');
 		return draft({ ...context, db }, mailbox, 'archive', scope);
 	});
 }
@@ -131,12 +147,18 @@ export async function tryArchiving(context: Context, input: ArchivingInput): Pro
 }
 
 /** Drafts a docket that restores items of one mailbox. */
-export async function prepareRestoring(context: Context, input: { mailboxId: number; ids: number[] }): Promise<DocketView> {
+export async function prepareRestoring(
+	context: Context,
+	input: { mailboxId: number; ids: number[] }
+): Promise<DocketView> {
 	return draft(context, await requireMailboxId(context, input.mailboxId), 'restore', { kind: 'items', ids: input.ids });
 }
 
 /** The items of a wish to restore, by mailbox; ids that are none are counted. */
-export async function itemsByMailbox(context: Context, ids: readonly number[]): Promise<{ mailboxes: Map<number, number[]>; unknown: number }> {
+export async function itemsByMailbox(
+	context: Context,
+	ids: readonly number[]
+): Promise<{ mailboxes: Map<number, number[]>; unknown: number }> {
 	const found = await itemsById(context.db, ids);
 	const mailboxes = new Map<number, number[]>();
 	for (const { id, mailboxId } of found) mailboxes.set(mailboxId, [...(mailboxes.get(mailboxId) ?? []), id]);
@@ -147,7 +169,8 @@ export async function itemsByMailbox(context: Context, ids: readonly number[]): 
 export async function dropDocket(context: Context, input: { id: number }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const docket = await requireDocket({ ...context, db }, input.id);
-		if (docket.state !== 'drafted') throw new Refusal('not-possible', `Docket ${docket.id} is no draft any more. Nothing was done.`);
+		if (docket.state !== 'drafted')
+			throw new Refusal('not-possible', `Docket ${docket.id} is no draft any more. Nothing was done.`);
 		await putDocketState(db, docket.id, 'dropped');
 	});
 }

@@ -3,7 +3,8 @@ import { scanStructure } from '../../../core/message/structure.ts';
 import { DamagedContentError, readContent } from '../stores/contents.ts';
 import { getItem, type ItemDetails } from '../stores/messages.ts';
 import { oddityContent } from '../stores/imports.ts';
-import { type Context, Refusal } from './context.ts';
+import type { Context } from './context.ts';
+import { Refusal } from '../refusal.ts';
 import { safeHtml } from './safe-html.ts';
 
 /** A message as a person reads it. */
@@ -22,7 +23,10 @@ async function open(context: Context, id: number): Promise<{ item: ItemDetails; 
 	} catch (cause) {
 		if (!(cause instanceof DamagedContentError)) throw cause;
 	}
-	throw new Refusal('damaged', `The stored bytes of message ${id} are damaged; restore them from a backup. Nothing was changed.`);
+	throw new Refusal(
+		'damaged',
+		`The stored bytes of message ${id} are damaged; restore them from a backup. Nothing was changed.`
+	);
 }
 
 /** Opens a message; its read state stays as it is (invariant 3). @throws Refusal */
@@ -39,7 +43,9 @@ export async function readHtml(context: Context, input: { id: number }): Promise
 	const root = scanStructure(bytes);
 	const { html } = await readBody(bytes, root);
 	if (html === undefined) throw new Refusal('not-found', `Message ${input.id} has no HTML.`);
-	const pictures = attachments(root).filter((attachment) => attachment.contentId && attachment.type.startsWith('image/'));
+	const pictures = attachments(root).filter(
+		(attachment) => attachment.contentId && attachment.type.startsWith('image/')
+	);
 	return safeHtml(html, async (contentId) => {
 		const picture = pictures.find((candidate) => candidate.contentId === contentId);
 		const content = picture && attachmentContent(bytes, root, picture.index);
@@ -48,7 +54,10 @@ export async function readHtml(context: Context, input: { id: number }): Promise
 }
 
 /** One file of a message. @throws Refusal */
-export async function readAttachment(context: Context, input: { id: number; index: number }): Promise<{ name: string; content: Uint8Array }> {
+export async function readAttachment(
+	context: Context,
+	input: { id: number; index: number }
+): Promise<{ name: string; content: Uint8Array }> {
 	const { bytes } = await open(context, input.id);
 	const root = scanStructure(bytes);
 	const content = attachmentContent(bytes, root, input.index);
@@ -64,7 +73,10 @@ export async function readRaw(context: Context, input: { id: number }): Promise<
 }
 
 /** The bytes of something odd that an import listed. @throws Refusal */
-export async function readOddity(context: Context, input: { id: number }): Promise<{ name: string; content: Uint8Array }> {
+export async function readOddity(
+	context: Context,
+	input: { id: number }
+): Promise<{ name: string; content: Uint8Array }> {
 	const oddity = await oddityContent(context.db, input.id);
 	const content = oddity && (await readContent(context.db, oddity.contentId));
 	if (!content) throw new Refusal('not-found', `The report has no entry ${input.id}.`);

@@ -1,6 +1,7 @@
 import type { Left } from '../../../core/docket/effects.ts';
 import { carryOut } from './carry-out.ts';
-import { type Context, Refusal } from './context.ts';
+import type { Context } from './context.ts';
+import { Refusal } from '../refusal.ts';
 import { itemsByMailbox, prepareRestoring } from './prepare-docket.ts';
 
 /** What was restored. */

@@ -54,12 +54,15 @@ function escape(text: string): string {
 }
 
 function showDestinations(html: string): string {
-	return html.replace(/<a href="([^"]*)"([^>]*)>([\s\S]*?)<\/a>/g, (whole, href: string, rest: string, inner: string) => {
-		const place = destination(href.replaceAll('&amp;', '&'));
-		const says = inner.replace(/<[^>]*>/g, '').toLowerCase();
-		if (!place || says.includes(place.toLowerCase())) return whole;
-		return `<a href="${href}"${rest}>${inner}</a><span class="leads-to"> [${escape(place)}]</span>`;
-	});
+	return html.replace(
+		/<a href="([^"]*)"([^>]*)>([\s\S]*?)<\/a>/g,
+		(whole, href: string, rest: string, inner: string) => {
+			const place = destination(href.replaceAll('&amp;', '&'));
+			const says = inner.replace(/<[^>]*>/g, '').toLowerCase();
+			if (!place || says.includes(place.toLowerCase())) return whole;
+			return `<a href="${href}"${rest}>${inner}</a><span class="leads-to"> [${escape(place)}]</span>`;
+		}
+	);
 }
 
 const PAGE_STYLE = `body{font:15px/1.5 'Source Sans 3',system-ui,sans-serif;margin:12px;color:#22201c;background:#fff;overflow-wrap:anywhere}
@@ -75,8 +78,14 @@ img{max-width:100%;height:auto}table{max-width:100%}blockquote{border-left:3px s
  * @param picture finds a picture of the message by its Content-ID (RFC 2392)
  * @returns a whole page
  */
-export async function safeHtml(html: string, picture: (contentId: string) => Promise<Picture | undefined>): Promise<string> {
-	const wanted = [...new Set([...html.matchAll(/cid:([^"'\s>)]+)/gi)].map((found) => found[1] as string))].slice(0, 200);
+export async function safeHtml(
+	html: string,
+	picture: (contentId: string) => Promise<Picture | undefined>
+): Promise<string> {
+	const wanted = [...new Set([...html.matchAll(/cid:([^"'\s>)]+)/gi)].map((found) => found[1] as string))].slice(
+		0,
+		200
+	);
 	const sources = new Map<string, string>();
 	let bytes = 0;
 	for (const contentId of wanted) {
@@ -113,7 +122,11 @@ export async function safeHtml(html: string, picture: (contentId: string) => Pro
 				const { src = '', alt = '', width = '', height = '' } = attribs;
 				const inside = /^cid:/i.test(src) ? sources.get(src.slice(4)) : undefined;
 				if (inside) return { tagName: 'img', attribs: { src: inside, alt, width, height } as sanitizeHtml.Attributes };
-				return { tagName: 'span', attribs: { class: 'kept-out' } as sanitizeHtml.Attributes, text: `picture not loaded${alt ? `: ${alt}` : ''}` };
+				return {
+					tagName: 'span',
+					attribs: { class: 'kept-out' } as sanitizeHtml.Attributes,
+					text: `picture not loaded${alt ? `: ${alt}` : ''}`
+				};
 			}
 		}
 	});

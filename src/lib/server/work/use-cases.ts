@@ -59,6 +59,10 @@ export type UseCaseName = keyof UseCases;
 export type JobName = keyof typeof longChanges | keyof typeof longReads;
 
 /** What a use case is asked with. */
-export type InputOf<N extends UseCaseName> = UseCases[N] extends (context: Context, input: infer I) => unknown ? (unknown extends I ? undefined : I) : undefined;
+export type InputOf<N extends UseCaseName> = UseCases[N] extends (context: Context, input: infer I) => unknown
+	? unknown extends I
+		? undefined
+		: I
+	: undefined;
 /** What it answers. */
 export type OutputOf<N extends UseCaseName> = Awaited<ReturnType<UseCases[N]>>;

@@ -3,7 +3,14 @@ import { type AdviceFacts, adviceSentence, bestRelief, type Relief, usualCutoff 
 import { type FolderWeight, sumTree, type Weight } from '../../../core/weigh/tree.ts';
 import { listFolders } from '../stores/folders.ts';
 import { listMailboxes, type Mailbox } from '../stores/mailboxes.ts';
-import { liveBeforeMonth, type NamedWeight, weightByFolder, weightByOrganisation, weightByState, weightByYear } from '../stores/weights.ts';
+import {
+	liveBeforeMonth,
+	type NamedWeight,
+	weightByFolder,
+	weightByOrganisation,
+	weightByState,
+	weightByYear
+} from '../stores/weights.ts';
 import { type Context, today } from './context.ts';
 import { requireMailboxId } from './mailboxes.ts';
 
@@ -55,7 +62,12 @@ export async function weighMailbox(context: Context, input: { mailboxId: number 
 	const { db } = context;
 	const mailbox = (await listWeights(context)).find((candidate) => candidate.id === id) as MailboxWeight;
 	const cutoff = usualCutoff(today(context));
-	const facts: AdviceFacts = { cutoff, old: await liveBeforeMonth(db, id, cutoff.slice(0, 7)), bin: mailbox.binned, total: mailbox };
+	const facts: AdviceFacts = {
+		cutoff,
+		old: await liveBeforeMonth(db, id, cutoff.slice(0, 7)),
+		bin: mailbox.binned,
+		total: mailbox
+	};
 	return {
 		mailbox,
 		folders: sumTree(await listFolders(db, id, 'mailbox'), await weightByFolder(db, id)),

@@ -20,14 +20,20 @@ export const actions: Actions = {
 		const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
 		// what the person saw is compared here, so that they are told at once; the job compares again
 		const expected = value.messages === undefined ? undefined : value;
-		if (docket.state !== 'drafted' && docket.state !== 'carrying-out') return fail(409, { message: `Docket ${id} is ${docket.state.replace('-', ' ')} already. Nothing was done.` });
+		if (docket.state !== 'drafted' && docket.state !== 'carrying-out')
+			return fail(409, { message: `Docket ${id} is ${docket.state.replace('-', ' ')} already. Nothing was done.` });
 		await locals.office.start('carryOut', { id, expected }, `Docket ${id}: ${docket.sentences.join(' ')}`, locals.who);
 		return { started: true };
 	},
 	takeBack: async ({ locals, params }) => {
 		const id = Number(params.id);
 		const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
-		await locals.office.start('takeBack', { id }, `Docket ${id}: taking back. ${docket.sentences.join(' ')}`, locals.who);
+		await locals.office.start(
+			'takeBack',
+			{ id },
+			`Docket ${id}: taking back. ${docket.sentences.join(' ')}`,
+			locals.who
+		);
 		return { started: true };
 	},
 	drop: async ({ locals, params }) => {

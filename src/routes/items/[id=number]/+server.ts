@@ -4,4 +4,6 @@ import { answered } from '$lib/server/answers.ts';
 
 /** One message as a person reads it. */
 export const GET: RequestHandler = async ({ locals, params }) =>
-	json(await answered(locals.office.ask('readMessage', { id: Number(params.id) }, locals.who)), { headers: { 'cache-control': 'no-store' } });
+	json(await answered(locals.office.ask('readMessage', { id: Number(params.id) }, locals.who)), {
+		headers: { 'cache-control': 'no-store' }
+	});

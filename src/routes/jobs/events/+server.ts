@@ -13,8 +13,23 @@ export const GET: RequestHandler = ({ locals }) => {
 			const encoder = new TextEncoder();
 			const send = (text: string) => controller.enqueue(encoder.encode(text));
 			// what it was asked with stays on the server
-			const tell = ({ id, useCase, label, who, state, result, error, attempts, beganAt, endedAt, noticedAt, progress }: JobStatus) =>
-				send(`event: job\ndata: ${JSON.stringify({ id, useCase, label, who, state, result, error, attempts, beganAt, endedAt, noticedAt, progress })}\n\n`);
+			const tell = ({
+				id,
+				useCase,
+				label,
+				who,
+				state,
+				result,
+				error,
+				attempts,
+				beganAt,
+				endedAt,
+				noticedAt,
+				progress
+			}: JobStatus) =>
+				send(
+					`event: job\ndata: ${JSON.stringify({ id, useCase, label, who, state, result, error, attempts, beganAt, endedAt, noticedAt, progress })}\n\n`
+				);
 			const beat = setInterval(() => send(': beat\n\n'), HEARTBEAT_MS);
 			const end = () => {
 				stop();
@@ -33,6 +48,10 @@ export const GET: RequestHandler = ({ locals }) => {
 		cancel: () => stop()
 	});
 	return new Response(stream, {
-		headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-cache, no-transform', 'x-accel-buffering': 'no' }
+		headers: {
+			'content-type': 'text/event-stream',
+			'cache-control': 'no-cache, no-transform',
+			'x-accel-buffering': 'no'
+		}
 	});
 };

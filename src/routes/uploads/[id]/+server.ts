@@ -8,5 +8,7 @@ export const POST: RequestHandler = async ({ locals, params }) => {
 	const { office, who } = locals;
 	const { plan, path, folder } = await answered(finishUpload(office.dataFolder, params.id));
 	const input = { path, mailbox: plan.mailbox, folder: plan.folder || undefined, source: plan.source, upload: folder };
-	return json({ job: await office.start('importMailbox', input, `Bringing in ${plan.source} for ${plan.mailbox}`, who) });
+	return json({
+		job: await office.start('importMailbox', input, `Bringing in ${plan.source} for ${plan.mailbox}`, who)
+	});
 };

@@ -25,8 +25,12 @@ const STATES = { archived: ['archived'], everywhere: ['live', 'archived', 'binne
 
 export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const { value, error } = askedSchema.validate(Object.fromEntries(url.searchParams), { stripUnknown: true });
-	const asked: Asked = error ? { q: url.searchParams.get('q')?.slice(0, 1000) ?? '', where: 'everywhere', sort: '', all: '', page: 1 } : value;
-	const { mailbox } = await answered(locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who));
+	const asked: Asked = error
+		? { q: url.searchParams.get('q')?.slice(0, 1000) ?? '', where: 'everywhere', sort: '', all: '', page: 1 }
+		: value;
+	const { mailbox } = await answered(
+		locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who)
+	);
 	const found = await attempted(
 		locals.office.ask(
 			'find',

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import PaperclipIcon from '@lucide/svelte/icons/paperclip';
 	import SearchIcon from '@lucide/svelte/icons/search';
+	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import Marked from '$lib/components/Marked.svelte';
@@ -36,10 +37,20 @@
 
 	const submit = () => searchForm?.requestSubmit();
 
+	const submitRestore: SubmitFunction = () => {
+		restoring = true;
+		return async ({ update }) => {
+			await update({ reset: false });
+			restoring = false;
+			open = undefined;
+		};
+	};
+
 	/* Space chooses the row, Enter opens it, the arrows walk. */
 	function onRowKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, id: number) {
 		if (event.target !== event.currentTarget) return;
-		const step = event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
+		const step =
+			event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
 		if (event.key === ' ') chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
 		else if (event.key === 'Enter') open = id;
 		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
@@ -54,16 +65,25 @@
 <form bind:this={searchForm} class="flex flex-wrap items-end gap-3" data-sveltekit-keepfocus role="search">
 	<label class="flex min-w-72 flex-1 flex-col gap-1">
 		<span class="text-sm font-semibold">Words in subject, text and names</span>
-		<input class="field" type="search" name="q" value={data.asked.q} placeholder={'ramp "car deck" from:northfuel since:2023-01-01'} aria-describedby="keys" />
+		<input
+			class="field"
+			type="search"
+			name="q"
+			value={data.asked.q}
+			placeholder="ramp &quot;car deck&quot; from:northfuel since:2023-01-01"
+			aria-describedby="keys"
+		/>
 	</label>
-	<label class="flex flex-col gap-1"><span class="text-sm font-semibold">Where</span>
+	<label class="flex flex-col gap-1"
+		><span class="text-sm font-semibold">Where</span>
 		<select class="field" name="where" value={data.asked.where} onchange={submit}>
 			<option value="everywhere">everywhere</option>
 			<option value="archived">in the archive</option>
 			<option value="binned">in the bin</option>
 		</select>
 	</label>
-	<label class="flex flex-col gap-1"><span class="text-sm font-semibold">Order</span>
+	<label class="flex flex-col gap-1"
+		><span class="text-sm font-semibold">Order</span>
 		<select class="field" name="sort" value={data.asked.sort} onchange={submit}>
 			<option value="">best first</option>
 			<option value="newest">newest first</option>
@@ -73,37 +93,35 @@
 			<option value="subject">by subject</option>
 		</select>
 	</label>
-	<label class="flex items-center gap-2 pb-1.5"><input type="checkbox" name="all" value="1" checked={data.asked.all !== ''} onchange={submit} /> all mailboxes</label>
+	<label class="flex items-center gap-2 pb-1.5"
+		><input type="checkbox" name="all" value="1" checked={data.asked.all !== ''} onchange={submit} /> all mailboxes</label
+	>
 	<button class="act"><SearchIcon size={16} aria-hidden="true" /> Find</button>
 </form>
-<p id="keys" class="text-ink-soft mt-1 text-sm"><code>from:</code> sender, <code>subject:</code>, <code>since:</code> and <code>before:</code> a date, <code>"words in a row"</code>, <code>begin*</code>. Case and accents do not count.</p>
+<p id="keys" class="text-ink-soft mt-1 text-sm">
+	<code>from:</code> sender, <code>subject:</code>, <code>since:</code> and <code>before:</code> a date,
+	<code>"words in a row"</code>, <code>begin*</code>. Case and accents do not count.
+</p>
 
 <div class="mt-3 flex flex-col gap-2">
 	<Refused message={data.refused ?? form?.message} />
 	{#if form?.restored}
 		<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status" data-testid="restored">
 			{showMessages(form.restored.restored)} restored to where {form.restored.restored === 1 ? 'it' : 'they'} came from.
-			{#each form.restored.left as entry (entry.reason)} {leftSentence(entry)}{/each}
+			{#each form.restored.left as entry (entry.reason)}
+				{leftSentence(entry)}{/each}
 			The slip to the right takes it back.
 		</p>
 	{/if}
 </div>
 
 {#if data.found}
-	<form
-		method="post"
-		action="?/restore"
-		use:enhance={() => {
-			restoring = true;
-			return async ({ update }) => {
-				await update({ reset: false });
-				restoring = false;
-			};
-		}}
-	>
+	<form method="post" action="?/restore" use:enhance={submitRestore}>
 		<div class="flex items-center justify-between py-2">
 			<p role="status" data-testid="total">
-				<b>{data.found.totalIsMore ? 'More than ' : ''}{showMessages(data.found.total)}</b>{data.asked.q ? ' found' : ''}{#if pages > 1}, page {data.asked.page} of {showCount(pages)}{/if}
+				<b>{data.found.totalIsMore ? 'More than ' : ''}{showMessages(data.found.total)}</b>{data.asked.q
+					? ' found'
+					: ''}{#if pages > 1}, page {data.asked.page} of {showCount(pages)}{/if}
 			</p>
 			<span class="text-ink-soft text-sm">↑ ↓ walk, space chooses, Enter opens</span>
 			<button class="act" disabled={restorable.length === 0 || restoring}>
@@ -113,26 +131,65 @@
 		{#each restorable as { id } (id)}<input type="hidden" name="id" value={id} />{/each}
 		{#if hits.length === 0}
 			<p class="bg-sheet border-rule-strong border p-5">
-				{#if data.asked.q}Nothing was found. Fewer words, or looking everywhere and in all mailboxes, finds more.{:else}Archived mail shows here. It gets here by a docket: <a class="lead" href="/m/{data.mailbox.id}/clear">archive what is old</a>.{/if}
+				{#if data.asked.q}Nothing was found. Fewer words, or looking everywhere and in all mailboxes, finds more.{:else}Archived
+					mail shows here. It gets here by a docket: <a class="lead" href="/m/{data.mailbox.id}/clear"
+						>archive what is old</a
+					>.{/if}
 			</p>
 		{:else}
 			<table class="sheet table-fixed">
 				<thead>
-					<tr><th class="w-9"><span class="sr-only">Choose</span></th><th class="w-28">Received</th><th class="w-44">From</th><th>Subject and text</th><th class="w-28">State</th><th class="number w-20">Size</th></tr>
+					<tr
+						><th class="w-9"><span class="sr-only">Choose</span></th><th class="w-28">Received</th><th class="w-44"
+							>From</th
+						><th>Subject and text</th><th class="w-28">State</th><th class="number w-20">Size</th></tr
+					>
 				</thead>
 				<tbody>
 					{#each hits as hit (hit.id)}
-						<tr tabindex="0" onkeydown={(event) => onRowKey(event, hit.id)} aria-label="{hit.subject || 'no subject'}, {hit.state}">
-							<td><input type="checkbox" aria-label="Choose {hit.subject || 'message without subject'}" value={hit.id} bind:group={chosen} tabindex="-1" /></td>
-							<td class="whitespace-nowrap">{hit.receivedOn ? showDate(hit.receivedOn) : 'undated'}{#if hit.dateInDoubt}<span class="text-wax block text-xs">date in doubt</span>{/if}</td>
+						<tr
+							tabindex="0"
+							onkeydown={(event) => onRowKey(event, hit.id)}
+							aria-label="{hit.subject || 'no subject'}, {hit.state}"
+						>
+							<td
+								><input
+									type="checkbox"
+									aria-label="Choose {hit.subject || 'message without subject'}"
+									value={hit.id}
+									bind:group={chosen}
+									tabindex="-1"
+								/></td
+							>
+							<td class="whitespace-nowrap"
+								>{hit.receivedOn ? showDate(hit.receivedOn) : 'undated'}{#if hit.dateInDoubt}<span
+										class="text-wax block text-xs">date in doubt</span
+									>{/if}</td
+							>
 							<td class="truncate" title={hit.fromAddress}><Marked stretches={hit.markedFrom} /></td>
 							<td>
-								<button type="button" tabindex="-1" class="lead block max-w-full truncate text-left font-semibold" onclick={() => (open = hit.id)}>
+								<button
+									type="button"
+									tabindex="-1"
+									class="lead block max-w-full truncate text-left font-semibold"
+									onclick={() => (open = hit.id)}
+								>
 									{#if hit.subject}<Marked stretches={hit.markedSubject} />{:else}(no subject){/if}
 								</button>
-								<span class="text-ink-soft block truncate text-sm">{#if hit.attachments > 0}<PaperclipIcon size={13} class="inline" aria-label="{hit.attachments} attached" /> {/if}<Marked stretches={hit.context} /></span>
+								<span class="text-ink-soft block truncate text-sm"
+									>{#if hit.attachments > 0}<PaperclipIcon
+											size={13}
+											class="mr-1 inline"
+											aria-label="{hit.attachments} attached"
+										/>{/if}<Marked stretches={hit.context} /></span
+								>
 							</td>
-							<td><StateMark state={hit.state} /><span class="text-ink-soft block truncate text-xs" title={hit.origin ?? hit.folder}>{hit.origin ?? hit.folder}</span></td>
+							<td
+								><StateMark state={hit.state} /><span
+									class="text-ink-soft block truncate text-xs"
+									title={hit.origin ?? hit.folder}>{hit.origin ?? hit.folder}</span
+								></td
+							>
 							<td class="number">{showBytes(hit.bytes)}</td>
 						</tr>
 					{/each}
@@ -148,4 +205,13 @@
 	{/if}
 {/if}
 
-<MessageDrawer bind:id={open} />
+<MessageDrawer bind:id={open}>
+	{#snippet actions(message)}
+		{#if message.state !== 'live'}
+			<form method="post" action="?/restore" use:enhance={submitRestore}>
+				<input type="hidden" name="id" value={message.id} />
+				<button class="act text-sm" disabled={restoring}>Restore to {message.origin ?? 'the inbox'}</button>
+			</form>
+		{/if}
+	{/snippet}
+</MessageDrawer>

@@ -28,10 +28,20 @@ export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 	const weighing = await answered(locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who));
 	const before = url.searchParams.get('before') ?? '';
 	return {
-		form: await superValidate({ before: readDate(before) ?? weighing.advice.cutoff, folder: url.searchParams.get('folder') ?? '' }, cutoff, { errors: false }),
+		form: await superValidate(
+			{ before: readDate(before) ?? weighing.advice.cutoff, folder: url.searchParams.get('folder') ?? '' },
+			cutoff,
+			{ errors: false }
+		),
 		folders: weighing.folders,
 		mailbox: weighing.mailbox,
-		full: docket?.state === 'drafted' ? await answered(locals.office.ask('showDocket', { id: docket.id }, locals.who)) : null
+		past: await answered(
+			locals.office.ask('pastDockets', { mailboxId: Number(params.mailbox), limit: 12 }, locals.who)
+		),
+		full:
+			docket?.state === 'drafted'
+				? await answered(locals.office.ask('showDocket', { id: docket.id }, locals.who))
+				: null
 	};
 };
 
@@ -39,9 +49,15 @@ export const actions: Actions = {
 	draft: async ({ locals, params, request }) => {
 		const form = await superValidate(request, cutoff);
 		if (!form.valid) return fail(400, { form });
-		const { mailbox } = await answered(locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who));
+		const { mailbox } = await answered(
+			locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who)
+		);
 		const drafted = await attempted(
-			locals.office.change('prepareArchiving', { mailbox: mailbox.name, before: form.data.before, folder: form.data.folder || undefined }, locals.who)
+			locals.office.change(
+				'prepareArchiving',
+				{ mailbox: mailbox.name, before: form.data.before, folder: form.data.folder || undefined },
+				locals.who
+			)
 		);
 		return 'refused' in drafted ? message(form, drafted.refused, { status: drafted.status as 400 }) : { form };
 	}

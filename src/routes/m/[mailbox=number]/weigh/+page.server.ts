@@ -11,8 +11,11 @@ export const actions: Actions = {
 	quota: async ({ locals, params, request }) => {
 		const text = String((await request.formData()).get('quota') ?? '').trim();
 		const bytes = text === '' ? undefined : readBytes(text);
-		if (text !== '' && bytes === undefined) return fail(400, { message: `"${text}" is no size; write 500 MB or 2 GB. The quota stays as it was.` });
-		const { mailbox } = await answered(locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who));
+		if (text !== '' && bytes === undefined)
+			return fail(400, { message: `"${text}" is no size; write 500 MB or 2 GB. The quota stays as it was.` });
+		const { mailbox } = await answered(
+			locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who)
+		);
 		const set = await attempted(locals.office.change('setQuota', { mailbox: mailbox.name, bytes }, locals.who));
 		return 'refused' in set ? fail(set.status, { message: set.refused }) : { set: true };
 	}

@@ -10,5 +10,7 @@ export const GET: RequestHandler = async ({ locals, params }) =>
 /** Takes the next bytes of a file. */
 export const PUT: RequestHandler = async ({ locals, params, request, url }) => {
 	const offset = Number(url.searchParams.get('offset') ?? NaN);
-	return json({ arrived: await answered(takePiece(locals.office.dataFolder, params.id, Number(params.index), offset, request.body)) });
+	return json({
+		arrived: await answered(takePiece(locals.office.dataFolder, params.id, Number(params.index), offset, request.body))
+	});
 };

@@ -1,0 +1,148 @@
+import { describe, expect, it } from 'vitest';
+import { inTransaction } from '../database/open.ts';
+import { openOffice } from '../testing/office.ts';
+import { verifyArchive } from '../work/verify-archive.ts';
+import { DamagedContentError, pack, putContents, readContent, unpack } from './contents.ts';
+import { ensureFolder, findFolder, folderWithBelow, listFolders } from './folders.ts';
+import { appendLedger, checkLedger } from './ledger.ts';
+import { addMailbox } from './mailboxes.ts';
+import { putCorrespondents } from './messages.ts';
+import { change, row } from './rows.ts';
+
+const at = new Date('2026-11-25T12:00:00Z');
+
+describe('contents', () => {
+	it.each([
+		['nothing', new Uint8Array()],
+		['text', Buffer.from('words and words and words and words\r\n'.repeat(50))],
+		[
+			'noise, which compression would only make larger',
+			Uint8Array.from({ length: 300 }, (_, n) => (n * 7919 * (n + 3)) & 255)
+		]
+	])('come out as they went in: %s', async (_name, bytes) => {
+		const { db } = await openOffice();
+		const [id, again] = await putContents(db, [pack(bytes), pack(bytes)]);
+		expect(again).toBe(id);
+		expect(new Uint8Array((await readContent(db, id as number)) ?? [])).toEqual(new Uint8Array(bytes));
+		expect(await row(db, `SELECT count(*) AS n FROM content`)).toEqual({ n: 1 });
+	});
+
+	it.each([
+		['a byte', (data: Buffer) => Buffer.from(data.map((byte, n) => (n === 12 ? byte ^ 0x55 : byte)))],
+		['the end', (data: Buffer) => data.subarray(0, data.length - 2)],
+		['another codec', (data: Buffer) => Buffer.concat([data, Buffer.from('x')])]
+	])('are known to be damaged: %s', (_name, damage) => {
+		const { sha256, rawBytes, data } = pack(Buffer.from('words and words and words'.repeat(20)));
+		const stored = {
+			id: 1,
+			sha256: Buffer.from(sha256),
+			raw_bytes: rawBytes,
+			codec: 'brotli' as const,
+			data: damage(Buffer.from(data))
+		};
+		if (_name === 'another codec') expect(() => unpack({ ...stored, codec: 'identity' })).toThrow(DamagedContentError);
+		else expect(() => unpack(stored)).toThrow(DamagedContentError);
+	});
+
+	it('that were changed on the disk are found by verify', async () => {
+		const context = await openOffice();
+		const [id] = await putContents(context.db, [
+			pack(Buffer.from('words'.repeat(100))),
+			pack(Buffer.from('other'.repeat(100)))
+		]);
+		await change(context.db, `UPDATE content SET data = x'0b0280' WHERE id = ?`, [id]);
+		expect(await verifyArchive(context)).toMatchObject({ ok: false, messages: 2, damaged: [id], ledger: { ok: true } });
+	});
+});
+
+describe('the ledger', () => {
+	const fill = async () => {
+		const { db } = await openOffice();
+		for (let n = 1; n <= 5; n++)
+			await appendLedger(db, {
+				at,
+				who: 'tester',
+				action: 'quota-set',
+				details: { n, umlaut: 'ü', nested: { b: 1, a: [2, null] } }
+			});
+		return db;
+	};
+
+	it('is a chain that holds', async () => {
+		expect(await checkLedger(await fill())).toMatchObject({ lines: 5, ok: true, brokenAt: undefined });
+	});
+
+	it('cannot be changed or shortened by a slip', async () => {
+		const db = await fill();
+		await expect(change(db, `UPDATE ledger SET who = 'x' WHERE number = 3`)).rejects.toThrow('not changed');
+		await expect(change(db, `DELETE FROM ledger WHERE number = 5`)).rejects.toThrow('not shortened');
+	});
+
+	it.each([
+		['who acted', `UPDATE ledger SET who = 'somebody else' WHERE number = 3`, 3],
+		['a particular', `UPDATE ledger SET details = replace(details, '"n":3', '"n":4') WHERE number = 3`, 3],
+		['broken particulars', `UPDATE ledger SET details = '{' WHERE number = 3`, 3],
+		['a seal', `UPDATE ledger SET hash = '${'0'.repeat(64)}' WHERE number = 3`, 3],
+		['a line taken out', `DELETE FROM ledger WHERE number = 3`, 4],
+		['two lines exchanged', `UPDATE ledger SET number = CASE number WHEN 3 THEN -4 WHEN 4 THEN -3 ELSE number END`, -4]
+	])('shows that it was tampered with: %s', async (_name, tampering, brokenAt) => {
+		const db = await fill();
+		await change(db, `DROP TRIGGER ledger_is_not_changed`);
+		await change(db, `DROP TRIGGER ledger_is_not_shortened`);
+		await change(db, tampering);
+		const check = await checkLedger(db);
+		expect(check.ok).toBe(false);
+		if (brokenAt > 0) expect(check.brokenAt).toBe(brokenAt);
+	});
+
+	it('has no line where the transaction failed', async () => {
+		const db = await fill();
+		await expect(
+			inTransaction(db, async (trx) => {
+				await appendLedger(trx, { at, who: 'tester', action: 'imported', details: {} });
+				throw new Error('power cut');
+			})
+		).rejects.toThrow('power cut');
+		expect(await checkLedger(db)).toMatchObject({ lines: 5, ok: true });
+	});
+});
+
+describe('folders', () => {
+	it('are found whatever the case or accents, and never made a second time', async () => {
+		const { db } = await openOffice();
+		const mailbox = await addMailbox(db, 'Office', at.toISOString());
+		const made = await ensureFolder(db, mailbox, 'mailbox', 'Réclamations / 2024');
+		expect(await ensureFolder(db, mailbox, 'mailbox', 'RECLAMATIONS/2024')).toMatchObject({
+			id: made.id,
+			path: 'Réclamations/2024'
+		});
+		expect((await findFolder(db, mailbox, 'mailbox', '/reclamations//2024/'))?.id).toBe(made.id);
+		expect(await findFolder(db, mailbox, 'archive', 'Réclamations')).toBeUndefined();
+		expect((await ensureFolder(db, mailbox, 'archive', 'Réclamations/2024')).id).not.toBe(made.id);
+		expect(await folderWithBelow(db, made.parentId as number)).toEqual([made.parentId, made.id]);
+		expect((await listFolders(db, mailbox, 'mailbox')).length).toBe(2);
+		await expect(ensureFolder(db, mailbox, 'mailbox', ' / ')).rejects.toThrow('needs a name');
+	});
+});
+
+describe('correspondents', () => {
+	it('stand under the registrable domain (Public Suffix List)', async () => {
+		const { db } = await openOffice();
+		const people = ['a@x.co.uk', 'b@mail.x.co.uk', 'c@x.github.io', 'd@intranet', 'e@[192.0.2.1]', 'nobody', ''].map(
+			(address) => ({ name: '', address })
+		);
+		await putCorrespondents(db, people);
+		await putCorrespondents(db, [{ name: 'Ada', address: 'a@x.co.uk' }]);
+		await putCorrespondents(db, [{ name: 'Other', address: 'a@x.co.uk' }]);
+		const domain = (address: string) =>
+			row(
+				db,
+				`SELECT domain, name FROM correspondent JOIN organisation ON organisation.id = organisation_id WHERE address = ?`,
+				[address]
+			);
+		expect(await domain('a@x.co.uk')).toEqual({ domain: 'x.co.uk', name: 'Ada' });
+		expect(await domain('b@mail.x.co.uk')).toEqual({ domain: 'x.co.uk', name: '' });
+		expect(await domain('d@intranet')).toEqual({ domain: 'intranet', name: '' });
+		expect(await domain('nobody')).toEqual({ domain: '', name: '' });
+	});
+});

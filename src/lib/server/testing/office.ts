@@ -1,0 +1,44 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+import { onTestFinished } from 'vitest';
+import type { Context } from '../work/context.ts';
+import { openContext, prepareDataFolder } from '../work/open-context.ts';
+
+/** A folder that is gone when the test ends. */
+export function temporaryFolder(): string {
+	const folder = mkdtempSync(path.join(tmpdir(), 'kovrel-test-'));
+	onTestFinished(() => rmSync(folder, { recursive: true, force: true }));
+	return folder;
+}
+
+/** An open data folder at a fixed moment, in UTC. */
+export async function openOffice(folder = temporaryFolder()): Promise<Context> {
+	process.env.KOVREL_NOW = '2026-11-25T12:00:00Z';
+	process.env.KOVREL_TIME_ZONE = 'UTC';
+	await prepareDataFolder(folder);
+	const context = await openContext(folder, { who: 'tester' });
+	onTestFinished(() => context.db.destroy());
+	return context;
+}
+
+/** A message of a few lines. */
+export function letter(
+	subject: string,
+	date: string,
+	text = 'Words.',
+	from = 'Tove <tove@skerryline.example>'
+): string {
+	return `From: ${from}\nTo: office@skerryline.example\nSubject: ${subject}\nDate: ${date}\nMessage-ID: <${subject.replace(/\W/g, '')}@x.example>\n\n${text}\n`;
+}
+
+/** An mbox file of such messages, in a folder of the test. */
+export function mboxFile(messages: readonly string[], header = ''): string {
+	const file = path.join(temporaryFolder(), 'mail.mbox');
+	writeFileSync(
+		file,
+		messages.map((message) => `From a@b.example Thu Jan  1 00:00:00 1970\n${header}${message}\n`).join(''),
+		'latin1'
+	);
+	return file;
+}

@@ -1,0 +1,106 @@
+import { describe, expect, it } from 'vitest';
+import { isLoopbackHost, isOwnRequest } from '../access/loopback.ts';
+import { safeHtml } from './safe-html.ts';
+
+const safe = (html: string, pictures: Record<string, string> = {}) =>
+	safeHtml(html, async (id) => (pictures[id] ? { type: pictures[id], content: new Uint8Array([1, 2, 3]) } : undefined));
+
+/* Ways in after the XSS filter evasion notes of OWASP (from memory). */
+const HOSTILE = [
+	'<script>x()</script>',
+	'<img src=x onerror=x()>',
+	'<svg onload=x()><script>x()</script></svg>',
+	'<a href="javascript:x()">a</a>',
+	'<a href="  java\nscript:x()">a</a>',
+	'<a href="data:text/html,<script>x()</script>">a</a>',
+	'<iframe src="https://evil.example"></iframe>',
+	'<object data="x"></object><embed src="x">',
+	'<form action="https://evil.example"><input name=a><button>go</button></form>',
+	'<meta http-equiv="refresh" content="0;url=https://evil.example">',
+	'<base href="https://evil.example/">',
+	'<link rel="stylesheet" href="https://evil.example/x.css">',
+	'<style>@import "https://evil.example/x.css"; body { background: url(https://evil.example/x) }</style>',
+	'<p style="background: url(https://evil.example/x)">p</p>',
+	'<p style="background-image: url(//evil.example/x); position: fixed; top: 0">p</p>',
+	'<div style="width: expression(x())">d</div>',
+	'<img src="https://evil.example/pixel.gif" srcset="https://evil.example/2.gif 2x">',
+	'<img src="//evil.example/pixel.gif">',
+	'<video src="https://evil.example/v"></video><audio src="https://evil.example/a"></audio>',
+	'<table background="https://evil.example/x"><tr><td background="//evil.example/y">t</td></tr></table>',
+	'<math><mtext><table><mglyph><style><img src=x onerror=x()>',
+	'<noscript><p title="</noscript><img src=x onerror=x()>">',
+	'<<script>script>x()<</script>/script>',
+	'<img src="data:image/svg+xml;base64,PHN2ZyBvbmxvYWQ9YWxlcnQoKT4=">'
+];
+
+describe('safeHtml', () => {
+	it.each(HOSTILE)('%s', async (html) => {
+		const [, body = ''] = (await safe(html)).split('<body>');
+		expect(body).not.toMatch(
+			/<(script|style|iframe|object|embed|form|input|button|meta|base|link|svg|math|video|audio|noscript)\b/i
+		);
+		expect(body.replace(/="[^"]*"/g, '')).not.toMatch(/<[^>]*\son\w+\s*=/i);
+		expect(body).not.toMatch(/(javascript|expression|url\s*\(|@import|srcset|background=|position)/i);
+		expect(body).not.toMatch(/<img[^>]*src="(?!data:image\/(png|jpeg|gif|webp);)/i);
+		expect(body).not.toMatch(/href="(?!https?:|mailto:|tel:|")/i);
+	});
+
+	it('shows where links lead, unless they say so', async () => {
+		const html = await safe(
+			'<a href="https://evil.example/x">https://bank.example</a> <a href="https://a.example/y">a.example</a> <a href="mailto:b@c.example">write</a>'
+		);
+		expect(html).toContain('https://bank.example</a><span class="leads-to"> [evil.example]</span>');
+		expect(html).toContain('>a.example</a> ');
+		expect(html).toContain('[b@c.example]');
+	});
+
+	it('puts pictures of the message in, and names those from elsewhere', async () => {
+		const html = await safe(
+			'<img src="cid:p1" alt="One"><img src="cid:p2"><img src="https://x.example/p.png" alt="Far">',
+			{ p1: 'image/png', p2: 'image/svg+xml' }
+		);
+		expect(html).toContain('<img src="data:image/png;base64,AQID" alt="One"');
+		expect(html).toContain('picture not loaded: Far');
+		expect(html).not.toContain('svg');
+	});
+
+	it('keeps what people write with', async () => {
+		const html = await safe(
+			'<h1 style="color: #24506b">Title</h1><ul><li><b>one</b></li></ul><table border="1"><tr><td colspan="2">x</td></tr></table><blockquote>q</blockquote>'
+		);
+		for (const kept of ['color:#24506b', '<li><b>one</b></li>', 'colspan="2"', '<blockquote>'])
+			expect(html).toContain(kept);
+	});
+
+	it('stands a deep nesting', async () => {
+		expect((await safe('<div>'.repeat(50_000))).length).toBeLessThan(20_000);
+	});
+});
+
+describe('only this machine, and only our own pages', () => {
+	it.each([
+		['127.0.0.1:4810', true],
+		['localhost', true],
+		['[::1]:80', true],
+		['LOCALHOST:4810', true],
+		['kovrel.evil.example', false],
+		['127.0.0.1.evil.example', false],
+		['', false],
+		[null, false]
+	])('host %s: %s', (host, allowed) => {
+		expect(isLoopbackHost(host)).toBe(allowed);
+	});
+
+	it.each<[Record<string, string>, boolean]>([
+		[{ 'sec-fetch-site': 'same-origin' }, true],
+		[{ 'sec-fetch-site': 'none' }, true],
+		[{ 'sec-fetch-site': 'same-site' }, false],
+		[{ 'sec-fetch-site': 'cross-site' }, false],
+		[{ origin: 'http://127.0.0.1:4810', host: '127.0.0.1:4810' }, true],
+		[{ origin: 'http://evil.example', host: '127.0.0.1:4810' }, false],
+		[{ origin: 'null', host: '127.0.0.1:4810' }, false],
+		[{ host: '127.0.0.1:4810' }, true]
+	])('%j: %s', (headers, allowed) => {
+		expect(isOwnRequest(new Headers(headers))).toBe(allowed);
+	});
+});

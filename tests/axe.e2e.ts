@@ -1,0 +1,58 @@
+import { rmSync } from 'node:fs';
+import path from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { demoMail, kovrel, TestServer } from './server.ts';
+
+let server: TestServer;
+
+test.beforeAll(async () => {
+	const mail = demoMail();
+	server = await TestServer.start();
+	for (const mailbox of ['Harbour office', 'Tove Marstrand']) {
+		expect(kovrel(server.data, 'import', path.join(mail, mailbox), '--mailbox', mailbox)).toMatchObject({ status: 0 });
+		expect(kovrel(server.data, 'quota', '12 MB', '--mailbox', mailbox)).toMatchObject({ status: 0 });
+	}
+	expect(kovrel(server.data, 'archive', '--mailbox', 'Harbour office', '--before', '2024-01-01')).toMatchObject({
+		status: 0
+	});
+	rmSync(mail, { recursive: true });
+});
+test.afterAll(() => server.remove());
+
+const PAGES = [
+	{ name: 'weigh', address: '/m/1/weigh' },
+	{ name: 'clear', address: '/m/1/clear' },
+	{ name: 'archive', address: '/m/1/archive?q=terne' },
+	{ name: 'nothing found', address: '/m/1/archive?q=unheard-of' },
+	{ name: 'a wrong query', address: '/m/1/archive?q=since:x' },
+	{ name: 'docket', address: '/dockets/1' },
+	{ name: 'ledger', address: '/ledger' },
+	{ name: 'bringing in, with a report', address: '/mailboxes?report=1' },
+	{ name: 'a page that is not there', address: '/nowhere' }
+];
+
+for (const colorScheme of ['light', 'dark'] as const) {
+	test.describe(`on the ${colorScheme} ground`, () => {
+		test.use({ colorScheme });
+		for (const { name, address } of PAGES)
+			test(`${name}: nothing that WCAG 2.2 AA objects to, and no sideways scrolling`, async ({ page }) => {
+				await page.goto(server.url + address);
+				await page.locator('html[data-ready]').waitFor();
+				const { violations } = await new AxeBuilder({ page })
+					.withTags(['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'])
+					.analyze();
+				expect(violations.map(({ id, nodes }) => [id, nodes.slice(0, 3).map(({ html }) => html)])).toEqual([]);
+				expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1280);
+			});
+
+		test('an open message and the work under the bell', async ({ page }) => {
+			await page.goto(`${server.url}/m/1/archive?q=harbour+times`);
+			await page.locator('html[data-ready]').waitFor();
+			await page.locator('tbody button').first().click();
+			await expect(page.getByRole('dialog').getByText('Lies in')).toBeVisible();
+			const open = await new AxeBuilder({ page }).exclude('iframe').analyze();
+			expect(open.violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)])).toEqual([]);
+		});
+	});
+}

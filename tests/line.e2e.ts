@@ -1,0 +1,218 @@
+import { rmSync } from 'node:fs';
+import { expect, type Page, test } from '@playwright/test';
+import { letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
+
+const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
+const NEW = 'Tue, 3 Feb 2026 10:00:00 +0000';
+const HTML = `MIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\nContent-Type: text/html\n\n<h1>Quay fees</h1><img src="https://evil.example/pixel.gif" alt="Banner"><script>parent.document.title = 'broken into'</script><p><a href="https://evil.example/x">read more</a></p>\n--b\nContent-Type: text/plain; name="../fees.txt"\nContent-Disposition: attachment; filename="../fees.txt"\n\n12 a metre\n--b--\n`;
+
+let server: TestServer;
+const files = temporaryFolder();
+
+test.beforeAll(async () => {
+	server = await TestServer.start();
+});
+test.afterAll(async () => {
+	await server.remove();
+	rmSync(files, { recursive: true });
+});
+
+/* Clicking before the page is alive would be lost. */
+async function visit(page: Page, address: string) {
+	await page.goto(server.url + address);
+	await page.locator('html[data-ready]').waitFor();
+}
+
+const slip = (page: Page) => page.getByRole('complementary', { name: 'Docket' });
+
+test.describe.configure({ mode: 'serial' });
+
+test('a first visit says what belongs here, and how it gets here', async ({ page }) => {
+	await page.goto(server.url);
+	await expect(page).toHaveURL(/\/mailboxes$/);
+	await expect(page.getByText('Nothing came in yet.')).toBeVisible();
+});
+
+test('brings in an mbox file, shows what came in, and adds nothing the second time', async ({ page }) => {
+	const old = Array.from({ length: 30 }, (_, n) => letter(`Ramp limit ${n}`, OLD, `Réservation number ${n} <b>&`));
+	const recent = Array.from({ length: 7 }, (_, n) => letter(`Quay light ${n}`, NEW));
+	const fees = letter('Quay fees', OLD).replace(/\n\nWords\.\n$/, `\n${HTML}`);
+	const file = mboxFile(files, [...old, ...recent, fees]);
+	for (const says of [
+		'38 read: 38 added, 0 there already, 0 kept raw.',
+		'38 read: 0 added, 38 there already, 0 kept raw.'
+	]) {
+		await visit(page, '/mailboxes');
+		await page.getByLabel('choose files').setInputFiles(file);
+		await page.getByLabel('Into the mailbox').fill('Harbour office');
+		await page.getByRole('button', { name: /^Bring in/ }).click();
+		await expect(page.getByTestId('brought-in')).toHaveText(says);
+	}
+	await expect(page.getByRole('row', { name: /mail\.mbox/ })).toHaveCount(2);
+});
+
+test('lists what it cannot understand, and gives its bytes back', async ({ page }) => {
+	await visit(page, '/mailboxes');
+	await page
+		.getByLabel('choose files')
+		.setInputFiles({ name: 'photo.eml', mimeType: 'message/rfc822', buffer: Buffer.from([0x89, 0x50, 0x4e, 0x47]) });
+	await page.getByLabel('Into the mailbox').fill('Harbour office');
+	await page.getByRole('button', { name: /^Bring in/ }).click();
+	await expect(page.getByTestId('brought-in')).toHaveText('1 read: 0 added, 0 there already, 1 kept raw.');
+	await page
+		.getByRole('row', { name: /photo\.eml/ })
+		.getByRole('link', { name: '1', exact: true })
+		.click();
+	await expect(page.getByText('is neither a message nor a mailbox file')).toBeVisible();
+	const [download] = await Promise.all([
+		page.waitForEvent('download'),
+		page.getByRole('link', { name: 'Keep the raw bytes' }).click()
+	]);
+	const stream = await download.createReadStream();
+	const chunks: Buffer[] = [];
+	for await (const chunk of stream) chunks.push(chunk as Buffer);
+	expect(Buffer.concat(chunks)).toEqual(Buffer.from([0x89, 0x50, 0x4e, 0x47]));
+});
+
+test('weighs, sets a quota, and leads on to a docket', async ({ page }) => {
+	await visit(page, '/m/1/weigh');
+	await expect(page.getByRole('heading', { name: /^Harbour office weighs/ })).toBeVisible();
+	await page.getByRole('button', { name: 'Set a quota' }).click();
+	await page.getByLabel('Quota (empty: none)').fill('a lot');
+	await page.getByRole('button', { name: 'Set', exact: true }).click();
+	await expect(page.getByRole('alert')).toContainText('"a lot" is no size');
+	await page.getByLabel('Quota (empty: none)').fill('5 kB');
+	await page.getByRole('button', { name: 'Set', exact: true }).click();
+	await expect(page.getByTestId('weight')).toContainText('over');
+	await expect(page.getByTestId('advice')).toContainText('archiving the 31 messages');
+	await page.getByRole('link', { name: 'Draft that docket' }).click();
+	await expect(page).toHaveURL(/\/clear\?before=/);
+});
+
+test('drafts a docket, carries it out, and takes it back', async ({ page }) => {
+	await visit(page, '/m/1/clear?before=2021-01-01');
+	await page.getByRole('button', { name: 'Count it, and draft a docket' }).click();
+	await expect(slip(page)).toContainText('Archive 31 messages from 1 folder received before 1 Jan 2021');
+	await expect(slip(page)).toContainText('7 messages stay: received on or after the cutoff date.');
+	await expect(page.getByRole('row', { name: /^Inbox/ })).toContainText('3 Feb 2020');
+	// it survives leaving the page
+	await visit(page, '/m/1/archive');
+	await expect(slip(page).getByTestId('docket-state')).toHaveText('drafted');
+	await slip(page).getByRole('button', { name: 'Carry out: archive 31 messages' }).click();
+	await expect(slip(page).getByTestId('docket-state')).toHaveText('carried out');
+	await expect(page.getByRole('navigation', { name: 'Stages of the work' })).toContainText('31 archived');
+	await slip(page).getByRole('button', { name: 'Take back 31 messages' }).click();
+	await expect(slip(page)).toContainText('31 messages are as before');
+	await expect(page.getByRole('navigation', { name: 'Stages of the work' })).toContainText('0 archived');
+});
+
+test('says so when the mailbox has changed since the draft', async ({ page, context }) => {
+	await visit(page, '/m/1/clear?before=2021-01-01');
+	await page.getByRole('button', { name: 'Count it, and draft a docket' }).click();
+	await expect(slip(page).getByRole('button', { name: 'Carry out: archive 31 messages' })).toBeVisible();
+	const other = await context.newPage();
+	await visit(other, '/mailboxes');
+	await other
+		.getByLabel('choose files')
+		.setInputFiles({ name: 'late.eml', mimeType: 'message/rfc822', buffer: Buffer.from(letter('Late', OLD)) });
+	await other.getByLabel('Into the mailbox').fill('Harbour office');
+	await other.getByRole('button', { name: /^Bring in/ }).click();
+	await expect(other.getByTestId('brought-in')).toContainText('1 added');
+	await other.close();
+	await slip(page)
+		.getByRole('button', { name: /^Carry out/ })
+		.click();
+	await expect(slip(page).getByRole('alert')).toContainText('it meant 31 messages, now it means 32 messages');
+	await slip(page).getByRole('button', { name: 'Carry out: archive 32 messages' }).click();
+	await expect(slip(page).getByTestId('docket-state')).toHaveText('carried out');
+});
+
+test('finds an archived message, opens it safely, and puts it back', async ({ page }) => {
+	const requested: string[] = [];
+	page.on('request', (request) => requested.push(request.url()));
+	await visit(page, '/m/1/archive');
+	await page.getByLabel('Words in subject, text and names').fill('subject:"quay fees" from:tove');
+	await page.getByRole('button', { name: 'Find' }).click();
+	await expect(page.getByTestId('total')).toContainText('1 message found');
+	await expect(page.locator('tbody mark')).toHaveText(['Tove', 'Quay fees']);
+	await page.getByRole('button', { name: 'Quay fees' }).click();
+	const drawer = page.getByRole('dialog');
+	await expect(drawer).toContainText('archived');
+	const frame = page.frameLocator('iframe[title="Text of the message"]');
+	await expect(frame.getByRole('heading', { name: 'Quay fees' })).toBeVisible();
+	await expect(frame.getByText('picture not loaded: Banner')).toBeVisible();
+	await expect(frame.getByText('[evil.example]')).toBeVisible();
+	expect(await page.title()).not.toContain('broken');
+	const [file] = await Promise.all([
+		page.waitForEvent('download'),
+		drawer.getByRole('link', { name: 'fees.txt' }).click()
+	]);
+	expect(file.suggestedFilename()).toBe('fees.txt');
+	await page.keyboard.press('Escape');
+	await expect(drawer).toBeHidden();
+
+	// by the keyboard alone
+	await page.getByRole('row', { name: 'Quay fees, archived' }).focus();
+	await page.keyboard.press('Space');
+	await page.getByRole('button', { name: 'Restore 1 message' }).press('Enter');
+	await expect(page.getByTestId('restored')).toContainText('1 message restored to where it came from');
+	await expect(page.getByRole('row', { name: 'Quay fees, live' })).toContainText('Inbox');
+	await expect(slip(page)).toContainText('Restore 1 message to where it came from');
+	expect(requested.filter((url) => url.includes('evil'))).toEqual([]);
+});
+
+test('a wrong query says where, and nothing found says what to do', async ({ page }) => {
+	await visit(page, '/m/1/archive?q=since%3Ayesterday');
+	await expect(page.getByRole('alert')).toContainText('"yesterday" is no date');
+	await expect(page.getByRole('alert')).toContainText('at character 7');
+	await visit(page, '/m/1/archive?q=unheard-of');
+	await expect(page.getByText('Nothing was found.')).toBeVisible();
+});
+
+test('the ledger has a line for each, and everything checks out', async ({ page }) => {
+	await visit(page, '/ledger');
+	for (const line of ['made a mailbox', 'brought in mail', 'set a quota', 'carried out a docket', 'took a docket back'])
+		await expect(page.getByRole('cell', { name: line }).first()).toBeVisible();
+	await page.getByRole('button', { name: 'Check everything' }).click();
+	await expect(page.getByTestId('verified')).toContainText('All is well');
+	await page.getByRole('button', { name: /Work in the background/ }).click();
+	await expect(page.getByText('Done: Checking every stored message and the ledger')).toBeVisible();
+});
+
+test('a page that is not there says so', async ({ page }) => {
+	await page.goto(`${server.url}/m/99/weigh`);
+	await expect(page.getByRole('alert')).toContainText('There is no mailbox 99');
+	await page.goto(`${server.url}/nowhere`);
+	await expect(page.getByRole('alert')).toContainText('There is no such page');
+});
+
+test('after a power cut everything that was acknowledged is there', async ({ page }) => {
+	const { data } = server;
+	await server.end('SIGKILL');
+	server = await TestServer.start(data);
+	await visit(page, '/ledger');
+	await page.getByRole('button', { name: 'Check everything' }).click();
+	await expect(page.getByTestId('verified')).toContainText('All is well');
+	await visit(page, '/m/1/archive?where=archived');
+	await expect(page.getByTestId('total')).toContainText('31 messages');
+});
+
+test('only this machine is served, and only our own pages change anything', async ({ request }) => {
+	const answers = {
+		'another name': await request.get(`${server.url}/ledger`, { headers: { host: 'kovrel.evil.example' } }),
+		'another page': await request.post(`${server.url}/jobs`, { headers: { origin: 'http://evil.example' } }),
+		'another page, by form': await request.post(`${server.url}/ledger?/verify`, {
+			headers: { origin: 'http://evil.example', 'sec-fetch-site': 'cross-site' },
+			form: {}
+		}),
+		'deleting from elsewhere': await request.delete(`${server.url}/jobs/1`, {
+			headers: { 'sec-fetch-site': 'cross-site' }
+		})
+	};
+	expect(Object.fromEntries(Object.entries(answers).map(([name, answer]) => [name, answer.status()]))).toEqual({
+		'another name': 421,
+		'another page': 403,
+		'another page, by form': 403,
+		'deleting from elsewhere': 403
+	});
+});

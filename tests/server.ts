@@ -1,0 +1,122 @@
+import { type ChildProcess, execFileSync, spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import path from 'node:path';
+
+const programs = path.resolve('build', 'programs');
+
+/** A folder for a test; the test removes it. */
+export function temporaryFolder(): string {
+	return mkdtempSync(path.join(tmpdir(), 'kovrel-e2e-'));
+}
+
+function freePort(): Promise<number> {
+	return new Promise((resolve, reject) => {
+		const probe = createServer();
+		probe.once('error', reject);
+		probe.listen(0, '127.0.0.1', () => {
+			const { port } = probe.address() as { port: number };
+			probe.close(() => resolve(port));
+		});
+	});
+}
+
+/** The built server with a data folder of its own. */
+export class TestServer {
+	readonly url: string;
+	readonly data: string;
+	#process: ChildProcess;
+	#ended: Promise<unknown>;
+
+	private constructor(url: string, data: string, process: ChildProcess) {
+		this.url = url;
+		this.data = data;
+		this.#process = process;
+		this.#ended = new Promise((resolve) => process.once('exit', resolve));
+	}
+
+	static async start(data = temporaryFolder()): Promise<TestServer> {
+		const port = await freePort();
+		const url = `http://127.0.0.1:${port}`;
+		const server = spawn(process.execPath, ['build'], {
+			env: {
+				...process.env,
+				PORT: String(port),
+				HOST: '127.0.0.1',
+				ORIGIN: url,
+				KOVREL_DATA: data,
+				BODY_SIZE_LIMIT: '8M',
+				SHUTDOWN_TIMEOUT: '2',
+				KOVREL_TIME_ZONE: 'UTC'
+			},
+			stdio: ['ignore', 'pipe', 'pipe']
+		});
+		let log = '';
+		server.stdout?.on('data', (text: Buffer) => (log += text.toString()));
+		server.stderr?.on('data', (text: Buffer) => (log += text.toString()));
+		for (let tries = 0; ; tries++) {
+			if (server.exitCode !== null || tries > 300) throw new Error(`The server did not start:\n${log}`);
+			if (
+				await fetch(url).then(
+					() => true,
+					() => false
+				)
+			)
+				return new TestServer(url, data, server);
+			await new Promise((resolve) => setTimeout(resolve, 100));
+		}
+	}
+
+	/** Ends the server; with SIGKILL, as a power cut does. */
+	async end(signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): Promise<void> {
+		this.#process.kill(signal);
+		await this.#ended;
+	}
+
+	/** Ends it and removes its data. */
+	async remove(): Promise<void> {
+		await this.end();
+		rmSync(this.data, { recursive: true, force: true });
+	}
+}
+
+/** What the command line answered. */
+export interface Answer {
+	status: number | null;
+	stdout: string;
+	stderr: string;
+}
+
+/** Runs the built command line. */
+export function kovrel(data: string, ...words: string[]): Answer {
+	const { status, stdout, stderr } = spawnSync(process.execPath, [path.join(programs, 'kovrel.mjs'), ...words], {
+		encoding: 'utf8',
+		env: { ...process.env, KOVREL_DATA: data, KOVREL_TIME_ZONE: 'UTC' }
+	});
+	return { status, stdout, stderr };
+}
+
+/** The mail of the demo in a folder: a tree of mbox files a mailbox. */
+export function demoMail(): string {
+	const folder = temporaryFolder();
+	execFileSync(process.execPath, [path.join(programs, 'make-demo-mail.mjs'), folder], {
+		env: { ...process.env, KOVREL_NOW: '2026-11-25T12:00:00Z' }
+	});
+	return folder;
+}
+
+/** A message of a few lines. */
+export function letter(subject: string, date: string, text = 'Words.'): string {
+	return `From: Tove <tove@skerryline.example>\nTo: office@skerryline.example\nSubject: ${subject}\nDate: ${date}\n\n${text}\n`;
+}
+
+/** An mbox file in a folder. */
+export function mboxFile(folder: string, messages: readonly string[], name = 'mail.mbox'): string {
+	const file = path.join(folder, name);
+	writeFileSync(
+		file,
+		messages.map((message) => `From a@b.example Thu Jan  1 00:00:00 1970\nStatus: RO\n${message}\n`).join('')
+	);
+	return file;
+}

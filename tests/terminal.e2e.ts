@@ -1,0 +1,188 @@
+import { createHash } from 'node:crypto';
+import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { spawn, spawnSync } from 'node:child_process';
+import { expect, test } from '@playwright/test';
+import { kovrel, letter, mboxFile, temporaryFolder } from './server.ts';
+
+const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
+const NEW = 'Tue, 3 Feb 2026 10:00:00 +0000';
+
+const folder = temporaryFolder();
+const data = path.join(folder, 'data');
+test.afterAll(() => rmSync(folder, { recursive: true, force: true }));
+test.describe.configure({ mode: 'serial' });
+
+function json(...words: string[]): Record<string, unknown> {
+	const { status, stdout, stderr } = kovrel(data, ...words, '--json');
+	expect(status, stderr).toBe(0);
+	return JSON.parse(stdout) as Record<string, unknown>;
+}
+
+test('goes through the whole line, each step as one JSON document', () => {
+	const messages = [...Array.from({ length: 5 }, (_, n) => letter(`Ramp ${n}`, OLD)), letter('Quay', NEW)];
+	const file = mboxFile(folder, messages);
+	const bytes = readFileSync(file).length;
+	expect(json('import', file, '--mailbox', 'Office', '--folder', 'Projects/Slipway')).toMatchObject({
+		mailbox: 'Office',
+		read: 6,
+		added: 6,
+		already: 0,
+		unreadable: 0
+	});
+	expect(json('import', file, '--mailbox', 'Office', '--folder', 'Projects/Slipway')).toMatchObject({
+		read: 6,
+		added: 0,
+		already: 6
+	});
+
+	const weighed = json('weigh', '--mailbox', 'Office') as { messages: number; bytes: number; folders: unknown[] };
+	expect(weighed.messages).toBe(6);
+	expect(weighed.bytes).toBeLessThan(bytes);
+	expect(weighed.folders).toMatchObject([
+		{ path: 'Projects', messages: 0, bytes: 0, messagesBelow: 6, bytesBelow: weighed.bytes },
+		{ path: 'Projects/Slipway', messages: 6, bytes: weighed.bytes, messagesBelow: 6, bytesBelow: weighed.bytes }
+	]);
+
+	expect(json('archive', '--mailbox', 'Office', '--before', '2021-01-01', '--dry-run')).toMatchObject({
+		docket: null,
+		messages: 5,
+		left: [{ reason: 'newer', messages: 1 }],
+		carriedOut: false
+	});
+	expect(json('archive', '--mailbox', 'Office', '--before', '2021-01-01', '--folder', 'Projects')).toMatchObject({
+		docket: 1,
+		messages: 5,
+		carriedOut: true
+	});
+
+	const found = json('search', 'ramp', '--mailbox', 'Office', '--limit', '3') as {
+		total: number;
+		hits: { id: number }[];
+	};
+	expect(found).toMatchObject({
+		total: 5,
+		hits: [
+			{
+				state: 'archived',
+				mailbox: 'Office',
+				folder: 'Projects/Slipway',
+				received: '2020-02-03T10:00:00.000Z',
+				from: { address: 'tove@skerryline.example' }
+			},
+			{},
+			{}
+		]
+	});
+	expect(json('restore', ...found.hits.map(({ id }) => String(id)))).toMatchObject({ restored: 3, left: [] });
+	expect(json('docket', 'take-back', '1')).toMatchObject({ messages: 2, left: [{ reason: 'changed', messages: 3 }] });
+
+	const out = path.join(folder, 'out');
+	expect(json('export', '--mailbox', 'Office', '--format', 'eml', '--out', out)).toMatchObject({
+		written: 6,
+		bytes: weighed.bytes
+	});
+	expect(json('verify')).toMatchObject({
+		ok: true,
+		messages: 6,
+		bytes: weighed.bytes,
+		damaged: [],
+		ledger: { ok: true }
+	});
+});
+
+test("what it exports is read by Python's email, and has the bytes that came in", () => {
+	const out = path.join(folder, 'out');
+	const files = readdirSync(out, { recursive: true, withFileTypes: true })
+		.filter((entry) => entry.isFile())
+		.map((entry) => path.join(entry.parentPath, entry.name));
+	const python = spawnSync('python3', ['tests/python/read-mail.py'], { input: files.join('\n'), encoding: 'utf8' });
+	const subjects = python.stdout
+		.trim()
+		.split('\n')
+		.map((line) => (JSON.parse(line) as { subject: string }).subject);
+	expect(subjects.sort()).toEqual(['Quay', 'Ramp 0', 'Ramp 1', 'Ramp 2', 'Ramp 3', 'Ramp 4']);
+	// the same file divided by Python's mailbox: an oracle for the plain variant, as here
+	const script =
+		'import mailbox,hashlib,sys; b=mailbox.mbox(sys.argv[1]); print("\\n".join(sorted(hashlib.sha256(b.get_bytes(k)).hexdigest() for k in b.keys())))';
+	const divided = spawnSync('python3', ['-c', script, path.join(folder, 'mail.mbox')], { encoding: 'utf8' });
+	const hashes = files.map((file) => createHash('sha256').update(readFileSync(file)).digest('hex')).sort();
+	expect(divided.stdout.trim().split('\n')).toEqual(hashes);
+});
+
+for (const [words, status, says] of [
+	[['--help'], 0, ''],
+	[['import', '--help'], 0, ''],
+	[['verify', '--help'], 0, ''],
+	[[], 2, 'Usage'],
+	[['fly'], 2, 'unknown command'],
+	[['archive', '--mailbox', 'Office'], 2, '--before'],
+	[['archive', '--mailbox', 'Office', '--before', 'soon'], 2, 'no date'],
+	[['archive', '--mailbox', 'Nobody', '--before', '2021'], 1, 'no mailbox'],
+	[['import', '/nowhere', '--mailbox', 'Office'], 1, 'no file or folder'],
+	[['search', 'since:soon'], 2, 'no date'],
+	[['search', 'x', '--limit', 'many'], 2, '--limit'],
+	[['restore', 'x'], 2, 'no number'],
+	[['restore', '999999'], 1, 'no such messages'],
+	[['export', '--mailbox', 'Office', '--format', 'pdf', '--out', 'x'], 2, '--format'],
+	[['export', '--mailbox', 'Office', '--format', 'eml', '--out', '.'], 1, 'not empty'],
+	[['quota', 'lots', '--mailbox', 'Office'], 2, 'no size'],
+	[['docket', 'burn', '1'], 2, 'carry-out or take-back'],
+	[['docket', 'take-back', '999'], 1, 'no docket']
+] as const)
+	test(`"kovrel ${words.join(' ')}" ends with ${status}`, () => {
+		const answer = kovrel(data, ...words);
+		expect(answer.status, answer.stderr).toBe(status);
+		expect(answer.stderr).toContain(says);
+		if (status !== 0) expect(answer.stdout).toBe('');
+	});
+
+test('verify fails where a stored byte was changed', () => {
+	const copy = path.join(folder, 'copy');
+	mkdirSync(copy);
+	const file = mboxFile(folder, [letter('Alone', OLD, 'A marker that is found again: Zwitterlicht.')], 'alone.mbox');
+	expect(kovrel(copy, 'import', file, '--mailbox', 'Office').status).toBe(0);
+	const database = path.join(copy, 'kovrel.sqlite');
+	const bytes = readFileSync(database);
+	const at = bytes.indexOf('Zwitterlicht');
+	expect(at).toBeGreaterThan(0);
+	bytes[at] = 'z'.charCodeAt(0);
+	writeFileSync(database, bytes);
+	const { status, stdout } = kovrel(copy, 'verify', '--json');
+	expect(status).toBe(1);
+	expect(JSON.parse(stdout)).toMatchObject({ ok: false, damaged: [1], ledger: { ok: true } });
+});
+
+test('an import that is killed loses nothing that was counted, and goes on when it is asked again', async () => {
+	const killed = path.join(folder, 'killed');
+	const file = mboxFile(
+		folder,
+		Array.from({ length: 4_000 }, (_, n) => letter(`No ${n}`, OLD, 'words '.repeat(300))),
+		'large.mbox'
+	);
+	const child = spawn(process.execPath, ['build/programs/kovrel.mjs', 'import', file, '--mailbox', 'Office'], {
+		env: { ...process.env, KOVREL_DATA: killed },
+		stdio: 'ignore'
+	});
+	const ended = new Promise((resolve) => child.once('exit', resolve));
+	// killed as soon as something is stored, wherever it then is
+	for (;;) {
+		const { stdout, status } = kovrel(killed, 'verify', '--json');
+		if (child.exitCode !== null || (status === 0 && (JSON.parse(stdout) as { messages: number }).messages > 0)) break;
+	}
+	child.kill('SIGKILL');
+	await ended;
+	const after = JSON.parse(kovrel(killed, 'verify', '--json').stdout) as { ok: boolean; messages: number };
+	expect(after.ok).toBe(true);
+	const again = JSON.parse(kovrel(killed, 'import', file, '--mailbox', 'Office', '--json').stdout) as {
+		added: number;
+		already: number;
+	};
+	expect(again.added + again.already).toBe(4_000);
+	expect(again.already).toBe(after.messages);
+	expect(JSON.parse(kovrel(killed, 'verify', '--json').stdout)).toMatchObject({
+		ok: true,
+		messages: 4_000,
+		weightsDiffering: 0
+	});
+});

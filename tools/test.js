@@ -1,0 +1,111 @@
+// Everything that is checked, in one command: types, lint, unit tests, end-to-end tests. Installs what is missing.
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync } from 'node:fs';
+import path from 'node:path';
+import { ensureBuilt, ensureInstalled, root, run, say } from './setup.js';
+
+const CHROMIUM = process.env.CHROMIUM_PATH ?? '/usr/bin/chromium';
+const CORPORA = [
+	'golang-github-gatherstars-com-jwz-dev',
+	'libpython3.11-testsuite',
+	'golang-github-jhillyerd-enmime-dev'
+];
+
+/** @param {string} command @param {string[]} args @param {string} [cwd] */
+function succeeds(command, args, cwd = root) {
+	return spawnSync(command, args, { cwd, stdio: 'ignore' }).status === 0;
+}
+
+let listsAreNew = false;
+/** @param {string[]} args @param {string} [cwd] */
+function apt(args, cwd) {
+	if (!listsAreNew) succeeds('apt-get', ['update', '-qq']);
+	listsAreNew = true;
+	return succeeds('apt-get', args, cwd);
+}
+
+/** Debian's Chromium and Python: installed where that is allowed, else named. */
+function ensurePrograms() {
+	const missing = [
+		...(existsSync(CHROMIUM) ? [] : ['chromium']),
+		...(succeeds('python3', ['--version']) ? [] : ['python3'])
+	];
+	if (missing.length === 0) return;
+	say(`Installing ${missing.join(' and ')} from Debian's packages.`);
+	if (process.getuid?.() === 0 && apt(['install', '-y', '-qq', '--no-install-recommends', ...missing])) return;
+	say(
+		`The tests need ${missing.join(' and ')}, which could not be installed from here: run "apt-get install ${missing.join(' ')}" as root, or name a Chromium in CHROMIUM_PATH.`
+	);
+	process.exit(1);
+}
+
+/** Real mail to read, from Debian's packages: fetched once, never committed. */
+function ensureCorpora() {
+	const files = path.join(root, '.cache', 'corpora', 'files');
+	if (existsSync(path.join(files, '.complete'))) return;
+	say("Fetching real mail for the tests from Debian's packages.");
+	const packages = path.join(root, '.cache', 'corpora', 'packages');
+	rmSync(path.join(root, '.cache', 'corpora'), { recursive: true, force: true });
+	mkdirSync(packages, { recursive: true });
+	mkdirSync(files, { recursive: true });
+	if (!apt(['download', '-qq', ...CORPORA], packages)) {
+		say(
+			`The tests read ${CORPORA.join(', ')}, which apt-get could not download. The tests that need them will say so.`
+		);
+		return;
+	}
+	for (const file of readdirSync(packages)) run('dpkg-deb', ['-x', path.join(packages, file), files]);
+	run('touch', [path.join(files, '.complete')]);
+}
+
+/** @param {string} name @param {string[]} args @param {NodeJS.ProcessEnv} [env] */
+function step(name, args, env = {}) {
+	const began = Date.now();
+	const result = spawnSync('npm', ['run', '--silent', ...args], {
+		cwd: root,
+		stdio: 'inherit',
+		env: { ...process.env, ...env }
+	});
+	say(`${result.status === 0 ? 'passed' : 'FAILED'}: ${name}, ${Math.round((Date.now() - began) / 1000)} s`);
+	return result.status === 0;
+}
+
+/** @param {string} file */
+function readJson(file) {
+	try {
+		return JSON.parse(readFileSync(file, 'utf8'));
+	} catch {
+		return undefined;
+	}
+}
+
+ensureInstalled();
+ensurePrograms();
+ensureCorpora();
+
+const results = path.join(root, 'test-results-json');
+rmSync(results, { recursive: true, force: true });
+mkdirSync(results);
+const unitFile = path.join(results, 'unit.json');
+const endToEndFile = path.join(results, 'end-to-end.json');
+
+const passed = [
+	step('types', ['check']),
+	step('lint', ['lint']),
+	step('unit tests', ['test:unit', '--', '--reporter=dot', '--reporter=json', `--outputFile.json=${unitFile}`])
+];
+ensureBuilt();
+passed.push(
+	step('end-to-end tests', ['test:e2e', '--', '--reporter=list,json'], { PLAYWRIGHT_JSON_OUTPUT_NAME: endToEndFile })
+);
+
+const unit = readJson(unitFile);
+const endToEnd = readJson(endToEndFile)?.stats;
+rmSync(results, { recursive: true, force: true });
+const good = (unit?.numPassedTests ?? 0) + (endToEnd?.expected ?? 0);
+const bad =
+	(unit?.numFailedTests ?? 0) + (endToEnd?.unexpected ?? 0) + (endToEnd?.flaky ?? 0) + (unit && endToEnd ? 0 : 1);
+process.stdout.write(`unit: ${unit?.numPassedTests ?? 0} passed, ${unit?.numFailedTests ?? 0} failed\n`);
+process.stdout.write(`browser: ${endToEnd?.expected ?? 0} passed, ${endToEnd?.unexpected ?? 0} failed\n`);
+process.stdout.write(`${good} passed, ${bad} failed\n`);
+process.exit(passed.every(Boolean) && bad === 0 && good > 0 ? 0 : 1);
