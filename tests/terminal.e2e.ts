@@ -3,6 +3,7 @@ import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'nod
 import path from 'node:path';
 import { spawn, spawnSync } from 'node:child_process';
 import { expect, test } from '@playwright/test';
+import Database from 'better-sqlite3';
 import { kovrel, letter, mboxFile, temporaryFolder } from './server.ts';
 
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
@@ -140,13 +141,16 @@ for (const [words, status, says] of [
 test('verify fails where a stored byte was changed', () => {
 	const copy = path.join(folder, 'copy');
 	mkdirSync(copy);
-	const file = mboxFile(folder, [letter('Alone', OLD, 'A marker that is found again: Zwitterlicht.')], 'alone.mbox');
+	const file = mboxFile(folder, [letter('Alone', OLD)], 'alone.mbox');
 	expect(kovrel(copy, 'import', file, '--mailbox', 'Office').status).toBe(0);
 	const database = path.join(copy, 'kovrel.sqlite');
+	const { data: stored } = new Database(database, { readonly: true }).prepare('SELECT data FROM content').get() as {
+		data: Buffer;
+	};
 	const bytes = readFileSync(database);
-	const at = bytes.indexOf('Zwitterlicht');
-	expect(at).toBeGreaterThan(0);
-	bytes[at] = 'z'.charCodeAt(0);
+	const at = bytes.indexOf(stored) + Math.floor(stored.length / 2);
+	expect(at).toBeGreaterThan(stored.length);
+	bytes[at] = (bytes[at] as number) ^ 0x55;
 	writeFileSync(database, bytes);
 	const { status, stdout } = kovrel(copy, 'verify', '--json');
 	expect(status).toBe(1);

@@ -59,7 +59,7 @@
 	{/if}
 </table>
 {#if left.length > 0}
-	<h3 class="mt-4 mb-1 font-semibold">What stays, and why</h3>
+	<h2 class="mt-4 mb-1">What stays, and why</h2>
 	<ul class="list-disc pl-5">
 		{#each left as entry (entry.reason)}<li>{leftSentence(entry)}</li>{/each}
 	</ul>

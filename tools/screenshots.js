@@ -1,0 +1,63 @@
+// Takes the pictures of docs/screenshots from a running demo: node tools/screenshots.js [http://127.0.0.1:4810] [NAME…]
+import path from 'node:path';
+import { chromium } from '@playwright/test';
+import { root } from './setup.js';
+
+/** @typedef {import('@playwright/test').Page} Page */
+
+/** @type {Record<string, { address: string, dark?: boolean, act?: (page: Page) => Promise<unknown> }>} */
+const PICTURES = {
+	weigh: { address: '/m/1/weigh' },
+	clear: {
+		address: '/m/1/clear?before=2024-11-01',
+		act: async (page) => {
+			await page.getByRole('button', { name: 'Count it, and draft a docket' }).click();
+			await page.getByText('What stays, and why').waitFor();
+		}
+	},
+	archive: {
+		address: '/m/1/archive?q=inspection+terne&where=archived',
+		act: async (page) => {
+			await page.locator('tbody input').nth(1).check();
+			await page.locator('tbody input').nth(2).check();
+		}
+	},
+	message: {
+		address: '/m/1/archive?q=harbour+times&sort=newest',
+		act: async (page) => {
+			await page.locator('tbody button').first().click();
+			await page.getByRole('dialog').getByText('Lies in').waitFor();
+		}
+	},
+	'bring-in': { address: '/mailboxes?report=1' },
+	'ledger-dark': { address: '/ledger', dark: true }
+};
+
+const [, , address = 'http://127.0.0.1:4810', ...names] = process.argv;
+const browser = await chromium.launch({
+	executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
+	args: [
+		'--no-sandbox',
+		'--disable-gpu',
+		'--disable-quic',
+		'--no-first-run',
+		'--disable-background-networking',
+		'--disable-component-update',
+		'--disable-sync'
+	]
+});
+for (const [name, { address: place, dark, act }] of Object.entries(PICTURES)) {
+	if (names.length > 0 && !names.includes(name)) continue;
+	const page = await browser.newPage({
+		viewport: { width: 1280, height: 800 },
+		locale: 'en-GB',
+		colorScheme: dark ? 'dark' : 'light'
+	});
+	await page.goto(address + place);
+	await page.locator('html[data-ready]').waitFor();
+	await act?.(page);
+	await page.waitForTimeout(400);
+	await page.screenshot({ path: path.join(root, 'docs', 'screenshots', `${name}.png`) });
+	await page.close();
+}
+await browser.close();
