@@ -1,6 +1,6 @@
 import { type Handle, type HandleServerError, type ServerInit } from '@sveltejs/kit';
 import { building } from '$app/environment';
-import { isLoopbackHost, isOwnRequest } from '$lib/server/access/loopback.ts';
+import { isLoopbackAddress, isLoopbackHost, isOwnRequest } from '$lib/server/access/loopback.ts';
 import { log } from '$lib/server/log.ts';
 import { closeOffice, theOffice } from '$lib/server/office.ts';
 import { stopping } from '$lib/server/shutdown.ts';
@@ -15,7 +15,7 @@ export const init: ServerInit = async () => {
 export const handle: Handle = async ({ event, resolve }) => {
 	if (building) return resolve(event);
 	const { headers, method } = event.request;
-	if (!isLoopbackHost(headers.get('host')))
+	if (!isLoopbackHost(headers.get('host')) || !isLoopbackAddress(event.getClientAddress()))
 		return new Response('Kovrel listens on this machine only, until people sign in.', { status: 421 });
 	if (method !== 'GET' && method !== 'HEAD' && !isOwnRequest(headers))
 		return new Response('This request does not come from a page of Kovrel. Nothing was done.', { status: 403 });

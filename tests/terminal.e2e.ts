@@ -69,7 +69,7 @@ test('goes through the whole line, each step as one JSON document', () => {
 				mailbox: 'Office',
 				folder: 'Projects/Slipway',
 				received: '2020-02-03T10:00:00.000Z',
-				from: { address: 'tove@skerryline.example' }
+				from: 'Tove <tove@skerryline.example>'
 			},
 			{},
 			{}

@@ -1,6 +1,6 @@
 // One command on a fresh clone: install, build, make the demo's mail, bring it in, start, print the address.
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { ensureBuilt, ensureInstalled, root, run, say } from './setup.js';
 import { sayAddress, startServer, untilItAnswers } from './start.js';
@@ -10,12 +10,19 @@ ensureInstalled();
 ensureBuilt();
 
 const folder = path.resolve(process.env.KOVREL_DATA || path.join(root, 'demo-data'));
+const begun = path.join(folder, '.demo-begun');
 const done = path.join(folder, '.demo-is-complete');
 if (!existsSync(done)) {
+	// what is in a folder that this script did not begin is somebody's mail
+	if (existsSync(folder) && readdirSync(folder).length > 0 && !existsSync(begun)) {
+		say(`The folder ${folder} is not empty and no demo. Name another one in KOVREL_DATA, or none. Nothing was done.`);
+		process.exit(1);
+	}
 	say('Making the mail of an island ferry operator, and bringing it in.');
 	rmSync(folder, { recursive: true, force: true });
 	const mail = path.join(folder, 'mail');
 	mkdirSync(mail, { recursive: true });
+	writeFileSync(begun, '');
 	run(process.execPath, [path.join(root, 'build', 'programs', 'make-demo-mail.mjs'), mail]);
 	/** @type {{ mailbox: string, quota: string }[]} */
 	const mailboxes = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));

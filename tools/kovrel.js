@@ -9,6 +9,8 @@ const program = path.join(root, 'build', 'programs', 'kovrel.mjs');
 // npm runs scripts in the package's folder: paths are meant from where the person stands
 const result = spawnSync(process.execPath, [program, ...process.argv.slice(2)], {
 	stdio: 'inherit',
-	cwd: process.env.INIT_CWD ?? process.cwd()
+	cwd: process.env.INIT_CWD ?? process.cwd(),
+	// the same data folder as the server's, from wherever it is called
+	env: { ...process.env, KOVREL_DATA: process.env.KOVREL_DATA || path.join(root, 'data') }
 });
 process.exit(result.status ?? 1);

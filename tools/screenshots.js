@@ -1,6 +1,7 @@
 // Takes the pictures of docs/screenshots from a running demo: node tools/screenshots.js [http://127.0.0.1:4810] [NAME…]
 import path from 'node:path';
 import { chromium } from '@playwright/test';
+import { chromiumOptions } from './chromium.js';
 import { root } from './setup.js';
 
 /** @typedef {import('@playwright/test').Page} Page */
@@ -34,18 +35,7 @@ const PICTURES = {
 };
 
 const [, , address = 'http://127.0.0.1:4810', ...names] = process.argv;
-const browser = await chromium.launch({
-	executablePath: process.env.CHROMIUM_PATH ?? '/usr/bin/chromium',
-	args: [
-		'--no-sandbox',
-		'--disable-gpu',
-		'--disable-quic',
-		'--no-first-run',
-		'--disable-background-networking',
-		'--disable-component-update',
-		'--disable-sync'
-	]
-});
+const browser = await chromium.launch(chromiumOptions);
 for (const [name, { address: place, dark, act }] of Object.entries(PICTURES)) {
 	if (names.length > 0 && !names.includes(name)) continue;
 	const page = await browser.newPage({

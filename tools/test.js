@@ -2,9 +2,9 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
+import { chromiumOptions } from './chromium.js';
 import { ensureBuilt, ensureInstalled, root, run, say } from './setup.js';
 
-const CHROMIUM = process.env.CHROMIUM_PATH ?? '/usr/bin/chromium';
 const CORPORA = [
 	'golang-github-gatherstars-com-jwz-dev',
 	'libpython3.11-testsuite',
@@ -27,7 +27,7 @@ function apt(args, cwd) {
 /** Debian's Chromium and Python: installed where that is allowed, else named. */
 function ensurePrograms() {
 	const missing = [
-		...(existsSync(CHROMIUM) ? [] : ['chromium']),
+		...(existsSync(chromiumOptions.executablePath) ? [] : ['chromium']),
 		...(succeeds('python3', ['--version']) ? [] : ['python3'])
 	];
 	if (missing.length === 0) return;

@@ -229,7 +229,8 @@ command<{ mailbox?: string; limit: string }>(
 						id,
 						messageId,
 						subject,
-						from: { name: fromName, address: fromAddress },
+						from: fromName ? `${fromName} <${fromAddress}>` : fromAddress,
+						fromAddress,
 						received: receivedAt === null ? null : new Date(receivedAt * 1000).toISOString(),
 						receivedOn,
 						mailbox,
@@ -278,7 +279,7 @@ command<object>(
 				...leftLines(left),
 				...(unknown > 0 ? [`  ${showCount(unknown)} of the numbers ${unknown === 1 ? 'is' : 'are'} no message`] : [])
 			],
-			ok: unknown === 0
+			ok: unknown === 0 && (restored > 0 || left.length === 0)
 		};
 	}
 );

@@ -72,9 +72,11 @@
 			<div class="flex max-w-md flex-1 items-center gap-3" data-testid="weight">
 				<div class="flex-1"><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></div>
 				<span class="text-sm whitespace-nowrap">
-					<b>{showBytes(mailbox.bytes)}</b>{#if mailbox.quotaBytes !== undefined}&#32;of {showBytes(
-							mailbox.quotaBytes
-						)}{#if over > 0}<span class="text-wax font-semibold">, {showBytes(over)} over</span>{/if}{/if}
+					<b>{showBytes(mailbox.bytes)}</b>
+					{#if mailbox.quotaBytes !== undefined}
+						<span>of {showBytes(mailbox.quotaBytes)}</span>{#if over > 0}<span class="text-wax font-semibold"
+								>({showBytes(over)} over)</span
+							>{/if}{/if}
 				</span>
 			</div>
 		{/if}

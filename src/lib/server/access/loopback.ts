@@ -9,6 +9,11 @@ export function isLoopbackHost(host: string | null): boolean {
 	return LOOPBACK.has((host ?? '').replace(/:\d+$/, '').toLowerCase());
 }
 
+/** Whether a request comes from this machine, whatever it says it is called. */
+export function isLoopbackAddress(address: string): boolean {
+	return /^(::ffff:)?127\.\d{1,3}\.\d{1,3}\.\d{1,3}$/.test(address) || address === '::1';
+}
+
 /**
  * Whether a request may change something: it comes from a page of ours, or from no page at all.
  *
