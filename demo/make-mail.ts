@@ -12,9 +12,9 @@ const today = process.env.KOVREL_NOW ? new Date(process.env.KOVREL_NOW) : new Da
 const mailboxes = new Scenario(Number(seed), today).mailboxes();
 for (const { mailbox, folders } of mailboxes)
 	for (const { path: folder, mbox } of folders) {
-		const place = path.join(out, mailbox, folder);
-		mkdirSync(place, { recursive: true });
-		writeFileSync(path.join(place, 'mail.mbox'), mbox);
+		const file = path.join(out, mailbox, `${folder}.mbox`);
+		mkdirSync(path.dirname(file), { recursive: true });
+		writeFileSync(file, mbox);
 	}
 writeFileSync(
 	path.join(out, 'mailboxes.json'),

@@ -67,11 +67,12 @@ export function openDatabase(dataFolder: string, { readonly = false } = {}): Db 
  * @throws Error where a newer Kovrel made the file: an older one does not write to it
  */
 export async function migrate(db: Db): Promise<void> {
-	const [, pending] = (await db.migrate.list()) as [unknown[], unknown[]];
-	if (pending.length === 0) return;
-	// each migration is a transaction: a lock left by a start that was cut off protects nothing
-	await db.migrate.forceFreeMigrationsLock();
-	await db.migrate.latest();
+	await db.transaction(async (trx) => {
+		// takes the write lock: two processes that start at once make the tables one after the other
+		await trx.raw(`PRAGMA user_version = 1`);
+		const [, pending] = (await trx.migrate.list()) as [unknown[], unknown[]];
+		if (pending.length > 0) await trx.migrate.latest();
+	});
 }
 
 /**

@@ -1,162 +1,92 @@
-import { createReadStream } from 'node:fs';
-import { open, readdir, readFile, stat } from 'node:fs/promises';
-import path from 'node:path';
 import { detectFormat, type FileFormat } from '../../../core/formats/detect.ts';
 import { type MboxMessage, MboxSplitter } from '../../../core/formats/mbox.ts';
 import type { Instant } from '../../../core/message/date.ts';
+import type { Flags } from '../../../core/message/summary.ts';
 import { showBytes } from '../../../core/weigh/units.ts';
 import { Refusal } from '../refusal.ts';
+import type { SourceFile } from './containers.ts';
+
+/** Where reading can go on: behind so many bytes of the file with that number. */
+export interface SourcePosition {
+	file: number;
+	offset: number;
+}
 
 /** Bytes that come in: a message, or something that is kept raw because it is none. */
 export interface Piece {
 	bytes: Uint8Array;
 	/** Where it was, for the report: the file, and the offset where a file has many. */
 	place: string;
-	/** Names of the folders between the source and the file, joined by `/`; empty at the top. */
+	/** Names of the folders that it belongs into, joined by `/`; empty at the top. */
 	folderPath: string;
-	/** The date in the mbox `From ` line. */
+	/** The date in the mbox `From ` line, or of the Maildir file. */
 	envelopeDate: Instant | undefined;
+	/** Flags that its place says, rather than its header. */
+	flags: Flags | undefined;
+	/** Marked as deleted where it came from. */
+	trashed: boolean;
 	/** Why it is no message; undefined where it may be one. */
 	unreadable: string | undefined;
-	/** Bytes of the source that are behind this piece and all before it. */
+	/** Where reading goes on behind it. */
+	next: SourcePosition;
+	/** Bytes of the source that are behind it, about: for progress. */
 	behind: number;
 }
 
-/** Bytes to read, where the source is. */
-export interface SourceFile {
-	file: string;
-	/** Path relative to the source as it was given; empty for a single file. */
-	relative: string;
-	bytes: number;
-}
-
 const HEAD_BYTES = 64 * 1024;
-const CHUNK_BYTES = 1024 * 1024;
-/* A file up to this size is read in one go; a larger one as a stream. */
-const READ_AT_ONCE_BYTES = 8 * 1024 * 1024;
 /* A message is held in memory while it is read; SQLite's own limit for a blob is 1 GB. */
 const LARGEST_MESSAGE = 512 * 1024 * 1024;
 
-/**
- * The files of a source: the one file, or all files of a folder and of the folders in it, in the order of their names.
- *
- * @throws Refusal where there is nothing
- */
-export async function listSource(source: string): Promise<SourceFile[]> {
-	const found = await stat(source).catch((cause: unknown) => {
-		throw new Refusal('not-found', `There is no file or folder "${source}". Nothing was brought in.`, { cause });
-	});
-	if (!found.isDirectory()) return [{ file: source, relative: '', bytes: found.size }];
-	const files: SourceFile[] = [];
-	const visit = async (folder: string, relative: string) => {
-		const entries = await readdir(folder, { withFileTypes: true });
-		entries.sort((a, b) => (a.name < b.name ? -1 : 1));
-		for (const entry of entries) {
-			const file = path.join(folder, entry.name);
-			const inner = relative ? `${relative}/${entry.name}` : entry.name;
-			if (entry.isDirectory()) await visit(file, inner);
-			else if (entry.isFile()) files.push({ file, relative: inner, bytes: (await stat(file)).size });
-		}
-	};
-	await visit(source, '');
-	return files;
-}
-
-async function readHead(file: string): Promise<Buffer> {
-	const handle = await open(file);
-	try {
-		const head = Buffer.alloc(HEAD_BYTES);
-		const { bytesRead } = await handle.read(head, 0, HEAD_BYTES, 0);
-		return head.subarray(0, bytesRead);
-	} finally {
-		await handle.close();
-	}
-}
-
-async function* largeMbox(file: string): AsyncGenerator<MboxMessage> {
-	const splitter = new MboxSplitter();
-	let unread = 0;
-	for await (const chunk of createReadStream(file, { highWaterMark: CHUNK_BYTES })) {
-		unread += (chunk as Buffer).length;
-		for (const message of splitter.push(chunk as Buffer)) {
-			unread = 0;
-			yield message;
-		}
-		if (unread > LARGEST_MESSAGE)
-			throw new Refusal(
-				'not-possible',
-				`${file} has a message of more than ${showBytes(LARGEST_MESSAGE)}, which Kovrel cannot hold. What stood before it was brought in; nothing was lost from the file.`
-			);
-	}
-	yield* splitter.end();
-}
-
-function mboxMessages(bytes: Uint8Array): MboxMessage[] {
-	const splitter = new MboxSplitter();
-	return [...splitter.push(bytes), ...splitter.end()];
-}
-
-/** What all pieces of a file have in common. */
+/** What is known of a file while its pieces are made. */
 interface Origin {
-	name: string;
-	folderPath: string;
-	/** Bytes of the source in front of the file. */
+	source: SourceFile;
+	/** Its number among the files of the source. */
+	number: number;
+	/** Bytes of the source in front of it. */
 	before: number;
-	bytes: number;
 }
 
-function messagePiece({ name, folderPath, before }: Origin, message: MboxMessage): Piece {
+/* In a tree an mbox file is a folder; its name says which. */
+function folderOfMbox({ folderPath, name, inTree }: SourceFile): string {
+	if (!inTree) return folderPath;
+	const own = (name.split('/').at(-1) ?? '').replace(/\.gz$/i, '').replace(/\.(mbox|mbx)$/i, '');
+	return folderPath ? `${folderPath}/${own}` : own;
+}
+
+/* The one case that bytes cannot tell: a file of a tree with a single `From ` line can be a mailbox with one message, or a
+   message that was saved with it. */
+function isNamedLikeMailbox(name: string): boolean {
+	const base = (name.split('/').at(-1) ?? '').replace(/\.gz$/i, '');
+	return /\.(mbox|mbx)$/i.test(base) || (!base.includes('.') && !/^\d+$/.test(base));
+}
+
+function messagePiece({ source, number, before }: Origin, message: MboxMessage): Piece {
 	return {
 		bytes: message.bytes,
-		place: `${name} at byte ${message.start}`,
-		folderPath,
+		place: `${source.name} at byte ${message.start}`,
+		folderPath: folderOfMbox(source),
 		envelopeDate: message.envelopeDate,
+		flags: undefined,
+		trashed: false,
 		unreadable: message.preamble ? 'stands before the first message of the file' : undefined,
-		behind: before + message.end
+		next: { file: number, offset: message.end },
+		behind: before + Math.min(message.end, source.bytes)
 	};
 }
 
-function wholePiece({ name, folderPath, before }: Origin, bytes: Uint8Array, format: FileFormat): Piece {
-	const unreadable = bytes.length === 0 ? 'is empty' : 'is neither a message nor a mailbox file';
+function wholePiece({ source, number, before }: Origin, bytes: Uint8Array, format: FileFormat): Piece {
+	const nothing = bytes.length === 0 ? 'is empty' : 'is neither a message nor a mailbox file';
 	return {
 		bytes,
-		place: name,
-		folderPath,
-		envelopeDate: undefined,
-		unreadable: format === 'unknown' ? unreadable : undefined,
-		behind: before + bytes.length
+		place: source.name,
+		folderPath: source.folderPath,
+		envelopeDate: source.maildir?.deliveredAt,
+		flags: source.maildir?.flags,
+		trashed: source.maildir?.trashed ?? false,
+		unreadable: format === 'unknown' ? nothing : undefined,
+		next: { file: number + 1, offset: 0 },
+		behind: before + source.bytes
 	};
-}
-
-/* Nearly all single messages: the file is read once, in one go. */
-function* smallFilePieces(origin: Origin, bytes: Uint8Array, inFolder: boolean): Generator<Piece> {
-	const format = detectFormat(bytes.subarray(0, HEAD_BYTES));
-	const messages = format === 'mbox' ? mboxMessages(bytes).filter(isSomething) : [];
-	// In a folder, a file with one `From ` line is one message that was saved with it, and stays as it is byte by byte;
-	// with two or more it is an mbox file.
-	if (messages.length > (inFolder ? 1 : 0)) for (const message of messages) yield messagePiece(origin, message);
-	else yield wholePiece(origin, bytes, format);
-}
-
-async function* filePieces({ file, relative, bytes }: SourceFile, before: number): AsyncGenerator<Piece> {
-	const slash = relative.lastIndexOf('/');
-	const name = relative || path.basename(file);
-	const origin: Origin = { name, folderPath: slash < 0 ? '' : relative.slice(0, slash), before, bytes };
-	if (bytes <= READ_AT_ONCE_BYTES) {
-		yield* smallFilePieces(origin, await readFile(file), relative !== '');
-		return;
-	}
-	const format = detectFormat(await readHead(file));
-	if (format === 'mbox') {
-		for await (const message of largeMbox(file)) if (isSomething(message)) yield messagePiece(origin, message);
-		return;
-	}
-	if (bytes > LARGEST_MESSAGE)
-		throw new Refusal(
-			'not-possible',
-			`${file} (${showBytes(bytes)}) is no mailbox file, and too large for a single message. What came before it was brought in.`
-		);
-	yield wholePiece(origin, await readFile(file), format);
 }
 
 /* Blank lines in front of the first message are nothing that could be lost. */
@@ -164,11 +94,93 @@ function isSomething({ bytes, preamble }: MboxMessage): boolean {
 	return !preamble || !bytes.every((byte) => byte <= 32);
 }
 
-/** All that is in the files of a source, one piece after the other; holds one piece at a time. */
-export async function* readSource(files: readonly SourceFile[]): AsyncGenerator<Piece> {
+function tooLarge(source: SourceFile): Refusal {
+	return new Refusal(
+		'not-possible',
+		`${source.name} has a message of more than ${showBytes(LARGEST_MESSAGE)}, or is no mailbox file, which Kovrel cannot hold. What stood before it was brought in; nothing was lost from the file.`
+	);
+}
+
+/* Takes chunks until there are so many bytes, or no more. */
+async function gather(chunks: AsyncIterator<Buffer>, wanted: number): Promise<{ bytes: Buffer; ended: boolean }> {
+	const gathered: Buffer[] = [];
+	let length = 0;
+	while (length < wanted) {
+		const next = await chunks.next();
+		if (next.done) return { bytes: Buffer.concat(gathered), ended: true };
+		gathered.push(next.value);
+		length += next.value.length;
+	}
+	return { bytes: Buffer.concat(gathered), ended: false };
+}
+
+async function* mboxMessages(
+	first: Buffer,
+	ended: boolean,
+	chunks: AsyncIterator<Buffer>,
+	source: SourceFile
+): AsyncGenerator<MboxMessage> {
+	const splitter = new MboxSplitter();
+	yield* splitter.push(first).filter(isSomething);
+	let unread = 0;
+	while (!ended) {
+		const next = await chunks.next();
+		if (next.done) break;
+		unread += next.value.length;
+		for (const message of splitter.push(next.value)) {
+			unread = 0;
+			if (isSomething(message)) yield message;
+		}
+		if (unread > LARGEST_MESSAGE) throw tooLarge(source);
+	}
+	yield* splitter.end().filter(isSomething);
+}
+
+async function* filePieces(origin: Origin): AsyncGenerator<Piece> {
+	const { source } = origin;
+	const chunks = (await source.read())[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
+	const { bytes: head, ended } = await gather(chunks, HEAD_BYTES);
+	const format = head.length === 0 ? 'unknown' : detectFormat(head);
+	if (head.length === 0 && source.inTree && !source.maildir && isNamedLikeMailbox(source.name)) return; // a mailbox without mail
+	if (format === 'mbox' && !source.maildir) {
+		let held: MboxMessage | undefined;
+		let count = 0;
+		for await (const message of mboxMessages(head, ended, chunks, source)) {
+			if (held) yield messagePiece(origin, held);
+			held = message;
+			count++;
+		}
+		if (!held) return;
+		if (count > 1 || !source.inTree || isNamedLikeMailbox(source.name)) {
+			yield messagePiece(origin, held);
+			return;
+		}
+		// a message that was saved with its `From ` line stays as it is, byte by byte
+		const again = ended ? undefined : ((await source.read())[Symbol.asyncIterator]() as AsyncIterator<Buffer>);
+		yield wholePiece(origin, again ? (await gather(again, Infinity)).bytes : head, format);
+		return;
+	}
+	const rest = ended ? undefined : await gather(chunks, LARGEST_MESSAGE);
+	if (rest && !rest.ended) throw tooLarge(source);
+	yield wholePiece(origin, rest ? Buffer.concat([head, rest.bytes]) : head, format);
+}
+
+/**
+ * All that is in the files of a source, one piece after the other; holds one piece at a time.
+ *
+ * @param from where an earlier reading of the same files ended
+ */
+export async function* readSource(
+	files: readonly SourceFile[],
+	from: SourcePosition = { file: 0, offset: 0 }
+): AsyncGenerator<Piece> {
 	let before = 0;
-	for (const file of files) {
-		yield* filePieces(file, before);
-		before += file.bytes;
+	for (const [number, source] of files.entries()) {
+		if (number >= from.file)
+			for await (const piece of filePieces({ source, number, before })) {
+				const known = number === from.file && piece.next.file === number && piece.next.offset <= from.offset;
+				if (!known) yield piece;
+			}
+		before += source.bytes;
 	}
 }

@@ -20,22 +20,67 @@ export interface Oddity {
 	reason: string;
 }
 
-/** Notes that an import begins. */
-export async function addImport(db: Db, mailboxId: number, source: string, at: Date): Promise<number> {
-	return insert(db, `INSERT INTO import (mailbox_id, source, state, began_at) VALUES (?, ?, 'running', ?)`, [
-		mailboxId,
-		source,
-		at.toISOString()
-	]);
+/** Which import it is: the same again is gone on with where it was cut off. */
+export interface ImportKey {
+	mailboxId: number;
+	path: string;
+	folder: string;
+	/** Of the names and sizes of the files. */
+	fingerprint: string;
 }
 
-/** Adds a batch to the counts of an import; belongs into the transaction that stores the batch. */
-export async function addImportCounts(db: Db, id: number, counts: ImportCounts): Promise<void> {
+/** Behind so many bytes of the file with that number. */
+export interface ImportPosition {
+	file: number;
+	offset: number;
+}
+
+/** Notes that an import begins. */
+export async function addImport(db: Db, key: ImportKey, source: string, at: Date): Promise<number> {
+	return insert(
+		db,
+		`INSERT INTO import (mailbox_id, path, folder, fingerprint, source, process, state, began_at) VALUES (?, ?, ?, ?, ?, ?, 'running', ?)`,
+		[key.mailboxId, key.path, key.folder, key.fingerprint, source, process.pid, at.toISOString()]
+	);
+}
+
+/* Whether a process of this machine still runs; the data folder lies on this machine. */
+function isRunning(pid: number): boolean {
+	try {
+		process.kill(pid, 0);
+		return true;
+	} catch (error) {
+		return (error as NodeJS.ErrnoException).code === 'EPERM';
+	}
+}
+
+/** The same import, where it was stopped or cut off, and where it goes on; it is taken over by this process. */
+export async function takeUnfinishedImport(
+	db: Db,
+	key: ImportKey
+): Promise<{ id: number; position: ImportPosition } | undefined> {
+	const found = await row<{ id: number; state: string; process: number; file: number; offset: number }>(
+		db,
+		`SELECT id, state, process, next_file AS file, next_offset AS offset FROM import
+		 WHERE mailbox_id = ? AND path = ? AND folder = ? AND fingerprint = ? ORDER BY id DESC LIMIT 1`,
+		[key.mailboxId, key.path, key.folder, key.fingerprint]
+	);
+	if (!found || found.state === 'done') return undefined;
+	if (found.state === 'running' && found.process !== process.pid && isRunning(found.process)) return undefined;
+	await change(db, `UPDATE import SET state = 'running', process = ?, ended_at = NULL WHERE id = ?`, [
+		process.pid,
+		found.id
+	]);
+	return { id: found.id, position: { file: found.file, offset: found.offset } };
+}
+
+/** Adds a batch to an import: its counts, and where to go on behind it. In the transaction that stores the batch. */
+export async function addImportCounts(db: Db, id: number, counts: ImportCounts, next: ImportPosition): Promise<void> {
 	await change(
 		db,
 		`UPDATE import SET "read" = "read" + ?, added = added + ?, already = already + ?, unreadable = unreadable + ?,
-			bytes = bytes + ? WHERE id = ?`,
-		[counts.read, counts.added, counts.already, counts.unreadable, counts.bytes, id]
+			bytes = bytes + ?, next_file = ?, next_offset = ? WHERE id = ?`,
+		[counts.read, counts.added, counts.already, counts.unreadable, counts.bytes, next.file, next.offset, id]
 	);
 }
 

@@ -9,6 +9,8 @@ export interface NewItem {
 	messageId: number;
 	state: Extract<ItemState, 'live' | 'binned'>;
 	folderId: number;
+	/** The folder that it came from in the source: there it is not added twice. */
+	importedFolderId: number;
 	/** Where a binned item goes back to. */
 	originFolderId: number | undefined;
 	receivedAt: number | undefined;
@@ -34,7 +36,7 @@ function itemRow(item: NewItem): unknown[] {
 		item.state,
 		item.folderId,
 		item.originFolderId ?? null,
-		item.folderId,
+		item.importedFolderId,
 		item.receivedAt ?? null,
 		item.receivedOn ?? null,
 		flag(item.dateInDoubt),

@@ -1,11 +1,14 @@
+import { createHash } from 'node:crypto';
 import { rm } from 'node:fs/promises';
-import { receivedDate } from '../../../core/message/date.ts';
-import { ODDITIES } from '../../../core/message/summary.ts';
+import path from 'node:path';
+import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
+import { type MessageSummary, ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Db, inTransaction } from '../database/open.ts';
 import type { ParsedMessage } from '../jobs/parse.worker.ts';
 import { parseInThread } from '../jobs/parse-pool.ts';
-import { listSource, type Piece, readSource } from '../sources/mail-files.ts';
+import { listSource, type SourceFile } from '../sources/containers.ts';
+import { type Piece, readSource, type SourcePosition } from '../sources/mail-files.ts';
 import { putContents } from '../stores/contents.ts';
 import { ensureFolder } from '../stores/folders.ts';
 import {
@@ -16,11 +19,12 @@ import {
 	endImport,
 	getImportCounts,
 	type ImportCounts,
+	takeUnfinishedImport,
 	type Oddity
 } from '../stores/imports.ts';
 import { addItems, type NewItem, refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
-import { putCorrespondents, putMessages } from '../stores/messages.ts';
+import { type Correspondent, putCorrespondents, putMessages } from '../stores/messages.ts';
 import { type Context, nowSeconds, today } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { ensureMailbox } from './mailboxes.ts';
@@ -96,30 +100,43 @@ async function* inBatches(pieces: AsyncIterable<ParsedPiece>): AsyncGenerator<Pa
 }
 
 interface Place {
+	/** Where the items of a path in the source go. */
 	folderId: number;
-	/** Set where the folder is the bin: where its items go back to. */
-	inboxId: number | undefined;
+	/** Whether that is the bin (invariant 1). */
+	isBin: boolean;
 }
 
 /* The folders of a batch, by their path in the source. */
-async function places(
-	db: Db,
-	mailboxId: number,
-	base: string | undefined,
-	paths: Iterable<string>
-): Promise<Map<string, Place>> {
+async function places(db: Db, target: Target, paths: Iterable<string>): Promise<Map<string, Place>> {
 	const found = new Map<string, Place>();
 	for (const inSource of new Set(paths)) {
-		const path = [base, inSource].filter(Boolean).join('/') || 'Inbox';
-		const folder = await ensureFolder(db, mailboxId, 'mailbox', path);
-		const top =
-			folder.parentId === null
-				? folder
-				: await ensureFolder(db, mailboxId, 'mailbox', folder.path.split('/')[0] as string);
-		const inbox = top.role === 'trash' ? await ensureFolder(db, mailboxId, 'mailbox', 'Inbox') : undefined;
-		found.set(inSource, { folderId: folder.id, inboxId: inbox?.id });
+		const path = [target.folder, inSource].filter(Boolean).join('/') || 'Inbox';
+		const folder = await ensureFolder(db, target.mailboxId, 'mailbox', path);
+		const [topName = path] = folder.path.split('/');
+		const top = folder.parentId === null ? folder : await ensureFolder(db, target.mailboxId, 'mailbox', topName);
+		found.set(inSource, { folderId: folder.id, isBin: top.role === 'trash' });
 	}
 	return found;
+}
+
+/* Where an item lies: in its folder; in the bin, to go back to the inbox or to the folder in which it was marked. */
+async function placeOf(db: Db, mailboxId: number, { folderId, isBin }: Place, trashed: boolean) {
+	const common = { importedFolderId: folderId };
+	if (isBin)
+		return {
+			...common,
+			state: 'binned' as const,
+			folderId,
+			originFolderId: (await ensureFolder(db, mailboxId, 'mailbox', 'Inbox')).id
+		};
+	if (trashed)
+		return {
+			...common,
+			state: 'binned' as const,
+			folderId: (await ensureFolder(db, mailboxId, 'mailbox', 'Trash')).id,
+			originFolderId: folderId
+		};
+	return { ...common, state: 'live' as const, folderId, originFolderId: undefined };
 }
 
 interface Target {
@@ -130,14 +147,18 @@ interface Target {
 	source: string;
 }
 
+function receivedOf(context: Context, piece: Omit<Piece, 'bytes'>, summary: MessageSummary): ReceivedDate {
+	return receivedDate(
+		{ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt },
+		nowSeconds(context)
+	);
+}
+
 /* Why a piece is listed in the report; the first entry of an unreadable one says why it has no item. */
 function reasons(context: Context, { piece, parsed: { summary, failure } }: ParsedPiece): string[] {
 	if (piece.unreadable) return [piece.unreadable];
 	if (!summary) return [failure ?? 'has no header that mail has'];
-	const received = receivedDate(
-		{ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt },
-		nowSeconds(context)
-	);
+	const received = receivedOf(context, piece, summary);
 	const odd = summary.oddities.map((oddity) => ODDITIES[oddity]);
 	return received.inDoubt && summary.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
 }
@@ -165,34 +186,29 @@ async function storeBatch(
 		);
 		const folders = await places(
 			db,
-			target.mailboxId,
-			target.folder,
+			target,
 			readable.map(({ piece }) => piece.folderPath)
 		);
-		const items = readable.map(({ piece, parsed, summary }, at): NewItem => {
-			const { folderId, inboxId } = folders.get(piece.folderPath) as Place;
-			const received = receivedDate(
-				{ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt },
-				nowSeconds(context)
-			);
-			const person = people.get(summary.from.address);
-			return {
+		const items: NewItem[] = [];
+		for (const [at, { piece, parsed, summary }] of readable.entries()) {
+			const received = receivedOf(context, piece, summary);
+			const person = people.get(summary.from.address) as Correspondent;
+			const place = await placeOf(db, target.mailboxId, folders.get(piece.folderPath) as Place, piece.trashed);
+			items.push({
+				...place,
 				mailboxId: target.mailboxId,
 				messageId: messageIds[at] as number,
-				state: inboxId === undefined ? 'live' : 'binned',
-				folderId,
-				originFolderId: inboxId,
 				receivedAt: received.at,
 				receivedOn: received.at === undefined ? undefined : context.dateOf(received.at),
 				dateInDoubt: received.inDoubt,
 				bytes: parsed.packed.rawBytes,
-				...summary.flags,
+				...(piece.flags ?? summary.flags),
 				attachments: summary.attachments.filter(({ inline }) => !inline).length,
-				correspondentId: person?.id as number,
-				organisationId: person?.organisationId as number,
-				binnedOn: inboxId === undefined ? undefined : today(context)
-			};
-		});
+				correspondentId: person.id,
+				organisationId: person.organisationId,
+				binnedOn: place.state === 'binned' ? today(context) : undefined
+			});
+		}
 		const added = await addItems(db, items);
 		const oddities = batch.flatMap((entry, at): Oddity[] =>
 			reasons(context, entry).map((reason) => ({
@@ -209,7 +225,7 @@ async function storeBatch(
 			unreadable: batch.length - readable.length,
 			bytes: batch.reduce((sum, { parsed }) => sum + parsed.packed.rawBytes, 0)
 		};
-		await addImportCounts(db, target.importId, counts);
+		await addImportCounts(db, target.importId, counts, batch.at(-1)?.piece.next as SourcePosition);
 		await appendLedger(db, {
 			at: context.now(),
 			who: context.who,
@@ -236,11 +252,34 @@ async function* withLast<T>(values: AsyncIterable<T>): AsyncGenerator<{ value: T
 	if (held) yield { value: held.value, last: true };
 }
 
+/* Goes on with the same import where it was cut off, else begins a new one. */
+async function begin(
+	context: Context,
+	input: ImportInput,
+	source: string,
+	files: readonly SourceFile[]
+): Promise<{ target: Target; position: SourcePosition }> {
+	const fingerprint = createHash('sha256')
+		.update(JSON.stringify(files.map(({ name, bytes }) => [name, bytes])))
+		.digest('hex');
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await ensureMailbox(context, db, input.mailbox);
+		const folder = input.folder || undefined;
+		const key = { mailboxId: mailbox.id, path: path.resolve(input.path), folder: folder ?? '', fingerprint };
+		const cutOff = await takeUnfinishedImport(db, key);
+		const importId = cutOff?.id ?? (await addImport(db, key, source, context.now()));
+		return {
+			target: { importId, mailboxId: mailbox.id, mailbox: mailbox.name, folder, source },
+			position: cutOff?.position ?? { file: 0, offset: 0 }
+		};
+	});
+}
+
 /**
  * Brings mail in: reads a source as a stream, keeps the bytes of each message once, and puts an item for each into a
  * folder. What was imported into the same folder before is not added again; what is no message is kept raw and listed.
  *
- * @throws Refusal where the source cannot be read; what was stored by then stays, and importing again goes on from there
+ * @throws Refusal where the source cannot be read; what was stored by then stays, and the same import goes on from there
  */
 export async function importMailbox(context: Context, input: ImportInput): Promise<ImportResult> {
 	const files = await listSource(input.path);
@@ -248,13 +287,9 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
 	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
 	const source = input.source ?? input.path;
-	const target = await inTransaction(context.db, async (db): Promise<Target> => {
-		const mailbox = await ensureMailbox(context, db, input.mailbox);
-		const importId = await addImport(db, mailbox.id, source, context.now());
-		return { importId, mailboxId: mailbox.id, mailbox: mailbox.name, folder: input.folder || undefined, source };
-	});
-	let read = 0;
-	for await (const { value: batch, last } of withLast(inBatches(parsed(readSource(files), context.signal)))) {
+	const { target, position } = await begin(context, input, source, files);
+	let read = (await getImportCounts(context.db, target.importId)).read;
+	for await (const { value: batch, last } of withLast(inBatches(parsed(readSource(files, position), context.signal)))) {
 		read += (await storeBatch(context, target, batch, last)).read;
 		context.report({ done: batch.at(-1)?.piece.behind ?? 0, total, note: `${showCount(read)} messages read` });
 	}

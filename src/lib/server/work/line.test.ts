@@ -102,7 +102,8 @@ describe('importing', () => {
 		expect(folders.map(({ path, messages }) => [path, messages])).toEqual([
 			['Inbox', 1],
 			['Crew', 1],
-			['Crew/Rosters', 2]
+			['Crew/Rosters', 0],
+			['Crew/Rosters/many', 2]
 		]);
 		const { hits } = await find(context, { query: 'subject:saved', limit: 1 });
 		expect((await readRaw(context, { id: hits[0]?.id ?? 0 })).content.toString()).toBe(saved);
@@ -147,7 +148,9 @@ describe('importing', () => {
 		expect(stopped.added).toBeGreaterThan(0);
 		expect(stopped.added).toBeLessThan(1_200);
 		const again = await importMailbox(context, { path: file, mailbox: 'Office' });
-		expect(again.added + stopped.added).toBe(1_200);
+		// the report is that of the whole
+		expect(again).toMatchObject({ import: stopped.import, read: 1_200, added: 1_200, already: 0, stopped: false });
+		expect(await importMailbox(context, { path: file, mailbox: 'Office' })).toMatchObject({ added: 0, already: 1_200 });
 		expect(await verifyArchive(context)).toMatchObject({ ok: true, messages: 1_200 });
 	});
 });

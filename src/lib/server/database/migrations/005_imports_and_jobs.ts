@@ -4,10 +4,17 @@ import { run } from './forward.ts';
 export { down } from './forward.ts';
 
 const statements = [
+	// path, folder and fingerprint tell whether an import is the one that was cut off; next_*: where it goes on
 	`CREATE TABLE import (
 		id INTEGER PRIMARY KEY,
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
 		source TEXT NOT NULL,
+		path TEXT NOT NULL,
+		folder TEXT NOT NULL,
+		fingerprint TEXT NOT NULL,
+		process INTEGER NOT NULL,
+		next_file INTEGER NOT NULL DEFAULT 0,
+		next_offset INTEGER NOT NULL DEFAULT 0,
 		state TEXT NOT NULL CHECK (state IN ('running', 'done', 'stopped')),
 		began_at TEXT NOT NULL,
 		ended_at TEXT,

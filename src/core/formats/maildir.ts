@@ -1,0 +1,77 @@
+import type { Flags } from '../message/summary.ts';
+
+/* `:2,FLAGS` behind the unique name; `;` and `!` are what systems that forbid the colon use instead. */
+const INFO = /[:;!]2,([A-Za-z]*)$/;
+
+/**
+ * The flags in the name of a Maildir file (common practice after the Maildir page: D draft, F flagged, P passed, R replied,
+ * S seen, T trashed).
+ *
+ * @param name the file's name
+ * @param inNew whether it lies in `new/`, where nothing has been seen yet
+ */
+export function readMaildirFlags(name: string, inNew: boolean): Flags {
+	const flags = INFO.exec(name)?.[1] ?? '';
+	return {
+		seen: !inNew && flags.includes('S'),
+		answered: flags.includes('R'),
+		flagged: flags.includes('F'),
+		draft: flags.includes('D')
+	};
+}
+
+/** Whether a Maildir file is marked as deleted. */
+export function isMaildirTrashed(name: string): boolean {
+	return (INFO.exec(name)?.[1] ?? '').includes('T');
+}
+
+/** The info part of a Maildir name for these flags. */
+export function maildirInfo({ seen, answered, flagged, draft }: Flags): string {
+	return `:2,${draft ? 'D' : ''}${flagged ? 'F' : ''}${answered ? 'R' : ''}${seen ? 'S' : ''}`;
+}
+
+const utf16 = new TextDecoder('utf-16be', { fatal: true });
+
+/* RFC 3501 section 5.1.3: `&` begins base64 of UTF-16 in which `,` stands for `/`; `&-` is `&`. */
+function decodeMailboxName(name: string): string {
+	return name.replace(/&([A-Za-z0-9+,]*)-/g, (whole, encoded: string) => {
+		if (encoded === '') return '&';
+		try {
+			return utf16.decode(Uint8Array.from(atob(encoded.replaceAll(',', '/')), (c) => c.charCodeAt(0)));
+		} catch {
+			return whole;
+		}
+	});
+}
+
+function encodeMailboxName(name: string): string {
+	return name.replace(/&|[^\x20-\x7e]+/g, (run) => {
+		if (run === '&') return '&-';
+		let bytes = '';
+		for (let at = 0; at < run.length; at++)
+			bytes += String.fromCharCode(run.charCodeAt(at) >> 8, run.charCodeAt(at) & 255);
+		return `&${btoa(bytes).replaceAll('/', ',').replace(/=+$/, '')}-`;
+	});
+}
+
+/**
+ * The folder path behind the name of a Maildir++ folder: `.Projects.Slipway` is `Projects/Slipway`.
+ *
+ * @param directory name of the directory, with its leading dot
+ */
+export function maildirFolderPath(directory: string): string {
+	return directory
+		.slice(1)
+		.split('.')
+		.filter((name) => name !== '')
+		.map((name) => decodeMailboxName(name).replaceAll('/', '_'))
+		.join('/');
+}
+
+/** The name of the Maildir++ directory for a folder path; dots in names become `_`, as the dot divides them. */
+export function maildirDirectory(path: string): string {
+	return path
+		.split('/')
+		.map((name) => `.${encodeMailboxName(name.replaceAll('.', '_'))}`)
+		.join('');
+}

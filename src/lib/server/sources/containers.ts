@@ -1,0 +1,257 @@
+import { createReadStream } from 'node:fs';
+import { open, readdir, readFile, stat } from 'node:fs/promises';
+import path from 'node:path';
+import { Readable } from 'node:stream';
+import { createGunzip } from 'node:zlib';
+import yauzl from 'yauzl';
+import { isMaildirTrashed, maildirFolderPath, readMaildirFlags } from '../../../core/formats/maildir.ts';
+import type { Instant } from '../../../core/message/date.ts';
+import type { Flags } from '../../../core/message/summary.ts';
+import { showBytes } from '../../../core/weigh/units.ts';
+import { Refusal } from '../refusal.ts';
+
+/** What the name and place of a Maildir file say of its message. */
+export interface MaildirNotes {
+	flags: Flags;
+	/** When the file was written: the delivery. */
+	deliveredAt: Instant;
+	/** Marked as deleted. */
+	trashed: boolean;
+}
+
+/** Bytes to read: a file, a file in a zip, either of them perhaps compressed. */
+export interface SourceFile {
+	/** Path below the source as it was given; the name alone for a single file. */
+	name: string;
+	/** Folders between the source and the file, joined by `/`; empty at the top. */
+	folderPath: string;
+	/** Whether the source is a tree, of which this is one file. */
+	inTree: boolean;
+	/** Bytes as they lie there, for progress. */
+	bytes: number;
+	maildir: MaildirNotes | undefined;
+	/** The bytes, decompressed. */
+	read(): Promise<Readable>;
+}
+
+const GZIP = [0x1f, 0x8b];
+const ZIP = [0x50, 0x4b, 0x03, 0x04];
+
+function startsWith(head: Uint8Array, magic: number[]): boolean {
+	return magic.every((byte, at) => head[at] === byte);
+}
+
+async function readHead(file: string): Promise<Uint8Array> {
+	const handle = await open(file);
+	try {
+		const head = Buffer.alloc(4);
+		const { bytesRead } = await handle.read(head, 0, 4, 0);
+		return head.subarray(0, bytesRead);
+	} finally {
+		await handle.close();
+	}
+}
+
+/* What decompresses to more than this times its size, and to more than a gigabyte, was made to fill a disk. */
+const LARGEST_RATIO = 200;
+const HARMLESS_BYTES = 1_000_000_000;
+
+/* What zlib or the zip reader says of damaged bytes, said so that a person can act on it. */
+async function* unbroken(chunks: AsyncIterable<Buffer>, name: string): AsyncGenerator<Buffer> {
+	try {
+		yield* chunks;
+	} catch (cause) {
+		throw new Refusal(
+			'bad-input',
+			`${name} is damaged: it cannot be unpacked to its end (${(cause as Error).message}). What came before the damage was brought in.`,
+			{ cause }
+		);
+	}
+}
+
+/* Passes bytes on and stops where there are more than can be honest. */
+async function* guarded(chunks: AsyncIterable<Buffer>, name: string, compressed: number): AsyncGenerator<Buffer> {
+	let bytes = 0;
+	for await (const chunk of unbroken(chunks, name)) {
+		bytes += chunk.length;
+		if (bytes > HARMLESS_BYTES && bytes > compressed * LARGEST_RATIO)
+			throw new Refusal(
+				'bad-input',
+				`${name} unpacks to more than ${LARGEST_RATIO} times its ${showBytes(compressed)}: it was made to fill a disk. What came before it was brought in.`
+			);
+		yield chunk;
+	}
+}
+
+function gunzipped(compressed: Readable, name: string, bytes: number): Readable {
+	const gunzip = createGunzip();
+	compressed.on('error', (error) => gunzip.destroy(error));
+	return Readable.from(guarded(compressed.pipe(gunzip), name, bytes), { objectMode: false });
+}
+
+/* A stream whose first bytes tell whether it is compressed. */
+async function maybeGunzipped(opened: Readable, name: string, bytes: number): Promise<Readable> {
+	const chunks = opened[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
+	const first = await chunks.next();
+	const rest = (async function* () {
+		if (!first.done) yield first.value;
+		for (let next = await chunks.next(); !next.done; next = await chunks.next()) yield next.value;
+	})();
+	const whole = Readable.from(rest, { objectMode: false });
+	return !first.done && startsWith(first.value, GZIP) ? gunzipped(whole, name, bytes) : whole;
+}
+
+const CHUNK_BYTES = 1024 * 1024;
+/* A file up to this size is read in one go: most are single messages. */
+const READ_AT_ONCE_BYTES = 8 * CHUNK_BYTES;
+
+/* The parts of a file of this machine. */
+interface PlainFile {
+	file: string;
+	name: string;
+	folderPath: string;
+	inTree: boolean;
+	bytes: number;
+	maildir?: MaildirNotes;
+}
+
+function plainFile({ file, maildir, ...rest }: PlainFile): SourceFile {
+	const opened = async () =>
+		rest.bytes <= READ_AT_ONCE_BYTES
+			? Readable.from([await readFile(file)], { objectMode: false })
+			: createReadStream(file, { highWaterMark: CHUNK_BYTES });
+	return { ...rest, maildir, read: async () => maybeGunzipped(await opened(), rest.name, rest.bytes) };
+}
+
+/* ---- zip ---------------------------------------------------------------------------------------------------------- */
+
+function openZip(file: string): Promise<yauzl.ZipFile> {
+	return new Promise((resolve, reject) => {
+		yauzl.open(file, { lazyEntries: true, autoClose: false, validateEntrySizes: true }, (error, zip) => {
+			if (error)
+				reject(
+					new Refusal(
+						'bad-input',
+						`${path.basename(file)} looks like a zip file but cannot be read (${error.message}). Nothing of it was brought in.`,
+						{ cause: error }
+					)
+				);
+			else resolve(zip);
+		});
+	});
+}
+
+async function listZip(file: string): Promise<SourceFile[]> {
+	const zip = await openZip(file);
+	const files: SourceFile[] = [];
+	await new Promise<void>((resolve, reject) => {
+		zip.on('error', (error: Error) =>
+			reject(
+				new Refusal(
+					'bad-input',
+					`${path.basename(file)} is a damaged zip file (${error.message}). Nothing of it was brought in.`,
+					{ cause: error }
+				)
+			)
+		);
+		zip.on('end', resolve);
+		zip.on('entry', (entry: yauzl.Entry) => {
+			if (!entry.fileName.endsWith('/')) {
+				const slash = entry.fileName.lastIndexOf('/');
+				const read = () =>
+					new Promise<Readable>((opened, failed) => {
+						zip.openReadStream(entry, (error, stream) => (error ? failed(error) : opened(stream)));
+					}).then((stream) =>
+						maybeGunzipped(
+							Readable.from(guarded(stream, entry.fileName, entry.compressedSize), { objectMode: false }),
+							entry.fileName,
+							entry.compressedSize
+						)
+					);
+				files.push({
+					name: entry.fileName,
+					folderPath: slash < 0 ? '' : entry.fileName.slice(0, slash),
+					inTree: true,
+					bytes: entry.compressedSize,
+					maildir: undefined,
+					read
+				});
+			}
+			zip.readEntry();
+		});
+		zip.readEntry();
+	});
+	return files.sort((a, b) => (a.name < b.name ? -1 : 1));
+}
+
+/* ---- folders and Maildir ------------------------------------------------------------------------------------------ */
+
+async function maildirFiles(directory: string, name: string, folderPath: string): Promise<SourceFile[]> {
+	const files: SourceFile[] = [];
+	for (const place of ['cur', 'new']) {
+		const entries = await readdir(path.join(directory, place), { withFileTypes: true });
+		for (const entry of entries.sort((a, b) => (a.name < b.name ? -1 : 1))) {
+			if (!entry.isFile()) continue;
+			const file = path.join(directory, place, entry.name);
+			const { size, mtimeMs } = await stat(file);
+			const notes: MaildirNotes = {
+				flags: readMaildirFlags(entry.name, place === 'new'),
+				deliveredAt: Math.floor(mtimeMs / 1000),
+				trashed: isMaildirTrashed(entry.name)
+			};
+			files.push(
+				plainFile({
+					file,
+					name: [name, place, entry.name].filter(Boolean).join('/'),
+					folderPath,
+					inTree: true,
+					bytes: size,
+					maildir: notes
+				})
+			);
+		}
+	}
+	return files;
+}
+
+const joined = (above: string, name: string) => (above ? `${above}/${name}` : name);
+
+async function listFolder(directory: string, name = '', folderPath = ''): Promise<SourceFile[]> {
+	const entries = (await readdir(directory, { withFileTypes: true })).sort((a, b) => (a.name < b.name ? -1 : 1));
+	const directories = new Set(entries.filter((entry) => entry.isDirectory()).map((entry) => entry.name));
+	const isMaildir = directories.has('cur') && directories.has('new');
+	const files = isMaildir ? await maildirFiles(directory, name, folderPath) : [];
+	for (const entry of entries) {
+		const inner = path.join(directory, entry.name);
+		// beside its messages a Maildir has only the lists of the program that keeps it, and deliveries in the making
+		if (entry.isFile() && !isMaildir)
+			files.push(
+				plainFile({
+					file: inner,
+					name: joined(name, entry.name),
+					folderPath,
+					inTree: true,
+					bytes: (await stat(inner)).size
+				})
+			);
+		if (!entry.isDirectory() || (isMaildir && ['cur', 'new', 'tmp'].includes(entry.name))) continue;
+		const below = isMaildir && entry.name.startsWith('.') ? maildirFolderPath(entry.name) : entry.name;
+		files.push(...(await listFolder(inner, joined(name, entry.name), joined(folderPath, below))));
+	}
+	return files;
+}
+
+/**
+ * The files of a source: one file; all files of a zip; all files of a folder and of the folders in it. Maildirs are known by
+ * their `cur` and `new`; zip and gzip by their first bytes.
+ *
+ * @throws Refusal where there is nothing
+ */
+export async function listSource(source: string): Promise<SourceFile[]> {
+	const found = await stat(source).catch((cause: unknown) => {
+		throw new Refusal('not-found', `There is no file or folder "${source}". Nothing was brought in.`, { cause });
+	});
+	if (found.isDirectory()) return listFolder(source);
+	if (startsWith(await readHead(source), ZIP)) return listZip(source);
+	return [plainFile({ file: source, name: path.basename(source), folderPath: '', inTree: false, bytes: found.size })];
+}

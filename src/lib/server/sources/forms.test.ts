@@ -1,0 +1,148 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { afterAll, describe, expect, it } from 'vitest';
+import { maildirDirectory, maildirFolderPath, maildirInfo, readMaildirFlags } from '../../../core/formats/maildir.ts';
+import { closeParsePool } from '../jobs/parse-pool.ts';
+import { rows } from '../stores/rows.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
+import { importMailbox } from '../work/import-mailbox.ts';
+
+afterAll(closeParsePool);
+
+/* The reference is Python's standard library, which wrote all of these (tests/python/make-mail.py). */
+function pythonMail(): string {
+	const folder = temporaryFolder();
+	const made = spawnSync('python3', ['tests/python/make-mail.py', folder], { encoding: 'utf8' });
+	expect(made.status, made.stderr).toBe(0);
+	return folder;
+}
+
+const ITEMS = `SELECT folder.path || ': ' || subject AS line FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id ORDER BY item.id`;
+
+describe('the same messages, in every form', () => {
+	const inFolders = ['Inbox: One', 'Inbox: Two', 'Inbox: Three', 'Projects/Slipway: Four', 'Projects/Slipway: Five'];
+	const inOne = inFolders.map((line) => line.replace('Projects/Slipway', 'Inbox'));
+
+	it.each([
+		['one.eml', ['Inbox: One']],
+		['mail.mbox', inOne],
+		['mail.mbox.gz', inOne],
+		['tree', inFolders],
+		['tree.zip', inFolders],
+		['boxes', inFolders],
+		['maildir', inFolders]
+	])('%s', async (name, expected) => {
+		const context = await openOffice();
+		const folder = pythonMail();
+		const result = await importMailbox(context, { path: path.join(folder, name), mailbox: 'Office' });
+		expect(result).toMatchObject({ read: expected.length, added: expected.length, unreadable: 0 });
+		const lines = (await rows<{ line: string }>(context.db, ITEMS)).map(({ line }) => line);
+		expect(lines.sort()).toEqual([...expected].sort());
+		// the bytes are those of the single files, whatever they were packed in
+		const stored = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content`);
+		await importMailbox(context, { path: path.join(folder, 'tree'), mailbox: 'Reference' });
+		const reference = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content`);
+		expect(reference.map(({ sha }) => sha)).toEqual(expect.arrayContaining(stored.map(({ sha }) => sha)));
+		expect(reference.length).toBe(5);
+	});
+
+	it('Maildir flags become read state, answered and flagged', async () => {
+		const context = await openOffice();
+		await importMailbox(context, { path: path.join(pythonMail(), 'maildir'), mailbox: 'Office' });
+		expect(
+			await rows(
+				context.db,
+				`SELECT path, seen, answered, flagged, count(*) AS n FROM item JOIN folder ON folder.id = folder_id GROUP BY 1, 2, 3, 4 ORDER BY 1`
+			)
+		).toEqual([
+			{ path: 'Inbox', seen: 1, answered: 1, flagged: 0, n: 3 },
+			{ path: 'Projects/Slipway', seen: 0, answered: 0, flagged: 1, n: 2 }
+		]);
+	});
+});
+
+describe('what does not fit', () => {
+	it.each<[string, (folder: string) => void, object]>([
+		[
+			'a mailbox with one message is a folder, by its name',
+			(folder) =>
+				writeFileSync(
+					path.join(folder, 'Drafts.mbox'),
+					readFileSync(mboxFile([letter('A', 'Mon, 3 Feb 2020 10:00:00 +0000')]))
+				),
+			{ read: 1, added: 1 }
+		],
+		[
+			'a mailbox without mail is none',
+			(folder) => writeFileSync(path.join(folder, 'Drafts'), ''),
+			{ read: 0, added: 0 }
+		],
+		[
+			'an empty message is listed',
+			(folder) => writeFileSync(path.join(folder, 'x.eml'), ''),
+			{ read: 1, unreadable: 1 }
+		],
+		[
+			'a zip in a folder is kept raw',
+			(folder) => writeFileSync(path.join(folder, 'x.zip'), Buffer.from('PK\u0003\u0004 and no more')),
+			{ read: 1, unreadable: 1 }
+		],
+		[
+			'a message marked as deleted goes to the bin',
+			(folder) => {
+				for (const place of ['cur', 'new', 'tmp']) mkdirSync(path.join(folder, place));
+				writeFileSync(path.join(folder, 'cur', '1:2,ST'), letter('A', 'Mon, 3 Feb 2020 10:00:00 +0000'));
+				writeFileSync(path.join(folder, 'tmp', '2'), letter('B', 'Mon, 3 Feb 2020 10:00:00 +0000'));
+			},
+			{ read: 1, added: 1 }
+		]
+	])('%s', async (_name, make, expected) => {
+		const context = await openOffice();
+		const folder = temporaryFolder();
+		make(folder);
+		expect(await importMailbox(context, { path: folder, mailbox: 'Office' })).toMatchObject(expected);
+	});
+
+	it.each<[string, Buffer, string]>([
+		['a damaged zip', Buffer.from('PK\u0003\u0004 and no more'), 'cannot be read'],
+		[
+			'a gzip that is cut off',
+			gzipSync(letter('A', 'Mon, 3 Feb 2020 10:00:00 +0000')).subarray(0, 40),
+			'is damaged: it cannot be unpacked to its end'
+		]
+	])('%s is refused, and loses nothing', async (_name, bytes, says) => {
+		const context = await openOffice();
+		const file = path.join(temporaryFolder(), 'file');
+		writeFileSync(file, bytes);
+		await expect(importMailbox(context, { path: file, mailbox: 'Office' })).rejects.toThrow(says);
+		expect(await rows(context.db, `SELECT * FROM item`)).toEqual([]);
+	});
+});
+
+describe('names of Maildir', () => {
+	it.each([
+		['.Projects.Slipway', 'Projects/Slipway'],
+		['.Entw&APw-rfe', 'Entwürfe'],
+		['.A &- B', 'A & B'],
+		['.&U,BTFw-', '台北'],
+		['.Sent', 'Sent']
+	])('%s is %s and back (RFC 3501 5.1.3)', (directory, folder) => {
+		expect(maildirFolderPath(directory)).toBe(folder);
+		expect(maildirDirectory(folder)).toBe(directory);
+	});
+
+	it.each([
+		['1234.M1.host:2,FRS', false, { seen: true, answered: true, flagged: true, draft: false }],
+		['1234.M1.host;2,D', false, { seen: false, answered: false, flagged: false, draft: true }],
+		['1234.M1.host', true, { seen: false, answered: false, flagged: false, draft: false }],
+		['1234.M1.host:2,S', true, { seen: false, answered: false, flagged: false, draft: false }]
+	])('%s', (name, inNew, flags) => {
+		expect(readMaildirFlags(name, inNew)).toEqual(flags);
+	});
+
+	it('writes flags in the order of the alphabet', () => {
+		expect(maildirInfo({ seen: true, answered: true, flagged: true, draft: true })).toBe(':2,DFRS');
+	});
+});
