@@ -7,7 +7,7 @@ import { dataFolder } from '$lib/server/office.ts';
 import { carryOut, type DocketOutcome, takeBack } from '$lib/server/work/carry-out.ts';
 import type { Context } from '$lib/server/work/context.ts';
 import { Refusal } from '$lib/server/refusal.ts';
-import { exportMail } from '$lib/server/work/export-mail.ts';
+import { EXPORT_FORMATS, exportMail } from '$lib/server/work/export-mail.ts';
 import { find } from '$lib/server/work/find.ts';
 import { importMailbox } from '$lib/server/work/import-mailbox.ts';
 import { requireMailbox, setQuota } from '$lib/server/work/mailboxes.ts';
@@ -291,12 +291,17 @@ command<{ mailbox: string; query?: string; format: string; out: string }>(
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')
 			.option('--query <query>', 'only what this finds')
-			.requiredOption('--format <format>', 'eml: one file a message')
+			.requiredOption('--format <format>', 'eml: one file a message; mbox: one file a folder; maildir: with flags')
 			.requiredOption('--out <path>', 'folder, new or empty'),
 	async (context, { mailbox, query, format, out }) => {
-		if (format !== 'eml')
-			throw new CommanderError(WRONG_WORDS, 'kovrel.format', `error: --format takes eml, not "${format}"`);
-		const result = await exportMail(context, { mailbox, query, format, out: path.resolve(out) });
+		const chosen = EXPORT_FORMATS.find((name) => name === format);
+		if (!chosen)
+			throw new CommanderError(
+				WRONG_WORDS,
+				'kovrel.format',
+				`error: --format takes ${EXPORT_FORMATS.join(', ')}, not "${format}"`
+			);
+		const result = await exportMail(context, { mailbox, query, format: chosen, out: path.resolve(out) });
 		return { result, lines: [`Wrote ${showMessages(result.written)} (${showBytes(result.bytes)}) to ${out}.`] };
 	}
 );

@@ -83,36 +83,42 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 /** An item as it is exported. */
 export interface ExportedItem {
 	id: number;
+	mailboxId: number;
+	state: ItemState;
 	contentId: number;
+	messageId: string;
 	subject: string;
+	fromName: string;
+	fromAddress: string;
+	recipients: string;
+	receivedAt: number | null;
 	receivedOn: string | null;
 	folder: string;
+	seen: number | null;
+	answered: number;
+	flagged: number;
+	draft: number;
 }
+
+const EXPORTED = `SELECT item.id, item.mailbox_id AS mailboxId, item.state, content_id AS contentId, message.message_id AS messageId,
+	subject, from_name AS fromName, from_address AS fromAddress, recipients, received_at AS receivedAt,
+	received_on AS receivedOn, folder.path AS folder, seen, answered, flagged, draft
+	FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id`;
 
 /** Items of a mailbox in the order of their ids, behind one of them. */
 export async function itemsBehind(db: Db, mailboxId: number, afterId: number, limit: number): Promise<ExportedItem[]> {
 	return rows<ExportedItem>(
 		db,
-		`SELECT item.id, content_id AS contentId, subject, received_on AS receivedOn, folder.path AS folder
-		 FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
-		 WHERE item.mailbox_id = ? AND item.state <> 'destroyed' AND item.id > ? ORDER BY item.id LIMIT ?`,
+		`${EXPORTED} WHERE item.mailbox_id = ? AND item.state <> 'destroyed' AND item.id > ? ORDER BY item.id LIMIT ?`,
 		[mailboxId, afterId, limit]
 	);
 }
 
-/** Items with these ids. */
-export async function itemsById(
-	db: Db,
-	ids: readonly number[]
-): Promise<(ExportedItem & { mailboxId: number; state: ItemState })[]> {
-	return rows(
-		db,
-		`SELECT item.id, item.mailbox_id AS mailboxId, item.state, content_id AS contentId, subject, received_on AS receivedOn,
-			folder.path AS folder
-		 FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
-		 WHERE item.id IN (SELECT value FROM json_each(?)) ORDER BY item.id`,
-		[JSON.stringify(ids)]
-	);
+/** Items with these ids, in the order of the ids. */
+export async function itemsById(db: Db, ids: readonly number[]): Promise<ExportedItem[]> {
+	return rows<ExportedItem>(db, `${EXPORTED} WHERE item.id IN (SELECT value FROM json_each(?)) ORDER BY item.id`, [
+		JSON.stringify(ids)
+	]);
 }
 
 /** Runs ANALYZE where the statistics are old, so that large tables keep good plans. */

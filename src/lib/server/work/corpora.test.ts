@@ -36,7 +36,9 @@ describe('real mail goes in and comes out byte for byte', () => {
 		const out = path.join(temporaryFolder(), 'out');
 		const { written } = await exportMail(context, { mailbox: 'Corpus', format: 'eml', out });
 		expect(written).toBe(result.added);
-		const exported = readdirSync(out, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile());
+		const exported = readdirSync(out, { recursive: true, withFileTypes: true }).filter(
+			(entry) => entry.isFile() && entry.name.endsWith('.eml')
+		);
 		for (const entry of exported)
 			expect(given).toContain(sha256(readFileSync(path.join(entry.parentPath, entry.name))));
 	});

@@ -337,7 +337,9 @@ describe('exporting', () => {
 		const out = path.join(temporaryFolder(), 'out');
 		const result = await exportMail(context, { mailbox: 'Office', format: 'eml', out });
 		expect(result.written).toBe(15);
-		const written = readdirSync(out, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile());
+		const written = readdirSync(out, { recursive: true, withFileTypes: true }).filter(
+			(entry) => entry.isFile() && entry.name.endsWith('.eml')
+		);
 		const hashes = written
 			.map((entry) =>
 				createHash('sha256')
