@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { bytesOf, wire } from '../testing/bytes.ts';
+import { attachmentKind, kindBit, kindBits } from './kinds.ts';
 import { summarise } from './summary.ts';
 
 /* The examples of RFC 5322 appendix A. */
@@ -148,5 +149,31 @@ describe('flags of an mbox file (common practice)', () => {
 		['X-Other: 1', { seen: undefined, answered: false, flagged: false, draft: false }]
 	])('%s', async (lines, flags) => {
 		expect((await summarise(bytesOf(`From: a@b.example\n${lines}\n\ntext`)))?.flags).toEqual(flags);
+	});
+});
+
+describe('importance (RFC 4021; X-Priority as common practice)', () => {
+	it.each([
+		['Importance: high', 1],
+		['Priority: non-urgent', -1],
+		['X-Priority: 1 (Highest)', 1],
+		['X-Priority: 3', 0],
+		['X-Other: 1', 0]
+	])('%s', async (line, importance) => {
+		expect((await summarise(bytesOf(`From: a@b.example\n${line}\n\ntext`)))?.importance).toBe(importance);
+	});
+});
+
+describe('kinds of attachment', () => {
+	it.each([
+		[{ type: 'image/png', name: 'x' }, 'image'],
+		[{ type: 'application/octet-stream', name: 'scan.PDF' }, 'pdf'],
+		[{ type: 'text/csv', name: 'roster.csv' }, 'sheet'],
+		[{ type: 'text/html', name: 'x.html' }, 'document'],
+		[{ type: 'message/rfc822', name: 'x.eml' }, 'message'],
+		[{ type: 'application/octet-stream', name: 'x' }, 'other']
+	])('%j', (file, kind) => {
+		expect(attachmentKind(file)).toBe(kind);
+		expect(kindBits([file]) & kindBit(attachmentKind(file))).not.toBe(0);
 	});
 });

@@ -30,6 +30,8 @@ export interface MessageSummary {
 	receivedAt: Instant | undefined;
 	/** Identifier of the list (RFC 2919), empty where there is none. */
 	listId: string;
+	/** 1 important, 0 ordinary, -1 unimportant. */
+	importance: number;
 	attachments: AttachmentInfo[];
 	ownText: string;
 	quotedText: string;
@@ -69,6 +71,17 @@ export function readFlags(header: Header): Flags {
 }
 
 /**
+ * How important the sender says it is: Importance and Priority (RFC 4021), X-Priority (common practice: 1 and 2 high).
+ */
+export function readImportance(header: Header): number {
+	const importance = (fieldValue(header, 'importance') ?? fieldValue(header, 'priority') ?? '').trim().toLowerCase();
+	const number = Number.parseInt(fieldValue(header, 'x-priority') ?? '', 10);
+	if (['high', 'urgent'].includes(importance) || number === 1 || number === 2) return 1;
+	if (['low', 'non-urgent'].includes(importance) || number === 4 || number === 5) return -1;
+	return 0;
+}
+
+/**
  * Whether these bytes can be understood as a message: there has to be at least one header field that mail has.
  */
 export function isMessage(header: Header): boolean {
@@ -105,6 +118,7 @@ export async function summarise(bytes: Uint8Array): Promise<MessageSummary | und
 		sentAt,
 		receivedAt: parseReceived(field('received')),
 		listId: /<([^<>]{1,255})>/.exec(field('list-id') ?? '')?.[1]?.toLowerCase() ?? '',
+		importance: readImportance(header),
 		attachments: attachments(root),
 		ownText: own,
 		quotedText: attached ? `${quoted}\n${attached}` : quoted,

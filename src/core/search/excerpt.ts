@@ -53,7 +53,7 @@ function mark(text: string, ranges: [number, number][]): Stretch[] {
 export function markHits(text: string, phrases: readonly Phrase[], column: Column): Stretch[] {
 	const words = placedWords(text.slice(0, FURTHEST));
 	const ranges = phrases
-		.filter((phrase) => phrase.column === undefined || phrase.column === column)
+		.filter((phrase) => phrase.columns === undefined || phrase.columns.includes(column))
 		.flatMap((phrase) => occurrences(words, phrase))
 		.map(([first, last]) => [(words[first] as PlacedWord).start, (words[last] as PlacedWord).end] as [number, number])
 		.sort((a, b) => a[0] - b[0]);

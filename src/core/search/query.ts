@@ -1,26 +1,31 @@
 import { type CalendarDate, readDate } from '../calendar.ts';
+import { ATTACHMENT_KINDS, type AttachmentKind } from '../message/kinds.ts';
+import { readBytes } from '../weigh/units.ts';
 import { wordsOf } from './words.ts';
 
 /** The parts of a message that words are looked for in. */
-export type Column = 'subject' | 'sender' | 'recipients' | 'text' | 'quoted' | 'files';
+export type Column = 'subject' | 'sender' | 'recipients' | 'copied' | 'text' | 'quoted' | 'files';
 
 /** Words that stand beside each other in the message, the last one perhaps only begun. */
 export interface Phrase {
 	words: string[];
 	/** Undefined: anywhere. */
-	column: Column | undefined;
+	columns: readonly Column[] | undefined;
 	/** The last word may go on. */
 	prefix: boolean;
 }
 
-/** A question about messages. All of it has to be true of a message. */
-export interface Query {
-	phrases: Phrase[];
-	/** Received on this date or later (RFC 9051 6.4.4 SINCE). */
-	since: CalendarDate | undefined;
-	/** Received before this date (RFC 9051 6.4.4 BEFORE). */
-	before: CalendarDate | undefined;
-}
+/** What can be true of a message without a list of words. */
+export type Test =
+	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
+	| { kind: 'larger' | 'smaller'; bytes: number }
+	| { kind: 'flagged' | 'unread' | 'attached' }
+	| { kind: 'attachment-kind'; attachment: AttachmentKind }
+	| { kind: 'folder' | 'list'; text: string };
+
+/** A question about a message. */
+export type Query =
+	{ kind: 'words'; phrase: Phrase } | Test | { kind: 'and' | 'or'; parts: Query[] } | { kind: 'not'; part: Query };
 
 /** A query that cannot be understood, and where. */
 export class QueryError extends Error {
@@ -33,69 +38,218 @@ export class QueryError extends Error {
 	}
 }
 
-const TOKEN = /([a-z]+):(?=\s|$)|(?:([a-z]+):)?(?:"([^"]*)("?)|([^\s"]+))/giy;
-const COLUMNS: Record<string, Column> = { from: 'sender', subject: 'subject' };
+const COLUMNS: Record<string, readonly Column[]> = {
+	from: ['sender'],
+	to: ['recipients'],
+	cc: ['copied'],
+	subject: ['subject'],
+	body: ['text', 'quoted']
+};
+const DATES = ['since', 'before', 'on'] as const;
+const SIZES = ['larger', 'smaller'] as const;
+const STANDINGS = ['flagged', 'unread'] as const;
+const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'folder', 'list'];
 
-/**
- * Reads a query: words and `"phrases"`, `word*` for the beginning of a word, `from:`, `subject:`, `since:` and
- * `before:` with the meaning of the search keys of RFC 9051 section 6.4.4, save that whole words are compared instead of
- * parts of words. Case and accents do not count. A word before a colon that is no key is taken as a word.
- *
- * @throws QueryError where a key lacks its value, a date is no date or a quotation mark is not closed
- */
-export function readQuery(text: string): Query {
-	const query: Query = { phrases: [], since: undefined, before: undefined };
-	let at = 0;
-	while (at < text.length) {
-		if (/\s/.test(text[at] as string)) {
+interface Token {
+	kind: 'open' | 'close' | 'or' | 'not' | 'term';
+	at: number;
+	/** Key before the colon, in lower case; empty where there is none. */
+	key: string;
+	/** Offset of the value. */
+	valueAt: number;
+	value: string;
+	quoted: boolean;
+}
+
+const TERM = /([a-z]+):(?=[\s)]|$)|(?:([a-z]+):)?(?:"([^"]*)("?)|([^\s"()]+))/iy;
+
+function tokens(text: string): Token[] {
+	const found: Token[] = [];
+	for (let at = 0; at < text.length;) {
+		const character = text[at] as string;
+		if (/\s/.test(character)) {
 			at++;
 			continue;
 		}
-		TOKEN.lastIndex = at;
-		const token = TOKEN.exec(text);
-		if (!token) {
+		if (character === '(' || character === ')') {
+			found.push({
+				kind: character === '(' ? 'open' : 'close',
+				at,
+				key: '',
+				valueAt: at,
+				value: character,
+				quoted: false
+			});
 			at++;
 			continue;
 		}
-		const [whole, bareKey, key = '', quoted, closing, bare = ''] = token;
-		const name = (bareKey ?? key).toLowerCase();
-		const isDate = name === 'since' || name === 'before';
-		const value = quoted ?? bare;
-		if (quoted !== undefined && !closing)
+		TERM.lastIndex = at;
+		const [whole = character, lonely, key = '', quotedText, closing, bare = ''] = TERM.exec(text) ?? [];
+		if (quotedText !== undefined && !closing)
 			throw new QueryError('A quotation mark is not closed', at + whole.indexOf('"'));
-		if ((isDate || COLUMNS[name]) && value.trim() === '')
-			throw new QueryError(`"${name}:" needs ${isDate ? 'a date' : 'words'} behind it`, at + name.length + 1);
-		if (isDate) setDate(query, name, value, at + name.length + 1);
-		else if (COLUMNS[name]) addPhrase(query, value, COLUMNS[name], quoted !== undefined);
-		else addPhrase(query, key ? `${key} ${value}` : (bareKey ?? value), undefined, quoted !== undefined);
+		const value = quotedText ?? bare;
+		const name = (lonely ?? key).toLowerCase();
+		const isKey = KEYS.includes(name);
+		const operator = whole === 'or' || whole === 'not' ? whole : 'term';
+		found.push({
+			kind: operator,
+			at,
+			key: isKey ? name : '',
+			valueAt: isKey ? at + name.length + 1 : at,
+			value: isKey ? value : [lonely ?? key, value].filter(Boolean).join(' '),
+			quoted: quotedText !== undefined
+		});
 		at += whole.length;
 	}
-	return query;
+	return found;
 }
 
-function setDate(query: Query, name: 'since' | 'before', value: string, at: number): void {
-	const date = readDate(value);
-	if (!date) throw new QueryError(`"${value}" is no date; write 2024-03-01, 2024-03 or 2024`, at);
-	const other = query[name];
-	// both have to be true
-	query[name] = other === undefined || (name === 'since' ? date > other : date < other) ? date : other;
-}
-
-function addPhrase(query: Query, value: string, column: Column | undefined, quoted: boolean): void {
+function phraseOf(value: string, columns: readonly Column[] | undefined, prefix: boolean): Query {
 	const words = wordsOf(value);
-	if (words.length > 0) query.phrases.push({ words, column, prefix: !quoted && value.endsWith('*') });
+	return words.length === 0 ? { kind: 'and', parts: [] } : { kind: 'words', phrase: { words, columns, prefix } };
+}
+
+function attachmentTest(value: string, prefix: boolean): Query {
+	const asked = value.toLowerCase();
+	if (asked === 'any') return { kind: 'attached' };
+	const kind = ATTACHMENT_KINDS.find((name) => name === asked);
+	return kind ? { kind: 'attachment-kind', attachment: kind } : phraseOf(value, ['files'], prefix);
+}
+
+function termOf({ key, value, valueAt, quoted }: Token): Query {
+	const prefix = !quoted && value.endsWith('*');
+	if (key === '') {
+		const standing = quoted ? undefined : STANDINGS.find((name) => name === value.toLowerCase());
+		return standing ? { kind: standing } : phraseOf(value, undefined, prefix);
+	}
+	const date = DATES.find((name) => name === key);
+	const size = SIZES.find((name) => name === key);
+	if (value.trim() === '')
+		throw new QueryError(`"${key}:" needs ${date ? 'a date' : size ? 'a size' : 'words'} behind it`, valueAt);
+	if (date) {
+		const read = readDate(value);
+		if (!read) throw new QueryError(`"${value}" is no date; write 2024-03-01, 2024-03 or 2024`, valueAt);
+		return { kind: date, date: read };
+	}
+	if (size) {
+		const bytes = readBytes(value);
+		if (bytes === undefined) throw new QueryError(`"${value}" is no size; write 5MB or 200kB`, valueAt);
+		return { kind: size, bytes };
+	}
+	if (key === 'attachment') return attachmentTest(value, prefix);
+	if (key === 'folder' || key === 'list') return { kind: key, text: value.trim() };
+	return phraseOf(value, COLUMNS[key], prefix);
+}
+
+/* query = all ("or" all)*;  all = one+;  one = "not" one | "(" query ")" | term */
+class Reader {
+	#tokens: Token[];
+	#end: number;
+	#next = 0;
+
+	constructor(text: string) {
+		this.#tokens = tokens(text);
+		this.#end = text.length;
+	}
+
+	whole(): Query {
+		if (this.#tokens.length === 0) return { kind: 'and', parts: [] };
+		const query = this.#any();
+		const left = this.#tokens[this.#next];
+		if (left) throw new QueryError('A bracket is closed that was not opened', left.at);
+		return query;
+	}
+
+	#peek(kind: Token['kind']): boolean {
+		return this.#tokens[this.#next]?.kind === kind;
+	}
+
+	#any(): Query {
+		const parts = [this.#all()];
+		while (this.#peek('or')) {
+			this.#next++;
+			parts.push(this.#all());
+		}
+		return parts.length === 1 ? (parts[0] as Query) : { kind: 'or', parts };
+	}
+
+	#all(): Query {
+		const parts: Query[] = [];
+		while (this.#next < this.#tokens.length && !this.#peek('or') && !this.#peek('close')) parts.push(this.#one());
+		if (parts.length === 0) {
+			const found = this.#tokens[this.#next];
+			throw new QueryError(
+				found?.kind === 'or'
+					? '"or" stands between two things'
+					: found
+						? 'There is nothing in the brackets'
+						: 'Something is missing here',
+				found?.at ?? this.#end
+			);
+		}
+		return parts.length === 1 ? (parts[0] as Query) : { kind: 'and', parts };
+	}
+
+	#one(): Query {
+		const token = this.#tokens[this.#next++] as Token;
+		if (token.kind === 'term') return termOf(token);
+		if (token.kind === 'not') {
+			if (this.#next >= this.#tokens.length || this.#peek('or') || this.#peek('close'))
+				throw new QueryError('"not" needs something behind it', token.at);
+			return { kind: 'not', part: this.#one() };
+		}
+		const inner = this.#any();
+		if (!this.#peek('close')) throw new QueryError('A bracket is not closed', token.at);
+		this.#next++;
+		return inner;
+	}
+}
+
+/* Brackets deeper than this are somebody's joke. */
+const DEEPEST = 50;
+
+/**
+ * Reads a query. Words have to be in the message, whole, in any order; `"words in a row"`, `word*` for the beginning of a
+ * word; `not`, `or` and brackets; the keys have the meaning of the search keys of RFC 9051 section 6.4.4, save that whole
+ * words are compared instead of parts of words. Case and accents do not count. A word before a colon that is no key is a
+ * word.
+ *
+ * @param typing the person is still writing: the last word may go on
+ * @throws QueryError that says where it is wrong
+ */
+export function readQuery(text: string, { typing = false } = {}): Query {
+	let depth = 0;
+	for (const [at, character] of [...text].entries()) {
+		depth += character === '(' ? 1 : character === ')' ? -1 : 0;
+		if (depth > DEEPEST) throw new QueryError('The brackets nest too deeply', at);
+	}
+	const begun = typing && /[\p{L}\p{N}]$/u.test(text) && !/(^|[\s(])(or|not)$/.test(text);
+	return new Reader(begun ? `${text}*` : text).whole();
 }
 
 /** Whether the query asks for nothing, and so for everything. */
 export function isEmpty(query: Query): boolean {
-	return query.phrases.length === 0 && query.since === undefined && query.before === undefined;
+	return query.kind === 'and' && query.parts.every(isEmpty);
 }
 
-/** The query's words for SQLite's full-text index (its MATCH expression), undefined where it has none. */
+/** The phrases that a message found can have: to be marked in it. */
+export function phrasesOf(query: Query): Phrase[] {
+	if (query.kind === 'words') return [query.phrase];
+	return query.kind === 'and' || query.kind === 'or' ? query.parts.flatMap(phrasesOf) : [];
+}
+
+/**
+ * A query of words, `and` and `or` alone as an expression for SQLite's full-text index (its MATCH).
+ *
+ * @returns undefined where the query asks for anything else
+ */
 export function matchExpression(query: Query): string | undefined {
-	const terms = query.phrases.map(({ words, column, prefix }) => {
+	if (query.kind === 'words') {
+		const { words, columns, prefix } = query.phrase;
 		const phrase = `"${words.join(' ').replaceAll('"', '')}"${prefix ? ' *' : ''}`;
-		return column ? `${column} : ${phrase}` : phrase;
-	});
-	return terms.length > 0 ? terms.join(' AND ') : undefined;
+		return columns ? `{${columns.join(' ')}} : ${phrase}` : phrase;
+	}
+	if ((query.kind !== 'and' && query.kind !== 'or') || query.parts.length === 0) return undefined;
+	const parts = query.parts.map(matchExpression);
+	return parts.includes(undefined) ? undefined : `(${parts.join(query.kind === 'and' ? ' AND ' : ' OR ')})`;
 }

@@ -22,6 +22,8 @@ export interface NewItem {
 	flagged: boolean;
 	draft: boolean;
 	attachments: number;
+	/** Bits of core/message/kinds. */
+	attachmentKinds: number;
 	correspondentId: number;
 	organisationId: number;
 	/** From when the bin counts its days. */
@@ -46,6 +48,7 @@ function itemRow(item: NewItem): unknown[] {
 		flag(item.flagged),
 		flag(item.draft),
 		item.attachments,
+		item.attachmentKinds,
 		item.correspondentId,
 		item.organisationId,
 		item.binnedOn ?? null
@@ -62,8 +65,8 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 	const added = await rows<{ id: number }>(
 		db,
 		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
-			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, correspondent_id, organisation_id,
-			binned_on) VALUES ${placeholders(items.length, 18)}
+			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id, organisation_id,
+			binned_on) VALUES ${placeholders(items.length, 19)}
 		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`,
 		items.flatMap(itemRow)
 	);

@@ -38,6 +38,7 @@ function messageRow({ contentId, summary }: NewMessage): unknown[] {
 		addressList([...summary.to, ...summary.cc]).slice(0, LONGEST_RECIPIENTS),
 		summary.sentAt ?? null,
 		summary.listId,
+		summary.importance,
 		JSON.stringify(attachments)
 	];
 }
@@ -47,7 +48,8 @@ function wordsRow(id: number, { summary }: NewMessage): unknown[] {
 		id,
 		summary.subject,
 		addressList([summary.from]),
-		addressList([...summary.to, ...summary.cc]).slice(0, LONGEST_RECIPIENTS),
+		addressList(summary.to).slice(0, LONGEST_RECIPIENTS),
+		addressList(summary.cc).slice(0, LONGEST_RECIPIENTS),
 		summary.ownText,
 		summary.quotedText,
 		summary.attachments.map(({ name }) => name).join('\n')
@@ -65,7 +67,7 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 	const added = await rows<{ id: number; content_id: number }>(
 		db,
 		`INSERT INTO message (content_id, message_id, reference_ids, subject, from_name, from_address, recipients, sent_at,
-			list_id, attachments) VALUES ${placeholders(once.length, 10)}
+			list_id, importance, attachments) VALUES ${placeholders(once.length, 11)}
 		 ON CONFLICT (content_id) DO NOTHING RETURNING id, content_id`,
 		once.flatMap(messageRow)
 	);
@@ -77,7 +79,7 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 	if (words.length > 0)
 		await change(
 			db,
-			`INSERT INTO words (rowid, subject, sender, recipients, text, quoted, files) VALUES ${placeholders(words.length, 7)}`,
+			`INSERT INTO words (rowid, subject, sender, recipients, copied, text, quoted, files) VALUES ${placeholders(words.length, 8)}`,
 			words.flat()
 		);
 	if (ids.size < once.length) {

@@ -1,4 +1,6 @@
+import { kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
+import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { row, rows } from './rows.ts';
 
@@ -30,7 +32,9 @@ export const SORTS = {
 	oldest: 'item.received_on, item.received_at, item.id',
 	largest: 'item.bytes DESC, item.id DESC',
 	sender: 'message.from_address, item.received_on DESC, item.id DESC',
-	subject: 'message.subject COLLATE NOCASE, item.received_on DESC, item.id DESC'
+	subject: 'message.subject COLLATE NOCASE, item.received_on DESC, item.id DESC',
+	importance: 'message.importance DESC, item.flagged DESC, item.received_on DESC, item.id DESC',
+	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC'
 } as const;
 export type Sort = keyof typeof SORTS;
 
@@ -41,23 +45,93 @@ export interface Search {
 	states: readonly string[];
 }
 
+interface Condition {
+	sql: string;
+	bindings: unknown[];
+}
+
+const both = (parts: Condition[], word: 'AND' | 'OR', none: string): Condition => ({
+	sql: parts.length === 0 ? none : `(${parts.map(({ sql }) => sql).join(` ${word} `)})`,
+	bindings: parts.flatMap(({ bindings }) => bindings)
+});
+
+const escapeLike = (text: string) => text.replace(/[\\%_]/g, '\\$&');
+
+/* A part of a query as a condition on an item. Each is true or false, never null: `not` turns it round. */
+function condition(query: Query): Condition {
+	switch (query.kind) {
+		case 'words':
+			return {
+				sql: `item.message_id IN (SELECT rowid FROM words WHERE words MATCH ?)`,
+				bindings: [matchExpression(query)]
+			};
+		case 'and':
+			return both(query.parts.map(condition), 'AND', '1');
+		case 'or':
+			return both(query.parts.map(condition), 'OR', '0');
+		case 'not': {
+			const { sql, bindings } = condition(query.part);
+			return { sql: `NOT ${sql}`, bindings };
+		}
+		case 'since':
+			return { sql: `ifnull(item.received_on >= ?, 0)`, bindings: [query.date] };
+		case 'before':
+			return { sql: `ifnull(item.received_on < ?, 0)`, bindings: [query.date] };
+		case 'on':
+			return { sql: `ifnull(item.received_on = ?, 0)`, bindings: [query.date] };
+		case 'larger':
+			return { sql: `item.bytes > ?`, bindings: [query.bytes] };
+		case 'smaller':
+			return { sql: `item.bytes < ?`, bindings: [query.bytes] };
+		case 'flagged':
+			return { sql: `item.flagged = 1`, bindings: [] };
+		case 'unread':
+			return { sql: `ifnull(item.seen = 0, 0)`, bindings: [] };
+		case 'attached':
+			return { sql: `item.attachments > 0`, bindings: [] };
+		case 'attachment-kind':
+			return { sql: `(item.attachment_kinds & ?) <> 0`, bindings: [kindBit(query.attachment)] };
+		case 'folder':
+			return inFolder(query.text);
+		case 'list':
+			return {
+				sql: `item.message_id IN (SELECT id FROM message WHERE list_id <> '' AND list_id LIKE ? ESCAPE '\\')`,
+				bindings: [`%${escapeLike(query.text.toLowerCase())}%`]
+			};
+	}
+}
+
+/* The folder with that name anywhere in a path, and what lies below it; archived items by the folder they came from. */
+function inFolder(text: string): Condition {
+	const keys = text.split('/').map(nameKey).filter(Boolean);
+	const last = keys.at(-1) ?? '';
+	const above = keys.slice(0, -1).reverse();
+	const joins = above.map(
+		(_, n) =>
+			`JOIN folder above${n} ON above${n}.id = ${n === 0 ? 'folder' : `above${n - 1}`}.parent_id AND above${n}.name_key = ?`
+	);
+	const folders = `WITH RECURSIVE wanted (id) AS (
+		SELECT folder.id FROM folder ${joins.join(' ')} WHERE folder.name_key = ?
+		UNION SELECT folder.id FROM folder JOIN wanted ON folder.parent_id = wanted.id
+	) SELECT id FROM wanted`;
+	return { sql: `item.folder_id IN (${folders})`, bindings: [...above, last] };
+}
+
+/* What stands at the top of a query and is words alone becomes one MATCH, so that its rank counts; the rest is tested. */
 function conditions({ query, mailboxId, states }: Search): { from: string; where: string; bindings: unknown[] } {
-	const match = matchExpression(query);
-	const where = [`item.state IN (SELECT value FROM json_each(?))`];
-	const bindings: unknown[] = [JSON.stringify(states)];
-	const also = (sql: string, value: unknown) => {
-		if (value === undefined) return;
-		where.push(sql);
-		bindings.push(value);
-	};
-	also(`words MATCH ?`, match);
-	also(`item.mailbox_id = ?`, mailboxId);
-	also(`item.received_on >= ?`, query.since);
-	also(`item.received_on < ?`, query.before);
+	const parts = query.kind === 'and' ? query.parts : [query];
+	const matches = parts.map(matchExpression).filter((match) => match !== undefined);
+	const tests = parts.filter((part) => matchExpression(part) === undefined).map(condition);
+	const where: Condition[] = [
+		{ sql: `item.state IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(states)] },
+		...(matches.length > 0 ? [{ sql: `words MATCH ?`, bindings: [matches.join(' AND ')] }] : []),
+		...(mailboxId === undefined ? [] : [{ sql: `item.mailbox_id = ?`, bindings: [mailboxId] }]),
+		...tests
+	];
 	return {
-		from: match === undefined ? `item` : `words CROSS JOIN item ON item.message_id = words.rowid`,
-		where: where.join(' AND '),
-		bindings
+		from: matches.length > 0 ? `words CROSS JOIN item ON item.message_id = words.rowid` : `item`,
+		where: where.map(({ sql }) => sql).join(' AND '),
+		bindings: where.flatMap(({ bindings }) => bindings)
 	};
 }
 

@@ -1,4 +1,4 @@
-import { type Column, isEmpty, type Phrase, QueryError, readQuery } from '../../../core/search/query.ts';
+import { type Column, isEmpty, type Phrase, phrasesOf, QueryError, readQuery } from '../../../core/search/query.ts';
 import { excerpt, markHits, type Stretch } from '../../../core/search/excerpt.ts';
 import { readBody } from '../../../core/message/body.ts';
 import { divideText } from '../../../core/message/quoted.ts';
@@ -27,6 +27,8 @@ export interface FindInput {
 	sort?: Sort | undefined;
 	limit: number;
 	offset?: number | undefined;
+	/** The person is still writing: the last word may go on. */
+	typing?: boolean | undefined;
 }
 
 /** A message found, with what was found in it. */
@@ -45,10 +47,14 @@ export interface FindResult {
 }
 
 /** Reads a query for a person: what is wrong with it becomes a refusal that says where. */
-async function toSearch(context: Context, input: Pick<FindInput, 'query' | 'mailbox' | 'states'>): Promise<Search> {
+async function toSearch(context: Context, input: Omit<FindInput, 'limit'>): Promise<Search> {
 	const mailbox = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
 	try {
-		return { query: readQuery(input.query), mailboxId: mailbox?.id, states: input.states ?? ['live', 'archived'] };
+		return {
+			query: readQuery(input.query, { typing: input.typing ?? false }),
+			mailboxId: mailbox?.id,
+			states: input.states ?? ['live', 'archived']
+		};
 	} catch (error) {
 		if (!(error instanceof QueryError)) throw error;
 		throw new Refusal('bad-input', `${error.message} (at character ${error.at + 1} of the query).`, { cause: error });
@@ -94,19 +100,17 @@ async function toHit(context: Context, found: Found, phrases: readonly Phrase[])
 /** Finds messages by a query. @throws Refusal */
 export async function find(context: Context, input: FindInput): Promise<FindResult> {
 	const search = await toSearch(context, input);
-	const sort = input.sort ?? (search.query.phrases.length > 0 ? 'relevance' : 'newest');
+	const phrases = phrasesOf(search.query);
+	const sort = input.sort ?? (isEmpty(search.query) || phrases.length === 0 ? 'newest' : 'relevance');
 	const counted = await countItems(context.db, search);
 	const found = await findItems(context.db, search, sort, input.limit, input.offset ?? 0);
 	const hits: Hit[] = [];
-	for (const item of found) hits.push(await toHit(context, item, isEmpty(search.query) ? [] : search.query.phrases));
+	for (const item of found) hits.push(await toHit(context, item, phrases));
 	return { total: Math.min(counted, COUNTED_AT_MOST), totalIsMore: counted > COUNTED_AT_MOST, hits };
 }
 
 /** The ids of everything that a query finds, some thousands at a time. */
-export async function* findAllIds(
-	context: Context,
-	input: Pick<FindInput, 'query' | 'mailbox' | 'states'>
-): AsyncGenerator<number[]> {
+export async function* findAllIds(context: Context, input: Omit<FindInput, 'limit'>): AsyncGenerator<number[]> {
 	const search = await toSearch(context, input);
 	for (let after = 0; ;) {
 		const ids = await foundIdsBehind(context.db, search, after, 1_000);

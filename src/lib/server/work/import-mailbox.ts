@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
 import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
+import { kindBits } from '../../../core/message/kinds.ts';
 import { type MessageSummary, ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Db, inTransaction } from '../database/open.ts';
@@ -193,6 +194,7 @@ async function storeBatch(
 		for (const [at, { piece, parsed, summary }] of readable.entries()) {
 			const received = receivedOf(context, piece, summary);
 			const person = people.get(summary.from.address) as Correspondent;
+			const files = summary.attachments.filter(({ inline }) => !inline);
 			const place = await placeOf(db, target.mailboxId, folders.get(piece.folderPath) as Place, piece.trashed);
 			items.push({
 				...place,
@@ -203,7 +205,8 @@ async function storeBatch(
 				dateInDoubt: received.inDoubt,
 				bytes: parsed.packed.rawBytes,
 				...(piece.flags ?? summary.flags),
-				attachments: summary.attachments.filter(({ inline }) => !inline).length,
+				attachments: files.length,
+				attachmentKinds: kindBits(files),
 				correspondentId: person.id,
 				organisationId: person.organisationId,
 				binnedOn: place.state === 'binned' ? today(context) : undefined

@@ -27,9 +27,11 @@ const statements = [
 		recipients TEXT NOT NULL,
 		sent_at INTEGER,
 		list_id TEXT NOT NULL,
+		importance INTEGER NOT NULL,
 		attachments TEXT NOT NULL
 	) STRICT`,
 	`CREATE INDEX message_by_message_id ON message (message_id)`,
+	`CREATE INDEX message_by_list ON message (list_id) WHERE list_id <> ''`,
 
 	`CREATE TABLE organisation (id INTEGER PRIMARY KEY, domain TEXT NOT NULL UNIQUE) STRICT`,
 	`CREATE TABLE correspondent (
@@ -79,6 +81,7 @@ const statements = [
 		flagged INTEGER NOT NULL DEFAULT 0,
 		draft INTEGER NOT NULL DEFAULT 0,
 		attachments INTEGER NOT NULL DEFAULT 0,
+		attachment_kinds INTEGER NOT NULL DEFAULT 0,
 		correspondent_id INTEGER NOT NULL REFERENCES correspondent (id),
 		organisation_id INTEGER NOT NULL REFERENCES organisation (id),
 		binned_on TEXT,

@@ -8,7 +8,7 @@ export { down } from './forward.ts';
    'delete' command with the original text, for which secure-delete is on (invariant 12). */
 const statements = [
 	`CREATE VIRTUAL TABLE words USING fts5(
-		subject, sender, recipients, text, quoted, files,
+		subject, sender, recipients, copied, text, quoted, files,
 		content = '', tokenize = 'unicode61 remove_diacritics 2'
 	)`,
 	`INSERT INTO words (words, rank) VALUES ('secure-delete', 1)`
