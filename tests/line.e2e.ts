@@ -161,6 +161,28 @@ test('finds an archived message, opens it safely, and puts it back', async ({ pa
 	expect(requested.filter((url) => url.includes('evil'))).toEqual([]);
 });
 
+test('finds while one writes, and chooses across pages', async ({ page }) => {
+	await visit(page, '/m/1/archive?where=archived');
+	await page.getByLabel('Words in subject, text and names').pressSequentially('ramp lim');
+	await expect(page.getByTestId('total')).toContainText('30 messages found, page 1 of 2');
+	await page
+		.getByRole('checkbox', { name: /^Choose Ramp/ })
+		.first()
+		.check();
+	await page.getByRole('link', { name: 'Next page' }).click();
+	await expect(page.getByTestId('total')).toContainText('page 2 of 2');
+	await page
+		.getByRole('checkbox', { name: /^Choose Ramp/ })
+		.first()
+		.check();
+	await expect(page.getByRole('button', { name: 'Restore 2 messages' })).toBeEnabled();
+	await page.getByRole('button', { name: 'Choose all 30' }).click();
+	await page.getByRole('button', { name: 'Restore 30 messages' }).click();
+	await expect(page.getByTestId('restored')).toContainText('30 messages restored to where they came from');
+	await slip(page).getByRole('button', { name: 'Take back 30 messages' }).click();
+	await expect(slip(page)).toContainText('30 messages are as before');
+});
+
 test('a wrong query says where, and nothing found says what to do', async ({ page }) => {
 	await visit(page, '/m/1/archive?q=since%3Ayesterday');
 	await expect(page.getByRole('alert')).toContainText('"yesterday" is no date');

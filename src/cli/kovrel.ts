@@ -196,7 +196,7 @@ command<{ mailbox: string; before: string; folder?: string; dryRun?: boolean }>(
 
 command<{ mailbox?: string; limit: string }>(
 	'search <query>',
-	'find archived and live messages: words, "phrases", from:, subject:, since:, before:',
+	'find archived and live messages: words, "phrases", begin*, not, or, brackets, and the keys of docs/guide.md',
 	(c) => c.option('--mailbox <name>', 'only in this mailbox').option('--limit <n>', 'messages to show', '20'),
 	async (context, { mailbox, limit }, query = '') => {
 		const shown = Number(limit);

@@ -106,12 +106,10 @@ const leaf: fc.Arbitrary<Case> = fc.oneof(
 		query: `${word.slice(0, 3)}*`,
 		matches: (m: Plain) => fieldsOf(m).some((field) => hasPhrase(field, word.slice(0, 3), true))
 	})),
-	fc
-		.tuple(someWord, someWord)
-		.map(([a, b]) => ({
-			query: `"${a} ${b}"`,
-			matches: (m: Plain) => fieldsOf(m).some((field) => hasPhrase(field, `${a} ${b}`))
-		})),
+	fc.tuple(someWord, someWord).map(([a, b]) => ({
+		query: `"${a} ${b}"`,
+		matches: (m: Plain) => fieldsOf(m).some((field) => hasPhrase(field, `${a} ${b}`))
+	})),
 	fc
 		.tuple(
 			fc.constantFrom<['from' | 'to' | 'cc' | 'subject', keyof Plain]>(

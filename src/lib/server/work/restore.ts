@@ -2,6 +2,7 @@ import type { Left } from '../../../core/docket/effects.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
+import { findAllIds, type FindInput } from './find.ts';
 import { itemsByMailbox, prepareRestoring } from './prepare-docket.ts';
 
 /** What was restored. */
@@ -31,4 +32,15 @@ export async function restore(context: Context, input: { ids: number[] }): Promi
 		result.dockets.push(outcome.docket);
 	}
 	return result;
+}
+
+/**
+ * Restores everything that a query finds, not only what a page shows.
+ *
+ * @throws Refusal
+ */
+export async function restoreFound(context: Context, input: Omit<FindInput, 'limit'>): Promise<RestoreResult> {
+	const ids: number[] = [];
+	for await (const found of findAllIds(context, input)) ids.push(...found);
+	return restore(context, { ids });
 }

@@ -9,7 +9,7 @@ import { setQuota } from './mailboxes.ts';
 import { currentDocket, dropDocket, pastDockets, prepareArchiving, showDocket } from './prepare-docket.ts';
 import { readAttachment, readHtml, readMessage, readOddity, readRaw } from './read-message.ts';
 import { readLedger } from './read-ledger.ts';
-import { restore } from './restore.ts';
+import { restore, restoreFound } from './restore.ts';
 import { verifyArchive } from './verify-archive.ts';
 import { listWeights, weighMailbox } from './weigh.ts';
 
@@ -40,6 +40,7 @@ export const changes = {
 	prepareArchiving,
 	dropDocket,
 	restore,
+	restoreFound,
 	beginJob,
 	finishJob,
 	jobsToResume,

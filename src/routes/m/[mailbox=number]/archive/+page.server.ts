@@ -5,19 +5,26 @@ import { answered, attempted } from '$lib/server/answers.ts';
 
 const PAGE = 25;
 
+const ORDERS = ['relevance', 'newest', 'oldest', 'largest', 'sender', 'subject', 'importance', 'attachments'] as const;
+
 interface Asked {
 	q: string;
 	where: 'archived' | 'everywhere' | 'binned';
-	sort: 'relevance' | 'newest' | 'oldest' | 'largest' | 'sender' | 'subject' | '';
+	sort: (typeof ORDERS)[number] | '';
 	all: string;
 	page: number;
+	/** Set while the person is still writing. */
+	typing: string;
 }
 
 const askedSchema = Joi.object<Asked>({
 	q: Joi.string().allow('').max(1000).default(''),
 	where: Joi.string().valid('archived', 'everywhere', 'binned').default('everywhere'),
-	sort: Joi.string().valid('relevance', 'newest', 'oldest', 'largest', 'sender', 'subject', '').default(''),
+	sort: Joi.string()
+		.valid(...ORDERS, '')
+		.default(''),
 	all: Joi.string().allow('').default(''),
+	typing: Joi.string().allow('').default(''),
 	page: Joi.number().integer().min(1).max(10_000).default(1)
 });
 
@@ -26,7 +33,14 @@ const STATES = { archived: ['archived'], everywhere: ['live', 'archived', 'binne
 export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const { value, error } = askedSchema.validate(Object.fromEntries(url.searchParams), { stripUnknown: true });
 	const asked: Asked = error
-		? { q: url.searchParams.get('q')?.slice(0, 1000) ?? '', where: 'everywhere', sort: '', all: '', page: 1 }
+		? {
+				q: url.searchParams.get('q')?.slice(0, 1000) ?? '',
+				where: 'everywhere',
+				sort: '',
+				all: '',
+				page: 1,
+				typing: ''
+			}
 		: value;
 	const { mailbox } = await answered(
 		locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who)
@@ -37,6 +51,7 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 			{
 				query: asked.q,
 				mailbox: asked.all ? undefined : mailbox.name,
+				typing: asked.typing !== '',
 				states: [...STATES[asked.where]],
 				sort: asked.sort || undefined,
 				limit: PAGE,
@@ -56,11 +71,31 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 
 const restoreSchema = Joi.array().items(Joi.number().integer().positive()).min(1).max(10_000);
 
+const everythingSchema = Joi.object<{ q: string; typing: string; mailbox: string; where: 'archived' | 'binned' }>({
+	typing: Joi.string().allow('').required(),
+	where: Joi.string().valid('archived', 'binned').required(),
+	q: Joi.string().allow('').max(1000).required(),
+	mailbox: Joi.string().allow('').max(200).required()
+}).unknown();
+
 export const actions: Actions = {
 	restore: async ({ locals, request }) => {
-		const { error, value } = restoreSchema.validate((await request.formData()).getAll('id'));
-		if (error) return fail(400, { message: 'Choose the messages to restore first. Nothing was done.' });
-		const restored = await attempted(locals.office.change('restore', { ids: value as number[] }, locals.who));
+		const { office, who } = locals;
+		const data = await request.formData();
+		const chosen = restoreSchema.validate(data.getAll('id'));
+		const everything = everythingSchema.validate(Object.fromEntries(data));
+		if (data.has('everything') ? everything.error : chosen.error)
+			return fail(400, { message: 'Choose the messages to restore first. Nothing was done.' });
+		const { q: query, typing, mailbox, where } = everything.value ?? {};
+		const restored = await attempted(
+			data.has('everything')
+				? office.change(
+						'restoreFound',
+						{ query, typing: typing !== '', mailbox: mailbox || undefined, states: [where] },
+						who
+					)
+				: office.change('restore', { ids: chosen.value as number[] }, who)
+		);
 		return 'refused' in restored ? fail(restored.status, { message: restored.refused }) : { restored: restored.done };
 	}
 };

@@ -3,6 +3,7 @@
 	import SearchIcon from '@lucide/svelte/icons/search';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import Marked from '$lib/components/Marked.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
@@ -15,18 +16,22 @@
 	let { data, form } = $props();
 
 	let chosen = $state<number[]>([]);
+	/* all that match, not only what is shown */
+	let everything = $state(false);
 	let open = $state<number>();
 	let restoring = $state(false);
 	let searchForm = $state<HTMLFormElement>();
 
 	const hits = $derived(data.found?.hits ?? []);
-	const restorable = $derived(hits.filter(({ id, state }) => chosen.includes(id) && state !== 'live'));
+	const toRestore = $derived(everything ? (data.found?.total ?? 0) : chosen.length);
 	const pages = $derived(Math.ceil((data.found?.total ?? 0) / data.pageSize));
 
-	// the choice is of what is shown
+	// a choice reaches across the pages of one query, and ends with it
+	const question = $derived(JSON.stringify([data.asked.q, data.asked.where, data.asked.all]));
 	$effect(() => {
-		void data.found;
+		void question;
 		chosen = [];
+		everything = false;
 	});
 
 	function pageHref(to: number): string {
@@ -37,6 +42,32 @@
 
 	const submit = () => searchForm?.requestSubmit();
 
+	const KEYS = [
+		['ramp limit', 'both words, anywhere: subject, text, names, names of files; case and accents do not count'],
+		['"ramp limit"', 'the words in a row'],
+		['ramp*', 'words that begin so'],
+		['ramp or (quay not light)', 'one or the other; not the word behind "not"; brackets'],
+		['from: to: cc: subject: body:', 'words in that place only'],
+		['since:2024-03-01 before:2025 on:2024-03-04', 'received on that day or later, before it, on it'],
+		['larger:5MB smaller:200kB', 'by size'],
+		['attachment:any', 'with a file; also image, pdf, document, sheet, calendar, message, packed, sound, film'],
+		['attachment:roster*', 'with a file of that name'],
+		['folder:Vessels list:harbourtimes', 'in that folder or below it; from that mailing list'],
+		['flagged unread', 'with that standing']
+	];
+
+	/* The page follows what is written, without an entry in the browser's history for each letter. */
+	let typing: ReturnType<typeof setTimeout> | undefined;
+	function onType(event: Event & { currentTarget: HTMLInputElement }) {
+		clearTimeout(typing);
+		const address = new URL(page.url);
+		address.searchParams.set('q', event.currentTarget.value);
+		address.searchParams.set('typing', '1');
+		address.searchParams.delete('page');
+		typing = setTimeout(() => void goto(address, { keepFocus: true, noScroll: true, replaceState: true }), 250);
+	}
+	$effect(() => () => clearTimeout(typing));
+
 	const submitRestore: SubmitFunction = () => {
 		restoring = true;
 		return async ({ update }) => {
@@ -46,12 +77,18 @@
 		};
 	};
 
+	/* Kept by id, as a group bound to the checkboxes would forget those of other pages. */
+	function choose(id: number) {
+		chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
+	}
+
 	/* Space chooses the row, Enter opens it, the arrows walk. */
 	function onRowKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, id: number) {
 		if (event.target !== event.currentTarget) return;
 		const step =
 			event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
-		if (event.key === ' ') chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
+		const isLive = hits.find((hit) => hit.id === id)?.state === 'live';
+		if (event.key === ' ' && !isLive && !everything) choose(id);
 		else if (event.key === 'Enter') open = id;
 		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
 		else return;
@@ -70,6 +107,7 @@
 			type="search"
 			name="q"
 			value={data.asked.q}
+			oninput={onType}
 			placeholder="ramp &quot;car deck&quot; from:northfuel since:2023-01-01"
 			aria-describedby="keys"
 		/>
@@ -91,6 +129,8 @@
 			<option value="largest">largest first</option>
 			<option value="sender">by sender</option>
 			<option value="subject">by subject</option>
+			<option value="importance">important first</option>
+			<option value="attachments">most attached first</option>
 		</select>
 	</label>
 	<label class="flex items-center gap-2 pb-1.5"
@@ -98,10 +138,18 @@
 	>
 	<button class="act"><SearchIcon size={16} aria-hidden="true" /> Find</button>
 </form>
-<p id="keys" class="text-ink-soft mt-1 text-sm">
-	<code>from:</code> sender, <code>subject:</code>, <code>since:</code> and <code>before:</code> a date,
-	<code>"words in a row"</code>, <code>begin*</code>. Case and accents do not count.
-</p>
+<details id="keys" class="text-ink-soft mt-1 text-sm">
+	<summary class="cursor-pointer">
+		<code>from:</code> <code>to:</code> <code>subject:</code> <code>since:</code> <code>before:</code>
+		<code>attachment:</code> <code>"in a row"</code> <code>begin*</code> <code>not</code> <code>or</code> … what can be written
+	</summary>
+	<table class="sheet mt-2">
+		<thead><tr><th>Write</th><th>To find</th></tr></thead>
+		<tbody>
+			{#each KEYS as [written, found] (written)}<tr><td><code>{written}</code></td><td>{found}</td></tr>{/each}
+		</tbody>
+	</table>
+</details>
 
 <div class="mt-3 flex flex-col gap-2">
 	<Refused message={data.refused ?? form?.message} />
@@ -124,11 +172,26 @@
 					: ''}{#if pages > 1}, page {data.asked.page} of {showCount(pages)}{/if}
 			</p>
 			<span class="text-ink-soft text-sm">↑ ↓ walk, space chooses, Enter opens</span>
-			<button class="act" disabled={restorable.length === 0 || restoring}>
-				{restorable.length === 0 ? 'Restore' : `Restore ${showMessages(restorable.length)}`}
-			</button>
+			<div class="flex gap-2">
+				{#if data.asked.where !== 'everywhere' && pages > 1 && !data.found.totalIsMore}
+					<button class="quiet" type="button" aria-pressed={everything} onclick={() => (everything = !everything)}>
+						{everything ? 'Choose singly' : `Choose all ${showCount(data.found.total)}`}
+					</button>
+				{/if}
+				<button class="act" disabled={toRestore === 0 || restoring}>
+					{toRestore === 0 ? 'Restore' : `Restore ${showMessages(toRestore)}`}
+				</button>
+			</div>
 		</div>
-		{#each restorable as { id } (id)}<input type="hidden" name="id" value={id} />{/each}
+		{#if everything}
+			<input type="hidden" name="everything" value="1" />
+			<input type="hidden" name="q" value={data.asked.q} />
+			<input type="hidden" name="typing" value={data.asked.typing} />
+			<input type="hidden" name="where" value={data.asked.where} />
+			<input type="hidden" name="mailbox" value={data.asked.all ? '' : data.mailbox.name} />
+		{:else}
+			{#each chosen as id (id)}<input type="hidden" name="id" value={id} />{/each}
+		{/if}
 		{#if hits.length === 0}
 			<p class="bg-sheet border-rule-strong border p-5">
 				{#if data.asked.q}Nothing was found. Fewer words, or looking everywhere and in all mailboxes, finds more.{:else}Archived
@@ -157,7 +220,10 @@
 									type="checkbox"
 									aria-label="Choose {hit.subject || 'message without subject'}"
 									value={hit.id}
-									bind:group={chosen}
+									checked={chosen.includes(hit.id)}
+									onchange={() => choose(hit.id)}
+									disabled={hit.state === 'live' || everything}
+									title={hit.state === 'live' ? 'It is in its folder already' : undefined}
 									tabindex="-1"
 								/></td
 							>
