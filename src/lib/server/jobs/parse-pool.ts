@@ -5,8 +5,11 @@ import type { ParsedMessage } from './parse.worker.ts';
 
 let pool: Tinypool | undefined;
 
-/** Reads a message in a thread of its own. The bytes are handed over: they cannot be used here afterwards. */
-export async function parseInThread(bytes: Uint8Array): Promise<ParsedMessage> {
+/**
+ * Reads messages in a thread of its own, some at a time: handing over costs as much as reading a small one. The bytes are
+ * handed over and cannot be used here afterwards.
+ */
+export async function parseInThread(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
 	pool ??= new Tinypool({
 		filename: parseWorker,
 		minThreads: 0,
@@ -14,8 +17,8 @@ export async function parseInThread(bytes: Uint8Array): Promise<ParsedMessage> {
 		idleTimeout: 5_000
 	});
 	// what does not own its whole buffer is copied first
-	const own = bytes.byteLength === bytes.buffer.byteLength ? bytes : new Uint8Array(bytes);
-	return (await pool.run(own, { transferList: [own.buffer as ArrayBuffer] })) as ParsedMessage;
+	const own = messages.map((bytes) => (bytes.byteLength === bytes.buffer.byteLength ? bytes : new Uint8Array(bytes)));
+	return (await pool.run(own, { transferList: own.map(({ buffer }) => buffer as ArrayBuffer) })) as ParsedMessage[];
 }
 
 /** Ends the threads. */

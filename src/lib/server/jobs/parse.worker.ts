@@ -10,8 +10,7 @@ export interface ParsedMessage {
 	failure: string | undefined;
 }
 
-/** Reads, hashes and compresses one message; all of it needs no database. */
-export default async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
+async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 	const packed = pack(bytes);
 	try {
 		return { packed, summary: await summarise(bytes), failure: undefined };
@@ -23,4 +22,11 @@ export default async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 			failure: `could not be read (${error instanceof Error ? error.message : String(error)})`
 		};
 	}
+}
+
+/** Reads, hashes and compresses messages; all of it needs no database. */
+export default async function parseAll(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
+	const parsed: ParsedMessage[] = [];
+	for (const bytes of messages) parsed.push(await parse(bytes));
+	return parsed;
 }

@@ -53,10 +53,12 @@ export interface ImportResult extends ImportCounts {
 	stopped: boolean;
 }
 
+const BUNDLE_MESSAGES = 32;
+const BUNDLE_BYTES = 1_000_000;
 const BATCH_MESSAGES = 500;
 const BATCH_BYTES = 16_000_000;
 /* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
-const AHEAD_MESSAGES = 64;
+const AHEAD_BUNDLES = 12;
 const AHEAD_BYTES = 48_000_000;
 
 interface ParsedPiece {
@@ -64,25 +66,45 @@ interface ParsedPiece {
 	parsed: ParsedMessage;
 }
 
-/* Reading runs ahead of the parse threads, which run ahead of the database; what comes out keeps its order. */
-async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
-	const ahead: { piece: Omit<Piece, 'bytes'>; bytes: number; parsing: Promise<ParsedMessage> }[] = [];
-	let bytesAhead = 0;
-	const next = async (): Promise<ParsedPiece> => {
-		const { piece, bytes, parsing } = ahead.shift() as (typeof ahead)[number];
-		bytesAhead -= bytes;
-		return { piece, parsed: await parsing };
-	};
+interface Bundle {
+	pieces: Omit<Piece, 'bytes'>[];
+	messages: Uint8Array[];
+	bytes: number;
+}
+
+/* Several small messages, or a large one, for one thread. */
+async function* bundled(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<Bundle> {
+	let bundle: Bundle = { pieces: [], messages: [], bytes: 0 };
 	for await (const { bytes, ...piece } of pieces) {
 		if (signal.aborted) break;
-		const size = bytes.length;
-		const parsing = parseInThread(bytes);
-		parsing.catch(() => {}); // looked at in order, by next()
-		ahead.push({ piece, bytes: size, parsing });
-		bytesAhead += size;
-		while (ahead.length > AHEAD_MESSAGES || (bytesAhead > AHEAD_BYTES && ahead.length > 1)) yield await next();
+		bundle.pieces.push(piece);
+		bundle.messages.push(bytes);
+		bundle.bytes += bytes.length;
+		if (bundle.messages.length < BUNDLE_MESSAGES && bundle.bytes < BUNDLE_BYTES) continue;
+		yield bundle;
+		bundle = { pieces: [], messages: [], bytes: 0 };
 	}
-	while (ahead.length > 0) yield await next();
+	if (bundle.messages.length > 0) yield bundle;
+}
+
+/* Reading runs ahead of the parse threads, which run ahead of the database; what comes out keeps its order. */
+async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
+	const ahead: { bundle: Omit<Bundle, 'messages'>; parsing: Promise<ParsedMessage[]> }[] = [];
+	let bytesAhead = 0;
+	const next = async (): Promise<ParsedPiece[]> => {
+		const { bundle, parsing } = ahead.shift() as (typeof ahead)[number];
+		bytesAhead -= bundle.bytes;
+		const done = await parsing;
+		return bundle.pieces.map((piece, at) => ({ piece, parsed: done[at] as ParsedMessage }));
+	};
+	for await (const { messages, ...bundle } of bundled(pieces, signal)) {
+		const parsing = parseInThread(messages);
+		parsing.catch(() => {}); // looked at in order, by next()
+		ahead.push({ bundle, parsing });
+		bytesAhead += bundle.bytes;
+		while (ahead.length > AHEAD_BUNDLES || (bytesAhead > AHEAD_BYTES && ahead.length > 1)) yield* await next();
+	}
+	while (ahead.length > 0) yield* await next();
 }
 
 async function* inBatches(pieces: AsyncIterable<ParsedPiece>): AsyncGenerator<ParsedPiece[]> {
