@@ -1,4 +1,5 @@
-import { rmSync } from 'node:fs';
+import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
 import { letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
 
@@ -51,6 +52,20 @@ test('brings in an mbox file, shows what came in, and adds nothing the second ti
 	await expect(page.getByRole('row', { name: /mail\.mbox/ })).toHaveCount(2);
 });
 
+test('brings in a folder of messages with its subfolders', async ({ page }) => {
+	const folder = path.join(files, 'saved');
+	mkdirSync(path.join(folder, 'Crew', 'Rosters'), { recursive: true });
+	writeFileSync(path.join(folder, 'one.eml'), letter('One', NEW));
+	writeFileSync(path.join(folder, 'Crew', 'Rosters', 'two.eml'), letter('Two', NEW));
+	await visit(page, '/mailboxes');
+	await page.getByLabel('choose a folder').setInputFiles(folder);
+	await page.getByLabel('Into the mailbox').fill('Crew office');
+	await page.getByRole('button', { name: /^Bring in/ }).click();
+	await expect(page.getByTestId('brought-in')).toHaveText('2 read: 2 added, 0 there already, 0 kept raw.');
+	await page.getByRole('row', { name: /saved/ }).getByRole('link', { name: 'Crew office' }).click();
+	await expect(page.getByRole('row', { name: /^Rosters/ })).toContainText('1');
+});
+
 test('lists what it cannot understand, and gives its bytes back', async ({ page }) => {
 	await visit(page, '/mailboxes');
 	await page
@@ -95,6 +110,8 @@ test('drafts a docket, carries it out, and takes it back', async ({ page }) => {
 	await expect(slip(page)).toContainText('Archive 31 messages from 1 folder received before 1 Jan 2021');
 	await expect(slip(page)).toContainText('7 messages stay: received on or after the cutoff date.');
 	await expect(page.getByRole('row', { name: /^Inbox/ })).toContainText('3 Feb 2020');
+	await expect(page.getByLabel('From')).toHaveValue('');
+	await expect(page.getByLabel('From').locator('option:checked')).toHaveText('the whole mailbox');
 	// it survives leaving the page
 	await visit(page, '/m/1/archive');
 	await expect(slip(page).getByTestId('docket-state')).toHaveText('drafted');

@@ -74,7 +74,7 @@
 				<span class="text-sm whitespace-nowrap">
 					<b>{showBytes(mailbox.bytes)}</b>
 					{#if mailbox.quotaBytes !== undefined}
-						<span>of {showBytes(mailbox.quotaBytes)}</span>{#if over > 0}<span class="text-wax font-semibold"
+						<span>of {showBytes(mailbox.quotaBytes)}</span>{#if over > 0}<span class="text-wax ml-1 font-semibold"
 								>({showBytes(over)} over)</span
 							>{/if}{/if}
 				</span>

@@ -1,4 +1,4 @@
-import type { CalendarDate } from '../../../core/calendar.ts';
+import { type CalendarDate, nextDay } from '../../../core/calendar.ts';
 import { type AdviceFacts, adviceSentence, bestRelief, type Relief, usualCutoff } from '../../../core/weigh/advice.ts';
 import { type FolderWeight, sumTree, type Weight } from '../../../core/weigh/tree.ts';
 import { listFolders } from '../stores/folders.ts';
@@ -50,6 +50,8 @@ export interface Weighing {
 	folders: FolderWeight[];
 	years: NamedWeight[];
 	organisations: NamedWeight[];
+	/** The day after tomorrow: what was received from then on has a date in doubt. */
+	impossibleFrom: CalendarDate;
 	/** What would free most. */
 	advice: { sentence: string; best: Relief | undefined; cutoff: CalendarDate };
 }
@@ -73,6 +75,7 @@ export async function weighMailbox(context: Context, input: { mailboxId: number 
 		folders: sumTree(await listFolders(db, id, 'mailbox'), await weightByFolder(db, id)),
 		years: await weightByYear(db, id),
 		organisations: await weightByOrganisation(db, id, ORGANISATIONS_SHOWN),
+		impossibleFrom: nextDay(nextDay(today(context))),
 		advice: { sentence: adviceSentence(facts), best: bestRelief(facts), cutoff }
 	};
 }

@@ -13,7 +13,7 @@
 	);
 	// a row of Weigh leads here with a folder or a date
 	$effect(() => {
-		form.set({ before: data.form.data.before, folder: data.form.data.folder ?? '' });
+		form.set(data.form.data);
 	});
 </script>
 
@@ -46,7 +46,7 @@
 	</label>
 	<label class="flex flex-col gap-1">
 		<span class="text-sm font-semibold">From</span>
-		<select class="field" name="folder" bind:value={$form.folder}>
+		<select class="field" name="folder" bind:value={() => $form.folder ?? '', (path) => ($form.folder = path)}>
 			<option value="">the whole mailbox</option>
 			{#each data.folders as folder (folder.id)}<option value={folder.path}
 					>{'\u2003'.repeat(folder.depth)}{folder.name}{folder.messagesBelow > folder.messages

@@ -193,8 +193,13 @@
 						{/each}
 						{#if undated}
 							<tr
-								><td>Date in doubt</td><td class="number">{showCount(undated.messages)}</td><td class="number"
-									>{showBytes(undated.bytes)}</td
+								><td
+									><a
+										class="lead"
+										href="{base}/archive?q={encodeURIComponent(`before:1980 or since:${weighing.impossibleFrom}`)}"
+										title="Messages whose date cannot be true">Date in doubt</a
+									></td
+								><td class="number">{showCount(undated.messages)}</td><td class="number">{showBytes(undated.bytes)}</td
 								><td></td></tr
 							>
 						{/if}
