@@ -42,7 +42,7 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 	);
 	await change(
 		db,
-		`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, attachments) SELECT value ->> 'id', value ->> 'id', '', '[]', '', '', '', '', '', '[]' FROM json_each(?)`,
+		`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments) SELECT value ->> 'id', value ->> 'id', '', '[]', '', '', '', '', '', 0, '[]' FROM json_each(?)`,
 		[made]
 	);
 	await change(

@@ -104,7 +104,8 @@ async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): Async
 		bytesAhead += bundle.bytes;
 		while (ahead.length > AHEAD_BUNDLES || (bytesAhead > AHEAD_BYTES && ahead.length > 1)) yield* await next();
 	}
-	while (ahead.length > 0) yield* await next();
+	// what was read and not stored when a person stops is read again when the import goes on
+	while (ahead.length > 0 && !signal.aborted) yield* await next();
 }
 
 async function* inBatches(pieces: AsyncIterable<ParsedPiece>): AsyncGenerator<ParsedPiece[]> {
