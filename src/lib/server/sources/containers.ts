@@ -29,6 +29,8 @@ export interface SourceFile {
 	inTree: boolean;
 	/** Bytes as they lie there, for progress. */
 	bytes: number;
+	/** Changes when the content does: the time of the last change, or a zip's checksum. */
+	version: number;
 	maildir: MaildirNotes | undefined;
 	/** The bytes, decompressed. */
 	read(): Promise<Readable>;
@@ -112,6 +114,7 @@ interface PlainFile {
 	folderPath: string;
 	inTree: boolean;
 	bytes: number;
+	version: number;
 	maildir?: MaildirNotes;
 }
 
@@ -173,6 +176,7 @@ async function listZip(file: string): Promise<SourceFile[]> {
 					folderPath: slash < 0 ? '' : entry.fileName.slice(0, slash),
 					inTree: true,
 					bytes: entry.compressedSize,
+					version: entry.crc32,
 					maildir: undefined,
 					read
 				});
@@ -206,6 +210,7 @@ async function maildirFiles(directory: string, name: string, folderPath: string)
 					folderPath,
 					inTree: true,
 					bytes: size,
+					version: mtimeMs,
 					maildir: notes
 				})
 			);
@@ -224,16 +229,19 @@ async function listFolder(directory: string, name = '', folderPath = ''): Promis
 	for (const entry of entries) {
 		const inner = path.join(directory, entry.name);
 		// beside its messages a Maildir has only the lists of the program that keeps it, and deliveries in the making
-		if (entry.isFile() && !isMaildir)
+		if (entry.isFile() && !isMaildir) {
+			const { size, mtimeMs } = await stat(inner);
 			files.push(
 				plainFile({
 					file: inner,
 					name: joined(name, entry.name),
 					folderPath,
 					inTree: true,
-					bytes: (await stat(inner)).size
+					bytes: size,
+					version: mtimeMs
 				})
 			);
+		}
 		if (!entry.isDirectory() || (isMaildir && ['cur', 'new', 'tmp'].includes(entry.name))) continue;
 		const below = isMaildir && entry.name.startsWith('.') ? maildirFolderPath(entry.name) : entry.name;
 		files.push(...(await listFolder(inner, joined(name, entry.name), joined(folderPath, below))));
@@ -253,5 +261,14 @@ export async function listSource(source: string): Promise<SourceFile[]> {
 	});
 	if (found.isDirectory()) return listFolder(source);
 	if (startsWith(await readHead(source), ZIP)) return listZip(source);
-	return [plainFile({ file: source, name: path.basename(source), folderPath: '', inTree: false, bytes: found.size })];
+	return [
+		plainFile({
+			file: source,
+			name: path.basename(source),
+			folderPath: '',
+			inTree: false,
+			bytes: found.size,
+			version: found.mtimeMs
+		})
+	];
 }

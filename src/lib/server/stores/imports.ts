@@ -25,7 +25,7 @@ export interface ImportKey {
 	mailboxId: number;
 	path: string;
 	folder: string;
-	/** Of the names and sizes of the files. */
+	/** Of the names, sizes and versions of the files: what has changed since is read from its beginning. */
 	fingerprint: string;
 }
 

@@ -286,7 +286,7 @@ async function begin(
 	files: readonly SourceFile[]
 ): Promise<{ target: Target; position: SourcePosition }> {
 	const fingerprint = createHash('sha256')
-		.update(JSON.stringify(files.map(({ name, bytes }) => [name, bytes])))
+		.update(JSON.stringify(files.map(({ name, bytes, version }) => [name, bytes, version])))
 		.digest('hex');
 	return inTransaction(context.db, async (db) => {
 		const mailbox = await ensureMailbox(context, db, input.mailbox);

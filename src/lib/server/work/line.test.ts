@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../jobs/parse-pool.ts';
@@ -152,6 +152,23 @@ describe('importing', () => {
 		expect(again).toMatchObject({ import: stopped.import, read: 3_000, added: 3_000, already: 0, stopped: false });
 		expect(await importMailbox(context, { path: file, mailbox: 'Office' })).toMatchObject({ added: 0, already: 3_000 });
 		expect(await verifyArchive(context)).toMatchObject({ ok: true, messages: 3_000 });
+	});
+
+	it('begins anew where the file has changed since it was stopped, even at the same size', async () => {
+		const context = await openOffice();
+		const messages = (word: string) => Array.from({ length: 3_000 }, (_, n) => letter(`${word} ${n}`, OLD));
+		const file = mboxFile(messages('Old'));
+		const stop = new AbortController();
+		await importMailbox(
+			{ ...context, signal: stop.signal, report: () => stop.abort() },
+			{ path: file, mailbox: 'Office' }
+		);
+		writeFileSync(file, readFileSync(mboxFile(messages('New'))));
+		utimesSync(file, 1_900_000_000, 1_900_000_000);
+		expect(await importMailbox(context, { path: file, mailbox: 'Office' })).toMatchObject({
+			read: 3_000,
+			added: 3_000
+		});
 	});
 });
 
