@@ -1,9 +1,11 @@
 import path from 'node:path';
 import { Command, CommanderError } from 'commander';
+import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS, layoutWords } from '../core/archive/layout.ts';
 import { LEFT_REASONS, type Left } from '../core/docket/effects.ts';
 import { readBytes, showBytes, showCount, showMessages } from '../core/weigh/units.ts';
 import { closeParsePool } from '$lib/server/jobs/parse-pool.ts';
 import { dataFolder } from '$lib/server/office.ts';
+import { setArchiving, setFinancialYear } from '$lib/server/work/archiving.ts';
 import { carryOut, type DocketOutcome, takeBack } from '$lib/server/work/carry-out.ts';
 import type { Context } from '$lib/server/work/context.ts';
 import { Refusal } from '$lib/server/refusal.ts';
@@ -12,7 +14,7 @@ import { find } from '$lib/server/work/find.ts';
 import { importMailbox } from '$lib/server/work/import-mailbox.ts';
 import { requireMailbox, setQuota } from '$lib/server/work/mailboxes.ts';
 import { openContext, prepareDataFolder } from '$lib/server/work/open-context.ts';
-import { prepareArchiving, tryArchiving } from '$lib/server/work/prepare-docket.ts';
+import { prepareArchiving, prepareArranging, tryArchiving } from '$lib/server/work/prepare-docket.ts';
 import { restore } from '$lib/server/work/restore.ts';
 import { verifyArchive } from '$lib/server/work/verify-archive.ts';
 import { listWeights, weighMailbox, type Weighing } from '$lib/server/work/weigh.ts';
@@ -160,22 +162,68 @@ command<{ mailbox?: string }>(
 						showBytes(bytesBelow)
 					])
 				]),
-				advice.sentence
+				advice
 			])
 		};
 	}
 );
 
-command<{ mailbox: string; before: string; folder?: string; dryRun?: boolean }>(
+interface LayoutOptions {
+	paths?: string;
+	divide?: string;
+}
+
+const withLayout = (c: Command) =>
+	c
+		.option('--paths <paths>', 'in the archive: keep the folder paths, or flat')
+		.option('--divide <by>', 'divide the archive by none, year, month or financial-year');
+
+/* The layout that was asked for, on top of another; undefined where none was. */
+function readLayout({ paths, divide }: LayoutOptions, base: Layout): Layout | undefined {
+	if (paths === undefined && divide === undefined) return undefined;
+	return {
+		paths: oneOf('--paths', LAYOUT_PATHS, paths ?? base.paths),
+		divide: oneOf('--divide', LAYOUT_DIVISIONS, divide ?? base.divide)
+	};
+}
+
+/** The word if it is one of those that can be said. */
+function oneOf<T extends string>(option: string, words: readonly T[], word: string): T {
+	const found = words.find((known) => known === word);
+	if (!found)
+		throw new CommanderError(WRONG_WORDS, 'kovrel.word', `error: ${option} takes ${words.join(', ')}, not "${word}"`);
+	return found;
+}
+
+interface ArchiveOptions extends LayoutOptions {
+	mailbox: string;
+	before?: string;
+	folder?: string;
+	query?: string;
+	dryRun?: boolean;
+}
+
+command<ArchiveOptions>(
 	'archive',
-	'archive everything received before a date',
+	'archive everything received before a date, or what a search finds',
 	(c) =>
-		c
-			.requiredOption('--mailbox <name>', 'mailbox')
-			.requiredOption('--before <date>', 'cutoff date, such as 2024-03-01')
-			.option('--folder <path>', 'only this folder and its subfolders')
-			.option('--dry-run', 'only say what would be done'),
-	async (context, { dryRun, ...input }) => {
+		withLayout(
+			c
+				.requiredOption('--mailbox <name>', 'mailbox')
+				.option('--before <date>', 'cutoff date, such as 2024-03-01')
+				.option('--folder <path>', 'only this folder and its subfolders')
+				.option('--query <query>', 'instead: what this search finds')
+				.option('--dry-run', 'only say what would be done')
+		),
+	async (context, { dryRun, paths, divide, ...asked }) => {
+		if ((asked.before === undefined) === (asked.query === undefined))
+			throw new CommanderError(
+				WRONG_WORDS,
+				'kovrel.what',
+				'error: name a cutoff date (--before) or a search (--query)'
+			);
+		const { layout } = await requireMailbox(context, asked.mailbox);
+		const input = { ...asked, layout: readLayout({ paths, divide }, layout) };
 		if (dryRun) {
 			const { messages, bytes, left } = await tryArchiving(context, input);
 			return {
@@ -190,6 +238,41 @@ command<{ mailbox: string; before: string; folder?: string; dryRun?: boolean }>(
 			result: { docket, messages, bytes, left, carriedOut: finished },
 			lines: outcomeLines('Archived', outcome),
 			ok: finished
+		};
+	}
+);
+
+interface ArchivingOptions extends LayoutOptions {
+	mailbox: string;
+	nothing?: boolean;
+	something?: boolean;
+	anew?: boolean;
+	financialYear?: string;
+}
+
+command<ArchivingOptions>(
+	'archiving',
+	'set how a mailbox is archived from now on',
+	(c) =>
+		withLayout(c.requiredOption('--mailbox <name>', 'mailbox'))
+			.option('--nothing', 'archive nothing of this mailbox')
+			.option('--something', 'its mail may be archived again')
+			.option('--anew', 'arrange what is in the archive so as well')
+			.option('--financial-year <month>', "first month of the office's financial year, 1 to 12"),
+	async (context, { mailbox, nothing, something, anew, financialYear, ...words }) => {
+		if (financialYear !== undefined) await setFinancialYear(context, { month: Number(financialYear) });
+		const layout = readLayout(words, (await requireMailbox(context, mailbox)).layout);
+		const archives = nothing ? false : something ? true : undefined;
+		const set = await setArchiving(context, { mailbox, layout, archives });
+		const said = `${set.name}: ${set.archives ? layoutWords(set.layout) : 'archives nothing'}.`;
+		const result = { mailbox: set.name, ...set.layout, archives: set.archives };
+		if (!anew) return { result: { ...result, docket: null, messages: 0 }, lines: [said] };
+		const draft = await prepareArranging(context, { mailbox });
+		const outcome = await carryOut(context, { id: draft.id, expected: draft });
+		return {
+			result: { ...result, docket: outcome.docket, messages: outcome.messages },
+			lines: [said, ...outcomeLines('Arranged anew:', outcome)],
+			ok: outcome.finished
 		};
 	}
 );
@@ -294,13 +377,7 @@ command<{ mailbox: string; query?: string; format: string; out: string }>(
 			.requiredOption('--format <format>', 'eml: one file a message; mbox: one file a folder; maildir: with flags')
 			.requiredOption('--out <path>', 'folder, new or empty'),
 	async (context, { mailbox, query, format, out }) => {
-		const chosen = EXPORT_FORMATS.find((name) => name === format);
-		if (!chosen)
-			throw new CommanderError(
-				WRONG_WORDS,
-				'kovrel.format',
-				`error: --format takes ${EXPORT_FORMATS.join(', ')}, not "${format}"`
-			);
+		const chosen = oneOf('--format', EXPORT_FORMATS, format);
 		const result = await exportMail(context, { mailbox, query, format: chosen, out: path.resolve(out) });
 		return { result, lines: [`Wrote ${showMessages(result.written)} (${showBytes(result.bytes)}) to ${out}.`] };
 	}

@@ -43,9 +43,14 @@ export function monthsBefore(date: CalendarDate, months: number): CalendarDate {
 	return fourDigits(Temporal.PlainDate.from(date).subtract({ months }, { overflow: 'constrain' }));
 }
 
-/** The day after. */
-export function nextDay(date: CalendarDate): CalendarDate {
-	return fourDigits(Temporal.PlainDate.from(date).add({ days: 1 }));
+/** The date so many days after another. */
+export function daysAfter(date: CalendarDate, days: number): CalendarDate {
+	return fourDigits(Temporal.PlainDate.from(date).add({ days }));
+}
+
+/** How many days lie between two dates; negative where the second is the earlier. */
+export function daysBetween(from: CalendarDate, to: CalendarDate): number {
+	return Temporal.PlainDate.from(from).until(to, { largestUnit: 'days' }).days;
 }
 
 /**

@@ -36,9 +36,11 @@
 		return jobs.follow();
 	});
 
+	const ELSEWHERE: Record<string, string> = { all: '/weigh', new: '/mailboxes' };
 	function switchMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
 		const stage = page.url.pathname.split('/')[3] ?? 'weigh';
-		void goto(event.currentTarget.value === 'new' ? '/mailboxes' : `/m/${event.currentTarget.value}/${stage}`);
+		const chosen = event.currentTarget.value;
+		if (chosen) void goto(ELSEWHERE[chosen] ?? `/m/${chosen}/${stage}`);
 	}
 
 	async function notice(open: boolean) {
@@ -63,6 +65,7 @@
 				<span class="text-ink-soft text-sm">Mailbox</span>
 				<select class="field font-semibold" value={mailbox ? String(mailbox.id) : ''} onchange={switchMailbox}>
 					{#if !mailbox}<option value="">choose one</option>{/if}
+					<option value="all">All mailboxes, compared</option>
 					{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
 					<option value="new">Bring in mail …</option>
 				</select>

@@ -1,3 +1,4 @@
+import { type Layout, layoutWords, USUAL_LAYOUT } from '../archive/layout.ts';
 import { type CalendarDate, showDate } from '../calendar.ts';
 import { showBytes, showCount, showMessages } from '../weigh/units.ts';
 
@@ -5,7 +6,7 @@ import { showBytes, showCount, showMessages } from '../weigh/units.ts';
 export type ItemState = 'live' | 'archived' | 'binned' | 'destroyed';
 
 /** What a line of a docket does. */
-export type Decision = 'archive' | 'restore';
+export type Decision = 'archive' | 'restore' | 'arrange';
 
 /** Why a decision leaves an item as it is. */
 export const LEFT_REASONS = {
@@ -39,6 +40,11 @@ export function archiveEffect(item: DecidedItem, cutoff: CalendarDate): Effect {
 	return item.receivedOn < cutoff ? { to: 'archived' } : { left: 'newer' };
 }
 
+/** What arranging the archive anew does to an item: only what is archived is moved within it. */
+export function arrangeEffect(item: Pick<DecidedItem, 'state'>): Effect {
+	return item.state === 'archived' ? { to: 'archived' } : { left: item.state };
+}
+
 /** What restoring does to an item: archived and deleted ones come back. */
 export function restoreEffect(item: Pick<DecidedItem, 'state'>): Effect {
 	return item.state === 'archived' || item.state === 'binned' ? { to: 'live' } : { left: item.state };
@@ -60,18 +66,26 @@ export interface DocketSums {
 	cutoff?: CalendarDate | undefined;
 	/** Path of the folder it is limited to, with its subfolders; undefined: the whole mailbox. */
 	folderPath?: string | undefined;
+	/** Which ones, in words, where a search chose them. */
+	label?: string | undefined;
+	/** Where archived items go. */
+	layout?: Layout | undefined;
 }
 
 /** A docket as a sentence: "Archive 4,812 messages from 37 folders received before 1 January 2024 (1.9 GB)." */
 export function docketSentence(sums: DocketSums): string {
-	const { decision, messages, bytes, folders, cutoff, folderPath } = sums;
+	const { decision, messages, bytes, folders, cutoff, folderPath, label, layout = USUAL_LAYOUT } = sums;
 	const from = folderPath
 		? ` from ${folderPath}${folders > 1 ? ` and its subfolders` : ''}`
 		: ` from ${showCount(folders)} ${folders === 1 ? 'folder' : 'folders'}`;
+	const which = label ? ` ${label}` : '';
 	const when = cutoff ? ` received before ${showDate(cutoff)}` : '';
 	if (decision === 'restore')
 		return `Restore ${showMessages(messages)} to where ${messages === 1 ? 'it' : 'they'} came from (${showBytes(bytes)}).`;
-	return `Archive ${showMessages(messages)}${messages > 0 ? from : ''}${when} (${showBytes(bytes)}).`;
+	if (decision === 'arrange')
+		return `Arrange the ${showMessages(messages)} in the archive anew, ${layoutWords(layout)} (${showBytes(bytes)}).`;
+	const how = layout.paths === 'keep' && layout.divide === 'none' ? '' : `, ${layoutWords(layout)}`;
+	return `Archive ${showMessages(messages)}${which}${messages > 0 ? from : ''}${when}${how} (${showBytes(bytes)}).`;
 }
 
 /** What stays, as a sentence; empty where nothing does. */

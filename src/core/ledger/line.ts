@@ -14,6 +14,8 @@ export interface LedgerEntry {
 export const ACTIONS = {
 	'mailbox-made': 'made a mailbox',
 	'quota-set': 'set a quota',
+	'archiving-set': 'set how a mailbox is archived',
+	'financial-year-set': 'set the financial year',
 	imported: 'brought in mail',
 	'docket-carried-out': 'carried out a docket',
 	'docket-taken-back': 'took a docket back',

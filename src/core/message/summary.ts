@@ -30,6 +30,8 @@ export interface MessageSummary {
 	receivedAt: Instant | undefined;
 	/** Identifier of the list (RFC 2919), empty where there is none. */
 	listId: string;
+	/** What the list calls itself in front of that; empty where it does not. */
+	listName: string;
 	/** 1 important, 0 ordinary, -1 unimportant. */
 	importance: number;
 	attachments: AttachmentInfo[];
@@ -94,10 +96,10 @@ export function isMessage(header: Header): boolean {
  * Reads a message.
  *
  * @param bytes the message as received
+ * @param root its structure, where it was found before
  * @returns undefined where the bytes are not a message at all, see {@link isMessage}
  */
-export async function summarise(bytes: Uint8Array): Promise<MessageSummary | undefined> {
-	const root = scanStructure(bytes);
+export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)): Promise<MessageSummary | undefined> {
 	const { header } = root;
 	if (!isMessage(header)) return undefined;
 	const field = (name: string) => fieldValue(header, name);
@@ -105,6 +107,7 @@ export async function summarise(bytes: Uint8Array): Promise<MessageSummary | und
 	const { own, quoted } = divideText(body.text);
 	const attached = await attachedMessagesText(bytes, root);
 	const from = readAddresses(field('from'))[0] ?? readAddresses(field('sender'))[0] ?? { name: '', address: '' };
+	const listField = field('list-id') ?? '';
 	const sentAt = parseDate(field('date') ?? '');
 	const references = [...messageIds(field('references')), ...messageIds(field('in-reply-to')).slice(0, 1)];
 	return {
@@ -117,7 +120,10 @@ export async function summarise(bytes: Uint8Array): Promise<MessageSummary | und
 		cc: fieldValues(header, 'cc').flatMap(readAddresses),
 		sentAt,
 		receivedAt: parseReceived(field('received')),
-		listId: /<([^<>]{1,255})>/.exec(field('list-id') ?? '')?.[1]?.toLowerCase() ?? '',
+		listId: /<([^<>]{1,255})>/.exec(listField)?.[1]?.toLowerCase() ?? '',
+		listName: decodeUnstructured(listField.split('<')[0] ?? '')
+			.replace(/^[\s"]+|[\s"]+$/g, '')
+			.slice(0, 200),
 		importance: readImportance(header),
 		attachments: attachments(root),
 		ownText: own,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { excerpt, markHits } from './excerpt.ts';
-import { isEmpty, matchExpression, phrasesOf, type Query, QueryError, readQuery } from './query.ts';
+import { asksForDates, isEmpty, matchExpression, phrasesOf, type Query, QueryError, readQuery } from './query.ts';
 import { foldWord, indexText, wordsOf } from './words.ts';
 
 /* The tree of a query, short enough to read in a table. */
@@ -26,11 +26,24 @@ function shown(query: Query): string {
 			return `kind=${query.attachment}`;
 		case 'folder':
 		case 'list':
+		case 'tag':
+		case 'attachment-name':
 			return `${query.kind}=${query.text}`;
 		default:
 			return query.kind;
 	}
 }
+
+describe('asksForDates', () => {
+	it.each([
+		['ramp', false],
+		['not (ramp or before:2024)', true],
+		['on:2024-01-01', true],
+		['larger:5MB list:x', false]
+	])('%j: %s', (text, expected) => {
+		expect(asksForDates(readQuery(text))).toBe(expected);
+	});
+});
 
 describe('readQuery', () => {
 	it.each([
@@ -56,9 +69,10 @@ describe('readQuery', () => {
 		['flagged unread "unread"', '(flagged & unread & unread)'],
 		['since:2024-03-01 before:2025 on:2024-03', '(since=2024-03-01 & before=2025-01-01 & on=2024-03-01)'],
 		['larger:5MB smaller:1.5GB', '(larger=5000000 & smaller=1500000000)'],
-		['attachment:any attachment:pdf attachment:roster*', '(attached & kind=pdf & files=roster*)'],
+		['attachment:any attachment:pdf attachment:roster*', '(attached & kind=pdf & attachment-name=roster)'],
 		['folder:Vessels list:harbourtimes', '(folder=Vessels & list=harbourtimes)'],
 		['folder:"Fuel and chandlery"', 'folder=Fuel and chandlery'],
+		['tag:"berth 4" attachment:"lan 2.pd"', '(tag=berth 4 & attachment-name=lan 2.pd)'],
 		['*^{}', '()'],
 		['東京都', '東京_京都']
 	])('%j', (text, expected) => {

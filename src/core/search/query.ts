@@ -21,7 +21,7 @@ export type Test =
 	| { kind: 'larger' | 'smaller'; bytes: number }
 	| { kind: 'flagged' | 'unread' | 'attached' }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
-	| { kind: 'folder' | 'list'; text: string };
+	| { kind: 'folder' | 'list' | 'tag' | 'attachment-name'; text: string };
 
 /** A question about a message. */
 export type Query =
@@ -48,7 +48,7 @@ const COLUMNS: Record<string, readonly Column[]> = {
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
 const STANDINGS = ['flagged', 'unread'] as const;
-const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'folder', 'list'];
+const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'folder', 'list', 'tag'];
 
 interface Token {
 	kind: 'open' | 'close' | 'or' | 'not' | 'term';
@@ -109,11 +109,11 @@ function phraseOf(value: string, columns: readonly Column[] | undefined, prefix:
 	return words.length === 0 ? { kind: 'and', parts: [] } : { kind: 'words', phrase: { words, columns, prefix } };
 }
 
-function attachmentTest(value: string, prefix: boolean): Query {
-	const asked = value.toLowerCase();
+function attachmentTest(value: string): Query {
+	const asked = value.toLowerCase().replace(/\*$/, '');
 	if (asked === 'any') return { kind: 'attached' };
 	const kind = ATTACHMENT_KINDS.find((name) => name === asked);
-	return kind ? { kind: 'attachment-kind', attachment: kind } : phraseOf(value, ['files'], prefix);
+	return kind ? { kind: 'attachment-kind', attachment: kind } : { kind: 'attachment-name', text: asked.trim() };
 }
 
 function termOf({ key, value, valueAt, quoted }: Token): Query {
@@ -136,8 +136,8 @@ function termOf({ key, value, valueAt, quoted }: Token): Query {
 		if (bytes === undefined) throw new QueryError(`"${value}" is no size; write 5MB or 200kB`, valueAt);
 		return { kind: size, bytes };
 	}
-	if (key === 'attachment') return attachmentTest(value, prefix);
-	if (key === 'folder' || key === 'list') return { kind: key, text: value.trim() };
+	if (key === 'attachment') return attachmentTest(value);
+	if (key === 'folder' || key === 'list' || key === 'tag') return { kind: key, text: value.trim() };
 	return phraseOf(value, COLUMNS[key], prefix);
 }
 
@@ -230,6 +230,13 @@ export function readQuery(text: string, { typing = false } = {}): Query {
 /** Whether the query asks for nothing, and so for everything. */
 export function isEmpty(query: Query): boolean {
 	return query.kind === 'and' && query.parts.every(isEmpty);
+}
+
+/** Whether the query asks for dates: what has a date in doubt cannot be meant by it. */
+export function asksForDates(query: Query): boolean {
+	if (query.kind === 'not') return asksForDates(query.part);
+	if (query.kind === 'and' || query.kind === 'or') return query.parts.some(asksForDates);
+	return DATES.some((key) => key === query.kind);
 }
 
 /** The phrases that a message found can have: to be marked in it. */

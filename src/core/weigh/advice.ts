@@ -4,44 +4,113 @@ import { showBytes, showMessages, showShare } from './units.ts';
 
 /** Usual default age for archiving, in months (common practice). */
 export const USUAL_AGE_MONTHS = 24;
+/** Age after which sent mail goes, in months (common practice). */
+export const SENT_AGE_MONTHS = 3;
+/** From about this size people begin to work on a mailbox (common practice). */
+export const WORTH_WORKING_ON_BYTES = 5e9;
 
-/** The cutoff date that is proposed first: the first of the month, 24 months ago (common practice). */
+/** Ages that a cutoff date can be chosen by, in months (common practice, rounded out). */
+export const AGE_PRESETS = [
+	{ months: 3, name: '3 months' },
+	{ months: 6, name: '6 months' },
+	{ months: 12, name: '12 months' },
+	{ months: 24, name: '24 months' },
+	{ months: 36, name: '3 years' },
+	{ months: 60, name: '5 years' },
+	{ months: 120, name: '10 years' }
+] as const;
+
+/** The cutoff date for an age in whole months: the first of the month so many months ago. */
+export function cutoffFor(today: CalendarDate, months: number): CalendarDate {
+	return `${monthsBefore(today, months).slice(0, 7)}-01`;
+}
+
+/** The cutoff date that is proposed first: 24 months ago. */
 export function usualCutoff(today: CalendarDate): CalendarDate {
-	return `${monthsBefore(today, USUAL_AGE_MONTHS).slice(0, 7)}-01`;
+	return cutoffFor(today, USUAL_AGE_MONTHS);
+}
+
+/** What would be archived, as it is asked for. */
+export interface ArchivingWish {
+	before?: CalendarDate | undefined;
+	folder?: string | undefined;
+	/** A search; what it finds. */
+	query?: string | undefined;
+	/** What it finds, in words: `from the list Harbour Times`. */
+	label?: string | undefined;
 }
 
 /** Something that would free room, with its exact gain. */
-export interface Relief extends Weight {
-	kind: 'archive-old' | 'empty-bin';
+export interface Suggestion extends Weight {
+	/** What to do, in words. */
+	what: string;
+	/** How it is done: by archiving, or by emptying the bin. */
+	wish: ArchivingWish | 'empty-bin';
 }
 
-/** What is known of a mailbox for advice. */
+/** What is known of a mailbox for advice; weights are of live mail, exact. */
 export interface AdviceFacts {
-	cutoff: CalendarDate;
-	/** Live mail received before the cutoff date. */
-	old: Weight;
+	/** Undefined: nothing may be archived. */
+	old: { cutoff: CalendarDate; weight: Weight } | undefined;
+	/** Folders with subfolders, before the same cutoff date. */
+	oldByFolder: { path: string; weight: Weight }[];
+	/** The folder of sent mail, before a cutoff date of its own. */
+	sent: { path: string; cutoff: CalendarDate; weight: Weight } | undefined;
+	lists: { identifier: string; name: string; weight: Weight }[];
+	/** Messages of 1 MB and more. */
+	large: Weight;
 	/** What lies in the bin. */
 	bin: Weight;
 	/** Live and binned: what counts against the quota. */
 	total: Weight;
 }
 
-/** What would free most, or undefined where nothing would. */
-export function bestRelief({ old, bin }: AdviceFacts): Relief | undefined {
-	const reliefs: Relief[] = [
-		{ kind: 'archive-old', ...old },
-		{ kind: 'empty-bin', ...bin }
-	];
-	return reliefs.filter(({ bytes }) => bytes > 0).sort((a, b) => b.bytes - a.bytes)[0];
+/** What would free room, that which frees most first. */
+export function suggestions(facts: AdviceFacts): Suggestion[] {
+	const { old, oldByFolder, sent, lists, large, bin } = facts;
+	const archiving: Suggestion[] = old
+		? [
+				{
+					what: `Archive what was received before ${showDate(old.cutoff)}`,
+					wish: { before: old.cutoff },
+					...old.weight
+				},
+				...oldByFolder.map(({ path, weight }) => ({
+					what: `Archive ${path} before ${showDate(old.cutoff)}`,
+					wish: { before: old.cutoff, folder: path },
+					...weight
+				})),
+				...(sent
+					? [
+							{
+								what: `Archive ${sent.path} before ${showDate(sent.cutoff)}`,
+								wish: { before: sent.cutoff, folder: sent.path },
+								...sent.weight
+							}
+						]
+					: []),
+				...lists.map(({ identifier, name, weight }) => ({
+					what: `Archive all of the list ${name || identifier}`,
+					wish: { query: `list:"=${identifier}"`, label: `of the list ${name || identifier}` },
+					...weight
+				})),
+				{
+					what: 'Archive messages of 1 MB and more, whatever their age',
+					wish: { query: 'not smaller:1MB', label: 'of 1 MB and more' },
+					...large
+				}
+			]
+		: [];
+	return [...archiving, { what: 'Empty the bin', wish: 'empty-bin' as const, ...bin }]
+		.filter(({ bytes }) => bytes > 0)
+		.sort((a, b) => b.bytes - a.bytes);
 }
 
 /** The advice as a sentence. */
-export function adviceSentence(facts: AdviceFacts): string {
-	const { cutoff, total } = facts;
+export function adviceSentence(best: Suggestion | undefined, total: Weight): string {
 	if (total.messages === 0) return 'There is no mail in this mailbox.';
-	const best = bestRelief(facts);
-	if (!best) return `Nothing here was received before ${showDate(cutoff)}, and the bin is empty.`;
-	const gain = `${showBytes(best.bytes)}, ${showShare(best.bytes, total.bytes)} of the mailbox`;
-	if (best.kind === 'empty-bin') return `What would free most: ${showMessages(best.messages)} in the bin (${gain}).`;
-	return `What would free most: archiving the ${showMessages(best.messages)} received before ${showDate(cutoff)} (${gain}).`;
+	if (!best) return 'Nothing here is old or large, and the bin is empty.';
+	const size =
+		total.bytes >= WORTH_WORKING_ON_BYTES ? `At ${showBytes(total.bytes)} this mailbox is worth working on. ` : '';
+	return `${size}What would free most: ${best.what.charAt(0).toLowerCase()}${best.what.slice(1)}, ${showMessages(best.messages)} (${showBytes(best.bytes)}, ${showShare(best.bytes, total.bytes)} of the mailbox).`;
 }

@@ -1,8 +1,10 @@
 import { subMonths } from 'date-fns';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { calendarIn, monthsBefore, nextDay, readDate, showDate } from '../calendar.ts';
-import { adviceSentence, bestRelief, usualCutoff } from './advice.ts';
+import { calendarIn, daysAfter, daysBetween, monthsBefore, readDate, showDate } from '../calendar.ts';
+import { type AdviceFacts, adviceSentence, cutoffFor, suggestions, usualCutoff } from './advice.ts';
+import { sizeBand } from './bands.ts';
+import { growthOf } from './growth.ts';
 import { nameKey, roleOf } from './roles.ts';
 import { sumTree } from './tree.ts';
 import { readBytes, showBytes, showCount, showShare } from './units.ts';
@@ -113,7 +115,8 @@ describe('the calendar', () => {
 
 	it('shows and steps', () => {
 		expect(showDate('2024-03-04')).toBe('4 Mar 2024');
-		expect(nextDay('2024-02-28')).toBe('2024-02-29');
+		expect(daysAfter('2024-02-28', 1)).toBe('2024-02-29');
+		expect(daysBetween('2024-02-28', '2024-03-01')).toBe(2);
 	});
 });
 
@@ -177,30 +180,96 @@ describe('the folder tree', () => {
 
 describe('advice', () => {
 	const weight = (messages: number, bytes: number) => ({ messages, bytes });
+	const nothing = weight(0, 0);
+	const facts = (given: Partial<AdviceFacts>): AdviceFacts => ({
+		old: { cutoff: '2024-11-01', weight: nothing },
+		oldByFolder: [],
+		sent: undefined,
+		lists: [],
+		large: nothing,
+		bin: nothing,
+		total: weight(1_627, 55.4e6),
+		...given
+	});
+	const old = { cutoff: '2024-11-01', weight: weight(753, 31e6) };
 
-	it.each([
-		[weight(0, 0), weight(0, 0), weight(0, 0), 'There is no mail in this mailbox.'],
-		[weight(0, 0), weight(0, 0), weight(5, 500), 'Nothing here was received before 1 Nov 2024, and the bin is empty.'],
+	it.each<[string, Partial<AdviceFacts>, string]>([
+		['no mail', { total: nothing }, 'There is no mail in this mailbox.'],
+		['nothing to do', {}, 'Nothing here is old or large, and the bin is empty.'],
 		[
-			weight(753, 31e6),
-			weight(63, 139e3),
-			weight(1627, 55.4e6),
-			'What would free most: archiving the 753 messages received before 1 Nov 2024 (31.0 MB, 56 % of the mailbox).'
+			'old mail',
+			{ old, bin: weight(63, 139e3) },
+			'What would free most: archive what was received before 1 Nov 2024, 753 messages (31.0 MB, 56 % of the mailbox).'
 		],
 		[
-			weight(1, 10),
-			weight(63, 139e3),
-			weight(64, 139_010),
-			'What would free most: 63 messages in the bin (139 kB, over 99 % of the mailbox).'
+			'the bin',
+			{ bin: weight(63, 139e3), total: weight(64, 139_010) },
+			'What would free most: empty the bin, 63 messages (139 kB, over 99 % of the mailbox).'
+		],
+		[
+			'from 5 GB on',
+			{ large: weight(9, 1e9), total: weight(40_000, 5e9) },
+			'At 5.00 GB this mailbox is worth working on. What would free most: archive messages of 1 MB and more, whatever their age, 9 messages (1.00 GB, 20 % of the mailbox).'
 		]
-	])('%#', (old, bin, total, sentence) => {
-		expect(adviceSentence({ cutoff: '2024-11-01', old, bin, total })).toBe(sentence);
+	])('%s', (_name, given, sentence) => {
+		expect(adviceSentence(suggestions(facts(given))[0], facts(given).total)).toBe(sentence);
 	});
 
-	it('proposes the first of the month 24 months ago (common practice)', () => {
+	it('ranks by what is freed, leaves out what frees nothing, and archives nothing where nothing may be archived', () => {
+		const given = facts({
+			old,
+			oldByFolder: [{ path: 'Vessels', weight: weight(90, 9e6) }],
+			sent: { path: 'Sent', cutoff: '2026-08-01', weight: weight(20, 12e6) },
+			lists: [{ identifier: 'weekly.example', name: '', weight: weight(300, 4e6) }],
+			bin: weight(1, 5e6)
+		});
+		expect(suggestions(given).map(({ what, bytes }) => [what, bytes])).toEqual([
+			['Archive what was received before 1 Nov 2024', 31e6],
+			['Archive Sent before 1 Aug 2026', 12e6],
+			['Archive Vessels before 1 Nov 2024', 9e6],
+			['Empty the bin', 5e6],
+			['Archive all of the list weekly.example', 4e6]
+		]);
+		expect(suggestions({ ...given, old: undefined }).map(({ what }) => what)).toEqual(['Empty the bin']);
+	});
+
+	it('proposes the first of the month so many months ago (24: common practice)', () => {
 		expect(usualCutoff('2026-11-25')).toBe('2024-11-01');
-		expect(
-			bestRelief({ cutoff: '2024-11-01', old: weight(0, 0), bin: weight(0, 0), total: weight(1, 1) })
-		).toBeUndefined();
+		expect(cutoffFor('2026-03-31', 1)).toBe('2026-02-01');
+	});
+});
+
+describe('size bands', () => {
+	it.each([
+		[0, 0],
+		[9_999, 0],
+		[10_000, 1],
+		[999_999, 2],
+		[1_000_000, 3],
+		[24_999_999, 4],
+		[25_000_000, 5],
+		[5e9, 5]
+	])('%i bytes are in band %i', (bytes, band) => {
+		expect(sizeBand(bytes)).toBe(band);
+	});
+});
+
+describe('growth', () => {
+	const months = (count: number, bytes: number) =>
+		Array.from({ length: count }, (_, at) => ({
+			month: monthsBefore('2026-11-01', count - at).slice(0, 7),
+			messages: 1,
+			bytes
+		}));
+
+	it.each<[string, Parameters<typeof growthOf>[0], number, number | undefined, number, string | undefined]>([
+		['twelve months of 1 MB, 6 MB to go', months(30, 1e6), 30e6, 36e6, 1e6, '2027-05-26'],
+		['a month without mail counts', [{ month: '2026-01', messages: 1, bytes: 10e6 }], 10e6, 11e6, 1e6, '2026-12-25'],
+		['what came this month does not', [{ month: '2026-11', messages: 1, bytes: 10e6 }], 10e6, 11e6, 0, undefined],
+		['no quota', months(3, 1e6), 3e6, undefined, 1e6, undefined],
+		['over it already', months(3, 1e6), 3e6, 2e6, 1e6, undefined],
+		['not in our time', months(12, 1), 12, 1e9, 1, undefined]
+	])('%s', (_name, given, bytes, quotaBytes, bytesAMonth, quotaReachedOn) => {
+		expect(growthOf(given, { bytes, quotaBytes }, '2026-11-25')).toMatchObject({ bytesAMonth, quotaReachedOn });
 	});
 });

@@ -1,22 +1,40 @@
 <script lang="ts">
-	import { BarController, BarElement, CategoryScale, Chart, LinearScale, Tooltip } from 'chart.js';
+	import { BarController, BarElement, CategoryScale, Chart, Legend, LinearScale, Tooltip } from 'chart.js';
 	import type { Attachment } from 'svelte/attachments';
 	import { mode } from '$lib/mode.svelte.ts';
 
-	Chart.register(BarController, BarElement, CategoryScale, LinearScale, Tooltip);
+	Chart.register(BarController, BarElement, CategoryScale, LinearScale, Legend, Tooltip);
+
+	interface Series {
+		name: string;
+		values: number[];
+	}
 
 	let {
 		labels,
-		values,
+		values = [],
+		series = [],
 		label,
 		show
-	}: { labels: string[]; values: number[]; label: string; show: (value: number) => string } = $props();
+	}: {
+		labels: string[];
+		values?: number[];
+		/** Instead of values: several, side by side. */
+		series?: Series[];
+		label: string;
+		show: (value: number) => string;
+	} = $props();
+
+	const shown = $derived(series.length > 0 ? series : [{ name: label, values }]);
 
 	// runs again (destroy, then draw) whenever labels, values or the ground change
 	const draw: Attachment<HTMLCanvasElement> = (canvas) => {
 		void mode.current;
 		const style = getComputedStyle(canvas);
-		const bar = style.getPropertyValue('--bar');
+		// told apart by lightness, so that they are without colour too; the table has the numbers
+		const inks = ['--bar', '--stamp', '--wax', '--ink-soft', '--rule-strong'].map((name) =>
+			style.getPropertyValue(name)
+		);
 		// ticks and grid take no colour from options.color: each scale needs its own
 		const scale = {
 			ticks: { color: style.color, font: { family: style.fontFamily } },
@@ -27,15 +45,22 @@
 			type: 'bar',
 			data: {
 				labels: $state.snapshot(labels),
-				datasets: [
-					{ label, data: $state.snapshot(values), backgroundColor: bar, hoverBackgroundColor: bar, maxBarThickness: 38 }
-				]
+				datasets: shown.map(({ name, values }, at) => ({
+					label: name,
+					data: $state.snapshot(values),
+					backgroundColor: inks[at % inks.length],
+					hoverBackgroundColor: inks[at % inks.length],
+					maxBarThickness: 38
+				}))
 			},
 			options: {
 				responsive: true,
 				maintainAspectRatio: false,
 				animation: false,
-				plugins: { tooltip: { callbacks: { label: (item) => show(Number(item.raw)) } } },
+				plugins: {
+					legend: { display: series.length > 1, labels: { color: style.color, font: { family: style.fontFamily } } },
+					tooltip: { callbacks: { label: (item) => show(Number(item.raw)) } }
+				},
 				scales: {
 					x: { ...scale, grid: { display: false } },
 					y: { ...scale, ticks: { ...scale.ticks, maxTicksLimit: 4, callback: (value) => show(Number(value)) } }

@@ -1,4 +1,5 @@
 import { type MessageSummary, summarise } from '../../../core/message/summary.ts';
+import { scanStructure } from '../../../core/message/structure.ts';
 import { type PackedContent, pack } from '../stores/contents.ts';
 
 /** What a parse worker makes of the bytes of a message. */
@@ -11,9 +12,10 @@ export interface ParsedMessage {
 }
 
 async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
-	const packed = pack(bytes);
+	const root = scanStructure(bytes);
+	const packed = pack(bytes, root);
 	try {
-		return { packed, summary: await summarise(bytes), failure: undefined };
+		return { packed, summary: await summarise(bytes, root), failure: undefined };
 	} catch (error) {
 		// a message that our reading cannot stand must not stop an import: it is kept raw and listed
 		return {

@@ -92,6 +92,19 @@ export async function reviveFolders(db: Db, ids: readonly number[]): Promise<voi
 	);
 }
 
+/** Removes the folders of a mailbox's archive in which, and below which, nothing lies; their rows stay. */
+export async function removeEmptyArchiveFolders(db: Db, mailboxId: number, at: string): Promise<void> {
+	await change(
+		db,
+		`WITH RECURSIVE used (id) AS (
+			SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ? AND state = 'archived'
+			UNION SELECT folder.parent_id FROM folder JOIN used ON folder.id = used.id WHERE folder.parent_id IS NOT NULL
+		)
+		UPDATE folder SET removed_at = ? WHERE mailbox_id = ? AND tree = 'archive' AND removed_at IS NULL AND id NOT IN (SELECT id FROM used)`,
+		[mailboxId, at, mailboxId]
+	);
+}
+
 /** The folder and all folders below it. */
 export async function folderWithBelow(db: Db, id: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(

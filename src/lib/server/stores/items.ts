@@ -26,6 +26,8 @@ export interface NewItem {
 	attachmentKinds: number;
 	correspondentId: number;
 	organisationId: number;
+	/** Undefined: from no list. */
+	listId: number | undefined;
 	/** From when the bin counts its days. */
 	binnedOn: string | undefined;
 }
@@ -51,6 +53,7 @@ function itemRow(item: NewItem): unknown[] {
 		item.attachmentKinds,
 		item.correspondentId,
 		item.organisationId,
+		item.listId ?? null,
 		item.binnedOn ?? null
 	];
 }
@@ -65,21 +68,18 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 	const added = await rows<{ id: number }>(
 		db,
 		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
-			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id, organisation_id,
-			binned_on) VALUES ${placeholders(items.length, 19)}
+			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id,
+			organisation_id, list_id, binned_on) VALUES ${placeholders(items.length, 20)}
 		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`,
 		items.flatMap(itemRow)
 	);
 	if (added.length > 0)
-		await shiftWeights(db, [
-			{
-				sign: 1,
-				state: 'item.state',
-				folder: 'item.folder_id',
-				from: `item WHERE item.id IN (SELECT value FROM json_each(?))`,
-				bindings: [JSON.stringify(added.map(({ id }) => id))]
-			}
-		]);
+		await shiftWeights(db, {
+			from: `item WHERE item.id IN (SELECT value FROM json_each(?))`,
+			bindings: [JSON.stringify(added.map(({ id }) => id))],
+			before: undefined,
+			after: { state: 'item.state', folder: 'item.folder_id' }
+		});
 	return added.length;
 }
 

@@ -1,3 +1,4 @@
+import type { Layout } from '../../../core/archive/layout.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
@@ -10,6 +11,10 @@ export interface Mailbox {
 	quotaBytes: number | undefined;
 	/** Days for which deleted items can be had back. */
 	binDays: number;
+	/** How its archive is laid out, unless a docket says otherwise. */
+	layout: Layout;
+	/** False: nothing of it may be archived. */
+	archives: boolean;
 }
 
 interface MailboxRow {
@@ -17,12 +22,22 @@ interface MailboxRow {
 	name: string;
 	quota_bytes: number | null;
 	bin_days: number;
+	archive_paths: Layout['paths'];
+	archive_divide: Layout['divide'];
+	archives: number;
 }
 
-const COLUMNS = `id, name, quota_bytes, bin_days`;
+const COLUMNS = `id, name, quota_bytes, bin_days, archive_paths, archive_divide, archives`;
 
-function toMailbox({ id, name, quota_bytes, bin_days }: MailboxRow): Mailbox {
-	return { id, name, quotaBytes: quota_bytes ?? undefined, binDays: bin_days };
+function toMailbox(found: MailboxRow): Mailbox {
+	return {
+		id: found.id,
+		name: found.name,
+		quotaBytes: found.quota_bytes ?? undefined,
+		binDays: found.bin_days,
+		layout: { paths: found.archive_paths, divide: found.archive_divide },
+		archives: found.archives === 1
+	};
 }
 
 /** All mailboxes by name. */
@@ -54,4 +69,18 @@ export async function addMailbox(db: Db, name: string, madeAt: string): Promise<
 /** Sets the quota of a mailbox; undefined: none. */
 export async function putQuota(db: Db, id: number, bytes: number | undefined): Promise<void> {
 	await change(db, `UPDATE mailbox SET quota_bytes = ? WHERE id = ?`, [bytes ?? null, id]);
+}
+
+/** Sets how the archive of a mailbox is laid out from now on, and whether anything of it may be archived. */
+export async function putArchiving(
+	db: Db,
+	id: number,
+	{ layout, archives }: Pick<Mailbox, 'layout' | 'archives'>
+): Promise<void> {
+	await change(db, `UPDATE mailbox SET archive_paths = ?, archive_divide = ?, archives = ? WHERE id = ?`, [
+		layout.paths,
+		layout.divide,
+		Number(archives),
+		id
+	]);
 }

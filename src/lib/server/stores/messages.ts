@@ -43,6 +43,8 @@ function messageRow({ contentId, summary }: NewMessage): unknown[] {
 	];
 }
 
+const fileNames = (summary: MessageSummary) => summary.attachments.map(({ name }) => name).join('\n');
+
 function wordsRow(id: number, { summary }: NewMessage): unknown[] {
 	return [
 		id,
@@ -52,7 +54,7 @@ function wordsRow(id: number, { summary }: NewMessage): unknown[] {
 		addressList(summary.cc).slice(0, LONGEST_RECIPIENTS),
 		summary.ownText,
 		summary.quotedText,
-		summary.attachments.map(({ name }) => name).join('\n')
+		fileNames(summary)
 	].map((value) => (typeof value === 'string' ? indexText(value) : value));
 }
 
@@ -82,6 +84,12 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 			`INSERT INTO words (rowid, subject, sender, recipients, copied, text, quoted, files) VALUES ${placeholders(words.length, 8)}`,
 			words.flat()
 		);
+	const names = once.flatMap(({ contentId, summary }) => {
+		const id = ids.get(contentId);
+		return id === undefined || summary.attachments.length === 0 ? [] : [[id, fileNames(summary)]];
+	});
+	if (names.length > 0)
+		await change(db, `INSERT INTO file_names (rowid, names) VALUES ${placeholders(names.length, 2)}`, names.flat());
 	if (ids.size < once.length) {
 		const known = await rows<{ id: number; content_id: number }>(
 			db,
@@ -132,6 +140,34 @@ export async function putCorrespondents(
 		[json]
 	);
 	return new Map(found.map(({ id, address, organisationId }) => [address, { id, organisationId }]));
+}
+
+/**
+ * The lists behind their identifiers, made where they are new; the last name that a list calls itself is kept.
+ *
+ * @returns ids by identifier
+ */
+export async function putLists(
+	db: Db,
+	lists: readonly Pick<MessageSummary, 'listId' | 'listName'>[]
+): Promise<Map<string, number>> {
+	const byIdentifier = new Map<string, string>();
+	for (const { listId, listName } of lists)
+		if (listId) byIdentifier.set(listId, listName || (byIdentifier.get(listId) ?? ''));
+	if (byIdentifier.size === 0) return new Map();
+	const json = JSON.stringify([...byIdentifier].map(([identifier, name]) => ({ identifier, name })));
+	await change(
+		db,
+		`INSERT INTO list (identifier, name) SELECT value ->> 'identifier', value ->> 'name' FROM json_each(?) WHERE true
+		 ON CONFLICT (identifier) DO UPDATE SET name = excluded.name WHERE excluded.name NOT IN ('', name)`,
+		[json]
+	);
+	const found = await rows<{ id: number; identifier: string }>(
+		db,
+		`SELECT id, identifier FROM list WHERE identifier IN (SELECT value ->> 'identifier' FROM json_each(?))`,
+		[json]
+	);
+	return new Map(found.map(({ id, identifier }) => [identifier, id]));
 }
 
 /** One item with what is known of its message. */

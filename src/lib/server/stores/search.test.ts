@@ -3,6 +3,7 @@ import path from 'node:path';
 import fc from 'fast-check';
 import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../jobs/parse-pool.ts';
+import { change } from './rows.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';
 import { carryOut } from '../work/carry-out.ts';
 import type { Context } from '../work/context.ts';
@@ -27,6 +28,7 @@ interface Plain {
 	folder: string;
 	on: string;
 	list: string;
+	tags: string[];
 	unread: boolean;
 	flagged: boolean;
 	bytes: number;
@@ -42,6 +44,7 @@ const plainMessage = fc.record({
 	file: fc.constantFrom(undefined, 'ramp plan.pdf', 'quay.png', 'roster.csv'),
 	folder: fc.constantFrom(...FOLDERS),
 	on: fc.constantFrom('2023-12-31', '2024-01-01', '2024-01-02', '2024-02-01'),
+	tags: fc.uniqueArray(fc.constantFrom('berths', 'berths/4', 'trial'), { maxLength: 2 }),
 	list: fc.constantFrom('', 'weekly.harbour.example', 'deals.deck.example'),
 	unread: fc.boolean(),
 	flagged: fc.boolean()
@@ -145,13 +148,23 @@ const leaf: fc.Arbitrary<Case> = fc.oneof(
 	fc.constant({ query: 'flagged', matches: (m: Plain) => m.flagged }),
 	fc.constant({ query: 'attachment:any', matches: (m: Plain) => m.file !== undefined }),
 	fc.constant({ query: 'attachment:pdf', matches: (m: Plain) => m.file === 'ramp plan.pdf' }),
-	fc.constant({ query: 'attachment:quay', matches: (m: Plain) => m.file === 'quay.png' }),
+	fc.constantFrom('quay', 'QUAY', 'lan.pd', 'mp', 'p pl', 'y.p', 'ay*', '%', 'roster.csv').map((text) => ({
+		query: `attachment:"${text}"`,
+		matches: (m: Plain) => (m.file ?? '').includes(text.toLowerCase().replace('*', ''))
+	})),
+	fc.constantFrom('berths', 'Berths', 'berths/4', 'trial', 'berth').map((tag) => ({
+		query: `tag:"${tag}"`,
+		matches: (m: Plain) => m.tags.some((name) => name === tag.toLowerCase() || name.startsWith(`${tag.toLowerCase()}/`))
+	})),
 	fc.constant({ query: 'folder:vessels', matches: (m: Plain) => m.folder.startsWith('Vessels') }),
 	fc.constant({ query: 'folder:"vessels/mv terne"', matches: (m: Plain) => m.folder === 'Vessels/MV Terne' }),
 	fc.constant({ query: 'folder:reclamations', matches: (m: Plain) => m.folder === 'Réclamations' }),
 	fc
 		.constantFrom('harbour', 'deals.deck', 'weekly.harbour.example', '%')
-		.map((text) => ({ query: `list:${text}`, matches: (m: Plain) => m.list.includes(text) }))
+		.map((text) => ({ query: `list:${text}`, matches: (m: Plain) => m.list.includes(text) })),
+	fc
+		.constantFrom('harbour', 'deals.deck.example')
+		.map((text) => ({ query: `list:"=${text}"`, matches: (m: Plain) => m.list === text }))
 );
 
 const anyQuery: fc.Arbitrary<Case> = fc.letrec<{ query: Case }>((tie) => ({
@@ -182,6 +195,17 @@ async function filled(): Promise<{ context: Context; messages: Plain[] }> {
 		here.forEach(({ message }, at) => messages.push({ ...message, bytes: Buffer.byteLength(texts[at] ?? '') }));
 		await importMailbox(context, { path: file, mailbox: 'Office', folder });
 	}
+	const { db } = context;
+	await change(
+		db,
+		`INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'berths', 'berths', ''), (2, 'Berths/4', 'berths/4', ''), (3, 'trial', 'trial', '')`
+	);
+	await change(
+		db,
+		`INSERT INTO item_tag SELECT item.id, tag.id FROM json_each(?) given JOIN message ON message.message_id = given.value ->> 0
+		 JOIN item ON item.message_id = message.id JOIN tag ON tag.name_key = given.value ->> 1`,
+		[JSON.stringify(made.flatMap(({ tags }, number) => tags.map((tag) => [`<${number}@x.example>`, tag])))]
+	);
 	// half of it archived: the same questions have the same answers there
 	const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2024-01-02' });
 	await carryOut(context, { id: draft.id });

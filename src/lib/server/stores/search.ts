@@ -21,6 +21,8 @@ export interface Found {
 	state: 'live' | 'archived' | 'binned';
 	bytes: number;
 	attachments: number;
+	/** What is stored of them, as JSON ({@link StoredAttachment}). */
+	files: string;
 	seen: number | null;
 	flagged: number;
 }
@@ -45,7 +47,8 @@ export interface Search {
 	states: readonly string[];
 }
 
-interface Condition {
+/** A condition on an item. */
+export interface Condition {
 	sql: string;
 	bindings: unknown[];
 }
@@ -57,8 +60,8 @@ const both = (parts: Condition[], word: 'AND' | 'OR', none: string): Condition =
 
 const escapeLike = (text: string) => text.replace(/[\\%_]/g, '\\$&');
 
-/* A part of a query as a condition on an item. Each is true or false, never null: `not` turns it round. */
-function condition(query: Query): Condition {
+/** A query as a condition on an item. Each part is true or false, never null: `not` turns it round. */
+export function condition(query: Query): Condition {
 	switch (query.kind) {
 		case 'words':
 			return {
@@ -94,11 +97,39 @@ function condition(query: Query): Condition {
 		case 'folder':
 			return inFolder(query.text);
 		case 'list':
+			return ofList(query.text.toLowerCase());
+		case 'tag':
 			return {
-				sql: `item.message_id IN (SELECT id FROM message WHERE list_id <> '' AND list_id LIKE ? ESCAPE '\\')`,
-				bindings: [`%${escapeLike(query.text.toLowerCase())}%`]
+				sql: `item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id
+					WHERE tag.name_key = ? OR tag.name_key LIKE ? ESCAPE '\\')`,
+				bindings: [nameKey(query.text), `${escapeLike(nameKey(query.text))}/%`]
 			};
+		case 'attachment-name':
+			return fileNamed(query.text);
 	}
+}
+
+/* Part of its identifier; with an equals sign in front, the whole of it. */
+function ofList(text: string): Condition {
+	const whole = text.startsWith('=');
+	return {
+		sql: `ifnull(item.list_id IN (SELECT id FROM list WHERE identifier ${whole ? '= ?' : `LIKE ? ESCAPE '\\'`}), 0)`,
+		bindings: [whole ? text.slice(1) : `%${escapeLike(text)}%`]
+	};
+}
+
+/* Part of a name. An index of groups of three characters answers for three and more; shorter ones are looked for one by one. */
+function fileNamed(text: string): Condition {
+	if ([...text].length < 3)
+		return {
+			sql: `item.message_id IN (SELECT message.id FROM message, json_each(message.attachments) file
+				WHERE message.attachments <> '[]' AND file.value ->> 'name' LIKE ? ESCAPE '\\')`,
+			bindings: [`%${escapeLike(text)}%`]
+		};
+	return {
+		sql: `item.message_id IN (SELECT rowid FROM file_names WHERE file_names MATCH ?)`,
+		bindings: [`"${text.replaceAll('"', '""')}"`]
+	};
 }
 
 /* The folder with that name anywhere in a path, and what lies below it; archived items by the folder they came from. */
@@ -144,7 +175,8 @@ export async function findItems(db: Db, search: Search, sort: Sort, limit: numbe
 		`SELECT item.id, message.content_id AS contentId, message.message_id AS messageId, message.subject,
 			message.from_name AS fromName, message.from_address AS fromAddress, item.received_at AS receivedAt,
 			item.received_on AS receivedOn, item.date_in_doubt AS dateInDoubt, mailbox.name AS mailbox, folder.path AS folder,
-			origin.path AS origin, item.state, item.bytes, item.attachments, item.seen, item.flagged
+			origin.path AS origin, item.state, item.bytes, item.attachments,
+			message.attachments AS files, item.seen, item.flagged
 		 FROM ${from} JOIN message ON message.id = item.message_id JOIN mailbox ON mailbox.id = item.mailbox_id
 			JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
 		 WHERE ${where} ORDER BY ${order} LIMIT ? OFFSET ?`,

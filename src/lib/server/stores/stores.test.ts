@@ -1,4 +1,6 @@
+import { randomBytes } from 'node:crypto';
 import { describe, expect, it } from 'vitest';
+import { scanStructure } from '../../../core/message/structure.ts';
 import { inTransaction } from '../database/open.ts';
 import { openOffice } from '../testing/office.ts';
 import { verifyArchive } from '../work/verify-archive.ts';
@@ -31,17 +33,48 @@ describe('contents', () => {
 		['a byte', (data: Buffer) => Buffer.from(data.map((byte, n) => (n === 12 ? byte ^ 0x55 : byte)))],
 		['the end', (data: Buffer) => data.subarray(0, data.length - 2)],
 		['another codec', (data: Buffer) => Buffer.concat([data, Buffer.from('x')])]
-	])('are known to be damaged: %s', (_name, damage) => {
+	])('are known to be damaged: %s', async (name, damage) => {
+		const { db } = await openOffice();
 		const { sha256, rawBytes, data } = pack(Buffer.from('words and words and words'.repeat(20)));
 		const stored = {
 			id: 1,
 			sha256: Buffer.from(sha256),
 			raw_bytes: rawBytes,
-			codec: 'brotli' as const,
+			codec: name === 'another codec' ? ('identity' as const) : ('brotli' as const),
 			data: damage(Buffer.from(data))
 		};
-		if (_name === 'another codec') expect(() => unpack({ ...stored, codec: 'identity' })).toThrow(DamagedContentError);
-		else expect(() => unpack(stored)).toThrow(DamagedContentError);
+		await expect(unpack(db, stored)).rejects.toThrow(DamagedContentError);
+	});
+
+	it('share a large attachment over all messages, however each wraps it, and come out exactly', async () => {
+		const { db } = await openOffice();
+		const file = randomBytes(40_000);
+		const message = (subject: string, encoded: string, ending = '') =>
+			Buffer.from(
+				`Subject: ${subject}\nContent-Type: multipart/mixed; boundary=b\n\n--b\n\ntext\n--b\nContent-Type: image/png\nContent-Transfer-Encoding: base64\n\n${encoded}\n--b--\n${ending}`
+			);
+		const lines = (length: number, lineBreak: string) =>
+			file.toString('base64').replace(new RegExp(`.{${length}}(?=.)`, 'g'), `$&${lineBreak}`);
+		const messages = [
+			message('one', lines(76, '\n')),
+			message('two', lines(72, '\n'), 'and an epilogue'),
+			message('three', lines(76, '\r\n')),
+			message('one line', file.toString('base64')),
+			message('lines of two lengths', lines(76, '\n').replace('\n', '')),
+			message('something between', `${lines(76, '\n').slice(0, 300)}!${lines(76, '\n').slice(301)}`)
+		];
+		const ids = await putContents(
+			db,
+			messages.map((bytes) => pack(bytes, scanStructure(bytes)))
+		);
+		for (const [at, id] of ids.entries()) expect(await readContent(db, id)).toEqual(messages[at]);
+		// four share the file; two cannot be put together again and are whole
+		expect(await row(db, `SELECT count(*) AS n, count(DISTINCT part_id) AS parts FROM content_part`)).toEqual({
+			n: 4,
+			parts: 1
+		});
+		const stored = await row<{ bytes: number }>(db, `SELECT sum(stored_bytes) AS bytes FROM content`);
+		expect(stored?.bytes).toBeLessThan(3.5 * file.length);
 	});
 
 	it('that were changed on the disk are found by verify', async () => {

@@ -1,106 +1,86 @@
+import { ATTACHMENT_KINDS, type AttachmentKind } from '../../../core/message/kinds.ts';
+import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
+import type { MonthWeight } from '../../../core/weigh/growth.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
-import { change, rows } from './rows.ts';
+import { change, row, rows } from './rows.ts';
+
+/* ---- keeping the summaries ---------------------------------------------------------------------------------------- */
 
 /* The month in which an item counts; empty where its date is in doubt. */
 const MONTH = `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN '' ELSE substr(item.received_on, 1, 7) END`;
+const BAND = `CASE ${SIZE_BANDS.map(({ from }, band) => `WHEN item.bytes >= ${from} THEN ${band}`)
+	.reverse()
+	.join(' ')} END`;
 
-/** Adds or takes away: a SELECT of items with the state and folder that they count under, and +1 or -1. */
-export interface WeightShift {
-	sign: 1 | -1;
-	/** SQL of the state and of the folder. */
-	state: string;
-	folder: string;
-	/** SQL behind FROM; `item` has to be among it. */
+/* By what mail is weighed: a summary for each, with the keys under which it counts and how they are read off an item. */
+const SUMMARIES: { table: string; keys: Record<string, string> }[] = [
+	{ table: 'weight_by_month', keys: { folder_id: 'item.folder_id', month: MONTH } },
+	{ table: 'weight_by_correspondent', keys: { correspondent_id: 'item.correspondent_id' } },
+	{ table: 'weight_by_list', keys: { list_id: 'ifnull(item.list_id, 0)' } },
+	{ table: 'weight_by_form', keys: { size_band: BAND, attachment_kinds: 'item.attachment_kinds' } }
+];
+const KEYS = Object.assign({}, ...SUMMARIES.map(({ keys }) => keys)) as Record<string, string>;
+const KEY_NAMES = Object.keys(KEYS);
+
+/**
+ * Which items change: a SELECT's FROM and WHERE with `item` among it, and SQL of the state and folder under which each
+ * counted before and counts from now on; undefined: it was not there, or is no more.
+ */
+export interface WeightChange {
 	from: string;
 	bindings: readonly unknown[];
+	before: { state: string; folder: string } | undefined;
+	after: { state: string; folder: string } | undefined;
 }
 
 /**
- * Changes the summaries by sets of items; belongs into the transaction that changes the items.
+ * Changes the summaries by a set of items; belongs into the transaction that changes the items, before they are changed.
+ *
+ * @returns how many items there are, and their bytes
  */
-export async function shiftWeights(db: Db, shifts: readonly WeightShift[]): Promise<void> {
-	for (const { sign, state, folder, from, bindings } of shifts) {
+export async function shiftWeights(db: Db, { from, bindings, before, after }: WeightChange): Promise<Weight> {
+	// read once, then summed up by each of the keys
+	await change(
+		db,
+		`CREATE TEMP TABLE IF NOT EXISTS moved (mailbox_id, bytes, unread, old_state, old_folder_id, new_state, ${KEY_NAMES.join(', ')})`
+	);
+	await change(db, `DELETE FROM temp.moved`);
+	const keys = KEY_NAMES.map((name) => (name === 'folder_id' ? (after?.folder ?? 'NULL') : KEYS[name]));
+	await change(
+		db,
+		`INSERT INTO temp.moved SELECT item.mailbox_id, item.bytes, ifnull(item.seen = 0, 0), ${before?.state ?? 'NULL'},
+			${before?.folder ?? 'NULL'}, ${after?.state ?? 'NULL'}, ${keys.join(', ')} FROM ${from}`,
+		bindings
+	);
+	for (const { table, keys } of SUMMARIES) {
+		const names = Object.keys(keys);
+		const side = (sign: string, state: string, columns: string[]) =>
+			`SELECT mailbox_id, ${state} AS state, ${columns.map((column, at) => `${column} AS ${names[at]}`).join(', ')},
+				${sign}count(*) AS messages, ${sign}sum(bytes) AS bytes, ${sign}sum(unread) AS unread
+			 FROM temp.moved WHERE ${state} IS NOT NULL GROUP BY mailbox_id, ${state}, ${columns.join(', ')}`;
+		const oldNames = names.map((name) => (name === 'folder_id' ? 'old_folder_id' : name));
 		await change(
 			db,
-			`INSERT INTO weight_by_month (mailbox_id, state, folder_id, month, messages, bytes)
-			 SELECT item.mailbox_id, ${state}, ${folder}, ${MONTH}, ${sign} * count(*), ${sign} * sum(item.bytes)
-			 FROM ${from} GROUP BY 1, 2, 3, 4
-			 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`,
-			bindings
+			`INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
+			 SELECT * FROM (${side('-', 'old_state', oldNames)} UNION ALL ${side('', 'new_state', names)}) WHERE true
+			 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
+				unread = unread + excluded.unread`
 		);
-		await change(
-			db,
-			`INSERT INTO weight_by_organisation (mailbox_id, state, organisation_id, messages, bytes)
-			 SELECT item.mailbox_id, ${state}, item.organisation_id, ${sign} * count(*), ${sign} * sum(item.bytes)
-			 FROM ${from} GROUP BY 1, 2, 3
-			 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`,
-			bindings
-		);
+		if (before) await change(db, `DELETE FROM ${table} WHERE messages = 0`);
 	}
-	await change(db, `DELETE FROM weight_by_month WHERE messages = 0`);
-	await change(db, `DELETE FROM weight_by_organisation WHERE messages = 0`);
+	const sums = await row<Weight>(db, `SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM temp.moved`);
+	return sums ?? { messages: 0, bytes: 0 };
 }
 
-/** A weight under a name. */
-export interface NamedWeight extends Weight {
-	key: string;
-}
-
-/* Invariant 2: what counts against the quota. */
-const QUOTA_STATES = `('live', 'binned')`;
-
-/** What each folder itself holds of live and binned mail. */
-export async function weightByFolder(db: Db, mailboxId: number, states = QUOTA_STATES): Promise<Map<number, Weight>> {
-	const found = await rows<Weight & { folderId: number }>(
-		db,
-		`SELECT folder_id AS folderId, sum(messages) AS messages, sum(bytes) AS bytes FROM weight_by_month
-		 WHERE mailbox_id = ? AND state IN ${states} GROUP BY folder_id`,
-		[mailboxId]
-	);
-	return new Map(found.map(({ folderId, messages, bytes }) => [folderId, { messages, bytes }]));
-}
-
-/** Live and binned mail by the year in which it was received, oldest first; an empty key: dates in doubt. */
-export async function weightByYear(db: Db, mailboxId: number): Promise<NamedWeight[]> {
-	return rows<NamedWeight>(
-		db,
-		`SELECT substr(month, 1, 4) AS key, sum(messages) AS messages, sum(bytes) AS bytes FROM weight_by_month
-		 WHERE mailbox_id = ? AND state IN ${QUOTA_STATES} GROUP BY 1 ORDER BY 1`,
-		[mailboxId]
-	);
-}
-
-/** Live and binned mail by organisation, the heaviest first; an empty key: no address. */
-export async function weightByOrganisation(db: Db, mailboxId: number, limit: number): Promise<NamedWeight[]> {
-	return rows<NamedWeight>(
-		db,
-		`SELECT organisation.domain AS key, sum(messages) AS messages, sum(bytes) AS bytes
-		 FROM weight_by_organisation JOIN organisation ON organisation.id = organisation_id
-		 WHERE mailbox_id = ? AND state IN ${QUOTA_STATES} GROUP BY organisation.id ORDER BY bytes DESC, key LIMIT ?`,
-		[mailboxId, limit]
-	);
-}
-
-/** What a mailbox holds in each state. */
-export async function weightByState(db: Db): Promise<(Weight & { mailboxId: number; state: string })[]> {
-	return rows(
-		db,
-		`SELECT mailbox_id AS mailboxId, state, sum(messages) AS messages, sum(bytes) AS bytes
-		 FROM weight_by_month GROUP BY mailbox_id, state`
-	);
-}
-
-/** Live mail received before a month's first day, by top of the folder tree not known: exact from the summary. */
-export async function liveBeforeMonth(db: Db, mailboxId: number, month: string): Promise<Weight> {
-	const [found] = await rows<Weight>(
-		db,
-		`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
-		 WHERE mailbox_id = ? AND state = 'live' AND month <> '' AND month < ?`,
-		[mailboxId, month]
-	);
-	return found ?? { messages: 0, bytes: 0 };
-}
+/* A summary as it comes out of the items. */
+const counted = (keys: Record<string, string>) => {
+	const values = Object.values(keys).join(', ');
+	return `SELECT item.mailbox_id, item.state, ${values}, count(*), sum(item.bytes), sum(ifnull(item.seen = 0, 0))
+		FROM item WHERE item.state <> 'destroyed' GROUP BY item.mailbox_id, item.state, ${values}`;
+};
+const columns = (keys: Record<string, string>) =>
+	`mailbox_id, state, ${Object.keys(keys).join(', ')}, messages, bytes, unread`;
 
 /**
  * Computes the summaries again from the items and compares.
@@ -108,18 +88,191 @@ export async function liveBeforeMonth(db: Db, mailboxId: number, month: string):
  * @returns how many of their rows differ
  */
 export async function compareWeights(db: Db): Promise<number> {
-	const [found] = await rows<{ differing: number }>(
+	let differing = 0;
+	for (const { table, keys } of SUMMARIES) {
+		const found = await row<{ n: number }>(
+			db,
+			`WITH now AS MATERIALIZED (${counted(keys)}), kept AS MATERIALIZED (SELECT ${columns(keys)} FROM ${table})
+			 SELECT (SELECT count(*) FROM (SELECT * FROM now EXCEPT SELECT * FROM kept))
+				+ (SELECT count(*) FROM (SELECT * FROM kept EXCEPT SELECT * FROM now)) AS n`
+		);
+		differing += found?.n ?? 0;
+	}
+	return differing;
+}
+
+/** Makes the summaries anew from the items: for tables that were filled past the stores. */
+export async function recountWeights(db: Db): Promise<void> {
+	for (const { table, keys } of SUMMARIES) {
+		await change(db, `DELETE FROM ${table}`);
+		await change(db, `INSERT INTO ${table} (${columns(keys)}) ${counted(keys)}`);
+	}
+}
+
+/* ---- weighing ------------------------------------------------------------------------------------------------------ */
+
+/** A weight under a name, with how many of its messages are unread. */
+export interface NamedWeight extends Weight {
+	key: string;
+	/** How people call it, where that differs. */
+	label?: string;
+	unread: number;
+}
+
+/** Which mail is weighed. */
+export interface Weighed {
+	mailboxId: number;
+	/** What counts against the quota (invariant 2), what lies in folders, or what lies in the archive. */
+	states: 'quota' | 'live' | 'archived';
+}
+
+const STATES = { quota: `('live', 'binned')`, live: `('live')`, archived: `('archived')` };
+const SUMS = `sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread`;
+const where = ({ states }: Weighed) => `WHERE mailbox_id = ? AND state IN ${STATES[states]}`;
+
+/** What each folder itself holds. */
+export async function weightByFolder(db: Db, weighed: Weighed): Promise<Map<number, Weight & { unread: number }>> {
+	const found = await rows<Weight & { unread: number; folderId: number }>(
 		db,
-		`WITH
-		 month_now AS (SELECT item.mailbox_id, item.state, item.folder_id, ${MONTH} AS month, count(*) AS messages, sum(item.bytes) AS bytes
-			FROM item WHERE item.state <> 'destroyed' GROUP BY 1, 2, 3, 4),
-		 organisation_now AS (SELECT item.mailbox_id, item.state, item.organisation_id, count(*) AS messages, sum(item.bytes) AS bytes
-			FROM item WHERE item.state <> 'destroyed' GROUP BY 1, 2, 3)
-		 SELECT
-			(SELECT count(*) FROM (SELECT * FROM month_now EXCEPT SELECT * FROM weight_by_month)) +
-			(SELECT count(*) FROM (SELECT * FROM weight_by_month EXCEPT SELECT * FROM month_now)) +
-			(SELECT count(*) FROM (SELECT * FROM organisation_now EXCEPT SELECT * FROM weight_by_organisation)) +
-			(SELECT count(*) FROM (SELECT * FROM weight_by_organisation EXCEPT SELECT * FROM organisation_now)) AS differing`
+		`SELECT folder_id AS folderId, ${SUMS} FROM weight_by_month ${where(weighed)} GROUP BY folder_id`,
+		[weighed.mailboxId]
 	);
-	return found?.differing ?? 0;
+	return new Map(found.map(({ folderId, ...weight }) => [folderId, weight]));
+}
+
+/** By the month in which it was received, oldest first; an empty key: dates in doubt. */
+export async function weightByMonth(db: Db, weighed: Weighed): Promise<NamedWeight[]> {
+	return rows<NamedWeight>(
+		db,
+		`SELECT month AS key, ${SUMS} FROM weight_by_month ${where(weighed)} GROUP BY 1 ORDER BY 1`,
+		[weighed.mailboxId]
+	);
+}
+
+/** By organisation, the heaviest first; an empty key: no address. */
+export async function weightByOrganisation(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
+	return rows<NamedWeight>(
+		db,
+		`SELECT organisation.domain AS key, ${SUMS}
+		 FROM weight_by_correspondent weight JOIN correspondent ON correspondent.id = correspondent_id
+			JOIN organisation ON organisation.id = organisation_id
+		 ${where(weighed)} GROUP BY organisation.id ORDER BY bytes DESC, key LIMIT ?`,
+		[weighed.mailboxId, limit]
+	);
+}
+
+/** By address, the heaviest first; an empty key: no address. */
+export async function weightByAddress(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
+	return rows<NamedWeight>(
+		db,
+		`SELECT address AS key, name AS label, weight.messages, weight.bytes, weight.unread FROM (
+			SELECT correspondent_id, ${SUMS} FROM weight_by_correspondent ${where(weighed)}
+			GROUP BY correspondent_id ORDER BY bytes DESC LIMIT ?
+		 ) weight JOIN correspondent ON correspondent.id = correspondent_id ORDER BY weight.bytes DESC, key`,
+		[weighed.mailboxId, limit]
+	);
+}
+
+/** By list, the heaviest first; mail that is from no list is not among it. */
+export async function weightByList(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
+	return rows<NamedWeight>(
+		db,
+		`SELECT list.identifier AS key, list.name AS label, weight.messages, weight.bytes, weight.unread FROM (
+			SELECT list_id, ${SUMS} FROM weight_by_list ${where(weighed)} AND list_id <> 0
+			GROUP BY list_id ORDER BY bytes DESC LIMIT ?
+		 ) weight JOIN list ON list.id = weight.list_id ORDER BY weight.bytes DESC, key`,
+		[weighed.mailboxId, limit]
+	);
+}
+
+/** By band of size, the smallest first; the key is the number of the band. */
+export async function weightByBand(db: Db, weighed: Weighed): Promise<(Weight & { band: number; unread: number })[]> {
+	return rows(db, `SELECT size_band AS band, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1 ORDER BY 1`, [
+		weighed.mailboxId
+	]);
+}
+
+/** Messages with attachments of a kind; one with two kinds counts under both. */
+export async function weightByKind(
+	db: Db,
+	weighed: Weighed
+): Promise<(Weight & { kind: AttachmentKind | 'none'; unread: number })[]> {
+	const found = await rows<Weight & { kinds: number; unread: number }>(
+		db,
+		`SELECT attachment_kinds AS kinds, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1`,
+		[weighed.mailboxId]
+	);
+	const sum = (having: (kinds: number) => boolean) =>
+		found
+			.filter(({ kinds }) => having(kinds))
+			.reduce(
+				(total, one) => ({
+					messages: total.messages + one.messages,
+					bytes: total.bytes + one.bytes,
+					unread: total.unread + one.unread
+				}),
+				{ messages: 0, bytes: 0, unread: 0 }
+			);
+	return [
+		...ATTACHMENT_KINDS.map((kind, bit) => ({ kind, ...sum((kinds) => (kinds & (1 << bit)) !== 0) })),
+		{ kind: 'none' as const, ...sum((kinds) => kinds === 0) }
+	].filter(({ messages }) => messages > 0);
+}
+
+/** A large message. */
+export interface LargeMessage {
+	id: number;
+	subject: string;
+	fromName: string;
+	fromAddress: string;
+	receivedOn: string | null;
+	folder: string;
+	bytes: number;
+	attachments: number;
+}
+
+/** The largest messages over 100 kB, the largest first. */
+export async function largestMessages(db: Db, { mailboxId, states }: Weighed, limit: number): Promise<LargeMessage[]> {
+	return rows<LargeMessage>(
+		db,
+		`SELECT item.id, subject, from_name AS fromName, from_address AS fromAddress, received_on AS receivedOn,
+			folder.path AS folder, bytes, item.attachments
+		 FROM item INDEXED BY item_by_size JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
+		 WHERE item.mailbox_id = ? AND item.bytes >= 100000 AND item.state IN ${STATES[states]}
+		 ORDER BY item.bytes DESC LIMIT ?`,
+		[mailboxId, limit]
+	);
+}
+
+/** What a mailbox holds in each state. */
+export async function weightByState(
+	db: Db
+): Promise<(Weight & { mailboxId: number; state: string; unread: number })[]> {
+	return rows(db, `SELECT mailbox_id AS mailboxId, state, ${SUMS} FROM weight_by_month GROUP BY mailbox_id, state`);
+}
+
+/** What every mailbox holds against its quota, by the month in which it was received. */
+export async function monthsOfMailboxes(db: Db): Promise<(MonthWeight & { mailboxId: number })[]> {
+	return rows(
+		db,
+		`SELECT mailbox_id AS mailboxId, month, sum(messages) AS messages, sum(bytes) AS bytes FROM weight_by_month
+		 WHERE state IN ${STATES.quota} AND month <> '' GROUP BY 1, 2 ORDER BY 1, 2`
+	);
+}
+
+/** Live mail received before a month's first day, of one folder or the whole mailbox: exact from the summary. */
+export async function liveBeforeMonth(
+	db: Db,
+	mailboxId: number,
+	month: string,
+	folderIds?: readonly number[]
+): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
+		 WHERE mailbox_id = ? AND state = 'live' AND month <> '' AND month < ?
+			${folderIds ? `AND folder_id IN (SELECT value FROM json_each(?))` : ''}`,
+		[mailboxId, month, ...(folderIds ? [JSON.stringify(folderIds)] : [])]
+	);
+	return found ?? { messages: 0, bytes: 0 };
 }

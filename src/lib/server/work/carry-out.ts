@@ -1,27 +1,26 @@
 import { leftSentence, type Left } from '../../../core/docket/effects.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
-import { type Db, inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/open.ts';
 import {
 	addDone,
 	addTakenBack,
 	batchEnd,
 	changeBatch,
-	countSelection,
-	type Docket,
-	type DocketLine,
 	formerFolders,
 	freezeItems,
 	frozenCount,
-	getDocket,
-	putDocketState,
-	putLineSums,
-	selectionFolders
-} from '../stores/dockets.ts';
-import { ensureFolder, reviveFolders } from '../stores/folders.ts';
+	lineOrigins,
+	type Target
+} from '../stores/carrying-out.ts';
+import { type Docket, type DocketLine, getDocket, putDocketState, putLineSums } from '../stores/dockets.ts';
+import { ensureFolder, removeEmptyArchiveFolders, reviveFolders } from '../stores/folders.ts';
 import { refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
-import type { Context } from './context.ts';
+import { countSelection } from '../stores/scopes.ts';
+import { archivePath } from '../../../core/archive/layout.ts';
 import { Refusal } from '../refusal.ts';
+import type { Context } from './context.ts';
+import { financialYearMonth } from './archiving.ts';
 import { requireMailboxId } from './mailboxes.ts';
 import { requireDocket, viewDocket } from './prepare-docket.ts';
 
@@ -43,24 +42,30 @@ interface Expected {
 	bytes: number;
 }
 
-/* Archiving goes into the same folders of the archive's tree; restoring needs the folders that the items came from. */
-async function prepareFolders(db: Db, docket: Docket, line: DocketLine) {
-	const folders = await selectionFolders(db, docket.mailboxId, line);
-	const targets = new Map<number, number>();
-	if (line.decision === 'archive') {
-		for (const { id, path } of folders)
-			if (id !== null) targets.set(id, (await ensureFolder(db, docket.mailboxId, 'archive', path)).id);
-		return { targets, fallbackFolderId: undefined };
+/* Archiving goes into the archive's tree as the docket's layout says; restoring needs the folders that items came from. */
+async function freeze(context: Context, docket: Docket, line: DocketLine): Promise<void> {
+	const { db } = context;
+	const origins = await lineOrigins(db, docket, line);
+	if (line.decision === 'restore') {
+		await reviveFolders(
+			db,
+			origins.flatMap(({ folderId }) => (folderId === null ? [] : [folderId]))
+		);
+		const needsInbox = origins.some(({ folderId }) => folderId === null);
+		const inbox = needsInbox ? (await ensureFolder(db, docket.mailboxId, 'mailbox', 'Inbox')).id : undefined;
+		await freezeItems(db, docket, line, [], inbox);
+		return;
 	}
-	await reviveFolders(
-		db,
-		folders.flatMap(({ id }) => (id === null ? [] : [id]))
-	);
-	const needsInbox = folders.some(({ id }) => id === null);
-	return {
-		targets,
-		fallbackFolderId: needsInbox ? (await ensureFolder(db, docket.mailboxId, 'mailbox', 'Inbox')).id : undefined
-	};
+	const firstMonth = await financialYearMonth(context);
+	const made = new Map<string, number>();
+	const targets: Target[] = [];
+	for (const { folderId, path, month } of origins) {
+		const place = archivePath(path, month, docket.layout, firstMonth);
+		const targetId = made.get(place) ?? (await ensureFolder(db, docket.mailboxId, 'archive', place)).id;
+		made.set(place, targetId);
+		targets.push({ folderId, month, targetId });
+	}
+	await freezeItems(db, docket, line, targets, undefined);
 }
 
 /* Freezes the items of a draft, if it still means what the person saw. */
@@ -81,10 +86,7 @@ async function begin(context: Context, id: number, expected: Expected | undefine
 			now.bytes += sums.bytes;
 		}
 		if (expected && (now.messages !== expected.messages || now.bytes !== expected.bytes)) return now;
-		for (const line of docket.lines) {
-			const { targets, fallbackFolderId } = await prepareFolders(db, docket, line);
-			await freezeItems(db, docket, line, targets, fallbackFolderId);
-		}
+		for (const line of docket.lines) await freeze({ ...context, db }, docket, line);
 		await putDocketState(db, docket.id, 'carrying-out', { at: context.now(), who: context.who });
 		return undefined;
 	});
@@ -142,7 +144,12 @@ async function steps(context: Context, id: number, direction: 'carry-out' | 'tak
 			total - (more ? await frozenCount(context.db, id, (await requireDocket(context, id)).progressItemId) : 0);
 		context.report({ done, total, note: `${showCount(done)} of ${showMessages(total)}` });
 	}
-	if (!more) await inTransaction(context.db, refreshStatistics);
+	if (!more)
+		await inTransaction(context.db, async (db) => {
+			const { mailboxId } = await requireDocket({ ...context, db }, id);
+			await removeEmptyArchiveFolders(db, mailboxId, context.now().toISOString());
+			await refreshStatistics(db);
+		});
 	return !more;
 }
 

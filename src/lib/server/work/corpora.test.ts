@@ -30,7 +30,9 @@ describe('real mail goes in and comes out byte for byte', () => {
 		expect(result.added + result.already + result.unreadable).toBe(result.read);
 		const given = new Set(files.map((file) => sha256(readFileSync(file))));
 		const kept = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content`);
-		expect(new Set(kept.map(({ sha }) => sha))).toEqual(given);
+		// large attachments are contents of their own beside them
+		const hashes = new Set(kept.map(({ sha }) => sha));
+		expect([...given].filter((sha) => !hashes.has(sha))).toEqual([]);
 		expect(await verifyArchive(context)).toMatchObject({ ok: true, messages: given.size, damaged: [] });
 
 		const out = path.join(temporaryFolder(), 'out');

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { archiveEffect, type ItemState, restoreEffect } from '../../../core/docket/effects.ts';
 import { change, row, rows } from '../stores/rows.ts';
-import { compareWeights } from '../stores/weights.ts';
+import { compareWeights, recountWeights } from '../stores/weights.ts';
 import { listLedger } from '../stores/ledger.ts';
 import { openOffice } from '../testing/office.ts';
 import { carryOut, takeBack } from './carry-out.ts';
@@ -54,14 +54,7 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 		 FROM json_each(?)`,
 		[made]
 	);
-	await change(
-		db,
-		`INSERT INTO weight_by_month SELECT mailbox_id, state, folder_id, CASE WHEN date_in_doubt = 1 OR received_on IS NULL THEN '' ELSE substr(received_on, 1, 7) END, count(*), sum(bytes) FROM item WHERE state <> 'destroyed' GROUP BY 1, 2, 3, 4`
-	);
-	await change(
-		db,
-		`INSERT INTO weight_by_organisation SELECT mailbox_id, state, organisation_id, count(*), sum(bytes) FROM item WHERE state <> 'destroyed' GROUP BY 1, 2, 3`
-	);
+	await recountWeights(db);
 }
 
 const stateOf = async ({ db }: Context) =>

@@ -1,9 +1,18 @@
-import { type Column, isEmpty, type Phrase, phrasesOf, QueryError, readQuery } from '../../../core/search/query.ts';
+import {
+	type Column,
+	isEmpty,
+	type Phrase,
+	phrasesOf,
+	type Query,
+	QueryError,
+	readQuery
+} from '../../../core/search/query.ts';
 import { excerpt, markHits, type Stretch } from '../../../core/search/excerpt.ts';
 import { readBody } from '../../../core/message/body.ts';
 import { divideText } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { readContent } from '../stores/contents.ts';
+import type { StoredAttachment } from '../stores/messages.ts';
 import {
 	COUNTED_AT_MOST,
 	countItems,
@@ -32,7 +41,9 @@ export interface FindInput {
 }
 
 /** A message found, with what was found in it. */
-export interface Hit extends Found {
+export interface Hit extends Omit<Found, 'files'> {
+	/** The attachments that are files, with the number under which each is asked for. */
+	files: { index: number; name: string }[];
 	markedSubject: Stretch[];
 	markedFrom: Stretch[];
 	context: Stretch[];
@@ -46,19 +57,23 @@ export interface FindResult {
 	hits: Hit[];
 }
 
-/** Reads a query for a person: what is wrong with it becomes a refusal that says where. */
-async function toSearch(context: Context, input: Omit<FindInput, 'limit'>): Promise<Search> {
-	const mailbox = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
+/** Reads a query for a person. @throws Refusal that says what is wrong with it, and where */
+export function checkedQuery(text: string, typing = false): Query {
 	try {
-		return {
-			query: readQuery(input.query, { typing: input.typing ?? false }),
-			mailboxId: mailbox?.id,
-			states: input.states ?? ['live', 'archived']
-		};
+		return readQuery(text, { typing });
 	} catch (error) {
 		if (!(error instanceof QueryError)) throw error;
 		throw new Refusal('bad-input', `${error.message} (at character ${error.at + 1} of the query).`, { cause: error });
 	}
+}
+
+async function toSearch(context: Context, input: Omit<FindInput, 'limit'>): Promise<Search> {
+	const mailbox = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
+	return {
+		query: checkedQuery(input.query, input.typing),
+		mailboxId: mailbox?.id,
+		states: input.states ?? ['live', 'archived']
+	};
 }
 
 /* Words in the text come from the raw bytes: the index does not keep them (docs/decisions). */
@@ -83,8 +98,10 @@ async function toHit(context: Context, found: Found, phrases: readonly Phrase[])
 		quoted: ''
 	}));
 	const from = found.fromName ? `${found.fromName} <${found.fromAddress}>` : found.fromAddress;
+	const files = JSON.parse(found.files) as StoredAttachment[];
 	return {
 		...found,
+		files: files.flatMap(({ name, inline }, index) => (inline ? [] : [{ index, name }])),
 		markedSubject: markHits(found.subject, phrases, 'subject'),
 		markedFrom: markHits(from, phrases, 'sender'),
 		context: bestExcerpt(

@@ -25,7 +25,7 @@ import {
 } from '../stores/imports.ts';
 import { addItems, type NewItem, refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
-import { type Correspondent, putCorrespondents, putMessages } from '../stores/messages.ts';
+import { type Correspondent, putCorrespondents, putLists, putMessages } from '../stores/messages.ts';
 import { type Context, nowSeconds, today } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { ensureMailbox } from './mailboxes.ts';
@@ -208,6 +208,10 @@ async function storeBatch(
 			db,
 			readable.map(({ summary }) => summary.from)
 		);
+		const lists = await putLists(
+			db,
+			readable.map(({ summary }) => summary)
+		);
 		const folders = await places(
 			db,
 			target,
@@ -232,6 +236,7 @@ async function storeBatch(
 				attachmentKinds: kindBits(files),
 				correspondentId: person.id,
 				organisationId: person.organisationId,
+				listId: lists.get(summary.listId),
 				binnedOn: place.state === 'binned' ? today(context) : undefined
 			});
 		}

@@ -1,23 +1,15 @@
+import type { Layout } from '../../../core/archive/layout.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
 import { docketSentence, type Decision } from '../../../core/docket/effects.ts';
 import { inTransaction } from '../database/open.ts';
-import {
-	addDocket,
-	countByFolder,
-	countSelection,
-	type Docket,
-	type DocketLine,
-	type FolderSums,
-	frozenByFolder,
-	getDocket,
-	listDockets,
-	putDocketState,
-	type Scope
-} from '../stores/dockets.ts';
+import { frozenByFolder } from '../stores/carrying-out.ts';
+import { addDocket, type Docket, type DocketLine, getDocket, listDockets, putDocketState } from '../stores/dockets.ts';
 import { findFolder, folderWithBelow } from '../stores/folders.ts';
 import { itemsById } from '../stores/items.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
+import { countByFolder, countSelection, type FolderSums, type Scope } from '../stores/scopes.ts';
 import type { Context } from './context.ts';
+import { checkedQuery } from './find.ts';
 import { Refusal } from '../refusal.ts';
 import { requireMailbox, requireMailboxId } from './mailboxes.ts';
 
@@ -47,7 +39,9 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 				bytes: drafted ? bytes : docket.bytes,
 				folders,
 				cutoff: scope.kind === 'before' ? scope.before : undefined,
-				folderPath: scope.kind === 'before' ? scope.folderPath : undefined
+				label: scope.kind === 'query' ? scope.label : undefined,
+				folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
+				layout: docket.layout
 			})
 		)
 	};
@@ -95,13 +89,20 @@ export async function pastDockets(
 	return dockets.map((docket) => viewDocket(docket, mailbox));
 }
 
-async function draft(context: Context, mailbox: Mailbox, decision: Decision, scope: Scope): Promise<DocketView> {
+async function draft(
+	context: Context,
+	mailbox: Mailbox,
+	decision: Decision,
+	scope: Scope,
+	layout = mailbox.layout
+): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const sums = await countSelection(db, mailbox.id, decision, scope);
 		const id = await addDocket(db, {
 			mailboxId: mailbox.id,
 			at: context.now(),
 			who: context.who,
+			layout,
 			lines: [{ decision, scope, ...sums }]
 		});
 		return viewDocket((await getDocket(db, id)) as Docket, mailbox);
@@ -112,15 +113,27 @@ async function draft(context: Context, mailbox: Mailbox, decision: Decision, sco
 export interface ArchivingInput {
 	mailbox: string;
 	/** Cutoff date: what was received before it. */
-	before: CalendarDate;
+	before?: CalendarDate | undefined;
 	/** Path of a folder: it and its subfolders; without it, the whole mailbox. */
 	folder?: string | undefined;
+	/** Instead of a cutoff date and a folder: what this search finds. */
+	query?: string | undefined;
+	/** What it finds, in words. */
+	label?: string | undefined;
+	/** Where it goes; without it, as the mailbox is set. */
+	layout?: Layout | undefined;
 }
 
 async function archivingScope(context: Context, mailbox: Mailbox, input: ArchivingInput): Promise<Scope> {
-	const before = readDate(input.before);
+	if (!mailbox.archives)
+		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing. Nothing was done.`);
+	if (input.query !== undefined) {
+		checkedQuery(input.query);
+		return { kind: 'query', query: input.query, label: input.label ?? `found by ${input.query}` };
+	}
+	const before = readDate(input.before ?? '');
 	if (!before)
-		throw new Refusal('bad-input', `"${input.before}" is no date; write it as 2024-03-01. Nothing was done.`);
+		throw new Refusal('bad-input', `"${input.before ?? ''}" is no date; write it as 2024-03-01. Nothing was done.`);
 	if (!input.folder) return { kind: 'before', before, folderIds: undefined, folderPath: undefined };
 	const folder = await findFolder(context.db, mailbox.id, 'mailbox', input.folder);
 	if (!folder) throw new Refusal('not-found', `${mailbox.name} has no folder "${input.folder}". Nothing was done.`);
@@ -131,12 +144,25 @@ async function archivingScope(context: Context, mailbox: Mailbox, input: Archivi
 export async function prepareArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
 	const mailbox = await requireMailbox(context, input.mailbox);
 	const scope = await archivingScope(context, mailbox, input);
+	return draftAnew(context, mailbox, 'archive', scope, input.layout);
+}
+
+/* One open draft a mailbox: a new one takes its place. */
+async function draftAnew(...[context, mailbox, ...rest]: Parameters<typeof draft>): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
-		// one open draft a mailbox: a new one takes its place
 		for (const open of await listDockets(db, mailbox.id, ['drafted'], 100))
 			await putDocketState(db, open.id, 'dropped');
-		return draft({ ...context, db }, mailbox, 'archive', scope);
+		return draft({ ...context, db }, mailbox, ...rest);
 	});
+}
+
+/** Drafts a docket that files all that is archived anew, in another layout. @throws Refusal */
+export async function prepareArranging(
+	context: Context,
+	input: { mailbox: string; layout?: Layout | undefined }
+): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	return draftAnew(context, mailbox, 'arrange', { kind: 'archived' }, input.layout);
 }
 
 /** Counts what archiving would do, and leaves no draft behind. @throws Refusal */

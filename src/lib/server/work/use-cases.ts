@@ -1,3 +1,4 @@
+import { financialYearMonth, setArchiving, setFinancialYear } from './archiving.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { exportMail } from './export-mail.ts';
@@ -6,12 +7,19 @@ import { importMailbox } from './import-mailbox.ts';
 import { listImports, listOddities } from './imports.ts';
 import { beginJob, finishJob, jobsToResume, listJobs, noticeResults } from './jobs.ts';
 import { setQuota } from './mailboxes.ts';
-import { currentDocket, dropDocket, pastDockets, prepareArchiving, showDocket } from './prepare-docket.ts';
+import {
+	currentDocket,
+	dropDocket,
+	pastDockets,
+	prepareArchiving,
+	prepareArranging,
+	showDocket
+} from './prepare-docket.ts';
 import { readAttachment, readHtml, readMessage, readOddity, readRaw } from './read-message.ts';
 import { readLedger } from './read-ledger.ts';
 import { restore, restoreFound } from './restore.ts';
 import { verifyArchive } from './verify-archive.ts';
-import { listWeights, weighMailbox } from './weigh.ts';
+import { compareMailboxes, listWeights, mailboxFolders, weighMailbox } from './weigh.ts';
 
 /* Which thread does what. The page's own thread opens no database: nothing there can make a request wait. */
 
@@ -19,6 +27,8 @@ import { listWeights, weighMailbox } from './weigh.ts';
 export const questions = {
 	listWeights,
 	weighMailbox,
+	mailboxFolders,
+	compareMailboxes,
 	currentDocket,
 	pastDockets,
 	showDocket,
@@ -31,13 +41,17 @@ export const questions = {
 	readLedger,
 	listImports,
 	listOddities,
-	listJobs
+	listJobs,
+	financialYearMonth
 };
 
 /** Changes that are done at once, by the writer thread. */
 export const changes = {
 	setQuota,
+	setArchiving,
+	setFinancialYear,
 	prepareArchiving,
+	prepareArranging,
 	dropDocket,
 	restore,
 	restoreFound,

@@ -4,6 +4,11 @@ import * as words from './002_words.ts';
 import * as dockets from './003_dockets.ts';
 import * as ledger from './004_ledger.ts';
 import * as jobs from './005_imports_and_jobs.ts';
+import * as sharedParts from './006_shared_parts.ts';
+import * as archiveLayout from './007_archive_layout.ts';
+import * as weights from './008_weights.ts';
+import * as attachmentNames from './009_attachment_names.ts';
+import * as tags from './010_tags.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -16,7 +21,12 @@ const all: Record<string, Migration> = {
 	'002_words': words,
 	'003_dockets': dockets,
 	'004_ledger': ledger,
-	'005_imports_and_jobs': jobs
+	'005_imports_and_jobs': jobs,
+	'006_shared_parts': sharedParts,
+	'007_archive_layout': archiveLayout,
+	'008_weights': weights,
+	'009_attachment_names': attachmentNames,
+	'010_tags': tags
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */

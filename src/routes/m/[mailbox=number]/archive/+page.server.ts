@@ -42,8 +42,8 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 				typing: ''
 			}
 		: value;
-	const { mailbox } = await answered(
-		locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who)
+	const { mailbox, folders } = await answered(
+		locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'archive' }, locals.who)
 	);
 	const found = await attempted(
 		locals.office.ask(
@@ -63,6 +63,7 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 	return {
 		asked,
 		mailbox,
+		folders,
 		pageSize: PAGE,
 		found: 'done' in found ? found.done : null,
 		refused: 'refused' in found ? found.refused : undefined

@@ -51,8 +51,9 @@
 		['since:2024-03-01 before:2025 on:2024-03-04', 'received on that day or later, before it, on it'],
 		['larger:5MB smaller:200kB', 'by size'],
 		['attachment:any', 'with a file; also image, pdf, document, sheet, calendar, message, packed, sound, film'],
-		['attachment:roster*', 'with a file of that name'],
+		['attachment:rost', 'with a file that has this in its name'],
 		['folder:Vessels list:harbourtimes', 'in that folder or below it; from that mailing list'],
+		['tag:"berth 4"', 'with that tag, or one below it'],
 		['flagged unread', 'with that standing']
 	];
 
@@ -163,6 +164,26 @@
 	{/if}
 </div>
 
+{#if data.folders.length > 0 && data.asked.q === '' && data.asked.where === 'archived'}
+	<details class="mb-2">
+		<summary class="cursor-pointer font-semibold">The folders of the archive</summary>
+		<table class="sheet mt-2">
+			<thead><tr><th>Folder</th><th class="number">Messages</th><th class="number">Size</th></tr></thead>
+			<tbody>
+				{#each data.folders as folder (folder.id)}
+					<tr>
+						<td style:padding-left="{10 + folder.depth * 16}px">
+							<a class="lead" href="?where=archived&q={encodeURIComponent(`folder:"${folder.path}"`)}">{folder.name}</a>
+						</td>
+						<td class="number">{showCount(folder.messagesBelow)}</td>
+						<td class="number">{showBytes(folder.bytesBelow)}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</details>
+{/if}
+
 {#if data.found}
 	<form method="post" action="?/restore" use:enhance={submitRestore}>
 		<div class="flex items-center justify-between py-2">
@@ -242,13 +263,28 @@
 								>
 									{#if hit.subject}<Marked stretches={hit.markedSubject} />{:else}(no subject){/if}
 								</button>
-								<span class="text-ink-soft block truncate text-sm"
-									>{#if hit.attachments > 0}<PaperclipIcon
-											size={13}
-											class="mr-1 inline"
-											aria-label="{hit.attachments} attached"
-										/>{/if}<Marked stretches={hit.context} /></span
-								>
+								<span class="text-ink-soft block truncate text-sm"><Marked stretches={hit.context} /></span>
+								{#if hit.files.length > 0}
+									<span class="flex flex-wrap gap-x-3 text-sm">
+										{#each hit.files.slice(0, 3) as file (file.index)}
+											<a
+												class="lead inline-flex max-w-60 items-baseline gap-1"
+												href="/items/{hit.id}/attachments/{file.index}"
+												download
+												title="Keep {file.name}"
+												><PaperclipIcon size={12} class="shrink-0 self-center" aria-hidden="true" /><span
+													class="truncate">{file.name}</span
+												></a
+											>
+										{/each}
+										{#if hit.files.length > 3}<button
+												class="lead"
+												type="button"
+												tabindex="-1"
+												onclick={() => (open = hit.id)}>and {hit.files.length - 3} more</button
+											>{/if}
+									</span>
+								{/if}
 							</td>
 							<td
 								><StateMark state={hit.state} /><span

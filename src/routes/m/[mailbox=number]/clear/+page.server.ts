@@ -2,12 +2,20 @@ import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import { message, superValidate } from 'sveltekit-superforms';
 import type { Actions, PageServerLoad } from './$types';
+import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS } from '../../../../core/archive/layout.ts';
 import { readDate } from '../../../../core/calendar.ts';
+import { AGE_PRESETS, cutoffFor } from '../../../../core/weigh/advice.ts';
 import { answered, attempted } from '$lib/server/answers.ts';
 import { joiForm } from '$lib/server/joi-form.ts';
 
-/* An alias, not an interface: superforms wants an implicit index signature. */
-type CutoffForm = { before: string; folder: string };
+/* Aliases, not interfaces: superforms wants an implicit index signature. */
+type LayoutFields = { paths: Layout['paths']; divide: Layout['divide'] };
+type CutoffForm = { before: string; folder: string } & LayoutFields;
+
+const layoutFields = {
+	paths: Joi.string().valid(...LAYOUT_PATHS),
+	divide: Joi.string().valid(...LAYOUT_DIVISIONS)
+};
 
 const cutoff = joiForm<CutoffForm>(
 	Joi.object<CutoffForm>({
@@ -18,30 +26,48 @@ const cutoff = joiForm<CutoffForm>(
 				return text;
 			})
 			.messages({ '*': 'Choose a cutoff date.' }),
-		folder: Joi.string().allow('').max(2000)
+		folder: Joi.string().allow('').max(2000),
+		...layoutFields
 	}),
-	{ before: '', folder: '' }
+	{ before: '', folder: '', paths: 'keep', divide: 'none' }
 );
+
+interface ArchivingForm extends LayoutFields {
+	archives?: string;
+	financialYear: number;
+}
+
+const archiving = Joi.object<ArchivingForm>({
+	paths: layoutFields.paths.required(),
+	divide: layoutFields.divide.required(),
+	archives: Joi.string().allow(''),
+	financialYear: Joi.number().integer().min(1).max(12).required()
+});
 
 export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 	const { docket } = await parent();
-	const weighing = await answered(locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who));
+	const mailboxId = Number(params.mailbox);
+	const { office, who } = locals;
+	const { mailbox, folders, usualCutoff, today } = await answered(
+		office.ask('mailboxFolders', { mailboxId, tree: 'mailbox' }, who)
+	);
 	const before = url.searchParams.get('before') ?? '';
 	return {
 		form: await superValidate(
-			{ before: readDate(before) ?? weighing.advice.cutoff, folder: url.searchParams.get('folder') ?? '' },
+			{
+				before: readDate(before) ?? usualCutoff,
+				folder: url.searchParams.get('folder') ?? '',
+				...mailbox.layout
+			},
 			cutoff,
 			{ errors: false }
 		),
-		folders: weighing.folders,
-		mailbox: weighing.mailbox,
-		past: await answered(
-			locals.office.ask('pastDockets', { mailboxId: Number(params.mailbox), limit: 12 }, locals.who)
-		),
-		full:
-			docket?.state === 'drafted'
-				? await answered(locals.office.ask('showDocket', { id: docket.id }, locals.who))
-				: null
+		folders,
+		mailbox,
+		presets: AGE_PRESETS.map(({ months, name }) => ({ name, cutoff: cutoffFor(today, months) })),
+		financialYear: await answered(office.ask('financialYearMonth', undefined, who)),
+		past: await answered(office.ask('pastDockets', { mailboxId, limit: 12 }, who)),
+		full: docket?.state === 'drafted' ? await answered(office.ask('showDocket', { id: docket.id }, who)) : null
 	};
 };
 
@@ -49,16 +75,48 @@ export const actions: Actions = {
 	draft: async ({ locals, params, request }) => {
 		const form = await superValidate(request, cutoff);
 		if (!form.valid) return fail(400, { form });
+		const { before, folder, paths, divide } = form.data;
 		const { mailbox } = await answered(
-			locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox) }, locals.who)
+			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
 		);
 		const drafted = await attempted(
 			locals.office.change(
 				'prepareArchiving',
-				{ mailbox: mailbox.name, before: form.data.before, folder: form.data.folder || undefined },
+				{ mailbox: mailbox.name, before, folder: folder || undefined, layout: { paths, divide } },
 				locals.who
 			)
 		);
 		return 'refused' in drafted ? message(form, drafted.refused, { status: drafted.status as 400 }) : { form };
+	},
+
+	archiving: async ({ locals, params, request }) => {
+		const { office, who } = locals;
+		const data = Object.fromEntries(await request.formData());
+		const { anew, ...fields } = data;
+		const { value, error } = archiving.validate(fields);
+		if (error) return fail(400, { archivingRefused: 'These settings are not complete. Nothing was changed.' });
+		const { paths, divide, archives, financialYear } = value;
+		const { mailbox } = await answered(
+			office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, who)
+		);
+		const change = async () => {
+			if ((await office.ask('financialYearMonth', undefined, who)) !== financialYear)
+				await office.change('setFinancialYear', { month: financialYear }, who);
+			await office.change(
+				'setArchiving',
+				{ mailbox: mailbox.name, layout: { paths, divide }, archives: archives !== undefined },
+				who
+			);
+			if (anew !== undefined) await office.change('prepareArranging', { mailbox: mailbox.name }, who);
+		};
+		const changed = await attempted(change());
+		return 'refused' in changed
+			? fail(changed.status, { archivingRefused: changed.refused })
+			: {
+					archivingSet:
+						anew === undefined
+							? 'It is set. What is archived stays where it is.'
+							: 'It is set, and a docket is drafted that arranges the archive anew.'
+				};
 	}
 };

@@ -1,11 +1,15 @@
 <script lang="ts">
+	import { enhance as enhanceForm } from '$app/forms';
 	import { superForm } from 'sveltekit-superforms';
 	import { untrack } from 'svelte';
 	import DocketFolders from '$lib/components/DocketFolders.svelte';
 	import { showMoment } from '$lib/moments.ts';
+	import LayoutFields from '$lib/components/LayoutFields.svelte';
 	import Refused from '$lib/components/Refused.svelte';
+	import { showMessages } from '../../../../core/weigh/units.ts';
+	import { layoutWords } from '../../../../core/archive/layout.ts';
 
-	let { data } = $props();
+	let { data, form: answer } = $props();
 
 	const { form, errors, message, enhance, submitting } = superForm(
 		untrack(() => data.form),
@@ -15,49 +19,87 @@
 	$effect(() => {
 		form.set(data.form.data);
 	});
+
+	const settingsAnswer = $derived(answer as { archivingRefused?: string; archivingSet?: string } | null);
+	const MONTHS = [
+		'January',
+		'February',
+		'March',
+		'April',
+		'May',
+		'June',
+		'July',
+		'August',
+		'September',
+		'October',
+		'November',
+		'December'
+	];
 </script>
 
 <svelte:head><title>Clear {data.mailbox.name} – Kovrel</title></svelte:head>
 
 <h1>Archive what is old</h1>
 <p class="mt-1 max-w-2xl">
-	Everything received before the cutoff date goes to the archive, in the same folders. There it stays searchable and can
-	be had back; here it no longer counts against the quota.
+	Everything received before the cutoff date goes to the archive. There it stays searchable and can be had back; here it
+	no longer counts against the quota.
 </p>
 
-<form
-	method="post"
-	action="?/draft"
-	use:enhance
-	class="bg-sheet border-rule-strong my-4 flex flex-wrap items-end gap-4 border p-4"
->
-	<label class="flex flex-col gap-1">
-		<span class="text-sm font-semibold">Received before</span>
-		<input
-			class="field"
-			type="date"
-			name="before"
-			bind:value={$form.before}
-			aria-invalid={$errors.before ? 'true' : undefined}
-			aria-describedby={$errors.before ? 'before-wrong' : undefined}
-			required
-		/>
-		{#if $errors.before}<span id="before-wrong" class="text-wax text-sm">{$errors.before.join(' ')}</span>{/if}
-	</label>
-	<label class="flex flex-col gap-1">
-		<span class="text-sm font-semibold">From</span>
-		<select class="field" name="folder" bind:value={() => $form.folder ?? '', (path) => ($form.folder = path)}>
-			<option value="">the whole mailbox</option>
-			{#each data.folders as folder (folder.id)}<option value={folder.path}
-					>{'\u2003'.repeat(folder.depth)}{folder.name}{folder.messagesBelow > folder.messages
-						? ' and its subfolders'
-						: ''}</option
-				>{/each}
-		</select>
-	</label>
-	<button class="act" disabled={$submitting}>{$submitting ? 'Counting …' : 'Count it, and draft a docket'}</button>
-	<span class="text-ink-soft pb-2 text-sm">Nothing happens yet.</span>
-</form>
+{#if data.mailbox.archives}
+	<form
+		method="post"
+		action="?/draft"
+		use:enhance
+		class="bg-sheet border-rule-strong my-4 flex flex-col gap-3 border p-4"
+	>
+		<div class="flex flex-wrap items-end gap-4">
+			<label class="flex flex-col gap-1">
+				<span class="text-sm font-semibold">Received before</span>
+				<input
+					class="field"
+					type="date"
+					name="before"
+					bind:value={$form.before}
+					aria-invalid={$errors.before ? 'true' : undefined}
+					aria-describedby={$errors.before ? 'before-wrong' : undefined}
+					required
+				/>
+				{#if $errors.before}<span id="before-wrong" class="text-wax text-sm">{$errors.before.join(' ')}</span>{/if}
+			</label>
+			<div class="flex flex-col gap-1" role="group" aria-label="Older than">
+				<span class="text-sm">or older than</span>
+				<div class="flex flex-wrap gap-1">
+					{#each data.presets as { name, cutoff } (name)}
+						<button
+							class="quiet px-2! text-sm"
+							type="button"
+							aria-pressed={$form.before === cutoff}
+							onclick={() => ($form.before = cutoff)}>{name}</button
+						>
+					{/each}
+				</div>
+			</div>
+		</div>
+		<div class="flex flex-wrap items-end gap-4">
+			<label class="flex flex-col gap-1">
+				<span class="text-sm font-semibold">From</span>
+				<select class="field" name="folder" bind:value={() => $form.folder ?? '', (path) => ($form.folder = path)}>
+					<option value="">the whole mailbox</option>
+					{#each data.folders as folder (folder.id)}<option value={folder.path}
+							>{'\u2003'.repeat(folder.depth)}{folder.name}{folder.messagesBelow > folder.messages
+								? ' and its subfolders'
+								: ''}</option
+						>{/each}
+				</select>
+			</label>
+			<LayoutFields bind:paths={$form.paths} bind:divide={$form.divide} />
+			<button class="act" disabled={$submitting}>{$submitting ? 'Counting …' : 'Count it, and draft a docket'}</button>
+			<span class="text-ink-soft pb-2 text-sm">Nothing happens yet.</span>
+		</div>
+	</form>
+{:else}
+	<p class="bg-sheet border-rule-strong my-4 border p-4">{data.mailbox.name} is set to archive nothing.</p>
+{/if}
 <Refused message={$message as string | undefined} />
 
 {#if data.full}
@@ -85,3 +127,39 @@
 		</tbody>
 	</table>
 {/if}
+
+<details
+	class="mt-6"
+	open={settingsAnswer !== null && (settingsAnswer.archivingRefused ?? settingsAnswer.archivingSet) !== undefined}
+>
+	<summary class="cursor-pointer font-semibold">
+		How {data.mailbox.name} is archived: {data.mailbox.archives ? layoutWords(data.mailbox.layout) : 'not at all'}
+	</summary>
+	<form
+		method="post"
+		action="?/archiving"
+		use:enhanceForm
+		class="bg-sheet border-rule-strong mt-2 flex flex-col gap-3 border p-4"
+	>
+		<label class="flex items-center gap-2"
+			><input type="checkbox" name="archives" value="1" checked={data.mailbox.archives} /> mail of this mailbox may be archived</label
+		>
+		<div class="flex flex-wrap items-end gap-4">
+			<LayoutFields paths={data.mailbox.layout.paths} divide={data.mailbox.layout.divide} />
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">The office's financial year begins in</span>
+				<select class="field" name="financialYear" value={String(data.financialYear)}>
+					{#each MONTHS as month, at (month)}<option value={String(at + 1)}>{month}</option>{/each}
+				</select>
+			</label>
+		</div>
+		<div class="flex flex-wrap items-center gap-3">
+			<button class="act">Use this from now on</button>
+			<button class="quiet" name="anew" value="1" disabled={data.mailbox.archived.messages === 0}
+				>Use it, and draft a docket that arranges the {showMessages(data.mailbox.archived.messages)} in the archive so</button
+			>
+		</div>
+		<Refused message={settingsAnswer?.archivingRefused} />
+		{#if settingsAnswer?.archivingSet}<p role="status">{settingsAnswer.archivingSet}</p>{/if}
+	</form>
+</details>

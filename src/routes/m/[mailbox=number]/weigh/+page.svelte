@@ -1,46 +1,67 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
 	import BarChart from '$lib/components/BarChart.svelte';
+	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import Refused from '$lib/components/Refused.svelte';
+	import WeightTable from '$lib/components/WeightTable.svelte';
+	import { showDate } from '../../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 
 	const weighing = $derived(data.weighing);
 	const mailbox = $derived(weighing.mailbox);
+	const growth = $derived(weighing.growth);
 	const base = $derived(`/m/${mailbox.id}`);
-	const years = $derived(weighing.years.filter(({ key }) => key !== ''));
-	const undated = $derived(weighing.years.find(({ key }) => key === ''));
-	const heaviestYear = $derived(Math.max(1, ...weighing.years.map(({ bytes }) => bytes)));
-	const heaviestOrganisation = $derived(Math.max(1, ...weighing.organisations.map(({ bytes }) => bytes)));
-	const SHOWN = 12;
-	let allOrganisations = $state(false);
-	const organisations = $derived(allOrganisations ? weighing.organisations : weighing.organisations.slice(0, SHOWN));
-	const share = (bytes: number, whole: number) => `${Math.max(0.5, (100 * bytes) / whole)}%`;
+	const SHOWN = 14;
+	let all = $state(false);
+	const rows = $derived(all ? weighing.rows : weighing.rows.slice(0, SHOWN));
+	const isPartition = $derived(weighing.by === 'year' || weighing.by === 'month' || weighing.by === 'size');
+	/* Months show how it grows; many years of them would be hairs. */
+	const MONTHS_SHOWN = 36;
+	const months = $derived(weighing.months.slice(-MONTHS_SHOWN));
 	let changingQuota = $state(false);
+	let open = $state<number>();
+
+	const NAMES = {
+		year: 'Year received',
+		month: 'Month received',
+		organisation: 'Organisation',
+		address: 'Address',
+		list: 'List',
+		size: 'Size of the message',
+		attachment: 'Kind of attachment'
+	};
+	const NAMELESS: Record<string, string> = {
+		year: 'Date in doubt',
+		month: 'Date in doubt',
+		organisation: 'no address',
+		address: 'no address'
+	};
+
+	function rowHref(row: (typeof weighing.rows)[number]): string | undefined {
+		if (!row.key && !row.query.includes('before')) return undefined;
+		return `${base}/archive?q=${encodeURIComponent(row.query)}`;
+	}
 </script>
 
 <svelte:head><title>Weigh {mailbox.name} – Kovrel</title></svelte:head>
 
-<div class="mb-4 flex items-start gap-6">
+<div class="mb-3 flex items-start gap-6">
 	<div class="flex-1">
 		<h1>{mailbox.name} weighs {showBytes(mailbox.bytes)}</h1>
 		<p class="mt-1">
-			{showMessages(mailbox.messages)}{#if mailbox.binned.messages > 0}, {showCount(mailbox.binned.messages)} of them in the
-				bin{/if};
+			{showMessages(mailbox.messages)}, {showShare(mailbox.unread, mailbox.messages)} unread{#if mailbox.binned.messages > 0},
+				{showCount(mailbox.binned.messages)} in the bin{/if};
 			{showCount(mailbox.archived.messages)} more in the archive ({showBytes(mailbox.archived.bytes)}, outside the
 			quota).
+			{#if growth.bytesAMonth > 0}It grows by {showBytes(growth.bytesAMonth)} a month{#if growth.quotaReachedOn}
+					and reaches its quota on <b>{showDate(growth.quotaReachedOn)}</b> at this rate{/if}.{/if}
 		</p>
-		<p class="mt-1" data-testid="advice">
-			{weighing.advice.sentence}
-			{#if weighing.advice.best?.kind === 'archive-old'}
-				<a class="lead font-semibold whitespace-nowrap" href="{base}/clear?before={weighing.advice.cutoff}"
-					>Draft that docket</a
-				>
-			{/if}
-		</p>
+		<p class="mt-1" data-testid="advice">{weighing.advice}</p>
 	</div>
-	<div class="text-sm">
+	<div class="flex flex-col items-end gap-2 text-sm">
 		{#if changingQuota}
 			<form
 				method="post"
@@ -70,6 +91,7 @@
 				>{mailbox.quotaBytes === undefined ? 'Set a quota' : 'Change the quota'}</button
 			>
 		{/if}
+		{#if data.mailboxes.length > 1}<a class="lead" href="/weigh">Compare mailboxes</a>{/if}
 	</div>
 </div>
 <Refused message={form?.message} />
@@ -79,133 +101,166 @@
 		Nothing is here yet. Mail gets here from a file: <a class="lead" href="/mailboxes">bring in mail</a>.
 	</p>
 {:else}
-	<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-5">
-		<div class="flex flex-col gap-4">
-			<section aria-labelledby="by-folder">
-				<h2 id="by-folder" class="mb-1.5">By folder</h2>
-				<table class="sheet">
-					<thead
-						><tr
-							><th>Folder</th><th class="number">Messages</th><th class="number">Size</th><th class="w-24">Share</th
-							></tr
-						></thead
-					>
-					<tbody>
-						{#each weighing.folders as folder (folder.id)}
-							<tr>
-								<td style:padding-left="{10 + folder.depth * 16}px">
-									{#if folder.role === 'trash'}
-										<a class="lead" href="{base}/archive?where=binned" title="What is in the bin">{folder.name}</a>
-									{:else}
-										<a
-											class="lead"
-											href="{base}/clear?folder={encodeURIComponent(folder.path)}"
-											title="Archive what is old in {folder.path}">{folder.name}</a
+	{#if weighing.suggestions.length > 0}
+		<section aria-labelledby="what-frees" class="mb-5">
+			<h2 id="what-frees" class="mb-1.5">What would free most</h2>
+			<table class="sheet">
+				<thead>
+					<tr>
+						<th>What</th><th class="number">Messages</th><th class="number">Frees</th><th class="w-40"
+							>Of the mailbox</th
+						><th class="w-32"><span class="sr-only">Draft</span></th>
+					</tr>
+				</thead>
+				<tbody>
+					{#each weighing.suggestions as suggestion (suggestion.what)}
+						<tr>
+							<td>{suggestion.what}</td>
+							<td class="number">{showCount(suggestion.messages)}</td>
+							<td class="number font-semibold">{showBytes(suggestion.bytes)}</td>
+							<td>
+								<div
+									class="h-2.5"
+									style:background="var(--stamp)"
+									style:width="{Math.max(0.5, (100 * suggestion.bytes) / mailbox.bytes)}%"
+									title={showShare(suggestion.bytes, mailbox.bytes)}
+								></div>
+							</td>
+							<td class="text-right">
+								{#if suggestion.wish === 'empty-bin'}
+									<a class="lead whitespace-nowrap" href="{base}/archive?where=binned">Look through it</a>
+								{:else}
+									<form method="post" action="?/draft">
+										{#each Object.entries(suggestion.wish) as [name, value] (name)}
+											<input type="hidden" {name} {value} />
+										{/each}
+										<button class="lead whitespace-nowrap" aria-label="Draft a docket: {suggestion.what}"
+											>Draft a docket</button
 										>
-									{/if}
-								</td>
-								<td class="number">{showCount(folder.messagesBelow)}</td>
-								<td class="number">{showBytes(folder.bytesBelow)}</td>
-								<td
-									><div
-										class="h-2.5"
-										style:background="var(--bar)"
-										style:width={share(folder.bytesBelow, mailbox.bytes)}
-										title={showShare(folder.bytesBelow, mailbox.bytes)}
-									></div></td
-								>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-				<p class="text-ink-soft mt-1 text-xs">Subfolders included. Live and binned mail counts against the quota.</p>
-			</section>
-			<section aria-labelledby="by-organisation">
-				<h2 id="by-organisation" class="mb-1.5">By organisation</h2>
-				<table class="sheet">
-					<thead
-						><tr
-							><th>Organisation</th><th class="number">Messages</th><th class="number">Size</th><th class="w-20"
-								>Share</th
-							></tr
-						></thead
-					>
-					<tbody>
-						{#each organisations as { key, messages, bytes } (key)}
-							<tr>
-								<td
-									>{#if key}<a
-											class="lead"
-											href="{base}/archive?q={encodeURIComponent(`from:"${key}"`)}"
-											title="Its messages">{key}</a
-										>{:else}no address{/if}</td
-								>
-								<td class="number">{showCount(messages)}</td>
-								<td class="number">{showBytes(bytes)}</td>
-								<td
-									><div
-										class="h-2.5"
-										style:background="var(--bar)"
-										style:width={share(bytes, heaviestOrganisation)}
-									></div></td
-								>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-				{#if weighing.organisations.length > SHOWN}
-					<button class="quiet mt-2 text-sm" type="button" onclick={() => (allOrganisations = !allOrganisations)}>
-						{allOrganisations ? `Show the heaviest ${SHOWN}` : `Show all ${showCount(weighing.organisations.length)}`}
-					</button>
-				{/if}
-			</section>
-		</div>
-		<div class="flex flex-col gap-5">
-			<section aria-labelledby="by-year">
-				<h2 id="by-year" class="mb-1.5">By year received</h2>
+									</form>
+								{/if}
+							</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+			<p class="text-ink-soft mt-1 text-xs">One message can be in several of these: the sizes do not add up.</p>
+		</section>
+	{/if}
+	<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-5">
+		<section aria-labelledby="by-folder">
+			<h2 id="by-folder" class="mb-2">By folder</h2>
+			<table class="sheet">
+				<thead>
+					<tr>
+						<th>Folder</th><th class="number">Messages</th><th class="number">Own</th><th class="number"
+							>With subfolders</th
+						><th class="w-16">Share</th>
+					</tr>
+				</thead>
+				<tbody>
+					{#each weighing.folders as folder (folder.id)}
+						<tr>
+							<td style:padding-left="{10 + folder.depth * 16}px">
+								{#if folder.role === 'trash'}
+									<a class="lead" href="{base}/archive?where=binned" title="What is in the bin">{folder.name}</a>
+								{:else}
+									<a
+										class="lead"
+										href="{base}/clear?folder={encodeURIComponent(folder.path)}"
+										title="Archive what is old in {folder.path}">{folder.name}</a
+									>
+								{/if}
+							</td>
+							<td class="number">{showCount(folder.messagesBelow)}</td>
+							<td class="number">{folder.bytes === folder.bytesBelow ? '' : showBytes(folder.bytes)}</td>
+							<td class="number">{showBytes(folder.bytesBelow)}</td>
+							<td>
+								<div
+									class="h-2.5"
+									style:background="var(--bar)"
+									style:width="{Math.max(0.5, (100 * folder.bytesBelow) / Math.max(1, mailbox.bytes))}%"
+									title={showShare(folder.bytesBelow, mailbox.bytes)}
+								></div>
+							</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+			<p class="text-ink-soft mt-1 text-xs">Live and binned mail counts against the quota.</p>
+			{#if months.length > 1}
+				<h2 class="mt-4 mb-1.5">By month received</h2>
 				<BarChart
-					labels={years.map(({ key }) => key)}
-					values={years.map(({ bytes }) => bytes)}
-					label="Size by year received; the table below has the numbers"
+					labels={months.map(({ month }) => month)}
+					values={months.map(({ bytes }) => bytes)}
+					label="Size by month received; the table by month has the numbers"
 					show={showBytes}
 				/>
-				<table class="sheet mt-2">
-					<thead
-						><tr
-							><th>Year</th><th class="number">Messages</th><th class="number">Size</th><th class="w-20">Share</th></tr
-						></thead
+			{/if}
+		</section>
+		<section aria-labelledby="by-what">
+			<div class="mb-1.5 flex items-baseline justify-between">
+				<h2 id="by-what">By {NAMES[weighing.by].toLowerCase()}</h2>
+				<label class="text-sm"
+					>Weigh by
+					<select
+						class="field ml-1 py-0.5"
+						value={weighing.by}
+						onchange={(event) => {
+							all = false;
+							void goto(`?by=${event.currentTarget.value}`, { noScroll: true, keepFocus: true, replaceState: true });
+						}}
 					>
-					<tbody>
-						{#each years as { key, messages, bytes } (key)}
-							<tr>
-								<td
-									><a
-										class="lead"
-										href="{base}/clear?before={Number(key) + 1}-01-01"
-										title="Archive {key} and everything before">{key}</a
-									></td
-								>
-								<td class="number">{showCount(messages)}</td>
-								<td class="number">{showBytes(bytes)}</td>
-								<td><div class="h-2.5" style:background="var(--bar)" style:width={share(bytes, heaviestYear)}></div></td
-								>
-							</tr>
-						{/each}
-						{#if undated}
-							<tr
-								><td
-									><a
-										class="lead"
-										href="{base}/archive?q={encodeURIComponent(`before:1980 or since:${weighing.impossibleFrom}`)}"
-										title="Messages whose date cannot be true">Date in doubt</a
-									></td
-								><td class="number">{showCount(undated.messages)}</td><td class="number">{showBytes(undated.bytes)}</td
-								><td></td></tr
-							>
-						{/if}
-					</tbody>
-				</table>
-			</section>
-		</div>
+						{#each data.weighedBy as by (by)}<option value={by}>{NAMES[by].toLowerCase()}</option>{/each}
+					</select></label
+				>
+			</div>
+			<WeightTable
+				name={NAMES[weighing.by]}
+				whole={isPartition ? mailbox.bytes : undefined}
+				rows={rows.map((row) => ({
+					...row,
+					label: row.label || (NAMELESS[weighing.by] ?? ''),
+					href: rowHref(row),
+					title: `Its messages: ${row.query}`
+				}))}
+			/>
+			{#if weighing.rows.length > SHOWN}
+				<button class="quiet mt-2 text-sm" type="button" onclick={() => (all = !all)}>
+					{all ? `Show the first ${SHOWN}` : `Show all ${showCount(weighing.rows.length)}`}
+				</button>
+			{/if}
+		</section>
 	</div>
+	{#if weighing.largest.length > 0}
+		<section aria-labelledby="largest" class="mt-5">
+			<h2 id="largest" class="mb-1.5">The largest messages</h2>
+			<table class="sheet table-fixed">
+				<thead>
+					<tr>
+						<th class="number w-20">Size</th><th>Subject</th><th class="w-52">From</th><th class="w-40">Folder</th><th
+							class="w-28">Received</th
+						>
+					</tr>
+				</thead>
+				<tbody>
+					{#each weighing.largest.slice(0, 20) as message (message.id)}
+						<tr>
+							<td class="number">{showBytes(message.bytes)}</td>
+							<td class="truncate">
+								<button class="lead max-w-full truncate text-left" type="button" onclick={() => (open = message.id)}
+									>{message.subject || '(no subject)'}</button
+								>
+							</td>
+							<td class="truncate" title={message.fromAddress}>{message.fromName || message.fromAddress}</td>
+							<td class="truncate" title={message.folder}>{message.folder}</td>
+							<td class="whitespace-nowrap">{message.receivedOn ? showDate(message.receivedOn) : 'undated'}</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		</section>
+	{/if}
 {/if}
+
+<MessageDrawer bind:id={open} />

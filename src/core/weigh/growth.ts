@@ -1,0 +1,48 @@
+import { type CalendarDate, daysAfter, daysBetween, monthsBefore } from '../calendar.ts';
+import type { Weight } from './tree.ts';
+
+/** What came in in a month and is still there. */
+export interface MonthWeight extends Weight {
+	/** `YYYY-MM` */
+	month: string;
+}
+
+/** How fast a mailbox grows. */
+export interface Growth {
+	/** Of the whole months looked at, on average. */
+	bytesAMonth: number;
+	/** How many whole months that is. */
+	months: number;
+	/** Undefined: no quota, no growth, or more than 50 years away. */
+	quotaReachedOn: CalendarDate | undefined;
+}
+
+const LOOKED_AT = 12;
+const DAYS_A_MONTH = 365.2425 / 12;
+
+/**
+ * How fast a mailbox grows, and when it reaches its quota at this rate: the average of the last twelve whole months, of
+ * what was received in them and is still there.
+ *
+ * @param months oldest first; months without mail may be missing
+ * @param bytes what the mailbox weighs now
+ */
+export function growthOf(
+	months: readonly MonthWeight[],
+	{ bytes, quotaBytes }: { bytes: number; quotaBytes: number | undefined },
+	today: CalendarDate
+): Growth {
+	const first = months.find(({ month }) => month !== '')?.month;
+	const thisMonth = today.slice(0, 7);
+	const from = [monthsBefore(`${thisMonth}-01`, LOOKED_AT).slice(0, 7), first ?? thisMonth].sort().at(-1) as string;
+	const lookedAt = months.filter(({ month }) => month >= from && month < thisMonth);
+	const count = Math.max(1, Math.round(daysBetween(`${from}-01`, `${thisMonth}-01`) / DAYS_A_MONTH));
+	const bytesAMonth = Math.round(lookedAt.reduce((sum, month) => sum + month.bytes, 0) / count);
+	const room = quotaBytes === undefined ? undefined : quotaBytes - bytes;
+	const days = room === undefined || bytesAMonth <= 0 ? undefined : (room / bytesAMonth) * DAYS_A_MONTH;
+	return {
+		bytesAMonth,
+		months: count,
+		quotaReachedOn: days === undefined || days < 0 || days > 50 * 365 ? undefined : daysAfter(today, Math.floor(days))
+	};
+}

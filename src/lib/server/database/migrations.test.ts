@@ -1,0 +1,45 @@
+import type { Knex } from 'knex';
+import { describe, expect, it } from 'vitest';
+import { change, row, rows } from '../stores/rows.ts';
+import { compareWeights } from '../stores/weights.ts';
+import { temporaryFolder } from '../testing/office.ts';
+import { migrationSource } from './migrations/index.ts';
+import { migrate, openDatabase } from './open.ts';
+
+describe('migrations', () => {
+	it('keep what a data folder of the first release holds', async () => {
+		const db = openDatabase(temporaryFolder());
+		const names = (await migrationSource.getMigrations([])).slice(0, 5);
+		const first: Knex.MigrationSource<string> = { ...migrationSource, getMigrations: async () => names };
+		await db.migrate.latest({ migrationSource: first });
+		const sql = [
+			`INSERT INTO mailbox (id, name, name_key, quota_bytes, made_at) VALUES (1, 'Office', 'office', 5000, '')`,
+			`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) VALUES (1, 1, 'mailbox', 'Inbox', 'inbox', 'Inbox')`,
+			`INSERT INTO organisation VALUES (1, 'x.example')`,
+			`INSERT INTO correspondent VALUES (1, 'a@x.example', 'A', 1)`,
+			...[1, 2, 3].flatMap((id) => [
+				`INSERT INTO content VALUES (${id}, randomblob(32), 10, 10, 'identity', x'00')`,
+				`INSERT INTO message VALUES (${id}, ${id}, '', '[]', '', '', 'a@x.example', '', NULL, '${id < 3 ? 'weekly.example' : ''}', 0, '${id === 1 ? '[{"name":"Ramp plan.pdf"}]' : '[]'}')`,
+				`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, imported_folder_id, received_on, date_in_doubt, bytes, seen, correspondent_id, organisation_id)
+				 VALUES (${id}, 1, ${id}, 'live', 1, 1, '2020-0${id}-01', 0, ${id * 200_000}, ${id % 2}, 1, 1)`
+			]),
+			`INSERT INTO docket (id, mailbox_id, state, drafted_at, drafted_by, messages, bytes) VALUES (1, 1, 'drafted', '', '', 1, 1)`,
+			`INSERT INTO docket_line VALUES (7, 1, 1, 'archive', '{}', 1, 1, 1, NULL, NULL, '[]')`
+		];
+		for (const statement of sql) await change(db, statement);
+		await migrate(db);
+		expect(await compareWeights(db)).toBe(0);
+		expect(
+			await rows(db, `SELECT identifier, count(*) AS n FROM item JOIN list ON list.id = list_id GROUP BY 1`)
+		).toEqual([{ identifier: 'weekly.example', n: 2 }]);
+		expect(await rows(db, `SELECT rowid FROM file_names WHERE file_names MATCH '"mp pl"'`)).toEqual([{ rowid: 1 }]);
+		expect(await row(db, `SELECT id, decision FROM docket_line`)).toEqual({ id: 7, decision: 'archive' });
+		expect(await row(db, `SELECT quota_bytes, archive_paths, archives FROM mailbox`)).toEqual({
+			quota_bytes: 5000,
+			archive_paths: 'keep',
+			archives: 1
+		});
+		expect(await rows(db, `PRAGMA foreign_key_check`)).toEqual([]);
+		await db.destroy();
+	});
+});

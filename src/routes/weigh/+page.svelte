@@ -1,0 +1,121 @@
+<script lang="ts">
+	import BarChart from '$lib/components/BarChart.svelte';
+	import QuotaBar from '$lib/components/QuotaBar.svelte';
+	import { showDate } from '../../core/calendar.ts';
+	import { showBytes, showCount, showShare } from '../../core/weigh/units.ts';
+
+	let { data } = $props();
+
+	const sum = (pick: (mailbox: (typeof data.compared)[number]) => number) =>
+		data.compared.reduce((total, mailbox) => total + pick(mailbox), 0);
+
+	/* All are compared until some are chosen. */
+	let chosen = $state<number[]>([]);
+	const compared = $derived(chosen.length > 0 ? data.compared.filter(({ id }) => chosen.includes(id)) : data.compared);
+	const years = $derived(
+		[...new Set(compared.flatMap(({ months }) => months.map(({ month }) => month.slice(0, 4))))].sort()
+	);
+	const inYear = (mailbox: (typeof data.compared)[number], year: string) =>
+		mailbox.months.reduce((total, { month, bytes }) => total + (month.startsWith(year) ? bytes : 0), 0);
+
+	function choose(id: number) {
+		chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
+	}
+</script>
+
+<svelte:head><title>All mailboxes – Kovrel</title></svelte:head>
+
+<main class="px-5 py-4">
+	<h1>All mailboxes weigh {showBytes(sum(({ bytes }) => bytes))}</h1>
+	<p class="mt-1 mb-3">The heaviest against its quota is worth working on first. Choose two or more to compare them.</p>
+	{#if data.compared.length === 0}
+		<p class="bg-sheet border-rule-strong border p-5">
+			There is no mailbox yet. Mail gets here from a file: <a class="lead" href="/mailboxes">bring in mail</a>.
+		</p>
+	{:else}
+		<table class="sheet">
+			<thead>
+				<tr>
+					<th class="w-9"><span class="sr-only">Compare</span></th><th>Mailbox</th><th class="number">Messages</th><th
+						class="number">Unread</th
+					><th class="number">Size</th><th class="number">Quota</th><th class="w-40">Against the quota</th><th
+						class="number">In the bin</th
+					><th class="number">Archived</th><th class="number">Grows a month</th><th class="number">Quota reached</th>
+				</tr>
+			</thead>
+			<tbody>
+				{#each data.compared as mailbox (mailbox.id)}
+					<tr>
+						<td>
+							<input
+								type="checkbox"
+								aria-label="Compare {mailbox.name}"
+								checked={chosen.includes(mailbox.id)}
+								onchange={() => choose(mailbox.id)}
+							/>
+						</td>
+						<td><a class="lead font-semibold" href="/m/{mailbox.id}/weigh">{mailbox.name}</a></td>
+						<td class="number">{showCount(mailbox.messages)}</td>
+						<td class="number">{showShare(mailbox.unread, mailbox.messages)}</td>
+						<td class="number">{showBytes(mailbox.bytes)}</td>
+						<td class="number">{mailbox.quotaBytes === undefined ? 'none' : showBytes(mailbox.quotaBytes)}</td>
+						<td><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></td>
+						<td class="number">{showBytes(mailbox.binned.bytes)}</td>
+						<td class="number">{showBytes(mailbox.archived.bytes)}</td>
+						<td class="number">{showBytes(mailbox.growth.bytesAMonth)}</td>
+						<td class="number">
+							{#if mailbox.quotaBytes !== undefined && mailbox.bytes > mailbox.quotaBytes}<b class="text-wax"
+									>over it now</b
+								>{:else if mailbox.growth.quotaReachedOn}{showDate(mailbox.growth.quotaReachedOn)}{:else}not in sight{/if}
+						</td>
+					</tr>
+				{/each}
+			</tbody>
+			<tfoot>
+				<tr class="font-semibold">
+					<td></td><td>In all</td>
+					<td class="number">{showCount(sum(({ messages }) => messages))}</td>
+					<td class="number"
+						>{showShare(
+							sum(({ unread }) => unread),
+							sum(({ messages }) => messages)
+						)}</td
+					>
+					<td class="number">{showBytes(sum(({ bytes }) => bytes))}</td>
+					<td></td><td></td>
+					<td class="number">{showBytes(sum(({ binned }) => binned.bytes))}</td>
+					<td class="number">{showBytes(sum(({ archived }) => archived.bytes))}</td>
+					<td class="number">{showBytes(sum(({ growth }) => growth.bytesAMonth))}</td>
+					<td></td>
+				</tr>
+			</tfoot>
+		</table>
+		{#if years.length > 0}
+			<h2 class="mt-5 mb-1.5">By year received</h2>
+			<BarChart
+				labels={years}
+				series={compared.map((mailbox) => ({
+					name: mailbox.name,
+					values: years.map((year) => inYear(mailbox, year))
+				}))}
+				label="Size by year received, a bar for each mailbox; the table below has the numbers"
+				show={showBytes}
+			/>
+			<table class="sheet mt-2">
+				<thead>
+					<tr
+						><th>Mailbox</th>{#each years as year (year)}<th class="number">{year}</th>{/each}</tr
+					>
+				</thead>
+				<tbody>
+					{#each compared as mailbox (mailbox.id)}
+						<tr>
+							<td>{mailbox.name}</td>
+							{#each years as year (year)}<td class="number">{showBytes(inYear(mailbox, year))}</td>{/each}
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		{/if}
+	{/if}
+</main>
