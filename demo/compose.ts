@@ -61,8 +61,15 @@ function address({ name, address }: Person, charset: string): string {
 	return `${plain.includes('=?') || /^[\w ]+$/.test(plain) ? plain : `"${plain}"`} <${address}>`;
 }
 
+/* The same photograph is attached many times. */
+const wrappedOnce = new WeakMap<Buffer, string>();
+
 function wrapped(content: Buffer): string {
-	return content.toString('base64').replace(/.{76}/g, '$&\r\n');
+	const known = wrappedOnce.get(content);
+	if (known !== undefined) return known;
+	const text = content.toString('base64').replace(/.{76}/g, '$&\r\n');
+	wrappedOnce.set(content, text);
+	return text;
 }
 
 function textPart(type: string, text: string, charset: string): string {

@@ -9,14 +9,13 @@ if (!out) {
 	process.exit(2);
 }
 const today = process.env.KOVREL_NOW ? new Date(process.env.KOVREL_NOW) : new Date();
-const mailboxes = new Scenario(Number(seed), today).mailboxes();
-for (const { mailbox, folders } of mailboxes)
+const made: { mailbox: string; quota: string }[] = [];
+for (const { mailbox, quota, folders } of new Scenario(Number(seed), today).mailboxes()) {
+	made.push({ mailbox, quota });
 	for (const { path: folder, mbox } of folders) {
 		const file = path.join(out, mailbox, `${folder}.mbox`);
 		mkdirSync(path.dirname(file), { recursive: true });
 		writeFileSync(file, mbox);
 	}
-writeFileSync(
-	path.join(out, 'mailboxes.json'),
-	JSON.stringify(mailboxes.map(({ mailbox, quota }) => ({ mailbox, quota })))
-);
+}
+writeFileSync(path.join(out, 'mailboxes.json'), JSON.stringify(made));

@@ -7,6 +7,9 @@ const person = (name: string, address: string): Person => ({ name, address });
 export const office = person('Harbour Office', 'office@skerryline.example');
 export const tove = person('Tove Marstrand', 'tove.marstrand@skerryline.example');
 
+export const workshop = person('Workshop', 'workshop@skerryline.example');
+export const desk = person('Passenger Desk', 'desk@skerryline.example');
+
 export const colleagues = [
 	person('Aldo Ferrini', 'aldo.ferrini@skerryline.example'),
 	person('Birgit Søndergård', 'birgit.sondergard@skerryline.example'),
@@ -22,7 +25,16 @@ export const suppliers = [
 	person('Anchor & Rope Chandlery', 'orders@anchorandrope.example'),
 	person('Kjell Brattli', 'kjell.brattli@slipworks.example'),
 	person('Mireille Kerouac', 'm.kerouac@chantier-goeland.example'),
-	person('Holm Paint Works', 'billing@holmpaint.example')
+	person('Holm Paint Works', 'billing@holmpaint.example'),
+	person('Northfuel Orders', 'orders@shop.northfuel.example'),
+	person('Brightline Electrics', 'rechnung@brightline-electrics.example')
+];
+
+export const charterers = [
+	person('Sound & Skerry Weddings', 'hello@soundandskerry.example'),
+	person('Vesterøy Brass Band', 'kasserer@vesteroybrass.example'),
+	person('Institute of Island Birds', 'field@islandbirds.example'),
+	person('Harbour Film Unit', 'production@harbourfilm.example')
 ];
 
 export const authorities = [

@@ -1,6 +1,17 @@
 import { compose, type DemoMessage, mboxEntry, type Person } from './compose.ts';
 import { appointment, csv, type DemoFile, pdf, photograph } from './files.ts';
-import { authorities, colleagues, lists, office, passengers, suppliers, tove } from './people.ts';
+import {
+	authorities,
+	charterers,
+	colleagues,
+	desk,
+	lists,
+	office,
+	passengers,
+	suppliers,
+	tove,
+	workshop
+} from './people.ts';
 import { Dice } from './random.ts';
 
 /** Mail of one folder, as an mbox file. */
@@ -93,46 +104,79 @@ export class Scenario {
 	constructor(seed: number, today: Date) {
 		this.#dice = new Dice(seed);
 		this.#today = Date.UTC(today.getUTCFullYear(), today.getUTCMonth(), today.getUTCDate());
-		this.#photos = Array.from({ length: 14 }, (_, at) =>
-			photograph(this.#dice, at % 3 ? `deck ${at + 1}.png` : `scan ${at + 1}.png`, 150 + at * 24, 112 + at * 18)
+		this.#photos = Array.from({ length: 42 }, (_, at) =>
+			photograph(this.#dice, at % 3 ? `deck ${at + 1}.png` : `scan ${at + 1}.png`, 112 + at * 9, 84 + at * 7)
 		);
 	}
 
-	/** The mailboxes with their folders. */
-	mailboxes(): DemoMailbox[] {
-		return [
-			{
-				mailbox: 'Harbour office',
-				quota: '30 MB',
-				folders: [
-					this.#folder('Inbox', [
-						...this.#letters(60, 900),
-						...this.#newsletters(lists, 1300, 0.42),
-						...this.#threads(70, office, 1400),
-						...this.#broken()
-					]),
-					this.#folder('Sent', this.#sent(office, 130)),
-					this.#folder('Drafts', this.#drafts(office, 6)),
-					this.#folder('Trash', this.#newsletters(lists.slice(0, 2), 500, 0.35)),
-					this.#folder('Berths', this.#bookings(120)),
-					this.#folder('Complaints', this.#letters(70, 3000)),
-					this.#folder('Fuel and chandlery', this.#invoices(140)),
-					...VESSELS.map((vessel) => this.#folder(`Vessels/${vessel}`, this.#inspections(vessel, 34))),
-					this.#folder('Newsletters', this.#newsletters(lists, 2600, 0.1))
-				]
-			},
-			{
-				mailbox: 'Tove Marstrand',
-				quota: '12 MB',
-				folders: [
-					this.#folder('Inbox', [...this.#threads(60, tove, 1200), ...this.#newsletters(lists.slice(3), 900, 0.5)]),
-					this.#folder('Sent', this.#sent(tove, 90)),
-					this.#folder('Crew', this.#rosters(95)),
-					this.#folder('Crew/Training', this.#threads(16, tove, 2000)),
-					this.#folder('Private', this.#thanks(24))
-				]
-			}
-		];
+	/** The mailboxes with their folders, one after the other. */
+	*mailboxes(): Generator<DemoMailbox> {
+		const minutes = this.#letters(12, 1500, office);
+		yield {
+			mailbox: 'Harbour office',
+			quota: '60 MB',
+			folders: [
+				this.#folder('Inbox', [
+					...this.#letters(120, 900, office),
+					...this.#newsletters(lists, 1500, 0.6, office),
+					...this.#threads(120, office, 1800, 4),
+					...minutes,
+					...this.#broken()
+				]),
+				this.#folder('Sent', this.#sent(office, 330)),
+				this.#folder('Drafts', this.#drafts(office, 6)),
+				this.#folder('Trash', this.#newsletters(lists.slice(0, 2), 700, 0.35, office)),
+				this.#folder('Berths', this.#bookings(240)),
+				this.#folder('Complaints', [...this.#letters(140, 3200, office), ...minutes]),
+				this.#folder('Fuel and chandlery', this.#invoices(290, office)),
+				...VESSELS.map((vessel) => this.#folder(`Vessels/${vessel}`, this.#inspections(vessel, 64, office))),
+				this.#folder('Newsletters', this.#newsletters(lists, 3280, 0.2, office))
+			]
+		};
+		yield {
+			mailbox: 'Tove Marstrand',
+			quota: '30 MB',
+			folders: [
+				this.#folder('Inbox', [
+					...this.#threads(150, tove, 2200, 6),
+					...this.#newsletters(lists.slice(3), 1800, 0.6, tove),
+					...this.#thanks(40)
+				]),
+				this.#folder('Sent', this.#sent(tove, 240)),
+				this.#folder('Crew', this.#rosters(280)),
+				this.#folder('Crew/Training', this.#threads(40, tove, 3280, 3)),
+				this.#folder('Private', this.#thanks(24))
+			]
+		};
+		yield {
+			mailbox: 'Workshop',
+			quota: '60 MB',
+			folders: [
+				this.#folder('Inbox', [
+					...this.#threads(190, workshop, 2600, 5),
+					...this.#newsletters(lists.slice(1, 3), 3280, 0.3, workshop),
+					...this.#resent(this.#invoices(30, workshop))
+				]),
+				this.#folder('Sent', this.#sent(workshop, 150)),
+				this.#folder('Invoices', this.#invoices(260, workshop)),
+				...VESSELS.map((vessel) => this.#folder(`Inspections/${vessel}`, this.#inspections(vessel, 48, workshop)))
+			]
+		};
+		yield {
+			mailbox: 'Passenger desk',
+			quota: '80 MB',
+			folders: [
+				this.#folder('Inbox', [
+					...this.#letters(560, 3280, desk),
+					...this.#threads(90, desk, 1500, 3),
+					...this.#newsletters(lists.slice(0, 1), 2000, 0.6, desk)
+				]),
+				this.#folder('Sent', this.#sent(desk, 260)),
+				this.#folder('Charters', this.#charters(170)),
+				this.#folder('Lost property', this.#letters(90, 2600, desk)),
+				this.#folder('Trash', this.#newsletters(lists.slice(1, 2), 400, 0.5, desk))
+			]
+		};
 	}
 
 	#folder(path: string, messages: (DemoMessage | Buffer)[]): DemoFolder {
@@ -174,11 +218,11 @@ export class Scenario {
 		};
 	}
 
-	#letters(count: number, oldest: number): DemoMessage[] {
+	#letters(count: number, oldest: number, to: Person): DemoMessage[] {
 		return Array.from({ length: count }, () => {
 			const letter = this.#dice.pick(LETTERS);
 			const from = passengers[letter.person] as Person;
-			return this.#message(from, [office], letter.subject, this.#daysAgo(oldest), {
+			return this.#message(from, [to], letter.subject, this.#daysAgo(oldest), {
 				text: letter.text,
 				charset: letter.charset,
 				answered: this.#dice.chance(0.6),
@@ -187,7 +231,7 @@ export class Scenario {
 		});
 	}
 
-	#newsletters(chosen: typeof lists, oldest: number, density: number): DemoMessage[] {
+	#newsletters(chosen: typeof lists, oldest: number, density: number, to: Person): DemoMessage[] {
 		const messages: DemoMessage[] = [];
 		for (const list of chosen)
 			for (let day = this.#dice.between(1, list.every); day < oldest; day += list.every) {
@@ -197,7 +241,7 @@ export class Scenario {
 				const at = new Date(this.#today - day * DAY + this.#dice.between(5 * 3600, 9 * 3600) * 1000);
 				const text = `${topic}\n\n${this.#prose(3)}\n\n-- \nYou get this because you asked for ${list.title}. To leave: ${link}`;
 				messages.push(
-					this.#message(list.from, [office], `${list.title}: ${topic}`, at, {
+					this.#message(list.from, [to], `${list.title}: ${topic}`, at, {
 						text,
 						html: `<html><body style="font-family: Georgia"><h1 style="color: #24506b">${topic}</h1><img src="https://pictures.${list.listId}/banner.png" alt="Banner" width="600"><p>${this.#prose(2)}</p><table border="1"><tr><td>${this.#prose(1)}</td><td>${this.#prose(1)}</td></tr></table><p><a href="${link}">Leave this list</a></p></body></html>`,
 						seen: this.#dice.chance(0.2),
@@ -213,16 +257,18 @@ export class Scenario {
 		return messages;
 	}
 
-	#threads(count: number, owner: Person, oldest: number): DemoMessage[] {
-		return Array.from({ length: count }, () => this.#thread(owner, this.#daysAgo(oldest))).flat();
+	#threads(count: number, owner: Person, oldest: number, longest: number): DemoMessage[] {
+		return Array.from({ length: count }, () => this.#thread(owner, this.#daysAgo(oldest), longest)).flat();
 	}
 
-	#thread(owner: Person, start: Date): DemoMessage[] {
+	/* Each answer quotes all that was said before. */
+	#thread(owner: Person, start: Date, longest: number): DemoMessage[] {
+		const turns = this.#dice.between(1, longest);
 		const other = this.#dice.pick([...colleagues, ...suppliers.slice(3, 5), ...authorities]);
 		const subject = `${this.#dice.pick(['Ramp limit', 'Winter timetable', 'Lift on the car deck', 'Quay light', 'Life raft service', 'Season tickets', 'Charter 12 June'])} ${this.#dice.pick(VESSELS)}`;
 		const messages: DemoMessage[] = [];
 		let at = start;
-		for (let turn = 0; turn < this.#dice.between(1, 4); turn++) {
+		for (let turn = 0; turn < turns; turn++) {
 			const last = messages.at(-1);
 			const quoted = last
 				? `\n\nOn ${last.at.toISOString().slice(0, 10)} ${last.from.name} wrote:\n${last.text
@@ -281,12 +327,12 @@ export class Scenario {
 		});
 	}
 
-	#invoices(count: number): DemoMessage[] {
+	#invoices(count: number, to: Person): DemoMessage[] {
 		return Array.from({ length: count }, (_, at) => {
 			const from = this.#dice.pick(suppliers);
 			const number = `R-${10_400 + at}`;
 			const amount = this.#dice.between(90, 24_000);
-			return this.#message(from, [office], `Invoice ${number}`, this.#daysAgo(3200), {
+			return this.#message(from, [to], `Invoice ${number}`, this.#daysAgo(3200), {
 				cc: this.#dice.chance(0.3) ? [tove] : [],
 				text: `Invoice ${number} for ${amount} is attached. It is due in 30 days.`,
 				files: [
@@ -302,9 +348,9 @@ export class Scenario {
 		});
 	}
 
-	#inspections(vessel: string, count: number): DemoMessage[] {
+	#inspections(vessel: string, count: number, to: Person): DemoMessage[] {
 		return Array.from({ length: count }, (_, at) =>
-			this.#message(authorities[0] as Person, [office], `Inspection ${vessel}, item ${at + 1}`, this.#daysAgo(3300), {
+			this.#message(authorities[0] as Person, [to], `Inspection ${vessel}, item ${at + 1}`, this.#daysAgo(3300), {
 				text: `Findings of the inspection of ${vessel} are attached.\n\n${this.#prose(2)}`,
 				files: [
 					pdf(`Findings ${at + 1} – ${vessel}.pdf`, [
@@ -316,6 +362,37 @@ export class Scenario {
 				]
 			})
 		);
+	}
+
+	/* The same message twice, by two ways: other transport headers, the same Message-ID and content. */
+	#resent(messages: DemoMessage[]): DemoMessage[] {
+		return messages.flatMap((message) => [
+			message,
+			{ ...message, header: [...(message.header ?? []), 'Delivered-To: workshop@skerryline.example'] }
+		]);
+	}
+
+	#charters(count: number): DemoMessage[] {
+		return Array.from({ length: count }, (_, at) => {
+			const charterer = this.#dice.pick(charterers);
+			const vessel = this.#dice.pick(VESSELS);
+			const number = `C-${300 + at}`;
+			return this.#message(charterer, [desk], `Charter ${number}, ${vessel}`, this.#daysAgo(3280), {
+				text: `Please find the contract for the charter of ${vessel} attached, signed on our side.\n\n${this.#prose(2)}`,
+				flagged: this.#dice.chance(0.1),
+				answered: this.#dice.chance(0.7),
+				files: [
+					pdf(`Charter contract ${number}.pdf`, [
+						charterer.name,
+						`Charter of ${vessel}`,
+						`Contract ${number}`,
+						`Fee: ${this.#dice.between(900, 14_000)}`,
+						'Payable fourteen days before sailing'
+					]),
+					...(this.#dice.chance(0.4) ? [this.#dice.pick(this.#photos)] : [])
+				]
+			});
+		});
 	}
 
 	#rosters(count: number): DemoMessage[] {

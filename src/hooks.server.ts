@@ -23,7 +23,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 	event.locals.who = personInEnvironment();
 	const response = await resolve(event);
 	response.headers.set('x-content-type-options', 'nosniff');
-	response.headers.set('referrer-policy', 'no-referrer');
+	response.headers.set('referrer-policy', 'same-origin');
 	response.headers.set('cross-origin-opener-policy', 'same-origin');
 	return response;
 };

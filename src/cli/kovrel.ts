@@ -367,19 +367,30 @@ command<object>(
 	}
 );
 
-command<{ mailbox: string; query?: string; format: string; out: string }>(
+command<{ mailbox: string; folder?: string; query?: string; format: string; out: string }>(
 	'export',
 	'write messages as files, byte for byte as they came in',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')
+			.option('--folder <path>', 'only this folder and its subfolders')
 			.option('--query <query>', 'only what this finds')
 			.requiredOption('--format <format>', 'eml: one file a message; mbox: one file a folder; maildir: with flags')
 			.requiredOption('--out <path>', 'folder, new or empty'),
-	async (context, { mailbox, query, format, out }) => {
+	async (context, { mailbox, folder, query, format, out }) => {
 		const chosen = oneOf('--format', EXPORT_FORMATS, format);
-		const result = await exportMail(context, { mailbox, query, format: chosen, out: path.resolve(out) });
-		return { result, lines: [`Wrote ${showMessages(result.written)} (${showBytes(result.bytes)}) to ${out}.`] };
+		if (folder !== undefined && query !== undefined)
+			throw new CommanderError(WRONG_WORDS, 'kovrel.what', 'error: name a folder or a search, not both');
+		const result = await exportMail(context, { mailbox, folder, query, format: chosen, out: path.resolve(out) });
+		const { written, bytes, damaged, finished } = result;
+		return {
+			result,
+			ok: finished && damaged.length === 0,
+			lines: [
+				`Wrote ${showMessages(written)} (${showBytes(bytes)}) to ${out}.`,
+				...damaged.map((place) => `  DAMAGED and not written: ${place}`)
+			]
+		};
 	}
 );
 

@@ -32,9 +32,7 @@
 		void mode.current;
 		const style = getComputedStyle(canvas);
 		// told apart by lightness, so that they are without colour too; the table has the numbers
-		const inks = ['--bar', '--stamp', '--wax', '--ink-soft', '--rule-strong'].map((name) =>
-			style.getPropertyValue(name)
-		);
+		const inks = ['--bar', '--stamp', '--ink-soft', '--rule-strong'].map((name) => style.getPropertyValue(name));
 		// ticks and grid take no colour from options.color: each scale needs its own
 		const scale = {
 			ticks: { color: style.color, font: { family: style.fontFamily } },

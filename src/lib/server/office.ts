@@ -2,7 +2,7 @@ import path from 'node:path';
 import { JobQueue } from './jobs/queue.ts';
 import { OfficeThread } from './jobs/thread.ts';
 import { prepareDataFolder } from './work/open-context.ts';
-import type { changes, InputOf, JobName, OutputOf, questions } from './work/use-cases.ts';
+import type { changes, InputOf, JobName, OutputOf, questions, StreamName, streams } from './work/use-cases.ts';
 
 /** The data folder: KOVREL_DATA, else `data` in the working directory. */
 export function dataFolder(): string {
@@ -41,6 +41,15 @@ export class Office {
 	/** Has something changed. @throws Refusal */
 	change<N extends keyof typeof changes>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
 		return this.#writer.call(name, input, { who });
+	}
+
+	/** Has a stream of bytes made. @throws Refusal */
+	stream<N extends StreamName>(
+		name: N,
+		input: Parameters<(typeof streams)[N]>[1],
+		who: string
+	): Promise<ReadableStream<Uint8Array>> {
+		return this.#checker.stream(name, input, { who });
 	}
 
 	/** Begins long work. @returns the number of the job */

@@ -27,7 +27,9 @@
 
 <main class="px-5 py-4">
 	<h1>All mailboxes weigh {showBytes(sum(({ bytes }) => bytes))}</h1>
-	<p class="mt-1 mb-3">The heaviest against its quota is worth working on first. Choose two or more to compare them.</p>
+	<p class="mt-1 mb-3">
+		The one furthest over its quota is worth working on first, and stands first. Choose two or more to compare them.
+	</p>
 	{#if data.compared.length === 0}
 		<p class="bg-sheet border-rule-strong border p-5">
 			There is no mailbox yet. Mail gets here from a file: <a class="lead" href="/mailboxes">bring in mail</a>.

@@ -2,7 +2,7 @@ import { parentPort, workerData } from 'node:worker_threads';
 import type { Context } from '../work/context.ts';
 import { Refusal } from '../refusal.ts';
 import { openContext } from '../work/open-context.ts';
-import { type UseCaseName, useCases } from '../work/use-cases.ts';
+import { type StreamName, streams, type UseCaseName, useCases } from '../work/use-cases.ts';
 import { closeParsePool } from './parse-pool.ts';
 import type { Answer, Question, ThreadData } from './thread.ts';
 
@@ -39,6 +39,30 @@ async function answer({ id, useCase, input, who }: Extract<Question, { useCase: 
 	}
 }
 
+/* Streams that are being read: each has given some of its bytes. */
+const open = new Map<number, AsyncGenerator<Uint8Array>>();
+
+async function* nothing(): AsyncGenerator<Uint8Array> {
+	// a stream that was cancelled has no more
+}
+
+async function give(id: number, stream: AsyncGenerator<Uint8Array>): Promise<void> {
+	try {
+		const { value, done } = await stream.next();
+		if (done) open.delete(id);
+		port?.postMessage((done ? { id, result: undefined } : { id, bytes: value }) satisfies Answer);
+	} catch (error) {
+		open.delete(id);
+		port?.postMessage(toAnswer(id, error));
+	}
+}
+
+async function begin({ id, useCase, input, who }: Extract<Question, { useCase: string }>): Promise<void> {
+	const stream = streams[useCase as StreamName]({ ...(await opened), who }, input as never);
+	open.set(id, stream);
+	await give(id, stream);
+}
+
 async function close(): Promise<void> {
 	for (const stop of running.values()) stop.abort();
 	await closeParsePool();
@@ -49,5 +73,8 @@ async function close(): Promise<void> {
 port.on('message', (question: Question) => {
 	if ('close' in question) void close();
 	else if ('stop' in question) running.get(question.stop)?.abort();
+	else if ('next' in question) void give(question.next, open.get(question.next) ?? nothing());
+	else if ('cancel' in question) void open.get(question.cancel)?.return(undefined);
+	else if (question.useCase in streams) void begin(question);
 	else void answer(question);
 });

@@ -2,7 +2,7 @@ import { once } from 'node:events';
 import { Worker } from 'node:worker_threads';
 import type { Progress } from '../work/context.ts';
 import { Refusal, type RefusalCode } from '../refusal.ts';
-import type { InputOf, OutputOf, UseCaseName } from '../work/use-cases.ts';
+import type { InputOf, OutputOf, StreamName, streams, UseCaseName } from '../work/use-cases.ts';
 import officeWorker from './office.worker.ts?nodeworker';
 
 /** What a thread is started with. */
@@ -13,12 +13,18 @@ export interface ThreadData {
 
 /** What a thread is told. */
 export type Question =
-	{ id: number; useCase: string; input: unknown; who: string } | { stop: number } | { close: true };
+	| { id: number; useCase: string; input: unknown; who: string }
+	| { stop: number }
+	/** The next bytes of a stream, or an end to it. */
+	| { next: number }
+	| { cancel: number }
+	| { close: true };
 
 /** What a thread tells. */
 export type Answer = { id: number } & (
 	| { result: unknown }
 	| { progress: Progress }
+	| { bytes: Uint8Array }
 	| { refused: { code: RefusalCode; message: string } }
 	| { failed: string }
 );
@@ -65,6 +71,39 @@ export class OfficeThread {
 		}).finally(() => signal?.removeEventListener('abort', stop)) as Promise<OutputOf<N>>;
 	}
 
+	/**
+	 * Has a use case carried out that answers with bytes, as a stream; it goes no further than it is read.
+	 *
+	 * @throws Refusal where it refuses before its first bytes
+	 */
+	async stream<N extends StreamName>(
+		useCase: N,
+		input: Parameters<(typeof streams)[N]>[1],
+		{ who }: Pick<CallOptions, 'who'>
+	): Promise<ReadableStream<Uint8Array>> {
+		const id = ++this.#lastId;
+		const next = (question: Question): Promise<Uint8Array | undefined> =>
+			new Promise<unknown>((resolve, reject) => {
+				this.#waiting.set(id, { resolve, reject, onProgress: undefined });
+				this.#worker.postMessage(question);
+			}) as Promise<Uint8Array | undefined>;
+		let ahead: Promise<Uint8Array | undefined> | undefined = Promise.resolve(
+			await next({ id, useCase, input, who } satisfies Question)
+		);
+		return new ReadableStream<Uint8Array>(
+			{
+				pull: async (controller) => {
+					const bytes = await (ahead ?? next({ next: id }));
+					ahead = undefined;
+					if (bytes) controller.enqueue(bytes);
+					else controller.close();
+				},
+				cancel: () => this.#worker.postMessage({ cancel: id } satisfies Question)
+			},
+			{ highWaterMark: 0 }
+		);
+	}
+
 	/** Stops what is running between two steps, closes the connection and ends the thread. */
 	async close(): Promise<void> {
 		const ended = once(this.#worker, 'exit');
@@ -80,7 +119,8 @@ export class OfficeThread {
 			return;
 		}
 		this.#waiting.delete(answer.id);
-		if ('result' in answer) waiting.resolve(answer.result);
+		if ('bytes' in answer) waiting.resolve(answer.bytes);
+		else if ('result' in answer) waiting.resolve(answer.result);
 		else if ('refused' in answer) waiting.reject(new Refusal(answer.refused.code, answer.refused.message));
 		else waiting.reject(new Error(answer.failed));
 	}

@@ -87,8 +87,12 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 export interface ExportedItem {
 	id: number;
 	mailboxId: number;
+	mailbox: string;
 	state: ItemState;
+	bytes: number;
 	contentId: number;
+	/** In hexadecimal digits. */
+	sha256: string;
 	messageId: string;
 	subject: string;
 	fromName: string;
@@ -103,25 +107,39 @@ export interface ExportedItem {
 	draft: number;
 }
 
-const EXPORTED = `SELECT item.id, item.mailbox_id AS mailboxId, item.state, content_id AS contentId, message.message_id AS messageId,
-	subject, from_name AS fromName, from_address AS fromAddress, recipients, received_at AS receivedAt,
-	received_on AS receivedOn, folder.path AS folder, seen, answered, flagged, draft
-	FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id`;
-
-/** Items of a mailbox in the order of their ids, behind one of them. */
-export async function itemsBehind(db: Db, mailboxId: number, afterId: number, limit: number): Promise<ExportedItem[]> {
+/** Items with these ids, in the order of the list. */
+export async function itemsById(db: Db, ids: readonly number[]): Promise<ExportedItem[]> {
 	return rows<ExportedItem>(
 		db,
-		`${EXPORTED} WHERE item.mailbox_id = ? AND item.state <> 'destroyed' AND item.id > ? ORDER BY item.id LIMIT ?`,
-		[mailboxId, afterId, limit]
+		`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, item.bytes,
+			message.content_id AS contentId, lower(hex(content.sha256)) AS sha256, message.message_id AS messageId, subject,
+			from_name AS fromName, from_address AS fromAddress, recipients, received_at AS receivedAt,
+			received_on AS receivedOn, folder.path AS folder, seen, answered, flagged, draft
+		 FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value JOIN message ON message.id = item.message_id
+			JOIN content ON content.id = message.content_id JOIN mailbox ON mailbox.id = item.mailbox_id
+			JOIN folder ON folder.id = item.folder_id ORDER BY wanted.key`,
+		[JSON.stringify(ids)]
 	);
 }
 
-/** Items with these ids, in the order of the ids. */
-export async function itemsById(db: Db, ids: readonly number[]): Promise<ExportedItem[]> {
-	return rows<ExportedItem>(db, `${EXPORTED} WHERE item.id IN (SELECT value FROM json_each(?)) ORDER BY item.id`, [
-		JSON.stringify(ids)
-	]);
+/** The ids of items that are there, mailbox by mailbox and folder by folder in the order of their paths. */
+export async function itemIdsInOrder(
+	db: Db,
+	chosen: { ids?: readonly number[]; mailboxId?: number | undefined; folderIds?: readonly number[] | undefined }
+): Promise<number[]> {
+	const { ids, mailboxId, folderIds } = chosen;
+	const conditions: [string, unknown][] = [];
+	if (ids) conditions.push([`item.id IN (SELECT value FROM json_each(?))`, JSON.stringify(ids)]);
+	if (mailboxId !== undefined) conditions.push([`item.mailbox_id = ?`, mailboxId]);
+	if (folderIds) conditions.push([`item.folder_id IN (SELECT value FROM json_each(?))`, JSON.stringify(folderIds)]);
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT item.id FROM item JOIN folder ON folder.id = item.folder_id
+		 WHERE item.state <> 'destroyed' ${conditions.map(([sql]) => `AND ${sql}`).join(' ')}
+		 ORDER BY item.mailbox_id, folder.path, item.id`,
+		conditions.map(([, binding]) => binding)
+	);
+	return found.map(({ id }) => id);
 }
 
 /** Runs ANALYZE where the statistics are old, so that large tables keep good plans. */

@@ -1,4 +1,5 @@
 import { spawnSync } from 'node:child_process';
+import { appendFileSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import fc from 'fast-check';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -6,10 +7,13 @@ import { harmlessCell } from '../../../core/formats/csv-cells.ts';
 import { MboxSplitter } from '../../../core/formats/mbox.ts';
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { closeParsePool } from '../jobs/parse-pool.ts';
-import { rows } from '../stores/rows.ts';
+import { listLedger } from '../stores/ledger.ts';
+import { change, rows } from '../stores/rows.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { CORPORA } from '../testing/corpora.ts';
-import { exportMail } from './export-mail.ts';
+import type { Context } from './context.ts';
+import { exportMail, type ExportWish, exportZip } from './export-mail.ts';
+import { find } from './find.ts';
 import { importMailbox } from './import-mailbox.ts';
 
 afterAll(closeParsePool);
@@ -28,9 +32,25 @@ function readByPython(format: string, folder: string): PythonReading {
 	return JSON.parse(stdout) as PythonReading;
 }
 
+/** The same as a zip file, unpacked by Python. */
+async function unzipped(context: Context, wish: ExportWish): Promise<string> {
+	const folder = temporaryFolder();
+	const file = path.join(folder, 'mail.zip');
+	for await (const chunk of exportZip(context, wish)) appendFileSync(file, chunk);
+	const out = path.join(folder, 'out');
+	const { status, stderr } = spawnSync('python3', ['-m', 'zipfile', '-e', file, out], { encoding: 'utf8' });
+	expect(status, stderr).toBe(0);
+	return out;
+}
+
 const DATE = 'Mon, 3 Feb 2020 10:00:00 +0000';
 
-describe.each(['mbox', 'maildir'] as const)("%s, read by Python's mailbox", (format) => {
+describe.each([
+	['mbox', 'a folder'],
+	['maildir', 'a folder'],
+	['mbox', 'a zip file'],
+	['maildir', 'a zip file']
+] as const)("%s in %s, read by Python's mailbox and zipfile", (format, form) => {
 	it('has the same messages in the same folders, with the same bytes', async () => {
 		const context = await openOffice();
 		await importMailbox(context, {
@@ -45,8 +65,13 @@ describe.each(['mbox', 'maildir'] as const)("%s, read by Python's mailbox", (for
 			mailbox: 'Office',
 			folder: 'Projects/Slipway'
 		});
-		const out = path.join(temporaryFolder(), 'out');
-		expect(await exportMail(context, { mailbox: 'Office', format, out })).toMatchObject({ written: 3, finished: true });
+		const inFolder = async () => {
+			const out = path.join(temporaryFolder(), 'out');
+			const result = await exportMail(context, { mailbox: 'Office', format, out });
+			expect(result).toMatchObject({ written: 3, finished: true, damaged: [] });
+			return out;
+		};
+		const out = form === 'a folder' ? await inFolder() : await unzipped(context, { mailbox: 'Office', format });
 		const { messages, index } = readByPython(format, out);
 		expect(messages.map(({ folder, subject }) => `${folder}: ${subject}`).sort()).toEqual([
 			'Inbox: One',
@@ -137,5 +162,59 @@ describe('cells that a spreadsheet would run (OWASP)', () => {
 		[-5, '-5']
 	])('%j', (cell, written) => {
 		expect(harmlessCell(cell)).toBe(written);
+	});
+});
+
+describe('a part of a mailbox', () => {
+	async function filled(): Promise<Context> {
+		const context = await openOffice();
+		const mail: [string, string[]][] = [
+			['Inbox', ['One', 'Two']],
+			['Projects', ['Three']],
+			['Projects/Slipway', ['Four']]
+		];
+		for (const [folder, subjects] of mail)
+			await importMailbox(context, {
+				path: mboxFile(subjects.map((subject) => letter(subject, DATE))),
+				mailbox: 'Office',
+				folder
+			});
+		return context;
+	}
+	const subjects = (out: string) =>
+		readdirSync(out, { recursive: true, withFileTypes: true })
+			.filter((entry) => entry.name.endsWith('.eml'))
+			.map((entry) => /Subject: (.*)/.exec(readFileSync(path.join(entry.parentPath, entry.name), 'utf8'))?.[1])
+			.sort();
+
+	it.each<[string, Partial<ExportWish>, string[]]>([
+		['a folder with its subfolders', { folder: 'projects' }, ['Four', 'Three']],
+		['a search', { query: 'two or four' }, ['Four', 'Two']],
+		['a search that is being written', { query: 'thr', typing: true }, ['Three']],
+		['a selection', { ids: [1, 4] }, ['Four', 'One']],
+		['all mailboxes', { mailbox: undefined, query: '' }, ['Four', 'One', 'Three', 'Two']]
+	])('%s', async (_name, wish, expected) => {
+		const context = await filled();
+		expect(subjects(await unzipped(context, { mailbox: 'Office', format: 'eml', ...wish }))).toEqual(expected);
+	});
+
+	it('of which one is damaged on the disk: all others are written, and it is named', async () => {
+		const context = await filled();
+		await change(context.db, `UPDATE content SET data = x'00' WHERE id = 2`);
+		const out = path.join(temporaryFolder(), 'out');
+		const result = await exportMail(context, { mailbox: 'Office', format: 'eml', out });
+		expect(result).toMatchObject({ written: 3, damaged: ['Inbox/2020-02-03 Two (2).eml'], finished: true });
+		expect(readFileSync(path.join(out, 'damaged and not written.txt'), 'utf8')).toBe('Inbox/2020-02-03 Two (2).eml\n');
+	});
+
+	it('that nobody reads to its end is in the ledger as unfinished', async () => {
+		const context = await filled();
+		const stream = exportZip(context, { mailbox: 'Office', format: 'eml' });
+		await stream.next();
+		await stream.return(undefined);
+		expect((await listLedger(context.db)).find(({ action }) => action === 'exported')?.details).toMatchObject({
+			finished: false
+		});
+		expect((await find(context, { query: '', limit: 1 })).total).toBe(4);
 	});
 });

@@ -1,7 +1,10 @@
 import { createHash } from 'node:crypto';
 import { appendFile, mkdir, readdir, utimes, writeFile } from 'node:fs/promises';
 import path from 'node:path';
+import { finished } from 'node:stream/promises';
+import { Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
+import { ZipFile } from 'yazl';
 import { harmlessCell } from '../../../core/formats/csv-cells.ts';
 import { exportFileName, exportFolder, safeName } from '../../../core/formats/export-names.ts';
 import { maildirDirectory, maildirInfo } from '../../../core/formats/maildir.ts';
@@ -9,53 +12,286 @@ import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
-import { readContent } from '../stores/contents.ts';
-import { type ExportedItem, itemsBehind, itemsById } from '../stores/items.ts';
+import { DamagedContentError, readContent } from '../stores/contents.ts';
+import { findFolder, folderWithBelow } from '../stores/folders.ts';
+import { type ExportedItem, itemIdsInOrder, itemsById } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
-import { type Context } from './context.ts';
-import { findAllIds } from './find.ts';
+import type { Context } from './context.ts';
+import { findAllIds, type FindInput } from './find.ts';
 import { requireMailbox } from './mailboxes.ts';
 
 /** The forms in which mail goes out. */
 export const EXPORT_FORMATS = ['eml', 'mbox', 'maildir'] as const;
 export type ExportFormat = (typeof EXPORT_FORMATS)[number];
 
-/** What is to be written where. */
-export interface ExportInput {
-	mailbox: string;
+/** Which messages are to be written, and how. */
+export interface ExportWish {
+	/** Name of a mailbox; without it, all of them: then the query or the ids say which messages. */
+	mailbox?: string | undefined;
+	/** Only this folder with its subfolders, in the mailbox and in its archive. */
+	folder?: string | undefined;
 	/** Only what this finds. */
 	query?: string | undefined;
+	/** Only in these states; without it, wherever it is. */
+	states?: FindInput['states'];
+	/** The query was still being written: its last word may go on. */
+	typing?: boolean | undefined;
+	/** Only these. */
+	ids?: readonly number[] | undefined;
 	format: ExportFormat;
-	/** A folder that is new or empty. */
-	out: string;
 }
 
 /** What was written. */
 export interface ExportResult {
 	written: number;
 	bytes: number;
+	/** Places of messages whose stored bytes are damaged: they were not written. */
+	damaged: string[];
 	/** False where it was stopped on the way. */
 	finished: boolean;
 }
 
-/* In whatever state, as long as it is there. */
-async function* chosenItems(
-	context: Context,
-	mailbox: Mailbox,
-	query: string | undefined
-): AsyncGenerator<ExportedItem[]> {
-	if (query !== undefined) {
-		const states: ('live' | 'archived' | 'binned')[] = ['live', 'archived', 'binned'];
-		for await (const ids of findAllIds(context, { query, mailbox: mailbox.name, states }))
-			yield itemsById(context.db, ids);
-		return;
+const STATES: NonNullable<FindInput['states']> = ['live', 'archived', 'binned'];
+
+async function folderIds({ db }: Context, mailbox: Mailbox, folder: string): Promise<number[]> {
+	const ids: number[] = [];
+	for (const tree of ['mailbox', 'archive'] as const) {
+		const found = await findFolder(db, mailbox.id, tree, folder);
+		if (found) ids.push(...(await folderWithBelow(db, found.id)));
 	}
-	for (let after = 0; ;) {
-		const items = await itemsBehind(context.db, mailbox.id, after, 1_000);
-		if (items.length === 0) return;
-		yield items;
-		after = items.at(-1)?.id as number;
+	if (ids.length === 0)
+		throw new Refusal('not-found', `${mailbox.name} has no folder "${folder}". Nothing was written.`);
+	return ids;
+}
+
+/* Folder by folder, so that a file for a folder is written in one go. Only the numbers of the messages are in memory. */
+async function chosenIds(context: Context, wish: ExportWish): Promise<number[]> {
+	const { db } = context;
+	const mailbox = wish.mailbox === undefined ? undefined : await requireMailbox(context, wish.mailbox);
+	const states = wish.states ?? STATES;
+	if (wish.ids) return itemIdsInOrder(db, { ids: wish.ids, mailboxId: mailbox?.id });
+	if (wish.query !== undefined) {
+		const ids: number[] = [];
+		for await (const found of findAllIds(context, { ...wish, query: wish.query, states })) ids.push(...found);
+		return itemIdsInOrder(db, { ids, mailboxId: mailbox?.id });
+	}
+	if (!mailbox) throw new Refusal('bad-input', 'Say which mailbox, search or messages to export. Nothing was written.');
+	return itemIdsInOrder(db, {
+		mailboxId: mailbox.id,
+		folderIds: wish.folder ? await folderIds(context, mailbox, wish.folder) : undefined
+	});
+}
+
+const ITEMS_AT_ONCE = 200;
+
+async function* itemsOf(context: Context, ids: readonly number[]): AsyncGenerator<ExportedItem> {
+	for (let from = 0; from < ids.length; from += ITEMS_AT_ONCE)
+		yield* await itemsById(context.db, ids.slice(from, from + ITEMS_AT_ONCE));
+}
+
+/* ---- forms -------------------------------------------------------------------------------------------------------- */
+
+/** How a format lays messages out as files; the place is a path below the export, with slashes. */
+interface Form {
+	place(item: ExportedItem, folder: string[]): string;
+	/** The bytes as they stand in the file. */
+	bytes(item: ExportedItem, bytes: Uint8Array): Uint8Array;
+	/** Several messages share a file. */
+	appends: boolean;
+	/** Folders that have to be there for a file at a place. */
+	folders(place: string): string[];
+}
+
+function maildirFlags(item: ExportedItem): string {
+	const info = maildirInfo({
+		seen: item.seen === 1,
+		answered: item.answered === 1,
+		flagged: item.flagged === 1,
+		draft: item.draft === 1
+	});
+	// a colon cannot stand in a file name everywhere
+	return process.platform === 'win32' ? info.replace(':', ';') : info;
+}
+
+const FORMS: Record<ExportFormat, Form> = {
+	eml: {
+		place: (item, folder) => [...folder, exportFileName(item, 'eml')].join('/'),
+		bytes: (_item, bytes) => bytes,
+		appends: false,
+		folders: () => []
+	},
+	mbox: {
+		place: (_item, folder) => `${[...folder.slice(0, -1), safeName(folder.at(-1) ?? 'mail')].join('/')}.mbox`,
+		bytes: (item, bytes) => mboxEntry(bytes, item.fromAddress, item.receivedAt ?? undefined),
+		appends: true,
+		folders: () => []
+	},
+	// the inbox is the Maildir itself; every other folder a Maildir++ folder in it
+	maildir: {
+		place: (item, folder) =>
+			[
+				...(folder.join('/') === 'Inbox' ? [] : [maildirDirectory(folder.join('/'))]),
+				'cur',
+				`${item.receivedAt ?? 0}.${item.id}.kovrel${maildirFlags(item)}`
+			].join('/'),
+		bytes: (_item, bytes) => bytes,
+		appends: false,
+		// the outermost has to be a Maildir too, or no reader takes the others for its folders
+		folders: (place) => {
+			const directory = place.includes('/cur/') ? `${place.slice(0, place.indexOf('/cur/'))}/` : '';
+			return ['', directory].flatMap((maildir) => ['cur', 'new', 'tmp'].map((part) => maildir + part));
+		}
+	}
+};
+
+/* ---- the index ---------------------------------------------------------------------------------------------------- */
+
+const INDEX = 'index.csv';
+const INDEX_COLUMNS = ['file', 'folder', 'state', 'received', 'from', 'to', 'subject', 'message-id', 'bytes', 'sha256'];
+
+function indexRow(item: ExportedItem, place: string): string[] {
+	const from = item.fromName ? `${item.fromName} <${item.fromAddress}>` : item.fromAddress;
+	const received = item.receivedAt === null ? null : new Date(item.receivedAt * 1000).toISOString();
+	return [
+		place,
+		item.folder,
+		item.state,
+		received,
+		from,
+		item.recipients,
+		item.subject,
+		item.messageId,
+		item.bytes,
+		item.sha256
+	].map(harmlessCell);
+}
+
+/* RFC 4180: lines end in CRLF. */
+const csvLines = (rows: string[][]) => Buffer.from(stringify(rows, { record_delimiter: 'windows' }));
+
+/* ---- writing ------------------------------------------------------------------------------------------------------ */
+
+/** A file of the export; those that messages share come once, in pieces. */
+interface ExportedFile {
+	place: string;
+	modified: Date | undefined;
+	folders: string[];
+	pieces: AsyncIterable<Uint8Array>;
+}
+
+/** Reads chosen messages, keeps count, and tells the ledger how it ended. */
+class Export {
+	readonly result: ExportResult = { written: 0, bytes: 0, damaged: [], finished: false };
+	#context: Context;
+	#wish: ExportWish;
+	#form: Form;
+	#ids: number[];
+	#digest = createHash('sha256');
+
+	private constructor(context: Context, wish: ExportWish, ids: number[]) {
+		this.#context = context;
+		this.#wish = wish;
+		this.#ids = ids;
+		this.#form = FORMS[wish.format];
+	}
+
+	/** @throws Refusal */
+	static async of(context: Context, wish: ExportWish): Promise<Export> {
+		return new Export(context, wish, await chosenIds(context, wish));
+	}
+
+	/* Mail of several mailboxes lies in a folder for each. */
+	#place(item: ExportedItem): string {
+		const folder = exportFolder(item.folder);
+		return this.#form.place(item, this.#wish.mailbox === undefined ? [safeName(item.mailbox), ...folder] : folder);
+	}
+
+	async *#indexPieces(): AsyncGenerator<Uint8Array> {
+		yield csvLines([INDEX_COLUMNS]);
+		for await (const item of itemsOf(this.#context, this.#ids)) yield csvLines([indexRow(item, this.#place(item))]);
+	}
+
+	async #read(item: ExportedItem, place: string): Promise<Uint8Array | undefined> {
+		try {
+			const bytes = await readContent(this.#context.db, item.contentId);
+			if (!bytes) return undefined;
+			this.#digest.update(item.sha256);
+			this.result.written++;
+			this.result.bytes += bytes.length;
+			if (this.result.written % 100 === 0)
+				this.#context.report({
+					done: this.result.written,
+					total: this.#ids.length,
+					note: `${showCount(this.result.written)} of ${showCount(this.#ids.length)} messages written`
+				});
+			return this.#form.bytes(item, bytes);
+		} catch (error) {
+			if (!(error instanceof DamagedContentError)) throw error;
+			this.result.damaged.push(place);
+			return undefined;
+		}
+	}
+
+	/** The files, one after the other; each has to be read to its end before the next. */
+	async *files(): AsyncGenerator<ExportedFile> {
+		yield { place: INDEX, modified: undefined, folders: [], pieces: this.#indexPieces() };
+		const items = itemsOf(this.#context, this.#ids);
+		let next = await items.next();
+		while (!next.done && !this.#context.signal.aborted) {
+			const first: ExportedItem = next.value;
+			const place = this.#place(first);
+			const read = (item: ExportedItem) => this.#read(item, place);
+			const { appends } = this.#form;
+			const goOn = () => !next.done && !this.#context.signal.aborted && this.#place(next.value) === place;
+			const pieces = async function* () {
+				do {
+					const bytes = next.done ? undefined : await read(next.value);
+					if (bytes) yield bytes;
+					next = await items.next();
+				} while (appends && goOn());
+			};
+			yield {
+				place,
+				modified: !appends && first.receivedAt ? new Date(first.receivedAt * 1000) : undefined,
+				folders: this.#form.folders(place),
+				pieces: pieces()
+			};
+		}
+		if (this.result.damaged.length > 0)
+			yield {
+				place: 'damaged and not written.txt',
+				modified: undefined,
+				folders: [],
+				pieces: Readable.from([Buffer.from(`${this.result.damaged.join('\n')}\n`)])
+			};
+		this.result.finished = !this.#context.signal.aborted;
+	}
+
+	/** Writes the ledger's line. */
+	async end(): Promise<ExportResult> {
+		const { written, bytes, finished, damaged } = this.result;
+		const { mailbox, folder, query, ids, format } = this.#wish;
+		await inTransaction(this.#context.db, (db) =>
+			appendLedger(db, {
+				at: this.#context.now(),
+				who: this.#context.who,
+				action: 'exported',
+				details: {
+					mailbox,
+					folder,
+					query,
+					chosen: ids?.length,
+					format,
+					written,
+					bytes,
+					damaged: damaged.length || undefined,
+					finished,
+					sha256: this.#digest.digest('hex')
+				}
+			})
+		);
+		return this.result;
 	}
 }
 
@@ -67,139 +303,61 @@ async function emptyFolder(out: string): Promise<void> {
 		throw new Refusal('not-possible', `The folder "${out}" is not empty. Nothing was written.`);
 }
 
-/* Makes each folder once. */
-class Folders {
-	#made = new Set<string>();
-
-	async ensure(folder: string): Promise<string> {
-		if (!this.#made.has(folder)) await mkdir(folder, { recursive: true });
-		this.#made.add(folder);
-		return folder;
-	}
-}
-
-/** Writes one message and returns where, below the folder of the export. */
-type Writer = (item: ExportedItem, bytes: Uint8Array) => Promise<string>;
-
-function emlWriter(out: string, folders: Folders): Writer {
-	return async (item, bytes) => {
-		const place = path.join(...exportFolder(item.folder), exportFileName(item, 'eml'));
-		await folders.ensure(path.dirname(path.join(out, place)));
-		await writeFile(path.join(out, place), bytes, { flag: 'wx' });
-		return place;
-	};
-}
-
-function mboxWriter(out: string, folders: Folders): Writer {
-	return async (item, bytes) => {
-		const names = exportFolder(item.folder);
-		const place = `${path.join(...names.slice(0, -1), safeName(names.at(-1) ?? 'mail'))}.mbox`;
-		await folders.ensure(path.dirname(path.join(out, place)));
-		await appendFile(path.join(out, place), mboxEntry(bytes, item.fromAddress, item.receivedAt ?? undefined));
-		return place;
-	};
-}
-
-/* The inbox is the Maildir itself; every other folder a Maildir++ folder in it. */
-function maildirWriter(out: string, folders: Folders): Writer {
-	return async (item, bytes) => {
-		const directory = item.folder === 'Inbox' ? '' : maildirDirectory(exportFolder(item.folder).join('/'));
-		// the outermost has to be a Maildir too, or no reader takes the others for its folders
-		for (const maildir of ['', directory])
-			for (const part of ['cur', 'new', 'tmp']) await folders.ensure(path.join(out, maildir, part));
-		const flags = {
-			seen: item.seen === 1,
-			answered: item.answered === 1,
-			flagged: item.flagged === 1,
-			draft: item.draft === 1
-		};
-		// a colon cannot stand in a file name everywhere
-		const info = process.platform === 'win32' ? maildirInfo(flags).replace(':', ';') : maildirInfo(flags);
-		const place = path.join(directory, 'cur', `${item.receivedAt ?? 0}.${item.id}.kovrel${info}`);
-		await writeFile(path.join(out, place), bytes, { flag: 'wx' });
-		if (item.receivedAt !== null && item.receivedAt > 0)
-			await utimes(path.join(out, place), item.receivedAt, item.receivedAt);
-		return place;
-	};
-}
-
-const WRITERS: Record<ExportFormat, (out: string, folders: Folders) => Writer> = {
-	eml: emlWriter,
-	mbox: mboxWriter,
-	maildir: maildirWriter
-};
-
-const INDEX_COLUMNS = ['file', 'folder', 'state', 'received', 'from', 'to', 'subject', 'message-id', 'bytes', 'sha256'];
-
-function indexRow(item: ExportedItem, place: string, bytes: number, sha256: string): string[] {
-	const from = item.fromName ? `${item.fromName} <${item.fromAddress}>` : item.fromAddress;
-	const received = item.receivedAt === null ? null : new Date(item.receivedAt * 1000).toISOString();
-	return [
-		place.split(path.sep).join('/'),
-		item.folder,
-		item.state,
-		received,
-		from,
-		item.recipients,
-		item.subject,
-		item.messageId,
-		bytes,
-		sha256
-	].map(harmlessCell);
-}
-
-/* RFC 4180: lines end in CRLF. */
-function csvLines(rows: string[][]): string {
-	return stringify(rows, { record_delimiter: 'windows' });
-}
-
 /**
  * Writes messages as files, byte for byte as they came in, in folders as they lie, with `index.csv` beside them; one message
  * in memory at a time.
  *
+ * @param input.out a folder that is new or empty
  * @throws Refusal
  */
-export async function exportMail(context: Context, input: ExportInput): Promise<ExportResult> {
-	const mailbox = await requireMailbox(context, input.mailbox);
-	await emptyFolder(input.out);
-	const result: ExportResult = { written: 0, bytes: 0, finished: true };
-	const digest = createHash('sha256');
-	const write = WRITERS[input.format](input.out, new Folders());
-	const index = path.join(input.out, 'index.csv');
-	await writeFile(index, csvLines([INDEX_COLUMNS]), { flag: 'wx' });
-	for await (const items of chosenItems(context, mailbox, input.query)) {
-		const lines: string[][] = [];
-		for (const item of items) {
-			if (context.signal.aborted) break;
-			const bytes = await readContent(context.db, item.contentId);
-			if (!bytes) continue;
-			const place = await write(item, bytes);
-			const sha256 = createHash('sha256').update(bytes).digest();
-			digest.update(sha256);
-			lines.push(indexRow(item, place, bytes.length, sha256.toString('hex')));
-			result.written++;
-			result.bytes += bytes.length;
-		}
-		await appendFile(index, csvLines(lines));
-		context.report({ done: result.written, total: undefined, note: `${showCount(result.written)} messages written` });
-		if (context.signal.aborted) break;
+export async function exportMail(context: Context, input: ExportWish & { out: string }): Promise<ExportResult> {
+	const { out, ...wish } = input;
+	const exported = await Export.of(context, wish);
+	await emptyFolder(out);
+	for await (const { place, modified, folders, pieces } of exported.files()) {
+		const file = path.join(out, place);
+		for (const folder of [path.dirname(file), ...folders.map((name) => path.join(out, name))])
+			await mkdir(folder, { recursive: true });
+		await writeFile(file, '', { flag: 'wx' });
+		for await (const bytes of pieces) await appendFile(file, bytes);
+		if (modified) await utimes(file, modified, modified);
 	}
-	result.finished = !context.signal.aborted;
-	const { written, bytes } = result;
-	await inTransaction(context.db, (db) =>
-		appendLedger(db, {
-			at: context.now(),
-			who: context.who,
-			action: 'exported',
-			details: {
-				mailbox: mailbox.name,
-				format: input.format,
-				query: input.query,
-				written,
-				bytes,
-				sha256: digest.digest('hex')
-			}
-		})
-	);
-	return result;
+	return exported.end();
+}
+
+/**
+ * The same as one zip file, as a stream: nothing is written to the disk here.
+ *
+ * @throws Refusal before the first bytes
+ */
+export async function* exportZip(context: Context, wish: ExportWish): AsyncGenerator<Uint8Array> {
+	const stop = new AbortController();
+	const exported = await Export.of({ ...context, signal: stop.signal }, wish);
+	const zip = new ZipFile();
+	const output = zip.outputStream as Readable;
+	let content: Readable | undefined;
+	const made = new Set<string>();
+	const fill = async () => {
+		for await (const { place, modified, folders, pieces } of exported.files()) {
+			for (const folder of folders) if (!made.has(folder)) zip.addEmptyDirectory(folder);
+			for (const folder of folders) made.add(folder);
+			content = Readable.from(pieces, { objectMode: false });
+			// a folder of mail can be larger than 4 GB, which is not known when its file begins
+			zip.addReadStream(content, place, { ...(modified ? { mtime: modified } : {}), forceZip64Format: true });
+			await finished(content);
+		}
+		zip.end();
+	};
+	const filled = fill().catch((error: unknown) => void output.destroy(error as Error));
+	try {
+		for await (const chunk of output) yield chunk as Uint8Array;
+		await filled;
+	} finally {
+		// whoever reads may leave on the way
+		stop.abort();
+		content?.destroy();
+		output.destroy();
+		await filled;
+		await exported.end();
+	}
 }

@@ -1,7 +1,7 @@
 import { financialYearMonth, setArchiving, setFinancialYear } from './archiving.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
-import { exportMail } from './export-mail.ts';
+import { exportMail, exportZip } from './export-mail.ts';
 import { find } from './find.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { listImports, listOddities } from './imports.ts';
@@ -66,6 +66,10 @@ export const longChanges = { importMailbox, carryOut, takeBack };
 
 /** Long work that reads everything, by a thread of its own, as jobs with progress. */
 export const longReads = { verifyArchive, exportMail };
+
+/** Work that answers with a stream of bytes, by the thread that reads everything. */
+export const streams = { exportZip };
+export type StreamName = keyof typeof streams;
 
 export const useCases = { ...questions, ...changes, ...longChanges, ...longReads };
 

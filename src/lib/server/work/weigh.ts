@@ -178,7 +178,7 @@ export interface Weighing {
 }
 
 const LARGEST_SHOWN = 50;
-const SUGGESTIONS_SHOWN = 8;
+const SUGGESTIONS_SHOWN = 6;
 const FOLDERS_SUGGESTED = 3;
 const LISTS_SUGGESTED = 3;
 
@@ -261,10 +261,13 @@ export interface ComparedMailbox extends MailboxWeight {
 	growth: Growth;
 }
 
-/** All mailboxes side by side. */
+/** All mailboxes side by side, the one furthest over its quota first. */
 export async function compareMailboxes(context: Context): Promise<ComparedMailbox[]> {
 	const all = await monthsOfMailboxes(context.db);
-	return (await listWeights(context)).map((mailbox) => {
+	// the fuller first; without a quota, by weight
+	const fullness = ({ bytes, quotaBytes }: MailboxWeight) => (quotaBytes ? bytes / quotaBytes : 0);
+	const mailboxes = (await listWeights(context)).sort((a, b) => fullness(b) - fullness(a) || b.bytes - a.bytes);
+	return mailboxes.map((mailbox) => {
 		const months = all
 			.filter(({ mailboxId }) => mailboxId === mailbox.id)
 			.map(({ month, messages, bytes }) => ({ month, messages, bytes }));

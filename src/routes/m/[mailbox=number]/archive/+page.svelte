@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DownloadIcon from '@lucide/svelte/icons/download';
 	import PaperclipIcon from '@lucide/svelte/icons/paperclip';
 	import SearchIcon from '@lucide/svelte/icons/search';
 	import type { SubmitFunction } from '@sveltejs/kit';
@@ -299,6 +300,29 @@
 			</table>
 		{/if}
 	</form>
+	{#if hits.length > 0}
+		<form method="post" action="/export" class="mt-3 flex items-center gap-2 text-sm">
+			<input type="hidden" name="mailbox" value={data.asked.all ? '' : data.mailbox.name} />
+			<input type="hidden" name="q" value={data.asked.q} />
+			<input type="hidden" name="typing" value={data.asked.typing} />
+			<input type="hidden" name="where" value={data.asked.where} />
+			{#if !everything}{#each chosen as id (id)}<input type="hidden" name="id" value={id} />{/each}{/if}
+			<label
+				>Keep a copy as
+				<select class="field ml-1 py-0.5" name="format">
+					<option value="eml">EML files</option>
+					<option value="mbox">mbox files, one a folder</option>
+					<option value="maildir">a Maildir, with flags</option>
+				</select></label
+			>
+			<button class="quiet text-sm"
+				><DownloadIcon size={14} aria-hidden="true" /> Keep {chosen.length > 0 && !everything
+					? showMessages(chosen.length)
+					: `${data.found.totalIsMore ? 'more than ' : 'all '}${showMessages(data.found.total)}`} as a zip file</button
+			>
+			<span class="text-ink-soft">with a list of them as CSV; byte for byte as they came in</span>
+		</form>
+	{/if}
 	{#if pages > 1}
 		<nav class="mt-3 flex gap-3" aria-label="Pages">
 			{#if data.asked.page > 1}<a class="quiet" href={pageHref(data.asked.page - 1)}>Page before</a>{/if}

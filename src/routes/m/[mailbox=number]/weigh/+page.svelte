@@ -130,7 +130,7 @@
 								{#if suggestion.wish === 'empty-bin'}
 									<a class="lead whitespace-nowrap" href="{base}/archive?where=binned">Look through it</a>
 								{:else}
-									<form method="post" action="?/draft">
+									<form method="post" action="?/draft" use:enhance>
 										{#each Object.entries(suggestion.wish) as [name, value] (name)}
 											<input type="hidden" {name} {value} />
 										{/each}
