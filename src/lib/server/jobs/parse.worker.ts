@@ -1,3 +1,4 @@
+import { constants, platform, setPriority } from 'node:os';
 import { type MessageSummary, summarise } from '../../../core/message/summary.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { type PackedContent, pack } from '../stores/contents.ts';
@@ -10,6 +11,10 @@ export interface ParsedMessage {
 	/** Why reading failed, where it did: the message is kept raw. */
 	failure: string | undefined;
 }
+
+/* On Linux a priority set from within a thread is that thread's own: parsing fills all processors, and a page that is asked
+   for goes first. Elsewhere it would be the whole process's. */
+if (platform() === 'linux') setPriority(constants.priority.PRIORITY_BELOW_NORMAL);
 
 async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 	const root = scanStructure(bytes);
