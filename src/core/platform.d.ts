@@ -1,7 +1,7 @@
 /* What every runtime offers beyond ECMAScript and core/ uses: the WHATWG Encoding standard, and HTML's base64. */
 declare class TextDecoder {
 	constructor(label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean });
-	decode(input?: ArrayBufferView | ArrayBuffer): string;
+	decode(input?: ArrayBufferView | ArrayBuffer, options?: { stream?: boolean }): string;
 }
 declare class TextEncoder {
 	encode(input?: string): Uint8Array<ArrayBuffer>;

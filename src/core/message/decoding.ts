@@ -1,5 +1,6 @@
-import PostalMime, { decodeWords } from 'postal-mime';
+import PostalMime from 'postal-mime';
 import quotedPrintable from 'quoted-printable';
+import { decodeBy, decodeEncodedWords, decodeUnnamed } from './charset.ts';
 
 /* A string with one character a byte, in steps that fit on the stack. */
 function toBinary(bytes: Uint8Array): string {
@@ -53,9 +54,6 @@ function decoderFor(label: string): TextDecoder | undefined {
 	return decoders.get(label);
 }
 
-const utf8 = new TextDecoder('utf-8', { fatal: true });
-const western = new TextDecoder('windows-1252');
-
 /**
  * Text of bytes.
  *
@@ -64,16 +62,12 @@ const western = new TextDecoder('windows-1252');
  */
 export function decodeCharset(bytes: Uint8Array, charset: string | undefined): string {
 	const label = charset?.trim().toLowerCase() ?? '';
-	if (label === '' || label === 'us-ascii' || label === 'ascii') {
-		try {
-			return utf8.decode(bytes);
-		} catch {
-			return western.decode(bytes);
-		}
-	}
+	if (label === '' || label === 'us-ascii' || label === 'ascii') return decodeUnnamed(bytes);
 	const decoder = decoderFor(label);
-	if (decoder) return decoder.decode(bytes);
-	return /^[\w.:+-]+$/.test(label) ? decodeWords(`=?${label}?B?${btoa(toBinary(bytes))}?=`) : western.decode(bytes);
+	if (decoder) return decodeBy(decoder, bytes);
+	return /^[\w.:+-]+$/.test(label)
+		? decodeEncodedWords(`=?${label}?B?${btoa(toBinary(bytes))}?=`)
+		: decodeUnnamed(bytes);
 }
 
 /** Joins the soft line breaks of a text with format=flowed (RFC 3676); the library's, as it is the rare case. */

@@ -1,4 +1,4 @@
-import { decodeWords } from 'postal-mime';
+import { decodeEncodedWords, decodeUnnamed } from './charset.ts';
 
 /** One header field as it stands in the message. */
 export interface HeaderField {
@@ -24,21 +24,6 @@ const COLON = 58;
 /* A hostile message may be one header of a gigabyte: what is beyond this is not read as header text. */
 const LONGEST_FIELD = 256 * 1024;
 const MOST_FIELDS = 5_000;
-
-const utf8 = new TextDecoder('utf-8', { fatal: true });
-const western = new TextDecoder('windows-1252');
-
-/**
- * Bytes of a header as text. RFC 6532 allows UTF-8; anything else with the eighth bit set has no declared charset, and
- * is read as windows-1252, which gives every byte a letter.
- */
-function headerText(bytes: Uint8Array): string {
-	try {
-		return utf8.decode(bytes);
-	} catch {
-		return western.decode(bytes);
-	}
-}
 
 /** The byte that ends a line in this message: LF, or CR where there is no LF at all (old Macintosh files). */
 export function lineEnd(bytes: Uint8Array): number {
@@ -84,7 +69,8 @@ export function readHeader(bytes: Uint8Array, start = 0, end = bytes.length, eol
 
 	const finish = (fieldEnd: number) => {
 		if (fieldStart < 0 || fields.length >= MOST_FIELDS) return;
-		const text = headerText(bytes.subarray(fieldStart, Math.min(fieldEnd, fieldStart + LONGEST_FIELD)));
+		// RFC 6532 allows UTF-8
+		const text = decodeUnnamed(bytes.subarray(fieldStart, Math.min(fieldEnd, fieldStart + LONGEST_FIELD)));
 		const value = text.slice(text.indexOf(':', nameLength) + 1).replace(/\r\n?|\n/g, '');
 		fields.push({ name: text.slice(0, nameLength), value: value.trim() });
 		fieldStart = -1;
@@ -138,5 +124,5 @@ export function oneLine(text: string): string {
 
 /** The value of an unstructured field such as Subject: encoded words decoded (RFC 2047), made {@link oneLine}. */
 export function decodeUnstructured(value: string): string {
-	return oneLine(value.includes('=?') ? decodeWords(value) : value);
+	return oneLine(decodeEncodedWords(value));
 }

@@ -1,4 +1,4 @@
-import { decodeWords } from 'postal-mime';
+import { decodeEncodedWords } from './charset.ts';
 import { oneLine } from './header.ts';
 
 /** A structured value such as `text/plain; charset=utf-8`. */
@@ -33,7 +33,7 @@ function decodeExtended(sections: Section[]): string {
 				.replaceAll('%', '=');
 		})
 		.join('');
-	return decodeWords(`=?${/^[^\s?]+$/.test(charset) ? charset : 'utf-8'}?Q?${text}?=`);
+	return decodeEncodedWords(`=?${/^[^\s?]+$/.test(charset) ? charset : 'utf-8'}?Q?${text}?=`);
 }
 
 /**
@@ -77,7 +77,7 @@ const UNSAFE = /[/\\:*?"<>|]/g;
  */
 export function fileName(parameter: string | undefined): string | undefined {
 	if (!parameter) return undefined;
-	const decoded = oneLine(parameter.includes('=?') ? decodeWords(parameter) : parameter);
+	const decoded = oneLine(decodeEncodedWords(parameter));
 	const base = decoded.split(/[/\\]/).at(-1) ?? '';
 	const safe = base
 		.replace(UNSAFE, '_')
