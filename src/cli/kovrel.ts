@@ -103,7 +103,7 @@ command<{ mailbox: string; folder?: string }>(
 			.requiredOption('--mailbox <name>', 'mailbox to put it into; made where it is new')
 			.option('--folder <path>', 'folder in it (without: Inbox)'),
 	async (context, { mailbox, folder }, source = '') => {
-		const result = await importMailbox(context, { path: path.resolve(source), mailbox, folder, source });
+		const result = await importMailbox(context, { path: path.resolve(source), mailbox, folder, source, alone: true });
 		const { read, added, already, unreadable, bytes } = result;
 		return {
 			result,

@@ -24,6 +24,9 @@ const LONGEST_CLAIM = 64 * 1024 * 1024;
 /* Where no LF comes in this many bytes, lines end in CR alone. */
 const EOL_SAMPLE = 64 * 1024;
 
+/* A store that one large message has made larger than this is given up when it is behind. */
+const LARGEST_STORE = 8 * 1024 * 1024;
+
 const latin1 = new TextDecoder('windows-1252');
 const FIELD = /^[!-9;-~]+[ \t]*:/;
 const ADDRESS_ONLY = /^From (?:-|\S+@\S+)\s*$/;
@@ -50,7 +53,17 @@ export function isSeparator(line: string, behindBlankLine: boolean, following: s
 	return behindBlankLine && headerFollows && ADDRESS_ONLY.test(line);
 }
 
+const LOOKED_AT_ONCE = 1 << 20;
+
+/* Whether there is a `>From ` anywhere: text is searched many times faster than bytes are walked. */
+function hasQuoted(bytes: Uint8Array): boolean {
+	for (let at = 0; at < bytes.length; at += LOOKED_AT_ONCE)
+		if (latin1.decode(bytes.subarray(at, at + LOOKED_AT_ONCE + 5)).includes('>From ')) return true;
+	return false;
+}
+
 function restoreQuoted(bytes: Uint8Array, atEveryLevel: boolean, eol: number): Uint8Array {
+	if (!hasQuoted(bytes)) return bytes;
 	const removed: number[] = [];
 	for (let at = 0; at !== -1 && at < bytes.length;) {
 		if (bytes[at] === GREATER) {
@@ -82,13 +95,14 @@ function restoreQuoted(bytes: Uint8Array, atEveryLevel: boolean, eol: number): U
  */
 export class MboxSplitter {
 	#pending: Uint8Array = new Uint8Array(0);
+	/** Where the pending bytes lie: used again for every chunk, and as large as the largest message needs it. */
+	#store: Uint8Array = new Uint8Array(0);
 	/** Offset in the file of the first pending byte. */
 	#offset: number;
 	/** Where in the pending bytes the search goes on. */
 	#searched = 0;
 	#eol = LF;
 	#eolKnown = false;
-	#previousBlank = true;
 	#open = false;
 	/** Body end by a Content-Length that was checked; candidates before it are text. */
 	#trustedUntil = 0;
@@ -102,11 +116,21 @@ export class MboxSplitter {
 
 	/** Takes the next bytes of the file and returns the messages that are complete with them. */
 	push(chunk: Uint8Array): MboxMessage[] {
-		const joined = new Uint8Array(this.#pending.length + chunk.length);
-		joined.set(this.#pending);
-		joined.set(chunk, this.#pending.length);
-		this.#pending = joined;
+		this.#append(chunk);
 		return this.#divide(false);
+	}
+
+	#append(chunk: Uint8Array): void {
+		const pending = this.#pending;
+		const length = pending.length + chunk.length;
+		const isRoomy = this.#store.length >= length && (this.#store.length <= LARGEST_STORE || length > LARGEST_STORE / 2);
+		const store = isRoomy ? this.#store : new Uint8Array(Math.max(2 * length, 2 * EOL_SAMPLE));
+		// what is pending lies in the store already, perhaps further behind
+		if (isRoomy) store.copyWithin(0, pending.byteOffset, pending.byteOffset + pending.length);
+		else store.set(pending);
+		store.set(chunk, pending.length);
+		this.#store = store;
+		this.#pending = store.subarray(0, length);
 	}
 
 	/** Says that the file has ended, and returns what is left. */
@@ -124,28 +148,51 @@ export class MboxSplitter {
 			this.#eol = sample.includes(LF) || !sample.includes(CR) ? LF : CR;
 			this.#eolKnown = true;
 		}
+		// text is searched many times faster than lines are walked
+		let text = latin1.decode(this.#pending.subarray(this.#searched));
+		let base = this.#searched;
 		for (;;) {
-			const lineStart = this.#searched;
+			const lineStart = this.#lineThatBegins('From ', text, base);
+			if (lineStart === -1) {
+				const last = this.#pending.lastIndexOf(this.#eol);
+				this.#searched = ended ? this.#pending.length : Math.max(this.#searched, last + 1);
+				return messages;
+			}
+			this.#searched = lineStart;
 			const lineEnd = this.#pending.indexOf(this.#eol, lineStart);
 			if (lineEnd === -1 && !ended) return messages;
 			const next = lineEnd === -1 ? this.#pending.length : lineEnd + 1;
-			if (next === lineStart) return messages;
-			if (isAt(this.#pending, lineStart, 'From ') && lineStart >= this.#trustedUntil) {
-				const verdict = this.#judge(lineStart, next, ended);
-				if (verdict === 'wait') return messages;
-				if (verdict === 'separator') {
-					if (lineStart > 0) {
-						messages.push(this.#take(lineStart, lineStart));
-						this.#open = true;
-						this.#previousBlank = false;
-						continue;
-					}
-					this.#open = true;
+			const verdict = lineStart >= this.#trustedUntil ? this.#judge(lineStart, next, ended) : 'text';
+			if (verdict === 'wait') return messages;
+			if (verdict === 'separator') {
+				if (lineStart > 0) {
+					messages.push(this.#take(lineStart, lineStart));
+					text = text.slice(lineStart - base);
+					base = 0;
 				}
+				this.#open = true;
+				this.#searched = next - lineStart;
+				continue;
 			}
-			this.#previousBlank = next - lineStart <= 2 && (this.#pending[lineStart] as number) <= CR;
 			this.#searched = next;
 		}
+	}
+
+	/** Where the next line begins that begins so; -1 where there is none. */
+	#lineThatBegins(words: string, text: string, base: number): number {
+		for (let from = this.#searched; ;) {
+			const found = text.indexOf(words, from - base);
+			if (found === -1) return -1;
+			const at = found + base;
+			if (at === 0 || this.#pending[at - 1] === this.#eol) return at;
+			from = at + 1;
+		}
+	}
+
+	/** Whether the line in front of another is blank. */
+	#isBehindBlank(lineStart: number): boolean {
+		const before = lineStart - 1 - (this.#eol === LF && this.#pending[lineStart - 2] === CR ? 1 : 0);
+		return before <= 0 || this.#pending[before - 1] === this.#eol;
 	}
 
 	#judge(lineStart: number, next: number, ended: boolean): 'separator' | 'text' | 'wait' {
@@ -155,7 +202,7 @@ export class MboxSplitter {
 			this.#pending.subarray(next, Math.min(followingEnd === -1 ? this.#pending.length : followingEnd, next + 1_000))
 		);
 		const line = latin1.decode(this.#pending.subarray(lineStart, Math.min(next, lineStart + 1_000)));
-		if (!isSeparator(line, this.#previousBlank || lineStart === 0, following)) return 'text';
+		if (!isSeparator(line, this.#isBehindBlank(lineStart), following)) return 'text';
 		if (lineStart === 0 || !this.#open) return 'separator';
 		const claimed = this.#claimedEnd();
 		if (claimed === undefined || claimed <= lineStart) return 'separator';

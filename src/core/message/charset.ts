@@ -21,7 +21,7 @@ export function decodeUnnamed(bytes: Uint8Array): string {
 }
 
 /* What the same fault leaves in encoded words: control characters that stand for letters. */
-// eslint-disable-next-line no-control-regex
+
 const LEFT_OVER = /[\u0080-\u009f]/g;
 
 /** Decodes the encoded words in a header's text (RFC 2047). */

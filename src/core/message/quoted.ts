@@ -15,6 +15,7 @@ const ATTRIBUTION = /^.{0,200}\b(wrote|writes|schrieb|a écrit|escribió|skrev)\
  * attribution right above a quote goes with it (common practice).
  */
 export function divideText(text: string): DividedText {
+	if (!text.includes('>')) return { own: text, quoted: '' };
 	const own: string[] = [];
 	const quoted: string[] = [];
 	const lines = text.split('\n');
@@ -24,7 +25,7 @@ export function divideText(text: string): DividedText {
 			return;
 		}
 		const below = lines[at + 1]?.trim() ? lines[at + 1] : lines[at + 2];
-		if (ATTRIBUTION.test(line) && below && QUOTE_MARK.test(below)) quoted.push(line);
+		if (below && QUOTE_MARK.test(below) && ATTRIBUTION.test(line)) quoted.push(line);
 		else own.push(line);
 	});
 	return { own: own.join('\n'), quoted: quoted.join('\n') };

@@ -1,10 +1,11 @@
 import { type Part, walk } from './structure.ts';
 
-/** Base64 of the standard alphabet, as the platform has it. */
-export interface Base64 {
-	/** Never throws: what it cannot read, it passes over. */
+/** What the platform does faster with bytes. */
+export interface Platform {
+	/** Base64 of the standard alphabet. Never throws: what it cannot read, line breaks among it, it passes over. */
 	decode(text: Uint8Array): Uint8Array;
 	encode(bytes: Uint8Array): Uint8Array;
+	equal(a: Uint8Array, b: Uint8Array): boolean;
 }
 
 /** A large attachment cut out of a message, to be stored once over all messages. */
@@ -49,21 +50,8 @@ function wrapped(encoded: Uint8Array, lineLength: number, lineBreak: string): Ui
 	return whole;
 }
 
-function sameBytes(a: Uint8Array, b: Uint8Array): boolean {
-	if (a.length !== b.length) return false;
-	for (let at = 0; at < a.length; at++) if (a[at] !== b[at]) return false;
-	return true;
-}
-
-function unwrapped(region: Uint8Array): Uint8Array {
-	const text = new Uint8Array(region.length);
-	let to = 0;
-	for (const byte of region) if (byte !== LF && byte !== CR) text[to++] = byte;
-	return text.subarray(0, to);
-}
-
 /* Decoded, if encoding it again gives the very same bytes. */
-function cutBase64(bytes: Uint8Array, part: Part, base64: Base64): Cut | undefined {
+function cutBase64(bytes: Uint8Array, part: Part, platform: Platform): Cut | undefined {
 	let start = part.bodyStart;
 	let end = part.end;
 	while (start < end && !isBase64(bytes[start] as number)) start++;
@@ -73,9 +61,9 @@ function cutBase64(bytes: Uint8Array, part: Part, base64: Base64): Cut | undefin
 	const lineBreak = firstBreak < 0 ? '' : region[firstBreak - 1] === CR ? '\r\n' : '\n';
 	const lineLength = firstBreak < 0 ? region.length : firstBreak - (lineBreak === '\r\n' ? 1 : 0);
 	if (lineLength === 0) return undefined;
-	const content = base64.decode(unwrapped(region));
-	const again = wrapped(base64.encode(content), lineLength, lineBreak);
-	return sameBytes(again, region) ? { start, end, content, lineLength, lineBreak } : undefined;
+	const content = platform.decode(region);
+	const again = wrapped(platform.encode(content), lineLength, lineBreak);
+	return platform.equal(again, region) ? { start, end, content, lineLength, lineBreak } : undefined;
 }
 
 /**
@@ -84,7 +72,7 @@ function cutBase64(bytes: Uint8Array, part: Part, base64: Base64): Cut | undefin
  *
  * @param bytes the whole message
  */
-export function cutSharedParts(bytes: Uint8Array, root: Part, base64: Base64): Cut[] {
+export function cutSharedParts(bytes: Uint8Array, root: Part, platform: Platform): Cut[] {
 	const cuts: Cut[] = [];
 	for (const part of walk(root)) {
 		if (cuts.length >= MOST_CUTS) break;
@@ -92,7 +80,7 @@ export function cutSharedParts(bytes: Uint8Array, root: Part, base64: Base64): C
 		if (part.parts.length > 0 || isText || part.end - part.bodyStart < SHARED_FROM_BYTES) continue;
 		const cut =
 			part.encoding === 'base64'
-				? cutBase64(bytes, part, base64)
+				? cutBase64(bytes, part, platform)
 				: ({
 						start: part.bodyStart,
 						end: part.end,
@@ -122,9 +110,13 @@ export function frameOf(bytes: Uint8Array, cuts: readonly Cut[]): Uint8Array {
 export type Insert = Pick<Cut, 'start' | 'content' | 'lineLength' | 'lineBreak'>;
 
 /** The message again, from its frame and its parts in their order. */
-export function joinParts(frame: Uint8Array, inserts: readonly Insert[], base64: Pick<Base64, 'encode'>): Uint8Array {
+export function joinParts(
+	frame: Uint8Array,
+	inserts: readonly Insert[],
+	platform: Pick<Platform, 'encode'>
+): Uint8Array {
 	const texts = inserts.map(({ content, lineLength, lineBreak }) =>
-		lineLength === 0 ? content : wrapped(base64.encode(content), lineLength, lineBreak)
+		lineLength === 0 ? content : wrapped(platform.encode(content), lineLength, lineBreak)
 	);
 	const whole = new Uint8Array(frame.length + texts.reduce((sum, { length }) => sum + length, 0));
 	let from = 0;

@@ -29,8 +29,9 @@ function prepare(connection: BetterSqlite3.Database, readonly: boolean): void {
 	}
 	connection.pragma('foreign_keys = ON');
 	connection.pragma('temp_store = MEMORY');
-	connection.pragma('cache_size = -65536');
-	connection.pragma('mmap_size = 268435456');
+	connection.pragma(`cache_size = -16384`);
+	// pages of the file itself, for those who only read; a long write would map all that it touches
+	connection.pragma(`mmap_size = ${readonly ? 268_435_456 : 0}`);
 }
 
 /**
@@ -45,6 +46,8 @@ export function openDatabase(dataFolder: string, { readonly = false } = {}): Db 
 		client: 'better-sqlite3',
 		connection: { filename: databaseFile(dataFolder), options: { readonly } } as Knex.Config['connection'],
 		useNullAsDefault: true,
+		// a statement that fails is named in the log without its values: they are people's mail
+		compileSqlOnError: false,
 		pool: {
 			min: 1,
 			max: 1,

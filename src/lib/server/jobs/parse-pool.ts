@@ -4,25 +4,41 @@ import parseWorker from './parse.worker.ts?nodeworker';
 import type { ParsedMessage } from './parse.worker.ts';
 
 let pool: Tinypool | undefined;
+let warm: Promise<unknown> | undefined;
+
+/* A pool whose threads are all there: one that has to queue tasks until then gives each thread only one at a time from
+   then on (tinypool 2.1). */
+async function warmPool(): Promise<Tinypool> {
+	const threads = Math.max(1, Math.min(8, availableParallelism()));
+	pool ??= new Tinypool({
+		filename: parseWorker,
+		minThreads: threads,
+		maxThreads: threads,
+		// the thread that hands out bundles also writes to the database: each has some waiting meanwhile
+		concurrentTasksPerWorker: 200,
+		// what a bundle needs is short-lived: a larger nursery would only be memory
+		resourceLimits: { maxYoungGenerationSizeMb: 8 }
+	});
+	const made = pool;
+	warm ??= Promise.all(Array.from({ length: threads }, () => made.run([])));
+	await warm;
+	return made;
+}
 
 /**
  * Reads messages in a thread of its own, some at a time: handing over costs as much as reading a small one. The bytes are
  * handed over and cannot be used here afterwards.
  */
 export async function parseInThread(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
-	pool ??= new Tinypool({
-		filename: parseWorker,
-		minThreads: 0,
-		maxThreads: Math.max(1, Math.min(8, availableParallelism())),
-		idleTimeout: 5_000
-	});
+	const threads = await warmPool();
 	// what does not own its whole buffer is copied first
 	const own = messages.map((bytes) => (bytes.byteLength === bytes.buffer.byteLength ? bytes : new Uint8Array(bytes)));
-	return (await pool.run(own, { transferList: own.map(({ buffer }) => buffer as ArrayBuffer) })) as ParsedMessage[];
+	return (await threads.run(own, { transferList: own.map(({ buffer }) => buffer as ArrayBuffer) })) as ParsedMessage[];
 }
 
 /** Ends the threads. */
 export async function closeParsePool(): Promise<void> {
 	await pool?.destroy();
 	pool = undefined;
+	warm = undefined;
 }

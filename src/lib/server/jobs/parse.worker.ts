@@ -31,9 +31,20 @@ async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 	}
 }
 
-/** Reads, hashes and compresses messages; all of it needs no database. */
-export default async function parseAll(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
+async function parseAll(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
 	const parsed: ParsedMessage[] = [];
 	for (const bytes of messages) parsed.push(await parse(bytes));
 	return parsed;
+}
+
+let before: Promise<unknown> = Promise.resolve();
+
+/**
+ * Reads, hashes and compresses messages; all of it needs no database. One call after the other: the pool hands over many at
+ * once, and if all went on in turn, all would be done at the end.
+ */
+export default function parseInOrder(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
+	const parsing = before.then(() => parseAll(messages));
+	before = parsing;
+	return parsing;
 }

@@ -103,7 +103,7 @@ async function maybeGunzipped(opened: Readable, name: string, bytes: number): Pr
 	return !first.done && startsWith(first.value, GZIP) ? gunzipped(whole, name, bytes) : whole;
 }
 
-const CHUNK_BYTES = 1024 * 1024;
+const CHUNK_BYTES = 256 * 1024;
 /* A file up to this size is read in one go: most are single messages. */
 const READ_AT_ONCE_BYTES = 8 * CHUNK_BYTES;
 

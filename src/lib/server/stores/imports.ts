@@ -1,5 +1,5 @@
 import type { Db } from '../database/open.ts';
-import { change, insert, placeholders, row, rows } from './rows.ts';
+import { change, insert, insertRows, row, rows } from './rows.ts';
 
 /** What an import has counted: read = added + already + unreadable (invariant 14). */
 export interface ImportCounts {
@@ -101,11 +101,10 @@ export async function getImportCounts(db: Db, id: number): Promise<ImportCounts>
 
 /** Lists what was odd. */
 export async function addOddities(db: Db, importId: number, oddities: readonly Oddity[]): Promise<void> {
-	if (oddities.length === 0) return;
-	await change(
+	await insertRows(
 		db,
-		`INSERT INTO import_oddity (import_id, content_id, place, reason) VALUES ${placeholders(oddities.length, 4)}`,
-		oddities.flatMap(({ contentId, place, reason }) => [importId, contentId, place, reason])
+		`INSERT INTO import_oddity (import_id, content_id, place, reason)`,
+		oddities.map(({ contentId, place, reason }) => [importId, contentId, place, reason])
 	);
 }
 

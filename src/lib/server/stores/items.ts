@@ -1,6 +1,6 @@
 import type { ItemState } from '../../../core/docket/effects.ts';
 import type { Db } from '../database/open.ts';
-import { change, placeholders, rows } from './rows.ts';
+import { change, insertRows, rows } from './rows.ts';
 import { shiftWeights } from './weights.ts';
 
 /** An item to be stored. */
@@ -65,13 +65,13 @@ function itemRow(item: NewItem): unknown[] {
  */
 export async function addItems(db: Db, items: readonly NewItem[]): Promise<number> {
 	if (items.length === 0) return 0;
-	const added = await rows<{ id: number }>(
+	const added = await insertRows<{ id: number }>(
 		db,
 		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
 			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id,
-			organisation_id, list_id, binned_on) VALUES ${placeholders(items.length, 20)}
-		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`,
-		items.flatMap(itemRow)
+			organisation_id, list_id, binned_on)`,
+		items.map(itemRow),
+		`ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`
 	);
 	if (added.length > 0)
 		await shiftWeights(db, {

@@ -3,7 +3,7 @@ import type { MessageSummary } from '../../../core/message/summary.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
 import type { Db } from '../database/open.ts';
-import { change, placeholders, row, rows } from './rows.ts';
+import { change, insertRows, row, rows } from './rows.ts';
 
 /** A message to be stored: where its bytes are and what was read of them. */
 export interface NewMessage {
@@ -66,30 +66,24 @@ function wordsRow(id: number, { summary }: NewMessage): unknown[] {
 export async function putMessages(db: Db, messages: readonly NewMessage[]): Promise<number[]> {
 	const once = [...new Map(messages.map((message) => [message.contentId, message])).values()];
 	if (once.length === 0) return [];
-	const added = await rows<{ id: number; content_id: number }>(
+	const added = await insertRows<{ id: number; content_id: number }>(
 		db,
 		`INSERT INTO message (content_id, message_id, reference_ids, subject, from_name, from_address, recipients, sent_at,
-			list_id, importance, attachments) VALUES ${placeholders(once.length, 11)}
-		 ON CONFLICT (content_id) DO NOTHING RETURNING id, content_id`,
-		once.flatMap(messageRow)
+			list_id, importance, attachments)`,
+		once.map(messageRow),
+		`ON CONFLICT (content_id) DO NOTHING RETURNING id, content_id`
 	);
 	const ids = new Map(added.map(({ id, content_id }) => [content_id, id]));
 	const words = once.flatMap((message) => {
 		const id = ids.get(message.contentId);
 		return id === undefined ? [] : [wordsRow(id, message)];
 	});
-	if (words.length > 0)
-		await change(
-			db,
-			`INSERT INTO words (rowid, subject, sender, recipients, copied, text, quoted, files) VALUES ${placeholders(words.length, 8)}`,
-			words.flat()
-		);
+	await insertRows(db, `INSERT INTO words (rowid, subject, sender, recipients, copied, text, quoted, files)`, words);
 	const names = once.flatMap(({ contentId, summary }) => {
 		const id = ids.get(contentId);
 		return id === undefined || summary.attachments.length === 0 ? [] : [[id, fileNames(summary)]];
 	});
-	if (names.length > 0)
-		await change(db, `INSERT INTO file_names (rowid, names) VALUES ${placeholders(names.length, 2)}`, names.flat());
+	await insertRows(db, `INSERT INTO file_names (rowid, names)`, names);
 	if (ids.size < once.length) {
 		const known = await rows<{ id: number; content_id: number }>(
 			db,

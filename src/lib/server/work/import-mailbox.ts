@@ -42,6 +42,8 @@ export interface ImportInput {
 	source?: string | undefined;
 	/** A folder of an upload, removed when its mail is in. */
 	upload?: string | undefined;
+	/** Nobody else waits for this process: the terminal's. */
+	alone?: boolean | undefined;
 }
 
 /** What came in: read = added + already + unreadable (invariant 14). */
@@ -55,11 +57,14 @@ export interface ImportResult extends ImportCounts {
 
 const BUNDLE_MESSAGES = 32;
 const BUNDLE_BYTES = 1_000_000;
-const BATCH_MESSAGES = 500;
-const BATCH_BYTES = 16_000_000;
+/* A transaction each. Larger ones cost the index of words half as much for each message, and hold up others for longer. */
+const BATCHES = {
+	server: { messages: 250, bytes: 8_000_000 },
+	terminal: { messages: 1_000, bytes: 8_000_000 }
+};
 /* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
-const AHEAD_BUNDLES = 12;
-const AHEAD_BYTES = 48_000_000;
+const AHEAD_BUNDLES = 80;
+const AHEAD_BYTES = 6_000_000;
 
 interface ParsedPiece {
 	piece: Omit<Piece, 'bytes'>;
@@ -108,13 +113,16 @@ async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): Async
 	while (ahead.length > 0 && !signal.aborted) yield* await next();
 }
 
-async function* inBatches(pieces: AsyncIterable<ParsedPiece>): AsyncGenerator<ParsedPiece[]> {
+async function* inBatches(
+	pieces: AsyncIterable<ParsedPiece>,
+	largest: { messages: number; bytes: number }
+): AsyncGenerator<ParsedPiece[]> {
 	let batch: ParsedPiece[] = [];
 	let bytes = 0;
 	for await (const piece of pieces) {
 		batch.push(piece);
 		bytes += piece.parsed.packed.rawBytes;
-		if (batch.length >= BATCH_MESSAGES || bytes >= BATCH_BYTES) {
+		if (batch.length >= largest.messages || bytes >= largest.bytes) {
 			yield batch;
 			batch = [];
 			bytes = 0;
@@ -320,7 +328,10 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 	const source = input.source ?? input.path;
 	const { target, position } = await begin(context, input, source, files);
 	let read = (await getImportCounts(context.db, target.importId)).read;
-	for await (const { value: batch, last } of withLast(inBatches(parsed(readSource(files, position), context.signal)))) {
+	const pieces = parsed(readSource(files, position), context.signal);
+	for await (const { value: batch, last } of withLast(
+		inBatches(pieces, BATCHES[input.alone ? 'terminal' : 'server'])
+	)) {
 		read += (await storeBatch(context, target, batch, last)).read;
 		context.report({ done: batch.at(-1)?.piece.behind ?? 0, total, note: `${showCount(read)} messages read` });
 	}

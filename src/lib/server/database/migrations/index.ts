@@ -7,7 +7,7 @@ import * as jobs from './005_imports_and_jobs.ts';
 import * as sharedParts from './006_shared_parts.ts';
 import * as archiveLayout from './007_archive_layout.ts';
 import * as weights from './008_weights.ts';
-import * as attachmentNames from './009_attachment_names.ts';
+import * as search from './009_search.ts';
 import * as tags from './010_tags.ts';
 
 interface Migration {
@@ -25,7 +25,7 @@ const all: Record<string, Migration> = {
 	'006_shared_parts': sharedParts,
 	'007_archive_layout': archiveLayout,
 	'008_weights': weights,
-	'009_attachment_names': attachmentNames,
+	'009_search': search,
 	'010_tags': tags
 };
 

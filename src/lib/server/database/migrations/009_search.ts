@@ -10,6 +10,8 @@ const statements = [
 		names, content = '', detail = full, tokenize = 'trigram case_sensitive 0 remove_diacritics 1'
 	)`,
 	`INSERT INTO file_names (file_names, rank) VALUES ('secure-delete', 1)`,
+	// words of a transaction are gathered in memory up to here, and written in one piece
+	`INSERT INTO words (words, rank) VALUES ('hashsize', 8388608)`,
 	`INSERT INTO file_names (rowid, names)
 	 SELECT id, (SELECT group_concat(value ->> 'name', char(10)) FROM json_each(message.attachments))
 	 FROM message WHERE attachments <> '[]'`

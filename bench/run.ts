@@ -1,0 +1,326 @@
+// What Kovrel is measured against. Ratios of figures taken in the same run; the machine's own figures stand beside them.
+import { spawn, spawnSync } from 'node:child_process';
+import {
+	copyFileSync,
+	createReadStream,
+	mkdirSync,
+	mkdtempSync,
+	readFileSync,
+	rmSync,
+	statSync,
+	writeFileSync
+} from 'node:fs';
+import { availableParallelism, cpus, tmpdir } from 'node:os';
+import path from 'node:path';
+import { MboxSplitter } from '../src/core/formats/mbox.ts';
+import { scanStructure } from '../src/core/message/structure.ts';
+import { summarise } from '../src/core/message/summary.ts';
+import { matchExpression, readQuery } from '../src/core/search/query.ts';
+import { showBytes, showCount } from '../src/core/weigh/units.ts';
+import { databaseFile } from '../src/lib/server/database/open.ts';
+import { pack } from '../src/lib/server/stores/contents.ts';
+import { change, row, rows } from '../src/lib/server/stores/rows.ts';
+import { findItems } from '../src/lib/server/stores/search.ts';
+import { carryOut } from '../src/lib/server/work/carry-out.ts';
+import type { Context } from '../src/lib/server/work/context.ts';
+import { find } from '../src/lib/server/work/find.ts';
+import { openContext, prepareDataFolder } from '../src/lib/server/work/open-context.ts';
+import { prepareArchiving } from '../src/lib/server/work/prepare-docket.ts';
+import { listWeights, weighMailbox } from '../src/lib/server/work/weigh.ts';
+import { Dice } from '../demo/random.ts';
+import { MESSAGE_BYTES, writeMbox } from './mail.ts';
+import { best, each, percentile, ratio, table } from './measure.ts';
+import { fillTables } from './tables.ts';
+
+process.env.KOVREL_TIME_ZONE ??= 'UTC';
+const full = process.argv.includes('--full');
+const only = process.argv.find((word) => word.startsWith('--only='))?.slice(7);
+const root = mkdtempSync(path.join(process.env.KOVREL_BENCH ?? tmpdir(), 'kovrel-bench-'));
+const say = (text: string) => process.stderr.write(`${text}\n`);
+const folder = (name: string) => {
+	const made = path.join(root, name);
+	mkdirSync(made);
+	return made;
+};
+
+async function open(name: string): Promise<Context> {
+	const data = folder(name);
+	await prepareDataFolder(data);
+	return openContext(data, { who: 'bench' });
+}
+
+interface ImportRun {
+	seconds: number;
+	peakBytes: number;
+	data: string;
+	added: number;
+}
+
+/* The terminal's import, as a person would start it; its peak memory as the kernel has it. */
+async function importByTerminal(mbox: string, name: string): Promise<ImportRun> {
+	const data = path.join(root, name);
+	const began = performance.now();
+	const child = spawn(
+		process.execPath,
+		[path.join('build', 'programs', 'kovrel.mjs'), 'import', mbox, '--mailbox', 'Bench', '--json'],
+		{ env: { ...process.env, KOVREL_DATA: data }, stdio: ['ignore', 'pipe', 'inherit'] }
+	);
+	let peakBytes = 0;
+	const look = setInterval(() => {
+		try {
+			const status = readFileSync(`/proc/${child.pid}/status`, 'utf8');
+			peakBytes = Math.max(peakBytes, 1024 * Number(/VmHWM:\s+(\d+)/.exec(status)?.[1] ?? 0));
+		} catch {
+			// it has ended
+		}
+	}, 100);
+	let out = '';
+	for await (const chunk of child.stdout) out += String(chunk);
+	clearInterval(look);
+	return { seconds: (performance.now() - began) / 1000, peakBytes, data, added: Number(JSON.parse(out).added) };
+}
+
+async function readMessages(mbox: string, atMost: number): Promise<Uint8Array[]> {
+	const messages: Uint8Array[] = [];
+	const splitter = new MboxSplitter();
+	for await (const chunk of createReadStream(mbox, { highWaterMark: 1 << 20 })) {
+		messages.push(...splitter.push(chunk as Uint8Array).map(({ bytes }) => Uint8Array.from(bytes)));
+		if (messages.length >= atMost) break;
+	}
+	return messages.slice(0, atMost);
+}
+
+async function stages(mbox: string, count: number): Promise<string> {
+	const messages = await readMessages(mbox, count);
+	const splitting = await best(2, async () => {
+		const splitter = new MboxSplitter();
+		let seen = 0;
+		for await (const chunk of createReadStream(mbox, { highWaterMark: 1 << 20 }))
+			seen += splitter.push(chunk as Uint8Array).length;
+		return seen + splitter.end().length;
+	});
+	const perMessage = (milliseconds: number, of = messages.length) => `${((1000 * milliseconds) / of).toFixed(0)} µs`;
+	const structure = await best(2, () => messages.forEach((bytes) => scanStructure(bytes)));
+	const reading = await best(2, async () => {
+		for (const bytes of messages) await summarise(bytes);
+	});
+	const packing = await best(2, () => messages.forEach((bytes) => pack(bytes, scanStructure(bytes))));
+	const lines = [
+		['splitting the file (the reading thread)', perMessage(splitting, statSync(mbox).size / MESSAGE_BYTES)],
+		['structure alone, over bytes', perMessage(structure)],
+		['structure, addresses, dates, text, what is quoted (parse threads)', perMessage(reading)],
+		['hash, cutting out large attachments, compression (parse threads)', perMessage(packing)]
+	];
+	return table(['a message of the same file, one thread', 'time'], lines);
+}
+
+async function importing(): Promise<string> {
+	const count = 50_000;
+	const mbox = path.join(root, 'mail.mbox');
+	await writeMbox(mbox, count);
+	const bytes = statSync(mbox).size;
+	say(`importing ${showCount(count)} messages, ${showBytes(bytes)}`);
+	const python = spawnSync('python3', [path.join('bench', 'python', 'parse.py'), mbox], { encoding: 'utf8' });
+	const theirs = JSON.parse(python.stdout) as { messages: number; seconds: number };
+	const ours = await importByTerminal(mbox, 'import');
+	const context = await openContext(ours.data, { who: 'bench', readonly: true });
+	const stored = await row<{ raw: number; stored: number }>(
+		context.db,
+		`SELECT (SELECT sum(bytes) FROM item) AS raw, (SELECT sum(stored_bytes) FROM content) AS stored`
+	);
+	await context.db.destroy();
+	const whereTimeGoes = await stages(mbox, 3_000);
+	const file = statSync(databaseFile(ours.data)).size;
+	rmSync(ours.data, { recursive: true });
+	rmSync(mbox);
+	const rate = (messages: number, seconds: number) => `${showCount(Math.round(messages / seconds))} a second`;
+	return [
+		'## Import, end to end',
+		`${showCount(count)} messages, ${showBytes(bytes)}, from the terminal: parse, hash, compress, index, commit; against Python's \`mailbox\` and \`email\` that parse the same file and do nothing with it.`,
+		table(
+			['', 'messages', 'seconds'],
+			[
+				["Python's parse", rate(theirs.messages, theirs.seconds), theirs.seconds.toFixed(1)],
+				['Kovrel, all of it', rate(ours.added, ours.seconds), ours.seconds.toFixed(1)]
+			]
+		),
+		`**Kovrel does ${ratio(ours.added / ours.seconds, theirs.messages / theirs.seconds)} times Python's messages a second** (required: 1; goal: 2). Stored: ${ratio(stored?.stored ?? 0, stored?.raw ?? 1)} of the raw bytes (goal: under 0.5 on mail that is mostly text); the data file with its index ${ratio(file, stored?.raw ?? 1)}.`,
+		'Where the time goes:',
+		whereTimeGoes
+	].join('\n\n');
+}
+
+async function memory(): Promise<string> {
+	const sizes = full ? [1e9, 4e9] : [100e6, 400e6];
+	const lines: string[][] = [];
+	for (const size of sizes) {
+		const mbox = path.join(root, 'large.mbox');
+		await writeMbox(mbox, Math.round(size / MESSAGE_BYTES));
+		const bytes = statSync(mbox).size;
+		say(`importing ${showBytes(bytes)}`);
+		const run = await importByTerminal(mbox, 'large');
+		lines.push([
+			showBytes(bytes),
+			showBytes(run.peakBytes),
+			`${showCount(Math.round(run.added / run.seconds))} a second`
+		]);
+		rmSync(run.data, { recursive: true });
+		rmSync(mbox);
+	}
+	return [
+		'## Memory of an import',
+		table(['mbox file', 'peak memory', 'messages'], lines),
+		'Required: the same for both, under 400 MB.'
+	].join('\n\n');
+}
+
+async function archiving(): Promise<string> {
+	const count = 200_000;
+	say(`archiving ${showCount(count)} items`);
+	const context = await open('archiving');
+	await fillTables(context.db, count, { words: 0 });
+	await change(context.db, `PRAGMA wal_checkpoint(TRUNCATE)`);
+	const bareFolder = folder('bare');
+	copyFileSync(databaseFile(context.dataFolder), databaseFile(bareFolder));
+	const bare = await openContext(bareFolder, { who: 'bench' });
+	await change(
+		bare.db,
+		`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) SELECT id + 1000, 1, 'archive', name, name_key, path FROM folder WHERE id <= 60`
+	);
+	const updating = await best(1, () =>
+		change(
+			bare.db,
+			`UPDATE item SET state = 'archived', origin_folder_id = folder_id, folder_id = folder_id + 1000, docket_id = 1 WHERE mailbox_id = 1 AND state = 'live'`
+		)
+	);
+	const whole = await best(1, async () => {
+		const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2030-01-01' });
+		await carryOut(context, { id: draft.id, expected: draft });
+	});
+	await bare.db.destroy();
+	await context.db.destroy();
+	return [
+		'## Archiving 200,000 items',
+		table(
+			['', 'milliseconds'],
+			[
+				['the bare UPDATE of as many rows, with its indexes, in one transaction', updating.toFixed(0)],
+				['a docket: counted, frozen, carried out in batches with summaries and ledger', whole.toFixed(0)]
+			]
+		),
+		`**${ratio(whole, updating)} times the bare UPDATE** (required: 2).`
+	].join('\n\n');
+}
+
+/* Queries as people ask them: one to three words, from frequent to rare, with at most 10,000 hits. */
+async function ordinaryQueries(context: Context, words: readonly string[], count: number): Promise<string[]> {
+	const dice = new Dice(5);
+	const queries: string[] = [];
+	while (queries.length < count) {
+		const pick = () => words[Math.floor(words.length ** (0.35 + 0.65 * dice.next()))] ?? 'nothing';
+		const text = dice.chance(0.5) ? pick() : dice.chance(0.6) ? `${pick()} ${pick()}` : `${pick()} or ${pick()}`;
+		const found = await row<{ n: number }>(
+			context.db,
+			`SELECT count(*) AS n FROM (SELECT 1 FROM words WHERE words MATCH ? LIMIT 10001)`,
+			[matchExpression(readQuery(text))]
+		);
+		if (found && found.n > 0 && found.n <= 10_000) queries.push(text);
+	}
+	return queries;
+}
+
+async function searching(context: Context, words: readonly string[]): Promise<string[]> {
+	const queries = await ordinaryQueries(context, words, 150);
+	const bare = (text: string) =>
+		rows(context.db, `SELECT rowid, rank FROM words WHERE words MATCH ? ORDER BY rank LIMIT 25`, [
+			matchExpression(readQuery(text))
+		]);
+	const ours = (text: string) =>
+		findItems(context.db, { query: readQuery(text), mailboxId: 1, states: ['live', 'archived'] }, 'relevance', 25, 0);
+	const whole = (text: string) => find(context, { query: text, mailbox: 'Office', limit: 25 });
+	const sum = (values: number[]) => values.reduce((a, b) => a + b, 0);
+	for (const text of queries) await bare(text);
+	const taken: Record<'bare' | 'ours' | 'whole', number[]> = { bare: [], ours: [], whole: [] };
+	// in turn, so that what else goes on here meets all of them
+	for (const text of queries) {
+		taken.bare.push(...(await each([() => bare(text)])));
+		taken.ours.push(...(await each([() => ours(text)])));
+		taken.whole.push(...(await each([() => whole(text)])));
+	}
+	const shown = (values: number[]) =>
+		`${percentile(values, 0.5).toFixed(1)} / ${percentile(values, 0.95).toFixed(1)} ms`;
+	return [shown(taken.bare), shown(taken.ours), `**${ratio(sum(taken.ours), sum(taken.bare))}**`, shown(taken.whole)];
+}
+
+async function atSize(count: number): Promise<{ search: string[]; weigh: string[] }> {
+	say(`filling the tables with ${showCount(count)} messages`);
+	const context = await open(`at-${count}`);
+	const vocabulary = await fillTables(context.db, count, { words: 60 });
+	say('searching');
+	const search = await searching(context, vocabulary.words);
+	say('weighing');
+	const scan = await best(3, () =>
+		row(
+			context.db,
+			`SELECT count(*), sum(bytes), sum(seen = 0) FROM item NOT INDEXED WHERE mailbox_id = 1 AND state IN ('live', 'binned')`
+		)
+	);
+	const first = await best(5, async () => {
+		await listWeights(context);
+		await weighMailbox(context, { mailboxId: 1 });
+	});
+	await context.db.destroy();
+	rmSync(context.dataFolder, { recursive: true });
+	const name = showCount(count);
+	return {
+		search: [name, ...search],
+		weigh: [name, `${first.toFixed(1)} ms`, `${scan.toFixed(0)} ms`, ratio(first, scan)]
+	};
+}
+
+async function searchAndWeigh(): Promise<string> {
+	const sizes = full ? [200_000, 1_000_000] : [200_000];
+	const found = [];
+	for (const size of sizes) found.push(await atSize(size));
+	return [
+		'## Search',
+		'150 queries of one to three words with at most 10,000 hits, best first, 25 shown. The bare query is FTS5 alone: the same MATCH, order and limit. Median / 95th percentile.',
+		table(
+			[
+				'messages',
+				'bare FTS5',
+				'the same with mailbox, state and what is shown',
+				'ratio (required: 1.3)',
+				'the whole answer, with count and text around the hits'
+			],
+			found.map(({ search }) => search)
+		),
+		"## Weigh's first page",
+		'All that the page asks, from the summaries, against one pass over the items.',
+		table(
+			['messages', 'first page', 'one pass over the items', 'ratio'],
+			found.map(({ weigh }) => weigh)
+		)
+	].join('\n\n');
+}
+
+const parts: Record<string, () => Promise<string>> = {
+	import: importing,
+	memory,
+	archive: archiving,
+	search: searchAndWeigh
+};
+try {
+	const done: string[] = [];
+	for (const [name, part] of Object.entries(parts))
+		if (!only || only.split(',').includes(name)) done.push(await part());
+	const text = [
+		'# Benchmarks',
+		`Made by \`npm run bench${full ? ' -- --full' : ''}\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests.`,
+		...done
+	].join('\n\n');
+	if (only) process.stdout.write(`${text}\n`);
+	else writeFileSync(path.join('docs', 'benchmarks.md'), `${text}\n`);
+} finally {
+	rmSync(root, { recursive: true, force: true });
+}

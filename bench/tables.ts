@@ -1,0 +1,92 @@
+import { Dice } from '../demo/random.ts';
+import type { Db } from '../src/lib/server/database/open.ts';
+import { inTransaction } from '../src/lib/server/database/open.ts';
+import { change } from '../src/lib/server/stores/rows.ts';
+import { recountWeights } from '../src/lib/server/stores/weights.ts';
+import { Vocabulary } from './words.ts';
+
+const FOLDERS = 60;
+const PEOPLE = 5_000;
+const ORGANISATIONS = 1_200;
+const LISTS = 300;
+const AT_ONCE = 5_000;
+
+/**
+ * Fills the tables of an empty data folder past the import, as most of what is measured begins behind it.
+ *
+ * @param words of text a message, in the index; 0: nothing is put into the index
+ */
+export async function fillTables(db: Db, items: number, { words }: { words: number }): Promise<Vocabulary> {
+	const dice = new Dice(17);
+	const vocabulary = new Vocabulary(50_000, dice);
+	const series = (count: number) =>
+		`WITH RECURSIVE n (i) AS (VALUES (1) UNION ALL SELECT i + 1 FROM n WHERE i < ${count})`;
+	await inTransaction(db, async (trx) => {
+		await change(
+			trx,
+			`INSERT INTO mailbox (id, name, name_key, quota_bytes, made_at) VALUES (1, 'Office', 'office', 5000000000, '')`
+		);
+		await change(
+			trx,
+			`${series(FOLDERS)} INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) SELECT i, 1, 'mailbox', 'Folder ' || i, 'folder ' || i, 'Folder ' || i FROM n`
+		);
+		await change(trx, `${series(ORGANISATIONS)} INSERT INTO organisation SELECT i, 'place' || i || '.example' FROM n`);
+		await change(
+			trx,
+			`${series(PEOPLE)} INSERT INTO correspondent SELECT i, 'person' || i || '@place' || (i % ${ORGANISATIONS} + 1) || '.example', 'Person ' || i, i % ${ORGANISATIONS} + 1 FROM n`
+		);
+		await change(trx, `${series(LISTS)} INSERT INTO list SELECT i, 'list' || i || '.example', '' FROM n`);
+	});
+	for (let from = 1; from <= items; from += AT_ONCE)
+		await inTransaction(db, async (trx) => {
+			const rows = Array.from({ length: Math.min(AT_ONCE, items - from + 1) }, (_, at) => {
+				const id = from + at;
+				const who = dice.between(1, PEOPLE);
+				return {
+					id,
+					who,
+					org: (who % ORGANISATIONS) + 1,
+					list: dice.chance(0.3) ? dice.between(1, LISTS) : null,
+					folder: dice.between(1, FOLDERS),
+					at: 1_500_000_000 + Math.floor((id / items) * 280_000_000),
+					bytes: Math.floor(2_000 / (dice.next() + 0.004)),
+					kinds: dice.chance(0.3) ? 1 << dice.between(0, 9) : 0,
+					seen: dice.chance(0.7) ? 1 : 0,
+					text: vocabulary.text(dice, words),
+					subject: vocabulary.text(dice, 4).trim()
+				};
+			});
+			const json = JSON.stringify(rows);
+			await change(
+				trx,
+				`INSERT INTO content (id, sha256, raw_bytes, stored_bytes, codec, data)
+				 SELECT value ->> 'id', cast(printf('%032d', value ->> 'id') AS BLOB), 1, 1, 'identity', x'00' FROM json_each(?)`,
+				[json]
+			);
+			await change(
+				trx,
+				`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments)
+				 SELECT value ->> 'id', value ->> 'id', '<' || (value ->> 'id') || '@x>', '[]', value ->> 'subject', '', 'person' || (value ->> 'who') || '@x.example', 'office@skerryline.example', '', 0, '[]' FROM json_each(?)`,
+				[json]
+			);
+			await change(
+				trx,
+				`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
+					bytes, seen, attachments, attachment_kinds, correspondent_id, organisation_id, list_id)
+				 SELECT value ->> 'id', 1, value ->> 'id', 'live', value ->> 'folder', value ->> 'folder', value ->> 'at',
+					date(value ->> 'at', 'unixepoch'), 0, value ->> 'bytes', value ->> 'seen', (value ->> 'kinds') > 0, value ->> 'kinds',
+					value ->> 'who', value ->> 'org', value ->> 'list' FROM json_each(?)`,
+				[json]
+			);
+			if (words > 0)
+				await change(
+					trx,
+					`INSERT INTO words (rowid, subject, sender, recipients, copied, text, quoted, files)
+					 SELECT value ->> 'id', value ->> 'subject', 'person' || (value ->> 'who') || ' place', 'office skerryline', '', value ->> 'text', '', '' FROM json_each(?)`,
+					[json]
+				);
+		});
+	await inTransaction(db, recountWeights);
+	await change(db, `ANALYZE`);
+	return vocabulary;
+}
