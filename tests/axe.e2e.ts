@@ -22,6 +22,9 @@ test.afterAll(() => server.remove());
 
 const PAGES = [
 	{ name: 'weigh', address: '/m/1/weigh' },
+	{ name: 'weigh by month', address: '/m/1/weigh?by=month' },
+	{ name: 'all mailboxes', address: '/weigh' },
+	{ name: 'the archive', address: '/m/1/archive?where=archived' },
 	{ name: 'clear', address: '/m/1/clear' },
 	{ name: 'archive', address: '/m/1/archive?q=terne' },
 	{ name: 'nothing found', address: '/m/1/archive?q=unheard-of' },

@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { expect, type Page, test } from '@playwright/test';
@@ -99,9 +100,39 @@ test('weighs, sets a quota, and leads on to a docket', async ({ page }) => {
 	await page.getByLabel('Quota (empty: none)').fill('5 kB');
 	await page.getByRole('button', { name: 'Set', exact: true }).click();
 	await expect(page.getByTestId('weight')).toContainText('over');
-	await expect(page.getByTestId('advice')).toContainText('archiving the 31 messages');
-	await page.getByRole('link', { name: 'Draft that docket' }).click();
-	await expect(page).toHaveURL(/\/clear\?before=/);
+	await expect(page.getByTestId('advice')).toContainText('What would free most: archive what was received before');
+	await page.getByRole('button', { name: /^Draft a docket: Archive what was received before/ }).click();
+	await expect(page).toHaveURL(/\/m\/1\/clear$/);
+	await expect(slip(page)).toContainText('Archive 31 messages from 1 folder received before');
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+});
+
+test('weighs by what one chooses, each row leading to its messages', async ({ page }) => {
+	await visit(page, '/m/1/weigh');
+	for (const [by, row, found] of [
+		['organisation', 'skerryline.example', '38 messages found'],
+		['year', '2020', '31 messages found'],
+		['month', '2026-02', '7 messages found'],
+		['size', 'under 10 kB', '38 messages found'],
+		['attachment', 'document', '1 message found']
+	] as const) {
+		await page.getByLabel('Weigh by').selectOption(by);
+		await page.getByRole('link', { name: row, exact: true }).click();
+		await expect(page.getByTestId('total')).toContainText(found);
+		await page.goBack();
+		await page.locator('html[data-ready]').waitFor();
+	}
+});
+
+test('compares mailboxes side by side', async ({ page }) => {
+	await visit(page, '/m/1/weigh');
+	await page.getByLabel('Mailbox', { exact: true }).selectOption('All mailboxes, compared');
+	await expect(page.getByRole('heading', { name: /^All mailboxes weigh/ })).toBeVisible();
+	await expect(page.getByRole('row', { name: /Harbour office/ }).first()).toContainText('over it now');
+	await page.getByRole('checkbox', { name: 'Compare Crew office' }).check();
+	await expect(page.getByRole('row', { name: /Harbour office/ })).toHaveCount(1);
+	await page.getByRole('link', { name: 'Crew office' }).click();
+	await expect(page.getByRole('heading', { name: /^Crew office weighs/ })).toBeVisible();
 });
 
 test('drafts a docket, carries it out, and takes it back', async ({ page }) => {
@@ -121,6 +152,43 @@ test('drafts a docket, carries it out, and takes it back', async ({ page }) => {
 	await slip(page).getByRole('button', { name: 'Take back 31 messages' }).click();
 	await expect(slip(page)).toContainText('31 messages are as before');
 	await expect(page.getByRole('navigation', { name: 'Stages of the work' })).toContainText('0 archived');
+});
+
+test('lays the archive out by year, for a docket and then for the mailbox, and archives nothing where that is set', async ({
+	page
+}) => {
+	await visit(page, '/m/1/clear');
+	await page.getByRole('button', { name: '5 years' }).click();
+	await page.getByLabel('divided by').first().selectOption('year');
+	await page.getByRole('button', { name: 'Count it, and draft a docket' }).click();
+	await expect(slip(page)).toContainText('in the same folders, by year');
+	await slip(page).getByRole('button', { name: 'Carry out: archive 31 messages' }).click();
+	await expect(slip(page).getByTestId('docket-state')).toHaveText('carried out');
+	await visit(page, '/m/1/archive?where=archived');
+	await page.getByText('The folders of the archive').click();
+	await page.getByRole('link', { name: '2020', exact: true }).click();
+	await expect(page.getByTestId('total')).toContainText('31 messages found');
+
+	await visit(page, '/m/1/clear');
+	await page.getByText('How Harbour office is archived').click();
+	const settings = page.locator('form[action="?/archiving"]');
+	await settings.getByLabel('In the archive').selectOption('flat');
+	await settings.getByRole('button', { name: /arranges the 31 messages/ }).click();
+	await expect(slip(page)).toContainText('Arrange the 31 messages in the archive anew, without folder paths');
+	await slip(page).getByRole('button', { name: 'Carry out: arrange 31 messages' }).click();
+	await expect(slip(page).getByTestId('docket-state')).toHaveText('carried out');
+	await slip(page).getByRole('button', { name: 'Take back 31 messages' }).click();
+	await expect(slip(page)).toContainText('31 messages are as before');
+
+	await page.getByRole('checkbox', { name: 'mail of this mailbox may be archived' }).uncheck();
+	await settings.getByRole('button', { name: 'Use this from now on' }).click();
+	await expect(page.getByText('Harbour office is set to archive nothing.')).toBeVisible();
+	await page.getByRole('checkbox', { name: 'mail of this mailbox may be archived' }).check();
+	await settings.getByLabel('In the archive').selectOption('keep');
+	await settings.getByRole('button', { name: 'Use this from now on' }).click();
+	await expect(page.getByRole('button', { name: 'Count it, and draft a docket' })).toBeVisible();
+	await visit(page, '/dockets/2');
+	await expect(page.getByText('by year')).toBeVisible();
 });
 
 test('says so when the mailbox has changed since the draft', async ({ page, context }) => {
@@ -198,6 +266,34 @@ test('finds while one writes, and chooses across pages', async ({ page }) => {
 	await expect(page.getByTestId('restored')).toContainText('30 messages restored to where they came from');
 	await slip(page).getByRole('button', { name: 'Take back 30 messages' }).click();
 	await expect(slip(page)).toContainText('30 messages are as before');
+});
+
+test('keeps a file straight from its row, and a copy of what was found or chosen as a zip file', async ({ page }) => {
+	await visit(page, '/m/1/archive?q=subject:"quay+fees"');
+	const kept = async (click: () => Promise<void>) => {
+		const [file] = await Promise.all([page.waitForEvent('download'), click()]);
+		const place = path.join(files, file.suggestedFilename());
+		await file.saveAs(place);
+		return { name: file.suggestedFilename(), place };
+	};
+	expect((await kept(() => page.getByRole('link', { name: 'fees.txt' }).click())).name).toBe('fees.txt');
+	const names = (zip: string) =>
+		spawnSync('python3', ['-m', 'zipfile', '-l', zip], { encoding: 'utf8' })
+			.stdout.match(/\S+\.(eml|mbox|csv)/g)
+			?.sort();
+	const all = await kept(() => page.getByRole('button', { name: 'Keep all 1 message as a zip file' }).click());
+	expect(all.name).toBe('Harbour office eml.zip');
+	expect(names(all.place)).toHaveLength(2);
+	await visit(page, '/m/1/archive?q=ramp&where=archived');
+	await page
+		.getByRole('checkbox', { name: /^Choose Ramp/ })
+		.nth(3)
+		.check();
+	await page.getByLabel('Keep a copy as').selectOption('mbox');
+	const one = await kept(() => page.getByRole('button', { name: 'Keep 1 message as a zip file' }).click());
+	expect(names(one.place)).toEqual(['Inbox.mbox', 'index.csv']);
+	await visit(page, '/ledger');
+	await expect(page.getByRole('cell', { name: 'exported mail' }).first()).toBeVisible();
 });
 
 test('a wrong query says where, and nothing found says what to do', async ({ page }) => {

@@ -204,3 +204,48 @@ test('an import that is killed loses nothing that was counted, and goes on when 
 		weightsDiffering: 0
 	});
 });
+
+test('lays out the archive, arranges it anew, and exports a folder of it', () => {
+	const mailbox = ['--mailbox', 'Laid out'];
+	const file = mboxFile(folder, [letter('Old', OLD), letter('Older', 'Mon, 3 Feb 2014 10:00:00 +0000')]);
+	json('import', file, ...mailbox, '--folder', 'Berths');
+	const places = () =>
+		(json('search', '', ...mailbox) as { hits: { folder: string; subject: string }[] }).hits
+			.map(({ folder, subject }) => `${folder}: ${subject}`)
+			.sort();
+	expect(json('archive', ...mailbox, '--before', '2021-01-01', '--divide', 'year')).toMatchObject({ messages: 2 });
+	expect(places()).toEqual(['Berths/2014: Older', 'Berths/2020: Old']);
+	expect(
+		json('archiving', ...mailbox, '--paths', 'flat', '--divide', 'financial-year', '--financial-year', '4', '--anew')
+	).toMatchObject({
+		paths: 'flat',
+		divide: 'financial-year',
+		archives: true,
+		messages: 2
+	});
+	expect(places()).toEqual(['2013-14: Older', '2019-20: Old']);
+	const out = path.join(folder, 'laid-out');
+	expect(json('export', ...mailbox, '--folder', '2019-20', '--format', 'eml', '--out', out)).toMatchObject({
+		written: 1
+	});
+	expect(json('archiving', ...mailbox, '--nothing')).toMatchObject({ archives: false });
+	for (const [words, status, says] of [
+		[['archive', ...mailbox, '--before', '2021-01-01'], 1, 'is set to archive nothing'],
+		[['archive', ...mailbox], 2, 'name a cutoff date'],
+		[
+			['archive', ...mailbox, '--before', '2021', '--divide', 'week'],
+			2,
+			'--divide takes none, year, month, financial-year'
+		],
+		[
+			['export', ...mailbox, '--folder', 'x', '--format', 'eml', '--out', path.join(folder, 'x')],
+			1,
+			'has no folder "x"'
+		],
+		[['archiving', ...mailbox, '--financial-year', '13'], 2, 'begins in month 1 to 12']
+	] as const) {
+		const { status: ended, stderr } = kovrel(data, ...words);
+		expect([ended, stderr]).toEqual([status, expect.stringContaining(says)]);
+	}
+	expect(json('verify')).toMatchObject({ ok: true });
+});

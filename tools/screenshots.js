@@ -9,6 +9,7 @@ import { root } from './setup.js';
 /** @type {Record<string, { address: string, dark?: boolean, act?: (page: Page) => Promise<unknown> }>} */
 const PICTURES = {
 	weigh: { address: '/m/1/weigh' },
+	compare: { address: '/weigh' },
 	clear: {
 		address: '/m/1/clear?before=2024-11-01',
 		act: async (page) => {

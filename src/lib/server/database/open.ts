@@ -17,6 +17,20 @@ const BUSY_TIMEOUT_MS = 20_000;
 /* Large pages: most rows of `content` are blobs of several kilobytes. Only has effect on a new file. */
 const PAGE_BYTES = 16_384;
 
+/* Pages in memory: a docket touches most of an index; an import mostly appends. */
+const CACHE_KB = 65_536;
+const IMPORT_CACHE_KB = 16_384;
+
+/** Keeps the cache of this connection small while work is done that only appends: its memory is needed elsewhere. */
+export async function withSmallCache<T>(db: Db, work: () => Promise<T>): Promise<T> {
+	await db.raw(`PRAGMA cache_size = -${IMPORT_CACHE_KB}`);
+	try {
+		return await work();
+	} finally {
+		await db.raw(`PRAGMA cache_size = -${CACHE_KB}`);
+	}
+}
+
 function prepare(connection: BetterSqlite3.Database, readonly: boolean): void {
 	connection.pragma(`busy_timeout = ${BUSY_TIMEOUT_MS}`);
 	if (!readonly) {
@@ -29,7 +43,7 @@ function prepare(connection: BetterSqlite3.Database, readonly: boolean): void {
 	}
 	connection.pragma('foreign_keys = ON');
 	connection.pragma('temp_store = MEMORY');
-	connection.pragma(`cache_size = -16384`);
+	connection.pragma(`cache_size = -${CACHE_KB}`);
 	// pages of the file itself, for those who only read; a long write would map all that it touches
 	connection.pragma(`mmap_size = ${readonly ? 268_435_456 : 0}`);
 }

@@ -29,7 +29,8 @@ export interface Found {
 
 /** In which order messages are shown. */
 export const SORTS = {
-	relevance: 'rank, item.received_on DESC, item.id DESC',
+	// by rank alone: the index then gives the best first, and no more than a page of items is looked at
+	relevance: 'rank',
 	newest: 'item.received_on DESC, item.received_at DESC, item.id DESC',
 	oldest: 'item.received_on, item.received_at, item.id',
 	largest: 'item.bytes DESC, item.id DESC',
@@ -170,16 +171,22 @@ function conditions({ query, mailboxId, states }: Search): { from: string; where
 export async function findItems(db: Db, search: Search, sort: Sort, limit: number, offset: number): Promise<Found[]> {
 	const { from, where, bindings } = conditions(search);
 	const order = sort === 'relevance' && from === 'item' ? SORTS.newest : SORTS[sort];
+	// what is shown is looked up for the page alone, not for all that is sorted
+	const message = order.includes('message.') ? 'JOIN message ON message.id = item.message_id' : '';
 	return rows<Found>(
 		db,
 		`SELECT item.id, message.content_id AS contentId, message.message_id AS messageId, message.subject,
 			message.from_name AS fromName, message.from_address AS fromAddress, item.received_at AS receivedAt,
 			item.received_on AS receivedOn, item.date_in_doubt AS dateInDoubt, mailbox.name AS mailbox, folder.path AS folder,
-			origin.path AS origin, item.state, item.bytes, item.attachments,
-			message.attachments AS files, item.seen, item.flagged
-		 FROM ${from} JOIN message ON message.id = item.message_id JOIN mailbox ON mailbox.id = item.mailbox_id
-			JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
-		 WHERE ${where} ORDER BY ${order} LIMIT ? OFFSET ?`,
+			origin.path AS origin, item.state, item.bytes, item.attachments, message.attachments AS files, item.seen, item.flagged
+		 FROM (
+			SELECT item.id, row_number() OVER () AS position FROM (
+				SELECT item.id FROM ${from} ${message} WHERE ${where} ORDER BY ${order} LIMIT ? OFFSET ?
+			 ) item
+		 ) page CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
+			JOIN mailbox ON mailbox.id = item.mailbox_id JOIN folder ON folder.id = item.folder_id
+			LEFT JOIN folder origin ON origin.id = item.origin_folder_id
+		 ORDER BY page.position`,
 		[...bindings, limit, offset]
 	);
 }

@@ -13,6 +13,16 @@ const BAND = `CASE ${SIZE_BANDS.map(({ from }, band) => `WHEN item.bytes >= ${fr
 	.reverse()
 	.join(' ')} END`;
 
+/* Months and states as numbers and back, for summing up. */
+const MONTH_NUMBER = `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN 0
+	ELSE 100 * substr(item.received_on, 1, 4) + substr(item.received_on, 6, 2) END`;
+const MONTH_NAME = `CASE month WHEN 0 THEN '' ELSE printf('%04d-%02d', month / 100, month % 100) END`;
+const STATE_NUMBERS = ['live', 'archived', 'binned', 'destroyed'];
+const stateNumber = (state: string | undefined) =>
+	state ? `CASE ${state} ${STATE_NUMBERS.map((name, n) => `WHEN '${name}' THEN ${n}`).join(' ')} END` : 'NULL';
+const stateName = (number: string) =>
+	`CASE ${number} ${STATE_NUMBERS.map((name, n) => `WHEN ${n} THEN '${name}'`).join(' ')} END`;
+
 /* By what mail is weighed: a summary for each, with the keys under which it counts and how they are read off an item. */
 const SUMMARIES: { table: string; keys: Record<string, string> }[] = [
 	{ table: 'weight_by_month', keys: { folder_id: 'item.folder_id', month: MONTH } },
@@ -40,29 +50,35 @@ export interface WeightChange {
  * @returns how many items there are, and their bytes
  */
 export async function shiftWeights(db: Db, { from, bindings, before, after }: WeightChange): Promise<Weight> {
-	// read once, then summed up by each of the keys
+	// read once, then summed up by each of the keys; whole numbers, as those are sorted fastest
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS moved (mailbox_id, bytes, unread, old_state, old_folder_id, new_state, ${KEY_NAMES.join(', ')})`
+		`CREATE TEMP TABLE IF NOT EXISTS moved (mailbox_id INTEGER, bytes INTEGER, unread INTEGER, old_state INTEGER,
+			old_folder_id INTEGER, new_state INTEGER, ${KEY_NAMES.map((name) => `${name} INTEGER`).join(', ')})`
 	);
 	await change(db, `DELETE FROM temp.moved`);
-	const keys = KEY_NAMES.map((name) => (name === 'folder_id' ? (after?.folder ?? 'NULL') : KEYS[name]));
+	const keys = KEY_NAMES.map((name) =>
+		name === 'folder_id' ? (after?.folder ?? 'NULL') : name === 'month' ? MONTH_NUMBER : KEYS[name]
+	);
 	await change(
 		db,
-		`INSERT INTO temp.moved SELECT item.mailbox_id, item.bytes, ifnull(item.seen = 0, 0), ${before?.state ?? 'NULL'},
-			${before?.folder ?? 'NULL'}, ${after?.state ?? 'NULL'}, ${keys.join(', ')} FROM ${from}`,
+		`INSERT INTO temp.moved SELECT item.mailbox_id, item.bytes, ifnull(item.seen = 0, 0), ${stateNumber(before?.state)},
+			${before?.folder ?? 'NULL'}, ${stateNumber(after?.state)}, ${keys.join(', ')} FROM ${from}`,
 		bindings
 	);
 	for (const { table, keys } of SUMMARIES) {
 		const names = Object.keys(keys);
-		const side = (sign: string, state: string, columns: string[]) =>
-			`SELECT mailbox_id, ${state} AS state, ${columns.map((column, at) => `${column} AS ${names[at]}`).join(', ')},
-				${sign}count(*) AS messages, ${sign}sum(bytes) AS bytes, ${sign}sum(unread) AS unread
-			 FROM temp.moved WHERE ${state} IS NOT NULL GROUP BY mailbox_id, ${state}, ${columns.join(', ')}`;
 		const oldNames = names.map((name) => (name === 'folder_id' ? 'old_folder_id' : name));
+		const grouped = [...new Set([...names, ...oldNames, 'old_state', 'new_state', 'mailbox_id'])].join(', ');
+		const side = (sign: string, state: string, columns: string[]) =>
+			`SELECT mailbox_id, ${stateName(state)}, ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
+				${sign}messages, ${sign}bytes, ${sign}unread FROM summed WHERE ${state} IS NOT NULL`;
 		await change(
 			db,
-			`INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
+			`WITH summed AS MATERIALIZED (
+				SELECT ${grouped}, count(*) AS messages, sum(bytes) AS bytes, sum(unread) AS unread FROM temp.moved GROUP BY ${grouped}
+			 )
+			 INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
 			 SELECT * FROM (${side('-', 'old_state', oldNames)} UNION ALL ${side('', 'new_state', names)}) WHERE true
 			 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
 				unread = unread + excluded.unread`

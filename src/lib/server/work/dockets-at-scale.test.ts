@@ -5,7 +5,7 @@ import { change, row, rows } from '../stores/rows.ts';
 import { compareWeights, recountWeights } from '../stores/weights.ts';
 import { listLedger } from '../stores/ledger.ts';
 import { openOffice } from '../testing/office.ts';
-import { carryOut, takeBack } from './carry-out.ts';
+import { BATCH_ITEMS, carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { setQuota } from './mailboxes.ts';
 import { prepareArchiving, prepareRestoring } from './prepare-docket.ts';
@@ -100,13 +100,15 @@ describe('the store decides as core/docket/effects does', () => {
 	});
 });
 
+const MANY = 2.5 * BATCH_ITEMS;
+
 describe('in batches', () => {
 	const many = (count: number): Made[] =>
 		Array.from({ length: count }, () => ({ state: 'live', receivedOn: '2019-05-05', dateInDoubt: false }));
 
 	it('goes on after a crash between two batches, each item exactly once', async () => {
 		const context = await openOffice();
-		await fill(context, many(25_000));
+		await fill(context, many(MANY));
 		const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2020-01-01' });
 		// what a crash leaves: one transaction done, the next never begun
 		const crash = new AbortController();
@@ -114,33 +116,37 @@ describe('in batches', () => {
 			{ ...context, signal: crash.signal, report: () => crash.abort() },
 			{ id: draft.id, expected: draft }
 		);
-		expect(cut).toMatchObject({ finished: false, messages: 10_000 });
+		expect(cut).toMatchObject({ finished: false, messages: BATCH_ITEMS });
 		expect(await compareWeights(context.db)).toBe(0);
 		const done = await carryOut(context, { id: draft.id });
-		expect(done).toMatchObject({ finished: true, messages: 25_000, bytes: draft.bytes, left: [] });
-		expect(await row(context.db, `SELECT count(*) AS n FROM item WHERE state = 'archived'`)).toEqual({ n: 25_000 });
+		expect(done).toMatchObject({ finished: true, messages: MANY, bytes: draft.bytes, left: [] });
+		expect(await row(context.db, `SELECT count(*) AS n FROM item WHERE state = 'archived'`)).toEqual({ n: MANY });
 		expect(await compareWeights(context.db)).toBe(0);
 		const lines = (await listLedger(context.db)).filter(({ action }) => action === 'docket-carried-out');
 		expect(lines.map(({ details }) => [details.messages, details.continues ?? false])).toEqual([
-			[5_000, false],
-			[10_000, true],
-			[10_000, true]
+			[BATCH_ITEMS / 2, false],
+			[BATCH_ITEMS, true],
+			[BATCH_ITEMS, true]
 		]);
 	});
 
 	it('takes back what a stopped docket has done', async () => {
 		const context = await openOffice();
-		await fill(context, many(12_000));
+		await fill(context, many(BATCH_ITEMS + 2_000));
 		const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2020-01-01' });
 		const stop = new AbortController();
 		await carryOut({ ...context, signal: stop.signal, report: () => stop.abort() }, { id: draft.id });
-		expect(await takeBack(context, { id: draft.id })).toMatchObject({ finished: true, messages: 10_000, left: [] });
+		expect(await takeBack(context, { id: draft.id })).toMatchObject({
+			finished: true,
+			messages: BATCH_ITEMS,
+			left: []
+		});
 		expect(
 			await row(
 				context.db,
 				`SELECT count(*) AS n FROM item WHERE state = 'live' AND docket_id IS NULL AND folder_id = 1 AND origin_folder_id IS NULL`
 			)
-		).toEqual({ n: 12_000 });
+		).toEqual({ n: BATCH_ITEMS + 2_000 });
 		expect(await compareWeights(context.db)).toBe(0);
 	});
 

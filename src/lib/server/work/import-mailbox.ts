@@ -5,7 +5,7 @@ import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
 import { kindBits } from '../../../core/message/kinds.ts';
 import { type MessageSummary, ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { type Db, inTransaction } from '../database/open.ts';
+import { type Db, inTransaction, withSmallCache } from '../database/open.ts';
 import type { ParsedMessage } from '../jobs/parse.worker.ts';
 import { parseInThread } from '../jobs/parse-pool.ts';
 import { listSource, type SourceFile } from '../sources/containers.ts';
@@ -329,12 +329,14 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 	const { target, position } = await begin(context, input, source, files);
 	let read = (await getImportCounts(context.db, target.importId)).read;
 	const pieces = parsed(readSource(files, position), context.signal);
-	for await (const { value: batch, last } of withLast(
-		inBatches(pieces, BATCHES[input.alone ? 'terminal' : 'server'])
-	)) {
-		read += (await storeBatch(context, target, batch, last)).read;
-		context.report({ done: batch.at(-1)?.piece.behind ?? 0, total, note: `${showCount(read)} messages read` });
-	}
+	await withSmallCache(context.db, async () => {
+		for await (const { value: batch, last } of withLast(
+			inBatches(pieces, BATCHES[input.alone ? 'terminal' : 'server'])
+		)) {
+			read += (await storeBatch(context, target, batch, last)).read;
+			context.report({ done: batch.at(-1)?.piece.behind ?? 0, total, note: `${showCount(read)} messages read` });
+		}
+	});
 	const stopped = context.signal.aborted;
 	if (input.upload) await rm(input.upload, { recursive: true, force: true });
 	return inTransaction(context.db, async (db) => {

@@ -54,7 +54,6 @@
 		['attachment:any', 'with a file; also image, pdf, document, sheet, calendar, message, packed, sound, film'],
 		['attachment:rost', 'with a file that has this in its name'],
 		['folder:Vessels list:harbourtimes', 'in that folder or below it; from that mailing list'],
-		['tag:"berth 4"', 'with that tag, or one below it'],
 		['flagged unread', 'with that standing']
 	];
 
