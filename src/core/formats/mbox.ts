@@ -136,7 +136,7 @@ export class MboxSplitter {
 	/** Says that the file has ended, and returns what is left. */
 	end(): MboxMessage[] {
 		const messages = this.#divide(true);
-		if (this.#pending.length > 0) messages.push(this.#take(this.#pending.length, this.#pending.length));
+		if (this.#pending.length > 0) messages.push(this.#take(this.#pending.length, this.#pending.length, true));
 		return messages;
 	}
 
@@ -166,7 +166,9 @@ export class MboxSplitter {
 			if (verdict === 'wait') return messages;
 			if (verdict === 'separator') {
 				if (lineStart > 0) {
-					messages.push(this.#take(lineStart, lineStart));
+					// of a message that came in one piece it is known whether anything in it is quoted
+					const quoted = base > 0 || text.slice(0, lineStart).includes('>From ');
+					messages.push(this.#take(lineStart, lineStart, quoted));
 					text = text.slice(lineStart - base);
 					base = 0;
 				}
@@ -233,8 +235,8 @@ export class MboxSplitter {
 		return behind === this.#pending.length || (at <= this.#pending.length && isAt(this.#pending, behind, 'From '));
 	}
 
-	/** Cuts the first `end` pending bytes off as one message. */
-	#take(end: number, keepFrom: number): MboxMessage {
+	/** Cuts the first `end` pending bytes off as one message; `quoted`: something in it may be. */
+	#take(end: number, keepFrom: number, quoted: boolean): MboxMessage {
 		const whole = this.#pending.subarray(0, end);
 		let start = 0;
 		let date: Instant | undefined;
@@ -245,7 +247,7 @@ export class MboxSplitter {
 		}
 		const body = whole.slice(start, this.#behindMessage(whole, start));
 		const message: MboxMessage = {
-			bytes: this.#trustedUntil > 0 ? body : restoreQuoted(body, true, this.#eol),
+			bytes: this.#trustedUntil > 0 || !quoted ? body : restoreQuoted(body, true, this.#eol),
 			start: this.#offset,
 			end: this.#offset + keepFrom,
 			envelopeDate: date,

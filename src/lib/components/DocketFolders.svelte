@@ -1,4 +1,5 @@
 <script lang="ts">
+	import ShareBar from '$lib/components/ShareBar.svelte';
 	import type { DocketInFull } from '$lib/server/work/prepare-docket.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { leftSentence } from '../../core/docket/effects.ts';
@@ -31,13 +32,7 @@
 				<td>{path}</td>
 				<td class="number">{showCount(messages)}</td>
 				<td class="number">{showBytes(bytes)}</td>
-				<td
-					><div
-						class="h-2.5"
-						style:background="var(--bar)"
-						style:width="{Math.max(0.5, (100 * bytes) / heaviest)}%"
-					></div></td
-				>
+				<td><ShareBar {bytes} whole={heaviest} /></td>
 				<td class="number">{date(oldest)}</td>
 				<td class="number">{date(newest)}</td>
 			</tr>

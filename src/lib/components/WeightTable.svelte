@@ -1,4 +1,5 @@
 <script lang="ts">
+	import ShareBar from '$lib/components/ShareBar.svelte';
 	import type { Weight } from '../../core/weigh/tree.ts';
 	import { showBytes, showCount, showShare } from '../../core/weigh/units.ts';
 
@@ -37,12 +38,7 @@
 				{#if withUnread}<td class="number">{showShare(row.unread ?? 0, row.messages)}</td>{/if}
 				<td class="number">{showBytes(row.bytes)}</td>
 				<td>
-					<div
-						class="h-2.5"
-						style:background="var(--bar)"
-						style:width="{Math.min(100, Math.max(0.5, (100 * row.bytes) / scale))}%"
-						title={showShare(row.bytes, scale)}
-					></div>
+					<ShareBar bytes={row.bytes} whole={scale} />
 				</td>
 			</tr>
 		{:else}

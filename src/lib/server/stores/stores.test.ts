@@ -9,7 +9,7 @@ import { ensureFolder, findFolder, folderWithBelow, listFolders } from './folder
 import { appendLedger, checkLedger } from './ledger.ts';
 import { addMailbox } from './mailboxes.ts';
 import { putCorrespondents } from './messages.ts';
-import { change, row } from './rows.ts';
+import { change, insertRows, row } from './rows.ts';
 
 const at = new Date('2026-11-25T12:00:00Z');
 
@@ -177,5 +177,30 @@ describe('correspondents', () => {
 		expect(await domain('b@mail.x.co.uk')).toEqual({ domain: 'x.co.uk', name: '' });
 		expect(await domain('d@intranet')).toEqual({ domain: 'intranet', name: '' });
 		expect(await domain('nobody')).toEqual({ domain: '', name: '' });
+	});
+});
+
+describe('rows', () => {
+	it('are inserted whatever their number, with what RETURNING returns of all', async () => {
+		const { db } = await openOffice();
+		const values = Array.from({ length: 20_000 }, (_, n) => [`key ${n}`, String(n)]);
+		const returned = await insertRows<{ value: string }>(
+			db,
+			`INSERT INTO setting (key, value)`,
+			values,
+			`RETURNING value`
+		);
+		expect(returned.map(({ value }) => value)).toEqual(values.map(([, value]) => value));
+		expect(await insertRows(db, `INSERT INTO setting (key, value)`, [])).toEqual([]);
+	});
+
+	it('that cannot be stored are not told in the error: it is logged, and they are mail', async () => {
+		const { db } = await openOffice();
+		const failing = insertRows(db, `INSERT INTO setting (key, value)`, [
+			['Dear Tove', 'secret'],
+			['Dear Tove', 'secret']
+		]);
+		await expect(failing).rejects.toThrow('UNIQUE constraint failed');
+		await expect(failing).rejects.not.toThrow(/Tove|secret/);
 	});
 });

@@ -6,14 +6,15 @@ import { closeParsePool } from '../jobs/parse-pool.ts';
 import { listLedger } from '../stores/ledger.ts';
 import { rows } from '../stores/rows.ts';
 import { compareWeights } from '../stores/weights.ts';
-import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { setArchiving, setFinancialYear } from './archiving.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { prepareArchiving, prepareArranging, tryArchiving } from './prepare-docket.ts';
 import { restore } from './restore.ts';
-import { WEIGHED_BY, weighMailbox } from './weigh.ts';
+import { setQuota } from './mailboxes.ts';
+import { compareMailboxes, WEIGHED_BY, weighMailbox } from './weigh.ts';
 import { find } from './find.ts';
 
 afterAll(closeParsePool);
@@ -144,6 +145,47 @@ describe('weighing', () => {
 			expect((await found(query)).total, query).toBe(messages);
 			expect((await found(`(${query}) unread`)).total, query).toBe(unread);
 		}
+	});
+
+	it('compares mailboxes, the one furthest over its quota first; the sums are those of each', async () => {
+		const context = await filled();
+		await importMailbox(context, {
+			path: mboxFile([letter('other', 'Mon, 02 Mar 2026 10:00:00 +0000')]),
+			mailbox: 'Small'
+		});
+		await importMailbox(context, {
+			path: mboxFile([letter('none', 'Mon, 02 Mar 2026 10:00:00 +0000')]),
+			mailbox: 'No quota'
+		});
+		await setQuota(context, { mailbox: 'Office', bytes: 2_000_000 });
+		await setQuota(context, { mailbox: 'Small', bytes: 100 });
+		const compared = await compareMailboxes(context);
+		expect(compared.map(({ name }) => name)).toEqual(['Small', 'Office', 'No quota']);
+		for (const { id, months, messages, bytes, growth } of compared) {
+			const alone = await weighMailbox(context, { mailboxId: id });
+			expect({ months, messages, bytes, growth }).toEqual({
+				months: alone.months,
+				messages: alone.mailbox.messages,
+				bytes: alone.mailbox.bytes,
+				growth: alone.growth
+			});
+		}
+		expect(compared[1]?.unread).toBe(3);
+		expect(compared[2]?.growth.quotaReachedOn).toBeUndefined();
+	});
+
+	it('lists the largest messages of 100 kB and more, wherever they lie, but not those archived', async () => {
+		const context = await filled();
+		const largest = async () => (await weighMailbox(context, { mailboxId: 1 })).largest;
+		expect(await largest()).toMatchObject([{ subject: 'five', folder: 'Sent', attachments: 0 }]);
+		const draft = await prepareArchiving(context, {
+			mailbox: 'Office',
+			query: 'not smaller:1MB',
+			label: 'of 1 MB and more'
+		});
+		expect(draft.sentences.join()).toContain('Archive 1 message of 1 MB and more from 1 folder');
+		await carryOut(context, { id: draft.id, expected: draft });
+		expect(await largest()).toEqual([]);
 	});
 
 	it('archives by a search; what it asks about dates leaves those in doubt', async () => {

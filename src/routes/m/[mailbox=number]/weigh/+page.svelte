@@ -1,4 +1,5 @@
 <script lang="ts">
+	import ShareBar from '$lib/components/ShareBar.svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import BarChart from '$lib/components/BarChart.svelte';
@@ -119,12 +120,7 @@
 							<td class="number">{showCount(suggestion.messages)}</td>
 							<td class="number font-semibold">{showBytes(suggestion.bytes)}</td>
 							<td>
-								<div
-									class="h-2.5"
-									style:background="var(--stamp)"
-									style:width="{Math.max(0.5, (100 * suggestion.bytes) / mailbox.bytes)}%"
-									title={showShare(suggestion.bytes, mailbox.bytes)}
-								></div>
+								<ShareBar bytes={suggestion.bytes} whole={mailbox.bytes} strong />
 							</td>
 							<td class="text-right">
 								{#if suggestion.wish === 'empty-bin'}
@@ -176,12 +172,7 @@
 							<td class="number">{folder.bytes === folder.bytesBelow ? '' : showBytes(folder.bytes)}</td>
 							<td class="number">{showBytes(folder.bytesBelow)}</td>
 							<td>
-								<div
-									class="h-2.5"
-									style:background="var(--bar)"
-									style:width="{Math.max(0.5, (100 * folder.bytesBelow) / Math.max(1, mailbox.bytes))}%"
-									title={showShare(folder.bytesBelow, mailbox.bytes)}
-								></div>
+								<ShareBar bytes={folder.bytesBelow} whole={mailbox.bytes} />
 							</td>
 						</tr>
 					{/each}
