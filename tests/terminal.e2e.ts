@@ -177,7 +177,7 @@ test('an import that is killed loses nothing that was counted, and goes on when 
 	const killed = path.join(folder, 'killed');
 	const file = mboxFile(
 		folder,
-		Array.from({ length: 4_000 }, (_, n) => letter(`No ${n}`, OLD, 'words '.repeat(300))),
+		Array.from({ length: 12_000 }, (_, n) => letter(`No ${n}`, OLD, 'words '.repeat(300))),
 		'large.mbox'
 	);
 	const child = spawn(process.execPath, ['build/programs/kovrel.mjs', 'import', file, '--mailbox', 'Office'], {
@@ -186,21 +186,30 @@ test('an import that is killed loses nothing that was counted, and goes on when 
 	});
 	const ended = new Promise((resolve) => child.once('exit', resolve));
 	// killed as soon as something is stored, wherever it then is
-	while (child.exitCode === null) {
-		const { stdout, status } = kovrel(killed, 'verify', '--json');
-		if (status === 0 && (JSON.parse(stdout) as { messages: number }).messages > 0) break;
-		await new Promise((resolve) => setImmediate(resolve));
-	}
+	const stored = () => {
+		try {
+			const db = new Database(path.join(killed, 'kovrel.sqlite'), { readonly: true, fileMustExist: true });
+			try {
+				return db.prepare('SELECT count(*) FROM message').pluck().get() as number;
+			} finally {
+				db.close();
+			}
+		} catch {
+			return 0; // not made yet
+		}
+	};
+	while (child.exitCode === null && stored() === 0) await new Promise((resolve) => setTimeout(resolve, 5));
 	child.kill('SIGKILL');
 	await ended;
 	const after = JSON.parse(kovrel(killed, 'verify', '--json').stdout) as { ok: boolean; messages: number };
 	expect(after.ok).toBe(true);
+	expect(after.messages).toBeGreaterThan(0);
 	const again: unknown = JSON.parse(kovrel(killed, 'import', file, '--mailbox', 'Office', '--json').stdout);
 	// it goes on where the last stored batch ended: nothing twice, nothing left out
-	expect(again).toMatchObject({ read: 4_000, added: 4_000, already: 0, unreadable: 0 });
+	expect(again).toMatchObject({ read: 12_000, added: 12_000, already: 0, unreadable: 0 });
 	expect(JSON.parse(kovrel(killed, 'verify', '--json').stdout)).toMatchObject({
 		ok: true,
-		messages: 4_000,
+		messages: 12_000,
 		weightsDiffering: 0
 	});
 });
