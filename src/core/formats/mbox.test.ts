@@ -192,3 +192,29 @@ describe('names of exported files', () => {
 		expect(exportFileName({ id: 8, receivedOn: null, subject: '' }, 'eml')).toBe('undated no subject (8).eml');
 	});
 });
+
+describe('very long lines', () => {
+	const split = (text: string, chunk: number) => {
+		const splitter = new MboxSplitter();
+		const bytes = bytesOf(text);
+		const messages = [];
+		for (let at = 0; at < bytes.length; at += chunk) messages.push(...splitter.push(bytes.subarray(at, at + chunk)));
+		return [...messages, ...splitter.end()].map(({ bytes, start, end }) => [bytes.length, start, end]);
+	};
+	const entry = (header: string, body: string) =>
+		`From a@b.example Thu Jan  1 00:00:00 1970\n${header}Subject: x\n\n${body}\n\n`;
+	const long = 'x'.repeat(3_000_000);
+
+	it.each([
+		['in the middle', entry('', long) + entry('', 'words') + entry('', long)],
+		['without an end', entry('', 'words') + long],
+		[
+			'a length that lies far ahead',
+			entry('Content-Length: 9000000\n', 'From here\n') + entry('', long) + entry('', 'words')
+		]
+	])('%s: whatever the chunks', (_name, text) => {
+		const whole = split(text, text.length);
+		expect(whole.length).toBeGreaterThan(0);
+		for (const chunk of [65_536, 999_999]) expect(split(text, chunk)).toEqual(whole);
+	});
+});

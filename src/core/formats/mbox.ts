@@ -25,6 +25,7 @@ const LONGEST_CLAIM = 64 * 1024 * 1024;
 const EOL_SAMPLE = 64 * 1024;
 
 /* A store that one large message has made larger than this is given up when it is behind. */
+const LONG_LINE = 1024 * 1024;
 const LARGEST_STORE = 8 * 1024 * 1024;
 
 const latin1 = new TextDecoder('windows-1252');
@@ -104,6 +105,8 @@ export class MboxSplitter {
 	#eol = LF;
 	#eolKnown = false;
 	#open = false;
+	/** Until there are so many pending bytes nothing new can be said of them: what was looked at is not looked at again. */
+	#needed = 0;
 	/** Body end by a Content-Length that was checked; candidates before it are text. */
 	#trustedUntil = 0;
 
@@ -117,7 +120,7 @@ export class MboxSplitter {
 	/** Takes the next bytes of the file and returns the messages that are complete with them. */
 	push(chunk: Uint8Array): MboxMessage[] {
 		this.#append(chunk);
-		return this.#divide(false);
+		return this.#pending.length < this.#needed ? [] : this.#divide(false);
 	}
 
 	#append(chunk: Uint8Array): void {
@@ -156,11 +159,15 @@ export class MboxSplitter {
 			if (lineStart === -1) {
 				const last = this.#pending.lastIndexOf(this.#eol);
 				this.#searched = ended ? this.#pending.length : Math.max(this.#searched, last + 1);
+				this.#needed = this.#afterLongLine();
 				return messages;
 			}
 			this.#searched = lineStart;
 			const lineEnd = this.#pending.indexOf(this.#eol, lineStart);
-			if (lineEnd === -1 && !ended) return messages;
+			if (lineEnd === -1 && !ended) {
+				this.#needed = this.#afterLongLine();
+				return messages;
+			}
 			const next = lineEnd === -1 ? this.#pending.length : lineEnd + 1;
 			const verdict = lineStart >= this.#trustedUntil ? this.#judge(lineStart, next, ended) : 'text';
 			if (verdict === 'wait') return messages;
@@ -178,6 +185,12 @@ export class MboxSplitter {
 			}
 			this.#searched = next;
 		}
+	}
+
+	/* A line of many megabytes is looked at again when it has grown by half, not with every chunk. */
+	#afterLongLine(): number {
+		const line = this.#pending.length - this.#searched;
+		return line > LONG_LINE ? this.#pending.length + (line >> 1) : 0;
 	}
 
 	/** Where the next line begins that begins so; -1 where there is none. */
@@ -208,7 +221,10 @@ export class MboxSplitter {
 		if (lineStart === 0 || !this.#open) return 'separator';
 		const claimed = this.#claimedEnd();
 		if (claimed === undefined || claimed <= lineStart) return 'separator';
-		if (claimed + 3 > this.#pending.length && !ended) return 'wait';
+		if (claimed + 3 > this.#pending.length && !ended) {
+			this.#needed = claimed + 3;
+			return 'wait';
+		}
 		if (!this.#endsAt(claimed)) return 'separator';
 		this.#trustedUntil = claimed;
 		return 'text';
@@ -256,6 +272,7 @@ export class MboxSplitter {
 		this.#pending = this.#pending.subarray(keepFrom);
 		this.#offset += keepFrom;
 		this.#searched = 0;
+		this.#needed = 0;
 		this.#trustedUntil = 0;
 		return message;
 	}

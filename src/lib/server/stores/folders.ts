@@ -92,15 +92,19 @@ export async function reviveFolders(db: Db, ids: readonly number[]): Promise<voi
 	);
 }
 
-/** Removes the folders of a mailbox's archive in which, and below which, nothing lies; their rows stay. */
-export async function removeEmptyArchiveFolders(db: Db, mailboxId: number, at: string): Promise<void> {
+/**
+ * Removes the folders of a mailbox's archive in which, and below which, nothing lies; brings back those in which something
+ * does, as a docket that was stopped may go on after its folders were removed. Their rows stay.
+ */
+export async function keepArchiveFoldersInUse(db: Db, mailboxId: number, at: string): Promise<void> {
 	await change(
 		db,
 		`WITH RECURSIVE used (id) AS (
 			SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ? AND state = 'archived'
 			UNION SELECT folder.parent_id FROM folder JOIN used ON folder.id = used.id WHERE folder.parent_id IS NOT NULL
 		)
-		UPDATE folder SET removed_at = ? WHERE mailbox_id = ? AND tree = 'archive' AND removed_at IS NULL AND id NOT IN (SELECT id FROM used)`,
+		UPDATE folder SET removed_at = CASE WHEN removed_at IS NULL THEN ? END
+		WHERE mailbox_id = ? AND tree = 'archive' AND (removed_at IS NULL) <> (id IN (SELECT id FROM used))`,
 		[mailboxId, at, mailboxId]
 	);
 }

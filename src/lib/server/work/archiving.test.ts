@@ -14,7 +14,7 @@ import { importMailbox } from './import-mailbox.ts';
 import { prepareArchiving, prepareArranging, tryArchiving } from './prepare-docket.ts';
 import { restore } from './restore.ts';
 import { setQuota } from './mailboxes.ts';
-import { compareMailboxes, WEIGHED_BY, weighMailbox } from './weigh.ts';
+import { compareMailboxes, mailboxFolders, WEIGHED_BY, weighMailbox } from './weigh.ts';
 import { find } from './find.ts';
 
 afterAll(closeParsePool);
@@ -107,9 +107,27 @@ describe('the layout of the archive', () => {
 		expect((await listLedger(context.db)).map(({ action }) => action)).toContain('archiving-set');
 	});
 
+	it('brings back a folder that was removed before a stopped docket went on', async () => {
+		const context = await filled();
+		const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2022-01-01' });
+		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: draft.id });
+		const other = await prepareArranging(context, { mailbox: 'Office' });
+		await carryOut(context, { id: other.id });
+		await carryOut(context, { id: draft.id });
+		const { folders } = await mailboxFolders(context, { mailboxId: 1, tree: 'archive' });
+		expect(folders.map(({ path, messages }) => [path, messages])).toEqual([
+			['Inbox', 2],
+			['Vessels', 0],
+			['Vessels/MV Terne', 1]
+		]);
+	});
+
 	it('can be to archive nothing', async () => {
 		const context = await filled();
+		const drafted = await prepareArchiving(context, { mailbox: 'Office', before: '2022-01-01' });
 		await setArchiving(context, { mailbox: 'Office', archives: false });
+		await expect(carryOut(context, { id: drafted.id })).rejects.toThrow('archive nothing by now. Nothing was done.');
+		expect(await places(context)).toEqual([]);
 		await expect(prepareArchiving(context, { mailbox: 'Office', before: '2022-01-01' })).rejects.toThrow(
 			'Office is set to archive nothing. Nothing was done.'
 		);

@@ -13,7 +13,7 @@ import {
 	type Target
 } from '../stores/carrying-out.ts';
 import { type Docket, type DocketLine, getDocket, putDocketState, putLineSums } from '../stores/dockets.ts';
-import { ensureFolder, removeEmptyArchiveFolders, reviveFolders } from '../stores/folders.ts';
+import { ensureFolder, keepArchiveFoldersInUse, reviveFolders } from '../stores/folders.ts';
 import { refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { countSelection } from '../stores/scopes.ts';
@@ -78,6 +78,9 @@ async function begin(context: Context, id: number, expected: Expected | undefine
 				'not-possible',
 				`Docket ${id} was ${docket.state.replace('-', ' ')} already. Nothing was done.`
 			);
+		const mailbox = await requireMailboxId({ ...context, db }, docket.mailboxId);
+		if (!mailbox.archives && docket.lines.some(({ decision }) => decision === 'archive'))
+			throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing by now. Nothing was done.`);
 		const now = { messages: 0, bytes: 0 };
 		for (const line of docket.lines) {
 			const sums = await countSelection(db, docket.mailboxId, line.decision, line.scope);
@@ -148,7 +151,7 @@ async function steps(context: Context, id: number, direction: 'carry-out' | 'tak
 	if (!more)
 		await inTransaction(context.db, async (db) => {
 			const { mailboxId } = await requireDocket({ ...context, db }, id);
-			await removeEmptyArchiveFolders(db, mailboxId, context.now().toISOString());
+			await keepArchiveFoldersInUse(db, mailboxId, context.now().toISOString());
 			await refreshStatistics(db);
 		});
 	return !more;

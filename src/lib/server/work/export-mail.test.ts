@@ -198,6 +198,24 @@ describe('a part of a mailbox', () => {
 		expect(subjects(await unzipped(context, { mailbox: 'Office', format: 'eml', ...wish }))).toEqual(expected);
 	});
 
+	it('with folders whose names become the same: none is written over another', async () => {
+		const context = await openOffice();
+		for (const folder of ['a:b', 'a;c', 'a?b', 'A_B'])
+			await importMailbox(context, {
+				path: mboxFile([letter(`In ${folder.length}${folder}`, DATE)]),
+				mailbox: 'Office',
+				folder
+			});
+		for (const format of ['mbox', 'eml'] as const) {
+			const out = await unzipped(context, { mailbox: 'Office', format });
+			expect(
+				readdirSync(out)
+					.map((name) => name.toLowerCase().replace('.mbox', ''))
+					.sort()
+			).toEqual(['a;c', 'a_b', 'a_b (2)', 'a_b (3)', 'index.csv']);
+		}
+	});
+
 	it('of which one is damaged on the disk: all others are written, and it is named', async () => {
 		const context = await filled();
 		await change(context.db, `UPDATE content SET data = x'00' WHERE id = 2`);

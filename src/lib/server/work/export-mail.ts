@@ -187,6 +187,9 @@ class Export {
 	#wish: ExportWish;
 	#form: Form;
 	#ids: number[];
+	/** By the path of each folder, the names that it is exported under. */
+	#folders = new Map<string, string[]>();
+	#taken = new Set<string>();
 	#digest = createHash('sha256');
 
 	private constructor(context: Context, wish: ExportWish, ids: number[]) {
@@ -201,10 +204,23 @@ class Export {
 		return new Export(context, wish, await chosenIds(context, wish));
 	}
 
-	/* Mail of several mailboxes lies in a folder for each. */
+	/* Mail of several mailboxes lies in a folder for each. Two folders whose names become the same, on a system that tells
+	   no case apart, do not become one: a reader of the zip would write one over the other. */
+	#folderOf(item: ExportedItem): string[] {
+		const path = this.#wish.mailbox === undefined ? `${item.mailbox.replaceAll('/', '_')}/${item.folder}` : item.folder;
+		const known = this.#folders.get(path);
+		if (known) return known;
+		const names = exportFolder(path);
+		const last = names.pop() ?? '_';
+		let folder = [...names, last];
+		for (let n = 2; this.#taken.has(folder.join('/').toLowerCase()); n++) folder = [...names, `${last} (${n})`];
+		this.#taken.add(folder.join('/').toLowerCase());
+		this.#folders.set(path, folder);
+		return folder;
+	}
+
 	#place(item: ExportedItem): string {
-		const folder = exportFolder(item.folder);
-		return this.#form.place(item, this.#wish.mailbox === undefined ? [safeName(item.mailbox), ...folder] : folder);
+		return this.#form.place(item, this.#folderOf(item));
 	}
 
 	async *#indexPieces(): AsyncGenerator<Uint8Array> {
