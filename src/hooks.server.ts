@@ -3,12 +3,13 @@ import { building } from '$app/environment';
 import { isLoopbackAddress, isLoopbackHost, isOwnRequest } from '$lib/server/access/loopback.ts';
 import { log } from '$lib/server/log.ts';
 import { closeOffice, theOffice } from '$lib/server/office.ts';
+import { runEveryNight } from '$lib/server/nightly.ts';
 import { stopping } from '$lib/server/shutdown.ts';
 import { personInEnvironment } from '$lib/server/work/open-context.ts';
 
 export const init: ServerInit = async () => {
 	if (building) return;
-	await theOffice();
+	runEveryNight(await theOffice(), stopping.signal);
 	stopping.signal.addEventListener('abort', () => void closeOffice(), { once: true });
 };
 

@@ -21,7 +21,11 @@
 		home
 			? [
 					{ name: 'Weigh', href: `/m/${home.id}/weigh`, waits: showBytes(home.bytes) },
-					{ name: 'Clear', href: `/m/${home.id}/clear`, waits: '' },
+					{
+						name: 'Clear',
+						href: `/m/${home.id}/clear`,
+						waits: home.binned.messages > 0 ? `${showCount(home.binned.messages)} in the bin` : ''
+					},
 					{ name: 'Archive', href: `/m/${home.id}/archive`, waits: `${showCount(home.archived.messages)} archived` },
 					{ name: 'Ledger', href: '/ledger', waits: '' }
 				]

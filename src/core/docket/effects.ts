@@ -1,12 +1,8 @@
-import { type Layout, layoutWords, USUAL_LAYOUT } from '../archive/layout.ts';
-import { type CalendarDate, showDate } from '../calendar.ts';
-import { showBytes, showCount, showMessages } from '../weigh/units.ts';
+import type { CalendarDate } from '../calendar.ts';
+import { type Decision, type DecisionOptions, type Protection, protectionsFrom } from './decisions.ts';
 
 /** The states of an item (invariant 1). */
 export type ItemState = 'live' | 'archived' | 'binned' | 'destroyed';
-
-/** What a line of a docket does. */
-export type Decision = 'archive' | 'restore' | 'arrange';
 
 /** Why a decision leaves an item as it is. */
 export const LEFT_REASONS = {
@@ -14,41 +10,18 @@ export const LEFT_REASONS = {
 	'date-in-doubt': 'date missing or cannot be true: a person decides',
 	binned: 'in the bin',
 	archived: 'archived already',
-	live: 'not archived: it is in its folder',
+	live: 'in a folder, not where this decision reaches',
 	destroyed: 'destroyed',
+	flagged: 'flagged',
+	kept: 'kept',
+	paused: 'under a pause',
+	newest: 'among the newest of their lot',
+	already: 'so already',
+	needed: 'what they repeat is not there any more, or goes too',
+	outranked: 'decided on otherwise by another line',
 	changed: 'changed since'
 } as const;
 export type LeftReason = keyof typeof LEFT_REASONS;
-
-/** What has to be known of an item to decide on it. */
-export interface DecidedItem {
-	state: ItemState;
-	receivedOn: CalendarDate | undefined;
-	dateInDoubt: boolean;
-}
-
-/** What a decision does to one item: the state it gets, or the reason why it stays. */
-export type Effect = { to: ItemState } | { left: LeftReason };
-
-/**
- * What archiving before a cutoff date does to an item. This is the rule; the store has the same as SQL over sets, and a
- * test holds the two together.
- */
-export function archiveEffect(item: DecidedItem, cutoff: CalendarDate): Effect {
-	if (item.state !== 'live') return { left: item.state };
-	if (item.dateInDoubt || item.receivedOn === undefined) return { left: 'date-in-doubt' };
-	return item.receivedOn < cutoff ? { to: 'archived' } : { left: 'newer' };
-}
-
-/** What arranging the archive anew does to an item: only what is archived is moved within it. */
-export function arrangeEffect(item: Pick<DecidedItem, 'state'>): Effect {
-	return item.state === 'archived' ? { to: 'archived' } : { left: item.state };
-}
-
-/** What restoring does to an item: archived and deleted ones come back. */
-export function restoreEffect(item: Pick<DecidedItem, 'state'>): Effect {
-	return item.state === 'archived' || item.state === 'binned' ? { to: 'live' } : { left: item.state };
-}
 
 /** Messages left out of a docket for one reason. */
 export interface Left {
@@ -56,40 +29,81 @@ export interface Left {
 	messages: number;
 }
 
-/** What is said of a docket. */
-export interface DocketSums {
-	decision: Decision;
-	messages: number;
-	bytes: number;
-	folders: number;
-	/** Only for archiving by date. */
-	cutoff?: CalendarDate | undefined;
-	/** Path of the folder it is limited to, with its subfolders; undefined: the whole mailbox. */
-	folderPath?: string | undefined;
-	/** Which ones, in words, where a search chose them. */
-	label?: string | undefined;
-	/** Where archived items go. */
-	layout?: Layout | undefined;
+/** What has to be known of an item to decide on it. */
+export interface DecidedItem {
+	state: ItemState;
+	receivedOn: CalendarDate | undefined;
+	dateInDoubt: boolean;
+	flagged: boolean;
+	seen: boolean | undefined;
+	kept: boolean;
+	/** Under a pause that has not ended, its own or its folder's. */
+	paused: boolean;
 }
 
-/** A docket as a sentence: "Archive 4,812 messages from 37 folders received before 1 January 2024 (1.9 GB)." */
-export function docketSentence(sums: DocketSums): string {
-	const { decision, messages, bytes, folders, cutoff, folderPath, label, layout = USUAL_LAYOUT } = sums;
-	const from = folderPath
-		? ` from ${folderPath}${folders > 1 ? ` and its subfolders` : ''}`
-		: ` from ${showCount(folders)} ${folders === 1 ? 'folder' : 'folders'}`;
-	const which = label ? ` ${label}` : '';
-	const when = cutoff ? ` received before ${showDate(cutoff)}` : '';
-	if (decision === 'restore')
-		return `Restore ${showMessages(messages)} to where ${messages === 1 ? 'it' : 'they'} came from (${showBytes(bytes)}).`;
-	if (decision === 'arrange')
-		return `Arrange the ${showMessages(messages)} in the archive anew, ${layoutWords(layout)} (${showBytes(bytes)}).`;
-	const how = layout.paths === 'keep' && layout.divide === 'none' ? '' : `, ${layoutWords(layout)}`;
-	return `Archive ${showMessages(messages)}${which}${messages > 0 ? from : ''}${when}${how} (${showBytes(bytes)}).`;
+/** What a decision does to one item: it changes it, or leaves it for a reason. */
+export type Effect = 'changes' | LeftReason;
+
+/** In which states a decision reaches an item. */
+export function statesOf(decision: Decision): readonly ItemState[] {
+	switch (decision) {
+		case 'archive':
+		case 'move':
+		case 'delete':
+			return ['live'];
+		case 'arrange':
+			return ['archived'];
+		case 'restore':
+			return ['archived', 'binned'];
+		case 'destroy':
+			return ['binned'];
+		default:
+			return ['live', 'archived'];
+	}
 }
 
-/** What stays, as a sentence; empty where nothing does. */
-export function leftSentence(left: Left): string {
-	const { reason, messages } = left;
-	return `${showMessages(messages)} ${messages === 1 ? 'stays' : 'stay'}: ${LEFT_REASONS[reason]}.`;
+function isAlready(decision: Decision, item: DecidedItem): boolean {
+	switch (decision) {
+		case 'flag':
+			return item.flagged;
+		case 'unflag':
+			return !item.flagged;
+		case 'read':
+			return item.seen === true;
+		case 'unread':
+			return item.seen === false;
+		case 'keep':
+			return item.kept;
+		case 'release':
+			return !item.kept;
+		default:
+			return false;
+	}
+}
+
+/**
+ * What a decision does to an item that is within its reach. This is the rule; the store has the same as SQL over sets
+ * (stores/scopes), and a test holds the two together.
+ *
+ * @param about.cutoff items received before it are meant; undefined: dates do not decide
+ * @param about.dated whether dates decide otherwise, as in a search
+ */
+export function effectOf(
+	decision: Decision,
+	item: DecidedItem,
+	{ only }: Pick<DecisionOptions, 'only'> = {},
+	about: { cutoff?: CalendarDate | undefined; dated?: boolean } = {}
+): Effect {
+	if (!statesOf(decision).includes(item.state)) return item.state;
+	const datesDecide = about.cutoff !== undefined || about.dated === true;
+	if (datesDecide && (item.dateInDoubt || item.receivedOn === undefined)) return 'date-in-doubt';
+	if (about.cutoff !== undefined && (item.receivedOn as string) >= about.cutoff) return 'newer';
+	for (const protection of protectionsFrom(decision)) if (protection !== only && item[protection]) return protection;
+	if (only !== undefined && !item[only]) return 'already';
+	return isAlready(decision, item) ? 'already' : 'changes';
+}
+
+/** The protection that is in the way, where a line leaves items for it. */
+export function protectionOf(reason: LeftReason): Protection | undefined {
+	return reason === 'flagged' || reason === 'kept' || reason === 'paused' ? reason : undefined;
 }

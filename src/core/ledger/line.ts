@@ -19,7 +19,15 @@ export const ACTIONS = {
 	imported: 'brought in mail',
 	'docket-carried-out': 'carried out a docket',
 	'docket-taken-back': 'took a docket back',
-	exported: 'exported mail'
+	exported: 'exported mail',
+	'clearing-set': 'set how a mailbox is cleared',
+	'folder-made': 'made a folder',
+	'folder-renamed': 'renamed or moved a folder',
+	'folder-removed': 'removed empty folders',
+	'folder-paused': 'paused a folder',
+	'pause-ended': 'ended the pause of a folder',
+	'tag-changed': 'changed a tag',
+	'keep-list-set': 'changed a keep-list'
 } as const;
 export type Action = keyof typeof ACTIONS;
 

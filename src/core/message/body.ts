@@ -88,6 +88,12 @@ export function attachmentContent(bytes: Uint8Array, root: Part, index: number):
 	return part && decodeTransfer(bytes.subarray(part.bodyStart, part.end), part.encoding);
 }
 
+/** The text of the first calendar in a message; empty where there is none. */
+export async function calendarText(bytes: Uint8Array, root: Part): Promise<string> {
+	for (const part of ownParts(root)) if (part.type === 'text/calendar') return decodeText(bytes, part);
+	return '';
+}
+
 /* Text beyond this is neither indexed nor shown; it stays in the raw bytes. Half a megabyte is a book of 80,000 words. */
 const LONGEST_TEXT = 512 * 1024;
 

@@ -1,7 +1,10 @@
 import { type Address, readAddresses } from './addresses.ts';
-import { attachedMessagesText, type AttachmentInfo, attachments, readBody } from './body.ts';
+import type { CalendarDate } from '../calendar.ts';
+import { baseSubject } from '../threads/base-subject.ts';
+import { attachedMessagesText, type AttachmentInfo, attachments, calendarText, readBody } from './body.ts';
 import { type Instant, parseDate, parseReceived } from './date.ts';
 import { decodeUnstructured, fieldValue, fieldValues, type Header } from './header.ts';
+import { eventEnd, type MailKind, mailKind, readTraits } from './mail-kind.ts';
 import { divideText } from './quoted.ts';
 import { scanStructure } from './structure.ts';
 
@@ -14,13 +17,23 @@ export interface Flags {
 	draft: boolean;
 }
 
+/**
+ * The number of this reading. It goes up whenever the same bytes are read otherwise than before; mail that an earlier one
+ * read is then read again (work/reread-mail).
+ */
+export const READING = 1;
+
 /** Everything that is kept of a message beside its bytes; all of it can be computed again from them. */
 export interface MessageSummary {
 	/** With its angle brackets, as in the message; empty where there is none. */
 	messageId: string;
-	/** Message-IDs this one refers to, oldest first (RFC 5322 section 3.6.4). */
+	/** Message-IDs by which it is threaded: of References, oldest first, else the first of In-Reply-To (RFC 5256 section 3). */
 	references: string[];
 	subject: string;
+	/** Without the marks of answering and forwarding (RFC 5256 section 2.1). */
+	baseSubject: string;
+	/** Whether the subject has such marks. */
+	isReply: boolean;
 	from: Address;
 	to: Address[];
 	cc: Address[];
@@ -32,6 +45,13 @@ export interface MessageSummary {
 	listId: string;
 	/** What the list calls itself in front of that; empty where it does not. */
 	listName: string;
+	mailKind: MailKind;
+	/** Bits of core/message/mail-kind. */
+	traits: number;
+	/** When the sender says that it is of no more use (RFC 4021 Expires, RFC 2156 Expiry-Date). */
+	expiresAt: Instant | undefined;
+	/** The day on which the event in its calendar ends. */
+	eventEndsOn: CalendarDate | undefined;
 	/** 1 important, 0 ordinary, -1 unimportant. */
 	importance: number;
 	attachments: AttachmentInfo[];
@@ -109,12 +129,16 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 	const from = readAddresses(field('from'))[0] ?? readAddresses(field('sender'))[0] ?? { name: '', address: '' };
 	const listField = field('list-id') ?? '';
 	const sentAt = parseDate(field('date') ?? '');
-	const references = [...messageIds(field('references')), ...messageIds(field('in-reply-to')).slice(0, 1)];
+	const references = messageIds(field('references'));
+	const subject = decodeUnstructured(field('subject') ?? '').slice(0, 2_000);
+	const { base, isReply } = baseSubject(subject);
 	return {
 		// as written, blanks and all: other messages refer to it so
 		messageId: /<[^<>]{1,990}>/.exec(field('message-id') ?? '')?.[0] ?? '',
-		references: [...new Set(references)],
-		subject: decodeUnstructured(field('subject') ?? '').slice(0, 2_000),
+		references: references.length > 0 ? references : messageIds(field('in-reply-to')).slice(0, 1),
+		subject,
+		baseSubject: base,
+		isReply,
 		from,
 		to: fieldValues(header, 'to').flatMap(readAddresses),
 		cc: fieldValues(header, 'cc').flatMap(readAddresses),
@@ -124,6 +148,10 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 		listName: decodeUnstructured(listField.split('<')[0] ?? '')
 			.replace(/^[\s"]+|[\s"]+$/g, '')
 			.slice(0, 200),
+		mailKind: mailKind(root, from.address, subject),
+		traits: readTraits(root, own, from.name),
+		expiresAt: parseDate(field('expires') ?? field('expiry-date') ?? ''),
+		eventEndsOn: eventEnd(await calendarText(bytes, root)),
 		importance: readImportance(header),
 		attachments: attachments(root),
 		ownText: own,

@@ -19,7 +19,7 @@ export interface Phrase {
 export type Test =
 	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
 	| { kind: 'larger' | 'smaller'; bytes: number }
-	| { kind: 'flagged' | 'unread' | 'attached' }
+	| { kind: 'flagged' | 'unread' | 'answered' | 'attached' }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
 	| { kind: 'folder' | 'list' | 'tag' | 'attachment-name'; text: string };
 
@@ -47,7 +47,7 @@ const COLUMNS: Record<string, readonly Column[]> = {
 };
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
-const STANDINGS = ['flagged', 'unread'] as const;
+const STANDINGS = ['flagged', 'unread', 'answered'] as const;
 const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'folder', 'list', 'tag'];
 
 interface Token {

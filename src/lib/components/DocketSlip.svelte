@@ -1,27 +1,56 @@
 <script lang="ts">
+	import XIcon from '@lucide/svelte/icons/x';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
-	import type { DocketView } from '$lib/server/work/prepare-docket.ts';
+	import type { DocketView, LineView } from '$lib/server/work/prepare-docket.ts';
 	import type { MailboxWeight } from '$lib/server/work/weigh.ts';
 	import JobProgress from '$lib/components/JobProgress.svelte';
 	import QuotaBar from '$lib/components/QuotaBar.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
-	import { leftSentence } from '../../core/docket/effects.ts';
+	import { protectionOf } from '../../core/docket/effects.ts';
+	import { leftSentence } from '../../core/docket/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
-	let { docket, mailbox }: { docket: DocketView | null; mailbox: MailboxWeight } = $props();
+	interface Props {
+		docket: DocketView | null;
+		mailbox: MailboxWeight;
+		/** Other drafts of this mailbox. */
+		drafts?: { id: number; name: string; messages: number }[];
+	}
+	let { docket, mailbox, drafts = [] }: Props = $props();
 
-	const decision = $derived(docket?.lines[0]?.decision);
-	const left = $derived(docket?.lines.flatMap((line) => line.left) ?? []);
 	const job = $derived(jobs.running.find(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`)));
-	const freed = $derived(docket?.state === 'drafted' && decision === 'archive' ? docket.bytes : 0);
 	// carried out in the background: why that was refused is told by the job
 	const failed = $derived(
 		[...jobs.all.values()].findLast(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`))
 	);
+	const destroyed = $derived(
+		(docket?.lines ?? [])
+			.filter(({ decision }) => decision === 'destroy')
+			.reduce((sum, { messages }) => sum + messages, 0)
+	);
+	const asksName = $derived(destroyed > mailbox.confirmAbove);
+	let confirm = $state('');
 	let refused = $state<string>();
+
+	const carryOutLabel = $derived.by(() => {
+		if (!docket || docket.messages === 0) return 'Nothing to carry out';
+		const [first] = docket.lines;
+		return docket.lines.length === 1 && first
+			? `Carry out: ${first.decision} ${showMessages(docket.messages)}`
+			: `Carry out ${showCount(docket.lines.length)} decisions on ${showMessages(docket.messages)}`;
+	});
+
+	/* Whether a line of its own already takes in what this one leaves for a protection. */
+	const included = (line: LineView, only: string) =>
+		(docket?.lines ?? []).some(
+			(other) =>
+				other.options.only === only &&
+				other.decision === line.decision &&
+				JSON.stringify(other.scope) === JSON.stringify(line.scope)
+		);
 
 	/* An answer that refuses is shown on the slip itself, wherever the slip is. */
 	const submit: SubmitFunction = () => {
@@ -33,8 +62,30 @@
 	};
 </script>
 
+{#snippet standing(line: LineView)}
+	{#if line.consequence}<p class="text-wax text-sm">{line.consequence}</p>{/if}
+	{#each line.conflictSentences as sentence (sentence)}<p class="text-sm">{sentence}</p>{/each}
+	{#if line.left.length > 0}
+		<ul class="text-ink-soft flex flex-col gap-0.5 text-sm">
+			{#each line.left as entry (entry.reason)}
+				{@const only = protectionOf(entry.reason)}
+				<li>
+					{leftSentence(entry)}
+					{#if docket && only && !included(line, only)}
+						<form method="post" action="/dockets/{docket.id}?/include" use:enhance={submit} class="inline">
+							<input type="hidden" name="line" value={line.id} />
+							<input type="hidden" name="only" value={only} />
+							<button class="lead">Decide on what is {only} as well</button>
+						</form>
+					{/if}
+				</li>
+			{/each}
+		</ul>
+	{/if}
+{/snippet}
+
 <aside class="slip" aria-label="Docket">
-	<h2 class="flex items-baseline justify-between">
+	<h2 class="flex items-baseline justify-between gap-2">
 		<span>Docket{docket ? ` ${docket.id}` : ''}</span>
 		{#if docket}<span class="stamp" data-testid="docket-state">{docket.state.replace('-', ' ')}</span>{/if}
 	</h2>
@@ -44,33 +95,65 @@
 			Decisions are collected here. Nothing happens until the docket is carried out, and it can be taken back
 			afterwards.
 		</p>
-		<p><a class="lead" href="/m/{mailbox.id}/clear">Archive what is old</a> to draft one.</p>
+		<p>
+			<a class="lead" href="/m/{mailbox.id}/clear">Archive what is old</a>, or
+			<a class="lead" href="/m/{mailbox.id}/clear/lots">decide on lots</a>, to draft one.
+		</p>
 	{:else}
-		<div class="text-[1.02rem] leading-snug" data-testid="docket-sentence">
-			{#each docket.sentences as sentence (sentence)}<p>{sentence}</p>{/each}
-		</div>
+		{#if docket.name}<p class="font-semibold">{docket.name}</p>{/if}
+		<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+		<ol class="lines" data-testid="docket-sentence" tabindex="0">
+			{#each docket.lines as line (line.id)}
+				<li>
+					<div class="flex items-start justify-between gap-2 text-[1.02rem] leading-snug">
+						<p>{line.sentence}</p>
+						{#if docket.state === 'drafted' && docket.lines.length > 1}
+							<form method="post" action="/dockets/{docket.id}?/dropLine" use:enhance={submit}>
+								<input type="hidden" name="line" value={line.id} />
+								<button class="quiet px-1!" aria-label="Take line {line.position} off: {line.sentence}"
+									><XIcon size={14} aria-hidden="true" /></button
+								>
+							</form>
+						{/if}
+					</div>
+					{#if docket.state === 'drafted'}{@render standing(line)}{/if}
+				</li>
+			{/each}
+		</ol>
 		{#if docket.state === 'drafted'}
-			<ul class="text-ink-soft flex flex-col gap-1 text-sm">
-				{#each left as entry (entry.reason)}<li>{leftSentence(entry)}</li>{/each}
-			</ul>
-			{#if freed > 0}
+			{#if docket.freedAtOnce + docket.freedLater > 0}
 				<div class="flex flex-col gap-1.5">
-					<QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} after={mailbox.bytes - freed} />
+					<QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} after={mailbox.bytes - docket.freedAtOnce} />
 					<p class="text-sm">
-						{showBytes(mailbox.bytes)} now, <b>{showBytes(mailbox.bytes - freed)}</b> afterwards. Archived mail stays searchable
-						and can be had back.
+						{showBytes(mailbox.bytes)} now, <b>{showBytes(mailbox.bytes - docket.freedAtOnce)}</b>
+						afterwards{#if docket.freedLater > 0}, and {showBytes(
+								mailbox.bytes - docket.freedAtOnce - docket.freedLater
+							)} once the bin is empty{/if}.
+						{#if docket.lines.some(({ decision }) => decision === 'archive')}Archived mail stays searchable and can be
+							had back.{/if}
 					</p>
 				</div>
 			{/if}
 			<form method="post" action="/dockets/{docket.id}?/carryOut" use:enhance={submit} class="flex flex-col gap-2">
 				<input type="hidden" name="messages" value={docket.messages} />
 				<input type="hidden" name="bytes" value={docket.bytes} />
-				<button class="act justify-center" disabled={docket.messages === 0}>
-					{docket.messages === 0 ? 'Nothing to carry out' : `Carry out: ${decision} ${showMessages(docket.messages)}`}
+				{#if asksName}
+					<label class="flex flex-col gap-1 text-sm"
+						><span>To destroy {showMessages(destroyed)}, type the mailbox's name: <b>{mailbox.name}</b></span>
+						<input class="field" name="confirm" autocomplete="off" bind:value={confirm} /></label
+					>
+				{/if}
+				<button
+					class="act justify-center"
+					class:final={docket.destroys}
+					disabled={docket.messages === 0 ||
+						(asksName && confirm.trim().toLowerCase() !== mailbox.name.trim().toLowerCase())}
+				>
+					{carryOutLabel}
 				</button>
 				<button class="quiet justify-center" formaction="/dockets/{docket.id}?/drop">Drop this docket</button>
 			</form>
-			<a class="lead text-sm" href="/dockets/{docket.id}">Folder by folder</a>
+			<a class="lead text-sm" href="/dockets/{docket.id}">In full, folder by folder</a>
 		{:else if job}
 			<JobProgress {job} />
 		{:else if docket.state === 'carrying-out' || docket.state === 'taking-back'}
@@ -89,10 +172,18 @@
 			</form>
 		{:else if docket.state === 'carried-out'}
 			<p class="text-ink-soft text-sm">Carried out {showMoment(docket.carriedOutAt)} by {docket.carriedOutBy}.</p>
-			<form method="post" action="/dockets/{docket.id}?/takeBack" use:enhance={submit}>
-				<button class="quiet w-full justify-center">Take back {showMessages(docket.messages)}</button>
-			</form>
-			<a class="lead text-sm" href="/dockets/{docket.id}">Folder by folder</a>
+			{#if docket.destroys}
+				<p class="text-sm">
+					What was destroyed cannot be had back. <a class="lead" href="/dockets/{docket.id}">Its certificate</a> stands with
+					the docket.
+				</p>
+			{/if}
+			{#if docket.lines.some(({ decision }) => decision !== 'destroy')}
+				<form method="post" action="/dockets/{docket.id}?/takeBack" use:enhance={submit}>
+					<button class="quiet w-full justify-center">Take back {showMessages(docket.messages)}</button>
+				</form>
+			{/if}
+			<a class="lead text-sm" href="/dockets/{docket.id}">In full, folder by folder</a>
 		{:else}
 			<p class="text-ink-soft text-sm">
 				Taken back {showMoment(docket.takenBackAt)}: {showMessages(docket.takenBackMessages)}
@@ -101,6 +192,15 @@
 					)} had been changed since and stayed{/if}.
 			</p>
 		{/if}
+	{/if}
+	{#if drafts.some(({ id }) => id !== docket?.id)}
+		<p class="border-rule-strong border-t pt-2 text-sm">
+			Also drafted:
+			{#each drafts.filter(({ id }) => id !== docket?.id) as draft, at (draft.id)}{at > 0 ? ', ' : ''}<a
+					class="lead"
+					href="/dockets/{draft.id}">docket {draft.id}{draft.name ? ` (${draft.name})` : ''}</a
+				>{/each}
+		</p>
 	{/if}
 </aside>
 
@@ -113,10 +213,31 @@
 		display: flex;
 		flex-direction: column;
 		gap: 0.75rem;
+		max-height: calc(100vh - 2rem);
+		overflow: hidden;
 		padding: 1rem 1.1rem 1.2rem;
 		background: var(--docket);
 		border: 1px solid var(--rule-strong);
 		border-top: 3px dashed var(--rule-strong);
+	}
+	.lines {
+		display: flex;
+		flex-direction: column;
+		gap: 0.6rem;
+		/* many lines scroll; what is done with them stays in sight */
+		overflow-y: auto;
+		min-height: 3rem;
+	}
+	.slip > :global(:not(.lines)) {
+		flex-shrink: 0;
+	}
+	.lines li + li {
+		border-top: 1px solid var(--rule-strong);
+		padding-top: 0.6rem;
+	}
+	.lines ul li {
+		border: 0;
+		padding: 0;
 	}
 	.stamp {
 		font:
@@ -126,5 +247,10 @@
 		border: 1.5px solid var(--stamp);
 		border-radius: 3px;
 		padding: 1px 8px;
+	}
+	.final {
+		background: var(--wax);
+		border-color: var(--wax);
+		color: var(--on-stamp);
 	}
 </style>

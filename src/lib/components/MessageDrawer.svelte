@@ -4,6 +4,7 @@
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
 	import type { Snippet } from 'svelte';
 	import type { ReadableMessage } from '$lib/server/work/read-message.ts';
+	import TagMark from '$lib/components/TagMark.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import { showBytes, showMessages } from '../../core/weigh/units.ts';
@@ -80,6 +81,7 @@
 							{#if message.elsewhere > 0}<span class="text-ink-soft"
 									>({showMessages(message.elsewhere)} with the same bytes elsewhere)</span
 								>{/if}
+							{#each message.tags as tag (tag.id)}<TagMark {tag} />{/each}
 						</dd>
 					</dl>
 					<div class="flex flex-wrap items-center gap-2">

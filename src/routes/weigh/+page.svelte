@@ -27,6 +27,7 @@
 
 <main class="px-5 py-4">
 	<h1>All mailboxes weigh {showBytes(sum(({ bytes }) => bytes))}</h1>
+	<p class="mt-1"><a class="lead" href="/lots">Decide on lots over all mailboxes</a></p>
 	<p class="mt-1 mb-3">
 		The one furthest over its quota is worth working on first, and stands first. Choose two or more to compare them.
 	</p>

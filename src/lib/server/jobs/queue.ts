@@ -17,6 +17,9 @@ const LANES: Record<JobName, Lane> = {
 	importMailbox: 'import',
 	carryOut: 'docket',
 	takeBack: 'docket',
+	rereadMail: 'import',
+	findProposals: 'docket',
+	emptyDueBins: 'docket',
 	verifyArchive: 'check',
 	exportMail: 'check'
 };

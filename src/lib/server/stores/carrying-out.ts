@@ -1,24 +1,127 @@
 import type { Layout, Month } from '../../../core/archive/layout.ts';
+import { type Decision, isPlace, winner } from '../../../core/docket/decisions.ts';
 import type { ItemState } from '../../../core/docket/effects.ts';
+import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import type { Docket, DocketLine } from './dockets.ts';
+import type { Paused } from './pauses.ts';
 import { change, row, rows } from './rows.ts';
-import { type FolderSums, selection } from './scopes.ts';
-import { shiftWeights } from './weights.ts';
+import { type FolderSums, type LineSums, REDUNDANT, selection } from './scopes.ts';
+import { type Shifted, shiftWeights } from './weights.ts';
 
-/* ---- freezing ----------------------------------------------------------------------------------------------------- */
+/* ---- claiming ----------------------------------------------------------------------------------------------------- */
+
+/** Where the items of lines stand while they are counted (a table in memory), or frozen for carrying out. */
+export type ClaimTable = 'temp.claim' | 'docket_item';
+
+/** Notes in memory which items each line of a draft claims: several lines may claim the same ones. */
+export async function claimItems(db: Db, docket: Docket, paused: Paused): Promise<void> {
+	await change(
+		db,
+		`CREATE TEMP TABLE IF NOT EXISTS claim (line_id INTEGER, item_id INTEGER, PRIMARY KEY (line_id, item_id)) WITHOUT ROWID`
+	);
+	await change(db, `DELETE FROM temp.claim`);
+	for (const line of docket.lines) {
+		const { within, chosen } = selection(docket.mailboxId, line, paused);
+		await change(
+			db,
+			`INSERT INTO temp.claim SELECT ?, item.id FROM item WHERE ${within.sql} AND ${chosen.sql} ORDER BY item.id`,
+			[line.id, ...within.bindings, ...chosen.bindings]
+		);
+	}
+}
+
+/**
+ * Leaves each item to the line that decides on it (core/docket/decisions), and to none where what it repeats goes in the same
+ * docket.
+ *
+ * @returns what lines both claimed, and how many items of each line are needed
+ */
+export async function settleClaims(
+	db: Db,
+	table: ClaimTable,
+	docket: Docket
+): Promise<{ conflicts: Conflict[]; needed: Map<number, number> }> {
+	const conflicts: Conflict[] = [];
+	for (const [at, earlier] of docket.lines.entries())
+		for (const later of docket.lines.slice(at + 1)) {
+			const wins = winner(earlier, later);
+			if (!wins) continue;
+			const [winning, losing] = wins === 'earlier' ? [earlier, later] : [later, earlier];
+			const messages = await change(
+				db,
+				`DELETE FROM ${table} WHERE line_id = ? AND item_id IN (SELECT item_id FROM ${table} WHERE line_id = ?)`,
+				[losing.id, winning.id]
+			);
+			if (messages > 0) conflicts.push({ wins: winning.position, loses: losing.position, messages });
+		}
+	const needed = new Map<number, number>();
+	const ends = docket.lines.filter(({ decision }) => decision === 'delete' || decision === 'destroy');
+	for (const { id, scope } of ends) {
+		if (scope.kind !== 'proposal' || !REDUNDANT.includes(scope.proposal)) continue;
+		const kept = await change(
+			db,
+			`DELETE FROM ${table} WHERE line_id = ? AND item_id IN (
+				SELECT proposal_item.item_id FROM proposal_item WHERE mailbox_id = ? AND kind = ?
+					AND better_item_id IN (SELECT item_id FROM ${table} WHERE line_id IN (SELECT value FROM json_each(?))))`,
+			[id, docket.mailboxId, scope.proposal, JSON.stringify(ends.map((line) => line.id))]
+		);
+		if (kept > 0) needed.set(id, kept);
+	}
+	return { conflicts, needed };
+}
+
+/** The sums of a line's items as they are claimed or frozen. */
+export async function claimedSums(
+	db: Db,
+	table: ClaimTable,
+	line: Pick<DocketLine, 'id'>
+): Promise<Omit<LineSums, 'left' | 'elsewhere'>> {
+	const found = await row<{
+		messages: number;
+		bytes: number;
+		folders: number;
+		oldest: string | null;
+		newest: string | null;
+	}>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, count(DISTINCT folder_id) AS folders,
+			min(received_on) AS oldest, max(received_on) AS newest
+		 FROM ${table} claimed CROSS JOIN item ON item.id = claimed.item_id WHERE claimed.line_id = ?`,
+		[line.id]
+	);
+	return {
+		messages: found?.messages ?? 0,
+		bytes: found?.bytes ?? 0,
+		folders: found?.folders ?? 0,
+		oldest: found?.oldest ?? undefined,
+		newest: found?.newest ?? undefined
+	};
+}
+
+/** What is claimed in memory, folder by folder: each item once. */
+export async function claimedByFolder(db: Db): Promise<FolderSums[]> {
+	return rows<FolderSums>(
+		db,
+		`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+		 FROM (SELECT DISTINCT item_id FROM temp.claim) claimed CROSS JOIN item ON item.id = claimed.item_id
+			JOIN folder ON folder.id = item.folder_id GROUP BY folder.id ORDER BY folder.path`
+	);
+}
 
 /** Folder by folder, of a docket whose items are frozen. */
 export async function frozenByFolder(db: Db, docketId: number): Promise<FolderSums[]> {
 	return rows<FolderSums>(
 		db,
-		`SELECT folder.path, count(*) AS messages, sum(item.bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+		`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
 		 FROM docket_item JOIN item ON item.id = docket_item.item_id JOIN folder ON folder.id = docket_item.from_folder_id
-		 WHERE docket_item.docket_id = ? GROUP BY folder.id ORDER BY folder.path`,
+		 WHERE docket_item.line_id IN (SELECT id FROM docket_line WHERE docket_id = ?) GROUP BY folder.id ORDER BY folder.path`,
 		[docketId]
 	);
 }
+
+/* ---- freezing ----------------------------------------------------------------------------------------------------- */
 
 /** A folder that items lie in (archiving), came from (arranging), or go back to (restoring), with a month of theirs. */
 export interface Origin {
@@ -29,24 +132,24 @@ export interface Origin {
 	month: Month;
 }
 
-/* Where items come from, as the archive's layout sees it. */
-const ORIGIN: Record<DocketLine['decision'], string> = {
-	archive: 'item.folder_id',
+/* Where items come from, as the archive's layout and the bin see it. */
+const ORIGIN: Partial<Record<Decision, string>> = {
 	arrange: 'ifnull(item.origin_folder_id, item.folder_id)',
 	restore: 'item.origin_folder_id'
 };
+const originOf = (decision: Decision) => ORIGIN[decision] ?? 'item.folder_id';
 const monthSql = (layout: Layout) =>
 	layout.divide === 'none'
 		? `''`
 		: `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN '' ELSE substr(item.received_on, 1, 7) END`;
 
 /** Where the items of a line come from. */
-export async function lineOrigins(db: Db, docket: Docket, line: DocketLine): Promise<Origin[]> {
-	const { within, chosen } = selection(docket.mailboxId, line.decision, line.scope);
+export async function lineOrigins(db: Db, docket: Docket, line: DocketLine, paused: Paused): Promise<Origin[]> {
+	const { within, chosen } = selection(docket.mailboxId, line, paused);
 	return rows<Origin>(
 		db,
 		`SELECT chosen.folder_id AS folderId, ifnull(folder.path, '') AS path, chosen.month FROM (
-			SELECT DISTINCT ${ORIGIN[line.decision]} AS folder_id, ${monthSql(docket.layout)} AS month
+			SELECT DISTINCT ${originOf(line.decision)} AS folder_id, ${monthSql(docket.layout)} AS month
 			FROM item WHERE ${within.sql} AND ${chosen.sql}
 		 ) chosen LEFT JOIN folder ON folder.id = chosen.folder_id`,
 		[...within.bindings, ...chosen.bindings]
@@ -58,149 +161,261 @@ export interface Target extends Pick<Origin, 'folderId' | 'month'> {
 	targetId: number;
 }
 
-/**
- * Freezes the items of a line: what each is and what it becomes.
- *
- * @param targets for archiving and arranging
- * @param fallbackFolderId for restoring: where items go of which nobody knows where they came from
- */
+/** Where the items of a line go. */
+export type Destination =
+	/** Into the archive, by where each comes from. */
+	| { targets: readonly Target[] }
+	/** Back to where each came from; into this folder where nobody knows. */
+	| { backElse: number | undefined }
+	/** All into one folder. */
+	| { folderId: number }
+	/** They stay where they are. */
+	| 'here';
+
+/* The folder each item goes to, and the folder it then counts as coming from. */
+function places(decision: Decision, destination: Destination): { to: string; origin: string; bindings: unknown[] } {
+	if (destination === 'here') return { to: 'item.folder_id', origin: 'item.origin_folder_id', bindings: [] };
+	if ('backElse' in destination)
+		return { to: 'ifnull(item.origin_folder_id, ?)', origin: 'NULL', bindings: [destination.backElse ?? null] };
+	if ('folderId' in destination)
+		return { to: '?', origin: decision === 'delete' ? 'item.folder_id' : 'NULL', bindings: [destination.folderId] };
+	return { to: 'target.target_id', origin: originOf(decision), bindings: [] };
+}
+
+/* What a decision changes that is not a place: where it stands, and what it becomes. Tags stand in a table of their own. */
+const VALUES: Partial<Record<Decision, { column: 'flagged' | 'seen' | 'kept' | 'pause_id'; to: number | null }>> = {
+	flag: { column: 'flagged', to: 1 },
+	unflag: { column: 'flagged', to: 0 },
+	read: { column: 'seen', to: 1 },
+	unread: { column: 'seen', to: 0 },
+	keep: { column: 'kept', to: 1 },
+	release: { column: 'kept', to: 0 },
+	pause: { column: 'pause_id', to: null },
+	resume: { column: 'pause_id', to: null }
+};
+
+/** Freezes the items of a line: what each is, and where it goes. */
 export async function freezeItems(
 	db: Db,
 	docket: Docket,
 	line: DocketLine,
-	targets: readonly Target[],
-	fallbackFolderId: number | undefined
-): Promise<number> {
-	const { within, chosen } = selection(docket.mailboxId, line.decision, line.scope);
-	const restoring = line.decision === 'restore';
-	const toState: ItemState = restoring ? 'live' : 'archived';
+	destination: Destination,
+	paused: Paused
+): Promise<void> {
+	const { within, chosen } = selection(docket.mailboxId, line, paused);
+	const { to, origin, bindings } = places(line.decision, destination);
+	let join = '';
+	if (destination !== 'here' && 'targets' in destination) {
+		await change(
+			db,
+			`CREATE TEMP TABLE IF NOT EXISTS target (folder_id INTEGER, month TEXT, target_id INTEGER, PRIMARY KEY (folder_id, month)) WITHOUT ROWID`
+		);
+		await change(db, `DELETE FROM temp.target`);
+		await change(
+			db,
+			`INSERT INTO temp.target SELECT value ->> 'folderId', value ->> 'month', value ->> 'targetId' FROM json_each(?)`,
+			[JSON.stringify(destination.targets)]
+		);
+		join = `JOIN temp.target ON target.folder_id = ${originOf(line.decision)} AND target.month = ${monthSql(docket.layout)}`;
+	}
+	const column = VALUES[line.decision]?.column;
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS target (folder_id INTEGER, month TEXT, target_id INTEGER, PRIMARY KEY (folder_id, month)) WITHOUT ROWID`
-	);
-	await change(db, `DELETE FROM temp.target`);
-	await change(
-		db,
-		`INSERT INTO temp.target SELECT value ->> 'folderId', value ->> 'month', value ->> 'targetId' FROM json_each(?)`,
-		[JSON.stringify(targets)]
-	);
-	const origin = ORIGIN[line.decision];
-	return change(
-		db,
-		`INSERT INTO docket_item (docket_id, item_id, line_id, from_state, from_folder_id, from_origin_folder_id, from_binned_on,
-			from_docket_id, to_state, to_folder_id, to_origin_folder_id)
-		 SELECT ?, item.id, ?, item.state, item.folder_id, item.origin_folder_id, item.binned_on, item.docket_id, ?,
-			${restoring ? 'ifnull(item.origin_folder_id, ?)' : 'target.target_id'}, ${restoring ? 'NULL' : origin}
-		 FROM item ${restoring ? '' : `JOIN temp.target ON target.folder_id = ${origin} AND target.month = ${monthSql(docket.layout)}`}
-		 WHERE ${within.sql} AND ${chosen.sql} ORDER BY item.id`,
-		[
-			docket.id,
-			line.id,
-			toState,
-			...(restoring ? [fallbackFolderId ?? null] : []),
-			...within.bindings,
-			...chosen.bindings
-		]
+		`INSERT INTO docket_item (line_id, item_id, from_state, from_folder_id, from_origin_folder_id, from_binned_on, from_docket_id,
+			from_value, to_folder_id, to_origin_folder_id)
+		 SELECT ?, item.id, item.state, item.folder_id, item.origin_folder_id, item.binned_on, item.docket_id,
+			${column ? `item.${column}` : 'NULL'}, ${to}, ${origin}
+		 FROM item ${join} WHERE ${within.sql} AND ${chosen.sql} ORDER BY item.id`,
+		[line.id, ...bindings, ...within.bindings, ...chosen.bindings]
 	);
 }
 
 /* ---- changing ----------------------------------------------------------------------------------------------------- */
 
-/** The frozen items of a docket, from the one behind `after` as far as a batch reaches; undefined: there are no more. */
-export async function batchEnd(db: Db, docketId: number, after: number, size: number): Promise<number | undefined> {
-	const found = await row<{ last: number | null }>(
-		db,
-		`SELECT max(item_id) AS last FROM (SELECT item_id FROM docket_item WHERE docket_id = ? AND item_id > ? ORDER BY item_id LIMIT ?)`,
-		[docketId, after, size]
-	);
-	return found?.last ?? undefined;
-}
-
-/** How many items were frozen, and how many of them lie behind the mark of progress. */
-export async function frozenCount(db: Db, docketId: number, after = 0): Promise<number> {
-	const found = await row<{ n: number }>(
-		db,
-		`SELECT count(*) AS n FROM docket_item WHERE docket_id = ? AND item_id > ?`,
-		[docketId, after]
-	);
-	return found?.n ?? 0;
-}
-
-interface Batch {
+/** Frozen items of a line, from the one behind `after` to `last`. */
+export interface Batch {
+	line: DocketLine;
 	docketId: number;
 	after: number;
 	last: number;
 }
 
-/* Both directions are one statement over the frozen items that are still as they were, or as the docket left them. */
-const DIRECTIONS = {
-	'carry-out': {
-		old: 'from',
-		next: 'to',
-		still: `item.state = frozen.from_state AND item.folder_id = frozen.from_folder_id`,
-		set: `state = frozen.to_state, folder_id = frozen.to_folder_id, origin_folder_id = frozen.to_origin_folder_id,
-			binned_on = NULL, docket_id = frozen.docket_id`
-	},
-	'take-back': {
-		old: 'to',
-		next: 'from',
-		still: `item.docket_id = frozen.docket_id AND item.state = frozen.to_state AND item.folder_id = frozen.to_folder_id`,
-		set: `state = frozen.from_state, folder_id = frozen.from_folder_id, origin_folder_id = frozen.from_origin_folder_id,
-			binned_on = frozen.from_binned_on, docket_id = frozen.from_docket_id`
+/** The next batch of a docket from its mark of progress on; undefined: everything is done. */
+export async function nextBatch(db: Db, docket: Docket, size: number): Promise<Batch | undefined> {
+	for (const line of docket.lines) {
+		if (line.position < docket.progressPosition) continue;
+		const after = line.position === docket.progressPosition ? docket.progressItemId : 0;
+		const found = await row<{ last: number | null }>(
+			db,
+			`SELECT max(item_id) AS last FROM (SELECT item_id FROM docket_item WHERE line_id = ? AND item_id > ? ORDER BY item_id LIMIT ?)`,
+			[line.id, after, size]
+		);
+		if (found?.last) return { line, docketId: docket.id, after, last: found.last };
 	}
-} as const;
+	return undefined;
+}
 
-/**
- * Changes the items of one batch, and the summaries with them. The one place in Kovrel that changes the state of an item.
- */
-export async function changeBatch(
-	db: Db,
-	direction: keyof typeof DIRECTIONS,
-	{ docketId, after, last }: Batch
-): Promise<Weight> {
-	const { old, next, still, set } = DIRECTIONS[direction];
-	const range = `frozen.docket_id = ? AND frozen.item_id > ? AND frozen.item_id <= ?`;
-	const bindings = [docketId, after, last];
-	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${range} AND ${still}`;
+/** How many items of a docket were frozen, by line. */
+export async function frozenCounts(db: Db, docketId: number): Promise<Map<number, number>> {
+	const found = await rows<{ id: number; n: number }>(
+		db,
+		`SELECT line_id AS id, count(*) AS n FROM docket_item WHERE line_id IN (SELECT id FROM docket_line WHERE docket_id = ?) GROUP BY 1`,
+		[docketId]
+	);
+	return new Map(found.map(({ id, n }) => [id, n]));
+}
+
+export type Direction = 'carry-out' | 'take-back';
+
+const TO_STATE: Partial<Record<Decision, ItemState>> = {
+	archive: 'archived',
+	arrange: 'archived',
+	restore: 'live',
+	move: 'live',
+	delete: 'binned'
+};
+
+const RANGE = `frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ?`;
+const rangeOf = ({ line, after, last }: Batch) => [line.id, after, last];
+
+/* Both directions are one statement over the frozen items that are still as they were, or as the docket left them. */
+async function changePlaces(db: Db, direction: Direction, batch: Batch, today: string): Promise<Shifted> {
+	const state = TO_STATE[batch.line.decision];
+	if (!state) throw new Error(`No state follows from "${batch.line.decision}"`);
+	const carrying = direction === 'carry-out';
+	// the words are the code's own
+	const left = `'${state}'`;
+	const [old, next] = carrying ? ['frozen.from_state', left] : [left, 'frozen.from_state'];
+	const [oldFolder, nextFolder] = carrying
+		? ['frozen.from_folder_id', 'frozen.to_folder_id']
+		: ['frozen.to_folder_id', 'frozen.from_folder_id'];
+	const still = `item.state = ${old} AND item.folder_id = ${oldFolder}${carrying ? '' : ` AND item.docket_id = ?`}`;
+	const stillBindings = carrying ? [] : [batch.docketId];
+	const bindings = [...rangeOf(batch), ...stillBindings];
 	const sums = await shiftWeights(db, {
-		from,
+		from: `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE} AND ${still}`,
 		bindings,
-		before: { state: `frozen.${old}_state`, folder: `frozen.${old}_folder_id` },
-		after: { state: `frozen.${next}_state`, folder: `frozen.${next}_folder_id` }
+		before: { state: old, folder: oldFolder },
+		after: { state: next, folder: nextFolder }
 	});
+	const set = carrying
+		? `state = ${left}, folder_id = frozen.to_folder_id, origin_folder_id = frozen.to_origin_folder_id,
+			binned_on = ${state === 'binned' ? '?' : 'NULL'}, docket_id = ?`
+		: `state = frozen.from_state, folder_id = frozen.from_folder_id, origin_folder_id = frozen.from_origin_folder_id,
+			binned_on = frozen.from_binned_on, docket_id = frozen.from_docket_id`;
+	const setBindings = carrying ? [...(state === 'binned' ? [today] : []), batch.docketId] : [];
 	await change(
 		db,
-		`UPDATE item SET ${set} FROM docket_item frozen WHERE ${range} AND item.id = frozen.item_id AND ${still}`,
-		bindings
+		`UPDATE item SET ${set} FROM docket_item frozen WHERE ${RANGE} AND item.id = frozen.item_id AND ${still}`,
+		[...setBindings, ...bindings]
 	);
-	await change(db, `UPDATE docket SET progress_item_id = ? WHERE id = ?`, [last, docketId]);
 	return sums;
 }
 
-/** Counts what carrying out has really changed so far, for the docket's own record. */
-export async function addDone(db: Db, docketId: number, { messages, bytes }: Weight, first: boolean): Promise<void> {
+const SUMS = `SELECT count(*) AS messages, ifnull(sum(item.bytes), 0) AS bytes, 0 AS freedMessages, 0 AS freedBytes`;
+const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
+
+async function changeTags(db: Db, direction: Direction, batch: Batch, tagId: number): Promise<Shifted> {
+	const adds = (batch.line.decision === 'tag') === (direction === 'carry-out');
+	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE} AND item.id ${adds ? 'NOT IN' : 'IN'} (
+		SELECT item_id FROM item_tag WHERE tag_id = ?)`;
+	const sums = await row<Shifted>(db, `${SUMS} FROM ${from}`, [...rangeOf(batch), tagId]);
 	await change(
 		db,
-		first
-			? `UPDATE docket SET messages = ?, bytes = ? WHERE id = ?`
-			: `UPDATE docket SET messages = messages + ?, bytes = bytes + ? WHERE id = ?`,
-		[messages, bytes, docketId]
+		adds
+			? `INSERT INTO item_tag (item_id, tag_id) SELECT item.id, ? FROM docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
+			   WHERE ${RANGE} ON CONFLICT DO NOTHING`
+			: `DELETE FROM item_tag WHERE tag_id = ? AND item_id IN (SELECT frozen.item_id FROM docket_item frozen WHERE ${RANGE})`,
+		[tagId, ...rangeOf(batch)]
 	);
+	return sums ?? NOTHING;
 }
 
-/** Counts what taking back has really changed so far. */
-export async function addTakenBack(db: Db, docketId: number, messages: number): Promise<void> {
-	await change(db, `UPDATE docket SET taken_back_messages = taken_back_messages + ? WHERE id = ?`, [
-		messages,
-		docketId
+async function changeValues(db: Db, direction: Direction, batch: Batch, pauseId: number | null): Promise<Shifted> {
+	const value = VALUES[batch.line.decision];
+	if (!value) throw new Error(`Nothing on an item is changed by "${batch.line.decision}"`);
+	const { column } = value;
+	const to = batch.line.decision === 'pause' ? pauseId : value.to;
+	const carrying = direction === 'carry-out';
+	const still = carrying ? `item.${column} IS frozen.from_value` : `item.${column} IS ?`;
+	const stillBindings = carrying ? [] : [to];
+	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE} AND ${still}`;
+	const bindings = [...rangeOf(batch), ...stillBindings];
+	if (column === 'seen') {
+		const [old, next] = carrying ? ['frozen.from_value', String(to)] : [String(to), 'frozen.from_value'];
+		const here = { state: 'item.state', folder: 'item.folder_id' };
+		await shiftWeights(db, {
+			from,
+			bindings,
+			before: { ...here, unread: `ifnull(${old} = 0, 0)` },
+			after: { ...here, unread: `ifnull(${next} = 0, 0)` }
+		});
+	}
+	const sums = await row<Shifted>(db, `${SUMS} FROM ${from}`, bindings);
+	await change(
+		db,
+		`UPDATE item SET ${column} = ${carrying ? '?' : 'frozen.from_value'} FROM docket_item frozen
+		 WHERE ${RANGE} AND item.id = frozen.item_id AND ${still}`,
+		[...(carrying ? [to] : []), ...bindings]
+	);
+	return sums ?? NOTHING;
+}
+
+/** What a batch needs beside its items. */
+export interface ChangeWith {
+	/** On which date of the office's calendar it happens. */
+	today: string;
+	tagId: number | undefined;
+	pauseId: number | undefined;
+}
+
+/**
+ * Changes the items of one batch, and the summaries with them. The one place in Kovrel that changes an item's state, or what
+ * people have put on it; what is destroyed goes by stores/destroying.
+ */
+export async function changeBatch(
+	db: Db,
+	direction: Direction,
+	batch: Batch,
+	{ today, tagId, pauseId }: ChangeWith
+): Promise<Shifted> {
+	const { decision } = batch.line;
+	if (isPlace(decision)) return changePlaces(db, direction, batch, today);
+	if (decision === 'tag' || decision === 'untag') return changeTags(db, direction, batch, tagId as number);
+	return changeValues(db, direction, batch, pauseId ?? null);
+}
+
+/** Notes how far a docket has come, and what a line has really done. */
+export async function putProgress(db: Db, direction: Direction, batch: Batch, done: Weight): Promise<void> {
+	await change(db, `UPDATE docket SET progress_position = ?, progress_item_id = ? WHERE id = ?`, [
+		batch.line.position,
+		batch.last,
+		batch.docketId
 	]);
+	if (direction === 'take-back')
+		await change(db, `UPDATE docket SET taken_back_messages = taken_back_messages + ? WHERE id = ?`, [
+			done.messages,
+			batch.docketId
+		]);
+	else {
+		await change(
+			db,
+			`UPDATE docket_line SET done_messages = done_messages + ?, done_bytes = done_bytes + ? WHERE id = ?`,
+			[done.messages, done.bytes, batch.line.id]
+		);
+		await change(
+			db,
+			`UPDATE docket SET (messages, bytes) = (SELECT sum(done_messages), sum(done_bytes) FROM docket_line WHERE docket_id = ?) WHERE id = ?`,
+			[batch.docketId, batch.docketId]
+		);
+	}
 }
 
 /** The folders that taking back needs. */
 export async function formerFolders(db: Db, docketId: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT DISTINCT from_folder_id AS id FROM docket_item WHERE docket_id = ?`,
+		`SELECT DISTINCT from_folder_id AS id FROM docket_item WHERE line_id IN (SELECT id FROM docket_line WHERE docket_id = ?)`,
 		[docketId]
 	);
 	return found.map(({ id }) => id);

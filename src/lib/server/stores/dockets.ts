@@ -1,22 +1,30 @@
 import type { Layout } from '../../../core/archive/layout.ts';
-import type { Decision, Left } from '../../../core/docket/effects.ts';
+import type { Left } from '../../../core/docket/effects.ts';
+import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Db } from '../database/open.ts';
-import { change, insert, rows } from './rows.ts';
-import type { LineSums, Scope } from './scopes.ts';
+import { change, insert, row, rows } from './rows.ts';
+import type { Decided, LineSums, Scope } from './scopes.ts';
 
 export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';
 
 /** One decision of a docket. */
-export interface DocketLine extends LineSums {
+export interface DocketLine extends Decided, LineSums {
 	id: number;
-	decision: Decision;
-	scope: Scope;
+	/** From 1, in the order in which they were decided. */
+	position: number;
+	/** What this line and others both claim. */
+	conflicts: Conflict[];
+	/** What was really done. */
+	doneMessages: number;
+	doneBytes: number;
 }
 
 /** A docket. */
 export interface Docket {
 	id: number;
 	mailboxId: number;
+	/** Empty where nobody named it. */
+	name: string;
 	state: DocketState;
 	draftedAt: string;
 	draftedBy: string;
@@ -26,6 +34,8 @@ export interface Docket {
 	messages: number;
 	bytes: number;
 	takenBackMessages: number;
+	/** How far carrying out or taking back has come: the line, and its last item. */
+	progressPosition: number;
 	progressItemId: number;
 	/** Where archived items go. */
 	layout: Layout;
@@ -37,27 +47,28 @@ interface DocketRow extends Omit<Docket, 'lines' | 'layout'> {
 	divide: Layout['divide'];
 }
 
-const COLUMNS = `id, mailbox_id AS mailboxId, state, drafted_at AS draftedAt, drafted_by AS draftedBy,
+const COLUMNS = `id, mailbox_id AS mailboxId, name, state, drafted_at AS draftedAt, drafted_by AS draftedBy,
 	carried_out_at AS carriedOutAt, carried_out_by AS carriedOutBy, taken_back_at AS takenBackAt, messages, bytes,
-	taken_back_messages AS takenBackMessages, progress_item_id AS progressItemId,
+	taken_back_messages AS takenBackMessages, progress_position AS progressPosition, progress_item_id AS progressItemId,
 	archive_paths AS paths, archive_divide AS divide`;
 
+/* The number of the docket goes along on a line, and is nothing to its users. */
+interface LineRow extends Omit<DocketLine, 'scope' | 'left' | 'options' | 'conflicts' | 'oldest' | 'newest'> {
+	docketId: number;
+	scope: string;
+	options: string;
+	conflicts: string;
+	oldest: string | null;
+	newest: string | null;
+	left: string;
+}
+
 async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
-	const lines = await rows<{
-		docketId: number;
-		id: number;
-		decision: Decision;
-		scope: string;
-		messages: number;
-		bytes: number;
-		folders: number;
-		oldest: string | null;
-		newest: string | null;
-		left: string;
-	}>(
+	const lines = await rows<LineRow>(
 		db,
-		`SELECT docket_id AS docketId, id, decision, scope, messages, bytes, folders, oldest, newest, "left" FROM docket_line
-		 WHERE docket_id IN (SELECT value FROM json_each(?)) ORDER BY docket_id, position`,
+		`SELECT docket_id AS docketId, id, position, decision, options, scope, messages, bytes, folders, oldest, newest, "left",
+			conflicts, elsewhere, done_messages AS doneMessages, done_bytes AS doneBytes
+		 FROM docket_line WHERE docket_id IN (SELECT value FROM json_each(?)) ORDER BY docket_id, position`,
 		[JSON.stringify(dockets.map(({ id }) => id))]
 	);
 	return dockets.map(({ paths, divide, ...docket }) => ({
@@ -65,14 +76,12 @@ async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
 		layout: { paths, divide },
 		lines: lines
 			.filter(({ docketId }) => docketId === docket.id)
-			.map(({ scope, left, oldest, newest, id, decision, messages, bytes, folders }) => ({
-				id,
-				decision,
-				messages,
-				bytes,
-				folders,
+			.map(({ scope, options, left, conflicts, oldest, newest, ...line }) => ({
+				...line,
 				scope: JSON.parse(scope) as Scope,
+				options: JSON.parse(options) as DocketLine['options'],
 				left: JSON.parse(left) as Left[],
+				conflicts: JSON.parse(conflicts) as Conflict[],
 				oldest: oldest ?? undefined,
 				newest: newest ?? undefined
 			}))
@@ -84,70 +93,105 @@ export async function getDocket(db: Db, id: number): Promise<Docket | undefined>
 	return (await withLines(db, await rows<DocketRow>(db, `SELECT ${COLUMNS} FROM docket WHERE id = ?`, [id])))[0];
 }
 
-/** Dockets of a mailbox in certain states, the newest first. */
+/** Dockets in certain states, the newest first. */
 export async function listDockets(
 	db: Db,
-	mailboxId: number,
-	states: readonly DocketState[],
-	limit: number
+	{ mailboxId, states, who, limit }: { mailboxId?: number; states: readonly DocketState[]; who?: string; limit: number }
 ): Promise<Docket[]> {
+	const conditions: [string, unknown][] = [[`state IN (SELECT value FROM json_each(?))`, JSON.stringify(states)]];
+	if (mailboxId !== undefined) conditions.push([`mailbox_id = ?`, mailboxId]);
+	if (who !== undefined) conditions.push([`drafted_by = ?`, who]);
 	return withLines(
 		db,
 		await rows<DocketRow>(
 			db,
-			`SELECT ${COLUMNS} FROM docket WHERE mailbox_id = ? AND state IN (SELECT value FROM json_each(?)) ORDER BY id DESC LIMIT ?`,
-			[mailboxId, JSON.stringify(states), limit]
+			`SELECT ${COLUMNS} FROM docket WHERE ${conditions.map(([sql]) => sql).join(' AND ')} ORDER BY id DESC LIMIT ?`,
+			[...conditions.map(([, binding]) => binding), limit]
 		)
 	);
 }
 
-/** Stores a draft and returns its number. */
+/** Stores an empty draft and returns its number. */
 export async function addDocket(
 	db: Db,
-	draft: { mailboxId: number; at: Date; who: string; layout: Layout; lines: Omit<DocketLine, 'id'>[] }
+	draft: { mailboxId: number; at: Date; who: string; layout: Layout; name?: string }
 ): Promise<number> {
-	const sum = (key: 'messages' | 'bytes') => draft.lines.reduce((total, line) => total + line[key], 0);
-	const id = await insert(
+	const { mailboxId, at, who, layout, name = '' } = draft;
+	return insert(
 		db,
-		`INSERT INTO docket (mailbox_id, state, drafted_at, drafted_by, messages, bytes, archive_paths, archive_divide)
-		 VALUES (?, 'drafted', ?, ?, ?, ?, ?, ?)`,
+		`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, messages, bytes, archive_paths, archive_divide)
+		 VALUES (?, ?, 'drafted', ?, ?, 0, 0, ?, ?)`,
+		[mailboxId, name, at.toISOString(), who, layout.paths, layout.divide]
+	);
+}
+
+/** Puts a line behind the others of a draft. */
+export async function addDocketLine(db: Db, docketId: number, { decision, options, scope }: Decided): Promise<void> {
+	await insert(
+		db,
+		`INSERT INTO docket_line (docket_id, position, decision, options, scope, messages, bytes, folders, "left")
+		 SELECT ?, ifnull(max(position), 0) + 1, ?, ?, ?, 0, 0, 0, '[]' FROM docket_line WHERE docket_id = ?`,
+		[docketId, decision, JSON.stringify(options), JSON.stringify(scope), docketId]
+	);
+}
+
+/** Takes a line off a draft. @returns whether it was there */
+export async function dropDocketLine(db: Db, docketId: number, lineId: number): Promise<boolean> {
+	return (await change(db, `DELETE FROM docket_line WHERE docket_id = ? AND id = ?`, [docketId, lineId])) > 0;
+}
+
+/** Notes on a line what it needs for carrying out. */
+export async function putLineOptions(db: Db, lineId: number, options: DocketLine['options']): Promise<void> {
+	await change(db, `UPDATE docket_line SET options = ? WHERE id = ?`, [JSON.stringify(options), lineId]);
+}
+
+/** Puts new counts on a line of a draft. */
+export async function putLineSums(
+	db: Db,
+	lineId: number,
+	{ messages, bytes, folders, oldest, newest, left, elsewhere }: LineSums,
+	conflicts: readonly Conflict[]
+): Promise<void> {
+	await change(
+		db,
+		`UPDATE docket_line SET messages = ?, bytes = ?, folders = ?, oldest = ?, newest = ?, "left" = ?, elsewhere = ?, conflicts = ?
+		 WHERE id = ?`,
 		[
-			draft.mailboxId,
-			draft.at.toISOString(),
-			draft.who,
-			sum('messages'),
-			sum('bytes'),
-			draft.layout.paths,
-			draft.layout.divide
+			messages,
+			bytes,
+			folders,
+			oldest ?? null,
+			newest ?? null,
+			JSON.stringify(left),
+			elsewhere,
+			JSON.stringify(conflicts),
+			lineId
 		]
 	);
-	let position = 0;
-	for (const line of draft.lines)
-		await insert(
-			db,
-			`INSERT INTO docket_line (docket_id, position, decision, scope, messages, bytes, folders, oldest, newest, "left")
-			 VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-			[id, ++position, line.decision, JSON.stringify(line.scope), ...sumsRow(line)]
-		);
-	return id;
 }
 
-function sumsRow({ messages, bytes, folders, oldest, newest, left }: LineSums): unknown[] {
-	return [messages, bytes, folders, oldest ?? null, newest ?? null, JSON.stringify(left)];
-}
-
-/** Puts new counts on a draft. */
-export async function putLineSums(db: Db, docketId: number, lineId: number, sums: LineSums): Promise<void> {
+/** Puts the sums of its lines on a draft. */
+export async function putDocketSums(db: Db, docketId: number): Promise<{ messages: number; bytes: number }> {
 	await change(
 		db,
-		`UPDATE docket_line SET messages = ?, bytes = ?, folders = ?, oldest = ?, newest = ?, "left" = ? WHERE id = ?`,
-		[...sumsRow(sums), lineId]
-	);
-	await change(
-		db,
-		`UPDATE docket SET (messages, bytes) = (SELECT sum(messages), sum(bytes) FROM docket_line WHERE docket_id = ?) WHERE id = ?`,
+		`UPDATE docket SET (messages, bytes) = (SELECT ifnull(sum(messages), 0), ifnull(sum(bytes), 0) FROM docket_line WHERE docket_id = ?)
+		 WHERE id = ?`,
 		[docketId, docketId]
 	);
+	const sums = await row<{ messages: number; bytes: number }>(db, `SELECT messages, bytes FROM docket WHERE id = ?`, [
+		docketId
+	]);
+	return sums ?? { messages: 0, bytes: 0 };
+}
+
+/** Gives a docket a name. */
+export async function putDocketName(db: Db, id: number, name: string): Promise<void> {
+	await change(db, `UPDATE docket SET name = ? WHERE id = ?`, [name, id]);
+}
+
+/** Files a draft's archived items otherwise than the mailbox is set. */
+export async function putDocketLayout(db: Db, id: number, { paths, divide }: Layout): Promise<void> {
+	await change(db, `UPDATE docket SET archive_paths = ?, archive_divide = ? WHERE id = ?`, [paths, divide, id]);
 }
 
 /** Changes the state of a docket, with what belongs to the new state. */
@@ -160,7 +204,7 @@ export async function putDocketState(
 	const stamp = by && (state === 'carrying-out' ? 'carried_out' : 'taken_back');
 	await change(
 		db,
-		`UPDATE docket SET state = ?${stamp ? `, ${stamp}_at = ?, ${stamp}_by = ?, progress_item_id = 0` : ''} WHERE id = ?`,
+		`UPDATE docket SET state = ?${stamp ? `, ${stamp}_at = ?, ${stamp}_by = ?, progress_position = 1, progress_item_id = 0` : ''} WHERE id = ?`,
 		[state, ...(by ? [by.at.toISOString(), by.who] : []), id]
 	);
 }

@@ -79,6 +79,17 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 	return parent;
 }
 
+/** The one bin of a mailbox (invariant 1), made where it has none. */
+export async function binOf(db: Db, mailboxId: number): Promise<FolderPlace> {
+	const found = await row<FolderPlace>(
+		db,
+		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = 'mailbox' AND role = 'trash' AND removed_at IS NULL
+		 ORDER BY id LIMIT 1`,
+		[mailboxId]
+	);
+	return found ?? ensureFolder(db, mailboxId, 'mailbox', 'Trash');
+}
+
 /** Brings back folders that were removed, with those above them. */
 export async function reviveFolders(db: Db, ids: readonly number[]): Promise<void> {
 	await change(
@@ -124,4 +135,66 @@ export async function folderWithBelow(db: Db, id: number): Promise<number[]> {
 /** The folder with that id, in that mailbox. */
 export async function getFolder(db: Db, mailboxId: number, id: number): Promise<FolderPlace | undefined> {
 	return row<FolderPlace>(db, `SELECT ${COLUMNS} FROM folder WHERE id = ? AND mailbox_id = ?`, [id, mailboxId]);
+}
+
+/** Puts a folder, with those below it, at another path. */
+export async function putFolderPlace(
+	db: Db,
+	folder: FolderPlace,
+	{ parentId, name, path }: Pick<FolderPlace, 'parentId' | 'name' | 'path'>
+): Promise<void> {
+	// a folder of that name that was removed keeps its row, for what goes back to it; its name it gives up
+	await change(
+		db,
+		`UPDATE folder SET name_key = name_key || ' ' || id WHERE removed_at IS NOT NULL AND id <> ? AND name_key = ?
+			AND ifnull(parent_id, 0) = ? AND tree = 'mailbox' AND mailbox_id = (SELECT mailbox_id FROM folder WHERE id = ?)`,
+		[folder.id, nameKey(name), parentId ?? 0, folder.id]
+	);
+	const below = await folderWithBelow(db, folder.id);
+	await change(db, `UPDATE folder SET parent_id = ?, name = ?, name_key = ?, path = ? WHERE id = ?`, [
+		parentId,
+		name,
+		nameKey(name),
+		path,
+		folder.id
+	]);
+	await change(
+		db,
+		`UPDATE folder SET path = ? || substr(path, ?) WHERE id IN (SELECT value FROM json_each(?)) AND id <> ?`,
+		[path, folder.path.length + 1, JSON.stringify(below), folder.id]
+	);
+}
+
+/* Whether nothing lies in a folder, nor in one below it. */
+const EMPTY = `folder.id NOT IN (
+	WITH RECURSIVE used (id) AS (
+		SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ? AND state <> 'archived'
+		UNION SELECT above.parent_id FROM folder above JOIN used ON above.id = used.id WHERE above.parent_id IS NOT NULL
+	) SELECT id FROM used)`;
+
+/** The folders of a mailbox in which, and below which, nothing lies; those with a role aside. */
+export async function emptyFolders(db: Db, mailboxId: number): Promise<FolderPlace[]> {
+	return rows<FolderPlace>(
+		db,
+		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = 'mailbox' AND removed_at IS NULL AND role IS NULL AND ${EMPTY}
+		 ORDER BY path`,
+		[mailboxId, mailboxId]
+	);
+}
+
+/** Removes those of some folders that are empty, with what lies below them. @returns their paths */
+export async function removeEmptyFolders(
+	db: Db,
+	mailboxId: number,
+	ids: readonly number[],
+	at: string
+): Promise<string[]> {
+	const wanted = new Set<number>();
+	for (const id of ids) for (const below of await folderWithBelow(db, id)) wanted.add(below);
+	const empty = (await emptyFolders(db, mailboxId)).filter(({ id }) => wanted.has(id));
+	await change(db, `UPDATE folder SET removed_at = ? WHERE id IN (SELECT value FROM json_each(?))`, [
+		at,
+		JSON.stringify(empty.map(({ id }) => id))
+	]);
+	return empty.map(({ path }) => path);
 }

@@ -139,8 +139,8 @@ export async function listOddities(
 ): Promise<(Oddity & { id: number; bytes: number })[]> {
 	return rows(
 		db,
-		`SELECT import_oddity.id, content_id AS contentId, place, reason, content.raw_bytes AS bytes
-		 FROM import_oddity JOIN content ON content.id = content_id WHERE import_id = ? AND import_oddity.id > ?
+		`SELECT import_oddity.id, content_id AS contentId, place, reason, ifnull(content.raw_bytes, 0) AS bytes
+		 FROM import_oddity LEFT JOIN content ON content.id = content_id WHERE import_id = ? AND import_oddity.id > ?
 		 ORDER BY import_oddity.id LIMIT ?`,
 		[importId, after, limit]
 	);
@@ -148,7 +148,9 @@ export async function listOddities(
 
 /** The content of an oddity; undefined where there is no such oddity. */
 export async function oddityContent(db: Db, id: number): Promise<{ contentId: number; place: string } | undefined> {
-	return row(db, `SELECT content_id AS contentId, place FROM import_oddity WHERE id = ?`, [id]);
+	return row(db, `SELECT content_id AS contentId, place FROM import_oddity WHERE id = ? AND content_id IS NOT NULL`, [
+		id
+	]);
 }
 
 /** How many contents an import has listed as odd. */

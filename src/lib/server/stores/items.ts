@@ -1,6 +1,7 @@
 import type { ItemState } from '../../../core/docket/effects.ts';
 import type { Db } from '../database/open.ts';
 import { change, insertRows, rows } from './rows.ts';
+import type { Condition } from './search.ts';
 import { shiftWeights } from './weights.ts';
 
 /** An item to be stored. */
@@ -28,6 +29,8 @@ export interface NewItem {
 	organisationId: number;
 	/** Undefined: from no list. */
 	listId: number | undefined;
+	/** Number of core/message/mail-kind. */
+	mailKind: number;
 	/** From when the bin counts its days. */
 	binnedOn: string | undefined;
 }
@@ -54,6 +57,7 @@ function itemRow(item: NewItem): unknown[] {
 		item.correspondentId,
 		item.organisationId,
 		item.listId ?? null,
+		item.mailKind,
 		item.binnedOn ?? null
 	];
 }
@@ -69,7 +73,7 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 		db,
 		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
 			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id,
-			organisation_id, list_id, binned_on)`,
+			organisation_id, list_id, mail_kind, binned_on)`,
 		items.map(itemRow),
 		`ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`
 	);
@@ -145,4 +149,59 @@ export async function itemIdsInOrder(
 /** Runs ANALYZE where the statistics are old, so that large tables keep good plans. */
 export async function refreshStatistics(db: Db): Promise<void> {
 	await change(db, `PRAGMA optimize`);
+}
+
+/** The first item of a mailbox that is not threaded yet: all behind it are new. */
+export async function firstItemNotThreaded(db: Db, mailboxId: number): Promise<number | undefined> {
+	const [found] = await rows<{ id: number | null }>(
+		db,
+		`SELECT min(id) AS id FROM item WHERE mailbox_id = ? AND thread_id IS NULL`,
+		[mailboxId]
+	);
+	return found?.id ?? undefined;
+}
+
+/** An item as it is listed. */
+export interface ItemRow {
+	id: number;
+	mailboxId: number;
+	receivedOn: string | null;
+	dateInDoubt: number;
+	fromName: string;
+	fromAddress: string;
+	subject: string;
+	folder: string;
+	bytes: number;
+	attachments: number;
+	seen: number | null;
+	flagged: number;
+	kept: number;
+	pauseId: number | null;
+	binnedOn: string | null;
+	/** Where it goes back to. */
+	origin: string | null;
+}
+
+/** A page of the items under a condition, the newest first, and how many there are. */
+export async function itemsWhere(
+	db: Db,
+	{ sql, bindings }: Condition,
+	limit: number,
+	offset: number,
+	order = 'item.received_on DESC, item.received_at DESC, item.id DESC'
+): Promise<{ items: ItemRow[]; total: number }> {
+	const items = await rows<ItemRow>(
+		db,
+		`SELECT item.id, item.mailbox_id AS mailboxId, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
+			from_name AS fromName, from_address AS fromAddress, subject, folder.path AS folder, bytes, item.attachments, seen,
+			flagged, kept, pause_id AS pauseId, binned_on AS binnedOn, origin.path AS origin
+		 FROM (SELECT item.id, row_number() OVER () AS place FROM (
+			SELECT item.id FROM item WHERE ${sql} ORDER BY ${order} LIMIT ? OFFSET ?) item) page
+		 CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
+		 JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
+		 ORDER BY page.place`,
+		[...bindings, limit, offset]
+	);
+	const [counted] = await rows<{ n: number }>(db, `SELECT count(*) AS n FROM item WHERE ${sql}`, bindings);
+	return { items, total: counted?.n ?? 0 };
 }

@@ -15,6 +15,14 @@ export interface Mailbox {
 	layout: Layout;
 	/** False: nothing of it may be archived. */
 	archives: boolean;
+	/** The addresses under which it is written to. */
+	addresses: string[];
+	/** So many messages in the inbox need no scrolling: what is aimed at. */
+	inboxAim: number;
+	/** Whether what is due in its bin is destroyed every night. */
+	emptiesBin: boolean;
+	/** Destroying more than so many messages wants the mailbox's name typed. */
+	confirmAbove: number;
 }
 
 interface MailboxRow {
@@ -25,9 +33,14 @@ interface MailboxRow {
 	archive_paths: Layout['paths'];
 	archive_divide: Layout['divide'];
 	archives: number;
+	addresses: string;
+	inbox_aim: number;
+	empties_bin: number;
+	confirm_above: number;
 }
 
-const COLUMNS = `id, name, quota_bytes, bin_days, archive_paths, archive_divide, archives`;
+const COLUMNS = `id, name, quota_bytes, bin_days, archive_paths, archive_divide, archives, addresses, inbox_aim,
+	empties_bin, confirm_above`;
 
 function toMailbox(found: MailboxRow): Mailbox {
 	return {
@@ -36,7 +49,11 @@ function toMailbox(found: MailboxRow): Mailbox {
 		quotaBytes: found.quota_bytes ?? undefined,
 		binDays: found.bin_days,
 		layout: { paths: found.archive_paths, divide: found.archive_divide },
-		archives: found.archives === 1
+		archives: found.archives === 1,
+		addresses: JSON.parse(found.addresses) as string[],
+		inboxAim: found.inbox_aim,
+		emptiesBin: found.empties_bin === 1,
+		confirmAbove: found.confirm_above
 	};
 }
 
@@ -83,4 +100,23 @@ export async function putArchiving(
 		Number(archives),
 		id
 	]);
+}
+
+/** Sets what is only known of a mailbox by being told. */
+export async function putClearing(
+	db: Db,
+	id: number,
+	{
+		addresses,
+		inboxAim,
+		emptiesBin,
+		confirmAbove,
+		binDays
+	}: Omit<Mailbox, 'id' | 'name' | 'quotaBytes' | 'layout' | 'archives'>
+): Promise<void> {
+	await change(
+		db,
+		`UPDATE mailbox SET addresses = ?, inbox_aim = ?, empties_bin = ?, confirm_above = ?, bin_days = ? WHERE id = ?`,
+		[JSON.stringify(addresses), inboxAim, Number(emptiesBin), confirmAbove, binDays, id]
+	);
 }

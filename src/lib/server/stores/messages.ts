@@ -1,5 +1,5 @@
 import type { AttachmentInfo } from '../../../core/message/body.ts';
-import type { MessageSummary } from '../../../core/message/summary.ts';
+import { type MessageSummary, READING } from '../../../core/message/summary.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
 import type { Db } from '../database/open.ts';
@@ -9,6 +9,8 @@ import { change, insertRows, row, rows } from './rows.ts';
 export interface NewMessage {
 	contentId: number;
 	summary: MessageSummary;
+	/** SHA-256 of the body as it came: two messages with the same one say the same, whatever way they took. */
+	bodyHash: Uint8Array;
 }
 
 /** What is kept of an attachment beside the bytes. */
@@ -21,7 +23,12 @@ function addressList(addresses: readonly { name: string; address: string }[]): s
 /* Recipients shown and indexed; a mailing to thousands is cut. */
 const LONGEST_RECIPIENTS = 20_000;
 
-function messageRow({ contentId, summary }: NewMessage): unknown[] {
+/* Addresses between bars, so that one is found as a whole. */
+const barred = (addresses: readonly { address: string }[]) =>
+	addresses.length === 0 ? '' : `|${addresses.map(({ address }) => address).join('|')}|`.slice(0, LONGEST_RECIPIENTS);
+
+/* What is read of a message, in the order of {@link READ_COLUMNS}. */
+function readRow({ summary, bodyHash }: Omit<NewMessage, 'contentId'>): unknown[] {
 	const attachments: StoredAttachment[] = summary.attachments.map(({ name, type, encodedBytes, inline }) => ({
 		name,
 		type,
@@ -29,7 +36,6 @@ function messageRow({ contentId, summary }: NewMessage): unknown[] {
 		inline
 	}));
 	return [
-		contentId,
 		summary.messageId,
 		JSON.stringify(summary.references),
 		summary.subject,
@@ -39,13 +45,26 @@ function messageRow({ contentId, summary }: NewMessage): unknown[] {
 		summary.sentAt ?? null,
 		summary.listId,
 		summary.importance,
-		JSON.stringify(attachments)
+		JSON.stringify(attachments),
+		summary.baseSubject,
+		Number(summary.isReply),
+		barred(summary.to),
+		barred(summary.cc),
+		summary.traits,
+		summary.expiresAt ?? null,
+		summary.eventEndsOn ?? null,
+		bodyHash,
+		summary.ownText.trim().length + summary.quotedText.trim().length,
+		READING
 	];
 }
 
+const READ_COLUMNS = `message_id, reference_ids, subject, from_name, from_address, recipients, sent_at, list_id, importance,
+	attachments, base_subject, is_reply, to_addresses, cc_addresses, traits, expires_at, event_ends_on, body_hash, text_length, reading`;
+
 const fileNames = (summary: MessageSummary) => summary.attachments.map(({ name }) => name).join('\n');
 
-function wordsRow(id: number, { summary }: NewMessage): unknown[] {
+function wordsRow(id: number, summary: MessageSummary): unknown[] {
 	return [
 		id,
 		summary.subject,
@@ -58,6 +77,103 @@ function wordsRow(id: number, { summary }: NewMessage): unknown[] {
 	].map((value) => (typeof value === 'string' ? indexText(value) : value));
 }
 
+const WORD_COLUMNS = `rowid, subject, sender, recipients, copied, text, quoted, files`;
+
+/** A message with what is read of its bytes. */
+export interface ReadMessage {
+	id: number;
+	summary: MessageSummary;
+}
+
+async function putWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	await insertRows(
+		db,
+		`INSERT INTO words (${WORD_COLUMNS})`,
+		messages.map(({ id, summary }) => wordsRow(id, summary))
+	);
+	const named = messages.filter(({ summary }) => summary.attachments.length > 0);
+	await insertRows(
+		db,
+		`INSERT INTO file_names (rowid, names)`,
+		named.map(({ id, summary }) => [id, fileNames(summary)])
+	);
+}
+
+/**
+ * Takes the words of messages out of the index. An index that keeps no text has to be told what it was: the messages have to
+ * be read by the reading that put them in.
+ */
+export async function deleteWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	for (const { id, summary } of messages) {
+		await change(
+			db,
+			`INSERT INTO words (words, ${WORD_COLUMNS}) VALUES ('delete', ?, ?, ?, ?, ?, ?, ?, ?)`,
+			wordsRow(id, summary)
+		);
+		if (summary.attachments.length > 0)
+			await change(db, `INSERT INTO file_names (file_names, rowid, names) VALUES ('delete', ?, ?)`, [
+				id,
+				fileNames(summary)
+			]);
+	}
+}
+
+/** How many messages an earlier reading has read. */
+export async function countToReadAgain(db: Db): Promise<number> {
+	const found = await row<{ n: number }>(db, `SELECT count(*) AS n FROM message WHERE reading < ?`, [READING]);
+	return found?.n ?? 0;
+}
+
+/** Messages that an earlier reading has read, in the order of their numbers. */
+export async function messagesToReadAgain(db: Db, limit: number): Promise<{ id: number; contentId: number }[]> {
+	return rows(db, `SELECT id, content_id AS contentId FROM message WHERE reading < ? ORDER BY id LIMIT ?`, [
+		READING,
+		limit
+	]);
+}
+
+/** Whether what an earlier reading has read is in the index still. */
+export async function anotherReadingIsIndexed(db: Db): Promise<boolean> {
+	return (await row(db, `SELECT 1 FROM message WHERE reading < ? AND reading >= 0 LIMIT 1`, [READING])) !== undefined;
+}
+
+/** Notes that messages cannot be read any better. */
+export async function markAsRead(db: Db, ids: readonly number[]): Promise<void> {
+	await change(db, `UPDATE message SET reading = ? WHERE reading < ? AND id IN (SELECT value FROM json_each(?))`, [
+		READING,
+		READING,
+		JSON.stringify(ids)
+	]);
+}
+
+/** Empties the index of words: what an earlier reading put in cannot be taken out piece by piece. */
+export async function emptyWords(db: Db): Promise<void> {
+	for (const index of ['words', 'file_names'])
+		await change(db, `INSERT INTO ${index} (${index}) VALUES ('delete-all')`);
+	await change(db, `UPDATE message SET reading = -1`);
+}
+
+/** Puts what is read of messages in the place of what an earlier reading read. */
+export async function putReadAgain(
+	db: Db,
+	messages: readonly (ReadMessage & Pick<NewMessage, 'bodyHash'> & { mailKind: number })[]
+): Promise<void> {
+	for (const { id, mailKind, ...message } of messages) {
+		await change(
+			db,
+			`UPDATE message SET (${READ_COLUMNS}) = (${READ_COLUMNS.split(',')
+				.map(() => '?')
+				.join(', ')}) WHERE id = ?`,
+			[...readRow(message), id]
+		);
+		await change(db, `UPDATE item SET mail_kind = ?, thread_id = NULL, reference_set = NULL WHERE message_id = ?`, [
+			mailKind,
+			id
+		]);
+	}
+	await putWords(db, messages);
+}
+
 /**
  * Stores messages, each content only once, and puts the words of the new ones into the index.
  *
@@ -68,22 +184,18 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 	if (once.length === 0) return [];
 	const added = await insertRows<{ id: number; content_id: number }>(
 		db,
-		`INSERT INTO message (content_id, message_id, reference_ids, subject, from_name, from_address, recipients, sent_at,
-			list_id, importance, attachments)`,
-		once.map(messageRow),
+		`INSERT INTO message (content_id, ${READ_COLUMNS})`,
+		once.map((message) => [message.contentId, ...readRow(message)]),
 		`ON CONFLICT (content_id) DO NOTHING RETURNING id, content_id`
 	);
 	const ids = new Map(added.map(({ id, content_id }) => [content_id, id]));
-	const words = once.flatMap((message) => {
-		const id = ids.get(message.contentId);
-		return id === undefined ? [] : [wordsRow(id, message)];
-	});
-	await insertRows(db, `INSERT INTO words (rowid, subject, sender, recipients, copied, text, quoted, files)`, words);
-	const names = once.flatMap(({ contentId, summary }) => {
-		const id = ids.get(contentId);
-		return id === undefined || summary.attachments.length === 0 ? [] : [[id, fileNames(summary)]];
-	});
-	await insertRows(db, `INSERT INTO file_names (rowid, names)`, names);
+	await putWords(
+		db,
+		once.flatMap(({ contentId, summary }) => {
+			const id = ids.get(contentId);
+			return id === undefined ? [] : [{ id, summary }];
+		})
+	);
 	if (ids.size < once.length) {
 		const known = await rows<{ id: number; content_id: number }>(
 			db,

@@ -1,7 +1,18 @@
-import type { Decision, Left, LeftReason } from '../../../core/docket/effects.ts';
+import type { CalendarDate } from '../../../core/calendar.ts';
+import {
+	type Decision,
+	type DecisionOptions,
+	type Protection,
+	protectionsFrom
+} from '../../../core/docket/decisions.ts';
+import { type Left, type LeftReason, statesOf } from '../../../core/docket/effects.ts';
+import type { Grouping } from '../../../core/lots/lots.ts';
 import { asksForDates, readQuery } from '../../../core/search/query.ts';
+import { tagKey } from '../../../core/tags/names.ts';
 import type { Db } from '../database/open.ts';
-import { row, rows } from './rows.ts';
+import { inLots, lotKey } from './lots.ts';
+import { type Paused, pausedOn } from './pauses.ts';
+import { rows } from './rows.ts';
 import { type Condition, condition } from './search.ts';
 
 /** Which items a line of a docket means. */
@@ -10,9 +21,41 @@ export type Scope =
 	| { kind: 'before'; before: string; folderIds: number[] | undefined; folderPath: string | undefined }
 	/** What a search finds, in whatever folder of the mailbox; `label` says it in words. */
 	| { kind: 'query'; query: string; label: string }
+	| LotsScope
+	/** What was found safe to clear, of one kind; undefined: all of it. */
+	| { kind: 'proposal'; proposal: string; ids: number[] | undefined; label: string }
+	/** What is in the bin; with a date, only what was put there by then. */
+	| { kind: 'bin'; binnedBy: CalendarDate | undefined }
 	/** Everything that is archived. */
 	| { kind: 'archived' }
-	| { kind: 'items'; ids: number[] };
+	| { kind: 'items'; ids: number[]; label?: string };
+
+/** Lots of a sheet. */
+export interface LotsScope {
+	kind: 'lots';
+	by: Grouping;
+	/** Undefined: all that match, those left out aside. */
+	keys: string[] | undefined;
+	/** Lots left out where all are meant. */
+	withoutKeys: string[];
+	/** Single items left out. */
+	without: number[];
+	/** The sheet's filter, as a search. */
+	query: string;
+	/** A folder with those below it; undefined: the whole mailbox. */
+	folderIds: number[] | undefined;
+	/** The day of the sheet, from which ages count. */
+	on: CalendarDate;
+	/** Which ones, in words. */
+	label: string;
+}
+
+/** A decision with the items it is about. */
+export interface Decided {
+	decision: Decision;
+	options: DecisionOptions;
+	scope: Scope;
+}
 
 /** Sums of the items that a line means. */
 export interface LineSums {
@@ -22,6 +65,8 @@ export interface LineSums {
 	oldest: string | undefined;
 	newest: string | undefined;
 	left: Left[];
+	/** How many of the messages lie in another place too (invariant 4). */
+	elsewhere: number;
 }
 
 /**
@@ -31,88 +76,232 @@ export interface LineSums {
 export interface Selection {
 	within: Condition;
 	chosen: Condition;
-	/** SQL that gives the reason for the items that are not chosen. */
+	/** SQL that gives the reason for an item that is not chosen, null for one that is. */
 	reason: Condition;
 }
 
-function within(mailboxId: number, scope: Scope): Condition {
-	if (scope.kind === 'archived')
-		return { sql: `item.mailbox_id = ? AND item.state = 'archived'`, bindings: [mailboxId] };
-	if (scope.kind === 'items')
-		return {
-			sql: `item.id IN (SELECT value FROM json_each(?)) AND item.mailbox_id = ?`,
-			bindings: [JSON.stringify(scope.ids), mailboxId]
-		};
-	if (scope.kind === 'query') {
-		const found = condition(readQuery(scope.query));
-		return { sql: `item.mailbox_id = ? AND ${found.sql}`, bindings: [mailboxId, ...found.bindings] };
+const all = (parts: readonly Condition[]): Condition => ({
+	sql: parts.map(({ sql }) => sql).join(' AND '),
+	bindings: parts.flatMap(({ bindings }) => bindings)
+});
+const plain = (sql: string): Condition => ({ sql, bindings: [] });
+const listed = (sql: string, ids: readonly (number | string)[]): Condition => ({
+	sql: `${sql} IN (SELECT value FROM json_each(?))`,
+	bindings: [JSON.stringify(ids)]
+});
+const negated = ({ sql, bindings }: Condition): Condition => ({ sql: `NOT ${sql}`, bindings });
+
+/** The items of a sheet: its filter, and the lots that are meant. */
+export function sheetCondition({ by, keys, withoutKeys, query, folderIds, on, without }: LotsScope): Condition[] {
+	return [
+		...(folderIds ? [listed('item.folder_id', folderIds)] : []),
+		...(query ? [condition(readQuery(query))] : []),
+		...(keys ? [inLots(by, keys, on)] : []),
+		...(withoutKeys.length > 0 ? [negated(inLots(by, withoutKeys, on))] : []),
+		...(without.length > 0 ? [negated(listed('item.id', without))] : [])
+	];
+}
+
+function reach(mailboxId: number, scope: Scope): Condition[] {
+	const mailbox: Condition = { sql: `item.mailbox_id = ?`, bindings: [mailboxId] };
+	switch (scope.kind) {
+		case 'archived':
+			return [mailbox, plain(`item.state = 'archived'`)];
+		case 'items':
+			return [listed('item.id', scope.ids), mailbox];
+		case 'query':
+			return [mailbox, condition(readQuery(scope.query))];
+		case 'bin':
+			return [
+				mailbox,
+				plain(`item.state = 'binned'`),
+				...(scope.binnedBy ? [{ sql: `item.binned_on <= ?`, bindings: [scope.binnedBy] }] : [])
+			];
+		case 'proposal':
+			return [
+				mailbox,
+				{
+					sql: `item.id IN (SELECT item_id FROM proposal_item WHERE mailbox_id = ? AND kind = ?)`,
+					bindings: [mailboxId, scope.proposal]
+				},
+				...(scope.ids ? [listed('item.id', scope.ids)] : [])
+			];
+		case 'lots':
+			// a sheet shows what lies in folders: what is elsewhere is not within its reach, rather than left
+			return [mailbox, plain(`item.state = 'live'`), ...sheetCondition(scope)];
+		case 'before':
+			return [
+				mailbox,
+				plain(`item.state IN ('live', 'binned')`),
+				...(scope.folderIds ? [listed('item.folder_id', scope.folderIds)] : [])
+			];
 	}
-	const limited = scope.folderIds !== undefined;
+}
+
+function protection(name: Protection, { pauses, folders }: Paused): Condition {
+	if (name === 'flagged') return plain('item.flagged = 1');
+	if (name === 'kept') return plain('item.kept = 1');
+	if (pauses.length + folders.length === 0) return plain('0');
 	return {
-		sql: `item.mailbox_id = ? AND item.state IN ('live', 'binned')${limited ? ` AND item.folder_id IN (SELECT value FROM json_each(?))` : ''}`,
-		bindings: [mailboxId, ...(limited ? [JSON.stringify(scope.folderIds)] : [])]
+		sql: `(ifnull(item.pause_id IN (SELECT value FROM json_each(?)), 0)
+			OR item.folder_id IN (SELECT value FROM json_each(?))
+			OR ifnull(item.origin_folder_id IN (SELECT value FROM json_each(?)), 0))`,
+		bindings: [JSON.stringify(pauses), JSON.stringify(folders), JSON.stringify(folders)]
 	};
 }
 
-/** What a decision on a scope means, as conditions on items. */
-export function selection(mailboxId: number, decision: Decision, scope: Scope): Selection {
-	if (decision === 'arrange')
-		return {
-			within: within(mailboxId, scope),
-			chosen: { sql: `item.state = 'archived'`, bindings: [] },
-			reason: { sql: `item.state`, bindings: [] }
-		};
-	if (decision === 'restore')
-		return {
-			within: within(mailboxId, scope),
-			chosen: { sql: `item.state IN ('archived', 'binned')`, bindings: [] },
-			reason: { sql: `item.state`, bindings: [] }
-		};
-	const dated = scope.kind === 'before' || (scope.kind === 'query' && asksForDates(readQuery(scope.query)));
+/* What an item has already that the decision would give it. */
+function already({ decision, options }: Decided): Condition | undefined {
+	switch (decision) {
+		case 'flag':
+			return plain('item.flagged = 1');
+		case 'unflag':
+			return plain('item.flagged = 0');
+		case 'read':
+			return plain('item.seen IS 1');
+		case 'unread':
+			return plain('item.seen IS 0');
+		case 'keep':
+			return plain('item.kept = 1');
+		case 'release':
+			return plain('item.kept = 0');
+		case 'resume':
+			return plain('item.pause_id IS NULL');
+		case 'tag':
+		case 'untag':
+			return {
+				sql: `item.id ${decision === 'tag' ? '' : 'NOT'} IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id WHERE tag.name_key = ?)`,
+				bindings: [tagKey(options.tag ?? '')]
+			};
+		default:
+			return undefined;
+	}
+}
+
+/* Whether an item is among the newest of its lot that live. */
+function amongNewest(mailboxId: number, scope: Scope, count: number): Condition | undefined {
+	if (scope.kind !== 'lots') return undefined;
+	const inReach = all(reach(mailboxId, { ...scope, without: [] }));
 	return {
-		within: within(mailboxId, scope),
-		chosen: {
-			sql: `item.state = 'live'${dated ? ` AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL` : ''}${scope.kind === 'before' ? ` AND item.received_on < ?` : ''}`,
-			bindings: scope.kind === 'before' ? [scope.before] : []
-		},
+		sql: `item.id IN (SELECT id FROM (SELECT item.id, row_number() OVER (PARTITION BY ${lotKey(scope.by, scope.on)}
+			ORDER BY item.received_on DESC, item.received_at DESC, item.id DESC) AS place FROM item WHERE ${inReach.sql}) WHERE place <= ?)`,
+		bindings: [...inReach.bindings, count]
+	};
+}
+
+const STILL_NEEDED = `EXISTS (SELECT 1 FROM proposal_item JOIN item better ON better.id = better_item_id
+	WHERE proposal_item.mailbox_id = item.mailbox_id AND kind = ? AND item_id = item.id AND better.state IN ('live', 'archived'))`;
+
+/* Each reason to leave an item with the condition under which it is left, in the order in which they are given. */
+function reasons(mailboxId: number, line: Decided, paused: Paused): { name: string; left: Condition }[] {
+	const { decision, options, scope } = line;
+	const states = statesOf(decision).map((state) => `'${state}'`);
+	const dated = scope.kind === 'before' || (scope.kind === 'query' && asksForDates(readQuery(scope.query)));
+	const newest = options.keepNewest ? amongNewest(mailboxId, scope, options.keepNewest) : undefined;
+	const same = already(line);
+	return [
+		{ name: 'item.state', left: plain(`item.state NOT IN (${states.join(', ')})`) },
+		...(dated || (scope.kind === 'lots' && asksForDates(readQuery(scope.query)))
+			? [{ name: `'date-in-doubt'`, left: plain(`(item.date_in_doubt = 1 OR item.received_on IS NULL)`) }]
+			: []),
+		...(scope.kind === 'before'
+			? [{ name: `'newer'`, left: { sql: `item.received_on >= ?`, bindings: [scope.before] } }]
+			: []),
+		...protectionsFrom(decision)
+			.filter((name) => name !== options.only)
+			.map((name) => ({ name: `'${name}'`, left: protection(name, paused) })),
+		...(options.only ? [{ name: `'already'`, left: negated(protection(options.only, paused)) }] : []),
+		...(same ? [{ name: `'already'`, left: same }] : []),
+		...(newest ? [{ name: `'newest'`, left: newest }] : []),
+		...(scope.kind === 'proposal' &&
+		REDUNDANT.includes(scope.proposal) &&
+		(decision === 'delete' || decision === 'destroy')
+			? [{ name: `'needed'`, left: { sql: `NOT ${STILL_NEEDED}`, bindings: [scope.proposal] } }]
+			: [])
+	];
+}
+
+/** Proposals that rest on another message: where that is gone, they stand no longer. */
+export const REDUNDANT: readonly string[] = ['same-bytes', 'same-content', 'quoted-in-full'];
+
+/* What is true of an item that is not left for such a reason; in a form that an index can be searched by. */
+const CHOSEN: Record<string, (line: Decided) => Condition | undefined> = {
+	'item.state': ({ decision }) =>
+		plain(
+			`item.state ${
+				statesOf(decision).length === 1
+					? `= '${statesOf(decision)[0]}'`
+					: `IN (${statesOf(decision)
+							.map((state) => `'${state}'`)
+							.join(', ')})`
+			}`
+		),
+	"'date-in-doubt'": () => plain(`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`),
+	"'newer'": ({ scope }) =>
+		scope.kind === 'before' ? { sql: `item.received_on < ?`, bindings: [scope.before] } : undefined
+};
+
+/** What a decision on a scope means, as conditions on items. */
+export function selection(mailboxId: number, line: Decided, paused: Paused): Selection {
+	const given = reasons(mailboxId, line, paused);
+	return {
+		within: all(reach(mailboxId, line.scope)),
+		chosen: all(given.map(({ name, left }) => CHOSEN[name]?.(line) ?? negated(left))),
 		reason: {
-			sql: `CASE WHEN item.state <> 'live' THEN item.state
-				WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN 'date-in-doubt' ELSE 'newer' END`,
-			bindings: []
+			sql: `CASE ${given.map(({ name, left }) => `WHEN ${left.sql} THEN ${name}`).join(' ')} END`,
+			bindings: given.flatMap(({ left }) => left.bindings)
 		}
 	};
 }
 
+/** What is paused in the mailbox of a docket, for {@link selection}. */
+export const pausedIn = pausedOn;
+
+interface Counted {
+	reason: LeftReason | null;
+	messages: number;
+	bytes: number;
+	folders: number;
+	oldest: string | null;
+	newest: string | null;
+}
+
 /** Counts what a decision would do, without doing it. */
-export async function countSelection(db: Db, mailboxId: number, decision: Decision, scope: Scope): Promise<LineSums> {
-	const { within, chosen, reason } = selection(mailboxId, decision, scope);
-	const sums = await row<{
-		messages: number;
-		bytes: number;
-		folders: number;
-		oldest: string | null;
-		newest: string | null;
-	}>(
+export async function countSelection(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<LineSums> {
+	const { within, reason } = selection(mailboxId, line, paused);
+	const counted = await rows<Counted>(
 		db,
-		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, count(DISTINCT folder_id) AS folders,
+		`SELECT ${reason.sql} AS reason, count(*) AS messages, sum(bytes) AS bytes, count(DISTINCT folder_id) AS folders,
 			min(received_on) AS oldest, max(received_on) AS newest
-		 FROM item WHERE ${within.sql} AND ${chosen.sql}`,
+		 FROM item WHERE ${within.sql} GROUP BY 1 ORDER BY 2 DESC`,
+		[...reason.bindings, ...within.bindings]
+	);
+	const chosen = counted.find((one) => one.reason === null);
+	const elsewhere =
+		(line.decision === 'delete' || line.decision === 'destroy') && chosen
+			? await countElsewhere(db, mailboxId, line, paused)
+			: 0;
+	return {
+		messages: chosen?.messages ?? 0,
+		bytes: chosen?.bytes ?? 0,
+		folders: chosen?.folders ?? 0,
+		oldest: chosen?.oldest ?? undefined,
+		newest: chosen?.newest ?? undefined,
+		left: counted.flatMap(({ reason, messages }) => (reason === null ? [] : [{ reason, messages }])),
+		elsewhere
+	};
+}
+
+async function countElsewhere(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<number> {
+	const { within, chosen } = selection(mailboxId, line, paused);
+	const found = await rows<{ n: number }>(
+		db,
+		`SELECT count(*) AS n FROM item WHERE ${within.sql} AND ${chosen.sql} AND EXISTS (
+			SELECT 1 FROM item other WHERE other.message_id = item.message_id AND other.id <> item.id
+				AND other.state IN ('live', 'archived'))`,
 		[...within.bindings, ...chosen.bindings]
 	);
-	const left = await rows<{ reason: LeftReason; messages: number }>(
-		db,
-		`SELECT ${reason.sql} AS reason, count(*) AS messages FROM item
-		 WHERE ${within.sql} AND NOT ifnull(${chosen.sql}, 0) GROUP BY 1 ORDER BY 2 DESC`,
-		[...reason.bindings, ...within.bindings, ...chosen.bindings]
-	);
-	return {
-		messages: sums?.messages ?? 0,
-		bytes: sums?.bytes ?? 0,
-		folders: sums?.folders ?? 0,
-		oldest: sums?.oldest ?? undefined,
-		newest: sums?.newest ?? undefined,
-		left
-	};
+	return found[0]?.n ?? 0;
 }
 
 /** What a decision would do in one folder. */
@@ -125,13 +314,8 @@ export interface FolderSums {
 }
 
 /** The same counts, folder by folder. */
-export async function countByFolder(
-	db: Db,
-	mailboxId: number,
-	decision: Decision,
-	scope: Scope
-): Promise<FolderSums[]> {
-	const { within, chosen } = selection(mailboxId, decision, scope);
+export async function countByFolder(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<FolderSums[]> {
+	const { within, chosen } = selection(mailboxId, line, paused);
 	return rows<FolderSums>(
 		db,
 		`SELECT folder.path, chosen.messages, chosen.bytes, chosen.oldest, chosen.newest FROM (

@@ -1,5 +1,6 @@
 import { kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
+import { tagKey } from '../../../core/tags/names.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { row, rows } from './rows.ts';
@@ -91,6 +92,8 @@ export function condition(query: Query): Condition {
 			return { sql: `item.flagged = 1`, bindings: [] };
 		case 'unread':
 			return { sql: `ifnull(item.seen = 0, 0)`, bindings: [] };
+		case 'answered':
+			return { sql: `(item.answered = 1 OR item.answered_on IS NOT NULL)`, bindings: [] };
 		case 'attached':
 			return { sql: `item.attachments > 0`, bindings: [] };
 		case 'attachment-kind':
@@ -103,7 +106,7 @@ export function condition(query: Query): Condition {
 			return {
 				sql: `item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id
 					WHERE tag.name_key = ? OR tag.name_key LIKE ? ESCAPE '\\')`,
-				bindings: [nameKey(query.text), `${escapeLike(nameKey(query.text))}/%`]
+				bindings: [tagKey(query.text), `${escapeLike(tagKey(query.text))}/%`]
 			};
 		case 'attachment-name':
 			return fileNamed(query.text);

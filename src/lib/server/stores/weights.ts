@@ -18,10 +18,14 @@ const MONTH_NUMBER = `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NU
 	ELSE 100 * substr(item.received_on, 1, 4) + substr(item.received_on, 6, 2) END`;
 const MONTH_NAME = `CASE month WHEN 0 THEN '' ELSE printf('%04d-%02d', month / 100, month % 100) END`;
 const STATE_NUMBERS = ['live', 'archived', 'binned', 'destroyed'];
+/* Live and binned. */
+const QUOTA_NUMBERS = '0, 2';
 const stateNumber = (state: string | undefined) =>
 	state ? `CASE ${state} ${STATE_NUMBERS.map((name, n) => `WHEN '${name}' THEN ${n}`).join(' ')} END` : 'NULL';
 const stateName = (number: string) =>
 	`CASE ${number} ${STATE_NUMBERS.map((name, n) => `WHEN ${n} THEN '${name}'`).join(' ')} END`;
+
+const UNREAD = 'ifnull(item.seen = 0, 0)';
 
 /* By what mail is weighed: a summary for each, with the keys under which it counts and how they are read off an item. */
 const SUMMARIES: { table: string; keys: Record<string, string> }[] = [
@@ -40,20 +44,34 @@ const KEY_NAMES = Object.keys(KEYS);
 export interface WeightChange {
 	from: string;
 	bindings: readonly unknown[];
-	before: { state: string; folder: string } | undefined;
-	after: { state: string; folder: string } | undefined;
+	before: Counted | undefined;
+	after: Counted | undefined;
+}
+
+/** What a change of a set of items comes to. */
+export interface Shifted extends Weight {
+	/** What no longer counts against the quota (invariant 2); negative where more does. */
+	freedMessages: number;
+	freedBytes: number;
+}
+
+/** SQL of what an item counts under: its state and folder, and whether it is unread where that is not as it stands. */
+export interface Counted {
+	state: string;
+	folder: string;
+	unread?: string;
 }
 
 /**
  * Changes the summaries by a set of items; belongs into the transaction that changes the items, before they are changed.
  *
- * @returns how many items there are, and their bytes
+ * @returns how many items there are, and their bytes, and by how much less counts against the quota
  */
-export async function shiftWeights(db: Db, { from, bindings, before, after }: WeightChange): Promise<Weight> {
+export async function shiftWeights(db: Db, { from, bindings, before, after }: WeightChange): Promise<Shifted> {
 	// read once, then summed up by each of the keys; whole numbers, as those are sorted fastest
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS moved (mailbox_id INTEGER, bytes INTEGER, unread INTEGER, old_state INTEGER,
+		`CREATE TEMP TABLE IF NOT EXISTS moved (mailbox_id INTEGER, bytes INTEGER, old_unread INTEGER, new_unread INTEGER, old_state INTEGER,
 			old_folder_id INTEGER, new_state INTEGER, ${KEY_NAMES.map((name) => `${name} INTEGER`).join(', ')})`
 	);
 	await change(db, `DELETE FROM temp.moved`);
@@ -62,7 +80,7 @@ export async function shiftWeights(db: Db, { from, bindings, before, after }: We
 	);
 	await change(
 		db,
-		`INSERT INTO temp.moved SELECT item.mailbox_id, item.bytes, ifnull(item.seen = 0, 0), ${stateNumber(before?.state)},
+		`INSERT INTO temp.moved SELECT item.mailbox_id, item.bytes, ${before?.unread ?? UNREAD}, ${after?.unread ?? UNREAD}, ${stateNumber(before?.state)},
 			${before?.folder ?? 'NULL'}, ${stateNumber(after?.state)}, ${keys.join(', ')} FROM ${from}`,
 		bindings
 	);
@@ -70,23 +88,30 @@ export async function shiftWeights(db: Db, { from, bindings, before, after }: We
 		const names = Object.keys(keys);
 		const oldNames = names.map((name) => (name === 'folder_id' ? 'old_folder_id' : name));
 		const grouped = [...new Set([...names, ...oldNames, 'old_state', 'new_state', 'mailbox_id'])].join(', ');
-		const side = (sign: string, state: string, columns: string[]) =>
-			`SELECT mailbox_id, ${stateName(state)}, ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
-				${sign}messages, ${sign}bytes, ${sign}unread FROM summed WHERE ${state} IS NOT NULL`;
+		const side = (sign: string, which: 'old' | 'new', columns: string[]) =>
+			`SELECT mailbox_id, ${stateName(`${which}_state`)}, ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
+				${sign}messages, ${sign}bytes, ${sign}${which}_unread FROM summed WHERE ${which}_state IS NOT NULL`;
 		await change(
 			db,
 			`WITH summed AS MATERIALIZED (
-				SELECT ${grouped}, count(*) AS messages, sum(bytes) AS bytes, sum(unread) AS unread FROM temp.moved GROUP BY ${grouped}
+				SELECT ${grouped}, count(*) AS messages, sum(bytes) AS bytes, sum(old_unread) AS old_unread, sum(new_unread) AS new_unread
+				FROM temp.moved GROUP BY ${grouped}
 			 )
 			 INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
-			 SELECT * FROM (${side('-', 'old_state', oldNames)} UNION ALL ${side('', 'new_state', names)}) WHERE true
+			 SELECT * FROM (${side('-', 'old', oldNames)} UNION ALL ${side('', 'new', names)}) WHERE true
 			 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
 				unread = unread + excluded.unread`
 		);
 		if (before) await change(db, `DELETE FROM ${table} WHERE messages = 0`);
 	}
-	const sums = await row<Weight>(db, `SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM temp.moved`);
-	return sums ?? { messages: 0, bytes: 0 };
+	const counts = (state: string) => `ifnull(${state} IN (${QUOTA_NUMBERS}), 0)`;
+	const freed = `${counts('old_state')} - ${counts('new_state')}`;
+	const sums = await row<Shifted>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, ifnull(sum(${freed}), 0) AS freedMessages,
+			ifnull(sum(bytes * (${freed})), 0) AS freedBytes FROM temp.moved`
+	);
+	return sums ?? { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
 }
 
 /* A summary as it comes out of the items. */
@@ -289,6 +314,54 @@ export async function liveBeforeMonth(
 		 WHERE mailbox_id = ? AND state = 'live' AND month <> '' AND month < ?
 			${folderIds ? `AND folder_id IN (SELECT value FROM json_each(?))` : ''}`,
 		[mailboxId, month, ...(folderIds ? [JSON.stringify(folderIds)] : [])]
+	);
+	return found ?? { messages: 0, bytes: 0 };
+}
+
+/** What is in the bin of a mailbox; with a date, what was put there by then. */
+export async function weighBinned(db: Db, mailboxId: number, by: string | undefined): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM item INDEXED BY item_in_bin
+		 WHERE mailbox_id = ? AND state = 'binned' ${by === undefined ? '' : 'AND binned_on <= ?'}`,
+		by === undefined ? [mailboxId] : [mailboxId, by]
+	);
+	return found ?? { messages: 0, bytes: 0 };
+}
+
+/** Adds to what was freed on a day. */
+export async function addFreed(
+	db: Db,
+	mailboxId: number,
+	day: string,
+	{ freedMessages, freedBytes }: Shifted
+): Promise<void> {
+	if (freedMessages === 0) return;
+	await change(
+		db,
+		`INSERT INTO freed (mailbox_id, day, messages, bytes) VALUES (?, ?, ?, ?)
+		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`,
+		[mailboxId, day, freedMessages, freedBytes]
+	);
+}
+
+/** What was freed, day by day; in one mailbox, or in all together. */
+export async function freedByDay(db: Db, mailboxId: number | undefined): Promise<(Weight & { day: string })[]> {
+	return rows(
+		db,
+		`SELECT day, sum(messages) AS messages, sum(bytes) AS bytes FROM freed ${mailboxId === undefined ? '' : 'WHERE mailbox_id = ?'}
+		 GROUP BY day ORDER BY day`,
+		mailboxId === undefined ? [] : [mailboxId]
+	);
+}
+
+/** How many live messages lie in the inbox of a mailbox. */
+export async function weighInbox(db: Db, mailboxId: number): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
+		 WHERE mailbox_id = ? AND state = 'live' AND folder_id IN (SELECT id FROM folder WHERE mailbox_id = ? AND role = 'inbox')`,
+		[mailboxId, mailboxId]
 	);
 	return found ?? { messages: 0, bytes: 0 };
 }

@@ -1,28 +1,47 @@
-import { leftSentence, type Left } from '../../../core/docket/effects.ts';
+import { archivePath } from '../../../core/archive/layout.ts';
+import { isPlace } from '../../../core/docket/decisions.ts';
+import type { Left } from '../../../core/docket/effects.ts';
+import { nameKey } from '../../../core/weigh/roles.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
+import { type Db, inTransaction } from '../database/open.ts';
 import {
-	addDone,
-	addTakenBack,
-	batchEnd,
+	type Batch,
 	changeBatch,
+	claimedSums,
+	type Destination,
+	type Direction,
 	formerFolders,
 	freezeItems,
-	frozenCount,
+	frozenCounts,
 	lineOrigins,
+	nextBatch,
+	putProgress,
+	settleClaims,
 	type Target
 } from '../stores/carrying-out.ts';
-import { type Docket, type DocketLine, getDocket, putDocketState, putLineSums } from '../stores/dockets.ts';
-import { ensureFolder, keepArchiveFoldersInUse, reviveFolders } from '../stores/folders.ts';
+import { destroyItems, emptyTheLog, ensureCertificate, messagesToDestroy } from '../stores/destroying.ts';
+import {
+	type Docket,
+	type DocketLine,
+	getDocket,
+	putDocketState,
+	putLineOptions,
+	putLineSums
+} from '../stores/dockets.ts';
+import { binOf, ensureFolder, keepArchiveFoldersInUse, reviveFolders } from '../stores/folders.ts';
 import { refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
-import { countSelection } from '../stores/scopes.ts';
-import { archivePath } from '../../../core/archive/layout.ts';
+import { deleteWords } from '../stores/messages.ts';
+import { addPause, type Paused, pausedOn } from '../stores/pauses.ts';
+import { ensureTag, findTag } from '../stores/tags.ts';
+import { addFreed, type Shifted } from '../stores/weights.ts';
 import { Refusal } from '../refusal.ts';
-import type { Context } from './context.ts';
+import { type Context, today } from './context.ts';
 import { financialYearMonth } from './archiving.ts';
 import { requireMailboxId } from './mailboxes.ts';
-import { requireDocket, viewDocket } from './prepare-docket.ts';
+import { recount, requireDocket, viewDocket } from './prepare-docket.ts';
+import { readStored, requireReadAsNow } from './reread-mail.ts';
 
 /** What was done with a docket. */
 export interface DocketOutcome {
@@ -36,139 +55,274 @@ export interface DocketOutcome {
 
 /** Items of one transaction: it takes about a second, and the summaries are changed once for all of them. */
 export const BATCH_ITEMS = 40_000;
+/* Of what is destroyed the words have to be read again, one by one. */
+const BATCH_DESTROYED = 500;
 
 interface Expected {
 	messages: number;
 	bytes: number;
 }
 
-/* Archiving goes into the archive's tree as the docket's layout says; restoring needs the folders that items came from. */
-async function freeze(context: Context, docket: Docket, line: DocketLine): Promise<void> {
+/* ---- beginning ----------------------------------------------------------------------------------------------------- */
+
+/* Archiving goes into the archive's tree as the docket's layout says. */
+async function archiveTargets(context: Context, docket: Docket, line: DocketLine, paused: Paused): Promise<Target[]> {
 	const { db } = context;
-	const origins = await lineOrigins(db, docket, line);
-	if (line.decision === 'restore') {
-		await reviveFolders(
-			db,
-			origins.flatMap(({ folderId }) => (folderId === null ? [] : [folderId]))
-		);
-		const needsInbox = origins.some(({ folderId }) => folderId === null);
-		const inbox = needsInbox ? (await ensureFolder(db, docket.mailboxId, 'mailbox', 'Inbox')).id : undefined;
-		await freezeItems(db, docket, line, [], inbox);
-		return;
-	}
 	const firstMonth = await financialYearMonth(context);
 	const made = new Map<string, number>();
 	const targets: Target[] = [];
-	for (const { folderId, path, month } of origins) {
+	for (const { folderId, path, month } of await lineOrigins(db, docket, line, paused)) {
 		const place = archivePath(path, month, docket.layout, firstMonth);
 		const targetId = made.get(place) ?? (await ensureFolder(db, docket.mailboxId, 'archive', place)).id;
 		made.set(place, targetId);
 		targets.push({ folderId, month, targetId });
 	}
-	await freezeItems(db, docket, line, targets, undefined);
+	return targets;
 }
 
-/* Freezes the items of a draft, if it still means what the person saw. */
-async function begin(context: Context, id: number, expected: Expected | undefined): Promise<void> {
-	const changed = await inTransaction(context.db, async (db) => {
-		const docket = await requireDocket({ ...context, db }, id);
-		if (docket.state === 'carrying-out') return undefined;
-		if (docket.state !== 'drafted')
-			throw new Refusal(
-				'not-possible',
-				`Docket ${id} was ${docket.state.replace('-', ' ')} already. Nothing was done.`
+/* Where the items of a line go; what it needs for that is made. */
+async function destinationOf(context: Context, docket: Docket, line: DocketLine, paused: Paused): Promise<Destination> {
+	const { db } = context;
+	const { mailboxId } = docket;
+	switch (line.decision) {
+		case 'archive':
+		case 'arrange':
+			return { targets: await archiveTargets(context, docket, line, paused) };
+		case 'restore': {
+			const origins = await lineOrigins(db, docket, line, paused);
+			await reviveFolders(
+				db,
+				origins.flatMap(({ folderId }) => (folderId === null ? [] : [folderId]))
 			);
-		const mailbox = await requireMailboxId({ ...context, db }, docket.mailboxId);
-		if (!mailbox.archives && docket.lines.some(({ decision }) => decision === 'archive'))
-			throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing by now. Nothing was done.`);
-		const now = { messages: 0, bytes: 0 };
-		for (const line of docket.lines) {
-			const sums = await countSelection(db, docket.mailboxId, line.decision, line.scope);
-			await putLineSums(db, docket.id, line.id, sums);
-			now.messages += sums.messages;
-			now.bytes += sums.bytes;
+			const needsInbox = origins.some(({ folderId }) => folderId === null);
+			return { backElse: needsInbox ? (await ensureFolder(db, mailboxId, 'mailbox', 'Inbox')).id : undefined };
 		}
-		if (expected && (now.messages !== expected.messages || now.bytes !== expected.bytes)) return now;
-		for (const line of docket.lines) await freeze({ ...context, db }, docket, line);
-		await putDocketState(db, docket.id, 'carrying-out', { at: context.now(), who: context.who });
-		return undefined;
-	});
-	if (changed && expected)
+		case 'move':
+			return { folderId: (await ensureFolder(db, mailboxId, 'mailbox', line.options.folder ?? '')).id };
+		case 'delete':
+			return { folderId: (await binOf(db, mailboxId)).id };
+		case 'tag':
+		case 'untag': {
+			const name = line.options.tag ?? '';
+			const tag = line.decision === 'tag' ? await ensureTag(db, name) : await findTag(db, name);
+			await putLineOptions(db, line.id, { ...line.options, tagId: tag?.id });
+			return 'here';
+		}
+		case 'pause': {
+			const pauseId = await addPause(db, {
+				mailboxId,
+				folderId: null,
+				until: line.options.until ?? '',
+				because: line.options.because ?? '',
+				madeBy: context.who,
+				madeAt: context.now().toISOString()
+			});
+			await putLineOptions(db, line.id, { ...line.options, pauseId });
+			return 'here';
+		}
+		default:
+			return 'here';
+	}
+}
+
+class ChangedSinceDrafted extends Error {}
+
+/* Freezes the items of a draft: undoes it all where they are not what the person saw. */
+async function freeze(context: Context, id: number, expected: Expected | undefined): Promise<void> {
+	const { db } = context;
+	const docket = await requireDocket(context, id);
+	if (docket.state === 'carrying-out') return;
+	if (docket.state !== 'drafted')
+		throw new Refusal('not-possible', `Docket ${id} was ${docket.state.replace('-', ' ')} already. Nothing was done.`);
+	if (docket.lines.length === 0) throw new Refusal('not-possible', `Docket ${id} decides nothing. Nothing was done.`);
+	const mailbox = await requireMailboxId(context, docket.mailboxId);
+	if (!mailbox.archives && docket.lines.some(({ decision }) => decision === 'archive'))
+		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing by now. Nothing was done.`);
+	if (docket.lines.some(({ decision }) => decision === 'destroy')) await requireReadAsNow(context);
+	const paused = await pausedOn(db, docket.mailboxId, today(context));
+	for (const line of docket.lines)
+		await freezeItems(db, docket, line, await destinationOf(context, docket, line, paused), paused);
+	const { conflicts } = await settleClaims(db, 'docket_item', docket);
+	const seen = expected ?? { messages: docket.messages, bytes: docket.bytes };
+	const now = { messages: 0, bytes: 0 };
+	for (const line of docket.lines) {
+		const sums = await claimedSums(db, 'docket_item', line);
+		await putLineSums(
+			db,
+			line.id,
+			{ ...line, ...sums },
+			conflicts.filter(({ wins, loses }) => wins === line.position || loses === line.position)
+		);
+		now.messages += sums.messages;
+		now.bytes += sums.bytes;
+	}
+	if (now.messages !== seen.messages || now.bytes !== seen.bytes) throw new ChangedSinceDrafted();
+	await putDocketState(db, docket.id, 'carrying-out', { at: context.now(), who: context.who });
+}
+
+async function begin(context: Context, id: number, expected: Expected | undefined): Promise<void> {
+	try {
+		await inTransaction(context.db, (db) => freeze({ ...context, db }, id, expected));
+	} catch (error) {
+		if (!(error instanceof ChangedSinceDrafted)) throw error;
+		const drafted = await requireDocket(context, id);
+		const now = await inTransaction(context.db, (db) => recount({ ...context, db }, drafted));
 		throw new Refusal(
 			'changed',
-			`The mailbox has changed since this docket was drafted: it meant ${showMessages(expected.messages)}, now it means ${showMessages(changed.messages)}. It was counted again and nothing was done; look at it once more.`
+			`The mailbox has changed since this docket was drafted: it meant ${showMessages((expected ?? drafted).messages)}, now it means ${showMessages(now.messages)}. It was counted again and nothing was done; look at it once more.`
 		);
+	}
 }
 
-interface Step {
-	messages: number;
-	bytes: number;
+/* ---- batches ------------------------------------------------------------------------------------------------------- */
+
+/* Of what goes for good, the words are taken out of the index before the bytes that tell them are gone. */
+async function destroyBatch(context: Context, batch: Batch, mailbox: string): Promise<Shifted> {
+	const { db } = context;
+	const messages = await messagesToDestroy(db, batch);
+	for await (const read of readStored(context, messages)) await deleteWords(db, read);
+	const certificateId = await ensureCertificate(db, {
+		docketId: batch.docketId,
+		mailbox,
+		at: context.now().toISOString(),
+		who: context.who
+	});
+	return destroyItems(db, batch, messages, certificateId);
+}
+
+const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
+
+interface Step extends Weight {
+	items: number;
 	more: boolean;
 }
 
-/* One batch, with its ledger line, in one transaction. */
-async function step(context: Context, id: number, direction: 'carry-out' | 'take-back'): Promise<Step> {
-	return inTransaction(context.db, async (db) => {
-		const docket = await requireDocket({ ...context, db }, id);
-		const under = direction === 'carry-out' ? 'carrying-out' : 'taking-back';
-		if (docket.state !== under) return { messages: 0, bytes: 0, more: false };
-		const after = docket.progressItemId;
-		const last = await batchEnd(db, id, after, BATCH_ITEMS);
-		const sums =
-			last === undefined ? { messages: 0, bytes: 0 } : await changeBatch(db, direction, { docketId: id, after, last });
-		const more = last !== undefined && (await batchEnd(db, id, last, 1)) !== undefined;
-		if (direction === 'carry-out') await addDone(db, id, sums, after === 0);
-		else await addTakenBack(db, id, sums.messages);
-		if (!more) await putDocketState(db, id, direction === 'carry-out' ? 'carried-out' : 'taken-back');
-		const now = (await getDocket(db, id)) as Docket;
-		const mailbox = await requireMailboxId({ ...context, db }, docket.mailboxId);
-		await appendLedger(db, {
-			at: context.now(),
-			who: context.who,
-			action: direction === 'carry-out' ? 'docket-carried-out' : 'docket-taken-back',
-			details: {
-				docket: id,
-				mailbox: mailbox.name,
-				what: viewDocket(now, mailbox).sentences.join(' '),
-				...sums,
-				...(more ? { continues: true } : {})
-			}
+const sizeOf = (docket: Docket) =>
+	docket.lines.some(({ decision }) => decision === 'destroy') ? BATCH_DESTROYED : BATCH_ITEMS;
+
+async function changeOne(context: Context, docket: Docket, batch: Batch, direction: Direction): Promise<Shifted> {
+	const { db } = context;
+	const { decision, options } = batch.line;
+	if (decision !== 'destroy')
+		return changeBatch(db, direction, batch, {
+			today: today(context),
+			tagId: options.tagId,
+			pauseId: options.pauseId
 		});
-		return { ...sums, more };
+	// what is destroyed does not come back
+	if (direction === 'take-back') return NOTHING;
+	const mailbox = await requireMailboxId(context, docket.mailboxId);
+	return destroyBatch(context, batch, mailbox.name);
+}
+
+/* One batch, with its ledger line, in one transaction. */
+async function step(outer: Context, id: number, direction: Direction): Promise<Step> {
+	return inTransaction(outer.db, async (db) => {
+		const context = { ...outer, db };
+		const docket = await requireDocket(context, id);
+		const under = direction === 'carry-out' ? 'carrying-out' : 'taking-back';
+		if (docket.state !== under) return { messages: 0, bytes: 0, items: 0, more: false };
+		const batch = await nextBatch(db, docket, sizeOf(docket));
+		const sums = batch ? await changeOne(context, docket, batch, direction) : NOTHING;
+		if (batch) await putProgress(db, direction, batch, sums);
+		await addFreed(db, docket.mailboxId, today(context), sums);
+		const moved = (await getDocket(db, id)) as Docket;
+		const more = batch !== undefined && (await nextBatch(db, moved, 1)) !== undefined;
+		if (!more) await putDocketState(db, id, direction === 'carry-out' ? 'carried-out' : 'taken-back');
+		await noteStep(context, moved, { ...sums, direction, more });
+		return { messages: sums.messages, bytes: sums.bytes, items: sizeOf(docket), more };
 	});
 }
 
-async function steps(context: Context, id: number, direction: 'carry-out' | 'take-back'): Promise<boolean> {
-	const total = await frozenCount(context.db, id);
-	const { progressItemId } = await requireDocket(context, id);
-	let done = progressItemId === 0 ? 0 : total - (await frozenCount(context.db, id, progressItemId));
+async function noteStep(
+	context: Context,
+	docket: Docket,
+	{ messages, bytes, direction, more }: Weight & { direction: Direction; more: boolean }
+): Promise<void> {
+	const mailbox = await requireMailboxId(context, docket.mailboxId);
+	const { sentences, destroys } = viewDocket(docket, mailbox);
+	await appendLedger(context.db, {
+		at: context.now(),
+		who: context.who,
+		action: direction === 'carry-out' ? 'docket-carried-out' : 'docket-taken-back',
+		details: {
+			docket: docket.id,
+			...(docket.name ? { name: docket.name } : {}),
+			mailbox: mailbox.name,
+			what: sentences.join(' '),
+			messages,
+			bytes,
+			...(destroys && direction === 'carry-out' ? { certificate: docket.id } : {}),
+			...(more ? { continues: true } : {})
+		}
+	});
+}
+
+/* How many frozen items lie behind the mark of progress. */
+async function doneOf(db: Db, docket: Docket): Promise<{ done: number; total: number }> {
+	const counts = await frozenCounts(db, docket.id);
+	const total = [...counts.values()].reduce((sum, n) => sum + n, 0);
+	const done = docket.lines
+		.filter(({ position }) => position < docket.progressPosition)
+		.reduce((sum, { id }) => sum + (counts.get(id) ?? 0), 0);
+	return { done, total };
+}
+
+async function steps(context: Context, id: number, direction: Direction): Promise<boolean> {
+	const docket = await requireDocket(context, id);
+	const { done: before, total } = await doneOf(context.db, docket);
+	let done = before;
 	let more = true;
 	while (more && !context.signal.aborted) {
-		({ more } = await step(context, id, direction));
-		done = more ? done + BATCH_ITEMS : total;
+		const stepped = await step(context, id, direction);
+		more = stepped.more;
+		done = more ? Math.min(total, done + stepped.items) : total;
 		context.report({ done, total, note: `${showCount(done)} of ${showMessages(total)}` });
 	}
-	if (!more)
-		await inTransaction(context.db, async (db) => {
-			const { mailboxId } = await requireDocket({ ...context, db }, id);
-			await keepArchiveFoldersInUse(db, mailboxId, context.now().toISOString());
-			await refreshStatistics(db);
-		});
+	if (!more) await tidy(context, docket);
 	return !more;
 }
+
+async function tidy(context: Context, docket: Docket): Promise<void> {
+	if (docket.lines.some(({ decision }) => isPlace(decision)))
+		await inTransaction(context.db, async (db) => {
+			await keepArchiveFoldersInUse(db, docket.mailboxId, context.now().toISOString());
+			await refreshStatistics(db);
+		});
+	if (docket.lines.some(({ decision }) => decision === 'destroy')) await emptyTheLog(context.db);
+}
+
+/* Destroying much wants the mailbox's name: a click can slip. */
+async function requireConfirmed(context: Context, { id, confirm }: { id: number; confirm?: string | undefined }) {
+	const docket = await requireDocket(context, id);
+	if (docket.state !== 'drafted') return;
+	const mailbox = await requireMailboxId(context, docket.mailboxId);
+	const destroyed = docket.lines
+		.filter(({ decision }) => decision === 'destroy')
+		.reduce((sum, { messages }) => sum + messages, 0);
+	if (destroyed > mailbox.confirmAbove && nameKey(confirm ?? '') !== nameKey(mailbox.name))
+		throw new Refusal(
+			'bad-input',
+			`This destroys ${showMessages(destroyed)} for good: confirm it with the name of the mailbox, "${mailbox.name}". Nothing was done.`
+		);
+}
+
+/* ---- the use cases ------------------------------------------------------------------------------------------------- */
 
 /**
  * Carries out a docket, or goes on with one that was stopped or cut off: the only way in which an item's state changes.
  *
- * @param input.expected what the person saw; where the docket means something else by now, nothing is done
+ * @param input.expected what the person saw, else what was drafted; where the docket means something else by now, nothing is done
+ * @param input.confirm the mailbox's name, where much is destroyed
  * @throws Refusal
  */
 export async function carryOut(
 	context: Context,
-	input: { id: number; expected?: Expected | undefined }
+	input: { id: number; expected?: Expected | undefined; confirm?: string | undefined }
 ): Promise<DocketOutcome> {
+	await requireConfirmed(context, input);
 	await begin(context, input.id, input.expected);
-	const frozen = await frozenCount(context.db, input.id);
+	const frozen = [...(await frozenCounts(context.db, input.id)).values()].reduce((sum, n) => sum + n, 0);
 	const finished = await steps(context, input.id, 'carry-out');
 	const docket = await requireDocket(context, input.id);
 	const changed = frozen - docket.messages;
@@ -189,10 +343,12 @@ export async function carryOut(
  */
 export async function takeBack(context: Context, input: { id: number }): Promise<DocketOutcome> {
 	await inTransaction(context.db, async (db) => {
-		const docket = await requireDocket({ ...context, db }, input.id);
+		const docket = await requireDocket({ db }, input.id);
 		if (docket.state === 'taking-back') return;
 		if (docket.state !== 'carried-out' && docket.state !== 'carrying-out')
 			throw new Refusal('not-possible', `Docket ${docket.id} was not carried out, so there is nothing to take back.`);
+		if (docket.lines.every(({ decision }) => decision === 'destroy'))
+			throw new Refusal('not-possible', `Docket ${docket.id} destroyed what it was about; that cannot be taken back.`);
 		await reviveFolders(db, await formerFolders(db, docket.id));
 		await putDocketState(db, docket.id, 'taking-back', { at: context.now(), who: context.who });
 	});
@@ -206,9 +362,4 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		left: finished && stay > 0 ? [{ reason: 'changed', messages: stay }] : [],
 		finished
 	};
-}
-
-/** What was left out, in sentences. */
-export function leftSentences(left: readonly Left[]): string[] {
-	return left.map(leftSentence);
 }

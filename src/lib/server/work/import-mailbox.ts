@@ -3,6 +3,7 @@ import { rm } from 'node:fs/promises';
 import path from 'node:path';
 import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
 import { kindBits } from '../../../core/message/kinds.ts';
+import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { type MessageSummary, ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Db, inTransaction, withSmallCache } from '../database/open.ts';
@@ -29,6 +30,7 @@ import { type Correspondent, putCorrespondents, putLists, putMessages } from '..
 import { type Context, nowSeconds, today } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { ensureMailbox } from './mailboxes.ts';
+import { placeNewMail } from './place-mail.ts';
 
 /** What is to be brought in. */
 export interface ImportInput {
@@ -208,7 +210,15 @@ async function storeBatch(
 		);
 		const readable = batch.flatMap(({ piece, parsed }, at) =>
 			parsed.summary && !piece.unreadable
-				? [{ piece, parsed, summary: parsed.summary, contentId: contentIds[at] as number }]
+				? [
+						{
+							piece,
+							parsed,
+							summary: parsed.summary,
+							bodyHash: parsed.bodyHash,
+							contentId: contentIds[at] as number
+						}
+					]
 				: []
 		);
 		const messageIds = await putMessages(db, readable);
@@ -245,6 +255,7 @@ async function storeBatch(
 				correspondentId: person.id,
 				organisationId: person.organisationId,
 				listId: lists.get(summary.listId),
+				mailKind: MAIL_KINDS.indexOf(summary.mailKind),
 				binnedOn: place.state === 'binned' ? today(context) : undefined
 			});
 		}
@@ -338,6 +349,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		}
 	});
 	const stopped = context.signal.aborted;
+	await placeNewMail(context, target.mailboxId);
 	if (input.upload) await rm(input.upload, { recursive: true, force: true });
 	return inTransaction(context.db, async (db) => {
 		await endImport(db, target.importId, stopped ? 'stopped' : 'done', context.now());

@@ -11,7 +11,14 @@ import { exportMail } from './export-mail.ts';
 import { find } from './find.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { listOddities } from './imports.ts';
-import { currentDocket, dropDocket, prepareArchiving, showDocket, tryArchiving } from './prepare-docket.ts';
+import {
+	currentDocket,
+	decideArchiving,
+	dropDocket,
+	prepareArchiving,
+	showDocket,
+	tryArchiving
+} from './prepare-docket.ts';
 import { readHtml, readMessage, readRaw } from './read-message.ts';
 import { restore } from './restore.ts';
 import { verifyArchive } from './verify-archive.ts';
@@ -295,14 +302,16 @@ describe('archiving, taking back, restoring', () => {
 		await expect(restore(context, { ids: [9_999] })).rejects.toThrow('no such messages');
 	});
 
-	it('drops a draft, and a new draft takes the place of the old', async () => {
+	it('collects decisions on one docket; another date for the same folder takes the place of the first', async () => {
 		const context = await office();
-		const first = await prepareArchiving(context, { mailbox: 'Office', before: '2021' });
-		const second = await prepareArchiving(context, { mailbox: 'Office', before: '2019' });
-		expect(second.messages).toBe(0);
-		await expect(carryOut(context, { id: first.id })).rejects.toThrow('dropped already');
+		const first = await decideArchiving(context, { mailbox: 'Office', before: '2021' });
+		const second = await decideArchiving(context, { mailbox: 'Office', before: '2019' });
+		expect(second).toMatchObject({ id: first.id, messages: 0, lines: [{ messages: 0 }] });
+		const other = await decideArchiving({ ...context, who: 'somebody else' }, { mailbox: 'Office', before: '2021' });
+		expect(other.id).not.toBe(first.id);
 		await dropDocket(context, { id: second.id });
 		expect(await currentDocket(context, { mailboxId: 1 })).toBeUndefined();
+		await expect(carryOut(context, { id: first.id })).rejects.toThrow('dropped already');
 	});
 });
 

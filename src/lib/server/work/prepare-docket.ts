@@ -1,23 +1,63 @@
 import type { Layout } from '../../../core/archive/layout.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
-import { docketSentence, type Decision } from '../../../core/docket/effects.ts';
+import type { Decision, DecisionOptions } from '../../../core/docket/decisions.ts';
+import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
 import { inTransaction } from '../database/open.ts';
-import { frozenByFolder } from '../stores/carrying-out.ts';
-import { addDocket, type Docket, type DocketLine, getDocket, listDockets, putDocketState } from '../stores/dockets.ts';
+import { claimedByFolder, claimedSums, claimItems, frozenByFolder, settleClaims } from '../stores/carrying-out.ts';
+import {
+	addDocket,
+	addDocketLine,
+	type Docket,
+	type DocketLine,
+	dropDocketLine,
+	getDocket,
+	listDockets,
+	putDocketLayout,
+	putDocketName,
+	putDocketState,
+	putDocketSums,
+	putLineSums
+} from '../stores/dockets.ts';
 import { findFolder, folderWithBelow } from '../stores/folders.ts';
 import { itemsById } from '../stores/items.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
-import { countByFolder, countSelection, type FolderSums, type Scope } from '../stores/scopes.ts';
-import type { Context } from './context.ts';
+import { pausedOn } from '../stores/pauses.ts';
+import {
+	countByFolder,
+	countSelection,
+	type Decided,
+	type FolderSums,
+	type LineSums,
+	type Scope
+} from '../stores/scopes.ts';
+import { type Context, today } from './context.ts';
 import { checkedQuery } from './find.ts';
 import { Refusal } from '../refusal.ts';
 import { requireMailbox, requireMailboxId } from './mailboxes.ts';
 
+export type { Decided, Scope };
+
+/** A line as it is shown. */
+export interface LineView extends DocketLine {
+	/** What it does, in words. */
+	sentence: string;
+	/** What follows from it that does not go without saying; empty where nothing does. */
+	consequence: string;
+	/** What it and other lines both claim, in words; said of the line that loses. */
+	conflictSentences: string[];
+}
+
 /** A docket as it is shown. */
-export interface DocketView extends Docket {
+export interface DocketView extends Omit<Docket, 'lines'> {
 	mailbox: string;
+	lines: LineView[];
 	/** Each line in words. */
 	sentences: string[];
+	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
+	freedAtOnce: number;
+	freedLater: number;
+	/** Whether it destroys something: it cannot be taken back then. */
+	destroys: boolean;
 }
 
 /** A docket with what it does folder by folder. */
@@ -28,86 +68,297 @@ export interface DocketInFull extends DocketView {
 /** The docket in words. */
 export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 	const drafted = docket.state === 'drafted';
+	const lines = docket.lines.map((line): LineView => {
+		const { decision, options, scope, folders, elsewhere } = line;
+		const messages = drafted ? line.messages : line.doneMessages;
+		const bytes = drafted ? line.bytes : line.doneBytes;
+		return {
+			...line,
+			sentence: lineSentence({
+				decision,
+				options,
+				messages,
+				bytes,
+				folders,
+				cutoff: scope.kind === 'before' ? scope.before : undefined,
+				label: 'label' in scope ? scope.label : undefined,
+				folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
+				layout: docket.layout
+			}),
+			consequence: messages > 0 ? consequence(decision, { elsewhere, binDays: mailbox.binDays }) : '',
+			conflictSentences: line.conflicts
+				.filter(({ loses }) => loses === line.position)
+				.map((conflict) => {
+					const of = (position: number) =>
+						docket.lines.find((other) => other.position === position)?.decision ?? decision;
+					return conflictSentence(conflict, { wins: of(conflict.wins), loses: of(conflict.loses) });
+				})
+		};
+	});
+	const freedBy = (decisions: readonly Decision[]) =>
+		lines.filter(({ decision }) => decisions.includes(decision)).reduce((sum, { bytes }) => sum + bytes, 0);
 	return {
 		...docket,
 		mailbox: mailbox.name,
-		sentences: docket.lines.map(({ decision, scope, messages, bytes, folders }) =>
-			docketSentence({
-				decision,
-				// one line: what was really done stands on the docket
-				messages: drafted ? messages : docket.messages,
-				bytes: drafted ? bytes : docket.bytes,
-				folders,
-				cutoff: scope.kind === 'before' ? scope.before : undefined,
-				label: scope.kind === 'query' ? scope.label : undefined,
-				folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
-				layout: docket.layout
-			})
-		)
+		lines,
+		sentences: lines.map(({ sentence }) => sentence),
+		freedAtOnce: freedBy(['archive', 'destroy']),
+		freedLater: freedBy(['delete']),
+		destroys: lines.some(({ decision }) => decision === 'destroy')
 	};
 }
 
 /** The docket with that number. @throws Refusal */
-export async function requireDocket({ db }: Context, id: number): Promise<Docket> {
+export async function requireDocket({ db }: Pick<Context, 'db'>, id: number): Promise<Docket> {
 	const docket = await getDocket(db, id);
 	if (!docket) throw new Refusal('not-found', `There is no docket ${id}. Nothing was done.`);
 	return docket;
+}
+
+/* A draft that this person may still change. */
+async function requireDraft(context: Context, id: number): Promise<Docket> {
+	const docket = await requireDocket(context, id);
+	if (docket.state !== 'drafted')
+		throw new Refusal('not-possible', `Docket ${docket.id} is no draft any more. Nothing was done.`);
+	return docket;
+}
+
+async function foldersOfDraft(context: Context, docket: Docket): Promise<FolderSums[]> {
+	const paused = await pausedOn(context.db, docket.mailboxId, today(context));
+	if (docket.lines.length > 1) {
+		// what several lines claim counts once; the table of claims is this connection's own, in memory
+		await claimItems(context.db, docket, paused);
+		await settleClaims(context.db, 'temp.claim', docket);
+		return claimedByFolder(context.db);
+	}
+	const [line] = docket.lines;
+	return line ? countByFolder(context.db, docket.mailboxId, line, paused) : [];
 }
 
 /** A docket in full: its lines, and its counts folder by folder. */
 export async function showDocket(context: Context, input: { id: number }): Promise<DocketInFull> {
 	const docket = await requireDocket(context, input.id);
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	const [line] = docket.lines as [DocketLine];
 	const folders =
-		docket.state === 'drafted'
-			? await countByFolder(context.db, docket.mailboxId, line.decision, line.scope)
-			: await frozenByFolder(context.db, docket.id);
+		docket.state === 'drafted' ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
 	return { ...viewDocket(docket, mailbox), folders };
 }
 
-/** The docket that is being worked on in a mailbox: the open draft, else the last that was carried out. */
+/** The docket that this person is working on in a mailbox: the open one, else the last that was carried out. */
 export async function currentDocket(context: Context, input: { mailboxId: number }): Promise<DocketView | undefined> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const [open] = await listDockets(context.db, mailbox.id, ['drafted', 'carrying-out', 'taking-back'], 1);
-	const docket = open ?? (await listDockets(context.db, mailbox.id, ['carried-out', 'taken-back'], 1))[0];
+	const of = (states: Parameters<typeof listDockets>[1]['states'], who?: string) =>
+		listDockets(context.db, { mailboxId: mailbox.id, states, limit: 1, ...(who === undefined ? {} : { who }) });
+	const [docket] = [
+		...(await of(['drafted', 'carrying-out', 'taking-back'], context.who)),
+		...(await of(['carrying-out', 'taking-back'])),
+		...(await of(['carried-out', 'taken-back']))
+	];
 	return docket && viewDocket(docket, mailbox);
 }
 
-/** Dockets of a mailbox that were carried out or begun, the newest first. */
-export async function pastDockets(
+/** Dockets of a mailbox, or of all; the newest first. Drafts that were dropped are not among them. */
+export async function listedDockets(
 	context: Context,
-	input: { mailboxId: number; limit: number }
+	input: { mailboxId?: number | undefined; limit: number; drafts?: boolean }
 ): Promise<DocketView[]> {
-	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const dockets = await listDockets(
-		context.db,
-		mailbox.id,
-		['carrying-out', 'carried-out', 'taking-back', 'taken-back'],
-		input.limit
-	);
-	return dockets.map((docket) => viewDocket(docket, mailbox));
+	const states = ['carrying-out', 'carried-out', 'taking-back', 'taken-back'] as const;
+	const dockets = await listDockets(context.db, {
+		...(input.mailboxId === undefined ? {} : { mailboxId: input.mailboxId }),
+		states: input.drafts ? ['drafted', ...states] : states,
+		limit: input.limit
+	});
+	const views: DocketView[] = [];
+	for (const docket of dockets) views.push(viewDocket(docket, await requireMailboxId(context, docket.mailboxId)));
+	return views;
 }
 
-async function draft(
+/** The drafts of a mailbox, whoever drafted them. */
+export async function openDrafts(
+	context: Context,
+	input: { mailboxId: number; limit: number }
+): Promise<Pick<Docket, 'id' | 'name' | 'messages'>[]> {
+	return listDockets(context.db, { ...input, states: ['drafted'] });
+}
+
+/* ---- drafting ------------------------------------------------------------------------------------------------------ */
+
+/** Counts a draft again: what each line means by now, and what lines both claim. Belongs into a transaction. */
+export async function recount(context: Context, docket: Docket): Promise<{ messages: number; bytes: number }> {
+	const { db } = context;
+	const paused = await pausedOn(db, docket.mailboxId, today(context));
+	const several = docket.lines.length > 1;
+	if (several) await claimItems(db, docket, paused);
+	const { conflicts, needed } = several
+		? await settleClaims(db, 'temp.claim', docket)
+		: { conflicts: [], needed: new Map<number, number>() };
+	for (const line of docket.lines) {
+		const counted = await countSelection(db, docket.mailboxId, line, paused);
+		const outranked = conflicts.filter(({ loses }) => loses === line.position);
+		const settled: LineSums = several ? { ...counted, ...(await claimedSums(db, 'temp.claim', line)) } : counted;
+		const lost = outranked.reduce((sum, { messages }) => sum + messages, 0);
+		await putLineSums(
+			db,
+			line.id,
+			{
+				...settled,
+				left: [
+					...counted.left,
+					...(lost > 0 ? [{ reason: 'outranked' as const, messages: lost }] : []),
+					...(needed.has(line.id) ? [{ reason: 'needed' as const, messages: needed.get(line.id) as number }] : [])
+				]
+			},
+			conflicts.filter(({ wins, loses }) => wins === line.position || loses === line.position)
+		);
+	}
+	return putDocketSums(db, docket.id);
+}
+
+/* What a decision cannot do without, and what it cannot be on. */
+async function checkDecided(context: Context, mailbox: Mailbox, { decision, options, scope }: Decided): Promise<void> {
+	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
+	if (decision === 'archive' && !mailbox.archives)
+		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing. Nothing was done.`);
+	if (decision === 'move' && !options.folder?.trim()) throw refuse('Name the folder to move to.');
+	if ((decision === 'tag' || decision === 'untag') && !options.tag?.trim()) throw refuse('Name the tag.');
+	if (decision === 'pause') {
+		if (readDate(options.until ?? '') === undefined || (options.until as string) <= today(context))
+			throw refuse('A pause ends on a day that is still to come.');
+		if (!options.because?.trim()) throw refuse('A pause needs a reason.');
+	}
+	if (options.keepNewest !== undefined) {
+		if (!Number.isInteger(options.keepNewest) || options.keepNewest < 1)
+			throw refuse('The newest that stay are a whole number from 1 on.');
+		if (scope.kind !== 'lots' || scope.by === 'attachment' || scope.by === 'tag')
+			throw refuse('The newest of each can be kept only where each message lies in one lot.');
+	}
+	if (scope.kind === 'query' || scope.kind === 'lots') checkedQuery(scope.query);
+}
+
+async function draftOf(
 	context: Context,
 	mailbox: Mailbox,
-	decision: Decision,
-	scope: Scope,
-	layout = mailbox.layout
+	{ lines, layout, name }: { lines: readonly Decided[]; layout?: Layout | undefined; name?: string }
 ): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
-		const sums = await countSelection(db, mailbox.id, decision, scope);
+		const within = { ...context, db };
+		for (const line of lines) await checkDecided(within, mailbox, line);
 		const id = await addDocket(db, {
 			mailboxId: mailbox.id,
 			at: context.now(),
 			who: context.who,
-			layout,
-			lines: [{ decision, scope, ...sums }]
+			layout: layout ?? mailbox.layout,
+			...(name === undefined ? {} : { name })
 		});
-		return viewDocket((await getDocket(db, id)) as Docket, mailbox);
+		for (const line of lines) await addDocketLine(db, id, line);
+		await recount(within, await requireDocket(within, id));
+		return viewDocket(await requireDocket(within, id), mailbox);
 	});
 }
+
+/* A new decision on the same part of a mailbox takes the place of the one before: the date was changed. */
+function replaces(line: Decided, former: Decided): boolean {
+	const [a, b] = [line.scope, former.scope];
+	if (line.decision !== former.decision) return false;
+	if (a.kind === 'before' && b.kind === 'before') return a.folderPath === b.folderPath;
+	return (
+		JSON.stringify([a, line.options]) === JSON.stringify([b, former.options]) ||
+		(a.kind === 'archived' && b.kind === 'archived')
+	);
+}
+
+/**
+ * Puts a decision on the docket that this person has open in a mailbox, opening one where there is none. Nothing happens yet.
+ *
+ * @throws Refusal
+ */
+export async function decide(
+	context: Context,
+	input: { mailboxId: number; line: Decided; layout?: Layout | undefined }
+): Promise<DocketView> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const { line, layout } = input;
+	const drafts = await listDockets(context.db, {
+		mailboxId: mailbox.id,
+		states: ['drafted'],
+		who: context.who,
+		limit: 20
+	});
+	// what destroys is a docket of its own
+	const open = drafts.find(({ lines }) => lines.every(({ decision }) => decision !== 'destroy'));
+	if (!open) return draftOf(context, mailbox, { lines: [line], layout });
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		await requireDraft(within, open.id);
+		await checkDecided(within, mailbox, line);
+		for (const former of open.lines) if (replaces(line, former)) await dropDocketLine(db, open.id, former.id);
+		await addDocketLine(db, open.id, line);
+		if (layout) await putDocketLayout(db, open.id, layout);
+		await recount(within, await requireDocket(within, open.id));
+		return viewDocket(await requireDocket(within, open.id), mailbox);
+	});
+}
+
+/** Puts a decision on a draft that is named, whoever drafted it. @throws Refusal */
+export async function decideOn(context: Context, input: { id: number; line: Decided }): Promise<DocketView> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const docket = await requireDraft(within, input.id);
+		const mailbox = await requireMailboxId(within, docket.mailboxId);
+		await checkDecided(within, mailbox, input.line);
+		await addDocketLine(db, docket.id, input.line);
+		await recount(within, await requireDocket(within, docket.id));
+		return viewDocket(await requireDocket(within, docket.id), mailbox);
+	});
+}
+
+/** Takes a line off a draft; a draft without lines is dropped. @throws Refusal */
+export async function dropLine(context: Context, input: { id: number; lineId: number }): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const docket = await requireDraft(within, input.id);
+		if (!(await dropDocketLine(db, docket.id, input.lineId)))
+			throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
+		if (docket.lines.length === 1) await putDocketState(db, docket.id, 'dropped');
+		else await recount(within, await requireDocket(within, docket.id));
+	});
+}
+
+/**
+ * Includes what is protected and was left by a line, by a decision of its own that names the protection.
+ *
+ * @throws Refusal
+ */
+export async function includeProtected(
+	context: Context,
+	input: { id: number; lineId: number; only: NonNullable<DecisionOptions['only']> }
+): Promise<DocketView> {
+	const docket = await requireDraft(context, input.id);
+	const line = docket.lines.find(({ id }) => id === input.lineId);
+	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
+	const { decision, options, scope } = line;
+	return decideOn(context, { id: docket.id, line: { decision, scope, options: { ...options, only: input.only } } });
+}
+
+/** Gives a docket a name. @throws Refusal */
+export async function nameDocket(context: Context, input: { id: number; name: string }): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const docket = await requireDocket({ db }, input.id);
+		await putDocketName(db, docket.id, input.name.trim().slice(0, 200));
+	});
+}
+
+/** Counts a draft again and returns it. @throws Refusal */
+export async function recountDocket(context: Context, input: { id: number }): Promise<DocketView> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		await recount(within, await requireDraft(within, input.id));
+		const docket = await requireDocket(within, input.id);
+		return viewDocket(docket, await requireMailboxId(within, docket.mailboxId));
+	});
+}
+
+/* ---- archiving ------------------------------------------------------------------------------------------------------ */
 
 /** What is to be archived. */
 export interface ArchivingInput {
@@ -124,52 +375,79 @@ export interface ArchivingInput {
 	layout?: Layout | undefined;
 }
 
-async function archivingScope(context: Context, mailbox: Mailbox, input: ArchivingInput): Promise<Scope> {
-	if (!mailbox.archives)
-		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing. Nothing was done.`);
+async function archivingLine(context: Context, mailbox: Mailbox, input: ArchivingInput): Promise<Decided> {
+	const line = (scope: Scope): Decided => ({ decision: 'archive', options: {}, scope });
 	if (input.query !== undefined) {
 		checkedQuery(input.query);
-		return { kind: 'query', query: input.query, label: input.label ?? `found by ${input.query}` };
+		return line({ kind: 'query', query: input.query, label: input.label ?? `found by ${input.query}` });
 	}
 	const before = readDate(input.before ?? '');
 	if (!before)
 		throw new Refusal('bad-input', `"${input.before ?? ''}" is no date; write it as 2024-03-01. Nothing was done.`);
-	if (!input.folder) return { kind: 'before', before, folderIds: undefined, folderPath: undefined };
-	const folder = await findFolder(context.db, mailbox.id, 'mailbox', input.folder);
-	if (!folder) throw new Refusal('not-found', `${mailbox.name} has no folder "${input.folder}". Nothing was done.`);
-	return { kind: 'before', before, folderIds: await folderWithBelow(context.db, folder.id), folderPath: folder.path };
+	if (!input.folder) return line({ kind: 'before', before, folderIds: undefined, folderPath: undefined });
+	const { path, ids } = await requireFolder(context, mailbox, input.folder);
+	return line({ kind: 'before', before, folderIds: ids, folderPath: path });
 }
 
-/** Drafts a docket that archives everything before a cutoff date; nothing happens yet. @throws Refusal */
+/** A folder of a mailbox, with those below it. @throws Refusal */
+export async function requireFolder(
+	{ db }: Context,
+	mailbox: Mailbox,
+	path: string
+): Promise<{ id: number; path: string; ids: number[] }> {
+	const folder = await findFolder(db, mailbox.id, 'mailbox', path);
+	if (!folder) throw new Refusal('not-found', `${mailbox.name} has no folder "${path}". Nothing was done.`);
+	return { id: folder.id, path: folder.path, ids: await folderWithBelow(db, folder.id) };
+}
+
+/** Drafts a docket of its own that archives. @throws Refusal */
 export async function prepareArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
 	const mailbox = await requireMailbox(context, input.mailbox);
-	const scope = await archivingScope(context, mailbox, input);
-	return draftAnew(context, mailbox, 'archive', scope, input.layout);
+	return draftOf(context, mailbox, { lines: [await archivingLine(context, mailbox, input)], layout: input.layout });
 }
 
-/* One open draft a mailbox: a new one takes its place. */
-async function draftAnew(...[context, mailbox, ...rest]: Parameters<typeof draft>): Promise<DocketView> {
-	return inTransaction(context.db, async (db) => {
-		for (const open of await listDockets(db, mailbox.id, ['drafted'], 100))
-			await putDocketState(db, open.id, 'dropped');
-		return draft({ ...context, db }, mailbox, ...rest);
-	});
+/** Puts archiving on the docket that this person has open. @throws Refusal */
+export async function decideArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	const line = await archivingLine(context, mailbox, input);
+	return decide(context, { mailboxId: mailbox.id, line, layout: input.layout });
 }
 
-/** Drafts a docket that files all that is archived anew, in another layout. @throws Refusal */
+/** Puts on the docket that all that is archived is filed anew, in another layout. @throws Refusal */
 export async function prepareArranging(
 	context: Context,
 	input: { mailbox: string; layout?: Layout | undefined }
 ): Promise<DocketView> {
 	const mailbox = await requireMailbox(context, input.mailbox);
-	return draftAnew(context, mailbox, 'arrange', { kind: 'archived' }, input.layout);
+	return draftOf(context, mailbox, {
+		lines: [{ decision: 'arrange', options: {}, scope: { kind: 'archived' } }],
+		layout: input.layout
+	});
+}
+
+/** Counts what a decision would do, and leaves no draft behind. @throws Refusal */
+export async function tryDecision(context: Context, mailbox: Mailbox, line: Decided): Promise<Decided & LineSums> {
+	await checkDecided(context, mailbox, line);
+	const paused = await pausedOn(context.db, mailbox.id, today(context));
+	return { ...line, ...(await countSelection(context.db, mailbox.id, line, paused)) };
 }
 
 /** Counts what archiving would do, and leaves no draft behind. @throws Refusal */
-export async function tryArchiving(context: Context, input: ArchivingInput): Promise<Omit<DocketLine, 'id'>> {
+export async function tryArchiving(context: Context, input: ArchivingInput): Promise<Decided & LineSums> {
 	const mailbox = await requireMailbox(context, input.mailbox);
-	const scope = await archivingScope(context, mailbox, input);
-	return { decision: 'archive', scope, ...(await countSelection(context.db, mailbox.id, 'archive', scope)) };
+	return tryDecision(context, mailbox, await archivingLine(context, mailbox, input));
+}
+
+/** Drafts a docket of its own with one decision. @throws Refusal */
+export async function prepareDocket(
+	context: Context,
+	input: { mailboxId: number; lines: readonly Decided[]; name?: string }
+): Promise<DocketView> {
+	const { lines, name } = input;
+	return draftOf(context, await requireMailboxId(context, input.mailboxId), {
+		lines,
+		...(name === undefined ? {} : { name })
+	});
 }
 
 /** Drafts a docket that restores items of one mailbox. */
@@ -177,7 +455,8 @@ export async function prepareRestoring(
 	context: Context,
 	input: { mailboxId: number; ids: number[] }
 ): Promise<DocketView> {
-	return draft(context, await requireMailboxId(context, input.mailboxId), 'restore', { kind: 'items', ids: input.ids });
+	const line: Decided = { decision: 'restore', options: {}, scope: { kind: 'items', ids: input.ids } };
+	return prepareDocket(context, { mailboxId: input.mailboxId, lines: [line] });
 }
 
 /** The items of a wish to restore, by mailbox; ids that are none are counted. */
@@ -194,9 +473,7 @@ export async function itemsByMailbox(
 /** Drops a draft. @throws Refusal where it is none any more */
 export async function dropDocket(context: Context, input: { id: number }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
-		const docket = await requireDocket({ ...context, db }, input.id);
-		if (docket.state !== 'drafted')
-			throw new Refusal('not-possible', `Docket ${docket.id} is no draft any more. Nothing was done.`);
+		const docket = await requireDraft({ ...context, db }, input.id);
 		await putDocketState(db, docket.id, 'dropped');
 	});
 }

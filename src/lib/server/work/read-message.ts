@@ -3,6 +3,7 @@ import { scanStructure } from '../../../core/message/structure.ts';
 import { DamagedContentError, readContent } from '../stores/contents.ts';
 import { getItem, type ItemDetails } from '../stores/messages.ts';
 import { oddityContent } from '../stores/imports.ts';
+import { type Tag, tagsOfItems } from '../stores/tags.ts';
 import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { safeHtml } from './safe-html.ts';
@@ -11,6 +12,7 @@ import { safeHtml } from './safe-html.ts';
 export interface ReadableMessage extends ItemDetails {
 	text: string;
 	hasHtml: boolean;
+	tags: Tag[];
 	attachments: AttachmentInfo[];
 }
 
@@ -34,7 +36,8 @@ export async function readMessage(context: Context, input: { id: number }): Prom
 	const { item, bytes } = await open(context, input.id);
 	const root = scanStructure(bytes);
 	const body = await readBody(bytes, root);
-	return { ...item, text: body.text, hasHtml: body.html !== undefined, attachments: attachments(root) };
+	const tags = (await tagsOfItems(context.db, [item.id])).get(item.id) ?? [];
+	return { ...item, text: body.text, hasHtml: body.html !== undefined, tags, attachments: attachments(root) };
 }
 
 /** The HTML of a message, made safe to be shown in a sandboxed frame. @throws Refusal */

@@ -1,25 +1,51 @@
 import { financialYearMonth, setArchiving, setFinancialYear } from './archiving.ts';
+import { emptyDueBins, listBin, prepareEmptying, readCertificate, setClearing } from './bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
+import { clearingOverview, freedSoFar } from './clearing.ts';
 import type { Context } from './context.ts';
 import { exportMail, exportZip } from './export-mail.ts';
 import { find } from './find.ts';
+import {
+	endPause,
+	folderPerYear,
+	makeFolder,
+	mergeFolder,
+	pauseFolder,
+	removeFolders,
+	renameFolder
+} from './folders.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { listImports, listOddities } from './imports.ts';
 import { beginJob, finishJob, jobsToResume, listJobs, noticeResults } from './jobs.ts';
+import { decideKeepList, dropKeepLine, searchKeepList, standingKeepLines } from './keep-list.ts';
+import { decideLots, listLots, lotItems } from './lots.ts';
 import { setQuota } from './mailboxes.ts';
 import {
 	currentDocket,
+	decide,
+	decideArchiving,
+	decideOn,
 	dropDocket,
-	pastDockets,
+	dropLine,
+	includeProtected,
+	listedDockets,
+	nameDocket,
+	openDrafts,
 	prepareArchiving,
 	prepareArranging,
+	prepareDocket,
+	recountDocket,
 	showDocket
 } from './prepare-docket.ts';
+import { findProposals, listProposals, proposalItems } from './propose.ts';
 import { readAttachment, readHtml, readMessage, readOddity, readRaw } from './read-message.ts';
 import { readLedger } from './read-ledger.ts';
+import { rereadMail } from './reread-mail.ts';
 import { restore, restoreFound } from './restore.ts';
+import { changeTag, listTags } from './tags.ts';
+import { readThread } from './thread-mail.ts';
 import { verifyArchive } from './verify-archive.ts';
-import { compareMailboxes, listWeights, mailboxFolders, weighMailbox } from './weigh.ts';
+import { compareMailboxes, listWeights, mailboxFolders, officeToday, weighMailbox } from './weigh.ts';
 
 /* Which thread does what. The page's own thread opens no database: nothing there can make a request wait. */
 
@@ -29,10 +55,24 @@ export const questions = {
 	weighMailbox,
 	mailboxFolders,
 	compareMailboxes,
+	officeToday,
 	currentDocket,
-	pastDockets,
+	listedDockets,
+	openDrafts,
 	showDocket,
 	find,
+	listLots,
+	lotItems,
+	listProposals,
+	proposalItems,
+	listTags,
+	listBin,
+	readCertificate,
+	clearingOverview,
+	freedSoFar,
+	searchKeepList,
+	standingKeepLines,
+	readThread,
 	readMessage,
 	readHtml,
 	readAttachment,
@@ -52,7 +92,28 @@ export const changes = {
 	setFinancialYear,
 	prepareArchiving,
 	prepareArranging,
+	prepareDocket,
+	decide,
+	decideArchiving,
+	decideOn,
+	includeProtected,
+	nameDocket,
+	recountDocket,
+	dropLine,
 	dropDocket,
+	decideLots,
+	prepareEmptying,
+	setClearing,
+	changeTag,
+	makeFolder,
+	renameFolder,
+	removeFolders,
+	mergeFolder,
+	folderPerYear,
+	pauseFolder,
+	endPause,
+	decideKeepList,
+	dropKeepLine,
 	restore,
 	restoreFound,
 	beginJob,
@@ -62,7 +123,7 @@ export const changes = {
 };
 
 /** Long changes, by the writer thread, as jobs with progress. */
-export const longChanges = { importMailbox, carryOut, takeBack };
+export const longChanges = { importMailbox, carryOut, takeBack, rereadMail, findProposals, emptyDueBins };
 
 /** Long work that reads everything, by a thread of its own, as jobs with progress. */
 export const longReads = { verifyArchive, exportMail };

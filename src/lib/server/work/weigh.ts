@@ -42,6 +42,11 @@ export interface MailboxWeight extends Mailbox, Weight {
 	archived: Weight;
 }
 
+/** Today in the office's calendar. */
+export async function officeToday(context: Context): Promise<CalendarDate> {
+	return today(context);
+}
+
 /** All mailboxes with what they hold. */
 export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 	const weights = await weightByState(db);

@@ -1,28 +1,57 @@
 import { fail, redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
+import { PROTECTIONS, type Protection } from '../../../core/docket/decisions.ts';
 import { answered, attempted } from '$lib/server/answers.ts';
 
-const expectedSchema = Joi.object<{ messages: number; bytes: number }>({
+interface Expected {
+	messages?: number;
+	bytes?: number;
+	confirm?: string;
+}
+
+const expectedSchema = Joi.object<Expected>({
 	messages: Joi.number().integer().min(0),
-	bytes: Joi.number().integer().min(0)
+	bytes: Joi.number().integer().min(0),
+	confirm: Joi.string().allow('').max(200)
 }).and('messages', 'bytes');
 
-export const load: PageServerLoad = async ({ locals, params }) => ({
-	docket: await answered(locals.office.ask('showDocket', { id: Number(params.id) }, locals.who))
+const lineSchema = Joi.object<{ line: number; only?: Protection }>({
+	line: Joi.number().integer().positive().required(),
+	only: Joi.string().valid(...PROTECTIONS)
 });
+
+const DESTROYED_SHOWN = 200;
+
+export const load: PageServerLoad = async ({ locals, params }) => {
+	const id = Number(params.id);
+	const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
+	const certificate =
+		docket.destroys && docket.state !== 'drafted'
+			? await attempted(locals.office.ask('readCertificate', { docketId: id, limit: DESTROYED_SHOWN }, locals.who))
+			: undefined;
+	return { docket, certificate: certificate && 'done' in certificate ? certificate.done : null };
+};
+
+const BROKEN = 'The form did not come in whole. Nothing was done.';
 
 export const actions: Actions = {
 	carryOut: async ({ locals, params, request }) => {
 		const id = Number(params.id);
 		const { error, value } = expectedSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: 'The form did not come in whole. Nothing was done.' });
+		if (error) return fail(400, { message: BROKEN });
 		const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
 		// what the person saw is compared here, so that they are told at once; the job compares again
-		const expected = value.messages === undefined ? undefined : value;
+		const { messages, bytes, confirm } = value;
+		const expected = messages === undefined || bytes === undefined ? undefined : { messages, bytes };
 		if (docket.state !== 'drafted' && docket.state !== 'carrying-out')
 			return fail(409, { message: `Docket ${id} is ${docket.state.replace('-', ' ')} already. Nothing was done.` });
-		await locals.office.start('carryOut', { id, expected }, `Docket ${id}: ${docket.sentences.join(' ')}`, locals.who);
+		await locals.office.start(
+			'carryOut',
+			{ id, expected, confirm },
+			`Docket ${id}: ${docket.sentences.join(' ')}`,
+			locals.who
+		);
 		return { started: true };
 	},
 	takeBack: async ({ locals, params }) => {
@@ -42,5 +71,31 @@ export const actions: Actions = {
 		const dropped = await attempted(locals.office.change('dropDocket', { id }, locals.who));
 		if ('refused' in dropped) return fail(dropped.status, { message: dropped.refused });
 		redirect(303, `/m/${docket.mailboxId}/clear`);
+	},
+	dropLine: async ({ locals, params, request }) => {
+		const { error, value } = lineSchema.validate(Object.fromEntries(await request.formData()));
+		if (error) return fail(400, { message: BROKEN });
+		const done = await attempted(
+			locals.office.change('dropLine', { id: Number(params.id), lineId: value.line }, locals.who)
+		);
+		return 'refused' in done ? fail(done.status, { message: done.refused }) : { dropped: true };
+	},
+	include: async ({ locals, params, request }) => {
+		const { error, value } = lineSchema.validate(Object.fromEntries(await request.formData()));
+		if (error || value.only === undefined) return fail(400, { message: BROKEN });
+		const { line: lineId, only } = value;
+		const done = await attempted(
+			locals.office.change('includeProtected', { id: Number(params.id), lineId, only }, locals.who)
+		);
+		return 'refused' in done ? fail(done.status, { message: done.refused }) : { included: true };
+	},
+	name: async ({ locals, params, request }) => {
+		const name = String((await request.formData()).get('name') ?? '');
+		const done = await attempted(locals.office.change('nameDocket', { id: Number(params.id), name }, locals.who));
+		return 'refused' in done ? fail(done.status, { message: done.refused }) : { named: true };
+	},
+	recount: async ({ locals, params }) => {
+		const done = await attempted(locals.office.change('recountDocket', { id: Number(params.id) }, locals.who));
+		return 'refused' in done ? fail(done.status, { message: done.refused }) : { recounted: true };
 	}
 };

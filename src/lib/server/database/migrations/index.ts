@@ -9,6 +9,7 @@ import * as archiveLayout from './007_archive_layout.ts';
 import * as weights from './008_weights.ts';
 import * as search from './009_search.ts';
 import * as tags from './010_tags.ts';
+import * as lots from './011_lots.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -26,7 +27,8 @@ const all: Record<string, Migration> = {
 	'007_archive_layout': archiveLayout,
 	'008_weights': weights,
 	'009_search': search,
-	'010_tags': tags
+	'010_tags': tags,
+	'011_lots': lots
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */

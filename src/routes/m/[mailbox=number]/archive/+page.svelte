@@ -11,7 +11,7 @@
 	import Refused from '$lib/components/Refused.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
 	import { showDate } from '../../../../core/calendar.ts';
-	import { leftSentence } from '../../../../core/docket/effects.ts';
+	import { leftSentence } from '../../../../core/docket/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();

@@ -66,7 +66,8 @@ export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 		mailbox,
 		presets: AGE_PRESETS.map(({ months, name }) => ({ name, cutoff: cutoffFor(today, months) })),
 		financialYear: await answered(office.ask('financialYearMonth', undefined, who)),
-		past: await answered(office.ask('pastDockets', { mailboxId, limit: 12 }, who)),
+		overview: await answered(office.ask('clearingOverview', { mailboxId }, who)),
+		past: await answered(office.ask('listedDockets', { mailboxId, limit: 12 }, who)),
 		full: docket?.state === 'drafted' ? await answered(office.ask('showDocket', { id: docket.id }, who)) : null
 	};
 };
@@ -81,12 +82,21 @@ export const actions: Actions = {
 		);
 		const drafted = await attempted(
 			locals.office.change(
-				'prepareArchiving',
+				'decideArchiving',
 				{ mailbox: mailbox.name, before, folder: folder || undefined, layout: { paths, divide } },
 				locals.who
 			)
 		);
 		return 'refused' in drafted ? message(form, drafted.refused, { status: drafted.status as 400 }) : { form };
+	},
+
+	aim: async ({ locals, params, request }) => {
+		const inboxAim = Number((await request.formData()).get('inboxAim'));
+		const { mailbox } = await answered(
+			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
+		);
+		const set = await attempted(locals.office.change('setClearing', { mailbox: mailbox.name, inboxAim }, locals.who));
+		return 'refused' in set ? fail(set.status, { aimRefused: set.refused }) : { aimSet: true };
 	},
 
 	archiving: async ({ locals, params, request }) => {

@@ -2,6 +2,8 @@
 	import { enhance as enhanceForm } from '$app/forms';
 	import { superForm } from 'sveltekit-superforms';
 	import { untrack } from 'svelte';
+	import FreedSoFar from '$lib/components/FreedSoFar.svelte';
+	import FinishLine from '$lib/components/FinishLine.svelte';
 	import DocketFolders from '$lib/components/DocketFolders.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import LayoutFields from '$lib/components/LayoutFields.svelte';
@@ -20,7 +22,9 @@
 		form.set(data.form.data);
 	});
 
-	const settingsAnswer = $derived(answer as { archivingRefused?: string; archivingSet?: string } | null);
+	const settingsAnswer = $derived(
+		answer as { archivingRefused?: string; archivingSet?: string; aimRefused?: string } | null
+	);
 	const MONTHS = [
 		'January',
 		'February',
@@ -38,6 +42,8 @@
 </script>
 
 <svelte:head><title>Clear {data.mailbox.name} – Kovrel</title></svelte:head>
+
+<FinishLine overview={data.overview} refused={settingsAnswer?.aimRefused} />
 
 <h1>Archive what is old</h1>
 <p class="mt-1 max-w-2xl">
@@ -110,6 +116,8 @@
 		When a docket is drafted, it stands here folder by folder, and its sum on the slip to the right.
 	</p>
 {/if}
+
+<FreedSoFar freed={data.overview.freed} />
 
 {#if data.past.length > 0}
 	<h2 class="mt-6 mb-1.5">Dockets before</h2>

@@ -42,7 +42,7 @@ export const actions: Actions = {
 			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
 		);
 		const drafted = await attempted(
-			locals.office.change('prepareArchiving', { ...value, mailbox: mailbox.name }, locals.who)
+			locals.office.change('decideArchiving', { ...value, mailbox: mailbox.name }, locals.who)
 		);
 		if ('refused' in drafted) return fail(drafted.status, { message: drafted.refused });
 		redirect(303, `/m/${params.mailbox}/clear`);

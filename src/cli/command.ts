@@ -1,0 +1,118 @@
+import { Command, CommanderError } from 'commander';
+import { LEFT_REASONS, type Left } from '../core/docket/effects.ts';
+import { showBytes, showMessages } from '../core/weigh/units.ts';
+import { closeParsePool } from '$lib/server/jobs/parse-pool.ts';
+import { dataFolder } from '$lib/server/office.ts';
+import type { DocketOutcome } from '$lib/server/work/carry-out.ts';
+import type { Context } from '$lib/server/work/context.ts';
+import { openContext, prepareDataFolder } from '$lib/server/work/open-context.ts';
+import { print, progressLine, say } from './terminal.ts';
+
+/* What every command has in common. Exit status: 0 done, 1 could not, 2 wrong words. */
+
+export const DONE = 0;
+export const COULD_NOT = 1;
+export const WRONG_WORDS = 2;
+
+/** What a command answers: the result, the same for a person, and whether it is as it should be. */
+export interface Outcome {
+	result: unknown;
+	lines: string[];
+	ok?: boolean;
+}
+
+export const program = new Command('kovrel')
+	.description(
+		'Weighs mailboxes, clears them out in bulk, finds and restores what was archived.\nKOVREL_DATA names the data folder, KOVREL_PERSON who acts.'
+	)
+	.exitOverride()
+	.configureOutput({ writeErr: (text) => process.stderr.write(text) })
+	.showHelpAfterError('(kovrel --help shows what can be said)');
+
+/* Everything a command needs is opened around it and closed behind it; Control-C stops between two steps. */
+async function within(work: (context: Context) => Promise<Outcome>, asJson: boolean): Promise<void> {
+	const folder = dataFolder();
+	await prepareDataFolder(folder);
+	const line = progressLine();
+	const stop = new AbortController();
+	const onSignal = () => {
+		say('Stopping after this step; what is done is kept.');
+		stop.abort();
+	};
+	process.once('SIGINT', onSignal);
+	const context: Context = { ...(await openContext(folder)), signal: stop.signal, report: line.report };
+	try {
+		const { result, lines, ok = true } = await work(context);
+		line.end();
+		print(result, asJson, lines);
+		if (!ok || stop.signal.aborted) process.exitCode = COULD_NOT;
+	} finally {
+		line.end();
+		process.off('SIGINT', onSignal);
+		await closeParsePool();
+		await context.db.destroy();
+	}
+}
+
+/** Adds a command with `--json`; `parent` is the command that it is said behind. */
+export function command<O>(
+	words: string,
+	description: string,
+	options: (command: Command) => Command,
+	work: (context: Context, options: O, ...args: string[]) => Promise<Outcome>,
+	parent: Command = program
+): void {
+	const added = options(parent.command(words).description(description)).option('--json', 'write one JSON document');
+	added.exitOverride().action(async () => {
+		const chosen = added.opts<O & { json?: boolean }>();
+		await within((context) => work(context, chosen, ...added.args), chosen.json ?? false);
+	});
+}
+
+/** A command that only has others below it. */
+export function group(name: string, description: string): Command {
+	return program.command(name).description(description).exitOverride();
+}
+
+/** What was asked for cannot be understood. */
+export const wrongWords = (message: string) => new CommanderError(WRONG_WORDS, 'kovrel.words', `error: ${message}`);
+
+/** What was left out, a line a reason. */
+export function leftLines(left: readonly Left[]): string[] {
+	return left.map(({ reason, messages }) => `  ${showMessages(messages)} left: ${LEFT_REASONS[reason]}`);
+}
+
+/** What a docket has done. */
+export function outcomeLines(did: string, outcome: DocketOutcome): string[] {
+	const unfinished = outcome.finished
+		? []
+		: [`Stopped on the way. "kovrel docket carry-out ${outcome.docket}" goes on.`];
+	return [
+		`${did} ${showMessages(outcome.messages)} (${showBytes(outcome.bytes)}), docket ${outcome.docket}.`,
+		...leftLines(outcome.left),
+		...unfinished
+	];
+}
+
+/** The word if it is one of those that can be said. */
+export function oneOf<T extends string>(option: string, words: readonly T[], word: string): T {
+	const found = words.find((known) => known === word);
+	if (!found) throw wrongWords(`${option} takes ${words.join(', ')}, not "${word}"`);
+	return found;
+}
+
+/** Numbers of messages. */
+export function readIds(words: readonly string[]): number[] {
+	return words.map((word) => {
+		if (!/^\d{1,15}$/.test(word)) throw wrongWords(`"${word}" is no number of a message; search shows them`);
+		return Number(word);
+	});
+}
+
+/** A whole number from 0 to `most`. */
+export function readNumber(option: string, text: string, most: number): number {
+	const number = Number(text);
+	if (!/^\d{1,15}$/.test(text) || number > most)
+		throw wrongWords(`${option} takes a number up to ${most}, not "${text}"`);
+	return number;
+}

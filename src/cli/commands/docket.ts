@@ -1,0 +1,310 @@
+import type { Command } from 'commander';
+import {
+	type Decision,
+	type DecisionOptions,
+	DECISIONS,
+	type Protection,
+	PROTECTIONS
+} from '../../core/docket/decisions.ts';
+import { leftSentence } from '../../core/docket/sentences.ts';
+import { PROPOSAL_KINDS, proposalLabel } from '../../core/likeness/proposals.ts';
+import { type Grouping, GROUPINGS, type Lot } from '../../core/lots/lots.ts';
+import { readBytes, showBytes, showMessages } from '../../core/weigh/units.ts';
+import { carryOut, takeBack } from '$lib/server/work/carry-out.ts';
+import type { Context } from '$lib/server/work/context.ts';
+import { listLots, lotsLines, type Sheet } from '$lib/server/work/lots.ts';
+import { requireMailbox, requireMailboxId } from '$lib/server/work/mailboxes.ts';
+import {
+	type Decided,
+	decideOn,
+	type DocketView,
+	dropDocket,
+	listedDockets,
+	prepareDocket,
+	requireDocket,
+	type Scope,
+	showDocket,
+	tryDecision
+} from '$lib/server/work/prepare-docket.ts';
+import { command, group, leftLines, oneOf, outcomeLines, readIds, readNumber, wrongWords } from '../command.ts';
+
+/* `docket`: decisions that are prepared, and what becomes of them. */
+const docket = group('docket', 'prepare decisions, look at them, carry them out, take them back');
+
+const idOf = (word: string) => readIds([word])[0] as number;
+
+function shown(view: DocketView) {
+	const { id, name, state, mailbox, messages, bytes, lines, freedAtOnce, freedLater } = view;
+	return {
+		id,
+		name,
+		state,
+		mailbox,
+		lines: lines.map((line) => ({
+			id: line.id,
+			decision: line.decision,
+			sentence: line.sentence,
+			messages: line.messages,
+			bytes: line.bytes,
+			doneMessages: line.doneMessages,
+			doneBytes: line.doneBytes,
+			left: line.left
+		})),
+		messages,
+		bytes,
+		freedAtOnce,
+		freedLater,
+		left: lines.flatMap(({ left }) => left),
+		conflicts: lines.flatMap(({ conflicts, position }) => conflicts.filter(({ loses }) => loses === position))
+	};
+}
+
+function shownLines(view: DocketView): string[] {
+	return [
+		`Docket ${view.id}${view.name ? ` “${view.name}”` : ''} for ${view.mailbox}, ${view.state.replace('-', ' ')}: ${showMessages(view.messages)} (${showBytes(view.bytes)}).`,
+		...view.lines.flatMap((line) => [
+			`  ${line.position}. ${line.sentence}`,
+			...(line.consequence ? [`     ${line.consequence}`] : []),
+			...line.conflictSentences.map((sentence) => `     ${sentence}`),
+			...line.left.map((left) => `     ${leftSentence(left)}`)
+		])
+	];
+}
+
+interface DecisionWords {
+	by?: string;
+	key?: string[];
+	where?: string;
+	folder?: string;
+	items?: string[];
+	proposal?: string;
+	to?: string;
+	tag?: string;
+	until?: string;
+	because?: string;
+	keepNewest?: string;
+	only?: string;
+	olderThan?: string;
+	largerThan?: string;
+	dryRun?: boolean;
+}
+
+function readOptions(words: DecisionWords): DecisionOptions {
+	const only: Protection | undefined = words.only === undefined ? undefined : oneOf('--only', PROTECTIONS, words.only);
+	return {
+		...(words.to === undefined ? {} : { folder: words.to }),
+		...(words.tag === undefined ? {} : { tag: words.tag }),
+		...(words.until === undefined ? {} : { until: words.until }),
+		...(words.because === undefined ? {} : { because: words.because }),
+		...(words.keepNewest === undefined ? {} : { keepNewest: readNumber('--keep-newest', words.keepNewest, 1_000_000) }),
+		...(only === undefined ? {} : { only })
+	};
+}
+
+/* What is not a lot of a sheet: a proposal, the bin, the archive. */
+function readScope(decision: Decision, words: DecisionWords): Scope | undefined {
+	if (words.proposal !== undefined) {
+		const proposal = oneOf('--proposal', PROPOSAL_KINDS, words.proposal);
+		return { kind: 'proposal', proposal, ids: undefined, label: proposalLabel(proposal) };
+	}
+	if (decision !== 'destroy' && decision !== 'restore') return undefined;
+	if (words.items) return { kind: 'items', ids: readIds(words.items) };
+	return decision === 'destroy'
+		? { kind: 'bin', binnedBy: undefined }
+		: { kind: 'query', query: words.where ?? '', label: '' };
+}
+
+/* A decision in words, as lines for a mailbox. */
+async function readDecision(
+	context: Context,
+	mailboxName: string,
+	word: string,
+	words: DecisionWords
+): Promise<{ mailboxId: number; lines: Decided[] }> {
+	const mailbox = await requireMailbox(context, mailboxName);
+	const decision: Decision = oneOf('a decision', DECISIONS, word);
+	if (decision === 'arrange') throw wrongWords('the archive is arranged anew by "kovrel archiving --anew"');
+	const options = readOptions(words);
+	const scope = readScope(decision, words);
+	if (scope) return { mailboxId: mailbox.id, lines: [{ decision, options, scope }] };
+	if (words.largerThan !== undefined && readBytes(words.largerThan) === undefined)
+		throw wrongWords(`--larger-than takes a size, not "${words.largerThan}"`);
+	const query = [
+		words.where && (words.olderThan || words.largerThan) ? `(${words.where})` : (words.where ?? ''),
+		words.olderThan ? `before:${words.olderThan}` : '',
+		words.largerThan ? `larger:${words.largerThan.replaceAll(' ', '')}` : ''
+	]
+		.filter(Boolean)
+		.join(' ');
+	const sheet: Sheet = {
+		mailboxId: mailbox.id,
+		by: oneOf('--by', Object.keys(GROUPINGS) as Grouping[], words.by ?? 'organisation'),
+		query,
+		folder: words.folder
+	};
+	const lots = words.key && (await lotsNamed(context, sheet, words.key));
+	const onlyItems = words.items !== undefined && words.key === undefined && query === '' && words.folder === undefined;
+	const lines = await lotsLines(context, mailbox, {
+		...sheet,
+		decision,
+		options,
+		keys: onlyItems ? [] : lots?.map(({ key }) => key),
+		labels: lots?.map(({ label }) => label) ?? [],
+		items: words.items ? readIds(words.items) : []
+	});
+	return { mailboxId: mailbox.id, lines };
+}
+
+/* Lots by their key, or by their name. */
+async function lotsNamed(context: Context, sheet: Sheet, names: readonly string[]): Promise<Lot[]> {
+	const { lots } = await listLots(context, { ...sheet, limit: 10_000_000 });
+	return names.map((name) => {
+		const found = lots.find(({ key, label }) => key === name || label.toLowerCase() === name.toLowerCase());
+		if (!found) throw wrongWords(`there is no lot "${name}"; "kovrel lots --by ${sheet.by}" shows them`);
+		return found;
+	});
+}
+
+const withDecision = (c: Command) =>
+	c
+		.option('--by <what>', `what lots share: ${Object.keys(GROUPINGS).join(', ')}`)
+		.option('--key <lot...>', 'the lots meant, by key or name (without: all that match)')
+		.option('--where <query>', 'only what this search finds')
+		.option('--folder <path>', 'only this folder and its subfolders')
+		.option('--items <id...>', 'single messages')
+		.option('--proposal <kind>', 'what "kovrel propose" has found of this kind')
+		.option('--older-than <date>', 'only what was received before a date')
+		.option('--larger-than <size>', 'only what is larger')
+		.option('--keep-newest <n>', 'of each lot, so many of the newest stay')
+		.option('--to <folder>', 'for move: the folder')
+		.option('--tag <name>', 'for tag and untag')
+		.option('--until <date>', 'for pause: the day it ends')
+		.option('--because <reason>', 'for pause: why')
+		.option('--only <protection>', `a decision of its own on what is ${PROTECTIONS.join(', ')}`)
+		.option('--dry-run', 'only say what it would mean');
+
+async function tried(context: Context, mailboxName: string, decision: string, words: DecisionWords) {
+	const mailbox = await requireMailbox(context, mailboxName);
+	const { lines } = await readDecision(context, mailboxName, decision, words);
+	const counted = [];
+	for (const line of lines) counted.push(await tryDecision(context, mailbox, line));
+	const messages = counted.reduce((sum, line) => sum + line.messages, 0);
+	const bytes = counted.reduce((sum, line) => sum + line.bytes, 0);
+	const left = counted.flatMap((line) => line.left);
+	return {
+		result: { id: null, state: 'not drafted', lines: counted, messages, bytes, left, conflicts: [] },
+		lines: [
+			`Would ${decision} ${showMessages(messages)} (${showBytes(bytes)}). Nothing was drafted.`,
+			...leftLines(left)
+		]
+	};
+}
+
+command<DecisionWords & { mailbox: string; name?: string }>(
+	'new <decision>',
+	`draft a docket with a decision: ${DECISIONS.filter((word) => word !== 'arrange').join(', ')}`,
+	(c) =>
+		withDecision(c.requiredOption('--mailbox <name>', 'mailbox').option('--name <text>', 'what the docket is called')),
+	async (context, { mailbox, name, dryRun, ...words }, decision = '') => {
+		if (dryRun) return tried(context, mailbox, decision, words);
+		const read = await readDecision(context, mailbox, decision, words);
+		const view = await prepareDocket(context, {
+			mailboxId: read.mailboxId,
+			lines: read.lines,
+			...(name === undefined ? {} : { name })
+		});
+		return { result: shown(view), lines: [...shownLines(view), 'Nothing was done yet.'] };
+	},
+	docket
+);
+
+command<DecisionWords>(
+	'add <number> <decision>',
+	'put another decision on a draft',
+	withDecision,
+	async (context, { dryRun, ...words }, number = '', decision = '') => {
+		const { mailboxId } = await requireDocket(context, idOf(number));
+		const { name } = await requireMailboxId(context, mailboxId);
+		if (dryRun) return tried(context, name, decision, words);
+		const { lines } = await readDecision(context, name, decision, words);
+		let view: DocketView | undefined;
+		for (const line of lines) view = await decideOn(context, { id: idOf(number), line });
+		return {
+			result: shown(view as DocketView),
+			lines: [...shownLines(view as DocketView), 'Nothing was done yet.']
+		};
+	},
+	docket
+);
+
+command<object>(
+	'show <number>',
+	'show a docket: its lines, sums, what is left and why, and what lines both claim',
+	(c) => c,
+	async (context, _options, number = '') => {
+		const view = await showDocket(context, { id: idOf(number) });
+		return { result: { ...shown(view), folders: view.folders }, lines: shownLines(view) };
+	},
+	docket
+);
+
+command<{ mailbox?: string; limit: string }>(
+	'list',
+	'list dockets, the newest first',
+	(c) => c.option('--mailbox <name>', 'of one mailbox').option('--limit <n>', 'so many', '20'),
+	async (context, { mailbox, limit }) => {
+		const views = await listedDockets(context, {
+			mailboxId: mailbox === undefined ? undefined : (await requireMailbox(context, mailbox)).id,
+			limit: readNumber('--limit', limit, 10_000),
+			drafts: true
+		});
+		return { result: { dockets: views.map(shown) }, lines: views.flatMap(shownLines) };
+	},
+	docket
+);
+
+command<{ confirm?: string; dryRun?: boolean }>(
+	'carry-out <number>',
+	'carry out a docket, or go on with one that was stopped',
+	(c) =>
+		c
+			.option('--confirm <mailbox>', 'name of the mailbox, where much is destroyed')
+			.option('--dry-run', 'only show what it would do'),
+	async (context, { confirm, dryRun }, number = '') => {
+		const id = idOf(number);
+		if (dryRun) {
+			const view = await showDocket(context, { id });
+			return { result: shown(view), lines: [...shownLines(view), 'Nothing was done.'] };
+		}
+		const outcome = await carryOut(context, { id, confirm });
+		return { result: outcome, lines: outcomeLines('Carried out:', outcome), ok: outcome.finished };
+	},
+	docket
+);
+
+command<{ dryRun?: boolean }>(
+	'take-back <number>',
+	'take a docket back: what is still as it left it becomes what it was',
+	(c) => c.option('--dry-run', 'only show the docket'),
+	async (context, { dryRun }, number = '') => {
+		const id = idOf(number);
+		if (dryRun) {
+			const view = await showDocket(context, { id });
+			return { result: shown(view), lines: [...shownLines(view), 'Nothing was taken back.'] };
+		}
+		const outcome = await takeBack(context, { id });
+		return { result: outcome, lines: outcomeLines('Took back', outcome), ok: outcome.finished };
+	},
+	docket
+);
+
+command<object>(
+	'drop <number>',
+	'drop a draft',
+	(c) => c,
+	async (context, _options, number = '') => {
+		await dropDocket(context, { id: idOf(number) });
+		return { result: { id: idOf(number), state: 'dropped' }, lines: [`Docket ${number} is dropped.`] };
+	},
+	docket
+);

@@ -1,0 +1,99 @@
+import type { Command } from 'commander';
+import { showBytes, showMessages } from '../../core/weigh/units.ts';
+import {
+	endPause,
+	folderPerYear,
+	makeFolder,
+	mergeFolder,
+	pauseFolder,
+	removeFolders,
+	renameFolder
+} from '$lib/server/work/folders.ts';
+import type { DocketView } from '$lib/server/work/prepare-docket.ts';
+import { command, group, wrongWords } from '../command.ts';
+
+/* `folder`: the tree of a mailbox. What moves items goes through a docket. */
+const folder = group('folder', 'make, rename, move, merge, pause and remove folders');
+
+type InMailbox = { mailbox: string };
+const inMailbox = (c: Command) => c.requiredOption('--mailbox <name>', 'mailbox');
+
+const drafted = ({ id, messages, bytes }: DocketView) => ({
+	result: { docket: id, messages, bytes },
+	lines: [
+		`Docket ${id} would move ${showMessages(messages)} (${showBytes(bytes)}). "kovrel docket carry-out ${id}" does it.`
+	]
+});
+
+command<InMailbox>(
+	'make <path>',
+	'make a folder',
+	inMailbox,
+	async (context, { mailbox }, path = '') => {
+		const made = await makeFolder(context, { mailbox, folder: path });
+		return {
+			result: { folder: made.path, isNew: made.isNew },
+			lines: [made.isNew ? `${made.path} is made.` : `${made.path} is there already.`]
+		};
+	},
+	folder
+);
+
+command<InMailbox>(
+	'rename <path> <to>',
+	'rename a folder, or move it with those below it',
+	inMailbox,
+	async (context, { mailbox }, path = '', to = '') => {
+		const moved = await renameFolder(context, { mailbox, folder: path, to });
+		return { result: { folder: moved.path }, lines: [`${path} is now ${moved.path}.`] };
+	},
+	folder
+);
+
+command<InMailbox>(
+	'merge <path> <into>',
+	'draft a docket that moves all mail of a folder into another',
+	inMailbox,
+	async (context, { mailbox }, path = '', into = '') =>
+		drafted(await mergeFolder(context, { mailbox, folder: path, into })),
+	folder
+);
+
+command<InMailbox>(
+	'per-year <path>',
+	'draft a docket that files the mail of a folder into a folder a year below it',
+	inMailbox,
+	async (context, { mailbox }, path = '') => drafted(await folderPerYear(context, { mailbox, folder: path })),
+	folder
+);
+
+command<InMailbox>(
+	'remove <path...>',
+	'remove folders in which nothing lies',
+	inMailbox,
+	async (context, { mailbox }, ...paths) => {
+		const removed = await removeFolders(context, { mailbox, folders: paths });
+		return { result: { removed }, lines: [`Removed ${removed.join(', ')}.`] };
+	},
+	folder
+);
+
+command<InMailbox & { until?: string; because?: string; end?: boolean }>(
+	'pause <path>',
+	'nothing in a folder is deleted before a day',
+	(c) =>
+		inMailbox(c)
+			.option('--until <date>', 'the day it ends')
+			.option('--because <reason>', 'why')
+			.option('--end', 'end it now'),
+	async (context, { mailbox, until, because, end }, path = '') => {
+		if (end) {
+			await endPause(context, { mailbox, folder: path });
+			return { result: { folder: path, until: null }, lines: [`The pause of ${path} has ended.`] };
+		}
+		if (until === undefined || because === undefined) throw wrongWords('a pause needs --until and --because');
+		await pauseFolder(context, { mailbox, folder: path, until, because });
+		return { result: { folder: path, until }, lines: [`${path} is paused until ${until}.`] };
+	},
+	folder
+);

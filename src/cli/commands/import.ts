@@ -1,0 +1,29 @@
+import path from 'node:path';
+import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
+import { importMailbox } from '$lib/server/work/import-mailbox.ts';
+import { command } from '../command.ts';
+import { table } from '../terminal.ts';
+
+command<{ mailbox: string; folder?: string }>(
+	'import <path>',
+	'bring in an mbox file, a message (EML) or a folder of messages',
+	(c) =>
+		c
+			.requiredOption('--mailbox <name>', 'mailbox to put it into; made where it is new')
+			.option('--folder <path>', 'folder in it (without: Inbox)'),
+	async (context, { mailbox, folder }, source = '') => {
+		const result = await importMailbox(context, { path: path.resolve(source), mailbox, folder, source, alone: true });
+		const { read, added, already, unreadable, bytes } = result;
+		return {
+			result,
+			lines: [
+				`${showMessages(read)} read (${showBytes(bytes)}) for ${result.mailbox}:`,
+				...table([
+					['  added', showCount(added)],
+					['  there already', showCount(already)],
+					['  unreadable, kept raw', showCount(unreadable)]
+				])
+			]
+		};
+	}
+);

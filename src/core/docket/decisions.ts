@@ -1,0 +1,110 @@
+import type { CalendarDate } from '../calendar.ts';
+import { tagKey } from '../tags/names.ts';
+
+/** What can be decided on items. */
+export const DECISIONS = [
+	'archive',
+	'restore',
+	'arrange',
+	'move',
+	'delete',
+	'destroy',
+	'tag',
+	'untag',
+	'flag',
+	'unflag',
+	'read',
+	'unread',
+	'keep',
+	'release',
+	'pause',
+	'resume'
+] as const;
+export type Decision = (typeof DECISIONS)[number];
+
+/** What protects an item from being archived or deleted by the way: it takes a decision that names it. */
+export const PROTECTIONS = ['flagged', 'kept', 'paused'] as const;
+export type Protection = (typeof PROTECTIONS)[number];
+
+/** What a decision needs beside the items it is about. */
+export interface DecisionOptions {
+	/** Path of the folder to move to. */
+	folder?: string | undefined;
+	/** Name of the tag. */
+	tag?: string | undefined;
+	/** A pause ends on this day. */
+	until?: CalendarDate | undefined;
+	/** Why there is a pause. */
+	because?: string | undefined;
+	/** Of each lot, so many of the newest stay. */
+	keepNewest?: number | undefined;
+	/** A decision of its own on what is protected: only items under this protection are meant. */
+	only?: Protection | undefined;
+	/** Numbers of the tag and the pause, known once carrying out has begun. */
+	tagId?: number | undefined;
+	pauseId?: number | undefined;
+}
+
+/* Those that say where an item is; of an item, one of them can be carried out. What keeps more stands first. */
+const PLACES: readonly Decision[] = ['restore', 'archive', 'move', 'arrange', 'delete', 'destroy'];
+const PAIRS: Partial<Record<Decision, string>> = {
+	flag: 'flag',
+	unflag: 'flag',
+	read: 'read',
+	unread: 'read',
+	keep: 'keep',
+	release: 'keep',
+	pause: 'pause',
+	resume: 'pause'
+};
+
+/** Whether a decision says where an item is, rather than what is on it. */
+export function isPlace(decision: Decision): boolean {
+	return PLACES.includes(decision);
+}
+
+/** What a decision is about: of two about the same of one item, one can be carried out. */
+export function aspectOf(decision: Decision, { tag = '' }: DecisionOptions): string {
+	if (isPlace(decision)) return 'place';
+	return PAIRS[decision] ?? `tag ${tagKey(tag)}`;
+}
+
+/** A decision as lines are compared. */
+export interface ComparedLine {
+	decision: Decision;
+	options: DecisionOptions;
+}
+
+/* A decision in this docket that keeps an item is a protection already. */
+const KEEPS: Partial<Record<Decision, readonly Decision[]>> = {
+	keep: ['archive', 'delete', 'destroy'],
+	pause: ['delete', 'destroy']
+};
+
+/**
+ * Which of two lines decides on an item that both claim: what keeps more; of two alike, the later one.
+ *
+ * @param earlier stands before the other on the docket
+ * @returns undefined where both can be carried out
+ */
+export function winner(earlier: ComparedLine, later: ComparedLine): 'earlier' | 'later' | undefined {
+	if (KEEPS[earlier.decision]?.includes(later.decision) && later.options.only === undefined) return 'earlier';
+	if (KEEPS[later.decision]?.includes(earlier.decision) && earlier.options.only === undefined) return 'later';
+	if (aspectOf(earlier.decision, earlier.options) !== aspectOf(later.decision, later.options)) return undefined;
+	if (!isPlace(earlier.decision)) return 'later';
+	return PLACES.indexOf(earlier.decision) < PLACES.indexOf(later.decision) ? 'earlier' : 'later';
+}
+
+/** What protects from a decision. */
+export function protectionsFrom(decision: Decision): readonly Protection[] {
+	switch (decision) {
+		case 'archive':
+			return ['kept'];
+		case 'delete':
+			return ['kept', 'paused', 'flagged'];
+		case 'destroy':
+			return ['kept', 'paused'];
+		default:
+			return [];
+	}
+}

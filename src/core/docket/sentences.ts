@@ -1,0 +1,124 @@
+import { type Layout, layoutWords, USUAL_LAYOUT } from '../archive/layout.ts';
+import { type CalendarDate, showDate } from '../calendar.ts';
+import { showBytes, showCount, showMessages } from '../weigh/units.ts';
+import type { Decision, DecisionOptions, Protection } from './decisions.ts';
+import { LEFT_REASONS, type Left } from './effects.ts';
+
+/** What is said of a line of a docket. */
+export interface LineSaid {
+	decision: Decision;
+	options?: DecisionOptions | undefined;
+	messages: number;
+	bytes: number;
+	folders: number;
+	/** Only for archiving by date. */
+	cutoff?: CalendarDate | undefined;
+	/** Path of the folder it is limited to, with its subfolders; undefined: the whole mailbox. */
+	folderPath?: string | undefined;
+	/** Which ones, in words, where a lot or a search chose them: `of the list Harbour Times`. */
+	label?: string | undefined;
+	/** Where archived items go. */
+	layout?: Layout | undefined;
+}
+
+const ONLY: Record<Protection, string> = { flagged: 'flagged ', kept: 'kept ', paused: 'paused ' };
+
+const whose = (messages: number) => (messages === 1 ? 'it' : 'they');
+
+/* What is done, with `them` for the messages and what is said of which ones. */
+function verb(said: LineSaid, them: string): string {
+	const { decision, options = {}, messages } = said;
+	switch (decision) {
+		case 'restore':
+			return `Restore ${them} to where ${whose(messages)} came from`;
+		case 'arrange':
+			return `Arrange the ${them} in the archive anew, ${layoutWords(said.layout ?? USUAL_LAYOUT)}`;
+		case 'delete':
+			return `Delete ${them}`;
+		case 'destroy':
+			return `Destroy ${them} in the bin for good`;
+		case 'move':
+			return `Move ${them} to ${options.folder ?? ''}`;
+		case 'tag':
+			return `Put the tag “${options.tag ?? ''}” on ${them}`;
+		case 'untag':
+			return `Take the tag “${options.tag ?? ''}” off ${them}`;
+		case 'flag':
+			return `Flag ${them}`;
+		case 'unflag':
+			return `Take the flag off ${them}`;
+		case 'read':
+			return `Mark ${them} as read`;
+		case 'unread':
+			return `Mark ${them} as unread`;
+		case 'keep':
+			return `Keep ${them}`;
+		case 'release':
+			return `Keep ${them} no longer`;
+		case 'pause':
+			return `Pause ${them}: not to be deleted before ${showDate(options.until ?? '')}, because ${options.because ?? ''}`;
+		case 'resume':
+			return `End the pause of ${them}`;
+		case 'archive':
+			return `Archive ${them}`;
+	}
+}
+
+/** A line as a sentence: "Archive 4,812 messages from 37 folders received before 1 January 2024 (1.9 GB)." */
+export function lineSentence(said: LineSaid): string {
+	const { decision, options = {}, messages, bytes, folders, cutoff, folderPath, label, layout = USUAL_LAYOUT } = said;
+	const only = options.only ? ONLY[options.only] : '';
+	const noun = messages === 1 ? 'message' : 'messages';
+	const which = label ? ` ${label}` : '';
+	const newest = options.keepNewest ? `, all but the newest ${showCount(options.keepNewest)} of each` : '';
+	const them = `${showCount(messages)} ${only}${noun}${which}${newest}`;
+	if (decision !== 'archive') return `${verb(said, them)} (${showBytes(bytes)}).`;
+	const from = folderPath
+		? ` from ${folderPath}${folders > 1 ? ` and its subfolders` : ''}`
+		: ` from ${showCount(folders)} ${folders === 1 ? 'folder' : 'folders'}`;
+	const when = cutoff ? ` received before ${showDate(cutoff)}` : '';
+	const how = layout.paths === 'keep' && layout.divide === 'none' ? '' : `, ${layoutWords(layout)}`;
+	return `${verb(said, them)}${messages > 0 ? from : ''}${when}${how} (${showBytes(bytes)}).`;
+}
+
+/** What follows from a decision, as far as it does not go without saying; empty where it does. */
+export function consequence(
+	decision: Decision,
+	{ elsewhere, binDays }: { elsewhere: number; binDays: number }
+): string {
+	const copies =
+		elsewhere > 0
+			? ` ${showCount(elsewhere)} of them ${elsewhere === 1 ? 'lies' : 'lie'} in another place as well, and ${elsewhere === 1 ? 'stays' : 'stay'} there.`
+			: '';
+	if (decision === 'delete')
+		return `Deleting takes them out of every tag and view. They stay in the bin for ${showCount(binDays)} days and can be had back until then; only after that is their room free.${copies}`;
+	if (decision === 'destroy')
+		return `This cannot be undone: they cannot be had back from Kovrel, not even by an administrator.${copies}`;
+	return '';
+}
+
+/** What stays, as a sentence. */
+export function leftSentence(left: Left): string {
+	const { reason, messages } = left;
+	return `${showMessages(messages)} ${messages === 1 ? 'stays' : 'stay'}: ${LEFT_REASONS[reason]}.`;
+}
+
+/** Items that two lines of a docket both claim. */
+export interface Conflict {
+	/** Positions of the lines on the docket, from 1. */
+	wins: number;
+	loses: number;
+	messages: number;
+}
+
+/** A conflict as a sentence. */
+export function conflictSentence(
+	{ wins, loses, messages }: Conflict,
+	decisions: { wins: Decision; loses: Decision }
+): string {
+	const why =
+		decisions.wins === decisions.loses
+			? 'the later decision stands'
+			: `to ${decisions.wins} keeps more than to ${decisions.loses}`;
+	return `${showMessages(messages)} ${messages === 1 ? 'is' : 'are'} claimed by lines ${Math.min(wins, loses)} and ${Math.max(wins, loses)}: line ${wins} decides, as ${why}.`;
+}

@@ -1,0 +1,100 @@
+import type { Decision } from '../docket/decisions.ts';
+
+/** What is found safe to clear, each kind with what it is and what is proposed. */
+export const PROPOSALS = {
+	'same-bytes': {
+		name: 'Exact duplicates',
+		what: 'the same bytes lie in a better place of the same mailbox',
+		decision: 'delete'
+	},
+	'same-content': {
+		name: 'Duplicates that took another way',
+		what: 'the same message is there with other transport headers',
+		decision: 'delete'
+	},
+	'quoted-in-full': {
+		name: 'Quoted in full',
+		what: 'a later message in the thread carries all of its text and files',
+		decision: 'delete'
+	},
+	'newsletter-unread': {
+		name: 'Newsletters nobody has read',
+		what: 'newsletters and advertisements, unread for 10 days and more',
+		decision: 'delete'
+	},
+	expired: {
+		name: 'Expired',
+		what: 'the sender says that it is of no more use since a day that is past',
+		decision: 'delete'
+	},
+	automatic: {
+		name: 'Automatic notices',
+		what: 'automatic answers, delivery reports and read reports',
+		decision: 'delete'
+	},
+	'calendar-past': {
+		name: 'Answers to past events',
+		what: 'who comes to an event that is over',
+		decision: 'delete'
+	},
+	thanks: {
+		name: 'One line of thanks',
+		what: 'thanks or an acknowledgement in one line, and no file',
+		decision: 'delete'
+	},
+	leftover: {
+		name: 'Empty messages and old drafts',
+		what: 'nothing in them, or a draft untouched for three months',
+		decision: 'delete'
+	},
+	'never-opened': {
+		name: 'Never opened',
+		what: 'only the sender ever wrote, and nobody has opened it in three months',
+		decision: 'archive'
+	},
+	largest: {
+		name: 'Largest messages',
+		what: 'messages of 5 MB and more, the largest first',
+		decision: 'archive'
+	}
+} as const satisfies Record<string, { name: string; what: string; decision: Decision }>;
+export type ProposalKind = keyof typeof PROPOSALS;
+
+/** What is proposed of a kind, in words to stand behind "messages". */
+export function proposalLabel(kind: ProposalKind): string {
+	return `proposed as “${PROPOSALS[kind].name.toLowerCase()}”`;
+}
+
+export const PROPOSAL_KINDS = Object.keys(PROPOSALS) as ProposalKind[];
+
+/** An unread advertisement is dead after so many days (common practice). */
+export const DEAD_AFTER_DAYS = 10;
+/** What nobody has opened or touched in so many months is not waited for any more. */
+export const UNTOUCHED_MONTHS = 3;
+
+/** A place that a message lies in. */
+export interface MessagePlace {
+	itemId: number;
+	folder: string;
+	role: string | null;
+	/** Kept, flagged, tagged or paused: somebody meant this one. */
+	marked: boolean;
+}
+
+/* What a folder's role says about how well mail is kept there. A folder without one was made for its mail. */
+const ROLE_RANK: Record<string, number> = { inbox: 2, sent: 3, archive: 3, drafts: 5, junk: 6, trash: 7 };
+
+/** Which of several places is the better one, and why. */
+export function betterPlace(places: readonly MessagePlace[]): { best: MessagePlace; why: string } {
+	const rank = ({ role, marked }: MessagePlace) => (marked ? 0 : role === null ? 1 : (ROLE_RANK[role] ?? 4));
+	const depth = ({ folder }: MessagePlace) => folder.split('/').length;
+	const [best] = [...places].sort((a, b) => rank(a) - rank(b) || depth(b) - depth(a) || a.itemId - b.itemId) as [
+		MessagePlace
+	];
+	const why = best.marked
+		? 'where it is marked'
+		: best.role === null
+			? 'a folder made for it'
+			: 'where it came in first';
+	return { best, why };
+}

@@ -1,0 +1,154 @@
+import type { CalendarDate } from '../calendar.ts';
+import { monthsBefore } from '../calendar.ts';
+import { ATTACHMENT_KINDS } from '../message/kinds.ts';
+import { MAIL_KIND_NAMES, MAIL_KINDS } from '../message/mail-kind.ts';
+import { SIZE_BANDS } from '../weigh/bands.ts';
+import { showCount } from '../weigh/units.ts';
+
+/** What mail can be grouped by, each with its name. */
+export const GROUPINGS = {
+	organisation: 'organisation',
+	correspondent: 'correspondent',
+	list: 'list',
+	thread: 'thread',
+	folder: 'folder',
+	year: 'year received',
+	month: 'month received',
+	size: 'size',
+	attachment: 'kind of attachment',
+	tag: 'tag',
+	addressed: 'to whom',
+	unread: 'unread for',
+	kind: 'kind of mail'
+} as const;
+export type Grouping = keyof typeof GROUPINGS;
+
+/** A lot as the sheet shows it. */
+export interface Lot {
+	/** What the items share: a number of the tables, a date, a word. Empty: none known. */
+	key: string;
+	label: string;
+	messages: number;
+	bytes: number;
+	oldest: CalendarDate | null;
+	newest: CalendarDate | null;
+	unread: number;
+	/** The last time that somebody answered one of them. */
+	answered: CalendarDate | null;
+}
+
+/** By what lots are sorted. */
+export const LOT_SORTS = ['bytes', 'messages', 'label', 'oldest', 'newest', 'unread', 'answered'] as const;
+export type LotSort = (typeof LOT_SORTS)[number];
+
+/** How a message names the owner of the mailbox; the order is that of the numbers that are stored. */
+export const ADDRESSED = ['unnamed', 'alone', 'among', 'copied', 'list'] as const;
+const ADDRESSED_NAMES = [
+	'not named (a blind copy, or not known)',
+	'to this mailbox alone',
+	'to this mailbox among others',
+	'this mailbox copied in',
+	'by a list'
+];
+
+/** Ages by which unread mail is told apart, in months. */
+const UNREAD_AGES = [1, 3, 6, 12, 24] as const;
+
+/** The days on which each band of {@link unreadLabels} begins, the newest first. */
+export function unreadBorders(today: CalendarDate): CalendarDate[] {
+	return UNREAD_AGES.map((months) => monthsBefore(today, months));
+}
+
+const unreadLabels = [
+	'read',
+	'unread for less than a month',
+	...UNREAD_AGES.map((months) => `unread for ${months === 1 ? 'a month' : `${months} months`} and more`)
+];
+
+/** How a lot is called whose key is not a name in the tables. */
+export function labelOf(by: Grouping, key: string): string {
+	const at = Number(key);
+	switch (by) {
+		case 'size':
+			return SIZE_BANDS[at]?.name ?? key;
+		case 'attachment':
+			return key === '' ? 'no attachment' : (ATTACHMENT_KINDS[at] ?? key);
+		case 'addressed':
+			return ADDRESSED_NAMES[at] ?? key;
+		case 'unread':
+			return unreadLabels[at] ?? key;
+		case 'kind':
+			return MAIL_KIND_NAMES[MAIL_KINDS[at] ?? 'person'];
+		case 'year':
+		case 'month':
+			return key || 'date in doubt';
+		case 'list':
+			return 'from no list';
+		case 'tag':
+			return 'without a tag';
+		case 'thread':
+			return '(no subject)';
+		default:
+			return '(no address)';
+	}
+}
+
+const numeric: readonly LotSort[] = ['bytes', 'messages', 'unread'];
+
+/** Compares two lots for sorting; of two alike, the heavier and then the name decides. */
+export function compareLots(sort: LotSort, descending: boolean): (a: Lot, b: Lot) => number {
+	const sign = descending ? -1 : 1;
+	const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
+	return (a, b) => {
+		const first = numeric.includes(sort)
+			? (a[sort] as number) - (b[sort] as number)
+			: sort === 'label'
+				? collator.compare(a.label, b.label)
+				: (a[sort] ?? '') < (b[sort] ?? '')
+					? -1
+					: (a[sort] ?? '') > (b[sort] ?? '')
+						? 1
+						: 0;
+		return sign * first || b.bytes - a.bytes || collator.compare(a.label, b.label) || (a.key < b.key ? -1 : 1);
+	};
+}
+
+const listedNames = (labels: readonly string[], count: number, noun: string) =>
+	labels.length === count && count <= 3 ? labels.join(', ') : `${showCount(count)} ${noun}`;
+
+/**
+ * Which messages some lots hold, in words, to stand behind "messages": `from 3 organisations`. Threads are counted, never
+ * named: what is said of a docket stays in the ledger when the mail is gone.
+ *
+ * @param labels of the lots, as far as they are few
+ * @param count how many lots; undefined: all that match
+ */
+export function lotsLabel(by: Grouping, labels: readonly string[], count: number | undefined): string {
+	if (count === undefined) return '';
+	const named = (noun: string, one: string) => listedNames(labels, count, count === 1 ? one : noun);
+	switch (by) {
+		case 'organisation':
+			return `from ${named('organisations', 'organisation')}`;
+		case 'correspondent':
+			return `from ${named('addresses', 'address')}`;
+		case 'list':
+			return `of ${count === 1 ? 'the list ' : ''}${named('lists', 'list')}`;
+		case 'thread':
+			return `in ${showCount(count)} ${count === 1 ? 'thread' : 'threads'}`;
+		case 'folder':
+			return `in ${named('folders', 'folder')}`;
+		case 'year':
+		case 'month':
+			return `received in ${named(`${by}s`, by)}`;
+		case 'size':
+			return `of ${named('sizes', 'size')}`;
+		case 'attachment':
+			return `with ${named('kinds of attachment', 'kind of attachment')}`;
+		case 'tag':
+			return `tagged ${named('tags', 'tag')}`;
+		case 'kind':
+			return `of the ${count === 1 ? 'kind' : 'kinds'} ${named('kinds', 'kind')}`;
+		default:
+			return labels.length === count ? labels.join(' or ') : `of ${showCount(count)} lots`;
+	}
+}

@@ -1,0 +1,102 @@
+import { describe, expect, it } from 'vitest';
+import { wire } from '../testing/bytes.ts';
+import { eventEnd, isThanks, MAIL_KINDS, traitBit, type Trait } from './mail-kind.ts';
+import { summarise } from './summary.ts';
+
+const read = async (header: string, body = 'Words.') =>
+	summarise(
+		wire(
+			`From: ${/^From:/m.test(header) ? '' : 'Tove <tove@skerryline.example>\n'}${header}\n\n${body}\n`.replace(
+				/^From: (From:)/m,
+				'$1'
+			)
+		)
+	);
+
+describe('the kind of mail, by its header first', () => {
+	it.each<[(typeof MAIL_KINDS)[number], string]>([
+		['person', 'Subject: Lunch'],
+		['person', 'Subject: Your invoice from last week'],
+		['list', 'List-Id: <crew.example>\nList-Post: <mailto:crew@crew.example>\nSubject: Hello'],
+		['list', 'List-Id: <crew.example>\nSubject: Hello'],
+		['list', 'Precedence: list\nSubject: Hello'],
+		['advertisement', 'List-Unsubscribe: <https://x.example/u>\nSubject: Sale'],
+		[
+			'advertisement',
+			'List-Id: <n.example>\nList-Post: NO (posting not allowed)\nList-Unsubscribe: <mailto:u@x.example>\nSubject: News'
+		],
+		['advertisement', 'Precedence: bulk\nSubject: Sale'],
+		['notice', 'From: no-reply@shop.example\nSubject: Your order 4711 has been dispatched'],
+		['notice', 'From: bookings@x.example\nList-Unsubscribe: <https://x.example>\nSubject: Booking confirmation'],
+		['notice', 'From: noreply@x.example\nSubject: Ihre Rechnung Nr. 12'],
+		['notice', 'From: noreply@x.example\nSubject: Votre facture du mois'],
+		['automatic', 'Auto-Submitted: auto-replied\nSubject: Out of office'],
+		['automatic', 'Auto-Submitted: auto-generated\nSubject: Backup done'],
+		['automatic', 'Return-Path: <>\nSubject: Undelivered'],
+		['automatic', 'From: no-reply@x.example\nSubject: Password changed']
+	])('%s: %s', async (kind, header) => {
+		expect((await read(header))?.mailKind).toBe(kind);
+	});
+});
+
+describe('traits', () => {
+	it.each<[Trait | undefined, string, string]>([
+		['auto-reply', 'Auto-Submitted: auto-replied', 'I am away.'],
+		['auto-reply', 'Precedence: auto_reply', 'I am away.'],
+		[
+			'delivery-report',
+			'Content-Type: multipart/report; report-type=delivery-status; boundary=b',
+			'--b\n\nNot delivered\n--b--'
+		],
+		[
+			'read-report',
+			'Content-Type: multipart/report; report-type=disposition-notification; boundary=b',
+			'--b\n\nRead\n--b--'
+		],
+		['calendar-answer', 'Content-Type: text/calendar; method=REPLY', 'BEGIN:VCALENDAR'],
+		[undefined, 'Content-Type: text/calendar; method=REQUEST', 'BEGIN:VCALENDAR'],
+		['thanks', 'Subject: Re: Ramp', 'Thank you!'],
+		[undefined, 'Subject: Ramp', 'Thank you, but the price is 400 and I need an answer by Friday about the ramp limit.']
+	])('%s: %s', async (trait, header, body) => {
+		expect((await read(header, body))?.traits).toBe(trait ? traitBit(trait) : 0);
+	});
+
+	it.each([
+		['Thanks!', '', true],
+		['Many thanks for this', '', true],
+		['Noted, thank you.', '', true],
+		['Merci beaucoup', '', true],
+		['Vielen Dank', '', true],
+		['Thanks\n\nTove', 'Tove Aas', true],
+		['Thanks!\n\n-- \nTove Aas\nSkerryline', '', true],
+		['Thanks. Can you send the table?', '', false],
+		['Thanks\n\nThe ramp is broken', '', false],
+		['Thanks\nsee below\nand above', '', false],
+		['The ramp works. Thanks', '', false],
+		['OK', '', true],
+		['', '', false]
+	])('%j is thanks and no more: %s %s', (text, name, expected) => {
+		expect(isThanks(text, name)).toBe(expected);
+	});
+});
+
+describe('dates that end mail', () => {
+	it.each([
+		['Expires: Thu, 05 Mar 2020 10:00:00 +0000', '2020-03-05T10:00:00Z'],
+		['Expiry-Date: Thu, 05 Mar 2020 10:00:00 +0000', '2020-03-05T10:00:00Z'],
+		['Subject: none', undefined]
+	])('%s (RFC 4021, RFC 2156)', async (header, expected) => {
+		expect((await read(header))?.expiresAt).toBe(expected && Date.parse(expected) / 1000);
+	});
+
+	it.each([
+		['BEGIN:VEVENT\r\nDTSTART:20200304T090000Z\r\nDTEND:20200305T100000Z\r\nEND:VEVENT', '2020-03-05'],
+		['BEGIN:VEVENT\r\nDTSTART;VALUE=DATE:20200304\r\nEND:VEVENT', '2020-03-04'],
+		['BEGIN:VEVENT\r\nDTSTART;TZID=Europe/Oslo:2020\r\n 0304T090000\r\nEND:VEVENT', '2020-03-04'],
+		['BEGIN:VEVENT\r\nDTSTART:20200304T090000Z\r\nRRULE:FREQ=DAILY\r\nEND:VEVENT', undefined],
+		['BEGIN:VTIMEZONE\r\nDTSTART:19700101T000000\r\nEND:VTIMEZONE', undefined],
+		['', undefined]
+	])('an event ends: %j (RFC 5545)', (calendar, expected) => {
+		expect(eventEnd(calendar)).toBe(expected);
+	});
+});

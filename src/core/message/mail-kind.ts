@@ -1,0 +1,127 @@
+import { fieldValue, type Header } from './header.ts';
+import type { Part } from './structure.ts';
+import { walk } from './structure.ts';
+
+/** What sort of mail a message is: the order is that of the numbers that are stored. */
+export const MAIL_KINDS = ['person', 'list', 'advertisement', 'notice', 'automatic'] as const;
+export type MailKind = (typeof MAIL_KINDS)[number];
+
+/** Each in words. */
+export const MAIL_KIND_NAMES: Record<MailKind, string> = {
+	person: 'person to person',
+	list: 'mailing list',
+	advertisement: 'newsletter or advertisement',
+	notice: 'notice of an order, booking, invoice or delivery',
+	automatic: 'automatic notice'
+};
+
+/** What a message shows about itself, as bits: the order is that of the bits that are stored. */
+export const TRAITS = ['delivery-report', 'read-report', 'auto-reply', 'calendar-answer', 'thanks'] as const;
+export type Trait = (typeof TRAITS)[number];
+
+/** The bit under which a trait is stored. */
+export function traitBit(trait: Trait): number {
+	return 1 << TRAITS.indexOf(trait);
+}
+
+/* Words by which a notice names its business, in the languages of standards.md. Data: a language is a line. */
+const NOTICE_WORDS = [
+	/\b(orders?|booking|reservation|invoice|receipt|delivery|shipment|dispatch(ed)?|payment|statement|confirmation)\b/i,
+	/\b(bestellung|buchung|rechnung|lieferung|zahlung|quittung|bestätigung)/i,
+	/\b(commande|réservation|facture|livraison|paiement|reçu|confirmation)\b/i,
+	/\b(pedido|reserva|factura|entrega|pago|recibo|confirmación)\b/i
+];
+/* Addresses that no person answers from (common practice). */
+const NOBODY =
+	/^(no-?_?reply|do-?not-?reply|noreply|notifications?|notices?|bookings?|orders?|invoices?|billing|accounts?|payments?|mailer-daemon|postmaster)\b/i;
+
+const reportType = (root: Part): string => {
+	for (const part of walk(root))
+		if (part.type === 'multipart/report') return (part.parameters['report-type'] ?? '').toLowerCase();
+	return '';
+};
+
+function calendarMethod(root: Part): string {
+	for (const part of walk(root)) if (part.type === 'text/calendar') return (part.parameters.method ?? '').toUpperCase();
+	return '';
+}
+
+const THANKS =
+	/^\W*(many |much )?(thanks?|thank you|cheers|ta|much appreciated|noted|got it|will do|ok(ay)?|received|danke|vielen dank|merci( beaucoup)?|(muchas )?gracias)\b[^\n?]{0,50}$/i;
+/* The line of dashes above a signature (RFC 3676 section 4.3), and a name below the words. */
+const SIGNATURE = /\n-- ?\n[\s\S]*$/;
+
+/** Whether the own text is one line of thanks or acknowledgement and no more, name of the sender aside (common practice). */
+export function isThanks(ownText: string, senderName: string): boolean {
+	const lines = ownText
+		.replace(SIGNATURE, '')
+		.split('\n')
+		.map((line) => line.trim())
+		.filter(Boolean);
+	const [first = '', second, ...more] = lines;
+	const isName = (line: string) =>
+		senderName !== '' &&
+		senderName.toLowerCase().includes(
+			line
+				.toLowerCase()
+				.replace(/[^\p{L} ]/gu, '')
+				.trim()
+		);
+	return first.length <= 60 && THANKS.test(first) && more.length === 0 && (second === undefined || isName(second));
+}
+
+/** What a message shows about itself, by its header and structure (RFC 3834, RFC 3464, RFC 8098, RFC 5546). */
+export function readTraits(root: Part, ownText: string, senderName: string): number {
+	const { header } = root;
+	const submitted = (fieldValue(header, 'auto-submitted') ?? '').trim().toLowerCase();
+	const report = reportType(root);
+	const has: Record<Trait, boolean> = {
+		'delivery-report': report === 'delivery-status',
+		'read-report': report === 'disposition-notification',
+		'auto-reply':
+			submitted.startsWith('auto-replied') ||
+			/^auto_reply$/i.test((fieldValue(header, 'precedence') ?? '').trim()) ||
+			fieldValue(header, 'x-autoreply') !== undefined,
+		'calendar-answer': calendarMethod(root) === 'REPLY',
+		thanks: isThanks(ownText, senderName)
+	};
+	return TRAITS.reduce((bits, trait) => (has[trait] ? bits | traitBit(trait) : bits), 0);
+}
+
+/**
+ * What sort of mail it is: by header fields first (RFC 2919, RFC 2369, RFC 3834, Precedence by common practice), then by who
+ * sends it and what about.
+ */
+export function mailKind(root: Part, from: string, subject: string): MailKind {
+	const { header } = root;
+	const has = (name: string) => fieldValue(header, name) !== undefined;
+	const precedence = (fieldValue(header, 'precedence') ?? '').trim().toLowerCase();
+	const submitted = (fieldValue(header, 'auto-submitted') ?? 'no').trim().toLowerCase();
+	const isNotice = NOTICE_WORDS.some((words) => words.test(subject));
+	const isNobody = NOBODY.test(from);
+	if (reportType(root) !== '' || submitted.startsWith('auto-replied') || /^<\s*>$/.test(returnPath(header)))
+		return 'automatic';
+	if (has('list-post') && !/^\s*no\b/i.test(fieldValue(header, 'list-post') ?? '')) return 'list';
+	if (has('list-unsubscribe')) return isNotice && isNobody ? 'notice' : 'advertisement';
+	if (has('list-id') || has('mailing-list') || precedence === 'list') return 'list';
+	if (isNotice && isNobody) return 'notice';
+	if (precedence === 'bulk' || precedence === 'junk') return 'advertisement';
+	return submitted !== 'no' || isNobody ? 'automatic' : 'person';
+}
+
+const returnPath = (header: Header): string => (fieldValue(header, 'return-path') ?? '').trim();
+
+/**
+ * The day on which an event in the message ends, as its calendar says it (RFC 5545 DTEND, else DTSTART); undefined: none.
+ *
+ * @param calendar the decoded text of the text/calendar part
+ */
+export function eventEnd(calendar: string): string | undefined {
+	const unfolded = calendar.replace(/\r?\n[ \t]/g, '');
+	const event = /BEGIN:VEVENT([\s\S]*?)END:VEVENT/.exec(unfolded)?.[1] ?? '';
+	// what comes again has no end that could be read off one line
+	if (/^RRULE/m.test(event)) return undefined;
+	const found =
+		/^DTEND[^:\n]*:(\d{4})(\d{2})(\d{2})/m.exec(event) ?? /^DTSTART[^:\n]*:(\d{4})(\d{2})(\d{2})/m.exec(event);
+	return found ? `${found[1]}-${found[2]}-${found[3]}` : undefined;
+}

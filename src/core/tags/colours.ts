@@ -1,0 +1,35 @@
+/**
+ * The colours a tag can have, each with the letter that stands for it where colours are not told apart. Ground and ink pass
+ * WCAG AA on each other (4.5 to 1; a test computes it), in the light and the dark theme alike, as a tag brings its own ground.
+ */
+export const TAG_COLOURS = {
+	harbour: { letter: 'H', ground: '#1d4f7c', ink: '#ffffff' },
+	kelp: { letter: 'K', ground: '#2f5d3a', ink: '#ffffff' },
+	rust: { letter: 'R', ground: '#8f3a1d', ink: '#ffffff' },
+	buoy: { letter: 'B', ground: '#f2c230', ink: '#2b2205' },
+	heather: { letter: 'E', ground: '#6a3d78', ink: '#ffffff' },
+	slate: { letter: 'S', ground: '#4a5560', ink: '#ffffff' },
+	foam: { letter: 'F', ground: '#bfe3e0', ink: '#10312f' },
+	rope: { letter: 'O', ground: '#e6d3b1', ink: '#33260d' }
+} as const;
+export type TagColour = keyof typeof TAG_COLOURS;
+
+/** The colour that a new tag gets: in turn. */
+export function nextColour(tagsThere: number): TagColour {
+	const names = Object.keys(TAG_COLOURS) as TagColour[];
+	return names[tagsThere % names.length] as TagColour;
+}
+
+function luminance(colour: string): number {
+	const channel = (at: number) => {
+		const value = Number.parseInt(colour.slice(at, at + 2), 16) / 255;
+		return value <= 0.03928 ? value / 12.92 : ((value + 0.055) / 1.055) ** 2.4;
+	};
+	return 0.2126 * channel(1) + 0.7152 * channel(3) + 0.0722 * channel(5);
+}
+
+/** Contrast of two colours, 1 to 21 (WCAG 2.2, relative luminance). */
+export function contrast(a: string, b: string): number {
+	const [light = 0, dark = 0] = [luminance(a), luminance(b)].sort((x, y) => y - x);
+	return (light + 0.05) / (dark + 0.05);
+}

@@ -1,0 +1,56 @@
+/** What a subject says once the marks of answering and forwarding are taken off. */
+export interface BaseSubject {
+	/** In upper case, as subjects are compared without regard to case; empty where nothing is left. */
+	base: string;
+	/** Whether a mark of answering or forwarding was taken off. */
+	isReply: boolean;
+}
+
+const TRAILER = /(?:\(fwd\)|\s)$/i;
+const BLOB = String.raw`\[[^[\]]*\]\s*`;
+const LEADER = new RegExp(String.raw`^(?:${BLOB})*(?:re|fwd?)\s*(?:${BLOB})?:`, 'i');
+const LEADING_BLOB = new RegExp(`^${BLOB}`);
+const FORWARDED = /^\[fwd:(.*)\]$/is;
+
+function withoutTrailers(text: string): { rest: string; marked: boolean } {
+	let rest = text;
+	let marked = false;
+	for (let found = TRAILER.exec(rest); found; found = TRAILER.exec(rest)) {
+		marked ||= found[0].length > 1;
+		rest = rest.slice(0, found.index);
+	}
+	return { rest, marked };
+}
+
+function withoutLeaders(text: string): { rest: string; marked: boolean } {
+	let rest = text.trimStart();
+	let marked = false;
+	for (;;) {
+		const leader = LEADER.exec(rest);
+		const blob = leader ? null : LEADING_BLOB.exec(rest);
+		const found = leader ?? (blob && blob[0].length < rest.length ? blob : null);
+		if (!found) return { rest, marked };
+		marked ||= leader !== null;
+		rest = rest.slice(found[0].length).trimStart();
+	}
+}
+
+/**
+ * The base subject, by which threads are joined.
+ *
+ * @param subject decoded and unfolded
+ * @see RFC 5256 section 2.1
+ */
+export function baseSubject(subject: string): BaseSubject {
+	let text = subject.replace(/\s+/g, ' ');
+	let isReply = false;
+	for (;;) {
+		const ended = withoutTrailers(text);
+		const begun = withoutLeaders(ended.rest);
+		isReply ||= ended.marked || begun.marked;
+		const forwarded = FORWARDED.exec(begun.rest);
+		if (!forwarded) return { base: begun.rest.toUpperCase(), isReply };
+		isReply = true;
+		text = forwarded[1] ?? '';
+	}
+}

@@ -1,0 +1,192 @@
+import type { Instant } from '../message/date.ts';
+
+/** What has to be known of a message to thread it. */
+export interface ThreadedMessage {
+	/** The item's number; messages are given in the order in which they came. */
+	id: number;
+	/** Empty where there is none. */
+	messageId: string;
+	/** The Message-IDs of the References field, else the first of In-Reply-To. */
+	references: readonly string[];
+	/** The Date field, else when it was received; undefined: neither is known. */
+	sentAt: Instant | undefined;
+	/** Base subject, {@link baseSubject}. */
+	subject: string;
+	isReply: boolean;
+}
+
+/** A message in its thread; without a message, a place that nobody here has the message for. */
+export interface ThreadNode {
+	message: ThreadedMessage | undefined;
+	children: ThreadNode[];
+}
+
+interface Node extends ThreadNode {
+	parent: Node | undefined;
+	children: Node[];
+	/** In which order the messages came: of those sent at the same time, the earlier goes first. */
+	position: number;
+}
+
+/** A Message-ID as it is compared: quotation marks that a local part does not need are no part of it (RFC 5256 section 3). */
+export function comparedId(messageId: string): string {
+	return messageId.replace(/^<"([^"\\]+)"@/, '<$1@');
+}
+
+const newNode = (): Node => ({ message: undefined, parent: undefined, children: [], position: 0 });
+
+function unlink(node: Node): void {
+	if (node.parent) node.parent.children.splice(node.parent.children.indexOf(node), 1);
+	node.parent = undefined;
+}
+
+/** Whether `node` lies in the branch of `above`. */
+function isWithin(node: Node, above: Node): boolean {
+	for (let at: Node | undefined = node; at; at = at.parent) if (at === above) return true;
+	return false;
+}
+
+function link(parent: Node, child: Node): void {
+	child.parent = parent;
+	parent.children.push(child);
+}
+
+/* Step 1: parents and children by References. */
+function byReferences(messages: readonly ThreadedMessage[]): Node[] {
+	const nodes = new Map<string, Node>();
+	const all: Node[] = [];
+	const nodeOf = (id: string): Node => {
+		let node = nodes.get(id);
+		if (!node) {
+			node = newNode();
+			nodes.set(id, node);
+			all.push(node);
+		}
+		return node;
+	};
+	messages.forEach((message, position) => {
+		const id = comparedId(message.messageId);
+		let node = id === '' ? undefined : nodeOf(id);
+		// of two with the same Message-ID the second stands for itself
+		if (!node || node.message) {
+			node = newNode();
+			all.push(node);
+		}
+		node.message = message;
+		node.position = position;
+		let above: Node | undefined;
+		for (const reference of message.references) {
+			const next = nodeOf(comparedId(reference));
+			if (above && !next.parent && !isWithin(above, next)) link(above, next);
+			above = next;
+		}
+		// what an earlier message said of its parent may have been cut short
+		if (above && isWithin(above, node)) return;
+		unlink(node);
+		if (above) link(above, node);
+	});
+	return all.filter(({ parent }) => !parent);
+}
+
+/* All nodes, each behind its children: without recursion, as a thread of ten thousand answers is somebody's joke. */
+function childrenFirst(roots: readonly Node[]): Node[] {
+	const found: Node[] = [];
+	const open = [...roots];
+	for (let node = open.pop(); node; node = open.pop()) {
+		found.push(node);
+		open.push(...node.children);
+	}
+	return found.reverse();
+}
+
+/* Step 3: places without a message go, their children move up; at the top they stay if they hold several together. */
+function pruned(roots: readonly Node[]): Node[] {
+	for (const node of childrenFirst(roots))
+		node.children = node.children.flatMap((child) => (child.message ? [child] : child.children));
+	return roots.flatMap((root) => (root.message || root.children.length > 1 ? [root] : root.children));
+}
+
+const sentAt = (node: Node): number => (node.message ?? node.children[0]?.message)?.sentAt ?? 0;
+const positionOf = (node: Node): number => (node.message ? node.position : (node.children[0]?.position ?? 0));
+const earlierFirst = (a: Node, b: Node) => sentAt(a) - sentAt(b) || positionOf(a) - positionOf(b);
+
+/* Steps 4 and 6: by the time of sending; a place without a message goes by its first child. */
+function sorted(roots: Node[]): Node[] {
+	for (const node of childrenFirst(roots)) node.children.sort(earlierFirst);
+	return roots.sort(earlierFirst);
+}
+
+const subjectOf = (node: ThreadNode): string => (node.message ?? node.children[0]?.message)?.subject ?? '';
+
+/* Step 5: threads with the same base subject become one. */
+function bySubject(roots: readonly Node[]): Node[] {
+	const table = new Map<string, Node>();
+	for (const root of roots) {
+		const subject = subjectOf(root);
+		if (subject === '') continue;
+		const known = table.get(subject);
+		if (!known || (known.message && (!root.message || (known.message.isReply && !root.message.isReply))))
+			table.set(subject, root);
+	}
+	const gone = new Set<Node>();
+	const places = new Map<Node, Node>();
+	for (const root of roots) {
+		const subject = subjectOf(root);
+		const kept = subject === '' ? undefined : table.get(subject);
+		if (!kept || kept === root) continue;
+		gone.add(root);
+		if (!kept.message && !root.message) kept.children.push(...root.children);
+		else if (!kept.message) kept.children.push(root);
+		else if (root.message?.isReply && !kept.message.isReply) kept.children.push(root);
+		else {
+			const both: Node = { ...newNode(), children: [kept, root], position: kept.position };
+			table.set(subject, both);
+			places.set(kept, both);
+		}
+	}
+	return roots.filter((root) => !gone.has(root)).map((root) => places.get(root) ?? root);
+}
+
+function rootsOf(messages: readonly ThreadedMessage[]): Node[] {
+	const roots = byReferences(messages);
+	return sorted(pruned(roots));
+}
+
+/**
+ * Threads messages.
+ *
+ * @param messages in the order in which they came
+ * @returns the threads, by the time of their first message
+ * @see RFC 5256 section 3, REFERENCES
+ */
+export function threadsOf(messages: readonly ThreadedMessage[]): ThreadNode[] {
+	return sorted(bySubject(rootsOf(messages)));
+}
+
+/** The messages of a thread, parents before their children, with the message above each. */
+export function* walkThread(
+	node: ThreadNode,
+	above?: ThreadedMessage
+): Generator<{ message: ThreadedMessage; parent: ThreadedMessage | undefined; depth: number }> {
+	const open = [{ node, above, depth: 0 }];
+	for (let next = open.pop(); next; next = open.pop()) {
+		const { message, children } = next.node;
+		if (message) yield { message, parent: next.above, depth: next.depth };
+		const depth = next.depth + (message ? 1 : 0);
+		for (const child of [...children].reverse()) open.push({ node: child, above: message ?? next.above, depth });
+	}
+}
+
+/**
+ * What a set of messages that refer to each other falls into before subjects are compared: each branch with the subject
+ * under which it is joined with others. Threading a message again concerns only the set it belongs to: this is what makes
+ * it possible to thread new mail without the rest of the mailbox.
+ *
+ * @param messages all that are connected by their Message-IDs and references, in the order in which they came
+ */
+export function branchesOf(messages: readonly ThreadedMessage[]): { subject: string; ids: number[] }[] {
+	return rootsOf(messages).map((root) => ({
+		subject: subjectOf(root),
+		ids: [...walkThread(root)].map(({ message }) => message.id)
+	}));
+}

@@ -1,0 +1,204 @@
+<script lang="ts">
+	import type { SubmitFunction } from '@sveltejs/kit';
+	import { enhance } from '$app/forms';
+	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
+	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
+
+	/** What is chosen on a sheet. */
+	interface Chosen {
+		messages: number;
+		bytes: number;
+		/** How many lots, and what one is called; undefined: single messages only. */
+		lots?: number;
+	}
+	interface Props {
+		chosen: Chosen;
+		/** What goes along with the decision to the server. */
+		wish: Record<string, unknown>;
+		folders: readonly string[];
+		tags: readonly string[];
+		/** Whether the newest of each lot can be kept. */
+		hasNewest: boolean;
+		onDone: () => void;
+		onRefused: (message: string) => void;
+		/** Where the decision is posted to. */
+		action?: string;
+	}
+	let { chosen, wish, folders, tags, hasNewest, onDone, onRefused, action = '?/decide' }: Props = $props();
+
+	type Word = { decision: Decision; name: string; needs?: 'folder' | 'tag' | 'pause' };
+	const WORDS: Word[] = [
+		{ decision: 'archive', name: 'Archive' },
+		{ decision: 'delete', name: 'Delete' },
+		{ decision: 'move', name: 'Move …', needs: 'folder' },
+		{ decision: 'tag', name: 'Tag …', needs: 'tag' },
+		{ decision: 'keep', name: 'Keep' },
+		{ decision: 'pause', name: 'Pause …', needs: 'pause' },
+		{ decision: 'flag', name: 'Flag' },
+		{ decision: 'read', name: 'Mark read' },
+		{ decision: 'untag', name: 'Untag …', needs: 'tag' }
+	];
+
+	let asking = $state<Word>();
+	let folder = $state('');
+	let tag = $state('');
+	let until = $state('');
+	let because = $state('');
+	let keepNewest = $state<number | undefined>();
+	let sending = $state(false);
+	let form = $state<HTMLFormElement>();
+	let decision = $state<Decision>('archive');
+
+	const none = $derived(chosen.messages === 0);
+	const spares = $derived(hasNewest && keepNewest !== undefined && keepNewest > 0);
+	const options = $derived.by((): DecisionOptions => {
+		if (asking?.needs === 'folder') return { folder: folder.trim() };
+		if (asking?.needs === 'tag') return { tag: tag.trim() };
+		if (asking?.needs === 'pause') return { until, because: because.trim() };
+		return spares && (decision === 'archive' || decision === 'delete') ? { keepNewest: keepNewest as number } : {};
+	});
+
+	/** Decides by the digit that stands on a button. */
+	export function choose(digit: number): void {
+		const word = WORDS[digit - 1];
+		if (word && !none) take(word);
+	}
+
+	function take(word: Word) {
+		decision = word.decision;
+		if (word.needs) {
+			asking = word;
+			return;
+		}
+		asking = undefined;
+		// the form is sent once it holds what was chosen
+		queueMicrotask(() => form?.requestSubmit());
+	}
+
+	const submit: SubmitFunction = ({ formData }) => {
+		sending = true;
+		formData.set('wish', JSON.stringify({ ...wish, decision, options }));
+		return async ({ result, update }) => {
+			sending = false;
+			if (result.type === 'failure') {
+				onRefused(String(result.data?.message ?? 'It could not be done. Nothing was drafted.'));
+				return;
+			}
+			asking = undefined;
+			onDone();
+			await update({ reset: false });
+		};
+	};
+</script>
+
+<div class="bar" role="group" aria-label="Decide">
+	<p class="w-full text-sm" role="status" data-testid="chosen">
+		{#if none}
+			Choose rows to decide on them.
+		{:else}
+			<b
+				>{chosen.lots === undefined
+					? showMessages(chosen.messages)
+					: `${showCount(chosen.lots)} ${chosen.lots === 1 ? 'lot' : 'lots'}, ${showMessages(chosen.messages)}`}</b
+			>
+			({showBytes(chosen.bytes)})
+		{/if}
+	</p>
+	<form method="post" {action} use:enhance={submit} bind:this={form} class="flex flex-1 flex-wrap items-center gap-1.5">
+		{#if asking}
+			{#if asking.needs === 'folder'}
+				<label class="flex items-center gap-2 text-sm"
+					>Move to
+					<!-- svelte-ignore a11y_autofocus -->
+					<input
+						class="field w-72"
+						list="folders-there"
+						bind:value={folder}
+						autofocus
+						required
+						maxlength="2000"
+					/></label
+				>
+				<datalist id="folders-there"
+					>{#each folders as path (path)}<option value={path}></option>{/each}</datalist
+				>
+				<span class="text-ink-soft text-xs"
+					>{folder.trim() && !folders.some((path) => path.toLowerCase() === folder.trim().toLowerCase())
+						? 'a new folder'
+						: ''}</span
+				>
+			{:else if asking.needs === 'tag'}
+				<label class="flex items-center gap-2 text-sm"
+					>{asking.decision === 'tag' ? 'Tag with' : 'Take off'}
+					<!-- svelte-ignore a11y_autofocus -->
+					<input class="field w-60" list="tags-there" bind:value={tag} autofocus required maxlength="200" /></label
+				>
+				<datalist id="tags-there"
+					>{#each tags as name (name)}<option value={name}></option>{/each}</datalist
+				>
+			{:else}
+				<label class="flex items-center gap-2 text-sm"
+					>Not before
+					<!-- svelte-ignore a11y_autofocus -->
+					<input class="field" type="date" bind:value={until} autofocus required /></label
+				>
+				<label class="flex items-center gap-2 text-sm"
+					>because <input class="field w-60" bind:value={because} required maxlength="500" /></label
+				>
+			{/if}
+			<button class="act" disabled={sending}
+				>{asking.name.replace(' …', '')} {showMessages(chosen.messages)}: put on the docket</button
+			>
+			<button class="quiet" type="button" onclick={() => (asking = undefined)}>Not now</button>
+		{:else}
+			{#each WORDS as word, at (word.decision)}
+				<button
+					class="quiet px-2! text-sm"
+					class:strong={word.decision === 'archive'}
+					type="button"
+					disabled={none || sending}
+					onclick={() => take(word)}><kbd>{at + 1}</kbd> {word.name}</button
+				>
+			{/each}
+			{#if hasNewest}
+				<label class="ml-1 flex items-center gap-1.5 text-sm"
+					><span>but the newest</span>
+					<input
+						class="field w-16 py-0.5!"
+						type="number"
+						min="1"
+						max="1000000"
+						bind:value={keepNewest}
+						placeholder="none"
+					/>
+					<span>of each stay</span></label
+				>
+			{/if}
+		{/if}
+	</form>
+</div>
+
+<style>
+	.bar {
+		display: flex;
+		flex-wrap: wrap;
+		align-items: center;
+		gap: 0.35rem;
+		padding: 0.4rem 0.75rem 0.5rem;
+		background: var(--docket);
+		border: 1px solid var(--rule-strong);
+		border-top: 0;
+	}
+	kbd {
+		font: inherit;
+		font-size: 0.72rem;
+		min-width: 1.1em;
+		text-align: center;
+		color: var(--ink-soft);
+		border: 1px solid var(--rule-strong);
+		border-radius: 2px;
+	}
+	.strong {
+		border-color: var(--stamp);
+	}
+</style>

@@ -1,0 +1,162 @@
+import type { Db } from '../database/open.ts';
+import { change, insert, row, rows } from './rows.ts';
+import type { Batch } from './carrying-out.ts';
+import { type Shifted, shiftWeights } from './weights.ts';
+
+const FROM = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
+	WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND item.state = 'binned'`;
+const rangeOf = ({ line, after, last }: Batch) => [line.id, after, last];
+
+/** The messages that only items of this batch have: they go with their items. With the content each is stored as. */
+export async function messagesToDestroy(db: Db, batch: Batch): Promise<{ id: number; contentId: number }[]> {
+	return rows(
+		db,
+		`WITH going AS MATERIALIZED (SELECT item.id, item.message_id FROM ${FROM})
+		 SELECT DISTINCT message.id, message.content_id AS contentId FROM going JOIN message ON message.id = going.message_id
+		 WHERE NOT EXISTS (SELECT 1 FROM item other WHERE other.message_id = going.message_id AND other.id NOT IN (SELECT id FROM going))`,
+		rangeOf(batch)
+	);
+}
+
+/** Begins the certificate of a docket, or goes on with it. @returns its number */
+export async function ensureCertificate(
+	db: Db,
+	{ docketId, mailbox, at, who }: { docketId: number; mailbox: string; at: string; who: string }
+): Promise<number> {
+	const known = await row<{ id: number }>(db, `SELECT id FROM certificate WHERE docket_id = ?`, [docketId]);
+	return (
+		known?.id ??
+		insert(
+			db,
+			`INSERT INTO certificate (docket_id, mailbox, made_at, made_by, messages, bytes) VALUES (?, ?, ?, ?, 0, 0)`,
+			[docketId, mailbox, at, who]
+		)
+	);
+}
+
+/**
+ * Destroys the items of a batch: the items, the messages that no other item has, and the contents that nothing needs any
+ * more (invariant 12). Their words have to be out of the index by then. Belongs into one transaction with that.
+ *
+ * @param messages of {@link messagesToDestroy}
+ */
+export async function destroyItems(
+	db: Db,
+	batch: Batch,
+	messages: readonly { id: number; contentId: number }[],
+	certificateId: number
+): Promise<Shifted> {
+	const range = rangeOf(batch);
+	const messageIds = JSON.stringify(messages.map(({ id }) => id));
+	await change(
+		db,
+		`INSERT INTO certificate_item (certificate_id, item_id, sha256, bytes, received_on, content_gone)
+		 SELECT ?, item.id, content.sha256, item.bytes, item.received_on, item.message_id IN (SELECT value FROM json_each(?))
+		 FROM docket_item frozen CROSS JOIN item ON item.id = frozen.item_id JOIN message ON message.id = item.message_id
+			JOIN content ON content.id = message.content_id
+		 WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND item.state = 'binned'`,
+		[certificateId, messageIds, ...range]
+	);
+	const sums = await shiftWeights(db, {
+		from: FROM,
+		bindings: range,
+		before: { state: 'item.state', folder: 'item.folder_id' },
+		after: undefined
+	});
+	await change(db, `UPDATE certificate SET messages = messages + ?, bytes = bytes + ? WHERE id = ?`, [
+		sums.messages,
+		sums.bytes,
+		certificateId
+	]);
+	const threads = await rows<{ id: number }>(
+		db,
+		`SELECT DISTINCT item.thread_id AS id FROM ${FROM} AND item.thread_id IS NOT NULL`,
+		range
+	);
+	const items = `SELECT item.id FROM ${FROM}`;
+	await change(db, `DELETE FROM item_tag WHERE item_id IN (${items})`, range);
+	await change(
+		db,
+		`DELETE FROM proposal_item WHERE item_id IN (${items}) AND mailbox_id = (SELECT mailbox_id FROM docket WHERE id = ?)`,
+		[...range, batch.docketId]
+	);
+	await change(db, `DELETE FROM item WHERE id IN (${items})`, range);
+	// a thread is known by its subject, which is a word of the message
+	await change(
+		db,
+		`DELETE FROM thread WHERE id IN (SELECT value FROM json_each(?)) AND NOT EXISTS (SELECT 1 FROM item WHERE item.thread_id = thread.id)`,
+		[JSON.stringify(threads.map(({ id }) => id))]
+	);
+	await change(db, `DELETE FROM message WHERE id IN (SELECT value FROM json_each(?))`, [messageIds]);
+	const contentIds = JSON.stringify(messages.map(({ contentId }) => contentId));
+	await change(db, `UPDATE import_oddity SET content_id = NULL WHERE content_id IN (SELECT value FROM json_each(?))`, [
+		contentIds
+	]);
+	const parts = await rows<{ id: number }>(
+		db,
+		`SELECT DISTINCT part_id AS id FROM content_part WHERE content_id IN (SELECT value FROM json_each(?))`,
+		[contentIds]
+	);
+	// a message may be a part of another one: then its bytes are still needed
+	const unneeded = `SELECT content.id FROM json_each(?) gone JOIN content ON content.id = gone.value
+		WHERE NOT EXISTS (SELECT 1 FROM content_part WHERE part_id = content.id)
+			AND NOT EXISTS (SELECT 1 FROM message WHERE message.content_id = content.id)
+			AND NOT EXISTS (SELECT 1 FROM import_oddity WHERE import_oddity.content_id = content.id)`;
+	await change(db, `DELETE FROM content_part WHERE content_id IN (${unneeded})`, [contentIds]);
+	await change(db, `DELETE FROM content WHERE id IN (${unneeded})`, [contentIds]);
+	await change(db, `DELETE FROM content WHERE id IN (${unneeded})`, [JSON.stringify(parts.map(({ id }) => id))]);
+	return sums;
+}
+
+/** Has what was overwritten leave the log of the database as well (invariant 12). */
+export async function emptyTheLog(db: Db): Promise<void> {
+	await rows(db, `PRAGMA wal_checkpoint(TRUNCATE)`);
+}
+
+/** A certificate of destruction. */
+export interface Certificate {
+	id: number;
+	docketId: number;
+	mailbox: string;
+	madeAt: string;
+	madeBy: string;
+	messages: number;
+	bytes: number;
+}
+
+const COLUMNS = `id, docket_id AS docketId, mailbox, made_at AS madeAt, made_by AS madeBy, messages, bytes`;
+
+/** The certificate with that number, or that of a docket. */
+export async function getCertificate(
+	db: Db,
+	by: { id: number } | { docketId: number }
+): Promise<Certificate | undefined> {
+	return row<Certificate>(db, `SELECT ${COLUMNS} FROM certificate WHERE ${'id' in by ? 'id' : 'docket_id'} = ?`, [
+		'id' in by ? by.id : by.docketId
+	]);
+}
+
+/** What was destroyed under a certificate, message by message. */
+export interface CertificateItem {
+	itemId: number;
+	sha256: Buffer;
+	bytes: number;
+	receivedOn: string | null;
+	/** 0: the same bytes are still somewhere else. */
+	contentGone: number;
+}
+
+/** Messages of a certificate behind one of them. */
+export async function certificateItems(
+	db: Db,
+	certificateId: number,
+	after: number,
+	limit: number
+): Promise<CertificateItem[]> {
+	return rows<CertificateItem>(
+		db,
+		`SELECT item_id AS itemId, sha256, bytes, received_on AS receivedOn, content_gone AS contentGone
+		 FROM certificate_item WHERE certificate_id = ? AND item_id > ? ORDER BY item_id LIMIT ?`,
+		[certificateId, after, limit]
+	);
+}

@@ -1,0 +1,130 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import { type Grouping, type Lot, labelOf, unreadBorders } from '../../../core/lots/lots.ts';
+import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
+import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
+import type { Db } from '../database/open.ts';
+import { row, rows } from './rows.ts';
+import type { Condition } from './search.ts';
+
+const UNDOUBTED = `item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
+const BAND = `CASE ${SIZE_BANDS.map(({ from }, band) => `WHEN item.bytes >= ${from} THEN ${band}`)
+	.reverse()
+	.join(' ')} END`;
+
+/* What the items of a lot share. An item with attachments of two kinds, or two tags, lies in two lots. */
+const KEYS: Record<Exclude<Grouping, 'unread'>, string> = {
+	organisation: 'item.organisation_id',
+	correspondent: 'item.correspondent_id',
+	list: 'item.list_id',
+	thread: 'item.thread_id',
+	folder: 'item.folder_id',
+	year: `CASE WHEN ${UNDOUBTED} THEN substr(item.received_on, 1, 4) ELSE '' END`,
+	month: `CASE WHEN ${UNDOUBTED} THEN substr(item.received_on, 1, 7) ELSE '' END`,
+	size: BAND,
+	attachment: 'kind.bit',
+	tag: 'item_tag.tag_id',
+	addressed: 'item.addressed',
+	kind: 'item.mail_kind'
+};
+
+const JOINS: Partial<Record<Grouping, string>> = {
+	attachment: `LEFT JOIN (${ATTACHMENT_KINDS.map((_, bit) => `SELECT ${bit} AS bit`).join(' UNION ALL ')}) kind
+		ON (item.attachment_kinds & (1 << kind.bit)) <> 0`,
+	tag: 'LEFT JOIN item_tag ON item_tag.item_id = item.id'
+};
+
+/** SQL of the key of an item's lot. `on` is the day from which ages are counted. */
+export function lotKey(by: Grouping, on: CalendarDate): string {
+	if (by !== 'unread') return KEYS[by];
+	const borders = unreadBorders(on)
+		// the dates are the calendar's own
+		.map((border, at) => `WHEN item.received_on < '${border}' THEN ${at + 2}`)
+		.reverse();
+	return `CASE WHEN item.seen IS NOT 0 THEN 0 ${borders.join(' ')} ELSE 1 END`;
+}
+
+/** Whether an item can lie in several lots of a grouping. */
+export function overlaps(by: Grouping): boolean {
+	return by === 'attachment' || by === 'tag';
+}
+
+/** A condition that is true of the items in some lots; an empty key is that of items without one. */
+export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate): Condition {
+	const named = JSON.stringify(keys.filter((key) => key !== ''));
+	const none = keys.includes('');
+	const either = (sql: string, without: string): Condition => ({
+		sql: none ? `(${sql} OR ${without})` : sql,
+		bindings: [named]
+	});
+	if (by === 'tag')
+		return either(
+			`item.id IN (SELECT item_id FROM item_tag WHERE tag_id IN (SELECT value FROM json_each(?)))`,
+			`item.id NOT IN (SELECT item_id FROM item_tag)`
+		);
+	if (by === 'attachment')
+		return either(
+			`EXISTS (SELECT 1 FROM json_each(?) kind WHERE (item.attachment_kinds & (1 << kind.value)) <> 0)`,
+			`item.attachment_kinds = 0`
+		);
+	const key = lotKey(by, on);
+	// both sides as text: keys come from the page as text
+	const numbers = by !== 'year' && by !== 'month';
+	const value = numbers ? 'cast(value AS INTEGER)' : 'value';
+	const empty = numbers ? `${key} IS NULL` : `${key} = ''`;
+	return either(`ifnull(${key} IN (SELECT ${value} FROM json_each(?)), 0)`, empty);
+}
+
+/* Where a lot's name stands. */
+const NAMES: Partial<Record<Grouping, string>> = {
+	organisation: `SELECT id, domain AS label FROM organisation`,
+	correspondent: `SELECT id, CASE WHEN name = '' THEN address ELSE name || ' <' || address || '>' END AS label FROM correspondent`,
+	list: `SELECT id, CASE WHEN name = '' THEN identifier ELSE name END AS label FROM list`,
+	thread: `SELECT id, subject AS label FROM thread`,
+	folder: `SELECT id, path AS label FROM folder`,
+	tag: `SELECT id, name AS label FROM tag`
+};
+
+/* Folders of several mailboxes may have the same path. */
+const FOLDERS_OF_ALL = `SELECT folder.id, mailbox.name || ': ' || path AS label FROM folder JOIN mailbox ON mailbox.id = mailbox_id`;
+
+/**
+ * Groups items.
+ *
+ * @param chosen which items, as a condition
+ * @param options.withMailbox folders are named with their mailbox
+ * @returns every lot, in no order
+ */
+export async function groupItems(
+	db: Db,
+	by: Grouping,
+	on: CalendarDate,
+	chosen: Condition,
+	{ withMailbox = false } = {}
+): Promise<Lot[]> {
+	const key = lotKey(by, on);
+	const names = withMailbox && by === 'folder' ? FOLDERS_OF_ALL : NAMES[by];
+	const found = await rows<Omit<Lot, 'label' | 'key'> & { key: string | number | null; label: string | null }>(
+		db,
+		`SELECT lot.*${names ? ', name.label' : ', NULL AS label'} FROM (
+			SELECT ${key} AS key, count(*) AS messages, sum(item.bytes) AS bytes,
+				min(CASE WHEN item.date_in_doubt = 0 THEN item.received_on END) AS oldest,
+				max(CASE WHEN item.date_in_doubt = 0 THEN item.received_on END) AS newest,
+				sum(ifnull(item.seen = 0, 0)) AS unread, max(item.answered_on) AS answered
+			FROM item ${JOINS[by] ?? ''} WHERE ${chosen.sql} GROUP BY 1
+		 ) lot ${names ? `LEFT JOIN (${names}) name ON name.id = lot.key` : ''}`,
+		chosen.bindings
+	);
+	return found.map(({ key: stored, label, ...lot }) => {
+		const text = stored === null ? '' : String(stored);
+		return { ...lot, key: text, label: label || labelOf(by, text) };
+	});
+}
+
+/** What changes whenever anything in the file does: a lot that was counted before it did is counted again. */
+export async function fileVersion(db: Db): Promise<string> {
+	const found = await row<{ others: number; own: number }>(
+		db,
+		`SELECT (SELECT data_version FROM pragma_data_version) AS others, total_changes() AS own`
+	);
+	return `${found?.others} ${found?.own}`;
+}

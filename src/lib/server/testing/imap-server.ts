@@ -1,0 +1,180 @@
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
+import { chmodSync, chownSync, mkdirSync, writeFileSync } from 'node:fs';
+import { connect, createServer, type Socket } from 'node:net';
+import path from 'node:path';
+import { temporaryFolder } from './office.ts';
+
+/* Debian's dovecot-imapd on a loopback port, with a configuration and a data folder of the test's own. */
+
+/** Whether the server is there: the test set-up installs it. */
+export function hasImapServer(): boolean {
+	return spawnSync('dovecot', ['--version']).status === 0 && process.getuid?.() === 0;
+}
+
+function freePort(): Promise<number> {
+	return new Promise((resolve, reject) => {
+		const probe = createServer();
+		probe.once('error', reject);
+		probe.listen(0, '127.0.0.1', () => {
+			const { port } = probe.address() as { port: number };
+			probe.close(() => resolve(port));
+		});
+	});
+}
+
+const configuration = (folder: string, port: number) => `base_dir = ${folder}/run
+log_path = ${folder}/imap.log
+protocols = imap
+listen = 127.0.0.1
+ssl = no
+disable_plaintext_auth = no
+auth_mechanisms = plain login
+mail_location = maildir:${folder}/mail/%u/Maildir
+mail_fsync = never
+passdb {
+  driver = static
+  args = password=secret
+}
+userdb {
+  driver = static
+  args = uid=5000 gid=5000 home=${folder}/mail/%u
+}
+namespace inbox {
+  inbox = yes
+  separator = /
+}
+service imap-login {
+  inet_listener imap {
+    address = 127.0.0.1
+    port = ${port}
+  }
+  inet_listener imaps {
+    port = 0
+  }
+}
+`;
+
+/** A server for one test. */
+export class ImapServer {
+	#process: ChildProcess;
+	#socket: Socket;
+	#received = Buffer.alloc(0);
+	#wake: (() => void) | undefined;
+	#tag = 0;
+
+	private constructor(process: ChildProcess, socket: Socket) {
+		this.#process = process;
+		this.#socket = socket;
+		socket.on('data', (bytes: Buffer) => {
+			this.#received = Buffer.concat([this.#received, bytes]);
+			this.#wake?.();
+		});
+	}
+
+	static async start(): Promise<ImapServer> {
+		const folder = temporaryFolder();
+		chmodSync(folder, 0o755);
+		mkdirSync(path.join(folder, 'mail'));
+		chownSync(path.join(folder, 'mail'), 5000, 5000);
+		const port = await freePort();
+		const file = path.join(folder, 'imap.conf');
+		writeFileSync(file, configuration(folder, port));
+		const server = spawn('dovecot', ['-F', '-c', file], { stdio: 'ignore' });
+		for (let tries = 0; ; tries++) {
+			const socket = await new Promise<Socket | undefined>((resolve) => {
+				const attempt = connect(port, '127.0.0.1', () => resolve(attempt));
+				attempt.once('error', () => resolve(undefined));
+			});
+			if (socket) {
+				const started = new ImapServer(server, socket);
+				await started.#until(/^\* OK .*\r\n/);
+				await started.command('LOGIN tester secret');
+				return started;
+			}
+			if (tries > 200) throw new Error('The IMAP server does not answer');
+			await new Promise((resolve) => setTimeout(resolve, 50));
+		}
+	}
+
+	async #until(pattern: RegExp): Promise<string> {
+		for (;;) {
+			const text = this.#received.toString('latin1');
+			const found = pattern.exec(text);
+			if (found) {
+				const end = found.index + found[0].length;
+				this.#received = this.#received.subarray(end);
+				return text.slice(0, end);
+			}
+			await new Promise<void>((resolve) => {
+				this.#wake = resolve;
+			});
+		}
+	}
+
+	/** Says a command and returns everything that is answered. @throws Error where it is refused */
+	async command(words: string): Promise<string> {
+		const tag = `a${++this.#tag}`;
+		this.#socket.write(`${tag} ${words}\r\n`);
+		return this.#finish(tag);
+	}
+
+	async #finish(tag: string): Promise<string> {
+		const answer = await this.#until(new RegExp(`^${tag} (OK|NO|BAD)[^\\r]*\\r\\n`, 'm'));
+		if (!answer.includes(`${tag} OK`)) throw new Error(`The IMAP server refuses: ${answer.slice(-300)}`);
+		return answer;
+	}
+
+	/** Puts messages into a folder, one after the other, without waiting in between (RFC 7888 LITERAL+). */
+	async append(folder: string, messages: AsyncIterable<Buffer> | Iterable<Buffer>): Promise<void> {
+		let tag = '';
+		for await (const message of messages) {
+			tag = `a${++this.#tag}`;
+			const taken = this.#socket.write(
+				Buffer.concat([Buffer.from(`${tag} APPEND "${folder}" {${message.length}+}\r\n`), message, Buffer.from('\r\n')])
+			);
+			if (!taken) await new Promise((resolve) => this.#socket.once('drain', resolve));
+		}
+		if (tag) await this.#finish(tag);
+	}
+
+	async stop(): Promise<void> {
+		this.#socket.destroy();
+		const ended = new Promise((resolve) => this.#process.once('exit', resolve));
+		this.#process.kill('SIGTERM');
+		await ended;
+	}
+}
+
+/** A thread as THREAD answers it: a number, and what is below it; without a number, a place without a message. */
+export interface AnsweredThread {
+	number: number | undefined;
+	children: AnsweredThread[];
+}
+
+/** Reads the answer to THREAD (RFC 5256 section 4). */
+export function readThreadAnswer(answer: string): AnsweredThread[] {
+	const text = /^\* THREAD (.*)\r$/m.exec(answer)?.[1] ?? '';
+	let at = 0;
+	function list(): AnsweredThread[] {
+		const found: AnsweredThread[] = [];
+		while (text[at] === '(') {
+			at++;
+			found.push(one());
+			at++;
+		}
+		return found;
+	}
+	/* members: nested lists, or numbers each below the one before, the last perhaps with lists below it */
+	function one(): AnsweredThread {
+		if (text[at] === '(') return { number: undefined, children: list() };
+		const digits = /^\d+/.exec(text.slice(at, at + 12))?.[0] ?? '';
+		at += digits.length;
+		const node: AnsweredThread = { number: Number(digits), children: [] };
+		if (text[at] === ' ') {
+			at++;
+			node.children = text[at] === '(' ? list() : [one()];
+		}
+		return node;
+	}
+	return list();
+}

@@ -1,0 +1,212 @@
+import { readDate, showDate } from '../../../core/calendar.ts';
+import type { FolderPlace } from '../../../core/weigh/tree.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import {
+	ensureFolder,
+	findFolder,
+	folderWithBelow,
+	pathNames,
+	putFolderPlace,
+	removeEmptyFolders
+} from '../stores/folders.ts';
+import { appendLedger } from '../stores/ledger.ts';
+import type { Mailbox } from '../stores/mailboxes.ts';
+import { addPause, endFolderPause } from '../stores/pauses.ts';
+import type { Decided, LotsScope } from '../stores/scopes.ts';
+import { type Context, today } from './context.ts';
+import { listLots } from './lots.ts';
+import { requireMailbox } from './mailboxes.ts';
+import { decide, type DocketView, requireFolder } from './prepare-docket.ts';
+
+interface FolderInput {
+	mailbox: string;
+	/** Its path. */
+	folder: string;
+}
+
+const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
+
+async function requirePlace(context: Context, mailbox: Mailbox, path: string): Promise<FolderPlace> {
+	const found = await findFolder(context.db, mailbox.id, 'mailbox', path);
+	if (!found) throw new Refusal('not-found', `${mailbox.name} has no folder "${path}". Nothing was changed.`);
+	return found;
+}
+
+/** Makes a folder; one that is there already, whatever the case or accents, is that folder. @throws Refusal */
+export async function makeFolder(context: Context, input: FolderInput): Promise<FolderPlace & { isNew: boolean }> {
+	if (pathNames(input.folder).length === 0) throw refuse('A folder needs a name.');
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
+		const known = await findFolder(db, mailbox.id, 'mailbox', input.folder);
+		if (known) return { ...known, isNew: false };
+		const made = await ensureFolder(db, mailbox.id, 'mailbox', input.folder);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'folder-made',
+			details: { mailbox: mailbox.name, folder: made.path }
+		});
+		return { ...made, isNew: true };
+	});
+}
+
+/**
+ * Renames a folder, or moves it with what lies below it, to another path. Items stay in their folders, and so need no docket.
+ *
+ * @throws Refusal where there is another folder of that path already: those are merged by a docket
+ */
+export async function renameFolder(context: Context, input: FolderInput & { to: string }): Promise<FolderPlace> {
+	const names = pathNames(input.to);
+	const name = names.at(-1);
+	if (name === undefined) throw refuse('A folder needs a name.');
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const folder = await requirePlace(within, mailbox, input.folder);
+		if (folder.role) throw refuse(`${folder.path} has a part of its own in the mailbox and keeps its name.`);
+		const there = await findFolder(db, mailbox.id, 'mailbox', input.to);
+		if (there && there.id !== folder.id)
+			throw refuse(`There is a folder ${there.path} already. To bring the two together, merge them.`);
+		const above = names.slice(0, -1).join('/');
+		const parent = above ? await ensureFolder(db, mailbox.id, 'mailbox', above) : undefined;
+		if (parent && (await folderWithBelow(db, folder.id)).includes(parent.id))
+			throw refuse('A folder cannot be put below itself.');
+		const path = parent ? `${parent.path}/${name}` : name;
+		await putFolderPlace(db, folder, { parentId: parent?.id ?? null, name, path });
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'folder-renamed',
+			details: { mailbox: mailbox.name, folder: folder.path, to: path }
+		});
+		return { ...folder, parentId: parent?.id ?? null, name, path };
+	});
+}
+
+/** Removes folders in which, and below which, nothing lies. What comes back from the archive makes its folder again. */
+export async function removeFolders(
+	context: Context,
+	input: { mailbox: string; folders: string[] }
+): Promise<string[]> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const ids: number[] = [];
+		for (const path of input.folders) ids.push((await requirePlace(within, mailbox, path)).id);
+		const removed = await removeEmptyFolders(db, mailbox.id, ids, context.now().toISOString());
+		if (removed.length === 0) throw refuse('There is mail in these folders, or they have a part of their own.');
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'folder-removed',
+			details: { mailbox: mailbox.name, folders: removed }
+		});
+		return removed;
+	});
+}
+
+async function folderScope(context: Context, mailbox: Mailbox, path: string, keys?: string[]): Promise<LotsScope> {
+	const { ids } = await requireFolder(context, mailbox, path);
+	return {
+		kind: 'lots',
+		by: 'year',
+		keys,
+		withoutKeys: [],
+		without: [],
+		query: '',
+		folderIds: ids,
+		on: today(context),
+		label: keys
+			? `in ${path}, received in ${keys.map((key) => key || 'no known year').join(', ')}`
+			: `in ${path} and below`
+	};
+}
+
+/** Puts on the docket that all mail of a folder, with what lies below it, goes to another one. @throws Refusal */
+export async function mergeFolder(context: Context, input: FolderInput & { into: string }): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	const from = await requirePlace(context, mailbox, input.folder);
+	const into = await requirePlace(context, mailbox, input.into);
+	if ((await folderWithBelow(context.db, from.id)).includes(into.id))
+		throw refuse('A folder cannot be merged into itself, or into one below it.');
+	const line: Decided = {
+		decision: 'move',
+		options: { folder: into.path },
+		scope: await folderScope(context, mailbox, from.path)
+	};
+	return decide(context, { mailboxId: mailbox.id, line });
+}
+
+/** Puts on the docket that the mail of a folder goes into a folder a year below it. @throws Refusal */
+export async function folderPerYear(context: Context, input: FolderInput): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	const folder = await requirePlace(context, mailbox, input.folder);
+	const { lots } = await listLots(context, {
+		mailboxId: mailbox.id,
+		by: 'year',
+		folder: folder.path,
+		sort: 'label',
+		limit: 200
+	});
+	const years = lots.map(({ key }) => key).filter(Boolean);
+	if (years.length === 0) throw refuse(`There is no mail in ${folder.path} whose year is known.`);
+	let docket: DocketView | undefined;
+	for (const year of years)
+		docket = await decide(context, {
+			mailboxId: mailbox.id,
+			line: {
+				decision: 'move',
+				options: { folder: `${folder.path}/${year}` },
+				scope: await folderScope(context, mailbox, folder.path, [year])
+			}
+		});
+	return docket as DocketView;
+}
+
+/** Pauses a folder with those below it: nothing in it is deleted before a day. @throws Refusal */
+export async function pauseFolder(
+	context: Context,
+	input: FolderInput & { until: string; because: string }
+): Promise<void> {
+	const until = readDate(input.until);
+	if (!until || until <= today(context)) throw refuse('A pause ends on a day that is still to come.');
+	if (input.because.trim() === '') throw refuse('A pause needs a reason.');
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const folder = await requirePlace(within, mailbox, input.folder);
+		await endFolderPause(db, folder.id, context.now().toISOString());
+		await addPause(db, {
+			mailboxId: mailbox.id,
+			folderId: folder.id,
+			until,
+			because: input.because.trim(),
+			madeBy: context.who,
+			madeAt: context.now().toISOString()
+		});
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'folder-paused',
+			details: { mailbox: mailbox.name, folder: folder.path, until: showDate(until), because: input.because.trim() }
+		});
+	});
+}
+
+/** Ends the pause of a folder. @throws Refusal */
+export async function endPause(context: Context, input: FolderInput): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const folder = await requirePlace(within, mailbox, input.folder);
+		if (!(await endFolderPause(db, folder.id, context.now().toISOString())))
+			throw new Refusal('not-found', `${folder.path} is not paused. Nothing was changed.`);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'pause-ended',
+			details: { mailbox: mailbox.name, folder: folder.path }
+		});
+	});
+}

@@ -1,0 +1,28 @@
+import { inTransaction } from '../database/open.ts';
+import { firstItemNotThreaded } from '../stores/items.ts';
+import { getMailbox, type Mailbox, putClearing } from '../stores/mailboxes.ts';
+import { likelyAddresses, putAddressed } from '../stores/threads.ts';
+import type { Context } from './context.ts';
+import { applyKeepList } from './keep-list.ts';
+import { threadNewMail } from './thread-mail.ts';
+
+/* A person or function with more addresses than this names them itself. */
+const LIKELY_ADDRESSES = 3;
+
+/** Says where new mail belongs among what is there: its threads, and whom it was written to. */
+export async function placeNewMail(context: Context, mailboxId: number): Promise<void> {
+	const first = await firstItemNotThreaded(context.db, mailboxId);
+	if (first === undefined) return;
+	await inTransaction(context.db, async (db) => {
+		const mailbox = (await getMailbox(db, mailboxId)) as Mailbox;
+		const known = mailbox.addresses.length > 0;
+		const addresses = known ? mailbox.addresses : await likelyAddresses(db, mailboxId, LIKELY_ADDRESSES);
+		if (!known && addresses.length > 0) await putClearing(db, mailboxId, { ...mailbox, addresses });
+		// addresses that have just become known tell something of what was there before, too
+		await putAddressed(db, mailboxId, addresses, known ? first - 1 : 0);
+	});
+	// stopped on the way, it goes on with the next import or the next start
+	const whole = { ...context, signal: new AbortController().signal };
+	await threadNewMail(whole, { mailboxId });
+	await applyKeepList({ ...whole, who: 'Keep-list' }, { mailboxId, sinceItem: first });
+}

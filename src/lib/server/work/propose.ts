@@ -1,0 +1,222 @@
+import { createHash } from 'node:crypto';
+import { daysAfter, monthsBefore } from '../../../core/calendar.ts';
+import { type Carried, carriesAll } from '../../../core/likeness/contains.ts';
+import {
+	betterPlace,
+	DEAD_AFTER_DAYS,
+	PROPOSAL_KINDS,
+	type ProposalKind,
+	PROPOSALS,
+	UNTOUCHED_MONTHS
+} from '../../../core/likeness/proposals.ts';
+import { attachmentContent, attachments, readBody } from '../../../core/message/body.ts';
+import { divideText } from '../../../core/message/quoted.ts';
+import { scanStructure } from '../../../core/message/structure.ts';
+import { threadsOf, walkThread } from '../../../core/threads/thread.ts';
+import type { FolderPlace, Weight } from '../../../core/weigh/tree.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { inTransaction } from '../database/open.ts';
+import { DamagedContentError, readContent } from '../stores/contents.ts';
+import { emptyFolders } from '../stores/folders.ts';
+import {
+	addPlainProposals,
+	addProposals,
+	type Alike,
+	clearProposals,
+	plainDetectors,
+	type ProposedItem,
+	proposalRun,
+	proposalSums,
+	proposedItems,
+	type ProposedRow,
+	putProposalRun,
+	sameBytes,
+	sameContent,
+	threadsOfSeveral
+} from '../stores/proposals.ts';
+import { itemsOfThreads, type ThreadItem } from '../stores/threads.ts';
+import { type Context, nowSeconds, today } from './context.ts';
+import { requireMailboxId } from './mailboxes.ts';
+
+/* ---- duplicates ---------------------------------------------------------------------------------------------------- */
+
+function duplicates(alike: readonly Alike[]): ProposedItem[] {
+	const groups = new Map<number, Alike[]>();
+	for (const one of alike) groups.set(one.groupKey, [...(groups.get(one.groupKey) ?? []), one]);
+	return [...groups.values()].flatMap((group) => {
+		const { best, why } = betterPlace(group.map((one) => ({ ...one, marked: one.marked === 1 })));
+		return group
+			.filter(({ itemId, kept }) => itemId !== best.itemId && kept === 0)
+			.map(({ itemId, folder }) => ({
+				itemId,
+				betterId: best.itemId,
+				reason: folder === best.folder ? `twice in ${folder}` : `also in ${best.folder}, ${why}`
+			}));
+	});
+}
+
+async function proposeSameBytes(context: Context, mailboxId: number): Promise<void> {
+	for (let after = 0; ;) {
+		const alike = await sameBytes(context.db, mailboxId, after, 1_000);
+		if (alike.length === 0) return;
+		await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'same-bytes', duplicates(alike)));
+		after = alike.at(-1)?.groupKey as number;
+	}
+}
+
+async function proposeSameContent(context: Context, mailboxId: number): Promise<void> {
+	const alike = await sameContent(context.db, mailboxId);
+	await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'same-content', duplicates(alike)));
+}
+
+/* ---- quoted in full ------------------------------------------------------------------------------------------------- */
+
+interface Told extends Carried {
+	quoted: string;
+}
+
+/** What a stored message says, for telling whether another one says it too. */
+async function tell({ db }: Context, { contentId, subject }: ThreadItem): Promise<Told | undefined> {
+	const bytes = await readContent(db, contentId).catch((error: unknown) => {
+		// what is damaged cannot be compared; verify tells of it
+		if (error instanceof DamagedContentError) return undefined;
+		throw error;
+	});
+	if (!bytes) return undefined;
+	const root = scanStructure(bytes);
+	const { text, html } = await readBody(bytes, root);
+	const files = attachments(root).map(({ index }) =>
+		createHash('sha256')
+			.update(attachmentContent(bytes, root, index) ?? '')
+			.digest('hex')
+	);
+	return { text, html, files, subject, quoted: divideText(text).quoted };
+}
+
+/* Answers below one message that are looked at, the nearest first: what quotes in full stands close by. */
+const MOST_ANSWERS = 40;
+/* A thread larger than this is a bulletin under one subject. */
+const LARGEST_THREAD = 1_000;
+
+/** Of a thread, the messages that a later one carries whole, with the last of those that do. */
+async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise<ProposedItem[]> {
+	if (items.length > LARGEST_THREAD) return [];
+	const told = new Map<number, Told | undefined>();
+	const tellOnce = async (item: ThreadItem) => {
+		if (!told.has(item.id)) told.set(item.id, await tell(context, item));
+		return told.get(item.id);
+	};
+	const above = new Map<number, number>();
+	const order: ThreadItem[] = [];
+	for (const root of threadsOf(items))
+		for (const { message, parent } of walkThread(root)) {
+			order.push(message as ThreadItem);
+			if (parent) above.set(message.id, parent.id);
+		}
+	const isBelow = (id: number, top: number) => {
+		for (let at = above.get(id); at !== undefined; at = above.get(at)) if (at === top) return true;
+		return false;
+	};
+	const carriedBy = new Map<number, number>();
+	for (const [place, item] of order.entries()) {
+		if (item.state !== 'live') continue;
+		const below = order.slice(place + 1).filter(({ id }) => isBelow(id, item.id));
+		for (const later of below.slice(0, MOST_ANSWERS)) {
+			const [mine, theirs] = [await tellOnce(item), await tellOnce(later)];
+			if (!mine || !theirs || !carriesAll(mine, theirs, theirs.quoted)) continue;
+			carriedBy.set(item.id, later.id);
+			break;
+		}
+	}
+	const last = (id: number): number => {
+		const next = carriedBy.get(id);
+		return next === undefined ? id : last(next);
+	};
+	return [...carriedBy.keys()].map((itemId) => ({
+		itemId,
+		betterId: last(itemId),
+		reason: 'its whole text stands in a later message of the thread'
+	}));
+}
+
+async function proposeQuoted(context: Context, mailboxId: number): Promise<void> {
+	let looked = 0;
+	for (let after = 0; !context.signal.aborted;) {
+		const ids = await threadsOfSeveral(context.db, mailboxId, after, 200);
+		if (ids.length === 0) return;
+		const threads = new Map<number, ThreadItem[]>();
+		for (const item of await itemsOfThreads(context.db, ids))
+			threads.set(item.threadId, [...(threads.get(item.threadId) ?? []), item]);
+		const found: ProposedItem[] = [];
+		for (const items of threads.values()) {
+			found.push(...(await quotedIn(context, items)));
+			looked += items.length;
+		}
+		await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'quoted-in-full', found));
+		context.report({ done: looked, total: undefined, note: `${showCount(looked)} messages in threads compared` });
+		after = ids.at(-1) as number;
+	}
+}
+
+/* ---- the use cases -------------------------------------------------------------------------------------------------- */
+
+/** Looks through a mailbox for what is safe to clear; nothing is decided by it. */
+export async function findProposals(
+	context: Context,
+	input: { mailboxId: number; kinds?: ProposalKind[] | undefined }
+): Promise<{ finished: boolean }> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const kinds = input.kinds ?? PROPOSAL_KINDS;
+	const day = {
+		now: nowSeconds(context),
+		today: today(context),
+		deadBefore: daysAfter(today(context), -DEAD_AFTER_DAYS),
+		untouchedBefore: monthsBefore(today(context), UNTOUCHED_MONTHS)
+	};
+	await inTransaction(context.db, async (db) => {
+		for (const kind of kinds) await clearProposals(db, mailbox.id, kind);
+		for (const detector of plainDetectors(day))
+			if (kinds.includes(detector.kind)) await addPlainProposals(db, mailbox.id, detector);
+	});
+	if (kinds.includes('same-bytes')) await proposeSameBytes(context, mailbox.id);
+	if (kinds.includes('same-content')) await proposeSameContent(context, mailbox.id);
+	if (kinds.includes('quoted-in-full')) await proposeQuoted(context, mailbox.id);
+	await inTransaction(context.db, (db) => putProposalRun(db, mailbox.id, context.now().toISOString()));
+	return { finished: !context.signal.aborted };
+}
+
+/** What is proposed of one kind. */
+export interface Proposal extends Weight {
+	kind: ProposalKind;
+	name: string;
+	what: string;
+	decision: 'delete' | 'archive';
+}
+
+/** What is proposed in a mailbox, what frees most first. */
+export interface Proposals {
+	/** Undefined: nobody has looked yet. */
+	lookedAt: string | undefined;
+	proposals: Proposal[];
+	emptyFolders: FolderPlace[];
+}
+
+/** What was found safe to clear in a mailbox, as far as it is still there. */
+export async function listProposals(context: Context, input: { mailboxId: number }): Promise<Proposals> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const sums = await proposalSums(context.db, mailbox.id);
+	return {
+		lookedAt: await proposalRun(context.db, mailbox.id),
+		proposals: sums.map(({ kind, messages, bytes }) => ({ kind, messages, bytes, ...PROPOSALS[kind] })),
+		emptyFolders: await emptyFolders(context.db, mailbox.id)
+	};
+}
+
+/** The messages of a proposal, each with its reason. */
+export async function proposalItems(
+	context: Context,
+	input: { mailboxId: number; kind: ProposalKind; limit: number; offset?: number | undefined }
+): Promise<{ items: ProposedRow[]; total: number }> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	return proposedItems(context.db, mailbox.id, input.kind, input.limit, input.offset ?? 0);
+}

@@ -1,0 +1,108 @@
+import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { inTransaction } from '../database/open.ts';
+import { parseInThread } from '../jobs/parse-pool.ts';
+import type { ParsedMessage } from '../jobs/parse.worker.ts';
+import { Refusal } from '../refusal.ts';
+import { DamagedContentError, readContent } from '../stores/contents.ts';
+import {
+	anotherReadingIsIndexed,
+	countToReadAgain,
+	emptyWords,
+	markAsRead,
+	messagesToReadAgain,
+	putReadAgain,
+	type ReadMessage
+} from '../stores/messages.ts';
+import type { Context } from './context.ts';
+
+interface StoredMessage {
+	id: number;
+	contentId: number;
+}
+
+interface Read extends ReadMessage {
+	parsed: ParsedMessage;
+}
+
+/* Read together: enough for the parse threads, little enough to hold in memory. */
+const AT_ONCE = 50;
+
+/**
+ * Reads stored messages as an import does, some at a time.
+ *
+ * @throws DamagedContentError where the bytes of one are not what came in
+ */
+export async function* readStored({ db }: Context, messages: readonly StoredMessage[]): AsyncGenerator<Read[]> {
+	for (let from = 0; from < messages.length; from += AT_ONCE) {
+		const some = messages.slice(from, from + AT_ONCE);
+		const contents: Uint8Array[] = [];
+		for (const { contentId } of some)
+			contents.push(new Uint8Array((await readContent(db, contentId)) ?? new Uint8Array()));
+		const parsed = await parseInThread(contents);
+		yield some.flatMap(({ id }, at) => {
+			const one = parsed[at] as ParsedMessage;
+			return one.summary ? [{ id, summary: one.summary, parsed: one }] : [];
+		});
+	}
+}
+
+/** Whether mail waits to be read again. @throws Refusal where it does: its words could not be taken out of the index */
+export async function requireReadAsNow({ db }: Context): Promise<void> {
+	const waiting = await countToReadAgain(db);
+	if (waiting > 0)
+		throw new Refusal(
+			'not-possible',
+			`${showCount(waiting)} messages were read by an earlier Kovrel and have to be read again before anything can be destroyed ("kovrel reread"). Nothing was done.`
+		);
+}
+
+/**
+ * Reads again what an earlier Kovrel has read: everything but the bytes is computed anew from them. Until it is done, a
+ * search finds only what has been read again.
+ */
+export async function rereadMail(context: Context): Promise<{ messages: number; finished: boolean }> {
+	const total = await countToReadAgain(context.db);
+	if (total === 0) return { messages: 0, finished: true };
+	if (await anotherReadingIsIndexed(context.db)) await inTransaction(context.db, emptyWords);
+	const whole = await countToReadAgain(context.db);
+	let done = 0;
+	while (!context.signal.aborted) {
+		const messages = await messagesToReadAgain(context.db, AT_ONCE * 4);
+		if (messages.length === 0) break;
+		await rereadSome(context, messages);
+		done += messages.length;
+		context.report({ done, total: whole, note: `${showCount(done)} messages read again` });
+	}
+	return { messages: done, finished: !context.signal.aborted };
+}
+
+/* What is damaged cannot be read, and must not stop the rest: verify tells of it. */
+async function rereadSome(context: Context, messages: readonly StoredMessage[]): Promise<void> {
+	try {
+		for await (const read of readStored(context, messages)) await putSome(context, read);
+	} catch (error) {
+		if (!(error instanceof DamagedContentError)) throw error;
+		if (messages.length > 1) for (const message of messages) await rereadSome(context, [message]);
+	}
+	await inTransaction(context.db, (db) =>
+		markAsRead(
+			db,
+			messages.map(({ id }) => id)
+		)
+	);
+}
+
+async function putSome({ db }: Context, read: readonly Read[]): Promise<void> {
+	await inTransaction(db, (trx) =>
+		putReadAgain(
+			trx,
+			read.map(({ id, summary, parsed }) => ({
+				id,
+				summary,
+				bodyHash: parsed.bodyHash,
+				mailKind: MAIL_KINDS.indexOf(summary.mailKind)
+			}))
+		)
+	);
+}

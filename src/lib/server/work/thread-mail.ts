@@ -1,0 +1,184 @@
+import { createHash } from 'node:crypto';
+import {
+	branchesOf,
+	comparedId,
+	type ThreadedMessage,
+	type ThreadNode,
+	threadsOf,
+	walkThread
+} from '../../../core/threads/thread.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { type Db, inTransaction } from '../database/open.ts';
+import {
+	itemsNotThreaded,
+	itemsOfSets,
+	itemsOfThreads,
+	mailboxesNotThreaded,
+	putAnswered,
+	putReferenceSets,
+	putThreads,
+	receivedOn,
+	referenceSets,
+	threadIds,
+	type ThreadItem,
+	threadOf
+} from '../stores/threads.ts';
+import type { Context } from './context.ts';
+import { requireMailbox } from './mailboxes.ts';
+
+/* 48 bits: among the Message-IDs of ten million messages two that share one are unlikely, and would only make a set larger
+   than it has to be: the ids themselves are compared when the set is threaded. */
+function hashOf(messageId: string): number {
+	return createHash('sha1').update(comparedId(messageId)).digest().readUIntBE(0, 6);
+}
+
+/* Sets that grow together, by the smallest number in each. */
+class Union {
+	#above = new Map<number, number>();
+
+	find(set: number): number {
+		let top = set;
+		for (let next = this.#above.get(top); next !== undefined; next = this.#above.get(top)) top = next;
+		return top;
+	}
+
+	join(a: number, b: number): number {
+		const [low, high] = [this.find(a), this.find(b)].sort((x, y) => x - y) as [number, number];
+		if (low !== high) this.#above.set(high, low);
+		return low;
+	}
+
+	joined(): { from: number; into: number }[] {
+		return [...this.#above.keys()].map((from) => ({ from, into: this.find(from) }));
+	}
+}
+
+/* Puts new items into the sets that their Message-IDs belong to. A set is named by an item in it. */
+async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessage[]): Promise<number[]> {
+	const hashed = items.map(({ id, messageId, references }) => ({
+		id,
+		hashes: [...new Set([messageId, ...references].filter(Boolean).map(hashOf))]
+	}));
+	const known = await referenceSets(
+		db,
+		mailboxId,
+		hashed.flatMap(({ hashes }) => hashes)
+	);
+	const stored = new Set(known.values());
+	const union = new Union();
+	for (const { id, hashes } of hashed) {
+		let set = id;
+		for (const hash of hashes) {
+			const other = known.get(hash);
+			if (other !== undefined) set = union.join(set, other);
+		}
+		for (const hash of hashes) known.set(hash, set);
+	}
+	await putReferenceSets(db, mailboxId, {
+		merged: union.joined().filter(({ from }) => stored.has(from)),
+		ids: [...known].map(([hash, set]) => ({ hash, set: union.find(set) })),
+		items: hashed.map(({ id, hashes }) => ({ id, set: union.find(known.get(hashes[0] ?? -1) ?? id) }))
+	});
+	return [...new Set(hashed.map(({ id, hashes }) => union.find(known.get(hashes[0] ?? -1) ?? id)))];
+}
+
+/* Each message that one of these answers, with the day of the answer. */
+function answersIn(members: readonly ThreadedMessage[]): { answered: number; answer: number }[] {
+	const byId = new Map<string, number>();
+	for (const { id, messageId } of members) if (messageId) byId.set(comparedId(messageId), id);
+	return members.flatMap(({ id, references }) => {
+		const parent = references.at(-1);
+		const answered = parent === undefined ? undefined : byId.get(comparedId(parent));
+		return answered === undefined || answered === id ? [] : [{ answered, answer: id }];
+	});
+}
+
+/* One transaction's worth. */
+const AT_ONCE = 2_000;
+
+async function threadSome(db: Db, mailboxId: number): Promise<number> {
+	const items = await itemsNotThreaded(db, mailboxId, AT_ONCE);
+	if (items.length === 0) return 0;
+	const sets = await intoSets(db, mailboxId, items);
+	const members = new Map<number, ThreadedMessage[]>();
+	for (const { set, ...message } of await itemsOfSets(db, sets)) {
+		const of = members.get(set) ?? [];
+		of.push(message);
+		members.set(set, of);
+	}
+	await putThreads(db, mailboxId, [...members.values()].flatMap(branchesOf));
+	const answers = [...members.values()].flatMap(answersIn);
+	const days = await receivedOn(
+		db,
+		answers.map(({ answer }) => answer)
+	);
+	await putAnswered(
+		db,
+		answers
+			.flatMap(({ answered, answer }) => {
+				const on = days.get(answer);
+				return on === undefined ? [] : [{ id: answered, on }];
+			})
+			// of several answers the last counts
+			.sort((a, b) => (a.on < b.on ? 1 : -1))
+			.filter(({ id }, at, all) => all.findIndex((other) => other.id === id) === at)
+	);
+	return items.length;
+}
+
+/**
+ * Threads what is not threaded yet in a mailbox: only the sets of messages that the new ones refer to, or that refer to them,
+ * are looked at.
+ */
+export async function threadNewMail(context: Context, input: { mailboxId: number }): Promise<number> {
+	let done = 0;
+	while (!context.signal.aborted) {
+		const some = await inTransaction(context.db, (db) => threadSome(db, input.mailboxId));
+		if (some === 0) break;
+		done += some;
+		context.report({ done, total: undefined, note: `${showCount(done)} messages threaded` });
+	}
+	return done;
+}
+
+/** Threads what an import that was cut off has left, in every mailbox. */
+export async function threadAll(context: Context): Promise<void> {
+	for (const mailboxId of await mailboxesNotThreaded(context.db)) await threadNewMail(context, { mailboxId });
+}
+
+/** A message of a thread, below the one that it answers. */
+export interface ThreadRow {
+	item: ThreadItem;
+	parent: ThreadItem | undefined;
+	depth: number;
+}
+
+function rowsOf(roots: readonly ThreadNode[]): ThreadRow[] {
+	return roots.flatMap((root) =>
+		[...walkThread(root)].map(({ message, parent, depth }) => ({
+			item: message as ThreadItem,
+			parent: parent as ThreadItem | undefined,
+			depth
+		}))
+	);
+}
+
+/** All threads of a mailbox, some hundreds at a time. @throws Refusal */
+export async function* eachThread(context: Context, input: { mailbox: string }): AsyncGenerator<ThreadRow[]> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	for (let after = 0; ;) {
+		const ids = await threadIds(context.db, mailbox.id, after, 500);
+		if (ids.length === 0) return;
+		const byThread = new Map<number, ThreadItem[]>();
+		for (const item of await itemsOfThreads(context.db, ids))
+			byThread.set(item.threadId, [...(byThread.get(item.threadId) ?? []), item]);
+		for (const items of byThread.values()) yield rowsOf(threadsOf(items));
+		after = ids.at(-1) as number;
+	}
+}
+
+/** The thread that an item lies in, parents before their answers. */
+export async function readThread(context: Context, input: { itemId: number }): Promise<ThreadRow[]> {
+	const id = await threadOf(context.db, input.itemId);
+	return id === undefined ? [] : rowsOf(threadsOf(await itemsOfThreads(context.db, [id])));
+}

@@ -1,0 +1,13 @@
+import type { Actions, PageServerLoad } from './$types';
+import { answered } from '$lib/server/answers.ts';
+import { agesOn, decideOnLots, loadLots } from '$lib/server/lots-page.ts';
+
+export const load: PageServerLoad = async ({ locals, url }) => ({
+	ages: agesOn(await answered(locals.office.ask('officeToday', undefined, locals.who))),
+	...(await loadLots(locals, url.searchParams, undefined))
+});
+
+export const actions: Actions = {
+	decide: async ({ locals, request, url }) =>
+		decideOnLots(locals, url.searchParams, await request.formData(), undefined)
+};

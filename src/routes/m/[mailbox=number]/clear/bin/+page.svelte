@@ -1,0 +1,183 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
+	import Refused from '$lib/components/Refused.svelte';
+	import { showDate } from '../../../../../core/calendar.ts';
+	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	let chosen = $state<number[]>([]);
+	let open = $state<number>();
+
+	const { mailbox } = $derived(data.bin);
+	const pages = $derived(Math.ceil(data.bin.messages / data.pageSize));
+	const answer = $derived(form as { message?: string; restored?: number; set?: boolean } | null);
+	const days = (left: number) => (left === 0 ? 'due now' : left === 1 ? '1 day' : `${showCount(left)} days`);
+
+	function onRowKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, id: number) {
+		if (event.target !== event.currentTarget) return;
+		const step =
+			event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
+		if (event.key === ' ') choose(id);
+		else if (event.key === 'Enter') open = id;
+		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
+		else return;
+		event.preventDefault();
+	}
+	function choose(id: number) {
+		chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
+	}
+</script>
+
+<svelte:head><title>Bin of {mailbox.name} – Kovrel</title></svelte:head>
+
+<h1>The bin</h1>
+<p class="mt-1 mb-3 max-w-3xl">
+	Deleted mail stays here for {showCount(mailbox.binDays)} days and can be had back until then. It still counts against the
+	quota: its room is free once it is destroyed.
+</p>
+<Refused message={answer?.message} />
+{#if answer?.restored !== undefined}
+	<p role="status" class="mb-2">
+		<b>{showMessages(answer.restored)}</b> restored to where {answer.restored === 1 ? 'it' : 'they'} came from.
+	</p>
+{/if}
+
+<div class="bg-sheet border-rule-strong mb-4 flex flex-wrap items-center gap-3 border p-3">
+	<p class="mr-auto" data-testid="bin-total">
+		<b>{showMessages(data.bin.messages)}</b> ({showBytes(data.bin.bytes)}) in the bin; {showCount(
+			data.bin.due.messages
+		)} have had their days{#if data.bin.dueTomorrow.messages > 0}, {showCount(data.bin.dueTomorrow.messages)} more will have
+			tomorrow{/if}.
+	</p>
+	<form method="post" action="?/empty" use:enhance class="flex gap-2">
+		<button class="quiet" name="onlyDue" value="1" disabled={data.bin.due.messages === 0}
+			>{data.bin.due.messages === 0
+				? 'Nothing is due'
+				: `Draft: destroy the ${showMessages(data.bin.due.messages)} due`}</button
+		>
+		<button class="quiet" disabled={data.bin.messages === 0}>Draft: empty the bin</button>
+	</form>
+</div>
+
+{#if data.bin.messages === 0}
+	<p class="bg-sheet border-rule-strong border p-5">
+		The bin is empty. What is deleted by a docket, or comes in from a folder of deleted mail, lies here first.
+	</p>
+{:else}
+	<form
+		method="post"
+		action="?/restore"
+		use:enhance={() =>
+			async ({ update }) => {
+				chosen = [];
+				await update();
+			}}
+	>
+		<div class="flex items-center justify-between gap-3 pb-2">
+			<a class="lead text-sm" href="/m/{data.mailboxId}/archive?where=binned">Search the bin</a>
+			<span class="text-ink-soft text-sm">↑ ↓ walk, space chooses, Enter opens</span>
+			<button class="act" disabled={chosen.length === 0}
+				>{chosen.length === 0 ? 'Restore' : `Restore ${showMessages(chosen.length)}`}</button
+			>
+		</div>
+		{#each chosen as id (id)}<input type="hidden" name="id" value={id} />{/each}
+		<table class="sheet table-fixed">
+			<thead
+				><tr
+					><th class="w-9"><span class="sr-only">Choose</span></th><th class="w-24">Days left</th><th class="w-28"
+						>Deleted</th
+					><th class="w-44">From</th><th>Subject</th><th class="w-36">Goes back to</th><th class="number w-20">Size</th
+					></tr
+				></thead
+			>
+			<tbody>
+				{#each data.bin.items as item (item.id)}
+					<tr tabindex="0" onkeydown={(event) => onRowKey(event, item.id)} aria-label={item.subject || 'no subject'}>
+						<td
+							><input
+								type="checkbox"
+								tabindex="-1"
+								checked={chosen.includes(item.id)}
+								onchange={() => choose(item.id)}
+								aria-label="Choose {item.subject || 'message without subject'}"
+							/></td
+						>
+						<td class:text-wax={item.daysLeft === 0}>{days(item.daysLeft)}</td>
+						<td class="whitespace-nowrap">{item.binnedOn ? showDate(item.binnedOn) : ''}</td>
+						<td class="truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
+						<td class="truncate"
+							><button class="lead" type="button" tabindex="-1" onclick={() => (open = item.id)}
+								>{item.subject || '(no subject)'}</button
+							></td
+						>
+						<td class="truncate" title={item.origin ?? 'Inbox'}>{item.origin ?? 'Inbox'}</td>
+						<td class="number">{showBytes(item.bytes)}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</form>
+	{#if pages > 1}
+		<nav class="mt-3 flex items-center gap-3" aria-label="Pages">
+			{#if data.page > 1}<a class="quiet" href="?page={data.page - 1}">Page before</a>{/if}
+			<span class="text-sm">page {showCount(data.page)} of {showCount(pages)}</span>
+			{#if data.page < pages}<a class="quiet" href="?page={data.page + 1}">Next page</a>{/if}
+		</nav>
+	{/if}
+{/if}
+
+<details class="mt-6" open={answer?.set === true}>
+	<summary class="cursor-pointer font-semibold">How the bin of {mailbox.name} is kept</summary>
+	<form
+		method="post"
+		action="?/settings"
+		use:enhance
+		class="bg-sheet border-rule-strong mt-2 flex flex-col gap-3 border p-4"
+	>
+		<label class="flex items-center gap-2"
+			>Deleted mail stays for <input
+				class="field w-24"
+				type="number"
+				name="binDays"
+				min="1"
+				max="3650"
+				value={mailbox.binDays}
+				required
+			/> days</label
+		>
+		<label class="flex items-center gap-2"
+			>Destroying more than <input
+				class="field w-24"
+				type="number"
+				name="confirmAbove"
+				min="0"
+				value={mailbox.confirmAbove}
+				required
+			/> messages wants the mailbox's name typed</label
+		>
+		<label class="flex items-start gap-2"
+			><input class="mt-1" type="checkbox" name="emptiesBin" value="1" checked={mailbox.emptiesBin} />
+			<span
+				>Destroy what has had its days every night. Today that would be {showMessages(data.bin.due.messages)} ({showBytes(
+					data.bin.due.bytes
+				)}), tomorrow {showMessages(data.bin.dueTomorrow.messages)} more. The first night only drafts the docket: you carry
+				it out, and the next ones run by themselves.</span
+			></label
+		>
+		<div class="flex items-center gap-3">
+			<button class="act">Use this from now on</button>
+			{#if answer?.set}<p role="status">It is set.</p>{/if}
+		</div>
+	</form>
+</details>
+
+<MessageDrawer bind:id={open}>
+	{#snippet actions(message)}
+		<form method="post" action="?/restore" use:enhance>
+			<input type="hidden" name="id" value={message.id} />
+			<button class="act text-sm">Restore to {message.origin ?? 'the inbox'}</button>
+		</form>
+	{/snippet}
+</MessageDrawer>

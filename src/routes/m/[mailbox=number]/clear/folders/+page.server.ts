@@ -1,0 +1,100 @@
+import { fail } from '@sveltejs/kit';
+import Joi from 'joi';
+import type { Actions, PageServerLoad } from './$types';
+import { answered, attempted } from '$lib/server/answers.ts';
+
+export const load: PageServerLoad = async ({ locals, params }) => {
+	const mailboxId = Number(params.mailbox);
+	const { office, who } = locals;
+	const { folders, mailbox } = await answered(office.ask('mailboxFolders', { mailboxId, tree: 'mailbox' }, who));
+	return {
+		mailbox,
+		folders,
+		tags: (await answered(office.ask('listTags', { mailboxId }, who))).filter(({ hidden }) => !hidden),
+		pauses: (await answered(office.ask('listBin', { mailboxId, limit: 1 }, who))).pauses
+	};
+};
+
+type What = 'make' | 'rename' | 'merge' | 'per-year' | 'remove' | 'pause' | 'end-pause' | 'archive' | 'delete' | 'tag';
+interface Asked {
+	folder: string;
+	what: What;
+	to: string;
+	until: string;
+	because: string;
+}
+const askedSchema = Joi.object<Asked>({
+	folder: Joi.string().trim().max(2000).required().messages({ '*': 'A folder needs a name. Nothing was changed.' }),
+	what: Joi.string()
+		.valid('make', 'rename', 'merge', 'per-year', 'remove', 'pause', 'end-pause', 'archive', 'delete', 'tag')
+		.required(),
+	to: Joi.string().allow('').max(2000).default(''),
+	until: Joi.string().allow('').max(10).default(''),
+	because: Joi.string().allow('').max(500).default('')
+});
+
+/* What each word of the page has done. */
+function change(
+	{ office, who }: App.Locals,
+	mailbox: { id: number; name: string },
+	{ folder, what, to, until, because }: Asked
+) {
+	const of = { mailbox: mailbox.name, folder };
+	const decide = (decision: 'archive' | 'delete' | 'tag') =>
+		office.change(
+			'decideLots',
+			{
+				mailboxId: mailbox.id,
+				by: 'folder',
+				folder,
+				decision,
+				options: decision === 'tag' ? { tag: to } : {}
+			},
+			who
+		);
+	switch (what) {
+		case 'make':
+			return office.change('makeFolder', of, who);
+		case 'rename':
+			return office.change('renameFolder', { ...of, to }, who);
+		case 'merge':
+			return office.change('mergeFolder', { ...of, into: to }, who);
+		case 'per-year':
+			return office.change('folderPerYear', of, who);
+		case 'remove':
+			return office.change('removeFolders', { mailbox: mailbox.name, folders: [folder] }, who);
+		case 'pause':
+			return office.change('pauseFolder', { ...of, until, because }, who);
+		case 'end-pause':
+			return office.change('endPause', of, who);
+		default:
+			return decide(what);
+	}
+}
+
+const SAID: Record<What, string> = {
+	make: 'is there',
+	rename: 'has its new place',
+	merge: 'goes into the other by the docket',
+	'per-year': 'is divided by year by the docket',
+	remove: 'is removed',
+	pause: 'is paused',
+	'end-pause': 'is paused no longer',
+	archive: 'is archived by the docket',
+	delete: 'is emptied into the bin by the docket',
+	tag: 'is tagged by the docket'
+};
+
+export const actions: Actions = {
+	default: async ({ locals, params, request }) => {
+		const { value, error } = askedSchema.validate(Object.fromEntries(await request.formData()));
+		if (error) return fail(400, { message: error.message });
+		const { mailbox } = await answered(
+			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
+		);
+		const changed = await attempted<unknown>(change(locals, mailbox, value));
+		return 'refused' in changed
+			? fail(changed.status, { message: changed.refused })
+			: { said: `${value.folder} ${SAID[value.what]}.` };
+	}
+};

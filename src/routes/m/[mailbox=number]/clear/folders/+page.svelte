@@ -1,0 +1,228 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import Refused from '$lib/components/Refused.svelte';
+	import ShareBar from '$lib/components/ShareBar.svelte';
+	import TagMark from '$lib/components/TagMark.svelte';
+	import { showDate } from '../../../../../core/calendar.ts';
+	import { showBytes, showCount } from '../../../../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	type Folder = (typeof data.folders)[number];
+
+	const answer = $derived(form as { message?: string; said?: string } | null);
+	const heaviest = $derived(Math.max(1, ...data.folders.map(({ bytes }) => bytes)));
+	const pauseOf = (folder: Folder) => data.pauses.find(({ folderId }) => folderId === folder.id);
+
+	let chosen = $state<number>();
+	const folder = $derived(data.folders.find(({ id }) => id === chosen));
+	let dragged = $state<Folder>();
+	/* What letting go here would do, said before it is done. */
+	let target = $state<{ folder?: Folder; tag?: { id: number; name: string } }>();
+	let dropForm = $state<HTMLFormElement>();
+	let drop = $state({ folder: '', what: 'merge', to: '' });
+
+	const promise = $derived.by(() => {
+		if (!dragged || !target) return '';
+		const what = `the ${showCount(dragged.messagesBelow)} messages of ${dragged.path}`;
+		if (target.tag)
+			return `Let go: put on the docket that ${what} are tagged “${target.tag.name}”. They stay where they are.`;
+		return target.folder && target.folder.id !== dragged.id
+			? `Let go: put on the docket that ${what} move into ${target.folder.path}.`
+			: '';
+	});
+
+	function letGo(event: DragEvent) {
+		event.preventDefault();
+		if (dragged && target?.tag) drop = { folder: dragged.path, what: 'tag', to: target.tag.name };
+		else if (dragged && target?.folder && target.folder.id !== dragged.id)
+			drop = { folder: dragged.path, what: 'merge', to: target.folder.path };
+		else return;
+		dragged = undefined;
+		target = undefined;
+		queueMicrotask(() => dropForm?.requestSubmit());
+	}
+
+	function onKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, id: number) {
+		if (event.target !== event.currentTarget) return;
+		const step =
+			event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
+		if (event.key === ' ' || event.key === 'Enter') chosen = chosen === id ? undefined : id;
+		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
+		else return;
+		event.preventDefault();
+	}
+</script>
+
+<svelte:head><title>Folders of {data.mailbox.name} – Kovrel</title></svelte:head>
+
+<h1>Folders</h1>
+<p class="mt-1 mb-3 max-w-3xl">
+	Choose a folder to see what can be done with it, or drag it onto another folder or a tag. Where messages move, it goes
+	through the docket; names change at once.
+</p>
+<Refused message={answer?.message} />
+{#if answer?.said}<p role="status" class="mb-2">{answer.said}</p>{/if}
+
+<form method="post" bind:this={dropForm} use:enhance class="hidden">
+	<input type="hidden" name="folder" value={drop.folder} />
+	<input type="hidden" name="what" value={drop.what} />
+	<input type="hidden" name="to" value={drop.to} />
+</form>
+
+<form method="post" use:enhance class="bg-sheet border-rule-strong mb-3 flex flex-wrap items-end gap-3 border p-3">
+	<input type="hidden" name="what" value="make" />
+	<label class="flex flex-col gap-1"
+		><span class="text-sm font-semibold">A new folder, with its path</span>
+		<input class="field w-72" name="folder" required maxlength="2000" placeholder="Contracts/2026" /></label
+	>
+	<button class="act">Make it</button>
+	<div class="ml-auto flex flex-wrap items-center gap-1.5" role="list" aria-label="Tags to drop a folder on">
+		{#each data.tags as tag (tag.id)}
+			<span
+				role="listitem"
+				class="rounded p-0.5"
+				class:over={target?.tag?.id === tag.id}
+				ondragover={(event) => {
+					event.preventDefault();
+					target = { tag };
+				}}
+				ondragleave={() => (target = undefined)}
+				ondrop={letGo}><TagMark {tag} /></span
+			>
+		{/each}
+	</div>
+</form>
+
+<p class="min-h-6 text-sm font-semibold" role="status" aria-live="polite">{promise}</p>
+
+<div class="grid grid-cols-[minmax(0,1fr)_17rem] items-start gap-4">
+	<table class="sheet">
+		<thead
+			><tr
+				><th>Folder</th><th class="number">Messages</th><th class="number">With subfolders</th><th class="number"
+					>Size</th
+				><th class="w-24">Share</th></tr
+			></thead
+		>
+		<tbody>
+			{#each data.folders as row (row.id)}
+				{@const pause = pauseOf(row)}
+				<tr
+					tabindex="0"
+					draggable="true"
+					aria-selected={row.id === chosen}
+					class:over={target?.folder?.id === row.id && dragged?.id !== row.id}
+					onclick={() => (chosen = row.id)}
+					onkeydown={(event) => onKey(event, row.id)}
+					ondragstart={(event) => {
+						dragged = row;
+						event.dataTransfer?.setData('text/plain', row.path);
+					}}
+					ondragend={() => {
+						dragged = undefined;
+						target = undefined;
+					}}
+					ondragover={(event) => {
+						event.preventDefault();
+						target = { folder: row };
+					}}
+					ondrop={letGo}
+				>
+					<td style:padding-left="{10 + row.depth * 18}px"
+						>{row.name}{#if pause}<span class="text-wax ml-2 text-xs" title={pause.because}
+								>P paused to {showDate(pause.until)}</span
+							>{/if}</td
+					>
+					<td class="number">{showCount(row.messages)}</td>
+					<td class="number">{showCount(row.messagesBelow)}</td>
+					<td class="number">{showBytes(row.bytesBelow)}</td>
+					<td><ShareBar bytes={row.bytes} whole={heaviest} /></td>
+				</tr>
+			{:else}
+				<tr><td colspan="5" class="text-ink-soft">No folder yet.</td></tr>
+			{/each}
+		</tbody>
+	</table>
+
+	<section class="bg-sheet border-rule-strong flex flex-col gap-3 border p-3 text-sm" aria-label="What can be done">
+		{#if !folder}
+			<p class="text-ink-soft">Choose a folder with a click, or with ↑ ↓ and space.</p>
+		{:else}
+			{@const pause = pauseOf(folder)}
+			<h2>{folder.path}</h2>
+			<form method="post" use:enhance class="flex flex-col gap-1.5">
+				<input type="hidden" name="folder" value={folder.path} />
+				<label class="flex flex-col gap-1"
+					>Name, or another path <input class="field" name="to" value={folder.path} required maxlength="2000" /></label
+				>
+				<button class="quiet justify-center" name="what" value="rename" disabled={folder.role !== null}
+					>Rename or move</button
+				>
+			</form>
+			<form method="post" use:enhance class="flex flex-col gap-1.5">
+				<input type="hidden" name="folder" value={folder.path} />
+				<label class="flex flex-col gap-1"
+					>Merge into
+					<select class="field" name="to">
+						{#each data.folders.filter(({ id }) => id !== folder.id) as other (other.id)}<option value={other.path}
+								>{other.path}</option
+							>{/each}
+					</select></label
+				>
+				<button class="quiet justify-center" name="what" value="merge" disabled={folder.messagesBelow === 0}
+					>Draft: move {showCount(folder.messagesBelow)} messages</button
+				>
+			</form>
+			<form method="post" use:enhance class="flex flex-col gap-1.5">
+				<input type="hidden" name="folder" value={folder.path} />
+				<button class="quiet justify-center" name="what" value="per-year" disabled={folder.messagesBelow === 0}
+					>Draft: a folder per year</button
+				>
+				<button class="quiet justify-center" name="what" value="archive" disabled={folder.messagesBelow === 0}
+					>Draft: archive it whole</button
+				>
+				<button class="quiet justify-center" name="what" value="delete" disabled={folder.messagesBelow === 0}
+					>Draft: empty it into the bin</button
+				>
+				<button
+					class="quiet justify-center"
+					name="what"
+					value="remove"
+					disabled={folder.messagesBelow > 0 || folder.role !== null}>Remove the empty folder</button
+				>
+			</form>
+			{#if pause}
+				<form method="post" use:enhance class="flex flex-col gap-1.5">
+					<input type="hidden" name="folder" value={folder.path} />
+					<p>Nothing here is deleted before {showDate(pause.until)}, because {pause.because}.</p>
+					<button class="quiet justify-center" name="what" value="end-pause">End the pause</button>
+				</form>
+			{:else}
+				<form method="post" use:enhance class="flex flex-col gap-1.5">
+					<input type="hidden" name="folder" value={folder.path} />
+					<label class="flex flex-col gap-1"
+						>Not to be deleted before <input class="field" type="date" name="until" required /></label
+					>
+					<label class="flex flex-col gap-1"
+						>because <input class="field" name="because" required maxlength="500" /></label
+					>
+					<button class="quiet justify-center" name="what" value="pause">Pause it</button>
+				</form>
+			{/if}
+		{/if}
+	</section>
+</div>
+
+<style>
+	tr[aria-selected='true'] {
+		background: var(--stamp-soft);
+	}
+	.over {
+		outline: 2px dashed var(--stamp);
+		outline-offset: -2px;
+	}
+	tr {
+		cursor: grab;
+	}
+</style>

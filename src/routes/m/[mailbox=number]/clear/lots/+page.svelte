@@ -1,0 +1,19 @@
+<script lang="ts">
+	import LotsSheet from '$lib/components/LotsSheet.svelte';
+	import Refused from '$lib/components/Refused.svelte';
+
+	let { data } = $props();
+</script>
+
+<svelte:head><title>Lots of {data.mailbox.name} – Kovrel</title></svelte:head>
+
+<h1 class="mb-2">Decide on lots</h1>
+<Refused message={data.refused} />
+<LotsSheet
+	asked={data.asked}
+	first={data.rows ?? { lots: [], offset: 0, total: { lots: 0, messages: 0, bytes: 0 }, heaviest: 0 }}
+	partAddress="/m/{data.mailboxId}/clear/lots/part"
+	folders={data.folders}
+	tags={data.tags}
+	ages={data.ages}
+/>

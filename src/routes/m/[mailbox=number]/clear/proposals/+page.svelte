@@ -1,0 +1,192 @@
+<script lang="ts">
+	import { SvelteSet } from 'svelte/reactivity';
+	import { enhance } from '$app/forms';
+	import { invalidateAll } from '$app/navigation';
+	import JobProgress from '$lib/components/JobProgress.svelte';
+	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
+	import Refused from '$lib/components/Refused.svelte';
+	import ShareBar from '$lib/components/ShareBar.svelte';
+	import SideBySide from '$lib/components/SideBySide.svelte';
+	import { jobs } from '$lib/jobs.svelte.ts';
+	import { showMoment } from '$lib/moments.ts';
+	import { showDate } from '../../../../../core/calendar.ts';
+	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	const { proposals, lookedAt, emptyFolders } = $derived(data.proposals);
+	const most = $derived(Math.max(1, ...proposals.map(({ bytes }) => bytes)));
+	const opened = $derived(proposals.find(({ kind }) => kind === data.kind));
+	const pages = $derived(Math.ceil((data.opened?.total ?? 0) / data.pageSize));
+	const job = $derived(jobs.running.find(({ useCase }) => useCase === 'findProposals'));
+	const answer = $derived(form as { message?: string; removed?: string[] } | null);
+
+	/* Nothing is chosen beforehand. */
+	const chosen = new SvelteSet<number>();
+	let everything = $state(false);
+	const count = $derived(everything ? (data.opened?.total ?? 0) : chosen.size);
+	const DECISIONS = [
+		['delete', 'Delete'],
+		['archive', 'Archive'],
+		['keep', 'Keep']
+	] as const;
+	let reading = $state<number>();
+	let compared = $state<{ earlier: number; later: number }>();
+
+	$effect(() => {
+		void data.kind;
+		chosen.clear();
+		everything = false;
+	});
+	// what was looked for is shown when it is there
+	let wasRunning = false;
+	$effect(() => {
+		if (wasRunning && !job) void invalidateAll();
+		wasRunning = job !== undefined;
+	});
+</script>
+
+<svelte:head><title>What is safe to clear – Kovrel</title></svelte:head>
+
+<h1>What is safe to clear</h1>
+<p class="mt-1 mb-3 max-w-3xl">
+	Kovrel looks for mail that repeats what is kept elsewhere, or that nobody waits for. Each proposal opens to its
+	messages, with the reason for each. Nothing is decided by looking.
+</p>
+<Refused message={answer?.message} />
+<div class="mb-3 flex items-center gap-3">
+	<form method="post" action="?/look" use:enhance>
+		<button class={lookedAt ? 'quiet' : 'act'} disabled={job !== undefined}
+			>{lookedAt ? 'Look again' : 'Look through the mailbox'}</button
+		>
+	</form>
+	<p class="text-ink-soft text-sm">
+		{lookedAt ? `Looked through on ${showMoment(lookedAt)}.` : 'Nobody has looked through this mailbox yet.'}
+	</p>
+</div>
+{#if job}<div class="mb-3 max-w-md"><JobProgress {job} /></div>{/if}
+
+{#if proposals.length > 0}
+	<table class="sheet">
+		<thead
+			><tr
+				><th>Proposal</th><th>What it is</th><th class="number">Messages</th><th class="number">Would free</th><th
+					class="w-28">Share</th
+				></tr
+			></thead
+		>
+		<tbody>
+			{#each proposals as { kind, name, what, messages, bytes } (kind)}
+				<tr aria-current={kind === data.kind ? 'true' : undefined}>
+					<td class="font-semibold"><a class="lead" href="?kind={kind}" data-sveltekit-noscroll>{name}</a></td>
+					<td class="text-sm">{what}</td>
+					<td class="number">{showCount(messages)}</td>
+					<td class="number">{showBytes(bytes)}</td>
+					<td><ShareBar {bytes} whole={most} /></td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+{:else if lookedAt}
+	<p class="bg-sheet border-rule-strong border p-5">
+		Nothing was found: no mail here repeats another, and none is left over.
+	</p>
+{/if}
+
+{#if data.opened && opened}
+	<section class="mt-5" aria-labelledby="opened">
+		<form method="post" action="?/decide" use:enhance>
+			<input type="hidden" name="kind" value={opened.kind} />
+			{#if everything}<input type="hidden" name="all" value="1" />{:else}
+				{#each [...chosen] as id (id)}<input type="hidden" name="id" value={id} />{/each}
+			{/if}
+			<div class="flex flex-wrap items-center gap-2 pb-2">
+				<h2 id="opened" class="mr-auto">{opened.name}: {showMessages(opened.messages)}</h2>
+				<button class="quiet" type="button" aria-pressed={everything} onclick={() => (everything = !everything)}
+					>{everything ? 'Choose singly' : `Choose all ${showCount(data.opened.total)}`}</button
+				>
+				{#each DECISIONS as [decision, name] (decision)}
+					<button
+						class={opened.decision === decision ? 'act' : 'quiet'}
+						name="decision"
+						value={decision}
+						disabled={count === 0}>{name} {count === 0 ? '' : showMessages(count)}</button
+					>
+				{/each}
+			</div>
+			<table class="sheet table-fixed">
+				<thead
+					><tr
+						><th class="w-9"><span class="sr-only">In the decision</span></th><th class="w-28">Received</th><th
+							class="w-40">From</th
+						><th>Subject and reason</th><th class="w-36">Folder</th><th class="number w-20">Size</th></tr
+					></thead
+				>
+				<tbody>
+					{#each data.opened.items as item (item.id)}
+						<tr>
+							<td
+								><input
+									type="checkbox"
+									checked={everything || chosen.has(item.id)}
+									disabled={everything}
+									onchange={() => (chosen.has(item.id) ? chosen.delete(item.id) : chosen.add(item.id))}
+									aria-label="Decide on {item.subject || 'message without subject'}"
+								/></td
+							>
+							<td class="whitespace-nowrap">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</td>
+							<td class="truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
+							<td>
+								<button class="lead block max-w-full truncate" type="button" onclick={() => (reading = item.id)}
+									>{item.subject || '(no subject)'}</button
+								>
+								<span class="text-ink-soft text-sm"
+									>{item.reason}{#if item.betterId}{@const better = item.betterId}:
+										<button class="lead" type="button" onclick={() => (compared = { earlier: item.id, later: better })}
+											>compare the two</button
+										>{/if}</span
+								>
+							</td>
+							<td class="truncate" title={item.folder}>{item.folder}</td>
+							<td class="number">{showBytes(item.bytes)}</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		</form>
+		{#if pages > 1}
+			<nav class="mt-3 flex items-center gap-3" aria-label="Pages">
+				{#if data.page > 1}<a class="quiet" data-sveltekit-noscroll href="?kind={data.kind}&page={data.page - 1}"
+						>Page before</a
+					>{/if}
+				<span class="text-sm">page {showCount(data.page)} of {showCount(pages)}</span>
+				{#if data.page < pages}<a class="quiet" data-sveltekit-noscroll href="?kind={data.kind}&page={data.page + 1}"
+						>Next page</a
+					>{/if}
+			</nav>
+		{/if}
+	</section>
+{/if}
+
+{#if emptyFolders.length > 0}
+	<section class="mt-5" aria-labelledby="empty-folders">
+		<h2 id="empty-folders">
+			{showCount(emptyFolders.length)} empty {emptyFolders.length === 1 ? 'folder' : 'folders'}
+		</h2>
+		<form method="post" action="?/removeFolders" use:enhance class="mt-1 flex flex-wrap items-center gap-x-4 gap-y-1">
+			{#each emptyFolders as { id, path } (id)}
+				<label class="flex items-center gap-1.5"><input type="checkbox" name="folder" value={path} /> {path}</label>
+			{/each}
+			<button class="quiet">Remove the folders marked</button>
+		</form>
+	</section>
+{/if}
+
+<MessageDrawer bind:id={reading} />
+<SideBySide bind:pair={compared} />
+
+<style>
+	tr[aria-current='true'] {
+		background: var(--stamp-soft);
+	}
+</style>
