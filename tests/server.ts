@@ -107,8 +107,13 @@ export function demoMail(): string {
 }
 
 /** A message of a few lines. */
-export function letter(subject: string, date: string, text = 'Words.'): string {
-	return `From: Tove <tove@skerryline.example>\nTo: office@skerryline.example\nSubject: ${subject}\nDate: ${date}\n\n${text}\n`;
+export function letter(
+	subject: string,
+	date: string,
+	text = 'Words.',
+	from = 'Tove <tove@skerryline.example>'
+): string {
+	return `From: ${from}\nTo: office@skerryline.example\nSubject: ${subject}\nDate: ${date}\n\n${text}\n`;
 }
 
 /** An mbox file in a folder. */

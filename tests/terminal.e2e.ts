@@ -128,7 +128,22 @@ for (const [words, status, says] of [
 	[['export', '--mailbox', 'Office', '--format', 'pdf', '--out', 'x'], 2, '--format'],
 	[['export', '--mailbox', 'Office', '--format', 'eml', '--out', '.'], 1, 'not empty'],
 	[['quota', 'lots', '--mailbox', 'Office'], 2, 'no size'],
-	[['docket', 'burn', '1'], 2, 'carry-out or take-back'],
+	[['docket', 'burn', '1'], 2, 'unknown command'],
+	[['docket', 'new', 'burn', '--mailbox', 'Office'], 2, 'a decision takes'],
+	[['docket', 'new', 'move', '--mailbox', 'Office'], 2, 'Name the folder'],
+	[['docket', 'new', 'delete', '--mailbox', 'Office', '--by', 'year', '--key', '1066'], 2, 'no lot'],
+	[['docket', 'show', '999'], 1, 'no docket'],
+	[['lots', '--by', 'colour'], 2, '--by takes'],
+	[['lots', '--by', 'year', '--where', '('], 2, 'missing'],
+	[['propose', '--mailbox', 'Office', '--kind', 'magic'], 2, '--kind takes'],
+	[['bin', 'set', '--mailbox', 'Office', '--days', '0'], 2, '1 to 3,650'],
+	[
+		['folder', 'pause', 'Projects', '--mailbox', 'Office', '--until', '2001-01-01', '--because', 'x'],
+		2,
+		'still to come'
+	],
+	[['keep-list', '/nowhere'], 2, 'cannot be read'],
+	[['tags', 'set', 'Nothing', '--remove'], 1, 'no tag'],
 	[['docket', 'take-back', '999'], 1, 'no docket']
 ] as const)
 	test(`"kovrel ${words.join(' ')}" ends with ${status}`, () => {

@@ -21,10 +21,10 @@
 		hasNewest: boolean;
 		onDone: () => void;
 		onRefused: (message: string) => void;
-		/** Where the decision is posted to. */
-		action?: string;
+		/** Where the decision is posted to, with what the sheet shows. */
+		action: string;
 	}
-	let { chosen, wish, folders, tags, hasNewest, onDone, onRefused, action = '?/decide' }: Props = $props();
+	let { chosen, wish, folders, tags, hasNewest, onDone, onRefused, action }: Props = $props();
 
 	type Word = { decision: Decision; name: string; needs?: 'folder' | 'tag' | 'pause' };
 	const WORDS: Word[] = [

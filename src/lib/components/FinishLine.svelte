@@ -74,8 +74,8 @@
 	{#if !finish.reached && finish.next.length > 0}
 		<ul class="mt-1.5 grid grid-cols-2 gap-x-6 text-sm">
 			{#each finish.next as step (nameOf(step))}
-				<li class="flex justify-between gap-3">
-					<a class="lead truncate" href={wayTo(step)}>{nameOf(step)}</a><span class="whitespace-nowrap"
+				<li class="flex justify-between gap-3 py-0.5">
+					<a class="lead truncate py-0.5" href={wayTo(step)}>{nameOf(step)}</a><span class="whitespace-nowrap"
 						>{showBytes(step.bytes)}</span
 					>
 				</li>

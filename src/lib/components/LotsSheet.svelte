@@ -69,6 +69,9 @@
 		count: 0,
 		getScrollElement: () => scroller ?? null,
 		estimateSize: () => ROW_HEIGHT,
+		// the head of the sheet stands above the first row, and over what scrolls
+		scrollMargin: ROW_HEIGHT,
+		scrollPaddingStart: ROW_HEIGHT,
 		overscan: 12
 	});
 	$effect(() => {
@@ -338,6 +341,7 @@
 	</p>
 {:else}
 	<div
+		bind:this={scroller}
 		role="grid"
 		aria-label="Lots by {GROUPINGS[asked.by as Grouping]}"
 		aria-rowcount={first.total.lots + 1}
@@ -366,61 +370,60 @@
 			{/each}
 			<span role="columnheader" class="sr-only">Open</span>
 		</div>
-		<div bind:this={scroller} class="scroller" tabindex="-1">
-			<div style:height="{$virtualizer.getTotalSize()}px" class="relative">
-				{#each shown as { index, start } (index)}
-					{@const lot = lotAt(index)}
-					<!-- svelte-ignore a11y_click_events_have_key_events -->
-					<div
-						role="row"
-						tabindex="-1"
-						id="lot-{index}"
-						aria-rowindex={index + 2}
-						aria-selected={lot ? isChosen(lot) : false}
-						class="lot"
-						class:at={index === at}
-						class:chosen={lot && isChosen(lot)}
-						style:transform="translateY({start}px)"
-						onclick={(event) => onRowClick(event, index)}
-					>
-						{#if lot}
-							<span role="gridcell" class="tick" aria-label={isChosen(lot) ? 'chosen' : 'not chosen'}
-								>{isChosen(lot) ? '✓' : ''}</span
-							>
-							<span role="gridcell" class="truncate" title={lot.label}>{lot.label}</span>
-							<span role="gridcell" class="number">{showCount(lot.messages)}</span>
-							<span role="gridcell" class="number weight"
-								><ShareBar bytes={lot.bytes} whole={first.heaviest} />{showBytes(lot.bytes)}</span
-							>
-							<span role="gridcell" class="number">{date(lot.oldest)}</span>
-							<span role="gridcell" class="number">{date(lot.newest)}</span>
-							<span role="gridcell" class="number">{lot.unread === 0 ? '–' : showShare(lot.unread, lot.messages)}</span>
-							<span role="gridcell" class="number">{date(lot.answered)}</span>
-							<span role="gridcell"
-								><button
-									class="lead"
-									type="button"
-									tabindex="-1"
-									aria-label="Open {lot.label}"
-									onclick={(event) => {
-										event.stopPropagation();
-										at = index;
-										open = lot;
-									}}>open</button
-								></span
-							>
-						{:else}
-							<span role="gridcell" class="text-ink-soft col-span-9">…</span>
-						{/if}
-					</div>
-				{/each}
-			</div>
+		<div role="rowgroup" style:height="{$virtualizer.getTotalSize()}px" class="rows">
+			{#each shown as { index, start } (index)}
+				{@const lot = lotAt(index)}
+				<!-- svelte-ignore a11y_click_events_have_key_events -->
+				<div
+					role="row"
+					tabindex="-1"
+					id="lot-{index}"
+					aria-rowindex={index + 2}
+					aria-selected={lot ? isChosen(lot) : false}
+					class="lot"
+					class:at={index === at}
+					class:chosen={lot && isChosen(lot)}
+					style:transform="translateY({start - ROW_HEIGHT}px)"
+					onclick={(event) => onRowClick(event, index)}
+				>
+					{#if lot}
+						<span role="gridcell" class="tick" aria-label={isChosen(lot) ? 'chosen' : 'not chosen'}
+							>{isChosen(lot) ? '✓' : ''}</span
+						>
+						<span role="gridcell" class="truncate" title={lot.label}>{lot.label}</span>
+						<span role="gridcell" class="number">{showCount(lot.messages)}</span>
+						<span role="gridcell" class="number weight"
+							><ShareBar bytes={lot.bytes} whole={first.heaviest} />{showBytes(lot.bytes)}</span
+						>
+						<span role="gridcell" class="number">{date(lot.oldest)}</span>
+						<span role="gridcell" class="number">{date(lot.newest)}</span>
+						<span role="gridcell" class="number">{lot.unread === 0 ? '–' : showShare(lot.unread, lot.messages)}</span>
+						<span role="gridcell" class="number">{date(lot.answered)}</span>
+						<span role="gridcell"
+							><button
+								class="lead"
+								type="button"
+								tabindex="-1"
+								aria-label="Open {lot.label}"
+								onclick={(event) => {
+									event.stopPropagation();
+									at = index;
+									open = lot;
+								}}>open</button
+							></span
+						>
+					{:else}
+						<span role="gridcell" class="text-ink-soft col-span-9">…</span>
+					{/if}
+				</div>
+			{/each}
 		</div>
 	</div>
 	<DecisionBar
 		bind:this={bar}
 		chosen={sums}
 		{wish}
+		action="?/decide{page.url.search.replace('?', '&')}"
 		{folders}
 		{tags}
 		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && sums.lots > 0}
@@ -444,13 +447,15 @@
 
 <style>
 	.grid-frame {
-		background: var(--sheet);
-		border: 1px solid var(--rule-strong);
-	}
-	.scroller {
-		height: clamp(12rem, calc(100vh - 31.2rem), 60rem);
+		height: clamp(12rem, calc(100vh - 29.2rem), 60rem);
 		overflow-y: scroll;
 		contain: strict;
+		background: var(--sheet);
+		border: 1px solid var(--rule-strong);
+		scroll-padding-top: 29px;
+	}
+	.rows {
+		position: relative;
 	}
 	.lot {
 		display: grid;
@@ -462,14 +467,17 @@
 		border-bottom: 1px solid var(--rule);
 		font-size: 0.93rem;
 	}
-	.scroller .lot {
+	.rows .lot {
 		position: absolute;
 		inset: 0 0 auto;
 		cursor: pointer;
 	}
 	.head {
+		position: sticky;
+		top: 0;
+		z-index: 1;
+		background: var(--sheet);
 		border-bottom: 2px solid var(--rule-strong);
-		padding-right: 1.6rem;
 		color: var(--ink-soft);
 		font-size: 0.82rem;
 	}
@@ -510,10 +518,10 @@
 	.chosen {
 		background: var(--stamp-soft);
 	}
-	.scroller .lot:hover {
+	.rows .lot:hover {
 		background: color-mix(in oklab, var(--stamp-soft) 45%, transparent);
 	}
-	.scroller .lot.chosen:hover {
+	.rows .lot.chosen:hover {
 		background: var(--stamp-soft);
 	}
 	.grid-frame:focus-visible .at {

@@ -145,7 +145,10 @@
 	<p class="text-ink-soft">No line yet. Mark “and in mail still to come” when you decide on a list.</p>
 {:else}
 	<table class="sheet">
-		<thead><tr><th>Line</th><th>What is found is</th><th>Since</th><th></th></tr></thead>
+		<thead
+			><tr><th>Line</th><th>What is found is</th><th>Since</th><th><span class="sr-only">Look no longer</span></th></tr
+			></thead
+		>
 		<tbody>
 			{#each data.standing as line (line.id)}
 				<tr>

@@ -52,7 +52,7 @@
 			><tr
 				><th>Tag</th><th class="number">Messages here</th><th class="number">Size</th><th>Colour</th><th
 					>Rename or merge</th
-				><th></th></tr
+				><th><span class="sr-only">Hide or remove</span></th></tr
 			></thead
 		>
 		<tbody>

@@ -1,0 +1,251 @@
+import { rmSync } from 'node:fs';
+import { expect, type Page, test } from '@playwright/test';
+import { kovrel, letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
+
+const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
+const NEW = 'Tue, 3 Feb 2026 10:00:00 +0000';
+
+let server: TestServer;
+const files = temporaryFolder();
+
+/* Thirty correspondents, one of whom writes a lot; a copy of one message in another folder. */
+test.beforeAll(async () => {
+	server = await TestServer.start();
+	const many = Array.from({ length: 30 }, (_, n) =>
+		letter(`Quay light ${n}`, n % 2 ? OLD : NEW, 'Words.', `P${n} <p${n}@org${n}.example>`)
+	);
+	const often = Array.from({ length: 12 }, (_, n) =>
+		letter(`Bulletin ${n}`, OLD, 'Calm.', 'Tide <tide@bulletin.example>')
+	);
+	for (const [name, mail, folder] of [
+		['mail.mbox', [...many, ...often], 'Inbox'],
+		['copy.mbox', [many[4] as string], 'Vessels/MV Terne']
+	] as const)
+		expect(
+			kovrel(server.data, 'import', mboxFile(files, [...mail], name), '--mailbox', 'Harbour office', '--folder', folder)
+		).toMatchObject({ status: 0 });
+});
+test.afterAll(async () => {
+	await server.remove();
+	rmSync(files, { recursive: true });
+});
+test.describe.configure({ mode: 'serial' });
+
+async function visit(page: Page, address: string) {
+	await page.goto(server.url + address);
+	await page.locator('html[data-ready]').waitFor();
+}
+const slip = (page: Page) => page.getByRole('complementary', { name: 'Docket' });
+const chosen = (page: Page) => page.getByTestId('chosen');
+const carryOut = async (page: Page) => {
+	await slip(page)
+		.getByRole('button', { name: /^Carry out/ })
+		.click();
+	await expect(page.getByTestId('docket-state')).toHaveText('carried out');
+};
+
+test('chooses lots from the keyboard alone: rows, ranges, all that match; decides by a digit', async ({ page }) => {
+	await visit(page, '/m/1/clear/lots?sort=label');
+	await expect(page.getByTestId('sheet-total')).toContainText('31 lots, 43 messages');
+	await page.getByRole('grid').focus();
+	await page.keyboard.press('Space');
+	await expect(chosen(page)).toContainText('1 lot, 12 messages');
+	await page.keyboard.press('ArrowDown');
+	await page.keyboard.press('Space');
+	await page.keyboard.press('Shift+ArrowDown');
+	await page.keyboard.press('Shift+ArrowDown');
+	await expect(chosen(page)).toContainText('4 lots, 15 messages');
+	await page.keyboard.press('Control+a');
+	await expect(chosen(page)).toContainText('31 lots, 43 messages');
+	await page.keyboard.press('Home');
+	await page.keyboard.press('Space');
+	await expect(chosen(page)).toContainText('30 lots, 31 messages');
+	await page.keyboard.press('Escape');
+	await page.keyboard.press('End');
+	await expect(page.locator('[id="lot-30"]')).toBeVisible();
+	await page.keyboard.press('Home');
+	await page.keyboard.press('Space');
+	await page.keyboard.press('2');
+	await expect(slip(page)).toContainText('Delete 12 messages from bulletin.example');
+	await expect(slip(page)).toContainText('Deleting takes them out of every tag and view.');
+	await expect(chosen(page)).toContainText('Choose rows');
+});
+
+test('collects a second decision; what both claim is said, and what keeps more wins', async ({ page }) => {
+	await visit(page, '/m/1/clear/lots?by=year');
+	await page.getByRole('row', { name: /2020/ }).click();
+	await page.getByRole('button', { name: '1 Archive' }).click();
+	await expect(slip(page)).toContainText('Archive 27 messages received in 2020');
+	await expect(slip(page)).toContainText(
+		'12 messages are claimed by lines 1 and 2: line 2 decides, as to archive keeps more than to delete.'
+	);
+	await slip(page)
+		.getByRole('button', { name: /^Take line 2 off/ })
+		.click();
+	await expect(slip(page)).not.toContainText('claimed by');
+	await carryOut(page);
+	await expect(page.getByTestId('sheet-total')).toContainText('31 messages');
+	await expect(page.getByRole('link', { name: /^Clear/ })).toContainText('12 in the bin');
+});
+
+test('filters, opens a lot, leaves one message out and adds one of another lot', async ({ page }) => {
+	await visit(page, '/m/1/clear/lots?by=folder');
+	await page.getByLabel('Older than').selectOption({ label: '12 months' });
+	await expect(page.getByTestId('sheet-total')).toContainText('1 lot, 15 messages');
+	await page.getByRole('row', { name: /Inbox/ }).click();
+	await page.getByRole('button', { name: 'Open Inbox' }).click();
+	const lot = page.getByRole('dialog');
+	await lot.getByRole('checkbox', { name: 'Decide on Quay light 1', exact: true }).click();
+	await lot.getByRole('button', { name: /^Close/ }).click();
+	await expect(chosen(page)).toContainText('1 lot, 14 messages');
+	await page.getByRole('button', { name: '3 Move …' }).click();
+	await page.getByLabel('Move to').fill('vessels/mv TERNE');
+	await page.getByRole('button', { name: 'Move 14 messages: put on the docket' }).click();
+	await expect(slip(page)).toContainText('Move 14 messages in Inbox that also match');
+	await carryOut(page);
+	await visit(page, '/m/1/clear/folders');
+	// found whatever the case: not a second folder
+	await expect(page.getByRole('row', { name: /MV Terne/i })).toHaveCount(1);
+	await expect(page.getByRole('row', { name: /MV Terne/ })).toContainText('15');
+	await slip(page).getByRole('button', { name: 'Take back 14 messages' }).click();
+	await expect(page.getByTestId('docket-state')).toHaveText('taken back');
+});
+
+test('tags, keeps and pauses; what is kept or paused stays, unless a line names it', async ({ page }) => {
+	await visit(page, '/m/1/clear/lots?sort=label');
+	await page.getByRole('row', { name: /org0\.example/ }).click();
+	await page.getByRole('button', { name: '4 Tag …' }).click();
+	await page.getByLabel('Tag with').fill('Vessels/MV Skarv');
+	await page.getByRole('button', { name: 'Tag 1 message: put on the docket' }).click();
+	await page.getByRole('row', { name: /org0\.example/ }).click();
+	await page.getByRole('button', { name: '5 Keep' }).click();
+	await page.getByRole('row', { name: /org10\.example/ }).click();
+	await page.getByRole('button', { name: '6 Pause …' }).click();
+	await page.getByLabel('Not before').fill('2090-01-01');
+	await page.getByLabel('because').fill('the claim runs');
+	await page.getByRole('button', { name: 'Pause 1 message: put on the docket' }).click();
+	await expect(slip(page)).toContainText('not to be deleted before 1 Jan 2090, because the claim runs');
+	await carryOut(page);
+	await page.getByRole('button', { name: /^Choose all/ }).click();
+	await page.getByRole('button', { name: '2 Delete' }).click();
+	await expect(slip(page)).toContainText('1 message stays: kept.');
+	await expect(slip(page)).toContainText('1 message stays: under a pause.');
+	await slip(page).getByRole('button', { name: 'Decide on what is kept as well' }).click();
+	await expect(slip(page)).toContainText('Delete 1 kept message');
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+	await visit(page, '/m/1/clear/tags');
+	await expect(page.getByRole('row', { name: /MV Skarv/ })).toContainText('1');
+	await page.getByLabel(/^New name of Vessels\/MV Skarv/).fill('Vessels/Skarv');
+	await page.getByRole('button', { name: 'Rename' }).click();
+	await page.getByRole('link', { name: 'Messages tagged Vessels/Skarv' }).click();
+	await expect(page.getByTestId('total')).toHaveText('1 message found');
+});
+
+test('looks for what is safe to clear, shows why, compares, and deletes what was chosen', async ({ page }) => {
+	await visit(page, '/m/1/clear/proposals');
+	await page.getByRole('button', { name: 'Look through the mailbox' }).click();
+	await page.getByRole('link', { name: 'Exact duplicates' }).click();
+	await expect(page.getByText('also in Vessels/MV Terne, a folder made for it')).toBeVisible();
+	// nothing is chosen beforehand
+	await expect(page.getByRole('button', { name: 'Delete', exact: true })).toBeDisabled();
+	await page.getByRole('button', { name: 'compare the two' }).click();
+	await expect(page.getByRole('dialog').getByText('Stays: Quay light 4')).toBeVisible();
+	await page.keyboard.press('Escape');
+	await page.getByRole('checkbox', { name: 'Decide on Quay light 4' }).click();
+	await page.getByRole('button', { name: 'Delete 1 message' }).click();
+	await expect(slip(page)).toContainText('1 of them lies in another place as well, and stays there.');
+	await carryOut(page);
+});
+
+test('searches a keep-list in one go and keeps what it finds', async ({ page }) => {
+	await visit(page, '/m/1/clear/keep-list');
+	await page.getByLabel('The list').fill('Quay light 6\nslipway claim');
+	await page.getByRole('button', { name: 'Search every line' }).click();
+	await expect(page.getByRole('row', { name: /^Quay light 6/ })).toContainText('1');
+	await expect(page.getByRole('row', { name: /^slipway claim/ })).toContainText('nothing found');
+	await page.getByLabel('and in mail still to come').check();
+	await page.getByRole('button', { name: 'Put 1 message on the docket' }).click();
+	await expect(slip(page)).toContainText('Keep 1 message found by 2 lines of the keep-list');
+	await expect(page.getByRole('button', { name: 'Look for slipway claim no longer' })).toBeVisible();
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+});
+
+test('makes, renames and pauses folders; dropping one on a tag only tags, and says so before', async ({ page }) => {
+	await visit(page, '/m/1/clear/folders');
+	await page.getByLabel('A new folder, with its path').fill('Contracts/2026');
+	await page.getByRole('button', { name: 'Make it' }).click();
+	await page.getByRole('row', { name: /^2026/ }).click();
+	await page.getByLabel('Name, or another path').fill('Contracts/This year');
+	await page.getByRole('button', { name: 'Rename or move' }).click();
+	await expect(page.getByRole('row', { name: /^This year/ })).toBeVisible();
+	await page.getByRole('row', { name: /^MV Terne/ }).click();
+	await page.getByLabel('Not to be deleted before').fill('2090-01-01');
+	await page.getByLabel('because').fill('the claim runs');
+	await page.getByRole('button', { name: 'Pause it' }).click();
+	await expect(page.getByRole('row', { name: /^MV Terne/ })).toContainText('paused to 1 Jan 2090');
+
+	const tag = page.getByRole('listitem').filter({ hasText: 'Vessels/Skarv' });
+	const dragged = page.getByRole('row', { name: /^MV Terne/ });
+	await dragged.hover();
+	await page.mouse.down();
+	await tag.hover();
+	await tag.hover();
+	await expect(page.getByText('are tagged “Vessels/Skarv”. They stay where they are.')).toBeVisible();
+	await page.mouse.up();
+	await expect(slip(page)).toContainText('Put the tag “Vessels/Skarv” on 1 message');
+	const target = page.getByRole('row', { name: /^Inbox/ });
+	await page.getByRole('row', { name: /^MV Terne/ }).hover();
+	await page.mouse.down();
+	await target.hover();
+	await target.hover();
+	await expect(page.getByText('move into Inbox.')).toBeVisible();
+	await page.mouse.up();
+	await expect(slip(page)).toContainText('Move 1 message');
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+});
+
+test('empties the bin by a docket of its own, once the name is typed, and leaves a certificate', async ({ page }) => {
+	await visit(page, '/m/1/clear/bin');
+	await expect(page.getByTestId('bin-total')).toContainText('13 messages');
+	await page.getByRole('checkbox', { name: 'Choose Bulletin 3', exact: true }).click();
+	await page.getByRole('button', { name: 'Restore 1 message' }).click();
+	await expect(page.getByTestId('bin-total')).toContainText('12 messages');
+	await page.getByText('How the bin of Harbour office is kept').click();
+	await page.getByLabel(/^Destroying more than/).fill('5');
+	await page.getByRole('button', { name: 'Use this from now on' }).click();
+	await expect(page.getByText('It is set.')).toBeVisible();
+	await page.getByRole('button', { name: 'Draft: empty the bin' }).click();
+	await expect(slip(page)).toContainText('This cannot be undone');
+	const go = slip(page).getByRole('button', { name: 'Carry out: destroy 12 messages' });
+	await expect(go).toBeDisabled();
+	await slip(page)
+		.getByLabel(/type the mailbox's name/)
+		.fill('harbour office');
+	await go.click();
+	await expect(page.getByTestId('docket-state')).toHaveText('carried out');
+	await slip(page).getByRole('link', { name: 'Its certificate' }).click();
+	await expect(page.getByRole('heading', { name: /^Certificate of destruction/ })).toBeVisible();
+	await expect(page.getByRole('row', { name: /gone$/ })).toHaveCount(11);
+	// the duplicate that was deleted: its bytes lie in a folder still
+	await expect(page.getByRole('row', { name: /still needed by another message$/ })).toHaveCount(1);
+	await visit(page, '/m/1/clear/bin');
+	await expect(page.getByText('The bin is empty.')).toBeVisible();
+});
+
+test('shows the finish line, lets one aim at another number, and what was freed', async ({ page }) => {
+	await visit(page, '/m/1/clear');
+	await expect(page.getByTestId('finish-line')).toContainText('in the inbox');
+	await page.getByRole('button', { name: 'Aim at another number' }).click();
+	await page.getByLabel(/^At most/).fill('100');
+	await page.getByRole('button', { name: 'Set', exact: true }).click();
+	await expect(page.getByTestId('finish-line')).toContainText('Reached:');
+	await expect(page.getByRole('heading', { name: /^Freed so far/ })).toBeVisible();
+});
+
+test('decides on lots over all mailboxes', async ({ page }) => {
+	await visit(page, '/lots?by=organisation');
+	await page.getByRole('row', { name: /org12\.example/ }).click();
+	await page.getByRole('button', { name: '1 Archive' }).click();
+	await page.getByRole('link', { name: 'Harbour office' }).click();
+	await expect(slip(page)).toContainText('Archive 1 message from org12.example');
+});
