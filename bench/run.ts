@@ -29,6 +29,7 @@ import { openContext, prepareDataFolder } from '../src/lib/server/work/open-cont
 import { prepareArchiving } from '../src/lib/server/work/prepare-docket.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/work/weigh.ts';
 import { Dice } from '../demo/random.ts';
+import { clearing } from './clear.ts';
 import { MESSAGE_BYTES, writeMbox } from './mail.ts';
 import { best, each, percentile, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';
@@ -333,7 +334,8 @@ const parts: Record<string, () => Promise<string>> = {
 	import: importing,
 	memory,
 	archive: archiving,
-	search: searchAndWeigh
+	search: searchAndWeigh,
+	clear: () => clearing({ root, full, say, folder, open })
 };
 try {
 	const measured: string[] = [];
@@ -341,7 +343,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,clear\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

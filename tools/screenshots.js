@@ -31,6 +31,26 @@ const PICTURES = {
 			await page.getByRole('dialog').getByText('Lies in').waitFor();
 		}
 	},
+	lots: {
+		address: '/m/1/clear/lots?by=list&unread=1',
+		act: async (page) => {
+			await page.locator('[id=lot-1]').click();
+			await page.locator('[id=lot-2]').click();
+		}
+	},
+	proposals: { address: '/m/1/clear/proposals?kind=quoted-in-full' },
+	compared: {
+		address: '/m/1/clear/proposals?kind=quoted-in-full',
+		act: async (page) => {
+			await page.getByText('compare the two').first().click();
+			await page.getByRole('dialog').getByText('Stays').waitFor();
+		}
+	},
+	folders: {
+		address: '/m/1/clear/folders',
+		act: (page) => page.getByRole('row', { name: /^Complaints/ }).click()
+	},
+	bin: { address: '/m/1/clear/bin' },
 	'bring-in': { address: '/mailboxes?report=1' },
 	'ledger-dark': { address: '/ledger', dark: true }
 };

@@ -2,6 +2,7 @@ import path from 'node:path';
 import { JobQueue } from './jobs/queue.ts';
 import { OfficeThread } from './jobs/thread.ts';
 import { prepareDataFolder } from './work/open-context.ts';
+import { HEAVY, type HeavyName } from './work/heavy.ts';
 import type { changes, InputOf, JobName, OutputOf, questions, StreamName, streams } from './work/use-cases.ts';
 
 /** The data folder: KOVREL_DATA, else `data` in the working directory. */
@@ -14,12 +15,14 @@ export class Office {
 	readonly dataFolder: string;
 	readonly jobs: JobQueue;
 	#reader: OfficeThread;
+	#heavyReader: OfficeThread;
 	#writer: OfficeThread;
 	#checker: OfficeThread;
 
 	private constructor(folder: string) {
 		this.dataFolder = folder;
 		this.#reader = new OfficeThread({ dataFolder: folder, readonly: true });
+		this.#heavyReader = new OfficeThread({ dataFolder: folder, readonly: true });
 		this.#writer = new OfficeThread({ dataFolder: folder, readonly: false });
 		this.#checker = new OfficeThread({ dataFolder: folder, readonly: false });
 		this.jobs = new JobQueue({ writer: this.#writer, checker: this.#checker });
@@ -34,8 +37,9 @@ export class Office {
 	}
 
 	/** Asks a question. @throws Refusal */
-	ask<N extends keyof typeof questions>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
-		return this.#reader.call(name, input, { who });
+	ask<N extends keyof typeof questions | HeavyName>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
+		const thread = (HEAVY as readonly string[]).includes(name) ? this.#heavyReader : this.#reader;
+		return thread.call(name, input, { who });
 	}
 
 	/** Has something changed. @throws Refusal */
@@ -60,7 +64,7 @@ export class Office {
 	/** Ends all threads; nothing that was acknowledged is lost. */
 	async close(): Promise<void> {
 		this.jobs.close();
-		await Promise.all([this.#reader.close(), this.#writer.close(), this.#checker.close()]);
+		await Promise.all([this.#reader, this.#heavyReader, this.#writer, this.#checker].map((thread) => thread.close()));
 	}
 }
 

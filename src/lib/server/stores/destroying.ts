@@ -98,7 +98,7 @@ export async function destroyItems(
 		[contentIds]
 	);
 	// a message may be a part of another one: then its bytes are still needed
-	const unneeded = `SELECT content.id FROM json_each(?) gone JOIN content ON content.id = gone.value
+	const unneeded = `SELECT content.id FROM json_each(?) gone CROSS JOIN content ON content.id = gone.value
 		WHERE NOT EXISTS (SELECT 1 FROM content_part WHERE part_id = content.id)
 			AND NOT EXISTS (SELECT 1 FROM message WHERE message.content_id = content.id)
 			AND NOT EXISTS (SELECT 1 FROM import_oddity WHERE import_oddity.content_id = content.id)`;

@@ -66,6 +66,7 @@ export interface PlainDetector {
 
 /** The plain detectors on a day. */
 export function plainDetectors(day: {
+	mailboxId: number;
 	now: number;
 	today: CalendarDate;
 	deadBefore: CalendarDate;
@@ -114,9 +115,9 @@ export function plainDetectors(day: {
 			kind: 'never-opened',
 			where: `item.seen = 0 AND item.answered = 0 AND item.answered_on IS NULL AND ${undoubted} AND item.received_on <= ?
 				AND item.mail_kind <> ${MAIL_KINDS.indexOf('advertisement')}
-				AND NOT EXISTS (SELECT 1 FROM item other WHERE other.thread_id = item.thread_id
-					AND (other.correspondent_id <> item.correspondent_id OR other.seen IS NOT 0))`,
-			bindings: [day.untouchedBefore],
+				AND item.thread_id IN (SELECT thread_id FROM item WHERE mailbox_id = ? GROUP BY thread_id
+					HAVING min(correspondent_id) = max(correspondent_id) AND max(seen IS NOT 0) = 0)`,
+			bindings: [day.untouchedBefore, day.mailboxId],
 			reason: `'unread since ' || item.received_on || ', and only the sender wrote'`
 		},
 		{

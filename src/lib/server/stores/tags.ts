@@ -100,7 +100,7 @@ export async function removeTag(db: Db, id: number): Promise<void> {
 export async function tagsOfItems(db: Db, ids: readonly number[]): Promise<Map<number, Tag[]>> {
 	const found = await rows<TagRow & { itemId: number }>(
 		db,
-		`SELECT item_id AS itemId, ${COLUMNS} FROM json_each(?) wanted JOIN item_tag ON item_id = wanted.value
+		`SELECT item_id AS itemId, ${COLUMNS} FROM json_each(?) wanted CROSS JOIN item_tag ON item_id = wanted.value
 		 JOIN tag ON tag.id = tag_id ORDER BY tag.name_key`,
 		[JSON.stringify(ids)]
 	);

@@ -49,8 +49,7 @@ export async function referenceSets(
 ): Promise<Map<number, number>> {
 	const found = await rows<{ hash: number; setId: number }>(
 		db,
-		`SELECT id_hash AS hash, set_id AS setId FROM json_each(?) wanted
-		 JOIN reference ON reference.mailbox_id = ? AND id_hash = wanted.value`,
+		`SELECT id_hash AS hash, set_id AS setId FROM json_each(?) wanted CROSS JOIN reference ON reference.mailbox_id = ? AND id_hash = wanted.value`,
 		[JSON.stringify(hashes), mailboxId]
 	);
 	return new Map(found.map(({ hash, setId }) => [hash, setId]));
@@ -87,7 +86,7 @@ export async function putReferenceSets(
 export async function itemsOfSets(db: Db, sets: readonly number[]): Promise<(ThreadedMessage & { set: number })[]> {
 	const found = await rows<ThreadedRow & { set: number }>(
 		db,
-		`SELECT ${COLUMNS}, item.reference_set AS "set" FROM json_each(?) wanted JOIN item ON item.reference_set = wanted.value
+		`SELECT ${COLUMNS}, item.reference_set AS "set" FROM json_each(?) wanted CROSS JOIN item ON item.reference_set = wanted.value
 		 JOIN message ON message.id = item.message_id ORDER BY item.id`,
 		[JSON.stringify(sets)]
 	);
@@ -108,7 +107,7 @@ export async function putThreads(
 	);
 	const found = await rows<{ id: number; subject: string }>(
 		db,
-		`SELECT thread.id, thread.subject FROM json_each(?) wanted JOIN thread ON thread.subject = wanted.value
+		`SELECT thread.id, thread.subject FROM json_each(?) wanted CROSS JOIN thread ON thread.subject = wanted.value
 			AND thread.subject <> '' AND mailbox_id = ?`,
 		[subjects, mailboxId]
 	);
@@ -146,7 +145,7 @@ export async function putAnswered(db: Db, answers: readonly { id: number; on: st
 export async function receivedOn(db: Db, ids: readonly number[]): Promise<Map<number, string>> {
 	const found = await rows<{ id: number; on: string }>(
 		db,
-		`SELECT item.id, received_on AS "on" FROM json_each(?) wanted JOIN item ON item.id = wanted.value
+		`SELECT item.id, received_on AS "on" FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value
 		 WHERE received_on IS NOT NULL AND date_in_doubt = 0`,
 		[JSON.stringify(ids)]
 	);
@@ -185,7 +184,7 @@ export async function itemsOfThreads(db: Db, threads: readonly number[]): Promis
 		`SELECT ${COLUMNS}, item.thread_id AS threadId, message.content_id AS contentId, content.sha256, item.state,
 			item.received_on AS receivedOn, message.subject AS shownSubject, from_name AS fromName, from_address AS fromAddress,
 			item.bytes, item.attachments
-		 FROM json_each(?) wanted JOIN item ON item.thread_id = wanted.value JOIN message ON message.id = item.message_id
+		 FROM json_each(?) wanted CROSS JOIN item ON item.thread_id = wanted.value JOIN message ON message.id = item.message_id
 			JOIN content ON content.id = message.content_id
 		 WHERE item.state IN ('live', 'archived') ORDER BY item.id`,
 		[JSON.stringify(threads)]

@@ -106,22 +106,24 @@ async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise
 		if (!told.has(item.id)) told.set(item.id, await tell(context, item));
 		return told.get(item.id);
 	};
-	const above = new Map<number, number>();
-	const order: ThreadItem[] = [];
-	for (const root of threadsOf(items))
-		for (const { message, parent } of walkThread(root)) {
-			order.push(message as ThreadItem);
-			if (parent) above.set(message.id, parent.id);
+	// what is below a message stands right behind it, as far as the rows are deeper
+	const order = threadsOf(items)
+		.flatMap((root) => [...walkThread(root)])
+		.map(({ message, depth }) => ({ item: message as ThreadItem, depth }));
+	const below = (place: number): ThreadItem[] => {
+		const { depth } = order[place] as (typeof order)[number];
+		const found: ThreadItem[] = [];
+		for (let at = place + 1; at < order.length && found.length < MOST_ANSWERS; at++) {
+			const row = order[at] as (typeof order)[number];
+			if (row.depth <= depth) break;
+			found.push(row.item);
 		}
-	const isBelow = (id: number, top: number) => {
-		for (let at = above.get(id); at !== undefined; at = above.get(at)) if (at === top) return true;
-		return false;
+		return found;
 	};
 	const carriedBy = new Map<number, number>();
-	for (const [place, item] of order.entries()) {
+	for (const [place, { item }] of order.entries()) {
 		if (item.state !== 'live') continue;
-		const below = order.slice(place + 1).filter(({ id }) => isBelow(id, item.id));
-		for (const later of below.slice(0, MOST_ANSWERS)) {
+		for (const later of below(place)) {
 			const [mine, theirs] = [await tellOnce(item), await tellOnce(later)];
 			if (!mine || !theirs || !carriesAll(mine, theirs, theirs.quoted)) continue;
 			carriedBy.set(item.id, later.id);
@@ -168,6 +170,7 @@ export async function findProposals(
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const kinds = input.kinds ?? PROPOSAL_KINDS;
 	const day = {
+		mailboxId: mailbox.id,
 		now: nowSeconds(context),
 		today: today(context),
 		deadBefore: daysAfter(today(context), -DEAD_AFTER_DAYS),

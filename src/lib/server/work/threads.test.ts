@@ -117,6 +117,24 @@ describe('threading new mail', () => {
 		}
 	});
 
+	it('asks the tables by what it looks for, not by all that is there', async () => {
+		const { db } = await openOffice();
+		const { referenceSets, itemsOfThreads } = await import('../stores/threads.ts');
+		const plans: string[] = [];
+		const asked = db.raw.bind(db);
+		const planned = {
+			raw: async (sql: string, bindings: never) => {
+				const plan = (await asked(`EXPLAIN QUERY PLAN ${sql}`, bindings)) as { detail: string }[];
+				plans.push(plan[0]?.detail ?? '');
+				return asked(sql, bindings);
+			}
+		} as unknown as typeof db;
+		await referenceSets(planned, 1, [1]);
+		await itemsOfThreads(planned, [1]);
+		for (const plan of plans) expect(plan).toMatch(/^SCAN wanted VIRTUAL TABLE/);
+		expect(plans.length).toBe(2);
+	});
+
 	it('looks only at what the new mail refers to, and notes when a message was answered', async () => {
 		const context = await openOffice();
 		await importMailbox(context, { path: mboxFile(mail.slice(0, 4)), mailbox: 'All' });

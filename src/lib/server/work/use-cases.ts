@@ -14,6 +14,7 @@ import {
 	removeFolders,
 	renameFolder
 } from './folders.ts';
+import type { HeavyName } from './heavy.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { listImports, listOddities } from './imports.ts';
 import { beginJob, finishJob, jobsToResume, listJobs, noticeResults } from './jobs.ts';
@@ -61,16 +62,10 @@ export const questions = {
 	openDrafts,
 	showDocket,
 	find,
-	listLots,
-	lotItems,
-	listProposals,
-	proposalItems,
 	listTags,
 	listBin,
 	readCertificate,
-	clearingOverview,
 	freedSoFar,
-	searchKeepList,
 	standingKeepLines,
 	readThread,
 	readMessage,
@@ -84,6 +79,16 @@ export const questions = {
 	listJobs,
 	financialYearMonth
 };
+
+/* Those of work/heavy. */
+const heavyQuestions = {
+	listLots,
+	lotItems,
+	listProposals,
+	proposalItems,
+	clearingOverview,
+	searchKeepList
+} satisfies Record<HeavyName, unknown>;
 
 /** Changes that are done at once, by the writer thread. */
 export const changes = {
@@ -132,7 +137,7 @@ export const longReads = { verifyArchive, exportMail };
 export const streams = { exportZip };
 export type StreamName = keyof typeof streams;
 
-export const useCases = { ...questions, ...changes, ...longChanges, ...longReads };
+export const useCases = { ...questions, ...heavyQuestions, ...changes, ...longChanges, ...longReads };
 
 type UseCases = typeof useCases;
 export type UseCaseName = keyof UseCases;

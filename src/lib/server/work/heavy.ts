@@ -1,0 +1,10 @@
+/** Questions that may go through a whole mailbox: a thread of their own answers them, so that no page waits for them. */
+export const HEAVY = [
+	'listLots',
+	'lotItems',
+	'listProposals',
+	'proposalItems',
+	'clearingOverview',
+	'searchKeepList'
+] as const;
+export type HeavyName = (typeof HEAVY)[number];
