@@ -62,11 +62,11 @@ const BUNDLE_BYTES = 1_000_000;
 /* A transaction each. Larger ones cost the index of words half as much for each message, and hold up others for longer. */
 const BATCHES = {
 	server: { messages: 250, bytes: 8_000_000 },
-	terminal: { messages: 1_000, bytes: 8_000_000 }
+	terminal: { messages: 1_000, bytes: 5_000_000 }
 };
 /* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
 const AHEAD_BUNDLES = 80;
-const AHEAD_BYTES = 6_000_000;
+const AHEAD_BYTES = 3_000_000;
 
 interface ParsedPiece {
 	piece: Omit<Piece, 'bytes'>;
