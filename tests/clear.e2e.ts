@@ -154,6 +154,12 @@ test('looks for what is safe to clear, shows why, compares, and deletes what was
 	await page.getByRole('checkbox', { name: 'Decide on Quay light 4' }).click();
 	await page.getByRole('button', { name: 'Delete 1 message' }).click();
 	await expect(slip(page)).toContainText('1 of them lies in another place as well, and stays there.');
+	await slip(page).getByRole('link', { name: 'In full, folder by folder' }).click();
+	await page.getByText('Line 1, message by message:').click();
+	await expect(page.getByRole('button', { name: 'Quay light 4' })).toBeVisible();
+	await page.getByLabel('What it is called').fill('Duplicates');
+	await page.getByRole('button', { name: 'Name it' }).click();
+	await expect(slip(page)).toContainText('Duplicates');
 	await carryOut(page);
 });
 

@@ -5,6 +5,7 @@ export const HEAVY = [
 	'listProposals',
 	'proposalItems',
 	'clearingOverview',
-	'searchKeepList'
+	'searchKeepList',
+	'docketItems'
 ] as const;
 export type HeavyName = (typeof HEAVY)[number];

@@ -19,7 +19,7 @@ import {
 	putLineSums
 } from '../stores/dockets.ts';
 import { findFolder, folderWithBelow } from '../stores/folders.ts';
-import { itemsById } from '../stores/items.ts';
+import { type ItemRow, itemsById, itemsWhere } from '../stores/items.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { pausedOn } from '../stores/pauses.ts';
 import {
@@ -35,7 +35,7 @@ import { checkedQuery } from './find.ts';
 import { Refusal } from '../refusal.ts';
 import { requireMailbox, requireMailboxId } from './mailboxes.ts';
 
-export type { Decided, Scope };
+export type { Decided, ItemRow, Scope };
 
 /** A line as it is shown. */
 export interface LineView extends DocketLine {
@@ -142,6 +142,24 @@ export async function showDocket(context: Context, input: { id: number }): Promi
 	const folders =
 		docket.state === 'drafted' ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
 	return { ...viewDocket(docket, mailbox), folders };
+}
+
+/** The messages of one line of a docket: those it would change, or has changed. @throws Refusal */
+export async function docketItems(
+	context: Context,
+	input: { id: number; lineId: number; limit: number; offset: number }
+): Promise<{ items: ItemRow[]; total: number }> {
+	const { db } = context;
+	const docket = await requireDocket(context, input.id);
+	const line = docket.lines.find(({ id }) => id === input.lineId);
+	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line.`);
+	const page = (sql: string, bindings: unknown[]) => itemsWhere(db, { sql, bindings }, input.limit, input.offset);
+	if (docket.state !== 'drafted')
+		return page(`item.id IN (SELECT item_id FROM docket_item WHERE line_id = ?)`, [line.id]);
+	const paused = await pausedOn(db, docket.mailboxId, today(context));
+	await claimItems(db, docket, paused);
+	await settleClaims(db, 'temp.claim', docket);
+	return page(`item.id IN (SELECT item_id FROM temp.claim WHERE line_id = ?)`, [line.id]);
 }
 
 /** The docket that this person is working on in a mailbox: the open one, else the last that was carried out. */

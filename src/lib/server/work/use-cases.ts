@@ -26,6 +26,7 @@ import {
 	decide,
 	decideArchiving,
 	decideOn,
+	docketItems,
 	dropDocket,
 	dropLine,
 	includeProtected,
@@ -87,7 +88,8 @@ const heavyQuestions = {
 	listProposals,
 	proposalItems,
 	clearingOverview,
-	searchKeepList
+	searchKeepList,
+	docketItems
 } satisfies Record<HeavyName, unknown>;
 
 /** Changes that are done at once, by the writer thread. */

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import DocketFolders from '$lib/components/DocketFolders.svelte';
+	import LineMessages from '$lib/components/LineMessages.svelte';
 	import DocketSlip from '$lib/components/DocketSlip.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
@@ -32,6 +33,9 @@
 		</div>
 		<Refused message={(form as { message?: string } | null)?.message} />
 		<DocketFolders docket={data.docket} />
+		<section class="mt-4" aria-label="Message by message">
+			{#each data.docket.lines as line (line.id)}<LineMessages docketId={data.docket.id} {line} />{/each}
+		</section>
 		{#if data.certificate}
 			<section class="bg-sheet border-rule-strong mt-6 border p-4" aria-labelledby="certificate">
 				<h2 id="certificate">Certificate of destruction {data.certificate.id}</h2>

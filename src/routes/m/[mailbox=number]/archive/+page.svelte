@@ -54,7 +54,8 @@
 		['attachment:any', 'with a file; also image, pdf, document, sheet, calendar, message, packed, sound, film'],
 		['attachment:rost', 'with a file that has this in its name'],
 		['folder:Vessels list:harbourtimes', 'in that folder or below it; from that mailing list'],
-		['flagged unread', 'with that standing']
+		['tag:Ramp', 'tagged so, or with a tag below it'],
+		['flagged unread answered', 'with that standing']
 	];
 
 	/* The page follows what is written, without an entry in the browser's history for each letter. */

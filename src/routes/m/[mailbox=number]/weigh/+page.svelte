@@ -1,4 +1,5 @@
 <script lang="ts">
+	import type { Grouping } from '../../../../core/lots/lots.ts';
 	import ShareBar from '$lib/components/ShareBar.svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
@@ -25,6 +26,16 @@
 	let changingQuota = $state(false);
 	let open = $state<number>();
 
+	/* What Clear calls the same. */
+	const LOTS: Record<string, Grouping> = {
+		year: 'year',
+		month: 'month',
+		organisation: 'organisation',
+		address: 'correspondent',
+		list: 'list',
+		size: 'size',
+		attachment: 'attachment'
+	};
 	const NAMES = {
 		year: 'Year received',
 		month: 'Month received',
@@ -124,7 +135,7 @@
 							</td>
 							<td class="text-right">
 								{#if suggestion.wish === 'empty-bin'}
-									<a class="lead whitespace-nowrap" href="{base}/archive?where=binned">Look through it</a>
+									<a class="lead whitespace-nowrap" href="{base}/clear/bin">Look through it, and empty it</a>
 								{:else}
 									<form method="post" action="?/draft" use:enhance>
 										{#each Object.entries(suggestion.wish) as [name, value] (name)}
@@ -159,7 +170,7 @@
 						<tr>
 							<td style:padding-left="{10 + folder.depth * 16}px">
 								{#if folder.role === 'trash'}
-									<a class="lead" href="{base}/archive?where=binned" title="What is in the bin">{folder.name}</a>
+									<a class="lead" href="{base}/clear/bin" title="What is in the bin">{folder.name}</a>
 								{:else}
 									<a
 										class="lead"
@@ -192,6 +203,7 @@
 		<section aria-labelledby="by-what">
 			<div class="mb-1.5 flex items-baseline justify-between">
 				<h2 id="by-what">By {NAMES[weighing.by].toLowerCase()}</h2>
+				<a class="lead ml-auto mr-4 text-sm" href="{base}/clear/lots?by={LOTS[weighing.by]}">Decide on these</a>
 				<label class="text-sm"
 					>Weigh by
 					<select

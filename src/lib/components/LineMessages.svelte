@@ -1,0 +1,71 @@
+<script lang="ts">
+	import type { ItemRow, LineView } from '$lib/server/work/prepare-docket.ts';
+	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
+	import { showDate } from '../../core/calendar.ts';
+	import { showBytes, showCount } from '../../core/weigh/units.ts';
+
+	let { docketId, line }: { docketId: number; line: LineView } = $props();
+
+	let items = $state.raw<ItemRow[]>([]);
+	let total = $state(0);
+	let loading = $state(false);
+	let wrong = $state<string>();
+	let reading = $state<number>();
+
+	async function more() {
+		loading = true;
+		wrong = undefined;
+		try {
+			const answer = await fetch(`/dockets/${docketId}/lines/${line.id}?offset=${items.length}`);
+			const body = (await answer.json()) as { items: ItemRow[]; total: number; message?: string };
+			if (!answer.ok) throw new Error(body.message);
+			items = [...items, ...body.items];
+			total = body.total;
+		} catch (error) {
+			wrong = error instanceof Error && error.message ? error.message : 'The server does not answer.';
+		} finally {
+			loading = false;
+		}
+	}
+</script>
+
+<details
+	class="mt-2"
+	ontoggle={(event) => {
+		if (event.currentTarget.open && items.length === 0) void more();
+	}}
+>
+	<summary class="cursor-pointer"><b>Line {line.position}, message by message:</b> {line.sentence}</summary>
+	{#if wrong}<p class="wrong mt-1" role="alert">{wrong}</p>{/if}
+	{#if items.length > 0}
+		<table class="sheet mt-1 table-fixed">
+			<thead
+				><tr
+					><th class="w-28">Received</th><th class="w-44">From</th><th>Subject</th><th class="w-36">Folder</th><th
+						class="number w-20">Size</th
+					></tr
+				></thead
+			>
+			<tbody>
+				{#each items as item (item.id)}
+					<tr>
+						<td class="whitespace-nowrap">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</td>
+						<td class="truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
+						<td class="truncate"
+							><button class="lead" type="button" onclick={() => (reading = item.id)}
+								>{item.subject || '(no subject)'}</button
+							></td
+						>
+						<td class="truncate" title={item.folder}>{item.folder}</td>
+						<td class="number">{showBytes(item.bytes)}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	{/if}
+	{#if loading}<p role="status" class="p-1">Listing …</p>{/if}
+	{#if items.length < total && !loading}
+		<button class="quiet mt-2" type="button" onclick={more}>Show more of {showCount(total)}</button>
+	{/if}
+</details>
+<MessageDrawer bind:id={reading} />
