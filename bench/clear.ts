@@ -206,7 +206,7 @@ async function carrying(bench: Bench): Promise<string> {
 }
 
 async function detecting(bench: Bench): Promise<string> {
-	const count = bench.full ? 200_000 : 20_000;
+	const count = bench.full ? 100_000 : 20_000;
 	bench.say(`looking through ${showCount(count)} messages`);
 	const mbox = path.join(bench.root, 'detect.mbox');
 	await writeMbox(mbox, count);

@@ -238,6 +238,42 @@ test('empties the bin by a docket of its own, once the name is typed, and leaves
 	await expect(page.getByText('The bin is empty.')).toBeVisible();
 });
 
+test('drags lots onto a tag and a folder, and a message of an opened lot; says first what letting go does', async ({
+	page
+}) => {
+	await visit(page, '/m/1/clear/lots?sort=label');
+	const rail = page.getByRole('complementary', { name: 'Where to let go' });
+	const drag = async (from: ReturnType<Page['locator']>, to: string, says: string) => {
+		await from.hover();
+		await page.mouse.down();
+		await page.mouse.move(600, 500);
+		await rail.getByRole('listitem').filter({ hasText: to }).hover();
+		await rail.getByRole('listitem').filter({ hasText: to }).hover();
+		await expect(rail.getByRole('status')).toContainText(says);
+		await page.mouse.up();
+	};
+	await drag(
+		page.getByRole('row', { name: /org14\.example/ }),
+		'Vessels/Skarv',
+		'1 message get the tag “Vessels/Skarv”. They stay where they are.'
+	);
+	await expect(slip(page)).toContainText('Put the tag “Vessels/Skarv” on 1 message from org14.example');
+	await drag(
+		page.getByRole('row', { name: /org14\.example/ }),
+		'Contracts/This year',
+		'1 message move to Contracts/This year.'
+	);
+	await expect(slip(page)).toContainText('Move 1 message from org14.example to Contracts/This year');
+	await page.getByRole('button', { name: 'Open org16.example' }).click();
+	await drag(
+		page.getByRole('dialog').getByRole('row', { name: /Quay light 16/ }),
+		'Contracts/This year',
+		'1 message move'
+	);
+	await expect(slip(page)).toContainText('Move 1 message to Contracts/This year');
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+});
+
 test('shows the finish line, lets one aim at another number, and what was freed', async ({ page }) => {
 	await visit(page, '/m/1/clear');
 	await expect(page.getByTestId('finish-line')).toContainText('in the inbox');

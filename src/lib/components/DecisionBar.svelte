@@ -64,6 +64,16 @@
 		if (word && !none) take(word);
 	}
 
+	/* What was dropped somewhere is decided on by itself, whatever is chosen. */
+	let dropped: { wish: Record<string, unknown>; options: DecisionOptions } | undefined;
+
+	/** Decides on what was dragged. */
+	export function decideOn(word: Decision, given: DecisionOptions, what: Record<string, unknown>): void {
+		decision = word;
+		dropped = { wish: what, options: given };
+		form?.requestSubmit();
+	}
+
 	function take(word: Word) {
 		decision = word.decision;
 		if (word.needs) {
@@ -77,7 +87,11 @@
 
 	const submit: SubmitFunction = ({ formData }) => {
 		sending = true;
-		formData.set('wish', JSON.stringify({ ...wish, decision, options }));
+		formData.set(
+			'wish',
+			JSON.stringify({ ...(dropped?.wish ?? wish), decision, options: dropped?.options ?? options })
+		);
+		dropped = undefined;
 		return async ({ result, update }) => {
 			sending = false;
 			if (result.type === 'failure') {

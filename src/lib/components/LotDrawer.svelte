@@ -3,9 +3,11 @@
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
 	import { page } from '$app/state';
 	import type { LotItem, SheetRows } from '$lib/server/work/lots.ts';
+	import DropRail from '$lib/components/DropRail.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import TagMark from '$lib/components/TagMark.svelte';
 	import { showDate } from '../../core/calendar.ts';
+	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
 	import type { Grouping, Lot } from '../../core/lots/lots.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
@@ -17,8 +19,26 @@
 		isChosen: boolean;
 		isIn: (item: LotItem) => boolean;
 		onToggle: (item: LotItem) => void;
+		folders: readonly string[];
+		tags: readonly string[];
+		/** How many messages are dragged; undefined: none. */
+		draggedMessages: number | undefined;
+		onDrag: (item: LotItem | undefined) => void;
+		onLetGo: (decision: Decision, options: DecisionOptions) => void;
 	}
-	let { lot = $bindable(), by, partAddress, isChosen, isIn, onToggle }: Props = $props();
+	let {
+		lot = $bindable(),
+		by,
+		partAddress,
+		isChosen,
+		isIn,
+		onToggle,
+		folders,
+		tags,
+		draggedMessages,
+		onDrag,
+		onLetGo
+	}: Props = $props();
 
 	const PART = 100;
 	let items = $state.raw<LotItem[]>([]);
@@ -118,7 +138,14 @@
 						>
 						<tbody>
 							{#each items as item (item.id)}
-								<tr>
+								<tr
+									draggable="true"
+									ondragstart={(event) => {
+										event.dataTransfer?.setData('text/plain', item.subject);
+										onDrag(item);
+									}}
+									ondragend={() => onDrag(undefined)}
+								>
 									<td
 										><input
 											type="checkbox"
@@ -159,6 +186,7 @@
 						>
 					{/if}
 				</div>
+				<DropRail messages={draggedMessages} {folders} {tags} {onLetGo} />
 			</Dialog.Content>
 		</Dialog.Positioner>
 	</Portal>

@@ -7,10 +7,12 @@
 	import type { SheetAsked } from '$lib/server/lots-door.ts';
 	import type { SheetRows } from '$lib/server/work/lots.ts';
 	import DecisionBar from '$lib/components/DecisionBar.svelte';
+	import DropRail from '$lib/components/DropRail.svelte';
 	import LotDrawer from '$lib/components/LotDrawer.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import ShareBar from '$lib/components/ShareBar.svelte';
 	import { showDate } from '../../core/calendar.ts';
+	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
 	import { GROUPINGS, type Grouping, type Lot, type LotSort } from '../../core/lots/lots.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../core/weigh/units.ts';
 
@@ -222,6 +224,23 @@
 		everything = all;
 	}
 
+	/* ---- dragging ---- */
+
+	/* What is dragged: the lots that are chosen, a lot that is not, or a message of an opened one. */
+	let dragged = $state<{ messages: number; wish: Record<string, unknown> }>();
+
+	function dragLot(event: DragEvent, lot: Lot) {
+		event.dataTransfer?.setData('text/plain', lot.label);
+		dragged = isChosen(lot)
+			? { messages: sums.messages, wish }
+			: { messages: lot.messages, wish: { keys: [lot.key], labels: [lot.label] } };
+	}
+
+	function letGo(decision: Decision, options: DecisionOptions) {
+		if (dragged) bar?.decideOn(decision, options, dragged.wish);
+		dragged = undefined;
+	}
+
 	/* ---- the sheet that is asked for ---- */
 
 	function show(changed: Record<string, string>) {
@@ -385,6 +404,9 @@
 					class:chosen={lot && isChosen(lot)}
 					style:transform="translateY({start - ROW_HEIGHT}px)"
 					onclick={(event) => onRowClick(event, index)}
+					draggable="true"
+					ondragstart={(event) => lot && dragLot(event, lot)}
+					ondragend={() => (dragged = undefined)}
 				>
 					{#if lot}
 						<span role="gridcell" class="tick" aria-label={isChosen(lot) ? 'chosen' : 'not chosen'}
@@ -432,8 +454,17 @@
 	/>
 {/if}
 
+<DropRail messages={open ? undefined : dragged?.messages} {folders} {tags} onLetGo={letGo} />
 <LotDrawer
 	bind:lot={open}
+	{folders}
+	{tags}
+	draggedMessages={dragged?.messages}
+	onDrag={(item) => (dragged = item && { messages: 1, wish: { keys: [], items: [item.id] } })}
+	onLetGo={(decision, options) => {
+		letGo(decision, options);
+		open = undefined;
+	}}
 	by={asked.by}
 	{partAddress}
 	isChosen={open ? isChosen(open) : false}
