@@ -43,7 +43,7 @@ const PICTURES = {
 		address: '/m/1/clear/proposals?kind=quoted-in-full',
 		act: async (page) => {
 			await page.getByText('compare the two').first().click();
-			await page.getByRole('dialog').getByText('Stays').waitFor();
+			await page.getByRole('heading', { name: /^Stays/ }).waitFor();
 		}
 	},
 	folders: {
