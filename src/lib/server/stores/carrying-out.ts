@@ -317,9 +317,14 @@ const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 
 
 async function changeTags(db: Db, direction: Direction, batch: Batch, tagId: number): Promise<Shifted> {
 	const adds = (batch.line.decision === 'tag') === (direction === 'carry-out');
-	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE} AND item.id ${adds ? 'NOT IN' : 'IN'} (
-		SELECT item_id FROM item_tag WHERE tag_id = ?)`;
-	const sums = await row<Shifted>(db, `${SUMS} FROM ${from}`, [...rangeOf(batch), tagId]);
+	// a tag that nothing has yet need not be looked for item by item
+	const isNew = (await row(db, `SELECT 1 FROM item_tag WHERE tag_id = ? LIMIT 1`, [tagId])) === undefined;
+	const without = `item.id ${adds ? 'NOT IN' : 'IN'} (SELECT item_id FROM item_tag WHERE tag_id = ?)`;
+	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE}`;
+	const sums =
+		adds && isNew
+			? await row<Shifted>(db, `${SUMS} FROM ${from}`, rangeOf(batch))
+			: await row<Shifted>(db, `${SUMS} FROM ${from} AND ${without}`, [...rangeOf(batch), tagId]);
 	await change(
 		db,
 		adds

@@ -120,6 +120,29 @@ export async function groupItems(
 	});
 }
 
+/**
+ * The organisations whose mail lies in the folders of a mailbox: what {@link groupItems} gives, but from the summary, and by
+ * looking up the first and the last date of each along an index instead of passing over all items.
+ */
+export async function organisationLots(db: Db, mailboxId: number): Promise<Lot[]> {
+	const items = `item WHERE item.mailbox_id = ? AND item.organisation_id = weight.id AND item.state = 'live'`;
+	const dated = `${items} AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
+	const found = await rows<Omit<Lot, 'key'> & { key: number }>(
+		db,
+		`SELECT weight.id AS key, domain AS label, messages, bytes, unread,
+			(SELECT received_on FROM ${dated} ORDER BY received_on LIMIT 1) AS oldest,
+			(SELECT received_on FROM ${dated} ORDER BY received_on DESC LIMIT 1) AS newest,
+			(SELECT max(answered_on) FROM ${items} AND item.answered_on IS NOT NULL) AS answered
+		 FROM (
+			SELECT organisation_id AS id, sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread
+			FROM weight_by_correspondent JOIN correspondent ON correspondent.id = correspondent_id
+			WHERE mailbox_id = ? AND state = 'live' GROUP BY organisation_id
+		 ) weight JOIN organisation ON organisation.id = weight.id`,
+		[mailboxId, mailboxId, mailboxId, mailboxId]
+	);
+	return found.map((lot) => ({ ...lot, key: String(lot.key), label: lot.label || labelOf('organisation', '') }));
+}
+
 /** What changes whenever anything in the file does: a lot that was counted before it did is counted again. */
 export async function fileVersion(db: Db): Promise<string> {
 	const found = await row<{ others: number; own: number }>(

@@ -3,7 +3,7 @@ import { compareLots, type Grouping, type Lot, lotsLabel, type LotSort } from '.
 import { readQuery } from '../../../core/search/query.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { type ItemRow, itemsWhere } from '../stores/items.ts';
-import { fileVersion, groupItems, inLots } from '../stores/lots.ts';
+import { fileVersion, groupItems, inLots, organisationLots } from '../stores/lots.ts';
 import { listMailboxes, type Mailbox } from '../stores/mailboxes.ts';
 import type { Decided, LotsScope } from '../stores/scopes.ts';
 import { type Condition, condition } from '../stores/search.ts';
@@ -72,13 +72,20 @@ async function sheetWhere(context: Context, { mailboxId, query = '', folder, wit
 	};
 }
 
+/* The sheet that is looked at first is made from the summary. */
+async function lotsOf(context: Context, sheet: Sheet): Promise<Lot[]> {
+	const { mailboxId, by, query, folder, within } = sheet;
+	if (by === 'organisation' && mailboxId !== undefined && !query && !folder && !within)
+		return organisationLots(context.db, mailboxId);
+	const where = await sheetWhere(context, sheet);
+	return groupItems(context.db, by, today(context), where, { withMailbox: mailboxId === undefined });
+}
+
 async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending: boolean): Promise<Grouped> {
 	const key = JSON.stringify([await fileVersion(context.db), sheet, today(context), sort, descending]);
 	const known = sheets.get(key);
 	if (known) return known;
-	const found = await groupItems(context.db, sheet.by, today(context), await sheetWhere(context, sheet), {
-		withMailbox: sheet.mailboxId === undefined
-	});
+	const found = await lotsOf(context, sheet);
 	const sum = (of: 'messages' | 'bytes') => found.reduce((total, lot) => total + lot[of], 0);
 	const made: Grouped = {
 		lots: found.sort(compareLots(sort, descending)),

@@ -27,6 +27,7 @@ const statements = [
 	`ALTER TABLE item ADD COLUMN pause_id INTEGER REFERENCES pause (id)`,
 	// grouping by organisation is one pass over this, in its order
 	`CREATE INDEX item_by_organisation ON item (mailbox_id, organisation_id, state, received_on, bytes, seen, answered_on, date_in_doubt)`,
+	`CREATE INDEX item_answered ON item (mailbox_id, organisation_id, state, answered_on) WHERE answered_on IS NOT NULL`,
 	`DROP INDEX item_by_date`,
 	`CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes, kept)`,
 	`CREATE INDEX item_by_thread ON item (thread_id)`,
