@@ -60,7 +60,7 @@ describe('threads equal to an IMAP server (Debian dovecot-imapd, RFC 5256 THREAD
 		['lists', CORPORA.lists, 250],
 		['python', CORPORA.python, 1],
 		['enmime', CORPORA.enmime, 1],
-		['the demo', undefined, 40]
+		['the demo', undefined, 25]
 	])('%s', { timeout: 120_000 }, async (_name, source, several) => {
 		const context = await openOffice();
 		const folder = source ?? demoFolder();
