@@ -2,6 +2,7 @@ import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { chmodSync, chownSync, mkdirSync, writeFileSync } from 'node:fs';
 import { connect, createServer, type Socket } from 'node:net';
 import path from 'node:path';
+import { onTestFinished } from 'vitest';
 import { temporaryFolder } from './office.ts';
 
 /* Debian's dovecot-imapd on a loopback port, with a configuration and a data folder of the test's own. */
@@ -80,6 +81,8 @@ export class ImapServer {
 		const file = path.join(folder, 'imap.conf');
 		writeFileSync(file, configuration(folder, port));
 		const server = spawn('dovecot', ['-F', '-c', file], { stdio: 'ignore' });
+		// also where the test fails on the way
+		onTestFinished(() => void server.kill('SIGTERM'));
 		for (let tries = 0; ; tries++) {
 			const socket = await new Promise<Socket | undefined>((resolve) => {
 				const attempt = connect(port, '127.0.0.1', () => resolve(attempt));
