@@ -76,7 +76,7 @@ export function labelOf(by: Grouping, key: string): string {
 		case 'addressed':
 			return ADDRESSED_NAMES[at] ?? key;
 		case 'unread':
-			return unreadLabels[at] ?? key;
+			return key === '' ? 'unread, date in doubt' : (unreadLabels[at] ?? key);
 		case 'kind':
 			return MAIL_KIND_NAMES[MAIL_KINDS[at] ?? 'person'];
 		case 'year':

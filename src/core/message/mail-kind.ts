@@ -111,14 +111,20 @@ export function mailKind(root: Part, from: string, subject: string): MailKind {
 
 const returnPath = (header: Header): string => (fieldValue(header, 'return-path') ?? '').trim();
 
+/* Its first event stands well within; what is beyond is somebody's joke. */
+const LONGEST_CALENDAR = 200_000;
+
 /**
  * The day on which an event in the message ends, as its calendar says it (RFC 5545 DTEND, else DTSTART); undefined: none.
  *
  * @param calendar the decoded text of the text/calendar part
  */
 export function eventEnd(calendar: string): string | undefined {
-	const unfolded = calendar.replace(/\r?\n[ \t]/g, '');
-	const event = /BEGIN:VEVENT([\s\S]*?)END:VEVENT/.exec(unfolded)?.[1] ?? '';
+	const unfolded = calendar.slice(0, LONGEST_CALENDAR).replace(/\r?\n[ \t]/g, '');
+	const start = unfolded.indexOf('BEGIN:VEVENT');
+	const end = unfolded.indexOf('END:VEVENT', start);
+	if (start === -1 || end === -1) return undefined;
+	const event = unfolded.slice(start, end);
 	// what comes again has no end that could be read off one line
 	if (/^RRULE/m.test(event)) return undefined;
 	const found =

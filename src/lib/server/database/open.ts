@@ -93,6 +93,14 @@ export async function migrate(db: Db): Promise<void> {
 }
 
 /**
+ * Runs questions that belong together: they see one state of the file, and no other question of this connection comes in
+ * between (the tables in memory are the connection's).
+ */
+export async function inSnapshot<T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> {
+	return db.isTransaction ? work(db) : db.transaction(work);
+}
+
+/**
  * Runs a transaction that takes the write lock at once, by a statement that changes nothing: so it waits for another
  * process instead of failing half-way, and what it reads is what it changes.
  */

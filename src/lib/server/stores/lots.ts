@@ -40,12 +40,8 @@ export function lotKey(by: Grouping, on: CalendarDate): string {
 		// the dates are the calendar's own
 		.map((border, at) => `WHEN item.received_on < '${border}' THEN ${at + 2}`)
 		.reverse();
-	return `CASE WHEN item.seen IS NOT 0 THEN 0 ${borders.join(' ')} ELSE 1 END`;
-}
-
-/** Whether an item can lie in several lots of a grouping. */
-export function overlaps(by: Grouping): boolean {
-	return by === 'attachment' || by === 'tag';
+	// an age by a date that cannot be true would decide on mail
+	return `CASE WHEN item.seen IS NOT 0 THEN 0 WHEN NOT (${UNDOUBTED}) THEN NULL ${borders.join(' ')} ELSE 1 END`;
 }
 
 /** A condition that is true of the items in some lots; an empty key is that of items without one. */

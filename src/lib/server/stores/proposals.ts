@@ -56,6 +56,9 @@ const OPEN = `item.mailbox_id = ? AND item.state = 'live' AND item.kept = 0`;
 const trait = (name: Parameters<typeof traitBit>[0]) => `(message.traits & ${traitBit(name)}) <> 0`;
 const automatic = ['delivery-report', 'read-report', 'auto-reply'] as const;
 
+/* A date before 1980 cannot be true (invariant 6). */
+const PLAUSIBLE_FROM = 315_532_800;
+
 /** Detectors that are one question to the tables: a condition on an item, and the reason in SQL. */
 export interface PlainDetector {
 	kind: ProposalKind;
@@ -82,7 +85,7 @@ export function plainDetectors(day: {
 		},
 		{
 			kind: 'expired',
-			where: `message.expires_at IS NOT NULL AND message.expires_at < ? AND message.expires_at > ifnull(message.sent_at, 0)`,
+			where: `message.expires_at IS NOT NULL AND message.expires_at < ? AND message.expires_at > ifnull(message.sent_at, ${PLAUSIBLE_FROM})`,
 			bindings: [day.now],
 			reason: `'expired on ' || date(message.expires_at, 'unixepoch')`
 		},
@@ -94,7 +97,7 @@ export function plainDetectors(day: {
 		},
 		{
 			kind: 'calendar-past',
-			where: `${trait('calendar-answer')} AND message.event_ends_on < ?`,
+			where: `${trait('calendar-answer')} AND message.event_ends_on < ? AND message.event_ends_on >= '1980-01-01'`,
 			bindings: [day.today],
 			reason: `'the event ended on ' || message.event_ends_on`
 		},

@@ -181,7 +181,10 @@ function already({ decision, options }: Decided): Condition | undefined {
 /* Whether an item is among the newest of its lot that live. */
 function amongNewest(mailboxId: number, scope: Scope, count: number): Condition | undefined {
 	if (scope.kind !== 'lots') return undefined;
-	const inReach = all(reach(mailboxId, { ...scope, without: [] }));
+	const inReach = all([
+		...reach(mailboxId, { ...scope, without: [] }),
+		plain('item.date_in_doubt = 0 AND item.received_on IS NOT NULL')
+	]);
 	return {
 		sql: `item.id IN (SELECT id FROM (SELECT item.id, row_number() OVER (PARTITION BY ${lotKey(scope.by, scope.on)}
 			ORDER BY item.received_on DESC, item.received_at DESC, item.id DESC) AS place FROM item WHERE ${inReach.sql}) WHERE place <= ?)`,
@@ -201,7 +204,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): { name: stri
 	const same = already(line);
 	return [
 		{ name: 'item.state', left: plain(`item.state NOT IN (${states.join(', ')})`) },
-		...(dated || (scope.kind === 'lots' && asksForDates(readQuery(scope.query)))
+		...(dated || options.keepNewest !== undefined || (scope.kind === 'lots' && asksForDates(readQuery(scope.query)))
 			? [{ name: `'date-in-doubt'`, left: plain(`(item.date_in_doubt = 1 OR item.received_on IS NULL)`) }]
 			: []),
 		...(scope.kind === 'before'

@@ -64,12 +64,13 @@ const escapeLike = (text: string) => text.replace(/[\\%_]/g, '\\$&');
 
 /** A query as a condition on an item. Each part is true or false, never null: `not` turns it round. */
 export function condition(query: Query): Condition {
+	// words alone are one question to the index, however many: a long keep-list is not a tree of questions
+	const match = matchExpression(query);
+	if (match !== undefined)
+		return { sql: `item.message_id IN (SELECT rowid FROM words WHERE words MATCH ?)`, bindings: [match] };
 	switch (query.kind) {
 		case 'words':
-			return {
-				sql: `item.message_id IN (SELECT rowid FROM words WHERE words MATCH ?)`,
-				bindings: [matchExpression(query)]
-			};
+			throw new Error('Words are always an expression for the index');
 		case 'and':
 			return both(query.parts.map(condition), 'AND', '1');
 		case 'or':

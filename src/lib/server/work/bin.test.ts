@@ -129,6 +129,9 @@ describe('destroying', () => {
 		expect((await vocabulary()).length).toBeGreaterThanOrEqual(3);
 		expect(bytesOf(context).includes('xzvsubjectmarker')).toBe(true);
 
+		const packed = await row<{ data: Buffer }>(context.db, `SELECT data FROM content WHERE id = 1`);
+		expect(bytesOf(context).includes(packed?.data as Buffer)).toBe(true);
+
 		await inBin(context, [1]);
 		const docket = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
 		expect(docket).toMatchObject({ messages: 1, destroys: true });
@@ -143,7 +146,8 @@ describe('destroying', () => {
 		const bytes = bytesOf(context);
 		for (const mark of Object.values(MARKS))
 			for (const part of [mark, mark.slice(3)]) expect(bytes.includes(part), part).toBe(false);
-		// the stored form of the message, packed as it was, is overwritten too
+		// the message as it was stored, packed, is overwritten too
+		expect(bytes.includes(packed?.data as Buffer)).toBe(false);
 		const { createHash } = await import('node:crypto');
 		expect(bytes.includes(createHash('sha256').update(marked).digest())).toBe(true); // the certificate keeps its hash
 	});

@@ -63,6 +63,12 @@ interface Expected {
 	bytes: number;
 }
 
+interface CarryOutInput {
+	id: number;
+	expected?: Expected | undefined;
+	confirm?: string | undefined;
+}
+
 /* ---- beginning ----------------------------------------------------------------------------------------------------- */
 
 /* Archiving goes into the archive's tree as the docket's layout says. */
@@ -128,7 +134,7 @@ async function destinationOf(context: Context, docket: Docket, line: DocketLine,
 class ChangedSinceDrafted extends Error {}
 
 /* Freezes the items of a draft: undoes it all where they are not what the person saw. */
-async function freeze(context: Context, id: number, expected: Expected | undefined): Promise<void> {
+async function freeze(context: Context, { id, expected, confirm }: CarryOutInput): Promise<void> {
 	const { db } = context;
 	const docket = await requireDocket(context, id);
 	if (docket.state === 'carrying-out') return;
@@ -145,6 +151,7 @@ async function freeze(context: Context, id: number, expected: Expected | undefin
 	const { conflicts } = await settleClaims(db, 'docket_item', docket);
 	const seen = expected ?? { messages: docket.messages, bytes: docket.bytes };
 	const now = { messages: 0, bytes: 0 };
+	let destroyed = 0;
 	for (const line of docket.lines) {
 		const sums = await claimedSums(db, 'docket_item', line);
 		await putLineSums(
@@ -155,14 +162,22 @@ async function freeze(context: Context, id: number, expected: Expected | undefin
 		);
 		now.messages += sums.messages;
 		now.bytes += sums.bytes;
+		if (line.decision === 'destroy') destroyed += sums.messages;
 	}
 	if (now.messages !== seen.messages || now.bytes !== seen.bytes) throw new ChangedSinceDrafted();
+	// destroying much wants the mailbox's name: a click can slip. By what is frozen, not by what was drafted
+	if (destroyed > mailbox.confirmAbove && nameKey(confirm ?? '') !== nameKey(mailbox.name))
+		throw new Refusal(
+			'bad-input',
+			`This destroys ${showMessages(destroyed)} for good: confirm it with the name of the mailbox, "${mailbox.name}". Nothing was done.`
+		);
 	await putDocketState(db, docket.id, 'carrying-out', { at: context.now(), who: context.who });
 }
 
-async function begin(context: Context, id: number, expected: Expected | undefined): Promise<void> {
+async function begin(context: Context, input: CarryOutInput): Promise<void> {
+	const { id, expected } = input;
 	try {
-		await inTransaction(context.db, (db) => freeze({ ...context, db }, id, expected));
+		await inTransaction(context.db, (db) => freeze({ ...context, db }, input));
 	} catch (error) {
 		if (!(error instanceof ChangedSinceDrafted)) throw error;
 		const drafted = await requireDocket(context, id);
@@ -292,21 +307,6 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
 	if (docket.lines.some(({ decision }) => decision === 'destroy')) await emptyTheLog(context.db);
 }
 
-/* Destroying much wants the mailbox's name: a click can slip. */
-async function requireConfirmed(context: Context, { id, confirm }: { id: number; confirm?: string | undefined }) {
-	const docket = await requireDocket(context, id);
-	if (docket.state !== 'drafted') return;
-	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	const destroyed = docket.lines
-		.filter(({ decision }) => decision === 'destroy')
-		.reduce((sum, { messages }) => sum + messages, 0);
-	if (destroyed > mailbox.confirmAbove && nameKey(confirm ?? '') !== nameKey(mailbox.name))
-		throw new Refusal(
-			'bad-input',
-			`This destroys ${showMessages(destroyed)} for good: confirm it with the name of the mailbox, "${mailbox.name}". Nothing was done.`
-		);
-}
-
 /* ---- the use cases ------------------------------------------------------------------------------------------------- */
 
 /**
@@ -316,12 +316,8 @@ async function requireConfirmed(context: Context, { id, confirm }: { id: number;
  * @param input.confirm the mailbox's name, where much is destroyed
  * @throws Refusal
  */
-export async function carryOut(
-	context: Context,
-	input: { id: number; expected?: Expected | undefined; confirm?: string | undefined }
-): Promise<DocketOutcome> {
-	await requireConfirmed(context, input);
-	await begin(context, input.id, input.expected);
+export async function carryOut(context: Context, input: CarryOutInput): Promise<DocketOutcome> {
+	await begin(context, input);
 	const frozen = [...(await frozenCounts(context.db, input.id)).values()].reduce((sum, n) => sum + n, 0);
 	const finished = await steps(context, input.id, 'carry-out');
 	const docket = await requireDocket(context, input.id);

@@ -209,6 +209,21 @@ describe('a keep-list', () => {
 		expect(readKeepList(text)).toEqual(lines);
 	});
 
+	it('may have two thousand lines', async () => {
+		const context = await office();
+		const text = [...Array.from({ length: 1_999 }, (_, n) => `line number ${n}`), 'MV Terne'].join('\n');
+		const [docket] = await decideKeepList(context, {
+			mailboxId: 1,
+			text,
+			decision: 'keep',
+			options: {},
+			standing: true
+		});
+		expect(docket).toMatchObject({ messages: 1 });
+		await importMailbox(context, { path: mboxFile([letter('Again MV Terne', year(2023))]), mailbox: 'Office' });
+		expect(await rows(context.db, `SELECT id FROM item WHERE kept = 1`)).toEqual([{ id: 6 }]);
+	});
+
 	it('is searched in one go, decided on in one docket, and stands for mail to come', async () => {
 		const context = await office();
 		const text = 'MV Terne\nfive\nnothing of the kind';

@@ -157,6 +157,23 @@ describe('lots', () => {
 		expect(fast.lots.some(({ answered }) => answered !== null)).toBe(true);
 	});
 
+	it('never decide by a date that cannot be true (invariant 6)', async () => {
+		const context = await office();
+		// as if it were the newest of all, and as if it were unread for two thousand years
+		await change(context.db, `UPDATE item SET date_in_doubt = 1, received_on = '2038-01-01' WHERE id = 1`);
+		await change(context.db, `UPDATE item SET date_in_doubt = 1, received_on = '0102-03-14' WHERE id = 4`);
+		const { lots } = await listLots(context, { mailboxId: 1, by: 'unread', limit: 99 });
+		expect(lots.find(({ key }) => key === '')).toMatchObject({ label: 'unread, date in doubt', messages: 2 });
+		const [docket] = await decideLots(context, {
+			mailboxId: 1,
+			by: 'folder',
+			decision: 'delete',
+			options: { keepNewest: 1 }
+		});
+		expect(docket?.lines[0]).toMatchObject({ messages: 30 - 2 - 2 });
+		expect(docket?.lines[0]?.left).toContainEqual({ reason: 'date-in-doubt', messages: 2 });
+	});
+
 	it('guesses whom the mailbox belongs to, and how each message names them', async () => {
 		const context = await office();
 		const counts = new Map<number, number>();

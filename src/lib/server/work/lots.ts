@@ -82,7 +82,14 @@ async function lotsOf(context: Context, sheet: Sheet): Promise<Lot[]> {
 }
 
 async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending: boolean): Promise<Grouped> {
-	const key = JSON.stringify([await fileVersion(context.db), sheet, today(context), sort, descending]);
+	const key = JSON.stringify([
+		context.dataFolder,
+		await fileVersion(context.db),
+		sheet,
+		today(context),
+		sort,
+		descending
+	]);
 	const known = sheets.get(key);
 	if (known) return known;
 	const found = await lotsOf(context, sheet);

@@ -2,8 +2,15 @@ import type { Layout } from '../../../core/archive/layout.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
 import type { Decision, DecisionOptions } from '../../../core/docket/decisions.ts';
 import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
-import { inTransaction } from '../database/open.ts';
-import { claimedByFolder, claimedSums, claimItems, frozenByFolder, settleClaims } from '../stores/carrying-out.ts';
+import { inSnapshot, inTransaction } from '../database/open.ts';
+import {
+	claimedByFolder,
+	claimedSums,
+	claimItems,
+	type ClaimTable,
+	frozenByFolder,
+	settleClaims
+} from '../stores/carrying-out.ts';
 import {
 	addDocket,
 	addDocketLine,
@@ -127,9 +134,11 @@ async function foldersOfDraft(context: Context, docket: Docket): Promise<FolderS
 	const paused = await pausedOn(context.db, docket.mailboxId, today(context));
 	if (docket.lines.length > 1) {
 		// what several lines claim counts once; the table of claims is this connection's own, in memory
-		await claimItems(context.db, docket, paused);
-		await settleClaims(context.db, 'temp.claim', docket);
-		return claimedByFolder(context.db);
+		return inSnapshot(context.db, async (db) => {
+			await claimItems(db, docket, paused);
+			await settleClaims(db, 'temp.claim', docket);
+			return claimedByFolder(db);
+		});
 	}
 	const [line] = docket.lines;
 	return line ? countByFolder(context.db, docket.mailboxId, line, paused) : [];
@@ -153,13 +162,17 @@ export async function docketItems(
 	const docket = await requireDocket(context, input.id);
 	const line = docket.lines.find(({ id }) => id === input.lineId);
 	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line.`);
-	const page = (sql: string, bindings: unknown[]) => itemsWhere(db, { sql, bindings }, input.limit, input.offset);
-	if (docket.state !== 'drafted')
-		return page(`item.id IN (SELECT item_id FROM docket_item WHERE line_id = ?)`, [line.id]);
+	const itemsOf = (table: ClaimTable, from: typeof db) => {
+		const where = { sql: `item.id IN (SELECT item_id FROM ${table} WHERE line_id = ?)`, bindings: [line.id] };
+		return itemsWhere(from, where, input.limit, input.offset);
+	};
+	if (docket.state !== 'drafted') return itemsOf('docket_item', db);
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
-	await claimItems(db, docket, paused);
-	await settleClaims(db, 'temp.claim', docket);
-	return page(`item.id IN (SELECT item_id FROM temp.claim WHERE line_id = ?)`, [line.id]);
+	return inSnapshot(db, async (trx) => {
+		await claimItems(trx, docket, paused);
+		await settleClaims(trx, 'temp.claim', docket);
+		return itemsOf('temp.claim', trx);
+	});
 }
 
 /** The docket that this person is working on in a mailbox: the open one, else the last that was carried out. */

@@ -95,6 +95,8 @@ async function tell({ db }: Context, { contentId, subject }: ThreadItem): Promis
 
 /* Answers below one message that are looked at, the nearest first: what quotes in full stands close by. */
 const MOST_ANSWERS = 40;
+/* Characters of a thread that are held at once: a hostile one is read again rather than held. */
+const MOST_HELD = 20_000_000;
 /* A thread larger than this is a bulletin under one subject. */
 const LARGEST_THREAD = 1_000;
 
@@ -102,8 +104,18 @@ const LARGEST_THREAD = 1_000;
 async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise<ProposedItem[]> {
 	if (items.length > LARGEST_THREAD) return [];
 	const told = new Map<number, Told | undefined>();
+	let held = 0;
 	const tellOnce = async (item: ThreadItem) => {
-		if (!told.has(item.id)) told.set(item.id, await tell(context, item));
+		if (!told.has(item.id)) {
+			const mine = await tell(context, item);
+			held += (mine?.text.length ?? 0) + (mine?.html?.length ?? 0);
+			if (held > MOST_HELD) {
+				told.clear();
+				held = 0;
+			}
+			told.set(item.id, mine);
+			return mine;
+		}
 		return told.get(item.id);
 	};
 	// what is below a message stands right behind it, as far as the rows are deeper
