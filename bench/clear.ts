@@ -31,7 +31,8 @@ interface Served {
 	end(): Promise<void>;
 }
 
-async function serve(data: string, port: number): Promise<Served> {
+/** Starts the built server in a data folder. */
+export async function serve(data: string, port: number): Promise<Served> {
 	const address = `http://127.0.0.1:${port}`;
 	const server = spawn(process.execPath, ['build'], {
 		env: { ...process.env, KOVREL_DATA: data, HOST: '127.0.0.1', PORT: String(port), ORIGIN: address },
@@ -57,7 +58,8 @@ async function serve(data: string, port: number): Promise<Served> {
 	};
 }
 
-const timed = async (work: () => Promise<unknown>) => {
+/** Milliseconds that a piece of work takes. */
+export const timed = async (work: () => Promise<unknown>) => {
 	const began = performance.now();
 	await work();
 	return performance.now() - began;

@@ -30,6 +30,7 @@ import { prepareArchiving } from '../src/lib/server/work/prepare-docket.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/work/weigh.ts';
 import { Dice } from '../demo/random.ts';
 import { clearing } from './clear.ts';
+import { listing } from './lists.ts';
 import { MESSAGE_BYTES, writeMbox } from './mail.ts';
 import { best, each, percentile, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';
@@ -336,7 +337,10 @@ const parts: Record<string, () => Promise<string>> = {
 	archive: archiving,
 	search: searchAndWeigh,
 	...Object.fromEntries(
-		Object.entries(clearing).map(([name, part]) => [name, () => part({ root, full, say, folder, open })])
+		Object.entries({ ...clearing, ...listing }).map(([name, part]) => [
+			name,
+			() => part({ root, full, say, folder, open })
+		])
 	)
 };
 try {
@@ -345,7 +349,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

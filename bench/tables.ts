@@ -14,9 +14,14 @@ const AT_ONCE = 5_000;
 /**
  * Fills the tables of an empty data folder past the import, as most of what is measured begins behind it.
  *
- * @param words of text a message, in the index; 0: nothing is put into the index
+ * @param options.words of text a message, in the index; 0: nothing is put into the index
+ * @param options.listed the share of messages that are from one of so many lists
  */
-export async function fillTables(db: Db, items: number, { words }: { words: number }): Promise<Vocabulary> {
+export async function fillTables(
+	db: Db,
+	items: number,
+	{ words, lists = LISTS, listed = 0.3 }: { words: number; lists?: number; listed?: number }
+): Promise<Vocabulary> {
 	const dice = new Dice(17);
 	const vocabulary = new Vocabulary(50_000, dice);
 	const series = (count: number) =>
@@ -35,7 +40,10 @@ export async function fillTables(db: Db, items: number, { words }: { words: numb
 			trx,
 			`${series(PEOPLE)} INSERT INTO correspondent SELECT i, 'person' || i || '@place' || (i % ${ORGANISATIONS} + 1) || '.example', 'Person ' || i, i % ${ORGANISATIONS} + 1 FROM n`
 		);
-		await change(trx, `${series(LISTS)} INSERT INTO list SELECT i, 'list' || i || '.example', '' FROM n`);
+		await change(
+			trx,
+			`${series(lists)} INSERT INTO list (id, identifier, name) SELECT i, 'list' || i || '.example', '' FROM n`
+		);
 	});
 	for (let from = 1; from <= items; from += AT_ONCE)
 		await inTransaction(db, async (trx) => {
@@ -46,7 +54,7 @@ export async function fillTables(db: Db, items: number, { words }: { words: numb
 					id,
 					who,
 					org: (who % ORGANISATIONS) + 1,
-					list: dice.chance(0.3) ? dice.between(1, LISTS) : null,
+					list: dice.chance(listed) ? dice.between(1, lists) : null,
 					folder: dice.between(1, FOLDERS),
 					at: 1_500_000_000 + Math.floor((id / items) * 280_000_000),
 					bytes: Math.floor(2_000 / (dice.next() + 0.004)),

@@ -5,9 +5,11 @@ import {
 	charterers,
 	colleagues,
 	desk,
+	type DemoList,
 	lists,
 	office,
 	passengers,
+	smallerLists,
 	suppliers,
 	tove,
 	workshop
@@ -27,8 +29,26 @@ export interface DemoMailbox {
 	folders: DemoFolder[];
 }
 
+/** What comes into a mailbox on a day. */
+export interface DemoDelivery extends DemoFolder {
+	mailbox: string;
+}
+
 const DAY = 86_400_000;
+/* Who gets which lists, and how many letters a day. */
+const SUBSCRIBERS: { mailbox: string; owner: Person; gets: readonly DemoList[]; letters: number }[] = [
+	{ mailbox: 'Harbour office', owner: office, gets: [...lists, ...smallerLists], letters: 2 },
+	{ mailbox: 'Tove Marstrand', owner: tove, gets: [...lists.slice(3), ...smallerLists.slice(14)], letters: 0 },
+	{ mailbox: 'Workshop', owner: workshop, gets: [...lists.slice(1, 3), ...smallerLists.slice(0, 7)], letters: 0 },
+	{ mailbox: 'Passenger desk', owner: desk, gets: lists.slice(0, 1), letters: 3 }
+];
+const PHOTOS = 42;
 const VESSELS = ['MV Skarv', 'MV Terne', 'MV Alke'];
+
+/* Lists whose people somebody at the office has written to. */
+const WRITTEN_TO = [...lists, ...smallerLists]
+	.filter(({ known }) => known)
+	.map(({ from }) => ({ name: `${from.name}, office`, address: `office@${from.address.split('@')[1]}` }));
 
 /* Written for people to read, not to be looked at closely. */
 const PARAGRAPHS = [
@@ -95,7 +115,7 @@ export class Scenario {
 	#dice: Dice;
 	#today: number;
 	#count = 0;
-	#photos: DemoFile[];
+	#photos = new Map<number, DemoFile>();
 
 	/**
 	 * @param seed any whole number
@@ -104,9 +124,17 @@ export class Scenario {
 	constructor(seed: number, today: Date) {
 		this.#dice = new Dice(seed);
 		this.#today = Date.UTC(today.getUTCFullYear(), today.getUTCMonth(), today.getUTCDate());
-		this.#photos = Array.from({ length: 42 }, (_, at) =>
-			photograph(this.#dice, at % 3 ? `deck ${at + 1}.png` : `scan ${at + 1}.png`, 112 + at * 9, 84 + at * 7)
-		);
+	}
+
+	/* The same photographs are attached again and again; each is made when it is first wanted. */
+	#photo(): DemoFile {
+		const at = this.#dice.between(0, PHOTOS - 1);
+		const known = this.#photos.get(at);
+		if (known) return known;
+		const name = at % 3 ? `deck ${at + 1}.png` : `scan ${at + 1}.png`;
+		const made = photograph(new Dice(at), name, 112 + at * 9, 84 + at * 7);
+		this.#photos.set(at, made);
+		return made;
 	}
 
 	/** The mailboxes with their folders, one after the other. */
@@ -119,6 +147,7 @@ export class Scenario {
 				this.#folder('Inbox', [
 					...this.#letters(120, 900, office),
 					...this.#newsletters(lists, 1500, 0.6, office),
+					...this.#newsletters(smallerLists, 700, 0.6, office),
 					...this.#threads(120, office, 1800, 4),
 					...minutes,
 					...this.#broken()
@@ -140,6 +169,7 @@ export class Scenario {
 				this.#folder('Inbox', [
 					...this.#threads(150, tove, 2200, 6),
 					...this.#newsletters(lists.slice(3), 1800, 0.6, tove),
+					...this.#newsletters(smallerLists.slice(14), 400, 0.6, tove),
 					...this.#thanks(40)
 				]),
 				this.#folder('Sent', this.#sent(tove, 240)),
@@ -155,6 +185,7 @@ export class Scenario {
 				this.#folder('Inbox', [
 					...this.#threads(190, workshop, 2600, 5),
 					...this.#newsletters(lists.slice(1, 3), 3280, 0.3, workshop),
+					...this.#newsletters(smallerLists.slice(0, 7), 400, 0.6, workshop),
 					...this.#resent(this.#invoices(30, workshop))
 				]),
 				this.#folder('Sent', this.#sent(workshop, 150)),
@@ -226,35 +257,70 @@ export class Scenario {
 				text: letter.text,
 				charset: letter.charset,
 				answered: this.#dice.chance(0.6),
-				files: this.#dice.chance(0.3) ? [this.#dice.pick(this.#photos)] : []
+				files: this.#dice.chance(0.3) ? [this.#photo()] : []
 			});
 		});
 	}
 
-	#newsletters(chosen: typeof lists, oldest: number, density: number, to: Person): DemoMessage[] {
-		const messages: DemoMessage[] = [];
-		for (const list of chosen)
-			for (let day = this.#dice.between(1, list.every); day < oldest; day += list.every) {
-				if (!this.#dice.chance(density)) continue;
-				const topic = this.#dice.pick(list.topics);
-				const link = `https://${list.listId}/leave/${this.#dice.between(1e6, 9e6)}`;
-				const at = new Date(this.#today - day * DAY + this.#dice.between(5 * 3600, 9 * 3600) * 1000);
-				const text = `${topic}\n\n${this.#prose(3)}\n\n-- \nYou get this because you asked for ${list.title}. To leave: ${link}`;
-				messages.push(
-					this.#message(list.from, [to], `${list.title}: ${topic}`, at, {
-						text,
-						html: `<html><body style="font-family: Georgia"><h1 style="color: #24506b">${topic}</h1><img src="https://pictures.${list.listId}/banner.png" alt="Banner" width="600"><p>${this.#prose(2)}</p><table border="1"><tr><td>${this.#prose(1)}</td><td>${this.#prose(1)}</td></tr></table><p><a href="${link}">Leave this list</a></p></body></html>`,
-						seen: this.#dice.chance(0.2),
-						header: [
-							`List-Id: ${list.title.replace(/[^\w ]/g, '')} <${list.listId}>`,
-							`List-Unsubscribe: <mailto:leave@${list.listId}?subject=leave>, <${link}>`,
-							...(list.oneClick ? ['List-Unsubscribe-Post: List-Unsubscribe=One-Click'] : []),
-							'Precedence: bulk'
-						]
-					})
-				);
-			}
-		return messages;
+	#newsletters(chosen: readonly DemoList[], oldest: number, density: number, to: Person): DemoMessage[] {
+		return chosen.flatMap((list) => {
+			const messages: DemoMessage[] = [];
+			for (let day = this.#dice.between(1, list.every); day < oldest; day += list.every)
+				if (this.#dice.chance(density)) messages.push(this.#issue(list, to, day));
+			return messages;
+		});
+	}
+
+	/* One issue of a list, so many days ago; how it can be left as its header and footer say it. */
+	#issue(list: DemoList, to: Person, day: number): DemoMessage {
+		const topic = this.#dice.pick(list.topics);
+		const link = `https://${list.listId}/leave/${Buffer.from(to.address).toString('base64url')}`;
+		const mail = `mailto:leave@${list.listId}?subject=leave`;
+		const at = new Date(this.#today - day * DAY + this.#dice.between(5 * 3600, 9 * 3600) * 1000);
+		const addresses = [
+			...(list.offers.includes('mail') ? [mail] : []),
+			...(list.offers.includes('link') ? [link] : [])
+		];
+		const clicks = list.offers.includes('one-click');
+		const hash = () => Buffer.from(Array.from({ length: 32 }, () => this.#dice.between(0, 255))).toString('base64');
+		const domain = list.from.address.split('@')[1];
+		const headers = list.offers.includes('footer')
+			? []
+			: [
+					`List-Id: ${list.title.replace(/[^\w ]/g, '')} <${list.listId}>`,
+					`List-Unsubscribe: ${addresses.map((address) => `<${address}>`).join(', ')}`,
+					...(clicks
+						? [
+								'List-Unsubscribe-Post: List-Unsubscribe=One-Click',
+								`DKIM-Signature: v=1; a=rsa-sha256; c=relaxed/relaxed; d=${domain}; s=k1;\r\n\th=from:to:subject:date:list-unsubscribe:list-unsubscribe-post;\r\n\tbh=${hash()}; b=${hash()}`
+							]
+						: []),
+					'Precedence: bulk'
+				];
+		return this.#message(list.from, [to], `${list.title}: ${topic}`, at, {
+			text: `${topic}\n\n${this.#prose(3)}\n\n-- \nYou get this because you asked for ${list.title}.\n${list.footer} ${link}`,
+			html: `<html><body style="font-family: Georgia"><h1 style="color: #24506b">${topic}</h1><img src="https://pictures.${list.listId}/banner.png" alt="Banner" width="600"><p>${this.#prose(2)}</p><table border="1"><tr><td>${this.#prose(1)}</td><td>${this.#prose(1)}</td></tr></table><p>${list.footer} <a href="${link}">here</a></p></body></html>`,
+			seen: this.#dice.chance(0.2),
+			header: headers
+		});
+	}
+
+	/**
+	 * What the post office brings on the day before the one that the scenario ends on.
+	 *
+	 * @param hasLeft whether a list has let an address go
+	 */
+	*post(hasLeft: (listId: string, address: string) => boolean): Generator<DemoDelivery> {
+		for (const { mailbox, owner, gets, letters } of SUBSCRIBERS) {
+			const day = Math.floor(this.#today / DAY);
+			const due = gets.filter((list, at) => (day + at) % list.every === 0 && !hasLeft(list.listId, owner.address));
+			const messages = [
+				...due.map((list) => this.#issue(list, owner, 1)),
+				...this.#letters(letters, 1, owner),
+				...this.#threads(1, owner, 1, 2)
+			].map((message) => ({ ...message, seen: false, answered: false, flagged: false }));
+			yield { mailbox, ...this.#folder('Inbox', messages) };
+		}
 	}
 
 	#threads(count: number, owner: Person, oldest: number, longest: number): DemoMessage[] {
@@ -281,7 +347,7 @@ export class Scenario {
 					text: `${this.#prose(this.#dice.between(1, 3))}${quoted}`,
 					references: messages.map(({ id }) => id),
 					answered: this.#dice.chance(0.5),
-					files: this.#dice.chance(0.16) ? [this.#dice.pick(this.#photos)] : []
+					files: this.#dice.chance(0.16) ? [this.#photo()] : []
 				})
 			);
 			at = new Date(at.getTime() + this.#dice.between(1, 50) * 3_600_000);
@@ -294,13 +360,13 @@ export class Scenario {
 		return Array.from({ length: count }, () =>
 			this.#message(
 				owner,
-				[this.#dice.pick([...passengers, ...suppliers, ...colleagues])],
+				[this.#dice.pick([...passengers, ...suppliers, ...colleagues, ...WRITTEN_TO])],
 				`Re: ${this.#dice.pick(['your booking', 'your letter', 'Invoice', 'Life raft service', 'Season tickets'])}`,
 				this.#daysAgo(1800),
 				{
 					sent: true,
 					seen: true,
-					files: this.#dice.chance(0.12) ? [this.#dice.pick(this.#photos)] : []
+					files: this.#dice.chance(0.12) ? [this.#photo()] : []
 				}
 			)
 		);
@@ -342,7 +408,7 @@ export class Scenario {
 						`Amount due: ${amount}`,
 						'Skerry Line, Harbour Office'
 					]),
-					...(this.#dice.chance(0.35) ? [this.#dice.pick(this.#photos)] : [])
+					...(this.#dice.chance(0.35) ? [this.#photo()] : [])
 				]
 			});
 		});
@@ -358,7 +424,7 @@ export class Scenario {
 						`Item ${at + 1}`,
 						'To be remedied before the next sailing'
 					]),
-					...(this.#dice.chance(0.55) ? [this.#dice.pick(this.#photos), this.#dice.pick(this.#photos)] : [])
+					...(this.#dice.chance(0.55) ? [this.#photo(), this.#photo()] : [])
 				]
 			})
 		);
@@ -389,7 +455,7 @@ export class Scenario {
 						`Fee: ${this.#dice.between(900, 14_000)}`,
 						'Payable fourteen days before sailing'
 					]),
-					...(this.#dice.chance(0.4) ? [this.#dice.pick(this.#photos)] : [])
+					...(this.#dice.chance(0.4) ? [this.#photo()] : [])
 				]
 			});
 		});
@@ -410,7 +476,7 @@ export class Scenario {
 				{
 					files: [
 						csv(`roster week ${(at % 52) + 1}.csv`, [['Name', 'Vessel', 'Watch'], ...rows]),
-						...(this.#dice.chance(0.25) ? [this.#dice.pick(this.#photos)] : [])
+						...(this.#dice.chance(0.25) ? [this.#photo()] : [])
 					]
 				}
 			);

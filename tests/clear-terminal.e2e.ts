@@ -104,9 +104,44 @@ test('drafts, adds, shows, carries out and takes back; --dry-run does nothing', 
 	});
 });
 
+test('rehearses whatever changes something: it says what it would do, and nothing is done', () => {
+	const rehearsals: [string[], Record<string, unknown>][] = [
+		[['import', mboxFile(folder, [letter('Rehearsed', NEW)], 'more.mbox'), ...office], { added: 1 }],
+		[['import', mboxFile(folder, [letter('Rehearsed', NEW)], 'new.mbox'), '--mailbox', 'Nowhere'], { added: 1 }],
+		[['folder', 'make', 'Rehearsed', ...office], { folder: 'Rehearsed', isNew: true }],
+		[['tags', 'set', 'Ramp', '--remove'], { tags: [] }],
+		[['bin', 'set', ...office, '--days', '3'], { binDays: 3 }],
+		[['mailbox', 'set', 'Office', '--inbox-aim', '7', '--address', 'a@x.example'], { inboxAim: 7 }],
+		[['quota', '1 MB', ...office], { quotaBytes: 1_000_000 }],
+		[['archiving', ...office, '--nothing'], { archives: false }],
+		[['hold', 'add', 'Claim', '--because', 'x', '--from', 'y', ...office], { name: 'Claim', messages: 7 }],
+		[['docket', 'drop', '1'], { state: 'dropped' }]
+	];
+	const state = () => [
+		json('weigh'),
+		json('tags', 'list'),
+		json('docket', 'list'),
+		json('bin', 'list', ...office),
+		json('hold', 'list'),
+		json('verify')
+	];
+	const before = state();
+	for (const [words, result] of rehearsals)
+		expect(json(...words, '--dry-run'), words.join(' ')).toMatchObject({ ...result, dryRun: true });
+	expect(state()).toEqual(before);
+});
+
 test('empties the bin only where that is confirmed, and leaves a certificate', () => {
 	json('docket', 'carry-out', '1');
 	json('bin', 'set', ...office, '--days', '10', '--confirm-above', '0');
+	// what is held is not destroyed, whoever asks
+	json('hold', 'add', 'Claim', '--because', 'it runs', '--from', 'Counsel', ...office);
+	expect(json('bin', 'empty', ...office, '--confirm', 'office', '--dry-run')).toMatchObject({
+		messages: 0,
+		left: [{ reason: 'held' }]
+	});
+	expect(json('hold', 'release', 'claim', '--because', 'settled')).toMatchObject({ messages: 7 });
+	expect(json('hold', 'list', '--released')).toMatchObject({ holds: [{ name: 'Claim', releasedBecause: 'settled' }] });
 	expect(json('bin', 'empty', ...office, '--dry-run')).toMatchObject({ docket: null, messages: 1, carriedOut: false });
 	const refused = kovrel(data, 'bin', 'empty', ...office);
 	expect([refused.status, refused.stdout]).toEqual([2, '']);

@@ -95,7 +95,7 @@ test('filters, opens a lot, leaves one message out and adds one of another lot',
 	await page.getByRole('row', { name: /Inbox/ }).click();
 	await page.getByRole('button', { name: 'Open Inbox' }).click();
 	const lot = page.getByRole('dialog');
-	await lot.getByRole('checkbox', { name: 'Decide on Quay light 1', exact: true }).click();
+	await lot.getByRole('checkbox', { name: 'Choose Quay light 1', exact: true }).click();
 	await lot.getByRole('button', { name: /^Close/ }).click();
 	await expect(chosen(page)).toContainText('1 lot, 14 messages');
 	await page.getByRole('button', { name: '3 Move …' }).click();
@@ -132,6 +132,8 @@ test('tags, keeps and pauses; what is kept or paused stays, unless a line names 
 	await expect(slip(page)).toContainText('1 message stays: under a pause.');
 	await slip(page).getByRole('button', { name: 'Decide on what is kept as well' }).click();
 	await expect(slip(page)).toContainText('Delete 1 kept message');
+	// two lines now, and each says what it frees
+	await expect(slip(page).getByText(/free once the bin is empty/)).toHaveCount(2);
 	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
 	await visit(page, '/m/1/clear/tags');
 	await expect(page.getByRole('row', { name: /MV Skarv/ })).toContainText('1');
@@ -151,7 +153,7 @@ test('looks for what is safe to clear, shows why, compares, and deletes what was
 	await page.getByRole('button', { name: 'compare the two' }).click();
 	await expect(page.getByRole('dialog').getByText('Stays: Quay light 4')).toBeVisible();
 	await page.keyboard.press('Escape');
-	await page.getByRole('checkbox', { name: 'Decide on Quay light 4' }).click();
+	await page.getByRole('checkbox', { name: 'Choose Quay light 4' }).click();
 	await page.getByRole('button', { name: 'Delete 1 message' }).click();
 	await expect(slip(page)).toContainText('1 of them lies in another place as well, and stays there.');
 	await slip(page).getByRole('link', { name: 'In full, folder by folder' }).click();
@@ -290,4 +292,36 @@ test('decides on lots over all mailboxes', async ({ page }) => {
 	await page.getByRole('button', { name: '1 Archive' }).click();
 	await page.getByRole('link', { name: 'Harbour office' }).click();
 	await expect(slip(page)).toContainText('Archive 1 message from org12.example');
+});
+
+test('holds mail against whatever would delete it, until the hold is released with a reason', async ({ page }) => {
+	await visit(page, '/retain');
+	await expect(page.getByText('Nothing is held.')).toBeVisible();
+	await page.getByLabel('What it is called').fill('Quay claim');
+	await page.getByLabel('Why', { exact: true }).fill('the claim runs');
+	await page.getByLabel('Who asked for it').fill('Counsel');
+	await page.getByLabel('Written by or to').fill('org3.example');
+	await page.getByRole('button', { name: 'See what it would cover' }).click();
+	await expect(page.getByTestId('covers')).toContainText('Everything in all mailboxes, with org3.example');
+	await expect(page.getByTestId('covers')).toContainText('1 message');
+	await page.getByRole('button', { name: 'Place the hold' }).click();
+	await expect(page.getByRole('row', { name: /Quay claim/ })).toContainText('1 message');
+	await expect(page.getByRole('link', { name: /^Retain/ })).toContainText('1 hold');
+	// it says so where it stands in the way, and nothing takes it in
+	await visit(page, '/m/1/clear/lots?by=organisation&q=from%3Aorg3');
+	await page.getByRole('row', { name: /org3\.example/ }).click();
+	await page.getByRole('button', { name: '2 Delete' }).click();
+	await expect(slip(page)).toContainText('1 message is under the hold “Quay claim” and stays.');
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+	await visit(page, '/m/1/archive?q=held');
+	await page.locator('tbody button.lead').first().click();
+	await expect(page.getByRole('dialog').getByText('Quay claim')).toBeVisible();
+	await page.keyboard.press('Escape');
+	await visit(page, '/retain');
+	await page.getByRole('button', { name: 'Release Quay claim' }).click();
+	await page.getByLabel('Why it is released').fill('settled');
+	await page.getByRole('button', { name: 'Release', exact: true }).click();
+	await expect(page.getByText('are no longer under it')).toBeVisible();
+	await page.getByText('Released', { exact: true }).click();
+	await expect(page.getByRole('row', { name: /Quay claim/ })).toContainText('settled');
 });

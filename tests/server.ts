@@ -1,5 +1,5 @@
 import { type ChildProcess, execFileSync, spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
@@ -36,7 +36,8 @@ export class TestServer {
 		this.#ended = new Promise((resolve) => process.once('exit', resolve));
 	}
 
-	static async start(data = temporaryFolder()): Promise<TestServer> {
+	/** @param environment beside what every test has: where its stand-ins are, what day it is */
+	static async start(data = temporaryFolder(), environment: Record<string, string> = {}): Promise<TestServer> {
 		const port = await freePort();
 		const url = `http://127.0.0.1:${port}`;
 		const server = spawn(process.execPath, ['build'], {
@@ -48,7 +49,8 @@ export class TestServer {
 				KOVREL_DATA: data,
 				BODY_SIZE_LIMIT: '8M',
 				SHUTDOWN_TIMEOUT: '2',
-				KOVREL_TIME_ZONE: 'UTC'
+				KOVREL_TIME_ZONE: 'UTC',
+				...environment
 			},
 			stdio: ['ignore', 'pipe', 'pipe']
 		});
@@ -88,13 +90,47 @@ export interface Answer {
 	stderr: string;
 }
 
-/** Runs the built command line. */
-export function kovrel(data: string, ...words: string[]): Answer {
+/** Runs the built command line in a data folder, with what else its environment says. */
+export function kovrel(
+	data: string | { data: string; environment: Record<string, string> },
+	...words: string[]
+): Answer {
+	const { data: folder, environment } = typeof data === 'string' ? { data, environment: {} } : data;
 	const { status, stdout, stderr } = spawnSync(process.execPath, [path.join(programs, 'kovrel.mjs'), ...words], {
 		encoding: 'utf8',
-		env: { ...process.env, KOVREL_DATA: data, KOVREL_TIME_ZONE: 'UTC' }
+		env: { ...process.env, KOVREL_DATA: folder, KOVREL_TIME_ZONE: 'UTC', ...environment }
 	});
 	return { status, stdout, stderr };
+}
+
+/** The demo's stand-ins for everything outside. */
+export class TestStandIns {
+	/** The file that says where they listen. */
+	readonly file: string;
+	readonly post: string;
+	#process: ChildProcess;
+
+	private constructor(file: string, process: ChildProcess) {
+		this.file = file;
+		this.post = `http://127.0.0.1:${(JSON.parse(readFileSync(file, 'utf8')) as { post: number }).post}`;
+		this.#process = process;
+	}
+
+	static async start(folder: string): Promise<TestStandIns> {
+		const file = path.join(folder, 'standins.json');
+		const standIns = spawn(process.execPath, [path.join(programs, 'standins.mjs'), folder], { stdio: 'inherit' });
+		for (let tries = 0; !existsSync(file); tries++) {
+			if (standIns.exitCode !== null || tries > 300) throw new Error('The stand-ins did not start');
+			await new Promise((resolve) => setTimeout(resolve, 100));
+		}
+		return new TestStandIns(file, standIns);
+	}
+
+	async end(): Promise<void> {
+		const ended = new Promise((resolve) => this.#process.once('exit', resolve));
+		this.#process.kill('SIGTERM');
+		await ended;
+	}
 }
 
 /** The mail of the demo in a folder: a tree of mbox files a mailbox. */

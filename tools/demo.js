@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { ensureBuilt, ensureInstalled, root, run, say } from './setup.js';
-import { sayAddress, startServer, untilItAnswers } from './start.js';
+import { sayAddress, startServer, startStandIns, untilItAnswers } from './start.js';
 
 const began = Date.now();
 ensureInstalled();
@@ -53,9 +53,14 @@ function kovrel(args, cwd = root) {
 }
 
 const port = Number(process.env.PORT ?? 4810);
-startServer({ dataFolder: folder, port });
+const standIns = await startStandIns(folder);
+startServer({ dataFolder: folder, port, standIns });
 await untilItAnswers(port);
 say(
 	`Ready after ${Math.round((Date.now() - began) / 1000)} s. The demo's data lie in ${path.relative(process.cwd(), folder) || folder}; delete the folder to begin anew.`
 );
 sayAddress(port);
+const { post } = JSON.parse(readFileSync(standIns, 'utf8'));
+say(
+	`Outside are stand-ins only: what goes out is at http://127.0.0.1:${post}/ (the terminal finds them with KOVREL_STANDINS=${path.relative(process.cwd(), standIns)}).`
+);

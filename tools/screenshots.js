@@ -38,6 +38,21 @@ const PICTURES = {
 			await page.locator('[id=lot-2]').click();
 		}
 	},
+	lists: {
+		address: '/m/1/lists?all=1',
+		act: async (page) => {
+			for (const name of ['Tide and weather bulletin', 'Northfuel Club', 'Deck Engine deals'])
+				await page.getByRole('checkbox', { name: `Choose ${name}` }).check();
+		}
+	},
+	list: {
+		address: '/m/1/lists?all=1',
+		act: async (page) => {
+			await page.getByRole('button', { name: 'Harbour Times weekly' }).click();
+			await page.getByText('How it can be left').waitFor();
+		}
+	},
+	holds: { address: '/retain' },
 	proposals: { address: '/m/1/clear/proposals?kind=quoted-in-full' },
 	compared: {
 		address: '/m/1/clear/proposals?kind=quoted-in-full',

@@ -1,13 +1,14 @@
 // Starts the built server on loopback.
 import { spawn } from 'node:child_process';
+import { existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { ensureBuilt, ensureInstalled, root, say } from './setup.js';
 
 /**
- * @param {{ dataFolder: string, port: number }} options
+ * @param {{ dataFolder: string, port: number, standIns?: string }} options standIns: the file that says where they listen
  * @returns {import('node:child_process').ChildProcess}
  */
-export function startServer({ dataFolder, port }) {
+export function startServer({ dataFolder, port, standIns }) {
 	const address = `http://127.0.0.1:${port}`;
 	const server = spawn(process.execPath, [path.join(root, 'build')], {
 		stdio: ['ignore', 'inherit', 'inherit'],
@@ -20,12 +21,33 @@ export function startServer({ dataFolder, port }) {
 			ORIGIN: address,
 			// uploads come in pieces of four megabytes
 			BODY_SIZE_LIMIT: '8M',
-			SHUTDOWN_TIMEOUT: '5'
+			SHUTDOWN_TIMEOUT: '5',
+			...(standIns === undefined ? {} : { KOVREL_STANDINS: standIns })
 		}
 	});
 	for (const signal of /** @type {const} */ (['SIGINT', 'SIGTERM'])) process.on(signal, () => server.kill('SIGTERM'));
 	server.on('exit', (code) => process.exit(code ?? 0));
 	return server;
+}
+
+/**
+ * Starts the stand-ins of the demo, which end when this process does.
+ * @param {string} dataFolder
+ * @returns {Promise<string>} the file that says where they listen
+ */
+export async function startStandIns(dataFolder) {
+	const folder = path.join(dataFolder, 'standins');
+	const file = path.join(folder, 'standins.json');
+	rmSync(file, { force: true });
+	const standIns = spawn(process.execPath, [path.join(root, 'build', 'programs', 'standins.mjs'), folder], {
+		stdio: ['ignore', 'inherit', 'inherit', 'ipc']
+	});
+	process.on('exit', () => standIns.kill('SIGTERM'));
+	for (let tries = 0; tries < 200 && standIns.exitCode === null; tries++) {
+		if (existsSync(file)) return file;
+		await new Promise((resolve) => setTimeout(resolve, 100));
+	}
+	throw new Error('The stand-ins do not start');
 }
 
 /**

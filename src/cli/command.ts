@@ -6,6 +6,7 @@ import { dataFolder } from '$lib/server/office.ts';
 import type { DocketOutcome } from '$lib/server/work/carry-out.ts';
 import type { Context } from '$lib/server/work/context.ts';
 import { openContext, prepareDataFolder } from '$lib/server/work/open-context.ts';
+import { rehearse } from '$lib/server/work/rehearse.ts';
 import { print, progressLine, say } from './terminal.ts';
 
 /* What every command has in common. Exit status: 0 done, 1 could not, 2 wrong words. */
@@ -67,6 +68,32 @@ export function command<O>(
 		const chosen = added.opts<O & { json?: boolean }>();
 		await within((context) => work(context, chosen, ...added.args), chosen.json ?? false);
 	});
+}
+
+/** Adds a command that changes something: also with `--dry-run`, which shows what it would do. See {@link command}. */
+export function changing<O>(
+	words: string,
+	description: string,
+	options: (command: Command) => Command,
+	work: (context: Context, options: O, ...args: string[]) => Promise<Outcome>,
+	parent: Command = program
+): void {
+	command<O & { dryRun?: boolean }>(
+		words,
+		description,
+		(c) => options(c).option('--dry-run', 'only show what it would do'),
+		async (context, chosen, ...args) => {
+			const run = (within: Context) => work(within, chosen, ...args);
+			if (!chosen.dryRun) return run(context);
+			const { result, lines, ...rest } = await rehearse(context, run);
+			return {
+				...rest,
+				result: { ...(result as object), dryRun: true },
+				lines: [...lines, 'That is what it would do. Nothing was done.']
+			};
+		},
+		parent
+	);
 }
 
 /** A command that only has others below it. */

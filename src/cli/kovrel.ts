@@ -12,11 +12,17 @@ import './commands/bin.ts';
 import './commands/tag.ts';
 import './commands/folder.ts';
 import './commands/keep-list.ts';
+import './commands/hold.ts';
+import './commands/lists.ts';
+import './commands/senders.ts';
+import './commands/digest.ts';
+import './commands/days.ts';
 import './commands/search.ts';
 import './commands/restore.ts';
 import './commands/export.ts';
 import './commands/verify.ts';
 import './commands/quota.ts';
+import './commands/mailbox.ts';
 import { say } from './terminal.ts';
 
 /* The terminal door to the use cases: a command a file. */

@@ -1,4 +1,4 @@
-/* What every runtime offers beyond ECMAScript and core/ uses: the WHATWG Encoding standard, and HTML's base64. */
+/* What every runtime offers beyond ECMAScript and core/ uses: the WHATWG Encoding and URL standards, and HTML's base64. */
 declare class TextDecoder {
 	constructor(label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean });
 	decode(input?: ArrayBufferView | ArrayBuffer, options?: { stream?: boolean }): string;
@@ -8,3 +8,12 @@ declare class TextEncoder {
 }
 declare function atob(base64: string): string;
 declare function btoa(binary: string): string;
+declare class URL {
+	constructor(url: string);
+	readonly protocol: string;
+	readonly hostname: string;
+	readonly username: string;
+	readonly pathname: string;
+	readonly search: string;
+	readonly href: string;
+}

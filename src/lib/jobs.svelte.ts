@@ -1,4 +1,5 @@
 import { invalidateAll } from '$app/navigation';
+import { navigating } from '$app/state';
 import type { JobStatus } from '$lib/server/jobs/queue.ts';
 
 /** The jobs of the server as they go on, told by its events. */
@@ -25,7 +26,13 @@ class Jobs {
 		const before = this.all.get(job.id);
 		this.all = new Map([...this.all, [job.id, job]]);
 		// what it did shows in the numbers of every page
-		if (job.state !== 'running' && before?.state !== job.state) void invalidateAll();
+		if (job.state !== 'running' && before?.state !== job.state) void this.#refresh();
+	}
+
+	/* Refreshing drops a navigation that is under way: somebody's click would be lost. */
+	async #refresh(): Promise<void> {
+		while (navigating.to !== null) await new Promise((resolve) => setTimeout(resolve, 50));
+		await invalidateAll();
 	}
 }
 

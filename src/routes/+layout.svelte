@@ -10,6 +10,11 @@
 	import QuotaBar from '$lib/components/QuotaBar.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { mode } from '$lib/mode.svelte.ts';
+	import NightResult from '$lib/components/NightResult.svelte';
+	import type { Asked } from '$lib/server/work/leave-lists.ts';
+	import type { NightRun } from '$lib/server/work/night.ts';
+	import { askedWords } from '$lib/asked-words.ts';
+	import { showDate } from '../core/calendar.ts';
 	import { showBytes, showCount } from '../core/weigh/units.ts';
 
 	let { data, children } = $props();
@@ -22,9 +27,19 @@
 			? [
 					{ name: 'Weigh', href: `/m/${home.id}/weigh`, waits: showBytes(home.bytes) },
 					{
+						name: 'Lists',
+						href: `/m/${home.id}/lists`,
+						waits: home.listsByHand > 0 ? `${showCount(home.listsByHand)} to leave by hand` : ''
+					},
+					{
 						name: 'Clear',
 						href: `/m/${home.id}/clear`,
 						waits: home.binned.messages > 0 ? `${showCount(home.binned.messages)} in the bin` : ''
+					},
+					{
+						name: 'Retain',
+						href: '/retain',
+						waits: data.holds > 0 ? `${showCount(data.holds)} ${data.holds === 1 ? 'hold' : 'holds'}` : ''
 					},
 					{ name: 'Archive', href: `/m/${home.id}/archive`, waits: `${showCount(home.archived.messages)} archived` },
 					{ name: 'Ledger', href: '/ledger', waits: '' }
@@ -52,6 +67,14 @@
 			await fetch('/jobs', { method: 'POST' });
 			await invalidateAll();
 		}
+	}
+
+	async function letADayPass() {
+		await fetch('/days', {
+			method: 'POST',
+			headers: { 'content-type': 'application/json' },
+			body: JSON.stringify({ days: 1 })
+		});
 	}
 
 	const ENDINGS: Record<string, string> = { done: 'Done', failed: 'Could not be done', stopped: 'Stopped' };
@@ -108,6 +131,9 @@
 									<li class="border-rule border-t pt-2">
 										<b class:text-wax={job.state === 'failed'}>{ENDINGS[job.state]}:</b>
 										{job.label}{#if job.error}<br />{job.error}{/if}
+										{#if job.useCase === 'runNight' && job.result}<NightResult run={job.result as NightRun} />{/if}
+										{#if job.useCase === 'letDaysPass' && job.result}<NightResult run={job.result as NightRun} />{/if}
+										{#if job.useCase === 'leaveLists' && job.result}<br />{askedWords(job.result as Asked)}{/if}
 										{#if job.useCase === 'importMailbox' && job.result}<br /><a class="lead" href="/mailboxes"
 												>What came in</a
 											>{/if}
@@ -151,8 +177,17 @@
 		</p>
 	{/if}
 	<div id="work" class="flex-1">{@render children()}</div>
-	<footer class="text-ink-soft px-5 py-2 text-xs">
-		Acting as {data.who}. Kovrel listens on this machine only, until people sign in.
+	<footer class="text-ink-soft flex items-center gap-4 px-5 py-2 text-xs">
+		<span>Acting as {data.who}. Kovrel listens on this machine only, until people sign in.</span>
+		{#if data.demo}
+			<span>This is a demo; in it, it is {showDate(data.today)}.</span>
+			<button
+				class="lead"
+				type="button"
+				disabled={jobs.running.some(({ useCase }) => useCase === 'letDaysPass')}
+				onclick={letADayPass}>Let a day pass</button
+			>
+		{/if}
 	</footer>
 </div>
 

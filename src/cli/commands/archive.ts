@@ -5,7 +5,7 @@ import { setArchiving, setFinancialYear } from '$lib/server/work/archiving.ts';
 import { carryOut } from '$lib/server/work/carry-out.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
 import { prepareArchiving, prepareArranging, tryArchiving } from '$lib/server/work/prepare-docket.ts';
-import { command, leftLines, oneOf, outcomeLines, wrongWords } from '../command.ts';
+import { changing, command, leftLines, oneOf, outcomeLines, wrongWords } from '../command.ts';
 
 interface LayoutOptions {
 	paths?: string;
@@ -77,7 +77,7 @@ interface ArchivingOptions extends LayoutOptions {
 	financialYear?: string;
 }
 
-command<ArchivingOptions>(
+changing<ArchivingOptions>(
 	'archiving',
 	'set how a mailbox is archived from now on',
 	(c) =>

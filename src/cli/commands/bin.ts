@@ -3,7 +3,7 @@ import { listBin, prepareEmptying, readCertificate, setClearing } from '$lib/ser
 import { carryOut } from '$lib/server/work/carry-out.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
 import { dropDocket } from '$lib/server/work/prepare-docket.ts';
-import { command, group, leftLines, outcomeLines, readNumber, wrongWords } from '../command.ts';
+import { changing, command, group, leftLines, outcomeLines, readNumber, wrongWords } from '../command.ts';
 
 /* `bin`: what was deleted, until it is destroyed. */
 const bin = group('bin', 'look at the bin of a mailbox, empty it, set how long it keeps');
@@ -92,7 +92,7 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 	bin
 );
 
-command<{ mailbox: string; days?: string; nightly?: string; confirmAbove?: string }>(
+changing<{ mailbox: string; days?: string; nightly?: string; confirmAbove?: string }>(
 	'set',
 	'set how long deleted mail stays, and whether what is due is destroyed every night',
 	(c) =>

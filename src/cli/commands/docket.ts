@@ -26,7 +26,17 @@ import {
 	showDocket,
 	tryDecision
 } from '$lib/server/work/prepare-docket.ts';
-import { command, group, leftLines, oneOf, outcomeLines, readIds, readNumber, wrongWords } from '../command.ts';
+import {
+	changing,
+	command,
+	group,
+	leftLines,
+	oneOf,
+	outcomeLines,
+	readIds,
+	readNumber,
+	wrongWords
+} from '../command.ts';
 
 /* `docket`: decisions that are prepared, and what becomes of them. */
 const docket = group('docket', 'prepare decisions, look at them, carry them out, take them back');
@@ -298,7 +308,7 @@ command<{ dryRun?: boolean }>(
 	docket
 );
 
-command<object>(
+changing<object>(
 	'drop <number>',
 	'drop a draft',
 	(c) => c,

@@ -10,7 +10,7 @@ import {
 	renameFolder
 } from '$lib/server/work/folders.ts';
 import type { DocketView } from '$lib/server/work/prepare-docket.ts';
-import { command, group, wrongWords } from '../command.ts';
+import { changing, group, wrongWords } from '../command.ts';
 
 /* `folder`: the tree of a mailbox. What moves items goes through a docket. */
 const folder = group('folder', 'make, rename, move, merge, pause and remove folders');
@@ -25,7 +25,7 @@ const drafted = ({ id, messages, bytes }: DocketView) => ({
 	]
 });
 
-command<InMailbox>(
+changing<InMailbox>(
 	'make <path>',
 	'make a folder',
 	inMailbox,
@@ -39,7 +39,7 @@ command<InMailbox>(
 	folder
 );
 
-command<InMailbox>(
+changing<InMailbox>(
 	'rename <path> <to>',
 	'rename a folder, or move it with those below it',
 	inMailbox,
@@ -50,7 +50,7 @@ command<InMailbox>(
 	folder
 );
 
-command<InMailbox>(
+changing<InMailbox>(
 	'merge <path> <into>',
 	'draft a docket that moves all mail of a folder into another',
 	inMailbox,
@@ -59,7 +59,7 @@ command<InMailbox>(
 	folder
 );
 
-command<InMailbox>(
+changing<InMailbox>(
 	'per-year <path>',
 	'draft a docket that files the mail of a folder into a folder a year below it',
 	inMailbox,
@@ -67,7 +67,7 @@ command<InMailbox>(
 	folder
 );
 
-command<InMailbox>(
+changing<InMailbox>(
 	'remove <path...>',
 	'remove folders in which nothing lies',
 	inMailbox,
@@ -78,7 +78,7 @@ command<InMailbox>(
 	folder
 );
 
-command<InMailbox & { until?: string; because?: string; end?: boolean }>(
+changing<InMailbox & { until?: string; because?: string; end?: boolean }>(
 	'pause <path>',
 	'nothing in a folder is deleted before a day',
 	(c) =>

@@ -1,10 +1,10 @@
 import path from 'node:path';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 import { importMailbox } from '$lib/server/work/import-mailbox.ts';
-import { command } from '../command.ts';
+import { changing } from '../command.ts';
 import { table } from '../terminal.ts';
 
-command<{ mailbox: string; folder?: string }>(
+changing<{ mailbox: string; folder?: string }>(
 	'import <path>',
 	'bring in an mbox file, a message (EML) or a folder of messages',
 	(c) =>

@@ -2,7 +2,7 @@ import { readFile } from 'node:fs/promises';
 import { showCount, showMessages } from '../../core/weigh/units.ts';
 import { decideKeepList, searchKeepList } from '$lib/server/work/keep-list.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { command, oneOf, wrongWords } from '../command.ts';
+import { changing, oneOf, wrongWords } from '../command.ts';
 import { table } from '../terminal.ts';
 
 interface KeepListOptions {
@@ -13,7 +13,7 @@ interface KeepListOptions {
 	standing?: boolean;
 }
 
-command<KeepListOptions>(
+changing<KeepListOptions>(
 	'keep-list <file>',
 	'search words, names and subjects, one a line or the first column of a CSV, in one go',
 	(c) =>

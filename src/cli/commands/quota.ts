@@ -1,8 +1,8 @@
 import { readBytes, showBytes } from '../../core/weigh/units.ts';
 import { setQuota } from '$lib/server/work/mailboxes.ts';
-import { command, wrongWords } from '../command.ts';
+import { changing, wrongWords } from '../command.ts';
 
-command<{ mailbox: string }>(
+changing<{ mailbox: string }>(
 	'quota <size>',
 	'set the quota of a mailbox, such as "2 GB", or none',
 	(c) => c.requiredOption('--mailbox <name>', 'mailbox; made where it is new'),

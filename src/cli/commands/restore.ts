@@ -1,8 +1,8 @@
 import { showCount, showMessages } from '../../core/weigh/units.ts';
 import { restore } from '$lib/server/work/restore.ts';
-import { command, leftLines, readIds } from '../command.ts';
+import { changing, leftLines, readIds } from '../command.ts';
 
-command<object>(
+changing<object>(
 	'restore <id...>',
 	'put archived messages back into the folders they came from',
 	(c) => c,

@@ -2,7 +2,7 @@ import { TAG_COLOURS, type TagColour } from '../../core/tags/colours.ts';
 import { showCount, showMessages } from '../../core/weigh/units.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
 import { changeTag, listTags, type TagChange } from '$lib/server/work/tags.ts';
-import { command, group, oneOf, wrongWords } from '../command.ts';
+import { changing, command, group, oneOf, wrongWords } from '../command.ts';
 import { table } from '../terminal.ts';
 
 /* `tags`: their names and colours. What has a tag is decided by a docket. */
@@ -49,7 +49,7 @@ function readChange(tag: string, o: TagOptions): TagChange {
 	throw wrongWords('say what to change: --make, --colour, --rename, --merge-into, --hide, --show or --remove');
 }
 
-command<TagOptions>(
+changing<TagOptions>(
 	'set <tag>',
 	'make or change a tag',
 	(c) =>

@@ -1,5 +1,3 @@
-import type { CalendarDate } from '../calendar.ts';
-
 /** Whether archived mail keeps the paths of the folders it came from. */
 export const LAYOUT_PATHS = ['keep', 'flat'] as const;
 /** What the archive is divided by. */
@@ -47,11 +45,6 @@ export function archivePath(folderPath: string, month: Month, layout: Layout, fi
 	const names = divisionNames(month, layout.divide, firstMonth);
 	if (layout.paths === 'flat') return names.length > 0 ? names.join('/') : UNDIVIDED;
 	return [folderPath, ...names].join('/');
-}
-
-/** The month that a date falls in. */
-export function monthOf(date: CalendarDate | undefined): Month {
-	return date?.slice(0, 7) ?? '';
 }
 
 const IN_WORDS: Record<Layout['divide'], string> = {

@@ -20,7 +20,16 @@ export const DECISIONS = [
 	'pause',
 	'resume'
 ] as const;
-export type Decision = (typeof DECISIONS)[number];
+
+/** What can be decided on lists; they are not about items, and what is asked of the outside cannot be taken back. */
+export const LIST_DECISIONS = ['unsubscribe', 'block', 'digest'] as const;
+export type ListDecision = (typeof LIST_DECISIONS)[number];
+export type Decision = (typeof DECISIONS)[number] | ListDecision;
+
+/** Whether a decision is about lists rather than items. */
+export function isOnLists(decision: Decision): decision is ListDecision {
+	return (LIST_DECISIONS as readonly Decision[]).includes(decision);
+}
 
 /** What protects an item from being archived or deleted by the way: it takes a decision that names it. */
 export const PROTECTIONS = ['flagged', 'kept', 'paused'] as const;
@@ -40,6 +49,10 @@ export interface DecisionOptions {
 	keepNewest?: number | undefined;
 	/** A decision of its own on what is protected: only items under this protection are meant. */
 	only?: Protection | undefined;
+	/** Of lists that are to be left, so many only a person can leave. */
+	byHand?: number | undefined;
+	/** What was marked by blocking, with what each was before: to be undone. */
+	marks?: { kind: string; value: string; before: string | undefined }[] | undefined;
 	/** Numbers of the tag and the pause, known once carrying out has begun. */
 	tagId?: number | undefined;
 	pauseId?: number | undefined;
@@ -66,6 +79,7 @@ export function isPlace(decision: Decision): boolean {
 /** What a decision is about: of two about the same of one item, one can be carried out. */
 export function aspectOf(decision: Decision, { tag = '' }: DecisionOptions): string {
 	if (isPlace(decision)) return 'place';
+	if (isOnLists(decision)) return decision;
 	return PAIRS[decision] ?? `tag ${tagKey(tag)}`;
 }
 

@@ -66,6 +66,10 @@ describe('a line as a sentence', () => {
 		expect(consequence('destroy', { elsewhere: 0, binDays: 30 })).toContain('cannot be undone');
 		expect(consequence('tag', { elsewhere: 2, binDays: 30 })).toBe('');
 		expect(leftSentence({ reason: 'kept', messages: 1 })).toBe('1 message stays: kept.');
+		expect(leftSentence({ reason: 'held', messages: 12, holds: ['Slipway claim'] })).toBe(
+			'12 messages are under the hold “Slipway claim” and stay.'
+		);
+		expect(leftSentence({ reason: 'held', messages: 1, holds: ['A', 'B'] })).toContain('under holds (“A”, “B”)');
 		expect(conflictSentence({ wins: 3, loses: 1, messages: 2 }, { wins: 'archive', loses: 'delete' })).toBe(
 			'2 messages are claimed by lines 1 and 3: line 3 decides, as to archive keeps more than to delete.'
 		);

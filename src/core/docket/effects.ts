@@ -12,6 +12,7 @@ export const LEFT_REASONS = {
 	archived: 'archived already',
 	live: 'in a folder, not where this decision reaches',
 	destroyed: 'destroyed',
+	held: 'under a hold',
 	flagged: 'flagged',
 	kept: 'kept',
 	paused: 'under a pause',
@@ -27,6 +28,8 @@ export type LeftReason = keyof typeof LEFT_REASONS;
 export interface Left {
 	reason: LeftReason;
 	messages: number;
+	/** Of those under a hold, the names of the holds. */
+	holds?: string[] | undefined;
 }
 
 /** What has to be known of an item to decide on it. */
@@ -39,6 +42,8 @@ export interface DecidedItem {
 	kept: boolean;
 	/** Under a pause that has not ended, its own or its folder's. */
 	paused: boolean;
+	/** Under a legal hold. */
+	held: boolean;
 }
 
 /** What a decision does to one item: it changes it, or leaves it for a reason. */
@@ -60,6 +65,11 @@ export function statesOf(decision: Decision): readonly ItemState[] {
 		default:
 			return ['live', 'archived'];
 	}
+}
+
+/** Whether a decision takes items away: a hold stands against it. */
+export function endsItems(decision: Decision): boolean {
+	return decision === 'delete' || decision === 'destroy';
 }
 
 function isAlready(decision: Decision, item: DecidedItem): boolean {
@@ -95,6 +105,8 @@ export function effectOf(
 	about: { cutoff?: CalendarDate | undefined; dated?: boolean } = {}
 ): Effect {
 	if (!statesOf(decision).includes(item.state)) return item.state;
+	// a hold outranks every other reason, and no decision takes it in (invariant 8)
+	if (item.held && endsItems(decision)) return 'held';
 	const datesDecide = about.cutoff !== undefined || about.dated === true;
 	if (datesDecide && (item.dateInDoubt || item.receivedOn === undefined)) return 'date-in-doubt';
 	if (about.cutoff !== undefined && (item.receivedOn as string) >= about.cutoff) return 'newer';

@@ -1,7 +1,7 @@
 import { type Layout, layoutWords, USUAL_LAYOUT } from '../archive/layout.ts';
 import { type CalendarDate, showDate } from '../calendar.ts';
 import { showBytes, showCount, showMessages } from '../weigh/units.ts';
-import type { Decision, DecisionOptions, Protection } from './decisions.ts';
+import { type Decision, type DecisionOptions, isOnLists, type Protection } from './decisions.ts';
 import { LEFT_REASONS, type Left } from './effects.ts';
 
 /** What is said of a line of a docket. */
@@ -19,11 +19,24 @@ export interface LineSaid {
 	label?: string | undefined;
 	/** Where archived items go. */
 	layout?: Layout | undefined;
+	/** How many lists a decision on lists is about. */
+	lists?: number | undefined;
 }
 
 const ONLY: Record<Protection, string> = { flagged: 'flagged ', kept: 'kept ', paused: 'paused ' };
 
 const whose = (messages: number) => (messages === 1 ? 'it' : 'they');
+
+function listSentence({ decision, options = {}, lists = 0, label = '' }: LineSaid): string {
+	const them = `${showCount(lists)} ${lists === 1 ? 'list' : 'lists'}${label ? `: ${label}` : ''}`;
+	if (decision === 'block') return `Block ${them}`;
+	if (decision === 'digest') return `Fold into the digest ${them}`;
+	const byHand = options.byHand ?? 0;
+	const asked = lists - byHand;
+	return `Leave ${them}. ${asked > 0 ? `Kovrel asks ${showCount(asked)} to stop` : ''}${asked > 0 && byHand > 0 ? '; ' : ''}${
+		byHand > 0 ? `${showCount(byHand)} can only be left by opening a link, by hand` : ''
+	}`;
+}
 
 /* What is done, with `them` for the messages and what is said of which ones. */
 function verb(said: LineSaid, them: string): string {
@@ -61,12 +74,17 @@ function verb(said: LineSaid, them: string): string {
 			return `End the pause of ${them}`;
 		case 'archive':
 			return `Archive ${them}`;
+		case 'unsubscribe':
+		case 'block':
+		case 'digest':
+			return listSentence(said);
 	}
 }
 
 /** A line as a sentence: "Archive 4,812 messages from 37 folders received before 1 January 2024 (1.9 GB)." */
 export function lineSentence(said: LineSaid): string {
 	const { decision, options = {}, messages, bytes, folders, cutoff, folderPath, label, layout = USUAL_LAYOUT } = said;
+	if (isOnLists(decision)) return `${listSentence(said)}.`;
 	const only = options.only ? ONLY[options.only] : '';
 	const noun = messages === 1 ? 'message' : 'messages';
 	const which = label ? ` ${label}` : '';
@@ -92,6 +110,11 @@ export function consequence(
 			: '';
 	if (decision === 'delete')
 		return `Deleting takes them out of every tag and view. They stay in the bin for ${showCount(binDays)} days and can be had back until then; only after that is their room free.${copies}`;
+	if (decision === 'unsubscribe')
+		return 'What is asked of a list cannot be taken back; one would have to subscribe again.';
+	if (decision === 'block') return 'Their mail to come goes to junk. Taking the docket back ends that.';
+	if (decision === 'digest')
+		return 'Their mail to come is folded into one message, and the single issues are archived.';
 	if (decision === 'destroy')
 		return `This cannot be undone: they cannot be had back from Kovrel, not even by an administrator.${copies}`;
 	return '';
@@ -99,7 +122,11 @@ export function consequence(
 
 /** What stays, as a sentence. */
 export function leftSentence(left: Left): string {
-	const { reason, messages } = left;
+	const { reason, messages, holds = [] } = left;
+	if (reason === 'held' && holds.length > 0)
+		return `${showMessages(messages)} ${messages === 1 ? 'is' : 'are'} under ${
+			holds.length === 1 ? `the hold “${holds[0]}”` : `holds (${holds.map((name) => `“${name}”`).join(', ')})`
+		} and ${messages === 1 ? 'stays' : 'stay'}.`;
 	return `${showMessages(messages)} ${messages === 1 ? 'stays' : 'stay'}: ${LEFT_REASONS[reason]}.`;
 }
 

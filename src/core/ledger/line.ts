@@ -27,7 +27,15 @@ export const ACTIONS = {
 	'folder-paused': 'paused a folder',
 	'pause-ended': 'ended the pause of a folder',
 	'tag-changed': 'changed a tag',
-	'keep-list-set': 'changed a keep-list'
+	'keep-list-set': 'changed a keep-list',
+	'leaving-set': 'set how lists are left',
+	'list-asked': 'asked a list to stop',
+	'sender-marked': 'trusted or blocked a sender',
+	'digest-set': 'set what is folded into a digest',
+	'digest-made': 'made a digest',
+	'hold-placed': 'placed a hold',
+	'hold-released': 'released a hold',
+	'clock-moved': 'let days pass in the demo'
 } as const;
 export type Action = keyof typeof ACTIONS;
 

@@ -1,4 +1,7 @@
 import { type Address, readAddresses } from './addresses.ts';
+import { isToMany, listIdentity } from '../lists/identity.ts';
+import { findOffer } from '../lists/offers.ts';
+import { readWays, wayBit } from '../lists/ways.ts';
 import type { CalendarDate } from '../calendar.ts';
 import { baseSubject } from '../threads/base-subject.ts';
 import { attachedMessagesText, type AttachmentInfo, attachments, calendarText, readBody } from './body.ts';
@@ -21,7 +24,7 @@ export interface Flags {
  * The number of this reading. It goes up whenever the same bytes are read otherwise than before; mail that an earlier one
  * read is then read again (work/reread-mail).
  */
-export const READING = 1;
+export const READING = 2;
 
 /** Everything that is kept of a message beside its bytes; all of it can be computed again from them. */
 export interface MessageSummary {
@@ -41,10 +44,14 @@ export interface MessageSummary {
 	sentAt: Instant | undefined;
 	/** The topmost Received field. */
 	receivedAt: Instant | undefined;
-	/** Identifier of the list (RFC 2919), empty where there is none. */
+	/** Which list it is from (core/lists/identity), empty where it is from none. */
 	listId: string;
-	/** What the list calls itself in front of that; empty where it does not. */
+	/** How the list is called; empty where nobody says. */
 	listName: string;
+	/** The organisation behind the list. */
+	listOrganisation: string;
+	/** How the list can be left: bits of core/lists/ways. */
+	leaveWays: number;
 	mailKind: MailKind;
 	/** Bits of core/message/mail-kind. */
 	traits: number;
@@ -112,6 +119,25 @@ export function isMessage(header: Header): boolean {
 	return header.fields.some((field) => known.test(field.name));
 }
 
+type ListRead = Pick<MessageSummary, 'listId' | 'listName' | 'listOrganisation' | 'leaveWays'>;
+const NO_LIST: ListRead = { listId: '', listName: '', listOrganisation: '', leaveWays: 0 };
+
+/* Who writes to many is told by the header; where that is silent, by a footer that offers to leave: in a message of its own,
+   as those who answer or forward have such footers from others. */
+function readList(
+	header: Header,
+	about: { from: Address; kind: MailKind; isAnswer: boolean; own: string; html: string | undefined }
+): ListRead {
+	const toMany = isToMany(header);
+	if (!toMany && about.isAnswer) return NO_LIST;
+	const ways = toMany ? readWays(header, undefined) : [];
+	const offer = ways.length === 0 ? findOffer(about.own, about.html) : undefined;
+	if (!toMany && !offer) return NO_LIST;
+	const { identifier, name, organisation } = listIdentity(header, about.from, about.kind);
+	const bits = ways.reduce((sum, { kind }) => sum | wayBit(kind), offer ? wayBit('footer') : 0);
+	return { listId: identifier, listName: name, listOrganisation: organisation, leaveWays: bits };
+}
+
 /**
  * Reads a message.
  *
@@ -127,11 +153,18 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 	const { own, quoted } = divideText(body.text);
 	const attached = await attachedMessagesText(bytes, root);
 	const from = readAddresses(field('from'))[0] ?? readAddresses(field('sender'))[0] ?? { name: '', address: '' };
-	const listField = field('list-id') ?? '';
 	const sentAt = parseDate(field('date') ?? '');
 	const references = messageIds(field('references'));
 	const subject = decodeUnstructured(field('subject') ?? '').slice(0, 2_000);
 	const { base, isReply } = baseSubject(subject);
+	const kind = mailKind(root, from.address, subject);
+	const list = readList(root.header, {
+		from,
+		kind,
+		isAnswer: isReply || references.length > 0 || field('in-reply-to') !== undefined || attached !== '',
+		own,
+		html: body.html
+	});
 	return {
 		// as written, blanks and all: other messages refer to it so
 		messageId: /<[^<>]{1,990}>/.exec(field('message-id') ?? '')?.[0] ?? '',
@@ -144,11 +177,8 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 		cc: fieldValues(header, 'cc').flatMap(readAddresses),
 		sentAt,
 		receivedAt: parseReceived(field('received')),
-		listId: /<([^<>]{1,255})>/.exec(listField)?.[1]?.toLowerCase() ?? '',
-		listName: decodeUnstructured(listField.split('<')[0] ?? '')
-			.replace(/^[\s"]+|[\s"]+$/g, '')
-			.slice(0, 200),
-		mailKind: mailKind(root, from.address, subject),
+		...list,
+		mailKind: kind,
 		traits: readTraits(root, own, from.name),
 		expiresAt: parseDate(field('expires') ?? field('expiry-date') ?? ''),
 		eventEndsOn: eventEnd(await calendarText(bytes, root)),

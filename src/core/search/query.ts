@@ -19,9 +19,9 @@ export interface Phrase {
 export type Test =
 	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
 	| { kind: 'larger' | 'smaller'; bytes: number }
-	| { kind: 'flagged' | 'unread' | 'answered' | 'attached' }
+	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'attached' }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
-	| { kind: 'folder' | 'list' | 'tag' | 'attachment-name'; text: string };
+	| { kind: 'folder' | 'list' | 'tag' | 'hold' | 'attachment-name'; text: string };
 
 /** A question about a message. */
 export type Query =
@@ -47,8 +47,8 @@ const COLUMNS: Record<string, readonly Column[]> = {
 };
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
-const STANDINGS = ['flagged', 'unread', 'answered'] as const;
-const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'folder', 'list', 'tag'];
+const STANDINGS = ['flagged', 'unread', 'answered', 'held'] as const;
+const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'folder', 'list', 'tag', 'hold'];
 
 interface Token {
 	kind: 'open' | 'close' | 'or' | 'not' | 'term';
@@ -137,7 +137,7 @@ function termOf({ key, value, valueAt, quoted }: Token): Query {
 		return { kind: size, bytes };
 	}
 	if (key === 'attachment') return attachmentTest(value);
-	if (key === 'folder' || key === 'list' || key === 'tag') return { kind: key, text: value.trim() };
+	if (key === 'folder' || key === 'list' || key === 'tag' || key === 'hold') return { kind: key, text: value.trim() };
 	return phraseOf(value, COLUMNS[key], prefix);
 }
 

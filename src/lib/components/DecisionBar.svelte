@@ -1,6 +1,7 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
+	import type { JunkMark } from '$lib/server/work/decide-lists.ts';
 	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
@@ -26,7 +27,7 @@
 	}
 	let { chosen, wish, folders, tags, hasNewest, onDone, onRefused, action }: Props = $props();
 
-	type Word = { decision: Decision; name: string; needs?: 'folder' | 'tag' | 'pause' };
+	type Word = { decision: Decision | JunkMark; name: string; needs?: 'folder' | 'tag' | 'pause' };
 	const WORDS: Word[] = [
 		{ decision: 'archive', name: 'Archive' },
 		{ decision: 'delete', name: 'Delete' },
@@ -38,6 +39,17 @@
 		{ decision: 'read', name: 'Mark read' },
 		{ decision: 'untag', name: 'Untag …', needs: 'tag' }
 	];
+	/* Wanted seldom, so behind a button, and without a digit. */
+	const MORE: Word[] = [
+		{ decision: 'junk', name: 'Junk' },
+		{ decision: 'fraud', name: 'Fraud' },
+		{ decision: 'not-junk', name: 'Not junk' },
+		{ decision: 'unflag', name: 'Take the flag off' },
+		{ decision: 'unread', name: 'Mark unread' },
+		{ decision: 'release', name: 'Keep no longer' },
+		{ decision: 'resume', name: 'End the pause' }
+	];
+	let shows = $state(false);
 
 	let asking = $state<Word>();
 	let folder = $state('');
@@ -47,7 +59,7 @@
 	let keepNewest = $state<number | undefined>();
 	let sending = $state(false);
 	let form = $state<HTMLFormElement>();
-	let decision = $state<Decision>('archive');
+	let decision = $state<Decision | JunkMark>('archive');
 
 	const none = $derived(chosen.messages === 0);
 	const spares = $derived(hasNewest && keepNewest !== undefined && keepNewest > 0);
@@ -105,7 +117,7 @@
 	};
 </script>
 
-<div class="bar" role="group" aria-label="Decide">
+<div class="decide below" role="group" aria-label="Decide">
 	<p class="w-full text-sm" role="status" data-testid="chosen">
 		{#if none}
 			Choose rows to decide on them.
@@ -168,12 +180,26 @@
 			{#each WORDS as word, at (word.decision)}
 				<button
 					class="quiet px-2! text-sm"
-					class:strong={word.decision === 'archive'}
+					class:border-stamp!={word.decision === 'archive'}
 					type="button"
 					disabled={none || sending}
 					onclick={() => take(word)}><kbd>{at + 1}</kbd> {word.name}</button
 				>
 			{/each}
+			<button
+				class="quiet px-2! text-sm"
+				type="button"
+				aria-expanded={shows}
+				disabled={none || sending}
+				onclick={() => (shows = !shows)}>More</button
+			>
+			{#if shows && !none}
+				{#each MORE as word (word.decision)}
+					<button class="quiet px-2! text-sm" type="button" disabled={sending} onclick={() => take(word)}
+						>{word.name}</button
+					>
+				{/each}
+			{/if}
 			{#if hasNewest}
 				<label class="ml-1 flex items-center gap-1.5 text-sm"
 					><span>but the newest</span>
@@ -191,28 +217,3 @@
 		{/if}
 	</form>
 </div>
-
-<style>
-	.bar {
-		display: flex;
-		flex-wrap: wrap;
-		align-items: center;
-		gap: 0.35rem;
-		padding: 0.4rem 0.75rem 0.5rem;
-		background: var(--docket);
-		border: 1px solid var(--rule-strong);
-		border-top: 0;
-	}
-	kbd {
-		font: inherit;
-		font-size: 0.72rem;
-		min-width: 1.1em;
-		text-align: center;
-		color: var(--ink-soft);
-		border: 1px solid var(--rule-strong);
-		border-radius: 2px;
-	}
-	.strong {
-		border-color: var(--stamp);
-	}
-</style>

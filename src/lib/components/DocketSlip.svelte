@@ -36,7 +36,9 @@
 	let refused = $state<string>();
 
 	const carryOutLabel = $derived.by(() => {
-		if (!docket || docket.messages === 0) return 'Nothing to carry out';
+		if (!docket || docket.messages + docket.onLists === 0) return 'Nothing to carry out';
+		if (docket.messages === 0)
+			return `Carry out: ${showCount(docket.onLists)} ${docket.onLists === 1 ? 'list' : 'lists'}`;
 		const [first] = docket.lines;
 		return docket.lines.length === 1 && first
 			? `Carry out: ${first.decision} ${showMessages(docket.messages)}`
@@ -63,6 +65,15 @@
 </script>
 
 {#snippet standing(line: LineView)}
+	{@const freed = line.freedAtOnce + line.freedLater}
+	{#if docket && docket.lines.length > 1 && freed > 0}
+		<div class="my-1 flex items-center gap-2 text-xs">
+			<div class="flex-1">
+				<QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} after={mailbox.bytes - freed} />
+			</div>
+			<span>{showBytes(freed)} {line.freedLater > 0 ? 'free once the bin is empty' : 'free at once'}</span>
+		</div>
+	{/if}
 	{#if line.consequence}<p class="text-wax text-sm">{line.consequence}</p>{/if}
 	{#each line.conflictSentences as sentence (sentence)}<p class="text-sm">{sentence}</p>{/each}
 	{#if line.left.length > 0}
@@ -96,7 +107,8 @@
 			afterwards.
 		</p>
 		<p>
-			<a class="lead" href="/m/{mailbox.id}/clear">Archive what is old</a>, or
+			<a class="lead" href="/m/{mailbox.id}/lists">Leave lists</a>,
+			<a class="lead" href="/m/{mailbox.id}/clear">archive what is old</a>, or
 			<a class="lead" href="/m/{mailbox.id}/clear/lots">decide on lots</a>, to draft one.
 		</p>
 	{:else}
@@ -146,7 +158,7 @@
 				<button
 					class="act justify-center"
 					class:final={docket.destroys}
-					disabled={docket.messages === 0 ||
+					disabled={docket.messages + docket.onLists === 0 ||
 						(asksName && confirm.trim().toLowerCase() !== mailbox.name.trim().toLowerCase())}
 				>
 					{carryOutLabel}
@@ -180,7 +192,9 @@
 			{/if}
 			{#if docket.lines.some(({ decision }) => decision !== 'destroy')}
 				<form method="post" action="/dockets/{docket.id}?/takeBack" use:enhance={submit}>
-					<button class="quiet w-full justify-center">Take back {showMessages(docket.messages)}</button>
+					<button class="quiet w-full justify-center"
+						>Take back {docket.messages > 0 ? showMessages(docket.messages) : 'what can be'}</button
+					>
 				</form>
 			{/if}
 			<a class="lead text-sm" href="/dockets/{docket.id}">In full, folder by folder</a>

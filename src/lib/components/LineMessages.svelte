@@ -1,8 +1,8 @@
 <script lang="ts">
 	import type { ItemRow, LineView } from '$lib/server/work/prepare-docket.ts';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
-	import { showDate } from '../../core/calendar.ts';
-	import { showBytes, showCount } from '../../core/weigh/units.ts';
+	import MessageTable from '$lib/components/MessageTable.svelte';
+	import { showCount } from '../../core/weigh/units.ts';
 
 	let { docketId, line }: { docketId: number; line: LineView } = $props();
 
@@ -38,30 +38,7 @@
 	<summary class="cursor-pointer"><b>Line {line.position}, message by message:</b> {line.sentence}</summary>
 	{#if wrong}<p class="wrong mt-1" role="alert">{wrong}</p>{/if}
 	{#if items.length > 0}
-		<table class="sheet mt-1 table-fixed">
-			<thead
-				><tr
-					><th class="w-28">Received</th><th class="w-44">From</th><th>Subject</th><th class="w-36">Folder</th><th
-						class="number w-20">Size</th
-					></tr
-				></thead
-			>
-			<tbody>
-				{#each items as item (item.id)}
-					<tr>
-						<td class="whitespace-nowrap">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</td>
-						<td class="truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
-						<td class="truncate"
-							><button class="lead" type="button" onclick={() => (reading = item.id)}
-								>{item.subject || '(no subject)'}</button
-							></td
-						>
-						<td class="truncate" title={item.folder}>{item.folder}</td>
-						<td class="number">{showBytes(item.bytes)}</td>
-					</tr>
-				{/each}
-			</tbody>
-		</table>
+		<div class="mt-1"><MessageTable {items} onOpen={(id) => (reading = id)} /></div>
 	{/if}
 	{#if loading}<p role="status" class="p-1">Listing …</p>{/if}
 	{#if items.length < total && !loading}

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import DownloadIcon from '@lucide/svelte/icons/download';
-	import XIcon from '@lucide/svelte/icons/x';
-	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
+	import Drawer from '$lib/components/Drawer.svelte';
 	import type { Snippet } from 'svelte';
+	import { invalidateAll } from '$app/navigation';
 	import type { ReadableMessage } from '$lib/server/work/read-message.ts';
 	import TagMark from '$lib/components/TagMark.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
@@ -14,11 +14,35 @@
 	let message = $state.raw<ReadableMessage>();
 	let wrong = $state<string>();
 	let asHtml = $state(true);
+	let marked = $state<string>();
+
+	const MARKS = [
+		['junk', 'Junk'],
+		['fraud', 'Fraud'],
+		['not-junk', 'Not junk']
+	] as const;
+
+	const isMarked = $derived(message?.tags.some(({ name }) => name === '$Junk' || name === '$Phishing') ?? false);
+
+	/* Marking moves and tags: it goes through the docket. */
+	async function mark(as: (typeof MARKS)[number][0]) {
+		const answer = await fetch(`/items/${id}/mark`, {
+			method: 'POST',
+			headers: { 'content-type': 'application/json' },
+			body: JSON.stringify({ as })
+		}).catch(() => undefined);
+		const body = (await answer?.json().catch(() => undefined)) as { message?: string } | undefined;
+		marked = answer?.ok
+			? 'It is on the docket. Nothing happens until that is carried out.'
+			: (body?.message ?? 'The server does not answer. Nothing was done.');
+		await invalidateAll();
+	}
 
 	$effect(() => {
 		const wanted = id;
 		message = undefined;
 		wrong = undefined;
+		marked = undefined;
 		if (wanted === undefined) return;
 		void (async () => {
 			try {
@@ -34,90 +58,102 @@
 	});
 </script>
 
-<Dialog
+<Drawer
 	open={id !== undefined}
-	onOpenChange={({ open }) => {
-		if (!open) id = undefined;
-	}}
+	onClose={() => (id = undefined)}
+	title={message ? message.subject || '(no subject)' : 'Message'}
 >
-	<Portal>
-		<Dialog.Backdrop class="fixed inset-0 z-40 bg-black/30" />
-		<Dialog.Positioner class="fixed inset-0 z-50 flex justify-end">
-			<Dialog.Content
-				class="bg-paper border-rule-strong flex h-full w-[46rem] max-w-full flex-col gap-3 border-l p-5 shadow-xl"
+	{#if wrong}
+		<p class="wrong" role="alert">{wrong}</p>
+	{:else if !message}
+		<p role="status">Opening …</p>
+	{:else}
+		<dl class="grid grid-cols-[5.5rem_1fr] gap-x-3 gap-y-0.5 text-sm">
+			<dt class="text-ink-soft">From</dt>
+			<dd class="break-words">
+				{message.fromName ? `${message.fromName} <${message.fromAddress}>` : message.fromAddress || 'not given'}
+			</dd>
+			<dt class="text-ink-soft">Sender</dt>
+			<dd>{message.sender}</dd>
+			<dt class="text-ink-soft">To</dt>
+			<dd class="max-h-16 overflow-auto break-words">{message.recipients || 'not given'}</dd>
+			<dt class="text-ink-soft">Received</dt>
+			<dd>
+				{message.receivedAt === null
+					? 'not known'
+					: showMoment(new Date(message.receivedAt * 1000).toISOString())}{#if message.dateInDoubt}<b class="text-wax"
+						>, in doubt: never decides anything by itself</b
+					>{/if}
+			</dd>
+			{#if message.holds.length > 0}
+				<dt class="text-ink-soft">Held by</dt>
+				<dd><b>{message.holds.join(', ')}</b>: it cannot be deleted until that is released</dd>
+			{/if}
+			<dt class="text-ink-soft">Lies in</dt>
+			<dd class="flex flex-wrap items-center gap-2">
+				<StateMark state={message.state} />
+				{message.folder}{#if message.origin && message.origin !== message.folder}, came from {message.origin}{/if}
+				{#if message.elsewhere > 0}<span class="text-ink-soft"
+						>({showMessages(message.elsewhere)} with the same bytes elsewhere)</span
+					>{/if}
+				{#each message.tags as tag (tag.id)}<TagMark {tag} />{/each}
+			</dd>
+		</dl>
+		<div class="flex flex-wrap items-center gap-2">
+			{@render actions?.(message)}
+			{#if message.hasHtml}
+				<button class="quiet text-sm" type="button" onclick={() => (asHtml = !asHtml)}
+					>{asHtml ? 'Show as plain text' : 'Show as sent'}</button
+				>
+			{/if}
+			<a class="quiet text-sm" href="/items/{message.id}/raw" download
+				><DownloadIcon size={14} aria-hidden="true" /> Keep as EML ({showBytes(message.bytes)})</a
 			>
-				<header class="flex items-start justify-between gap-4">
-					<Dialog.Title class="text-lg leading-snug font-semibold" style="font-family: 'Besley Variable', serif"
-						>{message ? message.subject || '(no subject)' : 'Message'}</Dialog.Title
-					>
-					<Dialog.CloseTrigger class="quiet shrink-0"
-						><XIcon size={16} aria-hidden="true" /> Close <kbd class="text-xs">Esc</kbd></Dialog.CloseTrigger
-					>
-				</header>
-				{#if wrong}
-					<p class="wrong" role="alert">{wrong}</p>
-				{:else if !message}
-					<p role="status">Opening …</p>
-				{:else}
-					<dl class="grid grid-cols-[5.5rem_1fr] gap-x-3 gap-y-0.5 text-sm">
-						<dt class="text-ink-soft">From</dt>
-						<dd class="break-words">
-							{message.fromName ? `${message.fromName} <${message.fromAddress}>` : message.fromAddress || 'not given'}
-						</dd>
-						<dt class="text-ink-soft">To</dt>
-						<dd class="max-h-16 overflow-auto break-words">{message.recipients || 'not given'}</dd>
-						<dt class="text-ink-soft">Received</dt>
-						<dd>
-							{message.receivedAt === null
-								? 'not known'
-								: showMoment(new Date(message.receivedAt * 1000).toISOString())}{#if message.dateInDoubt}<b
-									class="text-wax">, in doubt: never decides anything by itself</b
-								>{/if}
-						</dd>
-						<dt class="text-ink-soft">Lies in</dt>
-						<dd class="flex flex-wrap items-center gap-2">
-							<StateMark state={message.state} />
-							{message.folder}{#if message.origin && message.origin !== message.folder}, came from {message.origin}{/if}
-							{#if message.elsewhere > 0}<span class="text-ink-soft"
-									>({showMessages(message.elsewhere)} with the same bytes elsewhere)</span
-								>{/if}
-							{#each message.tags as tag (tag.id)}<TagMark {tag} />{/each}
-						</dd>
-					</dl>
-					<div class="flex flex-wrap items-center gap-2">
-						{@render actions?.(message)}
-						{#if message.hasHtml}
-							<button class="quiet text-sm" type="button" onclick={() => (asHtml = !asHtml)}
-								>{asHtml ? 'Show as plain text' : 'Show as sent'}</button
+			{#each message.attachments.filter((file) => !file.inline) as file (file.index)}
+				<a class="quiet text-sm" href="/items/{message.id}/attachments/{file.index}" download
+					><DownloadIcon size={14} aria-hidden="true" /> {file.name}</a
+				>
+			{/each}
+			{#if message.state === 'live'}
+				{#each MARKS.filter(([as]) => as !== 'not-junk' || isMarked) as [as, name] (as)}
+					<button class="quiet text-sm" type="button" onclick={() => mark(as)}>{name}</button>
+				{/each}
+			{/if}
+		</div>
+		{#if marked}<p role="status" class="text-sm">{marked}</p>{/if}
+		{#if message.originals.length > 0}
+			<details class="text-sm" open>
+				<summary class="cursor-pointer font-semibold"
+					>The {showMessages(message.originals.length)} of this digest</summary
+				>
+				<ol class="mt-1 max-h-40 list-inside list-decimal overflow-auto">
+					{#each message.originals as original (original.id)}
+						<li>
+							<button class="lead" type="button" onclick={() => (id = original.id)}
+								>{original.subject || '(no subject)'}</button
 							>
-						{/if}
-						<a class="quiet text-sm" href="/items/{message.id}/raw" download
-							><DownloadIcon size={14} aria-hidden="true" /> Keep as EML ({showBytes(message.bytes)})</a
-						>
-						{#each message.attachments.filter((file) => !file.inline) as file (file.index)}
-							<a class="quiet text-sm" href="/items/{message.id}/attachments/{file.index}" download
-								><DownloadIcon size={14} aria-hidden="true" /> {file.name}</a
-							>
-						{/each}
-					</div>
-					{#if message.hasHtml && asHtml}
-						<p class="text-ink-soft text-xs">Pictures from elsewhere are not loaded. Links show where they lead.</p>
-						<iframe
-							class="border-rule-strong min-h-0 w-full flex-1 border bg-white"
-							title="Text of the message"
-							sandbox="allow-popups"
-							src="/items/{message.id}/html"
-						></iframe>
-					{:else}
-						<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
-						<pre
-							class="bg-sheet border-rule min-h-0 flex-1 overflow-auto border p-3 font-sans whitespace-pre-wrap"
-							tabindex="0"
-							role="region"
-							aria-label="Text of the message">{message.text || '(no text)'}</pre>
-					{/if}
-				{/if}
-			</Dialog.Content>
-		</Dialog.Positioner>
-	</Portal>
-</Dialog>
+							– {original.fromName || original.fromAddress}
+							<StateMark state={original.state} />
+						</li>
+					{/each}
+				</ol>
+			</details>
+		{/if}
+		{#if message.hasHtml && asHtml}
+			<p class="text-ink-soft text-xs">Pictures from elsewhere are not loaded. Links show where they lead.</p>
+			<iframe
+				class="border-rule-strong min-h-0 w-full flex-1 border bg-white"
+				title="Text of the message"
+				sandbox="allow-popups"
+				src="/items/{message.id}/html"
+			></iframe>
+		{:else}
+			<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+			<pre
+				class="bg-sheet border-rule min-h-0 flex-1 overflow-auto border p-3 font-sans whitespace-pre-wrap"
+				tabindex="0"
+				role="region"
+				aria-label="Text of the message">{message.text || '(no text)'}</pre>
+		{/if}
+	{/if}
+</Drawer>

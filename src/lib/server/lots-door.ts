@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { JUNK_MARKS, type JunkMark } from '$lib/server/work/decide-lists.ts';
 import { readDate } from '../../core/calendar.ts';
 import { type Decision, DECISIONS, type DecisionOptions } from '../../core/docket/decisions.ts';
 import { type Grouping, GROUPINGS, LOT_SORTS, type LotSort } from '../../core/lots/lots.ts';
@@ -101,7 +102,7 @@ export function readPart(address: URLSearchParams): PartAsked {
 
 /** A decision as it comes from the sheet. */
 export interface DecisionAsked {
-	decision: Exclude<Decision, 'arrange' | 'destroy' | 'restore'>;
+	decision: Exclude<Decision, 'arrange' | 'destroy' | 'restore'> | JunkMark;
 	options: DecisionOptions;
 	keys?: string[];
 	withoutKeys: string[];
@@ -114,7 +115,7 @@ const key = Joi.string().allow('').max(200);
 const ids = Joi.array().items(Joi.number().integer().positive()).max(10_000).default([]);
 const decisionSchema = Joi.object<DecisionAsked>({
 	decision: Joi.string()
-		.valid(...DECISIONS.filter((word) => !['arrange', 'destroy', 'restore'].includes(word)))
+		.valid(...DECISIONS.filter((word) => !['arrange', 'destroy', 'restore'].includes(word)), ...JUNK_MARKS)
 		.required(),
 	options: Joi.object({
 		folder: Joi.string().max(2000),

@@ -25,6 +25,12 @@
 		if (details.quota) return `${text('mailbox')}: ${text('quota')}, before ${text('before')}`;
 		if (details.written !== undefined)
 			return `${text('mailbox')}: ${showMessages(number('written'))} (${showBytes(number('bytes'))}) as ${text('format')}${details.query ? `, found by ${text('query')}` : ''}`;
+		if (details.hold)
+			return `${text('hold')}: ${text('what')} ${showMessages(number('messages'))}. Because: ${text('because')}`;
+		if (details.list && details.way)
+			return `${text('mailbox')}: ${text('list')}, by ${text('way')}: ${text('state')}${details.answer ? `, ${text('answer')}` : ''}`;
+		if (details.verdict) return `${text('kind')} ${text('value')}: ${text('verdict')}`;
+		if (details.messageId) return `${text('mailbox')}: ${showMessages(number('messages'))} up to ${text('day')}`;
 		return text('mailbox');
 	}
 </script>

@@ -23,8 +23,10 @@ async function answer({ id, useCase, input, who }: Extract<Question, { useCase: 
 	const stop = new AbortController();
 	running.set(id, stop);
 	try {
+		const open = await opened;
+		await open.readClock();
 		const context: Context = {
-			...(await opened),
+			...open,
 			who,
 			signal: stop.signal,
 			report: (progress) => port?.postMessage({ id, progress } satisfies Answer)

@@ -4,6 +4,7 @@ import type { Progress } from '../work/context.ts';
 import { Refusal } from '../refusal.ts';
 import type { InputOf, JobName } from '../work/use-cases.ts';
 import { log } from '../log.ts';
+import type { DocketOutcome } from '../work/carry-out.ts';
 import type { OfficeThread } from './thread.ts';
 
 /** A job with how far it has come. */
@@ -12,14 +13,17 @@ export interface JobStatus extends Omit<Job, 'input'> {
 }
 
 /* Jobs of one lane wait for each other; those of different lanes share their thread, transaction by transaction. */
-type Lane = 'import' | 'docket' | 'check';
+type Lane = 'import' | 'docket' | 'check' | 'outside';
 const LANES: Record<JobName, Lane> = {
 	importMailbox: 'import',
 	carryOut: 'docket',
 	takeBack: 'docket',
 	rereadMail: 'import',
 	findProposals: 'docket',
-	emptyDueBins: 'docket',
+	leaveLists: 'outside',
+	makeDigests: 'docket',
+	runNight: 'docket',
+	letDaysPass: 'docket',
 	verifyArchive: 'check',
 	exportMail: 'check'
 };
@@ -96,6 +100,9 @@ export class JobQueue {
 				}
 			});
 			end = { state: running.stop.signal.aborted ? 'stopped' : 'done', result };
+			// lists are asked apart: one that does not answer holds up no docket
+			if (job.useCase === 'carryOut' && (result as DocketOutcome).toAsk > 0)
+				await this.start('leaveLists', { docketId: (result as DocketOutcome).docket }, 'Asking lists to stop', job.who);
 		} catch (error) {
 			// the server is ending: the job stays "running" in the database and goes on at the next start
 			if (this.#closing) return;

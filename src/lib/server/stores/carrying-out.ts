@@ -1,10 +1,11 @@
 import type { Layout, Month } from '../../../core/archive/layout.ts';
 import { type Decision, isPlace, winner } from '../../../core/docket/decisions.ts';
-import type { ItemState } from '../../../core/docket/effects.ts';
+import { endsItems, type ItemState } from '../../../core/docket/effects.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import type { Docket, DocketLine } from './dockets.ts';
+import { HELD } from './holds.ts';
 import type { Paused } from './pauses.ts';
 import { change, row, rows } from './rows.ts';
 import { type FolderSums, type LineSums, REDUNDANT, selection } from './scopes.ts';
@@ -289,7 +290,10 @@ async function changePlaces(db: Db, direction: Direction, batch: Batch, today: s
 	const [oldFolder, nextFolder] = carrying
 		? ['frozen.from_folder_id', 'frozen.to_folder_id']
 		: ['frozen.to_folder_id', 'frozen.from_folder_id'];
-	const still = `item.state = ${old} AND item.folder_id = ${oldFolder}${carrying ? '' : ` AND item.docket_id = ?`}`;
+	// a hold that was placed meanwhile stands, also against what is frozen, and nothing under it goes back into the bin
+	const ends = carrying ? endsItems(batch.line.decision) && '1' : `frozen.from_state = 'binned'`;
+	const free = ends ? ` AND NOT (${ends} AND ${HELD})` : '';
+	const still = `item.state = ${old} AND item.folder_id = ${oldFolder}${carrying ? '' : ` AND item.docket_id = ?`}${free}`;
 	const stillBindings = carrying ? [] : [batch.docketId];
 	const bindings = [...rangeOf(batch), ...stillBindings];
 	const sums = await shiftWeights(db, {

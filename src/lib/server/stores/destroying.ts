@@ -1,10 +1,12 @@
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
 import type { Batch } from './carrying-out.ts';
+import { HELD } from './holds.ts';
 import { type Shifted, shiftWeights } from './weights.ts';
 
 const FROM = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
-	WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND item.state = 'binned'`;
+	WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND item.state = 'binned'
+		AND NOT ${HELD}`;
 const rangeOf = ({ line, after, last }: Batch) => [line.id, after, last];
 
 /** The messages that only items of this batch have: they go with their items. With the content each is stored as. */
@@ -52,9 +54,8 @@ export async function destroyItems(
 		db,
 		`INSERT INTO certificate_item (certificate_id, item_id, sha256, bytes, received_on, content_gone)
 		 SELECT ?, item.id, content.sha256, item.bytes, item.received_on, item.message_id IN (SELECT value FROM json_each(?))
-		 FROM docket_item frozen CROSS JOIN item ON item.id = frozen.item_id JOIN message ON message.id = item.message_id
-			JOIN content ON content.id = message.content_id
-		 WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND item.state = 'binned'`,
+		 FROM item JOIN message ON message.id = item.message_id JOIN content ON content.id = message.content_id
+		 WHERE item.id IN (SELECT item.id FROM ${FROM})`,
 		[certificateId, messageIds, ...range]
 	);
 	const sums = await shiftWeights(db, {
@@ -71,6 +72,11 @@ export async function destroyItems(
 	const threads = await rows<{ id: number }>(
 		db,
 		`SELECT DISTINCT item.thread_id AS id FROM ${FROM} AND item.thread_id IS NOT NULL`,
+		range
+	);
+	const writers = await rows<{ correspondentId: number; listId: number | null }>(
+		db,
+		`SELECT DISTINCT item.correspondent_id AS correspondentId, item.list_id AS listId FROM ${FROM}`,
 		range
 	);
 	const items = `SELECT item.id FROM ${FROM}`;
@@ -105,7 +111,33 @@ export async function destroyItems(
 	await change(db, `DELETE FROM content_part WHERE content_id IN (${unneeded})`, [contentIds]);
 	await change(db, `DELETE FROM content WHERE id IN (${unneeded})`, [contentIds]);
 	await change(db, `DELETE FROM content WHERE id IN (${unneeded})`, [JSON.stringify(parts.map(({ id }) => id))]);
+	await forgetWriters(
+		db,
+		writers.map(({ correspondentId }) => correspondentId),
+		writers.flatMap(({ listId }) => (listId === null ? [] : [listId]))
+	);
 	return sums;
+}
+
+/* Whose last message went is nobody's correspondent any more: their name and address are overwritten (deleting the row would
+   look through all items for who refers to it). The summaries tell, as they have a row wherever somebody has mail. Lists that were asked to stop are kept: the ledger of that is by their number. */
+async function forgetWriters(db: Db, correspondents: readonly number[], lists: readonly number[]): Promise<void> {
+	const hasMail = (table: string, column: string, of: string) =>
+		`EXISTS (SELECT 1 FROM mailbox CROSS JOIN (SELECT 'live' AS state UNION ALL SELECT 'archived' UNION ALL SELECT 'binned') states
+			JOIN ${table} weight ON weight.mailbox_id = mailbox.id AND weight.state = states.state AND weight.${column} = ${of})`;
+	await change(
+		db,
+		`UPDATE correspondent SET address = 'destroyed ' || id, name = '' WHERE id IN (SELECT value FROM json_each(?))
+			AND NOT ${hasMail('weight_by_correspondent', 'correspondent_id', 'correspondent.id')}`,
+		[JSON.stringify(correspondents)]
+	);
+	await change(
+		db,
+		`UPDATE list SET identifier = 'destroyed ' || id, name = '', organisation = '' WHERE id IN (SELECT value FROM json_each(?)) AND NOT ${hasMail('weight_by_list', 'list_id', 'list.id')}
+			AND NOT EXISTS (SELECT 1 FROM leaving WHERE leaving.list_id = list.id)
+			AND NOT EXISTS (SELECT 1 FROM digest_list WHERE digest_list.list_id = list.id)`,
+		[JSON.stringify([...new Set(lists)])]
+	);
 }
 
 /** Has what was overwritten leave the log of the database as well (invariant 12). */

@@ -111,6 +111,22 @@ export async function listDockets(
 	);
 }
 
+/** Whether a docket of that name was carried out in a mailbox, which one is drafted, and whether one was begun. */
+export async function runsNamed(
+	db: Db,
+	mailboxId: number,
+	name: string
+): Promise<{ hasRun: boolean; draftId: number | undefined; isBegun: boolean }> {
+	const found = await row<{ hasRun: number | null; draftId: number | null; isBegun: number | null }>(
+		db,
+		`SELECT max(state = 'carried-out') AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
+			max(state = 'carrying-out') AS isBegun
+		 FROM docket WHERE mailbox_id = ? AND name = ?`,
+		[mailboxId, name]
+	);
+	return { hasRun: found?.hasRun === 1, draftId: found?.draftId ?? undefined, isBegun: found?.isBegun === 1 };
+}
+
 /** Stores an empty draft and returns its number. */
 export async function addDocket(
 	db: Db,
@@ -202,9 +218,11 @@ export async function putDocketState(
 	by?: { at: Date; who: string }
 ): Promise<void> {
 	const stamp = by && (state === 'carrying-out' ? 'carried_out' : 'taken_back');
+	// from here on its sums are those of what was done
+	const sums = by && state === 'carrying-out' ? ', messages = 0, bytes = 0' : '';
 	await change(
 		db,
-		`UPDATE docket SET state = ?${stamp ? `, ${stamp}_at = ?, ${stamp}_by = ?, progress_position = 1, progress_item_id = 0` : ''} WHERE id = ?`,
+		`UPDATE docket SET state = ?${stamp ? `, ${stamp}_at = ?, ${stamp}_by = ?, progress_position = 1, progress_item_id = 0${sums}` : ''} WHERE id = ?`,
 		[state, ...(by ? [by.at.toISOString(), by.who] : []), id]
 	);
 }

@@ -1,4 +1,4 @@
-import { nameKey, roleOf } from '../../../core/weigh/roles.ts';
+import { type FolderRole, nameKey, roleOf } from '../../../core/weigh/roles.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
@@ -79,15 +79,19 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 	return parent;
 }
 
+/** The folder of a mailbox that has a role, the first of several; undefined where it has none. */
+export async function findRole(db: Db, mailboxId: number, role: FolderRole): Promise<FolderPlace | undefined> {
+	return row<FolderPlace>(
+		db,
+		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = 'mailbox' AND role = ? AND removed_at IS NULL
+		 ORDER BY id LIMIT 1`,
+		[mailboxId, role]
+	);
+}
+
 /** The one bin of a mailbox (invariant 1), made where it has none. */
 export async function binOf(db: Db, mailboxId: number): Promise<FolderPlace> {
-	const found = await row<FolderPlace>(
-		db,
-		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = 'mailbox' AND role = 'trash' AND removed_at IS NULL
-		 ORDER BY id LIMIT 1`,
-		[mailboxId]
-	);
-	return found ?? ensureFolder(db, mailboxId, 'mailbox', 'Trash');
+	return (await findRole(db, mailboxId, 'trash')) ?? ensureFolder(db, mailboxId, 'mailbox', 'Trash');
 }
 
 /** Brings back folders that were removed, with those above them. */
@@ -130,11 +134,6 @@ export async function folderWithBelow(db: Db, id: number): Promise<number[]> {
 		[id]
 	);
 	return found.map((folder) => folder.id);
-}
-
-/** The folder with that id, in that mailbox. */
-export async function getFolder(db: Db, mailboxId: number, id: number): Promise<FolderPlace | undefined> {
-	return row<FolderPlace>(db, `SELECT ${COLUMNS} FROM folder WHERE id = ? AND mailbox_id = ?`, [id, mailboxId]);
 }
 
 /** Puts a folder, with those below it, at another path. */

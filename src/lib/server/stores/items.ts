@@ -1,5 +1,6 @@
 import type { ItemState } from '../../../core/docket/effects.ts';
 import type { Db } from '../database/open.ts';
+import { HELD } from './holds.ts';
 import { change, insertRows, rows } from './rows.ts';
 import type { Condition } from './search.ts';
 import { shiftWeights } from './weights.ts';
@@ -177,6 +178,8 @@ export interface ItemRow {
 	flagged: number;
 	kept: number;
 	pauseId: number | null;
+	/** Whether it is under a hold. */
+	held: number;
 	binnedOn: string | null;
 	/** Where it goes back to. */
 	origin: string | null;
@@ -194,7 +197,7 @@ export async function itemsWhere(
 		db,
 		`SELECT item.id, item.mailbox_id AS mailboxId, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
 			from_name AS fromName, from_address AS fromAddress, subject, folder.path AS folder, bytes, item.attachments, seen,
-			flagged, kept, pause_id AS pauseId, binned_on AS binnedOn, origin.path AS origin
+			flagged, kept, pause_id AS pauseId, ${HELD} AS held, binned_on AS binnedOn, origin.path AS origin
 		 FROM (SELECT item.id, row_number() OVER () AS place FROM (
 			SELECT item.id FROM item WHERE ${sql} ORDER BY ${order} LIMIT ? OFFSET ?) item) page
 		 CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
@@ -204,4 +207,18 @@ export async function itemsWhere(
 	);
 	const [counted] = await rows<{ n: number }>(db, `SELECT count(*) AS n FROM item WHERE ${sql}`, bindings);
 	return { items, total: counted?.n ?? 0 };
+}
+
+/** The roles of the folders in which some items lie, and whether they are kept. */
+export async function folderOfItems(
+	db: Db,
+	ids: readonly number[]
+): Promise<Map<number, { role: string | null; kept: number }>> {
+	const found = await rows<{ id: number; role: string | null; kept: number }>(
+		db,
+		`SELECT item.id, folder.role, item.kept FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value
+			JOIN folder ON folder.id = item.folder_id`,
+		[JSON.stringify(ids)]
+	);
+	return new Map(found.map(({ id, ...place }) => [id, place]));
 }

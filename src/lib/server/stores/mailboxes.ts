@@ -1,4 +1,5 @@
 import type { Layout } from '../../../core/archive/layout.ts';
+import type { DigestRhythm } from '../../../core/lists/digest.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
@@ -23,6 +24,11 @@ export interface Mailbox {
 	emptiesBin: boolean;
 	/** Destroying more than so many messages wants the mailbox's name typed. */
 	confirmAbove: number;
+	/** Days after which junk goes to the bin, and whether it does so by itself. */
+	junkDays: number;
+	clearsJunk: boolean;
+	digestEvery: DigestRhythm;
+	digestFolder: string;
 }
 
 interface MailboxRow {
@@ -37,10 +43,14 @@ interface MailboxRow {
 	inbox_aim: number;
 	empties_bin: number;
 	confirm_above: number;
+	junk_days: number;
+	clears_junk: number;
+	digest_every: DigestRhythm;
+	digest_folder: string;
 }
 
 const COLUMNS = `id, name, quota_bytes, bin_days, archive_paths, archive_divide, archives, addresses, inbox_aim,
-	empties_bin, confirm_above`;
+	empties_bin, confirm_above, junk_days, clears_junk, digest_every, digest_folder`;
 
 function toMailbox(found: MailboxRow): Mailbox {
 	return {
@@ -53,7 +63,11 @@ function toMailbox(found: MailboxRow): Mailbox {
 		addresses: JSON.parse(found.addresses) as string[],
 		inboxAim: found.inbox_aim,
 		emptiesBin: found.empties_bin === 1,
-		confirmAbove: found.confirm_above
+		confirmAbove: found.confirm_above,
+		junkDays: found.junk_days,
+		clearsJunk: found.clears_junk === 1,
+		digestEvery: found.digest_every,
+		digestFolder: found.digest_folder
 	};
 }
 
@@ -111,12 +125,28 @@ export async function putClearing(
 		inboxAim,
 		emptiesBin,
 		confirmAbove,
-		binDays
-	}: Omit<Mailbox, 'id' | 'name' | 'quotaBytes' | 'layout' | 'archives'>
+		binDays,
+		junkDays,
+		clearsJunk
+	}: Omit<Mailbox, 'id' | 'name' | 'quotaBytes' | 'layout' | 'archives' | 'digestEvery' | 'digestFolder'>
 ): Promise<void> {
 	await change(
 		db,
-		`UPDATE mailbox SET addresses = ?, inbox_aim = ?, empties_bin = ?, confirm_above = ?, bin_days = ? WHERE id = ?`,
-		[JSON.stringify(addresses), inboxAim, Number(emptiesBin), confirmAbove, binDays, id]
+		`UPDATE mailbox SET addresses = ?, inbox_aim = ?, empties_bin = ?, confirm_above = ?, bin_days = ?, junk_days = ?,
+			clears_junk = ? WHERE id = ?`,
+		[JSON.stringify(addresses), inboxAim, Number(emptiesBin), confirmAbove, binDays, junkDays, Number(clearsJunk), id]
 	);
+}
+
+/** Sets how often a mailbox gets its digest, and into which folder. */
+export async function putDigesting(
+	db: Db,
+	id: number,
+	{ digestEvery, digestFolder }: Pick<Mailbox, 'digestEvery' | 'digestFolder'>
+): Promise<void> {
+	await change(db, `UPDATE mailbox SET digest_every = ?, digest_folder = ? WHERE id = ?`, [
+		digestEvery,
+		digestFolder,
+		id
+	]);
 }

@@ -3,6 +3,7 @@ import { type MessageSummary, READING } from '../../../core/message/summary.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
 import type { Db } from '../database/open.ts';
+import { putLists, relist } from './lists.ts';
 import { change, insertRows, row, rows } from './rows.ts';
 
 /** A message to be stored: where its bytes are and what was read of them. */
@@ -55,12 +56,13 @@ function readRow({ summary, bodyHash }: Omit<NewMessage, 'contentId'>): unknown[
 		summary.eventEndsOn ?? null,
 		bodyHash,
 		summary.ownText.trim().length + summary.quotedText.trim().length,
+		summary.leaveWays,
 		READING
 	];
 }
 
 const READ_COLUMNS = `message_id, reference_ids, subject, from_name, from_address, recipients, sent_at, list_id, importance,
-	attachments, base_subject, is_reply, to_addresses, cc_addresses, traits, expires_at, event_ends_on, body_hash, text_length, reading`;
+	attachments, base_subject, is_reply, to_addresses, cc_addresses, traits, expires_at, event_ends_on, body_hash, text_length, leave_ways, reading`;
 
 const fileNames = (summary: MessageSummary) => summary.attachments.map(({ name }) => name).join('\n');
 
@@ -171,6 +173,14 @@ export async function putReadAgain(
 			id
 		]);
 	}
+	const lists = await putLists(
+		db,
+		messages.map(({ summary }) => summary)
+	);
+	await relist(
+		db,
+		messages.map(({ id, summary }) => ({ messageId: id, listId: lists.get(summary.listId) ?? null }))
+	);
 	await putWords(db, messages);
 }
 
@@ -248,34 +258,6 @@ export async function putCorrespondents(
 	return new Map(found.map(({ id, address, organisationId }) => [address, { id, organisationId }]));
 }
 
-/**
- * The lists behind their identifiers, made where they are new; the last name that a list calls itself is kept.
- *
- * @returns ids by identifier
- */
-export async function putLists(
-	db: Db,
-	lists: readonly Pick<MessageSummary, 'listId' | 'listName'>[]
-): Promise<Map<string, number>> {
-	const byIdentifier = new Map<string, string>();
-	for (const { listId, listName } of lists)
-		if (listId) byIdentifier.set(listId, listName || (byIdentifier.get(listId) ?? ''));
-	if (byIdentifier.size === 0) return new Map();
-	const json = JSON.stringify([...byIdentifier].map(([identifier, name]) => ({ identifier, name })));
-	await change(
-		db,
-		`INSERT INTO list (identifier, name) SELECT value ->> 'identifier', value ->> 'name' FROM json_each(?) WHERE true
-		 ON CONFLICT (identifier) DO UPDATE SET name = excluded.name WHERE excluded.name NOT IN ('', name)`,
-		[json]
-	);
-	const found = await rows<{ id: number; identifier: string }>(
-		db,
-		`SELECT id, identifier FROM list WHERE identifier IN (SELECT value ->> 'identifier' FROM json_each(?))`,
-		[json]
-	);
-	return new Map(found.map(({ id, identifier }) => [identifier, id]));
-}
-
 /** One item with what is known of its message. */
 export interface ItemDetails {
 	id: number;
@@ -297,6 +279,8 @@ export interface ItemDetails {
 	fromName: string;
 	fromAddress: string;
 	recipients: string;
+	/** The list it is from; empty where it is from none. */
+	list: string;
 	/** How many other items have the same message (invariant 4). */
 	elsewhere: number;
 }
@@ -308,7 +292,7 @@ export async function getItem(db: Db, id: number): Promise<ItemDetails | undefin
 		`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, folder.path AS folder,
 			origin.path AS origin, received_at AS receivedAt, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
 			bytes, seen, answered, flagged, content_id AS contentId, message.message_id AS messageId, subject,
-			from_name AS fromName, from_address AS fromAddress, recipients,
+			from_name AS fromName, from_address AS fromAddress, recipients, message.list_id AS list,
 			(SELECT count(*) FROM item other WHERE other.message_id = item.message_id AND other.id <> item.id
 				AND other.state <> 'destroyed') AS elsewhere
 		 FROM item JOIN message ON message.id = item.message_id JOIN mailbox ON mailbox.id = item.mailbox_id

@@ -5,13 +5,14 @@ import {
 	type Protection,
 	protectionsFrom
 } from '../../../core/docket/decisions.ts';
-import { type Left, type LeftReason, statesOf } from '../../../core/docket/effects.ts';
+import { endsItems, type Left, type LeftReason, statesOf } from '../../../core/docket/effects.ts';
 import type { Grouping } from '../../../core/lots/lots.ts';
 import { asksForDates, readQuery } from '../../../core/search/query.ts';
 import { tagKey } from '../../../core/tags/names.ts';
 import type { Db } from '../database/open.ts';
+import { HELD } from './holds.ts';
 import { inLots, lotKey } from './lots.ts';
-import { type Paused, pausedOn } from './pauses.ts';
+import type { Paused } from './pauses.ts';
 import { rows } from './rows.ts';
 import { type Condition, condition } from './search.ts';
 
@@ -28,7 +29,9 @@ export type Scope =
 	| { kind: 'bin'; binnedBy: CalendarDate | undefined }
 	/** Everything that is archived. */
 	| { kind: 'archived' }
-	| { kind: 'items'; ids: number[]; label?: string };
+	| { kind: 'items'; ids: number[]; label?: string }
+	/** Lists, rather than items. */
+	| { kind: 'lists'; ids: number[]; label: string };
 
 /** Lots of a sheet. */
 export interface LotsScope {
@@ -107,6 +110,8 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 	switch (scope.kind) {
 		case 'archived':
 			return [mailbox, plain(`item.state = 'archived'`)];
+		case 'lists':
+			return [plain('0')];
 		case 'items':
 			return [listed('item.id', scope.ids), mailbox];
 		case 'query':
@@ -204,6 +209,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): { name: stri
 	const same = already(line);
 	return [
 		{ name: 'item.state', left: plain(`item.state NOT IN (${states.join(', ')})`) },
+		...(endsItems(decision) ? [{ name: `'held'`, left: plain(HELD) }] : []),
 		...(dated || options.keepNewest !== undefined || (scope.kind === 'lots' && asksForDates(readQuery(scope.query)))
 			? [{ name: `'date-in-doubt'`, left: plain(`(item.date_in_doubt = 1 OR item.received_on IS NULL)`) }]
 			: []),
@@ -256,9 +262,6 @@ export function selection(mailboxId: number, line: Decided, paused: Paused): Sel
 		}
 	};
 }
-
-/** What is paused in the mailbox of a docket, for {@link selection}. */
-export const pausedIn = pausedOn;
 
 interface Counted {
 	reason: LeftReason | null;

@@ -95,6 +95,8 @@ export function condition(query: Query): Condition {
 			return { sql: `ifnull(item.seen = 0, 0)`, bindings: [] };
 		case 'answered':
 			return { sql: `(item.answered = 1 OR item.answered_on IS NOT NULL)`, bindings: [] };
+		case 'held':
+			return { sql: `item.id IN (SELECT item_id FROM hold_item)`, bindings: [] };
 		case 'attached':
 			return { sql: `item.attachments > 0`, bindings: [] };
 		case 'attachment-kind':
@@ -108,6 +110,12 @@ export function condition(query: Query): Condition {
 				sql: `item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id
 					WHERE tag.name_key = ? OR tag.name_key LIKE ? ESCAPE '\\')`,
 				bindings: [tagKey(query.text), `${escapeLike(tagKey(query.text))}/%`]
+			};
+		case 'hold':
+			return {
+				sql: `item.id IN (SELECT item_id FROM hold_item JOIN hold ON hold.id = hold_id
+					WHERE hold.name_key = ? AND hold.released_on IS NULL)`,
+				bindings: [nameKey(query.text)]
 			};
 		case 'attachment-name':
 			return fileNamed(query.text);

@@ -2,7 +2,8 @@ import type { Db } from '../database/open.ts';
 import { change, row } from './rows.ts';
 
 /** What is set for the office as a whole. */
-export type Setting = 'time-zone' | 'clock-offset' | 'financial-year-month';
+export type Setting =
+	'time-zone' | 'clock-ahead-days' | 'financial-year-month' | 'leaving-grace-days' | 'delivered-through';
 
 /** The value of a setting, undefined where it was never set. */
 export async function getSetting(db: Db, key: Setting): Promise<string | undefined> {

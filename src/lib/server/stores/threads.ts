@@ -32,15 +32,6 @@ export async function itemsNotThreaded(db: Db, mailboxId: number, limit: number)
 	return found.map(toThreaded);
 }
 
-/** Mailboxes that have items which are not threaded yet. */
-export async function mailboxesNotThreaded(db: Db): Promise<number[]> {
-	const found = await rows<{ id: number }>(
-		db,
-		`SELECT mailbox.id FROM mailbox WHERE EXISTS (SELECT 1 FROM item WHERE item.mailbox_id = mailbox.id AND item.thread_id IS NULL)`
-	);
-	return found.map(({ id }) => id);
-}
-
 /** To which sets some Message-IDs belong already, by their hash. */
 export async function referenceSets(
 	db: Db,

@@ -8,7 +8,7 @@ export function demoFolder(): string {
 	const folder = temporaryFolder();
 	const [first] = new Scenario(4711, new Date('2026-11-25T12:00:00Z')).mailboxes();
 	for (const { path: place, mbox } of first?.folders ?? []) {
-		if (mbox.length > 8_000_000) continue;
+		if (mbox.length > 12_000_000) continue;
 		const file = path.join(folder, `${place}.mbox`);
 		mkdirSync(path.dirname(file), { recursive: true });
 		writeFileSync(file, mbox);

@@ -31,13 +31,17 @@ const MARKS = {
 	text: 'qxzvbodymarker',
 	subject: 'qxzvsubjectmarker',
 	name: 'qxzvfilemarker',
-	file: 'qxzvfilename.pdf'
+	file: 'qxzvfilename.pdf',
+	person: 'qxzvperson',
+	list: 'qxzvlist'
 };
 
 async function office(): Promise<Context> {
 	const context = await openOffice();
 	const mail = [
-		withFile(`Gone ${MARKS.subject}`, `Here is ${MARKS.text}.`, MARKS.file),
+		withFile(`Gone ${MARKS.subject}`, `Here is ${MARKS.text}.`, MARKS.file)
+			.replace(/^From: .*$/m, `From: ${MARKS.person} <${MARKS.person}@x.example>`)
+			.replace(/^MIME-Version/m, `List-Id: ${MARKS.list} <${MARKS.list}.example>\nMIME-Version`),
 		withFile('Stays', 'Here is what stays.', 'stays.pdf'),
 		letter('Other', DATE)
 	];
@@ -242,7 +246,10 @@ describe('every night', () => {
 			due: { messages: 0 },
 			dueTomorrow: { messages: 1 }
 		});
-		expect(await emptyDueBins(later)).toEqual([{ mailbox: 'Office', messages: 1, asks: true }]);
+		// the day before, it is said
+		const night = { mailboxId: 1, mailbox: 'Office', messages: 1, asks: false, tomorrow: 0 };
+		expect(await emptyDueBins(tomorrow(context, 29))).toEqual([{ ...night, messages: 0, tomorrow: 1 }]);
+		expect(await emptyDueBins(later)).toEqual([{ ...night, asks: true }]);
 		expect(await emptyDueBins(later)).toEqual([]);
 		const drafted = await row<{ id: number }>(
 			context.db,
@@ -251,14 +258,15 @@ describe('every night', () => {
 		);
 		expect((await listBin(later, { mailboxId: 1, limit: 5 })).messages).toBe(2);
 		await carryOut(later, { id: drafted?.id as number });
-		expect(await emptyDueBins(tomorrow(context, 35))).toEqual([{ mailbox: 'Office', messages: 1, asks: false }]);
+		expect(await emptyDueBins(tomorrow(context, 35))).toEqual([night]);
 		expect((await listBin(later, { mailboxId: 1, limit: 5 })).messages).toBe(0);
 	});
 
 	it.each([
 		[{ binDays: 0 }, '1 to 3,650 days'],
 		[{ confirmAbove: -1 }, 'whole number'],
-		[{ inboxAim: 1.5 }, 'whole number']
+		[{ inboxAim: 1.5 }, 'whole number'],
+		[{ addresses: ['office@x.example', 'no address'] }, 'is written like']
 	])('refuses %j', async (settings, message) => {
 		const context = await office();
 		await expect(setClearing(context, { mailbox: 'Office', ...settings })).rejects.toThrow(message);

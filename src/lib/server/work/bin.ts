@@ -3,16 +3,16 @@ import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import { type Certificate, certificateItems, getCertificate, type CertificateItem } from '../stores/destroying.ts';
-import { listDockets } from '../stores/dockets.ts';
 import { type ItemRow, itemsWhere } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { listMailboxes, type Mailbox, putClearing } from '../stores/mailboxes.ts';
 import { activePauses, type Pause } from '../stores/pauses.ts';
+import { putAddressed } from '../stores/threads.ts';
 import { weighBinned } from '../stores/weights.ts';
+import { doByItself } from './by-itself.ts';
 import { type Context, today } from './context.ts';
-import { carryOut } from './carry-out.ts';
 import { requireMailbox, requireMailboxId } from './mailboxes.ts';
-import { type DocketView, prepareDocket } from './prepare-docket.ts';
+import { type Decided, type DocketView, prepareDocket } from './prepare-docket.ts';
 
 /** What is in the bin of a mailbox. */
 export interface Bin extends Weight {
@@ -62,21 +62,19 @@ export async function listBin(
 /** Drafts a docket of its own that destroys what is in the bin, or only what has had its days. @throws Refusal */
 export async function prepareEmptying(
 	context: Context,
-	input: { mailboxId: number; onlyDue: boolean; name?: string }
+	input: { mailboxId: number; onlyDue: boolean }
 ): Promise<DocketView> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
-	return prepareDocket(context, {
-		mailboxId: mailbox.id,
-		lines: [
-			{
-				decision: 'destroy',
-				options: {},
-				scope: { kind: 'bin', binnedBy: input.onlyDue ? dueBy(context, mailbox) : undefined }
-			}
-		],
-		...(input.name === undefined ? {} : { name: input.name })
-	});
+	const line = emptying(input.onlyDue ? dueBy(context, mailbox) : undefined);
+	return prepareDocket(context, { mailboxId: mailbox.id, lines: [line] });
 }
+
+/* The line that destroys what was put into the bin by a day; undefined: all that is in it. */
+const emptying = (binnedBy: CalendarDate | undefined): Decided => ({
+	decision: 'destroy',
+	options: {},
+	scope: { kind: 'bin', binnedBy }
+});
 
 /** How a mailbox is cleared. What is given only is changed. */
 export interface ClearingSettings {
@@ -86,6 +84,8 @@ export interface ClearingSettings {
 	confirmAbove?: number | undefined;
 	inboxAim?: number | undefined;
 	addresses?: string[] | undefined;
+	junkDays?: number | undefined;
+	clearsJunk?: boolean | undefined;
 }
 
 const whole = (value: number, least: number, most: number) =>
@@ -101,11 +101,17 @@ export async function setClearing(context: Context, input: ClearingSettings): Pr
 		throw refuse('The number above which the name is asked for is a whole number.');
 	if (given.inboxAim !== undefined && !whole(given.inboxAim, 0, 1_000_000))
 		throw refuse('The number aimed at in the inbox is a whole number.');
+	if (given.junkDays !== undefined && !whole(given.junkDays, 1, 3650)) throw refuse('Junk stays for 1 to 3,650 days.');
+	const addresses = given.addresses?.map((address) => address.trim().toLowerCase());
+	if (addresses?.some((address) => !/^[^\s@|]+@[^\s@|]+$/.test(address)))
+		throw refuse('An address of the mailbox is written like office@skerryline.example.');
 	return inTransaction(context.db, async (db) => {
 		const mailbox = await requireMailbox({ ...context, db }, name);
-		const set = Object.fromEntries(Object.entries(given).filter(([, value]) => value !== undefined));
+		const set = Object.fromEntries(Object.entries({ ...given, addresses }).filter(([, value]) => value !== undefined));
 		const next: Mailbox = { ...mailbox, ...set };
 		await putClearing(db, mailbox.id, next);
+		// what was written to it alone, among others or copied is told by them
+		if (addresses) await putAddressed(db, mailbox.id, addresses, 0);
 		await appendLedger(db, {
 			at: context.now(),
 			who: context.who,
@@ -123,30 +129,35 @@ export async function setClearing(context: Context, input: ClearingSettings): Pr
 /** Name of the dockets of the nightly run. */
 export const NIGHTLY = 'Nightly emptying of the bin';
 
-/**
- * Destroys what has had its days, in the mailboxes that are switched on for it. The first run of a mailbox only drafts the
- * docket: a person carries it out, and the next ones run by themselves (invariant 9).
- */
-export async function emptyDueBins(context: Context): Promise<{ mailbox: string; messages: number; asks: boolean }[]> {
-	const done: { mailbox: string; messages: number; asks: boolean }[] = [];
+/** What a night came to in a mailbox. */
+export interface Night {
+	mailboxId: number;
+	mailbox: string;
+	/** What was destroyed, or is meant by the docket that was drafted. */
+	messages: number;
+	/** Whether a person has to carry the docket out. */
+	asks: boolean;
+	/** What falls due the night after: there is a day left to look at it. */
+	tomorrow: number;
+}
+
+/** Destroys what has had its days, in the mailboxes that are switched on for it; the first time, a person is asked. */
+export async function emptyDueBins(context: Context): Promise<Night[]> {
+	const nights: Night[] = [];
 	for (const mailbox of await listMailboxes(context.db)) {
 		if (!mailbox.emptiesBin) continue;
-		const { messages } = await weighBinned(context.db, mailbox.id, dueBy(context, mailbox));
-		if (messages === 0) continue;
-		const nightly = (
-			await listDockets(context.db, {
-				mailboxId: mailbox.id,
-				states: ['drafted', 'carrying-out', 'carried-out'],
-				limit: 1_000
-			})
-		).filter(({ name }) => name === NIGHTLY);
-		const hasRun = nightly.some(({ state }) => state === 'carried-out');
-		if (!hasRun && nightly.some(({ state }) => state === 'drafted')) continue;
-		const docket = await prepareEmptying(context, { mailboxId: mailbox.id, onlyDue: true, name: NIGHTLY });
-		if (hasRun) await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name });
-		done.push({ mailbox: mailbox.name, messages: docket.messages, asks: !hasRun });
+		const day = dueBy(context, mailbox);
+		const { messages } = await weighBinned(context.db, mailbox.id, day);
+		const tomorrow = (await weighBinned(context.db, mailbox.id, daysAfter(day, 1))).messages - messages;
+		const night: Night = { mailboxId: mailbox.id, mailbox: mailbox.name, messages, asks: false, tomorrow };
+		if (messages === 0) {
+			if (tomorrow > 0) nights.push(night);
+			continue;
+		}
+		const done = await doByItself(context, mailbox, { name: NIGHTLY, line: emptying(day) });
+		if (done) nights.push({ ...night, messages: done.docket.messages, asks: done.asks });
 	}
-	return done;
+	return nights;
 }
 
 /** A certificate with a page of what was destroyed under it. */

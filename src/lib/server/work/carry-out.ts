@@ -1,5 +1,5 @@
 import { archivePath } from '../../../core/archive/layout.ts';
-import { isPlace } from '../../../core/docket/decisions.ts';
+import { isOnLists, isPlace } from '../../../core/docket/decisions.ts';
 import type { Left } from '../../../core/docket/effects.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
@@ -25,13 +25,16 @@ import {
 	type Docket,
 	type DocketLine,
 	getDocket,
+	listDockets,
 	putDocketState,
 	putLineOptions,
 	putLineSums
 } from '../stores/dockets.ts';
 import { binOf, ensureFolder, keepArchiveFoldersInUse, reviveFolders } from '../stores/folders.ts';
 import { refreshStatistics } from '../stores/items.ts';
+import { REDUNDANT } from '../stores/scopes.ts';
 import { appendLedger } from '../stores/ledger.ts';
+import { countWaiting } from '../stores/leaving.ts';
 import { deleteWords } from '../stores/messages.ts';
 import { addPause, type Paused, pausedOn } from '../stores/pauses.ts';
 import { ensureTag, findTag } from '../stores/tags.ts';
@@ -39,8 +42,9 @@ import { addFreed, type Shifted } from '../stores/weights.ts';
 import { Refusal } from '../refusal.ts';
 import { type Context, today } from './context.ts';
 import { financialYearMonth } from './archiving.ts';
+import { beginOnLists, undoOnLists } from './decide-lists.ts';
 import { requireMailboxId } from './mailboxes.ts';
-import { recount, requireDocket, viewDocket } from './prepare-docket.ts';
+import { holdWhatIsCovered, recount, requireDocket, viewDocket } from './prepare-docket.ts';
 import { readStored, requireReadAsNow } from './reread-mail.ts';
 
 /** What was done with a docket. */
@@ -51,6 +55,8 @@ export interface DocketOutcome {
 	left: Left[];
 	/** False where it was stopped on the way; it can be gone on with. */
 	finished: boolean;
+	/** How many lists that it leaves wait to be asked to stop (work/leave-lists). */
+	toAsk: number;
 }
 
 /** Items of one transaction: it takes about a second, and the summaries are changed once for all of them. */
@@ -131,6 +137,28 @@ async function destinationOf(context: Context, docket: Docket, line: DocketLine,
 	}
 }
 
+const takesAway = ({ decision }: DocketLine) => decision === 'delete' || decision === 'destroy';
+const takesRedundant = (line: DocketLine) =>
+	takesAway(line) && line.scope.kind === 'proposal' && REDUNDANT.includes(line.scope.proposal);
+
+/*
+ * What a message repeats must not go by another docket that is half carried out: of two that were frozen one beside the
+ * other, neither would see what the other one takes.
+ */
+async function requireNoneBetween({ db }: Context, docket: Docket): Promise<void> {
+	if (!docket.lines.some(takesAway)) return;
+	const { mailboxId } = docket;
+	const begun = await listDockets(db, { mailboxId, states: ['carrying-out'], limit: 100 });
+	const other = begun.find(
+		({ lines }) => lines.some(takesAway) && (lines.some(takesRedundant) || docket.lines.some(takesRedundant))
+	);
+	if (other)
+		throw new Refusal(
+			'not-possible',
+			`Docket ${other.id} was stopped on the way, and it deletes as well: go on with it or take it back first, so that no message goes together with the one that repeats it. Nothing was done.`
+		);
+}
+
 class ChangedSinceDrafted extends Error {}
 
 /* Freezes the items of a draft: undoes it all where they are not what the person saw. */
@@ -145,9 +173,12 @@ async function freeze(context: Context, { id, expected, confirm }: CarryOutInput
 	if (!mailbox.archives && docket.lines.some(({ decision }) => decision === 'archive'))
 		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing by now. Nothing was done.`);
 	if (docket.lines.some(({ decision }) => decision === 'destroy')) await requireReadAsNow(context);
+	await requireNoneBetween(context, docket);
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
+	await holdWhatIsCovered(context, docket, paused);
 	for (const line of docket.lines)
-		await freezeItems(db, docket, line, await destinationOf(context, docket, line, paused), paused);
+		if (isOnLists(line.decision)) await beginOnLists(context, docket, line);
+		else await freezeItems(db, docket, line, await destinationOf(context, docket, line, paused), paused);
 	const { conflicts } = await settleClaims(db, 'docket_item', docket);
 	const seen = expected ?? { messages: docket.messages, bytes: docket.bytes };
 	const now = { messages: 0, bytes: 0 };
@@ -328,7 +359,8 @@ export async function carryOut(context: Context, input: CarryOutInput): Promise<
 		messages: docket.messages,
 		bytes: docket.bytes,
 		left: finished && changed > 0 ? [...left, { reason: 'changed', messages: changed }] : left,
-		finished
+		finished,
+		toAsk: await countWaiting(context.db, docket.id)
 	};
 }
 
@@ -345,6 +377,16 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 			throw new Refusal('not-possible', `Docket ${docket.id} was not carried out, so there is nothing to take back.`);
 		if (docket.lines.every(({ decision }) => decision === 'destroy'))
 			throw new Refusal('not-possible', `Docket ${docket.id} destroyed what it was about; that cannot be taken back.`);
+		const within = { ...context, db };
+		const dropped = await undoOnLists(
+			within,
+			docket.lines.filter(({ decision }) => isOnLists(decision))
+		);
+		if (dropped === 0 && docket.lines.every(({ decision }) => decision === 'unsubscribe' || decision === 'destroy'))
+			throw new Refusal(
+				'not-possible',
+				`Docket ${docket.id} asked lists to stop; what was said to them cannot be taken back. Nothing was changed.`
+			);
 		await reviveFolders(db, await formerFolders(db, docket.id));
 		await putDocketState(db, docket.id, 'taking-back', { at: context.now(), who: context.who });
 	});
@@ -356,6 +398,7 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		messages: docket.takenBackMessages,
 		bytes: docket.bytes,
 		left: finished && stay > 0 ? [{ reason: 'changed', messages: stay }] : [],
-		finished
+		finished,
+		toAsk: await countWaiting(context.db, docket.id)
 	};
 }

@@ -1,6 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import type { Db } from '../database/open.ts';
+import type { Outside } from '../outside/outside.ts';
 
 /** How far a piece of work has come. */
 export interface Progress {
@@ -25,6 +26,10 @@ export interface Context {
 	/** Asked between steps: a person may stop what takes long. */
 	signal: AbortSignal;
 	report(progress: Progress): void;
+	/** Reads again how far the clock was moved: another thread may have moved it. */
+	readClock(): Promise<void>;
+	/** What is done outside of Kovrel. */
+	outside: Outside;
 }
 
 /** Today in the office. */

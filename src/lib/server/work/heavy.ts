@@ -6,6 +6,11 @@ export const HEAVY = [
 	'proposalItems',
 	'clearingOverview',
 	'searchKeepList',
-	'docketItems'
+	'docketItems',
+	'listLists',
+	'showList',
+	'listInflow',
+	'tryHold',
+	'listedHolds'
 ] as const;
 export type HeavyName = (typeof HEAVY)[number];

@@ -26,7 +26,8 @@ import {
 } from '../stores/imports.ts';
 import { addItems, type NewItem, refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
-import { type Correspondent, putCorrespondents, putLists, putMessages } from '../stores/messages.ts';
+import { putLists } from '../stores/lists.ts';
+import { type Correspondent, putCorrespondents, putMessages } from '../stores/messages.ts';
 import { type Context, nowSeconds, today } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { ensureMailbox } from './mailboxes.ts';

@@ -5,10 +5,11 @@ import type { Weight } from '../../../core/weigh/tree.ts';
 import { type ItemRow, itemsWhere } from '../stores/items.ts';
 import { fileVersion, groupItems, inLots, organisationLots } from '../stores/lots.ts';
 import { listMailboxes, type Mailbox } from '../stores/mailboxes.ts';
-import type { Decided, LotsScope } from '../stores/scopes.ts';
+import type { Decided, LotsScope, Scope } from '../stores/scopes.ts';
 import { type Condition, condition } from '../stores/search.ts';
 import { type Tag, tagsOfItems } from '../stores/tags.ts';
 import { type Context, today } from './context.ts';
+import { isJunkMark, type JunkMark, markLines } from './decide-lists.ts';
 import { checkedQuery } from './find.ts';
 import { requireMailboxId } from './mailboxes.ts';
 import { decide, type DocketView, requireFolder, tryDecision } from './prepare-docket.ts';
@@ -134,7 +135,7 @@ export async function lotItems(
 
 /** What is decided on, on a sheet. */
 export interface LotsDecision extends Sheet {
-	decision: Decision;
+	decision: Decision | JunkMark;
 	options: DecisionOptions;
 	/** Undefined: all lots that match, those in `withoutKeys` aside. */
 	keys?: string[] | undefined;
@@ -175,12 +176,19 @@ async function scopeIn(context: Context, mailbox: Mailbox, wish: LotsDecision): 
 /** The lines that a decision on a sheet means in one mailbox. */
 export async function lotsLines(context: Context, mailbox: Mailbox, wish: LotsDecision): Promise<Decided[]> {
 	const { decision, options, keys, items = [] } = wish;
+	const scopes: Scope[] = [];
+	if (keys === undefined || keys.length > 0) scopes.push(await scopeIn(context, mailbox, wish));
+	if (items.length > 0) scopes.push({ kind: 'items', ids: items });
 	const lines: Decided[] = [];
-	if (keys === undefined || keys.length > 0)
-		lines.push({ decision, options, scope: await scopeIn(context, mailbox, wish) });
-	// "the newest of each" is said of lots; single messages are meant as they are
-	if (items.length > 0)
-		lines.push({ decision, options: { ...options, keepNewest: undefined }, scope: { kind: 'items', ids: items } });
+	for (const scope of scopes)
+		if (isJunkMark(decision)) lines.push(...(await markLines(context, mailbox, scope, decision)));
+		// "the newest of each" is said of lots; single messages are meant as they are
+		else
+			lines.push({
+				decision,
+				options: scope.kind === 'items' ? { ...options, keepNewest: undefined } : options,
+				scope
+			});
 	return lines;
 }
 

@@ -4,6 +4,7 @@ import { calendarIn } from '../../../core/calendar.ts';
 import { type Db, inTransaction, migrate, openDatabase } from '../database/open.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
 import type { Context } from './context.ts';
+import { openOutside } from '../outside/outside.ts';
 import { Refusal } from '../refusal.ts';
 
 interface Environment {
@@ -66,6 +67,8 @@ export async function prepareDataFolder(dataFolder: string): Promise<void> {
 	}
 }
 
+const DAY_MS = 86_400_000;
+
 /**
  * Opens a prepared data folder for a thread.
  *
@@ -76,10 +79,20 @@ export async function openContext(
 	options: { readonly?: boolean; who?: string } = {}
 ): Promise<Context> {
 	const db = openDatabase(dataFolder, { readonly: options.readonly ?? false });
+	const outside = openOutside();
+	const time = clock();
+	// only where nothing but stand-ins is outside can the clock be moved: "let a day pass"
+	const ahead = { days: 0 };
+	const readClock = async () => {
+		if (outside.standIns) ahead.days = Number((await getSetting(db, 'clock-ahead-days')) ?? 0);
+	};
+	await readClock();
 	return {
 		db,
 		dataFolder,
-		now: clock(),
+		outside,
+		readClock,
+		now: () => new Date(time().getTime() + ahead.days * DAY_MS),
 		dateOf: calendarIn(await timeZone(db)),
 		who: options.who ?? personInEnvironment(),
 		signal: new AbortController().signal,

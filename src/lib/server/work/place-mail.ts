@@ -1,9 +1,12 @@
 import { inTransaction } from '../database/open.ts';
 import { firstItemNotThreaded } from '../stores/items.ts';
+import { refreshHolds } from '../stores/holds.ts';
 import { getMailbox, type Mailbox, putClearing } from '../stores/mailboxes.ts';
 import { likelyAddresses, putAddressed } from '../stores/threads.ts';
 import type { Context } from './context.ts';
 import { applyKeepList } from './keep-list.ts';
+import { noteWrittenTo } from './lists.ts';
+import { applyBlocking } from './senders.ts';
 import { threadNewMail } from './thread-mail.ts';
 
 /* A person or function with more addresses than this names them itself. */
@@ -20,9 +23,12 @@ export async function placeNewMail(context: Context, mailboxId: number): Promise
 		if (!known && addresses.length > 0) await putClearing(db, mailboxId, { ...mailbox, addresses });
 		// addresses that have just become known tell something of what was there before, too
 		await putAddressed(db, mailboxId, addresses, known ? first - 1 : 0);
+		await refreshHolds(db, { sql: 'item.mailbox_id = ? AND item.id >= ?', bindings: [mailboxId, first] });
 	});
 	// stopped on the way, it goes on with the next import or the next start
 	const whole = { ...context, signal: new AbortController().signal };
 	await threadNewMail(whole, { mailboxId });
+	await noteWrittenTo(whole, mailboxId);
 	await applyKeepList({ ...whole, who: 'Keep-list' }, { mailboxId, sinceItem: first });
+	await applyBlocking({ ...whole, who: 'Blocked senders' }, { mailboxId, sinceItem: first });
 }

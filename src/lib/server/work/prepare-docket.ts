@@ -1,6 +1,7 @@
 import type { Layout } from '../../../core/archive/layout.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
-import type { Decision, DecisionOptions } from '../../../core/docket/decisions.ts';
+import { type DecisionOptions, isOnLists } from '../../../core/docket/decisions.ts';
+import { endsItems } from '../../../core/docket/effects.ts';
 import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
 import { inSnapshot, inTransaction } from '../database/open.ts';
 import {
@@ -27,15 +28,18 @@ import {
 } from '../stores/dockets.ts';
 import { findFolder, folderWithBelow } from '../stores/folders.ts';
 import { type ItemRow, itemsById, itemsWhere } from '../stores/items.ts';
+import { listsById } from '../stores/lists.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
-import { pausedOn } from '../stores/pauses.ts';
+import { holdsOfMailbox, refreshHolds } from '../stores/holds.ts';
+import { type Paused, pausedOn } from '../stores/pauses.ts';
 import {
 	countByFolder,
 	countSelection,
 	type Decided,
 	type FolderSums,
 	type LineSums,
-	type Scope
+	type Scope,
+	selection
 } from '../stores/scopes.ts';
 import { type Context, today } from './context.ts';
 import { checkedQuery } from './find.ts';
@@ -52,6 +56,9 @@ export interface LineView extends DocketLine {
 	consequence: string;
 	/** What it and other lines both claim, in words; said of the line that loses. */
 	conflictSentences: string[];
+	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
+	freedAtOnce: number;
+	freedLater: number;
 }
 
 /** A docket as it is shown. */
@@ -63,6 +70,8 @@ export interface DocketView extends Omit<Docket, 'lines'> {
 	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
 	freedAtOnce: number;
 	freedLater: number;
+	/** How many lists it decides on. */
+	onLists: number;
 	/** Whether it destroys something: it cannot be taken back then. */
 	destroys: boolean;
 }
@@ -70,6 +79,8 @@ export interface DocketView extends Omit<Docket, 'lines'> {
 /** A docket with what it does folder by folder. */
 export interface DocketInFull extends DocketView {
 	folders: FolderSums[];
+	/** Of each line that decides on lists, which ones. */
+	lists: { lineId: number; names: string[] }[];
 }
 
 /** The docket in words. */
@@ -81,6 +92,8 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 		const bytes = drafted ? line.bytes : line.doneBytes;
 		return {
 			...line,
+			freedAtOnce: decision === 'archive' || decision === 'destroy' ? bytes : 0,
+			freedLater: decision === 'delete' ? bytes : 0,
 			sentence: lineSentence({
 				decision,
 				options,
@@ -90,9 +103,11 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 				cutoff: scope.kind === 'before' ? scope.before : undefined,
 				label: 'label' in scope ? scope.label : undefined,
 				folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
-				layout: docket.layout
+				layout: docket.layout,
+				lists: scope.kind === 'lists' ? scope.ids.length : undefined
 			}),
-			consequence: messages > 0 ? consequence(decision, { elsewhere, binDays: mailbox.binDays }) : '',
+			consequence:
+				messages > 0 || isOnLists(decision) ? consequence(decision, { elsewhere, binDays: mailbox.binDays }) : '',
 			conflictSentences: line.conflicts
 				.filter(({ loses }) => loses === line.position)
 				.map((conflict) => {
@@ -102,15 +117,15 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 				})
 		};
 	});
-	const freedBy = (decisions: readonly Decision[]) =>
-		lines.filter(({ decision }) => decisions.includes(decision)).reduce((sum, { bytes }) => sum + bytes, 0);
+	const freed = (when: 'freedAtOnce' | 'freedLater') => lines.reduce((sum, line) => sum + line[when], 0);
 	return {
 		...docket,
 		mailbox: mailbox.name,
 		lines,
 		sentences: lines.map(({ sentence }) => sentence),
-		freedAtOnce: freedBy(['archive', 'destroy']),
-		freedLater: freedBy(['delete']),
+		freedAtOnce: freed('freedAtOnce'),
+		freedLater: freed('freedLater'),
+		onLists: lines.reduce((sum, { scope }) => sum + (scope.kind === 'lists' ? scope.ids.length : 0), 0),
 		destroys: lines.some(({ decision }) => decision === 'destroy')
 	};
 }
@@ -150,7 +165,14 @@ export async function showDocket(context: Context, input: { id: number }): Promi
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
 	const folders =
 		docket.state === 'drafted' ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
-	return { ...viewDocket(docket, mailbox), folders };
+	const lists: DocketInFull['lists'] = [];
+	for (const { id, scope } of docket.lines)
+		if (scope.kind === 'lists')
+			lists.push({
+				lineId: id,
+				names: (await listsById(context.db, scope.ids)).map(({ name, identifier }) => name || identifier)
+			});
+	return { ...viewDocket(docket, mailbox), folders, lists };
 }
 
 /** The messages of one line of a docket: those it would change, or has changed. @throws Refusal */
@@ -183,6 +205,7 @@ export async function currentDocket(context: Context, input: { mailboxId: number
 	const [docket] = [
 		...(await of(['drafted', 'carrying-out', 'taking-back'], context.who)),
 		...(await of(['carrying-out', 'taking-back'])),
+		...(await of(['carried-out', 'taken-back'], context.who)),
 		...(await of(['carried-out', 'taken-back']))
 	];
 	return docket && viewDocket(docket, mailbox);
@@ -214,10 +237,18 @@ export async function openDrafts(
 
 /* ---- drafting ------------------------------------------------------------------------------------------------------ */
 
+/** Puts under the holds that stand what a docket is about to take away: it may have been moved or tagged into them. */
+export async function holdWhatIsCovered({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
+	for (const line of docket.lines)
+		if (endsItems(line.decision)) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
+}
+
 /** Counts a draft again: what each line means by now, and what lines both claim. Belongs into a transaction. */
 export async function recount(context: Context, docket: Docket): Promise<{ messages: number; bytes: number }> {
 	const { db } = context;
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
+	await holdWhatIsCovered(context, docket, paused);
+	const holds = await holdsOfMailbox(db, docket.mailboxId);
 	const several = docket.lines.length > 1;
 	if (several) await claimItems(db, docket, paused);
 	const { conflicts, needed } = several
@@ -234,7 +265,7 @@ export async function recount(context: Context, docket: Docket): Promise<{ messa
 			{
 				...settled,
 				left: [
-					...counted.left,
+					...counted.left.map((left) => (left.reason === 'held' ? { ...left, holds } : left)),
 					...(lost > 0 ? [{ reason: 'outranked' as const, messages: lost }] : []),
 					...(needed.has(line.id) ? [{ reason: 'needed' as const, messages: needed.get(line.id) as number }] : [])
 				]

@@ -156,6 +156,26 @@ describe('what is safe to clear', () => {
 		expect(docket.lines[0]).toMatchObject({ messages: 0, left: [{ reason: 'needed', messages: 2 }] });
 	});
 
+	it('nor where the better one would go by another docket that was stopped on the way', async () => {
+		const context = await office();
+		const better = await rows<{ id: number }>(
+			context.db,
+			`SELECT DISTINCT better_item_id AS id FROM proposal_item WHERE kind = 'quoted-in-full'`
+		);
+		const stopped = await prepareDocket(context, { mailboxId: 1, lines: [line('quoted-in-full')] });
+		const other = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [{ decision: 'delete', options: {}, scope: { kind: 'items', ids: better.map(({ id }) => id) } }]
+		});
+		expect(await carryOut({ ...context, signal: AbortSignal.abort() }, { id: stopped.id })).toMatchObject({
+			messages: 0,
+			finished: false
+		});
+		await expect(carryOut(context, { id: other.id })).rejects.toThrow('was stopped on the way');
+		await carryOut(context, { id: stopped.id });
+		expect(await carryOut(context, { id: other.id })).toMatchObject({ finished: true });
+	});
+
 	it('of a chain of quotes leaves the last, which carries all', async () => {
 		const context = await office();
 		expect((await carry(context, line('quoted-in-full'))).messages).toBe(2);

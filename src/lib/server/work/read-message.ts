@@ -1,12 +1,15 @@
 import { attachmentContent, type AttachmentInfo, attachments, readBody } from '../../../core/message/body.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { DamagedContentError, readContent } from '../stores/contents.ts';
+import { type DigestOriginal, originalsOf } from '../stores/digests.ts';
+import { holdsOfItem } from '../stores/holds.ts';
 import { getItem, type ItemDetails } from '../stores/messages.ts';
 import { oddityContent } from '../stores/imports.ts';
 import { type Tag, tagsOfItems } from '../stores/tags.ts';
 import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { safeHtml } from './safe-html.ts';
+import { judgeSender } from './senders.ts';
 
 /** A message as a person reads it. */
 export interface ReadableMessage extends ItemDetails {
@@ -14,6 +17,12 @@ export interface ReadableMessage extends ItemDetails {
 	hasHtml: boolean;
 	tags: Tag[];
 	attachments: AttachmentInfo[];
+	/** Who has trusted or blocked its sender, in words. */
+	sender: string;
+	/** Of a digest, the single messages that it was made of. */
+	originals: DigestOriginal[];
+	/** Names of the holds that it is under. */
+	holds: string[];
 }
 
 async function open(context: Context, id: number): Promise<{ item: ItemDetails; bytes: Buffer }> {
@@ -37,7 +46,16 @@ export async function readMessage(context: Context, input: { id: number }): Prom
 	const root = scanStructure(bytes);
 	const body = await readBody(bytes, root);
 	const tags = (await tagsOfItems(context.db, [item.id])).get(item.id) ?? [];
-	return { ...item, text: body.text, hasHtml: body.html !== undefined, tags, attachments: attachments(root) };
+	return {
+		...item,
+		text: body.text,
+		hasHtml: body.html !== undefined,
+		tags,
+		attachments: attachments(root),
+		sender: (await judgeSender(context, { from: item.fromAddress, list: item.list })).sentence,
+		originals: await originalsOf(context.db, item.messageId),
+		holds: await holdsOfItem(context.db, item.id)
+	};
 }
 
 /** The HTML of a message, made safe to be shown in a sandboxed frame. @throws Refusal */

@@ -13,7 +13,6 @@ import {
 	itemsNotThreaded,
 	itemsOfSets,
 	itemsOfThreads,
-	mailboxesNotThreaded,
 	putAnswered,
 	putReferenceSets,
 	putThreads,
@@ -139,11 +138,6 @@ export async function threadNewMail(context: Context, input: { mailboxId: number
 		context.report({ done, total: undefined, note: `${showCount(done)} messages threaded` });
 	}
 	return done;
-}
-
-/** Threads what an import that was cut off has left, in every mailbox. */
-export async function threadAll(context: Context): Promise<void> {
-	for (const mailboxId of await mailboxesNotThreaded(context.db)) await threadNewMail(context, { mailboxId });
 }
 
 /** A message of a thread, below the one that it answers. */

@@ -1,5 +1,6 @@
+import { decideLists, leaveDigest, markMessages } from './decide-lists.ts';
 import { financialYearMonth, setArchiving, setFinancialYear } from './archiving.ts';
-import { emptyDueBins, listBin, prepareEmptying, readCertificate, setClearing } from './bin.ts';
+import { listBin, prepareEmptying, readCertificate, setClearing } from './bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import { clearingOverview, freedSoFar } from './clearing.ts';
 import type { Context } from './context.ts';
@@ -16,7 +17,11 @@ import {
 } from './folders.ts';
 import type { HeavyName } from './heavy.ts';
 import { importMailbox } from './import-mailbox.ts';
+import { countHolds, liftHold, listedHolds, placeHold, tryHold } from './holds.ts';
+import { listInflow } from './inflow.ts';
 import { listImports, listOddities } from './imports.ts';
+import { leaveLists, leftByHand } from './leave-lists.ts';
+import { listLists, setGraceDays, showList } from './lists.ts';
 import { beginJob, finishJob, jobsToResume, listJobs, noticeResults } from './jobs.ts';
 import { decideKeepList, dropKeepLine, searchKeepList, standingKeepLines } from './keep-list.ts';
 import { decideLots, listLots, lotItems } from './lots.ts';
@@ -45,6 +50,9 @@ import { readLedger } from './read-ledger.ts';
 import { rereadMail } from './reread-mail.ts';
 import { restore, restoreFound } from './restore.ts';
 import { changeTag, listTags } from './tags.ts';
+import { makeDigests, setDigest } from './make-digests.ts';
+import { clockCanMove, letDaysPass, nightHasWork, runNight } from './night.ts';
+import { judgeSender, listSenders, markSender, trustLists } from './senders.ts';
 import { readThread } from './thread-mail.ts';
 import { verifyArchive } from './verify-archive.ts';
 import { compareMailboxes, listWeights, mailboxFolders, officeToday, weighMailbox } from './weigh.ts';
@@ -78,6 +86,11 @@ export const questions = {
 	listImports,
 	listOddities,
 	listJobs,
+	listSenders,
+	judgeSender,
+	clockCanMove,
+	nightHasWork,
+	countHolds,
 	financialYearMonth
 };
 
@@ -89,7 +102,12 @@ const heavyQuestions = {
 	proposalItems,
 	clearingOverview,
 	searchKeepList,
-	docketItems
+	docketItems,
+	listLists,
+	showList,
+	listInflow,
+	tryHold,
+	listedHolds
 } satisfies Record<HeavyName, unknown>;
 
 /** Changes that are done at once, by the writer thread. */
@@ -121,6 +139,16 @@ export const changes = {
 	endPause,
 	decideKeepList,
 	dropKeepLine,
+	decideLists,
+	markMessages,
+	leaveDigest,
+	leftByHand,
+	setGraceDays,
+	setDigest,
+	markSender,
+	trustLists,
+	placeHold,
+	liftHold,
 	restore,
 	restoreFound,
 	beginJob,
@@ -130,7 +158,17 @@ export const changes = {
 };
 
 /** Long changes, by the writer thread, as jobs with progress. */
-export const longChanges = { importMailbox, carryOut, takeBack, rereadMail, findProposals, emptyDueBins };
+export const longChanges = {
+	importMailbox,
+	carryOut,
+	takeBack,
+	rereadMail,
+	findProposals,
+	leaveLists,
+	makeDigests,
+	runNight,
+	letDaysPass
+};
 
 /** Long work that reads everything, by a thread of its own, as jobs with progress. */
 export const longReads = { verifyArchive, exportMail };

@@ -12,6 +12,7 @@ import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
 import { type Growth, growthOf, type MonthWeight } from '../../../core/weigh/growth.ts';
 import { type FolderWeight, sumTree, type Weight } from '../../../core/weigh/tree.ts';
 import { listFolders, type Tree } from '../stores/folders.ts';
+import { countByHand } from '../stores/leaving.ts';
 import { listMailboxes, type Mailbox } from '../stores/mailboxes.ts';
 import {
 	type LargeMessage,
@@ -40,6 +41,8 @@ export interface MailboxWeight extends Mailbox, Weight {
 	binned: Weight;
 	/** Outside the quota (invariant 2). */
 	archived: Weight;
+	/** Lists that wait for a person to open the link by which they are left. */
+	listsByHand: number;
 }
 
 /** Today in the office's calendar. */
@@ -50,6 +53,7 @@ export async function officeToday(context: Context): Promise<CalendarDate> {
 /** All mailboxes with what they hold. */
 export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 	const weights = await weightByState(db);
+	const byHand = await countByHand(db);
 	const of = (mailboxId: number, state: string) => {
 		const {
 			messages = 0,
@@ -67,7 +71,8 @@ export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 			bytes: live.bytes + binned.bytes,
 			unread: live.unread + binned.unread,
 			binned,
-			archived: of(mailbox.id, 'archived')
+			archived: of(mailbox.id, 'archived'),
+			listsByHand: byHand.get(mailbox.id) ?? 0
 		};
 	});
 }

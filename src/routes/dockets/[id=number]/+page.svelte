@@ -34,7 +34,19 @@
 		<Refused message={(form as { message?: string } | null)?.message} />
 		<DocketFolders docket={data.docket} />
 		<section class="mt-4" aria-label="Message by message">
-			{#each data.docket.lines as line (line.id)}<LineMessages docketId={data.docket.id} {line} />{/each}
+			{#each data.docket.lines as line (line.id)}
+				{@const of = data.docket.lists.find(({ lineId }) => lineId === line.id)}
+				{#if of}
+					<details class="mt-2">
+						<summary class="cursor-pointer"><b>Line {line.position}, list by list:</b> {line.sentence}</summary>
+						<ul class="mt-1 list-inside list-disc">
+							{#each of.names as name, at (at)}<li>{name}</li>{/each}
+						</ul>
+					</details>
+				{:else}
+					<LineMessages docketId={data.docket.id} {line} />
+				{/if}
+			{/each}
 		</section>
 		{#if data.certificate}
 			<section class="bg-sheet border-rule-strong mt-6 border p-4" aria-labelledby="certificate">

@@ -10,6 +10,8 @@ import * as weights from './008_weights.ts';
 import * as search from './009_search.ts';
 import * as tags from './010_tags.ts';
 import * as lots from './011_lots.ts';
+import * as lists from './012_lists.ts';
+import * as holds from './013_holds.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -28,7 +30,9 @@ const all: Record<string, Migration> = {
 	'008_weights': weights,
 	'009_search': search,
 	'010_tags': tags,
-	'011_lots': lots
+	'011_lots': lots,
+	'012_lists': lists,
+	'013_holds': holds
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */

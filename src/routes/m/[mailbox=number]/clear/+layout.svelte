@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { page } from '$app/state';
+	import StepNav from '$lib/components/StepNav.svelte';
 
 	let { data, children } = $props();
 
@@ -15,25 +15,5 @@
 	]);
 </script>
 
-<nav aria-label="Ways to clear" class="mb-3 flex flex-wrap gap-x-4 gap-y-1 text-sm">
-	{#each steps as { name, href } (href)}
-		<a {href} class="step" aria-current={page.url.pathname === href ? 'page' : undefined}>{name}</a>
-	{/each}
-</nav>
+<StepNav label="Ways to clear" {steps} />
 {@render children()}
-
-<style>
-	.step {
-		padding: 1px 0;
-		border-bottom: 2px solid transparent;
-		color: var(--ink-soft);
-	}
-	.step:hover {
-		color: var(--stamp);
-	}
-	.step[aria-current='page'] {
-		color: var(--ink);
-		font-weight: 600;
-		border-bottom-color: var(--stamp);
-	}
-</style>

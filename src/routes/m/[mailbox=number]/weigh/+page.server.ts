@@ -35,6 +35,17 @@ export const actions: Actions = {
 		return 'refused' in set ? fail(set.status, { message: set.refused }) : { set: true };
 	},
 
+	addresses: async ({ locals, params, request }) => {
+		const addresses = String((await request.formData()).get('addresses') ?? '')
+			.split(/[\s,;]+/)
+			.filter(Boolean);
+		const { mailbox } = await answered(
+			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
+		);
+		const set = await attempted(locals.office.change('setClearing', { mailbox: mailbox.name, addresses }, locals.who));
+		return 'refused' in set ? fail(set.status, { message: set.refused }) : { set: true };
+	},
+
 	draft: async ({ locals, params, request }) => {
 		const { value, error } = wishSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: 'That suggestion cannot be drafted. Nothing was done.' });

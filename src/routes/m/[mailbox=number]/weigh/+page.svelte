@@ -24,6 +24,7 @@
 	const MONTHS_SHOWN = 36;
 	const months = $derived(weighing.months.slice(-MONTHS_SHOWN));
 	let changingQuota = $state(false);
+	let changingAddresses = $state(false);
 	let open = $state<number>();
 
 	/* What Clear calls the same. */
@@ -98,9 +99,35 @@
 				<button class="act">Set</button>
 				<button class="quiet" type="button" onclick={() => (changingQuota = false)}>Leave</button>
 			</form>
+		{:else if changingAddresses}
+			<form
+				method="post"
+				action="?/addresses"
+				class="flex items-end gap-2"
+				use:enhance={() =>
+					({ update, result }) => {
+						if (result.type === 'success') changingAddresses = false;
+						return update({ reset: false });
+					}}
+			>
+				<label class="flex flex-col gap-1"
+					><span>Addresses it is written to, with blanks between them</span>
+					<!-- svelte-ignore a11y_autofocus -->
+					<input class="field w-96" name="addresses" value={mailbox.addresses.join(' ')} autofocus />
+				</label>
+				<button class="act">Set</button>
+				<button class="quiet" type="button" onclick={() => (changingAddresses = false)}>Leave</button>
+			</form>
 		{:else}
 			<button class="quiet" type="button" onclick={() => (changingQuota = true)}
 				>{mailbox.quotaBytes === undefined ? 'Set a quota' : 'Change the quota'}</button
+			>
+		{/if}
+		{#if !changingQuota && !changingAddresses && mailbox.messages > 0}
+			<button class="lead" type="button" onclick={() => (changingAddresses = true)}
+				>{mailbox.addresses.length > 0
+					? `Written to as ${mailbox.addresses.join(', ')}`
+					: 'Say what it is written to as'}</button
 			>
 		{/if}
 		{#if data.mailboxes.length > 1}<a class="lead" href="/weigh">Compare mailboxes</a>{/if}

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
+	import MessageTable from '$lib/components/MessageTable.svelte';
 	import Refused from '$lib/components/Refused.svelte';
-	import { showDate } from '../../../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
@@ -15,20 +15,14 @@
 	const answer = $derived(form as { message?: string; restored?: number; set?: boolean } | null);
 	const days = (left: number) => (left === 0 ? 'due now' : left === 1 ? '1 day' : `${showCount(left)} days`);
 
-	function onRowKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, id: number) {
-		if (event.target !== event.currentTarget) return;
-		const step =
-			event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
-		if (event.key === ' ') choose(id);
-		else if (event.key === 'Enter') open = id;
-		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
-		else return;
-		event.preventDefault();
-	}
 	function choose(id: number) {
 		chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
 	}
 </script>
+
+{#snippet daysLeft(item: (typeof data.bin.items)[number])}
+	<span class:text-wax={item.daysLeft === 0}>{days(item.daysLeft)}</span>
+{/snippet}
 
 <svelte:head><title>Bin of {mailbox.name} – Kovrel</title></svelte:head>
 
@@ -83,41 +77,14 @@
 			>
 		</div>
 		{#each chosen as id (id)}<input type="hidden" name="id" value={id} />{/each}
-		<table class="sheet table-fixed">
-			<thead
-				><tr
-					><th class="w-9"><span class="sr-only">Choose</span></th><th class="w-24">Days left</th><th class="w-28"
-						>Deleted</th
-					><th class="w-44">From</th><th>Subject</th><th class="w-36">Goes back to</th><th class="number w-20">Size</th
-					></tr
-				></thead
-			>
-			<tbody>
-				{#each data.bin.items as item (item.id)}
-					<tr tabindex="0" onkeydown={(event) => onRowKey(event, item.id)} aria-label={item.subject || 'no subject'}>
-						<td
-							><input
-								type="checkbox"
-								tabindex="-1"
-								checked={chosen.includes(item.id)}
-								onchange={() => choose(item.id)}
-								aria-label="Choose {item.subject || 'message without subject'}"
-							/></td
-						>
-						<td class:text-wax={item.daysLeft === 0}>{days(item.daysLeft)}</td>
-						<td class="whitespace-nowrap">{item.binnedOn ? showDate(item.binnedOn) : ''}</td>
-						<td class="truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
-						<td class="truncate"
-							><button class="lead" type="button" tabindex="-1" onclick={() => (open = item.id)}
-								>{item.subject || '(no subject)'}</button
-							></td
-						>
-						<td class="truncate" title={item.origin ?? 'Inbox'}>{item.origin ?? 'Inbox'}</td>
-						<td class="number">{showBytes(item.bytes)}</td>
-					</tr>
-				{/each}
-			</tbody>
-		</table>
+		<MessageTable
+			items={data.bin.items}
+			onOpen={(id) => (open = id)}
+			choosing={{ isIn: ({ id }) => chosen.includes(id), toggle: ({ id }) => choose(id) }}
+			before={{ title: 'Days left', cell: daysLeft }}
+			date={{ title: 'Deleted', of: ({ binnedOn }) => binnedOn }}
+			place={{ title: 'Goes back to', of: ({ origin }) => origin ?? 'Inbox' }}
+		/>
 	</form>
 	{#if pages > 1}
 		<nav class="mt-3 flex items-center gap-3" aria-label="Pages">

@@ -4,12 +4,12 @@
 	import { invalidateAll } from '$app/navigation';
 	import JobProgress from '$lib/components/JobProgress.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
+	import MessageTable from '$lib/components/MessageTable.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import ShareBar from '$lib/components/ShareBar.svelte';
 	import SideBySide from '$lib/components/SideBySide.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
-	import { showDate } from '../../../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
@@ -114,45 +114,22 @@
 					>
 				{/each}
 			</div>
-			<table class="sheet table-fixed">
-				<thead
-					><tr
-						><th class="w-9"><span class="sr-only">In the decision</span></th><th class="w-28">Received</th><th
-							class="w-40">From</th
-						><th>Subject and reason</th><th class="w-36">Folder</th><th class="number w-20">Size</th></tr
-					></thead
-				>
-				<tbody>
-					{#each data.opened.items as item (item.id)}
-						<tr>
-							<td
-								><input
-									type="checkbox"
-									checked={everything || chosen.has(item.id)}
-									disabled={everything}
-									onchange={() => (chosen.has(item.id) ? chosen.delete(item.id) : chosen.add(item.id))}
-									aria-label="Decide on {item.subject || 'message without subject'}"
-								/></td
-							>
-							<td class="whitespace-nowrap">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</td>
-							<td class="truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
-							<td>
-								<button class="lead block max-w-full truncate" type="button" onclick={() => (reading = item.id)}
-									>{item.subject || '(no subject)'}</button
-								>
-								<span class="text-ink-soft text-sm"
-									>{item.reason}{#if item.betterId}{@const better = item.betterId}:
-										<button class="lead" type="button" onclick={() => (compared = { earlier: item.id, later: better })}
-											>compare the two</button
-										>{/if}</span
-								>
-							</td>
-							<td class="truncate" title={item.folder}>{item.folder}</td>
-							<td class="number">{showBytes(item.bytes)}</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
+			<MessageTable
+				items={data.opened.items}
+				onOpen={(id) => (reading = id)}
+				choosing={{
+					isIn: ({ id }) => everything || chosen.has(id),
+					toggle: ({ id }) => (chosen.has(id) ? chosen.delete(id) : chosen.add(id)),
+					disabled: everything
+				}}
+			>
+				{#snippet below(item)}
+					{item.reason}{#if item.betterId}{@const better = item.betterId}:
+						<button class="lead" type="button" onclick={() => (compared = { earlier: item.id, later: better })}
+							>compare the two</button
+						>{/if}
+				{/snippet}
+			</MessageTable>
 		</form>
 		{#if pages > 1}
 			<nav class="mt-3 flex items-center gap-3" aria-label="Pages">

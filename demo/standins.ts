@@ -1,0 +1,25 @@
+// The outside of the demo, on loopback: list operators, outgoing mail, and a post office that brings new mail.
+// standins FOLDER [SEED]: writes FOLDER/standins.json, which says where they listen, and runs until it is ended.
+import { writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { startStandIns } from '../src/lib/server/standins/start.ts';
+import { lists, smallerLists } from './people.ts';
+import { Scenario } from './scenario.ts';
+
+const [folder, seed = '4711'] = process.argv.slice(2);
+if (!folder) {
+	process.stderr.write('usage: standins FOLDER [SEED]\n');
+	process.exit(2);
+}
+const DAY_MS = 86_400_000;
+
+const { where, close } = await startStandIns(folder, {
+	manners: new Map([...lists, ...smallerLists].map(({ listId, manner }) => [listId, manner])),
+	// a scenario that ends the day after: its last day is the one that is asked for
+	post: (hasLeft) => (day) =>
+		new Scenario(Number(seed) + Date.parse(day) / DAY_MS, new Date(Date.parse(day) + DAY_MS)).post(hasLeft)
+});
+writeFileSync(path.join(folder, 'standins.json'), JSON.stringify(where), { mode: 0o600 });
+for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => void close().then(() => process.exit(0)));
+// nobody is left to stand in for when whoever started this is gone
+if (process.send) process.on('disconnect', () => void close().then(() => process.exit(0)));

@@ -1,0 +1,50 @@
+import { type CalendarDate, daysAfter, daysBetween, showDate } from '../calendar.ts';
+import { showCount, showMessages } from '../weigh/units.ts';
+
+/** How often a digest is made. */
+export const DIGEST_RHYTHMS = ['day', 'week'] as const;
+export type DigestRhythm = (typeof DIGEST_RHYTHMS)[number];
+
+/** A message that is folded, as the summary names it. */
+export interface DigestEntry {
+	list: string;
+	subject: string;
+	from: string;
+	receivedOn: CalendarDate;
+}
+
+/**
+ * The last day that a digest made today covers: yesterday, as today may still bring mail; undefined where none is due.
+ *
+ * @param last the last day that the digest before this one covered; else the day before the first list was folded
+ */
+export function digestDay(rhythm: DigestRhythm, last: CalendarDate, today: CalendarDate): CalendarDate | undefined {
+	const upTo = daysAfter(today, -1);
+	return daysBetween(last, upTo) >= (rhythm === 'day' ? 1 : 7) ? upTo : undefined;
+}
+
+const counted = (lists: number) => `${showCount(lists)} ${lists === 1 ? 'list' : 'lists'}`;
+
+/** The subject of a digest. */
+export function digestSubject(day: CalendarDate, entries: readonly DigestEntry[]): string {
+	const lists = new Set(entries.map(({ list }) => list)).size;
+	return `Digest of ${counted(lists)}, ${showDate(day)}: ${showMessages(entries.length)}`;
+}
+
+/** What stands in front of the messages: each with its number, list by list. */
+export function digestText(mailbox: string, day: CalendarDate, entries: readonly DigestEntry[]): string {
+	const lists = new Map<string, DigestEntry[]>();
+	for (const entry of entries) lists.set(entry.list, [...(lists.get(entry.list) ?? []), entry]);
+	const lines = [
+		`Digest for ${mailbox}, up to ${showDate(day)}`,
+		`${showMessages(entries.length)} of ${counted(lists.size)}.`
+	];
+	let number = 0;
+	for (const [list, of] of lists) {
+		lines.push('', `${list} (${showCount(of.length)})`);
+		for (const { subject, from, receivedOn } of of)
+			lines.push(`  ${++number}. ${subject || '(no subject)'} – ${from}, ${showDate(receivedOn)}`);
+	}
+	lines.push('', 'They follow in full, in this order. Each single issue is kept in the archive of this mailbox.', '');
+	return lines.join('\n');
+}

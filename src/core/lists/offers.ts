@@ -1,0 +1,167 @@
+import { OFFER_WORDS } from './offer-words.ts';
+
+/** What a footer offers: its sentence, and where it leads. */
+export interface Offer {
+	sentence: string;
+	/** A web address, or an address to write to; empty where the sentence itself says what to do. */
+	target: string;
+}
+
+/** A link of an HTML body. */
+export interface Anchor {
+	href: string;
+	/** Its words, with some of those in front of it. */
+	text: string;
+}
+
+/* A footer is what stands at the end. */
+const FOOTER_CHARACTERS = 2_000;
+const FOOTER_LINES = 14;
+const LONGEST_SENTENCE = 300;
+
+const escaped = (words: string) => words.replace(/[.*+?^${}()|[\]\\]/g, '\\$&').replace(/ /g, '\\s+');
+const anyOf = (words: readonly string[]) => new RegExp(`(?<![a-z])(?:${words.map(escaped).join('|')})(?![a-z])`);
+
+const LANGUAGES = Object.values(OFFER_WORDS).map(({ leave, how }) => ({ leave: anyOf(leave), how: anyOf(how) }));
+const ANY_LEAVE = anyOf(Object.values(OFFER_WORDS).flatMap(({ leave }) => leave));
+
+const TARGET = /https?:\/\/[^\s<>"')\]]+|mailto:[^\s<>"')\]]+|[\w.+-]{1,64}@[a-z0-9-]+(?:\.[a-z0-9-]+)+/i;
+
+/* Small letters without accents: nearly all stay where they were, which is near enough to look for a link beside them. */
+function folded(text: string): string {
+	const small = text.toLowerCase();
+	// most mail has no accents to take off
+	return /[^ -~\s]/.test(small) ? small.normalize('NFD').replace(/[\u0300-\u036f]+/g, '') : small;
+}
+
+/* One word of each phrase: where none of them stands, the phrases need not be looked for. */
+const KEYWORDS = new Set(
+	Object.values(OFFER_WORDS).flatMap(({ leave }) =>
+		leave.map((phrase) =>
+			phrase.split(/[^a-z]+/).reduce((longest, word) => (word.length > longest.length ? word : longest))
+		)
+	)
+);
+
+const hasKeyword = (flat: string) => flat.split(/[^a-z]+/).some((word) => KEYWORDS.has(word));
+
+const tidy = (sentence: string) => sentence.replace(/\s+/g, ' ').trim().slice(0, LONGEST_SENTENCE);
+
+function clean(target: string): string {
+	return target.replace(/[.,;:!?]+$/, '');
+}
+
+/* Somebody speaks of it, rather than a footer offering it. */
+const SPOKEN =
+	/(?<![a-z])(?:i|we|i'm|i've|he|she|they|ich|wir|je|nous|yo|nosotros)\s+(?:\S+\s+){0,5}?(?:unsubscrib|opt|abmeld|abbestell|desabonn|desinscri|baja|desuscrib)/;
+
+function offerInText(text: string): Offer | undefined {
+	const lines = text
+		.slice(-FOOTER_CHARACTERS)
+		.split('\n')
+		.map((line) => line.trim())
+		.filter(Boolean)
+		.slice(-FOOTER_LINES);
+	const whole = folded(lines.join('\n'));
+	if (!hasKeyword(whole) || !ANY_LEAVE.test(whole)) return undefined;
+	for (let at = 0; at < lines.length; at++) {
+		// a sentence goes over lines, and its link stands below it
+		const here = lines.slice(at, at + 3).join(' ');
+		const flat = folded(here);
+		const leave = LANGUAGES.map((language) => ({ language, found: language.leave.exec(flat) })).find(
+			({ found }) => found
+		);
+		if (!leave?.found || SPOKEN.test(flat)) continue;
+		const behind = leave.found.index + leave.found[0].length;
+		const own = lines[at] as string;
+		// the line where its words are, and what it needs of the next ones
+		if (leave.found.index > own.length && at + 1 < lines.length) continue;
+		const after = TARGET.exec([here, lines[at + 3] ?? ''].join(' ').slice(behind, behind + LONGEST_SENTENCE))?.[0];
+		const before = TARGET.exec(own.slice(Math.max(0, leave.found.index - 120), leave.found.index))?.[0];
+		const sentence = tidy(
+			behind > own.length || after === undefined ? here : `${own} ${own.includes(after) ? '' : after}`
+		);
+		const target = after ?? before;
+		if (target) return { sentence, target: clean(target) };
+		// without a link it has to say what to do, as an order: "to leave, answer with …"
+		if (leave.language.how.test(flat) && here.length <= LONGEST_SENTENCE && !here.includes('?'))
+			return { sentence, target: '' };
+	}
+	return undefined;
+}
+
+function offerInAnchors(anchors: readonly Anchor[]): Offer | undefined {
+	for (const { href, text } of anchors.toReversed())
+		if (/^(https?:|mailto:)/i.test(href) && ANY_LEAVE.test(folded(text))) return { sentence: tidy(text), target: href };
+	return undefined;
+}
+
+/* Words in front of a link that tell what it is for: "To leave this list, click <here>." */
+const WORDS_BEFORE = 90;
+const MOST_ANCHORS = 12;
+const HTML_TAIL = 12_000;
+const LONGEST_TAG = 4_000;
+
+const ENTITIES: Record<string, string> = {
+	amp: '&',
+	nbsp: ' ',
+	quot: '"',
+	lt: '<',
+	gt: '>',
+	eacute: 'é',
+	auml: 'ä',
+	ouml: 'ö',
+	uuml: 'ü',
+	szlig: 'ß',
+	oacute: 'ó'
+};
+const unescaped = (html: string) =>
+	html
+		.replace(/&#(x?)([0-9a-f]{1,6});/gi, (_all, hex: string, code: string) => {
+			const point = Number.parseInt(code, hex ? 16 : 10);
+			return point > 31 && point < 0x110000 ? String.fromCodePoint(point) : ' ';
+		})
+		.replace(/&(\w{2,8});/g, (all, name: string) => ENTITIES[name] ?? all);
+const words = (html: string) => unescaped(html.replace(/<[^<>]*>/g, ' ')).replace(/\s+/g, ' ');
+
+/**
+ * The last links of an HTML body with their words. It looks for a footer's link only: what a link is worth is decided by
+ * whoever shows it, and nothing is opened by it.
+ */
+export function lastAnchors(html: string): Anchor[] {
+	const tail = html.slice(-HTML_TAIL);
+	const small = tail.toLowerCase();
+	const found: Anchor[] = [];
+	for (
+		let at = small.lastIndexOf('<a');
+		at !== -1 && found.length < MOST_ANCHORS;
+		at = at === 0 ? -1 : small.lastIndexOf('<a', at - 1)
+	) {
+		const end = tail.indexOf('>', at);
+		const tag = end === -1 ? '' : tail.slice(at, Math.min(end, at + LONGEST_TAG));
+		const href = /^<a\s(?:[^<>]*?\s)?href\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s"']+))/i.exec(tag);
+		if (!href) continue;
+		const close = tail.indexOf('</', end);
+		const inside = words(tail.slice(end + 1, close === -1 ? end + 200 : Math.min(close, end + 400)));
+		const before = words(tail.slice(Math.max(0, at - 600), at)).slice(-WORDS_BEFORE);
+		// what stands before another link is that link's
+		const own = before.split(/[.!?|•]\s/).at(-1) ?? '';
+		found.push({
+			href: unescaped(href[1] ?? href[2] ?? href[3] ?? '')
+				.trim()
+				.slice(0, LONGEST_TAG),
+			text: inside.trim().split(' ').length > 2 ? inside : `${own} ${inside}`
+		});
+	}
+	return found.reverse();
+}
+
+/**
+ * What the footer of a message offers, where it offers to leave a list.
+ *
+ * @param text what the sender wrote
+ * @param html its HTML, where it has any
+ */
+export function findOffer(text: string, html: string | undefined): Offer | undefined {
+	return offerInText(text) ?? (html === undefined ? undefined : offerInAnchors(lastAnchors(html)));
+}

@@ -1,0 +1,49 @@
+import { type CalendarDate, showDate } from '../calendar.ts';
+
+/** What a hold covers: everything that all of these are true of. One that says nothing covers everything. */
+export interface HoldScope {
+	/** Undefined: all mailboxes. */
+	mailboxId?: number | undefined;
+	/** A folder of that mailbox, with those below it: what lies there, or came from there. Its path as it was. */
+	folder?: string | undefined;
+	folderId?: number | undefined;
+	/** An address, or a domain with its subdomains: whoever wrote, or was written to. */
+	correspondent?: string | undefined;
+	tag?: string | undefined;
+	since?: CalendarDate | undefined;
+	before?: CalendarDate | undefined;
+	/** What a search finds. */
+	query?: string | undefined;
+}
+
+/** A legal hold: nothing it covers is deleted or destroyed, whatever else says so. */
+export interface Hold {
+	id: number;
+	name: string;
+	because: string;
+	/** Who asked for it. */
+	from: string;
+	scope: HoldScope;
+	placedOn: CalendarDate;
+	placedBy: string;
+}
+
+/**
+ * What a hold covers, as a sentence: "Everything in Harbour office, in the folder Complaints and below, with
+ * anna@x.example, received from 1 Jan 2024 on, that matches “slipway”."
+ *
+ * @param mailbox name of its mailbox, where it is of one
+ */
+export function holdSentence(scope: HoldScope, mailbox: string | undefined): string {
+	const { folder, correspondent, tag, since, before, query } = scope;
+	const parts = [
+		mailbox === undefined ? 'Everything in all mailboxes' : `Everything in ${mailbox}`,
+		folder ? `in the folder ${folder} and below` : '',
+		correspondent ? `with ${correspondent}` : '',
+		tag ? `tagged “${tag}”` : '',
+		since ? `received from ${showDate(since)} on` : '',
+		before ? `received before ${showDate(before)}` : '',
+		query ? `that matches “${query}”` : ''
+	];
+	return `${parts.filter(Boolean).join(', ')}; also what is still to come.`;
+}

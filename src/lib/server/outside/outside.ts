@@ -1,0 +1,173 @@
+import { lookup } from 'node:dns/promises';
+import { request } from 'node:https';
+import { isIP } from 'node:net';
+import { createTransport } from 'nodemailer';
+import { Refusal } from '../refusal.ts';
+import { isPublicAddress } from './addresses.ts';
+import { type StandIns, standInsInEnvironment } from './stand-ins.ts';
+
+/** A mail that goes out: plain words, nothing else. */
+export interface OutgoingMail {
+	from: string;
+	to: string;
+	subject: string;
+	text: string;
+}
+
+/** What came of a request. */
+export interface OutsideAnswer {
+	/** Whether it was heard. */
+	heard: boolean;
+	/** In words, for the ledger. */
+	said: string;
+}
+
+/** All that Kovrel does outside of itself. */
+export interface Outside {
+	/** Whether mail can go out. */
+	canSend: boolean;
+	/** Where the stand-ins are; undefined: this is the real world. */
+	standIns: StandIns | undefined;
+	/** Asks a list to let go, as RFC 8058 has it. Never throws for what the other side does. */
+	oneClick(url: string): Promise<OutsideAnswer>;
+	/** Sends a mail. Never throws for what the other side does. */
+	send(mail: OutgoingMail): Promise<OutsideAnswer>;
+}
+
+/** The whole body of a one-click request (RFC 8058 section 3.1). */
+export const ONE_CLICK_BODY = 'List-Unsubscribe=One-Click';
+const TIME_LIMIT_MS = 15_000;
+const LONGEST_ANSWER = 4_096;
+
+interface Target {
+	address: string;
+	port: number;
+	ca: string | undefined;
+}
+
+/** Where a name leads, and how it is looked up: a test puts its own in. */
+export interface Resolver {
+	(host: string): Promise<string[]>;
+}
+
+const byDns: Resolver = async (host) =>
+	(await lookup(host, { all: true, verbatim: true })).map(({ address }) => address);
+
+/*
+ * The address that is connected to is the one that was checked: nobody can answer a second look-up with another one. All
+ * addresses of a name have to be public: one that is not shows what the name is for.
+ */
+async function targetOf(url: URL, standIns: StandIns | undefined, resolve: Resolver): Promise<Target | string> {
+	const host = url.hostname.replace(/^\[|\]$/g, '');
+	if (standIns && host.endsWith('.example')) return { address: '127.0.0.1', port: standIns.https, ca: standIns.ca };
+	let addresses: string[];
+	try {
+		addresses = isIP(host) ? [host] : await resolve(host);
+	} catch {
+		return `the name ${host} is not known`;
+	}
+	if (addresses.length === 0) return `the name ${host} is not known`;
+	if (!addresses.every(isPublicAddress)) return `${host} is not of the public network: nothing was sent`;
+	return { address: addresses[0] as string, port: Number(url.port || 443), ca: undefined };
+}
+
+function postTo(url: URL, { address, port, ca }: Target, timeLimit: number): Promise<OutsideAnswer> {
+	return new Promise((done) => {
+		const end = (answer: OutsideAnswer) => {
+			done(answer);
+			asked.destroy();
+		};
+		const asked = request(
+			{
+				host: address,
+				port,
+				path: url.pathname + url.search,
+				method: 'POST',
+				...(isIP(url.hostname.replace(/^\[|\]$/g, '')) ? {} : { servername: url.hostname }),
+				...(ca === undefined ? {} : { ca }),
+				agent: false,
+				signal: AbortSignal.timeout(timeLimit),
+				headers: {
+					host: url.host,
+					'content-type': 'application/x-www-form-urlencoded',
+					'content-length': ONE_CLICK_BODY.length
+				}
+			},
+			(response) => {
+				const { statusCode = 0 } = response;
+				let read = 0;
+				const over = () => {
+					if (statusCode >= 200 && statusCode < 300) end({ heard: true, said: `answered ${statusCode}` });
+					else if (statusCode >= 300 && statusCode < 400)
+						end({ heard: false, said: `answered ${statusCode}, a redirect, which is not followed` });
+					else end({ heard: false, said: `answered ${statusCode}` });
+				};
+				response.on('data', (bytes: Buffer) => {
+					read += bytes.length;
+					if (read > LONGEST_ANSWER) over();
+				});
+				response.on('end', over);
+				response.on('error', () => end({ heard: false, said: 'broke off in the middle of its answer' }));
+			}
+		);
+		asked.on('error', (error: NodeJS.ErrnoException) =>
+			end({
+				heard: false,
+				said:
+					error.name === 'TimeoutError' || error.name === 'AbortError'
+						? `did not answer within ${timeLimit / 1000} seconds`
+						: `could not be reached (${error.code ?? error.message})`
+			})
+		);
+		asked.end(ONE_CLICK_BODY);
+	});
+}
+
+/** The outside as the environment has it: KOVREL_SMTP names the server for outgoing mail, KOVREL_STANDINS the stand-ins. */
+export function openOutside({
+	resolve = byDns,
+	standIns = standInsInEnvironment(),
+	smtp = process.env.KOVREL_SMTP || undefined,
+	timeLimit = TIME_LIMIT_MS
+}: {
+	resolve?: Resolver;
+	standIns?: StandIns | undefined;
+	smtp?: string | undefined;
+	timeLimit?: number;
+} = {}): Outside {
+	const server = standIns ? `smtp://127.0.0.1:${standIns.smtp}` : smtp;
+	return {
+		canSend: server !== undefined,
+		standIns,
+		async oneClick(address) {
+			const url = new URL(address);
+			if (url.protocol !== 'https:') return { heard: false, said: 'its address is not https' };
+			const target = await targetOf(url, standIns, resolve);
+			return typeof target === 'string' ? { heard: false, said: target } : postTo(url, target, timeLimit);
+		},
+		async send({ from, to, subject, text }) {
+			if (server === undefined)
+				throw new Refusal(
+					'not-possible',
+					'No server for outgoing mail is set (KOVREL_SMTP), so no list can be asked by mail. Nothing was sent.'
+				);
+			const transport = createTransport(server, { disableFileAccess: true, disableUrlAccess: true } as object);
+			try {
+				const { response } = await transport.sendMail({
+					from,
+					to,
+					subject,
+					text,
+					disableFileAccess: true,
+					disableUrlAccess: true
+				});
+				return { heard: true, said: `mail taken: ${response.slice(0, 200)}` };
+			} catch (error) {
+				const { code, response } = error as { code?: string; response?: string };
+				return { heard: false, said: `the mail could not be sent (${(response ?? code ?? 'unknown').slice(0, 200)})` };
+			} finally {
+				transport.close();
+			}
+		}
+	};
+}

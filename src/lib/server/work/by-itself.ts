@@ -1,0 +1,44 @@
+import { inTransaction } from '../database/open.ts';
+import { runsNamed } from '../stores/dockets.ts';
+import type { Mailbox } from '../stores/mailboxes.ts';
+import { carryOut } from './carry-out.ts';
+import type { Context } from './context.ts';
+import { type Decided, decideOn, type DocketView, prepareDocket } from './prepare-docket.ts';
+
+/** What is done by itself, as a docket. */
+export interface ByItself {
+	/** By its name the docket is known again. */
+	name: string;
+	line: Decided;
+	/** Has the line put on the draft that waits for a person; without it, that draft says it already. */
+	adds?: boolean;
+	/** What has to be noted together with the draft. */
+	note?: (within: Context, docket: DocketView) => Promise<void>;
+}
+
+/**
+ * Does what is decided by itself. The first time in a mailbox it is only drafted: a person carries it out, and the next ones
+ * run by themselves (invariant 9). A draft that is there already is never carried out by itself: it may be a person's.
+ *
+ * @returns the docket, and whether it waits for a person; undefined: one waits already
+ */
+export async function doByItself(
+	context: Context,
+	mailbox: Mailbox,
+	{ name, line, adds = false, note }: ByItself
+): Promise<{ docket: DocketView; asks: boolean } | undefined> {
+	const { hasRun, draftId, isBegun } = await runsNamed(context.db, mailbox.id, name);
+	if (!hasRun && !adds && (draftId !== undefined || isBegun)) return undefined;
+	const docket = await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const drafted =
+			hasRun || draftId === undefined
+				? await prepareDocket(within, { mailboxId: mailbox.id, name, lines: [line] })
+				: await decideOn(within, { id: draftId, line });
+		await note?.(within, drafted);
+		return drafted;
+	});
+	// the name is asked for so that no click slips: here, nobody clicks
+	if (hasRun) await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name });
+	return { docket, asks: !hasRun };
+}

@@ -1,0 +1,22 @@
+import { inTransaction } from '../database/open.ts';
+import type { Context } from './context.ts';
+
+class Rehearsed extends Error {}
+
+/**
+ * Does something in one transaction and undoes it: what it answers is what would have happened.
+ *
+ * @throws whatever `work` throws
+ */
+export async function rehearse<T>(context: Context, work: (context: Context) => Promise<T>): Promise<T> {
+	const answers: T[] = [];
+	try {
+		await inTransaction(context.db, async (db) => {
+			answers.push(await work({ ...context, db }));
+			throw new Rehearsed();
+		});
+	} catch (error) {
+		if (!(error instanceof Rehearsed)) throw error;
+	}
+	return answers[0] as T;
+}

@@ -1,0 +1,21 @@
+import { json } from '@sveltejs/kit';
+import Joi from 'joi';
+import type { RequestHandler } from './$types';
+import { answered } from '$lib/server/answers.ts';
+import { JUNK_MARKS, type JunkMark } from '$lib/server/work/decide-lists.ts';
+
+const schema = Joi.object<{ as: JunkMark }>({
+	as: Joi.string()
+		.valid(...JUNK_MARKS)
+		.required()
+});
+
+/** Puts on the docket that a message is junk or fraud, or is not. */
+export const POST: RequestHandler = async ({ locals, params, request }) => {
+	const { value, error } = schema.validate(await request.json().catch(() => undefined));
+	if (error || !value) return json({ message: 'That mark is not known. Nothing was done.' }, { status: 400 });
+	const dockets = await answered(
+		locals.office.change('markMessages', { ids: [Number(params.id)], as: value.as }, locals.who)
+	);
+	return json({ dockets: dockets.map(({ id }) => id) });
+};

@@ -1,0 +1,324 @@
+<script lang="ts">
+	import { SvelteMap } from 'svelte/reactivity';
+	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
+	import { page } from '$app/state';
+	import ListDecisionBar from '$lib/components/ListDecisionBar.svelte';
+	import ListDrawer from '$lib/components/ListDrawer.svelte';
+	import MonthBars from '$lib/components/MonthBars.svelte';
+	import Refused from '$lib/components/Refused.svelte';
+	import { jobs } from '$lib/jobs.svelte.ts';
+	import type { ListRow, ListsPart } from '$lib/server/work/lists.ts';
+	import { showDate } from '../../../../core/calendar.ts';
+	import { WAY_NAMES } from '../../../../core/lists/ways.ts';
+	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	const answer = $derived(form as { message?: string; trusted?: number; byHand?: boolean; graceSet?: boolean } | null);
+	let more = $state.raw<ListRow[]>([]);
+	let loading = $state(false);
+	let refused = $state<string>();
+	let opened = $state<number>();
+	let bar = $state<ReturnType<typeof ListDecisionBar>>();
+	// what is chosen stays so when the sheet shows something else
+	const chosen = new SvelteMap<number, ListRow>();
+
+	const lists = $derived([...data.part.lists, ...more]);
+	const total = $derived(data.part.total);
+	const isAsking = $derived(jobs.running.some(({ useCase }) => useCase === 'leaveLists'));
+	const allChosen = $derived(lists.length > 0 && chosen.size >= total.lists && lists.every(({ id }) => chosen.has(id)));
+
+	$effect(() => {
+		void data.part;
+		more = [];
+	});
+
+	const SHOW = {
+		all: 'all',
+		known: 'known senders',
+		strangers: 'strangers',
+		'never-read': 'never read',
+		'still-writing': 'still writing',
+		blocked: 'blocked',
+		digest: 'in the digest'
+	};
+
+	async function part(parameters: Record<string, string>): Promise<ListsPart | undefined> {
+		const address = new URL(`/m/${data.mailboxId}/lists/part${page.url.search}`, page.url);
+		for (const [name, value] of Object.entries(parameters)) address.searchParams.set(name, value);
+		loading = true;
+		try {
+			const response = await fetch(address);
+			const body = (await response.json()) as ListsPart & { message?: string };
+			if (response.ok) return body;
+			refused = body.message ?? 'The lists cannot be shown.';
+		} catch {
+			refused = 'The server does not answer.';
+		} finally {
+			loading = false;
+		}
+		return undefined;
+	}
+
+	async function showMore() {
+		const next = await part({ offset: String(lists.length), limit: '200' });
+		if (next) more = [...more, ...next.lists];
+	}
+
+	async function chooseAll() {
+		if (allChosen) {
+			chosen.clear();
+			return;
+		}
+		const whole = lists.length === total.lists ? lists : (await part({ offset: '0', limit: '10000' }))?.lists;
+		for (const list of whole ?? []) chosen.set(list.id, list);
+	}
+
+	function toggle(list: ListRow) {
+		if (chosen.has(list.id)) chosen.delete(list.id);
+		else chosen.set(list.id, list);
+	}
+
+	let last: number | undefined;
+	function onRowKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, list: ListRow, at: number) {
+		if (event.target !== event.currentTarget) return;
+		const rows = [...(event.currentTarget.parentElement?.querySelectorAll<HTMLElement>('tr[data-list]') ?? [])];
+		const here = rows.indexOf(event.currentTarget);
+		if (event.key === ' ' && event.shiftKey && last !== undefined) {
+			for (const between of lists.slice(Math.min(last, at), Math.max(last, at) + 1)) chosen.set(between.id, between);
+		} else if (event.key === ' ') toggle(list);
+		else if (event.key === 'Enter') opened = list.id;
+		else if (event.key === 'ArrowDown') rows[here + 1]?.focus();
+		else if (event.key === 'ArrowUp') rows[here - 1]?.focus();
+		else if (/^[1-4]$/.test(event.key)) bar?.choose(Number(event.key));
+		else return;
+		if (event.key === ' ') last = at;
+		event.preventDefault();
+	}
+
+	function show(parameters: Record<string, string>) {
+		const address = new URL(page.url);
+		for (const [name, value] of Object.entries(parameters))
+			if (value === '') address.searchParams.delete(name);
+			else address.searchParams.set(name, value);
+		void goto(address, { keepFocus: true, noScroll: true });
+	}
+
+	/* An organisation with several lists is named above them. */
+	const starts = (at: number) => {
+		const { organisation } = lists[at] as ListRow;
+		return (
+			organisation !== '' &&
+			lists[at - 1]?.organisation !== organisation &&
+			lists[at + 1]?.organisation === organisation
+		);
+	};
+	const ofOrganisation = (organisation: string) => lists.filter((list) => list.organisation === organisation);
+</script>
+
+<svelte:head><title>Lists – Kovrel</title></svelte:head>
+
+<div class="mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-1">
+	<h1>{data.asked.all ? 'All lists' : `Who wrote the newest ${showCount(data.newest)} messages`}</h1>
+	<a class="lead text-sm" href={data.asked.all ? '?' : '?all=1'}
+		>{data.asked.all ? `Only those among the newest ${showCount(data.newest)}` : 'All lists'}</a
+	>
+</div>
+<Refused message={refused ?? answer?.message} />
+{#if answer?.trusted !== undefined}<p role="status" class="mb-2">
+		{showCount(answer.trusted)}
+		{answer.trusted === 1 ? 'list is' : 'lists are'} trusted from now on.
+	</p>{/if}
+{#if data.part.stillWriting > 0 && data.asked.show !== 'still-writing'}
+	<p class="wrong mb-2">
+		{showCount(data.part.stillWriting)}
+		{data.part.stillWriting === 1 ? 'list still writes' : 'lists still write'} more than {data.part.graceDays} days after
+		being asked to stop.
+		<a class="lead" href="?all=1&show=still-writing">Look at them, and block them</a>
+	</p>
+{/if}
+{#if data.part.waiting > 0 && !isAsking}
+	<form class="mb-2" method="post" action="?/ask" use:enhance>
+		{showCount(data.part.waiting)}
+		{data.part.waiting === 1 ? 'list waits' : 'lists wait'} to be asked to stop: asking was stopped or cut off.
+		<button class="lead">Ask now</button>
+	</form>
+{/if}
+
+<form
+	class="mb-2 flex flex-wrap items-center gap-3 text-sm"
+	role="search"
+	onsubmit={(event) => {
+		event.preventDefault();
+		show({ q: String(new FormData(event.currentTarget).get('q') ?? '') });
+	}}
+>
+	<label class="flex items-center gap-2"
+		>Named <input class="field w-52" type="search" name="q" value={data.asked.q} maxlength="200" /></label
+	>
+	<label class="flex items-center gap-2"
+		>Show
+		<select class="field" value={data.asked.show} onchange={(event) => show({ show: event.currentTarget.value })}>
+			{#each Object.entries(SHOW) as [value, name] (value)}<option {value}>{name}</option>{/each}
+		</select></label
+	>
+	<span class="ml-auto" data-testid="lists-total"
+		>{showCount(total.lists)}
+		{total.lists === 1 ? 'list' : 'lists'}, {showMessages(total.messages)} ({showBytes(total.bytes)})</span
+	>
+</form>
+
+<ListDecisionBar
+	bind:this={bar}
+	lists={[...chosen.values()]}
+	onDone={() => {
+		refused = undefined;
+		chosen.clear();
+	}}
+	onRefused={(message) => (refused = message)}
+/>
+
+{#if total.lists === 0}
+	<p class="bg-sheet border-rule-strong border p-5">
+		{data.asked.q || data.asked.show !== 'all'
+			? 'No list is like that.'
+			: 'No list or bulk sender writes here. They are found by their headers, and by footers that offer to leave.'}
+		{#if !data.asked.all}<a class="lead" href="?all=1">Look at all lists</a>.{/if}
+	</p>
+{:else}
+	<table class="sheet table-fixed">
+		<thead>
+			<tr>
+				<th class="w-9"
+					><input type="checkbox" checked={allChosen} onchange={chooseAll} aria-label="Choose all {total.lists}" /></th
+				>
+				<th>List</th>
+				<th class="w-44">{data.asked.all ? 'Messages, by month' : 'Of the newest, in all'}</th>
+				<th class="number w-20">Size</th>
+				<th class="w-32">Read</th>
+				<th class="w-28">Last wrote</th>
+				<th class="w-52">How to leave</th>
+			</tr>
+		</thead>
+		<tbody>
+			{#each lists as list, at (list.id)}
+				{#if starts(at)}
+					{@const of = ofOrganisation(list.organisation)}
+					<tr class="organisation"
+						><td></td><td colspan="6"
+							><b>{list.organisation}</b>: {showCount(of.length)} lists
+							<button
+								class="lead ml-2 text-sm"
+								type="button"
+								onclick={() => of.forEach((one) => chosen.set(one.id, one))}>choose them</button
+							></td
+						></tr
+					>
+				{/if}
+				<tr data-list tabindex="0" onkeydown={(event) => onRowKey(event, list, at)} class:chosen={chosen.has(list.id)}>
+					<td
+						><input
+							type="checkbox"
+							tabindex="-1"
+							checked={chosen.has(list.id)}
+							onchange={() => toggle(list)}
+							aria-label="Choose {list.name}"
+						/></td
+					>
+					<td class="truncate">
+						<button
+							class="lead block max-w-full truncate font-semibold"
+							type="button"
+							tabindex="-1"
+							onclick={() => (opened = list.id)}>{list.name}</button
+						>
+						<span class="text-ink-soft text-xs" title={list.identifier}
+							>{list.known ? '' : 'stranger · '}{list.organisation || list.identifier}{list.addresses > 1
+								? ` · ${showCount(list.addresses)} addresses`
+								: ''}{list.mailboxes.length > 1 ? ` · in ${showCount(list.mailboxes.length)} mailboxes` : ''}</span
+						>
+					</td>
+					<td
+						><span class="flex items-center gap-2"
+							><span class="w-20 text-right"
+								>{#if !data.asked.all}<b>{showCount(list.inNewest)}</b> of
+								{/if}{showCount(list.messages)}</span
+							><MonthBars months={list.months} /></span
+						></td
+					>
+					<td class="number">{showBytes(list.bytes)}</td>
+					<td class="text-sm">
+						{#if list.readKnown === 0}not known{:else if list.read === 0}never{:else}{showShare(
+								list.read,
+								list.readKnown
+							)}
+							{#if list.lastRead}<span class="text-ink-soft block text-xs">last of {showDate(list.lastRead)}</span
+								>{/if}{/if}
+					</td>
+					<td class="text-sm whitespace-nowrap">{list.last ? showDate(list.last) : 'not dated'}</td>
+					<td class="text-sm">
+						{#if list.verdict === 'block'}<b class="text-wax">blocked</b>
+						{:else if list.standing !== 'subscribed'}<b
+								class:text-wax={['still-writing', 'failed', 'unknown'].includes(list.standing)}
+								>{list.standingSentence}</b
+							>
+							{#if list.standing === 'by-hand'}
+								<form method="post" action="?/leftByHand" use:enhance class="inline">
+									<input type="hidden" name="id" value={list.id} /><button class="lead">I have left it</button>
+								</form>
+							{/if}
+						{:else if list.inDigest}folded into the digest
+						{:else}{list.ways[0] ? WAY_NAMES[list.ways[0]] : 'it does not say'}{/if}
+						{#if list.verdict === 'trust'}<span class="text-ink-soft">· trusted</span>{/if}
+					</td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+	<p class="text-ink-soft mt-1 text-xs">
+		↑ ↓ walk, space chooses, shift and space a range, Enter opens, 1 to 4 decide. A bar for each of the last twelve
+		months.
+	</p>
+	{#if loading}<p role="status" class="p-1">Listing …</p>{/if}
+	{#if lists.length < total.lists && !loading}
+		<button class="quiet mt-2" type="button" onclick={showMore}
+			>Show more: {showCount(total.lists - lists.length)} follow</button
+		>
+	{/if}
+{/if}
+
+<details class="mt-5" open={answer?.graceSet === true}>
+	<summary class="cursor-pointer text-sm font-semibold">Days of grace</summary>
+	<form
+		method="post"
+		action="?/grace"
+		use:enhance
+		class="bg-sheet border-rule-strong mt-1 flex items-center gap-2 border p-3 text-sm"
+	>
+		<label class="flex items-center gap-2"
+			>A list that was asked to stop may go on for <input
+				class="field w-20"
+				type="number"
+				name="days"
+				min="0"
+				max="365"
+				value={data.part.graceDays}
+				required
+			/> days</label
+		>
+		<button class="quiet">Set</button>
+		{#if answer?.graceSet}<span role="status">It is set.</span>{/if}
+	</form>
+</details>
+
+<ListDrawer bind:id={opened} mailboxId={data.mailboxId} />
+
+<style>
+	.organisation td {
+		background: var(--docket);
+	}
+	.chosen {
+		background: var(--stamp-soft);
+	}
+</style>

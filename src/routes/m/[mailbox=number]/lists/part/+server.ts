@@ -1,0 +1,11 @@
+import { json } from '@sveltejs/kit';
+import type { RequestHandler } from './$types';
+import { answered } from '$lib/server/answers.ts';
+import { listsAsked, readListsAddress } from '$lib/server/lists-door.ts';
+
+export const GET: RequestHandler = async ({ locals, params, url }) =>
+	json(
+		await answered(
+			locals.office.ask('listLists', listsAsked(readListsAddress(url.searchParams), Number(params.mailbox)), locals.who)
+		)
+	);

@@ -1,0 +1,119 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import Refused from '$lib/components/Refused.svelte';
+	import { showMoment } from '$lib/moments.ts';
+
+	let { data, form } = $props();
+
+	const answer = $derived(
+		form as { message?: string; marked?: string; judged?: string; from?: string; junkSet?: boolean } | null
+	);
+	const DONE = { trust: 'trusted', block: 'blocked' };
+</script>
+
+<svelte:head><title>Trusted and blocked – Kovrel</title></svelte:head>
+
+<h1>Trusted and blocked</h1>
+<p class="mt-1 mb-3 max-w-3xl">
+	For all mailboxes. Mail of blocked senders goes to junk as it comes in. Where two lines are true of a sender, the
+	narrower one decides: an address over a list, a list over a domain, a longer domain over a shorter one, and that over
+	a top-level domain.
+</p>
+<Refused message={answer?.message} />
+
+<form
+	method="post"
+	action="?/mark"
+	use:enhance
+	class="bg-sheet border-rule-strong mb-4 flex flex-wrap items-end gap-3 border p-3"
+>
+	<label class="flex flex-1 flex-col gap-1"
+		><span class="text-sm font-semibold">A sender: news@shop.example, shop.example, or .example</span>
+		<input class="field" name="sender" required maxlength="300" autocomplete="off" /></label
+	>
+	<button class="act" name="verdict" value="block">Block</button>
+	<button class="quiet" name="verdict" value="trust">Trust</button>
+</form>
+
+{#if data.marks.length === 0}
+	<p class="bg-sheet border-rule-strong border p-5">
+		Nobody is trusted or blocked yet. Lists are blocked and trusted on <a class="lead" href="../lists">their sheet</a>,
+		others by writing them down above.
+	</p>
+{:else}
+	<table class="sheet">
+		<thead
+			><tr><th>Sender</th><th>Is</th><th>Since</th><th><span class="sr-only">Neither any more</span></th></tr></thead
+		>
+		<tbody>
+			{#each data.marks as mark (mark.id)}
+				<tr>
+					<td class="break-all">{mark.words}</td>
+					<td><b class:text-wax={mark.verdict === 'block'}>{DONE[mark.verdict]}</b></td>
+					<td class="text-sm">{showMoment(mark.madeAt)}, {mark.madeBy}</td>
+					<td class="number">
+						<form method="post" action="?/mark" use:enhance>
+							<input type="hidden" name="sender" value={mark.value} />
+							<input type="hidden" name="kind" value={mark.kind} />
+							<button class="lead" name="verdict" value="none" aria-label="{mark.words}: neither any more"
+								>neither any more</button
+							>
+						</form>
+					</td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+{/if}
+
+<h2 class="mt-6 mb-1.5">Who wins?</h2>
+<form
+	method="post"
+	action="?/judge"
+	use:enhance={() =>
+		({ update }) =>
+			update({ reset: false })}
+	class="bg-sheet border-rule-strong flex flex-wrap items-end gap-3 border p-3"
+>
+	<label class="flex flex-col gap-1 text-sm"
+		><span>An address</span><input class="field w-72" name="from" required maxlength="300" /></label
+	>
+	<label class="flex flex-col gap-1 text-sm"
+		><span>of the list (may be empty)</span><input class="field w-72" name="list" maxlength="300" /></label
+	>
+	<button class="quiet">Say who decides</button>
+	{#if answer?.judged}<p class="w-full" role="status"><b>{answer.from}</b>: {answer.judged}</p>{/if}
+</form>
+
+<h2 class="mt-6 mb-1.5">Junk of {data.mailbox.name}</h2>
+<form
+	method="post"
+	action="?/junk"
+	use:enhance={() =>
+		({ update }) =>
+			update({ reset: false })}
+	class="bg-sheet border-rule-strong flex flex-col gap-2 border p-3"
+>
+	<label class="flex items-center gap-2"
+		>Junk stays for <input
+			class="field w-20"
+			type="number"
+			name="junkDays"
+			min="1"
+			max="3650"
+			value={data.mailbox.junkDays}
+			required
+		/> days after it was received</label
+	>
+	<label class="flex items-start gap-2"
+		><input class="mt-1" type="checkbox" name="clearsJunk" value="1" checked={data.mailbox.clearsJunk} />
+		<span
+			>After that it goes to the bin every night, and can be had back from there for {data.mailbox.binDays} days. The first
+			night only drafts the docket: you carry it out.</span
+		></label
+	>
+	<div class="flex items-center gap-3">
+		<button class="act">Use this from now on</button>
+		{#if answer?.junkSet}<p role="status">It is set.</p>{/if}
+	</div>
+</form>

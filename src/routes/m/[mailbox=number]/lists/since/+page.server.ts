@@ -1,0 +1,6 @@
+import type { PageServerLoad } from './$types';
+import { answered } from '$lib/server/answers.ts';
+
+export const load: PageServerLoad = async ({ locals, params }) => ({
+	inflow: await answered(locals.office.ask('listInflow', { mailboxId: Number(params.mailbox) }, locals.who))
+});

@@ -1,0 +1,51 @@
+<script lang="ts">
+	import BarChart from '$lib/components/BarChart.svelte';
+	import { showDate } from '../../../../../core/calendar.ts';
+	import { showCount } from '../../../../../core/weigh/units.ts';
+
+	let { data } = $props();
+
+	const { inflow } = $derived(data);
+	const fewer = $derived(inflow.before - inflow.since);
+	const aWeek = (count: number) => `${count.toLocaleString('en-GB', { maximumFractionDigits: 1 })} a week`;
+</script>
+
+<svelte:head><title>What leaving brought – Kovrel</title></svelte:head>
+
+<h1>What leaving brought</h1>
+<p class="mt-1 mb-3 max-w-3xl" data-testid="inflow">
+	{#if inflow.lists === 0}
+		No list was asked to stop yet. What it brings shows here, week by week.
+	{:else}
+		<b>{showCount(inflow.lists)} {inflow.lists === 1 ? 'list was' : 'lists were'} asked to stop.</b>
+		{#if inflow.before > 0}
+			Those asked a week ago or more wrote {aWeek(inflow.before)} in the eight weeks before, and {aWeek(inflow.since)} since:
+			<b>{aWeek(Math.abs(fewer))} {fewer >= 0 ? 'fewer' : 'more'}</b>.
+		{:else}
+			A week after the first was asked, it shows here how much less they write.
+		{/if}
+	{/if}
+</p>
+<BarChart
+	labels={inflow.weeks.map(({ from }) => showDate(from).replace(/ \d+$/, ''))}
+	series={[
+		{ name: 'lists that were asked to stop', values: inflow.weeks.map(({ left }) => left) },
+		{ name: 'other lists', values: inflow.weeks.map(({ others }) => others) }
+	]}
+	label="Messages of lists, week by week"
+	show={(value) => showCount(value)}
+/>
+<details class="mt-2 text-sm">
+	<summary class="cursor-pointer">Week by week</summary>
+	<table class="sheet mt-1 max-w-xl">
+		<thead><tr><th>Week from</th><th class="number">Asked to stop</th><th class="number">Other lists</th></tr></thead>
+		<tbody>
+			{#each inflow.weeks as { from, left, others } (from)}
+				<tr
+					><td>{showDate(from)}</td><td class="number">{showCount(left)}</td><td class="number">{showCount(others)}</td
+					></tr
+				>
+			{/each}
+		</tbody>
+	</table>
+</details>
