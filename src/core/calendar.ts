@@ -48,6 +48,14 @@ export function daysAfter(date: CalendarDate, days: number): CalendarDate {
 	return fourDigits(Temporal.PlainDate.from(date).add({ days }));
 }
 
+/**
+ * The date so many years, months and days after another: years and months first, held to the month's last day, then days
+ * (ECMA-262 Temporal, `constrain`).
+ */
+export function dateAfter(date: CalendarDate, period: { years: number; months: number; days: number }): CalendarDate {
+	return fourDigits(Temporal.PlainDate.from(date).add(period, { overflow: 'constrain' }));
+}
+
 /** How many days lie between two dates; negative where the second is the earlier. */
 export function daysBetween(from: CalendarDate, to: CalendarDate): number {
 	return Temporal.PlainDate.from(from).until(to, { largestUnit: 'days' }).days;

@@ -39,7 +39,12 @@
 					{
 						name: 'Retain',
 						href: '/retain',
-						waits: data.holds > 0 ? `${showCount(data.holds)} ${data.holds === 1 ? 'hold' : 'holds'}` : ''
+						waits:
+							data.dueSoon > 0
+								? `${showCount(data.dueSoon)} due within a week`
+								: data.holds > 0
+									? `${showCount(data.holds)} ${data.holds === 1 ? 'hold' : 'holds'}`
+									: ''
 					},
 					{ name: 'Archive', href: `/m/${home.id}/archive`, waits: `${showCount(home.archived.messages)} archived` },
 					{ name: 'Ledger', href: '/ledger', waits: '' }

@@ -1,5 +1,6 @@
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
-import { listBin, prepareEmptying, readCertificate, setClearing } from '$lib/server/work/bin.ts';
+import { listBin, prepareEmptying, setClearing } from '$lib/server/work/bin.ts';
+import { readCertificate } from '$lib/server/work/certificates.ts';
 import { carryOut } from '$lib/server/work/carry-out.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
 import { dropDocket } from '$lib/server/work/prepare-docket.ts';

@@ -9,14 +9,15 @@ command<object>(
 	(c) => c,
 	async (context) => {
 		const result = await verifyArchive(context);
-		const { messages, bytes, storedBytes, damaged, ledger, weightsDiffering, ok } = result;
+		const { messages, bytes, storedBytes, damaged, ledger, weightsDiffering, certificatesDiffering, ok } = result;
 		return {
 			result,
 			ok,
 			lines: [
 				`${showMessages(messages)} checked (${showBytes(bytes)}, stored as ${showBytes(storedBytes)}): ${damaged.length === 0 ? 'all as they came in' : `${damaged.length} DAMAGED (contents ${damaged.slice(0, 20).join(', ')})`}.`,
 				`Ledger: ${showCount(ledger.lines)} lines, ${ledger.ok ? 'unbroken' : `BROKEN at line ${ledger.brokenAt}`}; last hash ${ledger.head}.`,
-				`Summaries: ${weightsDiffering === 0 ? 'agree with a fresh count' : `${weightsDiffering} rows DIFFER from a fresh count`}.`
+				`Summaries: ${weightsDiffering === 0 ? 'agree with a fresh count' : `${weightsDiffering} rows DIFFER from a fresh count`}.`,
+				`Certificates: ${certificatesDiffering.length === 0 ? 'as the ledger has them' : `those of dockets ${certificatesDiffering.join(', ')} are NOT what the ledger says`}.`
 			]
 		};
 	}

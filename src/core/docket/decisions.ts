@@ -1,4 +1,5 @@
 import type { CalendarDate } from '../calendar.ts';
+import type { RecordClass } from '../retention/classes.ts';
 import { tagKey } from '../tags/names.ts';
 
 /** What can be decided on items. */
@@ -8,6 +9,7 @@ export const DECISIONS = [
 	'arrange',
 	'move',
 	'delete',
+	'dispose',
 	'destroy',
 	'tag',
 	'untag',
@@ -18,7 +20,9 @@ export const DECISIONS = [
 	'keep',
 	'release',
 	'pause',
-	'resume'
+	'resume',
+	'classify',
+	'retain'
 ] as const;
 
 /** What can be decided on lists; they are not about items, and what is asked of the outside cannot be taken back. */
@@ -43,7 +47,7 @@ export interface DecisionOptions {
 	tag?: string | undefined;
 	/** A pause ends on this day. */
 	until?: CalendarDate | undefined;
-	/** Why there is a pause. */
+	/** Why there is a pause, or why something is classed otherwise. */
 	because?: string | undefined;
 	/** Of each lot, so many of the newest stay. */
 	keepNewest?: number | undefined;
@@ -53,13 +57,19 @@ export interface DecisionOptions {
 	byHand?: number | undefined;
 	/** What was marked by blocking, with what each was before: to be undone. */
 	marks?: { kind: string; value: string; before: string | undefined }[] | undefined;
-	/** Numbers of the tag and the pause, known once carrying out has begun. */
+	/** The class to be given; null: that of the folder again. */
+	class?: RecordClass | null | undefined;
+	/** The series to be given, by its code, or a plain period by its terms (core/retention/terms); neither: the folder's again. */
+	series?: string | undefined;
+	terms?: string | undefined;
+	/** Numbers of the tag, the pause and the retention, known once carrying out has begun. */
 	tagId?: number | undefined;
 	pauseId?: number | undefined;
+	retentionId?: number | null | undefined;
 }
 
 /* Those that say where an item is; of an item, one of them can be carried out. What keeps more stands first. */
-const PLACES: readonly Decision[] = ['restore', 'archive', 'move', 'arrange', 'delete', 'destroy'];
+const PLACES: readonly Decision[] = ['restore', 'archive', 'move', 'arrange', 'delete', 'dispose', 'destroy'];
 const PAIRS: Partial<Record<Decision, string>> = {
 	flag: 'flag',
 	unflag: 'flag',
@@ -68,12 +78,19 @@ const PAIRS: Partial<Record<Decision, string>> = {
 	keep: 'keep',
 	release: 'keep',
 	pause: 'pause',
-	resume: 'pause'
+	resume: 'pause',
+	classify: 'class',
+	retain: 'retention'
 };
 
 /** Whether a decision says where an item is, rather than what is on it. */
 export function isPlace(decision: Decision): boolean {
 	return PLACES.includes(decision);
+}
+
+/** Whether a decision destroys: what it has done cannot be taken back. */
+export function isForGood(decision: Decision): boolean {
+	return decision === 'dispose' || decision === 'destroy';
 }
 
 /** What a decision is about: of two about the same of one item, one can be carried out. */
@@ -91,8 +108,11 @@ export interface ComparedLine {
 
 /* A decision in this docket that keeps an item is a protection already. */
 const KEEPS: Partial<Record<Decision, readonly Decision[]>> = {
-	keep: ['archive', 'delete', 'destroy'],
-	pause: ['delete', 'destroy']
+	keep: ['archive', 'delete', 'dispose', 'destroy'],
+	pause: ['delete', 'dispose', 'destroy'],
+	// what is classed or given a period in this docket was not what the decision to destroy went by
+	classify: ['delete', 'dispose'],
+	retain: ['delete', 'dispose']
 };
 
 /**
@@ -116,6 +136,7 @@ export function protectionsFrom(decision: Decision): readonly Protection[] {
 			return ['kept'];
 		case 'delete':
 			return ['kept', 'paused', 'flagged'];
+		case 'dispose':
 		case 'destroy':
 			return ['kept', 'paused'];
 		default:

@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../calendar.ts';
-import { type Decision, type DecisionOptions, type Protection, protectionsFrom } from './decisions.ts';
+import { type Decision, type DecisionOptions, isForGood, type Protection, protectionsFrom } from './decisions.ts';
 
 /** The states of an item (invariant 1). */
 export type ItemState = 'live' | 'archived' | 'binned' | 'destroyed';
@@ -13,6 +13,8 @@ export const LEFT_REASONS = {
 	live: 'in a folder, not where this decision reaches',
 	destroyed: 'destroyed',
 	held: 'under a hold',
+	record: 'a record: it goes at the end of its period, unless it is classed otherwise first',
+	'not-due': 'its period has not ended',
 	flagged: 'flagged',
 	kept: 'kept',
 	paused: 'under a pause',
@@ -44,6 +46,10 @@ export interface DecidedItem {
 	paused: boolean;
 	/** Under a legal hold. */
 	held: boolean;
+	/** Of the class record. */
+	record: boolean;
+	/** Its retention period has ended, and its end is to be destroyed or looked at. */
+	ended: boolean;
 }
 
 /** What a decision does to one item: it changes it, or leaves it for a reason. */
@@ -60,6 +66,8 @@ export function statesOf(decision: Decision): readonly ItemState[] {
 			return ['archived'];
 		case 'restore':
 			return ['archived', 'binned'];
+		case 'dispose':
+			return ['live', 'archived'];
 		case 'destroy':
 			return ['binned'];
 		default:
@@ -67,9 +75,19 @@ export function statesOf(decision: Decision): readonly ItemState[] {
 	}
 }
 
-/** Whether a decision takes items away: a hold stands against it. */
+/** Whether a decision takes items away. */
 export function endsItems(decision: Decision): boolean {
-	return decision === 'delete' || decision === 'destroy';
+	return decision === 'delete' || isForGood(decision);
+}
+
+/** Whether a hold stands against a decision: also against classing otherwise what it covers. */
+export function isBarredByHold(decision: Decision): boolean {
+	return endsItems(decision) || decision === 'classify';
+}
+
+/** Whether a record is left by a decision: nobody deletes it, and a period of its own would not be followed. */
+export function isBarredForRecords(decision: Decision, { terms }: Pick<DecisionOptions, 'terms'>): boolean {
+	return decision === 'delete' || (decision === 'retain' && terms !== undefined);
 }
 
 function isAlready(decision: Decision, item: DecidedItem): boolean {
@@ -101,12 +119,14 @@ function isAlready(decision: Decision, item: DecidedItem): boolean {
 export function effectOf(
 	decision: Decision,
 	item: DecidedItem,
-	{ only }: Pick<DecisionOptions, 'only'> = {},
+	{ only, terms }: Pick<DecisionOptions, 'only' | 'terms'> = {},
 	about: { cutoff?: CalendarDate | undefined; dated?: boolean } = {}
 ): Effect {
 	if (!statesOf(decision).includes(item.state)) return item.state;
 	// a hold outranks every other reason, and no decision takes it in (invariant 8)
-	if (item.held && endsItems(decision)) return 'held';
+	if (item.held && isBarredByHold(decision)) return 'held';
+	if (item.record && isBarredForRecords(decision, { terms })) return 'record';
+	if (decision === 'dispose' && !item.ended) return 'not-due';
 	const datesDecide = about.cutoff !== undefined || about.dated === true;
 	if (datesDecide && (item.dateInDoubt || item.receivedOn === undefined)) return 'date-in-doubt';
 	if (about.cutoff !== undefined && (item.receivedOn as string) >= about.cutoff) return 'newer';

@@ -1,7 +1,10 @@
 import { type Layout, layoutWords, USUAL_LAYOUT } from '../archive/layout.ts';
 import { type CalendarDate, showDate } from '../calendar.ts';
 import { showBytes, showCount, showMessages } from '../weigh/units.ts';
-import { type Decision, type DecisionOptions, isOnLists, type Protection } from './decisions.ts';
+import { CLASS_WORDS } from '../retention/classes.ts';
+import { termsWords } from '../retention/sentences.ts';
+import { readTerms } from '../retention/terms.ts';
+import { type Decision, type DecisionOptions, isForGood, isOnLists, type Protection } from './decisions.ts';
 import { LEFT_REASONS, type Left } from './effects.ts';
 
 /** What is said of a line of a docket. */
@@ -52,6 +55,8 @@ function verb(said: LineSaid, them: string): string {
 			return `Destroy ${them} in the bin for good`;
 		case 'move':
 			return `Move ${them} to ${options.folder ?? ''}`;
+		case 'dispose':
+			return `Destroy ${them} for good`;
 		case 'tag':
 			return `Put the tag “${options.tag ?? ''}” on ${them}`;
 		case 'untag':
@@ -72,6 +77,16 @@ function verb(said: LineSaid, them: string): string {
 			return `Pause ${them}: not to be deleted before ${showDate(options.until ?? '')}, because ${options.because ?? ''}`;
 		case 'resume':
 			return `End the pause of ${them}`;
+		case 'classify':
+			return options.class
+				? `Class ${them} as ${CLASS_WORDS[options.class].words}, because ${options.because ?? ''}`
+				: `Class ${them} as their folder says, because ${options.because ?? ''}`;
+		case 'retain':
+			return options.series
+				? `Put ${them} under the series ${options.series}`
+				: options.terms
+					? `Have ${them} be ${termsWords(readTerms(options.terms))}`
+					: `Give ${them} the period of their folder again`;
 		case 'archive':
 			return `Archive ${them}`;
 		case 'unsubscribe':
@@ -115,7 +130,7 @@ export function consequence(
 	if (decision === 'block') return 'Their mail to come goes to junk. Taking the docket back ends that.';
 	if (decision === 'digest')
 		return 'Their mail to come is folded into one message, and the single issues are archived.';
-	if (decision === 'destroy')
+	if (isForGood(decision))
 		return `This cannot be undone: they cannot be had back from Kovrel, not even by an administrator.${copies}`;
 	return '';
 }
@@ -138,6 +153,13 @@ export interface Conflict {
 	messages: number;
 }
 
+/* Where the word of a decision is not what people call it. */
+const VERBS: Partial<Record<Decision, string>> = {
+	dispose: 'destroy',
+	classify: 'class otherwise',
+	retain: 'give a period'
+};
+
 /** A conflict as a sentence. */
 export function conflictSentence(
 	{ wins, loses, messages }: Conflict,
@@ -146,6 +168,6 @@ export function conflictSentence(
 	const why =
 		decisions.wins === decisions.loses
 			? 'the later decision stands'
-			: `to ${decisions.wins} keeps more than to ${decisions.loses}`;
+			: `to ${VERBS[decisions.wins] ?? decisions.wins} keeps more than to ${VERBS[decisions.loses] ?? decisions.loses}`;
 	return `${showMessages(messages)} ${messages === 1 ? 'is' : 'are'} claimed by lines ${Math.min(wins, loses)} and ${Math.max(wins, loses)}: line ${wins} decides, as ${why}.`;
 }

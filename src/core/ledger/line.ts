@@ -35,6 +35,11 @@ export const ACTIONS = {
 	'digest-made': 'made a digest',
 	'hold-placed': 'placed a hold',
 	'hold-released': 'released a hold',
+	'series-set': 'set a records series',
+	'series-removed': 'took a records series off the schedule',
+	'retention-set': 'set what mail is retained under',
+	'retaining-set': 'set how retention runs',
+	'policy-set': 'set the retention policy',
 	'clock-moved': 'let days pass in the demo'
 } as const;
 export type Action = keyof typeof ACTIONS;

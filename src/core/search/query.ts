@@ -1,4 +1,5 @@
 import { type CalendarDate, readDate } from '../calendar.ts';
+import { RECORD_CLASSES, type RecordClass } from '../retention/classes.ts';
 import { ATTACHMENT_KINDS, type AttachmentKind } from '../message/kinds.ts';
 import { readBytes } from '../weigh/units.ts';
 import { wordsOf } from './words.ts';
@@ -21,7 +22,8 @@ export type Test =
 	| { kind: 'larger' | 'smaller'; bytes: number }
 	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'attached' }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
-	| { kind: 'folder' | 'list' | 'tag' | 'hold' | 'attachment-name'; text: string };
+	| { kind: 'class'; class: RecordClass }
+	| { kind: 'folder' | 'list' | 'tag' | 'hold' | 'series' | 'attachment-name'; text: string };
 
 /** A question about a message. */
 export type Query =
@@ -48,7 +50,8 @@ const COLUMNS: Record<string, readonly Column[]> = {
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
 const STANDINGS = ['flagged', 'unread', 'answered', 'held'] as const;
-const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'folder', 'list', 'tag', 'hold'];
+const NAMED = ['folder', 'list', 'tag', 'hold', 'series'] as const;
+const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'class', ...NAMED];
 
 interface Token {
 	kind: 'open' | 'close' | 'or' | 'not' | 'term';
@@ -137,7 +140,13 @@ function termOf({ key, value, valueAt, quoted }: Token): Query {
 		return { kind: size, bytes };
 	}
 	if (key === 'attachment') return attachmentTest(value);
-	if (key === 'folder' || key === 'list' || key === 'tag' || key === 'hold') return { kind: key, text: value.trim() };
+	if (key === 'class') {
+		const found = RECORD_CLASSES.find((known) => known === value.trim().toLowerCase());
+		if (!found) throw new QueryError(`"${value}" is no class; write ${RECORD_CLASSES.join(', ')}`, valueAt);
+		return { kind: 'class', class: found };
+	}
+	const named = NAMED.find((known) => known === key);
+	if (named) return { kind: named, text: value.trim() };
 	return phraseOf(value, COLUMNS[key], prefix);
 }
 

@@ -26,6 +26,23 @@
 			>
 		</li>
 	{/each}
+	{#each run.retention ?? [] as due, at (at)}
+		<li>
+			<a class="lead" href={due.docket === undefined ? '/retain' : `/dockets/${due.docket}`}
+				>{due.mailbox}: {showCount(due.messages)}
+				{due.asks
+					? `wait for you to ${due.what} them: carry the docket out`
+					: `${due.what === 'archive' ? 'archived' : 'destroyed'} by the schedule`}</a
+			>
+		</li>
+	{/each}
+	{#each run.pauses ?? [] as pause, at (at)}
+		<li>
+			<a class="lead" href="/retain?mailbox={pause.mailboxId}"
+				>{pause.mailbox}: the pause of {pause.folder ?? 'single messages'} ends on {showDate(pause.until)}</a
+			>
+		</li>
+	{/each}
 	{#each run.digests as digest, at (at)}
 		<li>
 			{digest.mailbox}: {showMessages(digest.messages)} folded into the digest of {showDate(

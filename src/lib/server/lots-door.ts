@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { retainingOptions } from '$lib/server/retention-door.ts';
 import { JUNK_MARKS, type JunkMark } from '$lib/server/work/decide-lists.ts';
 import { readDate } from '../../core/calendar.ts';
 import { type Decision, DECISIONS, type DecisionOptions } from '../../core/docket/decisions.ts';
@@ -100,9 +101,12 @@ export function readPart(address: URLSearchParams): PartAsked {
 	return Joi.attempt(Object.fromEntries(address), partSchema) as PartAsked;
 }
 
+/* What is decided elsewhere: on the archive, on the bin, and on what is due. */
+const NOT_HERE = ['arrange', 'restore', 'dispose', 'destroy'] as const;
+
 /** A decision as it comes from the sheet. */
 export interface DecisionAsked {
-	decision: Exclude<Decision, 'arrange' | 'destroy' | 'restore'> | JunkMark;
+	decision: Exclude<Decision, (typeof NOT_HERE)[number]> | JunkMark;
 	options: DecisionOptions;
 	keys?: string[];
 	withoutKeys: string[];
@@ -115,13 +119,14 @@ const key = Joi.string().allow('').max(200);
 const ids = Joi.array().items(Joi.number().integer().positive()).max(10_000).default([]);
 const decisionSchema = Joi.object<DecisionAsked>({
 	decision: Joi.string()
-		.valid(...DECISIONS.filter((word) => !['arrange', 'destroy', 'restore'].includes(word)), ...JUNK_MARKS)
+		.valid(...DECISIONS.filter((word) => !(NOT_HERE as readonly Decision[]).includes(word)), ...JUNK_MARKS)
 		.required(),
 	options: Joi.object({
 		folder: Joi.string().max(2000),
 		tag: Joi.string().max(200),
 		until: Joi.string().max(10),
 		because: Joi.string().max(500),
+		...retainingOptions,
 		keepNewest: Joi.number().integer().min(1).max(1_000_000)
 	}).default({}),
 	keys: Joi.array().items(key).max(200_000),

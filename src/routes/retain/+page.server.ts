@@ -1,55 +1,74 @@
 import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
+import { DUE_ACTIONS, type DueAction } from '../../core/retention/terms.ts';
+import { type Decision } from '../../core/docket/decisions.ts';
 import { answered, attempted } from '$lib/server/answers.ts';
-import type { HoldWish } from '$lib/server/work/holds.ts';
+import { retainingOptions } from '$lib/server/retention-door.ts';
 
-export const load: PageServerLoad = async ({ locals }) => {
-	const { office, who } = locals;
-	return {
-		holds: await answered(office.ask('listedHolds', { released: true }, who)),
-		tags: (await answered(office.ask('listTags', {}, who))).map(({ name }) => name)
-	};
+export const load: PageServerLoad = async ({ locals, url }) => {
+	const asked = Number(url.searchParams.get('mailbox'));
+	const mailboxId = Number.isInteger(asked) && asked > 0 ? asked : undefined;
+	return { mailboxId, overview: await answered(locals.office.ask('dueOverview', { mailboxId }, locals.who)) };
 };
 
-const text = (most: number) => Joi.string().trim().max(most).empty('');
-const wishSchema = Joi.object<HoldWish>({
-	name: Joi.string().trim().allow('').max(200).default(''),
-	because: Joi.string().trim().allow('').max(1_000).default(''),
-	from: Joi.string().trim().allow('').max(200).default(''),
-	mailbox: text(200),
-	folder: text(2_000),
-	correspondent: text(300),
-	tag: text(200),
-	since: text(10),
-	before: text(10),
-	query: text(1_000)
+interface Wish {
+	decision: Extract<Decision, 'retain' | 'classify' | 'keep' | 'pause' | 'archive' | 'dispose'>;
+	options: Record<string, never>;
+	action: DueAction;
+	/** By mailbox: a docket is that of one. */
+	items: { mailboxId: number; ids: number[] }[];
+}
+
+const wishSchema = Joi.object<Wish>({
+	decision: Joi.string().valid('retain', 'classify', 'keep', 'pause', 'archive', 'dispose').required(),
+	options: Joi.object({ ...retainingOptions, because: Joi.string().max(500), until: Joi.string().max(10) }).default({}),
+	action: Joi.string()
+		.valid(...DUE_ACTIONS)
+		.required(),
+	items: Joi.array()
+		.items(
+			Joi.object({
+				mailboxId: Joi.number().integer().positive().required(),
+				ids: Joi.array().items(Joi.number().integer().positive()).min(1).max(10_000).required()
+			})
+		)
+		.min(1)
+		.max(1_000)
+		.required()
 });
-const releaseSchema = Joi.object<{ name: string; because: string }>({
-	name: Joi.string().max(200).required(),
-	because: Joi.string().trim().allow('').max(1_000).default('')
-});
-const BROKEN = 'The form did not come in whole. Nothing was done.';
+
+function readWish(data: FormData): Wish | undefined {
+	try {
+		const { value, error } = wishSchema.validate(JSON.parse(String(data.get('wish'))));
+		return error ? undefined : value;
+	} catch {
+		return undefined;
+	}
+}
 
 export const actions: Actions = {
-	look: async ({ locals, request }) => {
-		const { value, error } = wishSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const tried = await attempted(locals.office.ask('tryHold', value, locals.who));
-		return 'refused' in tried ? fail(tried.status, { message: tried.refused }) : { covers: tried.done };
-	},
-	place: async ({ locals, request }) => {
-		const { value, error } = wishSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const placed = await attempted(locals.office.change('placeHold', value, locals.who));
-		return 'refused' in placed ? fail(placed.status, { message: placed.refused }) : { placed: placed.done };
-	},
-	release: async ({ locals, request }) => {
-		const { value, error } = releaseSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const released = await attempted(locals.office.change('liftHold', value, locals.who));
-		return 'refused' in released
-			? fail(released.status, { message: released.refused })
-			: { released: value.name, messages: released.done.messages };
+	/* What is decided on messages that are due. Destroying is a docket of its own. */
+	decide: async ({ locals, request }) => {
+		const wish = readWish(await request.formData());
+		if (!wish) return fail(400, { message: 'The form did not come in whole. Nothing was done.' });
+		const { decision, options, items, action } = wish;
+		const today = await locals.office.ask('officeToday', undefined, locals.who);
+		const drafted: number[] = [];
+		for (const { mailboxId, ids } of items) {
+			const scope =
+				decision === 'dispose'
+					? ({ kind: 'due', action, by: today, ids, label: 'whose period has ended' } as const)
+					: ({ kind: 'items', ids, label: 'that are due' } as const);
+			const line = { decision, options, scope };
+			const done = await attempted(
+				decision === 'dispose'
+					? locals.office.change('prepareDocket', { mailboxId, lines: [line] }, locals.who)
+					: locals.office.change('decide', { mailboxId, line }, locals.who)
+			);
+			if ('refused' in done) return fail(done.status, { message: done.refused, drafted });
+			drafted.push(done.done.id);
+		}
+		return { drafted };
 	}
 };

@@ -1,210 +1,184 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
+	import BarChart from '$lib/components/BarChart.svelte';
+	import DueDrawer from '$lib/components/DueDrawer.svelte';
 	import Refused from '$lib/components/Refused.svelte';
-	import { showDate } from '../../core/calendar.ts';
-	import { showBytes, showMessages } from '../../core/weigh/units.ts';
+	import type { DueLine } from '$lib/server/work/due.ts';
+	import { daysBetween, showDate } from '../../core/calendar.ts';
+	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
+	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 
-	interface Covered {
-		sentence: string;
-		messages: number;
-		bytes: number;
-	}
-	const answer = $derived(
-		form as {
-			message?: string;
-			covers?: Covered;
-			placed?: Covered & { name: string };
-			released?: string;
-			messages?: number;
-		} | null
-	);
-	const standing = $derived(data.holds.filter(({ releasedOn }) => releasedOn === null));
-	const released = $derived(data.holds.filter(({ releasedOn }) => releasedOn !== null));
-	let mailbox = $state('');
-	let releasing = $state<number>();
-	const first = $derived(data.mailboxes[0]);
+	const overview = $derived(data.overview);
+	const isNow = (line: DueLine) => line.date.length > 7 && line.date <= overview.today;
+	const sum = (lines: DueLine[]) => lines.reduce((n, { messages }) => n + messages, 0);
 
-	/* What is under it now, wherever it lies. */
-	function itemsOf({ name, scope }: (typeof data.holds)[number], anyMailbox: number): string {
-		const asked = `q=${encodeURIComponent(`hold:"${name}"`)}&where=everywhere`;
-		return `/m/${scope.mailboxId ?? anyMailbox}/archive?${asked}${scope.mailboxId === undefined ? '&all=1' : ''}`;
+	/* Day by day for a fortnight, then by month; what is due already stands first. */
+	const parts = $derived([
+		{ name: 'Due now', lines: overview.lines.filter(isNow), isOpen: true },
+		{
+			name: 'In the next fortnight',
+			lines: overview.lines.filter((line) => line.date.length > 7 && !isNow(line)),
+			isOpen: true
+		},
+		{ name: 'After that, month by month', lines: overview.lines.filter(({ date }) => date.length === 7), isOpen: false }
+	]);
+	const totals = $derived({
+		archive: sum(parts[0]?.lines.filter(({ disposition }) => disposition === 'archive') ?? []),
+		destroy: sum(parts[0]?.lines.filter(({ disposition }) => disposition === 'destroy') ?? []),
+		review: sum(parts[0]?.lines.filter(({ disposition }) => disposition === 'review') ?? [])
+	});
+
+	const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+	const monthName = (month: string) => `${MONTHS[Number(month.slice(5, 7)) - 1]} ${month.slice(0, 4)}`;
+	const when = (date: string) => (date.length > 7 ? showDate(date) : monthName(date));
+
+	let opened = $state<DueLine>();
+	let drafted = $state<number[]>([]);
+	const SHOWN = 40;
+	let showsAll = $state(false);
+
+	function choose(event: Event & { currentTarget: HTMLSelectElement }) {
+		const { value } = event.currentTarget;
+		void goto(value ? `/retain?mailbox=${value}` : '/retain');
 	}
 </script>
 
-<svelte:head><title>Holds – Kovrel</title></svelte:head>
+<svelte:head><title>Due – Kovrel</title></svelte:head>
 
-<main class="px-5 py-4">
-	<h1>Holds</h1>
-	<p class="mt-1 mb-3 max-w-3xl">
-		A hold outranks everything: what it covers cannot be deleted or destroyed by anybody, by no docket, rule or night,
-		until it is released with a reason. Mail still to come is covered as it comes in, and what is moved out of it stays
-		held.
-	</p>
-	<Refused message={answer?.message} />
-	{#if answer?.placed}
-		<p role="status" class="mb-2">
-			The hold <b>{answer.placed.name}</b> stands: {showMessages(answer.placed.messages)} ({showBytes(
-				answer.placed.bytes
-			)}) are under it.
-		</p>
-	{/if}
-	{#if answer?.released !== undefined}
-		<p role="status" class="mb-2">
-			The hold <b>{answer.released}</b> is released: {showMessages(answer.messages ?? 0)} are no longer under it.
-		</p>
-	{/if}
-
-	{#if standing.length === 0}
-		<p class="bg-sheet border-rule-strong border p-5">
-			Nothing is held. A hold is placed below when an investigation, a claim or a court case needs mail to stay.
-		</p>
-	{:else}
-		<table class="sheet">
-			<thead
-				><tr
-					><th>Hold</th><th>What it covers</th><th class="number">Messages</th><th class="number">Size</th><th
-						>Since, asked for by</th
-					><th><span class="sr-only">Release</span></th></tr
-				></thead
-			>
-			<tbody>
-				{#each standing as hold (hold.id)}
-					<tr>
-						<td class="font-semibold"
-							>{hold.name}<span class="text-ink-soft block text-xs font-normal">{hold.because}</span></td
-						>
-						<td class="text-sm">{hold.sentence}</td>
-						<td class="number"
-							>{#if first}<a class="lead" href={itemsOf(hold, first.id)}>{showMessages(hold.messages)}</a>{/if}</td
-						>
-						<td class="number">{showBytes(hold.bytes)}</td>
-						<td class="text-sm"
-							>{showDate(hold.placedOn)}, {hold.from}<span class="text-ink-soft block text-xs"
-								>placed by {hold.placedBy}</span
-							></td
-						>
-						<td class="number">
-							{#if releasing === hold.id}
-								<form
-									method="post"
-									action="?/release"
-									use:enhance={() =>
-										async ({ update, result }) => {
-											if (result.type === 'success') releasing = undefined;
-											await update();
-										}}
-									class="flex items-end justify-end gap-2"
-								>
-									<input type="hidden" name="name" value={hold.name} />
-									<label class="flex flex-col text-left text-xs"
-										>Why it is released
-										<!-- svelte-ignore a11y_autofocus -->
-										<input class="field w-48" name="because" required maxlength="1000" autofocus /></label
-									>
-									<button class="act">Release</button>
-									<button class="quiet" type="button" onclick={() => (releasing = undefined)}>Leave</button>
-								</form>
-							{:else}
-								<button
-									class="lead"
-									type="button"
-									aria-label="Release {hold.name}"
-									onclick={() => (releasing = hold.id)}>release</button
-								>
-							{/if}
-						</td>
-					</tr>
-				{/each}
-			</tbody>
-		</table>
-	{/if}
-
-	<h2 class="mt-6 mb-1.5">Place a hold</h2>
-	<form
-		method="post"
-		action="?/place"
-		use:enhance={() =>
-			({ update, result }) =>
-				update({ reset: result.type === 'success' && 'placed' in (result.data ?? {}) })}
-		class="bg-sheet border-rule-strong grid grid-cols-3 gap-3 border p-4 text-sm"
-	>
-		<label class="flex flex-col gap-1"
-			><span class="font-semibold">What it is called</span>
-			<input class="field" name="name" maxlength="200" placeholder="Slipway claim" /></label
-		>
-		<label class="flex flex-col gap-1"
-			><span class="font-semibold">Why</span> <input class="field" name="because" maxlength="1000" /></label
-		>
-		<label class="flex flex-col gap-1"
-			><span class="font-semibold">Who asked for it</span> <input class="field" name="from" maxlength="200" /></label
-		>
-		<p class="col-span-3 mt-1 font-semibold">
-			It covers everything that all of these are true of; what is left empty does not narrow it.
-		</p>
-		<label class="flex flex-col gap-1"
-			><span>Mailbox</span>
-			<select class="field" name="mailbox" bind:value={mailbox}>
-				<option value="">all mailboxes</option>
-				{#each data.mailboxes as { id, name } (id)}<option>{name}</option>{/each}
-			</select></label
-		>
-		<label class="flex flex-col gap-1"
-			><span>Folder, with those below it</span>
-			<input class="field" name="folder" maxlength="2000" disabled={mailbox === ''} /></label
-		>
-		<label class="flex flex-col gap-1"
-			><span>Written by or to: an address, or a domain</span>
-			<input class="field" name="correspondent" maxlength="300" /></label
-		>
-		<label class="flex flex-col gap-1"
-			><span>Tagged</span> <input class="field" name="tag" maxlength="200" list="hold-tags" /></label
-		>
-		<datalist id="hold-tags"
-			>{#each data.tags as name (name)}<option value={name}></option>{/each}</datalist
-		>
-		<label class="flex flex-col gap-1"
-			><span>Received from this day on</span> <input class="field" type="date" name="since" /></label
-		>
-		<label class="flex flex-col gap-1"
-			><span>Received before</span> <input class="field" type="date" name="before" /></label
-		>
-		<label class="col-span-3 flex flex-col gap-1"
-			><span>Found by a search</span>
-			<input class="field" name="query" maxlength="1000" placeholder="words, from:, subject: …" /></label
-		>
-		<div class="col-span-3 flex items-center gap-3">
-			<button class="quiet" formaction="?/look">See what it would cover</button>
-			<button class="act">Place the hold</button>
-			{#if answer?.covers}
-				<p role="status" data-testid="covers">
-					{answer.covers.sentence} That is <b>{showMessages(answer.covers.messages)}</b> ({showBytes(
-						answer.covers.bytes
-					)}) today.
-				</p>
+<div class="mb-2 flex flex-wrap items-end justify-between gap-4">
+	<div>
+		<h1>What is due</h1>
+		<p class="mt-0.5 max-w-3xl" data-testid="due-now">
+			{#if overview.lines.length === 0}
+				Nothing is due, nor will be in the next two years.
+			{:else}
+				Today {showCount(totals.destroy)} are due to be destroyed, {showCount(totals.archive)} to be archived and {showCount(
+					totals.review
+				)} to be looked at. Nothing of it happens unless <a class="lead" href="/retain/run">the run</a> is switched on, or
+				you decide.
 			{/if}
-		</div>
-	</form>
+		</p>
+	</div>
+	<label class="flex items-center gap-2 text-sm"
+		>Mailbox
+		<select class="field" value={data.mailboxId ? String(data.mailboxId) : ''} onchange={choose}>
+			<option value="">all mailboxes</option>
+			{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
+		</select></label
+	>
+</div>
+<Refused message={(form as { message?: string } | null)?.message} />
+{#if drafted.length > 0}
+	<p role="status" class="mb-2">
+		It is on {#each drafted as id, at (id)}{at > 0 ? ', ' : ''}<a class="lead" href="/dockets/{id}">docket {id}</a
+			>{/each}. Nothing happens until that is carried out.
+	</p>
+{/if}
+{#if overview.isBeingApplied}
+	<p class="wrong mb-2" role="status">
+		Settings were changed and are still being applied: these figures are partly those from before.
+	</p>
+{/if}
 
-	{#if released.length > 0}
-		<details class="mt-5">
-			<summary class="cursor-pointer font-semibold">Released</summary>
-			<table class="sheet mt-1">
-				<thead><tr><th>Hold</th><th>What it covered</th><th>Stood</th><th>Released by, because</th></tr></thead>
-				<tbody>
-					{#each released as hold (hold.id)}
-						<tr>
-							<td class="font-semibold">{hold.name}</td>
-							<td class="text-sm">{hold.sentence}</td>
-							<td class="text-sm whitespace-nowrap"
-								>{showDate(hold.placedOn)} to {showDate(hold.releasedOn ?? hold.placedOn)}</td
-							>
-							<td class="text-sm">{hold.releasedBy}: {hold.releasedBecause}</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
-		</details>
+{#if overview.lines.length === 0}
+	<p class="bg-sheet border-rule-strong border p-5">
+		Mail falls due once a period is set: <a class="lead" href="/retain/schedule">make a schedule</a>, then
+		<a class="lead" href="/retain/folders">put folders under it</a>.
+	</p>
+{:else}
+	<div class="bg-sheet border-rule-strong mb-3 border p-3">
+		<BarChart
+			labels={overview.months.map(({ month }) => monthName(month))}
+			series={[
+				{ name: 'destroy', values: overview.months.map(({ destroy }) => destroy) },
+				{ name: 'archive', values: overview.months.map(({ archive }) => archive) },
+				{ name: 'look at', values: overview.months.map(({ review }) => review) }
+			]}
+			label="Messages that fall due in the next 24 months, by what happens to them; the tables below have the numbers"
+			show={showCount}
+		/>
+	</div>
+	{#each parts as { name, lines, isOpen } (name)}
+		{#if lines.length > 0}
+			<details open={isOpen} class="mb-3">
+				<summary class="cursor-pointer"><b>{name}</b>: {showMessages(sum(lines))}</summary>
+				<table class="sheet mt-1">
+					<thead
+						><tr
+							><th class="w-32">When</th><th class="w-28">What</th><th class="w-64">Series or period</th><th>Mailbox</th
+							><th>Folder</th><th class="number">Messages</th><th class="number">Size</th></tr
+						></thead
+					>
+					<tbody>
+						{#each showsAll ? lines : lines.slice(0, SHOWN) as line (`${line.date} ${line.disposition} ${line.retentionId} ${line.mailboxId} ${line.folderId}`)}
+							<tr>
+								<td class="whitespace-nowrap"
+									>{isNow(line) ? 'now' : when(line.date)}{#if line.date.length > 7 && !isNow(line)}<span
+											class="text-ink-soft text-xs"
+										>
+											in {daysBetween(overview.today, line.date)}
+											{daysBetween(overview.today, line.date) === 1 ? 'day' : 'days'}</span
+										>{/if}</td
+								>
+								<td class:text-wax={line.disposition === 'destroy'} class="font-semibold"
+									>{ACTION_WORDS[line.disposition]}</td
+								>
+								<td>{line.series === 'bin' ? 'the bin' : line.series}</td>
+								<td>{line.mailbox}</td>
+								<td class="max-w-60 truncate" title={line.folder}>{line.folder}</td>
+								<td class="number">
+									{#if line.series === 'bin'}
+										<a class="lead" href="/m/{line.mailboxId}/clear/bin">{showMessages(line.messages)}</a>
+									{:else}
+										<button class="lead" type="button" onclick={() => (opened = line)}
+											>{showMessages(line.messages)}</button
+										>
+									{/if}
+								</td>
+								<td class="number">{showBytes(line.bytes)}</td>
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+				{#if lines.length > SHOWN && !showsAll}
+					<button class="quiet mt-1 text-sm" type="button" onclick={() => (showsAll = true)}
+						>Show all {showCount(lines.length)} rows</button
+					>
+				{/if}
+			</details>
+		{/if}
+	{/each}
+	{#if overview.held > 0}
+		<p class="mb-2">
+			{showMessages(overview.held)} of these {overview.held === 1 ? 'is' : 'are'} under a
+			<a class="lead" href="/retain/holds">hold</a>, and {overview.held === 1 ? 'stays' : 'stay'}.
+		</p>
 	{/if}
-</main>
+{/if}
+{#if overview.pauses.length > 0}
+	<h2 class="mt-4 mb-1">Pauses</h2>
+	<table class="sheet">
+		<thead><tr><th>Until</th><th>Mailbox</th><th>What</th><th>Because</th><th>By</th></tr></thead>
+		<tbody>
+			{#each overview.pauses as pause (pause.id)}
+				<tr
+					><td class="whitespace-nowrap">{showDate(pause.until)}</td><td>{pause.mailbox}</td><td
+						>{pause.folder ?? 'single messages'}</td
+					><td>{pause.because}</td><td>{pause.madeBy}</td></tr
+				>
+			{/each}
+		</tbody>
+	</table>
+{/if}
+
+<DueDrawer
+	line={opened}
+	today={overview.today}
+	onClose={() => (opened = undefined)}
+	onDecided={(ids) => {
+		drafted = ids;
+		opened = undefined;
+	}}
+/>

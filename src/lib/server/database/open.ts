@@ -3,6 +3,7 @@ import path from 'node:path';
 import knexFactory, { type Knex } from 'knex';
 import type BetterSqlite3 from 'better-sqlite3';
 import { migrationSource } from './migrations/index.ts';
+import { addFunctions } from './functions.ts';
 
 /** A connection, or a transaction on one. */
 export type Db = Knex;
@@ -41,6 +42,7 @@ function prepare(connection: BetterSqlite3.Database, readonly: boolean): void {
 		// what is deleted is overwritten (invariant 12)
 		connection.pragma('secure_delete = ON');
 	}
+	addFunctions(connection);
 	connection.pragma('foreign_keys = ON');
 	connection.pragma('temp_store = MEMORY');
 	connection.pragma(`cache_size = -${CACHE_KB}`);

@@ -22,6 +22,8 @@ const LANES: Record<JobName, Lane> = {
 	findProposals: 'docket',
 	leaveLists: 'outside',
 	makeDigests: 'docket',
+	recalculateDue: 'docket',
+	runSchedule: 'docket',
 	runNight: 'docket',
 	letDaysPass: 'docket',
 	verifyArchive: 'check',

@@ -5,8 +5,10 @@ import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import type { Docket, DocketLine } from './dockets.ts';
+import { IS_RECORD } from './due.ts';
 import { HELD } from './holds.ts';
 import type { Paused } from './pauses.ts';
+import { CLASS_NUMBERS } from './retention.ts';
 import { change, row, rows } from './rows.ts';
 import { type FolderSums, type LineSums, REDUNDANT, selection } from './scopes.ts';
 import { type Shifted, shiftWeights } from './weights.ts';
@@ -58,7 +60,7 @@ export async function settleClaims(
 			if (messages > 0) conflicts.push({ wins: winning.position, loses: losing.position, messages });
 		}
 	const needed = new Map<number, number>();
-	const ends = docket.lines.filter(({ decision }) => decision === 'delete' || decision === 'destroy');
+	const ends = docket.lines.filter(({ decision }) => endsItems(decision));
 	for (const { id, scope } of ends) {
 		if (scope.kind !== 'proposal' || !REDUNDANT.includes(scope.proposal)) continue;
 		const kept = await change(
@@ -184,7 +186,12 @@ function places(decision: Decision, destination: Destination): { to: string; ori
 }
 
 /* What a decision changes that is not a place: where it stands, and what it becomes. Tags stand in a table of their own. */
-const VALUES: Partial<Record<Decision, { column: 'flagged' | 'seen' | 'kept' | 'pause_id'; to: number | null }>> = {
+const VALUES: Partial<
+	Record<
+		Decision,
+		{ column: 'flagged' | 'seen' | 'kept' | 'pause_id' | 'own_class' | 'own_retention_id'; to: number | null }
+	>
+> = {
 	flag: { column: 'flagged', to: 1 },
 	unflag: { column: 'flagged', to: 0 },
 	read: { column: 'seen', to: 1 },
@@ -192,7 +199,9 @@ const VALUES: Partial<Record<Decision, { column: 'flagged' | 'seen' | 'kept' | '
 	keep: { column: 'kept', to: 1 },
 	release: { column: 'kept', to: 0 },
 	pause: { column: 'pause_id', to: null },
-	resume: { column: 'pause_id', to: null }
+	resume: { column: 'pause_id', to: null },
+	classify: { column: 'own_class', to: null },
+	retain: { column: 'own_retention_id', to: null }
 };
 
 /** Freezes the items of a line: what each is, and where it goes. */
@@ -279,6 +288,10 @@ const TO_STATE: Partial<Record<Decision, ItemState>> = {
 const RANGE = `frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ?`;
 const rangeOf = ({ line, after, last }: Batch) => [line.id, after, last];
 
+/* A record that is moved stays the record that it was, whatever the folder it comes to says. */
+const PINNED = `, own_class = CASE WHEN ${IS_RECORD} THEN item.class ELSE own_class END,
+	own_retention_id = CASE WHEN ${IS_RECORD} THEN item.retention_id ELSE own_retention_id END`;
+
 /* Both directions are one statement over the frozen items that are still as they were, or as the docket left them. */
 async function changePlaces(db: Db, direction: Direction, batch: Batch, today: string): Promise<Shifted> {
 	const state = TO_STATE[batch.line.decision];
@@ -292,7 +305,8 @@ async function changePlaces(db: Db, direction: Direction, batch: Batch, today: s
 		: ['frozen.to_folder_id', 'frozen.from_folder_id'];
 	// a hold that was placed meanwhile stands, also against what is frozen, and nothing under it goes back into the bin
 	const ends = carrying ? endsItems(batch.line.decision) && '1' : `frozen.from_state = 'binned'`;
-	const free = ends ? ` AND NOT (${ends} AND ${HELD})` : '';
+	const barred = batch.line.decision === 'delete' && carrying ? `(${HELD} OR ${IS_RECORD})` : HELD;
+	const free = ends ? ` AND NOT (${ends} AND ${barred})` : '';
 	const still = `item.state = ${old} AND item.folder_id = ${oldFolder}${carrying ? '' : ` AND item.docket_id = ?`}${free}`;
 	const stillBindings = carrying ? [] : [batch.docketId];
 	const bindings = [...rangeOf(batch), ...stillBindings];
@@ -304,7 +318,7 @@ async function changePlaces(db: Db, direction: Direction, batch: Batch, today: s
 	});
 	const set = carrying
 		? `state = ${left}, folder_id = frozen.to_folder_id, origin_folder_id = frozen.to_origin_folder_id,
-			binned_on = ${state === 'binned' ? '?' : 'NULL'}, docket_id = ?`
+			binned_on = ${state === 'binned' ? '?' : 'NULL'}, docket_id = ?${batch.line.decision === 'move' ? PINNED : ''}`
 		: `state = frozen.from_state, folder_id = frozen.from_folder_id, origin_folder_id = frozen.from_origin_folder_id,
 			binned_on = frozen.from_binned_on, docket_id = frozen.from_docket_id`;
 	const setBindings = carrying ? [...(state === 'binned' ? [today] : []), batch.docketId] : [];
@@ -340,11 +354,26 @@ async function changeTags(db: Db, direction: Direction, batch: Batch, tagId: num
 	return sums ?? NOTHING;
 }
 
-async function changeValues(db: Db, direction: Direction, batch: Batch, pauseId: number | null): Promise<Shifted> {
+/* What a decision puts on items, where that is not always the same. */
+function givenBy(
+	{ decision, options }: DocketLine,
+	given: Pick<ChangeWith, 'pauseId' | 'retentionId'>
+): number | undefined {
+	if (decision === 'pause') return given.pauseId;
+	if (decision === 'classify') return options.class ? CLASS_NUMBERS[options.class] : undefined;
+	return decision === 'retain' ? (given.retentionId ?? undefined) : undefined;
+}
+
+async function changeValues(
+	db: Db,
+	direction: Direction,
+	batch: Batch,
+	given: Pick<ChangeWith, 'pauseId' | 'retentionId'>
+): Promise<Shifted> {
 	const value = VALUES[batch.line.decision];
 	if (!value) throw new Error(`Nothing on an item is changed by "${batch.line.decision}"`);
 	const { column } = value;
-	const to = batch.line.decision === 'pause' ? pauseId : value.to;
+	const to = givenBy(batch.line, given) ?? value.to;
 	const carrying = direction === 'carry-out';
 	const still = carrying ? `item.${column} IS frozen.from_value` : `item.${column} IS ?`;
 	const stillBindings = carrying ? [] : [to];
@@ -376,6 +405,7 @@ export interface ChangeWith {
 	today: string;
 	tagId: number | undefined;
 	pauseId: number | undefined;
+	retentionId: number | null | undefined;
 }
 
 /**
@@ -386,12 +416,12 @@ export async function changeBatch(
 	db: Db,
 	direction: Direction,
 	batch: Batch,
-	{ today, tagId, pauseId }: ChangeWith
+	{ today, tagId, ...given }: ChangeWith
 ): Promise<Shifted> {
 	const { decision } = batch.line;
 	if (isPlace(decision)) return changePlaces(db, direction, batch, today);
 	if (decision === 'tag' || decision === 'untag') return changeTags(db, direction, batch, tagId as number);
-	return changeValues(db, direction, batch, pauseId ?? null);
+	return changeValues(db, direction, batch, given);
 }
 
 /** Notes how far a docket has come, and what a line has really done. */

@@ -1,37 +1,58 @@
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
 import type { Batch } from './carrying-out.ts';
+import { countDue, ENDED } from './due.ts';
 import { HELD } from './holds.ts';
+import type { Condition } from './search.ts';
 import { type Shifted, shiftWeights } from './weights.ts';
 
-const FROM = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
-	WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND item.state = 'binned'
-		AND NOT ${HELD}`;
-const rangeOf = ({ line, after, last }: Batch) => [line.id, after, last];
+/*
+ * The items of a batch that are destroyed: in the bin still, or at the end of their period still, as it may have been changed
+ * since they were frozen.
+ */
+function going({ line, after, last }: Batch): Condition {
+	const { scope } = line;
+	const still: Condition =
+		scope.kind === 'due'
+			? { sql: `item.state IN ('live', 'archived') AND ${ENDED}`, bindings: [scope.by] }
+			: { sql: `item.state = 'binned'`, bindings: [] };
+	return {
+		sql: `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
+			WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND ${still.sql} AND NOT ${HELD}`,
+		bindings: [line.id, after, last, ...still.bindings]
+	};
+}
 
 /** The messages that only items of this batch have: they go with their items. With the content each is stored as. */
 export async function messagesToDestroy(db: Db, batch: Batch): Promise<{ id: number; contentId: number }[]> {
+	const { sql, bindings } = going(batch);
 	return rows(
 		db,
-		`WITH going AS MATERIALIZED (SELECT item.id, item.message_id FROM ${FROM})
+		`WITH going AS MATERIALIZED (SELECT item.id, item.message_id FROM ${sql})
 		 SELECT DISTINCT message.id, message.content_id AS contentId FROM going JOIN message ON message.id = going.message_id
 		 WHERE NOT EXISTS (SELECT 1 FROM item other WHERE other.message_id = going.message_id AND other.id NOT IN (SELECT id FROM going))`,
-		rangeOf(batch)
+		bindings
 	);
 }
 
 /** Begins the certificate of a docket, or goes on with it. @returns its number */
 export async function ensureCertificate(
 	db: Db,
-	{ docketId, mailbox, at, who }: { docketId: number; mailbox: string; at: string; who: string }
+	{
+		docketId,
+		mailbox,
+		at,
+		who,
+		decidedBy
+	}: { docketId: number; mailbox: string; at: string; who: string; decidedBy: string }
 ): Promise<number> {
 	const known = await row<{ id: number }>(db, `SELECT id FROM certificate WHERE docket_id = ?`, [docketId]);
 	return (
 		known?.id ??
 		insert(
 			db,
-			`INSERT INTO certificate (docket_id, mailbox, made_at, made_by, messages, bytes) VALUES (?, ?, ?, ?, 0, 0)`,
-			[docketId, mailbox, at, who]
+			`INSERT INTO certificate (docket_id, mailbox, made_at, made_by, decided_by, messages, bytes) VALUES (?, ?, ?, ?, ?, 0, 0)`,
+			[docketId, mailbox, at, who, decidedBy]
 		)
 	);
 }
@@ -46,20 +67,26 @@ export async function destroyItems(
 	db: Db,
 	batch: Batch,
 	messages: readonly { id: number; contentId: number }[],
-	certificateId: number
+	{ certificateId, keepsSubjects }: { certificateId: number; keepsSubjects: boolean }
 ): Promise<Shifted> {
-	const range = rangeOf(batch);
+	const { sql: from, bindings: range } = going(batch);
 	const messageIds = JSON.stringify(messages.map(({ id }) => id));
 	await change(
 		db,
-		`INSERT INTO certificate_item (certificate_id, item_id, sha256, bytes, received_on, content_gone)
-		 SELECT ?, item.id, content.sha256, item.bytes, item.received_on, item.message_id IN (SELECT value FROM json_each(?))
+		`INSERT INTO certificate_item (certificate_id, item_id, sha256, bytes, received_on, content_gone, due_on, series_id, version,
+			terms, sender, subject)
+		 SELECT ?, item.id, content.sha256, item.bytes, item.received_on, item.message_id IN (SELECT value FROM json_each(?)),
+			item.due_on, retention.series_id, now.version, ifnull(ifnull(retention.terms, now.terms), ''),
+			${keepsSubjects ? `trim(from_name || ' <' || from_address || '>'), subject` : `'', ''`}
 		 FROM item JOIN message ON message.id = item.message_id JOIN content ON content.id = message.content_id
-		 WHERE item.id IN (SELECT item.id FROM ${FROM})`,
+			LEFT JOIN retention ON retention.id = item.retention_id AND item.due_on IS NOT NULL
+			LEFT JOIN series_version now ON now.series_id = retention.series_id AND now.version = (
+				SELECT max(version) FROM series_version WHERE series_version.series_id = retention.series_id)
+		 WHERE item.id IN (SELECT item.id FROM ${from})`,
 		[certificateId, messageIds, ...range]
 	);
 	const sums = await shiftWeights(db, {
-		from: FROM,
+		from,
 		bindings: range,
 		before: { state: 'item.state', folder: 'item.folder_id' },
 		after: undefined
@@ -69,17 +96,19 @@ export async function destroyItems(
 		sums.bytes,
 		certificateId
 	]);
+	await countDue(db, '-', from, range);
+	await change(db, `DELETE FROM due_weight WHERE messages = 0`);
 	const threads = await rows<{ id: number }>(
 		db,
-		`SELECT DISTINCT item.thread_id AS id FROM ${FROM} AND item.thread_id IS NOT NULL`,
+		`SELECT DISTINCT item.thread_id AS id FROM ${from} AND item.thread_id IS NOT NULL`,
 		range
 	);
 	const writers = await rows<{ correspondentId: number; listId: number | null }>(
 		db,
-		`SELECT DISTINCT item.correspondent_id AS correspondentId, item.list_id AS listId FROM ${FROM}`,
+		`SELECT DISTINCT item.correspondent_id AS correspondentId, item.list_id AS listId FROM ${from}`,
 		range
 	);
-	const items = `SELECT item.id FROM ${FROM}`;
+	const items = `SELECT item.id FROM ${from}`;
 	await change(db, `DELETE FROM item_tag WHERE item_id IN (${items})`, range);
 	await change(
 		db,
@@ -152,11 +181,29 @@ export interface Certificate {
 	mailbox: string;
 	madeAt: string;
 	madeBy: string;
+	/** Who drafted the docket. */
+	decidedBy: string;
 	messages: number;
 	bytes: number;
+	/** Of the whole certificate, once it is closed. */
+	sha256: string | null;
 }
 
-const COLUMNS = `id, docket_id AS docketId, mailbox, made_at AS madeAt, made_by AS madeBy, messages, bytes`;
+const COLUMNS = `id, docket_id AS docketId, mailbox, made_at AS madeAt, made_by AS madeBy, decided_by AS decidedBy, messages, bytes, sha256`;
+
+/** Certificates of a mailbox by its name, or all, the newest first. */
+export async function listCertificates(db: Db, mailbox: string | undefined, limit: number): Promise<Certificate[]> {
+	return rows<Certificate>(
+		db,
+		`SELECT ${COLUMNS} FROM certificate ${mailbox === undefined ? '' : 'WHERE mailbox = ?'} ORDER BY id DESC LIMIT ?`,
+		[...(mailbox === undefined ? [] : [mailbox]), limit]
+	);
+}
+
+/** Notes the hash of a certificate that is closed. */
+export async function putCertificateHash(db: Db, id: number, sha256: string): Promise<void> {
+	await change(db, `UPDATE certificate SET sha256 = ? WHERE id = ?`, [sha256, id]);
+}
 
 /** The certificate with that number, or that of a docket. */
 export async function getCertificate(
@@ -176,6 +223,17 @@ export interface CertificateItem {
 	receivedOn: string | null;
 	/** 0: the same bytes are still somewhere else. */
 	contentGone: number;
+	/** When its period had ended; null where it was deleted. */
+	dueOn: string | null;
+	/** Empty where it was under no series. */
+	series: string;
+	version: number | null;
+	authority: string;
+	/** What it was due under; empty where it was deleted. */
+	terms: string;
+	/** Empty where the policy keeps the hash alone. */
+	from: string;
+	subject: string;
 }
 
 /** Messages of a certificate behind one of them. */
@@ -187,8 +245,12 @@ export async function certificateItems(
 ): Promise<CertificateItem[]> {
 	return rows<CertificateItem>(
 		db,
-		`SELECT item_id AS itemId, sha256, bytes, received_on AS receivedOn, content_gone AS contentGone
-		 FROM certificate_item WHERE certificate_id = ? AND item_id > ? ORDER BY item_id LIMIT ?`,
+		`SELECT item_id AS itemId, sha256, bytes, received_on AS receivedOn, content_gone AS contentGone, due_on AS dueOn,
+			ifnull(code, '') AS series, certificate_item.version, ifnull(authority, '') AS authority, certificate_item.terms,
+			sender AS "from", subject
+		 FROM certificate_item LEFT JOIN series ON series.id = certificate_item.series_id
+			LEFT JOIN series_version ON series_version.series_id = certificate_item.series_id AND series_version.version = certificate_item.version
+		 WHERE certificate_id = ? AND item_id > ? ORDER BY item_id LIMIT ?`,
 		[certificateId, after, limit]
 	);
 }

@@ -111,20 +111,29 @@ export async function listDockets(
 	);
 }
 
-/** Whether a docket of that name was carried out in a mailbox, which one is drafted, and whether one was begun. */
+/** Whether a docket of that name was carried out in a mailbox, which one is drafted, and which one was begun, by whom. */
 export async function runsNamed(
 	db: Db,
 	mailboxId: number,
 	name: string
-): Promise<{ hasRun: boolean; draftId: number | undefined; isBegun: boolean }> {
-	const found = await row<{ hasRun: number | null; draftId: number | null; isBegun: number | null }>(
+): Promise<{ hasRun: boolean; draftId: number | undefined; begun: { id: number; who: string } | undefined }> {
+	const found = await row<{
+		hasRun: number | null;
+		draftId: number | null;
+		begunId: number | null;
+		who: string | null;
+	}>(
 		db,
 		`SELECT max(state = 'carried-out') AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
-			max(state = 'carrying-out') AS isBegun
+			max(CASE WHEN state = 'carrying-out' THEN id END) AS begunId, max(CASE WHEN state = 'carrying-out' THEN carried_out_by END) AS who
 		 FROM docket WHERE mailbox_id = ? AND name = ?`,
 		[mailboxId, name]
 	);
-	return { hasRun: found?.hasRun === 1, draftId: found?.draftId ?? undefined, isBegun: found?.isBegun === 1 };
+	return {
+		hasRun: found?.hasRun === 1,
+		draftId: found?.draftId ?? undefined,
+		begun: found?.begunId ? { id: found.begunId, who: found.who ?? '' } : undefined
+	};
 }
 
 /** Stores an empty draft and returns its number. */

@@ -197,3 +197,16 @@ export async function removeEmptyFolders(
 	]);
 	return empty.map(({ path }) => path);
 }
+
+/** Folders by their numbers, with the names of their mailboxes. */
+export async function foldersById(
+	db: Db,
+	ids: readonly number[]
+): Promise<{ id: number; path: string; mailboxId: number; mailbox: string }[]> {
+	return rows(
+		db,
+		`SELECT folder.id, path, mailbox_id AS mailboxId, mailbox.name AS mailbox FROM folder JOIN mailbox ON mailbox.id = mailbox_id
+		 WHERE folder.id IN (SELECT value FROM json_each(?)) ORDER BY mailbox.name_key, path`,
+		[JSON.stringify(ids)]
+	);
+}

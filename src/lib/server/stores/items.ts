@@ -1,3 +1,5 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import type { DueAction } from '../../../core/retention/terms.ts';
 import type { ItemState } from '../../../core/docket/effects.ts';
 import type { Db } from '../database/open.ts';
 import { HELD } from './holds.ts';
@@ -183,6 +185,15 @@ export interface ItemRow {
 	binnedOn: string | null;
 	/** Where it goes back to. */
 	origin: string | null;
+	messageId: string;
+	/** Number of core/retention/classes. */
+	class: number;
+	/** What governs it, and what happens to it next. */
+	retentionId: number | null;
+	/** Code of its series; null where it is under none. */
+	series: string | null;
+	dueOn: CalendarDate | null;
+	dueAction: DueAction | null;
 }
 
 /** A page of the items under a condition, the newest first, and how many there are. */
@@ -197,7 +208,9 @@ export async function itemsWhere(
 		db,
 		`SELECT item.id, item.mailbox_id AS mailboxId, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
 			from_name AS fromName, from_address AS fromAddress, subject, folder.path AS folder, bytes, item.attachments, seen,
-			flagged, kept, pause_id AS pauseId, ${HELD} AS held, binned_on AS binnedOn, origin.path AS origin
+			flagged, kept, pause_id AS pauseId, ${HELD} AS held, binned_on AS binnedOn, origin.path AS origin,
+			message.message_id AS messageId, item.class, item.retention_id AS retentionId, item.due_on AS dueOn, item.due_action AS dueAction,
+			(SELECT code FROM retention JOIN series ON series.id = series_id WHERE retention.id = item.retention_id) AS series
 		 FROM (SELECT item.id, row_number() OVER () AS place FROM (
 			SELECT item.id FROM item WHERE ${sql} ORDER BY ${order} LIMIT ? OFFSET ?) item) page
 		 CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
@@ -221,4 +234,12 @@ export async function folderOfItems(
 		[JSON.stringify(ids)]
 	);
 	return new Map(found.map(({ id, ...place }) => [id, place]));
+}
+
+/** The highest number of an item of a mailbox; 0 where it has none. */
+export async function lastItem(db: Db, mailboxId: number): Promise<number> {
+	const [found] = await rows<{ id: number | null }>(db, `SELECT max(id) AS id FROM item WHERE mailbox_id = ?`, [
+		mailboxId
+	]);
+	return found?.id ?? 0;
 }

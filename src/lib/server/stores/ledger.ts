@@ -103,3 +103,15 @@ function fieldsOf(stored: LedgerRow) {
 	}
 	return { at: stored.at, who: stored.who, action: stored.action, details };
 }
+
+/** The hashes of certificates that stand in the ledger, by docket. @param docketId only that of one docket */
+export async function certificateHashes(db: Db, docketId?: number): Promise<Map<number, string>> {
+	const found = await rows<{ docket: number; sha256: string }>(
+		db,
+		`SELECT details ->> 'docket' AS docket, details ->> 'certificateHash' AS sha256 FROM ledger
+		 WHERE action = 'docket-carried-out' AND details ->> 'certificateHash' IS NOT NULL
+			${docketId === undefined ? '' : `AND details ->> 'docket' = ?`} ORDER BY number`,
+		docketId === undefined ? [] : [docketId]
+	);
+	return new Map(found.map(({ docket, sha256 }) => [docket, sha256]));
+}

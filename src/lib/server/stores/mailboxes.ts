@@ -1,4 +1,5 @@
 import type { Layout } from '../../../core/archive/layout.ts';
+import type { CalendarDate } from '../../../core/calendar.ts';
 import type { DigestRhythm } from '../../../core/lists/digest.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
@@ -29,7 +30,18 @@ export interface Mailbox {
 	clearsJunk: boolean;
 	digestEvery: DigestRhythm;
 	digestFolder: string;
+	/** Whether what is due by the schedule is put on a docket, and who carries it out; and every so many days. */
+	retains: Retaining;
+	retainsEvery: number;
+	/** When the schedule ran last. */
+	retainedOn: CalendarDate | undefined;
+	/** Undefined: working papers may weigh what they like. */
+	workingQuotaBytes: number | undefined;
 }
+
+/** How retention runs in a mailbox: not at all; asking first; by itself. */
+export const RETAINING = ['off', 'ask', 'do'] as const;
+export type Retaining = (typeof RETAINING)[number];
 
 interface MailboxRow {
 	id: number;
@@ -47,10 +59,15 @@ interface MailboxRow {
 	clears_junk: number;
 	digest_every: DigestRhythm;
 	digest_folder: string;
+	retains: Retaining;
+	retains_every: number;
+	retained_on: string | null;
+	working_quota_bytes: number | null;
 }
 
 const COLUMNS = `id, name, quota_bytes, bin_days, archive_paths, archive_divide, archives, addresses, inbox_aim,
-	empties_bin, confirm_above, junk_days, clears_junk, digest_every, digest_folder`;
+	empties_bin, confirm_above, junk_days, clears_junk, digest_every, digest_folder, retains,
+	retains_every, retained_on, working_quota_bytes`;
 
 function toMailbox(found: MailboxRow): Mailbox {
 	return {
@@ -67,7 +84,11 @@ function toMailbox(found: MailboxRow): Mailbox {
 		junkDays: found.junk_days,
 		clearsJunk: found.clears_junk === 1,
 		digestEvery: found.digest_every,
-		digestFolder: found.digest_folder
+		digestFolder: found.digest_folder,
+		retains: found.retains,
+		retainsEvery: found.retains_every,
+		retainedOn: found.retained_on ?? undefined,
+		workingQuotaBytes: found.working_quota_bytes ?? undefined
 	};
 }
 
@@ -128,7 +149,7 @@ export async function putClearing(
 		binDays,
 		junkDays,
 		clearsJunk
-	}: Omit<Mailbox, 'id' | 'name' | 'quotaBytes' | 'layout' | 'archives' | 'digestEvery' | 'digestFolder'>
+	}: Pick<Mailbox, 'addresses' | 'inboxAim' | 'emptiesBin' | 'confirmAbove' | 'binDays' | 'junkDays' | 'clearsJunk'>
 ): Promise<void> {
 	await change(
 		db,
@@ -149,4 +170,22 @@ export async function putDigesting(
 		digestFolder,
 		id
 	]);
+}
+
+/** Sets how retention runs in a mailbox. */
+export async function putRetaining(
+	db: Db,
+	id: number,
+	{
+		retains,
+		retainsEvery,
+		retainedOn,
+		workingQuotaBytes
+	}: Pick<Mailbox, 'retains' | 'retainsEvery' | 'retainedOn' | 'workingQuotaBytes'>
+): Promise<void> {
+	await change(
+		db,
+		`UPDATE mailbox SET retains = ?, retains_every = ?, retained_on = ?, working_quota_bytes = ? WHERE id = ?`,
+		[retains, retainsEvery, retainedOn ?? null, workingQuotaBytes ?? null, id]
+	);
 }

@@ -5,12 +5,22 @@ import {
 	type Protection,
 	protectionsFrom
 } from '../../../core/docket/decisions.ts';
-import { endsItems, type Left, type LeftReason, statesOf } from '../../../core/docket/effects.ts';
+import {
+	endsItems,
+	isBarredByHold,
+	isBarredForRecords,
+	type Left,
+	type LeftReason,
+	statesOf
+} from '../../../core/docket/effects.ts';
 import type { Grouping } from '../../../core/lots/lots.ts';
+import type { DueAction } from '../../../core/retention/terms.ts';
 import { asksForDates, readQuery } from '../../../core/search/query.ts';
 import { tagKey } from '../../../core/tags/names.ts';
 import type { Db } from '../database/open.ts';
+import { dueCondition, ENDED, IS_RECORD } from './due.ts';
 import { HELD } from './holds.ts';
+import { CLASS_NUMBERS } from './retention.ts';
 import { inLots, lotKey } from './lots.ts';
 import type { Paused } from './pauses.ts';
 import { rows } from './rows.ts';
@@ -25,6 +35,7 @@ export type Scope =
 	| LotsScope
 	/** What was found safe to clear, of one kind; undefined: all of it. */
 	| { kind: 'proposal'; proposal: string; ids: number[] | undefined; label: string }
+	| DueScope
 	/** What is in the bin; with a date, only what was put there by then. */
 	| { kind: 'bin'; binnedBy: CalendarDate | undefined }
 	/** Everything that is archived. */
@@ -49,6 +60,23 @@ export interface LotsScope {
 	folderIds: number[] | undefined;
 	/** The day of the sheet, from which ages count. */
 	on: CalendarDate;
+	/** Which ones, in words. */
+	label: string;
+}
+
+/** What is due by the retention schedule. */
+export interface DueScope {
+	kind: 'due';
+	/** For what; those that are to be looked at are decided on by a person. */
+	action: DueAction;
+	/** By which day. */
+	by: CalendarDate;
+	/** Only what lies in folders, or in the archive; undefined: both. */
+	state?: 'live' | 'archived' | undefined;
+	/** Only some of them; undefined: all. */
+	ids?: number[] | undefined;
+	folderIds?: number[] | undefined;
+	retentionIds?: number[] | undefined;
 	/** Which ones, in words. */
 	label: string;
 }
@@ -110,6 +138,13 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 	switch (scope.kind) {
 		case 'archived':
 			return [mailbox, plain(`item.state = 'archived'`)];
+		case 'due':
+			return [
+				mailbox,
+				dueCondition({ ...scope, actions: [scope.action] }),
+				...(scope.state ? [plain(`item.state = '${scope.state}'`)] : []),
+				...(scope.ids ? [listed('item.id', scope.ids)] : [])
+			];
 		case 'lists':
 			return [plain('0')];
 		case 'items':
@@ -172,6 +207,11 @@ function already({ decision, options }: Decided): Condition | undefined {
 			return plain('item.kept = 0');
 		case 'resume':
 			return plain('item.pause_id IS NULL');
+		case 'classify':
+			return {
+				sql: `item.own_class IS ?`,
+				bindings: [options.class ? CLASS_NUMBERS[options.class] : null]
+			};
 		case 'tag':
 		case 'untag':
 			return {
@@ -182,6 +222,10 @@ function already({ decision, options }: Decided): Condition | undefined {
 			return undefined;
 	}
 }
+
+/* What is destroyed at the end of its period has reached it by the day that the line names; of what names none, nothing has. */
+const hasNotEnded = (scope: Scope): Condition =>
+	scope.kind === 'due' ? { sql: `NOT ifnull(${ENDED}, 0)`, bindings: [scope.by] } : plain('1');
 
 /* Whether an item is among the newest of its lot that live. */
 function amongNewest(mailboxId: number, scope: Scope, count: number): Condition | undefined {
@@ -209,7 +253,9 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): { name: stri
 	const same = already(line);
 	return [
 		{ name: 'item.state', left: plain(`item.state NOT IN (${states.join(', ')})`) },
-		...(endsItems(decision) ? [{ name: `'held'`, left: plain(HELD) }] : []),
+		...(isBarredByHold(decision) ? [{ name: `'held'`, left: plain(HELD) }] : []),
+		...(isBarredForRecords(decision, options) ? [{ name: `'record'`, left: plain(IS_RECORD) }] : []),
+		...(decision === 'dispose' ? [{ name: `'not-due'`, left: hasNotEnded(scope) }] : []),
 		...(dated || options.keepNewest !== undefined || (scope.kind === 'lots' && asksForDates(readQuery(scope.query)))
 			? [{ name: `'date-in-doubt'`, left: plain(`(item.date_in_doubt = 1 OR item.received_on IS NULL)`) }]
 			: []),
@@ -222,9 +268,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): { name: stri
 		...(options.only ? [{ name: `'already'`, left: negated(protection(options.only, paused)) }] : []),
 		...(same ? [{ name: `'already'`, left: same }] : []),
 		...(newest ? [{ name: `'newest'`, left: newest }] : []),
-		...(scope.kind === 'proposal' &&
-		REDUNDANT.includes(scope.proposal) &&
-		(decision === 'delete' || decision === 'destroy')
+		...(scope.kind === 'proposal' && REDUNDANT.includes(scope.proposal) && endsItems(decision)
 			? [{ name: `'needed'`, left: { sql: `NOT ${STILL_NEEDED}`, bindings: [scope.proposal] } }]
 			: [])
 	];
@@ -283,10 +327,7 @@ export async function countSelection(db: Db, mailboxId: number, line: Decided, p
 		[...reason.bindings, ...within.bindings]
 	);
 	const chosen = counted.find((one) => one.reason === null);
-	const elsewhere =
-		(line.decision === 'delete' || line.decision === 'destroy') && chosen
-			? await countElsewhere(db, mailboxId, line, paused)
-			: 0;
+	const elsewhere = endsItems(line.decision) && chosen ? await countElsewhere(db, mailboxId, line, paused) : 0;
 	return {
 		messages: chosen?.messages ?? 0,
 		bytes: chosen?.bytes ?? 0,

@@ -1,3 +1,5 @@
+import { classNumber } from '../../../core/retention/classes.ts';
+import { codeKey } from '../../../core/retention/schedule.ts';
 import { kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
 import { tagKey } from '../../../core/tags/names.ts';
@@ -116,6 +118,13 @@ export function condition(query: Query): Condition {
 				sql: `item.id IN (SELECT item_id FROM hold_item JOIN hold ON hold.id = hold_id
 					WHERE hold.name_key = ? AND hold.released_on IS NULL)`,
 				bindings: [nameKey(query.text)]
+			};
+		case 'class':
+			return { sql: `item.class = ?`, bindings: [classNumber(query.class)] };
+		case 'series':
+			return {
+				sql: `ifnull(item.retention_id IN (SELECT retention.id FROM retention JOIN series ON series.id = series_id WHERE code_key = ?), 0)`,
+				bindings: [codeKey(query.text)]
 			};
 		case 'attachment-name':
 			return fileNamed(query.text);

@@ -3,7 +3,20 @@ import { change, row } from './rows.ts';
 
 /** What is set for the office as a whole. */
 export type Setting =
-	'time-zone' | 'clock-ahead-days' | 'financial-year-month' | 'leaving-grace-days' | 'delivered-through';
+	| 'time-zone'
+	| 'clock-ahead-days'
+	| 'financial-year-month'
+	| 'leaving-grace-days'
+	| 'delivered-through'
+	/** What a certificate keeps of a destroyed message beside its hash: `subject`, or nothing. */
+	| 'certificate-keeps'
+	/** The shortest and the longest period that a person may give a single message (ISO 8601). */
+	| 'own-period-least'
+	| 'own-period-most'
+	/** Who decides on retention, in the policy's own words. */
+	| 'policy-owner'
+	/** On which day the nightly round ran last. */
+	| 'night-ran-on';
 
 /** The value of a setting, undefined where it was never set. */
 export async function getSetting(db: Db, key: Setting): Promise<string | undefined> {

@@ -329,6 +329,16 @@ export async function weighBinned(db: Db, mailboxId: number, by: string | undefi
 	return found ?? { messages: 0, bytes: 0 };
 }
 
+/** What is in the bin of a mailbox, by the day on which it has had its days. */
+export async function dueInBin(db: Db, mailboxId: number, binDays: number): Promise<(Weight & { day: string })[]> {
+	return rows(
+		db,
+		`SELECT date(binned_on, '+' || ? || ' days') AS day, count(*) AS messages, sum(bytes) AS bytes FROM item INDEXED BY item_in_bin
+		 WHERE mailbox_id = ? AND state = 'binned' GROUP BY binned_on ORDER BY binned_on`,
+		[binDays, mailboxId]
+	);
+}
+
 /** Adds to what was freed on a day. */
 export async function addFreed(
 	db: Db,

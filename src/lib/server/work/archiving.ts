@@ -3,7 +3,9 @@ import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { type Mailbox, putArchiving } from '../stores/mailboxes.ts';
+import { noteSettings } from '../stores/retention.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
+import { applySmall } from './apply-retention.ts';
 import type { Context } from './context.ts';
 import { requireMailbox } from './mailboxes.ts';
 
@@ -28,6 +30,8 @@ export async function setFinancialYear(context: Context, input: { month: number 
 			action: 'financial-year-set',
 			details: { month: input.month, before }
 		});
+		await noteSettings(db, undefined);
+		await applySmall({ ...context, db });
 	});
 }
 

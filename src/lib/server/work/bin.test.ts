@@ -7,7 +7,8 @@ import { listLedger } from '../stores/ledger.ts';
 import { change, row, rows } from '../stores/rows.ts';
 import { compareWeights, freedByDay, weightByState } from '../stores/weights.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
-import { emptyDueBins, listBin, NIGHTLY, prepareEmptying, readCertificate, setClearing } from './bin.ts';
+import { emptyDueBins, listBin, NIGHTLY, prepareEmptying, setClearing } from './bin.ts';
+import { readCertificate } from './certificates.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { find } from './find.ts';
@@ -163,9 +164,9 @@ describe('destroying', () => {
 		const { id } = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
 		await carryOut(context, { id });
 		const { items } = await readCertificate(context, { docketId: id, limit: 10 });
-		expect(items.map(({ itemId, contentGone }) => [itemId, contentGone])).toEqual([
-			[1, 1],
-			[3, 0]
+		expect(items.map(({ itemId, isElsewhere }) => [itemId, isElsewhere])).toEqual([
+			[1, false],
+			[3, true]
 		]);
 		const stays = await row<{ contentId: number }>(
 			context.db,

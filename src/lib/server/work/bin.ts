@@ -2,7 +2,6 @@ import { type CalendarDate, daysAfter, daysBetween } from '../../../core/calenda
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
-import { type Certificate, certificateItems, getCertificate, type CertificateItem } from '../stores/destroying.ts';
 import { type ItemRow, itemsWhere } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { listMailboxes, type Mailbox, putClearing } from '../stores/mailboxes.ts';
@@ -158,20 +157,4 @@ export async function emptyDueBins(context: Context): Promise<Night[]> {
 		if (done) nights.push({ ...night, messages: done.docket.messages, asks: done.asks });
 	}
 	return nights;
-}
-
-/** A certificate with a page of what was destroyed under it. */
-export interface CertificateView extends Certificate {
-	items: (Omit<CertificateItem, 'sha256'> & { sha256: string })[];
-}
-
-/** The certificate of a docket. @throws Refusal */
-export async function readCertificate(
-	context: Context,
-	input: { docketId: number; after?: number; limit: number }
-): Promise<CertificateView> {
-	const certificate = await getCertificate(context.db, { docketId: input.docketId });
-	if (!certificate) throw new Refusal('not-found', `Docket ${input.docketId} has destroyed nothing.`);
-	const items = await certificateItems(context.db, certificate.id, input.after ?? 0, input.limit);
-	return { ...certificate, items: items.map((item) => ({ ...item, sha256: item.sha256.toString('hex') })) };
 }

@@ -27,8 +27,8 @@ export async function doByItself(
 	mailbox: Mailbox,
 	{ name, line, adds = false, note }: ByItself
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
-	const { hasRun, draftId, isBegun } = await runsNamed(context.db, mailbox.id, name);
-	if (!hasRun && !adds && (draftId !== undefined || isBegun)) return undefined;
+	const { hasRun, draftId, begun } = await runsNamed(context.db, mailbox.id, name);
+	if (!hasRun && !adds && (draftId !== undefined || begun)) return undefined;
 	const docket = await inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const drafted =

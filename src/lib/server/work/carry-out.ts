@@ -1,5 +1,7 @@
 import { archivePath } from '../../../core/archive/layout.ts';
-import { isOnLists, isPlace } from '../../../core/docket/decisions.ts';
+import { type Decision, isForGood, isOnLists, isPlace } from '../../../core/docket/decisions.ts';
+import { endsItems } from '../../../core/docket/effects.ts';
+import { readTerms } from '../../../core/retention/terms.ts';
 import type { Left } from '../../../core/docket/effects.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
@@ -37,14 +39,19 @@ import { appendLedger } from '../stores/ledger.ts';
 import { countWaiting } from '../stores/leaving.ts';
 import { deleteWords } from '../stores/messages.ts';
 import { addPause, type Paused, pausedOn } from '../stores/pauses.ts';
+import { refreshDue } from '../stores/due.ts';
+import { appliedSettings, beginRetention, ensurePeriod, retentionOfSeries } from '../stores/retention.ts';
+import { findSeries } from '../stores/series.ts';
+import { getSetting } from '../stores/settings.ts';
 import { ensureTag, findTag } from '../stores/tags.ts';
 import { addFreed, type Shifted } from '../stores/weights.ts';
 import { Refusal } from '../refusal.ts';
 import { type Context, today } from './context.ts';
 import { financialYearMonth } from './archiving.ts';
+import { closeCertificate } from './certificates.ts';
 import { beginOnLists, undoOnLists } from './decide-lists.ts';
 import { requireMailboxId } from './mailboxes.ts';
-import { holdWhatIsCovered, recount, requireDocket, viewDocket } from './prepare-docket.ts';
+import { holdWhatIsCovered, recount, requireDocket, requireSettled, viewDocket } from './prepare-docket.ts';
 import { readStored, requireReadAsNow } from './reread-mail.ts';
 
 /** What was done with a docket. */
@@ -132,12 +139,30 @@ async function destinationOf(context: Context, docket: Docket, line: DocketLine,
 			await putLineOptions(db, line.id, { ...line.options, pauseId });
 			return 'here';
 		}
+		case 'retain': {
+			await beginRetention(db, mailboxId);
+			await putLineOptions(db, line.id, { ...line.options, retentionId: await retentionFor(context, line.options) });
+			return 'here';
+		}
+		case 'classify':
+			await beginRetention(db, mailboxId);
+			return 'here';
 		default:
 			return 'here';
 	}
 }
 
-const takesAway = ({ decision }: DocketLine) => decision === 'delete' || decision === 'destroy';
+/* The series or period that a line gives; null: that of the folder again. */
+async function retentionFor({ db }: Context, { series, terms }: DocketLine['options']): Promise<number | null> {
+	if (terms !== undefined) return ensurePeriod(db, readTerms(terms));
+	if (series === undefined) return null;
+	const known = await findSeries(db, series);
+	if (!known || known.removedAt !== null)
+		throw new Refusal('not-found', `There is no series ${series} any more. Nothing was done.`);
+	return retentionOfSeries(db, known.id);
+}
+
+const takesAway = ({ decision }: DocketLine) => endsItems(decision);
 const takesRedundant = (line: DocketLine) =>
 	takesAway(line) && line.scope.kind === 'proposal' && REDUNDANT.includes(line.scope.proposal);
 
@@ -172,7 +197,8 @@ async function freeze(context: Context, { id, expected, confirm }: CarryOutInput
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
 	if (!mailbox.archives && docket.lines.some(({ decision }) => decision === 'archive'))
 		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing by now. Nothing was done.`);
-	if (docket.lines.some(({ decision }) => decision === 'destroy')) await requireReadAsNow(context);
+	if (docket.lines.some(({ decision }) => isForGood(decision))) await requireReadAsNow(context);
+	await requireSettled(context, docket);
 	await requireNoneBetween(context, docket);
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
 	await holdWhatIsCovered(context, docket, paused);
@@ -193,7 +219,7 @@ async function freeze(context: Context, { id, expected, confirm }: CarryOutInput
 		);
 		now.messages += sums.messages;
 		now.bytes += sums.bytes;
-		if (line.decision === 'destroy') destroyed += sums.messages;
+		if (isForGood(line.decision)) destroyed += sums.messages;
 	}
 	if (now.messages !== seen.messages || now.bytes !== seen.bytes) throw new ChangedSinceDrafted();
 	// destroying much wants the mailbox's name: a click can slip. By what is frozen, not by what was drafted
@@ -223,7 +249,7 @@ async function begin(context: Context, input: CarryOutInput): Promise<void> {
 /* ---- batches ------------------------------------------------------------------------------------------------------- */
 
 /* Of what goes for good, the words are taken out of the index before the bytes that tell them are gone. */
-async function destroyBatch(context: Context, batch: Batch, mailbox: string): Promise<Shifted> {
+async function destroyBatch(context: Context, batch: Batch, mailbox: string, decidedBy: string): Promise<Shifted> {
 	const { db } = context;
 	const messages = await messagesToDestroy(db, batch);
 	for await (const read of readStored(context, messages)) await deleteWords(db, read);
@@ -231,9 +257,11 @@ async function destroyBatch(context: Context, batch: Batch, mailbox: string): Pr
 		docketId: batch.docketId,
 		mailbox,
 		at: context.now().toISOString(),
-		who: context.who
+		who: context.who,
+		decidedBy
 	});
-	return destroyItems(db, batch, messages, certificateId);
+	const keepsSubjects = (await getSetting(db, 'certificate-keeps')) === 'subject';
+	return destroyItems(db, batch, messages, { certificateId, keepsSubjects });
 }
 
 const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
@@ -244,21 +272,36 @@ interface Step extends Weight {
 }
 
 const sizeOf = (docket: Docket) =>
-	docket.lines.some(({ decision }) => decision === 'destroy') ? BATCH_DESTROYED : BATCH_ITEMS;
+	docket.lines.some(({ decision }) => isForGood(decision)) ? BATCH_DESTROYED : BATCH_ITEMS;
+
+const RETAINS: readonly Decision[] = ['classify', 'retain'];
+
+/* What has been moved, or classed otherwise, is due otherwise; where nothing was ever set, nothing is due. */
+async function refreshBatch(db: Db, mailboxId: number, { line, after, last }: Batch): Promise<void> {
+	if ((await appliedSettings(db, mailboxId)).settings === 0) return;
+	await refreshDue(db, mailboxId, {
+		sql: `item.id IN (SELECT item_id FROM docket_item WHERE line_id = ? AND item_id > ? AND item_id <= ?)`,
+		bindings: [line.id, after, last]
+	});
+}
 
 async function changeOne(context: Context, docket: Docket, batch: Batch, direction: Direction): Promise<Shifted> {
 	const { db } = context;
 	const { decision, options } = batch.line;
-	if (decision !== 'destroy')
-		return changeBatch(db, direction, batch, {
+	if (!isForGood(decision)) {
+		const sums = await changeBatch(db, direction, batch, {
 			today: today(context),
 			tagId: options.tagId,
-			pauseId: options.pauseId
+			pauseId: options.pauseId,
+			retentionId: options.retentionId
 		});
+		if (RETAINS.includes(decision) || isPlace(decision)) await refreshBatch(db, docket.mailboxId, batch);
+		return sums;
+	}
 	// what is destroyed does not come back
 	if (direction === 'take-back') return NOTHING;
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	return destroyBatch(context, batch, mailbox.name);
+	return destroyBatch(context, batch, mailbox.name, docket.draftedBy);
 }
 
 /* One batch, with its ledger line, in one transaction. */
@@ -275,7 +318,8 @@ async function step(outer: Context, id: number, direction: Direction): Promise<S
 		const moved = (await getDocket(db, id)) as Docket;
 		const more = batch !== undefined && (await nextBatch(db, moved, 1)) !== undefined;
 		if (!more) await putDocketState(db, id, direction === 'carry-out' ? 'carried-out' : 'taken-back');
-		await noteStep(context, moved, { ...sums, direction, more });
+		const certificateHash = more || direction === 'take-back' ? undefined : await closeCertificate(db, id);
+		await noteStep(context, moved, { ...sums, direction, more, certificateHash });
 		return { messages: sums.messages, bytes: sums.bytes, items: sizeOf(docket), more };
 	});
 }
@@ -283,7 +327,13 @@ async function step(outer: Context, id: number, direction: Direction): Promise<S
 async function noteStep(
 	context: Context,
 	docket: Docket,
-	{ messages, bytes, direction, more }: Weight & { direction: Direction; more: boolean }
+	{
+		messages,
+		bytes,
+		direction,
+		more,
+		certificateHash
+	}: Weight & { direction: Direction; more: boolean; certificateHash: string | undefined }
 ): Promise<void> {
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
 	const { sentences, destroys } = viewDocket(docket, mailbox);
@@ -299,6 +349,7 @@ async function noteStep(
 			messages,
 			bytes,
 			...(destroys && direction === 'carry-out' ? { certificate: docket.id } : {}),
+			...(certificateHash ? { certificateHash } : {}),
 			...(more ? { continues: true } : {})
 		}
 	});
@@ -335,7 +386,7 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
 			await keepArchiveFoldersInUse(db, docket.mailboxId, context.now().toISOString());
 			await refreshStatistics(db);
 		});
-	if (docket.lines.some(({ decision }) => decision === 'destroy')) await emptyTheLog(context.db);
+	if (docket.lines.some(({ decision }) => isForGood(decision))) await emptyTheLog(context.db);
 }
 
 /* ---- the use cases ------------------------------------------------------------------------------------------------- */
@@ -375,14 +426,14 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		if (docket.state === 'taking-back') return;
 		if (docket.state !== 'carried-out' && docket.state !== 'carrying-out')
 			throw new Refusal('not-possible', `Docket ${docket.id} was not carried out, so there is nothing to take back.`);
-		if (docket.lines.every(({ decision }) => decision === 'destroy'))
+		if (docket.lines.every(({ decision }) => isForGood(decision)))
 			throw new Refusal('not-possible', `Docket ${docket.id} destroyed what it was about; that cannot be taken back.`);
 		const within = { ...context, db };
 		const dropped = await undoOnLists(
 			within,
 			docket.lines.filter(({ decision }) => isOnLists(decision))
 		);
-		if (dropped === 0 && docket.lines.every(({ decision }) => decision === 'unsubscribe' || decision === 'destroy'))
+		if (dropped === 0 && docket.lines.every(({ decision }) => decision === 'unsubscribe' || isForGood(decision)))
 			throw new Refusal(
 				'not-possible',
 				`Docket ${docket.id} asked lists to stop; what was said to them cannot be taken back. Nothing was changed.`

@@ -32,12 +32,13 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 	await change(db, `INSERT INTO organisation (id, domain) VALUES (1, 'x.example')`);
 	await change(db, `INSERT INTO correspondent (id, address, name, organisation_id) VALUES (1, 'a@x.example', '', 1)`);
 	const made = JSON.stringify(
-		items.map(({ state, receivedOn, dateInDoubt, flagged, seen, kept, paused, held }, n) => ({
+		items.map(({ state, receivedOn, dateInDoubt, flagged, seen, kept, paused, held, record }, n) => ({
 			id: n + 1,
 			flagged: Number(flagged ?? false),
 			seen: seen === undefined ? null : Number(seen),
 			kept: Number(kept ?? false),
 			held: Number(held ?? false),
+			class: record ? 3 : null,
 			// one pause that has ended, and one that has not
 			pause: paused === undefined ? null : paused ? 1 : 2,
 			state,
@@ -62,11 +63,11 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 	);
 	await change(
 		db,
-		`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_on, date_in_doubt, bytes, correspondent_id, organisation_id, flagged, seen, kept, pause_id)
+		`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_on, date_in_doubt, bytes, correspondent_id, organisation_id, flagged, seen, kept, pause_id, own_class, class)
 		 SELECT value ->> 'id', 1, value ->> 'id', value ->> 'state',
 			CASE value ->> 'state' WHEN 'binned' THEN 2 WHEN 'archived' THEN 3 ELSE 1 END,
 			CASE value ->> 'state' WHEN 'live' THEN NULL ELSE 1 END, 1, value ->> 'on', value ->> 'doubt', value ->> 'bytes', 1, 1,
-			value ->> 'flagged', value ->> 'seen', value ->> 'kept', value ->> 'pause'
+			value ->> 'flagged', value ->> 'seen', value ->> 'kept', value ->> 'pause', value ->> 'class', ifnull(value ->> 'class', 1)
 		 FROM json_each(?)`,
 		[made]
 	);
@@ -86,7 +87,7 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 const standing = ({ db }: Context) =>
 	rows<Record<string, unknown>>(
 		db,
-		`SELECT id, state, folder_id, origin_folder_id, flagged, seen, kept, pause_id, docket_id, binned_on,
+		`SELECT id, state, folder_id, origin_folder_id, flagged, seen, kept, pause_id, docket_id, binned_on, own_class, own_retention_id,
 			(SELECT count(*) FROM item_tag WHERE item_id = item.id) AS tags FROM item ORDER BY id`
 	);
 
@@ -100,13 +101,17 @@ const item = fc.record<DecidedItem>({
 	seen: fc.constantFrom(true, false, undefined),
 	kept: fc.boolean(),
 	paused: fc.boolean(),
-	held: fc.boolean()
+	held: fc.boolean(),
+	record: fc.boolean(),
+	ended: fc.constant(false)
 });
 
 const OPTIONS: Partial<Record<Decision, DecisionOptions>> = {
 	move: { folder: 'Elsewhere' },
 	tag: { tag: 'Ramp' },
-	pause: { until: '2027-06-01', because: 'the season' }
+	pause: { until: '2027-06-01', because: 'the season' },
+	classify: { class: 'working', because: 'drafts' },
+	retain: { terms: 'received destroy P1Y -' }
 };
 const DECIDED: Decision[] = [
 	'archive',
@@ -119,7 +124,9 @@ const DECIDED: Decision[] = [
 	'read',
 	'unread',
 	'keep',
-	'release'
+	'release',
+	'classify',
+	'retain'
 ];
 
 const SCOPES: ((ids: number[]) => { scope: Scope; about: Parameters<typeof effectOf>[3] })[] = [
@@ -192,7 +199,7 @@ describe('the store decides as core/docket does', () => {
 
 					await carryOut(context, { id: docket.id, expected: docket });
 					const after = await standing(context);
-					after.forEach(({ state, flagged, seen, kept: isKept, tags }, n) => {
+					after.forEach(({ state, flagged, seen, kept: isKept, tags, own_class, own_retention_id }, n) => {
 						const of = (kept[n] ?? []).map((at) => decided[at]?.decision);
 						const was = items[n] as DecidedItem;
 						const place = of.find((decision) => decision && isPlace(decision));
@@ -203,6 +210,9 @@ describe('the store decides as core/docket does', () => {
 						const wasSeen = was.seen === undefined ? null : Number(was.seen);
 						expect(seen).toBe(of.includes('read') ? 1 : of.includes('unread') ? 0 : wasSeen);
 						expect(tags).toBe(Number(of.includes('tag')));
+						// a record that is moved stays one, also by itself
+						expect(own_class).toBe(of.includes('classify') ? 2 : was.record ? 3 : null);
+						expect(own_retention_id !== null).toBe(of.includes('retain'));
 					});
 					expect(await compareWeights(context.db)).toBe(0);
 

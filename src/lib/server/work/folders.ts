@@ -13,7 +13,9 @@ import {
 import { appendLedger } from '../stores/ledger.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { addPause, endFolderPause } from '../stores/pauses.ts';
+import { appliedSettings, noteSettings, putFolderRetention } from '../stores/retention.ts';
 import type { Decided, LotsScope } from '../stores/scopes.ts';
+import { applySmall } from './apply-retention.ts';
 import { type Context, today } from './context.ts';
 import { listLots } from './lots.ts';
 import { requireMailbox } from './mailboxes.ts';
@@ -80,6 +82,11 @@ export async function renameFolder(context: Context, input: FolderInput & { to: 
 			action: 'folder-renamed',
 			details: { mailbox: mailbox.name, folder: folder.path, to: path }
 		});
+		// below another folder, or under another name, it may be retained otherwise
+		if ((await appliedSettings(db, mailbox.id)).settings > 0) {
+			await noteSettings(db, mailbox.id);
+			await applySmall(within);
+		}
 		return { ...folder, parentId: parent?.id ?? null, name, path };
 	});
 }
@@ -138,8 +145,38 @@ export async function mergeFolder(context: Context, input: FolderInput & { into:
 	return decide(context, { mailboxId: mailbox.id, line });
 }
 
-/** Puts on the docket that the mail of a folder goes into a folder a year below it. @throws Refusal */
-export async function folderPerYear(context: Context, input: FolderInput): Promise<DocketView> {
+/* Makes the folder of each year, closed on its last day: from then on the period of its mail may be counted. */
+async function closeYears(context: Context, mailbox: Mailbox, path: string, years: readonly string[]): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		for (const year of years) {
+			const { id } = await ensureFolder(db, mailbox.id, 'mailbox', `${path}/${year}`);
+			await putFolderRetention(db, [id], { closedOn: `${year}-12-31` });
+		}
+		await noteSettings(db, mailbox.id);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'retention-set',
+			details: {
+				folders: years.map((year) => `${mailbox.name}: ${path}/${year}`),
+				closed: 'on the last day of its year'
+			}
+		});
+		await applySmall(within);
+	});
+}
+
+/**
+ * Puts on the docket that the mail of a folder goes into a folder a year below it.
+ *
+ * @param input.closes each is closed on the last day of its year, for retention
+ * @throws Refusal
+ */
+export async function folderPerYear(
+	context: Context,
+	input: FolderInput & { closes?: boolean | undefined }
+): Promise<DocketView> {
 	const mailbox = await requireMailbox(context, input.mailbox);
 	const folder = await requirePlace(context, mailbox, input.folder);
 	const { lots } = await listLots(context, {
@@ -151,6 +188,7 @@ export async function folderPerYear(context: Context, input: FolderInput): Promi
 	});
 	const years = lots.map(({ key }) => key).filter(Boolean);
 	if (years.length === 0) throw refuse(`There is no mail in ${folder.path} whose year is known.`);
+	if (input.closes) await closeYears(context, mailbox, folder.path, years);
 	let docket: DocketView | undefined;
 	for (const year of years)
 		docket = await decide(context, {

@@ -11,6 +11,12 @@ export const HEAVY = [
 	'showList',
 	'listInflow',
 	'tryHold',
-	'listedHolds'
+	'listedHolds',
+	'readCertificate',
+	'dueOverview',
+	'dueItems',
+	'tryRetention',
+	'trySeries',
+	'listRuns'
 ] as const;
 export type HeavyName = (typeof HEAVY)[number];

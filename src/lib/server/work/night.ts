@@ -10,6 +10,8 @@ import { clearJunk, type JunkCleared, junkPastItsDays } from './clear-junk.ts';
 import { type Context, today } from './context.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { type DigestMade, makeDigests } from './make-digests.ts';
+import { type PauseEnding, pausesEnding } from './pauses-ending.ts';
+import { runSchedule, type RunDocket, scheduleHasWork } from './run-schedule.ts';
 
 /** All that a night came to. */
 export interface NightRun {
@@ -18,6 +20,10 @@ export interface NightRun {
 	bins: Night[];
 	junk: JunkCleared[];
 	digests: DigestMade[];
+	/** What the retention schedule came to. */
+	retention: RunDocket[];
+	/** Pauses that end within the week. */
+	pauses: PauseEnding[];
 }
 
 /** Does what is done by itself, once a day. */
@@ -26,13 +32,15 @@ export async function runNight(context: Context): Promise<NightRun> {
 	const junk = await clearJunk(context);
 	const bins = await emptyDueBins(context);
 	const digests = await makeDigests(context);
-	return { delivered, bins, junk, digests };
+	const { dockets: retention } = await runSchedule(context, {});
+	return { delivered, bins, junk, digests, retention, pauses: await pausesEnding(context) };
 }
 
 /** Whether a night has anything to do: nobody wants to hear every morning that nothing was done. */
 export async function nightHasWork(context: Context): Promise<boolean> {
 	const { db } = context;
 	if ((await mailboxesWithDigest(db)).length > 0) return true;
+	if ((await scheduleHasWork(context)) || (await pausesEnding(context)).length > 0) return true;
 	if (context.outside.standIns && (await getSetting(db, 'delivered-through')) !== today(context)) return true;
 	for (const mailbox of await listMailboxes(db)) {
 		if ((await junkPastItsDays(context, mailbox)) > 0) return true;
@@ -95,7 +103,7 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		);
 	if (!Number.isInteger(input.days) || input.days < 1 || input.days > MOST_DAYS)
 		throw new Refusal('bad-input', `1 to ${MOST_DAYS} days can pass at once. Nothing was done.`);
-	const all: NightRun = { delivered: 0, bins: [], junk: [], digests: [] };
+	const all: NightRun = { delivered: 0, bins: [], junk: [], digests: [], retention: [], pauses: [] };
 	for (let day = 1; day <= input.days && !context.signal.aborted; day++) {
 		await inTransaction(context.db, async (db) => {
 			const ahead = Number((await getSetting(db, 'clock-ahead-days')) ?? 0) + 1;
@@ -113,6 +121,8 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		all.bins.push(...night.bins);
 		all.junk.push(...night.junk);
 		all.digests.push(...night.digests);
+		all.retention.push(...night.retention);
+		all.pauses.push(...night.pauses);
 		context.report({ done: day, total: input.days, note: `${day} of ${input.days} days have passed` });
 	}
 	return { ...all, today: today(context) };

@@ -1,5 +1,7 @@
 import { inTransaction } from '../database/open.ts';
-import { firstItemNotThreaded } from '../stores/items.ts';
+import { refreshDue } from '../stores/due.ts';
+import { firstItemNotThreaded, lastItem } from '../stores/items.ts';
+import { appliedSettings } from '../stores/retention.ts';
 import { refreshHolds } from '../stores/holds.ts';
 import { getMailbox, type Mailbox, putClearing } from '../stores/mailboxes.ts';
 import { likelyAddresses, putAddressed } from '../stores/threads.ts';
@@ -11,6 +13,23 @@ import { threadNewMail } from './thread-mail.ts';
 
 /* A person or function with more addresses than this names them itself. */
 const LIKELY_ADDRESSES = 3;
+const RETAINED_AT_ONCE = 20_000;
+
+/* New mail is due by its folder; it may be the last of its thread, from which the others' period starts anew. */
+async function retainNewMail({ db }: Context, mailboxId: number, first: number): Promise<void> {
+	if ((await appliedSettings(db, mailboxId)).settings === 0) return;
+	const last = await lastItem(db, mailboxId);
+	for (let after = first - 1; after < last; after += RETAINED_AT_ONCE) {
+		const range = [after, after + RETAINED_AT_ONCE];
+		await inTransaction(db, (trx) =>
+			refreshDue(trx, mailboxId, {
+				sql: `(item.id > ? AND item.id <= ? OR item.thread_id IN (
+					SELECT thread_id FROM item fresh WHERE fresh.id > ? AND fresh.id <= ? AND fresh.mailbox_id = ?))`,
+				bindings: [...range, ...range, mailboxId]
+			})
+		);
+	}
+}
 
 /** Says where new mail belongs among what is there: its threads, and whom it was written to. */
 export async function placeNewMail(context: Context, mailboxId: number): Promise<void> {
@@ -28,6 +47,7 @@ export async function placeNewMail(context: Context, mailboxId: number): Promise
 	// stopped on the way, it goes on with the next import or the next start
 	const whole = { ...context, signal: new AbortController().signal };
 	await threadNewMail(whole, { mailboxId });
+	await retainNewMail(whole, mailboxId, first);
 	await noteWrittenTo(whole, mailboxId);
 	await applyKeepList({ ...whole, who: 'Keep-list' }, { mailboxId, sinceItem: first });
 	await applyBlocking({ ...whole, who: 'Blocked senders' }, { mailboxId, sinceItem: first });

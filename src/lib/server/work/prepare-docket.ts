@@ -1,7 +1,7 @@
 import type { Layout } from '../../../core/archive/layout.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
-import { type DecisionOptions, isOnLists } from '../../../core/docket/decisions.ts';
-import { endsItems } from '../../../core/docket/effects.ts';
+import { type DecisionOptions, isForGood, isOnLists } from '../../../core/docket/decisions.ts';
+import { isBarredByHold } from '../../../core/docket/effects.ts';
 import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
 import { inSnapshot, inTransaction } from '../database/open.ts';
 import {
@@ -32,6 +32,7 @@ import { listsById } from '../stores/lists.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { holdsOfMailbox, refreshHolds } from '../stores/holds.ts';
 import { type Paused, pausedOn } from '../stores/pauses.ts';
+import { findSeries } from '../stores/series.ts';
 import {
 	countByFolder,
 	countSelection,
@@ -44,7 +45,9 @@ import {
 import { type Context, today } from './context.ts';
 import { checkedQuery } from './find.ts';
 import { Refusal } from '../refusal.ts';
+import { requireApplied } from './apply-retention.ts';
 import { requireMailbox, requireMailboxId } from './mailboxes.ts';
+import { requireAllowed } from './policy-bounds.ts';
 
 export type { Decided, ItemRow, Scope };
 
@@ -83,6 +86,10 @@ export interface DocketInFull extends DocketView {
 	lists: { lineId: number; names: string[] }[];
 }
 
+/* What is archived does not count against the quota, so destroying it frees nothing there (invariant 2). */
+const freesAtOnce = ({ decision, scope }: Decided) =>
+	decision === 'archive' || (isForGood(decision) && !(scope.kind === 'due' && scope.state === 'archived'));
+
 /** The docket in words. */
 export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 	const drafted = docket.state === 'drafted';
@@ -92,7 +99,7 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 		const bytes = drafted ? line.bytes : line.doneBytes;
 		return {
 			...line,
-			freedAtOnce: decision === 'archive' || decision === 'destroy' ? bytes : 0,
+			freedAtOnce: freesAtOnce(line) ? bytes : 0,
 			freedLater: decision === 'delete' ? bytes : 0,
 			sentence: lineSentence({
 				decision,
@@ -126,7 +133,7 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 		freedAtOnce: freed('freedAtOnce'),
 		freedLater: freed('freedLater'),
 		onLists: lines.reduce((sum, { scope }) => sum + (scope.kind === 'lists' ? scope.ids.length : 0), 0),
-		destroys: lines.some(({ decision }) => decision === 'destroy')
+		destroys: lines.some(({ decision }) => isForGood(decision))
 	};
 }
 
@@ -240,7 +247,13 @@ export async function openDrafts(
 /** Puts under the holds that stand what a docket is about to take away: it may have been moved or tagged into them. */
 export async function holdWhatIsCovered({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
 	for (const line of docket.lines)
-		if (endsItems(line.decision)) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
+		if (isBarredByHold(line.decision)) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
+}
+
+/** Has what a docket goes by be what is set: classes, and what is due. @throws Refusal where it is not yet */
+export async function requireSettled(context: Context, { mailboxId, lines }: Docket): Promise<void> {
+	if (lines.some(({ decision, scope }) => scope.kind === 'due' || isBarredByHold(decision)))
+		await requireApplied(context, mailboxId);
 }
 
 /** Counts a draft again: what each line means by now, and what lines both claim. Belongs into a transaction. */
@@ -276,6 +289,18 @@ export async function recount(context: Context, docket: Docket): Promise<{ messa
 	return putDocketSums(db, docket.id);
 }
 
+async function checkRetaining(context: Context, { decision, options, scope }: Decided): Promise<void> {
+	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
+	if (decision === 'classify' && !options.because?.trim()) throw refuse('Classing mail otherwise needs a reason.');
+	if (decision === 'retain' && options.series !== undefined) {
+		const series = await findSeries(context.db, options.series);
+		if (!series || series.removedAt !== null) throw refuse(`There is no series ${options.series}.`);
+	}
+	if (decision === 'retain' && options.terms !== undefined) await requireAllowed(context, options.terms);
+	if (decision === 'dispose' && (scope.kind !== 'due' || scope.by > today(context)))
+		throw refuse('Only what has reached the end of its period can be destroyed without going through the bin.');
+}
+
 /* What a decision cannot do without, and what it cannot be on. */
 async function checkDecided(context: Context, mailbox: Mailbox, { decision, options, scope }: Decided): Promise<void> {
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
@@ -295,6 +320,7 @@ async function checkDecided(context: Context, mailbox: Mailbox, { decision, opti
 			throw refuse('The newest of each can be kept only where each message lies in one lot.');
 	}
 	if (scope.kind === 'query' || scope.kind === 'lots') checkedQuery(scope.query);
+	await checkRetaining(context, { decision, options, scope });
 }
 
 async function draftOf(
@@ -347,7 +373,7 @@ export async function decide(
 		limit: 20
 	});
 	// what destroys is a docket of its own
-	const open = drafts.find(({ lines }) => lines.every(({ decision }) => decision !== 'destroy'));
+	const open = drafts.find(({ lines }) => lines.every(({ decision }) => !isForGood(decision)));
 	if (!open) return draftOf(context, mailbox, { lines: [line], layout });
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -488,8 +514,14 @@ export async function prepareArranging(
 }
 
 /** Counts what a decision would do, and leaves no draft behind. @throws Refusal */
-export async function tryDecision(context: Context, mailbox: Mailbox, line: Decided): Promise<Decided & LineSums> {
-	await checkDecided(context, mailbox, line);
+export async function tryDecision(
+	context: Context,
+	mailbox: Mailbox,
+	line: Decided,
+	{ ahead = false } = {}
+): Promise<Decided & LineSums> {
+	// what will be due on a day to come can be looked at, and no more than that
+	if (!ahead) await checkDecided(context, mailbox, line);
 	const paused = await pausedOn(context.db, mailbox.id, today(context));
 	return { ...line, ...(await countSelection(context.db, mailbox.id, line, paused)) };
 }

@@ -1,9 +1,12 @@
 import { decideLists, leaveDigest, markMessages } from './decide-lists.ts';
+import { isBeingAppliedSomewhere, recalculateDue } from './apply-retention.ts';
 import { financialYearMonth, setArchiving, setFinancialYear } from './archiving.ts';
-import { listBin, prepareEmptying, readCertificate, setClearing } from './bin.ts';
+import { listBin, prepareEmptying, setClearing } from './bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
+import { exportCertificate, listedCertificates, readCertificate } from './certificates.ts';
 import { clearingOverview, freedSoFar } from './clearing.ts';
 import type { Context } from './context.ts';
+import { countDueSoon, dueItems, dueOverview } from './due.ts';
 import { exportMail, exportZip } from './export-mail.ts';
 import { find } from './find.ts';
 import {
@@ -46,9 +49,22 @@ import {
 } from './prepare-docket.ts';
 import { findProposals, listProposals, proposalItems } from './propose.ts';
 import { readAttachment, readHtml, readMessage, readOddity, readRaw } from './read-message.ts';
+import { readPolicy, setPolicy } from './policy.ts';
 import { readLedger } from './read-ledger.ts';
 import { rereadMail } from './reread-mail.ts';
 import { restore, restoreFound } from './restore.ts';
+import { listNamed, listRetained, setRetention, tryRetention } from './retain.ts';
+import { listRuns, runSchedule, setRetaining } from './run-schedule.ts';
+import {
+	dropSeries,
+	exportSchedule,
+	importSchedule,
+	listSchedule,
+	saveSeries,
+	showSeries,
+	trySeries,
+	useStarterSchedule
+} from './schedule.ts';
 import { changeTag, listTags } from './tags.ts';
 import { makeDigests, setDigest } from './make-digests.ts';
 import { clockCanMove, letDaysPass, nightHasWork, runNight } from './night.ts';
@@ -73,7 +89,7 @@ export const questions = {
 	find,
 	listTags,
 	listBin,
-	readCertificate,
+	listedCertificates,
 	freedSoFar,
 	standingKeepLines,
 	readThread,
@@ -91,7 +107,15 @@ export const questions = {
 	clockCanMove,
 	nightHasWork,
 	countHolds,
-	financialYearMonth
+	countDueSoon,
+	financialYearMonth,
+	isBeingAppliedSomewhere,
+	listSchedule,
+	showSeries,
+	exportSchedule,
+	listNamed,
+	listRetained,
+	readPolicy
 };
 
 /* Those of work/heavy. */
@@ -107,7 +131,13 @@ const heavyQuestions = {
 	showList,
 	listInflow,
 	tryHold,
-	listedHolds
+	listedHolds,
+	readCertificate,
+	dueOverview,
+	dueItems,
+	tryRetention,
+	trySeries,
+	listRuns
 } satisfies Record<HeavyName, unknown>;
 
 /** Changes that are done at once, by the writer thread. */
@@ -149,6 +179,13 @@ export const changes = {
 	trustLists,
 	placeHold,
 	liftHold,
+	saveSeries,
+	dropSeries,
+	importSchedule,
+	useStarterSchedule,
+	setRetention,
+	setRetaining,
+	setPolicy,
 	restore,
 	restoreFound,
 	beginJob,
@@ -166,6 +203,8 @@ export const longChanges = {
 	findProposals,
 	leaveLists,
 	makeDigests,
+	recalculateDue,
+	runSchedule,
 	runNight,
 	letDaysPass
 };
@@ -174,7 +213,7 @@ export const longChanges = {
 export const longReads = { verifyArchive, exportMail };
 
 /** Work that answers with a stream of bytes, by the thread that reads everything. */
-export const streams = { exportZip };
+export const streams = { exportZip, exportCertificate };
 export type StreamName = keyof typeof streams;
 
 export const useCases = { ...questions, ...heavyQuestions, ...changes, ...longChanges, ...longReads };

@@ -2,6 +2,8 @@ import { showCount } from '../../../core/weigh/units.ts';
 import { contentTotals, DamagedContentError, eachContent, unpack } from '../stores/contents.ts';
 import { checkLedger } from '../stores/ledger.ts';
 import { compareWeights } from '../stores/weights.ts';
+import { compareDue } from '../stores/due.ts';
+import { differingCertificates } from './certificates.ts';
 import type { Context } from './context.ts';
 
 /** What a check of everything found. */
@@ -17,6 +19,8 @@ export interface VerifyResult {
 	ledger: { lines: number; ok: boolean; brokenAt: number | undefined; head: string };
 	/** Rows of the summaries that differ from a fresh count. */
 	weightsDiffering: number;
+	/** Dockets whose certificates are not what the ledger says of them. */
+	certificatesDiffering: number[];
 	/** False where it was stopped on the way. */
 	finished: boolean;
 }
@@ -46,16 +50,18 @@ export async function verifyArchive(context: Context): Promise<VerifyResult> {
 		context.report({ done: checked, total: totals.contents, note: `${showCount(checked)} contents checked` });
 	}
 	const ledger = await checkLedger(context.db);
-	const weightsDiffering = await compareWeights(context.db);
+	const weightsDiffering = (await compareWeights(context.db)) + (await compareDue(context.db));
+	const certificatesDiffering = await differingCertificates(context.db);
 	const finished = !context.signal.aborted;
 	return {
-		ok: finished && damaged.length === 0 && ledger.ok && weightsDiffering === 0,
+		ok: finished && damaged.length === 0 && ledger.ok && weightsDiffering === 0 && certificatesDiffering.length === 0,
 		messages,
 		bytes,
 		storedBytes: totals.storedBytes,
 		damaged,
 		ledger,
 		weightsDiffering,
+		certificatesDiffering,
 		finished
 	};
 }

@@ -21,14 +21,12 @@ const lineSchema = Joi.object<{ line: number; only?: Protection }>({
 	only: Joi.string().valid(...PROTECTIONS)
 });
 
-const DESTROYED_SHOWN = 200;
-
 export const load: PageServerLoad = async ({ locals, params }) => {
 	const id = Number(params.id);
 	const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
 	const certificate =
 		docket.destroys && docket.state !== 'drafted'
-			? await attempted(locals.office.ask('readCertificate', { docketId: id, limit: DESTROYED_SHOWN }, locals.who))
+			? await attempted(locals.office.ask('readCertificate', { docketId: id, limit: 0 }, locals.who))
 			: undefined;
 	return { docket, certificate: certificate && 'done' in certificate ? certificate.done : null };
 };

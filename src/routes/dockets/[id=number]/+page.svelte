@@ -5,7 +5,6 @@
 	import DocketSlip from '$lib/components/DocketSlip.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
-	import { showDate } from '../../../core/calendar.ts';
 	import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
@@ -49,34 +48,13 @@
 			{/each}
 		</section>
 		{#if data.certificate}
-			<section class="bg-sheet border-rule-strong mt-6 border p-4" aria-labelledby="certificate">
-				<h2 id="certificate">Certificate of destruction {data.certificate.id}</h2>
-				<p class="mt-1">
-					{showMessages(data.certificate.messages)} ({showBytes(data.certificate.bytes)}) of {data.certificate.mailbox}
-					{data.certificate.messages === 1 ? 'was' : 'were'} destroyed on {showMoment(data.certificate.madeAt)} by
-					{data.certificate.madeBy}. Of each the certificate keeps its hash, its size and its date.
-				</p>
-				<table class="sheet mt-2">
-					<thead
-						><tr><th>SHA-256</th><th class="number">Size</th><th class="number">Received</th><th>Bytes</th></tr></thead
-					>
-					<tbody>
-						{#each data.certificate.items as item (item.itemId)}
-							<tr>
-								<td class="font-mono text-xs">{item.sha256}</td>
-								<td class="number">{showBytes(item.bytes)}</td>
-								<td class="number">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</td>
-								<td>{item.contentGone ? 'gone' : 'still needed by another message'}</td>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-				{#if data.certificate.messages > data.certificate.items.length}
-					<p class="text-ink-soft mt-1 text-sm">
-						The first {data.certificate.items.length} are shown; <code>kovrel bin certificate</code> lists all.
-					</p>
-				{/if}
-			</section>
+			<p class="mt-5">
+				It left a <a class="lead" href="/retain/certificates/{data.docket.id}"
+					>certificate of destruction: {showMessages(data.certificate.messages)} ({showBytes(
+						data.certificate.bytes
+					)})</a
+				>.
+			</p>
 		{/if}
 	</main>
 	{#if mailbox}<DocketSlip docket={data.docket} {mailbox} />{/if}

@@ -12,6 +12,7 @@ import * as tags from './010_tags.ts';
 import * as lots from './011_lots.ts';
 import * as lists from './012_lists.ts';
 import * as holds from './013_holds.ts';
+import * as retention from './014_retention.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -32,7 +33,8 @@ const all: Record<string, Migration> = {
 	'010_tags': tags,
 	'011_lots': lots,
 	'012_lists': lists,
-	'013_holds': holds
+	'013_holds': holds,
+	'014_retention': retention
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */

@@ -1,0 +1,124 @@
+import type { CalendarDate } from '../calendar.ts';
+import { nameKey } from '../weigh/roles.ts';
+import type { RecordClass } from './classes.ts';
+
+/** What is set on a folder, as far as retention goes. */
+export interface RetainedFolder {
+	id: number;
+	parentId: number | null;
+	name: string;
+	path: string;
+	retentionId: number | null;
+	class: RecordClass | null;
+	closedOn: CalendarDate | null;
+}
+
+/** What is set for every folder of a name, in all mailboxes. */
+export interface NamedRetention {
+	name: string;
+	retentionId: number | null;
+	class: RecordClass | null;
+}
+
+/** Why something holds for a folder. */
+export type Source =
+	| { kind: 'own' }
+	/** It is called so, and no one has set anything on it. */
+	| { kind: 'named'; name: string }
+	| { kind: 'inherited'; path: string }
+	| { kind: 'default' }
+	| { kind: 'class'; class: RecordClass };
+
+/** What holds for a folder. */
+export interface Governed {
+	retentionId: number | undefined;
+	/** Undefined where nothing holds. */
+	source: Source | undefined;
+	class: RecordClass;
+	classSource: Source | undefined;
+	closedOn: CalendarDate | undefined;
+}
+
+/** What holds where no folder says anything. */
+export interface Defaults {
+	/** That of the mailbox. */
+	retentionId: number | undefined;
+	/** That of the policy, by class. */
+	byClass: Partial<Record<RecordClass, number>>;
+}
+
+interface Held<T> {
+	value: T;
+	path: string;
+	named: string | undefined;
+}
+
+/**
+ * What holds for each folder: the folder's own, else what every folder of its name has, else what it inherits, else the
+ * mailbox's default, else the policy's for its class (invariant 8).
+ */
+export function governFolders(
+	folders: readonly RetainedFolder[],
+	names: readonly NamedRetention[],
+	defaults: Defaults
+): Map<number, Governed> {
+	const byId = new Map(folders.map((folder) => [folder.id, folder]));
+	const byName = new Map(names.map((named) => [nameKey(named.name), named]));
+	const known = new Map<number, { retention?: Held<number>; class?: Held<RecordClass>; closedOn?: CalendarDate }>();
+
+	const heldBy = (folder: RetainedFolder, above: Set<number>): NonNullable<ReturnType<typeof known.get>> => {
+		const before = known.get(folder.id);
+		if (before) return before;
+		const parent = folder.parentId === null ? undefined : byId.get(folder.parentId);
+		// no tree has a loop; one that came about would end here rather than never
+		const from = parent && !above.has(parent.id) ? heldBy(parent, new Set([...above, folder.id])) : {};
+		const named = byName.get(nameKey(folder.name));
+		const held = <T>(
+			own: T | null,
+			ofName: T | null | undefined,
+			inherited: Held<T> | undefined
+		): Held<T> | undefined => {
+			if (own !== null) return { value: own, path: folder.path, named: undefined };
+			if (ofName != null) return { value: ofName, path: folder.path, named: named?.name };
+			return inherited;
+		};
+		const retention = held(folder.retentionId, named?.retentionId, from.retention);
+		const recordClass = held(folder.class, named?.class, from.class);
+		const closedOn = folder.closedOn ?? from.closedOn;
+		const found = {
+			...(retention && { retention }),
+			...(recordClass && { class: recordClass }),
+			...(closedOn !== undefined && { closedOn })
+		};
+		known.set(folder.id, found);
+		return found;
+	};
+
+	const sourceOf = (folder: RetainedFolder, held: Held<unknown> | undefined): Source | undefined => {
+		if (!held) return undefined;
+		if (held.path !== folder.path) return { kind: 'inherited', path: held.path };
+		return held.named === undefined ? { kind: 'own' } : { kind: 'named', name: held.named };
+	};
+
+	return new Map(
+		folders.map((folder) => {
+			const { retention, class: held, closedOn } = heldBy(folder, new Set());
+			const recordClass = held?.value ?? 'transitory';
+			const ofClass = defaults.byClass[recordClass];
+			const governed: Governed = {
+				retentionId: retention?.value ?? defaults.retentionId ?? ofClass,
+				source:
+					sourceOf(folder, retention) ??
+					(defaults.retentionId !== undefined
+						? { kind: 'default' }
+						: ofClass !== undefined
+							? { kind: 'class', class: recordClass }
+							: undefined),
+				class: recordClass,
+				classSource: sourceOf(folder, held),
+				closedOn
+			};
+			return [folder.id, governed];
+		})
+	);
+}

@@ -1,0 +1,90 @@
+import type { SCHEDULE_COLUMNS } from './schedule.ts';
+
+/** What the authority of each series says: these periods rest on nothing. */
+export const STARTER_AUTHORITY = 'Example, to be replaced by your own decision';
+
+type Fields = Partial<Record<(typeof SCHEDULE_COLUMNS)[number], string>>;
+
+const example = (fields: Fields): Fields => ({ ...fields, authority: STARTER_AUTHORITY, owner: 'Office' });
+
+/**
+ * A schedule to start from. It is an example: how long papers are kept for tax and law is set by the law of a country, and
+ * never guessed by software.
+ */
+export const STARTER_SCHEDULE: readonly Fields[] = [
+	example({
+		code: 'GEN-01',
+		title: 'Everyday correspondence',
+		description: 'Arrangements, thanks, drafts, copies for information.',
+		trigger: 'received',
+		period: 'P2Y',
+		disposition: 'destroy'
+	}),
+	example({
+		code: 'GEN-02',
+		title: 'Correspondence with partners',
+		description: 'What an answer may still refer to.',
+		trigger: 'thread',
+		period: 'P5Y',
+		disposition: 'archive-destroy',
+		archive_after: 'P2Y'
+	}),
+	example({
+		code: 'FIN-01',
+		title: 'Invoices and payments',
+		description: 'Invoices in and out, reminders, bank papers.',
+		trigger: 'financial-year',
+		period: 'P7Y',
+		disposition: 'archive-destroy',
+		archive_after: 'P2Y'
+	}),
+	example({
+		code: 'FIN-02',
+		title: 'Budgets and plans',
+		description: 'Budgets, forecasts and what led to them.',
+		trigger: 'financial-year',
+		period: 'P5Y',
+		disposition: 'destroy'
+	}),
+	example({
+		code: 'PER-01',
+		title: 'Personnel',
+		description: 'Letters with and about people who work here.',
+		trigger: 'closed',
+		period: 'P6Y',
+		disposition: 'review'
+	}),
+	example({
+		code: 'CON-01',
+		title: 'Contracts',
+		description: 'Contracts, and what explains them.',
+		trigger: 'closed',
+		period: 'P7Y',
+		disposition: 'review'
+	}),
+	example({
+		code: 'PRJ-01',
+		title: 'Project files',
+		description: 'Papers of a project, from its end.',
+		trigger: 'closed',
+		period: 'P3Y',
+		disposition: 'archive'
+	}),
+	example({
+		code: 'CMP-01',
+		title: 'Complaints',
+		description: 'Complaints and the answers to them.',
+		trigger: 'calendar-year',
+		period: 'P3Y',
+		disposition: 'archive-destroy',
+		archive_after: 'P1Y'
+	}),
+	example({
+		code: 'LEG-01',
+		title: 'Legal advice and minutes',
+		description: 'Advice, decisions and minutes of the board.',
+		trigger: 'received',
+		period: 'permanent',
+		disposition: 'keep'
+	})
+];

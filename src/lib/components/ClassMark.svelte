@@ -1,0 +1,24 @@
+<script lang="ts">
+	import { CLASS_WORDS, type RecordClass } from '../../core/retention/classes.ts';
+
+	let { of, series }: { of: RecordClass; series?: string | null } = $props();
+	const { letter, words } = $derived(CLASS_WORDS[of]);
+</script>
+
+<span class="mark" class:strong={of === 'record'}
+	><b>{letter}</b>
+	{words}{#if series}, {series}{/if}</span
+>
+
+<style>
+	.mark {
+		font-size: 0.78rem;
+		white-space: nowrap;
+		padding: 0 5px;
+		border: 1px solid var(--rule-strong);
+		border-radius: 2px;
+	}
+	.strong {
+		border-color: var(--stamp);
+	}
+</style>

@@ -1,0 +1,43 @@
+import { periodText } from '../core/retention/periods.ts';
+import { type Disposition, type Terms, type Trigger, termsText } from '../core/retention/terms.ts';
+
+/** A period as a form asks for it. */
+export interface PeriodAsked {
+	count: number | undefined;
+	unit: 'years' | 'months' | 'days';
+}
+
+/** The ISO 8601 text of what was asked for; empty where no number was given. */
+export function askedPeriod({ count, unit }: PeriodAsked): string {
+	if (!count || count < 1) return '';
+	return periodText({ years: 0, months: 0, days: 0, [unit]: Math.floor(count) });
+}
+
+/** What a form says of terms, as one word; undefined where something is missing. */
+export function askedTerms(
+	trigger: Trigger,
+	disposition: Disposition,
+	period: PeriodAsked,
+	archiveAfter: PeriodAsked
+): string | undefined {
+	const read = (asked: PeriodAsked) =>
+		asked.count && asked.count >= 1
+			? { years: 0, months: 0, days: 0, [asked.unit]: Math.floor(asked.count) }
+			: undefined;
+	const terms: Terms = {
+		trigger,
+		disposition,
+		period: disposition === 'keep' ? undefined : read(period),
+		archiveAfter: disposition === 'archive-destroy' ? read(archiveAfter) : undefined
+	};
+	const isWhole = disposition === 'keep' || (terms.period && (disposition !== 'archive-destroy' || terms.archiveAfter));
+	return isWhole ? termsText(terms) : undefined;
+}
+
+/** The form of terms that are set already. */
+export function formOf(period: Terms['period']): PeriodAsked {
+	if (!period) return { count: undefined, unit: 'years' };
+	if (period.days) return { count: period.days + period.months * 30 + period.years * 365, unit: 'days' };
+	if (period.months) return { count: period.months + period.years * 12, unit: 'months' };
+	return { count: period.years, unit: 'years' };
+}

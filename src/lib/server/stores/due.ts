@@ -1,0 +1,310 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import { termsText } from '../../../core/retention/terms.ts';
+import type { DueAction } from '../../../core/retention/terms.ts';
+import type { NextDue } from '../../../core/retention/sentences.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import type { Db } from '../database/open.ts';
+import { CLASS_NUMBERS, governed, listRetentions, retentionDefaults, type WhatIf } from './retention.ts';
+import { change, row, rows } from './rows.ts';
+import type { Condition } from './search.ts';
+import { getSetting } from './settings.ts';
+
+/* ---- applying the settings to items --------------------------------------------------------------------------------- */
+
+/* Tables in memory: what holds for each folder, what each retention says, and what the policy says of each class. */
+async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
+	const sets = [
+		`CREATE TEMP TABLE IF NOT EXISTS place (folder_id INTEGER PRIMARY KEY, retention_id INTEGER, class INTEGER, closed_on TEXT)`,
+		`CREATE TEMP TABLE IF NOT EXISTS terms (retention_id INTEGER PRIMARY KEY, trigger TEXT, terms TEXT, is_series INTEGER)`,
+		`CREATE TEMP TABLE IF NOT EXISTS by_class (class INTEGER PRIMARY KEY, retention_id INTEGER)`,
+		`DELETE FROM temp.place`,
+		`DELETE FROM temp.terms`,
+		`DELETE FROM temp.by_class`
+	];
+	for (const sql of sets) await change(db, sql);
+	const places = [...(await governed(db, mailboxId, whatIf))].map(
+		([folder, { retentionId, source, class: of, closedOn }]) => ({
+			folder,
+			// what a class gives is that of the item, which may differ from its folder's
+			retention: source?.kind === 'class' ? null : (retentionId ?? null),
+			class: CLASS_NUMBERS[of],
+			closedOn: closedOn ?? null
+		})
+	);
+	const retentions = await listRetentions(db);
+	const said = new Map([...[...retentions].map(([id, of]) => [id, of.terms] as const), ...(whatIf.terms ?? [])]);
+	const terms = [...said].map(([id, of]) => ({
+		id,
+		trigger: of.trigger,
+		terms: termsText(of),
+		isSeries: Number(retentions.get(id)?.series !== undefined)
+	}));
+	const byClass = whatIf.byClass ?? (await retentionDefaults(db, mailboxId)).byClass;
+	await change(
+		db,
+		`INSERT INTO temp.place SELECT value ->> 'folder', value ->> 'retention', value ->> 'class', value ->> 'closedOn' FROM json_each(?)`,
+		[JSON.stringify(places)]
+	);
+	await change(
+		db,
+		`INSERT INTO temp.terms SELECT value ->> 'id', value ->> 'trigger', value ->> 'terms', value ->> 'isSeries' FROM json_each(?)`,
+		[JSON.stringify(terms)]
+	);
+	await change(db, `INSERT INTO temp.by_class SELECT value ->> 0, value ->> 1 FROM json_each(?)`, [
+		JSON.stringify(Object.entries(byClass).map(([of, id]) => [CLASS_NUMBERS[of as keyof typeof CLASS_NUMBERS], id]))
+	]);
+	return whatIf.firstMonth ?? Number((await getSetting(db, 'financial-year-month')) ?? 1);
+}
+
+/* What is archived or in the bin is governed by the folder that it came from. */
+const GOVERNING = `CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
+const CLASS = `ifnull(item.own_class, place.class)`;
+
+/*
+ * What holds for items, by the tables in memory (invariant 8): the class of the item, else of its folder; of a record, its
+ * series before a period of its own; the item's own before its folder's; the class gives a period only where no folder does.
+ */
+const settled = ({ sql, bindings }: Condition, firstMonth: number): Condition => ({
+	sql: `SELECT settled.id, settled.class, settled.retention_id, folder_id, CASE WHEN is_dated THEN next_step(terms.terms, ?, state, received_on,
+			CASE terms.trigger WHEN 'closed' THEN closed_on WHEN 'thread' THEN (
+				SELECT max(other.received_on) FROM item other WHERE other.thread_id = settled.thread_id AND other.date_in_doubt = 0)
+			ELSE received_on END) END AS step
+		FROM (
+			SELECT item.id, item.state, item.received_on, item.thread_id, place.closed_on, ${CLASS} AS class, place.folder_id,
+				item.state IN ('live', 'archived') AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL AS is_dated,
+				CASE WHEN ${CLASS} = ${CLASS_NUMBERS.record} AND own.is_series = 0
+					THEN coalesce(place.retention_id, item.own_retention_id, by_class.retention_id)
+					ELSE coalesce(item.own_retention_id, place.retention_id, by_class.retention_id) END AS retention_id
+			FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
+				LEFT JOIN temp.terms own ON own.retention_id = item.own_retention_id
+				LEFT JOIN temp.by_class ON by_class.class = ${CLASS}
+			WHERE ${sql}
+		) settled LEFT JOIN temp.terms ON terms.retention_id = settled.retention_id`,
+	bindings: [firstMonth, ...bindings]
+});
+
+const ON = `substr(step, 1, 10)`;
+const ACTION = `substr(step, 12)`;
+const DUE_KEYS = `mailbox_id, due_on, due_action, retention_id, folder_id`;
+
+/**
+ * Takes items out of the summary of what is due, or puts them into it; belongs into the transaction that changes them.
+ *
+ * @param from a SELECT's FROM and WHERE with `item` among it
+ */
+export async function countDue(db: Db, sign: '-' | '', from: string, bindings: readonly unknown[]): Promise<void> {
+	await change(
+		db,
+		`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
+		 SELECT item.mailbox_id, item.due_on, item.due_action, item.retention_id, item.due_folder_id, ${sign}count(*), ${sign}sum(item.bytes)
+		 FROM ${from} AND item.due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5
+		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`,
+		bindings
+	);
+}
+
+/**
+ * Says of items anew of what class they are, what governs them, and what happens to them next.
+ *
+ * @param within which items of the mailbox
+ * @returns how many say something else than before
+ */
+export async function refreshDue(db: Db, mailboxId: number, within: Condition): Promise<number> {
+	const firstMonth = await tellSettings(db, mailboxId, {});
+	await change(
+		db,
+		`CREATE TEMP TABLE IF NOT EXISTS settled (id INTEGER PRIMARY KEY, class INTEGER, retention_id INTEGER, due_on TEXT, due_action TEXT, folder_id INTEGER)`
+	);
+	await change(db, `DELETE FROM temp.settled`);
+	const now = settled(
+		{ sql: `item.mailbox_id = ? AND ${within.sql}`, bindings: [mailboxId, ...within.bindings] },
+		firstMonth
+	);
+	const changed = await change(
+		db,
+		`INSERT INTO temp.settled SELECT now.id, now.class, now.retention_id, ${ON}, ${ACTION}, CASE WHEN step IS NOT NULL THEN now.folder_id END
+		 FROM (${now.sql}) now CROSS JOIN item ON item.id = now.id
+		 WHERE item.class <> now.class OR item.retention_id IS NOT now.retention_id OR item.due_on IS NOT ${ON} OR item.due_action IS NOT ${ACTION}
+			OR (step IS NOT NULL AND item.due_folder_id IS NOT now.folder_id)`,
+		now.bindings
+	);
+	if (changed === 0) return 0;
+	const items = `temp.settled CROSS JOIN item ON item.id = settled.id WHERE true`;
+	await countDue(db, '-', items, []);
+	await change(
+		db,
+		`UPDATE item SET class = settled.class, retention_id = settled.retention_id, due_on = settled.due_on, due_action = settled.due_action,
+			due_folder_id = settled.folder_id FROM temp.settled WHERE item.id = settled.id`
+	);
+	await countDue(db, '', items, []);
+	await change(db, `DELETE FROM due_weight WHERE messages = 0`);
+	return changed;
+}
+
+/** What a change of settings would do. */
+export interface DueChange {
+	/** How many messages would be due on that day, and are not now; by what would happen to them. */
+	dueAtOnce: { action: DueAction; messages: number; bytes: number }[];
+	/** How many would no longer be due. */
+	noLonger: number;
+	/** How many would be due on another day, or for something else. */
+	messages: number;
+}
+
+/** What other settings would change for a mailbox by a day, without changing anything. */
+export async function tryDue(db: Db, mailboxId: number, whatIf: WhatIf, on: CalendarDate): Promise<DueChange> {
+	const firstMonth = await tellSettings(db, mailboxId, whatIf);
+	const then = settled(
+		{ sql: `item.mailbox_id = ? AND item.state IN ('live', 'archived')`, bindings: [mailboxId] },
+		firstMonth
+	);
+	const found = await rows<{
+		action: DueAction | null;
+		atOnce: number;
+		noLonger: number;
+		messages: number;
+		bytes: number;
+	}>(
+		db,
+		`SELECT ${ACTION} AS action, sum(ifnull(${ON} <= ?, 0) AND (ifnull(item.due_on > ?, 1) OR item.due_action <> ${ACTION})) AS atOnce,
+			sum(ifnull(item.due_on <= ?, 0) AND ifnull(${ON} > ?, 1)) AS noLonger, count(*) AS messages,
+			sum(CASE WHEN ${ON} <= ? AND (ifnull(item.due_on > ?, 1) OR item.due_action <> ${ACTION}) THEN item.bytes ELSE 0 END) AS bytes
+		 FROM (${then.sql}) then_ CROSS JOIN item ON item.id = then_.id
+		 WHERE item.due_on IS NOT ${ON} OR item.due_action IS NOT ${ACTION} GROUP BY 1`,
+		[on, on, on, on, on, on, ...then.bindings]
+	);
+	return {
+		dueAtOnce: found.flatMap(({ action, atOnce, bytes }) =>
+			action === null || atOnce === 0 ? [] : [{ action, messages: atOnce, bytes }]
+		),
+		noLonger: found.reduce((sum, { noLonger }) => sum + noLonger, 0),
+		messages: found.reduce((sum, { messages }) => sum + messages, 0)
+	};
+}
+
+/* ---- what is due ------------------------------------------------------------------------------------------------------ */
+
+/** What is due on a day, or in a month. */
+export interface DueRow extends Weight {
+	/** A day `YYYY-MM-DD`, or a month `YYYY-MM`. */
+	date: string;
+	action: DueAction;
+	retentionId: number;
+	mailboxId: number;
+	folderId: number;
+}
+
+/**
+ * What is due, from the summary.
+ *
+ * @param until the last day
+ * @param daysUntil from the day after this one on, by month
+ */
+export async function listDueWeights(
+	db: Db,
+	{ mailboxId, until, daysUntil }: { mailboxId?: number | undefined; until: CalendarDate; daysUntil: CalendarDate }
+): Promise<DueRow[]> {
+	return rows<DueRow>(
+		db,
+		`SELECT CASE WHEN due_on <= ? THEN due_on ELSE substr(due_on, 1, 7) END AS date, due_action AS action, retention_id AS retentionId,
+			mailbox_id AS mailboxId, folder_id AS folderId, sum(messages) AS messages, sum(bytes) AS bytes
+		 FROM due_weight WHERE mailbox_id ${mailboxId === undefined ? 'IN (SELECT id FROM mailbox)' : '= ?'} AND due_on <= ?
+		 GROUP BY 1, 2, 3, 4, 5 ORDER BY 1, 2, 4, 5`,
+		[daysUntil, ...(mailboxId === undefined ? [] : [mailboxId]), until]
+	);
+}
+
+/** What falls due next in each folder of a mailbox: what is due by now together, else what the first day brings. */
+export async function nextDue(db: Db, mailboxId: number, on: CalendarDate): Promise<Map<number, NextDue>> {
+	const found = await rows<NextDue & { folderId: number }>(
+		db,
+		`WITH by_day AS (
+			SELECT folder_id, max(due_on, ?) AS day, due_action, sum(messages) AS messages FROM due_weight WHERE mailbox_id = ? GROUP BY 1, 2, 3
+		 )
+		 SELECT folder_id AS folderId, due_action AS action, day AS "on", messages FROM (
+			SELECT *, row_number() OVER (PARTITION BY folder_id ORDER BY day, messages DESC) AS place FROM by_day) WHERE place = 1`,
+		[on, mailboxId]
+	);
+	return new Map(found.map(({ folderId, ...next }) => [folderId, next]));
+}
+
+/** How much of what is due by a day is under a hold, and so stays. */
+export async function weighHeldDue(db: Db, mailboxId: number | undefined, until: CalendarDate): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(*) AS n FROM item WHERE item.id IN (SELECT item_id FROM hold_item) AND due_on <= ? AND due_action <> 'archive'
+			${mailboxId === undefined ? '' : 'AND mailbox_id = ?'}`,
+		[until, ...(mailboxId === undefined ? [] : [mailboxId])]
+	);
+	return found?.n ?? 0;
+}
+
+/** What is due by a day in a mailbox, for one action. */
+export async function weighDue(db: Db, mailboxId: number, action: DueAction, by: CalendarDate): Promise<Weight> {
+	return (
+		(await row<Weight>(
+			db,
+			`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM due_weight
+			 WHERE mailbox_id = ? AND due_on <= ? AND due_action = ?`,
+			[mailboxId, by, action]
+		)) ?? { messages: 0, bytes: 0 }
+	);
+}
+
+/** Items that are due, as a condition. */
+export function dueCondition({
+	actions,
+	since,
+	by,
+	retentionIds,
+	folderIds
+}: {
+	actions: readonly DueAction[];
+	since?: CalendarDate | undefined;
+	by: CalendarDate;
+	retentionIds?: readonly number[] | undefined;
+	folderIds?: readonly number[] | undefined;
+}): Condition {
+	const parts: Condition[] = [
+		{ sql: `item.due_action IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(actions)] },
+		{ sql: `item.due_on <= ?`, bindings: [by] },
+		...(since ? [{ sql: `item.due_on >= ?`, bindings: [since] }] : []),
+		...(retentionIds
+			? [{ sql: `item.retention_id IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(retentionIds)] }]
+			: []),
+		...(folderIds
+			? [{ sql: `item.due_folder_id IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(folderIds)] }]
+			: [])
+	];
+	return {
+		sql: parts.map(({ sql }) => sql).join(' AND '),
+		bindings: parts.flatMap(({ bindings }) => bindings)
+	};
+}
+
+/** SQL that is true of a record: nobody deletes it before its time. */
+export const IS_RECORD = `item.class = ${CLASS_NUMBERS.record}`;
+/** SQL that is true of an item whose period has ended by a day, and that is to be destroyed or looked at then. */
+export const ENDED = `(item.due_action IN ('destroy', 'review') AND item.due_on <= ?)`;
+
+/** What working papers of a mailbox weigh. */
+export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
+	const found = await row<{ bytes: number }>(
+		db,
+		`SELECT ifnull(sum(bytes), 0) AS bytes FROM item WHERE mailbox_id = ? AND class = ${CLASS_NUMBERS.working}`,
+		[mailboxId]
+	);
+	return found?.bytes ?? 0;
+}
+
+/** Compares the summary of what is due with the items. @returns how many of its rows differ */
+export async function compareDue(db: Db): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`WITH now AS MATERIALIZED (
+			SELECT mailbox_id, due_on, due_action, retention_id, due_folder_id, count(*), sum(bytes) FROM item WHERE due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5
+		 ), kept AS MATERIALIZED (SELECT ${DUE_KEYS}, messages, bytes FROM due_weight)
+		 SELECT (SELECT count(*) FROM (SELECT * FROM now EXCEPT SELECT * FROM kept)) + (SELECT count(*) FROM (SELECT * FROM kept EXCEPT SELECT * FROM now)) AS n`
+	);
+	return found?.n ?? 0;
+}

@@ -1,0 +1,419 @@
+import { type CalendarDate, readDate, showDate } from '../../../core/calendar.ts';
+import { CLASS_WORDS, type RecordClass } from '../../../core/retention/classes.ts';
+import type { Governed, NamedRetention, Source } from '../../../core/retention/folders.ts';
+import { folderSentence, type NextDue, sourceWords, termsWords } from '../../../core/retention/sentences.ts';
+import { readTerms, type Terms, wrongTerms } from '../../../core/retention/terms.ts';
+import { nameKey } from '../../../core/weigh/roles.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { inSnapshot, inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { type DueChange, nextDue, tryDue } from '../stores/due.ts';
+import { foldersById } from '../stores/folders.ts';
+import { appendLedger } from '../stores/ledger.ts';
+import { listMailboxes } from '../stores/mailboxes.ts';
+import {
+	classRetentions,
+	ensurePeriod,
+	type FolderRetention,
+	governed,
+	listRetentions,
+	namedRetentions,
+	noteSettings,
+	putClassRetention,
+	putDefaultRetention,
+	putFolderRetention,
+	putNamedRetention,
+	type Retention,
+	retainedFolders,
+	retentionDefaults,
+	retentionOfSeries,
+	type WhatIf
+} from '../stores/retention.ts';
+import { findSeries } from '../stores/series.ts';
+import { weightByFolder } from '../stores/weights.ts';
+import { applySmall, isBeingApplied } from './apply-retention.ts';
+import { type Context, today } from './context.ts';
+import { requireMailboxId } from './mailboxes.ts';
+
+const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
+
+/** What shall hold: a series by its code, a plain period by its terms, or nothing of one's own. */
+export type Given = { series: string } | { terms: string } | 'none';
+
+/** A change of what holds. */
+export type RetentionWish =
+	/** For folders, of whatever mailboxes. Undefined: as it is; null: taken off. */
+	| {
+			kind: 'folders';
+			folderIds: number[];
+			retention?: Given | undefined;
+			class?: RecordClass | null | undefined;
+			closedOn?: CalendarDate | null | undefined;
+	  }
+	/** For the rest of a mailbox. */
+	| { kind: 'default'; mailboxId: number; retention: Given }
+	/** For every folder of a name, in all mailboxes. */
+	| { kind: 'named'; name: string; retention?: Given | undefined; class?: RecordClass | null | undefined }
+	/** For mail of a class where no folder gives a period. */
+	| { kind: 'class'; class: Exclude<RecordClass, 'record'>; retention: Given }
+	/** Every folder of a mailbox back under its default. */
+	| { kind: 'reset'; mailboxId: number };
+
+/* Where a wish is only tried, a plain period that is not stored yet goes by a number of its own. */
+const TRIED = -1;
+
+interface Meant {
+	retentionId: number | null | undefined;
+	words: string;
+	terms: Map<number, Terms>;
+}
+
+function readGiven(text: string): Terms {
+	try {
+		return readTerms(text);
+	} catch (cause) {
+		throw new Refusal('bad-input', 'That is no period. Nothing was changed.', { cause });
+	}
+}
+
+/* What is meant by what is given; stored, or only tried. */
+async function meant(context: Context, given: Given | undefined, isTried: boolean): Promise<Meant> {
+	const none = new Map<number, Terms>();
+	if (given === undefined) return { retentionId: undefined, words: '', terms: none };
+	if (given === 'none') return { retentionId: null, words: 'nothing of its own', terms: none };
+	if ('series' in given) {
+		const series = await findSeries(context.db, given.series);
+		if (!series || series.removedAt !== null) throw refuse(`There is no series ${given.series}.`);
+		const words = `series ${series.code}: ${termsWords(series.terms)}`;
+		if (isTried) return { retentionId: TRIED, words, terms: new Map([[TRIED, series.terms]]) };
+		return { retentionId: await retentionOfSeries(context.db, series.id), words, terms: none };
+	}
+	const terms = readGiven(given.terms);
+	const wrong = wrongTerms(terms);
+	if (wrong) throw refuse(`${wrong}.`);
+	const words = termsWords(terms);
+	if (isTried) return { retentionId: TRIED, words, terms: new Map([[TRIED, terms]]) };
+	return { retentionId: await ensurePeriod(context.db, terms), words, terms: none };
+}
+
+/** What a change would do, before it is made. */
+export interface TriedRetention {
+	/** Mailbox by mailbox, where anything is due otherwise. */
+	mailboxes: (DueChange & { mailbox: string })[];
+	/** What is set on single folders and would be taken off, in words. */
+	overrides: string[];
+	/** Whether it changes what records are under: it needs a reason. */
+	needsReason: boolean;
+}
+
+interface Planned {
+	mailboxIds: number[] | 'all';
+	whatIf: (mailboxId: number) => WhatIf;
+	overrides: string[];
+	needsReason: boolean;
+	put: (within: Context) => Promise<void>;
+	details: Record<string, unknown>;
+}
+
+async function planFolders(
+	context: Context,
+	wish: Extract<RetentionWish, { kind: 'folders' }>,
+	isTried: boolean
+): Promise<Planned> {
+	const { db } = context;
+	const folders = await foldersById(db, wish.folderIds);
+	if (folders.length === 0) throw refuse('No folder is chosen.');
+	if (wish.closedOn && readDate(wish.closedOn) === undefined) throw refuse(`"${wish.closedOn}" is no date.`);
+	const { retentionId, words, terms } = await meant(context, wish.retention, isTried);
+	const set: FolderRetention = {
+		...(retentionId !== undefined && { retentionId }),
+		...(wish.class !== undefined && { class: wish.class }),
+		...(wish.closedOn !== undefined && { closedOn: wish.closedOn })
+	};
+	const ids = folders.map(({ id }) => id);
+	const mailboxIds = [...new Set(folders.map(({ mailboxId }) => mailboxId))];
+	let needsReason = false;
+	for (const mailboxId of mailboxIds) {
+		const now = await governed(db, mailboxId);
+		const isRecord = (id: number) => now.get(id)?.class === 'record';
+		// a first series for records is no reclassification
+		needsReason ||= folders.some(
+			({ id }) =>
+				isRecord(id) &&
+				((wish.class !== undefined && wish.class !== 'record') ||
+					(retentionId !== undefined && now.get(id)?.retentionId !== undefined))
+		);
+	}
+	return {
+		mailboxIds,
+		whatIf: () => ({ folders: new Map(ids.map((id) => [id, set])), terms }),
+		overrides: [],
+		needsReason,
+		put: (within) => putFolderRetention(within.db, ids, set),
+		details: {
+			folders: folders.map(({ mailbox, path }) => `${mailbox}: ${path}`),
+			...(words ? { retention: words } : {}),
+			...(wish.class !== undefined ? { class: wish.class ? CLASS_WORDS[wish.class].words : 'as inherited' } : {}),
+			...(wish.closedOn !== undefined ? { closed: wish.closedOn ? showDate(wish.closedOn) : 'open again' } : {})
+		}
+	};
+}
+
+/* Undefined where the folder says nothing itself. */
+function ownWords(
+	folder: { retentionId: number | null; class: RecordClass | null; path: string },
+	retentions: Map<number, Retention>
+): string | undefined {
+	if (folder.retentionId === null && folder.class === null) return undefined;
+	const own = folder.retentionId === null ? undefined : retentions.get(folder.retentionId);
+	const said = own ? (own.series ? `series ${own.series.code}` : termsWords(own.terms)) : '';
+	return `${folder.path}: ${[said, folder.class ? CLASS_WORDS[folder.class].words : ''].filter(Boolean).join(', ')}`;
+}
+
+async function planReset(context: Context, mailboxId: number): Promise<Planned> {
+	const mailbox = await requireMailboxId(context, mailboxId);
+	const retentions = await listRetentions(context.db);
+	const set = (await retainedFolders(context.db, mailboxId)).flatMap((folder) => {
+		const words = ownWords(folder, retentions);
+		return words === undefined ? [] : [{ id: folder.id, words, isRecord: folder.class === 'record' }];
+	});
+	const nothing: FolderRetention = { retentionId: null, class: null };
+	const ids = set.map(({ id }) => id);
+	return {
+		mailboxIds: [mailboxId],
+		whatIf: () => ({ folders: new Map(ids.map((id) => [id, nothing])) }),
+		overrides: set.map(({ words }) => words),
+		needsReason: set.some(({ isRecord }) => isRecord),
+		put: (within) => putFolderRetention(within.db, ids, nothing),
+		details: { mailbox: mailbox.name, folders: 'all back under the default', overrides: set.map(({ words }) => words) }
+	};
+}
+
+async function planNamed(
+	context: Context,
+	wish: Extract<RetentionWish, { kind: 'named' }>,
+	isTried: boolean
+): Promise<Planned> {
+	if (nameKey(wish.name) === '') throw refuse('Say how the folders are called.');
+	const { retentionId, words, terms } = await meant(context, wish.retention, isTried);
+	const all = await namedRetentions(context.db);
+	const before = all.find(({ name }) => nameKey(name) === nameKey(wish.name));
+	const next: NamedRetention = {
+		name: wish.name.trim(),
+		retentionId: retentionId === undefined ? (before?.retentionId ?? null) : retentionId,
+		class: wish.class === undefined ? (before?.class ?? null) : wish.class
+	};
+	return {
+		mailboxIds: 'all',
+		whatIf: () => ({ named: [...all.filter((one) => one !== before), next], terms }),
+		overrides: [],
+		needsReason: before?.class === 'record',
+		put: (within) => putNamedRetention(within.db, next),
+		details: {
+			named: next.name,
+			...(words ? { retention: words } : {}),
+			...(next.class ? { class: CLASS_WORDS[next.class].words } : {})
+		}
+	};
+}
+
+async function plan(context: Context, wish: RetentionWish, isTried: boolean): Promise<Planned> {
+	const { db } = context;
+	switch (wish.kind) {
+		case 'folders':
+			return planFolders(context, wish, isTried);
+		case 'reset':
+			return planReset(context, wish.mailboxId);
+		case 'named':
+			return planNamed(context, wish, isTried);
+		case 'default': {
+			const mailbox = await requireMailboxId(context, wish.mailboxId);
+			const { retentionId = null, words, terms } = await meant(context, wish.retention, isTried);
+			return {
+				mailboxIds: [mailbox.id],
+				whatIf: () => ({ defaultId: retentionId, terms }),
+				overrides: [],
+				needsReason: false,
+				put: (within) => putDefaultRetention(within.db, mailbox.id, retentionId),
+				details: { mailbox: mailbox.name, default: words }
+			};
+		}
+		case 'class': {
+			const { retentionId = null, words, terms } = await meant(context, wish.retention, isTried);
+			const all = await classRetentions(db);
+			const others = Object.fromEntries(Object.entries(all).filter(([of]) => of !== wish.class));
+			return {
+				mailboxIds: 'all',
+				whatIf: () => ({ byClass: retentionId === null ? others : { ...others, [wish.class]: retentionId }, terms }),
+				overrides: [],
+				needsReason: false,
+				put: (within) => putClassRetention(within.db, wish.class, retentionId),
+				details: { class: CLASS_WORDS[wish.class].words, retention: words }
+			};
+		}
+	}
+}
+
+/** What a change of retention would do, before it is made. @throws Refusal */
+export async function tryRetention(context: Context, wish: RetentionWish): Promise<TriedRetention> {
+	// the tables in memory that it is reckoned in are this connection's
+	return inSnapshot(context.db, async (db) => {
+		const within = { ...context, db };
+		const { mailboxIds, whatIf, overrides, needsReason } = await plan(within, wish, true);
+		const mailboxes: TriedRetention['mailboxes'] = [];
+		for (const { id, name } of await listMailboxes(db)) {
+			if (mailboxIds !== 'all' && !mailboxIds.includes(id)) continue;
+			const change = await tryDue(db, id, whatIf(id), today(context));
+			if (change.messages > 0) mailboxes.push({ mailbox: name, ...change });
+		}
+		return { mailboxes, overrides, needsReason };
+	});
+}
+
+/**
+ * Changes what holds for folders, a mailbox, a name or a class. Nothing is archived or destroyed by that: it changes what is
+ * due.
+ *
+ * @returns whether it is still being applied to the mail: that is a job then
+ * @throws Refusal
+ */
+export async function setRetention(
+	context: Context,
+	input: { wish: RetentionWish; because?: string | undefined }
+): Promise<{ isBeingApplied: boolean }> {
+	const because = input.because?.trim() ?? '';
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const { mailboxIds, needsReason, put, details } = await plan(within, input.wish, false);
+		if (needsReason && because === '')
+			throw refuse('These are records: say why they are put under something else. The reason stays in the ledger.');
+		await put(within);
+		for (const id of mailboxIds === 'all' ? [undefined] : mailboxIds) await noteSettings(db, id);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'retention-set',
+			details: { ...details, ...(because ? { because } : {}) }
+		});
+		await applySmall(within);
+		return { isBeingApplied: await isBeingApplied(within) };
+	});
+}
+
+/* ---- showing -------------------------------------------------------------------------------------------------------- */
+
+/** A folder with what happens to its mail. */
+export interface RetainedFolderView extends Weight {
+	id: number;
+	path: string;
+	name: string;
+	depth: number;
+	role: string | null;
+	/** In one plain sentence. */
+	sentence: string;
+	/** What governs it: code of the series, or the plain period; empty where nothing does. */
+	label: string;
+	source: string;
+	isOwn: boolean;
+	class: RecordClass;
+	ownClass: RecordClass | null;
+	closedOn: CalendarDate | null;
+	next: NextDue | undefined;
+}
+
+/** What holds in a mailbox. */
+export interface RetainedMailbox {
+	mailboxId: number;
+	mailbox: string;
+	folders: RetainedFolderView[];
+	/** The default for the rest of it, in words; undefined: none. */
+	default: { label: string; words: string } | undefined;
+	isBeingApplied: boolean;
+}
+
+const labelOf = (retention: Retention | undefined) =>
+	retention ? (retention.series ? retention.series.code : termsWords(retention.terms)) : '';
+
+/** What happens to the mail of each folder of a mailbox. @throws Refusal */
+export async function listRetained(context: Context, input: { mailboxId: number }): Promise<RetainedMailbox> {
+	const { db } = context;
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const retentions = await listRetentions(db);
+	const holds = await governed(db, mailbox.id);
+	const weights = await weightByFolder(db, { mailboxId: mailbox.id, states: 'live' });
+	const next = await nextDue(db, mailbox.id, today(context));
+	const folders = (await retainedFolders(db, mailbox.id)).filter(({ isShown }) => isShown);
+	const defaults = await retentionDefaults(db, mailbox.id);
+	const ofDefault = defaults.retentionId === undefined ? undefined : retentions.get(defaults.retentionId);
+	return {
+		mailboxId: mailbox.id,
+		mailbox: mailbox.name,
+		default: ofDefault && { label: labelOf(ofDefault), words: termsWords(ofDefault.terms) },
+		isBeingApplied: await isBeingApplied(context, mailbox.id),
+		folders: folders
+			.map((folder): RetainedFolderView => {
+				const of = holds.get(folder.id) as Governed;
+				const retention = of.retentionId === undefined ? undefined : retentions.get(of.retentionId);
+				const due = next.get(folder.id);
+				const { messages = 0, bytes = 0 } = weights.get(folder.id) ?? {};
+				return {
+					id: folder.id,
+					path: folder.path,
+					name: folder.name,
+					depth: folder.path.split('/').length - 1,
+					role: folder.role,
+					messages,
+					bytes,
+					sentence: folderSentence(of, retention?.terms, {
+						code: retention?.series?.code,
+						next: due,
+						today: today(context)
+					}),
+					label: labelOf(retention),
+					source: of.source ? sourceWords(of.source) : '',
+					isOwn: isOwn(of.source),
+					class: of.class,
+					ownClass: folder.class,
+					closedOn: folder.closedOn,
+					next: due
+				};
+			})
+			.sort((a, b) => (a.path < b.path ? -1 : 1))
+	};
+}
+
+const isOwn = (source: Source | undefined) => source?.kind === 'own';
+
+/** What every folder of a name has, in words. */
+export async function listNamed({
+	db
+}: Context): Promise<{ name: string; label: string; class: RecordClass | null }[]> {
+	const retentions = await listRetentions(db);
+	return (await namedRetentions(db)).map(({ name, retentionId, class: of }) => ({
+		name,
+		label: labelOf(retentionId === null ? undefined : retentions.get(retentionId)),
+		class: of
+	}));
+}
+
+/** What a change would do, in words: "3,211 messages would become due at once." */
+export function triedWords({
+	mailboxes,
+	overrides
+}: Pick<TriedRetention, 'mailboxes'> & { overrides?: string[] }): string[] {
+	const said = mailboxes.flatMap(({ mailbox, dueAtOnce, noLonger, messages }) => [
+		...dueAtOnce.map(
+			({ action, messages: now }) =>
+				`${mailbox}: ${showCount(now)} ${now === 1 ? 'message' : 'messages'} would become due at once, to be ${
+					action === 'review' ? 'looked at' : action === 'archive' ? 'archived' : 'destroyed'
+				}.`
+		),
+		...(noLonger > 0
+			? [`${mailbox}: ${showCount(noLonger)} ${noLonger === 1 ? 'message' : 'messages'} would no longer be due.`]
+			: []),
+		`${mailbox}: ${showCount(messages)} ${messages === 1 ? 'message' : 'messages'} would be due otherwise than now.`
+	]);
+	const over = (overrides ?? []).map((words) => `Taken off: ${words}.`);
+	return said.length + over.length > 0 ? [...said, ...over] : ['Nothing would be due otherwise than now.'];
+}

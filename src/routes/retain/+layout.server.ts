@@ -1,0 +1,6 @@
+import type { LayoutServerLoad } from './$types';
+import { answered } from '$lib/server/answers.ts';
+
+export const load: LayoutServerLoad = async ({ locals }) => ({
+	series: await answered(locals.office.ask('listSchedule', {}, locals.who))
+});

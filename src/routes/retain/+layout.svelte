@@ -1,0 +1,24 @@
+<script lang="ts">
+	import { page } from '$app/state';
+	import StepNav from '$lib/components/StepNav.svelte';
+
+	let { data, children } = $props();
+
+	/* Whichever mailbox is looked at stays so from step to step. */
+	const chosen = $derived(page.url.searchParams.get('mailbox'));
+	const of = $derived(chosen ? `?mailbox=${encodeURIComponent(chosen)}` : '');
+	const steps = $derived([
+		{ name: 'Due', href: '/retain', search: of },
+		{ name: 'Folders', href: '/retain/folders', search: of },
+		{ name: 'Schedule', href: '/retain/schedule', waits: data.series.length > 0 ? String(data.series.length) : '' },
+		{ name: 'The run', href: '/retain/run' },
+		{ name: 'Holds', href: '/retain/holds', waits: data.holds > 0 ? String(data.holds) : '' },
+		{ name: 'Policy', href: '/retain/policy' },
+		{ name: 'Certificates', href: '/retain/certificates' }
+	]);
+</script>
+
+<main class="px-5 py-4">
+	<div class="print:hidden"><StepNav label="Retention" {steps} /></div>
+	{@render children()}
+</main>

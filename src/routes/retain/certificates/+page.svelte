@@ -1,0 +1,41 @@
+<script lang="ts">
+	import { showMoment } from '$lib/moments.ts';
+	import { showBytes, showCount } from '../../../core/weigh/units.ts';
+
+	let { data } = $props();
+</script>
+
+<svelte:head><title>Certificates – Kovrel</title></svelte:head>
+
+<h1>Certificates of destruction</h1>
+<p class="mt-0.5 mb-3 max-w-3xl">
+	Each destruction leaves one: what was destroyed, when, under which series and version, by whose decision. Its hash
+	stands in the ledger, so that nobody changes it unseen.
+</p>
+{#if data.certificates.length === 0}
+	<p class="bg-sheet border-rule-strong border p-5">
+		Nothing has been destroyed yet. The first certificate comes about when a docket destroys something.
+	</p>
+{:else}
+	<table class="sheet">
+		<thead
+			><tr
+				><th>Certificate</th><th>When</th><th>Mailbox</th><th class="number">Messages</th><th class="number">Size</th
+				><th>Decided by</th><th>Carried out by</th></tr
+			></thead
+		>
+		<tbody>
+			{#each data.certificates as of (of.id)}
+				<tr>
+					<td><a class="lead" href="/retain/certificates/{of.docketId}">of docket {of.docketId}</a></td>
+					<td class="whitespace-nowrap">{showMoment(of.madeAt)}</td>
+					<td>{of.mailbox}</td>
+					<td class="number">{showCount(of.messages)}</td>
+					<td class="number">{showBytes(of.bytes)}</td>
+					<td>{of.decidedBy}</td>
+					<td>{of.madeBy}</td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+{/if}

@@ -1,0 +1,345 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import ClassMark from '$lib/components/ClassMark.svelte';
+	import RetentionChange from '$lib/components/RetentionChange.svelte';
+	import TermsFields from '$lib/components/TermsFields.svelte';
+	import type { RetentionWish } from '$lib/server/work/retain.ts';
+	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
+	import { termsWords } from '../../../core/retention/sentences.ts';
+	import { readTerms } from '../../../core/retention/terms.ts';
+	import { showCount } from '../../../core/weigh/units.ts';
+
+	let { data } = $props();
+
+	type Part = 'series' | 'period' | 'class' | 'closed' | 'none';
+	let chosen = $state<Set<number>>(new Set());
+	let last = $state<number>();
+	/* For whom: the folders with a tick, the rest of a mailbox, every folder of a name, a class, or all folders of a mailbox. */
+	let subject = $state<'folders' | 'default' | 'named' | 'transitory' | 'working' | 'reset'>('folders');
+	let part = $state<Part>();
+	let code = $state('');
+	let terms = $state<string>();
+	let as = $state<RecordClass | 'inherited'>('record');
+	let closedOn = $state('');
+	let name = $state('');
+	let dragging = $state(false);
+	let over = $state<string>();
+	let saved = $state(false);
+
+	const all = $derived(data.retained.flatMap(({ folders }) => folders));
+	const mailboxId = $derived(data.retained[0]?.mailboxId);
+	const mailbox = $derived(data.retained[0]?.mailbox ?? '');
+
+	const retention = $derived.by(() => {
+		if (part === 'series') return code ? ({ series: code } as const) : undefined;
+		if (part === 'period') return terms ? ({ terms } as const) : undefined;
+		return part === 'none' ? ('none' as const) : undefined;
+	});
+	const wish = $derived.by((): RetentionWish | undefined => {
+		if (subject === 'reset') return mailboxId === undefined ? undefined : { kind: 'reset', mailboxId };
+		const recordClass = part === 'class' ? { class: as === 'inherited' ? null : as } : {};
+		const given = retention === undefined ? {} : { retention };
+		const closed = part === 'closed' ? { closedOn: closedOn || null } : {};
+		const says = Object.keys({ ...recordClass, ...given, ...closed }).length > 0;
+		if (!says) return undefined;
+		switch (subject) {
+			case 'folders':
+				return chosen.size === 0
+					? undefined
+					: { kind: 'folders', folderIds: [...chosen], ...recordClass, ...given, ...closed };
+			case 'default':
+				return mailboxId === undefined || retention === undefined
+					? undefined
+					: { kind: 'default', mailboxId, retention };
+			case 'named':
+				return name.trim() === '' ? undefined : { kind: 'named', name, ...recordClass, ...given };
+			default:
+				return retention === undefined ? undefined : { kind: 'class', class: subject, retention };
+		}
+	});
+	const to = $derived.by(() => {
+		if (part === 'series') return `under series ${code}`;
+		if (part === 'period') return terms ? `to be ${termsWords(readTerms(terms))}` : '';
+		if (part === 'class')
+			return as === 'inherited' ? 'in the class they inherit' : `in the class ${CLASS_WORDS[as].words}`;
+		if (part === 'closed') return closedOn ? `closed on ${closedOn}` : 'open again';
+		return 'back under what they inherit';
+	});
+	const words = $derived.by(() => {
+		if (subject === 'reset') return `Put every folder of ${mailbox} back under its default`;
+		const who = {
+			folders: `Put ${showCount(chosen.size)} ${chosen.size === 1 ? 'folder' : 'folders'}`,
+			default: `Put the rest of ${mailbox}`,
+			named: `Put every folder called “${name.trim()}”, in all mailboxes,`,
+			transitory: 'Put transitory mail without a period of its folder',
+			working: 'Put working papers without a period of their folder'
+		}[subject];
+		return `${who} ${to}`;
+	});
+
+	function toggle(id: number, event: MouseEvent | KeyboardEvent) {
+		if (event.shiftKey && last !== undefined) {
+			const [from, until] = [
+				all.findIndex((folder) => folder.id === last),
+				all.findIndex((folder) => folder.id === id)
+			];
+			const between = all.slice(Math.min(from, until), Math.max(from, until) + 1).map((folder) => folder.id);
+			chosen = new Set([...chosen, ...between]);
+		} else chosen = new Set(chosen.has(id) ? [...chosen].filter((other) => other !== id) : [...chosen, id]);
+		last = id;
+		subject = 'folders';
+		saved = false;
+	}
+
+	function onKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, id: number) {
+		if (event.target !== event.currentTarget) return;
+		const step =
+			event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
+		if (event.key === ' ') toggle(id, event);
+		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
+		else return;
+		event.preventDefault();
+	}
+
+	function choose(event: Event & { currentTarget: HTMLSelectElement }) {
+		chosen = new Set();
+		void goto(`/retain/folders?mailbox=${event.currentTarget.value}`);
+	}
+
+	function done() {
+		part = undefined;
+		if (subject === 'reset') subject = 'folders';
+		chosen = new Set();
+		saved = true;
+	}
+</script>
+
+<svelte:head><title>Retention of folders – Kovrel</title></svelte:head>
+
+<div class="mb-2 flex flex-wrap items-end justify-between gap-4">
+	<div>
+		<h1>What happens to the mail of each folder</h1>
+		<p class="mt-0.5 max-w-3xl">
+			Choose folders, then say what they are under. Folders below inherit it. What a change would make due is said
+			before it is saved.
+		</p>
+	</div>
+	<label class="flex items-center gap-2 text-sm"
+		>Mailbox
+		<select class="field" value={data.chosen} onchange={choose}>
+			{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
+			{#if data.mailboxes.length > 1}<option value="all">all mailboxes</option>{/if}
+		</select></label
+	>
+</div>
+
+<div class="bg-sheet border-rule-strong sticky top-0 z-20 mb-3 border p-3" data-testid="change">
+	<div class="flex flex-wrap items-end gap-3">
+		<label class="flex flex-col gap-1 text-sm"
+			>For
+			<select class="field" bind:value={subject}>
+				<option value="folders">{showCount(chosen.size)} {chosen.size === 1 ? 'folder' : 'folders'} with a tick</option>
+				<option value="named">every folder of a name …</option>
+				{#if data.chosen !== 'all'}
+					<option value="default">the rest of {mailbox} (its default)</option>
+					<option value="reset">all of {mailbox}: back under the default</option>
+				{/if}
+				<option value="transitory">transitory mail (policy)</option>
+				<option value="working">working papers (policy)</option>
+			</select></label
+		>
+		{#if subject === 'named'}
+			<label class="flex flex-col gap-1 text-sm"
+				>called <input class="field w-44" bind:value={name} maxlength="200" placeholder="Contracts" /></label
+			>
+		{/if}
+		{#if subject !== 'reset'}
+			<label class="flex flex-col gap-1 text-sm"
+				>set
+				<select class="field" bind:value={part} disabled={subject === 'folders' && chosen.size === 0}>
+					<option value={undefined}>choose …</option>
+					<option value="series">a series</option>
+					<option value="period">a plain period</option>
+					{#if subject === 'folders' || subject === 'named'}<option value="class">a class</option>{/if}
+					{#if subject === 'folders'}<option value="closed">the day it was closed</option>{/if}
+					<option value="none">{subject === 'folders' ? 'nothing of its own' : 'nothing'}</option>
+				</select></label
+			>
+			{#if part === 'series'}
+				<label class="flex flex-col gap-1 text-sm"
+					>Series
+					<select class="field" bind:value={code}>
+						<option value="">choose …</option>
+						{#each data.series as { code: of, title } (of)}<option value={of}>{of} {title}</option>{/each}
+					</select></label
+				>
+				{#if data.series.length === 0}<a class="lead pb-1.5 text-sm" href="/retain/schedule">make a schedule first</a
+					>{/if}
+			{:else if part === 'period'}
+				<TermsFields bind:terms />
+			{:else if part === 'class'}
+				<label class="flex flex-col gap-1 text-sm"
+					>Class
+					<select class="field" bind:value={as}>
+						{#each RECORD_CLASSES as of (of)}<option value={of}>{CLASS_WORDS[of].words}</option>{/each}
+						<option value="inherited">as inherited</option>
+					</select></label
+				>
+			{:else if part === 'closed'}
+				<label class="flex flex-col gap-1 text-sm"
+					>closed on <input class="field" type="date" bind:value={closedOn} /></label
+				>
+			{/if}
+		{/if}
+		{#if chosen.size > 0}
+			<button class="quiet text-sm" type="button" onclick={() => (chosen = new Set())}>Untick all</button>
+		{/if}
+		{#if saved}<p role="status" class="pb-1.5 text-sm">It is saved.</p>{/if}
+	</div>
+	{#if wish && words}
+		<RetentionChange
+			fields={{ wish: JSON.stringify(wish) }}
+			{words}
+			look="/retain/folders?/look"
+			save="/retain/folders?/save"
+			onSaved={done}
+			onLeft={() => {
+				part = undefined;
+				if (subject === 'reset') subject = 'folders';
+			}}
+		/>
+	{/if}
+</div>
+
+{#if data.retained.length === 0}
+	<p class="bg-sheet border-rule-strong border p-5">
+		There is no mailbox yet. <a class="lead" href="/mailboxes">Bring in mail</a> first.
+	</p>
+{/if}
+{#each data.retained as of (of.mailboxId)}
+	<section class="mb-4" aria-label="Folders of {of.mailbox}">
+		{#if data.retained.length > 1}<h2 class="mb-1">{of.mailbox}</h2>{/if}
+		<p class="mb-1 text-sm">
+			{of.default
+				? `Where no folder says otherwise, mail is ${of.default.words} (${of.default.label}).`
+				: 'No default is set: what no folder, name or class governs stays.'}
+			{#if of.isBeingApplied}<b class="text-wax">Settings are still being applied.</b>{/if}
+		</p>
+		<table class="sheet">
+			<thead
+				><tr
+					><th class="w-9"><span class="sr-only">Choose</span></th><th class="w-60">Folder</th><th class="w-28"
+						>Class</th
+					><th>What happens to its mail, and why</th><th class="number w-28">In it</th></tr
+				></thead
+			>
+			<tbody>
+				{#each of.folders as folder (folder.id)}
+					<tr
+						tabindex="0"
+						onkeydown={(event) => onKey(event, folder.id)}
+						draggable="true"
+						ondragstart={(event) => {
+							if (!chosen.has(folder.id)) chosen = new Set([folder.id]);
+							subject = 'folders';
+							event.dataTransfer?.setData('text/plain', folder.path);
+							dragging = true;
+						}}
+						ondragend={() => {
+							dragging = false;
+							over = undefined;
+						}}
+						aria-selected={chosen.has(folder.id)}
+					>
+						<td
+							><input
+								type="checkbox"
+								tabindex="-1"
+								checked={chosen.has(folder.id)}
+								onclick={(event) => toggle(folder.id, event)}
+								aria-label="Choose {folder.path}"
+							/></td
+						>
+						<td style:padding-left="{10 + folder.depth * 18}px" title={folder.path}
+							><span class:font-semibold={folder.isOwn}>{folder.name}</span>{#if folder.closedOn}<span
+									class="text-ink-soft block text-xs">closed {folder.closedOn}</span
+								>{/if}</td
+						>
+						<td><ClassMark of={folder.class} /></td>
+						<td class="text-sm">{folder.sentence}</td>
+						<td class="number">{showCount(folder.messages)}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</section>
+{/each}
+{#if data.named.length > 0}
+	<h2 class="mt-2 mb-1">By the name of the folder, in all mailboxes</h2>
+	<table class="sheet">
+		<thead><tr><th>Called</th><th>Under</th><th>Class</th></tr></thead>
+		<tbody>
+			{#each data.named as named (named.name)}
+				<tr
+					><td class="font-semibold">{named.name}</td><td>{named.label || 'nothing'}</td><td
+						>{#if named.class}<ClassMark of={named.class} />{/if}</td
+					></tr
+				>
+			{/each}
+		</tbody>
+	</table>
+{/if}
+
+{#if dragging}
+	<aside class="rail" aria-label="Where to let go">
+		<p class="h-16 shrink-0 font-semibold" role="status">
+			{over
+				? `Let go: ${showCount(chosen.size)} ${chosen.size === 1 ? 'folder' : 'folders'} under ${over}. It is said first what that changes.`
+				: 'Let go over a series.'}
+		</p>
+		{#each data.series as { code: of, title } (of)}
+			<div
+				class="target"
+				class:over={over === of}
+				role="listitem"
+				ondragover={(event) => {
+					event.preventDefault();
+					over = of;
+				}}
+				ondrop={(event) => {
+					event.preventDefault();
+					part = 'series';
+					code = of;
+				}}
+			>
+				<b>{of}</b>
+				{title}
+			</div>
+		{/each}
+	</aside>
+{/if}
+
+<style>
+	.rail {
+		position: fixed;
+		inset: 6.2rem 1rem 1rem auto;
+		z-index: 60;
+		width: 19rem;
+		overflow-y: auto;
+		display: flex;
+		flex-direction: column;
+		gap: 0.25rem;
+		padding: 1rem;
+		background: var(--docket);
+		border: 2px dashed var(--stamp);
+	}
+	.target {
+		padding: 5px 8px;
+		border: 1px solid var(--rule);
+		background: var(--sheet);
+	}
+	.over {
+		background: var(--stamp-soft);
+		border-color: var(--stamp);
+	}
+</style>

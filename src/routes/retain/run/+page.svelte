@@ -1,0 +1,113 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import Refused from '$lib/components/Refused.svelte';
+	import { leftSentence } from '../../../core/docket/sentences.ts';
+	import { showDate } from '../../../core/calendar.ts';
+	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	const answer = $derived(form as { message?: string; set?: string; started?: boolean } | null);
+	const MODES = { off: 'off', ask: 'ask first', do: 'just do it' } as const;
+	let modes = $state<Record<number, keyof typeof MODES>>({});
+</script>
+
+<svelte:head><title>The run – Kovrel</title></svelte:head>
+
+<h1>The run</h1>
+<p class="mt-0.5 mb-3 max-w-3xl">
+	Every night, or every so many days, what is due in a mailbox is put on dockets. <b>Ask first</b> leaves them to be
+	carried out by you. <b>Just do it</b> carries them out, once you have carried out the first of each kind. What is held,
+	kept, paused or in doubt is always left.
+</p>
+<Refused message={answer?.message} />
+{#if answer?.set}<p role="status" class="mb-2">It is set for {answer.set}.</p>{/if}
+{#if answer?.started}<p role="status" class="mb-2">It runs; its result is found under the bell.</p>{/if}
+
+{#if data.mailboxesRun.length === 0}
+	<p class="bg-sheet border-rule-strong border p-5">
+		There is no mailbox yet. <a class="lead" href="/mailboxes">Bring in mail</a> first.
+	</p>
+{/if}
+{#each data.mailboxesRun as run (run.mailboxId)}
+	{@const mode = modes[run.mailboxId] ?? run.mode}
+	<section class="bg-sheet border-rule-strong mb-3 border p-3" aria-label="The run in {run.mailbox}">
+		<div class="flex flex-wrap items-baseline justify-between gap-4">
+			<h2>{run.mailbox}</h2>
+			<span class="text-ink-soft text-sm"
+				>{run.ranOn ? `ran last on ${showDate(run.ranOn)}` : 'has never run'}; {MODES[run.mode]}</span
+			>
+		</div>
+		<p class="mt-1" data-testid="would">
+			{#if run.archive + run.destroy === 0}
+				A run today would do nothing.
+			{:else}
+				A run today would archive <b>{showMessages(run.archive)}</b> and destroy
+				<b class={run.destroy > 0 ? 'text-wax' : ''}>{showMessages(run.destroy)}</b>{run.mode === 'do'
+					? ''
+					: ', once you carry its dockets out'}:
+				<a class="lead" href="/retain?mailbox={run.mailboxId}">look at them</a>.
+			{/if}
+			{#each run.left as left (left.reason)}<span class="text-ink-soft block text-sm">{leftSentence(left)}</span>{/each}
+		</p>
+		{#each run.waiting as { id, name, messages } (id)}
+			<p class="mt-1">
+				<a class="lead" href="/dockets/{id}">Docket {id}, {name}: {showMessages(messages)}</a> waits for you.
+			</p>
+		{/each}
+		<div class="mt-2 flex flex-wrap items-end gap-3">
+			<form
+				method="post"
+				action="?/set"
+				use:enhance={() =>
+					({ update }) =>
+						update({ reset: false })}
+				class="flex flex-wrap items-end gap-3"
+			>
+				<input type="hidden" name="mailbox" value={run.mailbox} />
+				<input type="hidden" name="seen" value={run.archive + run.destroy} />
+				<label class="flex flex-col gap-1 text-sm"
+					>The run
+					<select
+						class="field"
+						name="mode"
+						value={mode}
+						onchange={(event) => (modes[run.mailboxId] = event.currentTarget.value as keyof typeof MODES)}
+					>
+						{#each Object.entries(MODES) as [value, words] (value)}<option {value}>{words}</option>{/each}
+					</select></label
+				>
+				<label class="flex flex-col gap-1 text-sm"
+					>every so many days
+					<input class="field w-24" type="number" name="every" min="1" max="366" value={run.every} /></label
+				>
+				<label class="flex flex-col gap-1 text-sm"
+					>Working papers may weigh (MB)
+					<input
+						class="field w-32"
+						type="number"
+						name="workingQuota"
+						min="1"
+						step="any"
+						placeholder="no quota"
+						value={run.workingQuotaBytes === undefined ? '' : run.workingQuotaBytes / 1_000_000}
+					/></label
+				>
+				<button class="act"
+					>{run.mode === 'off' && mode !== 'off'
+						? `Switch on: ${showCount(run.archive + run.destroy)} are due today`
+						: 'Set'}</button
+				>
+			</form>
+			{#if run.mode !== 'off'}
+				<form method="post" action="?/run" use:enhance>
+					<input type="hidden" name="mailbox" value={run.mailbox} />
+					<button class="quiet">Run it now</button>
+				</form>
+			{/if}
+			{#if run.workingBytes > 0}
+				<span class="text-ink-soft text-sm">working papers weigh {showBytes(run.workingBytes)}</span>
+			{/if}
+		</div>
+	</section>
+{/each}

@@ -1,0 +1,241 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
+	import Drawer from '$lib/components/Drawer.svelte';
+	import RetentionChange from '$lib/components/RetentionChange.svelte';
+	import TermsFields from '$lib/components/TermsFields.svelte';
+	import { showDate } from '../../../core/calendar.ts';
+	import { type Series, seriesFields } from '../../../core/retention/schedule.ts';
+	import { DISPOSITION_WORDS, termsWords, TRIGGER_WORDS } from '../../../core/retention/sentences.ts';
+	import { periodWords } from '../../../core/retention/periods.ts';
+	import { readTerms } from '../../../core/retention/terms.ts';
+	import { showCount } from '../../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	interface Imported {
+		made: string[];
+		changed: string[];
+		same: number;
+		notNamed: string[];
+	}
+	const answer = $derived(form as { message?: string; imported?: Imported; removed?: string } | null);
+
+	let editing = $state<'new' | string>();
+	let code = $state('');
+	let title = $state('');
+	let description = $state('');
+	let authority = $state('');
+	let owner = $state('');
+	let terms = $state<string>();
+	let removing = $state(false);
+	const known = $derived(data.series.find((one) => one.code === editing));
+
+	function edit(series: (typeof data.series)[number] | undefined) {
+		({ code, title, description, authority, owner } = series ?? {
+			code: '',
+			title: '',
+			description: '',
+			authority: '',
+			owner: ''
+		});
+		editing = series?.code ?? 'new';
+		removing = false;
+		void goto(series ? `/retain/schedule?code=${encodeURIComponent(series.code)}` : '/retain/schedule', {
+			keepFocus: true,
+			noScroll: true
+		});
+	}
+
+	const fields = $derived.by(() => {
+		if (terms === undefined || code.trim() === '' || title.trim() === '') return undefined;
+		const series: Series = { code, title, description, terms: readTerms(terms), authority, owner };
+		return seriesFields(series);
+	});
+</script>
+
+<svelte:head><title>Retention schedule – Kovrel</title></svelte:head>
+
+<div class="mb-2 flex flex-wrap items-end justify-between gap-4">
+	<div>
+		<h1>The retention schedule</h1>
+		<p class="mt-0.5 max-w-3xl">
+			One line a records series: what starts its period, how long it is, what happens at the end, and on which law or
+			decision that rests. A change makes a new version, with its date and reason.
+		</p>
+	</div>
+	<div class="flex gap-2">
+		<button class="act" type="button" onclick={() => edit(undefined)}>New series</button>
+		{#if data.series.length > 0}<a class="quiet" href="/retain/schedule/csv" download>As CSV</a>{/if}
+	</div>
+</div>
+{#if answer?.message}<p class="wrong mb-2 whitespace-pre-line" role="alert">{answer.message}</p>{/if}
+{#if answer?.imported}
+	<p role="status" class="mb-2">
+		{showCount(answer.imported.made.length)} made, {showCount(answer.imported.changed.length)} changed, {showCount(
+			answer.imported.same
+		)} as they were.
+		{#if answer.imported.notNamed.length > 0}Not in the file, and still here: {answer.imported.notNamed.join(
+				', '
+			)}.{/if}
+	</p>
+{/if}
+
+{#if data.series.length === 0}
+	<div class="bg-sheet border-rule-strong mb-3 border p-5">
+		<p class="mb-3">
+			There is no schedule yet. Make series one by one, bring in a CSV file, or begin with an example: its periods rest
+			on nothing, and are to be replaced by your own.
+		</p>
+		<form method="post" action="?/starter" use:enhance><button class="quiet">Begin with the example</button></form>
+	</div>
+{:else}
+	<table class="sheet">
+		<thead
+			><tr
+				><th>Code</th><th>Title</th><th>Counted from</th><th class="number">Period</th><th>At the end</th><th
+					>Authority</th
+				><th>Owner</th><th class="number">With a due date</th><th class="number">Version</th></tr
+			></thead
+		>
+		<tbody>
+			{#each data.series as series (series.id)}
+				<tr>
+					<td class="whitespace-nowrap"
+						><button class="lead font-semibold" type="button" onclick={() => edit(series)}>{series.code}</button></td
+					>
+					<td title={series.description}>{series.title}</td>
+					<td class="text-sm">{series.terms.disposition === 'keep' ? '' : TRIGGER_WORDS[series.terms.trigger]}</td>
+					<td class="number"
+						>{series.terms.period ? periodWords(series.terms.period) : 'permanent'}{#if series.terms.archiveAfter}<span
+								class="text-ink-soft block text-xs">archive after {periodWords(series.terms.archiveAfter)}</span
+							>{/if}</td
+					>
+					<td class="text-sm">{DISPOSITION_WORDS[series.terms.disposition]}</td>
+					<td class="text-sm">{series.authority}</td>
+					<td class="text-sm">{series.owner}</td>
+					<td class="number">{showCount(series.messages)}</td>
+					<td class="number">{series.version}</td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+{/if}
+
+<form
+	method="post"
+	action="?/bringIn"
+	enctype="multipart/form-data"
+	use:enhance
+	class="bg-sheet border-rule-strong mt-3 flex flex-wrap items-end gap-3 border p-3 text-sm"
+>
+	<label class="flex flex-col gap-1"
+		>A schedule as CSV <input class="field" type="file" name="file" accept=".csv,text/csv" /></label
+	>
+	<label class="flex flex-col gap-1"
+		>Why <input class="field w-72" name="because" maxlength="1000" placeholder="Board, 3 November" /></label
+	>
+	<button class="quiet">Bring it in</button>
+	<span class="text-ink-soft"
+		>columns: code, title, description, trigger, period (P7Y), disposition, archive_after, authority, owner</span
+	>
+</form>
+
+<Drawer
+	open={editing !== undefined}
+	onClose={() => (editing = undefined)}
+	title={editing === 'new' ? 'A new series' : `Series ${editing ?? ''}`}
+>
+	{#key editing}
+		<div class="flex min-h-0 flex-col gap-3 overflow-auto">
+			<div class="grid grid-cols-[10rem_1fr] gap-3">
+				<label class="flex flex-col gap-1 text-sm"
+					>Code <input class="field" bind:value={code} maxlength="40" disabled={editing !== 'new'} /></label
+				>
+				<label class="flex flex-col gap-1 text-sm"
+					>Title <input class="field" bind:value={title} maxlength="200" /></label
+				>
+			</div>
+			<label class="flex flex-col gap-1 text-sm"
+				>What belongs to it <textarea class="field" rows="2" bind:value={description} maxlength="2000"
+				></textarea></label
+			>
+			<div class="flex flex-wrap items-end gap-3"><TermsFields from={known?.terms} bind:terms /></div>
+			<div class="grid grid-cols-2 gap-3">
+				<label class="flex flex-col gap-1 text-sm"
+					>Authority: the law or decision it rests on <input
+						class="field"
+						bind:value={authority}
+						maxlength="1000"
+					/></label
+				>
+				<label class="flex flex-col gap-1 text-sm"
+					>Owner <input class="field" bind:value={owner} maxlength="200" /></label
+				>
+			</div>
+			{#if fields}
+				<RetentionChange
+					{fields}
+					words={`Mail under ${code} is ${termsWords(readTerms(terms ?? ''))}.`}
+					look="/retain/schedule?/look"
+					save="/retain/schedule?/save"
+					asksReason={editing !== 'new'}
+					onSaved={() => (editing = undefined)}
+					onLeft={() => (editing = undefined)}
+				/>
+			{:else}
+				<p class="text-ink-soft text-sm">A code, a title and a period make a series.</p>
+			{/if}
+			{#if known}
+				<section aria-label="Versions">
+					<h3 class="mb-1">Versions</h3>
+					<table class="sheet">
+						<thead
+							><tr><th class="number">Version</th><th>Since</th><th>What it says</th><th>Because</th><th>By</th></tr
+							></thead
+						>
+						<tbody>
+							{#each data.versions as version (version.version)}
+								<tr
+									><td class="number">{version.version}</td><td class="whitespace-nowrap">{showDate(version.since)}</td
+									><td class="text-sm">{version.title}: {termsWords(version.terms)}</td><td class="text-sm"
+										>{version.because}</td
+									><td class="text-sm">{version.madeBy}</td></tr
+								>
+							{/each}
+						</tbody>
+					</table>
+				</section>
+				{#if known.uses === 0}
+					{#if removing}
+						<form
+							method="post"
+							action="?/remove"
+							use:enhance={() =>
+								async ({ result, update }) => {
+									await update();
+									if (result.type === 'success') editing = undefined;
+								}}
+							class="flex items-end gap-2"
+						>
+							<input type="hidden" name="code" value={known.code} />
+							<label class="flex flex-col gap-1 text-sm"
+								>Why it is taken off <input class="field w-72" name="because" required maxlength="1000" /></label
+							>
+							<button class="act">Take it off the schedule</button>
+						</form>
+					{:else}
+						<button class="quiet self-start text-sm" type="button" onclick={() => (removing = true)}
+							>Take it off the schedule …</button
+						>
+					{/if}
+				{:else}
+					<p class="text-ink-soft text-sm">
+						It is set in {showCount(known.uses)}
+						{known.uses === 1 ? 'place' : 'places'}, and so stays on the schedule.
+					</p>
+				{/if}
+			{/if}
+		</div>
+	{/key}
+</Drawer>
