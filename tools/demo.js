@@ -24,12 +24,13 @@ if (!existsSync(done)) {
 	mkdirSync(mail, { recursive: true });
 	writeFileSync(begun, '');
 	run(process.execPath, [path.join(root, 'build', 'programs', 'make-demo-mail.mjs'), mail]);
-	/** @type {{ mailbox: string, quota: string }[]} */
-	const mailboxes = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
+	/** @type {{ mailboxes: { mailbox: string, quota: string }[], steps: string[][] }} */
+	const { mailboxes, steps } = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
 	for (const { mailbox, quota } of mailboxes) {
 		kovrel(['import', mailbox, '--mailbox', mailbox], mail);
 		kovrel(['quota', quota, '--mailbox', mailbox]);
 	}
+	for (const step of steps) kovrel(step);
 	rmSync(mail, { recursive: true });
 	writeFileSync(done, new Date().toISOString());
 }

@@ -52,7 +52,18 @@ const PICTURES = {
 			await page.getByText('How it can be left').waitFor();
 		}
 	},
-	holds: { address: '/retain' },
+	holds: { address: '/retain/holds' },
+	due: { address: '/retain' },
+	retained: {
+		address: '/retain/folders',
+		act: async (page) => {
+			await page.getByRole('checkbox', { name: 'Choose Berths' }).check();
+			await page.getByLabel('set', { exact: true }).selectOption('series');
+			await page.getByLabel('Series').selectOption('CMP-01');
+			await page.getByText('become due at once').first().waitFor();
+		}
+	},
+	schedule: { address: '/retain/schedule' },
 	proposals: { address: '/m/1/clear/proposals?kind=quoted-in-full' },
 	compared: {
 		address: '/m/1/clear/proposals?kind=quoted-in-full',

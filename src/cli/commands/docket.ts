@@ -1,3 +1,6 @@
+import { RECORD_CLASSES } from '../../core/retention/classes.ts';
+import { readPeriod } from '../../core/retention/periods.ts';
+import { DUE_ACTIONS, termsText } from '../../core/retention/terms.ts';
 import type { Command } from 'commander';
 import {
 	type Decision,
@@ -11,7 +14,7 @@ import { PROPOSAL_KINDS, proposalLabel } from '../../core/likeness/proposals.ts'
 import { type Grouping, GROUPINGS, type Lot } from '../../core/lots/lots.ts';
 import { readBytes, showBytes, showMessages } from '../../core/weigh/units.ts';
 import { carryOut, takeBack } from '$lib/server/work/carry-out.ts';
-import type { Context } from '$lib/server/work/context.ts';
+import { type Context, today } from '$lib/server/work/context.ts';
 import { listLots, lotsLines, type Sheet } from '$lib/server/work/lots.ts';
 import { requireMailbox, requireMailboxId } from '$lib/server/work/mailboxes.ts';
 import {
@@ -96,7 +99,19 @@ interface DecisionWords {
 	only?: string;
 	olderThan?: string;
 	largerThan?: string;
+	class?: string;
+	series?: string;
+	keepFor?: string;
+	due?: string;
 	dryRun?: boolean;
+}
+
+/* A period of a message's own: destroyed at its end, or kept for good. */
+function keptFor(text: string): string {
+	const period = text === 'permanent' ? undefined : readPeriod(text);
+	if (text !== 'permanent' && !period)
+		throw wrongWords(`--keep-for takes a duration such as P7Y, or permanent, not "${text}"`);
+	return termsText({ trigger: 'received', disposition: period ? 'destroy' : 'keep', period });
 }
 
 function readOptions(words: DecisionWords): DecisionOptions {
@@ -107,12 +122,25 @@ function readOptions(words: DecisionWords): DecisionOptions {
 		...(words.until === undefined ? {} : { until: words.until }),
 		...(words.because === undefined ? {} : { because: words.because }),
 		...(words.keepNewest === undefined ? {} : { keepNewest: readNumber('--keep-newest', words.keepNewest, 1_000_000) }),
-		...(only === undefined ? {} : { only })
+		...(only === undefined ? {} : { only }),
+		...(words.class === undefined
+			? {}
+			: { class: words.class === 'as-folder' ? null : oneOf('--class', RECORD_CLASSES, words.class) }),
+		...(words.series === undefined ? {} : { series: words.series }),
+		...(words.keepFor === undefined ? {} : { terms: keptFor(words.keepFor) })
 	};
 }
 
 /* What is not a lot of a sheet: a proposal, the bin, the archive. */
-function readScope(decision: Decision, words: DecisionWords): Scope | undefined {
+function readScope(decision: Decision, words: DecisionWords, today: string): Scope | undefined {
+	if (decision === 'dispose' || words.due !== undefined)
+		return {
+			kind: 'due',
+			action: oneOf('--due', DUE_ACTIONS, words.due ?? 'destroy'),
+			by: today,
+			label: 'that are due',
+			...(words.items ? { ids: readIds(words.items) } : {})
+		};
 	if (words.proposal !== undefined) {
 		const proposal = oneOf('--proposal', PROPOSAL_KINDS, words.proposal);
 		return { kind: 'proposal', proposal, ids: undefined, label: proposalLabel(proposal) };
@@ -135,7 +163,7 @@ async function readDecision(
 	const decision: Decision = oneOf('a decision', DECISIONS, word);
 	if (decision === 'arrange') throw wrongWords('the archive is arranged anew by "kovrel archiving --anew"');
 	const options = readOptions(words);
-	const scope = readScope(decision, words);
+	const scope = readScope(decision, words, today(context));
 	if (scope) return { mailboxId: mailbox.id, lines: [{ decision, options, scope }] };
 	if (words.largerThan !== undefined && readBytes(words.largerThan) === undefined)
 		throw wrongWords(`--larger-than takes a size, not "${words.largerThan}"`);
@@ -189,7 +217,14 @@ const withDecision = (c: Command) =>
 		.option('--to <folder>', 'for move: the folder')
 		.option('--tag <name>', 'for tag and untag')
 		.option('--until <date>', 'for pause: the day it ends')
-		.option('--because <reason>', 'for pause: why')
+		.option('--because <reason>', 'for pause and classify: why')
+		.option('--class <class>', 'for classify: transitory, working, record, as-folder')
+		.option('--series <code>', 'for retain: the series')
+		.option('--keep-for <duration>', 'for retain: a period of its own, such as P10Y, or permanent')
+		.option(
+			'--due <action>',
+			'what is due to be archived, destroyed (the usual, for dispose) or looked at: archive, destroy, review'
+		)
 		.option('--only <protection>', `a decision of its own on what is ${PROTECTIONS.join(', ')}`)
 		.option('--dry-run', 'only say what it would mean');
 

@@ -23,10 +23,11 @@ command<{ until?: string; mailbox?: string; items?: boolean; limit: string }>(
 		const found = items
 			? await dueItems(context, { mailboxId, until: day, limit: readNumber('--limit', limit, 1_000_000) })
 			: undefined;
-		const due = lines.map(({ date, disposition, series, mailbox, folder, messages, bytes }) => ({
+		const due = lines.map(({ date, disposition, series, terms, mailbox, folder, messages, bytes }) => ({
 			date,
 			disposition,
 			series,
+			terms,
 			mailbox,
 			folder,
 			messages,
@@ -49,8 +50,8 @@ command<{ until?: string; mailbox?: string; items?: boolean; limit: string }>(
 			lines: [
 				...(due.length === 0 ? ['Nothing is due, nor will be.'] : []),
 				...due.map(
-					({ date, disposition, series, mailbox, folder, messages, bytes }) =>
-						`${date.length > 7 ? showDate(date) : date}  ${ACTION_WORDS[disposition]}  ${showMessages(messages)} (${showBytes(bytes)})  ${mailbox}: ${folder}  ${series}`
+					({ date, disposition, series, terms, mailbox, folder, messages, bytes }) =>
+						`${date.length > 7 ? showDate(date) : date}  ${ACTION_WORDS[disposition]}  ${showMessages(messages)} (${showBytes(bytes)})  ${mailbox}: ${folder}  ${series || terms}`
 				),
 				...(found?.items ?? []).map(
 					({ id, dueOn, disposition, subject, triggerWords }) =>

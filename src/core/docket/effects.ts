@@ -15,6 +15,7 @@ export const LEFT_REASONS = {
 	held: 'under a hold',
 	record: 'a record: it goes at the end of its period, unless it is classed otherwise first',
 	'not-due': 'its period has not ended',
+	'had-back': 'had back from the archive within the last 30 days',
 	flagged: 'flagged',
 	kept: 'kept',
 	paused: 'under a pause',

@@ -5,13 +5,13 @@
 	const { letter, words } = $derived(CLASS_WORDS[of]);
 </script>
 
-<span class="mark" class:strong={of === 'record'}
+<span class="standing" class:strong={of === 'record'}
 	><b>{letter}</b>
 	{words}{#if series}, {series}{/if}</span
 >
 
 <style>
-	.mark {
+	.standing {
 		font-size: 0.78rem;
 		white-space: nowrap;
 		padding: 0 5px;

@@ -2,7 +2,9 @@
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import type { JunkMark } from '$lib/server/work/decide-lists.ts';
+	import TermsFields from '$lib/components/TermsFields.svelte';
 	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
+	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../core/retention/classes.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	/** What is chosen on a sheet. */
@@ -27,7 +29,11 @@
 	}
 	let { chosen, wish, folders, tags, hasNewest, onDone, onRefused, action }: Props = $props();
 
-	type Word = { decision: Decision | JunkMark; name: string; needs?: 'folder' | 'tag' | 'pause' };
+	type Word = {
+		decision: Decision | JunkMark;
+		name: string;
+		needs?: 'folder' | 'tag' | 'pause' | 'class' | 'period' | 'series';
+	};
 	const WORDS: Word[] = [
 		{ decision: 'archive', name: 'Archive' },
 		{ decision: 'delete', name: 'Delete' },
@@ -47,7 +53,10 @@
 		{ decision: 'unflag', name: 'Take the flag off' },
 		{ decision: 'unread', name: 'Mark unread' },
 		{ decision: 'release', name: 'Keep no longer' },
-		{ decision: 'resume', name: 'End the pause' }
+		{ decision: 'resume', name: 'End the pause' },
+		{ decision: 'classify', name: 'Class …', needs: 'class' },
+		{ decision: 'retain', name: 'Keep for a period …', needs: 'period' },
+		{ decision: 'retain', name: 'Put under a series …', needs: 'series' }
 	];
 	let shows = $state(false);
 
@@ -56,6 +65,9 @@
 	let tag = $state('');
 	let until = $state('');
 	let because = $state('');
+	let as = $state<RecordClass>('record');
+	let terms = $state<string>();
+	let series = $state('');
 	let keepNewest = $state<number | undefined>();
 	let sending = $state(false);
 	let form = $state<HTMLFormElement>();
@@ -67,6 +79,9 @@
 		if (asking?.needs === 'folder') return { folder: folder.trim() };
 		if (asking?.needs === 'tag') return { tag: tag.trim() };
 		if (asking?.needs === 'pause') return { until, because: because.trim() };
+		if (asking?.needs === 'class') return { class: as, because: because.trim() };
+		if (asking?.needs === 'period') return { terms };
+		if (asking?.needs === 'series') return { series: series.trim() };
 		return spares && (decision === 'archive' || decision === 'delete') ? { keepNewest: keepNewest as number } : {};
 	});
 
@@ -162,6 +177,25 @@
 				<datalist id="tags-there"
 					>{#each tags as name (name)}<option value={name}></option>{/each}</datalist
 				>
+			{:else if asking.needs === 'class'}
+				<label class="flex items-center gap-2 text-sm"
+					>Class as
+					<!-- svelte-ignore a11y_autofocus -->
+					<select class="field" bind:value={as} autofocus
+						>{#each RECORD_CLASSES as of (of)}<option value={of}>{CLASS_WORDS[of].words}</option>{/each}</select
+					></label
+				>
+				<label class="flex items-center gap-2 text-sm"
+					>because <input class="field w-60" bind:value={because} required maxlength="500" /></label
+				>
+			{:else if asking.needs === 'period'}
+				<TermsFields bind:terms triggers={['received']} dispositions={['destroy', 'archive', 'review', 'keep']} />
+			{:else if asking.needs === 'series'}
+				<label class="flex items-center gap-2 text-sm"
+					>Series
+					<!-- svelte-ignore a11y_autofocus -->
+					<input class="field w-32" bind:value={series} autofocus required maxlength="40" /></label
+				>
 			{:else}
 				<label class="flex items-center gap-2 text-sm"
 					>Not before
@@ -172,7 +206,7 @@
 					>because <input class="field w-60" bind:value={because} required maxlength="500" /></label
 				>
 			{/if}
-			<button class="act" disabled={sending}
+			<button class="act" disabled={sending || (asking.needs === 'period' && terms === undefined)}
 				>{asking.name.replace(' …', '')} {showMessages(chosen.messages)}: put on the docket</button
 			>
 			<button class="quiet" type="button" onclick={() => (asking = undefined)}>Not now</button>
@@ -194,7 +228,7 @@
 				onclick={() => (shows = !shows)}>More</button
 			>
 			{#if shows && !none}
-				{#each MORE as word (word.decision)}
+				{#each MORE as word (word.name)}
 					<button class="quiet px-2! text-sm" type="button" disabled={sending} onclick={() => take(word)}
 						>{word.name}</button
 					>

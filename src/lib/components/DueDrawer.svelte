@@ -1,12 +1,11 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import ClassMark from '$lib/components/ClassMark.svelte';
 	import Drawer from '$lib/components/Drawer.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';
 	import TermsFields from '$lib/components/TermsFields.svelte';
 	import type { DueItem, DueLine } from '$lib/server/work/due.ts';
-	import { classOf, RECORD_CLASSES, CLASS_WORDS, type RecordClass } from '../../core/retention/classes.ts';
+	import { RECORD_CLASSES, CLASS_WORDS, type RecordClass } from '../../core/retention/classes.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
 	import { showCount, showMessages } from '../../core/weigh/units.ts';
@@ -25,6 +24,7 @@
 	let wrong = $state<string>();
 	let reading = $state<number>();
 	let out = $state<Set<number>>(new Set());
+	let all = $state(false);
 	let asking = $state<'retain' | 'classify' | 'pause'>();
 	let terms = $state<string>();
 	let as = $state<RecordClass>('record');
@@ -33,6 +33,8 @@
 
 	const isDue = $derived(line !== undefined && line.date.length > 7 && line.date <= today);
 	const chosen = $derived(items.filter(({ id }) => !out.has(id)));
+
+	const meant = $derived(all && line ? line.messages : chosen.length);
 
 	async function more(of: DueLine, offset: number) {
 		loading = true;
@@ -65,6 +67,7 @@
 		total = 0;
 		out = new Set();
 		asking = undefined;
+		all = false;
 		if (of) void more(of, 0);
 	});
 
@@ -79,7 +82,21 @@
 		}))
 	);
 	const wishOf = (decision: string, options: object = {}) =>
-		JSON.stringify({ decision, options, action: line?.disposition ?? 'review', items: byMailbox });
+		JSON.stringify({
+			decision,
+			options,
+			action: line?.disposition ?? 'review',
+			...(all && line
+				? {
+						all: {
+							mailboxId: line.mailboxId,
+							date: line.date,
+							retentionId: line.retentionId,
+							folderId: line.folderId
+						}
+					}
+				: { items: byMailbox })
+		});
 </script>
 
 {#snippet submit(decision: string, words: string, options: object = {}, strong = false, ready = true)}
@@ -96,7 +113,9 @@
 			}}
 	>
 		<input type="hidden" name="wish" value={wishOf(decision, options)} />
-		<button class={strong ? 'act text-sm' : 'quiet text-sm'} disabled={chosen.length === 0 || !ready}>{words}</button>
+		<button class={strong ? 'act text-sm' : 'quiet text-sm'} disabled={(chosen.length === 0 && !all) || !ready}
+			>{words}</button
+		>
 	</form>
 {/snippet}
 
@@ -110,21 +129,20 @@
 >
 	{#if line}
 		<p class="text-sm">
-			{line.series ? `Under ${line.series}. ` : ''}Nothing happens from here but what you put on a docket. A decision is
-			about the <b>{showMessages(chosen.length)}</b> with a tick{#if total > items.length}
-				of the {showCount(items.length)} shown{/if}.
+			{line.series ? `Under series ${line.series}.` : `Its mail is ${line.terms}.`} Nothing happens from here but what you
+			put on a docket. A decision is about the <b>{showMessages(meant)}</b>
+			{all ? 'of this row' : 'with a tick'}.
+			{#if total > items.length}
+				<label class="ml-1 inline-flex items-center gap-1"
+					><input type="checkbox" bind:checked={all} /> all {showCount(line.messages)}, not only those shown</label
+				>
+			{/if}
 		</p>
 		{#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
 		<div class="decide border-b! flex flex-wrap items-end gap-2" role="group" aria-label="Decide on what is due">
 			{#if asking === 'retain'}
 				<TermsFields bind:terms triggers={['received']} dispositions={['destroy', 'archive', 'review', 'keep']} />
-				{@render submit(
-					'retain',
-					`Give ${showMessages(chosen.length)} this period`,
-					{ terms },
-					true,
-					terms !== undefined
-				)}
+				{@render submit('retain', `Give ${showMessages(meant)} this period`, { terms }, true, terms !== undefined)}
 				<button class="quiet text-sm" type="button" onclick={() => (asking = undefined)}>Not now</button>
 			{:else if asking === 'classify'}
 				<label class="flex flex-col gap-1 text-sm"
@@ -138,7 +156,7 @@
 				>
 				{@render submit(
 					'classify',
-					`Class ${showMessages(chosen.length)}`,
+					`Class ${showMessages(meant)}`,
 					{ class: as, because },
 					true,
 					because.trim() !== ''
@@ -153,7 +171,7 @@
 				>
 				{@render submit(
 					'pause',
-					`Pause ${showMessages(chosen.length)}`,
+					`Pause ${showMessages(meant)}`,
 					{ until, because },
 					true,
 					until !== '' && because.trim() !== ''
@@ -166,15 +184,12 @@
 				<button class="quiet text-sm" type="button" onclick={() => (asking = 'pause')}>Pause …</button>
 				{@render submit('keep', 'Take out: keep')}
 				<a class="quiet text-sm" href="/retain/holds">Hold …</a>
-				{#if isDue && line.disposition === 'archive'}{@render submit(
-						'archive',
-						`Archive ${showMessages(chosen.length)}`
-					)}{/if}
+				{#if isDue && line.disposition === 'archive'}{@render submit('archive', `Archive ${showMessages(meant)}`)}{/if}
 				{#if isDue && line.disposition === 'review'}
-					{@render submit('archive', `Archive ${showMessages(chosen.length)}`)}
+					{@render submit('archive', `Archive ${showMessages(meant)}`)}
 				{/if}
 				{#if isDue && line.disposition !== 'archive'}
-					{@render submit('dispose', `Destroy ${showMessages(chosen.length)}: a docket of its own`)}
+					{@render submit('dispose', `Destroy ${showMessages(meant)}: a docket of its own`)}
 				{/if}
 			{/if}
 		</div>
@@ -183,11 +198,9 @@
 				<MessageTable
 					{items}
 					onOpen={(id) => (reading = id)}
-					choosing={{ isIn: ({ id }) => !out.has(id), toggle }}
+					choosing={{ isIn: ({ id }) => all || !out.has(id), toggle, disabled: all }}
 					place={{ title: 'Due', of: ({ dueOn }) => showDate(dueOn) }}
-				>
-					{#snippet beside(item)}<ClassMark of={classOf(item.class)} series={item.series} />{/snippet}
-				</MessageTable>
+				></MessageTable>
 			{/if}
 			{#if loading}<p role="status" class="p-1">Listing …</p>{/if}
 			{#if items.length < total && !loading}

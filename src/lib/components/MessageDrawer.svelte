@@ -5,6 +5,7 @@
 	import { invalidateAll } from '$app/navigation';
 	import type { ReadableMessage } from '$lib/server/work/read-message.ts';
 	import TagMark from '$lib/components/TagMark.svelte';
+	import ClassMark from '$lib/components/ClassMark.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import { showBytes, showMessages } from '../../core/weigh/units.ts';
@@ -89,6 +90,8 @@
 				<dt class="text-ink-soft">Held by</dt>
 				<dd><b>{message.holds.join(', ')}</b>: it cannot be deleted until that is released</dd>
 			{/if}
+			<dt class="text-ink-soft">Retained</dt>
+			<dd><ClassMark of={message.standing.class} series={message.standing.series} /> {message.standing.sentence}</dd>
 			<dt class="text-ink-soft">Lies in</dt>
 			<dd class="flex flex-wrap items-center gap-2">
 				<StateMark state={message.state} />

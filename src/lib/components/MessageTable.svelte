@@ -1,7 +1,9 @@
 <script lang="ts" generics="T extends ItemRow">
 	import type { Snippet } from 'svelte';
+	import ClassMark from '$lib/components/ClassMark.svelte';
 	import type { ItemRow } from '$lib/server/work/prepare-docket.ts';
 	import { showDate } from '../../core/calendar.ts';
+	import { classOf } from '../../core/retention/classes.ts';
 	import { showBytes } from '../../core/weigh/units.ts';
 
 	interface Props {
@@ -96,6 +98,7 @@
 						onclick={() => onOpen(item.id)}>{item.subject || '(no subject)'}</button
 					>
 					{#if item.held}<b class="text-xs" title="under a hold: it cannot be deleted">H held</b>{/if}
+					{#if item.class > 1 || item.series}<ClassMark of={classOf(item.class)} series={item.series} />{/if}
 					{@render beside?.(item)}
 					{#if below}<div class="text-ink-soft text-sm whitespace-normal">{@render below(item)}</div>{/if}
 				</td>

@@ -1,7 +1,9 @@
+import { Cron } from 'croner';
 import { log } from './log.ts';
 import type { Office } from './office.ts';
 
-const HOUR_MS = 3_600_000;
+/* Every hour it is asked whether a new day has begun in the office: whatever the clock of the machine does, a day is one. */
+const EVERY_HOUR = '7 * * * *';
 /** Who acts when nobody does. */
 const SCHEDULE = 'Kovrel, by its schedule';
 
@@ -19,6 +21,6 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		look().catch((error: unknown) => log.error({ error }, 'the nightly run failed'));
 	};
 	lookSafely();
-	const timer = setInterval(lookSafely, HOUR_MS);
-	signal.addEventListener('abort', () => clearInterval(timer), { once: true });
+	const hourly = new Cron(EVERY_HOUR, { protect: true, unref: true }, lookSafely);
+	signal.addEventListener('abort', () => hourly.stop(), { once: true });
 }

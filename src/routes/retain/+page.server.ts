@@ -4,6 +4,8 @@ import type { Actions, PageServerLoad } from './$types';
 import { DUE_ACTIONS, type DueAction } from '../../core/retention/terms.ts';
 import { type Decision } from '../../core/docket/decisions.ts';
 import { answered, attempted } from '$lib/server/answers.ts';
+import { daysMeant } from '$lib/server/work/due.ts';
+import type { Scope } from '$lib/server/work/prepare-docket.ts';
 import { retainingOptions } from '$lib/server/retention-door.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
@@ -17,7 +19,9 @@ interface Wish {
 	options: Record<string, never>;
 	action: DueAction;
 	/** By mailbox: a docket is that of one. */
-	items: { mailboxId: number; ids: number[] }[];
+	items?: { mailboxId: number; ids: number[] }[];
+	/** Instead of single ones: all of a row. */
+	all?: { mailboxId: number; date: string; retentionId: number; folderId: number };
 }
 
 const wishSchema = Joi.object<Wish>({
@@ -34,9 +38,16 @@ const wishSchema = Joi.object<Wish>({
 			})
 		)
 		.min(1)
-		.max(1_000)
-		.required()
-});
+		.max(1_000),
+	all: Joi.object({
+		mailboxId: Joi.number().integer().positive().required(),
+		date: Joi.string()
+			.pattern(/^\d{4}-\d{2}(-\d{2})?$/)
+			.required(),
+		retentionId: Joi.number().integer().min(0).required(),
+		folderId: Joi.number().integer().min(0).required()
+	})
+}).xor('items', 'all');
 
 function readWish(data: FormData): Wish | undefined {
 	try {
@@ -52,14 +63,31 @@ export const actions: Actions = {
 	decide: async ({ locals, request }) => {
 		const wish = readWish(await request.formData());
 		if (!wish) return fail(400, { message: 'The form did not come in whole. Nothing was done.' });
-		const { decision, options, items, action } = wish;
+		const { decision, options, items = [], all, action } = wish;
 		const today = await locals.office.ask('officeToday', undefined, locals.who);
 		const drafted: number[] = [];
-		for (const { mailboxId, ids } of items) {
-			const scope =
-				decision === 'dispose'
-					? ({ kind: 'due', action, by: today, ids, label: 'whose period has ended' } as const)
-					: ({ kind: 'items', ids, label: 'that are due' } as const);
+		const meant: { mailboxId: number; scope: Scope }[] = all
+			? [
+					{
+						mailboxId: all.mailboxId,
+						scope: {
+							kind: 'due',
+							action,
+							...daysMeant(all.date, today),
+							folderIds: [all.folderId],
+							retentionIds: [all.retentionId],
+							label: 'that are due'
+						}
+					}
+				]
+			: items.map(({ mailboxId, ids }) => ({
+					mailboxId,
+					scope:
+						decision === 'dispose'
+							? { kind: 'due', action, by: today, ids, label: 'whose period has ended' }
+							: { kind: 'items', ids, label: 'that are due' }
+				}));
+		for (const { mailboxId, scope } of meant) {
 			const line = { decision, options, scope };
 			const done = await attempted(
 				decision === 'dispose'

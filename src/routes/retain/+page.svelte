@@ -104,11 +104,11 @@
 		{#if lines.length > 0}
 			<details open={isOpen} class="mb-3">
 				<summary class="cursor-pointer"><b>{name}</b>: {showMessages(sum(lines))}</summary>
-				<table class="sheet mt-1">
+				<table class="sheet mt-1 table-fixed">
 					<thead
 						><tr
 							><th class="w-32">When</th><th class="w-28">What</th><th class="w-64">Series or period</th><th>Mailbox</th
-							><th>Folder</th><th class="number">Messages</th><th class="number">Size</th></tr
+							><th>Folder</th><th class="number w-32">Messages</th><th class="number w-24">Size</th></tr
 						></thead
 					>
 					<tbody>
@@ -125,7 +125,7 @@
 								<td class:text-wax={line.disposition === 'destroy'} class="font-semibold"
 									>{ACTION_WORDS[line.disposition]}</td
 								>
-								<td>{line.series === 'bin' ? 'the bin' : line.series}</td>
+								<td>{line.series === 'bin' ? 'the bin' : line.series || line.terms}</td>
 								<td>{line.mailbox}</td>
 								<td class="max-w-60 truncate" title={line.folder}>{line.folder}</td>
 								<td class="number">

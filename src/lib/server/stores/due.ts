@@ -297,6 +297,31 @@ export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
 	return found?.bytes ?? 0;
 }
 
+/** What a line whose items are frozen would add to the working papers. */
+export async function weighNewWorking(db: Db, lineId: number): Promise<number> {
+	const found = await row<{ bytes: number }>(
+		db,
+		`SELECT ifnull(sum(bytes), 0) AS bytes FROM docket_item CROSS JOIN item ON item.id = item_id
+		 WHERE line_id = ? AND class <> ${CLASS_NUMBERS.working}`,
+		[lineId]
+	);
+	return found?.bytes ?? 0;
+}
+
+/** The folders with most working papers. */
+export async function largestWorking(
+	db: Db,
+	mailboxId: number,
+	limit: number
+): Promise<{ path: string; bytes: number }[]> {
+	return rows(
+		db,
+		`SELECT folder.path, sum(bytes) AS bytes FROM item INDEXED BY item_working JOIN folder ON folder.id = item.folder_id
+		 WHERE item.mailbox_id = ? AND item.class = ${CLASS_NUMBERS.working} GROUP BY folder.id ORDER BY 2 DESC LIMIT ?`,
+		[mailboxId, limit]
+	);
+}
+
 /** Compares the summary of what is due with the items. @returns how many of its rows differ */
 export async function compareDue(db: Db): Promise<number> {
 	const found = await row<{ n: number }>(

@@ -263,3 +263,15 @@ export const CLASS_NUMBERS = Object.fromEntries(RECORD_CLASSES.map((of) => [of, 
 	RecordClass,
 	number
 >;
+
+/** What is set on an item itself, and the folder that governs it. */
+export async function itemRetention(db: Db, itemId: number): Promise<{ retentionId: number | null; folderId: number }> {
+	return (
+		(await row(
+			db,
+			`SELECT own_retention_id AS retentionId, CASE state WHEN 'live' THEN folder_id ELSE ifnull(origin_folder_id, folder_id) END AS folderId
+			 FROM item WHERE id = ?`,
+			[itemId]
+		)) ?? { retentionId: null, folderId: 0 }
+	);
+}

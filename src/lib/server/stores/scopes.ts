@@ -69,8 +69,9 @@ export interface DueScope {
 	kind: 'due';
 	/** For what; those that are to be looked at are decided on by a person. */
 	action: DueAction;
-	/** By which day. */
+	/** By which day, and from which day on. */
 	by: CalendarDate;
+	since?: CalendarDate | undefined;
 	/** Only what lies in folders, or in the archive; undefined: both. */
 	state?: 'live' | 'archived' | undefined;
 	/** Only some of them; undefined: all. */
@@ -227,6 +228,14 @@ function already({ decision, options }: Decided): Condition | undefined {
 const hasNotEnded = (scope: Scope): Condition =>
 	scope.kind === 'due' ? { sql: `NOT ifnull(${ENDED}, 0)`, bindings: [scope.by] } : plain('1');
 
+/* What somebody had back is not archived by itself the next night: they have some weeks to look at it, or to keep it. */
+const HAD_BACK_DAYS = 30;
+const hadBack = (by: CalendarDate): Condition => ({
+	sql: `ifnull(item.docket_id IN (SELECT docket_id FROM docket_line JOIN docket ON docket.id = docket_id
+		WHERE decision = 'restore' AND carried_out_at >= date(?, '-${HAD_BACK_DAYS} days')), 0)`,
+	bindings: [by]
+});
+
 /* Whether an item is among the newest of its lot that live. */
 function amongNewest(mailboxId: number, scope: Scope, count: number): Condition | undefined {
 	if (scope.kind !== 'lots') return undefined;
@@ -255,6 +264,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): { name: stri
 		{ name: 'item.state', left: plain(`item.state NOT IN (${states.join(', ')})`) },
 		...(isBarredByHold(decision) ? [{ name: `'held'`, left: plain(HELD) }] : []),
 		...(isBarredForRecords(decision, options) ? [{ name: `'record'`, left: plain(IS_RECORD) }] : []),
+		...(decision === 'archive' && scope.kind === 'due' ? [{ name: `'had-back'`, left: hadBack(scope.by) }] : []),
 		...(decision === 'dispose' ? [{ name: `'not-due'`, left: hasNotEnded(scope) }] : []),
 		...(dated || options.keepNewest !== undefined || (scope.kind === 'lots' && asksForDates(readQuery(scope.query)))
 			? [{ name: `'date-in-doubt'`, left: plain(`(item.date_in_doubt = 1 OR item.received_on IS NULL)`) }]

@@ -5,7 +5,7 @@ import { readTerms } from '../../../core/retention/terms.ts';
 import type { Left } from '../../../core/docket/effects.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 import { type Db, inTransaction } from '../database/open.ts';
 import {
 	type Batch,
@@ -32,15 +32,16 @@ import {
 	putLineOptions,
 	putLineSums
 } from '../stores/dockets.ts';
-import { binOf, ensureFolder, keepArchiveFoldersInUse, reviveFolders } from '../stores/folders.ts';
+import { binOf, ensureFolder, findFolder, keepArchiveFoldersInUse, reviveFolders } from '../stores/folders.ts';
 import { refreshStatistics } from '../stores/items.ts';
+import type { Mailbox } from '../stores/mailboxes.ts';
 import { REDUNDANT } from '../stores/scopes.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { countWaiting } from '../stores/leaving.ts';
 import { deleteWords } from '../stores/messages.ts';
 import { addPause, type Paused, pausedOn } from '../stores/pauses.ts';
-import { refreshDue } from '../stores/due.ts';
-import { appliedSettings, beginRetention, ensurePeriod, retentionOfSeries } from '../stores/retention.ts';
+import { largestWorking, refreshDue, weighNewWorking, weighWorking } from '../stores/due.ts';
+import { appliedSettings, beginRetention, ensurePeriod, governed, retentionOfSeries } from '../stores/retention.ts';
 import { findSeries } from '../stores/series.ts';
 import { getSetting } from '../stores/settings.ts';
 import { ensureTag, findTag } from '../stores/tags.ts';
@@ -184,6 +185,30 @@ async function requireNoneBetween({ db }: Context, docket: Docket): Promise<void
 		);
 }
 
+/* Working papers have a quota of their own: when it is exceeded, nothing more can be put there. */
+async function requireRoomForWorking({ db }: Context, docket: Docket, mailbox: Mailbox): Promise<void> {
+	const { workingQuotaBytes: quota } = mailbox;
+	if (quota === undefined) return;
+	const classes = await governed(db, mailbox.id);
+	let added = 0;
+	for (const line of docket.lines) {
+		const { decision, options } = line;
+		const to = decision === 'move' ? await findFolder(db, mailbox.id, 'mailbox', options.folder ?? '') : undefined;
+		if ((to && classes.get(to.id)?.class === 'working') || (decision === 'classify' && options.class === 'working'))
+			added += await weighNewWorking(db, line.id);
+	}
+	if (added === 0) return;
+	const now = await weighWorking(db, mailbox.id);
+	if (now + added <= quota) return;
+	const largest = (await largestWorking(db, mailbox.id, 3)).map(({ path, bytes }) => `${path} (${showBytes(bytes)})`);
+	throw new Refusal(
+		'not-possible',
+		`Working papers of ${mailbox.name} may weigh ${showBytes(quota)}; with this they would weigh ${showBytes(now + added)}.${
+			largest.length > 0 ? ` The quickest way to make room is in ${largest.join(', ')}.` : ''
+		} Nothing was done.`
+	);
+}
+
 class ChangedSinceDrafted extends Error {}
 
 /* Freezes the items of a draft: undoes it all where they are not what the person saw. */
@@ -206,6 +231,7 @@ async function freeze(context: Context, { id, expected, confirm }: CarryOutInput
 		if (isOnLists(line.decision)) await beginOnLists(context, docket, line);
 		else await freezeItems(db, docket, line, await destinationOf(context, docket, line, paused), paused);
 	const { conflicts } = await settleClaims(db, 'docket_item', docket);
+	await requireRoomForWorking(context, docket, mailbox);
 	const seen = expected ?? { messages: docket.messages, bytes: docket.bytes };
 	const now = { messages: 0, bytes: 0 };
 	let destroyed = 0;

@@ -22,8 +22,10 @@ export interface DueLine extends Weight {
 	/** A day, or a month. What is due already stands under today. */
 	date: string;
 	disposition: DueAction;
-	/** Code of the series, or the plain period in words; "bin" for what was deleted. */
+	/** Code of the series; empty for a plain period, "bin" for what was deleted. */
 	series: string;
+	/** What it is under, in words. */
+	terms: string;
 	retentionId: number;
 	mailboxId: number;
 	mailbox: string;
@@ -72,7 +74,8 @@ async function named(context: Context, found: readonly DueRow[], from: CalendarD
 		lines.set(key, {
 			date: day,
 			disposition: action,
-			series: retention ? (retention.series?.code ?? termsWords(retention.terms)) : '',
+			series: retention?.series?.code ?? '',
+			terms: retention ? termsWords(retention.terms) : '',
 			retentionId,
 			mailboxId,
 			mailbox: mailboxes.get(mailboxId) ?? '',
@@ -104,6 +107,7 @@ async function binLines(context: Context, mailboxId: number | undefined, until: 
 					date,
 					disposition: 'destroy',
 					series: 'bin',
+					terms: `destroyed ${mailbox.binDays} days after it was deleted`,
 					retentionId: 0,
 					mailboxId: mailbox.id,
 					mailbox: mailbox.name,
@@ -184,8 +188,8 @@ export interface DueItem extends ItemRow {
 	disposition: DueAction;
 }
 
-/* The days that are meant. What was due before today stands under today. */
-function daysMeant(date: string, from: CalendarDate): { since: CalendarDate | undefined; by: CalendarDate } {
+/** The days that a row means. What was due before today stands under today. */
+export function daysMeant(date: string, from: CalendarDate): { since: CalendarDate | undefined; by: CalendarDate } {
 	if (date.length > 7) return { since: date <= from ? undefined : date, by: date };
 	const next = monthsBefore(`${date}-01`, -1);
 	const first = daysAfter(from, DAYS_SHOWN + 1);

@@ -10,6 +10,7 @@ import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { safeHtml } from './safe-html.ts';
 import { judgeSender } from './senders.ts';
+import { type Standing, standingOf } from './standing.ts';
 
 /** A message as a person reads it. */
 export interface ReadableMessage extends ItemDetails {
@@ -23,6 +24,8 @@ export interface ReadableMessage extends ItemDetails {
 	originals: DigestOriginal[];
 	/** Names of the holds that it is under. */
 	holds: string[];
+	/** Its standing as a record, and what happens to it next. */
+	standing: Standing;
 }
 
 async function open(context: Context, id: number): Promise<{ item: ItemDetails; bytes: Buffer }> {
@@ -54,7 +57,8 @@ export async function readMessage(context: Context, input: { id: number }): Prom
 		attachments: attachments(root),
 		sender: (await judgeSender(context, { from: item.fromAddress, list: item.list })).sentence,
 		originals: await originalsOf(context.db, item.messageId),
-		holds: await holdsOfItem(context.db, item.id)
+		holds: await holdsOfItem(context.db, item.id),
+		standing: await standingOf(context, item.id)
 	};
 }
 

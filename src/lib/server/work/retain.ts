@@ -328,7 +328,7 @@ export interface RetainedMailbox {
 	mailbox: string;
 	folders: RetainedFolderView[];
 	/** The default for the rest of it, in words; undefined: none. */
-	default: { label: string; words: string } | undefined;
+	default: string | undefined;
 	isBeingApplied: boolean;
 }
 
@@ -343,13 +343,15 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 	const holds = await governed(db, mailbox.id);
 	const weights = await weightByFolder(db, { mailboxId: mailbox.id, states: 'live' });
 	const next = await nextDue(db, mailbox.id, today(context));
-	const folders = (await retainedFolders(db, mailbox.id)).filter(({ isShown }) => isShown);
+	// what is in the bin has days of its own
+	const folders = (await retainedFolders(db, mailbox.id)).filter(({ isShown, role }) => isShown && role !== 'trash');
 	const defaults = await retentionDefaults(db, mailbox.id);
 	const ofDefault = defaults.retentionId === undefined ? undefined : retentions.get(defaults.retentionId);
 	return {
 		mailboxId: mailbox.id,
 		mailbox: mailbox.name,
-		default: ofDefault && { label: labelOf(ofDefault), words: termsWords(ofDefault.terms) },
+		default:
+			ofDefault && `${termsWords(ofDefault.terms)}${ofDefault.series ? ` (series ${ofDefault.series.code})` : ''}`,
 		isBeingApplied: await isBeingApplied(context, mailbox.id),
 		folders: folders
 			.map((folder): RetainedFolderView => {

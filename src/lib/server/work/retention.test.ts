@@ -263,6 +263,29 @@ describe('what holds for mail', () => {
 	});
 });
 
+describe('working papers', () => {
+	it('have a quota: when it would be exceeded nothing more is put there, and it is said where room is', async () => {
+		const context = await office();
+		await retain(context, 'Accounts/Drafts', { class: 'working' });
+		await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 300 });
+		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Odd 2023')] };
+		for (const line of [
+			{ decision: 'move', options: { folder: 'Accounts/Drafts' }, scope },
+			{ decision: 'classify', options: { class: 'working', because: 'drafts' }, scope }
+		] as Decided[]) {
+			const draft = await prepareDocket(context, { mailboxId: 1, lines: [line] });
+			await expect(carryOut(context, { id: draft.id })).rejects.toThrow(
+				/may weigh 300 bytes.*room is in Accounts\/Drafts/
+			);
+			await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 1_000 });
+			await carryOut(context, { id: draft.id });
+			await takeBack(context, { id: draft.id });
+			await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 300 });
+		}
+		await consistent(context);
+	});
+});
+
 describe('records', () => {
 	it('are deleted by nobody, keep their series where they are moved, and change it only with a reason', async () => {
 		const context = await office();
@@ -450,6 +473,25 @@ describe('the run', () => {
 		expect(done).toMatchObject({ finished: true, messages: 3, left: [{ reason: 'changed', messages: 1 }] });
 		expect(Object.keys(await states(context))).toContain('Draft 2020');
 		await consistent(context);
+	});
+
+	it('does not archive again the next night what somebody had back', async () => {
+		const context = await due();
+		await switchOn(context, 'do');
+		await runSchedule(context, {});
+		await carryOutDrafts(context);
+		const ids = [await itemId(context, 'Invoice 2024')];
+		const back = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [{ decision: 'restore', options: {}, scope: { kind: 'items', ids } }]
+		});
+		await carryOut(context, { id: back.id });
+		const on = (day: string): Context => ({ ...context, now: () => new Date(`${day}T12:00:00Z`) });
+		expect(await runSchedule(on('2026-11-26'), { always: true })).toMatchObject({
+			archived: 0,
+			left: [{ reason: 'had-back', messages: 1 }]
+		});
+		expect(await runSchedule(on('2026-12-27'), { always: true })).toMatchObject({ archived: 1 });
 	});
 
 	it('runs every so many days, makes up for nights left out, and never for days to come', async () => {

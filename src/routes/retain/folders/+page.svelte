@@ -4,6 +4,7 @@
 	import RetentionChange from '$lib/components/RetentionChange.svelte';
 	import TermsFields from '$lib/components/TermsFields.svelte';
 	import type { RetentionWish } from '$lib/server/work/retain.ts';
+	import { showDate } from '../../../core/calendar.ts';
 	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 	import { termsWords } from '../../../core/retention/sentences.ts';
 	import { readTerms } from '../../../core/retention/terms.ts';
@@ -58,21 +59,22 @@
 		}
 	});
 	const to = $derived.by(() => {
-		if (part === 'series') return `under series ${code}`;
-		if (part === 'period') return terms ? `to be ${termsWords(readTerms(terms))}` : '';
+		if (part === 'series') return `goes under series ${code}`;
+		if (part === 'period') return terms ? `is to be ${termsWords(readTerms(terms))}` : '';
 		if (part === 'class')
-			return as === 'inherited' ? 'in the class they inherit' : `in the class ${CLASS_WORDS[as].words}`;
-		if (part === 'closed') return closedOn ? `closed on ${closedOn}` : 'open again';
-		return 'back under what they inherit';
+			return as === 'inherited' ? 'is of the class it inherits' : `is classed: ${CLASS_WORDS[as].words}`;
+		if (part === 'closed')
+			return closedOn ? `is that of folders closed on ${showDate(closedOn)}` : 'is that of open folders again';
+		return 'goes back under what is inherited';
 	});
 	const words = $derived.by(() => {
-		if (subject === 'reset') return `Put every folder of ${mailbox} back under its default`;
+		if (subject === 'reset') return `Every folder of ${mailbox} goes back under its default`;
 		const who = {
-			folders: `Put ${showCount(chosen.size)} ${chosen.size === 1 ? 'folder' : 'folders'}`,
-			default: `Put the rest of ${mailbox}`,
-			named: `Put every folder called “${name.trim()}”, in all mailboxes,`,
-			transitory: 'Put transitory mail without a period of its folder',
-			working: 'Put working papers without a period of their folder'
+			folders: `The mail of ${showCount(chosen.size)} ${chosen.size === 1 ? 'folder' : 'folders'}`,
+			default: `The rest of ${mailbox}`,
+			named: `The mail of every folder called “${name.trim()}”, in all mailboxes,`,
+			transitory: 'Transitory mail without a period of its folder',
+			working: 'Working papers without a period of their folder'
 		}[subject];
 		return `${who} ${to}`;
 	});
@@ -221,7 +223,7 @@
 		{#if data.retained.length > 1}<h2 class="mb-1">{of.mailbox}</h2>{/if}
 		<p class="mb-1 text-sm">
 			{of.default
-				? `Where no folder says otherwise, mail is ${of.default.words} (${of.default.label}).`
+				? `Where no folder says otherwise, mail is ${of.default}.`
 				: 'No default is set: what no folder, name or class governs stays.'}
 			{#if of.isBeingApplied}<b class="text-wax">Settings are still being applied.</b>{/if}
 		</p>
