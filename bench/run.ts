@@ -31,6 +31,7 @@ import { listWeights, weighMailbox } from '../src/lib/server/work/weigh.ts';
 import { Dice } from '../demo/random.ts';
 import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
+import { retaining } from './retention.ts';
 import { MESSAGE_BYTES, writeMbox } from './mail.ts';
 import { best, each, percentile, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';
@@ -337,7 +338,7 @@ const parts: Record<string, () => Promise<string>> = {
 	archive: archiving,
 	search: searchAndWeigh,
 	...Object.fromEntries(
-		Object.entries({ ...clearing, ...listing }).map(([name, part]) => [
+		Object.entries({ ...clearing, ...listing, ...retaining }).map(([name, part]) => [
 			name,
 			() => part({ root, full, say, folder, open })
 		])
@@ -349,7 +350,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

@@ -33,6 +33,9 @@ test.beforeAll(async () => {
 		['digest', '--mailbox', 'Harbour office', '--add', 'weekly.harbourtimes.example'],
 		['tags', 'set', 'Vessels/MV Terne', '--make'],
 		['docket', 'new', 'delete', '--mailbox', 'Harbour office', '--by', 'year', '--key', '2025'],
+		['schedule', 'import', '--starter'],
+		['retain', 'Complaints', '--mailbox', 'Harbour office', '--series', 'CMP-01', '--class', 'record'],
+		['retain', 'Newsletters', '--mailbox', 'Harbour office', '--period', 'P2Y'],
 		['docket', 'add', '3', 'tag', '--tag', 'Vessels/MV Terne', '--where', 'terne']
 	])
 		expect(kovrel(server.data, ...words), words.join(' ')).toMatchObject({ status: 0 });
@@ -50,7 +53,13 @@ const PAGES = [
 	{ name: 'trusted and blocked', address: '/m/1/lists/senders' },
 	{ name: 'the digest', address: '/m/1/lists/digest' },
 	{ name: 'what leaving brought', address: '/m/1/lists/since' },
-	{ name: 'holds', address: '/retain' },
+	{ name: 'due', address: '/retain' },
+	{ name: 'retention of folders', address: '/retain/folders' },
+	{ name: 'the schedule', address: '/retain/schedule' },
+	{ name: 'the run', address: '/retain/run' },
+	{ name: 'holds', address: '/retain/holds' },
+	{ name: 'the policy', address: '/retain/policy' },
+	{ name: 'certificates', address: '/retain/certificates' },
 	{ name: 'clear', address: '/m/1/clear' },
 	{ name: 'lots', address: '/m/1/clear/lots' },
 	{ name: 'lots by thread, filtered', address: '/m/1/clear/lots?by=thread&unread=1' },

@@ -295,7 +295,7 @@ test('decides on lots over all mailboxes', async ({ page }) => {
 });
 
 test('holds mail against whatever would delete it, until the hold is released with a reason', async ({ page }) => {
-	await visit(page, '/retain');
+	await visit(page, '/retain/holds');
 	await expect(page.getByText('Nothing is held.')).toBeVisible();
 	await page.getByLabel('What it is called').fill('Quay claim');
 	await page.getByLabel('Why', { exact: true }).fill('the claim runs');
@@ -317,7 +317,7 @@ test('holds mail against whatever would delete it, until the hold is released wi
 	await page.locator('tbody button.lead').first().click();
 	await expect(page.getByRole('dialog').getByText('Quay claim')).toBeVisible();
 	await page.keyboard.press('Escape');
-	await visit(page, '/retain');
+	await visit(page, '/retain/holds');
 	await page.getByRole('button', { name: 'Release Quay claim' }).click();
 	await page.getByLabel('Why it is released').fill('settled');
 	await page.getByRole('button', { name: 'Release', exact: true }).click();

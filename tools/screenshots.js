@@ -58,8 +58,8 @@ const PICTURES = {
 		address: '/retain/folders',
 		act: async (page) => {
 			await page.getByRole('checkbox', { name: 'Choose Berths' }).check();
-			await page.getByLabel('set', { exact: true }).selectOption('series');
-			await page.getByLabel('Series').selectOption('CMP-01');
+			await page.getByRole('combobox', { name: 'set', exact: true }).selectOption('series');
+			await page.getByRole('combobox', { name: 'Series' }).selectOption('CMP-01');
 			await page.getByText('become due at once').first().waitFor();
 		}
 	},

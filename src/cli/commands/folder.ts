@@ -59,11 +59,12 @@ changing<InMailbox>(
 	folder
 );
 
-changing<InMailbox>(
+changing<InMailbox & { closes?: boolean }>(
 	'per-year <path>',
 	'draft a docket that files the mail of a folder into a folder a year below it',
-	inMailbox,
-	async (context, { mailbox }, path = '') => drafted(await folderPerYear(context, { mailbox, folder: path })),
+	(c) => inMailbox(c).option('--closes', 'each is closed on the last day of its year, for retention'),
+	async (context, { mailbox, closes }, path = '') =>
+		drafted(await folderPerYear(context, { mailbox, folder: path, closes })),
 	folder
 );
 

@@ -186,8 +186,9 @@
 			<p class="text-ink-soft text-sm">Carried out {showMoment(docket.carriedOutAt)} by {docket.carriedOutBy}.</p>
 			{#if docket.destroys}
 				<p class="text-sm">
-					What was destroyed cannot be had back. <a class="lead" href="/dockets/{docket.id}">Its certificate</a> stands with
-					the docket.
+					What was destroyed cannot be had back. <a class="lead" href="/retain/certificates/{docket.id}"
+						>Its certificate</a
+					> stands with the docket.
 				</p>
 			{/if}
 			{#if docket.lines.some(({ decision }) => decision !== 'destroy')}

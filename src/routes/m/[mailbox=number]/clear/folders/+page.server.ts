@@ -22,6 +22,7 @@ interface Asked {
 	to: string;
 	until: string;
 	because: string;
+	closes: string;
 }
 const askedSchema = Joi.object<Asked>({
 	folder: Joi.string().trim().max(2000).required().messages({ '*': 'A folder needs a name. Nothing was changed.' }),
@@ -30,14 +31,15 @@ const askedSchema = Joi.object<Asked>({
 		.required(),
 	to: Joi.string().allow('').max(2000).default(''),
 	until: Joi.string().allow('').max(10).default(''),
-	because: Joi.string().allow('').max(500).default('')
+	because: Joi.string().allow('').max(500).default(''),
+	closes: Joi.string().allow('').max(3).default('')
 });
 
 /* What each word of the page has done. */
 function change(
 	{ office, who }: App.Locals,
 	mailbox: { id: number; name: string },
-	{ folder, what, to, until, because }: Asked
+	{ folder, what, to, until, because, closes }: Asked
 ) {
 	const of = { mailbox: mailbox.name, folder };
 	const decide = (decision: 'archive' | 'delete' | 'tag') =>
@@ -60,7 +62,7 @@ function change(
 		case 'merge':
 			return office.change('mergeFolder', { ...of, into: to }, who);
 		case 'per-year':
-			return office.change('folderPerYear', of, who);
+			return office.change('folderPerYear', { ...of, closes: closes !== '' }, who);
 		case 'remove':
 			return office.change('removeFolders', { mailbox: mailbox.name, folders: [folder] }, who);
 		case 'pause':

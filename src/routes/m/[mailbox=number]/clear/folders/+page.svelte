@@ -176,6 +176,9 @@
 			</form>
 			<form method="post" use:enhance class="flex flex-col gap-1.5">
 				<input type="hidden" name="folder" value={folder.path} />
+				<label class="flex items-center gap-1.5 text-xs"
+					><input type="checkbox" name="closes" /> each closed on the last day of its year, for retention</label
+				>
 				<button class="quiet justify-center" name="what" value="per-year" disabled={folder.messagesBelow === 0}
 					>Draft: a folder per year</button
 				>

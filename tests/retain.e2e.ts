@@ -1,0 +1,204 @@
+import { readFileSync, rmSync } from 'node:fs';
+import path from 'node:path';
+import { expect, type Page, test } from '@playwright/test';
+import { kovrel, letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
+
+let server: TestServer;
+const files = temporaryFolder();
+const environment = { KOVREL_NOW: '2026-11-25T12:00:00Z' };
+const OFFICE = 'Harbour office';
+
+/* Invoices of eight years, drafts, and odds and ends. */
+test.beforeAll(async () => {
+	server = await TestServer.start(undefined, environment);
+	const folders: Record<string, string[]> = {
+		Accounts: [2017, 2018, 2019, 2020, 2021, 2022, 2023, 2024].map((year) =>
+			letter(`Invoice ${year}`, `Wed, 31 May ${year} 10:00:00 +0000`)
+		),
+		'Accounts/Drafts': [letter('Draft of a budget', 'Fri, 31 Jan 2020 10:00:00 +0000')],
+		Odds: [letter('Thanks', 'Fri, 30 Jun 2023 10:00:00 +0000')]
+	};
+	for (const [folder, letters] of Object.entries(folders)) {
+		const file = mboxFile(files, letters, `${folder.replaceAll('/', '-')}.mbox`);
+		expect(terminal('import', file, '--mailbox', OFFICE, '--folder', folder)).toMatchObject({ status: 0 });
+	}
+});
+test.afterAll(async () => {
+	await server.remove();
+	rmSync(files, { recursive: true });
+});
+test.describe.configure({ mode: 'serial' });
+
+const terminal = (...words: string[]) => kovrel({ data: server.data, environment }, ...words);
+function json<T>(...words: string[]): T {
+	const { status, stdout, stderr } = terminal(...words, '--json');
+	expect(status, `${words.join(' ')}\n${stderr}`).toBe(0);
+	return JSON.parse(stdout) as T;
+}
+async function visit(page: Page, address: string) {
+	await page.goto(server.url + address);
+	await page.locator('html[data-ready]').waitFor();
+}
+const change = (page: Page) => page.getByTestId('change');
+const slip = (page: Page) => page.getByRole('complementary', { name: 'Docket' });
+const carryOut = async (page: Page) => {
+	await slip(page)
+		.getByRole('button', { name: /^Carry out/ })
+		.click();
+	await expect(page.getByTestId('docket-state')).toHaveText('carried out');
+};
+
+test('begins with an example schedule, and changes a series with a reason', async ({ page }) => {
+	await visit(page, '/retain/schedule');
+	await page.getByRole('button', { name: 'Begin with the example' }).click();
+	await expect(page.getByText('9 made, 0 changed')).toBeVisible();
+	await page.getByRole('button', { name: 'FIN-01' }).click();
+	const drawer = page.getByRole('dialog');
+	await drawer.getByLabel('Authority').fill('Board, 3 May 2021');
+	await drawer.getByLabel('Destroyed after: how many').fill('6');
+	await expect(drawer.getByTestId('tried')).toContainText('Nothing would be due otherwise than now.');
+	await drawer.getByLabel('Why: it stays in the ledger').fill('The board said six');
+	await drawer.getByRole('button', { name: 'Save' }).click();
+	await expect(page.getByRole('row', { name: /FIN-01/ })).toContainText('6 years');
+	await page.getByRole('button', { name: 'FIN-01' }).click();
+	await expect(page.getByRole('dialog').getByRole('row', { name: /The board said six/ })).toContainText('2');
+	await page.keyboard.press('Escape');
+
+	await page.getByRole('button', { name: 'New series' }).click();
+	await drawer.getByLabel('Code').fill('FIN 1');
+	await drawer.getByLabel('Title').fill('x');
+	await drawer.getByLabel('After: how many').fill('1');
+	await expect(drawer.getByRole('alert')).toContainText('not "FIN 1"');
+	await page.keyboard.press('Escape');
+	await page.getByLabel('A schedule as CSV').setInputFiles({
+		name: 's.csv',
+		mimeType: 'text/csv',
+		buffer: Buffer.from('code,title,period,disposition\nA,,P1Y,destroy\n')
+	});
+	await page.getByRole('button', { name: 'Bring it in' }).click();
+	await expect(page.getByRole('alert')).toContainText('Line 2: A title is missing');
+});
+
+test('puts folders under a series, saying first what that makes due', async ({ page }) => {
+	await visit(page, '/retain/folders');
+	await page
+		.getByRole('row', { name: /Accounts/ })
+		.first()
+		.focus();
+	await page.keyboard.press(' ');
+	await expect(change(page)).toContainText('1 folder with a tick');
+	await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('series');
+	await change(page).getByRole('combobox', { name: 'Series' }).selectOption('FIN-01');
+	await expect(page.getByTestId('tried')).toContainText('9 messages would become due at once, to be archived.');
+	await page.getByRole('button', { name: 'Save' }).click();
+	await expect(page.getByText('It is saved.')).toBeVisible();
+	await expect(page.getByRole('row', { name: /^Choose Accounts / })).toContainText(
+		'Mail here is archived 2 years after it was received and destroyed 6 years after the end of that financial year (series FIN-01, set here). Due now: 8 messages are to be archived.'
+	);
+	await expect(page.getByRole('row', { name: /Drafts/ })).toContainText('set on Accounts');
+
+	// by dragging: a folder onto a series
+	const data = await page.evaluateHandle(() => new DataTransfer());
+	await page.getByRole('row', { name: /Odds/ }).dispatchEvent('dragstart', { dataTransfer: data });
+	const target = page.getByRole('complementary', { name: 'Where to let go' }).getByText('GEN-01', { exact: true });
+	await target.dispatchEvent('dragover', { dataTransfer: data });
+	await target.dispatchEvent('drop', { dataTransfer: data });
+	await page.getByRole('row', { name: /Odds/ }).dispatchEvent('dragend', { dataTransfer: data });
+	await expect(page.getByTestId('tried')).toContainText('1 message would become due at once, to be destroyed.');
+	await page.getByRole('button', { name: 'Leave it as it is' }).click();
+
+	// a class wants no reason the first time, and one from then on
+	await page.getByRole('checkbox', { name: 'Choose Odds' }).uncheck();
+	await page.getByRole('checkbox', { name: 'Choose Accounts', exact: true }).check();
+	await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('class');
+	await page.getByRole('button', { name: 'Save' }).click();
+	await expect(page.getByRole('row', { name: /^Choose Accounts / })).toContainText('R record');
+	await page.getByRole('checkbox', { name: 'Choose Accounts/Drafts' }).check();
+	await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('class');
+	await change(page).getByRole('combobox', { name: 'Class' }).selectOption('working');
+	await expect(page.getByLabel('Why: it stays in the ledger')).toBeVisible();
+	await page.getByRole('button', { name: 'Leave it as it is' }).click();
+});
+
+test('shows what is due; every number opens, and what is chosen there goes on a docket', async ({ page }) => {
+	await visit(page, '/retain');
+	await expect(page.getByTestId('due-now')).toContainText('0 are due to be destroyed, 9 to be archived');
+	await page.getByRole('button', { name: '8 messages' }).click();
+	const drawer = page.getByRole('dialog');
+	await expect(drawer.getByRole('row', { name: /Invoice 2017/ })).toContainText('R record, FIN-01');
+	await drawer.getByRole('row', { name: /Invoice 2017/ }).focus();
+	await page.keyboard.press(' ');
+	await expect(drawer.getByText('7 messages', { exact: true })).toBeVisible();
+	await drawer.getByRole('button', { name: 'Take out: keep' }).click();
+	await page.getByRole('link', { name: /^docket/ }).click();
+	await expect(slip(page)).toContainText('Keep 7 messages that are due');
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+});
+
+test('runs: asks the first time, archives, then destroys with a certificate that the ledger knows', async ({
+	page
+}) => {
+	await visit(page, '/retain/run');
+	const section = page.getByRole('region', { name: `The run in ${OFFICE}` });
+	await expect(section.getByTestId('would')).toContainText('archive 9 messages and destroy 0 messages');
+	await section.getByRole('combobox', { name: 'The run', exact: true }).selectOption('do');
+	await section.getByRole('button', { name: 'Switch on: 9 are due today' }).click();
+	await expect(page.getByText(`It is set for ${OFFICE}.`)).toBeVisible();
+	await section.getByRole('button', { name: 'Run it now' }).click();
+	await section.getByRole('link', { name: /Retention: archive: 9 messages/ }).click();
+	await carryOut(page);
+
+	await visit(page, '/retain/run');
+	await expect(section.getByTestId('would')).toContainText('archive 0 messages and destroy 3 messages');
+	await section.getByRole('button', { name: 'Run it now' }).click();
+	await section.getByRole('link', { name: /Retention: destroy: 3 messages/ }).click();
+	await expect(page.getByText('This cannot be undone')).toBeVisible();
+	await carryOut(page);
+	await slip(page).getByRole('link', { name: 'Its certificate' }).click();
+	await expect(page.getByText('3 messages: Series FIN-01, version 2')).toBeVisible();
+	await expect(page.getByTestId('genuine')).toContainText('This is what the ledger says of it.');
+	const [csv] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'As CSV' }).click()]);
+	expect(
+		readFileSync(await csv.path(), 'utf8')
+			.trim()
+			.split('\r\n')
+	).toHaveLength(4);
+	await page.getByRole('link', { name: 'Certificates' }).click();
+	await expect(page.getByRole('row', { name: /of docket/ })).toContainText('3');
+
+	await visit(page, '/retain/policy');
+	await expect(
+		page.getByText('What is due is done by itself, once a person has carried out the first docket.')
+	).toBeVisible();
+});
+
+test('does the same from the terminal', () => {
+	const file = path.join(files, 'schedule.csv');
+	expect(terminal('schedule', 'export', '--out', file).status).toBe(0);
+	expect(json('schedule', 'import', file)).toMatchObject({ same: 9 });
+	const { due } = json<{ due: object[] }>('due', '--until', '2027-12-31', '--items');
+	expect(due[0]).toMatchObject({
+		disposition: 'destroy',
+		series: 'FIN-01',
+		mailbox: OFFICE,
+		folder: 'Accounts',
+		messages: 1
+	});
+	expect(terminal('retain', 'Odds', '--mailbox', OFFICE, '--period', 'P2Y', '--dry-run').stdout).toContain(
+		'1 message would become due at once, to be destroyed.'
+	);
+	expect(json('retain', 'Odds', '--mailbox', OFFICE, '--period', 'P2Y')).toMatchObject({
+		changes: [{ mailbox: OFFICE, dueAtOnce: [{ action: 'destroy', messages: 1 }] }]
+	});
+	expect(json('run-schedule', '--as-of', '2027-06-01', '--dry-run')).toMatchObject({
+		asOf: '2027-06-01',
+		destroyed: 3
+	});
+	// switched on and asked once: now it is done
+	expect(json('run-schedule')).toMatchObject({ destroyed: 1, archived: 0, dockets: [{ messages: 1, asks: false }] });
+	const { certificates } = json<{ certificates: { docketId: number }[] }>('certificate');
+	expect(certificates).toHaveLength(2);
+	expect(json('certificate', String(certificates[1]?.docketId))).toMatchObject({ messages: 3, isGenuine: true });
+	expect(terminal('retain', 'Odds', '--mailbox', OFFICE, '--period', '7 years').status).toBe(2);
+	expect(terminal('verify').stdout).toContain('Certificates: as the ledger has them.');
+});
