@@ -48,10 +48,12 @@ changing<{ because: string }>(
 	'release a hold; what no other one covers is free',
 	(c) => c.requiredOption('--because <reason>', 'why'),
 	async (context, { because }, name = '') => {
-		const { messages } = await liftHold(context, { name, because });
+		const { messages, due } = await liftHold(context, { name, because });
 		return {
-			result: { name, messages },
-			lines: [`${name} is released: ${showMessages(messages)} are no longer under it.`]
+			result: { name, messages, due },
+			lines: [
+				`${name} is released: ${showMessages(messages)} are no longer under it, ${showMessages(due)} of them due to be destroyed now.`
+			]
 		};
 	},
 	holds

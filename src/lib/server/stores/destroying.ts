@@ -1,7 +1,7 @@
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
 import type { Batch } from './carrying-out.ts';
-import { countDue, ENDED } from './due.ts';
+import { ENDED, uncountDue } from './due.ts';
 import { HELD } from './holds.ts';
 import type { Condition } from './search.ts';
 import { type Shifted, shiftWeights } from './weights.ts';
@@ -67,7 +67,7 @@ export async function destroyItems(
 	db: Db,
 	batch: Batch,
 	messages: readonly { id: number; contentId: number }[],
-	{ certificateId, keepsSubjects }: { certificateId: number; keepsSubjects: boolean }
+	{ mailboxId, certificateId, keepsSubjects }: { mailboxId: number; certificateId: number; keepsSubjects: boolean }
 ): Promise<Shifted> {
 	const { sql: from, bindings: range } = going(batch);
 	const messageIds = JSON.stringify(messages.map(({ id }) => id));
@@ -96,8 +96,7 @@ export async function destroyItems(
 		sums.bytes,
 		certificateId
 	]);
-	await countDue(db, '-', from, range);
-	await change(db, `DELETE FROM due_weight WHERE messages = 0`);
+	await uncountDue(db, mailboxId, from, range);
 	const threads = await rows<{ id: number }>(
 		db,
 		`SELECT DISTINCT item.thread_id AS id FROM ${from} AND item.thread_id IS NOT NULL`,

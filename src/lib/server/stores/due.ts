@@ -4,6 +4,7 @@ import type { DueAction } from '../../../core/retention/terms.ts';
 import type { NextDue } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
+import { HELD } from './holds.ts';
 import { CLASS_NUMBERS, governed, listRetentions, retentionDefaults, type WhatIf } from './retention.ts';
 import { change, row, rows } from './rows.ts';
 import type { Condition } from './search.ts';
@@ -58,7 +59,8 @@ async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<
 
 /* What is archived or in the bin is governed by the folder that it came from. */
 const GOVERNING = `CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
-const CLASS = `ifnull(item.own_class, place.class)`;
+/* Nothing under a hold is classed otherwise: a record that is held stays one, whatever its folder says by now. */
+const CLASS = `CASE WHEN item.class = ${CLASS_NUMBERS.record} AND ${HELD} THEN item.class ELSE ifnull(item.own_class, place.class) END`;
 
 /*
  * What holds for items, by the tables in memory (invariant 8): the class of the item, else of its folder; of a record, its
@@ -77,7 +79,7 @@ const settled = ({ sql, bindings }: Condition, firstMonth: number): Condition =>
 					ELSE coalesce(item.own_retention_id, place.retention_id, by_class.retention_id) END AS retention_id
 			FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
 				LEFT JOIN temp.terms own ON own.retention_id = item.own_retention_id
-				LEFT JOIN temp.by_class ON by_class.class = ${CLASS}
+				LEFT JOIN temp.by_class ON by_class.class = (${CLASS})
 			WHERE ${sql}
 		) settled LEFT JOIN temp.terms ON terms.retention_id = settled.retention_id`,
 	bindings: [firstMonth, ...bindings]
@@ -85,23 +87,29 @@ const settled = ({ sql, bindings }: Condition, firstMonth: number): Condition =>
 
 const ON = `substr(step, 1, 10)`;
 const ACTION = `substr(step, 12)`;
-const DUE_KEYS = `mailbox_id, due_on, due_action, retention_id, folder_id`;
+const DUE_KEYS = `mailbox_id, due_action, retention_id, folder_id, due_on`;
+
+const ADDED = `ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`;
+
+async function forgetNothing(db: Db, mailboxId: number): Promise<void> {
+	await change(db, `DELETE FROM due_weight WHERE mailbox_id = ? AND messages = 0`, [mailboxId]);
+}
 
 /**
- * Takes items out of the summary of what is due, or puts them into it; belongs into the transaction that changes them.
- * (With the plus, what is due is not looked through for each of them by its index.)
+ * Takes items that go out of the summary of what is due; belongs into the transaction that destroys them, before that.
  *
  * @param from a SELECT's FROM and WHERE with `item` among it
  */
-export async function countDue(db: Db, sign: '-' | '', from: string, bindings: readonly unknown[]): Promise<void> {
+export async function uncountDue(db: Db, mailboxId: number, from: string, bindings: readonly unknown[]): Promise<void> {
 	await change(
 		db,
+		// with the plus, what is due is not looked through for each of them by its index
 		`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
-		 SELECT item.mailbox_id, item.due_on, item.due_action, item.retention_id, item.due_folder_id, ${sign}count(*), ${sign}sum(item.bytes)
-		 FROM ${from} AND +item.due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5
-		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`,
+		 SELECT item.mailbox_id, item.due_action, item.retention_id, item.due_folder_id, item.due_on, -count(*), -sum(item.bytes)
+		 FROM ${from} AND +item.due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5 ${ADDED}`,
 		bindings
 	);
+	await forgetNothing(db, mailboxId);
 }
 
 /**
@@ -114,7 +122,8 @@ export async function refreshDue(db: Db, mailboxId: number, within: Condition): 
 	const firstMonth = await tellSettings(db, mailboxId, {});
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS settled (id INTEGER PRIMARY KEY, class INTEGER, retention_id INTEGER, due_on TEXT, due_action TEXT, folder_id INTEGER)`
+		`CREATE TEMP TABLE IF NOT EXISTS settled (id INTEGER PRIMARY KEY, class INTEGER, retention_id INTEGER, due_on TEXT, due_action TEXT,
+			folder_id INTEGER, bytes INTEGER, old_retention_id INTEGER, old_due_on TEXT, old_due_action TEXT, old_folder_id INTEGER)`
 	);
 	await change(db, `DELETE FROM temp.settled`);
 	const now = settled(
@@ -124,22 +133,30 @@ export async function refreshDue(db: Db, mailboxId: number, within: Condition): 
 	const changed = await change(
 		db,
 		`WITH now AS MATERIALIZED (${now.sql})
-		 INSERT INTO temp.settled SELECT now.id, now.class, now.retention_id, ${ON}, ${ACTION}, CASE WHEN step IS NOT NULL THEN now.folder_id END
+		 INSERT INTO temp.settled SELECT now.id, now.class, now.retention_id, ${ON}, ${ACTION}, CASE WHEN step IS NOT NULL THEN now.folder_id END,
+			item.bytes, item.retention_id, item.due_on, item.due_action, item.due_folder_id
 		 FROM now CROSS JOIN item ON item.id = now.id
 		 WHERE item.class <> now.class OR item.retention_id IS NOT now.retention_id OR item.due_on IS NOT ${ON} OR item.due_action IS NOT ${ACTION}
 			OR (step IS NOT NULL AND item.due_folder_id IS NOT now.folder_id)`,
 		now.bindings
 	);
 	if (changed === 0) return 0;
-	const items = `temp.settled CROSS JOIN item ON item.id = settled.id WHERE true`;
-	await countDue(db, '-', items, []);
 	await change(
 		db,
 		`UPDATE item SET class = settled.class, retention_id = settled.retention_id, due_on = settled.due_on, due_action = settled.due_action,
-			due_folder_id = settled.folder_id FROM temp.settled WHERE item.id = settled.id`
+			due_folder_id = settled.folder_id FROM temp.settled WHERE item.id = settled.id AND item.id IN (SELECT id FROM temp.settled)`
 	);
-	await countDue(db, '', items, []);
-	await change(db, `DELETE FROM due_weight WHERE messages = 0`);
+	await change(
+		db,
+		`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
+		 SELECT ?, action, retention, folder, day, sum(messages), sum(bytes) FROM (
+			SELECT old_due_action AS action, old_retention_id AS retention, old_folder_id AS folder, old_due_on AS day, -1 AS messages, -bytes AS bytes
+			FROM temp.settled WHERE old_due_on IS NOT NULL
+			UNION ALL SELECT due_action, retention_id, folder_id, due_on, 1, bytes FROM temp.settled WHERE due_on IS NOT NULL
+		 ) GROUP BY 2, 3, 4, 5 ${ADDED}`,
+		[mailboxId]
+	);
+	await forgetNothing(db, mailboxId);
 	return changed;
 }
 
@@ -198,22 +215,32 @@ export interface DueRow extends Weight {
 }
 
 /**
- * What is due, from the summary.
+ * What is due, from the summary. What was due before today stands under today.
  *
  * @param until the last day
  * @param daysUntil from the day after this one on, by month
  */
 export async function listDueWeights(
 	db: Db,
-	{ mailboxId, until, daysUntil }: { mailboxId?: number | undefined; until: CalendarDate; daysUntil: CalendarDate }
+	{
+		mailboxId,
+		today,
+		until,
+		daysUntil
+	}: { mailboxId?: number | undefined; today: CalendarDate; until: CalendarDate; daysUntil: CalendarDate }
 ): Promise<DueRow[]> {
+	const of = `due_action AS action, retention_id AS retentionId, mailbox_id AS mailboxId, folder_id AS folderId, sum(messages) AS messages,
+		sum(bytes) AS bytes FROM due_weight WHERE mailbox_id ${mailboxId === undefined ? 'IN (SELECT id FROM mailbox)' : '= ?'}`;
+	const keys = `mailbox_id, due_action, retention_id, folder_id`;
+	const here = mailboxId === undefined ? [] : [mailboxId];
 	return rows<DueRow>(
 		db,
-		`SELECT CASE WHEN due_on <= ? THEN due_on ELSE substr(due_on, 1, 7) END AS date, due_action AS action, retention_id AS retentionId,
-			mailbox_id AS mailboxId, folder_id AS folderId, sum(messages) AS messages, sum(bytes) AS bytes
-		 FROM due_weight WHERE mailbox_id ${mailboxId === undefined ? 'IN (SELECT id FROM mailbox)' : '= ?'} AND due_on <= ?
-		 GROUP BY 1, 2, 3, 4, 5 ORDER BY 1, 2, 4, 5`,
-		[daysUntil, ...(mailboxId === undefined ? [] : [mailboxId]), until]
+		`SELECT * FROM (
+			SELECT ? AS date, ${of} AND due_on <= ? GROUP BY ${keys}
+			UNION ALL SELECT CASE WHEN due_on <= ? THEN due_on ELSE substr(due_on, 1, 7) END AS date, ${of} AND due_on > ? AND due_on <= ?
+			GROUP BY ${keys}, 1
+		 ) ORDER BY date, action, mailboxId, folderId`,
+		[today, ...here, today < until ? today : until, daysUntil, ...here, today, until]
 	);
 }
 
@@ -330,7 +357,7 @@ export async function compareDue(db: Db): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
 		`WITH now AS MATERIALIZED (
-			SELECT mailbox_id, due_on, due_action, retention_id, due_folder_id, count(*), sum(bytes) FROM item WHERE due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5
+			SELECT mailbox_id, due_action, retention_id, due_folder_id, due_on, count(*), sum(bytes) FROM item WHERE due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5
 		 ), kept AS MATERIALIZED (SELECT ${DUE_KEYS}, messages, bytes FROM due_weight)
 		 SELECT (SELECT count(*) FROM (SELECT * FROM now EXCEPT SELECT * FROM kept)) + (SELECT count(*) FROM (SELECT * FROM kept EXCEPT SELECT * FROM now)) AS n`
 	);

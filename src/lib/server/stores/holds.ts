@@ -45,6 +45,28 @@ export async function addHold(db: Db, hold: Omit<Hold, 'id'>): Promise<number> {
 	);
 }
 
+/** The mailboxes of what a hold covers. */
+export async function mailboxesUnder(db: Db, holdId: number): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT DISTINCT mailbox_id AS id FROM hold_item CROSS JOIN item ON item.id = item_id WHERE hold_id = ?`,
+		[holdId]
+	);
+	return found.map(({ id }) => id);
+}
+
+/** How many messages under a hold alone have reached the end of their period on a day. */
+export async function dueUnder(db: Db, holdId: number, on: CalendarDate): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(*) AS n FROM hold_item CROSS JOIN item ON item.id = item_id
+		 WHERE hold_id = ? AND due_on <= ? AND due_action = 'destroy'
+			AND NOT EXISTS (SELECT 1 FROM hold_item other WHERE other.item_id = item.id AND other.hold_id <> hold_item.hold_id)`,
+		[holdId, on]
+	);
+	return found?.n ?? 0;
+}
+
 /** Releases a hold; what no other one covers is free. @returns how many messages it covered */
 export async function releaseHold(
 	db: Db,

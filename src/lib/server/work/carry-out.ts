@@ -275,19 +275,19 @@ async function begin(context: Context, input: CarryOutInput): Promise<void> {
 /* ---- batches ------------------------------------------------------------------------------------------------------- */
 
 /* Of what goes for good, the words are taken out of the index before the bytes that tell them are gone. */
-async function destroyBatch(context: Context, batch: Batch, mailbox: string, decidedBy: string): Promise<Shifted> {
+async function destroyBatch(context: Context, batch: Batch, mailbox: Mailbox, decidedBy: string): Promise<Shifted> {
 	const { db } = context;
 	const messages = await messagesToDestroy(db, batch);
 	for await (const read of readStored(context, messages)) await deleteWords(db, read);
 	const certificateId = await ensureCertificate(db, {
 		docketId: batch.docketId,
-		mailbox,
+		mailbox: mailbox.name,
 		at: context.now().toISOString(),
 		who: context.who,
 		decidedBy
 	});
 	const keepsSubjects = (await getSetting(db, 'certificate-keeps')) === 'subject';
-	return destroyItems(db, batch, messages, { certificateId, keepsSubjects });
+	return destroyItems(db, batch, messages, { mailboxId: mailbox.id, certificateId, keepsSubjects });
 }
 
 const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
@@ -327,7 +327,7 @@ async function changeOne(context: Context, docket: Docket, batch: Batch, directi
 	// what is destroyed does not come back
 	if (direction === 'take-back') return NOTHING;
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	return destroyBatch(context, batch, mailbox.name, docket.draftedBy);
+	return destroyBatch(context, batch, mailbox, docket.draftedBy);
 }
 
 /* One batch, with its ledger line, in one transaction. */

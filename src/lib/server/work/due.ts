@@ -53,39 +53,26 @@ function horizon(from: CalendarDate): CalendarDate {
 	return daysAfter(end, -1);
 }
 
-async function named(context: Context, found: readonly DueRow[], from: CalendarDate): Promise<DueLine[]> {
+async function named(context: Context, found: readonly DueRow[]): Promise<DueLine[]> {
 	const { db } = context;
 	const mailboxes = new Map((await listMailboxes(db)).map(({ id, name }) => [id, name]));
 	const folders = new Map(
 		(await foldersById(db, [...new Set(found.map(({ folderId }) => folderId))])).map(({ id, path }) => [id, path])
 	);
 	const retentions = await listRetentions(db);
-	const lines = new Map<string, DueLine>();
-	for (const { date, action, retentionId, mailboxId, folderId, messages, bytes } of found) {
-		const day = date < from && date.length > 7 ? from : date;
-		const key = `${day} ${action} ${retentionId} ${folderId}`;
-		const before = lines.get(key);
-		if (before) {
-			before.messages += messages;
-			before.bytes += bytes;
-			continue;
-		}
-		const retention = retentions.get(retentionId);
-		lines.set(key, {
-			date: day,
+	return found.map(({ action, mailboxId, folderId, ...row }) => {
+		const retention = retentions.get(row.retentionId);
+		return {
+			...row,
 			disposition: action,
 			series: retention?.series?.code ?? '',
 			terms: retention ? termsWords(retention.terms) : '',
-			retentionId,
 			mailboxId,
 			mailbox: mailboxes.get(mailboxId) ?? '',
 			folderId,
-			folder: folders.get(folderId) ?? '',
-			messages,
-			bytes
-		});
-	}
-	return [...lines.values()];
+			folder: folders.get(folderId) ?? ''
+		};
+	});
 }
 
 /* What was deleted is destroyed when it has had its days, where that is done by itself (invariant 7). */
@@ -130,10 +117,11 @@ export async function listDue(
 	const until = input.until ?? horizon(from);
 	const found = await listDueWeights(context.db, {
 		mailboxId: input.mailboxId,
+		today: from,
 		until,
 		daysUntil: input.daily ? until : daysAfter(from, DAYS_SHOWN)
 	});
-	const lines = [...(await named(context, found, from)), ...(await binLines(context, input.mailboxId, until))];
+	const lines = [...(await named(context, found)), ...(await binLines(context, input.mailboxId, until))];
 	return lines.sort((a, b) => (a.date < b.date ? -1 : a.date > b.date ? 1 : 0));
 }
 

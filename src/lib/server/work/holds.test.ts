@@ -235,7 +235,7 @@ describe('a hold', () => {
 		await placeHold(context, wish({ correspondent: 'anna@slipworks.example' }));
 		await placeHold(context, wish({ name: 'Ramp', query: 'ramp' }));
 		await expect(liftHold(context, { name: 'ramp', because: ' ' })).rejects.toThrow('needs a reason');
-		expect(await liftHold(context, { name: 'slipway CLAIM', because: 'settled' })).toEqual({ messages: 2 });
+		expect(await liftHold(context, { name: 'slipway CLAIM', because: 'settled' })).toEqual({ messages: 2, due: 0 });
 		expect(
 			(await does(context, 'delete', [await idOf(context, 'Ramp'), await idOf(context, 'Answer')])).outcome.messages
 		).toBe(1);

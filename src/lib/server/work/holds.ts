@@ -5,7 +5,9 @@ import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	addHold,
+	dueUnder,
 	findHold,
+	mailboxesUnder,
 	heldBy,
 	holdWeights,
 	listHolds,
@@ -15,6 +17,8 @@ import {
 	weighCovered
 } from '../stores/holds.ts';
 import { appendLedger } from '../stores/ledger.ts';
+import { appliedSettings, noteSettings } from '../stores/retention.ts';
+import { applySmall } from './apply-retention.ts';
 import { listMailboxes } from '../stores/mailboxes.ts';
 import { type Context, today } from './context.ts';
 import { checkedQuery } from './find.ts';
@@ -119,16 +123,24 @@ export async function placeHold(context: Context, wish: HoldWish): Promise<HoldV
 	});
 }
 
-/** Releases a hold, with a reason; what no other hold covers is free. @throws Refusal */
+/**
+ * Releases a hold, with a reason; what no other hold covers is free.
+ *
+ * @returns how many messages it covered, and how many of those are due to be destroyed now
+ * @throws Refusal
+ */
 export async function liftHold(
 	context: Context,
 	input: { name: string; because: string }
-): Promise<{ messages: number }> {
+): Promise<{ messages: number; due: number }> {
 	if (input.because.trim() === '')
 		throw new Refusal('bad-input', 'Releasing a hold needs a reason. Nothing was released.');
 	return inTransaction(context.db, async (db) => {
 		const hold = await findHold(db, input.name);
 		if (!hold) throw new Refusal('not-found', `There is no hold "${input.name}". Nothing was released.`);
+		const mailboxes = await mailboxesUnder(db, hold.id);
+		// recounted first: what it held stayed what it was, and is told here as it will be
+		const due = await dueUnder(db, hold.id, today(context));
 		const messages = await releaseHold(db, hold.id, {
 			on: today(context),
 			by: context.who,
@@ -138,9 +150,11 @@ export async function liftHold(
 			at: context.now(),
 			who: context.who,
 			action: 'hold-released',
-			details: { hold: hold.name, because: input.because.trim(), messages }
+			details: { hold: hold.name, because: input.because.trim(), messages, due }
 		});
-		return { messages };
+		for (const id of mailboxes) if ((await appliedSettings(db, id)).settings > 0) await noteSettings(db, id);
+		await applySmall({ ...context, db });
+		return { messages, due };
 	});
 }
 

@@ -338,6 +338,32 @@ describe('records', () => {
 	});
 });
 
+describe('under a hold', () => {
+	it('a record stays one whatever its folder says; released, it is said what is due now', async () => {
+		const context = await office();
+		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -'), class: 'record' });
+		await placeHold(context, { name: 'Claim', because: 'x', from: 'y', query: 'subject:2018' });
+		const id = await itemId(context, 'Invoice 2018');
+		const draft = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [
+				{
+					decision: 'classify',
+					options: { class: 'transitory', because: 'x' },
+					scope: { kind: 'items', ids: [id] }
+				}
+			]
+		});
+		expect(draft.lines[0]?.left).toMatchObject([{ reason: 'held', messages: 1 }]);
+		await retain(context, 'Accounts', { class: 'transitory' });
+		const classOfItem = () => row(context.db, `SELECT class FROM item WHERE id = ?`, [id]);
+		expect(await classOfItem()).toEqual({ class: 3 });
+		expect(await liftHold(context, { name: 'Claim', because: 'settled' })).toEqual({ messages: 1, due: 1 });
+		expect(await classOfItem()).toEqual({ class: 1 });
+		await consistent(context);
+	});
+});
+
 describe('what a change would do', () => {
 	it('is said before it is made, and is what then happens', async () => {
 		const context = await office();

@@ -50,6 +50,6 @@ export const actions: Actions = {
 		const released = await attempted(locals.office.change('liftHold', value, locals.who));
 		return 'refused' in released
 			? fail(released.status, { message: released.refused })
-			: { released: value.name, messages: released.done.messages };
+			: { released: value.name, ...released.done };
 	}
 };

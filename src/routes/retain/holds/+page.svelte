@@ -18,6 +18,7 @@
 			placed?: Covered & { name: string };
 			released?: string;
 			messages?: number;
+			due?: number;
 		} | null
 	);
 	const standing = $derived(data.holds.filter(({ releasedOn }) => releasedOn === null));
@@ -51,7 +52,9 @@
 {/if}
 {#if answer?.released !== undefined}
 	<p role="status" class="mb-2">
-		The hold <b>{answer.released}</b> is released: {showMessages(answer.messages ?? 0)} are no longer under it.
+		The hold <b>{answer.released}</b> is released: {showMessages(answer.messages ?? 0)} are no longer under it{#if answer.due},
+			and {showMessages(answer.due)} of them
+			<a class="lead" href="/retain">are due to be destroyed now</a>{/if}.
 	</p>
 {/if}
 

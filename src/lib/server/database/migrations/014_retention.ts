@@ -58,7 +58,7 @@ const statements = [
 	`ALTER TABLE item ADD COLUMN due_folder_id INTEGER`,
 	`CREATE INDEX item_by_due ON item (mailbox_id, due_action, due_on) WHERE due_on IS NOT NULL`,
 	`CREATE INDEX item_working ON item (mailbox_id, bytes) WHERE class = 2`,
-	// what is due, summed up: changed in the transaction that changes the items, compared by verify
+	// what is due, summed up, in the order in which it is grouped: changed in the transaction that changes the items, compared by verify
 	`CREATE TABLE due_weight (
 		mailbox_id INTEGER NOT NULL,
 		due_on TEXT NOT NULL,
@@ -67,7 +67,7 @@ const statements = [
 		folder_id INTEGER NOT NULL,
 		messages INTEGER NOT NULL,
 		bytes INTEGER NOT NULL,
-		PRIMARY KEY (mailbox_id, due_on, due_action, retention_id, folder_id)
+		PRIMARY KEY (mailbox_id, due_action, retention_id, folder_id, due_on)
 	) STRICT, WITHOUT ROWID`,
 
 	`ALTER TABLE certificate ADD COLUMN decided_by TEXT NOT NULL DEFAULT ''`,
