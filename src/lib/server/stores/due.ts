@@ -149,11 +149,10 @@ export async function refreshDue(db: Db, mailboxId: number, within: Condition): 
 	await change(
 		db,
 		`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
-		 SELECT ?, action, retention, folder, day, sum(messages), sum(bytes) FROM (
-			SELECT old_due_action AS action, old_retention_id AS retention, old_folder_id AS folder, old_due_on AS day, -1 AS messages, -bytes AS bytes
-			FROM temp.settled WHERE old_due_on IS NOT NULL
+		 SELECT ?, * FROM (
+			SELECT old_due_action, old_retention_id, old_folder_id, old_due_on, -1, -bytes FROM temp.settled WHERE old_due_on IS NOT NULL
 			UNION ALL SELECT due_action, retention_id, folder_id, due_on, 1, bytes FROM temp.settled WHERE due_on IS NOT NULL
-		 ) GROUP BY 2, 3, 4, 5 ${ADDED}`,
+		 ) WHERE true ${ADDED}`,
 		[mailboxId]
 	);
 	await forgetNothing(db, mailboxId);
