@@ -25,6 +25,7 @@ import './commands/days.ts';
 import './commands/search.ts';
 import './commands/restore.ts';
 import './commands/export.ts';
+import './commands/backup.ts';
 import './commands/verify.ts';
 import './commands/quota.ts';
 import './commands/mailbox.ts';

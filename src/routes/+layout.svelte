@@ -47,7 +47,7 @@
 									: ''
 					},
 					{ name: 'Archive', href: `/m/${home.id}/archive`, waits: `${showCount(home.archived.messages)} archived` },
-					{ name: 'Ledger', href: '/ledger', waits: '' }
+					{ name: 'Ledger', href: '/ledger', waits: data.noBackup ? 'backup wanted' : '' }
 				]
 			: [{ name: 'Ledger', href: '/ledger', waits: '' }]
 	);

@@ -40,6 +40,9 @@ export const ACTIONS = {
 	'retention-set': 'set what mail is retained under',
 	'retaining-set': 'set how retention runs',
 	'policy-set': 'set the retention policy',
+	'backed-up': 'made a backup',
+	'backup-set': 'set where backups are made',
+	'backup-restored': 'restored a backup',
 	'clock-moved': 'let days pass in the demo'
 } as const;
 export type Action = keyof typeof ACTIONS;

@@ -1,5 +1,6 @@
+import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered, attempted } from '$lib/server/answers.ts';
 
 const PAGE = 50;
 
@@ -12,12 +13,24 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 			locals.who
 		)
 	);
-	return { lines, more: lines.length === PAGE };
+	const backups = await answered(locals.office.ask('backupStanding', undefined, locals.who));
+	return { lines, more: lines.length === PAGE, backups };
 };
 
 export const actions: Actions = {
 	verify: async ({ locals }) => {
 		await locals.office.start('verifyArchive', undefined, 'Checking every stored message and the ledger', locals.who);
 		return { started: true };
+	},
+	backUp: async ({ locals, request }) => {
+		const out = String((await request.formData()).get('out') ?? '').trim();
+		if (out === '') return fail(400, { message: 'Name a folder for the backup. Nothing was written.' });
+		await locals.office.start('backUp', { out }, `A backup to ${out}`, locals.who);
+		return { backingUp: true };
+	},
+	nightly: async ({ locals, request }) => {
+		const folder = String((await request.formData()).get('folder') ?? '').slice(0, 4_000);
+		const set = await attempted(locals.office.change('setBackupFolder', { folder }, locals.who));
+		return 'refused' in set ? fail(set.status, { message: set.refused }) : { nightlySet: true };
 	}
 };

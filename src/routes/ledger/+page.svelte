@@ -8,7 +8,11 @@
 	import { ACTIONS } from '../../core/ledger/line.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
-	let { data } = $props();
+	let { data, form } = $props();
+
+	const answer = $derived(form as { message?: string; nightlySet?: boolean } | null);
+	const backingUp = $derived(jobs.running.find(({ useCase }) => useCase === 'backUp'));
+	const lastBackup = $derived(data.jobs.find(({ useCase }) => useCase === 'backUp'));
 
 	const checking = $derived(jobs.running.find(({ useCase }) => useCase === 'verifyArchive'));
 	const last = $derived(data.jobs.find(({ useCase, state }) => useCase === 'verifyArchive' && state === 'done'));
@@ -30,6 +34,17 @@
 		if (details.list && details.way)
 			return `${text('mailbox')}: ${text('list')}, by ${text('way')}: ${text('state')}${details.answer ? `, ${text('answer')}` : ''}`;
 		if (details.verdict) return `${text('kind')} ${text('value')}: ${text('verdict')}`;
+		if (details.version)
+			return `${text('code')}, version ${number('version')}: ${text('title')}. Because: ${text('because')}`;
+		if (details.folders && Array.isArray(details.folders))
+			return `${(details.folders as string[]).slice(0, 3).join('; ')}${details.folders.length > 3 ? ` and ${details.folders.length - 3} more` : ''}: ${[text('retention'), text('class'), text('closed') && `closed: ${text('closed')}`, text('because') && `because ${text('because')}`].filter(Boolean).join(', ')}`;
+		if (details.named || details.default || details.retention)
+			return [text('mailbox'), text('named'), text('class'), text('default') || text('retention')]
+				.filter(Boolean)
+				.join(': ');
+		if (details.mode) return `${text('mailbox')}: ${text('mode')}, before ${text('before')}`;
+		if (details.sha256) return `${text('file')} (${showBytes(number('bytes'))})`;
+		if (details.code) return `${text('code')}. Because: ${text('because')}`;
 		if (details.messageId) return `${text('mailbox')}: ${showMessages(number('messages'))} up to ${text('day')}`;
 		return text('mailbox');
 	}
@@ -59,7 +74,10 @@
 						: `broken at line ${result.ledger.brokenAt}`};
 					{result.weightsDiffering === 0
 						? 'the sums agree with a fresh count'
-						: `${showCount(result.weightsDiffering)} sums differ from a fresh count`}.
+						: `${showCount(result.weightsDiffering)} sums differ from a fresh count`}{#if result.certificatesDiffering?.length};
+						<b class="text-wax"
+							>certificates that are not what the ledger says: dockets {result.certificatesDiffering.join(', ')}</b
+						>{/if}.
 				</p>
 			{/if}
 		</div>
@@ -69,6 +87,64 @@
 			>
 		</form>
 	</div>
+	<section id="backup" class="bg-sheet border-rule-strong mb-4 border p-3" aria-label="Backups">
+		<h2>Backups</h2>
+		<p class="mt-1 max-w-4xl text-sm" data-testid="backup">
+			{#if data.backups.last}
+				The last backup was made {showMoment(data.backups.last.madeAt)} ({showBytes(data.backups.last.bytes)}), as
+				<code>{data.backups.last.file}</code>{#if data.backups.isWanted}<b class="text-wax"
+						>: that is more than a week ago</b
+					>{/if}.
+			{:else}
+				<b class="text-wax">No backup has been made yet.</b> Without one, this machine has the only copy.
+			{/if}
+			A backup is one file with everything, made while all goes on, and opened and checked. The command
+			<code>kovrel restore-backup</code> brings it back, also onto an empty machine.
+		</p>
+		{#if answer?.message}<p class="wrong mt-1" role="alert">{answer.message}</p>{/if}
+		{#if backingUp}
+			<div class="mt-2 max-w-lg"><JobProgress job={backingUp} /></div>
+		{:else if lastBackup?.state === 'failed'}<p class="wrong mt-1" role="alert">{lastBackup.error}</p>{/if}
+		<div class="mt-2 flex flex-wrap items-end gap-4">
+			<form method="post" action="?/backUp" use:enhance class="flex items-end gap-2">
+				<label class="flex flex-col gap-1 text-sm"
+					>To a folder of this machine, best on another disk
+					<input
+						class="field w-80"
+						name="out"
+						value={data.backups.folder ?? ''}
+						required
+						maxlength="4000"
+						placeholder="/mnt/backups"
+					/></label
+				>
+				<button class={data.backups.isWanted ? 'act' : 'quiet'} disabled={backingUp !== undefined}>Back up now</button>
+			</form>
+			<form
+				method="post"
+				action="?/nightly"
+				use:enhance={() =>
+					({ update }) =>
+						update({ reset: false })}
+				class="flex items-end gap-2"
+			>
+				<label class="flex flex-col gap-1 text-sm"
+					>Every night to this folder (empty: not)
+					<input class="field w-80" name="folder" value={data.backups.folder ?? ''} maxlength="4000" /></label
+				>
+				<button class="quiet">Set</button>
+				{#if answer?.nightlySet}<span role="status" class="pb-1.5 text-sm">It is set.</span>{/if}
+			</form>
+		</div>
+		{#if data.backups.backups.some(({ holdsDestroyed }) => holdsDestroyed)}
+			<p class="mt-2 text-sm">
+				These backups still hold what was destroyed since: {data.backups.backups
+					.filter(({ holdsDestroyed }) => holdsDestroyed)
+					.map(({ madeAt }) => showMoment(madeAt))
+					.join(', ')}. Restoring one destroys it again; to be rid of it everywhere, delete them.
+			</p>
+		{/if}
+	</section>
 	{#if data.lines.length === 0}
 		<p class="bg-sheet border-rule-strong border p-5">
 			Nothing has been done yet. The first line is written when mail is brought in.

@@ -55,12 +55,13 @@ function prepare(connection: BetterSqlite3.Database, readonly: boolean): void {
  *
  * @param dataFolder made where it is missing, readable by its owner only
  * @param readonly for threads that must not write
+ * @param file another one than that of the folder: a backup
  */
-export function openDatabase(dataFolder: string, { readonly = false } = {}): Db {
+export function openDatabase(dataFolder: string, { readonly = false, file = databaseFile(dataFolder) } = {}): Db {
 	if (!readonly && !existsSync(dataFolder)) mkdirSync(dataFolder, { recursive: true, mode: 0o700 });
 	return knexFactory({
 		client: 'better-sqlite3',
-		connection: { filename: databaseFile(dataFolder), options: { readonly } } as Knex.Config['connection'],
+		connection: { filename: file, options: { readonly } } as Knex.Config['connection'],
 		useNullAsDefault: true,
 		// a statement that fails is named in the log without its values: they are people's mail
 		compileSqlOnError: false,

@@ -27,7 +27,8 @@ const LANES: Record<JobName, Lane> = {
 	runNight: 'docket',
 	letDaysPass: 'docket',
 	verifyArchive: 'check',
-	exportMail: 'check'
+	exportMail: 'check',
+	backUp: 'check'
 };
 
 interface Running {

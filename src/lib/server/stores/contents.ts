@@ -266,3 +266,18 @@ export async function contentTotals(db: Db): Promise<{ contents: number; storedB
 	);
 	return totals ?? { contents: 0, storedBytes: 0 };
 }
+
+/** How much a data file holds. */
+export interface Stored {
+	messages: number;
+	items: number;
+}
+
+/** Counts the messages that are stored, and the places where they lie. */
+export async function countStored(db: Db): Promise<Stored> {
+	const found = await row<Stored>(
+		db,
+		`SELECT (SELECT count(*) FROM message) AS messages, (SELECT count(*) FROM item) AS items`
+	);
+	return found ?? { messages: 0, items: 0 };
+}

@@ -12,13 +12,15 @@ import { type Shifted, shiftWeights } from './weights.ts';
  */
 function going({ line, after, last }: Batch): Condition {
 	const { scope } = line;
-	const still: Condition =
-		scope.kind === 'due'
+	const isAgain = scope.kind === 'again';
+	const still: Condition = isAgain
+		? { sql: '1', bindings: [] }
+		: scope.kind === 'due'
 			? { sql: `item.state IN ('live', 'archived') AND ${ENDED}`, bindings: [scope.by] }
 			: { sql: `item.state = 'binned'`, bindings: [] };
 	return {
 		sql: `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
-			WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND ${still.sql} AND NOT ${HELD}`,
+			WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND ${still.sql} ${isAgain ? '' : `AND NOT ${HELD}`}`,
 		bindings: [line.id, after, last, ...still.bindings]
 	};
 }
@@ -109,6 +111,7 @@ export async function destroyItems(
 	);
 	const items = `SELECT item.id FROM ${from}`;
 	await change(db, `DELETE FROM item_tag WHERE item_id IN (${items})`, range);
+	if (batch.line.scope.kind === 'again') await change(db, `DELETE FROM hold_item WHERE item_id IN (${items})`, range);
 	await change(
 		db,
 		`DELETE FROM proposal_item WHERE item_id IN (${items}) AND mailbox_id = (SELECT mailbox_id FROM docket WHERE id = ?)`,
@@ -251,5 +254,39 @@ export async function certificateItems(
 			LEFT JOIN series_version ON series_version.series_id = certificate_item.series_id AND series_version.version = certificate_item.version
 		 WHERE certificate_id = ? AND item_id > ? ORDER BY item_id LIMIT ?`,
 		[certificateId, after, limit]
+	);
+}
+
+/** When something was destroyed last. */
+export async function lastDestruction(db: Db): Promise<string | undefined> {
+	return (await row<{ at: string | null }>(db, `SELECT max(made_at) AS at FROM certificate`))?.at ?? undefined;
+}
+
+/** An item that was destroyed, by its number and the hash of its bytes. */
+export interface Destroyed {
+	itemId: number;
+	/** In hexadecimal digits. */
+	sha256: string;
+}
+
+/** All that was destroyed, by the certificates. */
+export async function allDestroyed(db: Db): Promise<Destroyed[]> {
+	return rows<Destroyed>(
+		db,
+		`SELECT item_id AS itemId, lower(hex(sha256)) AS sha256 FROM certificate_item ORDER BY item_id`
+	);
+}
+
+/** Which of some destroyed items are there (again), by mailbox: an older state of the data has come back. */
+export async function stillThere(
+	db: Db,
+	destroyed: readonly Destroyed[]
+): Promise<{ id: number; mailboxId: number }[]> {
+	return rows(
+		db,
+		`SELECT item.id, item.mailbox_id AS mailboxId FROM json_each(?) gone CROSS JOIN item ON item.id = gone.value ->> 'itemId'
+			JOIN message ON message.id = item.message_id JOIN content ON content.id = message.content_id
+		 WHERE lower(hex(content.sha256)) = gone.value ->> 'sha256' ORDER BY item.id`,
+		[JSON.stringify(destroyed)]
 	);
 }

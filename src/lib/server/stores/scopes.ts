@@ -38,6 +38,8 @@ export type Scope =
 	| DueScope
 	/** What is in the bin; with a date, only what was put there by then. */
 	| { kind: 'bin'; binnedBy: CalendarDate | undefined }
+	/** What was destroyed before and has come back with an older state of the data: it goes again, whatever stands against it. */
+	| { kind: 'again'; ids: number[]; label: string }
 	/** Everything that is archived. */
 	| { kind: 'archived' }
 	| { kind: 'items'; ids: number[]; label?: string }
@@ -149,6 +151,7 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 		case 'lists':
 			return [plain('0')];
 		case 'items':
+		case 'again':
 			return [listed('item.id', scope.ids), mailbox];
 		case 'query':
 			return [mailbox, condition(readQuery(scope.query))];
@@ -256,6 +259,7 @@ const STILL_NEEDED = `EXISTS (SELECT 1 FROM proposal_item JOIN item better ON be
 /* Each reason to leave an item with the condition under which it is left, in the order in which they are given. */
 function reasons(mailboxId: number, line: Decided, paused: Paused): { name: string; left: Condition }[] {
 	const { decision, options, scope } = line;
+	if (scope.kind === 'again') return [];
 	const states = statesOf(decision).map((state) => `'${state}'`);
 	const dated = scope.kind === 'before' || (scope.kind === 'query' && asksForDates(readQuery(scope.query)));
 	const newest = options.keepNewest ? amongNewest(mailboxId, scope, options.keepNewest) : undefined;
@@ -307,6 +311,8 @@ const CHOSEN: Record<string, (line: Decided) => Condition | undefined> = {
 /** What a decision on a scope means, as conditions on items. */
 export function selection(mailboxId: number, line: Decided, paused: Paused): Selection {
 	const given = reasons(mailboxId, line, paused);
+	if (given.length === 0)
+		return { within: all(reach(mailboxId, line.scope)), chosen: plain('1'), reason: plain('NULL') };
 	return {
 		within: all(reach(mailboxId, line.scope)),
 		chosen: all(given.map(({ name, left }) => CHOSEN[name]?.(line) ?? negated(left))),

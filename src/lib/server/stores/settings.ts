@@ -15,8 +15,9 @@ export type Setting =
 	| 'own-period-most'
 	/** Who decides on retention, in the policy's own words. */
 	| 'policy-owner'
-	/** On which day the nightly round ran last. */
-	| 'night-ran-on';
+	/** Where a backup is made every night, and which one was made last. */
+	| 'backup-folder'
+	| 'backup-last';
 
 /** The value of a setting, undefined where it was never set. */
 export async function getSetting(db: Db, key: Setting): Promise<string | undefined> {

@@ -5,6 +5,7 @@ import { appendLedger } from '../stores/ledger.ts';
 import { mailboxesWithDigest } from '../stores/digests.ts';
 import { listMailboxes } from '../stores/mailboxes.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
+import { backUpByNight } from './back-up.ts';
 import { emptyDueBins, listBin, type Night } from './bin.ts';
 import { clearJunk, type JunkCleared, junkPastItsDays } from './clear-junk.ts';
 import { type Context, today } from './context.ts';
@@ -24,6 +25,8 @@ export interface NightRun {
 	retention: RunDocket[];
 	/** Pauses that end within the week. */
 	pauses: PauseEnding[];
+	/** The backup, or why there is none; undefined where none is made by night. */
+	backup: { file: string; bytes: number } | { refused: string } | undefined;
 }
 
 /** Does what is done by itself, once a day. */
@@ -33,13 +36,15 @@ export async function runNight(context: Context): Promise<NightRun> {
 	const bins = await emptyDueBins(context);
 	const digests = await makeDigests(context);
 	const { dockets: retention } = await runSchedule(context, {});
-	return { delivered, bins, junk, digests, retention, pauses: await pausesEnding(context) };
+	const pauses = await pausesEnding(context);
+	// last, so that what the night did is in it
+	return { delivered, bins, junk, digests, retention, pauses, backup: await backUpByNight(context) };
 }
 
 /** Whether a night has anything to do: nobody wants to hear every morning that nothing was done. */
 export async function nightHasWork(context: Context): Promise<boolean> {
 	const { db } = context;
-	if ((await mailboxesWithDigest(db)).length > 0) return true;
+	if ((await mailboxesWithDigest(db)).length > 0 || (await getSetting(db, 'backup-folder'))) return true;
 	if ((await scheduleHasWork(context)) || (await pausesEnding(context)).length > 0) return true;
 	if (context.outside.standIns && (await getSetting(db, 'delivered-through')) !== today(context)) return true;
 	for (const mailbox of await listMailboxes(db)) {
@@ -103,7 +108,7 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		);
 	if (!Number.isInteger(input.days) || input.days < 1 || input.days > MOST_DAYS)
 		throw new Refusal('bad-input', `1 to ${MOST_DAYS} days can pass at once. Nothing was done.`);
-	const all: NightRun = { delivered: 0, bins: [], junk: [], digests: [], retention: [], pauses: [] };
+	const all: NightRun = { delivered: 0, bins: [], junk: [], digests: [], retention: [], pauses: [], backup: undefined };
 	for (let day = 1; day <= input.days && !context.signal.aborted; day++) {
 		await inTransaction(context.db, async (db) => {
 			const ahead = Number((await getSetting(db, 'clock-ahead-days')) ?? 0) + 1;
@@ -123,6 +128,7 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		all.digests.push(...night.digests);
 		all.retention.push(...night.retention);
 		all.pauses.push(...night.pauses);
+		all.backup = night.backup;
 		context.report({ done: day, total: input.days, note: `${day} of ${input.days} days have passed` });
 	}
 	return { ...all, today: today(context) };

@@ -1,19 +1,24 @@
+import { existsSync } from 'node:fs';
+import path from 'node:path';
 import { isMainThread } from 'node:worker_threads';
 import Joi from 'joi';
 import { calendarIn } from '../../../core/calendar.ts';
 import { type Db, inTransaction, migrate, openDatabase } from '../database/open.ts';
+import { networkDrive } from '../database/drives.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
 import type { Context } from './context.ts';
 import { openOutside } from '../outside/outside.ts';
 import { Refusal } from '../refusal.ts';
 
 interface Environment {
+	KOVREL_NETWORK_DRIVE?: string;
 	KOVREL_NOW?: string;
 	KOVREL_PERSON?: string;
 	KOVREL_TIME_ZONE?: string;
 }
 
 const environmentSchema = Joi.object<Environment>({
+	KOVREL_NETWORK_DRIVE: Joi.string().valid('allow').empty(''),
 	KOVREL_NOW: Joi.string().isoDate().empty(''),
 	KOVREL_PERSON: Joi.string().trim().max(200).empty(''),
 	KOVREL_TIME_ZONE: Joi.string().empty('')
@@ -54,10 +59,25 @@ async function timeZone(db: Db): Promise<string> {
 	return zone;
 }
 
+/* Locks do not hold over a network, and a log in shared memory is not shared: https://www.sqlite.org/howtocorrupt.html 2.1,
+   https://www.sqlite.org/wal.html. */
+function requireOwnDisk(dataFolder: string): void {
+	if (readEnvironment().KOVREL_NETWORK_DRIVE === 'allow') return;
+	let place = path.resolve(dataFolder);
+	while (!existsSync(place) && path.dirname(place) !== place) place = path.dirname(place);
+	const by = networkDrive(place);
+	if (by)
+		throw new Refusal(
+			'not-possible',
+			`${dataFolder} lies on a network drive (${by}). There the data file would be damaged sooner or later, as locks do not hold over a network. Put it on a disk of this machine; backups may go there. (KOVREL_NETWORK_DRIVE=allow does it all the same.) Nothing was done.`
+		);
+}
+
 /** Brings a data folder up to date, making it where it is missing. Once, before anything else opens it. */
 export async function prepareDataFolder(dataFolder: string): Promise<void> {
 	// other people's mail: nobody else on this machine reads it
 	if (isMainThread) process.umask(0o077);
+	requireOwnDisk(dataFolder);
 	const db = openDatabase(dataFolder);
 	try {
 		await migrate(db);

@@ -297,7 +297,7 @@ async function checkRetaining(context: Context, { decision, options, scope }: De
 		if (!series || series.removedAt !== null) throw refuse(`There is no series ${options.series}.`);
 	}
 	if (decision === 'retain' && options.terms !== undefined) await requireAllowed(context, options.terms);
-	if (decision === 'dispose' && (scope.kind !== 'due' || scope.by > today(context)))
+	if (decision === 'dispose' && scope.kind !== 'again' && (scope.kind !== 'due' || scope.by > today(context)))
 		throw refuse('Only what has reached the end of its period can be destroyed without going through the bin.');
 }
 

@@ -3,6 +3,7 @@ import { isBeingAppliedSomewhere, recalculateDue } from './apply-retention.ts';
 import { financialYearMonth, setArchiving, setFinancialYear } from './archiving.ts';
 import { listBin, prepareEmptying, setClearing } from './bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
+import { backUp, backupStanding, setBackupFolder } from './back-up.ts';
 import { exportCertificate, listedCertificates, readCertificate } from './certificates.ts';
 import { clearingOverview, freedSoFar } from './clearing.ts';
 import type { Context } from './context.ts';
@@ -108,6 +109,7 @@ export const questions = {
 	nightHasWork,
 	countHolds,
 	countDueSoon,
+	backupStanding,
 	financialYearMonth,
 	isBeingAppliedSomewhere,
 	listSchedule,
@@ -186,6 +188,7 @@ export const changes = {
 	setRetention,
 	setRetaining,
 	setPolicy,
+	setBackupFolder,
 	restore,
 	restoreFound,
 	beginJob,
@@ -210,7 +213,7 @@ export const longChanges = {
 };
 
 /** Long work that reads everything, by a thread of its own, as jobs with progress. */
-export const longReads = { verifyArchive, exportMail };
+export const longReads = { verifyArchive, exportMail, backUp };
 
 /** Work that answers with a stream of bytes, by the thread that reads everything. */
 export const streams = { exportZip, exportCertificate };

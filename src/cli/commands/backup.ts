@@ -1,0 +1,43 @@
+import { showMessages } from '../../core/weigh/units.ts';
+import { dataFolder } from '$lib/server/office.ts';
+import { backUp, backupWords, setBackupFolder } from '$lib/server/work/back-up.ts';
+import { restoreBackup } from '$lib/server/work/restore-backup.ts';
+import { command, program, wrongWords } from '../command.ts';
+import { print } from '../terminal.ts';
+
+/* `backup`, `restore-backup`: a copy that survives. */
+command<{ out?: string; nightly?: string }>(
+	'backup',
+	'make a backup while everything runs: one file, opened and checked',
+	(c) =>
+		c
+			.option('--out <folder>', 'where to')
+			.option('--nightly <folder>', 'make one there every night; "none": not any more'),
+	async (context, { out, nightly }) => {
+		if (out === undefined && nightly === undefined) throw wrongWords('name a folder (--out)');
+		if (nightly !== undefined) await setBackupFolder(context, { folder: nightly === 'none' ? '' : nightly });
+		if (out === undefined) return { result: { nightly }, lines: [`Every night: ${nightly}.`] };
+		const backup = await backUp(context, { out });
+		return { result: backup, lines: [backupWords(backup), `SHA-256 ${backup.sha256}`] };
+	}
+);
+
+// it opens no data folder: there may be none
+program
+	.command('restore-backup <file>')
+	.description(
+		'put a backup into the data folder (KOVREL_DATA), also onto an empty machine; what was destroyed since is destroyed again'
+	)
+	.option('--replace', 'put aside the data that are there')
+	.option('--json', 'write one JSON document')
+	.exitOverride()
+	.action(async (file: string, { replace = false, json = false }: { replace?: boolean; json?: boolean }) => {
+		const done = await restoreBackup({ file, dataFolder: dataFolder(), replace });
+		print(done, json, [
+			`${showMessages(done.messages)} are in ${done.dataFolder} again, from ${done.file}.`,
+			...(done.destroyedAgain > 0
+				? [`${showMessages(done.destroyedAgain)} had been destroyed since that backup, and were destroyed again.`]
+				: []),
+			...(done.former ? [`The data that were there lie in ${done.former}.`] : [])
+		]);
+	});

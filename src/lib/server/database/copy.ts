@@ -1,0 +1,77 @@
+import { closeSync, fsyncSync, openSync } from 'node:fs';
+import BetterSqlite3 from 'better-sqlite3';
+
+/* So many pages between two looks at the signal: some tens of megabytes. */
+const PAGES_AT_ONCE = 2_000;
+
+/** What is told while a copy is made. */
+export interface Copying {
+	signal: AbortSignal;
+	onPages: (done: number, total: number) => void;
+}
+
+/** A copy that was stopped on the way. */
+export class CopyStopped extends Error {}
+
+/**
+ * Copies a database that is in use, as it is at one moment: the copy reads within one transaction, so that whatever is
+ * written meanwhile neither shows in it nor makes it begin again (https://www.sqlite.org/backup.html, isolation.html).
+ *
+ * @param to a new file; on disk when this returns
+ * @throws CopyStopped
+ */
+export async function copyDatabase(file: string, to: string, { signal, onPages }: Copying): Promise<void> {
+	const source = new BetterSqlite3(file, { readonly: true });
+	try {
+		source.exec('BEGIN');
+		source.prepare('SELECT count(*) FROM sqlite_master').get();
+		await source.backup(to, {
+			progress({ totalPages, remainingPages }) {
+				if (signal.aborted) throw new CopyStopped();
+				onPages(totalPages - remainingPages, totalPages);
+				return PAGES_AT_ONCE;
+			}
+		});
+	} finally {
+		source.close();
+	}
+	// one file by itself: whoever finds it needs nothing beside it
+	const copy = new BetterSqlite3(to);
+	copy.pragma('journal_mode = DELETE');
+	copy.close();
+	flush(to);
+}
+
+/** Has a file, or a folder's list of files, reach the disk. */
+export function flush(place: string): void {
+	const handle = openSync(place, 'r');
+	try {
+		fsyncSync(handle);
+	} finally {
+		closeSync(handle);
+	}
+}
+
+/** Whether somebody else has a database open: out of the write-ahead log it comes only for who is alone with it. */
+export function isInUse(file: string): boolean {
+	try {
+		const opened = new BetterSqlite3(file, { timeout: 500 });
+		try {
+			return opened.pragma('journal_mode = DELETE', { simple: true }) !== 'delete';
+		} finally {
+			opened.close();
+		}
+	} catch {
+		return true;
+	}
+}
+
+/** What SQLite itself says of a file: `ok`, or what is wrong with it. */
+export function checkDatabase(file: string): string {
+	const opened = new BetterSqlite3(file, { readonly: true, fileMustExist: true });
+	try {
+		return String(opened.pragma('integrity_check(1)', { simple: true }));
+	} finally {
+		opened.close();
+	}
+}

@@ -1,0 +1,222 @@
+import { createHash } from 'node:crypto';
+import {
+	createReadStream,
+	existsSync,
+	mkdirSync,
+	readdirSync,
+	readFileSync,
+	renameSync,
+	rmSync,
+	statSync,
+	writeFileSync
+} from 'node:fs';
+import path from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { daysBetween, type CalendarDate } from '../../../core/calendar.ts';
+import { showBytes } from '../../../core/weigh/units.ts';
+import { checkDatabase, copyDatabase, CopyStopped, flush } from '../database/copy.ts';
+import { databaseFile, inTransaction, openDatabase } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { lastDestruction } from '../stores/destroying.ts';
+import { countStored, type Stored } from '../stores/contents.ts';
+import { appendLedger, checkLedger } from '../stores/ledger.ts';
+import { getSetting, putSetting } from '../stores/settings.ts';
+import { type Context, today } from './context.ts';
+
+/** A backup: a whole data file, and beside it what it is. */
+export interface Backup extends Stored {
+	file: string;
+	/** ISO 8601 instant in UTC of the moment that it shows. */
+	madeAt: string;
+	bytes: number;
+	sha256: string;
+	/** Hash of the last line of its ledger. */
+	ledgerHead: string;
+}
+
+const AFTER_DAYS = 7;
+const NAME = /^kovrel-\d{8}T\d{6}Z\.sqlite$/;
+const nameOf = (at: Date) => `kovrel-${at.toISOString().replace(/[-:]/g, '').replace(/\.\d+/, '')}.sqlite`;
+const noteOf = (file: string) => `${file}.json`;
+
+async function hashOf(file: string): Promise<string> {
+	const hash = createHash('sha256');
+	await pipeline(createReadStream(file, { highWaterMark: 1 << 20 }), hash);
+	return hash.digest('hex');
+}
+
+/** Opens a copy and looks whether it is whole: SQLite's own check, the ledger's chain, and how much is in it. @throws Refusal */
+export async function checkBackup(file: string): Promise<Pick<Backup, 'ledgerHead'> & Stored> {
+	const damaged = (why: string, cause?: unknown) =>
+		new Refusal('damaged', `${file} is no whole backup of Kovrel: ${why}.`, { cause });
+	if (!existsSync(file)) throw new Refusal('not-found', `There is no file ${file}.`);
+	let said: string;
+	try {
+		said = checkDatabase(file);
+	} catch (cause) {
+		throw damaged('it cannot be opened as a database', cause);
+	}
+	if (said !== 'ok') throw damaged(said);
+	const folder = path.dirname(file);
+	const db = openDatabase(folder, { readonly: true, file });
+	try {
+		const ledger = await checkLedger(db).catch((cause: unknown) => {
+			throw damaged('it has no ledger', cause);
+		});
+		if (!ledger.ok) throw damaged(`its ledger is broken at line ${ledger.brokenAt}`);
+		return { ledgerHead: ledger.head, ...(await countStored(db)) };
+	} finally {
+		await db.destroy();
+	}
+}
+
+/**
+ * Makes a backup while everything goes on: a consistent copy of one moment, opened and checked before it gets its name.
+ *
+ * @param input.out a folder; made where it is missing
+ * @throws Refusal
+ */
+export async function backUp(context: Context, input: { out: string }): Promise<Backup> {
+	const out = path.resolve(input.out);
+	if (out === path.resolve(context.dataFolder))
+		throw new Refusal(
+			'bad-input',
+			'A backup in the data folder is lost together with it: name a folder on another disk. Nothing was written.'
+		);
+	try {
+		mkdirSync(out, { recursive: true, mode: 0o700 });
+	} catch (cause) {
+		throw new Refusal('not-possible', `The folder ${out} cannot be made. Nothing was written.`, { cause });
+	}
+	const at = context.now();
+	const file = path.join(out, nameOf(at));
+	const unfinished = `${file}.unfinished`;
+	try {
+		await copyDatabase(databaseFile(context.dataFolder), unfinished, {
+			signal: context.signal,
+			onPages: (done, total) =>
+				context.report({ done, total, note: `${Math.floor((100 * done) / Math.max(1, total))} % copied` })
+		});
+		const found = await checkBackup(unfinished);
+		const note: Omit<Backup, 'file'> = {
+			madeAt: at.toISOString(),
+			bytes: statSync(unfinished).size,
+			sha256: await hashOf(unfinished),
+			...found
+		};
+		const backup: Backup = { file, ...note };
+		writeFileSync(noteOf(file), `${JSON.stringify(note, undefined, '\t')}\n`, { mode: 0o600 });
+		flush(noteOf(file));
+		renameSync(unfinished, file);
+		flush(out);
+		await inTransaction(context.db, async (db) => {
+			await putSetting(db, 'backup-last', JSON.stringify({ file, madeAt: backup.madeAt, bytes: backup.bytes }));
+			await appendLedger(db, {
+				at: context.now(),
+				who: context.who,
+				action: 'backed-up',
+				details: { file, bytes: backup.bytes, sha256: backup.sha256, messages: backup.messages }
+			});
+		});
+		return backup;
+	} catch (error) {
+		if (error instanceof CopyStopped) throw new Refusal('not-possible', 'The backup was stopped. None was made.');
+		if (error instanceof Refusal) throw error;
+		throw new Refusal('not-possible', `The backup could not be made: ${(error as Error).message}. None was made.`, {
+			cause: error
+		});
+	} finally {
+		for (const left of [unfinished, `${unfinished}-wal`, `${unfinished}-shm`]) rmSync(left, { force: true });
+	}
+}
+
+/** The backups in a folder, the newest first, by what stands beside them. */
+export function backupsIn(folder: string): Backup[] {
+	if (!existsSync(folder)) return [];
+	return readdirSync(folder)
+		.filter((name) => NAME.test(name))
+		.sort()
+		.reverse()
+		.flatMap((name) => {
+			const file = path.join(folder, name);
+			try {
+				return [{ ...(JSON.parse(readFileSync(noteOf(file), 'utf8')) as Omit<Backup, 'file'>), file }];
+			} catch {
+				return [];
+			}
+		});
+}
+
+/** What is known of backups. */
+export interface BackupStanding {
+	/** Where one is made every night; undefined: nowhere. */
+	folder: string | undefined;
+	last: { file: string; madeAt: string; bytes: number } | undefined;
+	/** None was ever made, or the last one is older than a week. */
+	isWanted: boolean;
+	/** Those in the folder. */
+	backups: (Backup & { holdsDestroyed: boolean })[];
+}
+
+/** When the last backup was made, and which ones still hold what was destroyed since (invariant 13). */
+export async function backupStanding(context: Context): Promise<BackupStanding> {
+	const { db } = context;
+	const folder = await getSetting(db, 'backup-folder');
+	const known = await getSetting(db, 'backup-last');
+	const last = known === undefined ? undefined : (JSON.parse(known) as BackupStanding['last']);
+	const destroyed = await lastDestruction(db);
+	const isOld = (madeAt: string): boolean => {
+		const made: CalendarDate = context.dateOf(Date.parse(madeAt) / 1000);
+		return daysBetween(made, today(context)) > AFTER_DAYS;
+	};
+	return {
+		folder: folder || undefined,
+		last,
+		isWanted: last === undefined || isOld(last.madeAt),
+		backups: folder
+			? backupsIn(folder).map((backup) => ({
+					...backup,
+					holdsDestroyed: destroyed !== undefined && destroyed > backup.madeAt
+				}))
+			: []
+	};
+}
+
+/** Sets where a backup is made every night; empty: nowhere. @throws Refusal */
+export async function setBackupFolder(context: Context, input: { folder: string }): Promise<void> {
+	const folder = input.folder.trim() === '' ? '' : path.resolve(input.folder.trim());
+	if (folder === path.resolve(context.dataFolder))
+		throw new Refusal(
+			'bad-input',
+			'A backup in the data folder is lost together with it: name a folder on another disk. Nothing was changed.'
+		);
+	await inTransaction(context.db, async (db) => {
+		const before = await getSetting(db, 'backup-folder');
+		await putSetting(db, 'backup-folder', folder);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'backup-set',
+			details: { folder, before: before ?? '' }
+		});
+	});
+}
+
+/** Makes the backup of a night, where a folder is set. @returns what was made, or why it was not */
+export async function backUpByNight(
+	context: Context
+): Promise<{ file: string; bytes: number } | { refused: string } | undefined> {
+	const folder = await getSetting(context.db, 'backup-folder');
+	if (!folder) return undefined;
+	try {
+		const { file, bytes } = await backUp(context, { out: folder });
+		return { file, bytes };
+	} catch (error) {
+		if (error instanceof Refusal) return { refused: error.message };
+		throw error;
+	}
+}
+
+/** A backup in words. */
+export const backupWords = ({ file, bytes, messages }: Backup) =>
+	`${path.basename(file)}: ${messages} messages, ${showBytes(bytes)}, opened and checked`;

@@ -1,0 +1,129 @@
+import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import path from 'node:path';
+import { showMessages } from '../../../core/weigh/units.ts';
+import { flush, isInUse } from '../database/copy.ts';
+import { databaseFile, inTransaction, openDatabase } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { allDestroyed, type Destroyed, stillThere } from '../stores/destroying.ts';
+import { appendLedger } from '../stores/ledger.ts';
+import { type Backup, backupsIn, checkBackup } from './back-up.ts';
+import { recalculateDue } from './apply-retention.ts';
+import { carryOut } from './carry-out.ts';
+import type { Context } from './context.ts';
+import { requireMailboxId } from './mailboxes.ts';
+import { openContext, prepareDataFolder } from './open-context.ts';
+import { prepareDocket } from './prepare-docket.ts';
+import { rereadMail } from './reread-mail.ts';
+
+/** What restoring a backup came to. */
+export interface Restored {
+	file: string;
+	dataFolder: string;
+	messages: number;
+	/** Messages that had been destroyed since the backup, and were destroyed again. */
+	destroyedAgain: number;
+	/** Where the data file that was there lies now. */
+	former: string | undefined;
+}
+
+const WHO = 'Kovrel, restoring a backup';
+
+/* Destructions that a data file knows of; none where it cannot be read. */
+async function destroyedBy(file: string): Promise<Destroyed[]> {
+	const db = openDatabase(path.dirname(file), { readonly: true, file });
+	try {
+		return await allDestroyed(db);
+	} catch {
+		return [];
+	} finally {
+		await db.destroy();
+	}
+}
+
+/* Destroys once more what was destroyed since the backup was made (invariant 13). */
+async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): Promise<number> {
+	const back = await stillThere(context.db, destroyed);
+	if (back.length === 0) return 0;
+	await rereadMail(context);
+	await recalculateDue(context);
+	let messages = 0;
+	for (const mailboxId of new Set(back.map((item) => item.mailboxId))) {
+		const mailbox = await requireMailboxId(context, mailboxId);
+		const ids = back.filter((item) => item.mailboxId === mailboxId).map(({ id }) => id);
+		const docket = await prepareDocket(context, {
+			mailboxId,
+			name: 'Destroyed again after restoring a backup',
+			lines: [
+				{
+					decision: 'dispose',
+					options: {},
+					scope: { kind: 'again', ids, label: 'that had been destroyed since the backup was made' }
+				}
+			]
+		});
+		messages += (await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name })).messages;
+	}
+	return messages;
+}
+
+/**
+ * Restores a backup into a data folder, on this machine or an empty one. What was destroyed since is destroyed again, as far as the
+ * data that is there, or a later backup beside it, knows of it.
+ *
+ * @param input.replace whether a data file that is there may be put aside; it is kept under another name
+ * @throws Refusal; the data folder is as it was then
+ */
+export async function restoreBackup(input: { file: string; dataFolder: string; replace: boolean }): Promise<Restored> {
+	const file = path.resolve(input.file);
+	const dataFolder = path.resolve(input.dataFolder);
+	const target = databaseFile(dataFolder);
+	const isThere = existsSync(target);
+	if (isThere && !input.replace)
+		throw new Refusal(
+			'not-possible',
+			`There are data in ${dataFolder} already. With --replace they are put aside, and the backup takes their place. Nothing was done.`
+		);
+	const { messages } = await checkBackup(file);
+	if (isThere && isInUse(target))
+		throw new Refusal(
+			'not-possible',
+			`Something works on the data in ${dataFolder}: end Kovrel there first. Nothing was done.`
+		);
+	mkdirSync(dataFolder, { recursive: true, mode: 0o700 });
+	const later = backupsIn(path.dirname(file)).filter((backup: Backup) => backup.file > file);
+	const destroyed: Destroyed[] = [];
+	for (const known of [...later.map((backup) => backup.file), ...(isThere ? [target] : [])])
+		destroyed.push(...(await destroyedBy(known)));
+	const workplace = path.join(dataFolder, '.restoring');
+	rmSync(workplace, { recursive: true, force: true });
+	mkdirSync(workplace, { mode: 0o700 });
+	try {
+		copyFileSync(file, databaseFile(workplace));
+		await prepareDataFolder(workplace);
+		const context = await openContext(workplace, { who: WHO });
+		let destroyedAgain = 0;
+		try {
+			destroyedAgain = await destroyAgain(context, destroyed);
+			await inTransaction(context.db, (db) =>
+				appendLedger(db, {
+					at: context.now(),
+					who: WHO,
+					action: 'backup-restored',
+					details: { file, messages, destroyedAgain, what: `${showMessages(destroyedAgain)} destroyed again` }
+				})
+			);
+			await context.db.raw('PRAGMA wal_checkpoint(TRUNCATE)');
+		} finally {
+			await context.db.destroy();
+		}
+		const former = isThere ? `${target}.before-${new Date().toISOString().replace(/[-:]|\.\d+/g, '')}` : undefined;
+		if (former)
+			for (const end of ['', '-wal', '-shm']) if (existsSync(target + end)) renameSync(target + end, former + end);
+		for (const name of readdirSync(workplace)) renameSync(path.join(workplace, name), path.join(dataFolder, name));
+		flush(target);
+		flush(dataFolder);
+		return { file, dataFolder, messages, destroyedAgain, former };
+	} finally {
+		rmSync(workplace, { recursive: true, force: true });
+	}
+}

@@ -1,0 +1,48 @@
+import { readdirSync, rmSync } from 'node:fs';
+import path from 'node:path';
+import { expect, test } from '@playwright/test';
+import { kovrel, letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
+
+let server: TestServer;
+const files = temporaryFolder();
+const backups = path.join(files, 'backups');
+
+test.beforeAll(async () => {
+	server = await TestServer.start();
+	const mail = mboxFile(files, [letter('Ramp plan', 'Fri, 31 May 2024 10:00:00 +0000', 'The gangway stays.')]);
+	expect(kovrel(server.data, 'import', mail, '--mailbox', 'Harbour office').status).toBe(0);
+});
+test.afterAll(async () => {
+	await server.remove();
+	rmSync(files, { recursive: true });
+});
+
+test('backs up from the page while it runs, and brings it back onto an empty machine', async ({ page }) => {
+	await page.goto(`${server.url}/m/1/weigh`);
+	await page.locator('html[data-ready]').waitFor();
+	await page.getByRole('link', { name: /^Ledger backup wanted/ }).click();
+	const section = page.getByRole('region', { name: 'Backups' });
+	await expect(section).toContainText('No backup has been made yet.');
+	await section.getByLabel('To a folder of this machine').fill(backups);
+	await section.getByRole('button', { name: 'Back up now' }).click();
+	await expect(section.getByTestId('backup')).toContainText('The last backup was made');
+	await expect(page.getByRole('link', { name: /^Ledger/ })).not.toContainText('backup wanted');
+	await expect(page.getByRole('row', { name: /made a backup/ })).toBeVisible();
+	await section.getByLabel('Every night to this folder').fill(backups);
+	await section.getByRole('button', { name: 'Set' }).click();
+	await expect(section.getByText('It is set.')).toBeVisible();
+
+	const [file = ''] = readdirSync(backups).filter((name) => name.endsWith('.sqlite'));
+	const empty = path.join(files, 'empty machine');
+	const restored = kovrel(empty, 'restore-backup', path.join(backups, file), '--json');
+	expect(JSON.parse(restored.stdout)).toMatchObject({ messages: 1, destroyedAgain: 0 });
+	expect(kovrel(empty, 'search', 'gangway', '--json').stdout).toContain('Ramp plan');
+	expect(kovrel(empty, 'verify').status).toBe(0);
+	// over data that are in use, or there at all, nothing is put by mistake
+	expect(kovrel(empty, 'restore-backup', path.join(backups, file)).stderr).toContain('There are data in');
+	const inUse = kovrel(server.data, 'restore-backup', path.join(backups, file), '--replace');
+	expect(inUse).toMatchObject({ status: 1 });
+	expect(inUse.stderr).toContain('end Kovrel there first');
+	const again = kovrel(empty, 'backup', '--out', backups, '--json');
+	expect(JSON.parse(again.stdout)).toMatchObject({ messages: 1, items: 1 });
+});
