@@ -124,23 +124,3 @@ changing<{ mailbox: string; days?: string; nightly?: string; confirmAbove?: stri
 	},
 	bin
 );
-
-command<{ docket: string }>(
-	'certificate',
-	'show what a docket has destroyed',
-	(c) => c.requiredOption('--docket <number>', 'number of the docket'),
-	async (context, { docket }) => {
-		const certificate = await readCertificate(context, {
-			docketId: readNumber('--docket', docket, Number.MAX_SAFE_INTEGER),
-			limit: 1_000_000
-		});
-		return {
-			result: certificate,
-			lines: [
-				`Certificate ${certificate.id}: ${showMessages(certificate.messages)} (${showBytes(certificate.bytes)}) of ${certificate.mailbox} destroyed on ${certificate.madeAt} by ${certificate.madeBy}.`,
-				...certificate.items.map(({ sha256, bytes }) => `${sha256}  ${bytes}`)
-			]
-		};
-	},
-	bin
-);
