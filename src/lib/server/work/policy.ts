@@ -117,8 +117,13 @@ export async function readPolicy(context: Context): Promise<Policy> {
 			.replace(/^stays/, 'stay')}.`,
 		'Records follow their series. Nobody deletes them before their time; classing them otherwise takes a reason.',
 		...named.map(
-			({ name, label, class: of }) =>
-				`Every folder called “${name}” ${[label ? `follows ${label}` : '', of ? `holds ${of === 'record' ? 'records' : `${of} mail`}` : ''].filter(Boolean).join(' and ')}, unless it says otherwise.`
+			({ name, label, isSeries, class: of }) =>
+				`Every folder called “${name}” ${[
+					label ? (isSeries ? `is under series ${label}` : `has its mail ${label}`) : '',
+					of ? `holds ${{ record: 'records', working: 'working papers', transitory: 'transitory mail' }[of]}` : ''
+				]
+					.filter(Boolean)
+					.join(' and ')}, unless it says otherwise.`
 		),
 		least || most
 			? `Single messages may be given a period of their own${least ? `, of ${periodWords(least)} at least` : ''}${most ? `, of ${periodWords(most)} at most` : ''}.`

@@ -395,6 +395,7 @@ export async function listNamed({
 	return (await namedRetentions(db)).map(({ name, retentionId, class: of }) => ({
 		name,
 		label: labelOf(retentionId === null ? undefined : retentions.get(retentionId)),
+		isSeries: retentionId !== null && retentions.get(retentionId)?.series !== undefined,
 		class: of
 	}));
 }
