@@ -26,7 +26,7 @@ import { carryOut } from '../src/lib/server/work/carry-out.ts';
 import type { Context } from '../src/lib/server/work/context.ts';
 import { find } from '../src/lib/server/work/find.ts';
 import { openContext, prepareDataFolder } from '../src/lib/server/work/open-context.ts';
-import { prepareArchiving } from '../src/lib/server/work/prepare-docket.ts';
+import { prepareArchiving } from '../src/lib/server/work/prepare-archiving.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/work/weigh.ts';
 import { Dice } from '../demo/random.ts';
 import { clearing } from './clear.ts';

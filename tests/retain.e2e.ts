@@ -1,8 +1,11 @@
+import { execFile } from 'node:child_process';
 import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
+import { promisify } from 'node:util';
 import { expect, type Page, test } from '@playwright/test';
 import { kovrel, letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
 
+const execFileAsync = promisify(execFile);
 let server: TestServer;
 const files = temporaryFolder();
 const environment = { KOVREL_NOW: '2026-11-25T12:00:00Z' };
@@ -172,7 +175,7 @@ test('runs: asks the first time, archives, then destroys with a certificate that
 	).toBeVisible();
 });
 
-test('does the same from the terminal', () => {
+test('does the same from the terminal', async () => {
 	const file = path.join(files, 'schedule.csv');
 	expect(terminal('schedule', 'export', '--out', file).status).toBe(0);
 	expect(json('schedule', 'import', file)).toMatchObject({ same: 9 });
@@ -194,8 +197,13 @@ test('does the same from the terminal', () => {
 		asOf: '2027-06-01',
 		destroyed: 3
 	});
-	// switched on and asked once: now it is done
-	expect(json('run-schedule')).toMatchObject({ destroyed: 1, archived: 0, dockets: [{ messages: 1, asks: false }] });
+	// switched on and asked once: now it is done, and once, also where two runs overlap
+	const run = () =>
+		execFileAsync(process.execPath, [path.join('build', 'programs', 'kovrel.mjs'), 'run-schedule', '--json'], {
+			env: { ...process.env, KOVREL_DATA: server.data, KOVREL_TIME_ZONE: 'UTC', ...environment }
+		});
+	const runs = (await Promise.all([run(), run()])).map(({ stdout }) => JSON.parse(stdout) as { destroyed: number });
+	expect(runs.map(({ destroyed }) => destroyed).sort()).toEqual([0, 1]);
 	const { certificates } = json<{ certificates: { docketId: number }[] }>('certificate');
 	expect(certificates).toHaveLength(2);
 	expect(json('certificate', String(certificates[1]?.docketId))).toMatchObject({ messages: 3, isGenuine: true });

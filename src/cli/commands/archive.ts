@@ -4,7 +4,7 @@ import { showBytes, showMessages } from '../../core/weigh/units.ts';
 import { setArchiving, setFinancialYear } from '$lib/server/work/archiving.ts';
 import { carryOut } from '$lib/server/work/carry-out.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { prepareArchiving, prepareArranging, tryArchiving } from '$lib/server/work/prepare-docket.ts';
+import { prepareArchiving, prepareArranging, tryArchiving } from '$lib/server/work/prepare-archiving.ts';
 import { changing, command, leftLines, oneOf, outcomeLines, wrongWords } from '../command.ts';
 
 interface LayoutOptions {

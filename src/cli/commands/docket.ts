@@ -17,18 +17,15 @@ import { carryOut, takeBack } from '$lib/server/work/carry-out.ts';
 import { type Context, today } from '$lib/server/work/context.ts';
 import { listLots, lotsLines, type Sheet } from '$lib/server/work/lots.ts';
 import { requireMailbox, requireMailboxId } from '$lib/server/work/mailboxes.ts';
+import { decideOn, dropDocket, prepareDocket, tryDecision } from '$lib/server/work/prepare-docket.ts';
 import {
 	type Decided,
-	decideOn,
 	type DocketView,
-	dropDocket,
 	listedDockets,
-	prepareDocket,
 	requireDocket,
 	type Scope,
-	showDocket,
-	tryDecision
-} from '$lib/server/work/prepare-docket.ts';
+	showDocket
+} from '$lib/server/work/show-docket.ts';
 import {
 	changing,
 	command,

@@ -9,7 +9,7 @@ import {
 	removeFolders,
 	renameFolder
 } from '$lib/server/work/folders.ts';
-import type { DocketView } from '$lib/server/work/prepare-docket.ts';
+import type { DocketView } from '$lib/server/work/show-docket.ts';
 import { changing, group, wrongWords } from '../command.ts';
 
 /* `folder`: the tree of a mailbox. What moves items goes through a docket. */

@@ -2,7 +2,8 @@ import { PROPOSAL_KINDS, type ProposalKind, proposalLabel, PROPOSALS } from '../
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 import type { Context } from '$lib/server/work/context.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { prepareDocket, type Scope } from '$lib/server/work/prepare-docket.ts';
+import { prepareDocket } from '$lib/server/work/prepare-docket.ts';
+import { type Scope } from '$lib/server/work/show-docket.ts';
 import { findProposals, listProposals, proposalItems } from '$lib/server/work/propose.ts';
 import { command, oneOf } from '../command.ts';
 import { table } from '../terminal.ts';

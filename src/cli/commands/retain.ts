@@ -2,7 +2,7 @@ import { RECORD_CLASSES } from '../../core/retention/classes.ts';
 import { readPeriod } from '../../core/retention/periods.ts';
 import { DISPOSITIONS, type Terms, TRIGGERS, termsText } from '../../core/retention/terms.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { requireFolder } from '$lib/server/work/prepare-docket.ts';
+import { requireFolder } from '$lib/server/work/mailboxes.ts';
 import {
 	type Given,
 	listRetained,

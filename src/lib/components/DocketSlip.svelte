@@ -2,7 +2,7 @@
 	import XIcon from '@lucide/svelte/icons/x';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
-	import type { DocketView, LineView } from '$lib/server/work/prepare-docket.ts';
+	import type { DocketView, LineView } from '$lib/server/work/show-docket.ts';
 	import type { MailboxWeight } from '$lib/server/work/weigh.ts';
 	import JobProgress from '$lib/components/JobProgress.svelte';
 	import QuotaBar from '$lib/components/QuotaBar.svelte';

@@ -5,7 +5,7 @@ import { DUE_ACTIONS, type DueAction } from '../../core/retention/terms.ts';
 import { type Decision } from '../../core/docket/decisions.ts';
 import { answered, attempted } from '$lib/server/answers.ts';
 import { daysMeant } from '$lib/server/work/due.ts';
-import type { Scope } from '$lib/server/work/prepare-docket.ts';
+import type { Scope } from '$lib/server/work/show-docket.ts';
 import { retainingOptions } from '$lib/server/retention-door.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {

@@ -9,7 +9,7 @@ import { carryOut } from '../work/carry-out.ts';
 import type { Context } from '../work/context.ts';
 import { find } from '../work/find.ts';
 import { importMailbox } from '../work/import-mailbox.ts';
-import { prepareArchiving } from '../work/prepare-docket.ts';
+import { prepareArchiving } from '../work/prepare-archiving.ts';
 
 afterAll(closeParsePool);
 

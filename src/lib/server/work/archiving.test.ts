@@ -11,7 +11,7 @@ import { setArchiving, setFinancialYear } from './archiving.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { importMailbox } from './import-mailbox.ts';
-import { prepareArchiving, prepareArranging, tryArchiving } from './prepare-docket.ts';
+import { prepareArchiving, prepareArranging, tryArchiving } from './prepare-archiving.ts';
 import { restore } from './restore.ts';
 import { setQuota } from './mailboxes.ts';
 import { compareMailboxes, mailboxFolders, WEIGHED_BY, weighMailbox } from './weigh.ts';

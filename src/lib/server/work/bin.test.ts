@@ -13,7 +13,8 @@ import { carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { find } from './find.ts';
 import { importMailbox } from './import-mailbox.ts';
-import { decide, prepareDocket, showDocket } from './prepare-docket.ts';
+import { decide, prepareDocket } from './prepare-docket.ts';
+import { showDocket } from './show-docket.ts';
 import { restore } from './restore.ts';
 import { verifyArchive } from './verify-archive.ts';
 

@@ -11,7 +11,8 @@ import { weighBinned } from '../stores/weights.ts';
 import { doByItself } from './by-itself.ts';
 import { type Context, today } from './context.ts';
 import { requireMailbox, requireMailboxId } from './mailboxes.ts';
-import { type Decided, type DocketView, prepareDocket } from './prepare-docket.ts';
+import { prepareDocket } from './prepare-docket.ts';
+import { type Decided, type DocketView } from './show-docket.ts';
 
 /** What is in the bin of a mailbox. */
 export interface Bin extends Weight {

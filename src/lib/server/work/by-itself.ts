@@ -3,7 +3,8 @@ import { runsNamed } from '../stores/dockets.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from './context.ts';
-import { type Decided, decideOn, type DocketView, prepareDocket } from './prepare-docket.ts';
+import { decideOn, prepareDocket } from './prepare-docket.ts';
+import { type Decided, type DocketView } from './show-docket.ts';
 
 /** What is done by itself, as a docket. */
 export interface ByItself {

@@ -3,7 +3,8 @@ import { findRole } from '../stores/folders.ts';
 import { listMailboxes, type Mailbox } from '../stores/mailboxes.ts';
 import { doByItself } from './by-itself.ts';
 import { type Context, today } from './context.ts';
-import { type Decided, tryDecision } from './prepare-docket.ts';
+import { tryDecision } from './prepare-docket.ts';
+import { type Decided } from './show-docket.ts';
 
 /** What a night did with the junk of a mailbox. */
 export interface JunkCleared {

@@ -16,7 +16,8 @@ import type { LotsScope } from '../stores/scopes.ts';
 import { type Context, today } from './context.ts';
 import { type ListRow, readWaysOf, requireLists } from './lists.ts';
 import { requireMailboxId } from './mailboxes.ts';
-import { type Decided, decide, type DocketView, itemsByMailbox, prepareDocket } from './prepare-docket.ts';
+import { decide, itemsByMailbox, prepareDocket } from './prepare-docket.ts';
+import { type Decided, type DocketView } from './show-docket.ts';
 
 /** What becomes of the mail that lists have sent already. */
 export type BackIssues = 'leave' | 'archive' | 'delete' | 'keep-newest' | 'junk';

@@ -17,7 +17,8 @@ import { openOffice } from '../testing/office.ts';
 import { BATCH_ITEMS, carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { setQuota } from './mailboxes.ts';
-import { prepareArchiving, prepareDocket } from './prepare-docket.ts';
+import { prepareArchiving } from './prepare-archiving.ts';
+import { prepareDocket } from './prepare-docket.ts';
 
 type Made = Pick<DecidedItem, 'state' | 'receivedOn' | 'dateInDoubt'> & Partial<DecidedItem>;
 

@@ -19,7 +19,9 @@ import { applySmall } from './apply-retention.ts';
 import { type Context, today } from './context.ts';
 import { listLots } from './lots.ts';
 import { requireMailbox } from './mailboxes.ts';
-import { decide, type DocketView, requireFolder } from './prepare-docket.ts';
+import { requireFolder } from './mailboxes.ts';
+import { decide } from './prepare-docket.ts';
+import { type DocketView } from './show-docket.ts';
 
 interface FolderInput {
 	mailbox: string;

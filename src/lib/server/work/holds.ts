@@ -23,7 +23,7 @@ import { listMailboxes } from '../stores/mailboxes.ts';
 import { type Context, today } from './context.ts';
 import { checkedQuery } from './find.ts';
 import { requireMailbox } from './mailboxes.ts';
-import { requireFolder } from './prepare-docket.ts';
+import { requireFolder } from './mailboxes.ts';
 
 /** A hold as it is shown. */
 export interface HoldView extends StoredHold, Weight {

@@ -11,7 +11,8 @@ import type { Context } from './context.ts';
 import { carryOut } from './carry-out.ts';
 import { checkedQuery } from './find.ts';
 import { requireMailboxId } from './mailboxes.ts';
-import { decide, type DocketView, prepareDocket } from './prepare-docket.ts';
+import { decide, prepareDocket } from './prepare-docket.ts';
+import { type DocketView } from './show-docket.ts';
 
 /* A list that somebody pasted may be long; each line is a search of its own. */
 const MOST_LINES = 2_000;

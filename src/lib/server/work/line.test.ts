@@ -11,14 +11,9 @@ import { exportMail } from './export-mail.ts';
 import { find } from './find.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { listOddities } from './imports.ts';
-import {
-	currentDocket,
-	decideArchiving,
-	dropDocket,
-	prepareArchiving,
-	showDocket,
-	tryArchiving
-} from './prepare-docket.ts';
+import { decideArchiving, prepareArchiving, tryArchiving } from './prepare-archiving.ts';
+import { dropDocket } from './prepare-docket.ts';
+import { currentDocket, showDocket } from './show-docket.ts';
 import { readHtml, readMessage, readRaw } from './read-message.ts';
 import { restore } from './restore.ts';
 import { verifyArchive } from './verify-archive.ts';

@@ -12,7 +12,9 @@ import { type Context, today } from './context.ts';
 import { isJunkMark, type JunkMark, markLines } from './decide-lists.ts';
 import { checkedQuery } from './find.ts';
 import { requireMailboxId } from './mailboxes.ts';
-import { decide, type DocketView, requireFolder, tryDecision } from './prepare-docket.ts';
+import { requireFolder } from './mailboxes.ts';
+import { decide, tryDecision } from './prepare-docket.ts';
+import { type DocketView } from './show-docket.ts';
 import { Refusal } from '../refusal.ts';
 
 /** What a sheet shows. */

@@ -4,6 +4,7 @@ import { appendLedger } from '../stores/ledger.ts';
 import { addMailbox, findMailbox, getMailbox, type Mailbox, putQuota } from '../stores/mailboxes.ts';
 import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
+import { findFolder, folderWithBelow } from '../stores/folders.ts';
 
 /** The mailbox of that name. @throws Refusal */
 export async function requireMailbox({ db }: Context, name: string): Promise<Mailbox> {
@@ -54,4 +55,15 @@ export async function setQuota(
 		});
 		return { ...mailbox, quotaBytes: input.bytes };
 	});
+}
+
+/** A folder of a mailbox, with those below it. @throws Refusal */
+export async function requireFolder(
+	{ db }: Context,
+	mailbox: Mailbox,
+	path: string
+): Promise<{ id: number; path: string; ids: number[] }> {
+	const folder = await findFolder(db, mailbox.id, 'mailbox', path);
+	if (!folder) throw new Refusal('not-found', `${mailbox.name} has no folder "${path}". Nothing was done.`);
+	return { id: folder.id, path: folder.path, ids: await folderWithBelow(db, folder.id) };
 }

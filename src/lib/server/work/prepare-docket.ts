@@ -1,24 +1,14 @@
 import type { Layout } from '../../../core/archive/layout.ts';
-import { type CalendarDate, readDate } from '../../../core/calendar.ts';
-import { type DecisionOptions, isForGood, isOnLists } from '../../../core/docket/decisions.ts';
+import { readDate } from '../../../core/calendar.ts';
+import { type DecisionOptions, isForGood } from '../../../core/docket/decisions.ts';
 import { isBarredByHold } from '../../../core/docket/effects.ts';
-import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
-import { inSnapshot, inTransaction } from '../database/open.ts';
-import {
-	claimedByFolder,
-	claimedSums,
-	claimItems,
-	type ClaimTable,
-	frozenByFolder,
-	settleClaims
-} from '../stores/carrying-out.ts';
+import { inTransaction } from '../database/open.ts';
+import { claimedSums, claimItems, settleClaims } from '../stores/carrying-out.ts';
 import {
 	addDocket,
 	addDocketLine,
 	type Docket,
-	type DocketLine,
 	dropDocketLine,
-	getDocket,
 	listDockets,
 	putDocketLayout,
 	putDocketName,
@@ -26,123 +16,19 @@ import {
 	putDocketSums,
 	putLineSums
 } from '../stores/dockets.ts';
-import { findFolder, folderWithBelow } from '../stores/folders.ts';
-import { type ItemRow, itemsById, itemsWhere } from '../stores/items.ts';
-import { listsById } from '../stores/lists.ts';
+import { itemsById } from '../stores/items.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { holdsOfMailbox, refreshHolds } from '../stores/holds.ts';
 import { type Paused, pausedOn } from '../stores/pauses.ts';
 import { findSeries } from '../stores/series.ts';
-import {
-	countByFolder,
-	countSelection,
-	type Decided,
-	type FolderSums,
-	type LineSums,
-	type Scope,
-	selection
-} from '../stores/scopes.ts';
+import { countSelection, type Decided, type LineSums, selection } from '../stores/scopes.ts';
 import { type Context, today } from './context.ts';
 import { checkedQuery } from './find.ts';
 import { Refusal } from '../refusal.ts';
 import { requireApplied } from './apply-retention.ts';
-import { requireMailbox, requireMailboxId } from './mailboxes.ts';
+import { requireMailboxId } from './mailboxes.ts';
 import { requireAllowed } from './policy-bounds.ts';
-
-export type { Decided, ItemRow, Scope };
-
-/** A line as it is shown. */
-export interface LineView extends DocketLine {
-	/** What it does, in words. */
-	sentence: string;
-	/** What follows from it that does not go without saying; empty where nothing does. */
-	consequence: string;
-	/** What it and other lines both claim, in words; said of the line that loses. */
-	conflictSentences: string[];
-	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
-	freedAtOnce: number;
-	freedLater: number;
-}
-
-/** A docket as it is shown. */
-export interface DocketView extends Omit<Docket, 'lines'> {
-	mailbox: string;
-	lines: LineView[];
-	/** Each line in words. */
-	sentences: string[];
-	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
-	freedAtOnce: number;
-	freedLater: number;
-	/** How many lists it decides on. */
-	onLists: number;
-	/** Whether it destroys something: it cannot be taken back then. */
-	destroys: boolean;
-}
-
-/** A docket with what it does folder by folder. */
-export interface DocketInFull extends DocketView {
-	folders: FolderSums[];
-	/** Of each line that decides on lists, which ones. */
-	lists: { lineId: number; names: string[] }[];
-}
-
-/* What is archived does not count against the quota, so destroying it frees nothing there (invariant 2). */
-const freesAtOnce = ({ decision, scope }: Decided) =>
-	decision === 'archive' || (isForGood(decision) && !(scope.kind === 'due' && scope.state === 'archived'));
-
-/** The docket in words. */
-export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
-	const drafted = docket.state === 'drafted';
-	const lines = docket.lines.map((line): LineView => {
-		const { decision, options, scope, folders, elsewhere } = line;
-		const messages = drafted ? line.messages : line.doneMessages;
-		const bytes = drafted ? line.bytes : line.doneBytes;
-		return {
-			...line,
-			freedAtOnce: freesAtOnce(line) ? bytes : 0,
-			freedLater: decision === 'delete' ? bytes : 0,
-			sentence: lineSentence({
-				decision,
-				options,
-				messages,
-				bytes,
-				folders,
-				cutoff: scope.kind === 'before' ? scope.before : undefined,
-				label: 'label' in scope ? scope.label : undefined,
-				folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
-				layout: docket.layout,
-				lists: scope.kind === 'lists' ? scope.ids.length : undefined
-			}),
-			consequence:
-				messages > 0 || isOnLists(decision) ? consequence(decision, { elsewhere, binDays: mailbox.binDays }) : '',
-			conflictSentences: line.conflicts
-				.filter(({ loses }) => loses === line.position)
-				.map((conflict) => {
-					const of = (position: number) =>
-						docket.lines.find((other) => other.position === position)?.decision ?? decision;
-					return conflictSentence(conflict, { wins: of(conflict.wins), loses: of(conflict.loses) });
-				})
-		};
-	});
-	const freed = (when: 'freedAtOnce' | 'freedLater') => lines.reduce((sum, line) => sum + line[when], 0);
-	return {
-		...docket,
-		mailbox: mailbox.name,
-		lines,
-		sentences: lines.map(({ sentence }) => sentence),
-		freedAtOnce: freed('freedAtOnce'),
-		freedLater: freed('freedLater'),
-		onLists: lines.reduce((sum, { scope }) => sum + (scope.kind === 'lists' ? scope.ids.length : 0), 0),
-		destroys: lines.some(({ decision }) => isForGood(decision))
-	};
-}
-
-/** The docket with that number. @throws Refusal */
-export async function requireDocket({ db }: Pick<Context, 'db'>, id: number): Promise<Docket> {
-	const docket = await getDocket(db, id);
-	if (!docket) throw new Refusal('not-found', `There is no docket ${id}. Nothing was done.`);
-	return docket;
-}
+import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
 
 /* A draft that this person may still change. */
 async function requireDraft(context: Context, id: number): Promise<Docket> {
@@ -151,98 +37,6 @@ async function requireDraft(context: Context, id: number): Promise<Docket> {
 		throw new Refusal('not-possible', `Docket ${docket.id} is no draft any more. Nothing was done.`);
 	return docket;
 }
-
-async function foldersOfDraft(context: Context, docket: Docket): Promise<FolderSums[]> {
-	const paused = await pausedOn(context.db, docket.mailboxId, today(context));
-	if (docket.lines.length > 1) {
-		// what several lines claim counts once; the table of claims is this connection's own, in memory
-		return inSnapshot(context.db, async (db) => {
-			await claimItems(db, docket, paused);
-			await settleClaims(db, 'temp.claim', docket);
-			return claimedByFolder(db);
-		});
-	}
-	const [line] = docket.lines;
-	return line ? countByFolder(context.db, docket.mailboxId, line, paused) : [];
-}
-
-/** A docket in full: its lines, and its counts folder by folder. */
-export async function showDocket(context: Context, input: { id: number }): Promise<DocketInFull> {
-	const docket = await requireDocket(context, input.id);
-	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	const folders =
-		docket.state === 'drafted' ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
-	const lists: DocketInFull['lists'] = [];
-	for (const { id, scope } of docket.lines)
-		if (scope.kind === 'lists')
-			lists.push({
-				lineId: id,
-				names: (await listsById(context.db, scope.ids)).map(({ name, identifier }) => name || identifier)
-			});
-	return { ...viewDocket(docket, mailbox), folders, lists };
-}
-
-/** The messages of one line of a docket: those it would change, or has changed. @throws Refusal */
-export async function docketItems(
-	context: Context,
-	input: { id: number; lineId: number; limit: number; offset: number }
-): Promise<{ items: ItemRow[]; total: number }> {
-	const { db } = context;
-	const docket = await requireDocket(context, input.id);
-	const line = docket.lines.find(({ id }) => id === input.lineId);
-	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line.`);
-	const itemsOf = (table: ClaimTable, from: typeof db) => {
-		const where = { sql: `item.id IN (SELECT item_id FROM ${table} WHERE line_id = ?)`, bindings: [line.id] };
-		return itemsWhere(from, where, input.limit, input.offset);
-	};
-	if (docket.state !== 'drafted') return itemsOf('docket_item', db);
-	const paused = await pausedOn(db, docket.mailboxId, today(context));
-	return inSnapshot(db, async (trx) => {
-		await claimItems(trx, docket, paused);
-		await settleClaims(trx, 'temp.claim', docket);
-		return itemsOf('temp.claim', trx);
-	});
-}
-
-/** The docket that this person is working on in a mailbox: the open one, else the last that was carried out. */
-export async function currentDocket(context: Context, input: { mailboxId: number }): Promise<DocketView | undefined> {
-	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const of = (states: Parameters<typeof listDockets>[1]['states'], who?: string) =>
-		listDockets(context.db, { mailboxId: mailbox.id, states, limit: 1, ...(who === undefined ? {} : { who }) });
-	const [docket] = [
-		...(await of(['drafted', 'carrying-out', 'taking-back'], context.who)),
-		...(await of(['carrying-out', 'taking-back'])),
-		...(await of(['carried-out', 'taken-back'], context.who)),
-		...(await of(['carried-out', 'taken-back']))
-	];
-	return docket && viewDocket(docket, mailbox);
-}
-
-/** Dockets of a mailbox, or of all; the newest first. Drafts that were dropped are not among them. */
-export async function listedDockets(
-	context: Context,
-	input: { mailboxId?: number | undefined; limit: number; drafts?: boolean }
-): Promise<DocketView[]> {
-	const states = ['carrying-out', 'carried-out', 'taking-back', 'taken-back'] as const;
-	const dockets = await listDockets(context.db, {
-		...(input.mailboxId === undefined ? {} : { mailboxId: input.mailboxId }),
-		states: input.drafts ? ['drafted', ...states] : states,
-		limit: input.limit
-	});
-	const views: DocketView[] = [];
-	for (const docket of dockets) views.push(viewDocket(docket, await requireMailboxId(context, docket.mailboxId)));
-	return views;
-}
-
-/** The drafts of a mailbox, whoever drafted them. */
-export async function openDrafts(
-	context: Context,
-	input: { mailboxId: number; limit: number }
-): Promise<Pick<Docket, 'id' | 'name' | 'messages'>[]> {
-	return listDockets(context.db, { ...input, states: ['drafted'] });
-}
-
-/* ---- drafting ------------------------------------------------------------------------------------------------------ */
 
 /** Puts under the holds that stand what a docket is about to take away: it may have been moved or tagged into them. */
 export async function holdWhatIsCovered({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
@@ -323,7 +117,8 @@ async function checkDecided(context: Context, mailbox: Mailbox, { decision, opti
 	await checkRetaining(context, { decision, options, scope });
 }
 
-async function draftOf(
+/** Drafts a docket of its own. @throws Refusal */
+export async function draftOf(
 	context: Context,
 	mailbox: Mailbox,
 	{ lines, layout, name }: { lines: readonly Decided[]; layout?: Layout | undefined; name?: string }
@@ -446,73 +241,6 @@ export async function recountDocket(context: Context, input: { id: number }): Pr
 	});
 }
 
-/* ---- archiving ------------------------------------------------------------------------------------------------------ */
-
-/** What is to be archived. */
-export interface ArchivingInput {
-	mailbox: string;
-	/** Cutoff date: what was received before it. */
-	before?: CalendarDate | undefined;
-	/** Path of a folder: it and its subfolders; without it, the whole mailbox. */
-	folder?: string | undefined;
-	/** Instead of a cutoff date and a folder: what this search finds. */
-	query?: string | undefined;
-	/** What it finds, in words. */
-	label?: string | undefined;
-	/** Where it goes; without it, as the mailbox is set. */
-	layout?: Layout | undefined;
-}
-
-async function archivingLine(context: Context, mailbox: Mailbox, input: ArchivingInput): Promise<Decided> {
-	const line = (scope: Scope): Decided => ({ decision: 'archive', options: {}, scope });
-	if (input.query !== undefined) {
-		checkedQuery(input.query);
-		return line({ kind: 'query', query: input.query, label: input.label ?? `found by ${input.query}` });
-	}
-	const before = readDate(input.before ?? '');
-	if (!before)
-		throw new Refusal('bad-input', `"${input.before ?? ''}" is no date; write it as 2024-03-01. Nothing was done.`);
-	if (!input.folder) return line({ kind: 'before', before, folderIds: undefined, folderPath: undefined });
-	const { path, ids } = await requireFolder(context, mailbox, input.folder);
-	return line({ kind: 'before', before, folderIds: ids, folderPath: path });
-}
-
-/** A folder of a mailbox, with those below it. @throws Refusal */
-export async function requireFolder(
-	{ db }: Context,
-	mailbox: Mailbox,
-	path: string
-): Promise<{ id: number; path: string; ids: number[] }> {
-	const folder = await findFolder(db, mailbox.id, 'mailbox', path);
-	if (!folder) throw new Refusal('not-found', `${mailbox.name} has no folder "${path}". Nothing was done.`);
-	return { id: folder.id, path: folder.path, ids: await folderWithBelow(db, folder.id) };
-}
-
-/** Drafts a docket of its own that archives. @throws Refusal */
-export async function prepareArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
-	const mailbox = await requireMailbox(context, input.mailbox);
-	return draftOf(context, mailbox, { lines: [await archivingLine(context, mailbox, input)], layout: input.layout });
-}
-
-/** Puts archiving on the docket that this person has open. @throws Refusal */
-export async function decideArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
-	const mailbox = await requireMailbox(context, input.mailbox);
-	const line = await archivingLine(context, mailbox, input);
-	return decide(context, { mailboxId: mailbox.id, line, layout: input.layout });
-}
-
-/** Puts on the docket that all that is archived is filed anew, in another layout. @throws Refusal */
-export async function prepareArranging(
-	context: Context,
-	input: { mailbox: string; layout?: Layout | undefined }
-): Promise<DocketView> {
-	const mailbox = await requireMailbox(context, input.mailbox);
-	return draftOf(context, mailbox, {
-		lines: [{ decision: 'arrange', options: {}, scope: { kind: 'archived' } }],
-		layout: input.layout
-	});
-}
-
 /** Counts what a decision would do, and leaves no draft behind. @throws Refusal */
 export async function tryDecision(
 	context: Context,
@@ -524,12 +252,6 @@ export async function tryDecision(
 	if (!ahead) await checkDecided(context, mailbox, line);
 	const paused = await pausedOn(context.db, mailbox.id, today(context));
 	return { ...line, ...(await countSelection(context.db, mailbox.id, line, paused)) };
-}
-
-/** Counts what archiving would do, and leaves no draft behind. @throws Refusal */
-export async function tryArchiving(context: Context, input: ArchivingInput): Promise<Decided & LineSums> {
-	const mailbox = await requireMailbox(context, input.mailbox);
-	return tryDecision(context, mailbox, await archivingLine(context, mailbox, input));
 }
 
 /** Drafts a docket of its own with one decision. @throws Refusal */

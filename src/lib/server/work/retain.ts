@@ -390,7 +390,7 @@ const isOwn = (source: Source | undefined) => source?.kind === 'own';
 /** What every folder of a name has, in words. */
 export async function listNamed({
 	db
-}: Context): Promise<{ name: string; label: string; class: RecordClass | null }[]> {
+}: Context): Promise<{ name: string; label: string; isSeries: boolean; class: RecordClass | null }[]> {
 	const retentions = await listRetentions(db);
 	return (await namedRetentions(db)).map(({ name, retentionId, class: of }) => ({
 		name,

@@ -11,7 +11,8 @@ import { recalculateDue } from './apply-retention.ts';
 import { carryOut } from './carry-out.ts';
 import { type Context, today } from './context.ts';
 import { requireMailbox } from './mailboxes.ts';
-import { type Decided, type DocketView, dropDocket, prepareDocket, tryDecision } from './prepare-docket.ts';
+import { dropDocket, prepareDocket, tryDecision } from './prepare-docket.ts';
+import { type Decided, type DocketView } from './show-docket.ts';
 
 export { RETAINING };
 

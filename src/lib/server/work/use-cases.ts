@@ -30,24 +30,18 @@ import { beginJob, finishJob, jobsToResume, listJobs, noticeResults } from './jo
 import { decideKeepList, dropKeepLine, searchKeepList, standingKeepLines } from './keep-list.ts';
 import { decideLots, listLots, lotItems } from './lots.ts';
 import { setQuota } from './mailboxes.ts';
+import { decideArchiving, prepareArchiving, prepareArranging } from './prepare-archiving.ts';
 import {
-	currentDocket,
 	decide,
-	decideArchiving,
 	decideOn,
-	docketItems,
 	dropDocket,
 	dropLine,
 	includeProtected,
-	listedDockets,
 	nameDocket,
-	openDrafts,
-	prepareArchiving,
-	prepareArranging,
 	prepareDocket,
-	recountDocket,
-	showDocket
+	recountDocket
 } from './prepare-docket.ts';
+import { currentDocket, docketItems, listedDockets, openDrafts, showDocket } from './show-docket.ts';
 import { findProposals, listProposals, proposalItems } from './propose.ts';
 import { readAttachment, readHtml, readMessage, readOddity, readRaw } from './read-message.ts';
 import { readPolicy, setPolicy } from './policy.ts';

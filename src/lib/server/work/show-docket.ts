@@ -1,0 +1,198 @@
+import { isForGood, isOnLists } from '../../../core/docket/decisions.ts';
+import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
+import { inSnapshot } from '../database/open.ts';
+import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from '../stores/carrying-out.ts';
+import { type Docket, type DocketLine, getDocket, listDockets } from '../stores/dockets.ts';
+import { type ItemRow, itemsWhere } from '../stores/items.ts';
+import { listsById } from '../stores/lists.ts';
+import type { Mailbox } from '../stores/mailboxes.ts';
+import { pausedOn } from '../stores/pauses.ts';
+import { countByFolder, type Decided, type FolderSums, type Scope } from '../stores/scopes.ts';
+import { type Context, today } from './context.ts';
+import { Refusal } from '../refusal.ts';
+import { requireMailboxId } from './mailboxes.ts';
+
+export type { Decided, ItemRow, Scope };
+
+/** A line as it is shown. */
+export interface LineView extends DocketLine {
+	/** What it does, in words. */
+	sentence: string;
+	/** What follows from it that does not go without saying; empty where nothing does. */
+	consequence: string;
+	/** What it and other lines both claim, in words; said of the line that loses. */
+	conflictSentences: string[];
+	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
+	freedAtOnce: number;
+	freedLater: number;
+}
+
+/** A docket as it is shown. */
+export interface DocketView extends Omit<Docket, 'lines'> {
+	mailbox: string;
+	lines: LineView[];
+	/** Each line in words. */
+	sentences: string[];
+	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
+	freedAtOnce: number;
+	freedLater: number;
+	/** How many lists it decides on. */
+	onLists: number;
+	/** Whether it destroys something: it cannot be taken back then. */
+	destroys: boolean;
+}
+
+/** A docket with what it does folder by folder. */
+export interface DocketInFull extends DocketView {
+	folders: FolderSums[];
+	/** Of each line that decides on lists, which ones. */
+	lists: { lineId: number; names: string[] }[];
+}
+
+/* What is archived does not count against the quota, so destroying it frees nothing there (invariant 2). */
+const freesAtOnce = ({ decision, scope }: Decided) =>
+	decision === 'archive' || (isForGood(decision) && !(scope.kind === 'due' && scope.state === 'archived'));
+
+/** The docket in words. */
+export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
+	const drafted = docket.state === 'drafted';
+	const lines = docket.lines.map((line): LineView => {
+		const { decision, options, scope, folders, elsewhere } = line;
+		const messages = drafted ? line.messages : line.doneMessages;
+		const bytes = drafted ? line.bytes : line.doneBytes;
+		return {
+			...line,
+			freedAtOnce: freesAtOnce(line) ? bytes : 0,
+			freedLater: decision === 'delete' ? bytes : 0,
+			sentence: lineSentence({
+				decision,
+				options,
+				messages,
+				bytes,
+				folders,
+				cutoff: scope.kind === 'before' ? scope.before : undefined,
+				label: 'label' in scope ? scope.label : undefined,
+				folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
+				layout: docket.layout,
+				lists: scope.kind === 'lists' ? scope.ids.length : undefined
+			}),
+			consequence:
+				messages > 0 || isOnLists(decision) ? consequence(decision, { elsewhere, binDays: mailbox.binDays }) : '',
+			conflictSentences: line.conflicts
+				.filter(({ loses }) => loses === line.position)
+				.map((conflict) => {
+					const of = (position: number) =>
+						docket.lines.find((other) => other.position === position)?.decision ?? decision;
+					return conflictSentence(conflict, { wins: of(conflict.wins), loses: of(conflict.loses) });
+				})
+		};
+	});
+	const freed = (when: 'freedAtOnce' | 'freedLater') => lines.reduce((sum, line) => sum + line[when], 0);
+	return {
+		...docket,
+		mailbox: mailbox.name,
+		lines,
+		sentences: lines.map(({ sentence }) => sentence),
+		freedAtOnce: freed('freedAtOnce'),
+		freedLater: freed('freedLater'),
+		onLists: lines.reduce((sum, { scope }) => sum + (scope.kind === 'lists' ? scope.ids.length : 0), 0),
+		destroys: lines.some(({ decision }) => isForGood(decision))
+	};
+}
+
+/** The docket with that number. @throws Refusal */
+export async function requireDocket({ db }: Pick<Context, 'db'>, id: number): Promise<Docket> {
+	const docket = await getDocket(db, id);
+	if (!docket) throw new Refusal('not-found', `There is no docket ${id}. Nothing was done.`);
+	return docket;
+}
+
+async function foldersOfDraft(context: Context, docket: Docket): Promise<FolderSums[]> {
+	const paused = await pausedOn(context.db, docket.mailboxId, today(context));
+	if (docket.lines.length > 1) {
+		// what several lines claim counts once; the table of claims is this connection's own, in memory
+		return inSnapshot(context.db, async (db) => {
+			await claimItems(db, docket, paused);
+			await settleClaims(db, 'temp.claim', docket);
+			return claimedByFolder(db);
+		});
+	}
+	const [line] = docket.lines;
+	return line ? countByFolder(context.db, docket.mailboxId, line, paused) : [];
+}
+
+/** A docket in full: its lines, and its counts folder by folder. */
+export async function showDocket(context: Context, input: { id: number }): Promise<DocketInFull> {
+	const docket = await requireDocket(context, input.id);
+	const mailbox = await requireMailboxId(context, docket.mailboxId);
+	const folders =
+		docket.state === 'drafted' ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
+	const lists: DocketInFull['lists'] = [];
+	for (const { id, scope } of docket.lines)
+		if (scope.kind === 'lists')
+			lists.push({
+				lineId: id,
+				names: (await listsById(context.db, scope.ids)).map(({ name, identifier }) => name || identifier)
+			});
+	return { ...viewDocket(docket, mailbox), folders, lists };
+}
+
+/** The messages of one line of a docket: those it would change, or has changed. @throws Refusal */
+export async function docketItems(
+	context: Context,
+	input: { id: number; lineId: number; limit: number; offset: number }
+): Promise<{ items: ItemRow[]; total: number }> {
+	const { db } = context;
+	const docket = await requireDocket(context, input.id);
+	const line = docket.lines.find(({ id }) => id === input.lineId);
+	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line.`);
+	const itemsOf = (table: ClaimTable, from: typeof db) => {
+		const where = { sql: `item.id IN (SELECT item_id FROM ${table} WHERE line_id = ?)`, bindings: [line.id] };
+		return itemsWhere(from, where, input.limit, input.offset);
+	};
+	if (docket.state !== 'drafted') return itemsOf('docket_item', db);
+	const paused = await pausedOn(db, docket.mailboxId, today(context));
+	return inSnapshot(db, async (trx) => {
+		await claimItems(trx, docket, paused);
+		await settleClaims(trx, 'temp.claim', docket);
+		return itemsOf('temp.claim', trx);
+	});
+}
+
+/** The docket that this person is working on in a mailbox: the open one, else the last that was carried out. */
+export async function currentDocket(context: Context, input: { mailboxId: number }): Promise<DocketView | undefined> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const of = (states: Parameters<typeof listDockets>[1]['states'], who?: string) =>
+		listDockets(context.db, { mailboxId: mailbox.id, states, limit: 1, ...(who === undefined ? {} : { who }) });
+	const [docket] = [
+		...(await of(['drafted', 'carrying-out', 'taking-back'], context.who)),
+		...(await of(['carrying-out', 'taking-back'])),
+		...(await of(['carried-out', 'taken-back'], context.who)),
+		...(await of(['carried-out', 'taken-back']))
+	];
+	return docket && viewDocket(docket, mailbox);
+}
+
+/** Dockets of a mailbox, or of all; the newest first. Drafts that were dropped are not among them. */
+export async function listedDockets(
+	context: Context,
+	input: { mailboxId?: number | undefined; limit: number; drafts?: boolean }
+): Promise<DocketView[]> {
+	const states = ['carrying-out', 'carried-out', 'taking-back', 'taken-back'] as const;
+	const dockets = await listDockets(context.db, {
+		...(input.mailboxId === undefined ? {} : { mailboxId: input.mailboxId }),
+		states: input.drafts ? ['drafted', ...states] : states,
+		limit: input.limit
+	});
+	const views: DocketView[] = [];
+	for (const docket of dockets) views.push(viewDocket(docket, await requireMailboxId(context, docket.mailboxId)));
+	return views;
+}
+
+/** The drafts of a mailbox, whoever drafted them. */
+export async function openDrafts(
+	context: Context,
+	input: { mailboxId: number; limit: number }
+): Promise<Pick<Docket, 'id' | 'name' | 'messages'>[]> {
+	return listDockets(context.db, { ...input, states: ['drafted'] });
+}
