@@ -1,7 +1,6 @@
 // Writes the mail of the demo as mbox files, one a folder: make-demo-mail FOLDER [SEED]
 import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { OFFICE_STEPS } from './office-steps.ts';
 import { Scenario } from './scenario.ts';
 
 const [out, seed = '4711'] = process.argv.slice(2);
@@ -19,4 +18,4 @@ for (const { mailbox, quota, folders } of new Scenario(Number(seed), today).mail
 		writeFileSync(file, mbox);
 	}
 }
-writeFileSync(path.join(out, 'mailboxes.json'), JSON.stringify({ mailboxes: made, steps: OFFICE_STEPS }));
+writeFileSync(path.join(out, 'mailboxes.json'), JSON.stringify(made));

@@ -7,3 +7,4 @@ await build({ root });
 await bundle('src/cli/kovrel.ts', 'kovrel');
 await bundle('demo/make-mail.ts', 'make-demo-mail');
 await bundle('demo/standins.ts', 'standins');
+await bundle('demo/set-up-office.ts', 'set-up-office');

@@ -24,13 +24,13 @@ if (!existsSync(done)) {
 	mkdirSync(mail, { recursive: true });
 	writeFileSync(begun, '');
 	run(process.execPath, [path.join(root, 'build', 'programs', 'make-demo-mail.mjs'), mail]);
-	/** @type {{ mailboxes: { mailbox: string, quota: string }[], steps: string[][] }} */
-	const { mailboxes, steps } = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
+	/** @type {{ mailbox: string, quota: string }[]} */
+	const mailboxes = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
 	for (const { mailbox, quota } of mailboxes) {
 		kovrel(['import', mailbox, '--mailbox', mailbox], mail);
 		kovrel(['quota', quota, '--mailbox', mailbox]);
 	}
-	for (const step of steps) kovrel(step);
+	program('set-up-office', []);
 	rmSync(mail, { recursive: true });
 	writeFileSync(done, new Date().toISOString());
 }
@@ -41,8 +41,16 @@ if (!existsSync(done)) {
  * @param {string} [cwd]
  */
 function kovrel(args, cwd = root) {
-	const program = path.join(root, 'build', 'programs', 'kovrel.mjs');
-	const result = spawnSync(process.execPath, [program, ...args], {
+	program('kovrel', args, cwd);
+}
+
+/**
+ * @param {string} name
+ * @param {string[]} args
+ * @param {string} [cwd]
+ */
+function program(name, args, cwd = root) {
+	const result = spawnSync(process.execPath, [path.join(root, 'build', 'programs', `${name}.mjs`), ...args], {
 		cwd,
 		stdio: ['ignore', 2, 2],
 		env: { ...process.env, KOVREL_DATA: folder }
