@@ -29,6 +29,7 @@ import { openContext, prepareDataFolder } from '../src/lib/server/work/open-cont
 import { prepareArchiving } from '../src/lib/server/work/prepare-archiving.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/work/weigh.ts';
 import { Dice } from '../demo/random.ts';
+import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
 import { retaining } from './retention.ts';
@@ -338,7 +339,7 @@ const parts: Record<string, () => Promise<string>> = {
 	archive: archiving,
 	search: searchAndWeigh,
 	...Object.fromEntries(
-		Object.entries({ ...clearing, ...listing, ...retaining }).map(([name, part]) => [
+		Object.entries({ ...clearing, ...listing, ...retaining, ...savingCopies }).map(([name, part]) => [
 			name,
 			() => part({ root, full, say, folder, open })
 		])
@@ -350,7 +351,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

@@ -5,7 +5,7 @@
 	const { letter, words } = $derived(CLASS_WORDS[of]);
 </script>
 
-<span class="standing" class:strong={of === 'record'}
+<span class="standing" class:strong={of === 'record'} class:plain={of === 'transitory'}
 	><b>{letter}</b>
 	{words}{#if series}, {series}{/if}</span
 >
@@ -17,6 +17,10 @@
 		padding: 0 5px;
 		border: 1px solid var(--rule-strong);
 		border-radius: 2px;
+	}
+	.plain {
+		border-color: transparent;
+		color: var(--ink-soft);
 	}
 	.strong {
 		border-color: var(--stamp);

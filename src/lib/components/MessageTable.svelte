@@ -89,18 +89,20 @@
 						>{/if}</td
 				>
 				<td class="truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
-				<td class="truncate">
-					<button
-						class="lead inline-block max-w-full truncate align-bottom"
-						class:font-semibold={item.seen === 0}
-						type="button"
-						tabindex="-1"
-						onclick={() => onOpen(item.id)}>{item.subject || '(no subject)'}</button
-					>
-					{#if item.held}<b class="text-xs" title="under a hold: it cannot be deleted">H held</b>{/if}
-					{#if item.class > 1 || item.series}<ClassMark of={classOf(item.class)} series={item.series} />{/if}
-					{@render beside?.(item)}
-					{#if below}<div class="text-ink-soft text-sm whitespace-normal">{@render below(item)}</div>{/if}
+				<td>
+					<div class="flex items-baseline gap-2">
+						<button
+							class="lead min-w-0 truncate"
+							class:font-semibold={item.seen === 0}
+							type="button"
+							tabindex="-1"
+							onclick={() => onOpen(item.id)}>{item.subject || '(no subject)'}</button
+						>
+						{#if item.held}<b class="shrink-0 text-xs" title="under a hold: it cannot be deleted">H held</b>{/if}
+						{@render beside?.(item)}
+						<span class="ml-auto shrink-0"><ClassMark of={classOf(item.class)} series={item.series} /></span>
+					</div>
+					{#if below}<div class="text-ink-soft text-sm">{@render below(item)}</div>{/if}
 				</td>
 				<td class="truncate" title={place.of(item)}>{place.of(item)}</td>
 				<td class="number">{showBytes(item.bytes)}</td>

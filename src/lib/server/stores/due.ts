@@ -295,7 +295,10 @@ export function dueCondition({
 	folderIds?: readonly number[] | undefined;
 }): Condition {
 	const parts: Condition[] = [
-		{ sql: `item.due_action IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(actions)] },
+		// of one, the index gives them in their order
+		actions.length === 1
+			? { sql: `item.due_action = ?`, bindings: [actions[0]] }
+			: { sql: `item.due_action IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(actions)] },
 		{ sql: `item.due_on <= ?`, bindings: [by] },
 		...(since ? [{ sql: `item.due_on >= ?`, bindings: [since] }] : []),
 		...(retentionIds

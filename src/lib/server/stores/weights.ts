@@ -25,6 +25,14 @@ const stateNumber = (state: string | undefined) =>
 const stateName = (number: string) =>
 	`CASE ${number} ${STATE_NUMBERS.map((name, n) => `WHEN ${n} THEN '${name}'`).join(' ')} END`;
 
+/* Mailbox, old and new state as one number: the fewer columns are sorted by, the sooner it is done. 7: it was not there, or is no more. */
+const NONE = 7;
+const side = (before: string | undefined, after: string | undefined) => {
+	const of = (state: string | undefined) => `ifnull(${stateNumber(state)}, ${NONE})`;
+	return `64 * item.mailbox_id + 8 * ${of(before)} + ${of(after)}`;
+};
+const OF_SIDE = { mailbox: 'side / 64', old: 'side / 8 % 8', new: 'side % 8' };
+
 const UNREAD = 'ifnull(item.seen = 0, 0)';
 
 /* By what mail is weighed: a summary for each, with the keys under which it counts and how they are read off an item. */
@@ -71,8 +79,8 @@ export async function shiftWeights(db: Db, { from, bindings, before, after }: We
 	// read once, then summed up by each of the keys; whole numbers, as those are sorted fastest
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS moved (mailbox_id INTEGER, bytes INTEGER, old_unread INTEGER, new_unread INTEGER, old_state INTEGER,
-			old_folder_id INTEGER, new_state INTEGER, ${KEY_NAMES.map((name) => `${name} INTEGER`).join(', ')})`
+		`CREATE TEMP TABLE IF NOT EXISTS moved (side INTEGER, bytes INTEGER, old_unread INTEGER, new_unread INTEGER,
+			old_folder_id INTEGER, ${KEY_NAMES.map((name) => `${name} INTEGER`).join(', ')})`
 	);
 	await change(db, `DELETE FROM temp.moved`);
 	const keys = KEY_NAMES.map((name) =>
@@ -80,17 +88,17 @@ export async function shiftWeights(db: Db, { from, bindings, before, after }: We
 	);
 	await change(
 		db,
-		`INSERT INTO temp.moved SELECT item.mailbox_id, item.bytes, ${before?.unread ?? UNREAD}, ${after?.unread ?? UNREAD}, ${stateNumber(before?.state)},
-			${before?.folder ?? 'NULL'}, ${stateNumber(after?.state)}, ${keys.join(', ')} FROM ${from}`,
+		`INSERT INTO temp.moved SELECT ${side(before?.state, after?.state)}, item.bytes, ${before?.unread ?? UNREAD}, ${after?.unread ?? UNREAD},
+			${before?.folder ?? 'NULL'}, ${keys.join(', ')} FROM ${from}`,
 		bindings
 	);
 	for (const { table, keys } of SUMMARIES) {
 		const names = Object.keys(keys);
 		const oldNames = names.map((name) => (name === 'folder_id' ? 'old_folder_id' : name));
-		const grouped = [...new Set([...names, ...oldNames, 'old_state', 'new_state', 'mailbox_id'])].join(', ');
-		const side = (sign: string, which: 'old' | 'new', columns: string[]) =>
-			`SELECT mailbox_id, ${stateName(`${which}_state`)}, ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
-				${sign}messages, ${sign}bytes, ${sign}${which}_unread FROM summed WHERE ${which}_state IS NOT NULL`;
+		const grouped = [...new Set([...names, ...oldNames, 'side'])].join(', ');
+		const half = (sign: string, which: 'old' | 'new', columns: string[]) =>
+			`SELECT ${OF_SIDE.mailbox}, ${stateName(OF_SIDE[which])}, ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
+				${sign}messages, ${sign}bytes, ${sign}${which}_unread FROM summed WHERE ${OF_SIDE[which]} <> ${NONE}`;
 		await change(
 			db,
 			`WITH summed AS MATERIALIZED (
@@ -98,14 +106,14 @@ export async function shiftWeights(db: Db, { from, bindings, before, after }: We
 				FROM temp.moved GROUP BY ${grouped}
 			 )
 			 INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
-			 SELECT * FROM (${side('-', 'old', oldNames)} UNION ALL ${side('', 'new', names)}) WHERE true
+			 SELECT * FROM (${half('-', 'old', oldNames)} UNION ALL ${half('', 'new', names)}) WHERE true
 			 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
 				unread = unread + excluded.unread`
 		);
 		if (before) await change(db, `DELETE FROM ${table} WHERE messages = 0`);
 	}
-	const counts = (state: string) => `ifnull(${state} IN (${QUOTA_NUMBERS}), 0)`;
-	const freed = `${counts('old_state')} - ${counts('new_state')}`;
+	const counts = (state: string) => `(${state} IN (${QUOTA_NUMBERS}))`;
+	const freed = `${counts(OF_SIDE.old)} - ${counts(OF_SIDE.new)}`;
 	const sums = await row<Shifted>(
 		db,
 		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, ifnull(sum(${freed}), 0) AS freedMessages,
