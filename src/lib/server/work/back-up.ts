@@ -45,14 +45,19 @@ async function hashOf(file: string): Promise<string> {
 	return hash.digest('hex');
 }
 
-/** Opens a copy and looks whether it is whole: SQLite's own check, the ledger's chain, and how much is in it. @throws Refusal */
-export async function checkBackup(file: string): Promise<Pick<Backup, 'ledgerHead'> & Stored> {
+/**
+ * Opens a copy and looks whether it is whole: SQLite's own check, the ledger's chain, and how much is in it.
+ *
+ * @param isThorough before it is relied on
+ * @throws Refusal
+ */
+export async function checkBackup(file: string, isThorough = true): Promise<Pick<Backup, 'ledgerHead'> & Stored> {
 	const damaged = (why: string, cause?: unknown) =>
 		new Refusal('damaged', `${file} is no whole backup of Kovrel: ${why}.`, { cause });
 	if (!existsSync(file)) throw new Refusal('not-found', `There is no file ${file}.`);
 	let said: string;
 	try {
-		said = checkDatabase(file);
+		said = checkDatabase(file, isThorough);
 	} catch (cause) {
 		throw damaged('it cannot be opened as a database', cause);
 	}
@@ -97,7 +102,7 @@ export async function backUp(context: Context, input: { out: string }): Promise<
 			onPages: (done, total) =>
 				context.report({ done, total, note: `${Math.floor((100 * done) / Math.max(1, total))} % copied` })
 		});
-		const found = await checkBackup(unfinished);
+		const found = await checkBackup(unfinished, false);
 		const note: Omit<Backup, 'file'> = {
 			madeAt: at.toISOString(),
 			bytes: statSync(unfinished).size,
