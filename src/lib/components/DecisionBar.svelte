@@ -85,6 +85,13 @@
 		return spares && (decision === 'archive' || decision === 'delete') ? { keepNewest: keepNewest as number } : {};
 	});
 
+	/* What a decision does to how many. */
+	function doing({ name, needs }: Word): string {
+		const them = showMessages(chosen.messages);
+		if (needs === 'period') return `Give ${them} this period`;
+		return needs === 'series' ? `Put ${them} under it` : `${name.replace(' …', '')} ${them}`;
+	}
+
 	/** Decides by the digit that stands on a button. */
 	export function choose(digit: number): void {
 		const word = WORDS[digit - 1];
@@ -207,7 +214,7 @@
 				>
 			{/if}
 			<button class="act" disabled={sending || (asking.needs === 'period' && terms === undefined)}
-				>{asking.name.replace(' …', '')} {showMessages(chosen.messages)}: put on the docket</button
+				>{doing(asking)}: put on the docket</button
 			>
 			<button class="quiet" type="button" onclick={() => (asking = undefined)}>Not now</button>
 		{:else}

@@ -93,7 +93,7 @@
 		if (reading === undefined) lot = undefined;
 	}}
 	title={lot?.label ?? 'Lot'}
-	width="52rem"
+	width="62rem"
 >
 	{#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
 	<p class="text-sm">
