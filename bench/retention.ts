@@ -7,8 +7,7 @@ import type { Context } from '../src/lib/server/work/context.ts';
 import { dueOverview } from '../src/lib/server/work/due.ts';
 import { setRetention, tryRetention } from '../src/lib/server/work/retain.ts';
 import { saveSeries, trySeries } from '../src/lib/server/work/schedule.ts';
-import type { Bench } from './clear.ts';
-import { timed } from './clear.ts';
+import { type Bench, timed } from './clear.ts';
 import { best, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';
 

@@ -1,6 +1,5 @@
 import { Dice } from '../demo/random.ts';
-import type { Db } from '../src/lib/server/database/open.ts';
-import { inTransaction } from '../src/lib/server/database/open.ts';
+import { type Db, inTransaction } from '../src/lib/server/database/open.ts';
 import { change } from '../src/lib/server/stores/rows.ts';
 import { recountWeights } from '../src/lib/server/stores/weights.ts';
 import { Vocabulary } from './words.ts';

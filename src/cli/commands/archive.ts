@@ -1,6 +1,7 @@
 import type { Command } from 'commander';
 import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS, layoutWords } from '../../core/archive/layout.ts';
 import { showBytes, showMessages } from '../../core/weigh/units.ts';
+import { recalculateDue } from '$lib/server/work/apply-retention.ts';
 import { setArchiving, setFinancialYear } from '$lib/server/work/archiving.ts';
 import { carryOut } from '$lib/server/work/carry-out.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
@@ -87,7 +88,10 @@ changing<ArchivingOptions>(
 			.option('--anew', 'arrange what is in the archive so as well')
 			.option('--financial-year <month>', "first month of the office's financial year, 1 to 12"),
 	async (context, { mailbox, nothing, something, anew, financialYear, ...words }) => {
-		if (financialYear !== undefined) await setFinancialYear(context, { month: Number(financialYear) });
+		if (financialYear !== undefined) {
+			await setFinancialYear(context, { month: Number(financialYear) });
+			await recalculateDue(context);
+		}
 		const layout = readLayout(words, (await requireMailbox(context, mailbox)).layout);
 		const archives = nothing ? false : something ? true : undefined;
 		const set = await setArchiving(context, { mailbox, layout, archives });

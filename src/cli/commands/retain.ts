@@ -1,8 +1,8 @@
 import { RECORD_CLASSES } from '../../core/retention/classes.ts';
 import { readPeriod } from '../../core/retention/periods.ts';
 import { DISPOSITIONS, type Terms, TRIGGERS, termsText } from '../../core/retention/terms.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { requireFolder } from '$lib/server/work/mailboxes.ts';
+import { recalculateDue } from '$lib/server/work/apply-retention.ts';
+import { requireFolder, requireMailbox } from '$lib/server/work/mailboxes.ts';
 import {
 	type Given,
 	listRetained,
@@ -111,6 +111,8 @@ changing<Options>(
 			lines.push(...triedWords(tried));
 			changes.push(...tried.mailboxes);
 		}
+		// a large mailbox takes its time
+		await recalculateDue(context);
 		if (options.mailbox !== undefined && paths.length > 0 && !options.named) {
 			const { id } = await mailbox();
 			const { folders } = await listRetained(context, { mailboxId: id });

@@ -13,6 +13,7 @@ import {
 	trySeries,
 	useStarterSchedule
 } from '$lib/server/work/schedule.ts';
+import { recalculateDue } from '$lib/server/work/apply-retention.ts';
 import { triedWords } from '$lib/server/work/retain.ts';
 import { changing, command, group, wrongWords } from '../command.ts';
 
@@ -36,6 +37,7 @@ changing<{ because?: string; starter?: boolean }>(
 			}
 		};
 		const done = starter ? await useStarterSchedule(context) : await importSchedule(context, { csv: csv(), because });
+		await recalculateDue(context);
 		return {
 			result: done,
 			lines: [
@@ -133,6 +135,7 @@ changing<Record<string, string | undefined>>(
 		};
 		const tried = await trySeries(context, { fields });
 		const saved = await saveSeries(context, { fields, because });
+		await recalculateDue(context);
 		return {
 			result: { ...seriesFields(saved), version: saved.version, changes: tried.mailboxes },
 			lines: [`${saved.code}, version ${saved.version}: ${termsWords(saved.terms)}.`, ...triedWords(tried)]

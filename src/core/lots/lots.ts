@@ -1,5 +1,4 @@
-import type { CalendarDate } from '../calendar.ts';
-import { monthsBefore } from '../calendar.ts';
+import { type CalendarDate, monthsBefore } from '../calendar.ts';
 import { ATTACHMENT_KINDS } from '../message/kinds.ts';
 import { MAIL_KIND_NAMES, MAIL_KINDS } from '../message/mail-kind.ts';
 import { SIZE_BANDS } from '../weigh/bands.ts';

@@ -1,6 +1,5 @@
 import { fieldValue, type Header } from './header.ts';
-import type { Part } from './structure.ts';
-import { walk } from './structure.ts';
+import { type Part, walk } from './structure.ts';
 
 /** What sort of mail a message is: the order is that of the numbers that are stored. */
 export const MAIL_KINDS = ['person', 'list', 'advertisement', 'notice', 'automatic'] as const;

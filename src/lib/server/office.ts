@@ -10,6 +10,17 @@ export function dataFolder(): string {
 	return path.resolve(process.env.KOVREL_DATA || 'data');
 }
 
+/* What may make mail due otherwise. */
+const RETENTION: readonly (keyof typeof changes)[] = [
+	'saveSeries',
+	'importSchedule',
+	'setRetention',
+	'setFinancialYear',
+	'liftHold',
+	'renameFolder',
+	'folderPerYear'
+];
+
 /** Everything that is open while the server runs. */
 export class Office {
 	readonly dataFolder: string;
@@ -43,8 +54,12 @@ export class Office {
 	}
 
 	/** Has something changed. @throws Refusal */
-	change<N extends keyof typeof changes>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
-		return this.#writer.call(name, input, { who });
+	async change<N extends keyof typeof changes>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
+		const done = await this.#writer.call(name, input, { who });
+		// in a large mailbox, other due dates take their time
+		if (RETENTION.includes(name) && (await this.ask('isBeingAppliedSomewhere', undefined, who)))
+			await this.start('recalculateDue', undefined, 'Due dates after a change of retention', who);
+		return done;
 	}
 
 	/** Has a stream of bytes made. @throws Refusal */

@@ -1,6 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { termsText } from '../../../core/retention/terms.ts';
-import type { DueAction } from '../../../core/retention/terms.ts';
+import { type DueAction, termsText } from '../../../core/retention/terms.ts';
 import type { NextDue } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';

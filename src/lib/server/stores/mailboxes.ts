@@ -109,13 +109,14 @@ export async function getMailbox(db: Db, id: number): Promise<Mailbox | undefine
 	return found && toMailbox(found);
 }
 
-/** Makes a mailbox and returns its id. */
+/** Makes a mailbox and returns its id. What is set for all mailboxes holds for its mail from the first message on. */
 export async function addMailbox(db: Db, name: string, madeAt: string): Promise<number> {
-	return insert(db, `INSERT INTO mailbox (name, name_key, made_at) VALUES (?, ?, ?)`, [
-		name.trim(),
-		nameKey(name),
-		madeAt
-	]);
+	return insert(
+		db,
+		`INSERT INTO mailbox (name, name_key, made_at, retention_settings, retention_applied) SELECT ?, ?, ?, isSet, isSet FROM (
+			SELECT EXISTS (SELECT 1 FROM named_retention) OR EXISTS (SELECT 1 FROM class_retention) AS isSet)`,
+		[name.trim(), nameKey(name), madeAt]
+	);
 }
 
 /** Sets the quota of a mailbox; undefined: none. */

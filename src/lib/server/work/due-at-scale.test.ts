@@ -1,10 +1,9 @@
 import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { expect, it } from 'vitest';
-import type { RecordClass } from '../../../core/retention/classes.ts';
+import { classNumber, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 import { periodText, readPeriod } from '../../../core/retention/periods.ts';
 import { readTerms } from '../../../core/retention/terms.ts';
-import { classNumber, RECORD_CLASSES } from '../../../core/retention/classes.ts';
 import { compareDue } from '../stores/due.ts';
 import { change, rows } from '../stores/rows.ts';
 import { recountWeights } from '../stores/weights.ts';

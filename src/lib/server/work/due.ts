@@ -1,6 +1,6 @@
 import { type CalendarDate, daysAfter, monthsBefore } from '../../../core/calendar.ts';
 import type { DueAction, Trigger } from '../../../core/retention/terms.ts';
-import { TRIGGER_WORDS } from '../../../core/retention/sentences.ts';
+import { termsWords, TRIGGER_WORDS } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { dueCondition, type DueRow, listDueWeights, weighDue, weighHeldDue } from '../stores/due.ts';
 import { foldersById } from '../stores/folders.ts';
@@ -11,7 +11,6 @@ import { listRetentions } from '../stores/retention.ts';
 import { dueInBin } from '../stores/weights.ts';
 import { isBeingApplied } from './apply-retention.ts';
 import { type Context, today } from './context.ts';
-import { termsWords } from '../../../core/retention/sentences.ts';
 
 /** So many days are shown one by one; what comes later by month. */
 export const DAYS_SHOWN = 14;

@@ -18,8 +18,7 @@ import type { Decided, LotsScope } from '../stores/scopes.ts';
 import { applySmall } from './apply-retention.ts';
 import { type Context, today } from './context.ts';
 import { listLots } from './lots.ts';
-import { requireMailbox } from './mailboxes.ts';
-import { requireFolder } from './mailboxes.ts';
+import { requireFolder, requireMailbox } from './mailboxes.ts';
 import { decide } from './prepare-docket.ts';
 import { type DocketView } from './show-docket.ts';
 

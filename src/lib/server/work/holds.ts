@@ -22,8 +22,7 @@ import { applySmall } from './apply-retention.ts';
 import { listMailboxes } from '../stores/mailboxes.ts';
 import { type Context, today } from './context.ts';
 import { checkedQuery } from './find.ts';
-import { requireMailbox } from './mailboxes.ts';
-import { requireFolder } from './mailboxes.ts';
+import { requireFolder, requireMailbox } from './mailboxes.ts';
 
 /** A hold as it is shown. */
 export interface HoldView extends StoredHold, Weight {

@@ -5,6 +5,7 @@ import { appendLedger } from '../stores/ledger.ts';
 import { mailboxesWithDigest } from '../stores/digests.ts';
 import { listMailboxes } from '../stores/mailboxes.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
+import { recalculateDue } from './apply-retention.ts';
 import { backUpByNight } from './back-up.ts';
 import { emptyDueBins, listBin, type Night } from './bin.ts';
 import { clearJunk, type JunkCleared, junkPastItsDays } from './clear-junk.ts';
@@ -31,6 +32,8 @@ export interface NightRun {
 
 /** Does what is done by itself, once a day. */
 export async function runNight(context: Context): Promise<NightRun> {
+	// what is done by itself goes by what is set
+	await recalculateDue(context);
 	const delivered = context.outside.standIns ? await takeDelivery(context) : 0;
 	const junk = await clearJunk(context);
 	const bins = await emptyDueBins(context);

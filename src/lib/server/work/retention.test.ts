@@ -5,6 +5,7 @@ import { describe, expect, it } from 'vitest';
 import { monthsBefore } from '../../../core/calendar.ts';
 import { compareDue } from '../stores/due.ts';
 import { listLedger } from '../stores/ledger.ts';
+import { noteSettings } from '../stores/retention.ts';
 import { change, row, rows } from '../stores/rows.ts';
 import { compareWeights } from '../stores/weights.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
@@ -19,6 +20,7 @@ import { liftHold, placeHold } from './holds.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { decide, prepareDocket } from './prepare-docket.ts';
 import { type Decided } from './show-docket.ts';
+import { runNight } from './night.ts';
 import { readPolicy, setPolicy } from './policy.ts';
 import { type Given, listRetained, type RetentionWish, setRetention, triedWords, tryRetention } from './retain.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
@@ -201,6 +203,27 @@ describe('what holds for mail', () => {
 		expect((await dues(context)).Late).toBe('2025-12-31 destroy');
 		await renameFolder(context, { mailbox: 'Office', folder: 'Odds', to: 'Accounts/Odds' });
 		expect((await dues(context))['Odd 2023']).toBe('2025-12-31 destroy');
+		await consistent(context);
+	});
+
+	it('holds for mailboxes that are new, and a night applies what is not applied yet', async () => {
+		const context = await office();
+		await setRetention(context, { wish: { kind: 'named', name: 'Odds', retention: terms('received destroy P1Y -') } });
+		await importMailbox(context, {
+			path: mboxFile([letter('Elsewhere', 'Fri, 31 May 2019 10:00:00 +0000')]),
+			mailbox: 'Crew',
+			folder: 'Odds'
+		});
+		expect(await dues(context)).toEqual({ 'Odd 2023': '2024-06-30 destroy', Elsewhere: '2020-05-31 destroy' });
+		// as a crash leaves it: set, and not applied
+		await change(context.db, `DELETE FROM named_retention`);
+		await noteSettings(context.db, undefined);
+		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Elsewhere')] };
+		const draft = await prepareDocket(context, { mailboxId: 2, lines: [{ decision: 'delete', options: {}, scope }] });
+		await expect(carryOut(context, { id: draft.id })).rejects.toThrow('still being applied');
+		await runNight(context);
+		expect(await dues(context)).toEqual({});
+		await carryOut(context, { id: draft.id });
 		await consistent(context);
 	});
 

@@ -33,9 +33,8 @@ export const actions: Actions = {
 		if (!wish) return fail(400, { message: BROKEN });
 		const because = String(data.get('because') ?? '').slice(0, 1_000);
 		const done = await attempted(locals.office.change('setRetention', { wish, because }, locals.who));
-		if ('refused' in done) return fail(done.status, { message: done.refused });
-		if (done.done.isBeingApplied)
-			await locals.office.start('recalculateDue', undefined, 'Due dates after a change of retention', locals.who);
-		return { saved: true, isBeingApplied: done.done.isBeingApplied };
+		return 'refused' in done
+			? fail(done.status, { message: done.refused })
+			: { saved: true, isBeingApplied: done.done.isBeingApplied };
 	}
 };

@@ -34,8 +34,6 @@ export const actions: Actions = {
 		if (firstMonth !== (await answered(locals.office.ask('financialYearMonth', undefined, locals.who)))) {
 			const month = await attempted(locals.office.change('setFinancialYear', { month: firstMonth }, locals.who));
 			if ('refused' in month) return fail(month.status, { message: month.refused });
-			if (await locals.office.ask('isBeingAppliedSomewhere', undefined, locals.who))
-				await locals.office.start('recalculateDue', undefined, 'Due dates after a change of the year', locals.who);
 		}
 		return { set: true };
 	}

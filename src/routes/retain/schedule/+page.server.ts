@@ -31,11 +31,6 @@ const schema = Joi.object<Record<keyof typeof seriesFields | 'because', string>>
 const MOST_CSV = 2_000_000;
 const BROKEN = 'The form did not come in whole. Nothing was changed.';
 
-async function applyIn(locals: App.Locals) {
-	if (await locals.office.ask('isBeingAppliedSomewhere', undefined, locals.who))
-		await locals.office.start('recalculateDue', undefined, 'Due dates after a change of the schedule', locals.who);
-}
-
 export const actions: Actions = {
 	look: async ({ locals, request }) => {
 		const { value, error } = schema.validate(Object.fromEntries(await request.formData()));
@@ -50,7 +45,6 @@ export const actions: Actions = {
 		const { because, ...fields } = value;
 		const done = await attempted(locals.office.change('saveSeries', { fields, because }, locals.who));
 		if ('refused' in done) return fail(done.status, { message: done.refused });
-		await applyIn(locals);
 		return { saved: done.done.code };
 	},
 	remove: async ({ locals, request }) => {
@@ -72,7 +66,6 @@ export const actions: Actions = {
 		const input = { csv: await file.text(), because: String(data.get('because') ?? '').slice(0, 1_000) };
 		const done = await attempted(locals.office.change('importSchedule', input, locals.who));
 		if ('refused' in done) return fail(done.status, { message: done.refused });
-		await applyIn(locals);
 		return { imported: done.done };
 	}
 };
