@@ -4,7 +4,7 @@ import { answered } from '$lib/server/answers.ts';
 export const load: LayoutServerLoad = async ({ locals }) => ({
 	who: locals.who,
 	demo: await locals.office.ask('clockCanMove', undefined, locals.who),
-	noBackup: (await locals.office.ask('backupStanding', undefined, locals.who)).isWanted,
+	noBackup: await locals.office.ask('isBackupWanted', undefined, locals.who),
 	dueSoon: await locals.office.ask('countDueSoon', undefined, locals.who),
 	holds: await locals.office.ask('countHolds', undefined, locals.who),
 	today: await locals.office.ask('officeToday', undefined, locals.who),

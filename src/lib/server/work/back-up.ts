@@ -163,21 +163,27 @@ export interface BackupStanding {
 	backups: (Backup & { holdsDestroyed: boolean })[];
 }
 
+/* When the last one was made, by the settings alone: the folder may be far away, and every page asks. */
+async function lastBackup(context: Context): Promise<Pick<BackupStanding, 'last' | 'isWanted'>> {
+	const known = await getSetting(context.db, 'backup-last');
+	if (known === undefined) return { last: undefined, isWanted: true };
+	const last = JSON.parse(known) as NonNullable<BackupStanding['last']>;
+	const made: CalendarDate = context.dateOf(Date.parse(last.madeAt) / 1000);
+	return { last, isWanted: daysBetween(made, today(context)) > AFTER_DAYS };
+}
+
+/** Whether none was ever made, or the last one is older than a week. */
+export async function isBackupWanted(context: Context): Promise<boolean> {
+	return (await lastBackup(context)).isWanted;
+}
+
 /** When the last backup was made, and which ones still hold what was destroyed since (invariant 13). */
 export async function backupStanding(context: Context): Promise<BackupStanding> {
-	const { db } = context;
-	const folder = await getSetting(db, 'backup-folder');
-	const known = await getSetting(db, 'backup-last');
-	const last = known === undefined ? undefined : (JSON.parse(known) as BackupStanding['last']);
-	const destroyed = await lastDestruction(db);
-	const isOld = (madeAt: string): boolean => {
-		const made: CalendarDate = context.dateOf(Date.parse(madeAt) / 1000);
-		return daysBetween(made, today(context)) > AFTER_DAYS;
-	};
+	const folder = await getSetting(context.db, 'backup-folder');
+	const destroyed = await lastDestruction(context.db);
 	return {
 		folder: folder || undefined,
-		last,
-		isWanted: last === undefined || isOld(last.madeAt),
+		...(await lastBackup(context)),
 		backups: folder
 			? backupsIn(folder).map((backup) => ({
 					...backup,

@@ -3,7 +3,7 @@ import { isBeingAppliedSomewhere, recalculateDue } from './apply-retention.ts';
 import { financialYearMonth, setArchiving, setFinancialYear } from './archiving.ts';
 import { listBin, prepareEmptying, setClearing } from './bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
-import { backUp, backupStanding, setBackupFolder } from './back-up.ts';
+import { backUp, backupStanding, isBackupWanted, setBackupFolder } from './back-up.ts';
 import { exportCertificate, listedCertificates, readCertificate } from './certificates.ts';
 import { clearingOverview, freedSoFar } from './clearing.ts';
 import type { Context } from './context.ts';
@@ -104,6 +104,7 @@ export const questions = {
 	countHolds,
 	countDueSoon,
 	backupStanding,
+	isBackupWanted,
 	financialYearMonth,
 	isBeingAppliedSomewhere,
 	listSchedule,
