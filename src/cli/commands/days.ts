@@ -1,4 +1,5 @@
 import { showMessages } from '../../core/weigh/units.ts';
+import { backUp, backupWords } from '$lib/server/work/back-up.ts';
 import { letDaysPass, runNight } from '$lib/server/work/night.ts';
 import { command, group, readNumber } from '../command.ts';
 
@@ -7,12 +8,13 @@ const days = group('days', 'do what is done every night; let days pass in a demo
 
 command<object>(
 	'night',
-	'do now what is done every night: bins, junk, digests',
+	'do now what is done every night: junk, bins, digests, retention, the backup',
 	(c) => c,
 	async (context) => {
 		const night = await runNight(context);
+		const backup = night.backupTo === undefined ? undefined : await backUp(context, { out: night.backupTo });
 		return {
-			result: night,
+			result: { ...night, ...(backup && { backup }) },
 			lines: [
 				...night.bins.map(
 					({ mailbox, messages, asks }) =>
@@ -25,6 +27,11 @@ command<object>(
 				...night.digests.map(
 					({ mailbox, day, messages }) => `${mailbox}: digest of ${day}, ${showMessages(messages)}.`
 				),
+				...night.retention.map(
+					({ mailbox, what, messages, asks }) =>
+						`${mailbox}: ${showMessages(messages)} ${asks ? `wait for you to ${what} them` : `${what === 'archive' ? 'archived' : 'destroyed'} by the schedule`}.`
+				),
+				...(backup ? [backupWords(backup)] : []),
 				'The night is done.'
 			]
 		};

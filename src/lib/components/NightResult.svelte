@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { NightRun } from '$lib/server/work/night.ts';
 	import { showDate } from '../../core/calendar.ts';
-	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
+	import { showCount, showMessages } from '../../core/weigh/units.ts';
 
 	let { run }: { run: NightRun } = $props();
 </script>
@@ -43,12 +43,6 @@
 			>
 		</li>
 	{/each}
-	{#if run.backup}
-		<li>
-			{#if 'refused' in run.backup}<b class="text-wax">No backup was made: {run.backup.refused}</b>{:else}A backup was
-				made ({showBytes(run.backup.bytes)}).{/if}
-		</li>
-	{/if}
 	{#each run.digests as digest, at (at)}
 		<li>
 			{digest.mailbox}: {showMessages(digest.messages)} folded into the digest of {showDate(

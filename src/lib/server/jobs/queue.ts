@@ -5,6 +5,7 @@ import { Refusal } from '../refusal.ts';
 import type { InputOf, JobName } from '../work/use-cases.ts';
 import { log } from '../log.ts';
 import type { DocketOutcome } from '../work/carry-out.ts';
+import type { NightRun } from '../work/night.ts';
 import type { OfficeThread } from './thread.ts';
 
 /** A job with how far it has come. */
@@ -106,6 +107,9 @@ export class JobQueue {
 			// lists are asked apart: one that does not answer holds up no docket
 			if (job.useCase === 'carryOut' && (result as DocketOutcome).toAsk > 0)
 				await this.start('leaveLists', { docketId: (result as DocketOutcome).docket }, 'Asking lists to stop', job.who);
+			// so that what the night did is in it; it reads everything, and nothing waits for it
+			const { backupTo } = (result ?? {}) as Partial<NightRun>;
+			if (backupTo) await this.start('backUp', { out: backupTo }, `The backup of the night to ${backupTo}`, job.who);
 		} catch (error) {
 			// the server is ending: the job stays "running" in the database and goes on at the next start
 			if (this.#closing) return;

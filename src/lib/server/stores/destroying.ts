@@ -1,8 +1,11 @@
+import { protectionsFrom } from '../../../core/docket/decisions.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
 import type { Batch } from './carrying-out.ts';
 import { ENDED, uncountDue } from './due.ts';
 import { HELD } from './holds.ts';
+import type { Paused } from './pauses.ts';
+import { protection } from './scopes.ts';
 import type { Condition } from './search.ts';
 import { type Shifted, shiftWeights } from './weights.ts';
 
@@ -10,24 +13,35 @@ import { type Shifted, shiftWeights } from './weights.ts';
  * The items of a batch that are destroyed: in the bin still, or at the end of their period still, as it may have been changed
  * since they were frozen.
  */
-function going({ line, after, last }: Batch): Condition {
-	const { scope } = line;
+function going({ line, after, last }: Batch, paused: Paused): Condition {
+	const { scope, decision, options } = line;
 	const isAgain = scope.kind === 'again';
 	const still: Condition = isAgain
 		? { sql: '1', bindings: [] }
 		: scope.kind === 'due'
 			? { sql: `item.state IN ('live', 'archived') AND ${ENDED}`, bindings: [scope.by] }
 			: { sql: `item.state = 'binned'`, bindings: [] };
+	// what was kept or paused since stands as well, as a docket may go on long after it was stopped
+	const protectedBy = isAgain
+		? []
+		: protectionsFrom(decision)
+				.filter((name) => name !== options.only)
+				.map((name) => protection(name, paused));
 	return {
 		sql: `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
-			WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND ${still.sql} ${isAgain ? '' : `AND NOT ${HELD}`}`,
-		bindings: [line.id, after, last, ...still.bindings]
+			WHERE frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ? AND ${still.sql} ${isAgain ? '' : `AND NOT ${HELD}`}
+			${protectedBy.map(({ sql }) => `AND NOT ${sql}`).join(' ')}`,
+		bindings: [line.id, after, last, ...still.bindings, ...protectedBy.flatMap(({ bindings }) => bindings)]
 	};
 }
 
 /** The messages that only items of this batch have: they go with their items. With the content each is stored as. */
-export async function messagesToDestroy(db: Db, batch: Batch): Promise<{ id: number; contentId: number }[]> {
-	const { sql, bindings } = going(batch);
+export async function messagesToDestroy(
+	db: Db,
+	batch: Batch,
+	paused: Paused
+): Promise<{ id: number; contentId: number }[]> {
+	const { sql, bindings } = going(batch, paused);
 	return rows(
 		db,
 		`WITH going AS MATERIALIZED (SELECT item.id, item.message_id FROM ${sql})
@@ -69,9 +83,14 @@ export async function destroyItems(
 	db: Db,
 	batch: Batch,
 	messages: readonly { id: number; contentId: number }[],
-	{ mailboxId, certificateId, keepsSubjects }: { mailboxId: number; certificateId: number; keepsSubjects: boolean }
+	{
+		mailboxId,
+		certificateId,
+		keepsSubjects,
+		paused
+	}: { mailboxId: number; certificateId: number; keepsSubjects: boolean; paused: Paused }
 ): Promise<Shifted> {
-	const { sql: from, bindings: range } = going(batch);
+	const { sql: from, bindings: range } = going(batch, paused);
 	const messageIds = JSON.stringify(messages.map(({ id }) => id));
 	await change(
 		db,

@@ -111,8 +111,8 @@ export async function listDockets(
 	);
 }
 
-/** Whether a docket of that name was carried out in a mailbox, which one is drafted, and which one was begun, by whom. */
-export async function runsNamed(
+/** Whether a docket of something that is done by itself was carried out in a mailbox, which one is drafted, and which one was begun, by whom. */
+export async function runsByItself(
 	db: Db,
 	mailboxId: number,
 	name: string
@@ -126,7 +126,7 @@ export async function runsNamed(
 		db,
 		`SELECT max(state = 'carried-out') AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
 			max(CASE WHEN state = 'carrying-out' THEN id END) AS begunId, max(CASE WHEN state = 'carrying-out' THEN carried_out_by END) AS who
-		 FROM docket WHERE mailbox_id = ? AND name = ?`,
+		 FROM docket WHERE mailbox_id = ? AND by_itself = ?`,
 		[mailboxId, name]
 	);
 	return {
@@ -139,14 +139,14 @@ export async function runsNamed(
 /** Stores an empty draft and returns its number. */
 export async function addDocket(
 	db: Db,
-	draft: { mailboxId: number; at: Date; who: string; layout: Layout; name?: string }
+	draft: { mailboxId: number; at: Date; who: string; layout: Layout; name?: string; byItself?: boolean }
 ): Promise<number> {
-	const { mailboxId, at, who, layout, name = '' } = draft;
+	const { mailboxId, at, who, layout, name = '', byItself = false } = draft;
 	return insert(
 		db,
-		`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, messages, bytes, archive_paths, archive_divide)
-		 VALUES (?, ?, 'drafted', ?, ?, 0, 0, ?, ?)`,
-		[mailboxId, name, at.toISOString(), who, layout.paths, layout.divide]
+		`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, messages, bytes, archive_paths, archive_divide, by_itself)
+		 VALUES (?, ?, 'drafted', ?, ?, 0, 0, ?, ?, ?)`,
+		[mailboxId, name, at.toISOString(), who, layout.paths, layout.divide, byItself ? name : '']
 	);
 }
 

@@ -56,6 +56,19 @@ async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<
 	return whatIf.firstMonth ?? Number((await getSetting(db, 'financial-year-month')) ?? 1);
 }
 
+/* The last message of each thread in which some items are: once for each thread, as one may have very many. */
+async function tellThreads(db: Db, { sql, bindings }: Condition): Promise<void> {
+	await change(db, `CREATE TEMP TABLE IF NOT EXISTS thread_last (thread_id INTEGER PRIMARY KEY, day TEXT)`);
+	await change(db, `DELETE FROM temp.thread_last`);
+	if (!(await row(db, `SELECT 1 FROM temp.terms WHERE trigger = 'thread' LIMIT 1`))) return;
+	await change(
+		db,
+		`INSERT INTO temp.thread_last SELECT thread_id, max(received_on) FROM item WHERE date_in_doubt = 0 AND thread_id IN (
+			SELECT item.thread_id FROM item WHERE ${sql} AND item.thread_id IS NOT NULL) GROUP BY thread_id`,
+		bindings
+	);
+}
+
 /* What is archived or in the bin is governed by the folder that it came from. */
 const GOVERNING = `CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
 /* Nothing under a hold is classed otherwise: a record that is held stays one, whatever its folder says by now. */
@@ -67,9 +80,7 @@ const CLASS = `CASE WHEN item.class = ${CLASS_NUMBERS.record} AND ${HELD} THEN i
  */
 const settled = ({ sql, bindings }: Condition, firstMonth: number): Condition => ({
 	sql: `SELECT settled.id, settled.class, settled.retention_id, folder_id, CASE WHEN is_dated THEN next_step(terms.terms, ?, state, received_on,
-			CASE terms.trigger WHEN 'closed' THEN closed_on WHEN 'thread' THEN (
-				SELECT max(other.received_on) FROM item other WHERE other.thread_id = settled.thread_id AND other.date_in_doubt = 0)
-			ELSE received_on END) END AS step
+			CASE terms.trigger WHEN 'closed' THEN closed_on WHEN 'thread' THEN thread_last.day ELSE received_on END) END AS step
 		FROM (
 			SELECT item.id, item.state, item.received_on, item.thread_id, place.closed_on, ${CLASS} AS class, place.folder_id,
 				item.state IN ('live', 'archived') AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL AS is_dated,
@@ -80,7 +91,8 @@ const settled = ({ sql, bindings }: Condition, firstMonth: number): Condition =>
 				LEFT JOIN temp.terms own ON own.retention_id = item.own_retention_id
 				LEFT JOIN temp.by_class ON by_class.class = (${CLASS})
 			WHERE ${sql}
-		) settled LEFT JOIN temp.terms ON terms.retention_id = settled.retention_id`,
+		) settled LEFT JOIN temp.terms ON terms.retention_id = settled.retention_id
+			LEFT JOIN temp.thread_last ON thread_last.thread_id = settled.thread_id`,
 	bindings: [firstMonth, ...bindings]
 });
 
@@ -125,10 +137,12 @@ export async function refreshDue(db: Db, mailboxId: number, within: Condition): 
 			folder_id INTEGER, bytes INTEGER, old_retention_id INTEGER, old_due_on TEXT, old_due_action TEXT, old_folder_id INTEGER)`
 	);
 	await change(db, `DELETE FROM temp.settled`);
-	const now = settled(
-		{ sql: `item.mailbox_id = ? AND ${within.sql}`, bindings: [mailboxId, ...within.bindings] },
-		firstMonth
-	);
+	const here: Condition = {
+		sql: `item.mailbox_id = ? AND ${within.sql}`,
+		bindings: [mailboxId, ...within.bindings]
+	};
+	await tellThreads(db, here);
+	const now = settled(here, firstMonth);
 	const changed = await change(
 		db,
 		`WITH now AS MATERIALIZED (${now.sql})
@@ -171,10 +185,12 @@ export interface DueChange {
 /** What other settings would change for a mailbox by a day, without changing anything. */
 export async function tryDue(db: Db, mailboxId: number, whatIf: WhatIf, on: CalendarDate): Promise<DueChange> {
 	const firstMonth = await tellSettings(db, mailboxId, whatIf);
-	const then = settled(
-		{ sql: `item.mailbox_id = ? AND item.state IN ('live', 'archived')`, bindings: [mailboxId] },
-		firstMonth
-	);
+	const here: Condition = {
+		sql: `item.mailbox_id = ? AND item.state IN ('live', 'archived')`,
+		bindings: [mailboxId]
+	};
+	await tellThreads(db, here);
+	const then = settled(here, firstMonth);
 	const found = await rows<{
 		action: DueAction | null;
 		atOnce: number;

@@ -236,10 +236,10 @@ export async function folderOfItems(
 	return new Map(found.map(({ id, ...place }) => [id, place]));
 }
 
-/** The highest number of an item of a mailbox; 0 where it has none. */
-export async function lastItem(db: Db, mailboxId: number): Promise<number> {
-	const [found] = await rows<{ id: number | null }>(db, `SELECT max(id) AS id FROM item WHERE mailbox_id = ?`, [
-		mailboxId
-	]);
-	return found?.id ?? 0;
+/** The lowest and the highest number of an item of a mailbox; 1 and 0 where it has none. */
+export async function itemRange(db: Db, mailboxId: number): Promise<{ first: number; last: number }> {
+	const end = async (which: 'min' | 'max') =>
+		(await rows<{ id: number | null }>(db, `SELECT ${which}(id) AS id FROM item WHERE mailbox_id = ?`, [mailboxId]))[0]
+			?.id;
+	return { first: (await end('min')) ?? 1, last: (await end('max')) ?? 0 };
 }

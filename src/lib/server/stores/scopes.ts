@@ -182,7 +182,8 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 	}
 }
 
-function protection(name: Protection, { pauses, folders }: Paused): Condition {
+/** What is true of an item under a protection. */
+export function protection(name: Protection, { pauses, folders }: Paused): Condition {
 	if (name === 'flagged') return plain('item.flagged = 1');
 	if (name === 'kept') return plain('item.kept = 1');
 	if (pauses.length + folders.length === 0) return plain('0');

@@ -383,3 +383,13 @@ export async function weighInbox(db: Db, mailboxId: number): Promise<Weight> {
 	);
 	return found ?? { messages: 0, bytes: 0 };
 }
+
+/** How many messages a mailbox has, wherever they lie. */
+export async function countItems(db: Db, mailboxId: number): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT ifnull(sum(messages), 0) AS n FROM weight_by_month WHERE mailbox_id = ?`,
+		[mailboxId]
+	);
+	return found?.n ?? 0;
+}

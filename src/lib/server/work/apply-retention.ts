@@ -2,7 +2,8 @@ import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import { refreshDue } from '../stores/due.ts';
-import { lastItem } from '../stores/items.ts';
+import { itemRange } from '../stores/items.ts';
+import { countItems } from '../stores/weights.ts';
 import { appliedSettings, mailboxesToApply, noteApplied } from '../stores/retention.ts';
 import type { Condition } from '../stores/search.ts';
 import type { Context } from './context.ts';
@@ -21,15 +22,15 @@ export interface Recalculated {
 
 async function applyTo(context: Context, mailboxId: number): Promise<Recalculated> {
 	const { settings } = await appliedSettings(context.db, mailboxId);
-	const last = await lastItem(context.db, mailboxId);
+	const { first, last } = await itemRange(context.db, mailboxId);
 	let changed = 0;
-	for (let after = 0; after < last; after += AT_ONCE) {
+	for (let after = first - 1; after < last; after += AT_ONCE) {
 		if (context.signal.aborted) return { changed, finished: false };
 		const within: Condition = { sql: 'item.id > ? AND item.id <= ?', bindings: [after, after + AT_ONCE] };
 		changed += await inTransaction(context.db, (db) => refreshDue(db, mailboxId, within));
 		context.report({
-			done: Math.min(last, after + AT_ONCE),
-			total: last,
+			done: Math.min(last, after + AT_ONCE) - first + 1,
+			total: last - first + 1,
 			note: `${showCount(changed)} due dates changed`
 		});
 	}
@@ -53,7 +54,7 @@ export async function recalculateDue(context: Context): Promise<Recalculated> {
 /** Applies changed settings at once where that is quickly done; elsewhere a job does it, or the next night. */
 export async function applySmall(context: Context): Promise<void> {
 	for (const mailboxId of await mailboxesToApply(context.db))
-		if ((await lastItem(context.db, mailboxId)) <= SMALL) await applyTo(context, mailboxId);
+		if ((await countItems(context.db, mailboxId)) <= SMALL) await applyTo(context, mailboxId);
 }
 
 /** Whether settings of a mailbox, or of any, still have to be applied. */

@@ -7,13 +7,14 @@ import { databaseFile, openDatabase } from '../database/open.ts';
 import { listLedger } from '../stores/ledger.ts';
 import { change, row } from '../stores/rows.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
-import { backUp, backUpByNight, backupStanding, checkBackup, setBackupFolder } from './back-up.ts';
+import { backUp, backupStanding, checkBackup, setBackupFolder } from './back-up.ts';
 import { prepareEmptying } from './bin.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { find } from './find.ts';
 import { placeHold } from './holds.ts';
 import { importMailbox } from './import-mailbox.ts';
+import { runNight } from './night.ts';
 import { openContext } from './open-context.ts';
 import { prepareDocket } from './prepare-docket.ts';
 import { readRaw } from './read-message.ts';
@@ -137,27 +138,24 @@ describe('a backup', () => {
 		await expect(checkBackup(forged)).rejects.toThrow('ledger is broken at line 2');
 	});
 
-	it('is asked for after a week, made by night where a folder is set, and named where it holds what was destroyed since', async () => {
+	it('is asked for after a week, wanted by night where a folder is set, and named where it holds what was destroyed since', async () => {
 		const context = await office();
 		const on = (day: string): Context => ({ ...context, now: () => new Date(`${day}T12:00:00Z`) });
 		expect(await backupStanding(context)).toMatchObject({ isWanted: true, last: undefined });
-		expect(await backUpByNight(context)).toBeUndefined();
+		expect((await runNight(context)).backupTo).toBeUndefined();
 		const folder = temporaryFolder();
 		await setBackupFolder(context, { folder });
 		await expect(setBackupFolder(context, { folder: context.dataFolder })).rejects.toThrow('lost together');
-		await backUpByNight(on('2026-11-25'));
+		expect((await runNight(context)).backupTo).toBe(folder);
+		await backUp(on('2026-11-25'), { out: folder });
 		expect(await backupStanding(on('2026-12-02'))).toMatchObject({
 			isWanted: false,
 			backups: [{ holdsDestroyed: false }]
 		});
 		expect(await backupStanding(on('2026-12-03'))).toMatchObject({ isWanted: true });
 		await destroy(on('2026-11-26'), 'Bravo');
-		await backUpByNight(on('2026-11-27'));
+		await backUp(on('2026-11-27'), { out: folder });
 		expect((await backupStanding(context)).backups.map(({ holdsDestroyed }) => holdsDestroyed)).toEqual([false, true]);
-		const file = path.join(folder, 'a file');
-		writeFileSync(file, '');
-		await setBackupFolder(context, { folder: file });
-		expect(await backUpByNight(context)).toEqual({ refused: expect.stringContaining('Nothing was written') as string });
 	});
 });
 

@@ -213,21 +213,6 @@ export async function setBackupFolder(context: Context, input: { folder: string 
 	});
 }
 
-/** Makes the backup of a night, where a folder is set. @returns what was made, or why it was not */
-export async function backUpByNight(
-	context: Context
-): Promise<{ file: string; bytes: number } | { refused: string } | undefined> {
-	const folder = await getSetting(context.db, 'backup-folder');
-	if (!folder) return undefined;
-	try {
-		const { file, bytes } = await backUp(context, { out: folder });
-		return { file, bytes };
-	} catch (error) {
-		if (error instanceof Refusal) return { refused: error.message };
-		throw error;
-	}
-}
-
 /** A backup in words. */
 export const backupWords = ({ file, bytes, messages }: Backup) =>
 	`${path.basename(file)}: ${messages} messages, ${showBytes(bytes)}, opened and checked`;

@@ -1,5 +1,5 @@
 import { inTransaction } from '../database/open.ts';
-import { runsNamed } from '../stores/dockets.ts';
+import { runsByItself } from '../stores/dockets.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from './context.ts';
@@ -8,7 +8,7 @@ import { type Decided, type DocketView } from './show-docket.ts';
 
 /** What is done by itself, as a docket. */
 export interface ByItself {
-	/** By its name the docket is known again. */
+	/** What it is called, and marked with: by the mark it is known again. */
 	name: string;
 	line: Decided;
 	/** Has the line put on the draft that waits for a person; without it, that draft says it already. */
@@ -28,13 +28,13 @@ export async function doByItself(
 	mailbox: Mailbox,
 	{ name, line, adds = false, note }: ByItself
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
-	const { hasRun, draftId, begun } = await runsNamed(context.db, mailbox.id, name);
+	const { hasRun, draftId, begun } = await runsByItself(context.db, mailbox.id, name);
 	if (!hasRun && !adds && (draftId !== undefined || begun)) return undefined;
 	const docket = await inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const drafted =
 			hasRun || draftId === undefined
-				? await prepareDocket(within, { mailboxId: mailbox.id, name, lines: [line] })
+				? await prepareDocket(within, { mailboxId: mailbox.id, name, byItself: true, lines: [line] })
 				: await decideOn(within, { id: draftId, line });
 		await note?.(within, drafted);
 		return drafted;

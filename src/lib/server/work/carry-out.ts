@@ -24,6 +24,7 @@ import { refreshDue } from '../stores/due.ts';
 import { appliedSettings } from '../stores/retention.ts';
 import { getSetting } from '../stores/settings.ts';
 import { addFreed, type Shifted } from '../stores/weights.ts';
+import { pausedOn } from '../stores/pauses.ts';
 import { Refusal } from '../refusal.ts';
 import { type Context, today } from './context.ts';
 import { closeCertificate } from './certificates.ts';
@@ -55,7 +56,8 @@ const BATCH_DESTROYED = 500;
 /* Of what goes for good, the words are taken out of the index before the bytes that tell them are gone. */
 async function destroyBatch(context: Context, batch: Batch, mailbox: Mailbox, decidedBy: string): Promise<Shifted> {
 	const { db } = context;
-	const messages = await messagesToDestroy(db, batch);
+	const paused = await pausedOn(db, mailbox.id, today(context));
+	const messages = await messagesToDestroy(db, batch, paused);
 	for await (const read of readStored(context, messages)) await deleteWords(db, read);
 	const certificateId = await ensureCertificate(db, {
 		docketId: batch.docketId,
@@ -65,7 +67,7 @@ async function destroyBatch(context: Context, batch: Batch, mailbox: Mailbox, de
 		decidedBy
 	});
 	const keepsSubjects = (await getSetting(db, 'certificate-keeps')) === 'subject';
-	return destroyItems(db, batch, messages, { mailboxId: mailbox.id, certificateId, keepsSubjects });
+	return destroyItems(db, batch, messages, { mailboxId: mailbox.id, certificateId, keepsSubjects, paused });
 }
 
 const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };

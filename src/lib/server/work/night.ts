@@ -6,7 +6,6 @@ import { mailboxesWithDigest } from '../stores/digests.ts';
 import { listMailboxes } from '../stores/mailboxes.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
 import { recalculateDue } from './apply-retention.ts';
-import { backUpByNight } from './back-up.ts';
 import { emptyDueBins, listBin, type Night } from './bin.ts';
 import { clearJunk, type JunkCleared, junkPastItsDays } from './clear-junk.ts';
 import { type Context, today } from './context.ts';
@@ -26,8 +25,8 @@ export interface NightRun {
 	retention: RunDocket[];
 	/** Pauses that end within the week. */
 	pauses: PauseEnding[];
-	/** The backup, or why there is none; undefined where none is made by night. */
-	backup: { file: string; bytes: number } | { refused: string } | undefined;
+	/** Where a backup is to be made now; undefined: nowhere. That reads everything, and is work apart. */
+	backupTo: string | undefined;
 }
 
 /** Does what is done by itself, once a day. */
@@ -40,8 +39,8 @@ export async function runNight(context: Context): Promise<NightRun> {
 	const digests = await makeDigests(context);
 	const { dockets: retention } = await runSchedule(context, {});
 	const pauses = await pausesEnding(context);
-	// last, so that what the night did is in it
-	return { delivered, bins, junk, digests, retention, pauses, backup: await backUpByNight(context) };
+	const backupTo = (await getSetting(context.db, 'backup-folder')) || undefined;
+	return { delivered, bins, junk, digests, retention, pauses, backupTo };
 }
 
 /** Whether a night has anything to do: nobody wants to hear every morning that nothing was done. */
@@ -111,7 +110,15 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		);
 	if (!Number.isInteger(input.days) || input.days < 1 || input.days > MOST_DAYS)
 		throw new Refusal('bad-input', `1 to ${MOST_DAYS} days can pass at once. Nothing was done.`);
-	const all: NightRun = { delivered: 0, bins: [], junk: [], digests: [], retention: [], pauses: [], backup: undefined };
+	const all: NightRun = {
+		delivered: 0,
+		bins: [],
+		junk: [],
+		digests: [],
+		retention: [],
+		pauses: [],
+		backupTo: undefined
+	};
 	for (let day = 1; day <= input.days && !context.signal.aborted; day++) {
 		await inTransaction(context.db, async (db) => {
 			const ahead = Number((await getSetting(db, 'clock-ahead-days')) ?? 0) + 1;
@@ -131,7 +138,7 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		all.digests.push(...night.digests);
 		all.retention.push(...night.retention);
 		all.pauses.push(...night.pauses);
-		all.backup = night.backup;
+		all.backupTo = night.backupTo;
 		context.report({ done: day, total: input.days, note: `${day} of ${input.days} days have passed` });
 	}
 	return { ...all, today: today(context) };

@@ -1,6 +1,6 @@
 import { inTransaction } from '../database/open.ts';
 import { refreshDue } from '../stores/due.ts';
-import { firstItemNotThreaded, lastItem } from '../stores/items.ts';
+import { firstItemNotThreaded, itemRange } from '../stores/items.ts';
 import { appliedSettings } from '../stores/retention.ts';
 import { refreshHolds } from '../stores/holds.ts';
 import { getMailbox, type Mailbox, putClearing } from '../stores/mailboxes.ts';
@@ -18,7 +18,7 @@ const RETAINED_AT_ONCE = 20_000;
 /* New mail is due by its folder; it may be the last of its thread, from which the others' period starts anew. */
 async function retainNewMail({ db }: Context, mailboxId: number, first: number): Promise<void> {
 	if ((await appliedSettings(db, mailboxId)).settings === 0) return;
-	const last = await lastItem(db, mailboxId);
+	const { last } = await itemRange(db, mailboxId);
 	for (let after = first - 1; after < last; after += RETAINED_AT_ONCE) {
 		const range = [after, after + RETAINED_AT_ONCE];
 		await inTransaction(db, (trx) =>

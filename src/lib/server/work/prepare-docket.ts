@@ -121,7 +121,12 @@ async function checkDecided(context: Context, mailbox: Mailbox, { decision, opti
 export async function draftOf(
 	context: Context,
 	mailbox: Mailbox,
-	{ lines, layout, name }: { lines: readonly Decided[]; layout?: Layout | undefined; name?: string }
+	{
+		lines,
+		layout,
+		name,
+		byItself
+	}: { lines: readonly Decided[]; layout?: Layout | undefined; name?: string; byItself?: boolean }
 ): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -131,7 +136,8 @@ export async function draftOf(
 			at: context.now(),
 			who: context.who,
 			layout: layout ?? mailbox.layout,
-			...(name === undefined ? {} : { name })
+			...(name === undefined ? {} : { name }),
+			...(byItself === undefined ? {} : { byItself })
 		});
 		for (const line of lines) await addDocketLine(db, id, line);
 		await recount(within, await requireDocket(within, id));
@@ -257,13 +263,9 @@ export async function tryDecision(
 /** Drafts a docket of its own with one decision. @throws Refusal */
 export async function prepareDocket(
 	context: Context,
-	input: { mailboxId: number; lines: readonly Decided[]; name?: string }
+	{ mailboxId, ...draft }: { mailboxId: number; lines: readonly Decided[]; name?: string; byItself?: boolean }
 ): Promise<DocketView> {
-	const { lines, name } = input;
-	return draftOf(context, await requireMailboxId(context, input.mailboxId), {
-		lines,
-		...(name === undefined ? {} : { name })
-	});
+	return draftOf(context, await requireMailboxId(context, mailboxId), draft);
 }
 
 /** Drafts a docket that restores items of one mailbox. */

@@ -2,11 +2,11 @@ import { type CalendarDate, readDate, showDate } from '../../../core/calendar.ts
 import { CLASS_WORDS, type RecordClass } from '../../../core/retention/classes.ts';
 import type { Governed, NamedRetention, Source } from '../../../core/retention/folders.ts';
 import { folderSentence, type NextDue, sourceWords, termsWords } from '../../../core/retention/sentences.ts';
-import { readTerms, type Terms, wrongTerms } from '../../../core/retention/terms.ts';
+import { readTerms, type Terms, termsText, wrongTerms } from '../../../core/retention/terms.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { inSnapshot, inTransaction } from '../database/open.ts';
+import { type Db, inSnapshot, inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import { type DueChange, nextDue, tryDue } from '../stores/due.ts';
 import { foldersById } from '../stores/folders.ts';
@@ -69,6 +69,16 @@ interface Meant {
 	terms: Map<number, Terms>;
 }
 
+async function tried(
+	{ db }: Context,
+	terms: Terms,
+	words: string,
+	isIt: (known: Retention) => boolean
+): Promise<Meant> {
+	const known = [...(await listRetentions(db)).values()].find(isIt);
+	return { retentionId: known?.id ?? TRIED, words, terms: new Map(known ? [] : [[TRIED, terms]]) };
+}
+
 function readGiven(text: string): Terms {
 	try {
 		return readTerms(text);
@@ -86,14 +96,16 @@ async function meant(context: Context, given: Given | undefined, isTried: boolea
 		const series = await findSeries(context.db, given.series);
 		if (!series || series.removedAt !== null) throw refuse(`There is no series ${given.series}.`);
 		const words = `series ${series.code}: ${termsWords(series.terms)}`;
-		if (isTried) return { retentionId: TRIED, words, terms: new Map([[TRIED, series.terms]]) };
+		if (isTried) return tried(context, series.terms, words, ({ series: of }) => of?.id === series.id);
 		return { retentionId: await retentionOfSeries(context.db, series.id), words, terms: none };
 	}
 	const terms = readGiven(given.terms);
 	const wrong = wrongTerms(terms);
 	if (wrong) throw refuse(`${wrong}.`);
 	const words = termsWords(terms);
-	if (isTried) return { retentionId: TRIED, words, terms: new Map([[TRIED, terms]]) };
+	const text = termsText(terms);
+	if (isTried)
+		return tried(context, terms, words, (known) => known.series === undefined && termsText(known.terms) === text);
 	return { retentionId: await ensurePeriod(context.db, terms), words, terms: none };
 }
 
@@ -111,7 +123,6 @@ interface Planned {
 	mailboxIds: number[] | 'all';
 	whatIf: (mailboxId: number) => WhatIf;
 	overrides: string[];
-	needsReason: boolean;
 	put: (within: Context) => Promise<void>;
 	details: Record<string, unknown>;
 }
@@ -133,23 +144,10 @@ async function planFolders(
 	};
 	const ids = folders.map(({ id }) => id);
 	const mailboxIds = [...new Set(folders.map(({ mailboxId }) => mailboxId))];
-	let needsReason = false;
-	for (const mailboxId of mailboxIds) {
-		const now = await governed(db, mailboxId);
-		const isRecord = (id: number) => now.get(id)?.class === 'record';
-		// a first series for records is no reclassification
-		needsReason ||= folders.some(
-			({ id }) =>
-				isRecord(id) &&
-				((wish.class !== undefined && wish.class !== 'record') ||
-					(retentionId !== undefined && now.get(id)?.retentionId !== undefined))
-		);
-	}
 	return {
 		mailboxIds,
 		whatIf: () => ({ folders: new Map(ids.map((id) => [id, set])), terms }),
 		overrides: [],
-		needsReason,
 		put: (within) => putFolderRetention(within.db, ids, set),
 		details: {
 			folders: folders.map(({ mailbox, path }) => `${mailbox}: ${path}`),
@@ -176,7 +174,7 @@ async function planReset(context: Context, mailboxId: number): Promise<Planned> 
 	const retentions = await listRetentions(context.db);
 	const set = (await retainedFolders(context.db, mailboxId)).flatMap((folder) => {
 		const words = ownWords(folder, retentions);
-		return words === undefined ? [] : [{ id: folder.id, words, isRecord: folder.class === 'record' }];
+		return words === undefined ? [] : [{ id: folder.id, words }];
 	});
 	const nothing: FolderRetention = { retentionId: null, class: null };
 	const ids = set.map(({ id }) => id);
@@ -184,7 +182,6 @@ async function planReset(context: Context, mailboxId: number): Promise<Planned> 
 		mailboxIds: [mailboxId],
 		whatIf: () => ({ folders: new Map(ids.map((id) => [id, nothing])) }),
 		overrides: set.map(({ words }) => words),
-		needsReason: set.some(({ isRecord }) => isRecord),
 		put: (within) => putFolderRetention(within.db, ids, nothing),
 		details: { mailbox: mailbox.name, folders: 'all back under the default', overrides: set.map(({ words }) => words) }
 	};
@@ -208,7 +205,6 @@ async function planNamed(
 		mailboxIds: 'all',
 		whatIf: () => ({ named: [...all.filter((one) => one !== before), next], terms }),
 		overrides: [],
-		needsReason: before?.class === 'record',
 		put: (within) => putNamedRetention(within.db, next),
 		details: {
 			named: next.name,
@@ -234,7 +230,6 @@ async function plan(context: Context, wish: RetentionWish, isTried: boolean): Pr
 				mailboxIds: [mailbox.id],
 				whatIf: () => ({ defaultId: retentionId, terms }),
 				overrides: [],
-				needsReason: false,
 				put: (within) => putDefaultRetention(within.db, mailbox.id, retentionId),
 				details: { mailbox: mailbox.name, default: words }
 			};
@@ -247,7 +242,6 @@ async function plan(context: Context, wish: RetentionWish, isTried: boolean): Pr
 				mailboxIds: 'all',
 				whatIf: () => ({ byClass: retentionId === null ? others : { ...others, [wish.class]: retentionId }, terms }),
 				overrides: [],
-				needsReason: false,
 				put: (within) => putClassRetention(within.db, wish.class, retentionId),
 				details: { class: CLASS_WORDS[wish.class].words, retention: words }
 			};
@@ -255,15 +249,37 @@ async function plan(context: Context, wish: RetentionWish, isTried: boolean): Pr
 	}
 }
 
+/*
+ * Whether a change puts records under something else, or makes them none: in whatever folder, by whatever way it comes to be so.
+ * A first series for records is no such change.
+ */
+async function changesRecords(db: Db, mailboxIds: readonly number[], whatIf: Planned['whatIf']): Promise<boolean> {
+	for (const mailboxId of mailboxIds) {
+		const then = await governed(db, mailboxId, whatIf(mailboxId));
+		for (const [folderId, now] of await governed(db, mailboxId)) {
+			const next = then.get(folderId);
+			if (now.class !== 'record') continue;
+			if (next?.class !== 'record') return true;
+			if (now.retentionId !== undefined && next.retentionId !== now.retentionId) return true;
+		}
+	}
+	return false;
+}
+
 /** What a change of retention would do, before it is made. @throws Refusal */
 export async function tryRetention(context: Context, wish: RetentionWish): Promise<TriedRetention> {
 	// the tables in memory that it is reckoned in are this connection's
 	return inSnapshot(context.db, async (db) => {
 		const within = { ...context, db };
-		const { mailboxIds, whatIf, overrides, needsReason } = await plan(within, wish, true);
+		const { mailboxIds, whatIf, overrides } = await plan(within, wish, true);
+		const meant = (await listMailboxes(db)).filter(({ id }) => mailboxIds === 'all' || mailboxIds.includes(id));
+		const needsReason = await changesRecords(
+			db,
+			meant.map(({ id }) => id),
+			whatIf
+		);
 		const mailboxes: TriedRetention['mailboxes'] = [];
-		for (const { id, name } of await listMailboxes(db)) {
-			if (mailboxIds !== 'all' && !mailboxIds.includes(id)) continue;
+		for (const { id, name } of meant) {
 			const change = await tryDue(db, id, whatIf(id), today(context));
 			if (change.messages > 0) mailboxes.push({ mailbox: name, ...change });
 		}
@@ -285,11 +301,12 @@ export async function setRetention(
 	const because = input.because?.trim() ?? '';
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		const { mailboxIds, needsReason, put, details } = await plan(within, input.wish, false);
-		if (needsReason && because === '')
+		const { mailboxIds, whatIf, put, details } = await plan(within, input.wish, false);
+		const ids = mailboxIds === 'all' ? (await listMailboxes(db)).map(({ id }) => id) : mailboxIds;
+		if (because === '' && (await changesRecords(db, ids, whatIf)))
 			throw refuse('These are records: say why they are put under something else. The reason stays in the ledger.');
 		await put(within);
-		for (const id of mailboxIds === 'all' ? [undefined] : mailboxIds) await noteSettings(db, id);
+		for (const id of ids) await noteSettings(db, id);
 		await appendLedger(db, {
 			at: context.now(),
 			who: context.who,

@@ -18,8 +18,8 @@ import { find } from './find.ts';
 import { folderPerYear, pauseFolder, renameFolder } from './folders.ts';
 import { liftHold, placeHold } from './holds.ts';
 import { importMailbox } from './import-mailbox.ts';
-import { decide, prepareDocket } from './prepare-docket.ts';
-import { type Decided } from './show-docket.ts';
+import { decide, decideOn, prepareDocket } from './prepare-docket.ts';
+import { type Decided, requireDocket } from './show-docket.ts';
 import { runNight } from './night.ts';
 import { readPolicy, setPolicy } from './policy.ts';
 import { type Given, listRetained, type RetentionWish, setRetention, triedWords, tryRetention } from './retain.ts';
@@ -349,6 +349,37 @@ describe('records', () => {
 		await consistent(context);
 	});
 
+	it('want a reason whatever way they come under something else', async () => {
+		const context = await office();
+		const id = await folderId(context, 'Accounts');
+		await retain(context, 'Accounts/Drafts', { class: 'record' });
+		await retain(context, 'Accounts', { retention: terms('received destroy P5Y -') });
+		const wishes: RetentionWish[] = [
+			// what they inherit, a name that is nearer, the default below which they come, and the folder's own class
+			{ kind: 'folders', folderIds: [id], retention: terms('received destroy P1Y -') },
+			{ kind: 'folders', folderIds: [id], retention: 'none' },
+			{ kind: 'named', name: 'drafts', retention: terms('received destroy P1Y -') },
+			{ kind: 'reset', mailboxId: 1 }
+		];
+		for (const wish of wishes) {
+			expect((await tryRetention(context, wish)).needsReason, wish.kind).toBe(true);
+			await expect(setRetention(context, { wish }), wish.kind).rejects.toThrow('say why');
+		}
+		for (const wish of [
+			{ kind: 'folders', folderIds: [id], retention: terms('received destroy P5Y -') },
+			{ kind: 'named', name: 'odds', class: 'working' },
+			{ kind: 'default', mailboxId: 1, retention: terms('received archive P1Y -') }
+		] as RetentionWish[]) {
+			expect((await tryRetention(context, wish)).needsReason, wish.kind).toBe(false);
+			await setRetention(context, { wish });
+		}
+		// a name that makes records of a folder, and then no more
+		await setRetention(context, { wish: { kind: 'named', name: 'odds', class: 'record' } });
+		await expect(setRetention(context, { wish: { kind: 'named', name: 'odds', class: null } })).rejects.toThrow(
+			'say why'
+		);
+	});
+
 	it('frozen for deletion before they became records, they stay', async () => {
 		const context = await office();
 		const draft = await prepareDocket(context, {
@@ -522,6 +553,39 @@ describe('the run', () => {
 		const done = await carryOut(context, { id: drafted?.docket as number });
 		expect(done).toMatchObject({ finished: true, messages: 3, left: [{ reason: 'changed', messages: 1 }] });
 		expect(Object.keys(await states(context))).toContain('Draft 2020');
+		await consistent(context);
+	});
+
+	it('is known by its mark, not by a name that people give; what they decided on its draft is theirs', async () => {
+		const context = await due();
+		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Odd 2023')] };
+		const line: Decided = { decision: 'flag', options: {}, scope };
+		const named = await prepareDocket(context, { mailboxId: 1, name: 'Retention: archive', lines: [line] });
+		await carryOut(context, { id: named.id });
+		const open = await prepareDocket(context, { mailboxId: 1, name: 'Retention: destroy', lines: [line] });
+		await switchOn(context, 'do');
+		const [draft] = (await runSchedule(context, {})).dockets;
+		expect(draft).toMatchObject({ what: 'archive', asks: true });
+		expect((await requireDocket(context, open.id)).state).toBe('drafted');
+		await decideOn(context, {
+			id: draft?.docket as number,
+			line: { ...line, decision: 'tag', options: { tag: 'Seen' } }
+		});
+		const again = await runSchedule(context, { always: true });
+		expect(again.dockets[0]).toMatchObject({ docket: draft?.docket, asks: true });
+	});
+
+	it('leaves what was kept or paused after it was frozen', async () => {
+		const context = await due();
+		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -') });
+		await switchOn(context, 'ask');
+		const [draft] = (await runSchedule(context, {})).dockets;
+		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: draft?.docket as number });
+		await change(context.db, `UPDATE item SET kept = 1 WHERE id = ?`, [await itemId(context, 'Invoice 2018')]);
+		await pauseFolder(context, { mailbox: 'Office', folder: 'Accounts/Drafts', until: '2027-01-01', because: 'audit' });
+		const done = await carryOut(context, { id: draft?.docket as number });
+		expect(done).toMatchObject({ finished: true, messages: 2, left: [{ reason: 'changed', messages: 2 }] });
+		expect(Object.keys(await states(context))).toEqual(expect.arrayContaining(['Invoice 2018', 'Draft 2020']));
 		await consistent(context);
 	});
 

@@ -3,7 +3,7 @@ import type { Left } from '../../../core/docket/effects.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
-import { listDockets, runsNamed } from '../stores/dockets.ts';
+import { getDocket, listDockets, runsByItself } from '../stores/dockets.ts';
 import { weighWorking } from '../stores/due.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { listMailboxes, type Mailbox, putRetaining, RETAINING, type Retaining } from '../stores/mailboxes.ts';
@@ -12,7 +12,7 @@ import { carryOut } from './carry-out.ts';
 import { type Context, today } from './context.ts';
 import { requireMailbox } from './mailboxes.ts';
 import { dropDocket, prepareDocket, tryDecision } from './prepare-docket.ts';
-import { type Decided, type DocketView } from './show-docket.ts';
+import { type Decided, type DocketView, viewDocket } from './show-docket.ts';
 
 export { RETAINING };
 
@@ -96,13 +96,17 @@ async function tryRun(context: Context, mailbox: Mailbox, by: CalendarDate, run:
 	}
 }
 
+const isOfARun = ({ scope, options }: Decided) => scope.kind === 'due' && options.only === undefined;
+
 async function draftRun(context: Context, mailbox: Mailbox, one: (typeof RUNS)[number], by: CalendarDate) {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		const { draftId } = await runsNamed(db, mailbox.id, one.name);
-		// a draft of an earlier night says less than this one
-		if (draftId !== undefined) await dropDocket(within, { id: draftId });
-		return prepareDocket(within, { mailboxId: mailbox.id, name: one.name, lines: linesOf(one, by) });
+		const { draftId } = await runsByItself(db, mailbox.id, one.name);
+		const former = draftId === undefined ? undefined : await getDocket(db, draftId);
+		// a draft of an earlier night says less than this one; one on which somebody has decided something is theirs
+		if (former && !former.lines.every(isOfARun)) return viewDocket(former, mailbox);
+		if (former) await dropDocket(within, { id: former.id });
+		return prepareDocket(within, { mailboxId: mailbox.id, name: one.name, byItself: true, lines: linesOf(one, by) });
 	});
 }
 
@@ -113,7 +117,7 @@ async function runOne(
 	one: (typeof RUNS)[number],
 	by: CalendarDate
 ): Promise<{ docket: DocketView | undefined; left: Left[]; messages: number; bytes: number; asks: boolean }> {
-	const { hasRun, begun } = await runsNamed(context.db, mailbox.id, one.name);
+	const { hasRun, begun } = await runsByItself(context.db, mailbox.id, one.name);
 	let before = { messages: 0, bytes: 0 };
 	// one that a person stopped on the way is theirs to go on with
 	if (begun && begun.who !== context.who) return { docket: undefined, left: [], messages: 0, bytes: 0, asks: true };
@@ -128,7 +132,7 @@ async function runOne(
 		await dropDocket(context, { id: docket.id });
 		return { docket: undefined, left, messages: before.messages, bytes: before.bytes, asks: false };
 	}
-	if (mailbox.retains !== 'do' || !(hasRun || begun))
+	if (mailbox.retains !== 'do' || !(hasRun || begun) || !docket.lines.every(isOfARun))
 		return { docket, left, messages: docket.messages, bytes: docket.bytes, asks: true };
 	try {
 		// the name is asked for so that no click slips: here, nobody clicks

@@ -70,6 +70,10 @@ const statements = [
 		PRIMARY KEY (mailbox_id, due_action, retention_id, folder_id, due_on)
 	) STRICT, WITHOUT ROWID`,
 
+	// what is done by itself is known by this mark: the name of a docket is for people, who may change it
+	`ALTER TABLE docket ADD COLUMN by_itself TEXT NOT NULL DEFAULT ''`,
+	`UPDATE docket SET by_itself = name WHERE name = 'Nightly emptying of the bin'`,
+
 	`ALTER TABLE certificate ADD COLUMN decided_by TEXT NOT NULL DEFAULT ''`,
 	`ALTER TABLE certificate ADD COLUMN sha256 TEXT`,
 	`ALTER TABLE certificate_item ADD COLUMN due_on TEXT`,
