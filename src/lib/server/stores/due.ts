@@ -64,7 +64,7 @@ async function tellThreads(db: Db, { sql, bindings }: Condition): Promise<void> 
 	await change(
 		db,
 		`INSERT INTO temp.thread_last SELECT thread_id, max(received_on) FROM item WHERE date_in_doubt = 0 AND thread_id IN (
-			SELECT item.thread_id FROM item WHERE ${sql} AND item.thread_id IS NOT NULL) GROUP BY thread_id`,
+			SELECT item.thread_id FROM item WHERE ${sql}) GROUP BY thread_id`,
 		bindings
 	);
 }
@@ -126,7 +126,7 @@ export async function uncountDue(db: Db, mailboxId: number, from: string, bindin
 /**
  * Says of items anew of what class they are, what governs them, and what happens to them next.
  *
- * @param within which items of the mailbox
+ * @param within which items of the mailbox, by their numbers
  * @returns how many say something else than before
  */
 export async function refreshDue(db: Db, mailboxId: number, within: Condition): Promise<number> {
@@ -138,7 +138,8 @@ export async function refreshDue(db: Db, mailboxId: number, within: Condition): 
 	);
 	await change(db, `DELETE FROM temp.settled`);
 	const here: Condition = {
-		sql: `item.mailbox_id = ? AND ${within.sql}`,
+		// with the plus: they are found by their numbers, not by going through the mailbox
+		sql: `+item.mailbox_id = ? AND ${within.sql}`,
 		bindings: [mailboxId, ...within.bindings]
 	};
 	await tellThreads(db, here);
@@ -276,8 +277,8 @@ export async function nextDue(db: Db, mailboxId: number, on: CalendarDate): Prom
 export async function weighHeldDue(db: Db, mailboxId: number | undefined, until: CalendarDate): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
-		`SELECT count(*) AS n FROM item WHERE item.id IN (SELECT item_id FROM hold_item) AND due_on <= ? AND due_action <> 'archive'
-			${mailboxId === undefined ? '' : 'AND mailbox_id = ?'}`,
+		`SELECT count(*) AS n FROM (SELECT DISTINCT item_id FROM hold_item) held CROSS JOIN item ON item.id = held.item_id
+		 WHERE due_on <= ? AND due_action <> 'archive' ${mailboxId === undefined ? '' : 'AND mailbox_id = ?'}`,
 		[until, ...(mailboxId === undefined ? [] : [mailboxId])]
 	);
 	return found?.n ?? 0;

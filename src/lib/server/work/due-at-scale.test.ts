@@ -206,6 +206,7 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 		[json]
 	);
 	await recountWeights(db);
+	const because = 'generated';
 	for (const [at, { given: of, class: recordClass, closedOn }] of set.folders.entries())
 		await setRetention(context, {
 			wish: {
@@ -215,14 +216,14 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 				class: recordClass ?? null,
 				closedOn: closedOn ?? null
 			},
-			because: 'generated'
+			because
 		});
 	if (set.named !== undefined)
-		await setRetention(context, { wish: { kind: 'named', name: 'b', retention: given(set.named) } });
+		await setRetention(context, { wish: { kind: 'named', name: 'b', retention: given(set.named) }, because });
 	const orNone = (of: number | undefined): Given => (of === undefined ? 'none' : given(of));
-	await setRetention(context, { wish: { kind: 'default', mailboxId: 1, retention: orNone(set.default) } });
+	await setRetention(context, { wish: { kind: 'default', mailboxId: 1, retention: orNone(set.default) }, because });
 	for (const of of ['transitory', 'working'] as const)
-		await setRetention(context, { wish: { kind: 'class', class: of, retention: orNone(set[of]) } });
+		await setRetention(context, { wish: { kind: 'class', class: of, retention: orNone(set[of]) }, because });
 }
 
 it('each item is due as its settings have it, over generated trees of settings and items', async () => {

@@ -23,8 +23,9 @@ async function retainNewMail({ db }: Context, mailboxId: number, first: number):
 		const range = [after, after + RETAINED_AT_ONCE];
 		await inTransaction(db, (trx) =>
 			refreshDue(trx, mailboxId, {
-				sql: `(item.id > ? AND item.id <= ? OR item.thread_id IN (
-					SELECT thread_id FROM item fresh WHERE fresh.id > ? AND fresh.id <= ? AND fresh.mailbox_id = ?))`,
+				sql: `item.id IN (SELECT fresh.id FROM item fresh WHERE fresh.id > ? AND fresh.id <= ?
+					UNION SELECT other.id FROM item fresh CROSS JOIN item other ON other.thread_id = fresh.thread_id
+						WHERE fresh.id > ? AND fresh.id <= ? AND +fresh.mailbox_id = ?)`,
 				bindings: [...range, ...range, mailboxId]
 			})
 		);
