@@ -36,7 +36,8 @@ test.beforeAll(async () => {
 		['schedule', 'import', '--starter'],
 		['retain', 'Complaints', '--mailbox', 'Harbour office', '--series', 'CMP-01', '--class', 'record'],
 		['retain', 'Newsletters', '--mailbox', 'Harbour office', '--period', 'P2Y'],
-		['docket', 'add', '3', 'tag', '--tag', 'Vessels/MV Terne', '--where', 'terne']
+		['docket', 'add', '3', 'tag', '--tag', 'Vessels/MV Terne', '--where', 'terne'],
+		['bin', 'empty', '--mailbox', 'Harbour office', '--confirm', 'Harbour office']
 	])
 		expect(kovrel(server.data, ...words), words.join(' ')).toMatchObject({ status: 0 });
 	rmSync(mail, { recursive: true });
@@ -60,6 +61,7 @@ const PAGES = [
 	{ name: 'holds', address: '/retain/holds' },
 	{ name: 'the policy', address: '/retain/policy' },
 	{ name: 'certificates', address: '/retain/certificates' },
+	{ name: 'a certificate', address: '/retain/certificates/4' },
 	{ name: 'clear', address: '/m/1/clear' },
 	{ name: 'lots', address: '/m/1/clear/lots' },
 	{ name: 'lots by thread, filtered', address: '/m/1/clear/lots?by=thread&unread=1' },

@@ -158,6 +158,8 @@ test('runs: asks the first time, archives, then destroys with a certificate that
 	await expect(page.getByText('This cannot be undone')).toBeVisible();
 	await carryOut(page);
 	await slip(page).getByRole('link', { name: 'Its certificate' }).click();
+	// also where the server makes the whole page
+	await page.reload();
 	await expect(page.getByText('3 messages: Series FIN-01, version 2')).toBeVisible();
 	await expect(page.getByTestId('genuine')).toContainText('This is what the ledger says of it.');
 	const [csv] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'As CSV' }).click()]);

@@ -79,10 +79,30 @@ export function readDate(text: string): CalendarDate | undefined {
 	}
 }
 
-const MONTH_NAMES = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
+/** The months, in full. */
+export const MONTH_NAMES = [
+	'January',
+	'February',
+	'March',
+	'April',
+	'May',
+	'June',
+	'July',
+	'August',
+	'September',
+	'October',
+	'November',
+	'December'
+];
+const shortName = (month: string) => MONTH_NAMES[Number(month) - 1]?.slice(0, 3) ?? month;
+
+/** A month `YYYY-MM` as it is shown: `Mar 2024`. */
+export function showMonth(month: string): string {
+	return `${shortName(month.slice(5, 7))} ${month.slice(0, 4)}`;
+}
 
 /** A date as it is shown: `4 Mar 2024`. */
 export function showDate(date: CalendarDate): string {
 	const [year = '', month = '', day = ''] = date.split('-');
-	return `${Number(day)} ${MONTH_NAMES[Number(month) - 1] ?? month} ${year}`;
+	return `${Number(day)} ${shortName(month)} ${year}`;
 }

@@ -50,7 +50,7 @@ changing<{
 			},
 			lines: [
 				`${set.name} is written to as ${set.addresses.join(', ') || 'nobody knows what'}; ${showCount(set.inboxAim)} messages in the inbox are aimed at.`,
-				`Retention: ${retains.retains}, every ${showCount(retains.retainsEvery)} days.`
+				`Retention: ${retains.retains}, ${retains.retainsEvery === 1 ? 'every night' : `every ${showCount(retains.retainsEvery)} days`}.`
 			]
 		};
 	},

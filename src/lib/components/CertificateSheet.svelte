@@ -7,12 +7,6 @@
 	let { certificate }: { certificate: CertificateView } = $props();
 
 	const keepsSubjects = $derived(certificate.items.some(({ subject, from }) => subject !== '' || from !== ''));
-	/* What was destroyed under the same words is said once. */
-	const grounds = $derived([
-		...Map.groupBy(certificate.items, ({ series, version, because, authority }) =>
-			[series ? `Series ${series}, version ${version}` : 'No series', because, authority].filter(Boolean).join('; ')
-		)
-	]);
 </script>
 
 <section class="bg-sheet border-rule-strong border p-5 print:border-0 print:p-0" aria-labelledby="certificate">
@@ -23,7 +17,7 @@
 		{certificate.decidedBy ? `Decided by ${certificate.decidedBy}, carried` : 'Carried'} out by {certificate.madeBy}.
 	</p>
 	<ul class="mt-2 list-disc pl-5 text-sm">
-		{#each grounds as [words, of] (words)}<li>{showMessages(of.length)}: {words}.</li>{/each}
+		{#each certificate.grounds as { words, messages } (words)}<li>{showMessages(messages)}: {words}.</li>{/each}
 	</ul>
 	<p class="mt-2 text-sm" data-testid="genuine">
 		{#if certificate.isGenuine === undefined}

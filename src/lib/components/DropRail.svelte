@@ -29,7 +29,7 @@
 
 {#snippet target(decision: 'move' | 'tag', name: string)}
 	<li
-		class="target"
+		class="drop-target"
 		class:over={over?.decision === decision && over.name === name}
 		ondragover={(event) => {
 			event.preventDefault();
@@ -43,7 +43,7 @@
 {/snippet}
 
 {#if messages !== undefined}
-	<aside class="rail" aria-label="Where to let go">
+	<aside class="drop-rail" aria-label="Where to let go">
 		<!-- of a fixed height: what one is over must not move away -->
 		<p class="h-24 shrink-0 overflow-hidden font-semibold" role="status">{promise}</p>
 		{#if tags.length > 0}
@@ -60,31 +60,3 @@
 		{/if}
 	</aside>
 {/if}
-
-<style>
-	.rail {
-		position: fixed;
-		inset: 6.2rem 1rem 1rem auto;
-		z-index: 60;
-		width: 19rem;
-		overflow-y: auto;
-		display: flex;
-		flex-direction: column;
-		gap: 0.5rem;
-		padding: 1rem;
-		background: var(--docket);
-		border: 2px dashed var(--stamp);
-	}
-	.target {
-		padding: 5px 8px;
-		border: 1px solid var(--rule);
-		background: var(--sheet);
-	}
-	.target + :global(.target) {
-		border-top: 0;
-	}
-	.over {
-		background: var(--stamp-soft);
-		border-color: var(--stamp);
-	}
-</style>

@@ -6,7 +6,7 @@
 	import TermsFields from '$lib/components/TermsFields.svelte';
 	import type { DueItem, DueLine } from '$lib/server/work/due.ts';
 	import { RECORD_CLASSES, CLASS_WORDS, type RecordClass } from '../../core/retention/classes.ts';
-	import { showDate } from '../../core/calendar.ts';
+	import { showDate, showMonth } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
 	import { showCount, showMessages } from '../../core/weigh/units.ts';
 
@@ -75,12 +75,6 @@
 		out = new Set(out.has(id) ? [...out].filter((other) => other !== id) : [...out, id]);
 	};
 
-	const byMailbox = $derived(
-		[...Map.groupBy(chosen, ({ mailboxId }) => mailboxId)].map(([mailboxId, of]) => ({
-			mailboxId,
-			ids: of.map(({ id }) => id)
-		}))
-	);
 	const wishOf = (decision: string, options: object = {}) =>
 		JSON.stringify({
 			decision,
@@ -95,7 +89,7 @@
 							folderId: line.folderId
 						}
 					}
-				: { items: byMailbox })
+				: { items: [{ mailboxId: line?.mailboxId, ids: chosen.map(({ id }) => id) }] })
 		});
 </script>
 
@@ -124,7 +118,7 @@
 	{onClose}
 	width="62rem"
 	title={line
-		? `${isDue ? 'Due now' : line.date.length > 7 ? `Due on ${showDate(line.date)}` : `Due in ${line.date}`}: ${ACTION_WORDS[line.disposition]} ${showMessages(line.messages)} of ${line.folder}`
+		? `${isDue ? 'Due now' : line.date.length > 7 ? `Due on ${showDate(line.date)}` : `Due in ${showMonth(line.date)}`}: ${ACTION_WORDS[line.disposition]} ${showMessages(line.messages)} of ${line.folder}`
 		: ''}
 >
 	{#if line}

@@ -4,7 +4,7 @@
 	import DueDrawer from '$lib/components/DueDrawer.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import type { DueLine } from '$lib/server/work/due.ts';
-	import { daysBetween, showDate } from '../../core/calendar.ts';
+	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
@@ -30,9 +30,7 @@
 		review: sum(parts[0]?.lines.filter(({ disposition }) => disposition === 'review') ?? [])
 	});
 
-	const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', 'Oct', 'Nov', 'Dec'];
-	const monthName = (month: string) => `${MONTHS[Number(month.slice(5, 7)) - 1]} ${month.slice(0, 4)}`;
-	const when = (date: string) => (date.length > 7 ? showDate(date) : monthName(date));
+	const when = (date: string) => (date.length > 7 ? showDate(date) : showMonth(date));
 
 	let opened = $state<DueLine>();
 	let drafted = $state<number[]>([]);
@@ -90,7 +88,7 @@
 {:else}
 	<div class="bg-sheet border-rule-strong mb-3 border p-3">
 		<BarChart
-			labels={overview.months.map(({ month }) => monthName(month))}
+			labels={overview.months.map(({ month }) => showMonth(month))}
 			series={[
 				{ name: 'destroy', values: overview.months.map(({ destroy }) => destroy) },
 				{ name: 'archive', values: overview.months.map(({ archive }) => archive) },
@@ -116,7 +114,7 @@
 							<tr>
 								<td class="whitespace-nowrap"
 									>{isNow(line) ? 'now' : when(line.date)}{#if line.date.length > 7 && !isNow(line)}<span
-											class="text-ink-soft text-xs"
+											class="text-ink-soft ml-1.5 text-xs"
 										>
 											in {daysBetween(overview.today, line.date)}
 											{daysBetween(overview.today, line.date) === 1 ? 'day' : 'days'}</span

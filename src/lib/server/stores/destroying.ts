@@ -276,6 +276,22 @@ export async function certificateItems(
 	);
 }
 
+/** On what a certificate rests, each once, most messages first. */
+export async function certificateGrounds(
+	db: Db,
+	certificateId: number
+): Promise<(Pick<CertificateItem, 'series' | 'version' | 'authority' | 'terms'> & { messages: number })[]> {
+	return rows(
+		db,
+		`SELECT ifnull(code, '') AS series, gone.version, ifnull(authority, '') AS authority, gone.terms, gone.messages FROM (
+			SELECT series_id, version, terms, count(*) AS messages FROM certificate_item WHERE certificate_id = ? GROUP BY 1, 2, 3
+		 ) gone LEFT JOIN series ON series.id = gone.series_id
+			LEFT JOIN series_version ON series_version.series_id = gone.series_id AND series_version.version = gone.version
+		 ORDER BY gone.messages DESC`,
+		[certificateId]
+	);
+}
+
 /** When something was destroyed last. */
 export async function lastDestruction(db: Db): Promise<string | undefined> {
 	return (await row<{ at: string | null }>(db, `SELECT max(made_at) AS at FROM certificate`))?.at ?? undefined;

@@ -11,6 +11,7 @@ import { readTerms } from '../../../core/retention/terms.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	type Certificate,
+	certificateGrounds,
 	type CertificateItem,
 	certificateItems,
 	getCertificate,
@@ -23,11 +24,15 @@ import type { Context } from './context.ts';
 
 const AT_ONCE = 5_000;
 
+/* Without terms it was not due: it was deleted. */
+const because = (terms: string) =>
+	terms === '' ? 'deleted, and had its days in the bin' : termsWords(readTerms(terms));
+
 function toLine({ terms, sha256, contentGone, ...item }: CertificateItem): CertificateLine {
 	return {
 		...item,
 		sha256: sha256.toString('hex'),
-		because: item.dueOn === null ? 'deleted, and had its days in the bin' : termsWords(readTerms(terms)),
+		because: because(terms),
 		isElsewhere: contentGone === 0
 	};
 }
@@ -61,6 +66,8 @@ export async function closeCertificate(db: Db, docketId: number): Promise<string
 /** A certificate with a page of what was destroyed under it. */
 export interface CertificateView extends Certificate {
 	items: CertificateLine[];
+	/** On what it rests, of all messages: series, version, authority, or that it was deleted; each said once. */
+	grounds: { words: string; messages: number }[];
 	/** Whether it still says what the ledger holds of it; undefined: it is not closed, or is older than that. */
 	isGenuine: boolean | undefined;
 }
@@ -87,6 +94,12 @@ export async function readCertificate(
 	return {
 		...certificate,
 		items: items.map(toLine),
+		grounds: (await certificateGrounds(db, certificate.id)).map(({ series, version, authority, terms, messages }) => ({
+			words: [series ? `Series ${series}, version ${version}` : 'No series', because(terms), authority]
+				.filter(Boolean)
+				.join('; '),
+			messages
+		})),
 		isGenuine: noted === undefined ? undefined : noted === (await hashOf(db, certificate))
 	};
 }

@@ -1,3 +1,4 @@
+import { MONTH_NAMES } from '../../../core/calendar.ts';
 import { readPeriod, periodText, periodWords } from '../../../core/retention/periods.ts';
 import { termsWords } from '../../../core/retention/sentences.ts';
 import { showBytes, showCount } from '../../../core/weigh/units.ts';
@@ -36,21 +37,6 @@ export interface Policy {
 	series: SeriesView[];
 	holds: string[];
 }
-
-const MONTHS = [
-	'January',
-	'February',
-	'March',
-	'April',
-	'May',
-	'June',
-	'July',
-	'August',
-	'September',
-	'October',
-	'November',
-	'December'
-];
 
 async function readSettings(context: Context): Promise<PolicySettings> {
 	const { db } = context;
@@ -110,7 +96,7 @@ export async function readPolicy(context: Context): Promise<Policy> {
 	const general = [
 		settings.owner ? `On retention decides: ${settings.owner}.` : 'Nobody is named yet who decides on retention.',
 		'Age counts from the day that starts a period, never from the day on which mail was moved.',
-		`The financial year begins in ${MONTHS[settings.firstMonth - 1]}.`,
+		`The financial year begins in ${MONTH_NAMES[settings.firstMonth - 1]}.`,
 		`Transitory mail, where no folder has a period, ${ofClass(byClass.transitory)}. Mail that nobody has classed is transitory.`,
 		`Working papers, where no folder has a period, ${ofClass(byClass.working)
 			.replace(/^is /, 'are ')

@@ -293,7 +293,7 @@
 {/if}
 
 {#if dragging}
-	<aside class="rail" aria-label="Where to let go">
+	<aside class="drop-rail" aria-label="Where to let go">
 		<p class="h-16 shrink-0 font-semibold" role="status">
 			{over
 				? `Let go: ${showCount(chosen.size)} ${chosen.size === 1 ? 'folder' : 'folders'} under ${over}. It is said first what that changes.`
@@ -301,7 +301,7 @@
 		</p>
 		{#each data.series as { code: of, title } (of)}
 			<div
-				class="target"
+				class="drop-target"
 				class:over={over === of}
 				role="listitem"
 				ondragover={(event) => {
@@ -320,28 +320,3 @@
 		{/each}
 	</aside>
 {/if}
-
-<style>
-	.rail {
-		position: fixed;
-		inset: 6.2rem 1rem 1rem auto;
-		z-index: 60;
-		width: 19rem;
-		overflow-y: auto;
-		display: flex;
-		flex-direction: column;
-		gap: 0.25rem;
-		padding: 1rem;
-		background: var(--docket);
-		border: 2px dashed var(--stamp);
-	}
-	.target {
-		padding: 5px 8px;
-		border: 1px solid var(--rule);
-		background: var(--sheet);
-	}
-	.over {
-		background: var(--stamp-soft);
-		border-color: var(--stamp);
-	}
-</style>

@@ -5,7 +5,7 @@
 	import { askedPeriod, formOf } from '$lib/retention-forms.ts';
 	import { readPeriod } from '../../../core/retention/periods.ts';
 	import { termsWords } from '../../../core/retention/sentences.ts';
-	import { showDate } from '../../../core/calendar.ts';
+	import { MONTH_NAMES, showDate } from '../../../core/calendar.ts';
 
 	let { data, form } = $props();
 
@@ -15,7 +15,6 @@
 	let least = $state(formOf(readPeriod(data.policy.settings.ownLeast)));
 	// svelte-ignore state_referenced_locally
 	let most = $state(formOf(readPeriod(data.policy.settings.ownMost)));
-	const MONTHS = 'January February March April May June July August September October November December'.split(' ');
 </script>
 
 <svelte:head><title>Retention policy – Kovrel</title></svelte:head>
@@ -83,7 +82,7 @@
 		<label class="flex flex-col gap-1"
 			>The financial year begins in
 			<select class="field" name="firstMonth" value={String(policy.settings.firstMonth)}
-				>{#each MONTHS as month, at (month)}<option value={String(at + 1)}>{month}</option>{/each}</select
+				>{#each MONTH_NAMES as month, at (month)}<option value={String(at + 1)}>{month}</option>{/each}</select
 			></label
 		>
 		<label class="flex flex-col gap-1"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { MONTH_NAMES } from '../../../../core/calendar.ts';
 	import { enhance as enhanceForm } from '$app/forms';
 	import { superForm } from 'sveltekit-superforms';
 	import { untrack } from 'svelte';
@@ -25,20 +26,6 @@
 	const settingsAnswer = $derived(
 		answer as { archivingRefused?: string; archivingSet?: string; aimRefused?: string } | null
 	);
-	const MONTHS = [
-		'January',
-		'February',
-		'March',
-		'April',
-		'May',
-		'June',
-		'July',
-		'August',
-		'September',
-		'October',
-		'November',
-		'December'
-	];
 </script>
 
 <svelte:head><title>Clear {data.mailbox.name} – Kovrel</title></svelte:head>
@@ -157,7 +144,7 @@
 			<label class="flex flex-col gap-1"
 				><span class="text-sm font-semibold">The office's financial year begins in</span>
 				<select class="field" name="financialYear" value={String(data.financialYear)}>
-					{#each MONTHS as month, at (month)}<option value={String(at + 1)}>{month}</option>{/each}
+					{#each MONTH_NAMES as month, at (month)}<option value={String(at + 1)}>{month}</option>{/each}
 				</select>
 			</label>
 		</div>
