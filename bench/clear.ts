@@ -1,4 +1,5 @@
 // What clearing is measured against: grouping, carrying out, detectors, and a sheet that is scrolled.
+import { administratorNamed } from '../src/core/access/roles.ts';
 import { spawn, spawnSync } from 'node:child_process';
 import { copyFileSync, rmSync, statSync } from 'node:fs';
 import path from 'node:path';
@@ -179,7 +180,7 @@ async function carrying(bench: Bench): Promise<string> {
 			const copied = async (to: string) => {
 				const data = bench.folder(`${name}-${to}-${round}`);
 				copyFileSync(databaseFile(filled.dataFolder), databaseFile(data));
-				return openContext(data, { who: 'bench' });
+				return openContext(data, { actor: administratorNamed('bench') });
 			};
 			const plain = await copied('bare');
 			taken.bare.push(await best(1, () => change(plain.db, bare)));

@@ -1,4 +1,5 @@
 // What Kovrel is measured against. Ratios of figures taken in the same run; the machine's own figures stand beside them.
+import { administratorNamed } from '../src/core/access/roles.ts';
 import { spawn, spawnSync } from 'node:child_process';
 import {
 	copyFileSync,
@@ -51,7 +52,7 @@ const folder = (name: string) => {
 async function open(name: string): Promise<Context> {
 	const data = folder(name);
 	await prepareDataFolder(data);
-	return openContext(data, { who: 'bench' });
+	return openContext(data, { actor: administratorNamed('bench') });
 }
 
 interface ImportRun {
@@ -132,7 +133,7 @@ async function importing(): Promise<string> {
 	const theirs = python();
 	const decoded = python('decode');
 	const ours = await importByTerminal(mbox, 'import');
-	const context = await openContext(ours.data, { who: 'bench', readonly: true });
+	const context = await openContext(ours.data, { actor: administratorNamed('bench'), readonly: true });
 	const stored = await row<{ raw: number; stored: number }>(
 		context.db,
 		`SELECT (SELECT sum(bytes) FROM item) AS raw, (SELECT sum(stored_bytes) FROM content) AS stored`
@@ -194,7 +195,7 @@ async function archiving(): Promise<string> {
 	const copied = async (name: string) => {
 		const to = folder(name);
 		copyFileSync(databaseFile(filled.dataFolder), databaseFile(to));
-		return openContext(to, { who: 'bench' });
+		return openContext(to, { actor: administratorNamed('bench') });
 	};
 	const taken: { bare: number[]; docket: number[] } = { bare: [], docket: [] };
 	// in turn, each on a copy of its own

@@ -1,10 +1,17 @@
 // Sets what somebody at the ferry operator has set before the demo begins: set-up-office. KOVREL_DATA names the data folder.
+import { type Actor, administratorNamed, type Role } from '../src/core/access/roles.ts';
 import type { RecordClass } from '../src/core/retention/classes.ts';
+import { inTransaction } from '../src/lib/server/database/open.ts';
 import { dataFolder } from '../src/lib/server/office.ts';
+import { putSetting } from '../src/lib/server/stores/settings.ts';
+import { endSessions } from '../src/lib/server/work/account.ts';
+import { actingAs, type Context } from '../src/lib/server/work/context.ts';
 import { placeHold } from '../src/lib/server/work/holds.ts';
 import { requireFolder, requireMailbox } from '../src/lib/server/work/mailboxes.ts';
+import { addPerson, changeGroup, grant, requirePerson, setOwner } from '../src/lib/server/work/people.ts';
 import { openContext } from '../src/lib/server/work/open-context.ts';
 import { type Given, setRetention } from '../src/lib/server/work/retain.ts';
+import { comeIn } from '../src/lib/server/work/sign-in.ts';
 import { useStarterSchedule } from '../src/lib/server/work/schedule.ts';
 
 /* The periods are those of the example schedule, and a few plain ones. Nothing is switched on. */
@@ -18,13 +25,62 @@ const FOLDERS: { mailbox: string; folders: string[]; retention: Given; class?: R
 	{ mailbox: 'Harbour office', folders: ['Complaints'], retention: { series: 'CMP-01' }, class: 'record' },
 	{ mailbox: 'Harbour office', folders: ['Newsletters'], retention: { terms: 'received destroy P2Y -' } },
 	{ mailbox: 'Harbour office', folders: ['Berths', 'Vessels'], retention: { series: 'GEN-02' } },
+	{ mailbox: 'Tove Marstrand', folders: ['Inbox'], retention: { terms: 'received destroy P6Y -' } },
 	{ mailbox: 'Workshop', folders: ['Invoices'], retention: { series: 'FIN-01' }, class: 'record' },
 	{ mailbox: 'Workshop', folders: ['Inspections'], retention: { series: 'LEG-01' } },
 	{ mailbox: 'Passenger desk', folders: ['Lost property'], retention: { terms: 'received review P6M -' } }
 ];
 
-const context = await openContext(dataFolder());
+/* Nobody's secret: they exist in the demo alone, which says so where one signs in. */
+const PASSWORD = 'ferry to the demo islands';
+const PEOPLE: { name: string; address: string; role: Role }[] = [
+	{ name: 'Ylva Strand', address: 'ylva@skerryline.example', role: 'administrator' },
+	{ name: 'Ruben Holm', address: 'ruben@skerryline.example', role: 'administrator' },
+	{ name: 'Agnes Quill', address: 'agnes@skerryline.example', role: 'auditor' },
+	{ name: 'Tove Marstrand', address: 'tove@skerryline.example', role: 'colleague' },
+	{ name: 'Jonas Berg', address: 'jonas@skerryline.example', role: 'colleague' }
+];
+
+async function letPeopleIn(context: Context): Promise<void> {
+	for (const person of PEOPLE) {
+		const { link } = await addPerson(context, person);
+		await comeIn(context, {
+			token: link,
+			password: PASSWORD,
+			from: { device: 'set up with the demo', address: 'demo' }
+		});
+		await endSessions(actingAs(context, { ...(await actorOf(context, person.name)) }), { except: 0 });
+	}
+	await inTransaction(context.db, (db) =>
+		putSetting(db, 'demo-accounts', JSON.stringify(PEOPLE.map((person) => ({ ...person, password: PASSWORD }))))
+	);
+	await setOwner(context, { mailbox: 'Tove Marstrand', owner: 'Tove Marstrand' });
+	await changeGroup(context, { group: 'Passenger desk', members: ['Tove Marstrand', 'Jonas Berg'] });
+	await grant(context, { to: 'Passenger desk', mailbox: 'Passenger desk', find: true, restore: true });
+	await grant(context, {
+		to: 'Jonas Berg',
+		mailbox: 'Harbour office',
+		folder: 'Complaints',
+		find: true,
+		restore: false
+	});
+	await grant(context, {
+		to: 'Tove Marstrand',
+		mailbox: 'Harbour office',
+		find: true,
+		restore: false,
+		until: '2027-06-30'
+	});
+}
+
+async function actorOf(context: Context, name: string): Promise<Actor> {
+	const person = await requirePerson(context.db, name);
+	return { personId: person.id, name: person.name, role: person.role };
+}
+
+const context = await openContext(dataFolder(), { actor: administratorNamed('Set up with the demo') });
 try {
+	await letPeopleIn(context);
 	await useStarterSchedule(context);
 	for (const { mailbox: name, folders, retention, class: recordClass } of FOLDERS) {
 		const mailbox = await requireMailbox(context, name);

@@ -1,11 +1,15 @@
+import type { Actor } from './core/access/roles.ts';
 import type { Office } from '$lib/server/office.ts';
+import type { Visitor } from '$lib/server/work/sign-in.ts';
 
 declare global {
 	namespace App {
 		interface Locals {
 			office: Office;
-			/** Who acts. */
-			who: string;
+			/** Who acts; only on pages that somebody has to have signed in for. */
+			who: Actor;
+			/** Who shows a session, perhaps only half-way in. */
+			visitor: Visitor | undefined;
 		}
 		interface Error {
 			message: string;

@@ -1,31 +1,74 @@
-import { type Handle, type HandleServerError, type ServerInit } from '@sveltejs/kit';
+import { type Handle, type HandleServerError, redirect, type RequestEvent, type ServerInit } from '@sveltejs/kit';
 import { building } from '$app/environment';
+import { allows } from './core/access/roles.ts';
 import { isLoopbackAddress, isLoopbackHost, isOwnRequest } from '$lib/server/access/loopback.ts';
+import { visitorOf } from '$lib/server/access/cookies.ts';
+import { refusalFor, routeRight } from '$lib/server/access/rights.ts';
 import { log } from '$lib/server/log.ts';
 import { closeOffice, theOffice } from '$lib/server/office.ts';
 import { runEveryNight } from '$lib/server/nightly.ts';
 import { stopping } from '$lib/server/shutdown.ts';
-import { personInEnvironment } from '$lib/server/work/open-context.ts';
+import { sayFirstLink } from '$lib/server/access/first-start.ts';
 
 export const init: ServerInit = async () => {
 	if (building) return;
-	runEveryNight(await theOffice(), stopping.signal);
+	const office = await theOffice();
+	await sayFirstLink(office);
+	runEveryNight(office, stopping.signal);
 	stopping.signal.addEventListener('abort', () => void closeOffice(), { once: true });
 };
+
+/* Passwords and mail go over the line: in clear only to this machine itself. */
+function isSafeLine({ url, request, getClientAddress }: RequestEvent): boolean {
+	if (url.protocol === 'https:') return true;
+	return isLoopbackHost(request.headers.get('host')) && isLoopbackAddress(getClientAddress());
+}
+
+/* A page says no with a page, what a page fetches with a sentence. */
+function no(status: number, sentence: string): Response {
+	return new Response(sentence, { status, headers: { 'content-type': 'text/plain; charset=utf-8' } });
+}
+
+const isDocument = ({ request }: RequestEvent) =>
+	request.method === 'GET' && (request.headers.get('accept') ?? '').includes('text/html');
+
+/* The one door for all requests: whoever it is, by their session, and whether the route is for them. The use cases ask again
+   (access/rights), and how far a colleague reaches (work/reach). */
+async function letIn(event: RequestEvent): Promise<Response | undefined> {
+	const { locals, route, url } = event;
+	const right = routeRight(route.id ?? '/', event.request.method);
+	const visitor = await visitorOf(event);
+	locals.visitor = visitor;
+	// half-way in: a code is still to come, or to be set up
+	const isIn = visitor?.stage === 'whole' || (visitor?.stage === 'code-wanted' && route.id === '/account');
+	if (visitor && isIn) locals.who = visitor.actor;
+	if (right === 'anybody') return undefined;
+	if (!visitor || !isIn) {
+		if (!isDocument(event) && !event.isDataRequest) return no(401, 'Sign in first. Nothing was done.');
+		if (visitor?.stage === 'code-wanted') redirect(303, '/account');
+		redirect(303, `/sign-in${url.pathname === '/' ? '' : `?to=${encodeURIComponent(url.pathname + url.search)}`}`);
+	}
+	if (!allows(right, visitor.actor.role)) return no(403, refusalFor(visitor.actor.role));
+	return undefined;
+}
 
 export const handle: Handle = async ({ event, resolve }) => {
 	if (building) return resolve(event);
 	const { headers, method } = event.request;
-	if (!isLoopbackHost(headers.get('host')) || !isLoopbackAddress(event.getClientAddress()))
-		return new Response('Kovrel listens on this machine only, until people sign in.', { status: 421 });
+	if (!isSafeLine(event))
+		return no(
+			421,
+			'From other machines, Kovrel is reached over https only: put a proxy in front of it, and say its address in ORIGIN.'
+		);
 	if (method !== 'GET' && method !== 'HEAD' && !isOwnRequest(headers))
-		return new Response('This request does not come from a page of Kovrel. Nothing was done.', { status: 403 });
+		return no(403, 'This request does not come from a page of Kovrel. Nothing was done.');
 	event.locals.office = await theOffice();
-	event.locals.who = personInEnvironment();
-	const response = await resolve(event);
+	const response = (await letIn(event)) ?? (await resolve(event));
 	response.headers.set('x-content-type-options', 'nosniff');
 	response.headers.set('referrer-policy', 'same-origin');
 	response.headers.set('cross-origin-opener-policy', 'same-origin');
+	// what one person was shown is not shown to the next one at the same machine
+	if (!response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store');
 	return response;
 };
 

@@ -1,8 +1,8 @@
 import { rmSync } from 'node:fs';
 import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { expect, test } from '@playwright/test';
-import { demoMail, kovrel, TestServer } from './server.ts';
+import { expect } from '@playwright/test';
+import { demoMail, kovrel, test, TestServer } from './server.ts';
 
 let server: TestServer;
 

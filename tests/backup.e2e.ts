@@ -1,7 +1,7 @@
 import { readdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { expect, test } from '@playwright/test';
-import { kovrel, letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
+import { expect } from '@playwright/test';
+import { kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
 
 let server: TestServer;
 const files = temporaryFolder();

@@ -1,6 +1,6 @@
 import { rmSync } from 'node:fs';
-import { expect, type Page, test } from '@playwright/test';
-import { kovrel, letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
+import { expect, type Page } from '@playwright/test';
+import { kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
 
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
 const NEW = 'Tue, 3 Feb 2026 10:00:00 +0000';

@@ -1,8 +1,8 @@
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { expect, type Page, test } from '@playwright/test';
-import { letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
+import { expect, type Page } from '@playwright/test';
+import { letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
 
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
 const NEW = 'Tue, 3 Feb 2026 10:00:00 +0000';

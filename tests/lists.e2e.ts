@@ -1,7 +1,7 @@
 import { rmSync } from 'node:fs';
 import path from 'node:path';
-import { expect, type Page, test } from '@playwright/test';
-import { demoMail, kovrel, letter, mboxFile, temporaryFolder, TestServer, TestStandIns } from './server.ts';
+import { expect, type Page } from '@playwright/test';
+import { demoMail, kovrel, letter, mboxFile, temporaryFolder, test, TestServer, TestStandIns } from './server.ts';
 
 let server: TestServer;
 let standIns: TestStandIns;

@@ -2,8 +2,8 @@ import { execFile } from 'node:child_process';
 import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { promisify } from 'node:util';
-import { expect, type Page, test } from '@playwright/test';
-import { kovrel, letter, mboxFile, temporaryFolder, TestServer } from './server.ts';
+import { expect, type Page } from '@playwright/test';
+import { kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
 
 const execFileAsync = promisify(execFile);
 let server: TestServer;
@@ -158,6 +158,7 @@ test('runs: asks the first time, archives, then destroys with a certificate that
 	await expect(page.getByText('This cannot be undone')).toBeVisible();
 	await carryOut(page);
 	await slip(page).getByRole('link', { name: 'Its certificate' }).click();
+	await expect(page.getByRole('heading', { name: 'Certificate of destruction' })).toBeVisible();
 	// also where the server makes the whole page
 	await page.reload();
 	await expect(page.getByText('3 messages: Series FIN-01, version 2')).toBeVisible();

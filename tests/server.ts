@@ -3,6 +3,7 @@ import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'no
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
+import { type BrowserContext, test as playwright } from '@playwright/test';
 
 const programs = path.resolve('build', 'programs');
 
@@ -20,6 +21,50 @@ function freePort(): Promise<number> {
 			probe.close(() => resolve(port));
 		});
 	});
+}
+
+/** Who looks after the mailboxes in the tests. */
+export const ADMINISTRATOR = {
+	name: 'Ylva Strand',
+	address: 'ylva@skerryline.example',
+	password: 'four ferries to Torsay'
+};
+
+/* Comes in by a link as a browser does. @returns the session */
+async function comeIn(url: string, link: string, form: Record<string, string>): Promise<string> {
+	const post = () =>
+		fetch(url + link, {
+			method: 'POST',
+			redirect: 'manual',
+			headers: { origin: url, accept: 'text/html' },
+			body: new URLSearchParams(form)
+		});
+	// a connection that was kept may have been closed by the server meanwhile
+	return sessionIn(await post().catch(post));
+}
+
+function sessionIn(answer: Response): string {
+	const session = /kovrel-session=([^;]+)/.exec(answer.headers.get('set-cookie') ?? '')?.[1];
+	if (!session) throw new Error(`Nobody came in: ${answer.status}`);
+	return session;
+}
+
+/* Of the administrator of the server that was made last: sessions are kept by the data folder, and cookies by the host. */
+let administrator: string | undefined;
+
+/** A test whose browser the administrator has signed in with. */
+export const test = playwright.extend({
+	context: async ({ context }, use) => {
+		if (administrator) await signedIn(context, administrator);
+		await use(context);
+	}
+});
+
+/** Has somebody signed in in a browser. */
+export async function signedIn(context: BrowserContext, session: string): Promise<void> {
+	await context.addCookies([
+		{ name: 'kovrel-session', value: session, domain: '127.0.0.1', path: '/', httpOnly: true }
+	]);
 }
 
 /** The built server with a data folder of its own. */
@@ -64,10 +109,33 @@ export class TestServer {
 					() => true,
 					() => false
 				)
-			)
-				return new TestServer(url, data, server);
+			) {
+				const started = new TestServer(url, data, server);
+				await started.#makeAdministrator(log);
+				return started;
+			}
 			await new Promise((resolve) => setTimeout(resolve, 100));
 		}
+	}
+
+	/** The session of the administrator. */
+	get session(): string {
+		if (!administrator) throw new Error('There is no administrator yet');
+		return administrator;
+	}
+
+	/* By the link that the first start prints; where there are people already, their sessions go on. */
+	async #makeAdministrator(log: string): Promise<void> {
+		const link = /\/come-in\/\S+/.exec(log)?.[0];
+		if (link) administrator = await comeIn(this.url, link, ADMINISTRATOR);
+	}
+
+	/** Adds a person, who comes in. @returns their session */
+	async addPerson(name: string, role: 'administrator' | 'auditor' | 'colleague'): Promise<string> {
+		const address = `${name.toLowerCase().replace(/\W/g, '.')}@skerryline.example`;
+		const added = kovrel(this.data, 'person', 'add', name, '--address', address, '--role', role, '--json');
+		const { link } = JSON.parse(added.stdout) as { link: string };
+		return comeIn(this.url, link, { password: ADMINISTRATOR.password });
 	}
 
 	/** Ends the server; with SIGKILL, as a power cut does. */

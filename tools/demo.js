@@ -27,7 +27,7 @@ if (!existsSync(done)) {
 	/** @type {{ mailbox: string, quota: string }[]} */
 	const mailboxes = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
 	for (const { mailbox, quota } of mailboxes) {
-		kovrel(['import', mailbox, '--mailbox', mailbox], mail);
+		kovrel(['import', mailbox, '--mailbox', mailbox, '--files-later'], mail);
 		kovrel(['quota', quota, '--mailbox', mailbox]);
 	}
 	program('set-up-office', []);
@@ -69,6 +69,7 @@ say(
 	`Ready after ${Math.round((Date.now() - began) / 1000)} s. The demo's data lie in ${path.relative(process.cwd(), folder) || folder}; delete the folder to begin anew.`
 );
 sayAddress(port);
+say('The page where one signs in shows the accounts of the demo.');
 const { post } = JSON.parse(readFileSync(standIns, 'utf8'));
 say(
 	`Outside are stand-ins only: what goes out is at http://127.0.0.1:${post}/ (the terminal finds them with KOVREL_STANDINS=${path.relative(process.cwd(), standIns)}).`

@@ -6,7 +6,7 @@ import { root } from './setup.js';
 
 /** @typedef {import('@playwright/test').Page} Page */
 
-/** @type {Record<string, { address: string, dark?: boolean, act?: (page: Page) => Promise<unknown> }>} */
+/** @type {Record<string, { address: string, as?: string, dark?: boolean, act?: (page: Page) => Promise<unknown> }>} */
 const PICTURES = {
 	weigh: { address: '/m/1/weigh' },
 	compare: { address: '/weigh' },
@@ -83,13 +83,29 @@ const PICTURES = {
 
 const [, , address = 'http://127.0.0.1:4810', ...names] = process.argv;
 const browser = await chromium.launch(chromiumOptions);
-for (const [name, { address: place, dark, act }] of Object.entries(PICTURES)) {
+/**
+ * Signs in with an account that the demo shows.
+ * @param {Page} page
+ * @param {string} person
+ */
+async function signIn(page, person) {
+	await page.goto(`${address}/sign-in`);
+	await page.locator('html[data-ready]').waitFor();
+	const account = page.getByRole('listitem').filter({ hasText: `${person}@` });
+	await account.getByRole('button').click();
+	await page.getByLabel('Password').fill((await account.locator('code').textContent()) ?? '');
+	await page.getByRole('button', { name: 'Sign in' }).click();
+	await page.waitForURL((url) => !url.pathname.startsWith('/sign-in'));
+}
+
+for (const [name, { address: place, as = 'ylva', dark, act }] of Object.entries(PICTURES)) {
 	if (names.length > 0 && !names.includes(name)) continue;
 	const page = await browser.newPage({
 		viewport: { width: 1280, height: 800 },
 		locale: 'en-GB',
 		colorScheme: dark ? 'dark' : 'light'
 	});
+	await signIn(page, as);
 	await page.goto(address + place);
 	await page.locator('html[data-ready]').waitFor();
 	await act?.(page);

@@ -57,7 +57,7 @@ export async function startStandIns(dataFolder) {
 export async function untilItAnswers(port) {
 	for (let tries = 0; tries < 200; tries++) {
 		const answer = await fetch(`http://127.0.0.1:${port}/`).catch(() => undefined);
-		if (answer?.ok) return;
+		if (answer && answer.status < 500) return;
 		await new Promise((resolve) => setTimeout(resolve, 100));
 	}
 	throw new Error('The server does not answer');
@@ -66,7 +66,7 @@ export async function untilItAnswers(port) {
 /** @param {number} port */
 export function sayAddress(port) {
 	say(`\nKovrel is at http://127.0.0.1:${port}/`);
-	say('It listens on this machine only: nobody signs in yet. Control-C ends it.');
+	say('It listens on this machine only; for others, put a proxy with https in front of it. Control-C ends it.');
 }
 
 if (process.argv[1] === path.join(root, 'tools', 'start.js')) {

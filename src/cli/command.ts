@@ -1,6 +1,10 @@
 import { Command, CommanderError } from 'commander';
 import { LEFT_REASONS, type Left } from '../core/docket/effects.ts';
 import { showBytes, showMessages } from '../core/weigh/units.ts';
+import { allows } from '../core/access/roles.ts';
+import { commandRight, refusalFor } from '$lib/server/access/rights.ts';
+import { Refusal } from '$lib/server/refusal.ts';
+import { closeFilesPool } from '$lib/server/jobs/files-pool.ts';
 import { closeParsePool } from '$lib/server/jobs/parse-pool.ts';
 import { dataFolder } from '$lib/server/office.ts';
 import type { DocketOutcome } from '$lib/server/work/carry-out.ts';
@@ -31,7 +35,7 @@ export const program = new Command('kovrel')
 	.showHelpAfterError('(kovrel --help shows what can be said)');
 
 /* Everything a command needs is opened around it and closed behind it; Control-C stops between two steps. */
-async function within(work: (context: Context) => Promise<Outcome>, asJson: boolean): Promise<void> {
+async function within(words: string, work: (context: Context) => Promise<Outcome>, asJson: boolean): Promise<void> {
 	const folder = dataFolder();
 	await prepareDataFolder(folder);
 	const line = progressLine();
@@ -43,6 +47,8 @@ async function within(work: (context: Context) => Promise<Outcome>, asJson: bool
 	process.once('SIGINT', onSignal);
 	const context: Context = { ...(await openContext(folder)), signal: stop.signal, report: line.report };
 	try {
+		const { role } = context.actor;
+		if (!allows(commandRight(words), role)) throw new Refusal('forbidden', refusalFor(role));
 		const { result, lines, ok = true } = await work(context);
 		line.end();
 		print(result, asJson, lines);
@@ -51,9 +57,14 @@ async function within(work: (context: Context) => Promise<Outcome>, asJson: bool
 		line.end();
 		process.off('SIGINT', onSignal);
 		await closeParsePool();
+		await closeFilesPool();
 		await context.db.destroy();
 	}
 }
+
+/* As one says it: `docket carry-out`. */
+const wordsOf = (said: Command): string =>
+	said.parent && said.parent !== program ? `${said.parent.name()} ${said.name()}` : said.name();
 
 /** Adds a command with `--json`; `parent` is the command that it is said behind. */
 export function command<O>(
@@ -66,7 +77,7 @@ export function command<O>(
 	const added = options(parent.command(words).description(description)).option('--json', 'write one JSON document');
 	added.exitOverride().action(async () => {
 		const chosen = added.opts<O & { json?: boolean }>();
-		await within((context) => work(context, chosen, ...added.args), chosen.json ?? false);
+		await within(wordsOf(added), (context) => work(context, chosen, ...added.args), chosen.json ?? false);
 	});
 }
 

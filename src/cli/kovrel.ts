@@ -29,6 +29,7 @@ import './commands/backup.ts';
 import './commands/verify.ts';
 import './commands/quota.ts';
 import './commands/mailbox.ts';
+import './commands/person.ts';
 import { say } from './terminal.ts';
 
 /* The terminal door to the use cases: a command a file. */

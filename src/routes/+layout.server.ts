@@ -1,16 +1,20 @@
 import type { LayoutServerLoad } from './$types';
 import { answered } from '$lib/server/answers.ts';
 
-export const load: LayoutServerLoad = async ({ locals }) => ({
-	who: locals.who,
-	demo: await locals.office.ask('clockCanMove', undefined, locals.who),
-	noBackup: await locals.office.ask('isBackupWanted', undefined, locals.who),
-	dueSoon: await locals.office.ask('countDueSoon', undefined, locals.who),
-	holds: await locals.office.ask('countHolds', undefined, locals.who),
-	today: await locals.office.ask('officeToday', undefined, locals.who),
-	mailboxes: await answered(locals.office.ask('listWeights', undefined, locals.who)),
-	jobs: (await answered(locals.office.ask('listJobs', { limit: 12 }, locals.who))).map(
-		({ id, label, state, error, endedAt, noticedAt, useCase, result }) => ({
+const JOBS_SHOWN = 12;
+
+/* What the frame of those who look after the mailboxes shows; a colleague's has none of it. */
+async function office({ office, who }: App.Locals) {
+	const isAdministrator = who.role === 'administrator';
+	const jobs = isAdministrator ? await answered(office.ask('listJobs', { limit: JOBS_SHOWN }, who)) : [];
+	return {
+		noBackup: await office.ask('isBackupWanted', undefined, who),
+		dueSoon: await office.ask('countDueSoon', undefined, who),
+		holds: await office.ask('countHolds', undefined, who),
+		approvalDemanded: await office.ask('isApprovalDemanded', undefined, who),
+		requests: isAdministrator ? await office.ask('countRequests', undefined, who) : 0,
+		mailboxes: await answered(office.ask('listWeights', undefined, who)),
+		jobs: jobs.map(({ id, label, state, error, endedAt, noticedAt, useCase, result }) => ({
 			id,
 			label,
 			state,
@@ -19,6 +23,27 @@ export const load: LayoutServerLoad = async ({ locals }) => ({
 			noticedAt,
 			useCase,
 			result
-		})
-	)
-});
+		}))
+	};
+}
+
+const NOTHING: Awaited<ReturnType<typeof office>> = {
+	noBackup: false,
+	dueSoon: 0,
+	holds: 0,
+	approvalDemanded: false,
+	requests: 0,
+	mailboxes: [],
+	jobs: []
+};
+
+export const load: LayoutServerLoad = async ({ locals }) => {
+	const who = locals.who as App.Locals['who'] | undefined;
+	if (!who || locals.visitor?.stage !== 'whole') return { person: null, demo: false, today: '', ...NOTHING };
+	return {
+		person: { name: who.name, role: who.role },
+		demo: await locals.office.ask('clockCanMove', undefined, who),
+		today: await locals.office.ask('officeToday', undefined, who),
+		...(who.role === 'colleague' ? NOTHING : await office(locals))
+	};
+};

@@ -13,6 +13,7 @@ import { leftSentence } from '../../core/docket/sentences.ts';
 import { PROPOSAL_KINDS, proposalLabel } from '../../core/likeness/proposals.ts';
 import { type Grouping, GROUPINGS, type Lot } from '../../core/lots/lots.ts';
 import { readBytes, showBytes, showMessages } from '../../core/weigh/units.ts';
+import { approveDocket } from '$lib/server/work/approve-docket.ts';
 import { carryOut, takeBack } from '$lib/server/work/carry-out.ts';
 import { type Context, today } from '$lib/server/work/context.ts';
 import { listLots, lotsLines, type Sheet } from '$lib/server/work/lots.ts';
@@ -347,6 +348,21 @@ changing<object>(
 	async (context, _options, number = '') => {
 		await dropDocket(context, { id: idOf(number) });
 		return { result: { id: idOf(number), state: 'dropped' }, lines: [`Docket ${number} is dropped.`] };
+	},
+	docket
+);
+
+command<object>(
+	'approve <number>',
+	'approve the destruction in a draft that somebody else prepared (KOVREL_PERSON says who you are)',
+	(c) => c,
+	async (context, _options, number = '') => {
+		const { messages, bytes } = await showDocket(context, { id: idOf(number) });
+		await approveDocket(context, { id: idOf(number), expected: { messages, bytes } });
+		return {
+			result: { id: idOf(number), approvedBy: context.who, messages, bytes },
+			lines: [`Docket ${number} is approved: it destroys ${showMessages(messages)}.`]
+		};
 	},
 	docket
 );

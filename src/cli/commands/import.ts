@@ -1,18 +1,21 @@
 import path from 'node:path';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 import { importMailbox } from '$lib/server/work/import-mailbox.ts';
+import { readFiles } from '$lib/server/work/read-files.ts';
 import { changing } from '../command.ts';
 import { table } from '../terminal.ts';
 
-changing<{ mailbox: string; folder?: string }>(
+changing<{ mailbox: string; folder?: string; filesLater?: boolean }>(
 	'import <path>',
 	'bring in an mbox file, a message (EML) or a folder of messages',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox to put it into; made where it is new')
-			.option('--folder <path>', 'folder in it (without: Inbox)'),
-	async (context, { mailbox, folder }, source = '') => {
+			.option('--folder <path>', 'folder in it (without: Inbox)')
+			.option('--files-later', 'leave it to the server to look into attachments, for the words inside them'),
+	async (context, { mailbox, folder, filesLater }, source = '') => {
 		const result = await importMailbox(context, { path: path.resolve(source), mailbox, folder, source, alone: true });
+		if (!filesLater) await readFiles(context);
 		const { read, added, already, unreadable, bytes } = result;
 		return {
 			result,

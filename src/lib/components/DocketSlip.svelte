@@ -2,6 +2,7 @@
 	import XIcon from '@lucide/svelte/icons/x';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
 	import type { DocketView, LineView } from '$lib/server/work/show-docket.ts';
 	import type { MailboxWeight } from '$lib/server/work/weigh.ts';
 	import JobProgress from '$lib/components/JobProgress.svelte';
@@ -32,6 +33,8 @@
 			.reduce((sum, { messages }) => sum + messages, 0)
 	);
 	const asksName = $derived(destroyed > mailbox.confirmAbove);
+	/* What destroys for good wants a second person, where that is set. */
+	const wantsApproval = $derived(page.data.approvalDemanded === true && docket?.destroys === true);
 	let confirm = $state('');
 	let refused = $state<string>();
 
@@ -149,6 +152,23 @@
 			<form method="post" action="/dockets/{docket.id}?/carryOut" use:enhance={submit} class="flex flex-col gap-2">
 				<input type="hidden" name="messages" value={docket.messages} />
 				<input type="hidden" name="bytes" value={docket.bytes} />
+				{#if wantsApproval}
+					<p class="text-sm">
+						{#if docket.approvedBy}
+							Approved {showMoment(docket.approvedAt)} by <b>{docket.approvedBy}</b>.
+						{:else if docket.draftedBy === page.data.person?.name}
+							A second administrator has to approve this: you prepared it. They find it as
+							<a class="lead" href="/dockets/{docket.id}">docket {docket.id}</a>.
+						{:else}
+							Prepared by <b>{docket.draftedBy}</b>; it wants the approval of somebody who did not prepare it.
+						{/if}
+					</p>
+					{#if !docket.approvedBy && docket.draftedBy !== page.data.person?.name}
+						<button class="act justify-center" formaction="/dockets/{docket.id}?/approve"
+							>Approve: destroy {showMessages(docket.messages)}</button
+						>
+					{/if}
+				{/if}
 				{#if asksName}
 					<label class="flex flex-col gap-1 text-sm"
 						><span>To destroy {showMessages(destroyed)}, type the mailbox's name: <b>{mailbox.name}</b></span>
@@ -159,6 +179,7 @@
 					class="act justify-center"
 					class:final={docket.destroys}
 					disabled={docket.messages + docket.onLists === 0 ||
+						(wantsApproval && !docket.approvedBy) ||
 						(asksName && confirm.trim().toLowerCase() !== mailbox.name.trim().toLowerCase())}
 				>
 					{carryOutLabel}

@@ -1,16 +1,32 @@
 <script lang="ts">
 	import DownloadIcon from '@lucide/svelte/icons/download';
 	import Drawer from '$lib/components/Drawer.svelte';
-	import type { Snippet } from 'svelte';
+	import { type Snippet, untrack } from 'svelte';
 	import { invalidateAll } from '$app/navigation';
 	import type { ReadableMessage } from '$lib/server/work/read-message.ts';
 	import TagMark from '$lib/components/TagMark.svelte';
 	import ClassMark from '$lib/components/ClassMark.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
+	import { showDate } from '../../core/calendar.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import { showBytes, showMessages } from '../../core/weigh/units.ts';
 
-	let { id = $bindable(), actions }: { id: number | undefined; actions?: Snippet<[ReadableMessage]> } = $props();
+	interface Props {
+		id: number | undefined;
+		actions?: Snippet<[ReadableMessage]>;
+		/** Whether messages can be marked as junk here: by those who look after the mailbox. */
+		marking?: boolean;
+	}
+	let { id = $bindable(), actions, marking = true }: Props = $props();
+
+	interface ThreadLine {
+		id: number;
+		depth: number;
+		subject: string;
+		from: string;
+		receivedOn: string | null;
+	}
+	let thread = $state.raw<ThreadLine[]>([]);
 
 	let message = $state.raw<ReadableMessage>();
 	let wrong = $state<string>();
@@ -45,13 +61,18 @@
 		wrong = undefined;
 		marked = undefined;
 		if (wanted === undefined) return;
+		// going through a thread, it stays
+		if (!untrack(() => thread).some((line) => line.id === wanted)) thread = [];
 		void (async () => {
 			try {
 				const answer = await fetch(`/items/${wanted}`);
 				const body = (await answer.json()) as ReadableMessage & { message?: string };
 				if (id !== wanted) return;
 				if (answer.ok) message = body;
-				else wrong = body.message ?? 'The message cannot be shown.';
+				const lines = await fetch(`/items/${wanted}/thread`);
+				if (id === wanted && lines.ok) thread = (await lines.json()) as ThreadLine[];
+				if (answer.ok) return;
+				wrong = body.message ?? 'The message cannot be shown.';
 			} catch {
 				wrong = 'The server does not answer.';
 			}
@@ -117,13 +138,30 @@
 					><DownloadIcon size={14} aria-hidden="true" /> {file.name}</a
 				>
 			{/each}
-			{#if message.state === 'live'}
+			{#if marking && message.state === 'live'}
 				{#each MARKS.filter(([as]) => as !== 'not-junk' || isMarked) as [as, name] (as)}
 					<button class="quiet text-sm" type="button" onclick={() => mark(as)}>{name}</button>
 				{/each}
 			{/if}
 		</div>
 		{#if marked}<p role="status" class="text-sm">{marked}</p>{/if}
+		{#if thread.length > 1}
+			<details class="text-sm">
+				<summary class="cursor-pointer font-semibold">The thread, {showMessages(thread.length)}</summary>
+				<ol class="mt-1 max-h-44 overflow-auto">
+					{#each thread as line (line.id)}
+						<li style:padding-left="{Math.min(line.depth, 8) * 14}px" class="truncate">
+							{#if line.id === message.id}<b>{line.subject || '(no subject)'}</b>{:else}<button
+									class="lead"
+									type="button"
+									onclick={() => (id = line.id)}>{line.subject || '(no subject)'}</button
+								>{/if}
+							<span class="text-ink-soft">– {line.from}{line.receivedOn ? `, ${showDate(line.receivedOn)}` : ''}</span>
+						</li>
+					{/each}
+				</ol>
+			</details>
+		{/if}
 		{#if message.originals.length > 0}
 			<details class="text-sm" open>
 				<summary class="cursor-pointer font-semibold"

@@ -6,7 +6,9 @@ const STATUS: Record<RefusalCode, number> = {
 	'bad-input': 400,
 	changed: 409,
 	'not-possible': 409,
-	damaged: 500
+	damaged: 500,
+	forbidden: 403,
+	'too-many': 429
 };
 
 /** Waits for an answer; a refusal becomes a page that says why. */

@@ -1,11 +1,12 @@
 import { Cron } from 'croner';
+import { type Actor, KOVREL } from '../../core/access/roles.ts';
 import { log } from './log.ts';
 import type { Office } from './office.ts';
 
 /* Every hour it is asked whether a new day has begun in the office: whatever the clock of the machine does, a day is one. */
 const EVERY_HOUR = '7 * * * *';
 /** Who acts when nobody does. */
-const SCHEDULE = 'Kovrel, by its schedule';
+const SCHEDULE: Actor = { ...KOVREL, name: 'Kovrel, by its schedule' };
 
 /** Runs what runs by itself, once on each day of the office and when the server starts, until `signal`. */
 export function runEveryNight(office: Office, signal: AbortSignal): void {

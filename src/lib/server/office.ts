@@ -1,7 +1,9 @@
 import path from 'node:path';
 import { JobQueue } from './jobs/queue.ts';
 import { OfficeThread } from './jobs/thread.ts';
+import { type Actor, KOVREL } from '../../core/access/roles.ts';
 import { prepareDataFolder } from './work/open-context.ts';
+import type { Look } from './work/looks.ts';
 import { HEAVY, type HeavyName } from './work/heavy.ts';
 import type { changes, InputOf, JobName, OutputOf, questions, StreamName, streams } from './work/use-cases.ts';
 
@@ -20,6 +22,14 @@ const RETENTION: readonly (keyof typeof changes)[] = [
 	'renameFolder',
 	'folderPerYear'
 ];
+
+/* Questions whose answer is a message, or a part of one. */
+const LOOKS: Partial<Record<string, Look>> = {
+	readMessage: 'read',
+	readHtml: 'read',
+	readAttachment: 'opened a file of',
+	readRaw: 'kept a copy of'
+};
 
 /** Everything that is open while the server runs. */
 export class Office {
@@ -44,21 +54,29 @@ export class Office {
 		await prepareDataFolder(folder);
 		const office = new Office(folder);
 		await office.jobs.resume();
+		await office.jobs.lookIntoFiles(KOVREL);
 		return office;
 	}
 
-	/** Asks a question. @throws Refusal */
-	ask<N extends keyof typeof questions | HeavyName>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
+	/** Asks a question; that somebody looked at a message is noted before it is shown. @throws Refusal */
+	async ask<N extends keyof typeof questions | HeavyName>(
+		name: N,
+		input: InputOf<N>,
+		actor: Actor
+	): Promise<OutputOf<N>> {
 		const thread = (HEAVY as readonly string[]).includes(name) ? this.#heavyReader : this.#reader;
-		return thread.call(name, input, { who });
+		const answer = await thread.call(name, input, { actor });
+		const look = LOOKS[name];
+		if (look) await this.change('noteLook', { id: (input as unknown as { id: number }).id, what: look }, actor);
+		return answer;
 	}
 
 	/** Has something changed. @throws Refusal */
-	async change<N extends keyof typeof changes>(name: N, input: InputOf<N>, who: string): Promise<OutputOf<N>> {
-		const done = await this.#writer.call(name, input, { who });
+	async change<N extends keyof typeof changes>(name: N, input: InputOf<N>, actor: Actor): Promise<OutputOf<N>> {
+		const done = await this.#writer.call(name, input, { actor });
 		// in a large mailbox, other due dates take their time
-		if (RETENTION.includes(name) && (await this.ask('isBeingAppliedSomewhere', undefined, who)))
-			await this.start('recalculateDue', undefined, 'Due dates after a change of retention', who);
+		if (RETENTION.includes(name) && (await this.ask('isBeingAppliedSomewhere', undefined, actor)))
+			await this.start('recalculateDue', undefined, 'Due dates after a change of retention', actor);
 		return done;
 	}
 
@@ -66,14 +84,14 @@ export class Office {
 	stream<N extends StreamName>(
 		name: N,
 		input: Parameters<(typeof streams)[N]>[1],
-		who: string
+		actor: Actor
 	): Promise<ReadableStream<Uint8Array>> {
-		return this.#checker.stream(name, input, { who });
+		return this.#checker.stream(name, input, { actor });
 	}
 
 	/** Begins long work. @returns the number of the job */
-	start<N extends JobName>(name: N, input: InputOf<N>, label: string, who: string): Promise<number> {
-		return this.jobs.start(name, input, label, who);
+	start<N extends JobName>(name: N, input: InputOf<N>, label: string, actor: Actor): Promise<number> {
+		return this.jobs.start(name, input, label, actor);
 	}
 
 	/** Ends all threads; nothing that was acknowledged is lost. */

@@ -1,5 +1,5 @@
 /** Why something was not done. */
-export type RefusalCode = 'not-found' | 'bad-input' | 'changed' | 'not-possible' | 'damaged';
+export type RefusalCode = 'not-found' | 'bad-input' | 'changed' | 'not-possible' | 'damaged' | 'forbidden' | 'too-many';
 
 /**
  * Something was not done, for a reason that the person who asked can understand and act on: the message is a sentence for

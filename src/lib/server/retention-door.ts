@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { RECORD_CLASSES } from '../../core/retention/classes.ts';
-import { readTerms } from '../../core/retention/terms.ts';
+import { DUE_ACTIONS, readTerms } from '../../core/retention/terms.ts';
 import type { Given, RetentionWish } from '$lib/server/work/retain.ts';
 
 /* The doors of retention: what forms say of periods, series and classes. */
@@ -59,3 +59,14 @@ export function readRetentionWish(data: FormData): RetentionWish | undefined {
 		return undefined;
 	}
 }
+
+/** Which of what is due is asked for, as it stands in an address. */
+export const dueItemsFields = {
+	mailboxId: id,
+	action: Joi.string().valid(...DUE_ACTIONS),
+	date: Joi.string().pattern(/^\d{4}-\d{2}(-\d{2})?$/),
+	retentionId: id,
+	folderId: id,
+	limit: Joi.number().integer().min(1).max(500).default(100),
+	offset: Joi.number().integer().min(0).max(10_000_000).default(0)
+};

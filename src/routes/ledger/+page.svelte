@@ -9,6 +9,7 @@
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	let { data, form } = $props();
+	const isAdministrator = $derived(data.person?.role === 'administrator');
 
 	const answer = $derived(form as { message?: string; nightlySet?: boolean } | null);
 	const backingUp = $derived(jobs.running.find(({ useCase }) => useCase === 'backUp'));
@@ -46,6 +47,36 @@
 		if (details.sha256) return `${text('file')} (${showBytes(number('bytes'))})`;
 		if (details.code) return `${text('code')}. Because: ${text('because')}`;
 		if (details.messageId) return `${text('mailbox')}: ${showMessages(number('messages'))} up to ${text('day')}`;
+		if (details.request)
+			return [
+				text('to'),
+				text('mailbox'),
+				text('wish'),
+				details.restored ? `${showMessages(number('restored'))} restored` : '',
+				text('state'),
+				text('because')
+			]
+				.filter(Boolean)
+				.join(', ');
+		if (details.grant)
+			return [
+				text('to'),
+				[text('mailbox'), text('folder')].filter(Boolean).join('/'),
+				text('may'),
+				text('until') && `until ${text('until')}`
+			]
+				.filter(Boolean)
+				.join(', ');
+		if (details.item) return `${text('mailbox')}/${text('folder')}, message ${number('item')}: ${text('what')}`;
+		if (details.person)
+			return [text('person'), text('role'), details.back ? 'let in again' : ''].filter(Boolean).join(', ');
+		if (details.group)
+			return `${text('group')}: ${details.removed ? 'removed' : ((details.members as string[] | undefined) ?? []).join(', ')}`;
+		if (details.owner) return `${text('mailbox')}: ${text('owner')}`;
+		if (details.codes || details.approval)
+			return [text('codes') && `one-time codes ${text('codes')}`, text('approval') && `approval ${text('approval')}`]
+				.filter(Boolean)
+				.join('; ');
 		return text('mailbox');
 	}
 </script>
@@ -81,11 +112,11 @@
 				</p>
 			{/if}
 		</div>
-		<form method="post" action="?/verify" use:enhance>
-			<button class="act" disabled={checking !== undefined}
-				><ShieldCheckIcon size={16} aria-hidden="true" /> Check everything</button
-			>
-		</form>
+		{#if isAdministrator}<form method="post" action="?/verify" use:enhance>
+				<button class="act" disabled={checking !== undefined}
+					><ShieldCheckIcon size={16} aria-hidden="true" /> Check everything</button
+				>
+			</form>{/if}
 	</div>
 	<section id="backup" class="bg-sheet border-rule-strong mb-4 border p-3" aria-label="Backups">
 		<h2>Backups</h2>
@@ -105,37 +136,38 @@
 		{#if backingUp}
 			<div class="mt-2 max-w-lg"><JobProgress job={backingUp} /></div>
 		{:else if lastBackup?.state === 'failed'}<p class="wrong mt-1" role="alert">{lastBackup.error}</p>{/if}
-		<div class="mt-2 flex flex-wrap items-end gap-4">
-			<form method="post" action="?/backUp" use:enhance class="flex items-end gap-2">
-				<label class="flex flex-col gap-1 text-sm"
-					>To a folder of this machine, best on another disk
-					<input
-						class="field w-80"
-						name="out"
-						value={data.backups.folder ?? ''}
-						required
-						maxlength="4000"
-						placeholder="/mnt/backups"
-					/></label
+		{#if isAdministrator}<div class="mt-2 flex flex-wrap items-end gap-4">
+				<form method="post" action="?/backUp" use:enhance class="flex items-end gap-2">
+					<label class="flex flex-col gap-1 text-sm"
+						>To a folder of this machine, best on another disk
+						<input
+							class="field w-80"
+							name="out"
+							value={data.backups.folder ?? ''}
+							required
+							maxlength="4000"
+							placeholder="/mnt/backups"
+						/></label
+					>
+					<button class={data.backups.isWanted ? 'act' : 'quiet'} disabled={backingUp !== undefined}>Back up now</button
+					>
+				</form>
+				<form
+					method="post"
+					action="?/nightly"
+					use:enhance={() =>
+						({ update }) =>
+							update({ reset: false })}
+					class="flex items-end gap-2"
 				>
-				<button class={data.backups.isWanted ? 'act' : 'quiet'} disabled={backingUp !== undefined}>Back up now</button>
-			</form>
-			<form
-				method="post"
-				action="?/nightly"
-				use:enhance={() =>
-					({ update }) =>
-						update({ reset: false })}
-				class="flex items-end gap-2"
-			>
-				<label class="flex flex-col gap-1 text-sm"
-					>Every night to this folder (empty: not)
-					<input class="field w-80" name="folder" value={data.backups.folder ?? ''} maxlength="4000" /></label
-				>
-				<button class="quiet">Set</button>
-				{#if answer?.nightlySet}<span role="status" class="pb-1.5 text-sm">It is set.</span>{/if}
-			</form>
-		</div>
+					<label class="flex flex-col gap-1 text-sm"
+						>Every night to this folder (empty: not)
+						<input class="field w-80" name="folder" value={data.backups.folder ?? ''} maxlength="4000" /></label
+					>
+					<button class="quiet">Set</button>
+					{#if answer?.nightlySet}<span role="status" class="pb-1.5 text-sm">It is set.</span>{/if}
+				</form>
+			</div>{/if}
 		{#if data.backups.backups.some(({ holdsDestroyed }) => holdsDestroyed)}
 			<p class="mt-2 text-sm">
 				These backups still hold what was destroyed since: {data.backups.backups

@@ -7,7 +7,9 @@
 	/* Whichever mailbox is looked at stays so from step to step. */
 	const chosen = $derived(page.url.searchParams.get('mailbox'));
 	const of = $derived(chosen ? `?mailbox=${encodeURIComponent(chosen)}` : '');
-	const steps = $derived([
+	const isAuditor = $derived(data.person?.role === 'auditor');
+	const FOR_AUDITORS = ['/retain/schedule', '/retain/policy', '/retain/certificates'];
+	const all = $derived([
 		{ name: 'Due', href: '/retain', search: of },
 		{ name: 'Folders', href: '/retain/folders', search: of },
 		{ name: 'Schedule', href: '/retain/schedule', waits: data.series.length > 0 ? String(data.series.length) : '' },
@@ -16,6 +18,7 @@
 		{ name: 'Policy', href: '/retain/policy' },
 		{ name: 'Certificates', href: '/retain/certificates' }
 	]);
+	const steps = $derived(isAuditor ? all.filter(({ href }) => FOR_AUDITORS.includes(href)) : all);
 </script>
 
 <main class="px-5 py-4">

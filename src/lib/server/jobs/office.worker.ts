@@ -1,8 +1,12 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Context } from '../work/context.ts';
 import { Refusal } from '../refusal.ts';
+import { actingAs } from '../work/context.ts';
 import { openContext } from '../work/open-context.ts';
+import { requireRight } from '../access/rights.ts';
+import { KOVREL } from '../../../core/access/roles.ts';
 import { type StreamName, streams, type UseCaseName, useCases } from '../work/use-cases.ts';
+import { closeFilesPool } from './files-pool.ts';
 import { closeParsePool } from './parse-pool.ts';
 import type { Answer, Question, ThreadData } from './thread.ts';
 
@@ -11,7 +15,7 @@ import type { Answer, Question, ThreadData } from './thread.ts';
 const port = parentPort;
 if (!port) throw new Error('This file is a worker thread');
 const { dataFolder, readonly } = workerData as ThreadData;
-const opened = openContext(dataFolder, { readonly });
+const opened = openContext(dataFolder, { readonly, actor: KOVREL });
 const running = new Map<number, AbortController>();
 
 function toAnswer(id: number, error: unknown): Answer {
@@ -19,15 +23,15 @@ function toAnswer(id: number, error: unknown): Answer {
 	return { id, failed: error instanceof Error ? (error.stack ?? error.message) : String(error) };
 }
 
-async function answer({ id, useCase, input, who }: Extract<Question, { useCase: string }>): Promise<void> {
+async function answer({ id, useCase, input, actor }: Extract<Question, { useCase: string }>): Promise<void> {
 	const stop = new AbortController();
 	running.set(id, stop);
 	try {
+		requireRight(actor, useCase as UseCaseName);
 		const open = await opened;
 		await open.readClock();
 		const context: Context = {
-			...open,
-			who,
+			...actingAs(open, actor),
 			signal: stop.signal,
 			report: (progress) => port?.postMessage({ id, progress } satisfies Answer)
 		};
@@ -59,15 +63,21 @@ async function give(id: number, stream: AsyncGenerator<Uint8Array>): Promise<voi
 	}
 }
 
-async function begin({ id, useCase, input, who }: Extract<Question, { useCase: string }>): Promise<void> {
-	const stream = streams[useCase as StreamName]({ ...(await opened), who }, input as never);
-	open.set(id, stream);
-	await give(id, stream);
+async function begin({ id, useCase, input, actor }: Extract<Question, { useCase: string }>): Promise<void> {
+	try {
+		requireRight(actor, useCase as StreamName);
+		const stream = streams[useCase as StreamName](actingAs(await opened, actor), input as never);
+		open.set(id, stream);
+		await give(id, stream);
+	} catch (error) {
+		port?.postMessage(toAnswer(id, error));
+	}
 }
 
 async function close(): Promise<void> {
 	for (const stop of running.values()) stop.abort();
 	await closeParsePool();
+	await closeFilesPool();
 	await (await opened).db.destroy();
 	port?.close();
 }

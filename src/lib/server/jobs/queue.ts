@@ -1,4 +1,5 @@
 import { EventEmitter } from 'node:events';
+import { type Actor, administratorNamed, KOVREL } from '../../../core/access/roles.ts';
 import type { Job } from '../stores/jobs.ts';
 import type { Progress } from '../work/context.ts';
 import { Refusal } from '../refusal.ts';
@@ -14,12 +15,13 @@ export interface JobStatus extends Omit<Job, 'input'> {
 }
 
 /* Jobs of one lane wait for each other; those of different lanes share their thread, transaction by transaction. */
-type Lane = 'import' | 'docket' | 'check' | 'outside';
+type Lane = 'import' | 'docket' | 'check' | 'outside' | 'files';
 const LANES: Record<JobName, Lane> = {
 	importMailbox: 'import',
 	carryOut: 'docket',
 	takeBack: 'docket',
 	rereadMail: 'import',
+	readFiles: 'files',
 	findProposals: 'docket',
 	leaveLists: 'outside',
 	makeDigests: 'docket',
@@ -31,6 +33,12 @@ const LANES: Record<JobName, Lane> = {
 	exportMail: 'check',
 	backUp: 'check'
 };
+
+/* Whether they may was asked when the job was begun. */
+const actorOf = ({ who }: Job): Actor => administratorNamed(who);
+
+/* After these there may be attachments that nobody has looked into. */
+const BRINGS_MAIL: readonly JobName[] = ['importMailbox', 'letDaysPass', 'runNight'];
 
 interface Running {
 	status: JobStatus;
@@ -54,15 +62,22 @@ export class JobQueue {
 	}
 
 	/** Begins a job and returns its number at once. */
-	async start<N extends JobName>(useCase: N, input: InputOf<N>, label: string, who: string): Promise<number> {
-		const job = await this.#writer.call('beginJob', { useCase, input, label }, { who });
+	async start<N extends JobName>(useCase: N, input: InputOf<N>, label: string, actor: Actor): Promise<number> {
+		const job = await this.#writer.call('beginJob', { useCase, input, label }, { actor });
 		this.#run(job);
 		return job.id;
 	}
 
 	/** Goes on with the jobs that were cut off. */
 	async resume(): Promise<void> {
-		for (const job of await this.#writer.call('jobsToResume', undefined, { who: 'Kovrel' })) this.#run(job);
+		for (const job of await this.#writer.call('jobsToResume', undefined, { actor: KOVREL })) this.#run(job);
+	}
+
+	/** Has new attachments looked into, where there are any. */
+	async lookIntoFiles(actor: Actor): Promise<void> {
+		const isRunning = this.running().some(({ useCase }) => useCase === 'readFiles');
+		if (!isRunning && (await this.#writer.call('filesWait', undefined, { actor })))
+			await this.start('readFiles', undefined, 'Words inside attachments', actor);
 	}
 
 	/** Jobs that are running now. */
@@ -96,7 +111,7 @@ export class JobQueue {
 		let end: { state: 'done' | 'failed' | 'stopped'; result?: unknown; error?: string };
 		try {
 			const result = await thread.call(job.useCase as JobName, job.input as never, {
-				who: job.who,
+				actor: actorOf(job),
 				signal: running.stop.signal,
 				onProgress: (progress) => {
 					running.status = { ...running.status, progress };
@@ -106,10 +121,17 @@ export class JobQueue {
 			end = { state: running.stop.signal.aborted ? 'stopped' : 'done', result };
 			// lists are asked apart: one that does not answer holds up no docket
 			if (job.useCase === 'carryOut' && (result as DocketOutcome).toAsk > 0)
-				await this.start('leaveLists', { docketId: (result as DocketOutcome).docket }, 'Asking lists to stop', job.who);
+				await this.start(
+					'leaveLists',
+					{ docketId: (result as DocketOutcome).docket },
+					'Asking lists to stop',
+					actorOf(job)
+				);
+			if (BRINGS_MAIL.includes(job.useCase as JobName)) await this.lookIntoFiles(actorOf(job));
 			// so that what the night did is in it; it reads everything, and nothing waits for it
 			const { backupTo } = (result ?? {}) as Partial<NightRun>;
-			if (backupTo) await this.start('backUp', { out: backupTo }, `The backup of the night to ${backupTo}`, job.who);
+			if (backupTo)
+				await this.start('backUp', { out: backupTo }, `The backup of the night to ${backupTo}`, actorOf(job));
 		} catch (error) {
 			// the server is ending: the job stays "running" in the database and goes on at the next start
 			if (this.#closing) return;
@@ -123,7 +145,7 @@ export class JobQueue {
 			};
 		}
 		if (this.#closing) return;
-		const ended = await this.#writer.call('finishJob', { id: job.id, ...end }, { who: job.who });
+		const ended = await this.#writer.call('finishJob', { id: job.id, ...end }, { actor: KOVREL });
 		this.#running.delete(job.id);
 		this.events.emit('job', { ...ended, progress: undefined } satisfies JobStatus);
 	}

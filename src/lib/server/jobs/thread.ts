@@ -1,5 +1,6 @@
 import { once } from 'node:events';
 import { Worker } from 'node:worker_threads';
+import type { Actor } from '../../../core/access/roles.ts';
 import type { Progress } from '../work/context.ts';
 import { Refusal, type RefusalCode } from '../refusal.ts';
 import type { InputOf, OutputOf, StreamName, streams, UseCaseName } from '../work/use-cases.ts';
@@ -13,7 +14,7 @@ export interface ThreadData {
 
 /** What a thread is told. */
 export type Question =
-	| { id: number; useCase: string; input: unknown; who: string }
+	| { id: number; useCase: string; input: unknown; actor: Actor }
 	| { stop: number }
 	/** The next bytes of a stream, or an end to it. */
 	| { next: number }
@@ -31,7 +32,7 @@ export type Answer = { id: number } & (
 
 /** How a use case is carried out. */
 export interface CallOptions {
-	who: string;
+	actor: Actor;
 	signal?: AbortSignal;
 	onProgress?: (progress: Progress) => void;
 }
@@ -59,14 +60,14 @@ export class OfficeThread {
 	call<N extends UseCaseName>(
 		useCase: N,
 		input: InputOf<N>,
-		{ who, signal, onProgress }: CallOptions
+		{ actor, signal, onProgress }: CallOptions
 	): Promise<OutputOf<N>> {
 		const id = ++this.#lastId;
 		const stop = () => this.#worker.postMessage({ stop: id } satisfies Question);
 		signal?.addEventListener('abort', stop, { once: true });
 		return new Promise<unknown>((resolve, reject) => {
 			this.#waiting.set(id, { resolve, reject, onProgress });
-			this.#worker.postMessage({ id, useCase, input, who } satisfies Question);
+			this.#worker.postMessage({ id, useCase, input, actor } satisfies Question);
 			if (signal?.aborted) stop();
 		}).finally(() => signal?.removeEventListener('abort', stop)) as Promise<OutputOf<N>>;
 	}
@@ -79,7 +80,7 @@ export class OfficeThread {
 	async stream<N extends StreamName>(
 		useCase: N,
 		input: Parameters<(typeof streams)[N]>[1],
-		{ who }: Pick<CallOptions, 'who'>
+		{ actor }: Pick<CallOptions, 'actor'>
 	): Promise<ReadableStream<Uint8Array>> {
 		const id = ++this.#lastId;
 		const next = (question: Question): Promise<Uint8Array | undefined> =>
@@ -88,7 +89,7 @@ export class OfficeThread {
 				this.#worker.postMessage(question);
 			}) as Promise<Uint8Array | undefined>;
 		let ahead: Promise<Uint8Array | undefined> | undefined = Promise.resolve(
-			await next({ id, useCase, input, who } satisfies Question)
+			await next({ id, useCase, input, actor } satisfies Question)
 		);
 		return new ReadableStream<Uint8Array>(
 			{

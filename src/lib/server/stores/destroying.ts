@@ -143,6 +143,7 @@ export async function destroyItems(
 		`DELETE FROM thread WHERE id IN (SELECT value FROM json_each(?)) AND NOT EXISTS (SELECT 1 FROM item WHERE item.thread_id = thread.id)`,
 		[JSON.stringify(threads.map(({ id }) => id))]
 	);
+	await change(db, `DELETE FROM file_text WHERE message_id IN (SELECT value FROM json_each(?))`, [messageIds]);
 	await change(db, `DELETE FROM message WHERE id IN (SELECT value FROM json_each(?))`, [messageIds]);
 	const contentIds = JSON.stringify(messages.map(({ contentId }) => contentId));
 	await change(db, `UPDATE import_oddity SET content_id = NULL WHERE content_id IN (SELECT value FROM json_each(?))`, [

@@ -39,6 +39,9 @@ export interface Docket {
 	progressItemId: number;
 	/** Where archived items go. */
 	layout: Layout;
+	/** Who has approved the destruction in it, where that was asked for. */
+	approvedAt: string | null;
+	approvedBy: string | null;
 	lines: DocketLine[];
 }
 
@@ -50,7 +53,7 @@ interface DocketRow extends Omit<Docket, 'lines' | 'layout'> {
 const COLUMNS = `id, mailbox_id AS mailboxId, name, state, drafted_at AS draftedAt, drafted_by AS draftedBy,
 	carried_out_at AS carriedOutAt, carried_out_by AS carriedOutBy, taken_back_at AS takenBackAt, messages, bytes,
 	taken_back_messages AS takenBackMessages, progress_position AS progressPosition, progress_item_id AS progressItemId,
-	archive_paths AS paths, archive_divide AS divide`;
+	archive_paths AS paths, archive_divide AS divide, approved_at AS approvedAt, approved_by AS approvedBy`;
 
 /* The number of the docket goes along on a line, and is nothing to its users. */
 interface LineRow extends Omit<DocketLine, 'scope' | 'left' | 'options' | 'conflicts' | 'oldest' | 'newest'> {
@@ -158,10 +161,12 @@ export async function addDocketLine(db: Db, docketId: number, { decision, option
 		 SELECT ?, ifnull(max(position), 0) + 1, ?, ?, ?, 0, 0, 0, '[]' FROM docket_line WHERE docket_id = ?`,
 		[docketId, decision, JSON.stringify(options), JSON.stringify(scope), docketId]
 	);
+	await putApproval(db, docketId, undefined);
 }
 
 /** Takes a line off a draft. @returns whether it was there */
 export async function dropDocketLine(db: Db, docketId: number, lineId: number): Promise<boolean> {
+	await putApproval(db, docketId, undefined);
 	return (await change(db, `DELETE FROM docket_line WHERE docket_id = ? AND id = ?`, [docketId, lineId])) > 0;
 }
 
@@ -195,8 +200,23 @@ export async function putLineSums(
 	);
 }
 
-/** Puts the sums of its lines on a draft. */
+/** Notes that the destruction in a docket is approved; undefined: not any more. */
+export async function putApproval(db: Db, docketId: number, by: { at: Date; who: string } | undefined): Promise<void> {
+	await change(db, `UPDATE docket SET approved_at = ?, approved_by = ? WHERE id = ?`, [
+		by?.at.toISOString() ?? null,
+		by?.who ?? null,
+		docketId
+	]);
+}
+
+/** Puts the sums of its lines on a draft; what means something else by now is not what was approved. */
 export async function putDocketSums(db: Db, docketId: number): Promise<{ messages: number; bytes: number }> {
+	await change(
+		db,
+		`UPDATE docket SET approved_at = NULL, approved_by = NULL WHERE id = ? AND (messages, bytes) <> (
+			SELECT ifnull(sum(messages), 0), ifnull(sum(bytes), 0) FROM docket_line WHERE docket_id = ?)`,
+		[docketId, docketId]
+	);
 	await change(
 		db,
 		`UPDATE docket SET (messages, bytes) = (SELECT ifnull(sum(messages), 0), ifnull(sum(bytes), 0) FROM docket_line WHERE docket_id = ?)

@@ -80,14 +80,49 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 		items.map(itemRow),
 		`ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`
 	);
-	if (added.length > 0)
+	return countIn(
+		db,
+		added.map(({ id }) => id)
+	);
+}
+
+/* New items are in the summaries from the beginning. */
+async function countIn(db: Db, ids: readonly number[]): Promise<number> {
+	if (ids.length > 0)
 		await shiftWeights(db, {
 			from: `item WHERE item.id IN (SELECT value FROM json_each(?))`,
-			bindings: [JSON.stringify(added.map(({ id }) => id))],
+			bindings: [JSON.stringify(ids)],
 			before: undefined,
 			after: { state: 'item.state', folder: 'item.folder_id' }
 		});
-	return added.length;
+	return ids.length;
+}
+
+/**
+ * Stores the messages of items once more, as live items of another folder; one that was put there before is not put there
+ * again.
+ *
+ * @returns how many were new
+ */
+export async function addItemsLike(
+	db: Db,
+	ids: readonly number[],
+	{ mailboxId, folderId }: { mailboxId: number; folderId: number }
+): Promise<number> {
+	const added = await rows<{ id: number }>(
+		db,
+		`INSERT INTO item (mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
+			bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind)
+		 SELECT ?, message_id, 'live', ?, ?, received_at, received_on, date_in_doubt, bytes, seen, answered, flagged, draft,
+			attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind
+		 FROM item WHERE id IN (SELECT value FROM json_each(?))
+		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`,
+		[mailboxId, folderId, folderId, JSON.stringify(ids)]
+	);
+	return countIn(
+		db,
+		added.map(({ id }) => id)
+	);
 }
 
 /** An item as it is exported. */

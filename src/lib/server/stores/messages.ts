@@ -3,6 +3,7 @@ import { type MessageSummary, READING } from '../../../core/message/summary.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
 import type { Db } from '../database/open.ts';
+import { fileTexts } from './file-texts.ts';
 import { putLists, relist } from './lists.ts';
 import { change, insertRows, row, rows } from './rows.ts';
 
@@ -66,7 +67,8 @@ const READ_COLUMNS = `message_id, reference_ids, subject, from_name, from_addres
 
 const fileNames = (summary: MessageSummary) => summary.attachments.map(({ name }) => name).join('\n');
 
-function wordsRow(id: number, summary: MessageSummary): unknown[] {
+/* @param inside words inside its files */
+function wordsRow(id: number, summary: MessageSummary, inside = ''): unknown[] {
 	return [
 		id,
 		summary.subject,
@@ -75,7 +77,7 @@ function wordsRow(id: number, summary: MessageSummary): unknown[] {
 		addressList(summary.cc).slice(0, LONGEST_RECIPIENTS),
 		summary.ownText,
 		summary.quotedText,
-		fileNames(summary)
+		inside === '' ? fileNames(summary) : `${fileNames(summary)}\n${inside}`
 	].map((value) => (typeof value === 'string' ? indexText(value) : value));
 }
 
@@ -87,11 +89,13 @@ export interface ReadMessage {
 	summary: MessageSummary;
 }
 
-async function putWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+/** Puts the words of messages into the index, with those inside their files as far as they are known. */
+export async function putWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	const inside = await insideOf(db, messages);
 	await insertRows(
 		db,
 		`INSERT INTO words (${WORD_COLUMNS})`,
-		messages.map(({ id, summary }) => wordsRow(id, summary))
+		messages.map(({ id, summary }) => wordsRow(id, summary, inside.get(id)))
 	);
 	const named = messages.filter(({ summary }) => summary.attachments.length > 0);
 	await insertRows(
@@ -101,16 +105,25 @@ async function putWords(db: Db, messages: readonly ReadMessage[]): Promise<void>
 	);
 }
 
+/* Only what has files can have words in them. */
+function insideOf(db: Db, messages: readonly ReadMessage[]): Promise<Map<number, string>> {
+	return fileTexts(
+		db,
+		messages.filter(({ summary }) => summary.attachments.length > 0).map(({ id }) => id)
+	);
+}
+
 /**
  * Takes the words of messages out of the index. An index that keeps no text has to be told what it was: the messages have to
  * be read by the reading that put them in.
  */
 export async function deleteWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	const inside = await insideOf(db, messages);
 	for (const { id, summary } of messages) {
 		await change(
 			db,
 			`INSERT INTO words (words, ${WORD_COLUMNS}) VALUES ('delete', ?, ?, ?, ?, ?, ?, ?, ?)`,
-			wordsRow(id, summary)
+			wordsRow(id, summary, inside.get(id))
 		);
 		if (summary.attachments.length > 0)
 			await change(db, `INSERT INTO file_names (file_names, rowid, names) VALUES ('delete', ?, ?)`, [
@@ -118,6 +131,16 @@ export async function deleteWords(db: Db, messages: readonly ReadMessage[]): Pro
 				fileNames(summary)
 			]);
 	}
+}
+
+/** Which of these messages are there, and in the index by this reading. */
+export async function inTheIndex(db: Db, ids: readonly number[]): Promise<Set<number>> {
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT id FROM message WHERE reading = ? AND id IN (SELECT value FROM json_each(?))`,
+		[READING, JSON.stringify(ids)]
+	);
+	return new Set(found.map(({ id }) => id));
 }
 
 /** How many messages an earlier reading has read. */

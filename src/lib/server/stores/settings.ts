@@ -17,7 +17,15 @@ export type Setting =
 	| 'policy-owner'
 	/** Where a backup is made every night, and which one was made last. */
 	| 'backup-folder'
-	| 'backup-last';
+	| 'backup-last'
+	/** Marks the browsers that somebody has signed in from. */
+	| 'device-secret'
+	/** Whether administrators have to use one-time codes: `yes`, or not. */
+	| 'administrators-use-codes'
+	/** Whether a destruction that a person decided on wants a second person: `yes`, or not. */
+	| 'destruction-approval'
+	/** Accounts that a demo shows where one signs in. */
+	| 'demo-accounts';
 
 /** The value of a setting, undefined where it was never set. */
 export async function getSetting(db: Db, key: Setting): Promise<string | undefined> {

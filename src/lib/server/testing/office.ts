@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { onTestFinished } from 'vitest';
 import type { Context } from '../work/context.ts';
+import { administratorNamed } from '../../../core/access/roles.ts';
 import { openContext, prepareDataFolder } from '../work/open-context.ts';
 
 /** A folder that is gone when the test ends. */
@@ -17,7 +18,7 @@ export async function openOffice(folder = temporaryFolder()): Promise<Context> {
 	process.env.KOVREL_NOW = '2026-11-25T12:00:00Z';
 	process.env.KOVREL_TIME_ZONE = 'UTC';
 	await prepareDataFolder(folder);
-	const context = await openContext(folder, { who: 'tester' });
+	const context = await openContext(folder, { actor: administratorNamed('tester') });
 	onTestFinished(() => context.db.destroy());
 	return context;
 }

@@ -15,6 +15,7 @@ import { find } from './find.ts';
 import { placeHold } from './holds.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { runNight } from './night.ts';
+import { administratorNamed } from '../../../core/access/roles.ts';
 import { openContext } from './open-context.ts';
 import { prepareDocket } from './prepare-docket.ts';
 import { readRaw } from './read-message.ts';
@@ -49,7 +50,7 @@ async function destroy(context: Context, subject: string): Promise<void> {
 }
 
 async function opened<T>(dataFolder: string, work: (context: Context) => Promise<T>): Promise<T> {
-	const context = await openContext(dataFolder, { who: 'tester' });
+	const context = await openContext(dataFolder, { actor: administratorNamed('tester') });
 	try {
 		return await work(context);
 	} finally {

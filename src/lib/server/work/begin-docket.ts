@@ -36,6 +36,7 @@ import { beginOnLists } from './decide-lists.ts';
 import { requireMailboxId } from './mailboxes.ts';
 import { holdWhatIsCovered, recount, requireSettled } from './prepare-docket.ts';
 import { requireDocket } from './show-docket.ts';
+import { requireApproval } from './approve-docket.ts';
 import { requireReadAsNow } from './reread-mail.ts';
 
 interface Expected {
@@ -50,6 +51,8 @@ export interface CarryOutInput {
 	expected?: Expected | undefined;
 	/** The mailbox's name, where much is destroyed. */
 	confirm?: string | undefined;
+	/** Nobody asks for it: a person has seen and carried out the first of its kind. */
+	byItself?: boolean | undefined;
 }
 
 /* Archiving goes into the archive's tree as the docket's layout says. */
@@ -179,7 +182,7 @@ async function requireRoomForWorking({ db }: Context, docket: Docket, mailbox: M
 class ChangedSinceDrafted extends Error {}
 
 /* Freezes the items of a draft: undoes it all where they are not what the person saw. */
-async function freeze(context: Context, { id, expected, confirm }: CarryOutInput): Promise<void> {
+async function freeze(context: Context, { id, expected, confirm, byItself = false }: CarryOutInput): Promise<void> {
 	const { db } = context;
 	const docket = await requireDocket(context, id);
 	if (docket.state === 'carrying-out') return;
@@ -189,7 +192,10 @@ async function freeze(context: Context, { id, expected, confirm }: CarryOutInput
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
 	if (!mailbox.archives && docket.lines.some(({ decision }) => decision === 'archive'))
 		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing by now. Nothing was done.`);
-	if (docket.lines.some(({ decision }) => isForGood(decision))) await requireReadAsNow(context);
+	if (docket.lines.some(({ decision }) => isForGood(decision))) {
+		await requireReadAsNow(context);
+		if (!byItself) await requireApproval(context, docket);
+	}
 	await requireSettled(context, docket);
 	await requireNoneBetween(context, docket);
 	const paused = await pausedOn(db, docket.mailboxId, today(context));

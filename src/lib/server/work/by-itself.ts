@@ -40,6 +40,6 @@ export async function doByItself(
 		return drafted;
 	});
 	// the name is asked for so that no click slips: here, nobody clicks
-	if (hasRun) await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name });
+	if (hasRun) await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name, byItself: true });
 	return { docket, asks: !hasRun };
 }

@@ -1,3 +1,4 @@
+import type { Actor } from '../../../core/access/roles.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import type { Db } from '../database/open.ts';
@@ -19,9 +20,13 @@ export interface Context {
 	dataFolder: string;
 	/** The one clock. */
 	now(): Date;
+	/** The same without the days that were let pass in a demo: sessions and one-time codes go by it. */
+	machineNow(): Date;
 	/** On which date of the office's calendar an instant falls. */
 	dateOf(instant: Instant): CalendarDate;
-	/** Who acts, for the ledger. */
+	/** Who acts. */
+	actor: Actor;
+	/** The same, as the ledger names them. */
 	who: string;
 	/** Asked between steps: a person may stop what takes long. */
 	signal: AbortSignal;
@@ -40,4 +45,14 @@ export function today(context: Context): CalendarDate {
 /** The present instant in seconds. */
 export function nowSeconds(context: Context): Instant {
 	return Math.floor(context.now().getTime() / 1000);
+}
+
+/** The present instant for sessions and one-time codes, in seconds. */
+export function machineSeconds(context: Context): Instant {
+	return Math.floor(context.machineNow().getTime() / 1000);
+}
+
+/** The same with somebody else acting. */
+export function actingAs(context: Context, actor: Actor): Context {
+	return { ...context, actor, who: actor.name };
 }

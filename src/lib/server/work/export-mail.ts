@@ -19,6 +19,7 @@ import { appendLedger } from '../stores/ledger.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import type { Context } from './context.ts';
 import { findAllIds, type FindInput } from './find.ts';
+import { withinReach } from './reach.ts';
 import { requireMailbox } from './mailboxes.ts';
 
 /** The forms in which mail goes out. */
@@ -67,6 +68,13 @@ async function folderIds({ db }: Context, mailbox: Mailbox, folder: string): Pro
 
 /* Folder by folder, so that a file for a folder is written in one go. Only the numbers of the messages are in memory. */
 async function chosenIds(context: Context, wish: ExportWish): Promise<number[]> {
+	const ids = await wishedIds(context, wish);
+	// in the order in which they are written
+	const reached = context.actor.role === 'administrator' ? undefined : new Set(await withinReach(context, ids, 'find'));
+	return reached ? ids.filter((id) => reached.has(id)) : ids;
+}
+
+async function wishedIds(context: Context, wish: ExportWish): Promise<number[]> {
 	const { db } = context;
 	const mailbox = wish.mailbox === undefined ? undefined : await requireMailbox(context, wish.mailbox);
 	const states = wish.states ?? STATES;

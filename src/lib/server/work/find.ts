@@ -11,10 +11,13 @@ import { excerpt, markHits, type Stretch } from '../../../core/search/excerpt.ts
 import { readBody } from '../../../core/message/body.ts';
 import { divideText } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
+import type { Choices, Narrowing } from '../../../core/search/narrowing.ts';
 import { readContent } from '../stores/contents.ts';
+import { fileTexts } from '../stores/file-texts.ts';
 import type { StoredAttachment } from '../stores/messages.ts';
 import {
 	COUNTED_AT_MOST,
+	choicesIn,
 	countItems,
 	findItems,
 	type Found,
@@ -25,6 +28,7 @@ import {
 import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { requireMailbox } from './mailboxes.ts';
+import { type Need, reachOf, withinReach } from './reach.ts';
 
 /** What is looked for. */
 export interface FindInput {
@@ -38,6 +42,7 @@ export interface FindInput {
 	offset?: number | undefined;
 	/** The person is still writing: the last word may go on. */
 	typing?: boolean | undefined;
+	narrowing?: Narrowing | undefined;
 }
 
 /** A message found, with what was found in it. */
@@ -47,6 +52,8 @@ export interface Hit extends Omit<Found, 'files'> {
 	markedSubject: Stretch[];
 	markedFrom: Stretch[];
 	context: Stretch[];
+	/** Whoever asks may have it back. */
+	restorable: boolean;
 }
 
 /** A page of messages found. */
@@ -67,9 +74,11 @@ export function checkedQuery(text: string, typing = false): Query {
 	}
 }
 
-async function toSearch(context: Context, input: Omit<FindInput, 'limit'>): Promise<Search> {
+async function toSearch(context: Context, input: Omit<FindInput, 'limit'>, need: Need = 'find'): Promise<Search> {
 	const mailbox = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
 	return {
+		reach: await reachOf(context, need),
+		narrowing: input.narrowing,
 		query: checkedQuery(input.query, input.typing),
 		mailboxId: mailbox?.id,
 		states: input.states ?? ['live', 'archived']
@@ -92,23 +101,22 @@ function bestExcerpt(texts: [Column, string][], phrases: readonly Phrase[]): Str
 	return excerpts.find(hasHit) ?? excerpts[0] ?? [];
 }
 
-async function toHit(context: Context, found: Found, phrases: readonly Phrase[]): Promise<Hit> {
+async function toHit(context: Context, found: Found, phrases: readonly Phrase[]): Promise<Omit<Hit, 'restorable'>> {
 	const { own, quoted } = await textOf(context, found.contentId).catch(() => ({
 		own: '(the stored message is damaged)',
 		quoted: ''
 	}));
 	const from = found.fromName ? `${found.fromName} <${found.fromAddress}>` : found.fromAddress;
 	const files = JSON.parse(found.files) as StoredAttachment[];
+	const inside =
+		files.length > 0 ? ((await fileTexts(context.db, [found.messageNumber])).get(found.messageNumber) ?? '') : '';
 	return {
 		...found,
 		files: files.flatMap(({ name, inline }, index) => (inline ? [] : [{ index, name }])),
 		markedSubject: markHits(found.subject, phrases, 'subject'),
 		markedFrom: markHits(from, phrases, 'sender'),
 		context: bestExcerpt(
-			[
-				['text', own],
-				['quoted', quoted]
-			],
+			[['text', own], ['quoted', quoted], ...(files.length > 0 ? [['files', inside] as [Column, string]] : [])],
 			phrases
 		)
 	};
@@ -122,13 +130,30 @@ export async function find(context: Context, input: FindInput): Promise<FindResu
 	const counted = await countItems(context.db, search);
 	const found = await findItems(context.db, search, sort, input.limit, input.offset ?? 0);
 	const hits: Hit[] = [];
-	for (const item of found) hits.push(await toHit(context, item, phrases));
+	const restorable = new Set(
+		await withinReach(
+			context,
+			found.map(({ id }) => id),
+			'restore'
+		)
+	);
+	for (const item of found)
+		hits.push({ ...(await toHit(context, item, phrases)), restorable: restorable.has(item.id) });
 	return { total: Math.min(counted, COUNTED_AT_MOST), totalIsMore: counted > COUNTED_AT_MOST, hits };
 }
 
+/** What a search can be narrowed by. @throws Refusal */
+export async function narrow(context: Context, input: Omit<FindInput, 'limit'>): Promise<Choices> {
+	return choicesIn(context.db, await toSearch(context, input));
+}
+
 /** The ids of everything that a query finds, some thousands at a time. */
-export async function* findAllIds(context: Context, input: Omit<FindInput, 'limit'>): AsyncGenerator<number[]> {
-	const search = await toSearch(context, input);
+export async function* findAllIds(
+	context: Context,
+	input: Omit<FindInput, 'limit'>,
+	need: Need = 'find'
+): AsyncGenerator<number[]> {
+	const search = await toSearch(context, input, need);
 	for (let after = 0; ;) {
 		const ids = await foundIdsBehind(context.db, search, after, 1_000);
 		if (ids.length === 0) return;

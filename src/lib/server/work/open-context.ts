@@ -1,8 +1,12 @@
 import { existsSync } from 'node:fs';
+import { userInfo } from 'node:os';
 import path from 'node:path';
 import { isMainThread } from 'node:worker_threads';
 import Joi from 'joi';
 import { calendarIn } from '../../../core/calendar.ts';
+import type { Actor } from '../../../core/access/roles.ts';
+import { newToken } from '../access/secrets.ts';
+import { findPerson, hasPeople } from '../stores/people.ts';
 import { type Db, inTransaction, migrate, openDatabase } from '../database/open.ts';
 import { networkDrive } from '../database/drives.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
@@ -36,9 +40,24 @@ export function clock(): () => Date {
 	return KOVREL_NOW ? () => new Date(KOVREL_NOW) : () => new Date();
 }
 
-/** Who acts until people sign in: the person named in the environment, else "administrator". */
-export function personInEnvironment(): string {
-	return readEnvironment().KOVREL_PERSON ?? 'administrator';
+/**
+ * Who acts at a terminal: whoever has the data folder in hand is kept out by no password, but is named. KOVREL_PERSON says
+ * who it is; without it, the account of the machine.
+ *
+ * @throws Refusal where that person is not here, or may not come in any more
+ */
+export async function actorAtTerminal(db: Db): Promise<Actor> {
+	const named = readEnvironment().KOVREL_PERSON;
+	if (!(await hasPeople(db))) return { personId: null, name: named ?? 'administrator', role: 'administrator' };
+	if (named === undefined)
+		return { personId: null, name: `${userInfo().username} at the terminal`, role: 'administrator' };
+	const person = await findPerson(db, named);
+	if (!person || person.endedAt)
+		throw new Refusal(
+			'forbidden',
+			`${named} ${person ? 'left' : 'is nobody here'}: KOVREL_PERSON names who acts. Nothing was done.`
+		);
+	return { personId: person.id, name: person.name, role: person.role };
 }
 
 /* The office's time zone is fixed when the data folder is made: all calendar dates in it are of that zone. */
@@ -57,6 +76,12 @@ async function timeZone(db: Db): Promise<string> {
 	}
 	await inTransaction(db, (trx) => putSetting(trx, 'time-zone', zone));
 	return zone;
+}
+
+/* Made with the folder: marks the browsers that somebody has signed in from. */
+async function deviceSecret(db: Db): Promise<void> {
+	if ((await getSetting(db, 'device-secret')) === undefined)
+		await inTransaction(db, (trx) => putSetting(trx, 'device-secret', newToken()));
 }
 
 /* Locks do not hold over a network, and a log in shared memory is not shared: https://www.sqlite.org/howtocorrupt.html 2.1,
@@ -82,6 +107,7 @@ export async function prepareDataFolder(dataFolder: string): Promise<void> {
 	try {
 		await migrate(db);
 		await timeZone(db);
+		await deviceSecret(db);
 	} finally {
 		await db.destroy();
 	}
@@ -96,7 +122,7 @@ const DAY_MS = 86_400_000;
  */
 export async function openContext(
 	dataFolder: string,
-	options: { readonly?: boolean; who?: string } = {}
+	options: { readonly?: boolean; actor?: Actor } = {}
 ): Promise<Context> {
 	const db = openDatabase(dataFolder, { readonly: options.readonly ?? false });
 	const outside = openOutside();
@@ -107,14 +133,17 @@ export async function openContext(
 		if (outside.standIns) ahead.days = Number((await getSetting(db, 'clock-ahead-days')) ?? 0);
 	};
 	await readClock();
+	const actor = options.actor ?? (await actorAtTerminal(db));
 	return {
 		db,
 		dataFolder,
 		outside,
 		readClock,
+		machineNow: time,
 		now: () => new Date(time().getTime() + ahead.days * DAY_MS),
 		dateOf: calendarIn(await timeZone(db)),
-		who: options.who ?? personInEnvironment(),
+		actor,
+		who: actor.name,
 		signal: new AbortController().signal,
 		report: () => {}
 	};

@@ -8,6 +8,7 @@ import { oddityContent } from '../stores/imports.ts';
 import { type Tag, tagsOfItems } from '../stores/tags.ts';
 import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
+import { requireReach } from './reach.ts';
 import { safeHtml } from './safe-html.ts';
 import { judgeSender } from './senders.ts';
 import { type Standing, standingOf } from './standing.ts';
@@ -29,6 +30,7 @@ export interface ReadableMessage extends ItemDetails {
 }
 
 async function open(context: Context, id: number): Promise<{ item: ItemDetails; bytes: Buffer }> {
+	await requireReach(context, id, 'find');
 	const item = await getItem(context.db, id);
 	if (!item) throw new Refusal('not-found', `There is no message ${id}.`);
 	try {

@@ -1,3 +1,4 @@
+import { administratorNamed } from '../../../core/access/roles.ts';
 import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { showMessages } from '../../../core/weigh/units.ts';
@@ -61,7 +62,8 @@ async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): 
 				}
 			]
 		});
-		messages += (await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name })).messages;
+		messages += (await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name, byItself: true }))
+			.messages;
 	}
 	return messages;
 }
@@ -100,7 +102,7 @@ export async function restoreBackup(input: { file: string; dataFolder: string; r
 	try {
 		copyFileSync(file, databaseFile(workplace));
 		await prepareDataFolder(workplace);
-		const context = await openContext(workplace, { who: WHO });
+		const context = await openContext(workplace, { actor: administratorNamed(WHO) });
 		let destroyedAgain = 0;
 		try {
 			destroyedAgain = await destroyAgain(context, destroyed);

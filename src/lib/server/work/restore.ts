@@ -3,6 +3,7 @@ import { carryOut } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { findAllIds, type FindInput } from './find.ts';
+import { withinReach } from './reach.ts';
 import { itemsByMailbox, prepareRestoring } from './prepare-docket.ts';
 
 /** What was restored. */
@@ -21,9 +22,17 @@ export interface RestoreResult {
  * @throws Refusal where none of the ids is an item
  */
 export async function restore(context: Context, input: { ids: number[] }): Promise<RestoreResult> {
-	const { mailboxes, unknown } = await itemsByMailbox(context, input.ids);
-	if (mailboxes.size === 0) throw new Refusal('not-found', 'There are no such messages. Nothing was restored.');
-	const result: RestoreResult = { restored: 0, left: [], dockets: [], unknown };
+	// a number that is not within reach is none for whoever asks
+	const ids = await withinReach(context, input.ids, 'restore');
+	const { mailboxes, unknown } = await itemsByMailbox(context, ids);
+	if (mailboxes.size === 0)
+		throw new Refusal('not-found', 'There are no such messages that you may have back. Nothing was restored.');
+	const result: RestoreResult = {
+		restored: 0,
+		left: [],
+		dockets: [],
+		unknown: unknown + input.ids.length - ids.length
+	};
 	for (const [mailboxId, ids] of mailboxes) {
 		const draft = await prepareRestoring(context, { mailboxId, ids });
 		const outcome = await carryOut(context, { id: draft.id });
@@ -41,6 +50,6 @@ export async function restore(context: Context, input: { ids: number[] }): Promi
  */
 export async function restoreFound(context: Context, input: Omit<FindInput, 'limit'>): Promise<RestoreResult> {
 	const ids: number[] = [];
-	for await (const found of findAllIds(context, input)) ids.push(...found);
+	for await (const found of findAllIds(context, input, 'restore')) ids.push(...found);
 	return restore(context, { ids });
 }

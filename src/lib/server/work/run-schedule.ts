@@ -122,7 +122,7 @@ async function runOne(
 	// one that a person stopped on the way is theirs to go on with
 	if (begun && begun.who !== context.who) return { docket: undefined, left: [], messages: 0, bytes: 0, asks: true };
 	if (begun) {
-		const done = await carryOut(context, { id: begun.id, confirm: mailbox.name });
+		const done = await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });
 		if (!done.finished) return { docket: undefined, left: [], messages: done.messages, bytes: done.bytes, asks: false };
 		before = done;
 	}
@@ -136,7 +136,7 @@ async function runOne(
 		return { docket, left, messages: docket.messages, bytes: docket.bytes, asks: true };
 	try {
 		// the name is asked for so that no click slips: here, nobody clicks
-		const done = await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name });
+		const done = await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name, byItself: true });
 		return {
 			docket,
 			left: done.left,

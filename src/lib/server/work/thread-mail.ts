@@ -24,6 +24,7 @@ import {
 } from '../stores/threads.ts';
 import type { Context } from './context.ts';
 import { requireMailbox } from './mailboxes.ts';
+import { requireReach, withinReach } from './reach.ts';
 
 /* 48 bits: among the Message-IDs of ten million messages two that share one are unlikely, and would only make a set larger
    than it has to be: the ids themselves are compared when the set is threaded. */
@@ -174,5 +175,15 @@ export async function* eachThread(context: Context, input: { mailbox: string }):
 /** The thread that an item lies in, parents before their answers. */
 export async function readThread(context: Context, input: { itemId: number }): Promise<ThreadRow[]> {
 	const id = await threadOf(context.db, input.itemId);
-	return id === undefined ? [] : rowsOf(threadsOf(await itemsOfThreads(context.db, [id])));
+	if (id === undefined) return [];
+	await requireReach(context, input.itemId, 'find');
+	const rows = rowsOf(threadsOf(await itemsOfThreads(context.db, [id])));
+	const reached = new Set(
+		await withinReach(
+			context,
+			rows.map(({ item }) => item.id),
+			'find'
+		)
+	);
+	return rows.filter(({ item }) => reached.has(item.id));
 }

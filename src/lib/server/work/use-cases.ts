@@ -1,5 +1,6 @@
 import { decideLists, leaveDigest, markMessages } from './decide-lists.ts';
 import { isBeingAppliedSomewhere, recalculateDue } from './apply-retention.ts';
+import { approveDocket, isApprovalDemanded } from './approve-docket.ts';
 import { financialYearMonth, setArchiving, setFinancialYear } from './archiving.ts';
 import { listBin, prepareEmptying, setClearing } from './bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
@@ -9,7 +10,45 @@ import { clearingOverview, freedSoFar } from './clearing.ts';
 import type { Context } from './context.ts';
 import { countDueSoon, dueItems, dueOverview } from './due.ts';
 import { exportMail, exportZip } from './export-mail.ts';
-import { find } from './find.ts';
+import { dropCodes, endSessions, myAccount, offerCode, useCodes } from './account.ts';
+import { find, narrow } from './find.ts';
+import { noteLook } from './looks.ts';
+import { haveInMyMailbox, keepOwn, myReach, ownerView, ownItems } from './own.ts';
+import {
+	addPerson,
+	changeGroup,
+	changePerson,
+	grant,
+	listPeople,
+	newLink,
+	revoke,
+	setAccess,
+	setOwner
+} from './people.ts';
+import {
+	answerRequest,
+	changeSaved,
+	countRequests,
+	listRequests,
+	listSaved,
+	makeRequest,
+	myRequests,
+	noticeAnswers
+} from './requests.ts';
+import {
+	changePassword,
+	comeIn,
+	demoAccounts,
+	enterCode,
+	isFirstStart,
+	linkForFirst,
+	noteVisit,
+	readLink,
+	signIn,
+	signOut,
+	whoIs
+} from './sign-in.ts';
+import { suggest } from './suggest.ts';
 import {
 	endPause,
 	folderPerYear,
@@ -46,6 +85,7 @@ import { findProposals, listProposals, proposalItems } from './propose.ts';
 import { readAttachment, readHtml, readMessage, readOddity, readRaw } from './read-message.ts';
 import { readPolicy, setPolicy } from './policy.ts';
 import { readLedger } from './read-ledger.ts';
+import { filesWait, readFiles } from './read-files.ts';
 import { rereadMail } from './reread-mail.ts';
 import { restore, restoreFound } from './restore.ts';
 import { listNamed, listRetained, setRetention, tryRetention } from './retain.ts';
@@ -82,6 +122,23 @@ export const questions = {
 	openDrafts,
 	showDocket,
 	find,
+	narrow,
+	suggest,
+	myReach,
+	listSaved,
+	myRequests,
+	listRequests,
+	countRequests,
+	isApprovalDemanded,
+	listPeople,
+	whoIs,
+	isFirstStart,
+	demoAccounts,
+	readLink,
+	myAccount,
+	offerCode,
+	ownerView,
+	ownItems,
 	listTags,
 	listBin,
 	listedCertificates,
@@ -107,6 +164,7 @@ export const questions = {
 	isBackupWanted,
 	financialYearMonth,
 	isBeingAppliedSomewhere,
+	filesWait,
 	listSchedule,
 	showSeries,
 	exportSchedule,
@@ -153,6 +211,7 @@ export const changes = {
 	recountDocket,
 	dropLine,
 	dropDocket,
+	approveDocket,
 	decideLots,
 	prepareEmptying,
 	setClearing,
@@ -186,6 +245,31 @@ export const changes = {
 	setBackupFolder,
 	restore,
 	restoreFound,
+	haveInMyMailbox,
+	keepOwn,
+	makeRequest,
+	answerRequest,
+	noticeAnswers,
+	changeSaved,
+	noteLook,
+	signIn,
+	enterCode,
+	signOut,
+	noteVisit,
+	linkForFirst,
+	comeIn,
+	changePassword,
+	endSessions,
+	useCodes,
+	dropCodes,
+	addPerson,
+	newLink,
+	changePerson,
+	changeGroup,
+	grant,
+	revoke,
+	setOwner,
+	setAccess,
 	beginJob,
 	finishJob,
 	jobsToResume,
@@ -198,6 +282,7 @@ export const longChanges = {
 	carryOut,
 	takeBack,
 	rereadMail,
+	readFiles,
 	findProposals,
 	leaveLists,
 	makeDigests,

@@ -52,6 +52,14 @@ export const actions: Actions = {
 		);
 		return { started: true };
 	},
+	approve: async ({ locals, params, request }) => {
+		const { error, value } = expectedSchema.validate(Object.fromEntries(await request.formData()));
+		const { messages, bytes } = value ?? {};
+		if (error || messages === undefined || bytes === undefined) return fail(400, { message: BROKEN });
+		const wish = { id: Number(params.id), expected: { messages, bytes } };
+		const approved = await attempted(locals.office.change('approveDocket', wish, locals.who));
+		return 'refused' in approved ? fail(approved.status, { message: approved.refused }) : { approved: true };
+	},
 	takeBack: async ({ locals, params }) => {
 		const id = Number(params.id);
 		const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));

@@ -12,6 +12,7 @@
 	import { showCount } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
+	const isAdministrator = $derived(data.person?.role === 'administrator');
 
 	interface Imported {
 		made: string[];
@@ -65,7 +66,7 @@
 		</p>
 	</div>
 	<div class="flex gap-2">
-		<button class="act" type="button" onclick={() => edit(undefined)}>New series</button>
+		{#if isAdministrator}<button class="act" type="button" onclick={() => edit(undefined)}>New series</button>{/if}
 		{#if data.series.length > 0}<a class="quiet" href="/retain/schedule/csv" download>As CSV</a>{/if}
 	</div>
 </div>
@@ -87,7 +88,9 @@
 			There is no schedule yet. Make series one by one, bring in a CSV file, or begin with an example: its periods rest
 			on nothing, and are to be replaced by your own.
 		</p>
-		<form method="post" action="?/starter" use:enhance><button class="quiet">Begin with the example</button></form>
+		{#if isAdministrator}<form method="post" action="?/starter" use:enhance>
+				<button class="quiet">Begin with the example</button>
+			</form>{/if}
 	</div>
 {:else}
 	<table class="sheet">
@@ -122,24 +125,24 @@
 	</table>
 {/if}
 
-<form
-	method="post"
-	action="?/bringIn"
-	enctype="multipart/form-data"
-	use:enhance
-	class="bg-sheet border-rule-strong mt-3 flex flex-wrap items-end gap-3 border p-3 text-sm"
->
-	<label class="flex flex-col gap-1"
-		>A schedule as CSV <input class="field" type="file" name="file" accept=".csv,text/csv" /></label
+{#if isAdministrator}<form
+		method="post"
+		action="?/bringIn"
+		enctype="multipart/form-data"
+		use:enhance
+		class="bg-sheet border-rule-strong mt-3 flex flex-wrap items-end gap-3 border p-3 text-sm"
 	>
-	<label class="flex flex-col gap-1"
-		>Why <input class="field w-72" name="because" maxlength="1000" placeholder="Board, 3 November" /></label
-	>
-	<button class="quiet">Bring it in</button>
-	<span class="text-ink-soft"
-		>columns: code, title, description, trigger, period (P7Y), disposition, archive_after, authority, owner</span
-	>
-</form>
+		<label class="flex flex-col gap-1"
+			>A schedule as CSV <input class="field" type="file" name="file" accept=".csv,text/csv" /></label
+		>
+		<label class="flex flex-col gap-1"
+			>Why <input class="field w-72" name="because" maxlength="1000" placeholder="Board, 3 November" /></label
+		>
+		<button class="quiet">Bring it in</button>
+		<span class="text-ink-soft"
+			>columns: code, title, description, trigger, period (P7Y), disposition, archive_after, authority, owner</span
+		>
+	</form>{/if}
 
 <Drawer
 	open={editing !== undefined}
@@ -148,44 +151,44 @@
 >
 	{#key editing}
 		<div class="flex min-h-0 flex-col gap-3 overflow-auto">
-			<div class="grid grid-cols-[10rem_1fr] gap-3">
+			{#if isAdministrator}<div class="grid grid-cols-[10rem_1fr] gap-3">
+					<label class="flex flex-col gap-1 text-sm"
+						>Code <input class="field" bind:value={code} maxlength="40" disabled={editing !== 'new'} /></label
+					>
+					<label class="flex flex-col gap-1 text-sm"
+						>Title <input class="field" bind:value={title} maxlength="200" /></label
+					>
+				</div>
 				<label class="flex flex-col gap-1 text-sm"
-					>Code <input class="field" bind:value={code} maxlength="40" disabled={editing !== 'new'} /></label
+					>What belongs to it <textarea class="field" rows="2" bind:value={description} maxlength="2000"
+					></textarea></label
 				>
-				<label class="flex flex-col gap-1 text-sm"
-					>Title <input class="field" bind:value={title} maxlength="200" /></label
-				>
-			</div>
-			<label class="flex flex-col gap-1 text-sm"
-				>What belongs to it <textarea class="field" rows="2" bind:value={description} maxlength="2000"
-				></textarea></label
-			>
-			<div class="flex flex-wrap items-end gap-3"><TermsFields from={known?.terms} bind:terms /></div>
-			<div class="grid grid-cols-2 gap-3">
-				<label class="flex flex-col gap-1 text-sm"
-					>Authority: the law or decision it rests on <input
-						class="field"
-						bind:value={authority}
-						maxlength="1000"
-					/></label
-				>
-				<label class="flex flex-col gap-1 text-sm"
-					>Owner <input class="field" bind:value={owner} maxlength="200" /></label
-				>
-			</div>
-			{#if fields}
-				<RetentionChange
-					{fields}
-					words={`Mail under ${code} is ${termsWords(readTerms(terms ?? ''))}.`}
-					look="/retain/schedule?/look"
-					save="/retain/schedule?/save"
-					asksReason={editing !== 'new'}
-					onSaved={() => (editing = undefined)}
-					onLeft={() => (editing = undefined)}
-				/>
-			{:else}
-				<p class="text-ink-soft text-sm">A code, a title and a period make a series.</p>
-			{/if}
+				<div class="flex flex-wrap items-end gap-3"><TermsFields from={known?.terms} bind:terms /></div>
+				<div class="grid grid-cols-2 gap-3">
+					<label class="flex flex-col gap-1 text-sm"
+						>Authority: the law or decision it rests on <input
+							class="field"
+							bind:value={authority}
+							maxlength="1000"
+						/></label
+					>
+					<label class="flex flex-col gap-1 text-sm"
+						>Owner <input class="field" bind:value={owner} maxlength="200" /></label
+					>
+				</div>
+				{#if fields}
+					<RetentionChange
+						{fields}
+						words={`Mail under ${code} is ${termsWords(readTerms(terms ?? ''))}.`}
+						look="/retain/schedule?/look"
+						save="/retain/schedule?/save"
+						asksReason={editing !== 'new'}
+						onSaved={() => (editing = undefined)}
+						onLeft={() => (editing = undefined)}
+					/>
+				{:else}
+					<p class="text-ink-soft text-sm">A code, a title and a period make a series.</p>
+				{/if}{/if}
 			{#if known}
 				<section aria-label="Versions">
 					<h3 class="mb-1">Versions</h3>
@@ -206,7 +209,7 @@
 						</tbody>
 					</table>
 				</section>
-				{#if known.uses === 0}
+				{#if !isAdministrator}<p class="text-sm">{known.description}</p>{:else if known.uses === 0}
 					{#if removing}
 						<form
 							method="post"

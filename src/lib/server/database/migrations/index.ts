@@ -13,6 +13,7 @@ import * as lots from './011_lots.ts';
 import * as lists from './012_lists.ts';
 import * as holds from './013_holds.ts';
 import * as retention from './014_retention.ts';
+import * as people from './015_people.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -34,7 +35,8 @@ const all: Record<string, Migration> = {
 	'011_lots': lots,
 	'012_lists': lists,
 	'013_holds': holds,
-	'014_retention': retention
+	'014_retention': retention,
+	'015_people': people
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */

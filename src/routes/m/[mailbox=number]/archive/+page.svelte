@@ -8,6 +8,7 @@
 	import { page } from '$app/state';
 	import Marked from '$lib/components/Marked.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
+	import SearchKeys from '$lib/components/SearchKeys.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
 	import { showDate } from '../../../../core/calendar.ts';
@@ -42,21 +43,6 @@
 	}
 
 	const submit = () => searchForm?.requestSubmit();
-
-	const KEYS = [
-		['ramp limit', 'both words, anywhere: subject, text, names, names of files; case and accents do not count'],
-		['"ramp limit"', 'the words in a row'],
-		['ramp*', 'words that begin so'],
-		['ramp or (quay not light)', 'one or the other; not the word behind "not"; brackets'],
-		['from: to: cc: subject: body:', 'words in that place only'],
-		['since:2024-03-01 before:2025 on:2024-03-04', 'received on that day or later, before it, on it'],
-		['larger:5MB smaller:200kB', 'by size'],
-		['attachment:any', 'with a file; also image, pdf, document, sheet, calendar, message, packed, sound, film'],
-		['attachment:rost', 'with a file that has this in its name'],
-		['folder:Vessels list:harbourtimes', 'in that folder or below it; from that mailing list'],
-		['tag:Ramp', 'tagged so, or with a tag below it'],
-		['flagged unread answered', 'with that standing']
-	];
 
 	/* The page follows what is written, without an entry in the browser's history for each letter. */
 	let typing: ReturnType<typeof setTimeout> | undefined;
@@ -145,12 +131,7 @@
 		<code>from:</code> <code>to:</code> <code>subject:</code> <code>since:</code> <code>before:</code>
 		<code>attachment:</code> <code>"in a row"</code> <code>begin*</code> <code>not</code> <code>or</code> … what can be written
 	</summary>
-	<table class="sheet mt-2">
-		<thead><tr><th>Write</th><th>To find</th></tr></thead>
-		<tbody>
-			{#each KEYS as [written, found] (written)}<tr><td><code>{written}</code></td><td>{found}</td></tr>{/each}
-		</tbody>
-	</table>
+	<SearchKeys />
 </details>
 
 <div class="mt-3 flex flex-col gap-2">

@@ -1,0 +1,48 @@
+<script lang="ts">
+	import type { Snippet } from 'svelte';
+	import { page } from '$app/state';
+	import type { Role } from '../../../core/access/roles.ts';
+	import PersonMenu from './PersonMenu.svelte';
+
+	/* Of a colleague: one page to find on, and what is their own. */
+	let { person, children }: { person: { name: string; role: Role }; children: Snippet } = $props();
+
+	const PLACES = [
+		['Find', '/find'],
+		['My mailbox', '/own'],
+		['My requests', '/find/requests']
+	] as const;
+	const here = $derived(
+		[...PLACES].sort((a, b) => b[1].length - a[1].length).find(([, href]) => page.url.pathname.startsWith(href))?.[1]
+	);
+</script>
+
+<a class="bg-stamp text-on-stamp absolute -top-20 left-0 z-50 p-2 focus:top-0" href="#work">To the work</a>
+<div class="flex min-h-screen flex-col">
+	<header class="border-rule-strong flex items-center gap-6 border-b px-5 py-3">
+		<a href="/find" class="font-heading text-xl font-bold tracking-tight" style:font-family="'Besley Variable', serif"
+			>Kovrel</a
+		>
+		<nav aria-label="Places" class="flex gap-5">
+			{#each PLACES as [name, href] (href)}
+				<a {href} class="place" aria-current={here === href ? 'page' : undefined}>{name}</a>
+			{/each}
+		</nav>
+		<div class="ml-auto flex items-center gap-3"><PersonMenu {person} /></div>
+	</header>
+	<div id="work" class="flex-1">{@render children()}</div>
+</div>
+
+<style>
+	.place {
+		padding: 2px 0;
+		border-bottom: 2px solid transparent;
+		font-weight: 600;
+	}
+	.place:hover {
+		color: var(--stamp);
+	}
+	.place[aria-current='page'] {
+		border-bottom-color: var(--stamp);
+	}
+</style>

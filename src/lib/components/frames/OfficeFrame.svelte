@@ -1,0 +1,232 @@
+<script lang="ts">
+	import BellIcon from '@lucide/svelte/icons/bell';
+	import { Popover, Portal } from '@skeletonlabs/skeleton-svelte';
+	import { goto, invalidateAll } from '$app/navigation';
+	import { page } from '$app/state';
+	import JobProgress from '$lib/components/JobProgress.svelte';
+	import QuotaBar from '$lib/components/QuotaBar.svelte';
+	import { jobs } from '$lib/jobs.svelte.ts';
+	import NightResult from '$lib/components/NightResult.svelte';
+	import type { Asked } from '$lib/server/work/leave-lists.ts';
+	import type { NightRun } from '$lib/server/work/night.ts';
+	import { askedWords } from '$lib/asked-words.ts';
+	import type { Snippet } from 'svelte';
+	import type { LayoutData } from '../../../routes/$types';
+	import { showDate } from '../../../core/calendar.ts';
+	import { showBytes, showCount } from '../../../core/weigh/units.ts';
+	import PersonMenu from './PersonMenu.svelte';
+
+	/* Of those who look after the mailboxes: the stages of the work; an auditor's are fewer. */
+	let { data, children }: { data: LayoutData; children: Snippet } = $props();
+
+	const mailbox = $derived(data.mailboxes.find(({ id }) => String(id) === page.params.mailbox));
+	const home = $derived(mailbox ?? data.mailboxes[0]);
+	const over = $derived(mailbox?.quotaBytes === undefined ? 0 : mailbox.bytes - mailbox.quotaBytes);
+	const isAuditor = $derived(data.person?.role === 'auditor');
+	const retainWaits = $derived(
+		data.dueSoon > 0
+			? `${showCount(data.dueSoon)} due within a week`
+			: data.holds > 0
+				? `${showCount(data.holds)} ${data.holds === 1 ? 'hold' : 'holds'}`
+				: ''
+	);
+	const ledger = $derived({ name: 'Ledger', href: '/ledger', waits: data.noBackup ? 'backup wanted' : '' });
+	const stages = $derived(
+		isAuditor
+			? [
+					{ name: 'Weigh', href: '/weigh', waits: '' },
+					{ name: 'Retain', href: '/retain/schedule', waits: retainWaits },
+					ledger
+				]
+			: home
+				? [
+						{ name: 'Weigh', href: `/m/${home.id}/weigh`, waits: showBytes(home.bytes) },
+						{
+							name: 'Lists',
+							href: `/m/${home.id}/lists`,
+							waits: home.listsByHand > 0 ? `${showCount(home.listsByHand)} to leave by hand` : ''
+						},
+						{
+							name: 'Clear',
+							href: `/m/${home.id}/clear`,
+							waits: home.binned.messages > 0 ? `${showCount(home.binned.messages)} in the bin` : ''
+						},
+						{ name: 'Retain', href: '/retain', waits: retainWaits },
+						{
+							name: 'Archive',
+							href: `/m/${home.id}/archive`,
+							waits: `${showCount(home.archived.messages)} archived`
+						},
+						ledger
+					]
+				: [ledger]
+	);
+	const people = $derived({
+		name: 'People',
+		href: '/people',
+		waits: data.requests > 0 ? `${showCount(data.requests)} ${data.requests === 1 ? 'asks' : 'ask'}` : ''
+	});
+	const besides = $derived(isAuditor ? [people] : [people, { name: 'Bring in mail', href: '/mailboxes', waits: '' }]);
+	/* The longest that fits: what Retain begins with is not where an auditor is. */
+	const isHere = (href: string) =>
+		page.url.pathname.startsWith(isAuditor ? href.split('/').slice(0, 2).join('/') : href);
+	const unseen = $derived(data.jobs.filter((job) => job.state !== 'running' && job.noticedAt === null).length);
+
+	$effect(() => {
+		if (!isAuditor) return jobs.follow();
+	});
+
+	const ELSEWHERE: Record<string, string> = { all: '/weigh', new: '/mailboxes' };
+	function switchMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
+		const stage = page.url.pathname.split('/')[3] ?? 'weigh';
+		const chosen = event.currentTarget.value;
+		if (chosen) void goto(ELSEWHERE[chosen] ?? `/m/${chosen}/${stage}`);
+	}
+
+	async function notice(open: boolean) {
+		if (!open && unseen > 0) {
+			await fetch('/jobs', { method: 'POST' });
+			await invalidateAll();
+		}
+	}
+
+	async function letADayPass() {
+		await fetch('/days', {
+			method: 'POST',
+			headers: { 'content-type': 'application/json' },
+			body: JSON.stringify({ days: 1 })
+		});
+	}
+
+	const ENDINGS: Record<string, string> = { done: 'Done', failed: 'Could not be done', stopped: 'Stopped' };
+</script>
+
+<a class="bg-stamp text-on-stamp absolute -top-20 left-0 z-50 p-2 focus:top-0" href="#work">To the work</a>
+
+<div class="flex min-h-screen flex-col">
+	<header class="flex items-center gap-5 px-5 pt-3 pb-2">
+		<a href="/" class="font-heading text-xl font-bold tracking-tight" style:font-family="'Besley Variable', serif"
+			>Kovrel</a
+		>
+		{#if data.mailboxes.length > 0 && !isAuditor}
+			<label class="flex items-center gap-2">
+				<span class="text-ink-soft text-sm">Mailbox</span>
+				<select class="field font-semibold" value={mailbox ? String(mailbox.id) : ''} onchange={switchMailbox}>
+					{#if !mailbox}<option value="">choose one</option>{/if}
+					<option value="all">All mailboxes, compared</option>
+					{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
+					<option value="new">Bring in mail …</option>
+				</select>
+			</label>
+		{/if}
+		{#if mailbox}
+			<div class="flex max-w-md flex-1 items-center gap-3" data-testid="weight">
+				<div class="flex-1"><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></div>
+				<span class="text-sm whitespace-nowrap">
+					<b>{showBytes(mailbox.bytes)}</b>
+					{#if mailbox.quotaBytes !== undefined}
+						<span>of {showBytes(mailbox.quotaBytes)}</span>{#if over > 0}<span class="text-wax ml-1 font-semibold"
+								>({showBytes(over)} over)</span
+							>{/if}{/if}
+				</span>
+			</div>
+		{/if}
+		<div class="ml-auto flex items-center gap-2">
+			{#if !isAuditor}<Popover onOpenChange={({ open }) => void notice(open)}>
+					<Popover.Trigger
+						class="quiet"
+						aria-label="Work in the background: {jobs.running.length} running, {unseen} not yet looked at"
+					>
+						<BellIcon size={16} aria-hidden="true" />
+						{#if jobs.running.length > 0}{jobs.running.length} running{:else if unseen > 0}{unseen} done{:else}Work{/if}
+					</Popover.Trigger>
+					<Portal>
+						<Popover.Positioner class="z-40!">
+							<Popover.Content
+								class="bg-sheet border-rule-strong flex max-h-[70vh] w-96 flex-col gap-3 overflow-auto border p-4 shadow-lg"
+							>
+								<Popover.Title class="font-semibold">Work in the background</Popover.Title>
+								{#each jobs.running as job (job.id)}<JobProgress {job} />{/each}
+								<ul class="flex flex-col gap-2 text-sm">
+									{#each data.jobs.filter((job) => job.state !== 'running') as job (job.id)}
+										<li class="border-rule border-t pt-2">
+											<b class:text-wax={job.state === 'failed'}>{ENDINGS[job.state]}:</b>
+											{job.label}{#if job.error}<br />{job.error}{/if}
+											{#if job.useCase === 'runNight' && job.result}<NightResult run={job.result as NightRun} />{/if}
+											{#if job.useCase === 'letDaysPass' && job.result}<NightResult run={job.result as NightRun} />{/if}
+											{#if job.useCase === 'leaveLists' && job.result}<br />{askedWords(job.result as Asked)}{/if}
+											{#if job.useCase === 'importMailbox' && job.result}<br /><a class="lead" href="/mailboxes"
+													>What came in</a
+												>{/if}
+										</li>
+									{:else}
+										<li class="text-ink-soft">
+											Imports, dockets and checks show here while they run, and their results afterwards.
+										</li>
+									{/each}
+								</ul>
+							</Popover.Content>
+						</Popover.Positioner>
+					</Portal>
+				</Popover>{/if}
+			{#if data.person}<PersonMenu person={data.person} />{/if}
+		</div>
+	</header>
+	<nav aria-label="Stages of the work" class="border-rule-strong flex gap-1 border-b px-5">
+		{#each stages as { name, href, waits } (name)}
+			<a {href} class="tab" aria-current={isHere(href) ? 'page' : undefined}>
+				<span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs">{waits}</span>{/if}
+			</a>
+		{/each}
+		{#each besides as { name, href, waits }, at (name)}
+			<a
+				{href}
+				class="tab"
+				class:ml-auto={at === 0}
+				aria-current={page.url.pathname.startsWith(href) ? 'page' : undefined}
+				><span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs">{waits}</span>{/if}</a
+			>
+		{/each}
+	</nav>
+	{#if !isAuditor && !jobs.connected}
+		<p class="wrong mx-5 mt-3" role="status">
+			The server does not answer. What was acknowledged is kept; this page goes on when the server is there again.
+		</p>
+	{/if}
+	<div id="work" class="flex-1">{@render children()}</div>
+	<footer class="text-ink-soft flex items-center gap-4 px-5 py-2 text-xs">
+		{#if data.demo}
+			<span>This is a demo; in it, it is {showDate(data.today)}.</span>
+			{#if !isAuditor}<button
+					class="lead"
+					type="button"
+					disabled={jobs.running.some(({ useCase }) => useCase === 'letDaysPass')}
+					onclick={letADayPass}>Let a day pass</button
+				>{/if}
+		{/if}
+	</footer>
+</div>
+
+<style>
+	/* the tabs of index cards */
+	.tab {
+		display: flex;
+		align-items: baseline;
+		gap: 0.5rem;
+		padding: 6px 16px 5px;
+		margin-bottom: -1px;
+		border: 1px solid var(--rule);
+		border-bottom-color: var(--rule-strong);
+		border-radius: 7px 7px 0 0;
+		background: color-mix(in oklab, var(--docket) 60%, var(--paper));
+	}
+	.tab[aria-current='page'] {
+		background: var(--paper);
+		border-color: var(--rule-strong);
+		border-bottom-color: var(--paper);
+		box-shadow: inset 0 3px 0 var(--stamp);
+	}
+	.tab:hover {
+		color: var(--stamp);
+	}
+</style>

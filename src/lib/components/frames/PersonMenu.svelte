@@ -1,0 +1,28 @@
+<script lang="ts">
+	import LogOutIcon from '@lucide/svelte/icons/log-out';
+	import MoonIcon from '@lucide/svelte/icons/moon';
+	import SunIcon from '@lucide/svelte/icons/sun';
+	import type { Role } from '../../../core/access/roles.ts';
+	import { mode } from '$lib/mode.svelte.ts';
+
+	/* Who is signed in, with the ways to their account and out. */
+	let { person }: { person: { name: string; role: Role } } = $props();
+</script>
+
+<button
+	class="quiet"
+	type="button"
+	onclick={() => mode.toggle()}
+	aria-label="Change to the {mode.current === 'dark' ? 'light' : 'dark'} ground"
+>
+	{#if mode.current === 'dark'}<SunIcon size={16} aria-hidden="true" />{:else}<MoonIcon
+			size={16}
+			aria-hidden="true"
+		/>{/if}
+</button>
+<a class="lead text-sm whitespace-nowrap" href="/account" title="Your account: password, codes, sessions"
+	>{person.name}{#if person.role !== 'colleague'}<span class="text-ink-soft">, {person.role}</span>{/if}</a
+>
+<form method="post" action="/sign-out">
+	<button class="quiet text-sm"><LogOutIcon size={14} aria-hidden="true" /> Sign out</button>
+</form>

@@ -1,0 +1,18 @@
+/** What can be written in a search, and what it finds: the keys have the meaning of those of RFC 9051 section 6.4.4. */
+export const SEARCH_KEYS: readonly (readonly [written: string, finds: string])[] = [
+	[
+		'ramp limit',
+		'both words, anywhere: subject, text, names, names of files and words in them; case and accents do not count'
+	],
+	['"ramp limit"', 'the words in a row'],
+	['ramp*', 'words that begin so'],
+	['ramp or (quay not light)', 'one or the other; not the word behind "not"; brackets'],
+	['from: to: cc: subject: body:', 'words in that place only'],
+	['since:2024-03-01 before:2025 on:2024-03-04', 'received on that day or later, before it, on it'],
+	['larger:5MB smaller:200kB', 'by size'],
+	['attachment:any', 'with a file; also image, pdf, document, sheet, calendar, message, packed, sound, film'],
+	['attachment:rost', 'with a file that has this in its name'],
+	['folder:Vessels list:harbourtimes', 'in that folder or below it; from that mailing list'],
+	['tag:Ramp', 'tagged so, or with a tag below it'],
+	['flagged unread answered', 'with that standing']
+];

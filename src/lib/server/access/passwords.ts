@@ -1,0 +1,46 @@
+import { hash, verify } from '@node-rs/argon2';
+import { zxcvbn, zxcvbnOptions } from '@zxcvbn-ts/core';
+import { adjacencyGraphs, dictionary } from '@zxcvbn-ts/language-common';
+
+/* Argon2id (the default of the library) with 19 MiB, two passes, one lane: OWASP Password Storage Cheat Sheet. */
+const COSTS = { memoryCost: 19_456, timeCost: 2, parallelism: 1 };
+
+/** A password as it is kept. */
+export function hashPassword(password: string): Promise<string> {
+	return hash(password.normalize('NFKC'), COSTS);
+}
+
+let nobodys: Promise<string> | undefined;
+
+/** Whether it is the password. Takes as long where there is none: an address that is not known shall not be told by that. */
+export async function isPassword(kept: string | null, password: string): Promise<boolean> {
+	nobodys ??= hashPassword('nobody has this password');
+	const same = await verify(kept ?? (await nobodys), password.normalize('NFKC')).catch(() => false);
+	return kept !== null && same;
+}
+
+/** OWASP ASVS 4.0.3, 2.1.1 and 2.1.2. */
+export const LEAST_CHARACTERS = 12;
+export const MOST_CHARACTERS = 128;
+
+zxcvbnOptions.setOptions({ dictionary, graphs: adjacencyGraphs });
+
+/**
+ * What is wrong with a password, by OWASP ASVS 4.0.3, 2.1: 12 to 128 characters of any kind, no rules of composition, none
+ * that stands in lists of passwords that got out, none that is the person's own name or address.
+ *
+ * @returns a sentence; undefined where it is good
+ */
+export function wrongWithPassword(password: string, about: readonly string[]): string | undefined {
+	const characters = [...password].length;
+	if (characters < LEAST_CHARACTERS)
+		return `A password has at least ${LEAST_CHARACTERS} characters; a few words do well.`;
+	if (characters > MOST_CHARACTERS) return `A password has at most ${MOST_CHARACTERS} characters.`;
+	const words = [...about, ...about.flatMap((text) => text.split(/[\s@.]+/)), 'kovrel'].filter(
+		(word) => word.length > 2
+	);
+	const { score } = zxcvbn(password, words);
+	return score < 3
+		? 'That password is easily guessed: it is well known, or made of names and neighbouring keys.'
+		: undefined;
+}

@@ -1,0 +1,30 @@
+import { fail, type RequestEvent } from '@sveltejs/kit';
+import type { ObjectSchema } from 'joi';
+import { attempted } from './answers.ts';
+
+/* Fields that may come more than once are lists in the schema. */
+function fieldsOf(form: FormData, lists: readonly string[]): Record<string, unknown> {
+	const fields: Record<string, unknown> = Object.fromEntries([...form].filter(([name]) => !lists.includes(name)));
+	for (const name of lists) fields[name] = form.getAll(name);
+	return fields;
+}
+
+/**
+ * An action of a page: reads the form by a schema, has something done, and answers with that; a refusal becomes a `message`
+ * for the form.
+ *
+ * @param lists names of fields that may come more than once
+ */
+export function formAction<V, A extends Record<string, unknown>, E extends RequestEvent = RequestEvent>(
+	schema: ObjectSchema<V>,
+	act: (value: V, event: E) => Promise<A>,
+	{ lists = [] }: { lists?: readonly string[] } = {}
+) {
+	return async (event: E) => {
+		const read = schema.validate(fieldsOf(await event.request.formData(), lists), { stripUnknown: true });
+		if (read.error)
+			return fail(400, { message: `The form did not come in whole: ${read.error.message}. Nothing was done.` });
+		const done = await attempted(act(read.value as V, event));
+		return 'refused' in done ? fail(done.status, { message: done.refused }) : done.done;
+	};
+}

@@ -1,0 +1,32 @@
+import { inTransaction } from '../database/open.ts';
+import { appendLedger } from '../stores/ledger.ts';
+import { addLooks } from '../stores/looks.ts';
+import { getItem } from '../stores/messages.ts';
+import { ownMailboxes } from '../stores/grants.ts';
+import { type Context, today } from './context.ts';
+
+/** What somebody did with a message without changing anything. */
+export type Look = 'read' | 'opened a file of' | 'kept a copy of';
+
+/**
+ * Notes that somebody looked at a message that is not in a mailbox of their own: once a day, in the ledger, by its number.
+ * Its subject is not kept there: it would outlive the message.
+ */
+export async function noteLook(context: Context, input: { id: number; what: Look }): Promise<void> {
+	const { db, actor } = context;
+	const item = await getItem(db, input.id);
+	if (!item) return;
+	if (actor.personId !== null && (await ownMailboxes(db, actor.personId)).some(({ id }) => id === item.mailboxId))
+		return;
+	await inTransaction(db, async (trx) => {
+		const at = context.now();
+		const look = { itemIds: [item.id], who: context.who, what: input.what, on: today(context), at: at.toISOString() };
+		if ((await addLooks(trx, look)) === 0) return;
+		await appendLedger(trx, {
+			at,
+			who: context.who,
+			action: 'looked',
+			details: { mailbox: item.mailbox, folder: item.origin ?? item.folder, item: item.id, what: input.what }
+		});
+	});
+}

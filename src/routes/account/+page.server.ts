@@ -1,0 +1,52 @@
+import Joi from 'joi';
+import { renderSVG } from 'uqr';
+import type { Actions, PageServerLoad } from './$types';
+import { answered } from '$lib/server/answers.ts';
+import { formAction } from '$lib/server/form-action.ts';
+
+export const load: PageServerLoad = async ({ locals, url }) => {
+	const { office, who, visitor } = locals;
+	const account = await answered(office.ask('myAccount', undefined, who));
+	const wanted = visitor?.stage === 'code-wanted';
+	const offer =
+		!account.usesCodes && (wanted || url.searchParams.has('codes'))
+			? await answered(office.ask('offerCode', undefined, who))
+			: undefined;
+	return {
+		account,
+		wanted,
+		sessionId: visitor?.sessionId,
+		offer: offer && {
+			secret: offer.secret,
+			picture: `data:image/svg+xml,${encodeURIComponent(renderSVG(offer.address))}`
+		}
+	};
+};
+
+const password = Joi.string().max(500).required();
+
+export const actions: Actions = {
+	password: formAction(
+		Joi.object<{ before: string; password: string }>({ before: password, password }),
+		async (wish, { locals }) => {
+			await locals.office.change('changePassword', { ...wish, sessionId: locals.visitor?.sessionId ?? 0 }, locals.who);
+			return { passwordSet: true };
+		}
+	),
+	codes: formAction(
+		Joi.object<{ secret: string; code: string }>({
+			secret: Joi.string().max(100).required(),
+			code: Joi.string().trim().max(20).required()
+		}),
+		async (wish, { locals }) => ({ recoveryCodes: await locals.office.change('useCodes', wish, locals.who) })
+	),
+	dropCodes: formAction(Joi.object<{ password: string }>({ password }), async (wish, { locals }) => {
+		await locals.office.change('dropCodes', wish, locals.who);
+		return { codesDropped: true };
+	}),
+	end: formAction(Joi.object<{ id?: number }>({ id: Joi.number().integer() }), async ({ id }, { locals }) => {
+		const wish = id === undefined ? { except: locals.visitor?.sessionId ?? 0 } : { id };
+		await locals.office.change('endSessions', wish, locals.who);
+		return { ended: true };
+	})
+};

@@ -1,0 +1,7 @@
+import { json } from '@sveltejs/kit';
+import type { RequestHandler } from './$types';
+import { answered } from '$lib/server/answers.ts';
+
+/** What somebody who is writing may mean. */
+export const GET: RequestHandler = async ({ locals, url }) =>
+	json(await answered(locals.office.ask('suggest', { text: url.searchParams.get('text') ?? '' }, locals.who)));

@@ -1,0 +1,57 @@
+import { error } from '@sveltejs/kit';
+import Joi from 'joi';
+import type { Actions, PageServerLoad } from './$types';
+import { RECORD_CLASSES, type RecordClass } from '../../core/retention/classes.ts';
+import { answered } from '$lib/server/answers.ts';
+import { formAction } from '$lib/server/form-action.ts';
+import type { OwnDecision } from '$lib/server/work/own.ts';
+
+export const load: PageServerLoad = async ({ locals, url }) => {
+	const { office, who } = locals;
+	const { own } = await answered(office.ask('myReach', undefined, who));
+	const asked = url.searchParams.get('mailbox');
+	const chosen = asked === null ? own[0] : own.find(({ id }) => String(id) === asked);
+	if (asked !== null && !chosen) error(404, 'That is no mailbox of your own.');
+	return {
+		own,
+		view: chosen ? await answered(office.ask('ownerView', { mailboxId: chosen.id }, who)) : null
+	};
+};
+
+interface Wish {
+	id: number[];
+	what: 'keep' | 'pause' | 'retain' | 'classify';
+	until: string;
+	years: number;
+	class: RecordClass;
+	because: string;
+}
+
+const schema = Joi.object<Wish>({
+	id: Joi.array().items(Joi.number().integer().positive()).min(1).max(10_000).required(),
+	what: Joi.string().valid('keep', 'pause', 'retain', 'classify').required(),
+	until: Joi.string().allow('').max(10).default(''),
+	years: Joi.number().integer().min(1).max(100).empty('').default(1),
+	class: Joi.string()
+		.valid(...RECORD_CLASSES)
+		.empty('')
+		.default('working'),
+	because: Joi.string().trim().allow('').max(1_000).default('')
+});
+
+function decisionOf({ what, until, years, class: recordClass, because }: Wish): OwnDecision {
+	if (what === 'keep') return { keep: true };
+	if (what === 'pause') return { pauseUntil: until, because };
+	if (what === 'retain') return { terms: `received destroy P${years}Y -`, because };
+	return { class: recordClass, because };
+}
+
+export const actions: Actions = {
+	decide: formAction(
+		schema,
+		async (wish, { locals }) => ({
+			decided: await locals.office.change('keepOwn', { ids: wish.id, decision: decisionOf(wish) }, locals.who)
+		}),
+		{ lists: ['id'] }
+	)
+};

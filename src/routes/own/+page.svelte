@@ -1,0 +1,259 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
+	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
+	import Refused from '$lib/components/Refused.svelte';
+	import StateMark from '$lib/components/StateMark.svelte';
+	import { showMoment } from '$lib/moments.ts';
+	import type { DocketOutcome } from '$lib/server/work/carry-out.ts';
+	import type { DueItem, DueLine } from '$lib/server/work/due.ts';
+	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
+	import { leftSentence } from '../../core/docket/sentences.ts';
+	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	const answer = $derived(form as { message?: string; decided?: DocketOutcome } | null);
+	const view = $derived(data.view);
+	const lines = $derived(view?.due.lines ?? []);
+	let opened = $state.raw<DueLine>();
+	let items = $state.raw<DueItem[]>([]);
+	let total = $state(0);
+	let chosen = $state<number[]>([]);
+	let what = $state('keep');
+	let reading = $state<number>();
+	let wrong = $state<string>();
+
+	const ACTION_WORDS = { destroy: 'destroyed', archive: 'archived', review: 'looked at by somebody' } as const;
+	const when = (date: string) => (date.length === 7 ? showMonth(date) : showDate(date));
+	const isNow = (date: string) => date.length > 7 && date <= (view?.due.today ?? '');
+	const keyOf = (line: DueLine) => `${line.date} ${line.disposition} ${line.retentionId} ${line.folderId}`;
+
+	const SHOWN = 100;
+	async function openLine(line: DueLine) {
+		opened = line;
+		items = [];
+		chosen = [];
+		wrong = undefined;
+		const asked = new URLSearchParams({
+			mailboxId: String(line.mailboxId),
+			action: line.disposition,
+			date: line.date,
+			retentionId: String(line.retentionId),
+			folderId: String(line.folderId),
+			limit: String(SHOWN)
+		});
+		const response = await fetch(`/own/items?${asked}`).catch(() => undefined);
+		const body = (await response?.json().catch(() => undefined)) as
+			{ items: DueItem[]; total: number; message?: string } | undefined;
+		if (response?.ok && body) ({ items, total } = body);
+		else wrong = body?.message ?? 'The server does not answer.';
+	}
+	const toggle = (id: number) =>
+		(chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id]);
+</script>
+
+<svelte:head><title>My mailbox – Kovrel</title></svelte:head>
+
+<main class="px-5 py-4">
+	{#if !view}
+		<h1 class="mb-2">My mailbox</h1>
+		<p class="bg-sheet border-rule-strong max-w-3xl border p-5">
+			No mailbox is your own here. Where one is, this page says what will go from it and when, lets you keep what you
+			still need, and shows who else looked into it. An administrator says whose own a mailbox is.
+		</p>
+	{:else}
+		<div class="flex items-start justify-between gap-6">
+			<div>
+				<h1>What will go from {view.mailbox.name}</h1>
+				<p class="mt-1 max-w-3xl">
+					Day by day for two weeks, then by month; each row says why. What you still need, you keep: open its number.
+					<a class="lead" href="/own/policy">The whole policy on one page</a>
+				</p>
+			</div>
+			{#if data.own.length > 1}
+				<label class="text-sm"
+					>Mailbox
+					<select
+						class="field ml-1"
+						value={String(view.mailbox.id)}
+						onchange={(event) => void goto(`/own?mailbox=${event.currentTarget.value}`)}
+					>
+						{#each data.own as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
+					</select></label
+				>
+			{/if}
+		</div>
+		<div class="my-2">
+			<Refused message={answer?.message ?? wrong} />
+			{#if answer?.decided}
+				<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status">
+					Done for {showMessages(answer.decided.messages)}.
+					{#each answer.decided.left as entry (entry.reason)}
+						{leftSentence(entry)}{/each}
+				</p>
+			{/if}
+		</div>
+		{#if lines.length === 0}
+			<p class="bg-sheet border-rule-strong border p-5">
+				Nothing in it is due within the next two years, by anything that is set now.
+			</p>
+		{:else}
+			<table class="sheet">
+				<thead
+					><tr
+						><th>When</th><th>It is</th><th>Because</th><th>Folder</th><th class="number">Messages</th><th
+							class="number">Size</th
+						></tr
+					></thead
+				>
+				<tbody>
+					{#each lines as line (keyOf(line))}
+						<tr aria-current={opened && keyOf(opened) === keyOf(line) ? 'true' : undefined}>
+							<td class="whitespace-nowrap"
+								>{isNow(line.date) ? 'now' : when(line.date)}{#if line.date.length > 7 && !isNow(line.date)}<span
+										class="text-ink-soft ml-1.5 text-xs">in {daysBetween(view.due.today, line.date)} days</span
+									>{/if}</td
+							>
+							<td class="font-semibold whitespace-nowrap" class:text-wax={line.disposition === 'destroy'}
+								>{ACTION_WORDS[line.disposition]}</td
+							>
+							<td class="text-sm"
+								>{line.series && line.series !== 'bin' ? `Series ${line.series}: ` : ''}{line.terms}</td
+							>
+							<td class="max-w-60 truncate" title={line.folder}>{line.folder}</td>
+							<td class="number">
+								{#if line.series === 'bin'}{showMessages(line.messages)}{:else}<button
+										class="lead"
+										type="button"
+										onclick={() => openLine(line)}>{showMessages(line.messages)}</button
+									>{/if}
+							</td>
+							<td class="number">{showBytes(line.bytes)}</td>
+						</tr>
+						{#if opened && keyOf(opened) === keyOf(line)}
+							<tr>
+								<td colspan="6" class="bg-paper p-3!">
+									<form
+										method="post"
+										action="?/decide"
+										use:enhance={() =>
+											async ({ update }) => {
+												await update({ reset: false });
+												opened = undefined;
+											}}
+									>
+										<ul class="border-rule-strong bg-sheet max-h-72 overflow-auto border" aria-label="Messages">
+											{#each items as item (item.id)}
+												<li class="border-rule flex items-baseline gap-3 border-b px-2 py-0.5">
+													<input
+														type="checkbox"
+														name="id"
+														value={item.id}
+														aria-label="Choose {item.subject || '(no subject)'}"
+														checked={chosen.includes(item.id)}
+														onchange={() => toggle(item.id)}
+													/>
+													<span class="w-24 text-sm whitespace-nowrap"
+														>{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</span
+													>
+													<button
+														class="lead min-w-0 flex-1 truncate text-left"
+														type="button"
+														onclick={() => (reading = item.id)}>{item.subject || '(no subject)'}</button
+													>
+													<span class="text-ink-soft w-56 truncate text-sm">{item.fromName || item.fromAddress}</span>
+												</li>
+											{:else}<li class="px-2 py-1" role="status">Opening …</li>
+											{/each}
+										</ul>
+										<div class="mt-2 flex flex-wrap items-end gap-3 text-sm">
+											<button
+												class="quiet"
+												type="button"
+												onclick={() => (chosen = chosen.length === items.length ? [] : items.map(({ id }) => id))}
+												>{chosen.length === items.length
+													? 'Choose none'
+													: `Choose these ${showCount(items.length)}`}</button
+											>
+											<label class="flex flex-col gap-1"
+												>What becomes of {showMessages(chosen.length)}
+												<select class="field" name="what" bind:value={what}>
+													<option value="keep">kept: nothing takes them by itself</option>
+													<option value="pause">not deleted before a day</option>
+													<option value="retain">destroyed so many years after they came</option>
+													<option value="classify">another class</option>
+												</select></label
+											>
+											{#if what === 'pause'}<label class="flex flex-col gap-1"
+													>Until <input class="field" type="date" name="until" required /></label
+												>{/if}
+											{#if what === 'retain'}<label class="flex flex-col gap-1"
+													>Years <input
+														class="field w-20"
+														type="number"
+														name="years"
+														min="1"
+														max="100"
+														value="7"
+														required
+													/></label
+												>{/if}
+											{#if what === 'classify'}<label class="flex flex-col gap-1"
+													>Class <select class="field" name="class"
+														><option value="working">working papers</option><option value="record">record</option
+														><option value="transitory">transitory</option></select
+													></label
+												>{/if}
+											{#if what !== 'keep'}<label class="flex flex-1 flex-col gap-1"
+													>Because <input class="field" name="because" maxlength="1000" required /></label
+												>{/if}
+											<button class="act" disabled={chosen.length === 0}
+												>Do that for {showMessages(chosen.length)}</button
+											>
+										</div>
+										{#if total > items.length}<p class="text-ink-soft mt-1 text-sm">
+												These are the first {showCount(items.length)} of {showCount(total)}.
+											</p>{/if}
+									</form>
+								</td>
+							</tr>
+						{/if}
+					{/each}
+				</tbody>
+			</table>
+			{#if view.due.held > 0}<p class="mt-2">
+					{showMessages(view.due.held)} of these {view.due.held === 1 ? 'is' : 'are'} under a hold, and {view.due
+						.held === 1
+						? 'stays'
+						: 'stay'}.
+				</p>{/if}
+		{/if}
+
+		<h2 class="mt-6 mb-1">Who looked into it</h2>
+		{#if view.looks.length === 0}
+			<p class="text-ink-soft">Nobody but you has opened a message in it.</p>
+		{:else}
+			<table class="sheet">
+				<thead><tr><th>When</th><th>Who</th><th>What</th><th>Message</th></tr></thead>
+				<tbody>
+					{#each view.looks as look (look.id)}
+						<tr
+							><td class="whitespace-nowrap">{showMoment(look.at)}</td><td>{look.who}</td><td class="whitespace-nowrap"
+								>{look.what}</td
+							><td
+								>{#if look.state === null}a message that was destroyed since{:else}<button
+										class="lead"
+										type="button"
+										onclick={() => (reading = look.itemId)}>{look.subject || '(no subject)'}</button
+									>
+									<StateMark state={look.state} />{/if}</td
+							></tr
+						>
+					{/each}
+				</tbody>
+			</table>
+		{/if}
+	{/if}
+</main>
+<MessageDrawer bind:id={reading} marking={false} />

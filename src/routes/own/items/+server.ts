@@ -1,0 +1,14 @@
+import { error, json } from '@sveltejs/kit';
+import Joi from 'joi';
+import type { RequestHandler } from './$types';
+import { answered } from '$lib/server/answers.ts';
+import { dueItemsFields } from '$lib/server/retention-door.ts';
+
+const schema = Joi.object({ ...dueItemsFields, mailboxId: dueItemsFields.mailboxId.required() });
+
+/** Messages that will go from one's own mailbox: those behind one number. */
+export const GET: RequestHandler = async ({ locals, url }) => {
+	const { value, error: wrong } = schema.validate(Object.fromEntries(url.searchParams));
+	if (wrong) error(400, 'That is no part of what is due.');
+	return json(await answered(locals.office.ask('ownItems', value, locals.who)));
+};

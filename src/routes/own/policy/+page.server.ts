@@ -1,0 +1,6 @@
+import type { PageServerLoad } from './$types';
+import { answered } from '$lib/server/answers.ts';
+
+export const load: PageServerLoad = async ({ locals }) => ({
+	policy: await answered(locals.office.ask('readPolicy', undefined, locals.who))
+});

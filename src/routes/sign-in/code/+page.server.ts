@@ -1,0 +1,21 @@
+import { redirect } from '@sveltejs/kit';
+import Joi from 'joi';
+import type { Actions, PageServerLoad } from './$types';
+import { KOVREL } from '../../../core/access/roles.ts';
+import { beginVisit, fromOf, tokenOf } from '$lib/server/access/cookies.ts';
+import { localPath } from '$lib/server/access/local-path.ts';
+import { formAction } from '$lib/server/form-action.ts';
+
+export const load: PageServerLoad = ({ locals }) => {
+	if (locals.visitor?.stage !== 'code') redirect(303, '/sign-in');
+};
+
+const schema = Joi.object<{ code: string }>({ code: Joi.string().trim().max(40).required() });
+
+export const actions: Actions = {
+	default: formAction(schema, async ({ code }, event) => {
+		const wish = { token: tokenOf(event) ?? '', code, from: fromOf(event) };
+		beginVisit(event, await event.locals.office.change('enterCode', wish, KOVREL));
+		redirect(303, localPath(event.url.searchParams.get('to')));
+	})
+};
