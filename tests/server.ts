@@ -166,6 +166,8 @@ export function kovrel(
 	const { data: folder, environment } = typeof data === 'string' ? { data, environment: {} } : data;
 	const { status, stdout, stderr } = spawnSync(process.execPath, [path.join(programs, 'kovrel.mjs'), ...words], {
 		encoding: 'utf8',
+		// one that hangs fails its test, and no more than that
+		timeout: 100_000,
 		env: { ...process.env, KOVREL_DATA: folder, KOVREL_TIME_ZONE: 'UTC', ...environment }
 	});
 	return { status, stdout, stderr };

@@ -1,6 +1,7 @@
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 import { listBin, prepareEmptying, setClearing } from '$lib/server/work/bin.ts';
 import { readCertificate } from '$lib/server/work/certificates.ts';
+import { isApprovalDemanded } from '$lib/server/work/approve-docket.ts';
 import { carryOut } from '$lib/server/work/carry-out.ts';
 import { requireMailbox } from '$lib/server/work/mailboxes.ts';
 import { dropDocket } from '$lib/server/work/prepare-docket.ts';
@@ -72,7 +73,8 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 		}
 		const outcome = await carryOut(context, { id: draft.id, expected: draft, confirm }).catch(
 			async (error: unknown) => {
-				await dropDocket(context, { id: draft.id }).catch(() => {});
+				// what waits for a second person stays for them to approve
+				if (!(await isApprovalDemanded(context))) await dropDocket(context, { id: draft.id }).catch(() => {});
 				throw error;
 			}
 		);

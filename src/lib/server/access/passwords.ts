@@ -36,9 +36,11 @@ export function wrongWithPassword(password: string, about: readonly string[]): s
 	if (characters < LEAST_CHARACTERS)
 		return `A password has at least ${LEAST_CHARACTERS} characters; a few words do well.`;
 	if (characters > MOST_CHARACTERS) return `A password has at most ${MOST_CHARACTERS} characters.`;
-	const words = [...about, ...about.flatMap((text) => text.split(/[\s@.]+/)), 'kovrel'].filter(
-		(word) => word.length > 2
-	);
+	const words = [
+		...about,
+		...about.flatMap((text) => [text.replace(/\s+/g, ''), ...text.split(/[\s@.]+/)]),
+		'kovrel'
+	].filter((word) => word.length > 2);
 	const { score } = zxcvbn(password, words);
 	return score < 3
 		? 'That password is easily guessed: it is well known, or made of names and neighbouring keys.'

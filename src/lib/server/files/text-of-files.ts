@@ -18,7 +18,12 @@ type Read = (content: Uint8Array) => Promise<string> | string;
 
 async function textOfPdf(content: Uint8Array): Promise<string> {
 	// scripts in it are not run, and nothing is fetched: only its text is asked for
-	const pdf = await getDocumentProxy(content, { isEvalSupported: false, disableFontFace: true, stopAtErrors: false });
+	const pdf = await getDocumentProxy(content, {
+		isEvalSupported: false,
+		disableFontFace: true,
+		stopAtErrors: false,
+		verbosity: 0
+	});
 	try {
 		const { text } = await extractText(pdf, { mergePages: false });
 		return text.join('\n');

@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
+import { closeFilesPool } from '../jobs/files-pool.ts';
 import { closeParsePool } from '../jobs/parse-pool.ts';
 import { readContent } from '../stores/contents.ts';
 import { listLedger } from '../stores/ledger.ts';
@@ -15,17 +16,21 @@ import { find } from './find.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { decide, prepareDocket } from './prepare-docket.ts';
 import { showDocket } from './show-docket.ts';
+import { readFiles } from './read-files.ts';
 import { restore } from './restore.ts';
 import { verifyArchive } from './verify-archive.ts';
 
-afterAll(closeParsePool);
+afterAll(async () => {
+	await closeParsePool();
+	await closeFilesPool();
+});
 
 const DATE = 'Mon, 02 Mar 2020 10:00:00 +0000';
 const PDF = Buffer.from('scan '.repeat(9_000)).toString('base64').replace(/.{76}/g, '$&\n');
 const withFile = (subject: string, text: string, name: string) =>
 	letter(subject, DATE).replace(
 		/\n\n[\s\S]*$/,
-		`\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\nContent-Type: text/plain\n\n${text}\n--b\nContent-Type: application/pdf; name="${name}"\nContent-Disposition: attachment; filename="${name}"\nContent-Transfer-Encoding: base64\n\n${PDF}\n--b--\n`
+		`\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\nContent-Type: text/plain\n\n${text}\n--b\nContent-Type: application/pdf; name="${name}"\nContent-Disposition: attachment; filename="${name}"\nContent-Transfer-Encoding: base64\n\n${PDF}\n--b\nContent-Type: text/csv; name="list.csv"\nContent-Disposition: attachment; filename="list.csv"\n\n${text.includes(MARKS.text) ? MARKS.inside : 'Words'};1\n--b--\n`
 	);
 
 /* Words that nothing else has, so that they can be looked for in the bytes of the files. */
@@ -34,6 +39,7 @@ const MARKS = {
 	subject: 'qxzvsubjectmarker',
 	name: 'qxzvfilemarker',
 	file: 'qxzvfilename.pdf',
+	inside: 'qxzvinside',
 	person: 'qxzvperson',
 	list: 'qxzvlist'
 };
@@ -48,6 +54,7 @@ async function office(): Promise<Context> {
 		letter('Other', DATE)
 	];
 	await importMailbox(context, { path: mboxFile(mail), mailbox: 'Office' });
+	await readFiles(context);
 	return context;
 }
 
@@ -132,6 +139,8 @@ describe('destroying', () => {
 		const marked = (await readContent(context.db, 1)) as Buffer;
 		expect(marked.includes(MARKS.text)).toBe(true);
 		expect((await words()).total).toBe(1);
+		const inside = () => find(context, { query: MARKS.inside, limit: 5, states: ['live', 'archived', 'binned'] });
+		expect((await inside()).hits[0]?.context).toContainEqual({ text: MARKS.inside, hit: true });
 		expect((await vocabulary()).length).toBeGreaterThanOrEqual(3);
 		expect(bytesOf(context).includes('xzvsubjectmarker')).toBe(true);
 
@@ -146,6 +155,8 @@ describe('destroying', () => {
 
 		expect(await readContent(context.db, 1)).toBeUndefined();
 		expect((await words()).total).toBe(0);
+		expect((await inside()).total).toBe(0);
+		expect(await rows(context.db, `SELECT message_id FROM file_text WHERE message_id = 1`)).toEqual([]);
 		expect(await vocabulary()).toEqual([]);
 		expect(await rows(context.db, `SELECT rowid FROM file_names WHERE file_names MATCH '"qxzvfile"'`)).toEqual([]);
 		await context.db.destroy();

@@ -133,7 +133,13 @@ export async function openContext(
 		if (outside.standIns) ahead.days = Number((await getSetting(db, 'clock-ahead-days')) ?? 0);
 	};
 	await readClock();
-	const actor = options.actor ?? (await actorAtTerminal(db));
+	const actor =
+		options.actor ??
+		(await actorAtTerminal(db).catch(async (error: unknown) => {
+			// an open connection would keep the process
+			await db.destroy();
+			throw error;
+		}));
 	return {
 		db,
 		dataFolder,

@@ -174,9 +174,9 @@ export async function* eachThread(context: Context, input: { mailbox: string }):
 
 /** The thread that an item lies in, parents before their answers. */
 export async function readThread(context: Context, input: { itemId: number }): Promise<ThreadRow[]> {
+	await requireReach(context, input.itemId, 'find');
 	const id = await threadOf(context.db, input.itemId);
 	if (id === undefined) return [];
-	await requireReach(context, input.itemId, 'find');
 	const rows = rowsOf(threadsOf(await itemsOfThreads(context.db, [id])));
 	const reached = new Set(
 		await withinReach(
