@@ -1,6 +1,6 @@
 // What clearing is measured against: grouping, carrying out, detectors, and a sheet that is scrolled.
 import { administratorNamed } from '../src/core/access/roles.ts';
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import { copyFileSync, rmSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { showBytes, showCount } from '../src/core/weigh/units.ts';
@@ -16,6 +16,7 @@ import { findProposals, listProposals } from '../src/lib/server/work/propose.ts'
 import { chromiumOptions } from '../tools/chromium.js';
 import { writeMbox } from './mail.ts';
 import { best, percentile, ratio, table } from './measure.ts';
+import { administratorIn, serve } from './serve.ts';
 import { fillTables } from './tables.ts';
 
 /** What the parts need of the run. */
@@ -25,38 +26,6 @@ export interface Bench {
 	say(text: string): void;
 	folder(name: string): string;
 	open(name: string): Promise<Context>;
-}
-
-interface Served {
-	address: string;
-	end(): Promise<void>;
-}
-
-/** Starts the built server in a data folder. */
-export async function serve(data: string, port: number): Promise<Served> {
-	const address = `http://127.0.0.1:${port}`;
-	const server = spawn(process.execPath, ['build'], {
-		env: { ...process.env, KOVREL_DATA: data, HOST: '127.0.0.1', PORT: String(port), ORIGIN: address },
-		stdio: 'ignore'
-	});
-	for (let tries = 0; tries < 300; tries++) {
-		if (
-			await fetch(address).then(
-				() => true,
-				() => false
-			)
-		)
-			break;
-		await new Promise((resolve) => setTimeout(resolve, 100));
-	}
-	const ended = new Promise((resolve) => server.once('exit', resolve));
-	return {
-		address,
-		end: async () => {
-			server.kill('SIGTERM');
-			await ended;
-		}
-	};
 }
 
 /** Milliseconds that a piece of work takes. */
@@ -78,9 +47,10 @@ async function grouping(bench: Bench): Promise<string> {
 		`WITH RECURSIVE n (i) AS (VALUES (1) UNION ALL SELECT i + 1 FROM n WHERE i < 100000) INSERT INTO thread (id, mailbox_id, subject) SELECT i, 1, 'SUBJECT ' || i FROM n`
 	);
 	await change(context.db, `ANALYZE`);
+	const headers = await administratorIn(context);
 	await context.db.destroy();
 	const server = await serve(context.dataFolder, 4899);
-	const page = () => timed(() => fetch(`${server.address}/m/1/weigh`).then((answer) => answer.text()));
+	const page = () => timed(() => fetch(`${server.address}/m/1/weigh`, { headers }).then((answer) => answer.text()));
 	await page();
 	const lines: string[][] = [];
 	const meanwhile: number[] = [];
@@ -90,7 +60,9 @@ async function grouping(bench: Bench): Promise<string> {
 			// another order each time, so that it is counted anew
 			const sort = ['bytes', 'messages', 'newest'][round];
 			const plain = timed(() =>
-				fetch(`${server.address}/m/1/clear/lots/part?by=${by}&sort=${sort}`).then((answer) => answer.text())
+				fetch(`${server.address}/m/1/clear/lots/part?by=${by}&sort=${sort}`, { headers }).then((answer) =>
+					answer.text()
+				)
 			);
 			const asked = (async () => {
 				for (let n = 0; n < 8; n++) meanwhile.push(await page());
@@ -100,7 +72,7 @@ async function grouping(bench: Bench): Promise<string> {
 		}
 		lines.push([by, `${percentile(taken, 0.5).toFixed(0)} ms`]);
 	}
-	const scroll = await scrolling(server.address);
+	const scroll = await scrolling(server.address, headers);
 	await server.end();
 	rmSync(context.dataFolder, { recursive: true });
 	return [
@@ -114,12 +86,12 @@ async function grouping(bench: Bench): Promise<string> {
 }
 
 /* The browser tells of tasks longer than 50 ms, and how often it could draw. */
-async function scrolling(address: string): Promise<string> {
+async function scrolling(address: string, extraHTTPHeaders: { cookie: string }): Promise<string> {
 	// not bundled: it finds its own files
 	const name = '@playwright/test';
 	const { chromium } = (await import(/* @vite-ignore */ name)) as typeof import('@playwright/test');
 	const browser = await chromium.launch(chromiumOptions);
-	const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+	const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, extraHTTPHeaders });
 	await page.goto(`${address}/m/1/clear/lots?by=thread&sort=label`);
 	await page.locator('html[data-ready]').waitFor();
 	const found = await page.evaluate(async () => {

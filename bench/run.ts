@@ -30,6 +30,8 @@ import { openContext, prepareDataFolder } from '../src/lib/server/work/open-cont
 import { prepareArchiving } from '../src/lib/server/work/prepare-archiving.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/work/weigh.ts';
 import { Dice } from '../demo/random.ts';
+import { findingParts } from './find.ts';
+import { ordinaryQueries } from './queries.ts';
 import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
@@ -227,23 +229,6 @@ async function archiving(): Promise<string> {
 	].join('\n\n');
 }
 
-/* Queries as people ask them: one to three words, from frequent to rare, with at most 10,000 hits. */
-async function ordinaryQueries(context: Context, words: readonly string[], count: number): Promise<string[]> {
-	const dice = new Dice(5);
-	const queries: string[] = [];
-	while (queries.length < count) {
-		const pick = () => words[Math.floor(words.length ** (0.35 + 0.65 * dice.next()))] ?? 'nothing';
-		const text = dice.chance(0.5) ? pick() : dice.chance(0.6) ? `${pick()} ${pick()}` : `${pick()} or ${pick()}`;
-		const found = await row<{ n: number }>(
-			context.db,
-			`SELECT count(*) AS n FROM (SELECT 1 FROM words WHERE words MATCH ? LIMIT 10001)`,
-			[matchExpression(readQuery(text))]
-		);
-		if (found && found.n > 0 && found.n <= 10_000) queries.push(text);
-	}
-	return queries;
-}
-
 async function searching(context: Context, words: readonly string[]): Promise<string[]> {
 	const queries = await ordinaryQueries(context, words, 150);
 	const bare = (text: string) =>
@@ -340,7 +325,7 @@ const parts: Record<string, () => Promise<string>> = {
 	archive: archiving,
 	search: searchAndWeigh,
 	...Object.fromEntries(
-		Object.entries({ ...clearing, ...listing, ...retaining, ...savingCopies }).map(([name, part]) => [
+		Object.entries({ ...clearing, ...listing, ...retaining, ...savingCopies, ...findingParts }).map(([name, part]) => [
 			name,
 			() => part({ root, full, say, folder, open })
 		])
@@ -352,7 +337,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

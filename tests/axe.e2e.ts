@@ -2,7 +2,7 @@ import { rmSync } from 'node:fs';
 import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { expect } from '@playwright/test';
-import { demoMail, kovrel, test, TestServer } from './server.ts';
+import { demoMail, kovrel, signedIn, test, TestServer } from './server.ts';
 
 let server: TestServer;
 
@@ -10,7 +10,9 @@ test.beforeAll(async () => {
 	const mail = demoMail();
 	server = await TestServer.start();
 	for (const mailbox of ['Harbour office', 'Tove Marstrand']) {
-		expect(kovrel(server.data, 'import', path.join(mail, mailbox), '--mailbox', mailbox)).toMatchObject({ status: 0 });
+		expect(
+			kovrel(server.data, 'import', path.join(mail, mailbox), '--mailbox', mailbox, '--files-later')
+		).toMatchObject({ status: 0 });
 		expect(kovrel(server.data, 'quota', '12 MB', '--mailbox', mailbox)).toMatchObject({ status: 0 });
 	}
 	expect(kovrel(server.data, 'archive', '--mailbox', 'Harbour office', '--before', '2024-01-01')).toMatchObject({
@@ -40,11 +42,14 @@ test.beforeAll(async () => {
 		['bin', 'empty', '--mailbox', 'Harbour office', '--confirm', 'Harbour office']
 	])
 		expect(kovrel(server.data, ...words), words.join(' ')).toMatchObject({ status: 0 });
+	for (const role of ['colleague', 'auditor'] as const) sessions[role] = await server.addPerson(`A ${role}`, role);
+	expect(kovrel(server.data, 'person', 'own', 'Tove Marstrand', '--owner', 'A colleague').status).toBe(0);
 	rmSync(mail, { recursive: true });
 });
 test.afterAll(() => server.remove());
 
-const PAGES = [
+const sessions: Record<string, string> = {};
+const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'weigh', address: '/m/1/weigh' },
 	{ name: 'weigh by month', address: '/m/1/weigh?by=month' },
 	{ name: 'all mailboxes', address: '/weigh' },
@@ -77,6 +82,18 @@ const PAGES = [
 	{ name: 'docket', address: '/dockets/1' },
 	{ name: 'ledger', address: '/ledger' },
 	{ name: 'bringing in, with a report', address: '/mailboxes?report=1' },
+	{ name: 'people', address: '/people' },
+	{ name: 'requests', address: '/people/requests' },
+	{ name: 'the own account', address: '/account?codes' },
+	{ name: 'finding', address: '/find?q=terne' },
+	{ name: 'finding, before a word is written', address: '/find', as: 'colleague' },
+	{ name: 'nothing found by a colleague', address: '/find?q=terne', as: 'colleague' },
+	{ name: 'what can be written', address: '/find/help', as: 'colleague' },
+	{ name: 'their requests', address: '/find/requests', as: 'colleague' },
+	{ name: 'a mailbox of their own', address: '/own', as: 'colleague' },
+	{ name: 'the ledger for an auditor', address: '/ledger', as: 'auditor' },
+	{ name: 'signing in', address: '/sign-in', as: 'nobody' },
+	{ name: 'a link that does not open', address: '/come-in/none', as: 'nobody' },
 	{ name: 'a page that is not there', address: '/nowhere' }
 ];
 
@@ -86,8 +103,11 @@ async function objections(axe: AxeBuilder): Promise<[string, string[]][]> {
 	return violations.map(({ id, nodes }) => [id, nodes.slice(0, 3).map(({ html }) => html)]);
 }
 
-for (const { name, address } of PAGES)
+for (const { name, address, as } of PAGES)
 	test(`${name}: nothing that WCAG 2.2 AA objects to on either ground, and no sideways scrolling`, async ({ page }) => {
+		if (as) await page.context().clearCookies();
+		const session = as && sessions[as];
+		if (session) await signedIn(page.context(), session);
 		await page.goto(server.url + address);
 		await page.locator('html[data-ready]').waitFor();
 		const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];

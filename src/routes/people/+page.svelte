@@ -197,7 +197,7 @@
 				>
 				<fieldset class="max-h-40 overflow-auto text-sm">
 					<legend class="sr-only">Who is in it</legend>
-					{#each present as { id, name } (id)}<label class="flex items-center gap-2"
+					{#each present as { id, name } (id)}<label class="flex items-center gap-2 py-1"
 							><input type="checkbox" name="member" value={name} checked={members.has(id)} /> {name}</label
 						>{/each}
 				</fieldset>
