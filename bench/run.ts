@@ -29,7 +29,6 @@ import { find } from '../src/lib/server/work/find.ts';
 import { openContext, prepareDataFolder } from '../src/lib/server/work/open-context.ts';
 import { prepareArchiving } from '../src/lib/server/work/prepare-archiving.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/work/weigh.ts';
-import { Dice } from '../demo/random.ts';
 import { findingParts } from './find.ts';
 import { ordinaryQueries } from './queries.ts';
 import { savingCopies } from './backup.ts';

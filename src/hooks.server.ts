@@ -67,6 +67,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 	response.headers.set('x-content-type-options', 'nosniff');
 	response.headers.set('referrer-policy', 'same-origin');
 	response.headers.set('cross-origin-opener-policy', 'same-origin');
+	if (event.url.protocol === 'https:') response.headers.set('strict-transport-security', 'max-age=31536000');
 	// what one person was shown is not shown to the next one at the same machine
 	if (!response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store');
 	return response;

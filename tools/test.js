@@ -1,5 +1,5 @@
 // Everything that is checked, in one command: types, lint, unit tests, end-to-end tests. Installs what is missing.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { chromiumOptions } from './chromium.js';
@@ -66,16 +66,25 @@ function ensureCorpora() {
 	run('touch', [path.join(files, '.complete')]);
 }
 
-/** @param {string} name @param {string[]} args @param {NodeJS.ProcessEnv} [env] */
+/**
+ * @param {string} name
+ * @param {string[]} args
+ * @param {NodeJS.ProcessEnv} [env]
+ * @returns {Promise<boolean>}
+ */
 function step(name, args, env = {}) {
 	const began = Date.now();
-	const result = spawnSync('npm', ['run', '--silent', ...args], {
+	const run = spawn('npm', ['run', '--silent', ...args], {
 		cwd: root,
 		stdio: 'inherit',
 		env: { ...process.env, ...env }
 	});
-	say(`${result.status === 0 ? 'passed' : 'FAILED'}: ${name}, ${Math.round((Date.now() - began) / 1000)} s`);
-	return result.status === 0;
+	return new Promise((resolve) =>
+		run.once('exit', (status) => {
+			say(`${status === 0 ? 'passed' : 'FAILED'}: ${name}, ${Math.round((Date.now() - began) / 1000)} s`);
+			resolve(status === 0);
+		})
+	);
 }
 
 /** @param {string} file */
@@ -98,14 +107,16 @@ mkdirSync(results);
 const unitFile = path.join(results, 'unit.json');
 const endToEndFile = path.join(results, 'end-to-end.json');
 
-const passed = [
-	step('types', ['check']),
-	step('lint', ['lint']),
-	step('unit tests', ['test:unit', '--', '--reporter=dot', '--reporter=json', `--outputFile.json=${unitFile}`])
-];
+// types and lint need a processor each
+const passed = await Promise.all([step('types', ['check']), step('lint', ['lint'])]);
+passed.push(
+	await step('unit tests', ['test:unit', '--', '--reporter=dot', '--reporter=json', `--outputFile.json=${unitFile}`])
+);
 ensureBuilt();
 passed.push(
-	step('end-to-end tests', ['test:e2e', '--', '--reporter=list,json'], { PLAYWRIGHT_JSON_OUTPUT_NAME: endToEndFile })
+	await step('end-to-end tests', ['test:e2e', '--', '--reporter=list,json'], {
+		PLAYWRIGHT_JSON_OUTPUT_NAME: endToEndFile
+	})
 );
 
 const unit = readJson(unitFile);

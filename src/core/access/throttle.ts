@@ -33,12 +33,13 @@ export function oneMore(before: Failures | undefined, now: Instant): Failures {
 
 /* NIST SP 800-63B and OWASP ASVS 3.3: a session ends by itself. */
 const IDLE = 12 * 3_600;
-const LONGEST = 7 * 86_400;
+/** No session lasts longer, in seconds. */
+export const LONGEST_SESSION = 7 * 86_400;
 /* Between password and code. */
 const HALF = 10 * 60;
 
 /** Whether a session is over. @param whole false: a code is waited for */
 export function isOver(session: { beganAt: Instant; seenAt: Instant }, whole: boolean, now: Instant): boolean {
 	if (!whole && now - session.beganAt > HALF) return true;
-	return now - session.seenAt > IDLE || now - session.beganAt > LONGEST;
+	return now - session.seenAt > IDLE || now - session.beganAt > LONGEST_SESSION;
 }

@@ -177,6 +177,11 @@ export async function failuresOf(db: Db, key: string): Promise<Failures | undefi
 	return row<Failures>(db, `SELECT failures, last_at AS lastAt FROM failed_attempt WHERE key = ?`, [key]);
 }
 
+/** Forgets failures that are so old that they count no more. */
+export async function forgetFailuresBefore(db: Db, at: Instant): Promise<void> {
+	await change(db, `DELETE FROM failed_attempt WHERE last_at < ?`, [at]);
+}
+
 /** Notes failures; undefined forgets them. */
 export async function putFailures(db: Db, key: string, failures: Failures | undefined): Promise<void> {
 	if (!failures) {

@@ -19,6 +19,7 @@ import { appendLedger } from '../stores/ledger.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import type { Context } from './context.ts';
 import { findAllIds, type FindInput } from './find.ts';
+import { noteCopies } from './looks.ts';
 import { withinReach } from './reach.ts';
 import { requireMailbox } from './mailboxes.ts';
 
@@ -212,6 +213,11 @@ class Export {
 		return new Export(context, wish, await chosenIds(context, wish));
 	}
 
+	/** Numbers of the messages that are written. */
+	get ids(): readonly number[] {
+		return this.#ids;
+	}
+
 	/* Mail of several mailboxes lies in a folder for each. Two folders whose names become the same, on a system that tells
 	   no case apart, do not become one: a reader of the zip would write one over the other. */
 	#folderOf(item: ExportedItem): string[] {
@@ -357,6 +363,7 @@ export async function exportMail(context: Context, input: ExportWish & { out: st
 export async function* exportZip(context: Context, wish: ExportWish): AsyncGenerator<Uint8Array> {
 	const stop = new AbortController();
 	const exported = await Export.of({ ...context, signal: stop.signal }, wish);
+	await noteCopies(context, exported.ids);
 	const zip = new ZipFile();
 	const output = zip.outputStream as Readable;
 	let content: Readable | undefined;

@@ -8,6 +8,20 @@ import { type Context, today } from './context.ts';
 /** What somebody did with a message without changing anything. */
 export type Look = 'read' | 'opened a file of' | 'kept a copy of';
 
+/* More than these have one line in the ledger, and no look each. */
+const MOST_COPIES = 1_000;
+
+/** Notes that copies of messages were taken, for the owners of their mailboxes; the ledger has one line for all of them. */
+export async function noteCopies(context: Context, ids: readonly number[]): Promise<void> {
+	const looks = {
+		who: context.who,
+		what: 'kept a copy of' satisfies Look,
+		on: today(context),
+		at: context.now().toISOString()
+	};
+	await inTransaction(context.db, (db) => addLooks(db, { ...looks, itemIds: ids.slice(0, MOST_COPIES) }));
+}
+
 /**
  * Notes that somebody looked at a message that is not in a mailbox of their own: once a day, in the ledger, by its number.
  * Its subject is not kept there: it would outlive the message.

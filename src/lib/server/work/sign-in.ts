@@ -1,5 +1,5 @@
 import type { Actor, Role } from '../../../core/access/roles.ts';
-import { isOver, oneMore, waitSeconds } from '../../../core/access/throttle.ts';
+import { FORGOTTEN_AFTER, isOver, LONGEST_SESSION, oneMore, waitSeconds } from '../../../core/access/throttle.ts';
 import { hashPassword, isPassword, wrongWithPassword } from '../access/passwords.ts';
 import { hashSecret, newToken, recoveryCodeKey, stepOfCode } from '../access/secrets.ts';
 import { type Db, inTransaction } from '../database/open.ts';
@@ -8,6 +8,7 @@ import { appendLedger } from '../stores/ledger.ts';
 import {
 	addPerson,
 	failuresOf,
+	forgetFailuresBefore,
 	findEntryLink,
 	findPerson,
 	getPerson,
@@ -25,6 +26,7 @@ import {
 	findSession,
 	removeSession,
 	removeSessions,
+	removeSessionsUnseenSince,
 	type Stage,
 	touchSession
 } from '../stores/sessions.ts';
@@ -87,6 +89,7 @@ async function requireNoWait(db: Db, keys: readonly string[], now: number): Prom
 
 async function noteFailure(db: Db, keys: readonly string[], now: number): Promise<void> {
 	await inTransaction(db, async (trx) => {
+		await forgetFailuresBefore(trx, now - FORGOTTEN_AFTER);
 		for (const key of keys) await putFailures(trx, key, oneMore(await failuresOf(trx, key), now));
 	});
 }
@@ -104,6 +107,7 @@ async function stageFor(db: Db, person: Person): Promise<Stage> {
 /* A new token at each step: one that was seen before signing in is worth nothing afterwards. */
 async function enter(context: Context, db: Db, person: Person, stage: Stage, device: string): Promise<Entered> {
 	const token = newToken();
+	await removeSessionsUnseenSince(db, machineSeconds(context) - LONGEST_SESSION);
 	await addSession(db, {
 		hash: hashSecret(token),
 		personId: person.id,
@@ -169,8 +173,10 @@ export async function enterCode(
 		throw new Refusal('bad-input', 'That took too long. Sign in again.');
 	const key = `code ${person.id}`;
 	await requireNoWait(db, [key], now);
-	const step = stepOfCode(person.codeSecret ?? '', input.code, { now, after: person.codeStep });
 	return inTransaction(db, async (trx) => {
+		// read here, so that of two who show the same code at once only one comes in
+		const { codeSecret, codeStep } = (await getPerson(trx, person.id)) as Person;
+		const step = stepOfCode(codeSecret ?? '', input.code, { now, after: codeStep });
 		const byRecovery =
 			step === undefined && (await useRecoveryCode(trx, person.id, hashSecret(recoveryCodeKey(input.code))));
 		if (step === undefined && !byRecovery) {

@@ -1,12 +1,13 @@
 import type { RequestHandler } from './$types';
 import type { JobStatus } from '$lib/server/jobs/queue.ts';
+import { visitorOf } from '$lib/server/access/cookies.ts';
 import { stopping } from '$lib/server/shutdown.ts';
 
 const HEARTBEAT_MS = 15_000;
 
 /** Tells of every job that begins, moves or ends, as server-sent events. */
-export const GET: RequestHandler = ({ locals }) => {
-	const { jobs } = locals.office;
+export const GET: RequestHandler = (event) => {
+	const { jobs } = event.locals.office;
 	let stop = () => {};
 	const stream = new ReadableStream<Uint8Array>({
 		start(controller) {
@@ -30,12 +31,24 @@ export const GET: RequestHandler = ({ locals }) => {
 				send(
 					`event: job\ndata: ${JSON.stringify({ id, useCase, label, who, state, result, error, attempts, beganAt, endedAt, noticedAt, progress })}\n\n`
 				);
-			const beat = setInterval(() => send(': beat\n\n'), HEARTBEAT_MS);
+			// a session that was ended hears nothing more
+			const beat = setInterval(() => {
+				void visitorOf(event).then(
+					(visitor) => {
+						if (visitor?.stage !== 'whole') end();
+						else if (isOpen) send(': beat\n\n');
+					},
+					() => end()
+				);
+			}, HEARTBEAT_MS);
+			let isOpen = true;
 			const end = () => {
+				if (!isOpen) return;
 				stop();
 				controller.close();
 			};
 			stop = () => {
+				isOpen = false;
 				clearInterval(beat);
 				jobs.events.off('job', tell);
 				stopping.signal.removeEventListener('abort', end);
