@@ -6,11 +6,13 @@ import { dataFolder } from '../src/lib/server/office.ts';
 import { putSetting } from '../src/lib/server/stores/settings.ts';
 import { endSessions } from '../src/lib/server/work/account.ts';
 import { actingAs, type Context } from '../src/lib/server/work/context.ts';
+import { find } from '../src/lib/server/work/find.ts';
 import { placeHold } from '../src/lib/server/work/holds.ts';
 import { requireFolder, requireMailbox } from '../src/lib/server/work/mailboxes.ts';
 import { addPerson, changeGroup, grant, requirePerson, setOwner } from '../src/lib/server/work/people.ts';
 import { openContext } from '../src/lib/server/work/open-context.ts';
 import { type Given, setRetention } from '../src/lib/server/work/retain.ts';
+import { makeRequest } from '../src/lib/server/work/requests.ts';
 import { comeIn } from '../src/lib/server/work/sign-in.ts';
 import { useStarterSchedule } from '../src/lib/server/work/schedule.ts';
 
@@ -49,7 +51,7 @@ async function letPeopleIn(context: Context): Promise<void> {
 			password: PASSWORD,
 			from: { device: 'set up with the demo', address: 'demo' }
 		});
-		await endSessions(actingAs(context, { ...(await actorOf(context, person.name)) }), { except: 0 });
+		await endSessions(actingAs(context, await actorOf(context, person.name)), { except: 0 });
 	}
 	await inTransaction(context.db, (db) =>
 		putSetting(db, 'demo-accounts', JSON.stringify(PEOPLE.map((person) => ({ ...person, password: PASSWORD }))))
@@ -73,6 +75,22 @@ async function letPeopleIn(context: Context): Promise<void> {
 	});
 }
 
+/* What waits for an answer when the demo begins. */
+async function letThemAsk(context: Context): Promise<void> {
+	const jonas = actingAs(context, await actorOf(context, 'Jonas Berg'));
+	const { hits } = await find(jonas, { query: 'folder:Complaints attachment:any', limit: 3 });
+	await makeRequest(jonas, {
+		ids: hits.map(({ id }) => id),
+		because: 'The passenger has written again, and I have nothing to answer from.'
+	});
+	const tove = actingAs(context, await actorOf(context, 'Tove Marstrand'));
+	await makeRequest(tove, {
+		mailbox: 'Workshop',
+		folder: 'Inspections',
+		because: 'I prepare the yard time of the Terne.'
+	});
+}
+
 async function actorOf(context: Context, name: string): Promise<Actor> {
 	const person = await requirePerson(context.db, name);
 	return { personId: person.id, name: person.name, role: person.role };
@@ -81,6 +99,7 @@ async function actorOf(context: Context, name: string): Promise<Actor> {
 const context = await openContext(dataFolder(), { actor: administratorNamed('Set up with the demo') });
 try {
 	await letPeopleIn(context);
+	await letThemAsk(context);
 	await useStarterSchedule(context);
 	for (const { mailbox: name, folders, retention, class: recordClass } of FOLDERS) {
 		const mailbox = await requireMailbox(context, name);

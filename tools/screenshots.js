@@ -10,6 +10,24 @@ import { root } from './setup.js';
 const PICTURES = {
 	weigh: { address: '/m/1/weigh' },
 	compare: { address: '/weigh' },
+	find: {
+		address: '/find?q=terne+survey',
+		as: 'tove',
+		act: (page) => page.getByRole('listitem').getByRole('checkbox').nth(1).check()
+	},
+	own: {
+		address: '/own',
+		as: 'tove',
+		act: async (page) => {
+			await page
+				.getByRole('row', { name: /Mar 2027/ })
+				.getByRole('button')
+				.click();
+			await page.getByRole('checkbox').nth(1).check();
+		}
+	},
+	people: { address: '/people' },
+	requests: { address: '/people/requests' },
 	clear: {
 		address: '/m/1/clear?before=2024-11-01',
 		act: async (page) => {
@@ -45,13 +63,6 @@ const PICTURES = {
 				await page.getByRole('checkbox', { name: `Choose ${name}` }).check();
 		}
 	},
-	list: {
-		address: '/m/1/lists?all=1',
-		act: async (page) => {
-			await page.getByRole('button', { name: 'Harbour Times weekly' }).click();
-			await page.getByText('How it can be left').waitFor();
-		}
-	},
 	holds: { address: '/retain/holds' },
 	due: { address: '/retain' },
 	retained: {
@@ -65,19 +76,7 @@ const PICTURES = {
 	},
 	schedule: { address: '/retain/schedule' },
 	proposals: { address: '/m/1/clear/proposals?kind=quoted-in-full' },
-	compared: {
-		address: '/m/1/clear/proposals?kind=quoted-in-full',
-		act: async (page) => {
-			await page.getByText('compare the two').first().click();
-			await page.getByRole('heading', { name: /^Stays/ }).waitFor();
-		}
-	},
-	folders: {
-		address: '/m/1/clear/folders',
-		act: (page) => page.getByRole('row', { name: /^Complaints/ }).click()
-	},
 	bin: { address: '/m/1/clear/bin' },
-	'bring-in': { address: '/mailboxes?report=1' },
 	'ledger-dark': { address: '/ledger', dark: true }
 };
 

@@ -39,11 +39,13 @@ const NOTHING: Awaited<ReturnType<typeof office>> = {
 
 export const load: LayoutServerLoad = async ({ locals }) => {
 	const who = locals.who as App.Locals['who'] | undefined;
-	if (!who || locals.visitor?.stage !== 'whole') return { person: null, demo: false, today: '', ...NOTHING };
+	if (!who || locals.visitor?.stage !== 'whole')
+		return { person: null, demo: false, today: '', answers: 0, ...NOTHING };
 	return {
 		person: { name: who.name, role: who.role },
 		demo: await locals.office.ask('clockCanMove', undefined, who),
 		today: await locals.office.ask('officeToday', undefined, who),
+		answers: who.role === 'colleague' ? await locals.office.ask('countAnswers', undefined, who) : 0,
 		...(who.role === 'colleague' ? NOTHING : await office(locals))
 	};
 };

@@ -16,7 +16,7 @@
 {#if !data.person}
 	{@render children()}
 {:else if data.person.role === 'colleague'}
-	<FindFrame person={data.person}>{@render children()}</FindFrame>
+	<FindFrame person={data.person} answers={data.answers}>{@render children()}</FindFrame>
 {:else}
 	<OfficeFrame {data}>{@render children()}</OfficeFrame>
 {/if}

@@ -9,7 +9,8 @@
 {#if request.wish === 'reach'}
 	To find mail in <b>{request.mailbox}</b>{request.folder ? `, folder ${request.folder} and below` : ''}
 {:else}
-	{showMessages(request.messages)} of <b>{request.mailbox}</b> to have back
+	{showMessages(request.messages)} of <b>{request.mailbox}</b>
+	{request.wish === 'keep' ? 'to be kept' : 'to have back'}
 	{#if request.held > 0}<span class="block text-sm"
 			>{showMessages(request.held)} under a hold: restored, {request.held === 1 ? 'it stays' : 'they stay'} held</span
 		>{/if}

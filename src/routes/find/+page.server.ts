@@ -33,15 +33,19 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const narrowing = narrowingOf(asked);
 	const isAsked = asked.q.trim() !== '' || Object.values(narrowing).some((value) => value !== undefined);
 	const wish = { query: asked.q, typing: asked.typing !== '', states: STATES, narrowing };
-	const found = isAsked
-		? await attempted(
-				office.ask(
-					'find',
-					{ ...wish, sort: asked.sort || undefined, limit: PAGE, offset: (asked.page - 1) * PAGE },
-					who
-				)
-			)
-		: undefined;
+	// two threads answer, each its own
+	const [found, narrowed] = isAsked
+		? await Promise.all([
+				attempted(
+					office.ask(
+						'find',
+						{ ...wish, sort: asked.sort || undefined, limit: PAGE, offset: (asked.page - 1) * PAGE },
+						who
+					)
+				),
+				attempted(office.ask('narrow', wish, who))
+			])
+		: [undefined, undefined];
 	const isFound = found !== undefined && 'done' in found;
 	const nothing = isFound && found.done.total === 0;
 	return {
@@ -50,7 +54,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		pageSize: PAGE,
 		found: isFound ? found.done : null,
 		refused: found && 'refused' in found ? found.refused : undefined,
-		choices: isFound ? await answered(office.ask('narrow', wish, who)) : null,
+		choices: narrowed && 'done' in narrowed ? narrowed.done : null,
 		// what may have been meant, where nothing is found
 		nearly: nothing
 			? (await answered(office.ask('suggest', { text: asked.q }, who))).filter(({ of }) => of === 'word')

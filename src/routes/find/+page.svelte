@@ -1,11 +1,11 @@
 <script lang="ts">
 	import BookmarkIcon from '@lucide/svelte/icons/bookmark';
 	import DownloadIcon from '@lucide/svelte/icons/download';
-	import PaperclipIcon from '@lucide/svelte/icons/paperclip';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import FileLinks from '$lib/components/FileLinks.svelte';
 	import Marked from '$lib/components/Marked.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import Refused from '$lib/components/Refused.svelte';
@@ -382,21 +382,7 @@
 										><Marked stretches={hit.markedFrom} />
 										<span class="text-ink-soft">– <Marked stretches={hit.context} /></span></span
 									>
-									{#if hit.files.length > 0}
-										<span class="flex flex-wrap gap-x-3 text-sm">
-											{#each hit.files.slice(0, 4) as file (file.index)}
-												<a
-													class="lead inline-flex max-w-60 items-baseline gap-1"
-													href="/items/{hit.id}/attachments/{file.index}"
-													download
-													title="Keep {file.name}"
-													><PaperclipIcon size={12} class="shrink-0 self-center" aria-hidden="true" /><span
-														class="truncate">{file.name}</span
-													></a
-												>
-											{/each}
-										</span>
-									{/if}
+									<FileLinks id={hit.id} files={hit.files} onMore={() => (open = hit.id)} />
 								</span>
 								<span class="min-w-0 text-sm"
 									><StateMark state={hit.state} /><span

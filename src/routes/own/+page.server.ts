@@ -20,7 +20,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 
 interface Wish {
 	id: number[];
-	what: 'keep' | 'pause' | 'retain' | 'classify';
+	what: 'keep' | 'pause' | 'retain' | 'classify' | 'ask';
 	until: string;
 	years: number;
 	class: RecordClass;
@@ -29,7 +29,7 @@ interface Wish {
 
 const schema = Joi.object<Wish>({
 	id: Joi.array().items(Joi.number().integer().positive()).min(1).max(10_000).required(),
-	what: Joi.string().valid('keep', 'pause', 'retain', 'classify').required(),
+	what: Joi.string().valid('keep', 'pause', 'retain', 'classify', 'ask').required(),
 	until: Joi.string().allow('').max(10).default(''),
 	years: Joi.number().integer().min(1).max(100).empty('').default(1),
 	class: Joi.string()
@@ -49,9 +49,14 @@ function decisionOf({ what, until, years, class: recordClass, because }: Wish): 
 export const actions: Actions = {
 	decide: formAction(
 		schema,
-		async (wish, { locals }) => ({
-			decided: await locals.office.change('keepOwn', { ids: wish.id, decision: decisionOf(wish) }, locals.who)
-		}),
+		async (wish, { locals }) => {
+			if (wish.what === 'ask') {
+				const request = { ids: wish.id, keep: true, because: wish.because };
+				return { asked: (await locals.office.change('makeRequest', request, locals.who)).length };
+			}
+			const decision = decisionOf(wish);
+			return { decided: await locals.office.change('keepOwn', { ids: wish.id, decision }, locals.who) };
+		},
 		{ lists: ['id'] }
 	)
 };

@@ -13,7 +13,7 @@
 
 	let { data, form } = $props();
 
-	const answer = $derived(form as { message?: string; decided?: DocketOutcome } | null);
+	const answer = $derived(form as { message?: string; decided?: DocketOutcome; asked?: number } | null);
 	const view = $derived(data.view);
 	const lines = $derived(view?.due.lines ?? []);
 	let opened = $state.raw<DueLine>();
@@ -86,7 +86,11 @@
 		</div>
 		<div class="my-2">
 			<Refused message={answer?.message ?? wrong} />
-			{#if answer?.decided}
+			{#if answer?.asked}
+				<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status">
+					It is asked for. The answer comes under <a class="lead" href="/find/requests">My requests</a>.
+				</p>
+			{:else if answer?.decided}
 				<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status">
 					Done for {showMessages(answer.decided.messages)}.
 					{#each answer.decided.left as entry (entry.reason)}
@@ -183,6 +187,7 @@
 													<option value="pause">not deleted before a day</option>
 													<option value="retain">destroyed so many years after they came</option>
 													<option value="classify">another class</option>
+													<option value="ask">asked for: an administrator decides</option>
 												</select></label
 											>
 											{#if what === 'pause'}<label class="flex flex-col gap-1"

@@ -5,7 +5,13 @@
 	import PersonMenu from './PersonMenu.svelte';
 
 	/* Of a colleague: one page to find on, and what is their own. */
-	let { person, children }: { person: { name: string; role: Role }; children: Snippet } = $props();
+	interface Props {
+		person: { name: string; role: Role };
+		/** How many answers to their requests they have not seen. */
+		answers: number;
+		children: Snippet;
+	}
+	let { person, answers, children }: Props = $props();
 
 	const PLACES = [
 		['Find', '/find'],
@@ -25,7 +31,10 @@
 		>
 		<nav aria-label="Places" class="flex gap-5">
 			{#each PLACES as [name, href] (href)}
-				<a {href} class="place" aria-current={here === href ? 'page' : undefined}>{name}</a>
+				<a {href} class="place" aria-current={here === href ? 'page' : undefined}
+					>{name}{#if href === '/find/requests' && answers > 0}<span class="text-stamp ml-1 text-sm">{answers} new</span
+						>{/if}</a
+				>
 			{/each}
 		</nav>
 		<div class="ml-auto flex items-center gap-3"><PersonMenu {person} /></div>

@@ -45,6 +45,7 @@ const USE_CASES: Partial<Record<UseCaseName | StreamName, Right>> = {
 	changeSaved: 'finder',
 	makeRequest: 'finder',
 	myRequests: 'finder',
+	countAnswers: 'finder',
 	noticeAnswers: 'finder',
 	ownerView: 'finder',
 	keepOwn: 'finder',

@@ -10,11 +10,6 @@ export interface Reach {
 /** Everything. */
 export const ALL_MAIL: Reach = { mailboxIds: 'all', folderIds: [] };
 
-/** Whether it reaches nowhere. */
-export function reachesNothing({ mailboxIds, folderIds }: Reach): boolean {
-	return mailboxIds.length === 0 && folderIds.length === 0;
-}
-
 /**
  * A reach as a condition on an item: what is archived or deleted belongs to the folder that it came from.
  *
@@ -24,10 +19,9 @@ export function reachCondition({ mailboxIds, folderIds }: Reach): { sql: string;
 	if (mailboxIds === 'all') return undefined;
 	const whole = `item.mailbox_id IN (SELECT value FROM json_each(?))`;
 	if (folderIds.length === 0) return { sql: whole, bindings: [JSON.stringify(mailboxIds)] };
-	return {
-		sql: `(${whole} OR ifnull(item.origin_folder_id, item.folder_id) IN (SELECT value FROM json_each(?)))`,
-		bindings: [JSON.stringify(mailboxIds), JSON.stringify(folderIds)]
-	};
+	const below = `ifnull(item.origin_folder_id, item.folder_id) IN (SELECT value FROM json_each(?))`;
+	if (mailboxIds.length === 0) return { sql: below, bindings: [JSON.stringify(folderIds)] };
+	return { sql: `(${whole} OR ${below})`, bindings: [JSON.stringify(mailboxIds), JSON.stringify(folderIds)] };
 }
 
 /** Those of these items that are within a reach, in the order of their numbers. */

@@ -2,8 +2,8 @@ import type { Db } from '../database/open.ts';
 import { HELD } from './holds.ts';
 import { change, insert, row, rows } from './rows.ts';
 
-/** What is wished: to have messages back, or to reach further. */
-export type Wish = 'restore' | 'reach';
+/** What is wished: to have messages back, to reach further, or that messages of one's own are kept. */
+export type Wish = 'restore' | 'reach' | 'keep';
 export type RequestState = 'open' | 'granted' | 'in-part' | 'declined';
 
 /** A colleague's wish, and what became of it. */
@@ -119,6 +119,16 @@ export async function putAnswer(
 		`UPDATE request SET state = ?, word = ?, restored = ?, answered_at = ?, answered_by = ? WHERE id = ?`,
 		[answer.state, answer.word, answer.restored, answer.answeredAt, answer.answeredBy, id]
 	);
+}
+
+/** How many answers a person has not seen. */
+export async function countUnseenAnswers(db: Db, personId: number): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(*) AS n FROM request WHERE person_id = ? AND state <> 'open' AND noticed_at IS NULL`,
+		[personId]
+	);
+	return found?.n ?? 0;
 }
 
 /** Notes that a person has seen the answers to their requests. */

@@ -4,7 +4,7 @@ import fc from 'fast-check';
 import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../jobs/parse-pool.ts';
 import { change } from './rows.ts';
-import { openOffice, temporaryFolder } from '../testing/office.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { carryOut } from '../work/carry-out.ts';
 import type { Context } from '../work/context.ts';
 import { find } from '../work/find.ts';
@@ -243,5 +243,46 @@ describe('search against a scan of every message', () => {
 			const { hits } = await find(context, { query: 'subject:quay unread', limit: 500, sort });
 			expect(hits.map(({ subject, receivedOn }) => `${receivedOn} ${subject}`).sort()).toEqual(expected);
 		}
+	});
+});
+
+describe('relevance', () => {
+	const said = (
+		subject: string,
+		text: string,
+		{ date = 'Mon, 02 Mar 2020 10:00:00 +0000', from = 'a@x.example', file = '' } = {}
+	) =>
+		letter(subject, date, text, from).replace(
+			/\n\n([\s\S]*)$/,
+			file
+				? `\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\n\n$1\n--b\nContent-Type: text/plain; name="${file}"\nContent-Disposition: attachment; filename="${file}"\n\nx\n--b--\n`
+				: '\n\n$1'
+		);
+	const FILLING = 'Other words of about the same length stand here, so that no text is short.';
+
+	/* A word counts more the nearer it stands to what a message is about. */
+	it('puts subject and names over own text, own text over quoted text', async () => {
+		const context = await openOffice();
+		const mail = [
+			said('Quoted', `${FILLING}\n\n> kelp`),
+			said('Text', `${FILLING} kelp`),
+			said('Name', FILLING, { from: 'Kelp <k@x.example>' }),
+			said('Kelp subject', FILLING),
+			...Array.from({ length: 20 }, (_, n) => said(`Other ${n}`, FILLING))
+		];
+		await importMailbox(context, { path: mboxFile(mail), mailbox: 'Office' });
+		const { hits } = await find(context, { query: 'kelp', limit: 10 });
+		expect(hits.map(({ subject }) => subject)).toEqual(['Kelp subject', 'Name', 'Text', 'Quoted']);
+	});
+
+	it('of what is as good, puts the newer first', async () => {
+		const context = await openOffice();
+		const years = [2019, 2023, 2021, 2020, 2022];
+		const mail = years.map((year) =>
+			said('Kelp', `${FILLING} ${year}`, { date: `Mon, 02 Mar ${year} 10:00:00 +0000` })
+		);
+		await importMailbox(context, { path: mboxFile(mail), mailbox: 'Office' });
+		const { hits } = await find(context, { query: 'kelp', limit: 10 });
+		expect(hits.map(({ receivedOn }) => receivedOn?.slice(0, 4))).toEqual(['2023', '2022', '2021', '2020', '2019']);
 	});
 });

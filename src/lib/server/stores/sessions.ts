@@ -59,6 +59,12 @@ export async function removeSessions(db: Db, personId: number, except = 0): Prom
 	return change(db, `DELETE FROM session WHERE person_id = ? AND id <> ?`, [personId, except]);
 }
 
+/** Ends every session, and every link by which somebody would come in: they are those of another time. */
+export async function endAllVisits(db: Db): Promise<void> {
+	await change(db, `DELETE FROM session`);
+	await change(db, `DELETE FROM entry_link`);
+}
+
 /** Sweeps away sessions that nobody can use any more. */
 export async function removeSessionsUnseenSince(db: Db, seenAt: Instant): Promise<void> {
 	await change(db, `DELETE FROM session WHERE seen_at < ?`, [seenAt]);

@@ -19,6 +19,7 @@ import { administratorNamed } from '../../../core/access/roles.ts';
 import { openContext } from './open-context.ts';
 import { prepareDocket } from './prepare-docket.ts';
 import { readRaw } from './read-message.ts';
+import { comeIn, linkForFirst, signIn, whoIs } from './sign-in.ts';
 import { restoreBackup } from './restore-backup.ts';
 import { verifyArchive } from './verify-archive.ts';
 
@@ -163,6 +164,10 @@ describe('a backup', () => {
 describe('restoring a backup', () => {
 	it('brings everything back on an empty machine, byte by byte, to be searched', async () => {
 		const context = await office();
+		const from = { device: 'a browser', address: '192.0.2.1' };
+		const link = (await linkForFirst(context)) as string;
+		const password = 'four ferries to Torsay';
+		const { token } = await comeIn(context, { token: link, name: 'Ylva', address: 'y', password, from });
 		const { file } = await backUp(context, { out: temporaryFolder() });
 		const dataFolder = path.join(temporaryFolder(), 'empty', 'machine');
 		expect(await restoreBackup({ file, dataFolder, replace: false })).toMatchObject({
@@ -179,6 +184,9 @@ describe('restoring a backup', () => {
 			}
 			expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 4 });
 			expect((await listLedger(restored.db))[0]).toMatchObject({ action: 'backup-restored' });
+			// people are back as well, and sign in again
+			expect(await whoIs(restored, { token })).toBeUndefined();
+			expect((await signIn(restored, { address: 'y', password, from })).actor.name).toBe('Ylva');
 		});
 		expect(readdirSync(dataFolder)).not.toContain('.restoring');
 	});

@@ -17,6 +17,7 @@ export const HEAVY = [
 	'dueItems',
 	'tryRetention',
 	'trySeries',
-	'listRuns'
+	'listRuns',
+	'narrow'
 ] as const;
 export type HeavyName = (typeof HEAVY)[number];

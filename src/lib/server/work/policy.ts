@@ -12,6 +12,7 @@ import { getSetting, putSetting } from '../stores/settings.ts';
 import { financialYearMonth } from './archiving.ts';
 import type { Context } from './context.ts';
 import { listedHolds } from './holds.ts';
+import { reachOf } from './reach.ts';
 import { listNamed, listRetained } from './retain.ts';
 import { listSchedule, type SeriesView } from './schedule.ts';
 
@@ -122,8 +123,13 @@ export async function readPolicy(context: Context): Promise<Policy> {
 			: 'Nothing under a hold is deleted or destroyed, whatever else is said here. No hold stands.'
 	];
 	const mailboxes: Policy['mailboxes'] = [];
-	for (const mailbox of await listMailboxes(db)) mailboxes.push(await ofMailbox(context, mailbox));
-	return { settings, general, mailboxes, series: await listSchedule(context), holds };
+	// folders and holds of others are nothing for a colleague
+	const { mailboxIds } = await reachOf(context, 'find');
+	const isColleague = context.actor.role === 'colleague';
+	const theirs = isColleague && mailboxIds !== 'all' ? new Set(mailboxIds) : undefined;
+	for (const mailbox of await listMailboxes(db))
+		if (theirs?.has(mailbox.id) ?? true) mailboxes.push(await ofMailbox(context, mailbox));
+	return { settings, general, mailboxes, series: await listSchedule(context), holds: isColleague ? [] : holds };
 }
 
 /** Sets what the policy says for the office. What is given only is changed. @throws Refusal */

@@ -7,6 +7,9 @@ import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { actingAs, type Context } from './context.ts';
 import { exportZip } from './export-mail.ts';
 import { find, narrow } from './find.ts';
+import { placeHold } from './holds.ts';
+import { prepareEmptying } from './bin.ts';
+import { readPolicy } from './policy.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { looksIn } from '../stores/looks.ts';
 import { noteLook } from './looks.ts';
@@ -19,12 +22,15 @@ import { readAttachment, readHtml, readMessage, readRaw } from './read-message.t
 import {
 	answerRequest,
 	changeSaved,
+	countAnswers,
 	countRequests,
 	listRequests,
 	listSaved,
 	makeRequest,
-	myRequests
+	myRequests,
+	noticeAnswers
 } from './requests.ts';
+import { listedDockets } from './show-docket.ts';
 import { restore, restoreFound } from './restore.ts';
 import { suggest } from './suggest.ts';
 import { readThread } from './thread-mail.ts';
@@ -264,10 +270,8 @@ describe('requests', () => {
 		await grant(office, { to: 'Jonas', mailbox: 'Desk', find: true, restore: false });
 		const ids = within('Desk/Crew');
 		const [id = 0] = await makeRequest(jonas, { ids, because: 'x' });
-		const { placeHold } = await import('./holds.ts');
 		await placeHold(office, { name: 'Claim', because: 'x', from: 'y', query: '"Crew 2021"' });
 		expect((await listRequests(office)).open).toMatchObject([{ held: 1, destroyed: 0 }]);
-		const { prepareEmptying } = await import('./bin.ts');
 		const draft = await decide(office, {
 			mailboxId: 2,
 			line: { decision: 'delete', options: {}, scope: { kind: 'items', ids } }
@@ -300,6 +304,28 @@ describe('an owner', () => {
 		// the ledger outlives the message: its subject is not in it
 		expect(JSON.stringify(await listLedger(office.db))).not.toContain('Kelp in Desk Crew');
 		expect(await looksIn(office.db, { mailboxId: 1, but: '', limit: 9 })).toEqual([]);
+	});
+
+	it('asks that more is kept than the policy lets them', async () => {
+		const mine = idIn('Desk/Crew');
+		const ask = (ids: number[]) => makeRequest(jonas, { ids, keep: true, because: 'The pier is not built yet' });
+		await grant(office, { to: 'Jonas', mailbox: 'Harbour', find: true, restore: false });
+		await expect(ask([mine, idIn('Harbour/Crew')])).rejects.toThrow('for the owner');
+		const [id = 0] = await ask([mine]);
+		expect(await answerRequest(office, { id, word: 'Kept' })).toMatchObject({ state: 'granted' });
+		expect(await countAnswers(jonas)).toBe(1);
+		await noticeAnswers(jonas);
+		expect(await countAnswers(jonas)).toBe(0);
+		const [docket] = await listedDockets(office, { mailboxId: 2, limit: 1 });
+		expect(docket?.sentences).toEqual([expect.stringMatching(/^Keep 1 message/)]);
+	});
+
+	it('reads the policy for what is theirs, and of no hold', async () => {
+		await placeHold(office, { name: 'Secret claim', because: 'x', from: 'y', query: 'kelp' });
+		expect((await readPolicy(office)).mailboxes.map(({ mailbox }) => mailbox)).toEqual(['Desk', 'Harbour']);
+		const policy = await readPolicy(jonas);
+		expect(policy.mailboxes.map(({ mailbox }) => mailbox)).toEqual(['Desk']);
+		expect(JSON.stringify(policy)).not.toContain('Secret claim');
 	});
 
 	it('keeps what is theirs, and nothing else', async () => {

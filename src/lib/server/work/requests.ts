@@ -1,10 +1,12 @@
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import { findFolder } from '../stores/folders.ts';
+import { ownMailboxes } from '../stores/grants.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import {
 	addRequest,
 	countOpenRequests,
+	countUnseenAnswers,
 	getRequest,
 	listRequests as storedRequests,
 	noticeAnswersOf,
@@ -21,7 +23,8 @@ import {
 import type { Context } from './context.ts';
 import { requireMailbox } from './mailboxes.ts';
 import { grant } from './people.ts';
-import { itemsByMailbox } from './prepare-docket.ts';
+import { carryOut } from './carry-out.ts';
+import { itemsByMailbox, prepareDocket } from './prepare-docket.ts';
 import { withinReach } from './reach.ts';
 import { restore } from './restore.ts';
 
@@ -33,7 +36,9 @@ function requirePersonId({ actor }: Context): number {
 }
 
 /** What a colleague asks for. */
-export type RequestWish = { because: string } & ({ ids: number[] } | { mailbox: string; folder?: string | undefined });
+export type RequestWish = { because: string } & (
+	{ ids: number[]; keep?: boolean | undefined } | { mailbox: string; folder?: string | undefined }
+);
 
 /* A request about more than this is one for a folder. */
 const MOST_MESSAGES = 1_000;
@@ -79,10 +84,14 @@ export async function makeRequest(context: Context, input: RequestWish): Promise
 		if (seen.length === 0 || input.ids.length > MOST_MESSAGES)
 			throw refuse(`Choose up to ${MOST_MESSAGES} messages that you have found.`);
 		const { mailboxes } = await itemsByMailbox(within, seen);
+		const wish = input.keep ? 'keep' : 'restore';
+		const own = new Set((await ownMailboxes(db, personId)).map(({ id }) => id));
+		if (input.keep && [...mailboxes.keys()].some((id) => !own.has(id)))
+			throw refuse('That messages are kept is for the owner of their mailbox to ask.');
 		const made: number[] = [];
 		for (const [mailboxId, ids] of mailboxes) {
-			const id = await addRequest(db, { personId, mailboxId, wish: 'restore', folderId: null, because, madeAt, ids });
-			await note(id, { wish: 'to have messages back', messages: ids.length });
+			const id = await addRequest(db, { personId, mailboxId, wish, folderId: null, because, madeAt, ids });
+			await note(id, { wish: input.keep ? 'to keep messages' : 'to have messages back', messages: ids.length });
 			made.push(id);
 		}
 		return made;
@@ -133,6 +142,21 @@ export async function noticeAnswers(context: Context): Promise<void> {
 	await noticeAnswersOf(context.db, requirePersonId(context), context.now().toISOString());
 }
 
+/* Kept by a decision on each, through a docket: nothing takes them by itself any more. */
+async function keepAll(context: Context, request: Request, items: readonly RequestItem[]): Promise<number> {
+	const draft = await prepareDocket(context, {
+		mailboxId: request.mailboxId,
+		name: `Request ${request.id} of ${request.person}`,
+		lines: [{ decision: 'keep', options: {}, scope: { kind: 'items', ids: items.map(({ itemId }) => itemId) } }]
+	});
+	return (await carryOut(context, { id: draft.id })).messages;
+}
+
+/** How many answers whoever asks has not seen yet. */
+export async function countAnswers({ db, actor }: Context): Promise<number> {
+	return actor.personId === null ? 0 : countUnseenAnswers(db, actor.personId);
+}
+
 /** What an administrator answers. */
 export interface Answer {
 	id: number;
@@ -179,8 +203,9 @@ export async function answerRequest(context: Context, input: Answer): Promise<Re
 					? 'All of these messages were destroyed: decline it with a word.'
 					: 'Choose at least one message, or decline.'
 			);
+		if (request.wish === 'keep') restored = await keepAll(context, request, chosen);
 		// what is in its folder already needs nothing to be done
-		const away = chosen.filter((item) => item.state !== 'live');
+		const away = request.wish === 'keep' ? [] : chosen.filter((item) => item.state !== 'live');
 		if (away.length > 0) restored = (await restore(context, { ids: away.map(({ itemId }) => itemId) })).restored;
 		if (chosen.length < items.length || restored < away.length) state = 'in-part';
 	}

@@ -6,6 +6,7 @@ import { flush, isInUse } from '../database/copy.ts';
 import { databaseFile, inTransaction, openDatabase } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import { allDestroyed, type Destroyed, stillThere } from '../stores/destroying.ts';
+import { endAllVisits } from '../stores/sessions.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { type Backup, backupsIn, checkBackup } from './back-up.ts';
 import { recalculateDue } from './apply-retention.ts';
@@ -106,14 +107,16 @@ export async function restoreBackup(input: { file: string; dataFolder: string; r
 		let destroyedAgain = 0;
 		try {
 			destroyedAgain = await destroyAgain(context, destroyed);
-			await inTransaction(context.db, (db) =>
-				appendLedger(db, {
+			await inTransaction(context.db, async (db) => {
+				// who was signed in then, or had a link, signs in again
+				await endAllVisits(db);
+				await appendLedger(db, {
 					at: context.now(),
 					who: WHO,
 					action: 'backup-restored',
 					details: { file, messages, destroyedAgain, what: `${showMessages(destroyedAgain)} destroyed again` }
-				})
-			);
+				});
+			});
 			await context.db.raw('PRAGMA wal_checkpoint(TRUNCATE)');
 		} finally {
 			await context.db.destroy();

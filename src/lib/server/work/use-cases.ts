@@ -28,6 +28,7 @@ import {
 import {
 	answerRequest,
 	changeSaved,
+	countAnswers,
 	countRequests,
 	listRequests,
 	listSaved,
@@ -122,12 +123,12 @@ export const questions = {
 	openDrafts,
 	showDocket,
 	find,
-	narrow,
 	suggest,
 	myReach,
 	listSaved,
 	myRequests,
 	listRequests,
+	countAnswers,
 	countRequests,
 	isApprovalDemanded,
 	listPeople,
@@ -192,7 +193,8 @@ const heavyQuestions = {
 	dueItems,
 	tryRetention,
 	trySeries,
-	listRuns
+	listRuns,
+	narrow
 } satisfies Record<HeavyName, unknown>;
 
 /** Changes that are done at once, by the writer thread. */

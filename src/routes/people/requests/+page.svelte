@@ -74,7 +74,11 @@
 					>A word for {request.person} (needed to decline)<input class="field" name="word" maxlength="2000" /></label
 				>
 				<button class="act" name="answer" value="grant"
-					>{request.wish === 'reach' ? 'Grant access' : 'Give back what is ticked'}</button
+					>{request.wish === 'reach'
+						? 'Grant access'
+						: request.wish === 'keep'
+							? 'Keep what is ticked'
+							: 'Give back what is ticked'}</button
 				>
 				<button class="quiet" name="answer" value="decline">Decline</button>
 			</div>

@@ -83,7 +83,7 @@ const statements = [
 		id INTEGER PRIMARY KEY,
 		person_id INTEGER NOT NULL REFERENCES person (id),
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
-		wish TEXT NOT NULL CHECK (wish IN ('restore', 'reach')),
+		wish TEXT NOT NULL CHECK (wish IN ('restore', 'reach', 'keep')),
 		folder_id INTEGER REFERENCES folder (id),
 		because TEXT NOT NULL,
 		made_at TEXT NOT NULL,

@@ -1,11 +1,11 @@
 <script lang="ts">
 	import DownloadIcon from '@lucide/svelte/icons/download';
-	import PaperclipIcon from '@lucide/svelte/icons/paperclip';
 	import SearchIcon from '@lucide/svelte/icons/search';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import FileLinks from '$lib/components/FileLinks.svelte';
 	import Marked from '$lib/components/Marked.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import SearchKeys from '$lib/components/SearchKeys.svelte';
@@ -246,27 +246,7 @@
 									{#if hit.subject}<Marked stretches={hit.markedSubject} />{:else}(no subject){/if}
 								</button>
 								<span class="text-ink-soft block truncate text-sm"><Marked stretches={hit.context} /></span>
-								{#if hit.files.length > 0}
-									<span class="flex flex-wrap gap-x-3 text-sm">
-										{#each hit.files.slice(0, 3) as file (file.index)}
-											<a
-												class="lead inline-flex max-w-60 items-baseline gap-1"
-												href="/items/{hit.id}/attachments/{file.index}"
-												download
-												title="Keep {file.name}"
-												><PaperclipIcon size={12} class="shrink-0 self-center" aria-hidden="true" /><span
-													class="truncate">{file.name}</span
-												></a
-											>
-										{/each}
-										{#if hit.files.length > 3}<button
-												class="lead"
-												type="button"
-												tabindex="-1"
-												onclick={() => (open = hit.id)}>and {hit.files.length - 3} more</button
-											>{/if}
-									</span>
-								{/if}
+								<FileLinks id={hit.id} files={hit.files} onMore={() => (open = hit.id)} />
 							</td>
 							<td
 								><StateMark state={hit.state} /><span
