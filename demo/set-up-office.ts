@@ -6,6 +6,8 @@ import { dataFolder } from '../src/lib/server/office.ts';
 import { putSetting } from '../src/lib/server/stores/settings.ts';
 import { endSessions } from '../src/lib/server/work/account.ts';
 import { actingAs, type Context } from '../src/lib/server/work/context.ts';
+import { carryOut } from '../src/lib/server/work/carry-out.ts';
+import { decideArchiving } from '../src/lib/server/work/prepare-archiving.ts';
 import { find } from '../src/lib/server/work/find.ts';
 import { placeHold } from '../src/lib/server/work/holds.ts';
 import { requireFolder, requireMailbox } from '../src/lib/server/work/mailboxes.ts';
@@ -78,7 +80,7 @@ async function letPeopleIn(context: Context): Promise<void> {
 /* What waits for an answer when the demo begins. */
 async function letThemAsk(context: Context): Promise<void> {
 	const jonas = actingAs(context, await actorOf(context, 'Jonas Berg'));
-	const { hits } = await find(jonas, { query: 'folder:Complaints attachment:any', limit: 3 });
+	const { hits } = await find(jonas, { query: '', states: ['archived'], sort: 'newest', limit: 3 });
 	await makeRequest(jonas, {
 		ids: hits.map(({ id }) => id),
 		because: 'The passenger has written again, and I have nothing to answer from.'
@@ -99,6 +101,12 @@ async function actorOf(context: Context, name: string): Promise<Actor> {
 const context = await openContext(dataFolder(), { actor: administratorNamed('Set up with the demo') });
 try {
 	await letPeopleIn(context);
+	const { id: archiving } = await decideArchiving(context, {
+		mailbox: 'Harbour office',
+		folder: 'Complaints',
+		before: '2023'
+	});
+	await carryOut(context, { id: archiving });
 	await letThemAsk(context);
 	await useStarterSchedule(context);
 	for (const { mailbox: name, folders, retention, class: recordClass } of FOLDERS) {

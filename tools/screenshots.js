@@ -11,9 +11,9 @@ const PICTURES = {
 	weigh: { address: '/m/1/weigh' },
 	compare: { address: '/weigh' },
 	find: {
-		address: '/find?q=terne+survey',
+		address: '/find?q=ramp+since:2021&sort=newest',
 		as: 'tove',
-		act: (page) => page.getByRole('listitem').getByRole('checkbox').nth(1).check()
+		act: (page) => page.getByRole('list', { name: 'Messages found' }).getByRole('checkbox').nth(1).check()
 	},
 	own: {
 		address: '/own',

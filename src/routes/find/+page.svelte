@@ -42,7 +42,10 @@
 	const toRestore = $derived(
 		chosen.filter((id) => restorable.has(id) && hits.find((hit) => hit.id === id)?.state !== 'live')
 	);
-	const toAsk = $derived(chosen.filter((id) => !restorable.has(id)));
+	// what lies in its folder need not come back
+	const toAsk = $derived(
+		chosen.filter((id) => !restorable.has(id) && hits.find((hit) => hit.id === id)?.state !== 'live')
+	);
 
 	// a choice ends with its question
 	$effect(() => {
@@ -410,7 +413,7 @@
 		{@render actionsFor(
 			[message.id],
 			restorable.has(message.id) && message.state !== 'live' ? [message.id] : [],
-			restorable.has(message.id) ? [] : [message.id]
+			restorable.has(message.id) || message.state === 'live' ? [] : [message.id]
 		)}
 	{/snippet}
 </MessageDrawer>
