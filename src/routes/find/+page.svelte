@@ -149,6 +149,7 @@
 {/snippet}
 
 <main class="px-5 py-5">
+	{#if data.found || data.refused}<h1 class="sr-only">What was found</h1>{/if}
 	<SearchBox value={data.asked.q} onSearch={search} />
 	<p class="text-ink-soft mt-1 text-sm">
 		Words are enough. <a class="lead" href="/find/help">What else can be written</a>
@@ -252,7 +253,7 @@
 							<h2 class="text-ink-soft mb-0.5 text-sm">{title}</h2>
 							{#if now !== undefined}
 								<button
-									class="bg-stamp-soft flex w-full justify-between gap-2 px-1.5 text-left"
+									class="bg-stamp-soft flex min-h-[24px] w-full items-center justify-between gap-2 px-1.5 text-left"
 									type="button"
 									aria-pressed="true"
 									title="Take this away"
@@ -264,7 +265,7 @@
 							{:else}
 								{#each wide === of ? choices : choices.slice(0, SHOWN) as choice (choice.value)}
 									<button
-										class="hover:text-stamp flex w-full justify-between gap-2 px-1.5 text-left"
+										class="hover:text-stamp flex min-h-[24px] w-full items-center justify-between gap-2 px-1.5 text-left"
 										type="button"
 										aria-pressed="false"
 										onclick={() => go({ [of]: choice.value })}
@@ -274,7 +275,7 @@
 									>
 								{/each}
 								{#if choices.length > SHOWN && wide !== of}<button
-										class="lead px-1.5"
+										class="lead min-h-[24px] px-1.5"
 										type="button"
 										onclick={() => (wide = of)}>more</button
 									>{/if}
