@@ -18,7 +18,8 @@ export function startServer({ dataFolder, port, standIns }) {
 			KOVREL_DATA: dataFolder,
 			HOST: '127.0.0.1',
 			PORT: String(port),
-			ORIGIN: address,
+			// behind a proxy with https, its address
+			ORIGIN: process.env.ORIGIN || address,
 			// uploads come in pieces of four megabytes
 			BODY_SIZE_LIMIT: '8M',
 			SHUTDOWN_TIMEOUT: '5',

@@ -42,6 +42,8 @@ export interface Docket {
 	/** Who has approved the destruction in it, where that was asked for. */
 	approvedAt: string | null;
 	approvedBy: string | null;
+	/** Everybody who has put lines on it or taken them off since it was drafted, between bars; null: nobody. */
+	changedBy: string | null;
 	lines: DocketLine[];
 }
 
@@ -53,7 +55,8 @@ interface DocketRow extends Omit<Docket, 'lines' | 'layout'> {
 const COLUMNS = `id, mailbox_id AS mailboxId, name, state, drafted_at AS draftedAt, drafted_by AS draftedBy,
 	carried_out_at AS carriedOutAt, carried_out_by AS carriedOutBy, taken_back_at AS takenBackAt, messages, bytes,
 	taken_back_messages AS takenBackMessages, progress_position AS progressPosition, progress_item_id AS progressItemId,
-	archive_paths AS paths, archive_divide AS divide, approved_at AS approvedAt, approved_by AS approvedBy`;
+	archive_paths AS paths, archive_divide AS divide, approved_at AS approvedAt, approved_by AS approvedBy,
+	changed_by AS changedBy`;
 
 /* The number of the docket goes along on a line, and is nothing to its users. */
 interface LineRow extends Omit<DocketLine, 'scope' | 'left' | 'options' | 'conflicts' | 'oldest' | 'newest'> {
@@ -198,6 +201,11 @@ export async function putLineSums(
 			lineId
 		]
 	);
+}
+
+/** Notes that somebody has changed a draft. */
+export async function putChanger(db: Db, docketId: number, who: string): Promise<void> {
+	await change(db, `UPDATE docket SET changed_by = ifnull(changed_by, '|') || ? || '|' WHERE id = ?`, [who, docketId]);
 }
 
 /** Notes that the destruction in a docket is approved; undefined: not any more. */

@@ -355,14 +355,15 @@ export async function placesNamed(
 	);
 }
 
-/** Words of the index that begin with the same letter and are about as long. */
+/** Words of the index that begin with the same two letters and are about as long: counting those of one letter would go through a good part of the index. */
 export async function wordsLike(db: Db, word: string): Promise<{ term: string; messages: number }[]> {
-	const letter = [...word][0] ?? '';
-	const next = String.fromCodePoint((letter.codePointAt(0) ?? 0) + 1);
+	const [first = '', second = ''] = [...word];
+	const beginning = first + second;
+	const next = first + String.fromCodePoint((second.codePointAt(0) ?? 0) + 1);
 	const length = [...word].length;
 	return rows(
 		db,
 		`SELECT term, doc AS messages FROM word_list WHERE term >= ? AND term < ? AND length(term) BETWEEN ? AND ?`,
-		[letter, next, length - 2, length + 2]
+		[beginning, next, length - 2, length + 2]
 	);
 }

@@ -59,6 +59,14 @@ export async function removeSessions(db: Db, personId: number, except = 0): Prom
 	return change(db, `DELETE FROM session WHERE person_id = ? AND id <> ?`, [personId, except]);
 }
 
+/** Ends the sessions of administrators who use no one-time codes. */
+export async function endVisitsWithoutCodes(db: Db): Promise<void> {
+	await change(
+		db,
+		`DELETE FROM session WHERE person_id IN (SELECT id FROM person WHERE role = 'administrator' AND code_secret IS NULL)`
+	);
+}
+
 /** Ends every session, and every link by which somebody would come in: they are those of another time. */
 export async function endAllVisits(db: Db): Promise<void> {
 	await change(db, `DELETE FROM session`);

@@ -45,7 +45,10 @@ export async function approveDocket(
 		if (docket.state !== 'drafted') throw refuse(`Docket ${docket.id} was ${docket.state.replace('-', ' ')} already.`);
 		if (!docket.lines.some(({ decision }) => isForGood(decision)))
 			throw refuse(`Docket ${docket.id} destroys nothing: it wants no approval.`);
-		if (docket.draftedBy === context.who) throw refuse('You prepared this docket: somebody else approves it.');
+		if (context.actor.personId === null)
+			throw refuse('Only somebody who is known by name approves: at the terminal, KOVREL_PERSON says who you are.');
+		if (docket.draftedBy === context.who || docket.changedBy?.includes(`|${context.who}|`))
+			throw refuse('You prepared this docket, or a part of it: somebody else approves it.');
 		if (docket.messages !== input.expected.messages || docket.bytes !== input.expected.bytes)
 			throw new Refusal(
 				'changed',

@@ -18,6 +18,7 @@ export const HEAVY = [
 	'tryRetention',
 	'trySeries',
 	'listRuns',
-	'narrow'
+	'narrow',
+	'suggest'
 ] as const;
 export type HeavyName = (typeof HEAVY)[number];

@@ -174,7 +174,9 @@ describe('one-time codes', () => {
 
 	it('can be demanded of administrators', async () => {
 		const self = actingAs(context, await first());
+		const before = (await enter('ylva@s.example')).token;
 		await setAccess(context, { codesDemanded: true });
+		expect(await whoIs(context, { token: before })).toBeUndefined();
 		expect((await enter('ylva@s.example')).stage).toBe('code-wanted');
 		await another('Jonas');
 		expect((await enter('Jonas@s.example')).stage).toBe('whole');

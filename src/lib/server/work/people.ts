@@ -28,7 +28,7 @@ import {
 	putPerson,
 	putRecoveryCodes
 } from '../stores/people.ts';
-import { removeSessions } from '../stores/sessions.ts';
+import { endVisitsWithoutCodes, removeSessions } from '../stores/sessions.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
 import { type Context, today } from './context.ts';
 import { requireMailbox } from './mailboxes.ts';
@@ -257,6 +257,8 @@ export async function setAccess(
 			throw refuse('A second person has to approve, and there is only one administrator: add another first.');
 		if (input.codesDemanded !== undefined)
 			await putSetting(db, 'administrators-use-codes', input.codesDemanded ? 'yes' : 'no');
+		// from now on, not from their next signing in
+		if (input.codesDemanded) await endVisitsWithoutCodes(db);
 		if (input.approvalDemanded !== undefined)
 			await putSetting(db, 'destruction-approval', input.approvalDemanded ? 'yes' : 'no');
 		await note(context, db, 'access-set', {

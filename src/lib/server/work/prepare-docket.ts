@@ -11,6 +11,7 @@ import {
 	dropDocketLine,
 	listDockets,
 	putDocketLayout,
+	putChanger,
 	putDocketName,
 	putDocketState,
 	putDocketSums,
@@ -196,6 +197,7 @@ export async function decideOn(context: Context, input: { id: number; line: Deci
 		const mailbox = await requireMailboxId(within, docket.mailboxId);
 		await checkDecided(within, mailbox, input.line);
 		await addDocketLine(db, docket.id, input.line);
+		await putChanger(db, docket.id, context.who);
 		await recount(within, await requireDocket(within, docket.id));
 		return viewDocket(await requireDocket(within, docket.id), mailbox);
 	});
@@ -208,6 +210,7 @@ export async function dropLine(context: Context, input: { id: number; lineId: nu
 		const docket = await requireDraft(within, input.id);
 		if (!(await dropDocketLine(db, docket.id, input.lineId)))
 			throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
+		await putChanger(db, docket.id, context.who);
 		if (docket.lines.length === 1) await putDocketState(db, docket.id, 'dropped');
 		else await recount(within, await requireDocket(within, docket.id));
 	});

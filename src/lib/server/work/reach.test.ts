@@ -14,10 +14,11 @@ import { importMailbox } from './import-mailbox.ts';
 import { looksIn } from '../stores/looks.ts';
 import { noteLook } from './looks.ts';
 import { haveInMyMailbox, keepOwn, myReach, ownerView, ownItems } from './own.ts';
-import { addPerson, changeGroup, grant, requirePerson, revoke, setOwner } from './people.ts';
+import { addPerson, changeGroup, grant, requirePerson, revoke, setAccess, setOwner } from './people.ts';
 import { decideArchiving } from './prepare-archiving.ts';
 import { carryOut } from './carry-out.ts';
-import { decide } from './prepare-docket.ts';
+import { approveDocket } from './approve-docket.ts';
+import { decide, decideOn } from './prepare-docket.ts';
 import { readAttachment, readHtml, readMessage, readRaw } from './read-message.ts';
 import {
 	answerRequest,
@@ -30,7 +31,7 @@ import {
 	myRequests,
 	noticeAnswers
 } from './requests.ts';
-import { listedDockets } from './show-docket.ts';
+import { listedDockets, showDocket } from './show-docket.ts';
 import { restore, restoreFound } from './restore.ts';
 import { suggest } from './suggest.ts';
 import { readThread } from './thread-mail.ts';
@@ -233,6 +234,8 @@ describe('requests', () => {
 			{ id, person: 'Jonas', messages: 2, because: 'The inspector asks', mailbox: 'Harbour' }
 		]);
 		await expect(answerRequest(office, { id, decline: true, word: '' })).rejects.toThrow('Say why it is declined');
+		// nothing ticked is nothing given
+		await expect(answerRequest(office, { id, ids: [], word: '' })).rejects.toThrow('Choose at least one');
 		// one of the two was archived: it goes back, the other is in its folder already
 		expect(await answerRequest(office, { id, word: 'Here' })).toMatchObject({ state: 'granted', restored: 1 });
 		await expect(answerRequest(office, { id, word: '' })).rejects.toThrow('has answered this request already');
@@ -281,6 +284,44 @@ describe('requests', () => {
 		await carryOut(office, { id: emptying.id });
 		expect((await listRequests(office)).open).toMatchObject([{ held: 1, destroyed: 1, messages: 2 }]);
 		expect(await answerRequest(office, { id, word: '' })).toMatchObject({ state: 'in-part' });
+	});
+});
+
+describe('a second person', () => {
+	it('approves what neither they nor Kovrel alone prepared', async () => {
+		await as('Ruben', 'administrator');
+		const [ylva, ruben, nora] = [
+			await as('Ylva', 'administrator'),
+			await as('Rune', 'administrator'),
+			await as('Nora', 'administrator')
+		];
+		await setAccess(office, { approvalDemanded: true });
+		const ids = within('Desk/Crew');
+		const deleting = await decide(ylva, {
+			mailboxId: 2,
+			line: { decision: 'delete', options: {}, scope: { kind: 'items', ids } }
+		});
+		// what can be had back wants no second person
+		await carryOut(ylva, { id: deleting.id });
+		const { id, messages, bytes } = await prepareEmptying(ylva, { mailboxId: 2, onlyDue: false });
+		const approve = (context: Context, expected = { messages, bytes }) => approveDocket(context, { id, expected });
+		await expect(carryOut(ylva, { id })).rejects.toThrow('a second administrator');
+		await expect(approve(ylva)).rejects.toThrow('You prepared this docket');
+		await expect(approve(office)).rejects.toThrow('known by name');
+		await expect(approve(ruben, { messages: 1, bytes })).rejects.toThrow('something else by now');
+		await approve(ruben);
+		// what is changed afterwards has to be approved again, and not by whoever changed it
+		const line = {
+			decision: 'tag',
+			options: { tag: 'Seen' },
+			scope: { kind: 'items', ids: within('Desk/Inbox') }
+		} as const;
+		await decideOn(ruben, { id, line: { ...line, scope: { ...line.scope, ids: [...line.scope.ids] } } });
+		await expect(carryOut(ylva, { id })).rejects.toThrow('a second administrator');
+		const now = await showDocket(office, { id });
+		await expect(approve(ruben, now)).rejects.toThrow('or a part of it');
+		await approve(nora, now);
+		expect((await carryOut(ylva, { id })).finished).toBe(true);
 	});
 });
 

@@ -210,6 +210,11 @@ export async function answerRequest(context: Context, input: Answer): Promise<Re
 		if (chosen.length < items.length || restored < away.length) state = 'in-part';
 	}
 	return inTransaction(context.db, async (db) => {
+		if ((await getRequest(db, request.id))?.state !== 'open')
+			throw new Refusal(
+				'changed',
+				'Somebody else has answered this request meanwhile: both answers were carried out, theirs stands.'
+			);
 		await putAnswer(db, request.id, {
 			state,
 			word,

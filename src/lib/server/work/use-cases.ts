@@ -123,7 +123,6 @@ export const questions = {
 	openDrafts,
 	showDocket,
 	find,
-	suggest,
 	myReach,
 	listSaved,
 	myRequests,
@@ -194,7 +193,8 @@ const heavyQuestions = {
 	tryRetention,
 	trySeries,
 	listRuns,
-	narrow
+	narrow,
+	suggest
 } satisfies Record<HeavyName, unknown>;
 
 /** Changes that are done at once, by the writer thread. */

@@ -11,6 +11,8 @@ export const load: PageServerLoad = async ({ locals }) => ({
 interface Given {
 	request: number;
 	id: number[];
+	/** There are more messages than can be ticked: all are meant. */
+	all: string;
 	answer: 'grant' | 'decline';
 	word: string;
 	restore: string;
@@ -20,6 +22,7 @@ interface Given {
 const schema = Joi.object<Given>({
 	request: Joi.number().integer().required(),
 	id: Joi.array().items(Joi.number().integer().positive()).max(1_000),
+	all: Joi.string().allow('').default(''),
 	answer: Joi.string().valid('grant', 'decline').required(),
 	word: Joi.string().allow('').max(2_000).default(''),
 	restore: Joi.string().allow('').default(''),
@@ -29,10 +32,10 @@ const schema = Joi.object<Given>({
 export const actions: Actions = {
 	answer: formAction(
 		schema,
-		async ({ request, id, answer, word, restore, until }, { locals }) => {
+		async ({ request, id, all, answer, word, restore, until }, { locals }) => {
 			const given: Answer = {
 				id: request,
-				ids: id.length > 0 ? id : undefined,
+				ids: all === '' ? id : undefined,
 				decline: answer === 'decline',
 				word,
 				restore: restore !== '',

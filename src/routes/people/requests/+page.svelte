@@ -31,11 +31,16 @@
 	</p>
 {/if}
 {#each data.requestList.open as request (request.id)}
+	{@const isCut = request.messages > request.items.length}
 	<section class="bg-sheet border-rule-strong mb-3 border p-3" aria-label="Request of {request.person}">
 		<p><b>{request.person}</b>, {showMoment(request.madeAt)}: <RequestWords {request} /></p>
 		<p class="border-rule my-2 border-l-4 pl-3">{request.because}</p>
 		<form method="post" action="?/answer" use:enhance>
 			<input type="hidden" name="request" value={request.id} />
+			{#if isCut}<input type="hidden" name="all" value="1" />
+				<p class="text-sm">
+					The first {showMessages(request.items.length)} of {showMessages(request.messages)}; all are meant.
+				</p>{/if}
 			{#if request.items.length > 0}
 				<ul class="mb-2 max-h-52 overflow-auto text-sm" aria-label="Messages asked for">
 					{#each request.items as item (item.itemId)}
@@ -43,13 +48,13 @@
 							{#if item.state === null}
 								<span class="text-wax">a message that was destroyed</span>
 							{:else}
-								<input
-									type="checkbox"
-									name="id"
-									value={item.itemId}
-									checked
-									aria-label="Give back {item.subject || '(no subject)'}"
-								/>
+								{#if !isCut}<input
+										type="checkbox"
+										name="id"
+										value={item.itemId}
+										checked
+										aria-label="Give back {item.subject || '(no subject)'}"
+									/>{/if}
 								<span class="w-24">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</span>
 								<button class="lead truncate" type="button" onclick={() => (reading = item.itemId)}
 									>{item.subject || '(no subject)'}</button
@@ -77,8 +82,8 @@
 					>{request.wish === 'reach'
 						? 'Grant access'
 						: request.wish === 'keep'
-							? 'Keep what is ticked'
-							: 'Give back what is ticked'}</button
+							? `Keep ${isCut ? 'all' : 'what is ticked'}`
+							: `Give back ${isCut ? 'all' : 'what is ticked'}`}</button
 				>
 				<button class="quiet" name="answer" value="decline">Decline</button>
 			</div>

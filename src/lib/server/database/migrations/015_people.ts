@@ -117,6 +117,8 @@ const statements = [
 
 	`ALTER TABLE docket ADD COLUMN approved_at TEXT`,
 	`ALTER TABLE docket ADD COLUMN approved_by TEXT`,
+	// who put the last line on a draft, or took it off: as little as whoever drafted it do they approve it
+	`ALTER TABLE docket ADD COLUMN changed_by TEXT`,
 
 	// words inside attachments: kept, so that exactly they can be taken out of the index again
 	`CREATE INDEX message_with_files ON message (id) WHERE attachments <> '[]'`,
