@@ -140,7 +140,7 @@
 					<td>{grant.mailbox}{grant.folder ? `, ${grant.folder} and below` : ''}</td>
 					<td>{[grant.mayFind && 'find', grant.mayRestore && 'have back'].filter(Boolean).join(' and ')}</td>
 					<td class="whitespace-nowrap"
-						>{grant.until ? showDate(grant.until) : 'ended by hand'}{grant.isOver ? ', over' : ''}</td
+						>{grant.until ? showDate(grant.until) : 'no day set'}{grant.isOver ? ', over' : ''}</td
 					>
 					<td class="whitespace-nowrap">{showMoment(grant.givenAt)} by {grant.givenBy}</td>
 					{#if isAdministrator}<td class="text-right">
@@ -174,7 +174,7 @@
 		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="find" value="1" checked /> find</label>
 		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="restore" value="1" /> have back</label>
 		<label class="flex flex-col gap-1"
-			>Until (empty: ended by hand)<input class="field" type="date" name="until" /></label
+			>Until (empty: no day set)<input class="field" type="date" name="until" /></label
 		>
 		<button class="act">Grant</button>
 	</form>
