@@ -173,9 +173,7 @@
 		>
 		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="find" value="1" checked /> find</label>
 		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="restore" value="1" /> have back</label>
-		<label class="flex flex-col gap-1"
-			>Until (empty: no day set)<input class="field" type="date" name="until" /></label
-		>
+		<label class="flex flex-col gap-1">Until (empty: no day set)<input class="field" type="date" name="until" /></label>
 		<button class="act">Grant</button>
 	</form>
 
