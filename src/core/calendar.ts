@@ -10,6 +10,8 @@ function fourDigits(date: Temporal.PlainDate): CalendarDate {
 	return `${String(year).padStart(4, '0')}-${two(date.month)}-${two(date.day)}`;
 }
 
+const DAY = 86_400;
+
 /**
  * A function that tells on which calendar date an instant fell.
  *
@@ -18,21 +20,22 @@ function fourDigits(date: Temporal.PlainDate): CalendarDate {
  */
 export function calendarIn(timeZone: string): (instant: Instant) => CalendarDate {
 	Temporal.Instant.fromEpochMilliseconds(0).toZonedDateTimeISO(timeZone);
-	// every zone's offset is whole quarters of an hour since 1972, and mail comes in clusters
-	const known = new Map<number, CalendarDate>();
-	return (instant) => {
-		const quarter = Math.floor(instant / 900);
-		let date = known.get(quarter);
-		if (date === undefined) {
-			date = fourDigits(
-				Temporal.Instant.fromEpochMilliseconds(instant * 1000)
-					.toZonedDateTimeISO(timeZone)
-					.toPlainDate()
-			);
-			if (known.size > 50_000) known.clear();
-			known.set(quarter, date);
+	const zonedAt = (instant: Instant) =>
+		Temporal.Instant.fromEpochMilliseconds(instant * 1000).toZonedDateTimeISO(timeZone);
+	// seconds ahead of UTC, by days of UTC; undefined where the clocks are set on that day
+	const offsets = new Map<number, number | undefined>();
+	const offsetOn = (day: number) => {
+		if (!offsets.has(day)) {
+			if (offsets.size > 50_000) offsets.clear();
+			const [first, last] = [day * DAY, (day + 1) * DAY].map((instant) => zonedAt(instant).offsetNanoseconds / 1e9);
+			offsets.set(day, first === last ? first : undefined);
 		}
-		return date;
+		return offsets.get(day);
+	};
+	return (instant) => {
+		const offset = offsetOn(Math.floor(instant / DAY));
+		const shown = offset === undefined ? '' : new Date((instant + offset) * 1000).toISOString();
+		return /^\d{4}-/.test(shown) ? shown.slice(0, 10) : fourDigits(zonedAt(instant).toPlainDate());
 	};
 }
 

@@ -1,5 +1,5 @@
 import { type Instant, parseAsctime, parseDate } from '../message/date.ts';
-import { fieldValue, readHeader } from '../message/header.ts';
+import { fieldValue, nextLine, readHeader } from '../message/header.ts';
 
 /** One message taken out of an mbox file. */
 export interface MboxMessage {
@@ -230,8 +230,19 @@ export class MboxSplitter {
 		return 'text';
 	}
 
+	/** Whether a line of the open message's header begins as a Content-Length does: most have none, and need not be read. */
+	#mayClaim(): boolean {
+		const bytes = this.#pending;
+		for (let at = 0; at < bytes.length; at = nextLine(bytes, at, bytes.length, this.#eol)) {
+			if (bytes[at] === this.#eol || (bytes[at] === CR && bytes[at + 1] === this.#eol)) return false;
+			if (/^content-length/i.test(latin1.decode(bytes.subarray(at, at + 14)))) return true;
+		}
+		return false;
+	}
+
 	/** Where the open message ends by its Content-Length. */
 	#claimedEnd(): number | undefined {
+		if (!this.#mayClaim()) return undefined;
 		const header = readHeader(this.#pending, 0, this.#pending.length, this.#eol);
 		const length = Number(fieldValue(header, 'content-length') ?? NaN);
 		return Number.isSafeInteger(length) && length >= 0 && length <= LONGEST_CLAIM

@@ -92,6 +92,10 @@ describe('the calendar', () => {
 		['America/St_Johns', '2024-07-01T02:00:00Z', '2024-06-30'],
 		['Asia/Kathmandu', '2024-06-30T18:15:00Z', '2024-07-01'],
 		['Pacific/Kiritimati', '2024-06-30T10:00:00Z', '2024-07-01'],
+		// set back at 00:01, so that an hour of the day before comes again (IANA time zone database)
+		['America/St_Johns', '2010-11-07T02:30:30Z', '2010-11-07'],
+		['America/St_Johns', '2010-11-07T02:45:00Z', '2010-11-06'],
+		['America/St_Johns', '2010-11-07T03:45:00Z', '2010-11-07'],
 		['UTC', '0102-03-14T09:12:00Z', '0102-03-14']
 	])('in %s %s falls on %s', (zone, instant, date) => {
 		expect(calendarIn(zone)(Date.parse(instant) / 1000)).toBe(date);

@@ -1,16 +1,15 @@
 import { createHash } from 'node:crypto';
 import { constants, platform, setPriority } from 'node:os';
-import { type MessageSummary, summarise } from '../../../core/message/summary.ts';
+import { summarise } from '../../../core/message/summary.ts';
 import { type Part, scanStructure } from '../../../core/message/structure.ts';
 import { type PackedContent, pack } from '../stores/contents.ts';
+import { type MessageRows, messageRows } from '../stores/message-rows.ts';
 
 /** What a parse worker makes of the bytes of a message. */
 export interface ParsedMessage {
 	packed: PackedContent;
-	/** SHA-256 of the body, line breaks as LF and those at the end aside. */
-	bodyHash: Uint8Array;
 	/** Undefined where the bytes are no message. */
-	summary: MessageSummary | undefined;
+	read: MessageRows | undefined;
 	/** Why reading failed, where it did: the message is kept raw. */
 	failure: string | undefined;
 }
@@ -22,6 +21,7 @@ if (platform() === 'linux') setPriority(constants.priority.PRIORITY_BELOW_NORMAL
 const LF = 10;
 const CR = 13;
 
+/* SHA-256 of the body, line breaks as LF and those at the end aside. */
 function hashBody(bytes: Uint8Array, root: Part): Uint8Array {
 	let body = bytes.subarray(root.bodyStart);
 	if (body.includes(CR)) body = Buffer.from(Buffer.from(body).toString('latin1').replace(/\r\n?/g, '\n'), 'latin1');
@@ -33,15 +33,14 @@ function hashBody(bytes: Uint8Array, root: Part): Uint8Array {
 async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 	const root = scanStructure(bytes);
 	const packed = pack(bytes, root);
-	const bodyHash = hashBody(bytes, root);
 	try {
-		return { packed, bodyHash, summary: await summarise(bytes, root), failure: undefined };
+		const summary = await summarise(bytes, root);
+		return { packed, read: summary && messageRows(summary, hashBody(bytes, root)), failure: undefined };
 	} catch (error) {
 		// a message that our reading cannot stand must not stop an import: it is kept raw and listed
 		return {
 			packed,
-			bodyHash,
-			summary: undefined,
+			read: undefined,
 			failure: `could not be read (${error instanceof Error ? error.message : String(error)})`
 		};
 	}

@@ -1,93 +1,30 @@
-import type { AttachmentInfo } from '../../../core/message/body.ts';
-import { type MessageSummary, READING } from '../../../core/message/summary.ts';
+import { READING } from '../../../core/message/summary.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
 import type { Db } from '../database/open.ts';
 import { fileTexts } from './file-texts.ts';
 import { putLists, relist } from './lists.ts';
-import { change, insertRows, row, rows } from './rows.ts';
+import { type MessageRows, READ_COLUMNS, WORD_COLUMNS } from './message-rows.ts';
+import { change, insertRows, placeholders, row, rows } from './rows.ts';
 
-/** A message to be stored: where its bytes are and what was read of them. */
-export interface NewMessage {
-	contentId: number;
-	summary: MessageSummary;
-	/** SHA-256 of the body as it came: two messages with the same one say the same, whatever way they took. */
-	bodyHash: Uint8Array;
+/* What the index has of a message. @param inside words inside its files */
+function wordsRow(id: number, { words, fileNames }: MessageRows, inside = ''): unknown[] {
+	return [id, ...words, indexText(inside === '' ? fileNames : `${fileNames}\n${inside}`)];
 }
-
-/** What is kept of an attachment beside the bytes. */
-export type StoredAttachment = Pick<AttachmentInfo, 'name' | 'type' | 'encodedBytes' | 'inline'>;
-
-function addressList(addresses: readonly { name: string; address: string }[]): string {
-	return addresses.map(({ name, address }) => (name ? `${name} <${address}>` : address)).join(', ');
-}
-
-/* Recipients shown and indexed; a mailing to thousands is cut. */
-const LONGEST_RECIPIENTS = 20_000;
-
-/* Addresses between bars, so that one is found as a whole. */
-const barred = (addresses: readonly { address: string }[]) =>
-	addresses.length === 0 ? '' : `|${addresses.map(({ address }) => address).join('|')}|`.slice(0, LONGEST_RECIPIENTS);
-
-/* What is read of a message, in the order of {@link READ_COLUMNS}. */
-function readRow({ summary, bodyHash }: Omit<NewMessage, 'contentId'>): unknown[] {
-	const attachments: StoredAttachment[] = summary.attachments.map(({ name, type, encodedBytes, inline }) => ({
-		name,
-		type,
-		encodedBytes,
-		inline
-	}));
-	return [
-		summary.messageId,
-		JSON.stringify(summary.references),
-		summary.subject,
-		summary.from.name,
-		summary.from.address,
-		addressList([...summary.to, ...summary.cc]).slice(0, LONGEST_RECIPIENTS),
-		summary.sentAt ?? null,
-		summary.listId,
-		summary.importance,
-		JSON.stringify(attachments),
-		summary.baseSubject,
-		Number(summary.isReply),
-		barred(summary.to),
-		barred(summary.cc),
-		summary.traits,
-		summary.expiresAt ?? null,
-		summary.eventEndsOn ?? null,
-		bodyHash,
-		summary.ownText.trim().length + summary.quotedText.trim().length,
-		summary.leaveWays,
-		READING
-	];
-}
-
-const READ_COLUMNS = `message_id, reference_ids, subject, from_name, from_address, recipients, sent_at, list_id, importance,
-	attachments, base_subject, is_reply, to_addresses, cc_addresses, traits, expires_at, event_ends_on, body_hash, text_length, leave_ways, reading`;
-
-const fileNames = (summary: MessageSummary) => summary.attachments.map(({ name }) => name).join('\n');
-
-/* @param inside words inside its files */
-function wordsRow(id: number, summary: MessageSummary, inside = ''): unknown[] {
-	return [
-		id,
-		summary.subject,
-		addressList([summary.from]),
-		addressList(summary.to).slice(0, LONGEST_RECIPIENTS),
-		addressList(summary.cc).slice(0, LONGEST_RECIPIENTS),
-		summary.ownText,
-		summary.quotedText,
-		inside === '' ? fileNames(summary) : `${fileNames(summary)}\n${inside}`
-	].map((value) => (typeof value === 'string' ? indexText(value) : value));
-}
-
-const WORD_COLUMNS = `rowid, subject, sender, recipients, copied, text, quoted, files`;
 
 /** A message with what is read of its bytes. */
 export interface ReadMessage {
 	id: number;
-	summary: MessageSummary;
+	read: MessageRows;
 }
+
+/** A message to be stored: where its bytes are and what was read of them. */
+export interface NewMessage {
+	contentId: number;
+	read: MessageRows;
+}
+
+const hasFiles = ({ read }: ReadMessage) => read.fileNames !== '';
 
 /** Puts the words of messages into the index, with those inside their files as far as they are known. */
 export async function putWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
@@ -95,13 +32,12 @@ export async function putWords(db: Db, messages: readonly ReadMessage[]): Promis
 	await insertRows(
 		db,
 		`INSERT INTO words (${WORD_COLUMNS})`,
-		messages.map(({ id, summary }) => wordsRow(id, summary, inside.get(id)))
+		messages.map(({ id, read }) => wordsRow(id, read, inside.get(id)))
 	);
-	const named = messages.filter(({ summary }) => summary.attachments.length > 0);
 	await insertRows(
 		db,
 		`INSERT INTO file_names (rowid, names)`,
-		named.map(({ id, summary }) => [id, fileNames(summary)])
+		messages.filter(hasFiles).map(({ id, read }) => [id, read.fileNames])
 	);
 }
 
@@ -109,7 +45,7 @@ export async function putWords(db: Db, messages: readonly ReadMessage[]): Promis
 function insideOf(db: Db, messages: readonly ReadMessage[]): Promise<Map<number, string>> {
 	return fileTexts(
 		db,
-		messages.filter(({ summary }) => summary.attachments.length > 0).map(({ id }) => id)
+		messages.filter(hasFiles).map(({ id }) => id)
 	);
 }
 
@@ -119,18 +55,16 @@ function insideOf(db: Db, messages: readonly ReadMessage[]): Promise<Map<number,
  */
 export async function deleteWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
 	const inside = await insideOf(db, messages);
-	for (const { id, summary } of messages) {
-		await change(
-			db,
-			`INSERT INTO words (words, ${WORD_COLUMNS}) VALUES ('delete', ?, ?, ?, ?, ?, ?, ?, ?)`,
-			wordsRow(id, summary, inside.get(id))
-		);
-		if (summary.attachments.length > 0)
-			await change(db, `INSERT INTO file_names (file_names, rowid, names) VALUES ('delete', ?, ?)`, [
-				id,
-				fileNames(summary)
-			]);
-	}
+	await insertRows(
+		db,
+		`INSERT INTO words (words, ${WORD_COLUMNS})`,
+		messages.map(({ id, read }) => ['delete', ...wordsRow(id, read, inside.get(id))])
+	);
+	await insertRows(
+		db,
+		`INSERT INTO file_names (file_names, rowid, names)`,
+		messages.filter(hasFiles).map(({ id, read }) => ['delete', id, read.fileNames])
+	);
 }
 
 /** Which of these messages are there, and in the index by this reading. */
@@ -179,30 +113,25 @@ export async function emptyWords(db: Db): Promise<void> {
 }
 
 /** Puts what is read of messages in the place of what an earlier reading read. */
-export async function putReadAgain(
-	db: Db,
-	messages: readonly (ReadMessage & Pick<NewMessage, 'bodyHash'> & { mailKind: number })[]
-): Promise<void> {
-	for (const { id, mailKind, ...message } of messages) {
-		await change(
-			db,
-			`UPDATE message SET (${READ_COLUMNS}) = (${READ_COLUMNS.split(',')
-				.map(() => '?')
-				.join(', ')}) WHERE id = ?`,
-			[...readRow(message), id]
-		);
+export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	const columns = READ_COLUMNS.split(',').length;
+	for (const { id, read } of messages) {
+		await change(db, `UPDATE message SET (${READ_COLUMNS}) = ${placeholders(1, columns)} WHERE id = ?`, [
+			...read.columns,
+			id
+		]);
 		await change(db, `UPDATE item SET mail_kind = ?, thread_id = NULL, reference_set = NULL WHERE message_id = ?`, [
-			mailKind,
+			read.mailKind,
 			id
 		]);
 	}
 	const lists = await putLists(
 		db,
-		messages.map(({ summary }) => summary)
+		messages.map(({ read }) => read.list)
 	);
 	await relist(
 		db,
-		messages.map(({ id, summary }) => ({ messageId: id, listId: lists.get(summary.listId) ?? null }))
+		messages.map(({ id, read }) => ({ messageId: id, listId: lists.get(read.list.listId) ?? null }))
 	);
 	await putWords(db, messages);
 }
@@ -218,15 +147,15 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 	const added = await insertRows<{ id: number; content_id: number }>(
 		db,
 		`INSERT INTO message (content_id, ${READ_COLUMNS})`,
-		once.map((message) => [message.contentId, ...readRow(message)]),
+		once.map(({ contentId, read }) => [contentId, ...read.columns]),
 		`ON CONFLICT (content_id) DO NOTHING RETURNING id, content_id`
 	);
 	const ids = new Map(added.map(({ id, content_id }) => [content_id, id]));
 	await putWords(
 		db,
-		once.flatMap(({ contentId, summary }) => {
+		once.flatMap(({ contentId, read }) => {
 			const id = ids.get(contentId);
-			return id === undefined ? [] : [{ id, summary }];
+			return id === undefined ? [] : [{ id, read }];
 		})
 	);
 	if (ids.size < once.length) {

@@ -1,3 +1,4 @@
+import type BetterSqlite3 from 'better-sqlite3';
 import type { Db } from '../database/open.ts';
 
 /** Runs a query and returns its rows. */
@@ -28,11 +29,20 @@ export function placeholders(rowCount: number, columns: number): string {
 	return Array.from({ length: rowCount }, () => one).join(', ');
 }
 
-/* SQLite takes 32,766 values for one statement. */
-const MOST_VALUES = 30_000;
+/* Statements that are run for row after row, by connection. */
+const prepared = new WeakMap<BetterSqlite3.Database, Map<string, BetterSqlite3.Statement>>();
+
+function statementFor(connection: BetterSqlite3.Database, sql: string): BetterSqlite3.Statement {
+	const known = prepared.get(connection) ?? new Map<string, BetterSqlite3.Statement>();
+	prepared.set(connection, known);
+	const statement = known.get(sql) ?? connection.prepare(sql);
+	known.set(sql, statement);
+	return statement;
+}
 
 /**
- * Inserts rows, by as few statements as there can be.
+ * Inserts rows, all or none: one statement, prepared once and run for each. Knex is asked for its connection only, as it
+ * looks at every value of every row.
  *
  * @param into `INSERT INTO …`, in front of VALUES
  * @param behind what stands behind them: ON CONFLICT, RETURNING
@@ -44,13 +54,14 @@ export async function insertRows<T = never>(
 	values: readonly (readonly unknown[])[],
 	behind = ''
 ): Promise<T[]> {
-	const returned: T[] = [];
-	const columns = values[0]?.length ?? 1;
-	const atOnce = Math.floor(MOST_VALUES / columns);
-	for (let from = 0; from < values.length; from += atOnce) {
-		const some = values.slice(from, from + atOnce);
-		const result = await rows<T>(db, `${into} VALUES ${placeholders(some.length, columns)} ${behind}`, some.flat());
-		if (Array.isArray(result)) for (const row of result) returned.push(row);
+	const [first] = values;
+	if (!first) return [];
+	if (!db.isTransaction) return db.transaction((trx) => insertRows<T>(trx, into, values, behind));
+	const connection = (await db.client.acquireConnection()) as BetterSqlite3.Database;
+	const statement = statementFor(connection, `${into} VALUES ${placeholders(1, first.length)} ${behind}`);
+	if (!statement.reader) {
+		for (const row of values) statement.run(row);
+		return [];
 	}
-	return returned;
+	return values.flatMap((row) => statement.all(row) as T[]);
 }

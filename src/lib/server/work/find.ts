@@ -14,7 +14,7 @@ import { scanStructure } from '../../../core/message/structure.ts';
 import type { Choices, Narrowing } from '../../../core/search/narrowing.ts';
 import { readContent } from '../stores/contents.ts';
 import { fileTexts } from '../stores/file-texts.ts';
-import type { StoredAttachment } from '../stores/messages.ts';
+import type { StoredAttachment } from '../stores/message-rows.ts';
 import {
 	COUNTED_AT_MOST,
 	choicesIn,

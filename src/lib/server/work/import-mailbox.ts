@@ -2,13 +2,11 @@ import { createHash } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
 import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
-import { kindBits } from '../../../core/message/kinds.ts';
-import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
-import { type MessageSummary, ODDITIES } from '../../../core/message/summary.ts';
+import { ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Db, inTransaction, withSmallCache } from '../database/open.ts';
 import type { ParsedMessage } from '../jobs/parse.worker.ts';
-import { parseInThread } from '../jobs/parse-pool.ts';
+import { closeParsePool, parseInThread } from '../jobs/parse-pool.ts';
 import { listSource, type SourceFile } from '../sources/containers.ts';
 import { type Piece, readSource, type SourcePosition } from '../sources/mail-files.ts';
 import { putContents } from '../stores/contents.ts';
@@ -24,6 +22,7 @@ import {
 	takeUnfinishedImport,
 	type Oddity
 } from '../stores/imports.ts';
+import type { MessageRows } from '../stores/message-rows.ts';
 import { addItems, type NewItem, refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { putLists } from '../stores/lists.ts';
@@ -67,7 +66,7 @@ const BATCHES = {
 };
 /* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
 const AHEAD_BUNDLES = 80;
-const AHEAD_BYTES = 3_000_000;
+const AHEAD_BYTES = 5_000_000;
 
 interface ParsedPiece {
 	piece: Omit<Piece, 'bytes'>;
@@ -182,20 +181,20 @@ interface Target {
 	source: string;
 }
 
-function receivedOf(context: Context, piece: Omit<Piece, 'bytes'>, summary: MessageSummary): ReceivedDate {
+function receivedOf(context: Context, piece: Omit<Piece, 'bytes'>, read: MessageRows): ReceivedDate {
 	return receivedDate(
-		{ received: summary.receivedAt, envelope: piece.envelopeDate, date: summary.sentAt },
+		{ received: read.receivedAt, envelope: piece.envelopeDate, date: read.sentAt },
 		nowSeconds(context)
 	);
 }
 
 /* Why a piece is listed in the report; the first entry of an unreadable one says why it has no item. */
-function reasons(context: Context, { piece, parsed: { summary, failure } }: ParsedPiece): string[] {
+function reasons(context: Context, { piece, parsed: { read, failure } }: ParsedPiece): string[] {
 	if (piece.unreadable) return [piece.unreadable];
-	if (!summary) return [failure ?? 'has no header that mail has'];
-	const received = receivedOf(context, piece, summary);
-	const odd = summary.oddities.map((oddity) => ODDITIES[oddity]);
-	return received.inDoubt && summary.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
+	if (!read) return [failure ?? 'has no header that mail has'];
+	const received = receivedOf(context, piece, read);
+	const odd = read.oddities.map((oddity) => ODDITIES[oddity]);
+	return received.inDoubt && read.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
 }
 
 async function storeBatch(
@@ -209,27 +208,17 @@ async function storeBatch(
 			db,
 			batch.map(({ parsed }) => parsed.packed)
 		);
-		const readable = batch.flatMap(({ piece, parsed }, at) =>
-			parsed.summary && !piece.unreadable
-				? [
-						{
-							piece,
-							parsed,
-							summary: parsed.summary,
-							bodyHash: parsed.bodyHash,
-							contentId: contentIds[at] as number
-						}
-					]
-				: []
+		const readable = batch.flatMap(({ piece, parsed: { packed, read } }, at) =>
+			read && !piece.unreadable ? [{ piece, read, bytes: packed.rawBytes, contentId: contentIds[at] as number }] : []
 		);
 		const messageIds = await putMessages(db, readable);
 		const people = await putCorrespondents(
 			db,
-			readable.map(({ summary }) => summary.from)
+			readable.map(({ read }) => read.from)
 		);
 		const lists = await putLists(
 			db,
-			readable.map(({ summary }) => summary)
+			readable.map(({ read }) => read.list)
 		);
 		const folders = await places(
 			db,
@@ -237,10 +226,9 @@ async function storeBatch(
 			readable.map(({ piece }) => piece.folderPath)
 		);
 		const items: NewItem[] = [];
-		for (const [at, { piece, parsed, summary }] of readable.entries()) {
-			const received = receivedOf(context, piece, summary);
-			const person = people.get(summary.from.address) as Correspondent;
-			const files = summary.attachments.filter(({ inline }) => !inline);
+		for (const [at, { piece, read, bytes }] of readable.entries()) {
+			const received = receivedOf(context, piece, read);
+			const person = people.get(read.from.address) as Correspondent;
 			const place = await placeOf(db, target.mailboxId, folders.get(piece.folderPath) as Place, piece.trashed);
 			items.push({
 				...place,
@@ -249,14 +237,14 @@ async function storeBatch(
 				receivedAt: received.at,
 				receivedOn: received.at === undefined ? undefined : context.dateOf(received.at),
 				dateInDoubt: received.inDoubt,
-				bytes: parsed.packed.rawBytes,
-				...(piece.flags ?? summary.flags),
-				attachments: files.length,
-				attachmentKinds: kindBits(files),
+				bytes,
+				...(piece.flags ?? read.flags),
+				attachments: read.attachments,
+				attachmentKinds: read.attachmentKinds,
 				correspondentId: person.id,
 				organisationId: person.organisationId,
-				listId: lists.get(summary.listId),
-				mailKind: MAIL_KINDS.indexOf(summary.mailKind),
+				listId: lists.get(read.list.listId),
+				mailKind: read.mailKind,
 				binnedOn: place.state === 'binned' ? today(context) : undefined
 			});
 		}
@@ -341,16 +329,19 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 	const { target, position } = await begin(context, input, source, files);
 	let read = (await getImportCounts(context.db, target.importId)).read;
 	const pieces = parsed(readSource(files, position), context.signal);
-	await withSmallCache(context.db, async () => {
+	const stopped = await withSmallCache(context.db, async () => {
 		for await (const { value: batch, last } of withLast(
 			inBatches(pieces, BATCHES[input.alone ? 'terminal' : 'server'])
 		)) {
 			read += (await storeBatch(context, target, batch, last)).read;
 			context.report({ done: batch.at(-1)?.piece.behind ?? 0, total, note: `${showCount(read)} messages read` });
 		}
+		const cutShort = context.signal.aborted;
+		// nothing is left to parse: what the threads take is given back before the next work begins
+		if (input.alone) await closeParsePool();
+		await placeNewMail(context, target.mailboxId);
+		return cutShort;
 	});
-	const stopped = context.signal.aborted;
-	await placeNewMail(context, target.mailboxId);
 	if (input.upload) await rm(input.upload, { recursive: true, force: true });
 	return inTransaction(context.db, async (db) => {
 		await endImport(db, target.importId, stopped ? 'stopped' : 'done', context.now());

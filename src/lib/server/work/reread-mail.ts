@@ -1,8 +1,6 @@
-import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
 import { parseInThread } from '../jobs/parse-pool.ts';
-import type { ParsedMessage } from '../jobs/parse.worker.ts';
 import { Refusal } from '../refusal.ts';
 import { DamagedContentError, readContent } from '../stores/contents.ts';
 import {
@@ -21,10 +19,6 @@ interface StoredMessage {
 	contentId: number;
 }
 
-interface Read extends ReadMessage {
-	parsed: ParsedMessage;
-}
-
 /* Read together: enough for the parse threads, little enough to hold in memory. */
 const AT_ONCE = 50;
 
@@ -33,7 +27,7 @@ const AT_ONCE = 50;
  *
  * @throws DamagedContentError where the bytes of one are not what came in
  */
-export async function* readStored({ db }: Context, messages: readonly StoredMessage[]): AsyncGenerator<Read[]> {
+export async function* readStored({ db }: Context, messages: readonly StoredMessage[]): AsyncGenerator<ReadMessage[]> {
 	for (let from = 0; from < messages.length; from += AT_ONCE) {
 		const some = messages.slice(from, from + AT_ONCE);
 		const contents: Uint8Array[] = [];
@@ -41,8 +35,8 @@ export async function* readStored({ db }: Context, messages: readonly StoredMess
 			contents.push(new Uint8Array((await readContent(db, contentId)) ?? new Uint8Array()));
 		const parsed = await parseInThread(contents);
 		yield some.flatMap(({ id }, at) => {
-			const one = parsed[at] as ParsedMessage;
-			return one.summary ? [{ id, summary: one.summary, parsed: one }] : [];
+			const read = parsed[at]?.read;
+			return read ? [{ id, read }] : [];
 		});
 	}
 }
@@ -80,7 +74,8 @@ export async function rereadMail(context: Context): Promise<{ messages: number; 
 /* What is damaged cannot be read, and must not stop the rest: verify tells of it. */
 async function rereadSome(context: Context, messages: readonly StoredMessage[]): Promise<void> {
 	try {
-		for await (const read of readStored(context, messages)) await putSome(context, read);
+		for await (const read of readStored(context, messages))
+			await inTransaction(context.db, (db) => putReadAgain(db, read));
 	} catch (error) {
 		if (!(error instanceof DamagedContentError)) throw error;
 		if (messages.length > 1) for (const message of messages) await rereadSome(context, [message]);
@@ -89,20 +84,6 @@ async function rereadSome(context: Context, messages: readonly StoredMessage[]):
 		markAsRead(
 			db,
 			messages.map(({ id }) => id)
-		)
-	);
-}
-
-async function putSome({ db }: Context, read: readonly Read[]): Promise<void> {
-	await inTransaction(db, (trx) =>
-		putReadAgain(
-			trx,
-			read.map(({ id, summary, parsed }) => ({
-				id,
-				summary,
-				bodyHash: parsed.bodyHash,
-				mailKind: MAIL_KINDS.indexOf(summary.mailKind)
-			}))
 		)
 	);
 }

@@ -53,8 +53,15 @@ class Union {
 	}
 }
 
+interface ReferenceSets {
+	/** Sets of new items only. */
+	fresh: Map<number, ThreadedMessage[]>;
+	/** Sets that were there before, and have new items now. */
+	grown: number[];
+}
+
 /* Puts new items into the sets that their Message-IDs belong to. A set is named by an item in it. */
-async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessage[]): Promise<number[]> {
+async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessage[]): Promise<ReferenceSets> {
 	const hashed = items.map(({ id, messageId, references }) => ({
 		id,
 		hashes: [...new Set([messageId, ...references].filter(Boolean).map(hashOf))]
@@ -74,12 +81,19 @@ async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessa
 		}
 		for (const hash of hashes) known.set(hash, set);
 	}
+	const sets = hashed.map(({ id, hashes }) => union.find(known.get(hashes[0] ?? -1) ?? id));
 	await putReferenceSets(db, mailboxId, {
 		merged: union.joined().filter(({ from }) => stored.has(from)),
 		ids: [...known].map(([hash, set]) => ({ hash, set: union.find(set) })),
-		items: hashed.map(({ id, hashes }) => ({ id, set: union.find(known.get(hashes[0] ?? -1) ?? id) }))
+		items: hashed.map(({ id }, at) => ({ id, set: sets[at] as number }))
 	});
-	return [...new Set(hashed.map(({ id, hashes }) => union.find(known.get(hashes[0] ?? -1) ?? id)))];
+	const grown = new Set([...stored].map((set) => union.find(set)));
+	const fresh = new Map<number, ThreadedMessage[]>();
+	for (const [at, item] of items.entries()) {
+		const set = sets[at] as number;
+		if (!grown.has(set)) fresh.set(set, [...(fresh.get(set) ?? []), item]);
+	}
+	return { fresh, grown: [...grown] };
 }
 
 /* Each message that one of these answers, with the day of the answer. */
@@ -99,9 +113,8 @@ const AT_ONCE = 2_000;
 async function threadSome(db: Db, mailboxId: number): Promise<number> {
 	const items = await itemsNotThreaded(db, mailboxId, AT_ONCE);
 	if (items.length === 0) return 0;
-	const sets = await intoSets(db, mailboxId, items);
-	const members = new Map<number, ThreadedMessage[]>();
-	for (const { set, ...message } of await itemsOfSets(db, sets)) {
+	const { fresh: members, grown } = await intoSets(db, mailboxId, items);
+	for (const { set, ...message } of await itemsOfSets(db, grown)) {
 		const of = members.get(set) ?? [];
 		of.push(message);
 		members.set(set, of);

@@ -1,0 +1,109 @@
+import type { Address } from '../../../core/message/addresses.ts';
+import type { AttachmentInfo } from '../../../core/message/body.ts';
+import { kindBits } from '../../../core/message/kinds.ts';
+import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
+import { type Flags, type MessageSummary, type Oddity, READING } from '../../../core/message/summary.ts';
+import { indexText } from '../../../core/search/words.ts';
+
+/** What is kept of an attachment beside the bytes. */
+export type StoredAttachment = Pick<AttachmentInfo, 'name' | 'type' | 'encodedBytes' | 'inline'>;
+
+/**
+ * What was read of a message, as it goes into the tables. Made in the thread that read it, and lean: it is handed from
+ * thread to thread, and the one that writes is the one that all others wait for.
+ */
+export interface MessageRows {
+	/** Values in the order of {@link READ_COLUMNS}. */
+	columns: unknown[];
+	/** Texts in the order of {@link WORD_COLUMNS}, as the index takes them; the names of files aside. */
+	words: string[];
+	/** Names of its files, a line each. */
+	fileNames: string;
+	from: Address;
+	list: Pick<MessageSummary, 'listId' | 'listName' | 'listOrganisation'>;
+	sentAt: number | undefined;
+	receivedAt: number | undefined;
+	/** Number of core/message/mail-kind. */
+	mailKind: number;
+	/** How many files it carries, what is shown within its text aside. */
+	attachments: number;
+	/** Bits of core/message/kinds, of the same. */
+	attachmentKinds: number;
+	flags: Flags;
+	oddities: Oddity[];
+}
+
+/** The columns of `message` that are read off a message. */
+export const READ_COLUMNS = `message_id, reference_ids, subject, from_name, from_address, recipients, sent_at, list_id, importance,
+	attachments, base_subject, is_reply, to_addresses, cc_addresses, traits, expires_at, event_ends_on, body_hash, text_length, leave_ways, reading`;
+
+/** The columns of the index of words, with the number of the message before and the files behind. */
+export const WORD_COLUMNS = `rowid, subject, sender, recipients, copied, text, quoted, files`;
+
+function addressList(addresses: readonly Address[]): string {
+	return addresses.map(({ name, address }) => (name ? `${name} <${address}>` : address)).join(', ');
+}
+
+/* Recipients shown and indexed; a mailing to thousands is cut. */
+const LONGEST_RECIPIENTS = 20_000;
+const recipientList = (addresses: readonly Address[]) => addressList(addresses).slice(0, LONGEST_RECIPIENTS);
+
+/* Addresses between bars, so that one is found as a whole. */
+const barred = (addresses: readonly Address[]) =>
+	addresses.length === 0 ? '' : `|${addresses.map(({ address }) => address).join('|')}|`.slice(0, LONGEST_RECIPIENTS);
+
+function columnsOf(summary: MessageSummary, bodyHash: Uint8Array): unknown[] {
+	const attachments: StoredAttachment[] = summary.attachments.map(({ name, type, encodedBytes, inline }) => ({
+		name,
+		type,
+		encodedBytes,
+		inline
+	}));
+	return [
+		summary.messageId,
+		JSON.stringify(summary.references),
+		summary.subject,
+		summary.from.name,
+		summary.from.address,
+		recipientList([...summary.to, ...summary.cc]),
+		summary.sentAt ?? null,
+		summary.listId,
+		summary.importance,
+		JSON.stringify(attachments),
+		summary.baseSubject,
+		Number(summary.isReply),
+		barred(summary.to),
+		barred(summary.cc),
+		summary.traits,
+		summary.expiresAt ?? null,
+		summary.eventEndsOn ?? null,
+		bodyHash,
+		summary.ownText.trim().length + summary.quotedText.trim().length,
+		summary.leaveWays,
+		READING
+	];
+}
+
+/**
+ * What is kept of a message that was read.
+ *
+ * @param bodyHash SHA-256 of the body as it came: two messages with the same one say the same, whatever way they took
+ */
+export function messageRows(summary: MessageSummary, bodyHash: Uint8Array): MessageRows {
+	const { subject, from, to, cc, ownText, quotedText, listId, listName, listOrganisation } = summary;
+	const files = summary.attachments.filter(({ inline }) => !inline);
+	return {
+		columns: columnsOf(summary, bodyHash),
+		words: [subject, addressList([from]), recipientList(to), recipientList(cc), ownText, quotedText].map(indexText),
+		fileNames: summary.attachments.map(({ name }) => name).join('\n'),
+		from,
+		list: { listId, listName, listOrganisation },
+		sentAt: summary.sentAt,
+		receivedAt: summary.receivedAt,
+		mailKind: MAIL_KINDS.indexOf(summary.mailKind),
+		attachments: files.length,
+		attachmentKinds: kindBits(files),
+		flags: summary.flags,
+		oddities: summary.oddities
+	};
+}
