@@ -10,6 +10,7 @@ import { HELD } from './holds.ts';
 import type { Paused } from './pauses.ts';
 import { CLASS_NUMBERS } from './retention.ts';
 import { change, row, rows } from './rows.ts';
+import type { Condition } from './search.ts';
 import { type FolderSums, type LineSums, REDUNDANT, selection } from './scopes.ts';
 import { type Shifted, shiftWeights } from './weights.ts';
 
@@ -265,16 +266,6 @@ export async function nextBatch(db: Db, docket: Docket, size: number): Promise<B
 	return undefined;
 }
 
-/** How many items of a docket were frozen, by line. */
-export async function frozenCounts(db: Db, docketId: number): Promise<Map<number, number>> {
-	const found = await rows<{ id: number; n: number }>(
-		db,
-		`SELECT line_id AS id, count(*) AS n FROM docket_item WHERE line_id IN (SELECT id FROM docket_line WHERE docket_id = ?) GROUP BY 1`,
-		[docketId]
-	);
-	return new Map(found.map(({ id, n }) => [id, n]));
-}
-
 export type Direction = 'carry-out' | 'take-back';
 
 const TO_STATE: Partial<Record<Decision, ItemState>> = {
@@ -335,19 +326,22 @@ const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 
 
 async function changeTags(db: Db, direction: Direction, batch: Batch, tagId: number): Promise<Shifted> {
 	const adds = (batch.line.decision === 'tag') === (direction === 'carry-out');
-	// a tag that nothing has yet need not be looked for item by item
-	const isNew = (await row(db, `SELECT 1 FROM item_tag WHERE tag_id = ? LIMIT 1`, [tagId])) === undefined;
-	const without = `item.id ${adds ? 'NOT IN' : 'IN'} (SELECT item_id FROM item_tag WHERE tag_id = ?)`;
-	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE}`;
-	const sums =
-		adds && isNew
-			? await row<Shifted>(db, `${SUMS} FROM ${from}`, rangeOf(batch))
-			: await row<Shifted>(db, `${SUMS} FROM ${from} AND ${without}`, [...rangeOf(batch), tagId]);
+	const between = `tag_id = ? AND item_id > ? AND item_id <= ?`;
+	const someHaveIt = await row(db, `SELECT 1 FROM item_tag WHERE ${between} LIMIT 1`, [tagId, batch.after, batch.last]);
+	// by one look for each, where there is anything to see: what else has the tag may be much more than the batch
+	const has = `EXISTS (SELECT 1 FROM item_tag WHERE item_tag.item_id = frozen.item_id AND tag_id = ?)`;
+	const changes: Condition = someHaveIt
+		? { sql: ` AND ${adds ? 'NOT ' : ''}${has}`, bindings: [tagId] }
+		: { sql: adds ? '' : ' AND 0', bindings: [] };
+	const sums = await row<Shifted>(
+		db,
+		`${SUMS} FROM docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE}${changes.sql}`,
+		[...rangeOf(batch), ...changes.bindings]
+	);
 	await change(
 		db,
 		adds
-			? `INSERT INTO item_tag (item_id, tag_id) SELECT item.id, ? FROM docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
-			   WHERE ${RANGE} ON CONFLICT DO NOTHING`
+			? `INSERT INTO item_tag (item_id, tag_id) SELECT frozen.item_id, ? FROM docket_item frozen WHERE ${RANGE} ON CONFLICT DO NOTHING`
 			: `DELETE FROM item_tag WHERE tag_id = ? AND item_id IN (SELECT frozen.item_id FROM docket_item frozen WHERE ${RANGE})`,
 		[tagId, ...rangeOf(batch)]
 	);

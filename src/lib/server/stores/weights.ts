@@ -1,3 +1,4 @@
+import type { ItemState } from '../../../core/docket/effects.ts';
 import { ATTACHMENT_KINDS, type AttachmentKind } from '../../../core/message/kinds.ts';
 import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
 import type { MonthWeight } from '../../../core/weigh/growth.ts';
@@ -13,30 +14,41 @@ const BAND = `CASE ${SIZE_BANDS.map(({ from }, band) => `WHEN item.bytes >= ${fr
 	.reverse()
 	.join(' ')} END`;
 
-/* Months and states as numbers and back, for summing up. */
+/* Months as numbers and back, for summing up. */
 const MONTH_NUMBER = `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN 0
 	ELSE 100 * substr(item.received_on, 1, 4) + substr(item.received_on, 6, 2) END`;
 const MONTH_NAME = `CASE month WHEN 0 THEN '' ELSE printf('%04d-%02d', month / 100, month % 100) END`;
-const STATE_NUMBERS = ['live', 'archived', 'binned', 'destroyed'];
-/* Live and binned. */
-const QUOTA_NUMBERS = '0, 2';
-const stateNumber = (state: string | undefined) =>
-	state ? `CASE ${state} ${STATE_NUMBERS.map((name, n) => `WHEN '${name}' THEN ${n}`).join(' ')} END` : 'NULL';
-const stateName = (number: string) =>
-	`CASE ${number} ${STATE_NUMBERS.map((name, n) => `WHEN ${n} THEN '${name}'`).join(' ')} END`;
 
-/* Mailbox, old and new state as one number: the fewer columns are sorted by, the sooner it is done. 7: it was not there, or is no more. */
+/* Mailbox, old and new state as one number: most changes have one only, and need not be sorted by it. */
+const NUMBERED: ItemState[] = ['live', 'archived', 'binned', 'destroyed'];
+/* It was not there, or is no more. */
 const NONE = 7;
-const side = (before: string | undefined, after: string | undefined) => {
-	const of = (state: string | undefined) => `ifnull(${stateNumber(state)}, ${NONE})`;
-	return `64 * item.mailbox_id + 8 * ${of(before)} + ${of(after)}`;
-};
-const OF_SIDE = { mailbox: 'side / 64', old: 'side / 8 % 8', new: 'side % 8' };
+const stateNumber = (state: string | undefined) =>
+	state
+		? `ifnull(CASE ${state} ${NUMBERED.map((name, n) => `WHEN '${name}' THEN ${n}`).join(' ')} END, ${NONE})`
+		: NONE;
+const sideSql = (before: string | undefined, after: string | undefined) =>
+	`64 * item.mailbox_id + 8 * ${stateNumber(before)} + ${stateNumber(after)}`;
+const sideOf = (side: number) => ({
+	mailboxId: Math.floor(side / 64),
+	old: NUMBERED[Math.floor(side / 8) % 8],
+	new: NUMBERED[side % 8]
+});
+
+/* What weighs on the mailbox (invariant 2). */
+const countsAgainstQuota = (state: ItemState | undefined) => state === 'live' || state === 'binned';
+
+/* Unread before and from now on as one number: the fewer columns are sorted, the sooner it is done. */
+const OLD_UNREAD = 2 ** 31;
 
 const UNREAD = 'ifnull(item.seen = 0, 0)';
 
 /* By what mail is weighed: a summary for each, with the keys under which it counts and how they are read off an item. */
-const SUMMARIES: { table: string; keys: Record<string, string> }[] = [
+interface Summary {
+	table: string;
+	keys: Record<string, string>;
+}
+const SUMMARIES: Summary[] = [
 	{ table: 'weight_by_month', keys: { folder_id: 'item.folder_id', month: MONTH } },
 	{ table: 'weight_by_correspondent', keys: { correspondent_id: 'item.correspondent_id' } },
 	{ table: 'weight_by_list', keys: { list_id: 'ifnull(item.list_id, 0)' } },
@@ -79,8 +91,8 @@ export async function shiftWeights(db: Db, { from, bindings, before, after }: We
 	// read once, then summed up by each of the keys; whole numbers, as those are sorted fastest
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS moved (side INTEGER, bytes INTEGER, old_unread INTEGER, new_unread INTEGER,
-			old_folder_id INTEGER, ${KEY_NAMES.map((name) => `${name} INTEGER`).join(', ')})`
+		`CREATE TEMP TABLE IF NOT EXISTS moved (side INTEGER, bytes INTEGER, unread INTEGER, old_folder_id INTEGER,
+			${KEY_NAMES.map((name) => `${name} INTEGER`).join(', ')})`
 	);
 	await change(db, `DELETE FROM temp.moved`);
 	const keys = KEY_NAMES.map((name) =>
@@ -88,38 +100,57 @@ export async function shiftWeights(db: Db, { from, bindings, before, after }: We
 	);
 	await change(
 		db,
-		`INSERT INTO temp.moved SELECT ${side(before?.state, after?.state)}, item.bytes, ${before?.unread ?? UNREAD}, ${after?.unread ?? UNREAD},
-			${before?.folder ?? 'NULL'}, ${keys.join(', ')} FROM ${from}`,
+		`INSERT INTO temp.moved SELECT ${sideSql(before?.state, after?.state)}, item.bytes,
+			${OLD_UNREAD} * (${before?.unread ?? UNREAD}) + (${after?.unread ?? UNREAD}), ${before?.folder ?? 'NULL'},
+			${keys.join(', ')} FROM ${from}`,
 		bindings
 	);
-	for (const { table, keys } of SUMMARIES) {
-		const names = Object.keys(keys);
-		const oldNames = names.map((name) => (name === 'folder_id' ? 'old_folder_id' : name));
-		const grouped = [...new Set([...names, ...oldNames, 'side'])].join(', ');
-		const half = (sign: string, which: 'old' | 'new', columns: string[]) =>
-			`SELECT ${OF_SIDE.mailbox}, ${stateName(OF_SIDE[which])}, ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
-				${sign}messages, ${sign}bytes, ${sign}${which}_unread FROM summed WHERE ${OF_SIDE[which]} <> ${NONE}`;
-		await change(
-			db,
-			`WITH summed AS MATERIALIZED (
-				SELECT ${grouped}, count(*) AS messages, sum(bytes) AS bytes, sum(old_unread) AS old_unread, sum(new_unread) AS new_unread
-				FROM temp.moved GROUP BY ${grouped}
-			 )
-			 INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
-			 SELECT * FROM (${half('-', 'old', oldNames)} UNION ALL ${half('', 'new', names)}) WHERE true
-			 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
-				unread = unread + excluded.unread`
-		);
-		if (before) await change(db, `DELETE FROM ${table} WHERE messages = 0`);
-	}
-	const counts = (state: string) => `(${state} IN (${QUOTA_NUMBERS}))`;
-	const freed = `${counts(OF_SIDE.old)} - ${counts(OF_SIDE.new)}`;
-	const sums = await row<Shifted>(
+	const sides = await rows<Weight & { side: number }>(
 		db,
-		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, ifnull(sum(${freed}), 0) AS freedMessages,
-			ifnull(sum(bytes * (${freed})), 0) AS freedBytes FROM temp.moved`
+		`SELECT side, count(*) AS messages, sum(bytes) AS bytes FROM temp.moved GROUP BY side`
 	);
-	return sums ?? { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
+	const shifted: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
+	for (const { side, messages, bytes } of sides) {
+		for (const summary of SUMMARIES) await shiftSummary(db, summary, side);
+		const freed = Number(countsAgainstQuota(sideOf(side).old)) - Number(countsAgainstQuota(sideOf(side).new));
+		shifted.messages += messages;
+		shifted.bytes += bytes;
+		shifted.freedMessages += freed * messages;
+		shifted.freedBytes += freed * bytes;
+	}
+	if (before) for (const { table } of SUMMARIES) await change(db, `DELETE FROM ${table} WHERE messages = 0`);
+	return shifted;
+}
+
+/* Less where the items of one side were, more where they are from now on. */
+async function shiftSummary(db: Db, { table, keys }: Summary, side: number): Promise<void> {
+	const { mailboxId, ...states } = sideOf(side);
+	const names = Object.keys(keys);
+	const oldNames = names.map((name) => (name === 'folder_id' ? 'old_folder_id' : name));
+	const grouped = [...new Set([...names, ...oldNames])].join(', ');
+	const half = (state: ItemState | undefined, sign: string, columns: string[], unread: string) =>
+		state
+			? [
+					`SELECT ${mailboxId}, '${state}', ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
+						${sign}messages, ${sign}bytes, ${sign}(${unread}) FROM summed`
+				]
+			: [];
+	const halves = [
+		...half(states.old, '-', oldNames, `unread / ${OLD_UNREAD}`),
+		...half(states.new, '', names, `unread % ${OLD_UNREAD}`)
+	];
+	await change(
+		db,
+		`WITH summed AS MATERIALIZED (
+			SELECT ${grouped}, count(*) AS messages, sum(bytes) AS bytes, sum(unread) AS unread
+			FROM temp.moved WHERE side = ? GROUP BY ${grouped}
+		 )
+		 INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
+		 SELECT * FROM (${halves.join(' UNION ALL ')}) WHERE true
+		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
+			unread = unread + excluded.unread`,
+		[side]
+	);
 }
 
 /* A summary as it comes out of the items. */

@@ -8,7 +8,6 @@ import {
 	changeBatch,
 	type Direction,
 	formerFolders,
-	frozenCounts,
 	nextBatch,
 	putProgress
 } from '../stores/carrying-out.ts';
@@ -161,20 +160,14 @@ async function noteStep(
 	});
 }
 
-/* How many frozen items lie behind the mark of progress. */
-async function doneOf(db: Db, docket: Docket): Promise<{ done: number; total: number }> {
-	const counts = await frozenCounts(db, docket.id);
-	const total = [...counts.values()].reduce((sum, n) => sum + n, 0);
-	const done = docket.lines
-		.filter(({ position }) => position < docket.progressPosition)
-		.reduce((sum, { id }) => sum + (counts.get(id) ?? 0), 0);
-	return { done, total };
-}
+/* How many items were frozen, of the lines before one. */
+const frozenBefore = (docket: Docket, position: number) =>
+	docket.lines.filter((line) => line.position < position).reduce((sum, { messages }) => sum + messages, 0);
 
 async function steps(context: Context, id: number, direction: Direction): Promise<boolean> {
 	const docket = await requireDocket(context, id);
-	const { done: before, total } = await doneOf(context.db, docket);
-	let done = before;
+	const total = frozenBefore(docket, Infinity);
+	let done = frozenBefore(docket, docket.progressPosition);
 	let more = true;
 	while (more && !context.signal.aborted) {
 		const stepped = await step(context, id, direction);
@@ -206,10 +199,9 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
  */
 export async function carryOut(context: Context, input: CarryOutInput): Promise<DocketOutcome> {
 	await begin(context, input);
-	const frozen = [...(await frozenCounts(context.db, input.id)).values()].reduce((sum, n) => sum + n, 0);
 	const finished = await steps(context, input.id, 'carry-out');
 	const docket = await requireDocket(context, input.id);
-	const changed = frozen - docket.messages;
+	const changed = frozenBefore(docket, Infinity) - docket.messages;
 	const left = docket.lines.flatMap((line) => line.left);
 	return {
 		docket: docket.id,
