@@ -74,6 +74,7 @@ const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'proposals', address: '/m/1/clear/proposals?kind=newsletter-unread' },
 	{ name: 'keep-list', address: '/m/1/clear/keep-list' },
 	{ name: 'folders', address: '/m/1/clear/folders' },
+	{ name: 'folders of the archive', address: '/m/1/clear/folders?tree=archive' },
 	{ name: 'tags', address: '/m/1/clear/tags' },
 	{ name: 'the bin', address: '/m/1/clear/bin' },
 	{ name: 'archive', address: '/m/1/archive?q=terne' },

@@ -162,6 +162,14 @@ test('keeps folders and keep-lists', () => {
 	const { docket } = json('folder', 'per-year', 'Inbox', ...office) as unknown as { docket: number };
 	expect(json('docket', 'carry-out', String(docket))).toMatchObject({ messages: 5 });
 	expect(json('folder', 'remove', 'Files', ...office)).toMatchObject({ removed: ['Files', 'Files/2020'] });
+	type Drafted = { id: number; docket: number; messages: number };
+	const archiving = json('docket', 'new', 'archive', ...office, '--by', 'year', '--key', '2020') as unknown as Drafted;
+	json('docket', 'carry-out', String(archiving.id));
+	expect(json('folder', 'rename', 'Inbox/2020', 'Old', ...office, '--archive')).toMatchObject({ folder: 'Old' });
+	const merging = json('folder', 'merge', 'Old', 'Closed/Old', ...office, '--archive') as unknown as Drafted;
+	expect(json('docket', 'carry-out', String(merging.docket))).toMatchObject({ messages: merging.messages });
+	expect(json('docket', 'take-back', String(merging.docket))).toMatchObject({ messages: merging.messages });
+	expect(json('docket', 'take-back', String(archiving.id))).toMatchObject({ messages: archiving.messages });
 	const list = path.join(folder, 'keep.csv');
 	writeFileSync(list, 'ramp 1;case\nunheard of;case\n');
 	expect(json('keep-list', list, ...office, '--decision', 'keep', '--standing')).toMatchObject({

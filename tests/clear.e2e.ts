@@ -212,6 +212,40 @@ test('makes, renames and pauses folders; dropping one on a tag only tags, and sa
 	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
 });
 
+test('renames, divides and merges folders of the archive; what lies there still goes back to where it came from', async ({
+	page
+}) => {
+	await visit(page, '/m/1/clear/folders');
+	await page.getByRole('row', { name: /^MV Terne/ }).click();
+	await page.getByRole('button', { name: 'Draft: archive it whole' }).click();
+	await carryOut(page);
+	await page.getByRole('link', { name: 'of the archive' }).click();
+	await expect(page.getByText('goes by the folder that it came from')).toBeVisible();
+	await expect(page.getByRole('button', { name: 'Make it' })).toHaveCount(0);
+	await page.getByRole('row', { name: /^MV Terne/ }).focus();
+	await page.keyboard.press('Space');
+	await page.getByLabel('Name, or another path').fill('Ships/Terne');
+	await page.getByRole('button', { name: 'Rename or move' }).click();
+	await page.getByRole('row', { name: /^Terne/ }).focus();
+	await page.keyboard.press('Space');
+	await page.getByRole('button', { name: 'Draft: a folder per year' }).click();
+	await expect(slip(page)).toContainText('within the archive to Ships/Terne/2026');
+	await carryOut(page);
+	await page.getByRole('row', { name: /^2026/ }).click();
+	await page.getByLabel('Merge into, also a new one').fill('Sold vessels');
+	await page.getByRole('button', { name: 'Draft: move 1 message' }).click();
+	await carryOut(page);
+	await page.getByRole('row', { name: /^Sold vessels/ }).click();
+	await page.getByRole('link', { name: 'Look at its mail, or restore it' }).click();
+	await page.getByRole('checkbox', { name: /^Choose Quay light 4/ }).click();
+	await page.getByRole('button', { name: 'Restore 1 message' }).click();
+	await expect(page.getByTestId('restored')).toContainText('1 message restored');
+	await visit(page, '/m/1/clear/folders');
+	await expect(page.getByRole('row', { name: /^MV Terne/ })).toContainText('1');
+	await page.getByRole('link', { name: 'of the archive' }).click();
+	await expect(page.getByText('Nothing is archived yet')).toBeVisible();
+});
+
 test('empties the bin by a docket of its own, once the name is typed, and leaves a certificate', async ({ page }) => {
 	await visit(page, '/m/1/clear/bin');
 	await expect(page.getByTestId('bin-total')).toContainText('13 messages');

@@ -17,6 +17,9 @@ const folder = group('folder', 'make, rename, move, merge, pause and remove fold
 
 type InMailbox = { mailbox: string };
 const inMailbox = (c: Command) => c.requiredOption('--mailbox <name>', 'mailbox');
+type InTree = InMailbox & { archive?: boolean };
+const inTree = (c: Command) => inMailbox(c).option('--archive', 'a folder of the archive');
+const treeOf = ({ archive }: InTree) => (archive ? ('archive' as const) : ('mailbox' as const));
 
 const drafted = ({ id, messages, bytes }: DocketView) => ({
 	result: { docket: id, messages, bytes },
@@ -39,32 +42,35 @@ changing<InMailbox>(
 	folder
 );
 
-changing<InMailbox>(
+changing<InTree>(
 	'rename <path> <to>',
 	'rename a folder, or move it with those below it',
-	inMailbox,
-	async (context, { mailbox }, path = '', to = '') => {
-		const moved = await renameFolder(context, { mailbox, folder: path, to });
+	inTree,
+	async (context, options, path = '', to = '') => {
+		const { mailbox } = options;
+		const moved = await renameFolder(context, { mailbox, tree: treeOf(options), folder: path, to });
 		return { result: { folder: moved.path }, lines: [`${path} is now ${moved.path}.`] };
 	},
 	folder
 );
 
-changing<InMailbox>(
+changing<InTree>(
 	'merge <path> <into>',
 	'draft a docket that moves all mail of a folder into another',
-	inMailbox,
-	async (context, { mailbox }, path = '', into = '') =>
-		drafted(await mergeFolder(context, { mailbox, folder: path, into })),
+	inTree,
+	async (context, options, path = '', into = '') =>
+		drafted(await mergeFolder(context, { mailbox: options.mailbox, tree: treeOf(options), folder: path, into })),
 	folder
 );
 
-changing<InMailbox & { closes?: boolean }>(
+changing<InTree & { closes?: boolean }>(
 	'per-year <path>',
 	'draft a docket that files the mail of a folder into a folder a year below it',
-	(c) => inMailbox(c).option('--closes', 'each is closed on the last day of its year, for retention'),
-	async (context, { mailbox, closes }, path = '') =>
-		drafted(await folderPerYear(context, { mailbox, folder: path, closes })),
+	(c) => inTree(c).option('--closes', 'each is closed on the last day of its year, for retention; not in the archive'),
+	async (context, { mailbox, closes, archive }, path = '') => {
+		if (closes && archive) throw wrongWords('--closes is about folders of the mailbox');
+		return drafted(await folderPerYear(context, { mailbox, tree: treeOf({ mailbox, archive }), folder: path, closes }));
+	},
 	folder
 );
 

@@ -41,7 +41,7 @@ export type Protection = (typeof PROTECTIONS)[number];
 
 /** What a decision needs beside the items it is about. */
 export interface DecisionOptions {
-	/** Path of the folder to move to. */
+	/** Path of the folder to move to; of what is arranged, in the archive: without it, each goes by the mailbox's layout. */
 	folder?: string | undefined;
 	/** Name of the tag. */
 	tag?: string | undefined;

@@ -48,7 +48,9 @@ function verb(said: LineSaid, them: string): string {
 		case 'restore':
 			return `Restore ${them} to where ${whose(messages)} came from`;
 		case 'arrange':
-			return `Arrange the ${them} in the archive anew, ${layoutWords(said.layout ?? USUAL_LAYOUT)}`;
+			return options.folder
+				? `Move ${them} within the archive to ${options.folder}`
+				: `Arrange the ${them} in the archive anew, ${layoutWords(said.layout ?? USUAL_LAYOUT)}`;
 		case 'delete':
 			return `Delete ${them}`;
 		case 'destroy':

@@ -176,13 +176,19 @@ export type Destination =
 	/** They stay where they are. */
 	| 'here';
 
+/* What goes into one folder comes from where it lay, or still from where it came from before it was archived. */
+const ORIGIN_IN_ONE_FOLDER: Partial<Record<Decision, string>> = {
+	delete: 'item.folder_id',
+	arrange: 'item.origin_folder_id'
+};
+
 /* The folder each item goes to, and the folder it then counts as coming from. */
 function places(decision: Decision, destination: Destination): { to: string; origin: string; bindings: unknown[] } {
 	if (destination === 'here') return { to: 'item.folder_id', origin: 'item.origin_folder_id', bindings: [] };
 	if ('backElse' in destination)
 		return { to: 'ifnull(item.origin_folder_id, ?)', origin: 'NULL', bindings: [destination.backElse ?? null] };
 	if ('folderId' in destination)
-		return { to: '?', origin: decision === 'delete' ? 'item.folder_id' : 'NULL', bindings: [destination.folderId] };
+		return { to: '?', origin: ORIGIN_IN_ONE_FOLDER[decision] ?? 'NULL', bindings: [destination.folderId] };
 	return { to: 'target.target_id', origin: originOf(decision), bindings: [] };
 }
 

@@ -146,7 +146,7 @@ export async function putFolderPlace(
 	await change(
 		db,
 		`UPDATE folder SET name_key = name_key || ' ' || id WHERE removed_at IS NOT NULL AND id <> ? AND name_key = ?
-			AND ifnull(parent_id, 0) = ? AND tree = 'mailbox' AND mailbox_id = (SELECT mailbox_id FROM folder WHERE id = ?)`,
+			AND ifnull(parent_id, 0) = ? AND (tree, mailbox_id) = (SELECT tree, mailbox_id FROM folder WHERE id = ?)`,
 		[folder.id, nameKey(name), parentId ?? 0, folder.id]
 	);
 	const below = await folderWithBelow(db, folder.id);

@@ -40,11 +40,21 @@ export type Scope =
 	| { kind: 'bin'; binnedBy: CalendarDate | undefined }
 	/** What was destroyed before and has come back with an older state of the data: it goes again, whatever stands against it. */
 	| { kind: 'again'; ids: number[]; label: string }
-	/** Everything that is archived. */
-	| { kind: 'archived' }
+	| ArchivedScope
 	| { kind: 'items'; ids: number[]; label?: string }
 	/** Lists, rather than items. */
 	| { kind: 'lists'; ids: number[]; label: string };
+
+/** What is archived. */
+export interface ArchivedScope {
+	kind: 'archived';
+	/** Folders of the archive; undefined: all of it. */
+	folderIds?: number[] | undefined;
+	/** Received in that year, beyond doubt. */
+	year?: string | undefined;
+	/** Which ones, in words, where it is not all of it. */
+	label?: string | undefined;
+}
 
 /** Lots of a sheet. */
 export interface LotsScope {
@@ -140,7 +150,19 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 	const mailbox: Condition = { sql: `item.mailbox_id = ?`, bindings: [mailboxId] };
 	switch (scope.kind) {
 		case 'archived':
-			return [mailbox, plain(`item.state = 'archived'`)];
+			return [
+				mailbox,
+				plain(`item.state = 'archived'`),
+				...(scope.folderIds ? [listed('item.folder_id', scope.folderIds)] : []),
+				...(scope.year === undefined
+					? []
+					: [
+							{
+								sql: `item.received_on >= ? AND item.received_on < ? AND item.date_in_doubt = 0`,
+								bindings: [`${scope.year}-01-01`, `${Number(scope.year) + 1}-01-01`]
+							}
+						])
+			];
 		case 'due':
 			return [
 				mailbox,

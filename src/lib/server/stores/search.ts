@@ -162,7 +162,8 @@ function fileNamed(text: string): Condition {
 	};
 }
 
-/* The folder with that name anywhere in a path, and what lies below it; archived items by the folder they came from. */
+/* The folder with that name anywhere in a path, and what lies below it. Archived and deleted items are found by where they lie
+   and by where they came from: people know either. */
 function inFolder(text: string): Condition {
 	const keys = text.split('/').map(nameKey).filter(Boolean);
 	const last = keys.at(-1) ?? '';
@@ -175,7 +176,10 @@ function inFolder(text: string): Condition {
 		SELECT folder.id FROM folder ${joins.join(' ')} WHERE folder.name_key = ?
 		UNION SELECT folder.id FROM folder JOIN wanted ON folder.parent_id = wanted.id
 	) SELECT id FROM wanted`;
-	return { sql: `item.folder_id IN (${folders})`, bindings: [...above, last] };
+	return {
+		sql: `(item.folder_id IN (${folders}) OR ifnull(item.origin_folder_id IN (${folders}), 0))`,
+		bindings: [...above, last, ...above, last]
+	};
 }
 
 /* The folder that an item belongs to for people: what is archived or deleted, to the one that it came from. */

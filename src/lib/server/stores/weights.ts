@@ -229,6 +229,17 @@ export async function weightByMonth(db: Db, weighed: Weighed): Promise<NamedWeig
 	);
 }
 
+/** The years in which mail of some folders was received, beyond doubt, the first of them first. */
+export async function yearsOfFolders(db: Db, weighed: Weighed, folderIds: readonly number[]): Promise<string[]> {
+	const found = await rows<{ year: string }>(
+		db,
+		`SELECT DISTINCT substr(month, 1, 4) AS year FROM weight_by_month ${where(weighed)}
+			AND month <> '' AND folder_id IN (SELECT value FROM json_each(?)) ORDER BY 1`,
+		[weighed.mailboxId, JSON.stringify(folderIds)]
+	);
+	return found.map(({ year }) => year);
+}
+
 /** By organisation, the heaviest first; an empty key: no address. */
 export async function weightByOrganisation(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
 	return rows<NamedWeight>(

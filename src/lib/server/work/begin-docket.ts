@@ -75,8 +75,11 @@ async function destinationOf(context: Context, docket: Docket, line: DocketLine,
 	const { db } = context;
 	const { mailboxId } = docket;
 	switch (line.decision) {
-		case 'archive':
 		case 'arrange':
+			if (line.options.folder !== undefined)
+				return { folderId: (await ensureFolder(db, mailboxId, 'archive', line.options.folder)).id };
+			return { targets: await archiveTargets(context, docket, line, paused) };
+		case 'archive':
 			return { targets: await archiveTargets(context, docket, line, paused) };
 		case 'restore': {
 			const origins = await lineOrigins(db, docket, line, paused);

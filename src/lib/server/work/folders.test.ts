@@ -15,6 +15,7 @@ import {
 	removeFolders,
 	renameFolder
 } from './folders.ts';
+import { find } from './find.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { decideKeepList, dropKeepLine, readKeepList, searchKeepList, standingKeepLines } from './keep-list.ts';
 import { prepareDocket } from './prepare-docket.ts';
@@ -43,11 +44,12 @@ async function office(): Promise<Context> {
 
 const of = { mailbox: 'Office' };
 const paths = async ({ db }: Context) => (await listFolders(db, 1, 'mailbox')).map(({ path }) => path).sort();
-const places = async ({ db }: Context) =>
+const places = async ({ db }: Context, state = 'live') =>
 	(
 		await rows<{ place: string }>(
 			db,
-			`SELECT folder.path || ': ' || subject AS place FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id WHERE state = 'live' ORDER BY 1`
+			`SELECT folder.path || ': ' || subject AS place FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id WHERE state = ? ORDER BY 1`,
+			[state]
 		)
 	).map(({ place }) => place);
 
@@ -152,6 +154,90 @@ describe('folders', () => {
 		await endPause(context, { ...of, folder: 'Verträge' });
 		expect((await deleting())?.messages).toBe(5);
 		await expect(endPause(context, { ...of, folder: 'Verträge' })).rejects.toThrow('not paused');
+	});
+});
+
+describe('folders of the archive', () => {
+	const inArchive = { ...of, tree: 'archive' as const };
+	const everythingArchived = async () => {
+		const context = await office();
+		const scope = { kind: 'query', query: '', label: '' } as const;
+		const archived = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [{ decision: 'archive', options: {}, scope }]
+		});
+		await carryOut(context, { id: archived.id });
+		return context;
+	};
+	const tree = async ({ db }: Context) => (await listFolders(db, 1, 'archive')).map(({ path }) => path).sort();
+	const found = async (context: Context, query: string) =>
+		(await find(context, { query, states: ['archived'], limit: 10 })).total;
+
+	it('are renamed at once; what lies there is found under both names, and goes back to where it came from', async () => {
+		const context = await everythingArchived();
+		await renameFolder(context, { ...inArchive, folder: 'Vertrage', to: 'Closed/Contracts' });
+		expect(await tree(context)).toEqual(['Closed', 'Closed/Contracts', 'Closed/Contracts/Alt', 'Inbox']);
+		expect(await found(context, 'folder:contracts')).toBe(4);
+		expect(await found(context, 'folder:"verträge/alt"')).toBe(1);
+		await expect(renameFolder(context, { ...inArchive, folder: 'Inbox', to: 'Closed' })).rejects.toThrow('merge them');
+		await expect(renameFolder(context, { ...inArchive, folder: 'Trash', to: 'X' })).rejects.toThrow(
+			'archive of Office has no folder'
+		);
+		await restore(context, { ids: [1, 4] });
+		expect(await places(context)).toEqual(['Verträge/Alt: Four', 'Verträge: One']);
+		// what comes later is archived under the name that its folder has
+		const again = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [{ decision: 'archive', options: {}, scope: { kind: 'items', ids: [1, 4] } }]
+		});
+		await carryOut(context, { id: again.id });
+		expect(await places(context, 'archived')).toContain('Verträge/Alt: Four');
+	});
+
+	it('are left when they are empty', async () => {
+		const context = await everythingArchived();
+		await renameFolder(context, { ...inArchive, folder: 'Verträge/Alt', to: 'Old contracts' });
+		await renameFolder(context, { ...inArchive, folder: 'Old contracts', to: 'Closed/Old contracts' });
+		await renameFolder(context, { ...inArchive, folder: 'Closed/Old contracts', to: 'Kept' });
+		expect(await tree(context)).toEqual(['Inbox', 'Kept', 'Verträge']);
+	});
+
+	it('are merged, into a new folder as well, and divided by year; by the docket, which puts them back', async () => {
+		const context = await everythingArchived();
+		const before = await places(context, 'archived');
+		const merge = await mergeFolder(context, { ...inArchive, folder: 'Verträge', into: 'Closed / Papers' });
+		expect(merge.sentences.join(' ')).toContain(
+			'Move 4 messages in Verträge and below within the archive to Closed/Papers'
+		);
+		await carryOut(context, { id: merge.id });
+		expect(await tree(context)).toEqual(['Closed', 'Closed/Papers', 'Inbox']);
+		expect(await places(context, 'archived')).toContain('Closed/Papers: Four');
+		await takeBack(context, { id: merge.id });
+		expect(await places(context, 'archived')).toEqual(before);
+		const years = await folderPerYear(context, { ...inArchive, folder: 'Verträge' });
+		expect(years.lines.map(({ messages }) => messages)).toEqual([1, 2, 1]);
+		await carryOut(context, { id: years.id });
+		expect(await tree(context)).toEqual(['Inbox', 'Verträge', 'Verträge/2019', 'Verträge/2020', 'Verträge/2021']);
+		// done once, there is nothing left to divide
+		expect((await folderPerYear(context, { ...inArchive, folder: 'Verträge' })).messages).toBe(0);
+		expect(await compareWeights(context.db)).toBe(0);
+		await restore(context, { ids: [1, 2, 3, 4, 5] });
+		expect(await places(context)).toEqual([
+			'Inbox: Five',
+			'Verträge/Alt: Four',
+			'Verträge: MV Terne',
+			'Verträge: One',
+			'Verträge: Two'
+		]);
+	});
+
+	it.each([
+		['into itself', { folder: 'Verträge', into: 'vertrage' }, 'merged into itself'],
+		['into one below it', { folder: 'Verträge', into: 'Verträge/Alt' }, 'merged into itself'],
+		['into nothing', { folder: 'Verträge', into: ' / ' }, 'needs a name'],
+		['from nowhere', { folder: 'Nowhere', into: 'Inbox' }, 'no folder']
+	])('are not merged %s', async (_name, wish, message) => {
+		await expect(mergeFolder(await everythingArchived(), { ...inArchive, ...wish })).rejects.toThrow(message);
 	});
 });
 

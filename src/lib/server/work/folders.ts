@@ -6,15 +6,18 @@ import {
 	ensureFolder,
 	findFolder,
 	folderWithBelow,
+	keepArchiveFoldersInUse,
 	pathNames,
 	putFolderPlace,
-	removeEmptyFolders
+	removeEmptyFolders,
+	type Tree
 } from '../stores/folders.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { addPause, endFolderPause } from '../stores/pauses.ts';
+import { yearsOfFolders } from '../stores/weights.ts';
 import { appliedSettings, noteSettings, putFolderRetention } from '../stores/retention.ts';
-import type { Decided, LotsScope } from '../stores/scopes.ts';
+import type { ArchivedScope, Decided, LotsScope } from '../stores/scopes.ts';
 import { applySmall } from './apply-retention.ts';
 import { type Context, today } from './context.ts';
 import { listLots } from './lots.ts';
@@ -28,11 +31,26 @@ interface FolderInput {
 	folder: string;
 }
 
+/** A folder of the mailbox, or of its archive. */
+interface PlaceInput extends FolderInput {
+	/** Without it, in the mailbox. */
+	tree?: Tree | undefined;
+}
+
+/* Where a folder is, as the ledger says it. */
+const inTree = (tree: Tree) => (tree === 'archive' ? { in: 'archive' } : {});
+
 const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
 
-async function requirePlace(context: Context, mailbox: Mailbox, path: string): Promise<FolderPlace> {
-	const found = await findFolder(context.db, mailbox.id, 'mailbox', path);
-	if (!found) throw new Refusal('not-found', `${mailbox.name} has no folder "${path}". Nothing was changed.`);
+async function requirePlace(
+	context: Context,
+	mailbox: Mailbox,
+	path: string,
+	tree: Tree = 'mailbox'
+): Promise<FolderPlace> {
+	const found = await findFolder(context.db, mailbox.id, tree, path);
+	const whose = tree === 'archive' ? `The archive of ${mailbox.name}` : mailbox.name;
+	if (!found) throw new Refusal('not-found', `${whose} has no folder "${path}". Nothing was changed.`);
 	return found;
 }
 
@@ -59,20 +77,23 @@ export async function makeFolder(context: Context, input: FolderInput): Promise<
  *
  * @throws Refusal where there is another folder of that path already: those are merged by a docket
  */
-export async function renameFolder(context: Context, input: FolderInput & { to: string }): Promise<FolderPlace> {
+export async function renameFolder(
+	context: Context,
+	{ tree = 'mailbox', ...input }: PlaceInput & { to: string }
+): Promise<FolderPlace> {
 	const names = pathNames(input.to);
 	const name = names.at(-1);
 	if (name === undefined) throw refuse('A folder needs a name.');
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const mailbox = await requireMailbox(within, input.mailbox);
-		const folder = await requirePlace(within, mailbox, input.folder);
+		const folder = await requirePlace(within, mailbox, input.folder, tree);
 		if (folder.role) throw refuse(`${folder.path} has a part of its own in the mailbox and keeps its name.`);
-		const there = await findFolder(db, mailbox.id, 'mailbox', input.to);
+		const there = await findFolder(db, mailbox.id, tree, input.to);
 		if (there && there.id !== folder.id)
 			throw refuse(`There is a folder ${there.path} already. To bring the two together, merge them.`);
 		const above = names.slice(0, -1).join('/');
-		const parent = above ? await ensureFolder(db, mailbox.id, 'mailbox', above) : undefined;
+		const parent = above ? await ensureFolder(db, mailbox.id, tree, above) : undefined;
 		if (parent && (await folderWithBelow(db, folder.id)).includes(parent.id))
 			throw refuse('A folder cannot be put below itself.');
 		const path = parent ? `${parent.path}/${name}` : name;
@@ -81,10 +102,12 @@ export async function renameFolder(context: Context, input: FolderInput & { to: 
 			at: context.now(),
 			who: context.who,
 			action: 'folder-renamed',
-			details: { mailbox: mailbox.name, folder: folder.path, to: path }
+			details: { mailbox: mailbox.name, ...inTree(tree), folder: folder.path, to: path }
 		});
+		// a folder that is left empty in the archive goes, as after a docket
+		if (tree === 'archive') await keepArchiveFoldersInUse(db, mailbox.id, context.now().toISOString());
 		// below another folder, or under another name, it may be retained otherwise
-		if ((await appliedSettings(db, mailbox.id)).settings > 0) {
+		else if ((await appliedSettings(db, mailbox.id)).settings > 0) {
 			await noteSettings(db, mailbox.id);
 			await applySmall(within);
 		}
@@ -131,17 +154,47 @@ async function folderScope(context: Context, mailbox: Mailbox, path: string, key
 	};
 }
 
-/** Puts on the docket that all mail of a folder, with what lies below it, goes to another one. @throws Refusal */
-export async function mergeFolder(context: Context, input: FolderInput & { into: string }): Promise<DocketView> {
+async function archivedScope(
+	{ db }: Context,
+	mailbox: Mailbox,
+	folder: FolderPlace,
+	year?: string
+): Promise<ArchivedScope> {
+	const ids = await folderWithBelow(db, folder.id);
+	if (year === undefined) return { kind: 'archived', folderIds: ids, label: `in ${folder.path} and below` };
+	// what lies in the folder of that year already stays there
+	const own = await findFolder(db, mailbox.id, 'archive', `${folder.path}/${year}`);
+	return {
+		kind: 'archived',
+		folderIds: ids.filter((id) => id !== own?.id),
+		year,
+		label: `in ${folder.path}, received in ${year}`
+	};
+}
+
+/**
+ * Puts on the docket that all mail of a folder, with what lies below it, goes to another one; within the archive also to one that
+ * is not there yet.
+ *
+ * @throws Refusal
+ */
+export async function mergeFolder(
+	context: Context,
+	{ tree = 'mailbox', ...input }: PlaceInput & { into: string }
+): Promise<DocketView> {
 	const mailbox = await requireMailbox(context, input.mailbox);
-	const from = await requirePlace(context, mailbox, input.folder);
-	const into = await requirePlace(context, mailbox, input.into);
-	if ((await folderWithBelow(context.db, from.id)).includes(into.id))
+	const from = await requirePlace(context, mailbox, input.folder, tree);
+	const isArchive = tree === 'archive';
+	if (isArchive && pathNames(input.into).length === 0) throw refuse('A folder needs a name.');
+	const into = isArchive
+		? await findFolder(context.db, mailbox.id, tree, input.into)
+		: await requirePlace(context, mailbox, input.into);
+	if (into && (await folderWithBelow(context.db, from.id)).includes(into.id))
 		throw refuse('A folder cannot be merged into itself, or into one below it.');
 	const line: Decided = {
-		decision: 'move',
-		options: { folder: into.path },
-		scope: await folderScope(context, mailbox, from.path)
+		decision: isArchive ? 'arrange' : 'move',
+		options: { folder: into?.path ?? pathNames(input.into).join('/') },
+		scope: isArchive ? await archivedScope(context, mailbox, from) : await folderScope(context, mailbox, from.path)
 	};
 	return decide(context, { mailboxId: mailbox.id, line });
 }
@@ -168,18 +221,14 @@ async function closeYears(context: Context, mailbox: Mailbox, path: string, year
 	});
 }
 
-/**
- * Puts on the docket that the mail of a folder goes into a folder a year below it.
- *
- * @param input.closes each is closed on the last day of its year, for retention
- * @throws Refusal
- */
-export async function folderPerYear(
-	context: Context,
-	input: FolderInput & { closes?: boolean | undefined }
-): Promise<DocketView> {
-	const mailbox = await requireMailbox(context, input.mailbox);
-	const folder = await requirePlace(context, mailbox, input.folder);
+/* In which years the mail of a folder, with what lies below it, was received. */
+async function yearsIn(context: Context, mailbox: Mailbox, folder: FolderPlace, tree: Tree): Promise<string[]> {
+	if (tree === 'archive')
+		return yearsOfFolders(
+			context.db,
+			{ mailboxId: mailbox.id, states: 'archived' },
+			await folderWithBelow(context.db, folder.id)
+		);
 	const { lots } = await listLots(context, {
 		mailboxId: mailbox.id,
 		by: 'year',
@@ -187,17 +236,36 @@ export async function folderPerYear(
 		sort: 'label',
 		limit: 200
 	});
-	const years = lots.map(({ key }) => key).filter(Boolean);
+	return lots.map(({ key }) => key).filter(Boolean);
+}
+
+/**
+ * Puts on the docket that the mail of a folder goes into a folder a year below it.
+ *
+ * @param input.closes each is closed on the last day of its year, for retention; in the mailbox only, as what is archived goes by
+ *   the folder that it came from
+ * @throws Refusal
+ */
+export async function folderPerYear(
+	context: Context,
+	{ tree = 'mailbox', ...input }: PlaceInput & { closes?: boolean | undefined }
+): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	const folder = await requirePlace(context, mailbox, input.folder, tree);
+	const years = await yearsIn(context, mailbox, folder, tree);
 	if (years.length === 0) throw refuse(`There is no mail in ${folder.path} whose year is known.`);
-	if (input.closes) await closeYears(context, mailbox, folder.path, years);
+	if (input.closes && tree === 'mailbox') await closeYears(context, mailbox, folder.path, years);
 	let docket: DocketView | undefined;
 	for (const year of years)
 		docket = await decide(context, {
 			mailboxId: mailbox.id,
 			line: {
-				decision: 'move',
+				decision: tree === 'archive' ? 'arrange' : 'move',
 				options: { folder: `${folder.path}/${year}` },
-				scope: await folderScope(context, mailbox, folder.path, [year])
+				scope:
+					tree === 'archive'
+						? await archivedScope(context, mailbox, folder, year)
+						: await folderScope(context, mailbox, folder.path, [year])
 			}
 		});
 	return docket as DocketView;

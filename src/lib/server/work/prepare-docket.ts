@@ -153,7 +153,10 @@ function replaces(line: Decided, former: Decided): boolean {
 	if (a.kind === 'before' && b.kind === 'before') return a.folderPath === b.folderPath;
 	return (
 		JSON.stringify([a, line.options]) === JSON.stringify([b, former.options]) ||
-		(a.kind === 'archived' && b.kind === 'archived')
+		(a.kind === 'archived' &&
+			b.kind === 'archived' &&
+			line.options.folder === undefined &&
+			former.options.folder === undefined)
 	);
 }
 

@@ -149,6 +149,9 @@
 {#if data.folders.length > 0 && data.asked.q === '' && data.asked.where === 'archived'}
 	<details class="mb-2">
 		<summary class="cursor-pointer font-semibold">The folders of the archive</summary>
+		<p class="mt-1">
+			<a class="lead" href="/m/{data.mailbox.id}/clear/folders?tree=archive">Rename, merge or divide them</a>
+		</p>
 		<table class="sheet mt-2">
 			<thead><tr><th>Folder</th><th class="number">Messages</th><th class="number">Size</th></tr></thead>
 			<tbody>

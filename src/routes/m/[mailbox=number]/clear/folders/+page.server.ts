@@ -3,11 +3,16 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered, attempted } from '$lib/server/answers.ts';
 
-export const load: PageServerLoad = async ({ locals, params }) => {
+/* The page shows the folders of the mailbox, or those of its archive. */
+const treeOf = (url: URL) => (url.searchParams.get('tree') === 'archive' ? ('archive' as const) : ('mailbox' as const));
+
+export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const mailboxId = Number(params.mailbox);
 	const { office, who } = locals;
-	const { folders, mailbox } = await answered(office.ask('mailboxFolders', { mailboxId, tree: 'mailbox' }, who));
+	const tree = treeOf(url);
+	const { folders, mailbox } = await answered(office.ask('mailboxFolders', { mailboxId, tree }, who));
 	return {
+		tree,
 		mailbox,
 		folders,
 		tags: (await answered(office.ask('listTags', { mailboxId }, who))).filter(({ hidden }) => !hidden),
@@ -39,6 +44,7 @@ const askedSchema = Joi.object<Asked>({
 function change(
 	{ office, who }: App.Locals,
 	mailbox: { id: number; name: string },
+	tree: 'mailbox' | 'archive',
 	{ folder, what, to, until, because, closes }: Asked
 ) {
 	const of = { mailbox: mailbox.name, folder };
@@ -58,11 +64,11 @@ function change(
 		case 'make':
 			return office.change('makeFolder', of, who);
 		case 'rename':
-			return office.change('renameFolder', { ...of, to }, who);
+			return office.change('renameFolder', { ...of, tree, to }, who);
 		case 'merge':
-			return office.change('mergeFolder', { ...of, into: to }, who);
+			return office.change('mergeFolder', { ...of, tree, into: to }, who);
 		case 'per-year':
-			return office.change('folderPerYear', { ...of, closes: closes !== '' }, who);
+			return office.change('folderPerYear', { ...of, tree, closes: closes !== '' }, who);
 		case 'remove':
 			return office.change('removeFolders', { mailbox: mailbox.name, folders: [folder] }, who);
 		case 'pause':
@@ -73,6 +79,9 @@ function change(
 			return decide(what);
 	}
 }
+
+/* A folder of the archive is there as long as something lies in it. */
+const IN_ARCHIVE: readonly What[] = ['rename', 'merge', 'per-year'];
 
 const SAID: Record<What, string> = {
 	make: 'is there',
@@ -88,13 +97,16 @@ const SAID: Record<What, string> = {
 };
 
 export const actions: Actions = {
-	default: async ({ locals, params, request }) => {
+	default: async ({ locals, params, request, url }) => {
 		const { value, error } = askedSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: error.message });
 		const { mailbox } = await answered(
 			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
 		);
-		const changed = await attempted<unknown>(change(locals, mailbox, value));
+		const tree = treeOf(url);
+		if (tree === 'archive' && !IN_ARCHIVE.includes(value.what))
+			return fail(400, { message: 'That is for folders of the mailbox. Nothing was changed.' });
+		const changed = await attempted<unknown>(change(locals, mailbox, tree, value));
 		return 'refused' in changed
 			? fail(changed.status, { message: changed.refused })
 			: { said: `${value.folder} ${SAID[value.what]}.` };

@@ -4,17 +4,22 @@
 	import ShareBar from '$lib/components/ShareBar.svelte';
 	import TagMark from '$lib/components/TagMark.svelte';
 	import { showDate } from '../../../../../core/calendar.ts';
-	import { showBytes, showCount } from '../../../../../core/weigh/units.ts';
+	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 
 	type Folder = (typeof data.folders)[number];
 
+	const isArchive = $derived(data.tree === 'archive');
 	const answer = $derived(form as { message?: string; said?: string } | null);
 	const heaviest = $derived(Math.max(1, ...data.folders.map(({ bytes }) => bytes)));
 	const pauseOf = (folder: Folder) => data.pauses.find(({ folderId }) => folderId === folder.id);
 
 	let chosen = $state<number>();
+	$effect(() => {
+		void data.tree;
+		chosen = undefined;
+	});
 	const folder = $derived(data.folders.find(({ id }) => id === chosen));
 	let dragged = $state<Folder>();
 	/* What letting go here would do, said before it is done. */
@@ -24,7 +29,7 @@
 
 	const promise = $derived.by(() => {
 		if (!dragged || !target) return '';
-		const what = `the ${showCount(dragged.messagesBelow)} messages of ${dragged.path}`;
+		const what = `the ${showMessages(dragged.messagesBelow)} of ${dragged.path}`;
 		if (target.tag)
 			return `Let go: put on the docket that ${what} are tagged “${target.tag.name}”. They stay where they are.`;
 		return target.folder && target.folder.id !== dragged.id
@@ -57,10 +62,14 @@
 <svelte:head><title>Folders of {data.mailbox.name} – Kovrel</title></svelte:head>
 
 <h1>Folders</h1>
-<p class="mt-1 mb-3 max-w-3xl">
-	Choose a folder to see what can be done with it, or drag it onto another folder or a tag. Where messages move, it goes
-	through the docket; names change at once.
+<p class="mt-1 mb-2 max-w-3xl">
+	Choose a folder to see what can be done with it, or drag it onto another folder{isArchive ? '' : ' or a tag'}. Where
+	messages move, it goes through the docket; names change at once.
 </p>
+<nav class="mb-3 flex gap-4" aria-label="Which folders">
+	<a class="lead" href="?" aria-current={isArchive ? undefined : 'page'}>of the mailbox</a>
+	<a class="lead" href="?tree=archive" aria-current={isArchive ? 'page' : undefined}>of the archive</a>
+</nav>
 <Refused message={answer?.message} />
 {#if answer?.said}<p role="status" class="mb-2">{answer.said}</p>{/if}
 
@@ -70,29 +79,36 @@
 	<input type="hidden" name="to" value={drop.to} />
 </form>
 
-<form method="post" use:enhance class="bg-sheet border-rule-strong mb-3 flex flex-wrap items-end gap-3 border p-3">
-	<input type="hidden" name="what" value="make" />
-	<label class="flex flex-col gap-1"
-		><span class="text-sm font-semibold">A new folder, with its path</span>
-		<input class="field w-72" name="folder" required maxlength="2000" placeholder="Contracts/2026" /></label
-	>
-	<button class="act">Make it</button>
-	<div class="ml-auto flex flex-wrap items-center gap-1.5" role="list" aria-label="Tags to drop a folder on">
-		{#each data.tags as tag (tag.id)}
-			<span
-				role="listitem"
-				class="rounded p-0.5"
-				class:over={target?.tag?.id === tag.id}
-				ondragover={(event) => {
-					event.preventDefault();
-					target = { tag };
-				}}
-				ondragleave={() => (target = undefined)}
-				ondrop={letGo}><TagMark {tag} /></span
-			>
-		{/each}
-	</div>
-</form>
+{#if isArchive}
+	<p class="bg-sheet border-rule-strong mb-3 max-w-3xl border p-3">
+		A folder of the archive is there as long as something lies in it. Whoever may find the mail, and how long it is
+		kept, goes by the folder that it came from: moving it here changes neither, and restoring puts it back there.
+	</p>
+{:else}
+	<form method="post" use:enhance class="bg-sheet border-rule-strong mb-3 flex flex-wrap items-end gap-3 border p-3">
+		<input type="hidden" name="what" value="make" />
+		<label class="flex flex-col gap-1"
+			><span class="text-sm font-semibold">A new folder, with its path</span>
+			<input class="field w-72" name="folder" required maxlength="2000" placeholder="Contracts/2026" /></label
+		>
+		<button class="act">Make it</button>
+		<div class="ml-auto flex flex-wrap items-center gap-1.5" role="list" aria-label="Tags to drop a folder on">
+			{#each data.tags as tag (tag.id)}
+				<span
+					role="listitem"
+					class="rounded p-0.5"
+					class:over={target?.tag?.id === tag.id}
+					ondragover={(event) => {
+						event.preventDefault();
+						target = { tag };
+					}}
+					ondragleave={() => (target = undefined)}
+					ondrop={letGo}><TagMark {tag} /></span
+				>
+			{/each}
+		</div>
+	</form>
+{/if}
 
 <p class="min-h-6 text-sm font-semibold" role="status" aria-live="polite">{promise}</p>
 
@@ -140,7 +156,12 @@
 					<td><ShareBar bytes={row.bytes} whole={heaviest} /></td>
 				</tr>
 			{:else}
-				<tr><td colspan="5" class="text-ink-soft">No folder yet.</td></tr>
+				<tr
+					><td colspan="5" class="text-ink-soft"
+						>{#if isArchive}Nothing is archived yet. It gets here by a docket:
+							<a class="lead" href="/m/{data.mailbox.id}/clear">archive what is old</a>.{:else}No folder yet.{/if}</td
+					></tr
+				>
 			{/each}
 		</tbody>
 	</table>
@@ -162,40 +183,61 @@
 			</form>
 			<form method="post" use:enhance class="flex flex-col gap-1.5">
 				<input type="hidden" name="folder" value={folder.path} />
-				<label class="flex flex-col gap-1"
-					>Merge into
-					<select class="field" name="to">
+				{#if isArchive}
+					<label class="flex flex-col gap-1"
+						>Merge into, also a new one
+						<input class="field" name="to" list="others" required maxlength="2000" autocomplete="off" /></label
+					>
+					<datalist id="others">
 						{#each data.folders.filter(({ id }) => id !== folder.id) as other (other.id)}<option value={other.path}
-								>{other.path}</option
-							>{/each}
-					</select></label
-				>
+							></option>{/each}
+					</datalist>
+				{:else}
+					<label class="flex flex-col gap-1"
+						>Merge into
+						<select class="field" name="to">
+							{#each data.folders.filter(({ id }) => id !== folder.id) as other (other.id)}<option value={other.path}
+									>{other.path}</option
+								>{/each}
+						</select></label
+					>
+				{/if}
 				<button class="quiet justify-center" name="what" value="merge" disabled={folder.messagesBelow === 0}
-					>Draft: move {showCount(folder.messagesBelow)} messages</button
+					>Draft: move {showMessages(folder.messagesBelow)}</button
 				>
 			</form>
 			<form method="post" use:enhance class="flex flex-col gap-1.5">
 				<input type="hidden" name="folder" value={folder.path} />
-				<label class="flex items-center gap-1.5 text-xs"
-					><input type="checkbox" name="closes" /> each closed on the last day of its year, for retention</label
-				>
+				{#if !isArchive}
+					<label class="flex items-center gap-1.5 text-xs"
+						><input type="checkbox" name="closes" /> each closed on the last day of its year, for retention</label
+					>
+				{/if}
 				<button class="quiet justify-center" name="what" value="per-year" disabled={folder.messagesBelow === 0}
 					>Draft: a folder per year</button
 				>
-				<button class="quiet justify-center" name="what" value="archive" disabled={folder.messagesBelow === 0}
-					>Draft: archive it whole</button
-				>
-				<button class="quiet justify-center" name="what" value="delete" disabled={folder.messagesBelow === 0}
-					>Draft: empty it into the bin</button
-				>
-				<button
-					class="quiet justify-center"
-					name="what"
-					value="remove"
-					disabled={folder.messagesBelow > 0 || folder.role !== null}>Remove the empty folder</button
-				>
+				{#if !isArchive}
+					<button class="quiet justify-center" name="what" value="archive" disabled={folder.messagesBelow === 0}
+						>Draft: archive it whole</button
+					>
+					<button class="quiet justify-center" name="what" value="delete" disabled={folder.messagesBelow === 0}
+						>Draft: empty it into the bin</button
+					>
+					<button
+						class="quiet justify-center"
+						name="what"
+						value="remove"
+						disabled={folder.messagesBelow > 0 || folder.role !== null}>Remove the empty folder</button
+					>
+				{/if}
 			</form>
-			{#if pause}
+			{#if isArchive}
+				<a
+					class="quiet justify-center"
+					href="/m/{data.mailbox.id}/archive?where=archived&q={encodeURIComponent(`folder:"${folder.path}"`)}"
+					>Look at its mail, or restore it</a
+				>
+			{:else if pause}
 				<form method="post" use:enhance class="flex flex-col gap-1.5">
 					<input type="hidden" name="folder" value={folder.path} />
 					<p>Nothing here is deleted before {showDate(pause.until)}, because {pause.because}.</p>
