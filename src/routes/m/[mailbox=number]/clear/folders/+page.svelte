@@ -260,6 +260,11 @@
 </div>
 
 <style>
+	nav a[aria-current] {
+		color: var(--ink);
+		font-weight: 600;
+		text-decoration: none;
+	}
 	tr[aria-selected='true'] {
 		background: var(--stamp-soft);
 	}

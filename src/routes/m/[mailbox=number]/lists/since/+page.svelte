@@ -26,13 +26,16 @@
 		{/if}
 	{/if}
 </p>
+<h2 class="mb-1">Messages from lists, a week</h2>
 <BarChart
 	labels={inflow.weeks.map(({ from }) => showDate(from).replace(/ \d+$/, ''))}
 	series={[
-		{ name: 'lists that were asked to stop', values: inflow.weeks.map(({ left }) => left) },
+		...(inflow.lists > 0
+			? [{ name: 'lists that were asked to stop', values: inflow.weeks.map(({ left }) => left) }]
+			: []),
 		{ name: 'other lists', values: inflow.weeks.map(({ others }) => others) }
 	]}
-	label="Messages of lists, week by week"
+	label="Messages from lists, a week"
 	show={(value) => showCount(value)}
 />
 <details class="mt-2 text-sm">
