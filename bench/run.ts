@@ -35,6 +35,7 @@ import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
 import { retaining } from './retention.ts';
+import { leanMemory } from '../tools/memory.js';
 import { MESSAGE_BYTES, writeMbox } from './mail.ts';
 import { best, each, percentile, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';
@@ -70,7 +71,7 @@ async function importByTerminal(mbox: string, name: string): Promise<ImportRun> 
 	const child = spawn(
 		process.execPath,
 		[path.join('build', 'programs', 'kovrel.mjs'), 'import', mbox, '--mailbox', 'Bench', '--json'],
-		{ env: { ...process.env, KOVREL_DATA: data }, stdio: ['ignore', 'pipe', 'inherit'] }
+		{ env: { ...leanMemory, ...process.env, KOVREL_DATA: data }, stdio: ['ignore', 'pipe', 'inherit'] }
 	);
 	let peakBytes = 0;
 	const look = setInterval(() => {

@@ -1,6 +1,7 @@
 // The terminal door: installs and builds what is missing, then runs the command line.
 import { spawnSync } from 'node:child_process';
 import path from 'node:path';
+import { leanMemory } from './memory.js';
 import { ensureBuilt, ensureInstalled, root } from './setup.js';
 
 ensureInstalled();
@@ -11,6 +12,6 @@ const result = spawnSync(process.execPath, [program, ...process.argv.slice(2)], 
 	stdio: 'inherit',
 	cwd: process.env.INIT_CWD ?? process.cwd(),
 	// the same data folder as the server's, from wherever it is called
-	env: { ...process.env, KOVREL_DATA: process.env.KOVREL_DATA || path.join(root, 'data') }
+	env: { ...leanMemory, ...process.env, KOVREL_DATA: process.env.KOVREL_DATA || path.join(root, 'data') }
 });
 process.exit(result.status ?? 1);

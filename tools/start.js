@@ -2,6 +2,7 @@
 import { spawn } from 'node:child_process';
 import { existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
+import { leanMemory } from './memory.js';
 import { ensureBuilt, ensureInstalled, root, say } from './setup.js';
 
 /**
@@ -13,6 +14,7 @@ export function startServer({ dataFolder, port, standIns }) {
 	const server = spawn(process.execPath, [path.join(root, 'build')], {
 		stdio: ['ignore', 'inherit', 'inherit'],
 		env: {
+			...leanMemory,
 			...process.env,
 			NODE_ENV: 'production',
 			KOVREL_DATA: dataFolder,

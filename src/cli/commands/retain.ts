@@ -3,14 +3,8 @@ import { readPeriod } from '../../core/retention/periods.ts';
 import { DISPOSITIONS, type Terms, TRIGGERS, termsText } from '../../core/retention/terms.ts';
 import { recalculateDue } from '$lib/server/work/apply-retention.ts';
 import { requireFolder, requireMailbox } from '$lib/server/work/mailboxes.ts';
-import {
-	type Given,
-	listRetained,
-	type RetentionWish,
-	setRetention,
-	triedWords,
-	tryRetention
-} from '$lib/server/work/retain.ts';
+import { type Given, type RetentionWish, setRetention, tryRetention } from '$lib/server/work/retain.ts';
+import { listRetained, triedWords } from '$lib/server/work/retained.ts';
 import { changing, oneOf, wrongWords } from '../command.ts';
 
 interface Options {

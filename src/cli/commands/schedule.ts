@@ -14,7 +14,7 @@ import {
 	useStarterSchedule
 } from '$lib/server/work/schedule.ts';
 import { recalculateDue } from '$lib/server/work/apply-retention.ts';
-import { triedWords } from '$lib/server/work/retain.ts';
+import { triedWords } from '$lib/server/work/retained.ts';
 import { changing, command, group, wrongWords } from '../command.ts';
 
 /* `schedule`: the retention schedule of the office. */

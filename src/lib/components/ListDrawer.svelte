@@ -2,7 +2,7 @@
 	import Drawer from '$lib/components/Drawer.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';
-	import type { ListInFull } from '$lib/server/work/lists.ts';
+	import type { ListInFull } from '$lib/server/work/list-ways.ts';
 	import type { LotItem } from '$lib/server/work/lots.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { WAY_NAMES } from '../../core/lists/ways.ts';

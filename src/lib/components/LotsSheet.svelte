@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { createVirtualizer } from '@tanstack/svelte-virtual';
 	import { untrack } from 'svelte';
-	import { SvelteMap } from 'svelte/reactivity';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import type { SheetAsked } from '$lib/server/lots-door.ts';
@@ -9,8 +8,11 @@
 	import DecisionBar from '$lib/components/DecisionBar.svelte';
 	import DropRail from '$lib/components/DropRail.svelte';
 	import LotDrawer from '$lib/components/LotDrawer.svelte';
+	import LotsFilter from '$lib/components/LotsFilter.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import ShareBar from '$lib/components/ShareBar.svelte';
+	import { LotsChoice } from '$lib/lots-choice.svelte.ts';
+	import { LotsParts } from '$lib/lots-parts.svelte.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
 	import { GROUPINGS, type Grouping, type Lot, type LotSort } from '../../core/lots/lots.ts';
@@ -28,43 +30,15 @@
 	}
 	let { asked, first, partAddress, folders, tags, ages }: Props = $props();
 
-	const PART = 200;
 	const ROW_HEIGHT = 29;
 
-	/* ---- the rows, part by part ---- */
-
-	const parts = new SvelteMap<number, Lot[]>();
-	// not shown: nothing has to follow it
-	// eslint-disable-next-line svelte/prefer-svelte-reactivity
-	const asking = new Set<number>();
-	let refused = $state<string>();
-
+	const parts = new LotsParts(() => new URL(partAddress + page.url.search, page.url));
 	// another sheet: what was there of the one before goes
 	$effect(() => {
 		const rows = first;
-		untrack(() => {
-			parts.clear();
-			asking.clear();
-			parts.set(0, rows.lots);
-		});
+		untrack(() => parts.begin(rows));
 	});
-
-	async function askPart(at: number): Promise<void> {
-		if (parts.has(at) || asking.has(at)) return;
-		asking.add(at);
-		const sheet = first;
-		const address = new URL(partAddress + page.url.search, page.url);
-		address.searchParams.set('offset', String(at * PART));
-		address.searchParams.set('limit', String(PART));
-		try {
-			const answer = await fetch(address);
-			if (sheet === first && answer.ok) parts.set(at, ((await answer.json()) as SheetRows).lots);
-		} finally {
-			asking.delete(at);
-		}
-	}
-
-	const lotAt = (index: number): Lot | undefined => parts.get(Math.floor(index / PART))?.[index % PART];
+	let refused = $state<string>();
 
 	let scroller = $state<HTMLDivElement>();
 	const virtualizer = createVirtualizer<HTMLDivElement, HTMLDivElement>({
@@ -86,18 +60,13 @@
 	});
 	const shown = $derived($virtualizer.getVirtualItems());
 	$effect(() => {
-		for (const { index } of shown) if (lotAt(index) === undefined) void askPart(Math.floor(index / PART));
+		const [top, bottom] = [shown[0], shown.at(-1)];
+		if (top && bottom) void parts.ask(top.index, bottom.index);
 	});
 
 	/* ---- what is chosen ---- */
 
-	const chosen = new SvelteMap<string, Lot>();
-	const except = new SvelteMap<string, Lot>();
-	/* All that match, not only what is shown; save those in `except`. */
-	let everything = $state(false);
-	/* Single messages, left out and added in an opened lot. */
-	const without = new SvelteMap<number, { bytes: number }>();
-	const added = new SvelteMap<number, { bytes: number }>();
+	const choice = new LotsChoice(() => first.total);
 	let at = $state(0);
 	let anchor = 0;
 	let open = $state<Lot>();
@@ -118,70 +87,25 @@
 	);
 	$effect(() => {
 		void question;
-		untrack(clear);
+		untrack(() => choice.clear());
 	});
-
-	function clear() {
-		chosen.clear();
-		except.clear();
-		without.clear();
-		added.clear();
-		everything = false;
-	}
-
-	const isChosen = (lot: Lot) => (everything ? !except.has(lot.key) : chosen.has(lot.key));
-	const sumOf = (lots: Iterable<{ messages?: number; bytes: number }>) => {
-		let messages = 0;
-		let bytes = 0;
-		for (const lot of lots) {
-			messages += lot.messages ?? 1;
-			bytes += lot.bytes;
-		}
-		return { messages, bytes };
-	};
-	const sums = $derived.by(() => {
-		const lots = everything ? sumOf(except.values()) : sumOf(chosen.values());
-		const out = sumOf(without.values());
-		const more = sumOf(added.values());
-		const base = everything
-			? { messages: first.total.messages - lots.messages, bytes: first.total.bytes - lots.bytes }
-			: lots;
-		return {
-			messages: base.messages - out.messages + more.messages,
-			bytes: base.bytes - out.bytes + more.bytes,
-			lots: everything ? first.total.lots - except.size : chosen.size
-		};
-	});
-	const wish = $derived({
-		...(everything ? {} : { keys: [...chosen.keys()] }),
-		withoutKeys: everything ? [...except.keys()] : [],
-		without: [...without.keys()],
-		items: [...added.keys()],
-		labels: everything || chosen.size > 3 ? [] : [...chosen.values()].map(({ label }) => label)
-	});
-
-	function toggle(lot: Lot) {
-		const map = everything ? except : chosen;
-		if (map.has(lot.key)) map.delete(lot.key);
-		else map.set(lot.key, lot);
-	}
 
 	async function chooseRange(from: number, to: number) {
 		const [low, high] = [Math.min(from, to), Math.max(from, to)];
-		for (let part = Math.floor(low / PART); part <= Math.floor(high / PART); part++) await askPart(part);
+		await parts.ask(low, high);
 		for (let index = low; index <= high; index++) {
-			const lot = lotAt(index);
-			if (lot && !isChosen(lot)) toggle(lot);
+			const lot = parts.at(index);
+			if (lot && !choice.has(lot)) choice.toggle(lot);
 		}
 	}
 
 	function onRowClick(event: MouseEvent, index: number) {
 		at = index;
-		const lot = lotAt(index);
+		const lot = parts.at(index);
 		if (!lot) return;
 		if (event.shiftKey) void chooseRange(anchor, index);
 		else {
-			toggle(lot);
+			choice.toggle(lot);
 			anchor = index;
 		}
 	}
@@ -193,7 +117,7 @@
 	}
 
 	function onKey(event: KeyboardEvent) {
-		const lot = lotAt(at);
+		const lot = parts.at(at);
 		const screen = Math.max(1, Math.floor((scroller?.clientHeight ?? 300) / ROW_HEIGHT) - 1);
 		const steps: Record<string, number> = {
 			ArrowDown: at + 1,
@@ -208,20 +132,14 @@
 			if (!event.shiftKey) anchor = Math.max(0, Math.min(first.total.lots - 1, to));
 			walk(to, event.shiftKey);
 		} else if (event.key === ' ' && lot) {
-			toggle(lot);
+			choice.toggle(lot);
 			anchor = at;
 		} else if (event.key === 'Enter' && lot) open = lot;
-		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) chooseAll();
-		else if (event.key === 'Escape') clear();
+		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) choice.toggleAll();
+		else if (event.key === 'Escape') choice.clear();
 		else if (/^[1-9]$/.test(event.key) && !event.ctrlKey && !event.altKey) bar?.choose(Number(event.key));
 		else return;
 		event.preventDefault();
-	}
-
-	function chooseAll() {
-		const all = !everything;
-		clear();
-		everything = all;
 	}
 
 	/* ---- dragging ---- */
@@ -231,8 +149,8 @@
 
 	function dragLot(event: DragEvent, lot: Lot) {
 		event.dataTransfer?.setData('text/plain', lot.label);
-		dragged = isChosen(lot)
-			? { messages: sums.messages, wish }
+		dragged = choice.has(lot)
+			? { messages: choice.sums.messages, wish: choice.wish }
 			: { messages: lot.messages, wish: { keys: [lot.key], labels: [lot.label] } };
 	}
 
@@ -250,11 +168,6 @@
 			else address.searchParams.set(name, value);
 		void goto(address, { keepFocus: true, noScroll: true });
 	}
-	const onChange = (name: string) => (event: Event & { currentTarget: HTMLInputElement | HTMLSelectElement }) =>
-		show({ [name]: event.currentTarget.value });
-	const onCheck = (name: string) => (event: Event & { currentTarget: HTMLInputElement }) =>
-		show({ [name]: event.currentTarget.checked ? '1' : '' });
-
 	const COLUMNS: { sort: LotSort; name: string; number?: boolean }[] = [
 		{ sort: 'label', name: '' },
 		{ sort: 'messages', name: 'Messages', number: true },
@@ -270,69 +183,12 @@
 		show({ sort, descending: turned ? '1' : '0' });
 	}
 	const date = (text: string | null) => (text ? showDate(text) : '–');
-	const SIZES = ['100kB', '1MB', '5MB', '25MB'];
 	const hasFilter = $derived(
 		[asked.q, asked.folder, asked.older, asked.larger, asked.unread, asked.attached, asked.unanswered].some(Boolean)
 	);
 </script>
 
-<div class="bg-sheet border-rule-strong flex flex-wrap items-end gap-x-3 gap-y-2 border p-3 text-sm">
-	<label class="flex flex-col gap-0.5"
-		><span class="font-semibold">Group by</span>
-		<select
-			class="field"
-			value={asked.by}
-			onchange={(event) => show({ by: event.currentTarget.value, sort: '', descending: '' })}
-		>
-			{#each Object.entries(GROUPINGS) as [value, name] (value)}<option {value}>{name}</option>{/each}
-		</select></label
-	>
-	{#if folders.length > 0}
-		<label class="flex flex-col gap-0.5"
-			><span>In the folder</span>
-			<select class="field max-w-44" value={asked.folder} onchange={onChange('folder')}>
-				<option value="">any</option>
-				{#each folders as path (path)}<option value={path}>{path}</option>{/each}
-			</select></label
-		>
-	{/if}
-	<label class="flex flex-col gap-0.5"
-		><span>Older than</span>
-		<select class="field" value={asked.older} onchange={onChange('older')}>
-			<option value="">any age</option>
-			{#each ages as { name, cutoff } (cutoff)}<option value={cutoff}>{name}</option>{/each}
-		</select></label
-	>
-	<label class="flex flex-col gap-0.5"
-		><span>Larger than</span>
-		<select class="field" value={asked.larger} onchange={onChange('larger')}>
-			<option value="">any size</option>
-			{#each SIZES as size (size)}<option value={size}>{size.replace(/(\d+)/, '$1 ')}</option>{/each}
-		</select></label
-	>
-	<form
-		class="flex min-w-44 flex-1 flex-col gap-0.5"
-		onsubmit={(event) => {
-			event.preventDefault();
-			show({ q: String(new FormData(event.currentTarget).get('q') ?? '') });
-		}}
-	>
-		<label for="sheet-query">Only what matches</label>
-		<input class="field" id="sheet-query" name="q" type="search" value={asked.q} placeholder="words, from:, list: …" />
-	</form>
-	<fieldset class="flex flex-wrap gap-x-3">
-		<legend class="sr-only">Only what is</legend>
-		<label class="flex items-center gap-1"
-			><input type="checkbox" checked={asked.unread !== ''} onchange={onCheck('unread')} /> unread</label
-		>
-		<label class="flex items-center gap-1"
-			><input type="checkbox" checked={asked.attached !== ''} onchange={onCheck('attached')} /> with attachment</label
-		>
-		<label class="flex items-center gap-1"
-			><input type="checkbox" checked={asked.unanswered !== ''} onchange={onCheck('unanswered')} /> never answered</label
-		>
-	</fieldset>
-</div>
+<LotsFilter {asked} {folders} {ages} onShow={show} />
 
 <Refused message={refused} />
 
@@ -346,10 +202,10 @@
 	<button
 		class="quiet text-sm"
 		type="button"
-		aria-pressed={everything}
-		onclick={chooseAll}
+		aria-pressed={choice.everything}
+		onclick={() => choice.toggleAll()}
 		disabled={first.total.lots === 0}
-		>{everything ? 'Choose singly' : `Choose all ${showCount(first.total.lots)}`}
+		>{choice.everything ? 'Choose singly' : `Choose all ${showCount(first.total.lots)}`}
 		<kbd class="text-xs">Ctrl A</kbd></button
 	>
 </div>
@@ -391,17 +247,17 @@
 		</div>
 		<div role="rowgroup" style:height="{$virtualizer.getTotalSize()}px" class="rows">
 			{#each shown as { index, start } (index)}
-				{@const lot = lotAt(index)}
+				{@const lot = parts.at(index)}
 				<!-- svelte-ignore a11y_click_events_have_key_events -->
 				<div
 					role="row"
 					tabindex="-1"
 					id="lot-{index}"
 					aria-rowindex={index + 2}
-					aria-selected={lot ? isChosen(lot) : false}
+					aria-selected={lot ? choice.has(lot) : false}
 					class="lot"
 					class:at={index === at}
-					class:chosen={lot && isChosen(lot)}
+					class:chosen={lot && choice.has(lot)}
 					style:transform="translateY({start - ROW_HEIGHT}px)"
 					onclick={(event) => onRowClick(event, index)}
 					draggable="true"
@@ -409,8 +265,8 @@
 					ondragend={() => (dragged = undefined)}
 				>
 					{#if lot}
-						<span role="gridcell" class="tick" aria-label={isChosen(lot) ? 'chosen' : 'not chosen'}
-							>{isChosen(lot) ? '✓' : ''}</span
+						<span role="gridcell" class="tick" aria-label={choice.has(lot) ? 'chosen' : 'not chosen'}
+							>{choice.has(lot) ? '✓' : ''}</span
 						>
 						<span role="gridcell" class="truncate" title={lot.label}>{lot.label}</span>
 						<span role="gridcell" class="number">{showCount(lot.messages)}</span>
@@ -443,13 +299,13 @@
 	</div>
 	<DecisionBar
 		bind:this={bar}
-		chosen={sums}
-		{wish}
+		chosen={choice.sums}
+		wish={choice.wish}
 		action="?/decide{page.url.search.replace('?', '&')}"
 		{folders}
 		{tags}
-		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && sums.lots > 0}
-		onDone={clear}
+		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && choice.sums.lots > 0}
+		onDone={() => choice.clear()}
 		onRefused={(message) => (refused = message)}
 	/>
 {/if}
@@ -467,13 +323,9 @@
 	}}
 	by={asked.by}
 	{partAddress}
-	isChosen={open ? isChosen(open) : false}
-	isIn={(item) => (open && isChosen(open) ? !without.has(item.id) : added.has(item.id))}
-	onToggle={(item) => {
-		const map = open && isChosen(open) ? without : added;
-		if (map.has(item.id)) map.delete(item.id);
-		else map.set(item.id, { bytes: item.bytes });
-	}}
+	isChosen={open ? choice.has(open) : false}
+	isIn={(item) => open !== undefined && choice.hasItem(open, item)}
+	onToggle={(item) => open && choice.toggleItem(open, item)}
 />
 
 <style>

@@ -8,6 +8,7 @@
 	import FileLinks from '$lib/components/FileLinks.svelte';
 	import Marked from '$lib/components/Marked.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
+	import PageTurner from '$lib/components/PageTurner.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import SearchBox from '$lib/components/SearchBox.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
@@ -63,12 +64,6 @@
 		void goto(address, { keepFocus: true, noScroll: true, replaceState: replace });
 	}
 	const search = (q: string, done: boolean) => go({ q, typing: done ? undefined : '1' }, !done);
-
-	function pageHref(to: number): string {
-		const address = new URL(page.url);
-		address.searchParams.set('page', String(to));
-		return address.pathname + address.search;
-	}
 
 	const TITLES: [keyof Narrowing, string][] = [
 		['who', 'Who wrote it'],
@@ -398,12 +393,7 @@
 						{/each}
 					</ol>
 				{/if}
-				{#if pages > 1}
-					<nav class="mt-3 flex gap-3" aria-label="Pages">
-						{#if data.asked.page > 1}<a class="quiet" href={pageHref(data.asked.page - 1)}>Page before</a>{/if}
-						{#if data.asked.page < pages}<a class="quiet" href={pageHref(data.asked.page + 1)}>Next page</a>{/if}
-					</nav>
-				{/if}
+				<PageTurner at={data.asked.page} {pages} />
 			</div>
 		</div>
 	{/if}

@@ -5,6 +5,7 @@
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import type { VerifyResult } from '$lib/server/work/verify-archive.ts';
+	import { keepFields } from '$lib/keep-fields.ts';
 	import { ACTIONS } from '../../core/ledger/line.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
@@ -152,14 +153,7 @@
 					<button class={data.backups.isWanted ? 'act' : 'quiet'} disabled={backingUp !== undefined}>Back up now</button
 					>
 				</form>
-				<form
-					method="post"
-					action="?/nightly"
-					use:enhance={() =>
-						({ update }) =>
-							update({ reset: false })}
-					class="flex items-end gap-2"
-				>
+				<form method="post" action="?/nightly" use:enhance={keepFields} class="flex items-end gap-2">
 					<label class="flex flex-col gap-1 text-sm"
 						>Every night to this folder (empty: not)
 						<input class="field w-80" name="folder" value={data.backups.folder ?? ''} maxlength="4000" /></label

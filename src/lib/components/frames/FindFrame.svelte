@@ -3,6 +3,7 @@
 	import { page } from '$app/state';
 	import type { Role } from '../../../core/access/roles.ts';
 	import PersonMenu from './PersonMenu.svelte';
+	import SkipLink from './SkipLink.svelte';
 
 	/* Of a colleague: one page to find on, and what is their own. */
 	interface Props {
@@ -23,7 +24,7 @@
 	);
 </script>
 
-<a class="bg-stamp text-on-stamp absolute -top-20 left-0 z-50 p-2 focus:top-0" href="#work">To the work</a>
+<SkipLink />
 <div class="flex min-h-screen flex-col">
 	<header class="border-rule-strong flex items-center gap-6 border-b px-5 py-3">
 		<a href="/find" class="font-heading text-xl font-bold tracking-tight" style:font-family="'Besley Variable', serif"

@@ -15,6 +15,7 @@
 	import { showDate } from '../../../core/calendar.ts';
 	import { showBytes, showCount } from '../../../core/weigh/units.ts';
 	import PersonMenu from './PersonMenu.svelte';
+	import SkipLink from './SkipLink.svelte';
 
 	/* Of those who look after the mailboxes: the stages of the work; an auditor's are fewer. */
 	let { data, children }: { data: LayoutData; children: Snippet } = $props();
@@ -101,7 +102,7 @@
 	const ENDINGS: Record<string, string> = { done: 'Done', failed: 'Could not be done', stopped: 'Stopped' };
 </script>
 
-<a class="bg-stamp text-on-stamp absolute -top-20 left-0 z-50 p-2 focus:top-0" href="#work">To the work</a>
+<SkipLink />
 
 <div class="flex min-h-screen flex-col">
 	<header class="flex items-center gap-5 px-5 pt-3 pb-2">

@@ -44,8 +44,8 @@ const platform: Platform = {
 
 const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest();
 
-function compress(bytes: Uint8Array): Buffer {
-	return brotliCompressSync(bytes, {
+function compress(bytes: Uint8Array): Uint8Array {
+	const packed = brotliCompressSync(bytes, {
 		params: {
 			[constants.BROTLI_PARAM_QUALITY]: QUALITY,
 			[constants.BROTLI_PARAM_SIZE_HINT]: bytes.length,
@@ -54,6 +54,8 @@ function compress(bytes: Uint8Array): Buffer {
 			[constants.BROTLI_PARAM_MODE]: constants.BROTLI_MODE_TEXT
 		}
 	});
+	// it lies in a larger store, all of which would be handed from thread to thread
+	return new Uint8Array(packed);
 }
 
 function packBytes(bytes: Uint8Array): Pick<PackedContent, 'codec' | 'data'> {

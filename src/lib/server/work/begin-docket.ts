@@ -5,14 +5,8 @@ import { readTerms } from '../../../core/retention/terms.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
-import {
-	claimedSums,
-	type Destination,
-	freezeItems,
-	lineOrigins,
-	settleClaims,
-	type Target
-} from '../stores/carrying-out.ts';
+import { type Destination, freezeItems, lineOrigins, type Target } from '../stores/carrying-out.ts';
+import { claimedSums, settleClaims } from '../stores/claims.ts';
 import {
 	type Docket,
 	type DocketLine,

@@ -13,7 +13,8 @@ import { listsById, putSenderMark, removeSenderMark, senderMarks } from '../stor
 import type { Mailbox } from '../stores/mailboxes.ts';
 import type { LotsScope } from '../stores/scopes.ts';
 import { type Context, today } from './context.ts';
-import { type ListRow, readWaysOf, requireLists } from './lists.ts';
+import { type ListRow, requireLists } from './lists.ts';
+import { readWaysOf } from './list-ways.ts';
 import { requireMailboxId } from './mailboxes.ts';
 import { decide, itemsByMailbox, prepareDocket } from './prepare-docket.ts';
 import { type Decided, type DocketView } from './show-docket.ts';

@@ -66,7 +66,7 @@ const BATCHES = {
 };
 /* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
 const AHEAD_BUNDLES = 80;
-const AHEAD_BYTES = 5_000_000;
+const AHEAD_BYTES = 4_000_000;
 
 interface ParsedPiece {
 	piece: Omit<Piece, 'bytes'>;

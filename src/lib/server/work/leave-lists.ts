@@ -16,7 +16,7 @@ import {
 import { listsById } from '../stores/lists.ts';
 import { getMailbox } from '../stores/mailboxes.ts';
 import { type Context, today } from './context.ts';
-import { readWaysOf } from './lists.ts';
+import { readWaysOf } from './list-ways.ts';
 
 /** What became of the lists that were asked to stop. */
 export interface Asked {

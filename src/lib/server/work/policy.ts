@@ -13,7 +13,7 @@ import { financialYearMonth } from './archiving.ts';
 import type { Context } from './context.ts';
 import { listedHolds } from './holds.ts';
 import { reachOf } from './reach.ts';
-import { listNamed, listRetained } from './retain.ts';
+import { listNamed, listRetained } from './retained.ts';
 import { listSchedule, type SeriesView } from './schedule.ts';
 
 /** What is set for the office as a whole. */

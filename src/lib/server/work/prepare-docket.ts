@@ -3,7 +3,7 @@ import { readDate } from '../../../core/calendar.ts';
 import { type DecisionOptions, isForGood } from '../../../core/docket/decisions.ts';
 import { isBarredByHold } from '../../../core/docket/effects.ts';
 import { inTransaction } from '../database/open.ts';
-import { claimedSums, claimItems, settleClaims } from '../stores/carrying-out.ts';
+import { claimedSums, claimItems, settleClaims } from '../stores/claims.ts';
 import {
 	addDocket,
 	addDocketLine,

@@ -1,125 +1,27 @@
-import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
-import path from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { monthsBefore } from '../../../core/calendar.ts';
-import { compareDue } from '../stores/due.ts';
-import { listLedger } from '../stores/ledger.ts';
 import { noteSettings } from '../stores/retention.ts';
 import { change, row, rows } from '../stores/rows.ts';
-import { compareWeights } from '../stores/weights.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
-import { setClearing } from './bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
-import { differingCertificates, exportCertificate, readCertificate } from './certificates.ts';
-import type { Context } from './context.ts';
-import { dueItems, dueOverview, listDue } from './due.ts';
+import { dueItems } from './due.ts';
 import { find } from './find.ts';
-import { folderPerYear, pauseFolder, renameFolder } from './folders.ts';
+import { folderPerYear, renameFolder } from './folders.ts';
 import { liftHold, placeHold } from './holds.ts';
 import { importMailbox } from './import-mailbox.ts';
-import { decide, decideOn, prepareDocket } from './prepare-docket.ts';
-import { type Decided, requireDocket } from './show-docket.ts';
+import { decide, prepareDocket } from './prepare-docket.ts';
+import type { Decided } from './show-docket.ts';
 import { runNight } from './night.ts';
-import { readPolicy, setPolicy } from './policy.ts';
-import { type Given, listRetained, type RetentionWish, setRetention, triedWords, tryRetention } from './retain.ts';
-import { runSchedule, setRetaining } from './run-schedule.ts';
-import {
-	dropSeries,
-	exportSchedule,
-	importSchedule,
-	listSchedule,
-	saveSeries,
-	showSeries,
-	trySeries,
-	useStarterSchedule
-} from './schedule.ts';
+import { setPolicy } from './policy.ts';
+import { type RetentionWish, setRetention, tryRetention } from './retain.ts';
+import { listRetained, triedWords } from './retained.ts';
+import { setRetaining } from './run-schedule.ts';
+import { saveSeries, showSeries, trySeries } from './schedule.ts';
 import { verifyArchive } from './verify-archive.ts';
-
-/* The office's day is 25 Nov 2026. Letters of three folders, from 2018 to 2026; one has a date that cannot be true. */
-const MAIL: Record<string, [subject: string, date: string][]> = {
-	Accounts: [
-		['Invoice 2018', 'Thu, 29 Mar 2018 10:00:00 +0000'],
-		['Invoice 2019', 'Fri, 31 May 2019 10:00:00 +0000'],
-		['Invoice 2024', 'Fri, 31 May 2024 10:00:00 +0000'],
-		['Invoice 2026', 'Sun, 31 May 2026 10:00:00 +0000']
-	],
-	'Accounts/Drafts': [['Draft 2020', 'Fri, 31 Jan 2020 10:00:00 +0000']],
-	Odds: [
-		['Odd 2023', 'Fri, 30 Jun 2023 10:00:00 +0000'],
-		['Odd never', 'Fri, 30 Jun 2062 10:00:00 +0000']
-	]
-};
-
-async function office(): Promise<Context> {
-	const context = await openOffice();
-	for (const [folder, letters] of Object.entries(MAIL))
-		await importMailbox(context, {
-			path: mboxFile(letters.map(([subject, date]) => letter(subject, date, `The words of ${subject}: zanzibar.`))),
-			mailbox: 'Office',
-			folder
-		});
-	return context;
-}
-
-const folderId = async ({ db }: Context, folder: string) =>
-	(await row<{ id: number }>(db, `SELECT id FROM folder WHERE path = ? AND tree = 'mailbox'`, [folder]))?.id as number;
-const itemId = async ({ db }: Context, subject: string) =>
-	(
-		await row<{ id: number }>(
-			db,
-			`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = ?`,
-			[subject]
-		)
-	)?.id as number;
-
-/* Sets what folders are under, as a person would. */
-async function retain(
-	context: Context,
-	folder: string,
-	wish: Partial<Extract<RetentionWish, { kind: 'folders' }>>,
-	because = 'as decided'
-): Promise<void> {
-	await setRetention(context, {
-		wish: { kind: 'folders', folderIds: [await folderId(context, folder)], ...wish },
-		because
-	});
-}
-const terms = (text: string): Given => ({ terms: text });
-
-/* What each message is due for. */
-async function dues({ db }: Context): Promise<Record<string, string>> {
-	const found = await rows<{ subject: string; due: string | null }>(
-		db,
-		`SELECT subject, due_on || ' ' || due_action AS due FROM item JOIN message ON message.id = item.message_id WHERE due_on IS NOT NULL`
-	);
-	return Object.fromEntries(found.map(({ subject, due }) => [subject, due ?? '']));
-}
-
-async function consistent({ db }: Context): Promise<void> {
-	expect(await compareDue(db)).toBe(0);
-	expect(await compareWeights(db)).toBe(0);
-}
-
-const FINANCE = {
-	code: 'FIN-01',
-	title: 'Invoices',
-	trigger: 'financial-year',
-	period: 'P7Y',
-	disposition: 'archive-destroy',
-	archive_after: 'P2Y',
-	authority: 'Board, 3 May 2021'
-};
-
-/* Switches retention on as a person does: by having seen what would happen. */
-async function switchOn(context: Context, mode: 'ask' | 'do'): Promise<void> {
-	const would = await runSchedule(context, { dryRun: true });
-	await setRetaining(context, { mailbox: 'Office', mode, seen: would.archived + would.destroyed });
-}
+import { retainedOffice, folderId, itemId, retain, terms, dues, consistent, FINANCE } from '../testing/retaining.ts';
 
 describe('what holds for mail', () => {
 	it('follows its folder, inherits, differs, has a default, and a doubtful date is never due', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await saveSeries(context, { fields: FINANCE });
 		await retain(context, 'Accounts', { retention: { series: 'fin-01' } });
 		await retain(context, 'Accounts/Drafts', { retention: terms('received destroy P1Y -') });
@@ -178,7 +80,7 @@ describe('what holds for mail', () => {
 	});
 
 	it('waits for a folder to be closed; new mail, moved mail and renamed folders follow', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await retain(context, 'Accounts', { retention: terms('closed destroy P6Y -') });
 		expect(await dues(context)).toEqual({});
 		await retain(context, 'Accounts', { closedOn: '2019-12-31' });
@@ -207,7 +109,7 @@ describe('what holds for mail', () => {
 	});
 
 	it('holds for mailboxes that are new, and a night applies what is not applied yet', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await setRetention(context, { wish: { kind: 'named', name: 'Odds', retention: terms('received destroy P1Y -') } });
 		await importMailbox(context, {
 			path: mboxFile([letter('Elsewhere', 'Fri, 31 May 2019 10:00:00 +0000')]),
@@ -228,7 +130,7 @@ describe('what holds for mail', () => {
 	});
 
 	it('makes a folder a year, closed on its last day', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await retain(context, 'Accounts', { retention: terms('closed destroy P6Y -') });
 		const docket = await folderPerYear(context, { mailbox: 'Office', folder: 'Accounts', closes: true });
 		await carryOut(context, { id: docket.id });
@@ -240,7 +142,7 @@ describe('what holds for mail', () => {
 	});
 
 	it('classes: the policy for a class where no folder says anything, and what an item is given itself', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await setRetention(context, {
 			wish: { kind: 'class', class: 'transitory', retention: terms('received destroy P2Y -') }
 		});
@@ -289,7 +191,7 @@ describe('what holds for mail', () => {
 
 describe('working papers', () => {
 	it('have a quota: when it would be exceeded nothing more is put there, and it is said where room is', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await retain(context, 'Accounts/Drafts', { class: 'working' });
 		await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 300 });
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Odd 2023')] };
@@ -312,7 +214,7 @@ describe('working papers', () => {
 
 describe('records', () => {
 	it('are deleted by nobody, keep their series where they are moved, and change it only with a reason', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await saveSeries(context, { fields: FINANCE });
 		await retain(context, 'Accounts', { retention: { series: 'FIN-01' }, class: 'record' });
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Invoice 2018')] };
@@ -350,7 +252,7 @@ describe('records', () => {
 	});
 
 	it('want a reason whatever way they come under something else', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		const id = await folderId(context, 'Accounts');
 		await retain(context, 'Accounts/Drafts', { class: 'record' });
 		await retain(context, 'Accounts', { retention: terms('received destroy P5Y -') });
@@ -381,7 +283,7 @@ describe('records', () => {
 	});
 
 	it('frozen for deletion before they became records, they stay', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		const draft = await prepareDocket(context, {
 			mailboxId: 1,
 			lines: [
@@ -395,7 +297,7 @@ describe('records', () => {
 
 describe('under a hold', () => {
 	it('a record stays one whatever its folder says; released, it is said what is due now', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -'), class: 'record' });
 		await placeHold(context, { name: 'Claim', because: 'x', from: 'y', query: 'subject:2018' });
 		const id = await itemId(context, 'Invoice 2018');
@@ -421,7 +323,7 @@ describe('under a hold', () => {
 
 describe('what a change would do', () => {
 	it('is said before it is made, and is what then happens', async () => {
-		const context = await office();
+		const context = await retainedOffice();
 		await saveSeries(context, { fields: { ...FINANCE, disposition: 'destroy', archive_after: '' } });
 		await retain(context, 'Accounts', { retention: { series: 'FIN-01' } });
 		const shorter = { ...FINANCE, disposition: 'destroy', archive_after: '', period: 'P1Y' };
@@ -453,344 +355,4 @@ describe('what a change would do', () => {
 		expect(await dues(context)).toEqual({});
 		await consistent(context);
 	});
-});
-
-describe('the run', () => {
-	async function due(): Promise<Context> {
-		const context = await office();
-		await saveSeries(context, { fields: FINANCE });
-		await retain(context, 'Accounts', { retention: { series: 'FIN-01' } });
-		return context;
-	}
-	const states = async ({ db }: Context) =>
-		Object.fromEntries(
-			(
-				await rows<{ subject: string; state: string }>(
-					db,
-					`SELECT subject, state FROM item JOIN message ON message.id = item.message_id ORDER BY item.id`
-				)
-			).map(({ subject, state }) => [subject, state])
-		);
-	const carryOutDrafts = async (context: Context) => {
-		for (const { id } of await rows<{ id: number }>(
-			context.db,
-			`SELECT id FROM docket WHERE state = 'drafted' ORDER BY id`
-		))
-			await carryOut(context, { id });
-	};
-
-	it('does nothing where it is off, asks the first time, then does it; each message once', async () => {
-		const context = await due();
-		const tried = await runSchedule(context, { dryRun: true });
-		expect(tried).toMatchObject({
-			archived: 4,
-			destroyed: 0,
-			dockets: [{ docket: undefined, what: 'archive', messages: 4 }]
-		});
-		expect((await runSchedule(context, {})).dockets).toEqual([]); // off
-		await expect(setRetaining(context, { mailbox: 'Office', mode: 'do', seen: 3 })).rejects.toThrow(
-			'makes 4 messages due'
-		);
-		await switchOn(context, 'do');
-		const first = await runSchedule(context, {});
-		expect(first).toMatchObject({ archived: 0, dockets: [{ messages: 4, asks: true }] });
-		// a second run of the night: no second draft
-		await runSchedule(context, { always: true });
-		expect(await rows(context.db, `SELECT count(*) AS n FROM docket WHERE state = 'drafted'`)).toEqual([{ n: 1 }]);
-		await carryOutDrafts(context);
-		expect((await states(context))['Invoice 2018']).toBe('archived');
-		expect((await dues(context))['Invoice 2018']).toBe('2026-01-01 destroy');
-		// now destroying is due, and asks the first time as well
-		const second = await runSchedule(context, { always: true });
-		expect(second.dockets).toMatchObject([{ what: 'destroy', messages: 1, asks: true }]);
-		await carryOutDrafts(context);
-		expect((await states(context))['Invoice 2018']).toBeUndefined();
-		// from here on by itself: Draft 2020, under another folder's period
-		await retain(context, 'Accounts/Drafts', { retention: terms('received destroy P2Y -') });
-		const third = await runSchedule(context, { always: true });
-		expect(third).toMatchObject({ destroyed: 1, dockets: [{ what: 'destroy', messages: 1, asks: false }] });
-		expect((await runSchedule(context, { always: true })).dockets).toEqual([]);
-		await consistent(context);
-		expect(Object.keys(await states(context)).sort()).toEqual(
-			['Invoice 2019', 'Invoice 2024', 'Invoice 2026', 'Odd 2023', 'Odd never'].sort()
-		);
-	});
-
-	it('asks every time where it is set to that, and leaves what is held, kept or paused, by name', async () => {
-		const context = await due();
-		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -') });
-		await placeHold(context, { name: 'Claim', because: 'x', from: 'y', query: 'subject:2018' });
-		await pauseFolder(context, { mailbox: 'Office', folder: 'Accounts/Drafts', until: '2027-01-01', because: 'audit' });
-		await change(context.db, `UPDATE item SET kept = 1 WHERE id = ?`, [await itemId(context, 'Invoice 2019')]);
-		await switchOn(context, 'ask');
-		const run = await runSchedule(context, {});
-		expect(run.dockets).toMatchObject([{ what: 'destroy', messages: 1, asks: true }]);
-		expect(new Map(run.left.map(({ reason, messages }) => [reason, messages]))).toEqual(
-			new Map([
-				['held', 1],
-				['kept', 1],
-				['paused', 1]
-			])
-		);
-		// a hold that is placed on what is drafted, and on what is frozen, stands
-		await placeHold(context, { name: 'More', because: 'x', from: 'y', query: 'subject:2024' });
-		await expect(carryOut(context, { id: run.dockets[0]?.docket as number })).rejects.toThrow('has changed since');
-		expect(Object.keys(await states(context))).toHaveLength(7);
-		await liftHold(context, { name: 'Claim', because: 'settled' });
-		expect((await runSchedule(context, { always: true })).dockets).toMatchObject([{ messages: 1 }]);
-	});
-
-	it('leaves what was changed after it was frozen, and goes on where it was cut off', async () => {
-		const context = await due();
-		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -') });
-		await switchOn(context, 'do');
-		const [drafted] = (await runSchedule(context, {})).dockets;
-		const stopped = { ...context, who: 'Maren', signal: AbortSignal.abort() };
-		expect(await carryOut(stopped, { id: drafted?.docket as number })).toMatchObject({ finished: false, messages: 0 });
-		await retain(context, 'Accounts/Drafts', { retention: terms('received keep - -') });
-		// one that a person stopped is left to them
-		expect((await runSchedule(context, { always: true })).destroyed).toBe(0);
-		const done = await carryOut(context, { id: drafted?.docket as number });
-		expect(done).toMatchObject({ finished: true, messages: 3, left: [{ reason: 'changed', messages: 1 }] });
-		expect(Object.keys(await states(context))).toContain('Draft 2020');
-		await consistent(context);
-	});
-
-	it('is known by its mark, not by a name that people give; what they decided on its draft is theirs', async () => {
-		const context = await due();
-		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Odd 2023')] };
-		const line: Decided = { decision: 'flag', options: {}, scope };
-		const named = await prepareDocket(context, { mailboxId: 1, name: 'Retention: archive', lines: [line] });
-		await carryOut(context, { id: named.id });
-		const open = await prepareDocket(context, { mailboxId: 1, name: 'Retention: destroy', lines: [line] });
-		await switchOn(context, 'do');
-		const [draft] = (await runSchedule(context, {})).dockets;
-		expect(draft).toMatchObject({ what: 'archive', asks: true });
-		expect((await requireDocket(context, open.id)).state).toBe('drafted');
-		await decideOn(context, {
-			id: draft?.docket as number,
-			line: { ...line, decision: 'tag', options: { tag: 'Seen' } }
-		});
-		const again = await runSchedule(context, { always: true });
-		expect(again.dockets[0]).toMatchObject({ docket: draft?.docket, asks: true });
-	});
-
-	it('leaves what was kept or paused after it was frozen', async () => {
-		const context = await due();
-		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -') });
-		await switchOn(context, 'ask');
-		const [draft] = (await runSchedule(context, {})).dockets;
-		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: draft?.docket as number });
-		await change(context.db, `UPDATE item SET kept = 1 WHERE id = ?`, [await itemId(context, 'Invoice 2018')]);
-		await pauseFolder(context, { mailbox: 'Office', folder: 'Accounts/Drafts', until: '2027-01-01', because: 'audit' });
-		const done = await carryOut(context, { id: draft?.docket as number });
-		expect(done).toMatchObject({ finished: true, messages: 2, left: [{ reason: 'changed', messages: 2 }] });
-		expect(Object.keys(await states(context))).toEqual(expect.arrayContaining(['Invoice 2018', 'Draft 2020']));
-		await consistent(context);
-	});
-
-	it('does not archive again the next night what somebody had back', async () => {
-		const context = await due();
-		await switchOn(context, 'do');
-		await runSchedule(context, {});
-		await carryOutDrafts(context);
-		const ids = [await itemId(context, 'Invoice 2024')];
-		const back = await prepareDocket(context, {
-			mailboxId: 1,
-			lines: [{ decision: 'restore', options: {}, scope: { kind: 'items', ids } }]
-		});
-		await carryOut(context, { id: back.id });
-		const on = (day: string): Context => ({ ...context, now: () => new Date(`${day}T12:00:00Z`) });
-		expect(await runSchedule(on('2026-11-26'), { always: true })).toMatchObject({
-			archived: 0,
-			left: [{ reason: 'had-back', messages: 1 }]
-		});
-		expect(await runSchedule(on('2026-12-27'), { always: true })).toMatchObject({ archived: 1 });
-	});
-
-	it('runs every so many days, makes up for nights left out, and never for days to come', async () => {
-		const context = await due();
-		await switchOn(context, 'do');
-		await setRetaining(context, { mailbox: 'Office', every: 7 });
-		const on = (day: string): Context => ({ ...context, now: () => new Date(`${day}T12:00:00Z`) });
-		await runSchedule(on('2026-11-25'), {});
-		await carryOutDrafts(context);
-		expect((await runSchedule(on('2026-12-01'), {})).dockets).toEqual([]); // its day has not come
-		// eighteen months without a night: 31 May 2028 is past
-		expect(await runSchedule(on('2028-06-15'), {})).toMatchObject({ archived: 1 });
-		// a clock that was set back stops nothing
-		expect((await runSchedule(on('2026-11-26'), {})).asOf).toBe('2026-11-26');
-		await expect(runSchedule(on('2028-06-15'), { asOf: '2028-07-01' })).rejects.toThrow('still to come');
-		expect(await runSchedule(on('2028-06-15'), { asOf: '2040-01-01', dryRun: true })).toMatchObject({ destroyed: 5 });
-	});
-
-	it('destroys nothing before its day, whoever asks', async () => {
-		const context = await due();
-		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Invoice 2018')] };
-		for (const [line, why] of [
-			[{ decision: 'dispose', options: {}, scope }, 'Only what has reached'],
-			[
-				{ decision: 'dispose', options: {}, scope: { kind: 'due', action: 'destroy', by: '2099-01-01', label: '' } },
-				'Only what has reached'
-			]
-		] as [Decided, string][])
-			await expect(prepareDocket(context, { mailboxId: 1, lines: [line] })).rejects.toThrow(why);
-	});
-});
-
-describe('due', () => {
-	it('says day by day and month by month what will happen, with what is in the bin', async () => {
-		const context = await office();
-		await saveSeries(context, { fields: { code: 'DAY', title: 'x', period: 'P3Y', disposition: 'destroy' } });
-		await setRetention(context, { wish: { kind: 'default', mailboxId: 1, retention: { series: 'DAY' } } });
-		await setClearing(context, { mailbox: 'Office', emptiesBin: true });
-		const bin = await prepareDocket(context, {
-			mailboxId: 1,
-			lines: [
-				{ decision: 'delete', options: {}, scope: { kind: 'items', ids: [await itemId(context, 'Invoice 2026')] } }
-			]
-		});
-		await carryOut(context, { id: bin.id });
-		const lines = await listDue(context, { until: '2029-12-31' });
-		expect(
-			lines.map(({ date, disposition, series, folder, messages }) => [date, disposition, series, folder, messages])
-		).toEqual([
-			['2026-11-25', 'destroy', 'DAY', 'Accounts', 2],
-			['2026-11-25', 'destroy', 'DAY', 'Accounts/Drafts', 1],
-			['2026-11-25', 'destroy', 'DAY', 'Odds', 1],
-			['2026-12', 'destroy', 'bin', 'deleted 30 days before', 1],
-			['2027-05', 'destroy', 'DAY', 'Accounts', 1]
-		]);
-		const overview = await dueOverview(context, {});
-		expect(overview.months.slice(0, 2)).toEqual([
-			{ month: '2026-11', archive: 0, destroy: 4, review: 0 },
-			{ month: '2026-12', archive: 0, destroy: 1, review: 0 }
-		]);
-		expect(overview.months.at(-1)?.month).toBe(monthsBefore('2026-11-01', -23).slice(0, 7));
-		const { items } = await dueItems(context, { date: '2027-05', limit: 9 });
-		expect(items.map(({ subject, dueOn, trigger }) => [subject, dueOn, trigger])).toEqual([
-			['Invoice 2024', '2027-05-31', 'received']
-		]);
-	});
-});
-
-describe('the schedule', () => {
-	it('is imported and exported as CSV, all or nothing, with its errors by line', async () => {
-		const context = await office();
-		expect((await useStarterSchedule(context)).made).toHaveLength(9);
-		await expect(useStarterSchedule(context)).rejects.toThrow('already');
-		const csv = await exportSchedule(context);
-		expect(csv.split('\r\n')[0]).toBe(
-			'code,title,description,trigger,period,disposition,archive_after,authority,owner'
-		);
-		expect(await importSchedule(context, { csv })).toMatchObject({ made: [], changed: [], same: 9, notNamed: [] });
-		const wrong = `code,title,period,disposition\nX-1,Fine,P1Y,destroy\nX-2,,P1Y,destroy\n"X-3","two\nlines",x,destroy\nx-1,Again,P1Y,destroy\n`;
-		await expect(importSchedule(context, { csv: wrong })).rejects.toThrow(
-			/Line 3: A title is missing[\s\S]*Line 5: [\s\S]*not "x"[\s\S]*Line 6: The code x-1 stands on line 2 already[\s\S]*Nothing was changed/
-		);
-		expect(await listSchedule(context)).toHaveLength(9);
-		for (const bad of ['', 'title,period\nx,y\n', 'code,title,disposition\n"A'])
-			await expect(importSchedule(context, { csv: bad })).rejects.toThrow('Nothing was changed');
-		const done = await importSchedule(context, {
-			csv:
-				'\uFEFFCode;x\n'.replace(';x', ',Title,Period,Disposition') +
-				'gen-01,Everyday post,P1Y,destroy\nNEW,New,permanent,keep\n',
-			because: 'Board'
-		});
-		expect(done).toMatchObject({ made: ['NEW'], changed: ['gen-01'] });
-		expect(done.notNamed).toHaveLength(8);
-		await dropSeries(context, { code: 'NEW', because: 'never used' });
-		expect(await listSchedule(context)).toHaveLength(9);
-		await retain(context, 'Odds', { retention: { series: 'GEN-01' } });
-		await expect(dropSeries(context, { code: 'GEN-01', because: 'x' })).rejects.toThrow('set in 1 place');
-	});
-});
-
-describe('certificates', () => {
-	async function destroyed(keeps: 'subject' | 'hash'): Promise<{ context: Context; docketId: number }> {
-		const context = await office();
-		await setPolicy(context, { certificateKeeps: keeps, owner: 'the board' });
-		await saveSeries(context, { fields: { ...FINANCE, disposition: 'destroy', archive_after: '' } });
-		await retain(context, 'Accounts', { retention: { series: 'FIN-01' } });
-		await switchOn(context, 'do');
-		const { dockets } = await runSchedule(context, {});
-		const docketId = dockets[0]?.docket as number;
-		await carryOut({ ...context, who: 'Maren' }, { id: docketId });
-		return { context, docketId };
-	}
-
-	it('say what was destroyed, under which version, by whose decision, and are chained', async () => {
-		const { context, docketId } = await destroyed('subject');
-		// the series changes afterwards: the certificate stays explained by the version of the day
-		await saveSeries(context, { fields: { ...FINANCE, period: 'P9Y', authority: 'Board, 2026' }, because: 'longer' });
-		const certificate = await readCertificate(context, { docketId, limit: 10 });
-		expect(certificate).toMatchObject({
-			mailbox: 'Office',
-			decidedBy: 'tester',
-			madeBy: 'Maren',
-			messages: 1,
-			isGenuine: true
-		});
-		expect(certificate.items).toMatchObject([
-			{
-				series: 'FIN-01',
-				version: 1,
-				authority: 'Board, 3 May 2021',
-				dueOn: '2026-01-01',
-				because: 'destroyed 7 years after the end of the financial year in which it was received',
-				subject: 'Invoice 2018',
-				from: 'Tove <tove@skerryline.example>'
-			}
-		]);
-		const raw = letter('Invoice 2018', 'Thu, 29 Mar 2018 10:00:00 +0000', 'The words of Invoice 2018: zanzibar.');
-		expect(certificate.items[0]?.sha256).toBe(createHash('sha256').update(raw).digest('hex'));
-		const [line] = (await listLedger(context.db)).filter(({ details }) => 'certificateHash' in details);
-		expect(line?.details.certificateHash).toBe(certificate.sha256);
-
-		const text = async (format: 'csv' | 'json') => {
-			const parts: Uint8Array[] = [];
-			for await (const part of exportCertificate(context, { docketId, format })) parts.push(part);
-			return Buffer.concat(parts).toString();
-		};
-		expect((await text('csv')).split('\r\n')).toHaveLength(3);
-		expect(JSON.parse(await text('json'))).toMatchObject({ messages: 1, items: [{ series: 'FIN-01' }] });
-
-		expect(await differingCertificates(context.db)).toEqual([]);
-		await change(context.db, `UPDATE certificate_item SET subject = 'Something else'`);
-		expect(await differingCertificates(context.db)).toEqual([docketId]);
-		expect((await readCertificate(context, { docketId, limit: 1 })).isGenuine).toBe(false);
-		expect((await verifyArchive(context)).ok).toBe(false);
-	});
-
-	it('keep the hash alone where the policy says so; of the message nothing is left in the file', async () => {
-		const { context, docketId } = await destroyed('hash');
-		expect((await readCertificate(context, { docketId, limit: 10 })).items).toMatchObject([{ subject: '', from: '' }]);
-		const file = () => readFileSync(path.join(context.dataFolder, 'kovrel.sqlite'));
-		await change(context.db, `VACUUM`).catch(() => undefined);
-		await rows(context.db, `PRAGMA wal_checkpoint(TRUNCATE)`);
-		expect(file().includes('Invoice 2019')).toBe(true);
-		expect(file().includes('Invoice 2018')).toBe(false);
-		expect(await row(context.db, `SELECT count(*) AS n FROM words WHERE words MATCH '"2018"'`)).toEqual({ n: 0 });
-	});
-});
-
-it('the policy says what is set, and changes with it', async () => {
-	const context = await office();
-	await saveSeries(context, { fields: FINANCE });
-	const before = await readPolicy(context);
-	expect(before.mailboxes[0]?.sentences.join(' ')).toContain('retention is not switched on here');
-	await retain(context, 'Accounts', { retention: { series: 'FIN-01' }, class: 'record' });
-	await setRetention(context, {
-		wish: { kind: 'class', class: 'transitory', retention: terms('received destroy P90D -') }
-	});
-	await switchOn(context, 'ask');
-	const { general, mailboxes, series } = await readPolicy(context);
-	expect(general.join(' ')).toContain(
-		'Transitory mail, where no folder has a period, is destroyed 90 days after it was received'
-	);
-	expect(mailboxes[0]?.sentences.join(' ')).toContain(
-		'waits for a person to carry it out. The schedule runs every night.'
-	);
-	expect(mailboxes[0]?.folders.map(({ path: folder }) => folder)).toEqual(['Accounts']);
-	expect(series.map(({ code, uses }) => [code, uses])).toEqual([['FIN-01', 1]]);
 });

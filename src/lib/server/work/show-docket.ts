@@ -1,7 +1,7 @@
 import { isForGood, isOnLists } from '../../../core/docket/decisions.ts';
 import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
 import { inSnapshot } from '../database/open.ts';
-import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from '../stores/carrying-out.ts';
+import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from '../stores/claims.ts';
 import { type Docket, type DocketLine, getDocket, listDockets } from '../stores/dockets.ts';
 import { type ItemRow, itemsWhere } from '../stores/items.ts';
 import { listsById } from '../stores/lists.ts';

@@ -65,7 +65,8 @@ import { countHolds, liftHold, listedHolds, placeHold, tryHold } from './holds.t
 import { listInflow } from './inflow.ts';
 import { listImports, listOddities } from './imports.ts';
 import { leaveLists, leftByHand } from './leave-lists.ts';
-import { listLists, setGraceDays, showList } from './lists.ts';
+import { listLists, setGraceDays } from './lists.ts';
+import { showList } from './list-ways.ts';
 import { beginJob, finishJob, jobsToResume, listJobs, noticeResults } from './jobs.ts';
 import { decideKeepList, dropKeepLine, searchKeepList, standingKeepLines } from './keep-list.ts';
 import { decideLots, listLots, lotItems } from './lots.ts';
@@ -89,7 +90,8 @@ import { readLedger } from './read-ledger.ts';
 import { filesWait, readFiles } from './read-files.ts';
 import { rereadMail } from './reread-mail.ts';
 import { restore, restoreFound } from './restore.ts';
-import { listNamed, listRetained, setRetention, tryRetention } from './retain.ts';
+import { setRetention, tryRetention } from './retain.ts';
+import { listNamed, listRetained } from './retained.ts';
 import { listRuns, runSchedule, setRetaining } from './run-schedule.ts';
 import {
 	dropSeries,

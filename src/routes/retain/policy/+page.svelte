@@ -4,6 +4,7 @@
 	import PolicySheet from '$lib/components/PolicySheet.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { askedPeriod, formOf } from '$lib/retention-forms.ts';
+	import { keepFields } from '$lib/keep-fields.ts';
 	import { readPeriod } from '../../../core/retention/periods.ts';
 	import { MONTH_NAMES } from '../../../core/calendar.ts';
 
@@ -27,9 +28,7 @@
 		<form
 			method="post"
 			action="?/set"
-			use:enhance={() =>
-				({ update }) =>
-					update({ reset: false })}
+			use:enhance={keepFields}
 			class="bg-sheet border-rule-strong mt-1 flex flex-wrap items-end gap-4 border p-3 text-sm"
 		>
 			<label class="flex flex-col gap-1"

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/Refused.svelte';
+	import { keepFields } from '$lib/keep-fields.ts';
 	import { leftSentence } from '../../../core/docket/sentences.ts';
 	import { showDate } from '../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
@@ -56,14 +57,7 @@
 			</p>
 		{/each}
 		<div class="mt-2 flex flex-wrap items-end gap-3">
-			<form
-				method="post"
-				action="?/set"
-				use:enhance={() =>
-					({ update }) =>
-						update({ reset: false })}
-				class="flex flex-wrap items-end gap-3"
-			>
+			<form method="post" action="?/set" use:enhance={keepFields} class="flex flex-wrap items-end gap-3">
 				<input type="hidden" name="mailbox" value={run.mailbox} />
 				<input type="hidden" name="seen" value={run.archive + run.destroy} />
 				<label class="flex flex-col gap-1 text-sm"

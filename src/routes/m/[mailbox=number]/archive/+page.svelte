@@ -9,6 +9,7 @@
 	import Marked from '$lib/components/Marked.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import SearchKeys from '$lib/components/SearchKeys.svelte';
+	import PageTurner from '$lib/components/PageTurner.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
 	import { showDate } from '../../../../core/calendar.ts';
@@ -35,12 +36,6 @@
 		chosen = [];
 		everything = false;
 	});
-
-	function pageHref(to: number): string {
-		const address = new URL(page.url);
-		address.searchParams.set('page', String(to));
-		return address.pathname + address.search;
-	}
 
 	const submit = () => searchForm?.requestSubmit();
 
@@ -287,12 +282,7 @@
 			<span class="text-ink-soft">with a list of them as CSV; byte for byte as they came in</span>
 		</form>
 	{/if}
-	{#if pages > 1}
-		<nav class="mt-3 flex gap-3" aria-label="Pages">
-			{#if data.asked.page > 1}<a class="quiet" href={pageHref(data.asked.page - 1)}>Page before</a>{/if}
-			{#if data.asked.page < pages}<a class="quiet" href={pageHref(data.asked.page + 1)}>Next page</a>{/if}
-		</nav>
-	{/if}
+	<PageTurner at={data.asked.page} {pages} />
 {/if}
 
 <MessageDrawer bind:id={open}>

@@ -2,6 +2,7 @@
 	import { enhance } from '$app/forms';
 	import MonthBars from '$lib/components/MonthBars.svelte';
 	import Refused from '$lib/components/Refused.svelte';
+	import { keepFields } from '$lib/keep-fields.ts';
 	import { showDate } from '../../../../../core/calendar.ts';
 	import { showCount } from '../../../../../core/weigh/units.ts';
 
@@ -23,9 +24,7 @@
 <form
 	method="post"
 	action="?/set"
-	use:enhance={() =>
-		({ update }) =>
-			update({ reset: false })}
+	use:enhance={keepFields}
 	class="bg-sheet border-rule-strong mb-4 flex flex-wrap items-end gap-4 border p-3"
 >
 	<label class="flex flex-col gap-1 text-sm"

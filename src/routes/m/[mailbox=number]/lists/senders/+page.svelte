@@ -2,6 +2,7 @@
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
+	import { keepFields } from '$lib/keep-fields.ts';
 
 	let { data, form } = $props();
 
@@ -70,9 +71,7 @@
 <form
 	method="post"
 	action="?/judge"
-	use:enhance={() =>
-		({ update }) =>
-			update({ reset: false })}
+	use:enhance={keepFields}
 	class="bg-sheet border-rule-strong flex flex-wrap items-end gap-3 border p-3"
 >
 	<label class="flex flex-col gap-1 text-sm"
@@ -89,9 +88,7 @@
 <form
 	method="post"
 	action="?/junk"
-	use:enhance={() =>
-		({ update }) =>
-			update({ reset: false })}
+	use:enhance={keepFields}
 	class="bg-sheet border-rule-strong flex flex-col gap-2 border p-3"
 >
 	<label class="flex items-center gap-2"

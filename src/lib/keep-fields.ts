@@ -1,0 +1,7 @@
+import type { SubmitFunction } from '@sveltejs/kit';
+
+/** Sends a form without emptying it: its fields show what is set. */
+export const keepFields: SubmitFunction =
+	() =>
+	({ update }) =>
+		update({ reset: false });

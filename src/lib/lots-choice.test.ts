@@ -1,0 +1,57 @@
+import { describe, expect, it } from 'vitest';
+import type { Lot } from '../core/lots/lots.ts';
+import { LotsChoice } from './lots-choice.svelte.ts';
+
+const lot = (key: string, messages: number, bytes: number) =>
+	({ key, label: `lot ${key}`, messages, bytes }) as unknown as Lot;
+const A = lot('a', 10, 1_000);
+const B = lot('b', 5, 500);
+const C = lot('c', 1, 50);
+const TOTAL = { lots: 40, messages: 400, bytes: 90_000 };
+const message = { id: 7, bytes: 100 };
+
+const choiceAfter = (...acts: ((choice: LotsChoice) => void)[]) => {
+	const choice = new LotsChoice(() => TOTAL);
+	for (const act of acts) act(choice);
+	return choice;
+};
+const toggle = (one: Lot) => (choice: LotsChoice) => choice.toggle(one);
+const all = (choice: LotsChoice) => choice.toggleAll();
+const item = (of: Lot) => (choice: LotsChoice) => choice.toggleItem(of, message);
+
+describe('what is chosen on a sheet of lots', () => {
+	it.each([
+		['nothing', [], { lots: 0, messages: 0, bytes: 0 }, { keys: [], items: [], without: [] }],
+		['lots', [toggle(A), toggle(B)], { lots: 2, messages: 15, bytes: 1_500 }, { keys: ['a', 'b'] }],
+		['a lot, twice', [toggle(A), toggle(A)], { lots: 0, messages: 0, bytes: 0 }, { keys: [] }],
+		['all', [toggle(A), all], TOTAL, { withoutKeys: [], labels: [] }],
+		['all but one', [all, toggle(A)], { lots: 39, messages: 390, bytes: 89_000 }, { withoutKeys: ['a'] }],
+		['all, twice', [all, all], { lots: 0, messages: 0, bytes: 0 }, { keys: [], withoutKeys: [] }],
+		['a lot but one of its messages', [toggle(A), item(A)], { lots: 1, messages: 9, bytes: 900 }, { without: [7] }],
+		['a message of a lot that is not chosen', [item(B)], { lots: 0, messages: 1, bytes: 100 }, { items: [7] }],
+		['all but a message', [all, item(C)], { lots: 40, messages: 399, bytes: 89_900 }, { without: [7] }],
+		['a message, twice', [item(B), item(B)], { lots: 0, messages: 0, bytes: 0 }, { items: [] }]
+	])('%s', (_name, acts, sums, wish) => {
+		const choice = choiceAfter(...acts);
+		expect(choice.sums).toEqual(sums);
+		expect(choice.wish).toMatchObject(wish);
+		choice.clear();
+		expect(choice.sums).toEqual({ lots: 0, messages: 0, bytes: 0 });
+	});
+
+	it('asks for all without naming a single lot, and names few lots in words', () => {
+		expect(choiceAfter(all).wish).not.toHaveProperty('keys');
+		expect(choiceAfter(toggle(A), toggle(B)).wish.labels).toEqual(['lot a', 'lot b']);
+		expect(choiceAfter(...[1, 2, 3, 4].map((n) => toggle(lot(`${n}`, 1, 1)))).wish.labels).toEqual([]);
+	});
+
+	it('knows of each lot and message whether it is in', () => {
+		const choice = choiceAfter(all, toggle(B), item(A));
+		expect([A, B, C].map((one) => choice.has(one))).toEqual([true, false, true]);
+		expect([choice.hasItem(A, message), choice.hasItem(A, { id: 8 }), choice.hasItem(B, message)]).toEqual([
+			false,
+			true,
+			false
+		]);
+	});
+});

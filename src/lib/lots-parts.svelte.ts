@@ -1,0 +1,59 @@
+import { SvelteMap } from 'svelte/reactivity';
+import type { SheetRows } from '$lib/server/work/lots.ts';
+import type { Lot } from '../core/lots/lots.ts';
+
+const PART = 200;
+
+/** The rows of a sheet of lots, asked for part by part as they come into sight. */
+export class LotsParts {
+	#parts = new SvelteMap<number, Lot[]>();
+	// not shown: nothing has to follow it
+	// eslint-disable-next-line svelte/prefer-svelte-reactivity
+	#asking = new Map<number, Promise<void>>();
+	#address: () => URL;
+	/* Counts the sheets: what was asked of one before does not belong to this one. */
+	#sheet = 0;
+
+	/**
+	 * @param address tells where parts of the sheet are asked for
+	 */
+	constructor(address: () => URL) {
+		this.#address = address;
+	}
+
+	/** Begins another sheet, with its first part. */
+	begin(first: SheetRows): void {
+		this.#sheet++;
+		this.#parts.clear();
+		this.#asking.clear();
+		this.#parts.set(0, first.lots);
+	}
+
+	/** The lot in a row; undefined until its part has come. */
+	at(index: number): Lot | undefined {
+		return this.#parts.get(Math.floor(index / PART))?.[index % PART];
+	}
+
+	/** Asks for the rows from one to another, as far as they are not there. */
+	async ask(from: number, to: number): Promise<void> {
+		for (let part = Math.floor(from / PART); part <= Math.floor(to / PART); part++)
+			if (!this.#parts.has(part)) await this.#askPart(part);
+	}
+
+	#askPart(part: number): Promise<void> {
+		const asking =
+			this.#asking.get(part) ?? this.#fetchPart(part, this.#sheet).finally(() => this.#asking.delete(part));
+		this.#asking.set(part, asking);
+		return asking;
+	}
+
+	async #fetchPart(part: number, sheet: number): Promise<void> {
+		const address = this.#address();
+		address.searchParams.set('offset', String(part * PART));
+		address.searchParams.set('limit', String(PART));
+		const answer = await fetch(address);
+		if (!answer.ok) return;
+		const { lots } = (await answer.json()) as SheetRows;
+		if (sheet === this.#sheet) this.#parts.set(part, lots);
+	}
+}
