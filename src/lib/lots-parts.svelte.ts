@@ -51,8 +51,9 @@ export class LotsParts {
 		const address = this.#address();
 		address.searchParams.set('offset', String(part * PART));
 		address.searchParams.set('limit', String(PART));
-		const answer = await fetch(address);
-		if (!answer.ok) return;
+		// what does not come now is asked for again when it is looked at again
+		const answer = await fetch(address).catch(() => undefined);
+		if (!answer?.ok) return;
 		const { lots } = (await answer.json()) as SheetRows;
 		if (sheet === this.#sheet) this.#parts.set(part, lots);
 	}

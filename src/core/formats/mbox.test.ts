@@ -93,6 +93,22 @@ describe('mbox (RFC 4155) and its variants in the field', () => {
 		});
 	});
 
+	it.each<[string, string, string, number]>([
+		['in small letters', 'From: a@b.example\ncontent-length: 32\n', '\n', 1],
+		['behind a folded field', 'Subject: a\n b\nCONTENT-LENGTH: 32\nX: y\n', '\n', 1],
+		['with blanks before the colon', 'Content-Length : 32\n', '\n', 1],
+		['with CRLF', 'From: a@b.example\r\nContent-Length: 34\r\n', '\r\n', 1],
+		['in the text only', 'From: a@b.example\n\nContent-Length: 32\n', '\n', 2],
+		['of another name', 'Content-Length-Of: 32\n', '\n', 2]
+	])('looks for a Content-Length in the header alone: %s', (_name, header, eol, count) => {
+		// its text has a line that would divide it
+		const text = `${eol}${FROM.trimEnd()}${eol}`;
+		const file = `${FROM.trimEnd()}${eol}${header}${eol}${text}${eol}`;
+		const length = text.length;
+		const found = split(bytesOf(file.replace(/: 3[24]/, `: ${length}`)));
+		expect(found.length).toBe(count);
+	});
+
 	it('hands on what stands before the first message', () => {
 		expect(split(bytesOf(`garbage\n\n${FROM}${message(1)}`)).map(({ preamble, bytes }) => [preamble, bytes])).toEqual([
 			[true, 'garbage\n'],
