@@ -31,6 +31,9 @@
 	let { asked, first, partAddress, folders, tags, ages }: Props = $props();
 
 	const ROW_HEIGHT = 29;
+	const OVERSCAN = 12;
+	/* Rows that are asked for before they come into sight. */
+	const AHEAD = 200;
 
 	const parts = new LotsParts(() => new URL(partAddress + page.url.search, page.url));
 	// another sheet: what was there of the one before goes
@@ -48,7 +51,7 @@
 		// the head of the sheet stands above the first row, and over what scrolls
 		scrollMargin: ROW_HEIGHT,
 		scrollPaddingStart: ROW_HEIGHT,
-		overscan: 12
+		overscan: OVERSCAN
 	});
 	$effect(() => {
 		const count = first.total.lots;
@@ -59,9 +62,19 @@
 		});
 	});
 	const shown = $derived($virtualizer.getVirtualItems());
+	/* A row that goes out of sight is used again for one that comes: no element is made or moved while it is scrolled. At rest
+	   they stand in their order, as they are read aloud. */
+	const slots = $derived(
+		Math.max(shown.length, Math.ceil(($virtualizer.scrollRect?.height ?? 0) / ROW_HEIGHT) + 2 * OVERSCAN + 1)
+	);
+	const rows = $derived(
+		$virtualizer.isScrolling ? shown.toSorted((a, b) => (a.index % slots) - (b.index % slots)) : shown
+	);
 	$effect(() => {
 		const [top, bottom] = [shown[0], shown.at(-1)];
-		if (top && bottom) void parts.ask(top.index, bottom.index);
+		if (!top || !bottom) return;
+		const ahead = Math.min(first.total.lots - 1, bottom.index + AHEAD);
+		void parts.ask(top.index, bottom.index).then(() => parts.ask(bottom.index, ahead));
 	});
 
 	/* ---- what is chosen ---- */
@@ -246,7 +259,7 @@
 			<span role="columnheader" class="sr-only">Open</span>
 		</div>
 		<div role="rowgroup" style:height="{$virtualizer.getTotalSize()}px" class="rows">
-			{#each shown as { index, start } (index)}
+			{#each rows as { index, start } (index % slots)}
 				{@const lot = parts.at(index)}
 				<!-- svelte-ignore a11y_click_events_have_key_events -->
 				<div
@@ -353,6 +366,7 @@
 	.rows .lot {
 		position: absolute;
 		inset: 0 0 auto;
+		contain: strict;
 		cursor: pointer;
 	}
 	.head {
