@@ -90,18 +90,18 @@ describe.each([
 		).toEqual(stored.map(({ sha }) => sha));
 		expect(index.flat()).toContain(`'=cmd()`);
 	});
+});
 
-	it('takes all real mail of the list corpus out and in again', async () => {
-		const context = await openOffice();
-		await importMailbox(context, { path: CORPORA.lists, mailbox: 'Lists' });
-		const out = path.join(temporaryFolder(), 'out');
-		const { written } = await exportMail(context, { mailbox: 'Lists', format, out });
-		expect(readByPython(format, out).messages.length).toBe(written);
-		const again = await openOffice();
-		const result = await importMailbox(again, { path: out, mailbox: 'Lists' });
-		// index.csv is kept raw and listed: it is no mail
-		expect(result).toMatchObject({ added: written, unreadable: format === 'mbox' ? 1 : 0 });
-	});
+it.each(['mbox', 'maildir'] as const)('%s takes all real mail of the list corpus out and in again', async (format) => {
+	const context = await openOffice();
+	await importMailbox(context, { path: CORPORA.lists, mailbox: 'Lists' });
+	const out = path.join(temporaryFolder(), 'out');
+	const { written } = await exportMail(context, { mailbox: 'Lists', format, out });
+	expect(readByPython(format, out).messages.length).toBe(written);
+	const again = await openOffice();
+	const result = await importMailbox(again, { path: out, mailbox: 'Lists' });
+	// index.csv is kept raw and listed: it is no mail
+	expect(result).toMatchObject({ added: written, unreadable: format === 'mbox' ? 1 : 0 });
 });
 
 describe('an mbox entry', () => {
