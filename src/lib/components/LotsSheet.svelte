@@ -113,6 +113,8 @@
 	}
 
 	function onRowClick(event: MouseEvent, index: number) {
+		// rows come and go while it is scrolled: the keys stay with the sheet
+		scroller?.focus({ preventScroll: true });
 		at = index;
 		const lot = parts.at(index);
 		if (!lot) return;
@@ -298,6 +300,7 @@
 								aria-label="Open {lot.label}"
 								onclick={(event) => {
 									event.stopPropagation();
+									scroller?.focus({ preventScroll: true });
 									at = index;
 									open = lot;
 								}}>open</button

@@ -234,6 +234,7 @@ describe('folders of the archive', () => {
 	it.each([
 		['into itself', { folder: 'Verträge', into: 'vertrage' }, 'merged into itself'],
 		['into one below it', { folder: 'Verträge', into: 'Verträge/Alt' }, 'merged into itself'],
+		['into a new one below it', { folder: 'Verträge', into: 'vertrage/Neu/Alt' }, 'merged into itself'],
 		['into nothing', { folder: 'Verträge', into: ' / ' }, 'needs a name'],
 		['from nowhere', { folder: 'Nowhere', into: 'Inbox' }, 'no folder']
 	])('are not merged %s', async (_name, wish, message) => {

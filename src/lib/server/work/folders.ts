@@ -172,6 +172,13 @@ async function archivedScope(
 	};
 }
 
+/* Whether a path, of a folder that is there or of a new one, is that of another folder or leads below it. */
+async function isWithin({ db }: Context, mailbox: Mailbox, path: string, folder: FolderPlace, tree: Tree) {
+	const names = pathNames(path);
+	const above = await findFolder(db, mailbox.id, tree, names.slice(0, pathNames(folder.path).length).join('/'));
+	return above?.id === folder.id;
+}
+
 /**
  * Puts on the docket that all mail of a folder, with what lies below it, goes to another one; within the archive also to one that
  * is not there yet.
@@ -189,7 +196,7 @@ export async function mergeFolder(
 	const into = isArchive
 		? await findFolder(context.db, mailbox.id, tree, input.into)
 		: await requirePlace(context, mailbox, input.into);
-	if (into && (await folderWithBelow(context.db, from.id)).includes(into.id))
+	if (await isWithin(context, mailbox, input.into, from, tree))
 		throw refuse('A folder cannot be merged into itself, or into one below it.');
 	const line: Decided = {
 		decision: isArchive ? 'arrange' : 'move',
