@@ -1,6 +1,8 @@
 /* What every runtime offers beyond ECMAScript and core/ uses: the WHATWG Encoding and URL standards, and HTML's base64. */
 declare class TextDecoder {
 	constructor(label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean });
+	/** The name of its encoding, in lower case. */
+	readonly encoding: string;
 	decode(input?: ArrayBufferView | ArrayBuffer, options?: { stream?: boolean }): string;
 }
 declare class TextEncoder {

@@ -34,16 +34,24 @@ function folded(text: string): string {
 	return /[^ -~\s]/.test(small) ? small.normalize('NFD').replace(/[\u0300-\u036f]+/g, '') : small;
 }
 
-/* One word of each phrase: where none of them stands, the phrases need not be looked for. */
-const KEYWORDS = new Set(
-	Object.values(OFFER_WORDS).flatMap(({ leave }) =>
-		leave.map((phrase) =>
-			phrase.split(/[^a-z]+/).reduce((longest, word) => (word.length > longest.length ? word : longest))
-		)
-	)
-);
+/* The longest word of each phrase: where none of them stands, the phrases need not be looked for. By their first three letters,
+   five bits each, as nearly every message is looked through for them. */
+const KEYWORDS = new Array<string[] | undefined>(1 << 15).fill(undefined);
+const withNext = (start: number, text: string, at: number) => ((start << 5) | (text.charCodeAt(at) & 31)) & 0x7fff;
 
-const hasKeyword = (flat: string) => flat.split(/[^a-z]+/).some((word) => KEYWORDS.has(word));
+for (const phrase of Object.values(OFFER_WORDS).flatMap(({ leave }) => leave)) {
+	const word = phrase.split(/[^a-z]+/).reduce((longest, word) => (word.length > longest.length ? word : longest));
+	(KEYWORDS[[0, 1, 2].reduce((start, at) => withNext(start, word, at), 0)] ??= []).push(word);
+}
+
+function hasKeyword(flat: string): boolean {
+	for (let at = 0, start = 0; at < flat.length; at++) {
+		start = withNext(start, flat, at);
+		const words = KEYWORDS[start];
+		if (words?.some((word) => flat.startsWith(word, at - 2))) return true;
+	}
+	return false;
+}
 
 const tidy = (sentence: string) => sentence.replace(/\s+/g, ' ').trim().slice(0, LONGEST_SENTENCE);
 

@@ -71,7 +71,8 @@ export function attachments(root: Part): AttachmentInfo[] {
 
 async function decodeText(bytes: Uint8Array, part: Part): Promise<string> {
 	const body = decodeTransfer(bytes.subarray(part.bodyStart, part.end), part.encoding);
-	const text = decodeCharset(body, part.parameters.charset).replace(/\r\n?/g, '\n');
+	const decoded = decodeCharset(body, part.parameters.charset);
+	const text = decoded.includes('\r') ? decoded.replace(/\r\n?/g, '\n') : decoded;
 	const flowed = part.type === 'text/plain' && part.parameters.format?.toLowerCase() === 'flowed';
 	return flowed ? joinFlowed(text, part.parameters.delsp?.toLowerCase() === 'yes') : text;
 }

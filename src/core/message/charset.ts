@@ -4,10 +4,12 @@ const utf8 = new TextDecoder('utf-8', { fatal: true });
 const western = new TextDecoder('windows-1252');
 
 /**
- * Text of bytes by a decoder. Told that more follows, and then that nothing does: without that, Node 20 takes windows-1252
- * for ISO 8859-1 and loses the euro sign, quotation marks and dashes (seen; the test would show when it is mended).
+ * Text of bytes by a decoder. Those of one byte a character are told that more follows, and then that nothing does: without
+ * that, Node 20 takes windows-1252 for ISO 8859-1 and loses the euro sign, quotation marks and dashes (seen; the test would
+ * show when it is mended). UTF-8 is decoded several times faster without it.
  */
 export function decodeBy(decoder: TextDecoder, bytes: Uint8Array): string {
+	if (decoder.encoding === 'utf-8') return decoder.decode(bytes);
 	return decoder.decode(bytes, { stream: true }) + decoder.decode();
 }
 

@@ -16,6 +16,7 @@ const NAMED_ZONES: Record<string, number> = {
 };
 
 function withoutComments(text: string): string {
+	if (!/[()]/.test(text)) return text;
 	let depth = 0;
 	let out = '';
 	for (const c of text) {

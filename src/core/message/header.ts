@@ -24,6 +24,9 @@ const COLON = 58;
 /* A hostile message may be one header of a gigabyte: what is beyond this is not read as header text. */
 const LONGEST_FIELD = 256 * 1024;
 const MOST_FIELDS = 5_000;
+const LONGEST_ASCII = 64 * 1024;
+// eslint-disable-next-line no-control-regex
+const NOT_ASCII = /[^\u0000-\u007f]/;
 
 /** The byte that ends a line in this message: LF, or CR where there is no LF at all (old Macintosh files). */
 export function lineEnd(bytes: Uint8Array): number {
@@ -50,6 +53,28 @@ function startsWith(bytes: Uint8Array, start: number, ascii: string): boolean {
 	return true;
 }
 
+interface PlacedField {
+	start: number;
+	end: number;
+	nameLength: number;
+}
+
+/* A header of nearly any message is ASCII: decoded once, a character stands where its byte does. RFC 6532 allows UTF-8. */
+function readFields(bytes: Uint8Array, found: readonly PlacedField[]): HeaderField[] {
+	const from = found[0]?.start ?? 0;
+	const to = found.at(-1)?.end ?? 0;
+	const whole = to - from <= LONGEST_ASCII ? decodeUnnamed(bytes.subarray(from, to)) : '';
+	const isAscii = whole.length === to - from && !NOT_ASCII.test(whole);
+	return found.map(({ start, end, nameLength }) => {
+		const text = isAscii ? whole.slice(start - from, end - from) : decodeUnnamed(bytes.subarray(start, end));
+		const value = text.slice(text.indexOf(':', nameLength) + 1);
+		return {
+			name: text.slice(0, nameLength),
+			value: (/[\r\n]/.test(value) ? value.replace(/\r\n?|\n/g, '') : value).trim()
+		};
+	});
+}
+
 /**
  * Reads the header block that starts at `start`. Never throws: a block ends at the first empty line, or at the first
  * line that can be neither a field nor its continuation (that line is body). An mbox `From ` line that was left in
@@ -62,29 +87,27 @@ function startsWith(bytes: Uint8Array, start: number, ascii: string): boolean {
  * @see RFC 5322 section 2.2
  */
 export function readHeader(bytes: Uint8Array, start = 0, end = bytes.length, eol = LF): Header {
-	const fields: HeaderField[] = [];
+	const found: PlacedField[] = [];
 	let at = start;
 	let fieldStart = -1;
 	let nameLength = 0;
 
 	const finish = (fieldEnd: number) => {
-		if (fieldStart < 0 || fields.length >= MOST_FIELDS) return;
-		// RFC 6532 allows UTF-8
-		const text = decodeUnnamed(bytes.subarray(fieldStart, Math.min(fieldEnd, fieldStart + LONGEST_FIELD)));
-		const value = text.slice(text.indexOf(':', nameLength) + 1).replace(/\r\n?|\n/g, '');
-		fields.push({ name: text.slice(0, nameLength), value: value.trim() });
+		if (fieldStart < 0 || found.length >= MOST_FIELDS) return;
+		found.push({ start: fieldStart, end: Math.min(fieldEnd, fieldStart + LONGEST_FIELD), nameLength });
 		fieldStart = -1;
 	};
+	const header = (bodyStart: number): Header => ({ fields: readFields(bytes, found), bodyStart });
 
 	while (at < end) {
 		const next = nextLine(bytes, at, end, eol);
 		const first = bytes[at];
 		if (first === eol || (first === CR && next - at <= 2)) {
 			finish(at);
-			return { fields, bodyStart: next };
+			return header(next);
 		}
 		if (first === SPACE || first === TAB) {
-			if (fieldStart < 0 && fields.length === 0 && at > start) break;
+			if (fieldStart < 0 && found.length === 0 && at > start) break;
 		} else {
 			finish(at);
 			const length = fieldNameLength(bytes, at, next);
@@ -92,25 +115,29 @@ export function readHeader(bytes: Uint8Array, start = 0, end = bytes.length, eol
 				fieldStart = at;
 				nameLength = length;
 			} else if (!startsWith(bytes, at, 'From ') && !startsWith(bytes, at, '>From ') && first !== COLON) {
-				return { fields, bodyStart: at };
+				return header(at);
 			}
 		}
 		at = next;
 	}
 	finish(at);
-	return { fields, bodyStart: at };
+	return header(at);
 }
+
+/* Nearly all are told apart by their length. */
+const isNamed = ({ name }: HeaderField, wanted: string) =>
+	name.length === wanted.length && name.toLowerCase() === wanted;
 
 /** The first field of that name, or undefined. Names are compared without regard to case. */
 export function fieldValue(header: Header, name: string): string | undefined {
 	const wanted = name.toLowerCase();
-	return header.fields.find((field) => field.name.toLowerCase() === wanted)?.value;
+	return header.fields.find((field) => isNamed(field, wanted))?.value;
 }
 
 /** All fields of that name, in the order of the message. */
 export function fieldValues(header: Header, name: string): string[] {
 	const wanted = name.toLowerCase();
-	return header.fields.filter((field) => field.name.toLowerCase() === wanted).map((field) => field.value);
+	return header.fields.filter((field) => isNamed(field, wanted)).map((field) => field.value);
 }
 
 /* Control characters in a subject or name would break tables, terminals and file names. */

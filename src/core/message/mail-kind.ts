@@ -52,12 +52,14 @@ const SIGNATURE = /\n-- ?\n[\s\S]*$/;
 
 /** Whether the own text is one line of thanks or acknowledgement and no more, name of the sender aside (common practice). */
 export function isThanks(ownText: string, senderName: string): boolean {
+	const start = (ownText.trimStart().split('\n', 1)[0] as string).trimEnd();
+	if (start.length > 60 || !THANKS.test(start)) return false;
 	const lines = ownText
 		.replace(SIGNATURE, '')
 		.split('\n')
 		.map((line) => line.trim())
 		.filter(Boolean);
-	const [first = '', second, ...more] = lines;
+	const [first, second, ...more] = lines;
 	const isName = (line: string) =>
 		senderName !== '' &&
 		senderName.toLowerCase().includes(
@@ -66,7 +68,7 @@ export function isThanks(ownText: string, senderName: string): boolean {
 				.replace(/[^\p{L} ]/gu, '')
 				.trim()
 		);
-	return first.length <= 60 && THANKS.test(first) && more.length === 0 && (second === undefined || isName(second));
+	return first !== undefined && more.length === 0 && (second === undefined || isName(second));
 }
 
 /** What a message shows about itself, by its header and structure (RFC 3834, RFC 3464, RFC 8098, RFC 5546). */

@@ -52,23 +52,30 @@ interface BoundaryLine {
 	closing: boolean;
 }
 
+/* Offset of the next line that starts with two dashes, behind the line that starts at `start`; -1: none. Of two dashes one
+   is seen by looking at every second byte. */
+function nextDashes({ bytes, eol }: Scan, start: number, end: number): number {
+	for (let at = start + 1; at < end; at += 2) {
+		if (bytes[at] !== DASH) continue;
+		const first = bytes[at - 1] === DASH ? at - 1 : at;
+		if (first > start && bytes[first - 1] === eol && bytes[first + 1] === DASH && first + 1 < end) return first;
+	}
+	return -1;
+}
+
 /** The next line `--boundary` or `--boundary--` from `start` on (blanks may follow: RFC 2046 section 5.1.1). */
 function nextBoundary(scan: Scan, boundary: string, start: number, end: number): BoundaryLine | undefined {
 	const { bytes, eol } = scan;
-	for (let at = start; at < end;) {
+	for (let at = start; at !== -1 && at < end; at = nextDashes(scan, at, end)) {
+		if (bytes[at] !== DASH || bytes[at + 1] !== DASH) continue;
+		let rest = at + 2;
+		while (rest - at - 2 < boundary.length && bytes[rest] === (boundary.charCodeAt(rest - at - 2) & 0xff)) rest++;
+		if (rest - at - 2 < boundary.length) continue;
 		const next = nextLine(bytes, at, end, eol);
-		if (bytes[at] === DASH && bytes[at + 1] === DASH) {
-			let i = 0;
-			while (i < boundary.length && bytes[at + 2 + i] === (boundary.charCodeAt(i) & 0xff)) i++;
-			if (i === boundary.length) {
-				let rest = at + 2 + i;
-				const closing = bytes[rest] === DASH && bytes[rest + 1] === DASH;
-				if (closing) rest += 2;
-				while (rest < next && (bytes[rest] as number) <= 32) rest++;
-				if (rest >= next) return { at, next, closing };
-			}
-		}
-		at = next;
+		const closing = bytes[rest] === DASH && bytes[rest + 1] === DASH;
+		if (closing) rest += 2;
+		while (rest < next && (bytes[rest] as number) <= 32) rest++;
+		if (rest >= next) return { at, next, closing };
 	}
 	return undefined;
 }

@@ -1,6 +1,7 @@
 import { extractText, getDocumentProxy } from 'unpdf';
 import { attachmentContent, attachments, textOfHtml } from '../../../core/message/body.ts';
 import { decodeUnnamed } from '../../../core/message/charset.ts';
+import { type FileFormat, readableFormat } from '../../../core/message/readable-files.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { textOfOfficeFile, TooLargeError } from './office-files.ts';
 
@@ -42,18 +43,14 @@ function textOfCalendar(content: Uint8Array): string {
 		.join('\n');
 }
 
-const OOXML = /^application\/vnd\.openxmlformats-officedocument\./;
-const ODF = /^application\/vnd\.oasis\.opendocument\./;
-
-/* By media type, else by the ending of the name: many files come as octet-stream. */
-const READERS: [type: RegExp, ending: RegExp, read: Read][] = [
-	[/^application\/pdf$/, /\.pdf$/i, textOfPdf],
-	[OOXML, /\.(docx|xlsx|pptx)$/i, (content) => textOfOfficeFile(content, 'ooxml')],
-	[ODF, /\.(odt|ods|odp)$/i, (content) => textOfOfficeFile(content, 'odf')],
-	[/^text\/html$/, /\.html?$/i, (content) => textOfHtml(decodeUnnamed(content))],
-	[/^text\/calendar$/, /\.ics$/i, textOfCalendar],
-	[/^text\/(plain|csv|markdown|tab-separated-values)$/, /\.(txt|csv|md|tsv|log)$/i, decodeUnnamed]
-];
+const READERS: Record<FileFormat, Read> = {
+	pdf: textOfPdf,
+	ooxml: (content) => textOfOfficeFile(content, 'ooxml'),
+	odf: (content) => textOfOfficeFile(content, 'odf'),
+	html: (content) => textOfHtml(decodeUnnamed(content)),
+	calendar: textOfCalendar,
+	text: decodeUnnamed
+};
 
 /* A file that is larger is kept, and not looked into. */
 const LARGEST_FILE = 30 * 1024 * 1024;
@@ -62,11 +59,6 @@ const LONGEST_TEXT = 512 * 1024;
 const WORST: readonly Outcome[] = ['unreadable', 'too-large', 'read', 'nothing'];
 
 const worse = (a: Outcome, b: Outcome) => (WORST.indexOf(a) < WORST.indexOf(b) ? a : b);
-
-/** How a file is read, by its type or name; undefined where nobody knows how. */
-export function readerOf({ type, name }: { type: string; name: string }): Read | undefined {
-	return (READERS.find(([types]) => types.test(type)) ?? READERS.find(([, endings]) => endings.test(name)))?.[2];
-}
 
 /**
  * The words inside the files of a message. A file that cannot be read takes nothing from the others; nested messages are
@@ -80,14 +72,14 @@ export async function textOfFiles(bytes: Uint8Array): Promise<FilesText> {
 	let length = 0;
 	let outcome: Outcome = 'nothing';
 	for (const file of attachments(root)) {
-		const read = file.inline ? undefined : readerOf(file);
-		if (!read || length >= LONGEST_TEXT) continue;
+		const format = readableFormat(file);
+		if (!format || length >= LONGEST_TEXT) continue;
 		try {
 			if (file.encodedBytes > LARGEST_FILE * 1.4) throw new TooLargeError('a large file');
 			const content = attachmentContent(bytes, root, file.index);
 			// what is not a letter in any script is no word: control characters would only be in the way
 			// eslint-disable-next-line no-control-regex
-			const text = content ? (await read(content)).replace(/[\u0000-\u0008\u000b-\u001f]+/g, ' ').trim() : '';
+			const text = content ? (await READERS[format](content)).replace(/[\u0000-\u0008\u000b-\u001f]+/g, ' ').trim() : '';
 			if (text === '') continue;
 			texts.push(text.slice(0, LONGEST_TEXT - length));
 			length += text.length;

@@ -1,7 +1,6 @@
-import { createHash } from 'node:crypto';
 import { constants, platform, setPriority } from 'node:os';
 import { summarise } from '../../../core/message/summary.ts';
-import { type Part, scanStructure } from '../../../core/message/structure.ts';
+import { scanStructure } from '../../../core/message/structure.ts';
 import { type PackedContent, pack } from '../stores/contents.ts';
 import { type MessageRows, messageRows } from '../stores/message-rows.ts';
 
@@ -18,24 +17,12 @@ export interface ParsedMessage {
    for goes first. Elsewhere it would be the whole process's. */
 if (platform() === 'linux') setPriority(constants.priority.PRIORITY_BELOW_NORMAL);
 
-const LF = 10;
-const CR = 13;
-
-/* SHA-256 of the body, line breaks as LF and those at the end aside. */
-function hashBody(bytes: Uint8Array, root: Part): Uint8Array {
-	let body = bytes.subarray(root.bodyStart);
-	if (body.includes(CR)) body = Buffer.from(Buffer.from(body).toString('latin1').replace(/\r\n?/g, '\n'), 'latin1');
-	let end = body.length;
-	while (end > 0 && body[end - 1] === LF) end--;
-	return new Uint8Array(createHash('sha256').update(body.subarray(0, end)).digest());
-}
-
 async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 	const root = scanStructure(bytes);
 	const packed = pack(bytes, root);
 	try {
 		const summary = await summarise(bytes, root);
-		return { packed, read: summary && messageRows(summary, hashBody(bytes, root)), failure: undefined };
+		return { packed, read: summary && messageRows(summary), failure: undefined };
 	} catch (error) {
 		// a message that our reading cannot stand must not stop an import: it is kept raw and listed
 		return {

@@ -1,6 +1,7 @@
 import type { Address } from '../../../core/message/addresses.ts';
 import type { AttachmentInfo } from '../../../core/message/body.ts';
 import { kindBits } from '../../../core/message/kinds.ts';
+import { readableFormat } from '../../../core/message/readable-files.ts';
 import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { type Flags, type MessageSummary, type Oddity, READING } from '../../../core/message/summary.ts';
 import { indexText } from '../../../core/search/words.ts';
@@ -19,6 +20,8 @@ export interface MessageRows {
 	words: string[];
 	/** Names of its files, a line each. */
 	fileNames: string;
+	/** Whether words can be read inside one of them. */
+	readableFiles: boolean;
 	from: Address;
 	list: Pick<MessageSummary, 'listId' | 'listName' | 'listOrganisation'>;
 	sentAt: number | undefined;
@@ -35,7 +38,7 @@ export interface MessageRows {
 
 /** The columns of `message` that are read off a message. */
 export const READ_COLUMNS = `message_id, reference_ids, subject, from_name, from_address, recipients, sent_at, list_id, importance,
-	attachments, base_subject, is_reply, to_addresses, cc_addresses, traits, expires_at, event_ends_on, body_hash, text_length, leave_ways, reading`;
+	attachments, base_subject, is_reply, to_addresses, cc_addresses, traits, expires_at, event_ends_on, text_length, leave_ways, reading`;
 
 /** The columns of the index of words, with the number of the message before and the files behind. */
 export const WORD_COLUMNS = `rowid, subject, sender, recipients, copied, text, quoted, files`;
@@ -52,7 +55,7 @@ const recipientList = (addresses: readonly Address[]) => addressList(addresses).
 const barred = (addresses: readonly Address[]) =>
 	addresses.length === 0 ? '' : `|${addresses.map(({ address }) => address).join('|')}|`.slice(0, LONGEST_RECIPIENTS);
 
-function columnsOf(summary: MessageSummary, bodyHash: Uint8Array): unknown[] {
+function columnsOf(summary: MessageSummary): unknown[] {
 	const attachments: StoredAttachment[] = summary.attachments.map(({ name, type, encodedBytes, inline }) => ({
 		name,
 		type,
@@ -77,25 +80,21 @@ function columnsOf(summary: MessageSummary, bodyHash: Uint8Array): unknown[] {
 		summary.traits,
 		summary.expiresAt ?? null,
 		summary.eventEndsOn ?? null,
-		bodyHash,
 		summary.ownText.trim().length + summary.quotedText.trim().length,
 		summary.leaveWays,
 		READING
 	];
 }
 
-/**
- * What is kept of a message that was read.
- *
- * @param bodyHash SHA-256 of the body as it came: two messages with the same one say the same, whatever way they took
- */
-export function messageRows(summary: MessageSummary, bodyHash: Uint8Array): MessageRows {
+/** What is kept of a message that was read. */
+export function messageRows(summary: MessageSummary): MessageRows {
 	const { subject, from, to, cc, ownText, quotedText, listId, listName, listOrganisation } = summary;
 	const files = summary.attachments.filter(({ inline }) => !inline);
 	return {
-		columns: columnsOf(summary, bodyHash),
+		columns: columnsOf(summary),
 		words: [subject, addressList([from]), recipientList(to), recipientList(cc), ownText, quotedText].map(indexText),
 		fileNames: summary.attachments.map(({ name }) => name).join('\n'),
+		readableFiles: files.some((file) => readableFormat(file) !== undefined),
 		from,
 		list: { listId, listName, listOrganisation },
 		sentAt: summary.sentAt,

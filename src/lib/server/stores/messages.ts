@@ -2,7 +2,7 @@ import { READING } from '../../../core/message/summary.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
 import type { Db } from '../database/open.ts';
-import { fileTexts } from './file-texts.ts';
+import { fileTexts, putFileTexts } from './file-texts.ts';
 import { putLists, relist } from './lists.ts';
 import { type MessageRows, READ_COLUMNS, WORD_COLUMNS } from './message-rows.ts';
 import { change, insertRows, placeholders, row, rows } from './rows.ts';
@@ -151,12 +151,17 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 		`ON CONFLICT (content_id) DO NOTHING RETURNING id, content_id`
 	);
 	const ids = new Map(added.map(({ id, content_id }) => [content_id, id]));
-	await putWords(
+	const fresh = once.flatMap(({ contentId, read }): ReadMessage[] => {
+		const id = ids.get(contentId);
+		return id === undefined ? [] : [{ id, read }];
+	});
+	await putWords(db, fresh);
+	// nobody has to look into files of which it is known that nothing can be read in them
+	await putFileTexts(
 		db,
-		once.flatMap(({ contentId, read }) => {
-			const id = ids.get(contentId);
-			return id === undefined ? [] : [{ id, read }];
-		})
+		fresh
+			.filter((message) => hasFiles(message) && !message.read.readableFiles)
+			.map(({ id }) => ({ messageId: id, text: '', outcome: 'nothing' }))
 	);
 	if (ids.size < once.length) {
 		const known = await rows<{ id: number; content_id: number }>(

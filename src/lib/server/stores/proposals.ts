@@ -173,6 +173,37 @@ export async function sameBytes(db: Db, mailboxId: number, after: number, limit:
 	);
 }
 
+/** Message-IDs that several messages have, some, behind one of them. */
+export async function sharedMessageIds(db: Db, after: string, limit: number): Promise<string[]> {
+	const found = await rows<{ messageId: string }>(
+		db,
+		`SELECT message_id AS messageId FROM message WHERE message_id > ? GROUP BY message_id HAVING count(*) > 1
+		 ORDER BY message_id LIMIT ?`,
+		[after, limit]
+	);
+	return found.map(({ messageId }) => messageId);
+}
+
+/** Of messages with these Message-IDs, those of a mailbox whose bodies were not compared with any yet. */
+export async function bodiesToCompare(
+	db: Db,
+	mailboxId: number,
+	messageIds: readonly string[]
+): Promise<{ id: number; contentId: number }[]> {
+	return rows(
+		db,
+		`SELECT message.id, content_id AS contentId FROM message
+		 WHERE message_id IN (SELECT value FROM json_each(?)) AND body_hash IS NULL
+			AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ? AND item.state = 'live')`,
+		[JSON.stringify(messageIds), mailboxId]
+	);
+}
+
+/** Keeps what bodies were compared by: two messages with the same hash say the same, whatever way they took. */
+export async function putBodyHashes(db: Db, hashes: readonly { id: number; hash: Uint8Array }[]): Promise<void> {
+	for (const { id, hash } of hashes) await change(db, `UPDATE message SET body_hash = ? WHERE id = ?`, [hash, id]);
+}
+
 /** Items of a mailbox with the same Message-ID, sender, subject and body, whose bytes differ otherwise. */
 export async function sameContent(db: Db, mailboxId: number): Promise<Alike[]> {
 	return rows<Alike>(

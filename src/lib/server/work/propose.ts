@@ -22,6 +22,7 @@ import {
 	addPlainProposals,
 	addProposals,
 	type Alike,
+	bodiesToCompare,
 	clearProposals,
 	plainDetectors,
 	type ProposedItem,
@@ -29,14 +30,24 @@ import {
 	proposalSums,
 	proposedItems,
 	type ProposedRow,
+	putBodyHashes,
 	putProposalRun,
 	sameBytes,
 	sameContent,
+	sharedMessageIds,
 	threadsOfSeveral
 } from '../stores/proposals.ts';
 import { itemsOfThreads, type ThreadItem } from '../stores/threads.ts';
 import { type Context, nowSeconds, today } from './context.ts';
 import { requireMailboxId } from './mailboxes.ts';
+
+/* What is damaged cannot be compared; verify tells of it. */
+async function readable({ db }: Context, contentId: number): Promise<Buffer | undefined> {
+	return readContent(db, contentId).catch((error: unknown) => {
+		if (error instanceof DamagedContentError) return undefined;
+		throw error;
+	});
+}
 
 /* ---- duplicates ---------------------------------------------------------------------------------------------------- */
 
@@ -64,7 +75,34 @@ async function proposeSameBytes(context: Context, mailboxId: number): Promise<vo
 	}
 }
 
+const LF = 10;
+
+/* SHA-256 of the body, line breaks as LF and those at the end aside. */
+function hashBody(bytes: Buffer): Uint8Array {
+	let body = bytes.subarray(scanStructure(bytes).bodyStart);
+	if (body.includes('\r')) body = Buffer.from(body.toString('latin1').replace(/\r\n?/g, '\n'), 'latin1');
+	let end = body.length;
+	while (end > 0 && body[end - 1] === LF) end--;
+	return createHash('sha256').update(body.subarray(0, end)).digest();
+}
+
+/* Bodies are hashed only where messages share their Message-ID: most never have to be compared with any. */
+async function compareBodies(context: Context, mailboxId: number): Promise<void> {
+	for (let after = ''; ;) {
+		const messageIds = await sharedMessageIds(context.db, after, 500);
+		if (messageIds.length === 0) return;
+		const hashed: { id: number; hash: Uint8Array }[] = [];
+		for (const { id, contentId } of await bodiesToCompare(context.db, mailboxId, messageIds)) {
+			const bytes = await readable(context, contentId);
+			if (bytes) hashed.push({ id, hash: hashBody(bytes) });
+		}
+		await inTransaction(context.db, (db) => putBodyHashes(db, hashed));
+		after = messageIds.at(-1) as string;
+	}
+}
+
 async function proposeSameContent(context: Context, mailboxId: number): Promise<void> {
+	await compareBodies(context, mailboxId);
 	const alike = await sameContent(context.db, mailboxId);
 	await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'same-content', duplicates(alike)));
 }
@@ -76,12 +114,8 @@ interface Told extends Carried {
 }
 
 /** What a stored message says, for telling whether another one says it too. */
-async function tell({ db }: Context, { contentId, subject }: ThreadItem): Promise<Told | undefined> {
-	const bytes = await readContent(db, contentId).catch((error: unknown) => {
-		// what is damaged cannot be compared; verify tells of it
-		if (error instanceof DamagedContentError) return undefined;
-		throw error;
-	});
+async function tell(context: Context, { contentId, subject }: ThreadItem): Promise<Told | undefined> {
+	const bytes = await readable(context, contentId);
 	if (!bytes) return undefined;
 	const root = scanStructure(bytes);
 	const { text, html } = await readBody(bytes, root);
