@@ -1,2 +1,2 @@
 // How programs with several threads are started: glibc keeps a store of its own for each thread, and gives little of it back.
-export const leanMemory = { MALLOC_ARENA_MAX: '2' };
+export const leanMemory = { MALLOC_ARENA_MAX: '4' };

@@ -152,7 +152,7 @@ const hex = (sha256: Uint8Array) => asBuffer(sha256).toString('hex');
 /* The ids by hash; only of new ones the parts are stored, in the same transaction. */
 async function putOnce(db: Db, contents: readonly PackedContent[]): Promise<Map<string, number>> {
 	if (contents.length === 0) return new Map();
-	const added = await insertRows<{ id: number; sha256: Buffer }>(
+	const added = await insertRows(
 		db,
 		`INSERT INTO content (sha256, raw_bytes, stored_bytes, codec, data)`,
 		contents.map(({ sha256, rawBytes, codec, data }) => [
@@ -162,16 +162,15 @@ async function putOnce(db: Db, contents: readonly PackedContent[]): Promise<Map<
 			codec,
 			asBuffer(data)
 		]),
-		`ON CONFLICT (sha256) DO NOTHING RETURNING id, sha256`
+		`ON CONFLICT (sha256) DO NOTHING`
 	);
-	const ids = new Map(added.map(({ id, sha256 }) => [hex(sha256), id]));
-	// of two with the same hash in one batch, the one that was stored was the first
-	const fresh = new Map(
-		contents.map((content) => [hex(content.sha256), content]).reverse() as [string, PackedContent][]
-	);
-	const withParts = [...ids].flatMap(([sha256, id]) =>
-		(fresh.get(sha256)?.parts ?? []).map((part, position) => ({ id, position, part }))
-	);
+	const ids = new Map<string, number>();
+	const withParts = contents.flatMap(({ sha256, parts }, at) => {
+		const id = added[at];
+		if (id === undefined) return [];
+		ids.set(hex(sha256), id);
+		return parts.map((part, position) => ({ id, position, part }));
+	});
 	const partIds = await putOnce(
 		db,
 		withParts.map(({ part }) => part.content)

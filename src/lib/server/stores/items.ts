@@ -72,17 +72,17 @@ function itemRow(item: NewItem): unknown[] {
  */
 export async function addItems(db: Db, items: readonly NewItem[]): Promise<number> {
 	if (items.length === 0) return 0;
-	const added = await insertRows<{ id: number }>(
+	const added = await insertRows(
 		db,
 		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
 			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id,
 			organisation_id, list_id, mail_kind, binned_on)`,
 		items.map(itemRow),
-		`ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`
+		`ON CONFLICT (imported_folder_id, message_id) DO NOTHING`
 	);
 	return countIn(
 		db,
-		added.map(({ id }) => id)
+		added.filter((id) => id !== undefined)
 	);
 }
 

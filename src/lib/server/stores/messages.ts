@@ -144,16 +144,18 @@ export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Pr
 export async function putMessages(db: Db, messages: readonly NewMessage[]): Promise<number[]> {
 	const once = [...new Map(messages.map((message) => [message.contentId, message])).values()];
 	if (once.length === 0) return [];
-	const added = await insertRows<{ id: number; content_id: number }>(
+	const added = await insertRows(
 		db,
 		`INSERT INTO message (content_id, ${READ_COLUMNS})`,
 		once.map(({ contentId, read }) => [contentId, ...read.columns]),
-		`ON CONFLICT (content_id) DO NOTHING RETURNING id, content_id`
+		`ON CONFLICT (content_id) DO NOTHING`
 	);
-	const ids = new Map(added.map(({ id, content_id }) => [content_id, id]));
-	const fresh = once.flatMap(({ contentId, read }): ReadMessage[] => {
-		const id = ids.get(contentId);
-		return id === undefined ? [] : [{ id, read }];
+	const ids = new Map<number, number>();
+	const fresh = once.flatMap(({ contentId, read }, at): ReadMessage[] => {
+		const id = added[at];
+		if (id === undefined) return [];
+		ids.set(contentId, id);
+		return [{ id, read }];
 	});
 	await putWords(db, fresh);
 	// nobody has to look into files of which it is known that nothing can be read in them

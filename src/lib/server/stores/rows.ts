@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import type BetterSqlite3 from 'better-sqlite3';
 import type { Db } from '../database/open.ts';
 
@@ -40,28 +41,33 @@ function statementFor(connection: BetterSqlite3.Database, sql: string): BetterSq
 	return statement;
 }
 
+/* Then whatever else this thread has to do has its turn: what comes next is read and handed out. */
+const ROWS_IN_A_TURN = 50;
+
 /**
  * Inserts rows, all or none: one statement, prepared once and run for each. Knex is asked for its connection only, as it
- * looks at every value of every row.
+ * looks at every value of every row. RETURNING would have SQLite make a table for every row of them.
  *
  * @param into `INSERT INTO …`, in front of VALUES
- * @param behind what stands behind them: ON CONFLICT, RETURNING
- * @returns what RETURNING returns, of all of them
+ * @param behind what stands behind them, such as ON CONFLICT
+ * @returns the number of each row, in the order given; undefined where there was such a row already
  */
-export async function insertRows<T = never>(
+export async function insertRows(
 	db: Db,
 	into: string,
 	values: readonly (readonly unknown[])[],
 	behind = ''
-): Promise<T[]> {
+): Promise<(number | undefined)[]> {
 	const [first] = values;
 	if (!first) return [];
-	if (!db.isTransaction) return db.transaction((trx) => insertRows<T>(trx, into, values, behind));
+	if (!db.isTransaction) return db.transaction((trx) => insertRows(trx, into, values, behind));
 	const connection = (await db.client.acquireConnection()) as BetterSqlite3.Database;
 	const statement = statementFor(connection, `${into} VALUES ${placeholders(1, first.length)} ${behind}`);
-	if (!statement.reader) {
-		for (const row of values) statement.run(row);
-		return [];
+	const ids: (number | undefined)[] = [];
+	for (const [at, row] of values.entries()) {
+		const { changes, lastInsertRowid } = statement.run(row);
+		ids.push(changes === 1 ? Number(lastInsertRowid) : undefined);
+		if (at % ROWS_IN_A_TURN === ROWS_IN_A_TURN - 1) await setImmediate();
 	}
-	return values.flatMap((row) => statement.all(row) as T[]);
+	return ids;
 }

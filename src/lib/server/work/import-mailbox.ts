@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
 import { ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
@@ -62,8 +63,10 @@ const BUNDLE_BYTES = 1_000_000;
 /* A transaction each. Larger ones cost the index of words half as much for each message, and hold up others for longer. */
 const BATCHES = {
 	server: { messages: 250, bytes: 8_000_000 },
-	terminal: { messages: 1_000, bytes: 5_000_000 }
+	terminal: { messages: 2_000, bytes: 10_000_000 }
 };
+/* Between two of them others may write: who waits looks again every tenth of a second at the latest. */
+const OTHERS_TURN_MS = 40;
 /* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
 const AHEAD_BUNDLES = 80;
 const AHEAD_BYTES = 4_000_000;
@@ -94,6 +97,34 @@ async function* bundled(pieces: AsyncIterable<Piece>, signal: AbortSignal): Asyn
 	if (bundle.messages.length > 0) yield bundle;
 }
 
+/* Where the source breaks off, what stood before that is brought in first. */
+async function* asFarAsItGoes<T>(values: AsyncIterable<T>, breaksOff: (error: unknown) => void): AsyncGenerator<T> {
+	try {
+		yield* values;
+	} catch (error) {
+		breaksOff(error);
+	}
+}
+
+/* Makes each ready while the one before is used. */
+async function* oneAhead<T>(values: AsyncGenerator<T>): AsyncGenerator<T> {
+	const begin = () => {
+		const next = values.next();
+		next.catch(() => {}); // thrown when its turn comes
+		return next;
+	};
+	try {
+		for (let next = begin(); ;) {
+			const { done, value } = await next;
+			if (done) return;
+			next = begin();
+			yield value;
+		}
+	} finally {
+		void values.return(undefined);
+	}
+}
+
 /* Reading runs ahead of the parse threads, which run ahead of the database; what comes out keeps its order. */
 async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
 	const ahead: { bundle: Omit<Bundle, 'messages'>; parsing: Promise<ParsedMessage[]> }[] = [];
@@ -115,22 +146,28 @@ async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): Async
 	while (ahead.length > 0 && !signal.aborted) yield* await next();
 }
 
+interface Batch {
+	pieces: ParsedPiece[];
+	/** Whether nothing comes behind it. */
+	last: boolean;
+}
+
 async function* inBatches(
-	pieces: AsyncIterable<ParsedPiece>,
+	parsedPieces: AsyncIterable<ParsedPiece>,
 	largest: { messages: number; bytes: number }
-): AsyncGenerator<ParsedPiece[]> {
-	let batch: ParsedPiece[] = [];
+): AsyncGenerator<Batch> {
+	let pieces: ParsedPiece[] = [];
 	let bytes = 0;
-	for await (const piece of pieces) {
-		batch.push(piece);
-		bytes += piece.parsed.packed.rawBytes;
-		if (batch.length >= largest.messages || bytes >= largest.bytes) {
-			yield batch;
-			batch = [];
+	for await (const piece of parsedPieces) {
+		if (pieces.length >= largest.messages || bytes >= largest.bytes) {
+			yield { pieces, last: false };
+			pieces = [];
 			bytes = 0;
 		}
+		pieces.push(piece);
+		bytes += piece.parsed.packed.rawBytes;
 	}
-	if (batch.length > 0) yield batch;
+	if (pieces.length > 0) yield { pieces, last: true };
 }
 
 interface Place {
@@ -197,12 +234,7 @@ function reasons(context: Context, { piece, parsed: { read, failure } }: ParsedP
 	return received.inDoubt && read.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
 }
 
-async function storeBatch(
-	context: Context,
-	target: Target,
-	batch: readonly ParsedPiece[],
-	last: boolean
-): Promise<ImportCounts> {
+async function storeBatch(context: Context, target: Target, { pieces: batch, last }: Batch): Promise<ImportCounts> {
 	return inTransaction(context.db, async (db) => {
 		const contentIds = await putContents(
 			db,
@@ -281,16 +313,6 @@ async function storeBatch(
 	});
 }
 
-/* Says of each whether it is the last. */
-async function* withLast<T>(values: AsyncIterable<T>): AsyncGenerator<{ value: T; last: boolean }> {
-	let held: { value: T } | undefined;
-	for await (const value of values) {
-		if (held) yield { value: held.value, last: false };
-		held = { value };
-	}
-	if (held) yield { value: held.value, last: true };
-}
-
 /* Goes on with the same import where it was cut off, else begins a new one. */
 async function begin(
 	context: Context,
@@ -325,16 +347,17 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 	if (files.length === 0)
 		throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
 	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
-	const source = input.source ?? input.path;
-	const { target, position } = await begin(context, input, source, files);
+	const { target, position } = await begin(context, input, input.source ?? input.path, files);
 	let read = (await getImportCounts(context.db, target.importId)).read;
-	const pieces = parsed(readSource(files, position), context.signal);
+	let broken: { error: unknown } | undefined;
+	const source = asFarAsItGoes(readSource(files, position), (error) => (broken = { error }));
+	const pieces = parsed(source, context.signal);
 	const stopped = await withSmallCache(context.db, async () => {
-		for await (const { value: batch, last } of withLast(
-			inBatches(pieces, BATCHES[input.alone ? 'terminal' : 'server'])
-		)) {
-			read += (await storeBatch(context, target, batch, last)).read;
-			context.report({ done: batch.at(-1)?.piece.behind ?? 0, total, note: `${showCount(read)} messages read` });
+		for await (const batch of oneAhead(inBatches(pieces, BATCHES[input.alone ? 'terminal' : 'server']))) {
+			read += (await storeBatch(context, target, batch)).read;
+			const done = batch.pieces.at(-1)?.piece.behind ?? 0;
+			context.report({ done, total, note: `${showCount(read)} messages read` });
+			await setTimeout(OTHERS_TURN_MS);
 		}
 		const cutShort = context.signal.aborted;
 		// nothing is left to parse: what the threads take is given back before the next work begins
@@ -342,6 +365,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		await placeNewMail(context, target.mailboxId);
 		return cutShort;
 	});
+	if (broken) throw broken.error;
 	if (input.upload) await rm(input.upload, { recursive: true, force: true });
 	return inTransaction(context.db, async (db) => {
 		await endImport(db, target.importId, stopped ? 'stopped' : 'done', context.now());

@@ -14,6 +14,7 @@ import * as lists from './012_lists.ts';
 import * as holds from './013_holds.ts';
 import * as retention from './014_retention.ts';
 import * as people from './015_people.ts';
+import * as indexWrites from './016_index_writes.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -36,7 +37,8 @@ const all: Record<string, Migration> = {
 	'012_lists': lists,
 	'013_holds': holds,
 	'014_retention': retention,
-	'015_people': people
+	'015_people': people,
+	'016_index_writes': indexWrites
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */
