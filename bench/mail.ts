@@ -13,7 +13,7 @@ function noise(dice: Dice, bytes: number): string {
 }
 
 /**
- * Writes an mbox file of mail that is mostly text: plain, plain with HTML, and every twelfth message with a file that does not
+ * Writes an mbox file of mail that is mostly text: plain, plain with HTML, and every eighth message with a file that does not
  * compress; in all about {@link MESSAGE_BYTES} a message.
  */
 export async function writeMbox(file: string, messages: number, seed = 4711): Promise<void> {
@@ -44,11 +44,10 @@ export async function writeMbox(file: string, messages: number, seed = 4711): Pr
 			.map((line) => `<p style="margin: 0; font-family: Arial">${line}</p>`)
 			.join('\n')}</body></html>`;
 		const plain = `Content-Type: text/plain; charset=utf-8\n\n${text}\n`;
-		const form = at % 12;
 		const body =
-			form === 0
+			at % 8 === 0
 				? `Content-Type: multipart/mixed; boundary="=b"\n\n--=b\n${plain}\n--=b\nContent-Type: application/octet-stream; name="file ${at % 40}.bin"\nContent-Disposition: attachment; filename="file ${at % 40}.bin"\nContent-Transfer-Encoding: base64\n\n${files[at % 40]}\n--=b--\n`
-				: form < 8
+				: at % 12 < 8
 					? `Content-Type: multipart/alternative; boundary="=b"\n\n--=b\n${plain}\n--=b\nContent-Type: text/html; charset=utf-8\n\n${html}\n--=b--\n`
 					: plain;
 		if (!out.write(`${header}\n${body}\n`)) await once(out, 'drain');

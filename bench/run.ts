@@ -35,7 +35,7 @@ import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
 import { retaining } from './retention.ts';
-import { leanMemory } from '../tools/memory.js';
+import { leanArguments, leanMemory } from '../tools/memory.js';
 import { MESSAGE_BYTES, writeMbox } from './mail.ts';
 import { best, each, percentile, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';
@@ -70,7 +70,7 @@ async function importByTerminal(mbox: string, name: string): Promise<ImportRun> 
 	const began = performance.now();
 	const child = spawn(
 		process.execPath,
-		[path.join('build', 'programs', 'kovrel.mjs'), 'import', mbox, '--mailbox', 'Bench', '--json'],
+		[...leanArguments, path.join('build', 'programs', 'kovrel.mjs'), 'import', mbox, '--mailbox', 'Bench', '--json'],
 		{ env: { ...leanMemory, ...process.env, KOVREL_DATA: data }, stdio: ['ignore', 'pipe', 'inherit'] }
 	);
 	let peakBytes = 0;
@@ -123,7 +123,7 @@ async function stages(mbox: string, count: number): Promise<string> {
 }
 
 async function importing(): Promise<string> {
-	const count = 50_000;
+	const count = 100_000;
 	const mbox = path.join(root, 'mail.mbox');
 	await writeMbox(mbox, count);
 	const bytes = statSync(mbox).size;

@@ -1,14 +1,14 @@
 // The terminal door: installs and builds what is missing, then runs the command line.
 import { spawnSync } from 'node:child_process';
 import path from 'node:path';
-import { leanMemory } from './memory.js';
+import { leanArguments, leanMemory } from './memory.js';
 import { ensureBuilt, ensureInstalled, root } from './setup.js';
 
 ensureInstalled();
 ensureBuilt();
 const program = path.join(root, 'build', 'programs', 'kovrel.mjs');
 // npm runs scripts in the package's folder: paths are meant from where the person stands
-const result = spawnSync(process.execPath, [program, ...process.argv.slice(2)], {
+const result = spawnSync(process.execPath, [...leanArguments, program, ...process.argv.slice(2)], {
 	stdio: 'inherit',
 	cwd: process.env.INIT_CWD ?? process.cwd(),
 	// the same data folder as the server's, from wherever it is called

@@ -18,6 +18,7 @@ export interface MboxMessage {
 const LF = 10;
 const CR = 13;
 const GREATER = 62;
+const SMALL_C = 99;
 
 /* A Content-Length beyond this is not waited for: a wrong one would make the whole file one message. */
 const LONGEST_CLAIM = 64 * 1024 * 1024;
@@ -235,7 +236,8 @@ export class MboxSplitter {
 		const bytes = this.#pending;
 		for (let at = 0; at < bytes.length; at = nextLine(bytes, at, bytes.length, this.#eol)) {
 			if (bytes[at] === this.#eol || (bytes[at] === CR && bytes[at + 1] === this.#eol)) return false;
-			if (/^content-length/i.test(latin1.decode(bytes.subarray(at, at + 14)))) return true;
+			if (((bytes[at] as number) | 32) === SMALL_C && /^content-length/i.test(latin1.decode(bytes.subarray(at, at + 14))))
+				return true;
 		}
 		return false;
 	}

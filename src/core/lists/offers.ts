@@ -36,19 +36,21 @@ function folded(text: string): string {
 
 /* The longest word of each phrase: where none of them stands, the phrases need not be looked for. By their first three letters,
    five bits each, as nearly every message is looked through for them. */
-const KEYWORDS = new Array<string[] | undefined>(1 << 15).fill(undefined);
+const KEYWORDS = new Map<number, string[]>();
+const STARTS = new Uint8Array(1 << 15);
 const withNext = (start: number, text: string, at: number) => ((start << 5) | (text.charCodeAt(at) & 31)) & 0x7fff;
 
 for (const phrase of Object.values(OFFER_WORDS).flatMap(({ leave }) => leave)) {
 	const word = phrase.split(/[^a-z]+/).reduce((longest, word) => (word.length > longest.length ? word : longest));
-	(KEYWORDS[[0, 1, 2].reduce((start, at) => withNext(start, word, at), 0)] ??= []).push(word);
+	const start = [0, 1, 2].reduce((before, at) => withNext(before, word, at), 0);
+	KEYWORDS.set(start, [...(KEYWORDS.get(start) ?? []), word]);
+	STARTS[start] = 1;
 }
 
 function hasKeyword(flat: string): boolean {
 	for (let at = 0, start = 0; at < flat.length; at++) {
 		start = withNext(start, flat, at);
-		const words = KEYWORDS[start];
-		if (words?.some((word) => flat.startsWith(word, at - 2))) return true;
+		if (STARTS[start] === 1 && KEYWORDS.get(start)?.some((word) => flat.startsWith(word, at - 2))) return true;
 	}
 	return false;
 }

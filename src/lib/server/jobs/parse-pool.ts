@@ -9,20 +9,26 @@ let warm: Promise<unknown> | undefined;
 /* A pool whose threads are all there: one that has to queue tasks until then gives each thread only one at a time from
    then on (tinypool 2.1). */
 async function warmPool(): Promise<Tinypool> {
-	const threads = Math.max(1, Math.min(8, availableParallelism()));
+	// the thread that hands out and stores is as busy as one that reads
+	const threads = Math.max(1, Math.min(8, availableParallelism() - 1));
 	pool ??= new Tinypool({
 		filename: parseWorker,
 		minThreads: threads,
 		maxThreads: threads,
 		// the thread that hands out bundles also writes to the database: each has some waiting meanwhile
 		concurrentTasksPerWorker: 200,
-		// what a bundle needs is short-lived: a larger nursery would only be memory
-		resourceLimits: { maxYoungGenerationSizeMb: 8 }
+		// what a bundle needs is short-lived: with less, much of it outlives a collection; with more, it would only be memory
+		resourceLimits: { maxYoungGenerationSizeMb: 16 }
 	});
 	const made = pool;
 	warm ??= Promise.all(Array.from({ length: threads }, () => made.run([])));
 	await warm;
 	return made;
+}
+
+/** Has the threads started while something else is done. */
+export function warmParsePool(): void {
+	void warmPool();
 }
 
 /**

@@ -7,7 +7,7 @@ import { ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Db, inTransaction, withSmallCache } from '../database/open.ts';
 import type { ParsedMessage } from '../jobs/parse.worker.ts';
-import { closeParsePool, parseInThread } from '../jobs/parse-pool.ts';
+import { closeParsePool, parseInThread, warmParsePool } from '../jobs/parse-pool.ts';
 import { listSource, type SourceFile } from '../sources/containers.ts';
 import { type Piece, readSource, type SourcePosition } from '../sources/mail-files.ts';
 import { putContents } from '../stores/contents.ts';
@@ -62,11 +62,11 @@ const BUNDLE_MESSAGES = 32;
 const BUNDLE_BYTES = 1_000_000;
 /* A transaction each. Larger ones cost the index of words half as much for each message, and hold up others for longer. */
 const BATCHES = {
-	server: { messages: 250, bytes: 8_000_000 },
-	terminal: { messages: 2_000, bytes: 10_000_000 }
+	server: { messages: 250, bytes: 8_000_000, writingMs: 0 },
+	terminal: { messages: 2_000, bytes: 10_000_000, writingMs: 1_500 }
 };
-/* Between two of them others may write: who waits looks again every tenth of a second at the latest. */
-const OTHERS_TURN_MS = 40;
+/* After having written for so long others may write: who waits looks again every tenth of a second at the latest. */
+const OTHERS_TURN_MS = 50;
 /* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
 const AHEAD_BUNDLES = 80;
 const AHEAD_BYTES = 4_000_000;
@@ -158,9 +158,12 @@ async function* inBatches(
 ): AsyncGenerator<Batch> {
 	let pieces: ParsedPiece[] = [];
 	let bytes = 0;
+	// the first is small, so that storing begins soon
+	let enough = largest.bytes / 5;
 	for await (const piece of parsedPieces) {
-		if (pieces.length >= largest.messages || bytes >= largest.bytes) {
+		if (pieces.length >= largest.messages || bytes >= enough) {
 			yield { pieces, last: false };
+			enough = largest.bytes;
 			pieces = [];
 			bytes = 0;
 		}
@@ -346,18 +349,24 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 	const files = await listSource(input.path);
 	if (files.length === 0)
 		throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
+	warmParsePool();
 	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
 	const { target, position } = await begin(context, input, input.source ?? input.path, files);
 	let read = (await getImportCounts(context.db, target.importId)).read;
+	const batches = BATCHES[input.alone ? 'terminal' : 'server'];
 	let broken: { error: unknown } | undefined;
 	const source = asFarAsItGoes(readSource(files, position), (error) => (broken = { error }));
 	const pieces = parsed(source, context.signal);
 	const stopped = await withSmallCache(context.db, async () => {
-		for await (const batch of oneAhead(inBatches(pieces, BATCHES[input.alone ? 'terminal' : 'server']))) {
+		let lastTurn = performance.now();
+		for await (const batch of oneAhead(inBatches(pieces, batches))) {
 			read += (await storeBatch(context, target, batch)).read;
 			const done = batch.pieces.at(-1)?.piece.behind ?? 0;
 			context.report({ done, total, note: `${showCount(read)} messages read` });
-			await setTimeout(OTHERS_TURN_MS);
+			if (performance.now() - lastTurn > batches.writingMs) {
+				await setTimeout(OTHERS_TURN_MS);
+				lastTurn = performance.now();
+			}
 		}
 		const cutShort = context.signal.aborted;
 		// nothing is left to parse: what the threads take is given back before the next work begins

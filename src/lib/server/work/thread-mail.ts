@@ -108,7 +108,7 @@ function answersIn(members: readonly ThreadedMessage[]): { answered: number; ans
 }
 
 /* One transaction's worth. */
-const AT_ONCE = 2_000;
+const AT_ONCE = 5_000;
 
 async function threadSome(db: Db, mailboxId: number): Promise<number> {
 	const items = await itemsNotThreaded(db, mailboxId, AT_ONCE);
