@@ -149,9 +149,13 @@ export async function unpack(db: Db, stored: StoredContent): Promise<Buffer> {
 
 const hex = (sha256: Uint8Array) => asBuffer(sha256).toString('hex');
 
-/* The ids by hash; only of new ones the parts are stored, in the same transaction. */
-async function putOnce(db: Db, contents: readonly PackedContent[]): Promise<Map<string, number>> {
-	if (contents.length === 0) return new Map();
+/**
+ * Stores bytes, each only once; the parts of new ones in the same transaction.
+ *
+ * @returns the id of each, in the order given
+ */
+export async function putContents(db: Db, contents: readonly PackedContent[]): Promise<number[]> {
+	if (contents.length === 0) return [];
 	const added = await insertRows(
 		db,
 		`INSERT INTO content (sha256, raw_bytes, stored_bytes, codec, data)`,
@@ -164,49 +168,34 @@ async function putOnce(db: Db, contents: readonly PackedContent[]): Promise<Map<
 		]),
 		`ON CONFLICT (sha256) DO NOTHING`
 	);
-	const ids = new Map<string, number>();
-	const withParts = contents.flatMap(({ sha256, parts }, at) => {
-		const id = added[at];
-		if (id === undefined) return [];
-		ids.set(hex(sha256), id);
-		return parts.map((part, position) => ({ id, position, part }));
-	});
-	const partIds = await putOnce(
+	const parts = contents.flatMap((content, at) =>
+		added[at] === undefined ? [] : content.parts.map((part, position) => ({ of: added[at], position, part }))
+	);
+	const partIds = await putContents(
 		db,
-		withParts.map(({ part }) => part.content)
+		parts.map(({ part }) => part.content)
 	);
 	await insertRows(
 		db,
 		`INSERT INTO content_part (content_id, position, part_id, start, line_length, line_break)`,
-		withParts.map(({ id, position, part }) => [
-			id,
-			position,
-			partIds.get(hex(part.content.sha256)),
-			part.start,
-			part.lineLength,
-			part.lineBreak
-		])
+		parts.map(({ of, position, part }, at) => [of, position, partIds[at], part.start, part.lineLength, part.lineBreak])
 	);
-	const known = contents.filter(({ sha256 }) => !ids.has(hex(sha256)));
-	if (known.length > 0) {
-		const found = await rows<{ id: number; sha256: Buffer }>(
-			db,
-			`SELECT id, sha256 FROM content WHERE sha256 IN ${placeholders(1, known.length)}`,
-			known.map(({ sha256 }) => asBuffer(sha256))
-		);
-		for (const { id, sha256 } of found) ids.set(hex(sha256), id);
-	}
-	return ids;
+	const known = await contentIds(
+		db,
+		contents.filter((_content, at) => added[at] === undefined).map(({ sha256 }) => sha256)
+	);
+	return contents.map(({ sha256 }, at) => added[at] ?? (known.get(hex(sha256)) as number));
 }
 
-/**
- * Stores bytes, each only once.
- *
- * @returns the id of each, in the order given
- */
-export async function putContents(db: Db, contents: readonly PackedContent[]): Promise<number[]> {
-	const ids = await putOnce(db, contents);
-	return contents.map(({ sha256 }) => ids.get(hex(sha256)) as number);
+/* Those that are there, by hash. */
+async function contentIds(db: Db, hashes: readonly Uint8Array[]): Promise<Map<string, number>> {
+	if (hashes.length === 0) return new Map();
+	const found = await rows<{ id: number; sha256: Buffer }>(
+		db,
+		`SELECT id, sha256 FROM content WHERE sha256 IN ${placeholders(1, hashes.length)}`,
+		hashes.map(asBuffer)
+	);
+	return new Map(found.map(({ id, sha256 }) => [hex(sha256), id]));
 }
 
 const COLUMNS = `id, sha256, raw_bytes, codec, data`;

@@ -16,7 +16,7 @@ const COLUMNS = `item.id, message.message_id AS messageId, reference_ids AS "ref
 
 const toThreaded = ({ references, sentAt, isReply, ...message }: ThreadedRow): ThreadedMessage => ({
 	...message,
-	references: JSON.parse(references) as string[],
+	references: references === '[]' ? [] : (JSON.parse(references) as string[]),
 	sentAt: sentAt ?? undefined,
 	isReply: isReply === 1
 });
@@ -46,14 +46,14 @@ export async function referenceSets(
 	return new Map(found.map(({ hash, setId }) => [hash, setId]));
 }
 
-/** Makes one set of several, and puts Message-IDs and items into their sets. */
+/** Makes one set of several, and puts Message-IDs into their sets. */
 export async function putReferenceSets(
 	db: Db,
 	mailboxId: number,
 	sets: {
 		merged: readonly { from: number; into: number }[];
-		ids: readonly { hash: number; set: number }[];
-		items: readonly { id: number; set: number }[];
+		/** Each hash with its set. */
+		ids: readonly [hash: number, set: number][];
 	}
 ): Promise<void> {
 	for (const { from, into } of sets.merged) {
@@ -62,14 +62,18 @@ export async function putReferenceSets(
 	}
 	await change(
 		db,
-		`INSERT INTO reference (mailbox_id, id_hash, set_id) SELECT ?, value ->> 'hash', value ->> 'set' FROM json_each(?) WHERE true
+		`INSERT INTO reference (mailbox_id, id_hash, set_id) SELECT ?, value ->> 0, value ->> 1 FROM json_each(?) WHERE true
 		 ON CONFLICT DO NOTHING`,
 		[mailboxId, JSON.stringify(sets.ids)]
 	);
+}
+
+/** Puts items into sets of {@link putReferenceSets}. */
+export async function putIntoSets(db: Db, items: readonly [id: number, set: number][]): Promise<void> {
 	await change(
 		db,
-		`UPDATE item SET reference_set = wanted.value ->> 'set' FROM json_each(?) wanted WHERE item.id = wanted.value ->> 'id'`,
-		[JSON.stringify(sets.items)]
+		`UPDATE item SET reference_set = wanted.value ->> 1 FROM json_each(?) wanted WHERE item.id = wanted.value ->> 0`,
+		[JSON.stringify(items)]
 	);
 }
 
@@ -84,11 +88,16 @@ export async function itemsOfSets(db: Db, sets: readonly number[]): Promise<(Thr
 	return found.map(({ set, ...message }) => ({ ...toThreaded(message), set }));
 }
 
-/** Threads by their subjects, made where they are new; a branch without a subject is a thread of its own. */
+/**
+ * Threads by their subjects, made where they are new; a branch without a subject is a thread of its own.
+ *
+ * @param sets of items that were not put into their set yet: an item is written once
+ */
 export async function putThreads(
 	db: Db,
 	mailboxId: number,
-	branches: readonly { subject: string; ids: readonly number[] }[]
+	branches: readonly { subject: string; ids: readonly number[] }[],
+	sets: ReadonlyMap<number, number>
 ): Promise<void> {
 	const subjects = JSON.stringify([...new Set(branches.map(({ subject }) => subject).filter(Boolean))]);
 	await change(
@@ -113,11 +122,12 @@ export async function putThreads(
 		alone.forEach((branch, at) => threads.set(`\u0000${branch.ids[0]}`, made[at]?.id as number));
 	}
 	const items = branches.flatMap(({ subject, ids }) =>
-		ids.map((id) => [id, threads.get(subject || `\u0000${ids[0]}`) as number])
+		ids.map((id) => [id, threads.get(subject || `\u0000${ids[0]}`) as number, sets.get(id) ?? null])
 	);
 	await change(
 		db,
-		`UPDATE item SET thread_id = wanted.value ->> 1 FROM json_each(?) wanted WHERE item.id = wanted.value ->> 0`,
+		`UPDATE item SET thread_id = wanted.value ->> 1, reference_set = ifnull(wanted.value ->> 2, reference_set)
+		 FROM json_each(?) wanted WHERE item.id = wanted.value ->> 0`,
 		[JSON.stringify(items)]
 	);
 }

@@ -193,24 +193,13 @@ async function places(db: Db, target: Target, paths: Iterable<string>): Promise<
 	return found;
 }
 
-/* Where an item lies: in its folder; in the bin, to go back to the inbox or to the folder in which it was marked. */
-async function placeOf(db: Db, mailboxId: number, { folderId, isBin }: Place, trashed: boolean) {
-	const common = { importedFolderId: folderId };
-	if (isBin)
-		return {
-			...common,
-			state: 'binned' as const,
-			folderId,
-			originFolderId: (await ensureFolder(db, mailboxId, 'mailbox', 'Inbox')).id
-		};
-	if (trashed)
-		return {
-			...common,
-			state: 'binned' as const,
-			folderId: (await ensureFolder(db, mailboxId, 'mailbox', 'Trash')).id,
-			originFolderId: folderId
-		};
-	return { ...common, state: 'live' as const, folderId, originFolderId: undefined };
+type Lies = Pick<NewItem, 'state' | 'folderId' | 'originFolderId' | 'importedFolderId'>;
+
+/* An item in the bin goes back to the inbox, or to the folder in which it was marked as deleted. */
+async function binned(db: Db, mailboxId: number, { folderId, isBin }: Place): Promise<Lies> {
+	const other = (await ensureFolder(db, mailboxId, 'mailbox', isBin ? 'Inbox' : 'Trash')).id;
+	const [lies, from] = isBin ? [folderId, other] : [other, folderId];
+	return { state: 'binned', folderId: lies, originFolderId: from, importedFolderId: folderId };
 }
 
 interface Target {
@@ -264,9 +253,14 @@ async function storeBatch(context: Context, target: Target, { pieces: batch, las
 		for (const [at, { piece, read, bytes }] of readable.entries()) {
 			const received = receivedOf(context, piece, read);
 			const person = people.get(read.from.address) as Correspondent;
-			const place = await placeOf(db, target.mailboxId, folders.get(piece.folderPath) as Place, piece.trashed);
+			const place = folders.get(piece.folderPath) as Place;
+			const { folderId } = place;
+			const lies: Lies =
+				place.isBin || piece.trashed
+					? await binned(db, target.mailboxId, place)
+					: { state: 'live', folderId, originFolderId: undefined, importedFolderId: folderId };
 			items.push({
-				...place,
+				...lies,
 				mailboxId: target.mailboxId,
 				messageId: messageIds[at] as number,
 				receivedAt: received.at,
@@ -280,7 +274,7 @@ async function storeBatch(context: Context, target: Target, { pieces: batch, las
 				organisationId: person.organisationId,
 				listId: lists.get(read.list.listId),
 				mailKind: read.mailKind,
-				binnedOn: place.state === 'binned' ? today(context) : undefined
+				binnedOn: lies.state === 'binned' ? today(context) : undefined
 			});
 		}
 		const added = await addItems(db, items);

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { hash } from 'node:crypto';
 import {
 	branchesOf,
 	comparedId,
@@ -14,6 +14,7 @@ import {
 	itemsOfSets,
 	itemsOfThreads,
 	putAnswered,
+	putIntoSets,
 	putReferenceSets,
 	putThreads,
 	receivedOn,
@@ -29,7 +30,7 @@ import { requireReach, withinReach } from './reach.ts';
 /* 48 bits: among the Message-IDs of ten million messages two that share one are unlikely, and would only make a set larger
    than it has to be: the ids themselves are compared when the set is threaded. */
 function hashOf(messageId: string): number {
-	return createHash('sha1').update(comparedId(messageId)).digest().readUIntBE(0, 6);
+	return Number.parseInt(hash('sha1', comparedId(messageId)).slice(0, 12), 16);
 }
 
 /* Sets that grow together, by the smallest number in each. */
@@ -56,11 +57,14 @@ class Union {
 interface ReferenceSets {
 	/** Sets of new items only. */
 	fresh: Map<number, ThreadedMessage[]>;
+	/** The set of each item in those. */
+	freshSets: Map<number, number>;
 	/** Sets that were there before, and have new items now. */
 	grown: number[];
 }
 
-/* Puts new items into the sets that their Message-IDs belong to. A set is named by an item in it. */
+/* Finds the sets that the Message-IDs of new items belong to, and puts those into them that belong to one that was there. A
+   set is named by an item in it. */
 async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessage[]): Promise<ReferenceSets> {
 	const hashed = items.map(({ id, messageId, references }) => ({
 		id,
@@ -81,19 +85,27 @@ async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessa
 		}
 		for (const hash of hashes) known.set(hash, set);
 	}
-	const sets = hashed.map(({ id, hashes }) => union.find(known.get(hashes[0] ?? -1) ?? id));
 	await putReferenceSets(db, mailboxId, {
 		merged: union.joined().filter(({ from }) => stored.has(from)),
-		ids: [...known].map(([hash, set]) => ({ hash, set: union.find(set) })),
-		items: hashed.map(({ id }, at) => ({ id, set: sets[at] as number }))
+		ids: [...known].map(([hash, set]) => [hash, union.find(set)])
 	});
 	const grown = new Set([...stored].map((set) => union.find(set)));
 	const fresh = new Map<number, ThreadedMessage[]>();
-	for (const [at, item] of items.entries()) {
-		const set = sets[at] as number;
-		if (!grown.has(set)) fresh.set(set, [...(fresh.get(set) ?? []), item]);
+	const freshSets = new Map<number, number>();
+	const growing: [number, number][] = [];
+	for (const [at, { id, hashes }] of hashed.entries()) {
+		const set = union.find(known.get(hashes[0] ?? -1) ?? id);
+		if (grown.has(set)) {
+			growing.push([id, set]);
+			continue;
+		}
+		const members = fresh.get(set) ?? [];
+		members.push(items[at] as ThreadedMessage);
+		fresh.set(set, members);
+		freshSets.set(id, set);
 	}
-	return { fresh, grown: [...grown] };
+	await putIntoSets(db, growing);
+	return { fresh, freshSets, grown: [...grown] };
 }
 
 /* Each message that one of these answers, with the day of the answer. */
@@ -113,13 +125,13 @@ const AT_ONCE = 5_000;
 async function threadSome(db: Db, mailboxId: number): Promise<number> {
 	const items = await itemsNotThreaded(db, mailboxId, AT_ONCE);
 	if (items.length === 0) return 0;
-	const { fresh: members, grown } = await intoSets(db, mailboxId, items);
+	const { fresh: members, freshSets, grown } = await intoSets(db, mailboxId, items);
 	for (const { set, ...message } of await itemsOfSets(db, grown)) {
 		const of = members.get(set) ?? [];
 		of.push(message);
 		members.set(set, of);
 	}
-	await putThreads(db, mailboxId, [...members.values()].flatMap(branchesOf));
+	await putThreads(db, mailboxId, [...members.values()].flatMap(branchesOf), freshSets);
 	const answers = [...members.values()].flatMap(answersIn);
 	const days = await receivedOn(
 		db,
