@@ -4,4 +4,4 @@
 export const leanMemory = { MALLOC_ARENA_MAX: '4' };
 
 // the terminal's main thread hands on what others have made: little of it lives long
-export const leanArguments = ['--max-semi-space-size=4'];
+export const leanArguments = ['--max-semi-space-size=8'];

@@ -72,12 +72,14 @@ const AHEAD_BUNDLES = 80;
 const AHEAD_BYTES = 4_000_000;
 
 interface ParsedPiece {
-	piece: Omit<Piece, 'bytes'>;
+	piece: Piece;
 	parsed: ParsedMessage;
 }
 
+const HANDED_OVER = new Uint8Array();
+
 interface Bundle {
-	pieces: Omit<Piece, 'bytes'>[];
+	pieces: Piece[];
 	messages: Uint8Array[];
 	bytes: number;
 }
@@ -85,8 +87,11 @@ interface Bundle {
 /* Several small messages, or a large one, for one thread. */
 async function* bundled(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<Bundle> {
 	let bundle: Bundle = { pieces: [], messages: [], bytes: 0 };
-	for await (const { bytes, ...piece } of pieces) {
+	for await (const piece of pieces) {
 		if (signal.aborted) break;
+		const { bytes } = piece;
+		// what is handed over is not held here
+		piece.bytes = HANDED_OVER;
 		bundle.pieces.push(piece);
 		bundle.messages.push(bytes);
 		bundle.bytes += bytes.length;
@@ -127,7 +132,7 @@ async function* oneAhead<T>(values: AsyncGenerator<T>): AsyncGenerator<T> {
 
 /* Reading runs ahead of the parse threads, which run ahead of the database; what comes out keeps its order. */
 async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
-	const ahead: { bundle: Omit<Bundle, 'messages'>; parsing: Promise<ParsedMessage[]> }[] = [];
+	const ahead: { bundle: Bundle; parsing: Promise<ParsedMessage[]> }[] = [];
 	let bytesAhead = 0;
 	const next = async (): Promise<ParsedPiece[]> => {
 		const { bundle, parsing } = ahead.shift() as (typeof ahead)[number];
@@ -135,9 +140,10 @@ async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): Async
 		const done = await parsing;
 		return bundle.pieces.map((piece, at) => ({ piece, parsed: done[at] as ParsedMessage }));
 	};
-	for await (const { messages, ...bundle } of bundled(pieces, signal)) {
-		const parsing = parseInThread(messages);
+	for await (const bundle of bundled(pieces, signal)) {
+		const parsing = parseInThread(bundle.messages);
 		parsing.catch(() => {}); // looked at in order, by next()
+		bundle.messages = [];
 		ahead.push({ bundle, parsing });
 		bytesAhead += bundle.bytes;
 		while (ahead.length > AHEAD_BUNDLES || (bytesAhead > AHEAD_BYTES && ahead.length > 1)) yield* await next();
@@ -210,7 +216,7 @@ interface Target {
 	source: string;
 }
 
-function receivedOf(context: Context, piece: Omit<Piece, 'bytes'>, read: MessageRows): ReceivedDate {
+function receivedOf(context: Context, piece: Piece, read: MessageRows): ReceivedDate {
 	return receivedDate(
 		{ received: read.receivedAt, envelope: piece.envelopeDate, date: read.sentAt },
 		nowSeconds(context)
@@ -259,15 +265,23 @@ async function storeBatch(context: Context, target: Target, { pieces: batch, las
 				place.isBin || piece.trashed
 					? await binned(db, target.mailboxId, place)
 					: { state: 'live', folderId, originFolderId: undefined, importedFolderId: folderId };
+			const flags = piece.flags ?? read.flags;
+			// field by field: fifty thousand times a copy of another object would be felt
 			items.push({
-				...lies,
+				state: lies.state,
+				folderId: lies.folderId,
+				originFolderId: lies.originFolderId,
+				importedFolderId: lies.importedFolderId,
 				mailboxId: target.mailboxId,
 				messageId: messageIds[at] as number,
 				receivedAt: received.at,
 				receivedOn: received.at === undefined ? undefined : context.dateOf(received.at),
 				dateInDoubt: received.inDoubt,
 				bytes,
-				...(piece.flags ?? read.flags),
+				seen: flags.seen,
+				answered: flags.answered,
+				flagged: flags.flagged,
+				draft: flags.draft,
 				attachments: read.attachments,
 				attachmentKinds: read.attachmentKinds,
 				correspondentId: person.id,
