@@ -23,6 +23,9 @@ const RETENTION: readonly (keyof typeof changes)[] = [
 	'folderPerYear'
 ];
 
+/* What goes through a whole mailbox takes seconds either way: a page does not wait for it. */
+const HEAVY_NICE = 5;
+
 /* Questions whose answer is a message, or a part of one. */
 const LOOKS: Partial<Record<string, Look>> = {
 	readMessage: 'read',
@@ -43,7 +46,7 @@ export class Office {
 	private constructor(folder: string) {
 		this.dataFolder = folder;
 		this.#reader = new OfficeThread({ dataFolder: folder, readonly: true });
-		this.#heavyReader = new OfficeThread({ dataFolder: folder, readonly: true });
+		this.#heavyReader = new OfficeThread({ dataFolder: folder, readonly: true, nice: HEAVY_NICE });
 		this.#writer = new OfficeThread({ dataFolder: folder, readonly: false });
 		this.#checker = new OfficeThread({ dataFolder: folder, readonly: false });
 		this.jobs = new JobQueue({ writer: this.#writer, checker: this.#checker });

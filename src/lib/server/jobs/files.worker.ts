@@ -1,8 +1,7 @@
-import { constants, platform, setPriority } from 'node:os';
 import { type FilesText, textOfFiles } from '../files/text-of-files.ts';
+import { letOthersGoFirst } from './priority.ts';
 
-// as in parse.worker: a page that is asked for goes first
-if (platform() === 'linux') setPriority(constants.priority.PRIORITY_LOW);
+letOthersGoFirst(19);
 
 /** The words inside the files of a message, in a thread that can be ended. */
 export default function read(bytes: Uint8Array): Promise<FilesText> {

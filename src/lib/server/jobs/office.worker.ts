@@ -8,13 +8,15 @@ import { KOVREL } from '../../../core/access/roles.ts';
 import { type StreamName, streams, type UseCaseName, useCases } from '../work/use-cases.ts';
 import { closeFilesPool } from './files-pool.ts';
 import { closeParsePool } from './parse-pool.ts';
+import { letOthersGoFirst } from './priority.ts';
 import type { Answer, Question, ThreadData } from './thread.ts';
 
 /* A thread with a database connection of its own, which carries out use cases by their names. */
 
 const port = parentPort;
 if (!port) throw new Error('This file is a worker thread');
-const { dataFolder, readonly } = workerData as ThreadData;
+const { dataFolder, readonly, nice = 0 } = workerData as ThreadData;
+if (nice > 0) letOthersGoFirst(nice);
 const opened = openContext(dataFolder, { readonly, actor: KOVREL });
 const running = new Map<number, AbortController>();
 

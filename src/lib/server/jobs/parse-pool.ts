@@ -18,7 +18,7 @@ async function warmPool(): Promise<Tinypool> {
 		// the thread that hands out bundles also writes to the database: each has some waiting meanwhile
 		concurrentTasksPerWorker: 200,
 		// what a bundle needs is short-lived: with less, much of it outlives a collection; with more, it would only be memory
-		resourceLimits: { maxYoungGenerationSizeMb: 16 }
+		resourceLimits: { maxYoungGenerationSizeMb: 24 }
 	});
 	const made = pool;
 	warm ??= Promise.all(Array.from({ length: threads }, () => made.run([])));

@@ -1,8 +1,8 @@
-import { constants, platform, setPriority } from 'node:os';
 import { summarise } from '../../../core/message/summary.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { type PackedContent, pack } from '../stores/contents.ts';
 import { type MessageRows, messageRows } from '../stores/message-rows.ts';
+import { letOthersGoFirst } from './priority.ts';
 
 /** What a parse worker makes of the bytes of a message. */
 export interface ParsedMessage {
@@ -13,9 +13,7 @@ export interface ParsedMessage {
 	failure: string | undefined;
 }
 
-/* On Linux a priority set from within a thread is that thread's own: parsing fills all processors, and a page that is asked
-   for goes first. Elsewhere it would be the whole process's. */
-if (platform() === 'linux') setPriority(constants.priority.PRIORITY_BELOW_NORMAL);
+letOthersGoFirst(10);
 
 async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 	const root = scanStructure(bytes);

@@ -10,6 +10,8 @@ import officeWorker from './office.worker.ts?nodeworker';
 export interface ThreadData {
 	dataFolder: string;
 	readonly: boolean;
+	/** How far it stands behind other threads, see {@link letOthersGoFirst}. */
+	nice?: number;
 }
 
 /** What a thread is told. */

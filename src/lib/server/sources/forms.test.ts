@@ -1,4 +1,5 @@
 import { spawnSync } from 'node:child_process';
+import { randomBytes } from 'node:crypto';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
@@ -118,6 +119,27 @@ describe('what does not fit', () => {
 		writeFileSync(file, bytes);
 		await expect(importMailbox(context, { path: file, mailbox: 'Office' })).rejects.toThrow(says);
 		expect(await rows(context.db, `SELECT * FROM item`)).toEqual([]);
+	});
+
+	it('what stands before the damage of a file comes in, and the rest with the whole file', async () => {
+		const context = await openOffice();
+		const file = `${mboxFile(
+			Array.from({ length: 400 }, (_, n) =>
+				letter(`Letter ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000', randomBytes(1_500).toString('hex'))
+			)
+		)}.gz`;
+		const whole = gzipSync(readFileSync(file.slice(0, -3)));
+		writeFileSync(file, whole.subarray(0, whole.length / 2));
+		const bringIn = () => importMailbox(context, { path: file, mailbox: 'Office' });
+		await expect(bringIn()).rejects.toThrow('What came before the damage was brought in');
+		const [before] = await rows<{ n: number; threaded: number }>(
+			context.db,
+			`SELECT count(*) AS n, count(thread_id) AS threaded FROM item`
+		);
+		expect(before?.n).toBeGreaterThan(150);
+		expect(before?.threaded).toBe(before?.n);
+		writeFileSync(file, whole);
+		expect(await bringIn()).toMatchObject({ read: 400, already: before?.n, added: 400 - (before?.n ?? 0) });
 	});
 });
 

@@ -181,17 +181,24 @@ describe('correspondents', () => {
 });
 
 describe('rows', () => {
-	it('are inserted whatever their number, with what RETURNING returns of all', async () => {
+	it('are inserted whatever their number, and tell which were there already', async () => {
 		const { db } = await openOffice();
-		const values = Array.from({ length: 20_000 }, (_, n) => [`key ${n}`, String(n)]);
-		const returned = await insertRows<{ value: string }>(
-			db,
-			`INSERT INTO setting (key, value)`,
-			values,
-			`RETURNING value`
-		);
-		expect(returned.map(({ value }) => value)).toEqual(values.map(([, value]) => value));
-		expect(await insertRows(db, `INSERT INTO setting (key, value)`, [])).toEqual([]);
+		const insertDomains = (domains: readonly string[]) =>
+			insertRows(
+				db,
+				`INSERT INTO organisation (domain)`,
+				domains.map((domain) => [domain]),
+				`ON CONFLICT DO NOTHING`
+			);
+		const domains = Array.from({ length: 20_000 }, (_, n) => `place${n}.example`);
+		const ids = await insertDomains(domains);
+		expect(await row(db, `SELECT domain FROM organisation WHERE id = ?`, [ids[17_000]])).toEqual({
+			domain: 'place17000.example'
+		});
+		expect(new Set(ids).size).toBe(20_000);
+		const again = await insertDomains(['place7.example', 'new.example', 'place8.example', 'new.example']);
+		expect(again).toEqual([undefined, expect.any(Number), undefined, undefined]);
+		expect(await insertDomains([])).toEqual([]);
 	});
 
 	it('that cannot be stored are not told in the error: it is logged, and they are mail', async () => {
