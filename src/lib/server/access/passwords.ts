@@ -1,6 +1,4 @@
 import { hash, verify } from '@node-rs/argon2';
-import { zxcvbn, zxcvbnOptions } from '@zxcvbn-ts/core';
-import { adjacencyGraphs, dictionary } from '@zxcvbn-ts/language-common';
 
 /* Argon2id (the default of the library) with 19 MiB, two passes, one lane: OWASP Password Storage Cheat Sheet. */
 const COSTS = { memoryCost: 19_456, timeCost: 2, parallelism: 1 };
@@ -23,7 +21,16 @@ export async function isPassword(kept: string | null, password: string): Promise
 export const LEAST_CHARACTERS = 12;
 export const MOST_CHARACTERS = 128;
 
-zxcvbnOptions.setOptions({ dictionary, graphs: adjacencyGraphs });
+/* Loaded with its lists when the first new password is looked at: few programs that start come to that. */
+async function loadGuessing() {
+	const [{ zxcvbn, zxcvbnOptions }, { adjacencyGraphs, dictionary }] = await Promise.all([
+		import('@zxcvbn-ts/core'),
+		import('@zxcvbn-ts/language-common')
+	]);
+	zxcvbnOptions.setOptions({ dictionary, graphs: adjacencyGraphs });
+	return zxcvbn;
+}
+let guessing: ReturnType<typeof loadGuessing> | undefined;
 
 /**
  * What is wrong with a password, by OWASP ASVS 4.0.3, 2.1: 12 to 128 characters of any kind, no rules of composition, none
@@ -31,7 +38,7 @@ zxcvbnOptions.setOptions({ dictionary, graphs: adjacencyGraphs });
  *
  * @returns a sentence; undefined where it is good
  */
-export function wrongWithPassword(password: string, about: readonly string[]): string | undefined {
+export async function wrongWithPassword(password: string, about: readonly string[]): Promise<string | undefined> {
 	const characters = [...password].length;
 	if (characters < LEAST_CHARACTERS)
 		return `A password has at least ${LEAST_CHARACTERS} characters; a few words do well.`;
@@ -41,7 +48,8 @@ export function wrongWithPassword(password: string, about: readonly string[]): s
 		...about.flatMap((text) => [text.replace(/\s+/g, ''), ...text.split(/[\s@.]+/)]),
 		'kovrel'
 	].filter((word) => word.length > 2);
-	const { score } = zxcvbn(password, words);
+	guessing ??= loadGuessing();
+	const { score } = (await guessing)(password, words);
 	return score < 3
 		? 'That password is easily guessed: it is well known, or made of names and neighbouring keys.'
 		: undefined;

@@ -1,7 +1,6 @@
 import { lookup } from 'node:dns/promises';
 import { request } from 'node:https';
 import { isIP } from 'node:net';
-import { createTransport } from 'nodemailer';
 import { Refusal } from '../refusal.ts';
 import { isPublicAddress } from './addresses.ts';
 import { type StandIns, standInsInEnvironment } from './stand-ins.ts';
@@ -151,6 +150,8 @@ export function openOutside({
 					'not-possible',
 					'No server for outgoing mail is set (KOVREL_SMTP), so no list can be asked by mail. Nothing was sent.'
 				);
+			// loaded where mail is sent: few programs that start come to that
+			const { createTransport } = await import('nodemailer');
 			const transport = createTransport(server, { disableFileAccess: true, disableUrlAccess: true } as object);
 			try {
 				const { response } = await transport.sendMail({

@@ -271,8 +271,8 @@ export async function readLink(
 	return { person: person && { name: person.name, address: person.address } };
 }
 
-function checkedPassword(password: string, about: readonly string[]): string {
-	const wrong = wrongWithPassword(password, about);
+async function checkedPassword(password: string, about: readonly string[]): Promise<string> {
+	const wrong = await wrongWithPassword(password, about);
 	if (wrong) throw new Refusal('bad-input', `${wrong} Nothing was changed.`);
 	return password;
 }
@@ -291,7 +291,7 @@ export async function comeIn(
 	const name = (person?.name ?? input.name ?? '').replace(/\s+/g, ' ').trim();
 	const address = (person?.address ?? input.address ?? '').trim();
 	if (name === '' || address === '') throw new Refusal('bad-input', 'Say your name and address. Nothing was changed.');
-	const password = await hashPassword(checkedPassword(input.password, [name, address]));
+	const password = await hashPassword(await checkedPassword(input.password, [name, address]));
 	return inTransaction(context.db, async (db) => {
 		const hash = hashSecret(input.token);
 		const link = await findEntryLink(db, hash, machineSeconds(context));
@@ -329,7 +329,7 @@ export async function changePassword(
 		await noteFailure(db, [key], machineSeconds(context));
 		throw new Refusal('bad-input', 'That is not your password until now. Nothing was changed.');
 	}
-	const password = await hashPassword(checkedPassword(input.password, [person.name, person.address]));
+	const password = await hashPassword(await checkedPassword(input.password, [person.name, person.address]));
 	await inTransaction(db, async (trx) => {
 		await putPerson(trx, person.id, { password });
 		await putFailures(trx, key, undefined);
