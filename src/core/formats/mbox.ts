@@ -236,7 +236,10 @@ export class MboxSplitter {
 		const bytes = this.#pending;
 		for (let at = 0; at < bytes.length; at = nextLine(bytes, at, bytes.length, this.#eol)) {
 			if (bytes[at] === this.#eol || (bytes[at] === CR && bytes[at + 1] === this.#eol)) return false;
-			if (((bytes[at] as number) | 32) === SMALL_C && /^content-length/i.test(latin1.decode(bytes.subarray(at, at + 14))))
+			if (
+				((bytes[at] as number) | 32) === SMALL_C &&
+				/^content-length/i.test(latin1.decode(bytes.subarray(at, at + 14)))
+			)
 				return true;
 		}
 		return false;

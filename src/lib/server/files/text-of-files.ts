@@ -79,7 +79,9 @@ export async function textOfFiles(bytes: Uint8Array): Promise<FilesText> {
 			const content = attachmentContent(bytes, root, file.index);
 			// what is not a letter in any script is no word: control characters would only be in the way
 			// eslint-disable-next-line no-control-regex
-			const text = content ? (await READERS[format](content)).replace(/[\u0000-\u0008\u000b-\u001f]+/g, ' ').trim() : '';
+			const text = content
+				? (await READERS[format](content)).replace(/[\u0000-\u0008\u000b-\u001f]+/g, ' ').trim()
+				: '';
 			if (text === '') continue;
 			texts.push(text.slice(0, LONGEST_TEXT - length));
 			length += text.length;

@@ -383,8 +383,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		return cutShort;
 	});
 	if (broken) throw broken.error;
-	if (input.upload) await rm(input.upload, { recursive: true, force: true });
-	return inTransaction(context.db, async (db) => {
+	const result = await inTransaction(context.db, async (db) => {
 		await endImport(db, target.importId, stopped ? 'stopped' : 'done', context.now());
 		await refreshStatistics(db);
 		const counts = await getImportCounts(db, target.importId);
@@ -396,4 +395,6 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 			stopped
 		};
 	});
+	if (input.upload) await rm(input.upload, { recursive: true, force: true });
+	return result;
 }
