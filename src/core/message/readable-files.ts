@@ -1,10 +1,10 @@
 import type { AttachmentInfo } from './body.ts';
 
 /** Formats of files whose words can be read. */
-export type FileFormat = 'pdf' | 'ooxml' | 'odf' | 'html' | 'calendar' | 'text';
+export type ReadableFormat = 'pdf' | 'ooxml' | 'odf' | 'html' | 'calendar' | 'text';
 
 /* By media type (IANA's register), else by the ending of the name: many files come as octet-stream. */
-const FORMATS: [format: FileFormat, type: RegExp, ending: RegExp][] = [
+const FORMATS: [format: ReadableFormat, type: RegExp, ending: RegExp][] = [
 	['pdf', /^application\/pdf$/, /\.pdf$/i],
 	['ooxml', /^application\/vnd\.openxmlformats-officedocument\./, /\.(docx|xlsx|pptx)$/i],
 	['odf', /^application\/vnd\.oasis\.opendocument\./, /\.(odt|ods|odp)$/i],
@@ -18,7 +18,7 @@ export function readableFormat({
 	type,
 	name,
 	inline
-}: Pick<AttachmentInfo, 'type' | 'name' | 'inline'>): FileFormat | undefined {
+}: Pick<AttachmentInfo, 'type' | 'name' | 'inline'>): ReadableFormat | undefined {
 	if (inline) return undefined;
 	return (FORMATS.find(([, types]) => types.test(type)) ?? FORMATS.find(([, , endings]) => endings.test(name)))?.[0];
 }

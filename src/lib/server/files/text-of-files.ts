@@ -1,7 +1,7 @@
 import { extractText, getDocumentProxy } from 'unpdf';
 import { attachmentContent, attachments, textOfHtml } from '../../../core/message/body.ts';
 import { decodeUnnamed } from '../../../core/message/charset.ts';
-import { type FileFormat, readableFormat } from '../../../core/message/readable-files.ts';
+import { type ReadableFormat, readableFormat } from '../../../core/message/readable-files.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { textOfOfficeFile, TooLargeError } from './office-files.ts';
 
@@ -43,7 +43,7 @@ function textOfCalendar(content: Uint8Array): string {
 		.join('\n');
 }
 
-const READERS: Record<FileFormat, Read> = {
+const READERS: Record<ReadableFormat, Read> = {
 	pdf: textOfPdf,
 	ooxml: (content) => textOfOfficeFile(content, 'ooxml'),
 	odf: (content) => textOfOfficeFile(content, 'odf'),
@@ -77,11 +77,10 @@ export async function textOfFiles(bytes: Uint8Array): Promise<FilesText> {
 		try {
 			if (file.encodedBytes > LARGEST_FILE * 1.4) throw new TooLargeError('a large file');
 			const content = attachmentContent(bytes, root, file.index);
+			const words = content ? await READERS[format](content) : '';
 			// what is not a letter in any script is no word: control characters would only be in the way
 			// eslint-disable-next-line no-control-regex
-			const text = content
-				? (await READERS[format](content)).replace(/[\u0000-\u0008\u000b-\u001f]+/g, ' ').trim()
-				: '';
+			const text = words.replace(/[\u0000-\u0008\u000b-\u001f]+/g, ' ').trim();
 			if (text === '') continue;
 			texts.push(text.slice(0, LONGEST_TEXT - length));
 			length += text.length;

@@ -28,7 +28,8 @@ async function warmPool(): Promise<Tinypool> {
 
 /** Has the threads started while something else is done. */
 export function warmParsePool(): void {
-	void warmPool();
+	// where they are ended before they have come up, nobody waits for them
+	warmPool().catch(() => {});
 }
 
 /**

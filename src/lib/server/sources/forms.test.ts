@@ -9,6 +9,7 @@ import { closeParsePool } from '../jobs/parse-pool.ts';
 import { rows } from '../stores/rows.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { importMailbox } from '../work/import-mailbox.ts';
+import { filesWait } from '../work/read-files.ts';
 
 afterAll(closeParsePool);
 
@@ -119,6 +120,30 @@ describe('what does not fit', () => {
 		writeFileSync(file, bytes);
 		await expect(importMailbox(context, { path: file, mailbox: 'Office' })).rejects.toThrow(says);
 		expect(await rows(context.db, `SELECT * FROM item`)).toEqual([]);
+	});
+
+	it('a mailbox without mail keeps nobody waiting for threads that are not needed', async () => {
+		const context = await openOffice();
+		const folder = temporaryFolder();
+		writeFileSync(path.join(folder, 'Drafts'), '');
+		const result = await importMailbox(context, { path: folder, mailbox: 'Office', alone: true });
+		expect(result).toMatchObject({ read: 0, stopped: false });
+	});
+
+	it.each([
+		['notes.txt', true],
+		['lines.pdf', true],
+		['photo.jpg', false],
+		['engine.bin', false]
+	])('of an attached %s it is known at once whether it has to be looked into', async (name, waits) => {
+		const context = await openOffice();
+		const file = path.join(temporaryFolder(), 'one.eml');
+		writeFileSync(
+			file,
+			`From: a@s.example\nContent-Type: application/octet-stream; name="${name}"\nContent-Disposition: attachment; filename="${name}"\n\nx\n`
+		);
+		await importMailbox(context, { path: file, mailbox: 'Office' });
+		expect(await filesWait(context)).toBe(waits);
 	});
 
 	it('what stands before the damage of a file comes in, and the rest with the whole file', async () => {
