@@ -15,15 +15,26 @@ function noise(dice: Dice, bytes: number): string {
 /**
  * Writes an mbox file of mail that is mostly text: plain, plain with HTML, and every eighth message with a file that does not
  * compress; in all about {@link MESSAGE_BYTES} a message.
+ *
+ * @param conversing every fifth message answers the one before and quotes it whole, every twentieth comes a second time by
+ *   another way
  */
-export async function writeMbox(file: string, messages: number, seed = 4711): Promise<void> {
+export async function writeMbox(file: string, messages: number, seed = 4711, conversing = false): Promise<void> {
 	const dice = new Dice(seed);
 	const words = new Vocabulary(30_000, dice);
 	const files = Array.from({ length: 40 }, () => noise(dice, dice.between(8_000, 60_000)));
 	const out = createWriteStream(file);
+	let before = { id: '', subject: '', text: '', entry: '' };
 	for (let at = 0; at < messages; at++) {
 		const when = new Date(Date.UTC(2017, 0, 1) + Math.floor((at / messages) * 3285 * 86_400_000));
 		const who = dice.between(1, 2_000);
+		if (conversing && at % 20 === 7) {
+			if (!out.write(before.entry.replace('Received: from mx.', 'Received: from mx2.'))) await once(out, 'drain');
+			continue;
+		}
+		const answers = conversing && at % 5 === 4;
+		const id = `<${at}.${seed}@place${who % 500}.example>`;
+		const subject = answers ? `Re: ${before.subject}` : words.text(dice, 5).trim();
 		const header = [
 			`From person${who}@place${who % 500}.example ${when
 				.toUTCString()
@@ -32,13 +43,15 @@ export async function writeMbox(file: string, messages: number, seed = 4711): Pr
 			`Received: from mx.place${who % 500}.example by mail.skerryline.example; ${when.toUTCString()}`,
 			`From: Person ${who} <person${who}@place${who % 500}.example>`,
 			'To: Office <office@skerryline.example>',
-			`Subject: ${words.text(dice, 5).trim()}`,
+			`Subject: ${subject}`,
+			...(answers ? [`References: ${before.id}`] : []),
 			`Date: ${when.toUTCString()}`,
-			`Message-ID: <${at}.${seed}@place${who % 500}.example>`,
+			`Message-ID: ${id}`,
 			...(who % 10 === 0 ? [`List-Id: <list${who}.place${who % 500}.example>`] : []),
 			'MIME-Version: 1.0'
 		].join('\n');
-		const text = words.text(dice, dice.between(100, 900));
+		const own = words.text(dice, dice.between(100, 900));
+		const text = answers ? `${own}\n\n${before.text.replace(/^/gm, '> ')}` : own;
 		const html = `<html><body>${text
 			.split('\n')
 			.map((line) => `<p style="margin: 0; font-family: Arial">${line}</p>`)
@@ -50,7 +63,9 @@ export async function writeMbox(file: string, messages: number, seed = 4711): Pr
 				: at % 12 < 8
 					? `Content-Type: multipart/alternative; boundary="=b"\n\n--=b\n${plain}\n--=b\nContent-Type: text/html; charset=utf-8\n\n${html}\n--=b--\n`
 					: plain;
-		if (!out.write(`${header}\n${body}\n`)) await once(out, 'drain');
+		const entry = `${header}\n${body}\n`;
+		before = { id, subject: subject.replace(/^(Re: )+/, ''), text, entry };
+		if (!out.write(entry)) await once(out, 'drain');
 	}
 	out.end();
 	await once(out, 'finish');

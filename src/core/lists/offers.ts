@@ -35,7 +35,7 @@ function folded(text: string): string {
 }
 
 /* The longest word of each phrase: where none of them stands, the phrases need not be looked for. By their first three letters,
-   five bits each, as nearly every message is looked through for them. */
+   five bits each, as nearly every message is looked through for them: every phrase has a word of three letters. */
 const KEYWORDS = new Map<number, string[]>();
 const STARTS = new Uint8Array(1 << 15);
 const withNext = (start: number, text: string, at: number) => ((start << 5) | (text.charCodeAt(at) & 31)) & 0x7fff;

@@ -184,18 +184,21 @@ export async function sharedMessageIds(db: Db, after: string, limit: number): Pr
 	return found.map(({ messageId }) => messageId);
 }
 
-/** Of messages with these Message-IDs, those of a mailbox whose bodies were not compared with any yet. */
+/** Of messages with these Message-IDs, those of a mailbox whose bodies were not compared with any yet; some, behind one. */
 export async function bodiesToCompare(
 	db: Db,
 	mailboxId: number,
-	messageIds: readonly string[]
+	messageIds: readonly string[],
+	after: number,
+	limit: number
 ): Promise<{ id: number; contentId: number }[]> {
 	return rows(
 		db,
-		`SELECT message.id, content_id AS contentId FROM message
-		 WHERE message_id IN (SELECT value FROM json_each(?)) AND body_hash IS NULL
-			AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ? AND item.state = 'live')`,
-		[JSON.stringify(messageIds), mailboxId]
+		`SELECT message.id, content_id AS contentId FROM message INDEXED BY message_by_message_id
+		 WHERE message_id IN (SELECT value FROM json_each(?)) AND message.id > ? AND body_hash IS NULL
+			AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ? AND item.state = 'live')
+		 ORDER BY message.id LIMIT ?`,
+		[JSON.stringify(messageIds), after, mailboxId, limit]
 	);
 }
 

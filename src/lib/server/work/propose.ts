@@ -91,12 +91,17 @@ async function compareBodies(context: Context, mailboxId: number): Promise<void>
 	for (let after = ''; ;) {
 		const messageIds = await sharedMessageIds(context.db, after, 500);
 		if (messageIds.length === 0) return;
-		const hashed: { id: number; hash: Uint8Array }[] = [];
-		for (const { id, contentId } of await bodiesToCompare(context.db, mailboxId, messageIds)) {
-			const bytes = await readable(context, contentId);
-			if (bytes) hashed.push({ id, hash: hashBody(bytes) });
+		for (let afterMessage = 0; ;) {
+			const messages = await bodiesToCompare(context.db, mailboxId, messageIds, afterMessage, 5_000);
+			if (messages.length === 0) break;
+			const hashed: { id: number; hash: Uint8Array }[] = [];
+			for (const { id, contentId } of messages) {
+				const bytes = await readable(context, contentId);
+				if (bytes) hashed.push({ id, hash: hashBody(bytes) });
+			}
+			await inTransaction(context.db, (db) => putBodyHashes(db, hashed));
+			afterMessage = (messages.at(-1) as { id: number }).id;
 		}
-		await inTransaction(context.db, (db) => putBodyHashes(db, hashed));
 		after = messageIds.at(-1) as string;
 	}
 }

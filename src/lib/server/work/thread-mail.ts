@@ -137,16 +137,15 @@ async function threadSome(db: Db, mailboxId: number): Promise<number> {
 		db,
 		answers.map(({ answer }) => answer)
 	);
+	// of several answers the last counts
+	const lastAnswers = new Map<number, string>();
+	for (const { answered, answer } of answers) {
+		const on = days.get(answer);
+		if (on !== undefined && on > (lastAnswers.get(answered) ?? '')) lastAnswers.set(answered, on);
+	}
 	await putAnswered(
 		db,
-		answers
-			.flatMap(({ answered, answer }) => {
-				const on = days.get(answer);
-				return on === undefined ? [] : [{ id: answered, on }];
-			})
-			// of several answers the last counts
-			.sort((a, b) => (a.on < b.on ? 1 : -1))
-			.filter(({ id }, at, all) => all.findIndex((other) => other.id === id) === at)
+		[...lastAnswers].map(([id, on]) => ({ id, on }))
 	);
 	return items.length;
 }
