@@ -20,6 +20,11 @@ const { where, close } = await startStandIns(folder, {
 		new Scenario(Number(seed) + Date.parse(day) / DAY_MS, new Date(Date.parse(day) + DAY_MS)).post(hasLeft)
 });
 writeFileSync(path.join(folder, 'standins.json'), JSON.stringify(where), { mode: 0o600 });
-for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, () => void close().then(() => process.exit(0)));
+const LONGEST_END_MS = 2_000;
+const end = () => {
+	setTimeout(() => process.exit(0), LONGEST_END_MS);
+	void close().then(() => process.exit(0));
+};
+for (const signal of ['SIGINT', 'SIGTERM'] as const) process.on(signal, end);
 // nobody is left to stand in for when whoever started this is gone
-if (process.send) process.on('disconnect', () => void close().then(() => process.exit(0)));
+if (process.send) process.on('disconnect', end);

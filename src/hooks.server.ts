@@ -15,7 +15,11 @@ export const init: ServerInit = async () => {
 	const office = await theOffice();
 	await sayFirstLink(office);
 	runEveryNight(office, stopping.signal);
-	stopping.signal.addEventListener('abort', () => void closeOffice(), { once: true });
+	stopping.signal.addEventListener(
+		'abort',
+		() => void closeOffice().catch((error: unknown) => log.error({ error }, 'not everything could be closed')),
+		{ once: true }
+	);
 };
 
 /* Passwords and mail go over the line: in clear only to this machine itself. */
@@ -25,8 +29,8 @@ function isSafeLine({ url, request, getClientAddress }: RequestEvent): boolean {
 }
 
 /* A page says no with a page, what a page fetches with a sentence. */
-function no(status: number, sentence: string): Response {
-	return new Response(sentence, { status, headers: { 'content-type': 'text/plain; charset=utf-8' } });
+function no(status: number, sentence: string, headers: Record<string, string> = {}): Response {
+	return new Response(sentence, { status, headers: { 'content-type': 'text/plain; charset=utf-8', ...headers } });
 }
 
 const isDocument = ({ request }: RequestEvent) =>
@@ -62,6 +66,8 @@ export const handle: Handle = async ({ event, resolve }) => {
 		);
 	if (method !== 'GET' && method !== 'HEAD' && !isOwnRequest(headers))
 		return no(403, 'This request does not come from a page of Kovrel. Nothing was done.');
+	// threads that end take no more work, and none are started any more
+	if (stopping.signal.aborted) return no(503, 'Kovrel is being stopped. Nothing was done.', { connection: 'close' });
 	event.locals.office = await theOffice();
 	const response = (await letIn(event)) ?? (await resolve(event));
 	response.headers.set('x-content-type-options', 'nosniff');

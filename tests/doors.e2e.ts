@@ -1,4 +1,6 @@
+import { once } from 'node:events';
 import { readdirSync, readFileSync, rmSync } from 'node:fs';
+import { connect } from 'node:net';
 import path from 'node:path';
 import { expect } from '@playwright/test';
 import { kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
@@ -178,3 +180,30 @@ for (const who of ['administrator', 'auditor', 'colleague', 'nobody'])
 		}
 		expect(answers).toEqual(expected);
 	});
+
+/* A request of which the last line is held back, as on a slow line, until it is sent. */
+async function heldBack(url: string): Promise<{ send: () => void; answer: Promise<string> }> {
+	const { hostname, port, host } = new URL(url);
+	const socket = connect(Number(port), hostname);
+	let text = '';
+	socket.setEncoding('utf8').on('data', (piece: string) => (text += piece));
+	socket.write(`GET / HTTP/1.1\r\nHost: ${host}\r\n`);
+	await once(socket, 'connect');
+	return { send: () => socket.write('\r\n'), answer: once(socket, 'close').then(() => text) };
+}
+
+test('a request that comes in while the server ends is refused, and holds up nothing', async () => {
+	const ending = await TestServer.start();
+	const request = await heldBack(ending.url);
+	const ended = ending.remove();
+	const answers = () =>
+		fetch(ending.url).then(
+			() => true,
+			() => false
+		);
+	while (await answers());
+	request.send();
+	expect(await request.answer).toMatch(/^HTTP\/1\.1 503 .*Kovrel is being stopped\. Nothing was done\./s);
+	// one that had to be cut off is an error
+	await ended;
+});

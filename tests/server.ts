@@ -67,25 +67,47 @@ export async function signedIn(context: BrowserContext, session: string): Promis
 	]);
 }
 
+/* A process of a test; one that does not come to its end when it is asked to fails it, and says what it said. */
+class TestProcess {
+	readonly child: ChildProcess;
+	readonly #ended: Promise<unknown>;
+	/* What it wrote, where that is not shown. */
+	log = '';
+
+	constructor(child: ChildProcess) {
+		this.child = child;
+		this.#ended = new Promise((resolve) => child.once('exit', resolve));
+		for (const output of [child.stdout, child.stderr])
+			output?.on('data', (text: Buffer) => (this.log += text.toString()));
+	}
+
+	async end(signal: 'SIGTERM' | 'SIGKILL'): Promise<void> {
+		this.child.kill(signal);
+		const late = setTimeout(() => this.child.kill('SIGKILL'), 60_000);
+		await this.#ended;
+		clearTimeout(late);
+		if (signal === 'SIGTERM' && this.child.exitCode !== 0)
+			throw new Error(`${this.child.spawnargs.join(' ')} did not come to its end:\n${this.log}`);
+	}
+}
+
 /** The built server with a data folder of its own. */
 export class TestServer {
 	readonly url: string;
 	readonly data: string;
-	#process: ChildProcess;
-	#ended: Promise<unknown>;
+	#process: TestProcess;
 
-	private constructor(url: string, data: string, process: ChildProcess) {
+	private constructor(url: string, data: string, process: TestProcess) {
 		this.url = url;
 		this.data = data;
 		this.#process = process;
-		this.#ended = new Promise((resolve) => process.once('exit', resolve));
 	}
 
 	/** @param environment beside what every test has: where its stand-ins are, what day it is */
 	static async start(data = temporaryFolder(), environment: Record<string, string> = {}): Promise<TestServer> {
 		const port = await freePort();
 		const url = `http://127.0.0.1:${port}`;
-		const server = spawn(process.execPath, ['build'], {
+		const child = spawn(process.execPath, ['build'], {
 			env: {
 				...process.env,
 				PORT: String(port),
@@ -99,11 +121,9 @@ export class TestServer {
 			},
 			stdio: ['ignore', 'pipe', 'pipe']
 		});
-		let log = '';
-		server.stdout?.on('data', (text: Buffer) => (log += text.toString()));
-		server.stderr?.on('data', (text: Buffer) => (log += text.toString()));
+		const server = new TestProcess(child);
 		for (let tries = 0; ; tries++) {
-			if (server.exitCode !== null || tries > 300) throw new Error(`The server did not start:\n${log}`);
+			if (child.exitCode !== null || tries > 300) throw new Error(`The server did not start:\n${server.log}`);
 			if (
 				await fetch(url).then(
 					() => true,
@@ -111,7 +131,7 @@ export class TestServer {
 				)
 			) {
 				const started = new TestServer(url, data, server);
-				await started.#makeAdministrator(log);
+				await started.#makeAdministrator(server.log);
 				return started;
 			}
 			await new Promise((resolve) => setTimeout(resolve, 100));
@@ -140,8 +160,7 @@ export class TestServer {
 
 	/** Ends the server; with SIGKILL, as a power cut does. */
 	async end(signal: 'SIGTERM' | 'SIGKILL' = 'SIGTERM'): Promise<void> {
-		this.#process.kill(signal);
-		await this.#ended;
+		await this.#process.end(signal);
 	}
 
 	/** Ends it and removes its data. */
@@ -178,9 +197,9 @@ export class TestStandIns {
 	/** The file that says where they listen. */
 	readonly file: string;
 	readonly post: string;
-	#process: ChildProcess;
+	#process: TestProcess;
 
-	private constructor(file: string, process: ChildProcess) {
+	private constructor(file: string, process: TestProcess) {
 		this.file = file;
 		this.post = `http://127.0.0.1:${(JSON.parse(readFileSync(file, 'utf8')) as { post: number }).post}`;
 		this.#process = process;
@@ -188,18 +207,18 @@ export class TestStandIns {
 
 	static async start(folder: string): Promise<TestStandIns> {
 		const file = path.join(folder, 'standins.json');
-		const standIns = spawn(process.execPath, [path.join(programs, 'standins.mjs'), folder], { stdio: 'inherit' });
+		const standIns = new TestProcess(
+			spawn(process.execPath, [path.join(programs, 'standins.mjs'), folder], { stdio: 'inherit' })
+		);
 		for (let tries = 0; !existsSync(file); tries++) {
-			if (standIns.exitCode !== null || tries > 300) throw new Error('The stand-ins did not start');
+			if (standIns.child.exitCode !== null || tries > 300) throw new Error('The stand-ins did not start');
 			await new Promise((resolve) => setTimeout(resolve, 100));
 		}
 		return new TestStandIns(file, standIns);
 	}
 
-	async end(): Promise<void> {
-		const ended = new Promise((resolve) => this.#process.once('exit', resolve));
-		this.#process.kill('SIGTERM');
-		await ended;
+	end(): Promise<void> {
+		return this.#process.end('SIGTERM');
 	}
 }
 

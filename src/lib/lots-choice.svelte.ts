@@ -89,4 +89,28 @@ export class LotsChoice {
 		for (const map of [this.#chosen, this.#except, this.#without, this.#added]) map.clear();
 		this.everything = false;
 	}
+
+	/**
+	 * Chooses nothing, as what was chosen is being decided on: whatever is chosen from now on is for the next decision.
+	 *
+	 * @returns chooses it again, where it could not be decided on and nothing else has been chosen meanwhile
+	 */
+	take(): () => void {
+		const { everything } = this;
+		const [chosen, except, without, added] = [
+			[...this.#chosen],
+			[...this.#except],
+			[...this.#without],
+			[...this.#added]
+		];
+		this.clear();
+		return () => {
+			if (this.sums.lots > 0 || this.sums.messages > 0) return;
+			this.everything = everything;
+			for (const [key, lot] of chosen) this.#chosen.set(key, lot);
+			for (const [key, lot] of except) this.#except.set(key, lot);
+			for (const [id, item] of without) this.#without.set(id, item);
+			for (const [id, item] of added) this.#added.set(id, item);
+		};
+	}
 }

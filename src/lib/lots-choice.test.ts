@@ -45,6 +45,23 @@ describe('what is chosen on a sheet of lots', () => {
 		expect(choiceAfter(...[1, 2, 3, 4].map((n) => toggle(lot(`${n}`, 1, 1)))).wish.labels).toEqual([]);
 	});
 
+	it.each([
+		['lots, and a message of another', [toggle(A), item(B)]],
+		['all but a lot and a message', [all, toggle(A), item(C)]]
+	])('gives what was chosen away with the decision, and takes it back where that is refused: %s', (_name, acts) => {
+		const choice = choiceAfter(...acts);
+		const { wish } = choice;
+		const chooseAgain = choice.take();
+		expect(choice.sums).toEqual({ lots: 0, messages: 0, bytes: 0 });
+		chooseAgain();
+		expect(choice.wish).toEqual(wish);
+		// what was chosen meanwhile is not mixed with it
+		const late = choice.take();
+		choice.toggle(B);
+		late();
+		expect(choice.wish.keys).toEqual(['b']);
+	});
+
 	it('knows of each lot and message whether it is in', () => {
 		const choice = choiceAfter(all, toggle(B), item(A));
 		expect([A, B, C].map((one) => choice.has(one))).toEqual([true, false, true]);

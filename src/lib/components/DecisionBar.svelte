@@ -1,5 +1,6 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
+	import { tick } from 'svelte';
 	import { enhance } from '$app/forms';
 	import type { JunkMark } from '$lib/server/work/decide-lists.ts';
 	import TermsFields from '$lib/components/TermsFields.svelte';
@@ -22,12 +23,13 @@
 		tags: readonly string[];
 		/** Whether the newest of each lot can be kept. */
 		hasNewest: boolean;
-		onDone: () => void;
+		/** What is chosen goes to the server. @returns chooses it again, where it is refused */
+		onSend: () => () => void;
 		onRefused: (message: string) => void;
 		/** Where the decision is posted to, with what the sheet shows. */
 		action: string;
 	}
-	let { chosen, wish, folders, tags, hasNewest, onDone, onRefused, action }: Props = $props();
+	let { chosen, wish, folders, tags, hasNewest, onSend, onRefused, action }: Props = $props();
 
 	type Word = {
 		decision: Decision | JunkMark;
@@ -69,7 +71,8 @@
 	let terms = $state<string>();
 	let series = $state('');
 	let keepNewest = $state<number | undefined>();
-	let sending = $state(false);
+	/* Decisions that are on their way. */
+	let sending = $state(0);
 	let form = $state<HTMLFormElement>();
 	let decision = $state<Decision | JunkMark>('archive');
 
@@ -98,14 +101,20 @@
 		if (word && !none) take(word);
 	}
 
-	/* What was dropped somewhere is decided on by itself, whatever is chosen. */
-	let dropped: { wish: Record<string, unknown>; options: DecisionOptions } | undefined;
+	/* What was dropped somewhere is decided on by itself, whatever else is chosen. */
+	let dropped: { wish: Record<string, unknown> | undefined; options: DecisionOptions } | undefined;
 
-	/** Decides on what was dragged. */
-	export function decideOn(word: Decision, given: DecisionOptions, what: Record<string, unknown>): void {
+	/** Decides on what was dragged; without `what`, on what is chosen. */
+	export function decideOn(word: Decision, given: DecisionOptions, what?: Record<string, unknown>): void {
+		asking = undefined;
 		decision = word;
 		dropped = { wish: what, options: given };
-		form?.requestSubmit();
+		send();
+	}
+
+	/* Once the form shows what was decided: a field that is no longer asked for would hold it up. */
+	function send() {
+		void tick().then(() => form?.requestSubmit());
 	}
 
 	function take(word: Word) {
@@ -115,25 +124,28 @@
 			return;
 		}
 		asking = undefined;
-		// the form is sent once it holds what was chosen
-		queueMicrotask(() => form?.requestSubmit());
+		send();
 	}
 
 	const submit: SubmitFunction = ({ formData }) => {
-		sending = true;
 		formData.set(
 			'wish',
 			JSON.stringify({ ...(dropped?.wish ?? wish), decision, options: dropped?.options ?? options })
 		);
+		// on its way: what is chosen from now on is for the next decision
+		sending++;
+		const asked = asking;
+		const chooseAgain = dropped?.wish ? () => {} : onSend();
 		dropped = undefined;
+		asking = undefined;
 		return async ({ result, update }) => {
-			sending = false;
+			sending--;
 			if (result.type === 'failure') {
+				chooseAgain();
+				if (!none) asking = asked;
 				onRefused(String(result.data?.message ?? 'It could not be done. Nothing was drafted.'));
 				return;
 			}
-			asking = undefined;
-			onDone();
 			await update({ reset: false });
 		};
 	};
@@ -213,7 +225,7 @@
 					>because <input class="field w-60" bind:value={because} required maxlength="500" /></label
 				>
 			{/if}
-			<button class="act" disabled={sending || (asking.needs === 'period' && terms === undefined)}
+			<button class="act" disabled={sending > 0 || (asking.needs === 'period' && terms === undefined)}
 				>{doing(asking)}: put on the docket</button
 			>
 			<button class="quiet" type="button" onclick={() => (asking = undefined)}>Not now</button>
@@ -223,7 +235,7 @@
 					class="quiet px-2! text-sm"
 					class:border-stamp!={word.decision === 'archive'}
 					type="button"
-					disabled={none || sending}
+					disabled={none || sending > 0}
 					onclick={() => take(word)}><kbd>{at + 1}</kbd> {word.name}</button
 				>
 			{/each}
@@ -231,12 +243,12 @@
 				class="quiet px-2! text-sm"
 				type="button"
 				aria-expanded={shows}
-				disabled={none || sending}
+				disabled={none || sending > 0}
 				onclick={() => (shows = !shows)}>More</button
 			>
 			{#if shows && !none}
 				{#each MORE as word (word.name)}
-					<button class="quiet px-2! text-sm" type="button" disabled={sending} onclick={() => take(word)}
+					<button class="quiet px-2! text-sm" type="button" disabled={sending > 0} onclick={() => take(word)}
 						>{word.name}</button
 					>
 				{/each}

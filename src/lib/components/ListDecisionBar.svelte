@@ -9,10 +9,11 @@
 	interface Props {
 		/** Those that are chosen. */
 		lists: readonly ListRow[];
-		onDone: () => void;
+		/** What is chosen goes to the server. @returns chooses it again, where it is refused */
+		onSend: () => () => void;
 		onRefused: (message: string) => void;
 	}
-	let { lists, onDone, onRefused }: Props = $props();
+	let { lists, onSend, onRefused }: Props = $props();
 
 	const ISSUES: Record<BackIssues, string> = {
 		leave: 'stay as they are',
@@ -24,7 +25,8 @@
 	let backIssues = $state<BackIssues>('leave');
 	let keepNewest = $state(1);
 	let advises = $state(false);
-	let sending = $state(false);
+	/* Decisions that are on their way. */
+	let sending = $state(0);
 	let form = $state<HTMLFormElement>();
 	let trustForm = $state<HTMLFormElement>();
 	let wish: Record<string, unknown> = {};
@@ -56,16 +58,18 @@
 	}
 
 	const submit: SubmitFunction = ({ formData }) => {
-		sending = true;
 		formData.set('wish', JSON.stringify(wish));
+		// on its way: what is chosen from now on is for the next decision
+		sending++;
+		advises = false;
+		const chooseAgain = onSend();
 		return async ({ result, update }) => {
-			sending = false;
+			sending--;
 			if (result.type === 'failure') {
+				chooseAgain();
 				onRefused(String(result.data?.message ?? 'It could not be done. Nothing was drafted.'));
 				return;
 			}
-			advises = false;
-			onDone();
 			await update({ reset: false });
 		};
 	};
@@ -90,7 +94,7 @@
 			<button
 				class="act px-2! text-sm"
 				type="button"
-				disabled={sending}
+				disabled={sending > 0}
 				onclick={() => post('unsubscribe', known, backIssues, strangers)}
 				>{known.length > 0 ? `Leave ${counted(known.length)}, block` : 'Block'}
 				{counted(strangers.length)} as junk</button
@@ -98,18 +102,18 @@
 			<button
 				class="quiet px-2! text-sm"
 				type="button"
-				disabled={sending}
+				disabled={sending > 0}
 				onclick={() => post('unsubscribe', lists, backIssues)}>Leave all {showCount(lists.length)} nonetheless</button
 			>
 			<button class="quiet px-2! text-sm" type="button" onclick={() => (advises = false)}>Not now</button>
 		{:else}
-			<button class="quiet border-stamp! px-2! text-sm" type="button" disabled={none || sending} onclick={leave}
+			<button class="quiet border-stamp! px-2! text-sm" type="button" disabled={none || sending > 0} onclick={leave}
 				><kbd>1</kbd> Leave {none ? '' : counted(lists.length)}</button
 			>
-			<button class="quiet px-2! text-sm" type="button" disabled={none || sending} onclick={() => choose(2)}
+			<button class="quiet px-2! text-sm" type="button" disabled={none || sending > 0} onclick={() => choose(2)}
 				><kbd>2</kbd> Block</button
 			>
-			<button class="quiet px-2! text-sm" type="button" disabled={none || sending} onclick={() => choose(3)}
+			<button class="quiet px-2! text-sm" type="button" disabled={none || sending > 0} onclick={() => choose(3)}
 				><kbd>3</kbd> Fold into the digest</button
 			>
 			<label class="ml-auto flex items-center gap-1.5 text-sm"
@@ -131,14 +135,16 @@
 			method="post"
 			action="?/trust"
 			bind:this={trustForm}
-			use:enhance={() =>
-				async ({ update }) => {
-					onDone();
+			use:enhance={() => {
+				const chooseAgain = onSend();
+				return async ({ result, update }) => {
+					if (result.type === 'failure') chooseAgain();
 					await update({ reset: false });
-				}}
+				};
+			}}
 		>
 			{#each lists as { id } (id)}<input type="hidden" name="id" value={id} />{/each}
-			<button class="quiet px-2! text-sm" disabled={none || sending}><kbd>4</kbd> Trust</button>
+			<button class="quiet px-2! text-sm" disabled={none || sending > 0}><kbd>4</kbd> Trust</button>
 		</form>
 	{/if}
 </div>

@@ -160,12 +160,12 @@
 	/* ---- dragging ---- */
 
 	/* What is dragged: the lots that are chosen, a lot that is not, or a message of an opened one. */
-	let dragged = $state<{ messages: number; wish: Record<string, unknown> }>();
+	let dragged = $state<{ messages: number; wish?: Record<string, unknown> }>();
 
 	function dragLot(event: DragEvent, lot: Lot) {
 		event.dataTransfer?.setData('text/plain', lot.label);
 		dragged = choice.has(lot)
-			? { messages: choice.sums.messages, wish: choice.wish }
+			? { messages: choice.sums.messages }
 			: { messages: lot.messages, wish: { keys: [lot.key], labels: [lot.label] } };
 	}
 
@@ -321,7 +321,10 @@
 		{folders}
 		{tags}
 		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && choice.sums.lots > 0}
-		onDone={() => choice.clear()}
+		onSend={() => {
+			refused = undefined;
+			return choice.take();
+		}}
 		onRefused={(message) => (refused = message)}
 	/>
 {/if}

@@ -113,9 +113,7 @@ export function theOffice(): Promise<Office> {
 	return shared.kovrelOffice;
 }
 
-/** Closes it, where it was opened. */
+/** Closes it, where it was opened; it is not opened again: whatever asks it then is told that it has ended. */
 export async function closeOffice(): Promise<void> {
-	const office = shared.kovrelOffice;
-	delete shared.kovrelOffice;
-	await (await office)?.close();
+	await (await shared.kovrelOffice)?.close();
 }

@@ -91,10 +91,11 @@
 
 	const submit: SubmitFunction = () => {
 		busy = true;
-		return async ({ update }) => {
+		return async ({ result, update }) => {
 			await update({ reset: false });
 			busy = false;
 			open = undefined;
+			if (result.type === 'failure') return;
 			chosen = [];
 			asking = [];
 		};

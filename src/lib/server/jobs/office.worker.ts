@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Context } from '../work/context.ts';
 import { Refusal } from '../refusal.ts';
@@ -19,6 +20,15 @@ const { dataFolder, readonly, nice = 0 } = workerData as ThreadData;
 if (nice > 0) letOthersGoFirst(nice);
 const opened = openContext(dataFolder, { readonly, actor: KOVREL });
 const running = new Map<number, AbortController>();
+const underWay = new Set<Promise<void>>();
+
+/* What is running when the thread is to end has this long to come to the end of a step; then it is cut off, as by a crash. */
+const LONGEST_STEP_MS = 5_000;
+
+function begun(work: Promise<void>): void {
+	underWay.add(work);
+	void work.finally(() => underWay.delete(work));
+}
 
 function toAnswer(id: number, error: unknown): Answer {
 	if (error instanceof Refusal) return { id, refused: { code: error.code, message: error.message } };
@@ -76,19 +86,23 @@ async function begin({ id, useCase, input, actor }: Extract<Question, { useCase:
 	}
 }
 
-async function close(): Promise<void> {
+/* Of the thread: process.exit ends no more than that. */
+async function end(): Promise<void> {
 	for (const stop of running.values()) stop.abort();
+	const atRest = Promise.all([...underWay, ...[...open.values()].map((stream) => stream.return(undefined))]);
+	await Promise.race([atRest, setTimeout(LONGEST_STEP_MS)]);
 	await closeParsePool();
 	await closeFilesPool();
-	await (await opened).db.destroy();
-	port?.close();
+	// what was cut off holds its connection
+	await Promise.race([(await opened).db.destroy(), setTimeout(LONGEST_STEP_MS)]);
 }
 
+const close = () => void end().finally(() => process.exit());
+
 port.on('message', (question: Question) => {
-	if ('close' in question) void close();
+	if ('close' in question) close();
 	else if ('stop' in question) running.get(question.stop)?.abort();
-	else if ('next' in question) void give(question.next, open.get(question.next) ?? nothing());
+	else if ('next' in question) begun(give(question.next, open.get(question.next) ?? nothing()));
 	else if ('cancel' in question) void open.get(question.cancel)?.return(undefined);
-	else if (question.useCase in streams) void begin(question);
-	else void answer(question);
+	else begun(question.useCase in streams ? begin(question) : answer(question));
 });

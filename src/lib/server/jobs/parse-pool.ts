@@ -45,7 +45,8 @@ export async function parseInThread(messages: readonly Uint8Array[]): Promise<Pa
 
 /** Ends the threads. */
 export async function closeParsePool(): Promise<void> {
-	await pool?.destroy();
+	const made = pool;
 	pool = undefined;
 	warm = undefined;
+	await made?.destroy();
 }

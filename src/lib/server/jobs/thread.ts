@@ -45,17 +45,23 @@ interface Waiting {
 	onProgress: ((progress: Progress) => void) | undefined;
 }
 
+const ENDED = 'The worker thread has ended';
+
 /** A worker thread with its own database connection, asked by the names of use cases. */
 export class OfficeThread {
 	#worker: Worker;
 	#waiting = new Map<number, Waiting>();
 	#lastId = 0;
+	#hasEnded = false;
 
 	constructor(data: ThreadData) {
 		this.#worker = new Worker(officeWorker, { workerData: data });
 		this.#worker.on('message', (answer: Answer) => this.#take(answer));
 		this.#worker.on('error', (error) => this.#fail(error instanceof Error ? error : new Error(String(error))));
-		this.#worker.on('exit', () => this.#fail(new Error('The worker thread has ended')));
+		this.#worker.on('exit', () => {
+			this.#hasEnded = true;
+			this.#fail(new Error(ENDED));
+		});
 	}
 
 	/** Has a use case carried out. @throws Refusal, or Error for what nobody foresaw */
@@ -64,6 +70,7 @@ export class OfficeThread {
 		input: InputOf<N>,
 		{ actor, signal, onProgress }: CallOptions
 	): Promise<OutputOf<N>> {
+		if (this.#hasEnded) return Promise.reject(new Error(ENDED));
 		const id = ++this.#lastId;
 		const stop = () => this.#worker.postMessage({ stop: id } satisfies Question);
 		signal?.addEventListener('abort', stop, { once: true });
@@ -109,6 +116,7 @@ export class OfficeThread {
 
 	/** Stops what is running between two steps, closes the connection and ends the thread. */
 	async close(): Promise<void> {
+		if (this.#hasEnded) return;
 		const ended = once(this.#worker, 'exit');
 		this.#worker.postMessage({ close: true } satisfies Question);
 		await ended;

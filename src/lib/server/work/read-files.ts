@@ -40,10 +40,14 @@ async function textOf({ db }: Context, message: { id: number; contentId: number 
 export async function readFiles(context: Context): Promise<FilesRead> {
 	let done = 0;
 	for (let after = 0; !context.signal.aborted;) {
-		const messages = await filesToRead(context.db, after, AT_ONCE);
-		if (messages.length === 0) break;
+		const waiting = await filesToRead(context.db, after, AT_ONCE);
 		const texts: Awaited<ReturnType<typeof textOf>>[] = [];
-		for (const message of messages) texts.push(await textOf(context, message));
+		for (const message of waiting) {
+			if (context.signal.aborted) break;
+			texts.push(await textOf(context, message));
+		}
+		if (texts.length === 0) break;
+		const messages = waiting.slice(0, texts.length);
 		const withText = new Set(texts.filter(({ text }) => text !== '').map(({ messageId }) => messageId));
 		const changed = messages.filter(({ id }) => withText.has(id));
 		const read: ReadMessage[] = [];

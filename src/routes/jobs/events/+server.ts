@@ -54,6 +54,7 @@ export const GET: RequestHandler = (event) => {
 				stopping.signal.removeEventListener('abort', end);
 			};
 			stopping.signal.addEventListener('abort', end);
+			if (stopping.signal.aborted) return end();
 			jobs.events.on('job', tell);
 			send(': open\n\n');
 			jobs.running().forEach(tell);

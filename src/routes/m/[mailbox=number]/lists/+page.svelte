@@ -172,9 +172,13 @@
 <ListDecisionBar
 	bind:this={bar}
 	lists={[...chosen.values()]}
-	onDone={() => {
+	onSend={() => {
 		refused = undefined;
+		const sent = [...chosen];
 		chosen.clear();
+		return () => {
+			if (chosen.size === 0) for (const [id, list] of sent) chosen.set(id, list);
+		};
 	}}
 	onRefused={(message) => (refused = message)}
 />

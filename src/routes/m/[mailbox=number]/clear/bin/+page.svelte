@@ -64,8 +64,8 @@
 		method="post"
 		action="?/restore"
 		use:enhance={() =>
-			async ({ update }) => {
-				chosen = [];
+			async ({ result, update }) => {
+				if (result.type !== 'failure') chosen = [];
 				await update();
 			}}
 	>

@@ -33,10 +33,13 @@
 	let reading = $state<number>();
 	let compared = $state<{ earlier: number; later: number }>();
 
-	$effect(() => {
-		void data.kind;
+	function unchoose() {
 		chosen.clear();
 		everything = false;
+	}
+	$effect(() => {
+		void data.kind;
+		unchoose();
 	});
 	// what was looked for is shown when it is there
 	let wasRunning = false;
@@ -95,7 +98,16 @@
 
 {#if data.opened && opened}
 	<section class="mt-5" aria-labelledby="opened">
-		<form method="post" action="?/decide" use:enhance>
+		<form
+			method="post"
+			action="?/decide"
+			use:enhance={() =>
+				async ({ result, update }) => {
+					// what is on the docket is decided on
+					if (result.type !== 'failure') unchoose();
+					await update();
+				}}
+		>
 			<input type="hidden" name="kind" value={opened.kind} />
 			{#if everything}<input type="hidden" name="all" value="1" />{:else}
 				{#each [...chosen] as id (id)}<input type="hidden" name="id" value={id} />{/each}
