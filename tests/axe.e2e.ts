@@ -7,6 +7,8 @@ import { demoMail, kovrel, signedIn, test, TestServer } from './server.ts';
 let server: TestServer;
 
 test.beforeAll(async () => {
+	// a mailbox of the demo, and something of everything
+	test.setTimeout(360_000);
 	const mail = demoMail();
 	server = await TestServer.start();
 	for (const mailbox of ['Harbour office', 'Tove Marstrand']) {

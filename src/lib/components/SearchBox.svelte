@@ -24,6 +24,8 @@
 	let isOpen = $state(false);
 	let waiting: ReturnType<typeof setTimeout> | undefined;
 	let asked = 0;
+	/* Somebody walked into the list before it was there. */
+	let hasWalked = false;
 	const id = $props.id();
 
 	$effect(() => () => clearTimeout(waiting));
@@ -31,14 +33,19 @@
 	async function suggestFor(written: string) {
 		const number = ++asked;
 		const answer = await fetch(`/find/suggest?text=${encodeURIComponent(written)}`).catch(() => undefined);
-		if (number !== asked || !answer?.ok) return;
-		suggestions = (await answer.json()) as Suggestion[];
-		at = -1;
+		const found = answer?.ok ? ((await answer.json()) as Suggestion[]) : undefined;
+		if (number !== asked || !found) return;
+		const chosen = suggestions[at]?.query;
+		suggestions = found;
+		const again = suggestions.findIndex(({ query }) => query === chosen);
+		at = suggestions.length > 0 && (hasWalked || chosen !== undefined) ? Math.max(0, again) : -1;
+		hasWalked = false;
 		isOpen = suggestions.length > 0;
 	}
 
 	function onInput() {
 		clearTimeout(waiting);
+		hasWalked = false;
 		waiting = setTimeout(() => {
 			onSearch(text, false);
 			void suggestFor(text);
@@ -48,6 +55,7 @@
 	function close() {
 		clearTimeout(waiting);
 		asked++;
+		hasWalked = false;
 		isOpen = false;
 		at = -1;
 	}
@@ -63,7 +71,8 @@
 		if (event.key === 'ArrowDown' && suggestions.length > 0) {
 			isOpen = true;
 			at = (at + 1) % suggestions.length;
-		} else if (event.key === 'ArrowUp' && isOpen) at = at <= 0 ? suggestions.length - 1 : at - 1;
+		} else if (event.key === 'ArrowDown') hasWalked = true;
+		else if (event.key === 'ArrowUp' && isOpen) at = at <= 0 ? suggestions.length - 1 : at - 1;
 		else if (event.key === 'Escape' && isOpen) close();
 		else if (event.key === 'Enter') {
 			if (isOpen && chosen) take(chosen);
