@@ -7,6 +7,7 @@ declare class TextDecoder {
 }
 declare class TextEncoder {
 	encode(input?: string): Uint8Array<ArrayBuffer>;
+	encodeInto(input: string, into: Uint8Array): { read: number; written: number };
 }
 declare function atob(base64: string): string;
 declare function btoa(binary: string): string;

@@ -55,17 +55,17 @@ export function isSeparator(line: string, behindBlankLine: boolean, following: s
 	return behindBlankLine && headerFollows && ADDRESS_ONLY.test(line);
 }
 
-const LOOKED_AT_ONCE = 1 << 20;
+/** Finds ASCII in bytes from an offset on; -1: nowhere. A platform may do it faster than {@link findAscii}. */
+export type Find = (bytes: Uint8Array, ascii: string, from: number) => number;
 
-/* Whether there is a `>From ` anywhere: text is searched many times faster than bytes are walked. */
-function hasQuoted(bytes: Uint8Array): boolean {
-	for (let at = 0; at < bytes.length; at += LOOKED_AT_ONCE)
-		if (latin1.decode(bytes.subarray(at, at + LOOKED_AT_ONCE + 5)).includes('>From ')) return true;
-	return false;
+function findAscii(bytes: Uint8Array, ascii: string, from: number): number {
+	const first = ascii.charCodeAt(0);
+	for (let at = bytes.indexOf(first, from); at !== -1; at = bytes.indexOf(first, at + 1))
+		if (isAt(bytes, at, ascii)) return at;
+	return -1;
 }
 
 function restoreQuoted(bytes: Uint8Array, atEveryLevel: boolean, eol: number): Uint8Array {
-	if (!hasQuoted(bytes)) return bytes;
 	const removed: number[] = [];
 	for (let at = 0; at !== -1 && at < bytes.length;) {
 		if (bytes[at] === GREATER) {
@@ -110,12 +110,16 @@ export class MboxSplitter {
 	#needed = 0;
 	/** Body end by a Content-Length that was checked; candidates before it are text. */
 	#trustedUntil = 0;
+	/** Something in the open message may be quoted: there is a `>From `. */
+	#quoted = false;
+	#find: Find;
 
 	/**
 	 * @param offset where in the file the first chunk lies: 0, or an {@link MboxMessage.end} to go on from
 	 */
-	constructor(offset = 0) {
+	constructor(offset = 0, find: Find = findAscii) {
 		this.#offset = offset;
+		this.#find = find;
 	}
 
 	/** Takes the next bytes of the file and returns the messages that are complete with them. */
@@ -140,7 +144,7 @@ export class MboxSplitter {
 	/** Says that the file has ended, and returns what is left. */
 	end(): MboxMessage[] {
 		const messages = this.#divide(true);
-		if (this.#pending.length > 0) messages.push(this.#take(this.#pending.length, this.#pending.length, true));
+		if (this.#pending.length > 0) messages.push(this.#take(this.#pending.length, this.#pending.length));
 		return messages;
 	}
 
@@ -152,11 +156,8 @@ export class MboxSplitter {
 			this.#eol = sample.includes(LF) || !sample.includes(CR) ? LF : CR;
 			this.#eolKnown = true;
 		}
-		// text is searched many times faster than lines are walked
-		let text = latin1.decode(this.#pending.subarray(this.#searched));
-		let base = this.#searched;
 		for (;;) {
-			const lineStart = this.#lineThatBegins('From ', text, base);
+			const lineStart = this.#lineWithFrom();
 			if (lineStart === -1) {
 				const last = this.#pending.lastIndexOf(this.#eol);
 				this.#searched = ended ? this.#pending.length : Math.max(this.#searched, last + 1);
@@ -173,13 +174,7 @@ export class MboxSplitter {
 			const verdict = lineStart >= this.#trustedUntil ? this.#judge(lineStart, next, ended) : 'text';
 			if (verdict === 'wait') return messages;
 			if (verdict === 'separator') {
-				if (lineStart > 0) {
-					// of a message that came in one piece it is known whether anything in it is quoted
-					const quoted = base > 0 || text.slice(0, lineStart).includes('>From ');
-					messages.push(this.#take(lineStart, lineStart, quoted));
-					text = text.slice(lineStart - base);
-					base = 0;
-				}
+				if (lineStart > 0) messages.push(this.#take(lineStart, lineStart));
 				this.#open = true;
 				this.#searched = next - lineStart;
 				continue;
@@ -194,13 +189,13 @@ export class MboxSplitter {
 		return line > LONG_LINE ? this.#pending.length + (line >> 1) : 0;
 	}
 
-	/** Where the next line begins that begins so; -1 where there is none. */
-	#lineThatBegins(words: string, text: string, base: number): number {
+	/** Where the next line begins that begins with `From `; -1 where there is none. */
+	#lineWithFrom(): number {
+		const bytes = this.#pending;
 		for (let from = this.#searched; ;) {
-			const found = text.indexOf(words, from - base);
-			if (found === -1) return -1;
-			const at = found + base;
-			if (at === 0 || this.#pending[at - 1] === this.#eol) return at;
+			const at = this.#find(bytes, 'From ', from);
+			if (at <= 0 || bytes[at - 1] === this.#eol) return at;
+			if (bytes[at - 1] === GREATER) this.#quoted = true;
 			from = at + 1;
 		}
 	}
@@ -267,8 +262,8 @@ export class MboxSplitter {
 		return behind === this.#pending.length || (at <= this.#pending.length && isAt(this.#pending, behind, 'From '));
 	}
 
-	/** Cuts the first `end` pending bytes off as one message; `quoted`: something in it may be. */
-	#take(end: number, keepFrom: number, quoted: boolean): MboxMessage {
+	/** Cuts the first `end` pending bytes off as one message. */
+	#take(end: number, keepFrom: number): MboxMessage {
 		const whole = this.#pending.subarray(0, end);
 		let start = 0;
 		let date: Instant | undefined;
@@ -279,7 +274,7 @@ export class MboxSplitter {
 		}
 		const body = whole.slice(start, this.#behindMessage(whole, start));
 		const message: MboxMessage = {
-			bytes: this.#trustedUntil > 0 || !quoted ? body : restoreQuoted(body, true, this.#eol),
+			bytes: this.#trustedUntil > 0 || !this.#quoted ? body : restoreQuoted(body, true, this.#eol),
 			start: this.#offset,
 			end: this.#offset + keepFrom,
 			envelopeDate: date,
@@ -290,6 +285,7 @@ export class MboxSplitter {
 		this.#searched = 0;
 		this.#needed = 0;
 		this.#trustedUntil = 0;
+		this.#quoted = false;
 		return message;
 	}
 

@@ -7,15 +7,13 @@ import { scanStructure } from './structure.ts';
 const text = new TextDecoder('latin1');
 const platform: Platform = {
 	// as lenient as the platform's: what is not of the alphabet is passed over, padding ends it
-	decode: (bytes) => {
-		const [unit = ''] = text
-			.decode(bytes)
-			.replace(/[^A-Za-z0-9+/=]/g, '')
-			.split('=');
+	decode: (encoded) => {
+		const [unit = ''] = encoded.replace(/[^A-Za-z0-9+/=]/g, '').split('=');
 		return bytesOf(atob(unit.length % 4 === 1 ? unit.slice(0, -1) : unit));
 	},
-	encode: (bytes) => bytesOf(btoa(text.decode(bytes))),
-	equal: (a, b) => text.decode(a) === text.decode(b)
+	encode: (bytes) => btoa(text.decode(bytes)),
+	textOf: (bytes) => text.decode(bytes),
+	bytesOf
 };
 const LARGE = 'a line of a large file, 48 bytes long, as it is\n'.repeat(SHARED_FROM_BYTES / 24);
 
@@ -34,6 +32,17 @@ describe('large attachments cut out of a message', () => {
 		['small', message(part(encoded, wrap('small', 76, '\n'))), 0],
 		['the text of the message', message(part('Content-Type: text/plain', LARGE)), 0],
 		['lines of unequal length', message(part(encoded, wrap(LARGE, 76, '\n').replace('\n', ''))), 0],
+		['lines ended in two ways', message(part(encoded, wrap(LARGE, 76, '\r\n').replace('\r\n', '\n\n'))), 0],
+		[
+			'a longer line further on',
+			message(part(encoded, wrap(LARGE, 76, '\n').replace(/\n([^\n]+)\n([^\n]+)$/, '\n$1$2'))),
+			0
+		],
+		[
+			'padding where a line ends',
+			message(part(encoded, `${wrap(LARGE.repeat(2).slice(0, 49_151), 64, '\n')}\n${wrap(LARGE, 64, '\n')}`)),
+			0
+		],
 		['padding in the middle', message(part(encoded, `${wrap(LARGE, 76, '\n')}==\nAAAA`)), 0],
 		['not base64 at all', message(part(encoded, LARGE)), 0]
 	])('%s', (_name, written, count) => {

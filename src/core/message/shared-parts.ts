@@ -2,10 +2,12 @@ import { type Part, walk } from './structure.ts';
 
 /** What the platform does faster with bytes. */
 export interface Platform {
-	/** Base64 of the standard alphabet. Never throws: what it cannot read, line breaks among it, it passes over. */
-	decode(text: Uint8Array): Uint8Array;
-	encode(bytes: Uint8Array): Uint8Array;
-	equal(a: Uint8Array, b: Uint8Array): boolean;
+	/** Base64 of the standard alphabet. Never throws: what it cannot read it passes over. */
+	decode(text: string): Uint8Array;
+	encode(bytes: Uint8Array): string;
+	/** A text with one character a byte, and its bytes again. */
+	textOf(bytes: Uint8Array): string;
+	bytesOf(text: string): Uint8Array;
 }
 
 /** A large attachment cut out of a message, to be stored once over all messages. */
@@ -23,6 +25,8 @@ export interface Cut {
 
 /** Smaller ones stay in their message: sharing them would cost more rows than bytes. */
 export const SHARED_FROM_BYTES = 16_384;
+/* So do larger ones: a text cannot be much longer. */
+const SHARED_UP_TO_BYTES = 256 * 1024 * 1024;
 const MOST_CUTS = 100;
 
 const LF = 10;
@@ -36,21 +40,67 @@ const isBase64 = (byte: number) =>
 	byte === 47 ||
 	byte === 61;
 
-/* Lines of one length, each but the last ended alike. */
-function wrapped(encoded: Uint8Array, lineLength: number, lineBreak: string): Uint8Array {
-	const lines = Math.max(1, Math.ceil(encoded.length / lineLength));
-	const whole = new Uint8Array(encoded.length + (lines - 1) * lineBreak.length);
+/** How a base64 text stands in its message: lines of one length, each but the last ended alike. */
+type Lines = Pick<Cut, 'lineLength' | 'lineBreak'>;
+
+/* So many lines at once are a text of some tens of kilobytes, and whole units of base64. */
+const linesAtOnce = (lineLength: number) => 4 * Math.max(1, Math.ceil(16_384 / lineLength));
+const LINE_OF_ONE = 65_536;
+
+/* A text without line breaks is as good as one of long lines with nothing between them. */
+const asLines = ({ lineLength, lineBreak }: Lines): Lines => ({
+	lineLength: lineBreak === '' ? LINE_OF_ONE : lineLength,
+	lineBreak
+});
+
+/* Base64 in lines. Strings are put together many times faster than bytes are copied line by line. */
+function wrapped(content: Uint8Array, lines: Lines, platform: Pick<Platform, 'encode' | 'bytesOf'>): Uint8Array {
+	const { lineLength, lineBreak } = asLines(lines);
+	const bytesAtOnce = (linesAtOnce(lineLength) * lineLength * 3) / 4;
+	const encodedLength = 4 * Math.ceil(content.length / 3);
+	const breaks = Math.max(0, Math.ceil(encodedLength / lineLength) - 1);
+	const whole = new Uint8Array(encodedLength + breaks * lineBreak.length);
 	let to = 0;
-	for (let line = 0; line < lines; line++) {
-		if (line > 0) for (let i = 0; i < lineBreak.length; i++) whole[to++] = lineBreak.charCodeAt(i);
-		const text = encoded.subarray(line * lineLength, (line + 1) * lineLength);
-		whole.set(text, to);
+	for (let from = 0; from < content.length; from += bytesAtOnce) {
+		const encoded = platform.encode(content.subarray(from, from + bytesAtOnce));
+		let text = '';
+		for (let at = 0; at < encoded.length; at += lineLength) {
+			if (from > 0 || at > 0) text += lineBreak;
+			text += encoded.slice(at, at + lineLength);
+		}
+		whole.set(platform.bytesOf(text), to);
 		to += text.length;
 	}
 	return whole;
 }
 
-/* Decoded, if encoding it again gives the very same bytes. */
+/* The content, if putting it into lines again gives the very same text; else undefined. */
+function unwrapped(region: Uint8Array, lines: Lines, platform: Platform): Uint8Array | undefined {
+	const { lineLength, lineBreak } = asLines(lines);
+	const step = lineLength + lineBreak.length;
+	const atOnce = linesAtOnce(lineLength) * step;
+	const content = new Uint8Array(Math.ceil((region.length * 3) / 4));
+	let to = 0;
+	for (let from = 0; from < region.length; from += atOnce) {
+		const text = platform.textOf(region.subarray(from, from + atOnce));
+		let encoded = '';
+		for (let at = 0; at < text.length; at += step) {
+			const end = at + lineLength;
+			// the last line of all ends with nothing
+			if (end < text.length && !text.startsWith(lineBreak, end)) return undefined;
+			encoded += text.slice(at, end);
+		}
+		const decoded = platform.decode(encoded);
+		// padding is at the end of all, or it would be lost
+		const isWhole = from + atOnce >= region.length || 4 * decoded.length === 3 * encoded.length;
+		if (!isWhole || platform.encode(decoded) !== encoded) return undefined;
+		content.set(decoded, to);
+		to += decoded.length;
+	}
+	return content.slice(0, to);
+}
+
+/* Decoded, where it can be put together again exactly. */
 function cutBase64(bytes: Uint8Array, part: Part, platform: Platform): Cut | undefined {
 	let start = part.bodyStart;
 	let end = part.end;
@@ -61,9 +111,8 @@ function cutBase64(bytes: Uint8Array, part: Part, platform: Platform): Cut | und
 	const lineBreak = firstBreak < 0 ? '' : region[firstBreak - 1] === CR ? '\r\n' : '\n';
 	const lineLength = firstBreak < 0 ? region.length : firstBreak - (lineBreak === '\r\n' ? 1 : 0);
 	if (lineLength === 0) return undefined;
-	const content = platform.decode(region);
-	const again = wrapped(platform.encode(content), lineLength, lineBreak);
-	return platform.equal(again, region) ? { start, end, content, lineLength, lineBreak } : undefined;
+	const content = unwrapped(region, { lineLength, lineBreak }, platform);
+	return content && { start, end, content, lineLength, lineBreak };
 }
 
 /**
@@ -77,7 +126,8 @@ export function cutSharedParts(bytes: Uint8Array, root: Part, platform: Platform
 	for (const part of walk(root)) {
 		if (cuts.length >= MOST_CUTS) break;
 		const isText = /^text\/(plain|html)$/.test(part.type) && part.disposition !== 'attachment' && !part.fileName;
-		if (part.parts.length > 0 || isText || part.end - part.bodyStart < SHARED_FROM_BYTES) continue;
+		const size = part.end - part.bodyStart;
+		if (part.parts.length > 0 || isText || size < SHARED_FROM_BYTES || size > SHARED_UP_TO_BYTES) continue;
 		const cut =
 			part.encoding === 'base64'
 				? cutBase64(bytes, part, platform)
@@ -113,10 +163,10 @@ export type Insert = Pick<Cut, 'start' | 'content' | 'lineLength' | 'lineBreak'>
 export function joinParts(
 	frame: Uint8Array,
 	inserts: readonly Insert[],
-	platform: Pick<Platform, 'encode'>
+	platform: Pick<Platform, 'encode' | 'bytesOf'>
 ): Uint8Array {
-	const texts = inserts.map(({ content, lineLength, lineBreak }) =>
-		lineLength === 0 ? content : wrapped(platform.encode(content), lineLength, lineBreak)
+	const texts = inserts.map((insert) =>
+		insert.lineLength === 0 ? insert.content : wrapped(insert.content, insert, platform)
 	);
 	const whole = new Uint8Array(frame.length + texts.reduce((sum, { length }) => sum + length, 0));
 	let from = 0;

@@ -1,5 +1,5 @@
 import { detectFormat, type FileFormat } from '../../../core/formats/detect.ts';
-import { type MboxMessage, MboxSplitter } from '../../../core/formats/mbox.ts';
+import { type Find, type MboxMessage, MboxSplitter } from '../../../core/formats/mbox.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import type { Flags } from '../../../core/message/summary.ts';
 import { showBytes } from '../../../core/weigh/units.ts';
@@ -114,13 +114,16 @@ async function gather(chunks: AsyncIterator<Buffer>, wanted: number): Promise<{ 
 	return { bytes: Buffer.concat(gathered), ended: false };
 }
 
+const find: Find = (bytes, ascii, from) =>
+	Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).indexOf(ascii, from, 'latin1');
+
 async function* mboxMessages(
 	first: Buffer,
 	ended: boolean,
 	chunks: AsyncIterator<Buffer>,
 	source: SourceFile
 ): AsyncGenerator<MboxMessage> {
-	const splitter = new MboxSplitter();
+	const splitter = new MboxSplitter(0, find);
 	yield* splitter.push(first).filter(isSomething);
 	let unread = 0;
 	while (!ended) {

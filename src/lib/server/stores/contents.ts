@@ -37,9 +37,10 @@ const WORTHWHILE = 0.97;
 const asBuffer = (bytes: Uint8Array) => Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
 const platform: Platform = {
-	decode: (text) => Buffer.from(asBuffer(text).toString('latin1'), 'base64'),
-	encode: (bytes) => Buffer.from(asBuffer(bytes).toString('base64'), 'latin1'),
-	equal: (a, b) => asBuffer(a).equals(b)
+	decode: (text) => Buffer.from(text, 'base64'),
+	encode: (bytes) => asBuffer(bytes).toString('base64'),
+	textOf: (bytes) => asBuffer(bytes).toString('latin1'),
+	bytesOf: (text) => Buffer.from(text, 'latin1')
 };
 
 const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest();

@@ -15,6 +15,7 @@ import * as holds from './013_holds.ts';
 import * as retention from './014_retention.ts';
 import * as people from './015_people.ts';
 import * as indexWrites from './016_index_writes.ts';
+import * as indexMerges from './017_index_merges.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -38,7 +39,8 @@ const all: Record<string, Migration> = {
 	'013_holds': holds,
 	'014_retention': retention,
 	'015_people': people,
-	'016_index_writes': indexWrites
+	'016_index_writes': indexWrites,
+	'017_index_merges': indexMerges
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */
