@@ -1,4 +1,3 @@
-import { createReadStream } from 'node:fs';
 import { open, readdir, readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable } from 'node:stream';
@@ -32,8 +31,8 @@ export interface SourceFile {
 	/** Changes when the content does: the time of the last change, or a zip's checksum. */
 	version: number;
 	maildir: MaildirNotes | undefined;
-	/** The bytes, decompressed. */
-	read(): Promise<Readable>;
+	/** The bytes, decompressed. A chunk holds until the next is asked for. */
+	read(): Promise<AsyncIterable<Buffer>>;
 }
 
 const GZIP = [0x1f, 0x8b];
@@ -85,27 +84,65 @@ async function* guarded(chunks: AsyncIterable<Buffer>, name: string, compressed:
 	}
 }
 
-function gunzipped(compressed: Readable, name: string, bytes: number): Readable {
+function gunzipped(compressed: Readable, name: string, bytes: number): AsyncIterable<Buffer> {
 	const gunzip = createGunzip();
 	compressed.on('error', (error) => gunzip.destroy(error));
-	return Readable.from(guarded(compressed.pipe(gunzip), name, bytes), { objectMode: false });
+	gunzip.on('close', () => compressed.destroy());
+	return guarded(compressed.pipe(gunzip), name, bytes);
 }
 
-/* A stream whose first bytes tell whether it is compressed. */
-async function maybeGunzipped(opened: Readable, name: string, bytes: number): Promise<Readable> {
-	const chunks = opened[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
+async function* copied(chunks: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
+	for await (const chunk of chunks) yield Buffer.from(chunk);
+}
+
+/* Chunks of which the first bytes tell whether they are compressed. */
+async function maybeGunzipped(
+	opened: AsyncIterable<Buffer>,
+	name: string,
+	bytes: number
+): Promise<AsyncIterable<Buffer>> {
+	const chunks = opened[Symbol.asyncIterator]();
 	const first = await chunks.next();
-	const rest = (async function* () {
-		if (!first.done) yield first.value;
-		for (let next = await chunks.next(); !next.done; next = await chunks.next()) yield next.value;
+	const whole = (async function* () {
+		try {
+			for (let next = first; !next.done; next = await chunks.next()) yield next.value;
+		} finally {
+			await chunks.return?.();
+		}
 	})();
-	const whole = Readable.from(rest, { objectMode: false });
-	return !first.done && startsWith(first.value, GZIP) ? gunzipped(whole, name, bytes) : whole;
+	if (first.done || !startsWith(first.value, GZIP)) return whole;
+	return gunzipped(Readable.from(copied(whole), { objectMode: false }), name, bytes);
 }
 
 const CHUNK_BYTES = 256 * 1024;
 /* A file up to this size is read in one go: most are single messages. */
 const READ_AT_ONCE_BYTES = 8 * CHUNK_BYTES;
+
+/* Reads into two stores in turn: one is filled while the other is used. */
+async function* chunksOf(file: string): AsyncGenerator<Buffer> {
+	const handle = await open(file);
+	const read = (store: Buffer) => handle.read(store, 0, CHUNK_BYTES, null);
+	let [filling, other] = [Buffer.allocUnsafeSlow(CHUNK_BYTES), Buffer.allocUnsafeSlow(CHUNK_BYTES)];
+	let reading = read(filling);
+	try {
+		for (;;) {
+			const { bytesRead } = await reading;
+			if (bytesRead === 0) return;
+			const chunk = filling.subarray(0, bytesRead);
+			[filling, other] = [other, filling];
+			reading = read(filling);
+			reading.catch(() => {}); // thrown when its turn comes
+			yield chunk;
+		}
+	} finally {
+		await reading.catch(() => {});
+		await handle.close();
+	}
+}
+
+async function* wholeOf(file: string): AsyncGenerator<Buffer> {
+	yield await readFile(file);
+}
 
 /* The parts of a file of this machine. */
 interface PlainFile {
@@ -119,11 +156,8 @@ interface PlainFile {
 }
 
 function plainFile({ file, maildir, ...rest }: PlainFile): SourceFile {
-	const opened = async () =>
-		rest.bytes <= READ_AT_ONCE_BYTES
-			? Readable.from([await readFile(file)], { objectMode: false })
-			: createReadStream(file, { highWaterMark: CHUNK_BYTES });
-	return { ...rest, maildir, read: async () => maybeGunzipped(await opened(), rest.name, rest.bytes) };
+	const chunks = rest.bytes <= READ_AT_ONCE_BYTES ? wholeOf : chunksOf;
+	return { ...rest, maildir, read: () => maybeGunzipped(chunks(file), rest.name, rest.bytes) };
 }
 
 /* ---- zip ---------------------------------------------------------------------------------------------------------- */
@@ -165,11 +199,7 @@ async function listZip(file: string): Promise<SourceFile[]> {
 					new Promise<Readable>((opened, failed) => {
 						zip.openReadStream(entry, (error, stream) => (error ? failed(error) : opened(stream)));
 					}).then((stream) =>
-						maybeGunzipped(
-							Readable.from(guarded(stream, entry.fileName, entry.compressedSize), { objectMode: false }),
-							entry.fileName,
-							entry.compressedSize
-						)
+						maybeGunzipped(guarded(stream, entry.fileName, entry.compressedSize), entry.fileName, entry.compressedSize)
 					);
 				files.push({
 					name: entry.fileName,

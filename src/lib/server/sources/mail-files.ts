@@ -101,14 +101,14 @@ function tooLarge(source: SourceFile): Refusal {
 	);
 }
 
-/* Takes chunks until there are so many bytes, or no more. */
+/* Takes chunks until there are so many bytes, or no more. A chunk is copied: it holds only until the next is asked for. */
 async function gather(chunks: AsyncIterator<Buffer>, wanted: number): Promise<{ bytes: Buffer; ended: boolean }> {
 	const gathered: Buffer[] = [];
 	let length = 0;
 	while (length < wanted) {
 		const next = await chunks.next();
 		if (next.done) return { bytes: Buffer.concat(gathered), ended: true };
-		gathered.push(next.value);
+		gathered.push(Buffer.from(next.value));
 		length += next.value.length;
 	}
 	return { bytes: Buffer.concat(gathered), ended: false };
@@ -117,72 +117,78 @@ async function gather(chunks: AsyncIterator<Buffer>, wanted: number): Promise<{ 
 const find: Find = (bytes, ascii, from) =>
 	Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).indexOf(ascii, from, 'latin1');
 
+/* Those of a chunk at a time: handing each on by itself would be felt. */
 async function* mboxMessages(
 	first: Buffer,
 	ended: boolean,
 	chunks: AsyncIterator<Buffer>,
 	source: SourceFile
-): AsyncGenerator<MboxMessage> {
+): AsyncGenerator<MboxMessage[]> {
 	const splitter = new MboxSplitter(0, find);
-	yield* splitter.push(first).filter(isSomething);
+	yield splitter.push(first).filter(isSomething);
 	let unread = 0;
 	while (!ended) {
 		const next = await chunks.next();
 		if (next.done) break;
-		unread += next.value.length;
-		for (const message of splitter.push(next.value)) {
-			unread = 0;
-			if (isSomething(message)) yield message;
-		}
+		const messages = splitter.push(next.value);
+		unread = messages.length > 0 ? 0 : unread + next.value.length;
+		yield messages.filter(isSomething);
 		if (unread > LARGEST_MESSAGE) throw tooLarge(source);
 	}
-	yield* splitter.end().filter(isSomething);
+	yield splitter.end().filter(isSomething);
 }
 
-async function* filePieces(origin: Origin): AsyncGenerator<Piece> {
+async function* filePieces(origin: Origin): AsyncGenerator<Piece[]> {
+	const chunks = (await origin.source.read())[Symbol.asyncIterator]();
+	try {
+		yield* piecesOf(chunks, origin);
+	} finally {
+		// whoever stops in the middle closes the file
+		await chunks.return?.();
+	}
+}
+
+async function* piecesOf(chunks: AsyncIterator<Buffer>, origin: Origin): AsyncGenerator<Piece[]> {
 	const { source } = origin;
-	const chunks = (await source.read())[Symbol.asyncIterator]() as AsyncIterator<Buffer>;
 	const { bytes: head, ended } = await gather(chunks, HEAD_BYTES);
 	const format = head.length === 0 ? 'unknown' : detectFormat(head);
 	if (head.length === 0 && source.inTree && !source.maildir && isNamedLikeMailbox(source.name)) return; // a mailbox without mail
 	if (format === 'mbox' && !source.maildir) {
-		let held: MboxMessage | undefined;
-		let count = 0;
-		for await (const message of mboxMessages(head, ended, chunks, source)) {
-			if (held) yield messagePiece(origin, held);
-			held = message;
-			count++;
+		let isMailbox = !source.inTree || isNamedLikeMailbox(source.name);
+		let messages: MboxMessage[] = [];
+		for await (const more of mboxMessages(head, ended, chunks, source)) {
+			messages.push(...more);
+			isMailbox ||= messages.length > 1;
+			if (!isMailbox) continue;
+			yield messages.map((message) => messagePiece(origin, message));
+			messages = [];
 		}
-		if (!held) return;
-		if (count > 1 || !source.inTree || isNamedLikeMailbox(source.name)) {
-			yield messagePiece(origin, held);
-			return;
-		}
+		if (messages.length === 0) return;
 		// a message that was saved with its `From ` line stays as it is, byte by byte
-		const again = ended ? undefined : ((await source.read())[Symbol.asyncIterator]() as AsyncIterator<Buffer>);
-		yield wholePiece(origin, again ? (await gather(again, Infinity)).bytes : head, format);
+		const again = ended ? undefined : (await source.read())[Symbol.asyncIterator]();
+		yield [wholePiece(origin, again ? (await gather(again, Infinity)).bytes : head, format)];
 		return;
 	}
 	const rest = ended ? undefined : await gather(chunks, LARGEST_MESSAGE);
 	if (rest && !rest.ended) throw tooLarge(source);
-	yield wholePiece(origin, rest ? Buffer.concat([head, rest.bytes]) : head, format);
+	yield [wholePiece(origin, rest ? Buffer.concat([head, rest.bytes]) : head, format)];
 }
 
 /**
- * All that is in the files of a source, one piece after the other; holds one piece at a time.
+ * All that is in the files of a source, piece after piece, some at a time; holds the pieces of one chunk.
  *
  * @param from where an earlier reading of the same files ended
  */
 export async function* readSource(
 	files: readonly SourceFile[],
 	from: SourcePosition = { file: 0, offset: 0 }
-): AsyncGenerator<Piece> {
+): AsyncGenerator<Piece[]> {
 	let before = 0;
 	for (const [number, source] of files.entries()) {
 		if (number >= from.file)
-			for await (const piece of filePieces({ source, number, before })) {
-				const known = number === from.file && piece.next.file === number && piece.next.offset <= from.offset;
-				if (!known) yield piece;
+			for await (const pieces of filePieces({ source, number, before })) {
+				const isKnown = ({ next }: Piece) => number === from.file && next.file === number && next.offset <= from.offset;
+				yield pieces.filter((piece) => !isKnown(piece));
 			}
 		before += source.bytes;
 	}

@@ -85,19 +85,21 @@ interface Bundle {
 }
 
 /* Several small messages, or a large one, for one thread. */
-async function* bundled(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<Bundle> {
+async function* bundled(source: AsyncIterable<Piece[]>, signal: AbortSignal): AsyncGenerator<Bundle> {
 	let bundle: Bundle = { pieces: [], messages: [], bytes: 0 };
-	for await (const piece of pieces) {
+	for await (const pieces of source) {
 		if (signal.aborted) break;
-		const { bytes } = piece;
-		// what is handed over is not held here
-		piece.bytes = HANDED_OVER;
-		bundle.pieces.push(piece);
-		bundle.messages.push(bytes);
-		bundle.bytes += bytes.length;
-		if (bundle.messages.length < BUNDLE_MESSAGES && bundle.bytes < BUNDLE_BYTES) continue;
-		yield bundle;
-		bundle = { pieces: [], messages: [], bytes: 0 };
+		for (const piece of pieces) {
+			const { bytes } = piece;
+			// what is handed over is not held here
+			piece.bytes = HANDED_OVER;
+			bundle.pieces.push(piece);
+			bundle.messages.push(bytes);
+			bundle.bytes += bytes.length;
+			if (bundle.messages.length < BUNDLE_MESSAGES && bundle.bytes < BUNDLE_BYTES) continue;
+			yield bundle;
+			bundle = { pieces: [], messages: [], bytes: 0 };
+		}
 	}
 	if (bundle.messages.length > 0) yield bundle;
 }
@@ -131,7 +133,7 @@ async function* oneAhead<T>(values: AsyncGenerator<T>): AsyncGenerator<T> {
 }
 
 /* Reading runs ahead of the parse threads, which run ahead of the database; what comes out keeps its order. */
-async function* parsed(pieces: AsyncIterable<Piece>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
+async function* parsed(pieces: AsyncIterable<Piece[]>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
 	const ahead: { bundle: Bundle; parsing: Promise<ParsedMessage[]> }[] = [];
 	let bytesAhead = 0;
 	const next = async (): Promise<ParsedPiece[]> => {
