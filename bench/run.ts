@@ -15,6 +15,8 @@ import {
 import { availableParallelism, cpus, tmpdir } from 'node:os';
 import path from 'node:path';
 import { MboxSplitter } from '../src/core/formats/mbox.ts';
+import { listSource } from '../src/lib/server/sources/containers.ts';
+import { readSource } from '../src/lib/server/sources/mail-files.ts';
 import { scanStructure } from '../src/core/message/structure.ts';
 import { summarise } from '../src/core/message/summary.ts';
 import { matchExpression, readQuery } from '../src/core/search/query.ts';
@@ -101,11 +103,9 @@ async function readMessages(mbox: string, atMost: number): Promise<Uint8Array[]>
 async function stages(mbox: string, count: number): Promise<string> {
 	const messages = await readMessages(mbox, count);
 	const splitting = await best(2, async () => {
-		const splitter = new MboxSplitter();
 		let seen = 0;
-		for await (const chunk of createReadStream(mbox, { highWaterMark: 1 << 20 }))
-			seen += splitter.push(chunk as Uint8Array).length;
-		return seen + splitter.end().length;
+		for await (const pieces of readSource(await listSource(mbox))) seen += pieces.length;
+		return seen;
 	});
 	const perMessage = (milliseconds: number, of = messages.length) => `${((1000 * milliseconds) / of).toFixed(0)} µs`;
 	const structure = await best(2, () => messages.forEach((bytes) => scanStructure(bytes)));
@@ -114,13 +114,22 @@ async function stages(mbox: string, count: number): Promise<string> {
 	});
 	const packing = await best(2, () => messages.forEach((bytes) => pack(bytes, scanStructure(bytes))));
 	const lines = [
-		['splitting the file (the reading thread)', perMessage(splitting, statSync(mbox).size / MESSAGE_BYTES)],
+		[
+			'reading and splitting the file (the thread that stores)',
+			perMessage(splitting, statSync(mbox).size / MESSAGE_BYTES)
+		],
 		['structure alone, over bytes', perMessage(structure)],
 		['structure, addresses, dates, text, what is quoted (parse threads)', perMessage(reading)],
 		['hash, cutting out large attachments, compression (parse threads)', perMessage(packing)]
 	];
 	return table(['a message of the same file, one thread', 'time'], lines);
 }
+
+interface Parsed {
+	messages: number;
+	seconds: number;
+}
+const ROUNDS = 2;
 
 async function importing(): Promise<string> {
 	const count = 100_000;
@@ -131,10 +140,17 @@ async function importing(): Promise<string> {
 	const python = (...words: string[]) =>
 		JSON.parse(
 			spawnSync('python3', [path.join('bench', 'python', 'parse.py'), mbox, ...words], { encoding: 'utf8' }).stdout
-		) as { messages: number; seconds: number };
-	const theirs = python();
+		) as Parsed;
+	// in turn, as the machine is not equally quick at all times
+	const theirs: Parsed[] = [];
+	const runs: ImportRun[] = [];
+	for (let round = 0; round < ROUNDS; round++) {
+		theirs.push(python());
+		for (const { data } of runs) rmSync(data, { recursive: true });
+		runs.push(await importByTerminal(mbox, `import-${round}`));
+	}
 	const decoded = python('decode');
-	const ours = await importByTerminal(mbox, 'import');
+	const ours = runs.at(-1) as ImportRun;
 	const context = await openContext(ours.data, { actor: administratorNamed('bench'), readonly: true });
 	const stored = await row<{ raw: number; stored: number }>(
 		context.db,
@@ -145,6 +161,7 @@ async function importing(): Promise<string> {
 	const file = statSync(databaseFile(ours.data)).size;
 	rmSync(ours.data, { recursive: true });
 	rmSync(mbox);
+	const seconds = (of: { seconds: number }[]) => of.reduce((sum, one) => sum + one.seconds, 0) / of.length;
 	const rate = (messages: number, seconds: number) => `${showCount(Math.round(messages / seconds))} a second`;
 	return [
 		'## Import, end to end',
@@ -152,12 +169,12 @@ async function importing(): Promise<string> {
 		table(
 			['', 'messages', 'seconds'],
 			[
-				["Python's parse alone", rate(theirs.messages, theirs.seconds), theirs.seconds.toFixed(1)],
+				["Python's parse alone", rate(count, seconds(theirs)), theirs.map((one) => one.seconds.toFixed(1)).join(', ')],
 				["Python's parse, bodies decoded", rate(decoded.messages, decoded.seconds), decoded.seconds.toFixed(1)],
-				['Kovrel, all of it', rate(ours.added, ours.seconds), ours.seconds.toFixed(1)]
+				['Kovrel, all of it', rate(ours.added, seconds(runs)), runs.map((one) => one.seconds.toFixed(1)).join(', ')]
 			]
 		),
-		`**Kovrel does ${ratio(ours.added / ours.seconds, theirs.messages / theirs.seconds)} times the messages a second of Python's parse alone** (required: 1; goal: 2), and ${ratio(ours.added / ours.seconds, decoded.messages / decoded.seconds)} times those of a parse that decodes, as Kovrel has to. Stored: ${ratio(stored?.stored ?? 0, stored?.raw ?? 1)} of the raw bytes (goal: under 0.5 on mail that is mostly text); the data file with its index ${ratio(file, stored?.raw ?? 1)}.`,
+		`**Kovrel does ${ratio(seconds(theirs), seconds(runs))} times the messages a second of Python's parse alone** (required: 1; goal: 2), and ${ratio(decoded.seconds, seconds(runs))} times those of a parse that decodes, as Kovrel has to. Stored: ${ratio(stored?.stored ?? 0, stored?.raw ?? 1)} of the raw bytes (goal: under 0.5 on mail that is mostly text); the data file with its index ${ratio(file, stored?.raw ?? 1)}.`,
 		'Where the time goes:',
 		whereTimeGoes
 	].join('\n\n');
