@@ -75,6 +75,10 @@ test('chooses lots from the keyboard alone: rows, ranges, all that match; decide
 	await expect(slip(page)).toContainText('Delete 12 messages from bulletin.example');
 	await expect(slip(page)).toContainText('Deleting takes them out of every tag and view.');
 	await expect(chosen(page)).toContainText('Choose rows');
+	// the keys are where they were
+	await page.keyboard.press('ArrowDown');
+	await page.keyboard.press('Space');
+	await expect(chosen(page)).toContainText('1 lot, 1 message');
 });
 
 test('collects a second decision; what both claim is said, and what keeps more wins', async ({ page }) => {
@@ -115,6 +119,30 @@ test('filters, opens a lot, leaves one message out and adds one of another lot',
 	await expect(page.getByRole('row', { name: /MV Terne/ })).toContainText('15');
 	await slip(page).getByRole('button', { name: 'Take back 14 messages' }).click();
 	await expect(page.getByTestId('docket-state')).toHaveText('taken back');
+});
+
+test('what is chosen while a decision is on its way is for the next one; what could not be decided on is chosen again', async ({
+	page
+}) => {
+	await visit(page, '/m/1/clear/lots?sort=label');
+	let goOn = () => {};
+	const held = new Promise<void>((resolve) => (goOn = resolve));
+	await page.route(/decide/, (route) => held.then(() => route.continue()), { times: 1 });
+	await page.getByRole('row', { name: /org0\.example/ }).click();
+	await page.keyboard.press('7');
+	await expect(chosen(page)).toContainText('Choose rows');
+	await page.getByRole('row', { name: /org10\.example/ }).click();
+	goOn();
+	await expect(slip(page)).toContainText('Flag 1 message from org0.example');
+	await expect(chosen(page)).toContainText('1 lot, 1 message');
+	await page.route(/decide/, (route) => route.abort(), { times: 1 });
+	await page.keyboard.press('7');
+	await expect(page.getByRole('alert')).toContainText('The server did not answer');
+	await expect(chosen(page)).toContainText('1 lot, 1 message');
+	await page.keyboard.press('7');
+	await expect(slip(page)).toContainText('Flag 1 message from org10.example');
+	await expect(page.getByRole('alert')).toHaveCount(0);
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
 });
 
 test('tags, keeps and pauses; what is kept or paused stays, unless a line names it', async ({ page }) => {

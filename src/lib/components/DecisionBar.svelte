@@ -3,6 +3,7 @@
 	import { tick } from 'svelte';
 	import { enhance } from '$app/forms';
 	import type { JunkMark } from '$lib/server/work/decide-lists.ts';
+	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
 	import TermsFields from '$lib/components/TermsFields.svelte';
 	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
 	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../core/retention/classes.ts';
@@ -140,13 +141,11 @@
 		asking = undefined;
 		return async ({ result, update }) => {
 			sending--;
-			if (result.type === 'failure') {
-				chooseAgain();
-				if (!none) asking = asked;
-				onRefused(String(result.data?.message ?? 'It could not be done. Nothing was drafted.'));
-				return;
-			}
-			await update({ reset: false });
+			const refusal = refusalOf(result);
+			if (refusal === undefined) return showKeepingFocus(update);
+			chooseAgain();
+			if (!none) asking = asked;
+			onRefused(refusal);
 		};
 	};
 </script>

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
+	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
 	import type { BackIssues } from '$lib/server/work/decide-lists.ts';
 	import type { ListRow } from '$lib/server/work/lists.ts';
 	import type { ListDecision } from '../../core/docket/decisions.ts';
@@ -65,12 +66,10 @@
 		const chooseAgain = onSend();
 		return async ({ result, update }) => {
 			sending--;
-			if (result.type === 'failure') {
-				chooseAgain();
-				onRefused(String(result.data?.message ?? 'It could not be done. Nothing was drafted.'));
-				return;
-			}
-			await update({ reset: false });
+			const refusal = refusalOf(result);
+			if (refusal === undefined) return showKeepingFocus(update);
+			chooseAgain();
+			onRefused(refusal);
 		};
 	};
 </script>
@@ -138,8 +137,10 @@
 			use:enhance={() => {
 				const chooseAgain = onSend();
 				return async ({ result, update }) => {
-					if (result.type === 'failure') chooseAgain();
-					await update({ reset: false });
+					const refusal = refusalOf(result);
+					if (refusal === undefined) return showKeepingFocus(update);
+					chooseAgain();
+					onRefused(refusal);
 				};
 			}}
 		>

@@ -1,0 +1,23 @@
+import type { ActionResult } from '@sveltejs/kit';
+
+/** Why a decision that was sent is not on the docket; undefined where it is. */
+export function refusalOf(result: ActionResult): string | undefined {
+	if (result.type === 'failure') return String(result.data?.message ?? 'It could not be done. Nothing was drafted.');
+	if (result.type === 'error') return 'The server did not answer as it should. What was drafted stands on the docket.';
+	return undefined;
+}
+
+/**
+ * Shows what came of a form, and leaves the keys where they are: on a sheet, one decision follows the other, and SvelteKit
+ * would begin the page anew.
+ */
+export async function showKeepingFocus(update: (options: { reset: boolean }) => Promise<void>): Promise<void> {
+	let last: Element | null = document.activeElement;
+	const onFocus = ({ target }: FocusEvent) => {
+		if (target instanceof Element && target !== document.body) last = target;
+	};
+	document.addEventListener('focusin', onFocus);
+	await update({ reset: false });
+	document.removeEventListener('focusin', onFocus);
+	if (last instanceof HTMLElement && last.isConnected) last.focus({ preventScroll: true });
+}
