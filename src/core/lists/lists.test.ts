@@ -4,6 +4,7 @@ import type { MailKind } from '../message/mail-kind.ts';
 import { wire } from '../testing/bytes.ts';
 import { isToMany, listIdentity } from './identity.ts';
 import { readMailto } from './mailto.ts';
+import { OFFER_WORDS } from './offer-words.ts';
 import { findOffer, lastAnchors } from './offers.ts';
 import { judge, readMark, type SenderMark } from './senders.ts';
 import { type Attempt, standingOf } from './standing.ts';
@@ -263,6 +264,28 @@ describe('footers', () => {
 	])('%s', (html, target) => {
 		expect(findOffer('', html)?.target).toBe(target);
 	});
+
+	it.each(Object.entries(OFFER_WORDS))(
+		'finds every phrase of leaving (%s), in whatever letters it stands',
+		(_of, { leave }) => {
+			const forms = (phrase: string) => [
+				phrase,
+				phrase.toUpperCase(),
+				phrase.replace(' ', '\n'),
+				phrase.replace('e', 'é'),
+				`„${phrase}“`
+			];
+			const missed = leave
+				.flatMap(forms)
+				.filter(
+					(phrase) =>
+						findOffer(`Tide tables, 今日は.\n${phrase}: https://x.example/u`, undefined)?.target !==
+						'https://x.example/u'
+				);
+			expect(missed).toEqual([]);
+			for (const phrase of leave) expect(findOffer(`x${phrase}x https://x.example/u`, undefined)).toBeUndefined();
+		}
+	);
 
 	it('are looked for at the end only, and in little time in what is hostile', () => {
 		expect(

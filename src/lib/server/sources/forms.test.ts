@@ -1,11 +1,12 @@
 import { spawnSync } from 'node:child_process';
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { afterAll, describe, expect, it } from 'vitest';
 import { maildirDirectory, maildirFolderPath, maildirInfo, readMaildirFlags } from '../../../core/formats/maildir.ts';
 import { closeParsePool } from '../jobs/parse-pool.ts';
+import { readContent } from '../stores/contents.ts';
 import { rows } from '../stores/rows.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { importMailbox } from '../work/import-mailbox.ts';
@@ -165,6 +166,45 @@ describe('what does not fit', () => {
 		expect(before?.threaded).toBe(before?.n);
 		writeFileSync(file, whole);
 		expect(await bringIn()).toMatchObject({ read: 400, already: before?.n, added: 400 - (before?.n ?? 0) });
+	});
+});
+
+describe('files that are read in many chunks', () => {
+	const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+	const letters = Array.from({ length: 40 }, (_, n) =>
+		letter(`Letter ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000', randomBytes(10_000 * (n % 13)).toString('base64'))
+	);
+	const one = letter('One', 'Mon, 3 Feb 2020 10:00:00 +0000', randomBytes(4_000_000).toString('base64'));
+
+	it.each<[string, () => string, string[]]>([
+		['a mailbox', () => mboxFile(letters), letters],
+		[
+			'a mailbox that is gzipped',
+			() => {
+				const file = mboxFile(letters);
+				writeFileSync(`${file}.gz`, gzipSync(readFileSync(file)));
+				return `${file}.gz`;
+			},
+			letters
+		],
+		['a mailbox in a tree, by its name', () => path.dirname(mboxFile(letters)), letters],
+		[
+			'a message',
+			() => {
+				const file = path.join(temporaryFolder(), 'one.eml');
+				writeFileSync(file, one);
+				return file;
+			},
+			[one]
+		]
+	])('%s comes in byte by byte', async (_name, make, expected) => {
+		const context = await openOffice();
+		await importMailbox(context, { path: make(), mailbox: 'Office' });
+		const ids = await rows<{ id: number }>(context.db, `SELECT content_id AS id FROM message`);
+		const stored = await Promise.all(ids.map(({ id }) => readContent(context.db, id)));
+		expect(stored.map((bytes) => hashOf(bytes as Buffer)).sort()).toEqual(
+			expected.map((text) => hashOf(Buffer.from(text))).sort()
+		);
 	});
 });
 
