@@ -3,7 +3,8 @@ import type { ActionResult } from '@sveltejs/kit';
 /** Why a decision that was sent is not on the docket; undefined where it is. */
 export function refusalOf(result: ActionResult): string | undefined {
 	if (result.type === 'failure') return String(result.data?.message ?? 'It could not be done. Nothing was drafted.');
-	if (result.type === 'error') return 'The server did not answer as it should. What was drafted stands on the docket.';
+	if (result.type === 'error')
+		return 'The server did not answer as it should. If it is not on the docket, decide again.';
 	return undefined;
 }
 

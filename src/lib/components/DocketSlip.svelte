@@ -35,6 +35,7 @@
 	const asksName = $derived(destroyed > mailbox.confirmAbove);
 	/* What destroys for good wants a second person, where that is set. */
 	const wantsApproval = $derived(page.data.approvalDemanded === true && docket?.destroys === true);
+	const waitsForApproval = $derived(wantsApproval && !docket?.approvedBy);
 	let confirm = $state('');
 	let refused = $state<string>();
 
@@ -169,7 +170,7 @@
 						>
 					{/if}
 				{/if}
-				{#if asksName}
+				{#if asksName && !waitsForApproval}
 					<label class="flex flex-col gap-1 text-sm"
 						><span>To destroy {showMessages(destroyed)}, type the mailbox's name: <b>{mailbox.name}</b></span>
 						<input class="field" name="confirm" autocomplete="off" bind:value={confirm} /></label
@@ -179,10 +180,10 @@
 					class="act justify-center"
 					class:final={docket.destroys}
 					disabled={docket.messages + docket.onLists === 0 ||
-						(wantsApproval && !docket.approvedBy) ||
+						waitsForApproval ||
 						(asksName && confirm.trim().toLowerCase() !== mailbox.name.trim().toLowerCase())}
 				>
-					{carryOutLabel}
+					{carryOutLabel}{waitsForApproval ? ', once approved' : ''}
 				</button>
 				<button class="quiet justify-center" formaction="/dockets/{docket.id}?/drop">Drop this docket</button>
 			</form>

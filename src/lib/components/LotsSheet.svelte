@@ -198,6 +198,7 @@
 		show({ sort, descending: turned ? '1' : '0' });
 	}
 	const date = (text: string | null) => (text ? showDate(text) : '–');
+	const groupedBy = $derived(GROUPINGS[asked.by as Grouping].replace(/^./, (letter) => letter.toUpperCase()));
 	const hasFilter = $derived(
 		[asked.q, asked.folder, asked.older, asked.larger, asked.unread, asked.attached, asked.unanswered].some(Boolean)
 	);
@@ -250,11 +251,7 @@
 					aria-sort={asked.sort === column.sort ? (isDescending ? 'descending' : 'ascending') : undefined}
 				>
 					<button type="button" tabindex="-1" onclick={() => sortBy(column.sort)}
-						>{column.name || GROUPINGS[asked.by as Grouping]}{asked.sort === column.sort
-							? isDescending
-								? ' ↓'
-								: ' ↑'
-							: ''}</button
+						>{column.name || groupedBy}{asked.sort === column.sort ? (isDescending ? ' ↓' : ' ↑') : ''}</button
 					>
 				</span>
 			{/each}
