@@ -129,7 +129,7 @@ interface Parsed {
 	messages: number;
 	seconds: number;
 }
-const ROUNDS = 2;
+const ROUNDS = 3;
 
 async function importing(): Promise<string> {
 	const count = 100_000;
