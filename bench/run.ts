@@ -146,7 +146,7 @@ async function importing(): Promise<string> {
 	const runs: ImportRun[] = [];
 	for (let round = 0; round < ROUNDS; round++) {
 		theirs.push(python());
-		for (const { data } of runs) rmSync(data, { recursive: true });
+		for (const { data } of runs) rmSync(data, { recursive: true, force: true });
 		runs.push(await importByTerminal(mbox, `import-${round}`));
 	}
 	const decoded = python('decode');
