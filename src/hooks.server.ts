@@ -13,6 +13,11 @@ import { sayFirstLink } from '$lib/server/access/first-start.ts';
 export const init: ServerInit = async () => {
 	if (building) return;
 	const office = await theOffice();
+	// asked to end while it began: nothing is served yet that would end it
+	if (stopping.signal.aborted) {
+		await closeOffice();
+		process.exit();
+	}
 	await sayFirstLink(office);
 	runEveryNight(office, stopping.signal);
 	stopping.signal.addEventListener(

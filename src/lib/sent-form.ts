@@ -1,10 +1,10 @@
 import type { ActionResult } from '@sveltejs/kit';
 
-/** Why a decision that was sent is not on the docket; undefined where it is. */
+/** Why a decision that was sent was not taken; undefined where it was. */
 export function refusalOf(result: ActionResult): string | undefined {
 	if (result.type === 'failure') return String(result.data?.message ?? 'It could not be done. Nothing was drafted.');
 	if (result.type === 'error')
-		return 'The server did not answer as it should. If it is not on the docket, decide again.';
+		return 'The server did not answer as it should. Look whether it was done before you decide again.';
 	return undefined;
 }
 

@@ -119,6 +119,7 @@
 	}
 
 	function take(word: Word) {
+		dropped = undefined;
 		decision = word.decision;
 		if (word.needs) {
 			asking = word;

@@ -2,7 +2,7 @@ import { setTimeout } from 'node:timers/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Context } from '../work/context.ts';
 import { Refusal } from '../refusal.ts';
-import { actingAs } from '../work/context.ts';
+import { actingAs, ENDING } from '../work/context.ts';
 import { openContext } from '../work/open-context.ts';
 import { requireRight } from '../access/rights.ts';
 import { KOVREL } from '../../../core/access/roles.ts';
@@ -88,8 +88,8 @@ async function begin({ id, useCase, input, actor }: Extract<Question, { useCase:
 
 /* Of the thread: process.exit ends no more than that. */
 async function end(): Promise<void> {
-	for (const stop of running.values()) stop.abort();
-	const atRest = Promise.all([...underWay, ...[...open.values()].map((stream) => stream.return(undefined))]);
+	for (const stop of running.values()) stop.abort(ENDING);
+	const atRest = Promise.allSettled([...underWay, ...[...open.values()].map((stream) => stream.return(undefined))]);
 	await Promise.race([atRest, setTimeout(LONGEST_STEP_MS)]);
 	await closeParsePool();
 	await closeFilesPool();

@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { createHash, randomBytes } from 'node:crypto';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -9,6 +9,7 @@ import { closeParsePool } from '../jobs/parse-pool.ts';
 import { readContent } from '../stores/contents.ts';
 import { rows } from '../stores/rows.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
+import { ENDING } from '../work/context.ts';
 import { importMailbox } from '../work/import-mailbox.ts';
 import { filesWait } from '../work/read-files.ts';
 
@@ -167,6 +168,23 @@ describe('what does not fit', () => {
 		writeFileSync(file, whole);
 		expect(await bringIn()).toMatchObject({ read: 400, already: before?.n, added: 400 - (before?.n ?? 0) });
 	});
+});
+
+it('an upload of which the server ends in the middle comes in whole after its next start', async () => {
+	const context = await openOffice();
+	const upload = temporaryFolder();
+	const file = path.join(upload, 'mail.mbox');
+	const letters = Array.from({ length: 900 }, (_, n) => letter(`Letter ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000'));
+	writeFileSync(file, readFileSync(mboxFile(letters)));
+	const bringIn = (signal = context.signal, report = context.report) =>
+		importMailbox({ ...context, signal, report }, { path: file, mailbox: 'Office', upload });
+	const ending = new AbortController();
+	const first = await bringIn(ending.signal, () => ending.abort(ENDING));
+	expect(first.stopped).toBe(true);
+	expect(first.added).toBeLessThan(900);
+	expect(existsSync(file)).toBe(true);
+	expect(await bringIn()).toMatchObject({ read: 900, added: 900, already: 0, stopped: false });
+	expect(existsSync(upload)).toBe(false);
 });
 
 describe('files that are read in many chunks', () => {

@@ -14,6 +14,9 @@ export interface Progress {
 	note: string;
 }
 
+/** Why a signal says stop where nobody asked for that: the server ends, and the job goes on at its next start. */
+export const ENDING = 'the server ends';
+
 /** What a use case works with. */
 export interface Context {
 	db: Db;

@@ -28,7 +28,7 @@ import { addItems, type NewItem, refreshStatistics } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { putLists } from '../stores/lists.ts';
 import { type Correspondent, putCorrespondents, putMessages } from '../stores/messages.ts';
-import { type Context, nowSeconds, today } from './context.ts';
+import { type Context, ENDING, nowSeconds, today } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { ensureMailbox } from './mailboxes.ts';
 import { placeNewMail } from './place-mail.ts';
@@ -397,6 +397,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 			stopped
 		};
 	});
-	if (input.upload) await rm(input.upload, { recursive: true, force: true });
+	// nobody asked for the end of the server: the rest of the upload comes in after its next start
+	if (input.upload && context.signal.reason !== ENDING) await rm(input.upload, { recursive: true, force: true });
 	return result;
 }
