@@ -8,9 +8,9 @@ let warm: Promise<unknown> | undefined;
 
 /* A pool whose threads are all there: one that has to queue tasks until then gives each thread only one at a time from
    then on (tinypool 2.1). */
-async function warmPool(): Promise<Tinypool> {
-	// the thread that hands out and stores is as busy as one that reads
-	const threads = Math.max(1, Math.min(8, availableParallelism() - 1));
+async function warmPool(alone = false): Promise<Tinypool> {
+	// the thread that hands out and stores is as busy as one that reads; where nobody else waits, none has to be idle
+	const threads = Math.max(1, Math.min(8, availableParallelism() - (alone ? 0 : 1)));
 	pool ??= new Tinypool({
 		filename: parseWorker,
 		minThreads: threads,
@@ -26,10 +26,14 @@ async function warmPool(): Promise<Tinypool> {
 	return made;
 }
 
-/** Has the threads started while something else is done. */
-export function warmParsePool(): void {
+/**
+ * Has the threads started while something else is done.
+ *
+ * @param alone nobody else waits for this process
+ */
+export function warmParsePool(alone = false): void {
 	// where they are ended before they have come up, nobody waits for them
-	warmPool().catch(() => {});
+	warmPool(alone).catch(() => {});
 }
 
 /**

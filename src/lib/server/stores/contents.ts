@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { hash } from 'node:crypto';
 import { brotliCompressSync, brotliDecompressSync, constants } from 'node:zlib';
 import { type Cut, cutSharedParts, frameOf, joinParts, type Platform } from '../../../core/message/shared-parts.ts';
 import type { Part } from '../../../core/message/structure.ts';
@@ -43,7 +43,7 @@ const platform: Platform = {
 	bytesOf: (text) => Buffer.from(text, 'latin1')
 };
 
-const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest();
+const hashOf = (bytes: Uint8Array) => hash('sha256', bytes, 'buffer');
 
 function compress(bytes: Uint8Array): Uint8Array {
 	const packed = brotliCompressSync(bytes, {
@@ -75,7 +75,6 @@ function packBytes(bytes: Uint8Array): Pick<PackedContent, 'codec' | 'data'> {
  *   put together again exactly
  */
 export function pack(bytes: Uint8Array, root?: Part): PackedContent {
-	const sha256 = new Uint8Array(hashOf(bytes));
 	const cuts = root ? cutSharedParts(bytes, root, platform) : [];
 	const parts = cuts.map(({ start, lineLength, lineBreak, content }) => ({
 		start,
@@ -84,7 +83,7 @@ export function pack(bytes: Uint8Array, root?: Part): PackedContent {
 		content: pack(content)
 	}));
 	return {
-		sha256,
+		sha256: hashOf(bytes),
 		rawBytes: bytes.length,
 		...packBytes(cuts.length > 0 ? frameOf(bytes, cuts) : bytes),
 		parts

@@ -14,8 +14,11 @@ interface ThreadedRow {
 const COLUMNS = `item.id, message.message_id AS messageId, reference_ids AS "references",
 	ifnull(message.sent_at, item.received_at) AS sentAt, base_subject AS subject, is_reply AS isReply`;
 
-const toThreaded = ({ references, sentAt, isReply, ...message }: ThreadedRow): ThreadedMessage => ({
-	...message,
+/* Field by field: the rest of a row costs ten times as much, and there are a million. */
+const toThreaded = ({ id, messageId, subject, references, sentAt, isReply }: ThreadedRow): ThreadedMessage => ({
+	id,
+	messageId,
+	subject,
 	references: references === '[]' ? [] : (JSON.parse(references) as string[]),
 	sentAt: sentAt ?? undefined,
 	isReply: isReply === 1
@@ -85,7 +88,7 @@ export async function itemsOfSets(db: Db, sets: readonly number[]): Promise<(Thr
 		 JOIN message ON message.id = item.message_id ORDER BY item.id`,
 		[JSON.stringify(sets)]
 	);
-	return found.map(({ set, ...message }) => ({ ...toThreaded(message), set }));
+	return found.map((message) => ({ ...toThreaded(message), set: message.set }));
 }
 
 /**

@@ -359,7 +359,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 	const files = await listSource(input.path);
 	if (files.length === 0)
 		throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
-	warmParsePool();
+	warmParsePool(input.alone);
 	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
 	const { target, position } = await begin(context, input, input.source ?? input.path, files);
 	let read = (await getImportCounts(context.db, target.importId)).read;
