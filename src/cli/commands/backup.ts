@@ -38,6 +38,14 @@ program
 			...(done.destroyedAgain > 0
 				? [`${showMessages(done.destroyedAgain)} had been destroyed since that backup, and were destroyed again.`]
 				: []),
+			...(done.broughtForwardFrom
+				? [`Who comes in, and what they reach, is as in ${done.broughtForwardFrom}.`]
+				: ['No later state of these data was found: look through People and the holds, which are as they were then.']),
+			...(done.holdsAgain.length > 0 ? [`Placed again, as since that backup: ${done.holdsAgain.join(', ')}.`] : []),
+			...(done.holdsReleasedSince.length > 0
+				? [`Standing again, though released since: ${done.holdsReleasedSince.join(', ')}.`]
+				: []),
+			'What Kovrel does by itself is asked for once more before it is done.',
 			...(done.former ? [`The data that were there lie in ${done.former}.`] : [])
 		]);
 	});

@@ -3,6 +3,7 @@ import type { Left } from '../../../core/docket/effects.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
+import { putSetting } from './settings.ts';
 import type { Decided, LineSums, Scope } from './scopes.ts';
 
 export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';
@@ -117,7 +118,10 @@ export async function listDockets(
 	);
 }
 
-/** Whether a docket of something that is done by itself was carried out in a mailbox, which one is drafted, and which one was begun, by whom. */
+/**
+ * Whether a docket of something that is done by itself was carried out in a mailbox, which one is drafted, and which one was begun,
+ * by whom. What was carried out or begun before {@link askAnew} does not count, or is nobody's.
+ */
 export async function runsByItself(
 	db: Db,
 	mailboxId: number,
@@ -130,9 +134,11 @@ export async function runsByItself(
 		who: string | null;
 	}>(
 		db,
-		`SELECT max(state = 'carried-out') AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
-			max(CASE WHEN state = 'carrying-out' THEN id END) AS begunId, max(CASE WHEN state = 'carrying-out' THEN carried_out_by END) AS who
-		 FROM docket WHERE mailbox_id = ? AND by_itself = ?`,
+		`SELECT max(state = 'carried-out' AND id > behind) AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
+			max(CASE WHEN state = 'carrying-out' THEN id END) AS begunId,
+			max(CASE WHEN state = 'carrying-out' AND id > behind THEN carried_out_by END) AS who
+		 FROM docket CROSS JOIN (SELECT ifnull(max(CAST(value AS INTEGER)), 0) AS behind FROM setting WHERE key = 'asks-anew-behind')
+		 WHERE mailbox_id = ? AND by_itself = ?`,
 		[mailboxId, name]
 	);
 	return {
@@ -140,6 +146,12 @@ export async function runsByItself(
 		draftId: found?.draftId ?? undefined,
 		begun: found?.begunId ? { id: found.begunId, who: found.who ?? '' } : undefined
 	};
+}
+
+/** Has whatever is done by itself ask again before it is done the next time. */
+export async function askAnew(db: Db): Promise<void> {
+	const last = await row<{ id: number | null }>(db, `SELECT max(id) AS id FROM docket`);
+	await putSetting(db, 'asks-anew-behind', String(last?.id ?? 0));
 }
 
 /** Stores an empty draft and returns its number. */

@@ -18,6 +18,8 @@ export type Setting =
 	/** Where a backup is made every night, and which one was made last. */
 	| 'backup-folder'
 	| 'backup-last'
+	/** Number of a docket: what was done by itself up to here is no reason to do it without asking again. */
+	| 'asks-anew-behind'
 	/** Marks the browsers that somebody has signed in from. */
 	| 'device-secret'
 	/** Whether administrators have to use one-time codes: `yes`, or not. */

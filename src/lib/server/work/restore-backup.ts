@@ -1,11 +1,13 @@
 import { administratorNamed } from '../../../core/access/roles.ts';
 import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import path from 'node:path';
-import { showMessages } from '../../../core/weigh/units.ts';
+import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { flush, isInUse } from '../database/copy.ts';
-import { databaseFile, inTransaction, openDatabase } from '../database/open.ts';
+import { type Db, databaseFile, inTransaction, openDatabase } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
+import { goesOnFrom, ledgerMark, type LedgerMark, putForward, readForward } from '../stores/brought-forward.ts';
 import { allDestroyed, type Destroyed, stillThere } from '../stores/destroying.ts';
+import { askAnew } from '../stores/dockets.ts';
 import { endAllVisits } from '../stores/sessions.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { type Backup, backupsIn, checkBackup } from './back-up.ts';
@@ -24,22 +26,40 @@ export interface Restored {
 	messages: number;
 	/** Messages that had been destroyed since the backup, and were destroyed again. */
 	destroyedAgain: number;
+	/** The later state of the data from which holds and people's access were taken; undefined: none was found. */
+	broughtForwardFrom: string | undefined;
+	/** Names of the holds that had been placed since the backup, and were placed again. */
+	holdsAgain: string[];
+	/** Names of the holds that stand again though they had been released since. */
+	holdsReleasedSince: string[];
 	/** Where the data file that was there lies now. */
 	former: string | undefined;
 }
 
 const WHO = 'Kovrel, restoring a backup';
 
-/* Destructions that a data file knows of; none where it cannot be read. */
-async function destroyedBy(file: string): Promise<Destroyed[]> {
+/* What a data file knows; undefined where it cannot be read. */
+async function read<T>(file: string, work: (db: Db) => Promise<T>): Promise<T | undefined> {
 	const db = openDatabase(path.dirname(file), { readonly: true, file });
 	try {
-		return await allDestroyed(db);
+		return await work(db);
 	} catch {
-		return [];
+		return undefined;
 	} finally {
 		await db.destroy();
 	}
+}
+
+/* Of the files that are later states of these data, the latest. */
+async function latestOf(files: readonly string[], mark: LedgerMark): Promise<string | undefined> {
+	let latest: { file: string; number: number } | undefined;
+	for (const file of files) {
+		const number = await read(file, async (db) =>
+			(await goesOnFrom(db, mark)) ? (await ledgerMark(db))?.number : undefined
+		);
+		if (number !== undefined && number > (latest?.number ?? mark.number)) latest = { file, number };
+	}
+	return latest?.file;
 }
 
 /* Destroys once more what was destroyed since the backup was made (invariant 13). */
@@ -69,9 +89,23 @@ async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): 
 	return messages;
 }
 
+type BroughtForward = Pick<Restored, 'broughtForwardFrom' | 'holdsAgain' | 'holdsReleasedSince'>;
+
+/* An older state of the data must not free what is under a hold by now, nor let in whose access has ended. What else was decided
+   since is not known here, so that nothing is done by itself before somebody has looked at it again.
+   @param called the name that the file has afterwards */
+async function bringForward(db: Db, latest: string | undefined, called = latest): Promise<BroughtForward> {
+	await askAnew(db);
+	const forward = latest === undefined ? undefined : await read(latest, readForward);
+	if (!forward) return { broughtForwardFrom: undefined, holdsAgain: [], holdsReleasedSince: [] };
+	const { placed, releasedSince } = await putForward(db, forward);
+	return { broughtForwardFrom: called, holdsAgain: placed, holdsReleasedSince: releasedSince };
+}
+
 /**
- * Restores a backup into a data folder, on this machine or an empty one. What was destroyed since is destroyed again, as far as the
- * data that is there, or a later backup beside it, knows of it.
+ * Restores a backup into a data folder, on this machine or an empty one. As far as the data that is there, or a later backup beside
+ * it, knows of it, what was destroyed since is destroyed again, holds placed since are placed again, and people come in and reach
+ * what they do by now.
  *
  * @param input.replace whether a data file that is there may be put aside; it is kept under another name
  * @throws Refusal; the data folder is as it was then
@@ -94,9 +128,10 @@ export async function restoreBackup(input: { file: string; dataFolder: string; r
 		);
 	mkdirSync(dataFolder, { recursive: true, mode: 0o700 });
 	const later = backupsIn(path.dirname(file)).filter((backup: Backup) => backup.file > file);
-	const destroyed: Destroyed[] = [];
-	for (const known of [...later.map((backup) => backup.file), ...(isThere ? [target] : [])])
-		destroyed.push(...(await destroyedBy(known)));
+	const known = [...later.map((backup) => backup.file), ...(isThere ? [target] : [])];
+	const destroyed: Destroyed[][] = [];
+	for (const state of known) destroyed.push((await read(state, allDestroyed)) ?? []);
+	const former = isThere ? `${target}.before-${new Date().toISOString().replace(/[-:]|\.\d+/g, '')}` : undefined;
 	const workplace = path.join(dataFolder, '.restoring');
 	rmSync(workplace, { recursive: true, force: true });
 	mkdirSync(workplace, { mode: 0o700 });
@@ -105,29 +140,39 @@ export async function restoreBackup(input: { file: string; dataFolder: string; r
 		await prepareDataFolder(workplace);
 		const context = await openContext(workplace, { actor: administratorNamed(WHO) });
 		let destroyedAgain = 0;
+		let forward: BroughtForward;
 		try {
-			destroyedAgain = await destroyAgain(context, destroyed);
-			await inTransaction(context.db, async (db) => {
+			const mark = await ledgerMark(context.db);
+			const latest = mark && (await latestOf(known, mark));
+			destroyedAgain = await destroyAgain(context, destroyed.flat());
+			forward = await inTransaction(context.db, async (db) => {
+				const brought = await bringForward(db, latest, latest === target ? former : latest);
 				// who was signed in then, or had a link, signs in again
 				await endAllVisits(db);
 				await appendLedger(db, {
 					at: context.now(),
 					who: WHO,
 					action: 'backup-restored',
-					details: { file, messages, destroyedAgain, what: `${showMessages(destroyedAgain)} destroyed again` }
+					details: {
+						file,
+						messages,
+						destroyedAgain,
+						...brought,
+						what: `${showMessages(destroyedAgain)} destroyed again, ${showCount(brought.holdsAgain.length)} holds placed again`
+					}
 				});
+				return brought;
 			});
 			await context.db.raw('PRAGMA wal_checkpoint(TRUNCATE)');
 		} finally {
 			await context.db.destroy();
 		}
-		const former = isThere ? `${target}.before-${new Date().toISOString().replace(/[-:]|\.\d+/g, '')}` : undefined;
 		if (former)
 			for (const end of ['', '-wal', '-shm']) if (existsSync(target + end)) renameSync(target + end, former + end);
 		for (const name of readdirSync(workplace)) renameSync(path.join(workplace, name), path.join(dataFolder, name));
 		flush(target);
 		flush(dataFolder);
-		return { file, dataFolder, messages, destroyedAgain, former };
+		return { file, dataFolder, messages, destroyedAgain, ...forward, former };
 	} finally {
 		rmSync(workplace, { recursive: true, force: true });
 	}

@@ -1,0 +1,53 @@
+import { administratorNamed } from '../../../core/access/roles.ts';
+import { row } from '../stores/rows.ts';
+import { prepareEmptying } from '../work/bin.ts';
+import { carryOut } from '../work/carry-out.ts';
+import type { Context } from '../work/context.ts';
+import { importMailbox } from '../work/import-mailbox.ts';
+import { openContext } from '../work/open-context.ts';
+import { prepareDocket } from '../work/prepare-docket.ts';
+import { letter, mboxFile, openOffice } from './office.ts';
+
+const DATE = 'Fri, 31 May 2019 10:00:00 +0000';
+
+/** Subjects of the messages in {@link smallOffice}. */
+export const SUBJECTS = ['Alpha', 'Bravo', 'Charlie', 'Delta'];
+
+/** The bytes of one of them. */
+export const bytesOf = (subject: string) => letter(subject, DATE, `The words of ${subject}: zanzibar.`);
+
+/** An office with one mailbox, "Office". */
+export async function smallOffice(): Promise<Context> {
+	const context = await openOffice();
+	await importMailbox(context, { path: mboxFile(SUBJECTS.map(bytesOf)), mailbox: 'Office' });
+	return context;
+}
+
+/** The number of the item with a subject. */
+export async function idOf({ db }: Context, subject: string): Promise<number> {
+	const found = await row<{ id: number }>(
+		db,
+		`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = ?`,
+		[subject]
+	);
+	return found?.id as number;
+}
+
+/** Deletes one, and empties the bin. */
+export async function destroy(context: Context, subject: string): Promise<void> {
+	const scope = { kind: 'items' as const, ids: [await idOf(context, subject)] };
+	const bin = await prepareDocket(context, { mailboxId: 1, lines: [{ decision: 'delete', options: {}, scope }] });
+	await carryOut(context, { id: bin.id });
+	const empty = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
+	await carryOut(context, { id: empty.id });
+}
+
+/** Works on a data folder that is closed. */
+export async function opened<T>(dataFolder: string, work: (context: Context) => Promise<T>): Promise<T> {
+	const context = await openContext(dataFolder, { actor: administratorNamed('tester') });
+	try {
+		return await work(context);
+	} finally {
+		await context.db.destroy();
+	}
+}

@@ -1,0 +1,274 @@
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { describe, expect, it } from 'vitest';
+import { databaseFile } from '../database/open.ts';
+import type { Grant } from '../stores/grants.ts';
+import { listLedger } from '../stores/ledger.ts';
+import { change } from '../stores/rows.ts';
+import { temporaryFolder } from '../testing/office.ts';
+import { bytesOf, destroy, idOf, opened, smallOffice, SUBJECTS } from '../testing/small-office.ts';
+import { backUp, backupsIn } from './back-up.ts';
+import { emptyDueBins, setClearing } from './bin.ts';
+import { carryOut } from './carry-out.ts';
+import { actingAs, type Context } from './context.ts';
+import { find } from './find.ts';
+import { liftHold, listedHolds, placeHold } from './holds.ts';
+import { addPerson, changeGroup, changePerson, grant, listPeople, revoke, setOwner } from './people.ts';
+import { prepareDocket } from './prepare-docket.ts';
+import { readRaw } from './read-message.ts';
+import { listedDockets } from './show-docket.ts';
+import { changePassword, comeIn, linkForFirst, signIn, whoIs } from './sign-in.ts';
+import { restoreBackup } from './restore-backup.ts';
+import { verifyArchive } from './verify-archive.ts';
+
+describe('restoring a backup', () => {
+	it('brings everything back on an empty machine, byte by byte, to be searched', async () => {
+		const context = await smallOffice();
+		const from = { device: 'a browser', address: '192.0.2.1' };
+		const link = (await linkForFirst(context)) as string;
+		const password = 'four ferries to Torsay';
+		const { token } = await comeIn(context, { token: link, name: 'Ylva', address: 'y', password, from });
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		const dataFolder = path.join(temporaryFolder(), 'empty', 'machine');
+		expect(await restoreBackup({ file, dataFolder, replace: false })).toMatchObject({
+			messages: 4,
+			destroyedAgain: 0,
+			former: undefined
+		});
+		await opened(dataFolder, async (restored) => {
+			for (const subject of SUBJECTS) {
+				const { hits } = await find(restored, { query: `zanzibar ${subject}`, limit: 9 });
+				expect(hits).toHaveLength(1);
+				const read = await readRaw(restored, { id: hits[0]?.id as number });
+				expect(Buffer.from(read.content).toString('latin1')).toBe(bytesOf(subject));
+			}
+			expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 4 });
+			expect((await listLedger(restored.db))[0]).toMatchObject({ action: 'backup-restored' });
+			// people are back as well, and sign in again
+			expect(await whoIs(restored, { token })).toBeUndefined();
+			expect((await signIn(restored, { address: 'y', password, from })).actor.name).toBe('Ylva');
+		});
+		expect(readdirSync(dataFolder)).not.toContain('.restoring');
+	});
+
+	it('destroys again what was destroyed since, as the data that are put aside know, also what is held by then', async () => {
+		const context = await smallOffice();
+		await placeHold(context, { name: 'Old', because: 'x', from: 'y', query: 'subject:charlie' });
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		await change(context.db, `DELETE FROM hold_item`);
+		await change(context.db, `UPDATE hold SET released_on = '2026-11-25'`);
+		await destroy(context, 'Bravo');
+		await destroy(context, 'Charlie');
+		const { dataFolder } = context;
+		await expect(restoreBackup({ file, dataFolder, replace: false })).rejects.toThrow('There are data in');
+		await expect(restoreBackup({ file, dataFolder, replace: true })).rejects.toThrow('Something works on the data');
+		await context.db.destroy();
+		const done = await restoreBackup({ file, dataFolder, replace: true });
+		expect(done).toMatchObject({ destroyedAgain: 2 });
+		expect(existsSync(done.former as string)).toBe(true);
+		const bytes = readFileSync(databaseFile(dataFolder));
+		await opened(dataFolder, async (restored) => {
+			expect((await find(restored, { query: 'zanzibar', limit: 9 })).hits.map(({ subject }) => subject).sort()).toEqual(
+				['Alpha', 'Delta']
+			);
+			expect((await verifyArchive(restored)).ok).toBe(true);
+		});
+		for (const [subject, isThere] of [
+			['Alpha', true],
+			['Bravo', false],
+			['Charlie', false]
+		] as const)
+			expect(bytes.includes(`<${subject}@x.example>`), subject).toBe(isThere);
+	});
+
+	it('destroys again what a later backup beside it knows of', async () => {
+		const context = await smallOffice();
+		const out = temporaryFolder();
+		const { file } = await backUp(context, { out });
+		await destroy(context, 'Bravo');
+		await backUp({ ...context, now: () => new Date('2026-11-26T12:00:00Z') }, { out });
+		const dataFolder = path.join(temporaryFolder(), 'fresh');
+		expect(await restoreBackup({ file, dataFolder, replace: false })).toMatchObject({ destroyedAgain: 1 });
+	});
+
+	it('leaves everything as it was where the backup is none', async () => {
+		const context = await smallOffice();
+		const { dataFolder } = context;
+		await context.db.destroy();
+		const file = path.join(temporaryFolder(), 'x.sqlite');
+		writeFileSync(file, 'words '.repeat(5_000));
+		const before = createHash('sha256')
+			.update(readFileSync(databaseFile(dataFolder)))
+			.digest('hex');
+		await expect(restoreBackup({ file, dataFolder, replace: true })).rejects.toThrow('is no whole backup');
+		expect(
+			createHash('sha256')
+				.update(readFileSync(databaseFile(dataFolder)))
+				.digest('hex')
+		).toBe(before);
+	});
+});
+
+const PASSWORD = 'four ferries to Torsay';
+const from = { device: 'a browser', address: '192.0.2.1' };
+
+/* Ylva runs the office; Jonas may find in its mailbox, Tove as one of the crew, and a hold stands on Charlie. */
+async function peopledOffice(): Promise<Context> {
+	const context = await smallOffice();
+	const token = (await linkForFirst(context)) as string;
+	await comeIn(context, { token, name: 'Ylva', address: 'ylva', password: PASSWORD, from });
+	for (const name of ['Jonas', 'Tove', 'Ruben']) {
+		const { link } = await addPerson(context, { name, address: name, role: 'colleague' });
+		await comeIn(context, { token: link, password: PASSWORD, from });
+	}
+	await changeGroup(context, { group: 'Crew', members: ['Tove'] });
+	for (const to of ['Jonas', 'Crew']) await grant(context, { to, mailbox: 'Office', find: true, restore: false });
+	await placeHold(context, { name: 'Old', because: 'x', from: 'y', query: 'subject:charlie' });
+	return context;
+}
+
+/* What is decided after the backup was made. */
+async function decideSince(context: Context): Promise<void> {
+	await placeHold(context, { name: 'Slipway claim', because: 'x', from: 'y', query: 'subject:alpha' });
+	await liftHold(context, { name: 'Old', because: 'settled' });
+	const { id } = (await listPeople(context)).grants.find(({ to }) => to === 'Jonas') as Grant;
+	await revoke(context, { id });
+	await changeGroup(context, { group: 'Crew', members: ['Ruben'] });
+	await changePerson(context, { person: 'Tove', ended: true });
+	const { link } = await addPerson(context, { name: 'Agnes', address: 'agnes', role: 'administrator' });
+	await comeIn(context, { token: link, password: PASSWORD, from });
+	await setOwner(context, { mailbox: 'Office', owner: 'Agnes' });
+	const ylva = await signIn(context, { address: 'ylva', password: PASSWORD, from });
+	await changePassword(actingAs(context, ylva.actor), {
+		before: PASSWORD,
+		password: `${PASSWORD} and back`,
+		sessionId: 0
+	});
+}
+
+/* What of it holds in some data. */
+async function standing(context: Context) {
+	const { people, groups, grants } = await listPeople(context);
+	const comesIn = async (address: string, password: string) =>
+		signIn(context, { address, password, from }).then(
+			() => true,
+			() => false
+		);
+	return {
+		holds: (await listedHolds(context, { released: false })).map(({ name, messages }) => `${name} ${messages}`).sort(),
+		grants: grants.map(({ to }) => to),
+		crew: groups.find(({ name }) => name === 'Crew')?.members.map(({ name }) => name),
+		owners: people.filter(({ owns }) => owns.length > 0).map(({ name }) => name),
+		former: await comesIn('ylva', PASSWORD),
+		ylva: await comesIn('ylva', `${PASSWORD} and back`),
+		tove: await comesIn('tove', PASSWORD),
+		agnes: await comesIn('agnes', PASSWORD)
+	};
+}
+
+const NOW = {
+	holds: ['Old 1', 'Slipway claim 1'],
+	grants: ['Crew'],
+	crew: ['Ruben'],
+	owners: ['Agnes'],
+	former: false,
+	ylva: true,
+	tove: false,
+	agnes: true
+};
+const THEN = {
+	holds: ['Old 1'],
+	grants: ['Jonas', 'Crew'],
+	crew: ['Tove'],
+	owners: [],
+	former: true,
+	ylva: false,
+	tove: true,
+	agnes: false
+};
+
+describe('what was decided since the backup', () => {
+	it('is brought forward from the data that are put aside: holds, and who comes in and reaches what', async () => {
+		const context = await peopledOffice();
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		await decideSince(context);
+		const { dataFolder } = context;
+		await context.db.destroy();
+		const done = await restoreBackup({ file, dataFolder, replace: true });
+		expect(done).toMatchObject({ holdsAgain: ['Slipway claim'], holdsReleasedSince: ['Old'] });
+		expect(done.broughtForwardFrom).toBe(done.former);
+		await opened(dataFolder, async (restored) => {
+			expect(await standing(restored)).toEqual(NOW);
+			await destroy(restored, 'Alpha');
+			expect((await find(restored, { query: 'zanzibar alpha', limit: 9 })).hits).toHaveLength(1);
+			expect((await listLedger(restored.db)).find(({ action }) => action === 'backup-restored')?.details).toMatchObject(
+				{
+					holdsAgain: ['Slipway claim'],
+					broughtForwardFrom: done.former
+				}
+			);
+			expect(await verifyArchive(restored)).toMatchObject({ ok: true });
+		});
+	});
+
+	it('is brought forward from the last of the later backups beside it', async () => {
+		const context = await peopledOffice();
+		const out = temporaryFolder();
+		const { file } = await backUp(context, { out });
+		await backUp({ ...context, now: () => new Date('2026-11-26T12:00:00Z') }, { out });
+		await decideSince(context);
+		const last = await backUp({ ...context, now: () => new Date('2026-11-27T12:00:00Z') }, { out });
+		const dataFolder = path.join(temporaryFolder(), 'fresh');
+		expect(await restoreBackup({ file, dataFolder, replace: false })).toMatchObject({ broughtForwardFrom: last.file });
+		await opened(dataFolder, async (restored) => expect(await standing(restored)).toEqual(NOW));
+	});
+
+	it('is not taken from the data of another office, nor from what cannot be read', async () => {
+		const context = await peopledOffice();
+		const out = temporaryFolder();
+		const { file } = await backUp(context, { out });
+		const other = await peopledOffice();
+		await decideSince(other);
+		const { dataFolder } = other;
+		await other.db.destroy();
+		const unreadable = file.replace('20261125', '20261126');
+		writeFileSync(unreadable, 'words '.repeat(5_000));
+		writeFileSync(`${unreadable}.json`, '{}');
+		expect(backupsIn(out)).toHaveLength(2);
+		expect(await restoreBackup({ file, dataFolder, replace: true })).toMatchObject({
+			broughtForwardFrom: undefined,
+			holdsAgain: []
+		});
+		await opened(dataFolder, async (restored) => expect(await standing(restored)).toEqual(THEN));
+	});
+
+	it('is not known in full: what is done by itself asks once more', async () => {
+		const context = await smallOffice();
+		await setClearing(context, { mailbox: 'Office', emptiesBin: true });
+		const after = (within: Context, days: number): Context => ({
+			...within,
+			now: () => new Date(Date.parse('2026-11-25T12:00:00Z') + days * 86_400_000)
+		});
+		const bin = async (subject: string) => {
+			const scope = { kind: 'items' as const, ids: [await idOf(context, subject)] };
+			const { id } = await prepareDocket(context, {
+				mailboxId: 1,
+				lines: [{ decision: 'delete', options: {}, scope }]
+			});
+			await carryOut(context, { id });
+		};
+		await bin('Bravo');
+		expect(await emptyDueBins(after(context, 31))).toMatchObject([{ messages: 1, asks: true }]);
+		const [draft] = await listedDockets(context, { mailboxId: 1, limit: 1, drafts: true });
+		await carryOut(after(context, 31), { id: draft?.id as number, confirm: 'Office' });
+		await bin('Charlie');
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		const dataFolder = path.join(temporaryFolder(), 'fresh');
+		await restoreBackup({ file, dataFolder, replace: false });
+		await opened(dataFolder, async (restored) => {
+			expect(await emptyDueBins(after(restored, 62))).toMatchObject([{ messages: 1, asks: true }]);
+		});
+		expect(await emptyDueBins(after(context, 62))).toMatchObject([{ messages: 1, asks: false }]);
+	});
+});
