@@ -15,6 +15,8 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		const today = await office.ask('officeToday', undefined, SCHEDULE);
 		if (ranOn === today) return;
 		ranOn = today;
+		const uploads = await office.change('clearUploads', undefined, SCHEDULE);
+		if (uploads > 0) log.info({ uploads }, 'removed uploads that nobody went on with');
 		if (await office.ask('nightHasWork', undefined, SCHEDULE))
 			await office.start('runNight', undefined, 'Nightly round', SCHEDULE);
 	};

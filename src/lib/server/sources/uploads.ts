@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { mkdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { mkdir, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
@@ -125,4 +125,31 @@ export async function finishUpload(dataFolder: string, id: string): Promise<Fini
 	}
 	const single = plan.files.length === 1 && !plan.files[0]?.path.includes('/');
 	return { plan, path: single ? path.join(folder, places[0] as string) : path.join(folder, 'files'), folder };
+}
+
+/* When something was last written into a folder, in milliseconds. */
+async function lastWritten(folder: string): Promise<number> {
+	let last = 0;
+	for (const entry of await readdir(folder, { recursive: true, withFileTypes: true }))
+		if (entry.isFile()) last = Math.max(last, (await stat(path.join(entry.parentPath, entry.name))).mtimeMs);
+	return last || (await stat(folder)).mtimeMs;
+}
+
+/**
+ * Removes uploads into which nothing was written since a time: nobody goes on with them, and they are copies of mail that nothing
+ * else knows of.
+ *
+ * @param kept folders of uploads that are being brought in
+ * @returns how many were removed
+ */
+export async function removeUploads(dataFolder: string, before: Date, kept: ReadonlySet<string>): Promise<number> {
+	const uploads = path.join(dataFolder, 'uploads');
+	let removed = 0;
+	for (const id of await readdir(uploads).catch(() => [])) {
+		const folder = path.join(uploads, id);
+		if (!ID.test(id) || kept.has(folder) || (await lastWritten(folder)) >= before.getTime()) continue;
+		await rm(folder, { recursive: true, force: true });
+		removed++;
+	}
+	return removed;
 }

@@ -63,7 +63,7 @@ import type { HeavyName } from './heavy.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { countHolds, liftHold, listedHolds, placeHold, tryHold } from './holds.ts';
 import { listInflow } from './inflow.ts';
-import { listImports, listOddities } from './imports.ts';
+import { clearUploads, listImports, listOddities } from './imports.ts';
 import { leaveLists, leftByHand } from './leave-lists.ts';
 import { listLists, setGraceDays } from './lists.ts';
 import { showList } from './list-ways.ts';
@@ -201,6 +201,7 @@ const heavyQuestions = {
 
 /** Changes that are done at once, by the writer thread. */
 export const changes = {
+	clearUploads,
 	setQuota,
 	setArchiving,
 	setFinancialYear,
