@@ -231,6 +231,10 @@ test('one-time codes are set up, asked for, and recovered from', async ({ page }
 	const codes = own.getByTestId('recovery-codes').getByRole('listitem');
 	await expect(codes).toHaveCount(10);
 	const recovery = await codes.allTextContents();
+	const saving = own.waitForEvent('download');
+	await own.getByRole('link', { name: 'Save them as a text file' }).click();
+	const saved = readFileSync(await (await saving).path(), 'utf8').split('\r\n');
+	expect(saved.filter((line) => recovery.includes(line))).toHaveLength(10);
 	await own.getByRole('button', { name: 'Sign out' }).click();
 	await signIn(own, 'jonas@skerryline.example', PASSWORD);
 	await own.getByLabel(/^The six digits/).fill('000000');

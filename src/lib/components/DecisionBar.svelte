@@ -257,7 +257,7 @@
 				<label class="ml-1 flex items-center gap-1.5 text-sm"
 					><span>but the newest</span>
 					<input
-						class="field w-16 py-0.5!"
+						class="field w-20 py-0.5!"
 						type="number"
 						min="1"
 						max="1000000"

@@ -42,6 +42,8 @@
 		untrack(() => parts.begin(rows));
 	});
 	let refused = $state<string>();
+	/* What a refusal takes of the page, the sheet gives: the decisions below it stay in sight. */
+	let refusalHeight = $state(0);
 
 	let scroller = $state<HTMLDivElement>();
 	const virtualizer = createVirtualizer<HTMLDivElement, HTMLDivElement>({
@@ -206,7 +208,7 @@
 
 <LotsFilter {asked} {folders} {ages} onShow={show} />
 
-<Refused message={refused} />
+<div bind:clientHeight={refusalHeight}><Refused message={refused} /></div>
 
 <div class="flex items-center justify-between gap-4 py-2 text-sm">
 	<p role="status" data-testid="sheet-total">
@@ -241,6 +243,7 @@
 		tabindex="0"
 		onkeydown={onKey}
 		class="grid-frame"
+		style:--refusal="{refusalHeight}px"
 	>
 		<div role="row" class="lot head" aria-rowindex={1}>
 			<span role="columnheader" class="sr-only">Chosen</span>
@@ -346,7 +349,7 @@
 
 <style>
 	.grid-frame {
-		height: clamp(12rem, calc(100vh - 29.2rem), 60rem);
+		height: clamp(12rem, calc(100vh - 29.2rem - var(--refusal)), 60rem);
 		overflow-y: scroll;
 		contain: strict;
 		background: var(--sheet);

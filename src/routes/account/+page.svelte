@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
 	import PasswordField from '$lib/components/PasswordField.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
@@ -15,6 +16,15 @@
 			ended?: boolean;
 		} | null
 	);
+	/* Nothing of it goes over the network again. */
+	const asFile = (codes: readonly string[]) =>
+		`data:text/plain;charset=utf-8,${encodeURIComponent(
+			[
+				`Recovery codes of ${data.account.name} for Kovrel at ${page.url.origin}, each good for once:`,
+				...codes,
+				''
+			].join('\r\n')
+		)}`;
 	const moment = (seconds: number) => showMoment(new Date(seconds * 1000).toISOString());
 	/* Of what a browser says of itself, the part that people know. */
 	const deviceName = (said: string) =>
@@ -45,9 +55,13 @@
 			<ul class="my-2 grid max-w-md grid-cols-2 gap-1 font-mono" data-testid="recovery-codes">
 				{#each answer.recoveryCodes as code (code)}<li>{code}</li>{/each}
 			</ul>
-			{#if data.wanted}<p>
-					<a class="act" href="/sign-in" data-sveltekit-reload>Sign in with a code now</a>
-				</p>{/if}
+			<p class="flex gap-2">
+				<a class="quiet" href={asFile(answer.recoveryCodes)} download="Kovrel recovery codes.txt"
+					>Save them as a text file</a
+				>
+				<button class="quiet" type="button" onclick={() => print()}>Print this page</button>
+				{#if data.wanted}<a class="act" href="/sign-in" data-sveltekit-reload>Sign in with a code now</a>{/if}
+			</p>
 		{:else if data.account.usesCodes}
 			<p class="mt-1">
 				Beside your password, your authenticator's code is asked for. {data.account.recoveryCodesLeft} recovery codes are
