@@ -1,5 +1,5 @@
 import { CommanderError } from 'commander';
-import { Refusal } from '$lib/server/refusal.ts';
+import { refusalIn } from '$lib/server/machine-trouble.ts';
 import { COULD_NOT, DONE, program, WRONG_WORDS } from './command.ts';
 import './commands/import.ts';
 import './commands/weigh.ts';
@@ -40,11 +40,9 @@ try {
 	if (error instanceof CommanderError) {
 		if (error.code.startsWith('kovrel.')) say(error.message);
 		process.exitCode = error.exitCode === DONE ? DONE : WRONG_WORDS;
-	} else if (error instanceof Refusal) {
-		say(error.message);
-		process.exitCode = error.code === 'bad-input' ? WRONG_WORDS : COULD_NOT;
 	} else {
-		say(error instanceof Error ? (error.stack ?? error.message) : String(error));
-		process.exitCode = COULD_NOT;
+		const refusal = refusalIn(error);
+		say(refusal?.message ?? (error instanceof Error ? (error.stack ?? error.message) : String(error)));
+		process.exitCode = refusal?.code === 'bad-input' ? WRONG_WORDS : COULD_NOT;
 	}
 }

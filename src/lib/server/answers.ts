@@ -1,5 +1,6 @@
 import { error } from '@sveltejs/kit';
-import { Refusal, type RefusalCode } from './refusal.ts';
+import { refusalIn } from './machine-trouble.ts';
+import type { RefusalCode } from './refusal.ts';
 
 const STATUS: Record<RefusalCode, number> = {
 	'not-found': 404,
@@ -16,7 +17,8 @@ export async function answered<T>(answer: Promise<T>): Promise<T> {
 	try {
 		return await answer;
 	} catch (cause) {
-		if (cause instanceof Refusal) error(STATUS[cause.code], cause.message);
+		const refusal = refusalIn(cause);
+		if (refusal) error(STATUS[refusal.code], refusal.message);
 		throw cause;
 	}
 }
@@ -26,7 +28,8 @@ export async function attempted<T>(answer: Promise<T>): Promise<{ done: T } | { 
 	try {
 		return { done: await answer };
 	} catch (cause) {
-		if (cause instanceof Refusal) return { refused: cause.message, status: STATUS[cause.code] };
+		const refusal = refusalIn(cause);
+		if (refusal) return { refused: refusal.message, status: STATUS[refusal.code] };
 		throw cause;
 	}
 }

@@ -1,5 +1,6 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { KOVREL } from '../../../core/access/roles.ts';
+import { log } from '../log.ts';
 import type { Entered, From, Visitor } from '../work/sign-in.ts';
 
 const SESSION = 'kovrel-session';
@@ -21,7 +22,11 @@ export async function visitorOf(event: RequestEvent): Promise<Visitor | undefine
 	if (token === undefined) return undefined;
 	const { office } = event.locals;
 	const visitor = await office.ask('whoIs', { token }, KOVREL);
-	if (visitor?.isStale) await office.change('noteVisit', { sessionId: visitor.sessionId }, KOVREL);
+	if (visitor?.isStale)
+		await office
+			.change('noteVisit', { sessionId: visitor.sessionId }, KOVREL)
+			// on a full disk, a page is shown all the same
+			.catch((error: unknown) => log.error({ error }, 'a visit could not be noted'));
 	return visitor;
 }
 

@@ -65,6 +65,8 @@ export function openDatabase(dataFolder: string, { readonly = false, file = data
 		useNullAsDefault: true,
 		// a statement that fails is named in the log without its values: they are people's mail
 		compileSqlOnError: false,
+		// what fails is thrown as well
+		log: { warn: () => {}, error: () => {} },
 		pool: {
 			min: 1,
 			max: 1,
@@ -87,7 +89,7 @@ export function openDatabase(dataFolder: string, { readonly = false, file = data
  * @throws Error where a newer Kovrel made the file: an older one does not write to it
  */
 export async function migrate(db: Db): Promise<void> {
-	await db.transaction(async (trx) => {
+	await transaction(db, async (trx) => {
 		// takes the write lock: two processes that start at once make the tables one after the other
 		await trx.raw(`PRAGMA user_version = 1`);
 		const [, pending] = (await trx.migrate.list()) as [unknown[], unknown[]];
@@ -95,12 +97,27 @@ export async function migrate(db: Db): Promise<void> {
 	});
 }
 
+/* SQLite may have rolled back by itself, as where the disk is full: Knex would say that there is nothing to roll back, instead of why. */
+async function transaction<T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> {
+	let why: { error: unknown } | undefined;
+	try {
+		return await db.transaction((trx) =>
+			work(trx).catch((error: unknown) => {
+				why = { error };
+				throw error;
+			})
+		);
+	} catch (error) {
+		throw why ? why.error : error;
+	}
+}
+
 /**
  * Runs questions that belong together: they see one state of the file, and no other question of this connection comes in
  * between (the tables in memory are the connection's).
  */
 export async function inSnapshot<T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> {
-	return db.isTransaction ? work(db) : db.transaction(work);
+	return db.isTransaction ? work(db) : transaction(db, work);
 }
 
 /**
@@ -109,7 +126,7 @@ export async function inSnapshot<T>(db: Db, work: (trx: Db) => Promise<T>): Prom
  */
 export async function inTransaction<T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> {
 	if (db.isTransaction) return work(db);
-	return db.transaction(async (trx) => {
+	return transaction(db, async (trx) => {
 		await trx.raw(`DELETE FROM setting WHERE key = ''`);
 		return work(trx);
 	});

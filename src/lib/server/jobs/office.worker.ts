@@ -1,7 +1,8 @@
 import { setTimeout } from 'node:timers/promises';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Context } from '../work/context.ts';
-import { Refusal } from '../refusal.ts';
+import { log } from '../log.ts';
+import { refusalIn } from '../machine-trouble.ts';
 import { actingAs, ENDING } from '../work/context.ts';
 import { openContext } from '../work/open-context.ts';
 import { requireRight } from '../access/rights.ts';
@@ -31,7 +32,9 @@ function begun(work: Promise<void>): void {
 }
 
 function toAnswer(id: number, error: unknown): Answer {
-	if (error instanceof Refusal) return { id, refused: { code: error.code, message: error.message } };
+	const refusal = refusalIn(error);
+	if (refusal !== undefined && refusal !== error) log.error({ error }, 'the machine failed');
+	if (refusal) return { id, refused: { code: refusal.code, message: refusal.message } };
 	return { id, failed: error instanceof Error ? (error.stack ?? error.message) : String(error) };
 }
 

@@ -40,6 +40,12 @@ const actorOf = ({ who }: Job): Actor => administratorNamed(who);
 /* After these there may be attachments that nobody has looked into. */
 const BRINGS_MAIL: readonly JobName[] = ['importMailbox', 'letDaysPass', 'runNight'];
 
+interface JobEnd {
+	state: 'done' | 'failed' | 'stopped';
+	result?: unknown;
+	error?: string;
+}
+
 interface Running {
 	status: JobStatus;
 	stop: AbortController;
@@ -106,9 +112,19 @@ export class JobQueue {
 		this.#lanes.set(lane, work);
 	}
 
+	/* Where not even that can be written, the job stays "running" in the database, and goes on at the next start. */
+	async #finish(job: Job, end: JobEnd): Promise<Job> {
+		try {
+			return await this.#writer.call('finishJob', { id: job.id, ...end }, { actor: KOVREL });
+		} catch (error) {
+			if (!this.#closing) log.error({ error, job: job.id }, 'how a job ended could not be noted');
+			return { ...job, state: end.state, error: end.error ?? null };
+		}
+	}
+
 	async #carryThrough(job: Job, running: Running): Promise<void> {
 		const thread = LANES[job.useCase as JobName] === 'check' ? this.#checker : this.#writer;
-		let end: { state: 'done' | 'failed' | 'stopped'; result?: unknown; error?: string };
+		let end: JobEnd;
 		try {
 			const result = await thread.call(job.useCase as JobName, job.input as never, {
 				actor: actorOf(job),
@@ -145,7 +161,7 @@ export class JobQueue {
 			};
 		}
 		if (this.#closing) return;
-		const ended = await this.#writer.call('finishJob', { id: job.id, ...end }, { actor: KOVREL });
+		const ended = await this.#finish(job, end);
 		this.#running.delete(job.id);
 		this.events.emit('job', { ...ended, progress: undefined } satisfies JobStatus);
 	}

@@ -1,6 +1,6 @@
 import { setImmediate } from 'node:timers/promises';
 import type BetterSqlite3 from 'better-sqlite3';
-import type { Db } from '../database/open.ts';
+import { type Db, inTransaction } from '../database/open.ts';
 
 /** Runs a query and returns its rows. */
 export async function rows<T>(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<T[]> {
@@ -60,7 +60,7 @@ export async function insertRows(
 ): Promise<(number | undefined)[]> {
 	const [first] = values;
 	if (!first) return [];
-	if (!db.isTransaction) return db.transaction((trx) => insertRows(trx, into, values, behind));
+	if (!db.isTransaction) return inTransaction(db, (trx) => insertRows(trx, into, values, behind));
 	const connection = (await db.client.acquireConnection()) as BetterSqlite3.Database;
 	const statement = statementFor(connection, `${into} VALUES ${placeholders(1, first.length)} ${behind}`);
 	const ids: (number | undefined)[] = [];

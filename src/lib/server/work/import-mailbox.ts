@@ -349,21 +349,17 @@ async function begin(
 	});
 }
 
-/**
- * Brings mail in: reads a source as a stream, keeps the bytes of each message once, and puts an item for each into a
- * folder. What was imported into the same folder before is not added again; what is no message is kept raw and listed.
- *
- * @throws Refusal where the source cannot be read; what was stored by then stays, and the same import goes on from there
- */
-export async function importMailbox(context: Context, input: ImportInput): Promise<ImportResult> {
-	const files = await listSource(input.path);
-	if (files.length === 0)
-		throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
-	warmParsePool(input.alone);
+interface Begun {
+	files: readonly SourceFile[];
+	target: Target;
+	position: SourcePosition;
+}
+
+/* Brings in what comes behind a place in the source. @returns whether a person stopped it */
+async function bringIn(context: Context, { alone }: ImportInput, { files, target, position }: Begun): Promise<boolean> {
 	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
-	const { target, position } = await begin(context, input, input.source ?? input.path, files);
 	let read = (await getImportCounts(context.db, target.importId)).read;
-	const batches = BATCHES[input.alone ? 'terminal' : 'server'];
+	const batches = BATCHES[alone ? 'terminal' : 'server'];
 	let broken: { error: unknown } | undefined;
 	const source = asFarAsItGoes(readSource(files, position), (error) => (broken = { error }));
 	const pieces = parsed(source, context.signal);
@@ -380,24 +376,47 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		}
 		const cutShort = context.signal.aborted;
 		// nothing is left to parse: what the threads take is given back before the next work begins
-		if (input.alone) await closeParsePool();
+		if (alone) await closeParsePool();
 		await placeNewMail(context, target.mailboxId);
 		return cutShort;
 	});
 	if (broken) throw broken.error;
-	const result = await inTransaction(context.db, async (db) => {
-		await endImport(db, target.importId, stopped ? 'stopped' : 'done', context.now());
-		await refreshStatistics(db);
-		const counts = await getImportCounts(db, target.importId);
-		return {
-			mailbox: target.mailbox,
-			import: target.importId,
-			...counts,
-			odd: await countOddities(db, target.importId),
-			stopped
-		};
-	});
-	// nobody asked for the end of the server: the rest of the upload comes in after its next start
-	if (input.upload && context.signal.reason !== ENDING) await rm(input.upload, { recursive: true, force: true });
-	return result;
+	return stopped;
+}
+
+/**
+ * Brings mail in: reads a source as a stream, keeps the bytes of each message once, and puts an item for each into a
+ * folder. What was imported into the same folder before is not added again; what is no message is kept raw and listed.
+ *
+ * @throws Refusal where the source cannot be read; what was stored by then stays, and the same import goes on from there
+ */
+export async function importMailbox(context: Context, input: ImportInput): Promise<ImportResult> {
+	try {
+		const files = await listSource(input.path);
+		if (files.length === 0)
+			throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
+		warmParsePool(input.alone);
+		const { target, position } = await begin(context, input, input.source ?? input.path, files);
+		const end = (db: Db, state: 'done' | 'stopped') => endImport(db, target.importId, state, context.now());
+		const stopped = await bringIn(context, input, { files, target, position }).catch(async (error: unknown) => {
+			// where not even this can be written, it is known by its process
+			await end(context.db, 'stopped').catch(() => {});
+			throw error;
+		});
+		return await inTransaction(context.db, async (db) => {
+			await end(db, stopped ? 'stopped' : 'done');
+			await refreshStatistics(db);
+			const counts = await getImportCounts(db, target.importId);
+			return {
+				mailbox: target.mailbox,
+				import: target.importId,
+				...counts,
+				odd: await countOddities(db, target.importId),
+				stopped
+			};
+		});
+	} finally {
+		// nobody asked for the end of the server: the rest of the upload comes in after its next start
+		if (input.upload && context.signal.reason !== ENDING) await rm(input.upload, { recursive: true, force: true });
+	}
 }

@@ -1,0 +1,50 @@
+import { Refusal, type RefusalCode } from './refusal.ts';
+
+/* What the machine says no to, by how its code begins: result codes of SQLite, and error numbers of POSIX. */
+const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[] = [
+	{
+		codes: /^(SQLITE_FULL|ENOSPC|EDQUOT)/,
+		code: 'not-possible',
+		message:
+			'There is no room left on the disk. This step was not done; all that was done before it is kept. Make room and do it again: what takes several steps goes on where it was.'
+	},
+	{
+		codes: /^(SQLITE_CORRUPT|SQLITE_NOTADB)/,
+		code: 'damaged',
+		message:
+			'The data file is damaged, and this step was not done. Do not work on with it: end Kovrel, look at the disk, and restore the last backup.'
+	},
+	{
+		codes: /^(SQLITE_IOERR|EIO)/,
+		code: 'damaged',
+		message:
+			'The disk does not read or write as it should, and this step was not done; all that was done before it is kept. Look at the disk before you go on.'
+	},
+	{
+		codes: /^(SQLITE_READONLY|SQLITE_CANTOPEN|EROFS|EACCES|EPERM)/,
+		code: 'not-possible',
+		message:
+			'The account that Kovrel runs under may not read or write there. This step was not done; all that was done before it is kept.'
+	},
+	{
+		codes: /^SQLITE_BUSY/,
+		code: 'not-possible',
+		message: 'Another program works on the data file for long. Nothing was done; do it again in a while.'
+	}
+];
+
+/**
+ * What can be said to a person where the machine fails Kovrel: a full or broken disk, missing rights.
+ *
+ * @returns undefined for an error that is Kovrel's own
+ */
+export function machineTrouble(error: unknown): Refusal | undefined {
+	const code = (error as { code?: unknown } | null)?.code;
+	if (typeof code !== 'string') return undefined;
+	const trouble = TROUBLES.find(({ codes }) => codes.test(code));
+	return trouble && new Refusal(trouble.code, trouble.message, { cause: error });
+}
+
+/** The refusal that an error is, or comes to. */
+export const refusalIn = (error: unknown): Refusal | undefined =>
+	error instanceof Refusal ? error : machineTrouble(error);
