@@ -52,7 +52,10 @@ export function flush(place: string): void {
 	}
 }
 
-/** Whether somebody else has a database open: out of the write-ahead log it comes only for who is alone with it. */
+/**
+ * Whether somebody else has a database open: out of the write-ahead log it comes only for who is alone with it. Of one that is too
+ * damaged to be opened nobody can tell; it must be possible to put it aside.
+ */
 export function isInUse(file: string): boolean {
 	try {
 		const opened = new BetterSqlite3(file, { timeout: 500 });
@@ -61,8 +64,8 @@ export function isInUse(file: string): boolean {
 		} finally {
 			opened.close();
 		}
-	} catch {
-		return true;
+	} catch (error) {
+		return !/^SQLITE_(NOTADB|CORRUPT)/.test((error as { code?: string }).code ?? '');
 	}
 }
 

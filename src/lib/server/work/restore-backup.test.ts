@@ -92,6 +92,28 @@ describe('restoring a backup', () => {
 		expect(await restoreBackup({ file, dataFolder, replace: false })).toMatchObject({ destroyedAgain: 1 });
 	});
 
+	it.each([
+		['at their beginning', 0],
+		['in their middle', 6 * 16_384]
+	])('takes the place of data that are damaged %s', async (_where, at) => {
+		const context = await smallOffice();
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		const { dataFolder } = context;
+		await context.db.destroy();
+		const bytes = readFileSync(databaseFile(dataFolder));
+		writeFileSync(databaseFile(dataFolder), bytes.fill(0xff, at, at + 16_384));
+		const done = await restoreBackup({ file, dataFolder, replace: true });
+		// the beginning says how the file is written to, which is changed where it can be
+		expect(
+			readFileSync(done.former as string)
+				.subarray(100)
+				.equals(bytes.subarray(100))
+		).toBe(true);
+		await opened(dataFolder, async (restored) => {
+			expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 4 });
+		});
+	});
+
 	it('leaves everything as it was where the backup is none', async () => {
 		const context = await smallOffice();
 		const { dataFolder } = context;
