@@ -5,14 +5,23 @@ import { isLoopbackAddress, isLoopbackHost, isOwnRequest } from '$lib/server/acc
 import { visitorOf } from '$lib/server/access/cookies.ts';
 import { refusalFor, routeRight } from '$lib/server/access/rights.ts';
 import { log } from '$lib/server/log.ts';
+import { refusalIn } from '$lib/server/machine-trouble.ts';
 import { closeOffice, theOffice } from '$lib/server/office.ts';
 import { runEveryNight } from '$lib/server/nightly.ts';
 import { stopping } from '$lib/server/shutdown.ts';
 import { sayFirstLink } from '$lib/server/access/first-start.ts';
 
+/* Whoever started it reads the reason, if it is one for people. */
+function cannotBegin(error: unknown): never {
+	const refusal = refusalIn(error);
+	if (!refusal) throw error;
+	process.stderr.write(`Kovrel cannot begin. ${refusal.message}\n`);
+	process.exit(1);
+}
+
 export const init: ServerInit = async () => {
 	if (building) return;
-	const office = await theOffice();
+	const office = await theOffice().catch(cannotBegin);
 	// asked to end while it began: nothing is served yet that would end it
 	if (stopping.signal.aborted) {
 		await closeOffice();

@@ -1,4 +1,5 @@
-import { readdirSync, rmSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { expect } from '@playwright/test';
 import { kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
@@ -45,4 +46,47 @@ test('backs up from the page while it runs, and brings it back onto an empty mac
 	expect(inUse.stderr).toContain('end Kovrel there first');
 	const again = kovrel(empty, 'backup', '--out', backups, '--json');
 	expect(JSON.parse(again.stdout)).toMatchObject({ messages: 1, items: 1 });
+});
+
+test('a hold placed since the backup stands again', () => {
+	const since = path.join(files, 'since');
+	const made = JSON.parse(kovrel(server.data, 'backup', '--out', since, '--json').stdout) as { file: string };
+	expect(
+		kovrel(
+			server.data,
+			'hold',
+			'add',
+			'Slipway claim',
+			'--because',
+			'a claim',
+			'--from',
+			'counsel',
+			'--query',
+			'gangway'
+		).status
+	).toBe(0);
+	expect(kovrel(server.data, 'backup', '--out', since).status).toBe(0);
+	const fresh = path.join(files, 'fresh machine');
+	const restored = kovrel(fresh, 'restore-backup', made.file);
+	expect(restored.stdout).toContain('Placed again, as since that backup: Slipway claim.');
+	expect(restored.stdout).toContain('What Kovrel does by itself is asked for once more before it is done.');
+	expect(kovrel(fresh, 'hold', 'list').stdout).toContain('Slipway claim');
+});
+
+test('a damaged data file is told by terminal and server, and gives way to a backup', () => {
+	const damaged = path.join(files, 'damaged');
+	mkdirSync(damaged);
+	writeFileSync(path.join(damaged, 'kovrel.sqlite'), 'words '.repeat(5_000));
+	expect(kovrel(damaged, 'weigh')).toMatchObject({ status: 1 });
+	expect(kovrel(damaged, 'weigh').stderr).toContain('The data file is damaged');
+	const begun = spawnSync(process.execPath, ['build'], {
+		encoding: 'utf8',
+		timeout: 60_000,
+		env: { ...process.env, KOVREL_DATA: damaged, HOST: '127.0.0.1', PORT: '0' }
+	});
+	expect(begun).toMatchObject({ status: 1 });
+	expect(begun.stderr).toContain('Kovrel cannot begin. The data file is damaged');
+	const [file = ''] = readdirSync(backups).filter((name) => name.endsWith('.sqlite'));
+	expect(kovrel(damaged, 'restore-backup', path.join(backups, file), '--replace').stdout).toContain('1 message');
+	expect(kovrel(damaged, 'verify').status).toBe(0);
 });
