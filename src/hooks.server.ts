@@ -95,7 +95,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 
 export const handleError: HandleServerError = ({ error, event, status }) => {
 	if (status === 404) return { message: 'There is no such page.' };
-	log.error({ err: error, route: event.route.id }, 'a request failed');
+	log.error({ error, route: event.route.id }, 'a request failed');
 	return {
 		message: 'Something went wrong that nobody foresaw. What was acknowledged is kept; the log has the details.'
 	};
