@@ -7,6 +7,7 @@ import { closeParsePool } from './jobs/parse-pool.ts';
 import { machineTrouble } from './machine-trouble.ts';
 import { Refusal } from './refusal.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from './testing/office.ts';
+import { DamagedContentError } from './stores/contents.ts';
 import { row, rows } from './stores/rows.ts';
 import { importMailbox } from './work/import-mailbox.ts';
 import { verifyArchive } from './work/verify-archive.ts';
@@ -71,6 +72,10 @@ describe('what the machine says no to', () => {
 		expect(refusal).toBeInstanceOf(Refusal);
 		expect(refusal?.message).toContain(says);
 		expect(refusal?.cause).toBe(error);
+	});
+
+	it('stored bytes that are not what came in are told', () => {
+		expect(machineTrouble(new DamagedContentError('Content 7'))?.message).toContain('Stored bytes are damaged');
 	});
 
 	it.each([

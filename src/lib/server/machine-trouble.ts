@@ -1,4 +1,5 @@
 import { Refusal, type RefusalCode } from './refusal.ts';
+import { DamagedContentError } from './stores/contents.ts';
 
 /* What the machine says no to, by how its code begins: result codes of SQLite, and error numbers of POSIX. */
 const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[] = [
@@ -39,6 +40,12 @@ const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[]
  * @returns undefined for an error that is Kovrel's own
  */
 export function machineTrouble(error: unknown): Refusal | undefined {
+	if (error instanceof DamagedContentError)
+		return new Refusal(
+			'damaged',
+			'Stored bytes are damaged, and this step was not done. Verify tells which they are; restore them from a backup.',
+			{ cause: error }
+		);
 	const code = (error as { code?: unknown } | null)?.code;
 	if (typeof code !== 'string') return undefined;
 	const trouble = TROUBLES.find(({ codes }) => codes.test(code));

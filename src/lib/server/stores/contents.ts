@@ -210,6 +210,14 @@ export async function readContent(db: Db, id: number): Promise<Buffer | undefine
 	return stored && unpack(db, stored);
 }
 
+/** The bytes of one content; undefined where they are damaged: `verify` tells of it, and the others go on. */
+export async function readableContent(db: Db, id: number): Promise<Buffer | undefined> {
+	return readContent(db, id).catch((error: unknown) => {
+		if (error instanceof DamagedContentError) return undefined;
+		throw error;
+	});
+}
+
 /* Read together: enough to keep the disk busy, little enough to hold in memory. */
 const READ_BYTES = 8_000_000;
 

@@ -5,7 +5,7 @@ import { inflowOf } from '../../../core/lists/inflow.ts';
 import { closeParsePool } from '../jobs/parse-pool.ts';
 import { openOutside } from '../outside/outside.ts';
 import { startStandIns } from '../standins/start.ts';
-import { row, rows } from '../stores/rows.ts';
+import { change, row, rows } from '../stores/rows.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { listBin, setClearing } from './bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
@@ -82,6 +82,20 @@ describe('a digest', () => {
 		expect(digestText('Office', '2026-11-25', [entry('A', 'one'), entry('A', ''), entry('B', 'three')])).toBe(
 			'Digest for Office, up to 25 Nov 2026\n3 messages of 2 lists.\n\nA (2)\n  1. one – News, 25 Nov 2026\n  2. (no subject) – News, 25 Nov 2026\n\nB (1)\n  3. three – News, 25 Nov 2026\n\nThey follow in full, in this order. Each single issue is kept in the archive of this mailbox.\n'
 		);
+	});
+
+	it('is not held up by a message whose stored bytes are damaged', async () => {
+		const context = at(await office(), '2026-11-24');
+		await fold(context, 'tides', 'deals');
+		await change(
+			context.db,
+			`UPDATE content SET data = zeroblob(length(data)) WHERE id = (SELECT max(content_id) FROM message WHERE list_id <> '')`
+		);
+		const next = at(context, '2026-11-26');
+		expect(await makeDigests(next)).toMatchObject([{ messages: 4 }]);
+		const { hits } = await find(next, { query: 'folder:Digests', limit: 5 });
+		const raw = Buffer.from((await readRaw(next, { id: hits[0]?.id as number })).content).toString('latin1');
+		expect(raw.match(/^Subject: \(damaged\)/gm)).toHaveLength(1);
 	});
 
 	it('is one message with all that lists wrote, which Python opens; its originals are archived once a person has said so', async () => {

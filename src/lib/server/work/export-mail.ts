@@ -11,6 +11,7 @@ import { maildirDirectory, maildirInfo } from '../../../core/formats/maildir.ts'
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
+import { refusalIn } from '../machine-trouble.ts';
 import { Refusal } from '../refusal.ts';
 import { DamagedContentError, readContent } from '../stores/contents.ts';
 import { findFolder, folderWithBelow } from '../stores/folders.ts';
@@ -344,13 +345,21 @@ export async function exportMail(context: Context, input: ExportWish & { out: st
 	const { out, ...wish } = input;
 	const exported = await Export.of(context, wish);
 	await emptyFolder(out);
-	for await (const { place, modified, folders, pieces } of exported.files()) {
-		const file = path.join(out, place);
-		for (const folder of [path.dirname(file), ...folders.map((name) => path.join(out, name))])
-			await mkdir(folder, { recursive: true });
-		await writeFile(file, '', { flag: 'wx' });
-		for await (const bytes of pieces) await appendFile(file, bytes);
-		if (modified) await utimes(file, modified, modified);
+	try {
+		for await (const { place, modified, folders, pieces } of exported.files()) {
+			const file = path.join(out, place);
+			for (const folder of [path.dirname(file), ...folders.map((name) => path.join(out, name))])
+				await mkdir(folder, { recursive: true });
+			await writeFile(file, '', { flag: 'wx' });
+			for await (const bytes of pieces) await appendFile(file, bytes);
+			if (modified) await utimes(file, modified, modified);
+		}
+	} catch (error) {
+		const why = refusalIn(error);
+		if (!why) throw error;
+		// nobody must take a part of it for the whole
+		const whole = `What lies in ${out} is not whole: remove it, and export again.`;
+		throw new Refusal(why.code, `${why.message} ${whole}`, { cause: error });
 	}
 	return exported.end();
 }

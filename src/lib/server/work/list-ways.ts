@@ -5,7 +5,7 @@ import { scanStructure } from '../../../core/message/structure.ts';
 import { findOffer } from '../../../core/lists/offers.ts';
 import { oneClick, readWays, type Way } from '../../../core/lists/ways.ts';
 import type { Db } from '../database/open.ts';
-import { readContent } from '../stores/contents.ts';
+import { readableContent } from '../stores/contents.ts';
 import { attemptsOn, type Leaving } from '../stores/leaving.ts';
 import { newestOfLists } from '../stores/lists.ts';
 import type { Context } from './context.ts';
@@ -38,7 +38,7 @@ export async function readWaysOf(
 }
 
 async function waysOfContent(db: Db, contentId: number): Promise<Omit<WaysRead, 'listId'>> {
-	const bytes = new Uint8Array((await readContent(db, contentId)) ?? new Uint8Array());
+	const bytes = new Uint8Array((await readableContent(db, contentId)) ?? new Uint8Array());
 	const root = scanStructure(bytes);
 	const { text, html } = await readBody(bytes, root);
 	const click = oneClick(root.header);

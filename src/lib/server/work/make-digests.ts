@@ -6,7 +6,7 @@ import { type CalendarDate, daysAfter, showDate } from '../../../core/calendar.t
 import { digestDay, type DigestRhythm, DIGEST_RHYTHMS, digestSubject, digestText } from '../../../core/lists/digest.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
-import { readContent } from '../stores/contents.ts';
+import { readableContent } from '../stores/contents.ts';
 import {
 	addDigest,
 	digestLists,
@@ -40,6 +40,10 @@ const MOST_BYTES = 20_000_000;
 /* Name of the dockets that archive the originals. */
 const DIGEST = 'Originals of the digest';
 
+/* Stands for a message whose stored bytes are damaged: the others are not held up by it. */
+const DAMAGED = Buffer.from(
+	'Subject: (damaged)\n\nThe stored bytes of this message are damaged. Its original stays as it is.\n'
+);
 /* Bare line feeds, as files have them, become the line breaks of mail; the original itself stays as it came. */
 function asMail(bytes: Uint8Array): Buffer {
 	const text = Buffer.from(bytes).toString('latin1');
@@ -72,7 +76,7 @@ export async function composeDigest(
 	}));
 	const contents: Buffer[] = [];
 	for (const { contentId } of folded)
-		contents.push(asMail(new Uint8Array((await readContent(context.db, contentId)) ?? new Uint8Array())));
+		contents.push(asMail(new Uint8Array((await readableContent(context.db, contentId)) ?? DAMAGED)));
 	const seed = boundaryFor(JSON.stringify([mailbox.id, day, folded.map(({ itemId }) => itemId)]), contents);
 	const address = mailbox.addresses[0] ?? 'digest@kovrel.invalid';
 	const messageId = `<digest.${day}.${seed.slice(0, 24)}@${address.split('@')[1] ?? 'kovrel.invalid'}>`;

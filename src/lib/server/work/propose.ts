@@ -16,7 +16,7 @@ import { threadsOf, walkThread } from '../../../core/threads/thread.ts';
 import type { FolderPlace, Weight } from '../../../core/weigh/tree.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
-import { DamagedContentError, readContent } from '../stores/contents.ts';
+import { readableContent } from '../stores/contents.ts';
 import { emptyFolders } from '../stores/folders.ts';
 import {
 	addPlainProposals,
@@ -40,14 +40,6 @@ import {
 import { itemsOfThreads, type ThreadItem } from '../stores/threads.ts';
 import { type Context, nowSeconds, today } from './context.ts';
 import { requireMailboxId } from './mailboxes.ts';
-
-/* What is damaged cannot be compared; verify tells of it. */
-async function readable({ db }: Context, contentId: number): Promise<Buffer | undefined> {
-	return readContent(db, contentId).catch((error: unknown) => {
-		if (error instanceof DamagedContentError) return undefined;
-		throw error;
-	});
-}
 
 /* ---- duplicates ---------------------------------------------------------------------------------------------------- */
 
@@ -96,7 +88,7 @@ async function compareBodies(context: Context, mailboxId: number): Promise<void>
 			if (messages.length === 0) break;
 			const hashed: { id: number; hash: Uint8Array }[] = [];
 			for (const { id, contentId } of messages) {
-				const bytes = await readable(context, contentId);
+				const bytes = await readableContent(context.db, contentId);
 				if (bytes) hashed.push({ id, hash: hashBody(bytes) });
 			}
 			await inTransaction(context.db, (db) => putBodyHashes(db, hashed));
@@ -120,7 +112,7 @@ interface Told extends Carried {
 
 /** What a stored message says, for telling whether another one says it too. */
 async function tell(context: Context, { contentId, subject }: ThreadItem): Promise<Told | undefined> {
-	const bytes = await readable(context, contentId);
+	const bytes = await readableContent(context.db, contentId);
 	if (!bytes) return undefined;
 	const root = scanStructure(bytes);
 	const { text, html } = await readBody(bytes, root);
