@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { expect, type Page } from '@playwright/test';
-import { letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
+import { dropDocket, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
 
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
 const NEW = 'Tue, 3 Feb 2026 10:00:00 +0000';
@@ -24,8 +24,6 @@ async function visit(page: Page, address: string) {
 	await page.goto(server.url + address);
 	await page.locator('html[data-ready]').waitFor();
 }
-
-const slip = (page: Page) => page.getByRole('complementary', { name: 'Docket' });
 
 test.describe.configure({ mode: 'serial' });
 
@@ -104,7 +102,7 @@ test('weighs, sets a quota, and leads on to a docket', async ({ page }) => {
 	await page.getByRole('button', { name: /^Draft a docket: Archive what was received before/ }).click();
 	await expect(page).toHaveURL(/\/m\/1\/clear$/);
 	await expect(slip(page)).toContainText('Archive 31 messages from 1 folder received before');
-	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+	await dropDocket(page);
 });
 
 test('weighs by what one chooses, each row leading to its messages', async ({ page }) => {

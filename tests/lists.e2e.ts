@@ -1,7 +1,18 @@
 import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { expect, type Page } from '@playwright/test';
-import { demoMail, kovrel, letter, mboxFile, temporaryFolder, test, TestServer, TestStandIns } from './server.ts';
+import {
+	demoMail,
+	dropDocket,
+	kovrel,
+	letter,
+	mboxFile,
+	slip,
+	temporaryFolder,
+	test,
+	TestServer,
+	TestStandIns
+} from './server.ts';
 
 let server: TestServer;
 let standIns: TestStandIns;
@@ -43,7 +54,6 @@ async function visit(page: Page, address: string) {
 	await page.goto(server.url + address);
 	await page.locator('html[data-ready]').waitFor();
 }
-const slip = (page: Page) => page.getByRole('complementary', { name: 'Docket' });
 const row = (page: Page, name: string) => page.locator('tr[data-list]').filter({ hasText: name });
 const carryOut = async (page: Page) => {
 	await slip(page)
@@ -220,5 +230,5 @@ test('marks a message as junk through the docket, from where it is read', async 
 	await visit(page, '/m/1/lists');
 	await expect(slip(page)).toContainText('Move 1 message to Junk');
 	await expect(slip(page)).toContainText('Put the tag “$Junk” on 1 message');
-	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+	await dropDocket(page);
 });

@@ -3,7 +3,7 @@ import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import { expect, type Page } from '@playwright/test';
-import { kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
+import { dropDocket, kovrel, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
 
 const execFileAsync = promisify(execFile);
 let server: TestServer;
@@ -43,7 +43,6 @@ async function visit(page: Page, address: string) {
 	await page.locator('html[data-ready]').waitFor();
 }
 const change = (page: Page) => page.getByTestId('change');
-const slip = (page: Page) => page.getByRole('complementary', { name: 'Docket' });
 const carryOut = async (page: Page) => {
 	await slip(page)
 		.getByRole('button', { name: /^Carry out/ })
@@ -135,7 +134,7 @@ test('shows what is due; every number opens, and what is chosen there goes on a 
 	await drawer.getByRole('button', { name: 'Take out: keep' }).click();
 	await page.getByRole('link', { name: /^docket/ }).click();
 	await expect(slip(page)).toContainText('Keep 7 messages that are due');
-	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+	await dropDocket(page);
 });
 
 test('runs: asks the first time, archives, then destroys with a certificate that the ledger knows', async ({

@@ -3,7 +3,7 @@ import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'no
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
-import { type BrowserContext, test as playwright } from '@playwright/test';
+import { type BrowserContext, type Page, test as playwright } from '@playwright/test';
 
 const programs = path.resolve('build', 'programs');
 
@@ -220,6 +220,16 @@ export class TestStandIns {
 	end(): Promise<void> {
 		return this.#process.end('SIGTERM');
 	}
+}
+
+/** The docket that stands beside every page. */
+export const slip = (page: Page) => page.getByRole('complementary', { name: 'Docket' });
+
+/** Drops the draft on it; a page that is left before the server has heard of it would keep it. */
+export async function dropDocket(page: Page): Promise<void> {
+	const dropped = page.waitForResponse((response) => response.url().endsWith('?/drop'));
+	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+	await dropped;
 }
 
 /** The mail of the demo in a folder: a tree of mbox files a mailbox. */
