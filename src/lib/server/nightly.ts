@@ -15,10 +15,11 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		const today = await office.ask('officeToday', undefined, SCHEDULE);
 		if (ranOn === today) return;
 		ranOn = today;
-		const uploads = await office.change('clearUploads', undefined, SCHEDULE);
-		if (uploads > 0) log.info({ uploads }, 'removed uploads that nobody went on with');
 		if (await office.ask('nightHasWork', undefined, SCHEDULE))
 			await office.start('runNight', undefined, 'Nightly round', SCHEDULE);
+		// last: where it fails, the night is not held up
+		const uploads = await office.change('clearUploads', undefined, SCHEDULE);
+		if (uploads > 0) log.info({ uploads }, 'removed uploads that nobody went on with');
 	};
 	const lookSafely = () => {
 		look().catch((error: unknown) => log.error({ error }, 'the nightly run failed'));

@@ -147,7 +147,9 @@ export async function removeUploads(dataFolder: string, before: Date, kept: Read
 	let removed = 0;
 	for (const id of await readdir(uploads).catch(() => [])) {
 		const folder = path.join(uploads, id);
-		if (!ID.test(id) || kept.has(folder) || (await lastWritten(folder)) >= before.getTime()) continue;
+		if (!ID.test(id) || kept.has(folder)) continue;
+		// one that goes while it is looked at is being brought in
+		if ((await lastWritten(folder).catch(() => Infinity)) >= before.getTime()) continue;
 		await rm(folder, { recursive: true, force: true });
 		removed++;
 	}

@@ -1,6 +1,6 @@
 import { attachmentContent, type AttachmentInfo, attachments, readBody } from '../../../core/message/body.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
-import { DamagedContentError, readContent } from '../stores/contents.ts';
+import { readableContent, readContent } from '../stores/contents.ts';
 import { type DigestOriginal, originalsOf } from '../stores/digests.ts';
 import { holdsOfItem } from '../stores/holds.ts';
 import { getItem, type ItemDetails } from '../stores/messages.ts';
@@ -33,12 +33,8 @@ async function open(context: Context, id: number): Promise<{ item: ItemDetails; 
 	await requireReach(context, id, 'find');
 	const item = await getItem(context.db, id);
 	if (!item) throw new Refusal('not-found', `There is no message ${id}.`);
-	try {
-		const bytes = await readContent(context.db, item.contentId);
-		if (bytes) return { item, bytes };
-	} catch (cause) {
-		if (!(cause instanceof DamagedContentError)) throw cause;
-	}
+	const bytes = await readableContent(context.db, item.contentId);
+	if (bytes) return { item, bytes };
 	throw new Refusal(
 		'damaged',
 		`The stored bytes of message ${id} are damaged; restore them from a backup. Nothing was changed.`
