@@ -1,7 +1,7 @@
 import type { Hold } from '../../../core/retention/holds.ts';
 import type { Db } from '../database/open.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { addHold, findHold, listHolds, refreshHolds } from './holds.ts';
+import { addHold, listHolds, refreshHolds } from './holds.ts';
 import { change, insertRows, row, rows } from './rows.ts';
 
 /** A line of the ledger by which two states of the same data are known. */
@@ -91,15 +91,15 @@ async function putAccess(db: Db, { access, owners }: Forward): Promise<void> {
 	);
 }
 
-/* A hold that stands in both covers what it covers in either. */
-async function putHolds(db: Db, holds: Forward['holds']): Promise<string[]> {
+/* A hold that stands in both covers what it covers in either; one that has only the name of one that stands here stands beside it. */
+async function putHolds(db: Db, holds: Forward['holds'], here: readonly Hold[]): Promise<string[]> {
 	const placed: string[] = [];
 	for (const { hold, items } of holds) {
-		let id = (await findHold(db, hold.name))?.id;
-		if (id === undefined) {
-			id = await addHold(db, hold);
-			placed.push(hold.name);
-		}
+		const named = here.find(({ name }) => nameKey(name) === nameKey(hold.name));
+		const isSame = named && JSON.stringify(named.scope) === JSON.stringify(hold.scope);
+		const name = named && !isSame ? `${hold.name} (placed since the backup)` : hold.name;
+		const id = isSame ? named.id : await addHold(db, { ...hold, name });
+		if (!isSame) placed.push(name);
 		await change(
 			db,
 			`INSERT INTO hold_item (item_id, hold_id) SELECT item.id, ? FROM json_each(?) held CROSS JOIN item ON item.id = held.value
@@ -122,7 +122,7 @@ export async function putForward(db: Db, forward: Forward): Promise<{ placed: st
 	const later = new Set(forward.holds.map(({ hold }) => nameKey(hold.name)));
 	const here = await listHolds(db, { released: false });
 	return {
-		placed: await putHolds(db, forward.holds),
+		placed: await putHolds(db, forward.holds, here),
 		releasedSince: here.filter(({ name }) => !later.has(nameKey(name))).map(({ name }) => name)
 	};
 }

@@ -246,6 +246,22 @@ describe('what was decided since the backup', () => {
 		await opened(dataFolder, async (restored) => expect(await standing(restored)).toEqual(NOW));
 	});
 
+	it('a hold that took over the name of a released one stands beside it', async () => {
+		const context = await smallOffice();
+		const named = { name: 'Claim', because: 'x', from: 'y' };
+		await placeHold(context, { ...named, query: 'subject:charlie' });
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		await liftHold(context, { name: 'Claim', because: 'settled' });
+		await placeHold(context, { ...named, query: 'zanzibar' });
+		const { dataFolder } = context;
+		await context.db.destroy();
+		const again = 'Claim (placed since the backup)';
+		expect(await restoreBackup({ file, dataFolder, replace: true })).toMatchObject({ holdsAgain: [again] });
+		await opened(dataFolder, async (restored) =>
+			expect((await standing(restored)).holds).toEqual([`${again} 4`, 'Claim 1'])
+		);
+	});
+
 	it('is not taken from the data of another office, nor from what cannot be read', async () => {
 		const context = await peopledOffice();
 		const out = temporaryFolder();
