@@ -87,15 +87,16 @@ test('drafts, adds, shows, carries out and takes back; --dry-run does nothing', 
 		id,
 		name: 'Sweep',
 		state: 'drafted',
-		messages: 3 + 5 + 1,
+		// what is tagged is deleted or archived as well: it counts once
+		messages: 5,
 		conflicts: [{ wins: 3, loses: 1, messages: 1 }],
 		left: [{ reason: 'outranked', messages: 1 }]
 	});
 	expect(json('docket', 'carry-out', String(id), '--dry-run')).toMatchObject({ state: 'drafted' });
-	expect(json('docket', 'carry-out', String(id))).toMatchObject({ docket: id, messages: 9, finished: true });
+	expect(json('docket', 'carry-out', String(id))).toMatchObject({ docket: id, messages: 5, finished: true });
 	expect(json('tags', 'list')).toMatchObject({ tags: [{ name: 'Ramp', messages: 2 }] });
 	expect(json('bin', 'list', ...office)).toMatchObject({ messages: 3, due: { messages: 0 } });
-	expect(json('docket', 'take-back', String(id))).toMatchObject({ messages: 9, finished: true });
+	expect(json('docket', 'take-back', String(id))).toMatchObject({ messages: 5, finished: true });
 	expect(json('docket', 'list', ...office)).toMatchObject({
 		dockets: [
 			{ id, state: 'taken-back' },

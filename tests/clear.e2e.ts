@@ -89,7 +89,7 @@ test('collects a second decision; what both claim is said, and what keeps more w
 		'12 messages are claimed by lines 1 and 2: line 2 decides, as to archive keeps more than to delete.'
 	);
 	await slip(page)
-		.getByRole('button', { name: /^Take line 2 off/ })
+		.getByRole('button', { name: /^Discard line 2/ })
 		.click();
 	await expect(slip(page)).not.toContainText('claimed by');
 	await carryOut(page);
@@ -163,7 +163,7 @@ test('tags, keeps and pauses; what is kept or paused stays, unless a line names 
 	await page.getByRole('button', { name: '2 Delete' }).click();
 	await expect(slip(page)).toContainText('1 message stays: kept.');
 	await expect(slip(page)).toContainText('1 message stays: under a pause.');
-	await slip(page).getByRole('button', { name: 'Decide on what is kept as well' }).click();
+	await slip(page).getByRole('button', { name: 'Include kept mail' }).click();
 	await expect(slip(page)).toContainText('Delete 1 kept message');
 	// two lines now, and each says what it frees
 	await expect(slip(page).getByText(/free once the bin is empty/)).toHaveCount(2);
@@ -189,10 +189,10 @@ test('looks for what is safe to clear, shows why, compares, and deletes what was
 	await page.getByRole('checkbox', { name: 'Choose Quay light 4' }).click();
 	await page.getByRole('button', { name: 'Delete 1 message' }).click();
 	await expect(slip(page)).toContainText('1 of them lies in another place as well, and stays there.');
-	await slip(page).getByRole('link', { name: 'In full, folder by folder' }).click();
+	await slip(page).getByRole('link', { name: 'Details, folder by folder' }).click();
 	await page.getByText('Line 1, message by message:').click();
 	await expect(page.getByRole('button', { name: 'Quay light 4' })).toBeVisible();
-	await page.getByLabel('What it is called').fill('Duplicates');
+	await page.getByLabel('Name of the docket').fill('Duplicates');
 	await page.getByRole('button', { name: 'Name it' }).click();
 	await expect(slip(page)).toContainText('Duplicates');
 	await carryOut(page);
@@ -285,7 +285,7 @@ test('empties the bin by a docket of its own, once the name is typed, and leaves
 	await page.getByRole('checkbox', { name: 'Choose Bulletin 3', exact: true }).click();
 	await page.getByRole('button', { name: 'Restore 1 message' }).click();
 	await expect(page.getByTestId('bin-total')).toContainText('12 messages');
-	await page.getByText('How the bin of Harbour office is kept').click();
+	await page.getByText('Settings of the bin').click();
 	await page.getByLabel(/^Destroying more than/).fill('5');
 	await page.getByRole('button', { name: 'Use this from now on' }).click();
 	await expect(page.getByText('It is set.')).toBeVisible();
@@ -298,7 +298,7 @@ test('empties the bin by a docket of its own, once the name is typed, and leaves
 		.fill('harbour office');
 	await go.click();
 	await expect(page.getByTestId('docket-state')).toHaveText('carried out');
-	await slip(page).getByRole('link', { name: 'Its certificate' }).click();
+	await slip(page).getByRole('link', { name: 'Open the certificate' }).click();
 	await expect(page.getByRole('heading', { name: /^Certificate of destruction/ })).toBeVisible();
 	await expect(page.getByRole('row', { name: /gone$/ })).toHaveCount(11);
 	// the duplicate that was deleted: its bytes lie in a folder still
@@ -364,7 +364,7 @@ test('decides on lots over all mailboxes', async ({ page }) => {
 test('holds mail against whatever would delete it, until the hold is released with a reason', async ({ page }) => {
 	await visit(page, '/retain/holds');
 	await expect(page.getByText('Nothing is held.')).toBeVisible();
-	await page.getByLabel('What it is called').fill('Quay claim');
+	await page.getByLabel('Name of the docket').fill('Quay claim');
 	await page.getByLabel('Why', { exact: true }).fill('the claim runs');
 	await page.getByLabel('Who asked for it').fill('Counsel');
 	await page.getByLabel('Written by or to').fill('org3.example');

@@ -152,10 +152,10 @@ test('narrows down, opens, keeps a copy, and asks for what may not be had back; 
 		own.getByRole('button', { name: 'Keep a copy' }).click()
 	]);
 	expect(readFileSync(await zip.path()).toString('latin1')).toContain('index.csv');
-	await own.getByRole('button', { name: 'Ask to have 2 messages back' }).click();
+	await own.getByRole('button', { name: 'Ask an administrator to restore 2 messages' }).click();
 	await own.getByLabel(/^Why do you need/).fill('The passenger calls again');
 	await own.getByRole('button', { name: 'Ask for 2 messages' }).click();
-	await expect(own.getByText('It is asked for.')).toBeVisible();
+	await expect(own.getByText('Your request was sent.')).toBeVisible();
 
 	await visit(page, '/ledger');
 	await expect(page.getByRole('link', { name: /^People 1 asks/ })).toBeVisible();
@@ -201,8 +201,8 @@ test('has back by themselves what is granted for that; keeps a search; their own
 	await own.getByRole('button', { name: 'Keep this search' }).click();
 	await visit(own, '/find?q=survey');
 	await own.getByRole('checkbox').first().check();
-	await own.getByRole('button', { name: 'Have it back where it came from' }).click();
-	await expect(own.getByTestId('restored')).toContainText('1 message back where it came from.');
+	await own.getByRole('button', { name: 'Restore it to where it came from' }).click();
+	await expect(own.getByTestId('restored')).toContainText('1 message restored to where it came from.');
 	await visit(own, '/find');
 	await own.getByRole('link', { name: 'Complaints, newest' }).click();
 	await expect(own.getByTestId('total')).toContainText('4 messages');
@@ -275,7 +275,7 @@ test('a second administrator approves what the first one destroys', async ({ pag
 	expect(emptying.stderr).toContain('a second administrator has to approve it first');
 	const draft = /Docket (\d+) destroys/.exec(emptying.stderr)?.[1];
 	await visit(page, `/dockets/${draft}`);
-	await expect(page.getByText('A second administrator has to approve this')).toBeVisible();
+	await expect(page.getByText('so a second administrator has to approve it')).toBeVisible();
 	await expect(page.getByRole('button', { name: /^Carry out/ })).toBeDisabled();
 
 	const { context, own } = await someone(page);
@@ -285,6 +285,7 @@ test('a second administrator approves what the first one destroys', async ({ pag
 	await expect(own.getByText('by Ruben Holm')).toBeVisible();
 	await context.close();
 	await visit(page, `/dockets/${draft}`);
+	await page.getByLabel(/^To destroy/).fill('destroy');
 	await page.getByRole('button', { name: /^Carry out/ }).click();
 	await expect(page.getByTestId('docket-state')).toHaveText('carried out');
 });

@@ -173,7 +173,7 @@ test('lays the archive out by year, for a docket and then for the mailbox, and a
 	await settings.getByLabel('In the archive').selectOption('flat');
 	await settings.getByRole('button', { name: /arranges the 31 messages/ }).click();
 	await expect(slip(page)).toContainText('Arrange the 31 messages in the archive anew, without folder paths');
-	await slip(page).getByRole('button', { name: 'Carry out: arrange 31 messages' }).click();
+	await slip(page).getByRole('button', { name: 'Carry out: arrange anew 31 messages' }).click();
 	await expect(slip(page).getByTestId('docket-state')).toHaveText('carried out');
 	await slip(page).getByRole('button', { name: 'Take back 31 messages' }).click();
 	await expect(slip(page)).toContainText('31 messages are as before');
@@ -265,7 +265,7 @@ test('finds while one writes, and chooses across pages', async ({ page }) => {
 		.first()
 		.check();
 	await expect(page.getByRole('button', { name: 'Restore 2 messages' })).toBeEnabled();
-	await page.getByRole('button', { name: 'Choose all 30' }).click();
+	await page.getByRole('button', { name: 'Select all 30' }).click();
 	await page.getByRole('button', { name: 'Restore 30 messages' }).click();
 	await expect(page.getByTestId('restored')).toContainText('30 messages restored to where they came from');
 	await slip(page).getByRole('button', { name: 'Take back 30 messages' }).click();
@@ -310,7 +310,7 @@ test('a wrong query says where, and nothing found says what to do', async ({ pag
 
 test('the ledger has a line for each, and everything checks out', async ({ page }) => {
 	await visit(page, '/ledger');
-	for (const line of ['made a mailbox', 'brought in mail', 'set a quota', 'carried out a docket', 'took a docket back'])
+	for (const line of ['made a mailbox', 'imported mail', 'set a quota', 'carried out a docket', 'took a docket back'])
 		await expect(page.getByRole('cell', { name: line }).first()).toBeVisible();
 	await page.getByRole('button', { name: 'Check everything' }).click();
 	await expect(page.getByTestId('verified')).toContainText('All is well');

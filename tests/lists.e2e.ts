@@ -99,16 +99,16 @@ test('leaves lists by one docket, from the keyboard, with their back issues; str
 	await page.keyboard.press('1');
 	await expect(page.getByText('any click says that this address is read')).toBeVisible();
 	await page.getByRole('button', { name: 'Leave 2 lists, block 1 list as junk' }).click();
-	await expect(slip(page)).toContainText('Leave 2 lists: ');
+	await expect(slip(page)).toContainText('Unsubscribe from 2 lists: ');
 	await expect(slip(page)).toContainText('Kovrel asks 2 to stop');
-	await expect(slip(page)).toContainText('What is asked of a list cannot be taken back');
+	await expect(slip(page)).toContainText('A request to a list cannot be taken back');
 	await expect(slip(page)).toContainText('Block 1 list: Prizes');
 	await expect(slip(page)).toContainText('to Junk');
 	await carryOut(page);
 	await expect(row(page, 'Island events')).toContainText('left on 25 Nov 2026, as it says');
 	await expect(row(page, 'crewtalk')).toContainText('asked to stop on 25 Nov 2026');
 	await expect(row(page, 'Prizes')).toContainText('blocked');
-	await slip(page).getByRole('link', { name: 'In full, folder by folder' }).click();
+	await slip(page).getByRole('link', { name: 'Details, folder by folder' }).click();
 	await page.getByText('Line 1, list by list:').click();
 	await expect(page.getByRole('listitem').getByText('Island events', { exact: true })).toBeVisible();
 	// what went out can be looked at

@@ -58,8 +58,8 @@ test('begins with an example schedule, and changes a series with a reason', asyn
 	const drawer = page.getByRole('dialog');
 	await drawer.getByLabel('Authority').fill('Board, 3 May 2021');
 	await drawer.getByLabel('Destroyed after: how many').fill('6');
-	await expect(drawer.getByTestId('tried')).toContainText('Nothing would be due otherwise than now.');
-	await drawer.getByLabel('Why: it stays in the ledger').fill('The board said six');
+	await expect(drawer.getByTestId('tried')).toContainText('No due date would change.');
+	await drawer.getByLabel('Reason, for the ledger').fill('The board said six');
 	await drawer.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByRole('row', { name: /FIN-01/ })).toContainText('6 years');
 	await page.getByRole('button', { name: 'FIN-01' }).click();
@@ -93,7 +93,7 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	await change(page).getByRole('combobox', { name: 'Series' }).selectOption('FIN-01');
 	await expect(page.getByTestId('tried')).toContainText('9 messages would become due at once, to be archived.');
 	await page.getByRole('button', { name: 'Save' }).click();
-	await expect(page.getByText('It is saved.')).toBeVisible();
+	await expect(page.getByText('The change is saved.')).toBeVisible();
 	await expect(page.getByRole('row', { name: /^Choose Accounts / })).toContainText(
 		'Mail here is archived 2 years after it was received and destroyed 6 years after the end of that financial year (series FIN-01, set here). Due now: 8 messages are to be archived.'
 	);
@@ -107,7 +107,7 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	await target.dispatchEvent('drop', { dataTransfer: data });
 	await page.getByRole('row', { name: /Odds/ }).dispatchEvent('dragend', { dataTransfer: data });
 	await expect(page.getByTestId('tried')).toContainText('1 message would become due at once, to be destroyed.');
-	await page.getByRole('button', { name: 'Leave it as it is' }).click();
+	await page.getByRole('button', { name: 'Cancel' }).click();
 
 	// a class wants no reason the first time, and one from then on
 	await page.getByRole('checkbox', { name: 'Choose Odds' }).uncheck();
@@ -118,8 +118,8 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	await page.getByRole('checkbox', { name: 'Choose Accounts/Drafts' }).check();
 	await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('class');
 	await change(page).getByRole('combobox', { name: 'Class' }).selectOption('working');
-	await expect(page.getByLabel('Why: it stays in the ledger')).toBeVisible();
-	await page.getByRole('button', { name: 'Leave it as it is' }).click();
+	await expect(page.getByLabel('Reason, for the ledger')).toBeVisible();
+	await page.getByRole('button', { name: 'Cancel' }).click();
 });
 
 test('shows what is due; every number opens, and what is chosen there goes on a docket', async ({ page }) => {
@@ -141,22 +141,23 @@ test('runs: asks the first time, archives, then destroys with a certificate that
 	page
 }) => {
 	await visit(page, '/retain/run');
-	const section = page.getByRole('region', { name: `The run in ${OFFICE}` });
+	const section = page.getByRole('region', { name: `Scheduled run of ${OFFICE}` });
 	await expect(section.getByTestId('would')).toContainText('archive 9 messages and destroy 0 messages');
-	await section.getByRole('combobox', { name: 'The run', exact: true }).selectOption('do');
+	await section.getByRole('combobox', { name: 'Scheduled run', exact: true }).selectOption('do');
 	await section.getByRole('button', { name: 'Switch on: 9 are due today' }).click();
-	await expect(page.getByText(`It is set for ${OFFICE}.`)).toBeVisible();
-	await section.getByRole('button', { name: 'Run it now' }).click();
+	await expect(page.getByText(`The scheduled run of ${OFFICE} is set.`)).toBeVisible();
+	await section.getByRole('button', { name: 'Run now' }).click();
 	await section.getByRole('link', { name: /Retention: archive: 9 messages/ }).click();
 	await carryOut(page);
 
 	await visit(page, '/retain/run');
 	await expect(section.getByTestId('would')).toContainText('archive 0 messages and destroy 3 messages');
-	await section.getByRole('button', { name: 'Run it now' }).click();
+	await section.getByRole('button', { name: 'Run now' }).click();
 	await section.getByRole('link', { name: /Retention: destroy: 3 messages/ }).click();
 	await expect(page.getByText('This cannot be undone')).toBeVisible();
+	await slip(page).getByLabel('To destroy 3 messages for good, type the word: destroy').fill('destroy');
 	await carryOut(page);
-	await slip(page).getByRole('link', { name: 'Its certificate' }).click();
+	await slip(page).getByRole('link', { name: 'Open the certificate' }).click();
 	await expect(page.getByRole('heading', { name: 'Certificate of destruction' })).toBeVisible();
 	// also where the server makes the whole page
 	await page.reload();

@@ -228,7 +228,7 @@ export const slip = (page: Page) => page.getByRole('complementary', { name: 'Doc
 /** Drops the draft on it; a page that is left before the server has heard of it would keep it. */
 export async function dropDocket(page: Page): Promise<void> {
 	const dropped = page.waitForResponse((response) => response.url().endsWith('?/drop'));
-	await slip(page).getByRole('button', { name: 'Drop this docket' }).click();
+	await slip(page).getByRole('button', { name: 'Discard this docket' }).click();
 	await dropped;
 }
 

@@ -1,3 +1,4 @@
+import { DESTROY_WORD } from '../../core/docket/confirmation.ts';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 import { listBin, prepareEmptying, setClearing } from '$lib/server/work/bin.ts';
 import { readCertificate } from '$lib/server/work/certificates.ts';
@@ -55,7 +56,7 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')
 			.option('--only-due', 'only what has had its days')
-			.option('--confirm <mailbox>', 'name of the mailbox, where much is destroyed')
+			.option('--confirm <mailbox>', 'name of the mailbox, asked for above the set number')
 			.option('--dry-run', 'only say what would be destroyed'),
 	async (context, { mailbox: name, onlyDue = false, confirm, dryRun }) => {
 		const mailbox = await requireMailbox(context, name);
@@ -71,7 +72,8 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 				]
 			};
 		}
-		const outcome = await carryOut(context, { id: draft.id, expected: draft, confirm }).catch(
+		// whoever types `bin empty` has said in so many words what goes
+		const outcome = await carryOut(context, { id: draft.id, expected: draft, confirm: confirm ?? DESTROY_WORD }).catch(
 			async (error: unknown) => {
 				// what waits for a second person stays for them to approve
 				if (!(await isApprovalDemanded(context))) await dropDocket(context, { id: draft.id }).catch(() => {});

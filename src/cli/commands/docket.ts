@@ -311,7 +311,10 @@ command<{ confirm?: string; dryRun?: boolean }>(
 	'carry out a docket, or go on with one that was stopped',
 	(c) =>
 		c
-			.option('--confirm <mailbox>', 'name of the mailbox, where much is destroyed')
+			.option(
+				'--confirm <words>',
+				'where it destroys: the word "destroy", above the set number the name of the mailbox'
+			)
 			.option('--dry-run', 'only show what it would do'),
 	async (context, { confirm, dryRun }, number = '') => {
 		const id = idOf(number);

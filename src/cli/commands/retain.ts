@@ -99,10 +99,12 @@ changing<Options>(
 		if (wishes.length === 0) throw wrongWords('name folders, or say --default, --named or --reset');
 		const lines: string[] = [];
 		const changes: unknown[] = [];
+		const overQuota: string[] = [];
 		for (const wish of wishes) {
 			const tried = await tryRetention(context, wish);
-			await setRetention(context, { wish, because: options.because });
-			lines.push(...triedWords(tried));
+			const { overQuota: over } = await setRetention(context, { wish, because: options.because });
+			lines.push(...triedWords(tried), ...over);
+			overQuota.push(...over);
 			changes.push(...tried.mailboxes);
 		}
 		// a large mailbox takes its time
@@ -117,6 +119,6 @@ changing<Options>(
 					.map(({ path, sentence }) => `${path}: ${sentence}`)
 			);
 		}
-		return { result: { changes }, lines };
+		return { result: { changes, overQuota }, lines };
 	}
 );

@@ -35,7 +35,7 @@ export function isOnLists(decision: Decision): decision is ListDecision {
 	return (LIST_DECISIONS as readonly Decision[]).includes(decision);
 }
 
-/** What protects an item from being archived or deleted by the way: it takes a decision that names it. */
+/** What protects an item from being deleted, not from being archived (invariant 16): it takes a decision that names it. */
 export const PROTECTIONS = ['flagged', 'kept', 'paused'] as const;
 export type Protection = (typeof PROTECTIONS)[number];
 
@@ -108,7 +108,7 @@ export interface ComparedLine {
 
 /* A decision in this docket that keeps an item is a protection already. */
 const KEEPS: Partial<Record<Decision, readonly Decision[]>> = {
-	keep: ['archive', 'delete', 'dispose', 'destroy'],
+	keep: ['delete', 'dispose', 'destroy'],
 	pause: ['delete', 'dispose', 'destroy'],
 	// what is classed or given a period in this docket was not what the decision to destroy went by
 	classify: ['delete', 'dispose'],
@@ -129,11 +129,9 @@ export function winner(earlier: ComparedLine, later: ComparedLine): 'earlier' | 
 	return PLACES.indexOf(earlier.decision) < PLACES.indexOf(later.decision) ? 'earlier' : 'later';
 }
 
-/** What protects from a decision. */
+/** What protects an item from a decision. */
 export function protectionsFrom(decision: Decision): readonly Protection[] {
 	switch (decision) {
-		case 'archive':
-			return ['kept'];
 		case 'delete':
 			return ['kept', 'paused', 'flagged'];
 		case 'dispose':

@@ -4,8 +4,15 @@ import { showBytes, showCount, showMessages } from '../weigh/units.ts';
 import { CLASS_WORDS } from '../retention/classes.ts';
 import { termsWords } from '../retention/sentences.ts';
 import { readTerms } from '../retention/terms.ts';
-import { type Decision, type DecisionOptions, isForGood, isOnLists, type Protection } from './decisions.ts';
-import { LEFT_REASONS, type Left } from './effects.ts';
+import {
+	type Decision,
+	type DecisionOptions,
+	isForGood,
+	isOnLists,
+	type Protection,
+	protectionsFrom
+} from './decisions.ts';
+import { isBarredByHold, LEFT_REASONS, type Left } from './effects.ts';
 
 /** What is said of a line of a docket. */
 export interface LineSaid {
@@ -36,7 +43,7 @@ function listSentence({ decision, options = {}, lists = 0, label = '' }: LineSai
 	if (decision === 'digest') return `Fold into the digest ${them}`;
 	const byHand = options.byHand ?? 0;
 	const asked = lists - byHand;
-	return `Leave ${them}. ${asked > 0 ? `Kovrel asks ${showCount(asked)} to stop` : ''}${asked > 0 && byHand > 0 ? '; ' : ''}${
+	return `Unsubscribe from ${them}. ${asked > 0 ? `Kovrel asks ${showCount(asked)} to stop` : ''}${asked > 0 && byHand > 0 ? '; ' : ''}${
 		byHand > 0 ? `${showCount(byHand)} can only be left by opening a link, by hand` : ''
 	}`;
 }
@@ -126,14 +133,12 @@ export function consequence(
 			? ` ${showCount(elsewhere)} of them ${elsewhere === 1 ? 'lies' : 'lie'} in another place as well, and ${elsewhere === 1 ? 'stays' : 'stay'} there.`
 			: '';
 	if (decision === 'delete')
-		return `Deleting takes them out of every tag and view. They stay in the bin for ${showCount(binDays)} days and can be had back until then; only after that is their room free.${copies}`;
-	if (decision === 'unsubscribe')
-		return 'What is asked of a list cannot be taken back; one would have to subscribe again.';
+		return `Deleting takes them out of every tag and view. They stay in the bin for ${showCount(binDays)} days and can be restored until then; their room is free only after that.${copies}`;
+	if (decision === 'unsubscribe') return 'A request to a list cannot be taken back; you would have to subscribe again.';
 	if (decision === 'block') return 'Their mail to come goes to junk. Taking the docket back ends that.';
 	if (decision === 'digest')
 		return 'Their mail to come is folded into one message, and the single issues are archived.';
-	if (isForGood(decision))
-		return `This cannot be undone: they cannot be had back from Kovrel, not even by an administrator.${copies}`;
+	if (isForGood(decision)) return `This cannot be undone: nobody can restore them, not even an administrator.${copies}`;
 	return '';
 }
 
@@ -157,10 +162,21 @@ export interface Conflict {
 
 /* Where the word of a decision is not what people call it. */
 const VERBS: Partial<Record<Decision, string>> = {
+	arrange: 'arrange anew',
 	dispose: 'destroy',
-	classify: 'class otherwise',
-	retain: 'give a period'
+	untag: 'untag',
+	read: 'mark as read',
+	unread: 'mark as unread',
+	release: 'keep no longer',
+	resume: 'end the pause of',
+	classify: 'change the class of',
+	retain: 'change the period of'
 };
+
+/** What a decision is called on a button, before the messages it is about. */
+export function decisionVerb(decision: Decision): string {
+	return VERBS[decision] ?? decision;
+}
 
 /** A conflict as a sentence. */
 export function conflictSentence(
@@ -170,6 +186,22 @@ export function conflictSentence(
 	const why =
 		decisions.wins === decisions.loses
 			? 'the later decision stands'
-			: `to ${VERBS[decisions.wins] ?? decisions.wins} keeps more than to ${VERBS[decisions.loses] ?? decisions.loses}`;
+			: `to ${decisionVerb(decisions.wins)} keeps more than to ${decisionVerb(decisions.loses)}`;
 	return `${showMessages(messages)} ${messages === 1 ? 'is' : 'are'} claimed by lines ${Math.min(wins, loses)} and ${Math.max(wins, loses)}: line ${wins} decides, as ${why}.`;
+}
+
+const listed = (words: readonly string[]) =>
+	words.length < 2 ? words.join('') : `${words.slice(0, -1).join(', ')} and ${words.at(-1)}`;
+const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** What a scheduled run leaves, as a sentence: the same rules that its dockets go by (invariant 16). */
+export function runLeavesSentence(): string {
+	const left = (decision: Decision) => [...(isBarredByHold(decision) ? ['held'] : []), ...protectionsFrom(decision)];
+	const notArchived = left('archive');
+	const onlyArchived = left('dispose').filter((name) => !notArchived.includes(name));
+	return [
+		...(notArchived.length > 0 ? [`${capital(listed(notArchived))} mail stays.`] : []),
+		...(onlyArchived.length > 0 ? [`${capital(listed(onlyArchived))} mail is archived, but not destroyed.`] : []),
+		'Mail whose date is in doubt stays, and mail restored within the last 30 days is not archived again.'
+	].join(' ');
 }

@@ -1,7 +1,9 @@
+import { originsOfLines } from '../message/quoted.ts';
+
 /** What of a message has to be found in another one before it says nothing of its own. */
 export interface Carried {
-	/** All of its text, what it quotes included. */
-	text: string;
+	/** Its text, what it quotes included: once for each alternative that says something of its own ({@link alternativeTexts}). */
+	texts: readonly string[];
 	/** The HTML as sent; undefined where there is none. */
 	html: string | undefined;
 	/** SHA-256 of each file, inline pictures included, in hexadecimal. */
@@ -47,6 +49,28 @@ export function positionOf(needle: readonly string[], hay: readonly string[]): n
 	return -1;
 }
 
+const WORD = /[\p{L}\p{N}]+/gu;
+
+/* Whether every word of a text stands in another one too, in the same order: between words and markup it may differ. */
+function saysNoMore(text: string, than: string): boolean {
+	const words = text.toLowerCase().match(WORD) ?? [];
+	let found = 0;
+	for (const [word] of than.toLowerCase().matchAll(WORD)) if (found < words.length && word === words[found]) found++;
+	return found === words.length;
+}
+
+/**
+ * The texts of a message that each say something of their own: its plain text, and its HTML as text where that says more, as
+ * of a plain part that says only "best read as HTML".
+ *
+ * @param plain the plain text, what was made from HTML where there is none
+ * @param fromHtml the text of the HTML; empty where there is none
+ */
+export function alternativeTexts(plain: string, fromHtml: string): string[] {
+	if (saysNoMore(fromHtml, plain)) return [plain];
+	return saysNoMore(plain, fromHtml) ? [fromHtml] : [plain, fromHtml];
+}
+
 /* Where a link leads is not in its text. */
 function links(html: string | undefined): Set<string> {
 	const found = new Set<string>();
@@ -55,54 +79,99 @@ function links(html: string | undefined): Set<string> {
 	return found;
 }
 
+/** A stretch of a text, by the positions of its characters. */
+interface Stretch {
+	start: number;
+	end: number;
+}
+
+/*
+ * Where all words of an earlier text stand within what a later one quotes, in their order: in one stretch, or in several where
+ * the later one has written in between. Undefined: nowhere.
+ */
+function stretchesOf(earlier: string, later: string): Stretch[] | undefined {
+	const lines = later.split('\n');
+	const origins = originsOfLines(lines);
+	// the words that are quoted, each with where it stands, and how many lines the writer has written above it
+	const places: { word: string; start: number; end: number; ownAbove: number }[] = [];
+	let ownAbove = 0;
+	let lineStart = 0;
+	for (const [at, line] of lines.entries()) {
+		if (origins[at] === 'own') ownAbove += line.trim() === '' ? 0 : 1;
+		else {
+			const marks = QUOTE_MARKS.exec(line)?.[0].length ?? 0;
+			for (const found of line.slice(marks).matchAll(/\S+/g)) {
+				const start = lineStart + marks + found.index;
+				places.push({ word: found[0], start, end: start + found[0].length, ownAbove });
+			}
+		}
+		lineStart += line.length + 1;
+	}
+	const needle = quotedWords(earlier);
+	const first = positionOf(
+		needle,
+		places.map(({ word }) => word)
+	);
+	if (first === -1) return undefined;
+	const stretches: Stretch[] = [];
+	let above: number | undefined;
+	for (const place of places.slice(first, first + needle.length)) {
+		const open = stretches.at(-1);
+		if (open && place.ownAbove === above) open.end = place.end;
+		else stretches.push({ start: place.start, end: place.end });
+		above = place.ownAbove;
+	}
+	return stretches;
+}
+
 /* Fewer words stand in many a message by chance. */
 const FEWEST_WORDS = 4;
 
+/** How a later message carries an earlier one: in a row, or with answers written between its lines. */
+export type Carrying = 'in-a-row' | 'answered-between';
+
 /**
- * Whether a later message carries everything that an earlier one says: all its text in a row within what it quotes, all its
- * files, all that its links lead to, under the same subject.
+ * Whether a later message carries everything that an earlier one says: all its text, of every alternative, within what it
+ * quotes, all its files, all that its links lead to, under the same subject.
  *
- * @param laterQuoted what the later message quotes, as text
+ * @returns how; undefined: it does not
  */
-export function carriesAll(earlier: Carried, later: Carried, laterQuoted: string): boolean {
-	if (earlier.subject !== later.subject) return false;
-	const words = quotedWords(earlier.text);
-	if (words.length < FEWEST_WORDS) return false;
+export function carriesAll(earlier: Carried, later: Carried): Carrying | undefined {
+	if (earlier.subject !== later.subject) return undefined;
+	if (!earlier.texts.some((text) => quotedWords(text).length >= FEWEST_WORDS)) return undefined;
 	const files = new Set(later.files);
-	if (!earlier.files.every((file) => files.has(file))) return false;
+	if (!earlier.files.every((file) => files.has(file))) return undefined;
 	const leads = links(later.html);
-	if (![...links(earlier.html)].every((link) => leads.has(link) || later.text.includes(link))) return false;
-	return positionOf(words, quotedWords(laterQuoted)) !== -1;
+	const isLed = (link: string) => leads.has(link) || later.texts.some((text) => text.includes(link));
+	if (![...links(earlier.html)].every(isLed)) return undefined;
+	let how: Carrying = 'in-a-row';
+	for (const text of earlier.texts) {
+		const found = later.texts.flatMap((other) => [stretchesOf(text, other) ?? []]).filter(({ length }) => length > 0);
+		if (found.length === 0) return undefined;
+		if (found.every(({ length }) => length > 1)) how = 'answered-between';
+	}
+	return how;
+}
+
+/** Whether a quote stands in another message, in a row: how it is wrapped and marked does not matter. */
+export function standsIn(quote: string, texts: readonly string[]): boolean {
+	const words = quotedWords(quote);
+	return words.length === 0 || texts.some((text) => positionOf(words, quotedWords(text)) !== -1);
 }
 
 /**
- * The later text in pieces, with those marked in which the earlier text stands: for people to see what is carried.
+ * The later text in pieces, with those marked in which the earlier text stands: for people to see what is carried, and what was
+ * written in between.
  *
  * @returns the later text whole, unmarked, where the earlier one does not stand in it
  */
 export function markCarried(earlier: string, later: string): { text: string; carried: boolean }[] {
-	const needle = quotedWords(earlier);
-	// the words of the later text, each with where it stands
-	const places: { word: string; start: number; end: number }[] = [];
-	let lineStart = 0;
-	for (const line of later.split('\n')) {
-		const marks = QUOTE_MARKS.exec(line)?.[0].length ?? 0;
-		for (const found of line.slice(marks).matchAll(/\S+/g)) {
-			const start = lineStart + marks + found.index;
-			places.push({ word: found[0], start, end: start + found[0].length });
-		}
-		lineStart += line.length + 1;
+	if (earlier.trim() === later.trim()) return [{ text: later, carried: true }];
+	const pieces: { text: string; carried: boolean }[] = [];
+	let at = 0;
+	for (const { start, end } of stretchesOf(earlier, later) ?? []) {
+		pieces.push({ text: later.slice(at, start), carried: false }, { text: later.slice(start, end), carried: true });
+		at = end;
 	}
-	const at = positionOf(
-		needle,
-		places.map(({ word }) => word)
-	);
-	const first = places[at];
-	const last = places[at + needle.length - 1];
-	if (at === -1 || !first || !last) return [{ text: later, carried: false }];
-	return [
-		{ text: later.slice(0, first.start), carried: false },
-		{ text: later.slice(first.start, last.end), carried: true },
-		{ text: later.slice(last.end), carried: false }
-	].filter(({ text }) => text !== '');
+	return [...pieces, { text: later.slice(at), carried: false }].filter(({ text }) => text !== '');
 }

@@ -1,10 +1,19 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type Carried, carriesAll, markCarried, positionOf, quotedWords } from './contains.ts';
+import {
+	alternativeTexts,
+	type Carried,
+	carriesAll,
+	type Carrying,
+	markCarried,
+	positionOf,
+	quotedWords,
+	standsIn
+} from './contains.ts';
 import { betterPlace } from './proposals.ts';
 
 const told = (text: string, more: Partial<Carried> = {}): Carried => ({
-	text,
+	texts: [text],
 	html: undefined,
 	files: [],
 	subject: 'RAMP',
@@ -14,55 +23,96 @@ const told = (text: string, more: Partial<Carried> = {}): Carried => ({
 describe('a later message carries everything that an earlier one says', () => {
 	const earlier = 'Dear Tove,\n\nthe ramp limit is twelve tonnes an axle.\n\nEmre';
 	const quoted = '> Dear Tove,\n>\n> the ramp limit is twelve\n> tonnes an axle.\n>\n> Emre';
-	it.each<[string, Carried, Carried, string, boolean]>([
-		['quoted line by line, wrapped anew', told(earlier), told(`Fine.\n\n${quoted}`), quoted, true],
-		['quoted twice over', told(earlier), told(''), quoted.replaceAll('>', '> >'), true],
-		['a word is missing', told(earlier), told(''), quoted.replace('twelve', ''), false],
-		['a word is changed', told(earlier), told(''), quoted.replace('twelve', 'twenty'), false],
-		['a comma is changed', told(earlier), told(''), quoted.replace('Tove,', 'Tove'), false],
+	const fine = (quote: string, more: Partial<Carried> = {}) =>
+		told(`Fine, Emre.\n\nOn 2 Mar Emre wrote:\n${quote}\n\nTove`, more);
+	const withHtml = (plain: string, html: string): Carried => told(plain, { texts: alternativeTexts(plain, html) });
+	it.each<[string, Carried, Carried, Carrying | undefined]>([
+		['quoted line by line, wrapped anew', told(earlier), fine(quoted), 'in-a-row'],
+		['quoted twice over', told(earlier), fine(quoted.replaceAll('>', '> >')), 'in-a-row'],
+		['a word is missing', told(earlier), fine(quoted.replace('twelve', '')), undefined],
+		['a word is changed', told(earlier), fine(quoted.replace('twelve', 'twenty')), undefined],
+		['a comma is changed', told(earlier), fine(quoted.replace('Tove,', 'Tove')), undefined],
 		[
 			'an answer written into the middle',
 			told(earlier),
-			told(''),
-			quoted.replace('> tonnes', 'Really?\n> tonnes'),
-			false
+			fine(quoted.replace('> tonnes', 'Really?\n> tonnes')),
+			'answered-between'
 		],
-		['the end is cut off', told(earlier), told(''), quoted.replace('\n> Emre', ''), false],
+		['answers below each line', told(earlier), fine(quoted.replaceAll('\n', '\n\nYes.\n\n')), 'answered-between'],
+		['words that the later one writes itself', told(earlier), told(earlier), undefined],
+		['the end is cut off', told(earlier), fine(quoted.replace('\n> Emre', '')), undefined],
 		[
 			'what the earlier one quotes is quoted too',
 			told(`${earlier}\n> What limit?`),
-			told(''),
-			`${quoted}\n>> What limit?`,
-			true
+			fine(`${quoted}\n>> What limit?`),
+			'in-a-row'
 		],
-		['what the earlier one quotes was cut', told(`${earlier}\n> What limit?`), told(''), quoted, false],
-		['under another subject', told(earlier), told('', { subject: 'QUAY' }), quoted, false],
+		['what the earlier one quotes was cut', told(`${earlier}\n> What limit?`), fine(quoted), undefined],
+		['under another subject', told(earlier), fine(quoted, { subject: 'QUAY' }), undefined],
 		[
 			'a file that the later one has too',
 			told(earlier, { files: ['a'] }),
-			told('', { files: ['b', 'a'] }),
-			quoted,
-			true
+			fine(quoted, { files: ['b', 'a'] }),
+			'in-a-row'
 		],
-		['a file that it has not', told(earlier, { files: ['a', 'c'] }), told('', { files: ['b', 'a'] }), quoted, false],
+		['a file that it has not', told(earlier, { files: ['a', 'c'] }), fine(quoted, { files: ['b', 'a'] }), undefined],
 		[
 			'a link that leads elsewhere',
 			told(earlier, { html: '<a href="https://x.example/1">ramp</a>' }),
-			told('', { html: '<a href="https://x.example/2">ramp</a>' }),
-			quoted,
-			false
+			fine(quoted, { html: '<a href="https://x.example/2">ramp</a>' }),
+			undefined
 		],
 		[
 			'a link that is there',
 			told(earlier, { html: "<a href='https://x.example/1'>ramp</a>" }),
-			told('', { html: '<a href="https://x.example/1">ramp</a>' }),
-			quoted,
-			true
+			fine(quoted, { html: '<a href="https://x.example/1">ramp</a>' }),
+			'in-a-row'
 		],
-		['too few words to mean anything', told('Yes.'), told(''), '> Yes.', false],
-		['nothing at all', told(''), told(''), quoted, false]
-	])('%s', (_name, first, later, laterQuoted, expected) => {
-		expect(carriesAll(first, later, laterQuoted)).toBe(expected);
+		[
+			'a plain stub beside HTML that says more',
+			withHtml('This is best read as HTML.', earlier),
+			fine('> This is best read as HTML.'),
+			undefined
+		],
+		[
+			'HTML that says what the plain text says',
+			withHtml(earlier, 'Dear Tove, * the ramp limit is twelve tonnes an axle. Emre'),
+			fine(quoted),
+			'in-a-row'
+		],
+		[
+			'both quoted, the stub and what the HTML says',
+			withHtml('This is best read as HTML.', earlier),
+			fine(`> This is best read as HTML.\n${quoted}`),
+			'in-a-row'
+		],
+		[
+			'quoted in the HTML of the later one',
+			told(earlier),
+			told('Fine.', { texts: ['Fine.', `Fine.\n\n${quoted}`] }),
+			'in-a-row'
+		],
+		['too few words to mean anything', told('Yes.'), fine('> Yes.'), undefined],
+		['nothing at all', told(''), fine(quoted), undefined]
+	])('%s', (_name, first, later, expected) => {
+		expect(carriesAll(first, later)).toBe(expected);
+	});
+
+	it.each([
+		['Read me as HTML', 'Read me as HTML', ['Read me as HTML']],
+		['Read me as HTML', '', ['Read me as HTML']],
+		['• a [https://x.example]\n• b', 'a\nb', ['• a [https://x.example]\n• b']],
+		['a b', 'a, b and c', ['a, b and c']],
+		['Read me as HTML', 'The ramp is closed', ['Read me as HTML', 'The ramp is closed']],
+		['b a', 'a b', ['b a', 'a b']]
+	])('of the alternatives %j and %j says something of its own: %j', (plain, html, texts) => {
+		expect(alternativeTexts(plain, html)).toEqual(texts);
+	});
+
+	it('asks of a quote whether it stands elsewhere', () => {
+		expect(standsIn('> the ramp limit\n> is twelve', ['Hello', earlier])).toBe(true);
+		expect(standsIn('> my own words', ['Hello', earlier])).toBe(false);
+		expect(standsIn('>\n> ', [])).toBe(true);
 	});
 
 	it('finds words in a row as a plain search does, over generated texts', () => {
@@ -89,9 +139,9 @@ describe('a later message carries everything that an earlier one says', () => {
 						.map((line) => `>> ${line}`)
 						.join('\n');
 					expect(quotedWords(text)).toEqual(words);
-					expect(carriesAll(told(words.join(' ')), told(text), text)).toBe(true);
+					expect(carriesAll(told(words.join(' ')), told(text))).toBe('in-a-row');
 					const without = words.slice(0, -1);
-					expect(carriesAll(told(words.join(' ')), told(''), `> ${without.join(' ')}`)).toBe(false);
+					expect(carriesAll(told(words.join(' ')), told(`> ${without.join(' ')}`))).toBe(undefined);
 				}
 			)
 		);
@@ -104,6 +154,12 @@ describe('a later message carries everything that an earlier one says', () => {
 		expect(pieces.map(({ carried }) => carried)).toEqual([false, true, false]);
 		expect(quotedWords(pieces[1]?.text ?? '')).toEqual(quotedWords(earlier));
 		expect(markCarried('something else altogether here', later)).toEqual([{ text: later, carried: false }]);
+		const between = `Fine, Emre.\n\n${quoted.replace('> tonnes', 'Really?\n> tonnes')}\n\nTove`;
+		const stretches = markCarried(earlier, between);
+		expect(stretches.map(({ text }) => text).join('')).toBe(between);
+		expect(stretches.map(({ carried }) => carried)).toEqual([false, true, false, true, false]);
+		expect(stretches[2]?.text).toContain('Really?');
+		expect(markCarried(earlier, earlier)).toEqual([{ text: earlier, carried: true }]);
 	});
 });
 

@@ -97,14 +97,16 @@ export async function calendarText(bytes: Uint8Array, root: Part): Promise<strin
 
 /* Text beyond this is neither indexed nor shown; it stays in the raw bytes. Half a megabyte is a book of 80,000 words. */
 const LONGEST_TEXT = 512 * 1024;
+/* HTML is mostly markup. */
+const LONGEST_HTML = 4 * LONGEST_TEXT;
 
 /**
  * The readable text of an HTML body, for the index and for previews.
  */
 export function textOfHtml(html: string): string {
-	return convert(html.slice(0, 4 * LONGEST_TEXT), {
+	return convert(html.slice(0, LONGEST_HTML), {
 		wordwrap: false,
-		limits: { maxInputLength: 4 * LONGEST_TEXT, maxDepth: 100 },
+		limits: { maxInputLength: LONGEST_HTML, maxDepth: 100 },
 		selectors: [
 			{ selector: 'img', format: 'skip' },
 			{ selector: 'a', options: { ignoreHref: true } },
@@ -120,6 +122,8 @@ export interface Body {
 	text: string;
 	/** HTML as sent, not sanitised; undefined where there is none. */
 	html: string | undefined;
+	/** Whether this is all of the text: of a very long one, the end is left out. */
+	isWhole: boolean;
 }
 
 function isInAlternative(root: Part, wanted: Part): boolean {
@@ -144,9 +148,11 @@ export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
 		}
 	}
 	const fromHtml = html.length > 0 && !hasPlainAlternative ? html.map(textOfHtml) : [];
+	const text = [...plain, ...fromHtml].join('\n');
 	return {
-		text: [...plain, ...fromHtml].join('\n').slice(0, LONGEST_TEXT).trimEnd(),
-		html: html.length > 0 ? html.join('\n<hr>\n') : undefined
+		text: text.slice(0, LONGEST_TEXT).trimEnd(),
+		html: html.length > 0 ? html.join('\n<hr>\n') : undefined,
+		isWhole: text.length <= LONGEST_TEXT && html.every(({ length }) => length <= LONGEST_HTML)
 	};
 }
 

@@ -71,8 +71,18 @@ export function isThanks(ownText: string, senderName: string): boolean {
 	return first !== undefined && more.length === 0 && (second === undefined || isName(second));
 }
 
-/** What a message shows about itself, by its header and structure (RFC 3834, RFC 3464, RFC 8098, RFC 5546). */
-export function readTraits(root: Part, ownText: string, senderName: string): number {
+/**
+ * What a message shows about itself, by its header and structure (RFC 3834, RFC 3464, RFC 8098, RFC 5546).
+ *
+ * @param ownText what the sender wrote, as plain text
+ * @param ownOfHtml the same as its HTML has it, asked for where it matters; undefined: there is no HTML
+ */
+export function readTraits(
+	root: Part,
+	ownText: string,
+	senderName: string,
+	ownOfHtml: () => string | undefined
+): number {
 	const { header } = root;
 	const submitted = (fieldValue(header, 'auto-submitted') ?? '').trim().toLowerCase();
 	const report = reportType(root);
@@ -84,7 +94,7 @@ export function readTraits(root: Part, ownText: string, senderName: string): num
 			/^auto_reply$/i.test((fieldValue(header, 'precedence') ?? '').trim()) ||
 			fieldValue(header, 'x-autoreply') !== undefined,
 		'calendar-answer': calendarMethod(root) === 'REPLY',
-		thanks: isThanks(ownText, senderName)
+		thanks: isThanks(ownText, senderName) && isThanks(ownOfHtml() ?? ownText, senderName)
 	};
 	return TRAITS.reduce((bits, trait) => (has[trait] ? bits | traitBit(trait) : bits), 0);
 }

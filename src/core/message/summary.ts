@@ -4,7 +4,7 @@ import { findOffer } from '../lists/offers.ts';
 import { readWays, wayBit } from '../lists/ways.ts';
 import type { CalendarDate } from '../calendar.ts';
 import { baseSubject } from '../threads/base-subject.ts';
-import { attachedMessagesText, type AttachmentInfo, attachments, calendarText, readBody } from './body.ts';
+import { attachedMessagesText, type AttachmentInfo, attachments, calendarText, readBody, textOfHtml } from './body.ts';
 import { type Instant, parseDate, parseReceived } from './date.ts';
 import { decodeUnstructured, fieldValue, fieldValues, type Header } from './header.ts';
 import { eventEnd, type MailKind, mailKind, readTraits } from './mail-kind.ts';
@@ -24,7 +24,7 @@ export interface Flags {
  * The number of this reading. It goes up whenever the same bytes are read otherwise than before; mail that an earlier one
  * read is then read again (work/reread-mail).
  */
-export const READING = 2;
+export const READING = 3;
 
 /** Everything that is kept of a message beside its bytes; all of it can be computed again from them. */
 export interface MessageSummary {
@@ -178,8 +178,11 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 		sentAt,
 		receivedAt: parseReceived(field('received')),
 		...list,
-		mailKind: kind,
-		traits: readTraits(root, own, from.name),
+		// who offers to be left writes to many, whatever the header says
+		mailKind: kind === 'person' && list.listId !== '' ? 'advertisement' : kind,
+		traits: readTraits(root, own, from.name, () =>
+			body.html === undefined ? undefined : divideText(textOfHtml(body.html)).own
+		),
 		expiresAt: parseDate(field('expires') ?? field('expiry-date') ?? ''),
 		eventEndsOn: eventEnd(await calendarText(bytes, root)),
 		importance: readImportance(header),

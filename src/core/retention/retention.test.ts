@@ -5,7 +5,7 @@ import { calendarIn } from '../calendar.ts';
 import { type Governed, governFolders, type RetainedFolder } from './folders.ts';
 import { periodEnd, periodText, periodWords, readPeriod } from './periods.ts';
 import { readSchedule, readSeries, seriesFields } from './schedule.ts';
-import { folderSentence, sourceWords, termsWords } from './sentences.ts';
+import { type Coming, folderSentence, itemSentence, sourceWords, termsWords } from './sentences.ts';
 import { STARTER_AUTHORITY, STARTER_SCHEDULE } from './starter-schedule.ts';
 import {
 	DISPOSITIONS,
@@ -277,30 +277,33 @@ describe('folders', () => {
 
 describe('sentences', () => {
 	const AT = { today: '2026-11-26' };
+	const coming = (actions: Coming['actions'], more: Partial<Coming> = {}): { coming: Coming } => ({
+		coming: { actions, held: { messages: 0, holds: [] }, kept: 0, paused: 0, pause: undefined, ...more }
+	});
 	it.each([
 		[
 			'financial-year archive-destroy P7Y P24M',
 			{ source: { kind: 'inherited', path: 'Accounts' } },
-			{ ...AT, code: 'FIN-02', next: { action: 'archive', on: '2026-12-01', messages: 214 } },
+			{ ...AT, code: 'FIN-02', ...coming([{ action: 'archive', on: '2026-12-01', messages: 214 }]) },
 			'Mail here is archived 24 months after it was received and destroyed 7 years after the end of that financial year (series FIN-02, set on Accounts). Next: 214 messages are archived on 1 Dec 2026.'
 		],
 		[
 			'received destroy P1Y -',
 			{ source: { kind: 'own' } },
-			{ ...AT, next: { action: 'destroy', on: '2026-11-26', messages: 1 } },
+			{ ...AT, ...coming([{ action: 'destroy', on: '2026-11-26', messages: 1 }]) },
 			'Mail here is destroyed 1 year after it was received (set here). Due now: 1 message is to be destroyed.'
 		],
 		[
 			'closed review P6Y -',
 			{ source: { kind: 'default' } },
 			AT,
-			'Mail here is looked at by a person 6 years after the folder is closed (the default of the mailbox). The folder is not closed yet, so its period has not begun.'
+			'Mail here is reviewed by a person 6 years after the folder is closed (the default of the mailbox). The folder is not closed yet, so its period has not begun.'
 		],
 		[
 			'closed review P6Y -',
 			{ source: { kind: 'own' }, closedOn: '2024-12-31' },
 			AT,
-			'Mail here is looked at by a person 6 years after the folder was closed (31 Dec 2024) (set here). Nothing is due yet.'
+			'Mail here is reviewed by a person 6 years after the folder was closed (31 Dec 2024) (set here). Nothing is due yet.'
 		],
 		[
 			'received keep - -',
@@ -308,7 +311,29 @@ describe('sentences', () => {
 			{ ...AT, code: 'LEG-01' },
 			'Mail here is kept for good (series LEG-01, set here).'
 		],
-		[undefined, {}, AT, 'Mail here stays: no period is set, neither here, nor above, nor as a default.']
+		[
+			'received archive-destroy P5Y P2Y',
+			{ source: { kind: 'own' } },
+			{
+				...AT,
+				...coming(
+					[
+						{ action: 'archive', on: '2026-11-26', messages: 55 },
+						{ action: 'destroy', on: '2026-11-26', messages: 60 },
+						{ action: 'destroy', on: '2026-12-03', messages: 1 },
+						{ action: 'archive', on: '2026-12-01', messages: 2 }
+					],
+					{
+						held: { messages: 12, holds: ['Slipway claim', 'Audit'] },
+						kept: 3,
+						paused: 1,
+						pause: { until: '2027-03-01', because: 'the claim runs' }
+					}
+				)
+			},
+			'Mail here is archived 2 years after it was received and destroyed 5 years after it was received (set here). Due now: 60 messages are to be destroyed and 55 to be archived. Next: 2 messages are archived on 1 Dec 2026 and 1 destroyed on 3 Dec 2026. Paused: nothing here is destroyed before 1 Mar 2027, because the claim runs. 12 messages are under the holds “Slipway claim” and “Audit” and are not destroyed. 3 due to be destroyed stay: kept. 1 due to be destroyed stays: under a pause.'
+		],
+		[undefined, {}, AT, 'Mail here stays: no period is set here, above, or as the default.']
 	] as const)('%s', (text, governed, about, sentence) =>
 		expect(
 			folderSentence(
@@ -316,6 +341,33 @@ describe('sentences', () => {
 				text === undefined ? undefined : terms(text),
 				about
 			)
+		).toBe(sentence)
+	);
+
+	it.each([
+		[
+			'received archive-destroy P7Y P2Y',
+			{ state: 'live', due: { action: 'archive', on: '2027-01-01' } },
+			'It is archived 2 years after it was received and destroyed 7 years after it was received (set here). It is due to be archived on 1 Jan 2027.'
+		],
+		[
+			'received archive-destroy P7Y P2Y',
+			{ state: 'archived', archivedOn: '2024-03-04', due: { action: 'destroy', on: '2030-12-01' } },
+			'It was archived on 4 Mar 2024. It is destroyed 7 years after it was received (set here). It is due to be destroyed on 1 Dec 2030.'
+		],
+		[
+			'received archive P2Y -',
+			{ state: 'archived', archivedOn: '2024-03-04' },
+			'It was archived on 4 Mar 2024. Nothing more happens to it (set here).'
+		],
+		[
+			'received destroy P2Y -',
+			{ state: 'archived', dateInDoubt: true },
+			'It was archived. It is destroyed 2 years after it was received (set here). Its date is in doubt, so it is never due by itself.'
+		]
+	] as const)('of one message, what is past in the past: %s, %j', (text, item, sentence) =>
+		expect(
+			itemSentence({ archivedOn: undefined, due: undefined, dateInDoubt: false, ...item }, terms(text), 'set here')
 		).toBe(sentence)
 	);
 

@@ -27,7 +27,7 @@ export const DISPOSITION_WORDS: Record<Disposition, string> = {
 export const ACTION_WORDS: Record<DueAction, string> = {
 	archive: 'archive',
 	destroy: 'destroy',
-	review: 'look at'
+	review: 'review'
 };
 
 /* What the period counts from. `isSecond`: receiving has been spoken of. */
@@ -53,7 +53,7 @@ export function termsWords(terms: Terms, closedOn?: CalendarDate): string {
 	const after = (isSecond: boolean) => `${periodWords(period)} after ${since(trigger, closedOn, isSecond)}`;
 	if (disposition === 'archive-destroy' && archiveAfter)
 		return `archived ${periodWords(archiveAfter)} after it was received and destroyed ${after(true)}`;
-	if (disposition === 'review') return `looked at by a person ${after(false)}`;
+	if (disposition === 'review') return `reviewed by a person ${after(false)}`;
 	return `${disposition === 'archive' ? 'archived' : 'destroyed'} ${after(false)}`;
 }
 
@@ -73,20 +73,98 @@ export function sourceWords(source: Source): string {
 	}
 }
 
-/** What falls due next in a folder. */
+/** What falls due in a folder on a day. */
 export interface NextDue {
 	action: DueAction;
 	on: CalendarDate;
+	/** What stays for a hold, a pause or as it is kept is not among them. */
 	messages: number;
 }
 
-const DONE: Record<DueAction, string> = { archive: 'archived', destroy: 'destroyed', review: 'looked at' };
+/** All that is coming in a folder, and what stays there though it is due. */
+export interface Coming {
+	/** Of each action what is due by now, and what its next day brings. */
+	actions: readonly NextDue[];
+	/** Messages under a hold, due or not, with the names of the holds. */
+	held: { messages: number; holds: readonly string[] };
+	/** Messages due to be destroyed that stay, as they are kept or under a pause of their own. */
+	kept: number;
+	paused: number;
+	/** The pause of the folder, its own or from above. */
+	pause: { until: CalendarDate; because: string } | undefined;
+}
 
-/** What falls due next: "Next: 214 messages are destroyed on 1 Dec 2026." */
-export function nextWords({ action, on, messages }: NextDue, today: CalendarDate): string {
-	const are = messages === 1 ? 'message is' : 'messages are';
-	if (on <= today) return `Due now: ${showCount(messages)} ${are} to be ${DONE[action]}.`;
-	return `Next: ${showCount(messages)} ${are} ${DONE[action]} on ${showDate(on)}.`;
+const DONE: Record<DueAction, string> = { destroy: 'destroyed', archive: 'archived', review: 'reviewed' };
+const ORDER = Object.keys(DONE);
+
+const joined = (parts: readonly string[]) =>
+	parts.length < 2 ? parts.join('') : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`;
+
+/* "60 messages are to be destroyed and 55 to be archived": the noun and the verb stand once. */
+function counted(actions: readonly NextDue[], toBe: string, when: (next: NextDue) => string): string {
+	return joined(
+		actions.map((next, at) => {
+			const are = next.messages === 1 ? 'message is' : 'messages are';
+			return `${showCount(next.messages)} ${at === 0 ? `${are} ` : ''}${toBe}${DONE[next.action]}${when(next)}`;
+		})
+	);
+}
+
+/** What is coming in a folder, in words: "Due now: 60 messages are to be destroyed and 55 to be archived." */
+export function comingWords({ actions, held, kept, paused, pause }: Coming, today: CalendarDate): string {
+	const inOrder = actions
+		.filter(({ messages }) => messages > 0)
+		.sort((a, b) => ORDER.indexOf(a.action) - ORDER.indexOf(b.action));
+	const now = inOrder.filter(({ on }) => on <= today);
+	const next = inOrder.filter(({ on }) => on > today).sort((a, b) => (a.on < b.on ? -1 : a.on > b.on ? 1 : 0));
+	const stays = (messages: number, why: string) =>
+		messages === 0 ? [] : [`${showCount(messages)} due to be destroyed ${messages === 1 ? 'stays' : 'stay'}: ${why}.`];
+	return [
+		...(now.length > 0 ? [`Due now: ${counted(now, 'to be ', () => '')}.`] : []),
+		...(next.length > 0 ? [`Next: ${counted(next, '', ({ on }) => ` on ${showDate(on)}`)}.`] : []),
+		...(pause ? [`Paused: nothing here is destroyed before ${showDate(pause.until)}, because ${pause.because}.`] : []),
+		...(held.messages > 0
+			? [
+					`${showCount(held.messages)} ${held.messages === 1 ? 'message is' : 'messages are'} under the ${
+						held.holds.length === 1 ? 'hold' : 'holds'
+					} ${joined(held.holds.map((name) => `“${name}”`))} and ${held.messages === 1 ? 'is' : 'are'} not destroyed.`
+				]
+			: []),
+		...stays(kept, 'kept'),
+		...stays(paused, 'under a pause')
+	].join(' ');
+}
+
+/** A message whose standing is told. */
+export interface RetainedItem {
+	state: 'live' | 'archived' | 'binned' | 'destroyed';
+	/** When it was archived; undefined where that is not known. */
+	archivedOn: CalendarDate | undefined;
+	due: { action: DueAction; on: CalendarDate } | undefined;
+	dateInDoubt: boolean;
+}
+
+/**
+ * What a message is retained under, in words. What has happened is told as past, with its day, and what is still to come by the
+ * terms: "It was archived on 4 Mar 2024. It is destroyed 7 years after it was received (series FIN-02). It is due on 1 Dec 2030."
+ *
+ * @param source why, in words
+ */
+export function itemSentence(item: RetainedItem, terms: Terms, source: string, closedOn?: CalendarDate): string {
+	const { state, archivedOn, due, dateInDoubt } = item;
+	const isPast = state === 'archived' && terms.disposition !== 'keep';
+	const rest: Terms | undefined =
+		isPast && terms.disposition === 'archive'
+			? undefined
+			: isPast && terms.disposition === 'archive-destroy'
+				? { ...terms, disposition: 'destroy', archiveAfter: undefined }
+				: terms;
+	return [
+		...(state === 'archived' ? [archivedOn ? `It was archived on ${showDate(archivedOn)}.` : 'It was archived.'] : []),
+		rest ? `It is ${termsWords(rest, closedOn)} (${source}).` : `Nothing more happens to it (${source}).`,
+		...(due ? [`It is due to be ${DONE[due.action]} on ${showDate(due.on)}.`] : []),
+		...(!due && dateInDoubt ? ['Its date is in doubt, so it is never due by itself.'] : [])
+	].join(' ');
 }
 
 /**
@@ -100,19 +178,19 @@ export function nextWords({ action, on, messages }: NextDue, today: CalendarDate
 export function folderSentence(
 	governed: Pick<Governed, 'source' | 'closedOn'>,
 	terms: Terms | undefined,
-	{ code, next, today }: { code?: string | undefined; next?: NextDue | undefined; today: CalendarDate }
+	{ code, coming, today }: { code?: string | undefined; coming?: Coming | undefined; today: CalendarDate }
 ): string {
 	const { source, closedOn } = governed;
-	if (!terms || !source) return 'Mail here stays: no period is set, neither here, nor above, nor as a default.';
+	const come = coming ? comingWords(coming, today) : '';
+	if (!terms || !source)
+		return ['Mail here stays: no period is set here, above, or as the default.', come].filter(Boolean).join(' ');
 	const why = [code ? `series ${code}` : '', sourceWords(source)].filter(Boolean).join(', ');
 	const open =
 		terms.trigger === 'closed' && !closedOn && terms.disposition !== 'keep'
 			? ' The folder is not closed yet, so its period has not begun.'
 			: '';
-	const after = next
-		? ` ${nextWords(next, today)}`
-		: open || terms.disposition === 'keep'
-			? ''
-			: ' Nothing is due yet.';
+	const isDue = coming?.actions.some(({ messages }) => messages > 0) ?? false;
+	const none = isDue || open || terms.disposition === 'keep' ? '' : ' Nothing is due yet.';
+	const after = `${none}${come ? ` ${come}` : ''}`;
 	return `Mail here is ${termsWords(terms, closedOn)} (${why}).${open}${after}`;
 }

@@ -4,13 +4,13 @@
 	import { showDate } from '../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
-	let { certificate }: { certificate: CertificateView } = $props();
+	let { certificate, heading = 'h1' }: { certificate: CertificateView; heading?: 'h1' | 'h2' } = $props();
 
 	const keepsSubjects = $derived(certificate.items.some(({ subject, from }) => subject !== '' || from !== ''));
 </script>
 
 <section class="bg-sheet border-rule-strong border p-5 print:border-0 print:p-0" aria-labelledby="certificate">
-	<h1 id="certificate">Certificate of destruction</h1>
+	<svelte:element this={heading} id="certificate">Certificate of destruction</svelte:element>
 	<p class="mt-1">
 		{showMessages(certificate.messages)} ({showBytes(certificate.bytes)}) of {certificate.mailbox}
 		{certificate.messages === 1 ? 'was' : 'were'} destroyed on {showMoment(certificate.madeAt)}, by docket {certificate.docketId}.

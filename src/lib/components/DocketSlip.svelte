@@ -3,49 +3,58 @@
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
-	import type { DocketView, LineView } from '$lib/server/work/show-docket.ts';
+	import type { Certificate, DocketView, LineView, OtherDocket } from '$lib/server/work/show-docket.ts';
 	import type { MailboxWeight } from '$lib/server/work/weigh.ts';
 	import JobProgress from '$lib/components/JobProgress.svelte';
 	import QuotaBar from '$lib/components/QuotaBar.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
+	import { isConfirmedBy } from '../../core/docket/confirmation.ts';
+	import { isForGood } from '../../core/docket/decisions.ts';
 	import { protectionOf } from '../../core/docket/effects.ts';
-	import { leftSentence } from '../../core/docket/sentences.ts';
+	import { decisionVerb, leftSentence } from '../../core/docket/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	interface Props {
 		docket: DocketView | null;
 		mailbox: MailboxWeight;
-		/** Other drafts of this mailbox. */
-		drafts?: { id: number; name: string; messages: number }[];
+		/** Of what it has destroyed. */
+		certificate?: Certificate | null;
+		/** Dockets beside it: they are opened, never carried out from here. */
+		others?: OtherDocket[];
+		/** Whether it is shown for itself, on its own page: it stays there. */
+		isAlone?: boolean;
 	}
-	let { docket, mailbox, drafts = [] }: Props = $props();
+	let { docket, mailbox, certificate = null, others = [], isAlone = false }: Props = $props();
 
 	const job = $derived(jobs.running.find(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`)));
 	// carried out in the background: why that was refused is told by the job
 	const failed = $derived(
 		[...jobs.all.values()].findLast(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`))
 	);
-	const destroyed = $derived(
-		(docket?.lines ?? [])
-			.filter(({ decision }) => decision === 'destroy')
-			.reduce((sum, { messages }) => sum + messages, 0)
-	);
-	const asksName = $derived(destroyed > mailbox.confirmAbove);
+	const confirmation = $derived(docket?.confirmation);
 	/* What destroys for good wants a second person, where that is set. */
 	const wantsApproval = $derived(page.data.approvalDemanded === true && docket?.destroys === true);
 	const waitsForApproval = $derived(wantsApproval && !docket?.approvedBy);
 	let confirm = $state('');
+	const isConfirmed = $derived(confirmation === undefined || isConfirmedBy(confirmation, confirm));
+	// what was typed for one docket confirms no other
+	const shown = $derived(docket?.id);
+	$effect(() => {
+		void shown;
+		confirm = '';
+	});
 	let refused = $state<string>();
 
 	const carryOutLabel = $derived.by(() => {
-		if (!docket || docket.messages + docket.onLists === 0) return 'Nothing to carry out';
+		if (!docket || docket.messages + docket.onLists === 0)
+			return 'Nothing to carry out: no message is left to decide on';
 		if (docket.messages === 0)
 			return `Carry out: ${showCount(docket.onLists)} ${docket.onLists === 1 ? 'list' : 'lists'}`;
 		const [first] = docket.lines;
 		return docket.lines.length === 1 && first
-			? `Carry out: ${first.decision} ${showMessages(docket.messages)}`
+			? `Carry out: ${decisionVerb(first.decision)} ${showMessages(docket.messages)}`
 			: `Carry out ${showCount(docket.lines.length)} decisions on ${showMessages(docket.messages)}`;
 	});
 
@@ -90,7 +99,7 @@
 						<form method="post" action="/dockets/{docket.id}?/include" use:enhance={submit} class="inline">
 							<input type="hidden" name="line" value={line.id} />
 							<input type="hidden" name="only" value={only} />
-							<button class="lead">Decide on what is {only} as well</button>
+							<button class="lead">Include {only} mail</button>
 						</form>
 					{/if}
 				</li>
@@ -100,20 +109,27 @@
 {/snippet}
 
 <aside class="slip" aria-label="Docket">
-	<h2 class="flex items-baseline justify-between gap-2">
-		<span>Docket{docket ? ` ${docket.id}` : ''}</span>
+	<div class="flex items-baseline gap-2">
+		<h2 class="mr-auto">Docket{docket ? ` ${docket.id}` : ''}</h2>
 		{#if docket}<span class="stamp" data-testid="docket-state">{docket.state.replace('-', ' ')}</span>{/if}
-	</h2>
+		{#if docket && !isAlone && (docket.state === 'carried-out' || docket.state === 'taken-back')}
+			<form method="post" action="/dockets/{docket.id}?/dismiss" use:enhance={submit}>
+				<button class="quiet px-1!" aria-label="Dismiss the result of docket {docket.id}" title="Dismiss"
+					><XIcon size={14} aria-hidden="true" /></button
+				>
+			</form>
+		{/if}
+	</div>
 	<Refused message={refused ?? (failed?.state === 'failed' ? (failed.error ?? undefined) : undefined)} />
 	{#if !docket}
 		<p class="text-ink-soft">
-			Decisions are collected here. Nothing happens until the docket is carried out, and it can be taken back
+			Your decisions are collected here. Nothing happens until you carry the docket out, and you can take it back
 			afterwards.
 		</p>
 		<p>
-			<a class="lead" href="/m/{mailbox.id}/lists">Leave lists</a>,
-			<a class="lead" href="/m/{mailbox.id}/clear">archive what is old</a>, or
-			<a class="lead" href="/m/{mailbox.id}/clear/lots">decide on lots</a>, to draft one.
+			To draft one, <a class="lead" href="/m/{mailbox.id}/lists">unsubscribe from lists</a>,
+			<a class="lead" href="/m/{mailbox.id}/clear">archive old mail</a>, or
+			<a class="lead" href="/m/{mailbox.id}/clear/lots">decide on lots</a>.
 		</p>
 	{:else}
 		{#if docket.name}<p class="font-semibold">{docket.name}</p>{/if}
@@ -126,7 +142,7 @@
 						{#if docket.state === 'drafted' && docket.lines.length > 1}
 							<form method="post" action="/dockets/{docket.id}?/dropLine" use:enhance={submit}>
 								<input type="hidden" name="line" value={line.id} />
-								<button class="quiet px-1!" aria-label="Take line {line.position} off: {line.sentence}"
+								<button class="quiet px-1!" aria-label="Discard line {line.position}: {line.sentence}"
 									><XIcon size={14} aria-hidden="true" /></button
 								>
 							</form>
@@ -146,7 +162,7 @@
 								mailbox.bytes - docket.freedAtOnce - docket.freedLater
 							)} once the bin is empty{/if}.
 						{#if docket.lines.some(({ decision }) => decision === 'archive')}Archived mail stays searchable and can be
-							had back.{/if}
+							restored.{/if}
 					</p>
 				</div>
 			{/if}
@@ -158,10 +174,10 @@
 						{#if docket.approvedBy}
 							Approved {showMoment(docket.approvedAt)} by <b>{docket.approvedBy}</b>.
 						{:else if docket.draftedBy === page.data.person?.name}
-							A second administrator has to approve this: you prepared it. They find it as
+							You prepared this, so a second administrator has to approve it. They find it as
 							<a class="lead" href="/dockets/{docket.id}">docket {docket.id}</a>.
 						{:else}
-							Prepared by <b>{docket.draftedBy}</b>; it wants the approval of somebody who did not prepare it.
+							Prepared by <b>{docket.draftedBy}</b>. Somebody who did not prepare it has to approve it.
 						{/if}
 					</p>
 					{#if !docket.approvedBy && docket.draftedBy !== page.data.person?.name}
@@ -170,28 +186,29 @@
 						>
 					{/if}
 				{/if}
-				{#if asksName && !waitsForApproval}
+				{#if confirmation && !waitsForApproval}
 					<label class="flex flex-col gap-1 text-sm"
-						><span>To destroy {showMessages(destroyed)}, type the mailbox's name: <b>{mailbox.name}</b></span>
+						><span
+							>To destroy {showMessages(docket.destroyed)} for good, type
+							{confirmation.of === 'mailbox' ? "the mailbox's name" : 'the word'}: <b>{confirmation.text}</b></span
+						>
 						<input class="field" name="confirm" autocomplete="off" bind:value={confirm} /></label
 					>
 				{/if}
 				<button
 					class="act justify-center"
 					class:final={docket.destroys}
-					disabled={docket.messages + docket.onLists === 0 ||
-						waitsForApproval ||
-						(asksName && confirm.trim().toLowerCase() !== mailbox.name.trim().toLowerCase())}
+					disabled={docket.messages + docket.onLists === 0 || waitsForApproval || !isConfirmed}
 				>
 					{carryOutLabel}{waitsForApproval ? ', once approved' : ''}
 				</button>
-				<button class="quiet justify-center" formaction="/dockets/{docket.id}?/drop">Drop this docket</button>
+				<button class="quiet justify-center" formaction="/dockets/{docket.id}?/drop">Discard this docket</button>
 			</form>
-			<a class="lead text-sm" href="/dockets/{docket.id}">In full, folder by folder</a>
+			<a class="lead text-sm" href="/dockets/{docket.id}">Details, folder by folder</a>
 		{:else if job}
 			<JobProgress {job} />
 		{:else if docket.state === 'carrying-out' || docket.state === 'taking-back'}
-			<p>It was stopped on the way. What is done is kept.</p>
+			<p>This docket was stopped on the way. What it has done so far is kept.</p>
 			<form
 				method="post"
 				action="/dockets/{docket.id}?/{docket.state === 'carrying-out' ? 'carryOut' : 'takeBack'}"
@@ -199,45 +216,59 @@
 				class="flex flex-col gap-2"
 			>
 				<button class="act justify-center">Go on</button>
-				{#if docket.state === 'carrying-out'}<button
+				{#if docket.state === 'carrying-out' && !docket.destroys}<button
 						class="quiet justify-center"
-						formaction="/dockets/{docket.id}?/takeBack">Take back what is done</button
+						formaction="/dockets/{docket.id}?/takeBack">Take back what it has done</button
 					>{/if}
 			</form>
 		{:else if docket.state === 'carried-out'}
 			<p class="text-ink-soft text-sm">Carried out {showMoment(docket.carriedOutAt)} by {docket.carriedOutBy}.</p>
 			{#if docket.destroys}
-				<p class="text-sm">
-					What was destroyed cannot be had back. <a class="lead" href="/retain/certificates/{docket.id}"
-						>Its certificate</a
-					> stands with the docket.
-				</p>
+				{#if certificate}
+					<section class="border-rule-strong bg-sheet border p-2 text-sm" aria-label="Certificate of destruction">
+						<p>
+							<b>Certificate of destruction</b>: {showMessages(certificate.messages)} ({showBytes(certificate.bytes)})
+							destroyed on {showMoment(certificate.madeAt)} by {certificate.madeBy}.
+						</p>
+						{#if certificate.sha256}<p class="text-ink-soft truncate text-xs" title={certificate.sha256}>
+								SHA-256 {certificate.sha256}
+							</p>{/if}
+						<a class="lead" href="/retain/certificates/{docket.id}">Open the certificate</a>
+					</section>
+				{/if}
+				<p class="text-sm">Destroyed mail cannot be restored.</p>
 			{/if}
-			{#if docket.lines.some(({ decision }) => decision !== 'destroy')}
+			{#if docket.lines.some(({ decision }) => !isForGood(decision))}
 				<form method="post" action="/dockets/{docket.id}?/takeBack" use:enhance={submit}>
 					<button class="quiet w-full justify-center"
-						>Take back {docket.messages > 0 ? showMessages(docket.messages) : 'what can be'}</button
+						>Take back {docket.messages > 0 ? showMessages(docket.messages) : 'this docket'}</button
 					>
 				</form>
 			{/if}
-			<a class="lead text-sm" href="/dockets/{docket.id}">In full, folder by folder</a>
+			<a class="lead text-sm" href="/dockets/{docket.id}">Details, folder by folder</a>
 		{:else}
 			<p class="text-ink-soft text-sm">
 				Taken back {showMoment(docket.takenBackAt)}: {showMessages(docket.takenBackMessages)}
 				{docket.takenBackMessages === 1 ? 'is' : 'are'} as before{#if docket.takenBackMessages < docket.messages}; {showCount(
 						docket.messages - docket.takenBackMessages
-					)} had been changed since and stayed{/if}.
+					)} had been changed since and stayed as they are{/if}.
 			</p>
 		{/if}
 	{/if}
-	{#if drafts.some(({ id }) => id !== docket?.id)}
-		<p class="border-rule-strong border-t pt-2 text-sm">
-			Also drafted:
-			{#each drafts.filter(({ id }) => id !== docket?.id) as draft, at (draft.id)}{at > 0 ? ', ' : ''}<a
-					class="lead"
-					href="/dockets/{draft.id}">docket {draft.id}{draft.name ? ` (${draft.name})` : ''}</a
-				>{/each}
-		</p>
+	{#if others.length > 0}
+		<section class="border-rule-strong border-t pt-2 text-sm" aria-label="Other dockets">
+			<h3 class="text-sm font-semibold">Other dockets</h3>
+			<ul>
+				{#each others as other (other.id)}
+					<li>
+						<a class="lead" href="/dockets/{other.id}">Docket {other.id}{other.name ? ` (${other.name})` : ''}</a>:
+						{showMessages(other.messages)}, {other.state.replace('-', ' ')}{other.draftedBy === page.data.person?.name
+							? ''
+							: `, prepared by ${other.draftedBy}`}
+					</li>
+				{/each}
+			</ul>
+		</section>
 	{/if}
 </aside>
 

@@ -12,6 +12,7 @@
 		}[];
 		overrides?: string[];
 		needsReason?: boolean;
+		overQuota?: string[];
 	}
 	interface Props {
 		/** What goes to the server. */
@@ -21,7 +22,8 @@
 		look: string;
 		save: string;
 		asksReason?: boolean;
-		onSaved: () => void;
+		/** With what is said of working papers that weigh more than they may. */
+		onSaved: (overQuota: string[]) => void;
 		onLeft?: () => void;
 	}
 	let { fields, words, look, save, asksReason = false, onSaved, onLeft }: Props = $props();
@@ -31,7 +33,7 @@
 	let looking = $state(false);
 	let form = $state<HTMLFormElement>();
 
-	const DONE: Record<string, string> = { archive: 'archived', destroy: 'destroyed', review: 'looked at' };
+	const DONE: Record<string, string> = { archive: 'archived', destroy: 'destroyed', review: 'reviewed' };
 
 	// what it would change is shown by itself, anew with every change of what is asked
 	$effect(() => {
@@ -53,7 +55,7 @@
 			const result = deserialize(await answer.text());
 			if (asked !== JSON.stringify(fields)) return;
 			if (result.type === 'success') tried = result.data?.tried as Tried;
-			else wrong = String((result.type === 'failure' && result.data?.message) || 'It cannot be looked at.');
+			else wrong = String((result.type === 'failure' && result.data?.message) || 'The change could not be tried.');
 		} catch {
 			wrong = 'The server does not answer.';
 		} finally {
@@ -69,7 +71,7 @@
 				return;
 			}
 			await update({ reset: false });
-			onSaved();
+			onSaved((result.type === 'success' && (result.data?.overQuota as string[] | undefined)) || []);
 		};
 </script>
 
@@ -84,17 +86,18 @@
 	{#if wrong}<p class="wrong mt-1 whitespace-pre-line" role="alert">{wrong}</p>{/if}
 	<div class="mt-1 text-sm" role="status" data-testid="tried">
 		{#if looking}
-			Looking at what it would change …
+			Counting what this would change …
 		{:else if tried}
-			{#each tried.overrides ?? [] as over (over)}<p>Taken off: {over}</p>{/each}
+			{#each tried.overQuota ?? [] as over (over)}<p class="text-wax font-semibold">{over}</p>{/each}
+			{#each tried.overrides ?? [] as over (over)}<p>Replaces what was set: {over}</p>{/each}
 			{#if tried.mailboxes.length === 0}
-				<p>Nothing would be due otherwise than now.</p>
+				<p>No due date would change.</p>
 			{/if}
 			{#each tried.mailboxes as { mailbox, messages, noLonger, dueAtOnce } (mailbox)}
 				<p>
-					<b>{mailbox}</b>: {showMessages(messages)} would be due otherwise than now{#if noLonger > 0}, of which {showMessages(
+					<b>{mailbox}</b>: the due date of {showMessages(messages)} would change{#if noLonger > 0}; {showMessages(
 							noLonger
-						)} no longer today{/if}.
+						)} would no longer be due today{/if}.
 					{#each dueAtOnce as { action, messages: now } (action)}
 						<b class:text-wax={action === 'destroy'}
 							>{showMessages(now)} would become due at once, to be {DONE[action]}.</b
@@ -108,11 +111,11 @@
 	<div class="mt-2 flex flex-wrap items-end gap-2">
 		{#if asksReason || tried?.needsReason}
 			<label class="flex flex-col gap-1 text-sm"
-				>Why: it stays in the ledger
+				>Reason, for the ledger
 				<input class="field w-80" name="because" maxlength="1000" required /></label
 			>
 		{/if}
 		<button class="act" disabled={!tried}>Save</button>
-		{#if onLeft}<button class="quiet" type="button" onclick={onLeft}>Leave it as it is</button>{/if}
+		{#if onLeft}<button class="quiet" type="button" onclick={onLeft}>Cancel</button>{/if}
 	</div>
 </form>

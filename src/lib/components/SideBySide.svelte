@@ -5,7 +5,12 @@
 	import { markCarried } from '../../core/likeness/contains.ts';
 	import { showMoment } from '$lib/moments.ts';
 
-	let { pair = $bindable() }: { pair: { earlier: number; later: number } | undefined } = $props();
+	interface Props {
+		pair: { earlier: number; later: number } | undefined;
+		/** Only what the proposed message quotes stands in the other one. */
+		quotesOnly?: boolean;
+	}
+	let { pair = $bindable(), quotesOnly = false }: Props = $props();
 
 	let earlier = $state.raw<ReadableMessage>();
 	let later = $state.raw<ReadableMessage>();
@@ -33,7 +38,16 @@
 		);
 	});
 
-	const marked = $derived(earlier && later ? markCarried(earlier.text, later.text) : []);
+	/* The one of the later texts in which the earlier one stands; else the text that is read. */
+	const marked = $derived.by(() => {
+		if (!earlier || !later) return [];
+		const [first, second] = [earlier, later];
+		const pairs = [first.text, first.moreText].flatMap((text) =>
+			[second.text, second.moreText].flatMap((other) => (text && other ? [markCarried(text, other)] : []))
+		);
+		return pairs.find((pieces) => pieces.some(({ carried }) => carried)) ?? markCarried(first.text, second.text);
+	});
+	const stretches = $derived(marked.filter(({ carried }) => carried).length);
 	const received = (message: ReadableMessage) =>
 		message.receivedAt === null ? 'not known' : showMoment(new Date(message.receivedAt * 1000).toISOString());
 </script>
@@ -52,7 +66,7 @@
 			>
 				<header class="flex items-start justify-between gap-4">
 					<Dialog.Title class="text-lg font-semibold" style="font-family: 'Besley Variable', serif"
-						>What is proposed, and what carries it</Dialog.Title
+						>Proposed message, and the message that carries it</Dialog.Title
 					>
 					<Dialog.CloseTrigger class="quiet shrink-0"
 						><XIcon size={16} aria-hidden="true" /> Close <kbd class="text-xs">Esc</kbd></Dialog.CloseTrigger
@@ -67,6 +81,17 @@
 						{#each [{ title: 'Proposed', message: earlier }, { title: 'Stays', message: later }] as { title, message } (title)}
 							<section class="flex min-h-0 flex-col gap-1" aria-label={title}>
 								<h3>{title}: {message.subject || '(no subject)'}</h3>
+								{#if title === 'Stays'}
+									<p class="text-sm" data-testid="carried">
+										{quotesOnly
+											? 'The proposed message is one line of thanks; what it quotes stands in this one.'
+											: stretches === 0
+												? 'The proposed message does not stand in this text: open both before you decide.'
+												: stretches === 1
+													? 'The marked part is the whole proposed message.'
+													: `The ${stretches} marked parts are the whole proposed message; answers are written between them.`}
+									</p>
+								{/if}
 								<p class="text-ink-soft text-sm">
 									{message.fromName || message.fromAddress}, {received(message)}, in {message.folder}
 								</p>
@@ -75,7 +100,8 @@
 									class="bg-sheet border-rule min-h-0 flex-1 overflow-auto border p-3 font-sans text-sm whitespace-pre-wrap"
 									tabindex="0">{#if title === 'Stays'}{#each marked as part, at (at)}{#if part.carried}<mark
 													>{part.text}</mark
-												>{:else}{part.text}{/if}{/each}{:else}{message.text || '(no text)'}{/if}</pre>
+												>{:else}{part.text}{/if}{/each}{:else}{message.text ||
+											'(no text)'}{#if message.moreText}{`\n\n— In its HTML —\n${message.moreText}`}{/if}{/if}</pre>
 								{#if message.attachments.length > 0}
 									<p class="text-sm">Files: {message.attachments.map(({ name }) => name).join(', ')}</p>
 								{/if}

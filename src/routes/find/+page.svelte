@@ -124,7 +124,8 @@
 		<form method="post" action="?/restore" use:enhance={submit}>
 			{#each back as id (id)}<input type="hidden" name="id" value={id} />{/each}
 			<button class="act text-sm" disabled={busy}
-				>Have {back.length === 1 ? 'it' : showMessages(back.length)} back where {back.length === 1 ? 'it' : 'they'} came from</button
+				>Restore {back.length === 1 ? 'it' : showMessages(back.length)} to where {back.length === 1 ? 'it' : 'they'} came
+				from</button
 			>
 		</form>
 	{/if}
@@ -139,7 +140,7 @@
 	{/each}
 	{#if ask.length > 0}
 		<button class="quiet text-sm" type="button" onclick={() => ((asking = ask), (open = undefined))}
-			>Ask to have {ask.length === 1 ? 'it' : showMessages(ask.length)} back …</button
+			>Ask an administrator to restore {ask.length === 1 ? 'it' : showMessages(ask.length)} …</button
 		>
 	{/if}
 {/snippet}
@@ -155,20 +156,22 @@
 		<Refused message={data.refused ?? answer?.message} />
 		{#if answer?.restored}
 			<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status" data-testid="restored">
-				{showMessages(answer.restored.restored)} back where {answer.restored.restored === 1 ? 'it' : 'they'} came from.
+				{#if answer.restored.restored === 0}Nothing was restored.{:else}{showMessages(answer.restored.restored)} restored
+					to where {answer.restored.restored === 1 ? 'it' : 'they'} came from.{/if}
 				{#each answer.restored.left as entry (entry.reason)}
 					{leftSentence(entry)}{/each}
-				{#if answer.restored.unknown > 0}{showMessages(answer.restored.unknown)} you may not have back: ask for them.{/if}
+				{#if answer.restored.unknown > 0}You may not restore {showMessages(answer.restored.unknown)}: ask an
+					administrator.{/if}
 			</p>
 		{:else if answer?.mine}
 			<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status">
 				{showMessages(answer.mine.messages)} put into {answer.mine.mailbox}, folder {answer.mine
 					.folder}{#if answer.mine.already > 0};
-					{showMessages(answer.mine.already)} had been put there before{/if}. Where they were, they stay.
+					{showMessages(answer.mine.already)} had been put there before{/if}. The originals stay where they are.
 			</p>
 		{:else if answer?.asked}
 			<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status">
-				It is asked for. The answer comes under <a class="lead" href="/find/requests">My requests</a>.
+				Your request was sent. The answer comes under <a class="lead" href="/find/requests">My requests</a>.
 			</p>
 		{:else if answer?.kept}
 			<p role="status">The search is kept as <b>{answer.kept}</b>.</p>
@@ -179,8 +182,8 @@
 		<form method="post" action="?/ask" use:enhance={submit} class="bg-sheet border-rule-strong my-3 border p-3">
 			{#each asking as id (id)}<input type="hidden" name="id" value={id} />{/each}
 			<label class="flex flex-col gap-1"
-				>Why do you need {asking.length === 1 ? 'this message' : `these ${showMessages(asking.length)}`} back? An administrator
-				reads this and answers.
+				>Why do you need {asking.length === 1 ? 'this message' : `these ${showMessages(asking.length)}`}? An
+				administrator reads this and answers.
 				<!-- svelte-ignore a11y_autofocus -->
 				<textarea class="field" name="because" rows="2" maxlength="2000" required autofocus></textarea></label
 			>
@@ -207,12 +210,12 @@
 				{:else}
 					<p class="mb-1">You find in:</p>
 					<ul class="list-inside list-disc">
-						{#each data.reach.own as { id, name } (id)}<li><b>{name}</b>, your own: to find and have back</li>{/each}
+						{#each data.reach.own as { id, name } (id)}<li><b>{name}</b>, your own: to find and restore</li>{/each}
 						{#each data.reach.grants as grant, n (n)}
 							<li>
 								<b>{grant.mailbox}</b>{grant.folder ? `, folder ${grant.folder} and below` : ''}: to {[
 									grant.mayFind && 'find',
-									grant.mayRestore && 'have back'
+									grant.mayRestore && 'restore'
 								]
 									.filter(Boolean)
 									.join(' and ')}{grant.until ? `, until ${showDate(grant.until)}` : ''}

@@ -7,6 +7,7 @@
 	import type { VerifyResult } from '$lib/server/work/verify-archive.ts';
 	import { keepFields } from '$lib/keep-fields.ts';
 	import { ACTIONS } from '../../core/ledger/line.ts';
+	import { particularsOf } from '../../core/ledger/words.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	let { data, form } = $props();
@@ -19,67 +20,6 @@
 	const checking = $derived(jobs.running.find(({ useCase }) => useCase === 'verifyArchive'));
 	const last = $derived(data.jobs.find(({ useCase, state }) => useCase === 'verifyArchive' && state === 'done'));
 	const result = $derived(last?.result as VerifyResult | undefined);
-
-	/* What a line tells, in words. */
-	function says(details: Record<string, unknown>): string {
-		const text = (key: string) => (typeof details[key] === 'string' ? (details[key] as string) : '');
-		const number = (key: string) => (typeof details[key] === 'number' ? (details[key] as number) : 0);
-		if (details.import)
-			return `${text('mailbox')}: ${showMessages(number('added'))} added, ${showCount(number('already'))} there already, ${showCount(number('unreadable'))} kept raw, from ${text('source')}`;
-		if (details.docket)
-			return `Docket ${number('docket')}, ${text('mailbox')}: ${text('what')}${details.continues ? ` So far ${showMessages(number('messages'))} more.` : ''}`;
-		if (details.quota) return `${text('mailbox')}: ${text('quota')}, before ${text('before')}`;
-		if (details.written !== undefined)
-			return `${text('mailbox')}: ${showMessages(number('written'))} (${showBytes(number('bytes'))}) as ${text('format')}${details.query ? `, found by ${text('query')}` : ''}`;
-		if (details.hold)
-			return `${text('hold')}: ${text('what')} ${showMessages(number('messages'))}. Because: ${text('because')}`;
-		if (details.list && details.way)
-			return `${text('mailbox')}: ${text('list')}, by ${text('way')}: ${text('state')}${details.answer ? `, ${text('answer')}` : ''}`;
-		if (details.verdict) return `${text('kind')} ${text('value')}: ${text('verdict')}`;
-		if (details.version)
-			return `${text('code')}, version ${number('version')}: ${text('title')}. Because: ${text('because')}`;
-		if (details.folders && Array.isArray(details.folders))
-			return `${(details.folders as string[]).slice(0, 3).join('; ')}${details.folders.length > 3 ? ` and ${details.folders.length - 3} more` : ''}: ${[text('retention'), text('class'), text('closed') && `closed: ${text('closed')}`, text('because') && `because ${text('because')}`].filter(Boolean).join(', ')}`;
-		if (details.named || details.default || details.retention)
-			return [text('mailbox'), text('named'), text('class'), text('default') || text('retention')]
-				.filter(Boolean)
-				.join(': ');
-		if (details.mode) return `${text('mailbox')}: ${text('mode')}, before ${text('before')}`;
-		if (details.sha256) return `${text('file')} (${showBytes(number('bytes'))})`;
-		if (details.code) return `${text('code')}. Because: ${text('because')}`;
-		if (details.messageId) return `${text('mailbox')}: ${showMessages(number('messages'))} up to ${text('day')}`;
-		if (details.request)
-			return [
-				text('to'),
-				text('mailbox'),
-				text('wish'),
-				details.restored ? `${showMessages(number('restored'))} restored` : '',
-				text('state'),
-				text('because')
-			]
-				.filter(Boolean)
-				.join(', ');
-		if (details.grant)
-			return [
-				text('to'),
-				[text('mailbox'), text('folder')].filter(Boolean).join('/'),
-				text('may'),
-				text('until') && `until ${text('until')}`
-			]
-				.filter(Boolean)
-				.join(', ');
-		if (details.item) return `${text('mailbox')}/${text('folder')}, message ${number('item')}: ${text('what')}`;
-		if (details.person)
-			return [text('person'), text('role'), details.back ? 'let in again' : ''].filter(Boolean).join(', ');
-		if (details.group)
-			return `${text('group')}: ${details.removed ? 'removed' : ((details.members as string[] | undefined) ?? []).join(', ')}`;
-		if (details.owner) return `${text('mailbox')}: ${text('owner')}`;
-		if (details.codes || details.approval)
-			return [text('codes') && `one-time codes ${text('codes')}`, text('approval') && `approval ${text('approval')}`]
-				.filter(Boolean)
-				.join('; ');
-		return text('mailbox');
-	}
 </script>
 
 <svelte:head><title>Ledger – Kovrel</title></svelte:head>
@@ -173,7 +113,7 @@
 	</section>
 	{#if data.lines.length === 0}
 		<p class="bg-sheet border-rule-strong border p-5">
-			Nothing has been done yet. The first line is written when mail is brought in.
+			Nothing has been done yet. The first line is written when you import mail.
 		</p>
 	{:else}
 		<table class="sheet">
@@ -186,7 +126,12 @@
 						<td class="whitespace-nowrap">{showMoment(line.at)}</td>
 						<td>{line.who}</td>
 						<td class="whitespace-nowrap">{ACTIONS[line.action]}{line.details.continues ? ' (in part)' : ''}</td>
-						<td class="break-words">{says(line.details)}</td>
+						<td class="break-words"
+							>{#each particularsOf(line.details) as { name, value }, at (name)}{#if at > 0}<span aria-hidden="true"
+										>&ensp;</span
+									>{/if}<span class="text-ink-soft text-xs">{name}</span>
+								{value}{/each}</td
+						>
 						<td><code class="text-ink-soft text-xs" title={line.hash}>{line.hash.slice(0, 12)}</code></td>
 					</tr>
 				{/each}

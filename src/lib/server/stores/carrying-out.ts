@@ -141,8 +141,15 @@ export async function freezeItems(
 export interface Batch {
 	line: DocketLine;
 	docketId: number;
+	/** Numbers of the docket's other lines: they may change the same items. */
+	otherLines: readonly number[];
 	after: number;
 	last: number;
+}
+
+/** What a batch has changed: by its line, and how much of it no other line of the docket has changed. */
+export interface Changed extends Shifted {
+	once: Weight;
 }
 
 /** The next batch of a docket from its mark of progress on; undefined: everything is done. */
@@ -155,7 +162,8 @@ export async function nextBatch(db: Db, docket: Docket, size: number): Promise<B
 			`SELECT max(item_id) AS last FROM (SELECT item_id FROM docket_item WHERE line_id = ? AND item_id > ? ORDER BY item_id LIMIT ?)`,
 			[line.id, after, size]
 		);
-		if (found?.last) return { line, docketId: docket.id, after, last: found.last };
+		const otherLines = docket.lines.flatMap(({ id }) => (id === line.id ? [] : [id]));
+		if (found?.last) return { line, docketId: docket.id, otherLines, after, last: found.last };
 	}
 	return undefined;
 }
@@ -173,12 +181,53 @@ const TO_STATE: Partial<Record<Decision, ItemState>> = {
 const RANGE = `frozen.line_id = ? AND frozen.item_id > ? AND frozen.item_id <= ?`;
 const rangeOf = ({ line, after, last }: Batch) => [line.id, after, last];
 
+/**
+ * Counts what a batch is about to change, each message once in a docket of several lines (invariant 15): when the first line
+ * changes it, and when the last one takes it back. Belongs before the change.
+ *
+ * @param from FROM and WHERE of what it changes, with `item` among it
+ * @param sums what it changes by its line
+ */
+export async function countOnce(
+	db: Db,
+	direction: Direction,
+	{ line, otherLines }: Batch,
+	{ sql: from, bindings }: Condition,
+	sums: Weight
+): Promise<Weight> {
+	if (otherLines.length === 0) return sums;
+	const once = await row<Weight>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(item.bytes), 0) AS bytes FROM ${from} AND NOT EXISTS (
+			SELECT 1 FROM docket_item other WHERE other.line_id IN (SELECT value FROM json_each(?)) AND other.item_id = item.id AND other.done = 1)`,
+		[...bindings, JSON.stringify(otherLines)]
+	);
+	await change(db, `UPDATE docket_item SET done = ? WHERE line_id = ? AND item_id IN (SELECT item.id FROM ${from})`, [
+		direction === 'carry-out' ? 1 : 0,
+		line.id,
+		...bindings
+	]);
+	return once ?? { messages: 0, bytes: 0 };
+}
+
+/** How many messages a docket meant when it was frozen and did not change, as they had been changed since. */
+export async function countLeftSince(db: Db, { lines }: Docket): Promise<number> {
+	const [only, ...others] = lines;
+	if (only && others.length === 0) return only.messages - only.doneMessages;
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(DISTINCT item_id) AS n FROM docket_item WHERE done = 0 AND line_id IN (SELECT value FROM json_each(?))`,
+		[JSON.stringify(lines.map(({ id }) => id))]
+	);
+	return found?.n ?? 0;
+}
+
 /* A record that is moved stays the record that it was, whatever the folder it comes to says. */
 const PINNED = `, own_class = CASE WHEN ${IS_RECORD} THEN item.class ELSE own_class END,
 	own_retention_id = CASE WHEN ${IS_RECORD} THEN item.retention_id ELSE own_retention_id END`;
 
 /* Both directions are one statement over the frozen items that are still as they were, or as the docket left them. */
-async function changePlaces(db: Db, direction: Direction, batch: Batch, today: string): Promise<Shifted> {
+async function changePlaces(db: Db, direction: Direction, batch: Batch, today: string): Promise<Changed> {
 	const state = TO_STATE[batch.line.decision];
 	if (!state) throw new Error(`No state follows from "${batch.line.decision}"`);
 	const carrying = direction === 'carry-out';
@@ -195,12 +244,14 @@ async function changePlaces(db: Db, direction: Direction, batch: Batch, today: s
 	const still = `item.state = ${old} AND item.folder_id = ${oldFolder}${carrying ? '' : ` AND item.docket_id = ?`}${free}`;
 	const stillBindings = carrying ? [] : [batch.docketId];
 	const bindings = [...rangeOf(batch), ...stillBindings];
+	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE} AND ${still}`;
 	const sums = await shiftWeights(db, {
-		from: `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE} AND ${still}`,
+		from,
 		bindings,
 		before: { state: old, folder: oldFolder },
 		after: { state: next, folder: nextFolder }
 	});
+	const once = await countOnce(db, direction, batch, { sql: from, bindings }, sums);
 	const set = carrying
 		? `state = ${left}, folder_id = frozen.to_folder_id, origin_folder_id = frozen.to_origin_folder_id,
 			binned_on = ${state === 'binned' ? '?' : 'NULL'}, docket_id = ?${batch.line.decision === 'move' ? PINNED : ''}`
@@ -212,13 +263,13 @@ async function changePlaces(db: Db, direction: Direction, batch: Batch, today: s
 		`UPDATE item SET ${set} FROM docket_item frozen WHERE ${RANGE} AND item.id = frozen.item_id AND ${still}`,
 		[...setBindings, ...bindings]
 	);
-	return sums;
+	return { ...sums, once };
 }
 
 const SUMS = `SELECT count(*) AS messages, ifnull(sum(item.bytes), 0) AS bytes, 0 AS freedMessages, 0 AS freedBytes`;
 const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
 
-async function changeTags(db: Db, direction: Direction, batch: Batch, tagId: number): Promise<Shifted> {
+async function changeTags(db: Db, direction: Direction, batch: Batch, tagId: number): Promise<Changed> {
 	const adds = (batch.line.decision === 'tag') === (direction === 'carry-out');
 	const between = `tag_id = ? AND item_id > ? AND item_id <= ?`;
 	const someHaveIt = await row(db, `SELECT 1 FROM item_tag WHERE ${between} LIMIT 1`, [tagId, batch.after, batch.last]);
@@ -227,11 +278,10 @@ async function changeTags(db: Db, direction: Direction, batch: Batch, tagId: num
 	const changes: Condition = someHaveIt
 		? { sql: ` AND ${adds ? 'NOT ' : ''}${has}`, bindings: [tagId] }
 		: { sql: adds ? '' : ' AND 0', bindings: [] };
-	const sums = await row<Shifted>(
-		db,
-		`${SUMS} FROM docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE}${changes.sql}`,
-		[...rangeOf(batch), ...changes.bindings]
-	);
+	const from = `docket_item frozen CROSS JOIN item ON item.id = frozen.item_id WHERE ${RANGE}${changes.sql}`;
+	const bindings = [...rangeOf(batch), ...changes.bindings];
+	const sums = (await row<Shifted>(db, `${SUMS} FROM ${from}`, bindings)) ?? NOTHING;
+	const once = await countOnce(db, direction, batch, { sql: from, bindings }, sums);
 	await change(
 		db,
 		adds
@@ -239,7 +289,7 @@ async function changeTags(db: Db, direction: Direction, batch: Batch, tagId: num
 			: `DELETE FROM item_tag WHERE tag_id = ? AND item_id IN (SELECT frozen.item_id FROM docket_item frozen WHERE ${RANGE})`,
 		[tagId, ...rangeOf(batch)]
 	);
-	return sums ?? NOTHING;
+	return { ...sums, once };
 }
 
 /* What a decision puts on items, where that is not always the same. */
@@ -257,7 +307,7 @@ async function changeValues(
 	direction: Direction,
 	batch: Batch,
 	given: Pick<ChangeWith, 'pauseId' | 'retentionId'>
-): Promise<Shifted> {
+): Promise<Changed> {
 	const value = VALUES[batch.line.decision];
 	if (!value) throw new Error(`Nothing on an item is changed by "${batch.line.decision}"`);
 	const { column } = value;
@@ -277,14 +327,15 @@ async function changeValues(
 			after: { ...here, unread: `ifnull(${next} = 0, 0)` }
 		});
 	}
-	const sums = await row<Shifted>(db, `${SUMS} FROM ${from}`, bindings);
+	const sums = (await row<Shifted>(db, `${SUMS} FROM ${from}`, bindings)) ?? NOTHING;
+	const once = await countOnce(db, direction, batch, { sql: from, bindings }, sums);
 	await change(
 		db,
 		`UPDATE item SET ${column} = ${carrying ? '?' : 'frozen.from_value'} FROM docket_item frozen
 		 WHERE ${RANGE} AND item.id = frozen.item_id AND ${still}`,
 		[...(carrying ? [to] : []), ...bindings]
 	);
-	return sums ?? NOTHING;
+	return { ...sums, once };
 }
 
 /** What a batch needs beside its items. */
@@ -305,7 +356,7 @@ export async function changeBatch(
 	direction: Direction,
 	batch: Batch,
 	{ today, tagId, ...given }: ChangeWith
-): Promise<Shifted> {
+): Promise<Changed> {
 	const { decision } = batch.line;
 	if (isPlace(decision)) return changePlaces(db, direction, batch, today);
 	if (decision === 'tag' || decision === 'untag') return changeTags(db, direction, batch, tagId as number);
@@ -313,7 +364,7 @@ export async function changeBatch(
 }
 
 /** Notes how far a docket has come, and what a line has really done. */
-export async function putProgress(db: Db, direction: Direction, batch: Batch, done: Weight): Promise<void> {
+export async function putProgress(db: Db, direction: Direction, batch: Batch, done: Changed): Promise<void> {
 	await change(db, `UPDATE docket SET progress_position = ?, progress_item_id = ? WHERE id = ?`, [
 		batch.line.position,
 		batch.last,
@@ -321,7 +372,7 @@ export async function putProgress(db: Db, direction: Direction, batch: Batch, do
 	]);
 	if (direction === 'take-back')
 		await change(db, `UPDATE docket SET taken_back_messages = taken_back_messages + ? WHERE id = ?`, [
-			done.messages,
+			done.once.messages,
 			batch.docketId
 		]);
 	else {
@@ -330,11 +381,11 @@ export async function putProgress(db: Db, direction: Direction, batch: Batch, do
 			`UPDATE docket_line SET done_messages = done_messages + ?, done_bytes = done_bytes + ? WHERE id = ?`,
 			[done.messages, done.bytes, batch.line.id]
 		);
-		await change(
-			db,
-			`UPDATE docket SET (messages, bytes) = (SELECT sum(done_messages), sum(done_bytes) FROM docket_line WHERE docket_id = ?) WHERE id = ?`,
-			[batch.docketId, batch.docketId]
-		);
+		await change(db, `UPDATE docket SET messages = messages + ?, bytes = bytes + ? WHERE id = ?`, [
+			done.once.messages,
+			done.once.bytes,
+			batch.docketId
+		]);
 	}
 }
 

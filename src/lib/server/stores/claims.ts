@@ -1,6 +1,7 @@
 import { winner } from '../../../core/docket/decisions.ts';
 import { endsItems } from '../../../core/docket/effects.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import type { Docket, DocketLine } from './dockets.ts';
 import type { Paused } from './pauses.ts';
@@ -93,6 +94,18 @@ export async function claimedSums(
 		oldest: found?.oldest ?? undefined,
 		newest: found?.newest ?? undefined
 	};
+}
+
+/** The sums of a whole docket as its lines claim it: a message under several lines counts once (invariant 15). */
+export async function claimedTotal(db: Db, table: ClaimTable, docket: Pick<Docket, 'lines'>): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM (
+			SELECT DISTINCT item_id FROM ${table} WHERE line_id IN (SELECT value FROM json_each(?))
+		 ) claimed CROSS JOIN item ON item.id = claimed.item_id`,
+		[JSON.stringify(docket.lines.map(({ id }) => id))]
+	);
+	return found ?? { messages: 0, bytes: 0 };
 }
 
 /** What is claimed in memory, folder by folder: each item once. */

@@ -1,13 +1,13 @@
 import { protectionsFrom } from '../../../core/docket/decisions.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
-import type { Batch } from './carrying-out.ts';
+import { type Batch, type Changed, countOnce } from './carrying-out.ts';
 import { ENDED, uncountDue } from './due.ts';
 import { HELD } from './holds.ts';
 import type { Paused } from './pauses.ts';
 import { protection } from './scopes.ts';
 import type { Condition } from './search.ts';
-import { type Shifted, shiftWeights } from './weights.ts';
+import { shiftWeights } from './weights.ts';
 
 /*
  * The items of a batch that are destroyed: in the bin still, or at the end of their period still, as it may have been changed
@@ -89,7 +89,7 @@ export async function destroyItems(
 		keepsSubjects,
 		paused
 	}: { mailboxId: number; certificateId: number; keepsSubjects: boolean; paused: Paused }
-): Promise<Shifted> {
+): Promise<Changed> {
 	const { sql: from, bindings: range } = going(batch, paused);
 	const messageIds = JSON.stringify(messages.map(({ id }) => id));
 	await change(
@@ -112,6 +112,7 @@ export async function destroyItems(
 		before: { state: 'item.state', folder: 'item.folder_id' },
 		after: undefined
 	});
+	const once = await countOnce(db, 'carry-out', batch, { sql: from, bindings: range }, sums);
 	await change(db, `UPDATE certificate SET messages = messages + ?, bytes = bytes + ? WHERE id = ?`, [
 		sums.messages,
 		sums.bytes,
@@ -167,7 +168,7 @@ export async function destroyItems(
 		writers.map(({ correspondentId }) => correspondentId),
 		writers.flatMap(({ listId }) => (listId === null ? [] : [listId]))
 	);
-	return sums;
+	return { ...sums, once };
 }
 
 /* Whose last message went is nobody's correspondent any more: their name and address are overwritten (deleting the row would

@@ -1,12 +1,16 @@
 import type { Layout } from '../../../core/archive/layout.ts';
 import type { Left } from '../../../core/docket/effects.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from './rows.ts';
 import { putSetting } from './settings.ts';
 import type { Decided, LineSums, Scope } from './scopes.ts';
 
 export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';
+
+/** States in which something is still to be done with a docket. */
+export const OPEN_STATES: readonly DocketState[] = ['drafted', 'carrying-out', 'taking-back'];
 
 /** One decision of a docket. */
 export interface DocketLine extends Decided, LineSums {
@@ -100,6 +104,28 @@ export async function getDocket(db: Db, id: number): Promise<Docket | undefined>
 	return (await withLines(db, await rows<DocketRow>(db, `SELECT ${COLUMNS} FROM docket WHERE id = ?`, [id])))[0];
 }
 
+/** When the item that lies in the archive was put there; undefined where no docket knows. */
+export async function archivingOf(db: Db, itemId: number): Promise<string | undefined> {
+	const found = await row<{ at: string | null }>(
+		db,
+		`SELECT max(carried_out_at) AS at FROM docket_line CROSS JOIN docket_item ON line_id = docket_line.id AND item_id = ?
+			JOIN docket ON docket.id = docket_line.docket_id
+		 WHERE decision = 'archive' AND docket.state IN ('carrying-out', 'carried-out')`,
+		[itemId]
+	);
+	return found?.at ?? undefined;
+}
+
+/** The states of some dockets, by their numbers. */
+export async function docketStates(db: Db, ids: readonly number[]): Promise<Map<number, DocketState>> {
+	const found = await rows<{ id: number; state: DocketState }>(
+		db,
+		`SELECT id, state FROM docket WHERE id IN (SELECT value FROM json_each(?))`,
+		[JSON.stringify(ids)]
+	);
+	return new Map(found.map(({ id, state }) => [id, state]));
+}
+
 /** Dockets in certain states, the newest first. */
 export async function listDockets(
 	db: Db,
@@ -185,6 +211,11 @@ export async function dropDocketLine(db: Db, docketId: number, lineId: number): 
 	return (await change(db, `DELETE FROM docket_line WHERE docket_id = ? AND id = ?`, [docketId, lineId])) > 0;
 }
 
+/** Has a line of a draft mean other items than before. */
+export async function putLineScope(db: Db, lineId: number, scope: Scope): Promise<void> {
+	await change(db, `UPDATE docket_line SET scope = ? WHERE id = ?`, [JSON.stringify(scope), lineId]);
+}
+
 /** Notes on a line what it needs for carrying out. */
 export async function putLineOptions(db: Db, lineId: number, options: DocketLine['options']): Promise<void> {
 	await change(db, `UPDATE docket_line SET options = ? WHERE id = ?`, [JSON.stringify(options), lineId]);
@@ -229,24 +260,14 @@ export async function putApproval(db: Db, docketId: number, by: { at: Date; who:
 	]);
 }
 
-/** Puts the sums of its lines on a draft; what means something else by now is not what was approved. */
-export async function putDocketSums(db: Db, docketId: number): Promise<{ messages: number; bytes: number }> {
+/** Puts its sums on a draft; what means something else by now is not what was approved. */
+export async function putDocketSums(db: Db, docketId: number, { messages, bytes }: Weight): Promise<void> {
 	await change(
 		db,
-		`UPDATE docket SET approved_at = NULL, approved_by = NULL WHERE id = ? AND (messages, bytes) <> (
-			SELECT ifnull(sum(messages), 0), ifnull(sum(bytes), 0) FROM docket_line WHERE docket_id = ?)`,
-		[docketId, docketId]
+		`UPDATE docket SET approved_at = NULL, approved_by = NULL WHERE id = ? AND (messages, bytes) <> (?, ?)`,
+		[docketId, messages, bytes]
 	);
-	await change(
-		db,
-		`UPDATE docket SET (messages, bytes) = (SELECT ifnull(sum(messages), 0), ifnull(sum(bytes), 0) FROM docket_line WHERE docket_id = ?)
-		 WHERE id = ?`,
-		[docketId, docketId]
-	);
-	const sums = await row<{ messages: number; bytes: number }>(db, `SELECT messages, bytes FROM docket WHERE id = ?`, [
-		docketId
-	]);
-	return sums ?? { messages: 0, bytes: 0 };
+	await change(db, `UPDATE docket SET messages = ?, bytes = ? WHERE id = ?`, [messages, bytes, docketId]);
 }
 
 /** Gives a docket a name. */

@@ -1,6 +1,6 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { type DueAction, termsText } from '../../../core/retention/terms.ts';
-import type { NextDue } from '../../../core/retention/sentences.ts';
+import type { Coming } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import { HELD } from './holds.ts';
@@ -259,18 +259,95 @@ export async function listDueWeights(
 	);
 }
 
-/** What falls due next in each folder of a mailbox: what is due by now together, else what the first day brings. */
-export async function nextDue(db: Db, mailboxId: number, on: CalendarDate): Promise<Map<number, NextDue>> {
-	const found = await rows<NextDue & { folderId: number }>(
+interface DueDay {
+	folderId: number;
+	action: DueAction;
+	on: CalendarDate;
+	messages: number;
+}
+
+/* What is due and stays, by folder and day: under a hold, kept, or under a pause of its own, in this order. */
+async function protectedDue(
+	db: Db,
+	mailboxId: number,
+	on: CalendarDate,
+	pauses: readonly number[]
+): Promise<(Omit<DueDay, 'action'> & { kept: number; paused: number })[]> {
+	const paused = JSON.stringify(pauses);
+	return rows(
 		db,
-		`WITH by_day AS (
-			SELECT folder_id, max(due_on, ?) AS day, due_action, sum(messages) AS messages FROM due_weight WHERE mailbox_id = ? GROUP BY 1, 2, 3
-		 )
-		 SELECT folder_id AS folderId, due_action AS action, day AS "on", messages FROM (
-			SELECT *, row_number() OVER (PARTITION BY folder_id ORDER BY day, messages DESC) AS place FROM by_day) WHERE place = 1`,
+		`SELECT due_folder_id AS folderId, max(due_on, ?) AS "on", count(*) AS messages,
+			sum(kept = 1 AND NOT ${HELD}) AS kept,
+			sum(kept = 0 AND NOT ${HELD}) AS paused
+		 FROM item WHERE mailbox_id = ? AND due_action = 'destroy' AND due_on IS NOT NULL AND id IN (
+			SELECT item_id FROM hold_item
+			UNION SELECT id FROM item WHERE mailbox_id = ? AND kept = 1
+			UNION SELECT id FROM item WHERE mailbox_id = ? AND pause_id IS NOT NULL AND pause_id IN (SELECT value FROM json_each(?))
+		 ) GROUP BY 1, 2`,
+		[on, mailboxId, mailboxId, mailboxId, paused]
+	);
+}
+
+/* How many messages of each folder are under which hold, due or not. */
+async function heldByFolder(db: Db, mailboxId: number): Promise<Map<number, Coming['held']>> {
+	const found = await rows<{ folderId: number; messages: number; holds: string }>(
+		db,
+		`SELECT ${GOVERNING} AS folderId, count(DISTINCT item.id) AS messages, json_group_array(DISTINCT hold.name) AS holds
+		 FROM hold_item JOIN hold ON hold.id = hold_id CROSS JOIN item ON item.id = item_id
+		 WHERE item.mailbox_id = ? AND item.state IN ('live', 'archived') GROUP BY 1`,
+		[mailboxId]
+	);
+	return new Map(
+		found.map(({ folderId, messages, holds }) => [folderId, { messages, holds: JSON.parse(holds) as string[] }])
+	);
+}
+
+/**
+ * What is coming in each folder of a mailbox: of each action what is due by a day, and what its next day brings, without what
+ * stays.
+ *
+ * @param paused pauses of single messages that hold on that day, and folders that are paused with those below
+ */
+export async function comingDue(
+	db: Db,
+	mailboxId: number,
+	on: CalendarDate,
+	paused: { pauses: readonly number[]; folders: readonly number[] }
+): Promise<Map<number, Omit<Coming, 'pause'>>> {
+	const days = await rows<DueDay>(
+		db,
+		`SELECT folder_id AS folderId, due_action AS action, max(due_on, ?) AS "on", sum(messages) AS messages
+		 FROM due_weight WHERE mailbox_id = ? GROUP BY 1, 2, 3 ORDER BY 3`,
 		[on, mailboxId]
 	);
-	return new Map(found.map(({ folderId, ...next }) => [folderId, next]));
+	const stays = await protectedDue(db, mailboxId, on, paused.pauses);
+	const held = await heldByFolder(db, mailboxId);
+	const isPaused = new Set(paused.folders);
+	const stayOn = new Map(stays.map((one) => [`${one.folderId} ${one.on}`, one]));
+	const coming = new Map<number, Omit<Coming, 'pause'>>();
+	const of = (folderId: number) => {
+		const known = coming.get(folderId) ?? {
+			actions: [],
+			held: held.get(folderId) ?? { messages: 0, holds: [] },
+			kept: 0,
+			paused: 0
+		};
+		coming.set(folderId, known);
+		return known;
+	};
+	for (const folderId of held.keys()) of(folderId);
+	for (const { folderId, action, on: day, messages } of days) {
+		const folder = of(folderId);
+		const stay = action === 'destroy' ? stayOn.get(`${folderId} ${day}`) : undefined;
+		const net = action === 'destroy' && isPaused.has(folderId) ? 0 : messages - (stay?.messages ?? 0);
+		if (day <= on && stay && !isPaused.has(folderId))
+			coming.set(folderId, { ...folder, kept: stay.kept, paused: stay.paused });
+		const { actions } = of(folderId);
+		const isFirst = !actions.some((other) => other.action === action && other.on <= on === day <= on);
+		if (net > 0 && isFirst)
+			coming.set(folderId, { ...of(folderId), actions: [...actions, { action, on: day, messages: net }] });
+	}
+	return coming;
 }
 
 /** How much of what is due by a day is under a hold, and so stays. */
@@ -340,6 +417,18 @@ export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
 	const found = await row<{ bytes: number }>(
 		db,
 		`SELECT ifnull(sum(bytes), 0) AS bytes FROM item WHERE mailbox_id = ? AND class = ${CLASS_NUMBERS.working}`,
+		[mailboxId]
+	);
+	return found?.bytes ?? 0;
+}
+
+/** What working papers of a mailbox would weigh under other settings. */
+export async function weighWorkingThen(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
+	await tellSettings(db, mailboxId, whatIf);
+	const found = await row<{ bytes: number }>(
+		db,
+		`SELECT ifnull(sum(item.bytes), 0) AS bytes FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
+		 WHERE item.mailbox_id = ? AND ${CLASS} = ${CLASS_NUMBERS.working}`,
 		[mailboxId]
 	);
 	return found?.bytes ?? 0;

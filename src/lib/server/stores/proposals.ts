@@ -102,17 +102,10 @@ export function plainDetectors(day: {
 			reason: `'the event ended on ' || message.event_ends_on`
 		},
 		{
-			kind: 'thanks',
-			where: `${trait('thanks')} AND item.attachments = 0 AND message.attachments = '[]'`,
-			bindings: [],
-			reason: `'one line of thanks'`
-		},
-		{
 			kind: 'leftover',
-			where: `((message.text_length = 0 AND message.attachments = '[]' AND message.base_subject = '')
-				OR ((item.draft = 1 OR item.folder_id IN (SELECT id FROM folder WHERE role = 'drafts')) AND ${undoubted} AND item.received_on <= ?))`,
+			where: `(item.draft = 1 OR item.folder_id IN (SELECT id FROM folder WHERE role = 'drafts')) AND ${undoubted} AND item.received_on <= ?`,
 			bindings: [day.untouchedBefore],
-			reason: `CASE WHEN message.text_length = 0 THEN 'nothing in it' ELSE 'a draft since ' || item.received_on END`
+			reason: `'a draft since ' || item.received_on`
 		},
 		{
 			kind: 'never-opened',
@@ -144,6 +137,35 @@ export async function addPlainProposals(
 		 SELECT item.mailbox_id, ?, item.id, NULL, ${reason} FROM item JOIN message ON message.id = item.message_id
 		 WHERE ${OPEN} AND ${where}`,
 		[kind, mailboxId, ...bindings]
+	);
+}
+
+/** An item that a kind may propose once its bytes are read. */
+export interface UnreadCandidate {
+	id: number;
+	contentId: number;
+	threadId: number | null;
+}
+
+const TO_READ = {
+	thanks: `${trait('thanks')} AND item.attachments = 0 AND message.attachments = '[]'`,
+	leftover: `message.text_length = 0 AND message.attachments = '[]' AND message.base_subject = ''`
+} as const;
+
+/** Items that a kind may propose once their bytes are read, some, behind one of them. */
+export async function candidatesToRead(
+	db: Db,
+	mailboxId: number,
+	kind: keyof typeof TO_READ,
+	after: number,
+	limit: number
+): Promise<UnreadCandidate[]> {
+	return rows<UnreadCandidate>(
+		db,
+		`SELECT item.id, message.content_id AS contentId, item.thread_id AS threadId
+		 FROM item JOIN message ON message.id = item.message_id
+		 WHERE ${OPEN} AND item.id > ? AND ${TO_READ[kind]} ORDER BY item.id LIMIT ?`,
+		[mailboxId, after, limit]
 	);
 }
 

@@ -1,3 +1,4 @@
+import type { ItemState } from '../../../core/docket/effects.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { classNumber, classOf, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 import {
@@ -265,13 +266,16 @@ export const CLASS_NUMBERS = Object.fromEntries(RECORD_CLASSES.map((of) => [of, 
 >;
 
 /** What is set on an item itself, and the folder that governs it. */
-export async function itemRetention(db: Db, itemId: number): Promise<{ retentionId: number | null; folderId: number }> {
+export async function itemRetention(
+	db: Db,
+	itemId: number
+): Promise<{ retentionId: number | null; folderId: number; state: ItemState }> {
 	return (
 		(await row(
 			db,
-			`SELECT own_retention_id AS retentionId, CASE state WHEN 'live' THEN folder_id ELSE ifnull(origin_folder_id, folder_id) END AS folderId
+			`SELECT own_retention_id AS retentionId, state, CASE state WHEN 'live' THEN folder_id ELSE ifnull(origin_folder_id, folder_id) END AS folderId
 			 FROM item WHERE id = ?`,
 			[itemId]
-		)) ?? { retentionId: null, folderId: 0 }
+		)) ?? { retentionId: null, folderId: 0, state: 'destroyed' }
 	);
 }

@@ -276,8 +276,9 @@ function amongNewest(mailboxId: number, scope: Scope, count: number): Condition 
 	};
 }
 
-const STILL_NEEDED = `EXISTS (SELECT 1 FROM proposal_item JOIN item better ON better.id = better_item_id
-	WHERE proposal_item.mailbox_id = item.mailbox_id AND kind = ? AND item_id = item.id AND better.state IN ('live', 'archived'))`;
+const STILL_NEEDED = `EXISTS (SELECT 1 FROM proposal_item LEFT JOIN item better ON better.id = better_item_id
+	WHERE proposal_item.mailbox_id = item.mailbox_id AND kind = ? AND item_id = item.id
+		AND (better_item_id IS NULL OR better.state IN ('live', 'archived')))`;
 
 /* Each reason to leave an item with the condition under which it is left, in the order in which they are given. */
 function reasons(mailboxId: number, line: Decided, paused: Paused): { name: string; left: Condition }[] {
@@ -312,7 +313,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): { name: stri
 }
 
 /** Proposals that rest on another message: where that is gone, they stand no longer. */
-export const REDUNDANT: readonly string[] = ['same-bytes', 'same-content', 'quoted-in-full'];
+export const REDUNDANT: readonly string[] = ['same-bytes', 'same-content', 'quoted-in-full', 'thanks'];
 
 /* What is true of an item that is not left for such a reason; in a form that an index can be searched by. */
 const CHOSEN: Record<string, (line: Decided) => Condition | undefined> = {

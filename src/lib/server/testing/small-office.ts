@@ -39,7 +39,7 @@ export async function destroy(context: Context, subject: string): Promise<void> 
 	const bin = await prepareDocket(context, { mailboxId: 1, lines: [{ decision: 'delete', options: {}, scope }] });
 	await carryOut(context, { id: bin.id });
 	const empty = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
-	await carryOut(context, { id: empty.id });
+	await carryOut(context, { id: empty.id, confirm: 'destroy' });
 }
 
 /** Works on a data folder that is closed. */

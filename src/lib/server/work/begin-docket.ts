@@ -2,11 +2,11 @@ import { archivePath } from '../../../core/archive/layout.ts';
 import { isForGood, isOnLists } from '../../../core/docket/decisions.ts';
 import { endsItems } from '../../../core/docket/effects.ts';
 import { readTerms } from '../../../core/retention/terms.ts';
-import { nameKey } from '../../../core/weigh/roles.ts';
-import { showBytes, showMessages } from '../../../core/weigh/units.ts';
+import { confirmationFor, isConfirmedBy } from '../../../core/docket/confirmation.ts';
+import { showMessages } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
 import { type Destination, freezeItems, lineOrigins, type Target } from '../stores/carrying-out.ts';
-import { claimedSums, settleClaims } from '../stores/claims.ts';
+import { claimedSums, claimedTotal, settleClaims } from '../stores/claims.ts';
 import {
 	type Docket,
 	type DocketLine,
@@ -19,9 +19,10 @@ import { binOf, ensureFolder, findFolder, reviveFolders } from '../stores/folder
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { REDUNDANT } from '../stores/scopes.ts';
 import { addPause, type Paused, pausedOn } from '../stores/pauses.ts';
-import { largestWorking, weighNewWorking, weighWorking } from '../stores/due.ts';
+import { weighNewWorking } from '../stores/due.ts';
 import { beginRetention, ensurePeriod, governed, retentionOfSeries } from '../stores/retention.ts';
 import { findSeries } from '../stores/series.ts';
+import { putOnSlip } from '../stores/slips.ts';
 import { ensureTag, findTag } from '../stores/tags.ts';
 import { Refusal } from '../refusal.ts';
 import { type Context, today } from './context.ts';
@@ -32,6 +33,7 @@ import { holdWhatIsCovered, recount, requireSettled } from './prepare-docket.ts'
 import { requireDocket } from './show-docket.ts';
 import { requireApproval } from './approve-docket.ts';
 import { requireReadAsNow } from './reread-mail.ts';
+import { overQuotaWith } from './working-papers.ts';
 
 interface Expected {
 	messages: number;
@@ -43,7 +45,7 @@ export interface CarryOutInput {
 	id: number;
 	/** What the person saw, else what was drafted; where the docket means something else by now, nothing is done. */
 	expected?: Expected | undefined;
-	/** The mailbox's name, where much is destroyed. */
+	/** What the person typed to confirm that something is destroyed. */
 	confirm?: string | undefined;
 	/** Nobody asks for it: a person has seen and carried out the first of its kind. */
 	byItself?: boolean | undefined;
@@ -154,8 +156,7 @@ async function requireNoneBetween({ db }: Context, docket: Docket): Promise<void
 
 /* Working papers have a quota of their own: when it is exceeded, nothing more can be put there. */
 async function requireRoomForWorking({ db }: Context, docket: Docket, mailbox: Mailbox): Promise<void> {
-	const { workingQuotaBytes: quota } = mailbox;
-	if (quota === undefined) return;
+	if (mailbox.workingQuotaBytes === undefined) return;
 	const classes = await governed(db, mailbox.id);
 	let added = 0;
 	for (const line of docket.lines) {
@@ -164,16 +165,8 @@ async function requireRoomForWorking({ db }: Context, docket: Docket, mailbox: M
 		if ((to && classes.get(to.id)?.class === 'working') || (decision === 'classify' && options.class === 'working'))
 			added += await weighNewWorking(db, line.id);
 	}
-	if (added === 0) return;
-	const now = await weighWorking(db, mailbox.id);
-	if (now + added <= quota) return;
-	const largest = (await largestWorking(db, mailbox.id, 3)).map(({ path, bytes }) => `${path} (${showBytes(bytes)})`);
-	throw new Refusal(
-		'not-possible',
-		`Working papers of ${mailbox.name} may weigh ${showBytes(quota)}; with this they would weigh ${showBytes(now + added)}.${
-			largest.length > 0 ? ` The quickest way to make room is in ${largest.join(', ')}.` : ''
-		} Nothing was done.`
-	);
+	const over = await overQuotaWith(db, mailbox, added);
+	if (over) throw new Refusal('not-possible', `${over} Nothing was done.`);
 }
 
 class ChangedSinceDrafted extends Error {}
@@ -203,7 +196,6 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 	const { conflicts } = await settleClaims(db, 'docket_item', docket);
 	await requireRoomForWorking(context, docket, mailbox);
 	const seen = expected ?? { messages: docket.messages, bytes: docket.bytes };
-	const now = { messages: 0, bytes: 0 };
 	let destroyed = 0;
 	for (const line of docket.lines) {
 		const sums = await claimedSums(db, 'docket_item', line);
@@ -213,17 +205,18 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 			{ ...line, ...sums },
 			conflicts.filter(({ wins, loses }) => wins === line.position || loses === line.position)
 		);
-		now.messages += sums.messages;
-		now.bytes += sums.bytes;
 		if (isForGood(line.decision)) destroyed += sums.messages;
 	}
+	const now = await claimedTotal(db, 'docket_item', docket);
 	if (now.messages !== seen.messages || now.bytes !== seen.bytes) throw new ChangedSinceDrafted();
-	// destroying much wants the mailbox's name: a click can slip. By what is frozen, not by what was drafted
-	if (destroyed > mailbox.confirmAbove && nameKey(confirm ?? '') !== nameKey(mailbox.name))
+	// by what is frozen, not by what was drafted (invariant 21)
+	const asked = byItself ? undefined : confirmationFor(destroyed, mailbox);
+	if (asked && !isConfirmedBy(asked, confirm ?? ''))
 		throw new Refusal(
 			'bad-input',
-			`This destroys ${showMessages(destroyed)} for good: confirm it with the name of the mailbox, "${mailbox.name}". Nothing was done.`
+			`This destroys ${showMessages(destroyed)} for good: confirm it with ${asked.of === 'mailbox' ? 'the name of the mailbox' : 'the word'}, "${asked.text}". Nothing was done.`
 		);
+	if (!byItself) await putOnSlip(db, context.who, docket.id);
 	await putDocketState(db, docket.id, 'carrying-out', { at: context.now(), who: context.who });
 }
 

@@ -151,7 +151,7 @@ describe('destroying', () => {
 		const docket = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
 		expect(docket).toMatchObject({ messages: 1, destroys: true });
 		expect(docket.lines[0]?.consequence).toContain('cannot be undone');
-		await carryOut(context, { id: docket.id });
+		await carryOut(context, { id: docket.id, confirm: 'destroy' });
 
 		expect(await readContent(context.db, 1)).toBeUndefined();
 		expect((await words()).total).toBe(0);
@@ -174,7 +174,7 @@ describe('destroying', () => {
 		await importMailbox(context, { path: mboxFile([letter('Other', DATE)]), mailbox: 'Crew' });
 		await inBin(context, [1, 3]);
 		const { id } = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
-		await carryOut(context, { id });
+		await carryOut(context, { id, confirm: 'destroy' });
 		const { items } = await readCertificate(context, { docketId: id, limit: 10 });
 		expect(items.map(({ itemId, isElsewhere }) => [itemId, isElsewhere])).toEqual([
 			[1, false],
@@ -262,7 +262,7 @@ describe('every night', () => {
 		// the day before, it is said
 		const night = { mailboxId: 1, mailbox: 'Office', messages: 1, asks: false, tomorrow: 0 };
 		expect(await emptyDueBins(tomorrow(context, 29))).toEqual([{ ...night, messages: 0, tomorrow: 1 }]);
-		expect(await emptyDueBins(later)).toEqual([{ ...night, asks: true }]);
+		expect(await emptyDueBins(later)).toEqual([{ ...night, docket: expect.any(Number) as number, asks: true }]);
 		expect(await emptyDueBins(later)).toEqual([]);
 		const drafted = await row<{ id: number }>(
 			context.db,
@@ -270,8 +270,8 @@ describe('every night', () => {
 			[NIGHTLY]
 		);
 		expect((await listBin(later, { mailboxId: 1, limit: 5 })).messages).toBe(2);
-		await carryOut(later, { id: drafted?.id as number });
-		expect(await emptyDueBins(tomorrow(context, 35))).toEqual([night]);
+		await carryOut(later, { id: drafted?.id as number, confirm: 'destroy' });
+		expect(await emptyDueBins(tomorrow(context, 35))).toEqual([{ ...night, docket: expect.any(Number) as number }]);
 		expect((await listBin(later, { mailboxId: 1, limit: 5 })).messages).toBe(0);
 	});
 
@@ -296,7 +296,8 @@ describe('freed so far', () => {
 		await carryOut(context, { id: first.id });
 		await carryOut(context, { id: (await docket('restore', [2])).id });
 		await inBin(context, [3]);
-		await carryOut(context, { id: (await prepareEmptying(context, { mailboxId: 1, onlyDue: false })).id });
+		const emptying = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
+		await carryOut(context, { id: emptying.id, confirm: 'destroy' });
 		const check = async () => {
 			const counts = (await weightByState(context.db))
 				.filter(({ state }) => state !== 'archived')

@@ -66,7 +66,7 @@ export async function prepareEmptying(
 ): Promise<DocketView> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const line = emptying(input.onlyDue ? dueBy(context, mailbox) : undefined);
-	return prepareDocket(context, { mailboxId: mailbox.id, lines: [line] });
+	return prepareDocket(context, { mailboxId: mailbox.id, lines: [line], onSlip: true });
 }
 
 /* The line that destroys what was put into the bin by a day; undefined: all that is in it. */
@@ -135,6 +135,8 @@ export interface Night {
 	mailbox: string;
 	/** What was destroyed, or is meant by the docket that was drafted. */
 	messages: number;
+	/** Undefined where nothing was due. */
+	docket?: number;
 	/** Whether a person has to carry the docket out. */
 	asks: boolean;
 	/** What falls due the night after: there is a day left to look at it. */
@@ -155,7 +157,7 @@ export async function emptyDueBins(context: Context): Promise<Night[]> {
 			continue;
 		}
 		const done = await doByItself(context, mailbox, { name: NIGHTLY, line: emptying(day) });
-		if (done) nights.push({ ...night, messages: done.docket.messages, asks: done.asks });
+		if (done) nights.push({ ...night, docket: done.docket.id, messages: done.docket.messages, asks: done.asks });
 	}
 	return nights;
 }

@@ -6,6 +6,8 @@ import { type Db, inTransaction } from '../database/open.ts';
 import {
 	type Batch,
 	changeBatch,
+	type Changed,
+	countLeftSince,
 	type Direction,
 	formerFolders,
 	nextBatch,
@@ -22,7 +24,7 @@ import { deleteWords } from '../stores/messages.ts';
 import { refreshDue } from '../stores/due.ts';
 import { appliedSettings } from '../stores/retention.ts';
 import { getSetting } from '../stores/settings.ts';
-import { addFreed, type Shifted } from '../stores/weights.ts';
+import { addFreed } from '../stores/weights.ts';
 import { pausedOn } from '../stores/pauses.ts';
 import { Refusal } from '../refusal.ts';
 import { type Context, today } from './context.ts';
@@ -53,7 +55,7 @@ const BATCH_DESTROYED = 500;
 /* ---- batches ------------------------------------------------------------------------------------------------------- */
 
 /* Of what goes for good, the words are taken out of the index before the bytes that tell them are gone. */
-async function destroyBatch(context: Context, batch: Batch, mailbox: Mailbox, decidedBy: string): Promise<Shifted> {
+async function destroyBatch(context: Context, batch: Batch, mailbox: Mailbox, decidedBy: string): Promise<Changed> {
 	const { db } = context;
 	const paused = await pausedOn(db, mailbox.id, today(context));
 	const messages = await messagesToDestroy(db, batch, paused);
@@ -69,7 +71,13 @@ async function destroyBatch(context: Context, batch: Batch, mailbox: Mailbox, de
 	return destroyItems(db, batch, messages, { mailboxId: mailbox.id, certificateId, keepsSubjects, paused });
 }
 
-const NOTHING: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
+const NOTHING: Changed = {
+	messages: 0,
+	bytes: 0,
+	freedMessages: 0,
+	freedBytes: 0,
+	once: { messages: 0, bytes: 0 }
+};
 
 interface Step extends Weight {
 	items: number;
@@ -90,7 +98,7 @@ async function refreshBatch(db: Db, mailboxId: number, { line, after, last }: Ba
 	});
 }
 
-async function changeOne(context: Context, docket: Docket, batch: Batch, direction: Direction): Promise<Shifted> {
+async function changeOne(context: Context, docket: Docket, batch: Batch, direction: Direction): Promise<Changed> {
 	const { db } = context;
 	const { decision, options } = batch.line;
 	if (!isForGood(decision)) {
@@ -124,7 +132,7 @@ async function step(outer: Context, id: number, direction: Direction): Promise<S
 		const more = batch !== undefined && (await nextBatch(db, moved, 1)) !== undefined;
 		if (!more) await putDocketState(db, id, direction === 'carry-out' ? 'carried-out' : 'taken-back');
 		const certificateHash = more || direction === 'take-back' ? undefined : await closeCertificate(db, id);
-		await noteStep(context, moved, { ...sums, direction, more, certificateHash });
+		await noteStep(context, moved, { ...sums.once, direction, more, certificateHash });
 		return { messages: sums.messages, bytes: sums.bytes, items: sizeOf(docket), more };
 	});
 }
@@ -194,20 +202,20 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
  * Carries out a docket, or goes on with one that was stopped or cut off: the only way in which an item's state changes.
  *
  * @param input.expected what the person saw, else what was drafted; where the docket means something else by now, nothing is done
- * @param input.confirm the mailbox's name, where much is destroyed
+ * @param input.confirm what the person typed to confirm that something is destroyed (core/docket/confirmation)
  * @throws Refusal
  */
 export async function carryOut(context: Context, input: CarryOutInput): Promise<DocketOutcome> {
 	await begin(context, input);
 	const finished = await steps(context, input.id, 'carry-out');
 	const docket = await requireDocket(context, input.id);
-	const changed = frozenBefore(docket, Infinity) - docket.messages;
+	const changed = finished ? await countLeftSince(context.db, docket) : 0;
 	const left = docket.lines.flatMap((line) => line.left);
 	return {
 		docket: docket.id,
 		messages: docket.messages,
 		bytes: docket.bytes,
-		left: finished && changed > 0 ? [...left, { reason: 'changed', messages: changed }] : left,
+		left: changed > 0 ? [...left, { reason: 'changed', messages: changed }] : left,
 		finished,
 		toAsk: await countWaiting(context.db, docket.id)
 	};

@@ -11,6 +11,7 @@ export interface JunkCleared {
 	mailboxId: number;
 	mailbox: string;
 	messages: number;
+	docket: number;
 	/** Whether a person has to carry the docket out. */
 	asks: boolean;
 }
@@ -56,6 +57,7 @@ export async function clearJunk(context: Context): Promise<JunkCleared[]> {
 				mailboxId: mailbox.id,
 				mailbox: mailbox.name,
 				messages: done.docket.messages,
+				docket: done.docket.id,
 				asks: done.asks
 			});
 	}

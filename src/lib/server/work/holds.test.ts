@@ -73,7 +73,7 @@ async function does(
 		mailboxId: 1,
 		lines: [{ decision, options, scope: { kind: 'items', ids } }]
 	});
-	return { docket, outcome: await carryOut(context, { id: docket.id }) };
+	return { docket, outcome: await carryOut(context, { id: docket.id, confirm: 'destroy' }) };
 }
 
 describe('a hold', () => {
@@ -179,9 +179,9 @@ describe('a hold', () => {
 			mailboxId: 1,
 			lines: [{ decision: 'delete', options: {}, scope: { kind: 'items', ids } }]
 		});
-		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: docket.id });
+		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: docket.id, confirm: 'destroy' });
 		await placeHold(context, wish({ correspondent: 'anna@slipworks.example' }));
-		expect(await carryOut(context, { id: docket.id })).toMatchObject({
+		expect(await carryOut(context, { id: docket.id, confirm: 'destroy' })).toMatchObject({
 			messages: 1,
 			left: [{ reason: 'changed', messages: 1 }]
 		});
@@ -219,7 +219,7 @@ describe('a hold', () => {
 		const ids = [await idOf(context, 'Ramp'), await idOf(context, 'Lift')];
 		await does(context, 'delete', ids);
 		const frozen = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
-		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: frozen.id });
+		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: frozen.id, confirm: 'destroy' });
 		await placeHold(context, wish({ correspondent: 'anna@slipworks.example' }));
 		expect(await carryOut(context, { id: frozen.id })).toMatchObject({ messages: 1 });
 		const again = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });

@@ -10,6 +10,7 @@ import {
 	retryJob,
 	runningJobs
 } from '../stores/jobs.ts';
+import { docketStates, type DocketState } from '../stores/dockets.ts';
 import type { Context } from './context.ts';
 
 /** Notes that a job begins, and returns it. */
@@ -58,9 +59,43 @@ export async function jobsToResume(context: Context): Promise<Job[]> {
 	});
 }
 
+/* A result of a night that waited for a person, as it stands by now. */
+interface Waited {
+	docket?: number | undefined;
+	asks: boolean;
+	became?: DocketState;
+}
+
+const isWaited = (entry: unknown): entry is Waited & { docket: number } =>
+	typeof entry === 'object' && entry !== null && (entry as Waited).asks && typeof (entry as Waited).docket === 'number';
+
+/*
+ * What a night's result says of dockets was true when it ended: one that was carried out or discarded since waits for nobody.
+ */
+async function bringUpToDate({ db }: Context, jobs: Job[]): Promise<void> {
+	const waited = jobs
+		.filter(({ useCase }) => useCase === 'runNight' || useCase === 'letDaysPass')
+		.flatMap(({ result }) => Object.values((result ?? {}) as Record<string, unknown>))
+		.filter(Array.isArray)
+		.flat()
+		.filter(isWaited);
+	const states = await docketStates(
+		db,
+		waited.map(({ docket }) => docket)
+	);
+	for (const entry of waited) {
+		const state = states.get(entry.docket);
+		if (state === undefined || state === 'drafted') continue;
+		entry.asks = false;
+		entry.became = state;
+	}
+}
+
 /** The newest jobs. */
-export async function listJobs({ db }: Context, input: { limit: number }): Promise<Job[]> {
-	return storedJobs(db, input.limit);
+export async function listJobs(context: Context, input: { limit: number }): Promise<Job[]> {
+	const jobs = await storedJobs(context.db, input.limit);
+	await bringUpToDate(context, jobs);
+	return jobs;
 }
 
 /** Notes that the results of ended jobs were seen. */

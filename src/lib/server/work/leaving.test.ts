@@ -160,7 +160,7 @@ describe('leaving', () => {
 		const names = ['obeys.example', 'fails.example', 'redirects.example', 'mails.example', 'links.example'];
 		const ids = await idsOf(context, ...names);
 		const { docket, outcome, asked } = await unsubscribe(context, ids);
-		expect(docket.sentences[0]).toContain('Leave 5 lists');
+		expect(docket.sentences[0]).toContain('Unsubscribe from 5 lists');
 		expect(docket.sentences[0]).toContain('1 can only be left by opening a link, by hand');
 		expect(outcome).toMatchObject({ messages: 0, finished: true, toAsk: 4 });
 		expect(asked).toEqual({ confirmed: 1, asked: 1, failed: 2, unknown: 0, waiting: 0 });

@@ -96,6 +96,15 @@ async function takeDelivery(context: Context): Promise<number> {
 
 const MOST_DAYS = 366;
 
+/* A docket that waits for a person is said once, as the last night left it. */
+function withNewer<T extends { docket?: number | undefined; asks: boolean }>(
+	before: readonly T[],
+	newer: readonly T[]
+): T[] {
+	const again = new Set(newer.flatMap(({ docket, asks }) => (asks && docket !== undefined ? [docket] : [])));
+	return [...before.filter(({ docket }) => docket === undefined || !again.has(docket)), ...newer];
+}
+
 /**
  * Lets days pass in the demo, one after the other, each with its post and its night. There is no such thing where the real
  * world is outside.
@@ -133,10 +142,10 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		await context.readClock();
 		const night = await runNight(context);
 		all.delivered += night.delivered;
-		all.bins.push(...night.bins);
-		all.junk.push(...night.junk);
+		all.bins = withNewer(all.bins, night.bins);
+		all.junk = withNewer(all.junk, night.junk);
 		all.digests.push(...night.digests);
-		all.retention.push(...night.retention);
+		all.retention = withNewer(all.retention, night.retention);
 		all.pauses.push(...night.pauses);
 		all.backupTo = night.backupTo;
 		context.report({ done: day, total: input.days, note: `${day} of ${input.days} days have passed` });

@@ -59,7 +59,8 @@ export async function prepareArranging(
 	const mailbox = await requireMailbox(context, input.mailbox);
 	return draftOf(context, mailbox, {
 		lines: [{ decision: 'arrange', options: {}, scope: { kind: 'archived' } }],
-		layout: input.layout
+		layout: input.layout,
+		onSlip: true
 	});
 }
 

@@ -2,19 +2,20 @@ import type { Layout } from '../../../core/archive/layout.ts';
 import { readDate } from '../../../core/calendar.ts';
 import { type DecisionOptions, isForGood } from '../../../core/docket/decisions.ts';
 import { isBarredByHold } from '../../../core/docket/effects.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/open.ts';
-import { claimedSums, claimItems, settleClaims } from '../stores/claims.ts';
+import { claimedSums, claimedTotal, claimItems, settleClaims } from '../stores/claims.ts';
 import {
 	addDocket,
 	addDocketLine,
 	type Docket,
 	dropDocketLine,
-	listDockets,
 	putDocketLayout,
 	putChanger,
 	putDocketName,
 	putDocketState,
 	putDocketSums,
+	putLineScope,
 	putLineSums
 } from '../stores/dockets.ts';
 import { itemsById } from '../stores/items.ts';
@@ -22,6 +23,7 @@ import type { Mailbox } from '../stores/mailboxes.ts';
 import { holdsOfMailbox, refreshHolds } from '../stores/holds.ts';
 import { type Paused, pausedOn } from '../stores/pauses.ts';
 import { findSeries } from '../stores/series.ts';
+import { putOnSlip, slipDockets } from '../stores/slips.ts';
 import { countSelection, type Decided, type LineSums, selection } from '../stores/scopes.ts';
 import { type Context, today } from './context.ts';
 import { checkedQuery } from './find.ts';
@@ -52,7 +54,7 @@ export async function requireSettled(context: Context, { mailboxId, lines }: Doc
 }
 
 /** Counts a draft again: what each line means by now, and what lines both claim. Belongs into a transaction. */
-export async function recount(context: Context, docket: Docket): Promise<{ messages: number; bytes: number }> {
+export async function recount(context: Context, docket: Docket): Promise<Weight> {
 	const { db } = context;
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
 	await holdWhatIsCovered(context, docket, paused);
@@ -62,10 +64,12 @@ export async function recount(context: Context, docket: Docket): Promise<{ messa
 	const { conflicts, needed } = several
 		? await settleClaims(db, 'temp.claim', docket)
 		: { conflicts: [], needed: new Map<number, number>() };
+	let total: Weight = { messages: 0, bytes: 0 };
 	for (const line of docket.lines) {
 		const counted = await countSelection(db, docket.mailboxId, line, paused);
 		const outranked = conflicts.filter(({ loses }) => loses === line.position);
 		const settled: LineSums = several ? { ...counted, ...(await claimedSums(db, 'temp.claim', line)) } : counted;
+		if (!several) total = { messages: settled.messages, bytes: settled.bytes };
 		const lost = outranked.reduce((sum, { messages }) => sum + messages, 0);
 		await putLineSums(
 			db,
@@ -81,7 +85,9 @@ export async function recount(context: Context, docket: Docket): Promise<{ messa
 			conflicts.filter(({ wins, loses }) => wins === line.position || loses === line.position)
 		);
 	}
-	return putDocketSums(db, docket.id);
+	if (several) total = await claimedTotal(db, 'temp.claim', docket);
+	await putDocketSums(db, docket.id, total);
+	return total;
 }
 
 async function checkRetaining(context: Context, { decision, options, scope }: Decided): Promise<void> {
@@ -126,8 +132,9 @@ export async function draftOf(
 		lines,
 		layout,
 		name,
-		byItself
-	}: { lines: readonly Decided[]; layout?: Layout | undefined; name?: string; byItself?: boolean }
+		byItself,
+		onSlip = false
+	}: { lines: readonly Decided[]; layout?: Layout | undefined; name?: string; byItself?: boolean; onSlip?: boolean }
 ): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -141,9 +148,22 @@ export async function draftOf(
 			...(byItself === undefined ? {} : { byItself })
 		});
 		for (const line of lines) await addDocketLine(db, id, line);
+		if (onSlip) await putOnSlip(db, context.who, id);
 		await recount(within, await requireDocket(within, id));
 		return viewDocket(await requireDocket(within, id), mailbox);
 	});
+}
+
+/*
+ * The draft that a decision of this person goes to: the one put on their slip last that is open to it. It then is the one that
+ * the slip shows. What destroys is a docket of its own.
+ */
+async function draftOnSlip(context: Context, mailboxId: number): Promise<Docket | undefined> {
+	for (const id of await slipDockets(context.db, context.who, mailboxId)) {
+		const docket = await requireDocket(context, id);
+		if (docket.state === 'drafted' && docket.lines.every(({ decision }) => !isForGood(decision))) return docket;
+	}
+	return undefined;
 }
 
 /* A new decision on the same part of a mailbox takes the place of the one before: the date was changed. */
@@ -171,24 +191,40 @@ export async function decide(
 ): Promise<DocketView> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const { line, layout } = input;
-	const drafts = await listDockets(context.db, {
-		mailboxId: mailbox.id,
-		states: ['drafted'],
-		who: context.who,
-		limit: 20
-	});
-	// what destroys is a docket of its own
-	const open = drafts.find(({ lines }) => lines.every(({ decision }) => !isForGood(decision)));
-	if (!open) return draftOf(context, mailbox, { lines: [line], layout });
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		await requireDraft(within, open.id);
+		const open = await draftOnSlip(within, mailbox.id);
+		if (!open) return draftOf(within, mailbox, { lines: [line], layout, onSlip: true });
+		await putOnSlip(db, context.who, open.id);
 		await checkDecided(within, mailbox, line);
 		for (const former of open.lines) if (replaces(line, former)) await dropDocketLine(db, open.id, former.id);
 		await addDocketLine(db, open.id, line);
 		if (layout) await putDocketLayout(db, open.id, layout);
 		await recount(within, await requireDocket(within, open.id));
 		return viewDocket(await requireDocket(within, open.id), mailbox);
+	});
+}
+
+/**
+ * Has a draft that nobody has changed mean what is to be done by now, under its number.
+ *
+ * @throws Refusal where it is no draft any more
+ */
+export async function updateDraft(context: Context, input: { id: number; lines: readonly Decided[] }): Promise<Docket> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const draft = await requireDraft(within, input.id);
+		const { lines } = input;
+		const isAlike =
+			draft.lines.length === lines.length && draft.lines.every((line, at) => line.decision === lines[at]?.decision);
+		if (isAlike)
+			for (const [at, line] of draft.lines.entries()) await putLineScope(db, line.id, (lines[at] as Decided).scope);
+		else {
+			for (const line of draft.lines) await dropDocketLine(db, draft.id, line.id);
+			for (const line of lines) await addDocketLine(db, draft.id, line);
+		}
+		await recount(within, await requireDocket(within, draft.id));
+		return requireDocket(within, draft.id);
 	});
 }
 
@@ -269,18 +305,12 @@ export async function tryDecision(
 /** Drafts a docket of its own with one decision. @throws Refusal */
 export async function prepareDocket(
 	context: Context,
-	{ mailboxId, ...draft }: { mailboxId: number; lines: readonly Decided[]; name?: string; byItself?: boolean }
+	{
+		mailboxId,
+		...draft
+	}: { mailboxId: number; lines: readonly Decided[]; name?: string; byItself?: boolean; onSlip?: boolean }
 ): Promise<DocketView> {
 	return draftOf(context, await requireMailboxId(context, mailboxId), draft);
-}
-
-/** Drafts a docket that restores items of one mailbox. */
-export async function prepareRestoring(
-	context: Context,
-	input: { mailboxId: number; ids: number[] }
-): Promise<DocketView> {
-	const line: Decided = { decision: 'restore', options: {}, scope: { kind: 'items', ids: input.ids } };
-	return prepareDocket(context, { mailboxId: input.mailboxId, lines: [line] });
 }
 
 /** The items of a wish to restore, by mailbox; ids that are none are counted. */

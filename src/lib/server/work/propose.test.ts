@@ -5,7 +5,7 @@ import { type ProposalKind } from '../../../core/likeness/proposals.ts';
 import { closeParsePool } from '../jobs/parse-pool.ts';
 import { change, rows } from '../stores/rows.ts';
 import type { Decided } from '../stores/scopes.ts';
-import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { importMailbox } from './import-mailbox.ts';
@@ -208,6 +208,112 @@ describe('what is safe to clear', () => {
 	});
 });
 
+describe('what would lose text is not proposed', () => {
+	const html = (plain: string, rich: string) =>
+		`MIME-Version: 1.0\nContent-Type: multipart/alternative; boundary=b\n\n--b\nContent-Type: text/plain\n\n${plain}\n--b\nContent-Type: text/html\n\n${rich}\n--b--\n`;
+	/* A letter with that body; the header ends where the body says so. */
+	const raw = (subject: string, id: string, date: string, rest: string, to = '', from = 'Emre <emre@x.example>') =>
+		`From: ${from}\nTo: office@skerryline.example\nSubject: ${subject}\nDate: ${date}\nMessage-ID: <${id}@x.example>\n${to ? `References: <${to}@x.example>\n` : ''}${rest}`;
+	const KINDS = 200;
+	async function many(thread: (n: number) => string[]): Promise<Context> {
+		const context = await openOffice();
+		await importMailbox(context, {
+			path: mboxFile(Array.from({ length: KINDS }, (_, n) => thread(n)).flat()),
+			mailbox: 'Office'
+		});
+		await findProposals(context, { mailboxId: 1 });
+		return context;
+	}
+	const proposed = async (context: Context, kind: ProposalKind) =>
+		(await proposalItems(context, { mailboxId: 1, kind, limit: 1_000 })).items;
+
+	it('a plain part that says only that the rest is in HTML, quoted by a reply', async () => {
+		const STUB = 'This message is best read as HTML by any modern reader.';
+		const context = await many((n) => [
+			raw(`Stub ${n}`, `s${n}`, OLD, html(STUB, `<p>The slipway is let for ${n + 100} a day from March on.</p>`)),
+			raw(`Re: Stub ${n}`, `r${n}`, LATER, `\nNoted.\n\n> ${STUB}\n`, `s${n}`),
+			// the same where the HTML says no more, and where all of it is quoted
+			raw(
+				`Same ${n}`,
+				`u${n}`,
+				OLD,
+				html(`The ramp of berth ${n} is closed on Monday.`, `<p>The ramp of berth <b>${n}</b> is closed on Monday.</p>`)
+			),
+			raw(`Re: Same ${n}`, `v${n}`, LATER, `\nNoted.\n\n> The ramp of berth ${n} is closed on Monday.\n`, `u${n}`)
+		]);
+		const items = await proposed(context, 'quoted-in-full');
+		expect(items.filter(({ subject }) => subject.startsWith('Stub'))).toEqual([]);
+		expect(items.filter(({ subject }) => subject.startsWith('Same'))).toHaveLength(KINDS);
+	});
+
+	it('answers between the lines are told apart', async () => {
+		const context = await many((n) => [
+			raw(`Ramp ${n}`, `q${n}`, OLD, `\n${QUESTION}\n`),
+			raw(
+				`Re: Ramp ${n}`,
+				`a${n}`,
+				LATER,
+				n % 2 === 0
+					? `\nOn Monday Emre wrote:\n${quote(QUESTION).replace('\n', '\n\nFour of them.\n\n')}\n`
+					: `\nFour of them.\n\n${quote(QUESTION)}\n`,
+				`q${n}`
+			)
+		]);
+		const reasons = (await proposed(context, 'quoted-in-full')).map(({ reason }) => reason);
+		expect(reasons).toHaveLength(KINDS);
+		expect(reasons.filter((reason) => reason.endsWith('with answers written between its lines'))).toHaveLength(
+			KINDS / 2
+		);
+	});
+
+	it('a line of thanks above words that stand nowhere else, marked as if they were quoted or only in HTML', async () => {
+		const OWN = '> The claim of 4,000 is settled, and the file can be closed.';
+		const context = await many((n) => [
+			raw(`Claim ${n}`, `c${n}`, OLD, `\n${QUESTION}\n`),
+			raw(`Re: Claim ${n}`, `own${n}`, LATER, `\nThank you!\n\n${OWN}\n`, `c${n}`),
+			raw(
+				`Re: Claim ${n}`,
+				`html${n}`,
+				LATER,
+				html('Thank you!', `<p>Thank you!</p><p>Only here: the lease of berth ${n} ends.</p>`),
+				`c${n}`
+			),
+			raw(
+				`Re: Claim ${n}`,
+				`good${n}`,
+				LAST,
+				`\nThank you!\n\nOn Monday Emre wrote:\n${quote(QUESTION)}\n`,
+				`c${n}`,
+				'Tove <tove@skerryline.example>'
+			),
+			raw(`Re: Claim ${n}`, `plain${n}`, LAST, `\nThank you!\n`, `c${n}`, 'Tove <tove@skerryline.example>')
+		]);
+		const items = await proposed(context, 'thanks');
+		expect(items).toHaveLength(2 * KINDS);
+		expect(new Set(items.map(({ fromAddress }) => fromAddress))).toEqual(new Set(['tove@skerryline.example']));
+		const [quoting] = items.filter(({ betterId }) => betterId !== null);
+		expect(quoting).toMatchObject({ betterSubject: expect.stringMatching(/^Claim/) as string });
+		// where the quoted message goes, the thanks that quotes it stays
+		const scope = { kind: 'query' as const, query: 'subject:claim', label: '' };
+		const docket = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [
+				{ decision: 'delete', options: {}, scope: { kind: 'proposal', proposal: 'thanks', ids: undefined, label: '' } },
+				{ decision: 'delete', options: {}, scope: { ...scope, query: 'from:emre subject:claim' } }
+			]
+		});
+		expect(docket.lines[0]?.left).toContainEqual({ reason: 'needed', messages: KINDS });
+	});
+
+	it('an empty message whose HTML shows a picture from elsewhere', async () => {
+		const context = await many((n) => [
+			raw('', `p${n}`, OLD, html('', `<img src="https://x.example/${n}.png">`)),
+			raw('', `e${n}`, OLD, html('', `<p></p>`))
+		]);
+		expect(await proposed(context, 'leftover')).toHaveLength(KINDS);
+	});
+});
+
 describe('mail that an earlier Kovrel has read', () => {
 	it('is read again, index and all, and can be destroyed then', async () => {
 		const context = await office();
@@ -226,12 +332,13 @@ describe('mail that an earlier Kovrel has read', () => {
 		expect(await rereadMail(context)).toMatchObject({ finished: true, messages: before.length });
 		expect(await rows(context.db, `SELECT * FROM message ORDER BY id`)).toEqual(before);
 		expect((await find(context, { query: 'cracked', limit: 5 })).total).toBe(1);
-		await carryOut(context, { id });
+		await carryOut(context, { id, confirm: 'destroy' });
 		await change(context.db, `INSERT INTO words (words) VALUES ('integrity-check')`);
 		expect(await rereadMail(context)).toEqual({ finished: true, messages: 0 });
 	});
 
 	async function carry(context: Context, line: Decided) {
-		await carryOut(context, { id: (await prepareDocket(context, { mailboxId: 1, lines: [line] })).id });
+		const { id } = await prepareDocket(context, { mailboxId: 1, lines: [line] });
+		await carryOut(context, { id, confirm: 'destroy' });
 	}
 });

@@ -1,6 +1,12 @@
 import { createHash } from 'node:crypto';
 import { daysAfter, monthsBefore } from '../../../core/calendar.ts';
-import { type Carried, carriesAll } from '../../../core/likeness/contains.ts';
+import {
+	alternativeTexts,
+	type Carried,
+	carriesAll,
+	type Carrying,
+	standsIn
+} from '../../../core/likeness/contains.ts';
 import {
 	betterPlace,
 	DEAD_AFTER_DAYS,
@@ -9,8 +15,8 @@ import {
 	PROPOSALS,
 	UNTOUCHED_MONTHS
 } from '../../../core/likeness/proposals.ts';
-import { attachmentContent, attachments, readBody } from '../../../core/message/body.ts';
-import { divideText } from '../../../core/message/quoted.ts';
+import { attachmentContent, attachments, type Body, readBody, textOfHtml } from '../../../core/message/body.ts';
+import { quotesIn } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { threadsOf, walkThread } from '../../../core/threads/thread.ts';
 import type { FolderPlace, Weight } from '../../../core/weigh/tree.ts';
@@ -23,6 +29,7 @@ import {
 	addProposals,
 	type Alike,
 	bodiesToCompare,
+	candidatesToRead,
 	clearProposals,
 	plainDetectors,
 	type ProposedItem,
@@ -35,7 +42,8 @@ import {
 	sameBytes,
 	sameContent,
 	sharedMessageIds,
-	threadsOfSeveral
+	threadsOfSeveral,
+	type UnreadCandidate
 } from '../stores/proposals.ts';
 import { itemsOfThreads, type ThreadItem } from '../stores/threads.ts';
 import { type Context, nowSeconds, today } from './context.ts';
@@ -106,8 +114,9 @@ async function proposeSameContent(context: Context, mailboxId: number): Promise<
 
 /* ---- quoted in full ------------------------------------------------------------------------------------------------- */
 
+/* Its plain text stands in `texts` until what its HTML says besides is asked for: of most messages that never matters. */
 interface Told extends Carried {
-	quoted: string;
+	isWhole: boolean;
 }
 
 /** What a stored message says, for telling whether another one says it too. */
@@ -115,14 +124,31 @@ async function tell(context: Context, { contentId, subject }: ThreadItem): Promi
 	const bytes = await readableContent(context.db, contentId);
 	if (!bytes) return undefined;
 	const root = scanStructure(bytes);
-	const { text, html } = await readBody(bytes, root);
+	const { text, html, isWhole } = await readBody(bytes, root);
 	const files = attachments(root).map(({ index }) =>
 		createHash('sha256')
 			.update(attachmentContent(bytes, root, index) ?? '')
 			.digest('hex')
 	);
-	return { text, html, files, subject, quoted: divideText(text).quoted };
+	return { texts: [text], html, files, subject, isWhole };
 }
+
+/* All that a body says: of every alternative (a plain part may say only that the rest is in HTML). */
+const textsOf = ({ text, html }: Pick<Body, 'text' | 'html'>) =>
+	alternativeTexts(text, html === undefined ? '' : textOfHtml(html));
+
+const inFull = (told: Told): Told => ({ ...told, texts: textsOf({ text: told.texts[0] ?? '', html: told.html }) });
+
+/* How a later message carries an earlier one; nothing is carried of which not all is known. */
+function carrying(earlier: Told, later: Told): Carrying | undefined {
+	if (!earlier.isWhole || carriesAll(earlier, later) === undefined) return undefined;
+	return earlier.html === undefined ? carriesAll(earlier, later) : carriesAll(inFull(earlier), inFull(later));
+}
+
+const CARRIED_WORDS: Record<Carrying, string> = {
+	'in-a-row': 'its whole text stands in a later message of the thread',
+	'answered-between': 'its whole text stands in a later message of the thread, with answers written between its lines'
+};
 
 /* Answers below one message that are looked at, the nearest first: what quotes in full stands close by. */
 const MOST_ANSWERS = 40;
@@ -139,7 +165,7 @@ async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise
 	const tellOnce = async (item: ThreadItem) => {
 		if (!told.has(item.id)) {
 			const mine = await tell(context, item);
-			held += (mine?.text.length ?? 0) + (mine?.html?.length ?? 0);
+			held += (mine?.texts[0]?.length ?? 0) + (mine?.html?.length ?? 0);
 			if (held > MOST_HELD) {
 				told.clear();
 				held = 0;
@@ -163,25 +189,22 @@ async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise
 		}
 		return found;
 	};
-	const carriedBy = new Map<number, number>();
+	const carriedBy = new Map<number, { later: number; how: Carrying }>();
 	for (const [place, { item }] of order.entries()) {
 		if (item.state !== 'live') continue;
 		for (const later of below(place)) {
 			const [mine, theirs] = [await tellOnce(item), await tellOnce(later)];
-			if (!mine || !theirs || !carriesAll(mine, theirs, theirs.quoted)) continue;
-			carriedBy.set(item.id, later.id);
+			const how = mine && theirs && carrying(mine, theirs);
+			if (!how) continue;
+			carriedBy.set(item.id, { later: later.id, how });
 			break;
 		}
 	}
 	const last = (id: number): number => {
-		const next = carriedBy.get(id);
+		const next = carriedBy.get(id)?.later;
 		return next === undefined ? id : last(next);
 	};
-	return [...carriedBy.keys()].map((itemId) => ({
-		itemId,
-		betterId: last(itemId),
-		reason: 'its whole text stands in a later message of the thread'
-	}));
+	return [...carriedBy].map(([itemId, { how }]) => ({ itemId, betterId: last(itemId), reason: CARRIED_WORDS[how] }));
 }
 
 async function proposeQuoted(context: Context, mailboxId: number): Promise<void> {
@@ -200,6 +223,63 @@ async function proposeQuoted(context: Context, mailboxId: number): Promise<void>
 		await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'quoted-in-full', found));
 		context.report({ done: looked, total: undefined, note: `${showCount(looked)} messages in threads compared` });
 		after = ids.at(-1) as number;
+	}
+}
+
+/* ---- what has to be read to be sure --------------------------------------------------------------------------------- */
+
+/* Another message of the thread that has all the quotes; undefined: none. */
+async function whereQuotesStand(
+	context: Context,
+	threadId: number,
+	messageId: number,
+	quotes: readonly string[]
+): Promise<number | undefined> {
+	const others = (await itemsOfThreads(context.db, [threadId])).filter((other) => other.id !== messageId);
+	if (others.length > LARGEST_THREAD) return undefined;
+	for (const other of others.slice(-MOST_ANSWERS).reverse()) {
+		const bytes = await readableContent(context.db, other.contentId);
+		if (!bytes) continue;
+		const texts = textsOf(await readBody(bytes, scanStructure(bytes)));
+		if (quotes.every((quote) => standsIn(quote, texts))) return other.id;
+	}
+	return undefined;
+}
+
+/* One line of thanks loses nothing where what it quotes stands in another message: people mark their own words with `>` too. */
+async function thanksOf(context: Context, { id, threadId, contentId }: UnreadCandidate): Promise<ProposedItem[]> {
+	const bytes = await readableContent(context.db, contentId);
+	if (!bytes) return [];
+	const quotes = textsOf(await readBody(bytes, scanStructure(bytes))).flatMap(quotesIn);
+	if (quotes.length === 0) return [{ itemId: id, betterId: undefined, reason: 'one line of thanks' }];
+	const betterId = threadId === null ? undefined : await whereQuotesStand(context, threadId, id, quotes);
+	return betterId === undefined
+		? []
+		: [{ itemId: id, betterId, reason: 'one line of thanks, above a quote that stands in another message' }];
+}
+
+/* A message without text is empty where its HTML shows and leads to nothing either. */
+async function emptyOf(context: Context, { id, contentId }: UnreadCandidate): Promise<ProposedItem[]> {
+	const bytes = await readableContent(context.db, contentId);
+	const body = bytes && (await readBody(bytes, scanStructure(bytes)));
+	return !body || /\b(?:src|href|background)\s*=/i.test(body.html ?? '')
+		? []
+		: [{ itemId: id, betterId: undefined, reason: 'nothing in it' }];
+}
+
+async function proposeRead(
+	context: Context,
+	mailboxId: number,
+	kind: 'thanks' | 'leftover',
+	read: (context: Context, candidate: UnreadCandidate) => Promise<ProposedItem[]>
+): Promise<void> {
+	for (let after = 0; !context.signal.aborted;) {
+		const candidates = await candidatesToRead(context.db, mailboxId, kind, after, 200);
+		if (candidates.length === 0) return;
+		const found: ProposedItem[] = [];
+		for (const candidate of candidates) found.push(...(await read(context, candidate)));
+		await inTransaction(context.db, (db) => addProposals(db, mailboxId, kind, found));
+		after = (candidates.at(-1) as UnreadCandidate).id;
 	}
 }
 
@@ -227,6 +307,8 @@ export async function findProposals(
 	if (kinds.includes('same-bytes')) await proposeSameBytes(context, mailbox.id);
 	if (kinds.includes('same-content')) await proposeSameContent(context, mailbox.id);
 	if (kinds.includes('quoted-in-full')) await proposeQuoted(context, mailbox.id);
+	if (kinds.includes('thanks')) await proposeRead(context, mailbox.id, 'thanks', thanksOf);
+	if (kinds.includes('leftover')) await proposeRead(context, mailbox.id, 'leftover', emptyOf);
 	await inTransaction(context.db, (db) => putProposalRun(db, mailbox.id, context.now().toISOString()));
 	return { finished: !context.signal.aborted };
 }

@@ -281,7 +281,7 @@ describe('requests', () => {
 		});
 		await carryOut(office, { id: draft.id });
 		const emptying = await prepareEmptying(office, { mailboxId: 2, onlyDue: false });
-		await carryOut(office, { id: emptying.id });
+		await carryOut(office, { id: emptying.id, confirm: 'destroy' });
 		expect((await listRequests(office)).open).toMatchObject([{ held: 1, destroyed: 1, messages: 2 }]);
 		expect(await answerRequest(office, { id, word: '' })).toMatchObject({ state: 'in-part' });
 	});
@@ -321,7 +321,7 @@ describe('a second person', () => {
 		const now = await showDocket(office, { id });
 		await expect(approve(ruben, now)).rejects.toThrow('or a part of it');
 		await approve(nora, now);
-		expect((await carryOut(ylva, { id })).finished).toBe(true);
+		expect((await carryOut(ylva, { id, confirm: 'destroy' })).finished).toBe(true);
 	});
 });
 

@@ -1,4 +1,12 @@
-import { attachmentContent, type AttachmentInfo, attachments, readBody } from '../../../core/message/body.ts';
+import { alternativeTexts } from '../../../core/likeness/contains.ts';
+import {
+	attachmentContent,
+	type AttachmentInfo,
+	attachments,
+	type Body,
+	readBody,
+	textOfHtml
+} from '../../../core/message/body.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { readableContent, readContent } from '../stores/contents.ts';
 import { type DigestOriginal, originalsOf } from '../stores/digests.ts';
@@ -16,6 +24,8 @@ import { type Standing, standingOf } from './standing.ts';
 /** A message as a person reads it. */
 export interface ReadableMessage extends ItemDetails {
 	text: string;
+	/** The text of its HTML, where that says more than the plain text; undefined where it does not. */
+	moreText: string | undefined;
 	hasHtml: boolean;
 	tags: Tag[];
 	attachments: AttachmentInfo[];
@@ -41,6 +51,10 @@ async function open(context: Context, id: number): Promise<{ item: ItemDetails; 
 	);
 }
 
+function moreOf({ text, html }: Body): string | undefined {
+	return html === undefined ? undefined : alternativeTexts(text, textOfHtml(html)).find((other) => other !== text);
+}
+
 /** Opens a message; its read state stays as it is (invariant 3). @throws Refusal */
 export async function readMessage(context: Context, input: { id: number }): Promise<ReadableMessage> {
 	const { item, bytes } = await open(context, input.id);
@@ -50,6 +64,7 @@ export async function readMessage(context: Context, input: { id: number }): Prom
 	return {
 		...item,
 		text: body.text,
+		moreText: moreOf(body),
 		hasHtml: body.html !== undefined,
 		tags,
 		attachments: attachments(root),

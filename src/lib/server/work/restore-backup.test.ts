@@ -294,7 +294,7 @@ describe('what was decided since the backup', () => {
 				mailboxId: 1,
 				lines: [{ decision: 'delete', options: {}, scope }]
 			});
-			await carryOut(context, { id });
+			await carryOut(context, { id, confirm: 'destroy' });
 		};
 		await bin('Bravo');
 		expect(await emptyDueBins(after(context, 31))).toMatchObject([{ messages: 1, asks: true }]);

@@ -4,7 +4,9 @@ import type { Context } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { findAllIds, type FindInput } from './find.ts';
 import { withinReach } from './reach.ts';
-import { itemsByMailbox, prepareRestoring } from './prepare-docket.ts';
+import { requireMailboxId } from './mailboxes.ts';
+import { itemsByMailbox, prepareDocket, tryDecision } from './prepare-docket.ts';
+import { type Decided } from './show-docket.ts';
 
 /** What was restored. */
 export interface RestoreResult {
@@ -34,7 +36,14 @@ export async function restore(context: Context, input: { ids: number[] }): Promi
 		unknown: unknown + input.ids.length - ids.length
 	};
 	for (const [mailboxId, ids] of mailboxes) {
-		const draft = await prepareRestoring(context, { mailboxId, ids });
+		const line: Decided = { decision: 'restore', options: {}, scope: { kind: 'items', ids } };
+		const tried = await tryDecision(context, await requireMailboxId(context, mailboxId), line);
+		// what is in its folder already needs no docket
+		if (tried.messages === 0) {
+			result.left.push(...tried.left);
+			continue;
+		}
+		const draft = await prepareDocket(context, { mailboxId, lines: [line] });
 		const outcome = await carryOut(context, { id: draft.id });
 		result.restored += outcome.messages;
 		result.left.push(...outcome.left);

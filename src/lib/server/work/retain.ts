@@ -6,6 +6,7 @@ import { readTerms, type Terms, termsText, wrongTerms } from '../../../core/rete
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { type Db, inSnapshot, inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
+import { overQuotaThen } from './working-papers.ts';
 import { type DueChange, tryDue } from '../stores/due.ts';
 import { foldersById } from '../stores/folders.ts';
 import { appendLedger } from '../stores/ledger.ts';
@@ -113,6 +114,8 @@ export interface TriedRetention {
 	overrides: string[];
 	/** Whether it changes what records are under: it needs a reason. */
 	needsReason: boolean;
+	/** What is said of mailboxes whose working papers would weigh more than they may. */
+	overQuota: string[];
 }
 
 interface Planned {
@@ -275,11 +278,14 @@ export async function tryRetention(context: Context, wish: RetentionWish): Promi
 			whatIf
 		);
 		const mailboxes: TriedRetention['mailboxes'] = [];
-		for (const { id, name } of meant) {
-			const change = await tryDue(db, id, whatIf(id), today(context));
-			if (change.messages > 0) mailboxes.push({ mailbox: name, ...change });
+		const overQuota: string[] = [];
+		for (const mailbox of meant) {
+			const change = await tryDue(db, mailbox.id, whatIf(mailbox.id), today(context));
+			if (change.messages > 0) mailboxes.push({ mailbox: mailbox.name, ...change });
+			const over = await overQuotaThen(db, mailbox, whatIf(mailbox.id));
+			if (over) overQuota.push(over);
 		}
-		return { mailboxes, overrides, needsReason };
+		return { mailboxes, overrides, needsReason, overQuota };
 	});
 }
 
@@ -287,13 +293,14 @@ export async function tryRetention(context: Context, wish: RetentionWish): Promi
  * Changes what holds for folders, a mailbox, a name or a class. Nothing is archived or destroyed by that: it changes what is
  * due.
  *
- * @returns whether it is still being applied to the mail: that is a job then
+ * @returns whether it is still being applied to the mail (that is a job then), and what is said of working papers that weigh
+ *   more than they may: a class is what mail is, so that is no reason to refuse it
  * @throws Refusal
  */
 export async function setRetention(
 	context: Context,
 	input: { wish: RetentionWish; because?: string | undefined }
-): Promise<{ isBeingApplied: boolean }> {
+): Promise<{ isBeingApplied: boolean; overQuota: string[] }> {
 	const because = input.because?.trim() ?? '';
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -302,6 +309,11 @@ export async function setRetention(
 		if (because === '' && (await changesRecords(db, ids, whatIf)))
 			throw refuse('These are records: say why they are put under something else. The reason stays in the ledger.');
 		await put(within);
+		const overQuota: string[] = [];
+		for (const mailbox of await listMailboxes(db)) {
+			const over = ids.includes(mailbox.id) ? await overQuotaThen(db, mailbox, {}) : undefined;
+			if (over) overQuota.push(over);
+		}
 		for (const id of ids) await noteSettings(db, id);
 		await appendLedger(db, {
 			at: context.now(),
@@ -310,6 +322,6 @@ export async function setRetention(
 			details: { ...details, ...(because ? { because } : {}) }
 		});
 		await applySmall(within);
-		return { isBeingApplied: await isBeingApplied(within) };
+		return { isBeingApplied: await isBeingApplied(within), overQuota };
 	});
 }

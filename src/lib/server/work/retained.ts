@@ -1,10 +1,16 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { RecordClass } from '../../../core/retention/classes.ts';
 import type { Governed, Source } from '../../../core/retention/folders.ts';
-import { folderSentence, type NextDue, sourceWords, termsWords } from '../../../core/retention/sentences.ts';
+import {
+	type Coming,
+	folderSentence,
+	type NextDue,
+	sourceWords,
+	termsWords
+} from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { nextDue } from '../stores/due.ts';
+import { comingDue } from '../stores/due.ts';
 import {
 	governed,
 	listRetentions,
@@ -13,6 +19,7 @@ import {
 	retainedFolders,
 	retentionDefaults
 } from '../stores/retention.ts';
+import { activePauses, pausedOn } from '../stores/pauses.ts';
 import { weightByFolder } from '../stores/weights.ts';
 import { isBeingApplied } from './apply-retention.ts';
 import { type Context, today } from './context.ts';
@@ -35,7 +42,10 @@ export interface RetainedFolderView extends Weight {
 	class: RecordClass;
 	ownClass: RecordClass | null;
 	closedOn: CalendarDate | null;
+	/** What falls due first. */
 	next: NextDue | undefined;
+	/** All that is coming, and what stays. */
+	coming: Coming;
 }
 
 /** What holds in a mailbox. */
@@ -58,7 +68,9 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 	const retentions = await listRetentions(db);
 	const holds = await governed(db, mailbox.id);
 	const weights = await weightByFolder(db, { mailboxId: mailbox.id, states: 'live' });
-	const next = await nextDue(db, mailbox.id, today(context));
+	const on = today(context);
+	const coming = await comingDue(db, mailbox.id, on, await pausedOn(db, mailbox.id, on));
+	const pauses = await activePauses(db, mailbox.id, on);
 	// what is in the bin has days of its own
 	const folders = (await retainedFolders(db, mailbox.id)).filter(({ isShown, role }) => isShown && role !== 'trash');
 	const defaults = await retentionDefaults(db, mailbox.id);
@@ -73,7 +85,13 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 			.map((folder): RetainedFolderView => {
 				const of = holds.get(folder.id) as Governed;
 				const retention = of.retentionId === undefined ? undefined : retentions.get(of.retentionId);
-				const due = next.get(folder.id);
+				const due: Coming = {
+					...(coming.get(folder.id) ?? { actions: [], held: { messages: 0, holds: [] }, kept: 0, paused: 0 }),
+					// of several, the one that ends last
+					pause: pauses.findLast(
+						({ folder: top }) => top !== null && (folder.path === top || folder.path.startsWith(`${top}/`))
+					)
+				};
 				const { messages = 0, bytes = 0 } = weights.get(folder.id) ?? {};
 				return {
 					id: folder.id,
@@ -85,8 +103,8 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 					bytes,
 					sentence: folderSentence(of, retention?.terms, {
 						code: retention?.series?.code,
-						next: due,
-						today: today(context)
+						coming: due,
+						today: on
 					}),
 					label: labelOf(retention),
 					source: of.source ? sourceWords(of.source) : '',
@@ -94,7 +112,8 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 					class: of.class,
 					ownClass: folder.class,
 					closedOn: folder.closedOn,
-					next: due
+					next: due.actions[0],
+					coming: due
 				};
 			})
 			.sort((a, b) => (a.path < b.path ? -1 : 1))
@@ -125,14 +144,14 @@ export function triedWords({
 		...dueAtOnce.map(
 			({ action, messages: now }) =>
 				`${mailbox}: ${showCount(now)} ${now === 1 ? 'message' : 'messages'} would become due at once, to be ${
-					action === 'review' ? 'looked at' : action === 'archive' ? 'archived' : 'destroyed'
+					action === 'review' ? 'reviewed' : action === 'archive' ? 'archived' : 'destroyed'
 				}.`
 		),
 		...(noLonger > 0
 			? [`${mailbox}: ${showCount(noLonger)} ${noLonger === 1 ? 'message' : 'messages'} would no longer be due.`]
 			: []),
-		`${mailbox}: ${showCount(messages)} ${messages === 1 ? 'message' : 'messages'} would be due otherwise than now.`
+		`${mailbox}: the due date of ${showCount(messages)} ${messages === 1 ? 'message' : 'messages'} would change.`
 	]);
-	const over = (overrides ?? []).map((words) => `Taken off: ${words}.`);
-	return said.length + over.length > 0 ? [...said, ...over] : ['Nothing would be due otherwise than now.'];
+	const over = (overrides ?? []).map((words) => `Replaces what was set: ${words}.`);
+	return said.length + over.length > 0 ? [...said, ...over] : ['No due date would change.'];
 }

@@ -44,12 +44,12 @@ describe('what holds for mail', () => {
 		expect(folders.map(({ path, sentence }) => [path, sentence])).toEqual([
 			[
 				'Accounts',
-				'Mail here is archived 2 years after it was received and destroyed 7 years after the end of that financial year (series FIN-01, set here). Due now: 3 messages are to be archived.'
+				'Mail here is archived 2 years after it was received and destroyed 7 years after the end of that financial year (series FIN-01, set here). Due now: 3 messages are to be archived. Next: 1 message is archived on 31 May 2028.'
 			],
 			['Accounts/Drafts', 'Mail here is kept for good (as every folder called “drafts”).'],
 			[
 				'Odds',
-				'Mail here is looked at by a person 3 years after it was received (the default of the mailbox). Due now: 1 message is to be looked at.'
+				'Mail here is reviewed by a person 3 years after it was received (the default of the mailbox). Due now: 1 message is to be reviewed.'
 			]
 		]);
 		await consistent(context);

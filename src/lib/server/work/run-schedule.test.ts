@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { monthsBefore } from '../../../core/calendar.ts';
+import { runLeavesSentence } from '../../../core/docket/sentences.ts';
+import { itemsIn, largeOffice } from '../testing/large-office.ts';
 import { change, rows } from '../stores/rows.ts';
 import { setClearing } from './bin.ts';
 import { carryOut } from './carry-out.ts';
@@ -7,7 +9,9 @@ import type { Context } from './context.ts';
 import { dueItems, dueOverview, listDue } from './due.ts';
 import { pauseFolder } from './folders.ts';
 import { liftHold, placeHold } from './holds.ts';
-import { decideOn, prepareDocket } from './prepare-docket.ts';
+import { beginJob, finishJob, listJobs } from './jobs.ts';
+import { type NightRun, runNight } from './night.ts';
+import { decideOn, dropDocket, prepareDocket } from './prepare-docket.ts';
 import { type Decided, requireDocket } from './show-docket.ts';
 import { setRetention } from './retain.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
@@ -35,7 +39,7 @@ describe('the run', () => {
 			context.db,
 			`SELECT id FROM docket WHERE state = 'drafted' ORDER BY id`
 		))
-			await carryOut(context, { id });
+			await carryOut(context, { id, confirm: 'destroy' });
 	};
 
 	it('does nothing where it is off, asks the first time, then does it; each message once', async () => {
@@ -105,7 +109,10 @@ describe('the run', () => {
 		await switchOn(context, 'do');
 		const [drafted] = (await runSchedule(context, {})).dockets;
 		const stopped = { ...context, who: 'Maren', signal: AbortSignal.abort() };
-		expect(await carryOut(stopped, { id: drafted?.docket as number })).toMatchObject({ finished: false, messages: 0 });
+		expect(await carryOut(stopped, { id: drafted?.docket as number, confirm: 'destroy' })).toMatchObject({
+			finished: false,
+			messages: 0
+		});
 		await retain(context, 'Accounts/Drafts', { retention: terms('received keep - -') });
 		// one that a person stopped is left to them
 		expect((await runSchedule(context, { always: true })).destroyed).toBe(0);
@@ -139,7 +146,7 @@ describe('the run', () => {
 		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -') });
 		await switchOn(context, 'ask');
 		const [draft] = (await runSchedule(context, {})).dockets;
-		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: draft?.docket as number });
+		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: draft?.docket as number, confirm: 'destroy' });
 		await change(context.db, `UPDATE item SET kept = 1 WHERE id = ?`, [await itemId(context, 'Invoice 2018')]);
 		await pauseFolder(context, { mailbox: 'Office', folder: 'Accounts/Drafts', until: '2027-01-01', because: 'audit' });
 		const done = await carryOut(context, { id: draft?.docket as number });
@@ -230,5 +237,123 @@ describe('due', () => {
 		expect(items.map(({ subject, dueOn, trigger }) => [subject, dueOn, trigger])).toEqual([
 			['Invoice 2024', '2027-05-31', 'received']
 		]);
+	});
+});
+
+describe('nights', () => {
+	/* 300 letters of 2020, due to be destroyed; every second one due to be archived first in a folder of its own. */
+	async function office(): Promise<Context> {
+		const context = await largeOffice({ Odds: 300, Accounts: 200 });
+		await retain(context, 'Odds', { retention: terms('received destroy P5Y -') });
+		await retain(context, 'Accounts', { retention: terms('received archive P2Y -') });
+		return context;
+	}
+	const dockets = ({ db }: Context) =>
+		rows<{ id: number; name: string; state: string; messages: number }>(
+			db,
+			`SELECT id, name, state, messages FROM docket ORDER BY id`
+		);
+	const DAY_MS = 86_400_000;
+	const later = (context: Context, days: number): Context => ({
+		...context,
+		now: () => new Date(context.now().getTime() + days * DAY_MS)
+	});
+
+	it('leave one open docket a kind, brought up to date, and none where nothing is due', async () => {
+		const context = await office();
+		await switchOn(context, 'ask');
+		for (let night = 0; night < 7; night++) await runSchedule(later(context, night), {});
+		const [archive, destroy, ...more] = await dockets(context);
+		expect(more).toEqual([]);
+		expect([archive, destroy]).toMatchObject([
+			{ name: 'Retention: archive', state: 'drafted', messages: 200 },
+			{ name: 'Retention: destroy', state: 'drafted', messages: 300 }
+		]);
+		// what has become due or is no longer due shows in the same dockets
+		await change(context.db, `UPDATE item SET kept = 1 WHERE id <= 100`);
+		await runSchedule(later(context, 7), {});
+		expect(await dockets(context)).toMatchObject([
+			{ id: archive?.id, messages: 200 },
+			{ id: destroy?.id, messages: 200 }
+		]);
+		await carryOut(later(context, 7), { id: destroy?.id as number, confirm: 'Office' });
+		await carryOut(later(context, 7), { id: archive?.id as number });
+		for (let night = 8; night < 15; night++) await runSchedule(later(context, night), {});
+		expect(await dockets(context)).toHaveLength(2);
+	});
+
+	it('leave the draft alone on which a person has decided something', async () => {
+		const context = await office();
+		await switchOn(context, 'ask');
+		const run = await runSchedule(context, {});
+		const { docket: id } = run.dockets.find(({ what }) => what === 'destroy') as { docket: number };
+		const scope = { kind: 'items' as const, ids: await itemsIn(context, 'Odds', 10) };
+		await decideOn(context, { id, line: { decision: 'keep', options: {}, scope } });
+		await runSchedule(later(context, 1), {});
+		expect((await requireDocket(context, id)).lines.map(({ decision }) => decision)).toEqual([
+			'dispose',
+			'dispose',
+			'keep'
+		]);
+		expect(await dockets(context)).toHaveLength(2);
+	});
+
+	it('say of a docket that waited what became of it', async () => {
+		const context = await office();
+		await switchOn(context, 'ask');
+		const job = await beginJob(context, { useCase: 'runNight', input: {}, label: 'The night' });
+		const result = await runNight(context);
+		await finishJob(context, { id: job.id, state: 'done', result });
+		const told = async () =>
+			((await listJobs(context, { limit: 1 }))[0]?.result as NightRun).retention.map(({ what, asks, ...more }) => [
+				what,
+				asks,
+				(more as { became?: string }).became
+			]);
+		expect(await told()).toEqual([
+			['archive', true, undefined],
+			['destroy', true, undefined]
+		]);
+		for (const { docket, what } of result.retention)
+			if (what === 'destroy') await carryOut(context, { id: docket as number, confirm: 'Office' });
+			else await dropDocket(context, { id: docket as number });
+		expect(await told()).toEqual([
+			['archive', false, 'dropped'],
+			['destroy', false, 'carried-out']
+		]);
+	});
+
+	it('archive held, kept and paused mail and destroy none of it, as the page says (invariant 16)', async () => {
+		const context = await office();
+		await placeHold(context, {
+			name: 'Slipway claim',
+			because: 'court',
+			from: 'court',
+			query: 'subject:1*'
+		});
+		await change(context.db, `UPDATE item SET kept = 1 WHERE id % 7 = 0`);
+		await pauseFolder(context, {
+			mailbox: 'Office',
+			folder: 'Accounts',
+			until: '2027-06-01',
+			because: 'the claim runs'
+		});
+		await switchOn(context, 'ask');
+		await runSchedule(context, {});
+		for (const { id } of await dockets(context)) await carryOut(context, { id, confirm: 'Office' });
+		const left = await rows<{ folder: string; state: string; n: number; free: number }>(
+			context.db,
+			`SELECT ifnull(origin.path, folder.path) AS folder, state, count(*) AS n,
+				sum(kept = 0 AND item.id NOT IN (SELECT item_id FROM hold_item)) AS free
+			 FROM item JOIN folder ON folder.id = folder_id LEFT JOIN folder origin ON origin.id = origin_folder_id GROUP BY 1, 2 ORDER BY 1`
+		);
+		expect(left).toEqual([
+			{ folder: 'Accounts', state: 'archived', n: 200, free: expect.any(Number) as number },
+			{ folder: 'Odds', state: 'live', n: expect.any(Number) as number, free: 0 }
+		]);
+		expect(left[1]?.n).toBeGreaterThan(100);
+		expect(runLeavesSentence()).toBe(
+			'Held, kept and paused mail is archived, but not destroyed. Mail whose date is in doubt stays, and mail restored within the last 30 days is not archived again.'
+		);
 	});
 });

@@ -11,7 +11,7 @@ import { recalculateDue } from './apply-retention.ts';
 import { carryOut } from './carry-out.ts';
 import { type Context, today } from './context.ts';
 import { requireMailbox } from './mailboxes.ts';
-import { dropDocket, prepareDocket, tryDecision } from './prepare-docket.ts';
+import { dropDocket, prepareDocket, tryDecision, updateDraft } from './prepare-docket.ts';
 import { type Decided, type DocketView, viewDocket } from './show-docket.ts';
 
 export { RETAINING };
@@ -98,15 +98,34 @@ async function tryRun(context: Context, mailbox: Mailbox, by: CalendarDate, run:
 
 const isOfARun = ({ scope, options }: Decided) => scope.kind === 'due' && options.only === undefined;
 
-async function draftRun(context: Context, mailbox: Mailbox, one: (typeof RUNS)[number], by: CalendarDate) {
+/*
+ * The one docket of a run that is open in a mailbox, as it is by now: that of an earlier night is brought up to date, and one on
+ * which somebody has decided something is theirs. Where nothing is due there is none.
+ */
+async function draftRun(
+	context: Context,
+	mailbox: Mailbox,
+	one: (typeof RUNS)[number],
+	by: CalendarDate
+): Promise<{ docket: DocketView | undefined; left: Left[] }> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const { draftId } = await runsByItself(db, mailbox.id, one.name);
-		const former = draftId === undefined ? undefined : await getDocket(db, draftId);
-		// a draft of an earlier night says less than this one; one on which somebody has decided something is theirs
-		if (former && !former.lines.every(isOfARun)) return viewDocket(former, mailbox);
-		if (former) await dropDocket(within, { id: former.id });
-		return prepareDocket(within, { mailboxId: mailbox.id, name: one.name, byItself: true, lines: linesOf(one, by) });
+		const lines = linesOf(one, by);
+		let former = draftId === undefined ? undefined : await getDocket(db, draftId);
+		if (former?.lines.every(isOfARun)) former = await updateDraft(within, { id: former.id, lines });
+		if (former) {
+			const left = former.lines.flatMap((line) => line.left);
+			if (former.messages > 0) return { docket: viewDocket(former, mailbox), left };
+			await dropDocket(within, { id: former.id });
+			return { docket: undefined, left };
+		}
+		const tried = [];
+		for (const line of lines) tried.push(await tryDecision(within, mailbox, line));
+		if (tried.every(({ messages }) => messages === 0))
+			return { docket: undefined, left: tried.flatMap((line) => line.left) };
+		const docket = await prepareDocket(within, { mailboxId: mailbox.id, name: one.name, byItself: true, lines });
+		return { docket, left: docket.lines.flatMap((line) => line.left) };
 	});
 }
 
@@ -126,12 +145,8 @@ async function runOne(
 		if (!done.finished) return { docket: undefined, left: [], messages: done.messages, bytes: done.bytes, asks: false };
 		before = done;
 	}
-	const docket = await draftRun(context, mailbox, one, by);
-	const left = docket.lines.flatMap((line) => line.left);
-	if (docket.messages === 0) {
-		await dropDocket(context, { id: docket.id });
-		return { docket: undefined, left, messages: before.messages, bytes: before.bytes, asks: false };
-	}
+	const { docket, left } = await draftRun(context, mailbox, one, by);
+	if (!docket) return { docket, left, messages: before.messages, bytes: before.bytes, asks: false };
 	if (mailbox.retains !== 'do' || !(hasRun || begun) || !docket.lines.every(isOfARun))
 		return { docket, left, messages: docket.messages, bytes: docket.bytes, asks: true };
 	try {

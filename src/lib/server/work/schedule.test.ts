@@ -63,7 +63,7 @@ describe('certificates', () => {
 		await switchOn(context, 'do');
 		const { dockets } = await runSchedule(context, {});
 		const docketId = dockets[0]?.docket as number;
-		await carryOut({ ...context, who: 'Maren' }, { id: docketId });
+		await carryOut({ ...context, who: 'Maren' }, { id: docketId, confirm: 'destroy' });
 		return { context, docketId };
 	}
 

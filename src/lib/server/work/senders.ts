@@ -116,5 +116,5 @@ export async function applyBlocking(
 		name: BLOCKED,
 		lines: await junkLines(context, mailbox, { kind: 'items', ids, label: 'of blocked senders in new mail' })
 	});
-	await carryOut(context, { id: docket.id });
+	await carryOut(context, { id: docket.id, byItself: true });
 }

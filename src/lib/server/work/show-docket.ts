@@ -1,18 +1,28 @@
+import { type Confirmation, confirmationFor } from '../../../core/docket/confirmation.ts';
 import { isForGood, isOnLists } from '../../../core/docket/decisions.ts';
 import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
-import { inSnapshot } from '../database/open.ts';
+import { inSnapshot, inTransaction } from '../database/open.ts';
 import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from '../stores/claims.ts';
-import { type Docket, type DocketLine, getDocket, listDockets } from '../stores/dockets.ts';
+import {
+	type Docket,
+	type DocketState,
+	type DocketLine,
+	getDocket,
+	listDockets,
+	OPEN_STATES
+} from '../stores/dockets.ts';
+import { type Certificate, getCertificate } from '../stores/destroying.ts';
 import { type ItemRow, itemsWhere } from '../stores/items.ts';
 import { listsById } from '../stores/lists.ts';
 import type { Mailbox } from '../stores/mailboxes.ts';
 import { pausedOn } from '../stores/pauses.ts';
 import { countByFolder, type Decided, type FolderSums, type Scope } from '../stores/scopes.ts';
+import { slipDockets, takeOffSlip } from '../stores/slips.ts';
 import { type Context, today } from './context.ts';
 import { Refusal } from '../refusal.ts';
 import { requireMailboxId } from './mailboxes.ts';
 
-export type { Decided, ItemRow, Scope };
+export type { Certificate, Decided, DocketState, ItemRow, Scope };
 
 /** A line as it is shown. */
 export interface LineView extends DocketLine {
@@ -40,6 +50,9 @@ export interface DocketView extends Omit<Docket, 'lines'> {
 	onLists: number;
 	/** Whether it destroys something: it cannot be taken back then. */
 	destroys: boolean;
+	/** How many messages it destroys, and what a person has to type for that; undefined: nothing. */
+	destroyed: number;
+	confirmation: Confirmation | undefined;
 }
 
 /** A docket with what it does folder by folder. */
@@ -87,6 +100,9 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 				})
 		};
 	});
+	const destroyed = lines
+		.filter(({ decision }) => isForGood(decision))
+		.reduce((sum, line) => sum + (drafted ? line.messages : line.doneMessages), 0);
 	const freed = (when: 'freedAtOnce' | 'freedLater') => lines.reduce((sum, line) => sum + line[when], 0);
 	return {
 		...docket,
@@ -96,7 +112,9 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 		freedAtOnce: freed('freedAtOnce'),
 		freedLater: freed('freedLater'),
 		onLists: lines.reduce((sum, { scope }) => sum + (scope.kind === 'lists' ? scope.ids.length : 0), 0),
-		destroys: lines.some(({ decision }) => isForGood(decision))
+		destroys: lines.some(({ decision }) => isForGood(decision)),
+		destroyed,
+		confirmation: confirmationFor(destroyed, mailbox)
 	};
 }
 
@@ -159,18 +177,50 @@ export async function docketItems(
 	});
 }
 
-/** The docket that this person is working on in a mailbox: the open one, else the last that was carried out. */
-export async function currentDocket(context: Context, input: { mailboxId: number }): Promise<DocketView | undefined> {
+/** A docket beside the one on the slip, to be opened. */
+export type OtherDocket = Pick<Docket, 'id' | 'name' | 'state' | 'messages' | 'draftedBy'>;
+
+/** What stands on a person's slip in a mailbox. */
+export interface Slip {
+	/** The docket that their last decision went to, or its result until they dismiss it. */
+	docket: DocketView | undefined;
+	/** The certificate of what it has destroyed. */
+	certificate: Certificate | undefined;
+	/** What else they have before them, and what is open and was prepared at night or by others. */
+	others: OtherDocket[];
+}
+
+/** The slip of this person in a mailbox. */
+export async function showSlip(context: Context, input: { mailboxId: number; others: number }): Promise<Slip> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const of = (states: Parameters<typeof listDockets>[1]['states'], who?: string) =>
-		listDockets(context.db, { mailboxId: mailbox.id, states, limit: 1, ...(who === undefined ? {} : { who }) });
-	const [docket] = [
-		...(await of(['drafted', 'carrying-out', 'taking-back'], context.who)),
-		...(await of(['carrying-out', 'taking-back'])),
-		...(await of(['carried-out', 'taken-back'], context.who)),
-		...(await of(['carried-out', 'taken-back']))
-	];
-	return docket && viewDocket(docket, mailbox);
+	const [shown, ...beneath] = await slipDockets(context.db, context.who, mailbox.id);
+	const open = await listDockets(context.db, { mailboxId: mailbox.id, states: OPEN_STATES, limit: input.others + 1 });
+	const listed: OtherDocket[] = [];
+	for (const id of new Set([...beneath, ...open.map((one) => one.id)])) {
+		if (id === shown || listed.length === input.others) continue;
+		const { name, state, messages, draftedBy } =
+			open.find((one) => one.id === id) ?? (await requireDocket(context, id));
+		listed.push({ id, name, state, messages, draftedBy });
+	}
+	const docket = shown === undefined ? undefined : viewDocket(await requireDocket(context, shown), mailbox);
+	return {
+		docket,
+		certificate: docket?.destroys ? await getCertificate(context.db, { docketId: docket.id }) : undefined,
+		others: listed
+	};
+}
+
+/** Takes the result of a docket off this person's slip. @throws Refusal while it is a draft: that is discarded, or stays */
+export async function dismissDocket(context: Context, input: { id: number }): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const docket = await requireDocket({ db }, input.id);
+		if (docket.state === 'drafted')
+			throw new Refusal(
+				'not-possible',
+				`Docket ${docket.id} is a draft: carry it out or discard it. Nothing was done.`
+			);
+		await takeOffSlip(db, context.who, docket.id);
+	});
 }
 
 /** Dockets of a mailbox, or of all; the newest first. Drafts that were dropped are not among them. */
@@ -187,12 +237,4 @@ export async function listedDockets(
 	const views: DocketView[] = [];
 	for (const docket of dockets) views.push(viewDocket(docket, await requireMailboxId(context, docket.mailboxId)));
 	return views;
-}
-
-/** The drafts of a mailbox, whoever drafted them. */
-export async function openDrafts(
-	context: Context,
-	input: { mailboxId: number; limit: number }
-): Promise<Pick<Docket, 'id' | 'name' | 'messages'>[]> {
-	return listDockets(context.db, { ...input, states: ['drafted'] });
 }

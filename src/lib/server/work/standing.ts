@@ -1,6 +1,6 @@
-import { showDate } from '../../../core/calendar.ts';
 import { classOf, type RecordClass } from '../../../core/retention/classes.ts';
-import { sourceWords, termsWords } from '../../../core/retention/sentences.ts';
+import { itemSentence, sourceWords } from '../../../core/retention/sentences.ts';
+import { archivingOf } from '../stores/dockets.ts';
 import { itemsWhere } from '../stores/items.ts';
 import { governed, itemRetention, listRetentions } from '../stores/retention.ts';
 import type { Context } from './context.ts';
@@ -13,10 +13,8 @@ export interface Standing {
 	sentence: string;
 }
 
-const DONE = { archive: 'archived', destroy: 'destroyed', review: 'looked at by a person' };
-
 /** What a message is retained under, and why, in a sentence. */
-export async function standingOf({ db }: Context, id: number): Promise<Standing> {
+export async function standingOf({ db, dateOf }: Pick<Context, 'db' | 'dateOf'>, id: number): Promise<Standing> {
 	const { items } = await itemsWhere(db, { sql: 'item.id = ?', bindings: [id] }, 1, 0);
 	const [item] = items;
 	const retentions = await listRetentions(db);
@@ -33,12 +31,12 @@ export async function standingOf({ db }: Context, id: number): Promise<Standing>
 					? 'set on its folder'
 					: sourceWords(folder.source)
 				: `the policy for ${standing.class} mail`;
-	const what = termsWords(retention.terms, folder?.closedOn);
-	const next =
-		item.dueOn && item.dueAction
-			? ` It is due to be ${DONE[item.dueAction]} on ${showDate(item.dueOn)}.`
-			: item.dateInDoubt
-				? ' Its date is in doubt, so it is never due by itself.'
-				: '';
-	return { ...standing, sentence: `It is ${what} (${source}).${next}` };
+	const archivedAt = own.state === 'archived' ? await archivingOf(db, id) : undefined;
+	const told = {
+		state: own.state,
+		archivedOn: archivedAt === undefined ? undefined : dateOf(Date.parse(archivedAt) / 1000),
+		due: item.dueOn && item.dueAction ? { action: item.dueAction, on: item.dueOn } : undefined,
+		dateInDoubt: Boolean(item.dateInDoubt)
+	};
+	return { ...standing, sentence: itemSentence(told, retention.terms, source, folder?.closedOn) };
 }

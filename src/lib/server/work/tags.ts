@@ -51,17 +51,19 @@ export async function changeTag(context: Context, input: TagChange): Promise<voi
 			if (tagNames(input.tag).length === 0) throw refuse('A tag needs a name.');
 			const made = await ensureTag(db, input.tag);
 			if (input.make) await putTag(db, { ...made, colour: input.make });
-			await note({ tag: made.name, made: true });
+			await note({ tag: made.name, made: true, colour: input.make });
 			return;
 		}
 		const tag = await requireTag(db, input.tag);
 		if ('colour' in input) {
 			if (!(input.colour in TAG_COLOURS)) throw refuse(`There is no colour "${String(input.colour)}".`);
 			await putTag(db, { ...tag, colour: input.colour });
+			await note({ tag: tag.name, colour: input.colour, before: tag.colour });
 			return;
 		}
 		if ('hidden' in input) {
 			await putTag(db, { ...tag, hidden: input.hidden });
+			await note({ tag: tag.name, hidden: input.hidden });
 			return;
 		}
 		if ('rename' in input) {

@@ -82,7 +82,7 @@ import {
 	prepareDocket,
 	recountDocket
 } from './prepare-docket.ts';
-import { currentDocket, docketItems, listedDockets, openDrafts, showDocket } from './show-docket.ts';
+import { dismissDocket, docketItems, listedDockets, showDocket, showSlip } from './show-docket.ts';
 import { findProposals, listProposals, proposalItems } from './propose.ts';
 import { readAttachment, readHtml, readMessage, readOddity, readRaw } from './read-message.ts';
 import { readPolicy, setPolicy } from './policy.ts';
@@ -120,9 +120,8 @@ export const questions = {
 	mailboxFolders,
 	compareMailboxes,
 	officeToday,
-	currentDocket,
+	showSlip,
 	listedDockets,
-	openDrafts,
 	showDocket,
 	find,
 	myReach,
@@ -216,6 +215,7 @@ export const changes = {
 	recountDocket,
 	dropLine,
 	dropDocket,
+	dismissDocket,
 	approveDocket,
 	decideLots,
 	prepareEmptying,

@@ -1,6 +1,7 @@
 import { fail, redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
+import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
 import { PROTECTIONS, type Protection } from '../../../core/docket/decisions.ts';
 import { answered, attempted } from '$lib/server/answers.ts';
 
@@ -21,12 +22,14 @@ const lineSchema = Joi.object<{ line: number; only?: Protection }>({
 	only: Joi.string().valid(...PROTECTIONS)
 });
 
+const CERTIFICATE_SHOWN = 100;
+
 export const load: PageServerLoad = async ({ locals, params }) => {
 	const id = Number(params.id);
 	const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
 	const certificate =
 		docket.destroys && docket.state !== 'drafted'
-			? await attempted(locals.office.ask('readCertificate', { docketId: id, limit: 0 }, locals.who))
+			? await attempted(locals.office.ask('readCertificate', { docketId: id, limit: CERTIFICATE_SHOWN }, locals.who))
 			: undefined;
 	return { docket, certificate: certificate && 'done' in certificate ? certificate.done : null };
 };
@@ -39,11 +42,14 @@ export const actions: Actions = {
 		const { error, value } = expectedSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: BROKEN });
 		const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
-		// what the person saw is compared here, so that they are told at once; the job compares again
 		const { messages, bytes, confirm } = value;
 		const expected = messages === undefined || bytes === undefined ? undefined : { messages, bytes };
 		if (docket.state !== 'drafted' && docket.state !== 'carrying-out')
 			return fail(409, { message: `Docket ${id} is ${docket.state.replace('-', ' ')} already. Nothing was done.` });
+		// told at once, on the slip; the job asks again, by what is frozen
+		const { confirmation, state } = docket;
+		if (state === 'drafted' && confirmation && !isConfirmedBy(confirmation, confirm ?? ''))
+			return fail(400, { message: `Type “${confirmation.text}” to confirm it. Nothing was done.` });
 		await locals.office.start(
 			'carryOut',
 			{ id, expected, confirm },
@@ -77,6 +83,10 @@ export const actions: Actions = {
 		const dropped = await attempted(locals.office.change('dropDocket', { id }, locals.who));
 		if ('refused' in dropped) return fail(dropped.status, { message: dropped.refused });
 		redirect(303, `/m/${docket.mailboxId}/clear`);
+	},
+	dismiss: async ({ locals, params }) => {
+		const done = await attempted(locals.office.change('dismissDocket', { id: Number(params.id) }, locals.who));
+		return 'refused' in done ? fail(done.status, { message: done.refused }) : { dismissed: true };
 	},
 	dropLine: async ({ locals, params, request }) => {
 		const { error, value } = lineSchema.validate(Object.fromEntries(await request.formData()));

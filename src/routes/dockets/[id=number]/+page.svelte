@@ -1,11 +1,11 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import CertificateSheet from '$lib/components/CertificateSheet.svelte';
 	import DocketFolders from '$lib/components/DocketFolders.svelte';
 	import LineMessages from '$lib/components/LineMessages.svelte';
 	import DocketSlip from '$lib/components/DocketSlip.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
-	import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 
@@ -21,7 +21,7 @@
 		<div class="mb-4 flex flex-wrap items-end gap-3">
 			<form method="post" action="?/name" use:enhance class="flex items-end gap-2">
 				<label class="flex flex-col gap-1"
-					><span class="text-sm font-semibold">What it is called</span>
+					><span class="text-sm font-semibold">Name of the docket</span>
 					<input class="field w-80" name="name" value={data.docket.name} maxlength="200" /></label
 				>
 				<button class="quiet">Name it</button>
@@ -31,7 +31,11 @@
 			{/if}
 		</div>
 		<Refused message={(form as { message?: string } | null)?.message} />
-		<DocketFolders docket={data.docket} />
+		{#if data.certificate}
+			<CertificateSheet certificate={data.certificate} heading="h2" />
+		{:else}
+			<DocketFolders docket={data.docket} />
+		{/if}
 		<section class="mt-4" aria-label="Message by message">
 			{#each data.docket.lines as line (line.id)}
 				{@const of = data.docket.lists.find(({ lineId }) => lineId === line.id)}
@@ -47,15 +51,6 @@
 				{/if}
 			{/each}
 		</section>
-		{#if data.certificate}
-			<p class="mt-5">
-				It left a <a class="lead" href="/retain/certificates/{data.docket.id}"
-					>certificate of destruction: {showMessages(data.certificate.messages)} ({showBytes(
-						data.certificate.bytes
-					)})</a
-				>.
-			</p>
-		{/if}
 	</main>
-	{#if mailbox}<DocketSlip docket={data.docket} {mailbox} />{/if}
+	{#if mailbox}<DocketSlip docket={data.docket} certificate={data.certificate} {mailbox} isAlone />{/if}
 </div>

@@ -33,8 +33,6 @@ export const actions: Actions = {
 		if (!wish) return fail(400, { message: BROKEN });
 		const because = String(data.get('because') ?? '').slice(0, 1_000);
 		const done = await attempted(locals.office.change('setRetention', { wish, because }, locals.who));
-		return 'refused' in done
-			? fail(done.status, { message: done.refused })
-			: { saved: true, isBeingApplied: done.done.isBeingApplied };
+		return 'refused' in done ? fail(done.status, { message: done.refused }) : { saved: true, ...done.done };
 	}
 };

@@ -26,6 +26,7 @@
 	let dragging = $state(false);
 	let over = $state<string>();
 	let saved = $state(false);
+	let overQuota = $state.raw<string[]>([]);
 
 	const all = $derived(data.retained.flatMap(({ folders }) => folders));
 	const mailboxId = $derived(data.retained[0]?.mailboxId);
@@ -108,7 +109,8 @@
 		void goto(`/retain/folders?mailbox=${event.currentTarget.value}`);
 	}
 
-	function done() {
+	function done(over: string[]) {
+		overQuota = over;
 		part = undefined;
 		if (subject === 'reset') subject = 'folders';
 		chosen = new Set();
@@ -196,7 +198,9 @@
 		{#if chosen.size > 0}
 			<button class="quiet text-sm" type="button" onclick={() => (chosen = new Set())}>Untick all</button>
 		{/if}
-		{#if saved}<p role="status" class="pb-1.5 text-sm">It is saved.</p>{/if}
+		{#if saved}<p role="status" class="pb-1.5 text-sm">
+				The change is saved.{#each overQuota as over (over)}&ensp;<b class="text-wax">{over}</b>{/each}
+			</p>{/if}
 	</div>
 	{#if wish && words}
 		<RetentionChange

@@ -2,37 +2,37 @@
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/Refused.svelte';
 	import { keepFields } from '$lib/keep-fields.ts';
-	import { leftSentence } from '../../../core/docket/sentences.ts';
+	import { leftSentence, runLeavesSentence } from '../../../core/docket/sentences.ts';
 	import { showDate } from '../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 
 	const answer = $derived(form as { message?: string; set?: string; started?: boolean } | null);
-	const MODES = { off: 'off', ask: 'ask first', do: 'just do it' } as const;
+	const MODES = { off: 'off', ask: 'ask first', do: 'automatic' } as const;
 	let modes = $state<Record<number, keyof typeof MODES>>({});
 </script>
 
-<svelte:head><title>The run – Kovrel</title></svelte:head>
+<svelte:head><title>Scheduled run – Kovrel</title></svelte:head>
 
-<h1>The run</h1>
+<h1>Scheduled run</h1>
 <p class="mt-0.5 mb-3 max-w-3xl">
-	Every night, or every so many days, what is due in a mailbox is put on dockets. <b>Ask first</b> leaves them to be
-	carried out by you. <b>Just do it</b> carries them out, once you have carried out the first of each kind. What is held,
-	kept, paused or in doubt is always left.
+	Every night, or every so many days, Kovrel puts the mail due in a mailbox on two dockets: one archives, one destroys.
+	<b>Ask first</b> leaves it to you to carry them out. <b>Automatic</b> carries them out, once you have carried out the
+	first of each kind. {runLeavesSentence()}
 </p>
 <Refused message={answer?.message} />
-{#if answer?.set}<p role="status" class="mb-2">It is set for {answer.set}.</p>{/if}
-{#if answer?.started}<p role="status" class="mb-2">It runs; its result is found under the bell.</p>{/if}
+{#if answer?.set}<p role="status" class="mb-2">The scheduled run of {answer.set} is set.</p>{/if}
+{#if answer?.started}<p role="status" class="mb-2">The run has started. Its result will be under the bell.</p>{/if}
 
 {#if data.mailboxesRun.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		There is no mailbox yet. <a class="lead" href="/mailboxes">Bring in mail</a> first.
+		There is no mailbox yet. <a class="lead" href="/mailboxes">Import mail</a> first.
 	</p>
 {/if}
 {#each data.mailboxesRun as run (run.mailboxId)}
 	{@const mode = modes[run.mailboxId] ?? run.mode}
-	<section class="bg-sheet border-rule-strong mb-3 border p-3" aria-label="The run in {run.mailbox}">
+	<section class="bg-sheet border-rule-strong mb-3 border p-3" aria-label="Scheduled run of {run.mailbox}">
 		<div class="flex flex-wrap items-baseline justify-between gap-4">
 			<h2>{run.mailbox}</h2>
 			<span class="text-ink-soft text-sm"
@@ -46,8 +46,8 @@
 				A run today would archive <b>{showMessages(run.archive)}</b> and destroy
 				<b class={run.destroy > 0 ? 'text-wax' : ''}>{showMessages(run.destroy)}</b>{run.mode === 'do'
 					? ''
-					: ', once you carry its dockets out'}:
-				<a class="lead" href="/retain?mailbox={run.mailboxId}">look at them</a>.
+					: ', once you carry its dockets out'}.
+				<a class="lead" href="/retain?mailbox={run.mailboxId}">Show these messages</a>
 			{/if}
 			{#each run.left as left (left.reason)}<span class="text-ink-soft block text-sm">{leftSentence(left)}</span>{/each}
 		</p>
@@ -61,7 +61,7 @@
 				<input type="hidden" name="mailbox" value={run.mailbox} />
 				<input type="hidden" name="seen" value={run.archive + run.destroy} />
 				<label class="flex flex-col gap-1 text-sm"
-					>The run
+					>Scheduled run
 					<select
 						class="field"
 						name="mode"
@@ -96,7 +96,7 @@
 			{#if run.mode !== 'off'}
 				<form method="post" action="?/run" use:enhance>
 					<input type="hidden" name="mailbox" value={run.mailbox} />
-					<button class="quiet">Run it now</button>
+					<button class="quiet">Run now</button>
 				</form>
 			{/if}
 			{#if run.workingBytes > 0}

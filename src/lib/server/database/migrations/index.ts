@@ -16,6 +16,9 @@ import * as retention from './014_retention.ts';
 import * as people from './015_people.ts';
 import * as indexWrites from './016_index_writes.ts';
 import * as indexMerges from './017_index_merges.ts';
+import * as countedOnce from './018_counted_once.ts';
+import * as slips from './019_slips.ts';
+import * as protectedItems from './020_protected_items.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -40,7 +43,10 @@ const all: Record<string, Migration> = {
 	'014_retention': retention,
 	'015_people': people,
 	'016_index_writes': indexWrites,
-	'017_index_merges': indexMerges
+	'017_index_merges': indexMerges,
+	'018_counted_once': countedOnce,
+	'019_slips': slips,
+	'020_protected_items': protectedItems
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */

@@ -53,7 +53,12 @@
 
 	const submitRestore: SubmitFunction = () => {
 		restoring = true;
-		return async ({ update }) => {
+		return async ({ result, update }) => {
+			// what was restored is not selected any more: a second click would restore nothing
+			if (result.type === 'success') {
+				chosen = [];
+				everything = false;
+			}
 			await update({ reset: false });
 			restoring = false;
 			open = undefined;
@@ -81,7 +86,7 @@
 
 <svelte:head><title>Archive of {data.mailbox.name} – Kovrel</title></svelte:head>
 
-<h1 class="mb-3">Find, and put back</h1>
+<h1 class="mb-3">Find and restore</h1>
 <form bind:this={searchForm} class="flex flex-wrap items-end gap-3" data-sveltekit-keepfocus role="search">
 	<label class="flex min-w-72 flex-1 flex-col gap-1">
 		<span class="text-sm font-semibold">Words in subject, text and names</span>
@@ -124,7 +129,8 @@
 <details id="keys" class="text-ink-soft mt-1 text-sm">
 	<summary class="cursor-pointer">
 		<code>from:</code> <code>to:</code> <code>subject:</code> <code>since:</code> <code>before:</code>
-		<code>attachment:</code> <code>"in a row"</code> <code>begin*</code> <code>not</code> <code>or</code> … what can be written
+		<code>attachment:</code> <code>"in a row"</code> <code>begin*</code> <code>not</code> <code>or</code> … all of the search
+		syntax
 	</summary>
 	<SearchKeys />
 </details>
@@ -133,10 +139,11 @@
 	<Refused message={data.refused ?? form?.message} />
 	{#if form?.restored}
 		<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status" data-testid="restored">
-			{showMessages(form.restored.restored)} restored to where {form.restored.restored === 1 ? 'it' : 'they'} came from.
+			{#if form.restored.restored === 0}Nothing was restored.{:else}{showMessages(form.restored.restored)} restored to where
+				{form.restored.restored === 1 ? 'it' : 'they'} came from.{/if}
 			{#each form.restored.left as entry (entry.reason)}
 				{leftSentence(entry)}{/each}
-			The slip to the right takes it back.
+			{#if form.restored.restored > 0}The docket on the right takes it back.{/if}
 		</p>
 	{/if}
 </div>
@@ -176,11 +183,11 @@
 			<div class="flex gap-2">
 				{#if data.asked.where !== 'everywhere' && pages > 1 && !data.found.totalIsMore}
 					<button class="quiet" type="button" aria-pressed={everything} onclick={() => (everything = !everything)}>
-						{everything ? 'Choose singly' : `Choose all ${showCount(data.found.total)}`}
+						{everything ? 'Clear selection' : `Select all ${showCount(data.found.total)}`}
 					</button>
 				{/if}
 				<button class="act" disabled={toRestore === 0 || restoring}>
-					{toRestore === 0 ? 'Restore' : `Restore ${showMessages(toRestore)}`}
+					{toRestore === 0 ? 'Restore: select messages first' : `Restore ${showMessages(toRestore)}`}
 				</button>
 			</div>
 		</div>

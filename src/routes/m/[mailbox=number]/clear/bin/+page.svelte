@@ -1,4 +1,5 @@
 <script lang="ts">
+	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';
@@ -15,6 +16,18 @@
 	const answer = $derived(form as { message?: string; restored?: number; set?: boolean } | null);
 	const days = (left: number) => (left === 0 ? 'due now' : left === 1 ? '1 day' : `${showCount(left)} days`);
 
+	/* What was restored is not selected any more, and not open: a second click would restore nothing. */
+	const submitRestore: SubmitFunction =
+		({ formData }) =>
+		async ({ result, update }) => {
+			if (result.type !== 'failure') {
+				const restored = formData.getAll('id').map(Number);
+				chosen = chosen.filter((id) => !restored.includes(id));
+				open = undefined;
+			}
+			await update();
+		};
+
 	function choose(id: number) {
 		chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
 	}
@@ -26,15 +39,18 @@
 
 <svelte:head><title>Bin of {mailbox.name} – Kovrel</title></svelte:head>
 
-<h1>The bin</h1>
+<h1>Bin</h1>
 <p class="mt-1 mb-3 max-w-3xl">
-	Deleted mail stays here for {showCount(mailbox.binDays)} days and can be had back until then. It still counts against the
+	Deleted mail stays here for {showCount(mailbox.binDays)} days and can be restored until then. It still counts against the
 	quota: its room is free once it is destroyed.
 </p>
 <Refused message={answer?.message} />
 {#if answer?.restored !== undefined}
 	<p role="status" class="mb-2">
-		<b>{showMessages(answer.restored)}</b> restored to where {answer.restored === 1 ? 'it' : 'they'} came from.
+		{#if answer.restored === 0}Nothing was restored: it is in its folder already.{:else}<b
+				>{showMessages(answer.restored)}</b
+			>
+			restored to where {answer.restored === 1 ? 'it' : 'they'} came from.{/if}
 	</p>
 {/if}
 
@@ -60,20 +76,12 @@
 		The bin is empty. What is deleted by a docket, or comes in from a folder of deleted mail, lies here first.
 	</p>
 {:else}
-	<form
-		method="post"
-		action="?/restore"
-		use:enhance={() =>
-			async ({ result, update }) => {
-				if (result.type !== 'failure') chosen = [];
-				await update();
-			}}
-	>
+	<form method="post" action="?/restore" use:enhance={submitRestore}>
 		<div class="flex items-center justify-between gap-3 pb-2">
 			<a class="lead text-sm" href="/m/{data.mailboxId}/archive?where=binned">Search the bin</a>
 			<span class="text-ink-soft text-sm">↑ ↓ walk, space chooses, Enter opens</span>
 			<button class="act" disabled={chosen.length === 0}
-				>{chosen.length === 0 ? 'Restore' : `Restore ${showMessages(chosen.length)}`}</button
+				>{chosen.length === 0 ? 'Restore: select messages first' : `Restore ${showMessages(chosen.length)}`}</button
 			>
 		</div>
 		{#each chosen as id (id)}<input type="hidden" name="id" value={id} />{/each}
@@ -96,7 +104,7 @@
 {/if}
 
 <details class="mt-6" open={answer?.set === true}>
-	<summary class="cursor-pointer font-semibold">How the bin of {mailbox.name} is kept</summary>
+	<summary class="cursor-pointer font-semibold">Settings of the bin</summary>
 	<form
 		method="post"
 		action="?/settings"
@@ -122,7 +130,7 @@
 				min="0"
 				value={mailbox.confirmAbove}
 				required
-			/> messages wants the mailbox's name typed</label
+			/> messages asks for the mailbox's name</label
 		>
 		<label class="flex items-start gap-2"
 			><input class="mt-1" type="checkbox" name="emptiesBin" value="1" checked={mailbox.emptiesBin} />
@@ -142,7 +150,7 @@
 
 <MessageDrawer bind:id={open}>
 	{#snippet actions(message)}
-		<form method="post" action="?/restore" use:enhance>
+		<form method="post" action="?/restore" use:enhance={submitRestore}>
 			<input type="hidden" name="id" value={message.id} />
 			<button class="act text-sm">Restore to {message.origin ?? 'the inbox'}</button>
 		</form>

@@ -172,7 +172,7 @@
 {/if}
 
 <MessageDrawer bind:id={reading} />
-<SideBySide bind:pair={compared} />
+<SideBySide bind:pair={compared} quotesOnly={data.kind === 'thanks'} />
 
 <style>
 	tr[aria-current='true'] {

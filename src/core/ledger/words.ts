@@ -1,0 +1,67 @@
+import { showBytes, showCount } from '../weigh/units.ts';
+
+/** One stored particular of a ledger line, as it is shown. */
+export interface Particular {
+	name: string;
+	value: string;
+}
+
+/* Where the words of a stored name are not what people call it. */
+const NAMES: Record<string, string> = {
+	addressed: 'addresses of the mailbox',
+	approval: 'second approval',
+	back: 'let in again',
+	because: 'reason',
+	before: 'before',
+	certificateHash: 'SHA-256 of the certificate',
+	clearsJunk: 'junk deleted by night',
+	codes: 'one-time codes',
+	confirmAbove: 'name asked above',
+	continues: 'goes on',
+	emptiesBin: 'bin emptied by night',
+	import: 'import number',
+	inboxAim: 'inbox aim',
+	item: 'message number',
+	may: 'may',
+	messageId: 'Message-ID',
+	onlyDue: 'only what is due',
+	sha256: 'SHA-256',
+	what: 'what',
+	who: 'who',
+	workingQuotaBytes: 'quota of working papers'
+};
+
+/* The particulars that say most stand first; the others follow as they are stored. */
+const FIRST = ['docket', 'name', 'mailbox', 'folder', 'folders', 'person', 'hold', 'list', 'tag', 'code', 'what'];
+
+const words = (key: string) =>
+	NAMES[key] ??
+	key
+		.replace(/([a-z])([A-Z])/g, '$1 $2')
+		.replaceAll(/[_-]/g, ' ')
+		.toLowerCase();
+
+function shown(key: string, value: unknown): string {
+	if (typeof value === 'boolean') return value ? 'yes' : 'no';
+	if (typeof value === 'number') return /bytes$/i.test(key) ? showBytes(value) : showCount(value);
+	if (value === null || value === '') return 'none';
+	if (typeof value === 'string') return value;
+	if (Array.isArray(value)) return value.length === 0 ? 'none' : value.map((one) => shown(key, one)).join('; ');
+	return particularsOf(value as Record<string, unknown>)
+		.map(({ name, value: inner }) => `${name} ${inner}`)
+		.join(', ');
+}
+
+/**
+ * What a line of the ledger stores beside when, who and what was done: all of it, each particular with its name. Nothing is left
+ * out, so that the page says as much as the sealed text.
+ *
+ * @param details plain JSON, as stored
+ */
+export function particularsOf(details: Record<string, unknown>): Particular[] {
+	const place = (key: string) => (FIRST.includes(key) ? FIRST.indexOf(key) : FIRST.length);
+	return Object.entries(details)
+		.filter(([, value]) => value !== undefined)
+		.sort(([a], [b]) => place(a) - place(b))
+		.map(([key, value]) => ({ name: words(key), value: shown(key, value) }));
+}

@@ -1,0 +1,38 @@
+import { rows } from '../stores/rows.ts';
+import type { Context } from '../work/context.ts';
+import { importMailbox } from '../work/import-mailbox.ts';
+import { letter, mboxFile, openOffice } from './office.ts';
+
+const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
+
+/**
+ * An office with one mailbox, "Office", that has as many old messages in each folder as are named.
+ *
+ * @param folders messages by folder
+ */
+export async function largeOffice(folders: Record<string, number>): Promise<Context> {
+	const context = await openOffice();
+	for (const [folder, messages] of Object.entries(folders)) {
+		const letters = Array.from({ length: messages }, (_, n) =>
+			letter(`${folder} ${n}`, OLD, `Words of ${folder} ${n}.`)
+		);
+		await importMailbox(context, { path: mboxFile(letters), mailbox: 'Office', folder });
+	}
+	return context;
+}
+
+/** How many items there are in each state. */
+export async function statesOf({ db }: Context): Promise<Record<string, number>> {
+	const found = await rows<{ state: string; n: number }>(db, `SELECT state, count(*) AS n FROM item GROUP BY state`);
+	return Object.fromEntries(found.map(({ state, n }) => [state, n]));
+}
+
+/** Numbers of the items of a folder, or of the first so many of them. */
+export async function itemsIn({ db }: Context, folder: string, limit = 1_000_000): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT item.id FROM item JOIN folder ON folder.id = folder_id WHERE folder.path = ? ORDER BY item.id LIMIT ?`,
+		[folder, limit]
+	);
+	return found.map(({ id }) => id);
+}
