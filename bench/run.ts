@@ -55,7 +55,7 @@ const folder = (name: string) => {
 
 async function open(name: string): Promise<Context> {
 	const data = folder(name);
-	await prepareDataFolder(data);
+	await prepareDataFolder(data, { isFirst: true });
 	return openContext(data, { actor: administratorNamed('bench') });
 }
 

@@ -174,8 +174,9 @@ test('verify fails where a stored byte was changed', () => {
 
 test('ten that start at once on a new data folder do not tread on each other', async () => {
 	const fresh = path.join(folder, 'fresh');
+	const first = mboxFile(folder, [letter('First', OLD)], 'first.mbox');
 	const started = Array.from({ length: 10 }, (_, n) =>
-		spawn(process.execPath, ['build/programs/kovrel.mjs', 'quota', '1 GB', '--mailbox', `No ${n}`], {
+		spawn(process.execPath, ['build/programs/kovrel.mjs', 'import', first, '--mailbox', `No ${n}`], {
 			env: { ...process.env, KOVREL_DATA: fresh },
 			stdio: 'ignore'
 		})

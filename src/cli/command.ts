@@ -34,10 +34,14 @@ export const program = new Command('kovrel')
 	.configureOutput({ writeErr: (text) => process.stderr.write(text) })
 	.showHelpAfterError('(kovrel --help shows what can be said)');
 
+/* The one command that may begin an archive where there is none: with mail, as the README says. */
+const FIRST = 'import';
+
 /* Everything a command needs is opened around it and closed behind it; Control-C stops between two steps. */
 async function within(words: string, work: (context: Context) => Promise<Outcome>, asJson: boolean): Promise<void> {
 	const folder = dataFolder();
-	await prepareDataFolder(folder);
+	if ((await prepareDataFolder(folder, { isFirst: words === FIRST })).isNew)
+		say(`A new archive was begun in ${folder}.`);
 	const line = progressLine();
 	const stop = new AbortController();
 	const onSignal = () => {

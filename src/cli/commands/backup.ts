@@ -18,7 +18,8 @@ command<{ out?: string; nightly?: string }>(
 		if (nightly !== undefined) await setBackupFolder(context, { folder: nightly === 'none' ? '' : nightly });
 		if (out === undefined) return { result: { nightly }, lines: [`Every night: ${nightly}.`] };
 		const backup = await backUp(context, { out });
-		return { result: backup, lines: [backupWords(backup), `SHA-256 ${backup.sha256}`] };
+		const ok = (backup.damage ?? []).length === 0;
+		return { result: backup, lines: [backupWords(backup), `SHA-256 ${backup.sha256}`], ok };
 	}
 );
 
@@ -29,12 +30,15 @@ program
 		'put a backup into the data folder (KOVREL_DATA), also onto an empty machine; what was destroyed since is destroyed again'
 	)
 	.option('--replace', 'put aside the data that are there')
+	.option('--despite-damage', 'restore what is whole where something in the backup is damaged')
 	.option('--json', 'write one JSON document')
 	.exitOverride()
-	.action(async (file: string, { replace = false, json = false }: { replace?: boolean; json?: boolean }) => {
-		const done = await restoreBackup({ file, dataFolder: dataFolder(), replace });
+	.action(async (file: string, options: { replace?: boolean; despiteDamage?: boolean; json?: boolean }) => {
+		const { replace = false, despiteDamage = false, json = false } = options;
+		const done = await restoreBackup({ file, dataFolder: dataFolder(), replace, despiteDamage });
 		print(done, json, [
 			`${showMessages(done.messages)} are in ${done.dataFolder} again, from ${done.file}.`,
+			...done.damage.map((damage) => `Damaged, and so not restored whole: ${damage}.`),
 			...(done.destroyedAgain > 0
 				? [`${showMessages(done.destroyedAgain)} had been destroyed since that backup, and were destroyed again.`]
 				: []),

@@ -2,6 +2,7 @@ import path from 'node:path';
 import { JobQueue } from './jobs/queue.ts';
 import { OfficeThread } from './jobs/thread.ts';
 import { type Actor, KOVREL } from '../../core/access/roles.ts';
+import { log } from './log.ts';
 import { prepareDataFolder } from './work/open-context.ts';
 import type { Look } from './work/looks.ts';
 import { HEAVY, type HeavyName } from './work/heavy.ts';
@@ -54,7 +55,7 @@ export class Office {
 
 	/** Opens a data folder, and goes on with what was cut off. */
 	static async open(folder: string): Promise<Office> {
-		await prepareDataFolder(folder);
+		if ((await prepareDataFolder(folder, { isFirst: true })).isNew) log.info({ folder }, 'a new archive was begun');
 		const office = new Office(folder);
 		await office.jobs.resume();
 		await office.jobs.lookIntoFiles(KOVREL);

@@ -67,6 +67,10 @@
 				<code>{data.backups.last.file}</code>{#if data.backups.isWanted}<b class="text-wax"
 						>: that is more than a week ago</b
 					>{/if}.
+				{#if data.backups.last.damage?.length}<b class="text-wax"
+						>It is damaged, as the data file is: {data.backups.last.damage.join('; ')}. Check everything, and import the
+						damaged mail again or restore an earlier backup.</b
+					>{/if}
 			{:else}
 				<b class="text-wax">No backup has been made yet.</b> Without one, this machine has the only copy.
 			{/if}

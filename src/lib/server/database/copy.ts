@@ -1,5 +1,6 @@
 import { closeSync, fsyncSync, openSync } from 'node:fs';
 import BetterSqlite3 from 'better-sqlite3';
+import { addFunctions } from './functions.ts';
 
 /* So many pages between two looks at the signal: some tens of megabytes. */
 const PAGES_AT_ONCE = 2_000;
@@ -35,11 +36,30 @@ export async function copyDatabase(file: string, to: string, { signal, onPages }
 	} finally {
 		source.close();
 	}
-	// one file by itself: whoever finds it needs nothing beside it
-	const copy = new BetterSqlite3(to);
-	copy.pragma('journal_mode = DELETE');
-	copy.close();
+	alone(to);
 	flush(to);
+}
+
+/** Has a database be one file by itself: whoever finds it needs nothing beside it. */
+export function alone(file: string): void {
+	const opened = new BetterSqlite3(file);
+	opened.pragma('journal_mode = DELETE');
+	opened.close();
+}
+
+/**
+ * Makes the indexes of a database anew from its tables, where they can be read.
+ *
+ * @throws Error of SQLite where not even that can be done
+ */
+export function repairIndexes(file: string): void {
+	const opened = new BetterSqlite3(file);
+	try {
+		addFunctions(opened);
+		opened.exec('REINDEX');
+	} finally {
+		opened.close();
+	}
 }
 
 /** Has a file, or a folder's list of files, reach the disk. */
@@ -69,15 +89,16 @@ export function isInUse(file: string): boolean {
 	}
 }
 
-/**
- * What SQLite itself says of a file: `ok`, or what is wrong with it.
- *
- * @param isThorough whether each index is compared with its table as well: that takes several times as long
- */
-export function checkDatabase(file: string, isThorough: boolean): string {
+/* So many of the things that are wrong with a file are named. */
+const MOST_NAMED = 20;
+
+/** What SQLite itself says is wrong with a file, each index compared with its table; nothing where it is whole. */
+export function checkDatabase(file: string): string[] {
 	const opened = new BetterSqlite3(file, { readonly: true, fileMustExist: true });
 	try {
-		return String(opened.pragma(isThorough ? 'integrity_check(1)' : 'quick_check(1)', { simple: true }));
+		addFunctions(opened);
+		const said = opened.pragma(`integrity_check(${MOST_NAMED})`) as { integrity_check: string }[];
+		return said.map((line) => line.integrity_check).filter((line) => line !== 'ok');
 	} finally {
 		opened.close();
 	}

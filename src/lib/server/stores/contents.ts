@@ -3,7 +3,7 @@ import { brotliCompressSync, brotliDecompressSync, constants } from 'node:zlib';
 import { type Cut, cutSharedParts, frameOf, joinParts, type Platform } from '../../../core/message/shared-parts.ts';
 import type { Part } from '../../../core/message/structure.ts';
 import type { Db } from '../database/open.ts';
-import { insertRows, placeholders, row, rows } from './rows.ts';
+import { change, insertRows, row, rows } from './rows.ts';
 
 /** How bytes are stored. */
 export type Codec = 'identity' | 'brotli';
@@ -150,7 +150,7 @@ export async function unpack(db: Db, stored: StoredContent): Promise<Buffer> {
 const hex = (sha256: Uint8Array) => asBuffer(sha256).toString('hex');
 
 /**
- * Stores bytes, each only once; the parts of new ones in the same transaction.
+ * Stores bytes, each only once; the parts of new ones in the same transaction. Damaged ones that are there are healed.
  *
  * @returns the id of each, in the order given
  */
@@ -168,9 +168,64 @@ export async function putContents(db: Db, contents: readonly PackedContent[]): P
 		]),
 		`ON CONFLICT (sha256) DO NOTHING`
 	);
-	const parts = contents.flatMap((content, at) =>
-		added[at] === undefined ? [] : content.parts.map((part, position) => ({ of: added[at], position, part }))
+	await putParts(
+		db,
+		contents.flatMap(({ parts }, at) => {
+			const of = added[at];
+			return of === undefined ? [] : parts.map((part, position) => ({ of, position, part }));
+		})
 	);
+	const known = new Map<string, number>();
+	for (const [at, content] of contents.entries()) {
+		const key = hex(content.sha256);
+		if (added[at] !== undefined || known.has(key)) continue;
+		known.set(key, await healedContent(db, content));
+	}
+	return contents.map(({ sha256 }, at) => added[at] ?? (known.get(hex(sha256)) as number));
+}
+
+const COLUMNS = `id, sha256, raw_bytes, codec, data`;
+
+/*
+ * The number of a content that is there already: nothing is acknowledged whose stored bytes are damaged, and the good ones that
+ * are at hand take their place (invariant 18). Bytes that are packed alike are alike; others are unpacked and compared.
+ */
+async function healedContent(db: Db, packed: PackedContent): Promise<number> {
+	const stored = (await row<StoredContent>(db, `SELECT ${COLUMNS} FROM content WHERE sha256 = ?`, [
+		asBuffer(packed.sha256)
+	])) as StoredContent;
+	const isAlike =
+		packed.parts.length === 0 &&
+		stored.raw_bytes === packed.rawBytes &&
+		stored.codec === packed.codec &&
+		stored.data.equals(packed.data);
+	if (isAlike) return stored.id;
+	try {
+		await unpack(db, stored);
+	} catch (error) {
+		if (!(error instanceof DamagedContentError)) throw error;
+		await replaceContent(db, stored.id, packed);
+	}
+	return stored.id;
+}
+
+async function replaceContent(db: Db, id: number, { rawBytes, codec, data, parts }: PackedContent): Promise<void> {
+	await change(db, `UPDATE content SET raw_bytes = ?, stored_bytes = ?, codec = ?, data = ? WHERE id = ?`, [
+		rawBytes,
+		data.length,
+		codec,
+		asBuffer(data),
+		id
+	]);
+	await change(db, `DELETE FROM content_part WHERE content_id = ?`, [id]);
+	await putParts(
+		db,
+		parts.map((part, position) => ({ of: id, position, part }))
+	);
+}
+
+/* Puts down of what parts contents are made; the parts are stored like any other. */
+async function putParts(db: Db, parts: readonly { of: number; position: number; part: PackedPart }[]): Promise<void> {
 	const partIds = await putContents(
 		db,
 		parts.map(({ part }) => part.content)
@@ -180,25 +235,7 @@ export async function putContents(db: Db, contents: readonly PackedContent[]): P
 		`INSERT INTO content_part (content_id, position, part_id, start, line_length, line_break)`,
 		parts.map(({ of, position, part }, at) => [of, position, partIds[at], part.start, part.lineLength, part.lineBreak])
 	);
-	const known = await contentIds(
-		db,
-		contents.filter((_content, at) => added[at] === undefined).map(({ sha256 }) => sha256)
-	);
-	return contents.map(({ sha256 }, at) => added[at] ?? (known.get(hex(sha256)) as number));
 }
-
-/* Those that are there, by hash. */
-async function contentIds(db: Db, hashes: readonly Uint8Array[]): Promise<Map<string, number>> {
-	if (hashes.length === 0) return new Map();
-	const found = await rows<{ id: number; sha256: Buffer }>(
-		db,
-		`SELECT id, sha256 FROM content WHERE sha256 IN ${placeholders(1, hashes.length)}`,
-		hashes.map(asBuffer)
-	);
-	return new Map(found.map(({ id, sha256 }) => [hex(sha256), id]));
-}
-
-const COLUMNS = `id, sha256, raw_bytes, codec, data`;
 
 /**
  * The bytes of one content, checked.

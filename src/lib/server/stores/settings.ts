@@ -22,6 +22,8 @@ export type Setting =
 	| 'asks-anew-behind'
 	/** Marks the browsers that somebody has signed in from. */
 	| 'device-secret'
+	/** Which archive the data file is (database/data-folder). */
+	| 'data-id'
 	/** Whether administrators have to use one-time codes: `yes`, or not. */
 	| 'administrators-use-codes'
 	/** Whether a destruction that a person decided on wants a second person: `yes`, or not. */

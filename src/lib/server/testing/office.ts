@@ -17,7 +17,7 @@ export function temporaryFolder(): string {
 export async function openOffice(folder = temporaryFolder()): Promise<Context> {
 	process.env.KOVREL_NOW = '2026-11-25T12:00:00Z';
 	process.env.KOVREL_TIME_ZONE = 'UTC';
-	await prepareDataFolder(folder);
+	await prepareDataFolder(folder, { isFirst: true });
 	const context = await openContext(folder, { actor: administratorNamed('tester') });
 	onTestFinished(() => context.db.destroy());
 	return context;

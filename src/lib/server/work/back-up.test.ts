@@ -82,7 +82,7 @@ describe('a backup', () => {
 		const bytes = readFileSync(backup.file);
 		bytes.fill(0xff, 3 * 16_384, 6 * 16_384);
 		writeFileSync(changed, bytes);
-		await expect(checkBackup(changed)).rejects.toThrow('is no whole backup');
+		await expect(checkBackup(changed)).rejects.toThrow('is no backup of Kovrel');
 		const forged = path.join(temporaryFolder(), 'forged.sqlite');
 		writeFileSync(forged, readFileSync(backup.file));
 		const db = openDatabase(path.dirname(forged), { file: forged });
@@ -90,7 +90,7 @@ describe('a backup', () => {
 		await change(db, `UPDATE ledger SET who = 'somebody else' WHERE number = 2`);
 		await db.raw('PRAGMA wal_checkpoint(TRUNCATE)');
 		await db.destroy();
-		await expect(checkBackup(forged)).rejects.toThrow('ledger is broken at line 2');
+		expect((await checkBackup(forged)).damage).toEqual(['its ledger is broken at line 2']);
 	});
 
 	it('is asked for after a week, wanted by night where a folder is set, and named where it holds what was destroyed since', async () => {

@@ -13,7 +13,7 @@ import {
 import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { daysBetween, type CalendarDate } from '../../../core/calendar.ts';
-import { showBytes } from '../../../core/weigh/units.ts';
+import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 import { checkDatabase, copyDatabase, CopyStopped, flush } from '../database/copy.ts';
 import { databaseFile, inTransaction, openDatabase } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
@@ -21,6 +21,7 @@ import { lastDestruction } from '../stores/destroying.ts';
 import { countStored, type Stored } from '../stores/contents.ts';
 import { appendLedger, checkLedger } from '../stores/ledger.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
+import { checkContents } from './check-contents.ts';
 import { type Context, today } from './context.ts';
 
 /** A backup: a whole data file, and beside it what it is. */
@@ -32,6 +33,8 @@ export interface Backup extends Stored {
 	sha256: string;
 	/** Hash of the last line of its ledger. */
 	ledgerHead: string;
+	/** What of it is damaged, in words, as it is in the data file itself; undefined: made before that was noted. */
+	damage?: string[];
 }
 
 const AFTER_DAYS = 7;
@@ -45,31 +48,55 @@ async function hashOf(file: string): Promise<string> {
 	return hash.digest('hex');
 }
 
+/** What is said of a backup that is damaged. */
+export function damagedBackup(file: string, damage: readonly string[], cause?: unknown): Refusal {
+	return new Refusal(
+		'damaged',
+		`${file} is damaged: ${damage.join('; ')}. Nothing was done. With --despite-damage what is whole in it is restored.`,
+		{ cause }
+	);
+}
+
+/** What a backup holds, and what of it is damaged. */
+export interface CheckedBackup extends Stored {
+	ledgerHead: string;
+	/** In words; nothing where it is whole. */
+	damage: string[];
+}
+
+const CONTENTS_NAMED = 10;
+
 /**
- * Opens a copy and looks whether it is whole: SQLite's own check, the ledger's chain, and how much is in it.
+ * Opens a copy and looks whether it is whole: SQLite's own check with its indexes, the ledger's chain, every content unpacked and
+ * compared with its SHA-256, and how much is in it. The same when it is made and when it is restored.
  *
- * @param isThorough before it is relied on
- * @throws Refusal
+ * @throws Refusal where it is no backup, or too damaged to be read
  */
-export async function checkBackup(file: string, isThorough = true): Promise<Pick<Backup, 'ledgerHead'> & Stored> {
-	const damaged = (why: string, cause?: unknown) =>
-		new Refusal('damaged', `${file} is no whole backup of Kovrel: ${why}.`, { cause });
+export async function checkBackup(
+	file: string,
+	{ signal, report }: Pick<Context, 'signal' | 'report'> = { signal: new AbortController().signal, report: () => {} }
+): Promise<CheckedBackup> {
+	const noBackup = (why: string, cause?: unknown) =>
+		new Refusal('damaged', `${file} is no backup of Kovrel that can be read: ${why}. Nothing was done.`, { cause });
 	if (!existsSync(file)) throw new Refusal('not-found', `There is no file ${file}.`);
-	let said: string;
+	let damage: string[];
 	try {
-		said = checkDatabase(file, isThorough);
+		damage = checkDatabase(file);
 	} catch (cause) {
-		throw damaged('it cannot be opened as a database', cause);
+		throw noBackup('it cannot be opened as a database', cause);
 	}
-	if (said !== 'ok') throw damaged(said);
-	const folder = path.dirname(file);
-	const db = openDatabase(folder, { readonly: true, file });
+	const db = openDatabase(path.dirname(file), { readonly: true, file });
 	try {
-		const ledger = await checkLedger(db).catch((cause: unknown) => {
-			throw damaged('it has no ledger', cause);
-		});
-		if (!ledger.ok) throw damaged(`its ledger is broken at line ${ledger.brokenAt}`);
-		return { ledgerHead: ledger.head, ...(await countStored(db)) };
+		const ledger = await checkLedger(db);
+		if (!ledger.ok) damage.push(`its ledger is broken at line ${ledger.brokenAt}`);
+		const { damaged } = await checkContents(db, { signal, report });
+		if (damaged.length > 0)
+			damage.push(
+				`the bytes of ${damaged.length} ${damaged.length === 1 ? 'content is' : 'contents are'} not what came in (${damaged.slice(0, CONTENTS_NAMED).join(', ')}${damaged.length > CONTENTS_NAMED ? ' …' : ''})`
+			);
+		return { ledgerHead: ledger.head, damage, ...(await countStored(db)) };
+	} catch (cause) {
+		throw noBackup(damage[0] ?? 'it has not what a data file has', cause);
 	} finally {
 		await db.destroy();
 	}
@@ -102,7 +129,8 @@ export async function backUp(context: Context, input: { out: string }): Promise<
 			onPages: (done, total) =>
 				context.report({ done, total, note: `${Math.floor((100 * done) / Math.max(1, total))} % copied` })
 		});
-		const found = await checkBackup(unfinished, false);
+		const found = await checkBackup(unfinished, context);
+		if (context.signal.aborted) throw new CopyStopped();
 		const note: Omit<Backup, 'file'> = {
 			madeAt: at.toISOString(),
 			bytes: statSync(unfinished).size,
@@ -115,12 +143,20 @@ export async function backUp(context: Context, input: { out: string }): Promise<
 		renameSync(unfinished, file);
 		flush(out);
 		await inTransaction(context.db, async (db) => {
-			await putSetting(db, 'backup-last', JSON.stringify({ file, madeAt: backup.madeAt, bytes: backup.bytes }));
+			const { damage = [] } = backup;
+			const last: NonNullable<BackupStanding['last']> = { file, madeAt: backup.madeAt, bytes: backup.bytes, damage };
+			await putSetting(db, 'backup-last', JSON.stringify(last));
 			await appendLedger(db, {
 				at: context.now(),
 				who: context.who,
 				action: 'backed-up',
-				details: { file, bytes: backup.bytes, sha256: backup.sha256, messages: backup.messages }
+				details: {
+					file,
+					bytes: backup.bytes,
+					sha256: backup.sha256,
+					messages: backup.messages,
+					...(damage.length > 0 ? { damage } : {})
+				}
 			});
 		});
 		return backup;
@@ -156,7 +192,7 @@ export function backupsIn(folder: string): Backup[] {
 export interface BackupStanding {
 	/** Where one is made every night; undefined: nowhere. */
 	folder: string | undefined;
-	last: { file: string; madeAt: string; bytes: number } | undefined;
+	last: { file: string; madeAt: string; bytes: number; damage?: string[] } | undefined;
 	/** None was ever made, or the last one is older than a week. */
 	isWanted: boolean;
 	/** Those in the folder. */
@@ -214,5 +250,7 @@ export async function setBackupFolder(context: Context, input: { folder: string 
 }
 
 /** A backup in words. */
-export const backupWords = ({ file, bytes, messages }: Backup) =>
-	`${path.basename(file)}: ${messages} messages, ${showBytes(bytes)}, opened and checked`;
+export const backupWords = ({ file, bytes, messages, damage = [] }: Backup) =>
+	`${path.basename(file)}: ${showMessages(messages)}, ${showBytes(bytes)}, opened and checked${
+		damage.length > 0 ? `. IT IS DAMAGED, as the data file is: ${damage.join('; ')}` : ''
+	}`;

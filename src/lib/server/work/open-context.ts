@@ -7,7 +7,10 @@ import { calendarIn } from '../../../core/calendar.ts';
 import type { Actor } from '../../../core/access/roles.ts';
 import { newToken } from '../access/secrets.ts';
 import { findPerson, hasPeople } from '../stores/people.ts';
-import { type Db, inTransaction, migrate, openDatabase } from '../database/open.ts';
+import { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, writeMark } from '../database/data-folder.ts';
+import { type Db, databaseFile, inTransaction, migrate, openDatabase } from '../database/open.ts';
+import { finishPuttingInPlace } from '../database/put-in-place.ts';
+import { rows } from '../stores/rows.ts';
 import { networkDrive } from '../database/drives.ts';
 import { getSetting, putSetting } from '../stores/settings.ts';
 import type { Context } from './context.ts';
@@ -98,19 +101,79 @@ function requireOwnDisk(dataFolder: string): void {
 		);
 }
 
-/** Brings a data folder up to date, making it where it is missing. Once, before anything else opens it. */
-export async function prepareDataFolder(dataFolder: string): Promise<void> {
-	// other people's mail: nobody else on this machine reads it
-	if (isMainThread) process.umask(0o077);
-	requireOwnDisk(dataFolder);
+/* Brings the data file of a folder up to date. @returns which archive it is */
+async function bringUpToDate(dataFolder: string): Promise<string> {
 	const db = openDatabase(dataFolder);
 	try {
 		await migrate(db);
 		await timeZone(db);
 		await deviceSecret(db);
+		return await inTransaction(db, async (trx) => {
+			const known = await getSetting(trx, DATA_ID);
+			if (known !== undefined) return known;
+			const id = newDataId();
+			await putSetting(trx, DATA_ID, id);
+			return id;
+		});
 	} finally {
 		await db.destroy();
 	}
+}
+
+/* A file that is some program's database, and none of Kovrel's, is not written to. */
+async function requireKovrels(dataFolder: string): Promise<void> {
+	const db = openDatabase(dataFolder, { readonly: true });
+	try {
+		const tables = await rows<{ name: string }>(
+			db,
+			`SELECT name FROM sqlite_master WHERE name IN ('knex_migrations', 'mailbox', 'setting')`
+		);
+		if (tables.length < 3)
+			throw new Refusal(
+				'damaged',
+				`${databaseFile(dataFolder)} is no data file of Kovrel, or has lost what makes it one. Nothing was done.`
+			);
+	} finally {
+		await db.destroy();
+	}
+}
+
+/**
+ * Brings a data folder up to date. Once, before anything else opens it.
+ *
+ * @param options.isFirst whether a new archive may be begun where nothing of one is there: only at a first start
+ * @throws Refusal where there is none, or its data file is missing, empty or another archive's (invariant 17)
+ */
+export async function prepareDataFolder(
+	dataFolder: string,
+	{ isFirst = false }: { isFirst?: boolean } = {}
+): Promise<{ isNew: boolean }> {
+	// other people's mail: nobody else on this machine reads it
+	if (isMainThread) process.umask(0o077);
+	requireOwnDisk(dataFolder);
+	finishPuttingInPlace(dataFolder);
+	const isNew = !hasDataFile(dataFolder);
+	if (isNew && !isFirst)
+		throw new Refusal(
+			'not-found',
+			`There is no archive in ${dataFolder}. Start Kovrel or import mail to begin one there, or name another folder in KOVREL_DATA. Nothing was done.`
+		);
+	if (isNew) await makeDataFile(dataFolder, async (workplace) => void (await bringUpToDate(workplace)));
+	else await requireKovrels(dataFolder);
+	const id = await bringUpToDate(dataFolder);
+	const marked = readMark(dataFolder);
+	if (marked === '')
+		throw new Refusal(
+			'damaged',
+			`The mark of this folder cannot be read (kovrel-data.json in ${dataFolder}). If the data file beside it is the right one, remove the mark. Nothing was done.`
+		);
+	if (marked !== undefined && marked !== id)
+		throw new Refusal(
+			'damaged',
+			`${databaseFile(dataFolder)} belongs to another archive than this folder. Put the right file back, or restore a backup ("kovrel restore-backup FILE --replace"). Nothing was done.`
+		);
+	if (marked === undefined) writeMark(dataFolder, id);
+	return { isNew };
 }
 
 const DAY_MS = 86_400_000;

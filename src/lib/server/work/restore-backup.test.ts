@@ -1,20 +1,36 @@
 import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import {
+	copyFileSync,
+	existsSync,
+	linkSync,
+	mkdirSync,
+	readdirSync,
+	readFileSync,
+	renameSync,
+	rmSync,
+	statSync,
+	writeFileSync
+} from 'node:fs';
 import path from 'node:path';
+import BetterSqlite3 from 'better-sqlite3';
 import { describe, expect, it } from 'vitest';
-import { databaseFile } from '../database/open.ts';
+import { readMark, writeMark } from '../database/data-folder.ts';
+import { databaseFile, openDatabase } from '../database/open.ts';
+import { type FileSteps, finishPuttingInPlace, noteReady, workplaceOf } from '../database/put-in-place.ts';
 import type { Grant } from '../stores/grants.ts';
 import { listLedger } from '../stores/ledger.ts';
-import { change } from '../stores/rows.ts';
+import { change, row } from '../stores/rows.ts';
+import { itemsIn, largeOffice } from '../testing/large-office.ts';
 import { temporaryFolder } from '../testing/office.ts';
 import { bytesOf, destroy, idOf, opened, smallOffice, SUBJECTS } from '../testing/small-office.ts';
-import { backUp, backupsIn } from './back-up.ts';
-import { emptyDueBins, setClearing } from './bin.ts';
+import { backUp, backupsIn, backupStanding } from './back-up.ts';
+import { emptyDueBins, prepareEmptying, setClearing } from './bin.ts';
 import { carryOut } from './carry-out.ts';
 import { actingAs, type Context } from './context.ts';
 import { find } from './find.ts';
 import { liftHold, listedHolds, placeHold } from './holds.ts';
 import { addPerson, changeGroup, changePerson, grant, listPeople, revoke, setOwner } from './people.ts';
+import { prepareDataFolder } from './open-context.ts';
 import { prepareDocket } from './prepare-docket.ts';
 import { readRaw } from './read-message.ts';
 import { listedDockets } from './show-docket.ts';
@@ -123,12 +139,159 @@ describe('restoring a backup', () => {
 		const before = createHash('sha256')
 			.update(readFileSync(databaseFile(dataFolder)))
 			.digest('hex');
-		await expect(restoreBackup({ file, dataFolder, replace: true })).rejects.toThrow('is no whole backup');
+		await expect(restoreBackup({ file, dataFolder, replace: true })).rejects.toThrow('is no backup of Kovrel');
 		expect(
 			createHash('sha256')
 				.update(readFileSync(databaseFile(dataFolder)))
 				.digest('hex')
 		).toBe(before);
+	});
+});
+
+describe('restoring that is cut off', () => {
+	/* Each step by which a file changes is the last one before the power fails, in turn. */
+	class PowerFails extends Error {}
+	function failingBehind(step: number): FileSteps {
+		let done = 0;
+		const taken =
+			<A extends unknown[]>(work: (...args: A) => void) =>
+			(...args: A) => {
+				if (done++ === step) throw new PowerFails();
+				work(...args);
+			};
+		return {
+			name: taken((file: string, again: string) => linkSync(file, again)),
+			remove: taken((place: string) => rmSync(place, { recursive: true, force: true })),
+			rename: taken((before: string, after: string) => renameSync(before, after)),
+			mark: taken(writeMark)
+		};
+	}
+
+	it.each([0, 1, 2, 3, 4, 5, 6])(
+		'after %i steps is finished at the next start, and the former data stay',
+		async (step) => {
+			const context = await largeOffice({ Inbox: 300 });
+			const { dataFolder } = context;
+			const { file } = await backUp(context, { out: temporaryFolder() });
+			await placeHold(context, { name: 'Claim', because: 'x', from: 'y', query: 'subject:inbox' });
+			await context.db.destroy();
+			// made ready as restoring does, in a folder of its own
+			const other = temporaryFolder();
+			await restoreBackup({ file, dataFolder: other, replace: false });
+			const workplace = workplaceOf(dataFolder);
+			mkdirSync(workplace);
+			copyFileSync(databaseFile(other), databaseFile(workplace));
+			const former = `${databaseFile(dataFolder)}.before-test`;
+			noteReady(dataFolder, { id: readMark(other) as string, former });
+			let isCutOff = false;
+			try {
+				finishPuttingInPlace(dataFolder, failingBehind(step));
+			} catch (error) {
+				if (!(error instanceof PowerFails)) throw error;
+				isCutOff = true;
+			}
+			expect(isCutOff).toBe(step < 6);
+			// at no moment is there no data file
+			expect(statSync(databaseFile(dataFolder)).size).toBeGreaterThan(0);
+			await prepareDataFolder(dataFolder);
+			await opened(dataFolder, async (restored) => {
+				expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 300 });
+				expect((await listLedger(restored.db))[0]).toMatchObject({ action: 'backup-restored' });
+				expect(await listedHolds(restored, { released: false })).toEqual([]);
+			});
+			expect(readdirSync(dataFolder)).not.toContain('.restoring');
+			const aside = openDatabase(dataFolder, { file: former, readonly: true });
+			expect(await row(aside, `SELECT name FROM hold`)).toEqual({ name: 'Claim' });
+			await aside.destroy();
+		}
+	);
+
+	it('before it is ready changes nothing', async () => {
+		const context = await largeOffice({ Inbox: 200 });
+		const { dataFolder } = context;
+		await context.db.destroy();
+		const workplace = workplaceOf(dataFolder);
+		mkdirSync(workplace);
+		writeFileSync(databaseFile(workplace), 'half a copy');
+		await prepareDataFolder(dataFolder);
+		await opened(dataFolder, async (there) => {
+			expect(await verifyArchive(there)).toMatchObject({ ok: true, messages: 200 });
+		});
+	});
+
+	it('and done again destroys again what the data put aside know of', async () => {
+		const context = await largeOffice({ Inbox: 300 });
+		const { dataFolder } = context;
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		const line = {
+			decision: 'delete' as const,
+			options: {},
+			scope: { kind: 'items' as const, ids: await itemsIn(context, 'Inbox', 250) }
+		};
+		const bin = await prepareDocket(context, { mailboxId: 1, lines: [line] });
+		await carryOut(context, { id: bin.id });
+		const emptying = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
+		await carryOut(context, { id: emptying.id, confirm: 'Office' });
+		await context.db.destroy();
+		// as a cut off restoring of before left it: the data file under another name, none in its place
+		renameSync(databaseFile(dataFolder), `${databaseFile(dataFolder)}.before-20261124T120000Z`);
+		expect(await restoreBackup({ file, dataFolder, replace: true })).toMatchObject({ destroyedAgain: 250 });
+	});
+});
+
+describe('a backup with damage', () => {
+	/* A backup of 300 messages in which something is damaged. */
+	async function damaged(damage: (db: BetterSqlite3.Database) => void) {
+		const context = await largeOffice({ Inbox: 300 });
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		await context.db.destroy();
+		const opened = new BetterSqlite3(file);
+		opened.unsafeMode(true);
+		opened.pragma('writable_schema = ON');
+		damage(opened);
+		opened.close();
+		return { file, dataFolder: temporaryFolder() };
+	}
+	const content = (db: BetterSqlite3.Database) =>
+		db.exec(`UPDATE content SET data = zeroblob(length(data)) WHERE id IN (7, 8, 9)`);
+	/* Entries of an index are lost, as where a page of it was not written. */
+	const index = (db: BetterSqlite3.Database) => {
+		const { rootpage } = db.prepare(`SELECT rootpage FROM sqlite_master WHERE name = 'item_by_message'`).get() as {
+			rootpage: number;
+		};
+		db.exec(`CREATE TABLE empty_one (a); CREATE INDEX empty_index ON empty_one (a)`);
+		const { rootpage: other } = db.prepare(`SELECT rootpage FROM sqlite_master WHERE name = 'empty_index'`).get() as {
+			rootpage: number;
+		};
+		db.exec(
+			`UPDATE sqlite_master SET rootpage = ${other} WHERE name = 'item_by_message'; UPDATE sqlite_master SET rootpage = ${rootpage} WHERE name = 'empty_index'`
+		);
+	};
+
+	it.each([
+		['contents', content, /the bytes of 3 contents are not what came in \(7, 8, 9\)/, [7, 8, 9]],
+		['an index', index, /item_by_message/, []]
+	])('in %s is named, and the rest restored where a person says so', async (_what, damage, named, left) => {
+		const { file, dataFolder } = await damaged(damage);
+		await expect(restoreBackup({ file, dataFolder, replace: false })).rejects.toThrow(named);
+		await expect(restoreBackup({ file, dataFolder, replace: false })).rejects.toThrow('--despite-damage');
+		expect(readdirSync(dataFolder)).toEqual([]);
+		const done = await restoreBackup({ file, dataFolder, replace: false, despiteDamage: true });
+		expect(done.damage.join()).toMatch(named);
+		await opened(dataFolder, async (restored) => {
+			expect(await verifyArchive(restored)).toMatchObject({ messages: 300, damaged: left });
+		});
+	});
+
+	it('is named as such when it is made: the same checks on both sides', async () => {
+		const context = await largeOffice({ Inbox: 300 });
+		await change(context.db, `UPDATE content SET data = zeroblob(length(data)) WHERE id <= 250`);
+		const backup = await backUp(context, { out: temporaryFolder() });
+		expect(backup.damage).toEqual([expect.stringMatching(/^the bytes of 250 contents/)]);
+		expect((await backupStanding(context)).last?.damage).toEqual(backup.damage);
+		await expect(restoreBackup({ file: backup.file, dataFolder: temporaryFolder(), replace: false })).rejects.toThrow(
+			'the bytes of 250 contents'
+		);
 	});
 });
 

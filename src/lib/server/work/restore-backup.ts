@@ -1,16 +1,18 @@
 import { administratorNamed } from '../../../core/access/roles.ts';
-import { copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
-import { flush, isInUse } from '../database/copy.ts';
+import { alone, flush, isInUse, repairIndexes } from '../database/copy.ts';
+import { readMark } from '../database/data-folder.ts';
 import { type Db, databaseFile, inTransaction, openDatabase } from '../database/open.ts';
+import { finishPuttingInPlace, noteReady, workplaceOf } from '../database/put-in-place.ts';
 import { Refusal } from '../refusal.ts';
 import { goesOnFrom, ledgerMark, type LedgerMark, putForward, readForward } from '../stores/brought-forward.ts';
 import { allDestroyed, type Destroyed, stillThere } from '../stores/destroying.ts';
 import { askAnew } from '../stores/dockets.ts';
 import { endAllVisits } from '../stores/sessions.ts';
 import { appendLedger } from '../stores/ledger.ts';
-import { type Backup, backupsIn, checkBackup } from './back-up.ts';
+import { type Backup, backupsIn, checkBackup, damagedBackup } from './back-up.ts';
 import { recalculateDue } from './apply-retention.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from './context.ts';
@@ -34,6 +36,8 @@ export interface Restored {
 	holdsReleasedSince: string[];
 	/** Where the data file that was there lies now. */
 	former: string | undefined;
+	/** What of the backup is damaged, in words: it is restored all the same where a person said so. */
+	damage: string[];
 }
 
 const WHO = 'Kovrel, restoring a backup';
@@ -102,41 +106,64 @@ async function bringForward(db: Db, latest: string | undefined, called = latest)
 	return { broughtForwardFrom: called, holdsAgain: placed, holdsReleasedSince: releasedSince };
 }
 
+/* What was put aside when backups were restored before: it may know of destructions that nothing else knows of. */
+const putAside = (dataFolder: string, target: string): string[] =>
+	existsSync(dataFolder)
+		? readdirSync(dataFolder)
+				.map((name) => path.join(dataFolder, name))
+				.filter((file) => file.startsWith(`${target}.before-`) && !/-(wal|shm)$/.test(file))
+		: [];
+
+/** A backup to be restored. */
+export interface RestoringInput {
+	file: string;
+	dataFolder: string;
+	/** Whether a data file that is there may be put aside; it is kept under another name. */
+	replace: boolean;
+	/** Whether what is whole is restored where something is damaged. */
+	despiteDamage?: boolean | undefined;
+}
+
 /**
  * Restores a backup into a data folder, on this machine or an empty one. As far as the data that is there, or a later backup beside
  * it, knows of it, what was destroyed since is destroyed again, holds placed since are placed again, and people come in and reach
- * what they do by now.
+ * what they do by now. It takes its place by one rename; what is cut off half-way is finished by the next command.
  *
- * @param input.replace whether a data file that is there may be put aside; it is kept under another name
  * @throws Refusal; the data folder is as it was then
  */
-export async function restoreBackup(input: { file: string; dataFolder: string; replace: boolean }): Promise<Restored> {
+export async function restoreBackup(input: RestoringInput): Promise<Restored> {
 	const file = path.resolve(input.file);
 	const dataFolder = path.resolve(input.dataFolder);
 	const target = databaseFile(dataFolder);
+	finishPuttingInPlace(dataFolder);
 	const isThere = existsSync(target);
 	if (isThere && !input.replace)
 		throw new Refusal(
 			'not-possible',
 			`There are data in ${dataFolder} already. With --replace they are put aside, and the backup takes their place. Nothing was done.`
 		);
-	const { messages } = await checkBackup(file);
-	if (isThere && isInUse(target))
-		throw new Refusal(
-			'not-possible',
-			`Something works on the data in ${dataFolder}: end Kovrel there first. Nothing was done.`
-		);
+	const { messages, damage } = await checkBackup(file);
+	if (damage.length > 0 && !input.despiteDamage) throw damagedBackup(file, damage);
+	const requireNobody = () => {
+		if (isThere && isInUse(target))
+			throw new Refusal(
+				'not-possible',
+				`Something works on the data in ${dataFolder}: end Kovrel there first. Nothing was done.`
+			);
+	};
+	requireNobody();
 	mkdirSync(dataFolder, { recursive: true, mode: 0o700 });
 	const later = backupsIn(path.dirname(file)).filter((backup: Backup) => backup.file > file);
-	const known = [...later.map((backup) => backup.file), ...(isThere ? [target] : [])];
+	const known = [...later.map((backup) => backup.file), ...putAside(dataFolder, target), ...(isThere ? [target] : [])];
 	const destroyed: Destroyed[][] = [];
 	for (const state of known) destroyed.push((await read(state, allDestroyed)) ?? []);
 	const former = isThere ? `${target}.before-${new Date().toISOString().replace(/[-:]|\.\d+/g, '')}` : undefined;
-	const workplace = path.join(dataFolder, '.restoring');
+	const workplace = workplaceOf(dataFolder);
 	rmSync(workplace, { recursive: true, force: true });
 	mkdirSync(workplace, { mode: 0o700 });
 	try {
 		copyFileSync(file, databaseFile(workplace));
+		if (damage.length > 0) repairIndexes(databaseFile(workplace));
 		await prepareDataFolder(workplace);
 		const context = await openContext(workplace, { actor: administratorNamed(WHO) });
 		let destroyedAgain = 0;
@@ -158,22 +185,25 @@ export async function restoreBackup(input: { file: string; dataFolder: string; r
 						messages,
 						destroyedAgain,
 						...brought,
+						...(damage.length > 0 ? { damage } : {}),
 						what: `${showMessages(destroyedAgain)} destroyed again, ${showCount(brought.holdsAgain.length)} holds placed again`
 					}
 				});
 				return brought;
 			});
-			await context.db.raw('PRAGMA wal_checkpoint(TRUNCATE)');
 		} finally {
 			await context.db.destroy();
 		}
-		if (former)
-			for (const end of ['', '-wal', '-shm']) if (existsSync(target + end)) renameSync(target + end, former + end);
-		for (const name of readdirSync(workplace)) renameSync(path.join(workplace, name), path.join(dataFolder, name));
-		flush(target);
-		flush(dataFolder);
-		return { file, dataFolder, messages, destroyedAgain, ...forward, former };
-	} finally {
-		rmSync(workplace, { recursive: true, force: true });
+		// one file by itself, so that one rename puts it into its place
+		alone(databaseFile(workplace));
+		flush(databaseFile(workplace));
+		requireNobody();
+		noteReady(dataFolder, { id: readMark(workplace) ?? '', former: former ?? null });
+		finishPuttingInPlace(dataFolder);
+		return { file, dataFolder, messages, destroyedAgain, ...forward, former, damage };
+	} catch (error) {
+		// once it is ready, it takes its place
+		if (!existsSync(path.join(workplace, 'ready.json'))) rmSync(workplace, { recursive: true, force: true });
+		throw error;
 	}
 }

@@ -1,0 +1,106 @@
+import { randomUUID } from 'node:crypto';
+import {
+	closeSync,
+	existsSync,
+	fsyncSync,
+	linkSync,
+	mkdirSync,
+	openSync,
+	readdirSync,
+	readFileSync,
+	renameSync,
+	rmSync,
+	statSync,
+	writeSync
+} from 'node:fs';
+import path from 'node:path';
+import { Refusal } from '../refusal.ts';
+import { flush } from './copy.ts';
+import { databaseFile } from './open.ts';
+
+/*
+ * A data folder is known by a mark beside its data file, which says the same inside (invariant 17): a data file that is missing,
+ * empty or foreign is never taken for a new archive.
+ */
+
+const MARK = 'kovrel-data.json';
+/** The setting in the data file that says what the mark says. */
+export const DATA_ID = 'data-id';
+
+const markOf = (folder: string) => path.join(folder, MARK);
+
+/** Which archive a data folder is marked as; undefined: it has no mark. */
+export function readMark(folder: string): string | undefined {
+	try {
+		const { id } = JSON.parse(readFileSync(markOf(folder), 'utf8')) as { id?: unknown };
+		return typeof id === 'string' ? id : '';
+	} catch (error) {
+		if ((error as NodeJS.ErrnoException).code === 'ENOENT') return undefined;
+		// a mark that cannot be read is no reason to begin anew
+		return '';
+	}
+}
+
+/** Marks a data folder; the mark is whole, or not there. */
+export function writeMark(folder: string, id: string): void {
+	const unfinished = `${markOf(folder)}.${process.pid}`;
+	const handle = openSync(unfinished, 'w', 0o600);
+	try {
+		writeSync(
+			handle,
+			`${JSON.stringify({ id, note: 'This folder holds an archive of Kovrel. Keep this file with it.' })}\n`
+		);
+		fsyncSync(handle);
+	} finally {
+		closeSync(handle);
+	}
+	renameSync(unfinished, markOf(folder));
+	flush(folder);
+}
+
+/** A new name for an archive. */
+export const newDataId = (): string => randomUUID();
+
+/* What an archive leaves in its folder, whatever became of its data file. */
+const hasTraces = (folder: string) =>
+	existsSync(folder) &&
+	readdirSync(folder).some((name) => name === MARK || name.startsWith('kovrel.sqlite') || name === 'uploads');
+
+/**
+ * Whether there is a data file in a folder.
+ *
+ * @returns false where the folder has nothing of an archive
+ * @throws Refusal where there was one, and it is gone or empty
+ */
+export function hasDataFile(folder: string): boolean {
+	const file = databaseFile(folder);
+	const size = existsSync(file) ? statSync(file).size : undefined;
+	if (size !== undefined && size > 0) return true;
+	if (size === undefined && !hasTraces(folder)) return false;
+	throw new Refusal(
+		'damaged',
+		`The data file ${file} is ${size === undefined ? 'missing' : 'empty'}. No new archive is begun in its place. Is the right disk there? Else restore a backup ("kovrel restore-backup FILE --replace"). Nothing was done.`
+	);
+}
+
+/**
+ * Puts a new data file into a folder: made whole beside it first, so that nobody ever sees half of one. Where several begin at
+ * once, the first one's stands.
+ *
+ * @param fill makes the tables, in a folder of its own
+ */
+export async function makeDataFile(folder: string, fill: (workplace: string) => Promise<void>): Promise<void> {
+	mkdirSync(folder, { recursive: true, mode: 0o700 });
+	const workplace = path.join(folder, `.new-${process.pid}-${randomUUID()}`);
+	mkdirSync(workplace, { mode: 0o700 });
+	try {
+		await fill(workplace);
+		flush(databaseFile(workplace));
+		linkSync(databaseFile(workplace), databaseFile(folder));
+		flush(folder);
+	} catch (error) {
+		if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+	} finally {
+		rmSync(workplace, { recursive: true, force: true });
+	}
+}
