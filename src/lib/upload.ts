@@ -1,11 +1,25 @@
+import { BLOCK_BYTES, hexOf, joinedHashes } from '../core/formats/tree-hash.ts';
+
 /** A file with its path below what was chosen. */
 export interface ChosenFile {
 	file: File;
 	path: string;
 }
 
-const PIECE_BYTES = 4 * 1024 * 1024;
+const PIECE_BYTES = BLOCK_BYTES;
 const TRIES = 5;
+
+const sha256 = async (bytes: BufferSource) => new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
+
+/* The hash of a whole file, read block by block: what arrives is compared with it. */
+async function hashFile(file: File, signal: AbortSignal): Promise<string> {
+	const hashes: Uint8Array[] = [];
+	for (let at = 0; at < file.size; at += BLOCK_BYTES) {
+		signal.throwIfAborted();
+		hashes.push(await sha256(await file.slice(at, at + BLOCK_BYTES).arrayBuffer()));
+	}
+	return hexOf(await sha256(joinedHashes(hashes)));
+}
 
 async function said(answer: Response): Promise<Record<string, unknown>> {
 	const body = (await answer.json().catch(() => ({}))) as Record<string, unknown>;
@@ -73,14 +87,24 @@ export async function upload(
 	);
 	let sent = 0;
 	const queue = [...files.entries()];
+	const hashes: string[] = [];
 	const send = async () => {
 		for (let next = queue.shift(); next; next = queue.shift()) {
 			const [index, { file }] = next;
-			await sendFile(`/uploads/${String(begun.id)}/${index}`, file, signal, (bytes) => onProgress((sent += bytes)));
+			const sending = sendFile(`/uploads/${String(begun.id)}/${index}`, file, signal, (bytes) =>
+				onProgress((sent += bytes))
+			);
+			[hashes[index]] = await Promise.all([hashFile(file, signal), sending]);
 		}
 	};
 	await Promise.all([send(), send(), send(), send()]);
-	return Number((await said(await fetch(`/uploads/${String(begun.id)}`, { method: 'POST', signal }))).job);
+	const ended = await fetch(`/uploads/${String(begun.id)}`, {
+		method: 'POST',
+		signal,
+		headers: { 'content-type': 'application/json' },
+		body: JSON.stringify({ hashes })
+	});
+	return Number((await said(ended)).job);
 }
 
 /* Folders that were dropped are walked; the browser hands out their entries some at a time. */

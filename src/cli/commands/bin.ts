@@ -62,8 +62,10 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 		const mailbox = await requireMailbox(context, name);
 		const draft = await prepareEmptying(context, { mailboxId: mailbox.id, onlyDue });
 		const left = draft.lines.flatMap((line) => line.left);
-		if (dryRun || draft.messages === 0) {
-			await dropDocket(context, { id: draft.id });
+		// one that was cut off goes on under its number, whatever it has done so far
+		const goesOn = draft.state === 'carrying-out';
+		if (dryRun || (draft.messages === 0 && !goesOn)) {
+			if (!goesOn) await dropDocket(context, { id: draft.id });
 			return {
 				result: { docket: null, messages: draft.messages, bytes: draft.bytes, left, carriedOut: false },
 				lines: [
@@ -73,13 +75,15 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 			};
 		}
 		// whoever types `bin empty` has said in so many words what goes
-		const outcome = await carryOut(context, { id: draft.id, expected: draft, confirm: confirm ?? DESTROY_WORD }).catch(
-			async (error: unknown) => {
-				// what waits for a second person stays for them to approve
-				if (!(await isApprovalDemanded(context))) await dropDocket(context, { id: draft.id }).catch(() => {});
-				throw error;
-			}
-		);
+		const outcome = await carryOut(context, {
+			id: draft.id,
+			...(goesOn ? {} : { expected: draft }),
+			confirm: confirm ?? DESTROY_WORD
+		}).catch(async (error: unknown) => {
+			// what waits for a second person stays for them to approve
+			if (!goesOn && !(await isApprovalDemanded(context))) await dropDocket(context, { id: draft.id }).catch(() => {});
+			throw error;
+		});
 		const certificate = await readCertificate(context, { docketId: draft.id, limit: 0 });
 		return {
 			result: {

@@ -41,7 +41,9 @@
 				<tr>
 					<td class="number">{item.itemId}</td>
 					<td class="number">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</td>
-					<td class="number">{item.dueOn ? showDate(item.dueOn) : 'deleted'}</td>
+					<td class="number"
+						>{item.dueOn ? showDate(item.dueOn) : item.binnedOn ? `deleted ${showDate(item.binnedOn)}` : 'deleted'}</td
+					>
 					<td class="whitespace-nowrap">{item.series ? `${item.series}, v${item.version}` : ''}</td>
 					{#if keepsSubjects}<td class="text-sm">{item.from}<br />{item.subject}</td>{/if}
 					<td class="number">{showBytes(item.bytes)}</td>

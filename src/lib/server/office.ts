@@ -100,7 +100,7 @@ export class Office {
 
 	/** Ends all threads; nothing that was acknowledged is lost. */
 	async close(): Promise<void> {
-		this.jobs.close();
+		await this.jobs.close();
 		await Promise.all([this.#reader, this.#heavyReader, this.#writer, this.#checker].map((thread) => thread.close()));
 	}
 }

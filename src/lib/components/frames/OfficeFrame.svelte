@@ -91,6 +91,11 @@
 		}
 	}
 
+	async function retry(id: number) {
+		await fetch(`/jobs/${id}`, { method: 'POST' });
+		await invalidateAll();
+	}
+
 	async function letADayPass() {
 		await fetch('/days', {
 			method: 'POST',
@@ -153,6 +158,9 @@
 										<li class="border-rule border-t pt-2">
 											<b class:text-wax={job.state === 'failed'}>{ENDINGS[job.state]}:</b>
 											{job.label}{#if job.error}<br />{job.error}{/if}
+											{#if job.state === 'failed'}<button class="lead" type="button" onclick={() => void retry(job.id)}
+													>Try again</button
+												>{/if}
 											{#if job.useCase === 'runNight' && job.result}<NightResult run={job.result as NightRun} />{/if}
 											{#if job.useCase === 'letDaysPass' && job.result}<NightResult run={job.result as NightRun} />{/if}
 											{#if job.useCase === 'leaveLists' && job.result}<br />{askedWords(job.result as Asked)}{/if}

@@ -49,6 +49,8 @@ interface JobEnd {
 interface Running {
 	status: JobStatus;
 	stop: AbortController;
+	/** Whether it has come further since it was begun. */
+	hasProgressed?: boolean;
 }
 
 /** Work in the background: begun, followed, stopped, gone on with after a crash. */
@@ -98,9 +100,26 @@ export class JobQueue {
 		return running !== undefined;
 	}
 
-	/** Lets no job begin any more: the server ends. Jobs that are cut off go on at the next start. */
-	close(): void {
+	/** Begins a job again that failed, was stopped or was given up. @throws Refusal where it has not ended so */
+	async retry(id: number): Promise<void> {
+		this.#run(await this.#writer.call('retryEndedJob', { id }, { actor: KOVREL }));
+	}
+
+	/**
+	 * Lets no job begin any more: the server ends. Jobs that are cut off go on at the next start, and such an end is none of their
+	 * attempts.
+	 */
+	async close(): Promise<void> {
 		this.#closing = true;
+		const ids = [...this.#running.keys()];
+		if (ids.length > 0) await this.#noteProgressed(ids);
+	}
+
+	/* Where it cannot be noted, the attempt counts: that is no reason to end a job, or not to end the server. */
+	async #noteProgressed(ids: number[]): Promise<void> {
+		await this.#writer
+			.call('noteJobsProgressed', { ids }, { actor: KOVREL })
+			.catch((error: unknown) => log.warn({ error }, 'how far jobs have come could not be noted'));
 	}
 
 	#run(job: Job): void {
@@ -122,6 +141,29 @@ export class JobQueue {
 		}
 	}
 
+	/* Once for each start: from then on, a cut is not the job's doing. */
+	#hasProgressed(job: Job, running: Running): void {
+		if (running.hasProgressed) return;
+		running.hasProgressed = true;
+		void this.#noteProgressed([job.id]);
+	}
+
+	/* What begins when a job is done: work of its own, so that it fails by itself. */
+	async #followUp(job: Job, result: unknown): Promise<void> {
+		// lists are asked apart: one that does not answer holds up no docket
+		if (job.useCase === 'carryOut' && (result as DocketOutcome).toAsk > 0)
+			await this.start(
+				'leaveLists',
+				{ docketId: (result as DocketOutcome).docket },
+				'Asking lists to stop',
+				actorOf(job)
+			);
+		if (BRINGS_MAIL.includes(job.useCase as JobName)) await this.lookIntoFiles(actorOf(job));
+		// so that what the night did is in it; it reads everything, and nothing waits for it
+		const { backupTo } = (result ?? {}) as Partial<NightRun>;
+		if (backupTo) await this.start('backUp', { out: backupTo }, `The backup of the night to ${backupTo}`, actorOf(job));
+	}
+
 	async #carryThrough(job: Job, running: Running): Promise<void> {
 		const thread = LANES[job.useCase as JobName] === 'check' ? this.#checker : this.#writer;
 		let end: JobEnd;
@@ -130,24 +172,18 @@ export class JobQueue {
 				actor: actorOf(job),
 				signal: running.stop.signal,
 				onProgress: (progress) => {
+					const before = running.status.progress?.done ?? 0;
 					running.status = { ...running.status, progress };
 					this.events.emit('job', running.status);
+					if (progress.done > before) this.#hasProgressed(job, running);
 				}
 			});
 			end = { state: running.stop.signal.aborted ? 'stopped' : 'done', result };
-			// lists are asked apart: one that does not answer holds up no docket
-			if (job.useCase === 'carryOut' && (result as DocketOutcome).toAsk > 0)
-				await this.start(
-					'leaveLists',
-					{ docketId: (result as DocketOutcome).docket },
-					'Asking lists to stop',
-					actorOf(job)
-				);
-			if (BRINGS_MAIL.includes(job.useCase as JobName)) await this.lookIntoFiles(actorOf(job));
-			// so that what the night did is in it; it reads everything, and nothing waits for it
-			const { backupTo } = (result ?? {}) as Partial<NightRun>;
-			if (backupTo)
-				await this.start('backUp', { out: backupTo }, `The backup of the night to ${backupTo}`, actorOf(job));
+			await this.#followUp(job, result).catch((error: unknown) => {
+				// what was done is done, whatever was to come after it
+				if (!this.#closing)
+					log.error({ error, job: job.id, useCase: job.useCase }, 'what follows a job could not begin');
+			});
 		} catch (error) {
 			// the server is ending: the job stays "running" in the database and goes on at the next start
 			if (this.#closing) return;

@@ -47,38 +47,59 @@ interface Waiting {
 
 const ENDED = 'The worker thread has ended';
 
-/** A worker thread with its own database connection, asked by the names of use cases. */
+/**
+ * A worker thread with its own database connection, asked by the names of use cases. Where it ends by itself (mail can make a
+ * reading run out of memory), what waited for it is told, and the next question starts it again.
+ */
 export class OfficeThread {
-	#worker: Worker;
+	readonly #data: ThreadData;
+	#worker: Worker | undefined;
 	#waiting = new Map<number, Waiting>();
 	#lastId = 0;
-	#hasEnded = false;
+	#isClosed = false;
 
 	constructor(data: ThreadData) {
-		this.#worker = new Worker(officeWorker, { workerData: data });
-		this.#worker.on('message', (answer: Answer) => this.#take(answer));
-		this.#worker.on('error', (error) => this.#fail(error instanceof Error ? error : new Error(String(error))));
-		this.#worker.on('exit', () => {
-			this.#hasEnded = true;
+		this.#data = data;
+		this.#worker = this.#begin();
+	}
+
+	#begin(): Worker {
+		const worker = new Worker(officeWorker, { workerData: this.#data });
+		worker.on('message', (answer: Answer) => this.#take(answer));
+		worker.on('error', (error) => this.#fail(error instanceof Error ? error : new Error(String(error))));
+		worker.on('exit', () => {
+			if (this.#worker === worker) this.#worker = undefined;
 			this.#fail(new Error(ENDED));
 		});
+		return worker;
+	}
+
+	/* The thread, started again where it has ended; it is not, once it was closed. */
+	#running(): Worker {
+		if (this.#isClosed) throw new Error(ENDED);
+		this.#worker ??= this.#begin();
+		return this.#worker;
 	}
 
 	/** Has a use case carried out. @throws Refusal, or Error for what nobody foresaw */
-	call<N extends UseCaseName>(
+	async call<N extends UseCaseName>(
 		useCase: N,
 		input: InputOf<N>,
 		{ actor, signal, onProgress }: CallOptions
 	): Promise<OutputOf<N>> {
-		if (this.#hasEnded) return Promise.reject(new Error(ENDED));
+		const worker = this.#running();
 		const id = ++this.#lastId;
-		const stop = () => this.#worker.postMessage({ stop: id } satisfies Question);
+		const stop = () => worker.postMessage({ stop: id } satisfies Question);
 		signal?.addEventListener('abort', stop, { once: true });
-		return new Promise<unknown>((resolve, reject) => {
-			this.#waiting.set(id, { resolve, reject, onProgress });
-			this.#worker.postMessage({ id, useCase, input, actor } satisfies Question);
-			if (signal?.aborted) stop();
-		}).finally(() => signal?.removeEventListener('abort', stop)) as Promise<OutputOf<N>>;
+		try {
+			return (await new Promise<unknown>((resolve, reject) => {
+				this.#waiting.set(id, { resolve, reject, onProgress });
+				worker.postMessage({ id, useCase, input, actor } satisfies Question);
+				if (signal?.aborted) stop();
+			})) as OutputOf<N>;
+		} finally {
+			signal?.removeEventListener('abort', stop);
+		}
 	}
 
 	/**
@@ -91,11 +112,17 @@ export class OfficeThread {
 		input: Parameters<(typeof streams)[N]>[1],
 		{ actor }: Pick<CallOptions, 'actor'>
 	): Promise<ReadableStream<Uint8Array>> {
+		const worker = this.#running();
 		const id = ++this.#lastId;
 		const next = (question: Question): Promise<Uint8Array | undefined> =>
 			new Promise<unknown>((resolve, reject) => {
+				// another thread that was started since knows nothing of this stream
+				if (this.#worker !== worker) {
+					reject(new Error(ENDED));
+					return;
+				}
 				this.#waiting.set(id, { resolve, reject, onProgress: undefined });
-				this.#worker.postMessage(question);
+				worker.postMessage(question);
 			}) as Promise<Uint8Array | undefined>;
 		let ahead: Promise<Uint8Array | undefined> | undefined = Promise.resolve(
 			await next({ id, useCase, input, actor } satisfies Question)
@@ -108,7 +135,7 @@ export class OfficeThread {
 					if (bytes) controller.enqueue(bytes);
 					else controller.close();
 				},
-				cancel: () => this.#worker.postMessage({ cancel: id } satisfies Question)
+				cancel: () => worker.postMessage({ cancel: id } satisfies Question)
 			},
 			{ highWaterMark: 0 }
 		);
@@ -116,9 +143,11 @@ export class OfficeThread {
 
 	/** Stops what is running between two steps, closes the connection and ends the thread. */
 	async close(): Promise<void> {
-		if (this.#hasEnded) return;
-		const ended = once(this.#worker, 'exit');
-		this.#worker.postMessage({ close: true } satisfies Question);
+		this.#isClosed = true;
+		const worker = this.#worker;
+		if (!worker) return;
+		const ended = once(worker, 'exit');
+		worker.postMessage({ close: true } satisfies Question);
 		await ended;
 	}
 

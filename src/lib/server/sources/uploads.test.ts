@@ -1,11 +1,21 @@
+import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, utimesSync } from 'node:fs';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { openOffice, temporaryFolder } from '../testing/office.ts';
+import { statesOf } from '../testing/large-office.ts';
+import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
+import { importMailbox } from '../work/import-mailbox.ts';
 import { clearUploads } from '../work/imports.ts';
 import { beginJob } from '../work/jobs.ts';
-import { arrivedBytes, beginUpload, finishUpload, removeUploads, takePiece } from './uploads.ts';
+import { arrivedBytes, beginUpload, finishUpload, removeUploads, requireAsSent, takePiece } from './uploads.ts';
 
+/* The hash that a browser tells of a small file: of one block. */
+const hashOf = (text: string) => {
+	const block = createHash('sha256').update(text, 'latin1').digest();
+	return createHash('sha256')
+		.update(text === '' ? '' : block)
+		.digest('hex');
+};
 const body = (text: string) => new Blob([text]).stream() as ReadableStream<Uint8Array>;
 const plan = (files: { path: string; bytes: number }[]) => ({ mailbox: 'Office', folder: '', source: 'mail', files });
 
@@ -15,11 +25,75 @@ describe('uploads', () => {
 		const id = await beginUpload(data, plan([{ path: 'mail.mbox', bytes: 11 }]));
 		expect(await takePiece(data, id, 0, 0, body('hello '))).toBe(6);
 		await expect(takePiece(data, id, 0, 3, body('again'))).rejects.toThrow('next byte of this file is 6');
-		await expect(finishUpload(data, id)).rejects.toThrow('5 bytes are missing');
+		await expect(finishUpload(data, id, [hashOf('hello world')])).rejects.toThrow('5 bytes are missing');
 		expect(await arrivedBytes(data, id, 0)).toBe(6);
 		expect(await takePiece(data, id, 0, 6, body('world'))).toBe(11);
-		const { path: file } = await finishUpload(data, id);
+		const { path: file, folder } = await finishUpload(data, id, [hashOf('hello world')]);
+		await requireAsSent(folder);
 		expect(readFileSync(file, 'utf8')).toBe('hello world');
+	});
+
+	/* A body whose bytes come slowly, in parts, and which says when it has begun. */
+	function slowBody(parts: readonly string[]): { stream: ReadableStream<Uint8Array>; begun: Promise<void> } {
+		let begin = () => {};
+		const begun = new Promise<void>((resolve) => (begin = resolve));
+		let at = 0;
+		const stream = new ReadableStream<Uint8Array>({
+			async pull(controller) {
+				const part = parts[at++];
+				if (part === undefined) controller.close();
+				else controller.enqueue(Buffer.from(part));
+				begin();
+				await new Promise((resolve) => setTimeout(resolve, 1));
+			}
+		});
+		return { stream, begun };
+	}
+
+	it('have one writer: of two pieces at one offset, one is taken whole and the other not at all', async () => {
+		const data = temporaryFolder();
+		// 590 messages in ten parts, as two tabs would send the same file
+		const message = (n: number) => `From a@b.example Thu Jan  1 00:00:00 1970\nSubject: No ${n}\n\nWords\n\n`;
+		const parts = Array.from({ length: 10 }, (_, part) =>
+			Array.from({ length: 59 }, (_unused, n) => message(part * 59 + n)).join('')
+		);
+		const whole = parts.join('');
+		const id = await beginUpload(data, plan([{ path: 'mail.mbox', bytes: whole.length }]));
+		const [first, second] = [slowBody(parts), slowBody(parts)];
+		const taken = takePiece(data, id, 0, 0, first.stream);
+		await first.begun;
+		const done = await Promise.allSettled([taken, takePiece(data, id, 0, 0, second.stream)]);
+		expect(done.map(({ status }) => status)).toEqual(['rejected', 'fulfilled']);
+		await expect(taken).rejects.toThrow('Another piece of this file came meanwhile');
+		const { path: file, folder } = await finishUpload(data, id, [hashOf(whole)]);
+		expect(readFileSync(file, 'utf8')).toBe(whole);
+		await requireAsSent(folder);
+	});
+
+	it('whose connection breaks keep what had arrived before the piece', async () => {
+		const data = temporaryFolder();
+		const id = await beginUpload(data, plan([{ path: 'mail.mbox', bytes: 12 }]));
+		await takePiece(data, id, 0, 0, body('hello '));
+		const broken = new ReadableStream<Uint8Array>({
+			start: (controller) => controller.enqueue(Buffer.from('wo')),
+			pull: (controller) => controller.error(new Error('the connection broke'))
+		});
+		await expect(takePiece(data, id, 0, 6, broken)).rejects.toThrow('connection broke');
+		expect(await arrivedBytes(data, id, 0)).toBe(6);
+	});
+
+	it('that are not what was sent are not imported', async () => {
+		const context = await openOffice();
+		const mail = letter('Sent', 'Mon, 02 Mar 2020 10:00:00 +0000');
+		const { dataFolder } = context;
+		const id = await beginUpload(dataFolder, plan([{ path: 'a.eml', bytes: mail.length }]));
+		await takePiece(dataFolder, id, 0, 0, body(mail.replace('Words', 'Wards')));
+		await expect(finishUpload(dataFolder, id, [])).rejects.toThrow('hashes of the files did not come along');
+		const { path: file, folder } = await finishUpload(dataFolder, id, [hashOf(mail)]);
+		await expect(importMailbox(context, { path: file, mailbox: 'Office', upload: folder })).rejects.toThrow(
+			'a.eml did not arrive as it was sent. Nothing of it was imported'
+		);
+		expect(await statesOf(context)).toEqual({});
 	});
 
 	it('keep their folders, and stay in their own', async () => {
@@ -30,7 +104,11 @@ describe('uploads', () => {
 		}));
 		const id = await beginUpload(data, plan(files));
 		for (const index of files.keys()) await takePiece(data, id, index, 0, body('x'));
-		const { path: folder } = await finishUpload(data, id);
+		const { path: folder } = await finishUpload(
+			data,
+			id,
+			files.map(() => hashOf('x'))
+		);
 		const found = readdirSync(folder, { recursive: true, withFileTypes: true }).filter((entry) => entry.isFile());
 		expect(found.length).toBe(files.length);
 		expect(existsSync(path.join(data, 'outside'))).toBe(false);

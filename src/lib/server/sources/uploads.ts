@@ -1,10 +1,11 @@
-import { randomUUID } from 'node:crypto';
-import { createWriteStream } from 'node:fs';
-import { mkdir, readdir, readFile, rm, stat, writeFile } from 'node:fs/promises';
+import { createHash, randomUUID } from 'node:crypto';
+import { createWriteStream, existsSync } from 'node:fs';
+import { mkdir, open, readdir, readFile, rm, stat, truncate, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { safeName } from '../../../core/formats/export-names.ts';
+import { BLOCK_BYTES, joinedHashes } from '../../../core/formats/tree-hash.ts';
 import { Refusal } from '../refusal.ts';
 
 /* An upload comes in pieces, each at the offset where the file on this side ends: after a broken connection it goes on
@@ -85,7 +86,43 @@ export async function arrivedBytes(dataFolder: string, id: string, index: number
 	return sizeOf((await fileOf(dataFolder, id, index)).file);
 }
 
-/** Takes the next bytes of a file. @returns how many have arrived now */
+/* Who writes to which file now: two pieces of one file at a time would mix. */
+const writing = new Map<string, { stop: AbortController; ended: Promise<unknown> }>();
+
+/* Lets nobody else write to a file meanwhile. A piece that is still coming in when another begins is cut off: its connection may
+   be broken without a word, and whoever began anew is there. */
+async function asOnlyWriter<T>(file: string, write: (signal: AbortSignal) => Promise<T>): Promise<T> {
+	for (let other = writing.get(file); other; other = writing.get(file)) {
+		other.stop.abort();
+		await other.ended;
+	}
+	const stop = new AbortController();
+	const written = write(stop.signal);
+	const mine = { stop, ended: written.catch(() => {}) };
+	writing.set(file, mine);
+	try {
+		return await written;
+	} finally {
+		writing.delete(file);
+	}
+}
+
+/* No more than so many bytes, whatever comes. */
+async function* upTo(bytes: number, source: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
+	let came = 0;
+	for await (const chunk of source) {
+		came += chunk.length;
+		if (came > bytes) throw new Refusal('bad-input', 'More bytes came than the file was said to have.');
+		yield chunk;
+	}
+}
+
+/**
+ * Takes the next bytes of a file: a whole piece, or none of it.
+ *
+ * @returns how many have arrived now
+ * @throws Refusal where the file does not end at that offset, or another piece of it came meanwhile
+ */
 export async function takePiece(
 	dataFolder: string,
 	id: string,
@@ -94,13 +131,22 @@ export async function takePiece(
 	body: ReadableStream<Uint8Array> | null
 ): Promise<number> {
 	const { file, bytes } = await fileOf(dataFolder, id, index);
-	const arrived = await sizeOf(file);
-	if (offset !== arrived) throw new Refusal('changed', `The next byte of this file is ${arrived}, not ${offset}.`);
-	await mkdir(path.dirname(file), { recursive: true });
-	await pipeline(body ? Readable.fromWeb(body as never) : Readable.from([]), createWriteStream(file, { flags: 'a' }));
-	const now = await sizeOf(file);
-	if (now > bytes) throw new Refusal('bad-input', 'More bytes came than the file was said to have.');
-	return now;
+	return asOnlyWriter(file, async (signal) => {
+		const arrived = await sizeOf(file);
+		if (offset !== arrived) throw new Refusal('changed', `The next byte of this file is ${arrived}, not ${offset}.`);
+		await mkdir(path.dirname(file), { recursive: true });
+		const source: AsyncIterable<Uint8Array> = body ? Readable.fromWeb(body as never) : Readable.from([]);
+		try {
+			await pipeline(upTo(bytes - offset, source), createWriteStream(file, { flags: 'a' }), { signal });
+		} catch (error) {
+			if (await stat(file).catch(() => undefined)) await truncate(file, offset);
+			if (!signal.aborted) throw error;
+			throw new Refusal('changed', 'Another piece of this file came meanwhile: ask how much of it has arrived.', {
+				cause: error
+			});
+		}
+		return sizeOf(file);
+	});
 }
 
 /** A whole upload, ready to be brought in. */
@@ -111,20 +157,63 @@ export interface FinishedUpload {
 	folder: string;
 }
 
-/** Checks that everything has arrived. @throws Refusal where something is missing */
-export async function finishUpload(dataFolder: string, id: string): Promise<FinishedUpload> {
+const HASHES = 'hashes.json';
+
+/**
+ * Checks that everything has arrived, and notes what each file has to be by its hash: that is compared before it is imported.
+ *
+ * @param hashes of each file as it was sent (core/formats/tree-hash), in the order of the plan
+ * @throws Refusal where something is missing
+ */
+export async function finishUpload(dataFolder: string, id: string, hashes: readonly string[]): Promise<FinishedUpload> {
 	const folder = uploadFolder(dataFolder, id);
 	const { places, ...plan } = await readManifest(folder);
+	if (hashes.length !== places.length)
+		throw new Refusal('bad-input', 'The hashes of the files did not come along. Nothing was imported yet.');
 	for (const [index, place] of places.entries()) {
 		const missing = (plan.files[index]?.bytes ?? 0) - (await sizeOf(path.join(folder, place)));
 		if (missing !== 0)
 			throw new Refusal(
 				'changed',
-				`${plan.files[index]?.path} has not arrived whole: ${missing} bytes are missing. Nothing was brought in yet.`
+				`${plan.files[index]?.path} has not arrived whole: ${missing} bytes are missing. Nothing was imported yet.`
 			);
 	}
+	await writeFile(path.join(folder, HASHES), JSON.stringify(hashes));
 	const single = plan.files.length === 1 && !plan.files[0]?.path.includes('/');
 	return { plan, path: single ? path.join(folder, places[0] as string) : path.join(folder, 'files'), folder };
+}
+
+async function treeHashOf(file: string): Promise<string> {
+	const handle = await open(file);
+	try {
+		const hashes: Buffer[] = [];
+		for (let at = 0; ; at += BLOCK_BYTES) {
+			const { bytesRead, buffer } = await handle.read(Buffer.allocUnsafe(BLOCK_BYTES), 0, BLOCK_BYTES, at);
+			if (bytesRead > 0) hashes.push(createHash('sha256').update(buffer.subarray(0, bytesRead)).digest());
+			if (bytesRead < BLOCK_BYTES) break;
+		}
+		return createHash('sha256').update(joinedHashes(hashes)).digest('hex');
+	} finally {
+		await handle.close();
+	}
+}
+
+/**
+ * Compares what lies in the folder of an upload with what was sent, by the hash of each whole file; what no browser has sent has
+ * no hashes.
+ *
+ * @throws Refusal where a file is another one than was sent
+ */
+export async function requireAsSent(folder: string): Promise<void> {
+	if (!existsSync(path.join(folder, HASHES))) return;
+	const { places, files } = await readManifest(folder);
+	const hashes = JSON.parse(await readFile(path.join(folder, HASHES), 'utf8')) as string[];
+	for (const [index, place] of places.entries())
+		if ((await treeHashOf(path.join(folder, place))) !== hashes[index])
+			throw new Refusal(
+				'damaged',
+				`${files[index]?.path} did not arrive as it was sent. Nothing of it was imported; send it again.`
+			);
 }
 
 /* When something was last written into a folder, in milliseconds. */

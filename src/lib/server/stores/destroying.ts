@@ -95,10 +95,11 @@ export async function destroyItems(
 	await change(
 		db,
 		`INSERT INTO certificate_item (certificate_id, item_id, sha256, bytes, received_on, content_gone, due_on, series_id, version,
-			terms, sender, subject)
+			terms, sender, subject, binned_on)
 		 SELECT ?, item.id, content.sha256, item.bytes, item.received_on, item.message_id IN (SELECT value FROM json_each(?)),
 			item.due_on, retention.series_id, now.version, ifnull(ifnull(retention.terms, now.terms), ''),
-			${keepsSubjects ? `trim(from_name || ' <' || from_address || '>'), subject` : `'', ''`}
+			${keepsSubjects ? `trim(from_name || ' <' || from_address || '>'), subject` : `'', ''`},
+			CASE item.state WHEN 'binned' THEN item.binned_on END
 		 FROM item JOIN message ON message.id = item.message_id JOIN content ON content.id = message.content_id
 			LEFT JOIN retention ON retention.id = item.retention_id AND item.due_on IS NOT NULL
 			LEFT JOIN series_version now ON now.series_id = retention.series_id AND now.version = (
@@ -248,6 +249,8 @@ export interface CertificateItem {
 	contentGone: number;
 	/** When its period had ended; null where it was deleted. */
 	dueOn: string | null;
+	/** When it was deleted; null where it was due, or that was not noted yet. */
+	binnedOn: string | null;
 	/** Empty where it was under no series. */
 	series: string;
 	version: number | null;
@@ -270,7 +273,7 @@ export async function certificateItems(
 		db,
 		`SELECT item_id AS itemId, sha256, bytes, received_on AS receivedOn, content_gone AS contentGone, due_on AS dueOn,
 			ifnull(code, '') AS series, certificate_item.version, ifnull(authority, '') AS authority, certificate_item.terms,
-			sender AS "from", subject
+			sender AS "from", subject, binned_on AS binnedOn
 		 FROM certificate_item LEFT JOIN series ON series.id = certificate_item.series_id
 			LEFT JOIN series_version ON series_version.series_id = certificate_item.series_id AND series_version.version = certificate_item.version
 		 WHERE certificate_id = ? AND item_id > ? ORDER BY item_id LIMIT ?`,
@@ -278,15 +281,21 @@ export async function certificateItems(
 	);
 }
 
+/** On what messages of a certificate rest. */
+export interface CertificateGround extends Pick<CertificateItem, 'series' | 'version' | 'authority' | 'terms'> {
+	messages: number;
+	/** Of what was deleted, the first and the last day on which that was. */
+	firstBinnedOn: string | null;
+	lastBinnedOn: string | null;
+}
+
 /** On what a certificate rests, each once, most messages first. */
-export async function certificateGrounds(
-	db: Db,
-	certificateId: number
-): Promise<(Pick<CertificateItem, 'series' | 'version' | 'authority' | 'terms'> & { messages: number })[]> {
+export async function certificateGrounds(db: Db, certificateId: number): Promise<CertificateGround[]> {
 	return rows(
 		db,
-		`SELECT ifnull(code, '') AS series, gone.version, ifnull(authority, '') AS authority, gone.terms, gone.messages FROM (
-			SELECT series_id, version, terms, count(*) AS messages FROM certificate_item WHERE certificate_id = ? GROUP BY 1, 2, 3
+		`SELECT ifnull(code, '') AS series, gone.version, ifnull(authority, '') AS authority, gone.terms, gone.messages,
+			gone.firstBinnedOn, gone.lastBinnedOn FROM (
+			SELECT series_id, version, terms, count(*) AS messages, min(binned_on) AS firstBinnedOn, max(binned_on) AS lastBinnedOn FROM certificate_item WHERE certificate_id = ? GROUP BY 1, 2, 3
 		 ) gone LEFT JOIN series ON series.id = gone.series_id
 			LEFT JOIN series_version ON series_version.series_id = gone.series_id AND series_version.version = gone.version
 		 ORDER BY gone.messages DESC`,

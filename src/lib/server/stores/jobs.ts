@@ -59,6 +59,24 @@ export async function retryJob(db: Db, id: number): Promise<void> {
 	await change(db, `UPDATE job SET attempts = attempts + 1 WHERE id = ?`, [id]);
 }
 
+/** Notes that jobs have come further since they were begun: what cuts them off from here on is not their doing. */
+export async function noteProgressed(db: Db, ids: readonly number[]): Promise<void> {
+	await change(db, `UPDATE job SET attempts = 0 WHERE state = 'running' AND id IN (SELECT value FROM json_each(?))`, [
+		JSON.stringify(ids)
+	]);
+}
+
+/** Begins a job that failed or was given up once more. @returns whether there was one */
+export async function reopenJob(db: Db, id: number): Promise<boolean> {
+	const opened = await change(
+		db,
+		`UPDATE job SET state = 'running', attempts = 1, error = NULL, result = NULL, ended_at = NULL, noticed_at = NULL
+		 WHERE id = ? AND state IN ('failed', 'stopped')`,
+		[id]
+	);
+	return opened > 0;
+}
+
 /** Jobs that were cut off. */
 export async function runningJobs(db: Db): Promise<Job[]> {
 	return (await rows<JobRow>(db, `SELECT ${COLUMNS} FROM job WHERE state = 'running' ORDER BY id`)).map(toJob);

@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
@@ -7,13 +8,16 @@ import { readContent } from '../stores/contents.ts';
 import { listLedger } from '../stores/ledger.ts';
 import { change, row, rows } from '../stores/rows.ts';
 import { compareWeights, freedByDay, weightByState } from '../stores/weights.ts';
+import { itemsIn, largeOffice, statesOf } from '../testing/large-office.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { emptyDueBins, listBin, NIGHTLY, prepareEmptying, setClearing } from './bin.ts';
-import { readCertificate } from './certificates.ts';
+import { type CertificateLine, certificateLineText } from '../../../core/retention/certificates.ts';
+import { exportCertificate, readCertificate } from './certificates.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { find } from './find.ts';
 import { importMailbox } from './import-mailbox.ts';
+import { setPolicy } from './policy.ts';
 import { decide, prepareDocket } from './prepare-docket.ts';
 import { showDocket } from './show-docket.ts';
 import { readFiles } from './read-files.ts';
@@ -308,5 +312,146 @@ describe('freed so far', () => {
 		await check();
 		await takeBack(context, { id: first.id });
 		await check();
+	});
+});
+
+describe('emptying that was killed', () => {
+	async function binnedOffice(): Promise<Context> {
+		const context = await largeOffice({ Inbox: 1_200 });
+		const binned = await decide(context, {
+			mailboxId: 1,
+			line: { decision: 'delete', options: {}, scope: { kind: 'items', ids: await itemsIn(context, 'Inbox') } }
+		});
+		await carryOut(context, { id: binned.id });
+		return context;
+	}
+	const onDay = (context: Context, days: number): Context => ({
+		...context,
+		now: () => new Date(context.now().getTime() + days * 86_400_000)
+	});
+	async function cutOff(context: Context, id: number) {
+		const crash = new AbortController();
+		await carryOut(
+			{ ...context, signal: crash.signal, report: () => crash.abort() },
+			{ id, confirm: 'Office', byItself: true }
+		);
+	}
+	const destroying = (context: Context) =>
+		rows(
+			context.db,
+			`SELECT docket.id, state, certificate.messages, certificate.sha256 IS NOT NULL AS closed
+			FROM docket JOIN certificate ON docket_id = docket.id`
+		);
+
+	it('goes on under its number when it is asked for again, with one certificate that has its end', async () => {
+		const context = await binnedOffice();
+		const first = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
+		await cutOff(context, first.id);
+		await expect(prepareEmptying(context, { mailboxId: 1, onlyDue: true })).rejects.toThrow('emptied the whole bin');
+		const again = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
+		expect(again).toMatchObject({ id: first.id, state: 'carrying-out' });
+		expect(await carryOut(context, { id: again.id })).toMatchObject({ messages: 1_200, finished: true });
+		expect(await destroying(context)).toEqual([{ id: first.id, state: 'carried-out', messages: 1_200, closed: 1 }]);
+	});
+
+	it('goes on the next night, before anything else is drafted', async () => {
+		const context = await binnedOffice();
+		await setClearing(context, { mailbox: 'Office', emptiesBin: true });
+		const night = (days: number): Context => ({ ...onDay(context, days), who: 'Kovrel' });
+		await emptyDueBins(night(31));
+		const drafted = await row<{ id: number }>(context.db, `SELECT id FROM docket WHERE by_itself = ?`, [NIGHTLY]);
+		// a person lets it do so once; then it is cut off by night
+		await carryOut(onDay(context, 31), { id: drafted?.id as number, confirm: 'Office' });
+		expect((await destroying(context)).length).toBe(1);
+		await importMailbox(context, {
+			path: mboxFile(Array.from({ length: 600 }, (_, n) => letter(`More ${n}`, DATE))),
+			mailbox: 'Office',
+			folder: 'Trash'
+		});
+		const nightly = await prepareDocket(night(62), {
+			mailboxId: 1,
+			name: NIGHTLY,
+			byItself: true,
+			lines: [{ decision: 'destroy', options: {}, scope: { kind: 'bin', binnedBy: undefined } }]
+		});
+		await cutOff(night(62), nightly.id);
+		await emptyDueBins(night(63));
+		expect((await destroying(context)).map((one) => (one as { state: string }).state)).toEqual([
+			'carried-out',
+			'carried-out'
+		]);
+		expect(await statesOf(context)).toEqual({});
+	});
+});
+
+describe('a certificate of what was in the bin', () => {
+	const lines = async (context: Context, docketId: number) => {
+		const parts: Uint8Array[] = [];
+		for await (const part of exportCertificate(context, { docketId, format: 'csv' })) parts.push(part);
+		return Buffer.concat(parts).toString();
+	};
+	async function emptied(context: Context, ids: number[]) {
+		const binned = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [{ decision: 'delete', options: {}, scope: { kind: 'items', ids } }]
+		});
+		await carryOut(context, { id: binned.id });
+		const { id } = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
+		await carryOut(context, { id, confirm: 'Office' });
+		return id;
+	}
+
+	it('says when it was deleted and when it was destroyed, and stays genuine', async () => {
+		const context = await largeOffice({ Inbox: 300 });
+		const id = await emptied(context, await itemsIn(context, 'Inbox'));
+		const certificate = await readCertificate(context, { docketId: id, limit: 5 });
+		expect(certificate).toMatchObject({ messages: 300, isGenuine: true });
+		expect(certificate.items[0]).toMatchObject({
+			binnedOn: '2026-11-25',
+			because: 'deleted on 25 Nov 2026, destroyed from the bin on 25 Nov 2026'
+		});
+		expect(certificate.grounds).toEqual([
+			{ messages: 300, words: 'No series; deleted on 25 Nov 2026, destroyed from the bin on 25 Nov 2026' }
+		]);
+		expect(await lines(context, id)).not.toContain('had its days');
+		// one of before that was noted says no more than is known, and is as genuine as it was
+		const sealed = certificateLineText({ ...(certificate.items[0] as CertificateLine), binnedOn: null });
+		expect(sealed).toContain('"deleted, and had its days in the bin"');
+	});
+
+	it('is read as so many rows by Python, whatever line breaks a subject has', async () => {
+		const context = await openOffice();
+		await setPolicy(context, { certificateKeeps: 'subject' });
+		const names = ['a\nb', 'a\rb', 'a\r\nb', '"quoted"', 'a,b', ' a '];
+		const subjects = Array.from({ length: 300 }, (_, n) => `${names[n % names.length]} ${n}`);
+		await importMailbox(context, {
+			path: mboxFile(
+				subjects.map((subject, n) =>
+					letter(`S${n}`, DATE).replace(
+						`Subject: S${n}`,
+						`Subject: =?utf-8?B?${Buffer.from(subject).toString('base64')}?=`
+					)
+				)
+			),
+			mailbox: 'Office'
+		});
+		await change(context.db, `UPDATE message SET subject = value FROM json_each(?) WHERE message.id = key + 1`, [
+			JSON.stringify(subjects)
+		]);
+		const id = await emptied(context, await itemsIn(context, 'Inbox'));
+		// Python's csv module, as an outside reader of RFC 4180
+		const read = execFileSync(
+			'python3',
+			[
+				'-c',
+				'import csv, io, json, sys; print(json.dumps(list(csv.reader(io.StringIO(sys.stdin.buffer.read().decode(), newline="")))))'
+			],
+			{
+				input: await lines(context, id)
+			}
+		).toString();
+		const [header, ...table] = JSON.parse(read) as string[][];
+		const at = (header as string[]).indexOf('subject');
+		expect(table.map((row) => row[at])).toEqual(subjects);
 	});
 });

@@ -2,17 +2,19 @@ import { type CalendarDate, daysAfter, daysBetween } from '../../../core/calenda
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
+import { type Docket, listDockets } from '../stores/dockets.ts';
 import { type ItemRow, itemsWhere } from '../stores/items.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { listMailboxes, type Mailbox, putClearing } from '../stores/mailboxes.ts';
 import { activePauses, type Pause } from '../stores/pauses.ts';
+import { putOnSlip } from '../stores/slips.ts';
 import { putAddressed } from '../stores/threads.ts';
 import { weighBinned } from '../stores/weights.ts';
 import { doByItself } from './by-itself.ts';
 import { type Context, today } from './context.ts';
 import { requireMailbox, requireMailboxId } from './mailboxes.ts';
 import { prepareDocket } from './prepare-docket.ts';
-import { type Decided, type DocketView } from './show-docket.ts';
+import { type Decided, type DocketView, viewDocket } from './show-docket.ts';
 
 /** What is in the bin of a mailbox. */
 export interface Bin extends Weight {
@@ -59,12 +61,34 @@ export async function listBin(
 	};
 }
 
-/** Drafts a docket of its own that destroys what is in the bin, or only what has had its days. @throws Refusal */
+/* The emptying of a bin that was begun and not finished, by whoever. */
+async function unfinishedEmptying({ db }: Context, mailboxId: number): Promise<Docket | undefined> {
+	const begun = await listDockets(db, { mailboxId, states: ['carrying-out'], limit: 100 });
+	return begun.find(({ lines }) => lines.length === 1 && lines[0]?.scope.kind === 'bin');
+}
+
+/**
+ * Drafts a docket of its own that destroys what is in the bin, or only what has had its days. Where one was begun and not
+ * finished, that is it: it goes on, so that there is one docket with one certificate.
+ *
+ * @throws Refusal where the one that was begun destroys more than is asked for
+ */
 export async function prepareEmptying(
 	context: Context,
 	input: { mailboxId: number; onlyDue: boolean }
 ): Promise<DocketView> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const begun = await unfinishedEmptying(context, mailbox.id);
+	if (begun) {
+		const scope = begun.lines[0]?.scope;
+		if (input.onlyDue && scope?.kind === 'bin' && scope.binnedBy === undefined)
+			throw new Refusal(
+				'not-possible',
+				`Docket ${begun.id} was stopped while it emptied the whole bin: go on with it first. Nothing was done.`
+			);
+		await inTransaction(context.db, (db) => putOnSlip(db, context.who, begun.id));
+		return viewDocket(begun, mailbox);
+	}
 	const line = emptying(input.onlyDue ? dueBy(context, mailbox) : undefined);
 	return prepareDocket(context, { mailboxId: mailbox.id, lines: [line], onSlip: true });
 }

@@ -31,6 +31,10 @@ export async function doByItself(
 	{ name, line, adds = false, note }: ByItself
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
 	const { hasRun, draftId, begun } = await runsByItself(context.db, mailbox.id, name);
+	// one that was cut off goes on first, so that there are never two; one that a person stopped is theirs to go on with
+	if (begun && begun.who === context.who)
+		await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });
+	else if (begun && hasRun) return undefined;
 	if (!hasRun && !adds && begun) return undefined;
 	if (!hasRun && !adds && draftId !== undefined) return updateWaiting(context, mailbox, draftId, line);
 	const docket = await inTransaction(context.db, async (db) => {

@@ -1,16 +1,17 @@
 import { createHash, type Hash } from 'node:crypto';
 import { stringify } from 'csv-stringify/sync';
-import { harmlessCell } from '../../../core/formats/csv-cells.ts';
+import { CSV_FORMAT, harmlessCell } from '../../../core/formats/csv-cells.ts';
+import { showDate } from '../../../core/calendar.ts';
 import {
+	becauseWords,
 	certificateHeadText,
 	type CertificateLine,
 	certificateLineText
 } from '../../../core/retention/certificates.ts';
-import { termsWords } from '../../../core/retention/sentences.ts';
-import { readTerms } from '../../../core/retention/terms.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	type Certificate,
+	type CertificateGround,
 	certificateGrounds,
 	type CertificateItem,
 	certificateItems,
@@ -24,33 +25,31 @@ import type { Context } from './context.ts';
 
 const AT_ONCE = 5_000;
 
-/* Without terms it was not due: it was deleted. */
-const because = (terms: string) =>
-	terms === '' ? 'deleted, and had its days in the bin' : termsWords(readTerms(terms));
+/* The day of a certificate, as far as it matters here: that of its first line in UTC, as it says it itself. */
+const dayOf = ({ madeAt }: Pick<Certificate, 'madeAt'>) => madeAt.slice(0, 10);
 
-function toLine({ terms, sha256, contentGone, ...item }: CertificateItem): CertificateLine {
-	return {
+const toLine =
+	(destroyedOn: string) =>
+	({ sha256, contentGone, ...item }: CertificateItem): CertificateLine => ({
 		...item,
 		sha256: sha256.toString('hex'),
-		because: because(terms),
+		because: becauseWords(item, destroyedOn),
 		isElsewhere: contentGone === 0
-	};
-}
+	});
 
-async function* allLines(db: Db, certificateId: number): AsyncGenerator<CertificateLine[]> {
+async function* allLines(db: Db, certificate: Pick<Certificate, 'id' | 'madeAt'>): AsyncGenerator<CertificateLine[]> {
 	for (let after = 0; ;) {
-		const items = await certificateItems(db, certificateId, after, AT_ONCE);
+		const items = await certificateItems(db, certificate.id, after, AT_ONCE);
 		const last = items.at(-1);
 		if (!last) return;
-		yield items.map(toLine);
+		yield items.map(toLine(dayOf(certificate)));
 		after = last.itemId;
 	}
 }
 
 async function hashOf(db: Db, certificate: Certificate): Promise<string> {
 	const hash: Hash = createHash('sha256').update(certificateHeadText(certificate));
-	for await (const lines of allLines(db, certificate.id))
-		for (const line of lines) hash.update(certificateLineText(line));
+	for await (const lines of allLines(db, certificate)) for (const line of lines) hash.update(certificateLineText(line));
 	return hash.digest('hex');
 }
 
@@ -82,6 +81,16 @@ export async function differingCertificates(db: Db): Promise<number[]> {
 	return differing;
 }
 
+/* Of what was deleted, over which days that was. */
+function groundWords(
+	{ terms, firstBinnedOn, lastBinnedOn }: Pick<CertificateGround, 'terms' | 'firstBinnedOn' | 'lastBinnedOn'>,
+	destroyedOn: string
+): string {
+	if (firstBinnedOn === null || lastBinnedOn === null || firstBinnedOn === lastBinnedOn)
+		return becauseWords({ terms, binnedOn: firstBinnedOn }, destroyedOn);
+	return `deleted from ${showDate(firstBinnedOn)} to ${showDate(lastBinnedOn)}, destroyed from the bin on ${showDate(destroyedOn)}`;
+}
+
 /** The certificate of a docket, compared with the ledger. @throws Refusal */
 export async function readCertificate(
 	{ db }: Pick<Context, 'db'>,
@@ -93,9 +102,13 @@ export async function readCertificate(
 	const items = await certificateItems(db, certificate.id, input.after ?? 0, input.limit);
 	return {
 		...certificate,
-		items: items.map(toLine),
-		grounds: (await certificateGrounds(db, certificate.id)).map(({ series, version, authority, terms, messages }) => ({
-			words: [series ? `Series ${series}, version ${version}` : 'No series', because(terms), authority]
+		items: items.map(toLine(dayOf(certificate))),
+		grounds: (await certificateGrounds(db, certificate.id)).map(({ series, version, authority, messages, ...why }) => ({
+			words: [
+				series ? `Series ${series}, version ${version}` : 'No series',
+				groundWords(why, dayOf(certificate)),
+				authority
+			]
 				.filter(Boolean)
 				.join('; '),
 			messages
@@ -118,6 +131,7 @@ const CSV_COLUMNS = [
 	'bytes',
 	'received',
 	'due',
+	'deleted',
 	'series',
 	'version',
 	'authority',
@@ -134,6 +148,7 @@ const csvRow = (line: CertificateLine) =>
 		line.bytes,
 		line.receivedOn,
 		line.dueOn,
+		line.binnedOn,
 		line.series,
 		line.version,
 		line.authority,
@@ -157,16 +172,12 @@ export async function* exportCertificate(
 	const utf8 = new TextEncoder();
 	const isCsv = input.format === 'csv';
 	yield utf8.encode(
-		isCsv
-			? stringify([CSV_COLUMNS], { record_delimiter: 'windows' })
-			: `${JSON.stringify(certificate).slice(0, -1)},"items":[`
+		isCsv ? stringify([CSV_COLUMNS], CSV_FORMAT) : `${JSON.stringify(certificate).slice(0, -1)},"items":[`
 	);
 	let between = '';
-	for await (const lines of allLines(db, certificate.id)) {
+	for await (const lines of allLines(db, certificate)) {
 		yield utf8.encode(
-			isCsv
-				? stringify(lines.map(csvRow), { record_delimiter: 'windows' })
-				: between + lines.map((line) => JSON.stringify(line)).join(',')
+			isCsv ? stringify(lines.map(csvRow), CSV_FORMAT) : between + lines.map((line) => JSON.stringify(line)).join(',')
 		);
 		between = ',';
 	}

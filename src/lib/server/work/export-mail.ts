@@ -5,7 +5,7 @@ import { finished } from 'node:stream/promises';
 import { Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
 import { ZipFile } from 'yazl';
-import { harmlessCell } from '../../../core/formats/csv-cells.ts';
+import { CSV_FORMAT, harmlessCell } from '../../../core/formats/csv-cells.ts';
 import { exportFileName, exportFolder, safeName } from '../../../core/formats/export-names.ts';
 import { maildirDirectory, maildirInfo } from '../../../core/formats/maildir.ts';
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
@@ -178,7 +178,7 @@ function indexRow(item: ExportedItem, place: string): string[] {
 }
 
 /* RFC 4180: lines end in CRLF. */
-const csvLines = (rows: string[][]) => Buffer.from(stringify(rows, { record_delimiter: 'windows' }));
+const csvLines = (rows: string[][]) => Buffer.from(stringify(rows, CSV_FORMAT));
 
 /* ---- writing ------------------------------------------------------------------------------------------------------ */
 

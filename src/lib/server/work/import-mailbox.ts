@@ -10,6 +10,7 @@ import type { ParsedMessage } from '../jobs/parse.worker.ts';
 import { closeParsePool, parseInThread, warmParsePool } from '../jobs/parse-pool.ts';
 import { listSource, type SourceFile } from '../sources/containers.ts';
 import { type Piece, readSource, type SourcePosition } from '../sources/mail-files.ts';
+import { requireAsSent } from '../sources/uploads.ts';
 import { putContents } from '../stores/contents.ts';
 import { ensureFolder } from '../stores/folders.ts';
 import {
@@ -392,6 +393,7 @@ async function bringIn(context: Context, { alone }: ImportInput, { files, target
  */
 export async function importMailbox(context: Context, input: ImportInput): Promise<ImportResult> {
 	try {
+		if (input.upload) await requireAsSent(input.upload);
 		const files = await listSource(input.path);
 		if (files.length === 0)
 			throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);

@@ -6,11 +6,14 @@ import {
 	type Job,
 	type JobState,
 	listJobs as storedJobs,
+	noteProgressed,
 	noticeJobs,
+	reopenJob,
 	retryJob,
 	runningJobs
 } from '../stores/jobs.ts';
 import { docketStates, type DocketState } from '../stores/dockets.ts';
+import { Refusal } from '../refusal.ts';
 import type { Context } from './context.ts';
 
 /** Notes that a job begins, and returns it. */
@@ -35,10 +38,24 @@ export async function finishJob(
 	});
 }
 
-/* A job that is cut off this often is what cuts the server off. */
+/* A job that is cut off this often without having come further is what cuts the server off. */
 const MOST_ATTEMPTS = 3;
 
-/** The jobs that were cut off, to be gone on with; one that was begun too often fails for good. */
+/** Notes that jobs have come further, or that the server ends in good order: neither is an attempt that failed. */
+export async function noteJobsProgressed(context: Context, input: { ids: number[] }): Promise<void> {
+	await inTransaction(context.db, (db) => noteProgressed(db, input.ids));
+}
+
+/** Begins a job again that failed, was stopped or was given up: it goes on where it was. @throws Refusal */
+export async function retryEndedJob(context: Context, input: { id: number }): Promise<Job> {
+	return inTransaction(context.db, async (db) => {
+		if (!(await reopenJob(db, input.id)))
+			throw new Refusal('not-possible', `Job ${input.id} has not failed, so there is nothing to try again.`);
+		return (await getJob(db, input.id)) as Job;
+	});
+}
+
+/** The jobs that were cut off, to be gone on with; one that was begun too often in vain is given up, and can be tried again. */
 export async function jobsToResume(context: Context): Promise<Job[]> {
 	return inTransaction(context.db, async (db) => {
 		const resumed: Job[] = [];
@@ -47,7 +64,10 @@ export async function jobsToResume(context: Context): Promise<Job[]> {
 				await endJob(
 					db,
 					job.id,
-					{ state: 'failed', error: `It was cut off ${job.attempts} times. What it had done by then is kept.` },
+					{
+						state: 'failed',
+						error: `It was cut off ${job.attempts} times without coming any further. What it had done is kept; it can be tried again.`
+					},
 					context.now()
 				);
 				continue;

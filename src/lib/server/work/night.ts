@@ -88,8 +88,14 @@ async function takeDelivery(context: Context): Promise<number> {
 	let delivered = 0;
 	for (const { mailbox, path: place } of (await answer.json()) as Delivery[])
 		if (isTheirs(place))
-			delivered += (await importMailbox(context, { path: place, mailbox, source: `post of ${through}`, upload: place }))
-				.added;
+			delivered += (
+				await importMailbox(context, {
+					path: place,
+					mailbox,
+					source: `post of ${through}`,
+					upload: place
+				})
+			).added;
 	await inTransaction(context.db, (db) => putSetting(db, 'delivered-through', through));
 	return delivered;
 }

@@ -1,6 +1,6 @@
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
-import { harmlessCell } from '../../../core/formats/csv-cells.ts';
+import { CSV_FORMAT, harmlessCell } from '../../../core/formats/csv-cells.ts';
 import {
 	isSameSeries,
 	type LineError,
@@ -270,6 +270,6 @@ export async function exportSchedule(context: Context): Promise<string> {
 	const series = await listSchedule(context);
 	return stringify(
 		series.map((one) => Object.values(seriesFields(one)).map(harmlessCell)),
-		{ header: true, columns: [...SCHEDULE_COLUMNS], record_delimiter: 'windows' }
+		{ header: true, columns: [...SCHEDULE_COLUMNS], ...CSV_FORMAT }
 	);
 }

@@ -67,7 +67,15 @@ import { clearUploads, listImports, listOddities } from './imports.ts';
 import { leaveLists, leftByHand } from './leave-lists.ts';
 import { listLists, setGraceDays } from './lists.ts';
 import { showList } from './list-ways.ts';
-import { beginJob, finishJob, jobsToResume, listJobs, noticeResults } from './jobs.ts';
+import {
+	beginJob,
+	finishJob,
+	jobsToResume,
+	listJobs,
+	noteJobsProgressed,
+	noticeResults,
+	retryEndedJob
+} from './jobs.ts';
 import { decideKeepList, dropKeepLine, searchKeepList, standingKeepLines } from './keep-list.ts';
 import { decideLots, listLots, lotItems } from './lots.ts';
 import { setQuota } from './mailboxes.ts';
@@ -278,6 +286,8 @@ export const changes = {
 	beginJob,
 	finishJob,
 	jobsToResume,
+	noteJobsProgressed,
+	retryEndedJob,
 	noticeResults
 };
 

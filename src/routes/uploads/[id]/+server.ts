@@ -1,14 +1,21 @@
-import { json } from '@sveltejs/kit';
+import { error, json } from '@sveltejs/kit';
+import Joi from 'joi';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/answers.ts';
 import { finishUpload } from '$lib/server/sources/uploads.ts';
 
-/** Everything has arrived: begins to bring it in. */
-export const POST: RequestHandler = async ({ locals, params }) => {
+const endSchema = Joi.object<{ hashes: string[] }>({
+	hashes: Joi.array().items(Joi.string().hex().length(64)).min(1).max(200_000).required()
+}).required();
+
+/** Everything has arrived: begins to import it. */
+export const POST: RequestHandler = async ({ locals, params, request }) => {
 	const { office, who } = locals;
-	const { plan, path, folder } = await answered(finishUpload(office.dataFolder, params.id));
+	const { error: wrong, value } = endSchema.validate(await request.json().catch(() => ({})));
+	if (wrong) error(400, `The upload cannot end: ${wrong.message}. Nothing was imported yet.`);
+	const { plan, path, folder } = await answered(finishUpload(office.dataFolder, params.id, value.hashes));
 	const input = { path, mailbox: plan.mailbox, folder: plan.folder || undefined, source: plan.source, upload: folder };
 	return json({
-		job: await office.start('importMailbox', input, `Bringing in ${plan.source} for ${plan.mailbox}`, who)
+		job: await office.start('importMailbox', input, `Importing ${plan.source} into ${plan.mailbox}`, who)
 	});
 };

@@ -19,6 +19,7 @@ import * as indexMerges from './017_index_merges.ts';
 import * as countedOnce from './018_counted_once.ts';
 import * as slips from './019_slips.ts';
 import * as protectedItems from './020_protected_items.ts';
+import * as binnedOnCertificates from './021_binned_on_certificates.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -46,7 +47,8 @@ const all: Record<string, Migration> = {
 	'017_index_merges': indexMerges,
 	'018_counted_once': countedOnce,
 	'019_slips': slips,
-	'020_protected_items': protectedItems
+	'020_protected_items': protectedItems,
+	'021_binned_on_certificates': binnedOnCertificates
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */
