@@ -39,6 +39,17 @@ export function isOnLists(decision: Decision): decision is ListDecision {
 export const PROTECTIONS = ['flagged', 'kept', 'paused'] as const;
 export type Protection = (typeof PROTECTIONS)[number];
 
+/** What a list is sent so that it stops. */
+export interface ListAsk {
+	listId: number;
+	list: string;
+	way: 'one-click' | 'mail';
+	/** A web address, or an address to write to. */
+	to: string;
+	subject: string;
+	text: string;
+}
+
 /** What a decision needs beside the items it is about. */
 export interface DecisionOptions {
 	/** Path of the folder to move to; of what is arranged, in the archive: without it, each goes by the mailbox's layout. */
@@ -53,8 +64,10 @@ export interface DecisionOptions {
 	keepNewest?: number | undefined;
 	/** A decision of its own on what is protected: only items under this protection are meant. */
 	only?: Protection | undefined;
-	/** Of lists that are to be left, so many only a person can leave. */
+	/** Of lists to unsubscribe from, so many only a person can leave. */
 	byHand?: number | undefined;
+	/** What is sent to whom for that, list by list: what is shown here is sent, and nothing else (invariant 19). */
+	asks?: readonly ListAsk[] | undefined;
 	/** What was marked by blocking, with what each was before: to be undone. */
 	marks?: { kind: string; value: string; before: string | undefined }[] | undefined;
 	/** The class to be given; null: that of the folder again. */

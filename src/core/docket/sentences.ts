@@ -9,6 +9,7 @@ import {
 	type DecisionOptions,
 	isForGood,
 	isOnLists,
+	type ListAsk,
 	type Protection,
 	protectionsFrom
 } from './decisions.ts';
@@ -205,3 +206,13 @@ export function runLeavesSentence(): string {
 		'Mail whose date is in doubt stays, and mail restored within the last 30 days is not archived again.'
 	].join(' ');
 }
+
+/** What a list is sent, in words: "Mail to leave@x.example, subject “leave”." */
+export function askSentence({ list, way, to, subject, text }: ListAsk): string {
+	if (way === 'one-click') return `${list}: one-click request to ${hostOf(to)}.`;
+	const said = [subject && `subject “${subject}”`, text && text !== subject ? `text “${text}”` : ''].filter(Boolean);
+	return `${list}: mail to ${to}${said.length > 0 ? `, ${said.join(', ')}` : ''}.`;
+}
+
+/* core/ has no URL: the name between the slashes is what people know an address by. */
+const hostOf = (url: string) => /^https?:\/\/([^/?#]*)/i.exec(url)?.[1] ?? url;

@@ -3,6 +3,7 @@ import { readHeader } from '../message/header.ts';
 import type { MailKind } from '../message/mail-kind.ts';
 import { wire } from '../testing/bytes.ts';
 import { isToMany, listIdentity } from './identity.ts';
+import { mailRequest } from './mail-request.ts';
 import { readMailto } from './mailto.ts';
 import { OFFER_WORDS } from './offer-words.ts';
 import { findOffer, lastAnchors } from './offers.ts';
@@ -384,5 +385,53 @@ describe('where a list stands', () => {
 		[{ ...asked, state: 'unknown' }, '2026-11-20', '2026-11-20', 'unknown']
 	])('%j, newest %s, today %s: %s', (attempt, newest, today, expected) => {
 		expect(standingOf(attempt, newest, today, 10)).toBe(expected);
+	});
+});
+
+describe('the mail by which a list is asked to stop (invariant 19)', () => {
+	const office = new Set(['skerryline.example', 'torsay.example']);
+	const ask = (to: string, subject = '', body = '', sender = 'news@tides.example') =>
+		mailRequest({ to, subject, body }, { sender, organisation: 'lists.example', office });
+	it.each([
+		['leave@tides.example', 'leave', '', { to: 'leave@tides.example', subject: 'leave', text: '' }],
+		['leave+x=1_2@mail.tides.example', '', 'off', { to: 'leave+x=1_2@mail.tides.example', subject: '', text: 'off' }],
+		['list-off@lists.example', '', '', { to: 'list-off@lists.example', subject: 'unsubscribe', text: 'unsubscribe' }],
+		// to anybody else goes the plain word, whatever the message says
+		[
+			'claims@harbour.example',
+			'You are sacked',
+			'Yours',
+			{ to: 'claims@harbour.example', subject: 'unsubscribe', text: 'unsubscribe' }
+		],
+		['x@tides.example', 'a'.repeat(78), '', { to: 'x@tides.example', subject: 'a'.repeat(78), text: '' }]
+	])('%s, subject %j, text %j is %j', (to, subject, body, expected) => {
+		expect(ask(to, subject, body)).toEqual(expected);
+	});
+
+	it.each([
+		['maren@skerryline.example', '', '', /one of the office/],
+		['maren@mail.SKERRYLINE.example', '', '', /one of the office/],
+		['jonas@torsay.example', '', '', /one of the office/],
+		['leave@localhost', '', '', /plain one of the public network/],
+		['leave@mailhost', '', '', /plain one/],
+		['leave@mailhost.local', '', '', /private network/],
+		['leave@printer.lan', '', '', /private network/],
+		['leave@127.0.0.1', '', '', /plain one/],
+		['leave@[127.0.0.1]', '', '', /plain one/],
+		['leave@2130706433', '', '', /plain one/],
+		['leave@1.2.3.04', '', '', /plain one/],
+		['maren%skerryline.example@tides.example', '', '', /plain one/],
+		['skerryline.example!maren@tides.example', '', '', /plain one/],
+		['"maren@skerryline.example"@tides.example', '', '', /plain one/],
+		['a..b@tides.example', '', '', /plain one/],
+		['.a@tides.example', '', '', /plain one/],
+		[`${'a'.repeat(65)}@tides.example`, '', '', /plain one/],
+		['mäx@tides.example', '', '', /plain one/],
+		['x@tides.example', 'a'.repeat(79), '', /more written than one short line/],
+		['x@tides.example', '', 'one\ntwo', /more written/],
+		['x@tides.example', 'one\u2028two', '', /more written/],
+		['x@tides.example', '\u202Eleave', '', /more written/]
+	])('%s, subject %j, text %j is left to a person', (to, subject, body, why) => {
+		expect(ask(to, subject, body)).toEqual({ why: expect.stringMatching(why) as string });
 	});
 });

@@ -13,7 +13,7 @@
 	import { isConfirmedBy } from '../../core/docket/confirmation.ts';
 	import { isForGood } from '../../core/docket/decisions.ts';
 	import { protectionOf } from '../../core/docket/effects.ts';
-	import { decisionVerb, leftSentence } from '../../core/docket/sentences.ts';
+	import { askSentence, decisionVerb, leftSentence } from '../../core/docket/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	interface Props {
@@ -37,6 +37,8 @@
 	/* What destroys for good wants a second person, where that is set. */
 	const wantsApproval = $derived(page.data.approvalDemanded === true && docket?.destroys === true);
 	const waitsForApproval = $derived(wantsApproval && !docket?.approvedBy);
+	/* More stand behind a click. */
+	const ASKS_OPEN = 12;
 	let confirm = $state('');
 	const isConfirmed = $derived(confirmation === undefined || isConfirmedBy(confirmation, confirm));
 	// what was typed for one docket confirms no other
@@ -88,6 +90,14 @@
 		</div>
 	{/if}
 	{#if line.consequence}<p class="text-wax text-sm">{line.consequence}</p>{/if}
+	{#if line.options.asks?.length}
+		<details class="text-sm" open={line.options.asks.length <= ASKS_OPEN}>
+			<summary class="cursor-pointer">What Kovrel sends: {showCount(line.options.asks.length)}</summary>
+			<ul class="max-h-40 overflow-auto" data-testid="asks">
+				{#each line.options.asks as ask (ask.listId)}<li class="break-words">{askSentence(ask)}</li>{/each}
+			</ul>
+		</details>
+	{/if}
 	{#each line.conflictSentences as sentence (sentence)}<p class="text-sm">{sentence}</p>{/each}
 	{#if line.left.length > 0}
 		<ul class="text-ink-soft flex flex-col gap-0.5 text-sm">

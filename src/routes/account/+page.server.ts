@@ -9,9 +9,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const account = await answered(office.ask('myAccount', undefined, who));
 	const wanted = visitor?.stage === 'code-wanted';
 	const offer =
-		!account.usesCodes && (wanted || url.searchParams.has('codes'))
-			? await answered(office.ask('offerCode', undefined, who))
-			: undefined;
+		wanted || url.searchParams.has('codes') ? await answered(office.ask('offerCode', undefined, who)) : undefined;
 	return {
 		account,
 		wanted,
@@ -34,7 +32,8 @@ export const actions: Actions = {
 		}
 	),
 	codes: formAction(
-		Joi.object<{ secret: string; code: string }>({
+		Joi.object<{ secret: string; code: string; password?: string }>({
+			password: Joi.string().max(500),
 			secret: Joi.string().max(100).required(),
 			code: Joi.string().trim().max(20).required()
 		}),

@@ -62,10 +62,10 @@
 				<button class="quiet" type="button" onclick={() => print()}>Print this page</button>
 				{#if data.wanted}<a class="act" href="/sign-in" data-sveltekit-reload>Sign in with a code now</a>{/if}
 			</p>
-		{:else if data.account.usesCodes}
+		{:else if data.account.usesCodes && !data.offer}
 			<p class="mt-1">
 				Beside your password, your authenticator's code is asked for. {data.account.recoveryCodesLeft} recovery codes are
-				left.
+				left. <a class="lead" href="/account?codes">Replace the authenticator</a>
 			</p>
 			{#if !data.account.codesDemanded}
 				<form method="post" action="?/dropCodes" use:enhance class="mt-2 flex max-w-md items-end gap-2">
@@ -86,7 +86,10 @@
 						>The six digits that it shows now
 						<input class="field w-40" name="code" inputmode="numeric" autocomplete="one-time-code" required /></label
 					>
-					<button class="act self-start">Use codes from now on</button>
+					{#if data.account.usesCodes}<PasswordField label="Your password, to replace the codes in use" />{/if}
+					<button class="act self-start"
+						>{data.account.usesCodes ? 'Use this authenticator from now on' : 'Use codes from now on'}</button
+					>
 				</form>
 			</div>
 		{:else}

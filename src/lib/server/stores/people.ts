@@ -85,6 +85,11 @@ export async function listPersons(db: Db): Promise<PersonRow[]> {
 	}));
 }
 
+/** The addresses of all who come in. */
+export async function addressesOfPeople(db: Db): Promise<string[]> {
+	return (await rows<{ address: string }>(db, `SELECT address FROM person`)).map(({ address }) => address);
+}
+
 /** Adds a person; name and address have to be new. @returns the id */
 export async function addPerson(
 	db: Db,

@@ -360,14 +360,15 @@ export async function placesNamed(
 }
 
 /** Words of the index that begin with the same two letters and are about as long: counting those of one letter would go through a good part of the index. */
-export async function wordsLike(db: Db, word: string): Promise<{ term: string; messages: number }[]> {
+export async function wordsLike(db: Db, word: string): Promise<string[]> {
 	const [first = '', second = ''] = [...word];
 	const beginning = first + second;
 	const next = first + String.fromCodePoint((second.codePointAt(0) ?? 0) + 1);
 	const length = [...word].length;
-	return rows(
+	const found = await rows<{ term: string }>(
 		db,
-		`SELECT term, doc AS messages FROM word_list WHERE term >= ? AND term < ? AND length(term) BETWEEN ? AND ?`,
+		`SELECT term FROM word_list WHERE term >= ? AND term < ? AND length(term) BETWEEN ? AND ?`,
 		[beginning, next, length - 2, length + 2]
 	);
+	return found.map(({ term }) => term);
 }

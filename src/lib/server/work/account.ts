@@ -1,4 +1,3 @@
-import { isPassword } from '../access/passwords.ts';
 import {
 	codeAddress,
 	hashSecret,
@@ -13,7 +12,7 @@ import { appendLedger } from '../stores/ledger.ts';
 import { countRecoveryCodes, getPerson, type Person, putPerson, putRecoveryCodes } from '../stores/people.ts';
 import { removeSession, removeSessions, type Session, sessionsOf } from '../stores/sessions.ts';
 import { type Context, machineSeconds } from './context.ts';
-import { areCodesDemanded } from './sign-in.ts';
+import { areCodesDemanded, requireOwnPassword } from './sign-in.ts';
 
 /** Recovery codes made at once. */
 const CODES = 10;
@@ -66,11 +65,16 @@ export async function offerCode(context: Context): Promise<{ secret: string; add
 /**
  * Takes one-time codes into use, once a code shows that the authenticator has the secret.
  *
+ * @param input.password asked for where codes are in use: who has got hold of a session must not take their place
  * @returns recovery codes, shown this once
  * @throws Refusal
  */
-export async function useCodes(context: Context, input: { secret: string; code: string }): Promise<string[]> {
+export async function useCodes(
+	context: Context,
+	input: { secret: string; code: string; password?: string | undefined }
+): Promise<string[]> {
 	const person = await requireSelf(context);
+	if (person.codeSecret !== null) await requireOwnPassword(context, person, input.password ?? '');
 	if (!/^[A-Z2-7]{32}$/.test(input.secret)) throw new Refusal('bad-input', 'That is no secret. Nothing was changed.');
 	const step = stepOfCode(input.secret, input.code, { now: machineSeconds(context), after: 0 });
 	if (step === undefined)
@@ -98,8 +102,7 @@ export async function dropCodes(context: Context, input: { password: string }): 
 	const person = await requireSelf(context);
 	if (person.role === 'administrator' && (await areCodesDemanded(context)))
 		throw new Refusal('not-possible', 'Administrators have to use one-time codes here. Nothing was changed.');
-	if (!(await isPassword(person.password, input.password)))
-		throw new Refusal('bad-input', 'That is not your password. Nothing was changed.');
+	await requireOwnPassword(context, person, input.password);
 	await inTransaction(context.db, async (db) => {
 		await putPerson(db, person.id, { codeSecret: null });
 		await putRecoveryCodes(db, person.id, []);

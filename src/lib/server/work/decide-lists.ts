@@ -1,4 +1,5 @@
-import type { Decision, DecisionOptions, ListDecision } from '../../../core/docket/decisions.ts';
+import type { Decision, DecisionOptions, ListAsk, ListDecision } from '../../../core/docket/decisions.ts';
+import { mailRequest } from '../../../core/lists/mail-request.ts';
 import { isTakenByKovrel, type Way } from '../../../core/lists/ways.ts';
 import type { SenderMark } from '../../../core/lists/senders.ts';
 import { showCount } from '../../../core/weigh/units.ts';
@@ -16,6 +17,7 @@ import { type Context, today } from './context.ts';
 import { type ListRow, requireLists } from './lists.ts';
 import { readWaysOf } from './list-ways.ts';
 import { requireMailboxId } from './mailboxes.ts';
+import { officeDomains } from './office-domains.ts';
 import { decide, itemsByMailbox, prepareDocket } from './prepare-docket.ts';
 import { type Decided, type DocketView } from './show-docket.ts';
 
@@ -153,12 +155,16 @@ interface Chosen {
 	way: Way | undefined;
 	/** Whether only a person can take it. */
 	byHand: boolean;
+	/** What is sent; undefined where only a person can take it. */
+	ask: ListAsk | undefined;
 }
 
 /* The way Kovrel takes itself, if there is one that it can; else the one that a person has to take. One that failed is not
    tried a second time: the next one is. */
 async function chooseWays(context: Context, mailbox: Mailbox, ids: readonly number[]): Promise<Map<number, Chosen>> {
 	const read = await readWaysOf(context, mailbox.id, ids);
+	const office = await officeDomains(context.db);
+	const lists = new Map((await listsById(context.db, ids)).map((list) => [list.id, list]));
 	const canMail = context.outside.canSend && mailbox.addresses.length > 0;
 	const chosen = new Map<number, Chosen>();
 	for (const id of ids) {
@@ -166,9 +172,18 @@ async function chooseWays(context: Context, mailbox: Mailbox, ids: readonly numb
 		const attempts = await attemptsOn(context.db, mailbox.id, id);
 		const failed = new Set(attempts.filter(({ state }) => state === 'failed').map(({ way }) => way));
 		const ways = all.filter(({ kind }) => !failed.has(kind));
-		const own = ways.find(({ kind }) => isTakenByKovrel(kind) && (kind !== 'mail' || canMail));
+		const { name = '', identifier = '', organisation = '' } = lists.get(id) ?? {};
+		const asking = { sender: read.get(id)?.sender ?? '', organisation, office };
+		const asks = ways.flatMap((way): { way: Way; ask: ListAsk }[] => {
+			const about = { listId: id, list: name || identifier };
+			if (way.kind === 'one-click')
+				return [{ way, ask: { ...about, way: way.kind, to: way.url, subject: '', text: '' } }];
+			const mail = way.kind === 'mail' && canMail ? mailRequest(way, asking) : undefined;
+			return mail && 'to' in mail ? [{ way, ask: { ...about, way: 'mail', ...mail } }] : [];
+		});
 		const byPerson = ways.find(({ kind }) => !isTakenByKovrel(kind));
-		chosen.set(id, { way: own ?? byPerson ?? all[0], byHand: own === undefined });
+		const [own] = asks;
+		chosen.set(id, { way: own?.way ?? byPerson ?? all[0], byHand: own === undefined, ask: own?.ask });
 	}
 	return chosen;
 }
@@ -199,10 +214,11 @@ export async function listsLines(context: Context, input: ListsDecision): Promis
 				)
 			: new Map<number, Chosen>();
 	const byHand = [...ways.values()].filter((chosen) => chosen.byHand).length;
+	const asks = [...ways.values()].flatMap(({ ask }) => ask ?? []);
 	return [
 		{
 			decision: input.decision,
-			options: input.decision === 'unsubscribe' ? { byHand } : {},
+			options: input.decision === 'unsubscribe' ? { byHand, asks } : {},
 			scope: { kind: 'lists', ids: open.map(({ id }) => id), label: called(open) }
 		},
 		...back
@@ -227,11 +243,20 @@ export async function prepareLists(context: Context, input: ListsDecision): Prom
 /* ---- carrying out ---------------------------------------------------------------------------------------------------- */
 
 /* As text: what is asked, when somebody looks at it later. */
-function targetOf(way: Way | undefined): string {
+function targetOf(way: Way | undefined, ask: ListAsk | undefined): string {
+	if (ask?.way === 'mail') return JSON.stringify({ to: ask.to, subject: ask.subject, text: ask.text });
 	if (!way) return '';
-	if (way.kind === 'mail') return JSON.stringify({ to: way.to, subject: way.subject, body: way.body });
+	if (way.kind === 'mail') return way.to;
 	return way.kind === 'footer' ? way.target : way.url;
 }
+
+const isSame = (a: ListAsk | undefined, b: ListAsk | undefined) =>
+	a !== undefined &&
+	b !== undefined &&
+	a.way === b.way &&
+	a.to === b.to &&
+	a.subject === b.subject &&
+	a.text === b.text;
 
 async function beginLeaving(
 	context: Context,
@@ -242,17 +267,20 @@ async function beginLeaving(
 	// another docket, or another line of this one, may have asked since this was drafted
 	const ids = (await requireLists(context, mailbox.id, chosen)).filter(isOpen).map(({ id }) => id);
 	const ways = await chooseWays(context, mailbox, ids);
+	const shown = new Map((line.options.asks ?? []).map((ask) => [ask.listId, ask]));
 	await addLeavings(
 		context.db,
 		ids.map((listId) => {
-			const { way, byHand } = ways.get(listId) as Chosen;
+			const { way, byHand, ask } = ways.get(listId) as Chosen;
+			// a newer message of the list may say something else than what the person saw: that is not sent
+			const isSent = !byHand && isSame(ask, shown.get(listId));
 			return {
 				mailboxId: mailbox.id,
 				listId,
 				lineId: line.id,
 				way: way?.kind ?? 'footer',
-				target: targetOf(way),
-				state: byHand ? ('by-hand' as const) : ('waiting' as const),
+				target: targetOf(way, ask),
+				state: isSent ? ('waiting' as const) : ('by-hand' as const),
 				on: today(context),
 				who: context.who
 			};

@@ -1,3 +1,4 @@
+import { mailRequest } from '../../../core/lists/mail-request.ts';
 import type { Attempt } from '../../../core/lists/standing.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
@@ -17,6 +18,7 @@ import { listsById } from '../stores/lists.ts';
 import { getMailbox } from '../stores/mailboxes.ts';
 import { type Context, today } from './context.ts';
 import { readWaysOf } from './list-ways.ts';
+import { officeDomains } from './office-domains.ts';
 
 /** What became of the lists that were asked to stop. */
 export interface Asked {
@@ -77,15 +79,32 @@ async function noteCutOff(context: Context): Promise<number> {
 
 /* The mail goes out under the address to which the list writes; where that is not one of the mailbox's, under its first. */
 async function send(context: Context, { mailboxId, listId, target }: Leaving): Promise<OutsideAnswer> {
-	const { to, subject, body } = JSON.parse(target) as { to: string; subject: string; body: string };
+	const {
+		to,
+		subject,
+		body,
+		text = body
+	} = JSON.parse(target) as Record<'to' | 'subject', string> & {
+		text?: string;
+		/** What dockets of before called it. */
+		body?: string;
+	};
+	// what was noted by an earlier Kovrel, or before an address became one of the office, is held against the rules of now
+	const ways = (await readWaysOf(context, mailboxId, [listId])).get(listId);
+	const [list] = await listsById(context.db, [listId]);
+	const asking = {
+		sender: ways?.sender ?? '',
+		organisation: list?.organisation ?? '',
+		office: await officeDomains(context.db)
+	};
+	const mail = mailRequest({ to, subject, body: text ?? '' }, asking);
+	if ('why' in mail) return { heard: false, said: `nothing was sent, as ${mail.why}` };
 	const addresses = (await getMailbox(context.db, mailboxId))?.addresses ?? [];
-	const writesTo = (await readWaysOf(context, mailboxId, [listId])).get(listId)?.writesTo ?? '';
+	const writesTo = ways?.writesTo ?? '';
 	const from = addresses.includes(writesTo) ? writesTo : addresses[0];
 	if (from === undefined)
 		return { heard: false, said: 'it is not known under which address the mailbox is written to' };
-	// where nothing is asked for, the words that every list manager knows (common practice)
-	const word = subject === '' && body === '' ? 'unsubscribe' : '';
-	return context.outside.send({ from, to, subject: subject || word, text: body || word });
+	return context.outside.send({ from, ...mail });
 }
 
 async function ask(context: Context, attempt: Leaving): Promise<Pick<Attempt, 'state' | 'answer'>> {

@@ -154,6 +154,64 @@ describe('mail that an earlier Kovrel has read', () => {
 	});
 });
 
+/* To whom mail went out, and under which subject. */
+function mailsTaken({ taker }: RunningStandIns): string[] {
+	return taker.numbers().map((number) => {
+		const text = taker.read(number)?.toString() ?? '';
+		return `${/^To: (.*)$/m.exec(text)?.[1]?.trim()} ${/^Subject: (.*)$/m.exec(text)?.[1]?.trim()}`;
+	});
+}
+
+describe('what a newsletter would have us write (invariant 19)', () => {
+	it('goes to no colleague, and to nobody what was not shown', async () => {
+		const { context, world } = await office();
+		const forms = (n: number) =>
+			[
+				`maren@skerryline.example?subject=The%20master%20is%20sacked&body=By%20order`,
+				`maren%25skerryline.example@h${n}.example`,
+				`leave@localhost?subject=leave`,
+				`leave@h${n}.example?body=${'word%20'.repeat(40)}`,
+				`claims@third.example?subject=Pay%20at%20once`,
+				`leave@h${n}.example?subject=leave`
+			][n % 6] as string;
+		const names = Array.from({ length: 300 }, (_, n) => `h${n}.example`);
+		await importMailbox(context, {
+			path: mboxFile(
+				names.map((list, n) => issue(list, MONDAYS[3] as string, [`List-Unsubscribe: <mailto:${forms(n)}>`]))
+			),
+			mailbox: 'Office'
+		});
+		const { docket } = await unsubscribe(context, await idsOf(context, ...names));
+		const asks = docket.lines[0]?.options.asks ?? [];
+		expect(asks).toHaveLength(100);
+		expect(docket.sentences[0]).toContain('200 can only be left by opening a link, by hand');
+		const said = new Set(asks.map(({ to, subject, text }) => `${to.replace(/h\d+/, 'h')}: ${subject}, ${text}`));
+		expect(said).toEqual(new Set(['claims@third.example: unsubscribe, unsubscribe', 'leave@h.example: leave, ']));
+		const heard = mailsTaken(world).sort();
+		expect(heard).toEqual(asks.map(({ to, subject }) => `${to} ${subject}`).sort());
+	});
+
+	it('is not sent where a newer message says something else than what was shown', async () => {
+		const { context, world } = await office();
+		const ids = await idsOf(context, 'mails.example');
+		const docket = await decideLists(context, { mailboxId: 1, ids, decision: 'unsubscribe', backIssues: 'leave' });
+		await importMailbox(context, {
+			path: mboxFile([
+				issue(
+					'mails.example',
+					'Mon, 23 Nov 2026 08:00:00 +0000',
+					['List-Unsubscribe: <mailto:other@mails.example>'],
+					'Numbers <n11@mails.example>'
+				)
+			]),
+			mailbox: 'Office'
+		});
+		await carryOut(context, { id: docket.id });
+		await leaveLists(context, {});
+		expect(mailsTaken(world)).toEqual([]);
+	});
+});
+
 describe('leaving', () => {
 	it('asks each list once, by the best of its ways, and writes down what was answered', async () => {
 		const { context, world } = await office();

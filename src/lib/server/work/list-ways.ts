@@ -1,4 +1,5 @@
 import { readBody } from '../../../core/message/body.ts';
+import { readAddresses } from '../../../core/message/addresses.ts';
 import { fieldValue } from '../../../core/message/header.ts';
 import { divideText } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
@@ -17,6 +18,8 @@ export interface WaysRead {
 	ways: Way[];
 	/** Why it cannot be left by one request; undefined: it can. */
 	noClick: string | undefined;
+	/** Who sent that message. */
+	sender: string;
 	/** The address in this mailbox to which the list writes; empty where the message does not say. */
 	writesTo: string;
 }
@@ -48,6 +51,7 @@ async function waysOfContent(db: Db, contentId: number): Promise<Omit<WaysRead, 
 	return {
 		ways: readWays(root.header, findOffer(divideText(text).own, html)),
 		noClick: 'why' in click ? click.why : undefined,
+		sender: readAddresses(fieldValue(root.header, 'from'))[0]?.address ?? '',
 		writesTo: (address ?? '').toLowerCase()
 	};
 }

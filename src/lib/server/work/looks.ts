@@ -8,8 +8,8 @@ import { type Context, today } from './context.ts';
 /** What somebody did with a message without changing anything. */
 export type Look = 'read' | 'opened a file of' | 'kept a copy of';
 
-/* More than these have one line in the ledger, and no look each. */
-const MOST_COPIES = 1_000;
+/* More than anybody asks for one by one; those of a whole mailbox have a line in the ledger. */
+const MOST_COPIES = 10_000;
 
 /** Notes that copies of messages were taken, for the owners of their mailboxes; the ledger has one line for all of them. */
 export async function noteCopies(context: Context, ids: readonly number[]): Promise<void> {

@@ -7,6 +7,7 @@ import { grantsOf, ownMailboxes } from '../stores/grants.ts';
 import { appendLedger } from '../stores/ledger.ts';
 import { type LookRow, looksIn } from '../stores/looks.ts';
 import { listMailboxes } from '../stores/mailboxes.ts';
+import { noteCopies } from './looks.ts';
 import { type Context, today } from './context.ts';
 import { carryOut, type DocketOutcome } from './carry-out.ts';
 import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOverview } from './due.ts';
@@ -141,6 +142,8 @@ export async function haveInMyMailbox(
 			action: 'had-back',
 			details: { mailbox: mailbox.name, folder: folder.path, messages: added }
 		});
+		// the owners of where they lie see who took a copy (decision 10)
+		await noteCopies({ ...context, db }, ids);
 		return added;
 	});
 	await placeNewMail(context, mailbox.id);

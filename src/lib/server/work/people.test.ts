@@ -172,6 +172,25 @@ describe('one-time codes', () => {
 		await expect(give()).rejects.toThrow('Wait');
 	});
 
+	it('are replaced and given up with the password alone, and wrong ones have to wait', async () => {
+		const self = actingAs(context, await first());
+		const { secret } = await offerCode(self);
+		await useCodes(self, { secret, code: codeNow(secret) });
+		const other = (await offerCode(self)).secret;
+		// somebody has got hold of the session
+		const replace = (password?: string) => useCodes(self, { secret: other, code: codeNow(other), password });
+		for (const password of [undefined, '', 'a guess'])
+			await expect(replace(password)).rejects.toThrow('not your password');
+		await expect(dropCodes(self, { password: 'a guess' })).rejects.toThrow('not your password');
+		await expect(dropCodes(self, { password: 'a guess' })).rejects.toThrow('not your password');
+		await expect(dropCodes(self, { password: PASSWORD })).rejects.toThrow('Wait');
+		await expect(replace(PASSWORD)).rejects.toThrow('Wait');
+		seconds += 3_600;
+		expect(await replace(PASSWORD)).toHaveLength(10);
+		await dropCodes(self, { password: PASSWORD });
+		expect((await enter('ylva@s.example')).stage).toBe('whole');
+	});
+
 	it('can be demanded of administrators', async () => {
 		const self = actingAs(context, await first());
 		const before = (await enter('ylva@s.example')).token;

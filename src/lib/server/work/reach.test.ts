@@ -91,6 +91,58 @@ const within = (...begins: string[]) =>
 		.sort((a, b) => a - b);
 const idIn = (place: string) => [...places].find(([, at]) => at === place)?.[0] as number;
 
+describe('what is beyond a colleague’s reach (invariant 20)', () => {
+	it('neither gives a suggestion nor takes one away', async () => {
+		await grant(office, { to: 'Jonas', mailbox: 'Desk', find: true, restore: true });
+		const seen = ['zandersee', 'barnacle', 'harbourmaster'];
+		const bring = (mailbox: string, words: readonly string[]) =>
+			importMailbox(office, {
+				path: mboxFile(
+					Array.from({ length: 300 }, (_, n) =>
+						letter(`${mailbox} ${n}`, 'Mon, 02 Mar 2020 10:00:00 +0000', `Of ${words[n % words.length]}, number ${n}`)
+					)
+				),
+				mailbox
+			});
+		await bring('Desk', seen);
+		const asked = ['zandersea', 'zandersed', 'barnacel', 'barnacle', 'harbourmasted', 'zandersex'];
+		const suggested = async (context: Context) => {
+			const all: string[][] = [];
+			for (const text of asked) all.push((await suggest(context, { text })).map(({ of, query }) => `${of} ${query}`));
+			return all;
+		};
+		const before = await suggested(jonas);
+		expect(before[0]).toContain('word zandersee');
+		// words nearer to what is written, and the very same, in mail that Jonas may not see
+		await bring('Secret', ['zandersed', 'zandersea', 'barnacel', 'harbourmasted', 'zandersex']);
+		expect(await suggested(jonas)).toEqual(before);
+		expect(await suggested(office)).not.toEqual(before);
+	});
+
+	it('a copy put into their own mailbox leaves a look for the owner of each message', async () => {
+		const ylva = await as('Ylva');
+		await setOwner(office, { mailbox: 'Desk', owner: 'Ylva' });
+		await importMailbox(office, {
+			path: mboxFile([letter('Mine', 'Mon, 02 Mar 2020 10:00:00 +0000')]),
+			mailbox: 'Jonas'
+		});
+		await setOwner(office, { mailbox: 'Jonas', owner: 'Jonas' });
+		await importMailbox(office, {
+			path: mboxFile(Array.from({ length: 200 }, (_, n) => letter(`Many ${n}`, 'Mon, 02 Mar 2020 10:00:00 +0000'))),
+			mailbox: 'Desk'
+		});
+		await grant(office, { to: 'Jonas', mailbox: 'Desk', find: true, restore: true });
+		const { hits } = await find(jonas, { query: 'subject:many', states: EVERYWHERE, limit: 500 });
+		const mailboxId = (await myReach(jonas)).own[0]?.id as number;
+		expect(await haveInMyMailbox(jonas, { ids: hits.map(({ id }) => id), mailboxId })).toMatchObject({ messages: 200 });
+		const desk = (await myReach(ylva)).own[0]?.id as number;
+		const looks = await looksIn(office.db, { mailboxId: desk, but: 'Ylva', limit: 500 });
+		expect(looks.map(({ who, what }) => `${who} ${what}`)).toEqual(
+			Array.from({ length: 200 }, () => 'Jonas kept a copy of')
+		);
+	});
+});
+
 describe('how far a colleague reaches', () => {
 	it('nowhere at first, and an auditor never', async () => {
 		expect(places.size).toBe(24);

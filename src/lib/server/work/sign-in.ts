@@ -94,6 +94,24 @@ async function noteFailure(db: Db, keys: readonly string[], now: number): Promis
 	});
 }
 
+/**
+ * Asks somebody who is signed in for their password before their way in is changed. Wrong ones make them wait, as at the door.
+ *
+ * @param person as stored
+ * @throws Refusal
+ */
+export async function requireOwnPassword(context: Context, person: Person, password: string): Promise<void> {
+	const { db } = context;
+	const key = `password ${person.id}`;
+	await requireNoWait(db, [key], machineSeconds(context));
+	if (await isPassword(person.password, password)) {
+		await inTransaction(db, (trx) => putFailures(trx, key, undefined));
+		return;
+	}
+	await noteFailure(db, [key], machineSeconds(context));
+	throw new Refusal('bad-input', 'That is not your password. Nothing was changed.');
+}
+
 /** Whether codes are demanded of administrators. */
 export async function areCodesDemanded({ db }: Pick<Context, 'db'>): Promise<boolean> {
 	return (await getSetting(db, 'administrators-use-codes')) === 'yes';
@@ -323,16 +341,10 @@ export async function changePassword(
 	const { db, actor } = context;
 	const person = actor.personId === null ? undefined : await getPerson(db, actor.personId);
 	if (!person) throw new Refusal('not-possible', 'Nobody is signed in. Nothing was changed.');
-	const key = `password ${person.id}`;
-	await requireNoWait(db, [key], machineSeconds(context));
-	if (!(await isPassword(person.password, input.before))) {
-		await noteFailure(db, [key], machineSeconds(context));
-		throw new Refusal('bad-input', 'That is not your password until now. Nothing was changed.');
-	}
+	await requireOwnPassword(context, person, input.before);
 	const password = await hashPassword(await checkedPassword(input.password, [person.name, person.address]));
 	await inTransaction(db, async (trx) => {
 		await putPerson(trx, person.id, { password });
-		await putFailures(trx, key, undefined);
 		await removeSessions(trx, person.id, input.sessionId);
 		await appendLedger(trx, {
 			at: context.now(),

@@ -29,6 +29,29 @@ function lastDay(before: CalendarDate): CalendarDate {
 	return new Date(Date.parse(`${before}T00:00:00Z`) - 86_400_000).toISOString().slice(0, 10);
 }
 
+/* So many words that are nearly the same are looked at. */
+const MOST_NEAR = 400;
+
+/*
+ * The word nearest to one that was written, in the mail that whoever asks may see: mail that they may not see neither gives a word
+ * nor takes one away (invariant 20).
+ */
+async function nearestWord(context: Context, word: string, search: Omit<Search, 'query'>): Promise<string> {
+	const near = (await wordsLike(context.db, word))
+		.map((term) => ({ term, off: distance(term, word) }))
+		.filter(({ off }) => off <= furthest(word))
+		.sort((a, b) => a.off - b.off || (a.term < b.term ? -1 : 1))
+		.slice(0, MOST_NEAR);
+	let best: { term: string; off: number; messages: number } | undefined;
+	for (const { term, off } of near) {
+		if (best && off > best.off) break;
+		const query = parsed(quoted(term));
+		const messages = query ? await countItems(context.db, { ...search, query }) : 0;
+		if (messages > (best?.messages ?? 0)) best = { term, off, messages };
+	}
+	return best?.term ?? word;
+}
+
 /* A word that is in no message, by one that is: only where that finds something that whoever asks may see. */
 async function nearlyRight(context: Context, text: string, search: Omit<Search, 'query'>): Promise<Suggestion[]> {
 	const words = text.split(/(\s+)/);
@@ -40,13 +63,9 @@ async function nearlyRight(context: Context, text: string, search: Omit<Search, 
 			better.push(word);
 			continue;
 		}
-		const near = (await wordsLike(context.db, folded))
-			.map(({ term, messages }) => ({ term, messages, off: distance(term, folded) }))
-			.filter(({ off }) => off <= furthest(folded))
-			.sort((a, b) => a.off - b.off || b.messages - a.messages);
-		const best = near[0];
-		if (best && best.off > 0) changed = true;
-		better.push(best && best.off > 0 ? best.term : word);
+		const nearest = await nearestWord(context, folded, search);
+		changed ||= nearest !== folded;
+		better.push(nearest === folded ? word : nearest);
 	}
 	if (!changed) return [];
 	const query = better.join('');

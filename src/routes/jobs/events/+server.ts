@@ -1,18 +1,46 @@
 import type { RequestHandler } from './$types';
+import { allows } from '../../../core/access/roles.ts';
 import type { JobStatus } from '$lib/server/jobs/queue.ts';
 import { visitorOf } from '$lib/server/access/cookies.ts';
+import { routeRight } from '$lib/server/access/rights.ts';
 import { stopping } from '$lib/server/shutdown.ts';
 
 const HEARTBEAT_MS = 15_000;
+/* Who hears it is asked again before anything is told, as often as this at the most. */
+const ASKED_EVERY_MS = 1_000;
 
 /** Tells of every job that begins, moves or ends, as server-sent events. */
 export const GET: RequestHandler = (event) => {
 	const { jobs } = event.locals.office;
+	const right = routeRight(event.route.id, event.request.method);
 	let stop = () => {};
 	const stream = new ReadableStream<Uint8Array>({
 		start(controller) {
 			const encoder = new TextEncoder();
-			const send = (text: string) => controller.enqueue(encoder.encode(text));
+			let isOpen = true;
+			const end = () => {
+				if (!isOpen) return;
+				stop();
+				controller.close();
+			};
+			let askedAt = performance.now();
+			let asked = Promise.resolve(true);
+			/* Whether whoever listens may still hear it: a session ends, and a role is taken away, while a page stays open. */
+			const mayHear = (): Promise<boolean> => {
+				if (performance.now() - askedAt > ASKED_EVERY_MS) {
+					askedAt = performance.now();
+					asked = visitorOf(event).then(
+						(visitor) => visitor?.stage === 'whole' && allows(right, visitor.actor.role),
+						() => false
+					);
+				}
+				return asked;
+			};
+			const send = (text: string) =>
+				void mayHear().then((may) => {
+					if (!may) end();
+					else if (isOpen) controller.enqueue(encoder.encode(text));
+				});
 			// what it was asked with stays on the server
 			const tell = ({
 				id,
@@ -31,22 +59,7 @@ export const GET: RequestHandler = (event) => {
 				send(
 					`event: job\ndata: ${JSON.stringify({ id, useCase, label, who, state, result, error, attempts, beganAt, endedAt, noticedAt, progress })}\n\n`
 				);
-			// a session that was ended hears nothing more
-			const beat = setInterval(() => {
-				void visitorOf(event).then(
-					(visitor) => {
-						if (visitor?.stage !== 'whole') end();
-						else if (isOpen) send(': beat\n\n');
-					},
-					() => end()
-				);
-			}, HEARTBEAT_MS);
-			let isOpen = true;
-			const end = () => {
-				if (!isOpen) return;
-				stop();
-				controller.close();
-			};
+			const beat = setInterval(() => send(': beat\n\n'), HEARTBEAT_MS);
 			stop = () => {
 				isOpen = false;
 				clearInterval(beat);
