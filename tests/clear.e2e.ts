@@ -294,7 +294,7 @@ test('empties the bin by a docket of its own, once the name is typed, and leaves
 	const go = slip(page).getByRole('button', { name: 'Carry out: destroy 12 messages' });
 	await expect(go).toBeDisabled();
 	await slip(page)
-		.getByLabel(/type the mailbox's name/)
+		.getByLabel(/the mailbox's name: Harbour office/)
 		.fill('harbour office');
 	await go.click();
 	await expect(page.getByTestId('docket-state')).toHaveText('carried out');

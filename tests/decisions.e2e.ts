@@ -97,6 +97,9 @@ test('puts a decision on the docket that is shown, keeps its result until it is 
 	const words = ['--mailbox', OFFICE, '--by', 'folder', '--key', 'Accounts', '--name', 'From the terminal'];
 	terminal('docket', 'new', 'flag', ...words);
 	await visit(page, '/m/1/clear');
+	await slip(page)
+		.getByRole('button', { name: /^Dismiss/ })
+		.click();
 	await expect(slip(page)).toContainText('Your decisions are collected here');
 	const others = slip(page).getByRole('region', { name: 'Other dockets' });
 	await expect(others).toContainText('From the terminal');

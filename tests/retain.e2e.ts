@@ -158,6 +158,7 @@ test('runs: asks the first time, archives, then destroys with a certificate that
 	await slip(page).getByLabel('To destroy 3 messages for good, type the word: destroy').fill('destroy');
 	await carryOut(page);
 	await slip(page).getByRole('link', { name: 'Open the certificate' }).click();
+	await page.waitForURL(/\/retain\/certificates\//);
 	await expect(page.getByRole('heading', { name: 'Certificate of destruction' })).toBeVisible();
 	// also where the server makes the whole page
 	await page.reload();

@@ -1,4 +1,5 @@
 import { convert } from 'html-to-text';
+import { boundHtml, DEEPEST, LONGEST_HTML } from './bound-html.ts';
 import { decodeCharset, decodeTransfer, joinFlowed } from './decoding.ts';
 import { decodeUnstructured, fieldValue } from './header.ts';
 import { type Part, walk } from './structure.ts';
@@ -97,16 +98,15 @@ export async function calendarText(bytes: Uint8Array, root: Part): Promise<strin
 
 /* Text beyond this is neither indexed nor shown; it stays in the raw bytes. Half a megabyte is a book of 80,000 words. */
 const LONGEST_TEXT = 512 * 1024;
-/* HTML is mostly markup. */
-const LONGEST_HTML = 4 * LONGEST_TEXT;
 
 /**
  * The readable text of an HTML body, for the index and for previews.
  */
 export function textOfHtml(html: string): string {
-	return convert(html.slice(0, LONGEST_HTML), {
+	return convert(boundHtml(html).html, {
 		wordwrap: false,
-		limits: { maxInputLength: LONGEST_HTML, maxDepth: 100 },
+		// bounded already, and so that no text is lost by it; signs that were written out make it longer
+		limits: { maxInputLength: 5 * LONGEST_HTML, maxDepth: 10 * DEEPEST },
 		selectors: [
 			{ selector: 'img', format: 'skip' },
 			{ selector: 'a', options: { ignoreHref: true } },
@@ -126,8 +126,18 @@ export interface Body {
 	isWhole: boolean;
 }
 
-function isInAlternative(root: Part, wanted: Part): boolean {
-	return [...walk(root)].some((part) => part.type === 'multipart/alternative' && [...walk(part)].includes(wanted));
+/* The parts that lie in an alternative, found in one walk: a hostile message has very many. */
+function inAlternatives(root: Part): Set<Part> {
+	const found = new Set<Part>();
+	const look = (part: Part, isInside: boolean): void => {
+		const inside = isInside || part.type === 'multipart/alternative';
+		for (const inner of part.parts) {
+			if (inside) found.add(inner);
+			look(inner, inside);
+		}
+	};
+	look(root, false);
+	return found;
 }
 
 /**
@@ -136,6 +146,7 @@ function isInAlternative(root: Part, wanted: Part): boolean {
  */
 export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
 	const bodies = [...ownParts(root)].filter((part) => !isContainer(part) && isBodyText(part));
+	const alternatives = inAlternatives(root);
 	const plain: string[] = [];
 	const html: string[] = [];
 	let hasPlainAlternative = false;
@@ -144,7 +155,7 @@ export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
 		if (part.type === 'text/html') html.push(text);
 		else {
 			plain.push(text);
-			hasPlainAlternative ||= text.trim() !== '' && isInAlternative(root, part);
+			hasPlainAlternative ||= text.trim() !== '' && alternatives.has(part);
 		}
 	}
 	const fromHtml = html.length > 0 && !hasPlainAlternative ? html.map(textOfHtml) : [];

@@ -70,8 +70,14 @@ export function decodeCharset(bytes: Uint8Array, charset: string | undefined): s
 		: decodeUnnamed(bytes);
 }
 
-/** Joins the soft line breaks of a text with format=flowed (RFC 3676); the library's, as it is the rare case. */
+/* The library takes its time for every line. A text of more lines stays as it was sent: its words are the same. */
+const MOST_FLOWED_LINES = 10_000;
+
+/** Joins the soft line breaks of a text with format=flowed (RFC 3676); by the library, as it is the rare case. */
 export async function joinFlowed(text: string, deleteSpace: boolean): Promise<string> {
+	let lines = 0;
+	for (let at = text.indexOf('\n'); at !== -1; at = text.indexOf('\n', at + 1))
+		if (++lines > MOST_FLOWED_LINES) return text;
 	const parsed = await PostalMime.parse(
 		`Content-Type: text/plain; charset=utf-8; format=flowed${deleteSpace ? '; delsp=yes' : ''}\r\nContent-Transfer-Encoding: 8bit\r\n\r\n${text}`
 	);

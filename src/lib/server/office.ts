@@ -6,6 +6,7 @@ import { log } from './log.ts';
 import { prepareDataFolder } from './work/open-context.ts';
 import type { Look } from './work/looks.ts';
 import { HEAVY, type HeavyName } from './work/heavy.ts';
+import { OPENING } from './work/opening.ts';
 import type { changes, InputOf, JobName, OutputOf, questions, StreamName, streams } from './work/use-cases.ts';
 
 /** The data folder: KOVREL_DATA, else `data` in the working directory. */
@@ -41,6 +42,7 @@ export class Office {
 	readonly jobs: JobQueue;
 	#reader: OfficeThread;
 	#heavyReader: OfficeThread;
+	#opener: OfficeThread;
 	#writer: OfficeThread;
 	#checker: OfficeThread;
 
@@ -48,6 +50,7 @@ export class Office {
 		this.dataFolder = folder;
 		this.#reader = new OfficeThread({ dataFolder: folder, readonly: true });
 		this.#heavyReader = new OfficeThread({ dataFolder: folder, readonly: true, nice: HEAVY_NICE });
+		this.#opener = new OfficeThread({ dataFolder: folder, readonly: true });
 		this.#writer = new OfficeThread({ dataFolder: folder, readonly: false });
 		this.#checker = new OfficeThread({ dataFolder: folder, readonly: false });
 		this.jobs = new JobQueue({ writer: this.#writer, checker: this.#checker });
@@ -68,11 +71,16 @@ export class Office {
 		input: InputOf<N>,
 		actor: Actor
 	): Promise<OutputOf<N>> {
-		const thread = (HEAVY as readonly string[]).includes(name) ? this.#heavyReader : this.#reader;
-		const answer = await thread.call(name, input, { actor });
+		const answer = await this.#answering(name).call(name, input, { actor });
 		const look = LOOKS[name];
 		if (look) await this.change('noteLook', { id: (input as unknown as { id: number }).id, what: look }, actor);
 		return answer;
+	}
+
+	/* Sessions are answered by the reader alone: what may take long, or reads mail, goes to others. */
+	#answering(name: string): OfficeThread {
+		if ((HEAVY as readonly string[]).includes(name)) return this.#heavyReader;
+		return (OPENING as readonly string[]).includes(name) ? this.#opener : this.#reader;
 	}
 
 	/** Has something changed. @throws Refusal */
@@ -101,7 +109,9 @@ export class Office {
 	/** Ends all threads; nothing that was acknowledged is lost. */
 	async close(): Promise<void> {
 		await this.jobs.close();
-		await Promise.all([this.#reader, this.#heavyReader, this.#writer, this.#checker].map((thread) => thread.close()));
+		await Promise.all(
+			[this.#reader, this.#heavyReader, this.#opener, this.#writer, this.#checker].map((thread) => thread.close())
+		);
 	}
 }
 

@@ -1,6 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { Tinypool } from 'tinypool';
 import parseWorker from './parse.worker.ts?nodeworker';
+import type { MessageWays } from '../../../core/lists/message-ways.ts';
 import type { ParsedMessage } from './parse.worker.ts';
 
 let pool: Tinypool | undefined;
@@ -41,10 +42,19 @@ export function warmParsePool(alone = false): void {
  * handed over and cannot be used here afterwards.
  */
 export async function parseInThread(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
+	return (await runInThread('default', messages)) as ParsedMessage[];
+}
+
+/** Reads in a thread of its own how lists can be left, off one message of each; the bytes are handed over. */
+export async function readWaysInThread(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
+	return (await runInThread('readAllWays', messages)) as MessageWays[];
+}
+
+async function runInThread(name: 'default' | 'readAllWays', messages: readonly Uint8Array[]): Promise<unknown> {
 	const threads = await warmPool();
 	// what does not own its whole buffer is copied first
 	const own = messages.map((bytes) => (bytes.byteLength === bytes.buffer.byteLength ? bytes : new Uint8Array(bytes)));
-	return (await threads.run(own, { transferList: own.map(({ buffer }) => buffer as ArrayBuffer) })) as ParsedMessage[];
+	return threads.run(own, { name, transferList: own.map(({ buffer }) => buffer as ArrayBuffer) });
 }
 
 /** Ends the threads. */

@@ -1,3 +1,4 @@
+import { type MessageWays, readMessageWays } from '../../../core/lists/message-ways.ts';
 import { summarise } from '../../../core/message/summary.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { type PackedContent, pack } from '../stores/contents.ts';
@@ -35,6 +36,13 @@ async function parseAll(messages: readonly Uint8Array[]): Promise<ParsedMessage[
 	const parsed: ParsedMessage[] = [];
 	for (const bytes of messages) parsed.push(await parse(bytes));
 	return parsed;
+}
+
+/** Reads how lists can be left, off one message of each. */
+export async function readAllWays(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
+	const read: MessageWays[] = [];
+	for (const bytes of messages) read.push(await readMessageWays(bytes));
+	return read;
 }
 
 let before: Promise<unknown> = Promise.resolve();

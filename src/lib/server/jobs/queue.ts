@@ -15,14 +15,16 @@ export interface JobStatus extends Omit<Job, 'input'> {
 }
 
 /* Jobs of one lane wait for each other; those of different lanes share their thread, transaction by transaction. */
-type Lane = 'import' | 'docket' | 'check' | 'outside' | 'files';
+type Lane = 'import' | 'docket' | 'check' | 'look' | 'outside' | 'files';
+/* Lanes of the thread that reads everything: what parses mail, or goes through all of it, holds up no change. */
+const READS_ALL: readonly Lane[] = ['check', 'look'];
 const LANES: Record<JobName, Lane> = {
 	importMailbox: 'import',
 	carryOut: 'docket',
 	takeBack: 'docket',
 	rereadMail: 'import',
 	readFiles: 'files',
-	findProposals: 'docket',
+	findProposals: 'look',
 	leaveLists: 'outside',
 	makeDigests: 'docket',
 	recalculateDue: 'docket',
@@ -165,7 +167,7 @@ export class JobQueue {
 	}
 
 	async #carryThrough(job: Job, running: Running): Promise<void> {
-		const thread = LANES[job.useCase as JobName] === 'check' ? this.#checker : this.#writer;
+		const thread = READS_ALL.includes(LANES[job.useCase as JobName]) ? this.#checker : this.#writer;
 		let end: JobEnd;
 		try {
 			const result = await thread.call(job.useCase as JobName, job.input as never, {

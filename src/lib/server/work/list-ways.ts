@@ -1,11 +1,6 @@
-import { readBody } from '../../../core/message/body.ts';
-import { readAddresses } from '../../../core/message/addresses.ts';
-import { fieldValue } from '../../../core/message/header.ts';
-import { divideText } from '../../../core/message/quoted.ts';
-import { scanStructure } from '../../../core/message/structure.ts';
-import { findOffer } from '../../../core/lists/offers.ts';
-import { oneClick, readWays, type Way } from '../../../core/lists/ways.ts';
-import type { Db } from '../database/open.ts';
+import { type MessageWays } from '../../../core/lists/message-ways.ts';
+import { type Way } from '../../../core/lists/ways.ts';
+import { readWaysInThread } from '../jobs/parse-pool.ts';
 import { readableContent } from '../stores/contents.ts';
 import { attemptsOn, type Leaving } from '../stores/leaving.ts';
 import { newestOfLists } from '../stores/lists.ts';
@@ -13,21 +8,14 @@ import type { Context } from './context.ts';
 import { type ListRow, requireList } from './lists.ts';
 
 /** What the newest message of a list says of leaving it. */
-export interface WaysRead {
+export interface WaysRead extends MessageWays {
 	listId: number;
-	ways: Way[];
-	/** Why it cannot be left by one request; undefined: it can. */
-	noClick: string | undefined;
-	/** Who sent that message. */
-	sender: string;
-	/** The address in this mailbox to which the list writes; empty where the message does not say. */
-	writesTo: string;
 }
 
-/* Whom the message was delivered to: that is the address under which it was subscribed. */
-const DELIVERED = ['delivered-to', 'x-original-to', 'to'];
+/* Read together: little enough to hold in memory. */
+const AT_ONCE = 50;
 
-/** Reads how lists can be left off their newest messages. */
+/** Reads how lists can be left off their newest messages; in the parse threads, as mail is hostile. */
 export async function readWaysOf(
 	context: Context,
 	mailboxId: number,
@@ -36,24 +24,15 @@ export async function readWaysOf(
 	const { db } = context;
 	const found = new Map<number, WaysRead>();
 	const newest = await newestOfLists(db, mailboxId, ids);
-	for (const { listId, contentId } of newest) found.set(listId, { listId, ...(await waysOfContent(db, contentId)) });
+	for (let from = 0; from < newest.length; from += AT_ONCE) {
+		const some = newest.slice(from, from + AT_ONCE);
+		const contents: Uint8Array[] = [];
+		for (const { contentId } of some)
+			contents.push(new Uint8Array((await readableContent(db, contentId)) ?? new Uint8Array()));
+		const read = await readWaysInThread(contents);
+		for (const [at, { listId }] of some.entries()) found.set(listId, { listId, ...(read[at] as MessageWays) });
+	}
 	return found;
-}
-
-async function waysOfContent(db: Db, contentId: number): Promise<Omit<WaysRead, 'listId'>> {
-	const bytes = new Uint8Array((await readableContent(db, contentId)) ?? new Uint8Array());
-	const root = scanStructure(bytes);
-	const { text, html } = await readBody(bytes, root);
-	const click = oneClick(root.header);
-	const address = DELIVERED.map(
-		(name) => /[^\s<>,;"]+@[^\s<>,;"]+/.exec(fieldValue(root.header, name) ?? '')?.[0]
-	).find((found) => found !== undefined);
-	return {
-		ways: readWays(root.header, findOffer(divideText(text).own, html)),
-		noClick: 'why' in click ? click.why : undefined,
-		sender: readAddresses(fieldValue(root.header, 'from'))[0]?.address ?? '',
-		writesTo: (address ?? '').toLowerCase()
-	};
 }
 
 /** A list in full: how it can be left, what was tried, and what Kovrel advises. */

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { expectTimeFollowsLength } from '../testing/time.ts';
 import { safeHtml } from './safe-html.ts';
 
 const safe = (html: string, pictures: Record<string, string> = {}) =>
@@ -73,5 +74,27 @@ describe('safeHtml', () => {
 
 	it('stands a deep nesting', async () => {
 		expect((await safe('<div>'.repeat(50_000))).length).toBeLessThan(20_000);
+	});
+
+	it('opens a megabyte of nested elements in a time that follows its length, with its words', async () => {
+		const nested = (n: number) => `${'<div>'.repeat(n)}words${'</div>'.repeat(n)}`;
+		const [small, large] = [nested(12_000), nested(96_000)];
+		expect(await safe(large)).toContain('words');
+		await expectTimeFollowsLength(
+			() => safe(small),
+			() => safe(large),
+			8
+		);
+	});
+
+	it('shows a picture as often as fits, and says so of the others: 4 MB shown 120 times', async () => {
+		const content = Buffer.alloc(4_000_000, 7);
+		const html = await safeHtml('<img src="cid:one" alt="Berth">'.repeat(120), async () => ({
+			type: 'image/png',
+			content
+		}));
+		expect(html.length).toBeLessThan(25_000_000);
+		expect(html.match(/<img /g)).toHaveLength(3);
+		expect(html.match(/picture shown too often to be shown again: Berth/g)).toHaveLength(117);
 	});
 });

@@ -1,4 +1,5 @@
 import sanitizeHtml from 'sanitize-html';
+import { boundHtml, DEEPEST } from '../../../core/message/bound-html.ts';
 
 /** A picture that lies in the message itself. */
 export interface Picture {
@@ -9,6 +10,8 @@ export interface Picture {
 const SHOWN_PICTURES = ['image/png', 'image/jpeg', 'image/gif', 'image/webp'];
 /* Pictures are put into the page itself; beyond this they are left to be downloaded. */
 const MOST_PICTURE_BYTES = 12_000_000;
+/* A picture that is shown again is in the page again: of a page no more than this are pictures, however often it shows them. */
+const MOST_SHOWN_CHARACTERS = 20_000_000;
 
 const LENGTH = /^-?\d{1,4}(\.\d+)?(px|pt|em|rem|%)?$/;
 const COLOUR = /^(#[0-9a-f]{3,8}|[a-z]{3,20}|rgba?\([\d\s.,%]{5,40}\))$/i;
@@ -94,7 +97,8 @@ export async function safeHtml(
 		bytes += found.content.length;
 		sources.set(contentId, `data:${found.type};base64,${Buffer.from(found.content).toString('base64')}`);
 	}
-	const clean = sanitizeHtml(html, {
+	let shown = 0;
+	const clean = sanitizeHtml(boundHtml(html).html, {
 		allowedTags: [...sanitizeHtml.defaults.allowedTags, 'img', 'center', 'font', 'del', 'ins'],
 		allowedAttributes: {
 			'*': ['style', 'align', 'valign', 'dir', 'lang', 'title', 'class'],
@@ -112,7 +116,7 @@ export async function safeHtml(
 		allowProtocolRelative: false,
 		allowedStyles: { '*': STYLES },
 		disallowedTagsMode: 'discard',
-		nestingLimit: 100,
+		nestingLimit: 2 * DEEPEST,
 		transformTags: {
 			a: (tagName, { href = '' }) => ({
 				tagName,
@@ -121,11 +125,16 @@ export async function safeHtml(
 			img: (_tagName, attribs) => {
 				const { src = '', alt = '', width = '', height = '' } = attribs;
 				const inside = /^cid:/i.test(src) ? sources.get(src.slice(4)) : undefined;
-				if (inside) return { tagName: 'img', attribs: { src: inside, alt, width, height } as sanitizeHtml.Attributes };
+				const fits = inside !== undefined && shown + inside.length <= MOST_SHOWN_CHARACTERS;
+				if (fits) {
+					shown += inside.length;
+					return { tagName: 'img', attribs: { src: inside, alt, width, height } as sanitizeHtml.Attributes };
+				}
+				const why = inside === undefined ? 'picture not loaded' : 'picture shown too often to be shown again';
 				return {
 					tagName: 'span',
 					attribs: { class: 'kept-out' } as sanitizeHtml.Attributes,
-					text: `picture not loaded${alt ? `: ${alt}` : ''}`
+					text: `${why}${alt ? `: ${alt}` : ''}`
 				};
 			}
 		}

@@ -180,6 +180,9 @@ export async function docketItems(
 /** A docket beside the one on the slip, to be opened. */
 export type OtherDocket = Pick<Docket, 'id' | 'name' | 'state' | 'messages' | 'draftedBy'>;
 
+/* States in which a docket is a result. */
+const ENDED: readonly DocketState[] = ['carried-out', 'taken-back'];
+
 /** What stands on a person's slip in a mailbox. */
 export interface Slip {
 	/** The docket that their last decision went to, or its result until they dismiss it. */
@@ -210,7 +213,11 @@ export async function showSlip(context: Context, input: { mailboxId: number; oth
 	};
 }
 
-/** Takes the result of a docket off this person's slip. @throws Refusal while it is a draft: that is discarded, or stays */
+/**
+ * Takes the result of a docket off this person's slip, and the older results beneath it.
+ *
+ * @throws Refusal while it is a draft: that is discarded, or stays
+ */
 export async function dismissDocket(context: Context, input: { id: number }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const docket = await requireDocket({ db }, input.id);
@@ -219,7 +226,9 @@ export async function dismissDocket(context: Context, input: { id: number }): Pr
 				'not-possible',
 				`Docket ${docket.id} is a draft: carry it out or discard it. Nothing was done.`
 			);
-		await takeOffSlip(db, context.who, docket.id);
+		const before = await slipDockets(db, context.who, docket.mailboxId);
+		for (const id of before.slice(Math.max(0, before.indexOf(docket.id))))
+			if (ENDED.includes((await requireDocket({ db }, id)).state)) await takeOffSlip(db, context.who, id);
 	});
 }
 

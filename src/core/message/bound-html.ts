@@ -1,0 +1,186 @@
+/*
+ * One pass over HTML before any parser sees it: parsers take time with the square of how deep elements are nested, and a message
+ * nests them as deep as it likes.
+ */
+
+/** How much of the HTML of a message is read, in characters: HTML is mostly markup. */
+export const LONGEST_HTML = 2 * 1024 * 1024;
+/** Elements within elements that are kept; of what is deeper the text is kept, without its tags. */
+export const DEEPEST = 80;
+/* A tag with more characters is kept without its attributes. */
+const LONGEST_TAG = 8_000;
+/* More tags than a page of people has: of what stands behind them the text is kept. */
+const MOST_TAGS = 60_000;
+/* How far up an end tag looks for its beginning. */
+const FAR_UP = 40;
+
+/* Elements without an end (WHATWG HTML, 13.1.2 void elements). */
+const VOID = new Set([
+	'area',
+	'base',
+	'br',
+	'col',
+	'embed',
+	'hr',
+	'img',
+	'input',
+	'link',
+	'meta',
+	'source',
+	'track',
+	'wbr'
+]);
+/* Elements that show nothing, or whose content is no HTML: left out as a whole. */
+const SILENT = new Set([
+	'script',
+	'style',
+	'noscript',
+	'template',
+	'iframe',
+	'object',
+	'svg',
+	'math',
+	'xmp',
+	'noembed',
+	'noframes'
+]);
+/* Elements that end where such a one begins (WHATWG HTML, 13.1.2.4 optional tags). */
+const ENDS: Record<string, readonly string[]> = {
+	p: ['p'],
+	div: ['p'],
+	table: ['p'],
+	ul: ['p'],
+	ol: ['p'],
+	li: ['p', 'li'],
+	dt: ['p', 'dt', 'dd'],
+	dd: ['p', 'dt', 'dd'],
+	td: ['p', 'td', 'th'],
+	th: ['p', 'td', 'th'],
+	tr: ['p', 'td', 'th', 'tr'],
+	tbody: ['p', 'td', 'th', 'tr', 'tbody', 'thead', 'tfoot'],
+	thead: ['p', 'td', 'th', 'tr', 'tbody', 'thead', 'tfoot'],
+	tfoot: ['p', 'td', 'th', 'tr', 'tbody', 'thead', 'tfoot'],
+	option: ['option']
+};
+
+/** HTML that any parser reads in a time that follows its length. */
+export interface BoundHtml {
+	html: string;
+	/** Whether all of it is there: of very long HTML, the end is left out. */
+	isWhole: boolean;
+}
+
+interface Open {
+	name: string;
+	isKept: boolean;
+}
+
+/* Where a tag ends: behind quoted values, as they may have a `>` in them; -1: nowhere. */
+function endOfTag(html: string, from: number): number {
+	let quote = '';
+	// what is no tag after so many characters is none
+	const last = Math.min(html.length, from + 16 * LONGEST_TAG);
+	for (let at = from; at < last; at++) {
+		const character = html[at] as string;
+		if (quote !== '') {
+			if (character === quote) quote = '';
+		} else if (character === '>') return at;
+		else if ((character === '"' || character === "'") && html[at - 1] === '=') quote = character;
+	}
+	return html.indexOf('>', from);
+}
+
+const NAME = /[a-z][a-z0-9:-]*/iy;
+
+/** Bounds how long and how deep HTML is, in one pass. Its text stays whole and in order; comments and scripts go. */
+export function boundHtml(source: string): BoundHtml {
+	const html = source.length > LONGEST_HTML ? source.slice(0, LONGEST_HTML) : source;
+	const kept: string[] = [];
+	const open: Open[] = [];
+	let depth = 0;
+	let tags = 0;
+	const close = (count: number) => {
+		for (const { isKept } of open.splice(open.length - count, count)) if (isKept) depth--;
+	};
+	for (let at = 0; at < html.length;) {
+		const next = html.indexOf('<', at);
+		if (next === -1) {
+			kept.push(html.slice(at));
+			break;
+		}
+		if (next > at) kept.push(html.slice(at, next));
+		if (html.startsWith('<!--', next)) {
+			const end = html.indexOf('-->', next + 4);
+			at = end === -1 ? html.length : end + 3;
+			continue;
+		}
+		const isEnd = html[next + 1] === '/';
+		NAME.lastIndex = next + (isEnd ? 2 : 1);
+		const name = NAME.exec(html)?.[0].toLowerCase();
+		const isOther = html[next + 1] === '!' || html[next + 1] === '?';
+		if (name === undefined && !isEnd && !isOther) {
+			// a sign of its own: "3 < 4"
+			kept.push('&lt;');
+			at = next + 1;
+			continue;
+		}
+		const end = endOfTag(html, next + 1);
+		if (end === -1) break;
+		at = end + 1;
+		if (name === undefined) continue;
+		if (!isEnd && SILENT.has(name)) {
+			at = behind(html, name, at);
+			continue;
+		}
+		const tag = at - next > LONGEST_TAG ? `<${isEnd ? '/' : ''}${name}>` : html.slice(next, at);
+		if (isEnd) {
+			const above = open.slice(-FAR_UP).findLastIndex((one) => one.name === name);
+			if (above === -1) continue;
+			const from = Math.max(0, open.length - FAR_UP) + above;
+			if ((open[from] as Open).isKept) kept.push(tag);
+			close(open.length - from);
+			continue;
+		}
+		const ends = ENDS[name];
+		while (ends && open.length > 0 && ends.includes((open.at(-1) as Open).name)) close(1);
+		const isKept = depth < DEEPEST && tags < MOST_TAGS;
+		if (isKept) {
+			kept.push(tag);
+			tags++;
+		} else if (BREAKS.has(name) && kept.at(-1) !== ' ') kept.push(' ');
+		if (VOID.has(name) || tag.endsWith('/>')) continue;
+		open.push({ name, isKept });
+		if (isKept) depth++;
+	}
+	return { html: kept.join(''), isWhole: html.length === source.length };
+}
+
+/* Words on both sides of these do not belong together: where their tag goes, a blank stays. */
+const BREAKS = new Set([
+	'br',
+	'div',
+	'p',
+	'td',
+	'th',
+	'tr',
+	'li',
+	'table',
+	'hr',
+	'dd',
+	'dt',
+	'h1',
+	'h2',
+	'h3',
+	'h4',
+	'h5',
+	'h6',
+	'blockquote',
+	'pre'
+]);
+
+/* Behind the end of an element whose content is left out. */
+function behind(html: string, name: string, from: number): number {
+	const end = new RegExp(`</${name}\\s*>`, 'gi');
+	end.lastIndex = from;
+	return end.test(html) ? end.lastIndex : html.length;
+}
