@@ -66,7 +66,8 @@ describe('header blocks', () => {
 
 describe('parameters', () => {
 	it.each<[string, string, Record<string, string>]>([
-		['RFC 2045 5.1', 'text/plain; charset=us-ascii (Plain text)', { charset: 'us-ascii (Plain text)' }],
+		// the two are the same, says the RFC
+		['RFC 2045 5.1, a comment', 'text/plain; charset=us-ascii (Plain text)', { charset: 'us-ascii' }],
 		['RFC 2045 5.1, quoted', 'text/plain; charset="us-ascii"', { charset: 'us-ascii' }],
 		[
 			'RFC 2231 3, continuations',
@@ -83,6 +84,10 @@ describe('parameters', () => {
 			`application/x-stuff; title*0*=us-ascii'en'This%20is%20even%20more%20; title*1*=%2A%2A%2Afun%2A%2A%2A%20; title*2="isn't it!"`,
 			{ title: `This is even more ***fun*** isn't it!` }
 		],
+		['comments that nest, with an escape', 'a/b; n=one (a (b) \\) c); (d) m=two', { n: 'one', m: 'two' }],
+		['brackets within a quotation', 'a/b; name="report (1).pdf"', { name: 'report (1).pdf' }],
+		['brackets within a word that nobody quoted', 'a/b; name=report (1).pdf', { name: 'report (1).pdf' }],
+		['a comment that never ends', 'a/b; n=one; m=two (three', { n: 'one', m: 'two (three' }],
 		['sections out of order', `a/b; n*1=two; n*0=one`, { n: 'onetwo' }],
 		['an unclosed quotation', 'a/b; name="half', { name: 'half' }],
 		['twice: the first counts', 'a/b; boundary=one; boundary=two', { boundary: 'one' }],

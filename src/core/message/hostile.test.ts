@@ -22,6 +22,8 @@ const HOSTILE: Record<string, (n: number) => string> = {
 	quotes: (n) => 'From: "' + '\\"'.repeat(n / 2) + '\n\nx',
 	groups: (n) => 'From: a@b.example\nTo: ' + 'g:'.repeat(n / 2) + '\n\nx',
 	params: (n) => H + 'Content-Type: text/plain; ' + 'a=b; '.repeat(n / 5) + '\n\nx',
+	comments: (n) => H + 'Content-Type: text/plain; a=b ' + '('.repeat(n) + '\n\nx',
+	commentsThatEnd: (n) => H + 'Content-Type: text/plain; a=b ' + '(a) '.repeat(n / 4) + '\n\nx',
 	boundaryLines: (n) => H + 'Content-Type: multipart/mixed; boundary=b\n\n' + '--b\n\nx\n'.repeat(n / 7),
 	quotedLines: (n) => H + '\n' + '> x\n'.repeat(n / 4),
 	greaterThans: (n) => H + '\n' + '>'.repeat(n),

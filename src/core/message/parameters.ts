@@ -36,18 +36,60 @@ function decodeExtended(sections: Section[]): string {
 	return decodeEncodedWords(`=?${/^[^\s?]+$/.test(charset) ? charset : 'utf-8'}?Q?${text}?=`);
 }
 
+/* Where a comment ends that begins there (RFC 5322 section 3.2.2: they nest, and have escapes); -1: it does not. */
+function endOfComment(text: string, from: number): number {
+	let depth = 0;
+	for (let at = from; at < text.length; at++) {
+		const character = text[at];
+		if (character === '\\') at++;
+		else if (character === '(') depth++;
+		else if (character === ')' && --depth === 0) return at + 1;
+	}
+	return -1;
+}
+
+/*
+ * The value without its comments (RFC 2045 section 5.1). One stands by itself, between blanks and signs: what is in brackets in
+ * the middle of a word is a part of it, as in a file name that somebody forgot to quote.
+ */
+function withoutComments(text: string): string {
+	if (!text.includes('(')) return text;
+	let kept = '';
+	let isQuoted = false;
+	for (let at = 0; at < text.length;) {
+		const character = text[at] as string;
+		if (character === '\\' && isQuoted) {
+			kept += text.slice(at, at + 2);
+			at += 2;
+			continue;
+		}
+		if (character === '"') isQuoted = !isQuoted;
+		if (character === '(' && !isQuoted && /^$|[\s;=]/.test(text.slice(at - 1, at))) {
+			const end = endOfComment(text, at);
+			// one that does not end is none, and so are those behind it
+			if (end === -1) return kept + text.slice(at);
+			if (/^$|[\s;]/.test(text.slice(end, end + 1))) {
+				kept += ' ';
+				at = end;
+				continue;
+			}
+		}
+		kept += character;
+		at++;
+	}
+	return kept;
+}
+
 /**
  * Reads a value with parameters. Never throws; of a parameter given twice the first counts.
  *
- * @param text the unfolded field value
+ * @param field the unfolded field value
  * @see RFC 2045 section 5.1; RFC 2231 sections 3 and 4 for continuations (`name*0*=`) and charsets
  */
-export function readParameters(text: string): Parameterised {
+export function readParameters(field: string): Parameterised {
+	const text = withoutComments(field);
 	const semicolon = text.indexOf(';');
-	const value = (semicolon < 0 ? text : text.slice(0, semicolon))
-		.replace(/\([^)]*\)/g, '')
-		.trim()
-		.toLowerCase();
+	const value = (semicolon < 0 ? text : text.slice(0, semicolon)).trim().toLowerCase();
 	const parameters: Record<string, string> = Object.create(null) as Record<string, string>;
 	const extended = new Map<string, Section[]>();
 	for (const [, name = '', quoted, bare = ''] of semicolon < 0 ? [] : text.slice(semicolon).matchAll(PARAMETER)) {

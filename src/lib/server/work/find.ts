@@ -12,7 +12,7 @@ import { readBody } from '../../../core/message/body.ts';
 import { divideText } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import type { Choices, Narrowing } from '../../../core/search/narrowing.ts';
-import { readContent } from '../stores/contents.ts';
+import { DamagedContentError, readContent } from '../stores/contents.ts';
 import { fileTexts } from '../stores/file-texts.ts';
 import type { StoredAttachment } from '../stores/message-rows.ts';
 import {
@@ -102,10 +102,11 @@ function bestExcerpt(texts: [Column, string][], phrases: readonly Phrase[]): Str
 }
 
 async function toHit(context: Context, found: Found, phrases: readonly Phrase[]): Promise<Omit<Hit, 'restorable'>> {
-	const { own, quoted } = await textOf(context, found.contentId).catch(() => ({
-		own: '(the stored message is damaged)',
-		quoted: ''
-	}));
+	const { own, quoted } = await textOf(context, found.contentId).catch((error: unknown) => {
+		// only what is damaged is called so
+		if (!(error instanceof DamagedContentError)) throw error;
+		return { own: '(the stored message is damaged)', quoted: '' };
+	});
 	const from = found.fromName ? `${found.fromName} <${found.fromAddress}>` : found.fromAddress;
 	const files = JSON.parse(found.files) as StoredAttachment[];
 	const inside =
