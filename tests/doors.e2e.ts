@@ -207,3 +207,57 @@ test('a request that comes in while the server ends is refused, and holds up not
 	// one that had to be cut off is an error
 	await ended;
 });
+
+test('a stream of events ends when the role of whoever hears it does', async () => {
+	const session = await server.addPerson('Ruben Holm', 'administrator');
+	const stop = new AbortController();
+	const stream = await fetch(`${server.url}/jobs/events`, {
+		headers: { cookie: `kovrel-session=${session}` },
+		signal: stop.signal
+	});
+	expect(stream.status).toBe(200);
+	let heard = '';
+	const ended = (async () => {
+		const decoder = new TextDecoder();
+		for await (const bytes of stream.body as unknown as AsyncIterable<Uint8Array>) heard += decoder.decode(bytes);
+	})();
+	const verify = (as: string | undefined) =>
+		fetch(`${server.url}/ledger?/verify`, {
+			method: 'POST',
+			headers: { cookie: `kovrel-session=${as}`, origin: server.url, 'x-sveltekit-action': 'true' },
+			body: new URLSearchParams({ a: '' })
+		});
+	await verify(sessions.administrator);
+	await expect.poll(() => heard).toContain('event: job');
+	expect(kovrel(server.data, 'person', 'set', 'Ruben Holm', '--role', 'colleague').status).toBe(0);
+	const before = heard.length;
+	// whatever happens next is not told any more: the stream ends instead
+	await expect(async () => {
+		await verify(sessions.administrator);
+		await Promise.race([
+			ended,
+			new Promise((_resolve, reject) => setTimeout(() => reject(new Error('still open')), 1_200))
+		]);
+	}).toPass();
+	expect(heard.slice(before)).not.toContain('"who":"Ruben');
+	stop.abort();
+});
+
+test('a megabyte of nested elements is imported and opened, and holds up nobody', async () => {
+	const mail = temporaryFolder();
+	const nested = 95_000;
+	const html = `${'<div>'.repeat(nested)}zanderfish${'</div>'.repeat(nested)}`;
+	mboxFile(mail, [
+		letter('Nested', 'Mon, 2 Mar 2020 10:00:00 +0000', html).replace('\n\n', '\nContent-Type: text/html\n\n')
+	]);
+	const file = path.join(mail, 'mail.mbox');
+	expect(kovrel(server.data, 'import', file, '--mailbox', 'Office').status).toBe(0);
+	rmSync(mail, { recursive: true });
+	const found = kovrel(server.data, 'search', 'zanderfish', '--json');
+	const { hits } = JSON.parse(found.stdout) as { hits: { id: number }[] };
+	const headers = { cookie: `kovrel-session=${sessions.administrator}` };
+	const opened = Array.from({ length: 8 }, () => fetch(`${server.url}/items/${hits[0]?.id}/html`, { headers }));
+	const pages = Array.from({ length: 8 }, () => fetch(`${server.url}/ledger`, { headers }));
+	for (const answer of await Promise.all([...opened, ...pages])) expect(answer.status).toBe(200);
+	expect(await (await (opened[0] as Promise<Response>)).text()).toContain('zanderfish');
+});

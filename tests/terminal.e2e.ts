@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { spawn, spawnSync } from 'node:child_process';
 import { expect, test } from '@playwright/test';
@@ -170,6 +170,66 @@ test('verify fails where a stored byte was changed', () => {
 	const { status, stdout } = kovrel(copy, 'verify', '--json');
 	expect(status).toBe(1);
 	expect(JSON.parse(stdout)).toMatchObject({ ok: false, damaged: [1], ledger: { ok: true } });
+});
+
+test('a data file that is missing or emptied is told by every command, and nothing is begun in its place', () => {
+	const lost = path.join(folder, 'lost');
+	const letters = Array.from({ length: 300 }, (_, n) => letter(`No ${n}`, OLD));
+	const file = mboxFile(folder, letters, 'lost.mbox');
+	expect(kovrel(lost, 'weigh')).toMatchObject({ status: 1, stderr: expect.stringContaining('There is no archive in') });
+	expect(existsSync(lost)).toBe(false);
+	const begun = kovrel(lost, 'import', file, '--mailbox', 'Office');
+	expect(begun).toMatchObject({ status: 0, stderr: expect.stringContaining('A new archive was begun in') });
+	const database = path.join(lost, 'kovrel.sqlite');
+	const whole = readFileSync(database);
+	for (const [spoil, says] of [
+		[() => rmSync(database), 'is missing. No new archive is begun'],
+		[() => writeFileSync(database, ''), 'is empty. No new archive is begun']
+	] as const) {
+		spoil();
+		for (const words of [
+			['weigh', '--mailbox', 'Office'],
+			['verify'],
+			['backup', '--out', path.join(folder, 'of-nothing')],
+			['import', file, '--mailbox', 'Office']
+		]) {
+			const { status, stdout, stderr } = kovrel(lost, ...words, '--json');
+			expect([status, stdout], words.join(' ')).toEqual([1, '']);
+			expect(stderr).toContain(says);
+		}
+	}
+	expect(existsSync(path.join(folder, 'of-nothing'))).toBe(false);
+	writeFileSync(database, whole);
+	expect(JSON.parse(kovrel(lost, 'verify', '--json').stdout)).toMatchObject({ ok: true, messages: 300 });
+});
+
+test('emptying a bin that is killed goes on under its number, and has one certificate', async () => {
+	const killed = path.join(folder, 'emptied');
+	const letters = Array.from({ length: 4_000 }, (_, n) => letter(`No ${n}`, OLD, 'words '.repeat(100)));
+	const file = mboxFile(folder, letters, 'emptied.mbox');
+	expect(kovrel(killed, 'import', file, '--mailbox', 'Office', '--folder', 'Trash').status).toBe(0);
+	const child = spawn(
+		process.execPath,
+		['build/programs/kovrel.mjs', 'bin', 'empty', '--mailbox', 'Office', '--confirm', 'Office'],
+		{ env: { ...process.env, KOVREL_DATA: killed }, stdio: 'ignore' }
+	);
+	const ended = new Promise((resolve) => child.once('exit', resolve));
+	const certificates = () => {
+		const db = new Database(path.join(killed, 'kovrel.sqlite'), { readonly: true });
+		const found = db.prepare('SELECT docket_id AS docket, messages, sha256 FROM certificate').all();
+		db.close();
+		return found as { docket: number; messages: number; sha256: string | null }[];
+	};
+	while (child.exitCode === null && certificates().length === 0) await new Promise((resolve) => setTimeout(resolve, 5));
+	child.kill('SIGKILL');
+	await ended;
+	const [before] = certificates();
+	expect(before?.messages).toBeLessThan(4_000);
+	const answer = kovrel(killed, 'bin', 'empty', '--mailbox', 'Office', '--confirm', 'Office', '--json');
+	expect(JSON.parse(answer.stdout)).toMatchObject({ docket: before?.docket, messages: 4_000, carriedOut: true });
+	expect(certificates()).toEqual([
+		{ docket: before?.docket, messages: 4_000, sha256: expect.any(String) as unknown as string }
+	]);
 });
 
 test('ten that start at once on a new data folder do not tread on each other', async () => {

@@ -9,7 +9,9 @@ import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from './context.ts';
 import { importMailbox } from './import-mailbox.ts';
+import { listLists } from './lists.ts';
 import { decideLots, listLots, lotItems } from './lots.ts';
+import { findProposals, listProposals } from './propose.ts';
 
 afterAll(closeParsePool);
 
@@ -284,5 +286,36 @@ describe('lots', () => {
 
 	it('know each kind of mail by its number', () => {
 		expect(MAIL_KINDS.indexOf('advertisement')).toBe(2);
+	});
+});
+
+describe('a list recognised by its footer', () => {
+	it('is of one kind everywhere: under lots, in a search, among the lists, and for what is proposed', async () => {
+		const context = await openOffice();
+		const footer = 'Ramp notes of the week.\n\n--\nTo unsubscribe, go to https://notes.example/leave';
+		await importMailbox(context, {
+			path: mboxFile(
+				[
+					...Array.from({ length: 250 }, (_, n) =>
+						letter(`Notes ${n}`, 'Mon, 02 Mar 2020 10:00:00 +0000', footer, 'Notes <n@notes.example>')
+					),
+					...Array.from({ length: 150 }, (_, n) =>
+						letter(`Word ${n}`, 'Mon, 02 Mar 2020 10:00:00 +0000', 'As agreed.', 'Emre <e@x.example>')
+					)
+				],
+				'Status: O\n'
+			),
+			mailbox: 'Office'
+		});
+		const { lots } = await listLots(context, { mailboxId: 1, by: 'kind', query: '', limit: 10 });
+		expect(Object.fromEntries(lots.map(({ label, messages }) => [label, messages]))).toEqual({
+			'newsletter or advertisement': 250,
+			'person to person': 150
+		});
+		expect((await listLists(context, { mailboxId: 1, limit: 5 })).total).toMatchObject({ lists: 1, messages: 250 });
+		await findProposals(context, { mailboxId: 1 });
+		const { proposals } = await listProposals(context, { mailboxId: 1 });
+		expect(proposals.find(({ kind }) => kind === 'newsletter-unread')?.messages).toBe(250);
+		expect(proposals.find(({ kind }) => kind === 'never-opened')?.messages).toBe(150);
 	});
 });

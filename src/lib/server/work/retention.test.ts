@@ -3,18 +3,21 @@ import { noteSettings } from '../stores/retention.ts';
 import { change, row, rows } from '../stores/rows.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { carryOut, takeBack } from './carry-out.ts';
+import type { Context } from './context.ts';
 import { dueItems } from './due.ts';
 import { find } from './find.ts';
-import { folderPerYear, renameFolder } from './folders.ts';
+import { folderPerYear, pauseFolder, renameFolder } from './folders.ts';
 import { liftHold, placeHold } from './holds.ts';
 import { importMailbox } from './import-mailbox.ts';
+import { prepareArchiving } from './prepare-archiving.ts';
 import { decide, prepareDocket } from './prepare-docket.ts';
+import { readMessage } from './read-message.ts';
 import type { Decided } from './show-docket.ts';
 import { runNight } from './night.ts';
 import { setPolicy } from './policy.ts';
 import { type RetentionWish, setRetention, tryRetention } from './retain.ts';
 import { listRetained, triedWords } from './retained.ts';
-import { setRetaining } from './run-schedule.ts';
+import { runSchedule, setRetaining } from './run-schedule.ts';
 import { saveSeries, showSeries, trySeries } from './schedule.ts';
 import { verifyArchive } from './verify-archive.ts';
 import { retainedOffice, folderId, itemId, retain, terms, dues, consistent, FINANCE } from '../testing/retaining.ts';
@@ -354,5 +357,114 @@ describe('what a change would do', () => {
 		await setRetention(context, { wish: { kind: 'reset', mailboxId: 1 } });
 		expect(await dues(context)).toEqual({});
 		await consistent(context);
+	});
+});
+
+describe('what a folder says of its mail', () => {
+	/* 60 letters due to be destroyed, 55 due to be archived, some of each under a hold, kept and paused. */
+	async function complaints(): Promise<Context> {
+		const context = await openOffice();
+		const letters = (year: number, count: number) =>
+			Array.from({ length: count }, (_, n) => letter(`Of ${year} no ${n}`, `Mon, 02 Mar ${year} 10:00:00 +0000`));
+		await importMailbox(context, {
+			path: mboxFile([...letters(2015, 80), ...letters(2023, 55), ...letters(2025, 40)]),
+			mailbox: 'Office',
+			folder: 'Complaints'
+		});
+		await retain(context, 'Complaints', { retention: terms('received archive-destroy P7Y P2Y') });
+		const { id } = await prepareArchiving(context, { mailbox: 'Office', before: '2016-01-01' });
+		await carryOut(context, { id });
+		return context;
+	}
+	const sentence = async (context: Context) =>
+		(await listRetained(context, { mailboxId: 1 })).folders.find(({ path }) => path === 'Complaints')?.sentence ?? '';
+
+	it('names all that is coming, without what stays, and says why that stays', async () => {
+		const context = await complaints();
+		expect(await sentence(context)).toMatch(
+			/Due now: 80 messages are to be destroyed and 55 to be archived\. Next: 40 messages are archived on 2 Mar 2027\.$/
+		);
+		await placeHold(context, {
+			name: 'Slipway claim',
+			because: 'court',
+			from: 'court',
+			query: 'subject:2015 subject:1*'
+		});
+		await change(context.db, `UPDATE item SET kept = 1 WHERE state = 'archived' AND id % 9 = 0`);
+		const paused = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [
+				{
+					decision: 'pause',
+					options: { until: '2027-06-01', because: 'asked' },
+					scope: { kind: 'items', ids: [20, 21, 22] }
+				}
+			]
+		});
+		await carryOut(context, { id: paused.id });
+		// counted once more by hand, item by item
+		const [counted] = await rows<{ held: number; kept: number; paused: number }>(
+			context.db,
+			`SELECT sum(is_held) AS held, sum(NOT is_held AND kept = 1) AS kept, sum(NOT is_held AND kept = 0 AND pause_id IS NOT NULL) AS paused
+			 FROM (SELECT kept, pause_id, id IN (SELECT item_id FROM hold_item) AS is_held FROM item WHERE state = 'archived')`
+		);
+		const { held = 0, kept = 0, paused: resting = 0 } = counted ?? {};
+		expect(Math.min(held, kept, resting)).toBeGreaterThan(0);
+		const said = await sentence(context);
+		expect(said).toContain(
+			`Due now: ${80 - held - kept - resting} messages are to be destroyed and 55 to be archived.`
+		);
+		expect(said).toContain(`${held} messages are under the hold “Slipway claim” and are not destroyed.`);
+		expect(said).toContain(`${kept} due to be destroyed stay: kept.`);
+		// the run destroys as many as the sentence says
+		expect((await runSchedule(context, { dryRun: true })).destroyed).toBe(80 - held - kept - resting);
+		await pauseFolder(context, {
+			mailbox: 'Office',
+			folder: 'Complaints',
+			until: '2027-01-01',
+			because: 'the claim runs'
+		});
+		const after = await sentence(context);
+		expect(after).toContain('Due now: 55 messages are to be archived.');
+		expect(after).toContain('Paused: nothing here is destroyed before 1 Jan 2027, because the claim runs.');
+		expect((await runSchedule(context, { dryRun: true })).destroyed).toBe(0);
+	});
+
+	it('and a message that it was archived, with the day', async () => {
+		const context = await complaints();
+		const id = await itemId(context, 'Of 2015 no 7');
+		expect((await readMessage(context, { id })).standing.sentence).toBe(
+			'It was archived on 25 Nov 2026. It is destroyed 7 years after it was received (set on its folder). It is due to be destroyed on 2 Mar 2022.'
+		);
+	});
+
+	it('says at once where a class makes more working papers than fit, and where room is', async () => {
+		const context = await complaints();
+		await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 10_000 });
+		const wish = {
+			kind: 'folders' as const,
+			folderIds: [await folderId(context, 'Complaints')],
+			class: 'working' as const
+		};
+		const tried = await tryRetention(context, wish);
+		expect(tried.overQuota).toEqual([
+			expect.stringMatching(/^Working papers of Office may weigh 10\.0 kB; with this they would weigh/)
+		]);
+		const { overQuota } = await setRetention(context, { wish });
+		expect(overQuota).toEqual(tried.overQuota);
+		// where some are already, the folders with most of them are named
+		await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 20_000 });
+		await importMailbox(context, {
+			path: mboxFile(Array.from({ length: 100 }, (_, n) => letter(`Draft ${n}`, 'Mon, 02 Mar 2026 10:00:00 +0000'))),
+			mailbox: 'Office',
+			folder: 'Drawings'
+		});
+		const more = { ...wish, folderIds: [await folderId(context, 'Drawings')] };
+		expect((await tryRetention(context, more)).overQuota[0]).toMatch(
+			/The quickest way to make room is in .*Complaints \(/
+		);
+		// what takes less away is not complained of
+		const less = { ...wish, class: null };
+		expect((await tryRetention(context, less)).overQuota).toEqual([]);
 	});
 });
