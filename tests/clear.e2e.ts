@@ -364,7 +364,7 @@ test('decides on lots over all mailboxes', async ({ page }) => {
 test('holds mail against whatever would delete it, until the hold is released with a reason', async ({ page }) => {
 	await visit(page, '/retain/holds');
 	await expect(page.getByText('Nothing is held.')).toBeVisible();
-	await page.getByLabel('Name of the docket').fill('Quay claim');
+	await page.getByLabel('What it is called').fill('Quay claim');
 	await page.getByLabel('Why', { exact: true }).fill('the claim runs');
 	await page.getByLabel('Who asked for it').fill('Counsel');
 	await page.getByLabel('Written by or to').fill('org3.example');
