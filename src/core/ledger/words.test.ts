@@ -23,6 +23,15 @@ describe('the particulars of a ledger line', () => {
 		]
 	])('%j', (details, expected) => expect(said(details)).toBe(expected));
 
+	it('say what a step did apart from what its docket does, and numbers of things as they are', () =>
+		expect(
+			particularsOf({ docket: 1234, what: 'Destroy 1,504 messages.', messages: 1004 }, 'docket-carried-out')
+		).toEqual([
+			{ name: 'docket', value: '1234' },
+			{ name: 'what', value: 'Destroy 1,504 messages.' },
+			{ name: 'messages in this step', value: '1,004' }
+		]));
+
 	it('leave out nothing that is stored, whatever it is called', () => {
 		const leaf = fc.string({ minLength: 1, maxLength: 12 });
 		const value = fc.oneof(

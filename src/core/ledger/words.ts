@@ -1,4 +1,5 @@
 import { showBytes, showCount } from '../weigh/units.ts';
+import type { Action } from './line.ts';
 
 /** One stored particular of a ledger line, as it is shown. */
 export interface Particular {
@@ -31,6 +32,13 @@ const NAMES: Record<string, string> = {
 	workingQuotaBytes: 'quota of working papers'
 };
 
+/* A docket is carried out in steps, each with a line: what it did stands beside what the whole docket does. */
+const OF_A_STEP: Record<string, string> = { messages: 'messages in this step', bytes: 'size of this step' };
+const STEPS: readonly (Action | undefined)[] = ['docket-carried-out', 'docket-taken-back'];
+
+/* What is known by its number, which is no amount. */
+const KNOWN_BY_NUMBER = ['docket', 'dockets', 'certificate', 'import', 'item', 'items', 'request', 'grant', 'job'];
+
 /* The particulars that say most stand first; the others follow as they are stored. */
 const FIRST = ['docket', 'name', 'mailbox', 'folder', 'folders', 'person', 'hold', 'list', 'tag', 'code', 'what'];
 
@@ -43,7 +51,10 @@ const words = (key: string) =>
 
 function shown(key: string, value: unknown): string {
 	if (typeof value === 'boolean') return value ? 'yes' : 'no';
-	if (typeof value === 'number') return /bytes$/i.test(key) ? showBytes(value) : showCount(value);
+	if (typeof value === 'number') {
+		if (KNOWN_BY_NUMBER.includes(key)) return String(value);
+		return /bytes$/i.test(key) ? showBytes(value) : showCount(value);
+	}
 	if (value === null || value === '') return 'none';
 	if (typeof value === 'string') return value;
 	if (Array.isArray(value)) return value.length === 0 ? 'none' : value.map((one) => shown(key, one)).join('; ');
@@ -57,11 +68,15 @@ function shown(key: string, value: unknown): string {
  * out, so that the page says as much as the sealed text.
  *
  * @param details plain JSON, as stored
+ * @param action what was done
  */
-export function particularsOf(details: Record<string, unknown>): Particular[] {
+export function particularsOf(details: Record<string, unknown>, action?: Action): Particular[] {
 	const place = (key: string) => (FIRST.includes(key) ? FIRST.indexOf(key) : FIRST.length);
 	return Object.entries(details)
 		.filter(([, value]) => value !== undefined)
 		.sort(([a], [b]) => place(a) - place(b))
-		.map(([key, value]) => ({ name: words(key), value: shown(key, value) }));
+		.map(([key, value]) => ({
+			name: (STEPS.includes(action) ? OF_A_STEP[key] : undefined) ?? words(key),
+			value: shown(key, value)
+		}));
 }

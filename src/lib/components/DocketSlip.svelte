@@ -214,7 +214,7 @@
 				</button>
 				<button class="quiet justify-center" formaction="/dockets/{docket.id}?/drop">Discard this docket</button>
 			</form>
-			<a class="lead text-sm" href="/dockets/{docket.id}">Details, folder by folder</a>
+			{#if !isAlone}<a class="lead text-sm" href="/dockets/{docket.id}">Details, folder by folder</a>{/if}
 		{:else if job}
 			<JobProgress {job} />
 		{:else if docket.state === 'carrying-out' || docket.state === 'taking-back'}
@@ -255,7 +255,7 @@
 					>
 				</form>
 			{/if}
-			<a class="lead text-sm" href="/dockets/{docket.id}">Details, folder by folder</a>
+			{#if !isAlone}<a class="lead text-sm" href="/dockets/{docket.id}">Details, folder by folder</a>{/if}
 		{:else}
 			<p class="text-ink-soft text-sm">
 				Taken back {showMoment(docket.takenBackAt)}: {showMessages(docket.takenBackMessages)}

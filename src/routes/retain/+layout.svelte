@@ -13,7 +13,7 @@
 		{ name: 'Due', href: '/retain', search: of },
 		{ name: 'Folders', href: '/retain/folders', search: of },
 		{ name: 'Schedule', href: '/retain/schedule', waits: data.series.length > 0 ? String(data.series.length) : '' },
-		{ name: 'The run', href: '/retain/run' },
+		{ name: 'Scheduled run', href: '/retain/run' },
 		{ name: 'Holds', href: '/retain/holds', waits: data.holds > 0 ? String(data.holds) : '' },
 		{ name: 'Policy', href: '/retain/policy' },
 		{ name: 'Certificates', href: '/retain/certificates' }
