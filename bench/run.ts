@@ -72,7 +72,16 @@ async function importByTerminal(mbox: string, name: string): Promise<ImportRun> 
 	const began = performance.now();
 	const child = spawn(
 		process.execPath,
-		[...leanArguments, path.join('build', 'programs', 'kovrel.mjs'), 'import', mbox, '--mailbox', 'Bench', '--json'],
+		[
+			...leanArguments,
+			path.join('build', 'programs', 'kovrel.mjs'),
+			'import',
+			mbox,
+			'--mailbox',
+			'Bench',
+			'--json',
+			'--new'
+		],
 		{ env: { ...leanMemory, ...process.env, KOVREL_DATA: data }, stdio: ['ignore', 'pipe', 'inherit'] }
 	);
 	let peakBytes = 0;

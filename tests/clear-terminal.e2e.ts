@@ -31,7 +31,7 @@ test('groups, threads and proposes as one JSON document each', () => {
 		'\nReferences: <Ramp0@x.example>\n\n'
 	);
 	const mail = [...Array.from({ length: 4 }, (_, n) => known(letter(`Ramp ${n}`, OLD))), letter('Quay', NEW), answer];
-	json('import', mboxFile(folder, mail), ...office);
+	json('import', mboxFile(folder, mail), ...office, '--new');
 	json('import', mboxFile(folder, [letter('Quay', NEW)], 'again.mbox'), ...office, '--folder', 'Contracts');
 	expect(json('lots', ...office, '--by', 'year')).toMatchObject({
 		by: 'year',

@@ -107,20 +107,24 @@ export class TestServer {
 	static async start(data = temporaryFolder(), environment: Record<string, string> = {}): Promise<TestServer> {
 		const port = await freePort();
 		const url = `http://127.0.0.1:${port}`;
-		const child = spawn(process.execPath, ['build'], {
-			env: {
-				...process.env,
-				PORT: String(port),
-				HOST: '127.0.0.1',
-				ORIGIN: url,
-				KOVREL_DATA: data,
-				BODY_SIZE_LIMIT: '8M',
-				SHUTDOWN_TIMEOUT: '2',
-				KOVREL_TIME_ZONE: 'UTC',
-				...environment
-			},
-			stdio: ['ignore', 'pipe', 'pipe']
-		});
+		const child = spawn(
+			process.execPath,
+			['build', ...(existsSync(path.join(data, 'kovrel.sqlite')) ? [] : ['--new'])],
+			{
+				env: {
+					...process.env,
+					PORT: String(port),
+					HOST: '127.0.0.1',
+					ORIGIN: url,
+					KOVREL_DATA: data,
+					BODY_SIZE_LIMIT: '8M',
+					SHUTDOWN_TIMEOUT: '2',
+					KOVREL_TIME_ZONE: 'UTC',
+					...environment
+				},
+				stdio: ['ignore', 'pipe', 'pipe']
+			}
+		);
 		const server = new TestProcess(child);
 		for (let tries = 0; ; tries++) {
 			if (child.exitCode !== null || tries > 300) throw new Error(`The server did not start:\n${server.log}`);

@@ -24,7 +24,7 @@ test('goes through the whole line, each step as one JSON document', () => {
 	const messages = [...Array.from({ length: 5 }, (_, n) => letter(`Ramp ${n}`, OLD)), letter('Quay', NEW)];
 	const file = mboxFile(folder, messages);
 	const bytes = readFileSync(file).length;
-	expect(json('import', file, '--mailbox', 'Office', '--folder', 'Projects/Slipway')).toMatchObject({
+	expect(json('import', file, '--mailbox', 'Office', '--folder', 'Projects/Slipway', '--new')).toMatchObject({
 		mailbox: 'Office',
 		read: 6,
 		added: 6,
@@ -157,7 +157,7 @@ test('verify fails where a stored byte was changed', () => {
 	const copy = path.join(folder, 'copy');
 	mkdirSync(copy);
 	const file = mboxFile(folder, [letter('Alone', OLD)], 'alone.mbox');
-	expect(kovrel(copy, 'import', file, '--mailbox', 'Office').status).toBe(0);
+	expect(kovrel(copy, 'import', file, '--mailbox', 'Office', '--new').status).toBe(0);
 	const database = path.join(copy, 'kovrel.sqlite');
 	const { data: stored } = new Database(database, { readonly: true }).prepare('SELECT data FROM content').get() as {
 		data: Buffer;
@@ -172,13 +172,24 @@ test('verify fails where a stored byte was changed', () => {
 	expect(JSON.parse(stdout)).toMatchObject({ ok: false, damaged: [1], ledger: { ok: true } });
 });
 
-test('a data file that is missing or emptied is told by every command, and nothing is begun in its place', () => {
+test('a new archive is begun where somebody says so, and never in the place of a data file that is missing or emptied', () => {
 	const lost = path.join(folder, 'lost');
 	const letters = Array.from({ length: 300 }, (_, n) => letter(`No ${n}`, OLD));
 	const file = mboxFile(folder, letters, 'lost.mbox');
-	expect(kovrel(lost, 'weigh')).toMatchObject({ status: 1, stderr: expect.stringContaining('There is no archive in') });
-	expect(existsSync(lost)).toBe(false);
-	const begun = kovrel(lost, 'import', file, '--mailbox', 'Office');
+	// as where the disk is not mounted
+	mkdirSync(lost);
+	const none = { status: 1, stderr: expect.stringContaining('There is no archive in') };
+	expect(kovrel(lost, 'weigh')).toMatchObject(none);
+	expect(kovrel(lost, 'import', file, '--mailbox', 'Office')).toMatchObject(none);
+	expect(
+		spawnSync(process.execPath, ['build'], {
+			encoding: 'utf8',
+			timeout: 60_000,
+			env: { ...process.env, KOVREL_DATA: lost, HOST: '127.0.0.1', PORT: '0' }
+		})
+	).toMatchObject(none);
+	expect(readdirSync(lost)).toEqual([]);
+	const begun = kovrel(lost, 'import', file, '--mailbox', 'Office', '--new');
 	expect(begun).toMatchObject({ status: 0, stderr: expect.stringContaining('A new archive was begun in') });
 	const database = path.join(lost, 'kovrel.sqlite');
 	const whole = readFileSync(database);
@@ -191,7 +202,7 @@ test('a data file that is missing or emptied is told by every command, and nothi
 			['weigh', '--mailbox', 'Office'],
 			['verify'],
 			['backup', '--out', path.join(folder, 'of-nothing')],
-			['import', file, '--mailbox', 'Office']
+			['import', file, '--mailbox', 'Office', '--new']
 		]) {
 			const { status, stdout, stderr } = kovrel(lost, ...words, '--json');
 			expect([status, stdout], words.join(' ')).toEqual([1, '']);
@@ -207,7 +218,7 @@ test('emptying a bin that is killed goes on under its number, and has one certif
 	const killed = path.join(folder, 'emptied');
 	const letters = Array.from({ length: 4_000 }, (_, n) => letter(`No ${n}`, OLD, 'words '.repeat(100)));
 	const file = mboxFile(folder, letters, 'emptied.mbox');
-	expect(kovrel(killed, 'import', file, '--mailbox', 'Office', '--folder', 'Trash').status).toBe(0);
+	expect(kovrel(killed, 'import', file, '--mailbox', 'Office', '--folder', 'Trash', '--new').status).toBe(0);
 	const child = spawn(
 		process.execPath,
 		['build/programs/kovrel.mjs', 'bin', 'empty', '--mailbox', 'Office', '--confirm', 'Office'],
@@ -236,7 +247,7 @@ test('ten that start at once on a new data folder do not tread on each other', a
 	const fresh = path.join(folder, 'fresh');
 	const first = mboxFile(folder, [letter('First', OLD)], 'first.mbox');
 	const started = Array.from({ length: 10 }, (_, n) =>
-		spawn(process.execPath, ['build/programs/kovrel.mjs', 'import', first, '--mailbox', `No ${n}`], {
+		spawn(process.execPath, ['build/programs/kovrel.mjs', 'import', first, '--mailbox', `No ${n}`, '--new'], {
 			env: { ...process.env, KOVREL_DATA: fresh },
 			stdio: 'ignore'
 		})
@@ -256,7 +267,8 @@ test('an import that is killed loses nothing that was counted, and goes on when 
 		Array.from({ length: 12_000 }, (_, n) => letter(`No ${n}`, OLD, 'words '.repeat(300))),
 		'large.mbox'
 	);
-	const child = spawn(process.execPath, ['build/programs/kovrel.mjs', 'import', file, '--mailbox', 'Office'], {
+	const first = ['import', file, '--mailbox', 'Office', '--new'];
+	const child = spawn(process.execPath, ['build/programs/kovrel.mjs', ...first], {
 		env: { ...process.env, KOVREL_DATA: killed },
 		stdio: 'ignore'
 	});

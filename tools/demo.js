@@ -27,7 +27,7 @@ if (!existsSync(done)) {
 	/** @type {{ mailbox: string, quota: string }[]} */
 	const mailboxes = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
 	for (const { mailbox, quota } of mailboxes) {
-		kovrel(['import', mailbox, '--mailbox', mailbox, '--files-later'], mail);
+		kovrel(['import', mailbox, '--mailbox', mailbox, '--files-later', '--new'], mail);
 		kovrel(['quota', quota, '--mailbox', mailbox]);
 	}
 	program('set-up-office', []);

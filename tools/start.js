@@ -1,4 +1,4 @@
-// Starts the built server on loopback.
+// Starts the built server on loopback: npm start [-- --new], --new where a new archive is to be begun.
 import { spawn } from 'node:child_process';
 import { existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
@@ -6,12 +6,12 @@ import { leanMemory } from './memory.js';
 import { ensureBuilt, ensureInstalled, root, say } from './setup.js';
 
 /**
- * @param {{ dataFolder: string, port: number, standIns?: string }} options standIns: the file that says where they listen
+ * @param {{ dataFolder: string, port: number, standIns?: string, words?: string[] }} options standIns: the file that says where they listen; words: what is said to the server
  * @returns {import('node:child_process').ChildProcess}
  */
-export function startServer({ dataFolder, port, standIns }) {
+export function startServer({ dataFolder, port, standIns, words = [] }) {
 	const address = `http://127.0.0.1:${port}`;
-	const server = spawn(process.execPath, [path.join(root, 'build')], {
+	const server = spawn(process.execPath, [path.join(root, 'build'), ...words], {
 		stdio: ['ignore', 'inherit', 'inherit'],
 		env: {
 			...leanMemory,
@@ -76,7 +76,8 @@ if (process.argv[1] === path.join(root, 'tools', 'start.js')) {
 	ensureInstalled();
 	ensureBuilt();
 	const port = Number(process.env.PORT ?? 4810);
-	startServer({ dataFolder: path.resolve(process.env.KOVREL_DATA || path.join(root, 'data')), port });
+	const dataFolder = path.resolve(process.env.KOVREL_DATA || path.join(root, 'data'));
+	startServer({ dataFolder, port, words: process.argv.slice(2) });
 	await untilItAnswers(port);
 	sayAddress(port);
 }

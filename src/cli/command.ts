@@ -34,14 +34,14 @@ export const program = new Command('kovrel')
 	.configureOutput({ writeErr: (text) => process.stderr.write(text) })
 	.showHelpAfterError('(kovrel --help shows what can be said)');
 
-/* The one command that may begin an archive where there is none: with mail, as the README says. */
-const FIRST = 'import';
-
 /* Everything a command needs is opened around it and closed behind it; Control-C stops between two steps. */
-async function within(words: string, work: (context: Context) => Promise<Outcome>, asJson: boolean): Promise<void> {
+async function within(
+	words: string,
+	work: (context: Context) => Promise<Outcome>,
+	{ json: asJson = false, new: isFirst = false }: { json?: boolean; new?: boolean }
+): Promise<void> {
 	const folder = dataFolder();
-	if ((await prepareDataFolder(folder, { isFirst: words === FIRST })).isNew)
-		say(`A new archive was begun in ${folder}.`);
+	if ((await prepareDataFolder(folder, { isFirst })).isNew) say(`A new archive was begun in ${folder}.`);
 	const line = progressLine();
 	const stop = new AbortController();
 	const onSignal = () => {
@@ -80,8 +80,8 @@ export function command<O>(
 ): void {
 	const added = options(parent.command(words).description(description)).option('--json', 'write one JSON document');
 	added.exitOverride().action(async () => {
-		const chosen = added.opts<O & { json?: boolean }>();
-		await within(wordsOf(added), (context) => work(context, chosen, ...added.args), chosen.json ?? false);
+		const chosen = added.opts<O & { json?: boolean; new?: boolean }>();
+		await within(wordsOf(added), (context) => work(context, chosen, ...added.args), chosen);
 	});
 }
 

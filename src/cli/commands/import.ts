@@ -12,6 +12,7 @@ changing<{ mailbox: string; folder?: string; filesLater?: boolean }>(
 		c
 			.requiredOption('--mailbox <name>', 'mailbox to put it into; made where it is new')
 			.option('--folder <path>', 'folder in it (without: Inbox)')
+			.option('--new', 'begin a new archive in the data folder, where there is none')
 			.option('--files-later', 'leave it to the server to look into attachments, for the words inside them'),
 	async (context, { mailbox, folder, filesLater }, source = '') => {
 		const result = await importMailbox(context, { path: path.resolve(source), mailbox, folder, source, alone: true });

@@ -56,9 +56,13 @@ export class Office {
 		this.jobs = new JobQueue({ writer: this.#writer, checker: this.#checker });
 	}
 
-	/** Opens a data folder, and goes on with what was cut off. */
-	static async open(folder: string): Promise<Office> {
-		if ((await prepareDataFolder(folder, { isFirst: true })).isNew) log.info({ folder }, 'a new archive was begun');
+	/**
+	 * Opens a data folder, and goes on with what was cut off.
+	 *
+	 * @param options.isFirst whether a new archive is begun where there is none
+	 */
+	static async open(folder: string, options: { isFirst: boolean }): Promise<Office> {
+		if ((await prepareDataFolder(folder, options)).isNew) log.info({ folder }, 'a new archive was begun');
 		const office = new Office(folder);
 		await office.jobs.resume();
 		await office.jobs.lookIntoFiles(KOVREL);
@@ -120,7 +124,7 @@ const shared = globalThis as { kovrelOffice?: Promise<Office> };
 
 /** The one office of this process. */
 export function theOffice(): Promise<Office> {
-	shared.kovrelOffice ??= Office.open(dataFolder());
+	shared.kovrelOffice ??= Office.open(dataFolder(), { isFirst: process.argv.includes('--new') });
 	return shared.kovrelOffice;
 }
 

@@ -141,7 +141,7 @@ async function requireKovrels(dataFolder: string): Promise<void> {
 /**
  * Brings a data folder up to date. Once, before anything else opens it.
  *
- * @param options.isFirst whether a new archive may be begun where nothing of one is there: only at a first start
+ * @param options.isFirst whether a new archive may be begun where nothing of one is there: only at a first start that says so
  * @throws Refusal where there is none, or its data file is missing, empty or another archive's (invariant 17)
  */
 export async function prepareDataFolder(
@@ -156,7 +156,7 @@ export async function prepareDataFolder(
 	if (isNew && !isFirst)
 		throw new Refusal(
 			'not-found',
-			`There is no archive in ${dataFolder}. Start Kovrel or import mail to begin one there, or name another folder in KOVREL_DATA. Nothing was done.`
+			`There is no archive in ${dataFolder}. Is the right disk there, and is KOVREL_DATA right? To begin a new archive there, say so: "npm start -- --new", or "kovrel import PATH --mailbox NAME --new". Nothing was done.`
 		);
 	if (isNew) await makeDataFile(dataFolder, async (workplace) => void (await bringUpToDate(workplace)));
 	else await requireKovrels(dataFolder);
