@@ -1,4 +1,5 @@
 // Takes the pictures of docs/screenshots from a running demo: node tools/screenshots.js [http://127.0.0.1:4810] [NAME…]
+// For 'proposals' the mailbox has been looked through, for 'archive' the docket of 'clear' has been carried out.
 import path from 'node:path';
 import { chromium } from '@playwright/test';
 import { chromiumOptions } from './chromium.js';

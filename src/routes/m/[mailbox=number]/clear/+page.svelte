@@ -34,7 +34,7 @@
 
 <h1>Archive what is old</h1>
 <p class="mt-1 max-w-2xl">
-	Everything received before the cutoff date goes to the archive. There it stays searchable and can be had back; here it
+	Everything received before the cutoff date goes to the archive. There it stays searchable and can be restored; here it
 	no longer counts against the quota.
 </p>
 

@@ -105,7 +105,7 @@
 	<label class="flex items-start gap-2"
 		><input class="mt-1" type="checkbox" name="clearsJunk" value="1" checked={data.mailbox.clearsJunk} />
 		<span
-			>After that it goes to the bin every night, and can be had back from there for {data.mailbox.binDays} days. The first
+			>After that it goes to the bin every night, and can be restored from there for {data.mailbox.binDays} days. The first
 			night only drafts the docket: you carry it out.</span
 		></label
 	>
