@@ -85,15 +85,16 @@ interface Stretch {
 	end: number;
 }
 
-/*
- * Where all words of an earlier text stand within what a later one quotes, in their order: in one stretch, or in several where
- * the later one has written in between. Undefined: nowhere.
- */
-function stretchesOf(earlier: string, later: string): Stretch[] | undefined {
-	const lines = later.split('\n');
+/* A word that is quoted: where it stands, and how many lines the writer has written above it. */
+interface QuotedWord extends Stretch {
+	word: string;
+	ownAbove: number;
+}
+
+function quotedPlaces(text: string): QuotedWord[] {
+	const lines = text.split('\n');
 	const origins = originsOfLines(lines);
-	// the words that are quoted, each with where it stands, and how many lines the writer has written above it
-	const places: { word: string; start: number; end: number; ownAbove: number }[] = [];
+	const places: QuotedWord[] = [];
 	let ownAbove = 0;
 	let lineStart = 0;
 	for (const [at, line] of lines.entries()) {
@@ -107,21 +108,32 @@ function stretchesOf(earlier: string, later: string): Stretch[] | undefined {
 		}
 		lineStart += line.length + 1;
 	}
-	const needle = quotedWords(earlier);
-	const first = positionOf(
-		needle,
-		places.map(({ word }) => word)
-	);
-	if (first === -1) return undefined;
-	const stretches: Stretch[] = [];
-	let above: number | undefined;
-	for (const place of places.slice(first, first + needle.length)) {
-		const open = stretches.at(-1);
-		if (open && place.ownAbove === above) open.end = place.end;
-		else stretches.push({ start: place.start, end: place.end });
-		above = place.ownAbove;
-	}
-	return stretches;
+	return places;
+}
+
+/* What a text says, and what of it is quoted: its words, and for each the lines that are written above it. */
+interface Apart {
+	words: string[];
+	quoted: string[];
+	ownAbove: Int32Array;
+}
+
+/* A message is compared with many of its thread, and taken apart once. */
+const APART = new WeakMap<Carried, Apart[]>();
+
+function apart(message: Carried): Apart[] {
+	const known = APART.get(message);
+	if (known) return known;
+	const made = message.texts.map((text) => {
+		const places = quotedPlaces(text);
+		return {
+			words: quotedWords(text),
+			quoted: places.map(({ word }) => word),
+			ownAbove: Int32Array.from(places, ({ ownAbove }) => ownAbove)
+		};
+	});
+	APART.set(message, made);
+	return made;
 }
 
 /* Fewer words stand in many a message by chance. */
@@ -138,25 +150,40 @@ export type Carrying = 'in-a-row' | 'answered-between';
  */
 export function carriesAll(earlier: Carried, later: Carried): Carrying | undefined {
 	if (earlier.subject !== later.subject) return undefined;
-	if (!earlier.texts.some((text) => quotedWords(text).length >= FEWEST_WORDS)) return undefined;
+	if (!apart(earlier).some(({ words }) => words.length >= FEWEST_WORDS)) return undefined;
 	const files = new Set(later.files);
 	if (!earlier.files.every((file) => files.has(file))) return undefined;
+	let how: Carrying = 'in-a-row';
+	for (const { words } of apart(earlier)) {
+		const found = apart(later).flatMap((other) => {
+			const first = positionOf(words, other.quoted);
+			return first === -1 ? [] : [other.ownAbove[first] === other.ownAbove[first + words.length - 1]];
+		});
+		if (found.length === 0) return undefined;
+		if (!found.includes(true)) how = 'answered-between';
+	}
 	const leads = links(later.html);
 	const isLed = (link: string) => leads.has(link) || later.texts.some((text) => text.includes(link));
-	if (![...links(earlier.html)].every(isLed)) return undefined;
-	let how: Carrying = 'in-a-row';
-	for (const text of earlier.texts) {
-		const found = later.texts.flatMap((other) => [stretchesOf(text, other) ?? []]).filter(({ length }) => length > 0);
-		if (found.length === 0) return undefined;
-		if (found.every(({ length }) => length > 1)) how = 'answered-between';
-	}
-	return how;
+	return [...links(earlier.html)].every(isLed) ? how : undefined;
 }
 
 /** Whether a quote stands in another message, in a row: how it is wrapped and marked does not matter. */
 export function standsIn(quote: string, texts: readonly string[]): boolean {
 	const words = quotedWords(quote);
 	return words.length === 0 || texts.some((text) => positionOf(words, quotedWords(text)) !== -1);
+}
+
+/* Words in one stretch, or in several where the writer has written in between. */
+function inStretches(words: readonly QuotedWord[]): Stretch[] {
+	const stretches: Stretch[] = [];
+	let above: number | undefined;
+	for (const { start, end, ownAbove } of words) {
+		const open = stretches.at(-1);
+		if (open && ownAbove === above) open.end = end;
+		else stretches.push({ start, end });
+		above = ownAbove;
+	}
+	return stretches;
 }
 
 /**
@@ -167,9 +194,15 @@ export function standsIn(quote: string, texts: readonly string[]): boolean {
  */
 export function markCarried(earlier: string, later: string): { text: string; carried: boolean }[] {
 	if (earlier.trim() === later.trim()) return [{ text: later, carried: true }];
+	const places = quotedPlaces(later);
+	const words = quotedWords(earlier);
+	const first = positionOf(
+		words,
+		places.map(({ word }) => word)
+	);
 	const pieces: { text: string; carried: boolean }[] = [];
 	let at = 0;
-	for (const { start, end } of stretchesOf(earlier, later) ?? []) {
+	for (const { start, end } of first === -1 ? [] : inStretches(places.slice(first, first + words.length))) {
 		pieces.push({ text: later.slice(at, start), carried: false }, { text: later.slice(start, end), carried: true });
 		at = end;
 	}

@@ -1,4 +1,4 @@
-import { convert } from 'html-to-text';
+import { compile } from 'html-to-text';
 import { boundHtml, DEEPEST, LONGEST_HTML } from './bound-html.ts';
 import { decodeCharset, decodeTransfer, joinFlowed } from './decoding.ts';
 import { decodeUnstructured, fieldValue } from './header.ts';
@@ -99,21 +99,24 @@ export async function calendarText(bytes: Uint8Array, root: Part): Promise<strin
 /* Text beyond this is neither indexed nor shown; it stays in the raw bytes. Half a megabyte is a book of 80,000 words. */
 const LONGEST_TEXT = 512 * 1024;
 
+/* Compiled once: making it takes longer than reading a newsletter. */
+const convert = compile({
+	wordwrap: false,
+	// bounded already, and so that no text is lost by it; signs that were written out make it longer
+	limits: { maxInputLength: 5 * LONGEST_HTML, maxDepth: 10 * DEEPEST },
+	selectors: [
+		{ selector: 'img', format: 'skip' },
+		{ selector: 'a', options: { ignoreHref: true } },
+		{ selector: 'table', format: 'block' },
+		...['h1', 'h2', 'h3', 'h4', 'h5', 'h6'].map((selector) => ({ selector, options: { uppercase: false } }))
+	]
+});
+
 /**
  * The readable text of an HTML body, for the index and for previews.
  */
 export function textOfHtml(html: string): string {
-	return convert(boundHtml(html).html, {
-		wordwrap: false,
-		// bounded already, and so that no text is lost by it; signs that were written out make it longer
-		limits: { maxInputLength: 5 * LONGEST_HTML, maxDepth: 10 * DEEPEST },
-		selectors: [
-			{ selector: 'img', format: 'skip' },
-			{ selector: 'a', options: { ignoreHref: true } },
-			{ selector: 'table', format: 'block' },
-			...['h1', 'h2', 'h3', 'h4', 'h5', 'h6'].map((selector) => ({ selector, options: { uppercase: false } }))
-		]
-	});
+	return convert(boundHtml(html).html);
 }
 
 /** What a person reads of a message. */

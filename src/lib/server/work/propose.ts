@@ -137,12 +137,18 @@ async function tell(context: Context, { contentId, subject }: ThreadItem): Promi
 const textsOf = ({ text, html }: Pick<Body, 'text' | 'html'>) =>
 	alternativeTexts(text, html === undefined ? '' : textOfHtml(html));
 
-const inFull = (told: Told): Told => ({ ...told, texts: textsOf({ text: told.texts[0] ?? '', html: told.html }) });
+const IN_FULL = new WeakMap<Told, Told>();
+
+function inFull(told: Told): Told {
+	const full = IN_FULL.get(told) ?? { ...told, texts: textsOf({ text: told.texts[0] ?? '', html: told.html }) };
+	IN_FULL.set(told, full);
+	return full;
+}
 
 /* How a later message carries an earlier one; nothing is carried of which not all is known. */
 function carrying(earlier: Told, later: Told): Carrying | undefined {
-	if (!earlier.isWhole || carriesAll(earlier, later) === undefined) return undefined;
-	return earlier.html === undefined ? carriesAll(earlier, later) : carriesAll(inFull(earlier), inFull(later));
+	const how = earlier.isWhole ? carriesAll(earlier, later) : undefined;
+	return how === undefined || earlier.html === undefined ? how : carriesAll(inFull(earlier), inFull(later));
 }
 
 const CARRIED_WORDS: Record<Carrying, string> = {
@@ -153,7 +159,7 @@ const CARRIED_WORDS: Record<Carrying, string> = {
 /* Answers below one message that are looked at, the nearest first: what quotes in full stands close by. */
 const MOST_ANSWERS = 40;
 /* Characters of a thread that are held at once: a hostile one is read again rather than held. */
-const MOST_HELD = 20_000_000;
+const MOST_HELD = 5_000_000;
 /* A thread larger than this is a bulletin under one subject. */
 const LARGEST_THREAD = 1_000;
 
