@@ -1,4 +1,5 @@
-import { closeSync, fsyncSync, openSync } from 'node:fs';
+import { closeSync, copyFileSync, existsSync, fsyncSync, linkSync, openSync, renameSync } from 'node:fs';
+import path from 'node:path';
 import BetterSqlite3 from 'better-sqlite3';
 import { addFunctions } from './functions.ts';
 
@@ -60,6 +61,32 @@ export function repairIndexes(file: string): void {
 	} finally {
 		opened.close();
 	}
+}
+
+/**
+ * Gives a file a second name, which stands on the disk when this returns, whole. Some file systems have no second names: there it
+ * is a copy.
+ *
+ * @param link for tests of such a file system
+ * @returns whether there was no file of that name yet; one that is there stays as it is
+ */
+export function nameAgain(
+	file: string,
+	again: string,
+	link: (file: string, again: string) => void = linkSync
+): boolean {
+	try {
+		link(file, again);
+	} catch (error) {
+		if ((error as NodeJS.ErrnoException).code === 'EEXIST' || existsSync(again)) return false;
+		// half a copy must not stand under a name that says it is there
+		const unfinished = `${again}.${process.pid}`;
+		copyFileSync(file, unfinished);
+		flush(unfinished);
+		renameSync(unfinished, again);
+	}
+	flush(path.dirname(again));
+	return true;
 }
 
 /** Has a file, or a folder's list of files, reach the disk. */

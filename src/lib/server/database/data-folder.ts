@@ -3,7 +3,6 @@ import {
 	closeSync,
 	existsSync,
 	fsyncSync,
-	linkSync,
 	mkdirSync,
 	openSync,
 	readdirSync,
@@ -15,7 +14,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import { Refusal } from '../refusal.ts';
-import { flush } from './copy.ts';
+import { flush, nameAgain } from './copy.ts';
 import { databaseFile } from './open.ts';
 
 /*
@@ -96,10 +95,7 @@ export async function makeDataFile(folder: string, fill: (workplace: string) => 
 	try {
 		await fill(workplace);
 		flush(databaseFile(workplace));
-		linkSync(databaseFile(workplace), databaseFile(folder));
-		flush(folder);
-	} catch (error) {
-		if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+		nameAgain(databaseFile(workplace), databaseFile(folder));
 	} finally {
 		rmSync(workplace, { recursive: true, force: true });
 	}

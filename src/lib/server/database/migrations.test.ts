@@ -42,4 +42,18 @@ describe('migrations', () => {
 		expect(await rows(db, `PRAGMA foreign_key_check`)).toEqual([]);
 		await db.destroy();
 	});
+
+	it('leave nothing proposed that was found by what would lose text', async () => {
+		const db = openDatabase(temporaryFolder());
+		const names = (await migrationSource.getMigrations([])).slice(0, 21);
+		await db.migrate.latest({ migrationSource: { ...migrationSource, getMigrations: async () => names } });
+		for (let item = 1; item <= 300; item++)
+			await change(db, `INSERT INTO proposal_item VALUES (1, ?, ?, NULL, 'one line of thanks')`, ['thanks', item]);
+		await change(db, `INSERT INTO proposal_run VALUES (1, '2026-11-01T00:00:00Z')`);
+		await migrate(db);
+		expect(await rows(db, `SELECT mailbox_id FROM proposal_item UNION SELECT mailbox_id FROM proposal_run`)).toEqual(
+			[]
+		);
+		await db.destroy();
+	});
 });

@@ -1,6 +1,6 @@
-import { copyFileSync, existsSync, linkSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { flush } from './copy.ts';
+import { flush, nameAgain } from './copy.ts';
 import { writeMark } from './data-folder.ts';
 import { databaseFile } from './open.ts';
 
@@ -14,17 +14,7 @@ export interface FileSteps {
 }
 
 const FILES: FileSteps = {
-	name(file, again) {
-		try {
-			linkSync(file, again);
-		} catch (error) {
-			// some file systems have no second names
-			if ((error as NodeJS.ErrnoException).code === 'EEXIST') return;
-			copyFileSync(file, again);
-		}
-		flush(again);
-		flush(path.dirname(again));
-	},
+	name: nameAgain,
 	remove: (place) => rmSync(place, { recursive: true, force: true }),
 	rename(from, to) {
 		renameSync(from, to);

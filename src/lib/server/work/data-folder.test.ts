@@ -1,8 +1,18 @@
-import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+	existsSync,
+	mkdirSync,
+	readdirSync,
+	readFileSync,
+	renameSync,
+	rmSync,
+	truncateSync,
+	writeFileSync
+} from 'node:fs';
 import path from 'node:path';
 import BetterSqlite3 from 'better-sqlite3';
 import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../jobs/parse-pool.ts';
+import { nameAgain } from '../database/copy.ts';
 import { readMark } from '../database/data-folder.ts';
 import { databaseFile } from '../database/open.ts';
 import { change } from '../stores/rows.ts';
@@ -93,6 +103,21 @@ describe('a data folder (invariant 17)', () => {
 		await prepareDataFolder(folder);
 		expect(readMark(folder)).toBeDefined();
 		expect(await opened(folder, statesOf)).toEqual({ live: 200 });
+	});
+
+	it('is made where files have no second names, whole, and never over one that is there', () => {
+		const folder = temporaryFolder();
+		const [file, again] = [path.join(folder, 'made'), path.join(folder, 'kept')];
+		writeFileSync(file, 'words '.repeat(100_000));
+		const noLinks = () => {
+			throw Object.assign(new Error('operation not permitted'), { code: 'EPERM' });
+		};
+		expect(nameAgain(file, again, noLinks)).toBe(true);
+		expect(readFileSync(again).equals(readFileSync(file))).toBe(true);
+		writeFileSync(file, 'others');
+		for (const link of [noLinks, undefined]) expect(nameAgain(file, again, link)).toBe(false);
+		expect(readFileSync(again, 'utf8')).toHaveLength(600_000);
+		expect(readdirSync(folder).sort()).toEqual(['kept', 'made']);
 	});
 
 	it('that lies in a folder with other things is made all the same', async () => {

@@ -111,7 +111,7 @@ const putAside = (dataFolder: string, target: string): string[] =>
 	existsSync(dataFolder)
 		? readdirSync(dataFolder)
 				.map((name) => path.join(dataFolder, name))
-				.filter((file) => file.startsWith(`${target}.before-`) && !/-(wal|shm)$/.test(file))
+				.filter((file) => file.startsWith(`${target}.before-`) && /Z$/.test(file))
 		: [];
 
 /** A backup to be restored. */
@@ -157,7 +157,7 @@ export async function restoreBackup(input: RestoringInput): Promise<Restored> {
 	const known = [...later.map((backup) => backup.file), ...putAside(dataFolder, target), ...(isThere ? [target] : [])];
 	const destroyed: Destroyed[][] = [];
 	for (const state of known) destroyed.push((await read(state, allDestroyed)) ?? []);
-	const former = isThere ? `${target}.before-${new Date().toISOString().replace(/[-:]|\.\d+/g, '')}` : undefined;
+	const former = isThere ? `${target}.before-${new Date().toISOString().replace(/[-:.]/g, '')}` : undefined;
 	const workplace = workplaceOf(dataFolder);
 	rmSync(workplace, { recursive: true, force: true });
 	mkdirSync(workplace, { mode: 0o700 });

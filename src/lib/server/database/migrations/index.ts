@@ -20,6 +20,7 @@ import * as countedOnce from './018_counted_once.ts';
 import * as slips from './019_slips.ts';
 import * as protectedItems from './020_protected_items.ts';
 import * as binnedOnCertificates from './021_binned_on_certificates.ts';
+import * as proposalsAnew from './022_proposals_anew.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -48,7 +49,8 @@ const all: Record<string, Migration> = {
 	'018_counted_once': countedOnce,
 	'019_slips': slips,
 	'020_protected_items': protectedItems,
-	'021_binned_on_certificates': binnedOnCertificates
+	'021_binned_on_certificates': binnedOnCertificates,
+	'022_proposals_anew': proposalsAnew
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */
