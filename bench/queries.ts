@@ -1,7 +1,7 @@
 // Queries as people ask them.
 import { matchExpression, readQuery } from '../src/core/search/query.ts';
-import { row } from '../src/lib/server/stores/rows.ts';
-import type { Context } from '../src/lib/server/work/context.ts';
+import { row } from '../src/lib/server/database/rows.ts';
+import type { Context } from '../src/lib/server/context/context.ts';
 import { Dice } from '../demo/random.ts';
 
 /** Ordinary queries: one to three words, from frequent to rare, with at most 10,000 hits. */

@@ -1,7 +1,7 @@
 import { Dice } from '../demo/random.ts';
 import { type Db, inTransaction } from '../src/lib/server/database/open.ts';
-import { change } from '../src/lib/server/stores/rows.ts';
-import { recountWeights } from '../src/lib/server/stores/weights.ts';
+import { change } from '../src/lib/server/database/rows.ts';
+import { recountWeights } from '../src/lib/server/mail/weights-store.ts';
 import { Vocabulary } from './words.ts';
 
 const FOLDERS = 60;

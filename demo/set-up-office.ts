@@ -2,21 +2,21 @@
 import { type Actor, administratorNamed, type Role } from '../src/core/access/roles.ts';
 import type { RecordClass } from '../src/core/retention/classes.ts';
 import { inTransaction } from '../src/lib/server/database/open.ts';
-import { dataFolder } from '../src/lib/server/office.ts';
-import { putSetting } from '../src/lib/server/stores/settings.ts';
-import { endSessions } from '../src/lib/server/work/account.ts';
-import { actingAs, type Context } from '../src/lib/server/work/context.ts';
-import { carryOut } from '../src/lib/server/work/carry-out.ts';
-import { decideArchiving } from '../src/lib/server/work/prepare-archiving.ts';
-import { find } from '../src/lib/server/work/find.ts';
-import { placeHold } from '../src/lib/server/work/holds.ts';
-import { requireFolder, requireMailbox } from '../src/lib/server/work/mailboxes.ts';
-import { addPerson, changeGroup, grant, requirePerson, setOwner } from '../src/lib/server/work/people.ts';
-import { openContext } from '../src/lib/server/work/open-context.ts';
-import { type Given, setRetention } from '../src/lib/server/work/retain.ts';
-import { makeRequest } from '../src/lib/server/work/requests.ts';
-import { comeIn } from '../src/lib/server/work/sign-in.ts';
-import { useStarterSchedule } from '../src/lib/server/work/schedule.ts';
+import { dataFolder } from '../src/lib/server/process/office.ts';
+import { putSetting } from '../src/lib/server/database/settings-store.ts';
+import { endSessions } from '../src/lib/server/access/account.ts';
+import { actingAs, type Context } from '../src/lib/server/context/context.ts';
+import { carryOut } from '../src/lib/server/docket/carry-out.ts';
+import { decideArchiving } from '../src/lib/server/archive/prepare-archiving.ts';
+import { find } from '../src/lib/server/find/find.ts';
+import { placeHold } from '../src/lib/server/retention/holds.ts';
+import { requireFolder, requireMailbox } from '../src/lib/server/mail/mailboxes.ts';
+import { addPerson, changeGroup, grant, requirePerson, setOwner } from '../src/lib/server/people/people.ts';
+import { openContext } from '../src/lib/server/opening/open-context.ts';
+import { type Given, setRetention } from '../src/lib/server/retention/retain.ts';
+import { makeRequest } from '../src/lib/server/people/requests.ts';
+import { comeIn } from '../src/lib/server/access/sign-in.ts';
+import { useStarterSchedule } from '../src/lib/server/retention/schedule.ts';
 
 /* The periods are those of the example schedule, and a few plain ones. Nothing is switched on. */
 const FOLDERS: { mailbox: string; folders: string[]; retention: Given; class?: RecordClass }[] = [

@@ -6,10 +6,10 @@ import { visitorOf } from '$lib/server/access/cookies.ts';
 import { refusalFor, routeRight } from '$lib/server/access/rights.ts';
 import { log } from '$lib/server/log.ts';
 import { refusalIn } from '$lib/server/machine-trouble.ts';
-import { closeOffice, theOffice } from '$lib/server/office.ts';
-import { runEveryNight } from '$lib/server/nightly.ts';
-import { stopping } from '$lib/server/shutdown.ts';
-import { sayFirstLink } from '$lib/server/access/first-start.ts';
+import { closeOffice, theOffice } from '$lib/server/process/office.ts';
+import { runEveryNight } from '$lib/server/process/nightly.ts';
+import { stopping } from '$lib/server/process/shutdown.ts';
+import { sayFirstLink } from '$lib/server/process/first-start.ts';
 
 /* Whoever started it reads the reason, if it is one for people. */
 function cannotBegin(error: unknown): never {
@@ -51,7 +51,7 @@ const isDocument = ({ request }: RequestEvent) =>
 	request.method === 'GET' && (request.headers.get('accept') ?? '').includes('text/html');
 
 /* The one door for all requests: whoever it is, by their session, and whether the route is for them. The use cases ask again
-   (access/rights), and how far a colleague reaches (work/reach). */
+   (access/rights), and how far a colleague reaches (access/reach). */
 async function letIn(event: RequestEvent): Promise<Response | undefined> {
 	const { locals, route, url } = event;
 	const right = routeRight(route.id ?? '/', event.request.method);

@@ -4,13 +4,13 @@ import { showBytes, showMessages } from '../core/weigh/units.ts';
 import { allows } from '../core/access/roles.ts';
 import { commandRight, refusalFor } from '$lib/server/access/rights.ts';
 import { Refusal } from '$lib/server/refusal.ts';
-import { closeFilesPool } from '$lib/server/jobs/files-pool.ts';
-import { closeParsePool } from '$lib/server/jobs/parse-pool.ts';
-import { dataFolder } from '$lib/server/office.ts';
-import type { DocketOutcome } from '$lib/server/work/carry-out.ts';
-import type { Context } from '$lib/server/work/context.ts';
-import { openContext, prepareDataFolder } from '$lib/server/work/open-context.ts';
-import { rehearse } from '$lib/server/work/rehearse.ts';
+import { closeFilesPool } from '$lib/server/intake/files-pool.ts';
+import { closeParsePool } from '$lib/server/mail/parse-pool.ts';
+import { dataFolder } from '$lib/server/process/office.ts';
+import type { DocketOutcome } from '$lib/server/docket/carry-out.ts';
+import type { Context } from '$lib/server/context/context.ts';
+import { openContext, prepareDataFolder } from '$lib/server/opening/open-context.ts';
+import { rehearse } from '$lib/server/context/rehearse.ts';
 import { print, progressLine, say } from './terminal.ts';
 
 /* What every command has in common. Exit status: 0 done, 1 could not, 2 wrong words. */

@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it, vi } from 'vitest';
-import type { SheetRows } from '$lib/server/work/lots.ts';
+import type { SheetRows } from '$lib/server/lots/lots.ts';
 import { LotsParts } from './lots-parts.svelte.ts';
 
 afterEach(() => vi.unstubAllGlobals());

@@ -1,11 +1,11 @@
 import type { Command } from 'commander';
 import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS, layoutWords } from '../../core/archive/layout.ts';
 import { showBytes, showMessages } from '../../core/weigh/units.ts';
-import { recalculateDue } from '$lib/server/work/apply-retention.ts';
-import { setArchiving, setFinancialYear } from '$lib/server/work/archiving.ts';
-import { carryOut } from '$lib/server/work/carry-out.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { prepareArchiving, prepareArranging, tryArchiving } from '$lib/server/work/prepare-archiving.ts';
+import { recalculateDue } from '$lib/server/standing/apply-retention.ts';
+import { setArchiving, setFinancialYear } from '$lib/server/archive/archiving.ts';
+import { carryOut } from '$lib/server/docket/carry-out.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
+import { prepareArchiving, prepareArranging, tryArchiving } from '$lib/server/archive/prepare-archiving.ts';
 import { changing, command, leftLines, oneOf, outcomeLines, wrongWords } from '../command.ts';
 
 interface LayoutOptions {

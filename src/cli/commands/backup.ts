@@ -1,7 +1,7 @@
 import { showMessages } from '../../core/weigh/units.ts';
-import { dataFolder } from '$lib/server/office.ts';
-import { backUp, backupWords, setBackupFolder } from '$lib/server/work/back-up.ts';
-import { restoreBackup } from '$lib/server/work/restore-backup.ts';
+import { dataFolder } from '$lib/server/process/office.ts';
+import { backUp, backupWords, setBackupFolder } from '$lib/server/backup/back-up.ts';
+import { restoreBackup } from '$lib/server/backup/restore-backup.ts';
 import { command, program, wrongWords } from '../command.ts';
 import { print } from '../terminal.ts';
 

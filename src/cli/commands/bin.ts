@@ -1,11 +1,11 @@
 import { DESTROY_WORD } from '../../core/docket/confirmation.ts';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
-import { listBin, prepareEmptying, setClearing } from '$lib/server/work/bin.ts';
-import { readCertificate } from '$lib/server/work/certificates.ts';
-import { isApprovalDemanded } from '$lib/server/work/approve-docket.ts';
-import { carryOut } from '$lib/server/work/carry-out.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { dropDocket } from '$lib/server/work/prepare-docket.ts';
+import { listBin, prepareEmptying, setClearing } from '$lib/server/archive/bin.ts';
+import { readCertificate } from '$lib/server/docket/certificates.ts';
+import { isApprovalDemanded } from '$lib/server/docket/approve-docket.ts';
+import { carryOut } from '$lib/server/docket/carry-out.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
+import { dropDocket } from '$lib/server/docket/prepare-docket.ts';
 import { changing, command, group, leftLines, outcomeLines, readNumber, wrongWords } from '../command.ts';
 
 /* `bin`: what was deleted, until it is destroyed. */

@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { showDate } from '../../core/calendar.ts';
 import { showBytes, showMessages } from '../../core/weigh/units.ts';
-import { exportCertificate, listedCertificates, readCertificate } from '$lib/server/work/certificates.ts';
+import { exportCertificate, listedCertificates, readCertificate } from '$lib/server/docket/certificates.ts';
 import { command, readNumber } from '../command.ts';
 
 /* `certificate`: what proves a destruction. */

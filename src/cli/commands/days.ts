@@ -1,6 +1,6 @@
 import { showMessages } from '../../core/weigh/units.ts';
-import { backUp, backupWords } from '$lib/server/work/back-up.ts';
-import { letDaysPass, runNight } from '$lib/server/work/night.ts';
+import { backUp, backupWords } from '$lib/server/backup/back-up.ts';
+import { letDaysPass, runNight } from '$lib/server/process/night.ts';
 import { command, group, readNumber } from '../command.ts';
 
 /* `days`: what happens by itself, and days that pass in a demo. */

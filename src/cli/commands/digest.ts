@@ -1,10 +1,10 @@
 import { DIGEST_RHYTHMS } from '../../core/lists/digest.ts';
 import { showCount, showMessages } from '../../core/weigh/units.ts';
-import { carryOut } from '$lib/server/work/carry-out.ts';
-import { prepareLists, leaveDigest } from '$lib/server/work/decide-lists.ts';
-import { listIds, listLists } from '$lib/server/work/lists.ts';
-import { makeDigests, setDigest } from '$lib/server/work/make-digests.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
+import { carryOut } from '$lib/server/docket/carry-out.ts';
+import { prepareLists, leaveDigest } from '$lib/server/lists/decide-lists.ts';
+import { listIds, listLists } from '$lib/server/lists/lists.ts';
+import { makeDigests, setDigest } from '$lib/server/digest/make-digests.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
 import { changing, oneOf } from '../command.ts';
 
 interface DigestOptions {

@@ -13,12 +13,12 @@ import { leftSentence } from '../../core/docket/sentences.ts';
 import { PROPOSAL_KINDS, proposalLabel } from '../../core/likeness/proposals.ts';
 import { type Grouping, GROUPINGS, type Lot } from '../../core/lots/lots.ts';
 import { readBytes, showBytes, showMessages } from '../../core/weigh/units.ts';
-import { approveDocket } from '$lib/server/work/approve-docket.ts';
-import { carryOut, takeBack } from '$lib/server/work/carry-out.ts';
-import { type Context, today } from '$lib/server/work/context.ts';
-import { listLots, lotsLines, type Sheet } from '$lib/server/work/lots.ts';
-import { requireMailbox, requireMailboxId } from '$lib/server/work/mailboxes.ts';
-import { decideOn, dropDocket, prepareDocket, tryDecision } from '$lib/server/work/prepare-docket.ts';
+import { approveDocket } from '$lib/server/docket/approve-docket.ts';
+import { carryOut, takeBack } from '$lib/server/docket/carry-out.ts';
+import { type Context, today } from '$lib/server/context/context.ts';
+import { listLots, lotsLines, type Sheet } from '$lib/server/lots/lots.ts';
+import { requireMailbox, requireMailboxId } from '$lib/server/mail/mailboxes.ts';
+import { decideOn, dropDocket, prepareDocket, tryDecision } from '$lib/server/docket/prepare-docket.ts';
 import {
 	type Decided,
 	type DocketView,
@@ -26,7 +26,7 @@ import {
 	requireDocket,
 	type Scope,
 	showDocket
-} from '$lib/server/work/show-docket.ts';
+} from '$lib/server/docket/show-docket.ts';
 import {
 	changing,
 	command,

@@ -1,8 +1,8 @@
 import { readDate, showDate } from '../../core/calendar.ts';
 import { ACTION_WORDS } from '../../core/retention/sentences.ts';
 import { showBytes, showMessages } from '../../core/weigh/units.ts';
-import { dueItems, listDue } from '$lib/server/work/due.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
+import { dueItems, listDue } from '$lib/server/retention/due.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
 import { command, readNumber, wrongWords } from '../command.ts';
 
 /* `due`: what will be archived, destroyed and looked at, and when. */

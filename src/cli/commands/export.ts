@@ -1,6 +1,6 @@
 import path from 'node:path';
 import { showBytes, showMessages } from '../../core/weigh/units.ts';
-import { EXPORT_FORMATS, exportMail } from '$lib/server/work/export-mail.ts';
+import { EXPORT_FORMATS, exportMail } from '$lib/server/find/export-mail.ts';
 import { command, oneOf, wrongWords } from '../command.ts';
 
 command<{ mailbox: string; folder?: string; query?: string; format: string; out: string }>(

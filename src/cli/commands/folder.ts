@@ -8,8 +8,8 @@ import {
 	pauseFolder,
 	removeFolders,
 	renameFolder
-} from '$lib/server/work/folders.ts';
-import type { DocketView } from '$lib/server/work/show-docket.ts';
+} from '$lib/server/folders/folders.ts';
+import type { DocketView } from '$lib/server/docket/show-docket.ts';
 import { changing, group, wrongWords } from '../command.ts';
 
 /* `folder`: the tree of a mailbox. What moves items goes through a docket. */

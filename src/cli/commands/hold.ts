@@ -1,5 +1,5 @@
 import { showBytes, showMessages } from '../../core/weigh/units.ts';
-import { type HoldView, type HoldWish, liftHold, listedHolds, placeHold } from '$lib/server/work/holds.ts';
+import { type HoldView, type HoldWish, liftHold, listedHolds, placeHold } from '$lib/server/retention/holds.ts';
 import { changing, command, group } from '../command.ts';
 
 /* `hold`: legal holds. Nothing they cover is deleted or destroyed. */

@@ -1,7 +1,7 @@
 import path from 'node:path';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
-import { importMailbox } from '$lib/server/work/import-mailbox.ts';
-import { readFiles } from '$lib/server/work/read-files.ts';
+import { importMailbox } from '$lib/server/intake/import-mailbox.ts';
+import { readFiles } from '$lib/server/intake/read-files.ts';
 import { changing } from '../command.ts';
 import { table } from '../terminal.ts';
 

@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import { showCount, showMessages } from '../../core/weigh/units.ts';
-import { decideKeepList, searchKeepList } from '$lib/server/work/keep-list.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
+import { decideKeepList, searchKeepList } from '$lib/server/keep-list/keep-list.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
 import { changing, oneOf, wrongWords } from '../command.ts';
 import { table } from '../terminal.ts';
 

@@ -1,7 +1,7 @@
 import { type Grouping, GROUPINGS, LOT_SORTS } from '../../core/lots/lots.ts';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
-import { listLots } from '$lib/server/work/lots.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
+import { listLots } from '$lib/server/lots/lots.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
 import { command, oneOf, readNumber } from '../command.ts';
 import { table } from '../terminal.ts';
 

@@ -1,6 +1,6 @@
 import { readBytes, showCount } from '../../core/weigh/units.ts';
-import { RETAINING, setRetaining } from '$lib/server/work/run-schedule.ts';
-import { setClearing } from '$lib/server/work/bin.ts';
+import { RETAINING, setRetaining } from '$lib/server/retention/run-schedule.ts';
+import { setClearing } from '$lib/server/archive/bin.ts';
 import { changing, group, oneOf, readNumber, wrongWords } from '../command.ts';
 
 /* `mailbox`: what is set for a mailbox beside its quota, its bin and its archive. */

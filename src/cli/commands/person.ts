@@ -8,7 +8,7 @@ import {
 	newLink,
 	revoke,
 	setOwner
-} from '$lib/server/work/people.ts';
+} from '$lib/server/people/people.ts';
 import { command, group, oneOf, readIds } from '../command.ts';
 import { say, table } from '../terminal.ts';
 

@@ -1,10 +1,10 @@
 import { PROPOSAL_KINDS, type ProposalKind, proposalLabel, PROPOSALS } from '../../core/likeness/proposals.ts';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
-import type { Context } from '$lib/server/work/context.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { prepareDocket } from '$lib/server/work/prepare-docket.ts';
-import { type Scope } from '$lib/server/work/show-docket.ts';
-import { findProposals, listProposals, proposalItems } from '$lib/server/work/propose.ts';
+import type { Context } from '$lib/server/context/context.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
+import { prepareDocket } from '$lib/server/docket/prepare-docket.ts';
+import { type Scope } from '$lib/server/docket/show-docket.ts';
+import { findProposals, listProposals, proposalItems } from '$lib/server/lots/propose.ts';
 import { command, oneOf } from '../command.ts';
 import { table } from '../terminal.ts';
 

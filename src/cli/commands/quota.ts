@@ -1,5 +1,5 @@
 import { readBytes, showBytes } from '../../core/weigh/units.ts';
-import { setQuota } from '$lib/server/work/mailboxes.ts';
+import { setQuota } from '$lib/server/mail/mailboxes.ts';
 import { changing, wrongWords } from '../command.ts';
 
 changing<{ mailbox: string }>(

@@ -1,5 +1,5 @@
 import { showCount, showMessages } from '../../core/weigh/units.ts';
-import { restore } from '$lib/server/work/restore.ts';
+import { restore } from '$lib/server/find/restore.ts';
 import { changing, leftLines, readIds } from '../command.ts';
 
 changing<object>(

@@ -1,10 +1,10 @@
 import { RECORD_CLASSES } from '../../core/retention/classes.ts';
 import { readPeriod } from '../../core/retention/periods.ts';
 import { DISPOSITIONS, type Terms, TRIGGERS, termsText } from '../../core/retention/terms.ts';
-import { recalculateDue } from '$lib/server/work/apply-retention.ts';
-import { requireFolder, requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { type Given, type RetentionWish, setRetention, tryRetention } from '$lib/server/work/retain.ts';
-import { listRetained, triedWords } from '$lib/server/work/retained.ts';
+import { recalculateDue } from '$lib/server/standing/apply-retention.ts';
+import { requireFolder, requireMailbox } from '$lib/server/mail/mailboxes.ts';
+import { type Given, type RetentionWish, setRetention, tryRetention } from '$lib/server/retention/retain.ts';
+import { listRetained, triedWords } from '$lib/server/retention/retained.ts';
 import { changing, oneOf, wrongWords } from '../command.ts';
 
 interface Options {

@@ -1,7 +1,7 @@
 import { LEFT_REASONS } from '../../core/docket/effects.ts';
 import { showDate } from '../../core/calendar.ts';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
-import { runSchedule } from '$lib/server/work/run-schedule.ts';
+import { runSchedule } from '$lib/server/retention/run-schedule.ts';
 import { command } from '../command.ts';
 
 /* `run-schedule`: what a night does by the retention schedule. */

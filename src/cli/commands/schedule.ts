@@ -12,9 +12,9 @@ import {
 	showSeries,
 	trySeries,
 	useStarterSchedule
-} from '$lib/server/work/schedule.ts';
-import { recalculateDue } from '$lib/server/work/apply-retention.ts';
-import { triedWords } from '$lib/server/work/retained.ts';
+} from '$lib/server/retention/schedule.ts';
+import { recalculateDue } from '$lib/server/standing/apply-retention.ts';
+import { triedWords } from '$lib/server/retention/retained.ts';
 import { changing, command, group, wrongWords } from '../command.ts';
 
 /* `schedule`: the retention schedule of the office. */

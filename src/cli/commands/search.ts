@@ -1,5 +1,5 @@
 import { showMessages } from '../../core/weigh/units.ts';
-import { find } from '$lib/server/work/find.ts';
+import { find } from '$lib/server/find/find.ts';
 import { command, readNumber } from '../command.ts';
 import { table } from '../terminal.ts';
 

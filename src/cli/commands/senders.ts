@@ -1,6 +1,6 @@
 import { type MarkKind, type Verdict } from '../../core/lists/senders.ts';
 import { showCount } from '../../core/weigh/units.ts';
-import { listSenders, markSender } from '$lib/server/work/senders.ts';
+import { listSenders, markSender } from '$lib/server/lists/senders.ts';
 import { changing, command, group } from '../command.ts';
 
 /* `senders`: who is trusted and blocked, in all mailboxes. */

@@ -1,7 +1,7 @@
 import { TAG_COLOURS, type TagColour } from '../../core/tags/colours.ts';
 import { showCount, showMessages } from '../../core/weigh/units.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { changeTag, listTags, type TagChange } from '$lib/server/work/tags.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
+import { changeTag, listTags, type TagChange } from '$lib/server/mail/tags.ts';
 import { changing, command, group, oneOf, wrongWords } from '../command.ts';
 import { table } from '../terminal.ts';
 

@@ -1,5 +1,5 @@
 import { showCount, showMessages } from '../../core/weigh/units.ts';
-import { eachThread } from '$lib/server/work/thread-mail.ts';
+import { eachThread } from '$lib/server/mail/thread-mail.ts';
 import { command } from '../command.ts';
 
 command<{ mailbox: string }>(

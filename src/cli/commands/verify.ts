@@ -1,6 +1,6 @@
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
-import { rereadMail } from '$lib/server/work/reread-mail.ts';
-import { verifyArchive } from '$lib/server/work/verify-archive.ts';
+import { rereadMail } from '$lib/server/mail/reread-mail.ts';
+import { verifyArchive } from '$lib/server/backup/verify-archive.ts';
 import { command } from '../command.ts';
 
 command<object>(

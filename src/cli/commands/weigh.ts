@@ -1,6 +1,6 @@
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
-import { requireMailbox } from '$lib/server/work/mailboxes.ts';
-import { listWeights, weighMailbox, type Weighing } from '$lib/server/work/weigh.ts';
+import { requireMailbox } from '$lib/server/mail/mailboxes.ts';
+import { listWeights, weighMailbox, type Weighing } from '$lib/server/weigh/weigh.ts';
 import { command } from '../command.ts';
 import { table } from '../terminal.ts';
 

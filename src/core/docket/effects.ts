@@ -112,7 +112,7 @@ function isAlready(decision: Decision, item: DecidedItem): boolean {
 
 /**
  * What a decision does to an item that is within its reach. This is the rule; the store has the same as SQL over sets
- * (stores/scopes), and a test holds the two together.
+ * (docket/scopes-store), and a test holds the two together.
  *
  * @param about.cutoff items received before it are meant; undefined: dates do not decide
  * @param about.dated whether dates decide otherwise, as in a search

@@ -22,7 +22,7 @@ export interface Flags {
 
 /**
  * The number of this reading. It goes up whenever the same bytes are read otherwise than before; mail that an earlier one
- * read is then read again (work/reread-mail).
+ * read is then read again (mail/reread-mail).
  */
 export const READING = 3;
 

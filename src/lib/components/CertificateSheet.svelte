@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { showMoment } from '$lib/moments.ts';
-	import type { CertificateView } from '$lib/server/work/certificates.ts';
+	import type { CertificateView } from '$lib/server/docket/certificates.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 

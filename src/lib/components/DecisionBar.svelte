@@ -2,7 +2,7 @@
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { tick } from 'svelte';
 	import { enhance } from '$app/forms';
-	import type { JunkMark } from '$lib/server/work/decide-lists.ts';
+	import type { JunkMark } from '$lib/server/lists/decide-lists.ts';
 	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
 	import TermsFields from '$lib/components/TermsFields.svelte';
 	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';

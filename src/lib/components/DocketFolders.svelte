@@ -1,6 +1,6 @@
 <script lang="ts">
 	import ShareBar from '$lib/components/ShareBar.svelte';
-	import type { DocketInFull } from '$lib/server/work/show-docket.ts';
+	import type { DocketInFull } from '$lib/server/docket/show-docket.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { leftSentence } from '../../core/docket/sentences.ts';
 	import { showBytes, showCount } from '../../core/weigh/units.ts';

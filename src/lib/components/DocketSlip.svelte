@@ -3,8 +3,8 @@
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
-	import type { Certificate, DocketView, LineView, OtherDocket } from '$lib/server/work/show-docket.ts';
-	import type { MailboxWeight } from '$lib/server/work/weigh.ts';
+	import type { Certificate, DocketView, LineView, OtherDocket } from '$lib/server/docket/show-docket.ts';
+	import type { MailboxWeight } from '$lib/server/weigh/weigh.ts';
 	import JobProgress from '$lib/components/JobProgress.svelte';
 	import QuotaBar from '$lib/components/QuotaBar.svelte';
 	import Refused from '$lib/components/Refused.svelte';

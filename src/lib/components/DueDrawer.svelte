@@ -4,7 +4,7 @@
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';
 	import TermsFields from '$lib/components/TermsFields.svelte';
-	import type { DueItem, DueLine } from '$lib/server/work/due.ts';
+	import type { DueItem, DueLine } from '$lib/server/retention/due.ts';
 	import { RECORD_CLASSES, CLASS_WORDS, type RecordClass } from '../../core/retention/classes.ts';
 	import { showDate, showMonth } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';

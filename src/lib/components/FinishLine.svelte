@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import type { FinishLine, FreedSoFar } from '$lib/server/work/clearing.ts';
-	import type { MailboxWeight } from '$lib/server/work/weigh.ts';
+	import type { FinishLine, FreedSoFar } from '$lib/server/weigh/clearing.ts';
+	import type { MailboxWeight } from '$lib/server/weigh/weigh.ts';
 	import Refused from '$lib/components/Refused.svelte';
 	import { showBytes, showCount } from '../../core/weigh/units.ts';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { FreedSoFar } from '$lib/server/work/clearing.ts';
+	import type { FreedSoFar } from '$lib/server/weigh/clearing.ts';
 	import BarChart from '$lib/components/BarChart.svelte';
 	import { showDate } from '../../core/calendar.ts';
 	import { showBytes, showMessages } from '../../core/weigh/units.ts';

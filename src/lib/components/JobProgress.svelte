@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { Progress } from '@skeletonlabs/skeleton-svelte';
-	import type { JobStatus } from '$lib/server/jobs/queue.ts';
+	import type { JobStatus } from '$lib/server/process/queue.ts';
 
 	let { job }: { job: JobStatus } = $props();
 

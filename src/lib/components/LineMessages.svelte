@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { ItemRow, LineView } from '$lib/server/work/show-docket.ts';
+	import type { ItemRow, LineView } from '$lib/server/docket/show-docket.ts';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';
 	import { showCount } from '../../core/weigh/units.ts';

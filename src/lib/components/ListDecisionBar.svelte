@@ -2,8 +2,8 @@
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
-	import type { BackIssues } from '$lib/server/work/decide-lists.ts';
-	import type { ListRow } from '$lib/server/work/lists.ts';
+	import type { BackIssues } from '$lib/server/lists/decide-lists.ts';
+	import type { ListRow } from '$lib/server/lists/lists.ts';
 	import type { ListDecision } from '../../core/docket/decisions.ts';
 	import { showCount, showMessages } from '../../core/weigh/units.ts';
 

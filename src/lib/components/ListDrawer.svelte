@@ -2,8 +2,8 @@
 	import Drawer from '$lib/components/Drawer.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';
-	import type { ListInFull } from '$lib/server/work/list-ways.ts';
-	import type { LotItem } from '$lib/server/work/lots.ts';
+	import type { ListInFull } from '$lib/server/lists/list-ways.ts';
+	import type { LotItem } from '$lib/server/lots/lots.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { WAY_NAMES } from '../../core/lists/ways.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';

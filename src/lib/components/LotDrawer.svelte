@@ -1,7 +1,7 @@
 <script lang="ts">
 	import Drawer from '$lib/components/Drawer.svelte';
 	import { page } from '$app/state';
-	import type { LotItem, SheetRows } from '$lib/server/work/lots.ts';
+	import type { LotItem, SheetRows } from '$lib/server/lots/lots.ts';
 	import DropRail from '$lib/components/DropRail.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';

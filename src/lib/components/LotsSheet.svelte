@@ -3,8 +3,8 @@
 	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import type { SheetAsked } from '$lib/server/lots-door.ts';
-	import type { SheetRows } from '$lib/server/work/lots.ts';
+	import type { SheetAsked } from '$lib/server/web/lots-door.ts';
+	import type { SheetRows } from '$lib/server/lots/lots.ts';
 	import DecisionBar from '$lib/components/DecisionBar.svelte';
 	import DropRail from '$lib/components/DropRail.svelte';
 	import LotDrawer from '$lib/components/LotDrawer.svelte';

@@ -3,7 +3,7 @@
 	import Drawer from '$lib/components/Drawer.svelte';
 	import { type Snippet, untrack } from 'svelte';
 	import { invalidateAll } from '$app/navigation';
-	import type { ReadableMessage } from '$lib/server/work/read-message.ts';
+	import type { ReadableMessage } from '$lib/server/find/read-message.ts';
 	import TagMark from '$lib/components/TagMark.svelte';
 	import ClassMark from '$lib/components/ClassMark.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts" generics="T extends ItemRow">
 	import type { Snippet } from 'svelte';
 	import ClassMark from '$lib/components/ClassMark.svelte';
-	import type { ItemRow } from '$lib/server/work/show-docket.ts';
+	import type { ItemRow } from '$lib/server/docket/show-docket.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { classOf } from '../../core/retention/classes.ts';
 	import { showBytes } from '../../core/weigh/units.ts';

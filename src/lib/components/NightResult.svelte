@@ -1,6 +1,6 @@
 <script lang="ts">
-	import type { DocketState } from '$lib/server/work/show-docket.ts';
-	import type { NightRun } from '$lib/server/work/night.ts';
+	import type { DocketState } from '$lib/server/docket/show-docket.ts';
+	import type { NightRun } from '$lib/server/process/night.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { showMessages } from '../../core/weigh/units.ts';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Policy } from '$lib/server/work/policy.ts';
+	import type { Policy } from '$lib/server/retention/policy.ts';
 	import { type CalendarDate, showDate } from '../../core/calendar.ts';
 	import { termsWords } from '../../core/retention/sentences.ts';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { RequestView } from '$lib/server/work/requests.ts';
+	import type { RequestView } from '$lib/server/people/requests.ts';
 	import { showMessages } from '../../core/weigh/units.ts';
 
 	/* What is asked for, with what stands in the way of it. */

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import SearchIcon from '@lucide/svelte/icons/search';
-	import type { Suggestion } from '$lib/server/work/suggest.ts';
+	import type { Suggestion } from '$lib/server/find/suggest.ts';
 
 	interface Props {
 		value: string;

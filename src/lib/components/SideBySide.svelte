@@ -1,7 +1,7 @@
 <script lang="ts">
 	import XIcon from '@lucide/svelte/icons/x';
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
-	import type { ReadableMessage } from '$lib/server/work/read-message.ts';
+	import type { ReadableMessage } from '$lib/server/find/read-message.ts';
 	import { markCarried } from '../../core/likeness/contains.ts';
 	import { showMoment } from '$lib/moments.ts';
 

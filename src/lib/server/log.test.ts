@@ -2,7 +2,7 @@ import pino from 'pino';
 import { expect, it } from 'vitest';
 import { openOffice } from './testing/office.ts';
 import { LOG_OPTIONS } from './log.ts';
-import { change } from './stores/rows.ts';
+import { change } from './database/rows.ts';
 
 /** What one line of the log says. */
 function lineOf(error: unknown): { error: { type: string; message: string; stack: string } } {

@@ -3,14 +3,14 @@ import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import Sqlite from 'better-sqlite3';
 import { afterAll, describe, expect, it } from 'vitest';
-import { closeParsePool } from './jobs/parse-pool.ts';
+import { closeParsePool } from './mail/parse-pool.ts';
 import { machineTrouble } from './machine-trouble.ts';
 import { Refusal } from './refusal.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from './testing/office.ts';
-import { DamagedContentError } from './stores/contents.ts';
-import { row, rows } from './stores/rows.ts';
-import { importMailbox } from './work/import-mailbox.ts';
-import { verifyArchive } from './work/verify-archive.ts';
+import { DamagedContentError } from './mail/contents-store.ts';
+import { row, rows } from './database/rows.ts';
+import { importMailbox } from './intake/import-mailbox.ts';
+import { verifyArchive } from './backup/verify-archive.ts';
 
 afterAll(closeParsePool);
 

@@ -1,8 +1,8 @@
 import Joi from 'joi';
 import { renderSVG } from 'uqr';
 import type { Actions, PageServerLoad } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { formAction } from '$lib/server/form-action.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const { office, who, visitor } = locals;

@@ -1,8 +1,8 @@
 import { error } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { download } from '$lib/server/download.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { download } from '$lib/server/web/download.ts';
 
 interface Wish {
 	format: 'eml' | 'mbox' | 'maildir';

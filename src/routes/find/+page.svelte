@@ -12,7 +12,7 @@
 	import Refused from '$lib/components/Refused.svelte';
 	import SearchBox from '$lib/components/SearchBox.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
-	import type { DocketOutcome } from '$lib/server/work/carry-out.ts';
+	import type { DocketOutcome } from '$lib/server/docket/carry-out.ts';
 	import { showDate } from '../../core/calendar.ts';
 	import { leftSentence } from '../../core/docket/sentences.ts';
 	import type { Choice, Narrowing } from '../../core/search/narrowing.ts';

@@ -1,5 +1,5 @@
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 /** Notes that the results under the bell were seen. */
 export const POST: RequestHandler = async ({ locals }) => {

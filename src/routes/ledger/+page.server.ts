@@ -1,6 +1,6 @@
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/answers.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
 
 const PAGE = 50;
 

@@ -4,7 +4,7 @@
 	import JobProgress from '$lib/components/JobProgress.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
-	import type { VerifyResult } from '$lib/server/work/verify-archive.ts';
+	import type { VerifyResult } from '$lib/server/backup/verify-archive.ts';
 	import { keepFields } from '$lib/keep-fields.ts';
 	import { ACTIONS } from '../../core/ledger/line.ts';
 	import { particularsOf } from '../../core/ledger/words.ts';

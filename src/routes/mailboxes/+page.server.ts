@@ -1,5 +1,5 @@
 import type { PageServerLoad } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 const IMPORTS_SHOWN = 20;
 const ODDITIES_SHOWN = 100;

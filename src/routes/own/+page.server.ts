@@ -2,9 +2,9 @@ import { error } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { RECORD_CLASSES, type RecordClass } from '../../core/retention/classes.ts';
-import { answered } from '$lib/server/answers.ts';
-import { formAction } from '$lib/server/form-action.ts';
-import type { OwnDecision } from '$lib/server/work/own.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
+import type { OwnDecision } from '$lib/server/people/own.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const { office, who } = locals;

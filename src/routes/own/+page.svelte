@@ -5,8 +5,8 @@
 	import Refused from '$lib/components/Refused.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
 	import { showMoment } from '$lib/moments.ts';
-	import type { DocketOutcome } from '$lib/server/work/carry-out.ts';
-	import type { DueItem, DueLine } from '$lib/server/work/due.ts';
+	import type { DocketOutcome } from '$lib/server/docket/carry-out.ts';
+	import type { DueItem, DueLine } from '$lib/server/retention/due.ts';
 	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
 	import { leftSentence } from '../../core/docket/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';

@@ -1,8 +1,8 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { type Role, ROLES } from '../../core/access/roles.ts';
-import { answered } from '$lib/server/answers.ts';
-import { formAction } from '$lib/server/form-action.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals }) => ({
 	view: await answered(locals.office.ask('listPeople', undefined, locals.who))

@@ -1,5 +1,5 @@
 import type { LayoutServerLoad } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 export const load: LayoutServerLoad = async ({ locals }) => ({
 	series: await answered(locals.office.ask('listSchedule', {}, locals.who))

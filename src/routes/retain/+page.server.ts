@@ -3,10 +3,10 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { DUE_ACTIONS, type DueAction } from '../../core/retention/terms.ts';
 import { type Decision } from '../../core/docket/decisions.ts';
-import { answered, attempted } from '$lib/server/answers.ts';
-import { daysMeant } from '$lib/server/work/due.ts';
-import type { Scope } from '$lib/server/work/show-docket.ts';
-import { retainingOptions } from '$lib/server/retention-door.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
+import { daysMeant } from '$lib/server/retention/due.ts';
+import type { Scope } from '$lib/server/docket/show-docket.ts';
+import { retainingOptions } from '$lib/server/web/retention-door.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const asked = Number(url.searchParams.get('mailbox'));

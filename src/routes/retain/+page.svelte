@@ -3,7 +3,7 @@
 	import BarChart from '$lib/components/BarChart.svelte';
 	import DueDrawer from '$lib/components/DueDrawer.svelte';
 	import Refused from '$lib/components/Refused.svelte';
-	import type { DueLine } from '$lib/server/work/due.ts';
+	import type { DueLine } from '$lib/server/retention/due.ts';
 	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';

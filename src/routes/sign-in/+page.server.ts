@@ -4,7 +4,7 @@ import type { Actions, PageServerLoad } from './$types';
 import { KOVREL } from '../../core/access/roles.ts';
 import { beginVisit, fromOf } from '$lib/server/access/cookies.ts';
 import { localPath } from '$lib/server/access/local-path.ts';
-import { formAction } from '$lib/server/form-action.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	if (locals.visitor?.stage === 'whole') redirect(303, localPath(url.searchParams.get('to')));

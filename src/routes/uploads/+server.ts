@@ -1,8 +1,8 @@
 import { error, json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { beginUpload, type UploadPlan } from '$lib/server/sources/uploads.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { beginUpload, type UploadPlan } from '$lib/server/intake/uploads.ts';
 
 const planSchema = Joi.object<UploadPlan>({
 	mailbox: Joi.string().trim().min(1).max(200).required(),

@@ -7,8 +7,8 @@
 	import QuotaBar from '$lib/components/QuotaBar.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import NightResult from '$lib/components/NightResult.svelte';
-	import type { Asked } from '$lib/server/work/leave-lists.ts';
-	import type { NightRun } from '$lib/server/work/night.ts';
+	import type { Asked } from '$lib/server/lists/leave-lists.ts';
+	import type { NightRun } from '$lib/server/process/night.ts';
 	import { askedWords } from '$lib/asked-words.ts';
 	import type { Snippet } from 'svelte';
 	import type { LayoutData } from '../../../routes/$types';

@@ -1,7 +1,7 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { log } from '../log.ts';
-import type { Entered, From, Visitor } from '../work/sign-in.ts';
+import type { Entered, From, Visitor } from './sign-in.ts';
 
 const SESSION = 'kovrel-session';
 const KNOWN = 'kovrel-known';

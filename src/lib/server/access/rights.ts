@@ -1,10 +1,9 @@
 import { type Actor, allows, type Right, type Role } from '../../../core/access/roles.ts';
 import { Refusal } from '../refusal.ts';
-import type { StreamName, UseCaseName } from '../work/use-cases.ts';
+import type { StreamName, UseCaseName } from '../process/use-cases.ts';
 
 /* The one place that says who may do what, for the three doors: use cases, pages, commands. What is not named here is an
-   administrator's. How far a finder reaches is asked by the use case itself (work/reach). */
-
+   administrator's. How far a finder reaches is asked by the use case itself (access/reach). */
 const USE_CASES: Partial<Record<UseCaseName | StreamName, Right>> = {
 	// coming in
 	signIn: 'anybody',

@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import { describe, expect, it } from 'vitest';
-import { change, row, rows } from '../stores/rows.ts';
-import { compareWeights } from '../stores/weights.ts';
+import { change, row, rows } from './rows.ts';
+import { compareWeights } from '../mail/weights-store.ts';
 import { temporaryFolder } from '../testing/office.ts';
 import { migrationSource } from './migrations/index.ts';
 import { migrate, openDatabase } from './open.ts';

@@ -1,6 +1,6 @@
-import { rows } from '../stores/rows.ts';
-import type { Context } from '../work/context.ts';
-import { importMailbox } from '../work/import-mailbox.ts';
+import { rows } from '../database/rows.ts';
+import type { Context } from '../context/context.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
 import { letter, mboxFile, openOffice } from './office.ts';
 
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';

@@ -2,9 +2,9 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import path from 'node:path';
 import { onTestFinished } from 'vitest';
-import type { Context } from '../work/context.ts';
+import type { Context } from '../context/context.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
-import { openContext, prepareDataFolder } from '../work/open-context.ts';
+import { openContext, prepareDataFolder } from '../opening/open-context.ts';
 
 /** A folder that is gone when the test ends. */
 export function temporaryFolder(): string {

@@ -1,12 +1,12 @@
 import { expect } from 'vitest';
-import { compareDue } from '../stores/due.ts';
-import { row, rows } from '../stores/rows.ts';
-import { compareWeights } from '../stores/weights.ts';
+import { compareDue } from '../standing/due-store.ts';
+import { row, rows } from '../database/rows.ts';
+import { compareWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice } from './office.ts';
-import type { Context } from '../work/context.ts';
-import { importMailbox } from '../work/import-mailbox.ts';
-import { type Given, type RetentionWish, setRetention } from '../work/retain.ts';
-import { runSchedule, setRetaining } from '../work/run-schedule.ts';
+import type { Context } from '../context/context.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
+import { type Given, type RetentionWish, setRetention } from '../retention/retain.ts';
+import { runSchedule, setRetaining } from '../retention/run-schedule.ts';
 
 /* The office's day is 25 Nov 2026. Letters of three folders, from 2018 to 2026; one has a date that cannot be true. */
 const MAIL: Record<string, [subject: string, date: string][]> = {

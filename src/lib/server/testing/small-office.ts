@@ -1,11 +1,11 @@
 import { administratorNamed } from '../../../core/access/roles.ts';
-import { row } from '../stores/rows.ts';
-import { prepareEmptying } from '../work/bin.ts';
-import { carryOut } from '../work/carry-out.ts';
-import type { Context } from '../work/context.ts';
-import { importMailbox } from '../work/import-mailbox.ts';
-import { openContext } from '../work/open-context.ts';
-import { prepareDocket } from '../work/prepare-docket.ts';
+import { row } from '../database/rows.ts';
+import { prepareEmptying } from '../archive/bin.ts';
+import { carryOut } from '../docket/carry-out.ts';
+import type { Context } from '../context/context.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
+import { openContext } from '../opening/open-context.ts';
+import { prepareDocket } from '../docket/prepare-docket.ts';
 import { letter, mboxFile, openOffice } from './office.ts';
 
 const DATE = 'Fri, 31 May 2019 10:00:00 +0000';

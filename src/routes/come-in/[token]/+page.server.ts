@@ -3,8 +3,8 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { beginVisit, fromOf } from '$lib/server/access/cookies.ts';
-import { attempted } from '$lib/server/answers.ts';
-import { formAction } from '$lib/server/form-action.ts';
+import { attempted } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => {
 	const link = await attempted(locals.office.ask('readLink', { token: params.token }, KOVREL));

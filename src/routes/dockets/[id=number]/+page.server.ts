@@ -3,7 +3,7 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
 import { PROTECTIONS, type Protection } from '../../../core/docket/decisions.ts';
-import { answered, attempted } from '$lib/server/answers.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
 
 interface Expected {
 	messages?: number;

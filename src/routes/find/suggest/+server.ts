@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 /** What somebody who is writing may mean. */
 export const GET: RequestHandler = async ({ locals, url }) =>

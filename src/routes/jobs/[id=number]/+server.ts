@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 /** Stops a job between two of its steps. */
 export const DELETE: RequestHandler = ({ locals, params }) =>

@@ -1,5 +1,5 @@
 import type { LayoutServerLoad } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 const OTHERS_SHOWN = 6;
 

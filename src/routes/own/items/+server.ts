@@ -1,8 +1,8 @@
 import { error, json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { dueItemsFields } from '$lib/server/retention-door.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { dueItemsFields } from '$lib/server/web/retention-door.ts';
 
 const schema = Joi.object({ ...dueItemsFields, mailboxId: dueItemsFields.mailboxId.required() });
 

@@ -1,8 +1,8 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { formAction } from '$lib/server/form-action.ts';
-import type { Answer } from '$lib/server/work/requests.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
+import type { Answer } from '$lib/server/people/requests.ts';
 
 export const load: PageServerLoad = async ({ locals }) => ({
 	requestList: await answered(locals.office.ask('listRequests', undefined, locals.who))

@@ -1,7 +1,7 @@
 import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/answers.ts';
-import { readRetentionWish } from '$lib/server/retention-door.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
+import { readRetentionWish } from '$lib/server/web/retention-door.ts';
 
 export const load: PageServerLoad = async ({ locals, url, parent }) => {
 	const { mailboxes } = await parent();

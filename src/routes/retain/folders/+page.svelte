@@ -3,7 +3,7 @@
 	import ClassMark from '$lib/components/ClassMark.svelte';
 	import RetentionChange from '$lib/components/RetentionChange.svelte';
 	import TermsFields from '$lib/components/TermsFields.svelte';
-	import type { RetentionWish } from '$lib/server/work/retain.ts';
+	import type { RetentionWish } from '$lib/server/retention/retain.ts';
 	import { showDate } from '../../../core/calendar.ts';
 	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 	import { termsWords } from '../../../core/retention/sentences.ts';

@@ -1,9 +1,9 @@
 import { error, json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { dueItemsFields } from '$lib/server/retention-door.ts';
-import type { DueItemsInput } from '$lib/server/work/due.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { dueItemsFields } from '$lib/server/web/retention-door.ts';
+import type { DueItemsInput } from '$lib/server/retention/due.ts';
 
 const schema = Joi.object<DueItemsInput>(dueItemsFields);
 

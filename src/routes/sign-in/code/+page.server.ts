@@ -4,7 +4,7 @@ import type { Actions, PageServerLoad } from './$types';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { beginVisit, fromOf, tokenOf } from '$lib/server/access/cookies.ts';
 import { localPath } from '$lib/server/access/local-path.ts';
-import { formAction } from '$lib/server/form-action.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = ({ locals }) => {
 	if (locals.visitor?.stage !== 'code') redirect(303, '/sign-in');

@@ -1,5 +1,5 @@
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 /* Nothing is fetched and nothing runs, even if the sanitising missed something: no scripts, no forms, no own origin. */
 const POLICY =

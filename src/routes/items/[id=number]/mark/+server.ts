@@ -1,8 +1,8 @@
 import { json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { JUNK_MARKS, type JunkMark } from '$lib/server/work/decide-lists.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { JUNK_MARKS, type JunkMark } from '$lib/server/lists/decide-lists.ts';
 
 const schema = Joi.object<{ as: JunkMark }>({
 	as: Joi.string()

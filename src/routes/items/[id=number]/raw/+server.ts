@@ -1,6 +1,6 @@
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { download } from '$lib/server/download.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { download } from '$lib/server/web/download.ts';
 
 /** The bytes of a message as received. */
 export const GET: RequestHandler = async ({ locals, params }) =>

@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 /** The thread that a message lies in, as far as whoever asks may see it. */
 export const GET: RequestHandler = async ({ locals, params }) => {

@@ -1,7 +1,7 @@
 import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/answers.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
 
 const PAGE = 25;
 

@@ -5,8 +5,8 @@ import type { Actions, PageServerLoad } from './$types';
 import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS } from '../../../../core/archive/layout.ts';
 import { readDate } from '../../../../core/calendar.ts';
 import { AGE_PRESETS, cutoffFor } from '../../../../core/weigh/advice.ts';
-import { answered, attempted } from '$lib/server/answers.ts';
-import { joiForm } from '$lib/server/joi-form.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
+import { joiForm } from '$lib/server/web/joi-form.ts';
 
 /* Aliases, not interfaces: superforms wants an implicit index signature. */
 type LayoutFields = { paths: Layout['paths']; divide: Layout['divide'] };

@@ -1,8 +1,8 @@
 import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/answers.ts';
-import { listsAsked, NEWEST, readListsAddress, readListsWish } from '$lib/server/lists-door.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
+import { listsAsked, NEWEST, readListsAddress, readListsWish } from '$lib/server/web/lists-door.ts';
 
 export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const address = readListsAddress(url.searchParams);

@@ -8,7 +8,7 @@
 	import MonthBars from '$lib/components/MonthBars.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
-	import type { ListRow, ListsPart } from '$lib/server/work/lists.ts';
+	import type { ListRow, ListsPart } from '$lib/server/lists/lists.ts';
 	import { showDate } from '../../../../core/calendar.ts';
 	import { WAY_NAMES } from '../../../../core/lists/ways.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';

@@ -3,7 +3,7 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import type { ArchivingWish } from '../../../../core/weigh/advice.ts';
 import { readBytes } from '../../../../core/weigh/units.ts';
-import { answered, attempted } from '$lib/server/answers.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
 
 const WEIGHED_BY = ['year', 'month', 'organisation', 'address', 'list', 'size', 'attachment'] as const;
 

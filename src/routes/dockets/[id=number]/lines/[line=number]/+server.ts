@@ -1,7 +1,7 @@
 import { error, json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 
 const PAGE = 100;
 const offsetSchema = Joi.number().integer().min(0).max(100_000_000).default(0);

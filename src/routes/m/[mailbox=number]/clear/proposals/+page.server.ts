@@ -2,7 +2,7 @@ import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { PROPOSAL_KINDS, type ProposalKind, proposalLabel } from '../../../../../core/likeness/proposals.ts';
-import { answered, attempted } from '$lib/server/answers.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
 
 const PAGE = 50;
 

@@ -2,8 +2,8 @@ import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { TAG_COLOURS, type TagColour } from '../../../../../core/tags/colours.ts';
-import { answered, attempted } from '$lib/server/answers.ts';
-import type { TagChange } from '$lib/server/work/tags.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
+import type { TagChange } from '$lib/server/mail/tags.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => ({
 	tags: await answered(locals.office.ask('listTags', { mailboxId: Number(params.mailbox) }, locals.who))

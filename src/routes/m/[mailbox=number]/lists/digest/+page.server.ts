@@ -2,7 +2,7 @@ import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { DIGEST_RHYTHMS, type DigestRhythm } from '../../../../../core/lists/digest.ts';
-import { answered, attempted } from '$lib/server/answers.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => {
 	const mailboxId = Number(params.mailbox);

@@ -2,7 +2,7 @@ import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { MARK_KINDS, type MarkKind, type Verdict, VERDICTS } from '../../../../../core/lists/senders.ts';
-import { answered, attempted } from '$lib/server/answers.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => {
 	const { office, who } = locals;

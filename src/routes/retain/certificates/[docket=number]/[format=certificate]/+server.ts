@@ -1,6 +1,6 @@
 import type { RequestHandler } from './$types';
-import { answered } from '$lib/server/answers.ts';
-import { download } from '$lib/server/download.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { download } from '$lib/server/web/download.ts';
 
 /** A certificate as a document: all of it. */
 export const GET: RequestHandler = async ({ locals, params }) => {

@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
-import { lotsPart } from '$lib/server/lots-part.ts';
+import { lotsPart } from '$lib/server/web/lots-part.ts';
 
 /** Part of a sheet, or of one of its lots. */
 export const GET: RequestHandler = async ({ locals, params, url }) =>

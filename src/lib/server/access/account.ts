@@ -1,0 +1,109 @@
+import { codeAddress, hashSecret, newCodeSecret, newRecoveryCode, recoveryCodeKey, stepOfCode } from './secrets.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { countRecoveryCodes, getPerson, type Person, putPerson, putRecoveryCodes } from './people-store.ts';
+import { removeSession, removeSessions, type Session, sessionsOf } from './sessions-store.ts';
+import { type Context, machineSeconds } from '../context/context.ts';
+import { areCodesDemanded, requireOwnPassword } from './sign-in.ts';
+
+/** Recovery codes made at once. */
+const CODES = 10;
+
+async function requireSelf({ db, actor }: Context): Promise<Person> {
+	const person = actor.personId === null ? undefined : await getPerson(db, actor.personId);
+	if (!person) throw new Refusal('not-possible', 'Nobody is signed in. Nothing was changed.');
+	return person;
+}
+
+/** What a person sees of their own coming in. */
+export interface Account {
+	name: string;
+	address: string;
+	role: Person['role'];
+	usesCodes: boolean;
+	codesDemanded: boolean;
+	recoveryCodesLeft: number;
+	sessions: Session[];
+}
+
+/** The account of whoever asks. @throws Refusal */
+export async function myAccount(context: Context): Promise<Account> {
+	const person = await requireSelf(context);
+	return {
+		name: person.name,
+		address: person.address,
+		role: person.role,
+		usesCodes: person.codeSecret !== null,
+		codesDemanded: person.role === 'administrator' && (await areCodesDemanded(context)),
+		recoveryCodesLeft: await countRecoveryCodes(context.db, person.id),
+		sessions: await sessionsOf(context.db, person.id)
+	};
+}
+
+/** Ends one session of one's own, or all but the present one. */
+export async function endSessions(context: Context, input: { id: number } | { except: number }): Promise<void> {
+	const person = await requireSelf(context);
+	if ('id' in input) await removeSession(context.db, person.id, input.id);
+	else await removeSessions(context.db, person.id, input.except);
+}
+
+/** A secret for an authenticator, not yet in use. */
+export async function offerCode(context: Context): Promise<{ secret: string; address: string }> {
+	const person = await requireSelf(context);
+	const secret = newCodeSecret();
+	return { secret, address: codeAddress(secret, person.address) };
+}
+
+/**
+ * Takes one-time codes into use, once a code shows that the authenticator has the secret.
+ *
+ * @param input.password asked for where codes are in use: who has got hold of a session must not take their place
+ * @returns recovery codes, shown this once
+ * @throws Refusal
+ */
+export async function useCodes(
+	context: Context,
+	input: { secret: string; code: string; password?: string | undefined }
+): Promise<string[]> {
+	const person = await requireSelf(context);
+	if (person.codeSecret !== null) await requireOwnPassword(context, person, input.password ?? '');
+	if (!/^[A-Z2-7]{32}$/.test(input.secret)) throw new Refusal('bad-input', 'That is no secret. Nothing was changed.');
+	const step = stepOfCode(input.secret, input.code, { now: machineSeconds(context), after: 0 });
+	if (step === undefined)
+		throw new Refusal('bad-input', 'That is not the code that the authenticator shows now. Nothing was changed.');
+	const codes = Array.from({ length: CODES }, newRecoveryCode);
+	await inTransaction(context.db, async (db) => {
+		await putPerson(db, person.id, { codeSecret: input.secret, codeStep: step });
+		await putRecoveryCodes(
+			db,
+			person.id,
+			codes.map((code) => hashSecret(recoveryCodeKey(code)))
+		);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'code-set',
+			details: { person: person.name }
+		});
+	});
+	return codes;
+}
+
+/** Gives up one-time codes. @throws Refusal where they are demanded, or the password is not right */
+export async function dropCodes(context: Context, input: { password: string }): Promise<void> {
+	const person = await requireSelf(context);
+	if (person.role === 'administrator' && (await areCodesDemanded(context)))
+		throw new Refusal('not-possible', 'Administrators have to use one-time codes here. Nothing was changed.');
+	await requireOwnPassword(context, person, input.password);
+	await inTransaction(context.db, async (db) => {
+		await putPerson(db, person.id, { codeSecret: null });
+		await putRecoveryCodes(db, person.id, []);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'code-dropped',
+			details: { person: person.name }
+		});
+	});
+}

@@ -1,0 +1,202 @@
+import type { Role } from '../../../core/access/roles.ts';
+import type { Failures } from '../../../core/access/throttle.ts';
+import type { Instant } from '../../../core/message/date.ts';
+import { nameKey } from '../../../core/weigh/roles.ts';
+import type { Db } from '../database/open.ts';
+import { change, insert, insertRows, row, rows } from '../database/rows.ts';
+
+/** Somebody who may sign in, or did. */
+export interface Person {
+	id: number;
+	name: string;
+	/** What they sign in with. */
+	address: string;
+	role: Role;
+	/** Argon2id; null until they have chosen one. */
+	password: string | null;
+	/** Of one-time codes, Base32; null where they use none. */
+	codeSecret: string | null;
+	/** The last step of time of which a code was taken. */
+	codeStep: number;
+	/** From when on they may not sign in any more. */
+	endedAt: string | null;
+}
+
+const PERSON = `person.id, person.name, person.address, person.role, person.password, person.code_secret AS codeSecret,
+	person.code_step AS codeStep, person.ended_at AS endedAt`;
+
+/** How names and addresses are compared. */
+export const personKey = nameKey;
+
+/** The person with that id. */
+export async function getPerson(db: Db, id: number): Promise<Person | undefined> {
+	return row<Person>(db, `SELECT ${PERSON} FROM person WHERE id = ?`, [id]);
+}
+
+/** The person of that name or address. */
+export async function findPerson(db: Db, nameOrAddress: string): Promise<Person | undefined> {
+	const key = personKey(nameOrAddress);
+	return row<Person>(
+		db,
+		`SELECT ${PERSON} FROM person WHERE address_key = ? OR name_key = ? ORDER BY address_key = ? DESC`,
+		[key, key, key]
+	);
+}
+
+/** Whether there are people at all: else the first start has not been gone through. */
+export async function hasPeople(db: Db): Promise<boolean> {
+	return (await row(db, `SELECT 1 FROM person LIMIT 1`)) !== undefined;
+}
+
+/** A person with what is shown in the list of them. */
+export interface PersonRow {
+	id: number;
+	name: string;
+	address: string;
+	role: Role;
+	endedAt: string | null;
+	/** Whether they have chosen a password. */
+	hasPassword: number;
+	hasCode: number;
+	seenAt: Instant | null;
+	/** Names of the groups they are in. */
+	groups: string[];
+	/** The mailboxes that are their own. */
+	owns: { id: number; name: string }[];
+}
+
+/** All people, those who left at the end. */
+export async function listPersons(db: Db): Promise<PersonRow[]> {
+	const found = await rows<Omit<PersonRow, 'groups' | 'owns'> & { groups: string; owns: string }>(
+		db,
+		`SELECT id, name, address, role, ended_at AS endedAt, password IS NOT NULL AS hasPassword,
+			code_secret IS NOT NULL AS hasCode,
+			(SELECT max(seen_at) FROM session WHERE person_id = person.id) AS seenAt,
+			(SELECT json_group_array(person_group.name) FROM group_member JOIN person_group ON person_group.id = group_id
+				WHERE person_id = person.id) AS groups,
+			(SELECT json_group_array(json_object('id', mailbox.id, 'name', mailbox.name)) FROM mailbox
+				WHERE owner_id = person.id) AS owns
+		 FROM person ORDER BY ended_at IS NOT NULL, name_key`
+	);
+	return found.map((person) => ({
+		...person,
+		groups: JSON.parse(person.groups) as string[],
+		owns: JSON.parse(person.owns) as PersonRow['owns']
+	}));
+}
+
+/** The addresses of all who come in. */
+export async function addressesOfPeople(db: Db): Promise<string[]> {
+	return (await rows<{ address: string }>(db, `SELECT address FROM person`)).map(({ address }) => address);
+}
+
+/** Adds a person; name and address have to be new. @returns the id */
+export async function addPerson(
+	db: Db,
+	person: Pick<Person, 'name' | 'address' | 'role'> & { madeAt: string }
+): Promise<number> {
+	return insert(
+		db,
+		`INSERT INTO person (name, name_key, address, address_key, role, made_at) VALUES (?, ?, ?, ?, ?, ?)`,
+		[person.name, personKey(person.name), person.address, personKey(person.address), person.role, person.madeAt]
+	);
+}
+
+/** Changes what is given of a person. */
+export async function putPerson(
+	db: Db,
+	id: number,
+	values: Partial<Pick<Person, 'role' | 'password' | 'codeSecret' | 'codeStep' | 'endedAt'>>
+): Promise<void> {
+	const columns = {
+		role: 'role',
+		password: 'password',
+		codeSecret: 'code_secret',
+		codeStep: 'code_step',
+		endedAt: 'ended_at'
+	} as const;
+	for (const [key, value] of Object.entries(values))
+		await change(db, `UPDATE person SET ${columns[key as keyof typeof columns]} = ? WHERE id = ?`, [value, id]);
+}
+
+/** How many administrators may sign in. */
+export async function countAdministrators(db: Db): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(*) AS n FROM person WHERE role = 'administrator' AND ended_at IS NULL`
+	);
+	return found?.n ?? 0;
+}
+
+/** Puts new recovery codes in the place of the old ones. */
+export async function putRecoveryCodes(db: Db, personId: number, hashes: readonly Buffer[]): Promise<void> {
+	await change(db, `DELETE FROM recovery_code WHERE person_id = ?`, [personId]);
+	await insertRows(
+		db,
+		`INSERT INTO recovery_code (person_id, hash)`,
+		hashes.map((hash) => [personId, hash])
+	);
+}
+
+/** How many recovery codes are left. */
+export async function countRecoveryCodes(db: Db, personId: number): Promise<number> {
+	return (
+		(await row<{ n: number }>(db, `SELECT count(*) AS n FROM recovery_code WHERE person_id = ?`, [personId]))?.n ?? 0
+	);
+}
+
+/** Uses up a recovery code. @returns whether it was one */
+export async function useRecoveryCode(db: Db, personId: number, hash: Buffer): Promise<boolean> {
+	return (await change(db, `DELETE FROM recovery_code WHERE person_id = ? AND hash = ?`, [personId, hash])) > 0;
+}
+
+/** Makes a link by which somebody comes in once. Earlier ones for the same person do not open any more. */
+export async function putEntryLink(
+	db: Db,
+	link: { hash: Buffer; personId: number | null; expiresAt: Instant }
+): Promise<void> {
+	await change(db, `DELETE FROM entry_link WHERE person_id IS ?`, [link.personId]);
+	await insert(db, `INSERT INTO entry_link (hash, person_id, expires_at) VALUES (?, ?, ?)`, [
+		link.hash,
+		link.personId,
+		link.expiresAt
+	]);
+}
+
+/** Whom a link is for; undefined where it does not open. */
+export async function findEntryLink(
+	db: Db,
+	hash: Buffer,
+	now: Instant
+): Promise<{ personId: number | null } | undefined> {
+	return row(db, `SELECT person_id AS personId FROM entry_link WHERE hash = ? AND expires_at > ?`, [hash, now]);
+}
+
+/** A link was used. */
+export async function removeEntryLink(db: Db, hash: Buffer): Promise<void> {
+	await change(db, `DELETE FROM entry_link WHERE hash = ?`, [hash]);
+}
+
+/** What went wrong lately under a key. */
+export async function failuresOf(db: Db, key: string): Promise<Failures | undefined> {
+	return row<Failures>(db, `SELECT failures, last_at AS lastAt FROM failed_attempt WHERE key = ?`, [key]);
+}
+
+/** Forgets failures that are so old that they count no more. */
+export async function forgetFailuresBefore(db: Db, at: Instant): Promise<void> {
+	await change(db, `DELETE FROM failed_attempt WHERE last_at < ?`, [at]);
+}
+
+/** Notes failures; undefined forgets them. */
+export async function putFailures(db: Db, key: string, failures: Failures | undefined): Promise<void> {
+	if (!failures) {
+		await change(db, `DELETE FROM failed_attempt WHERE key = ?`, [key]);
+		return;
+	}
+	await change(
+		db,
+		`INSERT INTO failed_attempt (key, failures, last_at) VALUES (?, ?, ?)
+		 ON CONFLICT (key) DO UPDATE SET failures = excluded.failures, last_at = excluded.last_at`,
+		[key, failures.failures, failures.lastAt]
+	);
+}

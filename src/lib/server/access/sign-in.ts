@@ -1,0 +1,356 @@
+import type { Actor, Role } from '../../../core/access/roles.ts';
+import { FORGOTTEN_AFTER, isOver, LONGEST_SESSION, oneMore, waitSeconds } from '../../../core/access/throttle.ts';
+import { hashPassword, isPassword, wrongWithPassword } from './passwords.ts';
+import { hashSecret, newToken, recoveryCodeKey, stepOfCode } from './secrets.ts';
+import { type Db, inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import {
+	addPerson,
+	failuresOf,
+	forgetFailuresBefore,
+	findEntryLink,
+	findPerson,
+	getPerson,
+	hasPeople,
+	type Person,
+	personKey,
+	putEntryLink,
+	putFailures,
+	putPerson,
+	removeEntryLink,
+	useRecoveryCode
+} from './people-store.ts';
+import {
+	addSession,
+	findSession,
+	removeSession,
+	removeSessions,
+	removeSessionsUnseenSince,
+	type Stage,
+	touchSession
+} from './sessions-store.ts';
+import { getSetting } from '../database/settings-store.ts';
+import { type Context, machineSeconds } from '../context/context.ts';
+
+/** From where somebody signs in. */
+export interface From {
+	/** What the browser says it is. */
+	device: string;
+	/** The token of a browser that this person has signed in from before; strangers' failures do not count against it. */
+	known?: string | undefined;
+	/** Where the request comes from. */
+	address: string;
+}
+
+/** Somebody came in, perhaps only half-way. */
+export interface Entered {
+	/** For the cookie: whoever has it is this person. */
+	token: string;
+	stage: Stage;
+	/** For the cookie that knows the browser again. */
+	known: string;
+	actor: Actor;
+}
+
+/* One sentence for all of it: what is wrong is nobody else's business (OWASP ASVS 4.0.3, 3.2.3 of the cheat sheet on authentication). */
+const WRONG = 'The address or the password is not right. You are not signed in.';
+
+const toActor = ({ id, name, role }: Pick<Person, 'id' | 'name' | 'role'>): Actor => ({ personId: id, name, role });
+
+/* A browser that somebody has signed in from before carries a mark that only this data folder can make. */
+async function markOf(db: Db, personId: number): Promise<string> {
+	const secret = await getSetting(db, 'device-secret');
+	return `${personId}.${hashSecret(`${secret}:${personId}`).toString('base64url')}`;
+}
+
+function needWait(seconds: number): Refusal {
+	const words = seconds < 90 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`;
+	return new Refusal(
+		'too-many',
+		`There were too many wrong attempts. Wait ${words} and try again; from a browser that you used here before, you need not wait for those of strangers.`
+	);
+}
+
+/* Many failures from one address, whoever they are about, count together: others can still come in from elsewhere. */
+const ADDRESS_SHARE = 4;
+
+async function requireNoWait(db: Db, keys: readonly string[], now: number): Promise<void> {
+	for (const key of keys) {
+		const failures = await failuresOf(db, key);
+		const counted =
+			failures && key.startsWith('from ')
+				? { ...failures, failures: Math.floor(failures.failures / ADDRESS_SHARE) }
+				: failures;
+		const wait = waitSeconds(counted, now);
+		if (wait > 0) throw needWait(wait);
+	}
+}
+
+async function noteFailure(db: Db, keys: readonly string[], now: number): Promise<void> {
+	await inTransaction(db, async (trx) => {
+		await forgetFailuresBefore(trx, now - FORGOTTEN_AFTER);
+		for (const key of keys) await putFailures(trx, key, oneMore(await failuresOf(trx, key), now));
+	});
+}
+
+/**
+ * Asks somebody who is signed in for their password before their way in is changed. Wrong ones make them wait, as at the door.
+ *
+ * @param person as stored
+ * @throws Refusal
+ */
+export async function requireOwnPassword(context: Context, person: Person, password: string): Promise<void> {
+	const { db } = context;
+	const key = `password ${person.id}`;
+	await requireNoWait(db, [key], machineSeconds(context));
+	if (await isPassword(person.password, password)) {
+		await inTransaction(db, (trx) => putFailures(trx, key, undefined));
+		return;
+	}
+	await noteFailure(db, [key], machineSeconds(context));
+	throw new Refusal('bad-input', 'That is not your password. Nothing was changed.');
+}
+
+/** Whether codes are demanded of administrators. */
+export async function areCodesDemanded({ db }: Pick<Context, 'db'>): Promise<boolean> {
+	return (await getSetting(db, 'administrators-use-codes')) === 'yes';
+}
+
+async function stageFor(db: Db, person: Person): Promise<Stage> {
+	if (person.codeSecret !== null) return 'code';
+	return person.role === 'administrator' && (await areCodesDemanded({ db })) ? 'code-wanted' : 'whole';
+}
+
+/* A new token at each step: one that was seen before signing in is worth nothing afterwards. */
+async function enter(context: Context, db: Db, person: Person, stage: Stage, device: string): Promise<Entered> {
+	const token = newToken();
+	await removeSessionsUnseenSince(db, machineSeconds(context) - LONGEST_SESSION);
+	await addSession(db, {
+		hash: hashSecret(token),
+		personId: person.id,
+		stage,
+		beganAt: machineSeconds(context),
+		device: device.slice(0, 200)
+	});
+	if (stage !== 'code')
+		await appendLedger(db, {
+			at: context.now(),
+			who: person.name,
+			action: 'signed-in',
+			details: { person: person.name }
+		});
+	return { token, stage, known: await markOf(db, person.id), actor: toActor(person) };
+}
+
+/**
+ * Signs somebody in by address and password.
+ *
+ * @throws Refusal where they are not right, or have to wait
+ */
+export async function signIn(
+	context: Context,
+	input: { address: string; password: string; from: From }
+): Promise<Entered> {
+	const { db } = context;
+	const now = machineSeconds(context);
+	const person = await findPerson(db, input.address);
+	const isKnown = person !== undefined && input.from.known === (await markOf(db, person.id));
+	const keys = [
+		`${isKnown ? 'known' : 'strange'} ${personKey(input.address)}`,
+		...(isKnown ? [] : [`from ${input.from.address}`])
+	];
+	await requireNoWait(db, keys, now);
+	const mayEnter = person !== undefined && person.endedAt === null;
+	if (!(await isPassword(mayEnter ? person.password : null, input.password)) || !mayEnter) {
+		await noteFailure(db, keys, now);
+		throw new Refusal('bad-input', WRONG);
+	}
+	return inTransaction(db, async (trx) => {
+		const stage = await stageFor(trx, person);
+		// with a code still to come, nothing is forgotten yet
+		if (stage !== 'code') await putFailures(trx, keys[0] as string, undefined);
+		return enter(context, trx, person, stage, input.from.device);
+	});
+}
+
+/**
+ * Takes a one-time code, or a recovery code, from somebody who has given their password.
+ *
+ * @throws Refusal
+ */
+export async function enterCode(
+	context: Context,
+	input: { token: string; code: string; from: From }
+): Promise<Entered> {
+	const { db } = context;
+	const now = machineSeconds(context);
+	const session = await findSession(db, hashSecret(input.token));
+	const person = session && (await getPerson(db, session.personId));
+	if (!session || !person || session.stage !== 'code' || isOver(session, false, now))
+		throw new Refusal('bad-input', 'That took too long. Sign in again.');
+	const key = `code ${person.id}`;
+	await requireNoWait(db, [key], now);
+	return inTransaction(db, async (trx) => {
+		// read here, so that of two who show the same code at once only one comes in
+		const { codeSecret, codeStep } = (await getPerson(trx, person.id)) as Person;
+		const step = stepOfCode(codeSecret ?? '', input.code, { now, after: codeStep });
+		const byRecovery =
+			step === undefined && (await useRecoveryCode(trx, person.id, hashSecret(recoveryCodeKey(input.code))));
+		if (step === undefined && !byRecovery) {
+			await putFailures(trx, key, oneMore(await failuresOf(trx, key), now));
+			return undefined;
+		}
+		if (step !== undefined) await putPerson(trx, person.id, { codeStep: step });
+		for (const forgotten of [key, `known ${personKey(person.address)}`, `strange ${personKey(person.address)}`])
+			await putFailures(trx, forgotten, undefined);
+		await removeSession(trx, person.id, session.id);
+		return enter(context, trx, person, 'whole', input.from.device);
+	}).then((entered) => {
+		if (!entered) throw new Refusal('bad-input', 'That code is not right, or was used before. Wait for the next one.');
+		return entered;
+	});
+}
+
+/** Who somebody with a token is. */
+export interface Visitor {
+	actor: Actor;
+	sessionId: number;
+	stage: Stage;
+	/** It is time to note that the session is used. */
+	isStale: boolean;
+}
+
+const NOTED_EVERY = 300;
+
+/** Who it is that has this token; undefined where nobody is, or the session is over. */
+export async function whoIs(context: Context, input: { token: string }): Promise<Visitor | undefined> {
+	const session = await findSession(context.db, hashSecret(input.token));
+	const now = machineSeconds(context);
+	if (!session || isOver(session, session.stage === 'whole', now)) return undefined;
+	return {
+		actor: toActor({ id: session.personId, name: session.name, role: session.role }),
+		sessionId: session.id,
+		stage: session.stage,
+		isStale: now - session.seenAt > NOTED_EVERY
+	};
+}
+
+/** Notes that a session is used, so that it does not end for want of it. */
+export async function noteVisit(context: Context, input: { sessionId: number }): Promise<void> {
+	await touchSession(context.db, input.sessionId, machineSeconds(context));
+}
+
+/** Ends the session of a token. */
+export async function signOut(context: Context, input: { token: string }): Promise<void> {
+	const session = await findSession(context.db, hashSecret(input.token));
+	if (session) await removeSession(context.db, session.personId, session.id);
+}
+
+/** Whether anybody can sign in at all. */
+export async function isFirstStart({ db }: Context): Promise<boolean> {
+	return !(await hasPeople(db));
+}
+
+/** Accounts that a demo shows where one signs in; nothing anywhere else. */
+export async function demoAccounts({
+	db
+}: Context): Promise<{ name: string; address: string; role: Role; password: string }[]> {
+	return JSON.parse((await getSetting(db, 'demo-accounts')) ?? '[]') as never;
+}
+
+const LINK_LASTS = 86_400;
+
+/** Makes a link by which somebody comes in once and chooses a password. @returns its token */
+export async function makeLink(context: Context, db: Db, personId: number | null): Promise<string> {
+	const token = newToken();
+	await putEntryLink(db, { hash: hashSecret(token), personId, expiresAt: machineSeconds(context) + LINK_LASTS });
+	return token;
+}
+
+/** Makes the link for the first administrator. @returns undefined where there are people already */
+export async function linkForFirst(context: Context): Promise<string | undefined> {
+	if (await hasPeople(context.db)) return undefined;
+	return inTransaction(context.db, (db) => makeLink(context, db, null));
+}
+
+/** Whom a link is for: a person, or the first administrator, whose name is to be given. @throws Refusal where it does not open */
+export async function readLink(
+	context: Context,
+	input: { token: string }
+): Promise<{ person: { name: string; address: string } | undefined }> {
+	const link = await findEntryLink(context.db, hashSecret(input.token), machineSeconds(context));
+	const person = link?.personId ? await getPerson(context.db, link.personId) : undefined;
+	if (!link || (link.personId === null && (await hasPeople(context.db))) || person?.endedAt)
+		throw new Refusal(
+			'not-found',
+			'This link does not open: it was used already, or is more than a day old. An administrator can make a new one.'
+		);
+	return { person: person && { name: person.name, address: person.address } };
+}
+
+async function checkedPassword(password: string, about: readonly string[]): Promise<string> {
+	const wrong = await wrongWithPassword(password, about);
+	if (wrong) throw new Refusal('bad-input', `${wrong} Nothing was changed.`);
+	return password;
+}
+
+/**
+ * Comes in by a link: chooses a password, and as the first administrator also says who it is. All other sessions of that
+ * person end.
+ *
+ * @throws Refusal
+ */
+export async function comeIn(
+	context: Context,
+	input: { token: string; password: string; name?: string | undefined; address?: string | undefined; from: From }
+): Promise<Entered> {
+	const { person } = await readLink(context, input);
+	const name = (person?.name ?? input.name ?? '').replace(/\s+/g, ' ').trim();
+	const address = (person?.address ?? input.address ?? '').trim();
+	if (name === '' || address === '') throw new Refusal('bad-input', 'Say your name and address. Nothing was changed.');
+	const password = await hashPassword(await checkedPassword(input.password, [name, address]));
+	return inTransaction(context.db, async (db) => {
+		const hash = hashSecret(input.token);
+		const link = await findEntryLink(db, hash, machineSeconds(context));
+		if (!link) throw new Refusal('changed', 'This link was just used. Nothing was changed.');
+		await removeEntryLink(db, hash);
+		const id =
+			link.personId ??
+			(await addPerson(db, { name, address, role: 'administrator', madeAt: context.now().toISOString() }));
+		if (link.personId === null)
+			await appendLedger(db, {
+				at: context.now(),
+				who: name,
+				action: 'person-added',
+				details: { person: name, address, role: 'administrator', first: true }
+			});
+		await putPerson(db, id, { password });
+		await removeSessions(db, id);
+		await appendLedger(db, { at: context.now(), who: name, action: 'password-set', details: { person: name } });
+		const entered = (await getPerson(db, id)) as Person;
+		return enter(context, db, entered, await stageFor(db, entered), input.from.device);
+	});
+}
+
+/** Chooses another password; the other sessions end. @throws Refusal */
+export async function changePassword(
+	context: Context,
+	input: { before: string; password: string; sessionId: number }
+): Promise<void> {
+	const { db, actor } = context;
+	const person = actor.personId === null ? undefined : await getPerson(db, actor.personId);
+	if (!person) throw new Refusal('not-possible', 'Nobody is signed in. Nothing was changed.');
+	await requireOwnPassword(context, person, input.before);
+	const password = await hashPassword(await checkedPassword(input.password, [person.name, person.address]));
+	await inTransaction(db, async (trx) => {
+		await putPerson(trx, person.id, { password });
+		await removeSessions(trx, person.id, input.sessionId);
+		await appendLedger(trx, {
+			at: context.now(),
+			who: person.name,
+			action: 'password-set',
+			details: { person: person.name }
+		});
+	});
+}

@@ -1,0 +1,59 @@
+import { type Layout, layoutWords } from '../../../core/archive/layout.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { type Mailbox, putArchiving } from '../mail/mailboxes-store.ts';
+import { noteSettings } from '../standing/retention-store.ts';
+import { putSetting } from '../database/settings-store.ts';
+import { applySmall } from '../standing/apply-retention.ts';
+import type { Context } from '../context/context.ts';
+import { requireMailbox } from '../mail/mailboxes.ts';
+import { financialYearMonth } from '../standing/financial-year.ts';
+
+/** Sets the first month of the office's financial year. What is archived stays where it is. @throws Refusal */
+export async function setFinancialYear(context: Context, input: { month: number }): Promise<void> {
+	if (!Number.isInteger(input.month) || input.month < 1 || input.month > 12)
+		throw new Refusal(
+			'bad-input',
+			`A financial year begins in month 1 to 12, not ${input.month}. Nothing was changed.`
+		);
+	await inTransaction(context.db, async (db) => {
+		const before = await financialYearMonth({ db });
+		await putSetting(db, 'financial-year-month', String(input.month));
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'financial-year-set',
+			details: { month: input.month, before }
+		});
+		await noteSettings(db, undefined);
+		await applySmall({ ...context, db });
+	});
+}
+
+/** How a mailbox is archived from now on. What is given only is changed. */
+export interface ArchivingSettings {
+	mailbox: string;
+	layout?: Layout | undefined;
+	/** False: nothing of it may be archived. */
+	archives?: boolean | undefined;
+}
+
+const inWords = ({ layout, archives }: Pick<Mailbox, 'layout' | 'archives'>) =>
+	archives ? layoutWords(layout) : 'archives nothing';
+
+/** Sets how a mailbox is archived. What is archived stays where it is, until it is arranged anew. @throws Refusal */
+export async function setArchiving(context: Context, input: ArchivingSettings): Promise<Mailbox> {
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
+		const next = { layout: input.layout ?? mailbox.layout, archives: input.archives ?? mailbox.archives };
+		await putArchiving(db, mailbox.id, next);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'archiving-set',
+			details: { mailbox: mailbox.name, archive: inWords(next), before: inWords(mailbox) }
+		});
+		return { ...mailbox, ...next };
+	});
+}

@@ -1,0 +1,187 @@
+import { type CalendarDate, daysAfter, daysBetween } from '../../../core/calendar.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { type Docket, listDockets } from '../docket/dockets-store.ts';
+import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { listMailboxes, type Mailbox, putClearing } from '../mail/mailboxes-store.ts';
+import { activePauses, type Pause } from '../standing/pauses-store.ts';
+import { putOnSlip } from '../docket/slips-store.ts';
+import { putAddressed } from '../mail/threads-store.ts';
+import { weighBinned } from '../mail/weights-store.ts';
+import { doByItself } from '../docket/by-itself.ts';
+import { type Context, today } from '../context/context.ts';
+import { requireMailbox, requireMailboxId } from '../mail/mailboxes.ts';
+import { prepareDocket } from '../docket/prepare-docket.ts';
+import { type Decided, type DocketView, viewDocket } from '../docket/show-docket.ts';
+
+/** What is in the bin of a mailbox. */
+export interface Bin extends Weight {
+	mailbox: Mailbox;
+	items: (ItemRow & { daysLeft: number })[];
+	/** What can be destroyed today by its days, and what tomorrow will add to that. */
+	due: Weight;
+	dueTomorrow: Weight;
+	pauses: Pause[];
+}
+
+/* What was put into the bin on this day or before has had its days. */
+const dueBy = (context: Context, mailbox: Mailbox): CalendarDate => daysAfter(today(context), -mailbox.binDays);
+
+const daysLeft = (context: Context, mailbox: Mailbox, binnedOn: string | null) =>
+	Math.max(0, mailbox.binDays - daysBetween(binnedOn ?? today(context), today(context)));
+
+/** A page of the bin, what falls due next first. */
+export async function listBin(
+	context: Context,
+	input: { mailboxId: number; offset?: number | undefined; limit: number }
+): Promise<Bin> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const { db } = context;
+	const { items, total } = await itemsWhere(
+		db,
+		{ sql: `item.mailbox_id = ? AND item.state = 'binned'`, bindings: [mailbox.id] },
+		input.limit,
+		input.offset ?? 0,
+		'item.binned_on, item.id'
+	);
+	const day = dueBy(context, mailbox);
+	const all = await weighBinned(db, mailbox.id, undefined);
+	const due = await weighBinned(db, mailbox.id, day);
+	const tomorrow = await weighBinned(db, mailbox.id, daysAfter(day, 1));
+	return {
+		mailbox,
+		messages: total,
+		bytes: all.bytes,
+		items: items.map((item) => ({ ...item, daysLeft: daysLeft(context, mailbox, item.binnedOn) })),
+		due,
+		dueTomorrow: { messages: tomorrow.messages - due.messages, bytes: tomorrow.bytes - due.bytes },
+		pauses: await activePauses(db, mailbox.id, today(context))
+	};
+}
+
+/* The emptying of a bin that was begun and not finished, by whoever. */
+async function unfinishedEmptying({ db }: Context, mailboxId: number): Promise<Docket | undefined> {
+	const begun = await listDockets(db, { mailboxId, states: ['carrying-out'], limit: 100 });
+	return begun.find(({ lines }) => lines.length === 1 && lines[0]?.scope.kind === 'bin');
+}
+
+/**
+ * Drafts a docket of its own that destroys what is in the bin, or only what has had its days. Where one was begun and not
+ * finished, that is it: it goes on, so that there is one docket with one certificate.
+ *
+ * @throws Refusal where the one that was begun destroys more than is asked for
+ */
+export async function prepareEmptying(
+	context: Context,
+	input: { mailboxId: number; onlyDue: boolean }
+): Promise<DocketView> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const begun = await unfinishedEmptying(context, mailbox.id);
+	if (begun) {
+		const scope = begun.lines[0]?.scope;
+		if (input.onlyDue && scope?.kind === 'bin' && scope.binnedBy === undefined)
+			throw new Refusal(
+				'not-possible',
+				`Docket ${begun.id} was stopped while it emptied the whole bin: go on with it first. Nothing was done.`
+			);
+		await inTransaction(context.db, (db) => putOnSlip(db, context.who, begun.id));
+		return viewDocket(begun, mailbox);
+	}
+	const line = emptying(input.onlyDue ? dueBy(context, mailbox) : undefined);
+	return prepareDocket(context, { mailboxId: mailbox.id, lines: [line], onSlip: true });
+}
+
+/* The line that destroys what was put into the bin by a day; undefined: all that is in it. */
+const emptying = (binnedBy: CalendarDate | undefined): Decided => ({
+	decision: 'destroy',
+	options: {},
+	scope: { kind: 'bin', binnedBy }
+});
+
+/** How a mailbox is cleared. What is given only is changed. */
+export interface ClearingSettings {
+	mailbox: string;
+	binDays?: number | undefined;
+	emptiesBin?: boolean | undefined;
+	confirmAbove?: number | undefined;
+	inboxAim?: number | undefined;
+	addresses?: string[] | undefined;
+	junkDays?: number | undefined;
+	clearsJunk?: boolean | undefined;
+}
+
+const whole = (value: number, least: number, most: number) =>
+	Number.isInteger(value) && value >= least && value <= most;
+
+/** Sets how a mailbox is cleared. @throws Refusal */
+export async function setClearing(context: Context, input: ClearingSettings): Promise<Mailbox> {
+	const { mailbox: name, ...given } = input;
+	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
+	if (given.binDays !== undefined && !whole(given.binDays, 1, 3650))
+		throw refuse('Deleted mail stays in the bin for 1 to 3,650 days.');
+	if (given.confirmAbove !== undefined && !whole(given.confirmAbove, 0, 1_000_000))
+		throw refuse('The number above which the name is asked for is a whole number.');
+	if (given.inboxAim !== undefined && !whole(given.inboxAim, 0, 1_000_000))
+		throw refuse('The number aimed at in the inbox is a whole number.');
+	if (given.junkDays !== undefined && !whole(given.junkDays, 1, 3650)) throw refuse('Junk stays for 1 to 3,650 days.');
+	const addresses = given.addresses?.map((address) => address.trim().toLowerCase());
+	if (addresses?.some((address) => !/^[^\s@|]+@[^\s@|]+$/.test(address)))
+		throw refuse('An address of the mailbox is written like office@skerryline.example.');
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await requireMailbox({ ...context, db }, name);
+		const set = Object.fromEntries(Object.entries({ ...given, addresses }).filter(([, value]) => value !== undefined));
+		const next: Mailbox = { ...mailbox, ...set };
+		await putClearing(db, mailbox.id, next);
+		// what was written to it alone, among others or copied is told by them
+		if (addresses) await putAddressed(db, mailbox.id, addresses, 0);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'clearing-set',
+			details: {
+				mailbox: mailbox.name,
+				...set,
+				before: Object.fromEntries(Object.keys(set).map((key) => [key, mailbox[key as keyof Mailbox]]))
+			}
+		});
+		return next;
+	});
+}
+
+/** Name of the dockets of the nightly run. */
+export const NIGHTLY = 'Nightly emptying of the bin';
+
+/** What a night came to in a mailbox. */
+export interface Night {
+	mailboxId: number;
+	mailbox: string;
+	/** What was destroyed, or is meant by the docket that was drafted. */
+	messages: number;
+	/** Undefined where nothing was due. */
+	docket?: number;
+	/** Whether a person has to carry the docket out. */
+	asks: boolean;
+	/** What falls due the night after: there is a day left to look at it. */
+	tomorrow: number;
+}
+
+/** Destroys what has had its days, in the mailboxes that are switched on for it; the first time, a person is asked. */
+export async function emptyDueBins(context: Context): Promise<Night[]> {
+	const nights: Night[] = [];
+	for (const mailbox of await listMailboxes(context.db)) {
+		if (!mailbox.emptiesBin) continue;
+		const day = dueBy(context, mailbox);
+		const { messages } = await weighBinned(context.db, mailbox.id, day);
+		const tomorrow = (await weighBinned(context.db, mailbox.id, daysAfter(day, 1))).messages - messages;
+		const night: Night = { mailboxId: mailbox.id, mailbox: mailbox.name, messages, asks: false, tomorrow };
+		if (messages === 0) {
+			if (tomorrow > 0) nights.push(night);
+			continue;
+		}
+		const done = await doByItself(context, mailbox, { name: NIGHTLY, line: emptying(day) });
+		if (done) nights.push({ ...night, docket: done.docket.id, messages: done.docket.messages, asks: done.asks });
+	}
+	return nights;
+}

@@ -1,0 +1,71 @@
+import type { Layout } from '../../../core/archive/layout.ts';
+import { type CalendarDate, readDate } from '../../../core/calendar.ts';
+import type { Mailbox } from '../mail/mailboxes-store.ts';
+import { type Decided, type LineSums, type Scope } from '../docket/scopes-store.ts';
+import { type Context } from '../context/context.ts';
+import { checkedQuery } from '../mail/checked-query.ts';
+import { Refusal } from '../refusal.ts';
+import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
+import { decide, draftOf, tryDecision } from '../docket/prepare-docket.ts';
+import type { DocketView } from '../docket/show-docket.ts';
+
+/** What is to be archived. */
+export interface ArchivingInput {
+	mailbox: string;
+	/** Cutoff date: what was received before it. */
+	before?: CalendarDate | undefined;
+	/** Path of a folder: it and its subfolders; without it, the whole mailbox. */
+	folder?: string | undefined;
+	/** Instead of a cutoff date and a folder: what this search finds. */
+	query?: string | undefined;
+	/** What it finds, in words. */
+	label?: string | undefined;
+	/** Where it goes; without it, as the mailbox is set. */
+	layout?: Layout | undefined;
+}
+
+async function archivingLine(context: Context, mailbox: Mailbox, input: ArchivingInput): Promise<Decided> {
+	const line = (scope: Scope): Decided => ({ decision: 'archive', options: {}, scope });
+	if (input.query !== undefined) {
+		checkedQuery(input.query);
+		return line({ kind: 'query', query: input.query, label: input.label ?? `found by ${input.query}` });
+	}
+	const before = readDate(input.before ?? '');
+	if (!before)
+		throw new Refusal('bad-input', `"${input.before ?? ''}" is no date; write it as 2024-03-01. Nothing was done.`);
+	if (!input.folder) return line({ kind: 'before', before, folderIds: undefined, folderPath: undefined });
+	const { path, ids } = await requireFolder(context, mailbox, input.folder);
+	return line({ kind: 'before', before, folderIds: ids, folderPath: path });
+}
+
+/** Drafts a docket of its own that archives. @throws Refusal */
+export async function prepareArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	return draftOf(context, mailbox, { lines: [await archivingLine(context, mailbox, input)], layout: input.layout });
+}
+
+/** Puts archiving on the docket that this person has open. @throws Refusal */
+export async function decideArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	const line = await archivingLine(context, mailbox, input);
+	return decide(context, { mailboxId: mailbox.id, line, layout: input.layout });
+}
+
+/** Puts on the docket that all that is archived is filed anew, in another layout. @throws Refusal */
+export async function prepareArranging(
+	context: Context,
+	input: { mailbox: string; layout?: Layout | undefined }
+): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	return draftOf(context, mailbox, {
+		lines: [{ decision: 'arrange', options: {}, scope: { kind: 'archived' } }],
+		layout: input.layout,
+		onSlip: true
+	});
+}
+
+/** Counts what archiving would do, and leaves no draft behind. @throws Refusal */
+export async function tryArchiving(context: Context, input: ArchivingInput): Promise<Decided & LineSums> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	return tryDecision(context, mailbox, await archivingLine(context, mailbox, input));
+}

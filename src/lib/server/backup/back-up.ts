@@ -1,0 +1,256 @@
+import { createHash } from 'node:crypto';
+import {
+	createReadStream,
+	existsSync,
+	mkdirSync,
+	readdirSync,
+	readFileSync,
+	renameSync,
+	rmSync,
+	statSync,
+	writeFileSync
+} from 'node:fs';
+import path from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { daysBetween, type CalendarDate } from '../../../core/calendar.ts';
+import { showBytes, showMessages } from '../../../core/weigh/units.ts';
+import { checkDatabase, copyDatabase, CopyStopped, flush } from '../database/copy.ts';
+import { databaseFile, inTransaction, openDatabase } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { lastDestruction } from '../docket/destroying-store.ts';
+import { countStored, type Stored } from '../mail/contents-store.ts';
+import { appendLedger, checkLedger } from '../ledger/ledger-store.ts';
+import { getSetting, putSetting } from '../database/settings-store.ts';
+import { checkContents } from './check-contents.ts';
+import { type Context, today } from '../context/context.ts';
+
+/** A backup: a whole data file, and beside it what it is. */
+export interface Backup extends Stored {
+	file: string;
+	/** ISO 8601 instant in UTC of the moment that it shows. */
+	madeAt: string;
+	bytes: number;
+	sha256: string;
+	/** Hash of the last line of its ledger. */
+	ledgerHead: string;
+	/** What of it is damaged, in words, as it is in the data file itself; undefined: made before that was noted. */
+	damage?: string[];
+}
+
+const AFTER_DAYS = 7;
+const NAME = /^kovrel-\d{8}T\d{6}Z\.sqlite$/;
+const nameOf = (at: Date) => `kovrel-${at.toISOString().replace(/[-:]/g, '').replace(/\.\d+/, '')}.sqlite`;
+const noteOf = (file: string) => `${file}.json`;
+
+async function hashOf(file: string): Promise<string> {
+	const hash = createHash('sha256');
+	await pipeline(createReadStream(file, { highWaterMark: 1 << 20 }), hash);
+	return hash.digest('hex');
+}
+
+/** What is said of a backup that is damaged. */
+export function damagedBackup(file: string, damage: readonly string[], cause?: unknown): Refusal {
+	return new Refusal(
+		'damaged',
+		`${file} is damaged: ${damage.join('; ')}. Nothing was done. With --despite-damage what is whole in it is restored.`,
+		{ cause }
+	);
+}
+
+/** What a backup holds, and what of it is damaged. */
+export interface CheckedBackup extends Stored {
+	ledgerHead: string;
+	/** In words; nothing where it is whole. */
+	damage: string[];
+}
+
+const CONTENTS_NAMED = 10;
+
+/**
+ * Opens a copy and looks whether it is whole: SQLite's own check with its indexes, the ledger's chain, every content unpacked and
+ * compared with its SHA-256, and how much is in it. The same when it is made and when it is restored.
+ *
+ * @throws Refusal where it is no backup, or too damaged to be read
+ */
+export async function checkBackup(
+	file: string,
+	{ signal, report }: Pick<Context, 'signal' | 'report'> = { signal: new AbortController().signal, report: () => {} }
+): Promise<CheckedBackup> {
+	const noBackup = (why: string, cause?: unknown) =>
+		new Refusal('damaged', `${file} is no backup of Kovrel that can be read: ${why}. Nothing was done.`, { cause });
+	if (!existsSync(file)) throw new Refusal('not-found', `There is no file ${file}.`);
+	let damage: string[];
+	try {
+		damage = checkDatabase(file);
+	} catch (cause) {
+		throw noBackup('it cannot be opened as a database', cause);
+	}
+	const db = openDatabase(path.dirname(file), { readonly: true, file });
+	try {
+		const ledger = await checkLedger(db);
+		if (!ledger.ok) damage.push(`its ledger is broken at line ${ledger.brokenAt}`);
+		const { damaged } = await checkContents(db, { signal, report });
+		if (damaged.length > 0)
+			damage.push(
+				`the bytes of ${damaged.length} ${damaged.length === 1 ? 'content is' : 'contents are'} not what came in (${damaged.slice(0, CONTENTS_NAMED).join(', ')}${damaged.length > CONTENTS_NAMED ? ' …' : ''})`
+			);
+		return { ledgerHead: ledger.head, damage, ...(await countStored(db)) };
+	} catch (cause) {
+		throw noBackup(damage[0] ?? 'it has not what a data file has', cause);
+	} finally {
+		await db.destroy();
+	}
+}
+
+/**
+ * Makes a backup while everything goes on: a consistent copy of one moment, opened and checked before it gets its name.
+ *
+ * @param input.out a folder; made where it is missing
+ * @throws Refusal
+ */
+export async function backUp(context: Context, input: { out: string }): Promise<Backup> {
+	const out = path.resolve(input.out);
+	if (out === path.resolve(context.dataFolder))
+		throw new Refusal(
+			'bad-input',
+			'A backup in the data folder is lost together with it: name a folder on another disk. Nothing was written.'
+		);
+	try {
+		mkdirSync(out, { recursive: true, mode: 0o700 });
+	} catch (cause) {
+		throw new Refusal('not-possible', `The folder ${out} cannot be made. Nothing was written.`, { cause });
+	}
+	const at = context.now();
+	const file = path.join(out, nameOf(at));
+	const unfinished = `${file}.unfinished`;
+	try {
+		await copyDatabase(databaseFile(context.dataFolder), unfinished, {
+			signal: context.signal,
+			onPages: (done, total) =>
+				context.report({ done, total, note: `${Math.floor((100 * done) / Math.max(1, total))} % copied` })
+		});
+		const found = await checkBackup(unfinished, context);
+		if (context.signal.aborted) throw new CopyStopped();
+		const note: Omit<Backup, 'file'> = {
+			madeAt: at.toISOString(),
+			bytes: statSync(unfinished).size,
+			sha256: await hashOf(unfinished),
+			...found
+		};
+		const backup: Backup = { file, ...note };
+		writeFileSync(noteOf(file), `${JSON.stringify(note, undefined, '\t')}\n`, { mode: 0o600 });
+		flush(noteOf(file));
+		renameSync(unfinished, file);
+		flush(out);
+		await inTransaction(context.db, async (db) => {
+			const { damage = [] } = backup;
+			const last: NonNullable<BackupStanding['last']> = { file, madeAt: backup.madeAt, bytes: backup.bytes, damage };
+			await putSetting(db, 'backup-last', JSON.stringify(last));
+			await appendLedger(db, {
+				at: context.now(),
+				who: context.who,
+				action: 'backed-up',
+				details: {
+					file,
+					bytes: backup.bytes,
+					sha256: backup.sha256,
+					messages: backup.messages,
+					...(damage.length > 0 ? { damage } : {})
+				}
+			});
+		});
+		return backup;
+	} catch (error) {
+		if (error instanceof CopyStopped) throw new Refusal('not-possible', 'The backup was stopped. None was made.');
+		if (error instanceof Refusal) throw error;
+		throw new Refusal('not-possible', `The backup could not be made: ${(error as Error).message}. None was made.`, {
+			cause: error
+		});
+	} finally {
+		for (const left of [unfinished, `${unfinished}-wal`, `${unfinished}-shm`]) rmSync(left, { force: true });
+	}
+}
+
+/** The backups in a folder, the newest first, by what stands beside them. */
+export function backupsIn(folder: string): Backup[] {
+	if (!existsSync(folder)) return [];
+	return readdirSync(folder)
+		.filter((name) => NAME.test(name))
+		.sort()
+		.reverse()
+		.flatMap((name) => {
+			const file = path.join(folder, name);
+			try {
+				return [{ ...(JSON.parse(readFileSync(noteOf(file), 'utf8')) as Omit<Backup, 'file'>), file }];
+			} catch {
+				return [];
+			}
+		});
+}
+
+/** What is known of backups. */
+export interface BackupStanding {
+	/** Where one is made every night; undefined: nowhere. */
+	folder: string | undefined;
+	last: { file: string; madeAt: string; bytes: number; damage?: string[] } | undefined;
+	/** None was ever made, or the last one is older than a week. */
+	isWanted: boolean;
+	/** Those in the folder. */
+	backups: (Backup & { holdsDestroyed: boolean })[];
+}
+
+/* When the last one was made, by the settings alone: the folder may be far away, and every page asks. */
+async function lastBackup(context: Context): Promise<Pick<BackupStanding, 'last' | 'isWanted'>> {
+	const known = await getSetting(context.db, 'backup-last');
+	if (known === undefined) return { last: undefined, isWanted: true };
+	const last = JSON.parse(known) as NonNullable<BackupStanding['last']>;
+	const made: CalendarDate = context.dateOf(Date.parse(last.madeAt) / 1000);
+	return { last, isWanted: daysBetween(made, today(context)) > AFTER_DAYS };
+}
+
+/** Whether none was ever made, or the last one is older than a week. */
+export async function isBackupWanted(context: Context): Promise<boolean> {
+	return (await lastBackup(context)).isWanted;
+}
+
+/** When the last backup was made, and which ones still hold what was destroyed since (invariant 13). */
+export async function backupStanding(context: Context): Promise<BackupStanding> {
+	const folder = await getSetting(context.db, 'backup-folder');
+	const destroyed = await lastDestruction(context.db);
+	return {
+		folder: folder || undefined,
+		...(await lastBackup(context)),
+		backups: folder
+			? backupsIn(folder).map((backup) => ({
+					...backup,
+					holdsDestroyed: destroyed !== undefined && destroyed > backup.madeAt
+				}))
+			: []
+	};
+}
+
+/** Sets where a backup is made every night; empty: nowhere. @throws Refusal */
+export async function setBackupFolder(context: Context, input: { folder: string }): Promise<void> {
+	const folder = input.folder.trim() === '' ? '' : path.resolve(input.folder.trim());
+	if (folder === path.resolve(context.dataFolder))
+		throw new Refusal(
+			'bad-input',
+			'A backup in the data folder is lost together with it: name a folder on another disk. Nothing was changed.'
+		);
+	await inTransaction(context.db, async (db) => {
+		const before = await getSetting(db, 'backup-folder');
+		await putSetting(db, 'backup-folder', folder);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'backup-set',
+			details: { folder, before: before ?? '' }
+		});
+	});
+}
+
+/** A backup in words. */
+export const backupWords = ({ file, bytes, messages, damage = [] }: Backup) =>
+	`${path.basename(file)}: ${showMessages(messages)}, ${showBytes(bytes)}, opened and checked${
+		damage.length > 0 ? `. IT IS DAMAGED, as the data file is: ${damage.join('; ')}` : ''
+	}`;

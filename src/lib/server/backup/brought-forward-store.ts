@@ -1,0 +1,128 @@
+import type { Hold } from '../../../core/retention/holds.ts';
+import type { Db } from '../database/open.ts';
+import { nameKey } from '../../../core/weigh/roles.ts';
+import { addHold, listHolds, refreshHolds } from '../standing/holds-store.ts';
+import { change, insertRows, row, rows } from '../database/rows.ts';
+
+/** A line of the ledger by which two states of the same data are known. */
+export interface LedgerMark {
+	number: number;
+	hash: string;
+}
+
+/* Who comes in and what they reach, table by table. Sessions and links are not among it: everybody signs in again. */
+const ACCESS = {
+	person: 'id, name, name_key, address, address_key, role, password, code_secret, code_step, made_at, ended_at',
+	recovery_code: 'person_id, hash',
+	person_group: 'id, name, name_key',
+	group_member: 'group_id, person_id',
+	access_grant:
+		'id, person_id, group_id, mailbox_id, folder_id, may_find, may_restore, until, given_at, given_by, ended_at'
+} as const;
+type AccessTable = keyof typeof ACCESS;
+
+type Values = Record<string, unknown>;
+
+/** What a later state of the data says that an earlier one must not forget. */
+export interface Forward {
+	access: Record<AccessTable, Values[]>;
+	owners: { id: number; ownerId: number | null }[];
+	holds: { hold: Omit<Hold, 'id'>; items: number[] }[];
+}
+
+/** The last line of the ledger. */
+export async function ledgerMark(db: Db): Promise<LedgerMark | undefined> {
+	return row<LedgerMark>(db, `SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`);
+}
+
+/** Whether these data are a later state of those that ended with a line. */
+export async function goesOnFrom(db: Db, { number, hash }: LedgerMark): Promise<boolean> {
+	return (await row(db, `SELECT 1 FROM ledger WHERE number = ? AND hash = ?`, [number, hash])) !== undefined;
+}
+
+/** Reads what has to be brought forward. */
+export async function readForward(db: Db): Promise<Forward> {
+	const access = {} as Forward['access'];
+	for (const table of Object.keys(ACCESS) as AccessTable[])
+		access[table] = await rows<Values>(db, `SELECT ${ACCESS[table]} FROM ${table}`);
+	const holds: Forward['holds'] = [];
+	for (const { id, name, because, from, scope, placedOn, placedBy } of await listHolds(db, { released: false })) {
+		const items = await rows<{ id: number }>(db, `SELECT item_id AS id FROM hold_item WHERE hold_id = ?`, [id]);
+		holds.push({
+			hold: { name, because, from, scope, placedOn, placedBy },
+			items: items.map((item) => item.id)
+		});
+	}
+	return {
+		access,
+		owners: await rows(db, `SELECT id, owner_id AS ownerId FROM mailbox`),
+		holds
+	};
+}
+
+/* Rows are never removed from `person`, and what others refer to is not taken away under them. */
+async function putAccess(db: Db, { access, owners }: Forward): Promise<void> {
+	for (const table of ['access_grant', 'group_member', 'recovery_code', 'person_group'])
+		await change(db, `DELETE FROM ${table}`);
+	// a mailbox or folder that these data do not have cannot be reached
+	const known = async (table: string) =>
+		new Set((await rows<{ id: number }>(db, `SELECT id FROM ${table}`)).map(({ id }) => id));
+	const [mailboxes, folders] = [await known('mailbox'), await known('folder')];
+	const grants = access.access_grant.filter(
+		(grant) =>
+			mailboxes.has(grant.mailbox_id as number) && (grant.folder_id === null || folders.has(grant.folder_id as number))
+	);
+	for (const table of Object.keys(ACCESS) as AccessTable[]) {
+		const columns = ACCESS[table].split(', ');
+		const found = table === 'access_grant' ? grants : access[table];
+		await insertRows(
+			db,
+			`INSERT INTO ${table} (${ACCESS[table]})`,
+			found.map((values) => columns.map((column) => values[column])),
+			table === 'person'
+				? `ON CONFLICT (id) DO UPDATE SET ${columns.map((column) => `${column} = excluded.${column}`).join(', ')}`
+				: ''
+		);
+	}
+	await change(
+		db,
+		`UPDATE mailbox SET owner_id = later.value ->> 'ownerId' FROM json_each(?) later WHERE mailbox.id = later.value ->> 'id'`,
+		[JSON.stringify(owners)]
+	);
+}
+
+/* A hold that stands in both covers what it covers in either; one that has only the name of one that stands here stands beside it. */
+async function putHolds(db: Db, holds: Forward['holds'], here: readonly Hold[]): Promise<string[]> {
+	const placed: string[] = [];
+	for (const { hold, items } of holds) {
+		const named = here.find(({ name }) => nameKey(name) === nameKey(hold.name));
+		const isSame = named && JSON.stringify(named.scope) === JSON.stringify(hold.scope);
+		const name = named && !isSame ? `${hold.name} (placed since the backup)` : hold.name;
+		const id = isSame ? named.id : await addHold(db, { ...hold, name });
+		if (!isSame) placed.push(name);
+		await change(
+			db,
+			`INSERT INTO hold_item (item_id, hold_id) SELECT item.id, ? FROM json_each(?) held CROSS JOIN item ON item.id = held.value
+			 WHERE item.state <> 'destroyed' ON CONFLICT DO NOTHING`,
+			[id, JSON.stringify(items)]
+		);
+		await refreshHolds(db, { sql: '1', bindings: [] }, id);
+	}
+	return placed;
+}
+
+/**
+ * Puts what a later state of these data says into them: who comes in and what they reach, and the holds that stand. A hold
+ * that was released since stays, as does all that only the earlier state knows of.
+ *
+ * @returns names of the holds that were placed again, and of those that stand here alone
+ */
+export async function putForward(db: Db, forward: Forward): Promise<{ placed: string[]; releasedSince: string[] }> {
+	await putAccess(db, forward);
+	const later = new Set(forward.holds.map(({ hold }) => nameKey(hold.name)));
+	const here = await listHolds(db, { released: false });
+	return {
+		placed: await putHolds(db, forward.holds, here),
+		releasedSince: here.filter(({ name }) => !later.has(nameKey(name))).map(({ name }) => name)
+	};
+}

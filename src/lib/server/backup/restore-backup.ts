@@ -1,0 +1,209 @@
+import { administratorNamed } from '../../../core/access/roles.ts';
+import { copyFileSync, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
+import path from 'node:path';
+import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import { alone, flush, isInUse, repairIndexes } from '../database/copy.ts';
+import { readMark } from '../database/data-folder.ts';
+import { type Db, databaseFile, inTransaction, openDatabase } from '../database/open.ts';
+import { finishPuttingInPlace, noteReady, workplaceOf } from '../database/put-in-place.ts';
+import { Refusal } from '../refusal.ts';
+import { goesOnFrom, ledgerMark, type LedgerMark, putForward, readForward } from './brought-forward-store.ts';
+import { allDestroyed, type Destroyed, stillThere } from '../docket/destroying-store.ts';
+import { askAnew } from '../docket/dockets-store.ts';
+import { endAllVisits } from '../access/sessions-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { type Backup, backupsIn, checkBackup, damagedBackup } from './back-up.ts';
+import { recalculateDue } from '../standing/apply-retention.ts';
+import { carryOut } from '../docket/carry-out.ts';
+import type { Context } from '../context/context.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+import { openContext, prepareDataFolder } from '../opening/open-context.ts';
+import { prepareDocket } from '../docket/prepare-docket.ts';
+import { rereadMail } from '../mail/reread-mail.ts';
+
+/** What restoring a backup came to. */
+export interface Restored {
+	file: string;
+	dataFolder: string;
+	messages: number;
+	/** Messages that had been destroyed since the backup, and were destroyed again. */
+	destroyedAgain: number;
+	/** The later state of the data from which holds and people's access were taken; undefined: none was found. */
+	broughtForwardFrom: string | undefined;
+	/** Names of the holds that had been placed since the backup, and were placed again. */
+	holdsAgain: string[];
+	/** Names of the holds that stand again though they had been released since. */
+	holdsReleasedSince: string[];
+	/** Where the data file that was there lies now. */
+	former: string | undefined;
+	/** What of the backup is damaged, in words: it is restored all the same where a person said so. */
+	damage: string[];
+}
+
+const WHO = 'Kovrel, restoring a backup';
+
+/* What a data file knows; undefined where it cannot be read. */
+async function read<T>(file: string, work: (db: Db) => Promise<T>): Promise<T | undefined> {
+	const db = openDatabase(path.dirname(file), { readonly: true, file });
+	try {
+		return await work(db);
+	} catch {
+		return undefined;
+	} finally {
+		await db.destroy();
+	}
+}
+
+/* Of the files that are later states of these data, the latest. */
+async function latestOf(files: readonly string[], mark: LedgerMark): Promise<string | undefined> {
+	let latest: { file: string; number: number } | undefined;
+	for (const file of files) {
+		const number = await read(file, async (db) =>
+			(await goesOnFrom(db, mark)) ? (await ledgerMark(db))?.number : undefined
+		);
+		if (number !== undefined && number > (latest?.number ?? mark.number)) latest = { file, number };
+	}
+	return latest?.file;
+}
+
+/* Destroys once more what was destroyed since the backup was made (invariant 13). */
+async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): Promise<number> {
+	const back = await stillThere(context.db, destroyed);
+	if (back.length === 0) return 0;
+	await rereadMail(context);
+	await recalculateDue(context);
+	let messages = 0;
+	for (const mailboxId of new Set(back.map((item) => item.mailboxId))) {
+		const mailbox = await requireMailboxId(context, mailboxId);
+		const ids = back.filter((item) => item.mailboxId === mailboxId).map(({ id }) => id);
+		const docket = await prepareDocket(context, {
+			mailboxId,
+			name: 'Destroyed again after restoring a backup',
+			lines: [
+				{
+					decision: 'dispose',
+					options: {},
+					scope: { kind: 'again', ids, label: 'that had been destroyed since the backup was made' }
+				}
+			]
+		});
+		messages += (await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name, byItself: true }))
+			.messages;
+	}
+	return messages;
+}
+
+type BroughtForward = Pick<Restored, 'broughtForwardFrom' | 'holdsAgain' | 'holdsReleasedSince'>;
+
+/* An older state of the data must not free what is under a hold by now, nor let in whose access has ended. What else was decided
+   since is not known here, so that nothing is done by itself before somebody has looked at it again.
+   @param called the name that the file has afterwards */
+async function bringForward(db: Db, latest: string | undefined, called = latest): Promise<BroughtForward> {
+	await askAnew(db);
+	const forward = latest === undefined ? undefined : await read(latest, readForward);
+	if (!forward) return { broughtForwardFrom: undefined, holdsAgain: [], holdsReleasedSince: [] };
+	const { placed, releasedSince } = await putForward(db, forward);
+	return { broughtForwardFrom: called, holdsAgain: placed, holdsReleasedSince: releasedSince };
+}
+
+/* What was put aside when backups were restored before: it may know of destructions that nothing else knows of. */
+const putAside = (dataFolder: string, target: string): string[] =>
+	existsSync(dataFolder)
+		? readdirSync(dataFolder)
+				.map((name) => path.join(dataFolder, name))
+				.filter((file) => file.startsWith(`${target}.before-`) && /Z$/.test(file))
+		: [];
+
+/** A backup to be restored. */
+export interface RestoringInput {
+	file: string;
+	dataFolder: string;
+	/** Whether a data file that is there may be put aside; it is kept under another name. */
+	replace: boolean;
+	/** Whether what is whole is restored where something is damaged. */
+	despiteDamage?: boolean | undefined;
+}
+
+/**
+ * Restores a backup into a data folder, on this machine or an empty one. As far as the data that is there, or a later backup beside
+ * it, knows of it, what was destroyed since is destroyed again, holds placed since are placed again, and people come in and reach
+ * what they do by now. It takes its place by one rename; what is cut off half-way is finished by the next command.
+ *
+ * @throws Refusal; the data folder is as it was then
+ */
+export async function restoreBackup(input: RestoringInput): Promise<Restored> {
+	const file = path.resolve(input.file);
+	const dataFolder = path.resolve(input.dataFolder);
+	const target = databaseFile(dataFolder);
+	finishPuttingInPlace(dataFolder);
+	const isThere = existsSync(target);
+	if (isThere && !input.replace)
+		throw new Refusal(
+			'not-possible',
+			`There are data in ${dataFolder} already. With --replace they are put aside, and the backup takes their place. Nothing was done.`
+		);
+	const { messages, damage } = await checkBackup(file);
+	if (damage.length > 0 && !input.despiteDamage) throw damagedBackup(file, damage);
+	const requireNobody = () => {
+		if (isThere && isInUse(target))
+			throw new Refusal(
+				'not-possible',
+				`Something works on the data in ${dataFolder}: end Kovrel there first. Nothing was done.`
+			);
+	};
+	requireNobody();
+	mkdirSync(dataFolder, { recursive: true, mode: 0o700 });
+	const later = backupsIn(path.dirname(file)).filter((backup: Backup) => backup.file > file);
+	const known = [...later.map((backup) => backup.file), ...putAside(dataFolder, target), ...(isThere ? [target] : [])];
+	const destroyed: Destroyed[][] = [];
+	for (const state of known) destroyed.push((await read(state, allDestroyed)) ?? []);
+	const former = isThere ? `${target}.before-${new Date().toISOString().replace(/[-:.]/g, '')}` : undefined;
+	const workplace = workplaceOf(dataFolder);
+	rmSync(workplace, { recursive: true, force: true });
+	mkdirSync(workplace, { mode: 0o700 });
+	try {
+		copyFileSync(file, databaseFile(workplace));
+		if (damage.length > 0) repairIndexes(databaseFile(workplace));
+		await prepareDataFolder(workplace);
+		const context = await openContext(workplace, { actor: administratorNamed(WHO) });
+		let destroyedAgain = 0;
+		let forward: BroughtForward;
+		try {
+			const mark = await ledgerMark(context.db);
+			const latest = mark && (await latestOf(known, mark));
+			destroyedAgain = await destroyAgain(context, destroyed.flat());
+			forward = await inTransaction(context.db, async (db) => {
+				const brought = await bringForward(db, latest, latest === target ? former : latest);
+				// who was signed in then, or had a link, signs in again
+				await endAllVisits(db);
+				await appendLedger(db, {
+					at: context.now(),
+					who: WHO,
+					action: 'backup-restored',
+					details: {
+						file,
+						messages,
+						destroyedAgain,
+						...brought,
+						...(damage.length > 0 ? { damage } : {}),
+						what: `${showMessages(destroyedAgain)} destroyed again, ${showCount(brought.holdsAgain.length)} holds placed again`
+					}
+				});
+				return brought;
+			});
+		} finally {
+			await context.db.destroy();
+		}
+		// one file by itself, so that one rename puts it into its place
+		alone(databaseFile(workplace));
+		flush(databaseFile(workplace));
+		requireNobody();
+		noteReady(dataFolder, { id: readMark(workplace) ?? '', former: former ?? null });
+		finishPuttingInPlace(dataFolder);
+		return { file, dataFolder, messages, destroyedAgain, ...forward, former, damage };
+	} catch (error) {
+		// once it is ready, it takes its place
+		if (!existsSync(path.join(workplace, 'ready.json'))) rmSync(workplace, { recursive: true, force: true });
+		throw error;
+	}
+}

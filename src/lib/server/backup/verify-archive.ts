@@ -1,0 +1,38 @@
+import { checkLedger } from '../ledger/ledger-store.ts';
+import { compareWeights } from '../mail/weights-store.ts';
+import { compareDue } from '../standing/due-store.ts';
+import { differingCertificates } from '../docket/certificates.ts';
+import { checkContents, type CheckedContents } from './check-contents.ts';
+import type { Context } from '../context/context.ts';
+
+/** What a check of everything found. */
+export interface VerifyResult extends CheckedContents {
+	ok: boolean;
+	ledger: { lines: number; ok: boolean; brokenAt: number | undefined; head: string };
+	/** Rows of the summaries that differ from a fresh count. */
+	weightsDiffering: number;
+	/** Dockets whose certificates are not what the ledger says of them. */
+	certificatesDiffering: number[];
+	/** False where it was stopped on the way. */
+	finished: boolean;
+}
+
+/** Unpacks every content and compares its SHA-256, computes the ledger's chain and the summaries again. Changes nothing. */
+export async function verifyArchive(context: Context): Promise<VerifyResult> {
+	const { messages, bytes, storedBytes, damaged } = await checkContents(context.db, context);
+	const ledger = await checkLedger(context.db);
+	const weightsDiffering = (await compareWeights(context.db)) + (await compareDue(context.db));
+	const certificatesDiffering = await differingCertificates(context.db);
+	const finished = !context.signal.aborted;
+	return {
+		ok: finished && damaged.length === 0 && ledger.ok && weightsDiffering === 0 && certificatesDiffering.length === 0,
+		messages,
+		bytes,
+		storedBytes,
+		damaged,
+		ledger,
+		weightsDiffering,
+		certificatesDiffering,
+		finished
+	};
+}

@@ -1,0 +1,73 @@
+import { setImmediate } from 'node:timers/promises';
+import type BetterSqlite3 from 'better-sqlite3';
+import { type Db, inTransaction } from './open.ts';
+
+/** Runs a query and returns its rows. */
+export async function rows<T>(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<T[]> {
+	return (await db.raw(sql, bindings as never)) as unknown as T[];
+}
+
+/** Runs a query and returns its first row, undefined where there is none. */
+export async function row<T>(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<T | undefined> {
+	return (await rows<T>(db, sql, bindings))[0];
+}
+
+/** Runs a statement and returns how many rows it changed. */
+export async function change(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<number> {
+	const result = (await db.raw(sql, bindings as never)) as unknown as { changes?: number } | unknown[];
+	return Array.isArray(result) ? result.length : (result.changes ?? 0);
+}
+
+/** Inserts a row and returns its id. */
+export async function insert(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<number> {
+	const result = (await db.raw(sql, bindings as never)) as unknown as { lastInsertRowid: number | bigint };
+	return Number(result.lastInsertRowid);
+}
+
+/** `(?, ?), (?, ?)`: placeholders for so many rows of so many values. */
+export function placeholders(rowCount: number, columns: number): string {
+	const one = `(${Array.from({ length: columns }, () => '?').join(', ')})`;
+	return Array.from({ length: rowCount }, () => one).join(', ');
+}
+
+/* Statements that are run for row after row, by connection. */
+const prepared = new WeakMap<BetterSqlite3.Database, Map<string, BetterSqlite3.Statement>>();
+
+function statementFor(connection: BetterSqlite3.Database, sql: string): BetterSqlite3.Statement {
+	const known = prepared.get(connection) ?? new Map<string, BetterSqlite3.Statement>();
+	prepared.set(connection, known);
+	const statement = known.get(sql) ?? connection.prepare(sql);
+	known.set(sql, statement);
+	return statement;
+}
+
+/* Then whatever else this thread has to do has its turn: what comes next is read and handed out. */
+const ROWS_IN_A_TURN = 50;
+
+/**
+ * Inserts rows, all or none: one statement, prepared once and run for each. Knex is asked for its connection only, as it
+ * looks at every value of every row. RETURNING would have SQLite make a table for every row of them.
+ *
+ * @param into `INSERT INTO …`, in front of VALUES
+ * @param behind what stands behind them, such as ON CONFLICT
+ * @returns the number of each row, in the order given; undefined where there was such a row already
+ */
+export async function insertRows(
+	db: Db,
+	into: string,
+	values: readonly (readonly unknown[])[],
+	behind = ''
+): Promise<(number | undefined)[]> {
+	const [first] = values;
+	if (!first) return [];
+	if (!db.isTransaction) return inTransaction(db, (trx) => insertRows(trx, into, values, behind));
+	const connection = (await db.client.acquireConnection()) as BetterSqlite3.Database;
+	const statement = statementFor(connection, `${into} VALUES ${placeholders(1, first.length)} ${behind}`);
+	const ids: (number | undefined)[] = [];
+	for (const [at, row] of values.entries()) {
+		const { changes, lastInsertRowid } = statement.run(row);
+		ids.push(changes === 1 ? Number(lastInsertRowid) : undefined);
+		if (at % ROWS_IN_A_TURN === ROWS_IN_A_TURN - 1) await setImmediate();
+	}
+	return ids;
+}

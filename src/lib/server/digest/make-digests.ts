@@ -1,0 +1,211 @@
+import { createHash } from 'node:crypto';
+import { mkdir, rm, writeFile } from 'node:fs/promises';
+import path from 'node:path';
+import MimeNode from 'nodemailer/lib/mime-node/index.js';
+import { type CalendarDate, daysAfter, showDate } from '../../../core/calendar.ts';
+import { digestDay, type DigestRhythm, DIGEST_RHYTHMS, digestSubject, digestText } from '../../../core/lists/digest.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { readableContent } from '../mail/contents-store.ts';
+import {
+	addDigest,
+	digestLists,
+	digestsWithoutDocket,
+	type Folded,
+	lastDigest,
+	mailboxesWithDigest,
+	putDigestDocket,
+	toFold
+} from '../lists/digests-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { getMailbox, type Mailbox, putDigesting } from '../mail/mailboxes-store.ts';
+import { doByItself } from '../docket/by-itself.ts';
+import { type Context, today } from '../context/context.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
+import { requireMailbox } from '../mail/mailboxes.ts';
+
+/** A digest that was made. */
+export interface DigestMade {
+	mailbox: string;
+	day: CalendarDate;
+	messages: number;
+	/** The docket that archives the originals, and whether a person has to carry it out. */
+	docket: number | undefined;
+	asks: boolean;
+}
+
+/* A message that any reader opens; what does not fit goes into the next one. */
+const MOST_MESSAGES = 500;
+const MOST_BYTES = 20_000_000;
+/* Name of the dockets that archive the originals. */
+const DIGEST = 'Originals of the digest';
+
+/* Stands for a message whose stored bytes are damaged: the others are not held up by it. */
+const DAMAGED = Buffer.from(
+	'Subject: (damaged)\n\nThe stored bytes of this message are damaged. Its original stays as it is.\n'
+);
+/* Bare line feeds, as files have them, become the line breaks of mail; the original itself stays as it came. */
+function asMail(bytes: Uint8Array): Buffer {
+	const text = Buffer.from(bytes).toString('latin1');
+	return Buffer.from(text.replace(/\r\n|\r|\n/g, '\r\n'), 'latin1');
+}
+
+/* The same for the same messages, and nowhere in them: they may be hostile. */
+function boundaryFor(what: string, contents: readonly Buffer[]): string {
+	for (let attempt = 0; ; attempt++) {
+		const boundary = createHash('sha256').update(`${what} ${attempt}`).digest('hex').slice(0, 32);
+		if (!contents.some((bytes) => bytes.includes(boundary))) return boundary;
+	}
+}
+
+/**
+ * The digest as a message: a summary, then the messages in full as a multipart/digest (RFC 2046 section 5.1.5). The same
+ * messages give the same bytes, so that one that was cut off and is made again is not there twice.
+ */
+export async function composeDigest(
+	context: Context,
+	mailbox: Mailbox,
+	day: CalendarDate,
+	folded: readonly Folded[]
+): Promise<{ bytes: Buffer; messageId: string }> {
+	const entries = folded.map(({ list, subject, fromName, fromAddress, receivedOn }) => ({
+		list,
+		subject,
+		from: fromName || fromAddress,
+		receivedOn
+	}));
+	const contents: Buffer[] = [];
+	for (const { contentId } of folded)
+		contents.push(asMail(new Uint8Array((await readableContent(context.db, contentId)) ?? DAMAGED)));
+	const seed = boundaryFor(JSON.stringify([mailbox.id, day, folded.map(({ itemId }) => itemId)]), contents);
+	const address = mailbox.addresses[0] ?? 'digest@kovrel.invalid';
+	const messageId = `<digest.${day}.${seed.slice(0, 24)}@${address.split('@')[1] ?? 'kovrel.invalid'}>`;
+	const root = new MimeNode('multipart/mixed', {
+		baseBoundary: seed,
+		disableFileAccess: true,
+		disableUrlAccess: true
+	});
+	root.setHeader({
+		from: { name: `Digest for ${mailbox.name}`, address },
+		to: { name: mailbox.name, address },
+		subject: digestSubject(day, entries),
+		// midnight behind the day, as RFC 5322 writes it
+		date: new Date(`${daysAfter(day, 1)}T00:00:00Z`).toUTCString().replace('GMT', '+0000'),
+		'message-id': messageId
+	});
+	root.createChild('text/plain; charset=utf-8').setContent(digestText(mailbox.name, day, entries));
+	const digest = root.createChild('multipart/digest');
+	for (const bytes of contents)
+		digest
+			.createChild('message/rfc822')
+			.setRaw(Buffer.concat([Buffer.from('Content-Type: message/rfc822\r\n\r\n'), bytes]));
+	return { bytes: await root.build(), messageId };
+}
+
+function withinBytes(folded: readonly Folded[]): Folded[] {
+	let bytes = 0;
+	return folded.filter((message, at) => {
+		bytes += message.bytes;
+		return at === 0 || bytes <= MOST_BYTES;
+	});
+}
+
+/* What the digest carries is archived: the first time, a person is asked. */
+async function archiveOriginals(
+	context: Context,
+	mailbox: Mailbox
+): Promise<{ docket: number | undefined; asks: boolean }> {
+	const archived: { docket: number | undefined; asks: boolean } = { docket: undefined, asks: false };
+	if (!mailbox.archives) return archived;
+	for (const { id, itemIds, day } of await digestsWithoutDocket(context.db, mailbox.id)) {
+		const done = await doByItself(context, mailbox, {
+			name: DIGEST,
+			line: {
+				decision: 'archive',
+				options: {},
+				scope: { kind: 'items', ids: itemIds, label: `in the digest of ${showDate(day)}` }
+			},
+			adds: true,
+			note: ({ db }, docket) => putDigestDocket(db, id, docket.id)
+		});
+		archived.docket = done?.docket.id;
+		archived.asks = done?.asks ?? false;
+	}
+	return archived;
+}
+
+async function makeOne(context: Context, mailbox: Mailbox): Promise<DigestMade | undefined> {
+	const { db } = context;
+	const folds = await digestLists(db, mailbox.id);
+	const first = [...folds.values()].sort()[0];
+	if (first === undefined) return undefined;
+	const last = (await lastDigest(db, mailbox.id))?.day;
+	const before = daysAfter(first, -1);
+	const day = digestDay(mailbox.digestEvery, last !== undefined && last > before ? last : before, today(context));
+	const folded = day === undefined ? [] : withinBytes(await toFold(db, mailbox.id, day, MOST_MESSAGES));
+	if (day === undefined || folded.length === 0) {
+		// one that was cut off before its originals were archived goes on
+		await archiveOriginals(context, mailbox);
+		return undefined;
+	}
+	const { bytes, messageId } = await composeDigest(context, mailbox, day, folded);
+	const folder = path.join(context.dataFolder, 'digests');
+	await mkdir(folder, { recursive: true });
+	const file = path.join(folder, `${mailbox.id}-${day}.eml`);
+	await writeFile(file, bytes);
+	await importMailbox(context, { path: file, mailbox: mailbox.name, folder: mailbox.digestFolder, source: 'digest' });
+	await inTransaction(db, async (trx) => {
+		await addDigest(
+			trx,
+			{ mailboxId: mailbox.id, day, messageId },
+			folded.map(({ itemId }) => itemId),
+			context.now()
+		);
+		await appendLedger(trx, {
+			at: context.now(),
+			who: context.who,
+			action: 'digest-made',
+			details: { mailbox: mailbox.name, day, messages: folded.length, messageId }
+		});
+	});
+	await rm(file);
+	return { mailbox: mailbox.name, day, messages: folded.length, ...(await archiveOriginals(context, mailbox)) };
+}
+
+/** Makes the digests that are due: of whole days that have passed. */
+export async function makeDigests(context: Context): Promise<DigestMade[]> {
+	const made: DigestMade[] = [];
+	for (const id of await mailboxesWithDigest(context.db)) {
+		const mailbox = await getMailbox(context.db, id);
+		const one = mailbox && !context.signal.aborted ? await makeOne(context, mailbox) : undefined;
+		if (one) made.push(one);
+	}
+	return made;
+}
+
+/** Sets how often a mailbox gets its digest, and into which folder. @throws Refusal */
+export async function setDigest(
+	context: Context,
+	input: { mailbox: string; every?: DigestRhythm | undefined; folder?: string | undefined }
+): Promise<Mailbox> {
+	const folder = input.folder?.trim();
+	if (input.every !== undefined && !DIGEST_RHYTHMS.includes(input.every))
+		throw new Refusal('bad-input', 'A digest is made every day or every week. Nothing was changed.');
+	if (folder === '') throw new Refusal('bad-input', 'Name the folder for the digests. Nothing was changed.');
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
+		const next = {
+			...mailbox,
+			digestEvery: input.every ?? mailbox.digestEvery,
+			digestFolder: folder ?? mailbox.digestFolder
+		};
+		await putDigesting(db, mailbox.id, next);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'digest-set',
+			details: { mailbox: mailbox.name, every: next.digestEvery, folder: next.digestFolder }
+		});
+		return next;
+	});
+}

@@ -1,0 +1,65 @@
+import { isForGood } from '../../../core/docket/decisions.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { type Docket, putApproval } from './dockets-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { findPerson } from '../access/people-store.ts';
+import { getSetting } from '../database/settings-store.ts';
+import type { Context } from '../context/context.ts';
+import { requireDocket } from './show-docket.ts';
+
+/** Whether what a person destroys wants a second person. */
+export async function isApprovalDemanded({ db }: Pick<Context, 'db'>): Promise<boolean> {
+	return (await getSetting(db, 'destruction-approval')) === 'yes';
+}
+
+/**
+ * Whether two people stand behind a destruction: who approved it did not prepare it, and where Kovrel prepared it, somebody
+ * else carries it out.
+ *
+ * @throws Refusal where that is demanded and is not so
+ */
+export async function requireApproval(context: Context, docket: Docket): Promise<void> {
+	if (!(await isApprovalDemanded(context))) return;
+	if (docket.approvedBy === null)
+		throw new Refusal(
+			'not-possible',
+			`Docket ${docket.id} destroys for good: a second administrator has to approve it first, who did not prepare it. Nothing was done.`
+		);
+	const byPerson = (await findPerson(context.db, docket.draftedBy)) !== undefined;
+	if (!byPerson && docket.approvedBy === context.who)
+		throw new Refusal(
+			'not-possible',
+			`You approved docket ${docket.id}, and nobody but Kovrel prepared it: another administrator carries it out. Nothing was done.`
+		);
+}
+
+/** Approves the destruction in a draft that somebody else prepared. @throws Refusal */
+export async function approveDocket(
+	context: Context,
+	input: { id: number; expected: { messages: number; bytes: number } }
+): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const docket = await requireDocket({ db }, input.id);
+		const refuse = (sentence: string) => new Refusal('not-possible', `${sentence} Nothing was done.`);
+		if (docket.state !== 'drafted') throw refuse(`Docket ${docket.id} was ${docket.state.replace('-', ' ')} already.`);
+		if (!docket.lines.some(({ decision }) => isForGood(decision)))
+			throw refuse(`Docket ${docket.id} destroys nothing: it wants no approval.`);
+		if (context.actor.personId === null)
+			throw refuse('Only somebody who is known by name approves: at the terminal, KOVREL_PERSON says who you are.');
+		if (docket.draftedBy === context.who || docket.changedBy?.includes(`|${context.who}|`))
+			throw refuse('You prepared this docket, or a part of it: somebody else approves it.');
+		if (docket.messages !== input.expected.messages || docket.bytes !== input.expected.bytes)
+			throw new Refusal(
+				'changed',
+				`Docket ${docket.id} means something else by now: look at it once more. Nothing was done.`
+			);
+		await putApproval(db, docket.id, { at: context.now(), who: context.who });
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'docket-approved',
+			details: { docket: docket.id, preparedBy: docket.draftedBy, messages: docket.messages, bytes: docket.bytes }
+		});
+	});
+}

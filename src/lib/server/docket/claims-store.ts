@@ -1,0 +1,130 @@
+import { winner } from '../../../core/docket/decisions.ts';
+import { endsItems } from '../../../core/docket/effects.ts';
+import type { Conflict } from '../../../core/docket/sentences.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import type { Db } from '../database/open.ts';
+import type { Docket, DocketLine } from './dockets-store.ts';
+import type { Paused } from '../standing/pauses-store.ts';
+import { change, row, rows } from '../database/rows.ts';
+import { type FolderSums, type LineSums, REDUNDANT, selection } from './scopes-store.ts';
+
+/** Where the items of lines stand while they are counted (a table in memory), or frozen for carrying out. */
+export type ClaimTable = 'temp.claim' | 'docket_item';
+
+/** Notes in memory which items each line of a draft claims: several lines may claim the same ones. */
+export async function claimItems(db: Db, docket: Docket, paused: Paused): Promise<void> {
+	await change(
+		db,
+		`CREATE TEMP TABLE IF NOT EXISTS claim (line_id INTEGER, item_id INTEGER, PRIMARY KEY (line_id, item_id)) WITHOUT ROWID`
+	);
+	await change(db, `DELETE FROM temp.claim`);
+	for (const line of docket.lines) {
+		const { within, chosen } = selection(docket.mailboxId, line, paused);
+		await change(
+			db,
+			`INSERT INTO temp.claim SELECT ?, item.id FROM item WHERE ${within.sql} AND ${chosen.sql} ORDER BY item.id`,
+			[line.id, ...within.bindings, ...chosen.bindings]
+		);
+	}
+}
+
+/**
+ * Leaves each item to the line that decides on it (core/docket/decisions), and to none where what it repeats goes in the same
+ * docket.
+ *
+ * @returns what lines both claimed, and how many items of each line are needed
+ */
+export async function settleClaims(
+	db: Db,
+	table: ClaimTable,
+	docket: Docket
+): Promise<{ conflicts: Conflict[]; needed: Map<number, number> }> {
+	const conflicts: Conflict[] = [];
+	for (const [at, earlier] of docket.lines.entries())
+		for (const later of docket.lines.slice(at + 1)) {
+			const wins = winner(earlier, later);
+			if (!wins) continue;
+			const [winning, losing] = wins === 'earlier' ? [earlier, later] : [later, earlier];
+			const messages = await change(
+				db,
+				`DELETE FROM ${table} WHERE line_id = ? AND item_id IN (SELECT item_id FROM ${table} WHERE line_id = ?)`,
+				[losing.id, winning.id]
+			);
+			if (messages > 0) conflicts.push({ wins: winning.position, loses: losing.position, messages });
+		}
+	const needed = new Map<number, number>();
+	const ends = docket.lines.filter(({ decision }) => endsItems(decision));
+	for (const { id, scope } of ends) {
+		if (scope.kind !== 'proposal' || !REDUNDANT.includes(scope.proposal)) continue;
+		const kept = await change(
+			db,
+			`DELETE FROM ${table} WHERE line_id = ? AND item_id IN (
+				SELECT proposal_item.item_id FROM proposal_item WHERE mailbox_id = ? AND kind = ?
+					AND better_item_id IN (SELECT item_id FROM ${table} WHERE line_id IN (SELECT value FROM json_each(?))))`,
+			[id, docket.mailboxId, scope.proposal, JSON.stringify(ends.map((line) => line.id))]
+		);
+		if (kept > 0) needed.set(id, kept);
+	}
+	return { conflicts, needed };
+}
+
+/** The sums of a line's items as they are claimed or frozen. */
+export async function claimedSums(
+	db: Db,
+	table: ClaimTable,
+	line: Pick<DocketLine, 'id'>
+): Promise<Omit<LineSums, 'left' | 'elsewhere'>> {
+	const found = await row<{
+		messages: number;
+		bytes: number;
+		folders: number;
+		oldest: string | null;
+		newest: string | null;
+	}>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, count(DISTINCT folder_id) AS folders,
+			min(received_on) AS oldest, max(received_on) AS newest
+		 FROM ${table} claimed CROSS JOIN item ON item.id = claimed.item_id WHERE claimed.line_id = ?`,
+		[line.id]
+	);
+	return {
+		messages: found?.messages ?? 0,
+		bytes: found?.bytes ?? 0,
+		folders: found?.folders ?? 0,
+		oldest: found?.oldest ?? undefined,
+		newest: found?.newest ?? undefined
+	};
+}
+
+/** The sums of a whole docket as its lines claim it: a message under several lines counts once (invariant 15). */
+export async function claimedTotal(db: Db, table: ClaimTable, docket: Pick<Docket, 'lines'>): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM (
+			SELECT DISTINCT item_id FROM ${table} WHERE line_id IN (SELECT value FROM json_each(?))
+		 ) claimed CROSS JOIN item ON item.id = claimed.item_id`,
+		[JSON.stringify(docket.lines.map(({ id }) => id))]
+	);
+	return found ?? { messages: 0, bytes: 0 };
+}
+
+/** What is claimed in memory, folder by folder: each item once. */
+export async function claimedByFolder(db: Db): Promise<FolderSums[]> {
+	return rows<FolderSums>(
+		db,
+		`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+		 FROM (SELECT DISTINCT item_id FROM temp.claim) claimed CROSS JOIN item ON item.id = claimed.item_id
+			JOIN folder ON folder.id = item.folder_id GROUP BY folder.id ORDER BY folder.path`
+	);
+}
+
+/** Folder by folder, of a docket whose items are frozen. */
+export async function frozenByFolder(db: Db, docketId: number): Promise<FolderSums[]> {
+	return rows<FolderSums>(
+		db,
+		`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+		 FROM docket_item JOIN item ON item.id = docket_item.item_id JOIN folder ON folder.id = docket_item.from_folder_id
+		 WHERE docket_item.line_id IN (SELECT id FROM docket_line WHERE docket_id = ?) GROUP BY folder.id ORDER BY folder.path`,
+		[docketId]
+	);
+}

@@ -1,0 +1,298 @@
+import type { Layout } from '../../../core/archive/layout.ts';
+import type { Left } from '../../../core/docket/effects.ts';
+import type { Conflict } from '../../../core/docket/sentences.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import type { Db } from '../database/open.ts';
+import { change, insert, row, rows } from '../database/rows.ts';
+import { putSetting } from '../database/settings-store.ts';
+import type { Decided, LineSums, Scope } from './scopes-store.ts';
+
+export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';
+
+/** States in which something is still to be done with a docket. */
+export const OPEN_STATES: readonly DocketState[] = ['drafted', 'carrying-out', 'taking-back'];
+
+/** One decision of a docket. */
+export interface DocketLine extends Decided, LineSums {
+	id: number;
+	/** From 1, in the order in which they were decided. */
+	position: number;
+	/** What this line and others both claim. */
+	conflicts: Conflict[];
+	/** What was really done. */
+	doneMessages: number;
+	doneBytes: number;
+}
+
+/** A docket. */
+export interface Docket {
+	id: number;
+	mailboxId: number;
+	/** Empty where nobody named it. */
+	name: string;
+	state: DocketState;
+	draftedAt: string;
+	draftedBy: string;
+	carriedOutAt: string | null;
+	carriedOutBy: string | null;
+	takenBackAt: string | null;
+	messages: number;
+	bytes: number;
+	takenBackMessages: number;
+	/** How far carrying out or taking back has come: the line, and its last item. */
+	progressPosition: number;
+	progressItemId: number;
+	/** Where archived items go. */
+	layout: Layout;
+	/** Who has approved the destruction in it, where that was asked for. */
+	approvedAt: string | null;
+	approvedBy: string | null;
+	/** Everybody who has put lines on it or taken them off since it was drafted, between bars; null: nobody. */
+	changedBy: string | null;
+	lines: DocketLine[];
+}
+
+interface DocketRow extends Omit<Docket, 'lines' | 'layout'> {
+	paths: Layout['paths'];
+	divide: Layout['divide'];
+}
+
+const COLUMNS = `id, mailbox_id AS mailboxId, name, state, drafted_at AS draftedAt, drafted_by AS draftedBy,
+	carried_out_at AS carriedOutAt, carried_out_by AS carriedOutBy, taken_back_at AS takenBackAt, messages, bytes,
+	taken_back_messages AS takenBackMessages, progress_position AS progressPosition, progress_item_id AS progressItemId,
+	archive_paths AS paths, archive_divide AS divide, approved_at AS approvedAt, approved_by AS approvedBy,
+	changed_by AS changedBy`;
+
+/* The number of the docket goes along on a line, and is nothing to its users. */
+interface LineRow extends Omit<DocketLine, 'scope' | 'left' | 'options' | 'conflicts' | 'oldest' | 'newest'> {
+	docketId: number;
+	scope: string;
+	options: string;
+	conflicts: string;
+	oldest: string | null;
+	newest: string | null;
+	left: string;
+}
+
+async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
+	const lines = await rows<LineRow>(
+		db,
+		`SELECT docket_id AS docketId, id, position, decision, options, scope, messages, bytes, folders, oldest, newest, "left",
+			conflicts, elsewhere, done_messages AS doneMessages, done_bytes AS doneBytes
+		 FROM docket_line WHERE docket_id IN (SELECT value FROM json_each(?)) ORDER BY docket_id, position`,
+		[JSON.stringify(dockets.map(({ id }) => id))]
+	);
+	return dockets.map(({ paths, divide, ...docket }) => ({
+		...docket,
+		layout: { paths, divide },
+		lines: lines
+			.filter(({ docketId }) => docketId === docket.id)
+			.map(({ scope, options, left, conflicts, oldest, newest, ...line }) => ({
+				...line,
+				scope: JSON.parse(scope) as Scope,
+				options: JSON.parse(options) as DocketLine['options'],
+				left: JSON.parse(left) as Left[],
+				conflicts: JSON.parse(conflicts) as Conflict[],
+				oldest: oldest ?? undefined,
+				newest: newest ?? undefined
+			}))
+	}));
+}
+
+/** The docket with that number. */
+export async function getDocket(db: Db, id: number): Promise<Docket | undefined> {
+	return (await withLines(db, await rows<DocketRow>(db, `SELECT ${COLUMNS} FROM docket WHERE id = ?`, [id])))[0];
+}
+
+/** When the item that lies in the archive was put there; undefined where no docket knows. */
+export async function archivingOf(db: Db, itemId: number): Promise<string | undefined> {
+	const found = await row<{ at: string | null }>(
+		db,
+		`SELECT max(carried_out_at) AS at FROM docket_line CROSS JOIN docket_item ON line_id = docket_line.id AND item_id = ?
+			JOIN docket ON docket.id = docket_line.docket_id
+		 WHERE decision = 'archive' AND docket.state IN ('carrying-out', 'carried-out')`,
+		[itemId]
+	);
+	return found?.at ?? undefined;
+}
+
+/** The states of some dockets, by their numbers. */
+export async function docketStates(db: Db, ids: readonly number[]): Promise<Map<number, DocketState>> {
+	const found = await rows<{ id: number; state: DocketState }>(
+		db,
+		`SELECT id, state FROM docket WHERE id IN (SELECT value FROM json_each(?))`,
+		[JSON.stringify(ids)]
+	);
+	return new Map(found.map(({ id, state }) => [id, state]));
+}
+
+/** Dockets in certain states, the newest first. */
+export async function listDockets(
+	db: Db,
+	{ mailboxId, states, who, limit }: { mailboxId?: number; states: readonly DocketState[]; who?: string; limit: number }
+): Promise<Docket[]> {
+	const conditions: [string, unknown][] = [[`state IN (SELECT value FROM json_each(?))`, JSON.stringify(states)]];
+	if (mailboxId !== undefined) conditions.push([`mailbox_id = ?`, mailboxId]);
+	if (who !== undefined) conditions.push([`drafted_by = ?`, who]);
+	return withLines(
+		db,
+		await rows<DocketRow>(
+			db,
+			`SELECT ${COLUMNS} FROM docket WHERE ${conditions.map(([sql]) => sql).join(' AND ')} ORDER BY id DESC LIMIT ?`,
+			[...conditions.map(([, binding]) => binding), limit]
+		)
+	);
+}
+
+/**
+ * Whether a docket of something that is done by itself was carried out in a mailbox, which one is drafted, and which one was begun,
+ * by whom. What was carried out or begun before {@link askAnew} does not count, or is nobody's.
+ */
+export async function runsByItself(
+	db: Db,
+	mailboxId: number,
+	name: string
+): Promise<{ hasRun: boolean; draftId: number | undefined; begun: { id: number; who: string } | undefined }> {
+	const found = await row<{
+		hasRun: number | null;
+		draftId: number | null;
+		begunId: number | null;
+		who: string | null;
+	}>(
+		db,
+		`SELECT max(state = 'carried-out' AND id > behind) AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
+			max(CASE WHEN state = 'carrying-out' THEN id END) AS begunId,
+			max(CASE WHEN state = 'carrying-out' AND id > behind THEN carried_out_by END) AS who
+		 FROM docket CROSS JOIN (SELECT ifnull(max(CAST(value AS INTEGER)), 0) AS behind FROM setting WHERE key = 'asks-anew-behind')
+		 WHERE mailbox_id = ? AND by_itself = ?`,
+		[mailboxId, name]
+	);
+	return {
+		hasRun: found?.hasRun === 1,
+		draftId: found?.draftId ?? undefined,
+		begun: found?.begunId ? { id: found.begunId, who: found.who ?? '' } : undefined
+	};
+}
+
+/** Has whatever is done by itself ask again before it is done the next time. */
+export async function askAnew(db: Db): Promise<void> {
+	const last = await row<{ id: number | null }>(db, `SELECT max(id) AS id FROM docket`);
+	await putSetting(db, 'asks-anew-behind', String(last?.id ?? 0));
+}
+
+/** Stores an empty draft and returns its number. */
+export async function addDocket(
+	db: Db,
+	draft: { mailboxId: number; at: Date; who: string; layout: Layout; name?: string; byItself?: boolean }
+): Promise<number> {
+	const { mailboxId, at, who, layout, name = '', byItself = false } = draft;
+	return insert(
+		db,
+		`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, messages, bytes, archive_paths, archive_divide, by_itself)
+		 VALUES (?, ?, 'drafted', ?, ?, 0, 0, ?, ?, ?)`,
+		[mailboxId, name, at.toISOString(), who, layout.paths, layout.divide, byItself ? name : '']
+	);
+}
+
+/** Puts a line behind the others of a draft. */
+export async function addDocketLine(db: Db, docketId: number, { decision, options, scope }: Decided): Promise<void> {
+	await insert(
+		db,
+		`INSERT INTO docket_line (docket_id, position, decision, options, scope, messages, bytes, folders, "left")
+		 SELECT ?, ifnull(max(position), 0) + 1, ?, ?, ?, 0, 0, 0, '[]' FROM docket_line WHERE docket_id = ?`,
+		[docketId, decision, JSON.stringify(options), JSON.stringify(scope), docketId]
+	);
+	await putApproval(db, docketId, undefined);
+}
+
+/** Takes a line off a draft. @returns whether it was there */
+export async function dropDocketLine(db: Db, docketId: number, lineId: number): Promise<boolean> {
+	await putApproval(db, docketId, undefined);
+	return (await change(db, `DELETE FROM docket_line WHERE docket_id = ? AND id = ?`, [docketId, lineId])) > 0;
+}
+
+/** Has a line of a draft mean other items than before. */
+export async function putLineScope(db: Db, lineId: number, scope: Scope): Promise<void> {
+	await change(db, `UPDATE docket_line SET scope = ? WHERE id = ?`, [JSON.stringify(scope), lineId]);
+}
+
+/** Notes on a line what it needs for carrying out. */
+export async function putLineOptions(db: Db, lineId: number, options: DocketLine['options']): Promise<void> {
+	await change(db, `UPDATE docket_line SET options = ? WHERE id = ?`, [JSON.stringify(options), lineId]);
+}
+
+/** Puts new counts on a line of a draft. */
+export async function putLineSums(
+	db: Db,
+	lineId: number,
+	{ messages, bytes, folders, oldest, newest, left, elsewhere }: LineSums,
+	conflicts: readonly Conflict[]
+): Promise<void> {
+	await change(
+		db,
+		`UPDATE docket_line SET messages = ?, bytes = ?, folders = ?, oldest = ?, newest = ?, "left" = ?, elsewhere = ?, conflicts = ?
+		 WHERE id = ?`,
+		[
+			messages,
+			bytes,
+			folders,
+			oldest ?? null,
+			newest ?? null,
+			JSON.stringify(left),
+			elsewhere,
+			JSON.stringify(conflicts),
+			lineId
+		]
+	);
+}
+
+/** Notes that somebody has changed a draft. */
+export async function putChanger(db: Db, docketId: number, who: string): Promise<void> {
+	await change(db, `UPDATE docket SET changed_by = ifnull(changed_by, '|') || ? || '|' WHERE id = ?`, [who, docketId]);
+}
+
+/** Notes that the destruction in a docket is approved; undefined: not any more. */
+export async function putApproval(db: Db, docketId: number, by: { at: Date; who: string } | undefined): Promise<void> {
+	await change(db, `UPDATE docket SET approved_at = ?, approved_by = ? WHERE id = ?`, [
+		by?.at.toISOString() ?? null,
+		by?.who ?? null,
+		docketId
+	]);
+}
+
+/** Puts its sums on a draft; what means something else by now is not what was approved. */
+export async function putDocketSums(db: Db, docketId: number, { messages, bytes }: Weight): Promise<void> {
+	await change(
+		db,
+		`UPDATE docket SET approved_at = NULL, approved_by = NULL WHERE id = ? AND (messages, bytes) <> (?, ?)`,
+		[docketId, messages, bytes]
+	);
+	await change(db, `UPDATE docket SET messages = ?, bytes = ? WHERE id = ?`, [messages, bytes, docketId]);
+}
+
+/** Gives a docket a name. */
+export async function putDocketName(db: Db, id: number, name: string): Promise<void> {
+	await change(db, `UPDATE docket SET name = ? WHERE id = ?`, [name, id]);
+}
+
+/** Files a draft's archived items otherwise than the mailbox is set. */
+export async function putDocketLayout(db: Db, id: number, { paths, divide }: Layout): Promise<void> {
+	await change(db, `UPDATE docket SET archive_paths = ?, archive_divide = ? WHERE id = ?`, [paths, divide, id]);
+}
+
+/** Changes the state of a docket, with what belongs to the new state. */
+export async function putDocketState(
+	db: Db,
+	id: number,
+	state: DocketState,
+	by?: { at: Date; who: string }
+): Promise<void> {
+	const stamp = by && (state === 'carrying-out' ? 'carried_out' : 'taken_back');
+	// from here on its sums are those of what was done
+	const sums = by && state === 'carrying-out' ? ', messages = 0, bytes = 0' : '';
+	await change(
+		db,
+		`UPDATE docket SET state = ?${stamp ? `, ${stamp}_at = ?, ${stamp}_by = ?, progress_position = 1, progress_item_id = 0${sums}` : ''} WHERE id = ?`,
+		[state, ...(by ? [by.at.toISOString(), by.who] : []), id]
+	);
+}

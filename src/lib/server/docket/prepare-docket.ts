@@ -1,0 +1,333 @@
+import type { Layout } from '../../../core/archive/layout.ts';
+import { readDate } from '../../../core/calendar.ts';
+import { type DecisionOptions, isForGood } from '../../../core/docket/decisions.ts';
+import { isBarredByHold } from '../../../core/docket/effects.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { inTransaction } from '../database/open.ts';
+import { claimedSums, claimedTotal, claimItems, settleClaims } from './claims-store.ts';
+import {
+	addDocket,
+	addDocketLine,
+	type Docket,
+	dropDocketLine,
+	putDocketLayout,
+	putChanger,
+	putDocketName,
+	putDocketState,
+	putDocketSums,
+	putLineScope,
+	putLineSums
+} from './dockets-store.ts';
+import { itemsById } from '../mail/items-store.ts';
+import type { Mailbox } from '../mail/mailboxes-store.ts';
+import { holdsOfMailbox, refreshHolds } from '../standing/holds-store.ts';
+import { type Paused, pausedOn } from '../standing/pauses-store.ts';
+import { findSeries } from '../standing/series-store.ts';
+import { putOnSlip, slipDockets } from './slips-store.ts';
+import { countSelection, type Decided, type LineSums, selection } from './scopes-store.ts';
+import { type Context, today } from '../context/context.ts';
+import { checkedQuery } from '../mail/checked-query.ts';
+import { Refusal } from '../refusal.ts';
+import { requireApplied } from '../standing/apply-retention.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+import { requireAllowed } from '../standing/policy-bounds.ts';
+import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
+
+/* A draft that this person may still change. */
+async function requireDraft(context: Context, id: number): Promise<Docket> {
+	const docket = await requireDocket(context, id);
+	if (docket.state !== 'drafted')
+		throw new Refusal('not-possible', `Docket ${docket.id} is no draft any more. Nothing was done.`);
+	return docket;
+}
+
+/** Puts under the holds that stand what a docket is about to take away: it may have been moved or tagged into them. */
+export async function holdWhatIsCovered({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
+	for (const line of docket.lines)
+		if (isBarredByHold(line.decision)) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
+}
+
+/** Has what a docket goes by be what is set: classes, and what is due. @throws Refusal where it is not yet */
+export async function requireSettled(context: Context, { mailboxId, lines }: Docket): Promise<void> {
+	if (lines.some(({ decision, scope }) => scope.kind === 'due' || isBarredByHold(decision)))
+		await requireApplied(context, mailboxId);
+}
+
+/** Counts a draft again: what each line means by now, and what lines both claim. Belongs into a transaction. */
+export async function recount(context: Context, docket: Docket): Promise<Weight> {
+	const { db } = context;
+	const paused = await pausedOn(db, docket.mailboxId, today(context));
+	await holdWhatIsCovered(context, docket, paused);
+	const holds = await holdsOfMailbox(db, docket.mailboxId);
+	const several = docket.lines.length > 1;
+	if (several) await claimItems(db, docket, paused);
+	const { conflicts, needed } = several
+		? await settleClaims(db, 'temp.claim', docket)
+		: { conflicts: [], needed: new Map<number, number>() };
+	let total: Weight = { messages: 0, bytes: 0 };
+	for (const line of docket.lines) {
+		const counted = await countSelection(db, docket.mailboxId, line, paused);
+		const outranked = conflicts.filter(({ loses }) => loses === line.position);
+		const settled: LineSums = several ? { ...counted, ...(await claimedSums(db, 'temp.claim', line)) } : counted;
+		if (!several) total = { messages: settled.messages, bytes: settled.bytes };
+		const lost = outranked.reduce((sum, { messages }) => sum + messages, 0);
+		await putLineSums(
+			db,
+			line.id,
+			{
+				...settled,
+				left: [
+					...counted.left.map((left) => (left.reason === 'held' ? { ...left, holds } : left)),
+					...(lost > 0 ? [{ reason: 'outranked' as const, messages: lost }] : []),
+					...(needed.has(line.id) ? [{ reason: 'needed' as const, messages: needed.get(line.id) as number }] : [])
+				]
+			},
+			conflicts.filter(({ wins, loses }) => wins === line.position || loses === line.position)
+		);
+	}
+	if (several) total = await claimedTotal(db, 'temp.claim', docket);
+	await putDocketSums(db, docket.id, total);
+	return total;
+}
+
+async function checkRetaining(context: Context, { decision, options, scope }: Decided): Promise<void> {
+	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
+	if (decision === 'classify' && !options.because?.trim()) throw refuse('Classing mail otherwise needs a reason.');
+	if (decision === 'retain' && options.series !== undefined) {
+		const series = await findSeries(context.db, options.series);
+		if (!series || series.removedAt !== null) throw refuse(`There is no series ${options.series}.`);
+	}
+	if (decision === 'retain' && options.terms !== undefined) await requireAllowed(context, options.terms);
+	if (decision === 'dispose' && scope.kind !== 'again' && (scope.kind !== 'due' || scope.by > today(context)))
+		throw refuse('Only what has reached the end of its period can be destroyed without going through the bin.');
+}
+
+/* What a decision cannot do without, and what it cannot be on. */
+async function checkDecided(context: Context, mailbox: Mailbox, { decision, options, scope }: Decided): Promise<void> {
+	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
+	if (decision === 'archive' && !mailbox.archives)
+		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing. Nothing was done.`);
+	if (decision === 'move' && !options.folder?.trim()) throw refuse('Name the folder to move to.');
+	if ((decision === 'tag' || decision === 'untag') && !options.tag?.trim()) throw refuse('Name the tag.');
+	if (decision === 'pause') {
+		if (readDate(options.until ?? '') === undefined || (options.until as string) <= today(context))
+			throw refuse('A pause ends on a day that is still to come.');
+		if (!options.because?.trim()) throw refuse('A pause needs a reason.');
+	}
+	if (options.keepNewest !== undefined) {
+		if (!Number.isInteger(options.keepNewest) || options.keepNewest < 1)
+			throw refuse('The newest that stay are a whole number from 1 on.');
+		if (scope.kind !== 'lots' || scope.by === 'attachment' || scope.by === 'tag')
+			throw refuse('The newest of each can be kept only where each message lies in one lot.');
+	}
+	if (scope.kind === 'query' || scope.kind === 'lots') checkedQuery(scope.query);
+	await checkRetaining(context, { decision, options, scope });
+}
+
+/** Drafts a docket of its own. @throws Refusal */
+export async function draftOf(
+	context: Context,
+	mailbox: Mailbox,
+	{
+		lines,
+		layout,
+		name,
+		byItself,
+		onSlip = false
+	}: { lines: readonly Decided[]; layout?: Layout | undefined; name?: string; byItself?: boolean; onSlip?: boolean }
+): Promise<DocketView> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		for (const line of lines) await checkDecided(within, mailbox, line);
+		const id = await addDocket(db, {
+			mailboxId: mailbox.id,
+			at: context.now(),
+			who: context.who,
+			layout: layout ?? mailbox.layout,
+			...(name === undefined ? {} : { name }),
+			...(byItself === undefined ? {} : { byItself })
+		});
+		for (const line of lines) await addDocketLine(db, id, line);
+		if (onSlip) await putOnSlip(db, context.who, id);
+		await recount(within, await requireDocket(within, id));
+		return viewDocket(await requireDocket(within, id), mailbox);
+	});
+}
+
+/*
+ * The draft that a decision of this person goes to: the one put on their slip last that is open to it. It then is the one that
+ * the slip shows. What destroys is a docket of its own.
+ */
+async function draftOnSlip(context: Context, mailboxId: number): Promise<Docket | undefined> {
+	for (const id of await slipDockets(context.db, context.who, mailboxId)) {
+		const docket = await requireDocket(context, id);
+		if (docket.state === 'drafted' && docket.lines.every(({ decision }) => !isForGood(decision))) return docket;
+	}
+	return undefined;
+}
+
+/* A new decision on the same part of a mailbox takes the place of the one before: the date was changed. */
+function replaces(line: Decided, former: Decided): boolean {
+	const [a, b] = [line.scope, former.scope];
+	if (line.decision !== former.decision) return false;
+	if (a.kind === 'before' && b.kind === 'before') return a.folderPath === b.folderPath;
+	return (
+		JSON.stringify([a, line.options]) === JSON.stringify([b, former.options]) ||
+		(a.kind === 'archived' &&
+			b.kind === 'archived' &&
+			line.options.folder === undefined &&
+			former.options.folder === undefined)
+	);
+}
+
+/**
+ * Puts a decision on the docket that this person has open in a mailbox, opening one where there is none. Nothing happens yet.
+ *
+ * @throws Refusal
+ */
+export async function decide(
+	context: Context,
+	input: { mailboxId: number; line: Decided; layout?: Layout | undefined }
+): Promise<DocketView> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const { line, layout } = input;
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const open = await draftOnSlip(within, mailbox.id);
+		if (!open) return draftOf(within, mailbox, { lines: [line], layout, onSlip: true });
+		await putOnSlip(db, context.who, open.id);
+		await checkDecided(within, mailbox, line);
+		for (const former of open.lines) if (replaces(line, former)) await dropDocketLine(db, open.id, former.id);
+		await addDocketLine(db, open.id, line);
+		if (layout) await putDocketLayout(db, open.id, layout);
+		await recount(within, await requireDocket(within, open.id));
+		return viewDocket(await requireDocket(within, open.id), mailbox);
+	});
+}
+
+/**
+ * Has a draft that nobody has changed mean what is to be done by now, under its number.
+ *
+ * @throws Refusal where it is no draft any more
+ */
+export async function updateDraft(context: Context, input: { id: number; lines: readonly Decided[] }): Promise<Docket> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const draft = await requireDraft(within, input.id);
+		const { lines } = input;
+		const isAlike =
+			draft.lines.length === lines.length && draft.lines.every((line, at) => line.decision === lines[at]?.decision);
+		if (isAlike)
+			for (const [at, line] of draft.lines.entries()) await putLineScope(db, line.id, (lines[at] as Decided).scope);
+		else {
+			for (const line of draft.lines) await dropDocketLine(db, draft.id, line.id);
+			for (const line of lines) await addDocketLine(db, draft.id, line);
+		}
+		await recount(within, await requireDocket(within, draft.id));
+		return requireDocket(within, draft.id);
+	});
+}
+
+/** Puts a decision on a draft that is named, whoever drafted it. @throws Refusal */
+export async function decideOn(context: Context, input: { id: number; line: Decided }): Promise<DocketView> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const docket = await requireDraft(within, input.id);
+		const mailbox = await requireMailboxId(within, docket.mailboxId);
+		await checkDecided(within, mailbox, input.line);
+		await addDocketLine(db, docket.id, input.line);
+		await putChanger(db, docket.id, context.who);
+		await recount(within, await requireDocket(within, docket.id));
+		return viewDocket(await requireDocket(within, docket.id), mailbox);
+	});
+}
+
+/** Takes a line off a draft; a draft without lines is dropped. @throws Refusal */
+export async function dropLine(context: Context, input: { id: number; lineId: number }): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const docket = await requireDraft(within, input.id);
+		if (!(await dropDocketLine(db, docket.id, input.lineId)))
+			throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
+		await putChanger(db, docket.id, context.who);
+		if (docket.lines.length === 1) await putDocketState(db, docket.id, 'dropped');
+		else await recount(within, await requireDocket(within, docket.id));
+	});
+}
+
+/**
+ * Includes what is protected and was left by a line, by a decision of its own that names the protection.
+ *
+ * @throws Refusal
+ */
+export async function includeProtected(
+	context: Context,
+	input: { id: number; lineId: number; only: NonNullable<DecisionOptions['only']> }
+): Promise<DocketView> {
+	const docket = await requireDraft(context, input.id);
+	const line = docket.lines.find(({ id }) => id === input.lineId);
+	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
+	const { decision, options, scope } = line;
+	return decideOn(context, { id: docket.id, line: { decision, scope, options: { ...options, only: input.only } } });
+}
+
+/** Gives a docket a name. @throws Refusal */
+export async function nameDocket(context: Context, input: { id: number; name: string }): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const docket = await requireDocket({ db }, input.id);
+		await putDocketName(db, docket.id, input.name.trim().slice(0, 200));
+	});
+}
+
+/** Counts a draft again and returns it. @throws Refusal */
+export async function recountDocket(context: Context, input: { id: number }): Promise<DocketView> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		await recount(within, await requireDraft(within, input.id));
+		const docket = await requireDocket(within, input.id);
+		return viewDocket(docket, await requireMailboxId(within, docket.mailboxId));
+	});
+}
+
+/** Counts what a decision would do, and leaves no draft behind. @throws Refusal */
+export async function tryDecision(
+	context: Context,
+	mailbox: Mailbox,
+	line: Decided,
+	{ ahead = false } = {}
+): Promise<Decided & LineSums> {
+	// what will be due on a day to come can be looked at, and no more than that
+	if (!ahead) await checkDecided(context, mailbox, line);
+	const paused = await pausedOn(context.db, mailbox.id, today(context));
+	return { ...line, ...(await countSelection(context.db, mailbox.id, line, paused)) };
+}
+
+/** Drafts a docket of its own with one decision. @throws Refusal */
+export async function prepareDocket(
+	context: Context,
+	{
+		mailboxId,
+		...draft
+	}: { mailboxId: number; lines: readonly Decided[]; name?: string; byItself?: boolean; onSlip?: boolean }
+): Promise<DocketView> {
+	return draftOf(context, await requireMailboxId(context, mailboxId), draft);
+}
+
+/** The items of a wish to restore, by mailbox; ids that are none are counted. */
+export async function itemsByMailbox(
+	context: Context,
+	ids: readonly number[]
+): Promise<{ mailboxes: Map<number, number[]>; unknown: number }> {
+	const found = await itemsById(context.db, ids);
+	const mailboxes = new Map<number, number[]>();
+	for (const { id, mailboxId } of found) mailboxes.set(mailboxId, [...(mailboxes.get(mailboxId) ?? []), id]);
+	return { mailboxes, unknown: new Set(ids).size - found.length };
+}
+
+/** Drops a draft. @throws Refusal where it is none any more */
+export async function dropDocket(context: Context, input: { id: number }): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const docket = await requireDraft({ ...context, db }, input.id);
+		await putDocketState(db, docket.id, 'dropped');
+	});
+}

@@ -1,0 +1,249 @@
+import { type Confirmation, confirmationFor } from '../../../core/docket/confirmation.ts';
+import { isForGood, isOnLists } from '../../../core/docket/decisions.ts';
+import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
+import { inSnapshot, inTransaction } from '../database/open.ts';
+import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from './claims-store.ts';
+import {
+	type Docket,
+	type DocketState,
+	type DocketLine,
+	getDocket,
+	listDockets,
+	OPEN_STATES
+} from './dockets-store.ts';
+import { type Certificate, getCertificate } from './destroying-store.ts';
+import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
+import { listsById } from '../lists/lists-store.ts';
+import type { Mailbox } from '../mail/mailboxes-store.ts';
+import { pausedOn } from '../standing/pauses-store.ts';
+import { countByFolder, type Decided, type FolderSums, type Scope } from './scopes-store.ts';
+import { slipDockets, takeOffSlip } from './slips-store.ts';
+import { type Context, today } from '../context/context.ts';
+import { Refusal } from '../refusal.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+
+export type { Certificate, Decided, DocketState, ItemRow, Scope };
+
+/** A line as it is shown. */
+export interface LineView extends DocketLine {
+	/** What it does, in words. */
+	sentence: string;
+	/** What follows from it that does not go without saying; empty where nothing does. */
+	consequence: string;
+	/** What it and other lines both claim, in words; said of the line that loses. */
+	conflictSentences: string[];
+	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
+	freedAtOnce: number;
+	freedLater: number;
+}
+
+/** A docket as it is shown. */
+export interface DocketView extends Omit<Docket, 'lines'> {
+	mailbox: string;
+	lines: LineView[];
+	/** Each line in words. */
+	sentences: string[];
+	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
+	freedAtOnce: number;
+	freedLater: number;
+	/** How many lists it decides on. */
+	onLists: number;
+	/** Whether it destroys something: it cannot be taken back then. */
+	destroys: boolean;
+	/** How many messages it destroys, and what a person has to type for that; undefined: nothing. */
+	destroyed: number;
+	confirmation: Confirmation | undefined;
+}
+
+/** A docket with what it does folder by folder. */
+export interface DocketInFull extends DocketView {
+	folders: FolderSums[];
+	/** Of each line that decides on lists, which ones. */
+	lists: { lineId: number; names: string[] }[];
+}
+
+/* What is archived does not count against the quota, so destroying it frees nothing there (invariant 2). */
+const freesAtOnce = ({ decision, scope }: Decided) =>
+	decision === 'archive' || (isForGood(decision) && !(scope.kind === 'due' && scope.state === 'archived'));
+
+/** The docket in words. */
+export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
+	const drafted = docket.state === 'drafted';
+	const lines = docket.lines.map((line): LineView => {
+		const { decision, options, scope, folders, elsewhere } = line;
+		const messages = drafted ? line.messages : line.doneMessages;
+		const bytes = drafted ? line.bytes : line.doneBytes;
+		return {
+			...line,
+			freedAtOnce: freesAtOnce(line) ? bytes : 0,
+			freedLater: decision === 'delete' ? bytes : 0,
+			sentence: lineSentence({
+				decision,
+				options,
+				messages,
+				bytes,
+				folders,
+				cutoff: scope.kind === 'before' ? scope.before : undefined,
+				label: 'label' in scope ? scope.label : undefined,
+				folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
+				layout: docket.layout,
+				lists: scope.kind === 'lists' ? scope.ids.length : undefined
+			}),
+			consequence:
+				messages > 0 || isOnLists(decision) ? consequence(decision, { elsewhere, binDays: mailbox.binDays }) : '',
+			conflictSentences: line.conflicts
+				.filter(({ loses }) => loses === line.position)
+				.map((conflict) => {
+					const of = (position: number) =>
+						docket.lines.find((other) => other.position === position)?.decision ?? decision;
+					return conflictSentence(conflict, { wins: of(conflict.wins), loses: of(conflict.loses) });
+				})
+		};
+	});
+	const destroyed = lines
+		.filter(({ decision }) => isForGood(decision))
+		.reduce((sum, line) => sum + (drafted ? line.messages : line.doneMessages), 0);
+	const freed = (when: 'freedAtOnce' | 'freedLater') => lines.reduce((sum, line) => sum + line[when], 0);
+	return {
+		...docket,
+		mailbox: mailbox.name,
+		lines,
+		sentences: lines.map(({ sentence }) => sentence),
+		freedAtOnce: freed('freedAtOnce'),
+		freedLater: freed('freedLater'),
+		onLists: lines.reduce((sum, { scope }) => sum + (scope.kind === 'lists' ? scope.ids.length : 0), 0),
+		destroys: lines.some(({ decision }) => isForGood(decision)),
+		destroyed,
+		confirmation: confirmationFor(destroyed, mailbox)
+	};
+}
+
+/** The docket with that number. @throws Refusal */
+export async function requireDocket({ db }: Pick<Context, 'db'>, id: number): Promise<Docket> {
+	const docket = await getDocket(db, id);
+	if (!docket) throw new Refusal('not-found', `There is no docket ${id}. Nothing was done.`);
+	return docket;
+}
+
+async function foldersOfDraft(context: Context, docket: Docket): Promise<FolderSums[]> {
+	const paused = await pausedOn(context.db, docket.mailboxId, today(context));
+	if (docket.lines.length > 1) {
+		// what several lines claim counts once; the table of claims is this connection's own, in memory
+		return inSnapshot(context.db, async (db) => {
+			await claimItems(db, docket, paused);
+			await settleClaims(db, 'temp.claim', docket);
+			return claimedByFolder(db);
+		});
+	}
+	const [line] = docket.lines;
+	return line ? countByFolder(context.db, docket.mailboxId, line, paused) : [];
+}
+
+/** A docket in full: its lines, and its counts folder by folder. */
+export async function showDocket(context: Context, input: { id: number }): Promise<DocketInFull> {
+	const docket = await requireDocket(context, input.id);
+	const mailbox = await requireMailboxId(context, docket.mailboxId);
+	const folders =
+		docket.state === 'drafted' ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
+	const lists: DocketInFull['lists'] = [];
+	for (const { id, scope } of docket.lines)
+		if (scope.kind === 'lists')
+			lists.push({
+				lineId: id,
+				names: (await listsById(context.db, scope.ids)).map(({ name, identifier }) => name || identifier)
+			});
+	return { ...viewDocket(docket, mailbox), folders, lists };
+}
+
+/** The messages of one line of a docket: those it would change, or has changed. @throws Refusal */
+export async function docketItems(
+	context: Context,
+	input: { id: number; lineId: number; limit: number; offset: number }
+): Promise<{ items: ItemRow[]; total: number }> {
+	const { db } = context;
+	const docket = await requireDocket(context, input.id);
+	const line = docket.lines.find(({ id }) => id === input.lineId);
+	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line.`);
+	const itemsOf = (table: ClaimTable, from: typeof db) => {
+		const where = { sql: `item.id IN (SELECT item_id FROM ${table} WHERE line_id = ?)`, bindings: [line.id] };
+		return itemsWhere(from, where, input.limit, input.offset);
+	};
+	if (docket.state !== 'drafted') return itemsOf('docket_item', db);
+	const paused = await pausedOn(db, docket.mailboxId, today(context));
+	return inSnapshot(db, async (trx) => {
+		await claimItems(trx, docket, paused);
+		await settleClaims(trx, 'temp.claim', docket);
+		return itemsOf('temp.claim', trx);
+	});
+}
+
+/** A docket beside the one on the slip, to be opened. */
+export type OtherDocket = Pick<Docket, 'id' | 'name' | 'state' | 'messages' | 'draftedBy'>;
+
+/* States in which a docket is a result. */
+const ENDED: readonly DocketState[] = ['carried-out', 'taken-back'];
+
+/** What stands on a person's slip in a mailbox. */
+export interface Slip {
+	/** The docket that their last decision went to, or its result until they dismiss it. */
+	docket: DocketView | undefined;
+	/** The certificate of what it has destroyed. */
+	certificate: Certificate | undefined;
+	/** What else they have before them, and what is open and was prepared at night or by others. */
+	others: OtherDocket[];
+}
+
+/** The slip of this person in a mailbox. */
+export async function showSlip(context: Context, input: { mailboxId: number; others: number }): Promise<Slip> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const [shown, ...beneath] = await slipDockets(context.db, context.who, mailbox.id);
+	const open = await listDockets(context.db, { mailboxId: mailbox.id, states: OPEN_STATES, limit: input.others + 1 });
+	const listed: OtherDocket[] = [];
+	for (const id of new Set([...beneath, ...open.map((one) => one.id)])) {
+		if (id === shown || listed.length === input.others) continue;
+		const { name, state, messages, draftedBy } =
+			open.find((one) => one.id === id) ?? (await requireDocket(context, id));
+		listed.push({ id, name, state, messages, draftedBy });
+	}
+	const docket = shown === undefined ? undefined : viewDocket(await requireDocket(context, shown), mailbox);
+	return {
+		docket,
+		certificate: docket?.destroys ? await getCertificate(context.db, { docketId: docket.id }) : undefined,
+		others: listed
+	};
+}
+
+/**
+ * Takes the result of a docket off this person's slip, and the older results beneath it.
+ *
+ * @throws Refusal while it is a draft: that is discarded, or stays
+ */
+export async function dismissDocket(context: Context, input: { id: number }): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const docket = await requireDocket({ db }, input.id);
+		if (docket.state === 'drafted')
+			throw new Refusal(
+				'not-possible',
+				`Docket ${docket.id} is a draft: carry it out or discard it. Nothing was done.`
+			);
+		const before = await slipDockets(db, context.who, docket.mailboxId);
+		for (const id of before.slice(Math.max(0, before.indexOf(docket.id))))
+			if (ENDED.includes((await requireDocket({ db }, id)).state)) await takeOffSlip(db, context.who, id);
+	});
+}
+
+/** Dockets of a mailbox, or of all; the newest first. Drafts that were dropped are not among them. */
+export async function listedDockets(
+	context: Context,
+	input: { mailboxId?: number | undefined; limit: number; drafts?: boolean }
+): Promise<DocketView[]> {
+	const states = ['carrying-out', 'carried-out', 'taking-back', 'taken-back'] as const;
+	const dockets = await listDockets(context.db, {
+		...(input.mailboxId === undefined ? {} : { mailboxId: input.mailboxId }),
+		states: input.drafts ? ['drafted', ...states] : states,
+		limit: input.limit
+	});
+	const views: DocketView[] = [];
+	for (const docket of dockets) views.push(viewDocket(docket, await requireMailboxId(context, docket.mailboxId)));
+	return views;
+}

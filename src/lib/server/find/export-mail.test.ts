@@ -1,0 +1,238 @@
+import { spawnSync } from 'node:child_process';
+import { appendFileSync, readdirSync, readFileSync } from 'node:fs';
+import path from 'node:path';
+import fc from 'fast-check';
+import { afterAll, describe, expect, it } from 'vitest';
+import { harmlessCell } from '../../../core/formats/csv-cells.ts';
+import { MboxSplitter } from '../../../core/formats/mbox.ts';
+import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
+import { closeParsePool } from '../mail/parse-pool.ts';
+import { listLedger } from '../ledger/ledger-store.ts';
+import { change, rows } from '../database/rows.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
+import { CORPORA } from '../testing/corpora.ts';
+import type { Context } from '../context/context.ts';
+import { exportMail, type ExportWish, exportZip } from './export-mail.ts';
+import { find } from './find.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
+
+afterAll(closeParsePool);
+
+interface PythonReading {
+	messages: { folder: string; subject: string; sha256: string; flags: string }[];
+	index: string[][];
+}
+
+function readByPython(format: string, folder: string): PythonReading {
+	const { status, stdout, stderr } = spawnSync('python3', ['tests/python/read-export.py', format, folder], {
+		encoding: 'utf8',
+		maxBuffer: 2 ** 28
+	});
+	expect(status, stderr).toBe(0);
+	return JSON.parse(stdout) as PythonReading;
+}
+
+/** The same as a zip file, unpacked by Python. */
+async function unzipped(context: Context, wish: ExportWish): Promise<string> {
+	const folder = temporaryFolder();
+	const file = path.join(folder, 'mail.zip');
+	for await (const chunk of exportZip(context, wish)) appendFileSync(file, chunk);
+	const out = path.join(folder, 'out');
+	const { status, stderr } = spawnSync('python3', ['-m', 'zipfile', '-e', file, out], { encoding: 'utf8' });
+	expect(status, stderr).toBe(0);
+	return out;
+}
+
+const DATE = 'Mon, 3 Feb 2020 10:00:00 +0000';
+
+describe.each([
+	['mbox', 'a folder'],
+	['maildir', 'a folder'],
+	['mbox', 'a zip file'],
+	['maildir', 'a zip file']
+] as const)("%s in %s, read by Python's mailbox and zipfile", (format, form) => {
+	it('has the same messages in the same folders, with the same bytes', async () => {
+		const context = await openOffice();
+		await importMailbox(context, {
+			path: mboxFile(
+				[letter('One', DATE, 'From here\n\n>From there\n>>From elsewhere'), letter('Two', DATE)],
+				'Status: RO\nX-Status: AF\n'
+			),
+			mailbox: 'Office'
+		});
+		await importMailbox(context, {
+			path: mboxFile([letter('=cmd()', DATE)]),
+			mailbox: 'Office',
+			folder: 'Projects/Slipway'
+		});
+		const inFolder = async () => {
+			const out = path.join(temporaryFolder(), 'out');
+			const result = await exportMail(context, { mailbox: 'Office', format, out });
+			expect(result).toMatchObject({ written: 3, finished: true, damaged: [] });
+			return out;
+		};
+		const out = form === 'a folder' ? await inFolder() : await unzipped(context, { mailbox: 'Office', format });
+		const { messages, index } = readByPython(format, out);
+		expect(messages.map(({ folder, subject }) => `${folder}: ${subject}`).sort()).toEqual([
+			'Inbox: One',
+			'Inbox: Two',
+			'Projects/Slipway: =cmd()'
+		]);
+		const stored = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content ORDER BY 1`);
+		expect(messages.map(({ sha256 }) => sha256).sort()).toEqual(stored.map(({ sha }) => sha));
+		if (format === 'maildir') expect(messages.map(({ flags }) => flags).sort()).toEqual(['', 'FRS', 'FRS']);
+		expect(index[0]?.slice(0, 3)).toEqual(['file', 'folder', 'state']);
+		expect(
+			index
+				.slice(1)
+				.map((line) => line.at(-1))
+				.sort()
+		).toEqual(stored.map(({ sha }) => sha));
+		expect(index.flat()).toContain(`'=cmd()`);
+	});
+});
+
+it.each(['mbox', 'maildir'] as const)('%s takes all real mail of the list corpus out and in again', async (format) => {
+	const context = await openOffice();
+	await importMailbox(context, { path: CORPORA.lists, mailbox: 'Lists' });
+	const out = path.join(temporaryFolder(), 'out');
+	const { written } = await exportMail(context, { mailbox: 'Lists', format, out });
+	expect(readByPython(format, out).messages.length).toBe(written);
+	const again = await openOffice();
+	const result = await importMailbox(again, { path: out, mailbox: 'Lists' });
+	// index.csv is kept raw and listed: it is no mail
+	expect(result).toMatchObject({ added: written, unreadable: format === 'mbox' ? 1 : 0 });
+});
+
+describe('an mbox entry', () => {
+	it('is read again as it was, save that a missing final line break is added', () => {
+		const line = fc.constantFrom(
+			'From x',
+			'>From y',
+			'>>From z',
+			'Subject: x',
+			'',
+			'words',
+			'From a@b.example Thu Aug 22 12:46:39 2002',
+			'\r'
+		);
+		fc.assert(
+			fc.property(
+				fc.array(fc.array(line, { maxLength: 10 }), { minLength: 1, maxLength: 4 }),
+				fc.boolean(),
+				(messages, final) => {
+					const encoder = new TextEncoder();
+					const given = messages.map((lines) =>
+						encoder.encode(`Subject: s\n\n${lines.join('\n')}${final ? '\n' : ''}`)
+					);
+					const splitter = new MboxSplitter();
+					const file = Buffer.concat(given.map((bytes) => mboxEntry(bytes, 'a@b.example', 0)));
+					const found = [...splitter.push(file), ...splitter.end()].map(({ bytes }) => Buffer.from(bytes).toString());
+					expect(found).toEqual(
+						given.map((bytes) =>
+							Buffer.from(bytes)
+								.toString()
+								.replace(/([^\n])$/, '$1\n')
+						)
+					);
+				}
+			)
+		);
+	});
+
+	it('has a From line of RFC 4155 whatever the sender is called', () => {
+		const first = (sender: string, at: number | undefined) =>
+			Buffer.from(mboxEntry(new Uint8Array(), sender, at))
+				.toString()
+				.split('\n')[0];
+		expect(first('a@b.example', 1_030_020_399)).toBe('From a@b.example Thu Aug 22 12:46:39 2002');
+		expect(first('a b@c', undefined)).toBe('From ab@c Thu Jan  1 00:00:00 1970');
+		expect(first('', 0)).toBe('From MAILER-DAEMON Thu Jan  1 00:00:00 1970');
+	});
+});
+
+describe('cells that a spreadsheet would run (OWASP)', () => {
+	it.each([
+		['=1+1', `'=1+1`],
+		['@sum', `'@sum`],
+		['-x', `'-x`],
+		['words', 'words'],
+		['', ''],
+		[null, ''],
+		[-5, '-5']
+	])('%j', (cell, written) => {
+		expect(harmlessCell(cell)).toBe(written);
+	});
+});
+
+describe('a part of a mailbox', () => {
+	async function filled(): Promise<Context> {
+		const context = await openOffice();
+		const mail: [string, string[]][] = [
+			['Inbox', ['One', 'Two']],
+			['Projects', ['Three']],
+			['Projects/Slipway', ['Four']]
+		];
+		for (const [folder, subjects] of mail)
+			await importMailbox(context, {
+				path: mboxFile(subjects.map((subject) => letter(subject, DATE))),
+				mailbox: 'Office',
+				folder
+			});
+		return context;
+	}
+	const subjects = (out: string) =>
+		readdirSync(out, { recursive: true, withFileTypes: true })
+			.filter((entry) => entry.name.endsWith('.eml'))
+			.map((entry) => /Subject: (.*)/.exec(readFileSync(path.join(entry.parentPath, entry.name), 'utf8'))?.[1])
+			.sort();
+
+	it.each<[string, Partial<ExportWish>, string[]]>([
+		['a folder with its subfolders', { folder: 'projects' }, ['Four', 'Three']],
+		['a search', { query: 'two or four' }, ['Four', 'Two']],
+		['a search that is being written', { query: 'thr', typing: true }, ['Three']],
+		['a selection', { ids: [1, 4] }, ['Four', 'One']],
+		['all mailboxes', { mailbox: undefined, query: '' }, ['Four', 'One', 'Three', 'Two']]
+	])('%s', async (_name, wish, expected) => {
+		const context = await filled();
+		expect(subjects(await unzipped(context, { mailbox: 'Office', format: 'eml', ...wish }))).toEqual(expected);
+	});
+
+	it('with folders whose names become the same: none is written over another', async () => {
+		const context = await openOffice();
+		for (const folder of ['a:b', 'a;c', 'a?b', 'A_B'])
+			await importMailbox(context, {
+				path: mboxFile([letter(`In ${folder.length}${folder}`, DATE)]),
+				mailbox: 'Office',
+				folder
+			});
+		for (const format of ['mbox', 'eml'] as const) {
+			const out = await unzipped(context, { mailbox: 'Office', format });
+			expect(
+				readdirSync(out)
+					.map((name) => name.toLowerCase().replace('.mbox', ''))
+					.sort()
+			).toEqual(['a;c', 'a_b', 'a_b (2)', 'a_b (3)', 'index.csv']);
+		}
+	});
+
+	it('of which one is damaged on the disk: all others are written, and it is named', async () => {
+		const context = await filled();
+		await change(context.db, `UPDATE content SET data = x'00' WHERE id = 2`);
+		const out = path.join(temporaryFolder(), 'out');
+		const result = await exportMail(context, { mailbox: 'Office', format: 'eml', out });
+		expect(result).toMatchObject({ written: 3, damaged: ['Inbox/2020-02-03 Two (2).eml'], finished: true });
+		expect(readFileSync(path.join(out, 'damaged and not written.txt'), 'utf8')).toBe('Inbox/2020-02-03 Two (2).eml\n');
+	});
+
+	it('that nobody reads to its end is in the ledger as unfinished', async () => {
+		const context = await filled();
+		const stream = exportZip(context, { mailbox: 'Office', format: 'eml' });
+		await stream.next();
+		await stream.return(undefined);
+		expect((await listLedger(context.db)).find(({ action }) => action === 'exported')?.details).toMatchObject({
+			finished: false
+		});
+		expect((await find(context, { query: '', limit: 1 })).total).toBe(4);
+	});
+});

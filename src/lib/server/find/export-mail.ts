@@ -1,0 +1,402 @@
+import { createHash } from 'node:crypto';
+import { appendFile, mkdir, readdir, utimes, writeFile } from 'node:fs/promises';
+import path from 'node:path';
+import { finished } from 'node:stream/promises';
+import { Readable } from 'node:stream';
+import { stringify } from 'csv-stringify/sync';
+import { ZipFile } from 'yazl';
+import { CSV_FORMAT, harmlessCell } from '../../../core/formats/csv-cells.ts';
+import { exportFileName, exportFolder, safeName } from '../../../core/formats/export-names.ts';
+import { maildirDirectory, maildirInfo } from '../../../core/formats/maildir.ts';
+import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { inTransaction } from '../database/open.ts';
+import { refusalIn } from '../machine-trouble.ts';
+import { Refusal } from '../refusal.ts';
+import { DamagedContentError, readContent } from '../mail/contents-store.ts';
+import { findFolder, folderWithBelow } from '../mail/folders-store.ts';
+import { type ExportedItem, itemIdsInOrder, itemsById } from '../mail/items-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import type { Mailbox } from '../mail/mailboxes-store.ts';
+import type { Context } from '../context/context.ts';
+import { findAllIds, type FindInput } from './find.ts';
+import { noteCopies } from '../mail/looks.ts';
+import { withinReach } from '../access/reach.ts';
+import { requireMailbox } from '../mail/mailboxes.ts';
+
+/** The forms in which mail goes out. */
+export const EXPORT_FORMATS = ['eml', 'mbox', 'maildir'] as const;
+export type ExportFormat = (typeof EXPORT_FORMATS)[number];
+
+/** Which messages are to be written, and how. */
+export interface ExportWish {
+	/** Name of a mailbox; without it, all of them: then the query or the ids say which messages. */
+	mailbox?: string | undefined;
+	/** Only this folder with its subfolders, in the mailbox and in its archive. */
+	folder?: string | undefined;
+	/** Only what this finds. */
+	query?: string | undefined;
+	/** Only in these states; without it, wherever it is. */
+	states?: FindInput['states'];
+	/** The query was still being written: its last word may go on. */
+	typing?: boolean | undefined;
+	/** Only these. */
+	ids?: readonly number[] | undefined;
+	format: ExportFormat;
+}
+
+/** What was written. */
+export interface ExportResult {
+	written: number;
+	bytes: number;
+	/** Places of messages whose stored bytes are damaged: they were not written. */
+	damaged: string[];
+	/** False where it was stopped on the way. */
+	finished: boolean;
+}
+
+const STATES: NonNullable<FindInput['states']> = ['live', 'archived', 'binned'];
+
+async function folderIds({ db }: Context, mailbox: Mailbox, folder: string): Promise<number[]> {
+	const ids: number[] = [];
+	for (const tree of ['mailbox', 'archive'] as const) {
+		const found = await findFolder(db, mailbox.id, tree, folder);
+		if (found) ids.push(...(await folderWithBelow(db, found.id)));
+	}
+	if (ids.length === 0)
+		throw new Refusal('not-found', `${mailbox.name} has no folder "${folder}". Nothing was written.`);
+	return ids;
+}
+
+/* Folder by folder, so that a file for a folder is written in one go. Only the numbers of the messages are in memory. */
+async function chosenIds(context: Context, wish: ExportWish): Promise<number[]> {
+	const ids = await wishedIds(context, wish);
+	// in the order in which they are written
+	const reached = context.actor.role === 'administrator' ? undefined : new Set(await withinReach(context, ids, 'find'));
+	return reached ? ids.filter((id) => reached.has(id)) : ids;
+}
+
+async function wishedIds(context: Context, wish: ExportWish): Promise<number[]> {
+	const { db } = context;
+	const mailbox = wish.mailbox === undefined ? undefined : await requireMailbox(context, wish.mailbox);
+	const states = wish.states ?? STATES;
+	if (wish.ids) return itemIdsInOrder(db, { ids: wish.ids, mailboxId: mailbox?.id });
+	if (wish.query !== undefined) {
+		const ids: number[] = [];
+		for await (const found of findAllIds(context, { ...wish, query: wish.query, states })) ids.push(...found);
+		return itemIdsInOrder(db, { ids, mailboxId: mailbox?.id });
+	}
+	if (!mailbox) throw new Refusal('bad-input', 'Say which mailbox, search or messages to export. Nothing was written.');
+	return itemIdsInOrder(db, {
+		mailboxId: mailbox.id,
+		folderIds: wish.folder ? await folderIds(context, mailbox, wish.folder) : undefined
+	});
+}
+
+const ITEMS_AT_ONCE = 200;
+
+async function* itemsOf(context: Context, ids: readonly number[]): AsyncGenerator<ExportedItem> {
+	for (let from = 0; from < ids.length; from += ITEMS_AT_ONCE)
+		yield* await itemsById(context.db, ids.slice(from, from + ITEMS_AT_ONCE));
+}
+
+/* ---- forms -------------------------------------------------------------------------------------------------------- */
+
+/** How a format lays messages out as files; the place is a path below the export, with slashes. */
+interface Form {
+	place(item: ExportedItem, folder: string[]): string;
+	/** The bytes as they stand in the file. */
+	bytes(item: ExportedItem, bytes: Uint8Array): Uint8Array;
+	/** Several messages share a file. */
+	appends: boolean;
+	/** Folders that have to be there for a file at a place. */
+	folders(place: string): string[];
+}
+
+function maildirFlags(item: ExportedItem): string {
+	const info = maildirInfo({
+		seen: item.seen === 1,
+		answered: item.answered === 1,
+		flagged: item.flagged === 1,
+		draft: item.draft === 1
+	});
+	// a colon cannot stand in a file name everywhere
+	return process.platform === 'win32' ? info.replace(':', ';') : info;
+}
+
+const FORMS: Record<ExportFormat, Form> = {
+	eml: {
+		place: (item, folder) => [...folder, exportFileName(item, 'eml')].join('/'),
+		bytes: (_item, bytes) => bytes,
+		appends: false,
+		folders: () => []
+	},
+	mbox: {
+		place: (_item, folder) => `${[...folder.slice(0, -1), safeName(folder.at(-1) ?? 'mail')].join('/')}.mbox`,
+		bytes: (item, bytes) => mboxEntry(bytes, item.fromAddress, item.receivedAt ?? undefined),
+		appends: true,
+		folders: () => []
+	},
+	// the inbox is the Maildir itself; every other folder a Maildir++ folder in it
+	maildir: {
+		place: (item, folder) =>
+			[
+				...(folder.join('/') === 'Inbox' ? [] : [maildirDirectory(folder.join('/'))]),
+				'cur',
+				`${item.receivedAt ?? 0}.${item.id}.kovrel${maildirFlags(item)}`
+			].join('/'),
+		bytes: (_item, bytes) => bytes,
+		appends: false,
+		// the outermost has to be a Maildir too, or no reader takes the others for its folders
+		folders: (place) => {
+			const directory = place.includes('/cur/') ? `${place.slice(0, place.indexOf('/cur/'))}/` : '';
+			return ['', directory].flatMap((maildir) => ['cur', 'new', 'tmp'].map((part) => maildir + part));
+		}
+	}
+};
+
+/* ---- the index ---------------------------------------------------------------------------------------------------- */
+const INDEX = 'index.csv';
+const INDEX_COLUMNS = ['file', 'folder', 'state', 'received', 'from', 'to', 'subject', 'message-id', 'bytes', 'sha256'];
+
+function indexRow(item: ExportedItem, place: string): string[] {
+	const from = item.fromName ? `${item.fromName} <${item.fromAddress}>` : item.fromAddress;
+	const received = item.receivedAt === null ? null : new Date(item.receivedAt * 1000).toISOString();
+	return [
+		place,
+		item.folder,
+		item.state,
+		received,
+		from,
+		item.recipients,
+		item.subject,
+		item.messageId,
+		item.bytes,
+		item.sha256
+	].map(harmlessCell);
+}
+
+/* RFC 4180: lines end in CRLF. */
+const csvLines = (rows: string[][]) => Buffer.from(stringify(rows, CSV_FORMAT));
+
+/* ---- writing ------------------------------------------------------------------------------------------------------ */
+
+/** A file of the export; those that messages share come once, in pieces. */
+interface ExportedFile {
+	place: string;
+	modified: Date | undefined;
+	folders: string[];
+	pieces: AsyncIterable<Uint8Array>;
+}
+
+/** Reads chosen messages, keeps count, and tells the ledger how it ended. */
+class Export {
+	readonly result: ExportResult = { written: 0, bytes: 0, damaged: [], finished: false };
+	#context: Context;
+	#wish: ExportWish;
+	#form: Form;
+	#ids: number[];
+	/** By the path of each folder, the names that it is exported under. */
+	#folders = new Map<string, string[]>();
+	#taken = new Set<string>();
+	#digest = createHash('sha256');
+
+	private constructor(context: Context, wish: ExportWish, ids: number[]) {
+		this.#context = context;
+		this.#wish = wish;
+		this.#ids = ids;
+		this.#form = FORMS[wish.format];
+	}
+
+	/** @throws Refusal */
+	static async of(context: Context, wish: ExportWish): Promise<Export> {
+		return new Export(context, wish, await chosenIds(context, wish));
+	}
+
+	/** Numbers of the messages that are written. */
+	get ids(): readonly number[] {
+		return this.#ids;
+	}
+
+	/* Mail of several mailboxes lies in a folder for each. Two folders whose names become the same, on a system that tells
+	   no case apart, do not become one: a reader of the zip would write one over the other. */
+	#folderOf(item: ExportedItem): string[] {
+		const path = this.#wish.mailbox === undefined ? `${item.mailbox.replaceAll('/', '_')}/${item.folder}` : item.folder;
+		const known = this.#folders.get(path);
+		if (known) return known;
+		const names = exportFolder(path);
+		const last = names.pop() ?? '_';
+		let folder = [...names, last];
+		for (let n = 2; this.#taken.has(folder.join('/').toLowerCase()); n++) folder = [...names, `${last} (${n})`];
+		this.#taken.add(folder.join('/').toLowerCase());
+		this.#folders.set(path, folder);
+		return folder;
+	}
+
+	#place(item: ExportedItem): string {
+		return this.#form.place(item, this.#folderOf(item));
+	}
+
+	async *#indexPieces(): AsyncGenerator<Uint8Array> {
+		yield csvLines([INDEX_COLUMNS]);
+		for await (const item of itemsOf(this.#context, this.#ids)) yield csvLines([indexRow(item, this.#place(item))]);
+	}
+
+	async #read(item: ExportedItem, place: string): Promise<Uint8Array | undefined> {
+		try {
+			const bytes = await readContent(this.#context.db, item.contentId);
+			if (!bytes) return undefined;
+			this.#digest.update(item.sha256);
+			this.result.written++;
+			this.result.bytes += bytes.length;
+			if (this.result.written % 100 === 0)
+				this.#context.report({
+					done: this.result.written,
+					total: this.#ids.length,
+					note: `${showCount(this.result.written)} of ${showCount(this.#ids.length)} messages written`
+				});
+			return this.#form.bytes(item, bytes);
+		} catch (error) {
+			if (!(error instanceof DamagedContentError)) throw error;
+			this.result.damaged.push(place);
+			return undefined;
+		}
+	}
+
+	/** The files, one after the other; each has to be read to its end before the next. */
+	async *files(): AsyncGenerator<ExportedFile> {
+		yield { place: INDEX, modified: undefined, folders: [], pieces: this.#indexPieces() };
+		const items = itemsOf(this.#context, this.#ids);
+		let next = await items.next();
+		while (!next.done && !this.#context.signal.aborted) {
+			const first: ExportedItem = next.value;
+			const place = this.#place(first);
+			const read = (item: ExportedItem) => this.#read(item, place);
+			const { appends } = this.#form;
+			const goOn = () => !next.done && !this.#context.signal.aborted && this.#place(next.value) === place;
+			const pieces = async function* () {
+				do {
+					const bytes = next.done ? undefined : await read(next.value);
+					if (bytes) yield bytes;
+					next = await items.next();
+				} while (appends && goOn());
+			};
+			yield {
+				place,
+				modified: !appends && first.receivedAt ? new Date(first.receivedAt * 1000) : undefined,
+				folders: this.#form.folders(place),
+				pieces: pieces()
+			};
+		}
+		if (this.result.damaged.length > 0)
+			yield {
+				place: 'damaged and not written.txt',
+				modified: undefined,
+				folders: [],
+				pieces: Readable.from([Buffer.from(`${this.result.damaged.join('\n')}\n`)])
+			};
+		this.result.finished = !this.#context.signal.aborted;
+	}
+
+	/** Writes the ledger's line. */
+	async end(): Promise<ExportResult> {
+		const { written, bytes, finished, damaged } = this.result;
+		const { mailbox, folder, query, ids, format } = this.#wish;
+		await inTransaction(this.#context.db, (db) =>
+			appendLedger(db, {
+				at: this.#context.now(),
+				who: this.#context.who,
+				action: 'exported',
+				details: {
+					mailbox,
+					folder,
+					query,
+					chosen: ids?.length,
+					format,
+					written,
+					bytes,
+					damaged: damaged.length || undefined,
+					finished,
+					sha256: this.#digest.digest('hex')
+				}
+			})
+		);
+		return this.result;
+	}
+}
+
+async function emptyFolder(out: string): Promise<void> {
+	await mkdir(out, { recursive: true }).catch((cause: unknown) => {
+		throw new Refusal('not-possible', `The folder "${out}" cannot be made. Nothing was written.`, { cause });
+	});
+	if ((await readdir(out)).length > 0)
+		throw new Refusal('not-possible', `The folder "${out}" is not empty. Nothing was written.`);
+}
+
+/**
+ * Writes messages as files, byte for byte as they came in, in folders as they lie, with `index.csv` beside them; one message
+ * in memory at a time.
+ *
+ * @param input.out a folder that is new or empty
+ * @throws Refusal
+ */
+export async function exportMail(context: Context, input: ExportWish & { out: string }): Promise<ExportResult> {
+	const { out, ...wish } = input;
+	const exported = await Export.of(context, wish);
+	await emptyFolder(out);
+	try {
+		for await (const { place, modified, folders, pieces } of exported.files()) {
+			const file = path.join(out, place);
+			for (const folder of [path.dirname(file), ...folders.map((name) => path.join(out, name))])
+				await mkdir(folder, { recursive: true });
+			await writeFile(file, '', { flag: 'wx' });
+			for await (const bytes of pieces) await appendFile(file, bytes);
+			if (modified) await utimes(file, modified, modified);
+		}
+	} catch (error) {
+		const why = refusalIn(error);
+		if (!why) throw error;
+		// nobody must take a part of it for the whole
+		const whole = `What lies in ${out} is not whole: remove it, and export again.`;
+		throw new Refusal(why.code, `${why.message} ${whole}`, { cause: error });
+	}
+	return exported.end();
+}
+
+/**
+ * The same as one zip file, as a stream: nothing is written to the disk here.
+ *
+ * @throws Refusal before the first bytes
+ */
+export async function* exportZip(context: Context, wish: ExportWish): AsyncGenerator<Uint8Array> {
+	const stop = new AbortController();
+	const exported = await Export.of({ ...context, signal: stop.signal }, wish);
+	await noteCopies(context, exported.ids);
+	const zip = new ZipFile();
+	const output = zip.outputStream as Readable;
+	let content: Readable | undefined;
+	const made = new Set<string>();
+	const fill = async () => {
+		for await (const { place, modified, folders, pieces } of exported.files()) {
+			for (const folder of folders) if (!made.has(folder)) zip.addEmptyDirectory(folder);
+			for (const folder of folders) made.add(folder);
+			content = Readable.from(pieces, { objectMode: false });
+			// a folder of mail can be larger than 4 GB, which is not known when its file begins
+			zip.addReadStream(content, place, { ...(modified ? { mtime: modified } : {}), forceZip64Format: true });
+			await finished(content);
+		}
+		zip.end();
+	};
+	const filled = fill().catch((error: unknown) => void output.destroy(error as Error));
+	try {
+		for await (const chunk of output) yield chunk as Uint8Array;
+		await filled;
+	} finally {
+		// whoever reads may leave on the way
+		stop.abort();
+		content?.destroy();
+		output.destroy();
+		await filled;
+		await exported.end();
+	}
+}

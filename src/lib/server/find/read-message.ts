@@ -1,0 +1,110 @@
+import { alternativeTexts } from '../../../core/likeness/contains.ts';
+import {
+	attachmentContent,
+	type AttachmentInfo,
+	attachments,
+	type Body,
+	readBody,
+	textOfHtml
+} from '../../../core/message/body.ts';
+import { scanStructure } from '../../../core/message/structure.ts';
+import { readableContent } from '../mail/contents-store.ts';
+import { type DigestOriginal, originalsOf } from '../lists/digests-store.ts';
+import { holdsOfItem } from '../standing/holds-store.ts';
+import { getItem, type ItemDetails } from '../mail/messages-store.ts';
+import { type Tag, tagsOfItems } from '../mail/tags-store.ts';
+import type { Context } from '../context/context.ts';
+import { Refusal } from '../refusal.ts';
+import { requireReach } from '../access/reach.ts';
+import { safeHtml } from './safe-html.ts';
+import { judgeSender } from '../lists/senders.ts';
+import { type Standing, standingOf } from '../retention/standing.ts';
+
+/** A message as a person reads it. */
+export interface ReadableMessage extends ItemDetails {
+	text: string;
+	/** The text of its HTML, where that says more than the plain text; undefined where it does not. */
+	moreText: string | undefined;
+	hasHtml: boolean;
+	tags: Tag[];
+	attachments: AttachmentInfo[];
+	/** Who has trusted or blocked its sender, in words. */
+	sender: string;
+	/** Of a digest, the single messages that it was made of. */
+	originals: DigestOriginal[];
+	/** Names of the holds that it is under. */
+	holds: string[];
+	/** Its standing as a record, and what happens to it next. */
+	standing: Standing;
+}
+
+async function open(context: Context, id: number): Promise<{ item: ItemDetails; bytes: Buffer }> {
+	await requireReach(context, id, 'find');
+	const item = await getItem(context.db, id);
+	if (!item) throw new Refusal('not-found', `There is no message ${id}.`);
+	const bytes = await readableContent(context.db, item.contentId);
+	if (bytes) return { item, bytes };
+	throw new Refusal(
+		'damaged',
+		`The stored bytes of message ${id} are damaged; restore them from a backup. Nothing was changed.`
+	);
+}
+
+function moreOf({ text, html }: Body): string | undefined {
+	return html === undefined ? undefined : alternativeTexts(text, textOfHtml(html)).find((other) => other !== text);
+}
+
+/** Opens a message; its read state stays as it is (invariant 3). @throws Refusal */
+export async function readMessage(context: Context, input: { id: number }): Promise<ReadableMessage> {
+	const { item, bytes } = await open(context, input.id);
+	const root = scanStructure(bytes);
+	const body = await readBody(bytes, root);
+	const tags = (await tagsOfItems(context.db, [item.id])).get(item.id) ?? [];
+	return {
+		...item,
+		text: body.text,
+		moreText: moreOf(body),
+		hasHtml: body.html !== undefined,
+		tags,
+		attachments: attachments(root),
+		sender: (await judgeSender(context, { from: item.fromAddress, list: item.list })).sentence,
+		originals: await originalsOf(context.db, item.messageId),
+		holds: await holdsOfItem(context.db, item.id),
+		standing: await standingOf(context, item.id)
+	};
+}
+
+/** The HTML of a message, made safe to be shown in a sandboxed frame. @throws Refusal */
+export async function readHtml(context: Context, input: { id: number }): Promise<string> {
+	const { bytes } = await open(context, input.id);
+	const root = scanStructure(bytes);
+	const { html } = await readBody(bytes, root);
+	if (html === undefined) throw new Refusal('not-found', `Message ${input.id} has no HTML.`);
+	const pictures = attachments(root).filter(
+		(attachment) => attachment.contentId && attachment.type.startsWith('image/')
+	);
+	return safeHtml(html, async (contentId) => {
+		const picture = pictures.find((candidate) => candidate.contentId === contentId);
+		const content = picture && attachmentContent(bytes, root, picture.index);
+		return content && { type: picture.type, content };
+	});
+}
+
+/** One file of a message. @throws Refusal */
+export async function readAttachment(
+	context: Context,
+	input: { id: number; index: number }
+): Promise<{ name: string; content: Uint8Array }> {
+	const { bytes } = await open(context, input.id);
+	const root = scanStructure(bytes);
+	const content = attachmentContent(bytes, root, input.index);
+	const info = attachments(root)[input.index];
+	if (!content || !info) throw new Refusal('not-found', `Message ${input.id} has no file ${input.index + 1}.`);
+	return { name: info.name, content };
+}
+
+/** The bytes of a message as received. @throws Refusal */
+export async function readRaw(context: Context, input: { id: number }): Promise<{ name: string; content: Uint8Array }> {
+	const { item, bytes } = await open(context, input.id);
+	return { name: `${item.receivedOn ?? 'undated'} message ${item.id}.eml`, content: bytes };
+}

@@ -1,0 +1,64 @@
+import type { Left } from '../../../core/docket/effects.ts';
+import { carryOut } from '../docket/carry-out.ts';
+import type { Context } from '../context/context.ts';
+import { Refusal } from '../refusal.ts';
+import { findAllIds, type FindInput } from './find.ts';
+import { withinReach } from '../access/reach.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+import { itemsByMailbox, prepareDocket, tryDecision } from '../docket/prepare-docket.ts';
+import { type Decided } from '../docket/show-docket.ts';
+
+/** What was restored. */
+export interface RestoreResult {
+	restored: number;
+	left: Left[];
+	/** The dockets by which it was done, one a mailbox: to take back. */
+	dockets: number[];
+	/** Ids that no item has. */
+	unknown: number;
+}
+
+/**
+ * Restores archived or deleted items to the folders they came from, with date, flags and read state.
+ *
+ * @throws Refusal where none of the ids is an item
+ */
+export async function restore(context: Context, input: { ids: number[] }): Promise<RestoreResult> {
+	// a number that is not within reach is none for whoever asks
+	const ids = await withinReach(context, input.ids, 'restore');
+	const { mailboxes, unknown } = await itemsByMailbox(context, ids);
+	if (mailboxes.size === 0)
+		throw new Refusal('not-found', 'There are no such messages that you may have back. Nothing was restored.');
+	const result: RestoreResult = {
+		restored: 0,
+		left: [],
+		dockets: [],
+		unknown: unknown + input.ids.length - ids.length
+	};
+	for (const [mailboxId, ids] of mailboxes) {
+		const line: Decided = { decision: 'restore', options: {}, scope: { kind: 'items', ids } };
+		const tried = await tryDecision(context, await requireMailboxId(context, mailboxId), line);
+		// what is in its folder already needs no docket
+		if (tried.messages === 0) {
+			result.left.push(...tried.left);
+			continue;
+		}
+		const draft = await prepareDocket(context, { mailboxId, lines: [line] });
+		const outcome = await carryOut(context, { id: draft.id });
+		result.restored += outcome.messages;
+		result.left.push(...outcome.left);
+		result.dockets.push(outcome.docket);
+	}
+	return result;
+}
+
+/**
+ * Restores everything that a query finds, not only what a page shows.
+ *
+ * @throws Refusal
+ */
+export async function restoreFound(context: Context, input: Omit<FindInput, 'limit'>): Promise<RestoreResult> {
+	const ids: number[] = [];
+	for await (const found of findAllIds(context, input, 'restore')) ids.push(...found);
+	return restore(context, { ids });
+}

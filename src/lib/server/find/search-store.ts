@@ -1,0 +1,249 @@
+import { ATTACHMENT_KINDS, kindBit } from '../../../core/message/kinds.ts';
+import { matchExpression, type Query } from '../../../core/search/query.ts';
+import type { Choice, Choices, Narrowing } from '../../../core/search/narrowing.ts';
+import { nameKey } from '../../../core/weigh/roles.ts';
+import type { Db } from '../database/open.ts';
+import { type Reach, reachCondition } from '../access/reach-store.ts';
+import { row, rows } from '../database/rows.ts';
+import { type Condition, condition, escapeLike } from '../mail/conditions-store.ts';
+
+/** A message found. */
+export interface Found {
+	id: number;
+	/** Number of its message. */
+	messageNumber: number;
+	contentId: number;
+	messageId: string;
+	subject: string;
+	fromName: string;
+	fromAddress: string;
+	receivedAt: number | null;
+	receivedOn: string | null;
+	dateInDoubt: number;
+	mailbox: string;
+	folder: string;
+	origin: string | null;
+	state: 'live' | 'archived' | 'binned';
+	bytes: number;
+	attachments: number;
+	/** What is stored of them, as JSON ({@link StoredAttachment}). */
+	files: string;
+	seen: number | null;
+	flagged: number;
+}
+
+/** In which order messages are shown. */
+export const SORTS = {
+	// by rank alone: the index then gives the best first, and no more than a page of items is looked at; of a page, what is as
+	// good and newer goes first
+	relevance: 'rank',
+	newest: 'item.received_on DESC, item.received_at DESC, item.id DESC',
+	oldest: 'item.received_on, item.received_at, item.id',
+	largest: 'item.bytes DESC, item.id DESC',
+	sender: 'message.from_address, item.received_on DESC, item.id DESC',
+	subject: 'message.subject COLLATE NOCASE, item.received_on DESC, item.id DESC',
+	importance: 'message.importance DESC, item.flagged DESC, item.received_on DESC, item.id DESC',
+	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC'
+} as const;
+export type Sort = keyof typeof SORTS;
+
+/** What is looked for, and where. */
+export interface Search {
+	query: Query;
+	mailboxId: number | undefined;
+	states: readonly string[];
+	/** How far whoever searches may see; without it, everywhere. */
+	reach?: Reach | undefined;
+	narrowing?: Narrowing | undefined;
+}
+
+/* The folder that an item belongs to for people: what is archived or deleted, to the one that it came from. */
+const HOME = `ifnull(item.origin_folder_id, item.folder_id)`;
+
+/** A narrowing as conditions. */
+function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing): Condition[] {
+	const one = (sql: string, ...bindings: unknown[]): Condition => ({ sql, bindings });
+	return [
+		...(mailbox === undefined ? [] : [one(`item.mailbox_id = ?`, mailbox)]),
+		...(folder === undefined ? [] : [one(`${HOME} = ?`, folder)]),
+		...(who === undefined ? [] : [one(`item.correspondent_id = ?`, who)]),
+		...(year === undefined
+			? []
+			: [one(`item.received_on >= ? AND item.received_on < ?`, `${year}-01-01`, `${Number(year) + 1}-01-01`)]),
+		...(tag === undefined ? [] : [one(`item.id IN (SELECT item_id FROM item_tag WHERE tag_id = ?)`, tag)]),
+		...(file === undefined
+			? []
+			: [condition(file === 'any' ? { kind: 'attached' } : { kind: 'attachment-kind', attachment: file })])
+	];
+}
+
+/* What stands at the top of a query and is words alone becomes one MATCH, so that its rank counts; the rest is tested. */
+function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search): {
+	from: string;
+	where: string;
+	bindings: unknown[];
+} {
+	const parts = query.kind === 'and' ? query.parts : [query];
+	const matches = parts.map(matchExpression).filter((match) => match !== undefined);
+	const tests = parts.filter((part) => matchExpression(part) === undefined).map(condition);
+	const reached = reach && reachCondition(reach);
+	const where: Condition[] = [
+		{ sql: `item.state IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(states)] },
+		...(matches.length > 0 ? [{ sql: `words MATCH ?`, bindings: [matches.join(' AND ')] }] : []),
+		...(mailboxId === undefined ? [] : [{ sql: `item.mailbox_id = ?`, bindings: [mailboxId] }]),
+		...(reached ? [reached] : []),
+		...narrowed(narrowing),
+		...tests
+	];
+	return {
+		from: matches.length > 0 ? `words CROSS JOIN item ON item.message_id = words.rowid` : `item`,
+		where: where.map(({ sql }) => sql).join(' AND '),
+		bindings: where.flatMap(({ bindings }) => bindings)
+	};
+}
+
+/** Messages found, a page of them. */
+export async function findItems(db: Db, search: Search, sort: Sort, limit: number, offset: number): Promise<Found[]> {
+	const { from, where, bindings } = conditions(search);
+	const order = sort === 'relevance' && from === 'item' ? SORTS.newest : SORTS[sort];
+	// what is shown is looked up for the page alone, not for all that is sorted
+	const message = order.includes('message.') ? 'JOIN message ON message.id = item.message_id' : '';
+	return rows<Found>(
+		db,
+		`SELECT item.id, item.message_id AS messageNumber, message.content_id AS contentId, message.message_id AS messageId, message.subject,
+			message.from_name AS fromName, message.from_address AS fromAddress, item.received_at AS receivedAt,
+			item.received_on AS receivedOn, item.date_in_doubt AS dateInDoubt, mailbox.name AS mailbox, folder.path AS folder,
+			origin.path AS origin, item.state, item.bytes, item.attachments, message.attachments AS files, item.seen, item.flagged
+		 FROM (
+			SELECT item.id, row_number() OVER () AS position, nearness FROM (
+				SELECT item.id, ${order === SORTS.relevance ? 'round(rank, 2)' : '0'} AS nearness FROM ${from} ${message} WHERE ${where} ORDER BY ${order} LIMIT ? OFFSET ?
+			 ) item
+		 ) page CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
+			JOIN mailbox ON mailbox.id = item.mailbox_id JOIN folder ON folder.id = item.folder_id
+			LEFT JOIN folder origin ON origin.id = item.origin_folder_id
+		 ORDER BY ${order === SORTS.relevance ? 'page.nearness, item.received_on DESC, ' : ''}page.position`,
+		[...bindings, limit, offset]
+	);
+}
+
+/** Beyond this a count says "more than". */
+export const COUNTED_AT_MOST = 10_000;
+
+/** How many messages there are; one more than {@link COUNTED_AT_MOST} where there are more. */
+export async function countItems(db: Db, search: Search): Promise<number> {
+	const { from, where, bindings } = conditions(search);
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(*) AS n FROM (SELECT 1 FROM ${from} WHERE ${where} LIMIT ${COUNTED_AT_MOST + 1})`,
+		bindings
+	);
+	return found?.n ?? 0;
+}
+
+/** The ids of everything found, in the order of their ids, behind one of them. */
+export async function foundIdsBehind(db: Db, search: Search, after: number, limit: number): Promise<number[]> {
+	const { from, where, bindings } = conditions(search);
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT item.id FROM ${from} WHERE ${where} AND item.id > ? ORDER BY item.id LIMIT ?`,
+		[...bindings, after, limit]
+	);
+	return found.map(({ id }) => id);
+}
+
+/* Of each kind of choice so many. */
+const CHOICES = 12;
+
+/** What a search can be narrowed by, with how many each choice leaves: of the first {@link COUNTED_AT_MOST} messages found. */
+export async function choicesIn(db: Db, search: Search): Promise<Choices> {
+	const { from, where, bindings } = conditions(search);
+	const grouped = (of: string, value: string, name: string, join: string, where = '1') =>
+		`SELECT * FROM (SELECT '${of}' AS of, CAST(${value} AS TEXT) AS value, ${name} AS name, count(*) AS messages FROM hit ${join}
+			WHERE ${where} GROUP BY ${value} ORDER BY count(*) DESC, ${name} LIMIT ${CHOICES})`;
+	const kinds = ATTACHMENT_KINDS.map(
+		(kind) =>
+			`SELECT 'file' AS of, '${kind}' AS value, '${kind}' AS name, count(*) AS messages FROM hit WHERE kinds & ${kindBit(kind)}`
+	);
+	const found = await rows<Choice & { of: keyof Choices }>(
+		db,
+		`WITH hit AS MATERIALIZED (
+			SELECT item.id, item.mailbox_id, ${HOME} AS home, item.correspondent_id, substr(item.received_on, 1, 4) AS year,
+				item.attachments, item.attachment_kinds AS kinds
+			FROM ${from} WHERE ${where} LIMIT ${COUNTED_AT_MOST}
+		 )
+		 ${grouped('mailbox', 'mailbox_id', 'mailbox.name', 'JOIN mailbox ON mailbox.id = mailbox_id')}
+		 UNION ALL ${grouped('folder', 'home', `folder.path || ', ' || mailbox.name`, 'JOIN folder ON folder.id = home JOIN mailbox ON mailbox.id = folder.mailbox_id')}
+		 UNION ALL ${grouped('who', 'correspondent_id', `CASE correspondent.name WHEN '' THEN address ELSE correspondent.name END`, 'JOIN correspondent ON correspondent.id = correspondent_id')}
+		 UNION ALL ${grouped('year', 'year', 'year', '', 'year IS NOT NULL')}
+		 UNION ALL ${grouped('tag', 'tag.id', 'tag.name', 'JOIN item_tag ON item_tag.item_id = hit.id JOIN tag ON tag.id = tag_id', 'NOT tag.hidden')}
+		 UNION ALL SELECT 'file', 'any', 'any', count(*) FROM hit WHERE attachments > 0
+		 UNION ALL ${kinds.join(' UNION ALL ')}`,
+		bindings
+	);
+	const choices: Choices = { mailbox: [], folder: [], who: [], year: [], tag: [], file: [] };
+	for (const { of, ...choice } of found) if (choice.messages > 0) choices[of].push(choice);
+	choices.year.sort((a, b) => (a.value < b.value ? 1 : -1));
+	return choices;
+}
+
+/* So many of the messages that a beginning of a word is in are looked at for suggestions. */
+const LOOKED_AT = 400;
+
+/** Who wrote messages, and the subjects of them: of the first that are found; the most first. */
+export async function namesFound(
+	db: Db,
+	search: Search,
+	of: 'people' | 'subjects',
+	limit: number
+): Promise<{ name: string; address: string; messages: number }[]> {
+	const { from, where, bindings } = conditions(search);
+	const [group, name, address] =
+		of === 'people'
+			? ['message.from_address', 'max(message.from_name)', 'message.from_address']
+			: ['message.base_subject', 'max(message.subject)', `''`];
+	return rows(
+		db,
+		`SELECT ${name} AS name, ${address} AS address, count(*) AS messages
+		 FROM (SELECT item.message_id FROM ${from} WHERE ${where} LIMIT ${LOOKED_AT}) hit JOIN message ON message.id = hit.message_id
+		 WHERE ${group} <> '' GROUP BY ${group} ORDER BY count(*) DESC, name LIMIT ?`,
+		[...bindings, limit]
+	);
+}
+
+/** Tags and folders whose name begins so, and that somebody may see. */
+export async function placesNamed(
+	db: Db,
+	{ beginning, reach, limit }: { beginning: string; reach: Reach; limit: number }
+): Promise<{ of: 'tag' | 'folder'; name: string }[]> {
+	const reached = reachCondition(reach) ?? { sql: '1', bindings: [] };
+	const like = `${escapeLike(nameKey(beginning))}%`;
+	const folders =
+		reach.mailboxIds === 'all'
+			? { sql: '1', bindings: [] }
+			: {
+					sql: `(mailbox_id IN (SELECT value FROM json_each(?)) OR id IN (SELECT value FROM json_each(?)))`,
+					bindings: [JSON.stringify(reach.mailboxIds), JSON.stringify(reach.folderIds)]
+				};
+	return rows(
+		db,
+		`SELECT * FROM (SELECT 'folder' AS of, name FROM folder WHERE tree = 'mailbox' AND removed_at IS NULL AND name_key LIKE ? ESCAPE '\\'
+			AND ${folders.sql} GROUP BY name_key LIMIT ?)
+		 UNION ALL SELECT * FROM (SELECT 'tag' AS of, name FROM tag WHERE NOT hidden AND name_key LIKE ? ESCAPE '\\' AND EXISTS (
+			SELECT 1 FROM item_tag JOIN item ON item.id = item_tag.item_id WHERE tag_id = tag.id AND ${reached.sql}) LIMIT ?)`,
+		[like, ...folders.bindings, limit, like, ...reached.bindings, limit]
+	);
+}
+
+/** Words of the index that begin with the same two letters and are about as long: counting those of one letter would go through a good part of the index. */
+export async function wordsLike(db: Db, word: string): Promise<string[]> {
+	const [first = '', second = ''] = [...word];
+	const beginning = first + second;
+	const next = first + String.fromCodePoint((second.codePointAt(0) ?? 0) + 1);
+	const length = [...word].length;
+	const found = await rows<{ term: string }>(
+		db,
+		`SELECT term FROM word_list WHERE term >= ? AND term < ? AND length(term) BETWEEN ? AND ?`,
+		[beginning, next, length - 2, length + 2]
+	);
+	return found.map(({ term }) => term);
+}

@@ -1,0 +1,123 @@
+import { distance } from 'fastest-levenshtein';
+import type { CalendarDate } from '../../../core/calendar.ts';
+import { dateInWords } from '../../../core/search/date-words.ts';
+import { type Query, readQuery } from '../../../core/search/query.ts';
+import { foldWord } from '../../../core/search/words.ts';
+import { showDate } from '../../../core/calendar.ts';
+import { countItems, namesFound, placesNamed, type Search, wordsLike } from './search-store.ts';
+import { type Context, today } from '../context/context.ts';
+import { reachOf } from '../access/reach.ts';
+
+/** Something that a person may mean. */
+export interface Suggestion {
+	of: 'person' | 'subject' | 'folder' | 'tag' | 'time' | 'word';
+	/** As it is shown. */
+	name: string;
+	/** What the query becomes. */
+	query: string;
+}
+
+const OF_EACH = 4;
+const STATES = ['live', 'archived', 'binned'];
+
+const quoted = (text: string) => `"${text.replaceAll('"', ' ').replace(/\s+/g, ' ').trim()}"`;
+
+/* How far a word may be off: by a letter where it is short. */
+const furthest = (word: string) => ([...word].length < 4 ? 0 : [...word].length < 8 ? 1 : 2);
+
+function lastDay(before: CalendarDate): CalendarDate {
+	return new Date(Date.parse(`${before}T00:00:00Z`) - 86_400_000).toISOString().slice(0, 10);
+}
+
+/* So many words that are nearly the same are looked at. */
+const MOST_NEAR = 400;
+
+/*
+ * The word nearest to one that was written, in the mail that whoever asks may see: mail that they may not see neither gives a word
+ * nor takes one away (invariant 20).
+ */
+async function nearestWord(context: Context, word: string, search: Omit<Search, 'query'>): Promise<string> {
+	const near = (await wordsLike(context.db, word))
+		.map((term) => ({ term, off: distance(term, word) }))
+		.filter(({ off }) => off <= furthest(word))
+		.sort((a, b) => a.off - b.off || (a.term < b.term ? -1 : 1))
+		.slice(0, MOST_NEAR);
+	let best: { term: string; off: number; messages: number } | undefined;
+	for (const { term, off } of near) {
+		if (best && off > best.off) break;
+		const query = parsed(quoted(term));
+		const messages = query ? await countItems(context.db, { ...search, query }) : 0;
+		if (messages > (best?.messages ?? 0)) best = { term, off, messages };
+	}
+	return best?.term ?? word;
+}
+
+/* A word that is in no message, by one that is: only where that finds something that whoever asks may see. */
+async function nearlyRight(context: Context, text: string, search: Omit<Search, 'query'>): Promise<Suggestion[]> {
+	const words = text.split(/(\s+)/);
+	const better: string[] = [];
+	let changed = false;
+	for (const word of words) {
+		const folded = foldWord(word);
+		if (!/^[\p{L}\p{N}]+$/u.test(word) || ['or', 'not'].includes(folded) || furthest(folded) === 0) {
+			better.push(word);
+			continue;
+		}
+		const nearest = await nearestWord(context, folded, search);
+		changed ||= nearest !== folded;
+		better.push(nearest === folded ? word : nearest);
+	}
+	if (!changed) return [];
+	const query = better.join('');
+	return (await countItems(context.db, { ...search, query: readQuery(query) })) > 0
+		? [{ of: 'word', name: query, query }]
+		: [];
+}
+
+function parsed(text: string): Query | undefined {
+	try {
+		return readQuery(text);
+	} catch {
+		return undefined;
+	}
+}
+
+/** What a person who is writing may mean: people, subjects, folders, tags, times; and a word that is nearly right. */
+export async function suggest(context: Context, input: { text: string }): Promise<Suggestion[]> {
+	const text = input.text.slice(0, 300);
+	const reach = await reachOf(context, 'find');
+	const search = { mailboxId: undefined, states: STATES, reach };
+	const suggestions: Suggestion[] = [];
+	const time = dateInWords(text, today(context));
+	if (time) {
+		const { words, since, before } = time.meaning;
+		suggestions.push({
+			of: 'time',
+			name: `${words}: ${showDate(since)} to ${showDate(lastDay(before))}`,
+			query: `${time.rest} since:${since} before:${before}`.trim()
+		});
+	}
+	const last = /([\p{L}\p{N}][\p{L}\p{N}\p{M}.@_-]*)$/u.exec(text)?.[1];
+	// behind a key or within quotes, the person knows what they write
+	if (last && [...last].length >= 2 && !/[:"]\S*$/.test(text)) {
+		const rest = text.slice(0, text.length - last.length);
+		const found = async (column: 'from' | 'subject', of: 'people' | 'subjects') => {
+			const query = parsed(`${column}:${last}*`);
+			return query ? namesFound(context.db, { ...search, query }, of, OF_EACH) : [];
+		};
+		for (const { name, address } of await found('from', 'people'))
+			suggestions.push({
+				of: 'person',
+				name: name ? `${name} <${address}>` : address,
+				query: `${rest}from:${quoted(address)} `
+			});
+		for (const place of await placesNamed(context.db, { beginning: last, reach, limit: OF_EACH }))
+			suggestions.push({ of: place.of, name: place.name, query: `${rest}${place.of}:${quoted(place.name)} ` });
+		for (const { name } of await found('subject', 'subjects'))
+			suggestions.push({ of: 'subject', name, query: `${rest}subject:${quoted(name)} ` });
+		const whole = parsed(`${text}*`);
+		if (whole && (await countItems(context.db, { ...search, query: whole })) === 0)
+			suggestions.unshift(...(await nearlyRight(context, text, search)));
+	}
+	return suggestions;
+}

@@ -1,0 +1,326 @@
+import { readDate, showDate } from '../../../core/calendar.ts';
+import type { FolderPlace } from '../../../core/weigh/tree.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import {
+	ensureFolder,
+	findFolder,
+	folderWithBelow,
+	keepArchiveFoldersInUse,
+	pathNames,
+	putFolderPlace,
+	removeEmptyFolders,
+	type Tree
+} from '../mail/folders-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import type { Mailbox } from '../mail/mailboxes-store.ts';
+import { addPause, endFolderPause } from '../standing/pauses-store.ts';
+import { yearsOfFolders } from '../mail/weights-store.ts';
+import { appliedSettings, noteSettings, putFolderRetention } from '../standing/retention-store.ts';
+import type { ArchivedScope, Decided, LotsScope } from '../docket/scopes-store.ts';
+import { applySmall } from '../standing/apply-retention.ts';
+import { type Context, today } from '../context/context.ts';
+import { listLots } from '../lots/lots.ts';
+import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
+import { decide } from '../docket/prepare-docket.ts';
+import { type DocketView } from '../docket/show-docket.ts';
+
+interface FolderInput {
+	mailbox: string;
+	/** Its path. */
+	folder: string;
+}
+
+/** A folder of the mailbox, or of its archive. */
+interface PlaceInput extends FolderInput {
+	/** Without it, in the mailbox. */
+	tree?: Tree | undefined;
+}
+
+/* Where a folder is, as the ledger says it. */
+const inTree = (tree: Tree) => (tree === 'archive' ? { in: 'archive' } : {});
+
+const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
+
+async function requirePlace(
+	context: Context,
+	mailbox: Mailbox,
+	path: string,
+	tree: Tree = 'mailbox'
+): Promise<FolderPlace> {
+	const found = await findFolder(context.db, mailbox.id, tree, path);
+	const whose = tree === 'archive' ? `The archive of ${mailbox.name}` : mailbox.name;
+	if (!found) throw new Refusal('not-found', `${whose} has no folder "${path}". Nothing was changed.`);
+	return found;
+}
+
+/** Makes a folder; one that is there already, whatever the case or accents, is that folder. @throws Refusal */
+export async function makeFolder(context: Context, input: FolderInput): Promise<FolderPlace & { isNew: boolean }> {
+	if (pathNames(input.folder).length === 0) throw refuse('A folder needs a name.');
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
+		const known = await findFolder(db, mailbox.id, 'mailbox', input.folder);
+		if (known) return { ...known, isNew: false };
+		const made = await ensureFolder(db, mailbox.id, 'mailbox', input.folder);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'folder-made',
+			details: { mailbox: mailbox.name, folder: made.path }
+		});
+		return { ...made, isNew: true };
+	});
+}
+
+/**
+ * Renames a folder, or moves it with what lies below it, to another path. Items stay in their folders, and so need no docket.
+ *
+ * @throws Refusal where there is another folder of that path already: those are merged by a docket
+ */
+export async function renameFolder(
+	context: Context,
+	{ tree = 'mailbox', ...input }: PlaceInput & { to: string }
+): Promise<FolderPlace> {
+	const names = pathNames(input.to);
+	const name = names.at(-1);
+	if (name === undefined) throw refuse('A folder needs a name.');
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const folder = await requirePlace(within, mailbox, input.folder, tree);
+		if (folder.role) throw refuse(`${folder.path} has a part of its own in the mailbox and keeps its name.`);
+		const there = await findFolder(db, mailbox.id, tree, input.to);
+		if (there && there.id !== folder.id)
+			throw refuse(`There is a folder ${there.path} already. To bring the two together, merge them.`);
+		const above = names.slice(0, -1).join('/');
+		const parent = above ? await ensureFolder(db, mailbox.id, tree, above) : undefined;
+		if (parent && (await folderWithBelow(db, folder.id)).includes(parent.id))
+			throw refuse('A folder cannot be put below itself.');
+		const path = parent ? `${parent.path}/${name}` : name;
+		await putFolderPlace(db, folder, { parentId: parent?.id ?? null, name, path });
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'folder-renamed',
+			details: { mailbox: mailbox.name, ...inTree(tree), folder: folder.path, to: path }
+		});
+		// a folder that is left empty in the archive goes, as after a docket
+		if (tree === 'archive') await keepArchiveFoldersInUse(db, mailbox.id, context.now().toISOString());
+		// below another folder, or under another name, it may be retained otherwise
+		else if ((await appliedSettings(db, mailbox.id)).settings > 0) {
+			await noteSettings(db, mailbox.id);
+			await applySmall(within);
+		}
+		return { ...folder, parentId: parent?.id ?? null, name, path };
+	});
+}
+
+/** Removes folders in which, and below which, nothing lies. What comes back from the archive makes its folder again. */
+export async function removeFolders(
+	context: Context,
+	input: { mailbox: string; folders: string[] }
+): Promise<string[]> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const ids: number[] = [];
+		for (const path of input.folders) ids.push((await requirePlace(within, mailbox, path)).id);
+		const removed = await removeEmptyFolders(db, mailbox.id, ids, context.now().toISOString());
+		if (removed.length === 0) throw refuse('There is mail in these folders, or they have a part of their own.');
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'folder-removed',
+			details: { mailbox: mailbox.name, folders: removed }
+		});
+		return removed;
+	});
+}
+
+async function folderScope(context: Context, mailbox: Mailbox, path: string, keys?: string[]): Promise<LotsScope> {
+	const { ids } = await requireFolder(context, mailbox, path);
+	return {
+		kind: 'lots',
+		by: 'year',
+		keys,
+		withoutKeys: [],
+		without: [],
+		query: '',
+		folderIds: ids,
+		on: today(context),
+		label: keys
+			? `in ${path}, received in ${keys.map((key) => key || 'no known year').join(', ')}`
+			: `in ${path} and below`
+	};
+}
+
+async function archivedScope(
+	{ db }: Context,
+	mailbox: Mailbox,
+	folder: FolderPlace,
+	year?: string
+): Promise<ArchivedScope> {
+	const ids = await folderWithBelow(db, folder.id);
+	if (year === undefined) return { kind: 'archived', folderIds: ids, label: `in ${folder.path} and below` };
+	// what lies in the folder of that year already stays there
+	const own = await findFolder(db, mailbox.id, 'archive', `${folder.path}/${year}`);
+	return {
+		kind: 'archived',
+		folderIds: ids.filter((id) => id !== own?.id),
+		year,
+		label: `in ${folder.path}, received in ${year}`
+	};
+}
+
+/* Whether a path, of a folder that is there or of a new one, is that of another folder or leads below it. */
+async function isWithin({ db }: Context, mailbox: Mailbox, path: string, folder: FolderPlace, tree: Tree) {
+	const names = pathNames(path);
+	const above = await findFolder(db, mailbox.id, tree, names.slice(0, pathNames(folder.path).length).join('/'));
+	return above?.id === folder.id;
+}
+
+/**
+ * Puts on the docket that all mail of a folder, with what lies below it, goes to another one; within the archive also to one that
+ * is not there yet.
+ *
+ * @throws Refusal
+ */
+export async function mergeFolder(
+	context: Context,
+	{ tree = 'mailbox', ...input }: PlaceInput & { into: string }
+): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	const from = await requirePlace(context, mailbox, input.folder, tree);
+	const isArchive = tree === 'archive';
+	if (isArchive && pathNames(input.into).length === 0) throw refuse('A folder needs a name.');
+	const into = isArchive
+		? await findFolder(context.db, mailbox.id, tree, input.into)
+		: await requirePlace(context, mailbox, input.into);
+	if (await isWithin(context, mailbox, input.into, from, tree))
+		throw refuse('A folder cannot be merged into itself, or into one below it.');
+	const line: Decided = {
+		decision: isArchive ? 'arrange' : 'move',
+		options: { folder: into?.path ?? pathNames(input.into).join('/') },
+		scope: isArchive ? await archivedScope(context, mailbox, from) : await folderScope(context, mailbox, from.path)
+	};
+	return decide(context, { mailboxId: mailbox.id, line });
+}
+
+/* Makes the folder of each year, closed on its last day: from then on the period of its mail may be counted. */
+async function closeYears(context: Context, mailbox: Mailbox, path: string, years: readonly string[]): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		for (const year of years) {
+			const { id } = await ensureFolder(db, mailbox.id, 'mailbox', `${path}/${year}`);
+			await putFolderRetention(db, [id], { closedOn: `${year}-12-31` });
+		}
+		await noteSettings(db, mailbox.id);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'retention-set',
+			details: {
+				folders: years.map((year) => `${mailbox.name}: ${path}/${year}`),
+				closed: 'on the last day of its year'
+			}
+		});
+		await applySmall(within);
+	});
+}
+
+/* In which years the mail of a folder, with what lies below it, was received. */
+async function yearsIn(context: Context, mailbox: Mailbox, folder: FolderPlace, tree: Tree): Promise<string[]> {
+	if (tree === 'archive')
+		return yearsOfFolders(
+			context.db,
+			{ mailboxId: mailbox.id, states: 'archived' },
+			await folderWithBelow(context.db, folder.id)
+		);
+	const { lots } = await listLots(context, {
+		mailboxId: mailbox.id,
+		by: 'year',
+		folder: folder.path,
+		sort: 'label',
+		limit: 200
+	});
+	return lots.map(({ key }) => key).filter(Boolean);
+}
+
+/**
+ * Puts on the docket that the mail of a folder goes into a folder a year below it.
+ *
+ * @param input.closes each is closed on the last day of its year, for retention; in the mailbox only, as what is archived goes by
+ *   the folder that it came from
+ * @throws Refusal
+ */
+export async function folderPerYear(
+	context: Context,
+	{ tree = 'mailbox', ...input }: PlaceInput & { closes?: boolean | undefined }
+): Promise<DocketView> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	const folder = await requirePlace(context, mailbox, input.folder, tree);
+	const years = await yearsIn(context, mailbox, folder, tree);
+	if (years.length === 0) throw refuse(`There is no mail in ${folder.path} whose year is known.`);
+	if (input.closes && tree === 'mailbox') await closeYears(context, mailbox, folder.path, years);
+	let docket: DocketView | undefined;
+	for (const year of years)
+		docket = await decide(context, {
+			mailboxId: mailbox.id,
+			line: {
+				decision: tree === 'archive' ? 'arrange' : 'move',
+				options: { folder: `${folder.path}/${year}` },
+				scope:
+					tree === 'archive'
+						? await archivedScope(context, mailbox, folder, year)
+						: await folderScope(context, mailbox, folder.path, [year])
+			}
+		});
+	return docket as DocketView;
+}
+
+/** Pauses a folder with those below it: nothing in it is deleted before a day. @throws Refusal */
+export async function pauseFolder(
+	context: Context,
+	input: FolderInput & { until: string; because: string }
+): Promise<void> {
+	const until = readDate(input.until);
+	if (!until || until <= today(context)) throw refuse('A pause ends on a day that is still to come.');
+	if (input.because.trim() === '') throw refuse('A pause needs a reason.');
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const folder = await requirePlace(within, mailbox, input.folder);
+		await endFolderPause(db, folder.id, context.now().toISOString());
+		await addPause(db, {
+			mailboxId: mailbox.id,
+			folderId: folder.id,
+			until,
+			because: input.because.trim(),
+			madeBy: context.who,
+			madeAt: context.now().toISOString()
+		});
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'folder-paused',
+			details: { mailbox: mailbox.name, folder: folder.path, until: showDate(until), because: input.because.trim() }
+		});
+	});
+}
+
+/** Ends the pause of a folder. @throws Refusal */
+export async function endPause(context: Context, input: FolderInput): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const folder = await requirePlace(within, mailbox, input.folder);
+		if (!(await endFolderPause(db, folder.id, context.now().toISOString())))
+			throw new Refusal('not-found', `${folder.path} is not paused. Nothing was changed.`);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'pause-ended',
+			details: { mailbox: mailbox.name, folder: folder.path }
+		});
+	});
+}

@@ -1,0 +1,253 @@
+import { spawnSync } from 'node:child_process';
+import { createHash, randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import path from 'node:path';
+import { gzipSync } from 'node:zlib';
+import { afterAll, describe, expect, it } from 'vitest';
+import { maildirDirectory, maildirFolderPath, maildirInfo, readMaildirFlags } from '../../../core/formats/maildir.ts';
+import { closeParsePool } from '../mail/parse-pool.ts';
+import { readContent } from '../mail/contents-store.ts';
+import { rows } from '../database/rows.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
+import { ENDING } from '../context/context.ts';
+import { importMailbox } from './import-mailbox.ts';
+import { filesWait } from './read-files.ts';
+
+afterAll(closeParsePool);
+
+/* The reference is Python's standard library, which wrote all of these (tests/python/make-mail.py). */
+function pythonMail(): string {
+	const folder = temporaryFolder();
+	const made = spawnSync('python3', ['tests/python/make-mail.py', folder], { encoding: 'utf8' });
+	expect(made.status, made.stderr).toBe(0);
+	return folder;
+}
+
+const ITEMS = `SELECT folder.path || ': ' || subject AS line FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id ORDER BY item.id`;
+
+describe('the same messages, in every form', () => {
+	const inFolders = ['Inbox: One', 'Inbox: Two', 'Inbox: Three', 'Projects/Slipway: Four', 'Projects/Slipway: Five'];
+	const inOne = inFolders.map((line) => line.replace('Projects/Slipway', 'Inbox'));
+
+	it.each([
+		['one.eml', ['Inbox: One']],
+		['mail.mbox', inOne],
+		['mail.mbox.gz', inOne],
+		['tree', inFolders],
+		['tree.zip', inFolders],
+		['boxes', inFolders],
+		['maildir', inFolders]
+	])('%s', async (name, expected) => {
+		const context = await openOffice();
+		const folder = pythonMail();
+		const result = await importMailbox(context, { path: path.join(folder, name), mailbox: 'Office' });
+		expect(result).toMatchObject({ read: expected.length, added: expected.length, unreadable: 0 });
+		const lines = (await rows<{ line: string }>(context.db, ITEMS)).map(({ line }) => line);
+		expect(lines.sort()).toEqual([...expected].sort());
+		// the bytes are those of the single files, whatever they were packed in
+		const stored = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content`);
+		await importMailbox(context, { path: path.join(folder, 'tree'), mailbox: 'Reference' });
+		const reference = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content`);
+		expect(reference.map(({ sha }) => sha)).toEqual(expect.arrayContaining(stored.map(({ sha }) => sha)));
+		expect(reference.length).toBe(5);
+	});
+
+	it('Maildir flags become read state, answered and flagged', async () => {
+		const context = await openOffice();
+		await importMailbox(context, { path: path.join(pythonMail(), 'maildir'), mailbox: 'Office' });
+		expect(
+			await rows(
+				context.db,
+				`SELECT path, seen, answered, flagged, count(*) AS n FROM item JOIN folder ON folder.id = folder_id GROUP BY 1, 2, 3, 4 ORDER BY 1`
+			)
+		).toEqual([
+			{ path: 'Inbox', seen: 1, answered: 1, flagged: 0, n: 3 },
+			{ path: 'Projects/Slipway', seen: 0, answered: 0, flagged: 1, n: 2 }
+		]);
+	});
+});
+
+describe('what does not fit', () => {
+	it.each<[string, (folder: string) => void, object]>([
+		[
+			'a mailbox with one message is a folder, by its name',
+			(folder) =>
+				writeFileSync(
+					path.join(folder, 'Drafts.mbox'),
+					readFileSync(mboxFile([letter('A', 'Mon, 3 Feb 2020 10:00:00 +0000')]))
+				),
+			{ read: 1, added: 1 }
+		],
+		[
+			'a mailbox without mail is none',
+			(folder) => writeFileSync(path.join(folder, 'Drafts'), ''),
+			{ read: 0, added: 0 }
+		],
+		[
+			'an empty message is listed',
+			(folder) => writeFileSync(path.join(folder, 'x.eml'), ''),
+			{ read: 1, unreadable: 1 }
+		],
+		[
+			'a zip in a folder is kept raw',
+			(folder) => writeFileSync(path.join(folder, 'x.zip'), Buffer.from('PK\u0003\u0004 and no more')),
+			{ read: 1, unreadable: 1 }
+		],
+		[
+			'a message marked as deleted goes to the bin',
+			(folder) => {
+				for (const place of ['cur', 'new', 'tmp']) mkdirSync(path.join(folder, place));
+				writeFileSync(path.join(folder, 'cur', '1:2,ST'), letter('A', 'Mon, 3 Feb 2020 10:00:00 +0000'));
+				writeFileSync(path.join(folder, 'tmp', '2'), letter('B', 'Mon, 3 Feb 2020 10:00:00 +0000'));
+			},
+			{ read: 1, added: 1 }
+		]
+	])('%s', async (_name, make, expected) => {
+		const context = await openOffice();
+		const folder = temporaryFolder();
+		make(folder);
+		expect(await importMailbox(context, { path: folder, mailbox: 'Office' })).toMatchObject(expected);
+	});
+
+	it.each<[string, Buffer, string]>([
+		['a damaged zip', Buffer.from('PK\u0003\u0004 and no more'), 'cannot be read'],
+		[
+			'a gzip that is cut off',
+			gzipSync(letter('A', 'Mon, 3 Feb 2020 10:00:00 +0000')).subarray(0, 40),
+			'is damaged: it cannot be unpacked to its end'
+		]
+	])('%s is refused, and loses nothing', async (_name, bytes, says) => {
+		const context = await openOffice();
+		const file = path.join(temporaryFolder(), 'file');
+		writeFileSync(file, bytes);
+		await expect(importMailbox(context, { path: file, mailbox: 'Office' })).rejects.toThrow(says);
+		expect(await rows(context.db, `SELECT * FROM item`)).toEqual([]);
+	});
+
+	it('a mailbox without mail keeps nobody waiting for threads that are not needed', async () => {
+		const context = await openOffice();
+		const folder = temporaryFolder();
+		writeFileSync(path.join(folder, 'Drafts'), '');
+		const result = await importMailbox(context, { path: folder, mailbox: 'Office', alone: true });
+		expect(result).toMatchObject({ read: 0, stopped: false });
+	});
+
+	it.each([
+		['notes.txt', true],
+		['lines.pdf', true],
+		['photo.jpg', false],
+		['engine.bin', false]
+	])('of an attached %s it is known at once whether it has to be looked into', async (name, waits) => {
+		const context = await openOffice();
+		const file = path.join(temporaryFolder(), 'one.eml');
+		writeFileSync(
+			file,
+			`From: a@s.example\nContent-Type: application/octet-stream; name="${name}"\nContent-Disposition: attachment; filename="${name}"\n\nx\n`
+		);
+		await importMailbox(context, { path: file, mailbox: 'Office' });
+		expect(await filesWait(context)).toBe(waits);
+	});
+
+	it('what stands before the damage of a file comes in, and the rest with the whole file', async () => {
+		const context = await openOffice();
+		const file = `${mboxFile(
+			Array.from({ length: 400 }, (_, n) =>
+				letter(`Letter ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000', randomBytes(1_500).toString('hex'))
+			)
+		)}.gz`;
+		const whole = gzipSync(readFileSync(file.slice(0, -3)));
+		writeFileSync(file, whole.subarray(0, whole.length / 2));
+		const bringIn = () => importMailbox(context, { path: file, mailbox: 'Office' });
+		await expect(bringIn()).rejects.toThrow('What came before the damage was brought in');
+		const [before] = await rows<{ n: number; threaded: number }>(
+			context.db,
+			`SELECT count(*) AS n, count(thread_id) AS threaded FROM item`
+		);
+		expect(before?.n).toBeGreaterThan(150);
+		expect(before?.threaded).toBe(before?.n);
+		writeFileSync(file, whole);
+		expect(await bringIn()).toMatchObject({ read: 400, already: before?.n, added: 400 - (before?.n ?? 0) });
+	});
+});
+
+it('an upload of which the server ends in the middle comes in whole after its next start', async () => {
+	const context = await openOffice();
+	const upload = temporaryFolder();
+	const file = path.join(upload, 'mail.mbox');
+	const letters = Array.from({ length: 900 }, (_, n) => letter(`Letter ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000'));
+	writeFileSync(file, readFileSync(mboxFile(letters)));
+	const bringIn = (signal = context.signal, report = context.report) =>
+		importMailbox({ ...context, signal, report }, { path: file, mailbox: 'Office', upload });
+	const ending = new AbortController();
+	const first = await bringIn(ending.signal, () => ending.abort(ENDING));
+	expect(first.stopped).toBe(true);
+	expect(first.added).toBeLessThan(900);
+	expect(existsSync(file)).toBe(true);
+	expect(await bringIn()).toMatchObject({ read: 900, added: 900, already: 0, stopped: false });
+	expect(existsSync(upload)).toBe(false);
+});
+
+describe('files that are read in many chunks', () => {
+	const hashOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+	const letters = Array.from({ length: 40 }, (_, n) =>
+		letter(`Letter ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000', randomBytes(10_000 * (n % 13)).toString('base64'))
+	);
+	const one = letter('One', 'Mon, 3 Feb 2020 10:00:00 +0000', randomBytes(4_000_000).toString('base64'));
+
+	it.each<[string, () => string, string[]]>([
+		['a mailbox', () => mboxFile(letters), letters],
+		[
+			'a mailbox that is gzipped',
+			() => {
+				const file = mboxFile(letters);
+				writeFileSync(`${file}.gz`, gzipSync(readFileSync(file)));
+				return `${file}.gz`;
+			},
+			letters
+		],
+		['a mailbox in a tree, by its name', () => path.dirname(mboxFile(letters)), letters],
+		[
+			'a message',
+			() => {
+				const file = path.join(temporaryFolder(), 'one.eml');
+				writeFileSync(file, one);
+				return file;
+			},
+			[one]
+		]
+	])('%s comes in byte by byte', async (_name, make, expected) => {
+		const context = await openOffice();
+		await importMailbox(context, { path: make(), mailbox: 'Office' });
+		const ids = await rows<{ id: number }>(context.db, `SELECT content_id AS id FROM message`);
+		const stored = await Promise.all(ids.map(({ id }) => readContent(context.db, id)));
+		expect(stored.map((bytes) => hashOf(bytes as Buffer)).sort()).toEqual(
+			expected.map((text) => hashOf(Buffer.from(text))).sort()
+		);
+	});
+});
+
+describe('names of Maildir', () => {
+	it.each([
+		['.Projects.Slipway', 'Projects/Slipway'],
+		['.Entw&APw-rfe', 'Entwürfe'],
+		['.A &- B', 'A & B'],
+		['.&U,BTFw-', '台北'],
+		['.Sent', 'Sent']
+	])('%s is %s and back (RFC 3501 5.1.3)', (directory, folder) => {
+		expect(maildirFolderPath(directory)).toBe(folder);
+		expect(maildirDirectory(folder)).toBe(directory);
+	});
+
+	it.each([
+		['1234.M1.host:2,FRS', false, { seen: true, answered: true, flagged: true, draft: false }],
+		['1234.M1.host;2,D', false, { seen: false, answered: false, flagged: false, draft: true }],
+		['1234.M1.host', true, { seen: false, answered: false, flagged: false, draft: false }],
+		['1234.M1.host:2,S', true, { seen: false, answered: false, flagged: false, draft: false }]
+	])('%s', (name, inNew, flags) => {
+		expect(readMaildirFlags(name, inNew)).toEqual(flags);
+	});
+
+	it('writes flags in the order of the alphabet', () => {
+		expect(maildirInfo({ seen: true, answered: true, flagged: true, draft: true })).toBe(':2,DFRS');
+	});
+});

@@ -1,0 +1,164 @@
+import type { Db } from '../database/open.ts';
+import { change, insert, insertRows, row, rows } from '../database/rows.ts';
+
+/** What an import has counted: read = added + already + unreadable (invariant 14). */
+export interface ImportCounts {
+	read: number;
+	added: number;
+	/** Was there before. */
+	already: number;
+	/** Kept raw, without an item. */
+	unreadable: number;
+	bytes: number;
+}
+
+/** Something odd that came in. */
+export interface Oddity {
+	contentId: number;
+	/** File name, with the offset in it where a file has many messages. */
+	place: string;
+	reason: string;
+}
+
+/** Which import it is: the same again is gone on with where it was cut off. */
+export interface ImportKey {
+	mailboxId: number;
+	path: string;
+	folder: string;
+	/** Of the names, sizes and versions of the files: what has changed since is read from its beginning. */
+	fingerprint: string;
+}
+
+/** Behind so many bytes of the file with that number. */
+export interface ImportPosition {
+	file: number;
+	offset: number;
+}
+
+/** Notes that an import begins. */
+export async function addImport(db: Db, key: ImportKey, source: string, at: Date): Promise<number> {
+	return insert(
+		db,
+		`INSERT INTO import (mailbox_id, path, folder, fingerprint, source, process, state, began_at) VALUES (?, ?, ?, ?, ?, ?, 'running', ?)`,
+		[key.mailboxId, key.path, key.folder, key.fingerprint, source, process.pid, at.toISOString()]
+	);
+}
+
+/* Whether a process of this machine still runs; the data folder lies on this machine. */
+function isRunning(pid: number): boolean {
+	try {
+		process.kill(pid, 0);
+		return true;
+	} catch (error) {
+		return (error as NodeJS.ErrnoException).code === 'EPERM';
+	}
+}
+
+/** The same import, where it was stopped or cut off, and where it goes on; it is taken over by this process. */
+export async function takeUnfinishedImport(
+	db: Db,
+	key: ImportKey
+): Promise<{ id: number; position: ImportPosition } | undefined> {
+	const found = await row<{ id: number; state: string; process: number; file: number; offset: number }>(
+		db,
+		`SELECT id, state, process, next_file AS file, next_offset AS offset FROM import
+		 WHERE mailbox_id = ? AND path = ? AND folder = ? AND fingerprint = ? ORDER BY id DESC LIMIT 1`,
+		[key.mailboxId, key.path, key.folder, key.fingerprint]
+	);
+	if (!found || found.state === 'done') return undefined;
+	if (found.state === 'running' && found.process !== process.pid && isRunning(found.process)) return undefined;
+	await change(db, `UPDATE import SET state = 'running', process = ?, ended_at = NULL WHERE id = ?`, [
+		process.pid,
+		found.id
+	]);
+	return { id: found.id, position: { file: found.file, offset: found.offset } };
+}
+
+/** Adds a batch to an import: its counts, and where to go on behind it. In the transaction that stores the batch. */
+export async function addImportCounts(db: Db, id: number, counts: ImportCounts, next: ImportPosition): Promise<void> {
+	await change(
+		db,
+		`UPDATE import SET "read" = "read" + ?, added = added + ?, already = already + ?, unreadable = unreadable + ?,
+			bytes = bytes + ?, next_file = ?, next_offset = ? WHERE id = ?`,
+		[counts.read, counts.added, counts.already, counts.unreadable, counts.bytes, next.file, next.offset, id]
+	);
+}
+
+/** Notes how an import ended. */
+export async function endImport(db: Db, id: number, state: 'done' | 'stopped', at: Date): Promise<void> {
+	await change(db, `UPDATE import SET state = ?, ended_at = ? WHERE id = ?`, [state, at.toISOString(), id]);
+}
+
+/** The counts of an import. */
+export async function getImportCounts(db: Db, id: number): Promise<ImportCounts> {
+	const found = await row<ImportCounts>(
+		db,
+		`SELECT "read", added, already, unreadable, bytes FROM import WHERE id = ?`,
+		[id]
+	);
+	return found ?? { read: 0, added: 0, already: 0, unreadable: 0, bytes: 0 };
+}
+
+/** Lists what was odd. */
+export async function addOddities(db: Db, importId: number, oddities: readonly Oddity[]): Promise<void> {
+	await insertRows(
+		db,
+		`INSERT INTO import_oddity (import_id, content_id, place, reason)`,
+		oddities.map(({ contentId, place, reason }) => [importId, contentId, place, reason])
+	);
+}
+
+/** An import as it is listed. */
+export interface ImportReport extends ImportCounts {
+	id: number;
+	mailboxId: number;
+	source: string;
+	state: string;
+	beganAt: string;
+	endedAt: string | null;
+	odd: number;
+}
+
+/** Imports, the newest first. */
+export async function listImports(db: Db, limit: number): Promise<ImportReport[]> {
+	return rows<ImportReport>(
+		db,
+		`SELECT id, mailbox_id AS mailboxId, source, state, began_at AS beganAt, ended_at AS endedAt, "read", added, already,
+			unreadable, bytes, (SELECT count(*) FROM import_oddity WHERE import_id = import.id) AS odd
+		 FROM import ORDER BY id DESC LIMIT ?`,
+		[limit]
+	);
+}
+
+/** The oddities of an import, a page of them. */
+export async function listOddities(
+	db: Db,
+	importId: number,
+	limit: number,
+	after = 0
+): Promise<(Oddity & { id: number; bytes: number })[]> {
+	return rows(
+		db,
+		`SELECT import_oddity.id, content_id AS contentId, place, reason, ifnull(content.raw_bytes, 0) AS bytes
+		 FROM import_oddity LEFT JOIN content ON content.id = content_id WHERE import_id = ? AND import_oddity.id > ?
+		 ORDER BY import_oddity.id LIMIT ?`,
+		[importId, after, limit]
+	);
+}
+
+/** The content of an oddity; undefined where there is no such oddity. */
+export async function oddityContent(db: Db, id: number): Promise<{ contentId: number; place: string } | undefined> {
+	return row(db, `SELECT content_id AS contentId, place FROM import_oddity WHERE id = ? AND content_id IS NOT NULL`, [
+		id
+	]);
+}
+
+/** How many contents an import has listed as odd. */
+export async function countOddities(db: Db, importId: number): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(DISTINCT content_id) AS n FROM import_oddity WHERE import_id = ?`,
+		[importId]
+	);
+	return found?.n ?? 0;
+}

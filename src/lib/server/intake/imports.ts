@@ -1,0 +1,42 @@
+import {
+	type ImportReport,
+	oddityContent,
+	listImports as storedImports,
+	listOddities as storedOddities
+} from './imports-store.ts';
+import { runningJobs } from '../queue/jobs-store.ts';
+import { removeUploads } from './uploads.ts';
+import type { Context } from '../context/context.ts';
+import { readContent } from '../mail/contents-store.ts';
+import { Refusal } from '../refusal.ts';
+
+/** Imports, the newest first. */
+export async function listImports({ db }: Context, input: { limit: number }): Promise<ImportReport[]> {
+	return storedImports(db, input.limit);
+}
+
+/** What an import has listed as odd, a page of it. */
+export async function listOddities({ db }: Context, input: { importId: number; after?: number; limit: number }) {
+	return storedOddities(db, input.importId, input.limit, input.after ?? 0);
+}
+
+/* For so long somebody may go on with an upload. */
+const UPLOAD_DAYS = 7;
+
+/** Removes uploads that nobody goes on with. @returns how many there were */
+export async function clearUploads(context: Context): Promise<number> {
+	const before = new Date(context.machineNow().getTime() - UPLOAD_DAYS * 86_400_000);
+	const jobs = await runningJobs(context.db);
+	const kept = jobs.flatMap(({ input }) => (input as { upload?: string } | null)?.upload ?? []);
+	return removeUploads(context.dataFolder, before, new Set(kept));
+}
+/** The bytes of something odd that an import listed. @throws Refusal */
+export async function readOddity(
+	context: Context,
+	input: { id: number }
+): Promise<{ name: string; content: Uint8Array }> {
+	const oddity = await oddityContent(context.db, input.id);
+	const content = oddity && (await readContent(context.db, oddity.contentId));
+	if (!content) throw new Refusal('not-found', `The report has no entry ${input.id}.`);
+	return { name: `entry ${input.id}.eml`, content };
+}

@@ -1,0 +1,55 @@
+import { inTransaction } from '../database/open.ts';
+import { refreshDue } from '../standing/due-store.ts';
+import { firstItemNotThreaded, itemRange } from '../mail/items-store.ts';
+import { appliedSettings } from '../standing/retention-store.ts';
+import { refreshHolds } from '../standing/holds-store.ts';
+import { getMailbox, type Mailbox, putClearing } from '../mail/mailboxes-store.ts';
+import { likelyAddresses, putAddressed } from '../mail/threads-store.ts';
+import type { Context } from '../context/context.ts';
+import { applyKeepList } from '../keep-list/keep-list.ts';
+import { noteWrittenTo } from '../lists/lists.ts';
+import { applyBlocking } from '../lists/senders.ts';
+import { threadNewMail } from '../mail/thread-mail.ts';
+
+/* A person or function with more addresses than this names them itself. */
+const LIKELY_ADDRESSES = 3;
+const RETAINED_AT_ONCE = 20_000;
+
+/* New mail is due by its folder; it may be the last of its thread, from which the others' period starts anew. */
+async function retainNewMail({ db }: Context, mailboxId: number, first: number): Promise<void> {
+	if ((await appliedSettings(db, mailboxId)).settings === 0) return;
+	const { last } = await itemRange(db, mailboxId);
+	for (let after = first - 1; after < last; after += RETAINED_AT_ONCE) {
+		const range = [after, after + RETAINED_AT_ONCE];
+		await inTransaction(db, (trx) =>
+			refreshDue(trx, mailboxId, {
+				sql: `item.id IN (SELECT fresh.id FROM item fresh WHERE fresh.id > ? AND fresh.id <= ?
+					UNION SELECT other.id FROM item fresh CROSS JOIN item other ON other.thread_id = fresh.thread_id
+						WHERE fresh.id > ? AND fresh.id <= ? AND +fresh.mailbox_id = ?)`,
+				bindings: [...range, ...range, mailboxId]
+			})
+		);
+	}
+}
+
+/** Says where new mail belongs among what is there: its threads, and whom it was written to. */
+export async function placeNewMail(context: Context, mailboxId: number): Promise<void> {
+	const first = await firstItemNotThreaded(context.db, mailboxId);
+	if (first === undefined) return;
+	await inTransaction(context.db, async (db) => {
+		const mailbox = (await getMailbox(db, mailboxId)) as Mailbox;
+		const known = mailbox.addresses.length > 0;
+		const addresses = known ? mailbox.addresses : await likelyAddresses(db, mailboxId, LIKELY_ADDRESSES);
+		if (!known && addresses.length > 0) await putClearing(db, mailboxId, { ...mailbox, addresses });
+		// addresses that have just become known tell something of what was there before, too
+		await putAddressed(db, mailboxId, addresses, known ? first - 1 : 0);
+		await refreshHolds(db, { sql: 'item.mailbox_id = ? AND item.id >= ?', bindings: [mailboxId, first] });
+	});
+	// stopped on the way, it goes on with the next import or the next start
+	const whole = { ...context, signal: new AbortController().signal };
+	await threadNewMail(whole, { mailboxId });
+	await retainNewMail(whole, mailboxId, first);
+	await noteWrittenTo(whole, mailboxId);
+	await applyKeepList({ ...whole, who: 'Keep-list' }, { mailboxId, sinceItem: first });
+	await applyBlocking({ ...whole, who: 'Blocked senders' }, { mailboxId, sinceItem: first });
+}

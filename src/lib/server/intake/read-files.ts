@@ -1,0 +1,75 @@
+import { showCount } from '../../../core/weigh/units.ts';
+import { inTransaction } from '../database/open.ts';
+import { filesTextInThread } from './files-pool.ts';
+import { DamagedContentError, readContent } from '../mail/contents-store.ts';
+import { countFileTexts, filesToRead, hasFilesToRead, putFileTexts } from '../mail/file-texts-store.ts';
+import { deleteWords, inTheIndex, putWords, type ReadMessage } from '../mail/messages-store.ts';
+import type { Context } from '../context/context.ts';
+import { readStored } from '../mail/reread-mail.ts';
+
+/* Few at once: what is written together is short, and somebody may want to write meanwhile. */
+const AT_ONCE = 20;
+
+/** Whether there are attachments that nobody has looked into. */
+export async function filesWait({ db }: Context): Promise<boolean> {
+	return hasFilesToRead(db);
+}
+
+/** What was found inside attachments. */
+export interface FilesRead {
+	messages: number;
+	/** In all, by how it went. */
+	outcomes: Record<string, number>;
+}
+
+async function textOf({ db }: Context, message: { id: number; contentId: number }) {
+	try {
+		const bytes = await readContent(db, message.contentId);
+		const found = bytes ? await filesTextInThread(bytes) : { text: '', outcome: 'nothing' as const };
+		return { messageId: message.id, ...found };
+	} catch (error) {
+		if (!(error instanceof DamagedContentError)) throw error;
+		return { messageId: message.id, text: '', outcome: 'unreadable' as const };
+	}
+}
+
+/**
+ * Looks into the attachments of messages that came in, so that the words inside them are found. It can be stopped and goes on
+ * where it was; until a message's turn comes, it is found by all but those words.
+ */
+export async function readFiles(context: Context): Promise<FilesRead> {
+	let done = 0;
+	for (let after = 0; !context.signal.aborted;) {
+		const waiting = await filesToRead(context.db, after, AT_ONCE);
+		const texts: Awaited<ReturnType<typeof textOf>>[] = [];
+		for (const message of waiting) {
+			if (context.signal.aborted) break;
+			texts.push(await textOf(context, message));
+		}
+		if (texts.length === 0) break;
+		const messages = waiting.slice(0, texts.length);
+		const withText = new Set(texts.filter(({ text }) => text !== '').map(({ messageId }) => messageId));
+		const changed = messages.filter(({ id }) => withText.has(id));
+		const read: ReadMessage[] = [];
+		for await (const some of readStored(context, changed)) read.push(...some);
+		await inTransaction(context.db, async (db) => {
+			// the index keeps no text: what goes in anew is taken out first, by the words it was put in with
+			const there = await inTheIndex(
+				db,
+				messages.map(({ id }) => id)
+			);
+			const changing = read.filter(({ id }) => there.has(id));
+			await deleteWords(db, changing);
+			await putFileTexts(
+				db,
+				texts.filter(({ messageId }) => there.has(messageId))
+			);
+			await putWords(db, changing);
+		});
+		done += messages.length;
+		after = (messages.at(-1) as { id: number }).id;
+		context.report({ done, total: undefined, note: `${showCount(done)} messages with attachments looked into` });
+	}
+	const outcomes = await countFileTexts(context.db);
+	return { messages: done, outcomes: Object.fromEntries(outcomes.map(({ outcome, messages }) => [outcome, messages])) };
+}

@@ -1,0 +1,48 @@
+import type { Decision, DecisionOptions } from '../../../core/docket/decisions.ts';
+import type { Db } from '../database/open.ts';
+import { change, insertRows, rows } from '../database/rows.ts';
+
+/** A line that is looked for in mail still to come. */
+export interface KeepLine {
+	id: number;
+	text: string;
+	decision: Decision;
+	options: DecisionOptions;
+	madeBy: string;
+	madeAt: string;
+}
+
+/** The lines of a mailbox, by their text. */
+export async function listKeepLines(db: Db, mailboxId: number): Promise<KeepLine[]> {
+	const found = await rows<Omit<KeepLine, 'options'> & { options: string }>(
+		db,
+		`SELECT id, text, decision, options, made_by AS madeBy, made_at AS madeAt FROM keep_line WHERE mailbox_id = ? ORDER BY text, id`,
+		[mailboxId]
+	);
+	return found.map((line) => ({ ...line, options: JSON.parse(line.options) as DecisionOptions }));
+}
+
+/** Adds lines; what a line of the same text and decision was to do is done as it is said now. */
+export async function putKeepLines(
+	db: Db,
+	mailboxId: number,
+	{
+		lines,
+		decision,
+		options,
+		who,
+		at
+	}: { lines: readonly string[]; decision: Decision; options: DecisionOptions; who: string; at: string }
+): Promise<void> {
+	await insertRows(
+		db,
+		`INSERT INTO keep_line (mailbox_id, text, decision, options, made_by, made_at)`,
+		lines.map((text) => [mailboxId, text, decision, JSON.stringify(options), who, at]),
+		`ON CONFLICT DO UPDATE SET options = excluded.options, made_by = excluded.made_by, made_at = excluded.made_at`
+	);
+}
+
+/** Removes a line. @returns whether it was there */
+export async function removeKeepLine(db: Db, mailboxId: number, id: number): Promise<boolean> {
+	return (await change(db, `DELETE FROM keep_line WHERE mailbox_id = ? AND id = ?`, [mailboxId, id])) > 0;
+}

@@ -1,0 +1,117 @@
+import { createHash } from 'node:crypto';
+import { type Action, BEGINNING, detailsText, ledgerText } from '../../../core/ledger/line.ts';
+import type { Db } from '../database/open.ts';
+import { insert, row, rows } from '../database/rows.ts';
+
+/** A line of the ledger. */
+export interface LedgerLine {
+	number: number;
+	at: string;
+	who: string;
+	action: Action;
+	details: Record<string, unknown>;
+	previous: string;
+	hash: string;
+}
+
+interface LedgerRow extends Omit<LedgerLine, 'details'> {
+	details: string;
+}
+
+function hashOf(text: string): string {
+	return createHash('sha256').update(text).digest('hex');
+}
+
+/**
+ * Writes a line, chained to the last. Belongs into the transaction of what it tells.
+ *
+ * @returns its number
+ */
+export async function appendLedger(
+	db: Db,
+	entry: { at: Date; who: string; action: Action; details: Record<string, unknown> }
+): Promise<number> {
+	const last = await row<{ number: number; hash: string }>(
+		db,
+		`SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`
+	);
+	const number = (last?.number ?? 0) + 1;
+	const previous = last?.hash ?? BEGINNING;
+	const at = entry.at.toISOString();
+	const hash = hashOf(ledgerText(number, { ...entry, at }, previous));
+	await insert(
+		db,
+		`INSERT INTO ledger (number, at, who, action, details, previous, hash) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+		[number, at, entry.who, entry.action, detailsText(entry.details), previous, hash]
+	);
+	return number;
+}
+
+function toLine(line: LedgerRow): LedgerLine {
+	return { ...line, details: JSON.parse(line.details) as Record<string, unknown> };
+}
+
+/** Lines, the newest first. */
+export async function listLedger(
+	db: Db,
+	{ before = Number.MAX_SAFE_INTEGER, limit = 100 } = {}
+): Promise<LedgerLine[]> {
+	const found = await rows<LedgerRow>(db, `SELECT * FROM ledger WHERE number < ? ORDER BY number DESC LIMIT ?`, [
+		before,
+		limit
+	]);
+	return found.map(toLine);
+}
+
+/** What a check of the chain found. */
+export interface LedgerCheck {
+	lines: number;
+	ok: boolean;
+	/** The first line that does not fit the chain. */
+	brokenAt: number | undefined;
+	/** Hash of the last line: noted elsewhere, it also proves that no line was cut off the end. */
+	head: string;
+}
+
+/** Computes the whole chain again. */
+export async function checkLedger(db: Db): Promise<LedgerCheck> {
+	let lines = 0;
+	let previous = BEGINNING;
+	for (;;) {
+		const found = await rows<LedgerRow>(db, `SELECT * FROM ledger WHERE number > ? ORDER BY number LIMIT 1000`, [
+			lines
+		]);
+		for (const stored of found) {
+			const fits =
+				stored.number === lines + 1 &&
+				stored.previous === previous &&
+				stored.hash === hashOf(ledgerText(stored.number, fieldsOf(stored), previous));
+			if (!fits) return { lines, ok: false, brokenAt: stored.number, head: previous };
+			lines = stored.number;
+			previous = stored.hash;
+		}
+		if (found.length === 0) return { lines, ok: true, brokenAt: undefined, head: previous };
+	}
+}
+
+function fieldsOf(stored: LedgerRow) {
+	let details: Record<string, unknown>;
+	try {
+		details = JSON.parse(stored.details) as Record<string, unknown>;
+	} catch {
+		details = { broken: stored.details };
+	}
+	return { at: stored.at, who: stored.who, action: stored.action, details };
+}
+
+/** The hashes of certificates that stand in the ledger, by docket. @param docketId only that of one docket */
+export async function certificateHashes(db: Db, docketId?: number): Promise<Map<number, string>> {
+	const found = await rows<{ docket: number; sha256: string }>(
+		db,
+		`SELECT details ->> 'docket' AS docket, details ->> 'certificateHash' AS sha256 FROM ledger
+		 WHERE action = 'docket-carried-out' AND details ->> 'certificateHash' IS NOT NULL
+			${docketId === undefined ? '' : `AND details ->> 'docket' = ?`} ORDER BY number`,
+		docketId === undefined ? [] : [docketId]
+	);
+	return new Map(found.map(({ docket, sha256 }) => [docket, sha256]));
+}

@@ -1,0 +1,65 @@
+import { daysAfter } from '../../../core/calendar.ts';
+import { findRole } from '../mail/folders-store.ts';
+import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
+import { doByItself } from '../docket/by-itself.ts';
+import { type Context, today } from '../context/context.ts';
+import { tryDecision } from '../docket/prepare-docket.ts';
+import { type Decided } from '../docket/show-docket.ts';
+
+/** What a night did with the junk of a mailbox. */
+export interface JunkCleared {
+	mailboxId: number;
+	mailbox: string;
+	messages: number;
+	docket: number;
+	/** Whether a person has to carry the docket out. */
+	asks: boolean;
+}
+
+/* Name of the dockets that clear junk. */
+const CLEARED_JUNK = 'Junk past its days';
+
+/* The line that puts junk past its days into the bin; undefined where there is no folder of junk. */
+async function junkLine(context: Context, mailbox: Mailbox): Promise<Decided | undefined> {
+	const folder = await findRole(context.db, mailbox.id, 'junk');
+	if (!folder) return undefined;
+	return {
+		decision: 'delete',
+		options: {},
+		scope: {
+			kind: 'lots',
+			by: 'folder',
+			keys: [String(folder.id)],
+			withoutKeys: [],
+			without: [],
+			query: `before:${daysAfter(today(context), -mailbox.junkDays)}`,
+			folderIds: undefined,
+			on: today(context),
+			label: `in ${folder.path}, received more than ${mailbox.junkDays} days ago`
+		}
+	};
+}
+
+/** How much junk is past its days and would go into the bin by night; none where that is not switched on. */
+export async function junkPastItsDays(context: Context, mailbox: Mailbox): Promise<number> {
+	const line = mailbox.clearsJunk ? await junkLine(context, mailbox) : undefined;
+	return line ? (await tryDecision(context, mailbox, line)).messages : 0;
+}
+
+/** Puts junk past its days into the bin, where that is switched on; the first time, a person is asked. */
+export async function clearJunk(context: Context): Promise<JunkCleared[]> {
+	const cleared: JunkCleared[] = [];
+	for (const mailbox of await listMailboxes(context.db)) {
+		const line = (await junkPastItsDays(context, mailbox)) > 0 ? await junkLine(context, mailbox) : undefined;
+		const done = line && (await doByItself(context, mailbox, { name: CLEARED_JUNK, line }));
+		if (done)
+			cleared.push({
+				mailboxId: mailbox.id,
+				mailbox: mailbox.name,
+				messages: done.docket.messages,
+				docket: done.docket.id,
+				asks: done.asks
+			});
+	}
+	return cleared;
+}

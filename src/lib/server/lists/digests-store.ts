@@ -1,0 +1,161 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import type { Db } from '../database/open.ts';
+import { change, insert, insertRows, row, rows } from '../database/rows.ts';
+
+/** A digest that was made. */
+export interface Digest {
+	id: number;
+	mailboxId: number;
+	/** The last day that it covers. */
+	day: CalendarDate;
+	messageId: string;
+	/** The docket that archives its originals; null: none yet. */
+	docketId: number | null;
+}
+
+/** The lists of a mailbox that are folded into its digest, each with the day since when. */
+export async function digestLists(db: Db, mailboxId: number): Promise<Map<number, CalendarDate>> {
+	const found = await rows<{ listId: number; since: CalendarDate }>(
+		db,
+		`SELECT list_id AS listId, since FROM digest_list WHERE mailbox_id = ?`,
+		[mailboxId]
+	);
+	return new Map(found.map(({ listId, since }) => [listId, since]));
+}
+
+/** Folds lists into the digest of a mailbox from a day on. @returns those that were not before */
+export async function addDigestLists(
+	db: Db,
+	mailboxId: number,
+	listIds: readonly number[],
+	since: CalendarDate,
+	lineId: number | null
+): Promise<void> {
+	await insertRows(
+		db,
+		`INSERT INTO digest_list (mailbox_id, list_id, since, line_id)`,
+		listIds.map((listId) => [mailboxId, listId, since, lineId]),
+		`ON CONFLICT DO NOTHING`
+	);
+}
+
+/** Takes lists out of the digest. @returns how many were in it */
+export async function removeDigestLists(db: Db, mailboxId: number, listIds: readonly number[]): Promise<number> {
+	return change(db, `DELETE FROM digest_list WHERE mailbox_id = ? AND list_id IN (SELECT value FROM json_each(?))`, [
+		mailboxId,
+		JSON.stringify(listIds)
+	]);
+}
+
+/** Takes out of the digest what lines of a docket put into it. */
+export async function removeDigestListsOfLines(db: Db, lineIds: readonly number[]): Promise<void> {
+	await change(db, `DELETE FROM digest_list WHERE line_id IN (SELECT value FROM json_each(?))`, [
+		JSON.stringify(lineIds)
+	]);
+}
+
+/** Mailboxes that have lists to fold. */
+export async function mailboxesWithDigest(db: Db): Promise<number[]> {
+	const found = await rows<{ id: number }>(db, `SELECT DISTINCT mailbox_id AS id FROM digest_list ORDER BY 1`);
+	return found.map(({ id }) => id);
+}
+
+/** A message that is to be folded. */
+export interface Folded {
+	itemId: number;
+	contentId: number;
+	list: string;
+	subject: string;
+	fromName: string;
+	fromAddress: string;
+	receivedOn: CalendarDate;
+	bytes: number;
+	messageId: string;
+}
+
+/** Live messages of the folded lists of a mailbox, received up to a day and in no digest yet; list by list, the oldest first. */
+export async function toFold(db: Db, mailboxId: number, upTo: CalendarDate, limit: number): Promise<Folded[]> {
+	return rows(
+		db,
+		`SELECT item.id AS itemId, message.content_id AS contentId,
+			CASE WHEN list.name = '' THEN list.identifier ELSE list.name END AS list, subject, from_name AS fromName,
+			from_address AS fromAddress, received_on AS receivedOn, item.bytes, message.message_id AS messageId
+		 FROM digest_list CROSS JOIN item INDEXED BY item_by_list ON item.mailbox_id = digest_list.mailbox_id AND item.list_id = digest_list.list_id
+			JOIN message ON message.id = item.message_id JOIN list ON list.id = digest_list.list_id
+		 WHERE digest_list.mailbox_id = ? AND item.state = 'live' AND item.flagged = 0 AND item.kept = 0
+			AND date_in_doubt = 0 AND received_on >= digest_list.since AND received_on <= ?
+			AND NOT EXISTS (SELECT 1 FROM digest_item WHERE digest_item.item_id = item.id)
+		 ORDER BY list, received_on, item.id LIMIT ?`,
+		[mailboxId, upTo, limit]
+	);
+}
+
+/** The last digest of a mailbox. */
+export async function lastDigest(db: Db, mailboxId: number): Promise<Digest | undefined> {
+	return row(
+		db,
+		`SELECT id, mailbox_id AS mailboxId, day, message_id AS messageId, docket_id AS docketId FROM digest
+		 WHERE mailbox_id = ? ORDER BY day DESC LIMIT 1`,
+		[mailboxId]
+	);
+}
+
+/** Notes a digest with its originals, in their order. */
+export async function addDigest(
+	db: Db,
+	digest: Pick<Digest, 'mailboxId' | 'day' | 'messageId'>,
+	itemIds: readonly number[],
+	at: Date
+): Promise<number> {
+	const id = await insert(db, `INSERT INTO digest (mailbox_id, day, message_id, made_at) VALUES (?, ?, ?, ?)`, [
+		digest.mailboxId,
+		digest.day,
+		digest.messageId,
+		at.toISOString()
+	]);
+	await insertRows(
+		db,
+		`INSERT INTO digest_item (digest_id, position, item_id)`,
+		itemIds.map((itemId, position) => [id, position, itemId])
+	);
+	return id;
+}
+
+/** Notes the docket that archives the originals of a digest. */
+export async function putDigestDocket(db: Db, id: number, docketId: number): Promise<void> {
+	await change(db, `UPDATE digest SET docket_id = ? WHERE id = ?`, [docketId, id]);
+}
+
+/** Digests of a mailbox whose originals no docket archives yet. */
+export async function digestsWithoutDocket(db: Db, mailboxId: number): Promise<(Digest & { itemIds: number[] })[]> {
+	const found = await rows<Digest & { items: string }>(
+		db,
+		`SELECT id, mailbox_id AS mailboxId, day, message_id AS messageId, docket_id AS docketId,
+			(SELECT json_group_array(item_id) FROM digest_item WHERE digest_id = digest.id) AS items
+		 FROM digest WHERE mailbox_id = ? AND docket_id IS NULL ORDER BY day`,
+		[mailboxId]
+	);
+	return found.map(({ items, ...digest }) => ({ ...digest, itemIds: JSON.parse(items) as number[] }));
+}
+
+/** An original of a digest. */
+export interface DigestOriginal {
+	id: number;
+	subject: string;
+	fromName: string;
+	fromAddress: string;
+	receivedOn: CalendarDate | null;
+	state: string;
+}
+
+/** The originals of the digest with a Message-ID, in their order; none where that is no digest. Those destroyed are not among them. */
+export async function originalsOf(db: Db, messageId: string): Promise<DigestOriginal[]> {
+	return rows(
+		db,
+		`SELECT item.id, subject, from_name AS fromName, from_address AS fromAddress, received_on AS receivedOn, item.state
+		 FROM digest JOIN digest_item ON digest_item.digest_id = digest.id JOIN item ON item.id = digest_item.item_id
+			JOIN message ON message.id = item.message_id
+		 WHERE digest.message_id = ? ORDER BY position LIMIT 1000`,
+		[messageId]
+	);
+}

@@ -1,0 +1,17 @@
+import { daysAfter } from '../../../core/calendar.ts';
+import { type Inflow, inflowOf } from '../../../core/lists/inflow.ts';
+import { listsAsked } from './leaving-store.ts';
+import { listDays } from './lists-store.ts';
+import { type Context, today } from '../context/context.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+
+const WEEKS_SHOWN = 26;
+const WEEKS_BEFORE = 8;
+
+/** How much less lists write to a mailbox since some were left. @throws Refusal */
+export async function listInflow(context: Context, input: { mailboxId: number }): Promise<Inflow> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const on = today(context);
+	const days = await listDays(context.db, mailbox.id, daysAfter(on, -7 * (WEEKS_SHOWN + WEEKS_BEFORE)));
+	return inflowOf(days, await listsAsked(context.db, mailbox.id), on, WEEKS_SHOWN);
+}

@@ -1,0 +1,342 @@
+import { type CalendarDate, monthsBefore } from '../../../core/calendar.ts';
+import { organisationOf } from '../../../core/message/addresses.ts';
+import { judge, type SenderMark, type Verdict } from '../../../core/lists/senders.ts';
+import { type Standing, standingOf, standingSentence, USUAL_GRACE_DAYS } from '../../../core/lists/standing.ts';
+import { type WayKind, waysOf } from '../../../core/lists/ways.ts';
+import { type Db, inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { digestLists } from './digests-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { lastAttempts } from './leaving-store.ts';
+import {
+	findList,
+	knownLists,
+	type List,
+	listReading,
+	type ListMail,
+	listMail,
+	listMonths,
+	listsById,
+	listsInNewest,
+	mailboxesOfLists,
+	newestItem,
+	newestOfLists,
+	putWrittenTo,
+	senderMarks,
+	sentBehind
+} from './lists-store.ts';
+import { fileVersion } from '../database/file-version-store.ts';
+import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
+import { getSetting, putSetting } from '../database/settings-store.ts';
+import { type Context, today } from '../context/context.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+
+/** What has to be known of every list of a mailbox, to choose among them. */
+interface ListBase extends List {
+	/** All of its mail here, wherever it lies. */
+	messages: number;
+	bytes: number;
+	first: CalendarDate | undefined;
+	last: CalendarDate | undefined;
+	/** How many of the newest messages are its. */
+	inNewest: number;
+	verdict: Verdict | 'none';
+	/** Who decides on it, in words. */
+	verdictSentence: string;
+	standing: Standing;
+	standingSentence: string;
+	inDigest: boolean;
+}
+
+/** A list as the sheet shows it. */
+export interface ListRow extends ListBase {
+	/** Of its messages, those in folders: what a decision reaches. */
+	live: number;
+	/** Of those whose source says so, how many are read. */
+	read: number;
+	readKnown: number;
+	lastRead: CalendarDate | undefined;
+	/** Whether somebody here has written to it, or it is trusted; else it is a stranger. */
+	known: boolean;
+	/** Messages in each of the last twelve months, the present one last. */
+	months: number[];
+	/** Names of the mailboxes that get it. */
+	mailboxes: string[];
+	/** How many addresses it writes from. */
+	addresses: number;
+	/** How its newest message says that it can be left. */
+	ways: WayKind[];
+}
+
+/** Which lists are asked for. */
+export interface ListsAsked {
+	mailboxId: number;
+	/** Only those among so many of the newest messages. */
+	newest?: number | undefined;
+	/** Part of a name, an identifier or an organisation. */
+	text?: string | undefined;
+	show?: 'all' | 'known' | 'strangers' | 'never-read' | 'still-writing' | 'blocked' | 'digest' | undefined;
+	offset?: number | undefined;
+	limit: number;
+}
+
+/** A part of the lists of a mailbox, those of an organisation together. */
+export interface ListsPart {
+	lists: ListRow[];
+	offset: number;
+	total: { lists: number; messages: number; bytes: number };
+	/** Lists that still write after they were asked to stop. */
+	stillWriting: number;
+	/** Lists that wait to be asked to stop: asking them was stopped or cut off. */
+	waiting: number;
+	graceDays: number;
+}
+
+const GRACE = 'leaving-grace-days';
+
+/** For how many days a list may go on writing after it was asked to stop. */
+export async function graceDays({ db }: Pick<Context, 'db'>): Promise<number> {
+	return Number((await getSetting(db, GRACE)) ?? USUAL_GRACE_DAYS);
+}
+
+/** Sets it. @throws Refusal */
+export async function setGraceDays(context: Context, input: { days: number }): Promise<void> {
+	if (!Number.isInteger(input.days) || input.days < 0 || input.days > 365)
+		throw new Refusal('bad-input', 'The days of grace are a whole number from 0 to 365. Nothing was changed.');
+	await inTransaction(context.db, async (db) => {
+		const before = await graceDays({ db });
+		await putSetting(db, GRACE, String(input.days));
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'leaving-set',
+			details: { graceDays: input.days, before }
+		});
+	});
+}
+
+const monthsOf = (day: CalendarDate): string[] =>
+	Array.from({ length: 12 }, (_, back) => monthsBefore(`${day.slice(0, 7)}-01`, 11 - back).slice(0, 7));
+
+function byNumber<T extends { listId: number }>(rows: readonly T[]): Map<number, T[]> {
+	const groups = new Map<number, T[]>();
+	for (const row of rows) {
+		const group = groups.get(row.listId);
+		if (group) group.push(row);
+		else groups.set(row.listId, [row]);
+	}
+	return groups;
+}
+
+/* Who writes has to be known only where a mark is of addresses. */
+async function writers(db: Db, mailboxId: number, ids: readonly number[], marks: readonly SenderMark[]) {
+	if (marks.every(({ kind }) => kind === 'list')) return new Map<number, string>();
+	return new Map((await newestOfLists(db, mailboxId, ids)).map(({ listId, address }) => [listId, address]));
+}
+
+/* The lists of a mailbox, as far as they have to be known to choose among them. */
+async function allLists(context: Context, mailboxId: number): Promise<ListBase[]> {
+	const { db } = context;
+	const on = today(context);
+	const grace = await graceDays(context);
+	const mail = new Map((await listMail(db, mailboxId)).map((one) => [one.listId, one]));
+	const ids = [...mail.keys()];
+	const attempts = await lastAttempts(db, mailboxId);
+	const digests = await digestLists(db, mailboxId);
+	const marks: SenderMark[] = await senderMarks(db);
+	const from = await writers(db, mailboxId, ids, marks);
+	return (await listsById(db, ids)).map((list) => {
+		const { messages, bytes, ...days } = mail.get(list.id) as ListMail;
+		const last = days.last ?? undefined;
+		const attempt = attempts.get(list.id);
+		const standing = standingOf(attempt, last, on, grace);
+		const judged = judge({ from: from.get(list.id) ?? '', list: list.identifier }, marks);
+		return {
+			...list,
+			name: list.name || list.identifier,
+			messages,
+			bytes,
+			first: days.first ?? undefined,
+			last,
+			inNewest: 0,
+			verdict: judged.verdict,
+			verdictSentence: judged.sentence,
+			standing,
+			standingSentence: standingSentence(standing, attempt, grace),
+			inDigest: digests.has(list.id)
+		};
+	});
+}
+
+/* What is only shown is looked up for those that are shown. */
+async function inFull(context: Context, mailboxId: number, lists: readonly ListBase[]): Promise<ListRow[]> {
+	const { db } = context;
+	const ids = lists.map(({ id }) => id);
+	const columns = monthsOf(today(context));
+	const months = byNumber(await listMonths(db, mailboxId, ids, `${columns[0]}-01`));
+	const places = byNumber(await mailboxesOfLists(db, ids));
+	const names = new Map((await listMailboxes(db)).map(({ id, name }) => [id, name]));
+	const reading = await listReading(db, mailboxId, ids);
+	const known = await knownLists(db, mailboxId, ids);
+	const ways = new Map((await newestOfLists(db, mailboxId, ids)).map((newest) => [newest.listId, newest.ways]));
+	return lists.map((list) => {
+		const seenIn = places.get(list.id) ?? [];
+		const counts = months.get(list.id) ?? [];
+		const { read = 0, readKnown = 0, lastRead = null, addresses = 0 } = reading.get(list.id) ?? {};
+		return {
+			...list,
+			live: seenIn.find((place) => place.mailboxId === mailboxId)?.live ?? 0,
+			months: columns.map((column) => counts.find(({ month }) => month === column)?.messages ?? 0),
+			mailboxes: seenIn.map(({ mailboxId: id }) => names.get(id) ?? '').sort(),
+			read,
+			readKnown,
+			lastRead: lastRead ?? undefined,
+			addresses,
+			known: list.verdict === 'trust' || known.has(list.id),
+			ways: waysOf(ways.get(list.id) ?? 0)
+		};
+	});
+}
+
+/* The lists that were looked at last: a part of them is a slice then. */
+const KEPT = 2;
+const looked = new Map<string, Promise<ListBase[]>>();
+
+async function listsOf(context: Context, mailboxId: number): Promise<ListBase[]> {
+	const key = JSON.stringify([context.dataFolder, await fileVersion(context.db), mailboxId, today(context)]);
+	const found = looked.get(key) ?? allLists(context, mailboxId);
+	found.catch(() => looked.delete(key));
+	const [oldest] = looked.keys();
+	if (!looked.has(key) && looked.size >= KEPT && oldest !== undefined) looked.delete(oldest);
+	looked.set(key, found);
+	return found;
+}
+
+type Shown = NonNullable<ListsAsked['show']>;
+const SHOWN: Partial<Record<Shown, (list: ListBase) => boolean>> = {
+	'still-writing': ({ standing }) => standing === 'still-writing',
+	blocked: ({ verdict }) => verdict === 'block',
+	digest: ({ inDigest }) => inDigest
+};
+
+/* What is not known of every list is looked up where it is what one asks for; undefined: it is not. */
+async function lookedUp(
+	{ db }: Context,
+	mailboxId: number,
+	show: Shown,
+	lists: readonly ListBase[]
+): Promise<Set<number> | undefined> {
+	const ids = lists.map(({ id }) => id);
+	if (show === 'never-read')
+		return new Set(
+			[...(await listReading(db, mailboxId, ids)).values()]
+				.filter(({ read, readKnown }) => readKnown > 0 && read === 0)
+				.map(({ listId }) => listId)
+		);
+	if (show !== 'known' && show !== 'strangers') return undefined;
+	const known = await knownLists(db, mailboxId, ids);
+	const isKnown = ({ id, verdict }: ListBase) => verdict === 'trust' || known.has(id);
+	return new Set(lists.filter((list) => isKnown(list) === (show === 'known')).map(({ id }) => id));
+}
+
+/* Those of an organisation stand together, the organisation that writes most first. */
+function together(lists: ListBase[], weight: (list: ListBase) => number): ListBase[] {
+	const of = new Map<string, number>();
+	for (const list of lists) of.set(list.organisation, (of.get(list.organisation) ?? 0) + weight(list));
+	return lists.sort(
+		(a, b) =>
+			(of.get(b.organisation) ?? 0) - (of.get(a.organisation) ?? 0) ||
+			(a.organisation < b.organisation ? -1 : a.organisation > b.organisation ? 1 : 0) ||
+			weight(b) - weight(a) ||
+			a.id - b.id
+	);
+}
+
+/** The lists of a mailbox: all of them, or those among its newest messages. @throws Refusal */
+export async function listLists(context: Context, input: ListsAsked): Promise<ListsPart> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const everything = await listsOf(context, mailbox.id);
+	const { newest, text = '', show = 'all', offset = 0, limit } = input;
+	let chosen = everything;
+	if (newest !== undefined) {
+		const counts = new Map(
+			(await listsInNewest(context.db, mailbox.id, newest)).map(({ listId, messages }) => [listId, messages])
+		);
+		chosen = everything
+			.filter(({ id }) => counts.has(id))
+			.map((list) => ({ ...list, inNewest: counts.get(list.id) ?? 0 }));
+	}
+	const isLookedUp = await lookedUp(context, mailbox.id, show, chosen);
+	const words = text.trim().toLowerCase();
+	chosen = chosen.filter(
+		(list) =>
+			(SHOWN[show]?.(list) ?? true) &&
+			(isLookedUp?.has(list.id) ?? true) &&
+			(words === '' ||
+				[list.name, list.identifier, list.organisation].some((name) => name.toLowerCase().includes(words)))
+	);
+	const sorted = together([...chosen], newest === undefined ? ({ messages }) => messages : ({ inNewest }) => inNewest);
+	return {
+		lists: await inFull(context, mailbox.id, sorted.slice(offset, offset + limit)),
+		offset,
+		total: {
+			lists: sorted.length,
+			messages: sorted.reduce((sum, { messages }) => sum + messages, 0),
+			bytes: sorted.reduce((sum, { bytes }) => sum + bytes, 0)
+		},
+		stillWriting: everything.filter(({ standing }) => standing === 'still-writing').length,
+		waiting: everything.filter(({ standing }) => standing === 'waiting').length,
+		graceDays: await graceDays(context)
+	};
+}
+
+/** Lists of a mailbox, by their numbers. @throws Refusal where one of them is not there */
+export async function requireLists(context: Context, mailboxId: number, ids: readonly number[]): Promise<ListRow[]> {
+	const wanted = new Set(ids);
+	const found = (await listsOf(context, mailboxId)).filter(({ id }) => wanted.has(id));
+	if (found.length < wanted.size) throw new Refusal('not-found', 'There is no such list in this mailbox.');
+	return inFull(context, mailboxId, found);
+}
+
+/** One list of a mailbox, by its number. @throws Refusal */
+export async function requireList(context: Context, mailboxId: number, id: number): Promise<ListRow> {
+	return (await requireLists(context, mailboxId, [id]))[0] as ListRow;
+}
+
+/** Numbers of lists by what a person calls them: a number, or an identifier. @throws Refusal */
+export async function listIds({ db }: Pick<Context, 'db'>, names: readonly string[]): Promise<number[]> {
+	const ids: number[] = [];
+	for (const name of names) {
+		const list = /^\d{1,15}$/.test(name) ? (await listsById(db, [Number(name)]))[0] : await findList(db, name);
+		if (!list) throw new Refusal('not-found', `There is no list "${name}". Nothing was done.`);
+		ids.push(list.id);
+	}
+	return [...new Set(ids)];
+}
+
+/** The mailboxes that get any of some lists. */
+export async function mailboxesGetting({ db }: Pick<Context, 'db'>, ids: readonly number[]): Promise<Mailbox[]> {
+	const getting = new Set((await mailboxesOfLists(db, ids)).map(({ mailboxId }) => mailboxId));
+	return (await listMailboxes(db)).filter(({ id }) => getting.has(id));
+}
+
+/* ---- to whom somebody has written ------------------------------------------------------------------------------------ */
+const SENT_AT_ONCE = 2_000;
+
+/** Notes to whom new mail of a mailbox was written: those are no strangers. */
+export async function noteWrittenTo(context: Context, mailboxId: number): Promise<void> {
+	const end = await newestItem(context.db);
+	for (let more = true; more;) {
+		const sent = await sentBehind(context.db, mailboxId, SENT_AT_ONCE);
+		more = sent.length === SENT_AT_ONCE;
+		const addresses = [...new Set(sent.flatMap(({ recipients }) => recipients.split('|').filter(Boolean)))];
+		await inTransaction(context.db, (db) =>
+			putWrittenTo(
+				db,
+				mailboxId,
+				addresses.map((address) => ({ address, organisation: organisationOf(address) })),
+				more ? (sent.at(-1)?.id ?? end) : end
+			)
+		);
+	}
+}

@@ -1,0 +1,120 @@
+import {
+	type Judgement,
+	judge,
+	type MarkKind,
+	markWords,
+	readMark,
+	type SenderMark,
+	type Verdict
+} from '../../../core/lists/senders.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { putSenderMark, removeSenderMark, senderMarks, sendersOfItems, type StoredMark } from './lists-store.ts';
+import { folderOfItems } from '../mail/items-store.ts';
+import { carryOut } from '../docket/carry-out.ts';
+import type { Context } from '../context/context.ts';
+import { junkLines } from './decide-lists.ts';
+import { requireLists } from './lists.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+import { prepareDocket } from '../docket/prepare-docket.ts';
+
+/** Who is trusted and blocked. */
+export async function listSenders({ db }: Context): Promise<(StoredMark & { words: string })[]> {
+	return (await senderMarks(db)).map((mark) => ({ ...mark, words: markWords(mark) }));
+}
+
+/** A sender as a person names one: as text, or of a kind. */
+export interface NamedSender {
+	/** An address, a domain, `.tld`; with `kind`, what is of that kind. */
+	sender: string;
+	kind?: MarkKind | undefined;
+}
+
+function readSender({ sender, kind }: NamedSender): Pick<SenderMark, 'kind' | 'value'> {
+	const found = kind === 'list' ? { kind, value: sender.trim().toLowerCase() } : readMark(sender);
+	if (!found || found.value === '')
+		throw new Refusal(
+			'bad-input',
+			`"${sender}" is neither an address (a@b.example), nor a domain (b.example), nor a top-level domain (.example). Nothing was changed.`
+		);
+	return found;
+}
+
+/** Trusts or blocks a sender from now on; undefined: neither any more. @throws Refusal */
+export async function markSender(
+	context: Context,
+	input: NamedSender & { verdict: Verdict | undefined }
+): Promise<void> {
+	const mark = readSender(input);
+	await inTransaction(context.db, (db) => note({ ...context, db }, mark, input.verdict));
+}
+
+/** Trusts lists of a mailbox from now on. @throws Refusal where one of them is not there */
+export async function trustLists(context: Context, input: { mailboxId: number; ids: number[] }): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		for (const { identifier } of await requireLists(within, input.mailboxId, input.ids))
+			await note(within, { kind: 'list', value: identifier }, 'trust');
+	});
+}
+
+async function note(
+	{ db, who, now }: Context,
+	mark: Pick<SenderMark, 'kind' | 'value'>,
+	verdict: Verdict | undefined
+): Promise<void> {
+	if (verdict) await putSenderMark(db, { ...mark, verdict }, who, now());
+	else if (!(await removeSenderMark(db, mark)))
+		throw new Refusal(
+			'not-found',
+			`${markWords({ ...mark, verdict: 'block' })} is neither trusted nor blocked. Nothing was changed.`
+		);
+	await appendLedger(db, {
+		at: now(),
+		who,
+		action: 'sender-marked',
+		details: { ...mark, verdict: verdict ?? 'none' }
+	});
+}
+
+/** What is said of the sender of a message. */
+export async function judgeSender(
+	{ db }: Pick<Context, 'db'>,
+	input: { from: string; list: string }
+): Promise<Judgement> {
+	return judge(input, await senderMarks(db));
+}
+
+/** Name of the dockets by which blocked mail goes to junk. */
+export const BLOCKED = 'Blocked senders, new mail';
+
+const AT_ONCE = 5_000;
+/* Mail that somebody here wrote or put aside is nobody's to block. */
+const NOT_FROM: readonly (string | null)[] = ['sent', 'drafts', 'junk', 'trash'];
+
+/** Puts new mail of blocked senders into junk: by a docket of its own, to be taken back like any other. */
+export async function applyBlocking(
+	context: Context,
+	{ mailboxId, sinceItem }: { mailboxId: number; sinceItem: number }
+): Promise<void> {
+	const marks = await senderMarks(context.db);
+	if (!marks.some(({ verdict }) => verdict === 'block')) return;
+	const blocked: number[] = [];
+	for (let after = sinceItem - 1; ;) {
+		const senders = await sendersOfItems(context.db, mailboxId, after, AT_ONCE);
+		if (senders.length === 0) break;
+		blocked.push(...senders.filter((sender) => judge(sender, marks).verdict === 'block').map(({ id }) => id));
+		after = senders.at(-1)?.id as number;
+	}
+	const roles = await folderOfItems(context.db, blocked);
+	const ids = blocked.filter((id) => !NOT_FROM.includes(roles.get(id)?.role ?? null) && roles.get(id)?.kept !== 1);
+	if (ids.length === 0) return;
+	const mailbox = await requireMailboxId(context, mailboxId);
+	const docket = await prepareDocket(context, {
+		mailboxId,
+		name: BLOCKED,
+		lines: await junkLines(context, mailbox, { kind: 'items', ids, label: 'of blocked senders in new mail' })
+	});
+	await carryOut(context, { id: docket.id, byItself: true });
+}

@@ -1,0 +1,221 @@
+import type { Decision, DecisionOptions } from '../../../core/docket/decisions.ts';
+import { compareLots, type Grouping, type Lot, lotsLabel, type LotSort } from '../../../core/lots/lots.ts';
+import { readQuery } from '../../../core/search/query.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
+import { groupItems, organisationLots } from './lots-store.ts';
+import { inLots } from '../mail/lot-keys-store.ts';
+import { fileVersion } from '../database/file-version-store.ts';
+import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
+import type { Decided, LotsScope, Scope } from '../docket/scopes-store.ts';
+import { type Condition, condition } from '../mail/conditions-store.ts';
+import { type Tag, tagsOfItems } from '../mail/tags-store.ts';
+import { type Context, today } from '../context/context.ts';
+import { isJunkMark, type JunkMark, markLines } from '../lists/decide-lists.ts';
+import { checkedQuery } from '../mail/checked-query.ts';
+import { requireFolder, requireMailboxId } from '../mail/mailboxes.ts';
+import { decide, tryDecision } from '../docket/prepare-docket.ts';
+import { type DocketView } from '../docket/show-docket.ts';
+import { Refusal } from '../refusal.ts';
+
+/** What a sheet shows. */
+export interface Sheet {
+	/** Undefined: all mailboxes. */
+	mailboxId?: number | undefined;
+	by: Grouping;
+	/** Only what this search finds. */
+	query?: string | undefined;
+	/** Only this folder with those below it. */
+	folder?: string | undefined;
+	/** Only what lies in a lot of another grouping: the addresses of an organisation. */
+	within?: { by: Grouping; key: string } | undefined;
+}
+
+/** A part of a sheet, in its order. */
+export interface SheetPart extends Sheet {
+	sort?: LotSort | undefined;
+	descending?: boolean | undefined;
+	offset?: number | undefined;
+	limit: number;
+}
+
+/** Lots of a sheet, and what all of them come to. */
+export interface SheetRows {
+	lots: Lot[];
+	offset: number;
+	total: Weight & { lots: number };
+	/** Bytes of the heaviest lot: the whole of its bar. */
+	heaviest: number;
+}
+
+interface Grouped {
+	lots: Lot[];
+	total: SheetRows['total'];
+	heaviest: number;
+}
+
+/* The last sheets that were looked at: scrolling asks for parts of one, and a part is a slice then. */
+const KEPT_SHEETS = 4;
+const sheets = new Map<string, Grouped>();
+
+async function sheetWhere(context: Context, { mailboxId, query = '', folder, within }: Sheet): Promise<Condition> {
+	checkedQuery(query);
+	const parts: Condition[] = [{ sql: `item.state = 'live'`, bindings: [] }];
+	if (mailboxId !== undefined) parts.unshift({ sql: `item.mailbox_id = ?`, bindings: [mailboxId] });
+	if (folder) {
+		if (mailboxId === undefined)
+			throw new Refusal('bad-input', 'A folder is that of one mailbox: choose the mailbox first.');
+		const { ids } = await requireFolder(context, await requireMailboxId(context, mailboxId), folder);
+		parts.push({ sql: `item.folder_id IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(ids)] });
+	}
+	if (query) parts.push(condition(readQuery(query)));
+	if (within) parts.push(inLots(within.by, [within.key], today(context)));
+	return {
+		sql: parts.map(({ sql }) => sql).join(' AND '),
+		bindings: parts.flatMap(({ bindings }) => bindings)
+	};
+}
+
+/* The sheet that is looked at first is made from the summary. */
+async function lotsOf(context: Context, sheet: Sheet): Promise<Lot[]> {
+	const { mailboxId, by, query, folder, within } = sheet;
+	if (by === 'organisation' && mailboxId !== undefined && !query && !folder && !within)
+		return organisationLots(context.db, mailboxId);
+	const where = await sheetWhere(context, sheet);
+	return groupItems(context.db, by, today(context), where, { withMailbox: mailboxId === undefined });
+}
+
+async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending: boolean): Promise<Grouped> {
+	const key = JSON.stringify([
+		context.dataFolder,
+		await fileVersion(context.db),
+		sheet,
+		today(context),
+		sort,
+		descending
+	]);
+	const known = sheets.get(key);
+	if (known) return known;
+	const found = await lotsOf(context, sheet);
+	const sum = (of: 'messages' | 'bytes') => found.reduce((total, lot) => total + lot[of], 0);
+	const made: Grouped = {
+		lots: found.sort(compareLots(sort, descending)),
+		total: { lots: found.length, messages: sum('messages'), bytes: sum('bytes') },
+		heaviest: found.reduce((most, { bytes }) => Math.max(most, bytes), 0)
+	};
+	const [oldest] = sheets.keys();
+	if (sheets.size >= KEPT_SHEETS && oldest !== undefined) sheets.delete(oldest);
+	sheets.set(key, made);
+	return made;
+}
+
+/** A part of a sheet. @throws Refusal */
+export async function listLots(context: Context, input: SheetPart): Promise<SheetRows> {
+	const { sort = 'bytes', descending = sort !== 'label', offset = 0, limit, ...sheet } = input;
+	const { lots, total, heaviest } = await grouped(context, sheet, sort, descending);
+	return { lots: lots.slice(offset, offset + limit), offset, total, heaviest };
+}
+
+/** A message of a lot. */
+export interface LotItem extends ItemRow {
+	tags: Tag[];
+}
+
+/** The messages of a lot, the newest first. @throws Refusal */
+export async function lotItems(
+	context: Context,
+	input: Sheet & { key: string; offset?: number | undefined; limit: number }
+): Promise<{ items: LotItem[]; total: number }> {
+	const { key, offset = 0, limit, ...sheet } = input;
+	const where = await sheetWhere(context, { ...sheet, within: { by: sheet.by, key } });
+	const { items, total } = await itemsWhere(context.db, where, limit, offset);
+	const tags = await tagsOfItems(
+		context.db,
+		items.map(({ id }) => id)
+	);
+	return { items: items.map((item) => ({ ...item, tags: tags.get(item.id) ?? [] })), total };
+}
+
+/** What is decided on, on a sheet. */
+export interface LotsDecision extends Sheet {
+	decision: Decision | JunkMark;
+	options: DecisionOptions;
+	/** Undefined: all lots that match, those in `withoutKeys` aside. */
+	keys?: string[] | undefined;
+	withoutKeys?: string[] | undefined;
+	/** Single messages left out of it. */
+	without?: number[] | undefined;
+	/** Single messages added to it. */
+	items?: number[] | undefined;
+	/** Names of the lots, where they are few. */
+	labels?: string[] | undefined;
+}
+
+function inWords({ by, keys, query = '', folder, labels = [] }: LotsDecision): string {
+	return [
+		lotsLabel(by, labels, keys?.length),
+		folder ? `in ${folder} and below` : '',
+		query ? `that ${keys ? 'also ' : ''}match “${query}”` : ''
+	]
+		.filter(Boolean)
+		.join(' ');
+}
+
+async function scopeIn(context: Context, mailbox: Mailbox, wish: LotsDecision): Promise<LotsScope> {
+	const { by, keys, withoutKeys = [], without = [], query = '', folder } = wish;
+	return {
+		kind: 'lots',
+		by,
+		keys,
+		withoutKeys,
+		without,
+		query,
+		folderIds: folder ? (await requireFolder(context, mailbox, folder)).ids : undefined,
+		on: today(context),
+		label: inWords(wish)
+	};
+}
+
+/** The lines that a decision on a sheet means in one mailbox. */
+export async function lotsLines(context: Context, mailbox: Mailbox, wish: LotsDecision): Promise<Decided[]> {
+	const { decision, options, keys, items = [] } = wish;
+	const scopes: Scope[] = [];
+	if (keys === undefined || keys.length > 0) scopes.push(await scopeIn(context, mailbox, wish));
+	if (items.length > 0) scopes.push({ kind: 'items', ids: items });
+	const lines: Decided[] = [];
+	for (const scope of scopes)
+		if (isJunkMark(decision)) lines.push(...(await markLines(context, mailbox, scope, decision)));
+		// "the newest of each" is said of lots; single messages are meant as they are
+		else
+			lines.push({
+				decision,
+				options: scope.kind === 'items' ? { ...options, keepNewest: undefined } : options,
+				scope
+			});
+	return lines;
+}
+
+/**
+ * Puts a decision on lots on the docket of each mailbox that it concerns. Nothing happens yet.
+ *
+ * @throws Refusal
+ */
+export async function decideLots(context: Context, input: LotsDecision): Promise<DocketView[]> {
+	const mailboxes =
+		input.mailboxId === undefined
+			? await listMailboxes(context.db)
+			: [await requireMailboxId(context, input.mailboxId)];
+	const dockets: DocketView[] = [];
+	for (const mailbox of mailboxes) {
+		if (input.decision === 'archive' && !mailbox.archives && input.mailboxId === undefined) continue;
+		let docket: DocketView | undefined;
+		for (const line of await lotsLines(context, mailbox, input)) {
+			// of a sheet over all mailboxes, only those are concerned that have something in these lots
+			if (input.mailboxId === undefined && (await tryDecision(context, mailbox, line)).messages === 0) continue;
+			docket = await decide(context, { mailboxId: mailbox.id, line });
+		}
+		if (docket) dockets.push(docket);
+	}
+	if (dockets.length === 0) throw new Refusal('bad-input', 'Choose lots or messages first. Nothing was done.');
+	return dockets;
+}

@@ -1,0 +1,319 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import type { ProposalKind } from '../../../core/likeness/proposals.ts';
+import { MAIL_KINDS, traitBit } from '../../../core/message/mail-kind.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import type { Db } from '../database/open.ts';
+import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
+import { change, insertRows, row, rows } from '../database/rows.ts';
+
+/** An item that is proposed, with why. */
+export interface ProposedItem {
+	itemId: number;
+	/** The one that makes it redundant. */
+	betterId: number | undefined;
+	reason: string;
+}
+
+/** Forgets what was proposed of one kind, or of all. */
+export async function clearProposals(db: Db, mailboxId: number, kind?: ProposalKind): Promise<void> {
+	await change(
+		db,
+		`DELETE FROM proposal_item WHERE mailbox_id = ? ${kind ? 'AND kind = ?' : ''}`,
+		kind ? [mailboxId, kind] : [mailboxId]
+	);
+}
+
+/** Stores what is proposed. */
+export async function addProposals(
+	db: Db,
+	mailboxId: number,
+	kind: ProposalKind,
+	items: readonly ProposedItem[]
+): Promise<void> {
+	await insertRows(
+		db,
+		`INSERT OR IGNORE INTO proposal_item (mailbox_id, kind, item_id, better_item_id, reason)`,
+		items.map(({ itemId, betterId, reason }) => [mailboxId, kind, itemId, betterId ?? null, reason])
+	);
+}
+
+/** Notes when proposals were looked for. */
+export async function putProposalRun(db: Db, mailboxId: number, at: string): Promise<void> {
+	await change(
+		db,
+		`INSERT INTO proposal_run VALUES (?, ?) ON CONFLICT (mailbox_id) DO UPDATE SET ran_at = excluded.ran_at`,
+		[mailboxId, at]
+	);
+}
+
+/** When proposals were looked for last; undefined: never. */
+export async function proposalRun(db: Db, mailboxId: number): Promise<string | undefined> {
+	return (await row<{ at: string }>(db, `SELECT ran_at AS at FROM proposal_run WHERE mailbox_id = ?`, [mailboxId]))?.at;
+}
+
+/* What is kept takes no part in proposals. */
+const OPEN = `item.mailbox_id = ? AND item.state = 'live' AND item.kept = 0`;
+const trait = (name: Parameters<typeof traitBit>[0]) => `(message.traits & ${traitBit(name)}) <> 0`;
+const automatic = ['delivery-report', 'read-report', 'auto-reply'] as const;
+
+/* A date before 1980 cannot be true (invariant 6). */
+const PLAUSIBLE_FROM = 315_532_800;
+
+/** Detectors that are one question to the tables: a condition on an item, and the reason in SQL. */
+export interface PlainDetector {
+	kind: ProposalKind;
+	where: string;
+	bindings: unknown[];
+	reason: string;
+}
+
+/** The plain detectors on a day. */
+export function plainDetectors(day: {
+	mailboxId: number;
+	now: number;
+	today: CalendarDate;
+	deadBefore: CalendarDate;
+	untouchedBefore: CalendarDate;
+}): PlainDetector[] {
+	const undoubted = `item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
+	return [
+		{
+			kind: 'newsletter-unread',
+			where: `item.mail_kind = ${MAIL_KINDS.indexOf('advertisement')} AND item.seen = 0 AND ${undoubted} AND item.received_on <= ?`,
+			bindings: [day.deadBefore],
+			reason: `'unread since ' || item.received_on`
+		},
+		{
+			kind: 'expired',
+			where: `message.expires_at IS NOT NULL AND message.expires_at < ? AND message.expires_at > ifnull(message.sent_at, ${PLAUSIBLE_FROM})`,
+			bindings: [day.now],
+			reason: `'expired on ' || date(message.expires_at, 'unixepoch')`
+		},
+		{
+			kind: 'automatic',
+			where: `(message.traits & ${automatic.reduce((bits, name) => bits | traitBit(name), 0)}) <> 0`,
+			bindings: [],
+			reason: `CASE ${automatic.map((name) => `WHEN ${trait(name)} THEN '${name.replace('-', ' ')}'`).join(' ')} END`
+		},
+		{
+			kind: 'calendar-past',
+			where: `${trait('calendar-answer')} AND message.event_ends_on < ? AND message.event_ends_on >= '1980-01-01'`,
+			bindings: [day.today],
+			reason: `'the event ended on ' || message.event_ends_on`
+		},
+		{
+			kind: 'leftover',
+			where: `(item.draft = 1 OR item.folder_id IN (SELECT id FROM folder WHERE role = 'drafts')) AND ${undoubted} AND item.received_on <= ?`,
+			bindings: [day.untouchedBefore],
+			reason: `'a draft since ' || item.received_on`
+		},
+		{
+			kind: 'never-opened',
+			where: `item.seen = 0 AND item.answered = 0 AND item.answered_on IS NULL AND ${undoubted} AND item.received_on <= ?
+				AND item.mail_kind <> ${MAIL_KINDS.indexOf('advertisement')}
+				AND item.thread_id IN (SELECT thread_id FROM item WHERE mailbox_id = ? GROUP BY thread_id
+					HAVING min(correspondent_id) = max(correspondent_id) AND max(seen IS NOT 0) = 0)`,
+			bindings: [day.untouchedBefore, day.mailboxId],
+			reason: `'unread since ' || item.received_on || ', and only the sender wrote'`
+		},
+		{
+			kind: 'largest',
+			where: `item.bytes >= 5000000`,
+			bindings: [],
+			reason: `printf('%.1f MB', item.bytes / 1e6)`
+		}
+	];
+}
+
+/** Stores what a plain detector finds. */
+export async function addPlainProposals(
+	db: Db,
+	mailboxId: number,
+	{ kind, where, bindings, reason }: PlainDetector
+): Promise<void> {
+	await change(
+		db,
+		`INSERT OR IGNORE INTO proposal_item (mailbox_id, kind, item_id, better_item_id, reason)
+		 SELECT item.mailbox_id, ?, item.id, NULL, ${reason} FROM item JOIN message ON message.id = item.message_id
+		 WHERE ${OPEN} AND ${where}`,
+		[kind, mailboxId, ...bindings]
+	);
+}
+
+/** An item that a kind may propose once its bytes are read. */
+export interface UnreadCandidate {
+	id: number;
+	contentId: number;
+	threadId: number | null;
+}
+
+const TO_READ = {
+	thanks: `${trait('thanks')} AND item.attachments = 0 AND message.attachments = '[]'`,
+	leftover: `message.text_length = 0 AND message.attachments = '[]' AND message.base_subject = ''`
+} as const;
+
+/** Items that a kind may propose once their bytes are read, some, behind one of them. */
+export async function candidatesToRead(
+	db: Db,
+	mailboxId: number,
+	kind: keyof typeof TO_READ,
+	after: number,
+	limit: number
+): Promise<UnreadCandidate[]> {
+	return rows<UnreadCandidate>(
+		db,
+		`SELECT item.id, message.content_id AS contentId, item.thread_id AS threadId
+		 FROM item JOIN message ON message.id = item.message_id
+		 WHERE ${OPEN} AND item.id > ? AND ${TO_READ[kind]} ORDER BY item.id LIMIT ?`,
+		[mailboxId, after, limit]
+	);
+}
+
+/** An item that says the same as others under one key. */
+export interface Alike {
+	groupKey: number;
+	itemId: number;
+	folder: string;
+	role: string | null;
+	marked: number;
+	kept: number;
+}
+
+const ALIKE = `item.id AS itemId, folder.path AS folder, folder.role,
+	item.kept, max(item.kept, item.flagged, item.pause_id IS NOT NULL, EXISTS (SELECT 1 FROM item_tag WHERE item_id = item.id)) AS marked
+	FROM item JOIN folder ON folder.id = item.folder_id`;
+
+/** Items of a mailbox with the same bytes, behind one group of them. */
+export async function sameBytes(db: Db, mailboxId: number, after: number, limit: number): Promise<Alike[]> {
+	return rows<Alike>(
+		db,
+		`WITH twice AS MATERIALIZED (SELECT message_id FROM item INDEXED BY item_by_message WHERE message_id > ? AND mailbox_id = ? AND state = 'live'
+			GROUP BY message_id HAVING count(*) > 1 ORDER BY message_id LIMIT ?)
+		 SELECT item.message_id AS groupKey, ${ALIKE} JOIN twice ON twice.message_id = item.message_id
+		 WHERE item.mailbox_id = ? AND item.state = 'live' ORDER BY item.message_id, item.id`,
+		[after, mailboxId, limit, mailboxId]
+	);
+}
+
+/** Message-IDs that several messages have, some, behind one of them. */
+export async function sharedMessageIds(db: Db, after: string, limit: number): Promise<string[]> {
+	const found = await rows<{ messageId: string }>(
+		db,
+		`SELECT message_id AS messageId FROM message WHERE message_id > ? GROUP BY message_id HAVING count(*) > 1
+		 ORDER BY message_id LIMIT ?`,
+		[after, limit]
+	);
+	return found.map(({ messageId }) => messageId);
+}
+
+/** Of messages with these Message-IDs, those of a mailbox whose bodies were not compared with any yet; some, behind one. */
+export async function bodiesToCompare(
+	db: Db,
+	mailboxId: number,
+	messageIds: readonly string[],
+	after: number,
+	limit: number
+): Promise<{ id: number; contentId: number }[]> {
+	return rows(
+		db,
+		`SELECT message.id, content_id AS contentId FROM message INDEXED BY message_by_message_id
+		 WHERE message_id IN (SELECT value FROM json_each(?)) AND message.id > ? AND body_hash IS NULL
+			AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ? AND item.state = 'live')
+		 ORDER BY message.id LIMIT ?`,
+		[JSON.stringify(messageIds), after, mailboxId, limit]
+	);
+}
+
+/** Keeps what bodies were compared by: two messages with the same hash say the same, whatever way they took. */
+export async function putBodyHashes(db: Db, hashes: readonly { id: number; hash: Uint8Array }[]): Promise<void> {
+	for (const { id, hash } of hashes) await change(db, `UPDATE message SET body_hash = ? WHERE id = ?`, [hash, id]);
+}
+
+/** Items of a mailbox with the same Message-ID, sender, subject and body, whose bytes differ otherwise. */
+export async function sameContent(db: Db, mailboxId: number): Promise<Alike[]> {
+	return rows<Alike>(
+		db,
+		`WITH twice AS MATERIALIZED (
+			SELECT min(message.id) AS first, message.message_id, message.body_hash, message.subject, message.from_address
+			FROM message WHERE message.message_id <> '' AND body_hash IS NOT NULL
+				AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ? AND item.state = 'live')
+			GROUP BY message.message_id, body_hash, message.subject, from_address HAVING count(*) > 1
+		 )
+		 SELECT twice.first AS groupKey, ${ALIKE} JOIN message ON message.id = item.message_id
+		 JOIN twice ON twice.message_id = message.message_id AND twice.body_hash = message.body_hash
+			AND twice.subject = message.subject AND twice.from_address = message.from_address
+		 WHERE item.mailbox_id = ? AND item.state = 'live' ORDER BY twice.first, item.id`,
+		[mailboxId, mailboxId]
+	);
+}
+
+/** Threads of a mailbox with several live messages, behind one of them. */
+export async function threadsOfSeveral(db: Db, mailboxId: number, after: number, limit: number): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT thread.id FROM thread WHERE mailbox_id = ? AND thread.id > ?
+			AND (SELECT count(*) FROM (SELECT 1 FROM item WHERE thread_id = thread.id AND state = 'live' LIMIT 2)) = 2
+		 ORDER BY thread.id LIMIT ?`,
+		[mailboxId, after, limit]
+	);
+	return found.map(({ id }) => id);
+}
+
+/** What is proposed of each kind that is still there to be decided on. */
+export async function proposalSums(
+	db: Db,
+	mailboxId: number
+): Promise<(Weight & { kind: ProposalKind; protectedMessages: number })[]> {
+	return rows(
+		db,
+		`SELECT kind, count(*) AS messages, sum(item.bytes) AS bytes, sum(item.flagged = 1) AS protectedMessages
+		 FROM proposal_item JOIN item ON item.id = item_id
+		 WHERE proposal_item.mailbox_id = ? AND ${`item.state = 'live' AND item.kept = 0`} GROUP BY kind ORDER BY 3 DESC`,
+		[mailboxId]
+	);
+}
+
+/** A proposed item as it is listed. */
+export interface ProposedRow extends ItemRow {
+	reason: string;
+	betterId: number | null;
+	betterFolder: string | null;
+	betterSubject: string | null;
+}
+
+/** A page of what is proposed of a kind, the largest first. */
+export async function proposedItems(
+	db: Db,
+	mailboxId: number,
+	kind: ProposalKind,
+	limit: number,
+	offset: number
+): Promise<{ items: ProposedRow[]; total: number }> {
+	const { items, total } = await itemsWhere(
+		db,
+		{
+			sql: `${OPEN} AND item.id IN (SELECT item_id FROM proposal_item WHERE mailbox_id = ? AND kind = ?)`,
+			bindings: [mailboxId, mailboxId, kind]
+		},
+		limit,
+		offset,
+		'item.bytes DESC, item.id'
+	);
+	const why = await rows<{
+		itemId: number;
+		reason: string;
+		betterId: number | null;
+		betterFolder: string | null;
+		betterSubject: string | null;
+	}>(
+		db,
+		`SELECT item_id AS itemId, reason, better_item_id AS betterId, folder.path AS betterFolder, message.subject AS betterSubject
+		 FROM proposal_item LEFT JOIN item better ON better.id = better_item_id LEFT JOIN folder ON folder.id = better.folder_id
+			LEFT JOIN message ON message.id = better.message_id
+		 WHERE proposal_item.mailbox_id = ? AND kind = ? AND item_id IN (SELECT value FROM json_each(?))`,
+		[mailboxId, kind, JSON.stringify(items.map(({ id }) => id))]
+	);
+	const byItem = new Map(why.map(({ itemId, ...rest }) => [itemId, rest]));
+	const none = { reason: '', betterId: null, betterFolder: null, betterSubject: null };
+	return { items: items.map((item) => ({ ...item, ...(byItem.get(item.id) ?? none) })), total };
+}

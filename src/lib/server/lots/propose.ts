@@ -1,0 +1,355 @@
+import { createHash } from 'node:crypto';
+import { daysAfter, monthsBefore } from '../../../core/calendar.ts';
+import {
+	alternativeTexts,
+	type Carried,
+	carriesAll,
+	type Carrying,
+	standsIn
+} from '../../../core/likeness/contains.ts';
+import {
+	betterPlace,
+	DEAD_AFTER_DAYS,
+	PROPOSAL_KINDS,
+	type ProposalKind,
+	PROPOSALS,
+	UNTOUCHED_MONTHS
+} from '../../../core/likeness/proposals.ts';
+import { attachmentContent, attachments, type Body, readBody, textOfHtml } from '../../../core/message/body.ts';
+import { quotesIn } from '../../../core/message/quoted.ts';
+import { scanStructure } from '../../../core/message/structure.ts';
+import { threadsOf, walkThread } from '../../../core/threads/thread.ts';
+import type { FolderPlace, Weight } from '../../../core/weigh/tree.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { inTransaction } from '../database/open.ts';
+import { readableContent } from '../mail/contents-store.ts';
+import { emptyFolders } from '../mail/folders-store.ts';
+import {
+	addPlainProposals,
+	addProposals,
+	type Alike,
+	bodiesToCompare,
+	candidatesToRead,
+	clearProposals,
+	plainDetectors,
+	type ProposedItem,
+	proposalRun,
+	proposalSums,
+	proposedItems,
+	type ProposedRow,
+	putBodyHashes,
+	putProposalRun,
+	sameBytes,
+	sameContent,
+	sharedMessageIds,
+	threadsOfSeveral,
+	type UnreadCandidate
+} from './proposals-store.ts';
+import { itemsOfThreads, type ThreadItem } from '../mail/threads-store.ts';
+import { type Context, nowSeconds, today } from '../context/context.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+
+/* ---- duplicates ---------------------------------------------------------------------------------------------------- */
+function duplicates(alike: readonly Alike[]): ProposedItem[] {
+	const groups = new Map<number, Alike[]>();
+	for (const one of alike) groups.set(one.groupKey, [...(groups.get(one.groupKey) ?? []), one]);
+	return [...groups.values()].flatMap((group) => {
+		const { best, why } = betterPlace(group.map((one) => ({ ...one, marked: one.marked === 1 })));
+		return group
+			.filter(({ itemId, kept }) => itemId !== best.itemId && kept === 0)
+			.map(({ itemId, folder }) => ({
+				itemId,
+				betterId: best.itemId,
+				reason: folder === best.folder ? `twice in ${folder}` : `also in ${best.folder}, ${why}`
+			}));
+	});
+}
+
+async function proposeSameBytes(context: Context, mailboxId: number): Promise<void> {
+	for (let after = 0; ;) {
+		const alike = await sameBytes(context.db, mailboxId, after, 1_000);
+		if (alike.length === 0) return;
+		await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'same-bytes', duplicates(alike)));
+		after = alike.at(-1)?.groupKey as number;
+	}
+}
+
+const LF = 10;
+
+/* SHA-256 of the body, line breaks as LF and those at the end aside. */
+function hashBody(bytes: Buffer): Uint8Array {
+	let body = bytes.subarray(scanStructure(bytes).bodyStart);
+	if (body.includes('\r')) body = Buffer.from(body.toString('latin1').replace(/\r\n?/g, '\n'), 'latin1');
+	let end = body.length;
+	while (end > 0 && body[end - 1] === LF) end--;
+	return createHash('sha256').update(body.subarray(0, end)).digest();
+}
+
+/* Bodies are hashed only where messages share their Message-ID: most never have to be compared with any. */
+async function compareBodies(context: Context, mailboxId: number): Promise<void> {
+	for (let after = ''; ;) {
+		const messageIds = await sharedMessageIds(context.db, after, 500);
+		if (messageIds.length === 0) return;
+		for (let afterMessage = 0; ;) {
+			const messages = await bodiesToCompare(context.db, mailboxId, messageIds, afterMessage, 5_000);
+			if (messages.length === 0) break;
+			const hashed: { id: number; hash: Uint8Array }[] = [];
+			for (const { id, contentId } of messages) {
+				const bytes = await readableContent(context.db, contentId);
+				if (bytes) hashed.push({ id, hash: hashBody(bytes) });
+			}
+			await inTransaction(context.db, (db) => putBodyHashes(db, hashed));
+			afterMessage = (messages.at(-1) as { id: number }).id;
+		}
+		after = messageIds.at(-1) as string;
+	}
+}
+
+async function proposeSameContent(context: Context, mailboxId: number): Promise<void> {
+	await compareBodies(context, mailboxId);
+	const alike = await sameContent(context.db, mailboxId);
+	await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'same-content', duplicates(alike)));
+}
+
+/* ---- quoted in full ------------------------------------------------------------------------------------------------- */
+
+/* Its plain text stands in `texts` until what its HTML says besides is asked for: of most messages that never matters. */
+interface Told extends Carried {
+	isWhole: boolean;
+}
+
+/** What a stored message says, for telling whether another one says it too. */
+async function tell(context: Context, { contentId, subject }: ThreadItem): Promise<Told | undefined> {
+	const bytes = await readableContent(context.db, contentId);
+	if (!bytes) return undefined;
+	const root = scanStructure(bytes);
+	const { text, html, isWhole } = await readBody(bytes, root);
+	const files = attachments(root).map(({ index }) =>
+		createHash('sha256')
+			.update(attachmentContent(bytes, root, index) ?? '')
+			.digest('hex')
+	);
+	return { texts: [text], html, files, subject, isWhole };
+}
+
+/* All that a body says: of every alternative (a plain part may say only that the rest is in HTML). */
+const textsOf = ({ text, html }: Pick<Body, 'text' | 'html'>) =>
+	alternativeTexts(text, html === undefined ? '' : textOfHtml(html));
+
+const IN_FULL = new WeakMap<Told, Told>();
+
+function inFull(told: Told): Told {
+	const full = IN_FULL.get(told) ?? { ...told, texts: textsOf({ text: told.texts[0] ?? '', html: told.html }) };
+	IN_FULL.set(told, full);
+	return full;
+}
+
+/* How a later message carries an earlier one; nothing is carried of which not all is known. */
+function carrying(earlier: Told, later: Told): Carrying | undefined {
+	const how = earlier.isWhole ? carriesAll(earlier, later) : undefined;
+	return how === undefined || earlier.html === undefined ? how : carriesAll(inFull(earlier), inFull(later));
+}
+
+const CARRIED_WORDS: Record<Carrying, string> = {
+	'in-a-row': 'its whole text stands in a later message of the thread',
+	'answered-between': 'its whole text stands in a later message of the thread, with answers written between its lines'
+};
+
+/* Answers below one message that are looked at, the nearest first: what quotes in full stands close by. */
+const MOST_ANSWERS = 40;
+/* Characters of a thread that are held at once: a hostile one is read again rather than held. */
+const MOST_HELD = 5_000_000;
+/* A thread larger than this is a bulletin under one subject. */
+const LARGEST_THREAD = 1_000;
+
+/** Of a thread, the messages that a later one carries whole, with the last of those that do. */
+async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise<ProposedItem[]> {
+	if (items.length > LARGEST_THREAD) return [];
+	const told = new Map<number, Told | undefined>();
+	let held = 0;
+	const tellOnce = async (item: ThreadItem) => {
+		if (!told.has(item.id)) {
+			const mine = await tell(context, item);
+			held += (mine?.texts[0]?.length ?? 0) + (mine?.html?.length ?? 0);
+			if (held > MOST_HELD) {
+				told.clear();
+				held = 0;
+			}
+			told.set(item.id, mine);
+			return mine;
+		}
+		return told.get(item.id);
+	};
+	// what is below a message stands right behind it, as far as the rows are deeper
+	const order = threadsOf(items)
+		.flatMap((root) => [...walkThread(root)])
+		.map(({ message, depth }) => ({ item: message as ThreadItem, depth }));
+	const below = (place: number): ThreadItem[] => {
+		const { depth } = order[place] as (typeof order)[number];
+		const found: ThreadItem[] = [];
+		for (let at = place + 1; at < order.length && found.length < MOST_ANSWERS; at++) {
+			const row = order[at] as (typeof order)[number];
+			if (row.depth <= depth) break;
+			found.push(row.item);
+		}
+		return found;
+	};
+	const carriedBy = new Map<number, { later: number; how: Carrying }>();
+	for (const [place, { item }] of order.entries()) {
+		if (item.state !== 'live') continue;
+		for (const later of below(place)) {
+			const [mine, theirs] = [await tellOnce(item), await tellOnce(later)];
+			const how = mine && theirs && carrying(mine, theirs);
+			if (!how) continue;
+			carriedBy.set(item.id, { later: later.id, how });
+			break;
+		}
+	}
+	const last = (id: number): number => {
+		const next = carriedBy.get(id)?.later;
+		return next === undefined ? id : last(next);
+	};
+	return [...carriedBy].map(([itemId, { how }]) => ({ itemId, betterId: last(itemId), reason: CARRIED_WORDS[how] }));
+}
+
+async function proposeQuoted(context: Context, mailboxId: number): Promise<void> {
+	let looked = 0;
+	for (let after = 0; !context.signal.aborted;) {
+		const ids = await threadsOfSeveral(context.db, mailboxId, after, 200);
+		if (ids.length === 0) return;
+		const threads = new Map<number, ThreadItem[]>();
+		for (const item of await itemsOfThreads(context.db, ids))
+			threads.set(item.threadId, [...(threads.get(item.threadId) ?? []), item]);
+		const found: ProposedItem[] = [];
+		for (const items of threads.values()) {
+			found.push(...(await quotedIn(context, items)));
+			looked += items.length;
+		}
+		await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'quoted-in-full', found));
+		context.report({ done: looked, total: undefined, note: `${showCount(looked)} messages in threads compared` });
+		after = ids.at(-1) as number;
+	}
+}
+
+/* ---- what has to be read to be sure --------------------------------------------------------------------------------- */
+
+/* Another message of the thread that has all the quotes; undefined: none. */
+async function whereQuotesStand(
+	context: Context,
+	threadId: number,
+	messageId: number,
+	quotes: readonly string[]
+): Promise<number | undefined> {
+	const others = (await itemsOfThreads(context.db, [threadId])).filter((other) => other.id !== messageId);
+	if (others.length > LARGEST_THREAD) return undefined;
+	for (const other of others.slice(-MOST_ANSWERS).reverse()) {
+		const bytes = await readableContent(context.db, other.contentId);
+		if (!bytes) continue;
+		const texts = textsOf(await readBody(bytes, scanStructure(bytes)));
+		if (quotes.every((quote) => standsIn(quote, texts))) return other.id;
+	}
+	return undefined;
+}
+
+/* One line of thanks loses nothing where what it quotes stands in another message: people mark their own words with `>` too. */
+async function thanksOf(context: Context, { id, threadId, contentId }: UnreadCandidate): Promise<ProposedItem[]> {
+	const bytes = await readableContent(context.db, contentId);
+	if (!bytes) return [];
+	const quotes = textsOf(await readBody(bytes, scanStructure(bytes))).flatMap(quotesIn);
+	if (quotes.length === 0) return [{ itemId: id, betterId: undefined, reason: 'one line of thanks' }];
+	const betterId = threadId === null ? undefined : await whereQuotesStand(context, threadId, id, quotes);
+	return betterId === undefined
+		? []
+		: [{ itemId: id, betterId, reason: 'one line of thanks, above a quote that stands in another message' }];
+}
+
+/* A message without text is empty where its HTML shows and leads to nothing either. */
+async function emptyOf(context: Context, { id, contentId }: UnreadCandidate): Promise<ProposedItem[]> {
+	const bytes = await readableContent(context.db, contentId);
+	const body = bytes && (await readBody(bytes, scanStructure(bytes)));
+	return !body || /\b(?:src|href|background)\s*=/i.test(body.html ?? '')
+		? []
+		: [{ itemId: id, betterId: undefined, reason: 'nothing in it' }];
+}
+
+async function proposeRead(
+	context: Context,
+	mailboxId: number,
+	kind: 'thanks' | 'leftover',
+	read: (context: Context, candidate: UnreadCandidate) => Promise<ProposedItem[]>
+): Promise<void> {
+	for (let after = 0; !context.signal.aborted;) {
+		const candidates = await candidatesToRead(context.db, mailboxId, kind, after, 200);
+		if (candidates.length === 0) return;
+		const found: ProposedItem[] = [];
+		for (const candidate of candidates) found.push(...(await read(context, candidate)));
+		await inTransaction(context.db, (db) => addProposals(db, mailboxId, kind, found));
+		after = (candidates.at(-1) as UnreadCandidate).id;
+	}
+}
+
+/* ---- the use cases -------------------------------------------------------------------------------------------------- */
+
+/** Looks through a mailbox for what is safe to clear; nothing is decided by it. */
+export async function findProposals(
+	context: Context,
+	input: { mailboxId: number; kinds?: ProposalKind[] | undefined }
+): Promise<{ finished: boolean }> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const kinds = input.kinds ?? PROPOSAL_KINDS;
+	const day = {
+		mailboxId: mailbox.id,
+		now: nowSeconds(context),
+		today: today(context),
+		deadBefore: daysAfter(today(context), -DEAD_AFTER_DAYS),
+		untouchedBefore: monthsBefore(today(context), UNTOUCHED_MONTHS)
+	};
+	await inTransaction(context.db, async (db) => {
+		for (const kind of kinds) await clearProposals(db, mailbox.id, kind);
+		for (const detector of plainDetectors(day))
+			if (kinds.includes(detector.kind)) await addPlainProposals(db, mailbox.id, detector);
+	});
+	if (kinds.includes('same-bytes')) await proposeSameBytes(context, mailbox.id);
+	if (kinds.includes('same-content')) await proposeSameContent(context, mailbox.id);
+	if (kinds.includes('quoted-in-full')) await proposeQuoted(context, mailbox.id);
+	if (kinds.includes('thanks')) await proposeRead(context, mailbox.id, 'thanks', thanksOf);
+	if (kinds.includes('leftover')) await proposeRead(context, mailbox.id, 'leftover', emptyOf);
+	await inTransaction(context.db, (db) => putProposalRun(db, mailbox.id, context.now().toISOString()));
+	return { finished: !context.signal.aborted };
+}
+
+/** What is proposed of one kind. */
+export interface Proposal extends Weight {
+	kind: ProposalKind;
+	name: string;
+	what: string;
+	decision: 'delete' | 'archive';
+}
+
+/** What is proposed in a mailbox, what frees most first. */
+export interface Proposals {
+	/** Undefined: nobody has looked yet. */
+	lookedAt: string | undefined;
+	proposals: Proposal[];
+	emptyFolders: FolderPlace[];
+}
+
+/** What was found safe to clear in a mailbox, as far as it is still there. */
+export async function listProposals(context: Context, input: { mailboxId: number }): Promise<Proposals> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const sums = await proposalSums(context.db, mailbox.id);
+	return {
+		lookedAt: await proposalRun(context.db, mailbox.id),
+		proposals: sums.map(({ kind, messages, bytes }) => ({ kind, messages, bytes, ...PROPOSALS[kind] })),
+		emptyFolders: await emptyFolders(context.db, mailbox.id)
+	};
+}
+
+/** The messages of a proposal, each with its reason. */
+export async function proposalItems(
+	context: Context,
+	input: { mailboxId: number; kind: ProposalKind; limit: number; offset?: number | undefined }
+): Promise<{ items: ProposedRow[]; total: number }> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	return proposedItems(context.db, mailbox.id, input.kind, input.limit, input.offset ?? 0);
+}

@@ -1,0 +1,212 @@
+import { type FolderRole, nameKey, roleOf } from '../../../core/weigh/roles.ts';
+import type { FolderPlace } from '../../../core/weigh/tree.ts';
+import type { Db } from '../database/open.ts';
+import { change, insert, row, rows } from '../database/rows.ts';
+
+/** The two trees that a mailbox has. */
+export type Tree = 'mailbox' | 'archive';
+
+const COLUMNS = `id, parent_id AS parentId, name, path, role`;
+
+/** The folders of one tree that are there. */
+export async function listFolders(db: Db, mailboxId: number, tree: Tree): Promise<FolderPlace[]> {
+	return rows<FolderPlace>(
+		db,
+		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = ? AND removed_at IS NULL ORDER BY id`,
+		[mailboxId, tree]
+	);
+}
+
+/** The names on a path; a blank or empty name is none. */
+export function pathNames(path: string): string[] {
+	return path
+		.split('/')
+		.map((name) => name.trim())
+		.filter((name) => name !== '');
+}
+
+async function childFolder(db: Db, mailboxId: number, tree: Tree, parentId: number | undefined, name: string) {
+	return row<FolderPlace & { removedAt: string | null }>(
+		db,
+		`SELECT ${COLUMNS}, removed_at AS removedAt FROM folder
+		 WHERE mailbox_id = ? AND tree = ? AND ifnull(parent_id, 0) = ? AND name_key = ?`,
+		[mailboxId, tree, parentId ?? 0, nameKey(name)]
+	);
+}
+
+/** The folder with that path, without regard to case and accents; undefined where there is none. */
+export async function findFolder(
+	db: Db,
+	mailboxId: number,
+	tree: Tree,
+	path: string
+): Promise<FolderPlace | undefined> {
+	let folder: (FolderPlace & { removedAt: string | null }) | undefined;
+	for (const name of pathNames(path)) {
+		folder = await childFolder(db, mailboxId, tree, folder?.id, name);
+		if (!folder || folder.removedAt !== null) return undefined;
+	}
+	return folder;
+}
+
+/**
+ * The folder with that path; made, with the folders above it, where it is not there. A folder that was removed comes
+ * back as the one it was.
+ */
+export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: string): Promise<FolderPlace> {
+	let parent: FolderPlace | undefined;
+	for (const name of pathNames(path)) {
+		const found = await childFolder(db, mailboxId, tree, parent?.id, name);
+		if (found) {
+			if (found.removedAt !== null) await change(db, `UPDATE folder SET removed_at = NULL WHERE id = ?`, [found.id]);
+			parent = found;
+			continue;
+		}
+		const folder: Omit<FolderPlace, 'id'> = {
+			parentId: parent?.id ?? null,
+			name,
+			path: parent ? `${parent.path}/${name}` : name,
+			role: tree === 'mailbox' && !parent ? roleOf(name) : null
+		};
+		const id = await insert(
+			db,
+			`INSERT INTO folder (mailbox_id, tree, parent_id, name, name_key, path, role) VALUES (?, ?, ?, ?, ?, ?, ?)`,
+			[mailboxId, tree, folder.parentId, folder.name, nameKey(name), folder.path, folder.role]
+		);
+		parent = { id, ...folder };
+	}
+	if (!parent) throw new Error('A folder needs a name');
+	return parent;
+}
+
+/** The folder of a mailbox that has a role, the first of several; undefined where it has none. */
+export async function findRole(db: Db, mailboxId: number, role: FolderRole): Promise<FolderPlace | undefined> {
+	return row<FolderPlace>(
+		db,
+		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = 'mailbox' AND role = ? AND removed_at IS NULL
+		 ORDER BY id LIMIT 1`,
+		[mailboxId, role]
+	);
+}
+
+/** The one bin of a mailbox (invariant 1), made where it has none. */
+export async function binOf(db: Db, mailboxId: number): Promise<FolderPlace> {
+	return (await findRole(db, mailboxId, 'trash')) ?? ensureFolder(db, mailboxId, 'mailbox', 'Trash');
+}
+
+/** Brings back folders that were removed, with those above them. */
+export async function reviveFolders(db: Db, ids: readonly number[]): Promise<void> {
+	await change(
+		db,
+		`WITH RECURSIVE above (id) AS (
+			SELECT value FROM json_each(?)
+			UNION SELECT folder.parent_id FROM folder JOIN above ON folder.id = above.id WHERE folder.parent_id IS NOT NULL
+		)
+		UPDATE folder SET removed_at = NULL WHERE removed_at IS NOT NULL AND id IN (SELECT id FROM above)`,
+		[JSON.stringify(ids)]
+	);
+}
+
+/**
+ * Removes the folders of a mailbox's archive in which, and below which, nothing lies; brings back those in which something
+ * does, as a docket that was stopped may go on after its folders were removed. Their rows stay.
+ */
+export async function keepArchiveFoldersInUse(db: Db, mailboxId: number, at: string): Promise<void> {
+	await change(
+		db,
+		`WITH RECURSIVE used (id) AS (
+			SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ? AND state = 'archived'
+			UNION SELECT folder.parent_id FROM folder JOIN used ON folder.id = used.id WHERE folder.parent_id IS NOT NULL
+		)
+		UPDATE folder SET removed_at = CASE WHEN removed_at IS NULL THEN ? END
+		WHERE mailbox_id = ? AND tree = 'archive' AND (removed_at IS NULL) <> (id IN (SELECT id FROM used))`,
+		[mailboxId, at, mailboxId]
+	);
+}
+
+/** The folder and all folders below it. */
+export async function folderWithBelow(db: Db, id: number): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		`WITH RECURSIVE below (id) AS (
+			VALUES (?) UNION ALL SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
+		) SELECT id FROM below`,
+		[id]
+	);
+	return found.map((folder) => folder.id);
+}
+
+/** Puts a folder, with those below it, at another path. */
+export async function putFolderPlace(
+	db: Db,
+	folder: FolderPlace,
+	{ parentId, name, path }: Pick<FolderPlace, 'parentId' | 'name' | 'path'>
+): Promise<void> {
+	// a folder of that name that was removed keeps its row, for what goes back to it; its name it gives up
+	await change(
+		db,
+		`UPDATE folder SET name_key = name_key || ' ' || id WHERE removed_at IS NOT NULL AND id <> ? AND name_key = ?
+			AND ifnull(parent_id, 0) = ? AND (tree, mailbox_id) = (SELECT tree, mailbox_id FROM folder WHERE id = ?)`,
+		[folder.id, nameKey(name), parentId ?? 0, folder.id]
+	);
+	const below = await folderWithBelow(db, folder.id);
+	await change(db, `UPDATE folder SET parent_id = ?, name = ?, name_key = ?, path = ? WHERE id = ?`, [
+		parentId,
+		name,
+		nameKey(name),
+		path,
+		folder.id
+	]);
+	await change(
+		db,
+		`UPDATE folder SET path = ? || substr(path, ?) WHERE id IN (SELECT value FROM json_each(?)) AND id <> ?`,
+		[path, folder.path.length + 1, JSON.stringify(below), folder.id]
+	);
+}
+
+/* Whether nothing lies in a folder, nor in one below it. */
+const EMPTY = `folder.id NOT IN (
+	WITH RECURSIVE used (id) AS (
+		SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ? AND state <> 'archived'
+		UNION SELECT above.parent_id FROM folder above JOIN used ON above.id = used.id WHERE above.parent_id IS NOT NULL
+	) SELECT id FROM used)`;
+
+/** The folders of a mailbox in which, and below which, nothing lies; those with a role aside. */
+export async function emptyFolders(db: Db, mailboxId: number): Promise<FolderPlace[]> {
+	return rows<FolderPlace>(
+		db,
+		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = 'mailbox' AND removed_at IS NULL AND role IS NULL AND ${EMPTY}
+		 ORDER BY path`,
+		[mailboxId, mailboxId]
+	);
+}
+
+/** Removes those of some folders that are empty, with what lies below them. @returns their paths */
+export async function removeEmptyFolders(
+	db: Db,
+	mailboxId: number,
+	ids: readonly number[],
+	at: string
+): Promise<string[]> {
+	const wanted = new Set<number>();
+	for (const id of ids) for (const below of await folderWithBelow(db, id)) wanted.add(below);
+	const empty = (await emptyFolders(db, mailboxId)).filter(({ id }) => wanted.has(id));
+	await change(db, `UPDATE folder SET removed_at = ? WHERE id IN (SELECT value FROM json_each(?))`, [
+		at,
+		JSON.stringify(empty.map(({ id }) => id))
+	]);
+	return empty.map(({ path }) => path);
+}
+
+/** Folders by their numbers, with the names of their mailboxes. */
+export async function foldersById(
+	db: Db,
+	ids: readonly number[]
+): Promise<{ id: number; path: string; mailboxId: number; mailbox: string }[]> {
+	return rows(
+		db,
+		`SELECT folder.id, path, mailbox_id AS mailboxId, mailbox.name AS mailbox FROM folder JOIN mailbox ON mailbox.id = mailbox_id
+		 WHERE folder.id IN (SELECT value FROM json_each(?)) ORDER BY mailbox.name_key, path`,
+		[JSON.stringify(ids)]
+	);
+}

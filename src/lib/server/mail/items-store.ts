@@ -1,0 +1,280 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import type { DueAction } from '../../../core/retention/terms.ts';
+import type { ItemState } from '../../../core/docket/effects.ts';
+import type { Db } from '../database/open.ts';
+import { HELD } from './item-marks-store.ts';
+import { change, insertRows, rows } from '../database/rows.ts';
+import type { Condition } from './conditions-store.ts';
+import { shiftWeights } from './weights-store.ts';
+
+/** An item to be stored. */
+export interface NewItem {
+	mailboxId: number;
+	messageId: number;
+	state: Extract<ItemState, 'live' | 'binned'>;
+	folderId: number;
+	/** The folder that it came from in the source: there it is not added twice. */
+	importedFolderId: number;
+	/** Where a binned item goes back to. */
+	originFolderId: number | undefined;
+	receivedAt: number | undefined;
+	receivedOn: string | undefined;
+	dateInDoubt: boolean;
+	bytes: number;
+	seen: boolean | undefined;
+	answered: boolean;
+	flagged: boolean;
+	draft: boolean;
+	attachments: number;
+	/** Bits of core/message/kinds. */
+	attachmentKinds: number;
+	correspondentId: number;
+	organisationId: number;
+	/** Undefined: from no list. */
+	listId: number | undefined;
+	/** Number of core/message/mail-kind. */
+	mailKind: number;
+	/** From when the bin counts its days. */
+	binnedOn: string | undefined;
+}
+
+function itemRow(item: NewItem): unknown[] {
+	const flag = (value: boolean | undefined) => (value === undefined ? null : Number(value));
+	return [
+		item.mailboxId,
+		item.messageId,
+		item.state,
+		item.folderId,
+		item.originFolderId ?? null,
+		item.importedFolderId,
+		item.receivedAt ?? null,
+		item.receivedOn ?? null,
+		flag(item.dateInDoubt),
+		item.bytes,
+		flag(item.seen),
+		flag(item.answered),
+		flag(item.flagged),
+		flag(item.draft),
+		item.attachments,
+		item.attachmentKinds,
+		item.correspondentId,
+		item.organisationId,
+		item.listId ?? null,
+		item.mailKind,
+		item.binnedOn ?? null
+	];
+}
+
+/**
+ * Stores items that come in; one that was imported into the same folder before is not stored again, wherever it is now.
+ *
+ * @returns how many were new
+ */
+export async function addItems(db: Db, items: readonly NewItem[]): Promise<number> {
+	if (items.length === 0) return 0;
+	const added = await insertRows(
+		db,
+		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
+			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id,
+			organisation_id, list_id, mail_kind, binned_on)`,
+		items.map(itemRow),
+		`ON CONFLICT (imported_folder_id, message_id) DO NOTHING`
+	);
+	return countIn(
+		db,
+		added.filter((id) => id !== undefined)
+	);
+}
+
+/* New items are in the summaries from the beginning. */
+async function countIn(db: Db, ids: readonly number[]): Promise<number> {
+	if (ids.length > 0)
+		await shiftWeights(db, {
+			from: `item WHERE item.id IN (SELECT value FROM json_each(?))`,
+			bindings: [JSON.stringify(ids)],
+			before: undefined,
+			after: { state: 'item.state', folder: 'item.folder_id' }
+		});
+	return ids.length;
+}
+
+/**
+ * Stores the messages of items once more, as live items of another folder; one that was put there before is not put there
+ * again.
+ *
+ * @returns how many were new
+ */
+export async function addItemsLike(
+	db: Db,
+	ids: readonly number[],
+	{ mailboxId, folderId }: { mailboxId: number; folderId: number }
+): Promise<number> {
+	const added = await rows<{ id: number }>(
+		db,
+		`INSERT INTO item (mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
+			bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind)
+		 SELECT ?, message_id, 'live', ?, ?, received_at, received_on, date_in_doubt, bytes, seen, answered, flagged, draft,
+			attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind
+		 FROM item WHERE id IN (SELECT value FROM json_each(?))
+		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`,
+		[mailboxId, folderId, folderId, JSON.stringify(ids)]
+	);
+	return countIn(
+		db,
+		added.map(({ id }) => id)
+	);
+}
+
+/** An item as it is exported. */
+export interface ExportedItem {
+	id: number;
+	mailboxId: number;
+	mailbox: string;
+	state: ItemState;
+	bytes: number;
+	contentId: number;
+	/** In hexadecimal digits. */
+	sha256: string;
+	messageId: string;
+	subject: string;
+	fromName: string;
+	fromAddress: string;
+	recipients: string;
+	receivedAt: number | null;
+	receivedOn: string | null;
+	folder: string;
+	seen: number | null;
+	answered: number;
+	flagged: number;
+	draft: number;
+}
+
+/** Items with these ids, in the order of the list. */
+export async function itemsById(db: Db, ids: readonly number[]): Promise<ExportedItem[]> {
+	return rows<ExportedItem>(
+		db,
+		`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, item.bytes,
+			message.content_id AS contentId, lower(hex(content.sha256)) AS sha256, message.message_id AS messageId, subject,
+			from_name AS fromName, from_address AS fromAddress, recipients, received_at AS receivedAt,
+			received_on AS receivedOn, folder.path AS folder, seen, answered, flagged, draft
+		 FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value JOIN message ON message.id = item.message_id
+			JOIN content ON content.id = message.content_id JOIN mailbox ON mailbox.id = item.mailbox_id
+			JOIN folder ON folder.id = item.folder_id ORDER BY wanted.key`,
+		[JSON.stringify(ids)]
+	);
+}
+
+/** The ids of items that are there, mailbox by mailbox and folder by folder in the order of their paths. */
+export async function itemIdsInOrder(
+	db: Db,
+	chosen: { ids?: readonly number[]; mailboxId?: number | undefined; folderIds?: readonly number[] | undefined }
+): Promise<number[]> {
+	const { ids, mailboxId, folderIds } = chosen;
+	const conditions: [string, unknown][] = [];
+	if (ids) conditions.push([`item.id IN (SELECT value FROM json_each(?))`, JSON.stringify(ids)]);
+	if (mailboxId !== undefined) conditions.push([`item.mailbox_id = ?`, mailboxId]);
+	if (folderIds) conditions.push([`item.folder_id IN (SELECT value FROM json_each(?))`, JSON.stringify(folderIds)]);
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT item.id FROM item JOIN folder ON folder.id = item.folder_id
+		 WHERE item.state <> 'destroyed' ${conditions.map(([sql]) => `AND ${sql}`).join(' ')}
+		 ORDER BY item.mailbox_id, folder.path, item.id`,
+		conditions.map(([, binding]) => binding)
+	);
+	return found.map(({ id }) => id);
+}
+
+/** Runs ANALYZE where the statistics are old, so that large tables keep good plans. */
+export async function refreshStatistics(db: Db): Promise<void> {
+	await change(db, `PRAGMA optimize`);
+}
+
+/** The first item of a mailbox that is not threaded yet: all behind it are new. */
+export async function firstItemNotThreaded(db: Db, mailboxId: number): Promise<number | undefined> {
+	const [found] = await rows<{ id: number | null }>(
+		db,
+		`SELECT min(id) AS id FROM item WHERE mailbox_id = ? AND thread_id IS NULL`,
+		[mailboxId]
+	);
+	return found?.id ?? undefined;
+}
+
+/** An item as it is listed. */
+export interface ItemRow {
+	id: number;
+	mailboxId: number;
+	receivedOn: string | null;
+	dateInDoubt: number;
+	fromName: string;
+	fromAddress: string;
+	subject: string;
+	folder: string;
+	bytes: number;
+	attachments: number;
+	seen: number | null;
+	flagged: number;
+	kept: number;
+	pauseId: number | null;
+	/** Whether it is under a hold. */
+	held: number;
+	binnedOn: string | null;
+	/** Where it goes back to. */
+	origin: string | null;
+	messageId: string;
+	/** Number of core/retention/classes. */
+	class: number;
+	/** What governs it, and what happens to it next. */
+	retentionId: number | null;
+	/** Code of its series; null where it is under none. */
+	series: string | null;
+	dueOn: CalendarDate | null;
+	dueAction: DueAction | null;
+}
+
+/** A page of the items under a condition, the newest first, and how many there are. */
+export async function itemsWhere(
+	db: Db,
+	{ sql, bindings }: Condition,
+	limit: number,
+	offset: number,
+	order = 'item.received_on DESC, item.received_at DESC, item.id DESC'
+): Promise<{ items: ItemRow[]; total: number }> {
+	const items = await rows<ItemRow>(
+		db,
+		`SELECT item.id, item.mailbox_id AS mailboxId, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
+			from_name AS fromName, from_address AS fromAddress, subject, folder.path AS folder, bytes, item.attachments, seen,
+			flagged, kept, pause_id AS pauseId, ${HELD} AS held, binned_on AS binnedOn, origin.path AS origin,
+			message.message_id AS messageId, item.class, item.retention_id AS retentionId, item.due_on AS dueOn, item.due_action AS dueAction,
+			(SELECT code FROM retention JOIN series ON series.id = series_id WHERE retention.id = item.retention_id) AS series
+		 FROM (SELECT item.id, row_number() OVER () AS place FROM (
+			SELECT item.id FROM item WHERE ${sql} ORDER BY ${order} LIMIT ? OFFSET ?) item) page
+		 CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
+		 JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
+		 ORDER BY page.place`,
+		[...bindings, limit, offset]
+	);
+	const [counted] = await rows<{ n: number }>(db, `SELECT count(*) AS n FROM item WHERE ${sql}`, bindings);
+	return { items, total: counted?.n ?? 0 };
+}
+
+/** The roles of the folders in which some items lie, and whether they are kept. */
+export async function folderOfItems(
+	db: Db,
+	ids: readonly number[]
+): Promise<Map<number, { role: string | null; kept: number }>> {
+	const found = await rows<{ id: number; role: string | null; kept: number }>(
+		db,
+		`SELECT item.id, folder.role, item.kept FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value
+			JOIN folder ON folder.id = item.folder_id`,
+		[JSON.stringify(ids)]
+	);
+	return new Map(found.map(({ id, ...place }) => [id, place]));
+}
+
+/** The lowest and the highest number of an item of a mailbox; 1 and 0 where it has none. */
+export async function itemRange(db: Db, mailboxId: number): Promise<{ first: number; last: number }> {
+	const end = async (which: 'min' | 'max') =>
+		(await rows<{ id: number | null }>(db, `SELECT ${which}(id) AS id FROM item WHERE mailbox_id = ?`, [mailboxId]))[0]
+			?.id;
+	return { first: (await end('min')) ?? 1, last: (await end('max')) ?? 0 };
+}

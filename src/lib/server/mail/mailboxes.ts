@@ -1,0 +1,69 @@
+import { showBytes } from '../../../core/weigh/units.ts';
+import { inTransaction, type Db } from '../database/open.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { addMailbox, findMailbox, getMailbox, type Mailbox, putQuota } from './mailboxes-store.ts';
+import type { Context } from '../context/context.ts';
+import { Refusal } from '../refusal.ts';
+import { findFolder, folderWithBelow } from './folders-store.ts';
+
+/** The mailbox of that name. @throws Refusal */
+export async function requireMailbox({ db }: Context, name: string): Promise<Mailbox> {
+	const found = await findMailbox(db, name);
+	if (!found) throw new Refusal('not-found', `There is no mailbox "${name}". Nothing was done.`);
+	return found;
+}
+
+/** The mailbox with that id. @throws Refusal */
+export async function requireMailboxId({ db }: Context, id: number): Promise<Mailbox> {
+	const found = await getMailbox(db, id);
+	if (!found) throw new Refusal('not-found', `There is no mailbox ${id}. Nothing was done.`);
+	return found;
+}
+
+/** The mailbox of that name, made where it is new. Belongs into a transaction. */
+export async function ensureMailbox(context: Context, db: Db, name: string): Promise<Mailbox> {
+	const found = await findMailbox(db, name);
+	if (found) return found;
+	if (name.trim() === '') throw new Refusal('bad-input', 'A mailbox needs a name. Nothing was done.');
+	const id = await addMailbox(db, name, context.now().toISOString());
+	await appendLedger(db, {
+		at: context.now(),
+		who: context.who,
+		action: 'mailbox-made',
+		details: { mailbox: name.trim() }
+	});
+	return (await getMailbox(db, id)) as Mailbox;
+}
+
+/** Sets the quota of a mailbox, made where it is new. */
+export async function setQuota(
+	context: Context,
+	input: { mailbox: string; bytes: number | undefined }
+): Promise<Mailbox> {
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await ensureMailbox(context, db, input.mailbox);
+		await putQuota(db, mailbox.id, input.bytes);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'quota-set',
+			details: {
+				mailbox: mailbox.name,
+				quota: input.bytes === undefined ? 'none' : showBytes(input.bytes),
+				before: mailbox.quotaBytes === undefined ? 'none' : showBytes(mailbox.quotaBytes)
+			}
+		});
+		return { ...mailbox, quotaBytes: input.bytes };
+	});
+}
+
+/** A folder of a mailbox, with those below it. @throws Refusal */
+export async function requireFolder(
+	{ db }: Context,
+	mailbox: Mailbox,
+	path: string
+): Promise<{ id: number; path: string; ids: number[] }> {
+	const folder = await findFolder(db, mailbox.id, 'mailbox', path);
+	if (!folder) throw new Refusal('not-found', `${mailbox.name} has no folder "${path}". Nothing was done.`);
+	return { id: folder.id, path: folder.path, ids: await folderWithBelow(db, folder.id) };
+}

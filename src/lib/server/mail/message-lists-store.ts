@@ -1,0 +1,67 @@
+import type { MessageSummary } from '../../../core/message/summary.ts';
+import type { Db } from '../database/open.ts';
+import { change, rows } from '../database/rows.ts';
+
+/**
+ * The lists behind their identifiers, made where they are new; the last name that a list calls itself is kept.
+ *
+ * @returns ids by identifier
+ */
+export async function putLists(
+	db: Db,
+	lists: readonly Pick<MessageSummary, 'listId' | 'listName' | 'listOrganisation'>[]
+): Promise<Map<string, number>> {
+	const known = new Map<string, { name: string; organisation: string }>();
+	for (const { listId, listName, listOrganisation } of lists) {
+		const before = known.get(listId);
+		if (listId)
+			known.set(listId, {
+				name: listName || (before?.name ?? ''),
+				organisation: listOrganisation || (before?.organisation ?? '')
+			});
+	}
+	if (known.size === 0) return new Map();
+	const json = JSON.stringify([...known].map(([identifier, names]) => ({ identifier, ...names })));
+	await change(
+		db,
+		`INSERT INTO list (identifier, name, organisation)
+		 SELECT value ->> 'identifier', value ->> 'name', value ->> 'organisation' FROM json_each(?) WHERE true
+		 ON CONFLICT (identifier) DO UPDATE SET
+			name = CASE WHEN excluded.name = '' THEN name ELSE excluded.name END,
+			organisation = CASE WHEN organisation = '' THEN excluded.organisation ELSE organisation END
+		 WHERE excluded.name NOT IN ('', name) OR (organisation = '' AND excluded.organisation <> '')`,
+		[json]
+	);
+	const found = await rows<{ id: number; identifier: string }>(
+		db,
+		`SELECT id, identifier FROM list WHERE identifier IN (SELECT value ->> 'identifier' FROM json_each(?))`,
+		[json]
+	);
+	return new Map(found.map(({ id, identifier }) => [identifier, id]));
+}
+/** Says anew which list messages are from, with what is summed up by list. Belongs into a transaction. */
+export async function relist(db: Db, messages: readonly { messageId: number; listId: number | null }[]): Promise<void> {
+	const json = JSON.stringify(messages);
+	const moved = `json_each(?) wanted CROSS JOIN item ON item.message_id = wanted.value ->> 'messageId'
+		WHERE item.list_id IS NOT (wanted.value ->> 'listId')`;
+	const side = (
+		sign: string,
+		list: string
+	) => `SELECT item.mailbox_id, item.state, ifnull(${list}, 0), ${sign}count(*), ${sign}sum(item.bytes), ${sign}sum(ifnull(item.seen = 0, 0))
+		 FROM ${moved} AND item.state <> 'destroyed' GROUP BY 1, 2, 3`;
+	await change(
+		db,
+		`INSERT INTO weight_by_list (mailbox_id, state, list_id, messages, bytes, unread)
+		 SELECT * FROM (${side('-', 'item.list_id')} UNION ALL ${side('', `wanted.value ->> 'listId'`)}) WHERE true
+		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
+			unread = unread + excluded.unread`,
+		[json, json]
+	);
+	await change(db, `DELETE FROM weight_by_list WHERE messages = 0`);
+	await change(
+		db,
+		`UPDATE item SET list_id = wanted.value ->> 'listId' FROM json_each(?) wanted
+		 WHERE item.message_id = wanted.value ->> 'messageId' AND item.list_id IS NOT (wanted.value ->> 'listId')`,
+		[json]
+	);
+}

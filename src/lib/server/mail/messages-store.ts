@@ -1,0 +1,263 @@
+import { READING } from '../../../core/message/summary.ts';
+import { organisationOf } from '../../../core/message/addresses.ts';
+import { indexText } from '../../../core/search/words.ts';
+import type { Db } from '../database/open.ts';
+import { fileTexts, putFileTexts } from './file-texts-store.ts';
+import { relist } from './message-lists-store.ts';
+import { putLists } from './message-lists-store.ts';
+import { type MessageRows, READ_COLUMNS, WORD_COLUMNS } from './message-rows.ts';
+import { change, insertRows, placeholders, row, rows } from '../database/rows.ts';
+
+/* What the index has of a message. @param inside words inside its files */
+function wordsRow(id: number, { words, fileNames }: MessageRows, inside = ''): unknown[] {
+	return [id, ...words, indexText(inside === '' ? fileNames : `${fileNames}\n${inside}`)];
+}
+
+/** A message with what is read of its bytes. */
+export interface ReadMessage {
+	id: number;
+	read: MessageRows;
+}
+
+/** A message to be stored: where its bytes are and what was read of them. */
+export interface NewMessage {
+	contentId: number;
+	read: MessageRows;
+}
+
+const hasFiles = ({ read }: ReadMessage) => read.fileNames !== '';
+
+/** Puts the words of messages into the index, with those inside their files as far as they are known. */
+export async function putWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	const inside = await insideOf(db, messages);
+	await insertRows(
+		db,
+		`INSERT INTO words (${WORD_COLUMNS})`,
+		messages.map(({ id, read }) => wordsRow(id, read, inside.get(id)))
+	);
+	await insertRows(
+		db,
+		`INSERT INTO file_names (rowid, names)`,
+		messages.filter(hasFiles).map(({ id, read }) => [id, read.fileNames])
+	);
+}
+
+/* Only what has files can have words in them. */
+function insideOf(db: Db, messages: readonly ReadMessage[]): Promise<Map<number, string>> {
+	return fileTexts(
+		db,
+		messages.filter(hasFiles).map(({ id }) => id)
+	);
+}
+
+/**
+ * Takes the words of messages out of the index. An index that keeps no text has to be told what it was: the messages have to
+ * be read by the reading that put them in.
+ */
+export async function deleteWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	const inside = await insideOf(db, messages);
+	await insertRows(
+		db,
+		`INSERT INTO words (words, ${WORD_COLUMNS})`,
+		messages.map(({ id, read }) => ['delete', ...wordsRow(id, read, inside.get(id))])
+	);
+	await insertRows(
+		db,
+		`INSERT INTO file_names (file_names, rowid, names)`,
+		messages.filter(hasFiles).map(({ id, read }) => ['delete', id, read.fileNames])
+	);
+}
+
+/** Which of these messages are there, and in the index by this reading. */
+export async function inTheIndex(db: Db, ids: readonly number[]): Promise<Set<number>> {
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT id FROM message WHERE reading = ? AND id IN (SELECT value FROM json_each(?))`,
+		[READING, JSON.stringify(ids)]
+	);
+	return new Set(found.map(({ id }) => id));
+}
+
+/** How many messages an earlier reading has read. */
+export async function countToReadAgain(db: Db): Promise<number> {
+	const found = await row<{ n: number }>(db, `SELECT count(*) AS n FROM message WHERE reading < ?`, [READING]);
+	return found?.n ?? 0;
+}
+
+/** Messages that an earlier reading has read, in the order of their numbers. */
+export async function messagesToReadAgain(db: Db, limit: number): Promise<{ id: number; contentId: number }[]> {
+	return rows(db, `SELECT id, content_id AS contentId FROM message WHERE reading < ? ORDER BY id LIMIT ?`, [
+		READING,
+		limit
+	]);
+}
+
+/** Whether what an earlier reading has read is in the index still. */
+export async function anotherReadingIsIndexed(db: Db): Promise<boolean> {
+	return (await row(db, `SELECT 1 FROM message WHERE reading < ? AND reading >= 0 LIMIT 1`, [READING])) !== undefined;
+}
+
+/** Notes that messages cannot be read any better. */
+export async function markAsRead(db: Db, ids: readonly number[]): Promise<void> {
+	await change(db, `UPDATE message SET reading = ? WHERE reading < ? AND id IN (SELECT value FROM json_each(?))`, [
+		READING,
+		READING,
+		JSON.stringify(ids)
+	]);
+}
+
+/** Empties the index of words: what an earlier reading put in cannot be taken out piece by piece. */
+export async function emptyWords(db: Db): Promise<void> {
+	for (const index of ['words', 'file_names'])
+		await change(db, `INSERT INTO ${index} (${index}) VALUES ('delete-all')`);
+	await change(db, `UPDATE message SET reading = -1`);
+}
+
+/** Puts what is read of messages in the place of what an earlier reading read. */
+export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	const columns = READ_COLUMNS.split(',').length;
+	for (const { id, read } of messages) {
+		await change(db, `UPDATE message SET (${READ_COLUMNS}) = ${placeholders(1, columns)} WHERE id = ?`, [
+			...read.columns,
+			id
+		]);
+		await change(db, `UPDATE item SET mail_kind = ?, thread_id = NULL, reference_set = NULL WHERE message_id = ?`, [
+			read.mailKind,
+			id
+		]);
+	}
+	const lists = await putLists(
+		db,
+		messages.map(({ read }) => read.list)
+	);
+	await relist(
+		db,
+		messages.map(({ id, read }) => ({ messageId: id, listId: lists.get(read.list.listId) ?? null }))
+	);
+	await putWords(db, messages);
+}
+
+/**
+ * Stores messages, each content only once, and puts the words of the new ones into the index.
+ *
+ * @returns the id of each, in the order given
+ */
+export async function putMessages(db: Db, messages: readonly NewMessage[]): Promise<number[]> {
+	const once = [...new Map(messages.map((message) => [message.contentId, message])).values()];
+	if (once.length === 0) return [];
+	const added = await insertRows(
+		db,
+		`INSERT INTO message (content_id, ${READ_COLUMNS})`,
+		once.map(({ contentId, read }) => [contentId, ...read.columns]),
+		`ON CONFLICT (content_id) DO NOTHING`
+	);
+	const ids = new Map<number, number>();
+	const fresh = once.flatMap(({ contentId, read }, at): ReadMessage[] => {
+		const id = added[at];
+		if (id === undefined) return [];
+		ids.set(contentId, id);
+		return [{ id, read }];
+	});
+	await putWords(db, fresh);
+	// nobody has to look into files of which it is known that nothing can be read in them
+	await putFileTexts(
+		db,
+		fresh
+			.filter((message) => hasFiles(message) && !message.read.readableFiles)
+			.map(({ id }) => ({ messageId: id, text: '', outcome: 'nothing' }))
+	);
+	if (ids.size < once.length) {
+		const known = await rows<{ id: number; content_id: number }>(
+			db,
+			`SELECT id, content_id FROM message WHERE content_id IN (SELECT value FROM json_each(?))`,
+			[JSON.stringify(once.map(({ contentId }) => contentId).filter((contentId) => !ids.has(contentId)))]
+		);
+		for (const { id, content_id } of known) ids.set(content_id, id);
+	}
+	return messages.map(({ contentId }) => ids.get(contentId) as number);
+}
+
+/** Who writes, and for which organisation. */
+export interface Correspondent {
+	id: number;
+	organisationId: number;
+}
+
+/**
+ * The correspondents behind addresses, made where they are new; the first name that an address is seen with is kept.
+ *
+ * @returns by address
+ */
+export async function putCorrespondents(
+	db: Db,
+	people: readonly { name: string; address: string }[]
+): Promise<Map<string, Correspondent>> {
+	const byAddress = new Map<string, string>();
+	for (const { name, address } of people) if (!byAddress.get(address)) byAddress.set(address, name);
+	const entries = [...byAddress].map(([address, name]) => ({ address, name, domain: organisationOf(address) }));
+	const json = JSON.stringify(entries);
+	await change(
+		db,
+		`INSERT INTO organisation (domain) SELECT DISTINCT value ->> 'domain' FROM json_each(?) WHERE true ON CONFLICT (domain) DO NOTHING`,
+		[json]
+	);
+	await change(
+		db,
+		`INSERT INTO correspondent (address, name, organisation_id)
+		 SELECT value ->> 'address', value ->> 'name', organisation.id
+		 FROM json_each(?) JOIN organisation ON organisation.domain = value ->> 'domain'
+		 WHERE true ON CONFLICT (address) DO UPDATE SET name = excluded.name WHERE name = '' AND excluded.name <> ''`,
+		[json]
+	);
+	const found = await rows<{ id: number; address: string; organisationId: number }>(
+		db,
+		`SELECT id, address, organisation_id AS organisationId FROM correspondent
+		 WHERE address IN (SELECT value ->> 'address' FROM json_each(?))`,
+		[json]
+	);
+	return new Map(found.map(({ id, address, organisationId }) => [address, { id, organisationId }]));
+}
+
+/** One item with what is known of its message. */
+export interface ItemDetails {
+	id: number;
+	mailboxId: number;
+	mailbox: string;
+	state: string;
+	folder: string;
+	origin: string | null;
+	receivedAt: number | null;
+	receivedOn: string | null;
+	dateInDoubt: number;
+	bytes: number;
+	seen: number | null;
+	answered: number;
+	flagged: number;
+	contentId: number;
+	messageId: string;
+	subject: string;
+	fromName: string;
+	fromAddress: string;
+	recipients: string;
+	/** The list it is from; empty where it is from none. */
+	list: string;
+	/** How many other items have the same message (invariant 4). */
+	elsewhere: number;
+}
+
+/** One item; undefined where there is none, or only its ledger line. */
+export async function getItem(db: Db, id: number): Promise<ItemDetails | undefined> {
+	return row<ItemDetails>(
+		db,
+		`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, folder.path AS folder,
+			origin.path AS origin, received_at AS receivedAt, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
+			bytes, seen, answered, flagged, content_id AS contentId, message.message_id AS messageId, subject,
+			from_name AS fromName, from_address AS fromAddress, recipients, message.list_id AS list,
+			(SELECT count(*) FROM item other WHERE other.message_id = item.message_id AND other.id <> item.id
+				AND other.state <> 'destroyed') AS elsewhere
+		 FROM item JOIN message ON message.id = item.message_id JOIN mailbox ON mailbox.id = item.mailbox_id
+			JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
+		 WHERE item.id = ? AND item.state <> 'destroyed'`,
+		[id]
+	);
+}

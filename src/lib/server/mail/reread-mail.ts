@@ -1,0 +1,89 @@
+import { showCount } from '../../../core/weigh/units.ts';
+import { inTransaction } from '../database/open.ts';
+import { parseInThread } from './parse-pool.ts';
+import { Refusal } from '../refusal.ts';
+import { DamagedContentError, readContent } from './contents-store.ts';
+import {
+	anotherReadingIsIndexed,
+	countToReadAgain,
+	emptyWords,
+	markAsRead,
+	messagesToReadAgain,
+	putReadAgain,
+	type ReadMessage
+} from './messages-store.ts';
+import type { Context } from '../context/context.ts';
+
+interface StoredMessage {
+	id: number;
+	contentId: number;
+}
+
+/* Read together: enough for the parse threads, little enough to hold in memory. */
+const AT_ONCE = 50;
+
+/**
+ * Reads stored messages as an import does, some at a time.
+ *
+ * @throws DamagedContentError where the bytes of one are not what came in
+ */
+export async function* readStored({ db }: Context, messages: readonly StoredMessage[]): AsyncGenerator<ReadMessage[]> {
+	for (let from = 0; from < messages.length; from += AT_ONCE) {
+		const some = messages.slice(from, from + AT_ONCE);
+		const contents: Uint8Array[] = [];
+		for (const { contentId } of some)
+			contents.push(new Uint8Array((await readContent(db, contentId)) ?? new Uint8Array()));
+		const parsed = await parseInThread(contents);
+		yield some.flatMap(({ id }, at) => {
+			const read = parsed[at]?.read;
+			return read ? [{ id, read }] : [];
+		});
+	}
+}
+
+/** Whether mail waits to be read again. @throws Refusal where it does: its words could not be taken out of the index */
+export async function requireReadAsNow({ db }: Context): Promise<void> {
+	const waiting = await countToReadAgain(db);
+	if (waiting > 0)
+		throw new Refusal(
+			'not-possible',
+			`${showCount(waiting)} messages were read by an earlier Kovrel and have to be read again before anything can be destroyed ("kovrel reread"). Nothing was done.`
+		);
+}
+
+/**
+ * Reads again what an earlier Kovrel has read: everything but the bytes is computed anew from them. Until it is done, a
+ * search finds only what has been read again.
+ */
+export async function rereadMail(context: Context): Promise<{ messages: number; finished: boolean }> {
+	const total = await countToReadAgain(context.db);
+	if (total === 0) return { messages: 0, finished: true };
+	if (await anotherReadingIsIndexed(context.db)) await inTransaction(context.db, emptyWords);
+	const whole = await countToReadAgain(context.db);
+	let done = 0;
+	while (!context.signal.aborted) {
+		const messages = await messagesToReadAgain(context.db, AT_ONCE * 4);
+		if (messages.length === 0) break;
+		await rereadSome(context, messages);
+		done += messages.length;
+		context.report({ done, total: whole, note: `${showCount(done)} messages read again` });
+	}
+	return { messages: done, finished: !context.signal.aborted };
+}
+
+/* What is damaged cannot be read, and must not stop the rest: verify tells of it. */
+async function rereadSome(context: Context, messages: readonly StoredMessage[]): Promise<void> {
+	try {
+		for await (const read of readStored(context, messages))
+			await inTransaction(context.db, (db) => putReadAgain(db, read));
+	} catch (error) {
+		if (!(error instanceof DamagedContentError)) throw error;
+		if (messages.length > 1) for (const message of messages) await rereadSome(context, [message]);
+	}
+	await inTransaction(context.db, (db) =>
+		markAsRead(
+			db,
+			messages.map(({ id }) => id)
+		)
+	);
+}

@@ -1,0 +1,88 @@
+import { TAG_COLOURS, type TagColour } from '../../../core/tags/colours.ts';
+import { tagNames } from '../../../core/tags/names.ts';
+import { type Db, inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import {
+	countTags,
+	ensureTag,
+	findTag,
+	mergeTag,
+	putTag,
+	removeTag,
+	renameTag,
+	type Tag,
+	type TagCount
+} from './tags-store.ts';
+import type { Context } from '../context/context.ts';
+
+/** All tags with their counts, in one mailbox or in all. */
+export async function listTags({ db }: Context, input: { mailboxId?: number | undefined }): Promise<TagCount[]> {
+	return countTags(db, input.mailboxId);
+}
+
+async function requireTag(db: Db, name: string): Promise<Tag> {
+	const found = await findTag(db, name);
+	if (!found) throw new Refusal('not-found', `There is no tag "${name}". Nothing was changed.`);
+	return found;
+}
+
+/** What is changed of a tag. */
+export type TagChange = { tag: string } & (
+	| { make: TagColour | undefined }
+	| { colour: TagColour }
+	| { hidden: boolean }
+	| { rename: string }
+	| { mergeInto: string }
+	| { remove: true }
+);
+
+/**
+ * Makes, colours, hides, renames, merges or removes a tag. What has it keeps its place: only its words change.
+ *
+ * @throws Refusal
+ */
+export async function changeTag(context: Context, input: TagChange): Promise<void> {
+	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
+	await inTransaction(context.db, async (db) => {
+		const note = (details: Record<string, unknown>) =>
+			appendLedger(db, { at: context.now(), who: context.who, action: 'tag-changed', details });
+		if ('make' in input) {
+			if (tagNames(input.tag).length === 0) throw refuse('A tag needs a name.');
+			const made = await ensureTag(db, input.tag);
+			if (input.make) await putTag(db, { ...made, colour: input.make });
+			await note({ tag: made.name, made: true, colour: input.make });
+			return;
+		}
+		const tag = await requireTag(db, input.tag);
+		if ('colour' in input) {
+			if (!(input.colour in TAG_COLOURS)) throw refuse(`There is no colour "${String(input.colour)}".`);
+			await putTag(db, { ...tag, colour: input.colour });
+			await note({ tag: tag.name, colour: input.colour, before: tag.colour });
+			return;
+		}
+		if ('hidden' in input) {
+			await putTag(db, { ...tag, hidden: input.hidden });
+			await note({ tag: tag.name, hidden: input.hidden });
+			return;
+		}
+		if ('rename' in input) {
+			if (tagNames(input.rename).length === 0) throw refuse('A tag needs a name.');
+			const there = await findTag(db, input.rename);
+			if (there && there.id !== tag.id)
+				throw refuse(`There is a tag ${there.name} already. To make one of the two, merge them.`);
+			await renameTag(db, tag, input.rename);
+			await note({ tag: tag.name, renamed: input.rename });
+			return;
+		}
+		if ('mergeInto' in input) {
+			const into = await requireTag(db, input.mergeInto);
+			if (into.id === tag.id) throw refuse('A tag cannot be merged into itself.');
+			await mergeTag(db, tag.id, into.id);
+			await note({ tag: tag.name, mergedInto: into.name });
+			return;
+		}
+		await removeTag(db, tag.id);
+		await note({ tag: tag.name, removed: true });
+	});
+}

@@ -1,0 +1,213 @@
+import { hash } from 'node:crypto';
+import {
+	branchesOf,
+	comparedId,
+	type ThreadedMessage,
+	type ThreadNode,
+	threadsOf,
+	walkThread
+} from '../../../core/threads/thread.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { type Db, inTransaction } from '../database/open.ts';
+import {
+	itemsNotThreaded,
+	itemsOfSets,
+	itemsOfThreads,
+	putAnswered,
+	putIntoSets,
+	putReferenceSets,
+	putThreads,
+	receivedOn,
+	referenceSets,
+	threadIds,
+	type ThreadItem,
+	threadOf
+} from './threads-store.ts';
+import type { Context } from '../context/context.ts';
+import { requireMailbox } from './mailboxes.ts';
+import { requireReach, withinReach } from '../access/reach.ts';
+
+/* 48 bits: among the Message-IDs of ten million messages two that share one are unlikely, and would only make a set larger
+   than it has to be: the ids themselves are compared when the set is threaded. */
+function hashOf(messageId: string): number {
+	return Number.parseInt(hash('sha1', comparedId(messageId)).slice(0, 12), 16);
+}
+
+/* Sets that grow together, by the smallest number in each. */
+class Union {
+	#above = new Map<number, number>();
+
+	find(set: number): number {
+		let top = set;
+		for (let next = this.#above.get(top); next !== undefined; next = this.#above.get(top)) top = next;
+		return top;
+	}
+
+	join(a: number, b: number): number {
+		const [low, high] = [this.find(a), this.find(b)].sort((x, y) => x - y) as [number, number];
+		if (low !== high) this.#above.set(high, low);
+		return low;
+	}
+
+	joined(): { from: number; into: number }[] {
+		return [...this.#above.keys()].map((from) => ({ from, into: this.find(from) }));
+	}
+}
+
+interface ReferenceSets {
+	/** Sets of new items only. */
+	fresh: Map<number, ThreadedMessage[]>;
+	/** The set of each item in those. */
+	freshSets: Map<number, number>;
+	/** Sets that were there before, and have new items now. */
+	grown: number[];
+}
+
+/* Finds the sets that the Message-IDs of new items belong to, and puts those into them that belong to one that was there. A
+   set is named by an item in it. */
+async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessage[]): Promise<ReferenceSets> {
+	const hashed = items.map(({ id, messageId, references }) => ({
+		id,
+		hashes: [...new Set([messageId, ...references].filter(Boolean).map(hashOf))]
+	}));
+	const known = await referenceSets(
+		db,
+		mailboxId,
+		hashed.flatMap(({ hashes }) => hashes)
+	);
+	const stored = new Set(known.values());
+	const union = new Union();
+	for (const { id, hashes } of hashed) {
+		let set = id;
+		for (const hash of hashes) {
+			const other = known.get(hash);
+			if (other !== undefined) set = union.join(set, other);
+		}
+		for (const hash of hashes) known.set(hash, set);
+	}
+	await putReferenceSets(db, mailboxId, {
+		merged: union.joined().filter(({ from }) => stored.has(from)),
+		ids: [...known].map(([hash, set]) => [hash, union.find(set)])
+	});
+	const grown = new Set([...stored].map((set) => union.find(set)));
+	const fresh = new Map<number, ThreadedMessage[]>();
+	const freshSets = new Map<number, number>();
+	const growing: [number, number][] = [];
+	for (const [at, { id, hashes }] of hashed.entries()) {
+		const set = union.find(known.get(hashes[0] ?? -1) ?? id);
+		if (grown.has(set)) {
+			growing.push([id, set]);
+			continue;
+		}
+		const members = fresh.get(set) ?? [];
+		members.push(items[at] as ThreadedMessage);
+		fresh.set(set, members);
+		freshSets.set(id, set);
+	}
+	await putIntoSets(db, growing);
+	return { fresh, freshSets, grown: [...grown] };
+}
+
+/* Each message that one of these answers, with the day of the answer. */
+function answersIn(members: readonly ThreadedMessage[]): { answered: number; answer: number }[] {
+	const byId = new Map<string, number>();
+	for (const { id, messageId } of members) if (messageId) byId.set(comparedId(messageId), id);
+	return members.flatMap(({ id, references }) => {
+		const parent = references.at(-1);
+		const answered = parent === undefined ? undefined : byId.get(comparedId(parent));
+		return answered === undefined || answered === id ? [] : [{ answered, answer: id }];
+	});
+}
+
+/* One transaction's worth. */
+const AT_ONCE = 5_000;
+
+async function threadSome(db: Db, mailboxId: number): Promise<number> {
+	const items = await itemsNotThreaded(db, mailboxId, AT_ONCE);
+	if (items.length === 0) return 0;
+	const { fresh: members, freshSets, grown } = await intoSets(db, mailboxId, items);
+	for (const { set, ...message } of await itemsOfSets(db, grown)) {
+		const of = members.get(set) ?? [];
+		of.push(message);
+		members.set(set, of);
+	}
+	await putThreads(db, mailboxId, [...members.values()].flatMap(branchesOf), freshSets);
+	const answers = [...members.values()].flatMap(answersIn);
+	const days = await receivedOn(
+		db,
+		answers.map(({ answer }) => answer)
+	);
+	// of several answers the last counts
+	const lastAnswers = new Map<number, string>();
+	for (const { answered, answer } of answers) {
+		const on = days.get(answer);
+		if (on !== undefined && on > (lastAnswers.get(answered) ?? '')) lastAnswers.set(answered, on);
+	}
+	await putAnswered(
+		db,
+		[...lastAnswers].map(([id, on]) => ({ id, on }))
+	);
+	return items.length;
+}
+
+/**
+ * Threads what is not threaded yet in a mailbox: only the sets of messages that the new ones refer to, or that refer to them,
+ * are looked at.
+ */
+export async function threadNewMail(context: Context, input: { mailboxId: number }): Promise<number> {
+	let done = 0;
+	while (!context.signal.aborted) {
+		const some = await inTransaction(context.db, (db) => threadSome(db, input.mailboxId));
+		if (some === 0) break;
+		done += some;
+		context.report({ done, total: undefined, note: `${showCount(done)} messages threaded` });
+	}
+	return done;
+}
+
+/** A message of a thread, below the one that it answers. */
+export interface ThreadRow {
+	item: ThreadItem;
+	parent: ThreadItem | undefined;
+	depth: number;
+}
+
+function rowsOf(roots: readonly ThreadNode[]): ThreadRow[] {
+	return roots.flatMap((root) =>
+		[...walkThread(root)].map(({ message, parent, depth }) => ({
+			item: message as ThreadItem,
+			parent: parent as ThreadItem | undefined,
+			depth
+		}))
+	);
+}
+
+/** All threads of a mailbox, some hundreds at a time. @throws Refusal */
+export async function* eachThread(context: Context, input: { mailbox: string }): AsyncGenerator<ThreadRow[]> {
+	const mailbox = await requireMailbox(context, input.mailbox);
+	for (let after = 0; ;) {
+		const ids = await threadIds(context.db, mailbox.id, after, 500);
+		if (ids.length === 0) return;
+		const byThread = new Map<number, ThreadItem[]>();
+		for (const item of await itemsOfThreads(context.db, ids))
+			byThread.set(item.threadId, [...(byThread.get(item.threadId) ?? []), item]);
+		for (const items of byThread.values()) yield rowsOf(threadsOf(items));
+		after = ids.at(-1) as number;
+	}
+}
+
+/** The thread that an item lies in, parents before their answers. */
+export async function readThread(context: Context, input: { itemId: number }): Promise<ThreadRow[]> {
+	await requireReach(context, input.itemId, 'find');
+	const id = await threadOf(context.db, input.itemId);
+	if (id === undefined) return [];
+	const rows = rowsOf(threadsOf(await itemsOfThreads(context.db, [id])));
+	const reached = new Set(
+		await withinReach(
+			context,
+			rows.map(({ item }) => item.id),
+			'find'
+		)
+	);
+	return rows.filter(({ item }) => reached.has(item.id));
+}

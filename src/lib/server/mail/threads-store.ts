@@ -1,0 +1,248 @@
+import type { ThreadedMessage } from '../../../core/threads/thread.ts';
+import type { Db } from '../database/open.ts';
+import { change, row, rows } from '../database/rows.ts';
+
+interface ThreadedRow {
+	id: number;
+	messageId: string;
+	references: string;
+	sentAt: number | null;
+	subject: string;
+	isReply: number;
+}
+
+const COLUMNS = `item.id, message.message_id AS messageId, reference_ids AS "references",
+	ifnull(message.sent_at, item.received_at) AS sentAt, base_subject AS subject, is_reply AS isReply`;
+
+/* Field by field: the rest of a row costs ten times as much, and there are a million. */
+const toThreaded = ({ id, messageId, subject, references, sentAt, isReply }: ThreadedRow): ThreadedMessage => ({
+	id,
+	messageId,
+	subject,
+	references: references === '[]' ? [] : (JSON.parse(references) as string[]),
+	sentAt: sentAt ?? undefined,
+	isReply: isReply === 1
+});
+
+/** Items of a mailbox that are not threaded yet, in the order in which they came. */
+export async function itemsNotThreaded(db: Db, mailboxId: number, limit: number): Promise<ThreadedMessage[]> {
+	const found = await rows<ThreadedRow>(
+		db,
+		`SELECT ${COLUMNS} FROM item INDEXED BY item_not_threaded JOIN message ON message.id = item.message_id
+		 WHERE item.mailbox_id = ? AND item.thread_id IS NULL ORDER BY item.id LIMIT ?`,
+		[mailboxId, limit]
+	);
+	return found.map(toThreaded);
+}
+
+/** To which sets some Message-IDs belong already, by their hash. */
+export async function referenceSets(
+	db: Db,
+	mailboxId: number,
+	hashes: readonly number[]
+): Promise<Map<number, number>> {
+	const found = await rows<{ hash: number; setId: number }>(
+		db,
+		`SELECT id_hash AS hash, set_id AS setId FROM json_each(?) wanted CROSS JOIN reference ON reference.mailbox_id = ? AND id_hash = wanted.value`,
+		[JSON.stringify(hashes), mailboxId]
+	);
+	return new Map(found.map(({ hash, setId }) => [hash, setId]));
+}
+
+/** Makes one set of several, and puts Message-IDs into their sets. */
+export async function putReferenceSets(
+	db: Db,
+	mailboxId: number,
+	sets: {
+		merged: readonly { from: number; into: number }[];
+		/** Each hash with its set. */
+		ids: readonly [hash: number, set: number][];
+	}
+): Promise<void> {
+	for (const { from, into } of sets.merged) {
+		await change(db, `UPDATE reference SET set_id = ? WHERE set_id = ? AND mailbox_id = ?`, [into, from, mailboxId]);
+		await change(db, `UPDATE item SET reference_set = ? WHERE reference_set = ?`, [into, from]);
+	}
+	await change(
+		db,
+		`INSERT INTO reference (mailbox_id, id_hash, set_id) SELECT ?, value ->> 0, value ->> 1 FROM json_each(?) WHERE true
+		 ON CONFLICT DO NOTHING`,
+		[mailboxId, JSON.stringify(sets.ids)]
+	);
+}
+
+/** Puts items into sets of {@link putReferenceSets}. */
+export async function putIntoSets(db: Db, items: readonly [id: number, set: number][]): Promise<void> {
+	await change(
+		db,
+		`UPDATE item SET reference_set = wanted.value ->> 1 FROM json_each(?) wanted WHERE item.id = wanted.value ->> 0`,
+		[JSON.stringify(items)]
+	);
+}
+
+/** Every item of some sets, in the order in which they came, with the set of each. */
+export async function itemsOfSets(db: Db, sets: readonly number[]): Promise<(ThreadedMessage & { set: number })[]> {
+	const found = await rows<ThreadedRow & { set: number }>(
+		db,
+		`SELECT ${COLUMNS}, item.reference_set AS "set" FROM json_each(?) wanted CROSS JOIN item ON item.reference_set = wanted.value
+		 JOIN message ON message.id = item.message_id ORDER BY item.id`,
+		[JSON.stringify(sets)]
+	);
+	return found.map((message) => ({ ...toThreaded(message), set: message.set }));
+}
+
+/**
+ * Threads by their subjects, made where they are new; a branch without a subject is a thread of its own.
+ *
+ * @param sets of items that were not put into their set yet: an item is written once
+ */
+export async function putThreads(
+	db: Db,
+	mailboxId: number,
+	branches: readonly { subject: string; ids: readonly number[] }[],
+	sets: ReadonlyMap<number, number>
+): Promise<void> {
+	const subjects = JSON.stringify([...new Set(branches.map(({ subject }) => subject).filter(Boolean))]);
+	await change(
+		db,
+		`INSERT INTO thread (mailbox_id, subject) SELECT ?, value FROM json_each(?) WHERE true ON CONFLICT DO NOTHING`,
+		[mailboxId, subjects]
+	);
+	const found = await rows<{ id: number; subject: string }>(
+		db,
+		`SELECT thread.id, thread.subject FROM json_each(?) wanted CROSS JOIN thread ON thread.subject = wanted.value
+			AND thread.subject <> '' AND mailbox_id = ?`,
+		[subjects, mailboxId]
+	);
+	const threads = new Map(found.map(({ id, subject }) => [subject, id]));
+	const alone = branches.filter(({ subject }) => subject === '');
+	if (alone.length > 0) {
+		const made = await rows<{ id: number }>(
+			db,
+			`INSERT INTO thread (mailbox_id, subject) SELECT ?, '' FROM json_each(?) RETURNING id`,
+			[mailboxId, JSON.stringify(alone.map(() => 0))]
+		);
+		alone.forEach((branch, at) => threads.set(`\u0000${branch.ids[0]}`, made[at]?.id as number));
+	}
+	const items = branches.flatMap(({ subject, ids }) =>
+		ids.map((id) => [id, threads.get(subject || `\u0000${ids[0]}`) as number, sets.get(id) ?? null])
+	);
+	await change(
+		db,
+		`UPDATE item SET thread_id = wanted.value ->> 1, reference_set = ifnull(wanted.value ->> 2, reference_set)
+		 FROM json_each(?) wanted WHERE item.id = wanted.value ->> 0`,
+		[JSON.stringify(items)]
+	);
+}
+
+/** Notes when messages were answered: `by` answers `messageId`. */
+export async function putAnswered(db: Db, answers: readonly { id: number; on: string }[]): Promise<void> {
+	await change(
+		db,
+		`UPDATE item SET answered_on = wanted.value ->> 'on' FROM json_each(?) wanted
+		 WHERE item.id = wanted.value ->> 'id' AND ifnull(item.answered_on < wanted.value ->> 'on', 1)`,
+		[JSON.stringify(answers)]
+	);
+}
+
+/** On which day items were received, as far as that is beyond doubt. */
+export async function receivedOn(db: Db, ids: readonly number[]): Promise<Map<number, string>> {
+	const found = await rows<{ id: number; on: string }>(
+		db,
+		`SELECT item.id, received_on AS "on" FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value
+		 WHERE received_on IS NOT NULL AND date_in_doubt = 0`,
+		[JSON.stringify(ids)]
+	);
+	return new Map(found.map(({ id, on }) => [id, on]));
+}
+
+/** A page of the threads of a mailbox that have items in folders or the archive, in the order of their numbers. */
+export async function threadIds(db: Db, mailboxId: number, after: number, limit: number): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		`SELECT id FROM thread WHERE mailbox_id = ? AND id > ?
+			AND EXISTS (SELECT 1 FROM item WHERE thread_id = thread.id AND state IN ('live', 'archived')) ORDER BY id LIMIT ?`,
+		[mailboxId, after, limit]
+	);
+	return found.map(({ id }) => id);
+}
+
+/** A message of a thread with what is needed to show it. */
+export interface ThreadItem extends ThreadedMessage {
+	threadId: number;
+	contentId: number;
+	sha256: Buffer;
+	state: string;
+	receivedOn: string | null;
+	shownSubject: string;
+	fromName: string;
+	fromAddress: string;
+	bytes: number;
+	attachments: number;
+}
+
+/** The items of some threads that lie in folders or the archive, in the order in which they came. */
+export async function itemsOfThreads(db: Db, threads: readonly number[]): Promise<ThreadItem[]> {
+	const found = await rows<ThreadedRow & Omit<ThreadItem, keyof ThreadedMessage>>(
+		db,
+		`SELECT ${COLUMNS}, item.thread_id AS threadId, message.content_id AS contentId, content.sha256, item.state,
+			item.received_on AS receivedOn, message.subject AS shownSubject, from_name AS fromName, from_address AS fromAddress,
+			item.bytes, item.attachments
+		 FROM json_each(?) wanted CROSS JOIN item ON item.thread_id = wanted.value JOIN message ON message.id = item.message_id
+			JOIN content ON content.id = message.content_id
+		 WHERE item.state IN ('live', 'archived') ORDER BY item.id`,
+		[JSON.stringify(threads)]
+	);
+	return found.map((one) => ({ ...one, ...toThreaded(one) }));
+}
+
+/** The thread of an item. */
+export async function threadOf(db: Db, itemId: number): Promise<number | undefined> {
+	return (
+		(await row<{ id: number | null }>(db, `SELECT thread_id AS id FROM item WHERE id = ?`, [itemId]))?.id ?? undefined
+	);
+}
+
+/** The addresses that sent what lies in the folder of sent mail, and how often; else those that mail is written to. */
+export async function likelyAddresses(db: Db, mailboxId: number, limit: number): Promise<string[]> {
+	const senders = await rows<{ address: string }>(
+		db,
+		`SELECT correspondent.address, count(*) AS n FROM item JOIN folder ON folder.id = item.folder_id AND folder.role = 'sent'
+		 JOIN correspondent ON correspondent.id = item.correspondent_id
+		 WHERE item.mailbox_id = ? AND correspondent.address <> '' GROUP BY 1 HAVING n >= 2 ORDER BY n DESC LIMIT ?`,
+		[mailboxId, limit]
+	);
+	if (senders.length > 0) return senders.map(({ address }) => address);
+	const receivers = await rows<{ address: string }>(
+		db,
+		`SELECT to_addresses AS address, count(*) AS n FROM (
+			SELECT message.to_addresses FROM item JOIN message ON message.id = item.message_id
+			WHERE item.mailbox_id = ? AND to_addresses <> '' AND item.list_id IS NULL LIMIT 20000
+		 ) GROUP BY 1 HAVING n >= 5 AND n * 4 >= (SELECT count(*) FROM item WHERE mailbox_id = ?) ORDER BY n DESC LIMIT 1`,
+		[mailboxId, mailboxId]
+	);
+	return receivers.flatMap(({ address }) => address.split('|').filter(Boolean)).slice(0, 1);
+}
+
+/** Notes how each message of a mailbox names its owner (core/lots, ADDRESSED). */
+export async function putAddressed(
+	db: Db,
+	mailboxId: number,
+	addresses: readonly string[],
+	sinceItem: number
+): Promise<void> {
+	const named = (column: string) => addresses.map(() => `instr(${column}, ?) > 0`).join(' OR ') || '0';
+	const barred = addresses.map((address) => `|${address}|`);
+	await change(
+		db,
+		`UPDATE item SET addressed = CASE
+			WHEN item.list_id IS NOT NULL THEN 4
+			WHEN (${named('message.to_addresses')}) AND message.cc_addresses = ''
+				AND length(message.to_addresses) - length(replace(message.to_addresses, '|', '')) = 2 THEN 1
+			WHEN ${named('message.to_addresses')} THEN 2
+			WHEN ${named('message.cc_addresses')} THEN 3
+			ELSE 0 END
+		 FROM message WHERE message.id = item.message_id AND item.mailbox_id = ? AND item.id > ?`,
+		[...barred, ...barred, ...barred, mailboxId, sinceItem]
+	);
+}

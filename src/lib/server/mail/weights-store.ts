@@ -1,0 +1,437 @@
+import type { ItemState } from '../../../core/docket/effects.ts';
+import { ATTACHMENT_KINDS, type AttachmentKind } from '../../../core/message/kinds.ts';
+import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
+import type { MonthWeight } from '../../../core/weigh/growth.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import type { Db } from '../database/open.ts';
+import { change, row, rows } from '../database/rows.ts';
+
+/* ---- keeping the summaries ---------------------------------------------------------------------------------------- */
+
+/* The month in which an item counts; empty where its date is in doubt. */
+const MONTH = `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN '' ELSE substr(item.received_on, 1, 7) END`;
+const BAND = `CASE ${SIZE_BANDS.map(({ from }, band) => `WHEN item.bytes >= ${from} THEN ${band}`)
+	.reverse()
+	.join(' ')} END`;
+
+/* Months as numbers and back, for summing up. */
+const MONTH_NUMBER = `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN 0
+	ELSE 100 * substr(item.received_on, 1, 4) + substr(item.received_on, 6, 2) END`;
+const MONTH_NAME = `CASE month WHEN 0 THEN '' ELSE printf('%04d-%02d', month / 100, month % 100) END`;
+
+/* Mailbox, old and new state as one number: most changes have one only, and need not be sorted by it. */
+const NUMBERED: ItemState[] = ['live', 'archived', 'binned', 'destroyed'];
+/* It was not there, or is no more. */
+const NONE = 7;
+const stateNumber = (state: string | undefined) =>
+	state
+		? `ifnull(CASE ${state} ${NUMBERED.map((name, n) => `WHEN '${name}' THEN ${n}`).join(' ')} END, ${NONE})`
+		: NONE;
+const sideSql = (before: string | undefined, after: string | undefined) =>
+	`64 * item.mailbox_id + 8 * ${stateNumber(before)} + ${stateNumber(after)}`;
+const sideOf = (side: number) => ({
+	mailboxId: Math.floor(side / 64),
+	old: NUMBERED[Math.floor(side / 8) % 8],
+	new: NUMBERED[side % 8]
+});
+
+/* What weighs on the mailbox (invariant 2). */
+const countsAgainstQuota = (state: ItemState | undefined) => state === 'live' || state === 'binned';
+
+/* Unread before and from now on as one number: the fewer columns are sorted, the sooner it is done. */
+const OLD_UNREAD = 2 ** 31;
+
+const UNREAD = 'ifnull(item.seen = 0, 0)';
+
+/* By what mail is weighed: a summary for each, with the keys under which it counts and how they are read off an item. */
+interface Summary {
+	table: string;
+	keys: Record<string, string>;
+}
+const SUMMARIES: Summary[] = [
+	{ table: 'weight_by_month', keys: { folder_id: 'item.folder_id', month: MONTH } },
+	{ table: 'weight_by_correspondent', keys: { correspondent_id: 'item.correspondent_id' } },
+	{ table: 'weight_by_list', keys: { list_id: 'ifnull(item.list_id, 0)' } },
+	{ table: 'weight_by_form', keys: { size_band: BAND, attachment_kinds: 'item.attachment_kinds' } }
+];
+const KEYS = Object.assign({}, ...SUMMARIES.map(({ keys }) => keys)) as Record<string, string>;
+const KEY_NAMES = Object.keys(KEYS);
+
+/**
+ * Which items change: a SELECT's FROM and WHERE with `item` among it, and SQL of the state and folder under which each
+ * counted before and counts from now on; undefined: it was not there, or is no more.
+ */
+export interface WeightChange {
+	from: string;
+	bindings: readonly unknown[];
+	before: Counted | undefined;
+	after: Counted | undefined;
+}
+
+/** What a change of a set of items comes to. */
+export interface Shifted extends Weight {
+	/** What no longer counts against the quota (invariant 2); negative where more does. */
+	freedMessages: number;
+	freedBytes: number;
+}
+
+/** SQL of what an item counts under: its state and folder, and whether it is unread where that is not as it stands. */
+export interface Counted {
+	state: string;
+	folder: string;
+	unread?: string;
+}
+
+/**
+ * Changes the summaries by a set of items; belongs into the transaction that changes the items, before they are changed.
+ *
+ * @returns how many items there are, and their bytes, and by how much less counts against the quota
+ */
+export async function shiftWeights(db: Db, { from, bindings, before, after }: WeightChange): Promise<Shifted> {
+	// read once, then summed up by each of the keys; whole numbers, as those are sorted fastest
+	await change(
+		db,
+		`CREATE TEMP TABLE IF NOT EXISTS moved (side INTEGER, bytes INTEGER, unread INTEGER, old_folder_id INTEGER,
+			${KEY_NAMES.map((name) => `${name} INTEGER`).join(', ')})`
+	);
+	await change(db, `DELETE FROM temp.moved`);
+	const keys = KEY_NAMES.map((name) =>
+		name === 'folder_id' ? (after?.folder ?? 'NULL') : name === 'month' ? MONTH_NUMBER : KEYS[name]
+	);
+	await change(
+		db,
+		`INSERT INTO temp.moved SELECT ${sideSql(before?.state, after?.state)}, item.bytes,
+			${OLD_UNREAD} * (${before?.unread ?? UNREAD}) + (${after?.unread ?? UNREAD}), ${before?.folder ?? 'NULL'},
+			${keys.join(', ')} FROM ${from}`,
+		bindings
+	);
+	const sides = await rows<Weight & { side: number }>(
+		db,
+		`SELECT side, count(*) AS messages, sum(bytes) AS bytes FROM temp.moved GROUP BY side`
+	);
+	const shifted: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
+	for (const { side, messages, bytes } of sides) {
+		for (const summary of SUMMARIES) await shiftSummary(db, summary, side);
+		const freed = Number(countsAgainstQuota(sideOf(side).old)) - Number(countsAgainstQuota(sideOf(side).new));
+		shifted.messages += messages;
+		shifted.bytes += bytes;
+		shifted.freedMessages += freed * messages;
+		shifted.freedBytes += freed * bytes;
+	}
+	if (before) for (const { table } of SUMMARIES) await change(db, `DELETE FROM ${table} WHERE messages = 0`);
+	return shifted;
+}
+
+/* Less where the items of one side were, more where they are from now on. */
+async function shiftSummary(db: Db, { table, keys }: Summary, side: number): Promise<void> {
+	const { mailboxId, ...states } = sideOf(side);
+	const names = Object.keys(keys);
+	const oldNames = names.map((name) => (name === 'folder_id' ? 'old_folder_id' : name));
+	const grouped = [...new Set([...names, ...oldNames])].join(', ');
+	const half = (state: ItemState | undefined, sign: string, columns: string[], unread: string) =>
+		state
+			? [
+					`SELECT ${mailboxId}, '${state}', ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
+						${sign}messages, ${sign}bytes, ${sign}(${unread}) FROM summed`
+				]
+			: [];
+	const halves = [
+		...half(states.old, '-', oldNames, `unread / ${OLD_UNREAD}`),
+		...half(states.new, '', names, `unread % ${OLD_UNREAD}`)
+	];
+	await change(
+		db,
+		`WITH summed AS MATERIALIZED (
+			SELECT ${grouped}, count(*) AS messages, sum(bytes) AS bytes, sum(unread) AS unread
+			FROM temp.moved WHERE side = ? GROUP BY ${grouped}
+		 )
+		 INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
+		 SELECT * FROM (${halves.join(' UNION ALL ')}) WHERE true
+		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
+			unread = unread + excluded.unread`,
+		[side]
+	);
+}
+
+/* A summary as it comes out of the items. */
+const counted = (keys: Record<string, string>) => {
+	const values = Object.values(keys).join(', ');
+	return `SELECT item.mailbox_id, item.state, ${values}, count(*), sum(item.bytes), sum(ifnull(item.seen = 0, 0))
+		FROM item WHERE item.state <> 'destroyed' GROUP BY item.mailbox_id, item.state, ${values}`;
+};
+const columns = (keys: Record<string, string>) =>
+	`mailbox_id, state, ${Object.keys(keys).join(', ')}, messages, bytes, unread`;
+
+/**
+ * Computes the summaries again from the items and compares.
+ *
+ * @returns how many of their rows differ
+ */
+export async function compareWeights(db: Db): Promise<number> {
+	let differing = 0;
+	for (const { table, keys } of SUMMARIES) {
+		const found = await row<{ n: number }>(
+			db,
+			`WITH now AS MATERIALIZED (${counted(keys)}), kept AS MATERIALIZED (SELECT ${columns(keys)} FROM ${table})
+			 SELECT (SELECT count(*) FROM (SELECT * FROM now EXCEPT SELECT * FROM kept))
+				+ (SELECT count(*) FROM (SELECT * FROM kept EXCEPT SELECT * FROM now)) AS n`
+		);
+		differing += found?.n ?? 0;
+	}
+	return differing;
+}
+
+/** Makes the summaries anew from the items: for tables that were filled past the stores. */
+export async function recountWeights(db: Db): Promise<void> {
+	for (const { table, keys } of SUMMARIES) {
+		await change(db, `DELETE FROM ${table}`);
+		await change(db, `INSERT INTO ${table} (${columns(keys)}) ${counted(keys)}`);
+	}
+}
+
+/* ---- weighing ------------------------------------------------------------------------------------------------------ */
+
+/** A weight under a name, with how many of its messages are unread. */
+export interface NamedWeight extends Weight {
+	key: string;
+	/** How people call it, where that differs. */
+	label?: string;
+	unread: number;
+}
+
+/** Which mail is weighed. */
+export interface Weighed {
+	mailboxId: number;
+	/** What counts against the quota (invariant 2), what lies in folders, or what lies in the archive. */
+	states: 'quota' | 'live' | 'archived';
+}
+
+const STATES = { quota: `('live', 'binned')`, live: `('live')`, archived: `('archived')` };
+const SUMS = `sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread`;
+const where = ({ states }: Weighed) => `WHERE mailbox_id = ? AND state IN ${STATES[states]}`;
+
+/** What each folder itself holds. */
+export async function weightByFolder(db: Db, weighed: Weighed): Promise<Map<number, Weight & { unread: number }>> {
+	const found = await rows<Weight & { unread: number; folderId: number }>(
+		db,
+		`SELECT folder_id AS folderId, ${SUMS} FROM weight_by_month ${where(weighed)} GROUP BY folder_id`,
+		[weighed.mailboxId]
+	);
+	return new Map(found.map(({ folderId, ...weight }) => [folderId, weight]));
+}
+
+/** By the month in which it was received, oldest first; an empty key: dates in doubt. */
+export async function weightByMonth(db: Db, weighed: Weighed): Promise<NamedWeight[]> {
+	return rows<NamedWeight>(
+		db,
+		`SELECT month AS key, ${SUMS} FROM weight_by_month ${where(weighed)} GROUP BY 1 ORDER BY 1`,
+		[weighed.mailboxId]
+	);
+}
+
+/** The years in which mail of some folders was received, beyond doubt, the first of them first. */
+export async function yearsOfFolders(db: Db, weighed: Weighed, folderIds: readonly number[]): Promise<string[]> {
+	const found = await rows<{ year: string }>(
+		db,
+		`SELECT DISTINCT substr(month, 1, 4) AS year FROM weight_by_month ${where(weighed)}
+			AND month <> '' AND folder_id IN (SELECT value FROM json_each(?)) ORDER BY 1`,
+		[weighed.mailboxId, JSON.stringify(folderIds)]
+	);
+	return found.map(({ year }) => year);
+}
+
+/** By organisation, the heaviest first; an empty key: no address. */
+export async function weightByOrganisation(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
+	return rows<NamedWeight>(
+		db,
+		`SELECT organisation.domain AS key, ${SUMS}
+		 FROM weight_by_correspondent weight JOIN correspondent ON correspondent.id = correspondent_id
+			JOIN organisation ON organisation.id = organisation_id
+		 ${where(weighed)} GROUP BY organisation.id ORDER BY bytes DESC, key LIMIT ?`,
+		[weighed.mailboxId, limit]
+	);
+}
+
+/** By address, the heaviest first; an empty key: no address. */
+export async function weightByAddress(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
+	return rows<NamedWeight>(
+		db,
+		`SELECT address AS key, name AS label, weight.messages, weight.bytes, weight.unread FROM (
+			SELECT correspondent_id, ${SUMS} FROM weight_by_correspondent ${where(weighed)}
+			GROUP BY correspondent_id ORDER BY bytes DESC LIMIT ?
+		 ) weight JOIN correspondent ON correspondent.id = correspondent_id ORDER BY weight.bytes DESC, key`,
+		[weighed.mailboxId, limit]
+	);
+}
+
+/** By list, the heaviest first; mail that is from no list is not among it. */
+export async function weightByList(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
+	return rows<NamedWeight>(
+		db,
+		`SELECT list.identifier AS key, list.name AS label, weight.messages, weight.bytes, weight.unread FROM (
+			SELECT list_id, ${SUMS} FROM weight_by_list ${where(weighed)} AND list_id <> 0
+			GROUP BY list_id ORDER BY bytes DESC LIMIT ?
+		 ) weight JOIN list ON list.id = weight.list_id ORDER BY weight.bytes DESC, key`,
+		[weighed.mailboxId, limit]
+	);
+}
+
+/** By band of size, the smallest first; the key is the number of the band. */
+export async function weightByBand(db: Db, weighed: Weighed): Promise<(Weight & { band: number; unread: number })[]> {
+	return rows(db, `SELECT size_band AS band, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1 ORDER BY 1`, [
+		weighed.mailboxId
+	]);
+}
+
+/** Messages with attachments of a kind; one with two kinds counts under both. */
+export async function weightByKind(
+	db: Db,
+	weighed: Weighed
+): Promise<(Weight & { kind: AttachmentKind | 'none'; unread: number })[]> {
+	const found = await rows<Weight & { kinds: number; unread: number }>(
+		db,
+		`SELECT attachment_kinds AS kinds, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1`,
+		[weighed.mailboxId]
+	);
+	const sum = (having: (kinds: number) => boolean) =>
+		found
+			.filter(({ kinds }) => having(kinds))
+			.reduce(
+				(total, one) => ({
+					messages: total.messages + one.messages,
+					bytes: total.bytes + one.bytes,
+					unread: total.unread + one.unread
+				}),
+				{ messages: 0, bytes: 0, unread: 0 }
+			);
+	return [
+		...ATTACHMENT_KINDS.map((kind, bit) => ({ kind, ...sum((kinds) => (kinds & (1 << bit)) !== 0) })),
+		{ kind: 'none' as const, ...sum((kinds) => kinds === 0) }
+	].filter(({ messages }) => messages > 0);
+}
+
+/** A large message. */
+export interface LargeMessage {
+	id: number;
+	subject: string;
+	fromName: string;
+	fromAddress: string;
+	receivedOn: string | null;
+	folder: string;
+	bytes: number;
+	attachments: number;
+}
+
+/** The largest messages over 100 kB, the largest first. */
+export async function largestMessages(db: Db, { mailboxId, states }: Weighed, limit: number): Promise<LargeMessage[]> {
+	return rows<LargeMessage>(
+		db,
+		`SELECT item.id, subject, from_name AS fromName, from_address AS fromAddress, received_on AS receivedOn,
+			folder.path AS folder, bytes, item.attachments
+		 FROM item INDEXED BY item_by_size JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
+		 WHERE item.mailbox_id = ? AND item.bytes >= 100000 AND item.state IN ${STATES[states]}
+		 ORDER BY item.bytes DESC LIMIT ?`,
+		[mailboxId, limit]
+	);
+}
+
+/** What a mailbox holds in each state. */
+export async function weightByState(
+	db: Db
+): Promise<(Weight & { mailboxId: number; state: string; unread: number })[]> {
+	return rows(db, `SELECT mailbox_id AS mailboxId, state, ${SUMS} FROM weight_by_month GROUP BY mailbox_id, state`);
+}
+
+/** What every mailbox holds against its quota, by the month in which it was received. */
+export async function monthsOfMailboxes(db: Db): Promise<(MonthWeight & { mailboxId: number })[]> {
+	return rows(
+		db,
+		`SELECT mailbox_id AS mailboxId, month, sum(messages) AS messages, sum(bytes) AS bytes FROM weight_by_month
+		 WHERE state IN ${STATES.quota} AND month <> '' GROUP BY 1, 2 ORDER BY 1, 2`
+	);
+}
+
+/** Live mail received before a month's first day, of one folder or the whole mailbox: exact from the summary. */
+export async function liveBeforeMonth(
+	db: Db,
+	mailboxId: number,
+	month: string,
+	folderIds?: readonly number[]
+): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
+		 WHERE mailbox_id = ? AND state = 'live' AND month <> '' AND month < ?
+			${folderIds ? `AND folder_id IN (SELECT value FROM json_each(?))` : ''}`,
+		[mailboxId, month, ...(folderIds ? [JSON.stringify(folderIds)] : [])]
+	);
+	return found ?? { messages: 0, bytes: 0 };
+}
+
+/** What is in the bin of a mailbox; with a date, what was put there by then. */
+export async function weighBinned(db: Db, mailboxId: number, by: string | undefined): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM item INDEXED BY item_in_bin
+		 WHERE mailbox_id = ? AND state = 'binned' ${by === undefined ? '' : 'AND binned_on <= ?'}`,
+		by === undefined ? [mailboxId] : [mailboxId, by]
+	);
+	return found ?? { messages: 0, bytes: 0 };
+}
+
+/** What is in the bin of a mailbox, by the day on which it has had its days. */
+export async function dueInBin(db: Db, mailboxId: number, binDays: number): Promise<(Weight & { day: string })[]> {
+	return rows(
+		db,
+		`SELECT date(binned_on, '+' || ? || ' days') AS day, count(*) AS messages, sum(bytes) AS bytes FROM item INDEXED BY item_in_bin
+		 WHERE mailbox_id = ? AND state = 'binned' GROUP BY binned_on ORDER BY binned_on`,
+		[binDays, mailboxId]
+	);
+}
+
+/** Adds to what was freed on a day. */
+export async function addFreed(
+	db: Db,
+	mailboxId: number,
+	day: string,
+	{ freedMessages, freedBytes }: Shifted
+): Promise<void> {
+	if (freedMessages === 0) return;
+	await change(
+		db,
+		`INSERT INTO freed (mailbox_id, day, messages, bytes) VALUES (?, ?, ?, ?)
+		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`,
+		[mailboxId, day, freedMessages, freedBytes]
+	);
+}
+
+/** What was freed, day by day; in one mailbox, or in all together. */
+export async function freedByDay(db: Db, mailboxId: number | undefined): Promise<(Weight & { day: string })[]> {
+	return rows(
+		db,
+		`SELECT day, sum(messages) AS messages, sum(bytes) AS bytes FROM freed ${mailboxId === undefined ? '' : 'WHERE mailbox_id = ?'}
+		 GROUP BY day ORDER BY day`,
+		mailboxId === undefined ? [] : [mailboxId]
+	);
+}
+
+/** How many live messages lie in the inbox of a mailbox. */
+export async function weighInbox(db: Db, mailboxId: number): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
+		 WHERE mailbox_id = ? AND state = 'live' AND folder_id IN (SELECT id FROM folder WHERE mailbox_id = ? AND role = 'inbox')`,
+		[mailboxId, mailboxId]
+	);
+	return found ?? { messages: 0, bytes: 0 };
+}
+
+/** How many messages a mailbox has, wherever they lie. */
+export async function countItems(db: Db, mailboxId: number): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT ifnull(sum(messages), 0) AS n FROM weight_by_month WHERE mailbox_id = ?`,
+		[mailboxId]
+	);
+	return found?.n ?? 0;
+}

@@ -1,0 +1,219 @@
+import { existsSync } from 'node:fs';
+import { userInfo } from 'node:os';
+import path from 'node:path';
+import { isMainThread } from 'node:worker_threads';
+import Joi from 'joi';
+import { calendarIn } from '../../../core/calendar.ts';
+import type { Actor } from '../../../core/access/roles.ts';
+import { newToken } from '../access/secrets.ts';
+import { findPerson, hasPeople } from '../access/people-store.ts';
+import { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, writeMark } from '../database/data-folder.ts';
+import { type Db, databaseFile, inTransaction, migrate, openDatabase } from '../database/open.ts';
+import { finishPuttingInPlace } from '../database/put-in-place.ts';
+import { rows } from '../database/rows.ts';
+import { networkDrive } from '../database/drives.ts';
+import { getSetting, putSetting } from '../database/settings-store.ts';
+import type { Context } from '../context/context.ts';
+import { openOutside } from '../outside/outside.ts';
+import { Refusal } from '../refusal.ts';
+
+interface Environment {
+	KOVREL_NETWORK_DRIVE?: string;
+	KOVREL_NOW?: string;
+	KOVREL_PERSON?: string;
+	KOVREL_TIME_ZONE?: string;
+}
+
+const environmentSchema = Joi.object<Environment>({
+	KOVREL_NETWORK_DRIVE: Joi.string().valid('allow').empty(''),
+	KOVREL_NOW: Joi.string().isoDate().empty(''),
+	KOVREL_PERSON: Joi.string().trim().max(200).empty(''),
+	KOVREL_TIME_ZONE: Joi.string().empty('')
+}).unknown();
+
+function readEnvironment(): Environment {
+	const { error, value } = environmentSchema.validate(process.env);
+	if (error) throw new Refusal('bad-input', `The environment is not as it should be: ${error.message}.`);
+	return value;
+}
+
+/** The clock: the machine's, or the one instant that KOVREL_NOW names. */
+export function clock(): () => Date {
+	const { KOVREL_NOW } = readEnvironment();
+	return KOVREL_NOW ? () => new Date(KOVREL_NOW) : () => new Date();
+}
+
+/**
+ * Who acts at a terminal: whoever has the data folder in hand is kept out by no password, but is named. KOVREL_PERSON says
+ * who it is; without it, the account of the machine.
+ *
+ * @throws Refusal where that person is not here, or may not come in any more
+ */
+export async function actorAtTerminal(db: Db): Promise<Actor> {
+	const named = readEnvironment().KOVREL_PERSON;
+	if (!(await hasPeople(db))) return { personId: null, name: named ?? 'administrator', role: 'administrator' };
+	if (named === undefined)
+		return { personId: null, name: `${userInfo().username} at the terminal`, role: 'administrator' };
+	const person = await findPerson(db, named);
+	if (!person || person.endedAt)
+		throw new Refusal(
+			'forbidden',
+			`${named} ${person ? 'left' : 'is nobody here'}: KOVREL_PERSON names who acts. Nothing was done.`
+		);
+	return { personId: person.id, name: person.name, role: person.role };
+}
+
+/* The office's time zone is fixed when the data folder is made: all calendar dates in it are of that zone. */
+async function timeZone(db: Db): Promise<string> {
+	const set = await getSetting(db, 'time-zone');
+	if (set) return set;
+	const zone = readEnvironment().KOVREL_TIME_ZONE ?? Intl.DateTimeFormat().resolvedOptions().timeZone;
+	try {
+		calendarIn(zone);
+	} catch (cause) {
+		throw new Refusal(
+			'bad-input',
+			`There is no time zone "${zone}"; KOVREL_TIME_ZONE takes names such as Europe/Lisbon.`,
+			{ cause }
+		);
+	}
+	await inTransaction(db, (trx) => putSetting(trx, 'time-zone', zone));
+	return zone;
+}
+
+/* Made with the folder: marks the browsers that somebody has signed in from. */
+async function deviceSecret(db: Db): Promise<void> {
+	if ((await getSetting(db, 'device-secret')) === undefined)
+		await inTransaction(db, (trx) => putSetting(trx, 'device-secret', newToken()));
+}
+
+/* Locks do not hold over a network, and a log in shared memory is not shared: https://www.sqlite.org/howtocorrupt.html 2.1,
+   https://www.sqlite.org/wal.html. */
+function requireOwnDisk(dataFolder: string): void {
+	if (readEnvironment().KOVREL_NETWORK_DRIVE === 'allow') return;
+	let place = path.resolve(dataFolder);
+	while (!existsSync(place) && path.dirname(place) !== place) place = path.dirname(place);
+	const by = networkDrive(place);
+	if (by)
+		throw new Refusal(
+			'not-possible',
+			`${dataFolder} lies on a network drive (${by}). There the data file would be damaged sooner or later, as locks do not hold over a network. Put it on a disk of this machine; backups may go there. (KOVREL_NETWORK_DRIVE=allow does it all the same.) Nothing was done.`
+		);
+}
+
+/* Brings the data file of a folder up to date. @returns which archive it is */
+async function bringUpToDate(dataFolder: string): Promise<string> {
+	const db = openDatabase(dataFolder);
+	try {
+		await migrate(db);
+		await timeZone(db);
+		await deviceSecret(db);
+		return await inTransaction(db, async (trx) => {
+			const known = await getSetting(trx, DATA_ID);
+			if (known !== undefined) return known;
+			const id = newDataId();
+			await putSetting(trx, DATA_ID, id);
+			return id;
+		});
+	} finally {
+		await db.destroy();
+	}
+}
+
+/* A file that is some program's database, and none of Kovrel's, is not written to. */
+async function requireKovrels(dataFolder: string): Promise<void> {
+	const db = openDatabase(dataFolder, { readonly: true });
+	try {
+		const tables = await rows<{ name: string }>(
+			db,
+			`SELECT name FROM sqlite_master WHERE name IN ('knex_migrations', 'mailbox', 'setting')`
+		);
+		if (tables.length < 3)
+			throw new Refusal(
+				'damaged',
+				`${databaseFile(dataFolder)} is no data file of Kovrel, or has lost what makes it one. Nothing was done.`
+			);
+	} finally {
+		await db.destroy();
+	}
+}
+
+/**
+ * Brings a data folder up to date. Once, before anything else opens it.
+ *
+ * @param options.isFirst whether a new archive may be begun where nothing of one is there: only at a first start that says so
+ * @throws Refusal where there is none, or its data file is missing, empty or another archive's (invariant 17)
+ */
+export async function prepareDataFolder(
+	dataFolder: string,
+	{ isFirst = false }: { isFirst?: boolean } = {}
+): Promise<{ isNew: boolean }> {
+	// other people's mail: nobody else on this machine reads it
+	if (isMainThread) process.umask(0o077);
+	requireOwnDisk(dataFolder);
+	finishPuttingInPlace(dataFolder);
+	const isNew = !hasDataFile(dataFolder);
+	if (isNew && !isFirst)
+		throw new Refusal(
+			'not-found',
+			`There is no archive in ${dataFolder}. Is the right disk there, and is KOVREL_DATA right? To begin a new archive there, say so: "npm start -- --new", or "kovrel import PATH --mailbox NAME --new". Nothing was done.`
+		);
+	if (isNew) await makeDataFile(dataFolder, async (workplace) => void (await bringUpToDate(workplace)));
+	else await requireKovrels(dataFolder);
+	const id = await bringUpToDate(dataFolder);
+	const marked = readMark(dataFolder);
+	if (marked === '')
+		throw new Refusal(
+			'damaged',
+			`The mark of this folder cannot be read (kovrel-data.json in ${dataFolder}). If the data file beside it is the right one, remove the mark. Nothing was done.`
+		);
+	if (marked !== undefined && marked !== id)
+		throw new Refusal(
+			'damaged',
+			`${databaseFile(dataFolder)} belongs to another archive than this folder. Put the right file back, or restore a backup ("kovrel restore-backup FILE --replace"). Nothing was done.`
+		);
+	if (marked === undefined) writeMark(dataFolder, id);
+	return { isNew };
+}
+
+const DAY_MS = 86_400_000;
+
+/**
+ * Opens a prepared data folder for a thread.
+ *
+ * @param options.readonly for threads that must not write
+ */
+export async function openContext(
+	dataFolder: string,
+	options: { readonly?: boolean; actor?: Actor } = {}
+): Promise<Context> {
+	const db = openDatabase(dataFolder, { readonly: options.readonly ?? false });
+	const outside = openOutside();
+	const time = clock();
+	// only where nothing but stand-ins is outside can the clock be moved: "let a day pass"
+	const ahead = { days: 0 };
+	const readClock = async () => {
+		if (outside.standIns) ahead.days = Number((await getSetting(db, 'clock-ahead-days')) ?? 0);
+	};
+	await readClock();
+	const actor =
+		options.actor ??
+		(await actorAtTerminal(db).catch(async (error: unknown) => {
+			// an open connection would keep the process
+			await db.destroy();
+			throw error;
+		}));
+	return {
+		db,
+		dataFolder,
+		outside,
+		readClock,
+		machineNow: time,
+		now: () => new Date(time().getTime() + ahead.days * DAY_MS),
+		dateOf: calendarIn(await timeZone(db)),
+		actor,
+		who: actor.name,
+		signal: new AbortController().signal,
+		report: () => {}
+	};
+}

@@ -1,0 +1,151 @@
+import type { RecordClass } from '../../../core/retention/classes.ts';
+import { addItemsLike } from '../mail/items-store.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { ensureFolder } from '../mail/folders-store.ts';
+import { grantsOf, ownMailboxes } from '../access/grants-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { type LookRow, looksIn } from '../mail/looks-store.ts';
+import { listMailboxes } from '../mail/mailboxes-store.ts';
+import { noteCopies } from '../mail/looks.ts';
+import { type Context, today } from '../context/context.ts';
+import { carryOut, type DocketOutcome } from '../docket/carry-out.ts';
+import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOverview } from '../retention/due.ts';
+import { itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
+import type { Decided } from '../docket/show-docket.ts';
+import { placeNewMail } from '../intake/place-mail.ts';
+import { reachOf, withinReach } from '../access/reach.ts';
+
+/** What whoever asks may find and have back. */
+export interface MyReach {
+	own: { id: number; name: string }[];
+	grants: { mailbox: string; folder: string | null; mayFind: boolean; mayRestore: boolean; until: string | null }[];
+	/** Mailboxes that they may not find in as a whole: to ask for. */
+	others: string[];
+	everywhere: boolean;
+}
+
+/** What whoever asks may find and have back, and what there is beside it. */
+export async function myReach(context: Context): Promise<MyReach> {
+	const { db, actor } = context;
+	const reach = await reachOf(context, 'find');
+	const grants = actor.personId === null ? [] : await grantsOf(db, actor.personId, today(context));
+	return {
+		everywhere: reach.mailboxIds === 'all',
+		own: actor.personId === null ? [] : await ownMailboxes(db, actor.personId),
+		grants: grants.map(({ mailbox, folder, mayFind, mayRestore, until }) => ({
+			mailbox,
+			folder,
+			mayFind: mayFind === 1,
+			mayRestore: mayRestore === 1,
+			until
+		})),
+		others: (await listMailboxes(db))
+			.filter(({ id }) => reach.mailboxIds !== 'all' && !reach.mailboxIds.includes(id))
+			.map(({ name }) => name)
+	};
+}
+
+async function requireOwn({ db, actor }: Context, mailboxId: number): Promise<{ id: number; name: string }> {
+	const own = actor.personId === null ? [] : await ownMailboxes(db, actor.personId);
+	const found = own.find(({ id }) => id === mailboxId);
+	if (!found) throw new Refusal('not-found', 'That is no mailbox of your own. Nothing was done.');
+	return found;
+}
+
+/** What the owner of a mailbox sees. */
+export interface OwnerView {
+	mailbox: { id: number; name: string };
+	/** What will go from it, and be archived, day by day and then by month. */
+	due: DueOverview;
+	looks: LookRow[];
+}
+
+const LOOKS_SHOWN = 100;
+
+/** What will go from one's own mailbox, why, and what others looked at in it. @throws Refusal where it is not one's own */
+export async function ownerView(context: Context, input: { mailboxId: number }): Promise<OwnerView> {
+	const mailbox = await requireOwn(context, input.mailboxId);
+	return {
+		mailbox,
+		due: await dueOverview(context, { mailboxId: mailbox.id }),
+		looks: await looksIn(context.db, { mailboxId: mailbox.id, but: context.who, limit: LOOKS_SHOWN })
+	};
+}
+
+/** The messages behind a row of what will go. @throws Refusal */
+export async function ownItems(
+	context: Context,
+	input: DueItemsInput & { mailboxId: number }
+): Promise<{ items: DueItem[]; total: number }> {
+	await requireOwn(context, input.mailboxId);
+	return dueItems(context, input);
+}
+
+/** What an owner decides on messages of their own. */
+export type OwnDecision =
+	| { keep: true }
+	| { pauseUntil: string; because: string }
+	| { terms: string; because: string }
+	| { class: RecordClass; because: string };
+
+function decided(decision: OwnDecision): Pick<Decided, 'decision' | 'options'> {
+	if ('keep' in decision) return { decision: 'keep', options: {} };
+	if ('pauseUntil' in decision)
+		return { decision: 'pause', options: { until: decision.pauseUntil, because: decision.because } };
+	if ('terms' in decision) return { decision: 'retain', options: { terms: decision.terms, because: decision.because } };
+	return { decision: 'classify', options: { class: decision.class, because: decision.because } };
+}
+
+/**
+ * Keeps messages of one's own longer, within what the policy allows, pauses or classes them: through a docket, at once.
+ *
+ * @throws Refusal
+ */
+export async function keepOwn(
+	context: Context,
+	input: { ids: number[]; decision: OwnDecision }
+): Promise<DocketOutcome> {
+	const { mailboxes } = await itemsByMailbox(context, input.ids);
+	const [only, ...others] = mailboxes;
+	if (!only || others.length > 0) throw new Refusal('bad-input', 'Choose messages of one mailbox. Nothing was done.');
+	await requireOwn(context, only[0]);
+	const draft = await prepareDocket(context, {
+		mailboxId: only[0],
+		lines: [{ ...decided(input.decision), scope: { kind: 'items', ids: only[1] } }]
+	});
+	return carryOut(context, { id: draft.id });
+}
+
+const GIVEN_BACK = 'Given back';
+
+/**
+ * Puts messages that one may have back into one's own mailbox, as they came in; where they were, they stay.
+ *
+ * @returns how many are new there
+ * @throws Refusal
+ */
+export async function haveInMyMailbox(
+	context: Context,
+	input: { ids: number[]; mailboxId: number }
+): Promise<{ mailbox: string; folder: string; messages: number; already: number }> {
+	const mailbox = await requireOwn(context, input.mailboxId);
+	const ids = await withinReach(context, input.ids, 'restore');
+	if (ids.length === 0)
+		throw new Refusal('not-found', 'There are no such messages that you may have back. Nothing was done.');
+	const messages = await inTransaction(context.db, async (db) => {
+		const folder = await ensureFolder(db, mailbox.id, 'mailbox', GIVEN_BACK);
+		const added = await addItemsLike(db, ids, { mailboxId: mailbox.id, folderId: folder.id });
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'had-back',
+			details: { mailbox: mailbox.name, folder: folder.path, messages: added }
+		});
+		// the owners of where they lie see who took a copy (decision 10)
+		await noteCopies({ ...context, db }, ids);
+		return added;
+	});
+	await placeNewMail(context, mailbox.id);
+	return { mailbox: mailbox.name, folder: GIVEN_BACK, messages, already: ids.length - messages };
+}

@@ -1,0 +1,252 @@
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { findFolder } from '../mail/folders-store.ts';
+import { ownMailboxes } from '../access/grants-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import {
+	addRequest,
+	countOpenRequests,
+	countUnseenAnswers,
+	getRequest,
+	listRequests as storedRequests,
+	noticeAnswersOf,
+	putAnswer,
+	putSavedSearch,
+	removeSavedSearch,
+	type Request,
+	type RequestItem,
+	requestItems,
+	requestsOf,
+	type SavedSearch,
+	savedSearches
+} from './requests-store.ts';
+import type { Context } from '../context/context.ts';
+import { requireMailbox } from '../mail/mailboxes.ts';
+import { grant } from './people.ts';
+import { carryOut } from '../docket/carry-out.ts';
+import { itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
+import { withinReach } from '../access/reach.ts';
+import { restore } from '../find/restore.ts';
+
+const refuse = (sentence: string) => new Refusal('bad-input', `${sentence} Nothing was done.`);
+
+function requirePersonId({ actor }: Context): number {
+	if (actor.personId === null) throw new Refusal('not-possible', 'Nobody is signed in. Nothing was done.');
+	return actor.personId;
+}
+
+/** What a colleague asks for. */
+export type RequestWish = { because: string } & (
+	{ ids: number[]; keep?: boolean | undefined } | { mailbox: string; folder?: string | undefined }
+);
+
+/* A request about more than this is one for a folder. */
+const MOST_MESSAGES = 1_000;
+const LONGEST_WORD = 2_000;
+
+/**
+ * Asks for messages that one may find and not have back, or to reach further.
+ *
+ * @returns the numbers of the requests: one for each mailbox
+ * @throws Refusal
+ */
+export async function makeRequest(context: Context, input: RequestWish): Promise<number[]> {
+	const personId = requirePersonId(context);
+	const because = input.because.trim().slice(0, LONGEST_WORD);
+	if (because === '') throw refuse('Say why: whoever decides has only your word to go by.');
+	const madeAt = context.now().toISOString();
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const note = (id: number, details: Record<string, unknown>) =>
+			appendLedger(db, {
+				at: context.now(),
+				who: context.who,
+				action: 'request-made',
+				details: { request: id, because, ...details }
+			});
+		if ('mailbox' in input) {
+			const mailbox = await requireMailbox(within, input.mailbox);
+			const folder = input.folder ? await findFolder(db, mailbox.id, 'mailbox', input.folder) : undefined;
+			if (input.folder && !folder) throw refuse(`${mailbox.name} has no folder "${input.folder}".`);
+			const id = await addRequest(db, {
+				personId,
+				mailboxId: mailbox.id,
+				wish: 'reach',
+				folderId: folder?.id ?? null,
+				because,
+				madeAt,
+				ids: []
+			});
+			await note(id, { mailbox: mailbox.name, folder: folder?.path, wish: 'to find mail there' });
+			return [id];
+		}
+		const seen = await withinReach(within, input.ids.slice(0, MOST_MESSAGES), 'find');
+		if (seen.length === 0 || input.ids.length > MOST_MESSAGES)
+			throw refuse(`Choose up to ${MOST_MESSAGES} messages that you have found.`);
+		const { mailboxes } = await itemsByMailbox(within, seen);
+		const wish = input.keep ? 'keep' : 'restore';
+		const own = new Set((await ownMailboxes(db, personId)).map(({ id }) => id));
+		if (input.keep && [...mailboxes.keys()].some((id) => !own.has(id)))
+			throw refuse('That messages are kept is for the owner of their mailbox to ask.');
+		const made: number[] = [];
+		for (const [mailboxId, ids] of mailboxes) {
+			const id = await addRequest(db, { personId, mailboxId, wish, folderId: null, because, madeAt, ids });
+			await note(id, { wish: input.keep ? 'to keep messages' : 'to have messages back', messages: ids.length });
+			made.push(id);
+		}
+		return made;
+	});
+}
+
+/** A request with what it is about. */
+export interface RequestView extends Request {
+	items: RequestItem[];
+	destroyed: number;
+	held: number;
+}
+
+const SHOWN = 50;
+
+async function viewRequest({ db }: Context, request: Request): Promise<RequestView> {
+	const items = await requestItems(db, request.id, MOST_MESSAGES);
+	return {
+		...request,
+		items: items.slice(0, SHOWN),
+		destroyed: items.filter(({ state }) => state === null).length,
+		held: items.filter(({ isHeld }) => isHeld === 1).length
+	};
+}
+
+/** The queue of requests, and the last ones that were answered. */
+export async function listRequests(context: Context): Promise<{ open: RequestView[]; answered: RequestView[] }> {
+	const view = (requests: Request[]) => Promise.all(requests.map((request) => viewRequest(context, request)));
+	return {
+		open: await view(await storedRequests(context.db, 'open', 100)),
+		answered: await view(await storedRequests(context.db, 'answered', 20))
+	};
+}
+
+/** How many requests wait for an answer. */
+export async function countRequests({ db }: Context): Promise<number> {
+	return countOpenRequests(db);
+}
+
+/** The requests of whoever asks, with what became of them. */
+export async function myRequests(context: Context): Promise<RequestView[]> {
+	const requests = await requestsOf(context.db, requirePersonId(context), 50);
+	return Promise.all(requests.map((request) => viewRequest(context, request)));
+}
+
+/** Notes that whoever asks has seen the answers. */
+export async function noticeAnswers(context: Context): Promise<void> {
+	await noticeAnswersOf(context.db, requirePersonId(context), context.now().toISOString());
+}
+
+/* Kept by a decision on each, through a docket: nothing takes them by itself any more. */
+async function keepAll(context: Context, request: Request, items: readonly RequestItem[]): Promise<number> {
+	const draft = await prepareDocket(context, {
+		mailboxId: request.mailboxId,
+		name: `Request ${request.id} of ${request.person}`,
+		lines: [{ decision: 'keep', options: {}, scope: { kind: 'items', ids: items.map(({ itemId }) => itemId) } }]
+	});
+	return (await carryOut(context, { id: draft.id })).messages;
+}
+
+/** How many answers whoever asks has not seen yet. */
+export async function countAnswers({ db, actor }: Context): Promise<number> {
+	return actor.personId === null ? 0 : countUnseenAnswers(db, actor.personId);
+}
+
+/** What an administrator answers. */
+export interface Answer {
+	id: number;
+	/** Of messages: those that are given back. Undefined: all. */
+	ids?: number[] | undefined;
+	decline?: boolean | undefined;
+	word: string;
+	/** Of a wish to reach further: what is granted, and until when. */
+	restore?: boolean | undefined;
+	until?: string | undefined;
+}
+
+/**
+ * Answers a request: grants it, in part, or declines it with a word. What is granted is done at once.
+ *
+ * @throws Refusal
+ */
+export async function answerRequest(context: Context, input: Answer): Promise<RequestView> {
+	const request = await getRequest(context.db, input.id);
+	if (!request) throw new Refusal('not-found', `There is no request ${input.id}. Nothing was done.`);
+	if (request.state !== 'open')
+		throw new Refusal('changed', `${request.answeredBy} has answered this request already. Nothing was done.`);
+	const word = input.word.trim().slice(0, LONGEST_WORD);
+	if (input.decline && word === '') throw refuse('Say why it is declined: the colleague sees your word.');
+	let restored = 0;
+	let state: Request['state'] = 'granted';
+	if (input.decline) state = 'declined';
+	else if (request.wish === 'reach')
+		await grant(context, {
+			to: request.person,
+			mailbox: request.mailbox,
+			folder: request.folder ?? undefined,
+			find: true,
+			restore: input.restore ?? false,
+			until: input.until || undefined
+		});
+	else {
+		const items = await requestItems(context.db, request.id, MOST_MESSAGES);
+		const wanted = input.ids === undefined ? undefined : new Set(input.ids);
+		const chosen = items.filter(({ itemId, state }) => state !== null && (wanted?.has(itemId) ?? true));
+		if (chosen.length === 0)
+			throw refuse(
+				items.every((item) => item.state === null)
+					? 'All of these messages were destroyed: decline it with a word.'
+					: 'Choose at least one message, or decline.'
+			);
+		if (request.wish === 'keep') restored = await keepAll(context, request, chosen);
+		// what is in its folder already needs nothing to be done
+		const away = request.wish === 'keep' ? [] : chosen.filter((item) => item.state !== 'live');
+		if (away.length > 0) restored = (await restore(context, { ids: away.map(({ itemId }) => itemId) })).restored;
+		if (chosen.length < items.length || restored < away.length) state = 'in-part';
+	}
+	return inTransaction(context.db, async (db) => {
+		if ((await getRequest(db, request.id))?.state !== 'open')
+			throw new Refusal(
+				'changed',
+				'Somebody else has answered this request meanwhile: both answers were carried out, theirs stands.'
+			);
+		await putAnswer(db, request.id, {
+			state,
+			word,
+			restored,
+			answeredAt: context.now().toISOString(),
+			answeredBy: context.who
+		});
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'request-answered',
+			details: { request: request.id, to: request.person, mailbox: request.mailbox, state, restored, because: word }
+		});
+		return viewRequest({ ...context, db }, (await getRequest(db, request.id)) as Request);
+	});
+}
+
+/** The searches that whoever asks keeps. */
+export async function listSaved(context: Context): Promise<SavedSearch[]> {
+	return context.actor.personId === null ? [] : savedSearches(context.db, context.actor.personId);
+}
+
+/** Keeps a search, or forgets one. @throws Refusal */
+export async function changeSaved(
+	context: Context,
+	input: { name: string; question: string } | { forget: number }
+): Promise<void> {
+	const personId = requirePersonId(context);
+	if ('name' in input && input.name.trim() === '') throw refuse('A search that is kept needs a name.');
+	await inTransaction(context.db, (db) =>
+		'forget' in input
+			? removeSavedSearch(db, personId, input.forget)
+			: putSavedSearch(db, personId, input.name.trim().slice(0, 100), input.question.slice(0, 2_000))
+	);
+}

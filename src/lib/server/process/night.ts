@@ -1,0 +1,164 @@
+import path from 'node:path';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { mailboxesWithDigest } from '../lists/digests-store.ts';
+import { listMailboxes } from '../mail/mailboxes-store.ts';
+import { getSetting, putSetting } from '../database/settings-store.ts';
+import { recalculateDue } from '../standing/apply-retention.ts';
+import { emptyDueBins, listBin, type Night } from '../archive/bin.ts';
+import { clearJunk, type JunkCleared, junkPastItsDays } from '../lists/clear-junk.ts';
+import { type Context, today } from '../context/context.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
+import { type DigestMade, makeDigests } from '../digest/make-digests.ts';
+import { type PauseEnding, pausesEnding } from '../retention/pauses-ending.ts';
+import { runSchedule, type RunDocket, scheduleHasWork } from '../retention/run-schedule.ts';
+
+/** All that a night came to. */
+export interface NightRun {
+	/** Messages that the post office delivered; only where stand-ins are outside. */
+	delivered: number;
+	bins: Night[];
+	junk: JunkCleared[];
+	digests: DigestMade[];
+	/** What the retention schedule came to. */
+	retention: RunDocket[];
+	/** Pauses that end within the week. */
+	pauses: PauseEnding[];
+	/** Where a backup is to be made now; undefined: nowhere. That reads everything, and is work apart. */
+	backupTo: string | undefined;
+}
+
+/** Does what is done by itself, once a day. */
+export async function runNight(context: Context): Promise<NightRun> {
+	// what is done by itself goes by what is set
+	await recalculateDue(context);
+	const delivered = context.outside.standIns ? await takeDelivery(context) : 0;
+	const junk = await clearJunk(context);
+	const bins = await emptyDueBins(context);
+	const digests = await makeDigests(context);
+	const { dockets: retention } = await runSchedule(context, {});
+	const pauses = await pausesEnding(context);
+	const backupTo = (await getSetting(context.db, 'backup-folder')) || undefined;
+	return { delivered, bins, junk, digests, retention, pauses, backupTo };
+}
+
+/** Whether a night has anything to do: nobody wants to hear every morning that nothing was done. */
+export async function nightHasWork(context: Context): Promise<boolean> {
+	const { db } = context;
+	if ((await mailboxesWithDigest(db)).length > 0 || (await getSetting(db, 'backup-folder'))) return true;
+	if ((await scheduleHasWork(context)) || (await pausesEnding(context)).length > 0) return true;
+	if (context.outside.standIns && (await getSetting(db, 'delivered-through')) !== today(context)) return true;
+	for (const mailbox of await listMailboxes(db)) {
+		if ((await junkPastItsDays(context, mailbox)) > 0) return true;
+		if (!mailbox.emptiesBin) continue;
+		const { due, dueTomorrow } = await listBin(context, { mailboxId: mailbox.id, limit: 1 });
+		if (due.messages + dueTomorrow.messages > 0) return true;
+	}
+	return false;
+}
+
+/* ---- the demo's post office and its clock ------------------------------------------------------------------------------ */
+interface Delivery {
+	mailbox: string;
+	/** A folder with one file for each folder of the mailbox. */
+	path: string;
+}
+
+/* What the post office has for the days up to today, for the mailboxes that are there. */
+async function takeDelivery(context: Context): Promise<number> {
+	const { standIns } = context.outside;
+	if (!standIns) return 0;
+	const through = today(context);
+	const since = await getSetting(context.db, 'delivered-through');
+	if (since === through) return 0;
+	const mailboxes = (await listMailboxes(context.db)).map(({ name, addresses }) => ({ name, addresses }));
+	const answer = await fetch(`http://127.0.0.1:${standIns.post}/deliver`, {
+		method: 'POST',
+		headers: { 'content-type': 'application/json' },
+		body: JSON.stringify({ since, through, mailboxes }),
+		signal: AbortSignal.timeout(60_000)
+	}).catch((cause: unknown) => {
+		throw new Refusal('not-possible', 'The post office of the demo does not answer. Nothing was delivered.', { cause });
+	});
+	if (!answer.ok) throw new Refusal('not-possible', `The post office of the demo answered ${answer.status}.`);
+	// what is brought in from there is removed there: it has to be theirs
+	const isTheirs = (place: string) => path.resolve(place).startsWith(standIns.folder + path.sep);
+	let delivered = 0;
+	for (const { mailbox, path: place } of (await answer.json()) as Delivery[])
+		if (isTheirs(place))
+			delivered += (
+				await importMailbox(context, {
+					path: place,
+					mailbox,
+					source: `post of ${through}`,
+					upload: place
+				})
+			).added;
+	await inTransaction(context.db, (db) => putSetting(db, 'delivered-through', through));
+	return delivered;
+}
+
+const MOST_DAYS = 366;
+
+/* A docket that waits for a person is said once, as the last night left it. */
+function withNewer<T extends { docket?: number | undefined; asks: boolean }>(
+	before: readonly T[],
+	newer: readonly T[]
+): T[] {
+	const again = new Set(newer.flatMap(({ docket, asks }) => (asks && docket !== undefined ? [docket] : [])));
+	return [...before.filter(({ docket }) => docket === undefined || !again.has(docket)), ...newer];
+}
+
+/**
+ * Lets days pass in the demo, one after the other, each with its post and its night. There is no such thing where the real
+ * world is outside.
+ *
+ * @throws Refusal
+ */
+export async function letDaysPass(context: Context, input: { days: number }): Promise<NightRun & { today: string }> {
+	if (!context.outside.standIns)
+		throw new Refusal(
+			'not-possible',
+			'Days pass by themselves here: only a demo, with stand-ins outside, can be moved on.'
+		);
+	if (!Number.isInteger(input.days) || input.days < 1 || input.days > MOST_DAYS)
+		throw new Refusal('bad-input', `1 to ${MOST_DAYS} days can pass at once. Nothing was done.`);
+	const all: NightRun = {
+		delivered: 0,
+		bins: [],
+		junk: [],
+		digests: [],
+		retention: [],
+		pauses: [],
+		backupTo: undefined
+	};
+	for (let day = 1; day <= input.days && !context.signal.aborted; day++) {
+		await inTransaction(context.db, async (db) => {
+			const ahead = Number((await getSetting(db, 'clock-ahead-days')) ?? 0) + 1;
+			await putSetting(db, 'clock-ahead-days', String(ahead));
+			await appendLedger(db, {
+				at: context.now(),
+				who: context.who,
+				action: 'clock-moved',
+				details: { daysAhead: ahead }
+			});
+		});
+		await context.readClock();
+		const night = await runNight(context);
+		all.delivered += night.delivered;
+		all.bins = withNewer(all.bins, night.bins);
+		all.junk = withNewer(all.junk, night.junk);
+		all.digests.push(...night.digests);
+		all.retention = withNewer(all.retention, night.retention);
+		all.pauses.push(...night.pauses);
+		all.backupTo = night.backupTo;
+		context.report({ done: day, total: input.days, note: `${day} of ${input.days} days have passed` });
+	}
+	return { ...all, today: today(context) };
+}
+
+/** Whether days can be let pass: in a demo. */
+export async function clockCanMove({ outside }: Context): Promise<boolean> {
+	return outside.standIns !== undefined;
+}

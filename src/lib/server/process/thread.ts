@@ -1,0 +1,172 @@
+import { once } from 'node:events';
+import { Worker } from 'node:worker_threads';
+import type { Actor } from '../../../core/access/roles.ts';
+import type { Progress } from '../context/context.ts';
+import { Refusal, type RefusalCode } from '../refusal.ts';
+import type { InputOf, OutputOf, StreamName, streams, UseCaseName } from './use-cases.ts';
+import officeWorker from './office.worker.ts?nodeworker';
+
+/** What a thread is started with. */
+export interface ThreadData {
+	dataFolder: string;
+	readonly: boolean;
+	/** How far it stands behind other threads, see {@link letOthersGoFirst}. */
+	nice?: number;
+}
+
+/** What a thread is told. */
+export type Question =
+	| { id: number; useCase: string; input: unknown; actor: Actor }
+	| { stop: number }
+	/** The next bytes of a stream, or an end to it. */
+	| { next: number }
+	| { cancel: number }
+	| { close: true };
+
+/** What a thread tells. */
+export type Answer = { id: number } & (
+	| { result: unknown }
+	| { progress: Progress }
+	| { bytes: Uint8Array }
+	| { refused: { code: RefusalCode; message: string } }
+	| { failed: string }
+);
+
+/** How a use case is carried out. */
+export interface CallOptions {
+	actor: Actor;
+	signal?: AbortSignal;
+	onProgress?: (progress: Progress) => void;
+}
+
+interface Waiting {
+	resolve(result: unknown): void;
+	reject(error: Error): void;
+	onProgress: ((progress: Progress) => void) | undefined;
+}
+
+const ENDED = 'The worker thread has ended';
+
+/**
+ * A worker thread with its own database connection, asked by the names of use cases. Where it ends by itself (mail can make a
+ * reading run out of memory), what waited for it is told, and the next question starts it again.
+ */
+export class OfficeThread {
+	readonly #data: ThreadData;
+	#worker: Worker | undefined;
+	#waiting = new Map<number, Waiting>();
+	#lastId = 0;
+	#isClosed = false;
+
+	constructor(data: ThreadData) {
+		this.#data = data;
+		this.#worker = this.#begin();
+	}
+
+	#begin(): Worker {
+		const worker = new Worker(officeWorker, { workerData: this.#data });
+		worker.on('message', (answer: Answer) => this.#take(answer));
+		worker.on('error', (error) => this.#fail(error instanceof Error ? error : new Error(String(error))));
+		worker.on('exit', () => {
+			if (this.#worker === worker) this.#worker = undefined;
+			this.#fail(new Error(ENDED));
+		});
+		return worker;
+	}
+
+	/* The thread, started again where it has ended; it is not, once it was closed. */
+	#running(): Worker {
+		if (this.#isClosed) throw new Error(ENDED);
+		this.#worker ??= this.#begin();
+		return this.#worker;
+	}
+
+	/** Has a use case carried out. @throws Refusal, or Error for what nobody foresaw */
+	async call<N extends UseCaseName>(
+		useCase: N,
+		input: InputOf<N>,
+		{ actor, signal, onProgress }: CallOptions
+	): Promise<OutputOf<N>> {
+		const worker = this.#running();
+		const id = ++this.#lastId;
+		const stop = () => worker.postMessage({ stop: id } satisfies Question);
+		signal?.addEventListener('abort', stop, { once: true });
+		try {
+			return (await new Promise<unknown>((resolve, reject) => {
+				this.#waiting.set(id, { resolve, reject, onProgress });
+				worker.postMessage({ id, useCase, input, actor } satisfies Question);
+				if (signal?.aborted) stop();
+			})) as OutputOf<N>;
+		} finally {
+			signal?.removeEventListener('abort', stop);
+		}
+	}
+
+	/**
+	 * Has a use case carried out that answers with bytes, as a stream; it goes no further than it is read.
+	 *
+	 * @throws Refusal where it refuses before its first bytes
+	 */
+	async stream<N extends StreamName>(
+		useCase: N,
+		input: Parameters<(typeof streams)[N]>[1],
+		{ actor }: Pick<CallOptions, 'actor'>
+	): Promise<ReadableStream<Uint8Array>> {
+		const worker = this.#running();
+		const id = ++this.#lastId;
+		const next = (question: Question): Promise<Uint8Array | undefined> =>
+			new Promise<unknown>((resolve, reject) => {
+				// another thread that was started since knows nothing of this stream
+				if (this.#worker !== worker) {
+					reject(new Error(ENDED));
+					return;
+				}
+				this.#waiting.set(id, { resolve, reject, onProgress: undefined });
+				worker.postMessage(question);
+			}) as Promise<Uint8Array | undefined>;
+		let ahead: Promise<Uint8Array | undefined> | undefined = Promise.resolve(
+			await next({ id, useCase, input, actor } satisfies Question)
+		);
+		return new ReadableStream<Uint8Array>(
+			{
+				pull: async (controller) => {
+					const bytes = await (ahead ?? next({ next: id }));
+					ahead = undefined;
+					if (bytes) controller.enqueue(bytes);
+					else controller.close();
+				},
+				cancel: () => worker.postMessage({ cancel: id } satisfies Question)
+			},
+			{ highWaterMark: 0 }
+		);
+	}
+
+	/** Stops what is running between two steps, closes the connection and ends the thread. */
+	async close(): Promise<void> {
+		this.#isClosed = true;
+		const worker = this.#worker;
+		if (!worker) return;
+		const ended = once(worker, 'exit');
+		worker.postMessage({ close: true } satisfies Question);
+		await ended;
+	}
+
+	#take(answer: Answer): void {
+		const waiting = this.#waiting.get(answer.id);
+		if (!waiting) return;
+		if ('progress' in answer) {
+			waiting.onProgress?.(answer.progress);
+			return;
+		}
+		this.#waiting.delete(answer.id);
+		if ('bytes' in answer) waiting.resolve(answer.bytes);
+		else if ('result' in answer) waiting.resolve(answer.result);
+		else if ('refused' in answer) waiting.reject(new Refusal(answer.refused.code, answer.refused.message));
+		else waiting.reject(new Error(answer.failed));
+	}
+
+	#fail(error: Error): void {
+		for (const waiting of this.#waiting.values()) waiting.reject(error);
+		this.#waiting.clear();
+	}
+}

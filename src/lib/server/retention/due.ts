@@ -1,0 +1,234 @@
+import { type CalendarDate, daysAfter, monthsBefore } from '../../../core/calendar.ts';
+import type { DueAction, Trigger } from '../../../core/retention/terms.ts';
+import { termsWords, TRIGGER_WORDS } from '../../../core/retention/sentences.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { dueCondition, type DueRow, listDueWeights, weighDue, weighHeldDue } from '../standing/due-store.ts';
+import { foldersById } from '../mail/folders-store.ts';
+import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
+import { listMailboxes } from '../mail/mailboxes-store.ts';
+import { activePauses, type Pause } from '../standing/pauses-store.ts';
+import { listRetentions } from '../standing/retention-store.ts';
+import { dueInBin } from '../mail/weights-store.ts';
+import { isBeingApplied } from '../standing/apply-retention.ts';
+import { type Context, today } from '../context/context.ts';
+
+/** So many days are shown one by one; what comes later by month. */
+export const DAYS_SHOWN = 14;
+const MONTHS_SHOWN = 24;
+
+/** Something that falls due, in words. */
+export interface DueLine extends Weight {
+	/** A day, or a month. What is due already stands under today. */
+	date: string;
+	disposition: DueAction;
+	/** Code of the series; empty for a plain period, "bin" for what was deleted. */
+	series: string;
+	/** What it is under, in words. */
+	terms: string;
+	retentionId: number;
+	mailboxId: number;
+	mailbox: string;
+	folderId: number;
+	folder: string;
+}
+
+/** What is due, and will be. */
+export interface DueOverview {
+	today: CalendarDate;
+	lines: DueLine[];
+	/** How much of what is shown is under a hold, and so stays. */
+	held: number;
+	/** Settings are still being applied: the figures are those from before. */
+	isBeingApplied: boolean;
+	/** Pauses, those first that end first. */
+	pauses: (Pause & { mailbox: string })[];
+	/** By month, for the chart: what is due already counts in the first. */
+	months: ({ month: string } & Record<DueAction, number>)[];
+}
+
+/* Until the end of the last month shown. */
+function horizon(from: CalendarDate): CalendarDate {
+	const end = monthsBefore(`${from.slice(0, 7)}-01`, -MONTHS_SHOWN);
+	return daysAfter(end, -1);
+}
+
+async function named(context: Context, found: readonly DueRow[]): Promise<DueLine[]> {
+	const { db } = context;
+	const mailboxes = new Map((await listMailboxes(db)).map(({ id, name }) => [id, name]));
+	const folders = new Map(
+		(await foldersById(db, [...new Set(found.map(({ folderId }) => folderId))])).map(({ id, path }) => [id, path])
+	);
+	const retentions = await listRetentions(db);
+	return found.map(({ action, mailboxId, folderId, ...row }) => {
+		const retention = retentions.get(row.retentionId);
+		return {
+			...row,
+			disposition: action,
+			series: retention?.series?.code ?? '',
+			terms: retention ? termsWords(retention.terms) : '',
+			mailboxId,
+			mailbox: mailboxes.get(mailboxId) ?? '',
+			folderId,
+			folder: folders.get(folderId) ?? ''
+		};
+	});
+}
+
+/* What was deleted is destroyed when it has had its days, where that is done by itself (invariant 7). */
+async function binLines(context: Context, mailboxId: number | undefined, until: CalendarDate): Promise<DueLine[]> {
+	const from = today(context);
+	const lines: DueLine[] = [];
+	for (const mailbox of await listMailboxes(context.db)) {
+		if (!mailbox.emptiesBin || (mailboxId !== undefined && mailbox.id !== mailboxId)) continue;
+		for (const { day, messages, bytes } of await dueInBin(context.db, mailbox.id, mailbox.binDays)) {
+			const due = day < from ? from : day;
+			if (due > until) continue;
+			const date = due <= daysAfter(from, DAYS_SHOWN) ? due : due.slice(0, 7);
+			const known = lines.find((line) => line.mailboxId === mailbox.id && line.date === date);
+			if (known) {
+				known.messages += messages;
+				known.bytes += bytes;
+			} else
+				lines.push({
+					date,
+					disposition: 'destroy',
+					series: 'bin',
+					terms: `destroyed ${mailbox.binDays} days after it was deleted`,
+					retentionId: 0,
+					mailboxId: mailbox.id,
+					mailbox: mailbox.name,
+					folderId: 0,
+					folder: `deleted ${mailbox.binDays} days before`,
+					messages,
+					bytes
+				});
+		}
+	}
+	return lines;
+}
+
+/** What is due by a day, and for what, day by day and then by month. */
+export async function listDue(
+	context: Context,
+	input: { mailboxId?: number | undefined; until?: CalendarDate | undefined; daily?: boolean }
+): Promise<DueLine[]> {
+	const from = today(context);
+	const until = input.until ?? horizon(from);
+	const found = await listDueWeights(context.db, {
+		mailboxId: input.mailboxId,
+		today: from,
+		until,
+		daysUntil: input.daily ? until : daysAfter(from, DAYS_SHOWN)
+	});
+	const lines = [...(await named(context, found)), ...(await binLines(context, input.mailboxId, until))];
+	return lines.sort((a, b) => (a.date < b.date ? -1 : a.date > b.date ? 1 : 0));
+}
+
+/** What is due and will be, for the page. */
+export async function dueOverview(context: Context, input: { mailboxId?: number | undefined }): Promise<DueOverview> {
+	const from = today(context);
+	const lines = await listDue(context, input);
+	const months = Array.from({ length: MONTHS_SHOWN }, (_, n) => ({
+		month: monthsBefore(`${from.slice(0, 7)}-01`, -n).slice(0, 7),
+		archive: 0,
+		destroy: 0,
+		review: 0
+	}));
+	const byMonth = new Map(months.map((month) => [month.month, month]));
+	for (const { date, disposition, messages } of lines) {
+		const month = byMonth.get(date.slice(0, 7));
+		if (month) month[disposition] += messages;
+	}
+	const pauses: DueOverview['pauses'] = [];
+	for (const { id, name } of await listMailboxes(context.db))
+		if (input.mailboxId === undefined || input.mailboxId === id)
+			for (const pause of await activePauses(context.db, id, from)) pauses.push({ ...pause, mailbox: name });
+	return {
+		today: from,
+		lines,
+		held: await weighHeldDue(context.db, input.mailboxId, horizon(from)),
+		isBeingApplied: await isBeingApplied(context, input.mailboxId),
+		pauses: pauses.sort((a, b) => (a.until < b.until ? -1 : 1)),
+		months
+	};
+}
+
+/** What of what is due is looked at. */
+export interface DueItemsInput {
+	mailboxId?: number | undefined;
+	action?: DueAction | undefined;
+	/** A day or a month; undefined: whatever is due by `until`. */
+	date?: string | undefined;
+	until?: CalendarDate | undefined;
+	retentionId?: number | undefined;
+	folderId?: number | undefined;
+	limit: number;
+	offset?: number | undefined;
+}
+
+/** An item that is due. */
+export interface DueItem extends ItemRow {
+	messageId: string;
+	trigger: Trigger | undefined;
+	triggerWords: string;
+	dueOn: CalendarDate;
+	disposition: DueAction;
+}
+
+/** The days that a row means. What was due before today stands under today. */
+export function daysMeant(date: string, from: CalendarDate): { since: CalendarDate | undefined; by: CalendarDate } {
+	if (date.length > 7) return { since: date <= from ? undefined : date, by: date };
+	const next = monthsBefore(`${date}-01`, -1);
+	const first = daysAfter(from, DAYS_SHOWN + 1);
+	const since = `${date}-01` < first ? first : `${date}-01`;
+	return { since, by: daysAfter(next, -1) };
+}
+
+/** Items that are due. */
+export async function dueItems(context: Context, input: DueItemsInput): Promise<{ items: DueItem[]; total: number }> {
+	const { since, by } = input.date
+		? daysMeant(input.date, today(context))
+		: { since: undefined, by: input.until ?? today(context) };
+	const due = dueCondition({
+		actions: input.action ? [input.action] : ['archive', 'destroy', 'review'],
+		since,
+		by,
+		retentionIds: input.retentionId === undefined ? undefined : [input.retentionId],
+		folderIds: input.folderId === undefined ? undefined : [input.folderId]
+	});
+	const where =
+		input.mailboxId === undefined
+			? { sql: `item.mailbox_id IN (SELECT id FROM mailbox) AND ${due.sql}`, bindings: due.bindings }
+			: { sql: `item.mailbox_id = ? AND ${due.sql}`, bindings: [input.mailboxId, ...due.bindings] };
+	const { items, total } = await itemsWhere(
+		context.db,
+		where,
+		input.limit,
+		input.offset ?? 0,
+		'item.due_on, item.received_on, item.id'
+	);
+	const retentions = await listRetentions(context.db);
+	return {
+		total,
+		items: items.map((item) => {
+			const trigger = item.retentionId === null ? undefined : retentions.get(item.retentionId)?.terms.trigger;
+			return {
+				...item,
+				trigger,
+				triggerWords: trigger ? TRIGGER_WORDS[trigger] : '',
+				dueOn: item.dueOn ?? '',
+				disposition: item.dueAction ?? 'review'
+			};
+		})
+	};
+}
+
+/** How many messages fall due within a week, over all mailboxes: what waits in Retain. */
+export async function countDueSoon(context: Context): Promise<number> {
+	let messages = 0;
+	const by = daysAfter(today(context), 7);
+	for (const { id } of await listMailboxes(context.db))
+		for (const action of ['archive', 'destroy', 'review'] as const)
+			messages += (await weighDue(context.db, id, action, by)).messages;
+	return messages;
+}

@@ -1,0 +1,163 @@
+import { readDate } from '../../../core/calendar.ts';
+import { holdSentence, type HoldScope } from '../../../core/retention/holds.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import {
+	addHold,
+	dueUnder,
+	findHold,
+	mailboxesUnder,
+	heldBy,
+	holdWeights,
+	listHolds,
+	refreshHolds,
+	releaseHold,
+	type StoredHold,
+	weighCovered
+} from '../standing/holds-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { appliedSettings, noteSettings } from '../standing/retention-store.ts';
+import { applySmall } from '../standing/apply-retention.ts';
+import { listMailboxes } from '../mail/mailboxes-store.ts';
+import { type Context, today } from '../context/context.ts';
+import { checkedQuery } from '../mail/checked-query.ts';
+import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
+
+/** A hold as it is shown. */
+export interface HoldView extends StoredHold, Weight {
+	/** What it covers, in words. */
+	sentence: string;
+}
+
+/** All holds, with what they cover; released ones as well, if they are asked for. */
+export async function listedHolds({ db }: Pick<Context, 'db'>, input: { released: boolean }): Promise<HoldView[]> {
+	const names = new Map((await listMailboxes(db)).map(({ id, name }) => [id, name]));
+	const weights = await holdWeights(db);
+	return (await listHolds(db, input)).map((hold) => ({
+		...hold,
+		...(weights.get(hold.id) ?? { messages: 0, bytes: 0 }),
+		sentence: holdSentence(
+			hold.scope,
+			hold.scope.mailboxId === undefined ? undefined : (names.get(hold.scope.mailboxId) ?? 'a mailbox')
+		)
+	}));
+}
+
+/** A hold that is to be placed. */
+export interface HoldWish extends Omit<HoldScope, 'mailboxId'> {
+	name: string;
+	because: string;
+	/** Who asked for it. */
+	from: string;
+	/** Name of a mailbox; undefined: all. */
+	mailbox?: string | undefined;
+}
+
+const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was held.`);
+
+async function readScope(context: Context, wish: HoldWish): Promise<HoldScope> {
+	const { mailbox: name, folder, correspondent, tag, since, before, query } = wish;
+	const mailbox = name === undefined ? undefined : await requireMailbox(context, name);
+	if (folder && !mailbox) throw refuse('A folder is that of one mailbox: choose the mailbox too.');
+	for (const day of [since, before])
+		if (day !== undefined && readDate(day) === undefined) throw refuse(`"${day}" is no date; write 2024-03-01.`);
+	if (query) checkedQuery(query);
+	const place = folder && mailbox ? await requireFolder(context, mailbox, folder) : undefined;
+	return {
+		mailboxId: mailbox?.id,
+		folder: place?.path,
+		folderId: place?.id,
+		correspondent: correspondent?.trim().toLowerCase() || undefined,
+		tag: tag?.trim() || undefined,
+		since: since === undefined ? undefined : readDate(since),
+		before: before === undefined ? undefined : readDate(before),
+		query: query?.trim() || undefined
+	};
+}
+
+/** What a hold would cover, before it is placed. @throws Refusal */
+export async function tryHold(context: Context, wish: HoldWish): Promise<Weight & { sentence: string }> {
+	const scope = await readScope(context, wish);
+	const covers = await heldBy(context.db, scope);
+	return {
+		...(await weighCovered(context.db, covers)),
+		sentence: holdSentence(scope, wish.mailbox)
+	};
+}
+
+/**
+ * Places a hold: from here on nothing that it covers is deleted or destroyed by anything, mail still to come included.
+ *
+ * @throws Refusal
+ */
+export async function placeHold(context: Context, wish: HoldWish): Promise<HoldView> {
+	const name = wish.name.trim();
+	if (name === '') throw refuse('A hold needs a name.');
+	// a search names it so: hold:"..."
+	if (name.includes('"')) throw refuse('The name of a hold has no quotation marks.');
+	if (wish.because.trim() === '') throw refuse('A hold needs a reason.');
+	if (wish.from.trim() === '') throw refuse('Say who asked for the hold.');
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		if (await findHold(db, name)) throw refuse(`There is a hold "${name}" already.`);
+		const scope = await readScope(within, wish);
+		const id = await addHold(db, {
+			name,
+			because: wish.because.trim(),
+			from: wish.from.trim(),
+			scope,
+			placedOn: today(within),
+			placedBy: context.who
+		});
+		const messages = await refreshHolds(db, { sql: '1', bindings: [] }, id);
+		const placed = (await listedHolds(within, { released: false })).find((hold) => hold.id === id) as HoldView;
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'hold-placed',
+			details: { hold: name, because: placed.because, from: placed.from, what: placed.sentence, messages }
+		});
+		return placed;
+	});
+}
+
+/**
+ * Releases a hold, with a reason; what no other hold covers is free.
+ *
+ * @returns how many messages it covered, and how many of those are due to be destroyed now
+ * @throws Refusal
+ */
+export async function liftHold(
+	context: Context,
+	input: { name: string; because: string }
+): Promise<{ messages: number; due: number }> {
+	if (input.because.trim() === '')
+		throw new Refusal('bad-input', 'Releasing a hold needs a reason. Nothing was released.');
+	return inTransaction(context.db, async (db) => {
+		const hold = await findHold(db, input.name);
+		if (!hold) throw new Refusal('not-found', `There is no hold "${input.name}". Nothing was released.`);
+		const mailboxes = await mailboxesUnder(db, hold.id);
+		// recounted first: what it held stayed what it was, and is told here as it will be
+		const due = await dueUnder(db, hold.id, today(context));
+		const messages = await releaseHold(db, hold.id, {
+			on: today(context),
+			by: context.who,
+			because: input.because.trim()
+		});
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'hold-released',
+			details: { hold: hold.name, because: input.because.trim(), messages, due }
+		});
+		for (const id of mailboxes) if ((await appliedSettings(db, id)).settings > 0) await noteSettings(db, id);
+		await applySmall({ ...context, db });
+		return { messages, due };
+	});
+}
+
+/** How many holds stand. */
+export async function countHolds({ db }: Context): Promise<number> {
+	return (await listHolds(db, { released: false })).length;
+}

@@ -1,0 +1,27 @@
+import { type CalendarDate, daysAfter } from '../../../core/calendar.ts';
+import { listMailboxes } from '../mail/mailboxes-store.ts';
+import { activePauses } from '../standing/pauses-store.ts';
+import { type Context, today } from '../context/context.ts';
+
+/* Somebody has a week to lengthen a pause. */
+const NOTICE_DAYS = 7;
+
+/** A pause that ends soon, by itself. */
+export interface PauseEnding {
+	mailboxId: number;
+	mailbox: string;
+	/** Undefined: that of single messages. */
+	folder: string | undefined;
+	until: CalendarDate;
+	because: string;
+}
+
+/** Pauses that end on the day a week from today: each is told of once. */
+export async function pausesEnding(context: Context): Promise<PauseEnding[]> {
+	const on = daysAfter(today(context), NOTICE_DAYS);
+	const ending: PauseEnding[] = [];
+	for (const { id, name } of await listMailboxes(context.db))
+		for (const { folder, until, because } of await activePauses(context.db, id, today(context)))
+			if (until === on) ending.push({ mailboxId: id, mailbox: name, folder: folder ?? undefined, until, because });
+	return ending;
+}

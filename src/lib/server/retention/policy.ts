@@ -1,0 +1,164 @@
+import { MONTH_NAMES } from '../../../core/calendar.ts';
+import { readPeriod, periodText, periodWords } from '../../../core/retention/periods.ts';
+import { termsWords } from '../../../core/retention/sentences.ts';
+import { showBytes, showCount } from '../../../core/weigh/units.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { weighWorking } from '../standing/due-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
+import { classRetentions, listRetentions } from '../standing/retention-store.ts';
+import { getSetting, putSetting } from '../database/settings-store.ts';
+import { financialYearMonth } from '../standing/financial-year.ts';
+import type { Context } from '../context/context.ts';
+import { listedHolds } from './holds.ts';
+import { reachOf } from '../access/reach.ts';
+import { listNamed, listRetained } from './retained.ts';
+import { listSchedule, type SeriesView } from './schedule.ts';
+
+/** What is set for the office as a whole. */
+export interface PolicySettings {
+	/** Who decides on retention, in the office's own words. */
+	owner: string;
+	/** What a certificate keeps of a destroyed message: its subject and sender, or its hash alone. */
+	certificateKeeps: 'subject' | 'hash';
+	/** The shortest and the longest period for single messages (ISO 8601); empty: no bound. */
+	ownLeast: string;
+	ownMost: string;
+	/** First month of the financial year, 1 to 12. */
+	firstMonth: number;
+}
+
+/** What happens to mail here, in sentences that are made from the settings. */
+export interface Policy {
+	settings: PolicySettings;
+	/** For the office. */
+	general: string[];
+	mailboxes: { mailbox: string; sentences: string[]; folders: { path: string; sentence: string }[] }[];
+	series: SeriesView[];
+	holds: string[];
+}
+
+async function readSettings(context: Context): Promise<PolicySettings> {
+	const { db } = context;
+	return {
+		owner: (await getSetting(db, 'policy-owner')) ?? '',
+		certificateKeeps: (await getSetting(db, 'certificate-keeps')) === 'subject' ? 'subject' : 'hash',
+		ownLeast: (await getSetting(db, 'own-period-least')) ?? '',
+		ownMost: (await getSetting(db, 'own-period-most')) ?? '',
+		firstMonth: await financialYearMonth(context)
+	};
+}
+
+const HOW: Record<Mailbox['retains'], string> = {
+	off: 'Nothing is archived or destroyed by itself: retention is not switched on here.',
+	ask: 'What is due is put on a docket, and waits for a person to carry it out.',
+	do: 'What is due is done by itself, once a person has carried out the first docket.'
+};
+
+async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['mailboxes'][number]> {
+	const retained = await listRetained(context, { mailboxId: mailbox.id });
+	const working = await weighWorking(context.db, mailbox.id);
+	const every = mailbox.retainsEvery === 1 ? 'every night' : `every ${mailbox.retainsEvery} days`;
+	return {
+		mailbox: mailbox.name,
+		sentences: [
+			mailbox.quotaBytes === undefined ? 'It has no quota.' : `Its quota is ${showBytes(mailbox.quotaBytes)}.`,
+			retained.default
+				? `Where no folder says otherwise, mail is ${retained.default}.`
+				: 'Where no folder says otherwise, mail stays, or follows the policy for its class.',
+			`${HOW[mailbox.retains]}${mailbox.retains === 'off' ? '' : ` The schedule runs ${every}.`}`,
+			mailbox.archives ? '' : 'Nothing of it may be archived.',
+			`Deleted mail stays in the bin for ${showCount(mailbox.binDays)} days and can be had back until then; ${
+				mailbox.emptiesBin ? 'after that it is destroyed by itself' : 'after that a person empties it'
+			}.`,
+			`Junk ${mailbox.clearsJunk ? 'goes to the bin by itself' : 'can be put into the bin'} after ${showCount(mailbox.junkDays)} days.`,
+			mailbox.workingQuotaBytes === undefined
+				? ''
+				: `Working papers may weigh ${showBytes(mailbox.workingQuotaBytes)}; they weigh ${showBytes(working)}.`
+		].filter(Boolean),
+		folders: retained.folders.filter(({ isOwn }) => isOwn).map(({ path, sentence }) => ({ path, sentence }))
+	};
+}
+
+/** The policy on one page: true, because it is made from the settings. */
+export async function readPolicy(context: Context): Promise<Policy> {
+	const { db } = context;
+	const settings = await readSettings(context);
+	const retentions = await listRetentions(db);
+	const byClass = await classRetentions(db);
+	const ofClass = (id: number | undefined) => {
+		const retention = id === undefined ? undefined : retentions.get(id);
+		return retention ? `is ${termsWords(retention.terms)}` : 'stays, as no period is set';
+	};
+	const [least, most] = [readPeriod(settings.ownLeast), readPeriod(settings.ownMost)];
+	const named = await listNamed(context);
+	const holds = (await listedHolds({ db }, { released: false })).map(({ name, sentence }) => `${name}: ${sentence}`);
+	const general = [
+		settings.owner ? `On retention decides: ${settings.owner}.` : 'Nobody is named yet who decides on retention.',
+		'Age counts from the day that starts a period, never from the day on which mail was moved.',
+		`The financial year begins in ${MONTH_NAMES[settings.firstMonth - 1]}.`,
+		`Transitory mail, where no folder has a period, ${ofClass(byClass.transitory)}. Mail that nobody has classed is transitory.`,
+		`Working papers, where no folder has a period, ${ofClass(byClass.working)
+			.replace(/^is /, 'are ')
+			.replace(/^stays/, 'stay')}.`,
+		'Records follow their series. Nobody deletes them before their time; classing them otherwise takes a reason.',
+		...named.map(
+			({ name, label, isSeries, class: of }) =>
+				`Every folder called “${name}” ${[
+					label ? (isSeries ? `is under series ${label}` : `has its mail ${label}`) : '',
+					of ? `holds ${{ record: 'records', working: 'working papers', transitory: 'transitory mail' }[of]}` : ''
+				]
+					.filter(Boolean)
+					.join(' and ')}, unless it says otherwise.`
+		),
+		least || most
+			? `Single messages may be given a period of their own${least ? `, of ${periodWords(least)} at least` : ''}${most ? `, of ${periodWords(most)} at most` : ''}.`
+			: 'Single messages may be given a period of their own.',
+		settings.certificateKeeps === 'subject'
+			? 'Of what is destroyed, the certificate keeps the sender, the subject, the dates, the size and the hash.'
+			: 'Of what is destroyed, the certificate keeps the dates, the size and the hash, and nothing that was in it.',
+		holds.length > 0
+			? `Nothing under a hold is deleted or destroyed, whatever else is said here. ${showCount(holds.length)} ${holds.length === 1 ? 'hold stands' : 'holds stand'}.`
+			: 'Nothing under a hold is deleted or destroyed, whatever else is said here. No hold stands.'
+	];
+	const mailboxes: Policy['mailboxes'] = [];
+	// folders and holds of others are nothing for a colleague
+	const { mailboxIds } = await reachOf(context, 'find');
+	const isColleague = context.actor.role === 'colleague';
+	const theirs = isColleague && mailboxIds !== 'all' ? new Set(mailboxIds) : undefined;
+	for (const mailbox of await listMailboxes(db))
+		if (theirs?.has(mailbox.id) ?? true) mailboxes.push(await ofMailbox(context, mailbox));
+	return { settings, general, mailboxes, series: await listSchedule(context), holds: isColleague ? [] : holds };
+}
+
+/** Sets what the policy says for the office. What is given only is changed. @throws Refusal */
+export async function setPolicy(
+	context: Context,
+	input: Partial<Omit<PolicySettings, 'firstMonth'>>
+): Promise<PolicySettings> {
+	const bound = (text: string | undefined) => {
+		if (text === undefined || text.trim() === '') return text;
+		const period = readPeriod(text);
+		if (!period)
+			throw new Refusal('bad-input', `A period is written like P7Y, P18M or P30D, not "${text}". Nothing was changed.`);
+		return periodText(period);
+	};
+	const set = { ...input, ownLeast: bound(input.ownLeast), ownMost: bound(input.ownMost) };
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const before = await readSettings(within);
+		if (set.owner !== undefined) await putSetting(db, 'policy-owner', set.owner.trim());
+		if (set.certificateKeeps !== undefined) await putSetting(db, 'certificate-keeps', set.certificateKeeps);
+		if (set.ownLeast !== undefined) await putSetting(db, 'own-period-least', set.ownLeast);
+		if (set.ownMost !== undefined) await putSetting(db, 'own-period-most', set.ownMost);
+		const after = await readSettings(within);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'policy-set',
+			details: { ...after, before }
+		});
+		return after;
+	});
+}

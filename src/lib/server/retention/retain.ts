@@ -1,0 +1,327 @@
+import { type CalendarDate, readDate, showDate } from '../../../core/calendar.ts';
+import { CLASS_WORDS, type RecordClass } from '../../../core/retention/classes.ts';
+import type { NamedRetention } from '../../../core/retention/folders.ts';
+import { termsWords } from '../../../core/retention/sentences.ts';
+import { readTerms, type Terms, termsText, wrongTerms } from '../../../core/retention/terms.ts';
+import { nameKey } from '../../../core/weigh/roles.ts';
+import { type Db, inSnapshot, inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { overQuotaThen } from '../standing/working-papers.ts';
+import { type DueChange, tryDue } from '../standing/due-store.ts';
+import { foldersById } from '../mail/folders-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { listMailboxes } from '../mail/mailboxes-store.ts';
+import {
+	classRetentions,
+	ensurePeriod,
+	type FolderRetention,
+	governed,
+	listRetentions,
+	namedRetentions,
+	noteSettings,
+	putClassRetention,
+	putDefaultRetention,
+	putFolderRetention,
+	putNamedRetention,
+	type Retention,
+	retainedFolders,
+	retentionOfSeries,
+	type WhatIf
+} from '../standing/retention-store.ts';
+import { findSeries } from '../standing/series-store.ts';
+import { applySmall, isBeingApplied } from '../standing/apply-retention.ts';
+import { type Context, today } from '../context/context.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+
+const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
+
+/** What shall hold: a series by its code, a plain period by its terms, or nothing of one's own. */
+export type Given = { series: string } | { terms: string } | 'none';
+
+/** A change of what holds. */
+export type RetentionWish =
+	/** For folders, of whatever mailboxes. Undefined: as it is; null: taken off. */
+	| {
+			kind: 'folders';
+			folderIds: number[];
+			retention?: Given | undefined;
+			class?: RecordClass | null | undefined;
+			closedOn?: CalendarDate | null | undefined;
+	  }
+	/** For the rest of a mailbox. */
+	| { kind: 'default'; mailboxId: number; retention: Given }
+	/** For every folder of a name, in all mailboxes. */
+	| { kind: 'named'; name: string; retention?: Given | undefined; class?: RecordClass | null | undefined }
+	/** For mail of a class where no folder gives a period. */
+	| { kind: 'class'; class: Exclude<RecordClass, 'record'>; retention: Given }
+	/** Every folder of a mailbox back under its default. */
+	| { kind: 'reset'; mailboxId: number };
+
+/* Where a wish is only tried, a plain period that is not stored yet goes by a number of its own. */
+const TRIED = -1;
+
+interface Meant {
+	retentionId: number | null | undefined;
+	words: string;
+	terms: Map<number, Terms>;
+}
+
+async function tried(
+	{ db }: Context,
+	terms: Terms,
+	words: string,
+	isIt: (known: Retention) => boolean
+): Promise<Meant> {
+	const known = [...(await listRetentions(db)).values()].find(isIt);
+	return { retentionId: known?.id ?? TRIED, words, terms: new Map(known ? [] : [[TRIED, terms]]) };
+}
+
+function readGiven(text: string): Terms {
+	try {
+		return readTerms(text);
+	} catch (cause) {
+		throw new Refusal('bad-input', 'That is no period. Nothing was changed.', { cause });
+	}
+}
+
+/* What is meant by what is given; stored, or only tried. */
+async function meant(context: Context, given: Given | undefined, isTried: boolean): Promise<Meant> {
+	const none = new Map<number, Terms>();
+	if (given === undefined) return { retentionId: undefined, words: '', terms: none };
+	if (given === 'none') return { retentionId: null, words: 'nothing of its own', terms: none };
+	if ('series' in given) {
+		const series = await findSeries(context.db, given.series);
+		if (!series || series.removedAt !== null) throw refuse(`There is no series ${given.series}.`);
+		const words = `series ${series.code}: ${termsWords(series.terms)}`;
+		if (isTried) return tried(context, series.terms, words, ({ series: of }) => of?.id === series.id);
+		return { retentionId: await retentionOfSeries(context.db, series.id), words, terms: none };
+	}
+	const terms = readGiven(given.terms);
+	const wrong = wrongTerms(terms);
+	if (wrong) throw refuse(`${wrong}.`);
+	const words = termsWords(terms);
+	const text = termsText(terms);
+	if (isTried)
+		return tried(context, terms, words, (known) => known.series === undefined && termsText(known.terms) === text);
+	return { retentionId: await ensurePeriod(context.db, terms), words, terms: none };
+}
+
+/** What a change would do, before it is made. */
+export interface TriedRetention {
+	/** Mailbox by mailbox, where anything is due otherwise. */
+	mailboxes: (DueChange & { mailbox: string })[];
+	/** What is set on single folders and would be taken off, in words. */
+	overrides: string[];
+	/** Whether it changes what records are under: it needs a reason. */
+	needsReason: boolean;
+	/** What is said of mailboxes whose working papers would weigh more than they may. */
+	overQuota: string[];
+}
+
+interface Planned {
+	mailboxIds: number[] | 'all';
+	whatIf: (mailboxId: number) => WhatIf;
+	overrides: string[];
+	put: (within: Context) => Promise<void>;
+	details: Record<string, unknown>;
+}
+
+async function planFolders(
+	context: Context,
+	wish: Extract<RetentionWish, { kind: 'folders' }>,
+	isTried: boolean
+): Promise<Planned> {
+	const { db } = context;
+	const folders = await foldersById(db, wish.folderIds);
+	if (folders.length === 0) throw refuse('No folder is chosen.');
+	if (wish.closedOn && readDate(wish.closedOn) === undefined) throw refuse(`"${wish.closedOn}" is no date.`);
+	const { retentionId, words, terms } = await meant(context, wish.retention, isTried);
+	const set: FolderRetention = {
+		...(retentionId !== undefined && { retentionId }),
+		...(wish.class !== undefined && { class: wish.class }),
+		...(wish.closedOn !== undefined && { closedOn: wish.closedOn })
+	};
+	const ids = folders.map(({ id }) => id);
+	const mailboxIds = [...new Set(folders.map(({ mailboxId }) => mailboxId))];
+	return {
+		mailboxIds,
+		whatIf: () => ({ folders: new Map(ids.map((id) => [id, set])), terms }),
+		overrides: [],
+		put: (within) => putFolderRetention(within.db, ids, set),
+		details: {
+			folders: folders.map(({ mailbox, path }) => `${mailbox}: ${path}`),
+			...(words ? { retention: words } : {}),
+			...(wish.class !== undefined ? { class: wish.class ? CLASS_WORDS[wish.class].words : 'as inherited' } : {}),
+			...(wish.closedOn !== undefined ? { closed: wish.closedOn ? showDate(wish.closedOn) : 'open again' } : {})
+		}
+	};
+}
+
+/* Undefined where the folder says nothing itself. */
+function ownWords(
+	folder: { retentionId: number | null; class: RecordClass | null; path: string },
+	retentions: Map<number, Retention>
+): string | undefined {
+	if (folder.retentionId === null && folder.class === null) return undefined;
+	const own = folder.retentionId === null ? undefined : retentions.get(folder.retentionId);
+	const said = own ? (own.series ? `series ${own.series.code}` : termsWords(own.terms)) : '';
+	return `${folder.path}: ${[said, folder.class ? CLASS_WORDS[folder.class].words : ''].filter(Boolean).join(', ')}`;
+}
+
+async function planReset(context: Context, mailboxId: number): Promise<Planned> {
+	const mailbox = await requireMailboxId(context, mailboxId);
+	const retentions = await listRetentions(context.db);
+	const set = (await retainedFolders(context.db, mailboxId)).flatMap((folder) => {
+		const words = ownWords(folder, retentions);
+		return words === undefined ? [] : [{ id: folder.id, words }];
+	});
+	const nothing: FolderRetention = { retentionId: null, class: null };
+	const ids = set.map(({ id }) => id);
+	return {
+		mailboxIds: [mailboxId],
+		whatIf: () => ({ folders: new Map(ids.map((id) => [id, nothing])) }),
+		overrides: set.map(({ words }) => words),
+		put: (within) => putFolderRetention(within.db, ids, nothing),
+		details: { mailbox: mailbox.name, folders: 'all back under the default', overrides: set.map(({ words }) => words) }
+	};
+}
+
+async function planNamed(
+	context: Context,
+	wish: Extract<RetentionWish, { kind: 'named' }>,
+	isTried: boolean
+): Promise<Planned> {
+	if (nameKey(wish.name) === '') throw refuse('Say how the folders are called.');
+	const { retentionId, words, terms } = await meant(context, wish.retention, isTried);
+	const all = await namedRetentions(context.db);
+	const before = all.find(({ name }) => nameKey(name) === nameKey(wish.name));
+	const next: NamedRetention = {
+		name: wish.name.trim(),
+		retentionId: retentionId === undefined ? (before?.retentionId ?? null) : retentionId,
+		class: wish.class === undefined ? (before?.class ?? null) : wish.class
+	};
+	return {
+		mailboxIds: 'all',
+		whatIf: () => ({ named: [...all.filter((one) => one !== before), next], terms }),
+		overrides: [],
+		put: (within) => putNamedRetention(within.db, next),
+		details: {
+			named: next.name,
+			...(words ? { retention: words } : {}),
+			...(next.class ? { class: CLASS_WORDS[next.class].words } : {})
+		}
+	};
+}
+
+async function plan(context: Context, wish: RetentionWish, isTried: boolean): Promise<Planned> {
+	const { db } = context;
+	switch (wish.kind) {
+		case 'folders':
+			return planFolders(context, wish, isTried);
+		case 'reset':
+			return planReset(context, wish.mailboxId);
+		case 'named':
+			return planNamed(context, wish, isTried);
+		case 'default': {
+			const mailbox = await requireMailboxId(context, wish.mailboxId);
+			const { retentionId = null, words, terms } = await meant(context, wish.retention, isTried);
+			return {
+				mailboxIds: [mailbox.id],
+				whatIf: () => ({ defaultId: retentionId, terms }),
+				overrides: [],
+				put: (within) => putDefaultRetention(within.db, mailbox.id, retentionId),
+				details: { mailbox: mailbox.name, default: words }
+			};
+		}
+		case 'class': {
+			const { retentionId = null, words, terms } = await meant(context, wish.retention, isTried);
+			const all = await classRetentions(db);
+			const others = Object.fromEntries(Object.entries(all).filter(([of]) => of !== wish.class));
+			return {
+				mailboxIds: 'all',
+				whatIf: () => ({ byClass: retentionId === null ? others : { ...others, [wish.class]: retentionId }, terms }),
+				overrides: [],
+				put: (within) => putClassRetention(within.db, wish.class, retentionId),
+				details: { class: CLASS_WORDS[wish.class].words, retention: words }
+			};
+		}
+	}
+}
+
+/*
+ * Whether a change puts records under something else, or makes them none: in whatever folder, by whatever way it comes to be so.
+ * A first series for records is no such change.
+ */
+async function changesRecords(db: Db, mailboxIds: readonly number[], whatIf: Planned['whatIf']): Promise<boolean> {
+	for (const mailboxId of mailboxIds) {
+		const then = await governed(db, mailboxId, whatIf(mailboxId));
+		for (const [folderId, now] of await governed(db, mailboxId)) {
+			const next = then.get(folderId);
+			if (now.class !== 'record') continue;
+			if (next?.class !== 'record') return true;
+			if (now.retentionId !== undefined && next.retentionId !== now.retentionId) return true;
+		}
+	}
+	return false;
+}
+
+/** What a change of retention would do, before it is made. @throws Refusal */
+export async function tryRetention(context: Context, wish: RetentionWish): Promise<TriedRetention> {
+	// the tables in memory that it is reckoned in are this connection's
+	return inSnapshot(context.db, async (db) => {
+		const within = { ...context, db };
+		const { mailboxIds, whatIf, overrides } = await plan(within, wish, true);
+		const meant = (await listMailboxes(db)).filter(({ id }) => mailboxIds === 'all' || mailboxIds.includes(id));
+		const needsReason = await changesRecords(
+			db,
+			meant.map(({ id }) => id),
+			whatIf
+		);
+		const mailboxes: TriedRetention['mailboxes'] = [];
+		const overQuota: string[] = [];
+		for (const mailbox of meant) {
+			const change = await tryDue(db, mailbox.id, whatIf(mailbox.id), today(context));
+			if (change.messages > 0) mailboxes.push({ mailbox: mailbox.name, ...change });
+			const over = await overQuotaThen(db, mailbox, whatIf(mailbox.id));
+			if (over) overQuota.push(over);
+		}
+		return { mailboxes, overrides, needsReason, overQuota };
+	});
+}
+
+/**
+ * Changes what holds for folders, a mailbox, a name or a class. Nothing is archived or destroyed by that: it changes what is
+ * due.
+ *
+ * @returns whether it is still being applied to the mail (that is a job then), and what is said of working papers that weigh
+ *   more than they may: a class is what mail is, so that is no reason to refuse it
+ * @throws Refusal
+ */
+export async function setRetention(
+	context: Context,
+	input: { wish: RetentionWish; because?: string | undefined }
+): Promise<{ isBeingApplied: boolean; overQuota: string[] }> {
+	const because = input.because?.trim() ?? '';
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const { mailboxIds, whatIf, put, details } = await plan(within, input.wish, false);
+		const ids = mailboxIds === 'all' ? (await listMailboxes(db)).map(({ id }) => id) : mailboxIds;
+		if (because === '' && (await changesRecords(db, ids, whatIf)))
+			throw refuse('These are records: say why they are put under something else. The reason stays in the ledger.');
+		await put(within);
+		const overQuota: string[] = [];
+		for (const mailbox of await listMailboxes(db)) {
+			const over = ids.includes(mailbox.id) ? await overQuotaThen(db, mailbox, {}) : undefined;
+			if (over) overQuota.push(over);
+		}
+		for (const id of ids) await noteSettings(db, id);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'retention-set',
+			details: { ...details, ...(because ? { because } : {}) }
+		});
+		await applySmall(within);
+		return { isBeingApplied: await isBeingApplied(within), overQuota };
+	});
+}

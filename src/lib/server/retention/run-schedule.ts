@@ -1,0 +1,337 @@
+import { type CalendarDate, daysBetween, readDate, showDate } from '../../../core/calendar.ts';
+import type { Left } from '../../../core/docket/effects.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { getDocket, listDockets, runsByItself } from '../docket/dockets-store.ts';
+import { weighWorking } from '../standing/due-store.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { listMailboxes, type Mailbox, putRetaining, RETAINING, type Retaining } from '../mail/mailboxes-store.ts';
+import { recalculateDue } from '../standing/apply-retention.ts';
+import { carryOut } from '../docket/carry-out.ts';
+import { type Context, today } from '../context/context.ts';
+import { requireMailbox } from '../mail/mailboxes.ts';
+import { dropDocket, prepareDocket, tryDecision, updateDraft } from '../docket/prepare-docket.ts';
+import { type Decided, type DocketView, viewDocket } from '../docket/show-docket.ts';
+
+export { RETAINING };
+
+/** A docket of a run. */
+export interface RunDocket extends Weight {
+	/** Undefined where it was only tried. */
+	docket: number | undefined;
+	mailboxId: number;
+	mailbox: string;
+	what: 'archive' | 'destroy';
+	/** Whether it waits for a person to carry it out. */
+	asks: boolean;
+}
+
+/** What a run of the schedule came to. */
+export interface ScheduleRun {
+	asOf: CalendarDate;
+	dockets: RunDocket[];
+	/** Messages that were archived and destroyed; what waits for a person is not among them. */
+	archived: number;
+	destroyed: number;
+	left: Left[];
+}
+
+/* A docket each: what destroys cannot be taken back, and is decided on apart. */
+const RUNS = [
+	{ what: 'archive', name: 'Retention: archive', decision: 'archive' },
+	{ what: 'destroy', name: 'Retention: destroy', decision: 'dispose' }
+] as const;
+
+const label = (state: 'live' | 'archived', by: CalendarDate) =>
+	`${state === 'live' ? 'in folders' : 'in the archive'} whose period had ended on ${showDate(by)}`;
+
+/* What a run decides on: what lies in folders counts against the quota, and is a line of its own. */
+function linesOf({ what, decision }: (typeof RUNS)[number], by: CalendarDate): Decided[] {
+	const states = what === 'archive' ? (['live'] as const) : (['live', 'archived'] as const);
+	return states.map((state) => ({
+		decision,
+		options: {},
+		scope: {
+			kind: 'due',
+			action: what,
+			by,
+			state,
+			label: what === 'archive' ? `whose time in folders had ended on ${showDate(by)}` : label(state, by)
+		}
+	}));
+}
+
+function addLeft(to: Left[], left: readonly Left[]): void {
+	for (const { reason, messages, holds } of left) {
+		const known = to.find((one) => one.reason === reason);
+		if (known) known.messages += messages;
+		else to.push({ reason, messages, ...(holds ? { holds } : {}) });
+	}
+}
+
+/* What a run would do in a mailbox, whether or not it is switched on. */
+async function tryRun(context: Context, mailbox: Mailbox, by: CalendarDate, run: ScheduleRun): Promise<void> {
+	for (const one of RUNS) {
+		if (one.what === 'archive' && !mailbox.archives) continue;
+		let messages = 0;
+		let bytes = 0;
+		for (const line of linesOf(one, by)) {
+			const tried = await tryDecision(context, mailbox, line, { ahead: true });
+			messages += tried.messages;
+			bytes += tried.bytes;
+			addLeft(run.left, tried.left);
+		}
+		if (messages > 0)
+			run.dockets.push({
+				docket: undefined,
+				mailboxId: mailbox.id,
+				mailbox: mailbox.name,
+				what: one.what,
+				messages,
+				bytes,
+				asks: true
+			});
+		run[one.what === 'archive' ? 'archived' : 'destroyed'] += messages;
+	}
+}
+
+const isOfARun = ({ scope, options }: Decided) => scope.kind === 'due' && options.only === undefined;
+
+/*
+ * The one docket of a run that is open in a mailbox, as it is by now: that of an earlier night is brought up to date, and one on
+ * which somebody has decided something is theirs. Where nothing is due there is none.
+ */
+async function draftRun(
+	context: Context,
+	mailbox: Mailbox,
+	one: (typeof RUNS)[number],
+	by: CalendarDate
+): Promise<{ docket: DocketView | undefined; left: Left[] }> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const { draftId } = await runsByItself(db, mailbox.id, one.name);
+		const lines = linesOf(one, by);
+		let former = draftId === undefined ? undefined : await getDocket(db, draftId);
+		if (former?.lines.every(isOfARun)) former = await updateDraft(within, { id: former.id, lines });
+		if (former) {
+			const left = former.lines.flatMap((line) => line.left);
+			if (former.messages > 0) return { docket: viewDocket(former, mailbox), left };
+			await dropDocket(within, { id: former.id });
+			return { docket: undefined, left };
+		}
+		const tried = [];
+		for (const line of lines) tried.push(await tryDecision(within, mailbox, line));
+		if (tried.every(({ messages }) => messages === 0))
+			return { docket: undefined, left: tried.flatMap((line) => line.left) };
+		const docket = await prepareDocket(within, { mailboxId: mailbox.id, name: one.name, byItself: true, lines });
+		return { docket, left: docket.lines.flatMap((line) => line.left) };
+	});
+}
+
+/* One docket of a run: cut off by a crash it goes on; drafted it waits; switched to it, and asked once, it is done. */
+async function runOne(
+	context: Context,
+	mailbox: Mailbox,
+	one: (typeof RUNS)[number],
+	by: CalendarDate
+): Promise<{ docket: DocketView | undefined; left: Left[]; messages: number; bytes: number; asks: boolean }> {
+	const { hasRun, begun } = await runsByItself(context.db, mailbox.id, one.name);
+	let before = { messages: 0, bytes: 0 };
+	// one that a person stopped on the way is theirs to go on with
+	if (begun && begun.who !== context.who) return { docket: undefined, left: [], messages: 0, bytes: 0, asks: true };
+	if (begun) {
+		const done = await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });
+		if (!done.finished) return { docket: undefined, left: [], messages: done.messages, bytes: done.bytes, asks: false };
+		before = done;
+	}
+	const { docket, left } = await draftRun(context, mailbox, one, by);
+	if (!docket) return { docket, left, messages: before.messages, bytes: before.bytes, asks: false };
+	if (mailbox.retains !== 'do' || !(hasRun || begun) || !docket.lines.every(isOfARun))
+		return { docket, left, messages: docket.messages, bytes: docket.bytes, asks: true };
+	try {
+		// the name is asked for so that no click slips: here, nobody clicks
+		const done = await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name, byItself: true });
+		return {
+			docket,
+			left: done.left,
+			messages: before.messages + done.messages,
+			bytes: before.bytes + done.bytes,
+			asks: false
+		};
+	} catch (error) {
+		// another run was quicker: what it took is done, and the rest is found again the next night
+		if (!(error instanceof Refusal) || error.code !== 'changed') throw error;
+		await dropDocket(context, { id: docket.id });
+		return { docket: undefined, left, messages: before.messages, bytes: before.bytes, asks: false };
+	}
+}
+
+/* Whether a mailbox is switched on, and its day has come. */
+const itsDay = (mailbox: Mailbox, on: CalendarDate) =>
+	mailbox.retains !== 'off' &&
+	(mailbox.retainedOn === undefined ||
+		mailbox.retainedOn > on ||
+		daysBetween(mailbox.retainedOn, on) >= mailbox.retainsEvery);
+
+/**
+ * Runs the schedule: prepares what is due, and where a mailbox is set to that, and a person has carried out its first docket,
+ * does it. Nights that were left out are made up for, as what was due then is due still.
+ *
+ * @param input.mailbox name; undefined: all
+ * @param input.asOf undefined: today. A day to come can only be tried
+ * @param input.always also before a mailbox's day has come, as a person asked for it
+ * @throws Refusal
+ */
+export async function runSchedule(
+	context: Context,
+	input: { mailbox?: string | undefined; asOf?: string | undefined; dryRun?: boolean; always?: boolean }
+): Promise<ScheduleRun> {
+	const asOf = input.asOf === undefined ? today(context) : readDate(input.asOf);
+	if (!asOf) throw new Refusal('bad-input', `"${input.asOf}" is no date; write 2026-12-01. Nothing was done.`);
+	if (asOf > today(context) && !input.dryRun)
+		throw new Refusal(
+			'bad-input',
+			`${showDate(asOf)} is still to come: what is due by then can only be tried (--dry-run). Nothing was done.`
+		);
+	const only = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
+	const run: ScheduleRun = { asOf, dockets: [], archived: 0, destroyed: 0, left: [] };
+	if (!(await recalculateDue(context)).finished) return run;
+	for (const mailbox of await listMailboxes(context.db)) {
+		if (only && mailbox.id !== only.id) continue;
+		if (input.dryRun) await tryRun(context, mailbox, asOf, run);
+		else if (itsDay(mailbox, asOf) || (input.always && mailbox.retains !== 'off')) await runIn(context, mailbox, run);
+		if (context.signal.aborted) break;
+	}
+	return run;
+}
+
+async function runIn(context: Context, mailbox: Mailbox, run: ScheduleRun): Promise<void> {
+	for (const one of RUNS) {
+		if (one.what === 'archive' && !mailbox.archives) continue;
+		const { docket, left, messages, bytes, asks } = await runOne(context, mailbox, one, run.asOf);
+		addLeft(run.left, left);
+		if (messages > 0)
+			run.dockets.push({
+				docket: docket?.id,
+				mailboxId: mailbox.id,
+				mailbox: mailbox.name,
+				what: one.what,
+				messages,
+				bytes,
+				asks
+			});
+		if (!asks) run[one.what === 'archive' ? 'archived' : 'destroyed'] += messages;
+		if (context.signal.aborted) return;
+	}
+	await inTransaction(context.db, (db) => putRetaining(db, mailbox.id, { ...mailbox, retainedOn: run.asOf }));
+}
+
+/** Whether a night has anything to do by the schedule. */
+export async function scheduleHasWork(context: Context): Promise<boolean> {
+	return (await listMailboxes(context.db)).some((mailbox) => itsDay(mailbox, today(context)));
+}
+
+/** How retention runs in a mailbox. What is given only is changed. */
+export interface RetainingSettings {
+	mailbox: string;
+	mode?: Retaining | undefined;
+	every?: number | undefined;
+	/** How many messages the person was shown to be due today, where it is switched on. */
+	seen?: number | undefined;
+	workingQuotaBytes?: number | null | undefined;
+}
+
+/**
+ * Sets how retention runs in a mailbox. Switching it on wants that somebody saw what would happen (invariant 9).
+ *
+ * @throws Refusal
+ */
+export async function setRetaining(context: Context, input: RetainingSettings): Promise<Mailbox> {
+	const { mode, every, seen, workingQuotaBytes } = input;
+	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
+	if (mode !== undefined && !RETAINING.includes(mode)) throw refuse(`Retention is ${RETAINING.join(', ')}.`);
+	if (every !== undefined && (!Number.isInteger(every) || every < 1 || every > 366))
+		throw refuse('The schedule runs every 1 to 366 days.');
+	if (workingQuotaBytes != null && (!Number.isInteger(workingQuotaBytes) || workingQuotaBytes < 1))
+		throw refuse('The quota of working papers is a number of bytes.');
+	const before = await requireMailbox(context, input.mailbox);
+	if (mode !== undefined && mode !== 'off' && before.retains === 'off') {
+		const would = await runSchedule(context, { mailbox: before.name, dryRun: true });
+		const due = would.archived + would.destroyed;
+		if (seen !== due)
+			throw new Refusal(
+				'changed',
+				`Switching retention on in ${before.name} makes ${due} messages due today: ${would.archived} to be archived, ${would.destroyed} to be destroyed. Look at them, and say the number. Nothing was changed.`
+			);
+	}
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
+		const next: Mailbox = {
+			...mailbox,
+			retains: mode ?? mailbox.retains,
+			retainsEvery: every ?? mailbox.retainsEvery,
+			workingQuotaBytes: workingQuotaBytes === undefined ? mailbox.workingQuotaBytes : (workingQuotaBytes ?? undefined)
+		};
+		await putRetaining(db, mailbox.id, next);
+		await appendLedger(db, {
+			at: context.now(),
+			who: context.who,
+			action: 'retaining-set',
+			details: {
+				mailbox: mailbox.name,
+				mode: next.retains,
+				every: next.retainsEvery,
+				...(next.workingQuotaBytes === undefined ? {} : { workingQuotaBytes: next.workingQuotaBytes }),
+				before: mailbox.retains
+			}
+		});
+		return next;
+	});
+}
+
+/** How retention runs in a mailbox, and what a run would do today. */
+export interface RunView {
+	mailboxId: number;
+	mailbox: string;
+	mode: Retaining;
+	every: number;
+	ranOn: CalendarDate | undefined;
+	workingQuotaBytes: number | undefined;
+	workingBytes: number;
+	archive: number;
+	destroy: number;
+	left: Left[];
+	/** Dockets of a run that wait for a person, or were stopped on the way. */
+	waiting: { id: number; name: string; messages: number }[];
+}
+
+/** All mailboxes, with how retention runs in them. */
+export async function listRuns(context: Context): Promise<RunView[]> {
+	const views: RunView[] = [];
+	for (const mailbox of await listMailboxes(context.db)) {
+		const run: ScheduleRun = { asOf: today(context), dockets: [], archived: 0, destroyed: 0, left: [] };
+		await tryRun(context, mailbox, run.asOf, run);
+		const open = await listDockets(context.db, {
+			mailboxId: mailbox.id,
+			states: ['drafted', 'carrying-out'],
+			limit: 100
+		});
+		views.push({
+			mailboxId: mailbox.id,
+			mailbox: mailbox.name,
+			mode: mailbox.retains,
+			every: mailbox.retainsEvery,
+			ranOn: mailbox.retainedOn,
+			workingQuotaBytes: mailbox.workingQuotaBytes,
+			workingBytes: await weighWorking(context.db, mailbox.id),
+			archive: run.archived,
+			destroy: run.destroyed,
+			left: run.left,
+			waiting: open
+				.filter(({ name }) => RUNS.some((one) => one.name === name))
+				.map(({ id, name, messages }) => ({ id, name, messages }))
+		});
+	}
+	return views;
+}

@@ -1,0 +1,42 @@
+import { classOf, type RecordClass } from '../../../core/retention/classes.ts';
+import { itemSentence, sourceWords } from '../../../core/retention/sentences.ts';
+import { archivingOf } from '../docket/dockets-store.ts';
+import { itemsWhere } from '../mail/items-store.ts';
+import { governed, itemRetention, listRetentions } from '../standing/retention-store.ts';
+import type { Context } from '../context/context.ts';
+
+/** The standing of a message as a record, and what happens to it next. */
+export interface Standing {
+	class: RecordClass;
+	/** Code of its series; null where it is under none. */
+	series: string | null;
+	sentence: string;
+}
+
+/** What a message is retained under, and why, in a sentence. */
+export async function standingOf({ db, dateOf }: Pick<Context, 'db' | 'dateOf'>, id: number): Promise<Standing> {
+	const { items } = await itemsWhere(db, { sql: 'item.id = ?', bindings: [id] }, 1, 0);
+	const [item] = items;
+	const retentions = await listRetentions(db);
+	const retention = item?.retentionId == null ? undefined : retentions.get(item.retentionId);
+	const standing = { class: classOf(item?.class ?? null), series: item?.series ?? null };
+	if (!item || !retention) return { ...standing, sentence: 'No period is set: it stays.' };
+	const own = await itemRetention(db, id);
+	const folder = (await governed(db, item.mailboxId)).get(own.folderId);
+	const source =
+		own.retentionId === item.retentionId
+			? 'set on this message'
+			: folder?.source && folder.retentionId === item.retentionId
+				? folder.source.kind === 'own'
+					? 'set on its folder'
+					: sourceWords(folder.source)
+				: `the policy for ${standing.class} mail`;
+	const archivedAt = own.state === 'archived' ? await archivingOf(db, id) : undefined;
+	const told = {
+		state: own.state,
+		archivedOn: archivedAt === undefined ? undefined : dateOf(Date.parse(archivedAt) / 1000),
+		due: item.dueOn && item.dueAction ? { action: item.dueAction, on: item.dueOn } : undefined,
+		dateInDoubt: Boolean(item.dateInDoubt)
+	};
+	return { ...standing, sentence: itemSentence(told, retention.terms, source, folder?.closedOn) };
+}

@@ -1,0 +1,79 @@
+import { showCount } from '../../../core/weigh/units.ts';
+import { inTransaction } from '../database/open.ts';
+import { Refusal } from '../refusal.ts';
+import { refreshDue } from './due-store.ts';
+import { itemRange } from '../mail/items-store.ts';
+import { countItems } from '../mail/weights-store.ts';
+import { appliedSettings, mailboxesToApply, noteApplied } from './retention-store.ts';
+import type { Condition } from '../mail/conditions-store.ts';
+import type { Context } from '../context/context.ts';
+
+/* Items of one transaction: about half a second. */
+const AT_ONCE = 40_000;
+/* In a mailbox of no more, a change of settings is applied at once, in the transaction that makes it. */
+const SMALL = 60_000;
+
+/** What was found out about due dates. */
+export interface Recalculated {
+	/** Items that say something else than before. */
+	changed: number;
+	finished: boolean;
+}
+
+async function applyTo(context: Context, mailboxId: number): Promise<Recalculated> {
+	const { settings } = await appliedSettings(context.db, mailboxId);
+	const { first, last } = await itemRange(context.db, mailboxId);
+	let changed = 0;
+	for (let after = first - 1; after < last; after += AT_ONCE) {
+		if (context.signal.aborted) return { changed, finished: false };
+		const within: Condition = { sql: 'item.id > ? AND item.id <= ?', bindings: [after, after + AT_ONCE] };
+		changed += await inTransaction(context.db, (db) => refreshDue(db, mailboxId, within));
+		context.report({
+			done: Math.min(last, after + AT_ONCE) - first + 1,
+			total: last - first + 1,
+			note: `${showCount(changed)} due dates changed`
+		});
+	}
+	// settings that were changed meanwhile have a higher number, and are still to be applied
+	await inTransaction(context.db, (db) => noteApplied(db, mailboxId, settings));
+	return { changed, finished: true };
+}
+
+/** Applies changed settings to all items they are about, until none are left. */
+export async function recalculateDue(context: Context): Promise<Recalculated> {
+	let changed = 0;
+	for (let waiting = await mailboxesToApply(context.db); waiting[0] !== undefined;) {
+		const done = await applyTo(context, waiting[0]);
+		changed += done.changed;
+		if (!done.finished) return { changed, finished: false };
+		waiting = await mailboxesToApply(context.db);
+	}
+	return { changed, finished: true };
+}
+
+/** Applies changed settings at once where that is quickly done; elsewhere a job does it, or the next night. */
+export async function applySmall(context: Context): Promise<void> {
+	for (const mailboxId of await mailboxesToApply(context.db))
+		if ((await countItems(context.db, mailboxId)) <= SMALL) await applyTo(context, mailboxId);
+}
+
+/** Whether settings of a mailbox, or of any, still have to be applied. */
+export async function isBeingApplied({ db }: Context, mailboxId?: number): Promise<boolean> {
+	if (mailboxId === undefined) return (await mailboxesToApply(db)).length > 0;
+	const { settings, applied } = await appliedSettings(db, mailboxId);
+	return applied < settings;
+}
+
+/** Whether settings of any mailbox still have to be applied. */
+export async function isBeingAppliedSomewhere(context: Context): Promise<boolean> {
+	return isBeingApplied(context);
+}
+
+/** Refuses what rests on due dates and classes, where those are not what is set. @throws Refusal */
+export async function requireApplied(context: Context, mailboxId: number): Promise<void> {
+	if (await isBeingApplied(context, mailboxId))
+		throw new Refusal(
+			'not-possible',
+			'Retention settings were changed and are still being applied to the mail; try again when that is done. Nothing was done.'
+		);
+}

@@ -1,0 +1,468 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import { type DueAction, termsText } from '../../../core/retention/terms.ts';
+import type { Coming } from '../../../core/retention/sentences.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import type { Db } from '../database/open.ts';
+import { HELD } from '../mail/item-marks-store.ts';
+import { governed, listRetentions, retentionDefaults, type WhatIf } from './retention-store.ts';
+import { CLASS_NUMBERS } from '../mail/item-marks-store.ts';
+import { change, row, rows } from '../database/rows.ts';
+import type { Condition } from '../mail/conditions-store.ts';
+import { getSetting } from '../database/settings-store.ts';
+
+/* ---- applying the settings to items --------------------------------------------------------------------------------- */
+
+/* Tables in memory: what holds for each folder, what each retention says, and what the policy says of each class. */
+async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
+	const sets = [
+		`CREATE TEMP TABLE IF NOT EXISTS place (folder_id INTEGER PRIMARY KEY, retention_id INTEGER, class INTEGER, closed_on TEXT)`,
+		`CREATE TEMP TABLE IF NOT EXISTS terms (retention_id INTEGER PRIMARY KEY, trigger TEXT, terms TEXT, is_series INTEGER)`,
+		`CREATE TEMP TABLE IF NOT EXISTS by_class (class INTEGER PRIMARY KEY, retention_id INTEGER)`,
+		`DELETE FROM temp.place`,
+		`DELETE FROM temp.terms`,
+		`DELETE FROM temp.by_class`
+	];
+	for (const sql of sets) await change(db, sql);
+	const places = [...(await governed(db, mailboxId, whatIf))].map(
+		([folder, { retentionId, source, class: of, closedOn }]) => ({
+			folder,
+			// what a class gives is that of the item, which may differ from its folder's
+			retention: source?.kind === 'class' ? null : (retentionId ?? null),
+			class: CLASS_NUMBERS[of],
+			closedOn: closedOn ?? null
+		})
+	);
+	const retentions = await listRetentions(db);
+	const said = new Map([...[...retentions].map(([id, of]) => [id, of.terms] as const), ...(whatIf.terms ?? [])]);
+	const terms = [...said].map(([id, of]) => ({
+		id,
+		trigger: of.trigger,
+		terms: termsText(of),
+		isSeries: Number(retentions.get(id)?.series !== undefined)
+	}));
+	const byClass = whatIf.byClass ?? (await retentionDefaults(db, mailboxId)).byClass;
+	await change(
+		db,
+		`INSERT INTO temp.place SELECT value ->> 'folder', value ->> 'retention', value ->> 'class', value ->> 'closedOn' FROM json_each(?)`,
+		[JSON.stringify(places)]
+	);
+	await change(
+		db,
+		`INSERT INTO temp.terms SELECT value ->> 'id', value ->> 'trigger', value ->> 'terms', value ->> 'isSeries' FROM json_each(?)`,
+		[JSON.stringify(terms)]
+	);
+	await change(db, `INSERT INTO temp.by_class SELECT value ->> 0, value ->> 1 FROM json_each(?)`, [
+		JSON.stringify(Object.entries(byClass).map(([of, id]) => [CLASS_NUMBERS[of as keyof typeof CLASS_NUMBERS], id]))
+	]);
+	return whatIf.firstMonth ?? Number((await getSetting(db, 'financial-year-month')) ?? 1);
+}
+
+/* The last message of each thread in which some items are: once for each thread, as one may have very many. */
+async function tellThreads(db: Db, { sql, bindings }: Condition): Promise<void> {
+	await change(db, `CREATE TEMP TABLE IF NOT EXISTS thread_last (thread_id INTEGER PRIMARY KEY, day TEXT)`);
+	await change(db, `DELETE FROM temp.thread_last`);
+	if (!(await row(db, `SELECT 1 FROM temp.terms WHERE trigger = 'thread' LIMIT 1`))) return;
+	await change(
+		db,
+		`INSERT INTO temp.thread_last SELECT thread_id, max(received_on) FROM item WHERE date_in_doubt = 0 AND thread_id IN (
+			SELECT item.thread_id FROM item WHERE ${sql}) GROUP BY thread_id`,
+		bindings
+	);
+}
+
+/* What is archived or in the bin is governed by the folder that it came from. */
+const GOVERNING = `CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
+/* Nothing under a hold is classed otherwise: a record that is held stays one, whatever its folder says by now. */
+const CLASS = `CASE WHEN item.class = ${CLASS_NUMBERS.record} AND ${HELD} THEN item.class ELSE ifnull(item.own_class, place.class) END`;
+
+/*
+ * What holds for items, by the tables in memory (invariant 8): the class of the item, else of its folder; of a record, its
+ * series before a period of its own; the item's own before its folder's; the class gives a period only where no folder does.
+ */
+const settled = ({ sql, bindings }: Condition, firstMonth: number): Condition => ({
+	sql: `SELECT settled.id, settled.class, settled.retention_id, folder_id, CASE WHEN is_dated THEN next_step(terms.terms, ?, state, received_on,
+			CASE terms.trigger WHEN 'closed' THEN closed_on WHEN 'thread' THEN thread_last.day ELSE received_on END) END AS step
+		FROM (
+			SELECT item.id, item.state, item.received_on, item.thread_id, place.closed_on, ${CLASS} AS class, place.folder_id,
+				item.state IN ('live', 'archived') AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL AS is_dated,
+				CASE WHEN ${CLASS} = ${CLASS_NUMBERS.record} AND own.is_series = 0
+					THEN coalesce(place.retention_id, item.own_retention_id, by_class.retention_id)
+					ELSE coalesce(item.own_retention_id, place.retention_id, by_class.retention_id) END AS retention_id
+			FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
+				LEFT JOIN temp.terms own ON own.retention_id = item.own_retention_id
+				LEFT JOIN temp.by_class ON by_class.class = (${CLASS})
+			WHERE ${sql}
+		) settled LEFT JOIN temp.terms ON terms.retention_id = settled.retention_id
+			LEFT JOIN temp.thread_last ON thread_last.thread_id = settled.thread_id`,
+	bindings: [firstMonth, ...bindings]
+});
+
+const ON = `substr(step, 1, 10)`;
+const ACTION = `substr(step, 12)`;
+const DUE_KEYS = `mailbox_id, due_action, retention_id, folder_id, due_on`;
+
+const ADDED = `ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`;
+
+async function forgetNothing(db: Db, mailboxId: number): Promise<void> {
+	await change(db, `DELETE FROM due_weight WHERE mailbox_id = ? AND messages = 0`, [mailboxId]);
+}
+
+/**
+ * Takes items that go out of the summary of what is due; belongs into the transaction that destroys them, before that.
+ *
+ * @param from a SELECT's FROM and WHERE with `item` among it
+ */
+export async function uncountDue(db: Db, mailboxId: number, from: string, bindings: readonly unknown[]): Promise<void> {
+	await change(
+		db,
+		// with the plus, what is due is not looked through for each of them by its index
+		`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
+		 SELECT item.mailbox_id, item.due_action, item.retention_id, item.due_folder_id, item.due_on, -count(*), -sum(item.bytes)
+		 FROM ${from} AND +item.due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5 ${ADDED}`,
+		bindings
+	);
+	await forgetNothing(db, mailboxId);
+}
+
+/**
+ * Says of items anew of what class they are, what governs them, and what happens to them next.
+ *
+ * @param within which items of the mailbox, by their numbers
+ * @returns how many say something else than before
+ */
+export async function refreshDue(db: Db, mailboxId: number, within: Condition): Promise<number> {
+	const firstMonth = await tellSettings(db, mailboxId, {});
+	await change(
+		db,
+		`CREATE TEMP TABLE IF NOT EXISTS settled (id INTEGER PRIMARY KEY, class INTEGER, retention_id INTEGER, due_on TEXT, due_action TEXT,
+			folder_id INTEGER, bytes INTEGER, old_retention_id INTEGER, old_due_on TEXT, old_due_action TEXT, old_folder_id INTEGER)`
+	);
+	await change(db, `DELETE FROM temp.settled`);
+	const here: Condition = {
+		// with the plus: they are found by their numbers, not by going through the mailbox
+		sql: `+item.mailbox_id = ? AND ${within.sql}`,
+		bindings: [mailboxId, ...within.bindings]
+	};
+	await tellThreads(db, here);
+	const now = settled(here, firstMonth);
+	const changed = await change(
+		db,
+		`WITH now AS MATERIALIZED (${now.sql})
+		 INSERT INTO temp.settled SELECT now.id, now.class, now.retention_id, ${ON}, ${ACTION}, CASE WHEN step IS NOT NULL THEN now.folder_id END,
+			item.bytes, item.retention_id, item.due_on, item.due_action, item.due_folder_id
+		 FROM now CROSS JOIN item ON item.id = now.id
+		 WHERE item.class <> now.class OR item.retention_id IS NOT now.retention_id OR item.due_on IS NOT ${ON} OR item.due_action IS NOT ${ACTION}
+			OR (step IS NOT NULL AND item.due_folder_id IS NOT now.folder_id)`,
+		now.bindings
+	);
+	if (changed === 0) return 0;
+	await change(
+		db,
+		`UPDATE item SET class = settled.class, retention_id = settled.retention_id, due_on = settled.due_on, due_action = settled.due_action,
+			due_folder_id = settled.folder_id FROM temp.settled WHERE item.id = settled.id AND item.id IN (SELECT id FROM temp.settled)`
+	);
+	await change(
+		db,
+		`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
+		 SELECT ?, * FROM (
+			SELECT old_due_action, old_retention_id, old_folder_id, old_due_on, -1, -bytes FROM temp.settled WHERE old_due_on IS NOT NULL
+			UNION ALL SELECT due_action, retention_id, folder_id, due_on, 1, bytes FROM temp.settled WHERE due_on IS NOT NULL
+		 ) WHERE true ${ADDED}`,
+		[mailboxId]
+	);
+	await forgetNothing(db, mailboxId);
+	return changed;
+}
+
+/** What a change of settings would do. */
+export interface DueChange {
+	/** How many messages would be due on that day, and are not now; by what would happen to them. */
+	dueAtOnce: { action: DueAction; messages: number; bytes: number }[];
+	/** How many would no longer be due. */
+	noLonger: number;
+	/** How many would be due on another day, or for something else. */
+	messages: number;
+}
+
+/** What other settings would change for a mailbox by a day, without changing anything. */
+export async function tryDue(db: Db, mailboxId: number, whatIf: WhatIf, on: CalendarDate): Promise<DueChange> {
+	const firstMonth = await tellSettings(db, mailboxId, whatIf);
+	const here: Condition = {
+		sql: `item.mailbox_id = ? AND item.state IN ('live', 'archived')`,
+		bindings: [mailboxId]
+	};
+	await tellThreads(db, here);
+	const then = settled(here, firstMonth);
+	const found = await rows<{
+		action: DueAction | null;
+		atOnce: number;
+		noLonger: number;
+		messages: number;
+		bytes: number;
+	}>(
+		db,
+		`WITH then_ AS MATERIALIZED (${then.sql})
+		 SELECT ${ACTION} AS action, sum(ifnull(${ON} <= ?, 0) AND (ifnull(item.due_on > ?, 1) OR item.due_action <> ${ACTION})) AS atOnce,
+			sum(ifnull(item.due_on <= ?, 0) AND ifnull(${ON} > ?, 1)) AS noLonger, count(*) AS messages,
+			sum(CASE WHEN ${ON} <= ? AND (ifnull(item.due_on > ?, 1) OR item.due_action <> ${ACTION}) THEN item.bytes ELSE 0 END) AS bytes
+		 FROM then_ CROSS JOIN item ON item.id = then_.id
+		 WHERE item.due_on IS NOT ${ON} OR item.due_action IS NOT ${ACTION} GROUP BY 1`,
+		[...then.bindings, on, on, on, on, on, on]
+	);
+	return {
+		dueAtOnce: found.flatMap(({ action, atOnce, bytes }) =>
+			action === null || atOnce === 0 ? [] : [{ action, messages: atOnce, bytes }]
+		),
+		noLonger: found.reduce((sum, { noLonger }) => sum + noLonger, 0),
+		messages: found.reduce((sum, { messages }) => sum + messages, 0)
+	};
+}
+
+/* ---- what is due ------------------------------------------------------------------------------------------------------ */
+
+/** What is due on a day, or in a month. */
+export interface DueRow extends Weight {
+	/** A day `YYYY-MM-DD`, or a month `YYYY-MM`. */
+	date: string;
+	action: DueAction;
+	retentionId: number;
+	mailboxId: number;
+	folderId: number;
+}
+
+/**
+ * What is due, from the summary. What was due before today stands under today.
+ *
+ * @param until the last day
+ * @param daysUntil from the day after this one on, by month
+ */
+export async function listDueWeights(
+	db: Db,
+	{
+		mailboxId,
+		today,
+		until,
+		daysUntil
+	}: { mailboxId?: number | undefined; today: CalendarDate; until: CalendarDate; daysUntil: CalendarDate }
+): Promise<DueRow[]> {
+	const of = `due_action AS action, retention_id AS retentionId, mailbox_id AS mailboxId, folder_id AS folderId, sum(messages) AS messages,
+		sum(bytes) AS bytes FROM due_weight WHERE mailbox_id ${mailboxId === undefined ? 'IN (SELECT id FROM mailbox)' : '= ?'}`;
+	const keys = `mailbox_id, due_action, retention_id, folder_id`;
+	const here = mailboxId === undefined ? [] : [mailboxId];
+	return rows<DueRow>(
+		db,
+		`SELECT * FROM (
+			SELECT ? AS date, ${of} AND due_on <= ? GROUP BY ${keys}
+			UNION ALL SELECT CASE WHEN due_on <= ? THEN due_on ELSE substr(due_on, 1, 7) END AS date, ${of} AND due_on > ? AND due_on <= ?
+			GROUP BY ${keys}, 1
+		 ) ORDER BY date, action, mailboxId, folderId`,
+		[today, ...here, today < until ? today : until, daysUntil, ...here, today, until]
+	);
+}
+
+interface DueDay {
+	folderId: number;
+	action: DueAction;
+	on: CalendarDate;
+	messages: number;
+}
+
+/* What is due and stays, by folder and day: under a hold, kept, or under a pause of its own, in this order. */
+async function protectedDue(
+	db: Db,
+	mailboxId: number,
+	on: CalendarDate,
+	pauses: readonly number[]
+): Promise<(Omit<DueDay, 'action'> & { kept: number; paused: number })[]> {
+	const paused = JSON.stringify(pauses);
+	return rows(
+		db,
+		`SELECT due_folder_id AS folderId, max(due_on, ?) AS "on", count(*) AS messages,
+			sum(kept = 1 AND NOT ${HELD}) AS kept,
+			sum(kept = 0 AND NOT ${HELD}) AS paused
+		 FROM item WHERE mailbox_id = ? AND due_action = 'destroy' AND due_on IS NOT NULL AND id IN (
+			SELECT item_id FROM hold_item
+			UNION SELECT id FROM item WHERE mailbox_id = ? AND kept = 1
+			UNION SELECT id FROM item WHERE mailbox_id = ? AND pause_id IS NOT NULL AND pause_id IN (SELECT value FROM json_each(?))
+		 ) GROUP BY 1, 2`,
+		[on, mailboxId, mailboxId, mailboxId, paused]
+	);
+}
+
+/* How many messages of each folder are under which hold, due or not. */
+async function heldByFolder(db: Db, mailboxId: number): Promise<Map<number, Coming['held']>> {
+	const found = await rows<{ folderId: number; messages: number; holds: string }>(
+		db,
+		`SELECT ${GOVERNING} AS folderId, count(DISTINCT item.id) AS messages, json_group_array(DISTINCT hold.name) AS holds
+		 FROM hold_item JOIN hold ON hold.id = hold_id CROSS JOIN item ON item.id = item_id
+		 WHERE item.mailbox_id = ? AND item.state IN ('live', 'archived') GROUP BY 1`,
+		[mailboxId]
+	);
+	return new Map(
+		found.map(({ folderId, messages, holds }) => [folderId, { messages, holds: JSON.parse(holds) as string[] }])
+	);
+}
+
+/**
+ * What is coming in each folder of a mailbox: of each action what is due by a day, and what its next day brings, without what
+ * stays.
+ *
+ * @param paused pauses of single messages that hold on that day, and folders that are paused with those below
+ */
+export async function comingDue(
+	db: Db,
+	mailboxId: number,
+	on: CalendarDate,
+	paused: { pauses: readonly number[]; folders: readonly number[] }
+): Promise<Map<number, Omit<Coming, 'pause'>>> {
+	const days = await rows<DueDay>(
+		db,
+		`SELECT folder_id AS folderId, due_action AS action, max(due_on, ?) AS "on", sum(messages) AS messages
+		 FROM due_weight WHERE mailbox_id = ? GROUP BY 1, 2, 3 ORDER BY 3`,
+		[on, mailboxId]
+	);
+	const stays = await protectedDue(db, mailboxId, on, paused.pauses);
+	const held = await heldByFolder(db, mailboxId);
+	const isPaused = new Set(paused.folders);
+	const stayOn = new Map(stays.map((one) => [`${one.folderId} ${one.on}`, one]));
+	const coming = new Map<number, Omit<Coming, 'pause'>>();
+	const of = (folderId: number) => {
+		const known = coming.get(folderId) ?? {
+			actions: [],
+			held: held.get(folderId) ?? { messages: 0, holds: [] },
+			kept: 0,
+			paused: 0
+		};
+		coming.set(folderId, known);
+		return known;
+	};
+	for (const folderId of held.keys()) of(folderId);
+	for (const { folderId, action, on: day, messages } of days) {
+		const folder = of(folderId);
+		const stay = action === 'destroy' ? stayOn.get(`${folderId} ${day}`) : undefined;
+		const net = action === 'destroy' && isPaused.has(folderId) ? 0 : messages - (stay?.messages ?? 0);
+		if (day <= on && stay && !isPaused.has(folderId))
+			coming.set(folderId, { ...folder, kept: stay.kept, paused: stay.paused });
+		const { actions } = of(folderId);
+		const isFirst = !actions.some((other) => other.action === action && other.on <= on === day <= on);
+		if (net > 0 && isFirst)
+			coming.set(folderId, { ...of(folderId), actions: [...actions, { action, on: day, messages: net }] });
+	}
+	return coming;
+}
+
+/** How much of what is due by a day is under a hold, and so stays. */
+export async function weighHeldDue(db: Db, mailboxId: number | undefined, until: CalendarDate): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`SELECT count(*) AS n FROM (SELECT DISTINCT item_id FROM hold_item) held CROSS JOIN item ON item.id = held.item_id
+		 WHERE due_on <= ? AND due_action <> 'archive' ${mailboxId === undefined ? '' : 'AND mailbox_id = ?'}`,
+		[until, ...(mailboxId === undefined ? [] : [mailboxId])]
+	);
+	return found?.n ?? 0;
+}
+
+/** What is due by a day in a mailbox, for one action. */
+export async function weighDue(db: Db, mailboxId: number, action: DueAction, by: CalendarDate): Promise<Weight> {
+	return (
+		(await row<Weight>(
+			db,
+			`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM due_weight
+			 WHERE mailbox_id = ? AND due_on <= ? AND due_action = ?`,
+			[mailboxId, by, action]
+		)) ?? { messages: 0, bytes: 0 }
+	);
+}
+
+/** Items that are due, as a condition. */
+export function dueCondition({
+	actions,
+	since,
+	by,
+	retentionIds,
+	folderIds
+}: {
+	actions: readonly DueAction[];
+	since?: CalendarDate | undefined;
+	by: CalendarDate;
+	retentionIds?: readonly number[] | undefined;
+	folderIds?: readonly number[] | undefined;
+}): Condition {
+	const parts: Condition[] = [
+		// of one, the index gives them in their order
+		actions.length === 1
+			? { sql: `item.due_action = ?`, bindings: [actions[0]] }
+			: { sql: `item.due_action IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(actions)] },
+		{ sql: `item.due_on <= ?`, bindings: [by] },
+		...(since ? [{ sql: `item.due_on >= ?`, bindings: [since] }] : []),
+		...(retentionIds
+			? [{ sql: `item.retention_id IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(retentionIds)] }]
+			: []),
+		...(folderIds
+			? [{ sql: `item.due_folder_id IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(folderIds)] }]
+			: [])
+	];
+	return {
+		sql: parts.map(({ sql }) => sql).join(' AND '),
+		bindings: parts.flatMap(({ bindings }) => bindings)
+	};
+}
+
+/** What working papers of a mailbox weigh. */
+export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
+	const found = await row<{ bytes: number }>(
+		db,
+		`SELECT ifnull(sum(bytes), 0) AS bytes FROM item WHERE mailbox_id = ? AND class = ${CLASS_NUMBERS.working}`,
+		[mailboxId]
+	);
+	return found?.bytes ?? 0;
+}
+
+/** What working papers of a mailbox would weigh under other settings. */
+export async function weighWorkingThen(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
+	await tellSettings(db, mailboxId, whatIf);
+	const found = await row<{ bytes: number }>(
+		db,
+		`SELECT ifnull(sum(item.bytes), 0) AS bytes FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
+		 WHERE item.mailbox_id = ? AND ${CLASS} = ${CLASS_NUMBERS.working}`,
+		[mailboxId]
+	);
+	return found?.bytes ?? 0;
+}
+
+/** What a line whose items are frozen would add to the working papers. */
+export async function weighNewWorking(db: Db, lineId: number): Promise<number> {
+	const found = await row<{ bytes: number }>(
+		db,
+		`SELECT ifnull(sum(bytes), 0) AS bytes FROM docket_item CROSS JOIN item ON item.id = item_id
+		 WHERE line_id = ? AND class <> ${CLASS_NUMBERS.working}`,
+		[lineId]
+	);
+	return found?.bytes ?? 0;
+}
+
+/** The folders with most working papers. */
+export async function largestWorking(
+	db: Db,
+	mailboxId: number,
+	limit: number
+): Promise<{ path: string; bytes: number }[]> {
+	return rows(
+		db,
+		`SELECT folder.path, sum(bytes) AS bytes FROM item INDEXED BY item_working JOIN folder ON folder.id = item.folder_id
+		 WHERE item.mailbox_id = ? AND item.class = ${CLASS_NUMBERS.working} GROUP BY folder.id ORDER BY 2 DESC LIMIT ?`,
+		[mailboxId, limit]
+	);
+}
+
+/** Compares the summary of what is due with the items. @returns how many of its rows differ */
+export async function compareDue(db: Db): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		`WITH now AS MATERIALIZED (
+			SELECT mailbox_id, due_action, retention_id, due_folder_id, due_on, count(*), sum(bytes) FROM item WHERE due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5
+		 ), kept AS MATERIALIZED (SELECT ${DUE_KEYS}, messages, bytes FROM due_weight)
+		 SELECT (SELECT count(*) FROM (SELECT * FROM now EXCEPT SELECT * FROM kept)) + (SELECT count(*) FROM (SELECT * FROM kept EXCEPT SELECT * FROM now)) AS n`
+	);
+	return found?.n ?? 0;
+}

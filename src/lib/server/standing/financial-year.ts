@@ -1,0 +1,7 @@
+import type { Context } from '../context/context.ts';
+import { getSetting } from '../database/settings-store.ts';
+
+/** The first month of the office's financial year, 1 to 12; January unless it is set. */
+export async function financialYearMonth({ db }: Pick<Context, 'db'>): Promise<number> {
+	return Number((await getSetting(db, 'financial-year-month')) ?? 1);
+}

@@ -1,0 +1,72 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import type { Db } from '../database/open.ts';
+import { change, insert, rows } from '../database/rows.ts';
+
+/** A pause: not to be deleted before a day. */
+export interface Pause {
+	id: number;
+	mailboxId: number;
+	folderId: number | null;
+	folder: string | null;
+	until: CalendarDate;
+	because: string;
+	madeBy: string;
+	madeAt: string;
+}
+
+/** The pauses of a mailbox that hold on a day. */
+export async function activePauses(db: Db, mailboxId: number, on: CalendarDate): Promise<Pause[]> {
+	return rows<Pause>(
+		db,
+		`SELECT pause.id, pause.mailbox_id AS mailboxId, folder_id AS folderId, folder.path AS folder, until, because,
+			made_by AS madeBy, made_at AS madeAt
+		 FROM pause LEFT JOIN folder ON folder.id = folder_id
+		 WHERE pause.mailbox_id = ? AND until > ? AND ended_at IS NULL ORDER BY until, pause.id`,
+		[mailboxId, on]
+	);
+}
+
+/** What the pauses of a mailbox cover: numbers of pauses that items name, and folders with those below them. */
+export interface Paused {
+	pauses: number[];
+	folders: number[];
+}
+
+/** What is paused in a mailbox on a day. */
+export async function pausedOn(db: Db, mailboxId: number, on: CalendarDate): Promise<Paused> {
+	const pauses = await activePauses(db, mailboxId, on);
+	const tops = pauses.flatMap(({ folderId }) => (folderId === null ? [] : [folderId]));
+	const folders =
+		tops.length === 0
+			? []
+			: await rows<{ id: number }>(
+					db,
+					`WITH RECURSIVE below (id) AS (
+						SELECT value FROM json_each(?) UNION SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
+					) SELECT id FROM below`,
+					[JSON.stringify(tops)]
+				);
+	return {
+		pauses: pauses.filter(({ folderId }) => folderId === null).map(({ id }) => id),
+		folders: folders.map(({ id }) => id)
+	};
+}
+
+/** Stores a pause and returns its number. */
+export async function addPause(
+	db: Db,
+	pause: Pick<Pause, 'mailboxId' | 'folderId' | 'until' | 'because' | 'madeBy' | 'madeAt'>
+): Promise<number> {
+	return insert(
+		db,
+		`INSERT INTO pause (mailbox_id, folder_id, until, because, made_by, made_at) VALUES (?, ?, ?, ?, ?, ?)`,
+		[pause.mailboxId, pause.folderId, pause.until, pause.because, pause.madeBy, pause.madeAt]
+	);
+}
+
+/** Ends the pause of a folder. @returns whether there was one */
+export async function endFolderPause(db: Db, folderId: number, at: string): Promise<boolean> {
+	return (
+		(await change(db, `UPDATE pause SET ended_at = ? WHERE folder_id = ? AND ended_at IS NULL`, [at, folderId])) > 0
+	);
+}

@@ -1,0 +1,95 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import { codeKey, type Series } from '../../../core/retention/schedule.ts';
+import { readTerms, termsText } from '../../../core/retention/terms.ts';
+import type { Db } from '../database/open.ts';
+import { change, insert, row, rows } from '../database/rows.ts';
+
+/** A series as it stands in one of its versions. */
+export interface SeriesVersion extends Series {
+	id: number;
+	version: number;
+	since: CalendarDate;
+	because: string;
+	madeBy: string;
+	/** Set where the series is no longer given to anything new. */
+	removedAt: string | null;
+}
+
+interface VersionRow extends Omit<SeriesVersion, 'terms'> {
+	terms: string;
+}
+
+const SELECT = `SELECT series.id, code, removed_at AS removedAt, version, title, description, terms, authority, owner, since, because,
+	made_by AS madeBy FROM series JOIN series_version ON series_version.series_id = series.id`;
+const read = ({ terms, ...version }: VersionRow): SeriesVersion => ({ ...version, terms: readTerms(terms) });
+
+/** The schedule: each series in its current version, by code. */
+export async function listSeries(db: Db): Promise<SeriesVersion[]> {
+	const found = await rows<VersionRow>(
+		db,
+		`${SELECT} WHERE version = (SELECT max(version) FROM series_version newer WHERE newer.series_id = series.id) ORDER BY code_key`
+	);
+	return found.map(read);
+}
+
+/** The series with that code, without regard to case, in its current version. */
+export async function findSeries(db: Db, code: string): Promise<SeriesVersion | undefined> {
+	const found = await row<VersionRow>(db, `${SELECT} WHERE code_key = ? ORDER BY version DESC LIMIT 1`, [
+		codeKey(code)
+	]);
+	return found && read(found);
+}
+
+/** All versions of a series, the newest first. */
+export async function seriesVersions(db: Db, id: number): Promise<SeriesVersion[]> {
+	return (await rows<VersionRow>(db, `${SELECT} WHERE series.id = ? ORDER BY version DESC`, [id])).map(read);
+}
+
+/** Stores a new series, without a version yet, and returns its number. */
+export async function addSeries(db: Db, code: string): Promise<number> {
+	return insert(db, `INSERT INTO series (code, code_key) VALUES (?, ?)`, [code.trim(), codeKey(code)]);
+}
+
+/** Stores a version of a series. */
+export async function addVersion(
+	db: Db,
+	id: number,
+	{ title, description, terms, authority, owner }: Series,
+	{ version, since, because, madeBy }: Pick<SeriesVersion, 'version' | 'since' | 'because' | 'madeBy'>
+): Promise<void> {
+	await change(
+		db,
+		`INSERT INTO series_version (series_id, version, title, description, terms, authority, owner, since, because, made_by)
+		 VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
+		[id, version, title, description, termsText(terms), authority, owner, since, because, madeBy]
+	);
+	await change(db, `UPDATE series SET removed_at = NULL WHERE id = ?`, [id]);
+}
+
+/** Takes a series off the schedule; its versions stay, for what was destroyed under them. */
+export async function removeSeries(db: Db, id: number, at: string): Promise<void> {
+	await change(db, `UPDATE series SET removed_at = ? WHERE id = ?`, [at, id]);
+}
+
+/** Where a series is set: folders, mailboxes, names, classes, and single items. */
+export async function usesOfSeries(db: Db): Promise<Map<number, number>> {
+	const found = await rows<{ id: number; n: number }>(
+		db,
+		`SELECT series_id AS id, (SELECT count(*) FROM folder WHERE folder.retention_id = retention.id)
+			+ (SELECT count(*) FROM mailbox WHERE mailbox.retention_id = retention.id)
+			+ (SELECT count(*) FROM named_retention WHERE named_retention.retention_id = retention.id)
+			+ (SELECT count(*) FROM class_retention WHERE class_retention.retention_id = retention.id)
+			+ (SELECT count(*) FROM item WHERE item.own_retention_id = retention.id) AS n
+		 FROM retention WHERE series_id IS NOT NULL`
+	);
+	return new Map(found.map(({ id, n }) => [id, n]));
+}
+
+/** How many messages each retention governs, by number; what is in the bin aside. */
+export async function governedBy(db: Db): Promise<Map<number, number>> {
+	const found = await rows<{ id: number; n: number }>(
+		db,
+		`SELECT retention_id AS id, sum(messages) AS n FROM due_weight GROUP BY 1`
+	);
+	return new Map(found.map(({ id, n }) => [id, n]));
+}

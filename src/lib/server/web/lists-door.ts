@@ -1,0 +1,73 @@
+import Joi from 'joi';
+import { LIST_DECISIONS, type ListDecision } from '../../../core/docket/decisions.ts';
+import type { BackIssues } from '$lib/server/lists/decide-lists.ts';
+import type { ListsAsked } from '$lib/server/lists/lists.ts';
+
+/* The doors of the sheet of lists: its address, its parts, its decisions. */
+
+/** How many of the newest messages are looked at first (common practice). */
+export const NEWEST = 100;
+const SHOWN = ['all', 'known', 'strangers', 'never-read', 'still-writing', 'blocked', 'digest'] as const;
+
+/** What the address of the sheet says. */
+export interface ListsAddress {
+	all: string;
+	q: string;
+	show: (typeof SHOWN)[number];
+	offset: number;
+	limit: number;
+}
+
+const fields = {
+	all: Joi.string().allow('').max(1).default(''),
+	q: Joi.string().allow('').max(200).default(''),
+	show: Joi.string()
+		.valid(...SHOWN)
+		.default('all'),
+	offset: Joi.number().integer().min(0).max(1_000_000).default(0),
+	limit: Joi.number().integer().min(1).max(10_000).default(100)
+};
+
+/** Reads the address of the sheet; what cannot be understood is as if it had not been said. */
+export function readListsAddress(address: URLSearchParams): ListsAddress {
+	const given = Object.fromEntries(address);
+	const sound = Object.entries(fields).filter(([name, schema]) => !schema.validate(given[name]).error);
+	return Joi.object<ListsAddress>(fields).validate(Object.fromEntries(sound.map(([name]) => [name, given[name]])))
+		.value as ListsAddress;
+}
+
+/** What the sheet asks of the use cases. */
+export function listsAsked({ all, q, show, offset, limit }: ListsAddress, mailboxId: number): ListsAsked {
+	return { mailboxId, newest: all ? undefined : NEWEST, text: q, show, offset, limit };
+}
+
+/** A decision as it comes from the sheet. */
+export interface ListsWish {
+	decision: ListDecision;
+	ids: number[];
+	/** Those that are blocked rather than left: strangers. */
+	blocked: number[];
+	backIssues: BackIssues;
+	keepNewest?: number;
+}
+
+const ids = Joi.array().items(Joi.number().integer().positive()).max(1_000).default([]);
+const wishSchema = Joi.object<ListsWish>({
+	decision: Joi.string()
+		.valid(...LIST_DECISIONS)
+		.required(),
+	ids,
+	blocked: ids,
+	backIssues: Joi.string().valid('leave', 'archive', 'delete', 'keep-newest', 'junk').required(),
+	keepNewest: Joi.number().integer().min(1).max(1_000_000)
+});
+
+/** Reads a decision. @returns undefined where the form did not come in whole */
+export function readListsWish(data: FormData): ListsWish | undefined {
+	try {
+		const { value, error } = wishSchema.validate(JSON.parse(String(data.get('wish'))));
+		return error ? undefined : value;
+	} catch {
+		return undefined;
+	}
+}

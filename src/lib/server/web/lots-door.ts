@@ -1,0 +1,146 @@
+import Joi from 'joi';
+import { retainingOptions } from '$lib/server/web/retention-door.ts';
+import { JUNK_MARKS, type JunkMark } from '$lib/server/lists/decide-lists.ts';
+import { readDate } from '../../../core/calendar.ts';
+import { type Decision, DECISIONS, type DecisionOptions } from '../../../core/docket/decisions.ts';
+import { type Grouping, GROUPINGS, LOT_SORTS, type LotSort } from '../../../core/lots/lots.ts';
+
+/* The doors of the lots sheet: the same for one mailbox and for all. */
+const groupings = Object.keys(GROUPINGS) as Grouping[];
+
+const isDate = (text: string) => {
+	if (!readDate(text)) throw new Error('no date');
+	return text;
+};
+
+/** What the address of a sheet says. */
+export interface SheetAsked {
+	by: Grouping;
+	q: string;
+	folder: string;
+	/** Received before this date. */
+	older: string;
+	/** Larger than so many bytes, as a query says it. */
+	larger: string;
+	unread: string;
+	attached: string;
+	unanswered: string;
+	sort: LotSort;
+	descending: string;
+}
+
+const askedFields = {
+	by: Joi.string()
+		.valid(...groupings)
+		.default('organisation'),
+	q: Joi.string().allow('').max(1000).default(''),
+	folder: Joi.string().allow('').max(2000).default(''),
+	older: Joi.string().allow('').custom(isDate).default(''),
+	larger: Joi.string()
+		.allow('')
+		.pattern(/^\d+(kB|MB|GB)$/)
+		.default(''),
+	unread: Joi.string().allow('').max(1).default(''),
+	attached: Joi.string().allow('').max(1).default(''),
+	unanswered: Joi.string().allow('').max(1).default(''),
+	sort: Joi.string()
+		.valid(...LOT_SORTS)
+		.default('bytes'),
+	descending: Joi.string().valid('', '0', '1').default('')
+};
+
+const askedSchema = Joi.object<SheetAsked>(askedFields);
+
+/** Reads the address of a sheet; what cannot be understood is as if it had not been said. */
+export function readSheetAddress(address: URLSearchParams): SheetAsked {
+	const given = Object.fromEntries(address);
+	const whole = askedSchema.validate(given, { stripUnknown: true });
+	if (!whole.error) return whole.value;
+	const sound = Object.entries(askedFields).filter(([name, schema]) => !schema.validate(given[name]).error);
+	return askedSchema.validate(Object.fromEntries(sound.map(([name]) => [name, given[name]]))).value as SheetAsked;
+}
+
+/** The filters of a sheet as one search. */
+export function sheetQuery({ q, older, larger, unread, attached, unanswered }: SheetAsked): string {
+	return [
+		q && (/\bor\b/.test(q) ? `(${q})` : q),
+		older && `before:${older}`,
+		larger && `larger:${larger}`,
+		unread && 'unread',
+		attached && 'attachment:any',
+		unanswered && 'not answered'
+	]
+		.filter(Boolean)
+		.join(' ');
+}
+
+/** What a sheet asks of the use cases. */
+export function sheetOf(asked: SheetAsked, mailboxId: number | undefined) {
+	return { mailboxId, by: asked.by, query: sheetQuery(asked), folder: asked.folder || undefined };
+}
+
+/** Part of a sheet. */
+export interface PartAsked {
+	offset: number;
+	limit: number;
+	/** Of the lot with this key, its messages, or its lots of another grouping. */
+	key?: string;
+	inside?: Grouping;
+}
+
+const partSchema = Joi.object<PartAsked>({
+	offset: Joi.number().integer().min(0).max(10_000_000).default(0),
+	limit: Joi.number().integer().min(1).max(1_000).default(200),
+	key: Joi.string().allow('').max(200),
+	inside: Joi.string().valid(...groupings)
+}).unknown();
+
+/** Reads which part of a sheet is asked for. @throws Joi.ValidationError */
+export function readPart(address: URLSearchParams): PartAsked {
+	return Joi.attempt(Object.fromEntries(address), partSchema) as PartAsked;
+}
+
+/* What is decided elsewhere: on the archive, on the bin, and on what is due. */
+const NOT_HERE = ['arrange', 'restore', 'dispose', 'destroy'] as const;
+
+/** A decision as it comes from the sheet. */
+export interface DecisionAsked {
+	decision: Exclude<Decision, (typeof NOT_HERE)[number]> | JunkMark;
+	options: DecisionOptions;
+	keys?: string[];
+	withoutKeys: string[];
+	without: number[];
+	items: number[];
+	labels: string[];
+}
+
+const key = Joi.string().allow('').max(200);
+const ids = Joi.array().items(Joi.number().integer().positive()).max(10_000).default([]);
+const decisionSchema = Joi.object<DecisionAsked>({
+	decision: Joi.string()
+		.valid(...DECISIONS.filter((word) => !(NOT_HERE as readonly Decision[]).includes(word)), ...JUNK_MARKS)
+		.required(),
+	options: Joi.object({
+		folder: Joi.string().max(2000),
+		tag: Joi.string().max(200),
+		until: Joi.string().max(10),
+		because: Joi.string().max(500),
+		...retainingOptions,
+		keepNewest: Joi.number().integer().min(1).max(1_000_000)
+	}).default({}),
+	keys: Joi.array().items(key).max(200_000),
+	withoutKeys: Joi.array().items(key).max(10_000).default([]),
+	without: ids,
+	items: ids,
+	labels: Joi.array().items(Joi.string().allow('').max(500)).max(3).default([])
+});
+
+/** Reads a decision. @returns undefined where the form did not come in whole */
+export function readDecisionAsked(data: FormData): DecisionAsked | undefined {
+	try {
+		const { value, error } = decisionSchema.validate(JSON.parse(String(data.get('wish'))));
+		return error ? undefined : value;
+	} catch {
+		return undefined;
+	}
+}

@@ -1,0 +1,43 @@
+import { type ActionFailure, fail } from '@sveltejs/kit';
+import { AGE_PRESETS, cutoffFor } from '../../../core/weigh/advice.ts';
+import { answered, attempted } from './answers.ts';
+import { readDecisionAsked, readSheetAddress, sheetOf } from './lots-door.ts';
+
+const FIRST = 200;
+
+/** The sheet as a page first shows it; of one mailbox, or of all. */
+export async function loadLots({ office, who }: App.Locals, address: URLSearchParams, mailboxId: number | undefined) {
+	const asked = readSheetAddress(address);
+	const descending = asked.descending === '' ? undefined : asked.descending === '1';
+	const rows = await attempted(
+		office.ask('listLots', { ...sheetOf(asked, mailboxId), sort: asked.sort, descending, limit: FIRST }, who)
+	);
+	const tags = await answered(office.ask('listTags', { mailboxId }, who));
+	return {
+		asked,
+		tags: tags.map(({ name }) => name),
+		rows: 'done' in rows ? rows.done : null,
+		refused: 'refused' in rows ? rows.refused : undefined
+	};
+}
+
+/** Ages to choose from, with the day on which each begins. */
+export function agesOn(today: string): { name: string; cutoff: string }[] {
+	return AGE_PRESETS.map(({ months, name }) => ({ name, cutoff: cutoffFor(today, months) }));
+}
+
+/** Puts a decision on the sheet onto the docket of each mailbox that it concerns. */
+export async function decideOnLots(
+	{ office, who }: App.Locals,
+	address: URLSearchParams,
+	data: FormData,
+	mailboxId: number | undefined
+): Promise<ActionFailure<{ message: string }> | { decided: { mailbox: string; id: number; messages: number }[] }> {
+	const wish = readDecisionAsked(data);
+	if (!wish) return fail(400, { message: 'The decision did not come in whole. Nothing was drafted.' });
+	const sheet = sheetOf(readSheetAddress(address), mailboxId);
+	const decided = await attempted(office.change('decideLots', { ...sheet, ...wish }, who));
+	return 'refused' in decided
+		? fail(decided.status, { message: decided.refused })
+		: { decided: decided.done.map(({ mailbox, id, messages }) => ({ mailbox, id, messages })) };
+}

@@ -1,0 +1,24 @@
+import Joi from 'joi';
+import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
+import type { Narrowing } from '../../../core/search/narrowing.ts';
+
+const id = Joi.number().integer().min(1).empty('');
+
+/** What a search is narrowed by, as it stands in an address or a form. */
+export const narrowingFields = {
+	mailbox: id,
+	folder: id,
+	who: id,
+	year: Joi.string()
+		.pattern(/^\d{4}$/)
+		.empty(''),
+	tag: id,
+	file: Joi.string()
+		.valid('any', ...ATTACHMENT_KINDS)
+		.empty('')
+} satisfies Record<keyof Narrowing, Joi.Schema>;
+
+/** Only the narrowing of what was asked. */
+export function narrowingOf({ mailbox, folder, who, year, tag, file }: Narrowing): Narrowing {
+	return { mailbox, folder, who, year, tag, file };
+}

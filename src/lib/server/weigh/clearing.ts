@@ -1,0 +1,56 @@
+import type { Suggestion } from '../../../core/weigh/advice.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { freedByDay, weighInbox } from '../mail/weights-store.ts';
+import type { Context } from '../context/context.ts';
+import { listProposals, type Proposal } from '../lots/propose.ts';
+import { type MailboxWeight, weighMailbox } from './weigh.ts';
+
+/** How far a mailbox is from what is aimed at. */
+export interface FinishLine {
+	inbox: Weight & { aim: number };
+	/** Bytes above the quota; 0: under it, or it has none. */
+	over: number;
+	reached: boolean;
+	/** What would get it there, what frees most first. */
+	next: (Suggestion | Proposal)[];
+}
+
+/** What was freed, added up day by day. */
+export interface FreedSoFar {
+	total: Weight;
+	days: (Weight & { day: string })[];
+}
+
+const NEXT_SHOWN = 4;
+
+/** How a mailbox stands: its weight, the finish line, and what was freed so far. */
+export async function clearingOverview(
+	context: Context,
+	input: { mailboxId: number }
+): Promise<{ mailbox: MailboxWeight; finish: FinishLine; freed: FreedSoFar }> {
+	const { mailbox, suggestions } = await weighMailbox(context, { mailboxId: input.mailboxId });
+	const inbox = await weighInbox(context.db, mailbox.id);
+	const { proposals } = await listProposals(context, { mailboxId: mailbox.id });
+	const over = Math.max(0, mailbox.bytes - (mailbox.quotaBytes ?? Number.POSITIVE_INFINITY));
+	return {
+		mailbox,
+		finish: {
+			inbox: { ...inbox, aim: mailbox.inboxAim },
+			over,
+			reached: over === 0 && inbox.messages <= mailbox.inboxAim,
+			next: [...proposals, ...suggestions].sort((a, b) => b.bytes - a.bytes).slice(0, NEXT_SHOWN)
+		},
+		freed: await freedSoFar(context, { mailboxId: mailbox.id })
+	};
+}
+
+/** What was freed so far, in one mailbox or in all: true to the byte, restoring taken off. */
+export async function freedSoFar({ db }: Context, input: { mailboxId?: number | undefined }): Promise<FreedSoFar> {
+	const total = { messages: 0, bytes: 0 };
+	const days = (await freedByDay(db, input.mailboxId)).map(({ day, messages, bytes }) => {
+		total.messages += messages;
+		total.bytes += bytes;
+		return { day, ...total };
+	});
+	return { total, days };
+}

@@ -1,0 +1,286 @@
+import { type CalendarDate, daysAfter } from '../../../core/calendar.ts';
+import {
+	type AdviceFacts,
+	adviceSentence,
+	cutoffFor,
+	SENT_AGE_MONTHS,
+	type Suggestion,
+	suggestions,
+	usualCutoff
+} from '../../../core/weigh/advice.ts';
+import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
+import { type Growth, growthOf, type MonthWeight } from '../../../core/weigh/growth.ts';
+import { type FolderWeight, sumTree, type Weight } from '../../../core/weigh/tree.ts';
+import { listFolders, type Tree } from '../mail/folders-store.ts';
+import { countByHand } from '../lists/leaving-store.ts';
+import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
+import {
+	type LargeMessage,
+	largestMessages,
+	liveBeforeMonth,
+	monthsOfMailboxes,
+	type NamedWeight,
+	weightByAddress,
+	weightByBand,
+	weightByFolder,
+	weightByKind,
+	weightByList,
+	weightByMonth,
+	weightByOrganisation,
+	weightByState,
+	type Weighed
+} from '../mail/weights-store.ts';
+import { type Context, today } from '../context/context.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+
+/** A mailbox with what it holds. */
+export interface MailboxWeight extends Mailbox, Weight {
+	/** Of the messages, those nobody has read, as far as that is known. */
+	unread: number;
+	/** Of the messages and bytes, those in the bin. */
+	binned: Weight;
+	/** Outside the quota (invariant 2). */
+	archived: Weight;
+	/** Lists that wait for a person to open the link by which they are left. */
+	listsByHand: number;
+}
+
+/** Today in the office's calendar. */
+export async function officeToday(context: Context): Promise<CalendarDate> {
+	return today(context);
+}
+
+/** All mailboxes with what they hold. */
+export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
+	const weights = await weightByState(db);
+	const byHand = await countByHand(db);
+	const of = (mailboxId: number, state: string) => {
+		const {
+			messages = 0,
+			bytes = 0,
+			unread = 0
+		} = weights.find((weight) => weight.mailboxId === mailboxId && weight.state === state) ?? {};
+		return { messages, bytes, unread };
+	};
+	return (await listMailboxes(db)).map((mailbox) => {
+		const live = of(mailbox.id, 'live');
+		const binned = of(mailbox.id, 'binned');
+		return {
+			...mailbox,
+			messages: live.messages + binned.messages,
+			bytes: live.bytes + binned.bytes,
+			unread: live.unread + binned.unread,
+			binned,
+			archived: of(mailbox.id, 'archived'),
+			listsByHand: byHand.get(mailbox.id) ?? 0
+		};
+	});
+}
+
+async function mailboxWeight(context: Context, id: number): Promise<MailboxWeight> {
+	await requireMailboxId(context, id);
+	return (await listWeights(context)).find((candidate) => candidate.id === id) as MailboxWeight;
+}
+
+async function foldersOf({ db }: Context, mailboxId: number, tree: Tree): Promise<FolderWeight[]> {
+	const weighed: Weighed = { mailboxId, states: tree === 'archive' ? 'archived' : 'quota' };
+	return sumTree(await listFolders(db, mailboxId, tree), await weightByFolder(db, weighed));
+}
+
+/** A mailbox with the folders of one of its trees. */
+export async function mailboxFolders(
+	context: Context,
+	input: { mailboxId: number; tree: Tree }
+): Promise<{ mailbox: MailboxWeight; folders: FolderWeight[]; usualCutoff: CalendarDate; today: CalendarDate }> {
+	return {
+		mailbox: await mailboxWeight(context, input.mailboxId),
+		folders: await foldersOf(context, input.mailboxId, input.tree),
+		usualCutoff: usualCutoff(today(context)),
+		today: today(context)
+	};
+}
+
+/** By what a mailbox can be weighed, beside its folders. */
+export const WEIGHED_BY = ['year', 'month', 'organisation', 'address', 'list', 'size', 'attachment'] as const;
+export type WeighedBy = (typeof WEIGHED_BY)[number];
+
+/** One row of the scales. */
+export interface WeighedRow extends Weight {
+	/** Empty: date in doubt, no address. */
+	key: string;
+	label: string;
+	unread: number;
+	/** A search that finds just these messages. */
+	query: string;
+}
+
+const ROWS_SHOWN = 500;
+
+const labelled = (rows: readonly NamedWeight[], query: (key: string) => string): WeighedRow[] =>
+	rows.map(({ label, ...row }) => ({ ...row, label: label || row.key, query: query(row.key) }));
+
+function byYear(months: readonly NamedWeight[]): NamedWeight[] {
+	const years = new Map<string, NamedWeight>();
+	for (const { key: month, messages, bytes, unread } of months) {
+		const key = month.slice(0, 4);
+		const year = years.get(key) ?? { key, messages: 0, bytes: 0, unread: 0 };
+		years.set(key, {
+			key,
+			messages: year.messages + messages,
+			bytes: year.bytes + bytes,
+			unread: year.unread + unread
+		});
+	}
+	return [...years.values()];
+}
+
+/* The month after, as a query takes it. */
+const nextMonth = (month: string) => daysAfter(`${month}-28`, 4).slice(0, 7);
+
+async function rowsBy(context: Context, weighed: Weighed, by: WeighedBy): Promise<WeighedRow[]> {
+	const { db } = context;
+	// what was received from then on has a date in doubt
+	const inDoubt = `before:1980 or since:${daysAfter(today(context), 2)}`;
+	switch (by) {
+		case 'year':
+			return labelled(byYear(await weightByMonth(db, weighed)), (year) =>
+				year ? `since:${year} before:${Number(year) + 1}` : inDoubt
+			);
+		case 'month':
+			return labelled(await weightByMonth(db, weighed), (month) =>
+				month ? `since:${month} before:${nextMonth(month)}` : inDoubt
+			).reverse();
+		case 'organisation':
+			return labelled(await weightByOrganisation(db, weighed, ROWS_SHOWN), (domain) => `from:"${domain}"`);
+		case 'address':
+			return labelled(await weightByAddress(db, weighed, ROWS_SHOWN), (address) => `from:"${address}"`);
+		case 'list':
+			return labelled(await weightByList(db, weighed, ROWS_SHOWN), (identifier) => `list:"=${identifier}"`);
+		case 'size':
+			return (await weightByBand(db, weighed)).map(({ band, ...weight }) => {
+				const { from, name } = SIZE_BANDS[band] as (typeof SIZE_BANDS)[number];
+				const next = SIZE_BANDS[band + 1]?.from;
+				const parts = [from > 0 ? `not smaller:${from}` : '', next ? `smaller:${next}` : ''];
+				return { key: String(band), label: name, query: parts.filter(Boolean).join(' '), ...weight };
+			});
+		case 'attachment':
+			return (await weightByKind(db, weighed)).map(({ kind, ...weight }) => ({
+				key: kind,
+				label: kind === 'none' ? 'no attachment' : kind,
+				query: kind === 'none' ? 'not attachment:any' : `attachment:${kind}`,
+				...weight
+			}));
+	}
+}
+
+/** What the weight of a mailbox is made of. */
+export interface Weighing {
+	mailbox: MailboxWeight;
+	folders: FolderWeight[];
+	by: WeighedBy;
+	rows: WeighedRow[];
+	largest: LargeMessage[];
+	months: MonthWeight[];
+	growth: Growth;
+	suggestions: Suggestion[];
+	/** The first suggestion, as a sentence. */
+	advice: string;
+}
+
+const LARGEST_SHOWN = 50;
+const SUGGESTIONS_SHOWN = 6;
+const FOLDERS_SUGGESTED = 3;
+const LISTS_SUGGESTED = 3;
+
+async function adviceFacts(
+	context: Context,
+	mailbox: MailboxWeight,
+	folders: readonly FolderWeight[]
+): Promise<AdviceFacts> {
+	const { db } = context;
+	const before = (cutoff: CalendarDate, folder?: FolderWeight) =>
+		liveBeforeMonth(db, mailbox.id, cutoff.slice(0, 7), folder && withBelow(folders, folder));
+	const cutoff = usualCutoff(today(context));
+	const heaviest = folders
+		.filter(({ role, parentId }) => role !== 'trash' && parentId === null)
+		.sort((a, b) => b.bytesBelow - a.bytesBelow)
+		.slice(0, FOLDERS_SUGGESTED);
+	const oldByFolder: AdviceFacts['oldByFolder'] = [];
+	for (const folder of heaviest) oldByFolder.push({ path: folder.path, weight: await before(cutoff, folder) });
+	const sent = folders.find(({ role }) => role === 'sent');
+	const sentCutoff = cutoffFor(today(context), SENT_AGE_MONTHS);
+	const live = { mailboxId: mailbox.id, states: 'live' } as const;
+	const bands = await weightByBand(db, live);
+	return {
+		old: mailbox.archives ? { cutoff, weight: await before(cutoff) } : undefined,
+		oldByFolder,
+		sent: sent && { path: sent.path, cutoff: sentCutoff, weight: await before(sentCutoff, sent) },
+		lists: (await weightByList(db, live, LISTS_SUGGESTED)).map(({ key, label = '', messages, bytes }) => ({
+			identifier: key,
+			name: label,
+			weight: { messages, bytes }
+		})),
+		large: bands
+			.filter(({ band }) => (SIZE_BANDS[band]?.from ?? 0) >= 1_000_000)
+			.reduce((sum, { messages, bytes }) => ({ messages: sum.messages + messages, bytes: sum.bytes + bytes }), {
+				messages: 0,
+				bytes: 0
+			}),
+		bin: mailbox.binned,
+		total: mailbox
+	};
+}
+
+/* The folder and those below it; the tree lists parents before their children. */
+function withBelow(folders: readonly FolderWeight[], top: FolderWeight): number[] {
+	const ids = new Set([top.id]);
+	for (const { id, parentId } of folders) if (parentId !== null && ids.has(parentId)) ids.add(id);
+	return [...ids];
+}
+
+/** Weighs a mailbox: live and binned mail, from the summaries. */
+export async function weighMailbox(
+	context: Context,
+	input: { mailboxId: number; by?: WeighedBy | undefined }
+): Promise<Weighing> {
+	const { db } = context;
+	const mailbox = await mailboxWeight(context, input.mailboxId);
+	const by = input.by ?? 'organisation';
+	const weighed: Weighed = { mailboxId: mailbox.id, states: 'quota' };
+	const folders = await foldersOf(context, mailbox.id, 'mailbox');
+	const months = (await weightByMonth(db, weighed))
+		.filter(({ key }) => key !== '')
+		.map(({ key, messages, bytes }) => ({ month: key, messages, bytes }));
+	const found = suggestions(await adviceFacts(context, mailbox, folders));
+	return {
+		mailbox,
+		folders,
+		by,
+		rows: await rowsBy(context, weighed, by),
+		largest: await largestMessages(db, weighed, LARGEST_SHOWN),
+		months,
+		growth: growthOf(months, mailbox, today(context)),
+		suggestions: found.slice(0, SUGGESTIONS_SHOWN),
+		advice: adviceSentence(found[0], mailbox)
+	};
+}
+
+/** A mailbox beside others. */
+export interface ComparedMailbox extends MailboxWeight {
+	months: MonthWeight[];
+	growth: Growth;
+}
+
+/** All mailboxes side by side, the one furthest over its quota first. */
+export async function compareMailboxes(context: Context): Promise<ComparedMailbox[]> {
+	const all = await monthsOfMailboxes(context.db);
+	// the fuller first; without a quota, by weight
+	const fullness = ({ bytes, quotaBytes }: MailboxWeight) => (quotaBytes ? bytes / quotaBytes : 0);
+	const mailboxes = (await listWeights(context)).sort((a, b) => fullness(b) - fullness(a) || b.bytes - a.bytes);
+	return mailboxes.map((mailbox) => {
+		const months = all
+			.filter(({ mailboxId }) => mailboxId === mailbox.id)
+			.map(({ month, messages, bytes }) => ({ month, messages, bytes }));
+		return { ...mailbox, months, growth: growthOf(months, mailbox, today(context)) };
+	});
+}
