@@ -6,11 +6,12 @@ import path from 'node:path';
 import { showBytes, showCount } from '../src/core/weigh/units.ts';
 import { databaseFile } from '../src/lib/server/database/open.ts';
 import { change } from '../src/lib/server/database/rows.ts';
-import type { Decided } from '../src/lib/server/docket/scopes-store.ts';
+import { raw, sql } from '../src/lib/server/database/sql.ts';
+import type { Decided } from '../src/lib/server/docket/scope.ts';
 import { carryOut } from '../src/lib/server/docket/carry-out.ts';
 import type { Context } from '../src/lib/server/context/context.ts';
 import { importMailbox } from '../src/lib/server/intake/import-mailbox.ts';
-import { openContext } from '../src/lib/server/opening/open-context.ts';
+import { openContext } from '../src/lib/server/process/open-context.ts';
 import { prepareDocket } from '../src/lib/server/docket/prepare-docket.ts';
 import { findProposals, listProposals } from '../src/lib/server/lots/propose.ts';
 import { chromiumOptions } from '../tools/chromium.js';
@@ -41,12 +42,12 @@ async function grouping(bench: Bench): Promise<string> {
 	bench.say(`grouping ${showCount(count)} messages`);
 	const context = await bench.open('grouping');
 	await fillTables(context.db, count, { words: 0 });
-	await change(context.db, `UPDATE item SET thread_id = id % 100000 + 1`);
+	await change(context.db, sql`UPDATE item SET thread_id = id % 100000 + 1`);
 	await change(
 		context.db,
-		`WITH RECURSIVE n (i) AS (VALUES (1) UNION ALL SELECT i + 1 FROM n WHERE i < 100000) INSERT INTO thread (id, mailbox_id, subject) SELECT i, 1, 'SUBJECT ' || i FROM n`
+		sql`WITH RECURSIVE n (i) AS (VALUES (1) UNION ALL SELECT i + 1 FROM n WHERE i < 100000) INSERT INTO thread (id, mailbox_id, subject) SELECT i, 1, 'SUBJECT ' || i FROM n`
 	);
-	await change(context.db, `ANALYZE`);
+	await change(context.db, sql`ANALYZE`);
 	const headers = await administratorIn(context);
 	await context.db.destroy();
 	const server = await serve(context.dataFolder, 4899);
@@ -125,12 +126,12 @@ async function carrying(bench: Bench): Promise<string> {
 	bench.say(`carrying out delete and tag on ${showCount(count)} items`);
 	const filled = await bench.open('carrying');
 	await fillTables(filled.db, count, { words: 0 });
-	await change(filled.db, `INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'Ramp', 'ramp', 'slate')`);
+	await change(filled.db, sql`INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'Ramp', 'ramp', 'slate')`);
 	await change(
 		filled.db,
-		`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path, role) VALUES (2000, 1, 'mailbox', 'Trash', 'trash', 'Trash', 'trash')`
+		sql`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path, role) VALUES (2000, 1, 'mailbox', 'Trash', 'trash', 'Trash', 'trash')`
 	);
-	await change(filled.db, `PRAGMA wal_checkpoint(TRUNCATE)`);
+	await change(filled.db, sql`PRAGMA wal_checkpoint(TRUNCATE)`);
 	await filled.db.destroy();
 	const scope = { kind: 'query', query: '', label: '' } as const;
 	const kinds: { name: string; bare: string; line: Decided }[] = [
@@ -155,7 +156,7 @@ async function carrying(bench: Bench): Promise<string> {
 				return openContext(data, { actor: administratorNamed('bench') });
 			};
 			const plain = await copied('bare');
-			taken.bare.push(await best(1, () => change(plain.db, bare)));
+			taken.bare.push(await best(1, () => change(plain.db, raw(bare))));
 			await plain.db.destroy();
 			const whole = await copied('docket');
 			const draft = await prepareDocket(whole, { mailboxId: 1, lines: [line] });

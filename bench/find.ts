@@ -8,6 +8,7 @@ import { READING } from '../src/core/message/summary.ts';
 import { showCount } from '../src/core/weigh/units.ts';
 import { findItems } from '../src/lib/server/find/search-store.ts';
 import { rows } from '../src/lib/server/database/rows.ts';
+import { sql } from '../src/lib/server/database/sql.ts';
 import { actingAs, type Context } from '../src/lib/server/context/context.ts';
 import { addPerson, grant, requirePerson } from '../src/lib/server/people/people.ts';
 import { reachOf } from '../src/lib/server/access/reach.ts';
@@ -86,9 +87,10 @@ async function finding(bench: Bench): Promise<string> {
 	bench.say('the check of rights');
 	const rights = await rightsCost(context, ['Colleague 0', 'Colleague 1'], queries);
 	const bare = (text: string) =>
-		rows(context.db, `SELECT rowid, rank FROM words WHERE words MATCH ? ORDER BY rank LIMIT 25`, [
-			matchExpression(readQuery(text))
-		]);
+		rows(
+			context.db,
+			sql`SELECT rowid, rank FROM words WHERE words MATCH ${matchExpression(readQuery(text))} ORDER BY rank LIMIT 25`
+		);
 
 	const server = await serve(context.dataFolder, 4898);
 	let errors = 0;

@@ -10,6 +10,7 @@ import { divideText } from '../src/core/message/quoted.ts';
 import { scanStructure } from '../src/core/message/structure.ts';
 import { showBytes, showCount } from '../src/core/weigh/units.ts';
 import { change } from '../src/lib/server/database/rows.ts';
+import { sql } from '../src/lib/server/database/sql.ts';
 import { importMailbox } from '../src/lib/server/intake/import-mailbox.ts';
 import { listLists } from '../src/lib/server/lists/lists.ts';
 import { type Bench, timed } from './clear.ts';
@@ -68,17 +69,17 @@ async function opening(bench: Bench): Promise<string> {
 	await fillTables(context.db, count, { words: 0, lists, listed: 1 });
 	await change(
 		context.db,
-		`INSERT INTO written_to SELECT address, 'place' || organisation_id || '.example' FROM correspondent WHERE id % 20 = 0`
+		sql`INSERT INTO written_to SELECT address, 'place' || organisation_id || '.example' FROM correspondent WHERE id % 20 = 0`
 	);
 	const scan = await best(3, () =>
 		change(
 			context.db,
-			`SELECT list_id, count(*), sum(bytes) FROM item NOT INDEXED WHERE mailbox_id = 1 GROUP BY list_id`
+			sql`SELECT list_id, count(*), sum(bytes) FROM item NOT INDEXED WHERE mailbox_id = 1 GROUP BY list_id`
 		)
 	);
 	const part = await best(3, async () => {
 		// whatever changes makes it be counted again
-		await change(context.db, `UPDATE mailbox SET inbox_aim = inbox_aim + 1`);
+		await change(context.db, sql`UPDATE mailbox SET inbox_aim = inbox_aim + 1`);
 		await listLists(context, { mailboxId: 1, limit: 100 });
 	});
 	const headers = await administratorIn(context);

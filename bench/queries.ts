@@ -1,6 +1,7 @@
 // Queries as people ask them.
 import { matchExpression, readQuery } from '../src/core/search/query.ts';
 import { row } from '../src/lib/server/database/rows.ts';
+import { sql } from '../src/lib/server/database/sql.ts';
 import type { Context } from '../src/lib/server/context/context.ts';
 import { Dice } from '../demo/random.ts';
 
@@ -13,8 +14,7 @@ export async function ordinaryQueries(context: Context, words: readonly string[]
 		const text = dice.chance(0.5) ? pick() : dice.chance(0.6) ? `${pick()} ${pick()}` : `${pick()} or ${pick()}`;
 		const found = await row<{ n: number }>(
 			context.db,
-			`SELECT count(*) AS n FROM (SELECT 1 FROM words WHERE words MATCH ? LIMIT 10001)`,
-			[matchExpression(readQuery(text))]
+			sql`SELECT count(*) AS n FROM (SELECT 1 FROM words WHERE words MATCH ${matchExpression(readQuery(text))} LIMIT 10001)`
 		);
 		if (found && found.n > 0 && found.n <= 10_000) queries.push(text);
 	}

@@ -2,6 +2,7 @@
 import { rmSync } from 'node:fs';
 import { showCount } from '../src/core/weigh/units.ts';
 import { change } from '../src/lib/server/database/rows.ts';
+import { sql } from '../src/lib/server/database/sql.ts';
 import { recalculateDue } from '../src/lib/server/standing/apply-retention.ts';
 import type { Context } from '../src/lib/server/context/context.ts';
 import { dueOverview } from '../src/lib/server/retention/due.ts';
@@ -44,13 +45,13 @@ async function recalculating(bench: Bench): Promise<string[]> {
 	const bare = await timed(() =>
 		change(
 			context.db,
-			`UPDATE item SET class = class, retention_id = retention_id, due_on = date(due_on, '+1 day'), due_action = due_action,
+			sql`UPDATE item SET class = class, retention_id = retention_id, due_on = date(due_on, '+1 day'), due_action = due_action,
 				due_folder_id = due_folder_id WHERE mailbox_id = 1 AND due_on IS NOT NULL`
 		)
 	);
 	await change(
 		context.db,
-		`UPDATE item SET due_on = date(due_on, '-1 day') WHERE mailbox_id = 1 AND due_on IS NOT NULL`
+		sql`UPDATE item SET due_on = date(due_on, '-1 day') WHERE mailbox_id = 1 AND due_on IS NOT NULL`
 	);
 	await saveSeries(context, { fields: { ...FIELDS, archive_after: 'P3Y', period: 'P8Y' }, because: 'measured' });
 	await setRetention(context, {

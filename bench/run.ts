@@ -24,11 +24,12 @@ import { showBytes, showCount } from '../src/core/weigh/units.ts';
 import { databaseFile } from '../src/lib/server/database/open.ts';
 import { pack } from '../src/lib/server/mail/contents-store.ts';
 import { change, row, rows } from '../src/lib/server/database/rows.ts';
+import { sql } from '../src/lib/server/database/sql.ts';
 import { findItems } from '../src/lib/server/find/search-store.ts';
 import { carryOut } from '../src/lib/server/docket/carry-out.ts';
 import type { Context } from '../src/lib/server/context/context.ts';
 import { find } from '../src/lib/server/find/find.ts';
-import { openContext, prepareDataFolder } from '../src/lib/server/opening/open-context.ts';
+import { openContext, prepareDataFolder } from '../src/lib/server/process/open-context.ts';
 import { prepareArchiving } from '../src/lib/server/archive/prepare-archiving.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/weigh/weigh.ts';
 import { findingParts } from './find.ts';
@@ -163,7 +164,7 @@ async function importing(): Promise<string> {
 	const context = await openContext(ours.data, { actor: administratorNamed('bench'), readonly: true });
 	const stored = await row<{ raw: number; stored: number }>(
 		context.db,
-		`SELECT (SELECT sum(bytes) FROM item) AS raw, (SELECT sum(stored_bytes) FROM content) AS stored`
+		sql`SELECT (SELECT sum(bytes) FROM item) AS raw, (SELECT sum(stored_bytes) FROM content) AS stored`
 	);
 	await context.db.destroy();
 	const whereTimeGoes = await stages(mbox, 3_000);
@@ -218,7 +219,7 @@ async function archiving(): Promise<string> {
 	say(`archiving ${showCount(count)} items`);
 	const filled = await open('archiving');
 	await fillTables(filled.db, count, { words: 0 });
-	await change(filled.db, `PRAGMA wal_checkpoint(TRUNCATE)`);
+	await change(filled.db, sql`PRAGMA wal_checkpoint(TRUNCATE)`);
 	await filled.db.destroy();
 	const copied = async (name: string) => {
 		const to = folder(name);
@@ -231,9 +232,9 @@ async function archiving(): Promise<string> {
 		const bare = await copied(`bare-${round}`);
 		await change(
 			bare.db,
-			`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) SELECT id + 1000, 1, 'archive', name, name_key, path FROM folder WHERE id <= 60`
+			sql`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) SELECT id + 1000, 1, 'archive', name, name_key, path FROM folder WHERE id <= 60`
 		);
-		const update = `UPDATE item SET state = 'archived', origin_folder_id = folder_id, folder_id = folder_id + 1000, docket_id = 1 WHERE mailbox_id = 1 AND state = 'live'`;
+		const update = sql`UPDATE item SET state = 'archived', origin_folder_id = folder_id, folder_id = folder_id + 1000, docket_id = 1 WHERE mailbox_id = 1 AND state = 'live'`;
 		taken.bare.push(await best(1, () => change(bare.db, update)));
 		await bare.db.destroy();
 		const whole = await copied(`docket-${round}`);
@@ -258,9 +259,10 @@ async function archiving(): Promise<string> {
 async function searching(context: Context, words: readonly string[]): Promise<string[]> {
 	const queries = await ordinaryQueries(context, words, 150);
 	const bare = (text: string) =>
-		rows(context.db, `SELECT rowid, rank FROM words WHERE words MATCH ? ORDER BY rank LIMIT 25`, [
-			matchExpression(readQuery(text))
-		]);
+		rows(
+			context.db,
+			sql`SELECT rowid, rank FROM words WHERE words MATCH ${matchExpression(readQuery(text))} ORDER BY rank LIMIT 25`
+		);
 	const ours = (text: string) =>
 		findItems(context.db, { query: readQuery(text), mailboxId: 1, states: ['live', 'archived'] }, 'relevance', 25, 0);
 	const whole = (text: string) => find(context, { query: text, mailbox: 'Office', limit: 25 });
@@ -288,7 +290,7 @@ async function atSize(count: number): Promise<{ search: string[]; weigh: string[
 	const scan = await best(3, () =>
 		row(
 			context.db,
-			`SELECT count(*), sum(bytes), sum(seen = 0) FROM item NOT INDEXED WHERE mailbox_id = 1 AND state IN ('live', 'binned')`
+			sql`SELECT count(*), sum(bytes), sum(seen = 0) FROM item NOT INDEXED WHERE mailbox_id = 1 AND state IN ('live', 'binned')`
 		)
 	);
 	const first = await best(5, async () => {

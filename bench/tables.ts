@@ -1,6 +1,7 @@
 import { Dice } from '../demo/random.ts';
 import { type Db, inTransaction } from '../src/lib/server/database/open.ts';
 import { change } from '../src/lib/server/database/rows.ts';
+import { raw, sql } from '../src/lib/server/database/sql.ts';
 import { recountWeights } from '../src/lib/server/mail/weights-store.ts';
 import { Vocabulary } from './words.ts';
 
@@ -28,20 +29,23 @@ export async function fillTables(
 	await inTransaction(db, async (trx) => {
 		await change(
 			trx,
-			`INSERT INTO mailbox (id, name, name_key, quota_bytes, made_at) VALUES (1, 'Office', 'office', 5000000000, '')`
+			sql`INSERT INTO mailbox (id, name, name_key, quota_bytes, made_at) VALUES (1, 'Office', 'office', 5000000000, '')`
 		);
 		await change(
 			trx,
-			`${series(FOLDERS)} INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) SELECT i, 1, 'mailbox', 'Folder ' || i, 'folder ' || i, 'Folder ' || i FROM n`
-		);
-		await change(trx, `${series(ORGANISATIONS)} INSERT INTO organisation SELECT i, 'place' || i || '.example' FROM n`);
-		await change(
-			trx,
-			`${series(PEOPLE)} INSERT INTO correspondent SELECT i, 'person' || i || '@place' || (i % ${ORGANISATIONS} + 1) || '.example', 'Person ' || i, i % ${ORGANISATIONS} + 1 FROM n`
+			sql`${raw(series(FOLDERS))} INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) SELECT i, 1, 'mailbox', 'Folder ' || i, 'folder ' || i, 'Folder ' || i FROM n`
 		);
 		await change(
 			trx,
-			`${series(lists)} INSERT INTO list (id, identifier, name) SELECT i, 'list' || i || '.example', '' FROM n`
+			sql`${raw(series(ORGANISATIONS))} INSERT INTO organisation SELECT i, 'place' || i || '.example' FROM n`
+		);
+		await change(
+			trx,
+			sql`${raw(series(PEOPLE))} INSERT INTO correspondent SELECT i, 'person' || i || '@place' || (i % ${ORGANISATIONS} + 1) || '.example', 'Person ' || i, i % ${ORGANISATIONS} + 1 FROM n`
+		);
+		await change(
+			trx,
+			sql`${raw(series(lists))} INSERT INTO list (id, identifier, name) SELECT i, 'list' || i || '.example', '' FROM n`
 		);
 	});
 	for (let from = 1; from <= items; from += AT_ONCE)
@@ -66,34 +70,30 @@ export async function fillTables(
 			const json = JSON.stringify(rows);
 			await change(
 				trx,
-				`INSERT INTO content (id, sha256, raw_bytes, stored_bytes, codec, data)
-				 SELECT value ->> 'id', cast(printf('%032d', value ->> 'id') AS BLOB), 1, 1, 'identity', x'00' FROM json_each(?)`,
-				[json]
+				sql`INSERT INTO content (id, sha256, raw_bytes, stored_bytes, codec, data)
+				 SELECT value ->> 'id', cast(printf('%032d', value ->> 'id') AS BLOB), 1, 1, 'identity', x'00' FROM json_each(${json})`
 			);
 			await change(
 				trx,
-				`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments)
-				 SELECT value ->> 'id', value ->> 'id', '<' || (value ->> 'id') || '@x>', '[]', value ->> 'subject', '', 'person' || (value ->> 'who') || '@x.example', 'office@skerryline.example', '', 0, '[]' FROM json_each(?)`,
-				[json]
+				sql`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments)
+				 SELECT value ->> 'id', value ->> 'id', '<' || (value ->> 'id') || '@x>', '[]', value ->> 'subject', '', 'person' || (value ->> 'who') || '@x.example', 'office@skerryline.example', '', 0, '[]' FROM json_each(${json})`
 			);
 			await change(
 				trx,
-				`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
+				sql`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
 					bytes, seen, attachments, attachment_kinds, correspondent_id, organisation_id, list_id)
 				 SELECT value ->> 'id', 1, value ->> 'id', 'live', value ->> 'folder', value ->> 'folder', value ->> 'at',
 					date(value ->> 'at', 'unixepoch'), 0, value ->> 'bytes', value ->> 'seen', (value ->> 'kinds') > 0, value ->> 'kinds',
-					value ->> 'who', value ->> 'org', value ->> 'list' FROM json_each(?)`,
-				[json]
+					value ->> 'who', value ->> 'org', value ->> 'list' FROM json_each(${json})`
 			);
 			if (words > 0)
 				await change(
 					trx,
-					`INSERT INTO words (rowid, subject, sender, recipients, copied, text, quoted, files)
-					 SELECT value ->> 'id', value ->> 'subject', 'person' || (value ->> 'who') || ' place', 'office skerryline', '', value ->> 'text', '', '' FROM json_each(?)`,
-					[json]
+					sql`INSERT INTO words (rowid, subject, sender, recipients, copied, text, quoted, files)
+					 SELECT value ->> 'id', value ->> 'subject', 'person' || (value ->> 'who') || ' place', 'office skerryline', '', value ->> 'text', '', '' FROM json_each(${json})`
 				);
 		});
 	await inTransaction(db, recountWeights);
-	await change(db, `ANALYZE`);
+	await change(db, sql`ANALYZE`);
 	return vocabulary;
 }

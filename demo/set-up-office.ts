@@ -12,7 +12,7 @@ import { find } from '../src/lib/server/find/find.ts';
 import { placeHold } from '../src/lib/server/retention/holds.ts';
 import { requireFolder, requireMailbox } from '../src/lib/server/mail/mailboxes.ts';
 import { addPerson, changeGroup, grant, requirePerson, setOwner } from '../src/lib/server/people/people.ts';
-import { openContext } from '../src/lib/server/opening/open-context.ts';
+import { openContext } from '../src/lib/server/process/open-context.ts';
 import { type Given, setRetention } from '../src/lib/server/retention/retain.ts';
 import { makeRequest } from '../src/lib/server/people/requests.ts';
 import { comeIn } from '../src/lib/server/access/sign-in.ts';

@@ -1,5 +1,5 @@
 import { Command, CommanderError } from 'commander';
-import { LEFT_REASONS, type Left } from '../core/docket/effects.ts';
+import { type Left, LEFT_REASONS } from '../core/docket/left.ts';
 import { showBytes, showMessages } from '../core/weigh/units.ts';
 import { allows } from '../core/access/roles.ts';
 import { commandRight, refusalFor } from '$lib/server/access/rights.ts';
@@ -9,7 +9,7 @@ import { closeParsePool } from '$lib/server/mail/parse-pool.ts';
 import { dataFolder } from '$lib/server/process/office.ts';
 import type { DocketOutcome } from '$lib/server/docket/carry-out.ts';
 import type { Context } from '$lib/server/context/context.ts';
-import { openContext, prepareDataFolder } from '$lib/server/opening/open-context.ts';
+import { openContext, prepareDataFolder } from '$lib/server/process/open-context.ts';
 import { rehearse } from '$lib/server/context/rehearse.ts';
 import { print, progressLine, say } from './terminal.ts';
 

@@ -2,14 +2,9 @@ import { RECORD_CLASSES } from '../../core/retention/classes.ts';
 import { readPeriod } from '../../core/retention/periods.ts';
 import { DUE_ACTIONS, termsText } from '../../core/retention/terms.ts';
 import type { Command } from 'commander';
-import {
-	type Decision,
-	type DecisionOptions,
-	DECISIONS,
-	type Protection,
-	PROTECTIONS
-} from '../../core/docket/decisions.ts';
-import { leftSentence } from '../../core/docket/sentences.ts';
+import { type DecisionOptions, type Protection, PROTECTIONS } from '../../core/docket/decision.ts';
+import { type Decision, DECISIONS, ruleOf } from '../../core/docket/decisions.ts';
+import { leftSentence } from '../../core/docket/left.ts';
 import { PROPOSAL_KINDS, proposalLabel } from '../../core/likeness/proposals.ts';
 import { type Grouping, GROUPINGS, type Lot } from '../../core/lots/lots.ts';
 import { readBytes, showBytes, showMessages } from '../../core/weigh/units.ts';
@@ -41,6 +36,11 @@ import {
 
 /* `docket`: decisions that are prepared, and what becomes of them. */
 const docket = group('docket', 'prepare decisions, look at them, carry them out, take them back');
+
+/* Lists have commands of their own, and so has the layout of the archive. */
+const OFFERED = DECISIONS.filter((decision) =>
+	ruleOf(decision).screens.some((screen) => screen !== 'archive' && screen !== 'lists')
+);
 
 const idOf = (word: string) => readIds([word])[0] as number;
 
@@ -131,7 +131,8 @@ function readOptions(words: DecisionWords): DecisionOptions {
 
 /* What is not a lot of a sheet: a proposal, the bin, the archive. */
 function readScope(decision: Decision, words: DecisionWords, today: string): Scope | undefined {
-	if (decision === 'dispose' || words.due !== undefined)
+	const { from, needsEndedPeriod } = ruleOf(decision);
+	if (needsEndedPeriod || words.due !== undefined)
 		return {
 			kind: 'due',
 			action: oneOf('--due', DUE_ACTIONS, words.due ?? 'destroy'),
@@ -143,11 +144,11 @@ function readScope(decision: Decision, words: DecisionWords, today: string): Sco
 		const proposal = oneOf('--proposal', PROPOSAL_KINDS, words.proposal);
 		return { kind: 'proposal', proposal, ids: undefined, label: proposalLabel(proposal) };
 	}
-	if (decision !== 'destroy' && decision !== 'restore') return undefined;
+	if (from.includes('live') || !from.includes('binned')) return undefined;
 	if (words.items) return { kind: 'items', ids: readIds(words.items) };
-	return decision === 'destroy'
-		? { kind: 'bin', binnedBy: undefined }
-		: { kind: 'query', query: words.where ?? '', label: '' };
+	return from.includes('archived')
+		? { kind: 'query', query: words.where ?? '', label: '' }
+		: { kind: 'bin', binnedBy: undefined };
 }
 
 /* A decision in words, as lines for a mailbox. */
@@ -158,8 +159,7 @@ async function readDecision(
 	words: DecisionWords
 ): Promise<{ mailboxId: number; lines: Decided[] }> {
 	const mailbox = await requireMailbox(context, mailboxName);
-	const decision: Decision = oneOf('a decision', DECISIONS, word);
-	if (decision === 'arrange') throw wrongWords('the archive is arranged anew by "kovrel archiving --anew"');
+	const decision: Decision = oneOf('a decision', OFFERED, word);
 	const options = readOptions(words);
 	const scope = readScope(decision, words, today(context));
 	if (scope) return { mailboxId: mailbox.id, lines: [{ decision, options, scope }] };
@@ -245,7 +245,7 @@ async function tried(context: Context, mailboxName: string, decision: string, wo
 
 command<DecisionWords & { mailbox: string; name?: string }>(
 	'new <decision>',
-	`draft a docket with a decision: ${DECISIONS.filter((word) => word !== 'arrange').join(', ')}`,
+	`draft a docket with a decision: ${OFFERED.join(', ')}`,
 	(c) =>
 		withDecision(c.requiredOption('--mailbox <name>', 'mailbox').option('--name <text>', 'what the docket is called')),
 	async (context, { mailbox, name, dryRun, ...words }, decision = '') => {

@@ -1,4 +1,4 @@
-import { LEFT_REASONS } from '../../core/docket/effects.ts';
+import { LEFT_REASONS } from '../../core/docket/left.ts';
 import { showDate } from '../../core/calendar.ts';
 import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 import { runSchedule } from '$lib/server/retention/run-schedule.ts';

@@ -2,8 +2,10 @@ import { describe, expect, it } from 'vitest';
 import { contrast, nextColour, TAG_COLOURS } from '../tags/colours.ts';
 import { tagNames } from '../tags/names.ts';
 import { compareLots, type Grouping, GROUPINGS, type Lot, labelOf, lotsLabel, unreadBorders } from '../lots/lots.ts';
-import { type Decision, type DecisionOptions, winner } from './decisions.ts';
-import { conflictSentence, consequence, leftSentence, lineSentence } from './sentences.ts';
+import type { DecisionOptions } from './decision.ts';
+import { type Decision, winner } from './decisions.ts';
+import { leftSentence } from './left.ts';
+import { conflictSentence, consequence, lineSentence } from './sentences.ts';
 
 describe('which of two lines decides', () => {
 	const line = (decision: Decision, options: DecisionOptions = {}) => ({ decision, options });
@@ -57,7 +59,8 @@ describe('a line as a sentence', () => {
 		[{ ...said, decision: 'destroy' }, 'Destroy 4,812 messages in the bin for good (1.90 GB).'],
 		[{ ...said, decision: 'restore', messages: 1 }, 'Restore 1 message to where it came from (1.90 GB).']
 	] as const)('%j', (line, expected) => {
-		expect(lineSentence(line)).toBe(expected);
+		const { decision, ...about } = line;
+		expect(lineSentence(decision, about)).toBe(expected);
 	});
 
 	it('says what follows, what stays and which line decides', () => {

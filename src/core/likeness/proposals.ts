@@ -67,6 +67,14 @@ export function proposalLabel(kind: ProposalKind): string {
 
 export const PROPOSAL_KINDS = Object.keys(PROPOSALS) as ProposalKind[];
 
+/** Proposals that rest on another message: where that is gone, they stand no longer. */
+export const RESTS_ON_ANOTHER: readonly string[] = [
+	'same-bytes',
+	'same-content',
+	'quoted-in-full',
+	'thanks'
+] satisfies ProposalKind[];
+
 /** An unread advertisement is dead after so many days (common practice). */
 export const DEAD_AFTER_DAYS = 10;
 /** What nobody has opened or touched in so many months is not waited for any more. */

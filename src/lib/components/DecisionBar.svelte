@@ -4,9 +4,9 @@
 	import { enhance } from '$app/forms';
 	import type { JunkMark } from '$lib/server/lists/decide-lists.ts';
 	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
-	import TermsFields from '$lib/components/TermsFields.svelte';
-	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
-	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../core/retention/classes.ts';
+	import DecisionFields from '$lib/components/DecisionFields.svelte';
+	import type { DecisionButton, DecisionOptions } from '../../core/docket/decision.ts';
+	import { type Decision, DECISIONS, decisionsOn, ruleOf } from '../../core/docket/decisions.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	/** What is chosen on a sheet. */
@@ -32,45 +32,26 @@
 	}
 	let { chosen, wish, folders, tags, hasNewest, onSend, onRefused, action }: Props = $props();
 
-	type Word = {
+	/** A button of the bar: that of a decision, or of a mark. */
+	interface Word extends DecisionButton {
 		decision: Decision | JunkMark;
-		name: string;
-		needs?: 'folder' | 'tag' | 'pause' | 'class' | 'period' | 'series';
-	};
-	const WORDS: Word[] = [
-		{ decision: 'archive', name: 'Archive' },
-		{ decision: 'delete', name: 'Delete' },
-		{ decision: 'move', name: 'Move …', needs: 'folder' },
-		{ decision: 'tag', name: 'Tag …', needs: 'tag' },
-		{ decision: 'keep', name: 'Keep' },
-		{ decision: 'pause', name: 'Pause …', needs: 'pause' },
-		{ decision: 'flag', name: 'Flag' },
-		{ decision: 'read', name: 'Mark read' },
-		{ decision: 'untag', name: 'Untag …', needs: 'tag' }
-	];
+		digit?: number;
+	}
+	const wordsOf = (decision: Decision): Word[] =>
+		ruleOf(decision).buttons.map((button) => ({ ...button, decision, digit: ruleOf(decision).digit }));
+	const offered = decisionsOn('sheet').flatMap(wordsOf);
+	const WORDS = offered.filter(({ digit }) => digit !== undefined);
 	/* Wanted seldom, so behind a button, and without a digit. */
 	const MORE: Word[] = [
-		{ decision: 'junk', name: 'Junk' },
-		{ decision: 'fraud', name: 'Fraud' },
-		{ decision: 'not-junk', name: 'Not junk' },
-		{ decision: 'unflag', name: 'Take the flag off' },
-		{ decision: 'unread', name: 'Mark unread' },
-		{ decision: 'release', name: 'Keep no longer' },
-		{ decision: 'resume', name: 'End the pause' },
-		{ decision: 'classify', name: 'Class …', needs: 'class' },
-		{ decision: 'retain', name: 'Keep for a period …', needs: 'period' },
-		{ decision: 'retain', name: 'Put under a series …', needs: 'series' }
+		{ decision: 'junk', label: 'Junk' },
+		{ decision: 'fraud', label: 'Fraud' },
+		{ decision: 'not-junk', label: 'Not junk' },
+		...offered.filter(({ digit }) => digit === undefined)
 	];
 	let shows = $state(false);
 
 	let asking = $state<Word>();
-	let folder = $state('');
-	let tag = $state('');
-	let until = $state('');
-	let because = $state('');
-	let as = $state<RecordClass>('record');
-	let terms = $state<string>();
-	let series = $state('');
+	let said = $state<DecisionOptions>();
 	let keepNewest = $state<number | undefined>();
 	/* Decisions that are on their way. */
 	let sending = $state(0);
@@ -79,26 +60,22 @@
 
 	const none = $derived(chosen.messages === 0);
 	const spares = $derived(hasNewest && keepNewest !== undefined && keepNewest > 0);
+	const canSpare = (word: Decision | JunkMark) =>
+		(DECISIONS as readonly string[]).includes(word) && ruleOf(word as Decision).canSpareNewest;
 	const options = $derived.by((): DecisionOptions => {
-		if (asking?.needs === 'folder') return { folder: folder.trim() };
-		if (asking?.needs === 'tag') return { tag: tag.trim() };
-		if (asking?.needs === 'pause') return { until, because: because.trim() };
-		if (asking?.needs === 'class') return { class: as, because: because.trim() };
-		if (asking?.needs === 'period') return { terms };
-		if (asking?.needs === 'series') return { series: series.trim() };
-		return spares && (decision === 'archive' || decision === 'delete') ? { keepNewest: keepNewest as number } : {};
+		if (asking) return said ?? {};
+		return spares && canSpare(decision) ? { keepNewest: keepNewest as number } : {};
 	});
 
 	/* What a decision does to how many. */
-	function doing({ name, needs }: Word): string {
+	function doing({ label, says }: Word): string {
 		const them = showMessages(chosen.messages);
-		if (needs === 'period') return `Give ${them} this period`;
-		return needs === 'series' ? `Put ${them} under it` : `${name.replace(' …', '')} ${them}`;
+		return says?.(them) ?? `${label.replace(' …', '')} ${them}`;
 	}
 
 	/** Decides by the digit that stands on a button. */
 	export function choose(digit: number): void {
-		const word = WORDS[digit - 1];
+		const word = WORDS.find((one) => one.digit === digit);
 		if (word && !none) take(word);
 	}
 
@@ -121,7 +98,7 @@
 	function take(word: Word) {
 		dropped = undefined;
 		decision = word.decision;
-		if (word.needs) {
+		if (word.asks) {
 			asking = word;
 			return;
 		}
@@ -166,77 +143,29 @@
 	</p>
 	<form method="post" {action} use:enhance={submit} bind:this={form} class="flex flex-1 flex-wrap items-center gap-1.5">
 		{#if asking}
-			{#if asking.needs === 'folder'}
-				<label class="flex items-center gap-2 text-sm"
-					>Move to
-					<!-- svelte-ignore a11y_autofocus -->
-					<input
-						class="field w-72"
-						list="folders-there"
-						bind:value={folder}
-						autofocus
-						required
-						maxlength="2000"
-					/></label
-				>
-				<datalist id="folders-there"
-					>{#each folders as path (path)}<option value={path}></option>{/each}</datalist
-				>
-				<span class="text-ink-soft text-xs"
-					>{folder.trim() && !folders.some((path) => path.toLowerCase() === folder.trim().toLowerCase())
-						? 'a new folder'
-						: ''}</span
-				>
-			{:else if asking.needs === 'tag'}
-				<label class="flex items-center gap-2 text-sm"
-					>{asking.decision === 'tag' ? 'Tag with' : 'Take off'}
-					<!-- svelte-ignore a11y_autofocus -->
-					<input class="field w-60" list="tags-there" bind:value={tag} autofocus required maxlength="200" /></label
-				>
-				<datalist id="tags-there"
-					>{#each tags as name (name)}<option value={name}></option>{/each}</datalist
-				>
-			{:else if asking.needs === 'class'}
-				<label class="flex items-center gap-2 text-sm"
-					>Class as
-					<!-- svelte-ignore a11y_autofocus -->
-					<select class="field" bind:value={as} autofocus
-						>{#each RECORD_CLASSES as of (of)}<option value={of}>{CLASS_WORDS[of].words}</option>{/each}</select
-					></label
-				>
-				<label class="flex items-center gap-2 text-sm"
-					>because <input class="field w-60" bind:value={because} required maxlength="500" /></label
-				>
-			{:else if asking.needs === 'period'}
-				<TermsFields bind:terms triggers={['received']} dispositions={['destroy', 'archive', 'review', 'keep']} />
-			{:else if asking.needs === 'series'}
-				<label class="flex items-center gap-2 text-sm"
-					>Series
-					<!-- svelte-ignore a11y_autofocus -->
-					<input class="field w-32" bind:value={series} autofocus required maxlength="40" /></label
-				>
-			{:else}
-				<label class="flex items-center gap-2 text-sm"
-					>Not before
-					<!-- svelte-ignore a11y_autofocus -->
-					<input class="field" type="date" bind:value={until} autofocus required /></label
-				>
-				<label class="flex items-center gap-2 text-sm"
-					>because <input class="field w-60" bind:value={because} required maxlength="500" /></label
-				>
+			{#if asking.asks}
+				{#key asking}
+					<DecisionFields
+						asks={asking.asks}
+						{folders}
+						{tags}
+						tagLabel={asking.decision === 'tag' ? 'Tag with' : 'Take off'}
+						bind:options={said}
+					/>
+				{/key}
 			{/if}
-			<button class="act" disabled={sending > 0 || (asking.needs === 'period' && terms === undefined)}
+			<button class="act" disabled={sending > 0 || (asking.asks === 'period' && said === undefined)}
 				>{doing(asking)}: put on the docket</button
 			>
 			<button class="quiet" type="button" onclick={() => (asking = undefined)}>Not now</button>
 		{:else}
-			{#each WORDS as word, at (word.decision)}
+			{#each WORDS as word (word.decision)}
 				<button
 					class="quiet px-2! text-sm"
-					class:border-stamp!={word.decision === 'archive'}
+					class:border-stamp!={word.digit === 1}
 					type="button"
 					disabled={none || sending > 0}
-					onclick={() => take(word)}><kbd>{at + 1}</kbd> {word.name}</button
+					onclick={() => take(word)}><kbd>{word.digit}</kbd> {word.label}</button
 				>
 			{/each}
 			<button
@@ -247,9 +176,9 @@
 				onclick={() => (shows = !shows)}>More</button
 			>
 			{#if shows && !none}
-				{#each MORE as word (word.name)}
+				{#each MORE as word (word.label)}
 					<button class="quiet px-2! text-sm" type="button" disabled={sending > 0} onclick={() => take(word)}
-						>{word.name}</button
+						>{word.label}</button
 					>
 				{/each}
 			{/if}

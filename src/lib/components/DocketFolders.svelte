@@ -2,7 +2,7 @@
 	import ShareBar from '$lib/components/ShareBar.svelte';
 	import type { DocketInFull } from '$lib/server/docket/show-docket.ts';
 	import { showDate } from '../../core/calendar.ts';
-	import { leftSentence } from '../../core/docket/sentences.ts';
+	import { leftSentence } from '../../core/docket/left.ts';
 	import { showBytes, showCount } from '../../core/weigh/units.ts';
 
 	let { docket }: { docket: DocketInFull } = $props();

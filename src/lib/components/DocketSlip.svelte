@@ -11,9 +11,9 @@
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import { isConfirmedBy } from '../../core/docket/confirmation.ts';
-	import { isForGood } from '../../core/docket/decisions.ts';
-	import { protectionOf } from '../../core/docket/effects.ts';
-	import { askSentence, decisionVerb, leftSentence } from '../../core/docket/sentences.ts';
+	import { ruleOf } from '../../core/docket/decisions.ts';
+	import { leftSentence, protectionOf } from '../../core/docket/left.ts';
+	import { askSentence } from '../../core/docket/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	interface Props {
@@ -56,7 +56,7 @@
 			return `Carry out: ${showCount(docket.onLists)} ${docket.onLists === 1 ? 'list' : 'lists'}`;
 		const [first] = docket.lines;
 		return docket.lines.length === 1 && first
-			? `Carry out: ${decisionVerb(first.decision)} ${showMessages(docket.messages)}`
+			? `Carry out: ${ruleOf(first.decision).verb} ${showMessages(docket.messages)}`
 			: `Carry out ${showCount(docket.lines.length)} decisions on ${showMessages(docket.messages)}`;
 	});
 
@@ -248,7 +248,7 @@
 				{/if}
 				<p class="text-sm">Destroyed mail cannot be restored.</p>
 			{/if}
-			{#if docket.lines.some(({ decision }) => !isForGood(decision))}
+			{#if docket.lines.some(({ decision }) => ruleOf(decision).takenBack !== 'never')}
 				<form method="post" action="/dockets/{docket.id}?/takeBack" use:enhance={submit}>
 					<button class="quiet w-full justify-center"
 						>Take back {docket.messages > 0 ? showMessages(docket.messages) : 'this docket'}</button

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
+	import type { DecisionOptions } from '../../core/docket/decision.ts';
+	import type { Decision } from '../../core/docket/decisions.ts';
 	import { showMessages } from '../../core/weigh/units.ts';
 
 	interface Props {

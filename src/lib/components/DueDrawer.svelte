@@ -1,11 +1,12 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import DecisionFields from '$lib/components/DecisionFields.svelte';
 	import Drawer from '$lib/components/Drawer.svelte';
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';
-	import TermsFields from '$lib/components/TermsFields.svelte';
 	import type { DueItem, DueLine } from '$lib/server/retention/due.ts';
-	import { RECORD_CLASSES, CLASS_WORDS, type RecordClass } from '../../core/retention/classes.ts';
+	import type { DecisionButton, DecisionOptions } from '../../core/docket/decision.ts';
+	import { type Decision, decisionsOn, ruleOf } from '../../core/docket/decisions.ts';
 	import { showDate, showMonth } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
 	import { showCount, showMessages } from '../../core/weigh/units.ts';
@@ -25,12 +26,26 @@
 	let reading = $state<number>();
 	let out = $state<Set<number>>(new Set());
 	let all = $state(false);
-	let asking = $state<'retain' | 'classify' | 'pause'>();
-	let terms = $state<string>();
-	let as = $state<RecordClass>('record');
-	let because = $state('');
-	let until = $state('');
+	let asking = $state<Word>();
+	let said = $state<DecisionOptions>();
 
+	/** A button that decides. */
+	interface Word extends DecisionButton {
+		decision: Decision;
+	}
+	/* What is due for one end is not offered the other; a series is given to folders, or on the sheet. */
+	const words = $derived(
+		decisionsOn('due').flatMap((decision): Word[] => {
+			const { buttons, needsEndedPeriod, to } = ruleOf(decision);
+			const end = needsEndedPeriod ? 'destroy' : to === 'archived' ? 'archive' : undefined;
+			const isOffered = end === undefined || (isDue && [end, 'review'].includes(line?.disposition ?? ''));
+			return isOffered
+				? buttons.filter(({ asks }) => asks !== 'series').map((button) => ({ ...button, decision }))
+				: [];
+		})
+	);
+	const doing = ({ label, says }: Word) =>
+		says?.(showMessages(meant)) ?? `${label.replace(' …', '')} ${showMessages(meant)}`;
 	const isDue = $derived(line !== undefined && line.date.length > 7 && line.date <= today);
 	const chosen = $derived(items.filter(({ id }) => !out.has(id)));
 
@@ -93,7 +108,7 @@
 		});
 </script>
 
-{#snippet submit(decision: string, words: string, options: object = {}, strong = false, ready = true)}
+{#snippet submit(decision: Decision, label: string, options: object = {}, strong = false, ready = true)}
 	<form
 		method="post"
 		action="/retain?/decide"
@@ -108,7 +123,7 @@
 	>
 		<input type="hidden" name="wish" value={wishOf(decision, options)} />
 		<button class={strong ? 'act text-sm' : 'quiet text-sm'} disabled={(chosen.length === 0 && !all) || !ready}
-			>{words}</button
+			>{label}</button
 		>
 	</form>
 {/snippet}
@@ -134,57 +149,19 @@
 		</p>
 		{#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
 		<div class="decide border-b! flex flex-wrap items-end gap-2" role="group" aria-label="Decide on what is due">
-			{#if asking === 'retain'}
-				<TermsFields bind:terms triggers={['received']} dispositions={['destroy', 'archive', 'review', 'keep']} />
-				{@render submit('retain', `Give ${showMessages(meant)} this period`, { terms }, true, terms !== undefined)}
-				<button class="quiet text-sm" type="button" onclick={() => (asking = undefined)}>Not now</button>
-			{:else if asking === 'classify'}
-				<label class="flex flex-col gap-1 text-sm"
-					>Class
-					<select class="field" bind:value={as}
-						>{#each RECORD_CLASSES as of (of)}<option value={of}>{CLASS_WORDS[of].words}</option>{/each}</select
-					></label
-				>
-				<label class="flex flex-col gap-1 text-sm"
-					>because <input class="field w-64" bind:value={because} maxlength="500" /></label
-				>
-				{@render submit(
-					'classify',
-					`Class ${showMessages(meant)}`,
-					{ class: as, because },
-					true,
-					because.trim() !== ''
-				)}
-				<button class="quiet text-sm" type="button" onclick={() => (asking = undefined)}>Not now</button>
-			{:else if asking === 'pause'}
-				<label class="flex flex-col gap-1 text-sm"
-					>Not before <input class="field" type="date" bind:value={until} /></label
-				>
-				<label class="flex flex-col gap-1 text-sm"
-					>because <input class="field w-64" bind:value={because} maxlength="500" /></label
-				>
-				{@render submit(
-					'pause',
-					`Pause ${showMessages(meant)}`,
-					{ until, because },
-					true,
-					until !== '' && because.trim() !== ''
-				)}
+			{#if asking?.asks}
+				<DecisionFields asks={asking.asks} bind:options={said} />
+				{@render submit(asking.decision, doing(asking), said, true, said !== undefined)}
 				<button class="quiet text-sm" type="button" onclick={() => (asking = undefined)}>Not now</button>
 			{:else}
-				<button class="quiet text-sm" type="button" onclick={() => (asking = 'retain')}>Keep longer or shorter …</button
-				>
-				<button class="quiet text-sm" type="button" onclick={() => (asking = 'classify')}>Class otherwise …</button>
-				<button class="quiet text-sm" type="button" onclick={() => (asking = 'pause')}>Pause …</button>
-				{@render submit('keep', 'Take out: keep')}
+				{#each words as word (word.label)}
+					{#if word.asks}
+						<button class="quiet text-sm" type="button" onclick={() => (asking = word)}>{word.label}</button>
+					{:else}
+						{@render submit(word.decision, doing(word))}
+					{/if}
+				{/each}
 				<a class="quiet text-sm" href="/retain/holds">Hold …</a>
-				{#if isDue && line.disposition === 'archive'}{@render submit('archive', `Archive ${showMessages(meant)}`)}{/if}
-				{#if isDue && line.disposition === 'review'}
-					{@render submit('archive', `Archive ${showMessages(meant)}`)}
-				{/if}
-				{#if isDue && line.disposition !== 'archive'}
-					{@render submit('dispose', `Destroy ${showMessages(meant)}: a docket of its own`)}
-				{/if}
 			{/if}
 		</div>
 		<div class="min-h-0 flex-1 overflow-auto">

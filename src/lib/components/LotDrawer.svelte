@@ -6,7 +6,8 @@
 	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
 	import MessageTable from '$lib/components/MessageTable.svelte';
 	import TagMark from '$lib/components/TagMark.svelte';
-	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
+	import type { DecisionOptions } from '../../core/docket/decision.ts';
+	import type { Decision } from '../../core/docket/decisions.ts';
 	import type { Grouping, Lot } from '../../core/lots/lots.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 

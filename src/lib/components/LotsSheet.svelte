@@ -14,7 +14,8 @@
 	import { LotsChoice } from '$lib/lots-choice.svelte.ts';
 	import { LotsParts } from '$lib/lots-parts.svelte.ts';
 	import { showDate } from '../../core/calendar.ts';
-	import type { Decision, DecisionOptions } from '../../core/docket/decisions.ts';
+	import type { DecisionOptions } from '../../core/docket/decision.ts';
+	import type { Decision } from '../../core/docket/decisions.ts';
 	import { GROUPINGS, type Grouping, type Lot, type LotSort } from '../../core/lots/lots.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../core/weigh/units.ts';
 

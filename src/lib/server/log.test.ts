@@ -3,6 +3,7 @@ import { expect, it } from 'vitest';
 import { openOffice } from './testing/office.ts';
 import { LOG_OPTIONS } from './log.ts';
 import { change } from './database/rows.ts';
+import { sql } from './database/sql.ts';
 
 /** What one line of the log says. */
 function lineOf(error: unknown): { error: { type: string; message: string; stack: string } } {
@@ -20,9 +21,10 @@ it('has the message of an error, where it came from, and why', () => {
 
 it('has a statement that failed without what people wrote', async () => {
 	const { db } = await openOffice();
-	const failed = await change(db, `INSERT INTO mailbox (name, no_such_column) VALUES (?, ?)`, ['Ylva', 'secret']).catch(
-		(error: unknown) => error
-	);
+	const failed = await change(
+		db,
+		sql`INSERT INTO mailbox (name, no_such_column) VALUES (${'Ylva'}, ${'secret'})`
+	).catch((error: unknown) => error);
 	const line = lineOf(failed);
 	expect(line.error.message).toContain('no_such_column');
 	expect(JSON.stringify(line)).not.toMatch(/Ylva|secret/);

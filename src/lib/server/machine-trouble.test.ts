@@ -9,6 +9,7 @@ import { Refusal } from './refusal.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from './testing/office.ts';
 import { DamagedContentError } from './mail/contents-store.ts';
 import { row, rows } from './database/rows.ts';
+import { sql } from './database/sql.ts';
 import { importMailbox } from './intake/import-mailbox.ts';
 import { verifyArchive } from './backup/verify-archive.ts';
 
@@ -97,14 +98,14 @@ describe('an import that finds the disk full', () => {
 			letter(`Letter ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000', randomBytes(1_500).toString('hex'))
 		);
 		const file = mboxFile(letters);
-		const [size] = await rows<{ page_count: number }>(context.db, `PRAGMA page_count`);
+		const [size] = await rows<{ page_count: number }>(context.db, sql`PRAGMA page_count`);
 		await context.db.raw(`PRAGMA max_page_count = ${(size?.page_count ?? 0) + 60}`);
 		const error = await importMailbox(context, { path: file, mailbox: 'Office' }).catch((error: unknown) => error);
 		expect(machineTrouble(error)?.message).toContain('all that was done before it is kept');
-		const [cutOff] = await rows<{ state: string; read: number }>(context.db, `SELECT state, "read" FROM import`);
+		const [cutOff] = await rows<{ state: string; read: number }>(context.db, sql`SELECT state, "read" FROM import`);
 		expect(cutOff?.state).toBe('stopped');
 		expect(cutOff?.read).toBeLessThan(600);
-		expect(await row(context.db, `SELECT count(*) AS n FROM item`)).toEqual({ n: cutOff?.read });
+		expect(await row(context.db, sql`SELECT count(*) AS n FROM item`)).toEqual({ n: cutOff?.read });
 		await context.db.raw(`PRAGMA max_page_count = 1000000`);
 		expect(await verifyArchive(context)).toMatchObject({ ok: true });
 		expect(await importMailbox(context, { path: file, mailbox: 'Office' })).toMatchObject({ read: 600, added: 600 });

@@ -14,7 +14,7 @@
 	import StateMark from '$lib/components/StateMark.svelte';
 	import type { DocketOutcome } from '$lib/server/docket/carry-out.ts';
 	import { showDate } from '../../core/calendar.ts';
-	import { leftSentence } from '../../core/docket/sentences.ts';
+	import { leftSentence } from '../../core/docket/left.ts';
 	import type { Choice, Narrowing } from '../../core/search/narrowing.ts';
 	import { showCount, showMessages } from '../../core/weigh/units.ts';
 

@@ -4,7 +4,8 @@ import type { Actions, PageServerLoad } from './$types';
 import { RECORD_CLASSES, type RecordClass } from '../../core/retention/classes.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
-import type { OwnDecision } from '$lib/server/people/own.ts';
+import type { DecisionOptions } from '../../core/docket/decision.ts';
+import { type Decision, decisionsOn } from '../../core/docket/decisions.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const { office, who } = locals;
@@ -20,7 +21,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 
 interface Wish {
 	id: number[];
-	what: 'keep' | 'pause' | 'retain' | 'classify' | 'ask';
+	what: Decision | 'ask';
 	until: string;
 	years: number;
 	class: RecordClass;
@@ -29,7 +30,9 @@ interface Wish {
 
 const schema = Joi.object<Wish>({
 	id: Joi.array().items(Joi.number().integer().positive()).min(1).max(10_000).required(),
-	what: Joi.string().valid('keep', 'pause', 'retain', 'classify', 'ask').required(),
+	what: Joi.string()
+		.valid(...decisionsOn('own'), 'ask')
+		.required(),
 	until: Joi.string().allow('').max(10).default(''),
 	years: Joi.number().integer().min(1).max(100).empty('').default(1),
 	class: Joi.string()
@@ -39,11 +42,9 @@ const schema = Joi.object<Wish>({
 	because: Joi.string().trim().allow('').max(1_000).default('')
 });
 
-function decisionOf({ what, until, years, class: recordClass, because }: Wish): OwnDecision {
-	if (what === 'keep') return { keep: true };
-	if (what === 'pause') return { pauseUntil: until, because };
-	if (what === 'retain') return { terms: `received destroy P${years}Y -`, because };
-	return { class: recordClass, because };
+/* What the decision needs of what was said. */
+function optionsOf({ until, years, class: recordClass, because }: Wish): DecisionOptions {
+	return { until, because, class: recordClass, terms: `received destroy P${years}Y -` };
 }
 
 export const actions: Actions = {
@@ -54,8 +55,9 @@ export const actions: Actions = {
 				const request = { ids: wish.id, keep: true, because: wish.because };
 				return { asked: (await locals.office.change('makeRequest', request, locals.who)).length };
 			}
-			const decision = decisionOf(wish);
-			return { decided: await locals.office.change('keepOwn', { ids: wish.id, decision }, locals.who) };
+			const { id: ids, what: decision } = wish;
+			const input = { ids, decision, options: optionsOf(wish) };
+			return { decided: await locals.office.change('keepOwn', input, locals.who) };
 		},
 		{ lists: ['id'] }
 	)

@@ -8,7 +8,7 @@
 	import type { DocketOutcome } from '$lib/server/docket/carry-out.ts';
 	import type { DueItem, DueLine } from '$lib/server/retention/due.ts';
 	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
-	import { leftSentence } from '../../core/docket/sentences.ts';
+	import { leftSentence } from '../../core/docket/left.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
 	let { data, form } = $props();

@@ -2,7 +2,7 @@ import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { DUE_ACTIONS, type DueAction } from '../../core/retention/terms.ts';
-import { type Decision } from '../../core/docket/decisions.ts';
+import { type Decision, decisionsOn, ruleOf } from '../../core/docket/decisions.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
 import { daysMeant } from '$lib/server/retention/due.ts';
 import type { Scope } from '$lib/server/docket/show-docket.ts';
@@ -15,7 +15,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 };
 
 interface Wish {
-	decision: Extract<Decision, 'retain' | 'classify' | 'keep' | 'pause' | 'archive' | 'dispose'>;
+	decision: Decision;
 	options: Record<string, never>;
 	action: DueAction;
 	/** By mailbox: a docket is that of one. */
@@ -25,7 +25,9 @@ interface Wish {
 }
 
 const wishSchema = Joi.object<Wish>({
-	decision: Joi.string().valid('retain', 'classify', 'keep', 'pause', 'archive', 'dispose').required(),
+	decision: Joi.string()
+		.valid(...decisionsOn('due'))
+		.required(),
 	options: Joi.object({ ...retainingOptions, because: Joi.string().max(500), until: Joi.string().max(10) }).default({}),
 	action: Joi.string()
 		.valid(...DUE_ACTIONS)
@@ -82,15 +84,14 @@ export const actions: Actions = {
 				]
 			: items.map(({ mailboxId, ids }) => ({
 					mailboxId,
-					scope:
-						decision === 'dispose'
-							? { kind: 'due', action, by: today, ids, label: 'whose period has ended' }
-							: { kind: 'items', ids, label: 'that are due' }
+					scope: ruleOf(decision).needsEndedPeriod
+						? { kind: 'due', action, by: today, ids, label: 'whose period has ended' }
+						: { kind: 'items', ids, label: 'that are due' }
 				}));
 		for (const { mailboxId, scope } of meant) {
 			const line = { decision, options, scope };
 			const done = await attempted(
-				decision === 'dispose'
+				ruleOf(decision).needsEndedPeriod
 					? locals.office.change('prepareDocket', { mailboxId, lines: [line] }, locals.who)
 					: locals.office.change('decide', { mailboxId, line }, locals.who)
 			);

@@ -1,6 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { personKey } from './people-store.ts';
 
 /** Access to mail that was given to a person or a group. */
@@ -23,7 +24,7 @@ export interface Grant {
 	givenBy: string;
 }
 
-const GRANT = `SELECT access_grant.id, access_grant.person_id AS personId, access_grant.group_id AS groupId,
+const GRANT = sql`SELECT access_grant.id, access_grant.person_id AS personId, access_grant.group_id AS groupId,
 	ifnull(person.name, person_group.name) AS "to", access_grant.mailbox_id AS mailboxId, mailbox.name AS mailbox,
 	access_grant.folder_id AS folderId, folder.path AS folder, may_find AS mayFind, may_restore AS mayRestore, until,
 	given_at AS givenAt, given_by AS givenBy
@@ -33,16 +34,15 @@ const GRANT = `SELECT access_grant.id, access_grant.person_id AS personId, acces
 
 /** All grants that were not ended, also those whose last day is over. */
 export async function listGrants(db: Db): Promise<Grant[]> {
-	return rows<Grant>(db, `${GRANT} ORDER BY access_grant.person_id IS NULL, "to" COLLATE NOCASE, mailbox.name_key`);
+	return rows<Grant>(db, sql`${GRANT} ORDER BY access_grant.person_id IS NULL, "to" COLLATE NOCASE, mailbox.name_key`);
 }
 
 /** What a person may on a day, by grants of their own and of their groups. */
 export async function grantsOf(db: Db, personId: number, on: CalendarDate): Promise<Grant[]> {
 	return rows<Grant>(
 		db,
-		`${GRANT} AND (access_grant.person_id = ? OR access_grant.group_id IN (SELECT group_id FROM group_member WHERE person_id = ?))
-			AND (until IS NULL OR until >= ?)`,
-		[personId, personId, on]
+		sql`${GRANT} AND (access_grant.person_id = ${personId} OR access_grant.group_id IN (SELECT group_id FROM group_member WHERE person_id = ${personId}))
+			AND (until IS NULL OR until >= ${on})`
 	);
 }
 
@@ -56,26 +56,15 @@ export async function addGrant(
 ): Promise<number> {
 	return insert(
 		db,
-		`INSERT INTO access_grant (person_id, group_id, mailbox_id, folder_id, may_find, may_restore, until, given_at, given_by)
-		 VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-		[
-			grant.personId,
-			grant.groupId,
-			grant.mailboxId,
-			grant.folderId,
-			Number(grant.mayFind),
-			Number(grant.mayRestore),
-			grant.until,
-			grant.givenAt,
-			grant.givenBy
-		]
+		sql`INSERT INTO access_grant (person_id, group_id, mailbox_id, folder_id, may_find, may_restore, until, given_at, given_by)
+		 VALUES (${grant.personId}, ${grant.groupId}, ${grant.mailboxId}, ${grant.folderId}, ${Number(grant.mayFind)}, ${Number(grant.mayRestore)}, ${grant.until}, ${grant.givenAt}, ${grant.givenBy})`
 	);
 }
 
 /** Ends a grant. @returns what it was; undefined where there is none */
 export async function endGrant(db: Db, id: number, at: string): Promise<Grant | undefined> {
-	const found = await row<Grant>(db, `${GRANT} AND access_grant.id = ?`, [id]);
-	if (found) await change(db, `UPDATE access_grant SET ended_at = ? WHERE id = ?`, [at, id]);
+	const found = await row<Grant>(db, sql`${GRANT} AND access_grant.id = ${id}`);
+	if (found) await change(db, sql`UPDATE access_grant SET ended_at = ${at} WHERE id = ${id}`);
 	return found;
 }
 
@@ -90,7 +79,7 @@ export interface Group {
 export async function listGroups(db: Db): Promise<Group[]> {
 	const found = await rows<Omit<Group, 'members'> & { members: string }>(
 		db,
-		`SELECT id, name, (SELECT json_group_array(json_object('id', person.id, 'name', person.name)) FROM group_member
+		sql`SELECT id, name, (SELECT json_group_array(json_object('id', person.id, 'name', person.name)) FROM group_member
 			JOIN person ON person.id = person_id WHERE group_id = person_group.id) AS members
 		 FROM person_group ORDER BY name_key`
 	);
@@ -99,49 +88,47 @@ export async function listGroups(db: Db): Promise<Group[]> {
 
 /** The group of that name. */
 export async function findGroup(db: Db, name: string): Promise<{ id: number; name: string } | undefined> {
-	return row(db, `SELECT id, name FROM person_group WHERE name_key = ?`, [personKey(name)]);
+	return row(db, sql`SELECT id, name FROM person_group WHERE name_key = ${personKey(name)}`);
 }
 
 /** Makes a group. @returns its id */
 export async function addGroup(db: Db, name: string): Promise<number> {
-	return insert(db, `INSERT INTO person_group (name, name_key) VALUES (?, ?)`, [name, personKey(name)]);
+	return insert(db, sql`INSERT INTO person_group (name, name_key) VALUES (${name}, ${personKey(name)})`);
 }
 
 /** Puts people in the place of those who were in a group. */
 export async function putMembers(db: Db, groupId: number, personIds: readonly number[]): Promise<void> {
-	await change(db, `DELETE FROM group_member WHERE group_id = ?`, [groupId]);
+	await change(db, sql`DELETE FROM group_member WHERE group_id = ${groupId}`);
 	await change(
 		db,
-		`INSERT INTO group_member (group_id, person_id) SELECT ?, id FROM person WHERE id IN (SELECT value FROM json_each(?))`,
-		[groupId, JSON.stringify(personIds)]
+		sql`INSERT INTO group_member (group_id, person_id) SELECT ${groupId}, id FROM person WHERE id IN (SELECT value FROM json_each(${JSON.stringify(personIds)}))`
 	);
 }
 
 /** Removes a group; what was granted to it ends. */
 export async function removeGroup(db: Db, id: number): Promise<void> {
-	await change(db, `DELETE FROM access_grant WHERE group_id = ?`, [id]);
-	await change(db, `DELETE FROM group_member WHERE group_id = ?`, [id]);
-	await change(db, `DELETE FROM person_group WHERE id = ?`, [id]);
+	await change(db, sql`DELETE FROM access_grant WHERE group_id = ${id}`);
+	await change(db, sql`DELETE FROM group_member WHERE group_id = ${id}`);
+	await change(db, sql`DELETE FROM person_group WHERE id = ${id}`);
 }
 
 /** Says whose own a mailbox is. @param personId null: nobody's */
 export async function putOwner(db: Db, mailboxId: number, personId: number | null): Promise<void> {
-	await change(db, `UPDATE mailbox SET owner_id = ? WHERE id = ?`, [personId, mailboxId]);
+	await change(db, sql`UPDATE mailbox SET owner_id = ${personId} WHERE id = ${mailboxId}`);
 }
 
 /** The mailboxes that are a person's own. */
 export async function ownMailboxes(db: Db, personId: number): Promise<{ id: number; name: string }[]> {
-	return rows(db, `SELECT id, name FROM mailbox WHERE owner_id = ? ORDER BY name_key`, [personId]);
+	return rows(db, sql`SELECT id, name FROM mailbox WHERE owner_id = ${personId} ORDER BY name_key`);
 }
 
 /** The folders below these, and these. */
 export async function foldersBelow(db: Db, folderIds: readonly number[]): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
-		`WITH RECURSIVE below (id) AS (
-			SELECT value FROM json_each(?) UNION SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
-		 ) SELECT id FROM below`,
-		[JSON.stringify(folderIds)]
+		sql`WITH RECURSIVE below (id) AS (
+			SELECT value FROM json_each(${JSON.stringify(folderIds)}) UNION SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
+		 ) SELECT id FROM below`
 	);
 	return found.map(({ id }) => id);
 }

@@ -4,6 +4,7 @@ import type { Instant } from '../../../core/message/date.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, insertRows, row, rows } from '../database/rows.ts';
+import { raw, sql } from '../database/sql.ts';
 
 /** Somebody who may sign in, or did. */
 export interface Person {
@@ -22,7 +23,7 @@ export interface Person {
 	endedAt: string | null;
 }
 
-const PERSON = `person.id, person.name, person.address, person.role, person.password, person.code_secret AS codeSecret,
+const PERSON = sql`person.id, person.name, person.address, person.role, person.password, person.code_secret AS codeSecret,
 	person.code_step AS codeStep, person.ended_at AS endedAt`;
 
 /** How names and addresses are compared. */
@@ -30,7 +31,7 @@ export const personKey = nameKey;
 
 /** The person with that id. */
 export async function getPerson(db: Db, id: number): Promise<Person | undefined> {
-	return row<Person>(db, `SELECT ${PERSON} FROM person WHERE id = ?`, [id]);
+	return row<Person>(db, sql`SELECT ${PERSON} FROM person WHERE id = ${id}`);
 }
 
 /** The person of that name or address. */
@@ -38,14 +39,13 @@ export async function findPerson(db: Db, nameOrAddress: string): Promise<Person 
 	const key = personKey(nameOrAddress);
 	return row<Person>(
 		db,
-		`SELECT ${PERSON} FROM person WHERE address_key = ? OR name_key = ? ORDER BY address_key = ? DESC`,
-		[key, key, key]
+		sql`SELECT ${PERSON} FROM person WHERE address_key = ${key} OR name_key = ${key} ORDER BY address_key = ${key} DESC`
 	);
 }
 
 /** Whether there are people at all: else the first start has not been gone through. */
 export async function hasPeople(db: Db): Promise<boolean> {
-	return (await row(db, `SELECT 1 FROM person LIMIT 1`)) !== undefined;
+	return (await row(db, sql`SELECT 1 FROM person LIMIT 1`)) !== undefined;
 }
 
 /** A person with what is shown in the list of them. */
@@ -69,7 +69,7 @@ export interface PersonRow {
 export async function listPersons(db: Db): Promise<PersonRow[]> {
 	const found = await rows<Omit<PersonRow, 'groups' | 'owns'> & { groups: string; owns: string }>(
 		db,
-		`SELECT id, name, address, role, ended_at AS endedAt, password IS NOT NULL AS hasPassword,
+		sql`SELECT id, name, address, role, ended_at AS endedAt, password IS NOT NULL AS hasPassword,
 			code_secret IS NOT NULL AS hasCode,
 			(SELECT max(seen_at) FROM session WHERE person_id = person.id) AS seenAt,
 			(SELECT json_group_array(person_group.name) FROM group_member JOIN person_group ON person_group.id = group_id
@@ -87,7 +87,7 @@ export async function listPersons(db: Db): Promise<PersonRow[]> {
 
 /** The addresses of all who come in. */
 export async function addressesOfPeople(db: Db): Promise<string[]> {
-	return (await rows<{ address: string }>(db, `SELECT address FROM person`)).map(({ address }) => address);
+	return (await rows<{ address: string }>(db, sql`SELECT address FROM person`)).map(({ address }) => address);
 }
 
 /** Adds a person; name and address have to be new. @returns the id */
@@ -97,8 +97,7 @@ export async function addPerson(
 ): Promise<number> {
 	return insert(
 		db,
-		`INSERT INTO person (name, name_key, address, address_key, role, made_at) VALUES (?, ?, ?, ?, ?, ?)`,
-		[person.name, personKey(person.name), person.address, personKey(person.address), person.role, person.madeAt]
+		sql`INSERT INTO person (name, name_key, address, address_key, role, made_at) VALUES (${person.name}, ${personKey(person.name)}, ${person.address}, ${personKey(person.address)}, ${person.role}, ${person.madeAt})`
 	);
 }
 
@@ -116,21 +115,21 @@ export async function putPerson(
 		endedAt: 'ended_at'
 	} as const;
 	for (const [key, value] of Object.entries(values))
-		await change(db, `UPDATE person SET ${columns[key as keyof typeof columns]} = ? WHERE id = ?`, [value, id]);
+		await change(db, sql`UPDATE person SET ${raw(columns[key as keyof typeof columns])} = ${value} WHERE id = ${id}`);
 }
 
 /** How many administrators may sign in. */
 export async function countAdministrators(db: Db): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
-		`SELECT count(*) AS n FROM person WHERE role = 'administrator' AND ended_at IS NULL`
+		sql`SELECT count(*) AS n FROM person WHERE role = 'administrator' AND ended_at IS NULL`
 	);
 	return found?.n ?? 0;
 }
 
 /** Puts new recovery codes in the place of the old ones. */
 export async function putRecoveryCodes(db: Db, personId: number, hashes: readonly Buffer[]): Promise<void> {
-	await change(db, `DELETE FROM recovery_code WHERE person_id = ?`, [personId]);
+	await change(db, sql`DELETE FROM recovery_code WHERE person_id = ${personId}`);
 	await insertRows(
 		db,
 		`INSERT INTO recovery_code (person_id, hash)`,
@@ -141,13 +140,13 @@ export async function putRecoveryCodes(db: Db, personId: number, hashes: readonl
 /** How many recovery codes are left. */
 export async function countRecoveryCodes(db: Db, personId: number): Promise<number> {
 	return (
-		(await row<{ n: number }>(db, `SELECT count(*) AS n FROM recovery_code WHERE person_id = ?`, [personId]))?.n ?? 0
+		(await row<{ n: number }>(db, sql`SELECT count(*) AS n FROM recovery_code WHERE person_id = ${personId}`))?.n ?? 0
 	);
 }
 
 /** Uses up a recovery code. @returns whether it was one */
 export async function useRecoveryCode(db: Db, personId: number, hash: Buffer): Promise<boolean> {
-	return (await change(db, `DELETE FROM recovery_code WHERE person_id = ? AND hash = ?`, [personId, hash])) > 0;
+	return (await change(db, sql`DELETE FROM recovery_code WHERE person_id = ${personId} AND hash = ${hash}`)) > 0;
 }
 
 /** Makes a link by which somebody comes in once. Earlier ones for the same person do not open any more. */
@@ -155,12 +154,11 @@ export async function putEntryLink(
 	db: Db,
 	link: { hash: Buffer; personId: number | null; expiresAt: Instant }
 ): Promise<void> {
-	await change(db, `DELETE FROM entry_link WHERE person_id IS ?`, [link.personId]);
-	await insert(db, `INSERT INTO entry_link (hash, person_id, expires_at) VALUES (?, ?, ?)`, [
-		link.hash,
-		link.personId,
-		link.expiresAt
-	]);
+	await change(db, sql`DELETE FROM entry_link WHERE person_id IS ${link.personId}`);
+	await insert(
+		db,
+		sql`INSERT INTO entry_link (hash, person_id, expires_at) VALUES (${link.hash}, ${link.personId}, ${link.expiresAt})`
+	);
 }
 
 /** Whom a link is for; undefined where it does not open. */
@@ -169,34 +167,33 @@ export async function findEntryLink(
 	hash: Buffer,
 	now: Instant
 ): Promise<{ personId: number | null } | undefined> {
-	return row(db, `SELECT person_id AS personId FROM entry_link WHERE hash = ? AND expires_at > ?`, [hash, now]);
+	return row(db, sql`SELECT person_id AS personId FROM entry_link WHERE hash = ${hash} AND expires_at > ${now}`);
 }
 
 /** A link was used. */
 export async function removeEntryLink(db: Db, hash: Buffer): Promise<void> {
-	await change(db, `DELETE FROM entry_link WHERE hash = ?`, [hash]);
+	await change(db, sql`DELETE FROM entry_link WHERE hash = ${hash}`);
 }
 
 /** What went wrong lately under a key. */
 export async function failuresOf(db: Db, key: string): Promise<Failures | undefined> {
-	return row<Failures>(db, `SELECT failures, last_at AS lastAt FROM failed_attempt WHERE key = ?`, [key]);
+	return row<Failures>(db, sql`SELECT failures, last_at AS lastAt FROM failed_attempt WHERE key = ${key}`);
 }
 
 /** Forgets failures that are so old that they count no more. */
 export async function forgetFailuresBefore(db: Db, at: Instant): Promise<void> {
-	await change(db, `DELETE FROM failed_attempt WHERE last_at < ?`, [at]);
+	await change(db, sql`DELETE FROM failed_attempt WHERE last_at < ${at}`);
 }
 
 /** Notes failures; undefined forgets them. */
 export async function putFailures(db: Db, key: string, failures: Failures | undefined): Promise<void> {
 	if (!failures) {
-		await change(db, `DELETE FROM failed_attempt WHERE key = ?`, [key]);
+		await change(db, sql`DELETE FROM failed_attempt WHERE key = ${key}`);
 		return;
 	}
 	await change(
 		db,
-		`INSERT INTO failed_attempt (key, failures, last_at) VALUES (?, ?, ?)
-		 ON CONFLICT (key) DO UPDATE SET failures = excluded.failures, last_at = excluded.last_at`,
-		[key, failures.failures, failures.lastAt]
+		sql`INSERT INTO failed_attempt (key, failures, last_at) VALUES (${key}, ${failures.failures}, ${failures.lastAt})
+		 ON CONFLICT (key) DO UPDATE SET failures = excluded.failures, last_at = excluded.last_at`
 	);
 }

@@ -1,5 +1,6 @@
 import type { Db } from '../database/open.ts';
 import { rows } from '../database/rows.ts';
+import { type Condition, inList, sql } from '../database/sql.ts';
 
 /** How far somebody may see: mailboxes as a whole, and folders (those below named as well). */
 export interface Reach {
@@ -15,23 +16,21 @@ export const ALL_MAIL: Reach = { mailboxIds: 'all', folderIds: [] };
  *
  * @returns undefined where all is within it
  */
-export function reachCondition({ mailboxIds, folderIds }: Reach): { sql: string; bindings: unknown[] } | undefined {
+export function reachCondition({ mailboxIds, folderIds }: Reach): Condition | undefined {
 	if (mailboxIds === 'all') return undefined;
-	const whole = `item.mailbox_id IN (SELECT value FROM json_each(?))`;
-	if (folderIds.length === 0) return { sql: whole, bindings: [JSON.stringify(mailboxIds)] };
-	const below = `ifnull(item.origin_folder_id, item.folder_id) IN (SELECT value FROM json_each(?))`;
-	if (mailboxIds.length === 0) return { sql: below, bindings: [JSON.stringify(folderIds)] };
-	return { sql: `(${whole} OR ${below})`, bindings: [JSON.stringify(mailboxIds), JSON.stringify(folderIds)] };
+	const whole = sql`item.mailbox_id IN ${inList(mailboxIds)}`;
+	if (folderIds.length === 0) return whole;
+	const below = sql`ifnull(item.origin_folder_id, item.folder_id) IN ${inList(folderIds)}`;
+	return mailboxIds.length === 0 ? below : sql`(${whole} OR ${below})`;
 }
 
 /** Those of these items that are within a reach, in the order of their numbers. */
 export async function reachedIds(db: Db, reach: Reach, ids: readonly number[]): Promise<number[]> {
-	const condition = reachCondition(reach) ?? { sql: '1', bindings: [] };
+	const condition = reachCondition(reach) ?? sql`1`;
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT item.id FROM item WHERE item.id IN (SELECT value FROM json_each(?)) AND item.state <> 'destroyed'
-			AND ${condition.sql} ORDER BY item.id`,
-		[JSON.stringify(ids), ...condition.bindings]
+		sql`SELECT item.id FROM item WHERE item.id IN (SELECT value FROM json_each(${JSON.stringify(ids)})) AND item.state <> 'destroyed'
+			AND ${condition} ORDER BY item.id`
 	);
 	return found.map(({ id }) => id);
 }

@@ -2,6 +2,7 @@ import type { Role } from '../../../core/access/roles.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** How far somebody has come in: a code is wanted, one has to be set up, or all is open. */
 export type Stage = 'code' | 'code-wanted' | 'whole';
@@ -17,15 +18,14 @@ export interface Session {
 	device: string;
 }
 
-const SESSION = `session.id, session.person_id AS personId, session.stage, session.began_at AS beganAt,
+const SESSION = sql`session.id, session.person_id AS personId, session.stage, session.began_at AS beganAt,
 	session.seen_at AS seenAt, session.device`;
 
 /** Begins a session. @returns the id */
 export async function addSession(db: Db, session: Omit<Session, 'id' | 'seenAt'> & { hash: Buffer }): Promise<number> {
 	return insert(
 		db,
-		`INSERT INTO session (hash, person_id, stage, began_at, seen_at, device) VALUES (?, ?, ?, ?, ?, ?)`,
-		[session.hash, session.personId, session.stage, session.beganAt, session.beganAt, session.device]
+		sql`INSERT INTO session (hash, person_id, stage, began_at, seen_at, device) VALUES (${session.hash}, ${session.personId}, ${session.stage}, ${session.beganAt}, ${session.beganAt}, ${session.device})`
 	);
 }
 
@@ -33,47 +33,46 @@ export async function addSession(db: Db, session: Omit<Session, 'id' | 'seenAt'>
 export async function findSession(db: Db, hash: Buffer): Promise<(Session & { name: string; role: Role }) | undefined> {
 	return row(
 		db,
-		`SELECT ${SESSION}, person.name, person.role FROM session JOIN person ON person.id = person_id
-		 WHERE hash = ? AND person.ended_at IS NULL`,
-		[hash]
+		sql`SELECT ${SESSION}, person.name, person.role FROM session JOIN person ON person.id = person_id
+		 WHERE hash = ${hash} AND person.ended_at IS NULL`
 	);
 }
 
 /** The sessions of a person, the last used first. */
 export async function sessionsOf(db: Db, personId: number): Promise<Session[]> {
-	return rows<Session>(db, `SELECT ${SESSION} FROM session WHERE person_id = ? ORDER BY seen_at DESC`, [personId]);
+	return rows<Session>(db, sql`SELECT ${SESSION} FROM session WHERE person_id = ${personId} ORDER BY seen_at DESC`);
 }
 
 /** Notes that a session is used. */
 export async function touchSession(db: Db, id: number, seenAt: Instant): Promise<void> {
-	await change(db, `UPDATE session SET seen_at = ? WHERE id = ?`, [seenAt, id]);
+	await change(db, sql`UPDATE session SET seen_at = ${seenAt} WHERE id = ${id}`);
 }
 
 /** Ends a session of a person. @returns whether there was one */
 export async function removeSession(db: Db, personId: number, id: number): Promise<boolean> {
-	return (await change(db, `DELETE FROM session WHERE id = ? AND person_id = ?`, [id, personId])) > 0;
+	return (await change(db, sql`DELETE FROM session WHERE id = ${id} AND person_id = ${personId}`)) > 0;
 }
 
 /** Ends the sessions of a person. @param except one that goes on */
 export async function removeSessions(db: Db, personId: number, except = 0): Promise<number> {
-	return change(db, `DELETE FROM session WHERE person_id = ? AND id <> ?`, [personId, except]);
+	return change(db, sql`DELETE FROM session WHERE person_id = ${personId} AND id <> ${except}`);
 }
 
 /** Ends the sessions of administrators who use no one-time codes. */
 export async function endVisitsWithoutCodes(db: Db): Promise<void> {
 	await change(
 		db,
-		`DELETE FROM session WHERE person_id IN (SELECT id FROM person WHERE role = 'administrator' AND code_secret IS NULL)`
+		sql`DELETE FROM session WHERE person_id IN (SELECT id FROM person WHERE role = 'administrator' AND code_secret IS NULL)`
 	);
 }
 
 /** Ends every session, and every link by which somebody would come in: they are those of another time. */
 export async function endAllVisits(db: Db): Promise<void> {
-	await change(db, `DELETE FROM session`);
-	await change(db, `DELETE FROM entry_link`);
+	await change(db, sql`DELETE FROM session`);
+	await change(db, sql`DELETE FROM entry_link`);
 }
 
 /** Sweeps away sessions that nobody can use any more. */
 export async function removeSessionsUnseenSince(db: Db, seenAt: Instant): Promise<void> {
-	await change(db, `DELETE FROM session WHERE seen_at < ?`, [seenAt]);
+	await change(db, sql`DELETE FROM session WHERE seen_at < ${seenAt}`);
 }

@@ -5,6 +5,7 @@ import type { Layout } from '../../../core/archive/layout.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { setArchiving, setFinancialYear } from './archiving.ts';
@@ -52,7 +53,7 @@ const places = async ({ db }: Context) =>
 	(
 		await rows<{ place: string }>(
 			db,
-			`SELECT state || ' ' || folder.path || ' ' || subject AS place FROM item JOIN folder ON folder.id = item.folder_id
+			sql`SELECT state || ' ' || folder.path || ' ' || subject AS place FROM item JOIN folder ON folder.id = item.folder_id
 			 JOIN message ON message.id = item.message_id WHERE state = 'archived' ORDER BY received_on`
 		)
 	).map(({ place }) => place.replace('archived ', ''));
@@ -97,7 +98,7 @@ describe('the layout of the archive', () => {
 		const folders = () =>
 			rows<{ path: string }>(
 				context.db,
-				`SELECT path FROM folder WHERE tree = 'archive' AND removed_at IS NULL ORDER BY path`
+				sql`SELECT path FROM folder WHERE tree = 'archive' AND removed_at IS NULL ORDER BY path`
 			);
 		expect((await folders()).map(({ path }) => path)).toEqual(['2020', '2021']);
 		await takeBack(context, { id: anew.id });
@@ -126,7 +127,7 @@ describe('the layout of the archive', () => {
 		const context = await filled();
 		const drafted = await prepareArchiving(context, { mailbox: 'Office', before: '2022-01-01' });
 		await setArchiving(context, { mailbox: 'Office', archives: false });
-		await expect(carryOut(context, { id: drafted.id })).rejects.toThrow('archive nothing by now. Nothing was done.');
+		await expect(carryOut(context, { id: drafted.id })).rejects.toThrow('is set to archive nothing. Nothing was done.');
 		expect(await places(context)).toEqual([]);
 		await expect(prepareArchiving(context, { mailbox: 'Office', before: '2022-01-01' })).rejects.toThrow(
 			'Office is set to archive nothing. Nothing was done.'

@@ -7,6 +7,7 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { readContent } from '../mail/contents-store.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { raw, sql } from '../database/sql.ts';
 import { compareWeights, freedByDay, weightByState } from '../mail/weights-store.ts';
 import { itemsIn, largeOffice, statesOf } from '../testing/large-office.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
@@ -80,8 +81,8 @@ function bytesOf(context: Context): Buffer {
 describe('deleting', () => {
 	it('puts into the one bin, where it counts, with days left, and takes out of every view', async () => {
 		const context = await office();
-		await change(context.db, `INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'Ramp', 'ramp', 'slate')`);
-		await change(context.db, `INSERT INTO item_tag VALUES (1, 1)`);
+		await change(context.db, sql`INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'Ramp', 'ramp', 'slate')`);
+		await change(context.db, sql`INSERT INTO item_tag VALUES (1, 1)`);
 		expect((await find(context, { query: 'tag:Ramp', limit: 5 })).total).toBe(1);
 		await inBin(context, [1, 3]);
 		expect((await find(context, { query: 'tag:Ramp', limit: 5 })).total).toBe(0);
@@ -110,7 +111,7 @@ describe('deleting', () => {
 					line: { decision: 'pause', options: pause, scope: { kind: 'items', ids: [1] } }
 				});
 				await carryOut(context, { id });
-			} else await change(context.db, `UPDATE item SET ${protection} = 1 WHERE id = 1`);
+			} else await change(context.db, sql`UPDATE item SET ${raw(protection)} = 1 WHERE id = 1`);
 			const scope = { kind: 'items' as const, ids: [1, 2, 3] };
 			const docket = await prepareDocket(context, {
 				mailboxId: 1,
@@ -137,8 +138,11 @@ describe('destroying', () => {
 		const context = await office();
 		const words = () => find(context, { query: MARKS.text, limit: 5, states: ['live', 'archived', 'binned'] });
 		const vocabulary = async () => {
-			await change(context.db, `CREATE VIRTUAL TABLE IF NOT EXISTS temp.vocabulary USING fts5vocab(main, words, row)`);
-			return rows(context.db, `SELECT term FROM temp.vocabulary WHERE term LIKE 'qxzv%'`);
+			await change(
+				context.db,
+				sql`CREATE VIRTUAL TABLE IF NOT EXISTS temp.vocabulary USING fts5vocab(main, words, row)`
+			);
+			return rows(context.db, sql`SELECT term FROM temp.vocabulary WHERE term LIKE 'qxzv%'`);
 		};
 		const marked = (await readContent(context.db, 1)) as Buffer;
 		expect(marked.includes(MARKS.text)).toBe(true);
@@ -148,7 +152,7 @@ describe('destroying', () => {
 		expect((await vocabulary()).length).toBeGreaterThanOrEqual(3);
 		expect(bytesOf(context).includes('xzvsubjectmarker')).toBe(true);
 
-		const packed = await row<{ data: Buffer }>(context.db, `SELECT data FROM content WHERE id = 1`);
+		const packed = await row<{ data: Buffer }>(context.db, sql`SELECT data FROM content WHERE id = 1`);
 		expect(bytesOf(context).includes(packed?.data as Buffer)).toBe(true);
 
 		await inBin(context, [1]);
@@ -160,9 +164,9 @@ describe('destroying', () => {
 		expect(await readContent(context.db, 1)).toBeUndefined();
 		expect((await words()).total).toBe(0);
 		expect((await inside()).total).toBe(0);
-		expect(await rows(context.db, `SELECT message_id FROM file_text WHERE message_id = 1`)).toEqual([]);
+		expect(await rows(context.db, sql`SELECT message_id FROM file_text WHERE message_id = 1`)).toEqual([]);
 		expect(await vocabulary()).toEqual([]);
-		expect(await rows(context.db, `SELECT rowid FROM file_names WHERE file_names MATCH '"qxzvfile"'`)).toEqual([]);
+		expect(await rows(context.db, sql`SELECT rowid FROM file_names WHERE file_names MATCH '"qxzvfile"'`)).toEqual([]);
 		await context.db.destroy();
 		const bytes = bytesOf(context);
 		for (const mark of Object.values(MARKS))
@@ -186,12 +190,12 @@ describe('destroying', () => {
 		]);
 		const stays = await row<{ contentId: number }>(
 			context.db,
-			`SELECT content_id AS contentId FROM message WHERE subject = 'Stays'`
+			sql`SELECT content_id AS contentId FROM message WHERE subject = 'Stays'`
 		);
 		expect((await readContent(context.db, stays?.contentId as number))?.includes(PDF.slice(0, 200))).toBe(true);
 		expect(await verifyArchive(context)).toMatchObject({ ok: true });
 		expect(await compareWeights(context.db)).toBe(0);
-		expect(await rows(context.db, `PRAGMA foreign_key_check`)).toEqual([]);
+		expect(await rows(context.db, sql`PRAGMA foreign_key_check`)).toEqual([]);
 		expect((await listLedger(context.db))[0]).toMatchObject({
 			action: 'docket-carried-out',
 			details: { certificate: id }
@@ -239,10 +243,10 @@ describe('destroying', () => {
 		expect(
 			await row(
 				context.db,
-				`SELECT (SELECT count(*) FROM item) AS items, (SELECT count(*) FROM content) AS contents, (SELECT count(*) FROM thread) AS threads`
+				sql`SELECT (SELECT count(*) FROM item) AS items, (SELECT count(*) FROM content) AS contents, (SELECT count(*) FROM thread) AS threads`
 			)
 		).toEqual({ items: 0, contents: 0, threads: 0 });
-		await change(context.db, `INSERT INTO words (words) VALUES ('integrity-check')`);
+		await change(context.db, sql`INSERT INTO words (words) VALUES ('integrity-check')`);
 	}, 60_000);
 });
 
@@ -270,8 +274,7 @@ describe('every night', () => {
 		expect(await emptyDueBins(later)).toEqual([]);
 		const drafted = await row<{ id: number }>(
 			context.db,
-			`SELECT id FROM docket WHERE name = ? AND state = 'drafted'`,
-			[NIGHTLY]
+			sql`SELECT id FROM docket WHERE name = ${NIGHTLY} AND state = 'drafted'`
 		);
 		expect((await listBin(later, { mailboxId: 1, limit: 5 })).messages).toBe(2);
 		await carryOut(later, { id: drafted?.id as number, confirm: 'destroy' });
@@ -293,7 +296,7 @@ describe('every night', () => {
 describe('freed so far', () => {
 	it('is true to the byte: what came in, less what was freed, is what counts now', async () => {
 		const context = await office();
-		const came = await row<{ bytes: number }>(context.db, `SELECT sum(bytes) AS bytes FROM item`);
+		const came = await row<{ bytes: number }>(context.db, sql`SELECT sum(bytes) AS bytes FROM item`);
 		const docket = (decision: 'archive' | 'restore', ids: number[]) =>
 			prepareDocket(context, { mailboxId: 1, lines: [{ decision, options: {}, scope: { kind: 'items', ids } }] });
 		const first = await docket('archive', [1, 2]);
@@ -339,7 +342,7 @@ describe('emptying that was killed', () => {
 	const destroying = (context: Context) =>
 		rows(
 			context.db,
-			`SELECT docket.id, state, certificate.messages, certificate.sha256 IS NOT NULL AS closed
+			sql`SELECT docket.id, state, certificate.messages, certificate.sha256 IS NOT NULL AS closed
 			FROM docket JOIN certificate ON docket_id = docket.id`
 		);
 
@@ -359,7 +362,7 @@ describe('emptying that was killed', () => {
 		await setClearing(context, { mailbox: 'Office', emptiesBin: true });
 		const night = (days: number): Context => ({ ...onDay(context, days), who: 'Kovrel' });
 		await emptyDueBins(night(31));
-		const drafted = await row<{ id: number }>(context.db, `SELECT id FROM docket WHERE by_itself = ?`, [NIGHTLY]);
+		const drafted = await row<{ id: number }>(context.db, sql`SELECT id FROM docket WHERE by_itself = ${NIGHTLY}`);
 		// a person lets it do so once; then it is cut off by night
 		await carryOut(onDay(context, 31), { id: drafted?.id as number, confirm: 'Office' });
 		expect((await destroying(context)).length).toBe(1);
@@ -435,9 +438,10 @@ describe('a certificate of what was in the bin', () => {
 			),
 			mailbox: 'Office'
 		});
-		await change(context.db, `UPDATE message SET subject = value FROM json_each(?) WHERE message.id = key + 1`, [
-			JSON.stringify(subjects)
-		]);
+		await change(
+			context.db,
+			sql`UPDATE message SET subject = value FROM json_each(${JSON.stringify(subjects)}) WHERE message.id = key + 1`
+		);
 		const id = await emptied(context, await itemsIn(context, 'Inbox'));
 		// Python's csv module, as an outside reader of RFC 4180
 		const read = execFileSync(

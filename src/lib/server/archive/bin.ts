@@ -15,6 +15,7 @@ import { type Context, today } from '../context/context.ts';
 import { requireMailbox, requireMailboxId } from '../mail/mailboxes.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { type Decided, type DocketView, viewDocket } from '../docket/show-docket.ts';
+import { sql } from '../database/sql.ts';
 
 /** What is in the bin of a mailbox. */
 export interface Bin extends Weight {
@@ -41,10 +42,10 @@ export async function listBin(
 	const { db } = context;
 	const { items, total } = await itemsWhere(
 		db,
-		{ sql: `item.mailbox_id = ? AND item.state = 'binned'`, bindings: [mailbox.id] },
+		sql`item.mailbox_id = ${mailbox.id} AND item.state = 'binned'`,
 		input.limit,
 		input.offset ?? 0,
-		'item.binned_on, item.id'
+		sql`item.binned_on, item.id`
 	);
 	const day = dueBy(context, mailbox);
 	const all = await weighBinned(db, mailbox.id, undefined);

@@ -1,7 +1,7 @@
 import type { Layout } from '../../../core/archive/layout.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
 import type { Mailbox } from '../mail/mailboxes-store.ts';
-import { type Decided, type LineSums, type Scope } from '../docket/scopes-store.ts';
+import { type Decided, type LineSums, type Scope } from '../docket/scope.ts';
 import { type Context } from '../context/context.ts';
 import { checkedQuery } from '../mail/checked-query.ts';
 import { Refusal } from '../refusal.ts';

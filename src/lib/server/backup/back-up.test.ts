@@ -6,6 +6,7 @@ import { networkDrive } from '../database/drives.ts';
 import { openDatabase } from '../database/open.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, row } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { temporaryFolder } from '../testing/office.ts';
 import { destroy, smallOffice } from '../testing/small-office.ts';
 import { backUp, backupStanding, checkBackup, setBackupFolder } from './back-up.ts';
@@ -41,7 +42,7 @@ describe('a backup', () => {
 		});
 		expect(statSync(backup.file).mode & 0o077).toBe(0);
 		const copy = openDatabase(out, { file: backup.file, readonly: true });
-		expect(await row(copy, `SELECT name FROM mailbox`)).toEqual({ name: 'Office' });
+		expect(await row(copy, sql`SELECT name FROM mailbox`)).toEqual({ name: 'Office' });
 		await copy.destroy();
 		expect((await listLedger(context.db))[0]).toMatchObject({
 			action: 'backed-up',
@@ -86,8 +87,8 @@ describe('a backup', () => {
 		const forged = path.join(temporaryFolder(), 'forged.sqlite');
 		writeFileSync(forged, readFileSync(backup.file));
 		const db = openDatabase(path.dirname(forged), { file: forged });
-		await change(db, `DROP TRIGGER ledger_is_not_changed`);
-		await change(db, `UPDATE ledger SET who = 'somebody else' WHERE number = 2`);
+		await change(db, sql`DROP TRIGGER ledger_is_not_changed`);
+		await change(db, sql`UPDATE ledger SET who = 'somebody else' WHERE number = 2`);
 		await db.raw('PRAGMA wal_checkpoint(TRUNCATE)');
 		await db.destroy();
 		expect((await checkBackup(forged)).damage).toEqual(['its ledger is broken at line 2']);

@@ -17,7 +17,7 @@ import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 import { checkDatabase, copyDatabase, CopyStopped, flush } from '../database/copy.ts';
 import { databaseFile, inTransaction, openDatabase } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
-import { lastDestruction } from '../docket/destroying-store.ts';
+import { lastDestruction } from '../docket/certificates-store.ts';
 import { countStored, type Stored } from '../mail/contents-store.ts';
 import { appendLedger, checkLedger } from '../ledger/ledger-store.ts';
 import { getSetting, putSetting } from '../database/settings-store.ts';

@@ -3,6 +3,7 @@ import type { Db } from '../database/open.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { addHold, listHolds, refreshHolds } from '../standing/holds-store.ts';
 import { change, insertRows, row, rows } from '../database/rows.ts';
+import { raw, sql } from '../database/sql.ts';
 
 /** A line of the ledger by which two states of the same data are known. */
 export interface LedgerMark {
@@ -32,22 +33,22 @@ export interface Forward {
 
 /** The last line of the ledger. */
 export async function ledgerMark(db: Db): Promise<LedgerMark | undefined> {
-	return row<LedgerMark>(db, `SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`);
+	return row<LedgerMark>(db, sql`SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`);
 }
 
 /** Whether these data are a later state of those that ended with a line. */
 export async function goesOnFrom(db: Db, { number, hash }: LedgerMark): Promise<boolean> {
-	return (await row(db, `SELECT 1 FROM ledger WHERE number = ? AND hash = ?`, [number, hash])) !== undefined;
+	return (await row(db, sql`SELECT 1 FROM ledger WHERE number = ${number} AND hash = ${hash}`)) !== undefined;
 }
 
 /** Reads what has to be brought forward. */
 export async function readForward(db: Db): Promise<Forward> {
 	const access = {} as Forward['access'];
 	for (const table of Object.keys(ACCESS) as AccessTable[])
-		access[table] = await rows<Values>(db, `SELECT ${ACCESS[table]} FROM ${table}`);
+		access[table] = await rows<Values>(db, sql`SELECT ${raw(ACCESS[table])} FROM ${raw(table)}`);
 	const holds: Forward['holds'] = [];
 	for (const { id, name, because, from, scope, placedOn, placedBy } of await listHolds(db, { released: false })) {
-		const items = await rows<{ id: number }>(db, `SELECT item_id AS id FROM hold_item WHERE hold_id = ?`, [id]);
+		const items = await rows<{ id: number }>(db, sql`SELECT item_id AS id FROM hold_item WHERE hold_id = ${id}`);
 		holds.push({
 			hold: { name, because, from, scope, placedOn, placedBy },
 			items: items.map((item) => item.id)
@@ -55,7 +56,7 @@ export async function readForward(db: Db): Promise<Forward> {
 	}
 	return {
 		access,
-		owners: await rows(db, `SELECT id, owner_id AS ownerId FROM mailbox`),
+		owners: await rows(db, sql`SELECT id, owner_id AS ownerId FROM mailbox`),
 		holds
 	};
 }
@@ -63,10 +64,10 @@ export async function readForward(db: Db): Promise<Forward> {
 /* Rows are never removed from `person`, and what others refer to is not taken away under them. */
 async function putAccess(db: Db, { access, owners }: Forward): Promise<void> {
 	for (const table of ['access_grant', 'group_member', 'recovery_code', 'person_group'])
-		await change(db, `DELETE FROM ${table}`);
+		await change(db, sql`DELETE FROM ${raw(table)}`);
 	// a mailbox or folder that these data do not have cannot be reached
 	const known = async (table: string) =>
-		new Set((await rows<{ id: number }>(db, `SELECT id FROM ${table}`)).map(({ id }) => id));
+		new Set((await rows<{ id: number }>(db, sql`SELECT id FROM ${raw(table)}`)).map(({ id }) => id));
 	const [mailboxes, folders] = [await known('mailbox'), await known('folder')];
 	const grants = access.access_grant.filter(
 		(grant) =>
@@ -86,8 +87,7 @@ async function putAccess(db: Db, { access, owners }: Forward): Promise<void> {
 	}
 	await change(
 		db,
-		`UPDATE mailbox SET owner_id = later.value ->> 'ownerId' FROM json_each(?) later WHERE mailbox.id = later.value ->> 'id'`,
-		[JSON.stringify(owners)]
+		sql`UPDATE mailbox SET owner_id = later.value ->> 'ownerId' FROM json_each(${JSON.stringify(owners)}) later WHERE mailbox.id = later.value ->> 'id'`
 	);
 }
 
@@ -102,11 +102,10 @@ async function putHolds(db: Db, holds: Forward['holds'], here: readonly Hold[]):
 		if (!isSame) placed.push(name);
 		await change(
 			db,
-			`INSERT INTO hold_item (item_id, hold_id) SELECT item.id, ? FROM json_each(?) held CROSS JOIN item ON item.id = held.value
-			 WHERE item.state <> 'destroyed' ON CONFLICT DO NOTHING`,
-			[id, JSON.stringify(items)]
+			sql`INSERT INTO hold_item (item_id, hold_id) SELECT item.id, ${id} FROM json_each(${JSON.stringify(items)}) held CROSS JOIN item ON item.id = held.value
+			 WHERE item.state <> 'destroyed' ON CONFLICT DO NOTHING`
 		);
-		await refreshHolds(db, { sql: '1', bindings: [] }, id);
+		await refreshHolds(db, sql`1`, id);
 	}
 	return placed;
 }

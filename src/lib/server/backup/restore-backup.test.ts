@@ -20,6 +20,7 @@ import { type FileSteps, finishPuttingInPlace, noteReady, workplaceOf } from '..
 import type { Grant } from '../access/grants-store.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, row } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { itemsIn, largeOffice } from '../testing/large-office.ts';
 import { temporaryFolder } from '../testing/office.ts';
 import { bytesOf, destroy, idOf, opened, smallOffice, SUBJECTS } from '../testing/small-office.ts';
@@ -30,7 +31,7 @@ import { actingAs, type Context } from '../context/context.ts';
 import { find } from '../find/find.ts';
 import { liftHold, listedHolds, placeHold } from '../retention/holds.ts';
 import { addPerson, changeGroup, changePerson, grant, listPeople, revoke, setOwner } from '../people/people.ts';
-import { prepareDataFolder } from '../opening/open-context.ts';
+import { prepareDataFolder } from '../process/open-context.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { readRaw } from '../find/read-message.ts';
 import { listedDockets } from '../docket/show-docket.ts';
@@ -72,8 +73,8 @@ describe('restoring a backup', () => {
 		const context = await smallOffice();
 		await placeHold(context, { name: 'Old', because: 'x', from: 'y', query: 'subject:charlie' });
 		const { file } = await backUp(context, { out: temporaryFolder() });
-		await change(context.db, `DELETE FROM hold_item`);
-		await change(context.db, `UPDATE hold SET released_on = '2026-11-25'`);
+		await change(context.db, sql`DELETE FROM hold_item`);
+		await change(context.db, sql`UPDATE hold SET released_on = '2026-11-25'`);
 		await destroy(context, 'Bravo');
 		await destroy(context, 'Charlie');
 		const { dataFolder } = context;
@@ -201,7 +202,7 @@ describe('restoring that is cut off', () => {
 			});
 			expect(readdirSync(dataFolder)).not.toContain('.restoring');
 			const aside = openDatabase(dataFolder, { file: former, readonly: true });
-			expect(await row(aside, `SELECT name FROM hold`)).toEqual({ name: 'Claim' });
+			expect(await row(aside, sql`SELECT name FROM hold`)).toEqual({ name: 'Claim' });
 			await aside.destroy();
 		}
 	);
@@ -285,7 +286,7 @@ describe('a backup with damage', () => {
 
 	it('is named as such when it is made: the same checks on both sides', async () => {
 		const context = await largeOffice({ Inbox: 300 });
-		await change(context.db, `UPDATE content SET data = zeroblob(length(data)) WHERE id <= 250`);
+		await change(context.db, sql`UPDATE content SET data = zeroblob(length(data)) WHERE id <= 250`);
 		const backup = await backUp(context, { out: temporaryFolder() });
 		expect(backup.damage).toEqual([expect.stringMatching(/^the bytes of 250 contents/)]);
 		expect((await backupStanding(context)).last?.damage).toEqual(backup.damage);

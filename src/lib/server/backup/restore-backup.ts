@@ -8,7 +8,7 @@ import { type Db, databaseFile, inTransaction, openDatabase } from '../database/
 import { finishPuttingInPlace, noteReady, workplaceOf } from '../database/put-in-place.ts';
 import { Refusal } from '../refusal.ts';
 import { goesOnFrom, ledgerMark, type LedgerMark, putForward, readForward } from './brought-forward-store.ts';
-import { allDestroyed, type Destroyed, stillThere } from '../docket/destroying-store.ts';
+import { allDestroyed, type Destroyed, stillThere } from '../docket/certificates-store.ts';
 import { askAnew } from '../docket/dockets-store.ts';
 import { endAllVisits } from '../access/sessions-store.ts';
 import { appendLedger } from '../ledger/ledger-store.ts';
@@ -17,7 +17,7 @@ import { recalculateDue } from '../standing/apply-retention.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
-import { openContext, prepareDataFolder } from '../opening/open-context.ts';
+import { openContext, prepareDataFolder } from '../process/open-context.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { rereadMail } from '../mail/reread-mail.ts';
 

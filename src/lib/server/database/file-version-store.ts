@@ -1,11 +1,12 @@
 import type { Db } from './open.ts';
 import { row } from './rows.ts';
+import { sql } from './sql.ts';
 
 /** What changes whenever anything in the file does: a lot that was counted before it did is counted again. */
 export async function fileVersion(db: Db): Promise<string> {
 	const found = await row<{ others: number; own: number }>(
 		db,
-		`SELECT (SELECT data_version FROM pragma_data_version) AS others, total_changes() AS own`
+		sql`SELECT (SELECT data_version FROM pragma_data_version) AS others, total_changes() AS own`
 	);
 	return `${found?.others} ${found?.own}`;
 }

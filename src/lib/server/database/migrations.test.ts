@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { describe, expect, it } from 'vitest';
 import { change, row, rows } from './rows.ts';
+import { raw, sql } from './sql.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { temporaryFolder } from '../testing/office.ts';
 import { migrationSource } from './migrations/index.ts';
@@ -12,7 +13,7 @@ describe('migrations', () => {
 		const names = (await migrationSource.getMigrations([])).slice(0, 5);
 		const first: Knex.MigrationSource<string> = { ...migrationSource, getMigrations: async () => names };
 		await db.migrate.latest({ migrationSource: first });
-		const sql = [
+		const statements = [
 			`INSERT INTO mailbox (id, name, name_key, quota_bytes, made_at) VALUES (1, 'Office', 'office', 5000, '')`,
 			`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) VALUES (1, 1, 'mailbox', 'Inbox', 'inbox', 'Inbox')`,
 			`INSERT INTO organisation VALUES (1, 'x.example')`,
@@ -26,20 +27,20 @@ describe('migrations', () => {
 			`INSERT INTO docket (id, mailbox_id, state, drafted_at, drafted_by, messages, bytes) VALUES (1, 1, 'drafted', '', '', 1, 1)`,
 			`INSERT INTO docket_line VALUES (7, 1, 1, 'archive', '{}', 1, 1, 1, NULL, NULL, '[]')`
 		];
-		for (const statement of sql) await change(db, statement);
+		for (const statement of statements) await change(db, raw(statement));
 		await migrate(db);
 		expect(await compareWeights(db)).toBe(0);
 		expect(
-			await rows(db, `SELECT identifier, count(*) AS n FROM item JOIN list ON list.id = list_id GROUP BY 1`)
+			await rows(db, sql`SELECT identifier, count(*) AS n FROM item JOIN list ON list.id = list_id GROUP BY 1`)
 		).toEqual([{ identifier: 'weekly.example', n: 2 }]);
-		expect(await rows(db, `SELECT rowid FROM file_names WHERE file_names MATCH '"mp pl"'`)).toEqual([{ rowid: 1 }]);
-		expect(await row(db, `SELECT id, decision FROM docket_line`)).toEqual({ id: 7, decision: 'archive' });
-		expect(await row(db, `SELECT quota_bytes, archive_paths, archives FROM mailbox`)).toEqual({
+		expect(await rows(db, sql`SELECT rowid FROM file_names WHERE file_names MATCH '"mp pl"'`)).toEqual([{ rowid: 1 }]);
+		expect(await row(db, sql`SELECT id, decision FROM docket_line`)).toEqual({ id: 7, decision: 'archive' });
+		expect(await row(db, sql`SELECT quota_bytes, archive_paths, archives FROM mailbox`)).toEqual({
 			quota_bytes: 5000,
 			archive_paths: 'keep',
 			archives: 1
 		});
-		expect(await rows(db, `PRAGMA foreign_key_check`)).toEqual([]);
+		expect(await rows(db, sql`PRAGMA foreign_key_check`)).toEqual([]);
 		await db.destroy();
 	});
 
@@ -48,10 +49,10 @@ describe('migrations', () => {
 		const names = (await migrationSource.getMigrations([])).slice(0, 21);
 		await db.migrate.latest({ migrationSource: { ...migrationSource, getMigrations: async () => names } });
 		for (let item = 1; item <= 300; item++)
-			await change(db, `INSERT INTO proposal_item VALUES (1, ?, ?, NULL, 'one line of thanks')`, ['thanks', item]);
-		await change(db, `INSERT INTO proposal_run VALUES (1, '2026-11-01T00:00:00Z')`);
+			await change(db, sql`INSERT INTO proposal_item VALUES (1, ${'thanks'}, ${item}, NULL, 'one line of thanks')`);
+		await change(db, sql`INSERT INTO proposal_run VALUES (1, '2026-11-01T00:00:00Z')`);
 		await migrate(db);
-		expect(await rows(db, `SELECT mailbox_id FROM proposal_item UNION SELECT mailbox_id FROM proposal_run`)).toEqual(
+		expect(await rows(db, sql`SELECT mailbox_id FROM proposal_item UNION SELECT mailbox_id FROM proposal_run`)).toEqual(
 			[]
 		);
 		await db.destroy();

@@ -1,26 +1,30 @@
 import { setImmediate } from 'node:timers/promises';
 import type BetterSqlite3 from 'better-sqlite3';
 import { type Db, inTransaction } from './open.ts';
+import type { Sql } from './sql.ts';
 
 /** Runs a query and returns its rows. */
-export async function rows<T>(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<T[]> {
-	return (await db.raw(sql, bindings as never)) as unknown as T[];
+export async function rows<T>(db: Db, query: Sql): Promise<T[]> {
+	return (await db.raw(query.sql, query.values as never)) as unknown as T[];
 }
 
 /** Runs a query and returns its first row, undefined where there is none. */
-export async function row<T>(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<T | undefined> {
-	return (await rows<T>(db, sql, bindings))[0];
+export async function row<T>(db: Db, query: Sql): Promise<T | undefined> {
+	return (await rows<T>(db, query))[0];
 }
 
 /** Runs a statement and returns how many rows it changed. */
-export async function change(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<number> {
-	const result = (await db.raw(sql, bindings as never)) as unknown as { changes?: number } | unknown[];
+export async function change(db: Db, statement: Sql): Promise<number> {
+	const result = (await db.raw(statement.sql, statement.values as never)) as unknown as
+		{ changes?: number } | unknown[];
 	return Array.isArray(result) ? result.length : (result.changes ?? 0);
 }
 
 /** Inserts a row and returns its id. */
-export async function insert(db: Db, sql: string, bindings: readonly unknown[] = []): Promise<number> {
-	const result = (await db.raw(sql, bindings as never)) as unknown as { lastInsertRowid: number | bigint };
+export async function insert(db: Db, statement: Sql): Promise<number> {
+	const result = (await db.raw(statement.sql, statement.values as never)) as unknown as {
+		lastInsertRowid: number | bigint;
+	};
 	return Number(result.lastInsertRowid);
 }
 

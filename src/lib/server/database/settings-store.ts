@@ -1,5 +1,6 @@
 import type { Db } from './open.ts';
 import { change, row } from './rows.ts';
+import { sql } from './sql.ts';
 
 /** What is set for the office as a whole. */
 export type Setting =
@@ -33,14 +34,13 @@ export type Setting =
 
 /** The value of a setting, undefined where it was never set. */
 export async function getSetting(db: Db, key: Setting): Promise<string | undefined> {
-	return (await row<{ value: string }>(db, `SELECT value FROM setting WHERE key = ?`, [key]))?.value;
+	return (await row<{ value: string }>(db, sql`SELECT value FROM setting WHERE key = ${key}`))?.value;
 }
 
 /** Sets a setting. */
 export async function putSetting(db: Db, key: Setting, value: string): Promise<void> {
 	await change(
 		db,
-		`INSERT INTO setting (key, value) VALUES (?, ?) ON CONFLICT (key) DO UPDATE SET value = excluded.value`,
-		[key, value]
+		sql`INSERT INTO setting (key, value) VALUES (${key}, ${value}) ON CONFLICT (key) DO UPDATE SET value = excluded.value`
 	);
 }

@@ -6,6 +6,7 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { openOutside } from '../outside/outside.ts';
 import { startStandIns } from '../standins/start.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { listBin, setClearing } from '../archive/bin.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
@@ -44,8 +45,7 @@ async function office(): Promise<Context> {
 async function fold(context: Context, ...lists: string[]): Promise<void> {
 	const ids = await rows<{ id: number }>(
 		context.db,
-		`SELECT id FROM list WHERE identifier IN (SELECT value FROM json_each(?))`,
-		[JSON.stringify(lists.map((list) => `${list}.example`))]
+		sql`SELECT id FROM list WHERE identifier IN (SELECT value FROM json_each(${JSON.stringify(lists.map((list) => `${list}.example`))}))`
 	);
 	const docket = await decideLists(context, {
 		mailboxId: 1,
@@ -60,8 +60,7 @@ const states = async ({ db }: Context, like: string) =>
 	(
 		await rows<{ state: string }>(
 			db,
-			`SELECT state FROM item JOIN message ON message.id = item.message_id WHERE subject LIKE ? ORDER BY subject`,
-			[like]
+			sql`SELECT state FROM item JOIN message ON message.id = item.message_id WHERE subject LIKE ${like} ORDER BY subject`
 		)
 	).map(({ state }) => state);
 
@@ -89,7 +88,7 @@ describe('a digest', () => {
 		await fold(context, 'tides', 'deals');
 		await change(
 			context.db,
-			`UPDATE content SET data = zeroblob(length(data)) WHERE id = (SELECT max(content_id) FROM message WHERE list_id <> '')`
+			sql`UPDATE content SET data = zeroblob(length(data)) WHERE id = (SELECT max(content_id) FROM message WHERE list_id <> '')`
 		);
 		const next = at(context, '2026-11-26');
 		expect(await makeDigests(next)).toMatchObject([{ messages: 4 }]);
@@ -159,7 +158,7 @@ print(json.dumps({'types': [m.get_content_type(), text.get_content_type(), diges
 		await fold(context, 'tides');
 		const next = at(context, '2026-11-26');
 		await makeDigests(next);
-		const sha = () => rows<{ sha: string }>(context.db, `SELECT hex(sha256) AS sha FROM content ORDER BY id`);
+		const sha = () => rows<{ sha: string }>(context.db, sql`SELECT hex(sha256) AS sha FROM content ORDER BY id`);
 		const before = await sha();
 		// as if it had been cut off behind the import
 		await context.db.raw(`DELETE FROM digest_item`);
@@ -175,7 +174,7 @@ print(json.dumps({'types': [m.get_content_type(), text.get_content_type(), diges
 		await context.db.raw(
 			`UPDATE item SET flagged = 1 WHERE id IN (SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = 'tides 25')`
 		);
-		const deals = await row<{ id: number }>(context.db, `SELECT id FROM list WHERE identifier = 'deals.example'`);
+		const deals = await row<{ id: number }>(context.db, sql`SELECT id FROM list WHERE identifier = 'deals.example'`);
 		await leaveDigest(context, { mailboxId: 1, ids: [deals?.id as number] });
 		await expect(leaveDigest(context, { mailboxId: 1, ids: [deals?.id as number] })).rejects.toThrow('None of these');
 		expect(await makeDigests(at(context, '2026-11-26'))).toMatchObject([{ messages: 1 }]);
@@ -189,7 +188,7 @@ print(json.dumps({'types': [m.get_content_type(), text.get_content_type(), diges
 		expect(await makeDigests(at(context, '2026-12-01'))).toMatchObject([{ day: '2026-11-30', messages: 2 }]);
 		expect((await find(context, { query: 'folder:Gazettes', limit: 5 })).hits).toHaveLength(1);
 		await takeBack(context, { id: 1 });
-		expect(await rows(context.db, `SELECT * FROM digest_list`)).toEqual([]);
+		expect(await rows(context.db, sql`SELECT * FROM digest_list`)).toEqual([]);
 		await expect(setDigest(context, { mailbox: 'Office', folder: ' ' })).rejects.toThrow('Name the folder');
 	});
 });
@@ -270,7 +269,7 @@ describe('days that pass in the demo', () => {
 			readClock: async () => {
 				const days = await row<{ value: string }>(
 					context.db,
-					`SELECT value FROM setting WHERE key = 'clock-ahead-days'`
+					sql`SELECT value FROM setting WHERE key = 'clock-ahead-days'`
 				);
 				now = `2026-11-${25 + Number(days?.value ?? 0)}`;
 			}

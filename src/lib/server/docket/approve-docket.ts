@@ -1,4 +1,4 @@
-import { isForGood } from '../../../core/docket/decisions.ts';
+import { ruleOf } from '../../../core/docket/decisions.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import { type Docket, putApproval } from './dockets-store.ts';
@@ -43,7 +43,7 @@ export async function approveDocket(
 		const docket = await requireDocket({ db }, input.id);
 		const refuse = (sentence: string) => new Refusal('not-possible', `${sentence} Nothing was done.`);
 		if (docket.state !== 'drafted') throw refuse(`Docket ${docket.id} was ${docket.state.replace('-', ' ')} already.`);
-		if (!docket.lines.some(({ decision }) => isForGood(decision)))
+		if (!docket.lines.some(({ decision }) => ruleOf(decision).approval === 'where demanded'))
 			throw refuse(`Docket ${docket.id} destroys nothing: it wants no approval.`);
 		if (context.actor.personId === null)
 			throw refuse('Only somebody who is known by name approves: at the terminal, KOVREL_PERSON says who you are.');

@@ -1,39 +1,34 @@
-import { type Decision, isForGood, isOnLists, isPlace } from '../../../core/docket/decisions.ts';
-import type { Left } from '../../../core/docket/effects.ts';
+import { ruleOf } from '../../../core/docket/decisions.ts';
+import type { Left } from '../../../core/docket/left.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import { type Context, today } from '../context/context.ts';
 import { type Db, inTransaction } from '../database/open.ts';
+import { sql } from '../database/sql.ts';
+import { appendLedger } from '../ledger/ledger-store.ts';
+import { keepArchiveFoldersInUse, reviveFolders } from '../mail/folders-store.ts';
+import { refreshStatistics } from '../mail/items-store.ts';
+import { requireMailboxId } from '../mail/mailboxes.ts';
+import { addFreed } from '../mail/weights-store.ts';
+import { Refusal } from '../refusal.ts';
+import { refreshDue } from '../standing/due-store.ts';
+import { appliedSettings } from '../standing/retention-store.ts';
 import {
 	type Batch,
-	changeBatch,
 	type Changed,
 	countLeftSince,
 	type Direction,
 	formerFolders,
 	nextBatch,
-	putProgress
-} from './carrying-out-store.ts';
-import { destroyItems, emptyTheLog, ensureCertificate, messagesToDestroy } from './destroying-store.ts';
-import { type Docket, getDocket, putDocketState } from './dockets-store.ts';
-import { keepArchiveFoldersInUse, reviveFolders } from '../mail/folders-store.ts';
-import { refreshStatistics } from '../mail/items-store.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { countWaiting } from '../lists/leaving-store.ts';
-import { deleteWords } from '../mail/messages-store.ts';
-import { refreshDue } from '../standing/due-store.ts';
-import { appliedSettings } from '../standing/retention-store.ts';
-import { getSetting } from '../database/settings-store.ts';
-import { addFreed } from '../mail/weights-store.ts';
-import { pausedOn } from '../standing/pauses-store.ts';
-import { Refusal } from '../refusal.ts';
-import { type Context, today } from '../context/context.ts';
-import { closeCertificate } from './certificates.ts';
-import { undoOnLists } from '../lists/decide-lists.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
-import { requireDocket, viewDocket } from './show-docket.ts';
-import { readStored } from '../mail/reread-mail.ts';
+	putProgress,
+	UNCHANGED
+} from './batches-store.ts';
 import { begin, type CarryOutInput } from './begin-docket.ts';
+import { closeCertificate } from './certificates.ts';
+import { emptyTheLog } from './changes/destroying-store.ts';
+import { itemWorkOf, workOf } from './decision-work.ts';
+import { type Docket, type DocketLine, getDocket, putDocketState } from './dockets-store.ts';
+import { requireDocket, viewDocket } from './show-docket.ts';
 
 /** What was done with a docket. */
 export interface DocketOutcome {
@@ -47,74 +42,33 @@ export interface DocketOutcome {
 	toAsk: number;
 }
 
-/** Items of one transaction: it takes about a second, and the summaries are changed once for all of them. */
-export const BATCH_ITEMS = 40_000;
-/* Of what is destroyed the words have to be read again, one by one. */
-const BATCH_DESTROYED = 500;
-
 /* ---- batches ------------------------------------------------------------------------------------------------------- */
-
-/* Of what goes for good, the words are taken out of the index before the bytes that tell them are gone. */
-async function destroyBatch(context: Context, batch: Batch, mailbox: Mailbox, decidedBy: string): Promise<Changed> {
-	const { db } = context;
-	const paused = await pausedOn(db, mailbox.id, today(context));
-	const messages = await messagesToDestroy(db, batch, paused);
-	for await (const read of readStored(context, messages)) await deleteWords(db, read);
-	const certificateId = await ensureCertificate(db, {
-		docketId: batch.docketId,
-		mailbox: mailbox.name,
-		at: context.now().toISOString(),
-		who: context.who,
-		decidedBy
-	});
-	const keepsSubjects = (await getSetting(db, 'certificate-keeps')) === 'subject';
-	return destroyItems(db, batch, messages, { mailboxId: mailbox.id, certificateId, keepsSubjects, paused });
-}
-
-const NOTHING: Changed = {
-	messages: 0,
-	bytes: 0,
-	freedMessages: 0,
-	freedBytes: 0,
-	once: { messages: 0, bytes: 0 }
-};
 
 interface Step extends Weight {
 	items: number;
 	more: boolean;
 }
 
-const sizeOf = (docket: Docket) =>
-	docket.lines.some(({ decision }) => isForGood(decision)) ? BATCH_DESTROYED : BATCH_ITEMS;
+const batchItemsOf = ({ decision }: DocketLine) => {
+	const work = workOf(decision);
+	return work.about === 'messages' ? work.change.batchItems : 0;
+};
 
-const RETAINS: readonly Decision[] = ['classify', 'retain'];
-
-/* What has been moved, or classed otherwise, is due otherwise; where nothing was ever set, nothing is due. */
+/* What has been moved, or has another class or period, is due otherwise; where nothing was ever set, nothing is due. */
 async function refreshBatch(db: Db, mailboxId: number, { line, after, last }: Batch): Promise<void> {
 	if ((await appliedSettings(db, mailboxId)).settings === 0) return;
-	await refreshDue(db, mailboxId, {
-		sql: `item.id IN (SELECT item_id FROM docket_item WHERE line_id = ? AND item_id > ? AND item_id <= ?)`,
-		bindings: [line.id, after, last]
-	});
+	await refreshDue(
+		db,
+		mailboxId,
+		sql`item.id IN (SELECT item_id FROM docket_item WHERE line_id = ${line.id} AND item_id > ${after} AND item_id <= ${last})`
+	);
 }
 
 async function changeOne(context: Context, docket: Docket, batch: Batch, direction: Direction): Promise<Changed> {
-	const { db } = context;
-	const { decision, options } = batch.line;
-	if (!isForGood(decision)) {
-		const sums = await changeBatch(db, direction, batch, {
-			today: today(context),
-			tagId: options.tagId,
-			pauseId: options.pauseId,
-			retentionId: options.retentionId
-		});
-		if (RETAINS.includes(decision) || isPlace(decision)) await refreshBatch(db, docket.mailboxId, batch);
-		return sums;
-	}
-	// what is destroyed does not come back
-	if (direction === 'take-back') return NOTHING;
-	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	return destroyBatch(context, batch, mailbox, docket.draftedBy);
+	const { change } = itemWorkOf(batch.line.decision);
+	const sums = await (direction === 'carry-out' ? change.carryOut : change.takeBack)(context, docket, batch);
+	if (change.changesDue) await refreshBatch(context.db, docket.mailboxId, batch);
+	return sums;
 }
 
 /* One batch, with its ledger line, in one transaction. */
@@ -124,16 +78,16 @@ async function step(outer: Context, id: number, direction: Direction): Promise<S
 		const docket = await requireDocket(context, id);
 		const under = direction === 'carry-out' ? 'carrying-out' : 'taking-back';
 		if (docket.state !== under) return { messages: 0, bytes: 0, items: 0, more: false };
-		const batch = await nextBatch(db, docket, sizeOf(docket));
-		const sums = batch ? await changeOne(context, docket, batch, direction) : NOTHING;
+		const batch = await nextBatch(db, docket, batchItemsOf);
+		const sums = batch ? await changeOne(context, docket, batch, direction) : UNCHANGED;
 		if (batch) await putProgress(db, direction, batch, sums);
 		await addFreed(db, docket.mailboxId, today(context), sums);
 		const moved = (await getDocket(db, id)) as Docket;
-		const more = batch !== undefined && (await nextBatch(db, moved, 1)) !== undefined;
+		const more = batch !== undefined && (await nextBatch(db, moved, () => 1)) !== undefined;
 		if (!more) await putDocketState(db, id, direction === 'carry-out' ? 'carried-out' : 'taken-back');
 		const certificateHash = more || direction === 'take-back' ? undefined : await closeCertificate(db, id);
 		await noteStep(context, moved, { ...sums.once, direction, more, certificateHash });
-		return { messages: sums.messages, bytes: sums.bytes, items: sizeOf(docket), more };
+		return { messages: sums.messages, bytes: sums.bytes, items: batch ? batchItemsOf(batch.line) : 0, more };
 	});
 }
 
@@ -187,13 +141,34 @@ async function steps(context: Context, id: number, direction: Direction): Promis
 	return !more;
 }
 
+/* How much of a docket is still to be asked of the outside. */
+async function countWaiting(context: Context, { id, lines }: Docket): Promise<number> {
+	let waiting = 0;
+	for (const decision of new Set(lines.map((line) => line.decision))) {
+		const work = workOf(decision);
+		if (work.about === 'lists') waiting += (await work.waiting?.(context, id)) ?? 0;
+	}
+	return waiting;
+}
+
+/* Undoes what lines have decided on lists. @returns of how many lists */
+async function undoOnLists(context: Context, { lines }: Docket): Promise<number> {
+	let undone = 0;
+	for (const line of lines) {
+		const work = workOf(line.decision);
+		if (work.about === 'lists') undone += await work.undo(context, line);
+	}
+	return undone;
+}
+
 async function tidy(context: Context, docket: Docket): Promise<void> {
-	if (docket.lines.some(({ decision }) => isPlace(decision)))
+	const rules = docket.lines.map(({ decision }) => ruleOf(decision));
+	if (rules.some(({ to }) => to !== undefined))
 		await inTransaction(context.db, async (db) => {
 			await keepArchiveFoldersInUse(db, docket.mailboxId, context.now().toISOString());
 			await refreshStatistics(db);
 		});
-	if (docket.lines.some(({ decision }) => isForGood(decision))) await emptyTheLog(context.db);
+	if (rules.some(({ to }) => to === 'destroyed')) await emptyTheLog(context.db);
 }
 
 /* ---- the use cases ------------------------------------------------------------------------------------------------- */
@@ -217,7 +192,7 @@ export async function carryOut(context: Context, input: CarryOutInput): Promise<
 		bytes: docket.bytes,
 		left: changed > 0 ? [...left, { reason: 'changed', messages: changed }] : left,
 		finished,
-		toAsk: await countWaiting(context.db, docket.id)
+		toAsk: await countWaiting(context, docket)
 	};
 }
 
@@ -232,14 +207,11 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		if (docket.state === 'taking-back') return;
 		if (docket.state !== 'carried-out' && docket.state !== 'carrying-out')
 			throw new Refusal('not-possible', `Docket ${docket.id} was not carried out, so there is nothing to take back.`);
-		if (docket.lines.every(({ decision }) => isForGood(decision)))
+		const rules = docket.lines.map(({ decision }) => ruleOf(decision));
+		if (rules.every(({ takenBack }) => takenBack === 'never'))
 			throw new Refusal('not-possible', `Docket ${docket.id} destroyed what it was about; that cannot be taken back.`);
-		const within = { ...context, db };
-		const dropped = await undoOnLists(
-			within,
-			docket.lines.filter(({ decision }) => isOnLists(decision))
-		);
-		if (dropped === 0 && docket.lines.every(({ decision }) => decision === 'unsubscribe' || isForGood(decision)))
+		const undone = await undoOnLists({ ...context, db }, docket);
+		if (undone === 0 && rules.every(({ takenBack }) => takenBack !== 'always'))
 			throw new Refusal(
 				'not-possible',
 				`Docket ${docket.id} asked lists to stop; what was said to them cannot be taken back. Nothing was changed.`
@@ -256,6 +228,6 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		bytes: docket.bytes,
 		left: finished && stay > 0 ? [{ reason: 'changed', messages: stay }] : [],
 		finished,
-		toAsk: await countWaiting(context.db, docket.id)
+		toAsk: await countWaiting(context, docket)
 	};
 }

@@ -18,7 +18,7 @@ import {
 	getCertificate,
 	listCertificates,
 	putCertificateHash
-} from './destroying-store.ts';
+} from './certificates-store.ts';
 import type { Db } from '../database/open.ts';
 import { certificateHashes } from '../ledger/ledger-store.ts';
 import type { Context } from '../context/context.ts';

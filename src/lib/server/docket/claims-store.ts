@@ -1,12 +1,14 @@
-import { winner } from '../../../core/docket/decisions.ts';
-import { endsItems } from '../../../core/docket/effects.ts';
+import { ruleOf, winner } from '../../../core/docket/decisions.ts';
+import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import type { Docket, DocketLine } from './dockets-store.ts';
 import type { Paused } from '../standing/pauses-store.ts';
 import { change, row, rows } from '../database/rows.ts';
-import { type FolderSums, type LineSums, REDUNDANT, selection } from './scopes-store.ts';
+import { raw, sql } from '../database/sql.ts';
+import type { LineSums } from './scope.ts';
+import { type FolderSums, selection } from './selection-store.ts';
 
 /** Where the items of lines stand while they are counted (a table in memory), or frozen for carrying out. */
 export type ClaimTable = 'temp.claim' | 'docket_item';
@@ -15,15 +17,14 @@ export type ClaimTable = 'temp.claim' | 'docket_item';
 export async function claimItems(db: Db, docket: Docket, paused: Paused): Promise<void> {
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS claim (line_id INTEGER, item_id INTEGER, PRIMARY KEY (line_id, item_id)) WITHOUT ROWID`
+		sql`CREATE TEMP TABLE IF NOT EXISTS claim (line_id INTEGER, item_id INTEGER, PRIMARY KEY (line_id, item_id)) WITHOUT ROWID`
 	);
-	await change(db, `DELETE FROM temp.claim`);
+	await change(db, sql`DELETE FROM temp.claim`);
 	for (const line of docket.lines) {
 		const { within, chosen } = selection(docket.mailboxId, line, paused);
 		await change(
 			db,
-			`INSERT INTO temp.claim SELECT ?, item.id FROM item WHERE ${within.sql} AND ${chosen.sql} ORDER BY item.id`,
-			[line.id, ...within.bindings, ...chosen.bindings]
+			sql`INSERT INTO temp.claim SELECT ${line.id}, item.id FROM item WHERE ${within} AND ${chosen} ORDER BY item.id`
 		);
 	}
 }
@@ -47,21 +48,19 @@ export async function settleClaims(
 			const [winning, losing] = wins === 'earlier' ? [earlier, later] : [later, earlier];
 			const messages = await change(
 				db,
-				`DELETE FROM ${table} WHERE line_id = ? AND item_id IN (SELECT item_id FROM ${table} WHERE line_id = ?)`,
-				[losing.id, winning.id]
+				sql`DELETE FROM ${raw(table)} WHERE line_id = ${losing.id} AND item_id IN (SELECT item_id FROM ${raw(table)} WHERE line_id = ${winning.id})`
 			);
 			if (messages > 0) conflicts.push({ wins: winning.position, loses: losing.position, messages });
 		}
 	const needed = new Map<number, number>();
-	const ends = docket.lines.filter(({ decision }) => endsItems(decision));
+	const ends = docket.lines.filter(({ decision }) => ruleOf(decision).takesAway);
 	for (const { id, scope } of ends) {
-		if (scope.kind !== 'proposal' || !REDUNDANT.includes(scope.proposal)) continue;
+		if (scope.kind !== 'proposal' || !RESTS_ON_ANOTHER.includes(scope.proposal)) continue;
 		const kept = await change(
 			db,
-			`DELETE FROM ${table} WHERE line_id = ? AND item_id IN (
-				SELECT proposal_item.item_id FROM proposal_item WHERE mailbox_id = ? AND kind = ?
-					AND better_item_id IN (SELECT item_id FROM ${table} WHERE line_id IN (SELECT value FROM json_each(?))))`,
-			[id, docket.mailboxId, scope.proposal, JSON.stringify(ends.map((line) => line.id))]
+			sql`DELETE FROM ${raw(table)} WHERE line_id = ${id} AND item_id IN (
+				SELECT proposal_item.item_id FROM proposal_item WHERE mailbox_id = ${docket.mailboxId} AND kind = ${scope.proposal}
+					AND better_item_id IN (SELECT item_id FROM ${raw(table)} WHERE line_id IN (SELECT value FROM json_each(${JSON.stringify(ends.map((line) => line.id))}))))`
 		);
 		if (kept > 0) needed.set(id, kept);
 	}
@@ -82,10 +81,9 @@ export async function claimedSums(
 		newest: string | null;
 	}>(
 		db,
-		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, count(DISTINCT folder_id) AS folders,
+		sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, count(DISTINCT folder_id) AS folders,
 			min(received_on) AS oldest, max(received_on) AS newest
-		 FROM ${table} claimed CROSS JOIN item ON item.id = claimed.item_id WHERE claimed.line_id = ?`,
-		[line.id]
+		 FROM ${raw(table)} claimed CROSS JOIN item ON item.id = claimed.item_id WHERE claimed.line_id = ${line.id}`
 	);
 	return {
 		messages: found?.messages ?? 0,
@@ -100,10 +98,9 @@ export async function claimedSums(
 export async function claimedTotal(db: Db, table: ClaimTable, docket: Pick<Docket, 'lines'>): Promise<Weight> {
 	const found = await row<Weight>(
 		db,
-		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM (
-			SELECT DISTINCT item_id FROM ${table} WHERE line_id IN (SELECT value FROM json_each(?))
-		 ) claimed CROSS JOIN item ON item.id = claimed.item_id`,
-		[JSON.stringify(docket.lines.map(({ id }) => id))]
+		sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM (
+			SELECT DISTINCT item_id FROM ${raw(table)} WHERE line_id IN (SELECT value FROM json_each(${JSON.stringify(docket.lines.map(({ id }) => id))}))
+		 ) claimed CROSS JOIN item ON item.id = claimed.item_id`
 	);
 	return found ?? { messages: 0, bytes: 0 };
 }
@@ -112,7 +109,7 @@ export async function claimedTotal(db: Db, table: ClaimTable, docket: Pick<Docke
 export async function claimedByFolder(db: Db): Promise<FolderSums[]> {
 	return rows<FolderSums>(
 		db,
-		`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+		sql`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
 		 FROM (SELECT DISTINCT item_id FROM temp.claim) claimed CROSS JOIN item ON item.id = claimed.item_id
 			JOIN folder ON folder.id = item.folder_id GROUP BY folder.id ORDER BY folder.path`
 	);
@@ -122,9 +119,8 @@ export async function claimedByFolder(db: Db): Promise<FolderSums[]> {
 export async function frozenByFolder(db: Db, docketId: number): Promise<FolderSums[]> {
 	return rows<FolderSums>(
 		db,
-		`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+		sql`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
 		 FROM docket_item JOIN item ON item.id = docket_item.item_id JOIN folder ON folder.id = docket_item.from_folder_id
-		 WHERE docket_item.line_id IN (SELECT id FROM docket_line WHERE docket_id = ?) GROUP BY folder.id ORDER BY folder.path`,
-		[docketId]
+		 WHERE docket_item.line_id IN (SELECT id FROM docket_line WHERE docket_id = ${docketId}) GROUP BY folder.id ORDER BY folder.path`
 	);
 }

@@ -1,20 +1,16 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import {
-	type Decision,
-	type DecisionOptions,
-	isPlace,
-	type Protection,
-	PROTECTIONS,
-	winner
-} from '../../../core/docket/decisions.ts';
-import { type DecidedItem, effectOf, type ItemState } from '../../../core/docket/effects.ts';
+import { type DecisionOptions, type ItemState, type Protection, PROTECTIONS } from '../../../core/docket/decision.ts';
+import { type Decision, ruleOf, winner } from '../../../core/docket/decisions.ts';
+import { type DecidedItem, effectOf } from '../testing/effect-model.ts';
 import { change, row, rows } from '../database/rows.ts';
-import type { Decided, Scope } from './scopes-store.ts';
+import { sql } from '../database/sql.ts';
+import type { Decided, Scope } from './scope.ts';
 import { compareWeights, recountWeights } from '../mail/weights-store.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { openOffice } from '../testing/office.ts';
-import { BATCH_ITEMS, carryOut, takeBack } from './carry-out.ts';
+import { carryOut, takeBack } from './carry-out.ts';
+import { BATCH_ITEMS } from './changes/place-change-store.ts';
 import type { Context } from '../context/context.ts';
 import { setQuota } from '../mail/mailboxes.ts';
 import { prepareArchiving } from '../archive/prepare-archiving.ts';
@@ -28,10 +24,13 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 	await setQuota(context, { mailbox: 'Office', bytes: undefined });
 	await change(
 		db,
-		`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) VALUES (1, 1, 'mailbox', 'Inbox', 'inbox', 'Inbox'), (2, 1, 'mailbox', 'Trash', 'trash', 'Trash'), (3, 1, 'archive', 'Inbox', 'inbox', 'Inbox')`
+		sql`INSERT INTO folder (id, mailbox_id, tree, name, name_key, path) VALUES (1, 1, 'mailbox', 'Inbox', 'inbox', 'Inbox'), (2, 1, 'mailbox', 'Trash', 'trash', 'Trash'), (3, 1, 'archive', 'Inbox', 'inbox', 'Inbox')`
 	);
-	await change(db, `INSERT INTO organisation (id, domain) VALUES (1, 'x.example')`);
-	await change(db, `INSERT INTO correspondent (id, address, name, organisation_id) VALUES (1, 'a@x.example', '', 1)`);
+	await change(db, sql`INSERT INTO organisation (id, domain) VALUES (1, 'x.example')`);
+	await change(
+		db,
+		sql`INSERT INTO correspondent (id, address, name, organisation_id) VALUES (1, 'a@x.example', '', 1)`
+	);
 	const made = JSON.stringify(
 		items.map(({ state, receivedOn, dateInDoubt, flagged, seen, kept, paused, held, record }, n) => ({
 			id: n + 1,
@@ -50,36 +49,32 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 	);
 	await change(
 		db,
-		`INSERT INTO content (id, sha256, raw_bytes, stored_bytes, codec, data) SELECT value ->> 'id', cast(printf('%032d', value ->> 'id') AS BLOB), 1, 1, 'identity', x'00' FROM json_each(?)`,
-		[made]
+		sql`INSERT INTO content (id, sha256, raw_bytes, stored_bytes, codec, data) SELECT value ->> 'id', cast(printf('%032d', value ->> 'id') AS BLOB), 1, 1, 'identity', x'00' FROM json_each(${made})`
 	);
 	await change(
 		db,
-		`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments) SELECT value ->> 'id', value ->> 'id', '', '[]', '', '', '', '', '', 0, '[]' FROM json_each(?)`,
-		[made]
+		sql`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments) SELECT value ->> 'id', value ->> 'id', '', '[]', '', '', '', '', '', 0, '[]' FROM json_each(${made})`
 	);
 	await change(
 		db,
-		`INSERT INTO pause (id, mailbox_id, until, because, made_by, made_at) VALUES (1, 1, '2027-01-01', 'x', '', ''), (2, 1, '2026-11-25', 'x', '', '')`
+		sql`INSERT INTO pause (id, mailbox_id, until, because, made_by, made_at) VALUES (1, 1, '2027-01-01', 'x', '', ''), (2, 1, '2026-11-25', 'x', '', '')`
 	);
 	await change(
 		db,
-		`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_on, date_in_doubt, bytes, correspondent_id, organisation_id, flagged, seen, kept, pause_id, own_class, class)
+		sql`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_on, date_in_doubt, bytes, correspondent_id, organisation_id, flagged, seen, kept, pause_id, own_class, class)
 		 SELECT value ->> 'id', 1, value ->> 'id', value ->> 'state',
 			CASE value ->> 'state' WHEN 'binned' THEN 2 WHEN 'archived' THEN 3 ELSE 1 END,
 			CASE value ->> 'state' WHEN 'live' THEN NULL ELSE 1 END, 1, value ->> 'on', value ->> 'doubt', value ->> 'bytes', 1, 1,
 			value ->> 'flagged', value ->> 'seen', value ->> 'kept', value ->> 'pause', value ->> 'class', ifnull(value ->> 'class', 1)
-		 FROM json_each(?)`,
-		[made]
+		 FROM json_each(${made})`
 	);
 	await change(
 		db,
-		`INSERT INTO hold (id, name, name_key, because, asked_by, scope, placed_on, placed_by) VALUES (1, 'Claim', 'claim', 'x', 'x', '{"mailboxId":9}', '2026-01-01', 'x')`
+		sql`INSERT INTO hold (id, name, name_key, because, asked_by, scope, placed_on, placed_by) VALUES (1, 'Claim', 'claim', 'x', 'x', '{"mailboxId":9}', '2026-01-01', 'x')`
 	);
 	await change(
 		db,
-		`INSERT INTO hold_item (item_id, hold_id) SELECT value ->> 'id', 1 FROM json_each(?) WHERE value ->> 'held' = 1`,
-		[made]
+		sql`INSERT INTO hold_item (item_id, hold_id) SELECT value ->> 'id', 1 FROM json_each(${made}) WHERE value ->> 'held' = 1`
 	);
 	await recountWeights(db);
 }
@@ -88,7 +83,7 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 const standing = ({ db }: Context) =>
 	rows<Record<string, unknown>>(
 		db,
-		`SELECT id, state, folder_id, origin_folder_id, flagged, seen, kept, pause_id, docket_id, binned_on, own_class, own_retention_id,
+		sql`SELECT id, state, folder_id, origin_folder_id, flagged, seen, kept, pause_id, docket_id, binned_on, own_class, own_retention_id,
 			(SELECT count(*) FROM item_tag WHERE item_id = item.id) AS tags FROM item ORDER BY id`
 	);
 
@@ -203,7 +198,7 @@ describe('the store decides as core/docket does', () => {
 					after.forEach(({ state, flagged, seen, kept: isKept, tags, own_class, own_retention_id }, n) => {
 						const of = (kept[n] ?? []).map((at) => decided[at]?.decision);
 						const was = items[n] as DecidedItem;
-						const place = of.find((decision) => decision && isPlace(decision));
+						const place = of.find((decision) => decision && ruleOf(decision).to !== undefined);
 						const states = { archive: 'archived', restore: 'live', move: 'live', delete: 'binned' };
 						expect(state).toBe(states[place as keyof typeof states] ?? was.state);
 						expect(flagged).toBe(of.includes('flag') ? 1 : of.includes('unflag') ? 0 : Number(was.flagged));
@@ -254,7 +249,7 @@ describe('in batches', () => {
 		expect(await compareWeights(context.db)).toBe(0);
 		const done = await carryOut(context, { id: draft.id });
 		expect(done).toMatchObject({ finished: true, messages: MANY, bytes: draft.bytes, left: [] });
-		expect(await row(context.db, `SELECT count(*) AS n FROM item WHERE state = 'archived'`)).toEqual({ n: MANY });
+		expect(await row(context.db, sql`SELECT count(*) AS n FROM item WHERE state = 'archived'`)).toEqual({ n: MANY });
 		expect(await compareWeights(context.db)).toBe(0);
 		const lines = (await listLedger(context.db)).filter(({ action }) => action === 'docket-carried-out');
 		expect(lines.map(({ details }) => [details.messages, details.continues ?? false])).toEqual([
@@ -278,7 +273,7 @@ describe('in batches', () => {
 		expect(
 			await row(
 				context.db,
-				`SELECT count(*) AS n FROM item WHERE state = 'live' AND docket_id IS NULL AND folder_id = 1 AND origin_folder_id IS NULL`
+				sql`SELECT count(*) AS n FROM item WHERE state = 'live' AND docket_id IS NULL AND folder_id = 1 AND origin_folder_id IS NULL`
 			)
 		).toEqual({ n: BATCH_ITEMS + 2_000 });
 		expect(await compareWeights(context.db)).toBe(0);
@@ -289,7 +284,7 @@ describe('in batches', () => {
 		await fill(context, many(10));
 		const plan = await rows<{ detail: string }>(
 			context.db,
-			`EXPLAIN QUERY PLAN SELECT count(*), sum(bytes), count(DISTINCT folder_id) FROM item WHERE item.mailbox_id = 1 AND item.state IN ('live', 'binned') AND item.state = 'live' AND item.date_in_doubt = 0 AND item.received_on < '2020-01-01'`
+			sql`EXPLAIN QUERY PLAN SELECT count(*), sum(bytes), count(DISTINCT folder_id) FROM item WHERE item.mailbox_id = 1 AND item.state IN ('live', 'binned') AND item.state = 'live' AND item.date_in_doubt = 0 AND item.received_on < '2020-01-01'`
 		);
 		expect(plan.map(({ detail }) => detail).join()).toContain('COVERING INDEX item_by_date');
 	});

@@ -1,11 +1,12 @@
 import type { Layout } from '../../../core/archive/layout.ts';
-import type { Left } from '../../../core/docket/effects.ts';
+import type { Left } from '../../../core/docket/left.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { all, inList, sql } from '../database/sql.ts';
 import { putSetting } from '../database/settings-store.ts';
-import type { Decided, LineSums, Scope } from './scopes-store.ts';
+import type { Decided, LineSums, Scope } from './scope.ts';
 
 export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';
 
@@ -57,7 +58,7 @@ interface DocketRow extends Omit<Docket, 'lines' | 'layout'> {
 	divide: Layout['divide'];
 }
 
-const COLUMNS = `id, mailbox_id AS mailboxId, name, state, drafted_at AS draftedAt, drafted_by AS draftedBy,
+const COLUMNS = sql`id, mailbox_id AS mailboxId, name, state, drafted_at AS draftedAt, drafted_by AS draftedBy,
 	carried_out_at AS carriedOutAt, carried_out_by AS carriedOutBy, taken_back_at AS takenBackAt, messages, bytes,
 	taken_back_messages AS takenBackMessages, progress_position AS progressPosition, progress_item_id AS progressItemId,
 	archive_paths AS paths, archive_divide AS divide, approved_at AS approvedAt, approved_by AS approvedBy,
@@ -77,10 +78,9 @@ interface LineRow extends Omit<DocketLine, 'scope' | 'left' | 'options' | 'confl
 async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
 	const lines = await rows<LineRow>(
 		db,
-		`SELECT docket_id AS docketId, id, position, decision, options, scope, messages, bytes, folders, oldest, newest, "left",
+		sql`SELECT docket_id AS docketId, id, position, decision, options, scope, messages, bytes, folders, oldest, newest, "left",
 			conflicts, elsewhere, done_messages AS doneMessages, done_bytes AS doneBytes
-		 FROM docket_line WHERE docket_id IN (SELECT value FROM json_each(?)) ORDER BY docket_id, position`,
-		[JSON.stringify(dockets.map(({ id }) => id))]
+		 FROM docket_line WHERE docket_id IN (SELECT value FROM json_each(${JSON.stringify(dockets.map(({ id }) => id))})) ORDER BY docket_id, position`
 	);
 	return dockets.map(({ paths, divide, ...docket }) => ({
 		...docket,
@@ -101,17 +101,16 @@ async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
 
 /** The docket with that number. */
 export async function getDocket(db: Db, id: number): Promise<Docket | undefined> {
-	return (await withLines(db, await rows<DocketRow>(db, `SELECT ${COLUMNS} FROM docket WHERE id = ?`, [id])))[0];
+	return (await withLines(db, await rows<DocketRow>(db, sql`SELECT ${COLUMNS} FROM docket WHERE id = ${id}`)))[0];
 }
 
 /** When the item that lies in the archive was put there; undefined where no docket knows. */
 export async function archivingOf(db: Db, itemId: number): Promise<string | undefined> {
 	const found = await row<{ at: string | null }>(
 		db,
-		`SELECT max(carried_out_at) AS at FROM docket_line CROSS JOIN docket_item ON line_id = docket_line.id AND item_id = ?
+		sql`SELECT max(carried_out_at) AS at FROM docket_line CROSS JOIN docket_item ON line_id = docket_line.id AND item_id = ${itemId}
 			JOIN docket ON docket.id = docket_line.docket_id
-		 WHERE decision = 'archive' AND docket.state IN ('carrying-out', 'carried-out')`,
-		[itemId]
+		 WHERE decision = 'archive' AND docket.state IN ('carrying-out', 'carried-out')`
 	);
 	return found?.at ?? undefined;
 }
@@ -120,8 +119,7 @@ export async function archivingOf(db: Db, itemId: number): Promise<string | unde
 export async function docketStates(db: Db, ids: readonly number[]): Promise<Map<number, DocketState>> {
 	const found = await rows<{ id: number; state: DocketState }>(
 		db,
-		`SELECT id, state FROM docket WHERE id IN (SELECT value FROM json_each(?))`,
-		[JSON.stringify(ids)]
+		sql`SELECT id, state FROM docket WHERE id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`
 	);
 	return new Map(found.map(({ id, state }) => [id, state]));
 }
@@ -131,15 +129,16 @@ export async function listDockets(
 	db: Db,
 	{ mailboxId, states, who, limit }: { mailboxId?: number; states: readonly DocketState[]; who?: string; limit: number }
 ): Promise<Docket[]> {
-	const conditions: [string, unknown][] = [[`state IN (SELECT value FROM json_each(?))`, JSON.stringify(states)]];
-	if (mailboxId !== undefined) conditions.push([`mailbox_id = ?`, mailboxId]);
-	if (who !== undefined) conditions.push([`drafted_by = ?`, who]);
+	const conditions = [
+		sql`state IN ${inList(states)}`,
+		...(mailboxId === undefined ? [] : [sql`mailbox_id = ${mailboxId}`]),
+		...(who === undefined ? [] : [sql`drafted_by = ${who}`])
+	];
 	return withLines(
 		db,
 		await rows<DocketRow>(
 			db,
-			`SELECT ${COLUMNS} FROM docket WHERE ${conditions.map(([sql]) => sql).join(' AND ')} ORDER BY id DESC LIMIT ?`,
-			[...conditions.map(([, binding]) => binding), limit]
+			sql`SELECT ${COLUMNS} FROM docket WHERE ${all(conditions)} ORDER BY id DESC LIMIT ${limit}`
 		)
 	);
 }
@@ -160,12 +159,11 @@ export async function runsByItself(
 		who: string | null;
 	}>(
 		db,
-		`SELECT max(state = 'carried-out' AND id > behind) AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
+		sql`SELECT max(state = 'carried-out' AND id > behind) AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
 			max(CASE WHEN state = 'carrying-out' THEN id END) AS begunId,
 			max(CASE WHEN state = 'carrying-out' AND id > behind THEN carried_out_by END) AS who
 		 FROM docket CROSS JOIN (SELECT ifnull(max(CAST(value AS INTEGER)), 0) AS behind FROM setting WHERE key = 'asks-anew-behind')
-		 WHERE mailbox_id = ? AND by_itself = ?`,
-		[mailboxId, name]
+		 WHERE mailbox_id = ${mailboxId} AND by_itself = ${name}`
 	);
 	return {
 		hasRun: found?.hasRun === 1,
@@ -176,7 +174,7 @@ export async function runsByItself(
 
 /** Has whatever is done by itself ask again before it is done the next time. */
 export async function askAnew(db: Db): Promise<void> {
-	const last = await row<{ id: number | null }>(db, `SELECT max(id) AS id FROM docket`);
+	const last = await row<{ id: number | null }>(db, sql`SELECT max(id) AS id FROM docket`);
 	await putSetting(db, 'asks-anew-behind', String(last?.id ?? 0));
 }
 
@@ -188,9 +186,8 @@ export async function addDocket(
 	const { mailboxId, at, who, layout, name = '', byItself = false } = draft;
 	return insert(
 		db,
-		`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, messages, bytes, archive_paths, archive_divide, by_itself)
-		 VALUES (?, ?, 'drafted', ?, ?, 0, 0, ?, ?, ?)`,
-		[mailboxId, name, at.toISOString(), who, layout.paths, layout.divide, byItself ? name : '']
+		sql`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, messages, bytes, archive_paths, archive_divide, by_itself)
+		 VALUES (${mailboxId}, ${name}, 'drafted', ${at.toISOString()}, ${who}, 0, 0, ${layout.paths}, ${layout.divide}, ${byItself ? name : ''})`
 	);
 }
 
@@ -198,9 +195,8 @@ export async function addDocket(
 export async function addDocketLine(db: Db, docketId: number, { decision, options, scope }: Decided): Promise<void> {
 	await insert(
 		db,
-		`INSERT INTO docket_line (docket_id, position, decision, options, scope, messages, bytes, folders, "left")
-		 SELECT ?, ifnull(max(position), 0) + 1, ?, ?, ?, 0, 0, 0, '[]' FROM docket_line WHERE docket_id = ?`,
-		[docketId, decision, JSON.stringify(options), JSON.stringify(scope), docketId]
+		sql`INSERT INTO docket_line (docket_id, position, decision, options, scope, messages, bytes, folders, "left")
+		 SELECT ${docketId}, ifnull(max(position), 0) + 1, ${decision}, ${JSON.stringify(options)}, ${JSON.stringify(scope)}, 0, 0, 0, '[]' FROM docket_line WHERE docket_id = ${docketId}`
 	);
 	await putApproval(db, docketId, undefined);
 }
@@ -208,17 +204,17 @@ export async function addDocketLine(db: Db, docketId: number, { decision, option
 /** Takes a line off a draft. @returns whether it was there */
 export async function dropDocketLine(db: Db, docketId: number, lineId: number): Promise<boolean> {
 	await putApproval(db, docketId, undefined);
-	return (await change(db, `DELETE FROM docket_line WHERE docket_id = ? AND id = ?`, [docketId, lineId])) > 0;
+	return (await change(db, sql`DELETE FROM docket_line WHERE docket_id = ${docketId} AND id = ${lineId}`)) > 0;
 }
 
 /** Has a line of a draft mean other items than before. */
 export async function putLineScope(db: Db, lineId: number, scope: Scope): Promise<void> {
-	await change(db, `UPDATE docket_line SET scope = ? WHERE id = ?`, [JSON.stringify(scope), lineId]);
+	await change(db, sql`UPDATE docket_line SET scope = ${JSON.stringify(scope)} WHERE id = ${lineId}`);
 }
 
 /** Notes on a line what it needs for carrying out. */
 export async function putLineOptions(db: Db, lineId: number, options: DocketLine['options']): Promise<void> {
-	await change(db, `UPDATE docket_line SET options = ? WHERE id = ?`, [JSON.stringify(options), lineId]);
+	await change(db, sql`UPDATE docket_line SET options = ${JSON.stringify(options)} WHERE id = ${lineId}`);
 }
 
 /** Puts new counts on a line of a draft. */
@@ -230,54 +226,41 @@ export async function putLineSums(
 ): Promise<void> {
 	await change(
 		db,
-		`UPDATE docket_line SET messages = ?, bytes = ?, folders = ?, oldest = ?, newest = ?, "left" = ?, elsewhere = ?, conflicts = ?
-		 WHERE id = ?`,
-		[
-			messages,
-			bytes,
-			folders,
-			oldest ?? null,
-			newest ?? null,
-			JSON.stringify(left),
-			elsewhere,
-			JSON.stringify(conflicts),
-			lineId
-		]
+		sql`UPDATE docket_line SET messages = ${messages}, bytes = ${bytes}, folders = ${folders}, oldest = ${oldest ?? null}, newest = ${newest ?? null}, "left" = ${JSON.stringify(left)}, elsewhere = ${elsewhere}, conflicts = ${JSON.stringify(conflicts)}
+		 WHERE id = ${lineId}`
 	);
 }
 
 /** Notes that somebody has changed a draft. */
 export async function putChanger(db: Db, docketId: number, who: string): Promise<void> {
-	await change(db, `UPDATE docket SET changed_by = ifnull(changed_by, '|') || ? || '|' WHERE id = ?`, [who, docketId]);
+	await change(db, sql`UPDATE docket SET changed_by = ifnull(changed_by, '|') || ${who} || '|' WHERE id = ${docketId}`);
 }
 
 /** Notes that the destruction in a docket is approved; undefined: not any more. */
 export async function putApproval(db: Db, docketId: number, by: { at: Date; who: string } | undefined): Promise<void> {
-	await change(db, `UPDATE docket SET approved_at = ?, approved_by = ? WHERE id = ?`, [
-		by?.at.toISOString() ?? null,
-		by?.who ?? null,
-		docketId
-	]);
+	await change(
+		db,
+		sql`UPDATE docket SET approved_at = ${by?.at.toISOString() ?? null}, approved_by = ${by?.who ?? null} WHERE id = ${docketId}`
+	);
 }
 
 /** Puts its sums on a draft; what means something else by now is not what was approved. */
 export async function putDocketSums(db: Db, docketId: number, { messages, bytes }: Weight): Promise<void> {
 	await change(
 		db,
-		`UPDATE docket SET approved_at = NULL, approved_by = NULL WHERE id = ? AND (messages, bytes) <> (?, ?)`,
-		[docketId, messages, bytes]
+		sql`UPDATE docket SET approved_at = NULL, approved_by = NULL WHERE id = ${docketId} AND (messages, bytes) <> (${messages}, ${bytes})`
 	);
-	await change(db, `UPDATE docket SET messages = ?, bytes = ? WHERE id = ?`, [messages, bytes, docketId]);
+	await change(db, sql`UPDATE docket SET messages = ${messages}, bytes = ${bytes} WHERE id = ${docketId}`);
 }
 
 /** Gives a docket a name. */
 export async function putDocketName(db: Db, id: number, name: string): Promise<void> {
-	await change(db, `UPDATE docket SET name = ? WHERE id = ?`, [name, id]);
+	await change(db, sql`UPDATE docket SET name = ${name} WHERE id = ${id}`);
 }
 
 /** Files a draft's archived items otherwise than the mailbox is set. */
 export async function putDocketLayout(db: Db, id: number, { paths, divide }: Layout): Promise<void> {
-	await change(db, `UPDATE docket SET archive_paths = ?, archive_divide = ? WHERE id = ?`, [paths, divide, id]);
+	await change(db, sql`UPDATE docket SET archive_paths = ${paths}, archive_divide = ${divide} WHERE id = ${id}`);
 }
 
 /** Changes the state of a docket, with what belongs to the new state. */
@@ -287,12 +270,18 @@ export async function putDocketState(
 	state: DocketState,
 	by?: { at: Date; who: string }
 ): Promise<void> {
-	const stamp = by && (state === 'carrying-out' ? 'carried_out' : 'taken_back');
+	if (!by) {
+		await change(db, sql`UPDATE docket SET state = ${state} WHERE id = ${id}`);
+		return;
+	}
+	const at = by.at.toISOString();
 	// from here on its sums are those of what was done
-	const sums = by && state === 'carrying-out' ? ', messages = 0, bytes = 0' : '';
+	const stamp =
+		state === 'carrying-out'
+			? sql`carried_out_at = ${at}, carried_out_by = ${by.who}, messages = 0, bytes = 0`
+			: sql`taken_back_at = ${at}, taken_back_by = ${by.who}`;
 	await change(
 		db,
-		`UPDATE docket SET state = ?${stamp ? `, ${stamp}_at = ?, ${stamp}_by = ?, progress_position = 1, progress_item_id = 0${sums}` : ''} WHERE id = ?`,
-		[state, ...(by ? [by.at.toISOString(), by.who] : []), id]
+		sql`UPDATE docket SET state = ${state}, ${stamp}, progress_position = 1, progress_item_id = 0 WHERE id = ${id}`
 	);
 }

@@ -4,6 +4,7 @@ import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import type { Context } from '../context/context.ts';
@@ -40,7 +41,7 @@ async function office(): Promise<Context> {
 
 const states = async ({ db }: Context) =>
 	Object.fromEntries(
-		(await rows<{ state: string; n: number }>(db, `SELECT state, count(*) AS n FROM item GROUP BY 1`)).map(
+		(await rows<{ state: string; n: number }>(db, sql`SELECT state, count(*) AS n FROM item GROUP BY 1`)).map(
 			({ state, n }) => [state, n]
 		)
 	);
@@ -114,13 +115,13 @@ describe('importing', () => {
 	it('puts mail from the trash into the bin, to go back to the inbox (invariant 1)', async () => {
 		const context = await openOffice();
 		await importMailbox(context, { path: mboxFile([letter('Gone', OLD)]), mailbox: 'Office', folder: 'Trash' });
-		expect(await row(context.db, `SELECT state, binned_on FROM item`)).toEqual({
+		expect(await row(context.db, sql`SELECT state, binned_on FROM item`)).toEqual({
 			state: 'binned',
 			binned_on: '2026-11-25'
 		});
 		const { hits } = await find(context, { query: 'gone', states: ['binned'], limit: 1 });
 		await restore(context, { ids: [hits[0]?.id ?? 0] });
-		expect(await row(context.db, `SELECT state, path FROM item JOIN folder ON folder.id = folder_id`)).toEqual({
+		expect(await row(context.db, sql`SELECT state, path FROM item JOIN folder ON folder.id = folder_id`)).toEqual({
 			state: 'live',
 			path: 'Inbox'
 		});
@@ -263,19 +264,19 @@ describe('archiving, taking back, restoring', () => {
 		const context = await office();
 		const before = await rows(
 			context.db,
-			`SELECT id, folder_id, received_at, received_on, seen, flagged, bytes FROM item ORDER BY id`
+			sql`SELECT id, folder_id, received_at, received_on, seen, flagged, bytes FROM item ORDER BY id`
 		);
 		await carryOut(context, { id: (await prepareArchiving(context, { mailbox: 'Office', before: '2021-01-01' })).id });
 		await change(
 			context.db,
-			`UPDATE folder SET removed_at = '2026-01-01' WHERE tree = 'mailbox' AND path LIKE 'Projects%'`
+			sql`UPDATE folder SET removed_at = '2026-01-01' WHERE tree = 'mailbox' AND path LIKE 'Projects%'`
 		);
 		const { hits } = await find(context, { query: '', states: ['archived'], limit: 100 });
 		expect(await restore(context, { ids: hits.map(({ id }) => id) })).toMatchObject({ restored: 10, left: [] });
 		expect(
 			await rows(
 				context.db,
-				`SELECT id, folder_id, received_at, received_on, seen, flagged, bytes FROM item ORDER BY id`
+				sql`SELECT id, folder_id, received_at, received_on, seen, flagged, bytes FROM item ORDER BY id`
 			)
 		).toEqual(before);
 		expect((await weighMailbox(context, { mailboxId: 1 })).folders.map(({ path }) => path)).toContain(
@@ -329,10 +330,10 @@ describe('finding and reading', () => {
 
 	it('does not change the read state of a message (invariant 3)', async () => {
 		const context = await office();
-		const before = await rows(context.db, `SELECT id, seen FROM item ORDER BY id`);
+		const before = await rows(context.db, sql`SELECT id, seen FROM item ORDER BY id`);
 		const { hits } = await find(context, { query: 'slip', limit: 1 });
 		expect(await readMessage(context, { id: hits[0]?.id ?? 0 })).toMatchObject({ text: 'Words.' });
-		expect(await rows(context.db, `SELECT id, seen FROM item ORDER BY id`)).toEqual(before);
+		expect(await rows(context.db, sql`SELECT id, seen FROM item ORDER BY id`)).toEqual(before);
 		await expect(readHtml(context, { id: hits[0]?.id ?? 0 })).rejects.toThrow('no HTML');
 		await expect(readMessage(context, { id: 9_999 })).rejects.toThrow('no message');
 	});
@@ -364,7 +365,10 @@ describe('exporting', () => {
 					.digest('hex')
 			)
 			.sort();
-		const stored = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content ORDER BY 1`);
+		const stored = await rows<{ sha: string }>(
+			context.db,
+			sql`SELECT lower(hex(sha256)) AS sha FROM content ORDER BY 1`
+		);
 		expect(hashes).toEqual(stored.map(({ sha }) => sha));
 		await expect(exportMail(context, { mailbox: 'Office', format: 'eml', out })).rejects.toThrow('not empty');
 		expect(

@@ -1,7 +1,6 @@
 import type { Layout } from '../../../core/archive/layout.ts';
-import { readDate } from '../../../core/calendar.ts';
-import { type DecisionOptions, isForGood } from '../../../core/docket/decisions.ts';
-import { isBarredByHold } from '../../../core/docket/effects.ts';
+import type { DecisionOptions } from '../../../core/docket/decision.ts';
+import { ruleOf } from '../../../core/docket/decisions.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/open.ts';
 import { claimedSums, claimedTotal, claimItems, settleClaims } from './claims-store.ts';
@@ -22,15 +21,15 @@ import { itemsById } from '../mail/items-store.ts';
 import type { Mailbox } from '../mail/mailboxes-store.ts';
 import { holdsOfMailbox, refreshHolds } from '../standing/holds-store.ts';
 import { type Paused, pausedOn } from '../standing/pauses-store.ts';
-import { findSeries } from '../standing/series-store.ts';
 import { putOnSlip, slipDockets } from './slips-store.ts';
-import { countSelection, type Decided, type LineSums, selection } from './scopes-store.ts';
+import { workOf } from './decision-work.ts';
+import type { Decided, LineSums } from './scope.ts';
+import { countSelection, selection } from './selection-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { checkedQuery } from '../mail/checked-query.ts';
 import { Refusal } from '../refusal.ts';
 import { requireApplied } from '../standing/apply-retention.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
-import { requireAllowed } from '../standing/policy-bounds.ts';
 import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
 
 /* A draft that this person may still change. */
@@ -44,12 +43,12 @@ async function requireDraft(context: Context, id: number): Promise<Docket> {
 /** Puts under the holds that stand what a docket is about to take away: it may have been moved or tagged into them. */
 export async function holdWhatIsCovered({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
 	for (const line of docket.lines)
-		if (isBarredByHold(line.decision)) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
+		if (ruleOf(line.decision).isBarredByHold) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
 }
 
 /** Has what a docket goes by be what is set: classes, and what is due. @throws Refusal where it is not yet */
 export async function requireSettled(context: Context, { mailboxId, lines }: Docket): Promise<void> {
-	if (lines.some(({ decision, scope }) => scope.kind === 'due' || isBarredByHold(decision)))
+	if (lines.some(({ decision, scope }) => scope.kind === 'due' || ruleOf(decision).isBarredByHold))
 		await requireApplied(context, mailboxId);
 }
 
@@ -90,30 +89,10 @@ export async function recount(context: Context, docket: Docket): Promise<Weight>
 	return total;
 }
 
-async function checkRetaining(context: Context, { decision, options, scope }: Decided): Promise<void> {
-	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
-	if (decision === 'classify' && !options.because?.trim()) throw refuse('Classing mail otherwise needs a reason.');
-	if (decision === 'retain' && options.series !== undefined) {
-		const series = await findSeries(context.db, options.series);
-		if (!series || series.removedAt !== null) throw refuse(`There is no series ${options.series}.`);
-	}
-	if (decision === 'retain' && options.terms !== undefined) await requireAllowed(context, options.terms);
-	if (decision === 'dispose' && scope.kind !== 'again' && (scope.kind !== 'due' || scope.by > today(context)))
-		throw refuse('Only what has reached the end of its period can be destroyed without going through the bin.');
-}
-
 /* What a decision cannot do without, and what it cannot be on. */
-async function checkDecided(context: Context, mailbox: Mailbox, { decision, options, scope }: Decided): Promise<void> {
+async function checkDecided(context: Context, mailbox: Mailbox, line: Decided): Promise<void> {
+	const { options, scope } = line;
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
-	if (decision === 'archive' && !mailbox.archives)
-		throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing. Nothing was done.`);
-	if (decision === 'move' && !options.folder?.trim()) throw refuse('Name the folder to move to.');
-	if ((decision === 'tag' || decision === 'untag') && !options.tag?.trim()) throw refuse('Name the tag.');
-	if (decision === 'pause') {
-		if (readDate(options.until ?? '') === undefined || (options.until as string) <= today(context))
-			throw refuse('A pause ends on a day that is still to come.');
-		if (!options.because?.trim()) throw refuse('A pause needs a reason.');
-	}
 	if (options.keepNewest !== undefined) {
 		if (!Number.isInteger(options.keepNewest) || options.keepNewest < 1)
 			throw refuse('The newest that stay are a whole number from 1 on.');
@@ -121,7 +100,7 @@ async function checkDecided(context: Context, mailbox: Mailbox, { decision, opti
 			throw refuse('The newest of each can be kept only where each message lies in one lot.');
 	}
 	if (scope.kind === 'query' || scope.kind === 'lots') checkedQuery(scope.query);
-	await checkRetaining(context, { decision, options, scope });
+	await workOf(line.decision).check?.(context, mailbox, line);
 }
 
 /** Drafts a docket of its own. @throws Refusal */
@@ -161,7 +140,8 @@ export async function draftOf(
 async function draftOnSlip(context: Context, mailboxId: number): Promise<Docket | undefined> {
 	for (const id of await slipDockets(context.db, context.who, mailboxId)) {
 		const docket = await requireDocket(context, id);
-		if (docket.state === 'drafted' && docket.lines.every(({ decision }) => !isForGood(decision))) return docket;
+		if (docket.state === 'drafted' && docket.lines.every(({ decision }) => ruleOf(decision).takenBack !== 'never'))
+			return docket;
 	}
 	return undefined;
 }

@@ -1,5 +1,5 @@
 import { type Confirmation, confirmationFor } from '../../../core/docket/confirmation.ts';
-import { isForGood, isOnLists } from '../../../core/docket/decisions.ts';
+import { ruleOf } from '../../../core/docket/decisions.ts';
 import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
 import { inSnapshot, inTransaction } from '../database/open.ts';
 import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from './claims-store.ts';
@@ -11,16 +11,18 @@ import {
 	listDockets,
 	OPEN_STATES
 } from './dockets-store.ts';
-import { type Certificate, getCertificate } from './destroying-store.ts';
+import { type Certificate, getCertificate } from './certificates-store.ts';
 import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
-import { listsById } from '../lists/lists-store.ts';
 import type { Mailbox } from '../mail/mailboxes-store.ts';
 import { pausedOn } from '../standing/pauses-store.ts';
-import { countByFolder, type Decided, type FolderSums, type Scope } from './scopes-store.ts';
+import { workOf } from './decision-work.ts';
+import type { Decided, Scope } from './scope.ts';
+import { countByFolder, type FolderSums } from './selection-store.ts';
 import { slipDockets, takeOffSlip } from './slips-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { Refusal } from '../refusal.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
+import { raw, sql } from '../database/sql.ts';
 
 export type { Certificate, Decided, DocketState, ItemRow, Scope };
 
@@ -64,11 +66,12 @@ export interface DocketInFull extends DocketView {
 
 /* What is archived does not count against the quota, so destroying it frees nothing there (invariant 2). */
 const freesAtOnce = ({ decision, scope }: Decided) =>
-	decision === 'archive' || (isForGood(decision) && !(scope.kind === 'due' && scope.state === 'archived'));
+	ruleOf(decision).frees === 'at once' && !(scope.kind === 'due' && scope.state === 'archived');
 
 /** The docket in words. */
 export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 	const drafted = docket.state === 'drafted';
+	const isDone = docket.state === 'carried-out' || docket.state === 'taken-back';
 	const lines = docket.lines.map((line): LineView => {
 		const { decision, options, scope, folders, elsewhere } = line;
 		const messages = drafted ? line.messages : line.doneMessages;
@@ -76,21 +79,26 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 		return {
 			...line,
 			freedAtOnce: freesAtOnce(line) ? bytes : 0,
-			freedLater: decision === 'delete' ? bytes : 0,
-			sentence: lineSentence({
+			freedLater: ruleOf(decision).frees === 'when the bin is emptied' ? bytes : 0,
+			sentence: lineSentence(
 				decision,
-				options,
-				messages,
-				bytes,
-				folders,
-				cutoff: scope.kind === 'before' ? scope.before : undefined,
-				label: 'label' in scope ? scope.label : undefined,
-				folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
-				layout: docket.layout,
-				lists: scope.kind === 'lists' ? scope.ids.length : undefined
-			}),
+				{
+					options,
+					messages,
+					bytes,
+					folders,
+					cutoff: scope.kind === 'before' ? scope.before : undefined,
+					label: 'label' in scope ? scope.label : undefined,
+					folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
+					layout: docket.layout,
+					lists: scope.kind === 'lists' ? scope.ids.length : undefined
+				},
+				isDone ? 'past' : 'to come'
+			),
 			consequence:
-				messages > 0 || isOnLists(decision) ? consequence(decision, { elsewhere, binDays: mailbox.binDays }) : '',
+				messages > 0 || ruleOf(decision).about === 'lists'
+					? consequence(decision, { elsewhere, binDays: mailbox.binDays })
+					: '',
 			conflictSentences: line.conflicts
 				.filter(({ loses }) => loses === line.position)
 				.map((conflict) => {
@@ -101,7 +109,7 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 		};
 	});
 	const destroyed = lines
-		.filter(({ decision }) => isForGood(decision))
+		.filter(({ decision }) => ruleOf(decision).to === 'destroyed')
 		.reduce((sum, line) => sum + (drafted ? line.messages : line.doneMessages), 0);
 	const freed = (when: 'freedAtOnce' | 'freedLater') => lines.reduce((sum, line) => sum + line[when], 0);
 	return {
@@ -112,7 +120,7 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 		freedAtOnce: freed('freedAtOnce'),
 		freedLater: freed('freedLater'),
 		onLists: lines.reduce((sum, { scope }) => sum + (scope.kind === 'lists' ? scope.ids.length : 0), 0),
-		destroys: lines.some(({ decision }) => isForGood(decision)),
+		destroys: lines.some(({ decision }) => ruleOf(decision).to === 'destroyed'),
 		destroyed,
 		confirmation: confirmationFor(destroyed, mailbox)
 	};
@@ -146,12 +154,11 @@ export async function showDocket(context: Context, input: { id: number }): Promi
 	const folders =
 		docket.state === 'drafted' ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
 	const lists: DocketInFull['lists'] = [];
-	for (const { id, scope } of docket.lines)
-		if (scope.kind === 'lists')
-			lists.push({
-				lineId: id,
-				names: (await listsById(context.db, scope.ids)).map(({ name, identifier }) => name || identifier)
-			});
+	for (const { id, decision, scope } of docket.lines) {
+		const work = workOf(decision);
+		if (work.about === 'lists' && scope.kind === 'lists')
+			lists.push({ lineId: id, names: await work.names(context, scope.ids) });
+	}
 	return { ...viewDocket(docket, mailbox), folders, lists };
 }
 
@@ -165,7 +172,7 @@ export async function docketItems(
 	const line = docket.lines.find(({ id }) => id === input.lineId);
 	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line.`);
 	const itemsOf = (table: ClaimTable, from: typeof db) => {
-		const where = { sql: `item.id IN (SELECT item_id FROM ${table} WHERE line_id = ?)`, bindings: [line.id] };
+		const where = sql`item.id IN (SELECT item_id FROM ${raw(table)} WHERE line_id = ${line.id})`;
 		return itemsWhere(from, where, input.limit, input.offset);
 	};
 	if (docket.state !== 'drafted') return itemsOf('docket_item', db);

@@ -9,6 +9,7 @@ import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import type { Context } from '../context/context.ts';
@@ -78,7 +79,10 @@ describe.each([
 			'Inbox: Two',
 			'Projects/Slipway: =cmd()'
 		]);
-		const stored = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content ORDER BY 1`);
+		const stored = await rows<{ sha: string }>(
+			context.db,
+			sql`SELECT lower(hex(sha256)) AS sha FROM content ORDER BY 1`
+		);
 		expect(messages.map(({ sha256 }) => sha256).sort()).toEqual(stored.map(({ sha }) => sha));
 		if (format === 'maildir') expect(messages.map(({ flags }) => flags).sort()).toEqual(['', 'FRS', 'FRS']);
 		expect(index[0]?.slice(0, 3)).toEqual(['file', 'folder', 'state']);
@@ -218,7 +222,7 @@ describe('a part of a mailbox', () => {
 
 	it('of which one is damaged on the disk: all others are written, and it is named', async () => {
 		const context = await filled();
-		await change(context.db, `UPDATE content SET data = x'00' WHERE id = 2`);
+		await change(context.db, sql`UPDATE content SET data = x'00' WHERE id = 2`);
 		const out = path.join(temporaryFolder(), 'out');
 		const result = await exportMail(context, { mailbox: 'Office', format: 'eml', out });
 		expect(result).toMatchObject({ written: 3, damaged: ['Inbox/2020-02-03 Two (2).eml'], finished: true });

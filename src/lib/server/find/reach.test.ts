@@ -410,7 +410,7 @@ describe('an owner', () => {
 		await noticeAnswers(jonas);
 		expect(await countAnswers(jonas)).toBe(0);
 		const [docket] = await listedDockets(office, { mailboxId: 2, limit: 1 });
-		expect(docket?.sentences).toEqual([expect.stringMatching(/^Keep 1 message/)]);
+		expect(docket?.sentences).toEqual([expect.stringMatching(/^Kept 1 message/)]);
 	});
 
 	it('reads the policy for what is theirs, and of no hold', async () => {
@@ -423,17 +423,21 @@ describe('an owner', () => {
 
 	it('keeps what is theirs, and nothing else', async () => {
 		const mine = idIn('Desk/Crew');
-		expect(await keepOwn(jonas, { ids: [mine], decision: { keep: true } })).toMatchObject({ messages: 1 });
+		expect(await keepOwn(jonas, { ids: [mine], decision: 'keep', options: {} })).toMatchObject({ messages: 1 });
 		expect(
-			await keepOwn(jonas, { ids: [mine], decision: { pauseUntil: '2027-01-31', because: 'still needed' } })
+			await keepOwn(jonas, {
+				ids: [mine],
+				decision: 'pause',
+				options: { until: '2027-01-31', because: 'still needed' }
+			})
 		).toMatchObject({ messages: 1 });
-		await expect(keepOwn(jonas, { ids: [mine], decision: { pauseUntil: '2020-01-31', because: 'x' } })).rejects.toThrow(
-			'still to come'
-		);
-		await expect(keepOwn(jonas, { ids: [idIn('Harbour/Crew')], decision: { keep: true } })).rejects.toThrow(
+		await expect(
+			keepOwn(jonas, { ids: [mine], decision: 'pause', options: { until: '2020-01-31', because: 'x' } })
+		).rejects.toThrow('still to come');
+		await expect(keepOwn(jonas, { ids: [idIn('Harbour/Crew')], decision: 'keep', options: {} })).rejects.toThrow(
 			'no mailbox of your own'
 		);
-		await expect(keepOwn(jonas, { ids: [mine, idIn('Harbour/Crew')], decision: { keep: true } })).rejects.toThrow(
+		await expect(keepOwn(jonas, { ids: [mine, idIn('Harbour/Crew')], decision: 'keep', options: {} })).rejects.toThrow(
 			'of one mailbox'
 		);
 		await expect(ownerView(jonas, { mailboxId: 1 })).rejects.toThrow('no mailbox of your own');

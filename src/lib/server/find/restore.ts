@@ -1,4 +1,4 @@
-import type { Left } from '../../../core/docket/effects.ts';
+import type { Left } from '../../../core/docket/left.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
 import { Refusal } from '../refusal.ts';

@@ -5,7 +5,8 @@ import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { type Reach, reachCondition } from '../access/reach-store.ts';
 import { row, rows } from '../database/rows.ts';
-import { type Condition, condition, escapeLike } from '../mail/conditions-store.ts';
+import { condition, escapeLike } from '../mail/conditions-store.ts';
+import { all, type Condition, empty, join, raw, type Sql, sql } from '../database/sql.ts';
 
 /** A message found. */
 export interface Found {
@@ -58,19 +59,18 @@ export interface Search {
 }
 
 /* The folder that an item belongs to for people: what is archived or deleted, to the one that it came from. */
-const HOME = `ifnull(item.origin_folder_id, item.folder_id)`;
+const HOME = sql`ifnull(item.origin_folder_id, item.folder_id)`;
 
 /** A narrowing as conditions. */
 function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing): Condition[] {
-	const one = (sql: string, ...bindings: unknown[]): Condition => ({ sql, bindings });
 	return [
-		...(mailbox === undefined ? [] : [one(`item.mailbox_id = ?`, mailbox)]),
-		...(folder === undefined ? [] : [one(`${HOME} = ?`, folder)]),
-		...(who === undefined ? [] : [one(`item.correspondent_id = ?`, who)]),
+		...(mailbox === undefined ? [] : [sql`item.mailbox_id = ${mailbox}`]),
+		...(folder === undefined ? [] : [sql`${HOME} = ${folder}`]),
+		...(who === undefined ? [] : [sql`item.correspondent_id = ${who}`]),
 		...(year === undefined
 			? []
-			: [one(`item.received_on >= ? AND item.received_on < ?`, `${year}-01-01`, `${Number(year) + 1}-01-01`)]),
-		...(tag === undefined ? [] : [one(`item.id IN (SELECT item_id FROM item_tag WHERE tag_id = ?)`, tag)]),
+			: [sql`item.received_on >= ${`${year}-01-01`} AND item.received_on < ${`${Number(year) + 1}-01-01`}`]),
+		...(tag === undefined ? [] : [sql`item.id IN (SELECT item_id FROM item_tag WHERE tag_id = ${tag})`]),
 		...(file === undefined
 			? []
 			: [condition(file === 'any' ? { kind: 'attached' } : { kind: 'attachment-kind', attachment: file })])
@@ -79,50 +79,51 @@ function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing): Conditi
 
 /* What stands at the top of a query and is words alone becomes one MATCH, so that its rank counts; the rest is tested. */
 function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search): {
-	from: string;
-	where: string;
-	bindings: unknown[];
+	/** Whether the index of words is asked, so that there is a rank. */
+	byWords: boolean;
+	from: Sql;
+	where: Condition;
 } {
 	const parts = query.kind === 'and' ? query.parts : [query];
 	const matches = parts.map(matchExpression).filter((match) => match !== undefined);
 	const tests = parts.filter((part) => matchExpression(part) === undefined).map(condition);
 	const reached = reach && reachCondition(reach);
 	const where: Condition[] = [
-		{ sql: `item.state IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(states)] },
-		...(matches.length > 0 ? [{ sql: `words MATCH ?`, bindings: [matches.join(' AND ')] }] : []),
-		...(mailboxId === undefined ? [] : [{ sql: `item.mailbox_id = ?`, bindings: [mailboxId] }]),
+		sql`item.state IN (SELECT value FROM json_each(${JSON.stringify(states)}))`,
+		...(matches.length > 0 ? [sql`words MATCH ${matches.join(' AND ')}`] : []),
+		...(mailboxId === undefined ? [] : [sql`item.mailbox_id = ${mailboxId}`]),
 		...(reached ? [reached] : []),
 		...narrowed(narrowing),
 		...tests
 	];
 	return {
-		from: matches.length > 0 ? `words CROSS JOIN item ON item.message_id = words.rowid` : `item`,
-		where: where.map(({ sql }) => sql).join(' AND '),
-		bindings: where.flatMap(({ bindings }) => bindings)
+		byWords: matches.length > 0,
+		from: matches.length > 0 ? sql`words CROSS JOIN item ON item.message_id = words.rowid` : sql`item`,
+		where: all(where)
 	};
 }
 
 /** Messages found, a page of them. */
 export async function findItems(db: Db, search: Search, sort: Sort, limit: number, offset: number): Promise<Found[]> {
-	const { from, where, bindings } = conditions(search);
-	const order = sort === 'relevance' && from === 'item' ? SORTS.newest : SORTS[sort];
+	const { byWords, from, where } = conditions(search);
+	const ranked = sort === 'relevance' && byWords;
+	const order = sort === 'relevance' && !byWords ? SORTS.newest : SORTS[sort];
 	// what is shown is looked up for the page alone, not for all that is sorted
-	const message = order.includes('message.') ? 'JOIN message ON message.id = item.message_id' : '';
+	const message = order.includes('message.') ? sql`JOIN message ON message.id = item.message_id` : empty;
 	return rows<Found>(
 		db,
-		`SELECT item.id, item.message_id AS messageNumber, message.content_id AS contentId, message.message_id AS messageId, message.subject,
+		sql`SELECT item.id, item.message_id AS messageNumber, message.content_id AS contentId, message.message_id AS messageId, message.subject,
 			message.from_name AS fromName, message.from_address AS fromAddress, item.received_at AS receivedAt,
 			item.received_on AS receivedOn, item.date_in_doubt AS dateInDoubt, mailbox.name AS mailbox, folder.path AS folder,
 			origin.path AS origin, item.state, item.bytes, item.attachments, message.attachments AS files, item.seen, item.flagged
 		 FROM (
 			SELECT item.id, row_number() OVER () AS position, nearness FROM (
-				SELECT item.id, ${order === SORTS.relevance ? 'round(rank, 2)' : '0'} AS nearness FROM ${from} ${message} WHERE ${where} ORDER BY ${order} LIMIT ? OFFSET ?
+				SELECT item.id, ${ranked ? sql`round(rank, 2)` : sql`0`} AS nearness FROM ${from} ${message} WHERE ${where} ORDER BY ${raw(order)} LIMIT ${limit} OFFSET ${offset}
 			 ) item
 		 ) page CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
 			JOIN mailbox ON mailbox.id = item.mailbox_id JOIN folder ON folder.id = item.folder_id
 			LEFT JOIN folder origin ON origin.id = item.origin_folder_id
-		 ORDER BY ${order === SORTS.relevance ? 'page.nearness, item.received_on DESC, ' : ''}page.position`,
-		[...bindings, limit, offset]
+		 ORDER BY ${ranked ? sql`page.nearness, item.received_on DESC, ` : empty}page.position`
 	);
 }
 
@@ -131,22 +132,20 @@ export const COUNTED_AT_MOST = 10_000;
 
 /** How many messages there are; one more than {@link COUNTED_AT_MOST} where there are more. */
 export async function countItems(db: Db, search: Search): Promise<number> {
-	const { from, where, bindings } = conditions(search);
+	const { from, where } = conditions(search);
 	const found = await row<{ n: number }>(
 		db,
-		`SELECT count(*) AS n FROM (SELECT 1 FROM ${from} WHERE ${where} LIMIT ${COUNTED_AT_MOST + 1})`,
-		bindings
+		sql`SELECT count(*) AS n FROM (SELECT 1 FROM ${from} WHERE ${where} LIMIT ${COUNTED_AT_MOST + 1})`
 	);
 	return found?.n ?? 0;
 }
 
 /** The ids of everything found, in the order of their ids, behind one of them. */
 export async function foundIdsBehind(db: Db, search: Search, after: number, limit: number): Promise<number[]> {
-	const { from, where, bindings } = conditions(search);
+	const { from, where } = conditions(search);
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT item.id FROM ${from} WHERE ${where} AND item.id > ? ORDER BY item.id LIMIT ?`,
-		[...bindings, after, limit]
+		sql`SELECT item.id FROM ${from} WHERE ${where} AND item.id > ${after} ORDER BY item.id LIMIT ${limit}`
 	);
 	return found.map(({ id }) => id);
 }
@@ -156,29 +155,28 @@ const CHOICES = 12;
 
 /** What a search can be narrowed by, with how many each choice leaves: of the first {@link COUNTED_AT_MOST} messages found. */
 export async function choicesIn(db: Db, search: Search): Promise<Choices> {
-	const { from, where, bindings } = conditions(search);
-	const grouped = (of: string, value: string, name: string, join: string, where = '1') =>
-		`SELECT * FROM (SELECT '${of}' AS of, CAST(${value} AS TEXT) AS value, ${name} AS name, count(*) AS messages FROM hit ${join}
-			WHERE ${where} GROUP BY ${value} ORDER BY count(*) DESC, ${name} LIMIT ${CHOICES})`;
+	const { from, where } = conditions(search);
+	const grouped = (of: keyof Choices, value: Sql, name: Sql, joined: Sql, which = sql`1`) =>
+		sql`SELECT * FROM (SELECT ${of} AS of, CAST(${value} AS TEXT) AS value, ${name} AS name, count(*) AS messages FROM hit ${joined}
+			WHERE ${which} GROUP BY ${value} ORDER BY count(*) DESC, ${name} LIMIT ${CHOICES})`;
 	const kinds = ATTACHMENT_KINDS.map(
 		(kind) =>
-			`SELECT 'file' AS of, '${kind}' AS value, '${kind}' AS name, count(*) AS messages FROM hit WHERE kinds & ${kindBit(kind)}`
+			sql`SELECT 'file' AS of, ${kind} AS value, ${kind} AS name, count(*) AS messages FROM hit WHERE kinds & ${kindBit(kind)}`
 	);
 	const found = await rows<Choice & { of: keyof Choices }>(
 		db,
-		`WITH hit AS MATERIALIZED (
+		sql`WITH hit AS MATERIALIZED (
 			SELECT item.id, item.mailbox_id, ${HOME} AS home, item.correspondent_id, substr(item.received_on, 1, 4) AS year,
 				item.attachments, item.attachment_kinds AS kinds
 			FROM ${from} WHERE ${where} LIMIT ${COUNTED_AT_MOST}
 		 )
-		 ${grouped('mailbox', 'mailbox_id', 'mailbox.name', 'JOIN mailbox ON mailbox.id = mailbox_id')}
-		 UNION ALL ${grouped('folder', 'home', `folder.path || ', ' || mailbox.name`, 'JOIN folder ON folder.id = home JOIN mailbox ON mailbox.id = folder.mailbox_id')}
-		 UNION ALL ${grouped('who', 'correspondent_id', `CASE correspondent.name WHEN '' THEN address ELSE correspondent.name END`, 'JOIN correspondent ON correspondent.id = correspondent_id')}
-		 UNION ALL ${grouped('year', 'year', 'year', '', 'year IS NOT NULL')}
-		 UNION ALL ${grouped('tag', 'tag.id', 'tag.name', 'JOIN item_tag ON item_tag.item_id = hit.id JOIN tag ON tag.id = tag_id', 'NOT tag.hidden')}
+		 ${grouped('mailbox', sql`mailbox_id`, sql`mailbox.name`, sql`JOIN mailbox ON mailbox.id = mailbox_id`)}
+		 UNION ALL ${grouped('folder', sql`home`, sql`folder.path || ', ' || mailbox.name`, sql`JOIN folder ON folder.id = home JOIN mailbox ON mailbox.id = folder.mailbox_id`)}
+		 UNION ALL ${grouped('who', sql`correspondent_id`, sql`CASE correspondent.name WHEN '' THEN address ELSE correspondent.name END`, sql`JOIN correspondent ON correspondent.id = correspondent_id`)}
+		 UNION ALL ${grouped('year', sql`year`, sql`year`, empty, sql`year IS NOT NULL`)}
+		 UNION ALL ${grouped('tag', sql`tag.id`, sql`tag.name`, sql`JOIN item_tag ON item_tag.item_id = hit.id JOIN tag ON tag.id = tag_id`, sql`NOT tag.hidden`)}
 		 UNION ALL SELECT 'file', 'any', 'any', count(*) FROM hit WHERE attachments > 0
-		 UNION ALL ${kinds.join(' UNION ALL ')}`,
-		bindings
+		 UNION ALL ${join(kinds, ' UNION ALL ')}`
 	);
 	const choices: Choices = { mailbox: [], folder: [], who: [], year: [], tag: [], file: [] };
 	for (const { of, ...choice } of found) if (choice.messages > 0) choices[of].push(choice);
@@ -196,17 +194,16 @@ export async function namesFound(
 	of: 'people' | 'subjects',
 	limit: number
 ): Promise<{ name: string; address: string; messages: number }[]> {
-	const { from, where, bindings } = conditions(search);
+	const { from, where } = conditions(search);
 	const [group, name, address] =
 		of === 'people'
-			? ['message.from_address', 'max(message.from_name)', 'message.from_address']
-			: ['message.base_subject', 'max(message.subject)', `''`];
+			? ([sql`message.from_address`, sql`max(message.from_name)`, sql`message.from_address`] as const)
+			: ([sql`message.base_subject`, sql`max(message.subject)`, sql`''`] as const);
 	return rows(
 		db,
-		`SELECT ${name} AS name, ${address} AS address, count(*) AS messages
+		sql`SELECT ${name} AS name, ${address} AS address, count(*) AS messages
 		 FROM (SELECT item.message_id FROM ${from} WHERE ${where} LIMIT ${LOOKED_AT}) hit JOIN message ON message.id = hit.message_id
-		 WHERE ${group} <> '' GROUP BY ${group} ORDER BY count(*) DESC, name LIMIT ?`,
-		[...bindings, limit]
+		 WHERE ${group} <> '' GROUP BY ${group} ORDER BY count(*) DESC, name LIMIT ${limit}`
 	);
 }
 
@@ -215,22 +212,18 @@ export async function placesNamed(
 	db: Db,
 	{ beginning, reach, limit }: { beginning: string; reach: Reach; limit: number }
 ): Promise<{ of: 'tag' | 'folder'; name: string }[]> {
-	const reached = reachCondition(reach) ?? { sql: '1', bindings: [] };
+	const reached = reachCondition(reach) ?? sql`1`;
 	const like = `${escapeLike(nameKey(beginning))}%`;
 	const folders =
 		reach.mailboxIds === 'all'
-			? { sql: '1', bindings: [] }
-			: {
-					sql: `(mailbox_id IN (SELECT value FROM json_each(?)) OR id IN (SELECT value FROM json_each(?)))`,
-					bindings: [JSON.stringify(reach.mailboxIds), JSON.stringify(reach.folderIds)]
-				};
+			? sql`1`
+			: sql`(mailbox_id IN (SELECT value FROM json_each(${JSON.stringify(reach.mailboxIds)})) OR id IN (SELECT value FROM json_each(${JSON.stringify(reach.folderIds)})))`;
 	return rows(
 		db,
-		`SELECT * FROM (SELECT 'folder' AS of, name FROM folder WHERE tree = 'mailbox' AND removed_at IS NULL AND name_key LIKE ? ESCAPE '\\'
-			AND ${folders.sql} GROUP BY name_key LIMIT ?)
-		 UNION ALL SELECT * FROM (SELECT 'tag' AS of, name FROM tag WHERE NOT hidden AND name_key LIKE ? ESCAPE '\\' AND EXISTS (
-			SELECT 1 FROM item_tag JOIN item ON item.id = item_tag.item_id WHERE tag_id = tag.id AND ${reached.sql}) LIMIT ?)`,
-		[like, ...folders.bindings, limit, like, ...reached.bindings, limit]
+		sql`SELECT * FROM (SELECT 'folder' AS of, name FROM folder WHERE tree = 'mailbox' AND removed_at IS NULL AND name_key LIKE ${like} ESCAPE '\\'
+			AND ${folders} GROUP BY name_key LIMIT ${limit})
+		 UNION ALL SELECT * FROM (SELECT 'tag' AS of, name FROM tag WHERE NOT hidden AND name_key LIKE ${like} ESCAPE '\\' AND EXISTS (
+			SELECT 1 FROM item_tag JOIN item ON item.id = item_tag.item_id WHERE tag_id = tag.id AND ${reached}) LIMIT ${limit})`
 	);
 }
 
@@ -242,8 +235,7 @@ export async function wordsLike(db: Db, word: string): Promise<string[]> {
 	const length = [...word].length;
 	const found = await rows<{ term: string }>(
 		db,
-		`SELECT term FROM word_list WHERE term >= ? AND term < ? AND length(term) BETWEEN ? AND ?`,
-		[beginning, next, length - 2, length + 2]
+		sql`SELECT term FROM word_list WHERE term >= ${beginning} AND term < ${next} AND length(term) BETWEEN ${length - 2} AND ${length + 2}`
 	);
 	return found.map(({ term }) => term);
 }

@@ -4,6 +4,7 @@ import fc from 'fast-check';
 import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { change } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
@@ -198,13 +199,12 @@ async function filled(): Promise<{ context: Context; messages: Plain[] }> {
 	const { db } = context;
 	await change(
 		db,
-		`INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'berths', 'berths', ''), (2, 'Berths/4', 'berths/4', ''), (3, 'trial', 'trial', '')`
+		sql`INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'berths', 'berths', ''), (2, 'Berths/4', 'berths/4', ''), (3, 'trial', 'trial', '')`
 	);
 	await change(
 		db,
-		`INSERT INTO item_tag SELECT item.id, tag.id FROM json_each(?) given JOIN message ON message.message_id = given.value ->> 0
-		 JOIN item ON item.message_id = message.id JOIN tag ON tag.name_key = given.value ->> 1`,
-		[JSON.stringify(made.flatMap(({ tags }, number) => tags.map((tag) => [`<${number}@x.example>`, tag])))]
+		sql`INSERT INTO item_tag SELECT item.id, tag.id FROM json_each(${JSON.stringify(made.flatMap(({ tags }, number) => tags.map((tag) => [`<${number}@x.example>`, tag])))}) given JOIN message ON message.message_id = given.value ->> 0
+		 JOIN item ON item.message_id = message.id JOIN tag ON tag.name_key = given.value ->> 1`
 	);
 	// half of it archived: the same questions have the same answers there
 	const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2024-01-02' });

@@ -2,6 +2,7 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { listFolders } from '../mail/folders-store.ts';
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
@@ -54,8 +55,7 @@ const places = async ({ db }: Context, state = 'live') =>
 	(
 		await rows<{ place: string }>(
 			db,
-			`SELECT folder.path || ': ' || subject AS place FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id WHERE state = ? ORDER BY 1`,
-			[state]
+			sql`SELECT folder.path || ': ' || subject AS place FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id WHERE state = ${state} ORDER BY 1`
 		)
 	).map(({ place }) => place);
 
@@ -314,7 +314,7 @@ describe('a keep-list', () => {
 		});
 		expect(docket).toMatchObject({ messages: 1 });
 		await importMailbox(context, { path: mboxFile([letter('Again MV Terne', year(2023))]), mailbox: 'Office' });
-		expect(await rows(context.db, `SELECT id FROM item WHERE kept = 1`)).toEqual([{ id: 6 }]);
+		expect(await rows(context.db, sql`SELECT id FROM item WHERE kept = 1`)).toEqual([{ id: 6 }]);
 	});
 
 	it('is searched in one go, decided on in one docket, and stands for mail to come', async () => {

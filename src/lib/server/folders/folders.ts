@@ -17,7 +17,7 @@ import type { Mailbox } from '../mail/mailboxes-store.ts';
 import { addPause, endFolderPause } from '../standing/pauses-store.ts';
 import { yearsOfFolders } from '../mail/weights-store.ts';
 import { appliedSettings, noteSettings, putFolderRetention } from '../standing/retention-store.ts';
-import type { ArchivedScope, Decided, LotsScope } from '../docket/scopes-store.ts';
+import type { ArchivedScope, Decided, LotsScope } from '../docket/scope.ts';
 import { applySmall } from '../standing/apply-retention.ts';
 import { type Context, today } from '../context/context.ts';
 import { listLots } from '../lots/lots.ts';

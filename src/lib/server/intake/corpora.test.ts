@@ -8,6 +8,7 @@ import { scanStructure, walk } from '../../../core/message/structure.ts';
 import { summarise } from '../../../core/message/summary.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { CORPORA, corpusFiles } from '../testing/corpora.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';
 import { exportMail } from '../find/export-mail.ts';
@@ -31,7 +32,7 @@ describe('real mail goes in and comes out byte for byte', () => {
 		expect(result.read).toBeGreaterThanOrEqual(atLeast);
 		expect(result.added + result.already + result.unreadable).toBe(result.read);
 		const given = new Set(files.map((file) => sha256(readFileSync(file))));
-		const kept = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content`);
+		const kept = await rows<{ sha: string }>(context.db, sql`SELECT lower(hex(sha256)) AS sha FROM content`);
 		// large attachments are contents of their own beside them
 		const hashes = new Set(kept.map(({ sha }) => sha));
 		expect([...given].filter((sha) => !hashes.has(sha))).toEqual([]);

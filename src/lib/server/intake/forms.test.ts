@@ -8,6 +8,7 @@ import { maildirDirectory, maildirFolderPath, maildirInfo, readMaildirFlags } fr
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { readContent } from '../mail/contents-store.ts';
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { ENDING } from '../context/context.ts';
 import { importMailbox } from './import-mailbox.ts';
@@ -23,7 +24,7 @@ function pythonMail(): string {
 	return folder;
 }
 
-const ITEMS = `SELECT folder.path || ': ' || subject AS line FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id ORDER BY item.id`;
+const ITEMS = sql`SELECT folder.path || ': ' || subject AS line FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id ORDER BY item.id`;
 
 describe('the same messages, in every form', () => {
 	const inFolders = ['Inbox: One', 'Inbox: Two', 'Inbox: Three', 'Projects/Slipway: Four', 'Projects/Slipway: Five'];
@@ -45,9 +46,9 @@ describe('the same messages, in every form', () => {
 		const lines = (await rows<{ line: string }>(context.db, ITEMS)).map(({ line }) => line);
 		expect(lines.sort()).toEqual([...expected].sort());
 		// the bytes are those of the single files, whatever they were packed in
-		const stored = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content`);
+		const stored = await rows<{ sha: string }>(context.db, sql`SELECT lower(hex(sha256)) AS sha FROM content`);
 		await importMailbox(context, { path: path.join(folder, 'tree'), mailbox: 'Reference' });
-		const reference = await rows<{ sha: string }>(context.db, `SELECT lower(hex(sha256)) AS sha FROM content`);
+		const reference = await rows<{ sha: string }>(context.db, sql`SELECT lower(hex(sha256)) AS sha FROM content`);
 		expect(reference.map(({ sha }) => sha)).toEqual(expect.arrayContaining(stored.map(({ sha }) => sha)));
 		expect(reference.length).toBe(5);
 	});
@@ -58,7 +59,7 @@ describe('the same messages, in every form', () => {
 		expect(
 			await rows(
 				context.db,
-				`SELECT path, seen, answered, flagged, count(*) AS n FROM item JOIN folder ON folder.id = folder_id GROUP BY 1, 2, 3, 4 ORDER BY 1`
+				sql`SELECT path, seen, answered, flagged, count(*) AS n FROM item JOIN folder ON folder.id = folder_id GROUP BY 1, 2, 3, 4 ORDER BY 1`
 			)
 		).toEqual([
 			{ path: 'Inbox', seen: 1, answered: 1, flagged: 0, n: 3 },
@@ -121,7 +122,7 @@ describe('what does not fit', () => {
 		const file = path.join(temporaryFolder(), 'file');
 		writeFileSync(file, bytes);
 		await expect(importMailbox(context, { path: file, mailbox: 'Office' })).rejects.toThrow(says);
-		expect(await rows(context.db, `SELECT * FROM item`)).toEqual([]);
+		expect(await rows(context.db, sql`SELECT * FROM item`)).toEqual([]);
 	});
 
 	it('a mailbox without mail keeps nobody waiting for threads that are not needed', async () => {
@@ -161,7 +162,7 @@ describe('what does not fit', () => {
 		await expect(bringIn()).rejects.toThrow('What came before the damage was brought in');
 		const [before] = await rows<{ n: number; threaded: number }>(
 			context.db,
-			`SELECT count(*) AS n, count(thread_id) AS threaded FROM item`
+			sql`SELECT count(*) AS n, count(thread_id) AS threaded FROM item`
 		);
 		expect(before?.n).toBeGreaterThan(150);
 		expect(before?.threaded).toBe(before?.n);
@@ -218,7 +219,7 @@ describe('files that are read in many chunks', () => {
 	])('%s comes in byte by byte', async (_name, make, expected) => {
 		const context = await openOffice();
 		await importMailbox(context, { path: make(), mailbox: 'Office' });
-		const ids = await rows<{ id: number }>(context.db, `SELECT content_id AS id FROM message`);
+		const ids = await rows<{ id: number }>(context.db, sql`SELECT content_id AS id FROM message`);
 		const stored = await Promise.all(ids.map(({ id }) => readContent(context.db, id)));
 		expect(stored.map((bytes) => hashOf(bytes as Buffer)).sort()).toEqual(
 			expected.map((text) => hashOf(Buffer.from(text))).sort()

@@ -1,5 +1,6 @@
 import type { Db } from '../database/open.ts';
 import { change, insert, insertRows, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** What an import has counted: read = added + already + unreadable (invariant 14). */
 export interface ImportCounts {
@@ -39,8 +40,7 @@ export interface ImportPosition {
 export async function addImport(db: Db, key: ImportKey, source: string, at: Date): Promise<number> {
 	return insert(
 		db,
-		`INSERT INTO import (mailbox_id, path, folder, fingerprint, source, process, state, began_at) VALUES (?, ?, ?, ?, ?, ?, 'running', ?)`,
-		[key.mailboxId, key.path, key.folder, key.fingerprint, source, process.pid, at.toISOString()]
+		sql`INSERT INTO import (mailbox_id, path, folder, fingerprint, source, process, state, began_at) VALUES (${key.mailboxId}, ${key.path}, ${key.folder}, ${key.fingerprint}, ${source}, ${process.pid}, 'running', ${at.toISOString()})`
 	);
 }
 
@@ -61,16 +61,15 @@ export async function takeUnfinishedImport(
 ): Promise<{ id: number; position: ImportPosition } | undefined> {
 	const found = await row<{ id: number; state: string; process: number; file: number; offset: number }>(
 		db,
-		`SELECT id, state, process, next_file AS file, next_offset AS offset FROM import
-		 WHERE mailbox_id = ? AND path = ? AND folder = ? AND fingerprint = ? ORDER BY id DESC LIMIT 1`,
-		[key.mailboxId, key.path, key.folder, key.fingerprint]
+		sql`SELECT id, state, process, next_file AS file, next_offset AS offset FROM import
+		 WHERE mailbox_id = ${key.mailboxId} AND path = ${key.path} AND folder = ${key.folder} AND fingerprint = ${key.fingerprint} ORDER BY id DESC LIMIT 1`
 	);
 	if (!found || found.state === 'done') return undefined;
 	if (found.state === 'running' && found.process !== process.pid && isRunning(found.process)) return undefined;
-	await change(db, `UPDATE import SET state = 'running', process = ?, ended_at = NULL WHERE id = ?`, [
-		process.pid,
-		found.id
-	]);
+	await change(
+		db,
+		sql`UPDATE import SET state = 'running', process = ${process.pid}, ended_at = NULL WHERE id = ${found.id}`
+	);
 	return { id: found.id, position: { file: found.file, offset: found.offset } };
 }
 
@@ -78,23 +77,21 @@ export async function takeUnfinishedImport(
 export async function addImportCounts(db: Db, id: number, counts: ImportCounts, next: ImportPosition): Promise<void> {
 	await change(
 		db,
-		`UPDATE import SET "read" = "read" + ?, added = added + ?, already = already + ?, unreadable = unreadable + ?,
-			bytes = bytes + ?, next_file = ?, next_offset = ? WHERE id = ?`,
-		[counts.read, counts.added, counts.already, counts.unreadable, counts.bytes, next.file, next.offset, id]
+		sql`UPDATE import SET "read" = "read" + ${counts.read}, added = added + ${counts.added}, already = already + ${counts.already}, unreadable = unreadable + ${counts.unreadable},
+			bytes = bytes + ${counts.bytes}, next_file = ${next.file}, next_offset = ${next.offset} WHERE id = ${id}`
 	);
 }
 
 /** Notes how an import ended. */
 export async function endImport(db: Db, id: number, state: 'done' | 'stopped', at: Date): Promise<void> {
-	await change(db, `UPDATE import SET state = ?, ended_at = ? WHERE id = ?`, [state, at.toISOString(), id]);
+	await change(db, sql`UPDATE import SET state = ${state}, ended_at = ${at.toISOString()} WHERE id = ${id}`);
 }
 
 /** The counts of an import. */
 export async function getImportCounts(db: Db, id: number): Promise<ImportCounts> {
 	const found = await row<ImportCounts>(
 		db,
-		`SELECT "read", added, already, unreadable, bytes FROM import WHERE id = ?`,
-		[id]
+		sql`SELECT "read", added, already, unreadable, bytes FROM import WHERE id = ${id}`
 	);
 	return found ?? { read: 0, added: 0, already: 0, unreadable: 0, bytes: 0 };
 }
@@ -123,10 +120,9 @@ export interface ImportReport extends ImportCounts {
 export async function listImports(db: Db, limit: number): Promise<ImportReport[]> {
 	return rows<ImportReport>(
 		db,
-		`SELECT id, mailbox_id AS mailboxId, source, state, began_at AS beganAt, ended_at AS endedAt, "read", added, already,
+		sql`SELECT id, mailbox_id AS mailboxId, source, state, began_at AS beganAt, ended_at AS endedAt, "read", added, already,
 			unreadable, bytes, (SELECT count(*) FROM import_oddity WHERE import_id = import.id) AS odd
-		 FROM import ORDER BY id DESC LIMIT ?`,
-		[limit]
+		 FROM import ORDER BY id DESC LIMIT ${limit}`
 	);
 }
 
@@ -139,26 +135,25 @@ export async function listOddities(
 ): Promise<(Oddity & { id: number; bytes: number })[]> {
 	return rows(
 		db,
-		`SELECT import_oddity.id, content_id AS contentId, place, reason, ifnull(content.raw_bytes, 0) AS bytes
-		 FROM import_oddity LEFT JOIN content ON content.id = content_id WHERE import_id = ? AND import_oddity.id > ?
-		 ORDER BY import_oddity.id LIMIT ?`,
-		[importId, after, limit]
+		sql`SELECT import_oddity.id, content_id AS contentId, place, reason, ifnull(content.raw_bytes, 0) AS bytes
+		 FROM import_oddity LEFT JOIN content ON content.id = content_id WHERE import_id = ${importId} AND import_oddity.id > ${after}
+		 ORDER BY import_oddity.id LIMIT ${limit}`
 	);
 }
 
 /** The content of an oddity; undefined where there is no such oddity. */
 export async function oddityContent(db: Db, id: number): Promise<{ contentId: number; place: string } | undefined> {
-	return row(db, `SELECT content_id AS contentId, place FROM import_oddity WHERE id = ? AND content_id IS NOT NULL`, [
-		id
-	]);
+	return row(
+		db,
+		sql`SELECT content_id AS contentId, place FROM import_oddity WHERE id = ${id} AND content_id IS NOT NULL`
+	);
 }
 
 /** How many contents an import has listed as odd. */
 export async function countOddities(db: Db, importId: number): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
-		`SELECT count(DISTINCT content_id) AS n FROM import_oddity WHERE import_id = ?`,
-		[importId]
+		sql`SELECT count(DISTINCT content_id) AS n FROM import_oddity WHERE import_id = ${importId}`
 	);
 	return found?.n ?? 0;
 }

@@ -4,6 +4,7 @@ import { afterAll, expect, it } from 'vitest';
 import type { ProposalKind } from '../../../core/likeness/proposals.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import { type Label, labelledMail } from '../testing/labelled-mail.ts';
 import { mboxFile, openOffice } from '../testing/office.ts';
@@ -37,7 +38,7 @@ it('on mail that was labelled by hand, nothing is called redundant that is not; 
 	for (const mailboxId of [1, 2]) await findProposals(context, { mailboxId });
 	const found = await rows<{ sha: string; kind: ProposalKind | null }>(
 		context.db,
-		`SELECT lower(hex(sha256)) AS sha, proposal_item.kind FROM item JOIN message ON message.id = item.message_id
+		sql`SELECT lower(hex(sha256)) AS sha, proposal_item.kind FROM item JOIN message ON message.id = item.message_id
 		 JOIN content ON content.id = message.content_id LEFT JOIN proposal_item ON proposal_item.item_id = item.id`
 	);
 	const said = new Map<string, Set<Label>>();

@@ -10,6 +10,7 @@ import { applyKeepList } from '../keep-list/keep-list.ts';
 import { noteWrittenTo } from '../lists/lists.ts';
 import { applyBlocking } from '../lists/senders.ts';
 import { threadNewMail } from '../mail/thread-mail.ts';
+import { sql } from '../database/sql.ts';
 
 /* A person or function with more addresses than this names them itself. */
 const LIKELY_ADDRESSES = 3;
@@ -20,14 +21,15 @@ async function retainNewMail({ db }: Context, mailboxId: number, first: number):
 	if ((await appliedSettings(db, mailboxId)).settings === 0) return;
 	const { last } = await itemRange(db, mailboxId);
 	for (let after = first - 1; after < last; after += RETAINED_AT_ONCE) {
-		const range = [after, after + RETAINED_AT_ONCE];
+		const fresh = sql`fresh.id > ${after} AND fresh.id <= ${after + RETAINED_AT_ONCE}`;
 		await inTransaction(db, (trx) =>
-			refreshDue(trx, mailboxId, {
-				sql: `item.id IN (SELECT fresh.id FROM item fresh WHERE fresh.id > ? AND fresh.id <= ?
+			refreshDue(
+				trx,
+				mailboxId,
+				sql`item.id IN (SELECT fresh.id FROM item fresh WHERE ${fresh}
 					UNION SELECT other.id FROM item fresh CROSS JOIN item other ON other.thread_id = fresh.thread_id
-						WHERE fresh.id > ? AND fresh.id <= ? AND +fresh.mailbox_id = ?)`,
-				bindings: [...range, ...range, mailboxId]
-			})
+						WHERE ${fresh} AND +fresh.mailbox_id = ${mailboxId})`
+			)
 		);
 	}
 }
@@ -43,7 +45,7 @@ export async function placeNewMail(context: Context, mailboxId: number): Promise
 		if (!known && addresses.length > 0) await putClearing(db, mailboxId, { ...mailbox, addresses });
 		// addresses that have just become known tell something of what was there before, too
 		await putAddressed(db, mailboxId, addresses, known ? first - 1 : 0);
-		await refreshHolds(db, { sql: 'item.mailbox_id = ? AND item.id >= ?', bindings: [mailboxId, first] });
+		await refreshHolds(db, sql`item.mailbox_id = ${mailboxId} AND item.id >= ${first}`);
 	});
 	// stopped on the way, it goes on with the next import or the next start
 	const whole = { ...context, signal: new AbortController().signal };

@@ -1,6 +1,8 @@
-import type { Decision, DecisionOptions } from '../../../core/docket/decisions.ts';
+import type { DecisionOptions } from '../../../core/docket/decision.ts';
+import type { Decision } from '../../../core/docket/decisions.ts';
 import type { Db } from '../database/open.ts';
 import { change, insertRows, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** A line that is looked for in mail still to come. */
 export interface KeepLine {
@@ -16,8 +18,7 @@ export interface KeepLine {
 export async function listKeepLines(db: Db, mailboxId: number): Promise<KeepLine[]> {
 	const found = await rows<Omit<KeepLine, 'options'> & { options: string }>(
 		db,
-		`SELECT id, text, decision, options, made_by AS madeBy, made_at AS madeAt FROM keep_line WHERE mailbox_id = ? ORDER BY text, id`,
-		[mailboxId]
+		sql`SELECT id, text, decision, options, made_by AS madeBy, made_at AS madeAt FROM keep_line WHERE mailbox_id = ${mailboxId} ORDER BY text, id`
 	);
 	return found.map((line) => ({ ...line, options: JSON.parse(line.options) as DecisionOptions }));
 }
@@ -44,5 +45,5 @@ export async function putKeepLines(
 
 /** Removes a line. @returns whether it was there */
 export async function removeKeepLine(db: Db, mailboxId: number, id: number): Promise<boolean> {
-	return (await change(db, `DELETE FROM keep_line WHERE mailbox_id = ? AND id = ?`, [mailboxId, id])) > 0;
+	return (await change(db, sql`DELETE FROM keep_line WHERE mailbox_id = ${mailboxId} AND id = ${id}`)) > 0;
 }

@@ -1,5 +1,6 @@
 import { parse } from 'csv-parse/sync';
-import type { Decision, DecisionOptions } from '../../../core/docket/decisions.ts';
+import type { DecisionOptions } from '../../../core/docket/decision.ts';
+import type { Decision } from '../../../core/docket/decisions.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';

@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { type Action, BEGINNING, detailsText, ledgerText } from '../../../core/ledger/line.ts';
 import type { Db } from '../database/open.ts';
 import { insert, row, rows } from '../database/rows.ts';
+import { empty, sql } from '../database/sql.ts';
 
 /** A line of the ledger. */
 export interface LedgerLine {
@@ -33,7 +34,7 @@ export async function appendLedger(
 ): Promise<number> {
 	const last = await row<{ number: number; hash: string }>(
 		db,
-		`SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`
+		sql`SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`
 	);
 	const number = (last?.number ?? 0) + 1;
 	const previous = last?.hash ?? BEGINNING;
@@ -41,8 +42,7 @@ export async function appendLedger(
 	const hash = hashOf(ledgerText(number, { ...entry, at }, previous));
 	await insert(
 		db,
-		`INSERT INTO ledger (number, at, who, action, details, previous, hash) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		[number, at, entry.who, entry.action, detailsText(entry.details), previous, hash]
+		sql`INSERT INTO ledger (number, at, who, action, details, previous, hash) VALUES (${number}, ${at}, ${entry.who}, ${entry.action}, ${detailsText(entry.details)}, ${previous}, ${hash})`
 	);
 	return number;
 }
@@ -56,10 +56,10 @@ export async function listLedger(
 	db: Db,
 	{ before = Number.MAX_SAFE_INTEGER, limit = 100 } = {}
 ): Promise<LedgerLine[]> {
-	const found = await rows<LedgerRow>(db, `SELECT * FROM ledger WHERE number < ? ORDER BY number DESC LIMIT ?`, [
-		before,
-		limit
-	]);
+	const found = await rows<LedgerRow>(
+		db,
+		sql`SELECT * FROM ledger WHERE number < ${before} ORDER BY number DESC LIMIT ${limit}`
+	);
 	return found.map(toLine);
 }
 
@@ -78,9 +78,10 @@ export async function checkLedger(db: Db): Promise<LedgerCheck> {
 	let lines = 0;
 	let previous = BEGINNING;
 	for (;;) {
-		const found = await rows<LedgerRow>(db, `SELECT * FROM ledger WHERE number > ? ORDER BY number LIMIT 1000`, [
-			lines
-		]);
+		const found = await rows<LedgerRow>(
+			db,
+			sql`SELECT * FROM ledger WHERE number > ${lines} ORDER BY number LIMIT 1000`
+		);
 		for (const stored of found) {
 			const fits =
 				stored.number === lines + 1 &&
@@ -108,10 +109,9 @@ function fieldsOf(stored: LedgerRow) {
 export async function certificateHashes(db: Db, docketId?: number): Promise<Map<number, string>> {
 	const found = await rows<{ docket: number; sha256: string }>(
 		db,
-		`SELECT details ->> 'docket' AS docket, details ->> 'certificateHash' AS sha256 FROM ledger
+		sql`SELECT details ->> 'docket' AS docket, details ->> 'certificateHash' AS sha256 FROM ledger
 		 WHERE action = 'docket-carried-out' AND details ->> 'certificateHash' IS NOT NULL
-			${docketId === undefined ? '' : `AND details ->> 'docket' = ?`} ORDER BY number`,
-		docketId === undefined ? [] : [docketId]
+			${docketId === undefined ? empty : sql`AND details ->> 'docket' = ${docketId}`} ORDER BY number`
 	);
 	return new Map(found.map(({ docket, sha256 }) => [docket, sha256]));
 }

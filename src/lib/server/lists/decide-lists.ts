@@ -1,23 +1,18 @@
-import type { Decision, DecisionOptions, ListAsk, ListDecision } from '../../../core/docket/decisions.ts';
-import { mailRequest } from '../../../core/lists/mail-request.ts';
-import { isTakenByKovrel, type Way } from '../../../core/lists/ways.ts';
-import type { SenderMark } from '../../../core/lists/senders.ts';
+import type { DecisionOptions } from '../../../core/docket/decision.ts';
+import type { Decision, ListDecision } from '../../../core/docket/decisions.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
-import { addDigestLists, removeDigestLists, removeDigestListsOfLines } from './digests-store.ts';
-import { type Docket, type DocketLine, putLineOptions } from '../docket/dockets-store.ts';
+import { removeDigestLists } from './digests-store.ts';
 import { findRole } from '../mail/folders-store.ts';
 import { appendLedger } from '../ledger/ledger-store.ts';
-import { addLeavings, attemptsOn, dropWaiting } from './leaving-store.ts';
-import { listsById, putSenderMark, removeSenderMark, senderMarks } from './lists-store.ts';
+import { listsById } from './lists-store.ts';
 import type { Mailbox } from '../mail/mailboxes-store.ts';
-import type { LotsScope } from '../docket/scopes-store.ts';
+import type { LotsScope } from '../docket/scope.ts';
 import { type Context, today } from '../context/context.ts';
 import { type ListRow, requireLists } from './lists.ts';
-import { readWaysOf } from './list-ways.ts';
+import { chooseWays, type ChosenWay, isOpen } from './choose-ways.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
-import { officeDomains } from './office-domains.ts';
 import { decide, itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
 import { type Decided, type DocketView } from '../docket/show-docket.ts';
 
@@ -41,10 +36,6 @@ export const PHISHING = '$Phishing';
 /* Each list is read for how it can be left. */
 const MOST_LISTS = 1_000;
 const NAMED = 3;
-
-/* A list that was asked is not asked again by the way: only a person who saw what became of it does that, one by one. */
-const SETTLED: readonly ListRow['standing'][] = ['waiting', 'sending', 'asked', 'confirmed', 'silent'];
-const isOpen = ({ standing }: ListRow) => !SETTLED.includes(standing);
 
 function called(lists: readonly ListRow[]): string {
 	const some = lists.slice(0, NAMED).map(({ name }) => name);
@@ -150,44 +141,6 @@ async function backIssueLines(
 	}
 }
 
-/** The way by which a list is to be left. */
-interface Chosen {
-	way: Way | undefined;
-	/** Whether only a person can take it. */
-	byHand: boolean;
-	/** What is sent; undefined where only a person can take it. */
-	ask: ListAsk | undefined;
-}
-
-/* The way Kovrel takes itself, if there is one that it can; else the one that a person has to take. One that failed is not
-   tried a second time: the next one is. */
-async function chooseWays(context: Context, mailbox: Mailbox, ids: readonly number[]): Promise<Map<number, Chosen>> {
-	const read = await readWaysOf(context, mailbox.id, ids);
-	const office = await officeDomains(context.db);
-	const lists = new Map((await listsById(context.db, ids)).map((list) => [list.id, list]));
-	const canMail = context.outside.canSend && mailbox.addresses.length > 0;
-	const chosen = new Map<number, Chosen>();
-	for (const id of ids) {
-		const all = read.get(id)?.ways ?? [];
-		const attempts = await attemptsOn(context.db, mailbox.id, id);
-		const failed = new Set(attempts.filter(({ state }) => state === 'failed').map(({ way }) => way));
-		const ways = all.filter(({ kind }) => !failed.has(kind));
-		const { name = '', identifier = '', organisation = '' } = lists.get(id) ?? {};
-		const asking = { sender: read.get(id)?.sender ?? '', organisation, office };
-		const asks = ways.flatMap((way): { way: Way; ask: ListAsk }[] => {
-			const about = { listId: id, list: name || identifier };
-			if (way.kind === 'one-click')
-				return [{ way, ask: { ...about, way: way.kind, to: way.url, subject: '', text: '' } }];
-			const mail = way.kind === 'mail' && canMail ? mailRequest(way, asking) : undefined;
-			return mail && 'to' in mail ? [{ way, ask: { ...about, way: 'mail', ...mail } }] : [];
-		});
-		const byPerson = ways.find(({ kind }) => !isTakenByKovrel(kind));
-		const [own] = asks;
-		chosen.set(id, { way: own?.way ?? byPerson ?? all[0], byHand: own === undefined, ask: own?.ask });
-	}
-	return chosen;
-}
-
 /** What is decided on lists as lines of a docket. @throws Refusal */
 export async function listsLines(context: Context, input: ListsDecision): Promise<Decided[]> {
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
@@ -212,7 +165,7 @@ export async function listsLines(context: Context, input: ListsDecision): Promis
 					mailbox,
 					open.map(({ id }) => id)
 				)
-			: new Map<number, Chosen>();
+			: new Map<number, ChosenWay>();
 	const byHand = [...ways.values()].filter((chosen) => chosen.byHand).length;
 	const asks = [...ways.values()].flatMap(({ ask }) => ask ?? []);
 	return [
@@ -238,96 +191,6 @@ export async function decideLists(context: Context, input: ListsDecision): Promi
 /** Drafts a docket of its own for a decision on lists: whatever else somebody has drafted is left alone. @throws Refusal */
 export async function prepareLists(context: Context, input: ListsDecision): Promise<DocketView> {
 	return prepareDocket(context, { mailboxId: input.mailboxId, lines: await listsLines(context, input) });
-}
-
-/* ---- carrying out ---------------------------------------------------------------------------------------------------- */
-
-/* As text: what is asked, when somebody looks at it later. */
-function targetOf(way: Way | undefined, ask: ListAsk | undefined): string {
-	if (ask?.way === 'mail') return JSON.stringify({ to: ask.to, subject: ask.subject, text: ask.text });
-	if (!way) return '';
-	if (way.kind === 'mail') return way.to;
-	return way.kind === 'footer' ? way.target : way.url;
-}
-
-const isSame = (a: ListAsk | undefined, b: ListAsk | undefined) =>
-	a !== undefined &&
-	b !== undefined &&
-	a.way === b.way &&
-	a.to === b.to &&
-	a.subject === b.subject &&
-	a.text === b.text;
-
-async function beginLeaving(
-	context: Context,
-	mailbox: Mailbox,
-	line: DocketLine,
-	chosen: readonly number[]
-): Promise<void> {
-	// another docket, or another line of this one, may have asked since this was drafted
-	const ids = (await requireLists(context, mailbox.id, chosen)).filter(isOpen).map(({ id }) => id);
-	const ways = await chooseWays(context, mailbox, ids);
-	const shown = new Map((line.options.asks ?? []).map((ask) => [ask.listId, ask]));
-	await addLeavings(
-		context.db,
-		ids.map((listId) => {
-			const { way, byHand, ask } = ways.get(listId) as Chosen;
-			// a newer message of the list may say something else than what the person saw: that is not sent
-			const isSent = !byHand && isSame(ask, shown.get(listId));
-			return {
-				mailboxId: mailbox.id,
-				listId,
-				lineId: line.id,
-				way: way?.kind ?? 'footer',
-				target: targetOf(way, ask),
-				state: isSent ? ('waiting' as const) : ('by-hand' as const),
-				on: today(context),
-				who: context.who
-			};
-		})
-	);
-}
-
-async function beginBlocking(context: Context, line: DocketLine, ids: readonly number[]): Promise<void> {
-	const { db } = context;
-	const before = new Map((await senderMarks(db)).map(({ kind, value, verdict }) => [`${kind} ${value}`, verdict]));
-	const marks = (await listsById(db, ids)).map(({ identifier }) => ({
-		kind: 'list' as const,
-		value: identifier,
-		before: before.get(`list ${identifier}`)
-	}));
-	for (const { kind, value } of marks)
-		await putSenderMark(db, { verdict: 'block', kind, value }, context.who, context.now());
-	await putLineOptions(db, line.id, { ...line.options, marks });
-}
-
-/** Does what a line decides on lists; what has to be asked of the outside is only noted. Belongs into a transaction. */
-export async function beginOnLists(context: Context, docket: Docket, line: DocketLine): Promise<void> {
-	if (line.scope.kind !== 'lists') return;
-	const { ids } = line.scope;
-	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	if (line.decision === 'unsubscribe') await beginLeaving(context, mailbox, line, ids);
-	if (line.decision === 'block') await beginBlocking(context, line, ids);
-	if (line.decision === 'digest') await addDigestLists(context.db, mailbox.id, ids, today(context), line.id);
-}
-
-/**
- * Undoes it, as far as nothing was asked of anybody yet. Belongs into a transaction.
- *
- * @returns how many lists are not asked any more
- */
-export async function undoOnLists(context: Context, lines: readonly DocketLine[]): Promise<number> {
-	const { db } = context;
-	const ids = lines.map(({ id }) => id);
-	const dropped = await dropWaiting(db, ids);
-	await removeDigestListsOfLines(db, ids);
-	for (const { kind, value, before } of lines.flatMap(({ options }) => options.marks ?? [])) {
-		const mark = { kind: kind as SenderMark['kind'], value };
-		if (before)
-			await putSenderMark(db, { ...mark, verdict: before as SenderMark['verdict'] }, context.who, context.now());
-		else await removeSenderMark(db, mark);
-	}
-	return dropped;
 }
 
 /** Takes lists out of the digest of a mailbox. @throws Refusal */

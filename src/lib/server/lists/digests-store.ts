@@ -1,6 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, insertRows, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** A digest that was made. */
 export interface Digest {
@@ -17,8 +18,7 @@ export interface Digest {
 export async function digestLists(db: Db, mailboxId: number): Promise<Map<number, CalendarDate>> {
 	const found = await rows<{ listId: number; since: CalendarDate }>(
 		db,
-		`SELECT list_id AS listId, since FROM digest_list WHERE mailbox_id = ?`,
-		[mailboxId]
+		sql`SELECT list_id AS listId, since FROM digest_list WHERE mailbox_id = ${mailboxId}`
 	);
 	return new Map(found.map(({ listId, since }) => [listId, since]));
 }
@@ -41,22 +41,23 @@ export async function addDigestLists(
 
 /** Takes lists out of the digest. @returns how many were in it */
 export async function removeDigestLists(db: Db, mailboxId: number, listIds: readonly number[]): Promise<number> {
-	return change(db, `DELETE FROM digest_list WHERE mailbox_id = ? AND list_id IN (SELECT value FROM json_each(?))`, [
-		mailboxId,
-		JSON.stringify(listIds)
-	]);
+	return change(
+		db,
+		sql`DELETE FROM digest_list WHERE mailbox_id = ${mailboxId} AND list_id IN (SELECT value FROM json_each(${JSON.stringify(listIds)}))`
+	);
 }
 
 /** Takes out of the digest what lines of a docket put into it. */
 export async function removeDigestListsOfLines(db: Db, lineIds: readonly number[]): Promise<void> {
-	await change(db, `DELETE FROM digest_list WHERE line_id IN (SELECT value FROM json_each(?))`, [
-		JSON.stringify(lineIds)
-	]);
+	await change(
+		db,
+		sql`DELETE FROM digest_list WHERE line_id IN (SELECT value FROM json_each(${JSON.stringify(lineIds)}))`
+	);
 }
 
 /** Mailboxes that have lists to fold. */
 export async function mailboxesWithDigest(db: Db): Promise<number[]> {
-	const found = await rows<{ id: number }>(db, `SELECT DISTINCT mailbox_id AS id FROM digest_list ORDER BY 1`);
+	const found = await rows<{ id: number }>(db, sql`SELECT DISTINCT mailbox_id AS id FROM digest_list ORDER BY 1`);
 	return found.map(({ id }) => id);
 }
 
@@ -77,16 +78,15 @@ export interface Folded {
 export async function toFold(db: Db, mailboxId: number, upTo: CalendarDate, limit: number): Promise<Folded[]> {
 	return rows(
 		db,
-		`SELECT item.id AS itemId, message.content_id AS contentId,
+		sql`SELECT item.id AS itemId, message.content_id AS contentId,
 			CASE WHEN list.name = '' THEN list.identifier ELSE list.name END AS list, subject, from_name AS fromName,
 			from_address AS fromAddress, received_on AS receivedOn, item.bytes, message.message_id AS messageId
 		 FROM digest_list CROSS JOIN item INDEXED BY item_by_list ON item.mailbox_id = digest_list.mailbox_id AND item.list_id = digest_list.list_id
 			JOIN message ON message.id = item.message_id JOIN list ON list.id = digest_list.list_id
-		 WHERE digest_list.mailbox_id = ? AND item.state = 'live' AND item.flagged = 0 AND item.kept = 0
-			AND date_in_doubt = 0 AND received_on >= digest_list.since AND received_on <= ?
+		 WHERE digest_list.mailbox_id = ${mailboxId} AND item.state = 'live' AND item.flagged = 0 AND item.kept = 0
+			AND date_in_doubt = 0 AND received_on >= digest_list.since AND received_on <= ${upTo}
 			AND NOT EXISTS (SELECT 1 FROM digest_item WHERE digest_item.item_id = item.id)
-		 ORDER BY list, received_on, item.id LIMIT ?`,
-		[mailboxId, upTo, limit]
+		 ORDER BY list, received_on, item.id LIMIT ${limit}`
 	);
 }
 
@@ -94,9 +94,8 @@ export async function toFold(db: Db, mailboxId: number, upTo: CalendarDate, limi
 export async function lastDigest(db: Db, mailboxId: number): Promise<Digest | undefined> {
 	return row(
 		db,
-		`SELECT id, mailbox_id AS mailboxId, day, message_id AS messageId, docket_id AS docketId FROM digest
-		 WHERE mailbox_id = ? ORDER BY day DESC LIMIT 1`,
-		[mailboxId]
+		sql`SELECT id, mailbox_id AS mailboxId, day, message_id AS messageId, docket_id AS docketId FROM digest
+		 WHERE mailbox_id = ${mailboxId} ORDER BY day DESC LIMIT 1`
 	);
 }
 
@@ -107,12 +106,10 @@ export async function addDigest(
 	itemIds: readonly number[],
 	at: Date
 ): Promise<number> {
-	const id = await insert(db, `INSERT INTO digest (mailbox_id, day, message_id, made_at) VALUES (?, ?, ?, ?)`, [
-		digest.mailboxId,
-		digest.day,
-		digest.messageId,
-		at.toISOString()
-	]);
+	const id = await insert(
+		db,
+		sql`INSERT INTO digest (mailbox_id, day, message_id, made_at) VALUES (${digest.mailboxId}, ${digest.day}, ${digest.messageId}, ${at.toISOString()})`
+	);
 	await insertRows(
 		db,
 		`INSERT INTO digest_item (digest_id, position, item_id)`,
@@ -123,17 +120,16 @@ export async function addDigest(
 
 /** Notes the docket that archives the originals of a digest. */
 export async function putDigestDocket(db: Db, id: number, docketId: number): Promise<void> {
-	await change(db, `UPDATE digest SET docket_id = ? WHERE id = ?`, [docketId, id]);
+	await change(db, sql`UPDATE digest SET docket_id = ${docketId} WHERE id = ${id}`);
 }
 
 /** Digests of a mailbox whose originals no docket archives yet. */
 export async function digestsWithoutDocket(db: Db, mailboxId: number): Promise<(Digest & { itemIds: number[] })[]> {
 	const found = await rows<Digest & { items: string }>(
 		db,
-		`SELECT id, mailbox_id AS mailboxId, day, message_id AS messageId, docket_id AS docketId,
+		sql`SELECT id, mailbox_id AS mailboxId, day, message_id AS messageId, docket_id AS docketId,
 			(SELECT json_group_array(item_id) FROM digest_item WHERE digest_id = digest.id) AS items
-		 FROM digest WHERE mailbox_id = ? AND docket_id IS NULL ORDER BY day`,
-		[mailboxId]
+		 FROM digest WHERE mailbox_id = ${mailboxId} AND docket_id IS NULL ORDER BY day`
 	);
 	return found.map(({ items, ...digest }) => ({ ...digest, itemIds: JSON.parse(items) as number[] }));
 }
@@ -152,10 +148,9 @@ export interface DigestOriginal {
 export async function originalsOf(db: Db, messageId: string): Promise<DigestOriginal[]> {
 	return rows(
 		db,
-		`SELECT item.id, subject, from_name AS fromName, from_address AS fromAddress, received_on AS receivedOn, item.state
+		sql`SELECT item.id, subject, from_name AS fromName, from_address AS fromAddress, received_on AS receivedOn, item.state
 		 FROM digest JOIN digest_item ON digest_item.digest_id = digest.id JOIN item ON item.id = digest_item.item_id
 			JOIN message ON message.id = item.message_id
-		 WHERE digest.message_id = ? ORDER BY position LIMIT 1000`,
-		[messageId]
+		 WHERE digest.message_id = ${messageId} ORDER BY position LIMIT 1000`
 	);
 }

@@ -3,6 +3,7 @@ import type { Attempt } from '../../../core/lists/standing.ts';
 import type { WayKind } from '../../../core/lists/ways.ts';
 import type { Db } from '../database/open.ts';
 import { change, insertRows, row, rows } from '../database/rows.ts';
+import { type Condition, sql } from '../database/sql.ts';
 
 /** An attempt to leave a list, as it is stored. */
 export interface Leaving extends Attempt {
@@ -16,7 +17,7 @@ export interface Leaving extends Attempt {
 	answeredAt: string | null;
 }
 
-const COLUMNS = `id, mailbox_id AS mailboxId, list_id AS listId, line_id AS lineId, way, target, state, asked_on AS "on", who,
+const COLUMNS = sql`id, mailbox_id AS mailboxId, list_id AS listId, line_id AS lineId, way, target, state, asked_on AS "on", who,
 	answered_at AS answeredAt, answer`;
 
 /** Notes attempts that are to be made. */
@@ -46,55 +47,51 @@ export async function addLeavings(
 export async function lastAttempts(db: Db, mailboxId: number): Promise<Map<number, Leaving>> {
 	const found = await rows<Leaving>(
 		db,
-		`SELECT ${COLUMNS} FROM leaving WHERE id IN (SELECT max(id) FROM leaving WHERE mailbox_id = ? GROUP BY list_id)`,
-		[mailboxId]
+		sql`SELECT ${COLUMNS} FROM leaving WHERE id IN (SELECT max(id) FROM leaving WHERE mailbox_id = ${mailboxId} GROUP BY list_id)`
 	);
 	return new Map(found.map((attempt) => [attempt.listId, attempt]));
 }
 
 /** All attempts on a list in a mailbox, the newest first. */
 export async function attemptsOn(db: Db, mailboxId: number, listId: number): Promise<Leaving[]> {
-	return rows(db, `SELECT ${COLUMNS} FROM leaving WHERE mailbox_id = ? AND list_id = ? ORDER BY id DESC LIMIT 50`, [
-		mailboxId,
-		listId
-	]);
+	return rows(
+		db,
+		sql`SELECT ${COLUMNS} FROM leaving WHERE mailbox_id = ${mailboxId} AND list_id = ${listId} ORDER BY id DESC LIMIT 50`
+	);
 }
 
 /** Attempts that are being made, the oldest first. */
 export async function attemptsBegun(db: Db, limit: number): Promise<(Leaving & { sender: number | null })[]> {
-	return rows(db, `SELECT ${COLUMNS}, sender FROM leaving WHERE state = 'sending' ORDER BY id LIMIT ?`, [limit]);
+	return rows(db, sql`SELECT ${COLUMNS}, sender FROM leaving WHERE state = 'sending' ORDER BY id LIMIT ${limit}`);
 }
 
 /* Those of one docket, or all. */
-function ofDocket(docketId: number | undefined): { sql: string; bindings: number[] } {
-	return docketId === undefined
-		? { sql: '1', bindings: [] }
-		: { sql: `line_id IN (SELECT id FROM docket_line WHERE docket_id = ?)`, bindings: [docketId] };
+function ofDocket(docketId: number | undefined): Condition {
+	return docketId === undefined ? sql`1` : sql`line_id IN (SELECT id FROM docket_line WHERE docket_id = ${docketId})`;
 }
 
 /** Attempts that are still to be made, of a docket or all, the oldest first. */
 export async function attemptsWaiting(db: Db, docketId: number | undefined, limit: number): Promise<Leaving[]> {
-	const { sql, bindings } = ofDocket(docketId);
-	return rows(db, `SELECT ${COLUMNS} FROM leaving WHERE state = 'waiting' AND ${sql} ORDER BY id LIMIT ?`, [
-		...bindings,
-		limit
-	]);
+	return rows(
+		db,
+		sql`SELECT ${COLUMNS} FROM leaving WHERE state = 'waiting' AND ${ofDocket(docketId)} ORDER BY id LIMIT ${limit}`
+	);
 }
 
 /** How many attempts are still to be made, of a docket or in all. */
 export async function countWaiting(db: Db, docketId?: number): Promise<number> {
-	const { sql, bindings } = ofDocket(docketId);
-	return (
-		(await row<{ n: number }>(db, `SELECT count(*) AS n FROM leaving WHERE state = 'waiting' AND ${sql}`, bindings))
-			?.n ?? 0
+	const found = await row<{ n: number }>(
+		db,
+		sql`SELECT count(*) AS n FROM leaving WHERE state = 'waiting' AND ${ofDocket(docketId)}`
 	);
+	return found?.n ?? 0;
 }
 
 /** How many lists of each mailbox wait for a person to open their link. */
 export async function countByHand(db: Db): Promise<Map<number, number>> {
 	const found = await rows<{ mailboxId: number; n: number }>(
 		db,
-		`SELECT mailbox_id AS mailboxId, count(*) AS n FROM leaving
+		sql`SELECT mailbox_id AS mailboxId, count(*) AS n FROM leaving
 		 WHERE id IN (SELECT max(id) FROM leaving GROUP BY mailbox_id, list_id) AND state = 'by-hand' GROUP BY 1`
 	);
 	return new Map(found.map(({ mailboxId, n }) => [mailboxId, n]));
@@ -105,8 +102,7 @@ export async function beginSending(db: Db, id: number, on: CalendarDate, sender:
 	return (
 		(await change(
 			db,
-			`UPDATE leaving SET state = 'sending', asked_on = ?, sender = ? WHERE id = ? AND state = 'waiting'`,
-			[on, sender, id]
+			sql`UPDATE leaving SET state = 'sending', asked_on = ${on}, sender = ${sender} WHERE id = ${id} AND state = 'waiting'`
 		)) > 0
 	);
 }
@@ -118,20 +114,17 @@ export async function endSending(
 	{ state, answer }: Pick<Attempt, 'state' | 'answer'>,
 	at: Date
 ): Promise<void> {
-	await change(db, `UPDATE leaving SET state = ?, answer = ?, answered_at = ?, sender = NULL WHERE id = ?`, [
-		state,
-		answer,
-		at.toISOString(),
-		id
-	]);
+	await change(
+		db,
+		sql`UPDATE leaving SET state = ${state}, answer = ${answer}, answered_at = ${at.toISOString()}, sender = NULL WHERE id = ${id}`
+	);
 }
 
 /** Drops the attempts of a docket that were not made yet. @returns how many */
 export async function dropWaiting(db: Db, lineIds: readonly number[]): Promise<number> {
 	return change(
 		db,
-		`DELETE FROM leaving WHERE state IN ('waiting', 'by-hand') AND line_id IN (SELECT value FROM json_each(?))`,
-		[JSON.stringify(lineIds)]
+		sql`DELETE FROM leaving WHERE state IN ('waiting', 'by-hand') AND line_id IN (SELECT value FROM json_each(${JSON.stringify(lineIds)}))`
 	);
 }
 
@@ -142,8 +135,7 @@ export async function listsAsked(
 ): Promise<{ listId: number; way: WayKind; on: CalendarDate }[]> {
 	return rows(
 		db,
-		`SELECT list_id AS listId, way, min(asked_on) AS "on" FROM leaving
-		 WHERE mailbox_id = ? AND state IN ('asked', 'confirmed') GROUP BY list_id`,
-		[mailboxId]
+		sql`SELECT list_id AS listId, way, min(asked_on) AS "on" FROM leaving
+		 WHERE mailbox_id = ${mailboxId} AND state IN ('asked', 'confirmed') GROUP BY list_id`
 	);
 }

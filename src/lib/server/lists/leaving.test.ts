@@ -6,6 +6,7 @@ import { openOutside } from '../outside/outside.ts';
 import type { ListManner } from '../standins/list-operator.ts';
 import { type RunningStandIns, startStandIns } from '../standins/start.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { compareWeights, recountWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { setClearing } from '../archive/bin.ts';
@@ -87,7 +88,7 @@ const later = (context: Context, days: number): Context => ({
 	now: () => new Date(Date.parse('2026-11-25T12:00:00Z') + days * 86_400_000)
 });
 const idOf = async (context: Context, identifier: string) =>
-	(await row<{ id: number }>(context.db, `SELECT id FROM list WHERE identifier = ?`, [identifier]))?.id as number;
+	(await row<{ id: number }>(context.db, sql`SELECT id FROM list WHERE identifier = ${identifier}`))?.id as number;
 const idsOf = async (context: Context, ...identifiers: string[]) =>
 	Promise.all(identifiers.map((identifier) => idOf(context, identifier)));
 
@@ -144,8 +145,8 @@ describe('mail that an earlier Kovrel has read', () => {
 	it('has its lists found when it is read again', async () => {
 		const { context } = await office();
 		const before = (await listLists(context, { mailboxId: 1, limit: 50 })).lists;
-		await change(context.db, `UPDATE message SET reading = 1, list_id = '', leave_ways = 0`);
-		await change(context.db, `UPDATE item SET list_id = NULL`);
+		await change(context.db, sql`UPDATE message SET reading = 1, list_id = '', leave_ways = 0`);
+		await change(context.db, sql`UPDATE item SET list_id = NULL`);
 		await recountWeights(context.db);
 		expect((await listLists(context, { mailboxId: 1, limit: 50 })).total.lists).toBe(0);
 		expect(await rereadMail(context)).toMatchObject({ messages: 22, finished: true });
@@ -363,7 +364,7 @@ print(json.dumps([m['from'], m['to'], m['subject'], m.get_content().strip(), m['
 		});
 		await carryOut(context, { id: docket.id });
 		// as a process leaves it that was killed while it was sending
-		await change(context.db, `UPDATE leaving SET state = 'sending', sender = 4194303`);
+		await change(context.db, sql`UPDATE leaving SET state = 'sending', sender = 4194303`);
 		expect(await leaveLists(context, {})).toMatchObject({ unknown: 1, confirmed: 0 });
 		expect(world.operator.asked).toEqual([]);
 		expect(await requireList(context, 1, await idOf(context, 'obeys.example'))).toMatchObject({ standing: 'unknown' });
@@ -382,8 +383,7 @@ print(json.dumps([m['from'], m['to'], m['subject'], m.get_content().strip(), m['
 				(
 					await rows<{ state: string; n: number }>(
 						context.db,
-						`SELECT state, count(*) AS n FROM item WHERE list_id = ? GROUP BY 1`,
-						[id]
+						sql`SELECT state, count(*) AS n FROM item WHERE list_id = ${id} GROUP BY 1`
 					)
 				).map(({ state, n }) => [state, n])
 			);

@@ -2,6 +2,7 @@ import type { CalendarDate } from '../../../core/calendar.ts';
 import type { SenderMark } from '../../../core/lists/senders.ts';
 import type { Db } from '../database/open.ts';
 import { change, insertRows, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** A list. */
 export interface List {
@@ -32,29 +33,28 @@ export interface ListReading {
 	addresses: number;
 }
 
-const SOUND = 'date_in_doubt = 0 AND received_on IS NOT NULL';
+const SOUND = sql`date_in_doubt = 0 AND received_on IS NOT NULL`;
 
 /* An organisation to so many different people of which somebody has written is a carrier of other people's mail. */
 const CARRIER = 25;
 
 /* To whom somebody here has written: to the address itself, or to anybody of the same organisation. */
-const KNOWN = `SELECT correspondent.id FROM written_to JOIN correspondent ON correspondent.address = written_to.address
+const KNOWN = sql`SELECT correspondent.id FROM written_to JOIN correspondent ON correspondent.address = written_to.address
 	UNION SELECT correspondent.id FROM (
 		SELECT organisation FROM written_to WHERE organisation <> '' GROUP BY organisation HAVING count(*) < ${CARRIER}
 	 ) near JOIN organisation ON organisation.domain = near.organisation JOIN correspondent ON correspondent.organisation_id = organisation.id`;
 
 /** What a mailbox has of its lists: from the summary, with the first and the last of each looked up along an index. */
 export async function listMail(db: Db, mailboxId: number): Promise<ListMail[]> {
-	const dated = `item INDEXED BY item_by_list WHERE item.mailbox_id = ? AND item.list_id = weight.listId AND ${SOUND}`;
+	const dated = sql`item INDEXED BY item_by_list WHERE item.mailbox_id = ${mailboxId} AND item.list_id = weight.listId AND ${SOUND}`;
 	return rows<ListMail>(
 		db,
-		`SELECT listId, messages, bytes, (SELECT received_on FROM ${dated} ORDER BY received_on LIMIT 1) AS first,
+		sql`SELECT listId, messages, bytes, (SELECT received_on FROM ${dated} ORDER BY received_on LIMIT 1) AS first,
 			(SELECT received_on FROM ${dated} ORDER BY received_on DESC LIMIT 1) AS last
 		 FROM (
 			SELECT list_id AS listId, sum(messages) AS messages, sum(bytes) AS bytes FROM weight_by_list
-			WHERE mailbox_id = ? AND list_id <> 0 GROUP BY list_id
-		 ) weight`,
-		[mailboxId, mailboxId, mailboxId]
+			WHERE mailbox_id = ${mailboxId} AND list_id <> 0 GROUP BY list_id
+		 ) weight`
 	);
 }
 
@@ -66,11 +66,10 @@ export async function listReading(
 ): Promise<Map<number, ListReading>> {
 	const found = await rows<ListReading>(
 		db,
-		`SELECT list_id AS listId, sum(ifnull(seen, 0)) AS read, count(seen) AS readKnown,
+		sql`SELECT list_id AS listId, sum(ifnull(seen, 0)) AS read, count(seen) AS readKnown,
 			max(received_on) FILTER (WHERE seen = 1 AND date_in_doubt = 0) AS lastRead, count(DISTINCT correspondent_id) AS addresses
 		 FROM item INDEXED BY item_by_list
-		 WHERE mailbox_id = ? AND list_id IN (SELECT value FROM json_each(?)) GROUP BY list_id`,
-		[mailboxId, JSON.stringify(ids)]
+		 WHERE mailbox_id = ${mailboxId} AND list_id IN (SELECT value FROM json_each(${JSON.stringify(ids)})) GROUP BY list_id`
 	);
 	return new Map(found.map((reading) => [reading.listId, reading]));
 }
@@ -79,9 +78,8 @@ export async function listReading(
 export async function knownLists(db: Db, mailboxId: number, ids: readonly number[]): Promise<Set<number>> {
 	const found = await rows<{ listId: number }>(
 		db,
-		`SELECT DISTINCT list_id AS listId FROM item INDEXED BY item_by_list
-		 WHERE mailbox_id = ? AND list_id IN (SELECT value FROM json_each(?)) AND correspondent_id IN (${KNOWN})`,
-		[mailboxId, JSON.stringify(ids)]
+		sql`SELECT DISTINCT list_id AS listId FROM item INDEXED BY item_by_list
+		 WHERE mailbox_id = ${mailboxId} AND list_id IN (SELECT value FROM json_each(${JSON.stringify(ids)})) AND correspondent_id IN (${KNOWN})`
 	);
 	return new Set(found.map(({ listId }) => listId));
 }
@@ -95,10 +93,9 @@ export async function listMonths(
 ): Promise<{ listId: number; month: string; messages: number }[]> {
 	return rows(
 		db,
-		`SELECT list_id AS listId, substr(received_on, 1, 7) AS month, count(*) AS messages
+		sql`SELECT list_id AS listId, substr(received_on, 1, 7) AS month, count(*) AS messages
 		 FROM item INDEXED BY item_by_list
-		 WHERE mailbox_id = ? AND list_id IN (SELECT value FROM json_each(?)) AND received_on >= ? AND ${SOUND} GROUP BY 1, 2`,
-		[mailboxId, JSON.stringify(ids), since]
+		 WHERE mailbox_id = ${mailboxId} AND list_id IN (SELECT value FROM json_each(${JSON.stringify(ids)})) AND received_on >= ${since} AND ${SOUND} GROUP BY 1, 2`
 	);
 }
 
@@ -110,9 +107,8 @@ export async function listDays(
 ): Promise<{ listId: number; day: CalendarDate; messages: number }[]> {
 	return rows(
 		db,
-		`SELECT list_id AS listId, received_on AS day, count(*) AS messages FROM item INDEXED BY item_by_list
-		 WHERE mailbox_id = ? AND list_id IS NOT NULL AND received_on >= ? AND ${SOUND} GROUP BY 1, 2`,
-		[mailboxId, since]
+		sql`SELECT list_id AS listId, received_on AS day, count(*) AS messages FROM item INDEXED BY item_by_list
+		 WHERE mailbox_id = ${mailboxId} AND list_id IS NOT NULL AND received_on >= ${since} AND ${SOUND} GROUP BY 1, 2`
 	);
 }
 
@@ -124,11 +120,10 @@ export async function listsInNewest(
 ): Promise<{ listId: number; messages: number }[]> {
 	return rows(
 		db,
-		`SELECT list_id AS listId, count(*) AS messages FROM (
-			SELECT list_id FROM item WHERE mailbox_id = ? AND state = 'live' AND ${SOUND}
-			ORDER BY received_on DESC, received_at DESC, id DESC LIMIT ?
-		 ) WHERE list_id IS NOT NULL GROUP BY 1`,
-		[mailboxId, newest]
+		sql`SELECT list_id AS listId, count(*) AS messages FROM (
+			SELECT list_id FROM item WHERE mailbox_id = ${mailboxId} AND state = 'live' AND ${SOUND}
+			ORDER BY received_on DESC, received_at DESC, id DESC LIMIT ${newest}
+		 ) WHERE list_id IS NOT NULL GROUP BY 1`
 	);
 }
 
@@ -136,16 +131,16 @@ export async function listsInNewest(
 export async function listsById(db: Db, ids: readonly number[]): Promise<List[]> {
 	return rows(
 		db,
-		`SELECT list.id, identifier, name, organisation FROM json_each(?) wanted CROSS JOIN list ON list.id = wanted.value`,
-		[JSON.stringify(ids)]
+		sql`SELECT list.id, identifier, name, organisation FROM json_each(${JSON.stringify(ids)}) wanted CROSS JOIN list ON list.id = wanted.value`
 	);
 }
 
 /** The list with that identifier. */
 export async function findList(db: Db, identifier: string): Promise<List | undefined> {
-	return row(db, `SELECT id, identifier, name, organisation FROM list WHERE identifier = ?`, [
-		identifier.trim().toLowerCase()
-	]);
+	return row(
+		db,
+		sql`SELECT id, identifier, name, organisation FROM list WHERE identifier = ${identifier.trim().toLowerCase()}`
+	);
 }
 
 /** The newest message of each of some lists in a mailbox, with the address that wrote it. */
@@ -156,15 +151,14 @@ export async function newestOfLists(
 ): Promise<{ listId: number; itemId: number; contentId: number; ways: number; address: string }[]> {
 	return rows(
 		db,
-		`SELECT newest.listId, newest.id AS itemId, message.content_id AS contentId, message.leave_ways AS ways, correspondent.address
+		sql`SELECT newest.listId, newest.id AS itemId, message.content_id AS contentId, message.leave_ways AS ways, correspondent.address
 		 FROM (
 			SELECT wanted.value AS listId, (
-				SELECT item.id FROM item INDEXED BY item_by_list WHERE item.mailbox_id = ? AND item.list_id = wanted.value
+				SELECT item.id FROM item INDEXED BY item_by_list WHERE item.mailbox_id = ${mailboxId} AND item.list_id = wanted.value
 				ORDER BY date_in_doubt, received_on DESC LIMIT 1
-			) AS id FROM json_each(?) wanted
+			) AS id FROM json_each(${JSON.stringify(ids)}) wanted
 		 ) newest CROSS JOIN item ON item.id = newest.id JOIN message ON message.id = item.message_id
-			JOIN correspondent ON correspondent.id = item.correspondent_id`,
-		[mailboxId, JSON.stringify(ids)]
+			JOIN correspondent ON correspondent.id = item.correspondent_id`
 	);
 }
 
@@ -175,9 +169,8 @@ export async function mailboxesOfLists(
 ): Promise<{ listId: number; mailboxId: number; live: number }[]> {
 	return rows(
 		db,
-		`SELECT list_id AS listId, mailbox_id AS mailboxId, sum(CASE WHEN state = 'live' THEN messages ELSE 0 END) AS live
-		 FROM weight_by_list WHERE list_id <> 0 AND list_id IN (SELECT value FROM json_each(?)) GROUP BY 1, 2`,
-		[JSON.stringify(ids)]
+		sql`SELECT list_id AS listId, mailbox_id AS mailboxId, sum(CASE WHEN state = 'live' THEN messages ELSE 0 END) AS live
+		 FROM weight_by_list WHERE list_id <> 0 AND list_id IN (SELECT value FROM json_each(${JSON.stringify(ids)})) GROUP BY 1, 2`
 	);
 }
 
@@ -191,16 +184,15 @@ export async function sentBehind(
 ): Promise<{ id: number; recipients: string }[]> {
 	return rows(
 		db,
-		`SELECT item.id, message.to_addresses || message.cc_addresses AS recipients
+		sql`SELECT item.id, message.to_addresses || message.cc_addresses AS recipients
 		 FROM item JOIN message ON message.id = item.message_id
 		 WHERE item.id IN (
-			SELECT id FROM item WHERE mailbox_id = ? AND id > (SELECT written_to_item FROM mailbox WHERE id = ?)
-				AND (imported_folder_id IN (SELECT id FROM folder WHERE mailbox_id = ? AND role = 'sent')
+			SELECT id FROM item WHERE mailbox_id = ${mailboxId} AND id > (SELECT written_to_item FROM mailbox WHERE id = ${mailboxId})
+				AND (imported_folder_id IN (SELECT id FROM folder WHERE mailbox_id = ${mailboxId} AND role = 'sent')
 					OR correspondent_id IN (SELECT correspondent.id FROM mailbox CROSS JOIN json_each(mailbox.addresses) own
-						CROSS JOIN correspondent ON correspondent.address = own.value WHERE mailbox.id = ?))
-			ORDER BY id LIMIT ?)
-		 ORDER BY item.id`,
-		[mailboxId, mailboxId, mailboxId, mailboxId, limit]
+						CROSS JOIN correspondent ON correspondent.address = own.value WHERE mailbox.id = ${mailboxId}))
+			ORDER BY id LIMIT ${limit})
+		 ORDER BY item.id`
 	);
 }
 
@@ -217,12 +209,12 @@ export async function putWrittenTo(
 		addresses.map(({ address, organisation }) => [address, organisation]),
 		`ON CONFLICT DO NOTHING`
 	);
-	await change(db, `UPDATE mailbox SET written_to_item = max(written_to_item, ?) WHERE id = ?`, [upTo, mailboxId]);
+	await change(db, sql`UPDATE mailbox SET written_to_item = max(written_to_item, ${upTo}) WHERE id = ${mailboxId}`);
 }
 
 /** The number of the newest item of all. */
 export async function newestItem(db: Db): Promise<number> {
-	return (await row<{ id: number | null }>(db, `SELECT max(id) AS id FROM item`))?.id ?? 0;
+	return (await row<{ id: number | null }>(db, sql`SELECT max(id) AS id FROM item`))?.id ?? 0;
 }
 
 /* ---- who is trusted and blocked -------------------------------------------------------------------------------------- */
@@ -238,7 +230,7 @@ export interface StoredMark extends SenderMark {
 export async function senderMarks(db: Db): Promise<StoredMark[]> {
 	return rows(
 		db,
-		`SELECT id, verdict, kind, value, made_by AS madeBy, made_at AS madeAt FROM sender_mark ORDER BY value, kind`
+		sql`SELECT id, verdict, kind, value, made_by AS madeBy, made_at AS madeAt FROM sender_mark ORDER BY value, kind`
 	);
 }
 
@@ -251,15 +243,14 @@ export async function putSenderMark(
 ): Promise<void> {
 	await change(
 		db,
-		`INSERT INTO sender_mark (verdict, kind, value, made_by, made_at) VALUES (?, ?, ?, ?, ?)
-		 ON CONFLICT DO UPDATE SET verdict = excluded.verdict, made_by = excluded.made_by, made_at = excluded.made_at`,
-		[verdict, kind, value, who, at.toISOString()]
+		sql`INSERT INTO sender_mark (verdict, kind, value, made_by, made_at) VALUES (${verdict}, ${kind}, ${value}, ${who}, ${at.toISOString()})
+		 ON CONFLICT DO UPDATE SET verdict = excluded.verdict, made_by = excluded.made_by, made_at = excluded.made_at`
 	);
 }
 
 /** Takes a mark off. @returns whether it was there */
 export async function removeSenderMark(db: Db, { kind, value }: Pick<SenderMark, 'kind' | 'value'>): Promise<boolean> {
-	return (await change(db, `DELETE FROM sender_mark WHERE kind = ? AND value = ?`, [kind, value])) > 0;
+	return (await change(db, sql`DELETE FROM sender_mark WHERE kind = ${kind} AND value = ${value}`)) > 0;
 }
 
 /** New items of a mailbox with what their senders are judged by; in the order of their numbers. */
@@ -271,9 +262,8 @@ export async function sendersOfItems(
 ): Promise<{ id: number; from: string; list: string }[]> {
 	return rows(
 		db,
-		`SELECT item.id, correspondent.address AS "from", ifnull(list.identifier, '') AS list
+		sql`SELECT item.id, correspondent.address AS "from", ifnull(list.identifier, '') AS list
 		 FROM item JOIN correspondent ON correspondent.id = item.correspondent_id LEFT JOIN list ON list.id = item.list_id
-		 WHERE item.id > ? AND item.mailbox_id = ? AND item.state = 'live' ORDER BY item.id LIMIT ?`,
-		[after, mailboxId, limit]
+		 WHERE item.id > ${after} AND item.mailbox_id = ${mailboxId} AND item.state = 'live' ORDER BY item.id LIMIT ${limit}`
 	);
 }

@@ -3,27 +3,29 @@ import { type Grouping, type Lot, labelOf } from '../../../core/lots/lots.ts';
 import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
 import type { Db } from '../database/open.ts';
 import { rows } from '../database/rows.ts';
-import type { Condition } from '../mail/conditions-store.ts';
 import { lotKey } from '../mail/lot-keys-store.ts';
+import { type Condition, empty, join, type Sql, sql } from '../database/sql.ts';
 
-const JOINS: Partial<Record<Grouping, string>> = {
-	attachment: `LEFT JOIN (${ATTACHMENT_KINDS.map((_, bit) => `SELECT ${bit} AS bit`).join(' UNION ALL ')}) kind
-		ON (item.attachment_kinds & (1 << kind.bit)) <> 0`,
-	tag: 'LEFT JOIN item_tag ON item_tag.item_id = item.id'
+const JOINS: Partial<Record<Grouping, Sql>> = {
+	attachment: sql`LEFT JOIN (${join(
+		ATTACHMENT_KINDS.map((_, bit) => sql`SELECT ${bit} AS bit`),
+		' UNION ALL '
+	)}) kind ON (item.attachment_kinds & (1 << kind.bit)) <> 0`,
+	tag: sql`LEFT JOIN item_tag ON item_tag.item_id = item.id`
 };
 
 /* Where a lot's name stands. */
-const NAMES: Partial<Record<Grouping, string>> = {
-	organisation: `SELECT id, domain AS label FROM organisation`,
-	correspondent: `SELECT id, CASE WHEN name = '' THEN address ELSE name || ' <' || address || '>' END AS label FROM correspondent`,
-	list: `SELECT id, CASE WHEN name = '' THEN identifier ELSE name END AS label FROM list`,
-	thread: `SELECT id, subject AS label FROM thread`,
-	folder: `SELECT id, path AS label FROM folder`,
-	tag: `SELECT id, name AS label FROM tag`
+const NAMES: Partial<Record<Grouping, Sql>> = {
+	organisation: sql`SELECT id, domain AS label FROM organisation`,
+	correspondent: sql`SELECT id, CASE WHEN name = '' THEN address ELSE name || ' <' || address || '>' END AS label FROM correspondent`,
+	list: sql`SELECT id, CASE WHEN name = '' THEN identifier ELSE name END AS label FROM list`,
+	thread: sql`SELECT id, subject AS label FROM thread`,
+	folder: sql`SELECT id, path AS label FROM folder`,
+	tag: sql`SELECT id, name AS label FROM tag`
 };
 
 /* Folders of several mailboxes may have the same path. */
-const FOLDERS_OF_ALL = `SELECT folder.id, mailbox.name || ': ' || path AS label FROM folder JOIN mailbox ON mailbox.id = mailbox_id`;
+const FOLDERS_OF_ALL = sql`SELECT folder.id, mailbox.name || ': ' || path AS label FROM folder JOIN mailbox ON mailbox.id = mailbox_id`;
 
 /**
  * Groups items.
@@ -43,14 +45,13 @@ export async function groupItems(
 	const names = withMailbox && by === 'folder' ? FOLDERS_OF_ALL : NAMES[by];
 	const found = await rows<Omit<Lot, 'label' | 'key'> & { key: string | number | null; label: string | null }>(
 		db,
-		`SELECT lot.*${names ? ', name.label' : ', NULL AS label'} FROM (
+		sql`SELECT lot.*, ${names ? sql`name.label` : sql`NULL AS label`} FROM (
 			SELECT ${key} AS key, count(*) AS messages, sum(item.bytes) AS bytes,
 				min(CASE WHEN item.date_in_doubt = 0 THEN item.received_on END) AS oldest,
 				max(CASE WHEN item.date_in_doubt = 0 THEN item.received_on END) AS newest,
 				sum(ifnull(item.seen = 0, 0)) AS unread, max(item.answered_on) AS answered
-			FROM item ${JOINS[by] ?? ''} WHERE ${chosen.sql} GROUP BY 1
-		 ) lot ${names ? `LEFT JOIN (${names}) name ON name.id = lot.key` : ''}`,
-		chosen.bindings
+			FROM item ${JOINS[by] ?? empty} WHERE ${chosen} GROUP BY 1
+		 ) lot ${names ? sql`LEFT JOIN (${names}) name ON name.id = lot.key` : empty}`
 	);
 	return found.map(({ key: stored, label, ...lot }) => {
 		const text = stored === null ? '' : String(stored);
@@ -63,20 +64,19 @@ export async function groupItems(
  * looking up the first and the last date of each along an index instead of passing over all items.
  */
 export async function organisationLots(db: Db, mailboxId: number): Promise<Lot[]> {
-	const items = `item WHERE item.mailbox_id = ? AND item.organisation_id = weight.id AND item.state = 'live'`;
-	const dated = `${items} AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
+	const items = sql`item WHERE item.mailbox_id = ${mailboxId} AND item.organisation_id = weight.id AND item.state = 'live'`;
+	const dated = sql`${items} AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
 	const found = await rows<Omit<Lot, 'key'> & { key: number }>(
 		db,
-		`SELECT weight.id AS key, domain AS label, messages, bytes, unread,
+		sql`SELECT weight.id AS key, domain AS label, messages, bytes, unread,
 			(SELECT received_on FROM ${dated} ORDER BY received_on LIMIT 1) AS oldest,
 			(SELECT received_on FROM ${dated} ORDER BY received_on DESC LIMIT 1) AS newest,
 			(SELECT max(answered_on) FROM ${items} AND item.answered_on IS NOT NULL) AS answered
 		 FROM (
 			SELECT organisation_id AS id, sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread
 			FROM weight_by_correspondent JOIN correspondent ON correspondent.id = correspondent_id
-			WHERE mailbox_id = ? AND state = 'live' GROUP BY organisation_id
-		 ) weight JOIN organisation ON organisation.id = weight.id`,
-		[mailboxId, mailboxId, mailboxId, mailboxId]
+			WHERE mailbox_id = ${mailboxId} AND state = 'live' GROUP BY organisation_id
+		 ) weight JOIN organisation ON organisation.id = weight.id`
 	);
 	return found.map((lot) => ({ ...lot, key: String(lot.key), label: lot.label || labelOf('organisation', '') }));
 }

@@ -5,6 +5,7 @@ import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { sizeBand } from '../../../core/weigh/bands.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { change, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
@@ -47,11 +48,11 @@ async function office(): Promise<Context> {
 	await importMailbox(context, { path: mboxFile(all.slice(20)), mailbox: 'Office', folder: 'Vessels/MV Terne' });
 	await change(
 		context.db,
-		`INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'Ramp', 'ramp', 'slate'), (2, 'Quay', 'quay', 'rope')`
+		sql`INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'Ramp', 'ramp', 'slate'), (2, 'Quay', 'quay', 'rope')`
 	);
 	await change(
 		context.db,
-		`INSERT INTO item_tag SELECT id, 1 FROM item WHERE id % 4 = 0 UNION SELECT id, 2 FROM item WHERE id % 6 = 0`
+		sql`INSERT INTO item_tag SELECT id, 1 FROM item WHERE id % 4 = 0 UNION SELECT id, 2 FROM item WHERE id % 6 = 0`
 	);
 	return context;
 }
@@ -75,7 +76,7 @@ interface Plain {
 const plainItems = ({ db }: Context) =>
 	rows<Plain>(
 		db,
-		`SELECT item.id, bytes, received_on AS receivedOn, seen, attachment_kinds AS kinds, domain AS organisation, address,
+		sql`SELECT item.id, bytes, received_on AS receivedOn, seen, attachment_kinds AS kinds, domain AS organisation, address,
 			identifier AS list, thread_id AS thread, folder.path AS folder, addressed, mail_kind AS kind,
 			(SELECT group_concat(tag_id) FROM item_tag WHERE item_id = item.id) AS tags
 		 FROM item JOIN correspondent ON correspondent.id = correspondent_id JOIN organisation ON organisation.id = item.organisation_id
@@ -150,8 +151,8 @@ describe('lots', () => {
 
 	it('by organisation come from the summary as they come from the items, also where dates are in doubt or mail was answered', async () => {
 		const context = await office();
-		await change(context.db, `UPDATE item SET date_in_doubt = 1, received_on = '0102-03-14' WHERE id % 7 = 0`);
-		await change(context.db, `UPDATE item SET answered_on = '2025-01-0' || (id % 9 + 1) WHERE id % 5 = 0`);
+		await change(context.db, sql`UPDATE item SET date_in_doubt = 1, received_on = '0102-03-14' WHERE id % 7 = 0`);
+		await change(context.db, sql`UPDATE item SET answered_on = '2025-01-0' || (id % 9 + 1) WHERE id % 5 = 0`);
 		const fast = await listLots(context, { mailboxId: 1, by: 'organisation', limit: 99 });
 		// a search that leaves nothing out goes through the items
 		const slow = await listLots(context, { mailboxId: 1, by: 'organisation', query: 'not larger:1GB', limit: 99 });
@@ -162,8 +163,8 @@ describe('lots', () => {
 	it('never decide by a date that cannot be true (invariant 6)', async () => {
 		const context = await office();
 		// as if it were the newest of all, and as if it were unread for two thousand years
-		await change(context.db, `UPDATE item SET date_in_doubt = 1, received_on = '2038-01-01' WHERE id = 1`);
-		await change(context.db, `UPDATE item SET date_in_doubt = 1, received_on = '0102-03-14' WHERE id = 4`);
+		await change(context.db, sql`UPDATE item SET date_in_doubt = 1, received_on = '2038-01-01' WHERE id = 1`);
+		await change(context.db, sql`UPDATE item SET date_in_doubt = 1, received_on = '0102-03-14' WHERE id = 4`);
 		const { lots } = await listLots(context, { mailboxId: 1, by: 'unread', limit: 99 });
 		expect(lots.find(({ key }) => key === '')).toMatchObject({ label: 'unread, date in doubt', messages: 2 });
 		const [docket] = await decideLots(context, {
@@ -204,7 +205,7 @@ describe('lots', () => {
 		// what changes is counted again, though the sheet was looked at before
 		await change(
 			context.db,
-			`UPDATE item SET state = 'archived' WHERE folder_id = (SELECT folder_id FROM item WHERE id = 30)`
+			sql`UPDATE item SET state = 'archived' WHERE folder_id = (SELECT folder_id FROM item WHERE id = 30)`
 		);
 		expect((await listLots(context, { mailboxId: 1, by: 'folder', limit: 9 })).total.messages).toBe(20);
 	});
@@ -230,7 +231,10 @@ describe('lots', () => {
 		expect(docket?.lines.map(({ messages }) => messages)).toEqual([of(first.label).length - 1, 1]);
 		expect(docket?.lines[0]?.sentence).toContain(`from ${first.label}`);
 		await carryOut(context, { id: docket?.id as number });
-		const archived = await rows<{ id: number }>(context.db, `SELECT id FROM item WHERE state = 'archived' ORDER BY id`);
+		const archived = await rows<{ id: number }>(
+			context.db,
+			sql`SELECT id FROM item WHERE state = 'archived' ORDER BY id`
+		);
 		expect(archived.map(({ id }) => id)).toEqual(
 			[
 				...of(first.label)
@@ -256,7 +260,7 @@ describe('lots', () => {
 		await carryOut(context, { id: rest?.id as number });
 		const newest = await rows<{ on: string; other: string }>(
 			context.db,
-			`SELECT max(received_on) AS "on", (SELECT max(received_on) FROM item deleted WHERE deleted.organisation_id = item.organisation_id AND deleted.state = 'binned') AS other
+			sql`SELECT max(received_on) AS "on", (SELECT max(received_on) FROM item deleted WHERE deleted.organisation_id = item.organisation_id AND deleted.state = 'binned') AS other
 			 FROM item WHERE state = 'live' GROUP BY organisation_id HAVING other IS NOT NULL`
 		);
 		for (const { on, other } of newest) expect(on >= other).toBe(true);

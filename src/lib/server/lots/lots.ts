@@ -1,4 +1,5 @@
-import type { Decision, DecisionOptions } from '../../../core/docket/decisions.ts';
+import type { DecisionOptions } from '../../../core/docket/decision.ts';
+import type { Decision } from '../../../core/docket/decisions.ts';
 import { compareLots, type Grouping, type Lot, lotsLabel, type LotSort } from '../../../core/lots/lots.ts';
 import { readQuery } from '../../../core/search/query.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
@@ -7,8 +8,8 @@ import { groupItems, organisationLots } from './lots-store.ts';
 import { inLots } from '../mail/lot-keys-store.ts';
 import { fileVersion } from '../database/file-version-store.ts';
 import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
-import type { Decided, LotsScope, Scope } from '../docket/scopes-store.ts';
-import { type Condition, condition } from '../mail/conditions-store.ts';
+import type { Decided, LotsScope, Scope } from '../docket/scope.ts';
+import { condition } from '../mail/conditions-store.ts';
 import { type Tag, tagsOfItems } from '../mail/tags-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { isJunkMark, type JunkMark, markLines } from '../lists/decide-lists.ts';
@@ -17,6 +18,7 @@ import { requireFolder, requireMailboxId } from '../mail/mailboxes.ts';
 import { decide, tryDecision } from '../docket/prepare-docket.ts';
 import { type DocketView } from '../docket/show-docket.ts';
 import { Refusal } from '../refusal.ts';
+import { all, type Condition, sql } from '../database/sql.ts';
 
 /** What a sheet shows. */
 export interface Sheet {
@@ -60,20 +62,17 @@ const sheets = new Map<string, Grouped>();
 
 async function sheetWhere(context: Context, { mailboxId, query = '', folder, within }: Sheet): Promise<Condition> {
 	checkedQuery(query);
-	const parts: Condition[] = [{ sql: `item.state = 'live'`, bindings: [] }];
-	if (mailboxId !== undefined) parts.unshift({ sql: `item.mailbox_id = ?`, bindings: [mailboxId] });
+	const parts: Condition[] = [sql`item.state = 'live'`];
+	if (mailboxId !== undefined) parts.unshift(sql`item.mailbox_id = ${mailboxId}`);
 	if (folder) {
 		if (mailboxId === undefined)
 			throw new Refusal('bad-input', 'A folder is that of one mailbox: choose the mailbox first.');
 		const { ids } = await requireFolder(context, await requireMailboxId(context, mailboxId), folder);
-		parts.push({ sql: `item.folder_id IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(ids)] });
+		parts.push(sql`item.folder_id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`);
 	}
 	if (query) parts.push(condition(readQuery(query)));
 	if (within) parts.push(inLots(within.by, [within.key], today(context)));
-	return {
-		sql: parts.map(({ sql }) => sql).join(' AND '),
-		bindings: parts.flatMap(({ bindings }) => bindings)
-	};
+	return all(parts);
 }
 
 /* The sheet that is looked at first is made from the summary. */

@@ -5,6 +5,7 @@ import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
 import { change, insertRows, row, rows } from '../database/rows.ts';
+import { type Condition, empty, join, raw, type Sql, sql } from '../database/sql.ts';
 
 /** An item that is proposed, with why. */
 export interface ProposedItem {
@@ -18,8 +19,7 @@ export interface ProposedItem {
 export async function clearProposals(db: Db, mailboxId: number, kind?: ProposalKind): Promise<void> {
 	await change(
 		db,
-		`DELETE FROM proposal_item WHERE mailbox_id = ? ${kind ? 'AND kind = ?' : ''}`,
-		kind ? [mailboxId, kind] : [mailboxId]
+		sql`DELETE FROM proposal_item WHERE mailbox_id = ${mailboxId} ${kind ? sql`AND kind = ${kind}` : empty}`
 	);
 }
 
@@ -41,19 +41,19 @@ export async function addProposals(
 export async function putProposalRun(db: Db, mailboxId: number, at: string): Promise<void> {
 	await change(
 		db,
-		`INSERT INTO proposal_run VALUES (?, ?) ON CONFLICT (mailbox_id) DO UPDATE SET ran_at = excluded.ran_at`,
-		[mailboxId, at]
+		sql`INSERT INTO proposal_run VALUES (${mailboxId}, ${at}) ON CONFLICT (mailbox_id) DO UPDATE SET ran_at = excluded.ran_at`
 	);
 }
 
 /** When proposals were looked for last; undefined: never. */
 export async function proposalRun(db: Db, mailboxId: number): Promise<string | undefined> {
-	return (await row<{ at: string }>(db, `SELECT ran_at AS at FROM proposal_run WHERE mailbox_id = ?`, [mailboxId]))?.at;
+	return (await row<{ at: string }>(db, sql`SELECT ran_at AS at FROM proposal_run WHERE mailbox_id = ${mailboxId}`))
+		?.at;
 }
 
 /* What is kept takes no part in proposals. */
-const OPEN = `item.mailbox_id = ? AND item.state = 'live' AND item.kept = 0`;
-const trait = (name: Parameters<typeof traitBit>[0]) => `(message.traits & ${traitBit(name)}) <> 0`;
+const openIn = (mailboxId: number) => sql`item.mailbox_id = ${mailboxId} AND item.state = 'live' AND item.kept = 0`;
+const trait = (name: Parameters<typeof traitBit>[0]) => sql`(message.traits & ${traitBit(name)}) <> 0`;
 const automatic = ['delivery-report', 'read-report', 'auto-reply'] as const;
 
 /* A date before 1980 cannot be true (invariant 6). */
@@ -62,9 +62,8 @@ const PLAUSIBLE_FROM = 315_532_800;
 /** Detectors that are one question to the tables: a condition on an item, and the reason in SQL. */
 export interface PlainDetector {
 	kind: ProposalKind;
-	where: string;
-	bindings: unknown[];
-	reason: string;
+	where: Condition;
+	reason: Sql;
 }
 
 /** The plain detectors on a day. */
@@ -75,52 +74,48 @@ export function plainDetectors(day: {
 	deadBefore: CalendarDate;
 	untouchedBefore: CalendarDate;
 }): PlainDetector[] {
-	const undoubted = `item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
+	const undoubted = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
 	return [
 		{
 			kind: 'newsletter-unread',
-			where: `item.mail_kind = ${MAIL_KINDS.indexOf('advertisement')} AND item.seen = 0 AND ${undoubted} AND item.received_on <= ?`,
-			bindings: [day.deadBefore],
-			reason: `'unread since ' || item.received_on`
+			where: sql`item.mail_kind = ${MAIL_KINDS.indexOf('advertisement')} AND item.seen = 0 AND ${undoubted} AND item.received_on <= ${day.deadBefore}`,
+			reason: sql`'unread since ' || item.received_on`
 		},
 		{
 			kind: 'expired',
-			where: `message.expires_at IS NOT NULL AND message.expires_at < ? AND message.expires_at > ifnull(message.sent_at, ${PLAUSIBLE_FROM})`,
-			bindings: [day.now],
-			reason: `'expired on ' || date(message.expires_at, 'unixepoch')`
+			where: sql`message.expires_at IS NOT NULL AND message.expires_at < ${day.now} AND message.expires_at > ifnull(message.sent_at, ${PLAUSIBLE_FROM})`,
+			reason: sql`'expired on ' || date(message.expires_at, 'unixepoch')`
 		},
 		{
 			kind: 'automatic',
-			where: `(message.traits & ${automatic.reduce((bits, name) => bits | traitBit(name), 0)}) <> 0`,
-			bindings: [],
-			reason: `CASE ${automatic.map((name) => `WHEN ${trait(name)} THEN '${name.replace('-', ' ')}'`).join(' ')} END`
+			where: sql`(message.traits & ${automatic.reduce((bits, name) => bits | traitBit(name), 0)}) <> 0`,
+			reason: sql`CASE ${join(
+				automatic.map((name) => sql`WHEN ${trait(name)} THEN ${name.replace('-', ' ')}`),
+				' '
+			)} END`
 		},
 		{
 			kind: 'calendar-past',
-			where: `${trait('calendar-answer')} AND message.event_ends_on < ? AND message.event_ends_on >= '1980-01-01'`,
-			bindings: [day.today],
-			reason: `'the event ended on ' || message.event_ends_on`
+			where: sql`${trait('calendar-answer')} AND message.event_ends_on < ${day.today} AND message.event_ends_on >= '1980-01-01'`,
+			reason: sql`'the event ended on ' || message.event_ends_on`
 		},
 		{
 			kind: 'leftover',
-			where: `(item.draft = 1 OR item.folder_id IN (SELECT id FROM folder WHERE role = 'drafts')) AND ${undoubted} AND item.received_on <= ?`,
-			bindings: [day.untouchedBefore],
-			reason: `'a draft since ' || item.received_on`
+			where: sql`(item.draft = 1 OR item.folder_id IN (SELECT id FROM folder WHERE role = 'drafts')) AND ${undoubted} AND item.received_on <= ${day.untouchedBefore}`,
+			reason: sql`'a draft since ' || item.received_on`
 		},
 		{
 			kind: 'never-opened',
-			where: `item.seen = 0 AND item.answered = 0 AND item.answered_on IS NULL AND ${undoubted} AND item.received_on <= ?
+			where: sql`item.seen = 0 AND item.answered = 0 AND item.answered_on IS NULL AND ${undoubted} AND item.received_on <= ${day.untouchedBefore}
 				AND item.mail_kind <> ${MAIL_KINDS.indexOf('advertisement')}
-				AND item.thread_id IN (SELECT thread_id FROM item WHERE mailbox_id = ? GROUP BY thread_id
+				AND item.thread_id IN (SELECT thread_id FROM item WHERE mailbox_id = ${day.mailboxId} GROUP BY thread_id
 					HAVING min(correspondent_id) = max(correspondent_id) AND max(seen IS NOT 0) = 0)`,
-			bindings: [day.untouchedBefore, day.mailboxId],
-			reason: `'unread since ' || item.received_on || ', and only the sender wrote'`
+			reason: sql`'unread since ' || item.received_on || ', and only the sender wrote'`
 		},
 		{
 			kind: 'largest',
-			where: `item.bytes >= 5000000`,
-			bindings: [],
-			reason: `printf('%.1f MB', item.bytes / 1e6)`
+			where: sql`item.bytes >= 5000000`,
+			reason: sql`printf('%.1f MB', item.bytes / 1e6)`
 		}
 	];
 }
@@ -129,14 +124,13 @@ export function plainDetectors(day: {
 export async function addPlainProposals(
 	db: Db,
 	mailboxId: number,
-	{ kind, where, bindings, reason }: PlainDetector
+	{ kind, where, reason }: PlainDetector
 ): Promise<void> {
 	await change(
 		db,
-		`INSERT OR IGNORE INTO proposal_item (mailbox_id, kind, item_id, better_item_id, reason)
-		 SELECT item.mailbox_id, ?, item.id, NULL, ${reason} FROM item JOIN message ON message.id = item.message_id
-		 WHERE ${OPEN} AND ${where}`,
-		[kind, mailboxId, ...bindings]
+		sql`INSERT OR IGNORE INTO proposal_item (mailbox_id, kind, item_id, better_item_id, reason)
+		 SELECT item.mailbox_id, ${kind}, item.id, NULL, ${reason} FROM item JOIN message ON message.id = item.message_id
+		 WHERE ${openIn(mailboxId)} AND ${where}`
 	);
 }
 
@@ -148,8 +142,8 @@ export interface UnreadCandidate {
 }
 
 const TO_READ = {
-	thanks: `${trait('thanks')} AND item.attachments = 0 AND message.attachments = '[]'`,
-	leftover: `message.text_length = 0 AND message.attachments = '[]' AND message.base_subject = ''`
+	thanks: sql`${trait('thanks')} AND item.attachments = 0 AND message.attachments = '[]'`,
+	leftover: sql`message.text_length = 0 AND message.attachments = '[]' AND message.base_subject = ''`
 } as const;
 
 /** Items that a kind may propose once their bytes are read, some, behind one of them. */
@@ -162,10 +156,9 @@ export async function candidatesToRead(
 ): Promise<UnreadCandidate[]> {
 	return rows<UnreadCandidate>(
 		db,
-		`SELECT item.id, message.content_id AS contentId, item.thread_id AS threadId
+		sql`SELECT item.id, message.content_id AS contentId, item.thread_id AS threadId
 		 FROM item JOIN message ON message.id = item.message_id
-		 WHERE ${OPEN} AND item.id > ? AND ${TO_READ[kind]} ORDER BY item.id LIMIT ?`,
-		[mailboxId, after, limit]
+		 WHERE ${openIn(mailboxId)} AND item.id > ${after} AND ${TO_READ[kind]} ORDER BY item.id LIMIT ${limit}`
 	);
 }
 
@@ -179,7 +172,7 @@ export interface Alike {
 	kept: number;
 }
 
-const ALIKE = `item.id AS itemId, folder.path AS folder, folder.role,
+const ALIKE = sql`item.id AS itemId, folder.path AS folder, folder.role,
 	item.kept, max(item.kept, item.flagged, item.pause_id IS NOT NULL, EXISTS (SELECT 1 FROM item_tag WHERE item_id = item.id)) AS marked
 	FROM item JOIN folder ON folder.id = item.folder_id`;
 
@@ -187,11 +180,10 @@ const ALIKE = `item.id AS itemId, folder.path AS folder, folder.role,
 export async function sameBytes(db: Db, mailboxId: number, after: number, limit: number): Promise<Alike[]> {
 	return rows<Alike>(
 		db,
-		`WITH twice AS MATERIALIZED (SELECT message_id FROM item INDEXED BY item_by_message WHERE message_id > ? AND mailbox_id = ? AND state = 'live'
-			GROUP BY message_id HAVING count(*) > 1 ORDER BY message_id LIMIT ?)
+		sql`WITH twice AS MATERIALIZED (SELECT message_id FROM item INDEXED BY item_by_message WHERE message_id > ${after} AND mailbox_id = ${mailboxId} AND state = 'live'
+			GROUP BY message_id HAVING count(*) > 1 ORDER BY message_id LIMIT ${limit})
 		 SELECT item.message_id AS groupKey, ${ALIKE} JOIN twice ON twice.message_id = item.message_id
-		 WHERE item.mailbox_id = ? AND item.state = 'live' ORDER BY item.message_id, item.id`,
-		[after, mailboxId, limit, mailboxId]
+		 WHERE item.mailbox_id = ${mailboxId} AND item.state = 'live' ORDER BY item.message_id, item.id`
 	);
 }
 
@@ -199,9 +191,8 @@ export async function sameBytes(db: Db, mailboxId: number, after: number, limit:
 export async function sharedMessageIds(db: Db, after: string, limit: number): Promise<string[]> {
 	const found = await rows<{ messageId: string }>(
 		db,
-		`SELECT message_id AS messageId FROM message WHERE message_id > ? GROUP BY message_id HAVING count(*) > 1
-		 ORDER BY message_id LIMIT ?`,
-		[after, limit]
+		sql`SELECT message_id AS messageId FROM message WHERE message_id > ${after} GROUP BY message_id HAVING count(*) > 1
+		 ORDER BY message_id LIMIT ${limit}`
 	);
 	return found.map(({ messageId }) => messageId);
 }
@@ -216,34 +207,32 @@ export async function bodiesToCompare(
 ): Promise<{ id: number; contentId: number }[]> {
 	return rows(
 		db,
-		`SELECT message.id, content_id AS contentId FROM message INDEXED BY message_by_message_id
-		 WHERE message_id IN (SELECT value FROM json_each(?)) AND message.id > ? AND body_hash IS NULL
-			AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ? AND item.state = 'live')
-		 ORDER BY message.id LIMIT ?`,
-		[JSON.stringify(messageIds), after, mailboxId, limit]
+		sql`SELECT message.id, content_id AS contentId FROM message INDEXED BY message_by_message_id
+		 WHERE message_id IN (SELECT value FROM json_each(${JSON.stringify(messageIds)})) AND message.id > ${after} AND body_hash IS NULL
+			AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ${mailboxId} AND item.state = 'live')
+		 ORDER BY message.id LIMIT ${limit}`
 	);
 }
 
 /** Keeps what bodies were compared by: two messages with the same hash say the same, whatever way they took. */
 export async function putBodyHashes(db: Db, hashes: readonly { id: number; hash: Uint8Array }[]): Promise<void> {
-	for (const { id, hash } of hashes) await change(db, `UPDATE message SET body_hash = ? WHERE id = ?`, [hash, id]);
+	for (const { id, hash } of hashes) await change(db, sql`UPDATE message SET body_hash = ${hash} WHERE id = ${id}`);
 }
 
 /** Items of a mailbox with the same Message-ID, sender, subject and body, whose bytes differ otherwise. */
 export async function sameContent(db: Db, mailboxId: number): Promise<Alike[]> {
 	return rows<Alike>(
 		db,
-		`WITH twice AS MATERIALIZED (
+		sql`WITH twice AS MATERIALIZED (
 			SELECT min(message.id) AS first, message.message_id, message.body_hash, message.subject, message.from_address
 			FROM message WHERE message.message_id <> '' AND body_hash IS NOT NULL
-				AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ? AND item.state = 'live')
+				AND EXISTS (SELECT 1 FROM item WHERE item.message_id = message.id AND item.mailbox_id = ${mailboxId} AND item.state = 'live')
 			GROUP BY message.message_id, body_hash, message.subject, from_address HAVING count(*) > 1
 		 )
 		 SELECT twice.first AS groupKey, ${ALIKE} JOIN message ON message.id = item.message_id
 		 JOIN twice ON twice.message_id = message.message_id AND twice.body_hash = message.body_hash
 			AND twice.subject = message.subject AND twice.from_address = message.from_address
-		 WHERE item.mailbox_id = ? AND item.state = 'live' ORDER BY twice.first, item.id`,
-		[mailboxId, mailboxId]
+		 WHERE item.mailbox_id = ${mailboxId} AND item.state = 'live' ORDER BY twice.first, item.id`
 	);
 }
 
@@ -251,10 +240,9 @@ export async function sameContent(db: Db, mailboxId: number): Promise<Alike[]> {
 export async function threadsOfSeveral(db: Db, mailboxId: number, after: number, limit: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT thread.id FROM thread WHERE mailbox_id = ? AND thread.id > ?
+		sql`SELECT thread.id FROM thread WHERE mailbox_id = ${mailboxId} AND thread.id > ${after}
 			AND (SELECT count(*) FROM (SELECT 1 FROM item WHERE thread_id = thread.id AND state = 'live' LIMIT 2)) = 2
-		 ORDER BY thread.id LIMIT ?`,
-		[mailboxId, after, limit]
+		 ORDER BY thread.id LIMIT ${limit}`
 	);
 	return found.map(({ id }) => id);
 }
@@ -266,10 +254,9 @@ export async function proposalSums(
 ): Promise<(Weight & { kind: ProposalKind; protectedMessages: number })[]> {
 	return rows(
 		db,
-		`SELECT kind, count(*) AS messages, sum(item.bytes) AS bytes, sum(item.flagged = 1) AS protectedMessages
+		sql`SELECT kind, count(*) AS messages, sum(item.bytes) AS bytes, sum(item.flagged = 1) AS protectedMessages
 		 FROM proposal_item JOIN item ON item.id = item_id
-		 WHERE proposal_item.mailbox_id = ? AND ${`item.state = 'live' AND item.kept = 0`} GROUP BY kind ORDER BY 3 DESC`,
-		[mailboxId]
+		 WHERE proposal_item.mailbox_id = ${mailboxId} AND ${raw(`item.state = 'live' AND item.kept = 0`)} GROUP BY kind ORDER BY 3 DESC`
 	);
 }
 
@@ -291,13 +278,10 @@ export async function proposedItems(
 ): Promise<{ items: ProposedRow[]; total: number }> {
 	const { items, total } = await itemsWhere(
 		db,
-		{
-			sql: `${OPEN} AND item.id IN (SELECT item_id FROM proposal_item WHERE mailbox_id = ? AND kind = ?)`,
-			bindings: [mailboxId, mailboxId, kind]
-		},
+		sql`${openIn(mailboxId)} AND item.id IN (SELECT item_id FROM proposal_item WHERE mailbox_id = ${mailboxId} AND kind = ${kind})`,
 		limit,
 		offset,
-		'item.bytes DESC, item.id'
+		sql`item.bytes DESC, item.id`
 	);
 	const why = await rows<{
 		itemId: number;
@@ -307,11 +291,10 @@ export async function proposedItems(
 		betterSubject: string | null;
 	}>(
 		db,
-		`SELECT item_id AS itemId, reason, better_item_id AS betterId, folder.path AS betterFolder, message.subject AS betterSubject
+		sql`SELECT item_id AS itemId, reason, better_item_id AS betterId, folder.path AS betterFolder, message.subject AS betterSubject
 		 FROM proposal_item LEFT JOIN item better ON better.id = better_item_id LEFT JOIN folder ON folder.id = better.folder_id
 			LEFT JOIN message ON message.id = better.message_id
-		 WHERE proposal_item.mailbox_id = ? AND kind = ? AND item_id IN (SELECT value FROM json_each(?))`,
-		[mailboxId, kind, JSON.stringify(items.map(({ id }) => id))]
+		 WHERE proposal_item.mailbox_id = ${mailboxId} AND kind = ${kind} AND item_id IN (SELECT value FROM json_each(${JSON.stringify(items.map(({ id }) => id))}))`
 	);
 	const byItem = new Map(why.map(({ itemId, ...rest }) => [itemId, rest]));
 	const none = { reason: '', betterId: null, betterFolder: null, betterSubject: null };

@@ -4,7 +4,8 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { type ProposalKind } from '../../../core/likeness/proposals.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { change, rows } from '../database/rows.ts';
-import type { Decided } from '../docket/scopes-store.ts';
+import { sql } from '../database/sql.ts';
+import type { Decided } from '../docket/scope.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
@@ -131,7 +132,7 @@ describe('what is safe to clear', () => {
 		// the better one goes first: what rested on it stays
 		const better = await rows<{ id: number }>(
 			context.db,
-			`SELECT better_item_id AS id FROM proposal_item WHERE kind = 'same-bytes'`
+			sql`SELECT better_item_id AS id FROM proposal_item WHERE kind = 'same-bytes'`
 		);
 		await carry(context, {
 			decision: 'delete',
@@ -146,7 +147,7 @@ describe('what is safe to clear', () => {
 		const context = await office();
 		const better = await rows<{ id: number }>(
 			context.db,
-			`SELECT DISTINCT better_item_id AS id FROM proposal_item WHERE kind = 'quoted-in-full'`
+			sql`SELECT DISTINCT better_item_id AS id FROM proposal_item WHERE kind = 'quoted-in-full'`
 		);
 		const docket = await carry(context, line('quoted-in-full'), {
 			decision: 'delete',
@@ -160,7 +161,7 @@ describe('what is safe to clear', () => {
 		const context = await office();
 		const better = await rows<{ id: number }>(
 			context.db,
-			`SELECT DISTINCT better_item_id AS id FROM proposal_item WHERE kind = 'quoted-in-full'`
+			sql`SELECT DISTINCT better_item_id AS id FROM proposal_item WHERE kind = 'quoted-in-full'`
 		);
 		const stopped = await prepareDocket(context, { mailboxId: 1, lines: [line('quoted-in-full')] });
 		const other = await prepareDocket(context, {
@@ -182,7 +183,7 @@ describe('what is safe to clear', () => {
 		expect(
 			await rows(
 				context.db,
-				`SELECT subject FROM item JOIN message ON message.id = item.message_id WHERE state = 'live' AND subject LIKE '%Ramp'`
+				sql`SELECT subject FROM item JOIN message ON message.id = item.message_id WHERE state = 'live' AND subject LIKE '%Ramp'`
 			)
 		).toEqual([{ subject: 'Re: Ramp' }]);
 	});
@@ -191,7 +192,7 @@ describe('what is safe to clear', () => {
 		const context = await office();
 		await change(
 			context.db,
-			`UPDATE item SET kept = 1 WHERE message_id IN (SELECT id FROM message WHERE subject = 'Away')`
+			sql`UPDATE item SET kept = 1 WHERE message_id IN (SELECT id FROM message WHERE subject = 'Away')`
 		);
 		expect((await listProposals(context, { mailboxId: 1 })).proposals.some(({ kind }) => kind === 'automatic')).toBe(
 			false
@@ -320,8 +321,8 @@ describe('mail that an earlier Kovrel has read', () => {
 		const { find } = await import('../find/find.ts');
 		const { rereadMail } = await import('../mail/reread-mail.ts');
 		const { prepareEmptying } = await import('../archive/bin.ts');
-		const before = await rows(context.db, `SELECT * FROM message ORDER BY id`);
-		await change(context.db, `UPDATE message SET reading = 0, traits = 0, base_subject = ''`);
+		const before = await rows(context.db, sql`SELECT * FROM message ORDER BY id`);
+		await change(context.db, sql`UPDATE message SET reading = 0, traits = 0, base_subject = ''`);
 		await carry(context, {
 			decision: 'delete',
 			options: {},
@@ -330,10 +331,10 @@ describe('mail that an earlier Kovrel has read', () => {
 		const { id } = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
 		await expect(carryOut(context, { id })).rejects.toThrow('have to be read again');
 		expect(await rereadMail(context)).toMatchObject({ finished: true, messages: before.length });
-		expect(await rows(context.db, `SELECT * FROM message ORDER BY id`)).toEqual(before);
+		expect(await rows(context.db, sql`SELECT * FROM message ORDER BY id`)).toEqual(before);
 		expect((await find(context, { query: 'cracked', limit: 5 })).total).toBe(1);
 		await carryOut(context, { id, confirm: 'destroy' });
-		await change(context.db, `INSERT INTO words (words) VALUES ('integrity-check')`);
+		await change(context.db, sql`INSERT INTO words (words) VALUES ('integrity-check')`);
 		expect(await rereadMail(context)).toEqual({ finished: true, messages: 0 });
 	});
 

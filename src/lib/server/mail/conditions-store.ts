@@ -4,17 +4,10 @@ import { kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
 import { tagKey } from '../../../core/tags/names.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
+import { type Condition, empty, join, not, raw, sql } from '../database/sql.ts';
 
-/** A condition on an item. */
-export interface Condition {
-	sql: string;
-	bindings: unknown[];
-}
-
-const both = (parts: Condition[], word: 'AND' | 'OR', none: string): Condition => ({
-	sql: parts.length === 0 ? none : `(${parts.map(({ sql }) => sql).join(` ${word} `)})`,
-	bindings: parts.flatMap(({ bindings }) => bindings)
-});
+const both = (parts: Condition[], word: 'AND' | 'OR', none: Condition): Condition =>
+	parts.length === 0 ? none : sql`(${join(parts, ` ${word} `)})`;
 
 /** Text that stands for itself in a LIKE. */
 export const escapeLike = (text: string) => text.replace(/[\\%_]/g, '\\$&');
@@ -23,64 +16,52 @@ export const escapeLike = (text: string) => text.replace(/[\\%_]/g, '\\$&');
 export function condition(query: Query): Condition {
 	// words alone are one question to the index, however many: a long keep-list is not a tree of questions
 	const match = matchExpression(query);
-	if (match !== undefined)
-		return { sql: `item.message_id IN (SELECT rowid FROM words WHERE words MATCH ?)`, bindings: [match] };
+	if (match !== undefined) return sql`item.message_id IN (SELECT rowid FROM words WHERE words MATCH ${match})`;
 	switch (query.kind) {
 		case 'words':
 			throw new Error('Words are always an expression for the index');
 		case 'and':
-			return both(query.parts.map(condition), 'AND', '1');
+			return both(query.parts.map(condition), 'AND', sql`1`);
 		case 'or':
-			return both(query.parts.map(condition), 'OR', '0');
-		case 'not': {
-			const { sql, bindings } = condition(query.part);
-			return { sql: `NOT ${sql}`, bindings };
-		}
+			return both(query.parts.map(condition), 'OR', sql`0`);
+		case 'not':
+			return not(condition(query.part));
 		case 'since':
-			return { sql: `ifnull(item.received_on >= ?, 0)`, bindings: [query.date] };
+			return sql`ifnull(item.received_on >= ${query.date}, 0)`;
 		case 'before':
-			return { sql: `ifnull(item.received_on < ?, 0)`, bindings: [query.date] };
+			return sql`ifnull(item.received_on < ${query.date}, 0)`;
 		case 'on':
-			return { sql: `ifnull(item.received_on = ?, 0)`, bindings: [query.date] };
+			return sql`ifnull(item.received_on = ${query.date}, 0)`;
 		case 'larger':
-			return { sql: `item.bytes > ?`, bindings: [query.bytes] };
+			return sql`item.bytes > ${query.bytes}`;
 		case 'smaller':
-			return { sql: `item.bytes < ?`, bindings: [query.bytes] };
+			return sql`item.bytes < ${query.bytes}`;
 		case 'flagged':
-			return { sql: `item.flagged = 1`, bindings: [] };
+			return sql`item.flagged = 1`;
 		case 'unread':
-			return { sql: `ifnull(item.seen = 0, 0)`, bindings: [] };
+			return sql`ifnull(item.seen = 0, 0)`;
 		case 'answered':
-			return { sql: `(item.answered = 1 OR item.answered_on IS NOT NULL)`, bindings: [] };
+			return sql`(item.answered = 1 OR item.answered_on IS NOT NULL)`;
 		case 'held':
-			return { sql: `item.id IN (SELECT item_id FROM hold_item)`, bindings: [] };
+			return sql`item.id IN (SELECT item_id FROM hold_item)`;
 		case 'attached':
-			return { sql: `item.attachments > 0`, bindings: [] };
+			return sql`item.attachments > 0`;
 		case 'attachment-kind':
-			return { sql: `(item.attachment_kinds & ?) <> 0`, bindings: [kindBit(query.attachment)] };
+			return sql`(item.attachment_kinds & ${kindBit(query.attachment)}) <> 0`;
 		case 'folder':
 			return inFolder(query.text);
 		case 'list':
 			return ofList(query.text.toLowerCase());
 		case 'tag':
-			return {
-				sql: `item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id
-					WHERE tag.name_key = ? OR tag.name_key LIKE ? ESCAPE '\\')`,
-				bindings: [tagKey(query.text), `${escapeLike(tagKey(query.text))}/%`]
-			};
+			return sql`item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id
+					WHERE tag.name_key = ${tagKey(query.text)} OR tag.name_key LIKE ${`${escapeLike(tagKey(query.text))}/%`} ESCAPE '\\')`;
 		case 'hold':
-			return {
-				sql: `item.id IN (SELECT item_id FROM hold_item JOIN hold ON hold.id = hold_id
-					WHERE hold.name_key = ? AND hold.released_on IS NULL)`,
-				bindings: [nameKey(query.text)]
-			};
+			return sql`item.id IN (SELECT item_id FROM hold_item JOIN hold ON hold.id = hold_id
+					WHERE hold.name_key = ${nameKey(query.text)} AND hold.released_on IS NULL)`;
 		case 'class':
-			return { sql: `item.class = ?`, bindings: [classNumber(query.class)] };
+			return sql`item.class = ${classNumber(query.class)}`;
 		case 'series':
-			return {
-				sql: `ifnull(item.retention_id IN (SELECT retention.id FROM retention JOIN series ON series.id = series_id WHERE code_key = ?), 0)`,
-				bindings: [codeKey(query.text)]
-			};
+			return sql`ifnull(item.retention_id IN (SELECT retention.id FROM retention JOIN series ON series.id = series_id WHERE code_key = ${codeKey(query.text)}), 0)`;
 		case 'attachment-name':
 			return fileNamed(query.text);
 	}
@@ -88,25 +69,18 @@ export function condition(query: Query): Condition {
 
 /* Part of its identifier; with an equals sign in front, the whole of it. */
 function ofList(text: string): Condition {
-	const whole = text.startsWith('=');
-	return {
-		sql: `ifnull(item.list_id IN (SELECT id FROM list WHERE identifier ${whole ? '= ?' : `LIKE ? ESCAPE '\\'`}), 0)`,
-		bindings: [whole ? text.slice(1) : `%${escapeLike(text)}%`]
-	};
+	const named = text.startsWith('=')
+		? sql`identifier = ${text.slice(1)}`
+		: sql`identifier LIKE ${`%${escapeLike(text)}%`} ESCAPE '\\'`;
+	return sql`ifnull(item.list_id IN (SELECT id FROM list WHERE ${named}), 0)`;
 }
 
 /* Part of a name. An index of groups of three characters answers for three and more; shorter ones are looked for one by one. */
 function fileNamed(text: string): Condition {
 	if ([...text].length < 3)
-		return {
-			sql: `item.message_id IN (SELECT message.id FROM message, json_each(message.attachments) file
-				WHERE message.attachments <> '[]' AND file.value ->> 'name' LIKE ? ESCAPE '\\')`,
-			bindings: [`%${escapeLike(text)}%`]
-		};
-	return {
-		sql: `item.message_id IN (SELECT rowid FROM file_names WHERE file_names MATCH ?)`,
-		bindings: [`"${text.replaceAll('"', '""')}"`]
-	};
+		return sql`item.message_id IN (SELECT message.id FROM message, json_each(message.attachments) file
+				WHERE message.attachments <> '[]' AND file.value ->> 'name' LIKE ${`%${escapeLike(text)}%`} ESCAPE '\\')`;
+	return sql`item.message_id IN (SELECT rowid FROM file_names WHERE file_names MATCH ${`"${text.replaceAll('"', '""')}"`})`;
 }
 
 /* The folder with that name anywhere in a path, and what lies below it. Archived and deleted items are found by where they lie
@@ -115,16 +89,13 @@ function inFolder(text: string): Condition {
 	const keys = text.split('/').map(nameKey).filter(Boolean);
 	const last = keys.at(-1) ?? '';
 	const above = keys.slice(0, -1).reverse();
-	const joins = above.map(
-		(_, n) =>
-			`JOIN folder above${n} ON above${n}.id = ${n === 0 ? 'folder' : `above${n - 1}`}.parent_id AND above${n}.name_key = ?`
-	);
-	const folders = `WITH RECURSIVE wanted (id) AS (
-		SELECT folder.id FROM folder ${joins.join(' ')} WHERE folder.name_key = ?
+	const joins = above.map((key, n) => {
+		const [name, child] = [raw(`above${n}`), raw(n === 0 ? 'folder' : `above${n - 1}`)];
+		return sql`JOIN folder ${name} ON ${name}.id = ${child}.parent_id AND ${name}.name_key = ${key}`;
+	});
+	const folders = sql`WITH RECURSIVE wanted (id) AS (
+		SELECT folder.id FROM folder ${joins.length > 0 ? join(joins, ' ') : empty} WHERE folder.name_key = ${last}
 		UNION SELECT folder.id FROM folder JOIN wanted ON folder.parent_id = wanted.id
 	) SELECT id FROM wanted`;
-	return {
-		sql: `(item.folder_id IN (${folders}) OR ifnull(item.origin_folder_id IN (${folders}), 0))`,
-		bindings: [...above, last, ...above, last]
-	};
+	return sql`(item.folder_id IN (${folders}) OR ifnull(item.origin_folder_id IN (${folders}), 0))`;
 }

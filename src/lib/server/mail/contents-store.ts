@@ -4,6 +4,7 @@ import { type Cut, cutSharedParts, frameOf, joinParts, type Platform } from '../
 import type { Part } from '../../../core/message/structure.ts';
 import type { Db } from '../database/open.ts';
 import { change, insertRows, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** How bytes are stored. */
 export type Codec = 'identity' | 'brotli';
@@ -137,9 +138,8 @@ function wholeOf(stored: StoredContent, parts: readonly PartRow[]): Uint8Array {
 export async function unpack(db: Db, stored: StoredContent): Promise<Buffer> {
 	const parts = await rows<PartRow>(
 		db,
-		`SELECT content.id, sha256, raw_bytes, codec, data, start, line_length, line_break
-		 FROM content_part JOIN content ON content.id = content_part.part_id WHERE content_id = ? ORDER BY position`,
-		[stored.id]
+		sql`SELECT content.id, sha256, raw_bytes, codec, data, start, line_length, line_break
+		 FROM content_part JOIN content ON content.id = content_part.part_id WHERE content_id = ${stored.id} ORDER BY position`
 	);
 	const bytes = asBuffer(wholeOf(stored, parts));
 	if (bytes.length !== stored.raw_bytes || !hashOf(bytes).equals(stored.sha256))
@@ -184,16 +184,17 @@ export async function putContents(db: Db, contents: readonly PackedContent[]): P
 	return contents.map(({ sha256 }, at) => added[at] ?? (known.get(hex(sha256)) as number));
 }
 
-const COLUMNS = `id, sha256, raw_bytes, codec, data`;
+const COLUMNS = sql`id, sha256, raw_bytes, codec, data`;
 
 /*
  * The number of a content that is there already: nothing is acknowledged whose stored bytes are damaged, and the good ones that
  * are at hand take their place (invariant 18). Bytes that are packed alike are alike; others are unpacked and compared.
  */
 async function healedContent(db: Db, packed: PackedContent): Promise<number> {
-	const stored = (await row<StoredContent>(db, `SELECT ${COLUMNS} FROM content WHERE sha256 = ?`, [
-		asBuffer(packed.sha256)
-	])) as StoredContent;
+	const stored = (await row<StoredContent>(
+		db,
+		sql`SELECT ${COLUMNS} FROM content WHERE sha256 = ${asBuffer(packed.sha256)}`
+	)) as StoredContent;
 	const isAlike =
 		packed.parts.length === 0 &&
 		stored.raw_bytes === packed.rawBytes &&
@@ -210,14 +211,11 @@ async function healedContent(db: Db, packed: PackedContent): Promise<number> {
 }
 
 async function replaceContent(db: Db, id: number, { rawBytes, codec, data, parts }: PackedContent): Promise<void> {
-	await change(db, `UPDATE content SET raw_bytes = ?, stored_bytes = ?, codec = ?, data = ? WHERE id = ?`, [
-		rawBytes,
-		data.length,
-		codec,
-		asBuffer(data),
-		id
-	]);
-	await change(db, `DELETE FROM content_part WHERE content_id = ?`, [id]);
+	await change(
+		db,
+		sql`UPDATE content SET raw_bytes = ${rawBytes}, stored_bytes = ${data.length}, codec = ${codec}, data = ${asBuffer(data)} WHERE id = ${id}`
+	);
+	await change(db, sql`DELETE FROM content_part WHERE content_id = ${id}`);
 	await putParts(
 		db,
 		parts.map((part, position) => ({ of: id, position, part }))
@@ -243,7 +241,7 @@ async function putParts(db: Db, parts: readonly { of: number; position: number; 
  * @throws DamagedContentError
  */
 export async function readContent(db: Db, id: number): Promise<Buffer | undefined> {
-	const stored = await row<StoredContent>(db, `SELECT ${COLUMNS} FROM content WHERE id = ?`, [id]);
+	const stored = await row<StoredContent>(db, sql`SELECT ${COLUMNS} FROM content WHERE id = ${id}`);
 	return stored && unpack(db, stored);
 }
 
@@ -259,7 +257,7 @@ export async function readableContent(db: Db, id: number): Promise<Buffer | unde
 const READ_BYTES = 8_000_000;
 
 /* Whether a content is more than a part of others: the bytes of a message, or kept raw. */
-const STANDS_ALONE = `(NOT EXISTS (SELECT 1 FROM content_part WHERE content_part.part_id = content.id)
+const STANDS_ALONE = sql`(NOT EXISTS (SELECT 1 FROM content_part WHERE content_part.part_id = content.id)
 	OR EXISTS (SELECT 1 FROM message WHERE message.content_id = content.id)
 	OR EXISTS (SELECT 1 FROM import_oddity WHERE import_oddity.content_id = content.id))`;
 
@@ -273,8 +271,7 @@ export async function* eachContent(db: Db): AsyncGenerator<CheckedContent[]> {
 	for (let after = 0; ;) {
 		const sizes = await rows<{ id: number; stored_bytes: number }>(
 			db,
-			`SELECT id, stored_bytes FROM content WHERE id > ? ORDER BY id LIMIT 500`,
-			[after]
+			sql`SELECT id, stored_bytes FROM content WHERE id > ${after} ORDER BY id LIMIT 500`
 		);
 		let bytes = 0;
 		let last = after;
@@ -286,8 +283,7 @@ export async function* eachContent(db: Db): AsyncGenerator<CheckedContent[]> {
 		if (last === after) return;
 		yield await rows<CheckedContent>(
 			db,
-			`SELECT ${COLUMNS}, ${STANDS_ALONE} AS stands_alone FROM content WHERE id > ? AND id <= ? ORDER BY id`,
-			[after, last]
+			sql`SELECT ${COLUMNS}, ${STANDS_ALONE} AS stands_alone FROM content WHERE id > ${after} AND id <= ${last} ORDER BY id`
 		);
 		after = last;
 	}
@@ -297,7 +293,7 @@ export async function* eachContent(db: Db): AsyncGenerator<CheckedContent[]> {
 export async function contentTotals(db: Db): Promise<{ contents: number; storedBytes: number }> {
 	const totals = await row<{ contents: number; storedBytes: number }>(
 		db,
-		`SELECT count(*) AS contents, ifnull(sum(stored_bytes), 0) AS storedBytes FROM content`
+		sql`SELECT count(*) AS contents, ifnull(sum(stored_bytes), 0) AS storedBytes FROM content`
 	);
 	return totals ?? { contents: 0, storedBytes: 0 };
 }
@@ -312,7 +308,7 @@ export interface Stored {
 export async function countStored(db: Db): Promise<Stored> {
 	const found = await row<Stored>(
 		db,
-		`SELECT (SELECT count(*) FROM message) AS messages, (SELECT count(*) FROM item) AS items`
+		sql`SELECT (SELECT count(*) FROM message) AS messages, (SELECT count(*) FROM item) AS items`
 	);
 	return found ?? { messages: 0, items: 0 };
 }

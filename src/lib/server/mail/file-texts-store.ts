@@ -2,6 +2,7 @@ import { brotliCompressSync, brotliDecompressSync, constants } from 'node:zlib';
 import { READING } from '../../../core/message/summary.ts';
 import type { Db } from '../database/open.ts';
 import { insertRows, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 const FAST = { params: { [constants.BROTLI_PARAM_QUALITY]: 4 } };
 const pack = (text: string) => (text === '' ? null : brotliCompressSync(text, FAST));
@@ -23,31 +24,29 @@ export async function putFileTexts(
 export async function fileTexts(db: Db, messageIds: readonly number[]): Promise<Map<number, string>> {
 	const found = await rows<{ messageId: number; text: Buffer }>(
 		db,
-		`SELECT message_id AS messageId, text FROM file_text
-		 WHERE message_id IN (SELECT value FROM json_each(?)) AND text IS NOT NULL`,
-		[JSON.stringify(messageIds)]
+		sql`SELECT message_id AS messageId, text FROM file_text
+		 WHERE message_id IN (SELECT value FROM json_each(${JSON.stringify(messageIds)})) AND text IS NOT NULL`
 	);
 	return new Map(found.map(({ messageId, text }) => [messageId, unpack(text)]));
 }
 
 /* What waits to be read again comes afterwards: its words are not in the index. */
-const WAITS = `message.attachments <> '[]' AND message.reading = ${READING} AND NOT EXISTS (SELECT 1 FROM file_text WHERE message_id = message.id)`;
+const WAITS = sql`message.attachments <> '[]' AND message.reading = ${READING} AND NOT EXISTS (SELECT 1 FROM file_text WHERE message_id = message.id)`;
 
 /** Messages whose files nobody has looked into, behind one of them. */
 export async function filesToRead(db: Db, after: number, limit: number): Promise<{ id: number; contentId: number }[]> {
 	return rows(
 		db,
-		`SELECT message.id, content_id AS contentId FROM message WHERE message.id > ? AND ${WAITS} ORDER BY message.id LIMIT ?`,
-		[after, limit]
+		sql`SELECT message.id, content_id AS contentId FROM message WHERE message.id > ${after} AND ${WAITS} ORDER BY message.id LIMIT ${limit}`
 	);
 }
 
 /** Whether there are any. */
 export async function hasFilesToRead(db: Db): Promise<boolean> {
-	return (await row(db, `SELECT 1 FROM message WHERE ${WAITS} LIMIT 1`)) !== undefined;
+	return (await row(db, sql`SELECT 1 FROM message WHERE ${WAITS} LIMIT 1`)) !== undefined;
 }
 
 /** How many there are, and how many could not be read, by how it went. */
 export async function countFileTexts(db: Db): Promise<{ outcome: string; messages: number }[]> {
-	return rows(db, `SELECT outcome, count(*) AS messages FROM file_text GROUP BY outcome ORDER BY outcome`);
+	return rows(db, sql`SELECT outcome, count(*) AS messages FROM file_text GROUP BY outcome ORDER BY outcome`);
 }

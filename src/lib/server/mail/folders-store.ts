@@ -2,18 +2,18 @@ import { type FolderRole, nameKey, roleOf } from '../../../core/weigh/roles.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** The two trees that a mailbox has. */
 export type Tree = 'mailbox' | 'archive';
 
-const COLUMNS = `id, parent_id AS parentId, name, path, role`;
+const COLUMNS = sql`id, parent_id AS parentId, name, path, role`;
 
 /** The folders of one tree that are there. */
 export async function listFolders(db: Db, mailboxId: number, tree: Tree): Promise<FolderPlace[]> {
 	return rows<FolderPlace>(
 		db,
-		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = ? AND removed_at IS NULL ORDER BY id`,
-		[mailboxId, tree]
+		sql`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ${mailboxId} AND tree = ${tree} AND removed_at IS NULL ORDER BY id`
 	);
 }
 
@@ -28,9 +28,8 @@ export function pathNames(path: string): string[] {
 async function childFolder(db: Db, mailboxId: number, tree: Tree, parentId: number | undefined, name: string) {
 	return row<FolderPlace & { removedAt: string | null }>(
 		db,
-		`SELECT ${COLUMNS}, removed_at AS removedAt FROM folder
-		 WHERE mailbox_id = ? AND tree = ? AND ifnull(parent_id, 0) = ? AND name_key = ?`,
-		[mailboxId, tree, parentId ?? 0, nameKey(name)]
+		sql`SELECT ${COLUMNS}, removed_at AS removedAt FROM folder
+		 WHERE mailbox_id = ${mailboxId} AND tree = ${tree} AND ifnull(parent_id, 0) = ${parentId ?? 0} AND name_key = ${nameKey(name)}`
 	);
 }
 
@@ -58,7 +57,7 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 	for (const name of pathNames(path)) {
 		const found = await childFolder(db, mailboxId, tree, parent?.id, name);
 		if (found) {
-			if (found.removedAt !== null) await change(db, `UPDATE folder SET removed_at = NULL WHERE id = ?`, [found.id]);
+			if (found.removedAt !== null) await change(db, sql`UPDATE folder SET removed_at = NULL WHERE id = ${found.id}`);
 			parent = found;
 			continue;
 		}
@@ -70,8 +69,7 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 		};
 		const id = await insert(
 			db,
-			`INSERT INTO folder (mailbox_id, tree, parent_id, name, name_key, path, role) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-			[mailboxId, tree, folder.parentId, folder.name, nameKey(name), folder.path, folder.role]
+			sql`INSERT INTO folder (mailbox_id, tree, parent_id, name, name_key, path, role) VALUES (${mailboxId}, ${tree}, ${folder.parentId}, ${folder.name}, ${nameKey(name)}, ${folder.path}, ${folder.role})`
 		);
 		parent = { id, ...folder };
 	}
@@ -83,9 +81,8 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 export async function findRole(db: Db, mailboxId: number, role: FolderRole): Promise<FolderPlace | undefined> {
 	return row<FolderPlace>(
 		db,
-		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = 'mailbox' AND role = ? AND removed_at IS NULL
-		 ORDER BY id LIMIT 1`,
-		[mailboxId, role]
+		sql`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ${mailboxId} AND tree = 'mailbox' AND role = ${role} AND removed_at IS NULL
+		 ORDER BY id LIMIT 1`
 	);
 }
 
@@ -98,12 +95,11 @@ export async function binOf(db: Db, mailboxId: number): Promise<FolderPlace> {
 export async function reviveFolders(db: Db, ids: readonly number[]): Promise<void> {
 	await change(
 		db,
-		`WITH RECURSIVE above (id) AS (
-			SELECT value FROM json_each(?)
+		sql`WITH RECURSIVE above (id) AS (
+			SELECT value FROM json_each(${JSON.stringify(ids)})
 			UNION SELECT folder.parent_id FROM folder JOIN above ON folder.id = above.id WHERE folder.parent_id IS NOT NULL
 		)
-		UPDATE folder SET removed_at = NULL WHERE removed_at IS NOT NULL AND id IN (SELECT id FROM above)`,
-		[JSON.stringify(ids)]
+		UPDATE folder SET removed_at = NULL WHERE removed_at IS NOT NULL AND id IN (SELECT id FROM above)`
 	);
 }
 
@@ -114,13 +110,12 @@ export async function reviveFolders(db: Db, ids: readonly number[]): Promise<voi
 export async function keepArchiveFoldersInUse(db: Db, mailboxId: number, at: string): Promise<void> {
 	await change(
 		db,
-		`WITH RECURSIVE used (id) AS (
-			SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ? AND state = 'archived'
+		sql`WITH RECURSIVE used (id) AS (
+			SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ${mailboxId} AND state = 'archived'
 			UNION SELECT folder.parent_id FROM folder JOIN used ON folder.id = used.id WHERE folder.parent_id IS NOT NULL
 		)
-		UPDATE folder SET removed_at = CASE WHEN removed_at IS NULL THEN ? END
-		WHERE mailbox_id = ? AND tree = 'archive' AND (removed_at IS NULL) <> (id IN (SELECT id FROM used))`,
-		[mailboxId, at, mailboxId]
+		UPDATE folder SET removed_at = CASE WHEN removed_at IS NULL THEN ${at} END
+		WHERE mailbox_id = ${mailboxId} AND tree = 'archive' AND (removed_at IS NULL) <> (id IN (SELECT id FROM used))`
 	);
 }
 
@@ -128,10 +123,9 @@ export async function keepArchiveFoldersInUse(db: Db, mailboxId: number, at: str
 export async function folderWithBelow(db: Db, id: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
-		`WITH RECURSIVE below (id) AS (
-			VALUES (?) UNION ALL SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
-		) SELECT id FROM below`,
-		[id]
+		sql`WITH RECURSIVE below (id) AS (
+			VALUES (${id}) UNION ALL SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
+		) SELECT id FROM below`
 	);
 	return found.map((folder) => folder.id);
 }
@@ -145,29 +139,24 @@ export async function putFolderPlace(
 	// a folder of that name that was removed keeps its row, for what goes back to it; its name it gives up
 	await change(
 		db,
-		`UPDATE folder SET name_key = name_key || ' ' || id WHERE removed_at IS NOT NULL AND id <> ? AND name_key = ?
-			AND ifnull(parent_id, 0) = ? AND (tree, mailbox_id) = (SELECT tree, mailbox_id FROM folder WHERE id = ?)`,
-		[folder.id, nameKey(name), parentId ?? 0, folder.id]
+		sql`UPDATE folder SET name_key = name_key || ' ' || id WHERE removed_at IS NOT NULL AND id <> ${folder.id} AND name_key = ${nameKey(name)}
+			AND ifnull(parent_id, 0) = ${parentId ?? 0} AND (tree, mailbox_id) = (SELECT tree, mailbox_id FROM folder WHERE id = ${folder.id})`
 	);
 	const below = await folderWithBelow(db, folder.id);
-	await change(db, `UPDATE folder SET parent_id = ?, name = ?, name_key = ?, path = ? WHERE id = ?`, [
-		parentId,
-		name,
-		nameKey(name),
-		path,
-		folder.id
-	]);
 	await change(
 		db,
-		`UPDATE folder SET path = ? || substr(path, ?) WHERE id IN (SELECT value FROM json_each(?)) AND id <> ?`,
-		[path, folder.path.length + 1, JSON.stringify(below), folder.id]
+		sql`UPDATE folder SET parent_id = ${parentId}, name = ${name}, name_key = ${nameKey(name)}, path = ${path} WHERE id = ${folder.id}`
+	);
+	await change(
+		db,
+		sql`UPDATE folder SET path = ${path} || substr(path, ${folder.path.length + 1}) WHERE id IN (SELECT value FROM json_each(${JSON.stringify(below)})) AND id <> ${folder.id}`
 	);
 }
 
 /* Whether nothing lies in a folder, nor in one below it. */
-const EMPTY = `folder.id NOT IN (
+const isEmpty = (mailboxId: number) => sql`folder.id NOT IN (
 	WITH RECURSIVE used (id) AS (
-		SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ? AND state <> 'archived'
+		SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ${mailboxId} AND state <> 'archived'
 		UNION SELECT above.parent_id FROM folder above JOIN used ON above.id = used.id WHERE above.parent_id IS NOT NULL
 	) SELECT id FROM used)`;
 
@@ -175,9 +164,8 @@ const EMPTY = `folder.id NOT IN (
 export async function emptyFolders(db: Db, mailboxId: number): Promise<FolderPlace[]> {
 	return rows<FolderPlace>(
 		db,
-		`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ? AND tree = 'mailbox' AND removed_at IS NULL AND role IS NULL AND ${EMPTY}
-		 ORDER BY path`,
-		[mailboxId, mailboxId]
+		sql`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ${mailboxId} AND tree = 'mailbox' AND removed_at IS NULL AND role IS NULL
+			AND ${isEmpty(mailboxId)} ORDER BY path`
 	);
 }
 
@@ -191,10 +179,10 @@ export async function removeEmptyFolders(
 	const wanted = new Set<number>();
 	for (const id of ids) for (const below of await folderWithBelow(db, id)) wanted.add(below);
 	const empty = (await emptyFolders(db, mailboxId)).filter(({ id }) => wanted.has(id));
-	await change(db, `UPDATE folder SET removed_at = ? WHERE id IN (SELECT value FROM json_each(?))`, [
-		at,
-		JSON.stringify(empty.map(({ id }) => id))
-	]);
+	await change(
+		db,
+		sql`UPDATE folder SET removed_at = ${at} WHERE id IN (SELECT value FROM json_each(${JSON.stringify(empty.map(({ id }) => id))}))`
+	);
 	return empty.map(({ path }) => path);
 }
 
@@ -205,8 +193,7 @@ export async function foldersById(
 ): Promise<{ id: number; path: string; mailboxId: number; mailbox: string }[]> {
 	return rows(
 		db,
-		`SELECT folder.id, path, mailbox_id AS mailboxId, mailbox.name AS mailbox FROM folder JOIN mailbox ON mailbox.id = mailbox_id
-		 WHERE folder.id IN (SELECT value FROM json_each(?)) ORDER BY mailbox.name_key, path`,
-		[JSON.stringify(ids)]
+		sql`SELECT folder.id, path, mailbox_id AS mailboxId, mailbox.name AS mailbox FROM folder JOIN mailbox ON mailbox.id = mailbox_id
+		 WHERE folder.id IN (SELECT value FROM json_each(${JSON.stringify(ids)})) ORDER BY mailbox.name_key, path`
 	);
 }

@@ -1,14 +1,18 @@
-import { classNumber, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
+import { classNumber, type RecordClass } from '../../../core/retention/classes.ts';
+import type { CalendarDate } from '../../../core/calendar.ts';
+import { type Condition, raw, type Sql, sql } from '../database/sql.ts';
 
-/** The numbers of classes, for statements. */
-export const CLASS_NUMBERS = Object.fromEntries(RECORD_CLASSES.map((of) => [of, classNumber(of)])) as Record<
-	RecordClass,
-	number
->;
+/** The number of a class, as it stands in the text of a statement: an index is chosen by it. */
+export function classNumberOf(recordClass: RecordClass): Sql {
+	return raw(String(classNumber(recordClass)));
+}
 
-/** SQL that is true of an item under a hold. */
-export const HELD = 'item.id IN (SELECT item_id FROM hold_item)';
-/** SQL that is true of a record: nobody deletes it before its time. */
-export const IS_RECORD = `item.class = ${CLASS_NUMBERS.record}`;
-/** SQL that is true of an item whose period has ended by a day, and that is to be destroyed or looked at then. */
-export const ENDED = `(item.due_action IN ('destroy', 'review') AND item.due_on <= ?)`;
+/** Whether an item is under a hold. */
+export const HELD: Condition = sql`item.id IN (SELECT item_id FROM hold_item)`;
+/** Whether an item is a record: nobody deletes it before its time. */
+export const IS_RECORD: Condition = sql`item.class = ${classNumberOf('record')}`;
+
+/** Whether an item's period has ended by a day, so that it is to be destroyed or reviewed. */
+export function hasEnded(by: CalendarDate): Condition {
+	return sql`(item.due_action IN ('destroy', 'review') AND item.due_on <= ${by})`;
+}

@@ -1,11 +1,11 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { DueAction } from '../../../core/retention/terms.ts';
-import type { ItemState } from '../../../core/docket/effects.ts';
+import type { ItemState } from '../../../core/docket/decision.ts';
 import type { Db } from '../database/open.ts';
 import { HELD } from './item-marks-store.ts';
 import { change, insertRows, rows } from '../database/rows.ts';
-import type { Condition } from './conditions-store.ts';
 import { shiftWeights } from './weights-store.ts';
+import { all, type Condition, inList, raw, sql } from '../database/sql.ts';
 
 /** An item to be stored. */
 export interface NewItem {
@@ -90,10 +90,9 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 async function countIn(db: Db, ids: readonly number[]): Promise<number> {
 	if (ids.length > 0)
 		await shiftWeights(db, {
-			from: `item WHERE item.id IN (SELECT value FROM json_each(?))`,
-			bindings: [JSON.stringify(ids)],
+			from: sql`item WHERE item.id IN ${inList(ids)}`,
 			before: undefined,
-			after: { state: 'item.state', folder: 'item.folder_id' }
+			after: { state: sql`item.state`, folder: sql`item.folder_id` }
 		});
 	return ids.length;
 }
@@ -111,13 +110,12 @@ export async function addItemsLike(
 ): Promise<number> {
 	const added = await rows<{ id: number }>(
 		db,
-		`INSERT INTO item (mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
+		sql`INSERT INTO item (mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
 			bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind)
-		 SELECT ?, message_id, 'live', ?, ?, received_at, received_on, date_in_doubt, bytes, seen, answered, flagged, draft,
+		 SELECT ${mailboxId}, message_id, 'live', ${folderId}, ${folderId}, received_at, received_on, date_in_doubt, bytes, seen, answered, flagged, draft,
 			attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind
-		 FROM item WHERE id IN (SELECT value FROM json_each(?))
-		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`,
-		[mailboxId, folderId, folderId, JSON.stringify(ids)]
+		 FROM item WHERE id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))
+		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`
 	);
 	return countIn(
 		db,
@@ -153,14 +151,13 @@ export interface ExportedItem {
 export async function itemsById(db: Db, ids: readonly number[]): Promise<ExportedItem[]> {
 	return rows<ExportedItem>(
 		db,
-		`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, item.bytes,
+		sql`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, item.bytes,
 			message.content_id AS contentId, lower(hex(content.sha256)) AS sha256, message.message_id AS messageId, subject,
 			from_name AS fromName, from_address AS fromAddress, recipients, received_at AS receivedAt,
 			received_on AS receivedOn, folder.path AS folder, seen, answered, flagged, draft
-		 FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value JOIN message ON message.id = item.message_id
+		 FROM json_each(${JSON.stringify(ids)}) wanted CROSS JOIN item ON item.id = wanted.value JOIN message ON message.id = item.message_id
 			JOIN content ON content.id = message.content_id JOIN mailbox ON mailbox.id = item.mailbox_id
-			JOIN folder ON folder.id = item.folder_id ORDER BY wanted.key`,
-		[JSON.stringify(ids)]
+			JOIN folder ON folder.id = item.folder_id ORDER BY wanted.key`
 	);
 }
 
@@ -170,31 +167,30 @@ export async function itemIdsInOrder(
 	chosen: { ids?: readonly number[]; mailboxId?: number | undefined; folderIds?: readonly number[] | undefined }
 ): Promise<number[]> {
 	const { ids, mailboxId, folderIds } = chosen;
-	const conditions: [string, unknown][] = [];
-	if (ids) conditions.push([`item.id IN (SELECT value FROM json_each(?))`, JSON.stringify(ids)]);
-	if (mailboxId !== undefined) conditions.push([`item.mailbox_id = ?`, mailboxId]);
-	if (folderIds) conditions.push([`item.folder_id IN (SELECT value FROM json_each(?))`, JSON.stringify(folderIds)]);
+	const conditions = [
+		sql`item.state <> 'destroyed'`,
+		...(ids ? [sql`item.id IN ${inList(ids)}`] : []),
+		...(mailboxId === undefined ? [] : [sql`item.mailbox_id = ${mailboxId}`]),
+		...(folderIds ? [sql`item.folder_id IN ${inList(folderIds)}`] : [])
+	];
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT item.id FROM item JOIN folder ON folder.id = item.folder_id
-		 WHERE item.state <> 'destroyed' ${conditions.map(([sql]) => `AND ${sql}`).join(' ')}
-		 ORDER BY item.mailbox_id, folder.path, item.id`,
-		conditions.map(([, binding]) => binding)
+		sql`SELECT item.id FROM item JOIN folder ON folder.id = item.folder_id
+		 WHERE ${all(conditions)} ORDER BY item.mailbox_id, folder.path, item.id`
 	);
 	return found.map(({ id }) => id);
 }
 
 /** Runs ANALYZE where the statistics are old, so that large tables keep good plans. */
 export async function refreshStatistics(db: Db): Promise<void> {
-	await change(db, `PRAGMA optimize`);
+	await change(db, sql`PRAGMA optimize`);
 }
 
 /** The first item of a mailbox that is not threaded yet: all behind it are new. */
 export async function firstItemNotThreaded(db: Db, mailboxId: number): Promise<number | undefined> {
 	const [found] = await rows<{ id: number | null }>(
 		db,
-		`SELECT min(id) AS id FROM item WHERE mailbox_id = ? AND thread_id IS NULL`,
-		[mailboxId]
+		sql`SELECT min(id) AS id FROM item WHERE mailbox_id = ${mailboxId} AND thread_id IS NULL`
 	);
 	return found?.id ?? undefined;
 }
@@ -234,26 +230,25 @@ export interface ItemRow {
 /** A page of the items under a condition, the newest first, and how many there are. */
 export async function itemsWhere(
 	db: Db,
-	{ sql, bindings }: Condition,
+	condition: Condition,
 	limit: number,
 	offset: number,
-	order = 'item.received_on DESC, item.received_at DESC, item.id DESC'
+	order = sql`item.received_on DESC, item.received_at DESC, item.id DESC`
 ): Promise<{ items: ItemRow[]; total: number }> {
 	const items = await rows<ItemRow>(
 		db,
-		`SELECT item.id, item.mailbox_id AS mailboxId, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
+		sql`SELECT item.id, item.mailbox_id AS mailboxId, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
 			from_name AS fromName, from_address AS fromAddress, subject, folder.path AS folder, bytes, item.attachments, seen,
 			flagged, kept, pause_id AS pauseId, ${HELD} AS held, binned_on AS binnedOn, origin.path AS origin,
 			message.message_id AS messageId, item.class, item.retention_id AS retentionId, item.due_on AS dueOn, item.due_action AS dueAction,
 			(SELECT code FROM retention JOIN series ON series.id = series_id WHERE retention.id = item.retention_id) AS series
 		 FROM (SELECT item.id, row_number() OVER () AS place FROM (
-			SELECT item.id FROM item WHERE ${sql} ORDER BY ${order} LIMIT ? OFFSET ?) item) page
+			SELECT item.id FROM item WHERE ${condition} ORDER BY ${order} LIMIT ${limit} OFFSET ${offset}) item) page
 		 CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
 		 JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
-		 ORDER BY page.place`,
-		[...bindings, limit, offset]
+		 ORDER BY page.place`
 	);
-	const [counted] = await rows<{ n: number }>(db, `SELECT count(*) AS n FROM item WHERE ${sql}`, bindings);
+	const [counted] = await rows<{ n: number }>(db, sql`SELECT count(*) AS n FROM item WHERE ${condition}`);
 	return { items, total: counted?.n ?? 0 };
 }
 
@@ -264,9 +259,8 @@ export async function folderOfItems(
 ): Promise<Map<number, { role: string | null; kept: number }>> {
 	const found = await rows<{ id: number; role: string | null; kept: number }>(
 		db,
-		`SELECT item.id, folder.role, item.kept FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value
-			JOIN folder ON folder.id = item.folder_id`,
-		[JSON.stringify(ids)]
+		sql`SELECT item.id, folder.role, item.kept FROM json_each(${JSON.stringify(ids)}) wanted CROSS JOIN item ON item.id = wanted.value
+			JOIN folder ON folder.id = item.folder_id`
 	);
 	return new Map(found.map(({ id, ...place }) => [id, place]));
 }
@@ -274,7 +268,11 @@ export async function folderOfItems(
 /** The lowest and the highest number of an item of a mailbox; 1 and 0 where it has none. */
 export async function itemRange(db: Db, mailboxId: number): Promise<{ first: number; last: number }> {
 	const end = async (which: 'min' | 'max') =>
-		(await rows<{ id: number | null }>(db, `SELECT ${which}(id) AS id FROM item WHERE mailbox_id = ?`, [mailboxId]))[0]
-			?.id;
+		(
+			await rows<{ id: number | null }>(
+				db,
+				sql`SELECT ${raw(which)}(id) AS id FROM item WHERE mailbox_id = ${mailboxId}`
+			)
+		)[0]?.id;
 	return { first: (await end('min')) ?? 1, last: (await end('max')) ?? 0 };
 }

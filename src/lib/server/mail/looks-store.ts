@@ -1,6 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Db } from '../database/open.ts';
 import { change, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** That somebody looked at a message. */
 export interface LookRow {
@@ -25,10 +26,9 @@ export async function addLooks(
 ): Promise<number> {
 	return change(
 		db,
-		`INSERT INTO look (mailbox_id, item_id, who, what, "on", at)
-		 SELECT mailbox_id, id, ?, ?, ?, ? FROM item WHERE id IN (SELECT value FROM json_each(?))
-		 ON CONFLICT DO NOTHING`,
-		[looks.who, looks.what, looks.on, looks.at, JSON.stringify(looks.itemIds)]
+		sql`INSERT INTO look (mailbox_id, item_id, who, what, "on", at)
+		 SELECT mailbox_id, id, ${looks.who}, ${looks.what}, ${looks.on}, ${looks.at} FROM item WHERE id IN (SELECT value FROM json_each(${JSON.stringify(looks.itemIds)}))
+		 ON CONFLICT DO NOTHING`
 	);
 }
 
@@ -39,11 +39,10 @@ export async function looksIn(
 ): Promise<LookRow[]> {
 	return rows<LookRow>(
 		db,
-		`SELECT look.id, item_id AS itemId, who, what, at, message.subject, message.from_name AS fromName,
+		sql`SELECT look.id, item_id AS itemId, who, what, at, message.subject, message.from_name AS fromName,
 			message.from_address AS fromAddress, item.received_on AS receivedOn, folder.path AS folder, item.state
 		 FROM look LEFT JOIN item ON item.id = item_id LEFT JOIN message ON message.id = item.message_id
 			LEFT JOIN folder ON folder.id = item.folder_id
-		 WHERE look.mailbox_id = ? AND who <> ? ORDER BY look.id DESC LIMIT ?`,
-		[mailboxId, but, limit]
+		 WHERE look.mailbox_id = ${mailboxId} AND who <> ${but} ORDER BY look.id DESC LIMIT ${limit}`
 	);
 }

@@ -1,59 +1,61 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { type Grouping, unreadBorders } from '../../../core/lots/lots.ts';
 import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
-import type { Condition } from './conditions-store.ts';
+import { type Condition, inList, join, type Sql, sql } from '../database/sql.ts';
 
-export const UNDOUBTED = `item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
-export const BAND = `CASE ${SIZE_BANDS.map(({ from }, band) => `WHEN item.bytes >= ${from} THEN ${band}`)
-	.reverse()
-	.join(' ')} END`;
+const UNDOUBTED = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
+
+/** SQL of the band of an item's size (core/weigh/bands). */
+export const SIZE_BAND = sql`CASE ${join(
+	SIZE_BANDS.map(({ from }, band) => sql`WHEN item.bytes >= ${from} THEN ${band}`).reverse(),
+	' '
+)} END`;
+
 /* What the items of a lot share. An item with attachments of two kinds, or two tags, lies in two lots. */
-export const KEYS: Record<Exclude<Grouping, 'unread'>, string> = {
-	organisation: 'item.organisation_id',
-	correspondent: 'item.correspondent_id',
-	list: 'item.list_id',
-	thread: 'item.thread_id',
-	folder: 'item.folder_id',
-	year: `CASE WHEN ${UNDOUBTED} THEN substr(item.received_on, 1, 4) ELSE '' END`,
-	month: `CASE WHEN ${UNDOUBTED} THEN substr(item.received_on, 1, 7) ELSE '' END`,
-	size: BAND,
-	attachment: 'kind.bit',
-	tag: 'item_tag.tag_id',
-	addressed: 'item.addressed',
-	kind: 'item.mail_kind'
+const KEYS: Record<Exclude<Grouping, 'unread'>, Sql> = {
+	organisation: sql`item.organisation_id`,
+	correspondent: sql`item.correspondent_id`,
+	list: sql`item.list_id`,
+	thread: sql`item.thread_id`,
+	folder: sql`item.folder_id`,
+	year: sql`CASE WHEN ${UNDOUBTED} THEN substr(item.received_on, 1, 4) ELSE '' END`,
+	month: sql`CASE WHEN ${UNDOUBTED} THEN substr(item.received_on, 1, 7) ELSE '' END`,
+	size: SIZE_BAND,
+	attachment: sql`kind.bit`,
+	tag: sql`item_tag.tag_id`,
+	addressed: sql`item.addressed`,
+	kind: sql`item.mail_kind`
 };
+
 /** SQL of the key of an item's lot. `on` is the day from which ages are counted. */
-export function lotKey(by: Grouping, on: CalendarDate): string {
+export function lotKey(by: Grouping, on: CalendarDate): Sql {
 	if (by !== 'unread') return KEYS[by];
 	const borders = unreadBorders(on)
-		// the dates are the calendar's own
-		.map((border, at) => `WHEN item.received_on < '${border}' THEN ${at + 2}`)
+		.map((border, at) => sql`WHEN item.received_on < ${border} THEN ${at + 2}`)
 		.reverse();
 	// an age by a date that cannot be true would decide on mail
-	return `CASE WHEN item.seen IS NOT 0 THEN 0 WHEN NOT (${UNDOUBTED}) THEN NULL ${borders.join(' ')} ELSE 1 END`;
+	return sql`CASE WHEN item.seen IS NOT 0 THEN 0 WHEN NOT (${UNDOUBTED}) THEN NULL ${join(borders, ' ')} ELSE 1 END`;
 }
+
 /** A condition that is true of the items in some lots; an empty key is that of items without one. */
 export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate): Condition {
-	const named = JSON.stringify(keys.filter((key) => key !== ''));
-	const none = keys.includes('');
-	const either = (sql: string, without: string): Condition => ({
-		sql: none ? `(${sql} OR ${without})` : sql,
-		bindings: [named]
-	});
+	const named = keys.filter((key) => key !== '');
+	const either = (having: Condition, without: Condition) =>
+		keys.includes('') ? sql`(${having} OR ${without})` : having;
 	if (by === 'tag')
 		return either(
-			`item.id IN (SELECT item_id FROM item_tag WHERE tag_id IN (SELECT value FROM json_each(?)))`,
-			`item.id NOT IN (SELECT item_id FROM item_tag)`
+			sql`item.id IN (SELECT item_id FROM item_tag WHERE tag_id IN ${inList(named)})`,
+			sql`item.id NOT IN (SELECT item_id FROM item_tag)`
 		);
 	if (by === 'attachment')
 		return either(
-			`EXISTS (SELECT 1 FROM json_each(?) kind WHERE (item.attachment_kinds & (1 << kind.value)) <> 0)`,
-			`item.attachment_kinds = 0`
+			sql`EXISTS (SELECT 1 FROM json_each(${JSON.stringify(named)}) kind WHERE (item.attachment_kinds & (1 << kind.value)) <> 0)`,
+			sql`item.attachment_kinds = 0`
 		);
 	const key = lotKey(by, on);
 	// both sides as text: keys come from the page as text
-	const numbers = by !== 'year' && by !== 'month';
-	const value = numbers ? 'cast(value AS INTEGER)' : 'value';
-	const empty = numbers ? `${key} IS NULL` : `${key} = ''`;
-	return either(`ifnull(${key} IN (SELECT ${value} FROM json_each(?)), 0)`, empty);
+	const isText = by === 'year' || by === 'month';
+	const value = isText ? sql`value` : sql`cast(value AS INTEGER)`;
+	const empty = isText ? sql`${key} = ''` : sql`${key} IS NULL`;
+	return either(sql`ifnull(${key} IN (SELECT ${value} FROM json_each(${JSON.stringify(named)})), 0)`, empty);
 }

@@ -4,6 +4,7 @@ import type { DigestRhythm } from '../../../core/lists/digest.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** A mailbox. */
 export interface Mailbox {
@@ -65,7 +66,7 @@ interface MailboxRow {
 	working_quota_bytes: number | null;
 }
 
-const COLUMNS = `id, name, quota_bytes, bin_days, archive_paths, archive_divide, archives, addresses, inbox_aim,
+const COLUMNS = sql`id, name, quota_bytes, bin_days, archive_paths, archive_divide, archives, addresses, inbox_aim,
 	empties_bin, confirm_above, junk_days, clears_junk, digest_every, digest_folder, retains,
 	retains_every, retained_on, working_quota_bytes`;
 
@@ -94,18 +95,18 @@ function toMailbox(found: MailboxRow): Mailbox {
 
 /** All mailboxes by name. */
 export async function listMailboxes(db: Db): Promise<Mailbox[]> {
-	return (await rows<MailboxRow>(db, `SELECT ${COLUMNS} FROM mailbox ORDER BY name_key`)).map(toMailbox);
+	return (await rows<MailboxRow>(db, sql`SELECT ${COLUMNS} FROM mailbox ORDER BY name_key`)).map(toMailbox);
 }
 
 /** The mailbox of that name, without regard to case and accents. */
 export async function findMailbox(db: Db, name: string): Promise<Mailbox | undefined> {
-	const found = await row<MailboxRow>(db, `SELECT ${COLUMNS} FROM mailbox WHERE name_key = ?`, [nameKey(name)]);
+	const found = await row<MailboxRow>(db, sql`SELECT ${COLUMNS} FROM mailbox WHERE name_key = ${nameKey(name)}`);
 	return found && toMailbox(found);
 }
 
 /** The mailbox with that id. */
 export async function getMailbox(db: Db, id: number): Promise<Mailbox | undefined> {
-	const found = await row<MailboxRow>(db, `SELECT ${COLUMNS} FROM mailbox WHERE id = ?`, [id]);
+	const found = await row<MailboxRow>(db, sql`SELECT ${COLUMNS} FROM mailbox WHERE id = ${id}`);
 	return found && toMailbox(found);
 }
 
@@ -113,15 +114,14 @@ export async function getMailbox(db: Db, id: number): Promise<Mailbox | undefine
 export async function addMailbox(db: Db, name: string, madeAt: string): Promise<number> {
 	return insert(
 		db,
-		`INSERT INTO mailbox (name, name_key, made_at, retention_settings, retention_applied) SELECT ?, ?, ?, isSet, isSet FROM (
-			SELECT EXISTS (SELECT 1 FROM named_retention) OR EXISTS (SELECT 1 FROM class_retention) AS isSet)`,
-		[name.trim(), nameKey(name), madeAt]
+		sql`INSERT INTO mailbox (name, name_key, made_at, retention_settings, retention_applied) SELECT ${name.trim()}, ${nameKey(name)}, ${madeAt}, isSet, isSet FROM (
+			SELECT EXISTS (SELECT 1 FROM named_retention) OR EXISTS (SELECT 1 FROM class_retention) AS isSet)`
 	);
 }
 
 /** Sets the quota of a mailbox; undefined: none. */
 export async function putQuota(db: Db, id: number, bytes: number | undefined): Promise<void> {
-	await change(db, `UPDATE mailbox SET quota_bytes = ? WHERE id = ?`, [bytes ?? null, id]);
+	await change(db, sql`UPDATE mailbox SET quota_bytes = ${bytes ?? null} WHERE id = ${id}`);
 }
 
 /** Sets how the archive of a mailbox is laid out from now on, and whether anything of it may be archived. */
@@ -130,12 +130,10 @@ export async function putArchiving(
 	id: number,
 	{ layout, archives }: Pick<Mailbox, 'layout' | 'archives'>
 ): Promise<void> {
-	await change(db, `UPDATE mailbox SET archive_paths = ?, archive_divide = ?, archives = ? WHERE id = ?`, [
-		layout.paths,
-		layout.divide,
-		Number(archives),
-		id
-	]);
+	await change(
+		db,
+		sql`UPDATE mailbox SET archive_paths = ${layout.paths}, archive_divide = ${layout.divide}, archives = ${Number(archives)} WHERE id = ${id}`
+	);
 }
 
 /** Sets what is only known of a mailbox by being told. */
@@ -154,9 +152,8 @@ export async function putClearing(
 ): Promise<void> {
 	await change(
 		db,
-		`UPDATE mailbox SET addresses = ?, inbox_aim = ?, empties_bin = ?, confirm_above = ?, bin_days = ?, junk_days = ?,
-			clears_junk = ? WHERE id = ?`,
-		[JSON.stringify(addresses), inboxAim, Number(emptiesBin), confirmAbove, binDays, junkDays, Number(clearsJunk), id]
+		sql`UPDATE mailbox SET addresses = ${JSON.stringify(addresses)}, inbox_aim = ${inboxAim}, empties_bin = ${Number(emptiesBin)}, confirm_above = ${confirmAbove}, bin_days = ${binDays}, junk_days = ${junkDays},
+			clears_junk = ${Number(clearsJunk)} WHERE id = ${id}`
 	);
 }
 
@@ -166,11 +163,10 @@ export async function putDigesting(
 	id: number,
 	{ digestEvery, digestFolder }: Pick<Mailbox, 'digestEvery' | 'digestFolder'>
 ): Promise<void> {
-	await change(db, `UPDATE mailbox SET digest_every = ?, digest_folder = ? WHERE id = ?`, [
-		digestEvery,
-		digestFolder,
-		id
-	]);
+	await change(
+		db,
+		sql`UPDATE mailbox SET digest_every = ${digestEvery}, digest_folder = ${digestFolder} WHERE id = ${id}`
+	);
 }
 
 /** Sets how retention runs in a mailbox. */
@@ -186,7 +182,6 @@ export async function putRetaining(
 ): Promise<void> {
 	await change(
 		db,
-		`UPDATE mailbox SET retains = ?, retains_every = ?, retained_on = ?, working_quota_bytes = ? WHERE id = ?`,
-		[retains, retainsEvery, retainedOn ?? null, workingQuotaBytes ?? null, id]
+		sql`UPDATE mailbox SET retains = ${retains}, retains_every = ${retainsEvery}, retained_on = ${retainedOn ?? null}, working_quota_bytes = ${workingQuotaBytes ?? null} WHERE id = ${id}`
 	);
 }

@@ -1,6 +1,7 @@
 import type { MessageSummary } from '../../../core/message/summary.ts';
 import type { Db } from '../database/open.ts';
 import { change, rows } from '../database/rows.ts';
+import { type Sql, sql } from '../database/sql.ts';
 
 /**
  * The lists behind their identifiers, made where they are new; the last name that a list calls itself is kept.
@@ -24,44 +25,38 @@ export async function putLists(
 	const json = JSON.stringify([...known].map(([identifier, names]) => ({ identifier, ...names })));
 	await change(
 		db,
-		`INSERT INTO list (identifier, name, organisation)
-		 SELECT value ->> 'identifier', value ->> 'name', value ->> 'organisation' FROM json_each(?) WHERE true
+		sql`INSERT INTO list (identifier, name, organisation)
+		 SELECT value ->> 'identifier', value ->> 'name', value ->> 'organisation' FROM json_each(${json}) WHERE true
 		 ON CONFLICT (identifier) DO UPDATE SET
 			name = CASE WHEN excluded.name = '' THEN name ELSE excluded.name END,
 			organisation = CASE WHEN organisation = '' THEN excluded.organisation ELSE organisation END
-		 WHERE excluded.name NOT IN ('', name) OR (organisation = '' AND excluded.organisation <> '')`,
-		[json]
+		 WHERE excluded.name NOT IN ('', name) OR (organisation = '' AND excluded.organisation <> '')`
 	);
 	const found = await rows<{ id: number; identifier: string }>(
 		db,
-		`SELECT id, identifier FROM list WHERE identifier IN (SELECT value ->> 'identifier' FROM json_each(?))`,
-		[json]
+		sql`SELECT id, identifier FROM list WHERE identifier IN (SELECT value ->> 'identifier' FROM json_each(${json}))`
 	);
 	return new Map(found.map(({ id, identifier }) => [identifier, id]));
 }
 /** Says anew which list messages are from, with what is summed up by list. Belongs into a transaction. */
 export async function relist(db: Db, messages: readonly { messageId: number; listId: number | null }[]): Promise<void> {
 	const json = JSON.stringify(messages);
-	const moved = `json_each(?) wanted CROSS JOIN item ON item.message_id = wanted.value ->> 'messageId'
+	const moved = sql`json_each(${json}) wanted CROSS JOIN item ON item.message_id = wanted.value ->> 'messageId'
 		WHERE item.list_id IS NOT (wanted.value ->> 'listId')`;
-	const side = (
-		sign: string,
-		list: string
-	) => `SELECT item.mailbox_id, item.state, ifnull(${list}, 0), ${sign}count(*), ${sign}sum(item.bytes), ${sign}sum(ifnull(item.seen = 0, 0))
+	const side = (sign: 1 | -1, list: Sql) =>
+		sql`SELECT item.mailbox_id, item.state, ifnull(${list}, 0), ${sign} * count(*), ${sign} * sum(item.bytes), ${sign} * sum(ifnull(item.seen = 0, 0))
 		 FROM ${moved} AND item.state <> 'destroyed' GROUP BY 1, 2, 3`;
 	await change(
 		db,
-		`INSERT INTO weight_by_list (mailbox_id, state, list_id, messages, bytes, unread)
-		 SELECT * FROM (${side('-', 'item.list_id')} UNION ALL ${side('', `wanted.value ->> 'listId'`)}) WHERE true
+		sql`INSERT INTO weight_by_list (mailbox_id, state, list_id, messages, bytes, unread)
+		 SELECT * FROM (${side(-1, sql`item.list_id`)} UNION ALL ${side(1, sql`wanted.value ->> 'listId'`)}) WHERE true
 		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
-			unread = unread + excluded.unread`,
-		[json, json]
+			unread = unread + excluded.unread`
 	);
-	await change(db, `DELETE FROM weight_by_list WHERE messages = 0`);
+	await change(db, sql`DELETE FROM weight_by_list WHERE messages = 0`);
 	await change(
 		db,
-		`UPDATE item SET list_id = wanted.value ->> 'listId' FROM json_each(?) wanted
-		 WHERE item.message_id = wanted.value ->> 'messageId' AND item.list_id IS NOT (wanted.value ->> 'listId')`,
-		[json]
+		sql`UPDATE item SET list_id = wanted.value ->> 'listId' FROM json_each(${json}) wanted
+		 WHERE item.message_id = wanted.value ->> 'messageId' AND item.list_id IS NOT (wanted.value ->> 'listId')`
 	);
 }

@@ -6,7 +6,8 @@ import { fileTexts, putFileTexts } from './file-texts-store.ts';
 import { relist } from './message-lists-store.ts';
 import { putLists } from './message-lists-store.ts';
 import { type MessageRows, READ_COLUMNS, WORD_COLUMNS } from './message-rows.ts';
-import { change, insertRows, placeholders, row, rows } from '../database/rows.ts';
+import { change, insertRows, row, rows } from '../database/rows.ts';
+import { join, raw, sql } from '../database/sql.ts';
 
 /* What the index has of a message. @param inside words inside its files */
 function wordsRow(id: number, { words, fileNames }: MessageRows, inside = ''): unknown[] {
@@ -72,59 +73,53 @@ export async function deleteWords(db: Db, messages: readonly ReadMessage[]): Pro
 export async function inTheIndex(db: Db, ids: readonly number[]): Promise<Set<number>> {
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT id FROM message WHERE reading = ? AND id IN (SELECT value FROM json_each(?))`,
-		[READING, JSON.stringify(ids)]
+		sql`SELECT id FROM message WHERE reading = ${READING} AND id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`
 	);
 	return new Set(found.map(({ id }) => id));
 }
 
 /** How many messages an earlier reading has read. */
 export async function countToReadAgain(db: Db): Promise<number> {
-	const found = await row<{ n: number }>(db, `SELECT count(*) AS n FROM message WHERE reading < ?`, [READING]);
+	const found = await row<{ n: number }>(db, sql`SELECT count(*) AS n FROM message WHERE reading < ${READING}`);
 	return found?.n ?? 0;
 }
 
 /** Messages that an earlier reading has read, in the order of their numbers. */
 export async function messagesToReadAgain(db: Db, limit: number): Promise<{ id: number; contentId: number }[]> {
-	return rows(db, `SELECT id, content_id AS contentId FROM message WHERE reading < ? ORDER BY id LIMIT ?`, [
-		READING,
-		limit
-	]);
+	return rows(
+		db,
+		sql`SELECT id, content_id AS contentId FROM message WHERE reading < ${READING} ORDER BY id LIMIT ${limit}`
+	);
 }
 
 /** Whether what an earlier reading has read is in the index still. */
 export async function anotherReadingIsIndexed(db: Db): Promise<boolean> {
-	return (await row(db, `SELECT 1 FROM message WHERE reading < ? AND reading >= 0 LIMIT 1`, [READING])) !== undefined;
+	return (await row(db, sql`SELECT 1 FROM message WHERE reading < ${READING} AND reading >= 0 LIMIT 1`)) !== undefined;
 }
 
 /** Notes that messages cannot be read any better. */
 export async function markAsRead(db: Db, ids: readonly number[]): Promise<void> {
-	await change(db, `UPDATE message SET reading = ? WHERE reading < ? AND id IN (SELECT value FROM json_each(?))`, [
-		READING,
-		READING,
-		JSON.stringify(ids)
-	]);
+	await change(
+		db,
+		sql`UPDATE message SET reading = ${READING} WHERE reading < ${READING} AND id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`
+	);
 }
 
 /** Empties the index of words: what an earlier reading put in cannot be taken out piece by piece. */
 export async function emptyWords(db: Db): Promise<void> {
 	for (const index of ['words', 'file_names'])
-		await change(db, `INSERT INTO ${index} (${index}) VALUES ('delete-all')`);
-	await change(db, `UPDATE message SET reading = -1`);
+		await change(db, sql`INSERT INTO ${raw(index)} (${raw(index)}) VALUES ('delete-all')`);
+	await change(db, sql`UPDATE message SET reading = -1`);
 }
 
 /** Puts what is read of messages in the place of what an earlier reading read. */
 export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Promise<void> {
-	const columns = READ_COLUMNS.split(',').length;
 	for (const { id, read } of messages) {
-		await change(db, `UPDATE message SET (${READ_COLUMNS}) = ${placeholders(1, columns)} WHERE id = ?`, [
-			...read.columns,
-			id
-		]);
-		await change(db, `UPDATE item SET mail_kind = ?, thread_id = NULL, reference_set = NULL WHERE message_id = ?`, [
-			read.mailKind,
-			id
-		]);
+		await change(db, sql`UPDATE message SET (${raw(READ_COLUMNS)}) = (${join([...read.columns])}) WHERE id = ${id}`);
+		await change(
+			db,
+			sql`UPDATE item SET mail_kind = ${read.mailKind}, thread_id = NULL, reference_set = NULL WHERE message_id = ${id}`
+		);
 	}
 	const lists = await putLists(
 		db,
@@ -169,8 +164,7 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 	if (ids.size < once.length) {
 		const known = await rows<{ id: number; content_id: number }>(
 			db,
-			`SELECT id, content_id FROM message WHERE content_id IN (SELECT value FROM json_each(?))`,
-			[JSON.stringify(once.map(({ contentId }) => contentId).filter((contentId) => !ids.has(contentId)))]
+			sql`SELECT id, content_id FROM message WHERE content_id IN (SELECT value FROM json_each(${JSON.stringify(once.map(({ contentId }) => contentId).filter((contentId) => !ids.has(contentId)))}))`
 		);
 		for (const { id, content_id } of known) ids.set(content_id, id);
 	}
@@ -198,22 +192,19 @@ export async function putCorrespondents(
 	const json = JSON.stringify(entries);
 	await change(
 		db,
-		`INSERT INTO organisation (domain) SELECT DISTINCT value ->> 'domain' FROM json_each(?) WHERE true ON CONFLICT (domain) DO NOTHING`,
-		[json]
+		sql`INSERT INTO organisation (domain) SELECT DISTINCT value ->> 'domain' FROM json_each(${json}) WHERE true ON CONFLICT (domain) DO NOTHING`
 	);
 	await change(
 		db,
-		`INSERT INTO correspondent (address, name, organisation_id)
+		sql`INSERT INTO correspondent (address, name, organisation_id)
 		 SELECT value ->> 'address', value ->> 'name', organisation.id
-		 FROM json_each(?) JOIN organisation ON organisation.domain = value ->> 'domain'
-		 WHERE true ON CONFLICT (address) DO UPDATE SET name = excluded.name WHERE name = '' AND excluded.name <> ''`,
-		[json]
+		 FROM json_each(${json}) JOIN organisation ON organisation.domain = value ->> 'domain'
+		 WHERE true ON CONFLICT (address) DO UPDATE SET name = excluded.name WHERE name = '' AND excluded.name <> ''`
 	);
 	const found = await rows<{ id: number; address: string; organisationId: number }>(
 		db,
-		`SELECT id, address, organisation_id AS organisationId FROM correspondent
-		 WHERE address IN (SELECT value ->> 'address' FROM json_each(?))`,
-		[json]
+		sql`SELECT id, address, organisation_id AS organisationId FROM correspondent
+		 WHERE address IN (SELECT value ->> 'address' FROM json_each(${json}))`
 	);
 	return new Map(found.map(({ id, address, organisationId }) => [address, { id, organisationId }]));
 }
@@ -249,7 +240,7 @@ export interface ItemDetails {
 export async function getItem(db: Db, id: number): Promise<ItemDetails | undefined> {
 	return row<ItemDetails>(
 		db,
-		`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, folder.path AS folder,
+		sql`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, folder.path AS folder,
 			origin.path AS origin, received_at AS receivedAt, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
 			bytes, seen, answered, flagged, content_id AS contentId, message.message_id AS messageId, subject,
 			from_name AS fromName, from_address AS fromAddress, recipients, message.list_id AS list,
@@ -257,7 +248,6 @@ export async function getItem(db: Db, id: number): Promise<ItemDetails | undefin
 				AND other.state <> 'destroyed') AS elsewhere
 		 FROM item JOIN message ON message.id = item.message_id JOIN mailbox ON mailbox.id = item.mailbox_id
 			JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
-		 WHERE item.id = ? AND item.state <> 'destroyed'`,
-		[id]
+		 WHERE item.id = ${id} AND item.state <> 'destroyed'`
 	);
 }

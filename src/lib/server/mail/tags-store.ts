@@ -3,6 +3,7 @@ import { tagKey, tagNames } from '../../../core/tags/names.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { empty, sql } from '../database/sql.ts';
 
 /** A tag. */
 export interface Tag {
@@ -24,25 +25,24 @@ interface TagRow extends Omit<Tag, 'hidden'> {
 	hidden: number;
 }
 
-const COLUMNS = `tag.id, tag.name, colour, hidden`;
+const COLUMNS = sql`tag.id, tag.name, colour, hidden`;
 const toTag = <T extends TagRow>({ hidden, ...tag }: T) => ({ ...tag, hidden: hidden === 1 });
 
 /** All tags by name, with their counts: in one mailbox, or in all. */
 export async function countTags(db: Db, mailboxId: number | undefined): Promise<TagCount[]> {
 	const found = await rows<TagRow & { messages: number; bytes: number }>(
 		db,
-		`SELECT ${COLUMNS}, count(item.id) AS messages, ifnull(sum(item.bytes), 0) AS bytes
+		sql`SELECT ${COLUMNS}, count(item.id) AS messages, ifnull(sum(item.bytes), 0) AS bytes
 		 FROM tag LEFT JOIN item_tag ON tag_id = tag.id
-			LEFT JOIN item ON item.id = item_id AND item.state IN ('live', 'archived') ${mailboxId === undefined ? '' : 'AND item.mailbox_id = ?'}
-		 GROUP BY tag.id ORDER BY tag.name_key`,
-		mailboxId === undefined ? [] : [mailboxId]
+			LEFT JOIN item ON item.id = item_id AND item.state IN ('live', 'archived') ${mailboxId === undefined ? empty : sql`AND item.mailbox_id = ${mailboxId}`}
+		 GROUP BY tag.id ORDER BY tag.name_key`
 	);
 	return found.map(toTag);
 }
 
 /** The tag of that name, without regard to case and accents. */
 export async function findTag(db: Db, name: string): Promise<Tag | undefined> {
-	const found = await row<TagRow>(db, `SELECT ${COLUMNS} FROM tag WHERE name_key = ?`, [tagKey(name)]);
+	const found = await row<TagRow>(db, sql`SELECT ${COLUMNS} FROM tag WHERE name_key = ${tagKey(name)}`);
 	return found && toTag(found);
 }
 
@@ -52,19 +52,18 @@ export async function ensureTag(db: Db, name: string): Promise<Tag> {
 	if (known) return known;
 	const written = tagNames(name).join('/');
 	if (written === '') throw new Error('A tag needs a name');
-	const there = await row<{ n: number }>(db, `SELECT count(*) AS n FROM tag`);
+	const there = await row<{ n: number }>(db, sql`SELECT count(*) AS n FROM tag`);
 	const colour = nextColour(there?.n ?? 0);
-	const id = await insert(db, `INSERT INTO tag (name, name_key, colour) VALUES (?, ?, ?)`, [
-		written,
-		nameKey(written),
-		colour
-	]);
+	const id = await insert(
+		db,
+		sql`INSERT INTO tag (name, name_key, colour) VALUES (${written}, ${nameKey(written)}, ${colour})`
+	);
 	return { id, name: written, colour, hidden: false };
 }
 
 /** Changes what a tag looks like. */
 export async function putTag(db: Db, { id, colour, hidden }: Pick<Tag, 'id' | 'colour' | 'hidden'>): Promise<void> {
-	await change(db, `UPDATE tag SET colour = ?, hidden = ? WHERE id = ?`, [colour, Number(hidden), id]);
+	await change(db, sql`UPDATE tag SET colour = ${colour}, hidden = ${Number(hidden)} WHERE id = ${id}`);
 }
 
 /** Renames a tag and those nested below it. */
@@ -72,11 +71,10 @@ export async function renameTag(db: Db, tag: Tag, name: string): Promise<void> {
 	const written = tagNames(name).join('/');
 	for (const { id, name: old } of await rows<{ id: number; name: string }>(
 		db,
-		`SELECT id, name FROM tag WHERE id = ? OR substr(name, 1, ?) = ?`,
-		[tag.id, tag.name.length + 1, `${tag.name}/`]
+		sql`SELECT id, name FROM tag WHERE id = ${tag.id} OR substr(name, 1, ${tag.name.length + 1}) = ${`${tag.name}/`}`
 	)) {
 		const next = written + old.slice(tag.name.length);
-		await change(db, `UPDATE tag SET name = ?, name_key = ? WHERE id = ?`, [next, nameKey(next), id]);
+		await change(db, sql`UPDATE tag SET name = ${next}, name_key = ${nameKey(next)} WHERE id = ${id}`);
 	}
 }
 
@@ -84,25 +82,23 @@ export async function renameTag(db: Db, tag: Tag, name: string): Promise<void> {
 export async function mergeTag(db: Db, from: number, into: number): Promise<void> {
 	await change(
 		db,
-		`INSERT INTO item_tag (item_id, tag_id) SELECT item_id, ? FROM item_tag WHERE tag_id = ? ON CONFLICT DO NOTHING`,
-		[into, from]
+		sql`INSERT INTO item_tag (item_id, tag_id) SELECT item_id, ${into} FROM item_tag WHERE tag_id = ${from} ON CONFLICT DO NOTHING`
 	);
 	await removeTag(db, from);
 }
 
 /** Removes a tag, from all that has it. */
 export async function removeTag(db: Db, id: number): Promise<void> {
-	await change(db, `DELETE FROM item_tag WHERE tag_id = ?`, [id]);
-	await change(db, `DELETE FROM tag WHERE id = ?`, [id]);
+	await change(db, sql`DELETE FROM item_tag WHERE tag_id = ${id}`);
+	await change(db, sql`DELETE FROM tag WHERE id = ${id}`);
 }
 
 /** The tags of some items. */
 export async function tagsOfItems(db: Db, ids: readonly number[]): Promise<Map<number, Tag[]>> {
 	const found = await rows<TagRow & { itemId: number }>(
 		db,
-		`SELECT item_id AS itemId, ${COLUMNS} FROM json_each(?) wanted CROSS JOIN item_tag ON item_id = wanted.value
-		 JOIN tag ON tag.id = tag_id ORDER BY tag.name_key`,
-		[JSON.stringify(ids)]
+		sql`SELECT item_id AS itemId, ${COLUMNS} FROM json_each(${JSON.stringify(ids)}) wanted CROSS JOIN item_tag ON item_id = wanted.value
+		 JOIN tag ON tag.id = tag_id ORDER BY tag.name_key`
 	);
 	const tags = new Map<number, Tag[]>();
 	for (const { itemId, ...tag } of found) tags.set(itemId, [...(tags.get(itemId) ?? []), toTag(tag)]);

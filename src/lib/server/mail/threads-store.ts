@@ -1,6 +1,7 @@
 import type { ThreadedMessage } from '../../../core/threads/thread.ts';
 import type { Db } from '../database/open.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { join, type Sql, sql } from '../database/sql.ts';
 
 interface ThreadedRow {
 	id: number;
@@ -11,7 +12,7 @@ interface ThreadedRow {
 	isReply: number;
 }
 
-const COLUMNS = `item.id, message.message_id AS messageId, reference_ids AS "references",
+const COLUMNS = sql`item.id, message.message_id AS messageId, reference_ids AS "references",
 	ifnull(message.sent_at, item.received_at) AS sentAt, base_subject AS subject, is_reply AS isReply`;
 
 /* Field by field: the rest of a row costs ten times as much, and there are a million. */
@@ -28,9 +29,8 @@ const toThreaded = ({ id, messageId, subject, references, sentAt, isReply }: Thr
 export async function itemsNotThreaded(db: Db, mailboxId: number, limit: number): Promise<ThreadedMessage[]> {
 	const found = await rows<ThreadedRow>(
 		db,
-		`SELECT ${COLUMNS} FROM item INDEXED BY item_not_threaded JOIN message ON message.id = item.message_id
-		 WHERE item.mailbox_id = ? AND item.thread_id IS NULL ORDER BY item.id LIMIT ?`,
-		[mailboxId, limit]
+		sql`SELECT ${COLUMNS} FROM item INDEXED BY item_not_threaded JOIN message ON message.id = item.message_id
+		 WHERE item.mailbox_id = ${mailboxId} AND item.thread_id IS NULL ORDER BY item.id LIMIT ${limit}`
 	);
 	return found.map(toThreaded);
 }
@@ -43,8 +43,7 @@ export async function referenceSets(
 ): Promise<Map<number, number>> {
 	const found = await rows<{ hash: number; setId: number }>(
 		db,
-		`SELECT id_hash AS hash, set_id AS setId FROM json_each(?) wanted CROSS JOIN reference ON reference.mailbox_id = ? AND id_hash = wanted.value`,
-		[JSON.stringify(hashes), mailboxId]
+		sql`SELECT id_hash AS hash, set_id AS setId FROM json_each(${JSON.stringify(hashes)}) wanted CROSS JOIN reference ON reference.mailbox_id = ${mailboxId} AND id_hash = wanted.value`
 	);
 	return new Map(found.map(({ hash, setId }) => [hash, setId]));
 }
@@ -60,14 +59,13 @@ export async function putReferenceSets(
 	}
 ): Promise<void> {
 	for (const { from, into } of sets.merged) {
-		await change(db, `UPDATE reference SET set_id = ? WHERE set_id = ? AND mailbox_id = ?`, [into, from, mailboxId]);
-		await change(db, `UPDATE item SET reference_set = ? WHERE reference_set = ?`, [into, from]);
+		await change(db, sql`UPDATE reference SET set_id = ${into} WHERE set_id = ${from} AND mailbox_id = ${mailboxId}`);
+		await change(db, sql`UPDATE item SET reference_set = ${into} WHERE reference_set = ${from}`);
 	}
 	await change(
 		db,
-		`INSERT INTO reference (mailbox_id, id_hash, set_id) SELECT ?, value ->> 0, value ->> 1 FROM json_each(?) WHERE true
-		 ON CONFLICT DO NOTHING`,
-		[mailboxId, JSON.stringify(sets.ids)]
+		sql`INSERT INTO reference (mailbox_id, id_hash, set_id) SELECT ${mailboxId}, value ->> 0, value ->> 1 FROM json_each(${JSON.stringify(sets.ids)}) WHERE true
+		 ON CONFLICT DO NOTHING`
 	);
 }
 
@@ -75,8 +73,7 @@ export async function putReferenceSets(
 export async function putIntoSets(db: Db, items: readonly [id: number, set: number][]): Promise<void> {
 	await change(
 		db,
-		`UPDATE item SET reference_set = wanted.value ->> 1 FROM json_each(?) wanted WHERE item.id = wanted.value ->> 0`,
-		[JSON.stringify(items)]
+		sql`UPDATE item SET reference_set = wanted.value ->> 1 FROM json_each(${JSON.stringify(items)}) wanted WHERE item.id = wanted.value ->> 0`
 	);
 }
 
@@ -84,9 +81,8 @@ export async function putIntoSets(db: Db, items: readonly [id: number, set: numb
 export async function itemsOfSets(db: Db, sets: readonly number[]): Promise<(ThreadedMessage & { set: number })[]> {
 	const found = await rows<ThreadedRow & { set: number }>(
 		db,
-		`SELECT ${COLUMNS}, item.reference_set AS "set" FROM json_each(?) wanted CROSS JOIN item ON item.reference_set = wanted.value
-		 JOIN message ON message.id = item.message_id ORDER BY item.id`,
-		[JSON.stringify(sets)]
+		sql`SELECT ${COLUMNS}, item.reference_set AS "set" FROM json_each(${JSON.stringify(sets)}) wanted CROSS JOIN item ON item.reference_set = wanted.value
+		 JOIN message ON message.id = item.message_id ORDER BY item.id`
 	);
 	return found.map((message) => ({ ...toThreaded(message), set: message.set }));
 }
@@ -105,22 +101,19 @@ export async function putThreads(
 	const subjects = JSON.stringify([...new Set(branches.map(({ subject }) => subject).filter(Boolean))]);
 	await change(
 		db,
-		`INSERT INTO thread (mailbox_id, subject) SELECT ?, value FROM json_each(?) WHERE true ON CONFLICT DO NOTHING`,
-		[mailboxId, subjects]
+		sql`INSERT INTO thread (mailbox_id, subject) SELECT ${mailboxId}, value FROM json_each(${subjects}) WHERE true ON CONFLICT DO NOTHING`
 	);
 	const found = await rows<{ id: number; subject: string }>(
 		db,
-		`SELECT thread.id, thread.subject FROM json_each(?) wanted CROSS JOIN thread ON thread.subject = wanted.value
-			AND thread.subject <> '' AND mailbox_id = ?`,
-		[subjects, mailboxId]
+		sql`SELECT thread.id, thread.subject FROM json_each(${subjects}) wanted CROSS JOIN thread ON thread.subject = wanted.value
+			AND thread.subject <> '' AND mailbox_id = ${mailboxId}`
 	);
 	const threads = new Map(found.map(({ id, subject }) => [subject, id]));
 	const alone = branches.filter(({ subject }) => subject === '');
 	if (alone.length > 0) {
 		const made = await rows<{ id: number }>(
 			db,
-			`INSERT INTO thread (mailbox_id, subject) SELECT ?, '' FROM json_each(?) RETURNING id`,
-			[mailboxId, JSON.stringify(alone.map(() => 0))]
+			sql`INSERT INTO thread (mailbox_id, subject) SELECT ${mailboxId}, '' FROM json_each(${JSON.stringify(alone.map(() => 0))}) RETURNING id`
 		);
 		alone.forEach((branch, at) => threads.set(`\u0000${branch.ids[0]}`, made[at]?.id as number));
 	}
@@ -129,9 +122,8 @@ export async function putThreads(
 	);
 	await change(
 		db,
-		`UPDATE item SET thread_id = wanted.value ->> 1, reference_set = ifnull(wanted.value ->> 2, reference_set)
-		 FROM json_each(?) wanted WHERE item.id = wanted.value ->> 0`,
-		[JSON.stringify(items)]
+		sql`UPDATE item SET thread_id = wanted.value ->> 1, reference_set = ifnull(wanted.value ->> 2, reference_set)
+		 FROM json_each(${JSON.stringify(items)}) wanted WHERE item.id = wanted.value ->> 0`
 	);
 }
 
@@ -139,9 +131,8 @@ export async function putThreads(
 export async function putAnswered(db: Db, answers: readonly { id: number; on: string }[]): Promise<void> {
 	await change(
 		db,
-		`UPDATE item SET answered_on = wanted.value ->> 'on' FROM json_each(?) wanted
-		 WHERE item.id = wanted.value ->> 'id' AND ifnull(item.answered_on < wanted.value ->> 'on', 1)`,
-		[JSON.stringify(answers)]
+		sql`UPDATE item SET answered_on = wanted.value ->> 'on' FROM json_each(${JSON.stringify(answers)}) wanted
+		 WHERE item.id = wanted.value ->> 'id' AND ifnull(item.answered_on < wanted.value ->> 'on', 1)`
 	);
 }
 
@@ -149,9 +140,8 @@ export async function putAnswered(db: Db, answers: readonly { id: number; on: st
 export async function receivedOn(db: Db, ids: readonly number[]): Promise<Map<number, string>> {
 	const found = await rows<{ id: number; on: string }>(
 		db,
-		`SELECT item.id, received_on AS "on" FROM json_each(?) wanted CROSS JOIN item ON item.id = wanted.value
-		 WHERE received_on IS NOT NULL AND date_in_doubt = 0`,
-		[JSON.stringify(ids)]
+		sql`SELECT item.id, received_on AS "on" FROM json_each(${JSON.stringify(ids)}) wanted CROSS JOIN item ON item.id = wanted.value
+		 WHERE received_on IS NOT NULL AND date_in_doubt = 0`
 	);
 	return new Map(found.map(({ id, on }) => [id, on]));
 }
@@ -160,9 +150,8 @@ export async function receivedOn(db: Db, ids: readonly number[]): Promise<Map<nu
 export async function threadIds(db: Db, mailboxId: number, after: number, limit: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT id FROM thread WHERE mailbox_id = ? AND id > ?
-			AND EXISTS (SELECT 1 FROM item WHERE thread_id = thread.id AND state IN ('live', 'archived')) ORDER BY id LIMIT ?`,
-		[mailboxId, after, limit]
+		sql`SELECT id FROM thread WHERE mailbox_id = ${mailboxId} AND id > ${after}
+			AND EXISTS (SELECT 1 FROM item WHERE thread_id = thread.id AND state IN ('live', 'archived')) ORDER BY id LIMIT ${limit}`
 	);
 	return found.map(({ id }) => id);
 }
@@ -185,13 +174,12 @@ export interface ThreadItem extends ThreadedMessage {
 export async function itemsOfThreads(db: Db, threads: readonly number[]): Promise<ThreadItem[]> {
 	const found = await rows<ThreadedRow & Omit<ThreadItem, keyof ThreadedMessage>>(
 		db,
-		`SELECT ${COLUMNS}, item.thread_id AS threadId, message.content_id AS contentId, content.sha256, item.state,
+		sql`SELECT ${COLUMNS}, item.thread_id AS threadId, message.content_id AS contentId, content.sha256, item.state,
 			item.received_on AS receivedOn, message.subject AS shownSubject, from_name AS fromName, from_address AS fromAddress,
 			item.bytes, item.attachments
-		 FROM json_each(?) wanted CROSS JOIN item ON item.thread_id = wanted.value JOIN message ON message.id = item.message_id
+		 FROM json_each(${JSON.stringify(threads)}) wanted CROSS JOIN item ON item.thread_id = wanted.value JOIN message ON message.id = item.message_id
 			JOIN content ON content.id = message.content_id
-		 WHERE item.state IN ('live', 'archived') ORDER BY item.id`,
-		[JSON.stringify(threads)]
+		 WHERE item.state IN ('live', 'archived') ORDER BY item.id`
 	);
 	return found.map((one) => ({ ...one, ...toThreaded(one) }));
 }
@@ -199,7 +187,7 @@ export async function itemsOfThreads(db: Db, threads: readonly number[]): Promis
 /** The thread of an item. */
 export async function threadOf(db: Db, itemId: number): Promise<number | undefined> {
 	return (
-		(await row<{ id: number | null }>(db, `SELECT thread_id AS id FROM item WHERE id = ?`, [itemId]))?.id ?? undefined
+		(await row<{ id: number | null }>(db, sql`SELECT thread_id AS id FROM item WHERE id = ${itemId}`))?.id ?? undefined
 	);
 }
 
@@ -207,19 +195,17 @@ export async function threadOf(db: Db, itemId: number): Promise<number | undefin
 export async function likelyAddresses(db: Db, mailboxId: number, limit: number): Promise<string[]> {
 	const senders = await rows<{ address: string }>(
 		db,
-		`SELECT correspondent.address, count(*) AS n FROM item JOIN folder ON folder.id = item.folder_id AND folder.role = 'sent'
+		sql`SELECT correspondent.address, count(*) AS n FROM item JOIN folder ON folder.id = item.folder_id AND folder.role = 'sent'
 		 JOIN correspondent ON correspondent.id = item.correspondent_id
-		 WHERE item.mailbox_id = ? AND correspondent.address <> '' GROUP BY 1 HAVING n >= 2 ORDER BY n DESC LIMIT ?`,
-		[mailboxId, limit]
+		 WHERE item.mailbox_id = ${mailboxId} AND correspondent.address <> '' GROUP BY 1 HAVING n >= 2 ORDER BY n DESC LIMIT ${limit}`
 	);
 	if (senders.length > 0) return senders.map(({ address }) => address);
 	const receivers = await rows<{ address: string }>(
 		db,
-		`SELECT to_addresses AS address, count(*) AS n FROM (
+		sql`SELECT to_addresses AS address, count(*) AS n FROM (
 			SELECT message.to_addresses FROM item JOIN message ON message.id = item.message_id
-			WHERE item.mailbox_id = ? AND to_addresses <> '' AND item.list_id IS NULL LIMIT 20000
-		 ) GROUP BY 1 HAVING n >= 5 AND n * 4 >= (SELECT count(*) FROM item WHERE mailbox_id = ?) ORDER BY n DESC LIMIT 1`,
-		[mailboxId, mailboxId]
+			WHERE item.mailbox_id = ${mailboxId} AND to_addresses <> '' AND item.list_id IS NULL LIMIT 20000
+		 ) GROUP BY 1 HAVING n >= 5 AND n * 4 >= (SELECT count(*) FROM item WHERE mailbox_id = ${mailboxId}) ORDER BY n DESC LIMIT 1`
 	);
 	return receivers.flatMap(({ address }) => address.split('|').filter(Boolean)).slice(0, 1);
 }
@@ -231,18 +217,23 @@ export async function putAddressed(
 	addresses: readonly string[],
 	sinceItem: number
 ): Promise<void> {
-	const named = (column: string) => addresses.map(() => `instr(${column}, ?) > 0`).join(' OR ') || '0';
-	const barred = addresses.map((address) => `|${address}|`);
+	const named = (column: Sql) =>
+		addresses.length === 0
+			? sql`0`
+			: join(
+					addresses.map((address) => sql`instr(${column}, ${`|${address}|`}) > 0`),
+					' OR '
+				);
+	const [to, cc] = [named(sql`message.to_addresses`), named(sql`message.cc_addresses`)];
 	await change(
 		db,
-		`UPDATE item SET addressed = CASE
+		sql`UPDATE item SET addressed = CASE
 			WHEN item.list_id IS NOT NULL THEN 4
-			WHEN (${named('message.to_addresses')}) AND message.cc_addresses = ''
+			WHEN (${to}) AND message.cc_addresses = ''
 				AND length(message.to_addresses) - length(replace(message.to_addresses, '|', '')) = 2 THEN 1
-			WHEN ${named('message.to_addresses')} THEN 2
-			WHEN ${named('message.cc_addresses')} THEN 3
+			WHEN ${to} THEN 2
+			WHEN ${cc} THEN 3
 			ELSE 0 END
-		 FROM message WHERE message.id = item.message_id AND item.mailbox_id = ? AND item.id > ?`,
-		[...barred, ...barred, ...barred, mailboxId, sinceItem]
+		 FROM message WHERE message.id = item.message_id AND item.mailbox_id = ${mailboxId} AND item.id > ${sinceItem}`
 	);
 }

@@ -3,6 +3,7 @@ import { type ThreadNode, threadsOf } from '../../../core/threads/thread.ts';
 import { closeParsePool } from './parse-pool.ts';
 import { readContent } from './contents-store.ts';
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { itemsOfThreads, type ThreadItem, threadIds } from './threads-store.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import { type AnsweredThread, hasImapServer, ImapServer, readThreadAnswer } from '../testing/imap-server.ts';
@@ -44,7 +45,7 @@ async function serverTrees(context: Context): Promise<Tree[]> {
 	const server = await ImapServer.start();
 	const items = await rows<{ id: number; contentId: number }>(
 		context.db,
-		`SELECT item.id, content_id AS contentId FROM item JOIN message ON message.id = item.message_id
+		sql`SELECT item.id, content_id AS contentId FROM item JOIN message ON message.id = item.message_id
 		 WHERE state IN ('live', 'archived') ORDER BY item.id`
 	);
 	await server.append('INBOX', messagesOf(context, items));
@@ -95,7 +96,7 @@ describe('threading new mail', () => {
 		const ids = async (context: Context) => {
 			const found = await rows<{ ids: string }>(
 				context.db,
-				`SELECT group_concat(message.message_id, ' ' ORDER BY message.message_id) AS ids FROM item
+				sql`SELECT group_concat(message.message_id, ' ' ORDER BY message.message_id) AS ids FROM item
 				 JOIN message ON message.id = item.message_id GROUP BY thread_id ORDER BY 1`
 			);
 			return found.map((thread) => thread.ids);
@@ -138,11 +139,11 @@ describe('threading new mail', () => {
 	it('looks only at what the new mail refers to, and notes when a message was answered', async () => {
 		const context = await openOffice();
 		await importMailbox(context, { path: mboxFile(mail.slice(0, 4)), mailbox: 'All' });
-		await rows(context.db, `UPDATE item SET reference_set = -id WHERE id = 3`); // a set that must not be looked at again
+		await rows(context.db, sql`UPDATE item SET reference_set = -id WHERE id = 3`); // a set that must not be looked at again
 		await importMailbox(context, { path: mboxFile(mail.slice(4, 5)), mailbox: 'All' });
-		expect(await rows(context.db, `SELECT reference_set AS "set" FROM item WHERE id = 3`)).toEqual([{ set: -3 }]);
+		expect(await rows(context.db, sql`SELECT reference_set AS "set" FROM item WHERE id = 3`)).toEqual([{ set: -3 }]);
 		expect(
-			await rows(context.db, `SELECT id, answered_on AS "on" FROM item WHERE answered_on IS NOT NULL ORDER BY id`)
+			await rows(context.db, sql`SELECT id, answered_on AS "on" FROM item WHERE answered_on IS NOT NULL ORDER BY id`)
 		).toEqual([
 			{ id: 1, on: '2020-03-02' },
 			{ id: 2, on: '2020-03-02' },

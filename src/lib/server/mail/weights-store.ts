@@ -1,34 +1,35 @@
-import type { ItemState } from '../../../core/docket/effects.ts';
+import type { ItemState } from '../../../core/docket/decision.ts';
 import { ATTACHMENT_KINDS, type AttachmentKind } from '../../../core/message/kinds.ts';
-import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
 import type { MonthWeight } from '../../../core/weigh/growth.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { empty, inList, join, raw, type Sql, sql } from '../database/sql.ts';
+import { SIZE_BAND } from './lot-keys-store.ts';
 
 /* ---- keeping the summaries ---------------------------------------------------------------------------------------- */
 
 /* The month in which an item counts; empty where its date is in doubt. */
-const MONTH = `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN '' ELSE substr(item.received_on, 1, 7) END`;
-const BAND = `CASE ${SIZE_BANDS.map(({ from }, band) => `WHEN item.bytes >= ${from} THEN ${band}`)
-	.reverse()
-	.join(' ')} END`;
+const MONTH = sql`CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN '' ELSE substr(item.received_on, 1, 7) END`;
 
 /* Months as numbers and back, for summing up. */
-const MONTH_NUMBER = `CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN 0
+const MONTH_NUMBER = sql`CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN 0
 	ELSE 100 * substr(item.received_on, 1, 4) + substr(item.received_on, 6, 2) END`;
-const MONTH_NAME = `CASE month WHEN 0 THEN '' ELSE printf('%04d-%02d', month / 100, month % 100) END`;
+const MONTH_NAME = sql`CASE month WHEN 0 THEN '' ELSE printf('%04d-%02d', month / 100, month % 100) END`;
 
 /* Mailbox, old and new state as one number: most changes have one only, and need not be sorted by it. */
 const NUMBERED: ItemState[] = ['live', 'archived', 'binned', 'destroyed'];
+const NULL = sql`NULL`;
 /* It was not there, or is no more. */
 const NONE = 7;
-const stateNumber = (state: string | undefined) =>
-	state
-		? `ifnull(CASE ${state} ${NUMBERED.map((name, n) => `WHEN '${name}' THEN ${n}`).join(' ')} END, ${NONE})`
-		: NONE;
-const sideSql = (before: string | undefined, after: string | undefined) =>
-	`64 * item.mailbox_id + 8 * ${stateNumber(before)} + ${stateNumber(after)}`;
+const NUMBERS = join(
+	NUMBERED.map((name, n) => sql`WHEN ${name} THEN ${n}`),
+	' '
+);
+const stateNumber = (state: Sql | undefined) =>
+	state ? sql`ifnull(CASE ${state} ${NUMBERS} END, ${NONE})` : sql`${NONE}`;
+const sideSql = (before: Sql | undefined, after: Sql | undefined) =>
+	sql`64 * item.mailbox_id + 8 * ${stateNumber(before)} + ${stateNumber(after)}`;
 const sideOf = (side: number) => ({
 	mailboxId: Math.floor(side / 64),
 	old: NUMBERED[Math.floor(side / 8) % 8],
@@ -41,20 +42,20 @@ const countsAgainstQuota = (state: ItemState | undefined) => state === 'live' ||
 /* Unread before and from now on as one number: the fewer columns are sorted, the sooner it is done. */
 const OLD_UNREAD = 2 ** 31;
 
-const UNREAD = 'ifnull(item.seen = 0, 0)';
+const UNREAD = sql`ifnull(item.seen = 0, 0)`;
 
 /* By what mail is weighed: a summary for each, with the keys under which it counts and how they are read off an item. */
 interface Summary {
 	table: string;
-	keys: Record<string, string>;
+	keys: Record<string, Sql>;
 }
 const SUMMARIES: Summary[] = [
-	{ table: 'weight_by_month', keys: { folder_id: 'item.folder_id', month: MONTH } },
-	{ table: 'weight_by_correspondent', keys: { correspondent_id: 'item.correspondent_id' } },
-	{ table: 'weight_by_list', keys: { list_id: 'ifnull(item.list_id, 0)' } },
-	{ table: 'weight_by_form', keys: { size_band: BAND, attachment_kinds: 'item.attachment_kinds' } }
+	{ table: 'weight_by_month', keys: { folder_id: sql`item.folder_id`, month: MONTH } },
+	{ table: 'weight_by_correspondent', keys: { correspondent_id: sql`item.correspondent_id` } },
+	{ table: 'weight_by_list', keys: { list_id: sql`ifnull(item.list_id, 0)` } },
+	{ table: 'weight_by_form', keys: { size_band: SIZE_BAND, attachment_kinds: sql`item.attachment_kinds` } }
 ];
-const KEYS = Object.assign({}, ...SUMMARIES.map(({ keys }) => keys)) as Record<string, string>;
+const KEYS = Object.assign({}, ...SUMMARIES.map(({ keys }) => keys)) as Record<string, Sql>;
 const KEY_NAMES = Object.keys(KEYS);
 
 /**
@@ -62,8 +63,7 @@ const KEY_NAMES = Object.keys(KEYS);
  * counted before and counts from now on; undefined: it was not there, or is no more.
  */
 export interface WeightChange {
-	from: string;
-	bindings: readonly unknown[];
+	from: Sql;
 	before: Counted | undefined;
 	after: Counted | undefined;
 }
@@ -77,9 +77,9 @@ export interface Shifted extends Weight {
 
 /** SQL of what an item counts under: its state and folder, and whether it is unread where that is not as it stands. */
 export interface Counted {
-	state: string;
-	folder: string;
-	unread?: string;
+	state: Sql;
+	folder: Sql;
+	unread?: Sql;
 }
 
 /**
@@ -87,27 +87,26 @@ export interface Counted {
  *
  * @returns how many items there are, and their bytes, and by how much less counts against the quota
  */
-export async function shiftWeights(db: Db, { from, bindings, before, after }: WeightChange): Promise<Shifted> {
+export async function shiftWeights(db: Db, { from, before, after }: WeightChange): Promise<Shifted> {
 	// read once, then summed up by each of the keys; whole numbers, as those are sorted fastest
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS moved (side INTEGER, bytes INTEGER, unread INTEGER, old_folder_id INTEGER,
-			${KEY_NAMES.map((name) => `${name} INTEGER`).join(', ')})`
+		sql`CREATE TEMP TABLE IF NOT EXISTS moved (side INTEGER, bytes INTEGER, unread INTEGER, old_folder_id INTEGER,
+			${raw(KEY_NAMES.map((name) => `${name} INTEGER`).join(', '))})`
 	);
-	await change(db, `DELETE FROM temp.moved`);
+	await change(db, sql`DELETE FROM temp.moved`);
 	const keys = KEY_NAMES.map((name) =>
-		name === 'folder_id' ? (after?.folder ?? 'NULL') : name === 'month' ? MONTH_NUMBER : KEYS[name]
+		name === 'folder_id' ? (after?.folder ?? NULL) : name === 'month' ? MONTH_NUMBER : KEYS[name]
 	);
 	await change(
 		db,
-		`INSERT INTO temp.moved SELECT ${sideSql(before?.state, after?.state)}, item.bytes,
-			${OLD_UNREAD} * (${before?.unread ?? UNREAD}) + (${after?.unread ?? UNREAD}), ${before?.folder ?? 'NULL'},
-			${keys.join(', ')} FROM ${from}`,
-		bindings
+		sql`INSERT INTO temp.moved SELECT ${sideSql(before?.state, after?.state)}, item.bytes,
+			${OLD_UNREAD} * (${before?.unread ?? UNREAD}) + (${after?.unread ?? UNREAD}), ${before?.folder ?? NULL},
+			${join(keys)} FROM ${from}`
 	);
 	const sides = await rows<Weight & { side: number }>(
 		db,
-		`SELECT side, count(*) AS messages, sum(bytes) AS bytes FROM temp.moved GROUP BY side`
+		sql`SELECT side, count(*) AS messages, sum(bytes) AS bytes FROM temp.moved GROUP BY side`
 	);
 	const shifted: Shifted = { messages: 0, bytes: 0, freedMessages: 0, freedBytes: 0 };
 	for (const { side, messages, bytes } of sides) {
@@ -118,7 +117,7 @@ export async function shiftWeights(db: Db, { from, bindings, before, after }: We
 		shifted.freedMessages += freed * messages;
 		shifted.freedBytes += freed * bytes;
 	}
-	if (before) for (const { table } of SUMMARIES) await change(db, `DELETE FROM ${table} WHERE messages = 0`);
+	if (before) for (const { table } of SUMMARIES) await change(db, sql`DELETE FROM ${raw(table)} WHERE messages = 0`);
 	return shifted;
 }
 
@@ -127,40 +126,40 @@ async function shiftSummary(db: Db, { table, keys }: Summary, side: number): Pro
 	const { mailboxId, ...states } = sideOf(side);
 	const names = Object.keys(keys);
 	const oldNames = names.map((name) => (name === 'folder_id' ? 'old_folder_id' : name));
-	const grouped = [...new Set([...names, ...oldNames])].join(', ');
-	const half = (state: ItemState | undefined, sign: string, columns: string[], unread: string) =>
+	const grouped = raw([...new Set([...names, ...oldNames])].join(', '));
+	const half = (state: ItemState | undefined, sign: 1 | -1, columns: string[], unread: Sql) =>
 		state
 			? [
-					`SELECT ${mailboxId}, '${state}', ${columns.map((name) => (name === 'month' ? MONTH_NAME : name)).join(', ')},
-						${sign}messages, ${sign}bytes, ${sign}(${unread}) FROM summed`
+					sql`SELECT ${mailboxId}, ${state}, ${join(columns.map((name) => (name === 'month' ? MONTH_NAME : raw(name))))},
+						${sign} * messages, ${sign} * bytes, ${sign} * (${unread}) FROM summed`
 				]
 			: [];
 	const halves = [
-		...half(states.old, '-', oldNames, `unread / ${OLD_UNREAD}`),
-		...half(states.new, '', names, `unread % ${OLD_UNREAD}`)
+		...half(states.old, -1, oldNames, sql`unread / ${raw(String(OLD_UNREAD))}`),
+		...half(states.new, 1, names, sql`unread % ${raw(String(OLD_UNREAD))}`)
 	];
+	if (halves.length === 0) return;
 	await change(
 		db,
-		`WITH summed AS MATERIALIZED (
+		sql`WITH summed AS MATERIALIZED (
 			SELECT ${grouped}, count(*) AS messages, sum(bytes) AS bytes, sum(unread) AS unread
-			FROM temp.moved WHERE side = ? GROUP BY ${grouped}
+			FROM temp.moved WHERE side = ${side} GROUP BY ${grouped}
 		 )
-		 INSERT INTO ${table} (mailbox_id, state, ${names.join(', ')}, messages, bytes, unread)
-		 SELECT * FROM (${halves.join(' UNION ALL ')}) WHERE true
+		 INSERT INTO ${raw(table)} (mailbox_id, state, ${raw(names.join(', '))}, messages, bytes, unread)
+		 SELECT * FROM (${join(halves, ' UNION ALL ')}) WHERE true
 		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
-			unread = unread + excluded.unread`,
-		[side]
+			unread = unread + excluded.unread`
 	);
 }
 
 /* A summary as it comes out of the items. */
-const counted = (keys: Record<string, string>) => {
-	const values = Object.values(keys).join(', ');
-	return `SELECT item.mailbox_id, item.state, ${values}, count(*), sum(item.bytes), sum(ifnull(item.seen = 0, 0))
+const counted = (keys: Record<string, Sql>) => {
+	const values = join(Object.values(keys));
+	return sql`SELECT item.mailbox_id, item.state, ${values}, count(*), sum(item.bytes), sum(ifnull(item.seen = 0, 0))
 		FROM item WHERE item.state <> 'destroyed' GROUP BY item.mailbox_id, item.state, ${values}`;
 };
-const columns = (keys: Record<string, string>) =>
-	`mailbox_id, state, ${Object.keys(keys).join(', ')}, messages, bytes, unread`;
+const columns = (keys: Record<string, Sql>) =>
+	raw(`mailbox_id, state, ${Object.keys(keys).join(', ')}, messages, bytes, unread`);
 
 /**
  * Computes the summaries again from the items and compares.
@@ -172,7 +171,7 @@ export async function compareWeights(db: Db): Promise<number> {
 	for (const { table, keys } of SUMMARIES) {
 		const found = await row<{ n: number }>(
 			db,
-			`WITH now AS MATERIALIZED (${counted(keys)}), kept AS MATERIALIZED (SELECT ${columns(keys)} FROM ${table})
+			sql`WITH now AS MATERIALIZED (${counted(keys)}), kept AS MATERIALIZED (SELECT ${columns(keys)} FROM ${raw(table)})
 			 SELECT (SELECT count(*) FROM (SELECT * FROM now EXCEPT SELECT * FROM kept))
 				+ (SELECT count(*) FROM (SELECT * FROM kept EXCEPT SELECT * FROM now)) AS n`
 		);
@@ -184,8 +183,8 @@ export async function compareWeights(db: Db): Promise<number> {
 /** Makes the summaries anew from the items: for tables that were filled past the stores. */
 export async function recountWeights(db: Db): Promise<void> {
 	for (const { table, keys } of SUMMARIES) {
-		await change(db, `DELETE FROM ${table}`);
-		await change(db, `INSERT INTO ${table} (${columns(keys)}) ${counted(keys)}`);
+		await change(db, sql`DELETE FROM ${raw(table)}`);
+		await change(db, sql`INSERT INTO ${raw(table)} (${columns(keys)}) ${counted(keys)}`);
 	}
 }
 
@@ -206,16 +205,15 @@ export interface Weighed {
 	states: 'quota' | 'live' | 'archived';
 }
 
-const STATES = { quota: `('live', 'binned')`, live: `('live')`, archived: `('archived')` };
-const SUMS = `sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread`;
-const where = ({ states }: Weighed) => `WHERE mailbox_id = ? AND state IN ${STATES[states]}`;
+const STATES = { quota: sql`('live', 'binned')`, live: sql`('live')`, archived: sql`('archived')` };
+const SUMS = sql`sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread`;
+const where = ({ mailboxId, states }: Weighed) => sql`WHERE mailbox_id = ${mailboxId} AND state IN ${STATES[states]}`;
 
 /** What each folder itself holds. */
 export async function weightByFolder(db: Db, weighed: Weighed): Promise<Map<number, Weight & { unread: number }>> {
 	const found = await rows<Weight & { unread: number; folderId: number }>(
 		db,
-		`SELECT folder_id AS folderId, ${SUMS} FROM weight_by_month ${where(weighed)} GROUP BY folder_id`,
-		[weighed.mailboxId]
+		sql`SELECT folder_id AS folderId, ${SUMS} FROM weight_by_month ${where(weighed)} GROUP BY folder_id`
 	);
 	return new Map(found.map(({ folderId, ...weight }) => [folderId, weight]));
 }
@@ -224,8 +222,7 @@ export async function weightByFolder(db: Db, weighed: Weighed): Promise<Map<numb
 export async function weightByMonth(db: Db, weighed: Weighed): Promise<NamedWeight[]> {
 	return rows<NamedWeight>(
 		db,
-		`SELECT month AS key, ${SUMS} FROM weight_by_month ${where(weighed)} GROUP BY 1 ORDER BY 1`,
-		[weighed.mailboxId]
+		sql`SELECT month AS key, ${SUMS} FROM weight_by_month ${where(weighed)} GROUP BY 1 ORDER BY 1`
 	);
 }
 
@@ -233,9 +230,8 @@ export async function weightByMonth(db: Db, weighed: Weighed): Promise<NamedWeig
 export async function yearsOfFolders(db: Db, weighed: Weighed, folderIds: readonly number[]): Promise<string[]> {
 	const found = await rows<{ year: string }>(
 		db,
-		`SELECT DISTINCT substr(month, 1, 4) AS year FROM weight_by_month ${where(weighed)}
-			AND month <> '' AND folder_id IN (SELECT value FROM json_each(?)) ORDER BY 1`,
-		[weighed.mailboxId, JSON.stringify(folderIds)]
+		sql`SELECT DISTINCT substr(month, 1, 4) AS year FROM weight_by_month ${where(weighed)}
+			AND month <> '' AND folder_id IN (SELECT value FROM json_each(${JSON.stringify(folderIds)})) ORDER BY 1`
 	);
 	return found.map(({ year }) => year);
 }
@@ -244,11 +240,10 @@ export async function yearsOfFolders(db: Db, weighed: Weighed, folderIds: readon
 export async function weightByOrganisation(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
 	return rows<NamedWeight>(
 		db,
-		`SELECT organisation.domain AS key, ${SUMS}
+		sql`SELECT organisation.domain AS key, ${SUMS}
 		 FROM weight_by_correspondent weight JOIN correspondent ON correspondent.id = correspondent_id
 			JOIN organisation ON organisation.id = organisation_id
-		 ${where(weighed)} GROUP BY organisation.id ORDER BY bytes DESC, key LIMIT ?`,
-		[weighed.mailboxId, limit]
+		 ${where(weighed)} GROUP BY organisation.id ORDER BY bytes DESC, key LIMIT ${limit}`
 	);
 }
 
@@ -256,11 +251,10 @@ export async function weightByOrganisation(db: Db, weighed: Weighed, limit: numb
 export async function weightByAddress(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
 	return rows<NamedWeight>(
 		db,
-		`SELECT address AS key, name AS label, weight.messages, weight.bytes, weight.unread FROM (
+		sql`SELECT address AS key, name AS label, weight.messages, weight.bytes, weight.unread FROM (
 			SELECT correspondent_id, ${SUMS} FROM weight_by_correspondent ${where(weighed)}
-			GROUP BY correspondent_id ORDER BY bytes DESC LIMIT ?
-		 ) weight JOIN correspondent ON correspondent.id = correspondent_id ORDER BY weight.bytes DESC, key`,
-		[weighed.mailboxId, limit]
+			GROUP BY correspondent_id ORDER BY bytes DESC LIMIT ${limit}
+		 ) weight JOIN correspondent ON correspondent.id = correspondent_id ORDER BY weight.bytes DESC, key`
 	);
 }
 
@@ -268,19 +262,16 @@ export async function weightByAddress(db: Db, weighed: Weighed, limit: number): 
 export async function weightByList(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
 	return rows<NamedWeight>(
 		db,
-		`SELECT list.identifier AS key, list.name AS label, weight.messages, weight.bytes, weight.unread FROM (
+		sql`SELECT list.identifier AS key, list.name AS label, weight.messages, weight.bytes, weight.unread FROM (
 			SELECT list_id, ${SUMS} FROM weight_by_list ${where(weighed)} AND list_id <> 0
-			GROUP BY list_id ORDER BY bytes DESC LIMIT ?
-		 ) weight JOIN list ON list.id = weight.list_id ORDER BY weight.bytes DESC, key`,
-		[weighed.mailboxId, limit]
+			GROUP BY list_id ORDER BY bytes DESC LIMIT ${limit}
+		 ) weight JOIN list ON list.id = weight.list_id ORDER BY weight.bytes DESC, key`
 	);
 }
 
 /** By band of size, the smallest first; the key is the number of the band. */
 export async function weightByBand(db: Db, weighed: Weighed): Promise<(Weight & { band: number; unread: number })[]> {
-	return rows(db, `SELECT size_band AS band, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1 ORDER BY 1`, [
-		weighed.mailboxId
-	]);
+	return rows(db, sql`SELECT size_band AS band, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1 ORDER BY 1`);
 }
 
 /** Messages with attachments of a kind; one with two kinds counts under both. */
@@ -290,8 +281,7 @@ export async function weightByKind(
 ): Promise<(Weight & { kind: AttachmentKind | 'none'; unread: number })[]> {
 	const found = await rows<Weight & { kinds: number; unread: number }>(
 		db,
-		`SELECT attachment_kinds AS kinds, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1`,
-		[weighed.mailboxId]
+		sql`SELECT attachment_kinds AS kinds, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1`
 	);
 	const sum = (having: (kinds: number) => boolean) =>
 		found
@@ -326,12 +316,11 @@ export interface LargeMessage {
 export async function largestMessages(db: Db, { mailboxId, states }: Weighed, limit: number): Promise<LargeMessage[]> {
 	return rows<LargeMessage>(
 		db,
-		`SELECT item.id, subject, from_name AS fromName, from_address AS fromAddress, received_on AS receivedOn,
+		sql`SELECT item.id, subject, from_name AS fromName, from_address AS fromAddress, received_on AS receivedOn,
 			folder.path AS folder, bytes, item.attachments
 		 FROM item INDEXED BY item_by_size JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
-		 WHERE item.mailbox_id = ? AND item.bytes >= 100000 AND item.state IN ${STATES[states]}
-		 ORDER BY item.bytes DESC LIMIT ?`,
-		[mailboxId, limit]
+		 WHERE item.mailbox_id = ${mailboxId} AND item.bytes >= 100000 AND item.state IN ${STATES[states]}
+		 ORDER BY item.bytes DESC LIMIT ${limit}`
 	);
 }
 
@@ -339,14 +328,14 @@ export async function largestMessages(db: Db, { mailboxId, states }: Weighed, li
 export async function weightByState(
 	db: Db
 ): Promise<(Weight & { mailboxId: number; state: string; unread: number })[]> {
-	return rows(db, `SELECT mailbox_id AS mailboxId, state, ${SUMS} FROM weight_by_month GROUP BY mailbox_id, state`);
+	return rows(db, sql`SELECT mailbox_id AS mailboxId, state, ${SUMS} FROM weight_by_month GROUP BY mailbox_id, state`);
 }
 
 /** What every mailbox holds against its quota, by the month in which it was received. */
 export async function monthsOfMailboxes(db: Db): Promise<(MonthWeight & { mailboxId: number })[]> {
 	return rows(
 		db,
-		`SELECT mailbox_id AS mailboxId, month, sum(messages) AS messages, sum(bytes) AS bytes FROM weight_by_month
+		sql`SELECT mailbox_id AS mailboxId, month, sum(messages) AS messages, sum(bytes) AS bytes FROM weight_by_month
 		 WHERE state IN ${STATES.quota} AND month <> '' GROUP BY 1, 2 ORDER BY 1, 2`
 	);
 }
@@ -360,10 +349,9 @@ export async function liveBeforeMonth(
 ): Promise<Weight> {
 	const found = await row<Weight>(
 		db,
-		`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
-		 WHERE mailbox_id = ? AND state = 'live' AND month <> '' AND month < ?
-			${folderIds ? `AND folder_id IN (SELECT value FROM json_each(?))` : ''}`,
-		[mailboxId, month, ...(folderIds ? [JSON.stringify(folderIds)] : [])]
+		sql`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
+		 WHERE mailbox_id = ${mailboxId} AND state = 'live' AND month <> '' AND month < ${month}
+			${folderIds ? sql`AND folder_id IN ${inList(folderIds)}` : empty}`
 	);
 	return found ?? { messages: 0, bytes: 0 };
 }
@@ -372,9 +360,8 @@ export async function liveBeforeMonth(
 export async function weighBinned(db: Db, mailboxId: number, by: string | undefined): Promise<Weight> {
 	const found = await row<Weight>(
 		db,
-		`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM item INDEXED BY item_in_bin
-		 WHERE mailbox_id = ? AND state = 'binned' ${by === undefined ? '' : 'AND binned_on <= ?'}`,
-		by === undefined ? [mailboxId] : [mailboxId, by]
+		sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM item INDEXED BY item_in_bin
+		 WHERE mailbox_id = ${mailboxId} AND state = 'binned' ${by === undefined ? empty : sql`AND binned_on <= ${by}`}`
 	);
 	return found ?? { messages: 0, bytes: 0 };
 }
@@ -383,9 +370,8 @@ export async function weighBinned(db: Db, mailboxId: number, by: string | undefi
 export async function dueInBin(db: Db, mailboxId: number, binDays: number): Promise<(Weight & { day: string })[]> {
 	return rows(
 		db,
-		`SELECT date(binned_on, '+' || ? || ' days') AS day, count(*) AS messages, sum(bytes) AS bytes FROM item INDEXED BY item_in_bin
-		 WHERE mailbox_id = ? AND state = 'binned' GROUP BY binned_on ORDER BY binned_on`,
-		[binDays, mailboxId]
+		sql`SELECT date(binned_on, '+' || ${binDays} || ' days') AS day, count(*) AS messages, sum(bytes) AS bytes FROM item INDEXED BY item_in_bin
+		 WHERE mailbox_id = ${mailboxId} AND state = 'binned' GROUP BY binned_on ORDER BY binned_on`
 	);
 }
 
@@ -399,9 +385,8 @@ export async function addFreed(
 	if (freedMessages === 0) return;
 	await change(
 		db,
-		`INSERT INTO freed (mailbox_id, day, messages, bytes) VALUES (?, ?, ?, ?)
-		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`,
-		[mailboxId, day, freedMessages, freedBytes]
+		sql`INSERT INTO freed (mailbox_id, day, messages, bytes) VALUES (${mailboxId}, ${day}, ${freedMessages}, ${freedBytes})
+		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`
 	);
 }
 
@@ -409,9 +394,8 @@ export async function addFreed(
 export async function freedByDay(db: Db, mailboxId: number | undefined): Promise<(Weight & { day: string })[]> {
 	return rows(
 		db,
-		`SELECT day, sum(messages) AS messages, sum(bytes) AS bytes FROM freed ${mailboxId === undefined ? '' : 'WHERE mailbox_id = ?'}
-		 GROUP BY day ORDER BY day`,
-		mailboxId === undefined ? [] : [mailboxId]
+		sql`SELECT day, sum(messages) AS messages, sum(bytes) AS bytes FROM freed ${mailboxId === undefined ? empty : sql`WHERE mailbox_id = ${mailboxId}`}
+		 GROUP BY day ORDER BY day`
 	);
 }
 
@@ -419,9 +403,8 @@ export async function freedByDay(db: Db, mailboxId: number | undefined): Promise
 export async function weighInbox(db: Db, mailboxId: number): Promise<Weight> {
 	const found = await row<Weight>(
 		db,
-		`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
-		 WHERE mailbox_id = ? AND state = 'live' AND folder_id IN (SELECT id FROM folder WHERE mailbox_id = ? AND role = 'inbox')`,
-		[mailboxId, mailboxId]
+		sql`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM weight_by_month
+		 WHERE mailbox_id = ${mailboxId} AND state = 'live' AND folder_id IN (SELECT id FROM folder WHERE mailbox_id = ${mailboxId} AND role = 'inbox')`
 	);
 	return found ?? { messages: 0, bytes: 0 };
 }
@@ -430,8 +413,7 @@ export async function weighInbox(db: Db, mailboxId: number): Promise<Weight> {
 export async function countItems(db: Db, mailboxId: number): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
-		`SELECT ifnull(sum(messages), 0) AS n FROM weight_by_month WHERE mailbox_id = ?`,
-		[mailboxId]
+		sql`SELECT ifnull(sum(messages), 0) AS n FROM weight_by_month WHERE mailbox_id = ${mailboxId}`
 	);
 	return found?.n ?? 0;
 }

@@ -1,4 +1,5 @@
-import type { RecordClass } from '../../../core/retention/classes.ts';
+import type { Asked, DecisionOptions } from '../../../core/docket/decision.ts';
+import { type Decision, ruleOf } from '../../../core/docket/decisions.ts';
 import { addItemsLike } from '../mail/items-store.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
@@ -12,7 +13,6 @@ import { type Context, today } from '../context/context.ts';
 import { carryOut, type DocketOutcome } from '../docket/carry-out.ts';
 import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOverview } from '../retention/due.ts';
 import { itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
-import type { Decided } from '../docket/show-docket.ts';
 import { placeNewMail } from '../intake/place-mail.ts';
 import { reachOf, withinReach } from '../access/reach.ts';
 
@@ -82,19 +82,19 @@ export async function ownItems(
 	return dueItems(context, input);
 }
 
-/** What an owner decides on messages of their own. */
-export type OwnDecision =
-	| { keep: true }
-	| { pauseUntil: string; because: string }
-	| { terms: string; because: string }
-	| { class: RecordClass; because: string };
+/* What a button of the decision asks, and nothing beside it. */
+const NEEDED: Record<Asked, readonly (keyof DecisionOptions)[]> = {
+	folder: ['folder'],
+	tag: ['tag'],
+	pause: ['until', 'because'],
+	class: ['class', 'because'],
+	period: ['terms', 'because'],
+	series: ['series']
+};
 
-function decided(decision: OwnDecision): Pick<Decided, 'decision' | 'options'> {
-	if ('keep' in decision) return { decision: 'keep', options: {} };
-	if ('pauseUntil' in decision)
-		return { decision: 'pause', options: { until: decision.pauseUntil, because: decision.because } };
-	if ('terms' in decision) return { decision: 'retain', options: { terms: decision.terms, because: decision.because } };
-	return { decision: 'classify', options: { class: decision.class, because: decision.because } };
+function neededBy(decision: Decision, options: DecisionOptions): DecisionOptions {
+	const asks = ruleOf(decision).buttons[0]?.asks;
+	return Object.fromEntries(asks ? NEEDED[asks].map((name) => [name, options[name]]) : []);
 }
 
 /**
@@ -104,15 +104,18 @@ function decided(decision: OwnDecision): Pick<Decided, 'decision' | 'options'> {
  */
 export async function keepOwn(
 	context: Context,
-	input: { ids: number[]; decision: OwnDecision }
+	input: { ids: number[]; decision: Decision; options: DecisionOptions }
 ): Promise<DocketOutcome> {
-	const { mailboxes } = await itemsByMailbox(context, input.ids);
+	const { ids, decision, options } = input;
+	if (!ruleOf(decision).screens.includes('own'))
+		throw new Refusal('bad-input', 'An owner does not decide that. Nothing was done.');
+	const { mailboxes } = await itemsByMailbox(context, ids);
 	const [only, ...others] = mailboxes;
 	if (!only || others.length > 0) throw new Refusal('bad-input', 'Choose messages of one mailbox. Nothing was done.');
 	await requireOwn(context, only[0]);
 	const draft = await prepareDocket(context, {
 		mailboxId: only[0],
-		lines: [{ ...decided(input.decision), scope: { kind: 'items', ids: only[1] } }]
+		lines: [{ decision, options: neededBy(decision, options), scope: { kind: 'items', ids: only[1] } }]
 	});
 	return carryOut(context, { id: draft.id });
 }

@@ -1,6 +1,7 @@
 import type { Db } from '../database/open.ts';
 import { HELD } from '../mail/item-marks-store.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** What is wished: to have messages back, to reach further, or that messages of one's own are kept. */
 export type Wish = 'restore' | 'reach' | 'keep';
@@ -29,7 +30,7 @@ export interface Request {
 	messages: number;
 }
 
-const REQUEST = `SELECT request.id, person_id AS personId, person.name AS person, request.mailbox_id AS mailboxId,
+const REQUEST = sql`SELECT request.id, person_id AS personId, person.name AS person, request.mailbox_id AS mailboxId,
 	mailbox.name AS mailbox, wish, folder.path AS folder, because, request.made_at AS madeAt, request.state, word, restored,
 	answered_at AS answeredAt, answered_by AS answeredBy, noticed_at AS noticedAt,
 	(SELECT count(*) FROM request_item WHERE request_id = request.id) AS messages
@@ -46,19 +47,18 @@ export async function addRequest(
 ): Promise<number> {
 	const id = await insert(
 		db,
-		`INSERT INTO request (person_id, mailbox_id, wish, folder_id, because, made_at, state) VALUES (?, ?, ?, ?, ?, ?, 'open')`,
-		[request.personId, request.mailboxId, request.wish, request.folderId, request.because, request.madeAt]
+		sql`INSERT INTO request (person_id, mailbox_id, wish, folder_id, because, made_at, state) VALUES (${request.personId}, ${request.mailboxId}, ${request.wish}, ${request.folderId}, ${request.because}, ${request.madeAt}, 'open')`
 	);
-	await change(db, `INSERT INTO request_item (request_id, item_id) SELECT ?, value FROM json_each(?)`, [
-		id,
-		JSON.stringify([...new Set(request.ids)])
-	]);
+	await change(
+		db,
+		sql`INSERT INTO request_item (request_id, item_id) SELECT ${id}, value FROM json_each(${JSON.stringify([...new Set(request.ids)])})`
+	);
 	return id;
 }
 
 /** The request of that number. */
 export async function getRequest(db: Db, id: number): Promise<Request | undefined> {
-	return row<Request>(db, `${REQUEST} WHERE request.id = ?`, [id]);
+	return row<Request>(db, sql`${REQUEST} WHERE request.id = ${id}`);
 }
 
 /** Open requests, the first first; or those that were answered, the last first. */
@@ -66,20 +66,19 @@ export async function listRequests(db: Db, which: 'open' | 'answered', limit: nu
 	return rows<Request>(
 		db,
 		which === 'open'
-			? `${REQUEST} WHERE request.state = 'open' ORDER BY request.id LIMIT ?`
-			: `${REQUEST} WHERE request.state <> 'open' ORDER BY answered_at DESC LIMIT ?`,
-		[limit]
+			? sql`${REQUEST} WHERE request.state = 'open' ORDER BY request.id LIMIT ${limit}`
+			: sql`${REQUEST} WHERE request.state <> 'open' ORDER BY answered_at DESC LIMIT ${limit}`
 	);
 }
 
 /** The requests of a person, the last first. */
 export async function requestsOf(db: Db, personId: number, limit: number): Promise<Request[]> {
-	return rows<Request>(db, `${REQUEST} WHERE person_id = ? ORDER BY request.id DESC LIMIT ?`, [personId, limit]);
+	return rows<Request>(db, sql`${REQUEST} WHERE person_id = ${personId} ORDER BY request.id DESC LIMIT ${limit}`);
 }
 
 /** How many requests are open. */
 export async function countOpenRequests(db: Db): Promise<number> {
-	return (await row<{ n: number }>(db, `SELECT count(*) AS n FROM request WHERE state = 'open'`))?.n ?? 0;
+	return (await row<{ n: number }>(db, sql`SELECT count(*) AS n FROM request WHERE state = 'open'`))?.n ?? 0;
 }
 
 /** A message that a request is about. */
@@ -99,12 +98,11 @@ export interface RequestItem {
 export async function requestItems(db: Db, requestId: number, limit: number): Promise<RequestItem[]> {
 	return rows<RequestItem>(
 		db,
-		`SELECT request_item.item_id AS itemId, subject, from_name AS fromName, from_address AS fromAddress,
+		sql`SELECT request_item.item_id AS itemId, subject, from_name AS fromName, from_address AS fromAddress,
 			received_on AS receivedOn, item.state, ifnull(origin.path, folder.path) AS folder, ifnull(${HELD}, 0) AS isHeld
 		 FROM request_item LEFT JOIN item ON item.id = request_item.item_id LEFT JOIN message ON message.id = item.message_id
 			LEFT JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
-		 WHERE request_id = ? ORDER BY received_on, request_item.item_id LIMIT ?`,
-		[requestId, limit]
+		 WHERE request_id = ${requestId} ORDER BY received_on, request_item.item_id LIMIT ${limit}`
 	);
 }
 
@@ -116,8 +114,7 @@ export async function putAnswer(
 ): Promise<void> {
 	await change(
 		db,
-		`UPDATE request SET state = ?, word = ?, restored = ?, answered_at = ?, answered_by = ? WHERE id = ?`,
-		[answer.state, answer.word, answer.restored, answer.answeredAt, answer.answeredBy, id]
+		sql`UPDATE request SET state = ${answer.state}, word = ${answer.word}, restored = ${answer.restored}, answered_at = ${answer.answeredAt}, answered_by = ${answer.answeredBy} WHERE id = ${id}`
 	);
 }
 
@@ -125,18 +122,17 @@ export async function putAnswer(
 export async function countUnseenAnswers(db: Db, personId: number): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
-		`SELECT count(*) AS n FROM request WHERE person_id = ? AND state <> 'open' AND noticed_at IS NULL`,
-		[personId]
+		sql`SELECT count(*) AS n FROM request WHERE person_id = ${personId} AND state <> 'open' AND noticed_at IS NULL`
 	);
 	return found?.n ?? 0;
 }
 
 /** Notes that a person has seen the answers to their requests. */
 export async function noticeAnswersOf(db: Db, personId: number, at: string): Promise<void> {
-	await change(db, `UPDATE request SET noticed_at = ? WHERE person_id = ? AND state <> 'open' AND noticed_at IS NULL`, [
-		at,
-		personId
-	]);
+	await change(
+		db,
+		sql`UPDATE request SET noticed_at = ${at} WHERE person_id = ${personId} AND state <> 'open' AND noticed_at IS NULL`
+	);
 }
 
 /** A search that a person keeps. */
@@ -149,22 +145,22 @@ export interface SavedSearch {
 
 /** The searches that a person keeps. */
 export async function savedSearches(db: Db, personId: number): Promise<SavedSearch[]> {
-	return rows(db, `SELECT id, name, question FROM saved_search WHERE person_id = ? ORDER BY name COLLATE NOCASE`, [
-		personId
-	]);
+	return rows(
+		db,
+		sql`SELECT id, name, question FROM saved_search WHERE person_id = ${personId} ORDER BY name COLLATE NOCASE`
+	);
 }
 
 /** Keeps a search; one of the same name is replaced. */
 export async function putSavedSearch(db: Db, personId: number, name: string, question: string): Promise<void> {
 	await change(
 		db,
-		`INSERT INTO saved_search (person_id, name, question) VALUES (?, ?, ?)
-		 ON CONFLICT (person_id, name) DO UPDATE SET question = excluded.question`,
-		[personId, name, question]
+		sql`INSERT INTO saved_search (person_id, name, question) VALUES (${personId}, ${name}, ${question})
+		 ON CONFLICT (person_id, name) DO UPDATE SET question = excluded.question`
 	);
 }
 
 /** Forgets a search that a person kept. */
 export async function removeSavedSearch(db: Db, personId: number, id: number): Promise<void> {
-	await change(db, `DELETE FROM saved_search WHERE person_id = ? AND id = ?`, [personId, id]);
+	await change(db, sql`DELETE FROM saved_search WHERE person_id = ${personId} AND id = ${id}`);
 }

@@ -3,7 +3,7 @@ import { JobQueue } from './queue.ts';
 import { OfficeThread } from './thread.ts';
 import { type Actor, KOVREL } from '../../../core/access/roles.ts';
 import { log } from '../log.ts';
-import { prepareDataFolder } from '../opening/open-context.ts';
+import { prepareDataFolder } from '../process/open-context.ts';
 import type { Look } from '../mail/looks.ts';
 import { HEAVY, type HeavyName } from './heavy.ts';
 import { OPENING } from './opening.ts';

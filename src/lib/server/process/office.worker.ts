@@ -4,7 +4,7 @@ import type { Context } from '../context/context.ts';
 import { log } from '../log.ts';
 import { refusalIn } from '../machine-trouble.ts';
 import { actingAs, ENDING } from '../context/context.ts';
-import { openContext } from '../opening/open-context.ts';
+import { openContext } from '../process/open-context.ts';
 import { requireRight } from '../access/rights.ts';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { type StreamName, streams, type UseCaseName, useCases } from './use-cases.ts';

@@ -1,5 +1,6 @@
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 export type JobState = 'running' | 'done' | 'failed' | 'stopped';
 
@@ -22,7 +23,7 @@ export interface Job {
 
 type JobRow = Omit<Job, 'input' | 'result'> & { input: string; result: string | null };
 
-const COLUMNS = `id, use_case AS useCase, input, label, who, state, result, error, attempts, began_at AS beganAt,
+const COLUMNS = sql`id, use_case AS useCase, input, label, who, state, result, error, attempts, began_at AS beganAt,
 	ended_at AS endedAt, noticed_at AS noticedAt`;
 
 function toJob(found: JobRow): Job {
@@ -33,8 +34,7 @@ function toJob(found: JobRow): Job {
 export async function addJob(db: Db, job: Pick<Job, 'useCase' | 'input' | 'label' | 'who'>, at: Date): Promise<number> {
 	return insert(
 		db,
-		`INSERT INTO job (use_case, input, label, who, state, attempts, began_at) VALUES (?, ?, ?, ?, 'running', 1, ?)`,
-		[job.useCase, JSON.stringify(job.input ?? null), job.label, job.who, at.toISOString()]
+		sql`INSERT INTO job (use_case, input, label, who, state, attempts, began_at) VALUES (${job.useCase}, ${JSON.stringify(job.input ?? null)}, ${job.label}, ${job.who}, 'running', 1, ${at.toISOString()})`
 	);
 }
 
@@ -45,55 +45,55 @@ export async function endJob(
 	end: { state: JobState; result?: unknown; error?: string },
 	at: Date
 ): Promise<void> {
-	await change(db, `UPDATE job SET state = ?, result = ?, error = ?, ended_at = ? WHERE id = ?`, [
-		end.state,
-		end.result === undefined ? null : JSON.stringify(end.result),
-		end.error ?? null,
-		at.toISOString(),
-		id
-	]);
+	await change(
+		db,
+		sql`UPDATE job SET state = ${end.state}, result = ${end.result === undefined ? null : JSON.stringify(end.result)}, error = ${end.error ?? null}, ended_at = ${at.toISOString()} WHERE id = ${id}`
+	);
 }
 
 /** Notes that a job is begun once more. */
 export async function retryJob(db: Db, id: number): Promise<void> {
-	await change(db, `UPDATE job SET attempts = attempts + 1 WHERE id = ?`, [id]);
+	await change(db, sql`UPDATE job SET attempts = attempts + 1 WHERE id = ${id}`);
 }
 
 /** Notes that jobs have come further since they were begun: what cuts them off from here on is not their doing. */
 export async function noteProgressed(db: Db, ids: readonly number[]): Promise<void> {
-	await change(db, `UPDATE job SET attempts = 0 WHERE state = 'running' AND id IN (SELECT value FROM json_each(?))`, [
-		JSON.stringify(ids)
-	]);
+	await change(
+		db,
+		sql`UPDATE job SET attempts = 0 WHERE state = 'running' AND id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`
+	);
 }
 
 /** Begins a job that failed or was given up once more. @returns whether there was one */
 export async function reopenJob(db: Db, id: number): Promise<boolean> {
 	const opened = await change(
 		db,
-		`UPDATE job SET state = 'running', attempts = 1, error = NULL, result = NULL, ended_at = NULL, noticed_at = NULL
-		 WHERE id = ? AND state IN ('failed', 'stopped')`,
-		[id]
+		sql`UPDATE job SET state = 'running', attempts = 1, error = NULL, result = NULL, ended_at = NULL, noticed_at = NULL
+		 WHERE id = ${id} AND state IN ('failed', 'stopped')`
 	);
 	return opened > 0;
 }
 
 /** Jobs that were cut off. */
 export async function runningJobs(db: Db): Promise<Job[]> {
-	return (await rows<JobRow>(db, `SELECT ${COLUMNS} FROM job WHERE state = 'running' ORDER BY id`)).map(toJob);
+	return (await rows<JobRow>(db, sql`SELECT ${COLUMNS} FROM job WHERE state = 'running' ORDER BY id`)).map(toJob);
 }
 
 /** The newest jobs. */
 export async function listJobs(db: Db, limit: number): Promise<Job[]> {
-	return (await rows<JobRow>(db, `SELECT ${COLUMNS} FROM job ORDER BY id DESC LIMIT ?`, [limit])).map(toJob);
+	return (await rows<JobRow>(db, sql`SELECT ${COLUMNS} FROM job ORDER BY id DESC LIMIT ${limit}`)).map(toJob);
 }
 
 /** The job with that number. */
 export async function getJob(db: Db, id: number): Promise<Job | undefined> {
-	const found = await row<JobRow>(db, `SELECT ${COLUMNS} FROM job WHERE id = ?`, [id]);
+	const found = await row<JobRow>(db, sql`SELECT ${COLUMNS} FROM job WHERE id = ${id}`);
 	return found && toJob(found);
 }
 
 /** Notes that the results of ended jobs were seen. */
 export async function noticeJobs(db: Db, at: Date): Promise<void> {
-	await change(db, `UPDATE job SET noticed_at = ? WHERE noticed_at IS NULL AND state <> 'running'`, [at.toISOString()]);
+	await change(
+		db,
+		sql`UPDATE job SET noticed_at = ${at.toISOString()} WHERE noticed_at IS NULL AND state <> 'running'`
+	);
 }

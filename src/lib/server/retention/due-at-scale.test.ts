@@ -6,6 +6,7 @@ import { periodText, readPeriod } from '../../../core/retention/periods.ts';
 import { readTerms } from '../../../core/retention/terms.ts';
 import { compareDue } from '../standing/due-store.ts';
 import { change, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { recountWeights } from '../mail/weights-store.ts';
 import { openOffice } from '../testing/office.ts';
 import { recalculateDue } from '../standing/apply-retention.ts';
@@ -139,12 +140,11 @@ function dueOf(made: MadeItem, all: readonly MadeItem[], set: Settings): string 
 
 async function fill(context: Context, items: readonly MadeItem[], set: Settings): Promise<void> {
 	const { db } = context;
-	await change(db, `INSERT INTO mailbox (id, name, name_key, made_at) VALUES (1, 'Office', 'office', '')`);
+	await change(db, sql`INSERT INTO mailbox (id, name, name_key, made_at) VALUES (1, 'Office', 'office', '')`);
 	const folder = (id: number, path: string, parent: number | null, tree: string) =>
 		change(
 			db,
-			`INSERT INTO folder (id, mailbox_id, tree, parent_id, name, name_key, path) VALUES (?, 1, ?, ?, ?, ?, ?)`,
-			[id, tree, parent, path.split('/').at(-1), path.split('/').at(-1)?.toLowerCase(), path]
+			sql`INSERT INTO folder (id, mailbox_id, tree, parent_id, name, name_key, path) VALUES (${id}, 1, ${tree}, ${parent}, ${path.split('/').at(-1)}, ${path.split('/').at(-1)?.toLowerCase()}, ${path})`
 		);
 	for (const [at, path] of FOLDERS.entries()) {
 		const parent = FOLDERS.indexOf(path.split('/').slice(0, -1).join('/'));
@@ -152,8 +152,11 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 	}
 	await folder(9, 'Trash', null, 'mailbox');
 	await folder(10, 'All mail', null, 'archive');
-	await change(db, `INSERT INTO organisation (id, domain) VALUES (1, 'x.example')`);
-	await change(db, `INSERT INTO correspondent (id, address, name, organisation_id) VALUES (1, 'a@x.example', '', 1)`);
+	await change(db, sql`INSERT INTO organisation (id, domain) VALUES (1, 'x.example')`);
+	await change(
+		db,
+		sql`INSERT INTO correspondent (id, address, name, organisation_id) VALUES (1, 'a@x.example', '', 1)`
+	);
 	const { firstMonth } = set;
 	await setFinancialYear(context, { month: firstMonth });
 	const given = (of: number | 'series'): Given => (of === 'series' ? { series: 'S' } : { terms: textOf(of) });
@@ -173,7 +176,7 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 	const numbers = new Map<number | 'series', number>();
 	for (const of of ['series', ...TERMS.keys()] as (number | 'series')[]) {
 		await setRetention(context, { wish: { kind: 'default', mailboxId: 1, retention: given(of) } });
-		const [found] = await rows<{ id: number }>(db, `SELECT retention_id AS id FROM mailbox`);
+		const [found] = await rows<{ id: number }>(db, sql`SELECT retention_id AS id FROM mailbox`);
 		numbers.set(of, found?.id as number);
 	}
 	const columns = items.map((made, n) => ({
@@ -187,23 +190,20 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 	const json = JSON.stringify(columns);
 	await change(
 		db,
-		`INSERT INTO content (id, sha256, raw_bytes, stored_bytes, codec, data)
-		 SELECT value ->> 'id', cast(printf('%032d', value ->> 'id') AS BLOB), 0, 0, 'identity', x'' FROM json_each(?)`,
-		[json]
+		sql`INSERT INTO content (id, sha256, raw_bytes, stored_bytes, codec, data)
+		 SELECT value ->> 'id', cast(printf('%032d', value ->> 'id') AS BLOB), 0, 0, 'identity', x'' FROM json_each(${json})`
 	);
 	await change(
 		db,
-		`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments)
-		 SELECT value ->> 'id', value ->> 'id', '', '[]', '', '', '', '', '', 0, '[]' FROM json_each(?)`,
-		[json]
+		sql`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments)
+		 SELECT value ->> 'id', value ->> 'id', '', '[]', '', '', '', '', '', 0, '[]' FROM json_each(${json})`
 	);
 	await change(
 		db,
-		`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_on, date_in_doubt, bytes,
+		sql`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_on, date_in_doubt, bytes,
 			correspondent_id, organisation_id, thread_id, own_class, own_retention_id)
 		 SELECT value ->> 'id', 1, value ->> 'id', value ->> 'state', value ->> 'place', value ->> 'origin', 1, value ->> 'receivedOn',
-			value ->> 'doubt', 10, 1, 1, value ->> 'thread', value ->> 'ownClass', value ->> 'own' FROM json_each(?)`,
-		[json]
+			value ->> 'doubt', 10, 1, 1, value ->> 'thread', value ->> 'ownClass', value ->> 'own' FROM json_each(${json})`
 	);
 	await recountWeights(db);
 	const because = 'generated';
@@ -234,7 +234,7 @@ it('each item is due as its settings have it, over generated trees of settings a
 			await recalculateDue(context);
 			const found = await rows<{ due: string | null; class: number }>(
 				context.db,
-				`SELECT due_on || ' ' || due_action AS due, class FROM item ORDER BY id`
+				sql`SELECT due_on || ' ' || due_action AS due, class FROM item ORDER BY id`
 			);
 			expect(found).toEqual(
 				items.map((made) => ({ due: dueOf(made, items, set), class: classNumber(expected(made, set).class) }))

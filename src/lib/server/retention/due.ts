@@ -11,6 +11,7 @@ import { listRetentions } from '../standing/retention-store.ts';
 import { dueInBin } from '../mail/weights-store.ts';
 import { isBeingApplied } from '../standing/apply-retention.ts';
 import { type Context, today } from '../context/context.ts';
+import { sql } from '../database/sql.ts';
 
 /** So many days are shown one by one; what comes later by month. */
 export const DAYS_SHOWN = 14;
@@ -198,14 +199,14 @@ export async function dueItems(context: Context, input: DueItemsInput): Promise<
 	});
 	const where =
 		input.mailboxId === undefined
-			? { sql: `item.mailbox_id IN (SELECT id FROM mailbox) AND ${due.sql}`, bindings: due.bindings }
-			: { sql: `item.mailbox_id = ? AND ${due.sql}`, bindings: [input.mailboxId, ...due.bindings] };
+			? sql`item.mailbox_id IN (SELECT id FROM mailbox) AND ${due}`
+			: sql`item.mailbox_id = ${input.mailboxId} AND ${due}`;
 	const { items, total } = await itemsWhere(
 		context.db,
 		where,
 		input.limit,
 		input.offset ?? 0,
-		'item.due_on, item.received_on, item.id'
+		sql`item.due_on, item.received_on, item.id`
 	);
 	const retentions = await listRetentions(context.db);
 	return {

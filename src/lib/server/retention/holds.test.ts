@@ -2,6 +2,7 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { holdSentence } from '../../../core/retention/holds.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { listBin, prepareEmptying, setClearing } from '../archive/bin.ts';
@@ -52,15 +53,14 @@ const held = async (context: Context) =>
 	(
 		await rows<{ subject: string }>(
 			context.db,
-			`SELECT DISTINCT subject FROM hold_item JOIN item ON item.id = item_id JOIN message ON message.id = item.message_id ORDER BY 1`
+			sql`SELECT DISTINCT subject FROM hold_item JOIN item ON item.id = item_id JOIN message ON message.id = item.message_id ORDER BY 1`
 		)
 	).map(({ subject }) => subject);
 const idOf = async (context: Context, subject: string) =>
 	(
 		await rows<{ id: number }>(
 			context.db,
-			`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = ?`,
-			[subject]
+			sql`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = ${subject}`
 		)
 	)[0]?.id as number;
 async function does(

@@ -23,6 +23,7 @@ import { listMailboxes } from '../mail/mailboxes-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { checkedQuery } from '../mail/checked-query.ts';
 import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
+import { sql } from '../database/sql.ts';
 
 /** A hold as it is shown. */
 export interface HoldView extends StoredHold, Weight {
@@ -110,7 +111,7 @@ export async function placeHold(context: Context, wish: HoldWish): Promise<HoldV
 			placedOn: today(within),
 			placedBy: context.who
 		});
-		const messages = await refreshHolds(db, { sql: '1', bindings: [] }, id);
+		const messages = await refreshHolds(db, sql`1`, id);
 		const placed = (await listedHolds(within, { released: false })).find((hold) => hold.id === id) as HoldView;
 		await appendLedger(db, {
 			at: context.now(),

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { noteSettings } from '../standing/retention-store.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
@@ -72,13 +73,13 @@ describe('what holds for mail', () => {
 			folder: 'In'
 		});
 		await retain(context, 'In', { retention: terms('thread destroy P1Y -') });
-		expect(await rows(context.db, `SELECT due_on FROM item`)).toEqual([{ due_on: '2020-05-31' }]);
+		expect(await rows(context.db, sql`SELECT due_on FROM item`)).toEqual([{ due_on: '2020-05-31' }]);
 		await importMailbox(context, {
 			path: mboxFile([thread(2, 'Sat, 31 May 2025 10:00:00 +0000')]),
 			mailbox: 'Office',
 			folder: 'In'
 		});
-		expect(await rows(context.db, `SELECT DISTINCT due_on FROM item`)).toEqual([{ due_on: '2026-05-31' }]);
+		expect(await rows(context.db, sql`SELECT DISTINCT due_on FROM item`)).toEqual([{ due_on: '2026-05-31' }]);
 		await consistent(context);
 	});
 
@@ -121,7 +122,7 @@ describe('what holds for mail', () => {
 		});
 		expect(await dues(context)).toEqual({ 'Odd 2023': '2024-06-30 destroy', Elsewhere: '2020-05-31 destroy' });
 		// as a crash leaves it: set, and not applied
-		await change(context.db, `DELETE FROM named_retention`);
+		await change(context.db, sql`DELETE FROM named_retention`);
 		await noteSettings(context.db, undefined);
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Elsewhere')] };
 		const draft = await prepareDocket(context, { mailboxId: 2, lines: [{ decision: 'delete', options: {}, scope }] });
@@ -234,7 +235,7 @@ describe('records', () => {
 			lines: [{ decision: 'move', options: { folder: 'Odds' }, scope }]
 		});
 		await carryOut(context, { id: moved.id });
-		expect(await row(context.db, `SELECT class, due_on FROM item WHERE id = ?`, [scope.ids[0]])).toEqual({
+		expect(await row(context.db, sql`SELECT class, due_on FROM item WHERE id = ${scope.ids[0]}`)).toEqual({
 			class: 3,
 			due_on: '2020-03-29'
 		});
@@ -316,7 +317,7 @@ describe('under a hold', () => {
 		});
 		expect(draft.lines[0]?.left).toMatchObject([{ reason: 'held', messages: 1 }]);
 		await retain(context, 'Accounts', { class: 'transitory' });
-		const classOfItem = () => row(context.db, `SELECT class FROM item WHERE id = ?`, [id]);
+		const classOfItem = () => row(context.db, sql`SELECT class FROM item WHERE id = ${id}`);
 		expect(await classOfItem()).toEqual({ class: 3 });
 		expect(await liftHold(context, { name: 'Claim', because: 'settled' })).toEqual({ messages: 1, due: 1 });
 		expect(await classOfItem()).toEqual({ class: 1 });
@@ -390,7 +391,7 @@ describe('what a folder says of its mail', () => {
 			from: 'court',
 			query: 'subject:2015 subject:1*'
 		});
-		await change(context.db, `UPDATE item SET kept = 1 WHERE state = 'archived' AND id % 9 = 0`);
+		await change(context.db, sql`UPDATE item SET kept = 1 WHERE state = 'archived' AND id % 9 = 0`);
 		const paused = await prepareDocket(context, {
 			mailboxId: 1,
 			lines: [
@@ -405,7 +406,7 @@ describe('what a folder says of its mail', () => {
 		// counted once more by hand, item by item
 		const [counted] = await rows<{ held: number; kept: number; paused: number }>(
 			context.db,
-			`SELECT sum(is_held) AS held, sum(NOT is_held AND kept = 1) AS kept, sum(NOT is_held AND kept = 0 AND pause_id IS NOT NULL) AS paused
+			sql`SELECT sum(is_held) AS held, sum(NOT is_held AND kept = 1) AS kept, sum(NOT is_held AND kept = 0 AND pause_id IS NOT NULL) AS paused
 			 FROM (SELECT kept, pause_id, id IN (SELECT item_id FROM hold_item) AS is_held FROM item WHERE state = 'archived')`
 		);
 		const { held = 0, kept = 0, paused: resting = 0 } = counted ?? {};

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { monthsBefore } from '../../../core/calendar.ts';
-import { runLeavesSentence } from '../../../core/docket/sentences.ts';
+import { runLeavesSentence } from '../../../core/retention/scheduled-run.ts';
 import { itemsIn, largeOffice } from '../testing/large-office.ts';
 import { change, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { setClearing } from '../archive/bin.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
@@ -30,14 +31,14 @@ describe('the run', () => {
 			(
 				await rows<{ subject: string; state: string }>(
 					db,
-					`SELECT subject, state FROM item JOIN message ON message.id = item.message_id ORDER BY item.id`
+					sql`SELECT subject, state FROM item JOIN message ON message.id = item.message_id ORDER BY item.id`
 				)
 			).map(({ subject, state }) => [subject, state])
 		);
 	const carryOutDrafts = async (context: Context) => {
 		for (const { id } of await rows<{ id: number }>(
 			context.db,
-			`SELECT id FROM docket WHERE state = 'drafted' ORDER BY id`
+			sql`SELECT id FROM docket WHERE state = 'drafted' ORDER BY id`
 		))
 			await carryOut(context, { id, confirm: 'destroy' });
 	};
@@ -59,7 +60,7 @@ describe('the run', () => {
 		expect(first).toMatchObject({ archived: 0, dockets: [{ messages: 4, asks: true }] });
 		// a second run of the night: no second draft
 		await runSchedule(context, { always: true });
-		expect(await rows(context.db, `SELECT count(*) AS n FROM docket WHERE state = 'drafted'`)).toEqual([{ n: 1 }]);
+		expect(await rows(context.db, sql`SELECT count(*) AS n FROM docket WHERE state = 'drafted'`)).toEqual([{ n: 1 }]);
 		await carryOutDrafts(context);
 		expect((await states(context))['Invoice 2018']).toBe('archived');
 		expect((await dues(context))['Invoice 2018']).toBe('2026-01-01 destroy');
@@ -84,7 +85,7 @@ describe('the run', () => {
 		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -') });
 		await placeHold(context, { name: 'Claim', because: 'x', from: 'y', query: 'subject:2018' });
 		await pauseFolder(context, { mailbox: 'Office', folder: 'Accounts/Drafts', until: '2027-01-01', because: 'audit' });
-		await change(context.db, `UPDATE item SET kept = 1 WHERE id = ?`, [await itemId(context, 'Invoice 2019')]);
+		await change(context.db, sql`UPDATE item SET kept = 1 WHERE id = ${await itemId(context, 'Invoice 2019')}`);
 		await switchOn(context, 'ask');
 		const run = await runSchedule(context, {});
 		expect(run.dockets).toMatchObject([{ what: 'destroy', messages: 1, asks: true }]);
@@ -147,7 +148,7 @@ describe('the run', () => {
 		await switchOn(context, 'ask');
 		const [draft] = (await runSchedule(context, {})).dockets;
 		await carryOut({ ...context, signal: AbortSignal.abort() }, { id: draft?.docket as number, confirm: 'destroy' });
-		await change(context.db, `UPDATE item SET kept = 1 WHERE id = ?`, [await itemId(context, 'Invoice 2018')]);
+		await change(context.db, sql`UPDATE item SET kept = 1 WHERE id = ${await itemId(context, 'Invoice 2018')}`);
 		await pauseFolder(context, { mailbox: 'Office', folder: 'Accounts/Drafts', until: '2027-01-01', because: 'audit' });
 		const done = await carryOut(context, { id: draft?.docket as number });
 		expect(done).toMatchObject({ finished: true, messages: 2, left: [{ reason: 'changed', messages: 2 }] });
@@ -194,10 +195,10 @@ describe('the run', () => {
 		const context = await due();
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Invoice 2018')] };
 		for (const [line, why] of [
-			[{ decision: 'dispose', options: {}, scope }, 'Only what has reached'],
+			[{ decision: 'dispose', options: {}, scope }, 'Only mail that has reached'],
 			[
 				{ decision: 'dispose', options: {}, scope: { kind: 'due', action: 'destroy', by: '2099-01-01', label: '' } },
-				'Only what has reached'
+				'Only mail that has reached'
 			]
 		] as [Decided, string][])
 			await expect(prepareDocket(context, { mailboxId: 1, lines: [line] })).rejects.toThrow(why);
@@ -251,7 +252,7 @@ describe('nights', () => {
 	const dockets = ({ db }: Context) =>
 		rows<{ id: number; name: string; state: string; messages: number }>(
 			db,
-			`SELECT id, name, state, messages FROM docket ORDER BY id`
+			sql`SELECT id, name, state, messages FROM docket ORDER BY id`
 		);
 	const DAY_MS = 86_400_000;
 	const later = (context: Context, days: number): Context => ({
@@ -270,7 +271,7 @@ describe('nights', () => {
 			{ name: 'Retention: destroy', state: 'drafted', messages: 300 }
 		]);
 		// what has become due or is no longer due shows in the same dockets
-		await change(context.db, `UPDATE item SET kept = 1 WHERE id <= 100`);
+		await change(context.db, sql`UPDATE item SET kept = 1 WHERE id <= 100`);
 		await runSchedule(later(context, 7), {});
 		expect(await dockets(context)).toMatchObject([
 			{ id: archive?.id, messages: 200 },
@@ -331,7 +332,7 @@ describe('nights', () => {
 			from: 'court',
 			query: 'subject:1*'
 		});
-		await change(context.db, `UPDATE item SET kept = 1 WHERE id % 7 = 0`);
+		await change(context.db, sql`UPDATE item SET kept = 1 WHERE id % 7 = 0`);
 		await pauseFolder(context, {
 			mailbox: 'Office',
 			folder: 'Accounts',
@@ -343,7 +344,7 @@ describe('nights', () => {
 		for (const { id } of await dockets(context)) await carryOut(context, { id, confirm: 'Office' });
 		const left = await rows<{ folder: string; state: string; n: number; free: number }>(
 			context.db,
-			`SELECT ifnull(origin.path, folder.path) AS folder, state, count(*) AS n,
+			sql`SELECT ifnull(origin.path, folder.path) AS folder, state, count(*) AS n,
 				sum(kept = 0 AND item.id NOT IN (SELECT item_id FROM hold_item)) AS free
 			 FROM item JOIN folder ON folder.id = folder_id LEFT JOIN folder origin ON origin.id = origin_folder_id GROUP BY 1, 2 ORDER BY 1`
 		);

@@ -1,5 +1,6 @@
+import { RUN_DECISIONS } from '../../../core/retention/scheduled-run.ts';
 import { type CalendarDate, daysBetween, readDate, showDate } from '../../../core/calendar.ts';
-import type { Left } from '../../../core/docket/effects.ts';
+import type { Left } from '../../../core/docket/left.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
@@ -39,8 +40,8 @@ export interface ScheduleRun {
 
 /* A docket each: what destroys cannot be taken back, and is decided on apart. */
 const RUNS = [
-	{ what: 'archive', name: 'Retention: archive', decision: 'archive' },
-	{ what: 'destroy', name: 'Retention: destroy', decision: 'dispose' }
+	{ what: 'archive', name: 'Retention: archive', decision: RUN_DECISIONS.archive },
+	{ what: 'destroy', name: 'Retention: destroy', decision: RUN_DECISIONS.destroy }
 ] as const;
 
 const label = (state: 'live' | 'archived', by: CalendarDate) =>

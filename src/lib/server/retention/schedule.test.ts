@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { letter } from '../testing/office.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import { differingCertificates, exportCertificate, readCertificate } from '../docket/certificates.ts';
@@ -104,7 +105,7 @@ describe('certificates', () => {
 		expect(JSON.parse(await text('json'))).toMatchObject({ messages: 1, items: [{ series: 'FIN-01' }] });
 
 		expect(await differingCertificates(context.db)).toEqual([]);
-		await change(context.db, `UPDATE certificate_item SET subject = 'Something else'`);
+		await change(context.db, sql`UPDATE certificate_item SET subject = 'Something else'`);
 		expect(await differingCertificates(context.db)).toEqual([docketId]);
 		expect((await readCertificate(context, { docketId, limit: 1 })).isGenuine).toBe(false);
 		expect((await verifyArchive(context)).ok).toBe(false);
@@ -114,11 +115,11 @@ describe('certificates', () => {
 		const { context, docketId } = await destroyed('hash');
 		expect((await readCertificate(context, { docketId, limit: 10 })).items).toMatchObject([{ subject: '', from: '' }]);
 		const file = () => readFileSync(path.join(context.dataFolder, 'kovrel.sqlite'));
-		await change(context.db, `VACUUM`).catch(() => undefined);
-		await rows(context.db, `PRAGMA wal_checkpoint(TRUNCATE)`);
+		await change(context.db, sql`VACUUM`).catch(() => undefined);
+		await rows(context.db, sql`PRAGMA wal_checkpoint(TRUNCATE)`);
 		expect(file().includes('Invoice 2019')).toBe(true);
 		expect(file().includes('Invoice 2018')).toBe(false);
-		expect(await row(context.db, `SELECT count(*) AS n FROM words WHERE words MATCH '"2018"'`)).toEqual({ n: 0 });
+		expect(await row(context.db, sql`SELECT count(*) AS n FROM words WHERE words MATCH '"2018"'`)).toEqual({ n: 0 });
 	});
 });
 

@@ -4,6 +4,7 @@ import { archivingOf } from '../docket/dockets-store.ts';
 import { itemsWhere } from '../mail/items-store.ts';
 import { governed, itemRetention, listRetentions } from '../standing/retention-store.ts';
 import type { Context } from '../context/context.ts';
+import { sql } from '../database/sql.ts';
 
 /** The standing of a message as a record, and what happens to it next. */
 export interface Standing {
@@ -15,7 +16,7 @@ export interface Standing {
 
 /** What a message is retained under, and why, in a sentence. */
 export async function standingOf({ db, dateOf }: Pick<Context, 'db' | 'dateOf'>, id: number): Promise<Standing> {
-	const { items } = await itemsWhere(db, { sql: 'item.id = ?', bindings: [id] }, 1, 0);
+	const { items } = await itemsWhere(db, sql`item.id = ${id}`, 1, 0);
 	const [item] = items;
 	const retentions = await listRetentions(db);
 	const retention = item?.retentionId == null ? undefined : retentions.get(item.retentionId);

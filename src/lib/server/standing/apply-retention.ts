@@ -5,8 +5,9 @@ import { refreshDue } from './due-store.ts';
 import { itemRange } from '../mail/items-store.ts';
 import { countItems } from '../mail/weights-store.ts';
 import { appliedSettings, mailboxesToApply, noteApplied } from './retention-store.ts';
-import type { Condition } from '../mail/conditions-store.ts';
+import type { Condition } from '../database/sql.ts';
 import type { Context } from '../context/context.ts';
+import { sql } from '../database/sql.ts';
 
 /* Items of one transaction: about half a second. */
 const AT_ONCE = 40_000;
@@ -26,7 +27,7 @@ async function applyTo(context: Context, mailboxId: number): Promise<Recalculate
 	let changed = 0;
 	for (let after = first - 1; after < last; after += AT_ONCE) {
 		if (context.signal.aborted) return { changed, finished: false };
-		const within: Condition = { sql: 'item.id > ? AND item.id <= ?', bindings: [after, after + AT_ONCE] };
+		const within: Condition = sql`item.id > ${after} AND item.id <= ${after + AT_ONCE}`;
 		changed += await inTransaction(context.db, (db) => refreshDue(db, mailboxId, within));
 		context.report({
 			done: Math.min(last, after + AT_ONCE) - first + 1,

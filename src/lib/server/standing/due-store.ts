@@ -1,34 +1,34 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
+import { classNumber, type RecordClass } from '../../../core/retention/classes.ts';
 import { type DueAction, termsText } from '../../../core/retention/terms.ts';
 import type { Coming } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
-import { HELD } from '../mail/item-marks-store.ts';
+import { classNumberOf, HELD } from '../mail/item-marks-store.ts';
 import { governed, listRetentions, retentionDefaults, type WhatIf } from './retention-store.ts';
-import { CLASS_NUMBERS } from '../mail/item-marks-store.ts';
 import { change, row, rows } from '../database/rows.ts';
-import type { Condition } from '../mail/conditions-store.ts';
 import { getSetting } from '../database/settings-store.ts';
+import { all, type Condition, empty, type Sql, sql } from '../database/sql.ts';
 
 /* ---- applying the settings to items --------------------------------------------------------------------------------- */
 
 /* Tables in memory: what holds for each folder, what each retention says, and what the policy says of each class. */
 async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
 	const sets = [
-		`CREATE TEMP TABLE IF NOT EXISTS place (folder_id INTEGER PRIMARY KEY, retention_id INTEGER, class INTEGER, closed_on TEXT)`,
-		`CREATE TEMP TABLE IF NOT EXISTS terms (retention_id INTEGER PRIMARY KEY, trigger TEXT, terms TEXT, is_series INTEGER)`,
-		`CREATE TEMP TABLE IF NOT EXISTS by_class (class INTEGER PRIMARY KEY, retention_id INTEGER)`,
-		`DELETE FROM temp.place`,
-		`DELETE FROM temp.terms`,
-		`DELETE FROM temp.by_class`
+		sql`CREATE TEMP TABLE IF NOT EXISTS place (folder_id INTEGER PRIMARY KEY, retention_id INTEGER, class INTEGER, closed_on TEXT)`,
+		sql`CREATE TEMP TABLE IF NOT EXISTS terms (retention_id INTEGER PRIMARY KEY, trigger TEXT, terms TEXT, is_series INTEGER)`,
+		sql`CREATE TEMP TABLE IF NOT EXISTS by_class (class INTEGER PRIMARY KEY, retention_id INTEGER)`,
+		sql`DELETE FROM temp.place`,
+		sql`DELETE FROM temp.terms`,
+		sql`DELETE FROM temp.by_class`
 	];
-	for (const sql of sets) await change(db, sql);
+	for (const statement of sets) await change(db, statement);
 	const places = [...(await governed(db, mailboxId, whatIf))].map(
 		([folder, { retentionId, source, class: of, closedOn }]) => ({
 			folder,
 			// what a class gives is that of the item, which may differ from its folder's
 			retention: source?.kind === 'class' ? null : (retentionId ?? null),
-			class: CLASS_NUMBERS[of],
+			class: classNumber(of),
 			closedOn: closedOn ?? null
 		})
 	);
@@ -43,68 +43,64 @@ async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<
 	const byClass = whatIf.byClass ?? (await retentionDefaults(db, mailboxId)).byClass;
 	await change(
 		db,
-		`INSERT INTO temp.place SELECT value ->> 'folder', value ->> 'retention', value ->> 'class', value ->> 'closedOn' FROM json_each(?)`,
-		[JSON.stringify(places)]
+		sql`INSERT INTO temp.place SELECT value ->> 'folder', value ->> 'retention', value ->> 'class', value ->> 'closedOn' FROM json_each(${JSON.stringify(places)})`
 	);
 	await change(
 		db,
-		`INSERT INTO temp.terms SELECT value ->> 'id', value ->> 'trigger', value ->> 'terms', value ->> 'isSeries' FROM json_each(?)`,
-		[JSON.stringify(terms)]
+		sql`INSERT INTO temp.terms SELECT value ->> 'id', value ->> 'trigger', value ->> 'terms', value ->> 'isSeries' FROM json_each(${JSON.stringify(terms)})`
 	);
-	await change(db, `INSERT INTO temp.by_class SELECT value ->> 0, value ->> 1 FROM json_each(?)`, [
-		JSON.stringify(Object.entries(byClass).map(([of, id]) => [CLASS_NUMBERS[of as keyof typeof CLASS_NUMBERS], id]))
-	]);
+	await change(
+		db,
+		sql`INSERT INTO temp.by_class SELECT value ->> 0, value ->> 1 FROM json_each(${JSON.stringify(Object.entries(byClass).map(([of, id]) => [classNumber(of as RecordClass), id]))})`
+	);
 	return whatIf.firstMonth ?? Number((await getSetting(db, 'financial-year-month')) ?? 1);
 }
 
 /* The last message of each thread in which some items are: once for each thread, as one may have very many. */
-async function tellThreads(db: Db, { sql, bindings }: Condition): Promise<void> {
-	await change(db, `CREATE TEMP TABLE IF NOT EXISTS thread_last (thread_id INTEGER PRIMARY KEY, day TEXT)`);
-	await change(db, `DELETE FROM temp.thread_last`);
-	if (!(await row(db, `SELECT 1 FROM temp.terms WHERE trigger = 'thread' LIMIT 1`))) return;
+async function tellThreads(db: Db, within: Condition): Promise<void> {
+	await change(db, sql`CREATE TEMP TABLE IF NOT EXISTS thread_last (thread_id INTEGER PRIMARY KEY, day TEXT)`);
+	await change(db, sql`DELETE FROM temp.thread_last`);
+	if (!(await row(db, sql`SELECT 1 FROM temp.terms WHERE trigger = 'thread' LIMIT 1`))) return;
 	await change(
 		db,
-		`INSERT INTO temp.thread_last SELECT thread_id, max(received_on) FROM item WHERE date_in_doubt = 0 AND thread_id IN (
-			SELECT item.thread_id FROM item WHERE ${sql}) GROUP BY thread_id`,
-		bindings
+		sql`INSERT INTO temp.thread_last SELECT thread_id, max(received_on) FROM item WHERE date_in_doubt = 0 AND thread_id IN (
+			SELECT item.thread_id FROM item WHERE ${within}) GROUP BY thread_id`
 	);
 }
 
 /* What is archived or in the bin is governed by the folder that it came from. */
-const GOVERNING = `CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
+const GOVERNING = sql`CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
 /* Nothing under a hold is classed otherwise: a record that is held stays one, whatever its folder says by now. */
-const CLASS = `CASE WHEN item.class = ${CLASS_NUMBERS.record} AND ${HELD} THEN item.class ELSE ifnull(item.own_class, place.class) END`;
+const CLASS = sql`CASE WHEN item.class = ${classNumberOf('record')} AND ${HELD} THEN item.class ELSE ifnull(item.own_class, place.class) END`;
 
 /*
  * What holds for items, by the tables in memory (invariant 8): the class of the item, else of its folder; of a record, its
  * series before a period of its own; the item's own before its folder's; the class gives a period only where no folder does.
  */
-const settled = ({ sql, bindings }: Condition, firstMonth: number): Condition => ({
-	sql: `SELECT settled.id, settled.class, settled.retention_id, folder_id, CASE WHEN is_dated THEN next_step(terms.terms, ?, state, received_on,
+const settled = (within: Condition, firstMonth: number): Sql =>
+	sql`SELECT settled.id, settled.class, settled.retention_id, folder_id, CASE WHEN is_dated THEN next_step(terms.terms, ${firstMonth}, state, received_on,
 			CASE terms.trigger WHEN 'closed' THEN closed_on WHEN 'thread' THEN thread_last.day ELSE received_on END) END AS step
 		FROM (
 			SELECT item.id, item.state, item.received_on, item.thread_id, place.closed_on, ${CLASS} AS class, place.folder_id,
 				item.state IN ('live', 'archived') AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL AS is_dated,
-				CASE WHEN ${CLASS} = ${CLASS_NUMBERS.record} AND own.is_series = 0
+				CASE WHEN ${CLASS} = ${classNumberOf('record')} AND own.is_series = 0
 					THEN coalesce(place.retention_id, item.own_retention_id, by_class.retention_id)
 					ELSE coalesce(item.own_retention_id, place.retention_id, by_class.retention_id) END AS retention_id
 			FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
 				LEFT JOIN temp.terms own ON own.retention_id = item.own_retention_id
 				LEFT JOIN temp.by_class ON by_class.class = (${CLASS})
-			WHERE ${sql}
+			WHERE ${within}
 		) settled LEFT JOIN temp.terms ON terms.retention_id = settled.retention_id
-			LEFT JOIN temp.thread_last ON thread_last.thread_id = settled.thread_id`,
-	bindings: [firstMonth, ...bindings]
-});
+			LEFT JOIN temp.thread_last ON thread_last.thread_id = settled.thread_id`;
 
-const ON = `substr(step, 1, 10)`;
-const ACTION = `substr(step, 12)`;
-const DUE_KEYS = `mailbox_id, due_action, retention_id, folder_id, due_on`;
+const ON = sql`substr(step, 1, 10)`;
+const ACTION = sql`substr(step, 12)`;
+const DUE_KEYS = sql`mailbox_id, due_action, retention_id, folder_id, due_on`;
 
-const ADDED = `ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`;
+const ADDED = sql`ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`;
 
 async function forgetNothing(db: Db, mailboxId: number): Promise<void> {
-	await change(db, `DELETE FROM due_weight WHERE mailbox_id = ? AND messages = 0`, [mailboxId]);
+	await change(db, sql`DELETE FROM due_weight WHERE mailbox_id = ${mailboxId} AND messages = 0`);
 }
 
 /**
@@ -112,14 +108,13 @@ async function forgetNothing(db: Db, mailboxId: number): Promise<void> {
  *
  * @param from a SELECT's FROM and WHERE with `item` among it
  */
-export async function uncountDue(db: Db, mailboxId: number, from: string, bindings: readonly unknown[]): Promise<void> {
+export async function uncountDue(db: Db, mailboxId: number, from: Sql): Promise<void> {
 	await change(
 		db,
 		// with the plus, what is due is not looked through for each of them by its index
-		`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
+		sql`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
 		 SELECT item.mailbox_id, item.due_action, item.retention_id, item.due_folder_id, item.due_on, -count(*), -sum(item.bytes)
-		 FROM ${from} AND +item.due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5 ${ADDED}`,
-		bindings
+		 FROM ${from} AND +item.due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5 ${ADDED}`
 	);
 	await forgetNothing(db, mailboxId);
 }
@@ -134,41 +129,35 @@ export async function refreshDue(db: Db, mailboxId: number, within: Condition): 
 	const firstMonth = await tellSettings(db, mailboxId, {});
 	await change(
 		db,
-		`CREATE TEMP TABLE IF NOT EXISTS settled (id INTEGER PRIMARY KEY, class INTEGER, retention_id INTEGER, due_on TEXT, due_action TEXT,
+		sql`CREATE TEMP TABLE IF NOT EXISTS settled (id INTEGER PRIMARY KEY, class INTEGER, retention_id INTEGER, due_on TEXT, due_action TEXT,
 			folder_id INTEGER, bytes INTEGER, old_retention_id INTEGER, old_due_on TEXT, old_due_action TEXT, old_folder_id INTEGER)`
 	);
-	await change(db, `DELETE FROM temp.settled`);
-	const here: Condition = {
-		// with the plus: they are found by their numbers, not by going through the mailbox
-		sql: `+item.mailbox_id = ? AND ${within.sql}`,
-		bindings: [mailboxId, ...within.bindings]
-	};
+	await change(db, sql`DELETE FROM temp.settled`);
+	const here: Condition = sql`+item.mailbox_id = ${mailboxId} AND ${within}`;
 	await tellThreads(db, here);
 	const now = settled(here, firstMonth);
 	const changed = await change(
 		db,
-		`WITH now AS MATERIALIZED (${now.sql})
+		sql`WITH now AS MATERIALIZED (${now})
 		 INSERT INTO temp.settled SELECT now.id, now.class, now.retention_id, ${ON}, ${ACTION}, CASE WHEN step IS NOT NULL THEN now.folder_id END,
 			item.bytes, item.retention_id, item.due_on, item.due_action, item.due_folder_id
 		 FROM now CROSS JOIN item ON item.id = now.id
 		 WHERE item.class <> now.class OR item.retention_id IS NOT now.retention_id OR item.due_on IS NOT ${ON} OR item.due_action IS NOT ${ACTION}
-			OR (step IS NOT NULL AND item.due_folder_id IS NOT now.folder_id)`,
-		now.bindings
+			OR (step IS NOT NULL AND item.due_folder_id IS NOT now.folder_id)`
 	);
 	if (changed === 0) return 0;
 	await change(
 		db,
-		`UPDATE item SET class = settled.class, retention_id = settled.retention_id, due_on = settled.due_on, due_action = settled.due_action,
+		sql`UPDATE item SET class = settled.class, retention_id = settled.retention_id, due_on = settled.due_on, due_action = settled.due_action,
 			due_folder_id = settled.folder_id FROM temp.settled WHERE item.id = settled.id AND item.id IN (SELECT id FROM temp.settled)`
 	);
 	await change(
 		db,
-		`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
-		 SELECT ?, * FROM (
+		sql`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
+		 SELECT ${mailboxId}, * FROM (
 			SELECT old_due_action, old_retention_id, old_folder_id, old_due_on, -1, -bytes FROM temp.settled WHERE old_due_on IS NOT NULL
 			UNION ALL SELECT due_action, retention_id, folder_id, due_on, 1, bytes FROM temp.settled WHERE due_on IS NOT NULL
-		 ) WHERE true ${ADDED}`,
-		[mailboxId]
+		 ) WHERE true ${ADDED}`
 	);
 	await forgetNothing(db, mailboxId);
 	return changed;
@@ -187,10 +176,7 @@ export interface DueChange {
 /** What other settings would change for a mailbox by a day, without changing anything. */
 export async function tryDue(db: Db, mailboxId: number, whatIf: WhatIf, on: CalendarDate): Promise<DueChange> {
 	const firstMonth = await tellSettings(db, mailboxId, whatIf);
-	const here: Condition = {
-		sql: `item.mailbox_id = ? AND item.state IN ('live', 'archived')`,
-		bindings: [mailboxId]
-	};
+	const here: Condition = sql`item.mailbox_id = ${mailboxId} AND item.state IN ('live', 'archived')`;
 	await tellThreads(db, here);
 	const then = settled(here, firstMonth);
 	const found = await rows<{
@@ -201,13 +187,12 @@ export async function tryDue(db: Db, mailboxId: number, whatIf: WhatIf, on: Cale
 		bytes: number;
 	}>(
 		db,
-		`WITH then_ AS MATERIALIZED (${then.sql})
-		 SELECT ${ACTION} AS action, sum(ifnull(${ON} <= ?, 0) AND (ifnull(item.due_on > ?, 1) OR item.due_action <> ${ACTION})) AS atOnce,
-			sum(ifnull(item.due_on <= ?, 0) AND ifnull(${ON} > ?, 1)) AS noLonger, count(*) AS messages,
-			sum(CASE WHEN ${ON} <= ? AND (ifnull(item.due_on > ?, 1) OR item.due_action <> ${ACTION}) THEN item.bytes ELSE 0 END) AS bytes
+		sql`WITH then_ AS MATERIALIZED (${then})
+		 SELECT ${ACTION} AS action, sum(ifnull(${ON} <= ${on}, 0) AND (ifnull(item.due_on > ${on}, 1) OR item.due_action <> ${ACTION})) AS atOnce,
+			sum(ifnull(item.due_on <= ${on}, 0) AND ifnull(${ON} > ${on}, 1)) AS noLonger, count(*) AS messages,
+			sum(CASE WHEN ${ON} <= ${on} AND (ifnull(item.due_on > ${on}, 1) OR item.due_action <> ${ACTION}) THEN item.bytes ELSE 0 END) AS bytes
 		 FROM then_ CROSS JOIN item ON item.id = then_.id
-		 WHERE item.due_on IS NOT ${ON} OR item.due_action IS NOT ${ACTION} GROUP BY 1`,
-		[...then.bindings, on, on, on, on, on, on]
+		 WHERE item.due_on IS NOT ${ON} OR item.due_action IS NOT ${ACTION} GROUP BY 1`
 	);
 	return {
 		dueAtOnce: found.flatMap(({ action, atOnce, bytes }) =>
@@ -245,18 +230,16 @@ export async function listDueWeights(
 		daysUntil
 	}: { mailboxId?: number | undefined; today: CalendarDate; until: CalendarDate; daysUntil: CalendarDate }
 ): Promise<DueRow[]> {
-	const of = `due_action AS action, retention_id AS retentionId, mailbox_id AS mailboxId, folder_id AS folderId, sum(messages) AS messages,
-		sum(bytes) AS bytes FROM due_weight WHERE mailbox_id ${mailboxId === undefined ? 'IN (SELECT id FROM mailbox)' : '= ?'}`;
-	const keys = `mailbox_id, due_action, retention_id, folder_id`;
-	const here = mailboxId === undefined ? [] : [mailboxId];
+	const of = sql`due_action AS action, retention_id AS retentionId, mailbox_id AS mailboxId, folder_id AS folderId, sum(messages) AS messages,
+		sum(bytes) AS bytes FROM due_weight WHERE mailbox_id ${mailboxId === undefined ? sql`IN (SELECT id FROM mailbox)` : sql`= ${mailboxId}`}`;
+	const keys = sql`mailbox_id, due_action, retention_id, folder_id`;
 	return rows<DueRow>(
 		db,
-		`SELECT * FROM (
-			SELECT ? AS date, ${of} AND due_on <= ? GROUP BY ${keys}
-			UNION ALL SELECT CASE WHEN due_on <= ? THEN due_on ELSE substr(due_on, 1, 7) END AS date, ${of} AND due_on > ? AND due_on <= ?
-			GROUP BY ${keys}, 1
-		 ) ORDER BY date, action, mailboxId, folderId`,
-		[today, ...here, today < until ? today : until, daysUntil, ...here, today, until]
+		sql`SELECT * FROM (
+			SELECT ${today} AS date, ${of} AND due_on <= ${today < until ? today : until} GROUP BY ${keys}
+			UNION ALL SELECT CASE WHEN due_on <= ${daysUntil} THEN due_on ELSE substr(due_on, 1, 7) END AS date, ${of}
+				AND due_on > ${today} AND due_on <= ${until} GROUP BY ${keys}, 1
+		 ) ORDER BY date, action, mailboxId, folderId`
 	);
 }
 
@@ -277,15 +260,14 @@ async function protectedDue(
 	const paused = JSON.stringify(pauses);
 	return rows(
 		db,
-		`SELECT due_folder_id AS folderId, max(due_on, ?) AS "on", count(*) AS messages,
+		sql`SELECT due_folder_id AS folderId, max(due_on, ${on}) AS "on", count(*) AS messages,
 			sum(kept = 1 AND NOT ${HELD}) AS kept,
 			sum(kept = 0 AND NOT ${HELD}) AS paused
-		 FROM item WHERE mailbox_id = ? AND due_action = 'destroy' AND due_on IS NOT NULL AND id IN (
+		 FROM item WHERE mailbox_id = ${mailboxId} AND due_action = 'destroy' AND due_on IS NOT NULL AND id IN (
 			SELECT item_id FROM hold_item
-			UNION SELECT id FROM item WHERE mailbox_id = ? AND kept = 1
-			UNION SELECT id FROM item WHERE mailbox_id = ? AND pause_id IS NOT NULL AND pause_id IN (SELECT value FROM json_each(?))
-		 ) GROUP BY 1, 2`,
-		[on, mailboxId, mailboxId, mailboxId, paused]
+			UNION SELECT id FROM item WHERE mailbox_id = ${mailboxId} AND kept = 1
+			UNION SELECT id FROM item WHERE mailbox_id = ${mailboxId} AND pause_id IS NOT NULL AND pause_id IN (SELECT value FROM json_each(${paused}))
+		 ) GROUP BY 1, 2`
 	);
 }
 
@@ -293,10 +275,9 @@ async function protectedDue(
 async function heldByFolder(db: Db, mailboxId: number): Promise<Map<number, Coming['held']>> {
 	const found = await rows<{ folderId: number; messages: number; holds: string }>(
 		db,
-		`SELECT ${GOVERNING} AS folderId, count(DISTINCT item.id) AS messages, json_group_array(DISTINCT hold.name) AS holds
+		sql`SELECT ${GOVERNING} AS folderId, count(DISTINCT item.id) AS messages, json_group_array(DISTINCT hold.name) AS holds
 		 FROM hold_item JOIN hold ON hold.id = hold_id CROSS JOIN item ON item.id = item_id
-		 WHERE item.mailbox_id = ? AND item.state IN ('live', 'archived') GROUP BY 1`,
-		[mailboxId]
+		 WHERE item.mailbox_id = ${mailboxId} AND item.state IN ('live', 'archived') GROUP BY 1`
 	);
 	return new Map(
 		found.map(({ folderId, messages, holds }) => [folderId, { messages, holds: JSON.parse(holds) as string[] }])
@@ -317,9 +298,8 @@ export async function comingDue(
 ): Promise<Map<number, Omit<Coming, 'pause'>>> {
 	const days = await rows<DueDay>(
 		db,
-		`SELECT folder_id AS folderId, due_action AS action, max(due_on, ?) AS "on", sum(messages) AS messages
-		 FROM due_weight WHERE mailbox_id = ? GROUP BY 1, 2, 3 ORDER BY 3`,
-		[on, mailboxId]
+		sql`SELECT folder_id AS folderId, due_action AS action, max(due_on, ${on}) AS "on", sum(messages) AS messages
+		 FROM due_weight WHERE mailbox_id = ${mailboxId} GROUP BY 1, 2, 3 ORDER BY 3`
 	);
 	const stays = await protectedDue(db, mailboxId, on, paused.pauses);
 	const held = await heldByFolder(db, mailboxId);
@@ -355,9 +335,8 @@ export async function comingDue(
 export async function weighHeldDue(db: Db, mailboxId: number | undefined, until: CalendarDate): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
-		`SELECT count(*) AS n FROM (SELECT DISTINCT item_id FROM hold_item) held CROSS JOIN item ON item.id = held.item_id
-		 WHERE due_on <= ? AND due_action <> 'archive' ${mailboxId === undefined ? '' : 'AND mailbox_id = ?'}`,
-		[until, ...(mailboxId === undefined ? [] : [mailboxId])]
+		sql`SELECT count(*) AS n FROM (SELECT DISTINCT item_id FROM hold_item) held CROSS JOIN item ON item.id = held.item_id
+		 WHERE due_on <= ${until} AND due_action <> 'archive' ${mailboxId === undefined ? empty : sql`AND mailbox_id = ${mailboxId}`}`
 	);
 	return found?.n ?? 0;
 }
@@ -367,9 +346,8 @@ export async function weighDue(db: Db, mailboxId: number, action: DueAction, by:
 	return (
 		(await row<Weight>(
 			db,
-			`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM due_weight
-			 WHERE mailbox_id = ? AND due_on <= ? AND due_action = ?`,
-			[mailboxId, by, action]
+			sql`SELECT ifnull(sum(messages), 0) AS messages, ifnull(sum(bytes), 0) AS bytes FROM due_weight
+			 WHERE mailbox_id = ${mailboxId} AND due_on <= ${by} AND due_action = ${action}`
 		)) ?? { messages: 0, bytes: 0 }
 	);
 }
@@ -391,29 +369,21 @@ export function dueCondition({
 	const parts: Condition[] = [
 		// of one, the index gives them in their order
 		actions.length === 1
-			? { sql: `item.due_action = ?`, bindings: [actions[0]] }
-			: { sql: `item.due_action IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(actions)] },
-		{ sql: `item.due_on <= ?`, bindings: [by] },
-		...(since ? [{ sql: `item.due_on >= ?`, bindings: [since] }] : []),
-		...(retentionIds
-			? [{ sql: `item.retention_id IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(retentionIds)] }]
-			: []),
-		...(folderIds
-			? [{ sql: `item.due_folder_id IN (SELECT value FROM json_each(?))`, bindings: [JSON.stringify(folderIds)] }]
-			: [])
+			? sql`item.due_action = ${actions[0]}`
+			: sql`item.due_action IN (SELECT value FROM json_each(${JSON.stringify(actions)}))`,
+		sql`item.due_on <= ${by}`,
+		...(since ? [sql`item.due_on >= ${since}`] : []),
+		...(retentionIds ? [sql`item.retention_id IN (SELECT value FROM json_each(${JSON.stringify(retentionIds)}))`] : []),
+		...(folderIds ? [sql`item.due_folder_id IN (SELECT value FROM json_each(${JSON.stringify(folderIds)}))`] : [])
 	];
-	return {
-		sql: parts.map(({ sql }) => sql).join(' AND '),
-		bindings: parts.flatMap(({ bindings }) => bindings)
-	};
+	return all(parts);
 }
 
 /** What working papers of a mailbox weigh. */
 export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
 	const found = await row<{ bytes: number }>(
 		db,
-		`SELECT ifnull(sum(bytes), 0) AS bytes FROM item WHERE mailbox_id = ? AND class = ${CLASS_NUMBERS.working}`,
-		[mailboxId]
+		sql`SELECT ifnull(sum(bytes), 0) AS bytes FROM item WHERE mailbox_id = ${mailboxId} AND class = ${classNumberOf('working')}`
 	);
 	return found?.bytes ?? 0;
 }
@@ -423,9 +393,8 @@ export async function weighWorkingThen(db: Db, mailboxId: number, whatIf: WhatIf
 	await tellSettings(db, mailboxId, whatIf);
 	const found = await row<{ bytes: number }>(
 		db,
-		`SELECT ifnull(sum(item.bytes), 0) AS bytes FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
-		 WHERE item.mailbox_id = ? AND ${CLASS} = ${CLASS_NUMBERS.working}`,
-		[mailboxId]
+		sql`SELECT ifnull(sum(item.bytes), 0) AS bytes FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
+		 WHERE item.mailbox_id = ${mailboxId} AND ${CLASS} = ${classNumberOf('working')}`
 	);
 	return found?.bytes ?? 0;
 }
@@ -434,9 +403,8 @@ export async function weighWorkingThen(db: Db, mailboxId: number, whatIf: WhatIf
 export async function weighNewWorking(db: Db, lineId: number): Promise<number> {
 	const found = await row<{ bytes: number }>(
 		db,
-		`SELECT ifnull(sum(bytes), 0) AS bytes FROM docket_item CROSS JOIN item ON item.id = item_id
-		 WHERE line_id = ? AND class <> ${CLASS_NUMBERS.working}`,
-		[lineId]
+		sql`SELECT ifnull(sum(bytes), 0) AS bytes FROM docket_item CROSS JOIN item ON item.id = item_id
+		 WHERE line_id = ${lineId} AND class <> ${classNumberOf('working')}`
 	);
 	return found?.bytes ?? 0;
 }
@@ -449,9 +417,8 @@ export async function largestWorking(
 ): Promise<{ path: string; bytes: number }[]> {
 	return rows(
 		db,
-		`SELECT folder.path, sum(bytes) AS bytes FROM item INDEXED BY item_working JOIN folder ON folder.id = item.folder_id
-		 WHERE item.mailbox_id = ? AND item.class = ${CLASS_NUMBERS.working} GROUP BY folder.id ORDER BY 2 DESC LIMIT ?`,
-		[mailboxId, limit]
+		sql`SELECT folder.path, sum(bytes) AS bytes FROM item INDEXED BY item_working JOIN folder ON folder.id = item.folder_id
+		 WHERE item.mailbox_id = ${mailboxId} AND item.class = ${classNumberOf('working')} GROUP BY folder.id ORDER BY 2 DESC LIMIT ${limit}`
 	);
 }
 
@@ -459,7 +426,7 @@ export async function largestWorking(
 export async function compareDue(db: Db): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
-		`WITH now AS MATERIALIZED (
+		sql`WITH now AS MATERIALIZED (
 			SELECT mailbox_id, due_action, retention_id, due_folder_id, due_on, count(*), sum(bytes) FROM item WHERE due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5
 		 ), kept AS MATERIALIZED (SELECT ${DUE_KEYS}, messages, bytes FROM due_weight)
 		 SELECT (SELECT count(*) FROM (SELECT * FROM now EXCEPT SELECT * FROM kept)) + (SELECT count(*) FROM (SELECT * FROM kept EXCEPT SELECT * FROM now)) AS n`

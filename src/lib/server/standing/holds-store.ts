@@ -7,7 +7,8 @@ import type { Weight } from '../../../core/weigh/tree.ts';
 import type { Db } from '../database/open.ts';
 import { folderWithBelow } from '../mail/folders-store.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
-import { type Condition, condition } from '../mail/conditions-store.ts';
+import { condition } from '../mail/conditions-store.ts';
+import { all, type Condition, empty, sql } from '../database/sql.ts';
 
 /** A hold with what was made of it. */
 export interface StoredHold extends Hold {
@@ -16,29 +17,28 @@ export interface StoredHold extends Hold {
 	releasedBecause: string | null;
 }
 
-const COLUMNS = `id, name, because, asked_by AS "from", scope, placed_on AS placedOn, placed_by AS placedBy,
+const COLUMNS = sql`id, name, because, asked_by AS "from", scope, placed_on AS placedOn, placed_by AS placedBy,
 	released_on AS releasedOn, released_by AS releasedBy, released_because AS releasedBecause`;
 
 /** Holds, those that stand first; without the released ones unless they are asked for. */
 export async function listHolds(db: Db, { released }: { released: boolean }): Promise<StoredHold[]> {
 	const found = await rows<Omit<StoredHold, 'scope'> & { scope: string }>(
 		db,
-		`SELECT ${COLUMNS} FROM hold ${released ? '' : 'WHERE released_on IS NULL'} ORDER BY released_on IS NOT NULL, id DESC`
+		sql`SELECT ${COLUMNS} FROM hold ${released ? empty : sql`WHERE released_on IS NULL`} ORDER BY released_on IS NOT NULL, id DESC`
 	);
 	return found.map((hold) => ({ ...hold, scope: JSON.parse(hold.scope) as HoldScope }));
 }
 
 /** The hold of that name that stands. */
 export async function findHold(db: Db, name: string): Promise<{ id: number; name: string } | undefined> {
-	return row(db, `SELECT id, name FROM hold WHERE name_key = ? AND released_on IS NULL`, [nameKey(name)]);
+	return row(db, sql`SELECT id, name FROM hold WHERE name_key = ${nameKey(name)} AND released_on IS NULL`);
 }
 
 /** Stores a hold and returns its number. */
 export async function addHold(db: Db, hold: Omit<Hold, 'id'>): Promise<number> {
 	return insert(
 		db,
-		`INSERT INTO hold (name, name_key, because, asked_by, scope, placed_on, placed_by) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		[hold.name, nameKey(hold.name), hold.because, hold.from, JSON.stringify(hold.scope), hold.placedOn, hold.placedBy]
+		sql`INSERT INTO hold (name, name_key, because, asked_by, scope, placed_on, placed_by) VALUES (${hold.name}, ${nameKey(hold.name)}, ${hold.because}, ${hold.from}, ${JSON.stringify(hold.scope)}, ${hold.placedOn}, ${hold.placedBy})`
 	);
 }
 
@@ -46,8 +46,7 @@ export async function addHold(db: Db, hold: Omit<Hold, 'id'>): Promise<number> {
 export async function mailboxesUnder(db: Db, holdId: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT DISTINCT mailbox_id AS id FROM hold_item CROSS JOIN item ON item.id = item_id WHERE hold_id = ?`,
-		[holdId]
+		sql`SELECT DISTINCT mailbox_id AS id FROM hold_item CROSS JOIN item ON item.id = item_id WHERE hold_id = ${holdId}`
 	);
 	return found.map(({ id }) => id);
 }
@@ -56,10 +55,9 @@ export async function mailboxesUnder(db: Db, holdId: number): Promise<number[]> 
 export async function dueUnder(db: Db, holdId: number, on: CalendarDate): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
-		`SELECT count(*) AS n FROM hold_item CROSS JOIN item ON item.id = item_id
-		 WHERE hold_id = ? AND due_on <= ? AND due_action = 'destroy'
-			AND NOT EXISTS (SELECT 1 FROM hold_item other WHERE other.item_id = item.id AND other.hold_id <> hold_item.hold_id)`,
-		[holdId, on]
+		sql`SELECT count(*) AS n FROM hold_item CROSS JOIN item ON item.id = item_id
+		 WHERE hold_id = ${holdId} AND due_on <= ${on} AND due_action = 'destroy'
+			AND NOT EXISTS (SELECT 1 FROM hold_item other WHERE other.item_id = item.id AND other.hold_id <> hold_item.hold_id)`
 	);
 	return found?.n ?? 0;
 }
@@ -70,61 +68,47 @@ export async function releaseHold(
 	id: number,
 	{ on, by, because }: { on: CalendarDate; by: string; because: string }
 ): Promise<number> {
-	await change(db, `UPDATE hold SET released_on = ?, released_by = ?, released_because = ? WHERE id = ?`, [
-		on,
-		by,
-		because,
-		id
-	]);
-	return change(db, `DELETE FROM hold_item WHERE hold_id = ?`, [id]);
+	await change(
+		db,
+		sql`UPDATE hold SET released_on = ${on}, released_by = ${by}, released_because = ${because} WHERE id = ${id}`
+	);
+	return change(db, sql`DELETE FROM hold_item WHERE hold_id = ${id}`);
 }
 
 /* Whoever wrote it or was written to; a domain with those below it. */
 function withCorrespondent(text: string): Condition {
 	const wanted = text.trim().toLowerCase();
 	if (wanted.includes('@') && !wanted.startsWith('@'))
-		return {
-			sql: `EXISTS (SELECT 1 FROM message WHERE message.id = item.message_id
-				AND (message.from_address = ? OR instr(message.to_addresses, ?) > 0 OR instr(message.cc_addresses, ?) > 0))`,
-			bindings: [wanted, `|${wanted}|`, `|${wanted}|`]
-		};
+		return sql`EXISTS (SELECT 1 FROM message WHERE message.id = item.message_id
+				AND (message.from_address = ${wanted} OR instr(message.to_addresses, ${`|${wanted}|`}) > 0 OR instr(message.cc_addresses, ${`|${wanted}|`}) > 0))`;
 	const domain = wanted.replace(/^@/, '');
-	const ends = [`@${domain}|`, `.${domain}|`];
-	const anywhere = `'|' || message.from_address || '|' || message.to_addresses || message.cc_addresses`;
-	return {
-		sql: `EXISTS (SELECT 1 FROM message WHERE message.id = item.message_id
-			AND (instr(${anywhere}, ?) > 0 OR instr(${anywhere}, ?) > 0))`,
-		bindings: ends
-	};
+	const anywhere = sql`'|' || message.from_address || '|' || message.to_addresses || message.cc_addresses`;
+	return sql`EXISTS (SELECT 1 FROM message WHERE message.id = item.message_id
+		AND (instr(${anywhere}, ${`@${domain}|`}) > 0 OR instr(${anywhere}, ${`.${domain}|`}) > 0))`;
 }
 
 /** What a hold covers, as a condition on items. */
 export async function heldBy(db: Db, scope: HoldScope): Promise<Condition> {
 	const { mailboxId, folderId, correspondent, tag, since, before, query } = scope;
 	const parts: Condition[] = [];
-	if (mailboxId !== undefined) parts.push({ sql: `item.mailbox_id = ?`, bindings: [mailboxId] });
+	if (mailboxId !== undefined) parts.push(sql`item.mailbox_id = ${mailboxId}`);
 	if (folderId !== undefined) {
 		// by its number: whatever it is called by now
 		const ids = JSON.stringify(await folderWithBelow(db, folderId));
-		parts.push({
-			sql: `(item.folder_id IN (SELECT value FROM json_each(?)) OR ifnull(item.origin_folder_id IN (SELECT value FROM json_each(?)), 0))`,
-			bindings: [ids, ids]
-		});
+		parts.push(
+			sql`(item.folder_id IN (SELECT value FROM json_each(${ids})) OR ifnull(item.origin_folder_id IN (SELECT value FROM json_each(${ids})), 0))`
+		);
 	}
 	if (correspondent) parts.push(withCorrespondent(correspondent));
 	if (tag)
-		parts.push({
-			sql: `item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id WHERE tag.name_key = ?)`,
-			bindings: [tagKey(tag)]
-		});
+		parts.push(
+			sql`item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id WHERE tag.name_key = ${tagKey(tag)})`
+		);
 	// a date that cannot be true frees nothing
-	if (since) parts.push({ sql: `(ifnull(item.received_on >= ?, 1) OR item.date_in_doubt = 1)`, bindings: [since] });
-	if (before) parts.push({ sql: `(ifnull(item.received_on < ?, 1) OR item.date_in_doubt = 1)`, bindings: [before] });
+	if (since) parts.push(sql`(ifnull(item.received_on >= ${since}, 1) OR item.date_in_doubt = 1)`);
+	if (before) parts.push(sql`(ifnull(item.received_on < ${before}, 1) OR item.date_in_doubt = 1)`);
 	if (query) parts.push(condition(readQuery(query)));
-	return {
-		sql: parts.map(({ sql }) => sql).join(' AND ') || '1',
-		bindings: parts.flatMap(({ bindings }) => bindings)
-	};
+	return all(parts);
 }
 
 /**
@@ -141,9 +125,8 @@ export async function refreshHolds(db: Db, within: Condition, holdId?: number): 
 		const covers = await heldBy(db, scope);
 		added += await change(
 			db,
-			`INSERT INTO hold_item (item_id, hold_id) SELECT item.id, ? FROM item
-			 WHERE ${within.sql} AND item.state <> 'destroyed' AND ${covers.sql} ON CONFLICT DO NOTHING`,
-			[id, ...within.bindings, ...covers.bindings]
+			sql`INSERT INTO hold_item (item_id, hold_id) SELECT item.id, ${id} FROM item
+			 WHERE ${within} AND item.state <> 'destroyed' AND ${covers} ON CONFLICT DO NOTHING`
 		);
 	}
 	return added;
@@ -153,19 +136,18 @@ export async function refreshHolds(db: Db, within: Condition, holdId?: number): 
 export async function holdWeights(db: Db): Promise<Map<number, Weight>> {
 	const found = await rows<Weight & { id: number }>(
 		db,
-		`SELECT hold_id AS id, count(*) AS messages, sum(bytes) AS bytes
+		sql`SELECT hold_id AS id, count(*) AS messages, sum(bytes) AS bytes
 		 FROM hold_item CROSS JOIN item ON item.id = hold_item.item_id GROUP BY hold_id`
 	);
 	return new Map(found.map(({ id, ...weight }) => [id, weight]));
 }
 
 /** How much a condition covers. */
-export async function weighCovered(db: Db, { sql, bindings }: Condition): Promise<Weight> {
+export async function weighCovered(db: Db, condition: Condition): Promise<Weight> {
 	return (
 		(await row<Weight>(
 			db,
-			`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM item WHERE item.state <> 'destroyed' AND ${sql}`,
-			bindings
+			sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM item WHERE item.state <> 'destroyed' AND ${condition}`
 		)) ?? { messages: 0, bytes: 0 }
 	);
 }
@@ -174,8 +156,7 @@ export async function weighCovered(db: Db, { sql, bindings }: Condition): Promis
 export async function holdsOfItem(db: Db, itemId: number): Promise<string[]> {
 	const found = await rows<{ name: string }>(
 		db,
-		`SELECT name FROM hold_item JOIN hold ON hold.id = hold_id WHERE item_id = ? ORDER BY name`,
-		[itemId]
+		sql`SELECT name FROM hold_item JOIN hold ON hold.id = hold_id WHERE item_id = ${itemId} ORDER BY name`
 	);
 	return found.map(({ name }) => name);
 }
@@ -184,10 +165,9 @@ export async function holdsOfItem(db: Db, itemId: number): Promise<string[]> {
 export async function holdsOfMailbox(db: Db, mailboxId: number): Promise<string[]> {
 	const found = await rows<{ name: string }>(
 		db,
-		`SELECT name FROM hold WHERE released_on IS NULL AND EXISTS (
+		sql`SELECT name FROM hold WHERE released_on IS NULL AND EXISTS (
 			SELECT 1 FROM hold_item CROSS JOIN item ON item.id = hold_item.item_id
-			WHERE hold_item.hold_id = hold.id AND item.mailbox_id = ?) ORDER BY name`,
-		[mailboxId]
+			WHERE hold_item.hold_id = hold.id AND item.mailbox_id = ${mailboxId}) ORDER BY name`
 	);
 	return found.map(({ name }) => name);
 }

@@ -1,6 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** A pause: not to be deleted before a day. */
 export interface Pause {
@@ -18,11 +19,10 @@ export interface Pause {
 export async function activePauses(db: Db, mailboxId: number, on: CalendarDate): Promise<Pause[]> {
 	return rows<Pause>(
 		db,
-		`SELECT pause.id, pause.mailbox_id AS mailboxId, folder_id AS folderId, folder.path AS folder, until, because,
+		sql`SELECT pause.id, pause.mailbox_id AS mailboxId, folder_id AS folderId, folder.path AS folder, until, because,
 			made_by AS madeBy, made_at AS madeAt
 		 FROM pause LEFT JOIN folder ON folder.id = folder_id
-		 WHERE pause.mailbox_id = ? AND until > ? AND ended_at IS NULL ORDER BY until, pause.id`,
-		[mailboxId, on]
+		 WHERE pause.mailbox_id = ${mailboxId} AND until > ${on} AND ended_at IS NULL ORDER BY until, pause.id`
 	);
 }
 
@@ -41,10 +41,9 @@ export async function pausedOn(db: Db, mailboxId: number, on: CalendarDate): Pro
 			? []
 			: await rows<{ id: number }>(
 					db,
-					`WITH RECURSIVE below (id) AS (
-						SELECT value FROM json_each(?) UNION SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
-					) SELECT id FROM below`,
-					[JSON.stringify(tops)]
+					sql`WITH RECURSIVE below (id) AS (
+						SELECT value FROM json_each(${JSON.stringify(tops)}) UNION SELECT folder.id FROM folder JOIN below ON folder.parent_id = below.id
+					) SELECT id FROM below`
 				);
 	return {
 		pauses: pauses.filter(({ folderId }) => folderId === null).map(({ id }) => id),
@@ -59,14 +58,13 @@ export async function addPause(
 ): Promise<number> {
 	return insert(
 		db,
-		`INSERT INTO pause (mailbox_id, folder_id, until, because, made_by, made_at) VALUES (?, ?, ?, ?, ?, ?)`,
-		[pause.mailboxId, pause.folderId, pause.until, pause.because, pause.madeBy, pause.madeAt]
+		sql`INSERT INTO pause (mailbox_id, folder_id, until, because, made_by, made_at) VALUES (${pause.mailboxId}, ${pause.folderId}, ${pause.until}, ${pause.because}, ${pause.madeBy}, ${pause.madeAt})`
 	);
 }
 
 /** Ends the pause of a folder. @returns whether there was one */
 export async function endFolderPause(db: Db, folderId: number, at: string): Promise<boolean> {
 	return (
-		(await change(db, `UPDATE pause SET ended_at = ? WHERE folder_id = ? AND ended_at IS NULL`, [at, folderId])) > 0
+		(await change(db, sql`UPDATE pause SET ended_at = ${at} WHERE folder_id = ${folderId} AND ended_at IS NULL`)) > 0
 	);
 }

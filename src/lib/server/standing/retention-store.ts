@@ -1,4 +1,4 @@
-import type { ItemState } from '../../../core/docket/effects.ts';
+import type { ItemState } from '../../../core/docket/decision.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { classNumber, classOf, type RecordClass } from '../../../core/retention/classes.ts';
 import {
@@ -12,6 +12,7 @@ import { readTerms, type Terms, termsText } from '../../../core/retention/terms.
 import { nameKey } from '../../../core/weigh/roles.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { empty, inList, join, sql } from '../database/sql.ts';
 
 /** What can be set on a folder, a mailbox, a class or an item. */
 export interface Retention {
@@ -33,7 +34,7 @@ export async function listRetentions(db: Db): Promise<Map<number, Retention>> {
 		authority: string;
 	}>(
 		db,
-		`SELECT retention.id, ifnull(retention.terms, now.terms) AS terms, retention.series_id AS seriesId, code, now.title,
+		sql`SELECT retention.id, ifnull(retention.terms, now.terms) AS terms, retention.series_id AS seriesId, code, now.title,
 			now.version, now.authority
 		 FROM retention LEFT JOIN series ON series.id = retention.series_id
 			LEFT JOIN series_version now ON now.series_id = series.id
@@ -54,14 +55,14 @@ export async function listRetentions(db: Db): Promise<Map<number, Retention>> {
 /** The number of a plain period, stored where it was not. */
 export async function ensurePeriod(db: Db, terms: Terms): Promise<number> {
 	const text = termsText(terms);
-	const known = await row<{ id: number }>(db, `SELECT id FROM retention WHERE terms = ?`, [text]);
-	return known?.id ?? insert(db, `INSERT INTO retention (terms) VALUES (?)`, [text]);
+	const known = await row<{ id: number }>(db, sql`SELECT id FROM retention WHERE terms = ${text}`);
+	return known?.id ?? insert(db, sql`INSERT INTO retention (terms) VALUES (${text})`);
 }
 
 /** The number under which a series is set. */
 export async function retentionOfSeries(db: Db, seriesId: number): Promise<number> {
-	const known = await row<{ id: number }>(db, `SELECT id FROM retention WHERE series_id = ?`, [seriesId]);
-	return known?.id ?? insert(db, `INSERT INTO retention (series_id) VALUES (?)`, [seriesId]);
+	const known = await row<{ id: number }>(db, sql`SELECT id FROM retention WHERE series_id = ${seriesId}`);
+	return known?.id ?? insert(db, sql`INSERT INTO retention (series_id) VALUES (${seriesId})`);
 }
 
 /* ---- what is set -------------------------------------------------------------------------------------------------- */
@@ -83,10 +84,9 @@ export interface SetFolder extends RetainedFolder {
 export async function retainedFolders(db: Db, mailboxId: number): Promise<SetFolder[]> {
 	const found = await rows<FolderRow>(
 		db,
-		`SELECT id, parent_id AS parentId, name, path, retention_id AS retentionId, class, closed_on AS closedOn, tree, role,
+		sql`SELECT id, parent_id AS parentId, name, path, retention_id AS retentionId, class, closed_on AS closedOn, tree, role,
 			removed_at AS removedAt
-		 FROM folder WHERE mailbox_id = ? ORDER BY id`,
-		[mailboxId]
+		 FROM folder WHERE mailbox_id = ${mailboxId} ORDER BY id`
 	);
 	return found.map(({ class: number, tree, removedAt, ...folder }) => ({
 		...folder,
@@ -99,7 +99,7 @@ export async function retainedFolders(db: Db, mailboxId: number): Promise<SetFol
 export async function namedRetentions(db: Db): Promise<NamedRetention[]> {
 	const found = await rows<{ name: string; retentionId: number | null; class: number | null }>(
 		db,
-		`SELECT name, retention_id AS retentionId, class FROM named_retention ORDER BY name_key`
+		sql`SELECT name, retention_id AS retentionId, class FROM named_retention ORDER BY name_key`
 	);
 	return found.map((named) => ({ ...named, class: named.class === null ? null : classOf(named.class) }));
 }
@@ -108,8 +108,7 @@ export async function namedRetentions(db: Db): Promise<NamedRetention[]> {
 export async function retentionDefaults(db: Db, mailboxId: number): Promise<Defaults> {
 	const own = await row<{ retentionId: number | null }>(
 		db,
-		`SELECT retention_id AS retentionId FROM mailbox WHERE id = ?`,
-		[mailboxId]
+		sql`SELECT retention_id AS retentionId FROM mailbox WHERE id = ${mailboxId}`
 	);
 	return { retentionId: own?.retentionId ?? undefined, byClass: await classRetentions(db) };
 }
@@ -118,7 +117,7 @@ export async function retentionDefaults(db: Db, mailboxId: number): Promise<Defa
 export async function classRetentions(db: Db): Promise<Defaults['byClass']> {
 	const found = await rows<{ class: number; retentionId: number }>(
 		db,
-		`SELECT class, retention_id AS retentionId FROM class_retention`
+		sql`SELECT class, retention_id AS retentionId FROM class_retention`
 	);
 	return Object.fromEntries(found.map(({ class: number, retentionId }) => [classOf(number), retentionId]));
 }
@@ -136,44 +135,38 @@ export async function putFolderRetention(
 	folderIds: readonly number[],
 	{ retentionId, class: recordClass, closedOn }: FolderRetention
 ): Promise<void> {
-	const set: [string, unknown][] = [];
-	if (retentionId !== undefined) set.push(['retention_id = ?', retentionId]);
-	if (recordClass !== undefined) set.push(['class = ?', recordClass && classNumber(recordClass)]);
-	if (closedOn !== undefined) set.push(['closed_on = ?', closedOn]);
-	if (set.length === 0) return;
-	await change(
-		db,
-		`UPDATE folder SET ${set.map(([sql]) => sql).join(', ')} WHERE id IN (SELECT value FROM json_each(?))`,
-		[...set.map(([, value]) => value), JSON.stringify(folderIds)]
-	);
+	const set = [
+		...(retentionId === undefined ? [] : [sql`retention_id = ${retentionId}`]),
+		...(recordClass === undefined ? [] : [sql`class = ${recordClass && classNumber(recordClass)}`]),
+		...(closedOn === undefined ? [] : [sql`closed_on = ${closedOn}`])
+	];
+	if (set.length > 0) await change(db, sql`UPDATE folder SET ${join(set)} WHERE id IN ${inList(folderIds)}`);
 }
 
 /** Sets what every folder of a name has; nothing: the name is forgotten. */
 export async function putNamedRetention(db: Db, { name, retentionId, class: of }: NamedRetention): Promise<void> {
 	if (retentionId === null && of === null)
-		await change(db, `DELETE FROM named_retention WHERE name_key = ?`, [nameKey(name)]);
+		await change(db, sql`DELETE FROM named_retention WHERE name_key = ${nameKey(name)}`);
 	else
 		await change(
 			db,
-			`INSERT INTO named_retention (name_key, name, retention_id, class) VALUES (?, ?, ?, ?)
-			 ON CONFLICT (name_key) DO UPDATE SET name = excluded.name, retention_id = excluded.retention_id, class = excluded.class`,
-			[nameKey(name), name.trim(), retentionId, of && classNumber(of)]
+			sql`INSERT INTO named_retention (name_key, name, retention_id, class) VALUES (${nameKey(name)}, ${name.trim()}, ${retentionId}, ${of && classNumber(of)})
+			 ON CONFLICT (name_key) DO UPDATE SET name = excluded.name, retention_id = excluded.retention_id, class = excluded.class`
 		);
 }
 
 /** Sets what holds for the rest of a mailbox. */
 export async function putDefaultRetention(db: Db, mailboxId: number, retentionId: number | null): Promise<void> {
-	await change(db, `UPDATE mailbox SET retention_id = ? WHERE id = ?`, [retentionId, mailboxId]);
+	await change(db, sql`UPDATE mailbox SET retention_id = ${retentionId} WHERE id = ${mailboxId}`);
 }
 
 /** Sets the policy's period for a class. */
 export async function putClassRetention(db: Db, of: RecordClass, retentionId: number | null): Promise<void> {
-	if (retentionId === null) await change(db, `DELETE FROM class_retention WHERE class = ?`, [classNumber(of)]);
+	if (retentionId === null) await change(db, sql`DELETE FROM class_retention WHERE class = ${classNumber(of)}`);
 	else
 		await change(
 			db,
-			`INSERT INTO class_retention (class, retention_id) VALUES (?, ?) ON CONFLICT (class) DO UPDATE SET retention_id = excluded.retention_id`,
-			[classNumber(of), retentionId]
+			sql`INSERT INTO class_retention (class, retention_id) VALUES (${classNumber(of)}, ${retentionId}) ON CONFLICT (class) DO UPDATE SET retention_id = excluded.retention_id`
 		);
 }
 
@@ -183,8 +176,7 @@ export async function putClassRetention(db: Db, of: RecordClass, retentionId: nu
 export async function noteSettings(db: Db, mailboxId: number | undefined): Promise<void> {
 	await change(
 		db,
-		`UPDATE mailbox SET retention_settings = retention_settings + 1 ${mailboxId === undefined ? '' : 'WHERE id = ?'}`,
-		mailboxId === undefined ? [] : [mailboxId]
+		sql`UPDATE mailbox SET retention_settings = retention_settings + 1 ${mailboxId === undefined ? empty : sql`WHERE id = ${mailboxId}`}`
 	);
 }
 
@@ -192,8 +184,7 @@ export async function noteSettings(db: Db, mailboxId: number | undefined): Promi
 export async function beginRetention(db: Db, mailboxId: number): Promise<void> {
 	await change(
 		db,
-		`UPDATE mailbox SET retention_settings = 1, retention_applied = 1 WHERE id = ? AND retention_settings = 0`,
-		[mailboxId]
+		sql`UPDATE mailbox SET retention_settings = 1, retention_applied = 1 WHERE id = ${mailboxId} AND retention_settings = 0`
 	);
 }
 
@@ -208,25 +199,24 @@ export async function appliedSettings(db: Db, mailboxId: number): Promise<Applie
 	return (
 		(await row<Applied>(
 			db,
-			`SELECT retention_settings AS settings, retention_applied AS applied FROM mailbox WHERE id = ?`,
-			[mailboxId]
+			sql`SELECT retention_settings AS settings, retention_applied AS applied FROM mailbox WHERE id = ${mailboxId}`
 		)) ?? { settings: 0, applied: 0 }
 	);
 }
 
 /** Notes that settings have been applied to all items of a mailbox. */
 export async function noteApplied(db: Db, mailboxId: number, settings: number): Promise<void> {
-	await change(db, `UPDATE mailbox SET retention_applied = max(retention_applied, ?) WHERE id = ?`, [
-		settings,
-		mailboxId
-	]);
+	await change(
+		db,
+		sql`UPDATE mailbox SET retention_applied = max(retention_applied, ${settings}) WHERE id = ${mailboxId}`
+	);
 }
 
 /** The mailboxes whose settings have not been applied yet. */
 export async function mailboxesToApply(db: Db): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT id FROM mailbox WHERE retention_applied < retention_settings ORDER BY id`
+		sql`SELECT id FROM mailbox WHERE retention_applied < retention_settings ORDER BY id`
 	);
 	return found.map(({ id }) => id);
 }
@@ -266,9 +256,8 @@ export async function itemRetention(
 	return (
 		(await row(
 			db,
-			`SELECT own_retention_id AS retentionId, state, CASE state WHEN 'live' THEN folder_id ELSE ifnull(origin_folder_id, folder_id) END AS folderId
-			 FROM item WHERE id = ?`,
-			[itemId]
+			sql`SELECT own_retention_id AS retentionId, state, CASE state WHEN 'live' THEN folder_id ELSE ifnull(origin_folder_id, folder_id) END AS folderId
+			 FROM item WHERE id = ${itemId}`
 		)) ?? { retentionId: null, folderId: 0, state: 'destroyed' }
 	);
 }

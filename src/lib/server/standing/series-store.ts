@@ -3,6 +3,7 @@ import { codeKey, type Series } from '../../../core/retention/schedule.ts';
 import { readTerms, termsText } from '../../../core/retention/terms.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 
 /** A series as it stands in one of its versions. */
 export interface SeriesVersion extends Series {
@@ -19,7 +20,7 @@ interface VersionRow extends Omit<SeriesVersion, 'terms'> {
 	terms: string;
 }
 
-const SELECT = `SELECT series.id, code, removed_at AS removedAt, version, title, description, terms, authority, owner, since, because,
+const SELECT = sql`SELECT series.id, code, removed_at AS removedAt, version, title, description, terms, authority, owner, since, because,
 	made_by AS madeBy FROM series JOIN series_version ON series_version.series_id = series.id`;
 const read = ({ terms, ...version }: VersionRow): SeriesVersion => ({ ...version, terms: readTerms(terms) });
 
@@ -27,27 +28,28 @@ const read = ({ terms, ...version }: VersionRow): SeriesVersion => ({ ...version
 export async function listSeries(db: Db): Promise<SeriesVersion[]> {
 	const found = await rows<VersionRow>(
 		db,
-		`${SELECT} WHERE version = (SELECT max(version) FROM series_version newer WHERE newer.series_id = series.id) ORDER BY code_key`
+		sql`${SELECT} WHERE version = (SELECT max(version) FROM series_version newer WHERE newer.series_id = series.id) ORDER BY code_key`
 	);
 	return found.map(read);
 }
 
 /** The series with that code, without regard to case, in its current version. */
 export async function findSeries(db: Db, code: string): Promise<SeriesVersion | undefined> {
-	const found = await row<VersionRow>(db, `${SELECT} WHERE code_key = ? ORDER BY version DESC LIMIT 1`, [
-		codeKey(code)
-	]);
+	const found = await row<VersionRow>(
+		db,
+		sql`${SELECT} WHERE code_key = ${codeKey(code)} ORDER BY version DESC LIMIT 1`
+	);
 	return found && read(found);
 }
 
 /** All versions of a series, the newest first. */
 export async function seriesVersions(db: Db, id: number): Promise<SeriesVersion[]> {
-	return (await rows<VersionRow>(db, `${SELECT} WHERE series.id = ? ORDER BY version DESC`, [id])).map(read);
+	return (await rows<VersionRow>(db, sql`${SELECT} WHERE series.id = ${id} ORDER BY version DESC`)).map(read);
 }
 
 /** Stores a new series, without a version yet, and returns its number. */
 export async function addSeries(db: Db, code: string): Promise<number> {
-	return insert(db, `INSERT INTO series (code, code_key) VALUES (?, ?)`, [code.trim(), codeKey(code)]);
+	return insert(db, sql`INSERT INTO series (code, code_key) VALUES (${code.trim()}, ${codeKey(code)})`);
 }
 
 /** Stores a version of a series. */
@@ -59,23 +61,22 @@ export async function addVersion(
 ): Promise<void> {
 	await change(
 		db,
-		`INSERT INTO series_version (series_id, version, title, description, terms, authority, owner, since, because, made_by)
-		 VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)`,
-		[id, version, title, description, termsText(terms), authority, owner, since, because, madeBy]
+		sql`INSERT INTO series_version (series_id, version, title, description, terms, authority, owner, since, because, made_by)
+		 VALUES (${id}, ${version}, ${title}, ${description}, ${termsText(terms)}, ${authority}, ${owner}, ${since}, ${because}, ${madeBy})`
 	);
-	await change(db, `UPDATE series SET removed_at = NULL WHERE id = ?`, [id]);
+	await change(db, sql`UPDATE series SET removed_at = NULL WHERE id = ${id}`);
 }
 
 /** Takes a series off the schedule; its versions stay, for what was destroyed under them. */
 export async function removeSeries(db: Db, id: number, at: string): Promise<void> {
-	await change(db, `UPDATE series SET removed_at = ? WHERE id = ?`, [at, id]);
+	await change(db, sql`UPDATE series SET removed_at = ${at} WHERE id = ${id}`);
 }
 
 /** Where a series is set: folders, mailboxes, names, classes, and single items. */
 export async function usesOfSeries(db: Db): Promise<Map<number, number>> {
 	const found = await rows<{ id: number; n: number }>(
 		db,
-		`SELECT series_id AS id, (SELECT count(*) FROM folder WHERE folder.retention_id = retention.id)
+		sql`SELECT series_id AS id, (SELECT count(*) FROM folder WHERE folder.retention_id = retention.id)
 			+ (SELECT count(*) FROM mailbox WHERE mailbox.retention_id = retention.id)
 			+ (SELECT count(*) FROM named_retention WHERE named_retention.retention_id = retention.id)
 			+ (SELECT count(*) FROM class_retention WHERE class_retention.retention_id = retention.id)
@@ -89,7 +90,7 @@ export async function usesOfSeries(db: Db): Promise<Map<number, number>> {
 export async function governedBy(db: Db): Promise<Map<number, number>> {
 	const found = await rows<{ id: number; n: number }>(
 		db,
-		`SELECT retention_id AS id, sum(messages) AS n FROM due_weight GROUP BY 1`
+		sql`SELECT retention_id AS id, sum(messages) AS n FROM due_weight GROUP BY 1`
 	);
 	return new Map(found.map(({ id, n }) => [id, n]));
 }

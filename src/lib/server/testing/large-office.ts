@@ -1,4 +1,5 @@
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { letter, mboxFile, openOffice } from './office.ts';
@@ -23,7 +24,7 @@ export async function largeOffice(folders: Record<string, number>): Promise<Cont
 
 /** How many items there are in each state. */
 export async function statesOf({ db }: Context): Promise<Record<string, number>> {
-	const found = await rows<{ state: string; n: number }>(db, `SELECT state, count(*) AS n FROM item GROUP BY state`);
+	const found = await rows<{ state: string; n: number }>(db, sql`SELECT state, count(*) AS n FROM item GROUP BY state`);
 	return Object.fromEntries(found.map(({ state, n }) => [state, n]));
 }
 
@@ -31,8 +32,7 @@ export async function statesOf({ db }: Context): Promise<Record<string, number>>
 export async function itemsIn({ db }: Context, folder: string, limit = 1_000_000): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
-		`SELECT item.id FROM item JOIN folder ON folder.id = folder_id WHERE folder.path = ? ORDER BY item.id LIMIT ?`,
-		[folder, limit]
+		sql`SELECT item.id FROM item JOIN folder ON folder.id = folder_id WHERE folder.path = ${folder} ORDER BY item.id LIMIT ${limit}`
 	);
 	return found.map(({ id }) => id);
 }

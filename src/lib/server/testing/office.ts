@@ -4,7 +4,7 @@ import path from 'node:path';
 import { onTestFinished } from 'vitest';
 import type { Context } from '../context/context.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
-import { openContext, prepareDataFolder } from '../opening/open-context.ts';
+import { openContext, prepareDataFolder } from '../process/open-context.ts';
 
 /** A folder that is gone when the test ends. */
 export function temporaryFolder(): string {

@@ -1,6 +1,7 @@
 import { expect } from 'vitest';
 import { compareDue } from '../standing/due-store.ts';
 import { row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice } from './office.ts';
 import type { Context } from '../context/context.ts';
@@ -37,14 +38,13 @@ export async function retainedOffice(): Promise<Context> {
 
 /** The number of a folder of the mailbox. */
 export const folderId = async ({ db }: Context, folder: string) =>
-	(await row<{ id: number }>(db, `SELECT id FROM folder WHERE path = ? AND tree = 'mailbox'`, [folder]))?.id as number;
+	(await row<{ id: number }>(db, sql`SELECT id FROM folder WHERE path = ${folder} AND tree = 'mailbox'`))?.id as number;
 /** The number of a message. */
 export const itemId = async ({ db }: Context, subject: string) =>
 	(
 		await row<{ id: number }>(
 			db,
-			`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = ?`,
-			[subject]
+			sql`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = ${subject}`
 		)
 	)?.id as number;
 
@@ -67,7 +67,7 @@ export const terms = (text: string): Given => ({ terms: text });
 export async function dues({ db }: Context): Promise<Record<string, string>> {
 	const found = await rows<{ subject: string; due: string | null }>(
 		db,
-		`SELECT subject, due_on || ' ' || due_action AS due FROM item JOIN message ON message.id = item.message_id WHERE due_on IS NOT NULL`
+		sql`SELECT subject, due_on || ' ' || due_action AS due FROM item JOIN message ON message.id = item.message_id WHERE due_on IS NOT NULL`
 	);
 	return Object.fromEntries(found.map(({ subject, due }) => [subject, due ?? '']));
 }

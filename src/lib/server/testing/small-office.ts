@@ -1,10 +1,11 @@
 import { administratorNamed } from '../../../core/access/roles.ts';
 import { row } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { prepareEmptying } from '../archive/bin.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { openContext } from '../opening/open-context.ts';
+import { openContext } from '../process/open-context.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { letter, mboxFile, openOffice } from './office.ts';
 
@@ -27,8 +28,7 @@ export async function smallOffice(): Promise<Context> {
 export async function idOf({ db }: Context, subject: string): Promise<number> {
 	const found = await row<{ id: number }>(
 		db,
-		`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = ?`,
-		[subject]
+		sql`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = ${subject}`
 	);
 	return found?.id as number;
 }

@@ -1,5 +1,5 @@
 import Joi from 'joi';
-import { LIST_DECISIONS, type ListDecision } from '../../../core/docket/decisions.ts';
+import { decisionsOn, type ListDecision } from '../../../core/docket/decisions.ts';
 import type { BackIssues } from '$lib/server/lists/decide-lists.ts';
 import type { ListsAsked } from '$lib/server/lists/lists.ts';
 
@@ -54,7 +54,7 @@ export interface ListsWish {
 const ids = Joi.array().items(Joi.number().integer().positive()).max(1_000).default([]);
 const wishSchema = Joi.object<ListsWish>({
 	decision: Joi.string()
-		.valid(...LIST_DECISIONS)
+		.valid(...decisionsOn('lists'))
 		.required(),
 	ids,
 	blocked: ids,

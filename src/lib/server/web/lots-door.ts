@@ -2,7 +2,8 @@ import Joi from 'joi';
 import { retainingOptions } from '$lib/server/web/retention-door.ts';
 import { JUNK_MARKS, type JunkMark } from '$lib/server/lists/decide-lists.ts';
 import { readDate } from '../../../core/calendar.ts';
-import { type Decision, DECISIONS, type DecisionOptions } from '../../../core/docket/decisions.ts';
+import type { DecisionOptions } from '../../../core/docket/decision.ts';
+import { type Decision, decisionsOn } from '../../../core/docket/decisions.ts';
 import { type Grouping, GROUPINGS, LOT_SORTS, type LotSort } from '../../../core/lots/lots.ts';
 
 /* The doors of the lots sheet: the same for one mailbox and for all. */
@@ -100,12 +101,9 @@ export function readPart(address: URLSearchParams): PartAsked {
 	return Joi.attempt(Object.fromEntries(address), partSchema) as PartAsked;
 }
 
-/* What is decided elsewhere: on the archive, on the bin, and on what is due. */
-const NOT_HERE = ['arrange', 'restore', 'dispose', 'destroy'] as const;
-
 /** A decision as it comes from the sheet. */
 export interface DecisionAsked {
-	decision: Exclude<Decision, (typeof NOT_HERE)[number]> | JunkMark;
+	decision: Decision | JunkMark;
 	options: DecisionOptions;
 	keys?: string[];
 	withoutKeys: string[];
@@ -118,7 +116,7 @@ const key = Joi.string().allow('').max(200);
 const ids = Joi.array().items(Joi.number().integer().positive()).max(10_000).default([]);
 const decisionSchema = Joi.object<DecisionAsked>({
 	decision: Joi.string()
-		.valid(...DECISIONS.filter((word) => !(NOT_HERE as readonly Decision[]).includes(word)), ...JUNK_MARKS)
+		.valid(...decisionsOn('sheet'), ...JUNK_MARKS)
 		.required(),
 	options: Joi.object({
 		folder: Joi.string().max(2000),

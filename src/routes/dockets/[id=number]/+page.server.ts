@@ -2,7 +2,7 @@ import { fail, redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
-import { PROTECTIONS, type Protection } from '../../../core/docket/decisions.ts';
+import { type Protection, PROTECTIONS } from '../../../core/docket/decision.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
 
 interface Expected {

@@ -2,7 +2,8 @@
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/Refused.svelte';
 	import { keepFields } from '$lib/keep-fields.ts';
-	import { leftSentence, runLeavesSentence } from '../../../core/docket/sentences.ts';
+	import { leftSentence } from '../../../core/docket/left.ts';
+	import { runLeavesSentence } from '../../../core/retention/scheduled-run.ts';
 	import { showDate } from '../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 

@@ -13,7 +13,7 @@
 	import Refused from '$lib/components/Refused.svelte';
 	import StateMark from '$lib/components/StateMark.svelte';
 	import { showDate } from '../../../../core/calendar.ts';
-	import { leftSentence } from '../../../../core/docket/sentences.ts';
+	import { leftSentence } from '../../../../core/docket/left.ts';
 	import { showBytes, showCount, showMessages } from '../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();

@@ -1,7 +1,7 @@
 import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import type { DecisionOptions } from '../../../../../core/docket/decisions.ts';
+import type { DecisionOptions } from '../../../../../core/docket/decision.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => {

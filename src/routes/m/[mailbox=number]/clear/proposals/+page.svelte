@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { ruleOf } from '../../../../../core/docket/decisions.ts';
 	import { SvelteSet } from 'svelte/reactivity';
 	import { enhance } from '$app/forms';
 	import { invalidateAll } from '$app/navigation';
@@ -25,11 +26,10 @@
 	const chosen = new SvelteSet<number>();
 	let everything = $state(false);
 	const count = $derived(everything ? (data.opened?.total ?? 0) : chosen.size);
-	const DECISIONS = [
-		['delete', 'Delete'],
-		['archive', 'Archive'],
-		['keep', 'Keep']
-	] as const;
+	/* What can be done with what is proposed: its own decision, another way of clearing it, or leaving it for good. */
+	const OFFERED = (['delete', 'archive', 'keep'] as const).map(
+		(decision) => [decision, ruleOf(decision).buttons[0]?.label] as const
+	);
 	let reading = $state<number>();
 	let compared = $state<{ earlier: number; later: number }>();
 
@@ -117,7 +117,7 @@
 				<button class="quiet" type="button" aria-pressed={everything} onclick={() => (everything = !everything)}
 					>{everything ? 'Choose singly' : `Choose all ${showCount(data.opened.total)}`}</button
 				>
-				{#each DECISIONS as [decision, name] (decision)}
+				{#each OFFERED as [decision, name] (decision)}
 					<button
 						class={opened.decision === decision ? 'act' : 'quiet'}
 						name="decision"

@@ -11,10 +11,13 @@ import { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, writeMark } fr
 import { type Db, databaseFile, inTransaction, migrate, openDatabase } from '../database/open.ts';
 import { finishPuttingInPlace } from '../database/put-in-place.ts';
 import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { networkDrive } from '../database/drives.ts';
 import { getSetting, putSetting } from '../database/settings-store.ts';
 import type { Context } from '../context/context.ts';
+import { provideDecisions } from '../docket/decision-work.ts';
 import { openOutside } from '../outside/outside.ts';
+import { decisions } from './decisions.ts';
 import { Refusal } from '../refusal.ts';
 
 interface Environment {
@@ -126,7 +129,7 @@ async function requireKovrels(dataFolder: string): Promise<void> {
 	try {
 		const tables = await rows<{ name: string }>(
 			db,
-			`SELECT name FROM sqlite_master WHERE name IN ('knex_migrations', 'mailbox', 'setting')`
+			sql`SELECT name FROM sqlite_master WHERE name IN ('knex_migrations', 'mailbox', 'setting')`
 		);
 		if (tables.length < 3)
 			throw new Refusal(
@@ -187,6 +190,7 @@ export async function openContext(
 	dataFolder: string,
 	options: { readonly?: boolean; actor?: Actor } = {}
 ): Promise<Context> {
+	provideDecisions(decisions);
 	const db = openDatabase(dataFolder, { readonly: options.readonly ?? false });
 	const outside = openOutside();
 	const time = clock();

@@ -16,6 +16,7 @@ import { nameAgain } from '../database/copy.ts';
 import { readMark } from '../database/data-folder.ts';
 import { databaseFile } from '../database/open.ts';
 import { change } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { largeOffice, statesOf } from '../testing/large-office.ts';
 import { letter, mboxFile, temporaryFolder } from '../testing/office.ts';
 import { opened } from '../testing/small-office.ts';
@@ -99,7 +100,7 @@ describe('a data folder (invariant 17)', () => {
 	it('of before there were marks gets one, and keeps its mail', async () => {
 		const folder = await folderWithMail();
 		rmSync(path.join(folder, 'kovrel-data.json'));
-		await opened(folder, (context) => change(context.db, `DELETE FROM setting WHERE key = 'data-id'`));
+		await opened(folder, (context) => change(context.db, sql`DELETE FROM setting WHERE key = 'data-id'`));
 		await prepareDataFolder(folder);
 		expect(readMark(folder)).toBeDefined();
 		expect(await opened(folder, statesOf)).toEqual({ live: 200 });
@@ -147,7 +148,7 @@ describe('damaged bytes that come in again (invariant 18)', () => {
 		await importMailbox(context, { path, mailbox: 'Office' });
 		await change(
 			context.db,
-			`UPDATE content SET data = zeroblob(length(data)) WHERE id % 2 = 0 OR id IN (SELECT part_id FROM content_part)`
+			sql`UPDATE content SET data = zeroblob(length(data)) WHERE id % 2 = 0 OR id IN (SELECT part_id FROM content_part)`
 		);
 		expect((await verifyArchive(context)).damaged.length).toBeGreaterThan(250);
 		const again = await importMailbox(context, { path, mailbox: mailbox ?? 'Office' });

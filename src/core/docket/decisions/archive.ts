@@ -1,0 +1,30 @@
+import { layoutWords, USUAL_LAYOUT } from '../../archive/layout.ts';
+import { showDate } from '../../calendar.ts';
+import { showCount } from '../../weigh/units.ts';
+import { type DecisionRule, type LineSaid, ON_PLACE, tensed } from '../decision.ts';
+
+/* From which folders, received before when, and how it is laid out. */
+function which({ folderPath, folders, messages, cutoff, layout = USUAL_LAYOUT }: LineSaid): string {
+	const from = folderPath
+		? ` from ${folderPath}${folders > 1 ? ' and its subfolders' : ''}`
+		: ` from ${showCount(folders)} ${folders === 1 ? 'folder' : 'folders'}`;
+	const when = cutoff ? ` received before ${showDate(cutoff)}` : '';
+	const how = layout.paths === 'keep' && layout.divide === 'none' ? '' : `, ${layoutWords(layout)}`;
+	return `${messages > 0 ? from : ''}${when}${how}`;
+}
+
+/** Puts mail into the archive, where it no longer counts against the quota. */
+export const archive: DecisionRule = {
+	...ON_PLACE,
+	from: ['live'],
+	to: 'archived',
+	keeps: 6,
+	frees: 'at once',
+	sparesRestored: true,
+	screens: ['sheet', 'due'],
+	digit: 1,
+	canSpareNewest: true,
+	verb: 'archive',
+	buttons: [{ label: 'Archive' }],
+	sentence: (them, said, tense) => `${tensed(tense, 'Archive', 'Archived')} ${them}${which(said)}`
+};

@@ -1,0 +1,11 @@
+import { type ListRule, listsSaid, ON_LISTS, tensed } from '../decision.ts';
+
+/** Puts the mail to come of lists into junk. */
+export const block: ListRule = {
+	...ON_LISTS,
+	aspect: () => 'block',
+	verb: 'block',
+	buttons: [{ label: 'Block' }],
+	sentence: (_them, said, tense) => `${tensed(tense, 'Block', 'Blocked')} ${listsSaid(said)}`,
+	follows: () => 'Their mail to come goes to junk. Taking the docket back ends that.'
+};

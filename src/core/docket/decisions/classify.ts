@@ -1,0 +1,19 @@
+import { CLASS_WORDS } from '../../retention/classes.ts';
+import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
+
+/** Changes the class of mail. */
+export const classify: DecisionRule = {
+	...ON_ITEM,
+	aspect: () => 'class',
+	// what a decision to delete or destroy went by has changed; mail in the bin is under no period
+	shieldsFrom: (other) => other.takesAway && !other.from.includes('binned'),
+	isBarredByHold: true,
+	deciders: ['administrator', 'owner'],
+	screens: ['sheet', 'due', 'own'],
+	verb: 'change the class of',
+	buttons: [{ label: 'Change class …', asks: 'class', says: (them) => `Change the class of ${them}` }],
+	sentence: (them, { options = {} }, tense) =>
+		options.class
+			? `${tensed(tense, 'Class', 'Classed')} ${them} as ${CLASS_WORDS[options.class].words}, because ${options.because ?? ''}`
+			: `${tensed(tense, 'Class', 'Classed')} ${them} as their folder says, because ${options.because ?? ''}`
+};

@@ -1,0 +1,11 @@
+import { type ListRule, listsSaid, ON_LISTS, tensed } from '../decision.ts';
+
+/** Folds the mail to come of lists into one message a day. */
+export const digest: ListRule = {
+	...ON_LISTS,
+	aspect: () => 'digest',
+	verb: 'fold into the digest',
+	buttons: [{ label: 'Fold into the digest' }],
+	sentence: (_them, said, tense) => `${tensed(tense, 'Fold', 'Folded')} into the digest ${listsSaid(said)}`,
+	follows: () => 'Their mail to come is folded into one message, and the single issues are archived.'
+};

@@ -1,0 +1,11 @@
+import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
+
+/** Flags mail. */
+export const flag: DecisionRule = {
+	...ON_ITEM,
+	aspect: () => 'flag',
+	digit: 7,
+	verb: 'flag',
+	buttons: [{ label: 'Flag' }],
+	sentence: (them, _said, tense) => `${tensed(tense, 'Flag', 'Flagged')} ${them}`
+};

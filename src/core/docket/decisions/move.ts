@@ -1,0 +1,13 @@
+import { type DecisionRule, ON_PLACE, tensed } from '../decision.ts';
+
+/** Puts mail into another folder. */
+export const move: DecisionRule = {
+	...ON_PLACE,
+	from: ['live'],
+	to: 'live',
+	keeps: 5,
+	digit: 3,
+	verb: 'move',
+	buttons: [{ label: 'Move …', asks: 'folder' }],
+	sentence: (them, { options = {} }, tense) => `${tensed(tense, 'Move', 'Moved')} ${them} to ${options.folder ?? ''}`
+};

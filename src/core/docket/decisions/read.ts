@@ -1,0 +1,11 @@
+import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
+
+/** Marks mail as read. */
+export const read: DecisionRule = {
+	...ON_ITEM,
+	aspect: () => 'read',
+	digit: 8,
+	verb: 'mark as read',
+	buttons: [{ label: 'Mark read' }],
+	sentence: (them, _said, tense) => `${tensed(tense, 'Mark', 'Marked')} ${them} as read`
+};

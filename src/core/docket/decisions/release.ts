@@ -1,0 +1,10 @@
+import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
+
+/** Ends the protection of kept mail. */
+export const release: DecisionRule = {
+	...ON_ITEM,
+	aspect: () => 'keep',
+	verb: 'keep no longer',
+	buttons: [{ label: 'Keep no longer' }],
+	sentence: (them, _said, tense) => `${tensed(tense, 'Keep', 'Kept')} ${them} no longer`
+};

@@ -1,0 +1,10 @@
+import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
+
+/** Takes the flag off mail. */
+export const unflag: DecisionRule = {
+	...ON_ITEM,
+	aspect: () => 'flag',
+	verb: 'unflag',
+	buttons: [{ label: 'Take the flag off' }],
+	sentence: (them, _said, tense) => `${tensed(tense, 'Take', 'Took')} the flag off ${them}`
+};

@@ -1,0 +1,16 @@
+import { sql } from '../../database/sql.ts';
+import { placeChange } from '../../docket/changes/place-change-store.ts';
+import type { ItemWork } from '../../docket/decision-work.ts';
+import { Refusal } from '../../refusal.ts';
+import { intoArchive } from '../archive-targets-store.ts';
+
+/** Into the archive's tree, as the docket's layout says. */
+export const archive: ItemWork = {
+	about: 'messages',
+	check(_context, mailbox) {
+		if (!mailbox.archives)
+			throw new Refusal('not-possible', `${mailbox.name} is set to archive nothing. Nothing was done.`);
+	},
+	begin: (context, beginning) => intoArchive(context, beginning, sql`item.folder_id`),
+	change: placeChange({ to: 'archived' })
+};

@@ -1,0 +1,19 @@
+import { sql } from '../../database/sql.ts';
+import { placeChange } from '../../docket/changes/place-change-store.ts';
+import type { ItemWork } from '../../docket/decision-work.ts';
+import { ensureFolder } from '../../mail/folders-store.ts';
+import { intoArchive } from '../archive-targets-store.ts';
+
+/** Elsewhere in the archive; where mail came from before it was archived stays known. */
+export const arrange: ItemWork = {
+	about: 'messages',
+	async begin(context, beginning) {
+		const { docket, line } = beginning;
+		const { folder } = line.options;
+		if (folder === undefined)
+			return intoArchive(context, beginning, sql`ifnull(item.origin_folder_id, item.folder_id)`);
+		const { id } = await ensureFolder(context.db, docket.mailboxId, 'archive', folder);
+		return { folder: sql`${id}`, origin: sql`item.origin_folder_id` };
+	},
+	change: placeChange({ to: 'archived' })
+};

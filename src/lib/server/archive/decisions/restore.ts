@@ -1,0 +1,23 @@
+import { sql } from '../../database/sql.ts';
+import { placeChange } from '../../docket/changes/place-change-store.ts';
+import type { ItemWork } from '../../docket/decision-work.ts';
+import { ensureFolder, reviveFolders } from '../../mail/folders-store.ts';
+import { lineOrigins } from '../archive-targets-store.ts';
+
+const ORIGIN = sql`item.origin_folder_id`;
+
+/** Back to where each came from, in a folder that is made again where it is gone; into the inbox where nobody knows. */
+export const restore: ItemWork = {
+	about: 'messages',
+	async begin({ db }, beginning) {
+		const origins = await lineOrigins(db, beginning, ORIGIN);
+		await reviveFolders(
+			db,
+			origins.flatMap(({ folderId }) => (folderId === null ? [] : [folderId]))
+		);
+		const isUnknown = origins.some(({ folderId }) => folderId === null);
+		const inbox = isUnknown ? (await ensureFolder(db, beginning.docket.mailboxId, 'mailbox', 'Inbox')).id : null;
+		return { folder: sql`ifnull(${ORIGIN}, ${inbox})`, origin: sql`NULL` };
+	},
+	change: placeChange({ to: 'live' })
+};

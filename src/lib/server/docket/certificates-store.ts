@@ -1,0 +1,160 @@
+import type { Db } from '../database/open.ts';
+import { change, insert, row, rows } from '../database/rows.ts';
+import { empty, sql } from '../database/sql.ts';
+
+/** Begins the certificate of a docket, or goes on with it. @returns its number */
+export async function ensureCertificate(
+	db: Db,
+	{
+		docketId,
+		mailbox,
+		at,
+		who,
+		decidedBy
+	}: { docketId: number; mailbox: string; at: string; who: string; decidedBy: string }
+): Promise<number> {
+	const known = await row<{ id: number }>(db, sql`SELECT id FROM certificate WHERE docket_id = ${docketId}`);
+	return (
+		known?.id ??
+		insert(
+			db,
+			sql`INSERT INTO certificate (docket_id, mailbox, made_at, made_by, decided_by, messages, bytes) VALUES (${docketId}, ${mailbox}, ${at}, ${who}, ${decidedBy}, 0, 0)`
+		)
+	);
+}
+
+/** A certificate of destruction. */
+export interface Certificate {
+	id: number;
+	docketId: number;
+	mailbox: string;
+	madeAt: string;
+	madeBy: string;
+	/** Who drafted the docket. */
+	decidedBy: string;
+	messages: number;
+	bytes: number;
+	/** Of the whole certificate, once it is closed. */
+	sha256: string | null;
+}
+
+const COLUMNS = sql`id, docket_id AS docketId, mailbox, made_at AS madeAt, made_by AS madeBy, decided_by AS decidedBy, messages, bytes, sha256`;
+
+/** Certificates of a mailbox by its name, or all, the newest first. */
+export async function listCertificates(db: Db, mailbox: string | undefined, limit: number): Promise<Certificate[]> {
+	return rows<Certificate>(
+		db,
+		sql`SELECT ${COLUMNS} FROM certificate ${mailbox === undefined ? empty : sql`WHERE mailbox = ${mailbox}`} ORDER BY id DESC LIMIT ${limit}`
+	);
+}
+
+/** Notes the hash of a certificate that is closed. */
+export async function putCertificateHash(db: Db, id: number, sha256: string): Promise<void> {
+	await change(db, sql`UPDATE certificate SET sha256 = ${sha256} WHERE id = ${id}`);
+}
+
+/** The certificate with that number, or that of a docket. */
+export async function getCertificate(
+	db: Db,
+	by: { id: number } | { docketId: number }
+): Promise<Certificate | undefined> {
+	return row<Certificate>(
+		db,
+		sql`SELECT ${COLUMNS} FROM certificate WHERE ${'id' in by ? sql`id = ${by.id}` : sql`docket_id = ${by.docketId}`}`
+	);
+}
+
+/** What was destroyed under a certificate, message by message. */
+export interface CertificateItem {
+	itemId: number;
+	sha256: Buffer;
+	bytes: number;
+	receivedOn: string | null;
+	/** 0: the same bytes are still somewhere else. */
+	contentGone: number;
+	/** When its period had ended; null where it was deleted. */
+	dueOn: string | null;
+	/** When it was deleted; null where it was due, or that was not noted yet. */
+	binnedOn: string | null;
+	/** Empty where it was under no series. */
+	series: string;
+	version: number | null;
+	authority: string;
+	/** What it was due under; empty where it was deleted. */
+	terms: string;
+	/** Empty where the policy keeps the hash alone. */
+	from: string;
+	subject: string;
+}
+
+/** Messages of a certificate behind one of them. */
+export async function certificateItems(
+	db: Db,
+	certificateId: number,
+	after: number,
+	limit: number
+): Promise<CertificateItem[]> {
+	return rows<CertificateItem>(
+		db,
+		sql`SELECT item_id AS itemId, sha256, bytes, received_on AS receivedOn, content_gone AS contentGone, due_on AS dueOn,
+			ifnull(code, '') AS series, certificate_item.version, ifnull(authority, '') AS authority, certificate_item.terms,
+			sender AS "from", subject, binned_on AS binnedOn
+		 FROM certificate_item LEFT JOIN series ON series.id = certificate_item.series_id
+			LEFT JOIN series_version ON series_version.series_id = certificate_item.series_id AND series_version.version = certificate_item.version
+		 WHERE certificate_id = ${certificateId} AND item_id > ${after} ORDER BY item_id LIMIT ${limit}`
+	);
+}
+
+/** On what messages of a certificate rest. */
+export interface CertificateGround extends Pick<CertificateItem, 'series' | 'version' | 'authority' | 'terms'> {
+	messages: number;
+	/** Of what was deleted, the first and the last day on which that was. */
+	firstBinnedOn: string | null;
+	lastBinnedOn: string | null;
+}
+
+/** On what a certificate rests, each once, most messages first. */
+export async function certificateGrounds(db: Db, certificateId: number): Promise<CertificateGround[]> {
+	return rows(
+		db,
+		sql`SELECT ifnull(code, '') AS series, gone.version, ifnull(authority, '') AS authority, gone.terms, gone.messages,
+			gone.firstBinnedOn, gone.lastBinnedOn FROM (
+			SELECT series_id, version, terms, count(*) AS messages, min(binned_on) AS firstBinnedOn, max(binned_on) AS lastBinnedOn FROM certificate_item WHERE certificate_id = ${certificateId} GROUP BY 1, 2, 3
+		 ) gone LEFT JOIN series ON series.id = gone.series_id
+			LEFT JOIN series_version ON series_version.series_id = gone.series_id AND series_version.version = gone.version
+		 ORDER BY gone.messages DESC`
+	);
+}
+
+/** When something was destroyed last. */
+export async function lastDestruction(db: Db): Promise<string | undefined> {
+	return (await row<{ at: string | null }>(db, sql`SELECT max(made_at) AS at FROM certificate`))?.at ?? undefined;
+}
+
+/** An item that was destroyed, by its number and the hash of its bytes. */
+export interface Destroyed {
+	itemId: number;
+	/** In hexadecimal digits. */
+	sha256: string;
+}
+
+/** All that was destroyed, by the certificates. */
+export async function allDestroyed(db: Db): Promise<Destroyed[]> {
+	return rows<Destroyed>(
+		db,
+		sql`SELECT item_id AS itemId, lower(hex(sha256)) AS sha256 FROM certificate_item ORDER BY item_id`
+	);
+}
+
+/** Which of some destroyed items are there (again), by mailbox: an older state of the data has come back. */
+export async function stillThere(
+	db: Db,
+	destroyed: readonly Destroyed[]
+): Promise<{ id: number; mailboxId: number }[]> {
+	return rows(
+		db,
+		sql`SELECT item.id, item.mailbox_id AS mailboxId FROM json_each(${JSON.stringify(destroyed)}) gone CROSS JOIN item ON item.id = gone.value ->> 'itemId'
+			JOIN message ON message.id = item.message_id JOIN content ON content.id = message.content_id
+		 WHERE lower(hex(content.sha256)) = gone.value ->> 'sha256' ORDER BY item.id`
+	);
+}

@@ -1,0 +1,37 @@
+import { today } from '../../context/context.ts';
+import { getSetting } from '../../database/settings-store.ts';
+import { requireMailboxId } from '../../mail/mailboxes.ts';
+import { deleteWords } from '../../mail/messages-store.ts';
+import { readStored } from '../../mail/reread-mail.ts';
+import { pausedOn } from '../../standing/pauses-store.ts';
+import { UNCHANGED } from '../batches-store.ts';
+import { ensureCertificate } from '../certificates-store.ts';
+import type { Change } from '../decision-work.ts';
+import { destroyItems, messagesToDestroy } from './destroying-store.ts';
+
+/**
+ * Destroys items, under the certificate of their docket. The words of what goes are taken out of the index before the bytes that
+ * tell them are gone (invariant 12); they have to be read again for that, one by one.
+ */
+export const destruction: Change = {
+	batchItems: 500,
+	changesDue: false,
+	async carryOut(context, docket, batch) {
+		const { db } = context;
+		const mailbox = await requireMailboxId(context, docket.mailboxId);
+		const paused = await pausedOn(db, mailbox.id, today(context));
+		const messages = await messagesToDestroy(db, batch, paused);
+		for await (const read of readStored(context, messages)) await deleteWords(db, read);
+		const certificateId = await ensureCertificate(db, {
+			docketId: docket.id,
+			mailbox: mailbox.name,
+			at: context.now().toISOString(),
+			who: context.who,
+			decidedBy: docket.draftedBy
+		});
+		const keepsSubjects = (await getSetting(db, 'certificate-keeps')) === 'subject';
+		return destroyItems(db, batch, messages, { mailboxId: mailbox.id, certificateId, keepsSubjects, paused });
+	},
+	// what is destroyed does not come back
+	takeBack: async () => UNCHANGED
+};

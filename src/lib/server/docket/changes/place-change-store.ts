@@ -1,0 +1,68 @@
+import type { ItemState } from '../../../../core/docket/decision.ts';
+import { today } from '../../context/context.ts';
+import type { Db } from '../../database/open.ts';
+import { change } from '../../database/rows.ts';
+import { empty, literal, type Sql, sql } from '../../database/sql.ts';
+import { HELD, IS_RECORD } from '../../mail/item-marks-store.ts';
+import { shiftWeights } from '../../mail/weights-store.ts';
+import { type Batch, type Changed, countOnce, type Direction, frozenItems, frozenOf } from '../batches-store.ts';
+import type { Change } from '../decision-work.ts';
+
+/* A transaction of so many takes about a second, and the summaries are changed once for all of them. */
+export const BATCH_ITEMS = 40_000;
+
+/* A record that is moved stays the record that it was, whatever the folder it comes to says. */
+const PINNED = sql`, own_class = CASE WHEN ${IS_RECORD} THEN item.class ELSE own_class END,
+	own_retention_id = CASE WHEN ${IS_RECORD} THEN item.retention_id ELSE own_retention_id END`;
+
+interface Place {
+	to: Exclude<ItemState, 'destroyed'>;
+	/** Whether it takes items away: a hold that was placed meanwhile stands. */
+	takesAway?: boolean;
+	/** Whether a record keeps what it is under, whatever the folder it comes to says. */
+	pinsRecords?: boolean;
+}
+
+/* What an item is before and after, one way or the other. */
+function ends(to: Sql, direction: Direction) {
+	const now = { state: to, folder: sql`frozen.to_folder_id` };
+	const then = { state: sql`frozen.from_state`, folder: sql`frozen.from_folder_id` };
+	return direction === 'carry-out' ? { before: then, after: now } : { before: now, after: then };
+}
+
+/* A hold stands, also against what is frozen; and nothing under it goes back into the bin. */
+function barred({ takesAway = false }: Place, direction: Direction): Sql {
+	if (direction === 'take-back') return sql` AND NOT (frozen.from_state = 'binned' AND ${HELD})`;
+	return takesAway ? sql` AND NOT (${HELD} OR ${IS_RECORD})` : empty;
+}
+
+/* Both directions are one statement over the frozen items that are still as they were, or as the docket left them. */
+async function changePlaces(db: Db, direction: Direction, batch: Batch, place: Place, on: string): Promise<Changed> {
+	const carrying = direction === 'carry-out';
+	const to = literal(place.to);
+	const { before, after } = ends(to, direction);
+	const still = sql`item.state = ${before.state} AND item.folder_id = ${before.folder}
+		${carrying ? empty : sql`AND item.docket_id = ${batch.docketId}`}${barred(place, direction)}`;
+	const from = frozenItems(batch, still);
+	const sums = await shiftWeights(db, { from, before, after });
+	const once = await countOnce(db, direction, batch, from, sums);
+	const set = carrying
+		? sql`state = ${to}, folder_id = frozen.to_folder_id, origin_folder_id = frozen.to_origin_folder_id,
+			binned_on = ${place.to === 'binned' ? on : null}, docket_id = ${batch.docketId}${place.pinsRecords ? PINNED : empty}`
+		: sql`state = frozen.from_state, folder_id = frozen.from_folder_id, origin_folder_id = frozen.from_origin_folder_id,
+			binned_on = frozen.from_binned_on, docket_id = frozen.from_docket_id`;
+	await change(
+		db,
+		sql`UPDATE item SET ${set} FROM docket_item frozen WHERE ${frozenOf(batch)} AND item.id = frozen.item_id AND ${still}`
+	);
+	return { ...sums, once };
+}
+
+/** Puts items into another folder and state, and back to where they were. */
+export function placeChange(place: Place): Change {
+	const by =
+		(direction: Direction): Change['carryOut'] =>
+		(context, _docket, batch) =>
+			changePlaces(context.db, direction, batch, place, today(context));
+	return { batchItems: BATCH_ITEMS, changesDue: true, carryOut: by('carry-out'), takeBack: by('take-back') };
+}

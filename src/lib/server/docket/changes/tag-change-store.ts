@@ -1,0 +1,50 @@
+import type { Db } from '../../database/open.ts';
+import { change, row } from '../../database/rows.ts';
+import { sql } from '../../database/sql.ts';
+import {
+	type Batch,
+	type Changed,
+	countOnce,
+	type Direction,
+	frozenItems,
+	frozenOf,
+	weighItems
+} from '../batches-store.ts';
+import type { Change } from '../decision-work.ts';
+import { BATCH_ITEMS } from './place-change-store.ts';
+
+async function changeTags(db: Db, direction: Direction, batch: Batch, adds: boolean, tagId: number): Promise<Changed> {
+	const someHaveIt = await row(
+		db,
+		sql`SELECT 1 FROM item_tag WHERE tag_id = ${tagId} AND item_id > ${batch.after} AND item_id <= ${batch.last} LIMIT 1`
+	);
+	// by one look for each, where there is anything to see: what else has the tag may be much more than the batch
+	const has = sql`EXISTS (SELECT 1 FROM item_tag WHERE item_tag.item_id = frozen.item_id AND tag_id = ${tagId})`;
+	const changes = someHaveIt ? (adds ? sql`NOT ${has}` : has) : adds ? sql`1` : sql`0`;
+	const from = frozenItems(batch, changes);
+	const sums = await weighItems(db, from);
+	const once = await countOnce(db, direction, batch, from, sums);
+	const frozen = frozenOf(batch);
+	await change(
+		db,
+		adds
+			? sql`INSERT INTO item_tag (item_id, tag_id) SELECT frozen.item_id, ${tagId} FROM docket_item frozen WHERE ${frozen} ON CONFLICT DO NOTHING`
+			: sql`DELETE FROM item_tag WHERE tag_id = ${tagId} AND item_id IN (SELECT frozen.item_id FROM docket_item frozen WHERE ${frozen})`
+	);
+	return { ...sums, once };
+}
+
+/** Puts the tag of a line on items, or takes it off; and the other way round. */
+export function tagChange(does: 'put on' | 'take off'): Change {
+	const by =
+		(direction: Direction): Change['carryOut'] =>
+		(context, _docket, batch) =>
+			changeTags(
+				context.db,
+				direction,
+				batch,
+				(does === 'put on') === (direction === 'carry-out'),
+				batch.line.options.tagId as number
+			);
+	return { batchItems: BATCH_ITEMS, changesDue: false, carryOut: by('carry-out'), takeBack: by('take-back') };
+}

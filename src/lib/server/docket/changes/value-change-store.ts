@@ -1,0 +1,73 @@
+import type { DecisionOptions } from '../../../../core/docket/decision.ts';
+import type { Db } from '../../database/open.ts';
+import { change } from '../../database/rows.ts';
+import { raw, type Sql, sql } from '../../database/sql.ts';
+import { shiftWeights } from '../../mail/weights-store.ts';
+import {
+	type Batch,
+	type Changed,
+	countOnce,
+	type Direction,
+	frozenItems,
+	frozenOf,
+	weighItems
+} from '../batches-store.ts';
+import type { Change } from '../decision-work.ts';
+import { BATCH_ITEMS } from './place-change-store.ts';
+
+/* What people put on an item, and which of it counts in the summaries. */
+type Column = 'flagged' | 'seen' | 'kept' | 'pause_id' | 'own_class' | 'own_retention_id';
+
+const here = { state: sql`item.state`, folder: sql`item.folder_id` };
+const isUnread = (seen: Sql) => sql`ifnull(${seen} = 0, 0)`;
+
+async function changeValues(
+	db: Db,
+	direction: Direction,
+	batch: Batch,
+	name: Column,
+	to: number | null
+): Promise<Changed> {
+	const column = raw(name);
+	const [before, after] =
+		direction === 'carry-out' ? [sql`frozen.from_value`, sql`${to}`] : [sql`${to}`, sql`frozen.from_value`];
+	const still = sql`item.${column} IS ${before}`;
+	const from = frozenItems(batch, still);
+	if (name === 'seen')
+		await shiftWeights(db, {
+			from,
+			before: { ...here, unread: isUnread(before) },
+			after: { ...here, unread: isUnread(after) }
+		});
+	const sums = await weighItems(db, from);
+	const once = await countOnce(db, direction, batch, from, sums);
+	await change(
+		db,
+		sql`UPDATE item SET ${column} = ${after} FROM docket_item frozen
+		 WHERE ${frozenOf(batch)} AND item.id = frozen.item_id AND ${still}`
+	);
+	return { ...sums, once };
+}
+
+/**
+ * Changes one value of items, and puts back what it was.
+ *
+ * @param given the value, from what stands on the line by then
+ */
+export function valueChange(
+	column: Column,
+	given: (options: DecisionOptions) => number | null,
+	{ changesDue = false } = {}
+): Change {
+	const by =
+		(direction: Direction): Change['carryOut'] =>
+		(context, _docket, batch) =>
+			changeValues(context.db, direction, batch, column, given(batch.line.options));
+	return {
+		keeps: raw(`item.${column}`),
+		batchItems: BATCH_ITEMS,
+		changesDue,
+		carryOut: by('carry-out'),
+		takeBack: by('take-back')
+	};
+}

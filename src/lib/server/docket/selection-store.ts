@@ -1,0 +1,259 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
+import { type Protection } from '../../../core/docket/decision.ts';
+import { DECISIONS, ruleOf } from '../../../core/docket/decisions.ts';
+import type { LeftReason } from '../../../core/docket/left.ts';
+import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
+import { asksForDates, readQuery } from '../../../core/search/query.ts';
+import type { Db } from '../database/open.ts';
+import { rows } from '../database/rows.ts';
+import { all, type Condition, inList, join, literal, not, type Sql, sql } from '../database/sql.ts';
+import { condition } from '../mail/conditions-store.ts';
+import { HELD, hasEnded, IS_RECORD } from '../mail/item-marks-store.ts';
+import { inLots, lotKey } from '../mail/lot-keys-store.ts';
+import { dueCondition } from '../standing/due-store.ts';
+import type { Paused } from '../standing/pauses-store.ts';
+import { workOf } from './decision-work.ts';
+import type { Decided, LineSums, LotsScope, Scope } from './scope.ts';
+
+/** Of the items within reach of a scope: which ones the decision changes, and under which name the others are left. */
+export interface Selection {
+	within: Condition;
+	chosen: Condition;
+	/** SQL that gives the reason for an item that is not chosen, null for one that is. */
+	reason: Sql;
+}
+
+const UNDOUBTED = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
+
+/** The items of a sheet: its filter, and the lots that are meant. */
+export function sheetCondition({ by, keys, withoutKeys, query, folderIds, on, without }: LotsScope): Condition[] {
+	return [
+		...(folderIds ? [sql`item.folder_id IN ${inList(folderIds)}`] : []),
+		...(query ? [condition(readQuery(query))] : []),
+		...(keys ? [inLots(by, keys, on)] : []),
+		...(withoutKeys.length > 0 ? [not(inLots(by, withoutKeys, on))] : []),
+		...(without.length > 0 ? [sql`NOT item.id IN ${inList(without)}`] : [])
+	];
+}
+
+function reach(mailboxId: number, scope: Scope): Condition[] {
+	const mailbox = sql`item.mailbox_id = ${mailboxId}`;
+	switch (scope.kind) {
+		case 'archived':
+			return [
+				mailbox,
+				sql`item.state = 'archived'`,
+				...(scope.folderIds ? [sql`item.folder_id IN ${inList(scope.folderIds)}`] : []),
+				...(scope.year === undefined
+					? []
+					: [
+							sql`item.received_on >= ${`${scope.year}-01-01`} AND item.received_on < ${`${Number(scope.year) + 1}-01-01`}
+								AND item.date_in_doubt = 0`
+						])
+			];
+		case 'due':
+			return [
+				mailbox,
+				dueCondition({ ...scope, actions: [scope.action] }),
+				...(scope.state ? [sql`item.state = ${literal(scope.state)}`] : []),
+				...(scope.ids ? [sql`item.id IN ${inList(scope.ids)}`] : [])
+			];
+		case 'lists':
+			return [sql`0`];
+		case 'items':
+		case 'again':
+			return [sql`item.id IN ${inList(scope.ids)}`, mailbox];
+		case 'query':
+			return [mailbox, condition(readQuery(scope.query))];
+		case 'bin':
+			return [
+				mailbox,
+				sql`item.state = 'binned'`,
+				...(scope.binnedBy ? [sql`item.binned_on <= ${scope.binnedBy}`] : [])
+			];
+		case 'proposal':
+			return [
+				mailbox,
+				sql`item.id IN (SELECT item_id FROM proposal_item WHERE mailbox_id = ${mailboxId} AND kind = ${scope.proposal})`,
+				...(scope.ids ? [sql`item.id IN ${inList(scope.ids)}`] : [])
+			];
+		case 'lots':
+			// a sheet shows what lies in folders: what is elsewhere is not within its reach, rather than left
+			return [mailbox, sql`item.state = 'live'`, ...sheetCondition(scope)];
+		case 'before':
+			return [
+				mailbox,
+				sql`item.state IN ('live', 'binned')`,
+				...(scope.folderIds ? [sql`item.folder_id IN ${inList(scope.folderIds)}`] : [])
+			];
+	}
+}
+
+/** What is true of an item under a protection. */
+export function isProtected(by: Protection, { pauses, folders }: Paused): Condition {
+	if (by === 'flagged') return sql`item.flagged = 1`;
+	if (by === 'kept') return sql`item.kept = 1`;
+	if (pauses.length + folders.length === 0) return sql`0`;
+	const inFolders = inList(folders);
+	return sql`(ifnull(item.pause_id IN ${inList(pauses)}, 0) OR item.folder_id IN ${inFolders}
+		OR ifnull(item.origin_folder_id IN ${inFolders}, 0))`;
+}
+
+/* What is destroyed at the end of its period has reached it by the day that the line names; of what names none, nothing has. */
+const hasNotEnded = (scope: Scope): Condition =>
+	scope.kind === 'due' ? sql`NOT ifnull(${hasEnded(scope.by)}, 0)` : sql`1`;
+
+/* Restored mail is not archived by itself the next night: people have some weeks to look at it, or to keep it. */
+const RESTORED_DAYS = 30;
+const RESTORING = DECISIONS.filter(
+	(decision) => ruleOf(decision).to === 'live' && ruleOf(decision).from.includes('archived')
+);
+const wasRestored = (by: CalendarDate): Condition =>
+	sql`ifnull(item.docket_id IN (SELECT docket_id FROM docket_line JOIN docket ON docket.id = docket_id
+		WHERE decision IN ${inList(RESTORING)} AND carried_out_at >= date(${by}, ${`-${RESTORED_DAYS} days`})), 0)`;
+
+/* Whether an item is among the newest of its lot that live. */
+function amongNewest(mailboxId: number, scope: Scope, count: number): Condition | undefined {
+	if (scope.kind !== 'lots') return undefined;
+	const inReach = all([...reach(mailboxId, { ...scope, without: [] }), UNDOUBTED]);
+	return sql`item.id IN (SELECT id FROM (SELECT item.id, row_number() OVER (PARTITION BY ${lotKey(scope.by, scope.on)}
+		ORDER BY item.received_on DESC, item.received_at DESC, item.id DESC) AS place FROM item WHERE ${inReach}) WHERE place <= ${count})`;
+}
+
+/* Whether the message that repeats an item is gone. */
+const isNeeded = (proposal: string): Condition =>
+	sql`NOT EXISTS (SELECT 1 FROM proposal_item LEFT JOIN item better ON better.id = better_item_id
+		WHERE proposal_item.mailbox_id = item.mailbox_id AND kind = ${proposal} AND item_id = item.id
+			AND (better_item_id IS NULL OR better.state IN ('live', 'archived')))`;
+
+/** A reason to leave an item, with the condition under which it is left. */
+interface Reason {
+	/** SQL of its name. */
+	name: Sql;
+	left: Condition;
+	/** What is true of an item that is not left for it, in a form that an index can be searched by. */
+	chosen?: Condition;
+}
+
+const because = (reason: LeftReason, left: Condition, chosen?: Condition): Reason => ({
+	name: literal(reason),
+	left,
+	...(chosen ? { chosen } : {})
+});
+
+/* In the order in which they are given. */
+function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
+	const { decision, options, scope } = line;
+	if (scope.kind === 'again') return [];
+	const rule = ruleOf(decision);
+	const states = rule.from.map(literal);
+	const [state, ...others] = states;
+	const dated =
+		scope.kind === 'before' ||
+		options.keepNewest !== undefined ||
+		((scope.kind === 'query' || scope.kind === 'lots') && asksForDates(readQuery(scope.query)));
+	const newest = options.keepNewest ? amongNewest(mailboxId, scope, options.keepNewest) : undefined;
+	const work = workOf(decision);
+	const same = work.about === 'messages' ? work.already?.(options) : undefined;
+	return [
+		{
+			name: sql`item.state`,
+			left: state ? sql`item.state NOT IN (${join(states)})` : sql`1`,
+			chosen: !state ? sql`0` : others.length === 0 ? sql`item.state = ${state}` : sql`item.state IN (${join(states)})`
+		},
+		...(rule.isBarredByHold ? [because('held', HELD)] : []),
+		...(rule.isBarredForRecords(options) ? [because('record', IS_RECORD)] : []),
+		...(rule.sparesRestored && scope.kind === 'due' ? [because('had-back', wasRestored(scope.by))] : []),
+		...(rule.needsEndedPeriod ? [because('not-due', hasNotEnded(scope))] : []),
+		...(dated ? [because('date-in-doubt', sql`(item.date_in_doubt = 1 OR item.received_on IS NULL)`, UNDOUBTED)] : []),
+		...(scope.kind === 'before'
+			? [because('newer', sql`item.received_on >= ${scope.before}`, sql`item.received_on < ${scope.before}`)]
+			: []),
+		...rule.protections.filter((name) => name !== options.only).map((name) => because(name, isProtected(name, paused))),
+		...(options.only ? [because('already', not(isProtected(options.only, paused)))] : []),
+		...(same ? [because('already', same)] : []),
+		...(newest ? [because('newest', newest)] : []),
+		...(scope.kind === 'proposal' && RESTS_ON_ANOTHER.includes(scope.proposal) && rule.takesAway
+			? [because('needed', isNeeded(scope.proposal))]
+			: [])
+	];
+}
+
+/** What a decision on a scope means, as conditions on items. */
+export function selection(mailboxId: number, line: Decided, paused: Paused): Selection {
+	const given = reasons(mailboxId, line, paused);
+	const within = all(reach(mailboxId, line.scope));
+	if (given.length === 0) return { within, chosen: sql`1`, reason: sql`NULL` };
+	return {
+		within,
+		chosen: all(given.map(({ left, chosen }) => chosen ?? not(left))),
+		reason: sql`CASE ${join(
+			given.map(({ name, left }) => sql`WHEN ${left} THEN ${name}`),
+			' '
+		)} END`
+	};
+}
+
+interface Counted {
+	reason: LeftReason | null;
+	messages: number;
+	bytes: number;
+	folders: number;
+	oldest: string | null;
+	newest: string | null;
+}
+
+/** Counts what a decision would do, without doing it. */
+export async function countSelection(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<LineSums> {
+	const { within, reason } = selection(mailboxId, line, paused);
+	const counted = await rows<Counted>(
+		db,
+		sql`SELECT ${reason} AS reason, count(*) AS messages, sum(bytes) AS bytes, count(DISTINCT folder_id) AS folders,
+			min(received_on) AS oldest, max(received_on) AS newest
+		 FROM item WHERE ${within} GROUP BY 1 ORDER BY 2 DESC`
+	);
+	const chosen = counted.find((one) => one.reason === null);
+	const { takesAway } = ruleOf(line.decision);
+	const elsewhere = takesAway && chosen ? await countElsewhere(db, mailboxId, line, paused) : 0;
+	return {
+		messages: chosen?.messages ?? 0,
+		bytes: chosen?.bytes ?? 0,
+		folders: chosen?.folders ?? 0,
+		oldest: chosen?.oldest ?? undefined,
+		newest: chosen?.newest ?? undefined,
+		left: counted.flatMap(({ reason, messages }) => (reason === null ? [] : [{ reason, messages }])),
+		elsewhere
+	};
+}
+
+async function countElsewhere(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<number> {
+	const { within, chosen } = selection(mailboxId, line, paused);
+	const [found] = await rows<{ n: number }>(
+		db,
+		sql`SELECT count(*) AS n FROM item WHERE ${within} AND ${chosen} AND EXISTS (
+			SELECT 1 FROM item other WHERE other.message_id = item.message_id AND other.id <> item.id
+				AND other.state IN ('live', 'archived'))`
+	);
+	return found?.n ?? 0;
+}
+
+/** What a decision would do in one folder. */
+export interface FolderSums {
+	path: string;
+	messages: number;
+	bytes: number;
+	oldest: string | null;
+	newest: string | null;
+}
+
+/** The same counts, folder by folder. */
+export async function countByFolder(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<FolderSums[]> {
+	const { within, chosen } = selection(mailboxId, line, paused);
+	return rows<FolderSums>(
+		db,
+		sql`SELECT folder.path, chosen.messages, chosen.bytes, chosen.oldest, chosen.newest FROM (
+			SELECT folder_id, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+			FROM item WHERE ${within} AND ${chosen} GROUP BY folder_id
+		 ) chosen JOIN folder ON folder.id = chosen.folder_id ORDER BY folder.path`
+	);
+}

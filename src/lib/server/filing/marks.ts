@@ -1,0 +1,47 @@
+import { sql } from '../database/sql.ts';
+import { valueChange } from '../docket/changes/value-change-store.ts';
+import type { ItemWork } from '../docket/decision-work.ts';
+
+/* What stands on an item as one value: whether it is flagged, read, kept. */
+
+/** Flags. */
+export const flag: ItemWork = {
+	about: 'messages',
+	already: () => sql`item.flagged = 1`,
+	change: valueChange('flagged', () => 1)
+};
+
+/** Takes the flag off. */
+export const unflag: ItemWork = {
+	about: 'messages',
+	already: () => sql`item.flagged = 0`,
+	change: valueChange('flagged', () => 0)
+};
+
+/** Marks as read. */
+export const read: ItemWork = {
+	about: 'messages',
+	already: () => sql`item.seen IS 1`,
+	change: valueChange('seen', () => 1)
+};
+
+/** Marks as unread. */
+export const unread: ItemWork = {
+	about: 'messages',
+	already: () => sql`item.seen IS 0`,
+	change: valueChange('seen', () => 0)
+};
+
+/** Keeps: deleting leaves it. */
+export const keep: ItemWork = {
+	about: 'messages',
+	already: () => sql`item.kept = 1`,
+	change: valueChange('kept', () => 1)
+};
+
+/** Keeps no longer. */
+export const release: ItemWork = {
+	about: 'messages',
+	already: () => sql`item.kept = 0`,
+	change: valueChange('kept', () => 0)
+};

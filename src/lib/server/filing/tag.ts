@@ -1,0 +1,39 @@
+import { tagKey } from '../../../core/tags/names.ts';
+import { sql } from '../database/sql.ts';
+import { tagChange } from '../docket/changes/tag-change-store.ts';
+import type { ItemWork } from '../docket/decision-work.ts';
+import { putLineOptions } from '../docket/dockets-store.ts';
+import { ensureTag, findTag } from '../mail/tags-store.ts';
+import { Refusal } from '../refusal.ts';
+
+const check: ItemWork['check'] = (_context, _mailbox, { options }) => {
+	if (!options.tag?.trim()) throw new Refusal('bad-input', 'Name the tag. Nothing was done.');
+};
+const tagged = (name = '') =>
+	sql`(SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id WHERE tag.name_key = ${tagKey(name)})`;
+
+/** Puts a tag on, which is made where it is new. */
+export const tag: ItemWork = {
+	about: 'messages',
+	check,
+	already: (options) => sql`item.id IN ${tagged(options.tag)}`,
+	async begin({ db }, { line }) {
+		const { id } = await ensureTag(db, line.options.tag ?? '');
+		await putLineOptions(db, line.id, { ...line.options, tagId: id });
+		return undefined;
+	},
+	change: tagChange('put on')
+};
+
+/** Takes a tag off. */
+export const untag: ItemWork = {
+	about: 'messages',
+	check,
+	already: (options) => sql`item.id NOT IN ${tagged(options.tag)}`,
+	async begin({ db }, { line }) {
+		const known = await findTag(db, line.options.tag ?? '');
+		await putLineOptions(db, line.id, { ...line.options, tagId: known?.id });
+		return undefined;
+	},
+	change: tagChange('take off')
+};

@@ -1,0 +1,59 @@
+import type { ListAsk } from '../../../core/docket/decision.ts';
+import { mailRequest } from '../../../core/lists/mail-request.ts';
+import { isTakenByKovrel, type Way } from '../../../core/lists/ways.ts';
+import type { Context } from '../context/context.ts';
+import type { Mailbox } from '../mail/mailboxes-store.ts';
+import { attemptsOn } from './leaving-store.ts';
+import { readWaysOf } from './list-ways.ts';
+import type { ListRow } from './lists.ts';
+import { listsById } from './lists-store.ts';
+import { officeDomains } from './office-domains.ts';
+
+/* A list that was asked is not asked again by the way: only a person who saw what became of it does that, one by one. */
+const SETTLED: readonly ListRow['standing'][] = ['waiting', 'sending', 'asked', 'confirmed', 'silent'];
+/** Whether a list can still be asked. */
+export const isOpen = ({ standing }: ListRow) => !SETTLED.includes(standing);
+
+/** The way by which a list is to be left. */
+export interface ChosenWay {
+	way: Way | undefined;
+	/** Whether only a person can take it. */
+	byHand: boolean;
+	/** What is sent; undefined where only a person can take it. */
+	ask: ListAsk | undefined;
+}
+
+/**
+ * The way Kovrel takes itself, if there is one that it can; else the one that a person has to take. One that failed is not tried a
+ * second time: the next one is.
+ */
+export async function chooseWays(
+	context: Context,
+	mailbox: Mailbox,
+	ids: readonly number[]
+): Promise<Map<number, ChosenWay>> {
+	const read = await readWaysOf(context, mailbox.id, ids);
+	const office = await officeDomains(context.db);
+	const lists = new Map((await listsById(context.db, ids)).map((list) => [list.id, list]));
+	const canMail = context.outside.canSend && mailbox.addresses.length > 0;
+	const chosen = new Map<number, ChosenWay>();
+	for (const id of ids) {
+		const all = read.get(id)?.ways ?? [];
+		const attempts = await attemptsOn(context.db, mailbox.id, id);
+		const failed = new Set(attempts.filter(({ state }) => state === 'failed').map(({ way }) => way));
+		const ways = all.filter(({ kind }) => !failed.has(kind));
+		const { name = '', identifier = '', organisation = '' } = lists.get(id) ?? {};
+		const asking = { sender: read.get(id)?.sender ?? '', organisation, office };
+		const asks = ways.flatMap((way): { way: Way; ask: ListAsk }[] => {
+			const about = { listId: id, list: name || identifier };
+			if (way.kind === 'one-click')
+				return [{ way, ask: { ...about, way: way.kind, to: way.url, subject: '', text: '' } }];
+			const mail = way.kind === 'mail' && canMail ? mailRequest(way, asking) : undefined;
+			return mail && 'to' in mail ? [{ way, ask: { ...about, way: 'mail', ...mail } }] : [];
+		});
+		const byPerson = ways.find(({ kind }) => !isTakenByKovrel(kind));
+		const [own] = asks;
+		chosen.set(id, { way: own?.way ?? byPerson ?? all[0], byHand: own === undefined, ask: own?.ask });
+	}
+	return chosen;
+}

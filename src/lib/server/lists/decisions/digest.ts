@@ -1,0 +1,16 @@
+import { today } from '../../context/context.ts';
+import type { ListWork } from '../../docket/decision-work.ts';
+import { addDigestLists, removeDigestListsOfLines } from '../digests-store.ts';
+import { listIds, listNames } from './lists-of-line.ts';
+
+/** Puts lists into the digest of the mailbox. */
+export const digest: ListWork = {
+	about: 'lists',
+	names: listNames,
+	begin: (context, { docket, line }) =>
+		addDigestLists(context.db, docket.mailboxId, listIds(line), today(context), line.id),
+	async undo({ db }, line) {
+		await removeDigestListsOfLines(db, [line.id]);
+		return listIds(line).length;
+	}
+};

@@ -1,0 +1,11 @@
+import type { Context } from '../../context/context.ts';
+import type { DocketLine } from '../../docket/dockets-store.ts';
+import { listsById } from '../lists-store.ts';
+
+/** The lists that a line is about. */
+export const listIds = ({ scope }: Pick<DocketLine, 'scope'>): number[] => (scope.kind === 'lists' ? scope.ids : []);
+
+/** What lists are called. */
+export async function listNames({ db }: Pick<Context, 'db'>, ids: readonly number[]): Promise<string[]> {
+	return (await listsById(db, ids)).map(({ name, identifier }) => name || identifier);
+}

@@ -1,0 +1,57 @@
+import type { ListAsk } from '../../../../core/docket/decision.ts';
+import type { Way } from '../../../../core/lists/ways.ts';
+import { today } from '../../context/context.ts';
+import type { ListWork } from '../../docket/decision-work.ts';
+import { chooseWays, type ChosenWay, isOpen } from '../choose-ways.ts';
+import { addLeavings, countWaiting, dropWaiting } from '../leaving-store.ts';
+import { requireLists } from '../lists.ts';
+import { listIds, listNames } from './lists-of-line.ts';
+
+/* As text: what is asked, when somebody looks at it later. */
+function targetOf(way: Way | undefined, ask: ListAsk | undefined): string {
+	if (ask?.way === 'mail') return JSON.stringify({ to: ask.to, subject: ask.subject, text: ask.text });
+	if (!way) return '';
+	if (way.kind === 'mail') return way.to;
+	return way.kind === 'footer' ? way.target : way.url;
+}
+
+const isSame = (a: ListAsk | undefined, b: ListAsk | undefined) =>
+	a !== undefined &&
+	b !== undefined &&
+	a.way === b.way &&
+	a.to === b.to &&
+	a.subject === b.subject &&
+	a.text === b.text;
+
+/** Notes which lists are asked to stop, and how; `leaveLists` asks them. */
+export const unsubscribe: ListWork = {
+	about: 'lists',
+	names: listNames,
+	async begin(context, { line, mailbox }) {
+		// another docket, or another line of this one, may have asked since this was drafted
+		const ids = (await requireLists(context, mailbox.id, listIds(line))).filter(isOpen).map(({ id }) => id);
+		const ways = await chooseWays(context, mailbox, ids);
+		const shown = new Map((line.options.asks ?? []).map((ask) => [ask.listId, ask]));
+		await addLeavings(
+			context.db,
+			ids.map((listId) => {
+				const { way, byHand, ask } = ways.get(listId) as ChosenWay;
+				// a newer message of the list may say something else than what the person saw: that is not sent
+				const isSent = !byHand && isSame(ask, shown.get(listId));
+				return {
+					mailboxId: mailbox.id,
+					listId,
+					lineId: line.id,
+					way: way?.kind ?? 'footer',
+					target: targetOf(way, ask),
+					state: isSent ? ('waiting' as const) : ('by-hand' as const),
+					on: today(context),
+					who: context.who
+				};
+			})
+		);
+	},
+	undo: ({ db }, line) => dropWaiting(db, [line.id]),
+	waiting: ({ db }, docketId) => countWaiting(db, docketId),
+	following: (docketId) => ({ useCase: 'leaveLists', input: { docketId } })
+};

@@ -1,0 +1,24 @@
+import { classNumber } from '../../../../core/retention/classes.ts';
+import type { DecisionOptions } from '../../../../core/docket/decision.ts';
+import { sql } from '../../database/sql.ts';
+import { valueChange } from '../../docket/changes/value-change-store.ts';
+import type { ItemWork } from '../../docket/decision-work.ts';
+import { Refusal } from '../../refusal.ts';
+import { beginRetention } from '../../standing/retention-store.ts';
+
+const numberIn = ({ class: given }: DecisionOptions) => (given ? classNumber(given) : null);
+
+/** Gives items a class of their own, or that of their folder again. */
+export const classify: ItemWork = {
+	about: 'messages',
+	check(_context, _mailbox, { options }) {
+		if (!options.because?.trim()) throw new Refusal('bad-input', 'A change of class needs a reason. Nothing was done.');
+	},
+	already: (options) => sql`item.own_class IS ${numberIn(options)}`,
+	async begin({ db }, { docket }) {
+		await beginRetention(db, docket.mailboxId);
+		return undefined;
+	},
+	makesWorking: async (_context, { line }) => line.options.class === 'working',
+	change: valueChange('own_class', numberIn, { changesDue: true })
+};

@@ -1,0 +1,17 @@
+import { today } from '../../context/context.ts';
+import { destruction } from '../../docket/changes/destruction.ts';
+import type { ItemWork } from '../../docket/decision-work.ts';
+import { Refusal } from '../../refusal.ts';
+
+/** Mail whose period has ended goes for good, without going through the bin. */
+export const dispose: ItemWork = {
+	about: 'messages',
+	check(context, _mailbox, { scope }) {
+		if (scope.kind !== 'again' && (scope.kind !== 'due' || scope.by > today(context)))
+			throw new Refusal(
+				'bad-input',
+				'Only mail that has reached the end of its period can be destroyed without going through the bin. Nothing was done.'
+			);
+	},
+	change: destruction
+};

@@ -1,0 +1,38 @@
+import type { DecisionOptions } from '../../../../core/docket/decision.ts';
+import { readTerms } from '../../../../core/retention/terms.ts';
+import type { Db } from '../../database/open.ts';
+import { valueChange } from '../../docket/changes/value-change-store.ts';
+import type { ItemWork } from '../../docket/decision-work.ts';
+import { putLineOptions } from '../../docket/dockets-store.ts';
+import { Refusal } from '../../refusal.ts';
+import { requireAllowed } from '../../standing/policy-bounds.ts';
+import { beginRetention, ensurePeriod, retentionOfSeries } from '../../standing/retention-store.ts';
+import { findSeries } from '../../standing/series-store.ts';
+
+async function requireSeries(db: Db, code: string): Promise<number> {
+	const known = await findSeries(db, code);
+	if (!known || known.removedAt !== null)
+		throw new Refusal('bad-input', `There is no series ${code}. Nothing was done.`);
+	return known.id;
+}
+
+/* The series or period that a line gives; null: that of the folder again. */
+async function given(db: Db, { series, terms }: DecisionOptions): Promise<number | null> {
+	if (terms !== undefined) return ensurePeriod(db, readTerms(terms));
+	return series === undefined ? null : retentionOfSeries(db, await requireSeries(db, series));
+}
+
+/** Puts items under a series or a period of their own, or that of their folder again. */
+export const retain: ItemWork = {
+	about: 'messages',
+	async check(context, _mailbox, { options }) {
+		if (options.series !== undefined) await requireSeries(context.db, options.series);
+		if (options.terms !== undefined) await requireAllowed(context, options.terms);
+	},
+	async begin({ db }, { docket, line }) {
+		await beginRetention(db, docket.mailboxId);
+		await putLineOptions(db, line.id, { ...line.options, retentionId: await given(db, line.options) });
+		return undefined;
+	},
+	change: valueChange('own_retention_id', ({ retentionId }) => retentionId ?? null, { changesDue: true })
+};
