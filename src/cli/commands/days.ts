@@ -11,8 +11,13 @@ command<object>(
 	'do now what is done every night: junk, bins, digests, retention, the backup',
 	(c) => c,
 	async (context) => {
-		const night = await runNight(context);
-		const backup = night.backupTo === undefined ? undefined : await backUp(context, { out: night.backupTo });
+		// nobody else is here to do what follows
+		let folder: string | undefined;
+		const follow: typeof context.follow = async (_db, { about }) => {
+			if (about.kind === 'backup') folder = about.folder;
+		};
+		const night = await runNight({ ...context, follow });
+		const backup = folder === undefined ? undefined : await backUp(context, { out: folder });
 		return {
 			result: { ...night, ...(backup && { backup }) },
 			lines: [

@@ -363,7 +363,7 @@ command<object>(
 		const { messages, bytes } = await showDocket(context, { id: idOf(number) });
 		await approveDocket(context, { id: idOf(number), expected: { messages, bytes } });
 		return {
-			result: { id: idOf(number), approvedBy: context.who, messages, bytes },
+			result: { id: idOf(number), approvedBy: context.actor.name, messages, bytes },
 			lines: [`Docket ${number} is approved: it destroys ${showMessages(messages)}.`]
 		};
 	},

@@ -47,3 +47,11 @@ export const KOVREL: Actor = administratorNamed('Kovrel');
 export function administratorNamed(name: string): Actor {
 	return { personId: null, name, role: 'administrator' };
 }
+
+/** Somebody who has acted, as is noted of them: a person by their number, Kovrel and whoever was at a terminal by name alone. */
+export type By = Pick<Actor, 'personId' | 'name'>;
+
+/** Whether two deeds are of the same hands: names decide only where one of them is no person's. */
+export function isSame(a: By, b: By): boolean {
+	return a.personId === null || b.personId === null ? a.name === b.name : a.personId === b.personId;
+}

@@ -2,8 +2,10 @@
 export interface LedgerEntry {
 	/** ISO 8601 instant in UTC. */
 	at: string;
-	/** Who acted. */
+	/** Who acted, by name. */
 	who: string;
+	/** The number of the person; undefined: nobody who signs in, or a line from before people had numbers in it. */
+	person?: number | undefined;
 	/** What was done, in one of the words of {@link ACTIONS}. */
 	action: Action;
 	/** The particulars: plain JSON. */

@@ -9,6 +9,7 @@
 	import QuotaBar from '$lib/components/QuotaBar.svelte';
 	import Refused from '$lib/components/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
+	import type { JobStatus } from '$lib/server/process/queue.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import { isConfirmedBy } from '../../core/docket/confirmation.ts';
 	import { ruleOf } from '../../core/docket/decisions.ts';
@@ -28,11 +29,10 @@
 	}
 	let { docket, mailbox, certificate = null, others = [], isAlone = false }: Props = $props();
 
-	const job = $derived(jobs.running.find(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`)));
+	const isOfThis = ({ about }: Pick<JobStatus, 'about'>) => about?.kind === 'docket' && about.docket === docket?.id;
+	const job = $derived(jobs.running.find(isOfThis));
 	// carried out in the background: why that was refused is told by the job
-	const failed = $derived(
-		[...jobs.all.values()].findLast(({ label }) => docket && label.startsWith(`Docket ${docket.id}:`))
-	);
+	const failed = $derived([...jobs.all.values()].findLast(isOfThis));
 	const confirmation = $derived(docket?.confirmation);
 	/* What destroys for good wants a second person, where that is set. */
 	const wantsApproval = $derived(page.data.approvalDemanded === true && docket?.destroys === true);

@@ -8,6 +8,5 @@ const schema = Joi.object<{ days: number }>({ days: Joi.number().integer().min(1
 export const POST: RequestHandler = async ({ locals, request }) => {
 	const { value, error } = schema.validate(await request.json().catch(() => undefined));
 	if (error || !value) return json({ message: '1 to 366 days can pass at once. Nothing was done.' }, { status: 400 });
-	const label = value.days === 1 ? 'A day passes' : `${value.days} days pass`;
-	return json({ job: await locals.office.start('letDaysPass', value, label, locals.who) });
+	return json({ job: await locals.office.start('letDaysPass', value, locals.who) });
 };

@@ -19,13 +19,13 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 
 export const actions: Actions = {
 	verify: async ({ locals }) => {
-		await locals.office.start('verifyArchive', undefined, 'Checking every stored message and the ledger', locals.who);
+		await locals.office.start('verifyArchive', undefined, locals.who);
 		return { started: true };
 	},
 	backUp: async ({ locals, request }) => {
 		const out = String((await request.formData()).get('out') ?? '').trim();
 		if (out === '') return fail(400, { message: 'Name a folder for the backup. Nothing was written.' });
-		await locals.office.start('backUp', { out }, `A backup to ${out}`, locals.who);
+		await locals.office.start('backUp', { out }, locals.who);
 		return { backingUp: true };
 	},
 	nightly: async ({ locals, request }) => {

@@ -6,6 +6,9 @@ import { countRecoveryCodes, getPerson, type Person, putPerson, putRecoveryCodes
 import { removeSession, removeSessions, type Session, sessionsOf } from './sessions-store.ts';
 import { type Context, machineSeconds } from '../context/context.ts';
 import { areCodesDemanded, requireOwnPassword } from './sign-in.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, text } from '../context/inputs.ts';
 
 /** Recovery codes made at once. */
 const CODES = 10;
@@ -82,7 +85,7 @@ export async function useCodes(
 		);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'code-set',
 			details: { person: person.name }
 		});
@@ -101,9 +104,49 @@ export async function dropCodes(context: Context, input: { password: string }): 
 		await putRecoveryCodes(db, person.id, []);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'code-dropped',
 			details: { person: person.name }
 		});
 	});
 }
+
+/** The use cases of this file. */
+export const accountUseCases = [
+	defineUseCase({
+		name: 'myAccount',
+		thread: 'reader',
+		right: 'person',
+		run: myAccount
+	}),
+	defineUseCase({
+		name: 'offerCode',
+		thread: 'reader',
+		right: 'person',
+		run: offerCode
+	}),
+	defineUseCase({
+		name: 'endSessions',
+		input: Joi.alternatives(
+			Joi.object({ id: id.required() }),
+			Joi.object({ except: Joi.number().required() })
+		).required(),
+		thread: 'writer',
+		right: 'person',
+		run: endSessions
+	}),
+	defineUseCase({
+		name: 'useCodes',
+		input: Joi.object({ secret: text.required(), code: text.required(), password: text }).required(),
+		thread: 'writer',
+		right: 'person',
+		run: useCodes
+	}),
+	defineUseCase({
+		name: 'dropCodes',
+		input: Joi.object({ password: text.required() }).required(),
+		thread: 'writer',
+		right: 'person',
+		run: dropCodes
+	})
+] as const;

@@ -32,6 +32,9 @@ import {
 } from './sessions-store.ts';
 import { getSetting } from '../database/settings-store.ts';
 import { type Context, machineSeconds } from '../context/context.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, text } from '../context/inputs.ts';
 
 /** From where somebody signs in. */
 export interface From {
@@ -136,7 +139,7 @@ async function enter(context: Context, db: Db, person: Person, stage: Stage, dev
 	if (stage !== 'code')
 		await appendLedger(db, {
 			at: context.now(),
-			who: person.name,
+			by: toActor(person),
 			action: 'signed-in',
 			details: { person: person.name }
 		});
@@ -318,16 +321,17 @@ export async function comeIn(
 		const id =
 			link.personId ??
 			(await addPerson(db, { name, address, role: 'administrator', madeAt: context.now().toISOString() }));
+		const by = { personId: id, name };
 		if (link.personId === null)
 			await appendLedger(db, {
 				at: context.now(),
-				who: name,
+				by,
 				action: 'person-added',
 				details: { person: name, address, role: 'administrator', first: true }
 			});
 		await putPerson(db, id, { password });
 		await removeSessions(db, id);
-		await appendLedger(db, { at: context.now(), who: name, action: 'password-set', details: { person: name } });
+		await appendLedger(db, { at: context.now(), by, action: 'password-set', details: { person: name } });
 		const entered = (await getPerson(db, id)) as Person;
 		return enter(context, db, entered, await stageFor(db, entered), input.from.device);
 	});
@@ -348,9 +352,101 @@ export async function changePassword(
 		await removeSessions(trx, person.id, input.sessionId);
 		await appendLedger(trx, {
 			at: context.now(),
-			who: person.name,
+			by: toActor(person),
 			action: 'password-set',
 			details: { person: person.name }
 		});
 	});
 }
+
+/** The use cases of this file. */
+export const signInUseCases = [
+	defineUseCase({
+		name: 'whoIs',
+		input: Joi.object({ token: text.required() }).required(),
+		thread: 'reader',
+		right: 'anybody',
+		run: whoIs
+	}),
+	defineUseCase({
+		name: 'isFirstStart',
+		thread: 'reader',
+		right: 'anybody',
+		run: isFirstStart
+	}),
+	defineUseCase({
+		name: 'demoAccounts',
+		thread: 'reader',
+		right: 'anybody',
+		run: demoAccounts
+	}),
+	defineUseCase({
+		name: 'readLink',
+		input: Joi.object({ token: text.required() }).required(),
+		thread: 'reader',
+		right: 'anybody',
+		run: readLink
+	}),
+	defineUseCase({
+		name: 'signIn',
+		input: Joi.object({
+			address: text.required(),
+			password: text.required(),
+			from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+		}).required(),
+		thread: 'writer',
+		right: 'anybody',
+		run: signIn
+	}),
+	defineUseCase({
+		name: 'enterCode',
+		input: Joi.object({
+			token: text.required(),
+			code: text.required(),
+			from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+		}).required(),
+		thread: 'writer',
+		right: 'anybody',
+		run: enterCode
+	}),
+	defineUseCase({
+		name: 'signOut',
+		input: Joi.object({ token: text.required() }).required(),
+		thread: 'writer',
+		right: 'anybody',
+		run: signOut
+	}),
+	defineUseCase({
+		name: 'noteVisit',
+		input: Joi.object({ sessionId: id.required() }).required(),
+		thread: 'writer',
+		right: 'person',
+		run: noteVisit
+	}),
+	defineUseCase({
+		name: 'linkForFirst',
+		thread: 'writer',
+		right: 'administrator',
+		run: linkForFirst
+	}),
+	defineUseCase({
+		name: 'comeIn',
+		input: Joi.object({
+			token: text.required(),
+			password: text.required(),
+			name: text,
+			address: text,
+			from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+		}).required(),
+		thread: 'writer',
+		right: 'anybody',
+		run: comeIn
+	}),
+	defineUseCase({
+		name: 'changePassword',
+		input: Joi.object({ before: text.required(), password: text.required(), sessionId: id.required() }).required(),
+		thread: 'writer',
+		right: 'person',
+		run: changePassword
+	})
+] as const;

@@ -9,6 +9,9 @@ import { applySmall } from '../standing/apply-retention.ts';
 import type { Context } from '../context/context.ts';
 import { requireMailbox } from '../mail/mailboxes.ts';
 import { financialYearMonth } from '../standing/financial-year.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { layout, text } from '../context/inputs.ts';
 
 /** Sets the first month of the office's financial year. What is archived stays where it is. @throws Refusal */
 export async function setFinancialYear(context: Context, input: { month: number }): Promise<void> {
@@ -22,7 +25,7 @@ export async function setFinancialYear(context: Context, input: { month: number 
 		await putSetting(db, 'financial-year-month', String(input.month));
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'financial-year-set',
 			details: { month: input.month, before }
 		});
@@ -50,10 +53,28 @@ export async function setArchiving(context: Context, input: ArchivingSettings): 
 		await putArchiving(db, mailbox.id, next);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'archiving-set',
 			details: { mailbox: mailbox.name, archive: inWords(next), before: inWords(mailbox) }
 		});
 		return { ...mailbox, ...next };
 	});
 }
+
+/** The use cases of this file. */
+export const archivingUseCases = [
+	defineUseCase({
+		name: 'setArchiving',
+		input: Joi.object({ mailbox: text.required(), layout: layout, archives: Joi.boolean() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setArchiving
+	}),
+	defineUseCase({
+		name: 'setFinancialYear',
+		input: Joi.object({ month: Joi.number().required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setFinancialYear
+	})
+] as const;

@@ -15,7 +15,7 @@ import { emptyDueBins, listBin, NIGHTLY, prepareEmptying, setClearing } from './
 import { type CertificateLine, certificateLineText } from '../../../core/retention/certificates.ts';
 import { exportCertificate, readCertificate } from '../docket/certificates.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
-import type { Context } from '../context/context.ts';
+import { actingAs, type Context } from '../context/context.ts';
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { setPolicy } from '../retention/policy.ts';
@@ -24,6 +24,7 @@ import { showDocket } from '../docket/show-docket.ts';
 import { readFiles } from '../intake/read-files.ts';
 import { restore } from '../find/restore.ts';
 import { verifyArchive } from '../backup/verify-archive.ts';
+import { KOVREL } from '../../../core/access/roles.ts';
 
 afterAll(async () => {
 	await closeParsePool();
@@ -360,7 +361,7 @@ describe('emptying that was killed', () => {
 	it('goes on the next night, before anything else is drafted', async () => {
 		const context = await binnedOffice();
 		await setClearing(context, { mailbox: 'Office', emptiesBin: true });
-		const night = (days: number): Context => ({ ...onDay(context, days), who: 'Kovrel' });
+		const night = (days: number): Context => actingAs(onDay(context, days), KOVREL);
 		await emptyDueBins(night(31));
 		const drafted = await row<{ id: number }>(context.db, sql`SELECT id FROM docket WHERE by_itself = ${NIGHTLY}`);
 		// a person lets it do so once; then it is cut off by night

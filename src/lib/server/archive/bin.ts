@@ -16,6 +16,9 @@ import { requireMailbox, requireMailboxId } from '../mail/mailboxes.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { type Decided, type DocketView, viewDocket } from '../docket/show-docket.ts';
 import { sql } from '../database/sql.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, id, text } from '../context/inputs.ts';
 
 /** What is in the bin of a mailbox. */
 export interface Bin extends Weight {
@@ -87,7 +90,7 @@ export async function prepareEmptying(
 				'not-possible',
 				`Docket ${begun.id} was stopped while it emptied the whole bin: go on with it first. Nothing was done.`
 			);
-		await inTransaction(context.db, (db) => putOnSlip(db, context.who, begun.id));
+		await inTransaction(context.db, (db) => putOnSlip(db, context.actor, begun.id));
 		return viewDocket(begun, mailbox);
 	}
 	const line = emptying(input.onlyDue ? dueBy(context, mailbox) : undefined);
@@ -139,7 +142,7 @@ export async function setClearing(context: Context, input: ClearingSettings): Pr
 		if (addresses) await putAddressed(db, mailbox.id, addresses, 0);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'clearing-set',
 			details: {
 				mailbox: mailbox.name,
@@ -186,3 +189,37 @@ export async function emptyDueBins(context: Context): Promise<Night[]> {
 	}
 	return nights;
 }
+
+/** The use cases of this file. */
+export const binUseCases = [
+	defineUseCase({
+		name: 'listBin',
+		input: Joi.object({ mailboxId: id.required(), offset: count, limit: count.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: listBin
+	}),
+	defineUseCase({
+		name: 'prepareEmptying',
+		input: Joi.object({ mailboxId: id.required(), onlyDue: Joi.boolean().required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: prepareEmptying
+	}),
+	defineUseCase({
+		name: 'setClearing',
+		input: Joi.object({
+			mailbox: text.required(),
+			binDays: Joi.number(),
+			emptiesBin: Joi.boolean(),
+			confirmAbove: Joi.number(),
+			inboxAim: Joi.number(),
+			addresses: Joi.array().items(text),
+			junkDays: Joi.number(),
+			clearsJunk: Joi.boolean()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setClearing
+	})
+] as const;

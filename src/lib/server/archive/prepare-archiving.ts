@@ -8,6 +8,9 @@ import { Refusal } from '../refusal.ts';
 import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
 import { decide, draftOf, tryDecision } from '../docket/prepare-docket.ts';
 import type { DocketView } from '../docket/show-docket.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { layout, text } from '../context/inputs.ts';
 
 /** What is to be archived. */
 export interface ArchivingInput {
@@ -69,3 +72,42 @@ export async function tryArchiving(context: Context, input: ArchivingInput): Pro
 	const mailbox = await requireMailbox(context, input.mailbox);
 	return tryDecision(context, mailbox, await archivingLine(context, mailbox, input));
 }
+
+/** The use cases of this file. */
+export const prepareArchivingUseCases = [
+	defineUseCase({
+		name: 'prepareArchiving',
+		input: Joi.object({
+			mailbox: text.required(),
+			before: text,
+			folder: text,
+			query: text,
+			label: text,
+			layout: layout
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: prepareArchiving
+	}),
+	defineUseCase({
+		name: 'prepareArranging',
+		input: Joi.object({ mailbox: text.required(), layout: layout }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: prepareArranging
+	}),
+	defineUseCase({
+		name: 'decideArchiving',
+		input: Joi.object({
+			mailbox: text.required(),
+			before: text,
+			folder: text,
+			query: text,
+			label: text,
+			layout: layout
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: decideArchiving
+	})
+] as const;

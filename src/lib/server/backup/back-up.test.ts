@@ -98,11 +98,15 @@ describe('a backup', () => {
 		const context = await smallOffice();
 		const on = (day: string): Context => ({ ...context, now: () => new Date(`${day}T12:00:00Z`) });
 		expect(await backupStanding(context)).toMatchObject({ isWanted: true, last: undefined });
-		expect((await runNight(context)).backupTo).toBeUndefined();
+		const followed: unknown[] = [];
+		const night = { ...context, follow: async (_db: unknown, next: unknown) => void followed.push(next) };
+		await runNight(night);
+		expect(followed).toEqual([]);
 		const folder = temporaryFolder();
 		await setBackupFolder(context, { folder });
 		await expect(setBackupFolder(context, { folder: context.dataFolder })).rejects.toThrow('lost together');
-		expect((await runNight(context)).backupTo).toBe(folder);
+		await runNight(night);
+		expect(followed).toMatchObject([{ useCase: 'backUp', input: { out: folder } }]);
 		await backUp(on('2026-11-25'), { out: folder });
 		expect(await backupStanding(on('2026-12-02'))).toMatchObject({
 			isWanted: false,

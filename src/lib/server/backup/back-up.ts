@@ -23,6 +23,9 @@ import { appendLedger, checkLedger } from '../ledger/ledger-store.ts';
 import { getSetting, putSetting } from '../database/settings-store.ts';
 import { checkContents } from './check-contents.ts';
 import { type Context, today } from '../context/context.ts';
+import Joi from 'joi';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 /** A backup: a whole data file, and beside it what it is. */
 export interface Backup extends Stored {
@@ -108,7 +111,7 @@ export async function checkBackup(
  * @param input.out a folder; made where it is missing
  * @throws Refusal
  */
-export async function backUp(context: Context, input: { out: string }): Promise<Backup> {
+export async function backUp(context: Context, input: { out: string; isNightly?: boolean }): Promise<Backup> {
 	const out = path.resolve(input.out);
 	if (out === path.resolve(context.dataFolder))
 		throw new Refusal(
@@ -148,7 +151,7 @@ export async function backUp(context: Context, input: { out: string }): Promise<
 			await putSetting(db, 'backup-last', JSON.stringify(last));
 			await appendLedger(db, {
 				at: context.now(),
-				who: context.who,
+				by: context.actor,
 				action: 'backed-up',
 				details: {
 					file,
@@ -242,7 +245,7 @@ export async function setBackupFolder(context: Context, input: { folder: string 
 		await putSetting(db, 'backup-folder', folder);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'backup-set',
 			details: { folder, before: before ?? '' }
 		});
@@ -254,3 +257,39 @@ export const backupWords = ({ file, bytes, messages, damage = [] }: Backup) =>
 	`${path.basename(file)}: ${showMessages(messages)}, ${showBytes(bytes)}, opened and checked${
 		damage.length > 0 ? `. IT IS DAMAGED, as the data file is: ${damage.join('; ')}` : ''
 	}`;
+
+/** The use cases of this file. */
+export const backUpUseCases = [
+	defineUseCase({
+		name: 'backupStanding',
+		thread: 'reader',
+		right: 'oversight',
+		run: backupStanding
+	}),
+	defineUseCase({
+		name: 'isBackupWanted',
+		thread: 'reader',
+		right: 'oversight',
+		run: isBackupWanted
+	}),
+	defineUseCase({
+		name: 'setBackupFolder',
+		input: Joi.object({ folder: text.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setBackupFolder
+	}),
+	defineJob(
+		{
+			name: 'backUp',
+			input: Joi.object({ out: text.required(), isNightly: Joi.boolean() }).required(),
+			thread: 'checker',
+			right: 'administrator',
+			run: backUp
+		},
+		{
+			lane: 'check',
+			about: (_context, { out, isNightly = false }) => ({ kind: 'backup', folder: out, isNightly })
+		}
+	)
+] as const;

@@ -178,7 +178,7 @@ export async function restoreBackup(input: RestoringInput): Promise<Restored> {
 				await endAllVisits(db);
 				await appendLedger(db, {
 					at: context.now(),
-					who: WHO,
+					by: { personId: null, name: WHO },
 					action: 'backup-restored',
 					details: {
 						file,

@@ -4,6 +4,7 @@ import { compareDue } from '../standing/due-store.ts';
 import { differingCertificates } from '../docket/certificates.ts';
 import { checkContents, type CheckedContents } from './check-contents.ts';
 import type { Context } from '../context/context.ts';
+import { defineJob } from '../context/use-case.ts';
 
 /** What a check of everything found. */
 export interface VerifyResult extends CheckedContents {
@@ -36,3 +37,16 @@ export async function verifyArchive(context: Context): Promise<VerifyResult> {
 		finished
 	};
 }
+
+/** The use cases of this file. */
+export const verifyArchiveUseCases = [
+	defineJob(
+		{
+			name: 'verifyArchive',
+			thread: 'checker',
+			right: 'administrator',
+			run: verifyArchive
+		},
+		{ lane: 'check', about: () => ({ kind: 'verify' }) }
+	)
+] as const;

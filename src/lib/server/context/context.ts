@@ -1,4 +1,5 @@
 import type { Actor } from '../../../core/access/roles.ts';
+import type { JobAbout } from '../../../core/jobs/about.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import type { Db } from '../database/open.ts';
@@ -17,6 +18,16 @@ export interface Progress {
 /** Why a signal says stop where nobody asked for that: the server ends, and the job goes on at its next start. */
 export const ENDING = 'the server ends';
 
+/** A job that follows something. */
+export interface Following {
+	/** The name of its use case. */
+	useCase: string;
+	input: unknown;
+	about: JobAbout;
+	/** Whether one of its kind that is there already does what is wanted. */
+	once?: boolean;
+}
+
 /** What a use case works with. */
 export interface Context {
 	db: Db;
@@ -29,8 +40,6 @@ export interface Context {
 	dateOf(instant: Instant): CalendarDate;
 	/** Who acts. */
 	actor: Actor;
-	/** The same, as the ledger names them. */
-	who: string;
 	/** Asked between steps: a person may stop what takes long. */
 	signal: AbortSignal;
 	report(progress: Progress): void;
@@ -38,6 +47,11 @@ export interface Context {
 	readClock(): Promise<void>;
 	/** What is done outside of Kovrel. */
 	outside: Outside;
+	/**
+	 * Notes a job that is to be done once this is: in the transaction of `db`, so that neither is lost without the other. At a
+	 * terminal nobody is there to do it.
+	 */
+	follow(db: Db, next: Following): Promise<void>;
 }
 
 /** Today in the office. */
@@ -57,5 +71,5 @@ export function machineSeconds(context: Context): Instant {
 
 /** The same with somebody else acting. */
 export function actingAs(context: Context, actor: Actor): Context {
-	return { ...context, actor, who: actor.name };
+	return { ...context, actor };
 }

@@ -23,6 +23,9 @@ import { doByItself } from '../docket/by-itself.ts';
 import { type Context, today } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { requireMailbox } from '../mail/mailboxes.ts';
+import Joi from 'joi';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 /** A digest that was made. */
 export interface DigestMade {
@@ -163,7 +166,7 @@ async function makeOne(context: Context, mailbox: Mailbox): Promise<DigestMade |
 		);
 		await appendLedger(trx, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'digest-made',
 			details: { mailbox: mailbox.name, day, messages: folded.length, messageId }
 		});
@@ -202,10 +205,30 @@ export async function setDigest(
 		await putDigesting(db, mailbox.id, next);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'digest-set',
 			details: { mailbox: mailbox.name, every: next.digestEvery, folder: next.digestFolder }
 		});
 		return next;
 	});
 }
+
+/** The use cases of this file. */
+export const makeDigestsUseCases = [
+	defineUseCase({
+		name: 'setDigest',
+		input: Joi.object({ mailbox: text.required(), every: Joi.valid('day', 'week'), folder: text }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setDigest
+	}),
+	defineJob(
+		{
+			name: 'makeDigests',
+			thread: 'writer',
+			right: 'administrator',
+			run: makeDigests
+		},
+		{ lane: 'docket', about: () => ({ kind: 'digests' }) }
+	)
+] as const;

@@ -1,12 +1,15 @@
+import { isSame } from '../../../core/access/roles.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
 import { inTransaction } from '../database/open.ts';
 import { Refusal } from '../refusal.ts';
 import { type Docket, putApproval } from './dockets-store.ts';
 import { appendLedger } from '../ledger/ledger-store.ts';
-import { findPerson } from '../access/people-store.ts';
 import { getSetting } from '../database/settings-store.ts';
 import type { Context } from '../context/context.ts';
 import { requireDocket } from './show-docket.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /** Whether what a person destroys wants a second person. */
 export async function isApprovalDemanded({ db }: Pick<Context, 'db'>): Promise<boolean> {
@@ -26,8 +29,8 @@ export async function requireApproval(context: Context, docket: Docket): Promise
 			'not-possible',
 			`Docket ${docket.id} destroys for good: a second administrator has to approve it first, who did not prepare it. Nothing was done.`
 		);
-	const byPerson = (await findPerson(context.db, docket.draftedBy)) !== undefined;
-	if (!byPerson && docket.approvedBy === context.who)
+	const isPersons = docket.draftedById !== null;
+	if (!isPersons && isSame({ personId: docket.approvedById, name: docket.approvedBy }, context.actor))
 		throw new Refusal(
 			'not-possible',
 			`You approved docket ${docket.id}, and nobody but Kovrel prepared it: another administrator carries it out. Nothing was done.`
@@ -47,19 +50,40 @@ export async function approveDocket(
 			throw refuse(`Docket ${docket.id} destroys nothing: it wants no approval.`);
 		if (context.actor.personId === null)
 			throw refuse('Only somebody who is known by name approves: at the terminal, KOVREL_PERSON says who you are.');
-		if (docket.draftedBy === context.who || docket.changedBy?.includes(`|${context.who}|`))
+		const preparedBy = [{ personId: docket.draftedById, name: docket.draftedBy }, ...docket.changedBy];
+		if (preparedBy.some((by) => isSame(by, context.actor)))
 			throw refuse('You prepared this docket, or a part of it: somebody else approves it.');
 		if (docket.messages !== input.expected.messages || docket.bytes !== input.expected.bytes)
 			throw new Refusal(
 				'changed',
 				`Docket ${docket.id} means something else by now: look at it once more. Nothing was done.`
 			);
-		await putApproval(db, docket.id, { at: context.now(), who: context.who });
+		await putApproval(db, docket.id, { at: context.now(), by: context.actor });
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'docket-approved',
 			details: { docket: docket.id, preparedBy: docket.draftedBy, messages: docket.messages, bytes: docket.bytes }
 		});
 	});
 }
+
+/** The use cases of this file. */
+export const approveDocketUseCases = [
+	defineUseCase({
+		name: 'isApprovalDemanded',
+		thread: 'reader',
+		right: 'oversight',
+		run: isApprovalDemanded
+	}),
+	defineUseCase({
+		name: 'approveDocket',
+		input: Joi.object({
+			id: id.required(),
+			expected: Joi.object({ messages: Joi.number().required(), bytes: Joi.number().required() }).required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: approveDocket
+	})
+] as const;

@@ -124,8 +124,8 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 			'bad-input',
 			`This destroys ${showMessages(confirmed)} for good: confirm it with ${asked.of === 'mailbox' ? 'the name of the mailbox' : 'the word'}, "${asked.text}". Nothing was done.`
 		);
-	if (!byItself) await putOnSlip(db, context.who, docket.id);
-	await putDocketState(db, docket.id, 'carrying-out', { at: context.now(), who: context.who });
+	if (!byItself) await putOnSlip(db, context.actor, docket.id);
+	await putDocketState(db, docket.id, 'carrying-out', { at: context.now(), by: context.actor });
 }
 
 /**

@@ -1,3 +1,4 @@
+import { isSame } from '../../../core/access/roles.ts';
 import { inTransaction } from '../database/open.ts';
 import { runsByItself } from './dockets-store.ts';
 import type { Mailbox } from '../mail/mailboxes-store.ts';
@@ -32,7 +33,7 @@ export async function doByItself(
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
 	const { hasRun, draftId, begun } = await runsByItself(context.db, mailbox.id, name);
 	// one that was cut off goes on first, so that there are never two; one that a person stopped is theirs to go on with
-	if (begun && begun.who === context.who)
+	if (begun && isSame(begun.by, context.actor))
 		await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });
 	else if (begun && hasRun) return undefined;
 	if (!hasRun && !adds && begun) return undefined;
@@ -60,7 +61,7 @@ async function updateWaiting(
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const before = await requireDocket(within, draftId);
-		if (before.changedBy !== null) return undefined;
+		if (before.changedBy.length > 0) return undefined;
 		const now = await updateDraft(within, { id: draftId, lines: [line] });
 		return now.messages === before.messages ? undefined : { docket: viewDocket(now, mailbox), asks: true };
 	});

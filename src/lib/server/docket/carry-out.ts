@@ -1,3 +1,4 @@
+import type { JobAbout } from '../../../core/jobs/about.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
@@ -29,6 +30,9 @@ import { emptyTheLog } from './changes/destroying-store.ts';
 import { itemWorkOf, workOf } from './decision-work.ts';
 import { type Docket, type DocketLine, getDocket, putDocketState } from './dockets-store.ts';
 import { requireDocket, viewDocket } from './show-docket.ts';
+import Joi from 'joi';
+import { defineJob } from '../context/use-case.ts';
+import { id, text } from '../context/inputs.ts';
 
 /** What was done with a docket. */
 export interface DocketOutcome {
@@ -86,6 +90,7 @@ async function step(outer: Context, id: number, direction: Direction): Promise<S
 		const more = batch !== undefined && (await nextBatch(db, moved, () => 1)) !== undefined;
 		if (!more) await putDocketState(db, id, direction === 'carry-out' ? 'carried-out' : 'taken-back');
 		const certificateHash = more || direction === 'take-back' ? undefined : await closeCertificate(db, id);
+		if (!more && direction === 'carry-out') await noteFollowing(context, moved);
 		await noteStep(context, moved, { ...sums.once, direction, more, certificateHash });
 		return { messages: sums.messages, bytes: sums.bytes, items: batch ? batchItemsOf(batch.line) : 0, more };
 	});
@@ -106,7 +111,7 @@ async function noteStep(
 	const { sentences, destroys } = viewDocket(docket, mailbox);
 	await appendLedger(context.db, {
 		at: context.now(),
-		who: context.who,
+		by: context.actor,
 		action: direction === 'carry-out' ? 'docket-carried-out' : 'docket-taken-back',
 		details: {
 			docket: docket.id,
@@ -139,6 +144,15 @@ async function steps(context: Context, id: number, direction: Direction): Promis
 	}
 	if (!more) await tidy(context, docket);
 	return !more;
+}
+
+/* What has to be asked of the outside is done by jobs of their own: one that does not answer holds up no docket. */
+async function noteFollowing(context: Context, { id, lines }: Docket): Promise<void> {
+	for (const decision of new Set(lines.map((line) => line.decision))) {
+		const work = workOf(decision);
+		if (work.about === 'lists' && work.following && (await work.waiting?.(context, id)))
+			await context.follow(context.db, work.following(id));
+	}
 }
 
 /* How much of a docket is still to be asked of the outside. */
@@ -217,7 +231,7 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 				`Docket ${docket.id} asked lists to stop; what was said to them cannot be taken back. Nothing was changed.`
 			);
 		await reviveFolders(db, await formerFolders(db, docket.id));
-		await putDocketState(db, docket.id, 'taking-back', { at: context.now(), who: context.who });
+		await putDocketState(db, docket.id, 'taking-back', { at: context.now(), by: context.actor });
 	});
 	const finished = await steps(context, input.id, 'take-back');
 	const docket = await requireDocket(context, input.id);
@@ -231,3 +245,38 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		toAsk: await countWaiting(context, docket)
 	};
 }
+
+async function aboutDocket(context: Context, id: number, does: 'carry out' | 'take back'): Promise<JobAbout> {
+	const docket = await requireDocket(context, id);
+	const { sentences } = viewDocket(docket, await requireMailboxId(context, docket.mailboxId));
+	return { kind: 'docket', docket: id, does, what: sentences.join(' ') };
+}
+
+/** The use cases of this file. */
+export const carryOutUseCases = [
+	defineJob(
+		{
+			name: 'carryOut',
+			input: Joi.object({
+				id: id.required(),
+				expected: Joi.object({ messages: Joi.number().required(), bytes: Joi.number().required() }),
+				confirm: text,
+				byItself: Joi.boolean()
+			}).required(),
+			thread: 'writer',
+			right: 'administrator',
+			run: carryOut
+		},
+		{ lane: 'docket', about: (context, { id }) => aboutDocket(context, id, 'carry out') }
+	),
+	defineJob(
+		{
+			name: 'takeBack',
+			input: Joi.object({ id: id.required() }).required(),
+			thread: 'writer',
+			right: 'administrator',
+			run: takeBack
+		},
+		{ lane: 'docket', about: (context, { id }) => aboutDocket(context, id, 'take back') }
+	)
+] as const;

@@ -22,6 +22,9 @@ import {
 import type { Db } from '../database/open.ts';
 import { certificateHashes } from '../ledger/ledger-store.ts';
 import type { Context } from '../context/context.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, id, text } from '../context/inputs.ts';
 
 const AT_ONCE = 5_000;
 
@@ -183,3 +186,28 @@ export async function* exportCertificate(
 	}
 	if (!isCsv) yield utf8.encode(']}\n');
 }
+
+/** The use cases of this file. */
+export const certificatesUseCases = [
+	defineUseCase({
+		name: 'listedCertificates',
+		input: Joi.object({ mailbox: text, limit: count.required() }).required(),
+		thread: 'reader',
+		right: 'oversight',
+		run: listedCertificates
+	}),
+	defineUseCase({
+		name: 'readCertificate',
+		input: Joi.object({ docketId: id.required(), after: count, limit: count.required() }).required(),
+		thread: 'heavy',
+		right: 'oversight',
+		run: readCertificate
+	}),
+	defineUseCase({
+		name: 'exportCertificate',
+		input: Joi.object({ docketId: id.required(), format: Joi.valid('csv', 'json').required() }).required(),
+		thread: 'checker',
+		right: 'oversight',
+		run: exportCertificate
+	})
+] as const;

@@ -1,9 +1,8 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import type { Decision, ListDecision } from '../../../core/docket/decisions.ts';
-import type { Context } from '../context/context.ts';
+import type { Context, Following } from '../context/context.ts';
 import type { Condition, Sql } from '../database/sql.ts';
 import type { Mailbox } from '../mail/mailboxes-store.ts';
-import type { Job } from '../queue/jobs-store.ts';
 import type { Paused } from '../standing/pauses-store.ts';
 import type { Batch, Changed } from './batches-store.ts';
 import type { Docket, DocketLine } from './dockets-store.ts';
@@ -56,9 +55,6 @@ export interface ItemWork extends Work {
 	change: Change;
 }
 
-/** A job that is to be done once a docket is carried out. */
-export type Following = Pick<Job, 'useCase' | 'input'>;
-
 /** What a decision on lists does; what is asked of the outside is only noted, and done by a job that follows. */
 export interface ListWork extends Work {
 	about: 'lists';
@@ -69,7 +65,7 @@ export interface ListWork extends Work {
 	names: (context: Context, ids: readonly number[]) => Promise<string[]>;
 	/** How much of a docket is still to be asked of the outside. */
 	waiting?: (context: Context, docketId: number) => Promise<number>;
-	/** What asks it. */
+	/** The job that asks it. */
 	following?: (docketId: number) => Following;
 }
 

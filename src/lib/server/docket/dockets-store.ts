@@ -1,3 +1,4 @@
+import type { By } from '../../../core/access/roles.ts';
 import type { Layout } from '../../../core/archive/layout.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
@@ -36,6 +37,9 @@ export interface Docket {
 	draftedBy: string;
 	carriedOutAt: string | null;
 	carriedOutBy: string | null;
+	/** Who that was, by number; null where nobody with a number did it. */
+	draftedById: number | null;
+	carriedOutById: number | null;
 	takenBackAt: string | null;
 	messages: number;
 	bytes: number;
@@ -48,12 +52,13 @@ export interface Docket {
 	/** Who has approved the destruction in it, where that was asked for. */
 	approvedAt: string | null;
 	approvedBy: string | null;
-	/** Everybody who has put lines on it or taken them off since it was drafted, between bars; null: nobody. */
-	changedBy: string | null;
+	approvedById: number | null;
+	/** Everybody who has put lines on it or taken them off since it was drafted. */
+	changedBy: By[];
 	lines: DocketLine[];
 }
 
-interface DocketRow extends Omit<Docket, 'lines' | 'layout'> {
+interface DocketRow extends Omit<Docket, 'lines' | 'layout' | 'changedBy'> {
 	paths: Layout['paths'];
 	divide: Layout['divide'];
 }
@@ -62,7 +67,7 @@ const COLUMNS = sql`id, mailbox_id AS mailboxId, name, state, drafted_at AS draf
 	carried_out_at AS carriedOutAt, carried_out_by AS carriedOutBy, taken_back_at AS takenBackAt, messages, bytes,
 	taken_back_messages AS takenBackMessages, progress_position AS progressPosition, progress_item_id AS progressItemId,
 	archive_paths AS paths, archive_divide AS divide, approved_at AS approvedAt, approved_by AS approvedBy,
-	changed_by AS changedBy`;
+	drafted_by_id AS draftedById, carried_out_by_id AS carriedOutById, approved_by_id AS approvedById`;
 
 /* The number of the docket goes along on a line, and is nothing to its users. */
 interface LineRow extends Omit<DocketLine, 'scope' | 'left' | 'options' | 'conflicts' | 'oldest' | 'newest'> {
@@ -76,14 +81,20 @@ interface LineRow extends Omit<DocketLine, 'scope' | 'left' | 'options' | 'confl
 }
 
 async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
+	const ids = inList(dockets.map(({ id }) => id));
 	const lines = await rows<LineRow>(
 		db,
 		sql`SELECT docket_id AS docketId, id, position, decision, options, scope, messages, bytes, folders, oldest, newest, "left",
 			conflicts, elsewhere, done_messages AS doneMessages, done_bytes AS doneBytes
-		 FROM docket_line WHERE docket_id IN (SELECT value FROM json_each(${JSON.stringify(dockets.map(({ id }) => id))})) ORDER BY docket_id, position`
+		 FROM docket_line WHERE docket_id IN ${ids} ORDER BY docket_id, position`
+	);
+	const changers = await rows<By & { docketId: number }>(
+		db,
+		sql`SELECT docket_id AS docketId, person_id AS personId, name FROM docket_changer WHERE docket_id IN ${ids}`
 	);
 	return dockets.map(({ paths, divide, ...docket }) => ({
 		...docket,
+		changedBy: changers.flatMap(({ docketId, ...by }) => (docketId === docket.id ? [by] : [])),
 		layout: { paths, divide },
 		lines: lines
 			.filter(({ docketId }) => docketId === docket.id)
@@ -127,12 +138,11 @@ export async function docketStates(db: Db, ids: readonly number[]): Promise<Map<
 /** Dockets in certain states, the newest first. */
 export async function listDockets(
 	db: Db,
-	{ mailboxId, states, who, limit }: { mailboxId?: number; states: readonly DocketState[]; who?: string; limit: number }
+	{ mailboxId, states, limit }: { mailboxId?: number; states: readonly DocketState[]; limit: number }
 ): Promise<Docket[]> {
 	const conditions = [
 		sql`state IN ${inList(states)}`,
-		...(mailboxId === undefined ? [] : [sql`mailbox_id = ${mailboxId}`]),
-		...(who === undefined ? [] : [sql`drafted_by = ${who}`])
+		...(mailboxId === undefined ? [] : [sql`mailbox_id = ${mailboxId}`])
 	];
 	return withLines(
 		db,
@@ -151,24 +161,26 @@ export async function runsByItself(
 	db: Db,
 	mailboxId: number,
 	name: string
-): Promise<{ hasRun: boolean; draftId: number | undefined; begun: { id: number; who: string } | undefined }> {
+): Promise<{ hasRun: boolean; draftId: number | undefined; begun: { id: number; by: By } | undefined }> {
 	const found = await row<{
 		hasRun: number | null;
 		draftId: number | null;
 		begunId: number | null;
 		who: string | null;
+		personId: number | null;
 	}>(
 		db,
 		sql`SELECT max(state = 'carried-out' AND id > behind) AS hasRun, max(CASE WHEN state = 'drafted' THEN id END) AS draftId,
 			max(CASE WHEN state = 'carrying-out' THEN id END) AS begunId,
-			max(CASE WHEN state = 'carrying-out' AND id > behind THEN carried_out_by END) AS who
+			max(CASE WHEN state = 'carrying-out' AND id > behind THEN carried_out_by END) AS who,
+			max(CASE WHEN state = 'carrying-out' AND id > behind THEN carried_out_by_id END) AS personId
 		 FROM docket CROSS JOIN (SELECT ifnull(max(CAST(value AS INTEGER)), 0) AS behind FROM setting WHERE key = 'asks-anew-behind')
 		 WHERE mailbox_id = ${mailboxId} AND by_itself = ${name}`
 	);
 	return {
 		hasRun: found?.hasRun === 1,
 		draftId: found?.draftId ?? undefined,
-		begun: found?.begunId ? { id: found.begunId, who: found.who ?? '' } : undefined
+		begun: found?.begunId ? { id: found.begunId, by: { personId: found.personId, name: found.who ?? '' } } : undefined
 	};
 }
 
@@ -181,13 +193,14 @@ export async function askAnew(db: Db): Promise<void> {
 /** Stores an empty draft and returns its number. */
 export async function addDocket(
 	db: Db,
-	draft: { mailboxId: number; at: Date; who: string; layout: Layout; name?: string; byItself?: boolean }
+	draft: { mailboxId: number; at: Date; by: By; layout: Layout; name?: string; byItself?: boolean }
 ): Promise<number> {
-	const { mailboxId, at, who, layout, name = '', byItself = false } = draft;
+	const { mailboxId, at, by, layout, name = '', byItself = false } = draft;
 	return insert(
 		db,
-		sql`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, messages, bytes, archive_paths, archive_divide, by_itself)
-		 VALUES (${mailboxId}, ${name}, 'drafted', ${at.toISOString()}, ${who}, 0, 0, ${layout.paths}, ${layout.divide}, ${byItself ? name : ''})`
+		sql`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, drafted_by_id, messages, bytes, archive_paths, archive_divide,
+			by_itself)
+		 VALUES (${mailboxId}, ${name}, 'drafted', ${at.toISOString()}, ${by.name}, ${by.personId}, 0, 0, ${layout.paths}, ${layout.divide}, ${byItself ? name : ''})`
 	);
 }
 
@@ -232,15 +245,20 @@ export async function putLineSums(
 }
 
 /** Notes that somebody has changed a draft. */
-export async function putChanger(db: Db, docketId: number, who: string): Promise<void> {
-	await change(db, sql`UPDATE docket SET changed_by = ifnull(changed_by, '|') || ${who} || '|' WHERE id = ${docketId}`);
+export async function putChanger(db: Db, docketId: number, { personId, name }: By): Promise<void> {
+	await change(
+		db,
+		sql`INSERT OR IGNORE INTO docket_changer (docket_id, person_id, name) VALUES (${docketId}, ${personId}, ${name})`
+	);
 }
 
 /** Notes that the destruction in a docket is approved; undefined: not any more. */
-export async function putApproval(db: Db, docketId: number, by: { at: Date; who: string } | undefined): Promise<void> {
+export async function putApproval(db: Db, docketId: number, given: { at: Date; by: By } | undefined): Promise<void> {
+	const { name = null, personId = null } = given?.by ?? {};
 	await change(
 		db,
-		sql`UPDATE docket SET approved_at = ${by?.at.toISOString() ?? null}, approved_by = ${by?.who ?? null} WHERE id = ${docketId}`
+		sql`UPDATE docket SET approved_at = ${given?.at.toISOString() ?? null}, approved_by = ${name}, approved_by_id = ${personId}
+		 WHERE id = ${docketId}`
 	);
 }
 
@@ -248,7 +266,7 @@ export async function putApproval(db: Db, docketId: number, by: { at: Date; who:
 export async function putDocketSums(db: Db, docketId: number, { messages, bytes }: Weight): Promise<void> {
 	await change(
 		db,
-		sql`UPDATE docket SET approved_at = NULL, approved_by = NULL WHERE id = ${docketId} AND (messages, bytes) <> (${messages}, ${bytes})`
+		sql`UPDATE docket SET approved_at = NULL, approved_by = NULL, approved_by_id = NULL WHERE id = ${docketId} AND (messages, bytes) <> (${messages}, ${bytes})`
 	);
 	await change(db, sql`UPDATE docket SET messages = ${messages}, bytes = ${bytes} WHERE id = ${docketId}`);
 }
@@ -268,18 +286,19 @@ export async function putDocketState(
 	db: Db,
 	id: number,
 	state: DocketState,
-	by?: { at: Date; who: string }
+	done?: { at: Date; by: By }
 ): Promise<void> {
-	if (!by) {
+	if (!done) {
 		await change(db, sql`UPDATE docket SET state = ${state} WHERE id = ${id}`);
 		return;
 	}
-	const at = by.at.toISOString();
+	const at = done.at.toISOString();
+	const { name, personId } = done.by;
 	// from here on its sums are those of what was done
 	const stamp =
 		state === 'carrying-out'
-			? sql`carried_out_at = ${at}, carried_out_by = ${by.who}, messages = 0, bytes = 0`
-			: sql`taken_back_at = ${at}, taken_back_by = ${by.who}`;
+			? sql`carried_out_at = ${at}, carried_out_by = ${name}, carried_out_by_id = ${personId}, messages = 0, bytes = 0`
+			: sql`taken_back_at = ${at}, taken_back_by = ${name}, taken_back_by_id = ${personId}`;
 	await change(
 		db,
 		sql`UPDATE docket SET state = ${state}, ${stamp}, progress_position = 1, progress_item_id = 0 WHERE id = ${id}`

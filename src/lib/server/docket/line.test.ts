@@ -7,7 +7,8 @@ import { change, row, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { carryOut, takeBack } from './carry-out.ts';
-import type { Context } from '../context/context.ts';
+import { actingAs, type Context } from '../context/context.ts';
+import { administratorNamed } from '../../../core/access/roles.ts';
 import { exportMail } from '../find/export-mail.ts';
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
@@ -299,7 +300,10 @@ describe('archiving, taking back, restoring', () => {
 		const first = await decideArchiving(context, { mailbox: 'Office', before: '2021' });
 		const second = await decideArchiving(context, { mailbox: 'Office', before: '2019' });
 		expect(second).toMatchObject({ id: first.id, messages: 0, lines: [{ messages: 0 }] });
-		const other = await decideArchiving({ ...context, who: 'somebody else' }, { mailbox: 'Office', before: '2021' });
+		const other = await decideArchiving(actingAs(context, administratorNamed('somebody else')), {
+			mailbox: 'Office',
+			before: '2021'
+		});
 		expect(other.id).not.toBe(first.id);
 		await dropDocket(context, { id: second.id });
 		expect((await showSlip(context, { mailboxId: 1, others: 5 })).docket).toBeUndefined();

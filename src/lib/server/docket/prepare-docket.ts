@@ -31,6 +31,9 @@ import { Refusal } from '../refusal.ts';
 import { requireApplied } from '../standing/apply-retention.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
 import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, protection, text } from '../context/inputs.ts';
 
 /* A draft that this person may still change. */
 async function requireDraft(context: Context, id: number): Promise<Docket> {
@@ -121,13 +124,13 @@ export async function draftOf(
 		const id = await addDocket(db, {
 			mailboxId: mailbox.id,
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			layout: layout ?? mailbox.layout,
 			...(name === undefined ? {} : { name }),
 			...(byItself === undefined ? {} : { byItself })
 		});
 		for (const line of lines) await addDocketLine(db, id, line);
-		if (onSlip) await putOnSlip(db, context.who, id);
+		if (onSlip) await putOnSlip(db, context.actor, id);
 		await recount(within, await requireDocket(within, id));
 		return viewDocket(await requireDocket(within, id), mailbox);
 	});
@@ -138,7 +141,7 @@ export async function draftOf(
  * the slip shows. What destroys is a docket of its own.
  */
 async function draftOnSlip(context: Context, mailboxId: number): Promise<Docket | undefined> {
-	for (const id of await slipDockets(context.db, context.who, mailboxId)) {
+	for (const id of await slipDockets(context.db, context.actor, mailboxId)) {
 		const docket = await requireDocket(context, id);
 		if (docket.state === 'drafted' && docket.lines.every(({ decision }) => ruleOf(decision).takenBack !== 'never'))
 			return docket;
@@ -175,7 +178,7 @@ export async function decide(
 		const within = { ...context, db };
 		const open = await draftOnSlip(within, mailbox.id);
 		if (!open) return draftOf(within, mailbox, { lines: [line], layout, onSlip: true });
-		await putOnSlip(db, context.who, open.id);
+		await putOnSlip(db, context.actor, open.id);
 		await checkDecided(within, mailbox, line);
 		for (const former of open.lines) if (replaces(line, former)) await dropDocketLine(db, open.id, former.id);
 		await addDocketLine(db, open.id, line);
@@ -216,7 +219,7 @@ export async function decideOn(context: Context, input: { id: number; line: Deci
 		const mailbox = await requireMailboxId(within, docket.mailboxId);
 		await checkDecided(within, mailbox, input.line);
 		await addDocketLine(db, docket.id, input.line);
-		await putChanger(db, docket.id, context.who);
+		await putChanger(db, docket.id, context.actor);
 		await recount(within, await requireDocket(within, docket.id));
 		return viewDocket(await requireDocket(within, docket.id), mailbox);
 	});
@@ -229,7 +232,7 @@ export async function dropLine(context: Context, input: { id: number; lineId: nu
 		const docket = await requireDraft(within, input.id);
 		if (!(await dropDocketLine(db, docket.id, input.lineId)))
 			throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
-		await putChanger(db, docket.id, context.who);
+		await putChanger(db, docket.id, context.actor);
 		if (docket.lines.length === 1) await putDocketState(db, docket.id, 'dropped');
 		else await recount(within, await requireDocket(within, docket.id));
 	});
@@ -311,3 +314,46 @@ export async function dropDocket(context: Context, input: { id: number }): Promi
 		await putDocketState(db, docket.id, 'dropped');
 	});
 }
+
+/** The use cases of this file. */
+export const prepareDocketUseCases = [
+	defineUseCase({
+		name: 'includeProtected',
+		input: Joi.object({
+			id: id.required(),
+			lineId: id.required(),
+			only: protection.required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: includeProtected
+	}),
+	defineUseCase({
+		name: 'nameDocket',
+		input: Joi.object({ id: id.required(), name: text.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: nameDocket
+	}),
+	defineUseCase({
+		name: 'recountDocket',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: recountDocket
+	}),
+	defineUseCase({
+		name: 'dropLine',
+		input: Joi.object({ id: id.required(), lineId: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: dropLine
+	}),
+	defineUseCase({
+		name: 'dropDocket',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: dropDocket
+	})
+] as const;

@@ -23,6 +23,9 @@ import { type Context, today } from '../context/context.ts';
 import { Refusal } from '../refusal.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
 import { raw, sql } from '../database/sql.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, id } from '../context/inputs.ts';
 
 export type { Certificate, Decided, DocketState, ItemRow, Scope };
 
@@ -203,7 +206,7 @@ export interface Slip {
 /** The slip of this person in a mailbox. */
 export async function showSlip(context: Context, input: { mailboxId: number; others: number }): Promise<Slip> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const [shown, ...beneath] = await slipDockets(context.db, context.who, mailbox.id);
+	const [shown, ...beneath] = await slipDockets(context.db, context.actor, mailbox.id);
 	const open = await listDockets(context.db, { mailboxId: mailbox.id, states: OPEN_STATES, limit: input.others + 1 });
 	const listed: OtherDocket[] = [];
 	for (const id of new Set([...beneath, ...open.map((one) => one.id)])) {
@@ -233,9 +236,9 @@ export async function dismissDocket(context: Context, input: { id: number }): Pr
 				'not-possible',
 				`Docket ${docket.id} is a draft: carry it out or discard it. Nothing was done.`
 			);
-		const before = await slipDockets(db, context.who, docket.mailboxId);
+		const before = await slipDockets(db, context.actor, docket.mailboxId);
 		for (const id of before.slice(Math.max(0, before.indexOf(docket.id))))
-			if (ENDED.includes((await requireDocket({ db }, id)).state)) await takeOffSlip(db, context.who, id);
+			if (ENDED.includes((await requireDocket({ db }, id)).state)) await takeOffSlip(db, context.actor, id);
 	});
 }
 
@@ -254,3 +257,47 @@ export async function listedDockets(
 	for (const docket of dockets) views.push(viewDocket(docket, await requireMailboxId(context, docket.mailboxId)));
 	return views;
 }
+
+/** The use cases of this file. */
+export const showDocketUseCases = [
+	defineUseCase({
+		name: 'showSlip',
+		input: Joi.object({ mailboxId: id.required(), others: count.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: showSlip
+	}),
+	defineUseCase({
+		name: 'listedDockets',
+		input: Joi.object({ mailboxId: id, limit: count.required(), drafts: Joi.boolean() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: listedDockets
+	}),
+	defineUseCase({
+		name: 'showDocket',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: showDocket
+	}),
+	defineUseCase({
+		name: 'docketItems',
+		input: Joi.object({
+			id: id.required(),
+			lineId: id.required(),
+			limit: count.required(),
+			offset: count.required()
+		}).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: docketItems
+	}),
+	defineUseCase({
+		name: 'dismissDocket',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: dismissDocket
+	})
+] as const;

@@ -3,7 +3,8 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { itemsIn, largeOffice, statesOf } from '../testing/large-office.ts';
 import { prepareEmptying, setClearing } from '../archive/bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
-import type { Context } from '../context/context.ts';
+import { actingAs, type Context } from '../context/context.ts';
+import { administratorNamed } from '../../../core/access/roles.ts';
 import { decide, dropDocket, prepareDocket } from './prepare-docket.ts';
 import { restore } from '../find/restore.ts';
 import { type Decided, dismissDocket, showSlip } from './show-docket.ts';
@@ -25,10 +26,12 @@ describe('the slip', () => {
 		const inbox = await itemsIn(context, 'Inbox');
 		// drafted by the same person, by others and at night: none of them takes a decision from the page
 		const named = await prepareDocket(context, { mailboxId: 1, lines: [line('flag', inbox)], name: 'For Maren' });
-		const night = await prepareDocket(
-			{ ...context, who: 'Kovrel' },
-			{ mailboxId: 1, lines: [line('archive', news)], name: 'Retention: archive', byItself: true }
-		);
+		const night = await prepareDocket(actingAs(context, administratorNamed('Kovrel')), {
+			mailboxId: 1,
+			lines: [line('archive', news)],
+			name: 'Retention: archive',
+			byItself: true
+		});
 		expect(await slip(context)).toMatchObject({
 			docket: undefined,
 			others: [
@@ -38,7 +41,7 @@ describe('the slip', () => {
 		});
 		const first = await put(context, 'archive', news);
 		expect([named.id, night.id]).not.toContain(first.id);
-		await prepareDocket({ ...context, who: 'Maren' }, { mailboxId: 1, lines: [line('flag', inbox)] });
+		await prepareDocket(actingAs(context, administratorNamed('Maren')), { mailboxId: 1, lines: [line('flag', inbox)] });
 		const second = await put(context, 'tag', inbox, { tag: 'Ramp' });
 		expect(second.id).toBe(first.id);
 		expect((await slip(context)).docket).toMatchObject({ id: first.id, lines: [{ messages: 200 }, { messages: 300 }] });
@@ -46,7 +49,7 @@ describe('the slip', () => {
 		await carryOut(context, { id: first.id });
 		expect((await slip(context)).docket).toMatchObject({ id: first.id, state: 'carried-out', messages: 500 });
 		// a docket carried out by somebody else meanwhile does not take its place
-		await carryOut({ ...context, who: 'Maren' }, { id: named.id });
+		await carryOut(actingAs(context, administratorNamed('Maren')), { id: named.id });
 		expect((await slip(context)).docket?.id).toBe(first.id);
 		await takeBack(context, { id: first.id });
 		expect((await slip(context)).docket).toMatchObject({ id: first.id, state: 'taken-back' });
@@ -167,11 +170,11 @@ describe('a message under two lines (invariant 15)', () => {
 		const stopped = { ...context, signal: AbortSignal.abort() };
 		await carryOut(stopped, { id: first.id });
 		// what was frozen is changed before it goes on
-		const tagging = await prepareDocket(
-			{ ...context, who: 'Maren' },
-			{ mailboxId: 1, lines: [line('tag', ids.slice(0, 40), { tag: 'Ramp' })] }
-		);
-		await carryOut({ ...context, who: 'Maren' }, { id: tagging.id });
+		const tagging = await prepareDocket(actingAs(context, administratorNamed('Maren')), {
+			mailboxId: 1,
+			lines: [line('tag', ids.slice(0, 40), { tag: 'Ramp' })]
+		});
+		await carryOut(actingAs(context, administratorNamed('Maren')), { id: tagging.id });
 		expect(await carryOut(context, { id: first.id })).toMatchObject({
 			messages: 300,
 			left: [{ reason: 'changed', messages: 40 }]

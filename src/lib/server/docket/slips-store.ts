@@ -1,30 +1,37 @@
+import type { By } from '../../../core/access/roles.ts';
 import type { Db } from '../database/open.ts';
 import { change, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { type Condition, sql } from '../database/sql.ts';
 
 /** Dismissed by nobody, so many of a person's newest dockets stay on their slip. */
 const MOST = 50;
 
+const isOf = ({ personId, name }: By): Condition =>
+	personId === null ? sql`slip.person_id IS NULL AND slip.who = ${name}` : sql`slip.person_id = ${personId}`;
+
 /** Puts a docket before a person: theirs is the one that was put there last. */
-export async function putOnSlip(db: Db, who: string, docketId: number): Promise<void> {
-	await change(db, sql`INSERT OR REPLACE INTO slip (who, docket_id) VALUES (${who}, ${docketId})`);
+export async function putOnSlip(db: Db, by: By, docketId: number): Promise<void> {
 	await change(
 		db,
-		sql`DELETE FROM slip WHERE who = ${who} AND id NOT IN (SELECT id FROM slip WHERE who = ${who} ORDER BY id DESC LIMIT ${MOST})`
+		sql`INSERT OR REPLACE INTO slip (who, person_id, docket_id) VALUES (${by.name}, ${by.personId}, ${docketId})`
+	);
+	await change(
+		db,
+		sql`DELETE FROM slip WHERE ${isOf(by)} AND id NOT IN (SELECT id FROM slip WHERE ${isOf(by)} ORDER BY id DESC LIMIT ${MOST})`
 	);
 }
 
 /** Takes a docket off a person's slip. */
-export async function takeOffSlip(db: Db, who: string, docketId: number): Promise<void> {
-	await change(db, sql`DELETE FROM slip WHERE who = ${who} AND docket_id = ${docketId}`);
+export async function takeOffSlip(db: Db, by: By, docketId: number): Promise<void> {
+	await change(db, sql`DELETE FROM slip WHERE ${isOf(by)} AND docket_id = ${docketId}`);
 }
 
 /** Numbers of the dockets of a mailbox that a person has before them, the one put there last first; discarded ones are not among them. */
-export async function slipDockets(db: Db, who: string, mailboxId: number): Promise<number[]> {
+export async function slipDockets(db: Db, by: By, mailboxId: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
 		sql`SELECT docket_id AS id FROM slip JOIN docket ON docket.id = docket_id
-		 WHERE who = ${who} AND mailbox_id = ${mailboxId} AND state <> 'dropped' ORDER BY slip.id DESC`
+		 WHERE ${isOf(by)} AND mailbox_id = ${mailboxId} AND state <> 'dropped' ORDER BY slip.id DESC`
 	);
 	return found.map(({ id }) => id);
 }

@@ -23,6 +23,9 @@ import { findAllIds, type FindInput } from './find.ts';
 import { noteCopies } from '../mail/looks.ts';
 import { withinReach } from '../access/reach.ts';
 import { requireMailbox } from '../mail/mailboxes.ts';
+import Joi from 'joi';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
+import { foundState, id, text } from '../context/inputs.ts';
 
 /** The forms in which mail goes out. */
 export const EXPORT_FORMATS = ['eml', 'mbox', 'maildir'] as const;
@@ -305,7 +308,7 @@ class Export {
 		await inTransaction(this.#context.db, (db) =>
 			appendLedger(db, {
 				at: this.#context.now(),
-				who: this.#context.who,
+				by: this.#context.actor,
 				action: 'exported',
 				details: {
 					mailbox,
@@ -400,3 +403,41 @@ export async function* exportZip(context: Context, wish: ExportWish): AsyncGener
 		await exported.end();
 	}
 }
+
+/** The use cases of this file. */
+export const exportMailUseCases = [
+	defineJob(
+		{
+			name: 'exportMail',
+			input: Joi.object({
+				mailbox: text,
+				folder: text,
+				query: text,
+				states: Joi.array().items(foundState),
+				typing: Joi.boolean(),
+				ids: Joi.array().items(id),
+				format: Joi.valid('eml', 'mbox', 'maildir').required(),
+				out: text.required()
+			}).required(),
+			thread: 'checker',
+			right: 'administrator',
+			run: exportMail
+		},
+		{ lane: 'check', about: (_context, { mailbox }) => ({ kind: 'export', mailbox }) }
+	),
+	defineUseCase({
+		name: 'exportZip',
+		input: Joi.object({
+			mailbox: text,
+			folder: text,
+			query: text,
+			states: Joi.array().items(foundState),
+			typing: Joi.boolean(),
+			ids: Joi.array().items(id),
+			format: Joi.valid('eml', 'mbox', 'maildir').required()
+		}).required(),
+		thread: 'checker',
+		right: 'finder',
+		run: exportZip
+	})
+] as const;

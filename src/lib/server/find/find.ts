@@ -15,12 +15,16 @@ import {
 	type Found,
 	foundIdsBehind,
 	type Search,
-	type Sort
+	type Sort,
+	SORTS
 } from './search-store.ts';
 import type { Context } from '../context/context.ts';
 import { requireMailbox } from '../mail/mailboxes.ts';
 import { type Need, reachOf, withinReach } from '../access/reach.ts';
 import { checkedQuery } from '../mail/checked-query.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, foundState, narrowing, text } from '../context/inputs.ts';
 
 /** What is looked for. */
 export interface FindInput {
@@ -144,3 +148,38 @@ export async function* findAllIds(
 		after = ids.at(-1) as number;
 	}
 }
+
+/** The use cases of this file. */
+export const findUseCases = [
+	defineUseCase({
+		name: 'find',
+		input: Joi.object({
+			query: text.required(),
+			mailbox: text,
+			states: Joi.array().items(foundState),
+			sort: Joi.valid(...Object.keys(SORTS)),
+			limit: count.required(),
+			offset: count,
+			typing: Joi.boolean(),
+			narrowing: narrowing
+		}).required(),
+		thread: 'opener',
+		right: 'finder',
+		run: find
+	}),
+	defineUseCase({
+		name: 'narrow',
+		input: Joi.object({
+			mailbox: text,
+			query: text.required(),
+			states: Joi.array().items(foundState),
+			sort: Joi.valid(...Object.keys(SORTS)),
+			offset: count,
+			typing: Joi.boolean(),
+			narrowing: narrowing
+		}).required(),
+		thread: 'heavy',
+		right: 'finder',
+		run: narrow
+	})
+] as const;

@@ -19,6 +19,9 @@ import { requireReach } from '../access/reach.ts';
 import { safeHtml } from './safe-html.ts';
 import { judgeSender } from '../lists/senders.ts';
 import { type Standing, standingOf } from '../retention/standing.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, id } from '../context/inputs.ts';
 
 /** A message as a person reads it. */
 export interface ReadableMessage extends ItemDetails {
@@ -108,3 +111,39 @@ export async function readRaw(context: Context, input: { id: number }): Promise<
 	const { item, bytes } = await open(context, input.id);
 	return { name: `${item.receivedOn ?? 'undated'} message ${item.id}.eml`, content: bytes };
 }
+
+/** The use cases of this file. */
+export const readMessageUseCases = [
+	defineUseCase({
+		name: 'readMessage',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'opener',
+		right: 'finder',
+		look: 'read',
+		run: readMessage
+	}),
+	defineUseCase({
+		name: 'readHtml',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'opener',
+		right: 'finder',
+		look: 'read',
+		run: readHtml
+	}),
+	defineUseCase({
+		name: 'readAttachment',
+		input: Joi.object({ id: id.required(), index: count.required() }).required(),
+		thread: 'opener',
+		right: 'finder',
+		look: 'opened a file of',
+		run: readAttachment
+	}),
+	defineUseCase({
+		name: 'readRaw',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'opener',
+		right: 'finder',
+		look: 'kept a copy of',
+		run: readRaw
+	})
+] as const;

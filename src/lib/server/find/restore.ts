@@ -1,3 +1,4 @@
+import { SORTS } from './search-store.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
@@ -7,6 +8,9 @@ import { withinReach } from '../access/reach.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
 import { itemsByMailbox, prepareDocket, tryDecision } from '../docket/prepare-docket.ts';
 import { type Decided } from '../docket/show-docket.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, foundState, id, narrowing, text } from '../context/inputs.ts';
 
 /** What was restored. */
 export interface RestoreResult {
@@ -62,3 +66,29 @@ export async function restoreFound(context: Context, input: Omit<FindInput, 'lim
 	for await (const found of findAllIds(context, input, 'restore')) ids.push(...found);
 	return restore(context, { ids });
 }
+
+/** The use cases of this file. */
+export const restoreUseCases = [
+	defineUseCase({
+		name: 'restore',
+		input: Joi.object({ ids: Joi.array().items(id).required() }).required(),
+		thread: 'writer',
+		right: 'finder',
+		run: restore
+	}),
+	defineUseCase({
+		name: 'restoreFound',
+		input: Joi.object({
+			mailbox: text,
+			query: text.required(),
+			states: Joi.array().items(foundState),
+			sort: Joi.valid(...Object.keys(SORTS)),
+			offset: count,
+			typing: Joi.boolean(),
+			narrowing: narrowing
+		}).required(),
+		thread: 'writer',
+		right: 'finder',
+		run: restoreFound
+	})
+] as const;

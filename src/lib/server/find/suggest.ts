@@ -7,6 +7,9 @@ import { showDate } from '../../../core/calendar.ts';
 import { countItems, namesFound, placesNamed, type Search, wordsLike } from './search-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { reachOf } from '../access/reach.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 /** Something that a person may mean. */
 export interface Suggestion {
@@ -121,3 +124,14 @@ export async function suggest(context: Context, input: { text: string }): Promis
 	}
 	return suggestions;
 }
+
+/** The use cases of this file. */
+export const suggestUseCases = [
+	defineUseCase({
+		name: 'suggest',
+		input: Joi.object({ text: text.required() }).required(),
+		thread: 'heavy',
+		right: 'finder',
+		run: suggest
+	})
+] as const;

@@ -24,6 +24,9 @@ import { listLots } from '../lots/lots.ts';
 import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
 import { decide } from '../docket/prepare-docket.ts';
 import { type DocketView } from '../docket/show-docket.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 interface FolderInput {
 	mailbox: string;
@@ -64,7 +67,7 @@ export async function makeFolder(context: Context, input: FolderInput): Promise<
 		const made = await ensureFolder(db, mailbox.id, 'mailbox', input.folder);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'folder-made',
 			details: { mailbox: mailbox.name, folder: made.path }
 		});
@@ -100,7 +103,7 @@ export async function renameFolder(
 		await putFolderPlace(db, folder, { parentId: parent?.id ?? null, name, path });
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'folder-renamed',
 			details: { mailbox: mailbox.name, ...inTree(tree), folder: folder.path, to: path }
 		});
@@ -129,7 +132,7 @@ export async function removeFolders(
 		if (removed.length === 0) throw refuse('There is mail in these folders, or they have a part of their own.');
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'folder-removed',
 			details: { mailbox: mailbox.name, folders: removed }
 		});
@@ -217,7 +220,7 @@ async function closeYears(context: Context, mailbox: Mailbox, path: string, year
 		await noteSettings(db, mailbox.id);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'retention-set',
 			details: {
 				folders: years.map((year) => `${mailbox.name}: ${path}/${year}`),
@@ -296,12 +299,12 @@ export async function pauseFolder(
 			folderId: folder.id,
 			until,
 			because: input.because.trim(),
-			madeBy: context.who,
+			madeBy: context.actor.name,
 			madeAt: context.now().toISOString()
 		});
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'folder-paused',
 			details: { mailbox: mailbox.name, folder: folder.path, until: showDate(until), because: input.because.trim() }
 		});
@@ -318,9 +321,82 @@ export async function endPause(context: Context, input: FolderInput): Promise<vo
 			throw new Refusal('not-found', `${folder.path} is not paused. Nothing was changed.`);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'pause-ended',
 			details: { mailbox: mailbox.name, folder: folder.path }
 		});
 	});
 }
+
+/** The use cases of this file. */
+export const foldersUseCases = [
+	defineUseCase({
+		name: 'makeFolder',
+		input: Joi.object({ mailbox: text.required(), folder: text.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: makeFolder
+	}),
+	defineUseCase({
+		name: 'renameFolder',
+		input: Joi.object({
+			tree: Joi.valid('mailbox', 'archive'),
+			mailbox: text.required(),
+			folder: text.required(),
+			to: text.required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: renameFolder
+	}),
+	defineUseCase({
+		name: 'removeFolders',
+		input: Joi.object({ mailbox: text.required(), folders: Joi.array().items(text).required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: removeFolders
+	}),
+	defineUseCase({
+		name: 'mergeFolder',
+		input: Joi.object({
+			tree: Joi.valid('mailbox', 'archive'),
+			mailbox: text.required(),
+			folder: text.required(),
+			into: text.required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: mergeFolder
+	}),
+	defineUseCase({
+		name: 'folderPerYear',
+		input: Joi.object({
+			tree: Joi.valid('mailbox', 'archive'),
+			mailbox: text.required(),
+			folder: text.required(),
+			closes: Joi.boolean()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: folderPerYear
+	}),
+	defineUseCase({
+		name: 'pauseFolder',
+		input: Joi.object({
+			mailbox: text.required(),
+			folder: text.required(),
+			until: text.required(),
+			because: text.required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: pauseFolder
+	}),
+	defineUseCase({
+		name: 'endPause',
+		input: Joi.object({ mailbox: text.required(), folder: text.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: endPause
+	})
+] as const;

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
+import { hasFilesToRead } from '../mail/file-texts-store.ts';
 import { setTimeout } from 'node:timers/promises';
 import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
 import { ODDITIES } from '../../../core/message/summary.ts';
@@ -33,6 +34,9 @@ import { type Context, ENDING, nowSeconds, today } from '../context/context.ts';
 import { Refusal } from '../refusal.ts';
 import { ensureMailbox } from '../mail/mailboxes.ts';
 import { placeNewMail } from './place-mail.ts';
+import Joi from 'joi';
+import { defineJob } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 /** What is to be brought in. */
 export interface ImportInput {
@@ -313,7 +317,7 @@ async function storeBatch(context: Context, target: Target, { pieces: batch, las
 		await addImportCounts(db, target.importId, counts, batch.at(-1)?.piece.next as SourcePosition);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'imported',
 			details: {
 				mailbox: target.mailbox,
@@ -385,6 +389,12 @@ async function bringIn(context: Context, { alone }: ImportInput, { files, target
 	return stopped;
 }
 
+/* Words inside attachments are read in the background: nobody waits for them. */
+async function followWithFiles(context: Context): Promise<void> {
+	if (await hasFilesToRead(context.db))
+		await context.follow(context.db, { useCase: 'readFiles', input: undefined, about: { kind: 'files' }, once: true });
+}
+
 /**
  * Brings mail in: reads a source as a stream, keeps the bytes of each message once, and puts an item for each into a
  * folder. What was imported into the same folder before is not added again; what is no message is kept raw and listed.
@@ -408,6 +418,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		return await inTransaction(context.db, async (db) => {
 			await end(db, stopped ? 'stopped' : 'done');
 			await refreshStatistics(db);
+			await followWithFiles({ ...context, db });
 			const counts = await getImportCounts(db, target.importId);
 			return {
 				mailbox: target.mailbox,
@@ -422,3 +433,31 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		if (input.upload && context.signal.reason !== ENDING) await rm(input.upload, { recursive: true, force: true });
 	}
 }
+
+/** The use cases of this file. */
+export const importMailboxUseCases = [
+	defineJob(
+		{
+			name: 'importMailbox',
+			input: Joi.object({
+				path: text.required(),
+				mailbox: text.required(),
+				folder: text,
+				source: text,
+				upload: text,
+				alone: Joi.boolean()
+			}).required(),
+			thread: 'writer',
+			right: 'administrator',
+			run: importMailbox
+		},
+		{
+			lane: 'import',
+			about: (_context, { path: file, source, mailbox }) => ({
+				kind: 'import',
+				source: source ?? path.basename(file),
+				mailbox
+			})
+		}
+	)
+] as const;

@@ -9,6 +9,9 @@ import { removeUploads } from './uploads.ts';
 import type { Context } from '../context/context.ts';
 import { readContent } from '../mail/contents-store.ts';
 import { Refusal } from '../refusal.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, id } from '../context/inputs.ts';
 
 /** Imports, the newest first. */
 export async function listImports({ db }: Context, input: { limit: number }): Promise<ImportReport[]> {
@@ -40,3 +43,34 @@ export async function readOddity(
 	if (!content) throw new Refusal('not-found', `The report has no entry ${input.id}.`);
 	return { name: `entry ${input.id}.eml`, content };
 }
+
+/** The use cases of this file. */
+export const importsUseCases = [
+	defineUseCase({
+		name: 'readOddity',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'opener',
+		right: 'administrator',
+		run: readOddity
+	}),
+	defineUseCase({
+		name: 'listImports',
+		input: Joi.object({ limit: count.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: listImports
+	}),
+	defineUseCase({
+		name: 'listOddities',
+		input: Joi.object({ importId: id.required(), after: count, limit: count.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: listOddities
+	}),
+	defineUseCase({
+		name: 'clearUploads',
+		thread: 'writer',
+		right: 'administrator',
+		run: clearUploads
+	})
+] as const;

@@ -5,12 +5,13 @@ import { appliedSettings } from '../standing/retention-store.ts';
 import { refreshHolds } from '../standing/holds-store.ts';
 import { getMailbox, type Mailbox, putClearing } from '../mail/mailboxes-store.ts';
 import { likelyAddresses, putAddressed } from '../mail/threads-store.ts';
-import type { Context } from '../context/context.ts';
+import { actingAs, type Context } from '../context/context.ts';
 import { applyKeepList } from '../keep-list/keep-list.ts';
 import { noteWrittenTo } from '../lists/lists.ts';
 import { applyBlocking } from '../lists/senders.ts';
 import { threadNewMail } from '../mail/thread-mail.ts';
 import { sql } from '../database/sql.ts';
+import { administratorNamed } from '../../../core/access/roles.ts';
 
 /* A person or function with more addresses than this names them itself. */
 const LIKELY_ADDRESSES = 3;
@@ -52,6 +53,6 @@ export async function placeNewMail(context: Context, mailboxId: number): Promise
 	await threadNewMail(whole, { mailboxId });
 	await retainNewMail(whole, mailboxId, first);
 	await noteWrittenTo(whole, mailboxId);
-	await applyKeepList({ ...whole, who: 'Keep-list' }, { mailboxId, sinceItem: first });
-	await applyBlocking({ ...whole, who: 'Blocked senders' }, { mailboxId, sinceItem: first });
+	await applyKeepList(actingAs(whole, administratorNamed('Keep-list')), { mailboxId, sinceItem: first });
+	await applyBlocking(actingAs(whole, administratorNamed('Blocked senders')), { mailboxId, sinceItem: first });
 }

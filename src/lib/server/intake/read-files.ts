@@ -6,6 +6,7 @@ import { countFileTexts, filesToRead, hasFilesToRead, putFileTexts } from '../ma
 import { deleteWords, inTheIndex, putWords, type ReadMessage } from '../mail/messages-store.ts';
 import type { Context } from '../context/context.ts';
 import { readStored } from '../mail/reread-mail.ts';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
 
 /* Few at once: what is written together is short, and somebody may want to write meanwhile. */
 const AT_ONCE = 20;
@@ -73,3 +74,22 @@ export async function readFiles(context: Context): Promise<FilesRead> {
 	const outcomes = await countFileTexts(context.db);
 	return { messages: done, outcomes: Object.fromEntries(outcomes.map(({ outcome, messages }) => [outcome, messages])) };
 }
+
+/** The use cases of this file. */
+export const readFilesUseCases = [
+	defineUseCase({
+		name: 'filesWait',
+		thread: 'reader',
+		right: 'administrator',
+		run: filesWait
+	}),
+	defineJob(
+		{
+			name: 'readFiles',
+			thread: 'writer',
+			right: 'administrator',
+			run: readFiles
+		},
+		{ lane: 'files', about: () => ({ kind: 'files' }) }
+	)
+] as const;

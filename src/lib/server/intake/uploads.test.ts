@@ -8,6 +8,7 @@ import { importMailbox } from './import-mailbox.ts';
 import { clearUploads } from './imports.ts';
 import { beginJob } from '../process/jobs.ts';
 import { arrivedBytes, beginUpload, finishUpload, removeUploads, requireAsSent, takePiece } from './uploads.ts';
+import { useCase } from '../process/use-cases.ts';
 
 /* The hash that a browser tells of a small file: of one block. */
 const hashOf = (text: string) => {
@@ -157,8 +158,9 @@ describe('uploads', () => {
 		const begin = async () =>
 			path.join(context.dataFolder, 'uploads', await beginUpload(context.dataFolder, plan([{ path: 'a', bytes: 2 }])));
 		const [left, cutOff] = [await begin(), await begin()];
-		await beginJob(context, { useCase: 'importMailbox', input: { mailbox: 'Office', upload: cutOff }, label: 'x' });
-		await beginJob(context, { useCase: 'runNight', input: undefined, label: 'y' });
+		const upload = { path: cutOff, mailbox: 'Office', upload: cutOff };
+		await beginJob(context, useCase('importMailbox'), upload);
+		await beginJob(context, useCase('runNight'), undefined);
 		const now = Date.now();
 		const after = (days: number) => ({ ...context, machineNow: () => new Date(now + days * 86_400_000) });
 		expect(await clearUploads(after(6))).toBe(0);

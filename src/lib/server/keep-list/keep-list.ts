@@ -14,6 +14,9 @@ import { checkedQuery } from '../mail/checked-query.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
 import { decide, prepareDocket } from '../docket/prepare-docket.ts';
 import { type DocketView } from '../docket/show-docket.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { decisionOptions, id, text } from '../context/inputs.ts';
 
 /* A list that somebody pasted may be long; each line is a search of its own. */
 const MOST_LINES = 2_000;
@@ -125,10 +128,16 @@ async function note(
 	{ decision, options }: KeepListDecision
 ): Promise<void> {
 	await inTransaction(context.db, async (db) => {
-		await putKeepLines(db, mailbox.id, { lines, decision, options, who: context.who, at: context.now().toISOString() });
+		await putKeepLines(db, mailbox.id, {
+			lines,
+			decision,
+			options,
+			who: context.actor.name,
+			at: context.now().toISOString()
+		});
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'keep-list-set',
 			details: { mailbox: mailbox.name, lines: lines.length, decision, ...options }
 		});
@@ -148,7 +157,7 @@ export async function dropKeepLine(context: Context, input: { mailboxId: number;
 			throw new Refusal('not-found', 'There is no such line any more. Nothing was changed.');
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'keep-list-set',
 			details: { mailbox: mailbox.name, dropped: 1 }
 		});
@@ -185,3 +194,41 @@ export async function applyKeepList(
 		context.report({ done: ids.length, total: ids.length, note: `${showMessages(ids.length)} found by the keep-list` });
 	}
 }
+
+/** The use cases of this file. */
+export const keepListUseCases = [
+	defineUseCase({
+		name: 'standingKeepLines',
+		input: Joi.object({ mailboxId: id.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: standingKeepLines
+	}),
+	defineUseCase({
+		name: 'searchKeepList',
+		input: Joi.object({ mailboxId: id, text: text.required() }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: searchKeepList
+	}),
+	defineUseCase({
+		name: 'decideKeepList',
+		input: Joi.object({
+			mailboxId: id,
+			text: text.required(),
+			decision: Joi.valid('tag', 'move', 'keep').required(),
+			options: decisionOptions.required(),
+			standing: Joi.boolean().required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: decideKeepList
+	}),
+	defineUseCase({
+		name: 'dropKeepLine',
+		input: Joi.object({ mailboxId: id.required(), lineId: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: dropKeepLine
+	})
+] as const;

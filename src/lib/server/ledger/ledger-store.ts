@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { type Action, BEGINNING, detailsText, ledgerText } from '../../../core/ledger/line.ts';
+import type { By } from '../../../core/access/roles.ts';
 import type { Db } from '../database/open.ts';
 import { insert, row, rows } from '../database/rows.ts';
 import { empty, sql } from '../database/sql.ts';
@@ -9,6 +10,8 @@ export interface LedgerLine {
 	number: number;
 	at: string;
 	who: string;
+	/** Null where nobody with a number acted. */
+	person: number | null;
 	action: Action;
 	details: Record<string, unknown>;
 	previous: string;
@@ -30,7 +33,7 @@ function hashOf(text: string): string {
  */
 export async function appendLedger(
 	db: Db,
-	entry: { at: Date; who: string; action: Action; details: Record<string, unknown> }
+	entry: { at: Date; by: By; action: Action; details: Record<string, unknown> }
 ): Promise<number> {
 	const last = await row<{ number: number; hash: string }>(
 		db,
@@ -38,11 +41,14 @@ export async function appendLedger(
 	);
 	const number = (last?.number ?? 0) + 1;
 	const previous = last?.hash ?? BEGINNING;
+	const { action, details, by } = entry;
 	const at = entry.at.toISOString();
-	const hash = hashOf(ledgerText(number, { ...entry, at }, previous));
+	const line = { at, who: by.name, person: by.personId ?? undefined, action, details };
+	const hash = hashOf(ledgerText(number, line, previous));
 	await insert(
 		db,
-		sql`INSERT INTO ledger (number, at, who, action, details, previous, hash) VALUES (${number}, ${at}, ${entry.who}, ${entry.action}, ${detailsText(entry.details)}, ${previous}, ${hash})`
+		sql`INSERT INTO ledger (number, at, who, person, action, details, previous, hash)
+		 VALUES (${number}, ${at}, ${by.name}, ${by.personId}, ${action}, ${detailsText(details)}, ${previous}, ${hash})`
 	);
 	return number;
 }
@@ -102,7 +108,7 @@ function fieldsOf(stored: LedgerRow) {
 	} catch {
 		details = { broken: stored.details };
 	}
-	return { at: stored.at, who: stored.who, action: stored.action, details };
+	return { at: stored.at, who: stored.who, person: stored.person ?? undefined, action: stored.action, details };
 }
 
 /** The hashes of certificates that stand in the ledger, by docket. @param docketId only that of one docket */

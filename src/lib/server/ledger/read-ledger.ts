@@ -1,5 +1,8 @@
 import { type LedgerLine, listLedger } from './ledger-store.ts';
 import type { Context } from '../context/context.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count } from '../context/inputs.ts';
 
 /** A page of the ledger, the newest lines first. */
 export async function readLedger(
@@ -11,3 +14,14 @@ export async function readLedger(
 		input.before === undefined ? { limit: input.limit } : { before: input.before, limit: input.limit }
 	);
 }
+
+/** The use cases of this file. */
+export const readLedgerUseCases = [
+	defineUseCase({
+		name: 'readLedger',
+		input: Joi.object({ before: Joi.number(), limit: count.required() }).required(),
+		thread: 'reader',
+		right: 'oversight',
+		run: readLedger
+	})
+] as const;

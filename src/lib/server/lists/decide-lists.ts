@@ -15,6 +15,9 @@ import { chooseWays, type ChosenWay, isOpen } from './choose-ways.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
 import { decide, itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
 import { type Decided, type DocketView } from '../docket/show-docket.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /** What becomes of the mail that lists have sent already. */
 export type BackIssues = 'leave' | 'archive' | 'delete' | 'keep-newest' | 'junk';
@@ -201,7 +204,7 @@ export async function leaveDigest(context: Context, input: { mailboxId: number; 
 		if (removed === 0) throw new Refusal('not-found', 'None of these lists is in the digest. Nothing was changed.');
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'digest-set',
 			details: {
 				mailbox: mailbox.name,
@@ -210,3 +213,37 @@ export async function leaveDigest(context: Context, input: { mailboxId: number; 
 		});
 	});
 }
+
+/** The use cases of this file. */
+export const decideListsUseCases = [
+	defineUseCase({
+		name: 'decideLists',
+		input: Joi.object({
+			mailboxId: id.required(),
+			ids: Joi.array().items(id).required(),
+			decision: Joi.valid('unsubscribe', 'block', 'digest').required(),
+			backIssues: Joi.valid('archive', 'delete', 'junk', 'leave', 'keep-newest').required(),
+			keepNewest: Joi.number()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: decideLists
+	}),
+	defineUseCase({
+		name: 'markMessages',
+		input: Joi.object({
+			ids: Joi.array().items(id).required(),
+			as: Joi.valid('junk', 'fraud', 'not-junk').required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: markMessages
+	}),
+	defineUseCase({
+		name: 'leaveDigest',
+		input: Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: leaveDigest
+	})
+] as const;

@@ -4,6 +4,9 @@ import { listsAsked } from './leaving-store.ts';
 import { listDays } from './lists-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 const WEEKS_SHOWN = 26;
 const WEEKS_BEFORE = 8;
@@ -15,3 +18,14 @@ export async function listInflow(context: Context, input: { mailboxId: number })
 	const days = await listDays(context.db, mailbox.id, daysAfter(on, -7 * (WEEKS_SHOWN + WEEKS_BEFORE)));
 	return inflowOf(days, await listsAsked(context.db, mailbox.id), on, WEEKS_SHOWN);
 }
+
+/** The use cases of this file. */
+export const inflowUseCases = [
+	defineUseCase({
+		name: 'listInflow',
+		input: Joi.object({ mailboxId: id.required() }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: listInflow
+	})
+] as const;

@@ -19,6 +19,9 @@ import { getMailbox } from '../mail/mailboxes-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { readWaysOf } from './list-ways.ts';
 import { officeDomains } from './office-domains.ts';
+import Joi from 'joi';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /** What became of the lists that were asked to stop. */
 export interface Asked {
@@ -52,7 +55,7 @@ async function note(context: Context, attempt: Leaving, end: Pick<Attempt, 'stat
 		const [list] = await listsById(db, [attempt.listId]);
 		await appendLedger(db, {
 			at: context.now(),
-			who: attempt.who,
+			by: attempt.who === context.actor.name ? context.actor : { personId: null, name: attempt.who },
 			action: 'list-asked',
 			details: {
 				mailbox: (await getMailbox(db, attempt.mailboxId))?.name ?? '',
@@ -166,5 +169,26 @@ export async function leftByHand(context: Context, input: { mailboxId: number; l
 	const [last] = await attemptsOn(context.db, input.mailboxId, input.listId);
 	if (last?.state !== 'by-hand')
 		throw new Refusal('not-possible', 'This list does not wait to be left by hand. Nothing was changed.');
-	await note({ ...context }, { ...last, who: context.who }, { state: 'asked', answer: 'left by hand' });
+	await note({ ...context }, { ...last, who: context.actor.name }, { state: 'asked', answer: 'left by hand' });
 }
+
+/** The use cases of this file. */
+export const leaveListsUseCases = [
+	defineUseCase({
+		name: 'leftByHand',
+		input: Joi.object({ mailboxId: id.required(), listId: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: leftByHand
+	}),
+	defineJob(
+		{
+			name: 'leaveLists',
+			input: Joi.object({ docketId: id }).required(),
+			thread: 'writer',
+			right: 'administrator',
+			run: leaveLists
+		},
+		{ lane: 'outside', about: () => ({ kind: 'lists' }) }
+	)
+] as const;

@@ -6,6 +6,9 @@ import { attemptsOn, type Leaving } from './leaving-store.ts';
 import { newestOfLists } from './lists-store.ts';
 import type { Context } from '../context/context.ts';
 import { type ListRow, requireList } from './lists.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /** What the newest message of a list says of leaving it. */
 export interface WaysRead extends MessageWays {
@@ -66,3 +69,14 @@ export async function showList(context: Context, input: { mailboxId: number; lis
 		advice: advise(list, read?.ways ?? [])
 	};
 }
+
+/** The use cases of this file. */
+export const listWaysUseCases = [
+	defineUseCase({
+		name: 'showList',
+		input: Joi.object({ mailboxId: id.required(), listId: id.required() }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: showList
+	})
+] as const;

@@ -30,6 +30,9 @@ import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
 import { getSetting, putSetting } from '../database/settings-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, id, text } from '../context/inputs.ts';
 
 /** What has to be known of every list of a mailbox, to choose among them. */
 interface ListBase extends List {
@@ -108,7 +111,7 @@ export async function setGraceDays(context: Context, input: { days: number }): P
 		await putSetting(db, GRACE, String(input.days));
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'leaving-set',
 			details: { graceDays: input.days, before }
 		});
@@ -340,3 +343,28 @@ export async function noteWrittenTo(context: Context, mailboxId: number): Promis
 		);
 	}
 }
+
+/** The use cases of this file. */
+export const listsUseCases = [
+	defineUseCase({
+		name: 'listLists',
+		input: Joi.object({
+			mailboxId: id.required(),
+			newest: count,
+			text: text,
+			show: Joi.valid('digest', 'all', 'known', 'strangers', 'never-read', 'still-writing', 'blocked'),
+			offset: count,
+			limit: count.required()
+		}).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: listLists
+	}),
+	defineUseCase({
+		name: 'setGraceDays',
+		input: Joi.object({ days: Joi.number().required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setGraceDays
+	})
+] as const;

@@ -18,6 +18,9 @@ import { junkLines } from './decide-lists.ts';
 import { requireLists } from './lists.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, text } from '../context/inputs.ts';
 
 /** Who is trusted and blocked. */
 export async function listSenders({ db }: Context): Promise<(StoredMark & { words: string })[]> {
@@ -60,11 +63,11 @@ export async function trustLists(context: Context, input: { mailboxId: number; i
 }
 
 async function note(
-	{ db, who, now }: Context,
+	{ db, actor, now }: Context,
 	mark: Pick<SenderMark, 'kind' | 'value'>,
 	verdict: Verdict | undefined
 ): Promise<void> {
-	if (verdict) await putSenderMark(db, { ...mark, verdict }, who, now());
+	if (verdict) await putSenderMark(db, { ...mark, verdict }, actor.name, now());
 	else if (!(await removeSenderMark(db, mark)))
 		throw new Refusal(
 			'not-found',
@@ -72,7 +75,7 @@ async function note(
 		);
 	await appendLedger(db, {
 		at: now(),
-		who,
+		by: actor,
 		action: 'sender-marked',
 		details: { ...mark, verdict: verdict ?? 'none' }
 	});
@@ -118,3 +121,38 @@ export async function applyBlocking(
 	});
 	await carryOut(context, { id: docket.id, byItself: true });
 }
+
+/** The use cases of this file. */
+export const sendersUseCases = [
+	defineUseCase({
+		name: 'listSenders',
+		thread: 'reader',
+		right: 'administrator',
+		run: listSenders
+	}),
+	defineUseCase({
+		name: 'judgeSender',
+		input: Joi.object({ from: text.required(), list: text.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: judgeSender
+	}),
+	defineUseCase({
+		name: 'markSender',
+		input: Joi.object({
+			sender: text.required(),
+			kind: Joi.valid('address', 'list', 'domain', 'tld'),
+			verdict: Joi.valid('block', 'trust')
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: markSender
+	}),
+	defineUseCase({
+		name: 'trustLists',
+		input: Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: trustLists
+	})
+] as const;

@@ -19,6 +19,9 @@ import { decide, tryDecision } from '../docket/prepare-docket.ts';
 import { type DocketView } from '../docket/show-docket.ts';
 import { Refusal } from '../refusal.ts';
 import { all, type Condition, sql } from '../database/sql.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, decision, decisionOptions, grouping, id, text } from '../context/inputs.ts';
 
 /** What a sheet shows. */
 export interface Sheet {
@@ -218,3 +221,69 @@ export async function decideLots(context: Context, input: LotsDecision): Promise
 	if (dockets.length === 0) throw new Refusal('bad-input', 'Choose lots or messages first. Nothing was done.');
 	return dockets;
 }
+
+/** The use cases of this file. */
+export const lotsUseCases = [
+	defineUseCase({
+		name: 'listLots',
+		input: Joi.object({
+			sort: Joi.valid('newest', 'oldest', 'bytes', 'messages', 'label', 'unread', 'answered'),
+			descending: Joi.boolean(),
+			offset: count,
+			limit: count.required(),
+			mailboxId: id,
+			by: grouping.required(),
+			query: text,
+			folder: text,
+			within: Joi.object({
+				by: grouping.required(),
+				key: text.required()
+			})
+		}).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: listLots
+	}),
+	defineUseCase({
+		name: 'lotItems',
+		input: Joi.object({
+			mailboxId: id,
+			by: grouping.required(),
+			query: text,
+			folder: text,
+			within: Joi.object({
+				by: grouping.required(),
+				key: text.required()
+			}),
+			key: text.required(),
+			offset: count,
+			limit: count.required()
+		}).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: lotItems
+	}),
+	defineUseCase({
+		name: 'decideLots',
+		input: Joi.object({
+			decision: Joi.alternatives(decision, Joi.valid('junk', 'fraud', 'not-junk')).required(),
+			options: decisionOptions.required(),
+			keys: Joi.array().items(text),
+			withoutKeys: Joi.array().items(text),
+			without: Joi.array().items(id),
+			items: Joi.array().items(id),
+			labels: Joi.array().items(text),
+			mailboxId: id,
+			by: grouping.required(),
+			query: text,
+			folder: text,
+			within: Joi.object({
+				by: grouping.required(),
+				key: text.required()
+			})
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: decideLots
+	})
+] as const;

@@ -48,6 +48,9 @@ import {
 import { itemsOfThreads, type ThreadItem } from '../mail/threads-store.ts';
 import { type Context, nowSeconds, today } from '../context/context.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
+import Joi from 'joi';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
+import { count, id, proposalKind } from '../context/inputs.ts';
 
 /* ---- duplicates ---------------------------------------------------------------------------------------------------- */
 function duplicates(alike: readonly Alike[]): ProposedItem[] {
@@ -353,3 +356,39 @@ export async function proposalItems(
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	return proposedItems(context.db, mailbox.id, input.kind, input.limit, input.offset ?? 0);
 }
+
+/** The use cases of this file. */
+export const proposeUseCases = [
+	defineUseCase({
+		name: 'listProposals',
+		input: Joi.object({ mailboxId: id.required() }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: listProposals
+	}),
+	defineUseCase({
+		name: 'proposalItems',
+		input: Joi.object({
+			mailboxId: id.required(),
+			kind: proposalKind.required(),
+			limit: count.required(),
+			offset: count
+		}).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: proposalItems
+	}),
+	defineJob(
+		{
+			name: 'findProposals',
+			input: Joi.object({
+				mailboxId: id.required(),
+				kinds: Joi.array().items(proposalKind)
+			}).required(),
+			thread: 'checker',
+			right: 'administrator',
+			run: findProposals
+		},
+		{ lane: 'look', about: (_context, { mailboxId }) => ({ kind: 'proposals', mailboxId }) }
+	)
+] as const;

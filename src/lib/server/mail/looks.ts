@@ -4,6 +4,9 @@ import { addLooks } from './looks-store.ts';
 import { getItem } from './messages-store.ts';
 import { ownMailboxes } from '../access/grants-store.ts';
 import { type Context, today } from '../context/context.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /** What somebody did with a message without changing anything. */
 export type Look = 'read' | 'opened a file of' | 'kept a copy of';
@@ -14,7 +17,7 @@ const MOST_COPIES = 10_000;
 /** Notes that copies of messages were taken, for the owners of their mailboxes; the ledger has one line for all of them. */
 export async function noteCopies(context: Context, ids: readonly number[]): Promise<void> {
 	const looks = {
-		who: context.who,
+		who: context.actor.name,
 		what: 'kept a copy of' satisfies Look,
 		on: today(context),
 		at: context.now().toISOString()
@@ -34,13 +37,33 @@ export async function noteLook(context: Context, input: { id: number; what: Look
 		return;
 	await inTransaction(db, async (trx) => {
 		const at = context.now();
-		const look = { itemIds: [item.id], who: context.who, what: input.what, on: today(context), at: at.toISOString() };
+		const look = {
+			itemIds: [item.id],
+			who: context.actor.name,
+			what: input.what,
+			on: today(context),
+			at: at.toISOString()
+		};
 		if ((await addLooks(trx, look)) === 0) return;
 		await appendLedger(trx, {
 			at,
-			who: context.who,
+			by: context.actor,
 			action: 'looked',
 			details: { mailbox: item.mailbox, folder: item.origin ?? item.folder, item: item.id, what: input.what }
 		});
 	});
 }
+
+/** The use cases of this file. */
+export const looksUseCases = [
+	defineUseCase({
+		name: 'noteLook',
+		input: Joi.object({
+			id: id.required(),
+			what: Joi.valid('read', 'opened a file of', 'kept a copy of').required()
+		}).required(),
+		thread: 'writer',
+		right: 'finder',
+		run: noteLook
+	})
+] as const;

@@ -5,6 +5,9 @@ import { addMailbox, findMailbox, getMailbox, type Mailbox, putQuota } from './m
 import type { Context } from '../context/context.ts';
 import { Refusal } from '../refusal.ts';
 import { findFolder, folderWithBelow } from './folders-store.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 /** The mailbox of that name. @throws Refusal */
 export async function requireMailbox({ db }: Context, name: string): Promise<Mailbox> {
@@ -28,7 +31,7 @@ export async function ensureMailbox(context: Context, db: Db, name: string): Pro
 	const id = await addMailbox(db, name, context.now().toISOString());
 	await appendLedger(db, {
 		at: context.now(),
-		who: context.who,
+		by: context.actor,
 		action: 'mailbox-made',
 		details: { mailbox: name.trim() }
 	});
@@ -45,7 +48,7 @@ export async function setQuota(
 		await putQuota(db, mailbox.id, input.bytes);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'quota-set',
 			details: {
 				mailbox: mailbox.name,
@@ -67,3 +70,14 @@ export async function requireFolder(
 	if (!folder) throw new Refusal('not-found', `${mailbox.name} has no folder "${path}". Nothing was done.`);
 	return { id: folder.id, path: folder.path, ids: await folderWithBelow(db, folder.id) };
 }
+
+/** The use cases of this file. */
+export const mailboxesUseCases = [
+	defineUseCase({
+		name: 'setQuota',
+		input: Joi.object({ mailbox: text.required(), bytes: Joi.number() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setQuota
+	})
+] as const;

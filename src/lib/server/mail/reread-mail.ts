@@ -13,6 +13,7 @@ import {
 	type ReadMessage
 } from './messages-store.ts';
 import type { Context } from '../context/context.ts';
+import { defineJob } from '../context/use-case.ts';
 
 interface StoredMessage {
 	id: number;
@@ -87,3 +88,16 @@ async function rereadSome(context: Context, messages: readonly StoredMessage[]):
 		)
 	);
 }
+
+/** The use cases of this file. */
+export const rereadMailUseCases = [
+	defineJob(
+		{
+			name: 'rereadMail',
+			thread: 'writer',
+			right: 'administrator',
+			run: rereadMail
+		},
+		{ lane: 'import', about: () => ({ kind: 'reread' }) }
+	)
+] as const;

@@ -90,12 +90,13 @@ describe('contents', () => {
 });
 
 describe('the ledger', () => {
+	const by = { personId: null, name: 'tester' };
 	const fill = async () => {
 		const { db } = await openOffice();
 		for (let n = 1; n <= 5; n++)
 			await appendLedger(db, {
 				at,
-				who: 'tester',
+				by,
 				action: 'quota-set',
 				details: { n, umlaut: 'ü', nested: { b: 1, a: [2, null] } }
 			});
@@ -133,7 +134,7 @@ describe('the ledger', () => {
 		const db = await fill();
 		await expect(
 			inTransaction(db, async (trx) => {
-				await appendLedger(trx, { at, who: 'tester', action: 'imported', details: {} });
+				await appendLedger(trx, { at, by, action: 'imported', details: {} });
 				throw new Error('power cut');
 			})
 		).rejects.toThrow('power cut');

@@ -15,6 +15,9 @@ import {
 	type TagCount
 } from './tags-store.ts';
 import type { Context } from '../context/context.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, text } from '../context/inputs.ts';
 
 /** All tags with their counts, in one mailbox or in all. */
 export async function listTags({ db }: Context, input: { mailboxId?: number | undefined }): Promise<TagCount[]> {
@@ -46,7 +49,7 @@ export async function changeTag(context: Context, input: TagChange): Promise<voi
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
 	await inTransaction(context.db, async (db) => {
 		const note = (details: Record<string, unknown>) =>
-			appendLedger(db, { at: context.now(), who: context.who, action: 'tag-changed', details });
+			appendLedger(db, { at: context.now(), by: context.actor, action: 'tag-changed', details });
 		if ('make' in input) {
 			if (tagNames(input.tag).length === 0) throw refuse('A tag needs a name.');
 			const made = await ensureTag(db, input.tag);
@@ -86,3 +89,34 @@ export async function changeTag(context: Context, input: TagChange): Promise<voi
 		await note({ tag: tag.name, removed: true });
 	});
 }
+
+/** The use cases of this file. */
+export const tagsUseCases = [
+	defineUseCase({
+		name: 'listTags',
+		input: Joi.object({ mailboxId: id }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: listTags
+	}),
+	defineUseCase({
+		name: 'changeTag',
+		input: Joi.alternatives(
+			Joi.object({
+				tag: text.required(),
+				make: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope')
+			}),
+			Joi.object({
+				tag: text.required(),
+				colour: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope').required()
+			}),
+			Joi.object({ tag: text.required(), hidden: Joi.boolean().required() }),
+			Joi.object({ tag: text.required(), rename: text.required() }),
+			Joi.object({ tag: text.required(), mergeInto: text.required() }),
+			Joi.object({ tag: text.required(), remove: Joi.boolean().required() })
+		).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: changeTag
+	})
+] as const;

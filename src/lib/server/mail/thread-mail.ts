@@ -26,6 +26,9 @@ import {
 import type { Context } from '../context/context.ts';
 import { requireMailbox } from './mailboxes.ts';
 import { requireReach, withinReach } from '../access/reach.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /* 48 bits: among the Message-IDs of ten million messages two that share one are unlikely, and would only make a set larger
    than it has to be: the ids themselves are compared when the set is threaded. */
@@ -211,3 +214,14 @@ export async function readThread(context: Context, input: { itemId: number }): P
 	);
 	return rows.filter(({ item }) => reached.has(item.id));
 }
+
+/** The use cases of this file. */
+export const threadMailUseCases = [
+	defineUseCase({
+		name: 'readThread',
+		input: Joi.object({ itemId: id.required() }).required(),
+		thread: 'reader',
+		right: 'finder',
+		run: readThread
+	})
+] as const;

@@ -15,6 +15,9 @@ import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOvervi
 import { itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
 import { placeNewMail } from '../intake/place-mail.ts';
 import { reachOf, withinReach } from '../access/reach.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, decision, decisionOptions, dueAction, id, text } from '../context/inputs.ts';
 
 /** What whoever asks may find and have back. */
 export interface MyReach {
@@ -69,7 +72,7 @@ export async function ownerView(context: Context, input: { mailboxId: number }):
 	return {
 		mailbox,
 		due: await dueOverview(context, { mailboxId: mailbox.id }),
-		looks: await looksIn(context.db, { mailboxId: mailbox.id, but: context.who, limit: LOOKS_SHOWN })
+		looks: await looksIn(context.db, { mailboxId: mailbox.id, but: context.actor.name, limit: LOOKS_SHOWN })
 	};
 }
 
@@ -141,7 +144,7 @@ export async function haveInMyMailbox(
 		const added = await addItemsLike(db, ids, { mailboxId: mailbox.id, folderId: folder.id });
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'had-back',
 			details: { mailbox: mailbox.name, folder: folder.path, messages: added }
 		});
@@ -152,3 +155,54 @@ export async function haveInMyMailbox(
 	await placeNewMail(context, mailbox.id);
 	return { mailbox: mailbox.name, folder: GIVEN_BACK, messages, already: ids.length - messages };
 }
+
+/** The use cases of this file. */
+export const ownUseCases = [
+	defineUseCase({
+		name: 'myReach',
+		thread: 'reader',
+		right: 'finder',
+		run: myReach
+	}),
+	defineUseCase({
+		name: 'ownerView',
+		input: Joi.object({ mailboxId: id.required() }).required(),
+		thread: 'reader',
+		right: 'finder',
+		run: ownerView
+	}),
+	defineUseCase({
+		name: 'ownItems',
+		input: Joi.object({
+			mailboxId: id.required(),
+			action: dueAction,
+			date: text,
+			until: text,
+			retentionId: id,
+			folderId: id,
+			limit: count.required(),
+			offset: count
+		}).required(),
+		thread: 'reader',
+		right: 'finder',
+		run: ownItems
+	}),
+	defineUseCase({
+		name: 'haveInMyMailbox',
+		input: Joi.object({ ids: Joi.array().items(id).required(), mailboxId: id.required() }).required(),
+		thread: 'writer',
+		right: 'finder',
+		run: haveInMyMailbox
+	}),
+	defineUseCase({
+		name: 'keepOwn',
+		input: Joi.object({
+			ids: Joi.array().items(id).required(),
+			decision: decision.required(),
+			options: decisionOptions.required()
+		}).required(),
+		thread: 'writer',
+		right: 'finder',
+		run: keepOwn
+	})
+] as const;

@@ -33,6 +33,9 @@ import { getSetting, putSetting } from '../database/settings-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { requireMailbox } from '../mail/mailboxes.ts';
 import { makeLink } from '../access/sign-in.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, role, text } from '../context/inputs.ts';
 
 /** Who comes in, and what they were granted. */
 export interface PeopleView {
@@ -59,7 +62,7 @@ export async function listPeople(context: Context): Promise<PeopleView> {
 const refuse = (sentence: string) => new Refusal('bad-input', `${sentence} Nothing was changed.`);
 
 function note(context: Context, db: Db, action: Action, details: Record<string, unknown>): Promise<number> {
-	return appendLedger(db, { at: context.now(), who: context.who, action, details });
+	return appendLedger(db, { at: context.now(), by: context.actor, action, details });
 }
 
 /** The person of that name or address. @throws Refusal */
@@ -208,7 +211,7 @@ export async function grant(context: Context, input: GrantWish): Promise<{ id: n
 			mayRestore: input.restore,
 			until: until ?? null,
 			givenAt: context.now().toISOString(),
-			givenBy: context.who
+			givenBy: context.actor.name
 		});
 		await note(context, db, 'grant-given', {
 			grant: id,
@@ -273,3 +276,86 @@ export async function setAccess(
 		});
 	});
 }
+
+/** The use cases of this file. */
+export const peopleUseCases = [
+	defineUseCase({
+		name: 'listPeople',
+		thread: 'reader',
+		right: 'oversight',
+		run: listPeople
+	}),
+	defineUseCase({
+		name: 'addPerson',
+		input: Joi.object({
+			name: text.required(),
+			address: text.required(),
+			role: role.required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: addPerson
+	}),
+	defineUseCase({
+		name: 'newLink',
+		input: Joi.object({ person: text.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: newLink
+	}),
+	defineUseCase({
+		name: 'changePerson',
+		input: Joi.alternatives(
+			Joi.object({ person: text.required(), role: role.required() }),
+			Joi.object({ person: text.required(), ended: Joi.boolean().required() })
+		).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: changePerson
+	}),
+	defineUseCase({
+		name: 'changeGroup',
+		input: Joi.alternatives(
+			Joi.object({ group: text.required(), members: Joi.array().items(text).required() }),
+			Joi.object({ group: text.required(), remove: Joi.boolean().required() })
+		).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: changeGroup
+	}),
+	defineUseCase({
+		name: 'grant',
+		input: Joi.object({
+			to: text.required(),
+			mailbox: text.required(),
+			folder: text,
+			find: Joi.boolean().required(),
+			restore: Joi.boolean().required(),
+			until: text
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: grant
+	}),
+	defineUseCase({
+		name: 'revoke',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: revoke
+	}),
+	defineUseCase({
+		name: 'setOwner',
+		input: Joi.object({ mailbox: text.required(), owner: text }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setOwner
+	}),
+	defineUseCase({
+		name: 'setAccess',
+		input: Joi.object({ codesDemanded: Joi.boolean(), approvalDemanded: Joi.boolean() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setAccess
+	})
+] as const;

@@ -27,6 +27,9 @@ import { carryOut } from '../docket/carry-out.ts';
 import { itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
 import { withinReach } from '../access/reach.ts';
 import { restore } from '../find/restore.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, text } from '../context/inputs.ts';
 
 const refuse = (sentence: string) => new Refusal('bad-input', `${sentence} Nothing was done.`);
 
@@ -60,7 +63,7 @@ export async function makeRequest(context: Context, input: RequestWish): Promise
 		const note = (id: number, details: Record<string, unknown>) =>
 			appendLedger(db, {
 				at: context.now(),
-				who: context.who,
+				by: context.actor,
 				action: 'request-made',
 				details: { request: id, because, ...details }
 			});
@@ -220,11 +223,11 @@ export async function answerRequest(context: Context, input: Answer): Promise<Re
 			word,
 			restored,
 			answeredAt: context.now().toISOString(),
-			answeredBy: context.who
+			answeredBy: context.actor.name
 		});
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'request-answered',
 			details: { request: request.id, to: request.person, mailbox: request.mailbox, state, restored, because: word }
 		});
@@ -250,3 +253,77 @@ export async function changeSaved(
 			: putSavedSearch(db, personId, input.name.trim().slice(0, 100), input.question.slice(0, 2_000))
 	);
 }
+
+/** The use cases of this file. */
+export const requestsUseCases = [
+	defineUseCase({
+		name: 'listSaved',
+		thread: 'reader',
+		right: 'finder',
+		run: listSaved
+	}),
+	defineUseCase({
+		name: 'myRequests',
+		thread: 'reader',
+		right: 'finder',
+		run: myRequests
+	}),
+	defineUseCase({
+		name: 'listRequests',
+		thread: 'reader',
+		right: 'administrator',
+		run: listRequests
+	}),
+	defineUseCase({
+		name: 'countAnswers',
+		thread: 'reader',
+		right: 'finder',
+		run: countAnswers
+	}),
+	defineUseCase({
+		name: 'countRequests',
+		thread: 'reader',
+		right: 'administrator',
+		run: countRequests
+	}),
+	defineUseCase({
+		name: 'makeRequest',
+		input: Joi.alternatives(
+			Joi.object({ because: text.required(), ids: Joi.array().items(id).required(), keep: Joi.boolean() }),
+			Joi.object({ because: text.required(), mailbox: text.required(), folder: text })
+		).required(),
+		thread: 'writer',
+		right: 'finder',
+		run: makeRequest
+	}),
+	defineUseCase({
+		name: 'answerRequest',
+		input: Joi.object({
+			id: id.required(),
+			ids: Joi.array().items(id),
+			decline: Joi.boolean(),
+			word: text.required(),
+			restore: Joi.boolean(),
+			until: text
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: answerRequest
+	}),
+	defineUseCase({
+		name: 'noticeAnswers',
+		thread: 'writer',
+		right: 'finder',
+		run: noticeAnswers
+	}),
+	defineUseCase({
+		name: 'changeSaved',
+		input: Joi.alternatives(
+			Joi.object({ name: text.required(), question: text.required() }),
+			Joi.object({ forget: Joi.number().required() })
+		).required(),
+		thread: 'writer',
+		right: 'finder',
+		run: changeSaved
+	})
+] as const;

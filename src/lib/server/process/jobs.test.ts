@@ -2,10 +2,11 @@ import { describe, expect, it } from 'vitest';
 import { openOffice } from '../testing/office.ts';
 import type { Context } from '../context/context.ts';
 import { beginJob, finishJob, jobsToResume, listJobs, noteJobsProgressed, retryEndedJob } from './jobs.ts';
+import { useCase } from './use-cases.ts';
 
 describe('jobs that are cut off', () => {
 	const begin = async (context: Context) =>
-		(await beginJob(context, { useCase: 'importMailbox', input: { mailbox: 'Office' }, label: 'An import' })).id;
+		(await beginJob(context, useCase('importMailbox'), { path: 'x.mbox', mailbox: 'Office' })).id;
 	const newest = async (context: Context) => (await listJobs(context, { limit: 1 }))[0];
 
 	it('go on as often as it takes while they come further, however often the server ends', async () => {

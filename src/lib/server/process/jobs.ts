@@ -1,30 +1,51 @@
-import { inTransaction } from '../database/open.ts';
+import { jobWords } from '../../../core/jobs/about.ts';
+import type { AnyUseCase } from '../context/use-case.ts';
+import { type Db, inTransaction } from '../database/open.ts';
 import {
 	addJob,
 	endJob,
 	getJob,
 	type Job,
 	type JobState,
+	isNoted,
 	listJobs as storedJobs,
 	noteProgressed,
 	noticeJobs,
 	reopenJob,
 	retryJob,
-	runningJobs
+	runningJobs,
+	takeNoted
 } from '../queue/jobs-store.ts';
 import { docketStates, type DocketState } from '../docket/dockets-store.ts';
 import { Refusal } from '../refusal.ts';
-import type { Context } from '../context/context.ts';
+import type { Context, Following } from '../context/context.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, id, text } from '../context/inputs.ts';
 
-/** Notes that a job begins, and returns it. */
+/** Notes that a job of a use case begins, and returns it. @throws Refusal where it cannot be begun at all */
 export async function beginJob(
 	context: Context,
-	input: { useCase: string; input: unknown; label: string }
+	{ name, job }: Pick<AnyUseCase, 'name' | 'job'>,
+	input: unknown
 ): Promise<Job> {
+	if (!job) throw new Error(`"${name}" is no job`);
 	return inTransaction(context.db, async (db) => {
-		const id = await addJob(db, { ...input, who: context.who }, context.now());
-		return (await getJob(db, id)) as Job;
+		const about = await job.about({ ...context, db }, input as never);
+		const begun = { useCase: name, input, about, label: jobWords(about), by: context.actor, isBegun: true };
+		return (await getJob(db, await addJob(db, begun, context.now()))) as Job;
 	});
+}
+
+/** Notes a job that follows what a transaction does, in that transaction; it is begun by {@link takeNotedJobs}. */
+export async function noteFollowing(context: Context, db: Db, { once, ...next }: Following): Promise<void> {
+	if (once && (await isNoted(db, next.useCase))) return;
+	await addJob(db, { ...next, label: jobWords(next.about), by: context.actor, isBegun: false }, context.now());
+}
+
+/** Takes the jobs that were noted, to be begun now. */
+export async function takeNotedJobs(context: Context): Promise<Job[]> {
+	return inTransaction(context.db, (db) => takeNoted(db));
 }
 
 /** Notes how a job ended, and returns it. */
@@ -55,27 +76,31 @@ export async function retryEndedJob(context: Context, input: { id: number }): Pr
 	});
 }
 
-/** The jobs that were cut off, to be gone on with; one that was begun too often in vain is given up, and can be tried again. */
+/* Goes on with a job that was cut off; one that was begun too often in vain is given up, and can be tried again. */
+async function resume(context: Context, db: Db, job: Job): Promise<boolean> {
+	if (job.attempts < MOST_ATTEMPTS) {
+		await retryJob(db, job.id);
+		return true;
+	}
+	const error = `It was cut off ${job.attempts} times without coming any further. What it had done is kept; it can be tried again.`;
+	await endJob(db, job.id, { state: 'failed', error }, context.now());
+	return false;
+}
+
+/** The jobs that were cut off or noted, to be gone on with. */
 export async function jobsToResume(context: Context): Promise<Job[]> {
 	return inTransaction(context.db, async (db) => {
 		const resumed: Job[] = [];
-		for (const job of await runningJobs(db)) {
-			if (job.attempts >= MOST_ATTEMPTS) {
-				await endJob(
-					db,
-					job.id,
-					{
-						state: 'failed',
-						error: `It was cut off ${job.attempts} times without coming any further. What it had done is kept; it can be tried again.`
-					},
-					context.now()
-				);
-				continue;
-			}
-			await retryJob(db, job.id);
-			resumed.push(job);
-		}
+		for (const job of await runningJobs(db)) if (await resume(context, db, job)) resumed.push(job);
 		return resumed;
+	});
+}
+
+/** Goes on with a job whose thread has ended. @returns it as it is now: running again, or given up */
+export async function resumeJob(context: Context, input: { id: number }): Promise<Job> {
+	return inTransaction(context.db, async (db) => {
+		await resume(context, db, (await getJob(db, input.id)) as Job);
+		return (await getJob(db, input.id)) as Job;
 	});
 }
 
@@ -122,3 +147,65 @@ export async function listJobs(context: Context, input: { limit: number }): Prom
 export async function noticeResults(context: Context): Promise<void> {
 	await inTransaction(context.db, (db) => noticeJobs(db, context.now()));
 }
+
+/** The use cases of this file. */
+export const jobsUseCases = [
+	defineUseCase({
+		name: 'listJobs',
+		input: Joi.object({ limit: count.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: listJobs
+	}),
+	defineUseCase({
+		name: 'resumeJob',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: resumeJob
+	}),
+	defineUseCase({
+		name: 'takeNotedJobs',
+		thread: 'writer',
+		right: 'administrator',
+		run: takeNotedJobs
+	}),
+	defineUseCase({
+		name: 'finishJob',
+		input: Joi.object({
+			id: id.required(),
+			state: Joi.valid('running', 'done', 'failed', 'stopped').required(),
+			result: Joi.any(),
+			error: text
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: finishJob
+	}),
+	defineUseCase({
+		name: 'jobsToResume',
+		thread: 'writer',
+		right: 'administrator',
+		run: jobsToResume
+	}),
+	defineUseCase({
+		name: 'noteJobsProgressed',
+		input: Joi.object({ ids: Joi.array().items(id).required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: noteJobsProgressed
+	}),
+	defineUseCase({
+		name: 'retryEndedJob',
+		input: Joi.object({ id: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: retryEndedJob
+	}),
+	defineUseCase({
+		name: 'noticeResults',
+		thread: 'writer',
+		right: 'administrator',
+		run: noticeResults
+	})
+] as const;

@@ -13,6 +13,8 @@ import { importMailbox } from '../intake/import-mailbox.ts';
 import { type DigestMade, makeDigests } from '../digest/make-digests.ts';
 import { type PauseEnding, pausesEnding } from '../retention/pauses-ending.ts';
 import { runSchedule, type RunDocket, scheduleHasWork } from '../retention/run-schedule.ts';
+import Joi from 'joi';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
 
 /** All that a night came to. */
 export interface NightRun {
@@ -25,8 +27,20 @@ export interface NightRun {
 	retention: RunDocket[];
 	/** Pauses that end within the week. */
 	pauses: PauseEnding[];
-	/** Where a backup is to be made now; undefined: nowhere. That reads everything, and is work apart. */
-	backupTo: string | undefined;
+}
+
+/* A backup reads everything and is work apart: what the night did is in it. Of several nights in a row, one is enough. */
+async function followWithBackup(context: Context): Promise<void> {
+	const folder = await getSetting(context.db, 'backup-folder');
+	if (!folder) return;
+	await inTransaction(context.db, (db) =>
+		context.follow(db, {
+			useCase: 'backUp',
+			input: { out: folder, isNightly: true },
+			about: { kind: 'backup', folder, isNightly: true },
+			once: true
+		})
+	);
 }
 
 /** Does what is done by itself, once a day. */
@@ -39,8 +53,8 @@ export async function runNight(context: Context): Promise<NightRun> {
 	const digests = await makeDigests(context);
 	const { dockets: retention } = await runSchedule(context, {});
 	const pauses = await pausesEnding(context);
-	const backupTo = (await getSetting(context.db, 'backup-folder')) || undefined;
-	return { delivered, bins, junk, digests, retention, pauses, backupTo };
+	await followWithBackup(context);
+	return { delivered, bins, junk, digests, retention, pauses };
 }
 
 /** Whether a night has anything to do: nobody wants to hear every morning that nothing was done. */
@@ -130,8 +144,7 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		junk: [],
 		digests: [],
 		retention: [],
-		pauses: [],
-		backupTo: undefined
+		pauses: []
 	};
 	for (let day = 1; day <= input.days && !context.signal.aborted; day++) {
 		await inTransaction(context.db, async (db) => {
@@ -139,7 +152,7 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 			await putSetting(db, 'clock-ahead-days', String(ahead));
 			await appendLedger(db, {
 				at: context.now(),
-				who: context.who,
+				by: context.actor,
 				action: 'clock-moved',
 				details: { daysAhead: ahead }
 			});
@@ -152,7 +165,6 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		all.digests.push(...night.digests);
 		all.retention = withNewer(all.retention, night.retention);
 		all.pauses.push(...night.pauses);
-		all.backupTo = night.backupTo;
 		context.report({ done: day, total: input.days, note: `${day} of ${input.days} days have passed` });
 	}
 	return { ...all, today: today(context) };
@@ -162,3 +174,38 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 export async function clockCanMove({ outside }: Context): Promise<boolean> {
 	return outside.standIns !== undefined;
 }
+
+/** The use cases of this file. */
+export const nightUseCases = [
+	defineUseCase({
+		name: 'clockCanMove',
+		thread: 'reader',
+		right: 'person',
+		run: clockCanMove
+	}),
+	defineUseCase({
+		name: 'nightHasWork',
+		thread: 'reader',
+		right: 'administrator',
+		run: nightHasWork
+	}),
+	defineJob(
+		{
+			name: 'runNight',
+			thread: 'writer',
+			right: 'administrator',
+			run: runNight
+		},
+		{ lane: 'docket', about: () => ({ kind: 'night' }) }
+	),
+	defineJob(
+		{
+			name: 'letDaysPass',
+			input: Joi.object({ days: Joi.number().required() }).required(),
+			thread: 'writer',
+			right: 'administrator',
+			run: letDaysPass
+		},
+		{ lane: 'docket', about: (_context, { days }) => ({ kind: 'days', days }) }
+	)
+] as const;

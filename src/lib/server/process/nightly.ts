@@ -15,8 +15,7 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		const today = await office.ask('officeToday', undefined, SCHEDULE);
 		if (ranOn === today) return;
 		ranOn = today;
-		if (await office.ask('nightHasWork', undefined, SCHEDULE))
-			await office.start('runNight', undefined, 'Nightly round', SCHEDULE);
+		if (await office.ask('nightHasWork', undefined, SCHEDULE)) await office.start('runNight', undefined, SCHEDULE);
 		// last: where it fails, the night is not held up
 		const uploads = await office.change('clearUploads', undefined, SCHEDULE);
 		if (uploads > 0) log.info({ uploads }, 'removed uploads that nobody went on with');

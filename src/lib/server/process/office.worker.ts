@@ -1,17 +1,23 @@
 import { setTimeout } from 'node:timers/promises';
+import Joi from 'joi';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Context } from '../context/context.ts';
 import { log } from '../log.ts';
 import { refusalIn } from '../machine-trouble.ts';
+import { Refusal } from '../refusal.ts';
 import { actingAs, ENDING } from '../context/context.ts';
 import { openContext } from '../process/open-context.ts';
 import { requireRight } from '../access/rights.ts';
 import { KOVREL } from '../../../core/access/roles.ts';
-import { type StreamName, streams, type UseCaseName, useCases } from './use-cases.ts';
+import { beginJob, noteFollowing } from './jobs.ts';
+import { useCase } from './use-cases.ts';
 import { closeFilesPool } from '../intake/files-pool.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { letOthersGoFirst } from '../priority.ts';
-import type { Answer, Question, ThreadData } from './thread.ts';
+import type { Answer, Asking, Beginning, Noted, Question, ThreadData } from './thread.ts';
+
+/* What is asked with nothing. */
+const NOTHING = Joi.any().valid(null);
 
 /* A thread with a database connection of its own, which carries out use cases by their names. */
 const port = parentPort;
@@ -37,25 +43,43 @@ function toAnswer(id: number, error: unknown): Answer {
 	return { id, failed: error instanceof Error ? (error.stack ?? error.message) : String(error) };
 }
 
-async function answer({ id, useCase, input, actor }: Extract<Question, { useCase: string }>): Promise<void> {
+/* What a use case works with: in the name of whoever asks, and with what was said checked against its definition. */
+async function entering({ id, useCase: name, input, actor }: Asking, signal: AbortSignal) {
+	const definition = useCase(name);
+	requireRight(actor, definition.right);
+	const { value, error } = (definition.input ?? NOTHING).validate(input, { convert: false });
+	if (error)
+		throw new Refusal('bad-input', `${name} was asked for in a wrong form: ${error.message}. Nothing was done.`);
+	const open = await opened;
+	await open.readClock();
+	const context: Context = {
+		...actingAs(open, actor),
+		signal,
+		report: (progress) => port?.postMessage({ id, progress } satisfies Answer),
+		follow: async (db, next) => {
+			await noteFollowing(context, db, next);
+			hasNoted.add(id);
+		}
+	};
+	return { definition, context, input: value as never };
+}
+
+/* Those that have noted a job: whoever asked hears of it when the transaction is over, whatever became of it. */
+const hasNoted = new Set<number>();
+
+async function answer(question: Asking | Beginning): Promise<void> {
+	const { id } = question;
 	const stop = new AbortController();
 	running.set(id, stop);
 	try {
-		requireRight(actor, useCase as UseCaseName);
-		const open = await opened;
-		await open.readClock();
-		const context: Context = {
-			...actingAs(open, actor),
-			signal: stop.signal,
-			report: (progress) => port?.postMessage({ id, progress } satisfies Answer)
-		};
-		const run = useCases[useCase as UseCaseName] as (context: Context, input: unknown) => Promise<unknown>;
-		const result = await run(context, input);
+		const { definition, context, input } = await entering(question, stop.signal);
+		const result = await ('begins' in question ? beginJob(context, definition, input) : definition.run(context, input));
 		port?.postMessage({ id, result } satisfies Answer);
 	} catch (error) {
 		port?.postMessage(toAnswer(id, error));
 	} finally {
 		running.delete(id);
+		if (hasNoted.delete(id)) port?.postMessage({ hasNoted: true } satisfies Noted);
 	}
 }
 
@@ -77,10 +101,11 @@ async function give(id: number, stream: AsyncGenerator<Uint8Array>): Promise<voi
 	}
 }
 
-async function begin({ id, useCase, input, actor }: Extract<Question, { useCase: string }>): Promise<void> {
+async function begin(question: Asking): Promise<void> {
+	const { id } = question;
 	try {
-		requireRight(actor, useCase as StreamName);
-		const stream = streams[useCase as StreamName](actingAs(await opened, actor), input as never);
+		const { definition, context, input } = await entering(question, new AbortController().signal);
+		const stream = definition.run(context, input) as AsyncGenerator<Uint8Array>;
 		open.set(id, stream);
 		await give(id, stream);
 	} catch (error) {
@@ -106,5 +131,5 @@ port.on('message', (question: Question) => {
 	else if ('stop' in question) running.get(question.stop)?.abort();
 	else if ('next' in question) begun(give(question.next, open.get(question.next) ?? nothing()));
 	else if ('cancel' in question) void open.get(question.cancel)?.return(undefined);
-	else begun(question.useCase in streams ? begin(question) : answer(question));
+	else begun('streams' in question ? begin(question) : answer(question));
 });

@@ -216,8 +216,8 @@ export async function openContext(
 		now: () => new Date(time().getTime() + ahead.days * DAY_MS),
 		dateOf: calendarIn(await timeZone(db)),
 		actor,
-		who: actor.name,
 		signal: new AbortController().signal,
-		report: () => {}
+		report: () => {},
+		follow: async () => {}
 	};
 }

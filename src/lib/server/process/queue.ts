@@ -1,46 +1,28 @@
 import { EventEmitter } from 'node:events';
-import { type Actor, administratorNamed, KOVREL } from '../../../core/access/roles.ts';
-import type { Job } from '../queue/jobs-store.ts';
+import { type Actor, KOVREL } from '../../../core/access/roles.ts';
 import type { Progress } from '../context/context.ts';
-import { Refusal } from '../refusal.ts';
-import type { InputOf, JobName } from './use-cases.ts';
+import type { Lane } from '../context/use-case.ts';
 import { log } from '../log.ts';
-import type { DocketOutcome } from '../docket/carry-out.ts';
-import type { NightRun } from './night.ts';
-import type { OfficeThread } from './thread.ts';
+import type { Job } from '../queue/jobs-store.ts';
+import { Refusal } from '../refusal.ts';
+import { type OfficeThread, ThreadEndedError } from './thread.ts';
+import { type InputOf, type JobName, USE_CASE_NAMES, useCase } from './use-cases.ts';
 
 /** A job with how far it has come. */
 export interface JobStatus extends Omit<Job, 'input'> {
 	progress: Progress | undefined;
 }
 
-/* Jobs of one lane wait for each other; those of different lanes share their thread, transaction by transaction. */
-type Lane = 'import' | 'docket' | 'check' | 'look' | 'outside' | 'files';
-/* Lanes of the thread that reads everything: what parses mail, or goes through all of it, holds up no change. */
-const READS_ALL: readonly Lane[] = ['check', 'look'];
-const LANES: Record<JobName, Lane> = {
-	importMailbox: 'import',
-	carryOut: 'docket',
-	takeBack: 'docket',
-	rereadMail: 'import',
-	readFiles: 'files',
-	findProposals: 'look',
-	leaveLists: 'outside',
-	makeDigests: 'docket',
-	recalculateDue: 'docket',
-	runSchedule: 'docket',
-	runNight: 'docket',
-	letDaysPass: 'docket',
-	verifyArchive: 'check',
-	exportMail: 'check',
-	backUp: 'check'
-};
+/* In whose name it is done: theirs who began it, with what they may do by now. */
+function actorOf({ personId, who, role }: Job): Actor {
+	if (role === null)
+		throw new Refusal('forbidden', `${who}, who began it, has no access any more. What was done by then is kept.`);
+	return { personId, name: who, role };
+}
 
-/* Whether they may was asked when the job was begun. */
-const actorOf = ({ who }: Job): Actor => administratorNamed(who);
-
-/* After these there may be attachments that nobody has looked into. */
-const BRINGS_MAIL: readonly JobName[] = ['importMailbox', 'letDaysPass', 'runNight'];
+/* One that an earlier Kovrel noted may be unknown by now: it fails when its turn comes. */
+const laneOf = ({ useCase: name }: Job): Lane | undefined =>
+	USE_CASE_NAMES.includes(name) ? useCase(name).job?.lane : undefined;
 
 interface JobEnd {
 	state: 'done' | 'failed' | 'stopped';
@@ -62,18 +44,24 @@ export class JobQueue {
 	#writer: OfficeThread;
 	#checker: OfficeThread;
 	#running = new Map<number, Running>();
-	#lanes = new Map<Lane, Promise<unknown>>();
+	#lanes = new Map<Lane | undefined, Promise<unknown>>();
 	#closing = false;
 
 	constructor(threads: { writer: OfficeThread; checker: OfficeThread }) {
 		this.#writer = threads.writer;
 		this.#checker = threads.checker;
 		this.events.setMaxListeners(0);
+		for (const thread of [threads.writer, threads.checker])
+			thread.onNoted = () =>
+				void this.#takeNoted().catch((error: unknown) => {
+					// noted it stays, and is begun at the next start
+					if (!this.#closing) log.error({ error }, 'a job that was noted could not be begun');
+				});
 	}
 
 	/** Begins a job and returns its number at once. */
-	async start<N extends JobName>(useCase: N, input: InputOf<N>, label: string, actor: Actor): Promise<number> {
-		const job = await this.#writer.call('beginJob', { useCase, input, label }, { actor });
+	async start<N extends JobName>(name: N, input: InputOf<N>, actor: Actor): Promise<number> {
+		const job = await this.#writer.begin(name, input, { actor });
 		this.#run(job);
 		return job.id;
 	}
@@ -83,11 +71,10 @@ export class JobQueue {
 		for (const job of await this.#writer.call('jobsToResume', undefined, { actor: KOVREL })) this.#run(job);
 	}
 
-	/** Has new attachments looked into, where there are any. */
-	async lookIntoFiles(actor: Actor): Promise<void> {
-		const isRunning = this.running().some(({ useCase }) => useCase === 'readFiles');
-		if (!isRunning && (await this.#writer.call('filesWait', undefined, { actor })))
-			await this.start('readFiles', undefined, 'Words inside attachments', actor);
+	/* Begins what was noted to follow something. */
+	async #takeNoted(): Promise<void> {
+		if (this.#closing) return;
+		for (const job of await this.#writer.call('takeNotedJobs', undefined, { actor: KOVREL })) this.#run(job);
 	}
 
 	/** Jobs that are running now. */
@@ -128,7 +115,7 @@ export class JobQueue {
 		const running: Running = { status: { ...job, progress: undefined }, stop: new AbortController() };
 		this.#running.set(job.id, running);
 		this.events.emit('job', running.status);
-		const lane = LANES[job.useCase as JobName];
+		const lane = laneOf(job);
 		const work = (this.#lanes.get(lane) ?? Promise.resolve()).then(() => this.#carryThrough(job, running));
 		this.#lanes.set(lane, work);
 	}
@@ -150,26 +137,29 @@ export class JobQueue {
 		void this.#noteProgressed([job.id]);
 	}
 
-	/* What begins when a job is done: work of its own, so that it fails by itself. */
-	async #followUp(job: Job, result: unknown): Promise<void> {
-		// lists are asked apart: one that does not answer holds up no docket
-		if (job.useCase === 'carryOut' && (result as DocketOutcome).toAsk > 0)
-			await this.start(
-				'leaveLists',
-				{ docketId: (result as DocketOutcome).docket },
-				'Asking lists to stop',
-				actorOf(job)
-			);
-		if (BRINGS_MAIL.includes(job.useCase as JobName)) await this.lookIntoFiles(actorOf(job));
-		// so that what the night did is in it; it reads everything, and nothing waits for it
-		const { backupTo } = (result ?? {}) as Partial<NightRun>;
-		if (backupTo) await this.start('backUp', { out: backupTo }, `The backup of the night to ${backupTo}`, actorOf(job));
+	/* Its thread ended under it, and is started again: so does the job, unless that was in vain too often. */
+	async #goOn(job: Job): Promise<boolean> {
+		try {
+			const now = await this.#writer.call('resumeJob', { id: job.id }, { actor: KOVREL });
+			log.warn({ job: job.id, useCase: job.useCase, state: now.state }, 'the thread of a job ended');
+			if (now.state === 'running') this.#run(now);
+			else this.#tellEnd(now);
+			return true;
+		} catch (error) {
+			log.error({ error, job: job.id }, 'a job whose thread ended could not go on');
+			return false;
+		}
+	}
+
+	#tellEnd(ended: Job): void {
+		this.#running.delete(ended.id);
+		this.events.emit('job', { ...ended, progress: undefined } satisfies JobStatus);
 	}
 
 	async #carryThrough(job: Job, running: Running): Promise<void> {
-		const thread = READS_ALL.includes(LANES[job.useCase as JobName]) ? this.#checker : this.#writer;
 		let end: JobEnd;
 		try {
+			const thread = useCase(job.useCase).thread === 'checker' ? this.#checker : this.#writer;
 			const result = await thread.call(job.useCase as JobName, job.input as never, {
 				actor: actorOf(job),
 				signal: running.stop.signal,
@@ -181,14 +171,10 @@ export class JobQueue {
 				}
 			});
 			end = { state: running.stop.signal.aborted ? 'stopped' : 'done', result };
-			await this.#followUp(job, result).catch((error: unknown) => {
-				// what was done is done, whatever was to come after it
-				if (!this.#closing)
-					log.error({ error, job: job.id, useCase: job.useCase }, 'what follows a job could not begin');
-			});
 		} catch (error) {
 			// the server is ending: the job stays "running" in the database and goes on at the next start
 			if (this.#closing) return;
+			if (error instanceof ThreadEndedError && (await this.#goOn(job))) return;
 			if (!(error instanceof Refusal)) log.error({ error, job: job.id, useCase: job.useCase }, 'a job failed');
 			end = {
 				state: 'failed',
@@ -200,7 +186,6 @@ export class JobQueue {
 		}
 		if (this.#closing) return;
 		const ended = await this.#finish(job, end);
-		this.#running.delete(job.id);
-		this.events.emit('job', { ...ended, progress: undefined } satisfies JobStatus);
+		this.#tellEnd(ended);
 	}
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it, vi } from 'vitest';
 import { KOVREL } from '../../../core/access/roles.ts';
-import type { InputOf, streams } from './use-cases.ts';
+import type { InputOf } from './use-cases.ts';
 import { OfficeThread } from './thread.ts';
 
 /* A thread that answers everything, ends by itself where it is asked for the policy, and gives streams of three pieces. */
@@ -24,8 +24,7 @@ const ENDED = 'The worker thread has ended';
 const by = { actor: KOVREL };
 const ask = (thread: OfficeThread, name: 'officeToday' | 'readPolicy') =>
 	thread.call(name, undefined as InputOf<typeof name>, by) as Promise<unknown>;
-const stream = (thread: OfficeThread) =>
-	thread.stream('exportZip', {} as Parameters<(typeof streams)['exportZip']>[1], by);
+const stream = (thread: OfficeThread) => thread.stream('exportZip', {} as InputOf<'exportZip'>, by);
 
 describe('a worker thread', () => {
 	it('that ends by itself tells those who wait, and is started again by the next question', async () => {

@@ -3,7 +3,8 @@ import { Worker } from 'node:worker_threads';
 import type { Actor } from '../../../core/access/roles.ts';
 import type { Progress } from '../context/context.ts';
 import { Refusal, type RefusalCode } from '../refusal.ts';
-import type { InputOf, OutputOf, StreamName, streams, UseCaseName } from './use-cases.ts';
+import type { Job } from '../queue/jobs-store.ts';
+import type { InputOf, JobName, OutputOf, StreamName, UseCaseName } from './use-cases.ts';
 import officeWorker from './office.worker.ts?nodeworker';
 
 /** What a thread is started with. */
@@ -14,9 +15,22 @@ export interface ThreadData {
 	nice?: number;
 }
 
+/** Has a use case carried out. */
+export interface Asking {
+	id: number;
+	useCase: string;
+	input: unknown;
+	actor: Actor;
+}
+
+/** Notes that a job of a use case begins. */
+export type Beginning = Asking & { begins: true };
+
 /** What a thread is told. */
 export type Question =
-	| { id: number; useCase: string; input: unknown; actor: Actor }
+	| Asking
+	| Beginning
+	| (Asking & { streams: true })
 	| { stop: number }
 	/** The next bytes of a stream, or an end to it. */
 	| { next: number }
@@ -32,6 +46,11 @@ export type Answer = { id: number } & (
 	| { failed: string }
 );
 
+/** Told when a use case may have noted a job that follows it. */
+export interface Noted {
+	hasNoted: true;
+}
+
 /** How a use case is carried out. */
 export interface CallOptions {
 	actor: Actor;
@@ -45,7 +64,12 @@ interface Waiting {
 	onProgress: ((progress: Progress) => void) | undefined;
 }
 
-const ENDED = 'The worker thread has ended';
+/** A thread ended while something was asked of it: it is started again by the next question. */
+export class ThreadEndedError extends Error {
+	constructor() {
+		super('The worker thread has ended');
+	}
+}
 
 /**
  * A worker thread with its own database connection, asked by the names of use cases. Where it ends by itself (mail can make a
@@ -57,6 +81,8 @@ export class OfficeThread {
 	#waiting = new Map<number, Waiting>();
 	#lastId = 0;
 	#isClosed = false;
+	/** Hears that a job may have been noted. */
+	onNoted: () => void = () => {};
 
 	constructor(data: ThreadData) {
 		this.#data = data;
@@ -65,38 +91,46 @@ export class OfficeThread {
 
 	#begin(): Worker {
 		const worker = new Worker(officeWorker, { workerData: this.#data });
-		worker.on('message', (answer: Answer) => this.#take(answer));
+		worker.on('message', (told: Answer | Noted) => ('hasNoted' in told ? this.onNoted() : this.#take(told)));
 		worker.on('error', (error) => this.#fail(error instanceof Error ? error : new Error(String(error))));
 		worker.on('exit', () => {
 			if (this.#worker === worker) this.#worker = undefined;
-			this.#fail(new Error(ENDED));
+			this.#fail(new ThreadEndedError());
 		});
 		return worker;
 	}
 
 	/* The thread, started again where it has ended; it is not, once it was closed. */
 	#running(): Worker {
-		if (this.#isClosed) throw new Error(ENDED);
+		if (this.#isClosed) throw new ThreadEndedError();
 		this.#worker ??= this.#begin();
 		return this.#worker;
 	}
 
 	/** Has a use case carried out. @throws Refusal, or Error for what nobody foresaw */
-	async call<N extends UseCaseName>(
-		useCase: N,
-		input: InputOf<N>,
+	async call<N extends UseCaseName>(useCase: N, input: InputOf<N>, options: CallOptions): Promise<OutputOf<N>> {
+		return (await this.#ask({ useCase, input }, options)) as OutputOf<N>;
+	}
+
+	/** Notes that a job begins. @throws Refusal */
+	async begin<N extends JobName>(useCase: N, input: InputOf<N>, options: CallOptions): Promise<Job> {
+		return (await this.#ask({ useCase, input, begins: true }, options)) as Job;
+	}
+
+	async #ask(
+		what: { useCase: string; input: unknown; begins?: true },
 		{ actor, signal, onProgress }: CallOptions
-	): Promise<OutputOf<N>> {
+	): Promise<unknown> {
 		const worker = this.#running();
 		const id = ++this.#lastId;
 		const stop = () => worker.postMessage({ stop: id } satisfies Question);
 		signal?.addEventListener('abort', stop, { once: true });
 		try {
-			return (await new Promise<unknown>((resolve, reject) => {
+			return await new Promise<unknown>((resolve, reject) => {
 				this.#waiting.set(id, { resolve, reject, onProgress });
-				worker.postMessage({ id, useCase, input, actor } satisfies Question);
+				worker.postMessage({ id, ...what, actor } satisfies Question);
 				if (signal?.aborted) stop();
-			})) as OutputOf<N>;
+			});
 		} finally {
 			signal?.removeEventListener('abort', stop);
 		}
@@ -109,7 +143,7 @@ export class OfficeThread {
 	 */
 	async stream<N extends StreamName>(
 		useCase: N,
-		input: Parameters<(typeof streams)[N]>[1],
+		input: InputOf<N>,
 		{ actor }: Pick<CallOptions, 'actor'>
 	): Promise<ReadableStream<Uint8Array>> {
 		const worker = this.#running();
@@ -118,14 +152,14 @@ export class OfficeThread {
 			new Promise<unknown>((resolve, reject) => {
 				// another thread that was started since knows nothing of this stream
 				if (this.#worker !== worker) {
-					reject(new Error(ENDED));
+					reject(new ThreadEndedError());
 					return;
 				}
 				this.#waiting.set(id, { resolve, reject, onProgress: undefined });
 				worker.postMessage(question);
 			}) as Promise<Uint8Array | undefined>;
 		let ahead: Promise<Uint8Array | undefined> | undefined = Promise.resolve(
-			await next({ id, useCase, input, actor } satisfies Question)
+			await next({ id, useCase, input, actor, streams: true } satisfies Question)
 		);
 		return new ReadableStream<Uint8Array>(
 			{

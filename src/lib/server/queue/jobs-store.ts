@@ -1,17 +1,27 @@
+import type { By, Role } from '../../../core/access/roles.ts';
+import type { JobAbout } from '../../../core/jobs/about.ts';
 import type { Db } from '../database/open.ts';
 import { change, insert, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { type Condition, inList, sql } from '../database/sql.ts';
 
 export type JobState = 'running' | 'done' | 'failed' | 'stopped';
 
 /** Work that goes on in the background. */
 export interface Job {
 	id: number;
+	/** The name of its use case. */
 	useCase: string;
 	input: unknown;
-	/** What it does, for the person who waits for it. */
+	/** What it is for; null of those begun by a Kovrel that did not note it. */
+	about: JobAbout | null;
+	/** The same, for the person who waits for it. */
 	label: string;
+	/** Who began it, by name. */
 	who: string;
+	/** Who that is by number; null where nobody with a number began it. */
+	personId: number | null;
+	/** What they may do by now; null where their access has ended. */
+	role: Role | null;
 	state: JobState;
 	result: unknown;
 	error: string | null;
@@ -21,47 +31,86 @@ export interface Job {
 	noticedAt: string | null;
 }
 
-type JobRow = Omit<Job, 'input' | 'result'> & { input: string; result: string | null };
+type JobRow = Omit<Job, 'input' | 'result' | 'about'> & { input: string; result: string | null; about: string | null };
 
-const COLUMNS = sql`id, use_case AS useCase, input, label, who, state, result, error, attempts, began_at AS beganAt,
-	ended_at AS endedAt, noticed_at AS noticedAt`;
+const parsed = <T>(text: string | null): T | null => (text === null ? null : (JSON.parse(text) as T));
 
-function toJob(found: JobRow): Job {
-	return { ...found, input: JSON.parse(found.input), result: found.result === null ? null : JSON.parse(found.result) };
+async function jobsWhere(db: Db, condition: Condition): Promise<Job[]> {
+	const found = await rows<JobRow>(
+		db,
+		sql`SELECT job.id, use_case AS useCase, input, about, label, who, person_id AS personId,
+			CASE WHEN person_id IS NULL THEN 'administrator' WHEN person.ended_at IS NULL THEN person.role END AS role,
+			state, result, error, attempts, began_at AS beganAt, job.ended_at AS endedAt, noticed_at AS noticedAt
+		 FROM job LEFT JOIN person ON person.id = job.person_id WHERE ${condition}`
+	);
+	return found.map(({ input, result, about, ...job }) => ({
+		...job,
+		input: JSON.parse(input) as unknown,
+		result: parsed(result),
+		about: parsed<JobAbout>(about)
+	}));
 }
 
-/** Notes that a job begins. */
-export async function addJob(db: Db, job: Pick<Job, 'useCase' | 'input' | 'label' | 'who'>, at: Date): Promise<number> {
+/** A job that is to be stored. */
+export interface NewJob {
+	useCase: string;
+	input: unknown;
+	about: JobAbout;
+	label: string;
+	by: By;
+	/** Whether somebody does it now; else it waits until it is taken ({@link takeNoted}). */
+	isBegun: boolean;
+}
+
+/** Stores a job. @returns its number */
+export async function addJob(db: Db, job: NewJob, at: Date): Promise<number> {
+	const { useCase, input, about, label, by, isBegun } = job;
 	return insert(
 		db,
-		sql`INSERT INTO job (use_case, input, label, who, state, attempts, began_at) VALUES (${job.useCase}, ${JSON.stringify(job.input ?? null)}, ${job.label}, ${job.who}, 'running', 1, ${at.toISOString()})`
+		sql`INSERT INTO job (use_case, input, about, label, who, person_id, state, attempts, is_begun, began_at)
+		 VALUES (${useCase}, ${JSON.stringify(input ?? null)}, ${JSON.stringify(about)}, ${label}, ${by.name}, ${by.personId}, 'running', 1,
+			${Number(isBegun)}, ${at.toISOString()})`
 	);
+}
+
+/** Whether a job of this kind is noted that nobody has begun yet. */
+export async function isNoted(db: Db, useCase: string): Promise<boolean> {
+	const found = await row(
+		db,
+		sql`SELECT 1 FROM job WHERE use_case = ${useCase} AND state = 'running' AND is_begun = 0 LIMIT 1`
+	);
+	return found !== undefined;
+}
+
+/** Takes the jobs that were noted, to be begun now. */
+export async function takeNoted(db: Db): Promise<Job[]> {
+	const noted = await jobsWhere(db, sql`state = 'running' AND is_begun = 0 ORDER BY job.id`);
+	await change(db, sql`UPDATE job SET is_begun = 1 WHERE id IN ${inList(noted.map(({ id }) => id))}`);
+	return noted;
 }
 
 /** Notes how a job ended. */
 export async function endJob(
 	db: Db,
 	id: number,
-	end: { state: JobState; result?: unknown; error?: string },
+	{ state, result, error = null }: { state: JobState; result?: unknown; error?: string | null },
 	at: Date
 ): Promise<void> {
 	await change(
 		db,
-		sql`UPDATE job SET state = ${end.state}, result = ${end.result === undefined ? null : JSON.stringify(end.result)}, error = ${end.error ?? null}, ended_at = ${at.toISOString()} WHERE id = ${id}`
+		sql`UPDATE job SET state = ${state}, result = ${result === undefined ? null : JSON.stringify(result)}, error = ${error},
+			ended_at = ${at.toISOString()} WHERE id = ${id}`
 	);
 }
 
 /** Notes that a job is begun once more. */
 export async function retryJob(db: Db, id: number): Promise<void> {
-	await change(db, sql`UPDATE job SET attempts = attempts + 1 WHERE id = ${id}`);
+	await change(db, sql`UPDATE job SET attempts = attempts + 1, is_begun = 1 WHERE id = ${id}`);
 }
 
 /** Notes that jobs have come further since they were begun: what cuts them off from here on is not their doing. */
 export async function noteProgressed(db: Db, ids: readonly number[]): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE job SET attempts = 0 WHERE state = 'running' AND id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`
-	);
+	await change(db, sql`UPDATE job SET attempts = 0 WHERE state = 'running' AND id IN ${inList(ids)}`);
 }
 
 /** Begins a job that failed or was given up once more. @returns whether there was one */
@@ -74,20 +123,19 @@ export async function reopenJob(db: Db, id: number): Promise<boolean> {
 	return opened > 0;
 }
 
-/** Jobs that were cut off. */
+/** Jobs that are running, were cut off, or are noted. */
 export async function runningJobs(db: Db): Promise<Job[]> {
-	return (await rows<JobRow>(db, sql`SELECT ${COLUMNS} FROM job WHERE state = 'running' ORDER BY id`)).map(toJob);
+	return jobsWhere(db, sql`state = 'running' ORDER BY job.id`);
 }
 
 /** The newest jobs. */
 export async function listJobs(db: Db, limit: number): Promise<Job[]> {
-	return (await rows<JobRow>(db, sql`SELECT ${COLUMNS} FROM job ORDER BY id DESC LIMIT ${limit}`)).map(toJob);
+	return jobsWhere(db, sql`1 ORDER BY job.id DESC LIMIT ${limit}`);
 }
 
 /** The job with that number. */
 export async function getJob(db: Db, id: number): Promise<Job | undefined> {
-	const found = await row<JobRow>(db, sql`SELECT ${COLUMNS} FROM job WHERE id = ${id}`);
-	return found && toJob(found);
+	return (await jobsWhere(db, sql`job.id = ${id}`))[0];
 }
 
 /** Notes that the results of ended jobs were seen. */

@@ -12,6 +12,9 @@ import { dueInBin } from '../mail/weights-store.ts';
 import { isBeingApplied } from '../standing/apply-retention.ts';
 import { type Context, today } from '../context/context.ts';
 import { sql } from '../database/sql.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { count, dueAction, id, text } from '../context/inputs.ts';
 
 /** So many days are shown one by one; what comes later by month. */
 export const DAYS_SHOWN = 14;
@@ -233,3 +236,36 @@ export async function countDueSoon(context: Context): Promise<number> {
 			messages += (await weighDue(context.db, id, action, by)).messages;
 	return messages;
 }
+
+/** The use cases of this file. */
+export const dueUseCases = [
+	defineUseCase({
+		name: 'countDueSoon',
+		thread: 'reader',
+		right: 'oversight',
+		run: countDueSoon
+	}),
+	defineUseCase({
+		name: 'dueOverview',
+		input: Joi.object({ mailboxId: id }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: dueOverview
+	}),
+	defineUseCase({
+		name: 'dueItems',
+		input: Joi.object({
+			mailboxId: id,
+			action: dueAction,
+			date: text,
+			until: text,
+			retentionId: id,
+			folderId: id,
+			limit: count.required(),
+			offset: count
+		}).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: dueItems
+	})
+] as const;

@@ -24,6 +24,9 @@ import { type Context, today } from '../context/context.ts';
 import { checkedQuery } from '../mail/checked-query.ts';
 import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
 import { sql } from '../database/sql.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, text } from '../context/inputs.ts';
 
 /** A hold as it is shown. */
 export interface HoldView extends StoredHold, Weight {
@@ -109,13 +112,13 @@ export async function placeHold(context: Context, wish: HoldWish): Promise<HoldV
 			from: wish.from.trim(),
 			scope,
 			placedOn: today(within),
-			placedBy: context.who
+			placedBy: context.actor.name
 		});
 		const messages = await refreshHolds(db, sql`1`, id);
 		const placed = (await listedHolds(within, { released: false })).find((hold) => hold.id === id) as HoldView;
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'hold-placed',
 			details: { hold: name, because: placed.because, from: placed.from, what: placed.sentence, messages }
 		});
@@ -143,12 +146,12 @@ export async function liftHold(
 		const due = await dueUnder(db, hold.id, today(context));
 		const messages = await releaseHold(db, hold.id, {
 			on: today(context),
-			by: context.who,
+			by: context.actor.name,
 			because: input.because.trim()
 		});
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'hold-released',
 			details: { hold: hold.name, because: input.because.trim(), messages, due }
 		});
@@ -162,3 +165,65 @@ export async function liftHold(
 export async function countHolds({ db }: Context): Promise<number> {
 	return (await listHolds(db, { released: false })).length;
 }
+
+/** The use cases of this file. */
+export const holdsUseCases = [
+	defineUseCase({
+		name: 'countHolds',
+		thread: 'reader',
+		right: 'oversight',
+		run: countHolds
+	}),
+	defineUseCase({
+		name: 'tryHold',
+		input: Joi.object({
+			name: text.required(),
+			because: text.required(),
+			from: text.required(),
+			mailbox: text,
+			correspondent: text,
+			folder: text,
+			tag: text,
+			folderId: id,
+			since: text,
+			before: text,
+			query: text
+		}).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: tryHold
+	}),
+	defineUseCase({
+		name: 'listedHolds',
+		input: Joi.object({ released: Joi.boolean().required() }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: listedHolds
+	}),
+	defineUseCase({
+		name: 'placeHold',
+		input: Joi.object({
+			name: text.required(),
+			because: text.required(),
+			from: text.required(),
+			mailbox: text,
+			correspondent: text,
+			folder: text,
+			tag: text,
+			folderId: id,
+			since: text,
+			before: text,
+			query: text
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: placeHold
+	}),
+	defineUseCase({
+		name: 'liftHold',
+		input: Joi.object({ name: text.required(), because: text.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: liftHold
+	})
+] as const;

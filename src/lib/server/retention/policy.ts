@@ -15,6 +15,9 @@ import { listedHolds } from './holds.ts';
 import { reachOf } from '../access/reach.ts';
 import { listNamed, listRetained } from './retained.ts';
 import { listSchedule, type SeriesView } from './schedule.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 /** What is set for the office as a whole. */
 export interface PolicySettings {
@@ -155,10 +158,32 @@ export async function setPolicy(
 		const after = await readSettings(within);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'policy-set',
 			details: { ...after, before }
 		});
 		return after;
 	});
 }
+
+/** The use cases of this file. */
+export const policyUseCases = [
+	defineUseCase({
+		name: 'readPolicy',
+		thread: 'reader',
+		right: 'person',
+		run: readPolicy
+	}),
+	defineUseCase({
+		name: 'setPolicy',
+		input: Joi.object({
+			owner: text,
+			certificateKeeps: Joi.valid('subject', 'hash'),
+			ownLeast: text,
+			ownMost: text
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setPolicy
+	})
+] as const;

@@ -32,6 +32,9 @@ import { findSeries } from '../standing/series-store.ts';
 import { applySmall, isBeingApplied } from '../standing/apply-retention.ts';
 import { type Context, today } from '../context/context.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id, recordClass, text } from '../context/inputs.ts';
 
 const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
 
@@ -317,7 +320,7 @@ export async function setRetention(
 		for (const id of ids) await noteSettings(db, id);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'retention-set',
 			details: { ...details, ...(because ? { because } : {}) }
 		});
@@ -325,3 +328,56 @@ export async function setRetention(
 		return { isBeingApplied: await isBeingApplied(within), overQuota };
 	});
 }
+
+const terms = Joi.string()
+	.max(100)
+	.custom((said: string) => {
+		readTerms(said);
+		return said;
+	});
+const given = Joi.alternatives<Given>(
+	Joi.object({ series: Joi.string().max(40).required() }),
+	Joi.object({ terms: terms.required() }),
+	Joi.valid('none')
+);
+
+const retentionWish = Joi.alternatives<RetentionWish>(
+	Joi.object({
+		kind: Joi.valid('folders').required(),
+		folderIds: Joi.array().items(id).min(1).max(10_000).required(),
+		retention: given,
+		class: recordClass.allow(null),
+		closedOn: Joi.string().max(10).allow(null)
+	}),
+	Joi.object({ kind: Joi.valid('default').required(), mailboxId: id.required(), retention: given.required() }),
+	Joi.object({
+		kind: Joi.valid('named').required(),
+		name: Joi.string().max(200).required(),
+		retention: given,
+		class: recordClass.allow(null)
+	}),
+	Joi.object({
+		kind: Joi.valid('class').required(),
+		class: Joi.string().valid('transitory', 'working').required(),
+		retention: given.required()
+	}),
+	Joi.object({ kind: Joi.valid('reset').required(), mailboxId: id.required() })
+);
+
+/** The use cases of this file. */
+export const retainUseCases = [
+	defineUseCase({
+		name: 'tryRetention',
+		input: retentionWish.required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: tryRetention
+	}),
+	defineUseCase({
+		name: 'setRetention',
+		input: Joi.object({ wish: retentionWish.required(), because: text }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setRetention
+	})
+] as const;

@@ -25,6 +25,9 @@ import { isBeingApplied } from '../standing/apply-retention.ts';
 import { type Context, today } from '../context/context.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
 import type { TriedRetention } from './retain.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /** A folder with what happens to its mail. */
 export interface RetainedFolderView extends Weight {
@@ -155,3 +158,20 @@ export function triedWords({
 	const over = (overrides ?? []).map((words) => `Replaces what was set: ${words}.`);
 	return said.length + over.length > 0 ? [...said, ...over] : ['No due date would change.'];
 }
+
+/** The use cases of this file. */
+export const retainedUseCases = [
+	defineUseCase({
+		name: 'listNamed',
+		thread: 'reader',
+		right: 'administrator',
+		run: listNamed
+	}),
+	defineUseCase({
+		name: 'listRetained',
+		input: Joi.object({ mailboxId: id.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: listRetained
+	})
+] as const;

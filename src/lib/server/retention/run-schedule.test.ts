@@ -6,7 +6,7 @@ import { change, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { setClearing } from '../archive/bin.ts';
 import { carryOut } from '../docket/carry-out.ts';
-import type { Context } from '../context/context.ts';
+import { actingAs, type Context } from '../context/context.ts';
 import { dueItems, dueOverview, listDue } from './due.ts';
 import { pauseFolder } from '../folders/folders.ts';
 import { liftHold, placeHold } from './holds.ts';
@@ -18,6 +18,8 @@ import { setRetention } from './retain.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
 import { saveSeries } from './schedule.ts';
 import { retainedOffice, itemId, retain, terms, dues, consistent, FINANCE, switchOn } from '../testing/retaining.ts';
+import { useCase } from '../process/use-cases.ts';
+import { administratorNamed } from '../../../core/access/roles.ts';
 
 describe('the run', () => {
 	async function due(): Promise<Context> {
@@ -109,7 +111,8 @@ describe('the run', () => {
 		await retain(context, 'Accounts', { retention: terms('received destroy P1Y -') });
 		await switchOn(context, 'do');
 		const [drafted] = (await runSchedule(context, {})).dockets;
-		const stopped = { ...context, who: 'Maren', signal: AbortSignal.abort() };
+		const maren = actingAs(context, administratorNamed('Maren'));
+		const stopped = { ...maren, signal: AbortSignal.abort() };
 		expect(await carryOut(stopped, { id: drafted?.docket as number, confirm: 'destroy' })).toMatchObject({
 			finished: false,
 			messages: 0
@@ -302,7 +305,7 @@ describe('nights', () => {
 	it('say of a docket that waited what became of it', async () => {
 		const context = await office();
 		await switchOn(context, 'ask');
-		const job = await beginJob(context, { useCase: 'runNight', input: {}, label: 'The night' });
+		const job = await beginJob(context, useCase('runNight'), undefined);
 		const result = await runNight(context);
 		await finishJob(context, { id: job.id, state: 'done', result });
 		const told = async () =>

@@ -1,3 +1,4 @@
+import { isSame } from '../../../core/access/roles.ts';
 import { RUN_DECISIONS } from '../../../core/retention/scheduled-run.ts';
 import { type CalendarDate, daysBetween, readDate, showDate } from '../../../core/calendar.ts';
 import type { Left } from '../../../core/docket/left.ts';
@@ -14,6 +15,9 @@ import { type Context, today } from '../context/context.ts';
 import { requireMailbox } from '../mail/mailboxes.ts';
 import { dropDocket, prepareDocket, tryDecision, updateDraft } from '../docket/prepare-docket.ts';
 import { type Decided, type DocketView, viewDocket } from '../docket/show-docket.ts';
+import Joi from 'joi';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 export { RETAINING };
 
@@ -140,7 +144,8 @@ async function runOne(
 	const { hasRun, begun } = await runsByItself(context.db, mailbox.id, one.name);
 	let before = { messages: 0, bytes: 0 };
 	// one that a person stopped on the way is theirs to go on with
-	if (begun && begun.who !== context.who) return { docket: undefined, left: [], messages: 0, bytes: 0, asks: true };
+	if (begun && !isSame(begun.by, context.actor))
+		return { docket: undefined, left: [], messages: 0, bytes: 0, asks: true };
 	if (begun) {
 		const done = await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });
 		if (!done.finished) return { docket: undefined, left: [], messages: done.messages, bytes: done.bytes, asks: false };
@@ -277,7 +282,7 @@ export async function setRetaining(context: Context, input: RetainingSettings): 
 		await putRetaining(db, mailbox.id, next);
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'retaining-set',
 			details: {
 				mailbox: mailbox.name,
@@ -336,3 +341,36 @@ export async function listRuns(context: Context): Promise<RunView[]> {
 	}
 	return views;
 }
+
+/** The use cases of this file. */
+export const runScheduleUseCases = [
+	defineUseCase({
+		name: 'listRuns',
+		thread: 'heavy',
+		right: 'administrator',
+		run: listRuns
+	}),
+	defineUseCase({
+		name: 'setRetaining',
+		input: Joi.object({
+			mailbox: text.required(),
+			mode: Joi.valid('off', 'ask', 'do'),
+			every: Joi.number(),
+			seen: Joi.number(),
+			workingQuotaBytes: Joi.number().allow(null)
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setRetaining
+	}),
+	defineJob(
+		{
+			name: 'runSchedule',
+			input: Joi.object({ mailbox: text, asOf: text, dryRun: Joi.boolean(), always: Joi.boolean() }).required(),
+			thread: 'writer',
+			right: 'administrator',
+			run: runSchedule
+		},
+		{ lane: 'docket', about: (_context, { mailbox }) => ({ kind: 'scheduled run', mailbox }) }
+	)
+] as const;

@@ -7,7 +7,8 @@ import { sql } from '../database/sql.ts';
 import { letter } from '../testing/office.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import { differingCertificates, exportCertificate, readCertificate } from '../docket/certificates.ts';
-import type { Context } from '../context/context.ts';
+import { actingAs, type Context } from '../context/context.ts';
+import { administratorNamed } from '../../../core/access/roles.ts';
 import { readPolicy, setPolicy } from './policy.ts';
 import { setRetention } from './retain.ts';
 import { runSchedule } from './run-schedule.ts';
@@ -64,7 +65,7 @@ describe('certificates', () => {
 		await switchOn(context, 'do');
 		const { dockets } = await runSchedule(context, {});
 		const docketId = dockets[0]?.docket as number;
-		await carryOut({ ...context, who: 'Maren' }, { id: docketId, confirm: 'destroy' });
+		await carryOut(actingAs(context, administratorNamed('Maren')), { id: docketId, confirm: 'destroy' });
 		return { context, docketId };
 	}
 

@@ -31,6 +31,9 @@ import {
 } from '../standing/series-store.ts';
 import { applySmall } from '../standing/apply-retention.ts';
 import { type Context, today } from '../context/context.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { text } from '../context/inputs.ts';
 
 export type SeriesFields = Parameters<typeof readSeries>[0];
 
@@ -105,12 +108,12 @@ async function saveIn(context: Context, series: Series, because: string): Promis
 	if (known && known.removedAt === null && isSameSeries(known, { ...series, code: known.code })) return 'same';
 	const id = known?.id ?? (await addSeries(db, series.code));
 	const version = (known?.version ?? 0) + 1;
-	await addVersion(db, id, series, { version, since: today(context), because, madeBy: context.who });
+	await addVersion(db, id, series, { version, since: today(context), because, madeBy: context.actor.name });
 	// without the terms, what is due is as it was
 	if (known && termsText(known.terms) !== termsText(series.terms)) await noteSettings(db, undefined);
 	await appendLedger(db, {
 		at: context.now(),
-		who: context.who,
+		by: context.actor,
 		action: 'series-set',
 		details: {
 			...seriesFields(series),
@@ -159,7 +162,7 @@ export async function dropSeries(context: Context, input: { code: string; becaus
 		await removeSeries(db, series.id, context.now().toISOString());
 		await appendLedger(db, {
 			at: context.now(),
-			who: context.who,
+			by: context.actor,
 			action: 'series-removed',
 			details: { code: series.code, because: input.because.trim() }
 		});
@@ -273,3 +276,86 @@ export async function exportSchedule(context: Context): Promise<string> {
 		{ header: true, columns: [...SCHEDULE_COLUMNS], ...CSV_FORMAT }
 	);
 }
+
+/** The use cases of this file. */
+export const scheduleUseCases = [
+	defineUseCase({
+		name: 'listSchedule',
+		input: Joi.object({ removed: Joi.boolean() }),
+		thread: 'reader',
+		right: 'oversight',
+		run: listSchedule
+	}),
+	defineUseCase({
+		name: 'showSeries',
+		input: Joi.object({ code: text.required() }).required(),
+		thread: 'reader',
+		right: 'oversight',
+		run: showSeries
+	}),
+	defineUseCase({
+		name: 'exportSchedule',
+		thread: 'reader',
+		right: 'oversight',
+		run: exportSchedule
+	}),
+	defineUseCase({
+		name: 'trySeries',
+		input: Joi.object({
+			fields: Joi.object({
+				code: text,
+				title: text,
+				description: text,
+				trigger: text,
+				period: text,
+				disposition: text,
+				archive_after: text,
+				authority: text,
+				owner: text
+			}).required()
+		}).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: trySeries
+	}),
+	defineUseCase({
+		name: 'saveSeries',
+		input: Joi.object({
+			fields: Joi.object({
+				code: text,
+				title: text,
+				description: text,
+				trigger: text,
+				period: text,
+				disposition: text,
+				archive_after: text,
+				authority: text,
+				owner: text
+			}).required(),
+			because: text
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: saveSeries
+	}),
+	defineUseCase({
+		name: 'dropSeries',
+		input: Joi.object({ code: text.required(), because: text.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: dropSeries
+	}),
+	defineUseCase({
+		name: 'importSchedule',
+		input: Joi.object({ csv: text.required(), because: text }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: importSchedule
+	}),
+	defineUseCase({
+		name: 'useStarterSchedule',
+		thread: 'writer',
+		right: 'administrator',
+		run: useStarterSchedule
+	})
+] as const;

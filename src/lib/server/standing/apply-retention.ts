@@ -8,6 +8,7 @@ import { appliedSettings, mailboxesToApply, noteApplied } from './retention-stor
 import type { Condition } from '../database/sql.ts';
 import type { Context } from '../context/context.ts';
 import { sql } from '../database/sql.ts';
+import { defineJob, defineUseCase } from '../context/use-case.ts';
 
 /* Items of one transaction: about half a second. */
 const AT_ONCE = 40_000;
@@ -54,8 +55,17 @@ export async function recalculateDue(context: Context): Promise<Recalculated> {
 
 /** Applies changed settings at once where that is quickly done; elsewhere a job does it, or the next night. */
 export async function applySmall(context: Context): Promise<void> {
+	let isLarge = false;
 	for (const mailboxId of await mailboxesToApply(context.db))
 		if ((await countItems(context.db, mailboxId)) <= SMALL) await applyTo(context, mailboxId);
+		else isLarge = true;
+	if (isLarge)
+		await context.follow(context.db, {
+			useCase: 'recalculateDue',
+			input: undefined,
+			about: { kind: 'due dates' },
+			once: true
+		});
 }
 
 /** Whether settings of a mailbox, or of any, still have to be applied. */
@@ -78,3 +88,22 @@ export async function requireApplied(context: Context, mailboxId: number): Promi
 			'Retention settings were changed and are still being applied to the mail; try again when that is done. Nothing was done.'
 		);
 }
+
+/** The use cases of this file. */
+export const applyRetentionUseCases = [
+	defineUseCase({
+		name: 'isBeingAppliedSomewhere',
+		thread: 'reader',
+		right: 'administrator',
+		run: isBeingAppliedSomewhere
+	}),
+	defineJob(
+		{
+			name: 'recalculateDue',
+			thread: 'writer',
+			right: 'administrator',
+			run: recalculateDue
+		},
+		{ lane: 'docket', about: () => ({ kind: 'due dates' }) }
+	)
+] as const;

@@ -1,7 +1,18 @@
 import type { Context } from '../context/context.ts';
 import { getSetting } from '../database/settings-store.ts';
+import { defineUseCase } from '../context/use-case.ts';
 
 /** The first month of the office's financial year, 1 to 12; January unless it is set. */
 export async function financialYearMonth({ db }: Pick<Context, 'db'>): Promise<number> {
 	return Number((await getSetting(db, 'financial-year-month')) ?? 1);
 }
+
+/** The use cases of this file. */
+export const financialYearUseCases = [
+	defineUseCase({
+		name: 'financialYearMonth',
+		thread: 'reader',
+		right: 'oversight',
+		run: financialYearMonth
+	})
+] as const;

@@ -4,6 +4,9 @@ import { freedByDay, weighInbox } from '../mail/weights-store.ts';
 import type { Context } from '../context/context.ts';
 import { listProposals, type Proposal } from '../lots/propose.ts';
 import { type MailboxWeight, weighMailbox } from './weigh.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /** How far a mailbox is from what is aimed at. */
 export interface FinishLine {
@@ -54,3 +57,21 @@ export async function freedSoFar({ db }: Context, input: { mailboxId?: number | 
 	});
 	return { total, days };
 }
+
+/** The use cases of this file. */
+export const clearingUseCases = [
+	defineUseCase({
+		name: 'freedSoFar',
+		input: Joi.object({ mailboxId: id }).required(),
+		thread: 'reader',
+		right: 'oversight',
+		run: freedSoFar
+	}),
+	defineUseCase({
+		name: 'clearingOverview',
+		input: Joi.object({ mailboxId: id.required() }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: clearingOverview
+	})
+] as const;

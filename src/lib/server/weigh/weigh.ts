@@ -32,6 +32,9 @@ import {
 } from '../mail/weights-store.ts';
 import { type Context, today } from '../context/context.ts';
 import { requireMailboxId } from '../mail/mailboxes.ts';
+import Joi from 'joi';
+import { defineUseCase } from '../context/use-case.ts';
+import { id } from '../context/inputs.ts';
 
 /** A mailbox with what it holds. */
 export interface MailboxWeight extends Mailbox, Weight {
@@ -284,3 +287,42 @@ export async function compareMailboxes(context: Context): Promise<ComparedMailbo
 		return { ...mailbox, months, growth: growthOf(months, mailbox, today(context)) };
 	});
 }
+
+/** The use cases of this file. */
+export const weighUseCases = [
+	defineUseCase({
+		name: 'listWeights',
+		thread: 'reader',
+		right: 'oversight',
+		run: listWeights
+	}),
+	defineUseCase({
+		name: 'weighMailbox',
+		input: Joi.object({
+			mailboxId: id.required(),
+			by: Joi.valid('year', 'month', 'organisation', 'address', 'list', 'size', 'attachment')
+		}).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: weighMailbox
+	}),
+	defineUseCase({
+		name: 'mailboxFolders',
+		input: Joi.object({ mailboxId: id.required(), tree: Joi.valid('mailbox', 'archive').required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: mailboxFolders
+	}),
+	defineUseCase({
+		name: 'compareMailboxes',
+		thread: 'reader',
+		right: 'oversight',
+		run: compareMailboxes
+	}),
+	defineUseCase({
+		name: 'officeToday',
+		thread: 'reader',
+		right: 'person',
+		run: officeToday
+	})
+] as const;

@@ -50,12 +50,7 @@ export const actions: Actions = {
 		const { confirmation, state } = docket;
 		if (state === 'drafted' && confirmation && !isConfirmedBy(confirmation, confirm ?? ''))
 			return fail(400, { message: `Type “${confirmation.text}” to confirm it. Nothing was done.` });
-		await locals.office.start(
-			'carryOut',
-			{ id, expected, confirm },
-			`Docket ${id}: ${docket.sentences.join(' ')}`,
-			locals.who
-		);
+		await locals.office.start('carryOut', { id, expected, confirm }, locals.who);
 		return { started: true };
 	},
 	approve: async ({ locals, params, request }) => {
@@ -68,13 +63,7 @@ export const actions: Actions = {
 	},
 	takeBack: async ({ locals, params }) => {
 		const id = Number(params.id);
-		const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
-		await locals.office.start(
-			'takeBack',
-			{ id },
-			`Docket ${id}: taking back. ${docket.sentences.join(' ')}`,
-			locals.who
-		);
+		await answered(locals.office.start('takeBack', { id }, locals.who));
 		return { started: true };
 	},
 	drop: async ({ locals, params }) => {

@@ -46,6 +46,7 @@ export const GET: RequestHandler = (event) => {
 				id,
 				useCase,
 				label,
+				about,
 				who,
 				state,
 				result,
@@ -57,7 +58,7 @@ export const GET: RequestHandler = (event) => {
 				progress
 			}: JobStatus) =>
 				send(
-					`event: job\ndata: ${JSON.stringify({ id, useCase, label, who, state, result, error, attempts, beganAt, endedAt, noticedAt, progress })}\n\n`
+					`event: job\ndata: ${JSON.stringify({ id, useCase, label, about, who, state, result, error, attempts, beganAt, endedAt, noticedAt, progress })}\n\n`
 				);
 			const beat = setInterval(() => send(': beat\n\n'), HEARTBEAT_MS);
 			stop = () => {

@@ -32,12 +32,7 @@ export const actions: Actions = {
 	},
 	run: async ({ locals, request }) => {
 		const mailbox = String((await request.formData()).get('mailbox') ?? '');
-		await locals.office.start(
-			'runSchedule',
-			{ ...(mailbox ? { mailbox } : {}), always: true },
-			`Retention: what is due${mailbox ? ` in ${mailbox}` : ''}`,
-			locals.who
-		);
+		await locals.office.start('runSchedule', { ...(mailbox ? { mailbox } : {}), always: true }, locals.who);
 		return { started: true };
 	}
 };

@@ -16,6 +16,6 @@ export const POST: RequestHandler = async ({ locals, params, request }) => {
 	const { plan, path, folder } = await answered(finishUpload(office.dataFolder, params.id, value.hashes));
 	const input = { path, mailbox: plan.mailbox, folder: plan.folder || undefined, source: plan.source, upload: folder };
 	return json({
-		job: await office.start('importMailbox', input, `Importing ${plan.source} into ${plan.mailbox}`, who)
+		job: await office.start('importMailbox', input, who)
 	});
 };

@@ -21,6 +21,7 @@ import * as slips from './019_slips.ts';
 import * as protectedItems from './020_protected_items.ts';
 import * as binnedOnCertificates from './021_binned_on_certificates.ts';
 import * as proposalsAnew from './022_proposals_anew.ts';
+import * as peopleByNumber from './023_people_by_number.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -50,7 +51,8 @@ const all: Record<string, Migration> = {
 	'019_slips': slips,
 	'020_protected_items': protectedItems,
 	'021_binned_on_certificates': binnedOnCertificates,
-	'022_proposals_anew': proposalsAnew
+	'022_proposals_anew': proposalsAnew,
+	'023_people_by_number': peopleByNumber
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */

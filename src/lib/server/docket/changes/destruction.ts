@@ -26,7 +26,7 @@ export const destruction: Change = {
 			docketId: docket.id,
 			mailbox: mailbox.name,
 			at: context.now().toISOString(),
-			who: context.who,
+			who: context.actor.name,
 			decidedBy: docket.draftedBy
 		});
 		const keepsSubjects = (await getSetting(db, 'certificate-keeps')) === 'subject';

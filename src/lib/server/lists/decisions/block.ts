@@ -17,7 +17,7 @@ export const block: ListWork = {
 			before: before.get(`list ${identifier}`)
 		}));
 		for (const { kind, value } of marks)
-			await putSenderMark(db, { verdict: 'block', kind, value }, context.who, context.now());
+			await putSenderMark(db, { verdict: 'block', kind, value }, context.actor.name, context.now());
 		await putLineOptions(db, line.id, { ...line.options, marks });
 	},
 	async undo(context, { options }) {
@@ -25,7 +25,12 @@ export const block: ListWork = {
 		for (const { kind, value, before } of options.marks ?? []) {
 			const mark = { kind: kind as SenderMark['kind'], value };
 			if (before)
-				await putSenderMark(db, { ...mark, verdict: before as SenderMark['verdict'] }, context.who, context.now());
+				await putSenderMark(
+					db,
+					{ ...mark, verdict: before as SenderMark['verdict'] },
+					context.actor.name,
+					context.now()
+				);
 			else await removeSenderMark(db, mark);
 		}
 		return options.marks?.length ?? 0;

@@ -46,12 +46,12 @@ export const unsubscribe: ListWork = {
 					target: targetOf(way, ask),
 					state: isSent ? ('waiting' as const) : ('by-hand' as const),
 					on: today(context),
-					who: context.who
+					who: context.actor.name
 				};
 			})
 		);
 	},
 	undo: ({ db }, line) => dropWaiting(db, [line.id]),
 	waiting: ({ db }, docketId) => countWaiting(db, docketId),
-	following: (docketId) => ({ useCase: 'leaveLists', input: { docketId } })
+	following: (docketId) => ({ useCase: 'leaveLists', input: { docketId }, about: { kind: 'lists' } })
 };

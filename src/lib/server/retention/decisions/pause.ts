@@ -23,7 +23,7 @@ export const pause: ItemWork = {
 			folderId: null,
 			until: line.options.until ?? '',
 			because: line.options.because ?? '',
-			madeBy: context.who,
+			madeBy: context.actor.name,
 			madeAt: context.now().toISOString()
 		});
 		await putLineOptions(context.db, line.id, { ...line.options, pauseId });

@@ -44,7 +44,7 @@ export const actions: Actions = {
 		return 'refused' in done ? fail(done.status, { message: done.refused }) : { trusted: ids.length };
 	},
 	ask: async ({ locals }) => {
-		await locals.office.start('leaveLists', {}, 'Asking lists to stop', locals.who);
+		await locals.office.start('leaveLists', {}, locals.who);
 		return { asking: true };
 	},
 	leftByHand: async ({ locals, params, request }) => {

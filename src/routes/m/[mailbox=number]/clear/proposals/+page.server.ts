@@ -1,8 +1,10 @@
 import { fail } from '@sveltejs/kit';
+import { type Decision, DECISIONS } from '../../../../../core/docket/decisions.ts';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { PROPOSAL_KINDS, type ProposalKind, proposalLabel } from '../../../../../core/likeness/proposals.ts';
+import { PROPOSAL_KINDS, type ProposalKind } from '../../../../../core/likeness/proposals.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 const PAGE = 50;
 
@@ -31,54 +33,38 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 	};
 };
 
-interface Decision {
+interface Decided {
 	kind: ProposalKind;
-	decision: 'delete' | 'archive' | 'keep';
-	ids: number[];
+	decision: Decision;
+	id: number[];
 	all?: string;
 }
-const decisionSchema = Joi.object<Decision>({
+const decidedSchema = Joi.object<Decided>({
 	kind: Joi.string()
 		.valid(...PROPOSAL_KINDS)
 		.required(),
-	decision: Joi.string().valid('delete', 'archive', 'keep').required(),
-	ids: Joi.array().items(Joi.number().integer().positive()).max(10_000).required(),
+	decision: Joi.string()
+		.valid(...DECISIONS)
+		.required(),
+	id: Joi.array().items(Joi.number().integer().positive()).max(10_000).required(),
 	all: Joi.string().allow('')
 });
 
 export const actions: Actions = {
 	look: async ({ locals, params }) => {
 		const mailboxId = Number(params.mailbox);
-		await locals.office.start('findProposals', { mailboxId }, 'Looking for what is safe to clear', locals.who);
+		await locals.office.start('findProposals', { mailboxId }, locals.who);
 		return { started: true };
 	},
-	decide: async ({ locals, params, request }) => {
-		const data = await request.formData();
-		const { value, error } = decisionSchema.validate({
-			kind: data.get('kind'),
-			decision: data.get('decision'),
-			ids: data.getAll('id'),
-			...(data.has('all') ? { all: '1' } : {})
-		});
-		if (error) return fail(400, { message: 'The decision did not come in whole. Nothing was drafted.' });
-		const { kind, decision, ids, all } = value;
-		if (all === undefined && ids.length === 0)
-			return fail(400, { message: 'Choose messages first. Nothing was drafted.' });
-		const line = {
-			decision,
-			options: {},
-			scope: {
-				kind: 'proposal' as const,
-				proposal: kind,
-				ids: all === undefined ? ids : undefined,
-				label: proposalLabel(kind)
-			}
-		};
-		const decided = await attempted(
-			locals.office.change('decide', { mailboxId: Number(params.mailbox), line }, locals.who)
-		);
-		return 'refused' in decided ? fail(decided.status, { message: decided.refused }) : { decided: true };
-	},
+	decide: formAction(
+		decidedSchema,
+		async ({ kind, decision, id, all }, { locals, params }) => {
+			const input = { mailboxId: Number(params.mailbox), kind, decision, ids: all === undefined ? id : undefined };
+			await locals.office.change('decideProposals', input, locals.who);
+			return { decided: true };
+		},
+		{ lists: ['id'] }
+	),
 	removeFolders: async ({ locals, params, request }) => {
 		const folders = (await request.formData()).getAll('folder').map(String);
 		const { mailbox } = await answered(

@@ -40,7 +40,7 @@ export const actions: Actions = {
 		return 'refused' in done ? fail(done.status, { message: done.refused }) : { takenOut: true };
 	},
 	make: async ({ locals }) => {
-		await locals.office.start('makeDigests', undefined, 'Making the digests that are due', locals.who);
+		await locals.office.start('makeDigests', undefined, locals.who);
 		return { making: true };
 	}
 };

@@ -1,0 +1,46 @@
+import { showCount } from '../weigh/units.ts';
+
+/** What a job is for, as data: a page finds its job by it, and it is told in words by {@link jobWords}. */
+export type JobAbout =
+	| { kind: 'docket'; docket: number; does: 'carry out' | 'take back'; what: string }
+	| { kind: 'import'; source: string; mailbox: string }
+	| { kind: 'export'; mailbox: string | undefined }
+	| { kind: 'reread' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' }
+	| { kind: 'proposals'; mailboxId: number }
+	| { kind: 'scheduled run'; mailbox: string | undefined }
+	| { kind: 'days'; days: number }
+	| { kind: 'backup'; folder: string; isNightly: boolean };
+
+/** What a job is for, in words. */
+export function jobWords(about: JobAbout): string {
+	switch (about.kind) {
+		case 'docket':
+			return `Docket ${about.docket}: ${about.does === 'take back' ? 'taking back. ' : ''}${about.what}`;
+		case 'import':
+			return `Importing ${about.source} into ${about.mailbox}`;
+		case 'export':
+			return `Exporting mail${about.mailbox ? ` of ${about.mailbox}` : ''}`;
+		case 'reread':
+			return 'Reading stored mail again';
+		case 'files':
+			return 'Words inside attachments';
+		case 'lists':
+			return 'Asking lists to stop';
+		case 'digests':
+			return 'Making the digests that are due';
+		case 'due dates':
+			return 'Due dates after a change of retention';
+		case 'night':
+			return 'Nightly round';
+		case 'verify':
+			return 'Checking every stored message and the ledger';
+		case 'proposals':
+			return 'Looking for mail that can be cleared';
+		case 'scheduled run':
+			return `Scheduled run${about.mailbox ? ` of ${about.mailbox}` : ''}`;
+		case 'days':
+			return about.days === 1 ? 'A day passes' : `${showCount(about.days)} days pass`;
+		case 'backup':
+			return about.isNightly ? `The backup of the night to ${about.folder}` : `A backup to ${about.folder}`;
+	}
+}

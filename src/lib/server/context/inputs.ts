@@ -1,0 +1,59 @@
+import Joi from 'joi';
+import { ROLES } from '../../../core/access/roles.ts';
+import { LAYOUT_DIVISIONS, LAYOUT_PATHS } from '../../../core/archive/layout.ts';
+import { PROTECTIONS } from '../../../core/docket/decision.ts';
+import { DECISIONS } from '../../../core/docket/decisions.ts';
+import { PROPOSAL_KINDS } from '../../../core/likeness/proposals.ts';
+import { GROUPINGS } from '../../../core/lots/lots.ts';
+import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
+import { RECORD_CLASSES } from '../../../core/retention/classes.ts';
+import { DUE_ACTIONS } from '../../../core/retention/terms.ts';
+
+/* What inputs of use cases are made of. They say what is data of the right form; what it means is asked by the use case, with a
+   sentence for the person. */
+
+/** The number of something stored. */
+export const id = Joi.number().integer().min(1);
+/** How many, or the how-manieth. */
+export const count = Joi.number().integer().min(0);
+/** What somebody wrote. */
+export const text = Joi.string().allow('').max(100_000);
+
+export const decision = Joi.valid(...DECISIONS);
+export const dueAction = Joi.valid(...DUE_ACTIONS);
+export const grouping = Joi.valid(...Object.keys(GROUPINGS));
+export const proposalKind = Joi.valid(...PROPOSAL_KINDS);
+export const protection = Joi.valid(...PROTECTIONS);
+export const recordClass = Joi.valid(...RECORD_CLASSES);
+export const role = Joi.valid(...Object.keys(ROLES));
+/** States in which mail can be found. */
+export const foundState = Joi.valid('live', 'archived', 'binned');
+
+/** How an archive is laid out. */
+export const layout = Joi.object({
+	paths: Joi.valid(...LAYOUT_PATHS).required(),
+	divide: Joi.valid(...LAYOUT_DIVISIONS).required()
+});
+
+/** What a search is narrowed by. */
+export const narrowing = Joi.object({
+	mailbox: id,
+	folder: id,
+	who: id,
+	year: Joi.string().pattern(/^\d{4}$/),
+	tag: id,
+	file: Joi.valid('any', ...ATTACHMENT_KINDS)
+});
+
+/** What a person says of a decision; what Kovrel itself puts on a line is not among it. */
+export const decisionOptions = Joi.object({
+	folder: text,
+	tag: text,
+	until: text,
+	because: text,
+	keepNewest: Joi.number(),
+	only: protection,
+	class: recordClass.allow(null),
+	series: text,
+	terms: text
+});

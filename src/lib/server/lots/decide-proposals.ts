@@ -1,0 +1,42 @@
+import Joi from 'joi';
+import type { Decision } from '../../../core/docket/decisions.ts';
+import { type ProposalKind, proposalLabel } from '../../../core/likeness/proposals.ts';
+import type { Context } from '../context/context.ts';
+import { defineUseCase } from '../context/use-case.ts';
+import { decision, id, proposalKind } from '../context/inputs.ts';
+import { decide } from '../docket/prepare-docket.ts';
+import type { DocketView } from '../docket/show-docket.ts';
+import { Refusal } from '../refusal.ts';
+
+/** What is decided on messages that are proposed. */
+export interface ProposalDecision {
+	mailboxId: number;
+	kind: ProposalKind;
+	decision: Decision;
+	/** Undefined: everything that is proposed of this kind. */
+	ids?: number[] | undefined;
+}
+
+/** Puts a decision on proposed messages onto the docket. @throws Refusal */
+export async function decideProposals(context: Context, input: ProposalDecision): Promise<DocketView> {
+	const { mailboxId, kind, ids, decision } = input;
+	if (ids?.length === 0) throw new Refusal('bad-input', 'Select messages first. Nothing was drafted.');
+	const scope = { kind: 'proposal', proposal: kind, ids, label: proposalLabel(kind) } as const;
+	return decide(context, { mailboxId, line: { decision, options: {}, scope } });
+}
+
+/** The use cases of this file. */
+export const decideProposalsUseCases = [
+	defineUseCase({
+		name: 'decideProposals',
+		input: Joi.object({
+			mailboxId: id.required(),
+			kind: proposalKind.required(),
+			decision: decision.required(),
+			ids: Joi.array().items(id).max(10_000)
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: decideProposals
+	})
+] as const;
