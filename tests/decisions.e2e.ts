@@ -134,7 +134,7 @@ test('restores what was selected once: a second click has nothing to restore', a
 	await page.getByRole('button', { name: 'Restore 300 messages' }).click();
 	await expect(page.getByTestId('restored')).toContainText('300 messages restored');
 	await expect(page.getByRole('button', { name: 'Restore: select messages first' })).toBeDisabled();
-	await expect(slip(page)).toContainText('Restore 300 messages');
+	await expect(slip(page)).toContainText('Restored 300 messages');
 	await slip(page).getByRole('button', { name: 'Take back 300 messages' }).click();
 	await expect(state(page)).toHaveText('taken back');
 

@@ -246,7 +246,7 @@ test('finds an archived message, opens it safely, and puts it back', async ({ pa
 	await page.getByRole('button', { name: 'Restore 1 message' }).press('Enter');
 	await expect(page.getByTestId('restored')).toContainText('1 message restored to where it came from');
 	await expect(page.getByRole('row', { name: 'Quay fees, live' })).toContainText('Inbox');
-	await expect(slip(page)).toContainText('Restore 1 message to where it came from');
+	await expect(slip(page)).toContainText('Restored 1 message to where it came from');
 	expect(requested.filter((url) => url.includes('evil'))).toEqual([]);
 });
 

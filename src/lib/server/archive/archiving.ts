@@ -7,11 +7,12 @@ import { noteSettings } from '../standing/retention-store.ts';
 import { putSetting } from '../database/settings-store.ts';
 import { applySmall } from '../standing/apply-retention.ts';
 import type { Context } from '../context/context.ts';
-import { requireMailbox } from '../mail/mailboxes.ts';
+import { type MailboxRef, requireMailbox } from '../mail/mailboxes.ts';
 import { financialYearMonth } from '../standing/financial-year.ts';
 import Joi from 'joi';
 import { defineUseCase } from '../context/use-case.ts';
-import { layout, text } from '../context/inputs.ts';
+import { count, layout, mailboxRef, text } from '../context/inputs.ts';
+import { prepareArranging } from './prepare-archiving.ts';
 
 /** Sets the first month of the office's financial year. What is archived stays where it is. @throws Refusal */
 export async function setFinancialYear(context: Context, input: { month: number }): Promise<void> {
@@ -36,7 +37,7 @@ export async function setFinancialYear(context: Context, input: { month: number 
 
 /** How a mailbox is archived from now on. What is given only is changed. */
 export interface ArchivingSettings {
-	mailbox: string;
+	mailbox: MailboxRef;
 	layout?: Layout | undefined;
 	/** False: nothing of it may be archived. */
 	archives?: boolean | undefined;
@@ -61,11 +62,44 @@ export async function setArchiving(context: Context, input: ArchivingSettings): 
 	});
 }
 
+/** How a mailbox is archived, with all that goes along with it. */
+export interface ArchivingChange extends ArchivingSettings {
+	/** First month of the office's financial year. */
+	financialYear: number;
+	/** Whether what is archived is arranged anew as well. */
+	anew: boolean;
+}
+
+/** Sets how a mailbox is archived and the financial year, and drafts the docket that arranges the archive anew. @throws Refusal */
+export async function changeArchiving(context: Context, input: ArchivingChange): Promise<Mailbox> {
+	const { financialYear, anew, ...settings } = input;
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		if ((await financialYearMonth(within)) !== financialYear) await setFinancialYear(within, { month: financialYear });
+		const mailbox = await setArchiving(within, settings);
+		if (anew) await prepareArranging(within, { mailbox: mailbox.id });
+		return mailbox;
+	});
+}
+
 /** The use cases of this file. */
 export const archivingUseCases = [
 	defineUseCase({
+		name: 'changeArchiving',
+		input: Joi.object({
+			mailbox: mailboxRef.required(),
+			layout: layout.required(),
+			archives: Joi.boolean().required(),
+			financialYear: count.required(),
+			anew: Joi.boolean().required()
+		}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: changeArchiving
+	}),
+	defineUseCase({
 		name: 'setArchiving',
-		input: Joi.object({ mailbox: text.required(), layout: layout, archives: Joi.boolean() }).required(),
+		input: Joi.object({ mailbox: mailboxRef.required(), layout: layout, archives: Joi.boolean() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setArchiving

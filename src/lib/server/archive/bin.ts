@@ -12,13 +12,13 @@ import { putAddressed } from '../mail/threads-store.ts';
 import { weighBinned } from '../mail/weights-store.ts';
 import { doByItself } from '../docket/by-itself.ts';
 import { type Context, today } from '../context/context.ts';
-import { requireMailbox, requireMailboxId } from '../mail/mailboxes.ts';
+import { type MailboxRef, requireMailbox, requireMailboxId } from '../mail/mailboxes.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { type Decided, type DocketView, viewDocket } from '../docket/show-docket.ts';
 import { sql } from '../database/sql.ts';
 import Joi from 'joi';
 import { defineUseCase } from '../context/use-case.ts';
-import { count, id, text } from '../context/inputs.ts';
+import { count, id, mailboxRef, text } from '../context/inputs.ts';
 
 /** What is in the bin of a mailbox. */
 export interface Bin extends Weight {
@@ -106,7 +106,7 @@ const emptying = (binnedBy: CalendarDate | undefined): Decided => ({
 
 /** How a mailbox is cleared. What is given only is changed. */
 export interface ClearingSettings {
-	mailbox: string;
+	mailbox: MailboxRef;
 	binDays?: number | undefined;
 	emptiesBin?: boolean | undefined;
 	confirmAbove?: number | undefined;
@@ -209,7 +209,7 @@ export const binUseCases = [
 	defineUseCase({
 		name: 'setClearing',
 		input: Joi.object({
-			mailbox: text.required(),
+			mailbox: mailboxRef.required(),
 			binDays: Joi.number(),
 			emptiesBin: Joi.boolean(),
 			confirmAbove: Joi.number(),

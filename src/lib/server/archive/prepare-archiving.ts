@@ -5,16 +5,16 @@ import { type Decided, type LineSums, type Scope } from '../docket/scope.ts';
 import { type Context } from '../context/context.ts';
 import { checkedQuery } from '../mail/checked-query.ts';
 import { Refusal } from '../refusal.ts';
-import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
+import { type MailboxRef, requireFolder, requireMailbox } from '../mail/mailboxes.ts';
 import { decide, draftOf, tryDecision } from '../docket/prepare-docket.ts';
 import type { DocketView } from '../docket/show-docket.ts';
 import Joi from 'joi';
 import { defineUseCase } from '../context/use-case.ts';
-import { layout, text } from '../context/inputs.ts';
+import { layout, mailboxRef, text } from '../context/inputs.ts';
 
 /** What is to be archived. */
 export interface ArchivingInput {
-	mailbox: string;
+	mailbox: MailboxRef;
 	/** Cutoff date: what was received before it. */
 	before?: CalendarDate | undefined;
 	/** Path of a folder: it and its subfolders; without it, the whole mailbox. */
@@ -57,7 +57,7 @@ export async function decideArchiving(context: Context, input: ArchivingInput): 
 /** Puts on the docket that all that is archived is filed anew, in another layout. @throws Refusal */
 export async function prepareArranging(
 	context: Context,
-	input: { mailbox: string; layout?: Layout | undefined }
+	input: { mailbox: MailboxRef; layout?: Layout | undefined }
 ): Promise<DocketView> {
 	const mailbox = await requireMailbox(context, input.mailbox);
 	return draftOf(context, mailbox, {
@@ -78,7 +78,7 @@ export const prepareArchivingUseCases = [
 	defineUseCase({
 		name: 'prepareArchiving',
 		input: Joi.object({
-			mailbox: text.required(),
+			mailbox: mailboxRef.required(),
 			before: text,
 			folder: text,
 			query: text,
@@ -91,7 +91,7 @@ export const prepareArchivingUseCases = [
 	}),
 	defineUseCase({
 		name: 'prepareArranging',
-		input: Joi.object({ mailbox: text.required(), layout: layout }).required(),
+		input: Joi.object({ mailbox: mailboxRef.required(), layout: layout }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: prepareArranging
@@ -99,7 +99,7 @@ export const prepareArchivingUseCases = [
 	defineUseCase({
 		name: 'decideArchiving',
 		input: Joi.object({
-			mailbox: text.required(),
+			mailbox: mailboxRef.required(),
 			before: text,
 			folder: text,
 			query: text,

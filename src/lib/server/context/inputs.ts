@@ -29,6 +29,9 @@ export const role = Joi.valid(...Object.keys(ROLES));
 /** States in which mail can be found. */
 export const foundState = Joi.valid('live', 'archived', 'binned');
 
+/** A mailbox, by name or number. */
+export const mailboxRef = Joi.alternatives(id, text);
+
 /** How an archive is laid out. */
 export const layout = Joi.object({
 	paths: Joi.valid(...LAYOUT_PATHS).required(),

@@ -22,10 +22,10 @@ import { getMailbox, type Mailbox, putDigesting } from '../mail/mailboxes-store.
 import { doByItself } from '../docket/by-itself.ts';
 import { type Context, today } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { requireMailbox } from '../mail/mailboxes.ts';
+import { type MailboxRef, requireMailbox } from '../mail/mailboxes.ts';
 import Joi from 'joi';
 import { defineJob, defineUseCase } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
+import { mailboxRef, text } from '../context/inputs.ts';
 
 /** A digest that was made. */
 export interface DigestMade {
@@ -189,7 +189,7 @@ export async function makeDigests(context: Context): Promise<DigestMade[]> {
 /** Sets how often a mailbox gets its digest, and into which folder. @throws Refusal */
 export async function setDigest(
 	context: Context,
-	input: { mailbox: string; every?: DigestRhythm | undefined; folder?: string | undefined }
+	input: { mailbox: MailboxRef; every?: DigestRhythm | undefined; folder?: string | undefined }
 ): Promise<Mailbox> {
 	const folder = input.folder?.trim();
 	if (input.every !== undefined && !DIGEST_RHYTHMS.includes(input.every))
@@ -217,7 +217,7 @@ export async function setDigest(
 export const makeDigestsUseCases = [
 	defineUseCase({
 		name: 'setDigest',
-		input: Joi.object({ mailbox: text.required(), every: Joi.valid('day', 'week'), folder: text }).required(),
+		input: Joi.object({ mailbox: mailboxRef.required(), every: Joi.valid('day', 'week'), folder: text }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setDigest

@@ -33,6 +33,7 @@ import { requireDocket, viewDocket } from './show-docket.ts';
 import Joi from 'joi';
 import { defineJob } from '../context/use-case.ts';
 import { id, text } from '../context/inputs.ts';
+import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
 
 /** What was done with a docket. */
 export interface DocketOutcome {
@@ -246,10 +247,20 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 	};
 }
 
-async function aboutDocket(context: Context, id: number, does: 'carry out' | 'take back'): Promise<JobAbout> {
-	const docket = await requireDocket(context, id);
+async function aboutDocket(context: Context, docket: Docket, does: 'carry out' | 'take back'): Promise<JobAbout> {
 	const { sentences } = viewDocket(docket, await requireMailboxId(context, docket.mailboxId));
-	return { kind: 'docket', docket: id, does, what: sentences.join(' ') };
+	return { kind: 'docket', docket: docket.id, does, what: sentences.join(' ') };
+}
+
+/* Refused at once, on the slip, where it can be known beforehand; what is frozen is asked again (begin-docket). */
+async function aboutCarryingOut(context: Context, { id, confirm }: CarryOutInput): Promise<JobAbout> {
+	const docket = await requireDocket(context, id);
+	if (docket.state !== 'drafted' && docket.state !== 'carrying-out')
+		throw new Refusal('not-possible', `Docket ${id} was ${docket.state.replace('-', ' ')} already. Nothing was done.`);
+	const { confirmation } = viewDocket(docket, await requireMailboxId(context, docket.mailboxId));
+	if (docket.state === 'drafted' && confirmation && !isConfirmedBy(confirmation, confirm ?? ''))
+		throw new Refusal('bad-input', `Type “${confirmation.text}” to confirm it. Nothing was done.`);
+	return aboutDocket(context, docket, 'carry out');
 }
 
 /** The use cases of this file. */
@@ -267,7 +278,7 @@ export const carryOutUseCases = [
 			right: 'administrator',
 			run: carryOut
 		},
-		{ lane: 'docket', about: (context, { id }) => aboutDocket(context, id, 'carry out') }
+		{ lane: 'docket', about: aboutCarryingOut }
 	),
 	defineJob(
 		{
@@ -277,6 +288,9 @@ export const carryOutUseCases = [
 			right: 'administrator',
 			run: takeBack
 		},
-		{ lane: 'docket', about: (context, { id }) => aboutDocket(context, id, 'take back') }
+		{
+			lane: 'docket',
+			about: async (context, { id }) => aboutDocket(context, await requireDocket(context, id), 'take back')
+		}
 	)
 ] as const;

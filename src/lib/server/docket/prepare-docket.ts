@@ -308,10 +308,11 @@ export async function itemsByMailbox(
 }
 
 /** Drops a draft. @throws Refusal where it is none any more */
-export async function dropDocket(context: Context, input: { id: number }): Promise<void> {
-	await inTransaction(context.db, async (db) => {
-		const docket = await requireDraft({ ...context, db }, input.id);
-		await putDocketState(db, docket.id, 'dropped');
+export async function dropDocket(context: Context, input: { id: number }): Promise<{ mailboxId: number }> {
+	return inTransaction(context.db, async (db) => {
+		const { id, mailboxId } = await requireDraft({ ...context, db }, input.id);
+		await putDocketState(db, id, 'dropped');
+		return { mailboxId };
 	});
 }
 

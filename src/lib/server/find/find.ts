@@ -19,18 +19,18 @@ import {
 	SORTS
 } from './search-store.ts';
 import type { Context } from '../context/context.ts';
-import { requireMailbox } from '../mail/mailboxes.ts';
+import { type MailboxRef, requireMailbox } from '../mail/mailboxes.ts';
 import { type Need, reachOf, withinReach } from '../access/reach.ts';
 import { checkedQuery } from '../mail/checked-query.ts';
 import Joi from 'joi';
 import { defineUseCase } from '../context/use-case.ts';
-import { count, foundState, narrowing, text } from '../context/inputs.ts';
+import { count, foundState, mailboxRef, narrowing, text } from '../context/inputs.ts';
 
 /** What is looked for. */
 export interface FindInput {
 	query: string;
-	/** Name of a mailbox; without it, all. */
-	mailbox?: string | undefined;
+	/** Without it, all. */
+	mailbox?: MailboxRef | undefined;
 	/** Without it, archived and live mail. */
 	states?: ('live' | 'archived' | 'binned')[] | undefined;
 	sort?: Sort | undefined;
@@ -155,7 +155,7 @@ export const findUseCases = [
 		name: 'find',
 		input: Joi.object({
 			query: text.required(),
-			mailbox: text,
+			mailbox: mailboxRef,
 			states: Joi.array().items(foundState),
 			sort: Joi.valid(...Object.keys(SORTS)),
 			limit: count.required(),
@@ -170,7 +170,7 @@ export const findUseCases = [
 	defineUseCase({
 		name: 'narrow',
 		input: Joi.object({
-			mailbox: text,
+			mailbox: mailboxRef,
 			query: text.required(),
 			states: Joi.array().items(foundState),
 			sort: Joi.valid(...Object.keys(SORTS)),

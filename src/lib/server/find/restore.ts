@@ -10,7 +10,7 @@ import { itemsByMailbox, prepareDocket, tryDecision } from '../docket/prepare-do
 import { type Decided } from '../docket/show-docket.ts';
 import Joi from 'joi';
 import { defineUseCase } from '../context/use-case.ts';
-import { count, foundState, id, narrowing, text } from '../context/inputs.ts';
+import { count, foundState, id, mailboxRef, narrowing, text } from '../context/inputs.ts';
 
 /** What was restored. */
 export interface RestoreResult {
@@ -79,7 +79,7 @@ export const restoreUseCases = [
 	defineUseCase({
 		name: 'restoreFound',
 		input: Joi.object({
-			mailbox: text,
+			mailbox: mailboxRef,
 			query: text.required(),
 			states: Joi.array().items(foundState),
 			sort: Joi.valid(...Object.keys(SORTS)),

@@ -21,15 +21,15 @@ import type { ArchivedScope, Decided, LotsScope } from '../docket/scope.ts';
 import { applySmall } from '../standing/apply-retention.ts';
 import { type Context, today } from '../context/context.ts';
 import { listLots } from '../lots/lots.ts';
-import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
+import { type MailboxRef, requireFolder, requireMailbox } from '../mail/mailboxes.ts';
 import { decide } from '../docket/prepare-docket.ts';
 import { type DocketView } from '../docket/show-docket.ts';
 import Joi from 'joi';
 import { defineUseCase } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
+import { mailboxRef, text } from '../context/inputs.ts';
 
 interface FolderInput {
-	mailbox: string;
+	mailbox: MailboxRef;
 	/** Its path. */
 	folder: string;
 }
@@ -121,7 +121,7 @@ export async function renameFolder(
 /** Removes folders in which, and below which, nothing lies. What comes back from the archive makes its folder again. */
 export async function removeFolders(
 	context: Context,
-	input: { mailbox: string; folders: string[] }
+	input: { mailbox: MailboxRef; folders: string[] }
 ): Promise<string[]> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -332,7 +332,7 @@ export async function endPause(context: Context, input: FolderInput): Promise<vo
 export const foldersUseCases = [
 	defineUseCase({
 		name: 'makeFolder',
-		input: Joi.object({ mailbox: text.required(), folder: text.required() }).required(),
+		input: Joi.object({ mailbox: mailboxRef.required(), folder: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: makeFolder
@@ -341,7 +341,7 @@ export const foldersUseCases = [
 		name: 'renameFolder',
 		input: Joi.object({
 			tree: Joi.valid('mailbox', 'archive'),
-			mailbox: text.required(),
+			mailbox: mailboxRef.required(),
 			folder: text.required(),
 			to: text.required()
 		}).required(),
@@ -351,7 +351,7 @@ export const foldersUseCases = [
 	}),
 	defineUseCase({
 		name: 'removeFolders',
-		input: Joi.object({ mailbox: text.required(), folders: Joi.array().items(text).required() }).required(),
+		input: Joi.object({ mailbox: mailboxRef.required(), folders: Joi.array().items(text).required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: removeFolders
@@ -360,7 +360,7 @@ export const foldersUseCases = [
 		name: 'mergeFolder',
 		input: Joi.object({
 			tree: Joi.valid('mailbox', 'archive'),
-			mailbox: text.required(),
+			mailbox: mailboxRef.required(),
 			folder: text.required(),
 			into: text.required()
 		}).required(),
@@ -372,7 +372,7 @@ export const foldersUseCases = [
 		name: 'folderPerYear',
 		input: Joi.object({
 			tree: Joi.valid('mailbox', 'archive'),
-			mailbox: text.required(),
+			mailbox: mailboxRef.required(),
 			folder: text.required(),
 			closes: Joi.boolean()
 		}).required(),
@@ -383,7 +383,7 @@ export const foldersUseCases = [
 	defineUseCase({
 		name: 'pauseFolder',
 		input: Joi.object({
-			mailbox: text.required(),
+			mailbox: mailboxRef.required(),
 			folder: text.required(),
 			until: text.required(),
 			because: text.required()
@@ -394,7 +394,7 @@ export const foldersUseCases = [
 	}),
 	defineUseCase({
 		name: 'endPause',
-		input: Joi.object({ mailbox: text.required(), folder: text.required() }).required(),
+		input: Joi.object({ mailbox: mailboxRef.required(), folder: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: endPause

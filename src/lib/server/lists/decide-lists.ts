@@ -181,12 +181,28 @@ export async function listsLines(context: Context, input: ListsDecision): Promis
 	];
 }
 
-/** Puts a decision on lists on the docket of a mailbox. Nothing happens yet. @throws Refusal */
-export async function decideLists(context: Context, input: ListsDecision): Promise<DocketView> {
-	const lines = await listsLines(context, input);
+/**
+ * Puts a decision on lists on the docket of a mailbox. Nothing happens yet.
+ *
+ * @param input.blocked lists that are blocked instead, with their mail put into junk: those of strangers
+ * @throws Refusal, and then nothing is drafted
+ */
+export async function decideLists(
+	context: Context,
+	input: ListsDecision & { blocked?: number[] | undefined }
+): Promise<DocketView> {
+	const { blocked = [], ...wish } = input;
+	const { mailboxId, ids } = wish;
 	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const lines = [
+			...(ids.length > 0 || blocked.length === 0 ? await listsLines(within, wish) : []),
+			...(blocked.length > 0
+				? await listsLines(within, { mailboxId, ids: blocked, decision: 'block', backIssues: 'junk' })
+				: [])
+		];
 		let docket: DocketView | undefined;
-		for (const line of lines) docket = await decide({ ...context, db }, { mailboxId: input.mailboxId, line });
+		for (const line of lines) docket = await decide(within, { mailboxId, line });
 		return docket as DocketView;
 	});
 }
@@ -221,6 +237,7 @@ export const decideListsUseCases = [
 		input: Joi.object({
 			mailboxId: id.required(),
 			ids: Joi.array().items(id).required(),
+			blocked: Joi.array().items(id),
 			decision: Joi.valid('unsubscribe', 'block', 'digest').required(),
 			backIssues: Joi.valid('archive', 'delete', 'junk', 'leave', 'keep-newest').required(),
 			keepNewest: Joi.number()

@@ -7,12 +7,16 @@ import { Refusal } from '../refusal.ts';
 import { findFolder, folderWithBelow } from './folders-store.ts';
 import Joi from 'joi';
 import { defineUseCase } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
+import { mailboxRef } from '../context/inputs.ts';
 
-/** The mailbox of that name. @throws Refusal */
-export async function requireMailbox({ db }: Context, name: string): Promise<Mailbox> {
-	const found = await findMailbox(db, name);
-	if (!found) throw new Refusal('not-found', `There is no mailbox "${name}". Nothing was done.`);
+/** A mailbox by its name, as people call it, or by its number, as a page knows it. */
+export type MailboxRef = string | number;
+
+/** The mailbox of that name or number. @throws Refusal */
+export async function requireMailbox(context: Context, ref: MailboxRef): Promise<Mailbox> {
+	if (typeof ref === 'number') return requireMailboxId(context, ref);
+	const found = await findMailbox(context.db, ref);
+	if (!found) throw new Refusal('not-found', `There is no mailbox "${ref}". Nothing was done.`);
 	return found;
 }
 
@@ -41,10 +45,14 @@ export async function ensureMailbox(context: Context, db: Db, name: string): Pro
 /** Sets the quota of a mailbox, made where it is new. */
 export async function setQuota(
 	context: Context,
-	input: { mailbox: string; bytes: number | undefined }
+	input: { mailbox: MailboxRef; bytes: number | undefined }
 ): Promise<Mailbox> {
 	return inTransaction(context.db, async (db) => {
-		const mailbox = await ensureMailbox(context, db, input.mailbox);
+		const within = { ...context, db };
+		const mailbox =
+			typeof input.mailbox === 'number'
+				? await requireMailboxId(within, input.mailbox)
+				: await ensureMailbox(within, db, input.mailbox);
 		await putQuota(db, mailbox.id, input.bytes);
 		await appendLedger(db, {
 			at: context.now(),
@@ -75,7 +83,7 @@ export async function requireFolder(
 export const mailboxesUseCases = [
 	defineUseCase({
 		name: 'setQuota',
-		input: Joi.object({ mailbox: text.required(), bytes: Joi.number() }).required(),
+		input: Joi.object({ mailbox: mailboxRef.required(), bytes: Joi.number() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setQuota

@@ -39,6 +39,7 @@ import { threadMailUseCases } from '../mail/thread-mail.ts';
 import { ownUseCases } from '../people/own.ts';
 import { peopleUseCases } from '../people/people.ts';
 import { requestsUseCases } from '../people/requests.ts';
+import { frameUseCases } from './frame.ts';
 import { jobsUseCases } from './jobs.ts';
 import { nightUseCases } from './night.ts';
 import { decideDueUseCases } from '../retention/decide-due.ts';
@@ -99,6 +100,7 @@ const defined = [
 	...ownUseCases,
 	...peopleUseCases,
 	...requestsUseCases,
+	...frameUseCases,
 	...jobsUseCases,
 	...nightUseCases,
 	...decideDueUseCases,

@@ -1,7 +1,6 @@
 import { fail, redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
 import { type Protection, PROTECTIONS } from '../../../core/docket/decision.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
 
@@ -41,16 +40,10 @@ export const actions: Actions = {
 		const id = Number(params.id);
 		const { error, value } = expectedSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: BROKEN });
-		const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
 		const { messages, bytes, confirm } = value;
 		const expected = messages === undefined || bytes === undefined ? undefined : { messages, bytes };
-		if (docket.state !== 'drafted' && docket.state !== 'carrying-out')
-			return fail(409, { message: `Docket ${id} is ${docket.state.replace('-', ' ')} already. Nothing was done.` });
-		// told at once, on the slip; the job asks again, by what is frozen
-		const { confirmation, state } = docket;
-		if (state === 'drafted' && confirmation && !isConfirmedBy(confirmation, confirm ?? ''))
-			return fail(400, { message: `Type “${confirmation.text}” to confirm it. Nothing was done.` });
-		await locals.office.start('carryOut', { id, expected, confirm }, locals.who);
+		const started = await attempted(locals.office.start('carryOut', { id, expected, confirm }, locals.who));
+		if ('refused' in started) return fail(started.status, { message: started.refused });
 		return { started: true };
 	},
 	approve: async ({ locals, params, request }) => {
@@ -63,15 +56,13 @@ export const actions: Actions = {
 	},
 	takeBack: async ({ locals, params }) => {
 		const id = Number(params.id);
-		await answered(locals.office.start('takeBack', { id }, locals.who));
-		return { started: true };
+		const started = await attempted(locals.office.start('takeBack', { id }, locals.who));
+		return 'refused' in started ? fail(started.status, { message: started.refused }) : { started: true };
 	},
 	drop: async ({ locals, params }) => {
-		const id = Number(params.id);
-		const docket = await answered(locals.office.ask('showDocket', { id }, locals.who));
-		const dropped = await attempted(locals.office.change('dropDocket', { id }, locals.who));
+		const dropped = await attempted(locals.office.change('dropDocket', { id: Number(params.id) }, locals.who));
 		if ('refused' in dropped) return fail(dropped.status, { message: dropped.refused });
-		redirect(303, `/m/${docket.mailboxId}/clear`);
+		redirect(303, `/m/${dropped.done.mailboxId}/clear`);
 	},
 	dismiss: async ({ locals, params }) => {
 		const done = await attempted(locals.office.change('dismissDocket', { id: Number(params.id) }, locals.who));

@@ -77,13 +77,10 @@ export const actions: Actions = {
 		const form = await superValidate(request, cutoff);
 		if (!form.valid) return fail(400, { form });
 		const { before, folder, paths, divide } = form.data;
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
-		);
 		const drafted = await attempted(
 			locals.office.change(
 				'decideArchiving',
-				{ mailbox: mailbox.name, before, folder: folder || undefined, layout: { paths, divide } },
+				{ mailbox: Number(params.mailbox), before, folder: folder || undefined, layout: { paths, divide } },
 				locals.who
 			)
 		);
@@ -92,10 +89,9 @@ export const actions: Actions = {
 
 	aim: async ({ locals, params, request }) => {
 		const inboxAim = Number((await request.formData()).get('inboxAim'));
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
+		const set = await attempted(
+			locals.office.change('setClearing', { mailbox: Number(params.mailbox), inboxAim }, locals.who)
 		);
-		const set = await attempted(locals.office.change('setClearing', { mailbox: mailbox.name, inboxAim }, locals.who));
 		return 'refused' in set ? fail(set.status, { aimRefused: set.refused }) : { aimSet: true };
 	},
 
@@ -106,20 +102,19 @@ export const actions: Actions = {
 		const { value, error } = archiving.validate(fields);
 		if (error) return fail(400, { archivingRefused: 'These settings are not complete. Nothing was changed.' });
 		const { paths, divide, archives, financialYear } = value;
-		const { mailbox } = await answered(
-			office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, who)
-		);
-		const change = async () => {
-			if ((await office.ask('financialYearMonth', undefined, who)) !== financialYear)
-				await office.change('setFinancialYear', { month: financialYear }, who);
-			await office.change(
-				'setArchiving',
-				{ mailbox: mailbox.name, layout: { paths, divide }, archives: archives !== undefined },
+		const changed = await attempted(
+			office.change(
+				'changeArchiving',
+				{
+					mailbox: Number(params.mailbox),
+					layout: { paths, divide },
+					archives: archives !== undefined,
+					financialYear,
+					anew: anew !== undefined
+				},
 				who
-			);
-			if (anew !== undefined) await office.change('prepareArranging', { mailbox: mailbox.name }, who);
-		};
-		const changed = await attempted(change());
+			)
+		);
 		return 'refused' in changed
 			? fail(changed.status, { archivingRefused: changed.refused })
 			: {

@@ -20,18 +20,9 @@ export const actions: Actions = {
 	decide: async ({ locals, params, request }) => {
 		const wish = readListsWish(await request.formData());
 		if (!wish) return fail(400, { message: 'The decision did not come in whole. Nothing was drafted.' });
-		const { blocked, ids, decision, backIssues, keepNewest } = wish;
-		const mailboxId = Number(params.mailbox);
-		const parts = [
-			...(ids.length > 0 || blocked.length === 0 ? [{ mailboxId, ids, decision, backIssues, keepNewest }] : []),
-			...(blocked.length > 0
-				? [{ mailboxId, ids: blocked, decision: 'block' as const, backIssues: 'junk' as const, keepNewest: undefined }]
-				: [])
-		];
-		for (const part of parts) {
-			const decided = await attempted(locals.office.change('decideLists', part, locals.who));
-			if ('refused' in decided) return fail(decided.status, { message: decided.refused });
-		}
+		const input = { mailboxId: Number(params.mailbox), ...wish };
+		const decided = await attempted(locals.office.change('decideLists', input, locals.who));
+		if ('refused' in decided) return fail(decided.status, { message: decided.refused });
 		return { decided: true };
 	},
 	trust: async ({ locals, params, request }) => {

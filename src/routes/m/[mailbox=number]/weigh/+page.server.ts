@@ -28,10 +28,9 @@ export const actions: Actions = {
 		const bytes = text === '' ? undefined : readBytes(text);
 		if (text !== '' && bytes === undefined)
 			return fail(400, { message: `"${text}" is no size; write 500 MB or 2 GB. The quota stays as it was.` });
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
+		const set = await attempted(
+			locals.office.change('setQuota', { mailbox: Number(params.mailbox), bytes }, locals.who)
 		);
-		const set = await attempted(locals.office.change('setQuota', { mailbox: mailbox.name, bytes }, locals.who));
 		return 'refused' in set ? fail(set.status, { message: set.refused }) : { set: true };
 	},
 
@@ -39,21 +38,17 @@ export const actions: Actions = {
 		const addresses = String((await request.formData()).get('addresses') ?? '')
 			.split(/[\s,;]+/)
 			.filter(Boolean);
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
+		const set = await attempted(
+			locals.office.change('setClearing', { mailbox: Number(params.mailbox), addresses }, locals.who)
 		);
-		const set = await attempted(locals.office.change('setClearing', { mailbox: mailbox.name, addresses }, locals.who));
 		return 'refused' in set ? fail(set.status, { message: set.refused }) : { set: true };
 	},
 
 	draft: async ({ locals, params, request }) => {
 		const { value, error } = wishSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: 'That suggestion cannot be drafted. Nothing was done.' });
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
-		);
 		const drafted = await attempted(
-			locals.office.change('decideArchiving', { ...value, mailbox: mailbox.name }, locals.who)
+			locals.office.change('decideArchiving', { ...value, mailbox: Number(params.mailbox) }, locals.who)
 		);
 		if ('refused' in drafted) return fail(drafted.status, { message: drafted.refused });
 		redirect(303, `/m/${params.mailbox}/clear`);

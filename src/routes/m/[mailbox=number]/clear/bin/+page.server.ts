@@ -43,14 +43,11 @@ export const actions: Actions = {
 	settings: async ({ locals, params, request }) => {
 		const { value, error } = settingsSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: 'These settings are not complete. Nothing was changed.' });
-		const { mailbox } = await answered(
-			locals.office.ask('listBin', { mailboxId: Number(params.mailbox), limit: 1 }, locals.who)
-		);
 		const { binDays, emptiesBin, confirmAbove } = value;
 		const set = await attempted(
 			locals.office.change(
 				'setClearing',
-				{ mailbox: mailbox.name, binDays, confirmAbove, emptiesBin: emptiesBin !== undefined },
+				{ mailbox: Number(params.mailbox), binDays, confirmAbove, emptiesBin: emptiesBin !== undefined },
 				locals.who
 			)
 		);

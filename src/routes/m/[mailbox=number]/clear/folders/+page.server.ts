@@ -43,16 +43,16 @@ const askedSchema = Joi.object<Asked>({
 /* What each word of the page has done. */
 function change(
 	{ office, who }: App.Locals,
-	mailbox: { id: number; name: string },
+	mailboxId: number,
 	tree: 'mailbox' | 'archive',
 	{ folder, what, to, until, because, closes }: Asked
 ) {
-	const of = { mailbox: mailbox.name, folder };
+	const of = { mailbox: mailboxId, folder };
 	const decide = (decision: 'archive' | 'delete' | 'tag') =>
 		office.change(
 			'decideLots',
 			{
-				mailboxId: mailbox.id,
+				mailboxId,
 				by: 'folder',
 				folder,
 				decision,
@@ -70,7 +70,7 @@ function change(
 		case 'per-year':
 			return office.change('folderPerYear', { ...of, tree, closes: closes !== '' }, who);
 		case 'remove':
-			return office.change('removeFolders', { mailbox: mailbox.name, folders: [folder] }, who);
+			return office.change('removeFolders', { mailbox: mailboxId, folders: [folder] }, who);
 		case 'pause':
 			return office.change('pauseFolder', { ...of, until, because }, who);
 		case 'end-pause':
@@ -100,13 +100,10 @@ export const actions: Actions = {
 	default: async ({ locals, params, request, url }) => {
 		const { value, error } = askedSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: error.message });
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
-		);
 		const tree = treeOf(url);
 		if (tree === 'archive' && !IN_ARCHIVE.includes(value.what))
 			return fail(400, { message: 'That is for folders of the mailbox. Nothing was changed.' });
-		const changed = await attempted<unknown>(change(locals, mailbox, tree, value));
+		const changed = await attempted<unknown>(change(locals, Number(params.mailbox), tree, value));
 		return 'refused' in changed
 			? fail(changed.status, { message: changed.refused })
 			: { said: `${value.folder} ${SAID[value.what]}.` };

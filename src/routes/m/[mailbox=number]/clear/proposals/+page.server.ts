@@ -67,11 +67,8 @@ export const actions: Actions = {
 	),
 	removeFolders: async ({ locals, params, request }) => {
 		const folders = (await request.formData()).getAll('folder').map(String);
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
-		);
 		const removed = await attempted(
-			locals.office.change('removeFolders', { mailbox: mailbox.name, folders }, locals.who)
+			locals.office.change('removeFolders', { mailbox: Number(params.mailbox), folders }, locals.who)
 		);
 		return 'refused' in removed ? fail(removed.status, { message: removed.refused }) : { removed: removed.done };
 	}

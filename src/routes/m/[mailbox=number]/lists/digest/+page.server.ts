@@ -26,10 +26,9 @@ export const actions: Actions = {
 	set: async ({ locals, params, request }) => {
 		const { value, error } = settingsSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: 'Name the folder for the digests. Nothing was changed.' });
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
+		const done = await attempted(
+			locals.office.change('setDigest', { mailbox: Number(params.mailbox), ...value }, locals.who)
 		);
-		const done = await attempted(locals.office.change('setDigest', { mailbox: mailbox.name, ...value }, locals.who));
 		return 'refused' in done ? fail(done.status, { message: done.refused }) : { set: true };
 	},
 	takeOut: async ({ locals, params, request }) => {

@@ -59,13 +59,10 @@ export const actions: Actions = {
 	junk: async ({ locals, params, request }) => {
 		const { value, error } = junkSchema.validate(Object.fromEntries(await request.formData()));
 		if (error) return fail(400, { message: 'Junk stays for 1 to 3,650 days. Nothing was changed.' });
-		const { mailbox } = await answered(
-			locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'mailbox' }, locals.who)
-		);
 		const done = await attempted(
 			locals.office.change(
 				'setClearing',
-				{ mailbox: mailbox.name, junkDays: value.junkDays, clearsJunk: value.clearsJunk !== undefined },
+				{ mailbox: Number(params.mailbox), junkDays: value.junkDays, clearsJunk: value.clearsJunk !== undefined },
 				locals.who
 			)
 		);
