@@ -2,10 +2,9 @@
 import { copyFileSync, mkdirSync, rmSync, statSync } from 'node:fs';
 import path from 'node:path';
 import { showBytes } from '../src/core/weigh/units.ts';
-import { copyDatabase, flush } from '../src/lib/server/database/copy.ts';
-import { databaseFile } from '../src/lib/server/database/open.ts';
-import { backUp } from '../src/lib/server/backup/back-up.ts';
-import { importMailbox } from '../src/lib/server/intake/import-mailbox.ts';
+import { copyDatabase, databaseFile, flush } from '../src/lib/server/database/index.ts';
+import { backUp } from '../src/lib/server/backup/index.ts';
+import { importMailbox } from '../src/lib/server/intake/index.ts';
 import type { Bench } from './clear.ts';
 import { writeMbox } from './mail.ts';
 import { best, ratio, table } from './measure.ts';

@@ -1,8 +1,7 @@
 // Queries as people ask them.
 import { matchExpression, readQuery } from '../src/core/search/query.ts';
-import { row } from '../src/lib/server/database/rows.ts';
-import { sql } from '../src/lib/server/database/sql.ts';
-import type { Context } from '../src/lib/server/context/context.ts';
+import { row, sql } from '../src/lib/server/database/index.ts';
+import type { Context } from '../src/lib/server/context/index.ts';
 import { Dice } from '../demo/random.ts';
 
 /** Ordinary queries: one to three words, from frequent to rare, with at most 10,000 hits. */

@@ -1,13 +1,10 @@
 // What a change of the retention schedule costs, how fast what is due opens, and what a change would do.
 import { rmSync } from 'node:fs';
 import { showCount } from '../src/core/weigh/units.ts';
-import { change } from '../src/lib/server/database/rows.ts';
-import { sql } from '../src/lib/server/database/sql.ts';
-import { recalculateDue } from '../src/lib/server/standing/apply-retention.ts';
-import type { Context } from '../src/lib/server/context/context.ts';
-import { dueOverview } from '../src/lib/server/retention/due.ts';
-import { setRetention, tryRetention } from '../src/lib/server/retention/retain.ts';
-import { saveSeries, trySeries } from '../src/lib/server/retention/schedule.ts';
+import { change, sql } from '../src/lib/server/database/index.ts';
+import { recalculateDue } from '../src/lib/server/standing/index.ts';
+import type { Context } from '../src/lib/server/context/index.ts';
+import { dueOverview, saveSeries, setRetention, tryRetention, trySeries } from '../src/lib/server/retention/index.ts';
 import { type Bench, timed } from './clear.ts';
 import { best, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';

@@ -1,8 +1,8 @@
 // The built server, and somebody who is signed in.
 import { spawn } from 'node:child_process';
-import type { Context } from '../src/lib/server/context/context.ts';
-import { addPerson } from '../src/lib/server/people/people.ts';
-import { comeIn } from '../src/lib/server/access/sign-in.ts';
+import type { Context } from '../src/lib/server/context/index.ts';
+import { addPerson } from '../src/lib/server/people/index.ts';
+import { comeIn } from '../src/lib/server/access/index.ts';
 
 /** An administrator who came in. @returns the header that shows it */
 export async function administratorIn(context: Context): Promise<{ cookie: string }> {

@@ -1,8 +1,6 @@
 import { Dice } from '../demo/random.ts';
-import { type Db, inTransaction } from '../src/lib/server/database/open.ts';
-import { change } from '../src/lib/server/database/rows.ts';
-import { raw, sql } from '../src/lib/server/database/sql.ts';
-import { recountWeights } from '../src/lib/server/mail/weights-store.ts';
+import { change, type Db, inTransaction, raw, sql } from '../src/lib/server/database/index.ts';
+import { recountWeights } from '../src/lib/server/mail/index.ts';
 import { Vocabulary } from './words.ts';
 
 const FOLDERS = 60;

@@ -1,22 +1,16 @@
 // Sets what somebody at the ferry operator has set before the demo begins: set-up-office. KOVREL_DATA names the data folder.
 import { type Actor, administratorNamed, type Role } from '../src/core/access/roles.ts';
 import type { RecordClass } from '../src/core/retention/classes.ts';
-import { inTransaction } from '../src/lib/server/database/open.ts';
-import { dataFolder } from '../src/lib/server/process/office.ts';
-import { putSetting } from '../src/lib/server/database/settings-store.ts';
-import { endSessions } from '../src/lib/server/access/account.ts';
-import { actingAs, type Context } from '../src/lib/server/context/context.ts';
-import { carryOut } from '../src/lib/server/docket/carry-out.ts';
-import { decideArchiving } from '../src/lib/server/archive/prepare-archiving.ts';
-import { find } from '../src/lib/server/find/find.ts';
-import { placeHold } from '../src/lib/server/retention/holds.ts';
-import { requireFolder, requireMailbox } from '../src/lib/server/mail/mailboxes.ts';
-import { addPerson, changeGroup, grant, requirePerson, setOwner } from '../src/lib/server/people/people.ts';
-import { openContext } from '../src/lib/server/process/open-context.ts';
-import { type Given, setRetention } from '../src/lib/server/retention/retain.ts';
-import { makeRequest } from '../src/lib/server/people/requests.ts';
-import { comeIn } from '../src/lib/server/access/sign-in.ts';
-import { useStarterSchedule } from '../src/lib/server/retention/schedule.ts';
+import { inTransaction, putSetting } from '../src/lib/server/database/index.ts';
+import { dataFolder, openContext } from '../src/lib/server/process/index.ts';
+import { comeIn, endSessions } from '../src/lib/server/access/index.ts';
+import { actingAs, type Context } from '../src/lib/server/context/index.ts';
+import { carryOut } from '../src/lib/server/docket/index.ts';
+import { decideArchiving } from '../src/lib/server/archive/index.ts';
+import { find } from '../src/lib/server/find/index.ts';
+import { type Given, placeHold, setRetention, useStarterSchedule } from '../src/lib/server/retention/index.ts';
+import { requireFolder, requireMailbox } from '../src/lib/server/mail/index.ts';
+import { addPerson, changeGroup, grant, makeRequest, requirePerson, setOwner } from '../src/lib/server/people/index.ts';
 
 /* The periods are those of the example schedule, and a few plain ones. Nothing is switched on. */
 const FOLDERS: { mailbox: string; folders: string[]; retention: Given; class?: RecordClass }[] = [

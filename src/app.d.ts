@@ -1,6 +1,6 @@
 import type { Actor } from './core/access/roles.ts';
-import type { Office } from '$lib/server/process/office.ts';
-import type { Visitor } from '$lib/server/access/sign-in.ts';
+import type { Office } from '$lib/server/process/index.ts';
+import type { Visitor } from '$lib/server/access/index.ts';
 
 declare global {
 	namespace App {

@@ -1,15 +1,13 @@
 import { type Handle, type HandleServerError, redirect, type RequestEvent, type ServerInit } from '@sveltejs/kit';
 import { building } from '$app/environment';
 import { allows } from './core/access/roles.ts';
-import { isLoopbackAddress, isLoopbackHost, isOwnRequest } from '$lib/server/access/loopback.ts';
-import { visitorOf } from '$lib/server/access/cookies.ts';
-import { refusalFor, routeRight } from '$lib/server/access/rights.ts';
+import { refusalFor, routeRight } from '$lib/server/access/index.ts';
+import { isLoopbackAddress, isLoopbackHost, isOwnRequest } from '$lib/server/web/loopback.ts';
+import { visitorOf } from '$lib/server/web/cookies.ts';
 import { log } from '$lib/server/log.ts';
 import { refusalIn } from '$lib/server/machine-trouble.ts';
-import { closeOffice, theOffice } from '$lib/server/process/office.ts';
-import { runEveryNight } from '$lib/server/process/nightly.ts';
-import { stopping } from '$lib/server/process/shutdown.ts';
-import { sayFirstLink } from '$lib/server/process/first-start.ts';
+import { closeOffice, runEveryNight, sayFirstLink, theOffice } from '$lib/server/process/index.ts';
+import { stopping } from '$lib/server/web/shutdown.ts';
 
 /* Whoever started it reads the reason, if it is one for people. */
 function cannotBegin(error: unknown): never {

@@ -2,15 +2,13 @@ import { Command, CommanderError } from 'commander';
 import { type Left, LEFT_REASONS } from '../core/docket/left.ts';
 import { showBytes, showMessages } from '../core/weigh/units.ts';
 import { allows } from '../core/access/roles.ts';
-import { commandRight, refusalFor } from '$lib/server/access/rights.ts';
+import { commandRight, refusalFor } from '$lib/server/access/index.ts';
 import { Refusal } from '$lib/server/refusal.ts';
-import { closeFilesPool } from '$lib/server/intake/files-pool.ts';
-import { closeParsePool } from '$lib/server/mail/parse-pool.ts';
-import { dataFolder } from '$lib/server/process/office.ts';
-import type { DocketOutcome } from '$lib/server/docket/carry-out.ts';
-import type { Context } from '$lib/server/context/context.ts';
-import { openContext, prepareDataFolder } from '$lib/server/process/open-context.ts';
-import { rehearse } from '$lib/server/context/rehearse.ts';
+import { closeFilesPool } from '$lib/server/intake/index.ts';
+import { closeParsePool } from '$lib/server/mail/index.ts';
+import { dataFolder, openContext, prepareDataFolder } from '$lib/server/process/index.ts';
+import type { DocketOutcome } from '$lib/server/docket/index.ts';
+import { type Context, rehearse } from '$lib/server/context/index.ts';
 import { print, progressLine, say } from './terminal.ts';
 
 /* What every command has in common. Exit status: 0 done, 1 could not, 2 wrong words. */

@@ -1,4 +1,4 @@
-import type { Progress } from '$lib/server/context/context.ts';
+import type { Progress } from '$lib/server/context/index.ts';
 
 /** Everything but results goes to standard error. */
 export function say(text: string): void {

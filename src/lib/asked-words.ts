@@ -1,4 +1,4 @@
-import type { Asked } from '$lib/server/lists/leave-lists.ts';
+import type { Asked } from '$lib/server/lists/index.ts';
 import { showCount } from '../core/weigh/units.ts';
 
 /** What became of lists that were asked to stop: "12 confirmed, 3 asked by mail, 1 could not be reached". */

@@ -1,6 +1,6 @@
 import { invalidateAll } from '$app/navigation';
 import { navigating } from '$app/state';
-import type { JobStatus } from '$lib/server/process/queue.ts';
+import type { JobStatus } from '$lib/server/process/index.ts';
 
 /** The jobs of the server as they go on, told by its events. */
 class Jobs {

@@ -1,5 +1,5 @@
 import { SvelteMap } from 'svelte/reactivity';
-import type { SheetRows } from '$lib/server/lots/lots.ts';
+import type { SheetRows } from '$lib/server/lots/index.ts';
 import type { Lot } from '../core/lots/lots.ts';
 
 const PART = 200;

@@ -1,6 +1,6 @@
 import type { LayoutServerLoad } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
-import type { Frame } from '$lib/server/process/frame.ts';
+import type { Frame } from '$lib/server/process/index.ts';
 
 /* Before somebody has signed in, or while a code is still to come. */
 const NOTHING: Frame = {

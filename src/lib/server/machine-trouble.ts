@@ -1,5 +1,5 @@
 import { Refusal, type RefusalCode } from './refusal.ts';
-import { DamagedContentError } from './mail/contents-store.ts';
+import { DamagedContentError } from './mail/index.ts';
 
 /* What the machine says no to, by how its code begins: result codes of SQLite, and error numbers of POSIX. */
 const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[] = [

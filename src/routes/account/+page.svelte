@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
-	import PasswordField from '$lib/components/PasswordField.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import PasswordField from '$lib/components/forms/PasswordField.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
 
 	let { data, form } = $props();

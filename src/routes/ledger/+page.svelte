@@ -1,10 +1,10 @@
 <script lang="ts">
 	import ShieldCheckIcon from '@lucide/svelte/icons/shield-check';
 	import { enhance } from '$app/forms';
-	import JobProgress from '$lib/components/JobProgress.svelte';
+	import JobProgress from '$lib/components/frames/JobProgress.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
-	import type { VerifyResult } from '$lib/server/backup/verify-archive.ts';
+	import type { VerifyResult } from '$lib/server/backup/index.ts';
 	import { keepFields } from '$lib/keep-fields.ts';
 	import { ACTIONS } from '../../core/ledger/line.ts';
 	import { particularsOf } from '../../core/ledger/words.ts';

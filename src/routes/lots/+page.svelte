@@ -1,6 +1,6 @@
 <script lang="ts">
-	import LotsSheet from '$lib/components/LotsSheet.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import LotsSheet from '$lib/components/sheet/LotsSheet.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMessages } from '../../core/weigh/units.ts';
 
 	let { data, form } = $props();

@@ -3,8 +3,8 @@
 	import { Progress } from '@skeletonlabs/skeleton-svelte';
 	import { untrack } from 'svelte';
 	import { page } from '$app/state';
-	import JobProgress from '$lib/components/JobProgress.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import JobProgress from '$lib/components/frames/JobProgress.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import { type ChosenFile, droppedFiles, pickedFiles, upload } from '$lib/upload.ts';

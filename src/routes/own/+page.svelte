@@ -1,12 +1,12 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
-	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
-	import Refused from '$lib/components/Refused.svelte';
-	import StateMark from '$lib/components/StateMark.svelte';
+	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import StateMark from '$lib/components/message/StateMark.svelte';
 	import { showMoment } from '$lib/moments.ts';
-	import type { DocketOutcome } from '$lib/server/docket/carry-out.ts';
-	import type { DueItem, DueLine } from '$lib/server/retention/due.ts';
+	import type { DocketOutcome } from '$lib/server/docket/index.ts';
+	import type { DueItem, DueLine } from '$lib/server/retention/index.ts';
 	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
 	import { leftSentence } from '../../core/docket/left.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import StepNav from '$lib/components/StepNav.svelte';
+	import StepNav from '$lib/components/frames/StepNav.svelte';
 
 	let { data, children } = $props();
 

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
-	import Refused from '$lib/components/Refused.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import { type Role, ROLES } from '../../core/access/roles.ts';
 	import { showDate } from '../../core/calendar.ts';

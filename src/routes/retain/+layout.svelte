@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { page } from '$app/state';
-	import StepNav from '$lib/components/StepNav.svelte';
+	import StepNav from '$lib/components/frames/StepNav.svelte';
 
 	let { data, children } = $props();
 

@@ -1,9 +1,9 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
-	import BarChart from '$lib/components/BarChart.svelte';
-	import DueDrawer from '$lib/components/DueDrawer.svelte';
-	import Refused from '$lib/components/Refused.svelte';
-	import type { DueLine } from '$lib/server/retention/due.ts';
+	import BarChart from '$lib/components/charts/BarChart.svelte';
+	import DueDrawer from '$lib/components/sheet/DueDrawer.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import type { DueLine } from '$lib/server/retention/index.ts';
 	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';

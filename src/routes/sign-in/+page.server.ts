@@ -2,8 +2,8 @@ import { redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { KOVREL } from '../../core/access/roles.ts';
-import { beginVisit, fromOf } from '$lib/server/access/cookies.ts';
-import { localPath } from '$lib/server/access/local-path.ts';
+import { beginVisit, fromOf } from '$lib/server/web/cookies.ts';
+import { localPath } from '$lib/server/web/local-path.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {

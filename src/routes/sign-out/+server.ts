@@ -1,7 +1,7 @@
 import { redirect } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
 import { KOVREL } from '../../core/access/roles.ts';
-import { endVisit, tokenOf } from '$lib/server/access/cookies.ts';
+import { endVisit, tokenOf } from '$lib/server/web/cookies.ts';
 
 /** Ends the session. */
 export const POST: RequestHandler = async (event) => {

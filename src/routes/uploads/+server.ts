@@ -2,7 +2,7 @@ import { error, json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
-import { beginUpload, type UploadPlan } from '$lib/server/intake/uploads.ts';
+import { beginUpload, type UploadPlan } from '$lib/server/intake/index.ts';
 
 const planSchema = Joi.object<UploadPlan>({
 	mailbox: Joi.string().trim().min(1).max(200).required(),

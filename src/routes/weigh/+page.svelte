@@ -1,6 +1,6 @@
 <script lang="ts">
-	import BarChart from '$lib/components/BarChart.svelte';
-	import QuotaBar from '$lib/components/QuotaBar.svelte';
+	import BarChart from '$lib/components/charts/BarChart.svelte';
+	import QuotaBar from '$lib/components/charts/QuotaBar.svelte';
 	import { showDate } from '../../core/calendar.ts';
 	import { showBytes, showCount, showShare } from '../../core/weigh/units.ts';
 

@@ -3,12 +3,12 @@
 	import { Popover, Portal } from '@skeletonlabs/skeleton-svelte';
 	import { goto, invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
-	import JobProgress from '$lib/components/JobProgress.svelte';
-	import QuotaBar from '$lib/components/QuotaBar.svelte';
+	import JobProgress from '$lib/components/frames/JobProgress.svelte';
+	import QuotaBar from '$lib/components/charts/QuotaBar.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
-	import NightResult from '$lib/components/NightResult.svelte';
-	import type { Asked } from '$lib/server/lists/leave-lists.ts';
-	import type { NightRun } from '$lib/server/process/night.ts';
+	import NightResult from '$lib/components/docket/NightResult.svelte';
+	import type { Asked } from '$lib/server/lists/index.ts';
+	import type { NightRun } from '$lib/server/process/index.ts';
 	import { askedWords } from '$lib/asked-words.ts';
 	import type { Snippet } from 'svelte';
 	import type { LayoutData } from '../../../routes/$types';

@@ -1,14 +1,12 @@
 import { codeAddress, hashSecret, newCodeSecret, newRecoveryCode, recoveryCodeKey, stepOfCode } from './secrets.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { appendLedger } from '../ledger/index.ts';
 import { countRecoveryCodes, getPerson, type Person, putPerson, putRecoveryCodes } from './people-store.ts';
 import { removeSession, removeSessions, type Session, sessionsOf } from './sessions-store.ts';
-import { type Context, machineSeconds } from '../context/context.ts';
+import { type Context, defineUseCase, id, machineSeconds, text } from '../context/index.ts';
 import { areCodesDemanded, requireOwnPassword } from './sign-in.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, text } from '../context/inputs.ts';
 
 /** Recovery codes made at once. */
 const CODES = 10;

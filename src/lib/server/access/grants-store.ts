@@ -1,7 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
 import { personKey } from './people-store.ts';
 
 /** Access to mail that was given to a person or a group. */

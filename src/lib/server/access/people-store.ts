@@ -2,9 +2,7 @@ import type { Role } from '../../../core/access/roles.ts';
 import type { Failures } from '../../../core/access/throttle.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, insertRows, row, rows } from '../database/rows.ts';
-import { raw, sql } from '../database/sql.ts';
+import { change, type Db, insert, insertRows, raw, row, rows, sql } from '../database/index.ts';
 
 /** Somebody who may sign in, or did. */
 export interface Person {

@@ -1,6 +1,4 @@
-import type { Db } from '../database/open.ts';
-import { rows } from '../database/rows.ts';
-import { type Condition, inList, sql } from '../database/sql.ts';
+import { type Condition, type Db, inList, rows, sql } from '../database/index.ts';
 
 /** How far somebody may see: mailboxes as a whole, and folders (those below named as well). */
 export interface Reach {

@@ -1,7 +1,7 @@
 import { foldersBelow, grantsOf, ownMailboxes } from './grants-store.ts';
 import { ALL_MAIL, type Reach, reachedIds } from './reach-store.ts';
 import { Refusal } from '../refusal.ts';
-import { type Context, today } from '../context/context.ts';
+import { type Context, today } from '../context/index.ts';
 
 /** What somebody wants to do with mail. */
 export type Need = 'find' | 'restore';

@@ -1,7 +1,7 @@
 import { TOTP, Secret } from 'otpauth';
 import { describe, expect, it } from 'vitest';
 import { hashPassword, isPassword, wrongWithPassword } from './passwords.ts';
-import { localPath } from './local-path.ts';
+import { localPath } from '../web/local-path.ts';
 import { newRecoveryCode, recoveryCodeKey, stepOfCode } from './secrets.ts';
 
 /* The secret of RFC 6238 appendix B ("12345678901234567890"), in Base32. */

@@ -1,8 +1,6 @@
 import type { Role } from '../../../core/access/roles.ts';
 import type { Instant } from '../../../core/message/date.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
 
 /** How far somebody has come in: a code is wanted, one has to be set up, or all is open. */
 export type Stage = 'code' | 'code-wanted' | 'whole';

@@ -2,9 +2,9 @@ import type { Actor, Role } from '../../../core/access/roles.ts';
 import { FORGOTTEN_AFTER, isOver, LONGEST_SESSION, oneMore, waitSeconds } from '../../../core/access/throttle.ts';
 import { hashPassword, isPassword, wrongWithPassword } from './passwords.ts';
 import { hashSecret, newToken, recoveryCodeKey, stepOfCode } from './secrets.ts';
-import { type Db, inTransaction } from '../database/open.ts';
+import { type Db, getSetting, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { appendLedger } from '../ledger/index.ts';
 import {
 	addPerson,
 	failuresOf,
@@ -30,11 +30,8 @@ import {
 	type Stage,
 	touchSession
 } from './sessions-store.ts';
-import { getSetting } from '../database/settings-store.ts';
-import { type Context, machineSeconds } from '../context/context.ts';
+import { type Context, defineUseCase, id, machineSeconds, text } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, text } from '../context/inputs.ts';
 
 /** From where somebody signs in. */
 export interface From {

@@ -1,12 +1,9 @@
 import { archivePath, type Layout, type Month } from '../../../core/archive/layout.ts';
-import type { Context } from '../context/context.ts';
-import type { Db } from '../database/open.ts';
-import { change, rows } from '../database/rows.ts';
-import { type Sql, sql } from '../database/sql.ts';
-import type { BeginningLine, Destination } from '../docket/decision-work.ts';
-import { selection } from '../docket/selection-store.ts';
-import { ensureFolder } from '../mail/folders-store.ts';
-import { financialYearMonth } from '../standing/financial-year.ts';
+import type { Context } from '../context/index.ts';
+import { change, type Db, rows, type Sql, sql } from '../database/index.ts';
+import { type BeginningLine, type Destination, selection } from '../docket/index.ts';
+import { ensureFolder } from '../mail/index.ts';
+import { financialYearMonth } from '../standing/index.ts';
 
 /** A folder that items come from, with a month of theirs. */
 interface Origin {

@@ -1,17 +1,11 @@
 import { type Layout, layoutWords } from '../../../core/archive/layout.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { type Mailbox, putArchiving } from '../mail/mailboxes-store.ts';
-import { noteSettings } from '../standing/retention-store.ts';
-import { putSetting } from '../database/settings-store.ts';
-import { applySmall } from '../standing/apply-retention.ts';
-import type { Context } from '../context/context.ts';
-import { type MailboxRef, requireMailbox } from '../mail/mailboxes.ts';
-import { financialYearMonth } from '../standing/financial-year.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { type Mailbox, type MailboxRef, putArchiving, requireMailbox } from '../mail/index.ts';
+import { applySmall, financialYearMonth, noteSettings } from '../standing/index.ts';
+import { type Context, count, defineUseCase, layout, mailboxRef } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, layout, mailboxRef, text } from '../context/inputs.ts';
 import { prepareArranging } from './prepare-archiving.ts';
 
 /** Sets the first month of the office's financial year. What is archived stays where it is. @throws Refusal */

@@ -1,24 +1,33 @@
 import { type CalendarDate, daysAfter, daysBetween } from '../../../core/calendar.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction, sql } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { type Docket, listDockets } from '../docket/dockets-store.ts';
-import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { listMailboxes, type Mailbox, putClearing } from '../mail/mailboxes-store.ts';
-import { activePauses, type Pause } from '../standing/pauses-store.ts';
-import { putOnSlip } from '../docket/slips-store.ts';
-import { putAddressed } from '../mail/threads-store.ts';
-import { weighBinned } from '../mail/weights-store.ts';
-import { doByItself } from '../docket/by-itself.ts';
-import { type Context, today } from '../context/context.ts';
-import { type MailboxRef, requireMailbox, requireMailboxId } from '../mail/mailboxes.ts';
-import { prepareDocket } from '../docket/prepare-docket.ts';
-import { type Decided, type DocketView, viewDocket } from '../docket/show-docket.ts';
-import { sql } from '../database/sql.ts';
+import {
+	type Decided,
+	doByItself,
+	type Docket,
+	type DocketView,
+	listDockets,
+	prepareDocket,
+	putOnSlip,
+	viewDocket
+} from '../docket/index.ts';
+import {
+	type ItemRow,
+	itemsWhere,
+	listMailboxes,
+	type Mailbox,
+	type MailboxRef,
+	putAddressed,
+	putClearing,
+	requireMailbox,
+	requireMailboxId,
+	weighBinned
+} from '../mail/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { activePauses, type Pause } from '../standing/index.ts';
+import { type Context, count, defineUseCase, id, mailboxRef, text, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, id, mailboxRef, text } from '../context/inputs.ts';
 
 /** What is in the bin of a mailbox. */
 export interface Bin extends Weight {

@@ -1,16 +1,18 @@
 import type { Layout } from '../../../core/archive/layout.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
-import { type Decided, type LineSums, type Scope } from '../docket/scope.ts';
-import { type Context } from '../context/context.ts';
-import { checkedQuery } from '../mail/checked-query.ts';
+import { checkedQuery, type Mailbox, type MailboxRef, requireFolder, requireMailbox } from '../mail/index.ts';
+import {
+	decide,
+	type Decided,
+	type DocketView,
+	draftOf,
+	type LineSums,
+	type Scope,
+	tryDecision
+} from '../docket/index.ts';
+import { type Context, defineUseCase, layout, mailboxRef, text } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { type MailboxRef, requireFolder, requireMailbox } from '../mail/mailboxes.ts';
-import { decide, draftOf, tryDecision } from '../docket/prepare-docket.ts';
-import type { DocketView } from '../docket/show-docket.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { layout, mailboxRef, text } from '../context/inputs.ts';
 
 /** What is to be archived. */
 export interface ArchivingInput {

@@ -14,18 +14,24 @@ import path from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { daysBetween, type CalendarDate } from '../../../core/calendar.ts';
 import { showBytes, showMessages } from '../../../core/weigh/units.ts';
-import { checkDatabase, copyDatabase, CopyStopped, flush } from '../database/copy.ts';
-import { databaseFile, inTransaction, openDatabase } from '../database/open.ts';
+import {
+	checkDatabase,
+	copyDatabase,
+	CopyStopped,
+	databaseFile,
+	flush,
+	getSetting,
+	inTransaction,
+	openDatabase,
+	putSetting
+} from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { lastDestruction } from '../docket/certificates-store.ts';
-import { countStored, type Stored } from '../mail/contents-store.ts';
-import { appendLedger, checkLedger } from '../ledger/ledger-store.ts';
-import { getSetting, putSetting } from '../database/settings-store.ts';
+import { lastDestruction } from '../docket/index.ts';
+import { countStored, type Stored } from '../mail/index.ts';
+import { appendLedger, checkLedger } from '../ledger/index.ts';
 import { checkContents } from './check-contents.ts';
-import { type Context, today } from '../context/context.ts';
+import { type Context, defineJob, defineUseCase, text, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
 
 /** A backup: a whole data file, and beside it what it is. */
 export interface Backup extends Stored {

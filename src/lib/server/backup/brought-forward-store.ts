@@ -1,9 +1,7 @@
 import type { Hold } from '../../../core/retention/holds.ts';
-import type { Db } from '../database/open.ts';
+import { change, type Db, insertRows, raw, row, rows, sql } from '../database/index.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { addHold, listHolds, refreshHolds } from '../standing/holds-store.ts';
-import { change, insertRows, row, rows } from '../database/rows.ts';
-import { raw, sql } from '../database/sql.ts';
+import { addHold, listHolds, refreshHolds } from '../standing/index.ts';
 
 /** A line of the ledger by which two states of the same data are known. */
 export interface LedgerMark {

@@ -1,7 +1,7 @@
 import { showCount } from '../../../core/weigh/units.ts';
-import type { Db } from '../database/open.ts';
-import { contentTotals, DamagedContentError, eachContent, unpack } from '../mail/contents-store.ts';
-import type { Context } from '../context/context.ts';
+import type { Db } from '../database/index.ts';
+import { contentTotals, DamagedContentError, eachContent, unpack } from '../mail/index.ts';
+import type { Context } from '../context/index.ts';
 
 /** What unpacking every content came to. */
 export interface CheckedContents {

@@ -31,7 +31,7 @@ import { actingAs, type Context } from '../context/context.ts';
 import { find } from '../find/find.ts';
 import { liftHold, listedHolds, placeHold } from '../retention/holds.ts';
 import { addPerson, changeGroup, changePerson, grant, listPeople, revoke, setOwner } from '../people/people.ts';
-import { prepareDataFolder } from '../process/open-context.ts';
+import { openUpToDate, prepareDataFolder } from '../process/open-context.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { readRaw } from '../find/read-message.ts';
 import { listedDockets } from '../docket/show-docket.ts';
@@ -48,7 +48,7 @@ describe('restoring a backup', () => {
 		const { token } = await comeIn(context, { token: link, name: 'Ylva', address: 'y', password, from });
 		const { file } = await backUp(context, { out: temporaryFolder() });
 		const dataFolder = path.join(temporaryFolder(), 'empty', 'machine');
-		expect(await restoreBackup({ file, dataFolder, replace: false })).toMatchObject({
+		expect(await restoreBackup({ file, dataFolder, replace: false }, openUpToDate)).toMatchObject({
 			messages: 4,
 			destroyedAgain: 0,
 			former: undefined
@@ -78,10 +78,14 @@ describe('restoring a backup', () => {
 		await destroy(context, 'Bravo');
 		await destroy(context, 'Charlie');
 		const { dataFolder } = context;
-		await expect(restoreBackup({ file, dataFolder, replace: false })).rejects.toThrow('There are data in');
-		await expect(restoreBackup({ file, dataFolder, replace: true })).rejects.toThrow('Something works on the data');
+		await expect(restoreBackup({ file, dataFolder, replace: false }, openUpToDate)).rejects.toThrow(
+			'There are data in'
+		);
+		await expect(restoreBackup({ file, dataFolder, replace: true }, openUpToDate)).rejects.toThrow(
+			'Something works on the data'
+		);
 		await context.db.destroy();
-		const done = await restoreBackup({ file, dataFolder, replace: true });
+		const done = await restoreBackup({ file, dataFolder, replace: true }, openUpToDate);
 		expect(done).toMatchObject({ destroyedAgain: 2 });
 		expect(existsSync(done.former as string)).toBe(true);
 		const bytes = readFileSync(databaseFile(dataFolder));
@@ -106,7 +110,9 @@ describe('restoring a backup', () => {
 		await destroy(context, 'Bravo');
 		await backUp({ ...context, now: () => new Date('2026-11-26T12:00:00Z') }, { out });
 		const dataFolder = path.join(temporaryFolder(), 'fresh');
-		expect(await restoreBackup({ file, dataFolder, replace: false })).toMatchObject({ destroyedAgain: 1 });
+		expect(await restoreBackup({ file, dataFolder, replace: false }, openUpToDate)).toMatchObject({
+			destroyedAgain: 1
+		});
 	});
 
 	it.each([
@@ -119,7 +125,7 @@ describe('restoring a backup', () => {
 		await context.db.destroy();
 		const bytes = readFileSync(databaseFile(dataFolder));
 		writeFileSync(databaseFile(dataFolder), bytes.fill(0xff, at, at + 16_384));
-		const done = await restoreBackup({ file, dataFolder, replace: true });
+		const done = await restoreBackup({ file, dataFolder, replace: true }, openUpToDate);
 		// the beginning says how the file is written to, which is changed where it can be
 		expect(
 			readFileSync(done.former as string)
@@ -140,7 +146,9 @@ describe('restoring a backup', () => {
 		const before = createHash('sha256')
 			.update(readFileSync(databaseFile(dataFolder)))
 			.digest('hex');
-		await expect(restoreBackup({ file, dataFolder, replace: true })).rejects.toThrow('is no backup of Kovrel');
+		await expect(restoreBackup({ file, dataFolder, replace: true }, openUpToDate)).rejects.toThrow(
+			'is no backup of Kovrel'
+		);
 		expect(
 			createHash('sha256')
 				.update(readFileSync(databaseFile(dataFolder)))
@@ -178,7 +186,7 @@ describe('restoring that is cut off', () => {
 			await context.db.destroy();
 			// made ready as restoring does, in a folder of its own
 			const other = temporaryFolder();
-			await restoreBackup({ file, dataFolder: other, replace: false });
+			await restoreBackup({ file, dataFolder: other, replace: false }, openUpToDate);
 			const workplace = workplaceOf(dataFolder);
 			mkdirSync(workplace);
 			copyFileSync(databaseFile(other), databaseFile(workplace));
@@ -236,7 +244,9 @@ describe('restoring that is cut off', () => {
 		await context.db.destroy();
 		// as a cut off restoring of before left it: the data file under another name, none in its place
 		renameSync(databaseFile(dataFolder), `${databaseFile(dataFolder)}.before-20261124T120000Z`);
-		expect(await restoreBackup({ file, dataFolder, replace: true })).toMatchObject({ destroyedAgain: 250 });
+		expect(await restoreBackup({ file, dataFolder, replace: true }, openUpToDate)).toMatchObject({
+			destroyedAgain: 250
+		});
 	});
 });
 
@@ -274,10 +284,10 @@ describe('a backup with damage', () => {
 		['an index', index, /item_by_message/, []]
 	])('in %s is named, and the rest restored where a person says so', async (_what, damage, named, left) => {
 		const { file, dataFolder } = await damaged(damage);
-		await expect(restoreBackup({ file, dataFolder, replace: false })).rejects.toThrow(named);
-		await expect(restoreBackup({ file, dataFolder, replace: false })).rejects.toThrow('--despite-damage');
+		await expect(restoreBackup({ file, dataFolder, replace: false }, openUpToDate)).rejects.toThrow(named);
+		await expect(restoreBackup({ file, dataFolder, replace: false }, openUpToDate)).rejects.toThrow('--despite-damage');
 		expect(readdirSync(dataFolder)).toEqual([]);
-		const done = await restoreBackup({ file, dataFolder, replace: false, despiteDamage: true });
+		const done = await restoreBackup({ file, dataFolder, replace: false, despiteDamage: true }, openUpToDate);
 		expect(done.damage.join()).toMatch(named);
 		await opened(dataFolder, async (restored) => {
 			expect(await verifyArchive(restored)).toMatchObject({ messages: 300, damaged: left });
@@ -290,9 +300,9 @@ describe('a backup with damage', () => {
 		const backup = await backUp(context, { out: temporaryFolder() });
 		expect(backup.damage).toEqual([expect.stringMatching(/^the bytes of 250 contents/)]);
 		expect((await backupStanding(context)).last?.damage).toEqual(backup.damage);
-		await expect(restoreBackup({ file: backup.file, dataFolder: temporaryFolder(), replace: false })).rejects.toThrow(
-			'the bytes of 250 contents'
-		);
+		await expect(
+			restoreBackup({ file: backup.file, dataFolder: temporaryFolder(), replace: false }, openUpToDate)
+		).rejects.toThrow('the bytes of 250 contents');
 	});
 });
 
@@ -381,7 +391,7 @@ describe('what was decided since the backup', () => {
 		await decideSince(context);
 		const { dataFolder } = context;
 		await context.db.destroy();
-		const done = await restoreBackup({ file, dataFolder, replace: true });
+		const done = await restoreBackup({ file, dataFolder, replace: true }, openUpToDate);
 		expect(done).toMatchObject({ holdsAgain: ['Slipway claim'], holdsReleasedSince: ['Old'] });
 		expect(done.broughtForwardFrom).toBe(done.former);
 		await opened(dataFolder, async (restored) => {
@@ -406,7 +416,9 @@ describe('what was decided since the backup', () => {
 		await decideSince(context);
 		const last = await backUp({ ...context, now: () => new Date('2026-11-27T12:00:00Z') }, { out });
 		const dataFolder = path.join(temporaryFolder(), 'fresh');
-		expect(await restoreBackup({ file, dataFolder, replace: false })).toMatchObject({ broughtForwardFrom: last.file });
+		expect(await restoreBackup({ file, dataFolder, replace: false }, openUpToDate)).toMatchObject({
+			broughtForwardFrom: last.file
+		});
 		await opened(dataFolder, async (restored) => expect(await standing(restored)).toEqual(NOW));
 	});
 
@@ -420,7 +432,9 @@ describe('what was decided since the backup', () => {
 		const { dataFolder } = context;
 		await context.db.destroy();
 		const again = 'Claim (placed since the backup)';
-		expect(await restoreBackup({ file, dataFolder, replace: true })).toMatchObject({ holdsAgain: [again] });
+		expect(await restoreBackup({ file, dataFolder, replace: true }, openUpToDate)).toMatchObject({
+			holdsAgain: [again]
+		});
 		await opened(dataFolder, async (restored) =>
 			expect((await standing(restored)).holds).toEqual([`${again} 4`, 'Claim 1'])
 		);
@@ -438,7 +452,7 @@ describe('what was decided since the backup', () => {
 		writeFileSync(unreadable, 'words '.repeat(5_000));
 		writeFileSync(`${unreadable}.json`, '{}');
 		expect(backupsIn(out)).toHaveLength(2);
-		expect(await restoreBackup({ file, dataFolder, replace: true })).toMatchObject({
+		expect(await restoreBackup({ file, dataFolder, replace: true }, openUpToDate)).toMatchObject({
 			broughtForwardFrom: undefined,
 			holdsAgain: []
 		});
@@ -467,7 +481,7 @@ describe('what was decided since the backup', () => {
 		await bin('Charlie');
 		const { file } = await backUp(context, { out: temporaryFolder() });
 		const dataFolder = path.join(temporaryFolder(), 'fresh');
-		await restoreBackup({ file, dataFolder, replace: false });
+		await restoreBackup({ file, dataFolder, replace: false }, openUpToDate);
 		await opened(dataFolder, async (restored) => {
 			expect(await emptyDueBins(after(restored, 62))).toMatchObject([{ messages: 1, asks: true }]);
 		});

@@ -2,24 +2,29 @@ import { administratorNamed } from '../../../core/access/roles.ts';
 import { copyFileSync, existsSync, mkdirSync, readdirSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
-import { alone, flush, isInUse, repairIndexes } from '../database/copy.ts';
-import { readMark } from '../database/data-folder.ts';
-import { type Db, databaseFile, inTransaction, openDatabase } from '../database/open.ts';
-import { finishPuttingInPlace, noteReady, workplaceOf } from '../database/put-in-place.ts';
+import {
+	alone,
+	databaseFile,
+	type Db,
+	finishPuttingInPlace,
+	flush,
+	inTransaction,
+	isInUse,
+	noteReady,
+	openDatabase,
+	readMark,
+	repairIndexes,
+	workplaceOf
+} from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { goesOnFrom, ledgerMark, type LedgerMark, putForward, readForward } from './brought-forward-store.ts';
-import { allDestroyed, type Destroyed, stillThere } from '../docket/certificates-store.ts';
-import { askAnew } from '../docket/dockets-store.ts';
-import { endAllVisits } from '../access/sessions-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { allDestroyed, askAnew, carryOut, type Destroyed, prepareDocket, stillThere } from '../docket/index.ts';
+import { endAllVisits } from '../access/index.ts';
+import { appendLedger } from '../ledger/index.ts';
 import { type Backup, backupsIn, checkBackup, damagedBackup } from './back-up.ts';
-import { recalculateDue } from '../standing/apply-retention.ts';
-import { carryOut } from '../docket/carry-out.ts';
-import type { Context } from '../context/context.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
-import { openContext, prepareDataFolder } from '../process/open-context.ts';
-import { prepareDocket } from '../docket/prepare-docket.ts';
-import { rereadMail } from '../mail/reread-mail.ts';
+import { recalculateDue } from '../standing/index.ts';
+import type { Context, OpenDataFolder } from '../context/index.ts';
+import { requireMailboxId, rereadMail } from '../mail/index.ts';
 
 /** What restoring a backup came to. */
 export interface Restored {
@@ -129,9 +134,10 @@ export interface RestoringInput {
  * it, knows of it, what was destroyed since is destroyed again, holds placed since are placed again, and people come in and reach
  * what they do by now. It takes its place by one rename; what is cut off half-way is finished by the next command.
  *
+ * @param open opens a data folder, brought up to date (process/open-context)
  * @throws Refusal; the data folder is as it was then
  */
-export async function restoreBackup(input: RestoringInput): Promise<Restored> {
+export async function restoreBackup(input: RestoringInput, open: OpenDataFolder): Promise<Restored> {
 	const file = path.resolve(input.file);
 	const dataFolder = path.resolve(input.dataFolder);
 	const target = databaseFile(dataFolder);
@@ -164,8 +170,7 @@ export async function restoreBackup(input: RestoringInput): Promise<Restored> {
 	try {
 		copyFileSync(file, databaseFile(workplace));
 		if (damage.length > 0) repairIndexes(databaseFile(workplace));
-		await prepareDataFolder(workplace);
-		const context = await openContext(workplace, { actor: administratorNamed(WHO) });
+		const context = await open(workplace, administratorNamed(WHO));
 		let destroyedAgain = 0;
 		let forward: BroughtForward;
 		try {

@@ -1,10 +1,9 @@
-import { checkLedger } from '../ledger/ledger-store.ts';
-import { compareWeights } from '../mail/weights-store.ts';
-import { compareDue } from '../standing/due-store.ts';
-import { differingCertificates } from '../docket/certificates.ts';
+import { checkLedger } from '../ledger/index.ts';
+import { compareWeights } from '../mail/index.ts';
+import { compareDue } from '../standing/index.ts';
+import { differingCertificates } from '../docket/index.ts';
 import { checkContents, type CheckedContents } from './check-contents.ts';
-import type { Context } from '../context/context.ts';
-import { defineJob } from '../context/use-case.ts';
+import { type Context, defineJob } from '../context/index.ts';
 
 /** What a check of everything found. */
 export interface VerifyResult extends CheckedContents {

@@ -2,8 +2,8 @@ import type { Actor } from '../../../core/access/roles.ts';
 import type { JobAbout } from '../../../core/jobs/about.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Instant } from '../../../core/message/date.ts';
-import type { Db } from '../database/open.ts';
-import type { Outside } from '../outside/outside.ts';
+import type { Db } from '../database/index.ts';
+import type { Outside } from '../outside/index.ts';
 
 /** How far a piece of work has come. */
 export interface Progress {
@@ -73,3 +73,6 @@ export function machineSeconds(context: Context): Instant {
 export function actingAs(context: Context, actor: Actor): Context {
 	return { ...context, actor };
 }
+
+/** Opens a data folder, brought up to date, in somebody's name. */
+export type OpenDataFolder = (dataFolder: string, actor: Actor) => Promise<Context>;

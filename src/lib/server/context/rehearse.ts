@@ -1,4 +1,4 @@
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import type { Context } from './context.ts';
 
 class Rehearsed extends Error {}

@@ -4,9 +4,16 @@ import path from 'node:path';
 import MimeNode from 'nodemailer/lib/mime-node/index.js';
 import { type CalendarDate, daysAfter, showDate } from '../../../core/calendar.ts';
 import { digestDay, type DigestRhythm, DIGEST_RHYTHMS, digestSubject, digestText } from '../../../core/lists/digest.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { readableContent } from '../mail/contents-store.ts';
+import {
+	getMailbox,
+	type Mailbox,
+	type MailboxRef,
+	putDigesting,
+	readableContent,
+	requireMailbox
+} from '../mail/index.ts';
 import {
 	addDigest,
 	digestLists,
@@ -16,16 +23,12 @@ import {
 	mailboxesWithDigest,
 	putDigestDocket,
 	toFold
-} from '../lists/digests-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { getMailbox, type Mailbox, putDigesting } from '../mail/mailboxes-store.ts';
-import { doByItself } from '../docket/by-itself.ts';
-import { type Context, today } from '../context/context.ts';
-import { importMailbox } from '../intake/import-mailbox.ts';
-import { type MailboxRef, requireMailbox } from '../mail/mailboxes.ts';
+} from '../lists/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { doByItself } from '../docket/index.ts';
+import { type Context, defineJob, defineUseCase, mailboxRef, text, today } from '../context/index.ts';
+import { importMailbox } from '../intake/index.ts';
 import Joi from 'joi';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
-import { mailboxRef, text } from '../context/inputs.ts';
 
 /** A digest that was made. */
 export interface DigestMade {

@@ -1,15 +1,12 @@
 import { isSame } from '../../../core/access/roles.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
-import { inTransaction } from '../database/open.ts';
+import { getSetting, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { type Docket, putApproval } from './dockets-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { getSetting } from '../database/settings-store.ts';
-import type { Context } from '../context/context.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { type Context, defineUseCase, id } from '../context/index.ts';
 import { requireDocket } from './show-docket.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /** Whether what a person destroys wants a second person. */
 export async function isApprovalDemanded({ db }: Pick<Context, 'db'>): Promise<boolean> {

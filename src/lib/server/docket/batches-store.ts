@@ -1,11 +1,9 @@
 import type { Weight } from '../../../core/weigh/tree.ts';
-import type { Db } from '../database/open.ts';
-import { change, row, rows } from '../database/rows.ts';
-import { inList, type Sql, sql } from '../database/sql.ts';
-import type { Shifted } from '../mail/weights-store.ts';
+import { change, type Db, inList, row, rows, type Sql, sql } from '../database/index.ts';
+import type { Shifted } from '../mail/index.ts';
 import type { Docket, DocketLine } from './dockets-store.ts';
 import type { Destination } from './decision-work.ts';
-import type { Paused } from '../standing/pauses-store.ts';
+import type { Paused } from '../standing/index.ts';
 import { selection } from './selection-store.ts';
 
 /* ---- freezing ----------------------------------------------------------------------------------------------------- */

@@ -1,11 +1,12 @@
 import { isSame } from '../../../core/access/roles.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { runsByItself } from './dockets-store.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
+import type { Mailbox } from '../mail/index.ts';
 import { carryOut } from './carry-out.ts';
-import type { Context } from '../context/context.ts';
+import type { Context } from '../context/index.ts';
 import { decideOn, prepareDocket, updateDraft } from './prepare-docket.ts';
-import { type Decided, type DocketView, requireDocket, viewDocket } from './show-docket.ts';
+import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
+import { type Decided } from './scope.ts';
 
 /** What is done by itself, as a docket. */
 export interface ByItself {

@@ -3,17 +3,18 @@ import { ruleOf } from '../../../core/docket/decisions.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
-import { type Context, today } from '../context/context.ts';
-import { type Db, inTransaction } from '../database/open.ts';
-import { sql } from '../database/sql.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { keepArchiveFoldersInUse, reviveFolders } from '../mail/folders-store.ts';
-import { refreshStatistics } from '../mail/items-store.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
-import { addFreed } from '../mail/weights-store.ts';
+import { type Context, defineJob, id, text, today } from '../context/index.ts';
+import { type Db, inTransaction, sql } from '../database/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import {
+	addFreed,
+	keepArchiveFoldersInUse,
+	refreshStatistics,
+	requireMailboxId,
+	reviveFolders
+} from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
-import { refreshDue } from '../standing/due-store.ts';
-import { appliedSettings } from '../standing/retention-store.ts';
+import { appliedSettings, refreshDue } from '../standing/index.ts';
 import {
 	type Batch,
 	type Changed,
@@ -31,8 +32,6 @@ import { itemWorkOf, workOf } from './decision-work.ts';
 import { type Docket, type DocketLine, getDocket, putDocketState } from './dockets-store.ts';
 import { requireDocket, viewDocket } from './show-docket.ts';
 import Joi from 'joi';
-import { defineJob } from '../context/use-case.ts';
-import { id, text } from '../context/inputs.ts';
 import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
 
 /** What was done with a docket. */

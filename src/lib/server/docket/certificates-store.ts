@@ -1,6 +1,4 @@
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { empty, sql } from '../database/sql.ts';
+import { change, type Db, empty, insert, row, rows, sql } from '../database/index.ts';
 
 /** Begins the certificate of a docket, or goes on with it. @returns its number */
 export async function ensureCertificate(

@@ -19,12 +19,10 @@ import {
 	listCertificates,
 	putCertificateHash
 } from './certificates-store.ts';
-import type { Db } from '../database/open.ts';
-import { certificateHashes } from '../ledger/ledger-store.ts';
-import type { Context } from '../context/context.ts';
+import type { Db } from '../database/index.ts';
+import { certificateHashes } from '../ledger/index.ts';
+import { type Context, count, defineUseCase, id, text } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, id, text } from '../context/inputs.ts';
 
 const AT_ONCE = 5_000;
 

@@ -2,11 +2,9 @@ import { ruleOf, winner } from '../../../core/docket/decisions.ts';
 import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import type { Db } from '../database/open.ts';
+import { change, type Db, raw, row, rows, sql } from '../database/index.ts';
 import type { Docket, DocketLine } from './dockets-store.ts';
-import type { Paused } from '../standing/pauses-store.ts';
-import { change, row, rows } from '../database/rows.ts';
-import { raw, sql } from '../database/sql.ts';
+import type { Paused } from '../standing/index.ts';
 import type { LineSums } from './scope.ts';
 import { type FolderSums, selection } from './selection-store.ts';
 

@@ -1,9 +1,9 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import type { Decision, ListDecision } from '../../../core/docket/decisions.ts';
-import type { Context, Following } from '../context/context.ts';
-import type { Condition, Sql } from '../database/sql.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
-import type { Paused } from '../standing/pauses-store.ts';
+import type { Context, Following } from '../context/index.ts';
+import type { Condition, Sql } from '../database/index.ts';
+import type { Mailbox } from '../mail/index.ts';
+import type { Paused } from '../standing/index.ts';
 import type { Batch, Changed } from './batches-store.ts';
 import type { Docket, DocketLine } from './dockets-store.ts';
 import type { Decided } from './scope.ts';

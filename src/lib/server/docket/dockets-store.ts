@@ -3,10 +3,7 @@ import type { Layout } from '../../../core/archive/layout.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { all, inList, sql } from '../database/sql.ts';
-import { putSetting } from '../database/settings-store.ts';
+import { all, change, type Db, inList, insert, putSetting, row, rows, sql } from '../database/index.ts';
 import type { Decided, LineSums, Scope } from './scope.ts';
 
 export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';

@@ -2,7 +2,7 @@ import type { Layout } from '../../../core/archive/layout.ts';
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { claimedSums, claimedTotal, claimItems, settleClaims } from './claims-store.ts';
 import {
 	addDocket,
@@ -17,23 +17,16 @@ import {
 	putLineScope,
 	putLineSums
 } from './dockets-store.ts';
-import { itemsById } from '../mail/items-store.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
-import { holdsOfMailbox, refreshHolds } from '../standing/holds-store.ts';
-import { type Paused, pausedOn } from '../standing/pauses-store.ts';
+import { checkedQuery, itemsById, type Mailbox, requireMailboxId } from '../mail/index.ts';
+import { holdsOfMailbox, type Paused, pausedOn, refreshHolds, requireApplied } from '../standing/index.ts';
 import { putOnSlip, slipDockets } from './slips-store.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided, LineSums } from './scope.ts';
 import { countSelection, selection } from './selection-store.ts';
-import { type Context, today } from '../context/context.ts';
-import { checkedQuery } from '../mail/checked-query.ts';
+import { type Context, defineUseCase, id, protection, text, today } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { requireApplied } from '../standing/apply-retention.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
 import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, protection, text } from '../context/inputs.ts';
 
 /* A draft that this person may still change. */
 async function requireDraft(context: Context, id: number): Promise<Docket> {

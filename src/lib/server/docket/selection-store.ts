@@ -4,14 +4,9 @@ import { DECISIONS, ruleOf } from '../../../core/docket/decisions.ts';
 import type { LeftReason } from '../../../core/docket/left.ts';
 import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import { asksForDates, readQuery } from '../../../core/search/query.ts';
-import type { Db } from '../database/open.ts';
-import { rows } from '../database/rows.ts';
-import { all, type Condition, inList, join, literal, not, type Sql, sql } from '../database/sql.ts';
-import { condition } from '../mail/conditions-store.ts';
-import { HELD, hasEnded, IS_RECORD } from '../mail/item-marks-store.ts';
-import { inLots, lotKey } from '../mail/lot-keys-store.ts';
-import { dueCondition } from '../standing/due-store.ts';
-import type { Paused } from '../standing/pauses-store.ts';
+import { all, type Condition, type Db, inList, join, literal, not, rows, type Sql, sql } from '../database/index.ts';
+import { condition, hasEnded, HELD, inLots, IS_RECORD, lotKey } from '../mail/index.ts';
+import { dueCondition, type Paused } from '../standing/index.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided, LineSums, LotsScope, Scope } from './scope.ts';
 

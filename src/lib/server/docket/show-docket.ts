@@ -1,7 +1,7 @@
 import { type Confirmation, confirmationFor } from '../../../core/docket/confirmation.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
 import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
-import { inSnapshot, inTransaction } from '../database/open.ts';
+import { inSnapshot, inTransaction, raw, sql } from '../database/index.ts';
 import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from './claims-store.ts';
 import {
 	type Docket,
@@ -12,22 +12,15 @@ import {
 	OPEN_STATES
 } from './dockets-store.ts';
 import { type Certificate, getCertificate } from './certificates-store.ts';
-import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
-import { pausedOn } from '../standing/pauses-store.ts';
+import { type ItemRow, itemsWhere, type Mailbox, requireMailboxId } from '../mail/index.ts';
+import { pausedOn } from '../standing/index.ts';
 import { workOf } from './decision-work.ts';
-import type { Decided, Scope } from './scope.ts';
+import type { Decided } from './scope.ts';
 import { countByFolder, type FolderSums } from './selection-store.ts';
 import { slipDockets, takeOffSlip } from './slips-store.ts';
-import { type Context, today } from '../context/context.ts';
+import { type Context, count, defineUseCase, id, today } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
-import { raw, sql } from '../database/sql.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, id } from '../context/inputs.ts';
-
-export type { Certificate, Decided, DocketState, ItemRow, Scope };
 
 /** A line as it is shown. */
 export interface LineView extends DocketLine {

@@ -7,7 +7,8 @@ import { actingAs, type Context } from '../context/context.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
 import { decide, dropDocket, prepareDocket } from './prepare-docket.ts';
 import { restore } from '../find/restore.ts';
-import { type Decided, dismissDocket, showSlip } from './show-docket.ts';
+import { dismissDocket, showSlip } from './show-docket.ts';
+import { type Decided } from './scope.ts';
 
 afterAll(closeParsePool);
 

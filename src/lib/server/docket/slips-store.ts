@@ -1,7 +1,5 @@
 import type { By } from '../../../core/access/roles.ts';
-import type { Db } from '../database/open.ts';
-import { change, rows } from '../database/rows.ts';
-import { type Condition, sql } from '../database/sql.ts';
+import { change, type Condition, type Db, rows, sql } from '../database/index.ts';
 
 /** Dismissed by nobody, so many of a person's newest dockets stay on their slip. */
 const MOST = 50;

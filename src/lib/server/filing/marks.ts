@@ -1,6 +1,5 @@
-import { sql } from '../database/sql.ts';
-import { valueChange } from '../docket/changes/value-change-store.ts';
-import type { ItemWork } from '../docket/decision-work.ts';
+import { sql } from '../database/index.ts';
+import { type ItemWork, valueChange } from '../docket/index.ts';
 
 /* What stands on an item as one value: whether it is flagged, read, kept. */
 

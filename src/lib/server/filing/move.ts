@@ -1,9 +1,8 @@
-import { sql } from '../database/sql.ts';
-import { placeChange } from '../docket/changes/place-change-store.ts';
-import type { ItemWork } from '../docket/decision-work.ts';
-import { ensureFolder, findFolder } from '../mail/folders-store.ts';
+import { sql } from '../database/index.ts';
+import { type ItemWork, placeChange } from '../docket/index.ts';
+import { ensureFolder, findFolder } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
-import { governed } from '../standing/retention-store.ts';
+import { governed } from '../standing/index.ts';
 
 /** Into another folder, which is made where it is new. */
 export const move: ItemWork = {

@@ -1,9 +1,7 @@
 import { tagKey } from '../../../core/tags/names.ts';
-import { sql } from '../database/sql.ts';
-import { tagChange } from '../docket/changes/tag-change-store.ts';
-import type { ItemWork } from '../docket/decision-work.ts';
-import { putLineOptions } from '../docket/dockets-store.ts';
-import { ensureTag, findTag } from '../mail/tags-store.ts';
+import { sql } from '../database/index.ts';
+import { type ItemWork, putLineOptions, tagChange } from '../docket/index.ts';
+import { ensureTag, findTag } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 
 const check: ItemWork['check'] = (_context, _mailbox, { options }) => {

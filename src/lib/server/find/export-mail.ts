@@ -10,22 +10,26 @@ import { exportFileName, exportFolder, safeName } from '../../../core/formats/ex
 import { maildirDirectory, maildirInfo } from '../../../core/formats/maildir.ts';
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { refusalIn } from '../machine-trouble.ts';
 import { Refusal } from '../refusal.ts';
-import { DamagedContentError, readContent } from '../mail/contents-store.ts';
-import { findFolder, folderWithBelow } from '../mail/folders-store.ts';
-import { type ExportedItem, itemIdsInOrder, itemsById } from '../mail/items-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
-import type { Context } from '../context/context.ts';
+import {
+	DamagedContentError,
+	type ExportedItem,
+	findFolder,
+	folderWithBelow,
+	itemIdsInOrder,
+	itemsById,
+	type Mailbox,
+	noteCopies,
+	readContent,
+	requireMailbox
+} from '../mail/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { type Context, defineJob, defineUseCase, foundState, id, text } from '../context/index.ts';
 import { findAllIds, type FindInput } from './find.ts';
-import { noteCopies } from '../mail/looks.ts';
-import { withinReach } from '../access/reach.ts';
-import { requireMailbox } from '../mail/mailboxes.ts';
+import { withinReach } from '../access/index.ts';
 import Joi from 'joi';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
-import { foundState, id, text } from '../context/inputs.ts';
 
 /** The forms in which mail goes out. */
 export const EXPORT_FORMATS = ['eml', 'mbox', 'maildir'] as const;

@@ -4,9 +4,15 @@ import { readBody } from '../../../core/message/body.ts';
 import { divideText } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import type { Choices, Narrowing } from '../../../core/search/narrowing.ts';
-import { DamagedContentError, readContent } from '../mail/contents-store.ts';
-import { fileTexts } from '../mail/file-texts-store.ts';
-import type { StoredAttachment } from '../mail/message-rows.ts';
+import {
+	checkedQuery,
+	DamagedContentError,
+	fileTexts,
+	type MailboxRef,
+	readContent,
+	requireMailbox,
+	type StoredAttachment
+} from '../mail/index.ts';
 import {
 	COUNTED_AT_MOST,
 	choicesIn,
@@ -18,13 +24,9 @@ import {
 	type Sort,
 	SORTS
 } from './search-store.ts';
-import type { Context } from '../context/context.ts';
-import { type MailboxRef, requireMailbox } from '../mail/mailboxes.ts';
-import { type Need, reachOf, withinReach } from '../access/reach.ts';
-import { checkedQuery } from '../mail/checked-query.ts';
+import { type Context, count, defineUseCase, foundState, mailboxRef, narrowing, text } from '../context/index.ts';
+import { type Need, reachOf, withinReach } from '../access/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, foundState, mailboxRef, narrowing, text } from '../context/inputs.ts';
 
 /** What is looked for. */
 export interface FindInput {

@@ -8,20 +8,15 @@ import {
 	textOfHtml
 } from '../../../core/message/body.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
-import { readableContent } from '../mail/contents-store.ts';
-import { type DigestOriginal, originalsOf } from '../lists/digests-store.ts';
-import { holdsOfItem } from '../standing/holds-store.ts';
-import { getItem, type ItemDetails } from '../mail/messages-store.ts';
-import { type Tag, tagsOfItems } from '../mail/tags-store.ts';
-import type { Context } from '../context/context.ts';
+import { getItem, type ItemDetails, readableContent, type Tag, tagsOfItems } from '../mail/index.ts';
+import { type DigestOriginal, judgeSender, originalsOf } from '../lists/index.ts';
+import { holdsOfItem } from '../standing/index.ts';
+import { type Context, count, defineUseCase, id } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { requireReach } from '../access/reach.ts';
+import { requireReach } from '../access/index.ts';
 import { safeHtml } from './safe-html.ts';
-import { judgeSender } from '../lists/senders.ts';
-import { type Standing, standingOf } from '../retention/standing.ts';
+import { type Standing, standingOf } from '../retention/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, id } from '../context/inputs.ts';
 
 /** A message as a person reads it. */
 export interface ReadableMessage extends ItemDetails {

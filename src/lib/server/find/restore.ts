@@ -1,16 +1,12 @@
 import { SORTS } from './search-store.ts';
 import type { Left } from '../../../core/docket/left.ts';
-import { carryOut } from '../docket/carry-out.ts';
-import type { Context } from '../context/context.ts';
+import { carryOut, type Decided, itemsByMailbox, prepareDocket, tryDecision } from '../docket/index.ts';
+import { type Context, count, defineUseCase, foundState, id, mailboxRef, narrowing, text } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
 import { findAllIds, type FindInput } from './find.ts';
-import { withinReach } from '../access/reach.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
-import { itemsByMailbox, prepareDocket, tryDecision } from '../docket/prepare-docket.ts';
-import { type Decided } from '../docket/show-docket.ts';
+import { withinReach } from '../access/index.ts';
+import { requireMailboxId } from '../mail/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, foundState, id, mailboxRef, narrowing, text } from '../context/inputs.ts';
 
 /** What was restored. */
 export interface RestoreResult {

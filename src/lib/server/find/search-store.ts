@@ -2,11 +2,9 @@ import { ATTACHMENT_KINDS, kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
 import type { Choice, Choices, Narrowing } from '../../../core/search/narrowing.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import type { Db } from '../database/open.ts';
-import { type Reach, reachCondition } from '../access/reach-store.ts';
-import { row, rows } from '../database/rows.ts';
-import { condition, escapeLike } from '../mail/conditions-store.ts';
-import { all, type Condition, empty, join, raw, type Sql, sql } from '../database/sql.ts';
+import { all, type Condition, type Db, empty, join, raw, row, rows, type Sql, sql } from '../database/index.ts';
+import { type Reach, reachCondition } from '../access/index.ts';
+import { condition, escapeLike } from '../mail/index.ts';
 
 /** A message found. */
 export interface Found {

@@ -5,11 +5,9 @@ import { type Query, readQuery } from '../../../core/search/query.ts';
 import { foldWord } from '../../../core/search/words.ts';
 import { showDate } from '../../../core/calendar.ts';
 import { countItems, namesFound, placesNamed, type Search, wordsLike } from './search-store.ts';
-import { type Context, today } from '../context/context.ts';
-import { reachOf } from '../access/reach.ts';
+import { type Context, defineUseCase, text, today } from '../context/index.ts';
+import { reachOf } from '../access/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
 
 /** Something that a person may mean. */
 export interface Suggestion {

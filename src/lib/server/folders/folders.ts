@@ -1,32 +1,35 @@
 import { readDate, showDate } from '../../../core/calendar.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	ensureFolder,
 	findFolder,
 	folderWithBelow,
 	keepArchiveFoldersInUse,
+	type Mailbox,
+	type MailboxRef,
 	pathNames,
 	putFolderPlace,
 	removeEmptyFolders,
-	type Tree
-} from '../mail/folders-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
-import { addPause, endFolderPause } from '../standing/pauses-store.ts';
-import { yearsOfFolders } from '../mail/weights-store.ts';
-import { appliedSettings, noteSettings, putFolderRetention } from '../standing/retention-store.ts';
-import type { ArchivedScope, Decided, LotsScope } from '../docket/scope.ts';
-import { applySmall } from '../standing/apply-retention.ts';
-import { type Context, today } from '../context/context.ts';
-import { listLots } from '../lots/lots.ts';
-import { type MailboxRef, requireFolder, requireMailbox } from '../mail/mailboxes.ts';
-import { decide } from '../docket/prepare-docket.ts';
-import { type DocketView } from '../docket/show-docket.ts';
+	requireFolder,
+	requireMailbox,
+	type Tree,
+	yearsOfFolders
+} from '../mail/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import {
+	addPause,
+	appliedSettings,
+	applySmall,
+	endFolderPause,
+	noteSettings,
+	putFolderRetention
+} from '../standing/index.ts';
+import { type ArchivedScope, decide, type Decided, type DocketView, type LotsScope } from '../docket/index.ts';
+import { type Context, defineUseCase, mailboxRef, text, today } from '../context/index.ts';
+import { listLots } from '../lots/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { mailboxRef, text } from '../context/inputs.ts';
 
 interface FolderInput {
 	mailbox: MailboxRef;

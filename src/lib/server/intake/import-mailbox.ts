@@ -1,19 +1,33 @@
 import { createHash } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
-import { hasFilesToRead } from '../mail/file-texts-store.ts';
+import {
+	addItems,
+	closeParsePool,
+	type Correspondent,
+	ensureFolder,
+	ensureMailbox,
+	hasFilesToRead,
+	type MessageRows,
+	type NewItem,
+	type ParsedMessage,
+	parseInThread,
+	putContents,
+	putCorrespondents,
+	putLists,
+	putMessages,
+	refreshStatistics,
+	warmParsePool
+} from '../mail/index.ts';
 import { setTimeout } from 'node:timers/promises';
 import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
 import { ODDITIES } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { type Db, inTransaction, withSmallCache } from '../database/open.ts';
-import type { ParsedMessage } from '../mail/parse.worker.ts';
-import { closeParsePool, parseInThread, warmParsePool } from '../mail/parse-pool.ts';
+import { type Db, inTransaction, withSmallCache } from '../database/index.ts';
+
 import { listSource, type SourceFile } from './containers.ts';
 import { type Piece, readSource, type SourcePosition } from './mail-files.ts';
 import { requireAsSent } from './uploads.ts';
-import { putContents } from '../mail/contents-store.ts';
-import { ensureFolder } from '../mail/folders-store.ts';
 import {
 	addImport,
 	addImportCounts,
@@ -25,18 +39,11 @@ import {
 	takeUnfinishedImport,
 	type Oddity
 } from './imports-store.ts';
-import type { MessageRows } from '../mail/message-rows.ts';
-import { addItems, type NewItem, refreshStatistics } from '../mail/items-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { putLists } from '../mail/message-lists-store.ts';
-import { type Correspondent, putCorrespondents, putMessages } from '../mail/messages-store.ts';
-import { type Context, ENDING, nowSeconds, today } from '../context/context.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { type Context, defineJob, ENDING, nowSeconds, text, today } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { ensureMailbox } from '../mail/mailboxes.ts';
 import { placeNewMail } from './place-mail.ts';
 import Joi from 'joi';
-import { defineJob } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
 
 /** What is to be brought in. */
 export interface ImportInput {

@@ -1,6 +1,4 @@
-import type { Db } from '../database/open.ts';
-import { change, insert, insertRows, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** What an import has counted: read = added + already + unreadable (invariant 14). */
 export interface ImportCounts {

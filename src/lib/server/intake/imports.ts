@@ -4,14 +4,12 @@ import {
 	listImports as storedImports,
 	listOddities as storedOddities
 } from './imports-store.ts';
-import { runningJobs } from '../queue/jobs-store.ts';
+import { runningJobs } from '../queue/index.ts';
 import { removeUploads } from './uploads.ts';
-import type { Context } from '../context/context.ts';
-import { readContent } from '../mail/contents-store.ts';
+import { type Context, count, defineUseCase, id } from '../context/index.ts';
+import { readContent } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, id } from '../context/inputs.ts';
 
 /** Imports, the newest first. */
 export async function listImports({ db }: Context, input: { limit: number }): Promise<ImportReport[]> {

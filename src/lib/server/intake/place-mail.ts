@@ -1,16 +1,18 @@
-import { inTransaction } from '../database/open.ts';
-import { refreshDue } from '../standing/due-store.ts';
-import { firstItemNotThreaded, itemRange } from '../mail/items-store.ts';
-import { appliedSettings } from '../standing/retention-store.ts';
-import { refreshHolds } from '../standing/holds-store.ts';
-import { getMailbox, type Mailbox, putClearing } from '../mail/mailboxes-store.ts';
-import { likelyAddresses, putAddressed } from '../mail/threads-store.ts';
-import { actingAs, type Context } from '../context/context.ts';
-import { applyKeepList } from '../keep-list/keep-list.ts';
-import { noteWrittenTo } from '../lists/lists.ts';
-import { applyBlocking } from '../lists/senders.ts';
-import { threadNewMail } from '../mail/thread-mail.ts';
-import { sql } from '../database/sql.ts';
+import { inTransaction, sql } from '../database/index.ts';
+import { appliedSettings, refreshDue, refreshHolds } from '../standing/index.ts';
+import {
+	firstItemNotThreaded,
+	getMailbox,
+	itemRange,
+	likelyAddresses,
+	type Mailbox,
+	putAddressed,
+	putClearing,
+	threadNewMail
+} from '../mail/index.ts';
+import { actingAs, type Context } from '../context/index.ts';
+import { applyKeepList } from '../keep-list/index.ts';
+import { applyBlocking, noteWrittenTo } from '../lists/index.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
 
 /* A person or function with more addresses than this names them itself. */

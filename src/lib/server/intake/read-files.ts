@@ -1,12 +1,20 @@
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { filesTextInThread } from './files-pool.ts';
-import { DamagedContentError, readContent } from '../mail/contents-store.ts';
-import { countFileTexts, filesToRead, hasFilesToRead, putFileTexts } from '../mail/file-texts-store.ts';
-import { deleteWords, inTheIndex, putWords, type ReadMessage } from '../mail/messages-store.ts';
-import type { Context } from '../context/context.ts';
-import { readStored } from '../mail/reread-mail.ts';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
+import {
+	countFileTexts,
+	DamagedContentError,
+	deleteWords,
+	filesToRead,
+	hasFilesToRead,
+	inTheIndex,
+	putFileTexts,
+	putWords,
+	readContent,
+	type ReadMessage,
+	readStored
+} from '../mail/index.ts';
+import { type Context, defineJob, defineUseCase } from '../context/index.ts';
 
 /* Few at once: what is written together is short, and somebody may want to write meanwhile. */
 const AT_ONCE = 20;

@@ -1,8 +1,6 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import type { Decision } from '../../../core/docket/decisions.ts';
-import type { Db } from '../database/open.ts';
-import { change, insertRows, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insertRows, rows, sql } from '../database/index.ts';
 
 /** A line that is looked for in mail still to come. */
 export interface KeepLine {

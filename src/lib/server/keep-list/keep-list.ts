@@ -2,21 +2,15 @@ import { parse } from 'csv-parse/sync';
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import type { Decision } from '../../../core/docket/decisions.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { type KeepLine, listKeepLines, putKeepLines, removeKeepLine } from './keep-lines-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
-import { COUNTED_AT_MOST, countItems, findItems, foundIdsBehind } from '../find/search-store.ts';
-import type { Context } from '../context/context.ts';
-import { carryOut } from '../docket/carry-out.ts';
-import { checkedQuery } from '../mail/checked-query.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
-import { decide, prepareDocket } from '../docket/prepare-docket.ts';
-import { type DocketView } from '../docket/show-docket.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { checkedQuery, listMailboxes, type Mailbox, requireMailboxId } from '../mail/index.ts';
+import { COUNTED_AT_MOST, countItems, findItems, foundIdsBehind } from '../find/index.ts';
+import { type Context, decisionOptions, defineUseCase, id, text } from '../context/index.ts';
+import { carryOut, decide, type DocketView, prepareDocket } from '../docket/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { decisionOptions, id, text } from '../context/inputs.ts';
 
 /* A list that somebody pasted may be long; each line is a search of its own. */
 const MOST_LINES = 2_000;

@@ -1,9 +1,7 @@
 import { createHash } from 'node:crypto';
 import { type Action, BEGINNING, detailsText, ledgerText } from '../../../core/ledger/line.ts';
 import type { By } from '../../../core/access/roles.ts';
-import type { Db } from '../database/open.ts';
-import { insert, row, rows } from '../database/rows.ts';
-import { empty, sql } from '../database/sql.ts';
+import { type Db, empty, insert, row, rows, sql } from '../database/index.ts';
 
 /** A line of the ledger. */
 export interface LedgerLine {

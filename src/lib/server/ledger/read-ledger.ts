@@ -1,8 +1,6 @@
 import { type LedgerLine, listLedger } from './ledger-store.ts';
-import type { Context } from '../context/context.ts';
+import { type Context, count, defineUseCase } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count } from '../context/inputs.ts';
 
 /** A page of the ledger, the newest lines first. */
 export async function readLedger(

@@ -1,8 +1,8 @@
 import type { ListAsk } from '../../../core/docket/decision.ts';
 import { mailRequest } from '../../../core/lists/mail-request.ts';
 import { isTakenByKovrel, type Way } from '../../../core/lists/ways.ts';
-import type { Context } from '../context/context.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
+import type { Context } from '../context/index.ts';
+import type { Mailbox } from '../mail/index.ts';
 import { attemptsOn } from './leaving-store.ts';
 import { readWaysOf } from './list-ways.ts';
 import type { ListRow } from './lists.ts';

@@ -1,10 +1,7 @@
 import { daysAfter } from '../../../core/calendar.ts';
-import { findRole } from '../mail/folders-store.ts';
-import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
-import { doByItself } from '../docket/by-itself.ts';
-import { type Context, today } from '../context/context.ts';
-import { tryDecision } from '../docket/prepare-docket.ts';
-import { type Decided } from '../docket/show-docket.ts';
+import { findRole, listMailboxes, type Mailbox } from '../mail/index.ts';
+import { type Decided, doByItself, tryDecision } from '../docket/index.ts';
+import { type Context, today } from '../context/index.ts';
 
 /** What a night did with the junk of a mailbox. */
 export interface JunkCleared {

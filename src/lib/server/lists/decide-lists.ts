@@ -1,23 +1,24 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import type { Decision, ListDecision } from '../../../core/docket/decisions.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { removeDigestLists } from './digests-store.ts';
-import { findRole } from '../mail/folders-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { findRole, type Mailbox, requireMailboxId } from '../mail/index.ts';
+import { appendLedger } from '../ledger/index.ts';
 import { listsById } from './lists-store.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
-import type { LotsScope } from '../docket/scope.ts';
-import { type Context, today } from '../context/context.ts';
+import {
+	decide,
+	type Decided,
+	type DocketView,
+	itemsByMailbox,
+	type LotsScope,
+	prepareDocket
+} from '../docket/index.ts';
+import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import { type ListRow, requireLists } from './lists.ts';
 import { chooseWays, type ChosenWay, isOpen } from './choose-ways.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
-import { decide, itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
-import { type Decided, type DocketView } from '../docket/show-docket.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /** What becomes of the mail that lists have sent already. */
 export type BackIssues = 'leave' | 'archive' | 'delete' | 'keep-newest' | 'junk';

@@ -1,7 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, insertRows, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** A digest that was made. */
 export interface Digest {

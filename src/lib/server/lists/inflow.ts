@@ -2,11 +2,9 @@ import { daysAfter } from '../../../core/calendar.ts';
 import { type Inflow, inflowOf } from '../../../core/lists/inflow.ts';
 import { listsAsked } from './leaving-store.ts';
 import { listDays } from './lists-store.ts';
-import { type Context, today } from '../context/context.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
+import { type Context, defineUseCase, id, today } from '../context/index.ts';
+import { requireMailboxId } from '../mail/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 const WEEKS_SHOWN = 26;
 const WEEKS_BEFORE = 8;

@@ -1,10 +1,10 @@
 import { mailRequest } from '../../../core/lists/mail-request.ts';
 import type { Attempt } from '../../../core/lists/standing.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
-import type { OutsideAnswer } from '../outside/outside.ts';
+import { inTransaction } from '../database/index.ts';
+import type { OutsideAnswer } from '../outside/index.ts';
 import { Refusal } from '../refusal.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { appendLedger } from '../ledger/index.ts';
 import {
 	attemptsBegun,
 	attemptsOn,
@@ -15,13 +15,11 @@ import {
 	type Leaving
 } from './leaving-store.ts';
 import { listsById } from './lists-store.ts';
-import { getMailbox } from '../mail/mailboxes-store.ts';
-import { type Context, today } from '../context/context.ts';
+import { getMailbox } from '../mail/index.ts';
+import { type Context, defineJob, defineUseCase, id, today } from '../context/index.ts';
 import { readWaysOf } from './list-ways.ts';
 import { officeDomains } from './office-domains.ts';
 import Joi from 'joi';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /** What became of the lists that were asked to stop. */
 export interface Asked {

@@ -1,9 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Attempt } from '../../../core/lists/standing.ts';
 import type { WayKind } from '../../../core/lists/ways.ts';
-import type { Db } from '../database/open.ts';
-import { change, insertRows, row, rows } from '../database/rows.ts';
-import { type Condition, sql } from '../database/sql.ts';
+import { change, type Condition, type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** An attempt to leave a list, as it is stored. */
 export interface Leaving extends Attempt {

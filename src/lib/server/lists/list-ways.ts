@@ -1,14 +1,11 @@
 import { type MessageWays } from '../../../core/lists/message-ways.ts';
 import { type Way } from '../../../core/lists/ways.ts';
-import { readWaysInThread } from '../mail/parse-pool.ts';
-import { readableContent } from '../mail/contents-store.ts';
+import { readableContent, readWaysInThread } from '../mail/index.ts';
 import { attemptsOn, type Leaving } from './leaving-store.ts';
 import { newestOfLists } from './lists-store.ts';
-import type { Context } from '../context/context.ts';
+import { type Context, defineUseCase, id } from '../context/index.ts';
 import { type ListRow, requireList } from './lists.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /** What the newest message of a list says of leaving it. */
 export interface WaysRead extends MessageWays {

@@ -1,8 +1,6 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { SenderMark } from '../../../core/lists/senders.ts';
-import type { Db } from '../database/open.ts';
-import { change, insertRows, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** A list. */
 export interface List {

@@ -3,10 +3,10 @@ import { organisationOf } from '../../../core/message/addresses.ts';
 import { judge, type SenderMark, type Verdict } from '../../../core/lists/senders.ts';
 import { type Standing, standingOf, standingSentence, USUAL_GRACE_DAYS } from '../../../core/lists/standing.ts';
 import { type WayKind, waysOf } from '../../../core/lists/ways.ts';
-import { type Db, inTransaction } from '../database/open.ts';
+import { type Db, fileVersion, getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { digestLists } from './digests-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { appendLedger } from '../ledger/index.ts';
 import { lastAttempts } from './leaving-store.ts';
 import {
 	findList,
@@ -25,14 +25,9 @@ import {
 	senderMarks,
 	sentBehind
 } from './lists-store.ts';
-import { fileVersion } from '../database/file-version-store.ts';
-import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
-import { getSetting, putSetting } from '../database/settings-store.ts';
-import { type Context, today } from '../context/context.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
+import { listMailboxes, type Mailbox, requireMailboxId } from '../mail/index.ts';
+import { type Context, count, defineUseCase, id, text, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, id, text } from '../context/inputs.ts';
 
 /** What has to be known of every list of a mailbox, to choose among them. */
 interface ListBase extends List {

@@ -1,7 +1,7 @@
 import { organisationOf } from '../../../core/message/addresses.ts';
-import type { Db } from '../database/open.ts';
-import { listMailboxes } from '../mail/mailboxes-store.ts';
-import { addressesOfPeople } from '../access/people-store.ts';
+import type { Db } from '../database/index.ts';
+import { listMailboxes } from '../mail/index.ts';
+import { addressesOfPeople } from '../access/index.ts';
 
 /** The office's own domains: those of the addresses of its mailboxes and of its people. */
 export async function officeDomains(db: Db): Promise<Set<string>> {

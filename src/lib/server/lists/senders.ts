@@ -7,20 +7,16 @@ import {
 	type SenderMark,
 	type Verdict
 } from '../../../core/lists/senders.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { appendLedger } from '../ledger/index.ts';
 import { putSenderMark, removeSenderMark, senderMarks, sendersOfItems, type StoredMark } from './lists-store.ts';
-import { folderOfItems } from '../mail/items-store.ts';
-import { carryOut } from '../docket/carry-out.ts';
-import type { Context } from '../context/context.ts';
+import { folderOfItems, requireMailboxId } from '../mail/index.ts';
+import { carryOut, prepareDocket } from '../docket/index.ts';
+import { type Context, defineUseCase, id, text } from '../context/index.ts';
 import { junkLines } from './decide-lists.ts';
 import { requireLists } from './lists.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
-import { prepareDocket } from '../docket/prepare-docket.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, text } from '../context/inputs.ts';
 
 /** Who is trusted and blocked. */
 export async function listSenders({ db }: Context): Promise<(StoredMark & { words: string })[]> {

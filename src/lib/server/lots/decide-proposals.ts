@@ -1,11 +1,8 @@
 import Joi from 'joi';
 import type { Decision } from '../../../core/docket/decisions.ts';
 import { type ProposalKind, proposalLabel } from '../../../core/likeness/proposals.ts';
-import type { Context } from '../context/context.ts';
-import { defineUseCase } from '../context/use-case.ts';
-import { decision, id, proposalKind } from '../context/inputs.ts';
-import { decide } from '../docket/prepare-docket.ts';
-import type { DocketView } from '../docket/show-docket.ts';
+import { type Context, decision, defineUseCase, id, proposalKind } from '../context/index.ts';
+import { decide, type DocketView } from '../docket/index.ts';
 import { Refusal } from '../refusal.ts';
 
 /** What is decided on messages that are proposed. */

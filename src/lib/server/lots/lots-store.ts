@@ -1,10 +1,8 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { type Grouping, type Lot, labelOf } from '../../../core/lots/lots.ts';
 import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
-import type { Db } from '../database/open.ts';
-import { rows } from '../database/rows.ts';
-import { lotKey } from '../mail/lot-keys-store.ts';
-import { type Condition, empty, join, type Sql, sql } from '../database/sql.ts';
+import { type Condition, type Db, empty, join, rows, type Sql, sql } from '../database/index.ts';
+import { lotKey } from '../mail/index.ts';
 
 const JOINS: Partial<Record<Grouping, Sql>> = {
 	attachment: sql`LEFT JOIN (${join(

@@ -3,25 +3,36 @@ import type { Decision } from '../../../core/docket/decisions.ts';
 import { compareLots, type Grouping, type Lot, lotsLabel, type LotSort } from '../../../core/lots/lots.ts';
 import { readQuery } from '../../../core/search/query.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
+import {
+	checkedQuery,
+	condition,
+	inLots,
+	type ItemRow,
+	itemsWhere,
+	listMailboxes,
+	type Mailbox,
+	requireFolder,
+	requireMailboxId,
+	type Tag,
+	tagsOfItems
+} from '../mail/index.ts';
 import { groupItems, organisationLots } from './lots-store.ts';
-import { inLots } from '../mail/lot-keys-store.ts';
-import { fileVersion } from '../database/file-version-store.ts';
-import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
-import type { Decided, LotsScope, Scope } from '../docket/scope.ts';
-import { condition } from '../mail/conditions-store.ts';
-import { type Tag, tagsOfItems } from '../mail/tags-store.ts';
-import { type Context, today } from '../context/context.ts';
-import { isJunkMark, type JunkMark, markLines } from '../lists/decide-lists.ts';
-import { checkedQuery } from '../mail/checked-query.ts';
-import { requireFolder, requireMailboxId } from '../mail/mailboxes.ts';
-import { decide, tryDecision } from '../docket/prepare-docket.ts';
-import { type DocketView } from '../docket/show-docket.ts';
+import { all, type Condition, fileVersion, sql } from '../database/index.ts';
+import { decide, type Decided, type DocketView, type LotsScope, type Scope, tryDecision } from '../docket/index.ts';
+import {
+	type Context,
+	count,
+	decision,
+	decisionOptions,
+	defineUseCase,
+	grouping,
+	id,
+	text,
+	today
+} from '../context/index.ts';
+import { isJunkMark, type JunkMark, markLines } from '../lists/index.ts';
 import { Refusal } from '../refusal.ts';
-import { all, type Condition, sql } from '../database/sql.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, decision, decisionOptions, grouping, id, text } from '../context/inputs.ts';
 
 /** What a sheet shows. */
 export interface Sheet {

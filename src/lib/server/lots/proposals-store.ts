@@ -2,10 +2,20 @@ import type { CalendarDate } from '../../../core/calendar.ts';
 import type { ProposalKind } from '../../../core/likeness/proposals.ts';
 import { MAIL_KINDS, traitBit } from '../../../core/message/mail-kind.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import type { Db } from '../database/open.ts';
-import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
-import { change, insertRows, row, rows } from '../database/rows.ts';
-import { type Condition, empty, join, raw, type Sql, sql } from '../database/sql.ts';
+import {
+	change,
+	type Condition,
+	type Db,
+	empty,
+	insertRows,
+	join,
+	raw,
+	row,
+	rows,
+	type Sql,
+	sql
+} from '../database/index.ts';
+import { type ItemRow, itemsWhere } from '../mail/index.ts';
 
 /** An item that is proposed, with why. */
 export interface ProposedItem {

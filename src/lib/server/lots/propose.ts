@@ -21,9 +21,8 @@ import { scanStructure } from '../../../core/message/structure.ts';
 import { threadsOf, walkThread } from '../../../core/threads/thread.ts';
 import type { FolderPlace, Weight } from '../../../core/weigh/tree.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
-import { readableContent } from '../mail/contents-store.ts';
-import { emptyFolders } from '../mail/folders-store.ts';
+import { inTransaction } from '../database/index.ts';
+import { emptyFolders, itemsOfThreads, readableContent, requireMailboxId, type ThreadItem } from '../mail/index.ts';
 import {
 	addPlainProposals,
 	addProposals,
@@ -45,12 +44,17 @@ import {
 	threadsOfSeveral,
 	type UnreadCandidate
 } from './proposals-store.ts';
-import { itemsOfThreads, type ThreadItem } from '../mail/threads-store.ts';
-import { type Context, nowSeconds, today } from '../context/context.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
+import {
+	type Context,
+	count,
+	defineJob,
+	defineUseCase,
+	id,
+	nowSeconds,
+	proposalKind,
+	today
+} from '../context/index.ts';
 import Joi from 'joi';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
-import { count, id, proposalKind } from '../context/inputs.ts';
 
 /* ---- duplicates ---------------------------------------------------------------------------------------------------- */
 function duplicates(alike: readonly Alike[]): ProposedItem[] {

@@ -4,7 +4,7 @@ import { kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
 import { tagKey } from '../../../core/tags/names.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { type Condition, empty, join, not, raw, sql } from '../database/sql.ts';
+import { type Condition, empty, join, not, raw, sql } from '../database/index.ts';
 
 const both = (parts: Condition[], word: 'AND' | 'OR', none: Condition): Condition =>
 	parts.length === 0 ? none : sql`(${join(parts, ` ${word} `)})`;

@@ -2,9 +2,7 @@ import { hash } from 'node:crypto';
 import { brotliCompressSync, brotliDecompressSync, constants } from 'node:zlib';
 import { type Cut, cutSharedParts, frameOf, joinParts, type Platform } from '../../../core/message/shared-parts.ts';
 import type { Part } from '../../../core/message/structure.ts';
-import type { Db } from '../database/open.ts';
-import { change, insertRows, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** How bytes are stored. */
 export type Codec = 'identity' | 'brotli';

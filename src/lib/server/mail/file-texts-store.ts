@@ -1,8 +1,6 @@
 import { brotliCompressSync, brotliDecompressSync, constants } from 'node:zlib';
 import { READING } from '../../../core/message/summary.ts';
-import type { Db } from '../database/open.ts';
-import { insertRows, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
 const FAST = { params: { [constants.BROTLI_PARAM_QUALITY]: 4 } };
 const pack = (text: string) => (text === '' ? null : brotliCompressSync(text, FAST));

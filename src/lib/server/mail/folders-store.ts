@@ -1,8 +1,6 @@
 import { type FolderRole, nameKey, roleOf } from '../../../core/weigh/roles.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
 
 /** The two trees that a mailbox has. */
 export type Tree = 'mailbox' | 'archive';

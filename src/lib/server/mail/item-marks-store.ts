@@ -1,6 +1,6 @@
 import { classNumber, type RecordClass } from '../../../core/retention/classes.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { type Condition, raw, type Sql, sql } from '../database/sql.ts';
+import { type Condition, raw, type Sql, sql } from '../database/index.ts';
 
 /** The number of a class, as it stands in the text of a statement: an index is chosen by it. */
 export function classNumberOf(recordClass: RecordClass): Sql {

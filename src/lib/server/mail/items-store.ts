@@ -1,11 +1,9 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { DueAction } from '../../../core/retention/terms.ts';
 import type { ItemState } from '../../../core/docket/decision.ts';
-import type { Db } from '../database/open.ts';
+import { all, change, type Condition, type Db, inList, insertRows, raw, rows, sql } from '../database/index.ts';
 import { HELD } from './item-marks-store.ts';
-import { change, insertRows, rows } from '../database/rows.ts';
 import { shiftWeights } from './weights-store.ts';
-import { all, type Condition, inList, raw, sql } from '../database/sql.ts';
 
 /** An item to be stored. */
 export interface NewItem {

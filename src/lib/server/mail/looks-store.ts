@@ -1,7 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import type { Db } from '../database/open.ts';
-import { change, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, rows, sql } from '../database/index.ts';
 
 /** That somebody looked at a message. */
 export interface LookRow {

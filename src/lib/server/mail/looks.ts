@@ -1,12 +1,10 @@
-import { inTransaction } from '../database/open.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { inTransaction } from '../database/index.ts';
+import { appendLedger } from '../ledger/index.ts';
 import { addLooks } from './looks-store.ts';
 import { getItem } from './messages-store.ts';
-import { ownMailboxes } from '../access/grants-store.ts';
-import { type Context, today } from '../context/context.ts';
+import { ownMailboxes } from '../access/index.ts';
+import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /** What somebody did with a message without changing anything. */
 export type Look = 'read' | 'opened a file of' | 'kept a copy of';

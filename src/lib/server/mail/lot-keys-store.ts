@@ -1,7 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { type Grouping, unreadBorders } from '../../../core/lots/lots.ts';
 import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
-import { type Condition, inList, join, type Sql, sql } from '../database/sql.ts';
+import { type Condition, inList, join, type Sql, sql } from '../database/index.ts';
 
 const UNDOUBTED = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
 

@@ -2,9 +2,7 @@ import type { Layout } from '../../../core/archive/layout.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { DigestRhythm } from '../../../core/lists/digest.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
 
 /** A mailbox. */
 export interface Mailbox {

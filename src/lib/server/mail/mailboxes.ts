@@ -1,13 +1,11 @@
 import { showBytes } from '../../../core/weigh/units.ts';
-import { inTransaction, type Db } from '../database/open.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { type Db, inTransaction } from '../database/index.ts';
+import { appendLedger } from '../ledger/index.ts';
 import { addMailbox, findMailbox, getMailbox, type Mailbox, putQuota } from './mailboxes-store.ts';
-import type { Context } from '../context/context.ts';
+import { type Context, defineUseCase, mailboxRef } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
 import { findFolder, folderWithBelow } from './folders-store.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { mailboxRef } from '../context/inputs.ts';
 
 /** A mailbox by its name, as people call it, or by its number, as a page knows it. */
 export type MailboxRef = string | number;

@@ -1,7 +1,5 @@
 import type { MessageSummary } from '../../../core/message/summary.ts';
-import type { Db } from '../database/open.ts';
-import { change, rows } from '../database/rows.ts';
-import { type Sql, sql } from '../database/sql.ts';
+import { change, type Db, rows, type Sql, sql } from '../database/index.ts';
 
 /**
  * The lists behind their identifiers, made where they are new; the last name that a list calls itself is kept.

@@ -1,13 +1,11 @@
 import { READING } from '../../../core/message/summary.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
-import type { Db } from '../database/open.ts';
+import { change, type Db, insertRows, join, raw, row, rows, sql } from '../database/index.ts';
 import { fileTexts, putFileTexts } from './file-texts-store.ts';
 import { relist } from './message-lists-store.ts';
 import { putLists } from './message-lists-store.ts';
 import { type MessageRows, READ_COLUMNS, WORD_COLUMNS } from './message-rows.ts';
-import { change, insertRows, row, rows } from '../database/rows.ts';
-import { join, raw, sql } from '../database/sql.ts';
 
 /* What the index has of a message. @param inside words inside its files */
 function wordsRow(id: number, { words, fileNames }: MessageRows, inside = ''): unknown[] {

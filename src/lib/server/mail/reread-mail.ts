@@ -1,5 +1,5 @@
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { parseInThread } from './parse-pool.ts';
 import { Refusal } from '../refusal.ts';
 import { DamagedContentError, readContent } from './contents-store.ts';
@@ -12,8 +12,7 @@ import {
 	putReadAgain,
 	type ReadMessage
 } from './messages-store.ts';
-import type { Context } from '../context/context.ts';
-import { defineJob } from '../context/use-case.ts';
+import { type Context, defineJob } from '../context/index.ts';
 
 interface StoredMessage {
 	id: number;

@@ -1,9 +1,7 @@
 import { nextColour, type TagColour } from '../../../core/tags/colours.ts';
 import { tagKey, tagNames } from '../../../core/tags/names.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { empty, sql } from '../database/sql.ts';
+import { change, type Db, empty, insert, row, rows, sql } from '../database/index.ts';
 
 /** A tag. */
 export interface Tag {

@@ -1,8 +1,8 @@
 import { TAG_COLOURS, type TagColour } from '../../../core/tags/colours.ts';
 import { tagNames } from '../../../core/tags/names.ts';
-import { type Db, inTransaction } from '../database/open.ts';
+import { type Db, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { appendLedger } from '../ledger/index.ts';
 import {
 	countTags,
 	ensureTag,
@@ -14,10 +14,8 @@ import {
 	type Tag,
 	type TagCount
 } from './tags-store.ts';
-import type { Context } from '../context/context.ts';
+import { type Context, defineUseCase, id, text } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, text } from '../context/inputs.ts';
 
 /** All tags with their counts, in one mailbox or in all. */
 export async function listTags({ db }: Context, input: { mailboxId?: number | undefined }): Promise<TagCount[]> {

@@ -8,7 +8,7 @@ import {
 	walkThread
 } from '../../../core/threads/thread.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { type Db, inTransaction } from '../database/open.ts';
+import { type Db, inTransaction } from '../database/index.ts';
 import {
 	itemsNotThreaded,
 	itemsOfSets,
@@ -23,12 +23,10 @@ import {
 	type ThreadItem,
 	threadOf
 } from './threads-store.ts';
-import type { Context } from '../context/context.ts';
+import { type Context, defineUseCase, id } from '../context/index.ts';
 import { requireMailbox } from './mailboxes.ts';
-import { requireReach, withinReach } from '../access/reach.ts';
+import { requireReach, withinReach } from '../access/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /* 48 bits: among the Message-IDs of ten million messages two that share one are unlikely, and would only make a set larger
    than it has to be: the ids themselves are compared when the set is threaded. */

@@ -1,7 +1,5 @@
 import type { ThreadedMessage } from '../../../core/threads/thread.ts';
-import type { Db } from '../database/open.ts';
-import { change, row, rows } from '../database/rows.ts';
-import { join, type Sql, sql } from '../database/sql.ts';
+import { change, type Db, join, row, rows, type Sql, sql } from '../database/index.ts';
 
 interface ThreadedRow {
 	id: number;

@@ -2,9 +2,7 @@ import type { ItemState } from '../../../core/docket/decision.ts';
 import { ATTACHMENT_KINDS, type AttachmentKind } from '../../../core/message/kinds.ts';
 import type { MonthWeight } from '../../../core/weigh/growth.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import type { Db } from '../database/open.ts';
-import { change, row, rows } from '../database/rows.ts';
-import { empty, inList, join, raw, type Sql, sql } from '../database/sql.ts';
+import { change, type Db, empty, inList, join, raw, row, rows, type Sql, sql } from '../database/index.ts';
 import { SIZE_BAND } from './lot-keys-store.ts';
 
 /* ---- keeping the summaries ---------------------------------------------------------------------------------------- */

@@ -1,23 +1,25 @@
 import type { Asked, DecisionOptions } from '../../../core/docket/decision.ts';
 import { type Decision, ruleOf } from '../../../core/docket/decisions.ts';
-import { addItemsLike } from '../mail/items-store.ts';
-import { inTransaction } from '../database/open.ts';
+import { addItemsLike, ensureFolder, listMailboxes, type LookRow, looksIn, noteCopies } from '../mail/index.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { ensureFolder } from '../mail/folders-store.ts';
-import { grantsOf, ownMailboxes } from '../access/grants-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { type LookRow, looksIn } from '../mail/looks-store.ts';
-import { listMailboxes } from '../mail/mailboxes-store.ts';
-import { noteCopies } from '../mail/looks.ts';
-import { type Context, today } from '../context/context.ts';
-import { carryOut, type DocketOutcome } from '../docket/carry-out.ts';
-import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOverview } from '../retention/due.ts';
-import { itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
-import { placeNewMail } from '../intake/place-mail.ts';
-import { reachOf, withinReach } from '../access/reach.ts';
+import { grantsOf, ownMailboxes, reachOf, withinReach } from '../access/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import {
+	type Context,
+	count,
+	decision,
+	decisionOptions,
+	defineUseCase,
+	dueAction,
+	id,
+	text,
+	today
+} from '../context/index.ts';
+import { carryOut, type DocketOutcome, itemsByMailbox, prepareDocket } from '../docket/index.ts';
+import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOverview } from '../retention/index.ts';
+import { placeNewMail } from '../intake/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, decision, decisionOptions, dueAction, id, text } from '../context/inputs.ts';
 
 /** What whoever asks may find and have back. */
 export interface MyReach {

@@ -1,41 +1,36 @@
 import { type Role, ROLES } from '../../../core/access/roles.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
-import { type Db, inTransaction } from '../database/open.ts';
+import { type Db, getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { findFolder } from '../mail/folders-store.ts';
+import { findFolder, requireMailbox } from '../mail/index.ts';
 import {
 	addGrant,
 	addGroup,
+	addPerson as storePerson,
+	countAdministrators,
 	endGrant,
+	endVisitsWithoutCodes,
 	findGroup,
+	findPerson,
 	type Grant,
 	type Group,
 	listGrants,
 	listGroups,
-	putMembers,
-	putOwner,
-	removeGroup
-} from '../access/grants-store.ts';
-import type { Action } from '../../../core/ledger/line.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import {
-	addPerson as storePerson,
-	countAdministrators,
-	findPerson,
 	listPersons,
+	makeLink,
 	type Person,
 	type PersonRow,
+	putMembers,
+	putOwner,
 	putPerson,
-	putRecoveryCodes
-} from '../access/people-store.ts';
-import { endVisitsWithoutCodes, removeSessions } from '../access/sessions-store.ts';
-import { getSetting, putSetting } from '../database/settings-store.ts';
-import { type Context, today } from '../context/context.ts';
-import { requireMailbox } from '../mail/mailboxes.ts';
-import { makeLink } from '../access/sign-in.ts';
+	putRecoveryCodes,
+	removeGroup,
+	removeSessions
+} from '../access/index.ts';
+import type { Action } from '../../../core/ledger/line.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { type Context, defineUseCase, id, role, text, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, role, text } from '../context/inputs.ts';
 
 /** Who comes in, and what they were granted. */
 export interface PeopleView {

@@ -1,7 +1,5 @@
-import type { Db } from '../database/open.ts';
-import { HELD } from '../mail/item-marks-store.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
+import { HELD } from '../mail/index.ts';
 
 /** What is wished: to have messages back, to reach further, or that messages of one's own are kept. */
 export type Wish = 'restore' | 'reach' | 'keep';

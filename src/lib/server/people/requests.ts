@@ -1,8 +1,8 @@
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { findFolder } from '../mail/folders-store.ts';
-import { ownMailboxes } from '../access/grants-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
+import { findFolder, requireMailbox } from '../mail/index.ts';
+import { ownMailboxes, withinReach } from '../access/index.ts';
+import { appendLedger } from '../ledger/index.ts';
 import {
 	addRequest,
 	countOpenRequests,
@@ -20,16 +20,11 @@ import {
 	type SavedSearch,
 	savedSearches
 } from './requests-store.ts';
-import type { Context } from '../context/context.ts';
-import { requireMailbox } from '../mail/mailboxes.ts';
+import { type Context, defineUseCase, id, text } from '../context/index.ts';
 import { grant } from './people.ts';
-import { carryOut } from '../docket/carry-out.ts';
-import { itemsByMailbox, prepareDocket } from '../docket/prepare-docket.ts';
-import { withinReach } from '../access/reach.ts';
-import { restore } from '../find/restore.ts';
+import { carryOut, itemsByMailbox, prepareDocket } from '../docket/index.ts';
+import { restore } from '../find/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, text } from '../context/inputs.ts';
 
 const refuse = (sentence: string) => new Refusal('bad-input', `${sentence} Nothing was done.`);
 

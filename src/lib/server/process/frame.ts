@@ -1,13 +1,11 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { type Context, today } from '../context/context.ts';
-import { defineUseCase } from '../context/use-case.ts';
-import { isBackupWanted } from '../backup/back-up.ts';
-import { isApprovalDemanded } from '../docket/approve-docket.ts';
-import { countAnswers, countRequests } from '../people/requests.ts';
-import type { Job } from '../queue/jobs-store.ts';
-import { countDueSoon } from '../retention/due.ts';
-import { countHolds } from '../retention/holds.ts';
-import { listWeights, type MailboxWeight } from '../weigh/weigh.ts';
+import { type Context, defineUseCase, today } from '../context/index.ts';
+import { isBackupWanted } from '../backup/index.ts';
+import { isApprovalDemanded } from '../docket/index.ts';
+import { countAnswers, countRequests } from '../people/index.ts';
+import type { Job } from '../queue/index.ts';
+import { countDueSoon, countHolds } from '../retention/index.ts';
+import { listWeights, type MailboxWeight } from '../weigh/index.ts';
 import { listJobs } from './jobs.ts';
 import { clockCanMove } from './night.ts';
 

@@ -1,13 +1,13 @@
 import { jobWords } from '../../../core/jobs/about.ts';
-import type { AnyUseCase } from '../context/use-case.ts';
-import { type Db, inTransaction } from '../database/open.ts';
+import { type AnyUseCase, type Context, count, defineUseCase, type Following, id, text } from '../context/index.ts';
+import { type Db, inTransaction } from '../database/index.ts';
 import {
 	addJob,
 	endJob,
 	getJob,
+	isNoted,
 	type Job,
 	type JobState,
-	isNoted,
 	listJobs as storedJobs,
 	noteProgressed,
 	noticeJobs,
@@ -15,13 +15,10 @@ import {
 	retryJob,
 	runningJobs,
 	takeNoted
-} from '../queue/jobs-store.ts';
-import { docketStates, type DocketState } from '../docket/dockets-store.ts';
+} from '../queue/index.ts';
+import { type DocketState, docketStates } from '../docket/index.ts';
 import { Refusal } from '../refusal.ts';
-import type { Context, Following } from '../context/context.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, id, text } from '../context/inputs.ts';
 
 /** Notes that a job of a use case begins, and returns it. @throws Refusal where it cannot be begun at all */
 export async function beginJob(

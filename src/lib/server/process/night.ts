@@ -1,20 +1,16 @@
 import path from 'node:path';
-import { inTransaction } from '../database/open.ts';
+import { getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { mailboxesWithDigest } from '../lists/digests-store.ts';
-import { listMailboxes } from '../mail/mailboxes-store.ts';
-import { getSetting, putSetting } from '../database/settings-store.ts';
-import { recalculateDue } from '../standing/apply-retention.ts';
-import { emptyDueBins, listBin, type Night } from '../archive/bin.ts';
-import { clearJunk, type JunkCleared, junkPastItsDays } from '../lists/clear-junk.ts';
-import { type Context, today } from '../context/context.ts';
-import { importMailbox } from '../intake/import-mailbox.ts';
-import { type DigestMade, makeDigests } from '../digest/make-digests.ts';
-import { type PauseEnding, pausesEnding } from '../retention/pauses-ending.ts';
-import { runSchedule, type RunDocket, scheduleHasWork } from '../retention/run-schedule.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { clearJunk, type JunkCleared, junkPastItsDays, mailboxesWithDigest } from '../lists/index.ts';
+import { listMailboxes } from '../mail/index.ts';
+import { recalculateDue } from '../standing/index.ts';
+import { emptyDueBins, listBin, type Night } from '../archive/index.ts';
+import { type Context, defineJob, defineUseCase, today } from '../context/index.ts';
+import { importMailbox } from '../intake/index.ts';
+import { type DigestMade, makeDigests } from '../digest/index.ts';
+import { type PauseEnding, pausesEnding, type RunDocket, runSchedule, scheduleHasWork } from '../retention/index.ts';
 import Joi from 'joi';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
 
 /** All that a night came to. */
 export interface NightRun {

@@ -1,6 +1,6 @@
 import path from 'node:path';
 import { type Actor, KOVREL } from '../../../core/access/roles.ts';
-import type { Thread } from '../context/use-case.ts';
+import type { Thread } from '../context/index.ts';
 import { log } from '../log.ts';
 import { prepareDataFolder } from './open-context.ts';
 import { JobQueue } from './queue.ts';

@@ -6,7 +6,7 @@ import { log } from '../log.ts';
 import { refusalIn } from '../machine-trouble.ts';
 import { Refusal } from '../refusal.ts';
 import { actingAs, ENDING } from '../context/context.ts';
-import { openContext } from '../process/open-context.ts';
+import { openContext } from './open-context.ts';
 import { requireRight } from '../access/rights.ts';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { beginJob, noteFollowing } from './jobs.ts';

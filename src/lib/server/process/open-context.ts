@@ -5,18 +5,29 @@ import { isMainThread } from 'node:worker_threads';
 import Joi from 'joi';
 import { calendarIn } from '../../../core/calendar.ts';
 import type { Actor } from '../../../core/access/roles.ts';
-import { newToken } from '../access/secrets.ts';
-import { findPerson, hasPeople } from '../access/people-store.ts';
-import { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, writeMark } from '../database/data-folder.ts';
-import { type Db, databaseFile, inTransaction, migrate, openDatabase } from '../database/open.ts';
-import { finishPuttingInPlace } from '../database/put-in-place.ts';
-import { rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
-import { networkDrive } from '../database/drives.ts';
-import { getSetting, putSetting } from '../database/settings-store.ts';
-import type { Context } from '../context/context.ts';
-import { provideDecisions } from '../docket/decision-work.ts';
-import { openOutside } from '../outside/outside.ts';
+import { findPerson, hasPeople, newToken } from '../access/index.ts';
+import {
+	DATA_ID,
+	databaseFile,
+	type Db,
+	finishPuttingInPlace,
+	getSetting,
+	hasDataFile,
+	inTransaction,
+	makeDataFile,
+	migrate,
+	networkDrive,
+	newDataId,
+	openDatabase,
+	putSetting,
+	readMark,
+	rows,
+	sql,
+	writeMark
+} from '../database/index.ts';
+import type { Context, OpenDataFolder } from '../context/index.ts';
+import { provideDecisions } from '../docket/index.ts';
+import { openOutside } from '../outside/index.ts';
 import { decisions } from './decisions.ts';
 import { Refusal } from '../refusal.ts';
 
@@ -221,3 +232,9 @@ export async function openContext(
 		follow: async () => {}
 	};
 }
+
+/** Brings a data folder up to date and opens it, in somebody's name. @throws Refusal */
+export const openUpToDate: OpenDataFolder = async (dataFolder, actor) => {
+	await prepareDataFolder(dataFolder);
+	return openContext(dataFolder, { actor });
+};

@@ -1,9 +1,8 @@
 import { EventEmitter } from 'node:events';
 import { type Actor, KOVREL } from '../../../core/access/roles.ts';
-import type { Progress } from '../context/context.ts';
-import type { Lane } from '../context/use-case.ts';
+import type { Lane, Progress } from '../context/index.ts';
 import { log } from '../log.ts';
-import type { Job } from '../queue/jobs-store.ts';
+import type { Job } from '../queue/index.ts';
 import { Refusal } from '../refusal.ts';
 import { type OfficeThread, ThreadEndedError } from './thread.ts';
 import { type InputOf, type JobName, USE_CASE_NAMES, useCase } from './use-cases.ts';

@@ -1,9 +1,9 @@
 import { once } from 'node:events';
 import { Worker } from 'node:worker_threads';
 import type { Actor } from '../../../core/access/roles.ts';
-import type { Progress } from '../context/context.ts';
+import type { Progress } from '../context/index.ts';
 import { Refusal, type RefusalCode } from '../refusal.ts';
-import type { Job } from '../queue/jobs-store.ts';
+import type { Job } from '../queue/index.ts';
 import type { InputOf, JobName, OutputOf, StreamName, UseCaseName } from './use-cases.ts';
 import officeWorker from './office.worker.ts?nodeworker';
 

@@ -1,61 +1,58 @@
-import { accountUseCases } from '../access/account.ts';
-import { signInUseCases } from '../access/sign-in.ts';
-import { archivingUseCases } from '../archive/archiving.ts';
-import { binUseCases } from '../archive/bin.ts';
-import { prepareArchivingUseCases } from '../archive/prepare-archiving.ts';
-import { backUpUseCases } from '../backup/back-up.ts';
-import { verifyArchiveUseCases } from '../backup/verify-archive.ts';
-import { makeDigestsUseCases } from '../digest/make-digests.ts';
-import { approveDocketUseCases } from '../docket/approve-docket.ts';
-import { carryOutUseCases } from '../docket/carry-out.ts';
-import { certificatesUseCases } from '../docket/certificates.ts';
-import { prepareDocketUseCases } from '../docket/prepare-docket.ts';
-import { showDocketUseCases } from '../docket/show-docket.ts';
-import { exportMailUseCases } from '../find/export-mail.ts';
-import { findUseCases } from '../find/find.ts';
-import { readMessageUseCases } from '../find/read-message.ts';
-import { restoreUseCases } from '../find/restore.ts';
-import { suggestUseCases } from '../find/suggest.ts';
-import { foldersUseCases } from '../folders/folders.ts';
-import { importMailboxUseCases } from '../intake/import-mailbox.ts';
-import { importsUseCases } from '../intake/imports.ts';
-import { readFilesUseCases } from '../intake/read-files.ts';
-import { keepListUseCases } from '../keep-list/keep-list.ts';
-import { readLedgerUseCases } from '../ledger/read-ledger.ts';
-import { decideListsUseCases } from '../lists/decide-lists.ts';
-import { inflowUseCases } from '../lists/inflow.ts';
-import { leaveListsUseCases } from '../lists/leave-lists.ts';
-import { listWaysUseCases } from '../lists/list-ways.ts';
-import { listsUseCases } from '../lists/lists.ts';
-import { sendersUseCases } from '../lists/senders.ts';
-import { decideProposalsUseCases } from '../lots/decide-proposals.ts';
-import { lotsUseCases } from '../lots/lots.ts';
-import { proposeUseCases } from '../lots/propose.ts';
-import { looksUseCases } from '../mail/looks.ts';
-import { mailboxesUseCases } from '../mail/mailboxes.ts';
-import { rereadMailUseCases } from '../mail/reread-mail.ts';
-import { tagsUseCases } from '../mail/tags.ts';
-import { threadMailUseCases } from '../mail/thread-mail.ts';
-import { ownUseCases } from '../people/own.ts';
-import { peopleUseCases } from '../people/people.ts';
-import { requestsUseCases } from '../people/requests.ts';
+import { accountUseCases, signInUseCases } from '../access/index.ts';
+import { archivingUseCases, binUseCases, prepareArchivingUseCases } from '../archive/index.ts';
+import { backUpUseCases, verifyArchiveUseCases } from '../backup/index.ts';
+import { makeDigestsUseCases } from '../digest/index.ts';
+import {
+	approveDocketUseCases,
+	carryOutUseCases,
+	certificatesUseCases,
+	prepareDocketUseCases,
+	showDocketUseCases
+} from '../docket/index.ts';
+import {
+	exportMailUseCases,
+	findUseCases,
+	readMessageUseCases,
+	restoreUseCases,
+	suggestUseCases
+} from '../find/index.ts';
+import { foldersUseCases } from '../folders/index.ts';
+import { importMailboxUseCases, importsUseCases, readFilesUseCases } from '../intake/index.ts';
+import { keepListUseCases } from '../keep-list/index.ts';
+import { readLedgerUseCases } from '../ledger/index.ts';
+import {
+	decideListsUseCases,
+	inflowUseCases,
+	leaveListsUseCases,
+	listsUseCases,
+	listWaysUseCases,
+	sendersUseCases
+} from '../lists/index.ts';
+import { decideProposalsUseCases, lotsUseCases, proposeUseCases } from '../lots/index.ts';
+import {
+	looksUseCases,
+	mailboxesUseCases,
+	rereadMailUseCases,
+	tagsUseCases,
+	threadMailUseCases
+} from '../mail/index.ts';
+import { ownUseCases, peopleUseCases, requestsUseCases } from '../people/index.ts';
 import { frameUseCases } from './frame.ts';
 import { jobsUseCases } from './jobs.ts';
 import { nightUseCases } from './night.ts';
-import { decideDueUseCases } from '../retention/decide-due.ts';
-import { dueUseCases } from '../retention/due.ts';
-import { holdsUseCases } from '../retention/holds.ts';
-import { policyUseCases } from '../retention/policy.ts';
-import { retainUseCases } from '../retention/retain.ts';
-import { retainedUseCases } from '../retention/retained.ts';
-import { runScheduleUseCases } from '../retention/run-schedule.ts';
-import { scheduleUseCases } from '../retention/schedule.ts';
-import { applyRetentionUseCases } from '../standing/apply-retention.ts';
-import { financialYearUseCases } from '../standing/financial-year.ts';
-import { clearingUseCases } from '../weigh/clearing.ts';
-import { weighUseCases } from '../weigh/weigh.ts';
-import type { Context } from '../context/context.ts';
-import type { AnyUseCase } from '../context/use-case.ts';
+import {
+	decideDueUseCases,
+	dueUseCases,
+	holdsUseCases,
+	policyUseCases,
+	retainedUseCases,
+	retainUseCases,
+	runScheduleUseCases,
+	scheduleUseCases
+} from '../retention/index.ts';
+import { applyRetentionUseCases, financialYearUseCases } from '../standing/index.ts';
+import { clearingUseCases, weighUseCases } from '../weigh/index.ts';
+import type { AnyUseCase, Context } from '../context/index.ts';
 
 /* Every use case there is, each defined beside its function. Threads, rights and lanes are read off the definitions. */
 const defined = [

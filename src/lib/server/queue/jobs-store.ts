@@ -1,8 +1,6 @@
 import type { By, Role } from '../../../core/access/roles.ts';
 import type { JobAbout } from '../../../core/jobs/about.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { type Condition, inList, sql } from '../database/sql.ts';
+import { change, type Condition, type Db, inList, insert, row, rows, sql } from '../database/index.ts';
 
 export type JobState = 'running' | 'done' | 'failed' | 'stopped';
 

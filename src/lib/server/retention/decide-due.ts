@@ -2,12 +2,18 @@ import Joi from 'joi';
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import { type Decision, ruleOf } from '../../../core/docket/decisions.ts';
 import type { DueAction } from '../../../core/retention/terms.ts';
-import { type Context, today } from '../context/context.ts';
-import { defineUseCase } from '../context/use-case.ts';
-import { decision, decisionOptions, dueAction, id, text } from '../context/inputs.ts';
-import { inTransaction } from '../database/open.ts';
-import { decide, prepareDocket } from '../docket/prepare-docket.ts';
-import type { Scope } from '../docket/scope.ts';
+import {
+	type Context,
+	decision,
+	decisionOptions,
+	defineUseCase,
+	dueAction,
+	id,
+	text,
+	today
+} from '../context/index.ts';
+import { inTransaction } from '../database/index.ts';
+import { decide, prepareDocket, type Scope } from '../docket/index.ts';
 import { Refusal } from '../refusal.ts';
 import { daysMeant } from './due.ts';
 

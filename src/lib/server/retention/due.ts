@@ -2,19 +2,21 @@ import { type CalendarDate, daysAfter, monthsBefore } from '../../../core/calend
 import type { DueAction, Trigger } from '../../../core/retention/terms.ts';
 import { termsWords, TRIGGER_WORDS } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { dueCondition, type DueRow, listDueWeights, weighDue, weighHeldDue } from '../standing/due-store.ts';
-import { foldersById } from '../mail/folders-store.ts';
-import { type ItemRow, itemsWhere } from '../mail/items-store.ts';
-import { listMailboxes } from '../mail/mailboxes-store.ts';
-import { activePauses, type Pause } from '../standing/pauses-store.ts';
-import { listRetentions } from '../standing/retention-store.ts';
-import { dueInBin } from '../mail/weights-store.ts';
-import { isBeingApplied } from '../standing/apply-retention.ts';
-import { type Context, today } from '../context/context.ts';
-import { sql } from '../database/sql.ts';
+import {
+	activePauses,
+	dueCondition,
+	type DueRow,
+	isBeingApplied,
+	listDueWeights,
+	listRetentions,
+	type Pause,
+	weighDue,
+	weighHeldDue
+} from '../standing/index.ts';
+import { dueInBin, foldersById, type ItemRow, itemsWhere, listMailboxes } from '../mail/index.ts';
+import { type Context, count, defineUseCase, dueAction, id, text, today } from '../context/index.ts';
+import { sql } from '../database/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { count, dueAction, id, text } from '../context/inputs.ts';
 
 /** So many days are shown one by one; what comes later by month. */
 export const DAYS_SHOWN = 14;

@@ -1,32 +1,28 @@
 import { readDate } from '../../../core/calendar.ts';
 import { holdSentence, type HoldScope } from '../../../core/retention/holds.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction, sql } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	addHold,
+	appliedSettings,
+	applySmall,
 	dueUnder,
 	findHold,
-	mailboxesUnder,
 	heldBy,
 	holdWeights,
 	listHolds,
+	mailboxesUnder,
+	noteSettings,
 	refreshHolds,
 	releaseHold,
 	type StoredHold,
 	weighCovered
-} from '../standing/holds-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { appliedSettings, noteSettings } from '../standing/retention-store.ts';
-import { applySmall } from '../standing/apply-retention.ts';
-import { listMailboxes } from '../mail/mailboxes-store.ts';
-import { type Context, today } from '../context/context.ts';
-import { checkedQuery } from '../mail/checked-query.ts';
-import { requireFolder, requireMailbox } from '../mail/mailboxes.ts';
-import { sql } from '../database/sql.ts';
+} from '../standing/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { checkedQuery, listMailboxes, requireFolder, requireMailbox } from '../mail/index.ts';
+import { type Context, defineUseCase, id, text, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, text } from '../context/inputs.ts';
 
 /** A hold as it is shown. */
 export interface HoldView extends StoredHold, Weight {

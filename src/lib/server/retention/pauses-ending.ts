@@ -1,7 +1,7 @@
 import { type CalendarDate, daysAfter } from '../../../core/calendar.ts';
-import { listMailboxes } from '../mail/mailboxes-store.ts';
-import { activePauses } from '../standing/pauses-store.ts';
-import { type Context, today } from '../context/context.ts';
+import { listMailboxes } from '../mail/index.ts';
+import { activePauses } from '../standing/index.ts';
+import { type Context, today } from '../context/index.ts';
 
 /* Somebody has a week to lengthen a pause. */
 const NOTICE_DAYS = 7;

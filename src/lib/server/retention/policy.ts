@@ -2,22 +2,17 @@ import { MONTH_NAMES } from '../../../core/calendar.ts';
 import { readPeriod, periodText, periodWords } from '../../../core/retention/periods.ts';
 import { termsWords } from '../../../core/retention/sentences.ts';
 import { showBytes, showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
+import { getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { weighWorking } from '../standing/due-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
-import { classRetentions, listRetentions } from '../standing/retention-store.ts';
-import { getSetting, putSetting } from '../database/settings-store.ts';
-import { financialYearMonth } from '../standing/financial-year.ts';
-import type { Context } from '../context/context.ts';
+import { classRetentions, financialYearMonth, listRetentions, weighWorking } from '../standing/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { listMailboxes, type Mailbox } from '../mail/index.ts';
+import { type Context, defineUseCase, text } from '../context/index.ts';
 import { listedHolds } from './holds.ts';
-import { reachOf } from '../access/reach.ts';
+import { reachOf } from '../access/index.ts';
 import { listNamed, listRetained } from './retained.ts';
 import { listSchedule, type SeriesView } from './schedule.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
 
 /** What is set for the office as a whole. */
 export interface PolicySettings {

@@ -4,37 +4,35 @@ import type { NamedRetention } from '../../../core/retention/folders.ts';
 import { termsWords } from '../../../core/retention/sentences.ts';
 import { readTerms, type Terms, termsText, wrongTerms } from '../../../core/retention/terms.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { type Db, inSnapshot, inTransaction } from '../database/open.ts';
+import { type Db, inSnapshot, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { overQuotaThen } from '../standing/working-papers.ts';
-import { type DueChange, tryDue } from '../standing/due-store.ts';
-import { foldersById } from '../mail/folders-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { listMailboxes } from '../mail/mailboxes-store.ts';
 import {
+	applySmall,
 	classRetentions,
+	type DueChange,
 	ensurePeriod,
+	findSeries,
 	type FolderRetention,
 	governed,
+	isBeingApplied,
 	listRetentions,
 	namedRetentions,
 	noteSettings,
+	overQuotaThen,
 	putClassRetention,
 	putDefaultRetention,
 	putFolderRetention,
 	putNamedRetention,
-	type Retention,
 	retainedFolders,
+	type Retention,
 	retentionOfSeries,
+	tryDue,
 	type WhatIf
-} from '../standing/retention-store.ts';
-import { findSeries } from '../standing/series-store.ts';
-import { applySmall, isBeingApplied } from '../standing/apply-retention.ts';
-import { type Context, today } from '../context/context.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
+} from '../standing/index.ts';
+import { foldersById, listMailboxes, requireMailboxId } from '../mail/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { type Context, defineUseCase, id, recordClass, text, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id, recordClass, text } from '../context/inputs.ts';
 
 const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
 

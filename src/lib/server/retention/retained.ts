@@ -10,24 +10,22 @@ import {
 } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { comingDue } from '../standing/due-store.ts';
 import {
+	activePauses,
+	comingDue,
 	governed,
+	isBeingApplied,
 	listRetentions,
 	namedRetentions,
-	type Retention,
+	pausedOn,
 	retainedFolders,
+	type Retention,
 	retentionDefaults
-} from '../standing/retention-store.ts';
-import { activePauses, pausedOn } from '../standing/pauses-store.ts';
-import { weightByFolder } from '../mail/weights-store.ts';
-import { isBeingApplied } from '../standing/apply-retention.ts';
-import { type Context, today } from '../context/context.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
+} from '../standing/index.ts';
+import { requireMailboxId, weightByFolder } from '../mail/index.ts';
+import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import type { TriedRetention } from './retain.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /** A folder with what happens to its mail. */
 export interface RetainedFolderView extends Weight {

@@ -13,7 +13,6 @@ import { importMailbox } from '../intake/import-mailbox.ts';
 import { prepareArchiving } from '../archive/prepare-archiving.ts';
 import { decide, prepareDocket } from '../docket/prepare-docket.ts';
 import { readMessage } from '../find/read-message.ts';
-import type { Decided } from '../docket/show-docket.ts';
 import { runNight } from '../process/night.ts';
 import { setPolicy } from './policy.ts';
 import { type RetentionWish, setRetention, tryRetention } from './retain.ts';
@@ -22,6 +21,7 @@ import { runSchedule, setRetaining } from './run-schedule.ts';
 import { saveSeries, showSeries, trySeries } from './schedule.ts';
 import { verifyArchive } from '../backup/verify-archive.ts';
 import { retainedOffice, folderId, itemId, retain, terms, dues, consistent, FINANCE } from '../testing/retaining.ts';
+import { type Decided } from '../docket/scope.ts';
 
 describe('what holds for mail', () => {
 	it('follows its folder, inherits, differs, has a default, and a doubtful date is never due', async () => {

@@ -13,13 +13,14 @@ import { liftHold, placeHold } from './holds.ts';
 import { beginJob, finishJob, listJobs } from '../process/jobs.ts';
 import { type NightRun, runNight } from '../process/night.ts';
 import { decideOn, dropDocket, prepareDocket } from '../docket/prepare-docket.ts';
-import { type Decided, requireDocket } from '../docket/show-docket.ts';
+import { requireDocket } from '../docket/show-docket.ts';
 import { setRetention } from './retain.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
 import { saveSeries } from './schedule.ts';
 import { retainedOffice, itemId, retain, terms, dues, consistent, FINANCE, switchOn } from '../testing/retaining.ts';
 import { useCase } from '../process/use-cases.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
+import { type Decided } from '../docket/scope.ts';
 
 describe('the run', () => {
 	async function due(): Promise<Context> {

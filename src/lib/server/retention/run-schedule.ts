@@ -3,21 +3,26 @@ import { RUN_DECISIONS } from '../../../core/retention/scheduled-run.ts';
 import { type CalendarDate, daysBetween, readDate, showDate } from '../../../core/calendar.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { inTransaction } from '../database/open.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { getDocket, listDockets, runsByItself } from '../docket/dockets-store.ts';
-import { weighWorking } from '../standing/due-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { listMailboxes, type Mailbox, putRetaining, RETAINING, type Retaining } from '../mail/mailboxes-store.ts';
-import { recalculateDue } from '../standing/apply-retention.ts';
-import { carryOut } from '../docket/carry-out.ts';
-import { type Context, today } from '../context/context.ts';
-import { requireMailbox } from '../mail/mailboxes.ts';
-import { dropDocket, prepareDocket, tryDecision, updateDraft } from '../docket/prepare-docket.ts';
-import { type Decided, type DocketView, viewDocket } from '../docket/show-docket.ts';
+import {
+	carryOut,
+	type Decided,
+	type DocketView,
+	dropDocket,
+	getDocket,
+	listDockets,
+	prepareDocket,
+	runsByItself,
+	tryDecision,
+	updateDraft,
+	viewDocket
+} from '../docket/index.ts';
+import { recalculateDue, weighWorking } from '../standing/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { listMailboxes, type Mailbox, putRetaining, requireMailbox, RETAINING, type Retaining } from '../mail/index.ts';
+import { type Context, defineJob, defineUseCase, text, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
 
 export { RETAINING };
 

@@ -12,28 +12,29 @@ import {
 } from '../../../core/retention/schedule.ts';
 import { STARTER_SCHEDULE } from '../../../core/retention/starter-schedule.ts';
 import { termsText } from '../../../core/retention/terms.ts';
-import { inSnapshot, inTransaction } from '../database/open.ts';
+import { inSnapshot, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { type DueChange, tryDue } from '../standing/due-store.ts';
-import { appendLedger } from '../ledger/ledger-store.ts';
-import { listMailboxes } from '../mail/mailboxes-store.ts';
-import { listRetentions, noteSettings, retentionOfSeries } from '../standing/retention-store.ts';
 import {
 	addSeries,
 	addVersion,
+	applySmall,
+	type DueChange,
 	findSeries,
 	governedBy,
+	listRetentions,
 	listSeries,
+	noteSettings,
 	removeSeries,
+	retentionOfSeries,
 	type SeriesVersion,
 	seriesVersions,
+	tryDue,
 	usesOfSeries
-} from '../standing/series-store.ts';
-import { applySmall } from '../standing/apply-retention.ts';
-import { type Context, today } from '../context/context.ts';
+} from '../standing/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { listMailboxes } from '../mail/index.ts';
+import { type Context, defineUseCase, text, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { text } from '../context/inputs.ts';
 
 export type SeriesFields = Parameters<typeof readSeries>[0];
 

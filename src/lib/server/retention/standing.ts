@@ -1,10 +1,10 @@
 import { classOf, type RecordClass } from '../../../core/retention/classes.ts';
 import { itemSentence, sourceWords } from '../../../core/retention/sentences.ts';
-import { archivingOf } from '../docket/dockets-store.ts';
-import { itemsWhere } from '../mail/items-store.ts';
-import { governed, itemRetention, listRetentions } from '../standing/retention-store.ts';
-import type { Context } from '../context/context.ts';
-import { sql } from '../database/sql.ts';
+import { archivingOf } from '../docket/index.ts';
+import { itemsWhere } from '../mail/index.ts';
+import { governed, itemRetention, listRetentions } from '../standing/index.ts';
+import type { Context } from '../context/index.ts';
+import { sql } from '../database/index.ts';
 
 /** The standing of a message as a record, and what happens to it next. */
 export interface Standing {

@@ -1,14 +1,10 @@
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/open.ts';
+import { type Condition, inTransaction, sql } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { refreshDue } from './due-store.ts';
-import { itemRange } from '../mail/items-store.ts';
-import { countItems } from '../mail/weights-store.ts';
+import { countItems, itemRange } from '../mail/index.ts';
 import { appliedSettings, mailboxesToApply, noteApplied } from './retention-store.ts';
-import type { Condition } from '../database/sql.ts';
-import type { Context } from '../context/context.ts';
-import { sql } from '../database/sql.ts';
-import { defineJob, defineUseCase } from '../context/use-case.ts';
+import { type Context, defineJob, defineUseCase } from '../context/index.ts';
 
 /* Items of one transaction: about half a second. */
 const AT_ONCE = 40_000;

@@ -3,12 +3,20 @@ import { classNumber, type RecordClass } from '../../../core/retention/classes.t
 import { type DueAction, termsText } from '../../../core/retention/terms.ts';
 import type { Coming } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import type { Db } from '../database/open.ts';
-import { classNumberOf, HELD } from '../mail/item-marks-store.ts';
+import {
+	all,
+	change,
+	type Condition,
+	type Db,
+	empty,
+	getSetting,
+	row,
+	rows,
+	type Sql,
+	sql
+} from '../database/index.ts';
+import { classNumberOf, HELD } from '../mail/index.ts';
 import { governed, listRetentions, retentionDefaults, type WhatIf } from './retention-store.ts';
-import { change, row, rows } from '../database/rows.ts';
-import { getSetting } from '../database/settings-store.ts';
-import { all, type Condition, empty, type Sql, sql } from '../database/sql.ts';
 
 /* ---- applying the settings to items --------------------------------------------------------------------------------- */
 

@@ -1,6 +1,5 @@
-import type { Context } from '../context/context.ts';
-import { getSetting } from '../database/settings-store.ts';
-import { defineUseCase } from '../context/use-case.ts';
+import { type Context, defineUseCase } from '../context/index.ts';
+import { getSetting } from '../database/index.ts';
 
 /** The first month of the office's financial year, 1 to 12; January unless it is set. */
 export async function financialYearMonth({ db }: Pick<Context, 'db'>): Promise<number> {

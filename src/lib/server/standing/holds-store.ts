@@ -4,11 +4,8 @@ import { readQuery } from '../../../core/search/query.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { tagKey } from '../../../core/tags/names.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import type { Db } from '../database/open.ts';
-import { folderWithBelow } from '../mail/folders-store.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { condition } from '../mail/conditions-store.ts';
-import { all, type Condition, empty, sql } from '../database/sql.ts';
+import { all, change, type Condition, type Db, empty, insert, row, rows, sql } from '../database/index.ts';
+import { condition, folderWithBelow } from '../mail/index.ts';
 
 /** A hold with what was made of it. */
 export interface StoredHold extends Hold {

@@ -1,7 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, rows, sql } from '../database/index.ts';
 
 /** A pause: not to be deleted before a day. */
 export interface Pause {

@@ -1,8 +1,8 @@
 import { readPeriod, periodEnd, periodWords } from '../../../core/retention/periods.ts';
 import { readTerms } from '../../../core/retention/terms.ts';
 import { Refusal } from '../refusal.ts';
-import { getSetting } from '../database/settings-store.ts';
-import type { Context } from '../context/context.ts';
+import { getSetting } from '../database/index.ts';
+import type { Context } from '../context/index.ts';
 
 /* Two periods compared by where they end, as a month has no length of its own. */
 const FROM = '2001-01-01';

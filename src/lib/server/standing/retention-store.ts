@@ -10,9 +10,7 @@ import {
 } from '../../../core/retention/folders.ts';
 import { readTerms, type Terms, termsText } from '../../../core/retention/terms.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { empty, inList, join, sql } from '../database/sql.ts';
+import { change, type Db, empty, inList, insert, join, row, rows, sql } from '../database/index.ts';
 
 /** What can be set on a folder, a mailbox, a class or an item. */
 export interface Retention {

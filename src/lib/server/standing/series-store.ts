@@ -1,9 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { codeKey, type Series } from '../../../core/retention/schedule.ts';
 import { readTerms, termsText } from '../../../core/retention/terms.ts';
-import type { Db } from '../database/open.ts';
-import { change, insert, row, rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
 
 /** A series as it stands in one of its versions. */
 export interface SeriesVersion extends Series {

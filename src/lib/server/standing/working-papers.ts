@@ -1,7 +1,7 @@
 import { showBytes } from '../../../core/weigh/units.ts';
-import type { Db } from '../database/open.ts';
+import type { Db } from '../database/index.ts';
 import { largestWorking, weighWorking, weighWorkingThen } from './due-store.ts';
-import type { Mailbox } from '../mail/mailboxes-store.ts';
+import type { Mailbox } from '../mail/index.ts';
 import type { WhatIf } from './retention-store.ts';
 
 const FOLDERS_NAMED = 3;

@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import type { AddressInfo, Server } from 'node:net';
 import path from 'node:path';
 import { generate } from 'selfsigned';
-import type { StandIns } from '../outside/stand-ins.ts';
+import type { StandIns } from '../outside/index.ts';
 import { type ListManner, ListOperator, Subscriptions } from './list-operator.ts';
 import { MailTaker } from './mail-taker.ts';
 import { postOffice, type PostOfDay } from './post-office.ts';

@@ -1,5 +1,5 @@
 import { fail, type RequestEvent } from '@sveltejs/kit';
-import type { ChangeName, InputOf, OutputOf } from '../process/use-cases.ts';
+import type { ChangeName, InputOf, OutputOf } from '../process/index.ts';
 import { attempted } from './answers.ts';
 
 /**

@@ -1,7 +1,6 @@
 import Joi from 'joi';
 import { decisionsOn, type ListDecision } from '../../../core/docket/decisions.ts';
-import type { BackIssues } from '$lib/server/lists/decide-lists.ts';
-import type { ListsAsked } from '$lib/server/lists/lists.ts';
+import type { BackIssues, ListsAsked } from '$lib/server/lists/index.ts';
 
 /* The doors of the sheet of lists: its address, its parts, its decisions. */
 

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { retainingOptions } from '$lib/server/web/retention-door.ts';
-import { JUNK_MARKS, type JunkMark } from '$lib/server/lists/decide-lists.ts';
+import { JUNK_MARKS, type JunkMark } from '$lib/server/lists/index.ts';
 import { readDate } from '../../../core/calendar.ts';
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import { type Decision, decisionsOn } from '../../../core/docket/decisions.ts';

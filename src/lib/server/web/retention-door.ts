@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import { RECORD_CLASSES } from '../../../core/retention/classes.ts';
 import { DUE_ACTIONS, readTerms } from '../../../core/retention/terms.ts';
-import type { Given, RetentionWish } from '$lib/server/retention/retain.ts';
+import type { Given, RetentionWish } from '$lib/server/retention/index.ts';
 
 /* The doors of retention: what forms say of periods, series and classes. */
 const terms = Joi.string()

@@ -1,12 +1,10 @@
 import type { Suggestion } from '../../../core/weigh/advice.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { freedByDay, weighInbox } from '../mail/weights-store.ts';
-import type { Context } from '../context/context.ts';
-import { listProposals, type Proposal } from '../lots/propose.ts';
+import { freedByDay, weighInbox } from '../mail/index.ts';
+import { type Context, defineUseCase, id } from '../context/index.ts';
+import { listProposals, type Proposal } from '../lots/index.ts';
 import { type MailboxWeight, weighMailbox } from './weigh.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /** How far a mailbox is from what is aimed at. */
 export interface FinishLine {

@@ -11,15 +11,18 @@ import {
 import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
 import { type Growth, growthOf, type MonthWeight } from '../../../core/weigh/growth.ts';
 import { type FolderWeight, sumTree, type Weight } from '../../../core/weigh/tree.ts';
-import { listFolders, type Tree } from '../mail/folders-store.ts';
-import { countByHand } from '../lists/leaving-store.ts';
-import { listMailboxes, type Mailbox } from '../mail/mailboxes-store.ts';
 import {
 	type LargeMessage,
 	largestMessages,
+	listFolders,
+	listMailboxes,
 	liveBeforeMonth,
+	type Mailbox,
 	monthsOfMailboxes,
 	type NamedWeight,
+	requireMailboxId,
+	type Tree,
+	type Weighed,
 	weightByAddress,
 	weightByBand,
 	weightByFolder,
@@ -27,14 +30,11 @@ import {
 	weightByList,
 	weightByMonth,
 	weightByOrganisation,
-	weightByState,
-	type Weighed
-} from '../mail/weights-store.ts';
-import { type Context, today } from '../context/context.ts';
-import { requireMailboxId } from '../mail/mailboxes.ts';
+	weightByState
+} from '../mail/index.ts';
+import { countByHand } from '../lists/index.ts';
+import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import Joi from 'joi';
-import { defineUseCase } from '../context/use-case.ts';
-import { id } from '../context/inputs.ts';
 
 /** A mailbox with what it holds. */
 export interface MailboxWeight extends Mailbox, Weight {

@@ -2,7 +2,7 @@ import { redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { KOVREL } from '../../../core/access/roles.ts';
-import { beginVisit, fromOf } from '$lib/server/access/cookies.ts';
+import { beginVisit, fromOf } from '$lib/server/web/cookies.ts';
 import { attempted } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
-	import EntryCard from '$lib/components/EntryCard.svelte';
-	import PasswordField from '$lib/components/PasswordField.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import EntryCard from '$lib/components/forms/EntryCard.svelte';
+	import PasswordField from '$lib/components/forms/PasswordField.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { enhance } from '$app/forms';
 
 	let { data, form } = $props();

@@ -1,10 +1,10 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import CertificateSheet from '$lib/components/CertificateSheet.svelte';
-	import DocketFolders from '$lib/components/DocketFolders.svelte';
-	import LineMessages from '$lib/components/LineMessages.svelte';
-	import DocketSlip from '$lib/components/DocketSlip.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import CertificateSheet from '$lib/components/docket/CertificateSheet.svelte';
+	import DocketFolders from '$lib/components/docket/DocketFolders.svelte';
+	import LineMessages from '$lib/components/docket/LineMessages.svelte';
+	import DocketSlip from '$lib/components/docket/DocketSlip.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
 
 	let { data, form } = $props();

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import SearchKeys from '$lib/components/SearchKeys.svelte';
+	import SearchKeys from '$lib/components/forms/SearchKeys.svelte';
 </script>
 
 <svelte:head><title>What can be written – Kovrel</title></svelte:head>

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import Refused from '$lib/components/Refused.svelte';
-	import RequestWords from '$lib/components/RequestWords.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import RequestWords from '$lib/components/forms/RequestWords.svelte';
 	import { showMoment } from '$lib/moments.ts';
 
 	let { data, form } = $props();

@@ -1,9 +1,9 @@
 import type { RequestHandler } from './$types';
 import { allows } from '../../../core/access/roles.ts';
-import type { JobStatus } from '$lib/server/process/queue.ts';
-import { visitorOf } from '$lib/server/access/cookies.ts';
-import { routeRight } from '$lib/server/access/rights.ts';
-import { stopping } from '$lib/server/process/shutdown.ts';
+import type { JobStatus } from '$lib/server/process/index.ts';
+import { stopping } from '$lib/server/web/shutdown.ts';
+import { routeRight } from '$lib/server/access/index.ts';
+import { visitorOf } from '$lib/server/web/cookies.ts';
 
 const HEARTBEAT_MS = 15_000;
 /* Who hears it is asked again before anything is told, as often as this at the most. */

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import DocketSlip from '$lib/components/DocketSlip.svelte';
+	import DocketSlip from '$lib/components/docket/DocketSlip.svelte';
 
 	let { data, children } = $props();
 

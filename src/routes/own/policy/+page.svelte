@@ -1,5 +1,5 @@
 <script lang="ts">
-	import PolicySheet from '$lib/components/PolicySheet.svelte';
+	import PolicySheet from '$lib/components/forms/PolicySheet.svelte';
 
 	let { data } = $props();
 </script>

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
-import type { Answer } from '$lib/server/people/requests.ts';
+import type { Answer } from '$lib/server/people/index.ts';
 
 export const load: PageServerLoad = async ({ locals }) => ({
 	requestList: await answered(locals.office.ask('listRequests', undefined, locals.who))

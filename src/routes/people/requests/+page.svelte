@@ -1,9 +1,9 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
-	import Refused from '$lib/components/Refused.svelte';
-	import RequestWords from '$lib/components/RequestWords.svelte';
-	import StateMark from '$lib/components/StateMark.svelte';
+	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import RequestWords from '$lib/components/forms/RequestWords.svelte';
+	import StateMark from '$lib/components/message/StateMark.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import { showDate } from '../../../core/calendar.ts';
 	import { showMessages } from '../../../core/weigh/units.ts';

@@ -1,9 +1,9 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
-	import ClassMark from '$lib/components/ClassMark.svelte';
-	import RetentionChange from '$lib/components/RetentionChange.svelte';
-	import TermsFields from '$lib/components/TermsFields.svelte';
-	import type { RetentionWish } from '$lib/server/retention/retain.ts';
+	import ClassMark from '$lib/components/message/ClassMark.svelte';
+	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
+	import TermsFields from '$lib/components/forms/TermsFields.svelte';
+	import type { RetentionWish } from '$lib/server/retention/index.ts';
 	import { showDate } from '../../../core/calendar.ts';
 	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 	import { termsWords } from '../../../core/retention/sentences.ts';

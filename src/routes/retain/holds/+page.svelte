@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import Refused from '$lib/components/Refused.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showDate } from '../../../core/calendar.ts';
 	import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 

@@ -3,7 +3,7 @@ import Joi from 'joi';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { dueItemsFields } from '$lib/server/web/retention-door.ts';
-import type { DueItemsInput } from '$lib/server/retention/due.ts';
+import type { DueItemsInput } from '$lib/server/retention/index.ts';
 
 const schema = Joi.object<DueItemsInput>(dueItemsFields);
 

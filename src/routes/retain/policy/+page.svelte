@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import PeriodField from '$lib/components/PeriodField.svelte';
-	import PolicySheet from '$lib/components/PolicySheet.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import PeriodField from '$lib/components/forms/PeriodField.svelte';
+	import PolicySheet from '$lib/components/forms/PolicySheet.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { askedPeriod, formOf } from '$lib/retention-forms.ts';
 	import { keepFields } from '$lib/keep-fields.ts';
 	import { readPeriod } from '../../../core/retention/periods.ts';

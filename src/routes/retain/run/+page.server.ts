@@ -2,7 +2,7 @@ import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered, attempted } from '$lib/server/web/answers.ts';
-import type { RetainingSettings } from '$lib/server/retention/run-schedule.ts';
+import type { RetainingSettings } from '$lib/server/retention/index.ts';
 
 export const load: PageServerLoad = async ({ locals }) => ({
 	mailboxesRun: await answered(locals.office.ask('listRuns', undefined, locals.who))

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import Refused from '$lib/components/Refused.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { keepFields } from '$lib/keep-fields.ts';
 	import { leftSentence } from '../../../core/docket/left.ts';
 	import { runLeavesSentence } from '../../../core/retention/scheduled-run.ts';

@@ -1,9 +1,9 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
-	import Drawer from '$lib/components/Drawer.svelte';
-	import RetentionChange from '$lib/components/RetentionChange.svelte';
-	import TermsFields from '$lib/components/TermsFields.svelte';
+	import Drawer from '$lib/components/frames/Drawer.svelte';
+	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
+	import TermsFields from '$lib/components/forms/TermsFields.svelte';
 	import { showDate } from '../../../core/calendar.ts';
 	import { type Series, seriesFields } from '../../../core/retention/schedule.ts';
 	import { DISPOSITION_WORDS, termsWords, TRIGGER_WORDS } from '../../../core/retention/sentences.ts';

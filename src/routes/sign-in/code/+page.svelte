@@ -1,6 +1,6 @@
 <script lang="ts">
-	import EntryCard from '$lib/components/EntryCard.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import EntryCard from '$lib/components/forms/EntryCard.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { enhance } from '$app/forms';
 
 	let { form } = $props();

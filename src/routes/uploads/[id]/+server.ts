@@ -2,7 +2,7 @@ import { error, json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
-import { finishUpload } from '$lib/server/intake/uploads.ts';
+import { finishUpload } from '$lib/server/intake/index.ts';
 
 const endSchema = Joi.object<{ hashes: string[] }>({
 	hashes: Joi.array().items(Joi.string().hex().length(64)).min(1).max(200_000).required()

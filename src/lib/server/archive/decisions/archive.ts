@@ -1,6 +1,5 @@
-import { sql } from '../../database/sql.ts';
-import { placeChange } from '../../docket/changes/place-change-store.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
+import { sql } from '../../database/index.ts';
+import { type ItemWork, placeChange } from '../../docket/index.ts';
 import { Refusal } from '../../refusal.ts';
 import { intoArchive } from '../archive-targets-store.ts';
 

@@ -1,7 +1,6 @@
-import { sql } from '../../database/sql.ts';
-import { placeChange } from '../../docket/changes/place-change-store.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
-import { ensureFolder } from '../../mail/folders-store.ts';
+import { sql } from '../../database/index.ts';
+import { type ItemWork, placeChange } from '../../docket/index.ts';
+import { ensureFolder } from '../../mail/index.ts';
 import { intoArchive } from '../archive-targets-store.ts';
 
 /** Elsewhere in the archive; where mail came from before it was archived stays known. */

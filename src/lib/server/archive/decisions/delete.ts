@@ -1,7 +1,6 @@
-import { sql } from '../../database/sql.ts';
-import { placeChange } from '../../docket/changes/place-change-store.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
-import { binOf } from '../../mail/folders-store.ts';
+import { sql } from '../../database/index.ts';
+import { type ItemWork, placeChange } from '../../docket/index.ts';
+import { binOf } from '../../mail/index.ts';
 
 /** Into the bin. */
 export const toBin: ItemWork = {

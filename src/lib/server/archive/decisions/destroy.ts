@@ -1,5 +1,4 @@
-import { destruction } from '../../docket/changes/destruction.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
+import { destruction, type ItemWork } from '../../docket/index.ts';
 
 /** Out of the bin, for good. */
 export const destroy: ItemWork = { about: 'messages', change: destruction };

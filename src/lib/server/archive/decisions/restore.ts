@@ -1,7 +1,6 @@
-import { sql } from '../../database/sql.ts';
-import { placeChange } from '../../docket/changes/place-change-store.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
-import { ensureFolder, reviveFolders } from '../../mail/folders-store.ts';
+import { sql } from '../../database/index.ts';
+import { type ItemWork, placeChange } from '../../docket/index.ts';
+import { ensureFolder, reviveFolders } from '../../mail/index.ts';
 import { lineOrigins } from '../archive-targets-store.ts';
 
 const ORIGIN = sql`item.origin_folder_id`;

@@ -1,11 +1,7 @@
 import { ruleOf } from '../../../../core/docket/decisions.ts';
-import type { Db } from '../../database/open.ts';
-import { change, rows } from '../../database/rows.ts';
-import { all, inList, join, literal, not, type Sql, sql } from '../../database/sql.ts';
-import { HELD, hasEnded } from '../../mail/item-marks-store.ts';
-import { shiftWeights } from '../../mail/weights-store.ts';
-import { uncountDue } from '../../standing/due-store.ts';
-import type { Paused } from '../../standing/pauses-store.ts';
+import { all, change, type Db, inList, join, literal, not, rows, type Sql, sql } from '../../database/index.ts';
+import { hasEnded, HELD, shiftWeights } from '../../mail/index.ts';
+import { type Paused, uncountDue } from '../../standing/index.ts';
 import { type Batch, type Changed, countOnce, frozenItems } from '../batches-store.ts';
 import { isProtected } from '../selection-store.ts';
 

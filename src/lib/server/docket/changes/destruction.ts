@@ -1,9 +1,7 @@
-import { today } from '../../context/context.ts';
-import { getSetting } from '../../database/settings-store.ts';
-import { requireMailboxId } from '../../mail/mailboxes.ts';
-import { deleteWords } from '../../mail/messages-store.ts';
-import { readStored } from '../../mail/reread-mail.ts';
-import { pausedOn } from '../../standing/pauses-store.ts';
+import { today } from '../../context/index.ts';
+import { getSetting } from '../../database/index.ts';
+import { deleteWords, readStored, requireMailboxId } from '../../mail/index.ts';
+import { pausedOn } from '../../standing/index.ts';
 import { UNCHANGED } from '../batches-store.ts';
 import { ensureCertificate } from '../certificates-store.ts';
 import type { Change } from '../decision-work.ts';

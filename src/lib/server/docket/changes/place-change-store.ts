@@ -1,10 +1,7 @@
 import type { ItemState } from '../../../../core/docket/decision.ts';
-import { today } from '../../context/context.ts';
-import type { Db } from '../../database/open.ts';
-import { change } from '../../database/rows.ts';
-import { empty, literal, type Sql, sql } from '../../database/sql.ts';
-import { HELD, IS_RECORD } from '../../mail/item-marks-store.ts';
-import { shiftWeights } from '../../mail/weights-store.ts';
+import { today } from '../../context/index.ts';
+import { change, type Db, empty, literal, type Sql, sql } from '../../database/index.ts';
+import { HELD, IS_RECORD, shiftWeights } from '../../mail/index.ts';
 import { type Batch, type Changed, countOnce, type Direction, frozenItems, frozenOf } from '../batches-store.ts';
 import type { Change } from '../decision-work.ts';
 

@@ -1,6 +1,4 @@
-import type { Db } from '../../database/open.ts';
-import { change, row } from '../../database/rows.ts';
-import { sql } from '../../database/sql.ts';
+import { change, type Db, row, sql } from '../../database/index.ts';
 import {
 	type Batch,
 	type Changed,

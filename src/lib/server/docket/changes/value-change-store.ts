@@ -1,8 +1,6 @@
 import type { DecisionOptions } from '../../../../core/docket/decision.ts';
-import type { Db } from '../../database/open.ts';
-import { change } from '../../database/rows.ts';
-import { raw, type Sql, sql } from '../../database/sql.ts';
-import { shiftWeights } from '../../mail/weights-store.ts';
+import { change, type Db, raw, type Sql, sql } from '../../database/index.ts';
+import { shiftWeights } from '../../mail/index.ts';
 import {
 	type Batch,
 	type Changed,

@@ -1,6 +1,5 @@
 import type { SenderMark } from '../../../../core/lists/senders.ts';
-import type { ListWork } from '../../docket/decision-work.ts';
-import { putLineOptions } from '../../docket/dockets-store.ts';
+import { type ListWork, putLineOptions } from '../../docket/index.ts';
 import { listsById, putSenderMark, removeSenderMark, senderMarks } from '../lists-store.ts';
 import { listIds, listNames } from './lists-of-line.ts';
 

@@ -1,5 +1,5 @@
-import { today } from '../../context/context.ts';
-import type { ListWork } from '../../docket/decision-work.ts';
+import { today } from '../../context/index.ts';
+import type { ListWork } from '../../docket/index.ts';
 import { addDigestLists, removeDigestListsOfLines } from '../digests-store.ts';
 import { listIds, listNames } from './lists-of-line.ts';
 

@@ -1,5 +1,5 @@
-import type { Context } from '../../context/context.ts';
-import type { DocketLine } from '../../docket/dockets-store.ts';
+import type { Context } from '../../context/index.ts';
+import type { DocketLine } from '../../docket/index.ts';
 import { listsById } from '../lists-store.ts';
 
 /** The lists that a line is about. */

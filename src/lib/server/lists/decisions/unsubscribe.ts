@@ -1,7 +1,7 @@
 import type { ListAsk } from '../../../../core/docket/decision.ts';
 import type { Way } from '../../../../core/lists/ways.ts';
-import { today } from '../../context/context.ts';
-import type { ListWork } from '../../docket/decision-work.ts';
+import { today } from '../../context/index.ts';
+import type { ListWork } from '../../docket/index.ts';
 import { chooseWays, type ChosenWay, isOpen } from '../choose-ways.ts';
 import { addLeavings, countWaiting, dropWaiting } from '../leaving-store.ts';
 import { requireLists } from '../lists.ts';

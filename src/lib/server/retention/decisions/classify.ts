@@ -1,10 +1,9 @@
 import { classNumber } from '../../../../core/retention/classes.ts';
 import type { DecisionOptions } from '../../../../core/docket/decision.ts';
-import { sql } from '../../database/sql.ts';
-import { valueChange } from '../../docket/changes/value-change-store.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
+import { sql } from '../../database/index.ts';
+import { type ItemWork, valueChange } from '../../docket/index.ts';
 import { Refusal } from '../../refusal.ts';
-import { beginRetention } from '../../standing/retention-store.ts';
+import { beginRetention } from '../../standing/index.ts';
 
 const numberIn = ({ class: given }: DecisionOptions) => (given ? classNumber(given) : null);
 

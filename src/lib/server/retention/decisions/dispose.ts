@@ -1,6 +1,5 @@
-import { today } from '../../context/context.ts';
-import { destruction } from '../../docket/changes/destruction.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
+import { today } from '../../context/index.ts';
+import { destruction, type ItemWork } from '../../docket/index.ts';
 import { Refusal } from '../../refusal.ts';
 
 /** Mail whose period has ended goes for good, without going through the bin. */

@@ -1,11 +1,9 @@
 import { readDate } from '../../../../core/calendar.ts';
-import { today } from '../../context/context.ts';
-import { sql } from '../../database/sql.ts';
-import { valueChange } from '../../docket/changes/value-change-store.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
-import { putLineOptions } from '../../docket/dockets-store.ts';
+import { today } from '../../context/index.ts';
+import { sql } from '../../database/index.ts';
+import { type ItemWork, putLineOptions, valueChange } from '../../docket/index.ts';
 import { Refusal } from '../../refusal.ts';
-import { addPause } from '../../standing/pauses-store.ts';
+import { addPause } from '../../standing/index.ts';
 
 const refuse = (sentence: string) => new Refusal('bad-input', `${sentence} Nothing was done.`);
 

@@ -1,13 +1,9 @@
 import type { DecisionOptions } from '../../../../core/docket/decision.ts';
 import { readTerms } from '../../../../core/retention/terms.ts';
-import type { Db } from '../../database/open.ts';
-import { valueChange } from '../../docket/changes/value-change-store.ts';
-import type { ItemWork } from '../../docket/decision-work.ts';
-import { putLineOptions } from '../../docket/dockets-store.ts';
+import type { Db } from '../../database/index.ts';
+import { type ItemWork, putLineOptions, valueChange } from '../../docket/index.ts';
 import { Refusal } from '../../refusal.ts';
-import { requireAllowed } from '../../standing/policy-bounds.ts';
-import { beginRetention, ensurePeriod, retentionOfSeries } from '../../standing/retention-store.ts';
-import { findSeries } from '../../standing/series-store.ts';
+import { beginRetention, ensurePeriod, findSeries, requireAllowed, retentionOfSeries } from '../../standing/index.ts';
 
 async function requireSeries(db: Db, code: string): Promise<number> {
 	const known = await findSeries(db, code);

@@ -2,7 +2,7 @@ import { json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
-import { JUNK_MARKS, type JunkMark } from '$lib/server/lists/decide-lists.ts';
+import { JUNK_MARKS, type JunkMark } from '$lib/server/lists/index.ts';
 
 const schema = Joi.object<{ as: JunkMark }>({
 	as: Joi.string()

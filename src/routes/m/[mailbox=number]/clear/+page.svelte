@@ -3,12 +3,12 @@
 	import { enhance as enhanceForm } from '$app/forms';
 	import { superForm } from 'sveltekit-superforms';
 	import { untrack } from 'svelte';
-	import FreedSoFar from '$lib/components/FreedSoFar.svelte';
-	import FinishLine from '$lib/components/FinishLine.svelte';
-	import DocketFolders from '$lib/components/DocketFolders.svelte';
+	import FreedSoFar from '$lib/components/charts/FreedSoFar.svelte';
+	import FinishLine from '$lib/components/frames/FinishLine.svelte';
+	import DocketFolders from '$lib/components/docket/DocketFolders.svelte';
 	import { showMoment } from '$lib/moments.ts';
-	import LayoutFields from '$lib/components/LayoutFields.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import LayoutFields from '$lib/components/forms/LayoutFields.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMessages } from '../../../../core/weigh/units.ts';
 	import { layoutWords } from '../../../../core/archive/layout.ts';
 

@@ -3,12 +3,12 @@
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import ListDecisionBar from '$lib/components/ListDecisionBar.svelte';
-	import ListDrawer from '$lib/components/ListDrawer.svelte';
-	import MonthBars from '$lib/components/MonthBars.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import ListDecisionBar from '$lib/components/docket/ListDecisionBar.svelte';
+	import ListDrawer from '$lib/components/sheet/ListDrawer.svelte';
+	import MonthBars from '$lib/components/charts/MonthBars.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
-	import type { ListRow, ListsPart } from '$lib/server/lists/lists.ts';
+	import type { ListRow, ListsPart } from '$lib/server/lists/index.ts';
 	import { showDate } from '../../../../core/calendar.ts';
 	import { WAY_NAMES } from '../../../../core/lists/ways.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';

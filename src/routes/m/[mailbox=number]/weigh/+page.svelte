@@ -1,12 +1,12 @@
 <script lang="ts">
 	import type { Grouping } from '../../../../core/lots/lots.ts';
-	import ShareBar from '$lib/components/ShareBar.svelte';
+	import ShareBar from '$lib/components/charts/ShareBar.svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
-	import BarChart from '$lib/components/BarChart.svelte';
-	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
-	import Refused from '$lib/components/Refused.svelte';
-	import WeightTable from '$lib/components/WeightTable.svelte';
+	import BarChart from '$lib/components/charts/BarChart.svelte';
+	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import WeightTable from '$lib/components/charts/WeightTable.svelte';
 	import { showDate } from '../../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import CertificateSheet from '$lib/components/CertificateSheet.svelte';
+	import CertificateSheet from '$lib/components/docket/CertificateSheet.svelte';
 
 	let { data } = $props();
 </script>

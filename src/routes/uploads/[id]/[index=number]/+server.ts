@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
-import { arrivedBytes, takePiece } from '$lib/server/intake/uploads.ts';
+import { arrivedBytes, takePiece } from '$lib/server/intake/index.ts';
 
 /** How much of a file has arrived. */
 export const GET: RequestHandler = async ({ locals, params }) =>

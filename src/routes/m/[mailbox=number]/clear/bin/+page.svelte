@@ -1,9 +1,9 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
-	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
-	import MessageTable from '$lib/components/MessageTable.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
+	import MessageTable from '$lib/components/sheet/MessageTable.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();

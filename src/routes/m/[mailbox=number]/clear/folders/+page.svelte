@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import Refused from '$lib/components/Refused.svelte';
-	import ShareBar from '$lib/components/ShareBar.svelte';
-	import TagMark from '$lib/components/TagMark.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import ShareBar from '$lib/components/charts/ShareBar.svelte';
+	import TagMark from '$lib/components/message/TagMark.svelte';
 	import { showDate } from '../../../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
 

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import Refused from '$lib/components/Refused.svelte';
-	import type { KeepHits } from '$lib/server/keep-list/keep-list.ts';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import type { KeepHits } from '$lib/server/keep-list/index.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import { showCount, showMessages } from '../../../../../core/weigh/units.ts';
 

@@ -3,12 +3,12 @@
 	import { SvelteSet } from 'svelte/reactivity';
 	import { enhance } from '$app/forms';
 	import { invalidateAll } from '$app/navigation';
-	import JobProgress from '$lib/components/JobProgress.svelte';
-	import MessageDrawer from '$lib/components/MessageDrawer.svelte';
-	import MessageTable from '$lib/components/MessageTable.svelte';
-	import Refused from '$lib/components/Refused.svelte';
-	import ShareBar from '$lib/components/ShareBar.svelte';
-	import SideBySide from '$lib/components/SideBySide.svelte';
+	import JobProgress from '$lib/components/frames/JobProgress.svelte';
+	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
+	import MessageTable from '$lib/components/sheet/MessageTable.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import ShareBar from '$lib/components/charts/ShareBar.svelte';
+	import SideBySide from '$lib/components/message/SideBySide.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';

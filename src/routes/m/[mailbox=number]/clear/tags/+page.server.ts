@@ -3,7 +3,7 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { TAG_COLOURS, type TagColour } from '../../../../../core/tags/colours.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
-import type { TagChange } from '$lib/server/mail/tags.ts';
+import type { TagChange } from '$lib/server/mail/index.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => ({
 	tags: await answered(locals.office.ask('listTags', { mailboxId: Number(params.mailbox) }, locals.who))

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import Refused from '$lib/components/Refused.svelte';
-	import TagMark from '$lib/components/TagMark.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import TagMark from '$lib/components/message/TagMark.svelte';
 	import { TAG_COLOURS } from '../../../../../core/tags/colours.ts';
 	import { tagNames } from '../../../../../core/tags/names.ts';
 	import { showBytes, showCount } from '../../../../../core/weigh/units.ts';

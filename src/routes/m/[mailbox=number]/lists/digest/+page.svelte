@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import MonthBars from '$lib/components/MonthBars.svelte';
-	import Refused from '$lib/components/Refused.svelte';
+	import MonthBars from '$lib/components/charts/MonthBars.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import { keepFields } from '$lib/keep-fields.ts';
 	import { showDate } from '../../../../../core/calendar.ts';
 	import { showCount } from '../../../../../core/weigh/units.ts';

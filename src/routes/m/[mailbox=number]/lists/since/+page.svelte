@@ -1,5 +1,5 @@
 <script lang="ts">
-	import BarChart from '$lib/components/BarChart.svelte';
+	import BarChart from '$lib/components/charts/BarChart.svelte';
 	import { showDate } from '../../../../../core/calendar.ts';
 	import { showCount } from '../../../../../core/weigh/units.ts';
 

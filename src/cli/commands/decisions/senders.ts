@@ -1,0 +1,51 @@
+import { type MarkKind, type Verdict } from '../../../core/lists/senders.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { listSenders, markSender } from '$lib/server/lists/index.ts';
+import { changing, command, group } from '../../command.ts';
+
+/* `senders`: who is trusted and blocked, in all mailboxes. */
+const senders = group('senders', 'trust and block addresses, domains, lists and top-level domains');
+
+command<object>(
+	'list',
+	'list who is trusted and blocked',
+	(c) => c,
+	async (context) => {
+		const marks = await listSenders(context);
+		return {
+			result: {
+				senders: marks.map(({ verdict, kind, value, madeBy, madeAt }) => ({ verdict, kind, value, madeBy, madeAt }))
+			},
+			lines: [`${showCount(marks.length)} senders.`, ...marks.map(({ verdict, words }) => `  ${verdict}: ${words}`)]
+		};
+	},
+	senders
+);
+
+const DONE: Record<Verdict | 'neither', string> = {
+	trust: 'trusted',
+	block: 'blocked',
+	neither: 'neither trusted nor blocked'
+};
+
+function mark(word: Verdict | 'neither', description: string): void {
+	changing<{ list?: boolean }>(
+		`${word} <sender...>`,
+		description,
+		(c) => c.option('--list', 'they are identifiers of lists'),
+		async (context, { list }, ...names) => {
+			const kind: MarkKind | undefined = list ? 'list' : undefined;
+			for (const sender of names)
+				await markSender(context, { sender, kind, verdict: word === 'neither' ? undefined : word });
+			return {
+				result: { [DONE[word]]: names },
+				lines: names.map((name) => `${name} is ${DONE[word]} from now on.`)
+			};
+		},
+		senders
+	);
+}
+
+mark('trust', 'trust senders: a@b.example, b.example, .example');
+mark('block', 'block senders: their mail to come goes to junk');
+mark('neither', 'neither trust nor block them any more');

@@ -1,0 +1,68 @@
+import { TAG_COLOURS, type TagColour } from '../../../core/tags/colours.ts';
+import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import { changeTag, listTags, requireMailbox, type TagChange } from '$lib/server/mail/index.ts';
+import { changing, command, group, oneOf, wrongWords } from '../../command.ts';
+import { table } from '../../terminal.ts';
+
+/* `tags`: their names and colours. What has a tag is decided by a docket. */
+const tags = group('tags', 'list tags, make, rename, merge and colour them');
+
+command<{ mailbox?: string }>(
+	'list',
+	'list tags with how many messages have each',
+	(c) => c.option('--mailbox <name>', 'count in one mailbox'),
+	async (context, { mailbox }) => {
+		const found = await listTags(context, {
+			mailboxId: mailbox === undefined ? undefined : (await requireMailbox(context, mailbox)).id
+		});
+		return {
+			result: { tags: found },
+			lines: [
+				`${showCount(found.length)} tags.`,
+				...table(found.map(({ name, colour, messages }) => [name, colour, showMessages(messages)]))
+			]
+		};
+	},
+	tags
+);
+
+interface TagOptions {
+	make?: boolean;
+	colour?: string;
+	rename?: string;
+	mergeInto?: string;
+	hide?: boolean;
+	show?: boolean;
+	remove?: boolean;
+}
+
+function readChange(tag: string, o: TagOptions): TagChange {
+	const colour =
+		o.colour === undefined ? undefined : oneOf('--colour', Object.keys(TAG_COLOURS) as TagColour[], o.colour);
+	if (o.make) return { tag, make: colour };
+	if (colour) return { tag, colour };
+	if (o.rename !== undefined) return { tag, rename: o.rename };
+	if (o.mergeInto !== undefined) return { tag, mergeInto: o.mergeInto };
+	if (o.hide || o.show) return { tag, hidden: o.hide === true };
+	if (o.remove) return { tag, remove: true };
+	throw wrongWords('say what to change: --make, --colour, --rename, --merge-into, --hide, --show or --remove');
+}
+
+changing<TagOptions>(
+	'set <tag>',
+	'make or change a tag',
+	(c) =>
+		c
+			.option('--make', 'make it')
+			.option('--colour <name>', Object.keys(TAG_COLOURS).join(', '))
+			.option('--rename <name>', 'another name, also for those nested below it')
+			.option('--merge-into <tag>', 'whatever has it gets the other')
+			.option('--hide', 'do not list it')
+			.option('--show', 'list it again')
+			.option('--remove', 'take it off everything'),
+	async (context, options, tag = '') => {
+		await changeTag(context, readChange(tag, options));
+		return { result: { tags: await listTags(context, {}) }, lines: [`The tag ${tag} is changed.`] };
+	},
+	tags
+);

@@ -1,0 +1,56 @@
+import { showMessages } from '../../../core/weigh/units.ts';
+import { backUp, backupWords } from '$lib/server/backup/index.ts';
+import { letDaysPass, runNight } from '$lib/server/process/index.ts';
+import { command, group, readNumber } from '../../command.ts';
+
+/* `days`: what happens by itself, and days that pass in a demo. */
+const days = group('days', 'do what is done every night; let days pass in a demo');
+
+command<object>(
+	'night',
+	'do now what is done every night: junk, bins, digests, retention, the backup',
+	(c) => c,
+	async (context) => {
+		// nobody else is here to do what follows
+		let folder: string | undefined;
+		const follow: typeof context.follow = async (_db, { about }) => {
+			if (about.kind === 'backup') folder = about.folder;
+		};
+		const night = await runNight({ ...context, follow });
+		const backup = folder === undefined ? undefined : await backUp(context, { out: folder });
+		return {
+			result: { ...night, ...(backup && { backup }) },
+			lines: [
+				...night.bins.map(
+					({ mailbox, messages, asks }) =>
+						`${mailbox}: ${showMessages(messages)} ${asks ? 'in the bin wait for you' : 'destroyed'}.`
+				),
+				...night.junk.map(
+					({ mailbox, messages, asks }) =>
+						`${mailbox}: ${showMessages(messages)} ${asks ? 'of junk wait for you' : 'of junk put into the bin'}.`
+				),
+				...night.digests.map(
+					({ mailbox, day, messages }) => `${mailbox}: digest of ${day}, ${showMessages(messages)}.`
+				),
+				...night.retention.map(
+					({ mailbox, what, messages, asks }) =>
+						`${mailbox}: ${showMessages(messages)} ${asks ? `wait for you to ${what} them` : `${what === 'archive' ? 'archived' : 'destroyed'} by the schedule`}.`
+				),
+				...(backup ? [backupWords(backup)] : []),
+				'The night is done.'
+			]
+		};
+	},
+	days
+);
+
+command<object>(
+	'pass <days>',
+	'let days pass, each with its post and its night; only where stand-ins are outside',
+	(c) => c,
+	async (context, _options, number = '') => {
+		const passed = await letDaysPass(context, { days: readNumber('days', number, 366) });
+		return { result: passed, lines: [`It is ${passed.today}; ${showMessages(passed.delivered)} came in.`] };
+	},
+	days
+);

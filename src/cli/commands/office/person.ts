@@ -1,0 +1,150 @@
+import { type Role, ROLES } from '../../../core/access/roles.ts';
+import {
+	addPerson,
+	changeGroup,
+	changePerson,
+	grant,
+	listPeople,
+	newLink,
+	revoke,
+	setOwner
+} from '$lib/server/people/index.ts';
+import { command, group, oneOf, readIds } from '../../command.ts';
+import { say, table } from '../../terminal.ts';
+
+/* `person`: who comes in, and what they may find and have back. */
+const people = group('person', 'say who comes in, and what they may find and have back');
+
+const path = (link: string) => `/come-in/${link}`;
+
+command<{ address: string; role: string }>(
+	'add <name>',
+	'add a person; prints the link by which they come in once and choose a password',
+	(c) =>
+		c
+			.requiredOption('--address <address>', 'what they sign in with')
+			.option('--role <role>', Object.keys(ROLES).join(', '), 'colleague'),
+	async (context, { address, role }, name = '') => {
+		const added = await addPerson(context, {
+			name,
+			address,
+			role: oneOf('--role', Object.keys(ROLES) as Role[], role)
+		});
+		return {
+			result: { person: added.person, link: path(added.link) },
+			lines: [`${added.person} comes in once, within a day, by the address of Kovrel with ${path(added.link)}`]
+		};
+	},
+	people
+);
+
+command<object>(
+	'link <person>',
+	'make a new link for somebody who lost their password or their codes; their sessions end',
+	(c) => c,
+	async (context, _options, person = '') => {
+		const made = await newLink(context, { person });
+		return {
+			result: { person: made.person, link: path(made.link) },
+			lines: [`${made.person} comes in once, within a day, by the address of Kovrel with ${path(made.link)}`]
+		};
+	},
+	people
+);
+
+command<{ role?: string; end?: boolean; back?: boolean }>(
+	'set <person>',
+	'change what a person is, end their access, or give it back',
+	(c) =>
+		c
+			.option('--role <role>', Object.keys(ROLES).join(', '))
+			.option('--end', 'they may not come in any more')
+			.option('--back', 'they may come in again'),
+	async (context, { role, end, back }, person = '') => {
+		if (role !== undefined)
+			await changePerson(context, { person, role: oneOf('--role', Object.keys(ROLES) as Role[], role) });
+		if (end || back) await changePerson(context, { person, ended: end === true });
+		return { result: { person, role, ended: end ?? false }, lines: [`${person} is set.`] };
+	},
+	people
+);
+
+command<{ mailbox: string; folder?: string; find?: boolean; restore?: boolean; until?: string }>(
+	'grant <to>',
+	'let a person or a group find mail, have it back, or both',
+	(c) =>
+		c
+			.requiredOption('--mailbox <name>', 'in this mailbox')
+			.option('--folder <path>', 'only in this folder and those below it')
+			.option('--find', 'they may find and read it')
+			.option('--restore', 'they may have it back')
+			.option('--until <date>', 'the last day on which it holds'),
+	async (context, { mailbox, folder, find = false, restore = false, until }, to = '') => {
+		const { id } = await grant(context, { to, mailbox, folder, find, restore, until });
+		return {
+			result: { grant: id, to, mailbox, folder, find, restore, until },
+			lines: [`Granted to ${to}, number ${id}.`]
+		};
+	},
+	people
+);
+
+command<object>(
+	'revoke <grant>',
+	'end a grant, by its number',
+	(c) => c,
+	async (context, _options, number = '') => {
+		const ended = await revoke(context, { id: readIds([number])[0] as number });
+		return { result: { grant: ended.id, to: ended.to, mailbox: ended.mailbox }, lines: [`${ended.to}: ended.`] };
+	},
+	people
+);
+
+command<object>(
+	'group <group> [members...]',
+	'say who is in a group, made where it is new',
+	(c) => c,
+	async (context, _options, name = '', ...members) => {
+		await changeGroup(context, { group: name, members });
+		return { result: { group: name, members }, lines: [`${name}: ${members.join(', ') || 'nobody'}.`] };
+	},
+	people
+);
+
+command<{ owner?: string }>(
+	'own <mailbox>',
+	'say whose own a mailbox is',
+	(c) => c.option('--owner <person>', 'without it: nobody’s'),
+	async (context, { owner }, mailbox = '') => {
+		await setOwner(context, { mailbox, owner });
+		return { result: { mailbox, owner: owner ?? null }, lines: [`${mailbox} is ${owner ?? 'nobody'}’s own.`] };
+	},
+	people
+);
+
+command<object>(
+	'list',
+	'show people, groups and grants',
+	(c) => c,
+	async (context) => {
+		const view = await listPeople(context);
+		if (view.people.length === 0) say('Nobody signs in yet: the first start prints a link.');
+		return {
+			result: view,
+			lines: [
+				...table(
+					view.people.map(({ name, address, role, endedAt, hasPassword }) => [
+						`${name} <${address}>`,
+						endedAt ? 'left' : role,
+						hasPassword ? '' : 'has not come in yet'
+					])
+				),
+				...view.grants.map(
+					({ id, to, mailbox, folder, mayFind, mayRestore, until, isOver }) =>
+						`${id}  ${to}: ${[mayFind && 'find', mayRestore && 'restore'].filter(Boolean).join(' and ')} in ${mailbox}${folder ? `/${folder}` : ''}${until ? ` until ${until}` : ''}${isOver ? ' (over)' : ''}`
+				)
+			]
+		};
+	},
+	people
+);

@@ -1,0 +1,201 @@
+<script lang="ts">
+	import type { SubmitFunction } from '@sveltejs/kit';
+	import { tick } from 'svelte';
+	import { enhance } from '$app/forms';
+	import type { JunkMark } from '$lib/server/lists/index.ts';
+	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
+	import DecisionFields from '$lib/components/docket/DecisionFields.svelte';
+	import type { DecisionButton, DecisionOptions } from '../../../core/docket/decision.ts';
+	import { type Decision, DECISIONS, decisionsOn, ruleOf } from '../../../core/docket/decisions.ts';
+	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
+
+	/** What is chosen on a sheet. */
+	interface Chosen {
+		messages: number;
+		bytes: number;
+		/** How many lots, and what one is called; undefined: single messages only. */
+		lots?: number;
+	}
+	interface Props {
+		chosen: Chosen;
+		/** What goes along with the decision to the server. */
+		wish: Record<string, unknown>;
+		folders: readonly string[];
+		tags: readonly string[];
+		/** Whether the newest of each lot can be kept. */
+		hasNewest: boolean;
+		/** What is chosen goes to the server. @returns chooses it again, where it is refused */
+		onSend: () => () => void;
+		onRefused: (message: string) => void;
+		/** Where the decision is posted to, with what the sheet shows. */
+		action: string;
+	}
+	let { chosen, wish, folders, tags, hasNewest, onSend, onRefused, action }: Props = $props();
+
+	/** A button of the bar: that of a decision, or of a mark. */
+	interface Word extends DecisionButton {
+		decision: Decision | JunkMark;
+		digit?: number;
+	}
+	const wordsOf = (decision: Decision): Word[] =>
+		ruleOf(decision).buttons.map((button) => ({ ...button, decision, digit: ruleOf(decision).digit }));
+	const offered = decisionsOn('sheet').flatMap(wordsOf);
+	const WORDS = offered.filter(({ digit }) => digit !== undefined);
+	/* Wanted seldom, so behind a button, and without a digit. */
+	const MORE: Word[] = [
+		{ decision: 'junk', label: 'Junk' },
+		{ decision: 'fraud', label: 'Fraud' },
+		{ decision: 'not-junk', label: 'Not junk' },
+		...offered.filter(({ digit }) => digit === undefined)
+	];
+	let shows = $state(false);
+
+	let asking = $state<Word>();
+	let said = $state<DecisionOptions>();
+	let keepNewest = $state<number | undefined>();
+	/* Decisions that are on their way. */
+	let sending = $state(0);
+	let form = $state<HTMLFormElement>();
+	let decision = $state<Decision | JunkMark>('archive');
+
+	const none = $derived(chosen.messages === 0);
+	const spares = $derived(hasNewest && keepNewest !== undefined && keepNewest > 0);
+	const canSpare = (word: Decision | JunkMark) =>
+		(DECISIONS as readonly string[]).includes(word) && ruleOf(word as Decision).canSpareNewest;
+	const options = $derived.by((): DecisionOptions => {
+		if (asking) return said ?? {};
+		return spares && canSpare(decision) ? { keepNewest: keepNewest as number } : {};
+	});
+
+	/* What a decision does to how many. */
+	function doing({ label, says }: Word): string {
+		const them = showMessages(chosen.messages);
+		return says?.(them) ?? `${label.replace(' …', '')} ${them}`;
+	}
+
+	/** Decides by the digit that stands on a button. */
+	export function choose(digit: number): void {
+		const word = WORDS.find((one) => one.digit === digit);
+		if (word && !none) take(word);
+	}
+
+	/* What was dropped somewhere is decided on by itself, whatever else is chosen. */
+	let dropped: { wish: Record<string, unknown> | undefined; options: DecisionOptions } | undefined;
+
+	/** Decides on what was dragged; without `what`, on what is chosen. */
+	export function decideOn(word: Decision, given: DecisionOptions, what?: Record<string, unknown>): void {
+		asking = undefined;
+		decision = word;
+		dropped = { wish: what, options: given };
+		send();
+	}
+
+	/* Once the form shows what was decided: a field that is no longer asked for would hold it up. */
+	function send() {
+		void tick().then(() => form?.requestSubmit());
+	}
+
+	function take(word: Word) {
+		dropped = undefined;
+		decision = word.decision;
+		if (word.asks) {
+			asking = word;
+			return;
+		}
+		asking = undefined;
+		send();
+	}
+
+	const submit: SubmitFunction = ({ formData }) => {
+		formData.set(
+			'wish',
+			JSON.stringify({ ...(dropped?.wish ?? wish), decision, options: dropped?.options ?? options })
+		);
+		// on its way: what is chosen from now on is for the next decision
+		sending++;
+		const asked = asking;
+		const chooseAgain = dropped?.wish ? () => {} : onSend();
+		dropped = undefined;
+		asking = undefined;
+		return async ({ result, update }) => {
+			sending--;
+			const refusal = refusalOf(result);
+			if (refusal === undefined) return showKeepingFocus(update);
+			chooseAgain();
+			if (!none) asking = asked;
+			onRefused(refusal);
+		};
+	};
+</script>
+
+<div class="decide below" role="group" aria-label="Decide">
+	<p class="w-full text-sm" role="status" data-testid="chosen">
+		{#if none}
+			Choose rows to decide on them.
+		{:else}
+			<b
+				>{chosen.lots === undefined
+					? showMessages(chosen.messages)
+					: `${showCount(chosen.lots)} ${chosen.lots === 1 ? 'lot' : 'lots'}, ${showMessages(chosen.messages)}`}</b
+			>
+			({showBytes(chosen.bytes)})
+		{/if}
+	</p>
+	<form method="post" {action} use:enhance={submit} bind:this={form} class="flex flex-1 flex-wrap items-center gap-1.5">
+		{#if asking}
+			{#if asking.asks}
+				{#key asking}
+					<DecisionFields
+						asks={asking.asks}
+						{folders}
+						{tags}
+						tagLabel={asking.decision === 'tag' ? 'Tag with' : 'Take off'}
+						bind:options={said}
+					/>
+				{/key}
+			{/if}
+			<button class="act" disabled={sending > 0 || (asking.asks === 'period' && said === undefined)}
+				>{doing(asking)}: put on the docket</button
+			>
+			<button class="quiet" type="button" onclick={() => (asking = undefined)}>Not now</button>
+		{:else}
+			{#each WORDS as word (word.decision)}
+				<button
+					class="quiet px-2! text-sm"
+					class:border-stamp!={word.digit === 1}
+					type="button"
+					disabled={none || sending > 0}
+					onclick={() => take(word)}><kbd>{word.digit}</kbd> {word.label}</button
+				>
+			{/each}
+			<button
+				class="quiet px-2! text-sm"
+				type="button"
+				aria-expanded={shows}
+				disabled={none || sending > 0}
+				onclick={() => (shows = !shows)}>More</button
+			>
+			{#if shows && !none}
+				{#each MORE as word (word.label)}
+					<button class="quiet px-2! text-sm" type="button" disabled={sending > 0} onclick={() => take(word)}
+						>{word.label}</button
+					>
+				{/each}
+			{/if}
+			{#if hasNewest}
+				<label class="ml-1 flex items-center gap-1.5 text-sm"
+					><span>but the newest</span>
+					<input
+						class="field w-20 py-0.5!"
+						type="number"
+						min="1"
+						max="1000000"
+						bind:value={keepNewest}
+						placeholder="none"
+					/>
+					<span>of each stay</span></label
+				>
+			{/if}
+		{/if}
+	</form>
+</div>

@@ -1,0 +1,83 @@
+<script lang="ts">
+	import TermsFields from '$lib/components/forms/TermsFields.svelte';
+	import type { Asked, DecisionOptions } from '../../../core/docket/decision.ts';
+	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
+
+	interface Props {
+		asks: Asked;
+		folders?: readonly string[];
+		tags?: readonly string[];
+		/** What was said; undefined while something is missing. */
+		options: DecisionOptions | undefined;
+		/** What stands before a tag: it is put on, or taken off. */
+		tagLabel?: string;
+	}
+	let { asks, folders = [], tags = [], options = $bindable(), tagLabel = 'Tag' }: Props = $props();
+
+	let folder = $state('');
+	let tag = $state('');
+	let until = $state('');
+	let because = $state('');
+	let recordClass = $state<RecordClass>('record');
+	let terms = $state<string>();
+	let series = $state('');
+
+	const isNew = $derived(
+		folder.trim() !== '' && !folders.some((path) => path.toLowerCase() === folder.trim().toLowerCase())
+	);
+
+	$effect(() => {
+		const said: Record<Asked, DecisionOptions | false> = {
+			folder: folder.trim() !== '' && { folder: folder.trim() },
+			tag: tag.trim() !== '' && { tag: tag.trim() },
+			pause: until !== '' && because.trim() !== '' && { until, because: because.trim() },
+			class: because.trim() !== '' && { class: recordClass, because: because.trim() },
+			period: terms !== undefined && { terms },
+			series: series.trim() !== '' && { series: series.trim() }
+		};
+		options = said[asks] || undefined;
+	});
+</script>
+
+<!-- svelte-ignore a11y_autofocus -->
+{#if asks === 'folder'}
+	<label class="flex items-center gap-2 text-sm"
+		>Move to
+		<input class="field w-72" list="folders-there" bind:value={folder} autofocus required maxlength="2000" /></label
+	>
+	<datalist id="folders-there"
+		>{#each folders as path (path)}<option value={path}></option>{/each}</datalist
+	>
+	<span class="text-ink-soft text-xs">{isNew ? 'a new folder' : ''}</span>
+{:else if asks === 'tag'}
+	<label class="flex items-center gap-2 text-sm"
+		>{tagLabel}
+		<input class="field w-60" list="tags-there" bind:value={tag} autofocus required maxlength="200" /></label
+	>
+	<datalist id="tags-there"
+		>{#each tags as name (name)}<option value={name}></option>{/each}</datalist
+	>
+{:else if asks === 'class'}
+	<label class="flex items-center gap-2 text-sm"
+		>Class
+		<select class="field" bind:value={recordClass} autofocus
+			>{#each RECORD_CLASSES as of (of)}<option value={of}>{CLASS_WORDS[of].words}</option>{/each}</select
+		></label
+	>
+	<label class="flex items-center gap-2 text-sm"
+		>because <input class="field w-60" bind:value={because} required maxlength="500" /></label
+	>
+{:else if asks === 'period'}
+	<TermsFields bind:terms triggers={['received']} dispositions={['destroy', 'archive', 'review', 'keep']} />
+{:else if asks === 'series'}
+	<label class="flex items-center gap-2 text-sm"
+		>Series <input class="field w-32" bind:value={series} autofocus required maxlength="40" /></label
+	>
+{:else}
+	<label class="flex items-center gap-2 text-sm"
+		>Not before <input class="field" type="date" bind:value={until} autofocus required /></label
+	>
+	<label class="flex items-center gap-2 text-sm"
+		>because <input class="field w-60" bind:value={because} required maxlength="500" /></label
+	>
+{/if}

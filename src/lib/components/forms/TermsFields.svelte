@@ -1,0 +1,50 @@
+<script lang="ts">
+	import PeriodField from '$lib/components/forms/PeriodField.svelte';
+	import { askedTerms, formOf, type PeriodAsked } from '$lib/retention-forms.ts';
+	import { DISPOSITION_WORDS, TRIGGER_WORDS } from '../../../core/retention/sentences.ts';
+	import { DISPOSITIONS, type Disposition, type Terms, TRIGGERS, type Trigger } from '../../../core/retention/terms.ts';
+
+	interface Props {
+		/** What it begins with. */
+		from?: Terms | undefined;
+		/** What was asked for, as one word; undefined where something is missing. */
+		terms?: string | undefined;
+		/** For single messages only what can be said of one. */
+		triggers?: readonly Trigger[];
+		dispositions?: readonly Disposition[];
+	}
+	let { from, terms = $bindable(), triggers = TRIGGERS, dispositions = DISPOSITIONS }: Props = $props();
+
+	// what it begins with is read once: from then on the form has it
+	// svelte-ignore state_referenced_locally
+	let trigger = $state<Trigger>(from?.trigger ?? 'received');
+	// svelte-ignore state_referenced_locally
+	let disposition = $state<Disposition>(from?.disposition ?? 'destroy');
+	// svelte-ignore state_referenced_locally
+	let period = $state<PeriodAsked>(formOf(from?.period));
+	// svelte-ignore state_referenced_locally
+	let archiveAfter = $state<PeriodAsked>(formOf(from?.archiveAfter));
+
+	$effect(() => {
+		terms = askedTerms(trigger, disposition, period, archiveAfter);
+	});
+</script>
+
+<label class="flex flex-col gap-1 text-sm"
+	>At the end
+	<select class="field" bind:value={disposition}>
+		{#each dispositions as word (word)}<option value={word}>{DISPOSITION_WORDS[word]}</option>{/each}
+	</select></label
+>
+{#if disposition === 'archive-destroy'}<PeriodField label="Archived after" bind:period={archiveAfter} />{/if}
+{#if disposition !== 'keep'}
+	<PeriodField label={disposition === 'archive-destroy' ? 'Destroyed after' : 'After'} bind:period />
+	{#if triggers.length > 1}
+		<label class="flex flex-col gap-1 text-sm"
+			>Counted from
+			<select class="field" bind:value={trigger}>
+				{#each triggers as word (word)}<option value={word}>{TRIGGER_WORDS[word]}</option>{/each}
+			</select></label
+		>
+	{/if}
+{/if}

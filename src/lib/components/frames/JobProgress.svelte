@@ -1,0 +1,31 @@
+<script lang="ts">
+	import { Progress } from '@skeletonlabs/skeleton-svelte';
+	import type { JobStatus } from '$lib/server/process/index.ts';
+
+	let { job }: { job: JobStatus } = $props();
+
+	const percent = $derived(
+		job.progress?.total ? Math.min(100, Math.floor((100 * job.progress.done) / job.progress.total)) : null
+	);
+	let stopping = $state(false);
+
+	async function stop() {
+		stopping = true;
+		await fetch(`/jobs/${job.id}`, { method: 'DELETE' });
+	}
+</script>
+
+<div class="flex flex-col gap-1">
+	<Progress value={percent} class="gap-1">
+		<Progress.Label class="text-sm">{job.label}</Progress.Label>
+		<Progress.Track class="h-2 rounded-none bg-rule"><Progress.Range class="bg-stamp" /></Progress.Track>
+	</Progress>
+	<div class="flex items-center justify-between text-sm text-ink-soft">
+		<span role="status"
+			>{stopping ? 'Stopping after this step …' : (job.progress?.note ?? 'Beginning …')}{percent === null || stopping
+				? ''
+				: `, ${percent} %`}</span
+		>
+		<button class="quiet" type="button" onclick={stop} disabled={stopping}>Stop</button>
+	</div>
+</div>

@@ -1,0 +1,36 @@
+/* Signing in, sessions, and who may do what. */
+
+export { accountUseCases, endSessions } from './account.ts';
+export {
+	addGrant,
+	addGroup,
+	endGrant,
+	findGroup,
+	type Grant,
+	grantsOf,
+	type Group,
+	listGrants,
+	listGroups,
+	ownMailboxes,
+	putMembers,
+	putOwner,
+	removeGroup
+} from './grants-store.ts';
+export {
+	addPerson,
+	addressesOfPeople,
+	countAdministrators,
+	findPerson,
+	hasPeople,
+	listPersons,
+	type Person,
+	type PersonRow,
+	putPerson,
+	putRecoveryCodes
+} from './people-store.ts';
+export { type Reach, reachCondition } from './reach-store.ts';
+export { type Need, reachOf, requireReach, withinReach } from './reach.ts';
+export { commandRight, refusalFor, routeRight } from './rights.ts';
+export { newToken } from './secrets.ts';
+export { endAllVisits, endVisitsWithoutCodes, removeSessions } from './sessions-store.ts';
+export { comeIn, makeLink, signInUseCases, type Visitor } from './sign-in.ts';

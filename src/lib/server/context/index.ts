@@ -1,0 +1,32 @@
+/* What a use case works with, and how one is defined. */
+
+export {
+	actingAs,
+	type Context,
+	ENDING,
+	type Following,
+	machineSeconds,
+	nowSeconds,
+	type OpenDataFolder,
+	type Progress,
+	today
+} from './context.ts';
+export {
+	count,
+	decision,
+	decisionOptions,
+	dueAction,
+	foundState,
+	grouping,
+	id,
+	layout,
+	mailboxRef,
+	narrowing,
+	proposalKind,
+	protection,
+	recordClass,
+	role,
+	text
+} from './inputs.ts';
+export { rehearse } from './rehearse.ts';
+export { type AnyUseCase, defineJob, defineUseCase, type Lane, type Thread } from './use-case.ts';

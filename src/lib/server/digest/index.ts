@@ -1,0 +1,3 @@
+/* Digests made of the issues of lists. */
+
+export { type DigestMade, makeDigests, makeDigestsUseCases, setDigest } from './make-digests.ts';

@@ -1,0 +1,63 @@
+/* The engine of decisions: drafted, counted, frozen, carried out, taken back. It knows no capability. */
+
+export { approveDocket, approveDocketUseCases, isApprovalDemanded } from './approve-docket.ts';
+export { doByItself } from './by-itself.ts';
+export { carryOut, carryOutUseCases, type DocketOutcome, takeBack } from './carry-out.ts';
+export { allDestroyed, type Certificate, type Destroyed, lastDestruction, stillThere } from './certificates-store.ts';
+export {
+	certificatesUseCases,
+	type CertificateView,
+	differingCertificates,
+	exportCertificate,
+	listedCertificates,
+	readCertificate
+} from './certificates.ts';
+export { destruction } from './changes/destruction.ts';
+export { placeChange } from './changes/place-change-store.ts';
+export { tagChange } from './changes/tag-change-store.ts';
+export { valueChange } from './changes/value-change-store.ts';
+export {
+	type BeginningLine,
+	type DecisionTable,
+	type Destination,
+	type ItemWork,
+	type ListWork,
+	provideDecisions
+} from './decision-work.ts';
+export {
+	archivingOf,
+	askAnew,
+	type Docket,
+	type DocketLine,
+	type DocketState,
+	docketStates,
+	getDocket,
+	listDockets,
+	putLineOptions,
+	runsByItself
+} from './dockets-store.ts';
+export {
+	decide,
+	decideOn,
+	draftOf,
+	dropDocket,
+	itemsByMailbox,
+	prepareDocket,
+	prepareDocketUseCases,
+	tryDecision,
+	updateDraft
+} from './prepare-docket.ts';
+export { type ArchivedScope, type Decided, type LineSums, type LotsScope, type Scope } from './scope.ts';
+export { selection } from './selection-store.ts';
+export {
+	type DocketInFull,
+	type DocketView,
+	type LineView,
+	listedDockets,
+	type OtherDocket,
+	requireDocket,
+	showDocket,
+	showDocketUseCases,
+	viewDocket
+} from './show-docket.ts';
+export { putOnSlip } from './slips-store.ts';

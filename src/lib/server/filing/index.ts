@@ -1,0 +1,5 @@
+/* Moving, tagging, flagging, keeping: decisions after which mail stays. */
+
+export { flag, keep, read, release, unflag, unread } from './marks.ts';
+export { move } from './move.ts';
+export { tag, untag } from './tag.ts';

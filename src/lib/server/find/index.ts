@@ -1,0 +1,8 @@
+/* Searching, opening, exporting and restoring mail, as far as whoever asks may. */
+
+export { EXPORT_FORMATS, exportMail, exportMailUseCases } from './export-mail.ts';
+export { find, findUseCases } from './find.ts';
+export { type ReadableMessage, readMessageUseCases } from './read-message.ts';
+export { restore, restoreUseCases } from './restore.ts';
+export { COUNTED_AT_MOST, countItems, findItems, foundIdsBehind } from './search-store.ts';
+export { type Suggestion, suggestUseCases } from './suggest.ts';

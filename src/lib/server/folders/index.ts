@@ -1,0 +1,12 @@
+/* The folders of a mailbox: made, renamed, merged, divided, paused. */
+
+export {
+	endPause,
+	folderPerYear,
+	foldersUseCases,
+	makeFolder,
+	mergeFolder,
+	pauseFolder,
+	removeFolders,
+	renameFolder
+} from './folders.ts';

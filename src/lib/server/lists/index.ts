@@ -1,0 +1,44 @@
+/* Mailing lists: how they are recognised, unsubscribed from, blocked, folded into a digest. */
+
+export { clearJunk, type JunkCleared, junkPastItsDays } from './clear-junk.ts';
+export {
+	type BackIssues,
+	decideListsUseCases,
+	isJunkMark,
+	JUNK_MARKS,
+	type JunkMark,
+	leaveDigest,
+	listsLines,
+	markLines,
+	prepareLists
+} from './decide-lists.ts';
+export { block } from './decisions/block.ts';
+export { digest } from './decisions/digest.ts';
+export { unsubscribe } from './decisions/unsubscribe.ts';
+export {
+	addDigest,
+	digestLists,
+	type DigestOriginal,
+	digestsWithoutDocket,
+	type Folded,
+	lastDigest,
+	mailboxesWithDigest,
+	originalsOf,
+	putDigestDocket,
+	toFold
+} from './digests-store.ts';
+export { inflowUseCases } from './inflow.ts';
+export { type Asked, leaveLists, leaveListsUseCases, listsWaiting } from './leave-lists.ts';
+export { countByHand } from './leaving-store.ts';
+export { type ListInFull, listWaysUseCases } from './list-ways.ts';
+export {
+	listIds,
+	listLists,
+	type ListRow,
+	type ListsAsked,
+	type ListsPart,
+	listsUseCases,
+	mailboxesGetting,
+	noteWrittenTo
+} from './lists.ts';
+export { applyBlocking, judgeSender, listSenders, markSender, sendersUseCases } from './senders.ts';

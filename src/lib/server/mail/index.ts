@@ -1,0 +1,118 @@
+/* Contents, messages, items, folders, mailboxes, threads and weights: mail as it is kept. */
+
+export { checkedQuery } from './checked-query.ts';
+export { condition, escapeLike } from './conditions-store.ts';
+export {
+	contentTotals,
+	countStored,
+	DamagedContentError,
+	eachContent,
+	pack,
+	putContents,
+	readableContent,
+	readContent,
+	type Stored,
+	unpack
+} from './contents-store.ts';
+export { countFileTexts, filesToRead, fileTexts, hasFilesToRead, putFileTexts } from './file-texts-store.ts';
+export {
+	binOf,
+	emptyFolders,
+	ensureFolder,
+	findFolder,
+	findRole,
+	foldersById,
+	folderWithBelow,
+	keepArchiveFoldersInUse,
+	listFolders,
+	pathNames,
+	putFolderPlace,
+	removeEmptyFolders,
+	reviveFolders,
+	type Tree
+} from './folders-store.ts';
+export { classNumberOf, hasEnded, HELD, IS_RECORD } from './item-marks-store.ts';
+export {
+	addItems,
+	addItemsLike,
+	type ExportedItem,
+	firstItemNotThreaded,
+	folderOfItems,
+	itemIdsInOrder,
+	itemRange,
+	type ItemRow,
+	itemsById,
+	itemsWhere,
+	type NewItem,
+	refreshStatistics
+} from './items-store.ts';
+export { type LookRow, looksIn } from './looks-store.ts';
+export { looksUseCases, noteCopies } from './looks.ts';
+export { inLots, lotKey } from './lot-keys-store.ts';
+export {
+	getMailbox,
+	listMailboxes,
+	type Mailbox,
+	putArchiving,
+	putClearing,
+	putDigesting,
+	putRetaining,
+	RETAINING,
+	type Retaining
+} from './mailboxes-store.ts';
+export {
+	ensureMailbox,
+	mailboxesUseCases,
+	type MailboxRef,
+	requireFolder,
+	requireMailbox,
+	requireMailboxId,
+	setQuota
+} from './mailboxes.ts';
+export { putLists } from './message-lists-store.ts';
+export { type MessageRows, type StoredAttachment } from './message-rows.ts';
+export {
+	type Correspondent,
+	deleteWords,
+	getItem,
+	inTheIndex,
+	type ItemDetails,
+	putCorrespondents,
+	putMessages,
+	putWords,
+	type ReadMessage
+} from './messages-store.ts';
+export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './parse-pool.ts';
+export { readStored, requireReadAsNow, rereadMail, rereadMailUseCases } from './reread-mail.ts';
+export { ensureTag, findTag, type Tag, tagsOfItems } from './tags-store.ts';
+export { changeTag, listTags, type TagChange, tagsUseCases } from './tags.ts';
+export { eachThread, threadMailUseCases, threadNewMail } from './thread-mail.ts';
+export { itemsOfThreads, likelyAddresses, putAddressed, type ThreadItem } from './threads-store.ts';
+export {
+	addFreed,
+	compareWeights,
+	countItems,
+	dueInBin,
+	freedByDay,
+	type LargeMessage,
+	largestMessages,
+	liveBeforeMonth,
+	monthsOfMailboxes,
+	type NamedWeight,
+	recountWeights,
+	type Shifted,
+	shiftWeights,
+	weighBinned,
+	type Weighed,
+	weighInbox,
+	weightByAddress,
+	weightByBand,
+	weightByFolder,
+	weightByKind,
+	weightByList,
+	weightByMonth,
+	weightByOrganisation,
+	weightByState,
+	yearsOfFolders
+} from './weights-store.ts';
+export type { ParsedMessage } from './parse.worker.ts';

@@ -1,0 +1,23 @@
+/* People, groups, grants, owners and requests. */
+
+export { ownUseCases } from './own.ts';
+export {
+	addPerson,
+	changeGroup,
+	changePerson,
+	grant,
+	listPeople,
+	newLink,
+	peopleUseCases,
+	requirePerson,
+	revoke,
+	setOwner
+} from './people.ts';
+export {
+	type Answer,
+	countAnswers,
+	countRequests,
+	makeRequest,
+	requestsUseCases,
+	type RequestView
+} from './requests.ts';

@@ -1,0 +1,45 @@
+/* The retention schedule: what is due, scheduled runs, holds, the policy. */
+
+export { decideDueUseCases } from './decide-due.ts';
+export { classify } from './decisions/classify.ts';
+export { dispose } from './decisions/dispose.ts';
+export { pause, resume } from './decisions/pause.ts';
+export { retain } from './decisions/retain.ts';
+export {
+	countDueSoon,
+	type DueItem,
+	dueItems,
+	type DueItemsInput,
+	type DueLine,
+	dueOverview,
+	type DueOverview,
+	dueUseCases,
+	listDue
+} from './due.ts';
+export { countHolds, holdsUseCases, type HoldView, type HoldWish, liftHold, listedHolds, placeHold } from './holds.ts';
+export { type PauseEnding, pausesEnding } from './pauses-ending.ts';
+export { type Policy, policyUseCases } from './policy.ts';
+export { type Given, retainUseCases, type RetentionWish, setRetention, tryRetention } from './retain.ts';
+export { listRetained, retainedUseCases, triedWords } from './retained.ts';
+export {
+	RETAINING,
+	type RetainingSettings,
+	type RunDocket,
+	runSchedule,
+	runScheduleUseCases,
+	scheduleHasWork,
+	setRetaining
+} from './run-schedule.ts';
+export {
+	dropSeries,
+	exportSchedule,
+	importSchedule,
+	listSchedule,
+	saveSeries,
+	scheduleUseCases,
+	type SeriesFields,
+	showSeries,
+	trySeries,
+	useStarterSchedule
+} from './schedule.ts';
+export { type Standing, standingOf } from './standing.ts';

@@ -1,0 +1,75 @@
+/* What stands over an item: class, series, period, pause, hold, due date. */
+
+export {
+	applyRetentionUseCases,
+	applySmall,
+	isBeingApplied,
+	recalculateDue,
+	requireApplied
+} from './apply-retention.ts';
+export {
+	comingDue,
+	compareDue,
+	type DueChange,
+	dueCondition,
+	type DueRow,
+	listDueWeights,
+	refreshDue,
+	tryDue,
+	uncountDue,
+	weighDue,
+	weighHeldDue,
+	weighNewWorking,
+	weighWorking
+} from './due-store.ts';
+export { financialYearMonth, financialYearUseCases } from './financial-year.ts';
+export {
+	addHold,
+	dueUnder,
+	findHold,
+	heldBy,
+	holdsOfItem,
+	holdsOfMailbox,
+	holdWeights,
+	listHolds,
+	mailboxesUnder,
+	refreshHolds,
+	releaseHold,
+	type StoredHold,
+	weighCovered
+} from './holds-store.ts';
+export { activePauses, addPause, endFolderPause, type Pause, type Paused, pausedOn } from './pauses-store.ts';
+export { requireAllowed } from './policy-bounds.ts';
+export {
+	appliedSettings,
+	beginRetention,
+	classRetentions,
+	ensurePeriod,
+	type FolderRetention,
+	governed,
+	itemRetention,
+	listRetentions,
+	namedRetentions,
+	noteSettings,
+	putClassRetention,
+	putDefaultRetention,
+	putFolderRetention,
+	putNamedRetention,
+	retainedFolders,
+	type Retention,
+	retentionDefaults,
+	retentionOfSeries,
+	type WhatIf
+} from './retention-store.ts';
+export {
+	addSeries,
+	addVersion,
+	findSeries,
+	governedBy,
+	listSeries,
+	removeSeries,
+	type SeriesVersion,
+	seriesVersions,
+	usesOfSeries
+} from './series-store.ts';
+export { overQuotaThen, overQuotaWith } from './working-papers.ts';

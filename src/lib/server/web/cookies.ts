@@ -1,0 +1,51 @@
+import type { RequestEvent } from '@sveltejs/kit';
+import { KOVREL } from '../../../core/access/roles.ts';
+import { log } from '../log.ts';
+import type { Entered, From, Visitor } from '../access/sign-in.ts';
+
+const SESSION = 'kovrel-session';
+const KNOWN = 'kovrel-known';
+const YEAR = 365 * 86_400;
+
+/* OWASP ASVS 4.0.3, 3.4: not for scripts, not for other sites, over https only where there is https. */
+const flags = (event: RequestEvent) =>
+	({ path: '/', httpOnly: true, sameSite: 'lax', secure: event.url.protocol === 'https:' }) as const;
+
+/** The token that the browser shows. */
+export function tokenOf(event: RequestEvent): string | undefined {
+	return event.cookies.get(SESSION) || undefined;
+}
+
+/** Who it is that asks; notes from time to time that they are still there. */
+export async function visitorOf(event: RequestEvent): Promise<Visitor | undefined> {
+	const token = tokenOf(event);
+	if (token === undefined) return undefined;
+	const { office } = event.locals;
+	const visitor = await office.ask('whoIs', { token }, KOVREL);
+	if (visitor?.isStale)
+		await office
+			.change('noteVisit', { sessionId: visitor.sessionId }, KOVREL)
+			// on a full disk, a page is shown all the same
+			.catch((error: unknown) => log.error({ error }, 'a visit could not be noted'));
+	return visitor;
+}
+
+/** From where somebody comes in. */
+export function fromOf(event: RequestEvent): From {
+	return {
+		device: event.request.headers.get('user-agent') ?? 'a browser',
+		known: event.cookies.get(KNOWN),
+		address: event.getClientAddress()
+	};
+}
+
+/** Somebody came in: the browser keeps it. */
+export function beginVisit(event: RequestEvent, { token, known, stage }: Entered): void {
+	event.cookies.set(SESSION, token, flags(event));
+	if (stage !== 'code') event.cookies.set(KNOWN, known, { ...flags(event), maxAge: YEAR });
+}
+
+/** Somebody left. */
+export function endVisit(event: RequestEvent): void {
+	if (tokenOf(event) !== undefined) event.cookies.delete(SESSION, { path: '/' });
+}
