@@ -23,7 +23,7 @@ const EACH = 15;
 const QUERIES = 150;
 
 /** Adds somebody who comes in. @returns the session */
-export async function personIn(context: Context, name: string, role: Role): Promise<string> {
+async function personIn(context: Context, name: string, role: Role): Promise<string> {
 	const { link } = await addPerson(context, { name, address: name.replace(/\s/g, '.'), role });
 	const password = 'four ferries to Torsay';
 	return (await comeIn(context, { token: link, password, from: { device: 'bench', address: 'bench' } })).token;

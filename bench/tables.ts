@@ -1,6 +1,6 @@
 import { Dice } from '../demo/random.ts';
 import { change, type Db, inTransaction, raw, sql } from '../src/lib/server/database/index.ts';
-import { recountWeights } from '../src/lib/server/mail/index.ts';
+import { shiftWeights } from '../src/lib/server/mail/index.ts';
 import { Vocabulary } from './words.ts';
 
 const FOLDERS = 60;
@@ -91,7 +91,13 @@ export async function fillTables(
 					 SELECT value ->> 'id', value ->> 'subject', 'person' || (value ->> 'who') || ' place', 'office skerryline', '', value ->> 'text', '', '' FROM json_each(${json})`
 				);
 		});
-	await inTransaction(db, recountWeights);
+	await inTransaction(db, (trx) =>
+		shiftWeights(trx, {
+			from: sql`item`,
+			before: undefined,
+			after: { state: sql`item.state`, folder: sql`item.folder_id` }
+		})
+	);
 	await change(db, sql`ANALYZE`);
 	return vocabulary;
 }

@@ -38,7 +38,7 @@ function clock(at: Date): string {
 }
 
 /** A date of RFC 5322. */
-export function mailDate(at: Date): string {
+function mailDate(at: Date): string {
 	return `${DAYS[at.getUTCDay()]}, ${at.getUTCDate()} ${MONTHS[at.getUTCMonth()]} ${at.getUTCFullYear()} ${clock(at)} +0000`;
 }
 

@@ -55,7 +55,7 @@ export const passengers = [
 ];
 
 /** What a list does when it is asked to let go. */
-export type Manner = 'obeys' | 'slow' | 'fails' | 'redirects' | 'ignores' | 'hangs';
+type Manner = 'obeys' | 'slow' | 'fails' | 'redirects' | 'ignores' | 'hangs';
 
 /** A list that writes again and again. */
 export interface DemoList {

@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { contrast, nextColour, TAG_COLOURS } from '../tags/colours.ts';
+import { nextColour, TAG_COLOURS } from '../tags/colours.ts';
+import { contrast } from '../testing/contrast.ts';
 import { tagNames } from '../tags/names.ts';
 import { compareLots, type Grouping, GROUPINGS, type Lot, labelOf, lotsLabel, unreadBorders } from '../lots/lots.ts';
 import type { DecisionOptions } from './decision.ts';

@@ -14,7 +14,7 @@ export interface LeftList {
 }
 
 /** What lists wrote in a week. */
-export interface Week {
+interface Week {
 	/** Its first day. */
 	from: CalendarDate;
 	/** By lists that were asked to stop, before and after. */

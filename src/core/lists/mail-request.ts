@@ -9,9 +9,9 @@ export interface MailRequest {
 }
 
 /** What a line of a mail is recommended to be at most, in characters (RFC 5322 section 2.1.1). */
-export const LONGEST_LINE = 78;
+const LONGEST_LINE = 78;
 /** The word that every list manager knows (common practice). */
-export const PLAIN_WORD = 'unsubscribe';
+const PLAIN_WORD = 'unsubscribe';
 
 /* A dot-string of RFC 5321 section 4.1.2 without the characters by which mail was once routed on or quoted. */
 const LOCAL_PART = /^[a-z0-9_=+-]+(?:\.[a-z0-9_=+-]+)*$/i;

@@ -2,23 +2,21 @@ import { type CalendarDate, daysAfter, showDate } from '../calendar.ts';
 import type { WayKind } from './ways.ts';
 
 /** How far an attempt to leave a list has come. */
-export const ATTEMPT_STATES = [
+type AttemptState =
 	/** Not yet sent. */
-	'waiting',
+	| 'waiting'
 	/** Being sent: what became of it is not known until it is answered. */
-	'sending',
+	| 'sending'
 	/** Sent; nobody has said that it was heard. */
-	'asked',
+	| 'asked'
 	/** Whoever runs the list says that it is left. */
-	'confirmed',
+	| 'confirmed'
 	/** It could not be asked, or was refused. */
-	'failed',
+	| 'failed'
 	/** Cut off while it was sent: it may have been heard or not, and is not tried again by itself. */
-	'unknown',
+	| 'unknown'
 	/** Only a person can take that way. */
-	'by-hand'
-] as const;
-export type AttemptState = (typeof ATTEMPT_STATES)[number];
+	| 'by-hand';
 
 /** The last attempt to leave a list. */
 export interface Attempt {

@@ -3,7 +3,7 @@ import type { Offer } from './offers.ts';
 import { type MailtoMessage, readMailto } from './mailto.ts';
 
 /** How a list can be left, in the order in which the ways are trusted: that of the bits that are stored. */
-export const WAYS = ['one-click', 'mail', 'link', 'footer'] as const;
+const WAYS = ['one-click', 'mail', 'link', 'footer'] as const;
 export type WayKind = (typeof WAYS)[number];
 
 /** Each in words. */
@@ -61,7 +61,7 @@ export function readListAddresses(field: string): string[] {
 }
 
 /** A web address as it is asked for; undefined where it is none, or carries a name and password. */
-export function webAddress(text: string): URL | undefined {
+function webAddress(text: string): URL | undefined {
 	if (text.length > 4_000 || !/^https?:\/\//i.test(text)) return undefined;
 	try {
 		const url = new URL(text);

@@ -40,8 +40,7 @@ export interface Lot {
 export const LOT_SORTS = ['bytes', 'messages', 'label', 'oldest', 'newest', 'unread', 'answered'] as const;
 export type LotSort = (typeof LOT_SORTS)[number];
 
-/** How a message names the owner of the mailbox; the order is that of the numbers that are stored. */
-export const ADDRESSED = ['unnamed', 'alone', 'among', 'copied', 'list'] as const;
+/* How a message names the owner of the mailbox; the order is that of the numbers that are stored. */
 const ADDRESSED_NAMES = [
 	'not named (a blind copy, or not known)',
 	'to this mailbox alone',

@@ -1,7 +1,7 @@
 import { decodeEncodedWords, decodeUnnamed } from './charset.ts';
 
 /** One header field as it stands in the message. */
-export interface HeaderField {
+interface HeaderField {
 	/** As written, without the colon. */
 	name: string;
 	/** Unfolded (RFC 5322 section 2.2.3); encoded words are left as they are. */

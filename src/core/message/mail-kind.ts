@@ -15,7 +15,7 @@ export const MAIL_KIND_NAMES: Record<MailKind, string> = {
 };
 
 /** What a message shows about itself, as bits: the order is that of the bits that are stored. */
-export const TRAITS = ['delivery-report', 'read-report', 'auto-reply', 'calendar-answer', 'thanks'] as const;
+const TRAITS = ['delivery-report', 'read-report', 'auto-reply', 'calendar-answer', 'thanks'] as const;
 export type Trait = (typeof TRAITS)[number];
 
 /** The bit under which a trait is stored. */

@@ -87,7 +87,7 @@ function messageIds(value: string | undefined): string[] {
  * The flags in the Status and X-Status fields that programs write into mbox files (common practice: R read, O old,
  * A answered, F flagged, T draft).
  */
-export function readFlags(header: Header): Flags {
+function readFlags(header: Header): Flags {
 	const status = fieldValue(header, 'status');
 	const more = fieldValue(header, 'x-status') ?? '';
 	const known = status !== undefined && /^[ROUN]*$/i.test(status.trim());
@@ -102,7 +102,7 @@ export function readFlags(header: Header): Flags {
 /**
  * How important the sender says it is: Importance and Priority (RFC 4021), X-Priority (common practice: 1 and 2 high).
  */
-export function readImportance(header: Header): number {
+function readImportance(header: Header): number {
 	const importance = (fieldValue(header, 'importance') ?? fieldValue(header, 'priority') ?? '').trim().toLowerCase();
 	const number = Number.parseInt(fieldValue(header, 'x-priority') ?? '', 10);
 	if (['high', 'urgent'].includes(importance) || number === 1 || number === 2) return 1;

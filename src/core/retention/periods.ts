@@ -8,7 +8,7 @@ export interface Period {
 }
 
 /** No period is longer: what is to stay longer is kept for good. */
-export const MOST_YEARS = 200;
+const MOST_YEARS = 200;
 
 const FORM = /^P(?=\d)(?:(\d{1,4})Y)?(?:(\d{1,4})M)?(?:(\d{1,4})W)?(?:(\d{1,5})D)?$/;
 

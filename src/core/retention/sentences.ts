@@ -111,7 +111,7 @@ function counted(actions: readonly NextDue[], toBe: string, when: (next: NextDue
 }
 
 /** What is coming in a folder, in words: "Due now: 60 messages are to be destroyed and 55 to be archived." */
-export function comingWords({ actions, held, kept, paused, pause }: Coming, today: CalendarDate): string {
+function comingWords({ actions, held, kept, paused, pause }: Coming, today: CalendarDate): string {
 	const inOrder = actions
 		.filter(({ messages }) => messages > 0)
 		.sort((a, b) => ORDER.indexOf(a.action) - ORDER.indexOf(b.action));

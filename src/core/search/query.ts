@@ -17,7 +17,7 @@ export interface Phrase {
 }
 
 /** What can be true of a message without a list of words. */
-export type Test =
+type Test =
 	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
 	| { kind: 'larger' | 'smaller'; bytes: number }
 	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'attached' }

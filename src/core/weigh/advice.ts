@@ -3,11 +3,11 @@ import type { Weight } from './tree.ts';
 import { showBytes, showMessages, showShare } from './units.ts';
 
 /** Usual default age for archiving, in months (common practice). */
-export const USUAL_AGE_MONTHS = 24;
+const USUAL_AGE_MONTHS = 24;
 /** Age after which sent mail goes, in months (common practice). */
 export const SENT_AGE_MONTHS = 3;
 /** From about this size people begin to work on a mailbox (common practice). */
-export const WORTH_WORKING_ON_BYTES = 5e9;
+const WORTH_WORKING_ON_BYTES = 5e9;
 
 /** Ages that a cutoff date can be chosen by, in months (common practice, rounded out). */
 export const AGE_PRESETS = [

@@ -7,8 +7,3 @@ export const SIZE_BANDS = [
 	{ from: 5_000_000, name: '5 to 25 MB' },
 	{ from: 25_000_000, name: '25 MB and more' }
 ] as const;
-
-/** The number of the band that a size falls into. */
-export function sizeBand(bytes: number): number {
-	return SIZE_BANDS.findLastIndex(({ from }) => bytes >= from);
-}

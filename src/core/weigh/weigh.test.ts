@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { calendarIn, daysAfter, daysBetween, monthsBefore, readDate, showDate } from '../calendar.ts';
 import { type AdviceFacts, adviceSentence, cutoffFor, suggestions, usualCutoff } from './advice.ts';
-import { sizeBand } from './bands.ts';
+import { sizeBand } from '../testing/size-band.ts';
 import { growthOf } from './growth.ts';
 import { nameKey, roleOf } from './roles.ts';
 import { sumTree } from './tree.ts';

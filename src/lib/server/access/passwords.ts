@@ -18,8 +18,8 @@ export async function isPassword(kept: string | null, password: string): Promise
 }
 
 /** OWASP ASVS 4.0.3, 2.1.1 and 2.1.2. */
-export const LEAST_CHARACTERS = 12;
-export const MOST_CHARACTERS = 128;
+const LEAST_CHARACTERS = 12;
+const MOST_CHARACTERS = 128;
 
 /* Loaded with its lists when the first new password is looked at: few programs that start come to that. */
 async function loadGuessing() {

@@ -237,23 +237,23 @@ export async function whoIs(context: Context, input: { token: string }): Promise
 }
 
 /** Notes that a session is used, so that it does not end for want of it. */
-export async function noteVisit(context: Context, input: { sessionId: number }): Promise<void> {
+async function noteVisit(context: Context, input: { sessionId: number }): Promise<void> {
 	await touchSession(context.db, input.sessionId, machineSeconds(context));
 }
 
 /** Ends the session of a token. */
-export async function signOut(context: Context, input: { token: string }): Promise<void> {
+async function signOut(context: Context, input: { token: string }): Promise<void> {
 	const session = await findSession(context.db, hashSecret(input.token));
 	if (session) await removeSession(context.db, session.personId, session.id);
 }
 
 /** Whether anybody can sign in at all. */
-export async function isFirstStart({ db }: Context): Promise<boolean> {
+async function isFirstStart({ db }: Context): Promise<boolean> {
 	return !(await hasPeople(db));
 }
 
 /** Accounts that a demo shows where one signs in; nothing anywhere else. */
-export async function demoAccounts({
+async function demoAccounts({
 	db
 }: Context): Promise<{ name: string; address: string; role: Role; password: string }[]> {
 	return JSON.parse((await getSetting(db, 'demo-accounts')) ?? '[]') as never;

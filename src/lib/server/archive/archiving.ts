@@ -57,7 +57,7 @@ export async function setArchiving(context: Context, input: ArchivingSettings): 
 }
 
 /** How a mailbox is archived, with all that goes along with it. */
-export interface ArchivingChange extends ArchivingSettings {
+interface ArchivingChange extends ArchivingSettings {
 	/** First month of the office's financial year. */
 	financialYear: number;
 	/** Whether what is archived is arranged anew as well. */
@@ -65,7 +65,7 @@ export interface ArchivingChange extends ArchivingSettings {
 }
 
 /** Sets how a mailbox is archived and the financial year, and drafts the docket that arranges the archive anew. @throws Refusal */
-export async function changeArchiving(context: Context, input: ArchivingChange): Promise<Mailbox> {
+async function changeArchiving(context: Context, input: ArchivingChange): Promise<Mailbox> {
 	const { financialYear, anew, ...settings } = input;
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };

@@ -18,7 +18,7 @@ export type Thread = 'reader' | 'heavy' | 'opener' | 'writer' | 'checker';
 export type Lane = 'import' | 'docket' | 'check' | 'look' | 'outside' | 'files';
 
 /** What is noted of somebody who opens a message: "read" a message, "kept a copy of" one. */
-export type Look = 'read' | 'opened a file of' | 'kept a copy of';
+type Look = 'read' | 'opened a file of' | 'kept a copy of';
 
 /** How long work goes on in the background. */
 export interface Work<I> {

@@ -29,7 +29,7 @@ export async function insert(db: Db, statement: Sql): Promise<number> {
 }
 
 /** `(?, ?), (?, ?)`: placeholders for so many rows of so many values. */
-export function placeholders(rowCount: number, columns: number): string {
+function placeholders(rowCount: number, columns: number): string {
 	const one = `(${Array.from({ length: columns }, () => '?').join(', ')})`;
 	return Array.from({ length: rowCount }, () => one).join(', ');
 }

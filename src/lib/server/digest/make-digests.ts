@@ -68,7 +68,7 @@ function boundaryFor(what: string, contents: readonly Buffer[]): string {
  * The digest as a message: a summary, then the messages in full as a multipart/digest (RFC 2046 section 5.1.5). The same
  * messages give the same bytes, so that one that was cut off and is made again is not there twice.
  */
-export async function composeDigest(
+async function composeDigest(
 	context: Context,
 	mailbox: Mailbox,
 	day: CalendarDate,

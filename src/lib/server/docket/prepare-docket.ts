@@ -219,7 +219,7 @@ export async function decideOn(context: Context, input: { id: number; line: Deci
 }
 
 /** Takes a line off a draft; a draft without lines is dropped. @throws Refusal */
-export async function dropLine(context: Context, input: { id: number; lineId: number }): Promise<void> {
+async function dropLine(context: Context, input: { id: number; lineId: number }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const docket = await requireDraft(within, input.id);
@@ -236,7 +236,7 @@ export async function dropLine(context: Context, input: { id: number; lineId: nu
  *
  * @throws Refusal
  */
-export async function includeProtected(
+async function includeProtected(
 	context: Context,
 	input: { id: number; lineId: number; only: NonNullable<DecisionOptions['only']> }
 ): Promise<DocketView> {
@@ -248,7 +248,7 @@ export async function includeProtected(
 }
 
 /** Gives a docket a name. @throws Refusal */
-export async function nameDocket(context: Context, input: { id: number; name: string }): Promise<void> {
+async function nameDocket(context: Context, input: { id: number; name: string }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const docket = await requireDocket({ db }, input.id);
 		await putDocketName(db, docket.id, input.name.trim().slice(0, 200));
@@ -256,7 +256,7 @@ export async function nameDocket(context: Context, input: { id: number; name: st
 }
 
 /** Counts a draft again and returns it. @throws Refusal */
-export async function recountDocket(context: Context, input: { id: number }): Promise<DocketView> {
+async function recountDocket(context: Context, input: { id: number }): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		await recount(within, await requireDraft(within, input.id));

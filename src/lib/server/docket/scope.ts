@@ -56,7 +56,7 @@ export interface LotsScope {
 }
 
 /** What is due by the retention schedule. */
-export interface DueScope {
+interface DueScope {
 	kind: 'due';
 	/** For what; those that are to be looked at are decided on by a person. */
 	action: DueAction;

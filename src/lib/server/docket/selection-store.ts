@@ -21,7 +21,7 @@ export interface Selection {
 const UNDOUBTED = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
 
 /** The items of a sheet: its filter, and the lots that are meant. */
-export function sheetCondition({ by, keys, withoutKeys, query, folderIds, on, without }: LotsScope): Condition[] {
+function sheetCondition({ by, keys, withoutKeys, query, folderIds, on, without }: LotsScope): Condition[] {
 	return [
 		...(folderIds ? [sql`item.folder_id IN ${inList(folderIds)}`] : []),
 		...(query ? [condition(readQuery(query))] : []),

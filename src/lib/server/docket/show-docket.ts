@@ -159,7 +159,7 @@ export async function showDocket(context: Context, input: { id: number }): Promi
 }
 
 /** The messages of one line of a docket: those it would change, or has changed. @throws Refusal */
-export async function docketItems(
+async function docketItems(
 	context: Context,
 	input: { id: number; lineId: number; limit: number; offset: number }
 ): Promise<{ items: ItemRow[]; total: number }> {

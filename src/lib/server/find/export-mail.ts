@@ -33,7 +33,7 @@ import Joi from 'joi';
 
 /** The forms in which mail goes out. */
 export const EXPORT_FORMATS = ['eml', 'mbox', 'maildir'] as const;
-export type ExportFormat = (typeof EXPORT_FORMATS)[number];
+type ExportFormat = (typeof EXPORT_FORMATS)[number];
 
 /** Which messages are to be written, and how. */
 export interface ExportWish {

@@ -44,7 +44,7 @@ export interface FindInput {
 }
 
 /** A message found, with what was found in it. */
-export interface Hit extends Omit<Found, 'files'> {
+interface Hit extends Omit<Found, 'files'> {
 	/** The attachments that are files, with the number under which each is asked for. */
 	files: { index: number; name: string }[];
 	markedSubject: Stretch[];

@@ -10,7 +10,7 @@ import { showBytes } from '../../../core/weigh/units.ts';
 import { Refusal } from '../refusal.ts';
 
 /** What the name and place of a Maildir file say of its message. */
-export interface MaildirNotes {
+interface MaildirNotes {
 	flags: Flags;
 	/** When the file was written: the delivery. */
 	deliveredAt: Instant;

@@ -12,7 +12,7 @@ import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
 /** Imports, the newest first. */
-export async function listImports({ db }: Context, input: { limit: number }): Promise<ImportReport[]> {
+async function listImports({ db }: Context, input: { limit: number }): Promise<ImportReport[]> {
 	return storedImports(db, input.limit);
 }
 
@@ -32,10 +32,7 @@ export async function clearUploads(context: Context): Promise<number> {
 	return removeUploads(context.dataFolder, before, new Set(kept));
 }
 /** The bytes of something odd that an import listed. @throws Refusal */
-export async function readOddity(
-	context: Context,
-	input: { id: number }
-): Promise<{ name: string; content: Uint8Array }> {
+async function readOddity(context: Context, input: { id: number }): Promise<{ name: string; content: Uint8Array }> {
 	const oddity = await oddityContent(context.db, input.id);
 	const content = oddity && (await readContent(context.db, oddity.contentId));
 	if (!content) throw new Refusal('not-found', `The report has no entry ${input.id}.`);

@@ -6,7 +6,7 @@ import { scanStructure } from '../../../core/message/structure.ts';
 import { textOfOfficeFile, TooLargeError } from './office-files.ts';
 
 /** How it went with the files of a message. */
-export type Outcome = 'read' | 'nothing' | 'too-large' | 'unreadable' | 'took-too-long';
+type Outcome = 'read' | 'nothing' | 'too-large' | 'unreadable' | 'took-too-long';
 
 /** The words inside the files of a message. */
 export interface FilesText {

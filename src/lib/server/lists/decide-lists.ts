@@ -34,8 +34,8 @@ export interface ListsDecision {
 }
 
 /** The keywords of junk and fraud (IANA's IMAP keywords). */
-export const JUNK = '$Junk';
-export const PHISHING = '$Phishing';
+const JUNK = '$Junk';
+const PHISHING = '$Phishing';
 
 /* Each list is read for how it can be left. */
 const MOST_LISTS = 1_000;
@@ -102,7 +102,7 @@ export async function markLines(
 }
 
 /** Puts on the dockets of their mailboxes that messages are junk or fraud, or are not. @throws Refusal */
-export async function markMessages(context: Context, input: { ids: number[]; as: JunkMark }): Promise<DocketView[]> {
+async function markMessages(context: Context, input: { ids: number[]; as: JunkMark }): Promise<DocketView[]> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const { mailboxes } = await itemsByMailbox(within, input.ids);

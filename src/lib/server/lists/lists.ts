@@ -93,12 +93,12 @@ export interface ListsPart {
 const GRACE = 'leaving-grace-days';
 
 /** For how many days a list may go on writing after it was asked to stop. */
-export async function graceDays({ db }: Pick<Context, 'db'>): Promise<number> {
+async function graceDays({ db }: Pick<Context, 'db'>): Promise<number> {
 	return Number((await getSetting(db, GRACE)) ?? USUAL_GRACE_DAYS);
 }
 
 /** Sets it. @throws Refusal */
-export async function setGraceDays(context: Context, input: { days: number }): Promise<void> {
+async function setGraceDays(context: Context, input: { days: number }): Promise<void> {
 	if (!Number.isInteger(input.days) || input.days < 0 || input.days > 365)
 		throw new Refusal('bad-input', 'The days of grace are a whole number from 0 to 365. Nothing was changed.');
 	await inTransaction(context.db, async (db) => {

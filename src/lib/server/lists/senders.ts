@@ -86,7 +86,7 @@ export async function judgeSender(
 }
 
 /** Name of the dockets by which blocked mail goes to junk. */
-export const BLOCKED = 'Blocked senders, new mail';
+const BLOCKED = 'Blocked senders, new mail';
 
 const AT_ONCE = 5_000;
 /* Mail that somebody here wrote or put aside is nobody's to block. */

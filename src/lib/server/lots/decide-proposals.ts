@@ -6,7 +6,7 @@ import { decide, type DocketView } from '../docket/index.ts';
 import { Refusal } from '../refusal.ts';
 
 /** What is decided on messages that are proposed. */
-export interface ProposalDecision {
+interface ProposalDecision {
 	mailboxId: number;
 	kind: ProposalKind;
 	decision: Decision;
@@ -15,7 +15,7 @@ export interface ProposalDecision {
 }
 
 /** Puts a decision on proposed messages onto the docket. @throws Refusal */
-export async function decideProposals(context: Context, input: ProposalDecision): Promise<DocketView> {
+async function decideProposals(context: Context, input: ProposalDecision): Promise<DocketView> {
 	const { mailboxId, kind, ids, decision } = input;
 	if (ids?.length === 0) throw new Refusal('bad-input', 'Select messages first. Nothing was drafted.');
 	const scope = { kind: 'proposal', proposal: kind, ids, label: proposalLabel(kind) } as const;

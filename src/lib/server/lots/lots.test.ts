@@ -2,7 +2,7 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { type Grouping, GROUPINGS } from '../../../core/lots/lots.ts';
 import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
 import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
-import { sizeBand } from '../../../core/weigh/bands.ts';
+import { sizeBand } from '../../../core/testing/size-band.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { change, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';

@@ -5,7 +5,7 @@ import type { Part } from '../../../core/message/structure.ts';
 import { change, type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** How bytes are stored. */
-export type Codec = 'identity' | 'brotli';
+type Codec = 'identity' | 'brotli';
 
 /** Bytes made ready to be stored. */
 export interface PackedContent {

@@ -99,7 +99,6 @@ export {
 	liveBeforeMonth,
 	monthsOfMailboxes,
 	type NamedWeight,
-	recountWeights,
 	type Shifted,
 	shiftWeights,
 	weighBinned,

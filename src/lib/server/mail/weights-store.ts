@@ -74,7 +74,7 @@ export interface Shifted extends Weight {
 }
 
 /** SQL of what an item counts under: its state and folder, and whether it is unread where that is not as it stands. */
-export interface Counted {
+interface Counted {
 	state: Sql;
 	folder: Sql;
 	unread?: Sql;
@@ -176,14 +176,6 @@ export async function compareWeights(db: Db): Promise<number> {
 		differing += found?.n ?? 0;
 	}
 	return differing;
-}
-
-/** Makes the summaries anew from the items: for tables that were filled past the stores. */
-export async function recountWeights(db: Db): Promise<void> {
-	for (const { table, keys } of SUMMARIES) {
-		await change(db, sql`DELETE FROM ${raw(table)}`);
-		await change(db, sql`INSERT INTO ${raw(table)} (${columns(keys)}) ${counted(keys)}`);
-	}
 }
 
 /* ---- weighing ------------------------------------------------------------------------------------------------------ */

@@ -6,7 +6,7 @@ import { isPublicAddress } from './addresses.ts';
 import { type StandIns, standInsInEnvironment } from './stand-ins.ts';
 
 /** A mail that goes out: plain words, nothing else. */
-export interface OutgoingMail {
+interface OutgoingMail {
 	from: string;
 	to: string;
 	subject: string;

@@ -2,8 +2,8 @@ import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
 import { HELD } from '../mail/index.ts';
 
 /** What is wished: to have messages back, to reach further, or that messages of one's own are kept. */
-export type Wish = 'restore' | 'reach' | 'keep';
-export type RequestState = 'open' | 'granted' | 'in-part' | 'declined';
+type Wish = 'restore' | 'reach' | 'keep';
+type RequestState = 'open' | 'granted' | 'in-part' | 'declined';
 
 /** A colleague's wish, and what became of it. */
 export interface Request {

@@ -13,7 +13,7 @@ import { clockCanMove } from './night.ts';
 const JOBS_SHOWN = 12;
 
 /** A job as the bell shows it; what it was asked with stays on the server. */
-export type JobShown = Pick<
+type JobShown = Pick<
 	Job,
 	'id' | 'label' | 'about' | 'state' | 'error' | 'endedAt' | 'noticedAt' | 'useCase' | 'result'
 >;
@@ -35,7 +35,7 @@ export interface Frame {
 }
 
 /** What the frame shows to whoever asks: a colleague's has nothing of the office. */
-export async function showFrame(context: Context): Promise<Frame> {
+async function showFrame(context: Context): Promise<Frame> {
 	const { role } = context.actor;
 	const frame: Frame = {
 		demo: await clockCanMove(context),

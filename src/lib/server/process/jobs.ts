@@ -41,7 +41,7 @@ export async function noteFollowing(context: Context, db: Db, { once, ...next }:
 }
 
 /** Takes the jobs that were noted, to be begun now. */
-export async function takeNotedJobs(context: Context): Promise<Job[]> {
+async function takeNotedJobs(context: Context): Promise<Job[]> {
 	return inTransaction(context.db, (db) => takeNoted(db));
 }
 
@@ -94,7 +94,7 @@ export async function jobsToResume(context: Context): Promise<Job[]> {
 }
 
 /** Goes on with a job whose thread has ended. @returns it as it is now: running again, or given up */
-export async function resumeJob(context: Context, input: { id: number }): Promise<Job> {
+async function resumeJob(context: Context, input: { id: number }): Promise<Job> {
 	return inTransaction(context.db, async (db) => {
 		await resume(context, db, (await getJob(db, input.id)) as Job);
 		return (await getJob(db, input.id)) as Job;
@@ -141,7 +141,7 @@ export async function listJobs(context: Context, input: { limit: number }): Prom
 }
 
 /** Notes that the results of ended jobs were seen. */
-export async function noticeResults(context: Context): Promise<void> {
+async function noticeResults(context: Context): Promise<void> {
 	await inTransaction(context.db, (db) => noticeJobs(db, context.now()));
 }
 

@@ -52,7 +52,7 @@ function readEnvironment(): Environment {
 }
 
 /** The clock: the machine's, or the one instant that KOVREL_NOW names. */
-export function clock(): () => Date {
+function clock(): () => Date {
 	const { KOVREL_NOW } = readEnvironment();
 	return KOVREL_NOW ? () => new Date(KOVREL_NOW) : () => new Date();
 }
@@ -63,7 +63,7 @@ export function clock(): () => Date {
  *
  * @throws Refusal where that person is not here, or may not come in any more
  */
-export async function actorAtTerminal(db: Db): Promise<Actor> {
+async function actorAtTerminal(db: Db): Promise<Actor> {
 	const named = readEnvironment().KOVREL_PERSON;
 	if (!(await hasPeople(db))) return { personId: null, name: named ?? 'administrator', role: 'administrator' };
 	if (named === undefined)

@@ -18,7 +18,7 @@ import { Refusal } from '../refusal.ts';
 import { daysMeant } from './due.ts';
 
 /** What is decided on mail that is due: on single messages, or on all of a row. */
-export interface DueDecision {
+interface DueDecision {
 	decision: Decision;
 	options: DecisionOptions;
 	/** What they are due for. */
@@ -55,7 +55,7 @@ function scopesOf(context: Context, { decision, action, items = [], all }: DueDe
  * @returns the numbers of the dockets
  * @throws Refusal, and then nothing is drafted
  */
-export async function decideDue(context: Context, input: DueDecision): Promise<number[]> {
+async function decideDue(context: Context, input: DueDecision): Promise<number[]> {
 	const { decision, options } = input;
 	const rule = ruleOf(decision);
 	if (!rule.screens.includes('due'))

@@ -19,7 +19,7 @@ import { sql } from '../database/index.ts';
 import Joi from 'joi';
 
 /** So many days are shown one by one; what comes later by month. */
-export const DAYS_SHOWN = 14;
+const DAYS_SHOWN = 14;
 const MONTHS_SHOWN = 24;
 
 /** Something that falls due, in words. */

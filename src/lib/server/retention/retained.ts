@@ -28,7 +28,7 @@ import type { TriedRetention } from './retain.ts';
 import Joi from 'joi';
 
 /** A folder with what happens to its mail. */
-export interface RetainedFolderView extends Weight {
+interface RetainedFolderView extends Weight {
 	id: number;
 	path: string;
 	name: string;

@@ -302,7 +302,7 @@ export async function setRetaining(context: Context, input: RetainingSettings): 
 }
 
 /** How retention runs in a mailbox, and what a run would do today. */
-export interface RunView {
+interface RunView {
 	mailboxId: number;
 	mailbox: string;
 	mode: Retaining;
@@ -318,7 +318,7 @@ export interface RunView {
 }
 
 /** All mailboxes, with how retention runs in them. */
-export async function listRuns(context: Context): Promise<RunView[]> {
+async function listRuns(context: Context): Promise<RunView[]> {
 	const views: RunView[] = [];
 	for (const mailbox of await listMailboxes(context.db)) {
 		const run: ScheduleRun = { asOf: today(context), dockets: [], archived: 0, destroyed: 0, left: [] };

@@ -219,7 +219,7 @@ function linesOf(csv: string): { line: number; fields: SeriesFields }[] {
 }
 
 /** Says what is wrong with the lines of a schedule. */
-export function errorSentence(errors: readonly LineError[]): string {
+function errorSentence(errors: readonly LineError[]): string {
 	const shown = errors.slice(0, 20).map(({ line, message }) => `Line ${line}: ${message}.`);
 	const more = errors.length - shown.length;
 	return [...shown, ...(more > 0 ? [`And ${more} more.`] : [])].join('\n');

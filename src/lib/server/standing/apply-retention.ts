@@ -72,7 +72,7 @@ export async function isBeingApplied({ db }: Context, mailboxId?: number): Promi
 }
 
 /** Whether settings of any mailbox still have to be applied. */
-export async function isBeingAppliedSomewhere(context: Context): Promise<boolean> {
+async function isBeingAppliedSomewhere(context: Context): Promise<boolean> {
 	return isBeingApplied(context);
 }
 

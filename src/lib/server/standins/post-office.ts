@@ -4,7 +4,7 @@ import path from 'node:path';
 import type { MailTaker } from './mail-taker.ts';
 
 /** Mail for a folder of a mailbox, as an mbox file. */
-export interface Post {
+interface Post {
 	mailbox: string;
 	path: string;
 	mbox: Buffer;

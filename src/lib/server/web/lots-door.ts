@@ -62,7 +62,7 @@ export function readSheetAddress(address: URLSearchParams): SheetAsked {
 }
 
 /** The filters of a sheet as one search. */
-export function sheetQuery({ q, older, larger, unread, attached, unanswered }: SheetAsked): string {
+function sheetQuery({ q, older, larger, unread, attached, unanswered }: SheetAsked): string {
 	return [
 		q && (/\bor\b/.test(q) ? `(${q})` : q),
 		older && `before:${older}`,

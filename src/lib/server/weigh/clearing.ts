@@ -25,7 +25,7 @@ export interface FreedSoFar {
 const NEXT_SHOWN = 4;
 
 /** How a mailbox stands: its weight, the finish line, and what was freed so far. */
-export async function clearingOverview(
+async function clearingOverview(
 	context: Context,
 	input: { mailboxId: number }
 ): Promise<{ mailbox: MailboxWeight; finish: FinishLine; freed: FreedSoFar }> {
@@ -46,7 +46,7 @@ export async function clearingOverview(
 }
 
 /** What was freed so far, in one mailbox or in all: true to the byte, restoring taken off. */
-export async function freedSoFar({ db }: Context, input: { mailboxId?: number | undefined }): Promise<FreedSoFar> {
+async function freedSoFar({ db }: Context, input: { mailboxId?: number | undefined }): Promise<FreedSoFar> {
 	const total = { messages: 0, bytes: 0 };
 	const days = (await freedByDay(db, input.mailboxId)).map(({ day, messages, bytes }) => {
 		total.messages += messages;

@@ -49,7 +49,7 @@ export interface MailboxWeight extends Mailbox, Weight {
 }
 
 /** Today in the office's calendar. */
-export async function officeToday(context: Context): Promise<CalendarDate> {
+async function officeToday(context: Context): Promise<CalendarDate> {
 	return today(context);
 }
 
@@ -108,7 +108,7 @@ export const WEIGHED_BY = ['year', 'month', 'organisation', 'address', 'list', '
 export type WeighedBy = (typeof WEIGHED_BY)[number];
 
 /** One row of the scales. */
-export interface WeighedRow extends Weight {
+interface WeighedRow extends Weight {
 	/** Empty: date in doubt, no address. */
 	key: string;
 	label: string;

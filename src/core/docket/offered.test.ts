@@ -1,0 +1,72 @@
+import { describe, expect, it } from 'vitest';
+import type { Decider, ItemState } from './decision.ts';
+import { type Decision, DECISIONS, decisionsOn, isOffered, ruleOf } from './decisions.ts';
+
+/* Written by hand: what is offered to whom on an item in which state. L live, A archived, B binned; a dash: in none. */
+const OFFERED: Record<Decision, [administrator: string, owner: string, colleague: string]> = {
+	archive: ['L', '-', '-'],
+	restore: ['AB', 'AB', 'AB'],
+	arrange: ['A', '-', '-'],
+	move: ['L', '-', '-'],
+	delete: ['L', '-', '-'],
+	dispose: ['LA', '-', '-'],
+	destroy: ['B', '-', '-'],
+	tag: ['LA', '-', '-'],
+	untag: ['LA', '-', '-'],
+	flag: ['LA', '-', '-'],
+	unflag: ['LA', '-', '-'],
+	read: ['LA', '-', '-'],
+	unread: ['LA', '-', '-'],
+	keep: ['LA', 'LA', '-'],
+	release: ['LA', '-', '-'],
+	pause: ['LA', 'LA', '-'],
+	resume: ['LA', '-', '-'],
+	classify: ['LA', 'LA', '-'],
+	retain: ['LA', 'LA', '-'],
+	unsubscribe: ['-', '-', '-'],
+	block: ['-', '-', '-'],
+	digest: ['-', '-', '-']
+};
+const LETTERS: Record<string, ItemState> = { L: 'live', A: 'archived', B: 'binned' };
+const STATES: ItemState[] = ['live', 'archived', 'binned', 'destroyed'];
+const DECIDERS: Decider[] = ['administrator', 'owner', 'colleague', 'auditor'];
+
+describe('what is offered', () => {
+	it.each(Object.entries(OFFERED) as [Decision, string[]][])('%s', (decision, byDecider) => {
+		for (const [at, decider] of DECIDERS.entries()) {
+			const expected = [...(byDecider[at] ?? '')].flatMap((letter) => LETTERS[letter] ?? []);
+			expect(STATES.filter((state) => isOffered(decision, state, decider))).toEqual(expected);
+		}
+	});
+
+	it('covers every decision there is', () => {
+		expect(Object.keys(OFFERED).sort()).toEqual([...DECISIONS].sort());
+	});
+
+	it('is decided by the same digits everywhere, and deleting is never the first of them', () => {
+		const digits = DECISIONS.flatMap((decision) => {
+			const { digit } = ruleOf(decision);
+			return digit === undefined ? [] : [[digit, decision] as const];
+		});
+		expect(new Map(digits).size).toBe(digits.length);
+		expect(Object.fromEntries(digits)).toEqual({
+			1: 'archive',
+			2: 'delete',
+			3: 'move',
+			4: 'tag',
+			5: 'keep',
+			6: 'pause',
+			7: 'flag',
+			8: 'read',
+			9: 'untag'
+		});
+		expect(decisionsOn('sheet').slice(0, 9)).toEqual(digits.sort(([a], [b]) => a - b).map(([, decision]) => decision));
+	});
+
+	it('asks for a word and a second person before whatever cannot be taken back is destroyed, and only then', () => {
+		const asks = DECISIONS.filter((decision) => ruleOf(decision).confirmation === 'typed');
+		expect(asks).toEqual(['dispose', 'destroy']);
+		expect(DECISIONS.filter((decision) => ruleOf(decision).approval === 'where demanded')).toEqual(asks);
+		expect(DECISIONS.filter((decision) => ruleOf(decision).takenBack === 'never')).toEqual(asks);
+	});
+});
