@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type DecisionOptions, type ItemState, type Protection, PROTECTIONS } from '../../../core/docket/decision.ts';
-import { type Decision, ruleOf, winner } from '../../../core/docket/decisions.ts';
+import { type Decision, DECISIONS, ruleOf, winner } from '../../../core/docket/decisions.ts';
 import { type DecidedItem, effectOf } from '../testing/effect-model.ts';
 import { change, row, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
@@ -106,25 +106,15 @@ const item = fc.record<DecidedItem>({
 const OPTIONS: Partial<Record<Decision, DecisionOptions>> = {
 	move: { folder: 'Elsewhere' },
 	tag: { tag: 'Ramp' },
+	untag: { tag: 'Ramp' },
 	pause: { until: '2027-06-01', because: 'the season' },
 	classify: { class: 'working', because: 'drafts' },
 	retain: { terms: 'received destroy P1Y -' }
 };
-const DECIDED: Decision[] = [
-	'archive',
-	'restore',
-	'move',
-	'delete',
-	'tag',
-	'flag',
-	'unflag',
-	'read',
-	'unread',
-	'keep',
-	'release',
-	'classify',
-	'retain'
-];
+/* All that change messages and can be taken back; what destroys has its own tests (bin, retention). */
+const DECIDED = DECISIONS.filter(
+	(decision) => ruleOf(decision).about === 'messages' && ruleOf(decision).takenBack === 'always'
+);
 
 const SCOPES: ((ids: number[]) => { scope: Scope; about: Parameters<typeof effectOf>[3] })[] = [
 	(ids) => ({ scope: { kind: 'items', ids }, about: {} }),
@@ -196,17 +186,20 @@ describe('the store decides as core/docket does', () => {
 
 					await carryOut(context, { id: docket.id, expected: docket });
 					const after = await standing(context);
-					after.forEach(({ state, flagged, seen, kept: isKept, tags, own_class, own_retention_id }, n) => {
+					after.forEach(({ state, flagged, seen, kept: isKept, pause_id, tags, own_class, own_retention_id }, n) => {
 						const of = (kept[n] ?? []).map((at) => decided[at]?.decision);
 						const was = items[n] as DecidedItem;
 						const place = of.find((decision) => decision && ruleOf(decision).to !== undefined);
-						const states = { archive: 'archived', restore: 'live', move: 'live', delete: 'binned' };
+						const states = { archive: 'archived', arrange: 'archived', restore: 'live', move: 'live', delete: 'binned' };
 						expect(state).toBe(states[place as keyof typeof states] ?? was.state);
 						expect(flagged).toBe(of.includes('flag') ? 1 : of.includes('unflag') ? 0 : Number(was.flagged));
 						expect(isKept).toBe(of.includes('keep') ? 1 : of.includes('release') ? 0 : Number(was.kept));
 						const wasSeen = was.seen === undefined ? null : Number(was.seen);
 						expect(seen).toBe(of.includes('read') ? 1 : of.includes('unread') ? 0 : wasSeen);
 						expect(tags).toBe(Number(of.includes('tag')));
+						const wasPaused = was.paused ? 1 : 2;
+						if (of.includes('pause')) expect(pause_id).toBeGreaterThan(2);
+						else expect(pause_id).toBe(of.includes('resume') ? null : wasPaused);
 						// a record that is moved stays one, also by itself
 						expect(own_class).toBe(of.includes('classify') ? 2 : was.record ? 3 : null);
 						expect(own_retention_id !== null).toBe(of.includes('retain'));

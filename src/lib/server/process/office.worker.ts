@@ -47,7 +47,7 @@ function toAnswer(id: number, error: unknown): Answer {
 async function entering({ id, useCase: name, input, actor }: Asking, signal: AbortSignal) {
 	const definition = useCase(name);
 	requireRight(actor, definition.right);
-	const { value, error } = (definition.input ?? NOTHING).validate(input, { convert: false, stripUnknown: true });
+	const { value, error } = (definition.input ?? NOTHING).validate(input, { convert: false, allowUnknown: true });
 	if (error)
 		throw new Refusal('bad-input', `${name} was asked for in a wrong form: ${error.message}. Nothing was done.`);
 	const open = await opened;

@@ -37,7 +37,9 @@ const ALREADY: Partial<Record<Decision, (item: DecidedItem) => boolean>> = {
 	read: ({ seen }) => seen === true,
 	unread: ({ seen }) => seen === false,
 	keep: ({ kept }) => kept,
-	release: ({ kept }) => !kept
+	release: ({ kept }) => !kept,
+	// nothing carries the tag beforehand
+	untag: () => true
 };
 
 const PROTECTED: Partial<Record<Decision, readonly ('flagged' | 'kept' | 'paused')[]>> = {

@@ -1,0 +1,619 @@
+-- The data file as the migrations make it, table by table. Generated: "npm run test:unit -- schema -u" writes it anew, and the
+-- test src/lib/server/database/schema.test.ts holds it against a real one.
+
+CREATE TABLE access_grant (
+	id INTEGER PRIMARY KEY,
+	person_id INTEGER REFERENCES person (id),
+	group_id INTEGER REFERENCES person_group (id),
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	folder_id INTEGER REFERENCES folder (id),
+	may_find INTEGER NOT NULL CHECK (may_find IN (0, 1)),
+	may_restore INTEGER NOT NULL CHECK (may_restore IN (0, 1)),
+	until TEXT,
+	given_at TEXT NOT NULL,
+	given_by TEXT NOT NULL,
+	ended_at TEXT,
+	CHECK ((person_id IS NULL) <> (group_id IS NULL)),
+	CHECK (may_find + may_restore > 0)
+	) STRICT;
+CREATE INDEX access_grant_by_group ON access_grant (group_id);
+CREATE INDEX access_grant_by_person ON access_grant (person_id);
+
+CREATE TABLE certificate (
+	id INTEGER PRIMARY KEY,
+	docket_id INTEGER NOT NULL UNIQUE,
+	mailbox TEXT NOT NULL,
+	made_at TEXT NOT NULL,
+	made_by TEXT NOT NULL,
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL
+	, decided_by TEXT NOT NULL DEFAULT '', sha256 TEXT) STRICT;
+
+CREATE TABLE certificate_item (
+	certificate_id INTEGER NOT NULL REFERENCES certificate (id),
+	item_id INTEGER NOT NULL,
+	sha256 BLOB NOT NULL,
+	bytes INTEGER NOT NULL,
+	received_on TEXT,
+	content_gone INTEGER NOT NULL, due_on TEXT, series_id INTEGER, version INTEGER, terms TEXT NOT NULL DEFAULT '', sender TEXT NOT NULL DEFAULT '', subject TEXT NOT NULL DEFAULT '', binned_on TEXT,
+	PRIMARY KEY (certificate_id, item_id)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE class_retention (class INTEGER PRIMARY KEY, retention_id INTEGER NOT NULL REFERENCES retention (id)) STRICT;
+
+CREATE TABLE content (
+	id INTEGER PRIMARY KEY,
+	sha256 BLOB NOT NULL UNIQUE CHECK (length(sha256) = 32),
+	raw_bytes INTEGER NOT NULL,
+	stored_bytes INTEGER NOT NULL,
+	codec TEXT NOT NULL CHECK (codec IN ('identity', 'brotli')),
+	data BLOB NOT NULL
+	) STRICT;
+
+CREATE TABLE content_part (
+	content_id INTEGER NOT NULL REFERENCES content (id),
+	position INTEGER NOT NULL,
+	part_id INTEGER NOT NULL REFERENCES content (id),
+	start INTEGER NOT NULL,
+	line_length INTEGER NOT NULL,
+	line_break TEXT NOT NULL CHECK (line_break IN ('', char(10), char(13, 10))),
+	PRIMARY KEY (content_id, position)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX content_part_by_part ON content_part (part_id);
+
+CREATE TABLE correspondent (
+	id INTEGER PRIMARY KEY,
+	address TEXT NOT NULL UNIQUE,
+	name TEXT NOT NULL,
+	organisation_id INTEGER NOT NULL REFERENCES organisation (id)
+	) STRICT;
+
+CREATE TABLE digest (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	day TEXT NOT NULL,
+	message_id TEXT NOT NULL UNIQUE,
+	made_at TEXT NOT NULL,
+	docket_id INTEGER,
+	UNIQUE (mailbox_id, day)
+	) STRICT;
+
+CREATE TABLE digest_item (
+	digest_id INTEGER NOT NULL REFERENCES digest (id),
+	position INTEGER NOT NULL,
+	item_id INTEGER NOT NULL,
+	PRIMARY KEY (digest_id, position)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX digest_item_by_item ON digest_item (item_id);
+
+CREATE TABLE digest_list (
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	list_id INTEGER NOT NULL REFERENCES list (id),
+	since TEXT NOT NULL,
+	line_id INTEGER,
+	PRIMARY KEY (mailbox_id, list_id)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE docket (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	state TEXT NOT NULL CHECK (state IN ('drafted', 'carrying-out', 'carried-out', 'taking-back', 'taken-back', 'dropped')),
+	drafted_at TEXT NOT NULL,
+	drafted_by TEXT NOT NULL,
+	carried_out_at TEXT,
+	carried_out_by TEXT,
+	taken_back_at TEXT,
+	taken_back_by TEXT,
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	progress_item_id INTEGER NOT NULL DEFAULT 0,
+	taken_back_messages INTEGER NOT NULL DEFAULT 0
+	, archive_paths TEXT NOT NULL DEFAULT 'keep', archive_divide TEXT NOT NULL DEFAULT 'none', name TEXT NOT NULL DEFAULT '', progress_position INTEGER NOT NULL DEFAULT 1, by_itself TEXT NOT NULL DEFAULT '', approved_at TEXT, approved_by TEXT, drafted_by_id INTEGER REFERENCES person (id), carried_out_by_id INTEGER REFERENCES person (id), taken_back_by_id INTEGER REFERENCES person (id), approved_by_id INTEGER REFERENCES person (id)) STRICT;
+CREATE INDEX docket_by_mailbox ON docket (mailbox_id, state, id);
+
+CREATE TABLE docket_changer (
+	docket_id INTEGER NOT NULL REFERENCES docket (id),
+	person_id INTEGER REFERENCES person (id),
+	name TEXT NOT NULL,
+	PRIMARY KEY (docket_id, name)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE docket_item (
+	line_id INTEGER NOT NULL,
+	item_id INTEGER NOT NULL,
+	from_state TEXT NOT NULL,
+	from_folder_id INTEGER NOT NULL,
+	from_origin_folder_id INTEGER,
+	from_binned_on TEXT,
+	from_docket_id INTEGER,
+	from_value INTEGER,
+	to_folder_id INTEGER NOT NULL,
+	to_origin_folder_id INTEGER, done INTEGER NOT NULL DEFAULT 0,
+	PRIMARY KEY (line_id, item_id)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE docket_line (
+	id INTEGER PRIMARY KEY,
+	docket_id INTEGER NOT NULL REFERENCES docket (id),
+	position INTEGER NOT NULL,
+	scope TEXT NOT NULL,
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	folders INTEGER NOT NULL,
+	oldest TEXT,
+	newest TEXT,
+	"left" TEXT NOT NULL, decision TEXT NOT NULL DEFAULT 'archive', options TEXT NOT NULL DEFAULT '{}', conflicts TEXT NOT NULL DEFAULT '[]', elsewhere INTEGER NOT NULL DEFAULT 0, done_messages INTEGER NOT NULL DEFAULT 0, done_bytes INTEGER NOT NULL DEFAULT 0,
+	UNIQUE (docket_id, position)
+	) STRICT;
+
+CREATE TABLE due_weight (
+	mailbox_id INTEGER NOT NULL,
+	due_on TEXT NOT NULL,
+	due_action TEXT NOT NULL,
+	retention_id INTEGER NOT NULL,
+	folder_id INTEGER NOT NULL,
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	PRIMARY KEY (mailbox_id, due_action, retention_id, folder_id, due_on)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE entry_link (
+	hash BLOB PRIMARY KEY,
+	person_id INTEGER REFERENCES person (id),
+	expires_at INTEGER NOT NULL
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE failed_attempt (key TEXT PRIMARY KEY, failures INTEGER NOT NULL, last_at INTEGER NOT NULL) STRICT, WITHOUT ROWID;
+
+CREATE VIRTUAL TABLE file_names USING fts5(
+	names, content = '', detail = full, tokenize = 'trigram case_sensitive 0 remove_diacritics 1'
+	);
+
+CREATE TABLE file_text (
+	message_id INTEGER PRIMARY KEY REFERENCES message (id),
+	outcome TEXT NOT NULL,
+	text BLOB
+	) STRICT;
+
+CREATE TABLE folder (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	tree TEXT NOT NULL CHECK (tree IN ('mailbox', 'archive')),
+	parent_id INTEGER REFERENCES folder (id),
+	name TEXT NOT NULL,
+	name_key TEXT NOT NULL,
+	path TEXT NOT NULL,
+	role TEXT CHECK (role IN ('inbox', 'sent', 'drafts', 'junk', 'trash', 'archive')),
+	removed_at TEXT
+	, retention_id INTEGER REFERENCES retention (id), class INTEGER, closed_on TEXT) STRICT;
+CREATE UNIQUE INDEX folder_by_name ON folder (mailbox_id, tree, ifnull(parent_id, 0), name_key);
+
+CREATE TABLE freed (
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	day TEXT NOT NULL,
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	PRIMARY KEY (mailbox_id, day)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE group_member (
+	group_id INTEGER NOT NULL REFERENCES person_group (id),
+	person_id INTEGER NOT NULL REFERENCES person (id),
+	PRIMARY KEY (group_id, person_id)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX group_member_by_person ON group_member (person_id);
+
+CREATE TABLE hold (
+	id INTEGER PRIMARY KEY,
+	name TEXT NOT NULL,
+	name_key TEXT NOT NULL,
+	because TEXT NOT NULL,
+	asked_by TEXT NOT NULL,
+	scope TEXT NOT NULL,
+	placed_on TEXT NOT NULL,
+	placed_by TEXT NOT NULL,
+	released_on TEXT,
+	released_by TEXT,
+	released_because TEXT
+	) STRICT;
+CREATE UNIQUE INDEX hold_by_name ON hold (name_key) WHERE released_on IS NULL;
+
+CREATE TABLE hold_item (
+	item_id INTEGER NOT NULL,
+	hold_id INTEGER NOT NULL REFERENCES hold (id),
+	PRIMARY KEY (item_id, hold_id)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX hold_item_by_hold ON hold_item (hold_id);
+
+CREATE TABLE import (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	source TEXT NOT NULL,
+	path TEXT NOT NULL,
+	folder TEXT NOT NULL,
+	fingerprint TEXT NOT NULL,
+	process INTEGER NOT NULL,
+	next_file INTEGER NOT NULL DEFAULT 0,
+	next_offset INTEGER NOT NULL DEFAULT 0,
+	state TEXT NOT NULL CHECK (state IN ('running', 'done', 'stopped')),
+	began_at TEXT NOT NULL,
+	ended_at TEXT,
+	"read" INTEGER NOT NULL DEFAULT 0,
+	added INTEGER NOT NULL DEFAULT 0,
+	already INTEGER NOT NULL DEFAULT 0,
+	unreadable INTEGER NOT NULL DEFAULT 0,
+	bytes INTEGER NOT NULL DEFAULT 0
+	) STRICT;
+
+CREATE TABLE import_oddity (
+	id INTEGER PRIMARY KEY,
+	import_id INTEGER NOT NULL REFERENCES import (id),
+	content_id INTEGER REFERENCES content (id),
+	place TEXT NOT NULL,
+	reason TEXT NOT NULL
+	) STRICT;
+CREATE INDEX import_oddity_by_content ON import_oddity (content_id);
+CREATE INDEX import_oddity_by_import ON import_oddity (import_id);
+
+CREATE TABLE item (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	message_id INTEGER NOT NULL REFERENCES message (id),
+	state TEXT NOT NULL CHECK (state IN ('live', 'archived', 'binned', 'destroyed')),
+	folder_id INTEGER NOT NULL REFERENCES folder (id),
+	origin_folder_id INTEGER REFERENCES folder (id),
+	imported_folder_id INTEGER NOT NULL REFERENCES folder (id),
+	received_at INTEGER,
+	received_on TEXT,
+	date_in_doubt INTEGER NOT NULL CHECK (date_in_doubt IN (0, 1)),
+	bytes INTEGER NOT NULL,
+	seen INTEGER CHECK (seen IN (0, 1)),
+	answered INTEGER NOT NULL DEFAULT 0,
+	flagged INTEGER NOT NULL DEFAULT 0,
+	draft INTEGER NOT NULL DEFAULT 0,
+	attachments INTEGER NOT NULL DEFAULT 0,
+	attachment_kinds INTEGER NOT NULL DEFAULT 0,
+	correspondent_id INTEGER NOT NULL REFERENCES correspondent (id),
+	organisation_id INTEGER NOT NULL REFERENCES organisation (id),
+	binned_on TEXT,
+	docket_id INTEGER
+	, list_id INTEGER REFERENCES list (id), mail_kind INTEGER NOT NULL DEFAULT 0, addressed INTEGER NOT NULL DEFAULT 0, thread_id INTEGER, reference_set INTEGER, answered_on TEXT, kept INTEGER NOT NULL DEFAULT 0, pause_id INTEGER REFERENCES pause (id), own_class INTEGER, own_retention_id INTEGER REFERENCES retention (id), class INTEGER NOT NULL DEFAULT 1, retention_id INTEGER, due_on TEXT, due_action TEXT, due_folder_id INTEGER) STRICT;
+CREATE INDEX item_answered ON item (mailbox_id, organisation_id, state, answered_on) WHERE answered_on IS NOT NULL;
+CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes, kept);
+CREATE INDEX item_by_due ON item (mailbox_id, due_action, due_on) WHERE due_on IS NOT NULL;
+CREATE UNIQUE INDEX item_by_import ON item (imported_folder_id, message_id);
+CREATE INDEX item_by_list ON item (mailbox_id, list_id, date_in_doubt, received_on, seen, correspondent_id)
+	 WHERE list_id IS NOT NULL;
+CREATE INDEX item_by_message ON item (message_id);
+CREATE INDEX item_by_organisation ON item (mailbox_id, organisation_id, state, received_on, bytes, seen, answered_on, date_in_doubt);
+CREATE INDEX item_by_reference_set ON item (reference_set);
+CREATE INDEX item_by_size ON item (mailbox_id, bytes) WHERE bytes >= 100000;
+CREATE INDEX item_by_thread ON item (thread_id);
+CREATE INDEX item_in_bin ON item (mailbox_id, binned_on) WHERE state = 'binned';
+CREATE INDEX item_kept ON item (mailbox_id) WHERE kept = 1;
+CREATE INDEX item_not_threaded ON item (mailbox_id) WHERE thread_id IS NULL;
+CREATE INDEX item_paused ON item (mailbox_id, pause_id) WHERE pause_id IS NOT NULL;
+CREATE INDEX item_working ON item (mailbox_id, bytes) WHERE class = 2;
+
+CREATE TABLE item_tag (
+	item_id INTEGER NOT NULL REFERENCES item (id),
+	tag_id INTEGER NOT NULL REFERENCES tag (id),
+	PRIMARY KEY (item_id, tag_id)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX item_tag_by_tag ON item_tag (tag_id, item_id);
+
+CREATE TABLE job (
+	id INTEGER PRIMARY KEY,
+	use_case TEXT NOT NULL,
+	input TEXT NOT NULL,
+	label TEXT NOT NULL,
+	who TEXT NOT NULL,
+	state TEXT NOT NULL CHECK (state IN ('running', 'done', 'failed', 'stopped')),
+	result TEXT,
+	error TEXT,
+	attempts INTEGER NOT NULL DEFAULT 0,
+	began_at TEXT NOT NULL,
+	ended_at TEXT,
+	noticed_at TEXT
+	, person_id INTEGER REFERENCES person (id), about TEXT, is_begun INTEGER NOT NULL DEFAULT 1) STRICT;
+CREATE INDEX job_by_state ON job (state, id);
+
+CREATE TABLE keep_line (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	text TEXT NOT NULL,
+	decision TEXT NOT NULL,
+	options TEXT NOT NULL,
+	made_by TEXT NOT NULL,
+	made_at TEXT NOT NULL,
+	UNIQUE (mailbox_id, text, decision)
+	) STRICT;
+
+CREATE TABLE leaving (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	list_id INTEGER NOT NULL REFERENCES list (id),
+	line_id INTEGER NOT NULL,
+	way TEXT NOT NULL,
+	target TEXT NOT NULL,
+	state TEXT NOT NULL,
+	asked_on TEXT NOT NULL,
+	who TEXT NOT NULL,
+	sender INTEGER,
+	answered_at TEXT,
+	answer TEXT NOT NULL DEFAULT ''
+	) STRICT;
+CREATE INDEX leaving_by_line ON leaving (line_id);
+CREATE INDEX leaving_by_list ON leaving (mailbox_id, list_id, id);
+CREATE INDEX leaving_to_do ON leaving (state) WHERE state IN ('waiting', 'sending');
+
+CREATE TABLE ledger (
+	number INTEGER PRIMARY KEY,
+	at TEXT NOT NULL,
+	who TEXT NOT NULL,
+	action TEXT NOT NULL,
+	details TEXT NOT NULL,
+	previous TEXT NOT NULL CHECK (length(previous) = 64),
+	hash TEXT NOT NULL UNIQUE CHECK (length(hash) = 64)
+	, person INTEGER) STRICT;
+CREATE TRIGGER ledger_is_not_changed BEFORE UPDATE ON ledger
+	BEGIN SELECT RAISE(ABORT, 'the ledger is not changed'); END;
+CREATE TRIGGER ledger_is_not_shortened BEFORE DELETE ON ledger
+	BEGIN SELECT RAISE(ABORT, 'the ledger is not shortened'); END;
+
+CREATE TABLE list (id INTEGER PRIMARY KEY, identifier TEXT NOT NULL UNIQUE, name TEXT NOT NULL, organisation TEXT NOT NULL DEFAULT '') STRICT;
+
+CREATE TABLE look (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	item_id INTEGER NOT NULL,
+	who TEXT NOT NULL,
+	what TEXT NOT NULL,
+	"on" TEXT NOT NULL,
+	at TEXT NOT NULL,
+	UNIQUE (item_id, who, what, "on")
+	) STRICT;
+CREATE INDEX look_by_mailbox ON look (mailbox_id, id);
+
+CREATE TABLE mailbox (
+	id INTEGER PRIMARY KEY,
+	name TEXT NOT NULL,
+	name_key TEXT NOT NULL UNIQUE,
+	quota_bytes INTEGER,
+	bin_days INTEGER NOT NULL DEFAULT 30,
+	made_at TEXT NOT NULL
+	, archive_paths TEXT NOT NULL DEFAULT 'keep', archive_divide TEXT NOT NULL DEFAULT 'none', archives INTEGER NOT NULL DEFAULT 1, addresses TEXT NOT NULL DEFAULT '[]', inbox_aim INTEGER NOT NULL DEFAULT 25, empties_bin INTEGER NOT NULL DEFAULT 0, confirm_above INTEGER NOT NULL DEFAULT 100, written_to_item INTEGER NOT NULL DEFAULT 0, junk_days INTEGER NOT NULL DEFAULT 14, clears_junk INTEGER NOT NULL DEFAULT 0, digest_every TEXT NOT NULL DEFAULT 'day', digest_folder TEXT NOT NULL DEFAULT 'Digests', retention_id INTEGER REFERENCES retention (id), retention_settings INTEGER NOT NULL DEFAULT 0, retention_applied INTEGER NOT NULL DEFAULT 0, retains TEXT NOT NULL DEFAULT 'off', retains_every INTEGER NOT NULL DEFAULT 1, retained_on TEXT, working_quota_bytes INTEGER, owner_id INTEGER REFERENCES person (id)) STRICT;
+
+CREATE TABLE message (
+	id INTEGER PRIMARY KEY,
+	content_id INTEGER NOT NULL UNIQUE REFERENCES content (id),
+	message_id TEXT NOT NULL,
+	reference_ids TEXT NOT NULL,
+	subject TEXT NOT NULL,
+	from_name TEXT NOT NULL,
+	from_address TEXT NOT NULL,
+	recipients TEXT NOT NULL,
+	sent_at INTEGER,
+	list_id TEXT NOT NULL,
+	importance INTEGER NOT NULL,
+	attachments TEXT NOT NULL
+	, base_subject TEXT NOT NULL DEFAULT '', is_reply INTEGER NOT NULL DEFAULT 0, to_addresses TEXT NOT NULL DEFAULT '', cc_addresses TEXT NOT NULL DEFAULT '', traits INTEGER NOT NULL DEFAULT 0, expires_at INTEGER, event_ends_on TEXT, body_hash BLOB, text_length INTEGER NOT NULL DEFAULT 0, reading INTEGER NOT NULL DEFAULT 0, leave_ways INTEGER NOT NULL DEFAULT 0) STRICT;
+CREATE INDEX message_by_list ON message (list_id) WHERE list_id <> '';
+CREATE INDEX message_by_message_id ON message (message_id);
+CREATE INDEX message_read_before_lists ON message (reading) WHERE reading < 2;
+CREATE INDEX message_with_files ON message (id) WHERE attachments <> '[]';
+
+CREATE TABLE named_retention (
+	name_key TEXT PRIMARY KEY,
+	name TEXT NOT NULL,
+	retention_id INTEGER REFERENCES retention (id),
+	class INTEGER
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE organisation (id INTEGER PRIMARY KEY, domain TEXT NOT NULL UNIQUE) STRICT;
+
+CREATE TABLE pause (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	folder_id INTEGER REFERENCES folder (id),
+	until TEXT NOT NULL,
+	because TEXT NOT NULL,
+	made_by TEXT NOT NULL,
+	made_at TEXT NOT NULL,
+	ended_at TEXT
+	) STRICT;
+CREATE INDEX pause_by_mailbox ON pause (mailbox_id, until);
+
+CREATE TABLE person (
+	id INTEGER PRIMARY KEY,
+	name TEXT NOT NULL,
+	name_key TEXT NOT NULL UNIQUE,
+	address TEXT NOT NULL,
+	address_key TEXT NOT NULL UNIQUE,
+	role TEXT NOT NULL CHECK (role IN ('administrator', 'auditor', 'colleague')),
+	password TEXT,
+	code_secret TEXT,
+	code_step INTEGER NOT NULL DEFAULT 0,
+	made_at TEXT NOT NULL,
+	ended_at TEXT
+	) STRICT;
+
+CREATE TABLE person_group (id INTEGER PRIMARY KEY, name TEXT NOT NULL, name_key TEXT NOT NULL UNIQUE) STRICT;
+
+CREATE TABLE proposal_item (
+	mailbox_id INTEGER NOT NULL,
+	kind TEXT NOT NULL,
+	item_id INTEGER NOT NULL,
+	better_item_id INTEGER,
+	reason TEXT NOT NULL,
+	PRIMARY KEY (mailbox_id, kind, item_id)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE proposal_run (mailbox_id INTEGER PRIMARY KEY, ran_at TEXT NOT NULL) STRICT;
+
+CREATE TABLE recovery_code (
+	person_id INTEGER NOT NULL REFERENCES person (id),
+	hash BLOB NOT NULL,
+	PRIMARY KEY (person_id, hash)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE reference (
+	mailbox_id INTEGER NOT NULL,
+	id_hash INTEGER NOT NULL,
+	set_id INTEGER NOT NULL,
+	PRIMARY KEY (mailbox_id, id_hash)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX reference_by_set ON reference (set_id);
+
+CREATE TABLE request (
+	id INTEGER PRIMARY KEY,
+	person_id INTEGER NOT NULL REFERENCES person (id),
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	wish TEXT NOT NULL CHECK (wish IN ('restore', 'reach', 'keep')),
+	folder_id INTEGER REFERENCES folder (id),
+	because TEXT NOT NULL,
+	made_at TEXT NOT NULL,
+	state TEXT NOT NULL CHECK (state IN ('open', 'granted', 'in-part', 'declined')),
+	word TEXT NOT NULL DEFAULT '',
+	restored INTEGER NOT NULL DEFAULT 0,
+	answered_at TEXT,
+	answered_by TEXT,
+	noticed_at TEXT
+	) STRICT;
+CREATE INDEX request_by_person ON request (person_id, id);
+CREATE INDEX request_by_state ON request (state, id);
+
+CREATE TABLE request_item (
+	request_id INTEGER NOT NULL REFERENCES request (id),
+	item_id INTEGER NOT NULL,
+	PRIMARY KEY (request_id, item_id)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE retention (
+	id INTEGER PRIMARY KEY,
+	series_id INTEGER UNIQUE REFERENCES series (id),
+	terms TEXT UNIQUE,
+	CHECK ((series_id IS NULL) <> (terms IS NULL))
+	) STRICT;
+
+CREATE TABLE saved_search (
+	id INTEGER PRIMARY KEY,
+	person_id INTEGER NOT NULL REFERENCES person (id),
+	name TEXT NOT NULL,
+	question TEXT NOT NULL,
+	UNIQUE (person_id, name)
+	) STRICT;
+
+CREATE TABLE sender_mark (
+	id INTEGER PRIMARY KEY,
+	verdict TEXT NOT NULL,
+	kind TEXT NOT NULL,
+	value TEXT NOT NULL,
+	made_by TEXT NOT NULL,
+	made_at TEXT NOT NULL,
+	UNIQUE (kind, value)
+	) STRICT;
+
+CREATE TABLE series (id INTEGER PRIMARY KEY, code TEXT NOT NULL, code_key TEXT NOT NULL UNIQUE, removed_at TEXT) STRICT;
+
+CREATE TABLE series_version (
+	series_id INTEGER NOT NULL REFERENCES series (id),
+	version INTEGER NOT NULL,
+	title TEXT NOT NULL,
+	description TEXT NOT NULL,
+	terms TEXT NOT NULL,
+	authority TEXT NOT NULL,
+	owner TEXT NOT NULL,
+	since TEXT NOT NULL,
+	because TEXT NOT NULL,
+	made_by TEXT NOT NULL,
+	PRIMARY KEY (series_id, version)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE session (
+	id INTEGER PRIMARY KEY,
+	hash BLOB NOT NULL UNIQUE,
+	person_id INTEGER NOT NULL REFERENCES person (id),
+	stage TEXT NOT NULL CHECK (stage IN ('code', 'code-wanted', 'whole')),
+	began_at INTEGER NOT NULL,
+	seen_at INTEGER NOT NULL,
+	device TEXT NOT NULL
+	) STRICT;
+CREATE INDEX session_by_person ON session (person_id);
+
+CREATE TABLE setting (key TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT, WITHOUT ROWID;
+
+CREATE TABLE slip (
+	id INTEGER PRIMARY KEY,
+	who TEXT NOT NULL,
+	docket_id INTEGER NOT NULL REFERENCES docket (id), person_id INTEGER REFERENCES person (id),
+	UNIQUE (who, docket_id)
+	) STRICT;
+CREATE INDEX slip_by_person ON slip (person_id);
+
+CREATE TABLE tag (
+	id INTEGER PRIMARY KEY,
+	name TEXT NOT NULL,
+	name_key TEXT NOT NULL UNIQUE,
+	colour TEXT NOT NULL,
+	hidden INTEGER NOT NULL DEFAULT 0
+	) STRICT;
+
+CREATE TABLE thread (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL,
+	subject TEXT NOT NULL
+	) STRICT;
+CREATE UNIQUE INDEX thread_by_subject ON thread (mailbox_id, subject) WHERE subject <> '';
+
+CREATE TABLE weight_by_correspondent (
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	state TEXT NOT NULL,
+	correspondent_id INTEGER NOT NULL REFERENCES correspondent (id),
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	unread INTEGER NOT NULL,
+	PRIMARY KEY (mailbox_id, state, correspondent_id)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE weight_by_form (
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	state TEXT NOT NULL,
+	size_band INTEGER NOT NULL,
+	attachment_kinds INTEGER NOT NULL,
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	unread INTEGER NOT NULL,
+	PRIMARY KEY (mailbox_id, state, size_band, attachment_kinds)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE weight_by_list (
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	state TEXT NOT NULL,
+	list_id INTEGER NOT NULL,
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	unread INTEGER NOT NULL,
+	PRIMARY KEY (mailbox_id, state, list_id)
+	) STRICT, WITHOUT ROWID;
+
+CREATE TABLE weight_by_month (
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	state TEXT NOT NULL,
+	folder_id INTEGER NOT NULL REFERENCES folder (id),
+	month TEXT NOT NULL,
+	messages INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	unread INTEGER NOT NULL,
+	PRIMARY KEY (mailbox_id, state, folder_id, month)
+	) STRICT, WITHOUT ROWID;
+
+CREATE VIRTUAL TABLE word_list USING fts5vocab('words', 'row');
+
+CREATE VIRTUAL TABLE words USING fts5(
+	subject, sender, recipients, copied, text, quoted, files,
+	content = '', tokenize = 'unicode61 remove_diacritics 2'
+	);
+
+CREATE TABLE written_to (address TEXT PRIMARY KEY, organisation TEXT NOT NULL) STRICT, WITHOUT ROWID;
+CREATE INDEX written_to_organisation ON written_to (organisation);
