@@ -1,49 +1,28 @@
 import { createHash } from 'node:crypto';
 import { rm } from 'node:fs/promises';
 import path from 'node:path';
-import {
-	addItems,
-	closeParsePool,
-	type Correspondent,
-	ensureFolder,
-	ensureMailbox,
-	hasFilesToRead,
-	type MessageRows,
-	type NewItem,
-	type ParsedMessage,
-	parseInThread,
-	putContents,
-	putCorrespondents,
-	putLists,
-	putMessages,
-	refreshStatistics,
-	warmParsePool
-} from '../mail/index.ts';
 import { setTimeout } from 'node:timers/promises';
-import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
-import { ODDITIES } from '../../../core/message/summary.ts';
+import Joi from 'joi';
 import { showCount } from '../../../core/weigh/units.ts';
+import { type Context, defineJob, ENDING, text } from '../context/index.ts';
 import { type Db, inTransaction, withSmallCache } from '../database/index.ts';
-
+import { closeParsePool, ensureMailbox, hasFilesToRead, refreshStatistics, warmParsePool } from '../mail/index.ts';
+import { Refusal } from '../refusal.ts';
+import { asFarAsItGoes, inBatches, oneAhead } from './batches.ts';
 import { listSource, type SourceFile } from './containers.ts';
-import { type Piece, readSource, type SourcePosition } from './mail-files.ts';
-import { requireAsSent } from './uploads.ts';
 import {
 	addImport,
-	addImportCounts,
-	addOddities,
 	countOddities,
 	endImport,
 	getImportCounts,
 	type ImportCounts,
-	takeUnfinishedImport,
-	type Oddity
+	takeUnfinishedImport
 } from './imports-store.ts';
-import { appendLedger } from '../ledger/index.ts';
-import { type Context, defineJob, ENDING, nowSeconds, text, today } from '../context/index.ts';
-import { Refusal } from '../refusal.ts';
+import { readSource, type SourcePosition } from './mail-files.ts';
+import { parsePieces } from './parse-pieces.ts';
 import { placeNewMail } from './place-mail.ts';
-import Joi from 'joi';
+import { storeBatch, type Target } from './store-pieces.ts';
+import { requireAsSent } from './uploads.ts';
 
 /** What is to be brought in. */
 export interface ImportInput {
@@ -70,8 +49,6 @@ export interface ImportResult extends ImportCounts {
 	stopped: boolean;
 }
 
-const BUNDLE_MESSAGES = 32;
-const BUNDLE_BYTES = 1_000_000;
 /* A transaction each. Larger ones cost the index of words half as much for each message, and hold up others for longer. */
 const BATCHES = {
 	server: { messages: 250, bytes: 8_000_000, writingMs: 0 },
@@ -79,265 +56,6 @@ const BATCHES = {
 };
 /* After having written for so long others may write: who waits looks again every tenth of a second at the latest. */
 const OTHERS_TURN_MS = 50;
-/* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
-const AHEAD_BUNDLES = 80;
-const AHEAD_BYTES = 4_000_000;
-
-interface ParsedPiece {
-	piece: Piece;
-	parsed: ParsedMessage;
-}
-
-const HANDED_OVER = new Uint8Array();
-
-interface Bundle {
-	pieces: Piece[];
-	messages: Uint8Array[];
-	bytes: number;
-}
-
-/* Several small messages, or a large one, for one thread. */
-async function* bundled(source: AsyncIterable<Piece[]>, signal: AbortSignal): AsyncGenerator<Bundle> {
-	let bundle: Bundle = { pieces: [], messages: [], bytes: 0 };
-	for await (const pieces of source) {
-		if (signal.aborted) break;
-		for (const piece of pieces) {
-			const { bytes } = piece;
-			// what is handed over is not held here
-			piece.bytes = HANDED_OVER;
-			bundle.pieces.push(piece);
-			bundle.messages.push(bytes);
-			bundle.bytes += bytes.length;
-			if (bundle.messages.length < BUNDLE_MESSAGES && bundle.bytes < BUNDLE_BYTES) continue;
-			yield bundle;
-			bundle = { pieces: [], messages: [], bytes: 0 };
-		}
-	}
-	if (bundle.messages.length > 0) yield bundle;
-}
-
-/* Where the source breaks off, what stood before that is brought in first. */
-async function* asFarAsItGoes<T>(values: AsyncIterable<T>, breaksOff: (error: unknown) => void): AsyncGenerator<T> {
-	try {
-		yield* values;
-	} catch (error) {
-		breaksOff(error);
-	}
-}
-
-/* Makes each ready while the one before is used. */
-async function* oneAhead<T>(values: AsyncGenerator<T>): AsyncGenerator<T> {
-	const begin = () => {
-		const next = values.next();
-		next.catch(() => {}); // thrown when its turn comes
-		return next;
-	};
-	try {
-		for (let next = begin(); ;) {
-			const { done, value } = await next;
-			if (done) return;
-			next = begin();
-			yield value;
-		}
-	} finally {
-		void values.return(undefined);
-	}
-}
-
-/* Reading runs ahead of the parse threads, which run ahead of the database; what comes out keeps its order. */
-async function* parsed(pieces: AsyncIterable<Piece[]>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
-	const ahead: { bundle: Bundle; parsing: Promise<ParsedMessage[]> }[] = [];
-	let bytesAhead = 0;
-	const next = async (): Promise<ParsedPiece[]> => {
-		const { bundle, parsing } = ahead.shift() as (typeof ahead)[number];
-		bytesAhead -= bundle.bytes;
-		const done = await parsing;
-		return bundle.pieces.map((piece, at) => ({ piece, parsed: done[at] as ParsedMessage }));
-	};
-	for await (const bundle of bundled(pieces, signal)) {
-		const parsing = parseInThread(bundle.messages);
-		parsing.catch(() => {}); // looked at in order, by next()
-		bundle.messages = [];
-		ahead.push({ bundle, parsing });
-		bytesAhead += bundle.bytes;
-		while (ahead.length > AHEAD_BUNDLES || (bytesAhead > AHEAD_BYTES && ahead.length > 1)) yield* await next();
-	}
-	// what was read and not stored when a person stops is read again when the import goes on
-	while (ahead.length > 0 && !signal.aborted) yield* await next();
-}
-
-interface Batch {
-	pieces: ParsedPiece[];
-	/** Whether nothing comes behind it. */
-	last: boolean;
-}
-
-async function* inBatches(
-	parsedPieces: AsyncIterable<ParsedPiece>,
-	largest: { messages: number; bytes: number }
-): AsyncGenerator<Batch> {
-	let pieces: ParsedPiece[] = [];
-	let bytes = 0;
-	// the first is small, so that storing begins soon
-	let enough = largest.bytes / 5;
-	for await (const piece of parsedPieces) {
-		if (pieces.length >= largest.messages || bytes >= enough) {
-			yield { pieces, last: false };
-			enough = largest.bytes;
-			pieces = [];
-			bytes = 0;
-		}
-		pieces.push(piece);
-		bytes += piece.parsed.packed.rawBytes;
-	}
-	if (pieces.length > 0) yield { pieces, last: true };
-}
-
-interface Place {
-	/** Where the items of a path in the source go. */
-	folderId: number;
-	/** Whether that is the bin (invariant 1). */
-	isBin: boolean;
-}
-
-/* The folders of a batch, by their path in the source. */
-async function places(db: Db, target: Target, paths: Iterable<string>): Promise<Map<string, Place>> {
-	const found = new Map<string, Place>();
-	for (const inSource of new Set(paths)) {
-		const path = [target.folder, inSource].filter(Boolean).join('/') || 'Inbox';
-		const folder = await ensureFolder(db, target.mailboxId, 'mailbox', path);
-		const [topName = path] = folder.path.split('/');
-		const top = folder.parentId === null ? folder : await ensureFolder(db, target.mailboxId, 'mailbox', topName);
-		found.set(inSource, { folderId: folder.id, isBin: top.role === 'trash' });
-	}
-	return found;
-}
-
-type Lies = Pick<NewItem, 'state' | 'folderId' | 'originFolderId' | 'importedFolderId'>;
-
-/* An item in the bin goes back to the inbox, or to the folder in which it was marked as deleted. */
-async function binned(db: Db, mailboxId: number, { folderId, isBin }: Place): Promise<Lies> {
-	const other = (await ensureFolder(db, mailboxId, 'mailbox', isBin ? 'Inbox' : 'Trash')).id;
-	const [lies, from] = isBin ? [folderId, other] : [other, folderId];
-	return { state: 'binned', folderId: lies, originFolderId: from, importedFolderId: folderId };
-}
-
-interface Target {
-	importId: number;
-	mailboxId: number;
-	mailbox: string;
-	folder: string | undefined;
-	source: string;
-}
-
-function receivedOf(context: Context, piece: Piece, read: MessageRows): ReceivedDate {
-	return receivedDate(
-		{ received: read.receivedAt, envelope: piece.envelopeDate, date: read.sentAt },
-		nowSeconds(context)
-	);
-}
-
-/* Why a piece is listed in the report; the first entry of an unreadable one says why it has no item. */
-function reasons(context: Context, { piece, parsed: { read, failure } }: ParsedPiece): string[] {
-	if (piece.unreadable) return [piece.unreadable];
-	if (!read) return [failure ?? 'has no header that mail has'];
-	const received = receivedOf(context, piece, read);
-	const odd = read.oddities.map((oddity) => ODDITIES[oddity]);
-	return received.inDoubt && read.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
-}
-
-async function storeBatch(context: Context, target: Target, { pieces: batch, last }: Batch): Promise<ImportCounts> {
-	return inTransaction(context.db, async (db) => {
-		const contentIds = await putContents(
-			db,
-			batch.map(({ parsed }) => parsed.packed)
-		);
-		const readable = batch.flatMap(({ piece, parsed: { packed, read } }, at) =>
-			read && !piece.unreadable ? [{ piece, read, bytes: packed.rawBytes, contentId: contentIds[at] as number }] : []
-		);
-		const messageIds = await putMessages(db, readable);
-		const people = await putCorrespondents(
-			db,
-			readable.map(({ read }) => read.from)
-		);
-		const lists = await putLists(
-			db,
-			readable.map(({ read }) => read.list)
-		);
-		const folders = await places(
-			db,
-			target,
-			readable.map(({ piece }) => piece.folderPath)
-		);
-		const items: NewItem[] = [];
-		for (const [at, { piece, read, bytes }] of readable.entries()) {
-			const received = receivedOf(context, piece, read);
-			const person = people.get(read.from.address) as Correspondent;
-			const place = folders.get(piece.folderPath) as Place;
-			const { folderId } = place;
-			const lies: Lies =
-				place.isBin || piece.trashed
-					? await binned(db, target.mailboxId, place)
-					: { state: 'live', folderId, originFolderId: undefined, importedFolderId: folderId };
-			const flags = piece.flags ?? read.flags;
-			// field by field: fifty thousand times a copy of another object would be felt
-			items.push({
-				state: lies.state,
-				folderId: lies.folderId,
-				originFolderId: lies.originFolderId,
-				importedFolderId: lies.importedFolderId,
-				mailboxId: target.mailboxId,
-				messageId: messageIds[at] as number,
-				receivedAt: received.at,
-				receivedOn: received.at === undefined ? undefined : context.dateOf(received.at),
-				dateInDoubt: received.inDoubt,
-				bytes,
-				seen: flags.seen,
-				answered: flags.answered,
-				flagged: flags.flagged,
-				draft: flags.draft,
-				attachments: read.attachments,
-				attachmentKinds: read.attachmentKinds,
-				correspondentId: person.id,
-				organisationId: person.organisationId,
-				listId: lists.get(read.list.listId),
-				mailKind: read.mailKind,
-				binnedOn: lies.state === 'binned' ? today(context) : undefined
-			});
-		}
-		const added = await addItems(db, items);
-		const oddities = batch.flatMap((entry, at): Oddity[] =>
-			reasons(context, entry).map((reason) => ({
-				contentId: contentIds[at] as number,
-				place: entry.piece.place,
-				reason
-			}))
-		);
-		await addOddities(db, target.importId, oddities);
-		const counts: ImportCounts = {
-			read: batch.length,
-			added,
-			already: readable.length - added,
-			unreadable: batch.length - readable.length,
-			bytes: batch.reduce((sum, { parsed }) => sum + parsed.packed.rawBytes, 0)
-		};
-		await addImportCounts(db, target.importId, counts, batch.at(-1)?.piece.next as SourcePosition);
-		await appendLedger(db, {
-			at: context.now(),
-			by: context.actor,
-			action: 'imported',
-			details: {
-				mailbox: target.mailbox,
-				source: target.source,
-				import: target.importId,
-				...counts,
-				...(last ? {} : { continues: true })
-			}
-		});
-		return counts;
-	});
-}
-
 /* Goes on with the same import where it was cut off, else begins a new one. */
 async function begin(
 	context: Context,
@@ -367,14 +85,19 @@ interface Begun {
 	position: SourcePosition;
 }
 
-/* Brings in what comes behind a place in the source. @returns whether a person stopped it */
+/*
+ * The way of a message in, a stage a file, and never back: the source (containers) is split (mail-files), parsed in threads
+ * (parse-pieces), put into batches (batches), stored (store-pieces), and placed among what is there (place-mail).
+ *
+ * @returns whether a person stopped it
+ */
 async function bringIn(context: Context, { alone }: ImportInput, { files, target, position }: Begun): Promise<boolean> {
 	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
 	let read = (await getImportCounts(context.db, target.importId)).read;
 	const batches = BATCHES[alone ? 'terminal' : 'server'];
 	let broken: { error: unknown } | undefined;
 	const source = asFarAsItGoes(readSource(files, position), (error) => (broken = { error }));
-	const pieces = parsed(source, context.signal);
+	const pieces = parsePieces(source, context.signal);
 	const stopped = await withSmallCache(context.db, async () => {
 		let lastTurn = performance.now();
 		for await (const batch of oneAhead(inBatches(pieces, batches))) {

@@ -1,0 +1,173 @@
+import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
+import { ODDITIES } from '../../../core/message/summary.ts';
+import { type Context, nowSeconds, today } from '../context/index.ts';
+import { type Db, inTransaction } from '../database/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import {
+	addItems,
+	type Correspondent,
+	ensureFolder,
+	type MessageRows,
+	type NewItem,
+	putContents,
+	putCorrespondents,
+	putLists,
+	putMessages
+} from '../mail/index.ts';
+import type { Batch } from './batches.ts';
+import { addImportCounts, addOddities, type ImportCounts, type Oddity } from './imports-store.ts';
+import type { SourcePosition } from './mail-files.ts';
+import type { ParsedPiece, PieceOrigin } from './parse-pieces.ts';
+
+/* The fourth stage of the way in: a batch is stored, each message's bytes once, with its counts and its line in the ledger. */
+
+interface Place {
+	/** Where the items of a path in the source go. */
+	folderId: number;
+	/** Whether that is the bin (invariant 1). */
+	isBin: boolean;
+}
+
+/* The folders of a batch, by their path in the source. */
+async function places(db: Db, target: Target, paths: Iterable<string>): Promise<Map<string, Place>> {
+	const found = new Map<string, Place>();
+	for (const inSource of new Set(paths)) {
+		const path = [target.folder, inSource].filter(Boolean).join('/') || 'Inbox';
+		const folder = await ensureFolder(db, target.mailboxId, 'mailbox', path);
+		const [topName = path] = folder.path.split('/');
+		const top = folder.parentId === null ? folder : await ensureFolder(db, target.mailboxId, 'mailbox', topName);
+		found.set(inSource, { folderId: folder.id, isBin: top.role === 'trash' });
+	}
+	return found;
+}
+
+type Lies = Pick<NewItem, 'state' | 'folderId' | 'originFolderId' | 'importedFolderId'>;
+
+/* An item in the bin goes back to the inbox, or to the folder in which it was marked as deleted. */
+async function binned(db: Db, mailboxId: number, { folderId, isBin }: Place): Promise<Lies> {
+	const other = (await ensureFolder(db, mailboxId, 'mailbox', isBin ? 'Inbox' : 'Trash')).id;
+	const [lies, from] = isBin ? [folderId, other] : [other, folderId];
+	return { state: 'binned', folderId: lies, originFolderId: from, importedFolderId: folderId };
+}
+
+/** Where an import goes. */
+export interface Target {
+	importId: number;
+	mailboxId: number;
+	mailbox: string;
+	folder: string | undefined;
+	source: string;
+}
+
+function receivedOf(context: Context, piece: PieceOrigin, read: MessageRows): ReceivedDate {
+	return receivedDate(
+		{ received: read.receivedAt, envelope: piece.envelopeDate, date: read.sentAt },
+		nowSeconds(context)
+	);
+}
+
+/* Why a piece is listed in the report; the first entry of an unreadable one says why it has no item. */
+function reasons(context: Context, { piece, parsed: { read, failure } }: ParsedPiece): string[] {
+	if (piece.unreadable) return [piece.unreadable];
+	if (!read) return [failure ?? 'has no header that mail has'];
+	const received = receivedOf(context, piece, read);
+	const odd = read.oddities.map((oddity) => ODDITIES[oddity]);
+	return received.inDoubt && read.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
+}
+
+/** Stores a batch in one transaction. @returns what it added to the import */
+export async function storeBatch(
+	context: Context,
+	target: Target,
+	{ pieces: batch, last }: Batch
+): Promise<ImportCounts> {
+	return inTransaction(context.db, async (db) => {
+		const contentIds = await putContents(
+			db,
+			batch.map(({ parsed }) => parsed.packed)
+		);
+		const readable = batch.flatMap(({ piece, parsed: { packed, read } }, at) =>
+			read && !piece.unreadable ? [{ piece, read, bytes: packed.rawBytes, contentId: contentIds[at] as number }] : []
+		);
+		const messageIds = await putMessages(db, readable);
+		const people = await putCorrespondents(
+			db,
+			readable.map(({ read }) => read.from)
+		);
+		const lists = await putLists(
+			db,
+			readable.map(({ read }) => read.list)
+		);
+		const folders = await places(
+			db,
+			target,
+			readable.map(({ piece }) => piece.folderPath)
+		);
+		const items: NewItem[] = [];
+		for (const [at, { piece, read, bytes }] of readable.entries()) {
+			const received = receivedOf(context, piece, read);
+			const person = people.get(read.from.address) as Correspondent;
+			const place = folders.get(piece.folderPath) as Place;
+			const { folderId } = place;
+			const lies: Lies =
+				place.isBin || piece.trashed
+					? await binned(db, target.mailboxId, place)
+					: { state: 'live', folderId, originFolderId: undefined, importedFolderId: folderId };
+			const flags = piece.flags ?? read.flags;
+			// field by field: fifty thousand times a copy of another object would be felt
+			items.push({
+				state: lies.state,
+				folderId: lies.folderId,
+				originFolderId: lies.originFolderId,
+				importedFolderId: lies.importedFolderId,
+				mailboxId: target.mailboxId,
+				messageId: messageIds[at] as number,
+				receivedAt: received.at,
+				receivedOn: received.at === undefined ? undefined : context.dateOf(received.at),
+				dateInDoubt: received.inDoubt,
+				bytes,
+				seen: flags.seen,
+				answered: flags.answered,
+				flagged: flags.flagged,
+				draft: flags.draft,
+				attachments: read.attachments,
+				attachmentKinds: read.attachmentKinds,
+				correspondentId: person.id,
+				organisationId: person.organisationId,
+				listId: lists.get(read.list.listId),
+				mailKind: read.mailKind,
+				binnedOn: lies.state === 'binned' ? today(context) : undefined
+			});
+		}
+		const added = await addItems(db, items);
+		const oddities = batch.flatMap((entry, at): Oddity[] =>
+			reasons(context, entry).map((reason) => ({
+				contentId: contentIds[at] as number,
+				place: entry.piece.place,
+				reason
+			}))
+		);
+		await addOddities(db, target.importId, oddities);
+		const counts: ImportCounts = {
+			read: batch.length,
+			added,
+			already: readable.length - added,
+			unreadable: batch.length - readable.length,
+			bytes: batch.reduce((sum, { parsed }) => sum + parsed.packed.rawBytes, 0)
+		};
+		await addImportCounts(db, target.importId, counts, batch.at(-1)?.piece.next as SourcePosition);
+		await appendLedger(db, {
+			at: context.now(),
+			by: context.actor,
+			action: 'imported',
+			details: {
+				mailbox: target.mailbox,
+				source: target.source,
+				import: target.importId,
+				...counts,
+				...(last ? {} : { continues: true })
+			}
+		});
+		return counts;
+	});
+}
