@@ -13,7 +13,6 @@ const OFFICE = 'Harbour office';
 const environment = { KOVREL_NOW: '2026-11-25T12:00:00Z' };
 
 let server: TestServer;
-const files = temporaryFolder();
 
 function terminal(...words: string[]): string {
 	const { status, stdout, stderr } = kovrel({ data: server.data, environment }, ...words);
@@ -49,18 +48,21 @@ const listMail = (name: string) =>
 
 test.beforeAll(async () => {
 	server = await TestServer.start(undefined, environment);
+	// a folder of files is imported as folders of those names
+	const mail = temporaryFolder();
 	for (const decision of DECISIONS) {
-		const isOnLists = ruleOf(decision).about === 'lists';
-		const letters = isOnLists
-			? listMail(decision)
-			: Array.from({ length: MESSAGES }, (_, n) => letter(`${decision} ${n}`, OLD));
-		terminal('import', mboxFile(files, letters, `${decision}.mbox`), '--mailbox', OFFICE, '--folder', decision);
+		const letters =
+			ruleOf(decision).about === 'lists'
+				? listMail(decision)
+				: Array.from({ length: MESSAGES }, (_, n) => letter(`${decision} ${n}`, OLD));
+		mboxFile(mail, letters, `${decision}.mbox`);
 	}
+	terminal('import', mail, '--mailbox', OFFICE);
+	rmSync(mail, { recursive: true });
 	for (const prepare of Object.values(BEFORE)) prepare();
 });
 test.afterAll(async () => {
 	await server.remove();
-	rmSync(files, { recursive: true });
 });
 test.describe.configure({ mode: 'serial' });
 

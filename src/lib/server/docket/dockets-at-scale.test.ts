@@ -190,7 +190,13 @@ describe('the store decides as core/docket does', () => {
 						const of = (kept[n] ?? []).map((at) => decided[at]?.decision);
 						const was = items[n] as DecidedItem;
 						const place = of.find((decision) => decision && ruleOf(decision).to !== undefined);
-						const states = { archive: 'archived', arrange: 'archived', restore: 'live', move: 'live', delete: 'binned' };
+						const states = {
+							archive: 'archived',
+							arrange: 'archived',
+							restore: 'live',
+							move: 'live',
+							delete: 'binned'
+						};
 						expect(state).toBe(states[place as keyof typeof states] ?? was.state);
 						expect(flagged).toBe(of.includes('flag') ? 1 : of.includes('unflag') ? 0 : Number(was.flagged));
 						expect(isKept).toBe(of.includes('keep') ? 1 : of.includes('release') ? 0 : Number(was.kept));

@@ -1,0 +1,65 @@
+import { render } from 'svelte/server';
+import { describe, expect, it, vi } from 'vitest';
+import { decisionsOn, ruleOf } from '../../../core/docket/decisions.ts';
+import type { Asked } from '../../../core/docket/decision.ts';
+import DecisionBar from './DecisionBar.svelte';
+import DecisionFields from './DecisionFields.svelte';
+
+vi.mock('$app/forms', () => ({ enhance: () => {}, applyAction: async () => {} }));
+vi.mock('$app/navigation', () => ({ invalidateAll: async () => {} }));
+
+const bar = (messages: number) =>
+	render(DecisionBar, {
+		props: {
+			chosen: { messages, bytes: 5_000, lots: 2 },
+			wish: {},
+			folders: ['Inbox', 'Vessels'],
+			tags: ['Ramp'],
+			hasNewest: true,
+			onSend: () => () => {},
+			onRefused: () => {},
+			action: '?/decide'
+		}
+	}).body.replace(/<!--.*?-->/g, '');
+const buttons = (html: string) =>
+	[...html.matchAll(/<button([^>]*)>([\s\S]*?)<\/button>/g)].map(([, attributes = '', inside = '']) => ({
+		text: inside
+			.replace(/<[^>]+>/g, '')
+			.replace(/\s+/g, ' ')
+			.trim(),
+		disabled: /\bdisabled\b/.test(attributes)
+	}));
+
+describe('the row of decisions', () => {
+	it('has a button for every digit, in the words of the decision, and the rest behind one', () => {
+		const shown = buttons(bar(150)).map(({ text }) => text);
+		const expected = decisionsOn('sheet').flatMap((decision) => {
+			const { digit, buttons: own } = ruleOf(decision);
+			return digit === undefined ? [] : own.map(({ label }) => `${digit} ${label}`);
+		});
+		expect(expected).toHaveLength(9);
+		expect(shown).toEqual([...expected, 'More']);
+	});
+
+	it('decides on nothing where nothing is selected', () => {
+		expect(buttons(bar(0)).every(({ disabled }) => disabled)).toBe(true);
+		expect(bar(0)).toContain('Choose rows to decide on them.');
+		expect(bar(150)).toContain('2 lots, 150 messages');
+	});
+});
+
+describe('what a decision asks first', () => {
+	it.each<[Asked, readonly string[]]>([
+		['folder', ['Move to', 'Inbox', 'Vessels']],
+		['tag', ['Take off', 'Ramp']],
+		['pause', ['Not before', 'because', 'type="date"']],
+		['class', ['Class', 'working papers', 'because']],
+		['series', ['Series']]
+	])('%s: %j', (asks, expected) => {
+		const { body } = render(DecisionFields, {
+			props: { asks, folders: ['Inbox', 'Vessels'], tags: ['Ramp'], tagLabel: 'Take off', options: undefined }
+		});
+		for (const words of expected) expect(body).toContain(words);
+		expect(body).toContain('required');
+	});
+});

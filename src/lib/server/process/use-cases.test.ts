@@ -1,0 +1,93 @@
+import Joi from 'joi';
+import { describe, expect, it } from 'vitest';
+import type { Right } from '../../../core/access/roles.ts';
+import { USE_CASE_NAMES, useCase } from './use-cases.ts';
+
+/* Who may ask for what, written by hand and not read off the definitions. What is not named is an administrator's. */
+const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
+	anybody: `signIn enterCode whoIs signOut isFirstStart demoAccounts readLink comeIn`,
+	person: `noteVisit changePassword myAccount endSessions offerCode useCodes dropCodes officeToday clockCanMove readPolicy showFrame`,
+	finder: `find narrow suggest myReach readMessage readHtml readAttachment readRaw readThread noteLook exportZip restore restoreFound
+		haveInMyMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn`,
+	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
+		listedCertificates readCertificate exportCertificate listSchedule financialYearMonth showSeries exportSchedule listPeople
+		isApprovalDemanded`
+};
+const expected = new Map(
+	(Object.entries(ALLOWED) as [Right, string][]).flatMap(([right, names]) =>
+		names.split(/\s+/).map((name) => [name, right] as const)
+	)
+);
+
+/* What answers sessions, and so must not wait for anything. */
+const AT_ONCE = ['whoIs', 'showFrame', 'readLink', 'isFirstStart'];
+/* What parses mail that may be hostile stays away from them. */
+const OPENS_MAIL = ['find', 'readMessage', 'readHtml', 'readAttachment', 'readRaw', 'readOddity'];
+
+describe('use cases', () => {
+	it.each(USE_CASE_NAMES.map((name) => [name, expected.get(name) ?? 'administrator']))('%s: %s', (name, right) => {
+		expect(useCase(name).right).toBe(right);
+	});
+
+	it('are all there that the table names', () => {
+		for (const name of expected.keys()) expect(USE_CASE_NAMES, name).toContain(name);
+	});
+
+	it('change nothing where they are questions, and run where nothing waits for them', () => {
+		for (const name of AT_ONCE) expect(useCase(name).thread).toBe('reader');
+		for (const name of OPENS_MAIL) expect(useCase(name).thread).toBe('opener');
+		for (const name of USE_CASE_NAMES) {
+			const { thread, isJob, look } = useCase(name);
+			if (isJob) expect(['writer', 'checker'], name).toContain(thread);
+			if (look) expect(thread, name).toBe('opener');
+		}
+	});
+
+	it('say which of their jobs wait for each other', () => {
+		const lanes = USE_CASE_NAMES.flatMap((name) => {
+			const { job } = useCase(name);
+			return job ? [[name, job.lane] as const] : [];
+		});
+		expect(Object.fromEntries(lanes)).toEqual({
+			importMailbox: 'import',
+			rereadMail: 'import',
+			carryOut: 'docket',
+			takeBack: 'docket',
+			makeDigests: 'docket',
+			recalculateDue: 'docket',
+			runSchedule: 'docket',
+			runNight: 'docket',
+			letDaysPass: 'docket',
+			leaveLists: 'outside',
+			readFiles: 'files',
+			findProposals: 'look',
+			verifyArchive: 'check',
+			exportMail: 'check',
+			backUp: 'check'
+		});
+	});
+
+	it.each<[string, unknown, string | undefined]>([
+		['dropDocket', { id: 7 }, undefined],
+		['dropDocket', { id: '7' }, 'must be a number'],
+		['dropDocket', { id: 7.5 }, 'must be an integer'],
+		['dropDocket', {}, 'is required'],
+		['decideDue', { decision: 'archive', options: {}, action: 'archive' }, 'at least one of'],
+		['decideDue', { decision: 'burn', options: {}, action: 'archive', items: [] }, 'must be one of'],
+		['decideProposals', { mailboxId: 1, kind: 'same-bytes', decision: 'delete' }, undefined],
+		['decideProposals', { mailboxId: 1, kind: 'rumours', decision: 'delete' }, 'must be one of'],
+		['setQuota', { mailbox: 'Office', bytes: 5 }, undefined],
+		['setQuota', { mailbox: 3, bytes: undefined }, undefined],
+		['setQuota', { mailbox: -3, bytes: undefined }, 'must be greater than or equal'],
+		['setRetention', { wish: { kind: 'folders', folderIds: [] }, because: '' }, 'does not match'],
+		['find', { query: 'ramp', limit: 25, narrowing: { year: '20' } }, 'fails to match'],
+		['find', { query: 'ramp', limit: 25, narrowing: { year: '2020', file: 'any' } }, undefined],
+		['carryOut', { id: 1, expected: { messages: 3 } }, 'is required'],
+		['importMailbox', { path: '/mail', mailbox: '' }, undefined],
+		['importMailbox', { path: '/mail' }, 'is required']
+	])('%s of %j: %s', (name, input, wrong) => {
+		const { error } = (useCase(name).input ?? Joi.any()).validate(input, { convert: false, allowUnknown: true });
+		if (wrong === undefined) expect(error).toBeUndefined();
+		else expect(error?.message).toContain(wrong);
+	});
+});
