@@ -1,6 +1,7 @@
-import { fail } from '@sveltejs/kit';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import Joi from 'joi';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 const PAGE = 50;
 
@@ -18,19 +19,23 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 };
 
 export const actions: Actions = {
-	verify: async ({ locals }) => {
+	verify: formAction(Joi.object({}), async (_form, { locals }) => {
 		await locals.office.start('verifyArchive', undefined, locals.who);
 		return { started: true };
-	},
-	backUp: async ({ locals, request }) => {
-		const out = String((await request.formData()).get('out') ?? '').trim();
-		if (out === '') return fail(400, { message: 'Name a folder for the backup. Nothing was written.' });
-		await locals.office.start('backUp', { out }, locals.who);
-		return { backingUp: true };
-	},
-	nightly: async ({ locals, request }) => {
-		const folder = String((await request.formData()).get('folder') ?? '').slice(0, 4_000);
-		const set = await attempted(locals.office.change('setBackupFolder', { folder }, locals.who));
-		return 'refused' in set ? fail(set.status, { message: set.refused }) : { nightlySet: true };
-	}
+	}),
+	backUp: formAction(
+		Joi.object<{ out: string }>({ out: Joi.string().trim().max(4_000).required() }),
+		async ({ out }, { locals }) => {
+			await locals.office.start('backUp', { out }, locals.who);
+			return { backingUp: true };
+		},
+		{ wrong: 'Name a folder for the backup. Nothing was written.' }
+	),
+	nightly: formAction(
+		Joi.object<{ folder: string }>({ folder: Joi.string().allow('').max(4_000).default('') }),
+		async ({ folder }, { locals }) => {
+			await locals.office.change('setBackupFolder', { folder }, locals.who);
+			return { nightlySet: true };
+		}
+	)
 };

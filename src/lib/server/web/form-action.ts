@@ -13,17 +13,20 @@ function fieldsOf(form: FormData, lists: readonly string[]): Record<string, unkn
  * An action of a page: reads the form by a schema, has something done, and answers with that; a refusal becomes a `message`
  * for the form.
  *
- * @param lists names of fields that may come more than once
+ * @param options.lists names of fields that may come more than once
+ * @param options.wrong what is said where the form is not as it should be
  */
 export function formAction<V, A extends Record<string, unknown>, E extends RequestEvent = RequestEvent>(
 	schema: ObjectSchema<V>,
 	act: (value: V, event: E) => Promise<A>,
-	{ lists = [] }: { lists?: readonly string[] } = {}
+	{ lists = [], wrong }: { lists?: readonly string[]; wrong?: string } = {}
 ) {
 	return async (event: E) => {
 		const read = schema.validate(fieldsOf(await event.request.formData(), lists), { stripUnknown: true });
 		if (read.error)
-			return fail(400, { message: `The form did not come in whole: ${read.error.message}. Nothing was done.` });
+			return fail(400, {
+				message: wrong ?? `The form did not come in whole: ${read.error.message}. Nothing was done.`
+			});
 		const done = await attempted(act(read.value as V, event));
 		return 'refused' in done ? fail(done.status, { message: done.refused }) : done.done;
 	};

@@ -1,6 +1,5 @@
 import Joi from 'joi';
-import { decisionsOn, type ListDecision } from '../../../core/docket/decisions.ts';
-import type { BackIssues, ListsAsked } from '$lib/server/lists/index.ts';
+import type { ListsAsked } from '$lib/server/lists/index.ts';
 
 /* The doors of the sheet of lists: its address, its parts, its decisions. */
 
@@ -38,35 +37,4 @@ export function readListsAddress(address: URLSearchParams): ListsAddress {
 /** What the sheet asks of the use cases. */
 export function listsAsked({ all, q, show, offset, limit }: ListsAddress, mailboxId: number): ListsAsked {
 	return { mailboxId, newest: all ? undefined : NEWEST, text: q, show, offset, limit };
-}
-
-/** A decision as it comes from the sheet. */
-export interface ListsWish {
-	decision: ListDecision;
-	ids: number[];
-	/** Those that are blocked rather than left: strangers. */
-	blocked: number[];
-	backIssues: BackIssues;
-	keepNewest?: number;
-}
-
-const ids = Joi.array().items(Joi.number().integer().positive()).max(1_000).default([]);
-const wishSchema = Joi.object<ListsWish>({
-	decision: Joi.string()
-		.valid(...decisionsOn('lists'))
-		.required(),
-	ids,
-	blocked: ids,
-	backIssues: Joi.string().valid('leave', 'archive', 'delete', 'keep-newest', 'junk').required(),
-	keepNewest: Joi.number().integer().min(1).max(1_000_000)
-});
-
-/** Reads a decision. @returns undefined where the form did not come in whole */
-export function readListsWish(data: FormData): ListsWish | undefined {
-	try {
-		const { value, error } = wishSchema.validate(JSON.parse(String(data.get('wish'))));
-		return error ? undefined : value;
-	} catch {
-		return undefined;
-	}
 }

@@ -1,8 +1,9 @@
-import { fail, redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { type Protection, PROTECTIONS } from '../../../core/docket/decision.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
+import { redirect } from '@sveltejs/kit';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 interface Expected {
 	messages?: number;
@@ -15,6 +16,11 @@ const expectedSchema = Joi.object<Expected>({
 	bytes: Joi.number().integer().min(0),
 	confirm: Joi.string().allow('').max(200)
 }).and('messages', 'bytes');
+
+const sumsSchema = Joi.object<{ messages: number; bytes: number }>({
+	messages: Joi.number().integer().min(0).required(),
+	bytes: Joi.number().integer().min(0).required()
+});
 
 const lineSchema = Joi.object<{ line: number; only?: Protection }>({
 	line: Joi.number().integer().positive().required(),
@@ -33,65 +39,65 @@ export const load: PageServerLoad = async ({ locals, params }) => {
 	return { docket, certificate: certificate && 'done' in certificate ? certificate.done : null };
 };
 
-const BROKEN = 'The form did not come in whole. Nothing was done.';
+const BROKEN = { wrong: 'The form did not come in whole. Nothing was done.' };
+const NO_FIELDS = Joi.object({});
 
 export const actions: Actions = {
-	carryOut: async ({ locals, params, request }) => {
-		const id = Number(params.id);
-		const { error, value } = expectedSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const { messages, bytes, confirm } = value;
-		const expected = messages === undefined || bytes === undefined ? undefined : { messages, bytes };
-		const started = await attempted(locals.office.start('carryOut', { id, expected, confirm }, locals.who));
-		if ('refused' in started) return fail(started.status, { message: started.refused });
+	carryOut: formAction(
+		expectedSchema,
+		async ({ messages, bytes, confirm }, { locals, params }) => {
+			const expected = messages === undefined || bytes === undefined ? undefined : { messages, bytes };
+			await locals.office.start('carryOut', { id: Number(params.id), expected, confirm }, locals.who);
+			return { started: true };
+		},
+		BROKEN
+	),
+	approve: formAction(
+		sumsSchema,
+		async (expected, { locals, params }) => {
+			await locals.office.change('approveDocket', { id: Number(params.id), expected }, locals.who);
+			return { approved: true };
+		},
+		BROKEN
+	),
+	takeBack: formAction(NO_FIELDS, async (_form, { locals, params }) => {
+		await locals.office.start('takeBack', { id: Number(params.id) }, locals.who);
 		return { started: true };
-	},
-	approve: async ({ locals, params, request }) => {
-		const { error, value } = expectedSchema.validate(Object.fromEntries(await request.formData()));
-		const { messages, bytes } = value ?? {};
-		if (error || messages === undefined || bytes === undefined) return fail(400, { message: BROKEN });
-		const wish = { id: Number(params.id), expected: { messages, bytes } };
-		const approved = await attempted(locals.office.change('approveDocket', wish, locals.who));
-		return 'refused' in approved ? fail(approved.status, { message: approved.refused }) : { approved: true };
-	},
-	takeBack: async ({ locals, params }) => {
-		const id = Number(params.id);
-		const started = await attempted(locals.office.start('takeBack', { id }, locals.who));
-		return 'refused' in started ? fail(started.status, { message: started.refused }) : { started: true };
-	},
-	drop: async ({ locals, params }) => {
-		const dropped = await attempted(locals.office.change('dropDocket', { id: Number(params.id) }, locals.who));
-		if ('refused' in dropped) return fail(dropped.status, { message: dropped.refused });
-		redirect(303, `/m/${dropped.done.mailboxId}/clear`);
-	},
-	dismiss: async ({ locals, params }) => {
-		const done = await attempted(locals.office.change('dismissDocket', { id: Number(params.id) }, locals.who));
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { dismissed: true };
-	},
-	dropLine: async ({ locals, params, request }) => {
-		const { error, value } = lineSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const done = await attempted(
-			locals.office.change('dropLine', { id: Number(params.id), lineId: value.line }, locals.who)
-		);
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { dropped: true };
-	},
-	include: async ({ locals, params, request }) => {
-		const { error, value } = lineSchema.validate(Object.fromEntries(await request.formData()));
-		if (error || value.only === undefined) return fail(400, { message: BROKEN });
-		const { line: lineId, only } = value;
-		const done = await attempted(
-			locals.office.change('includeProtected', { id: Number(params.id), lineId, only }, locals.who)
-		);
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { included: true };
-	},
-	name: async ({ locals, params, request }) => {
-		const name = String((await request.formData()).get('name') ?? '');
-		const done = await attempted(locals.office.change('nameDocket', { id: Number(params.id), name }, locals.who));
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { named: true };
-	},
-	recount: async ({ locals, params }) => {
-		const done = await attempted(locals.office.change('recountDocket', { id: Number(params.id) }, locals.who));
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { recounted: true };
-	}
+	}),
+	drop: formAction(NO_FIELDS, async (_form, { locals, params }) => {
+		const { mailboxId } = await locals.office.change('dropDocket', { id: Number(params.id) }, locals.who);
+		redirect(303, `/m/${mailboxId}/clear`);
+	}),
+	dismiss: formAction(NO_FIELDS, async (_form, { locals, params }) => {
+		await locals.office.change('dismissDocket', { id: Number(params.id) }, locals.who);
+		return { dismissed: true };
+	}),
+	dropLine: formAction(
+		lineSchema,
+		async ({ line: lineId }, { locals, params }) => {
+			await locals.office.change('dropLine', { id: Number(params.id), lineId }, locals.who);
+			return { dropped: true };
+		},
+		BROKEN
+	),
+	include: formAction(
+		lineSchema.fork('only', (only) => only.required()),
+		async ({ line: lineId, only }, { locals, params }) => {
+			const input = { id: Number(params.id), lineId, only: only as Protection };
+			await locals.office.change('includeProtected', input, locals.who);
+			return { included: true };
+		},
+		BROKEN
+	),
+	name: formAction(
+		Joi.object<{ name: string }>({ name: Joi.string().allow('').max(1_000).default('') }),
+		async ({ name }, { locals, params }) => {
+			await locals.office.change('nameDocket', { id: Number(params.id), name }, locals.who);
+			return { named: true };
+		}
+	),
+	recount: formAction(NO_FIELDS, async (_form, { locals, params }) => {
+		await locals.office.change('recountDocket', { id: Number(params.id) }, locals.who);
+		return { recounted: true };
+	})
 };

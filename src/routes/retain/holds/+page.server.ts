@@ -1,8 +1,8 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/web/answers.ts';
 import type { HoldWish } from '$lib/server/retention/index.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals }) => {
 	const { office, who } = locals;
@@ -32,24 +32,22 @@ const releaseSchema = Joi.object<{ name: string; because: string }>({
 const BROKEN = 'The form did not come in whole. Nothing was done.';
 
 export const actions: Actions = {
-	look: async ({ locals, request }) => {
-		const { value, error } = wishSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const tried = await attempted(locals.office.ask('tryHold', value, locals.who));
-		return 'refused' in tried ? fail(tried.status, { message: tried.refused }) : { covers: tried.done };
-	},
-	place: async ({ locals, request }) => {
-		const { value, error } = wishSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const placed = await attempted(locals.office.change('placeHold', value, locals.who));
-		return 'refused' in placed ? fail(placed.status, { message: placed.refused }) : { placed: placed.done };
-	},
-	release: async ({ locals, request }) => {
-		const { value, error } = releaseSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const released = await attempted(locals.office.change('liftHold', value, locals.who));
-		return 'refused' in released
-			? fail(released.status, { message: released.refused })
-			: { released: value.name, ...released.done };
-	}
+	look: formAction(
+		wishSchema,
+		async (wish, { locals }) => ({ covers: await locals.office.ask('tryHold', wish, locals.who) }),
+		{ wrong: BROKEN }
+	),
+	place: formAction(
+		wishSchema,
+		async (wish, { locals }) => ({ placed: await locals.office.change('placeHold', wish, locals.who) }),
+		{ wrong: BROKEN }
+	),
+	release: formAction(
+		releaseSchema,
+		async (wish, { locals }) => ({
+			released: wish.name,
+			...(await locals.office.change('liftHold', wish, locals.who))
+		}),
+		{ wrong: BROKEN }
+	)
 };

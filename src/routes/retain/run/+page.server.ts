@@ -1,8 +1,8 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/web/answers.ts';
 import type { RetainingSettings } from '$lib/server/retention/index.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals }) => ({
 	mailboxesRun: await answered(locals.office.ask('listRuns', undefined, locals.who))
@@ -17,22 +17,20 @@ const schema = Joi.object<RetainingSettings & { workingQuota: number | '' }>({
 });
 
 export const actions: Actions = {
-	set: async ({ locals, request }) => {
-		const { value, error } = schema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: 'The form did not come in whole. Nothing was changed.' });
-		const { workingQuota, ...settings } = value;
-		const done = await attempted(
-			locals.office.change(
-				'setRetaining',
-				{ ...settings, workingQuotaBytes: workingQuota === '' ? null : workingQuota * 1_000_000 },
-				locals.who
-			)
-		);
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { set: done.done.name };
-	},
-	run: async ({ locals, request }) => {
-		const mailbox = String((await request.formData()).get('mailbox') ?? '');
-		await locals.office.start('runSchedule', { ...(mailbox ? { mailbox } : {}), always: true }, locals.who);
-		return { started: true };
-	}
+	set: formAction(
+		schema,
+		async ({ workingQuota, ...settings }, { locals }) => {
+			const input = { ...settings, workingQuotaBytes: workingQuota === '' ? null : workingQuota * 1_000_000 };
+			const { name } = await locals.office.change('setRetaining', input, locals.who);
+			return { set: name };
+		},
+		{ wrong: 'The form did not come in whole. Nothing was changed.' }
+	),
+	run: formAction(
+		Joi.object<{ mailbox: string }>({ mailbox: Joi.string().allow('').max(200).default('') }),
+		async ({ mailbox }, { locals }) => {
+			await locals.office.start('runSchedule', { ...(mailbox ? { mailbox } : {}), always: true }, locals.who);
+			return { started: true };
+		}
+	)
 };

@@ -1,7 +1,8 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered, attempted } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
+import { Refusal } from '$lib/server/refusal.ts';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const code = url.searchParams.get('code');
@@ -32,40 +33,43 @@ const MOST_CSV = 2_000_000;
 const BROKEN = 'The form did not come in whole. Nothing was changed.';
 
 export const actions: Actions = {
-	look: async ({ locals, request }) => {
-		const { value, error } = schema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
+	look: formAction(
+		schema,
 		// the reason goes along, and is nothing to what it would change
-		const tried = await attempted(locals.office.ask('trySeries', { fields: value }, locals.who));
-		return 'refused' in tried ? fail(tried.status, { message: tried.refused }) : { tried: tried.done };
-	},
-	save: async ({ locals, request }) => {
-		const { value, error } = schema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: BROKEN });
-		const { because, ...fields } = value;
-		const done = await attempted(locals.office.change('saveSeries', { fields, because }, locals.who));
-		if ('refused' in done) return fail(done.status, { message: done.refused });
-		return { saved: done.done.code };
-	},
-	remove: async ({ locals, request }) => {
-		const data = await request.formData();
-		const input = { code: String(data.get('code') ?? ''), because: String(data.get('because') ?? '').slice(0, 1_000) };
-		const done = await attempted(locals.office.change('dropSeries', input, locals.who));
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { removed: input.code };
-	},
-	starter: async ({ locals }) => {
-		const done = await attempted(locals.office.change('useStarterSchedule', undefined, locals.who));
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { imported: done.done };
-	},
-	bringIn: async ({ locals, request }) => {
-		const data = await request.formData();
-		const file = data.get('file');
-		if (!(file instanceof File) || file.size === 0)
-			return fail(400, { message: 'Choose a CSV file. Nothing was changed.' });
-		if (file.size > MOST_CSV) return fail(400, { message: 'A schedule is no larger than 2 MB. Nothing was changed.' });
-		const input = { csv: await file.text(), because: String(data.get('because') ?? '').slice(0, 1_000) };
-		const done = await attempted(locals.office.change('importSchedule', input, locals.who));
-		if ('refused' in done) return fail(done.status, { message: done.refused });
-		return { imported: done.done };
-	}
+		async (fields, { locals }) => ({ tried: await locals.office.ask('trySeries', { fields }, locals.who) }),
+		{ wrong: BROKEN }
+	),
+	save: formAction(
+		schema,
+		async ({ because, ...fields }, { locals }) => {
+			const { code } = await locals.office.change('saveSeries', { fields, because }, locals.who);
+			return { saved: code };
+		},
+		{ wrong: BROKEN }
+	),
+	remove: formAction(
+		Joi.object<{ code: string; because: string }>({ code: text(40), because: text(1_000) }),
+		async (wish, { locals }) => {
+			await locals.office.change('dropSeries', wish, locals.who);
+			return { removed: wish.code };
+		},
+		{ wrong: BROKEN }
+	),
+	starter: formAction(Joi.object({}), async (_form, { locals }) => ({
+		imported: await locals.office.change('useStarterSchedule', undefined, locals.who)
+	})),
+	bringIn: formAction(
+		Joi.object<{ file: File; because: string }>({
+			file: Joi.object().instance(File).required(),
+			because: text(1_000)
+		}),
+		async ({ file, because }, { locals }) => {
+			if (file.size === 0) throw new Refusal('bad-input', 'Select a CSV file. Nothing was changed.');
+			if (file.size > MOST_CSV)
+				throw new Refusal('bad-input', 'A schedule is no larger than 2 MB. Nothing was changed.');
+			const input = { csv: await file.text(), because };
+			return { imported: await locals.office.change('importSchedule', input, locals.who) };
+		},
+		{ wrong: 'Select a CSV file. Nothing was changed.' }
+	)
 };

@@ -1,9 +1,11 @@
-import { fail, redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import type { ArchivingWish } from '../../../../core/weigh/advice.ts';
 import { readBytes } from '../../../../core/weigh/units.ts';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import { redirect } from '@sveltejs/kit';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
+import { Refusal } from '$lib/server/refusal.ts';
 
 const WEIGHED_BY = ['year', 'month', 'organisation', 'address', 'list', 'size', 'attachment'] as const;
 
@@ -23,34 +25,30 @@ const wishSchema = Joi.object<ArchivingWish>({
 });
 
 export const actions: Actions = {
-	quota: async ({ locals, params, request }) => {
-		const text = String((await request.formData()).get('quota') ?? '').trim();
-		const bytes = text === '' ? undefined : readBytes(text);
-		if (text !== '' && bytes === undefined)
-			return fail(400, { message: `"${text}" is no size; write 500 MB or 2 GB. The quota stays as it was.` });
-		const set = await attempted(
-			locals.office.change('setQuota', { mailbox: Number(params.mailbox), bytes }, locals.who)
-		);
-		return 'refused' in set ? fail(set.status, { message: set.refused }) : { set: true };
-	},
-
-	addresses: async ({ locals, params, request }) => {
-		const addresses = String((await request.formData()).get('addresses') ?? '')
-			.split(/[\s,;]+/)
-			.filter(Boolean);
-		const set = await attempted(
-			locals.office.change('setClearing', { mailbox: Number(params.mailbox), addresses }, locals.who)
-		);
-		return 'refused' in set ? fail(set.status, { message: set.refused }) : { set: true };
-	},
-
-	draft: async ({ locals, params, request }) => {
-		const { value, error } = wishSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: 'That suggestion cannot be drafted. Nothing was done.' });
-		const drafted = await attempted(
-			locals.office.change('decideArchiving', { ...value, mailbox: Number(params.mailbox) }, locals.who)
-		);
-		if ('refused' in drafted) return fail(drafted.status, { message: drafted.refused });
-		redirect(303, `/m/${params.mailbox}/clear`);
-	}
+	quota: formAction(
+		Joi.object<{ quota: string }>({ quota: Joi.string().trim().allow('').max(50).default('') }),
+		async ({ quota }, { locals, params }) => {
+			const bytes = quota === '' ? undefined : readBytes(quota);
+			if (quota !== '' && bytes === undefined)
+				throw new Refusal('bad-input', `"${quota}" is no size; write 500 MB or 2 GB. The quota stays as it was.`);
+			await locals.office.change('setQuota', { mailbox: Number(params.mailbox), bytes }, locals.who);
+			return { set: true };
+		}
+	),
+	addresses: formAction(
+		Joi.object<{ addresses: string }>({ addresses: Joi.string().allow('').max(20_000).default('') }),
+		async (form, { locals, params }) => {
+			const addresses = form.addresses.split(/[\s,;]+/).filter(Boolean);
+			await locals.office.change('setClearing', { mailbox: Number(params.mailbox), addresses }, locals.who);
+			return { set: true };
+		}
+	),
+	draft: formAction(
+		wishSchema,
+		async (wish, { locals, params }) => {
+			await locals.office.change('decideArchiving', { ...wish, mailbox: Number(params.mailbox) }, locals.who);
+			redirect(303, `/m/${params.mailbox}/clear`);
+		},
+		{ wrong: 'That suggestion cannot be drafted. Nothing was done.' }
+	)
 };

@@ -1,7 +1,7 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 const PAGE = 50;
 const pageSchema = Joi.number().integer().min(1).max(100_000).default(1);
@@ -25,32 +25,26 @@ const settingsSchema = Joi.object<{ binDays: number; emptiesBin?: string; confir
 const idsSchema = Joi.array().items(Joi.number().integer().positive()).min(1).max(10_000);
 
 export const actions: Actions = {
-	empty: async ({ locals, params, request }) => {
-		const onlyDue = (await request.formData()).has('onlyDue');
-		const drafted = await attempted(
-			locals.office.change('prepareEmptying', { mailboxId: Number(params.mailbox), onlyDue }, locals.who)
-		);
-		return 'refused' in drafted ? fail(drafted.status, { message: drafted.refused }) : { drafted: true };
-	},
-	restore: async ({ locals, request }) => {
-		const { value, error } = idsSchema.validate((await request.formData()).getAll('id'));
-		if (error) return fail(400, { message: 'Choose the messages to restore first. Nothing was done.' });
-		const restored = await attempted(locals.office.change('restore', { ids: value as number[] }, locals.who));
-		return 'refused' in restored
-			? fail(restored.status, { message: restored.refused })
-			: { restored: restored.done.restored };
-	},
-	settings: async ({ locals, params, request }) => {
-		const { value, error } = settingsSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: 'These settings are not complete. Nothing was changed.' });
-		const { binDays, emptiesBin, confirmAbove } = value;
-		const set = await attempted(
-			locals.office.change(
-				'setClearing',
-				{ mailbox: Number(params.mailbox), binDays, confirmAbove, emptiesBin: emptiesBin !== undefined },
-				locals.who
-			)
-		);
-		return 'refused' in set ? fail(set.status, { message: set.refused }) : { set: true };
-	}
+	empty: formAction(Joi.object<{ onlyDue?: string }>({ onlyDue: Joi.string() }), async (form, { locals, params }) => {
+		const input = { mailboxId: Number(params.mailbox), onlyDue: form.onlyDue !== undefined };
+		await locals.office.change('prepareEmptying', input, locals.who);
+		return { drafted: true };
+	}),
+	restore: formAction(
+		Joi.object<{ id: number[] }>({ id: idsSchema.required() }),
+		async ({ id: ids }, { locals }) => {
+			const { restored } = await locals.office.change('restore', { ids }, locals.who);
+			return { restored };
+		},
+		{ lists: ['id'], wrong: 'Select the messages to restore first. Nothing was done.' }
+	),
+	settings: formAction(
+		settingsSchema,
+		async ({ emptiesBin, ...settings }, { locals, params }) => {
+			const input = { mailbox: Number(params.mailbox), ...settings, emptiesBin: emptiesBin !== undefined };
+			await locals.office.change('setClearing', input, locals.who);
+			return { set: true };
+		},
+		{ wrong: 'These settings are not complete. Nothing was changed.' }
+	)
 };

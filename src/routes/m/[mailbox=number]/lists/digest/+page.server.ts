@@ -1,8 +1,8 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { DIGEST_RHYTHMS, type DigestRhythm } from '../../../../../core/lists/digest.ts';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => {
 	const mailboxId = Number(params.mailbox);
@@ -23,23 +23,23 @@ const settingsSchema = Joi.object<{ every: DigestRhythm; folder: string }>({
 });
 
 export const actions: Actions = {
-	set: async ({ locals, params, request }) => {
-		const { value, error } = settingsSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: 'Name the folder for the digests. Nothing was changed.' });
-		const done = await attempted(
-			locals.office.change('setDigest', { mailbox: Number(params.mailbox), ...value }, locals.who)
-		);
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { set: true };
-	},
-	takeOut: async ({ locals, params, request }) => {
-		const id = Number((await request.formData()).get('id'));
-		const done = await attempted(
-			locals.office.change('leaveDigest', { mailboxId: Number(params.mailbox), ids: [id] }, locals.who)
-		);
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { takenOut: true };
-	},
-	make: async ({ locals }) => {
+	set: formAction(
+		settingsSchema,
+		async (settings, { locals, params }) => {
+			await locals.office.change('setDigest', { mailbox: Number(params.mailbox), ...settings }, locals.who);
+			return { set: true };
+		},
+		{ wrong: 'Name the folder for the digests. Nothing was changed.' }
+	),
+	takeOut: formAction(
+		Joi.object<{ id: number }>({ id: Joi.number().integer().positive().required() }),
+		async ({ id }, { locals, params }) => {
+			await locals.office.change('leaveDigest', { mailboxId: Number(params.mailbox), ids: [id] }, locals.who);
+			return { takenOut: true };
+		}
+	),
+	make: formAction(Joi.object({}), async (_form, { locals }) => {
 		await locals.office.start('makeDigests', undefined, locals.who);
 		return { making: true };
-	}
+	})
 };

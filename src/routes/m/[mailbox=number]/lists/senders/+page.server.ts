@@ -1,8 +1,8 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { MARK_KINDS, type MarkKind, type Verdict, VERDICTS } from '../../../../../core/lists/senders.ts';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => {
 	const { office, who } = locals;
@@ -34,38 +34,35 @@ const junkSchema = Joi.object<{ junkDays: number; clearsJunk?: string }>({
 });
 
 export const actions: Actions = {
-	mark: async ({ locals, request }) => {
-		const { value, error } = schema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: 'Write down a sender first. Nothing was changed.' });
-		const { sender, verdict } = value;
-		// a mark that is taken off is named as it is stored
-		const kind = value.kind === 'list' ? value.kind : undefined;
-		const named = value.kind === 'tld' ? `.${sender}` : sender;
-		const done = await attempted(
-			locals.office.change(
-				'markSender',
-				{ sender: named, kind, verdict: verdict === 'none' ? undefined : verdict },
-				locals.who
-			)
-		);
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { marked: sender };
-	},
-	judge: async ({ locals, request }) => {
-		const { value, error } = judgedSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: 'Write down an address first.' });
-		const { sentence } = await answered(locals.office.ask('judgeSender', value, locals.who));
-		return { judged: sentence, from: value.from };
-	},
-	junk: async ({ locals, params, request }) => {
-		const { value, error } = junkSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: 'Junk stays for 1 to 3,650 days. Nothing was changed.' });
-		const done = await attempted(
-			locals.office.change(
-				'setClearing',
-				{ mailbox: Number(params.mailbox), junkDays: value.junkDays, clearsJunk: value.clearsJunk !== undefined },
-				locals.who
-			)
-		);
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { junkSet: true };
-	}
+	mark: formAction(
+		schema,
+		async ({ sender, verdict, kind }, { locals }) => {
+			const input = {
+				// a mark that is taken off is named as it is stored
+				sender: kind === 'tld' ? `.${sender}` : sender,
+				kind: kind === 'list' ? kind : undefined,
+				verdict: verdict === 'none' ? undefined : verdict
+			};
+			await locals.office.change('markSender', input, locals.who);
+			return { marked: sender };
+		},
+		{ wrong: 'Write down a sender first. Nothing was changed.' }
+	),
+	judge: formAction(
+		judgedSchema,
+		async (asked, { locals }) => {
+			const { sentence } = await locals.office.ask('judgeSender', asked, locals.who);
+			return { judged: sentence, from: asked.from };
+		},
+		{ wrong: 'Write down an address first.' }
+	),
+	junk: formAction(
+		junkSchema,
+		async ({ junkDays, clearsJunk }, { locals, params }) => {
+			const input = { mailbox: Number(params.mailbox), junkDays, clearsJunk: clearsJunk !== undefined };
+			await locals.office.change('setClearing', input, locals.who);
+			return { junkSet: true };
+		},
+		{ wrong: 'Junk stays for 1 to 3,650 days. Nothing was changed.' }
+	)
 };
