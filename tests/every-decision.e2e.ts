@@ -32,7 +32,8 @@ const BEFORE: Partial<Record<Decision, () => void>> = {
 	dispose: () => terminal('retain', 'dispose', '--mailbox', OFFICE, '--period', 'P1Y', '--disposition', 'destroy'),
 	untag: () => decided('tag', 'untag', '--tag', 'Ramp'),
 	unflag: () => decided('flag', 'unflag'),
-	unread: () => decided('read', 'unread'),
+	// what is imported from such a file is read
+	read: () => decided('unread', 'read'),
 	release: () => decided('keep', 'release'),
 	resume: () => decided('pause', 'resume', '--until', '2027-06-01', '--because', 'the season')
 };
