@@ -81,7 +81,7 @@ const ANSWERS: Record<Asked, (page: Page) => Promise<void>> = {
 		await page.getByLabel('because').fill('the season');
 	},
 	class: async (page) => {
-		await page.getByLabel('Class', { exact: true }).selectOption('working papers');
+		await page.getByLabel(/^Class/).selectOption('working papers');
 		await page.getByLabel('because').fill('drafts');
 	},
 	period: async (page) => {

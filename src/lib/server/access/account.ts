@@ -125,24 +125,22 @@ export const accountUseCases = [
 	}),
 	defineUseCase({
 		name: 'endSessions',
-		input: Joi.alternatives(
-			Joi.object({ id: id.required() }),
-			Joi.object({ except: Joi.number().required() })
-		).required(),
+		input: () =>
+			Joi.alternatives(Joi.object({ id: id.required() }), Joi.object({ except: Joi.number().required() })).required(),
 		thread: 'writer',
 		right: 'person',
 		run: endSessions
 	}),
 	defineUseCase({
 		name: 'useCodes',
-		input: Joi.object({ secret: text.required(), code: text.required(), password: text }).required(),
+		input: () => Joi.object({ secret: text.required(), code: text.required(), password: text }).required(),
 		thread: 'writer',
 		right: 'person',
 		run: useCodes
 	}),
 	defineUseCase({
 		name: 'dropCodes',
-		input: Joi.object({ password: text.required() }).required(),
+		input: () => Joi.object({ password: text.required() }).required(),
 		thread: 'writer',
 		right: 'person',
 		run: dropCodes

@@ -360,7 +360,7 @@ export async function changePassword(
 export const signInUseCases = [
 	defineUseCase({
 		name: 'whoIs',
-		input: Joi.object({ token: text.required() }).required(),
+		input: () => Joi.object({ token: text.required() }).required(),
 		thread: 'reader',
 		right: 'anybody',
 		run: whoIs
@@ -379,43 +379,45 @@ export const signInUseCases = [
 	}),
 	defineUseCase({
 		name: 'readLink',
-		input: Joi.object({ token: text.required() }).required(),
+		input: () => Joi.object({ token: text.required() }).required(),
 		thread: 'reader',
 		right: 'anybody',
 		run: readLink
 	}),
 	defineUseCase({
 		name: 'signIn',
-		input: Joi.object({
-			address: text.required(),
-			password: text.required(),
-			from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				address: text.required(),
+				password: text.required(),
+				from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+			}).required(),
 		thread: 'writer',
 		right: 'anybody',
 		run: signIn
 	}),
 	defineUseCase({
 		name: 'enterCode',
-		input: Joi.object({
-			token: text.required(),
-			code: text.required(),
-			from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				token: text.required(),
+				code: text.required(),
+				from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+			}).required(),
 		thread: 'writer',
 		right: 'anybody',
 		run: enterCode
 	}),
 	defineUseCase({
 		name: 'signOut',
-		input: Joi.object({ token: text.required() }).required(),
+		input: () => Joi.object({ token: text.required() }).required(),
 		thread: 'writer',
 		right: 'anybody',
 		run: signOut
 	}),
 	defineUseCase({
 		name: 'noteVisit',
-		input: Joi.object({ sessionId: id.required() }).required(),
+		input: () => Joi.object({ sessionId: id.required() }).required(),
 		thread: 'writer',
 		right: 'person',
 		run: noteVisit
@@ -428,20 +430,22 @@ export const signInUseCases = [
 	}),
 	defineUseCase({
 		name: 'comeIn',
-		input: Joi.object({
-			token: text.required(),
-			password: text.required(),
-			name: text,
-			address: text,
-			from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				token: text.required(),
+				password: text.required(),
+				name: text,
+				address: text,
+				from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+			}).required(),
 		thread: 'writer',
 		right: 'anybody',
 		run: comeIn
 	}),
 	defineUseCase({
 		name: 'changePassword',
-		input: Joi.object({ before: text.required(), password: text.required(), sessionId: id.required() }).required(),
+		input: () =>
+			Joi.object({ before: text.required(), password: text.required(), sessionId: id.required() }).required(),
 		thread: 'writer',
 		right: 'person',
 		run: changePassword

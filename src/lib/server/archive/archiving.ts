@@ -80,27 +80,28 @@ async function changeArchiving(context: Context, input: ArchivingChange): Promis
 export const archivingUseCases = [
 	defineUseCase({
 		name: 'changeArchiving',
-		input: Joi.object({
-			mailbox: mailboxRef.required(),
-			layout: layout.required(),
-			archives: Joi.boolean().required(),
-			financialYear: count.required(),
-			anew: Joi.boolean().required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef.required(),
+				layout: layout.required(),
+				archives: Joi.boolean().required(),
+				financialYear: count.required(),
+				anew: Joi.boolean().required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: changeArchiving
 	}),
 	defineUseCase({
 		name: 'setArchiving',
-		input: Joi.object({ mailbox: mailboxRef.required(), layout: layout, archives: Joi.boolean() }).required(),
+		input: () => Joi.object({ mailbox: mailboxRef.required(), layout: layout, archives: Joi.boolean() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setArchiving
 	}),
 	defineUseCase({
 		name: 'setFinancialYear',
-		input: Joi.object({ month: Joi.number().required() }).required(),
+		input: () => Joi.object({ month: Joi.number().required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setFinancialYear

@@ -203,30 +203,31 @@ export async function emptyDueBins(context: Context): Promise<Night[]> {
 export const binUseCases = [
 	defineUseCase({
 		name: 'listBin',
-		input: Joi.object({ mailboxId: id.required(), offset: count, limit: count.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), offset: count, limit: count.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: listBin
 	}),
 	defineUseCase({
 		name: 'prepareEmptying',
-		input: Joi.object({ mailboxId: id.required(), onlyDue: Joi.boolean().required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), onlyDue: Joi.boolean().required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: prepareEmptying
 	}),
 	defineUseCase({
 		name: 'setClearing',
-		input: Joi.object({
-			mailbox: mailboxRef.required(),
-			binDays: Joi.number(),
-			emptiesBin: Joi.boolean(),
-			confirmAbove: Joi.number(),
-			inboxAim: Joi.number(),
-			addresses: Joi.array().items(text),
-			junkDays: Joi.number(),
-			clearsJunk: Joi.boolean()
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef.required(),
+				binDays: Joi.number(),
+				emptiesBin: Joi.boolean(),
+				confirmAbove: Joi.number(),
+				inboxAim: Joi.number(),
+				addresses: Joi.array().items(text),
+				junkDays: Joi.number(),
+				clearsJunk: Joi.boolean()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setClearing

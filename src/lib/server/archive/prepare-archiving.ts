@@ -79,35 +79,37 @@ export async function tryArchiving(context: Context, input: ArchivingInput): Pro
 export const prepareArchivingUseCases = [
 	defineUseCase({
 		name: 'prepareArchiving',
-		input: Joi.object({
-			mailbox: mailboxRef.required(),
-			before: text,
-			folder: text,
-			query: text,
-			label: text,
-			layout: layout
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef.required(),
+				before: text,
+				folder: text,
+				query: text,
+				label: text,
+				layout: layout
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: prepareArchiving
 	}),
 	defineUseCase({
 		name: 'prepareArranging',
-		input: Joi.object({ mailbox: mailboxRef.required(), layout: layout }).required(),
+		input: () => Joi.object({ mailbox: mailboxRef.required(), layout: layout }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: prepareArranging
 	}),
 	defineUseCase({
 		name: 'decideArchiving',
-		input: Joi.object({
-			mailbox: mailboxRef.required(),
-			before: text,
-			folder: text,
-			query: text,
-			label: text,
-			layout: layout
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef.required(),
+				before: text,
+				folder: text,
+				query: text,
+				label: text,
+				layout: layout
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideArchiving

@@ -280,7 +280,7 @@ export const backUpUseCases = [
 	}),
 	defineUseCase({
 		name: 'setBackupFolder',
-		input: Joi.object({ folder: text.required() }).required(),
+		input: () => Joi.object({ folder: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setBackupFolder
@@ -288,7 +288,7 @@ export const backUpUseCases = [
 	defineJob(
 		{
 			name: 'backUp',
-			input: Joi.object({ out: text.required(), isNightly: Joi.boolean() }).required(),
+			input: () => Joi.object({ out: text.required(), isNightly: Joi.boolean() }).required(),
 			thread: 'checker',
 			right: 'administrator',
 			run: backUp

@@ -29,8 +29,8 @@ export interface Work<I> {
 /** Something that can be asked of Kovrel, or had done: by a page, a command, the night. */
 export interface UseCase<N extends string, T extends Thread, I, O, J extends boolean> {
 	name: N;
-	/** What it is asked with; without it, nothing. */
-	input?: Schema;
+	/** What it is asked with; without it, nothing. Made when it is first asked: a command needs none of them. */
+	input?: () => Schema;
 	thread: T;
 	/** Who may ask for it. How far a colleague reaches is asked by the use case itself (access/reach). */
 	right: Right;

@@ -220,7 +220,8 @@ export async function setDigest(
 export const makeDigestsUseCases = [
 	defineUseCase({
 		name: 'setDigest',
-		input: Joi.object({ mailbox: mailboxRef.required(), every: Joi.valid('day', 'week'), folder: text }).required(),
+		input: () =>
+			Joi.object({ mailbox: mailboxRef.required(), every: Joi.valid('day', 'week'), folder: text }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setDigest

@@ -75,10 +75,11 @@ export const approveDocketUseCases = [
 	}),
 	defineUseCase({
 		name: 'approveDocket',
-		input: Joi.object({
-			id: id.required(),
-			expected: Joi.object({ messages: Joi.number().required(), bytes: Joi.number().required() }).required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				id: id.required(),
+				expected: Joi.object({ messages: Joi.number().required(), bytes: Joi.number().required() }).required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: approveDocket

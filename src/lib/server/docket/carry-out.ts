@@ -267,12 +267,13 @@ export const carryOutUseCases = [
 	defineJob(
 		{
 			name: 'carryOut',
-			input: Joi.object({
-				id: id.required(),
-				expected: Joi.object({ messages: Joi.number().required(), bytes: Joi.number().required() }),
-				confirm: text,
-				byItself: Joi.boolean()
-			}).required(),
+			input: () =>
+				Joi.object({
+					id: id.required(),
+					expected: Joi.object({ messages: Joi.number().required(), bytes: Joi.number().required() }),
+					confirm: text,
+					byItself: Joi.boolean()
+				}).required(),
 			thread: 'writer',
 			right: 'administrator',
 			run: carryOut
@@ -282,7 +283,7 @@ export const carryOutUseCases = [
 	defineJob(
 		{
 			name: 'takeBack',
-			input: Joi.object({ id: id.required() }).required(),
+			input: () => Joi.object({ id: id.required() }).required(),
 			thread: 'writer',
 			right: 'administrator',
 			run: takeBack

@@ -189,21 +189,21 @@ export async function* exportCertificate(
 export const certificatesUseCases = [
 	defineUseCase({
 		name: 'listedCertificates',
-		input: Joi.object({ mailbox: text, limit: count.required() }).required(),
+		input: () => Joi.object({ mailbox: text, limit: count.required() }).required(),
 		thread: 'reader',
 		right: 'oversight',
 		run: listedCertificates
 	}),
 	defineUseCase({
 		name: 'readCertificate',
-		input: Joi.object({ docketId: id.required(), after: count, limit: count.required() }).required(),
+		input: () => Joi.object({ docketId: id.required(), after: count, limit: count.required() }).required(),
 		thread: 'heavy',
 		right: 'oversight',
 		run: readCertificate
 	}),
 	defineUseCase({
 		name: 'exportCertificate',
-		input: Joi.object({ docketId: id.required(), format: Joi.valid('csv', 'json').required() }).required(),
+		input: () => Joi.object({ docketId: id.required(), format: Joi.valid('csv', 'json').required() }).required(),
 		thread: 'checker',
 		right: 'oversight',
 		run: exportCertificate

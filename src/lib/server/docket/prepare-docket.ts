@@ -313,39 +313,40 @@ export async function dropDocket(context: Context, input: { id: number }): Promi
 export const prepareDocketUseCases = [
 	defineUseCase({
 		name: 'includeProtected',
-		input: Joi.object({
-			id: id.required(),
-			lineId: id.required(),
-			only: protection.required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				id: id.required(),
+				lineId: id.required(),
+				only: protection.required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: includeProtected
 	}),
 	defineUseCase({
 		name: 'nameDocket',
-		input: Joi.object({ id: id.required(), name: text.required() }).required(),
+		input: () => Joi.object({ id: id.required(), name: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: nameDocket
 	}),
 	defineUseCase({
 		name: 'recountDocket',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: recountDocket
 	}),
 	defineUseCase({
 		name: 'dropLine',
-		input: Joi.object({ id: id.required(), lineId: id.required() }).required(),
+		input: () => Joi.object({ id: id.required(), lineId: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: dropLine
 	}),
 	defineUseCase({
 		name: 'dropDocket',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: dropDocket

@@ -255,40 +255,41 @@ export async function listedDockets(
 export const showDocketUseCases = [
 	defineUseCase({
 		name: 'showSlip',
-		input: Joi.object({ mailboxId: id.required(), others: count.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), others: count.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: showSlip
 	}),
 	defineUseCase({
 		name: 'listedDockets',
-		input: Joi.object({ mailboxId: id, limit: count.required(), drafts: Joi.boolean() }).required(),
+		input: () => Joi.object({ mailboxId: id, limit: count.required(), drafts: Joi.boolean() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: listedDockets
 	}),
 	defineUseCase({
 		name: 'showDocket',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: showDocket
 	}),
 	defineUseCase({
 		name: 'docketItems',
-		input: Joi.object({
-			id: id.required(),
-			lineId: id.required(),
-			limit: count.required(),
-			offset: count.required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				id: id.required(),
+				lineId: id.required(),
+				limit: count.required(),
+				offset: count.required()
+			}).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: docketItems
 	}),
 	defineUseCase({
 		name: 'dismissDocket',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: dismissDocket

@@ -413,16 +413,17 @@ export const exportMailUseCases = [
 	defineJob(
 		{
 			name: 'exportMail',
-			input: Joi.object({
-				mailbox: text,
-				folder: text,
-				query: text,
-				states: Joi.array().items(foundState),
-				typing: Joi.boolean(),
-				ids: Joi.array().items(id),
-				format: Joi.valid('eml', 'mbox', 'maildir').required(),
-				out: text.required()
-			}).required(),
+			input: () =>
+				Joi.object({
+					mailbox: text,
+					folder: text,
+					query: text,
+					states: Joi.array().items(foundState),
+					typing: Joi.boolean(),
+					ids: Joi.array().items(id),
+					format: Joi.valid('eml', 'mbox', 'maildir').required(),
+					out: text.required()
+				}).required(),
 			thread: 'checker',
 			right: 'administrator',
 			run: exportMail
@@ -431,15 +432,16 @@ export const exportMailUseCases = [
 	),
 	defineUseCase({
 		name: 'exportZip',
-		input: Joi.object({
-			mailbox: text,
-			folder: text,
-			query: text,
-			states: Joi.array().items(foundState),
-			typing: Joi.boolean(),
-			ids: Joi.array().items(id),
-			format: Joi.valid('eml', 'mbox', 'maildir').required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: text,
+				folder: text,
+				query: text,
+				states: Joi.array().items(foundState),
+				typing: Joi.boolean(),
+				ids: Joi.array().items(id),
+				format: Joi.valid('eml', 'mbox', 'maildir').required()
+			}).required(),
 		thread: 'checker',
 		right: 'finder',
 		run: exportZip

@@ -155,31 +155,33 @@ export async function* findAllIds(
 export const findUseCases = [
 	defineUseCase({
 		name: 'find',
-		input: Joi.object({
-			query: text.required(),
-			mailbox: mailboxRef,
-			states: Joi.array().items(foundState),
-			sort: Joi.valid(...Object.keys(SORTS)),
-			limit: count.required(),
-			offset: count,
-			typing: Joi.boolean(),
-			narrowing: narrowing
-		}).required(),
+		input: () =>
+			Joi.object({
+				query: text.required(),
+				mailbox: mailboxRef,
+				states: Joi.array().items(foundState),
+				sort: Joi.valid(...Object.keys(SORTS)),
+				limit: count.required(),
+				offset: count,
+				typing: Joi.boolean(),
+				narrowing: narrowing
+			}).required(),
 		thread: 'opener',
 		right: 'finder',
 		run: find
 	}),
 	defineUseCase({
 		name: 'narrow',
-		input: Joi.object({
-			mailbox: mailboxRef,
-			query: text.required(),
-			states: Joi.array().items(foundState),
-			sort: Joi.valid(...Object.keys(SORTS)),
-			offset: count,
-			typing: Joi.boolean(),
-			narrowing: narrowing
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef,
+				query: text.required(),
+				states: Joi.array().items(foundState),
+				sort: Joi.valid(...Object.keys(SORTS)),
+				offset: count,
+				typing: Joi.boolean(),
+				narrowing: narrowing
+			}).required(),
 		thread: 'heavy',
 		right: 'finder',
 		run: narrow

@@ -111,7 +111,7 @@ export async function readRaw(context: Context, input: { id: number }): Promise<
 export const readMessageUseCases = [
 	defineUseCase({
 		name: 'readMessage',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'opener',
 		right: 'finder',
 		look: 'read',
@@ -119,7 +119,7 @@ export const readMessageUseCases = [
 	}),
 	defineUseCase({
 		name: 'readHtml',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'opener',
 		right: 'finder',
 		look: 'read',
@@ -127,7 +127,7 @@ export const readMessageUseCases = [
 	}),
 	defineUseCase({
 		name: 'readAttachment',
-		input: Joi.object({ id: id.required(), index: count.required() }).required(),
+		input: () => Joi.object({ id: id.required(), index: count.required() }).required(),
 		thread: 'opener',
 		right: 'finder',
 		look: 'opened a file of',
@@ -135,7 +135,7 @@ export const readMessageUseCases = [
 	}),
 	defineUseCase({
 		name: 'readRaw',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'opener',
 		right: 'finder',
 		look: 'kept a copy of',

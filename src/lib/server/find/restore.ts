@@ -67,22 +67,23 @@ export async function restoreFound(context: Context, input: Omit<FindInput, 'lim
 export const restoreUseCases = [
 	defineUseCase({
 		name: 'restore',
-		input: Joi.object({ ids: Joi.array().items(id).required() }).required(),
+		input: () => Joi.object({ ids: Joi.array().items(id).required() }).required(),
 		thread: 'writer',
 		right: 'finder',
 		run: restore
 	}),
 	defineUseCase({
 		name: 'restoreFound',
-		input: Joi.object({
-			mailbox: mailboxRef,
-			query: text.required(),
-			states: Joi.array().items(foundState),
-			sort: Joi.valid(...Object.keys(SORTS)),
-			offset: count,
-			typing: Joi.boolean(),
-			narrowing: narrowing
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef,
+				query: text.required(),
+				states: Joi.array().items(foundState),
+				sort: Joi.valid(...Object.keys(SORTS)),
+				offset: count,
+				typing: Joi.boolean(),
+				narrowing: narrowing
+			}).required(),
 		thread: 'writer',
 		right: 'finder',
 		run: restoreFound

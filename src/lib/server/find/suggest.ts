@@ -127,7 +127,7 @@ export async function suggest(context: Context, input: { text: string }): Promis
 export const suggestUseCases = [
 	defineUseCase({
 		name: 'suggest',
-		input: Joi.object({ text: text.required() }).required(),
+		input: () => Joi.object({ text: text.required() }).required(),
 		thread: 'heavy',
 		right: 'finder',
 		run: suggest

@@ -335,69 +335,73 @@ export async function endPause(context: Context, input: FolderInput): Promise<vo
 export const foldersUseCases = [
 	defineUseCase({
 		name: 'makeFolder',
-		input: Joi.object({ mailbox: mailboxRef.required(), folder: text.required() }).required(),
+		input: () => Joi.object({ mailbox: mailboxRef.required(), folder: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: makeFolder
 	}),
 	defineUseCase({
 		name: 'renameFolder',
-		input: Joi.object({
-			tree: Joi.valid('mailbox', 'archive'),
-			mailbox: mailboxRef.required(),
-			folder: text.required(),
-			to: text.required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				tree: Joi.valid('mailbox', 'archive'),
+				mailbox: mailboxRef.required(),
+				folder: text.required(),
+				to: text.required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: renameFolder
 	}),
 	defineUseCase({
 		name: 'removeFolders',
-		input: Joi.object({ mailbox: mailboxRef.required(), folders: Joi.array().items(text).required() }).required(),
+		input: () => Joi.object({ mailbox: mailboxRef.required(), folders: Joi.array().items(text).required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: removeFolders
 	}),
 	defineUseCase({
 		name: 'mergeFolder',
-		input: Joi.object({
-			tree: Joi.valid('mailbox', 'archive'),
-			mailbox: mailboxRef.required(),
-			folder: text.required(),
-			into: text.required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				tree: Joi.valid('mailbox', 'archive'),
+				mailbox: mailboxRef.required(),
+				folder: text.required(),
+				into: text.required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: mergeFolder
 	}),
 	defineUseCase({
 		name: 'folderPerYear',
-		input: Joi.object({
-			tree: Joi.valid('mailbox', 'archive'),
-			mailbox: mailboxRef.required(),
-			folder: text.required(),
-			closes: Joi.boolean()
-		}).required(),
+		input: () =>
+			Joi.object({
+				tree: Joi.valid('mailbox', 'archive'),
+				mailbox: mailboxRef.required(),
+				folder: text.required(),
+				closes: Joi.boolean()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: folderPerYear
 	}),
 	defineUseCase({
 		name: 'pauseFolder',
-		input: Joi.object({
-			mailbox: mailboxRef.required(),
-			folder: text.required(),
-			until: text.required(),
-			because: text.required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef.required(),
+				folder: text.required(),
+				until: text.required(),
+				because: text.required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: pauseFolder
 	}),
 	defineUseCase({
 		name: 'endPause',
-		input: Joi.object({ mailbox: mailboxRef.required(), folder: text.required() }).required(),
+		input: () => Joi.object({ mailbox: mailboxRef.required(), folder: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: endPause

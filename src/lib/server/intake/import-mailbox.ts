@@ -169,14 +169,15 @@ export const importMailboxUseCases = [
 	defineJob(
 		{
 			name: 'importMailbox',
-			input: Joi.object({
-				path: text.required(),
-				mailbox: text.required(),
-				folder: text,
-				source: text,
-				upload: text,
-				alone: Joi.boolean()
-			}).required(),
+			input: () =>
+				Joi.object({
+					path: text.required(),
+					mailbox: text.required(),
+					folder: text,
+					source: text,
+					upload: text,
+					alone: Joi.boolean()
+				}).required(),
 			thread: 'writer',
 			right: 'administrator',
 			run: importMailbox

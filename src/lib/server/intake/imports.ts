@@ -43,21 +43,21 @@ async function readOddity(context: Context, input: { id: number }): Promise<{ na
 export const importsUseCases = [
 	defineUseCase({
 		name: 'readOddity',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'opener',
 		right: 'administrator',
 		run: readOddity
 	}),
 	defineUseCase({
 		name: 'listImports',
-		input: Joi.object({ limit: count.required() }).required(),
+		input: () => Joi.object({ limit: count.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: listImports
 	}),
 	defineUseCase({
 		name: 'listOddities',
-		input: Joi.object({ importId: id.required(), after: count, limit: count.required() }).required(),
+		input: () => Joi.object({ importId: id.required(), after: count, limit: count.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: listOddities

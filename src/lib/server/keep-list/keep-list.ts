@@ -193,34 +193,35 @@ export async function applyKeepList(
 export const keepListUseCases = [
 	defineUseCase({
 		name: 'standingKeepLines',
-		input: Joi.object({ mailboxId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: standingKeepLines
 	}),
 	defineUseCase({
 		name: 'searchKeepList',
-		input: Joi.object({ mailboxId: id, text: text.required() }).required(),
+		input: () => Joi.object({ mailboxId: id, text: text.required() }).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: searchKeepList
 	}),
 	defineUseCase({
 		name: 'decideKeepList',
-		input: Joi.object({
-			mailboxId: id,
-			text: text.required(),
-			decision: Joi.valid('tag', 'move', 'keep').required(),
-			options: decisionOptions.required(),
-			standing: Joi.boolean().required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailboxId: id,
+				text: text.required(),
+				decision: Joi.valid('tag', 'move', 'keep').required(),
+				options: decisionOptions.required(),
+				standing: Joi.boolean().required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideKeepList
 	}),
 	defineUseCase({
 		name: 'dropKeepLine',
-		input: Joi.object({ mailboxId: id.required(), lineId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), lineId: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: dropKeepLine

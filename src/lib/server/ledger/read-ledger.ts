@@ -17,7 +17,7 @@ export async function readLedger(
 export const readLedgerUseCases = [
 	defineUseCase({
 		name: 'readLedger',
-		input: Joi.object({ before: Joi.number(), limit: count.required() }).required(),
+		input: () => Joi.object({ before: Joi.number(), limit: count.required() }).required(),
 		thread: 'reader',
 		right: 'oversight',
 		run: readLedger

@@ -235,31 +235,33 @@ export async function leaveDigest(context: Context, input: { mailboxId: number; 
 export const decideListsUseCases = [
 	defineUseCase({
 		name: 'decideLists',
-		input: Joi.object({
-			mailboxId: id.required(),
-			ids: Joi.array().items(id).required(),
-			blocked: Joi.array().items(id),
-			decision: Joi.valid('unsubscribe', 'block', 'digest').required(),
-			backIssues: Joi.valid('archive', 'delete', 'junk', 'leave', 'keep-newest').required(),
-			keepNewest: Joi.number()
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailboxId: id.required(),
+				ids: Joi.array().items(id).required(),
+				blocked: Joi.array().items(id),
+				decision: Joi.valid('unsubscribe', 'block', 'digest').required(),
+				backIssues: Joi.valid('archive', 'delete', 'junk', 'leave', 'keep-newest').required(),
+				keepNewest: Joi.number()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideLists
 	}),
 	defineUseCase({
 		name: 'markMessages',
-		input: Joi.object({
-			ids: Joi.array().items(id).required(),
-			as: Joi.valid('junk', 'fraud', 'not-junk').required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				ids: Joi.array().items(id).required(),
+				as: Joi.valid('junk', 'fraud', 'not-junk').required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: markMessages
 	}),
 	defineUseCase({
 		name: 'leaveDigest',
-		input: Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: leaveDigest

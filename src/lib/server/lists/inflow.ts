@@ -21,7 +21,7 @@ export async function listInflow(context: Context, input: { mailboxId: number })
 export const inflowUseCases = [
 	defineUseCase({
 		name: 'listInflow',
-		input: Joi.object({ mailboxId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required() }).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: listInflow

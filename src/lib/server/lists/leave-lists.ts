@@ -174,7 +174,7 @@ export async function leftByHand(context: Context, input: { mailboxId: number; l
 export const leaveListsUseCases = [
 	defineUseCase({
 		name: 'leftByHand',
-		input: Joi.object({ mailboxId: id.required(), listId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), listId: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: leftByHand
@@ -182,7 +182,7 @@ export const leaveListsUseCases = [
 	defineJob(
 		{
 			name: 'leaveLists',
-			input: Joi.object({ docketId: id }).required(),
+			input: () => Joi.object({ docketId: id }).required(),
 			thread: 'writer',
 			right: 'administrator',
 			run: leaveLists

@@ -71,7 +71,7 @@ export async function showList(context: Context, input: { mailboxId: number; lis
 export const listWaysUseCases = [
 	defineUseCase({
 		name: 'showList',
-		input: Joi.object({ mailboxId: id.required(), listId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), listId: id.required() }).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: showList

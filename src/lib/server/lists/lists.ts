@@ -343,21 +343,22 @@ export async function noteWrittenTo(context: Context, mailboxId: number): Promis
 export const listsUseCases = [
 	defineUseCase({
 		name: 'listLists',
-		input: Joi.object({
-			mailboxId: id.required(),
-			newest: count,
-			text: text,
-			show: Joi.valid('digest', 'all', 'known', 'strangers', 'never-read', 'still-writing', 'blocked'),
-			offset: count,
-			limit: count.required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailboxId: id.required(),
+				newest: count,
+				text: text,
+				show: Joi.valid('digest', 'all', 'known', 'strangers', 'never-read', 'still-writing', 'blocked'),
+				offset: count,
+				limit: count.required()
+			}).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: listLists
 	}),
 	defineUseCase({
 		name: 'setGraceDays',
-		input: Joi.object({ days: Joi.number().required() }).required(),
+		input: () => Joi.object({ days: Joi.number().required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setGraceDays

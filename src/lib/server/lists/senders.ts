@@ -128,25 +128,26 @@ export const sendersUseCases = [
 	}),
 	defineUseCase({
 		name: 'judgeSender',
-		input: Joi.object({ from: text.required(), list: text.required() }).required(),
+		input: () => Joi.object({ from: text.required(), list: text.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: judgeSender
 	}),
 	defineUseCase({
 		name: 'markSender',
-		input: Joi.object({
-			sender: text.required(),
-			kind: Joi.valid('address', 'list', 'domain', 'tld'),
-			verdict: Joi.valid('block', 'trust')
-		}).required(),
+		input: () =>
+			Joi.object({
+				sender: text.required(),
+				kind: Joi.valid('address', 'list', 'domain', 'tld'),
+				verdict: Joi.valid('block', 'trust')
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: markSender
 	}),
 	defineUseCase({
 		name: 'trustLists',
-		input: Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: trustLists

@@ -26,12 +26,13 @@ async function decideProposals(context: Context, input: ProposalDecision): Promi
 export const decideProposalsUseCases = [
 	defineUseCase({
 		name: 'decideProposals',
-		input: Joi.object({
-			mailboxId: id.required(),
-			kind: proposalKind.required(),
-			decision: decision.required(),
-			ids: Joi.array().items(id).max(10_000)
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailboxId: id.required(),
+				kind: proposalKind.required(),
+				decision: decision.required(),
+				ids: Joi.array().items(id).max(10_000)
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideProposals

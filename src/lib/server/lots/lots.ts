@@ -237,62 +237,65 @@ export async function decideLots(context: Context, input: LotsDecision): Promise
 export const lotsUseCases = [
 	defineUseCase({
 		name: 'listLots',
-		input: Joi.object({
-			sort: Joi.valid('newest', 'oldest', 'bytes', 'messages', 'label', 'unread', 'answered'),
-			descending: Joi.boolean(),
-			offset: count,
-			limit: count.required(),
-			mailboxId: id,
-			by: grouping.required(),
-			query: text,
-			folder: text,
-			within: Joi.object({
+		input: () =>
+			Joi.object({
+				sort: Joi.valid('newest', 'oldest', 'bytes', 'messages', 'label', 'unread', 'answered'),
+				descending: Joi.boolean(),
+				offset: count,
+				limit: count.required(),
+				mailboxId: id,
 				by: grouping.required(),
-				key: text.required()
-			})
-		}).required(),
+				query: text,
+				folder: text,
+				within: Joi.object({
+					by: grouping.required(),
+					key: text.required()
+				})
+			}).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: listLots
 	}),
 	defineUseCase({
 		name: 'lotItems',
-		input: Joi.object({
-			mailboxId: id,
-			by: grouping.required(),
-			query: text,
-			folder: text,
-			within: Joi.object({
+		input: () =>
+			Joi.object({
+				mailboxId: id,
 				by: grouping.required(),
-				key: text.required()
-			}),
-			key: text.required(),
-			offset: count,
-			limit: count.required()
-		}).required(),
+				query: text,
+				folder: text,
+				within: Joi.object({
+					by: grouping.required(),
+					key: text.required()
+				}),
+				key: text.required(),
+				offset: count,
+				limit: count.required()
+			}).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: lotItems
 	}),
 	defineUseCase({
 		name: 'decideLots',
-		input: Joi.object({
-			decision: Joi.alternatives(decision, Joi.valid('junk', 'fraud', 'not-junk')).required(),
-			options: decisionOptions.required(),
-			keys: Joi.array().items(text),
-			withoutKeys: Joi.array().items(text),
-			without: Joi.array().items(id),
-			items: Joi.array().items(id),
-			labels: Joi.array().items(text),
-			mailboxId: id,
-			by: grouping.required(),
-			query: text,
-			folder: text,
-			within: Joi.object({
+		input: () =>
+			Joi.object({
+				decision: Joi.alternatives(decision, Joi.valid('junk', 'fraud', 'not-junk')).required(),
+				options: decisionOptions.required(),
+				keys: Joi.array().items(text),
+				withoutKeys: Joi.array().items(text),
+				without: Joi.array().items(id),
+				items: Joi.array().items(id),
+				labels: Joi.array().items(text),
+				mailboxId: id,
 				by: grouping.required(),
-				key: text.required()
-			})
-		}).required(),
+				query: text,
+				folder: text,
+				within: Joi.object({
+					by: grouping.required(),
+					key: text.required()
+				})
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideLots

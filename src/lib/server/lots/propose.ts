@@ -365,19 +365,20 @@ export async function proposalItems(
 export const proposeUseCases = [
 	defineUseCase({
 		name: 'listProposals',
-		input: Joi.object({ mailboxId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required() }).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: listProposals
 	}),
 	defineUseCase({
 		name: 'proposalItems',
-		input: Joi.object({
-			mailboxId: id.required(),
-			kind: proposalKind.required(),
-			limit: count.required(),
-			offset: count
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailboxId: id.required(),
+				kind: proposalKind.required(),
+				limit: count.required(),
+				offset: count
+			}).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: proposalItems
@@ -385,10 +386,11 @@ export const proposeUseCases = [
 	defineJob(
 		{
 			name: 'findProposals',
-			input: Joi.object({
-				mailboxId: id.required(),
-				kinds: Joi.array().items(proposalKind)
-			}).required(),
+			input: () =>
+				Joi.object({
+					mailboxId: id.required(),
+					kinds: Joi.array().items(proposalKind)
+				}).required(),
 			thread: 'checker',
 			right: 'administrator',
 			run: findProposals

@@ -56,10 +56,11 @@ export async function noteLook(context: Context, input: { id: number; what: Look
 export const looksUseCases = [
 	defineUseCase({
 		name: 'noteLook',
-		input: Joi.object({
-			id: id.required(),
-			what: Joi.valid('read', 'opened a file of', 'kept a copy of').required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				id: id.required(),
+				what: Joi.valid('read', 'opened a file of', 'kept a copy of').required()
+			}).required(),
 		thread: 'writer',
 		right: 'finder',
 		run: noteLook

@@ -81,7 +81,7 @@ export async function requireFolder(
 export const mailboxesUseCases = [
 	defineUseCase({
 		name: 'setQuota',
-		input: Joi.object({ mailbox: mailboxRef.required(), bytes: Joi.number() }).required(),
+		input: () => Joi.object({ mailbox: mailboxRef.required(), bytes: Joi.number() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setQuota

@@ -92,27 +92,28 @@ export async function changeTag(context: Context, input: TagChange): Promise<voi
 export const tagsUseCases = [
 	defineUseCase({
 		name: 'listTags',
-		input: Joi.object({ mailboxId: id }).required(),
+		input: () => Joi.object({ mailboxId: id }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: listTags
 	}),
 	defineUseCase({
 		name: 'changeTag',
-		input: Joi.alternatives(
-			Joi.object({
-				tag: text.required(),
-				make: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope')
-			}),
-			Joi.object({
-				tag: text.required(),
-				colour: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope').required()
-			}),
-			Joi.object({ tag: text.required(), hidden: Joi.boolean().required() }),
-			Joi.object({ tag: text.required(), rename: text.required() }),
-			Joi.object({ tag: text.required(), mergeInto: text.required() }),
-			Joi.object({ tag: text.required(), remove: Joi.boolean().required() })
-		).required(),
+		input: () =>
+			Joi.alternatives(
+				Joi.object({
+					tag: text.required(),
+					make: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope')
+				}),
+				Joi.object({
+					tag: text.required(),
+					colour: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope').required()
+				}),
+				Joi.object({ tag: text.required(), hidden: Joi.boolean().required() }),
+				Joi.object({ tag: text.required(), rename: text.required() }),
+				Joi.object({ tag: text.required(), mergeInto: text.required() }),
+				Joi.object({ tag: text.required(), remove: Joi.boolean().required() })
+			).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: changeTag

@@ -217,7 +217,7 @@ export async function readThread(context: Context, input: { itemId: number }): P
 export const threadMailUseCases = [
 	defineUseCase({
 		name: 'readThread',
-		input: Joi.object({ itemId: id.required() }).required(),
+		input: () => Joi.object({ itemId: id.required() }).required(),
 		thread: 'reader',
 		right: 'finder',
 		run: readThread

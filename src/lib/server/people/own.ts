@@ -168,41 +168,43 @@ export const ownUseCases = [
 	}),
 	defineUseCase({
 		name: 'ownerView',
-		input: Joi.object({ mailboxId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required() }).required(),
 		thread: 'reader',
 		right: 'finder',
 		run: ownerView
 	}),
 	defineUseCase({
 		name: 'ownItems',
-		input: Joi.object({
-			mailboxId: id.required(),
-			action: dueAction,
-			date: text,
-			until: text,
-			retentionId: id,
-			folderId: id,
-			limit: count.required(),
-			offset: count
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailboxId: id.required(),
+				action: dueAction,
+				date: text,
+				until: text,
+				retentionId: id,
+				folderId: id,
+				limit: count.required(),
+				offset: count
+			}).required(),
 		thread: 'reader',
 		right: 'finder',
 		run: ownItems
 	}),
 	defineUseCase({
 		name: 'haveInMyMailbox',
-		input: Joi.object({ ids: Joi.array().items(id).required(), mailboxId: id.required() }).required(),
+		input: () => Joi.object({ ids: Joi.array().items(id).required(), mailboxId: id.required() }).required(),
 		thread: 'writer',
 		right: 'finder',
 		run: haveInMyMailbox
 	}),
 	defineUseCase({
 		name: 'keepOwn',
-		input: Joi.object({
-			ids: Joi.array().items(id).required(),
-			decision: decision.required(),
-			options: decisionOptions.required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				ids: Joi.array().items(id).required(),
+				decision: decision.required(),
+				options: decisionOptions.required()
+			}).required(),
 		thread: 'writer',
 		right: 'finder',
 		run: keepOwn

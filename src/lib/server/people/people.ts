@@ -282,73 +282,77 @@ export const peopleUseCases = [
 	}),
 	defineUseCase({
 		name: 'addPerson',
-		input: Joi.object({
-			name: text.required(),
-			address: text.required(),
-			role: role.required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				name: text.required(),
+				address: text.required(),
+				role: role.required()
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: addPerson
 	}),
 	defineUseCase({
 		name: 'newLink',
-		input: Joi.object({ person: text.required() }).required(),
+		input: () => Joi.object({ person: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: newLink
 	}),
 	defineUseCase({
 		name: 'changePerson',
-		input: Joi.alternatives(
-			Joi.object({ person: text.required(), role: role.required() }),
-			Joi.object({ person: text.required(), ended: Joi.boolean().required() })
-		).required(),
+		input: () =>
+			Joi.alternatives(
+				Joi.object({ person: text.required(), role: role.required() }),
+				Joi.object({ person: text.required(), ended: Joi.boolean().required() })
+			).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: changePerson
 	}),
 	defineUseCase({
 		name: 'changeGroup',
-		input: Joi.alternatives(
-			Joi.object({ group: text.required(), members: Joi.array().items(text).required() }),
-			Joi.object({ group: text.required(), remove: Joi.boolean().required() })
-		).required(),
+		input: () =>
+			Joi.alternatives(
+				Joi.object({ group: text.required(), members: Joi.array().items(text).required() }),
+				Joi.object({ group: text.required(), remove: Joi.boolean().required() })
+			).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: changeGroup
 	}),
 	defineUseCase({
 		name: 'grant',
-		input: Joi.object({
-			to: text.required(),
-			mailbox: text.required(),
-			folder: text,
-			find: Joi.boolean().required(),
-			restore: Joi.boolean().required(),
-			until: text
-		}).required(),
+		input: () =>
+			Joi.object({
+				to: text.required(),
+				mailbox: text.required(),
+				folder: text,
+				find: Joi.boolean().required(),
+				restore: Joi.boolean().required(),
+				until: text
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: grant
 	}),
 	defineUseCase({
 		name: 'revoke',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: revoke
 	}),
 	defineUseCase({
 		name: 'setOwner',
-		input: Joi.object({ mailbox: text.required(), owner: text }).required(),
+		input: () => Joi.object({ mailbox: text.required(), owner: text }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setOwner
 	}),
 	defineUseCase({
 		name: 'setAccess',
-		input: Joi.object({ codesDemanded: Joi.boolean(), approvalDemanded: Joi.boolean() }).required(),
+		input: () => Joi.object({ codesDemanded: Joi.boolean(), approvalDemanded: Joi.boolean() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setAccess

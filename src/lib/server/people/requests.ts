@@ -283,24 +283,26 @@ export const requestsUseCases = [
 	}),
 	defineUseCase({
 		name: 'makeRequest',
-		input: Joi.alternatives(
-			Joi.object({ because: text.required(), ids: Joi.array().items(id).required(), keep: Joi.boolean() }),
-			Joi.object({ because: text.required(), mailbox: text.required(), folder: text })
-		).required(),
+		input: () =>
+			Joi.alternatives(
+				Joi.object({ because: text.required(), ids: Joi.array().items(id).required(), keep: Joi.boolean() }),
+				Joi.object({ because: text.required(), mailbox: text.required(), folder: text })
+			).required(),
 		thread: 'writer',
 		right: 'finder',
 		run: makeRequest
 	}),
 	defineUseCase({
 		name: 'answerRequest',
-		input: Joi.object({
-			id: id.required(),
-			ids: Joi.array().items(id),
-			decline: Joi.boolean(),
-			word: text.required(),
-			restore: Joi.boolean(),
-			until: text
-		}).required(),
+		input: () =>
+			Joi.object({
+				id: id.required(),
+				ids: Joi.array().items(id),
+				decline: Joi.boolean(),
+				word: text.required(),
+				restore: Joi.boolean(),
+				until: text
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: answerRequest
@@ -313,10 +315,11 @@ export const requestsUseCases = [
 	}),
 	defineUseCase({
 		name: 'changeSaved',
-		input: Joi.alternatives(
-			Joi.object({ name: text.required(), question: text.required() }),
-			Joi.object({ forget: Joi.number().required() })
-		).required(),
+		input: () =>
+			Joi.alternatives(
+				Joi.object({ name: text.required(), question: text.required() }),
+				Joi.object({ forget: Joi.number().required() })
+			).required(),
 		thread: 'writer',
 		right: 'finder',
 		run: changeSaved

@@ -149,14 +149,14 @@ async function noticeResults(context: Context): Promise<void> {
 export const jobsUseCases = [
 	defineUseCase({
 		name: 'listJobs',
-		input: Joi.object({ limit: count.required() }).required(),
+		input: () => Joi.object({ limit: count.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: listJobs
 	}),
 	defineUseCase({
 		name: 'resumeJob',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: resumeJob
@@ -169,12 +169,13 @@ export const jobsUseCases = [
 	}),
 	defineUseCase({
 		name: 'finishJob',
-		input: Joi.object({
-			id: id.required(),
-			state: Joi.valid('running', 'done', 'failed', 'stopped').required(),
-			result: Joi.any(),
-			error: text
-		}).required(),
+		input: () =>
+			Joi.object({
+				id: id.required(),
+				state: Joi.valid('running', 'done', 'failed', 'stopped').required(),
+				result: Joi.any(),
+				error: text
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: finishJob
@@ -187,14 +188,14 @@ export const jobsUseCases = [
 	}),
 	defineUseCase({
 		name: 'noteJobsProgressed',
-		input: Joi.object({ ids: Joi.array().items(id).required() }).required(),
+		input: () => Joi.object({ ids: Joi.array().items(id).required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: noteJobsProgressed
 	}),
 	defineUseCase({
 		name: 'retryEndedJob',
-		input: Joi.object({ id: id.required() }).required(),
+		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: retryEndedJob

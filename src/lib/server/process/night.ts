@@ -197,7 +197,7 @@ export const nightUseCases = [
 	defineJob(
 		{
 			name: 'letDaysPass',
-			input: Joi.object({ days: Joi.number().required() }).required(),
+			input: () => Joi.object({ days: Joi.number().required() }).required(),
 			thread: 'writer',
 			right: 'administrator',
 			run: letDaysPass

@@ -1,5 +1,5 @@
 import { setTimeout } from 'node:timers/promises';
-import Joi from 'joi';
+import Joi, { type Schema } from 'joi';
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Context } from '../context/context.ts';
 import { log } from '../log.ts';
@@ -15,9 +15,17 @@ import { closeFilesPool } from '../intake/files-pool.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { letOthersGoFirst } from '../priority.ts';
 import type { Answer, Asking, Beginning, Noted, Question, ThreadData } from './thread.ts';
+import { type AnyUseCase } from '../context/index.ts';
 
 /* What is asked with nothing. */
 const NOTHING = Joi.any().valid(null);
+const schemas = new Map<string, Schema>();
+
+function schemaOf({ name, input }: Pick<AnyUseCase, 'name' | 'input'>): Schema {
+	const schema = schemas.get(name) ?? input?.() ?? NOTHING;
+	schemas.set(name, schema);
+	return schema;
+}
 
 /* A thread with a database connection of its own, which carries out use cases by their names. */
 const port = parentPort;
@@ -47,7 +55,7 @@ function toAnswer(id: number, error: unknown): Answer {
 async function entering({ id, useCase: name, input, actor }: Asking, signal: AbortSignal) {
 	const definition = useCase(name);
 	requireRight(actor, definition.right);
-	const { value, error } = (definition.input ?? NOTHING).validate(input, { convert: false, allowUnknown: true });
+	const { value, error } = schemaOf(definition).validate(input, { convert: false, allowUnknown: true });
 	if (error)
 		throw new Refusal('bad-input', `${name} was asked for in a wrong form: ${error.message}. Nothing was done.`);
 	const open = await opened;

@@ -86,7 +86,7 @@ describe('use cases', () => {
 		['importMailbox', { path: '/mail', mailbox: '' }, undefined],
 		['importMailbox', { path: '/mail' }, 'is required']
 	])('%s of %j: %s', (name, input, wrong) => {
-		const { error } = (useCase(name).input ?? Joi.any()).validate(input, { convert: false, allowUnknown: true });
+		const { error } = (useCase(name).input?.() ?? Joi.any()).validate(input, { convert: false, allowUnknown: true });
 		if (wrong === undefined) expect(error).toBeUndefined();
 		else expect(error?.message).toContain(wrong);
 	});

@@ -79,24 +79,25 @@ async function decideDue(context: Context, input: DueDecision): Promise<number[]
 export const decideDueUseCases = [
 	defineUseCase({
 		name: 'decideDue',
-		input: Joi.object({
-			decision: decision.required(),
-			options: decisionOptions.required(),
-			action: dueAction.required(),
-			items: Joi.array()
-				.items(Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).min(1).max(10_000).required() }))
-				.min(1)
-				.max(1_000),
-			all: Joi.object({
-				mailboxId: id.required(),
-				date: text.required(),
-				// nothing governs it, or it lies in no folder: 0
-				retentionId: Joi.number().integer().min(0).required(),
-				folderId: Joi.number().integer().min(0).required()
+		input: () =>
+			Joi.object({
+				decision: decision.required(),
+				options: decisionOptions.required(),
+				action: dueAction.required(),
+				items: Joi.array()
+					.items(Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).min(1).max(10_000).required() }))
+					.min(1)
+					.max(1_000),
+				all: Joi.object({
+					mailboxId: id.required(),
+					date: text.required(),
+					// nothing governs it, or it lies in no folder: 0
+					retentionId: Joi.number().integer().min(0).required(),
+					folderId: Joi.number().integer().min(0).required()
+				})
 			})
-		})
-			.xor('items', 'all')
-			.required(),
+				.xor('items', 'all')
+				.required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideDue

@@ -249,23 +249,24 @@ export const dueUseCases = [
 	}),
 	defineUseCase({
 		name: 'dueOverview',
-		input: Joi.object({ mailboxId: id }).required(),
+		input: () => Joi.object({ mailboxId: id }).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: dueOverview
 	}),
 	defineUseCase({
 		name: 'dueItems',
-		input: Joi.object({
-			mailboxId: id,
-			action: dueAction,
-			date: text,
-			until: text,
-			retentionId: id,
-			folderId: id,
-			limit: count.required(),
-			offset: count
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailboxId: id,
+				action: dueAction,
+				date: text,
+				until: text,
+				retentionId: id,
+				folderId: id,
+				limit: count.required(),
+				offset: count
+			}).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: dueItems

@@ -172,52 +172,54 @@ export const holdsUseCases = [
 	}),
 	defineUseCase({
 		name: 'tryHold',
-		input: Joi.object({
-			name: text.required(),
-			because: text.required(),
-			from: text.required(),
-			mailbox: text,
-			correspondent: text,
-			folder: text,
-			tag: text,
-			folderId: id,
-			since: text,
-			before: text,
-			query: text
-		}).required(),
+		input: () =>
+			Joi.object({
+				name: text.required(),
+				because: text.required(),
+				from: text.required(),
+				mailbox: text,
+				correspondent: text,
+				folder: text,
+				tag: text,
+				folderId: id,
+				since: text,
+				before: text,
+				query: text
+			}).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: tryHold
 	}),
 	defineUseCase({
 		name: 'listedHolds',
-		input: Joi.object({ released: Joi.boolean().required() }).required(),
+		input: () => Joi.object({ released: Joi.boolean().required() }).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: listedHolds
 	}),
 	defineUseCase({
 		name: 'placeHold',
-		input: Joi.object({
-			name: text.required(),
-			because: text.required(),
-			from: text.required(),
-			mailbox: text,
-			correspondent: text,
-			folder: text,
-			tag: text,
-			folderId: id,
-			since: text,
-			before: text,
-			query: text
-		}).required(),
+		input: () =>
+			Joi.object({
+				name: text.required(),
+				because: text.required(),
+				from: text.required(),
+				mailbox: text,
+				correspondent: text,
+				folder: text,
+				tag: text,
+				folderId: id,
+				since: text,
+				before: text,
+				query: text
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: placeHold
 	}),
 	defineUseCase({
 		name: 'liftHold',
-		input: Joi.object({ name: text.required(), because: text.required() }).required(),
+		input: () => Joi.object({ name: text.required(), because: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: liftHold

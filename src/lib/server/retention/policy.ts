@@ -171,12 +171,13 @@ export const policyUseCases = [
 	}),
 	defineUseCase({
 		name: 'setPolicy',
-		input: Joi.object({
-			owner: text,
-			certificateKeeps: Joi.valid('subject', 'hash'),
-			ownLeast: text,
-			ownMost: text
-		}).required(),
+		input: () =>
+			Joi.object({
+				owner: text,
+				certificateKeeps: Joi.valid('subject', 'hash'),
+				ownLeast: text,
+				ownMost: text
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setPolicy

@@ -366,14 +366,14 @@ const retentionWish = Joi.alternatives<RetentionWish>(
 export const retainUseCases = [
 	defineUseCase({
 		name: 'tryRetention',
-		input: retentionWish.required(),
+		input: () => retentionWish.required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: tryRetention
 	}),
 	defineUseCase({
 		name: 'setRetention',
-		input: Joi.object({ wish: retentionWish.required(), because: text }).required(),
+		input: () => Joi.object({ wish: retentionWish.required(), because: text }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setRetention

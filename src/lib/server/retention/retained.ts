@@ -167,7 +167,7 @@ export const retainedUseCases = [
 	}),
 	defineUseCase({
 		name: 'listRetained',
-		input: Joi.object({ mailboxId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: listRetained

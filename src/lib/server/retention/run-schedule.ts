@@ -357,13 +357,14 @@ export const runScheduleUseCases = [
 	}),
 	defineUseCase({
 		name: 'setRetaining',
-		input: Joi.object({
-			mailbox: text.required(),
-			mode: Joi.valid('off', 'ask', 'do'),
-			every: Joi.number(),
-			seen: Joi.number(),
-			workingQuotaBytes: Joi.number().allow(null)
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailbox: text.required(),
+				mode: Joi.valid('off', 'ask', 'do'),
+				every: Joi.number(),
+				seen: Joi.number(),
+				workingQuotaBytes: Joi.number().allow(null)
+			}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setRetaining
@@ -371,7 +372,7 @@ export const runScheduleUseCases = [
 	defineJob(
 		{
 			name: 'runSchedule',
-			input: Joi.object({ mailbox: text, asOf: text, dryRun: Joi.boolean(), always: Joi.boolean() }).required(),
+			input: () => Joi.object({ mailbox: text, asOf: text, dryRun: Joi.boolean(), always: Joi.boolean() }).required(),
 			thread: 'writer',
 			right: 'administrator',
 			run: runSchedule

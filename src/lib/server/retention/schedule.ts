@@ -282,14 +282,14 @@ export async function exportSchedule(context: Context): Promise<string> {
 export const scheduleUseCases = [
 	defineUseCase({
 		name: 'listSchedule',
-		input: Joi.object({ removed: Joi.boolean() }),
+		input: () => Joi.object({ removed: Joi.boolean() }),
 		thread: 'reader',
 		right: 'oversight',
 		run: listSchedule
 	}),
 	defineUseCase({
 		name: 'showSeries',
-		input: Joi.object({ code: text.required() }).required(),
+		input: () => Joi.object({ code: text.required() }).required(),
 		thread: 'reader',
 		right: 'oversight',
 		run: showSeries
@@ -302,53 +302,55 @@ export const scheduleUseCases = [
 	}),
 	defineUseCase({
 		name: 'trySeries',
-		input: Joi.object({
-			fields: Joi.object({
-				code: text,
-				title: text,
-				description: text,
-				trigger: text,
-				period: text,
-				disposition: text,
-				archive_after: text,
-				authority: text,
-				owner: text
-			}).required()
-		}).required(),
+		input: () =>
+			Joi.object({
+				fields: Joi.object({
+					code: text,
+					title: text,
+					description: text,
+					trigger: text,
+					period: text,
+					disposition: text,
+					archive_after: text,
+					authority: text,
+					owner: text
+				}).required()
+			}).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: trySeries
 	}),
 	defineUseCase({
 		name: 'saveSeries',
-		input: Joi.object({
-			fields: Joi.object({
-				code: text,
-				title: text,
-				description: text,
-				trigger: text,
-				period: text,
-				disposition: text,
-				archive_after: text,
-				authority: text,
-				owner: text
+		input: () =>
+			Joi.object({
+				fields: Joi.object({
+					code: text,
+					title: text,
+					description: text,
+					trigger: text,
+					period: text,
+					disposition: text,
+					archive_after: text,
+					authority: text,
+					owner: text
+				}).required(),
+				because: text
 			}).required(),
-			because: text
-		}).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: saveSeries
 	}),
 	defineUseCase({
 		name: 'dropSeries',
-		input: Joi.object({ code: text.required(), because: text.required() }).required(),
+		input: () => Joi.object({ code: text.required(), because: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: dropSeries
 	}),
 	defineUseCase({
 		name: 'importSchedule',
-		input: Joi.object({ csv: text.required(), because: text }).required(),
+		input: () => Joi.object({ csv: text.required(), because: text }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: importSchedule

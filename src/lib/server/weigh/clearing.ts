@@ -60,14 +60,14 @@ async function freedSoFar({ db }: Context, input: { mailboxId?: number | undefin
 export const clearingUseCases = [
 	defineUseCase({
 		name: 'freedSoFar',
-		input: Joi.object({ mailboxId: id }).required(),
+		input: () => Joi.object({ mailboxId: id }).required(),
 		thread: 'reader',
 		right: 'oversight',
 		run: freedSoFar
 	}),
 	defineUseCase({
 		name: 'clearingOverview',
-		input: Joi.object({ mailboxId: id.required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required() }).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: clearingOverview

@@ -298,17 +298,18 @@ export const weighUseCases = [
 	}),
 	defineUseCase({
 		name: 'weighMailbox',
-		input: Joi.object({
-			mailboxId: id.required(),
-			by: Joi.valid('year', 'month', 'organisation', 'address', 'list', 'size', 'attachment')
-		}).required(),
+		input: () =>
+			Joi.object({
+				mailboxId: id.required(),
+				by: Joi.valid('year', 'month', 'organisation', 'address', 'list', 'size', 'attachment')
+			}).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: weighMailbox
 	}),
 	defineUseCase({
 		name: 'mailboxFolders',
-		input: Joi.object({ mailboxId: id.required(), tree: Joi.valid('mailbox', 'archive').required() }).required(),
+		input: () => Joi.object({ mailboxId: id.required(), tree: Joi.valid('mailbox', 'archive').required() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: mailboxFolders
