@@ -87,7 +87,7 @@ async function finding(bench: Bench): Promise<string> {
 	const bare = (text: string) =>
 		rows(
 			context.db,
-			sql`SELECT rowid, rank FROM words WHERE words MATCH ${matchExpression(readQuery(text))} ORDER BY rank LIMIT 25`
+			sql`SELECT rowid, rank FROM words WHERE words MATCH ${matchExpression(readQuery(text)) ?? null} ORDER BY rank LIMIT 25`
 		);
 
 	const server = await serve(context.dataFolder, 4898);

@@ -13,7 +13,7 @@ export async function ordinaryQueries(context: Context, words: readonly string[]
 		const text = dice.chance(0.5) ? pick() : dice.chance(0.6) ? `${pick()} ${pick()}` : `${pick()} or ${pick()}`;
 		const found = await row<{ n: number }>(
 			context.db,
-			sql`SELECT count(*) AS n FROM (SELECT 1 FROM words WHERE words MATCH ${matchExpression(readQuery(text))} LIMIT 10001)`
+			sql`SELECT count(*) AS n FROM (SELECT 1 FROM words WHERE words MATCH ${matchExpression(readQuery(text)) ?? null} LIMIT 10001)`
 		);
 		if (found && found.n > 0 && found.n <= 10_000) queries.push(text);
 	}

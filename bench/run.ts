@@ -257,7 +257,7 @@ async function searching(context: Context, words: readonly string[]): Promise<st
 	const bare = (text: string) =>
 		rows(
 			context.db,
-			sql`SELECT rowid, rank FROM words WHERE words MATCH ${matchExpression(readQuery(text))} ORDER BY rank LIMIT 25`
+			sql`SELECT rowid, rank FROM words WHERE words MATCH ${matchExpression(readQuery(text)) ?? null} ORDER BY rank LIMIT 25`
 		);
 	const ours = (text: string) =>
 		findItems(context.db, { query: readQuery(text), mailboxId: 1, states: ['live', 'archived'] }, 'relevance', 25, 0);

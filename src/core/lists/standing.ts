@@ -2,7 +2,7 @@ import { type CalendarDate, daysAfter, showDate } from '../calendar.ts';
 import type { WayKind } from './ways.ts';
 
 /** How far an attempt to leave a list has come. */
-type AttemptState =
+export type AttemptState =
 	/** Not yet sent. */
 	| 'waiting'
 	/** Being sent: what became of it is not known until it is answered. */

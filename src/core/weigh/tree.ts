@@ -1,3 +1,4 @@
+import type { FolderRole } from './roles.ts';
 /** Messages and their bytes. */
 export interface Weight {
 	messages: number;
@@ -10,7 +11,7 @@ export interface FolderPlace {
 	parentId: number | null;
 	name: string;
 	path: string;
-	role: string | null;
+	role: FolderRole | null;
 }
 
 /** A folder with what lies in it, and with what lies in it and below. */

@@ -5,7 +5,7 @@ import { calendarIn, daysAfter, daysBetween, monthsBefore, readDate, showDate } 
 import { type AdviceFacts, adviceSentence, cutoffFor, suggestions, usualCutoff } from './advice.ts';
 import { sizeBand } from '../testing/size-band.ts';
 import { growthOf } from './growth.ts';
-import { nameKey, roleOf } from './roles.ts';
+import { type FolderRole, nameKey, roleOf } from './roles.ts';
 import { sumTree } from './tree.ts';
 import { readBytes, showBytes, showCount, showShare } from './units.ts';
 
@@ -125,7 +125,7 @@ describe('the calendar', () => {
 });
 
 describe('the folder tree', () => {
-	const folder = (id: number, parentId: number | null, name: string, role: string | null = null) => ({
+	const folder = (id: number, parentId: number | null, name: string, role: FolderRole | null = null) => ({
 		id,
 		parentId,
 		name,

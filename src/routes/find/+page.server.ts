@@ -3,7 +3,7 @@ import type { Actions, PageServerLoad } from './$types';
 import type { Narrowing } from '../../core/search/narrowing.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
-import { narrowingFields, narrowingOf } from '$lib/server/web/narrowing-door.ts';
+import { narrowingFields, narrowingOf } from '$lib/server/web/narrowing-address.ts';
 
 const PAGE = 25;
 const STATES: ('live' | 'archived' | 'binned')[] = ['live', 'archived', 'binned'];

@@ -8,6 +8,5 @@ export const load: PageServerLoad = async ({ locals, url }) => ({
 });
 
 export const actions: Actions = {
-	decide: async ({ locals, request, url }) =>
-		decideOnLots(locals, url.searchParams, await request.formData(), undefined)
+	decide: decideOnLots
 };

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { SheetAsked } from '$lib/server/web/lots-door.ts';
+	import type { SheetAsked } from '$lib/server/web/lots-address.ts';
 	import { GROUPINGS } from '../../../core/lots/lots.ts';
 
 	interface Props {

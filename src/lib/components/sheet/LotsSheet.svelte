@@ -3,7 +3,7 @@
 	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import type { SheetAsked } from '$lib/server/web/lots-door.ts';
+	import type { SheetAsked } from '$lib/server/web/lots-address.ts';
 	import type { SheetRows } from '$lib/server/lots/index.ts';
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
 	import DropRail from '$lib/components/docket/DropRail.svelte';

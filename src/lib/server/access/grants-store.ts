@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, row, rows, sql } from '../database/index.ts';
 import { personKey } from './people-store.ts';
 
 /** Access to mail that was given to a person or a group. */
@@ -52,17 +52,25 @@ export async function addGrant(
 		mayRestore: boolean;
 	}
 ): Promise<number> {
-	return insert(
-		db,
-		sql`INSERT INTO access_grant (person_id, group_id, mailbox_id, folder_id, may_find, may_restore, until, given_at, given_by)
-		 VALUES (${grant.personId}, ${grant.groupId}, ${grant.mailboxId}, ${grant.folderId}, ${Number(grant.mayFind)}, ${Number(grant.mayRestore)}, ${grant.until}, ${grant.givenAt}, ${grant.givenBy})`
+	return idOf(
+		db('access_grant').insert({
+			person_id: grant.personId,
+			group_id: grant.groupId,
+			mailbox_id: grant.mailboxId,
+			folder_id: grant.folderId,
+			may_find: Number(grant.mayFind),
+			may_restore: Number(grant.mayRestore),
+			until: grant.until,
+			given_at: grant.givenAt,
+			given_by: grant.givenBy
+		})
 	);
 }
 
 /** Ends a grant. @returns what it was; undefined where there is none */
 export async function endGrant(db: Db, id: number, at: string): Promise<Grant | undefined> {
 	const found = await row<Grant>(db, sql`${GRANT} AND access_grant.id = ${id}`);
-	if (found) await change(db, sql`UPDATE access_grant SET ended_at = ${at} WHERE id = ${id}`);
+	if (found) await db('access_grant').where({ id }).update({ ended_at: at });
 	return found;
 }
 
@@ -86,17 +94,19 @@ export async function listGroups(db: Db): Promise<Group[]> {
 
 /** The group of that name. */
 export async function findGroup(db: Db, name: string): Promise<{ id: number; name: string } | undefined> {
-	return row(db, sql`SELECT id, name FROM person_group WHERE name_key = ${personKey(name)}`);
+	return db('person_group')
+		.where({ name_key: personKey(name) })
+		.first('id', 'name');
 }
 
 /** Makes a group. @returns its id */
 export async function addGroup(db: Db, name: string): Promise<number> {
-	return insert(db, sql`INSERT INTO person_group (name, name_key) VALUES (${name}, ${personKey(name)})`);
+	return idOf(db('person_group').insert({ name, name_key: personKey(name) }));
 }
 
 /** Puts people in the place of those who were in a group. */
 export async function putMembers(db: Db, groupId: number, personIds: readonly number[]): Promise<void> {
-	await change(db, sql`DELETE FROM group_member WHERE group_id = ${groupId}`);
+	await db('group_member').where({ group_id: groupId }).delete();
 	await change(
 		db,
 		sql`INSERT INTO group_member (group_id, person_id) SELECT ${groupId}, id FROM person WHERE id IN (SELECT value FROM json_each(${JSON.stringify(personIds)}))`
@@ -105,19 +115,19 @@ export async function putMembers(db: Db, groupId: number, personIds: readonly nu
 
 /** Removes a group; what was granted to it ends. */
 export async function removeGroup(db: Db, id: number): Promise<void> {
-	await change(db, sql`DELETE FROM access_grant WHERE group_id = ${id}`);
-	await change(db, sql`DELETE FROM group_member WHERE group_id = ${id}`);
-	await change(db, sql`DELETE FROM person_group WHERE id = ${id}`);
+	await db('access_grant').where({ group_id: id }).delete();
+	await db('group_member').where({ group_id: id }).delete();
+	await db('person_group').where({ id }).delete();
 }
 
 /** Says whose own a mailbox is. @param personId null: nobody's */
 export async function putOwner(db: Db, mailboxId: number, personId: number | null): Promise<void> {
-	await change(db, sql`UPDATE mailbox SET owner_id = ${personId} WHERE id = ${mailboxId}`);
+	await db('mailbox').where({ id: mailboxId }).update({ owner_id: personId });
 }
 
 /** The mailboxes that are a person's own. */
 export async function ownMailboxes(db: Db, personId: number): Promise<{ id: number; name: string }[]> {
-	return rows(db, sql`SELECT id, name FROM mailbox WHERE owner_id = ${personId} ORDER BY name_key`);
+	return db('mailbox').where({ owner_id: personId }).orderBy('name_key').select('id', 'name');
 }
 
 /** The folders below these, and these. */

@@ -2,7 +2,7 @@ import type { Role } from '../../../core/access/roles.ts';
 import type { Failures } from '../../../core/access/throttle.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { change, type Db, insert, insertRows, raw, row, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, insertRows, raw, row, rows, sql } from '../database/index.ts';
 
 /** Somebody who may sign in, or did. */
 export interface Person {
@@ -21,24 +21,33 @@ export interface Person {
 	endedAt: string | null;
 }
 
-const PERSON = sql`person.id, person.name, person.address, person.role, person.password, person.code_secret AS codeSecret,
-	person.code_step AS codeStep, person.ended_at AS endedAt`;
+const PERSON = {
+	id: 'id',
+	name: 'name',
+	address: 'address',
+	role: 'role',
+	password: 'password',
+	codeSecret: 'code_secret',
+	codeStep: 'code_step',
+	endedAt: 'ended_at'
+} as const;
 
 /** How names and addresses are compared. */
 export const personKey = nameKey;
 
 /** The person with that id. */
 export async function getPerson(db: Db, id: number): Promise<Person | undefined> {
-	return row<Person>(db, sql`SELECT ${PERSON} FROM person WHERE id = ${id}`);
+	return db('person').where({ id }).first(PERSON);
 }
 
 /** The person of that name or address. */
 export async function findPerson(db: Db, nameOrAddress: string): Promise<Person | undefined> {
 	const key = personKey(nameOrAddress);
-	return row<Person>(
-		db,
-		sql`SELECT ${PERSON} FROM person WHERE address_key = ${key} OR name_key = ${key} ORDER BY address_key = ${key} DESC`
-	);
+	return db('person')
+		.where({ address_key: key })
+		.orWhere({ name_key: key })
+		.orderByRaw('address_key = ? DESC', key)
+		.first(PERSON);
 }
 
 /** Whether there are people at all: else the first start has not been gone through. */
@@ -85,7 +94,7 @@ export async function listPersons(db: Db): Promise<PersonRow[]> {
 
 /** The addresses of all who come in. */
 export async function addressesOfPeople(db: Db): Promise<string[]> {
-	return (await rows<{ address: string }>(db, sql`SELECT address FROM person`)).map(({ address }) => address);
+	return (await db('person').select('address')).map(({ address }) => address);
 }
 
 /** Adds a person; name and address have to be new. @returns the id */
@@ -93,9 +102,15 @@ export async function addPerson(
 	db: Db,
 	person: Pick<Person, 'name' | 'address' | 'role'> & { madeAt: string }
 ): Promise<number> {
-	return insert(
-		db,
-		sql`INSERT INTO person (name, name_key, address, address_key, role, made_at) VALUES (${person.name}, ${personKey(person.name)}, ${person.address}, ${personKey(person.address)}, ${person.role}, ${person.madeAt})`
+	return idOf(
+		db('person').insert({
+			name: person.name,
+			name_key: personKey(person.name),
+			address: person.address,
+			address_key: personKey(person.address),
+			role: person.role,
+			made_at: person.madeAt
+		})
 	);
 }
 
@@ -127,7 +142,7 @@ export async function countAdministrators(db: Db): Promise<number> {
 
 /** Puts new recovery codes in the place of the old ones. */
 export async function putRecoveryCodes(db: Db, personId: number, hashes: readonly Buffer[]): Promise<void> {
-	await change(db, sql`DELETE FROM recovery_code WHERE person_id = ${personId}`);
+	await db('recovery_code').where({ person_id: personId }).delete();
 	await insertRows(
 		db,
 		`INSERT INTO recovery_code (person_id, hash)`,
@@ -144,7 +159,7 @@ export async function countRecoveryCodes(db: Db, personId: number): Promise<numb
 
 /** Uses up a recovery code. @returns whether it was one */
 export async function useRecoveryCode(db: Db, personId: number, hash: Buffer): Promise<boolean> {
-	return (await change(db, sql`DELETE FROM recovery_code WHERE person_id = ${personId} AND hash = ${hash}`)) > 0;
+	return (await db('recovery_code').where({ person_id: personId, hash }).delete()) > 0;
 }
 
 /** Makes a link by which somebody comes in once. Earlier ones for the same person do not open any more. */
@@ -153,10 +168,7 @@ export async function putEntryLink(
 	link: { hash: Buffer; personId: number | null; expiresAt: Instant }
 ): Promise<void> {
 	await change(db, sql`DELETE FROM entry_link WHERE person_id IS ${link.personId}`);
-	await insert(
-		db,
-		sql`INSERT INTO entry_link (hash, person_id, expires_at) VALUES (${link.hash}, ${link.personId}, ${link.expiresAt})`
-	);
+	await idOf(db('entry_link').insert({ hash: link.hash, person_id: link.personId, expires_at: link.expiresAt }));
 }
 
 /** Whom a link is for; undefined where it does not open. */
@@ -165,33 +177,32 @@ export async function findEntryLink(
 	hash: Buffer,
 	now: Instant
 ): Promise<{ personId: number | null } | undefined> {
-	return row(db, sql`SELECT person_id AS personId FROM entry_link WHERE hash = ${hash} AND expires_at > ${now}`);
+	return db('entry_link').where({ hash }).where('expires_at', '>', now).first({ personId: 'person_id' });
 }
 
 /** A link was used. */
 export async function removeEntryLink(db: Db, hash: Buffer): Promise<void> {
-	await change(db, sql`DELETE FROM entry_link WHERE hash = ${hash}`);
+	await db('entry_link').where({ hash }).delete();
 }
 
 /** What went wrong lately under a key. */
 export async function failuresOf(db: Db, key: string): Promise<Failures | undefined> {
-	return row<Failures>(db, sql`SELECT failures, last_at AS lastAt FROM failed_attempt WHERE key = ${key}`);
+	return db('failed_attempt').where({ key }).first('failures', { lastAt: 'last_at' });
 }
 
 /** Forgets failures that are so old that they count no more. */
 export async function forgetFailuresBefore(db: Db, at: Instant): Promise<void> {
-	await change(db, sql`DELETE FROM failed_attempt WHERE last_at < ${at}`);
+	await db('failed_attempt').where('last_at', '<', at).delete();
 }
 
 /** Notes failures; undefined forgets them. */
 export async function putFailures(db: Db, key: string, failures: Failures | undefined): Promise<void> {
 	if (!failures) {
-		await change(db, sql`DELETE FROM failed_attempt WHERE key = ${key}`);
+		await db('failed_attempt').where({ key }).delete();
 		return;
 	}
-	await change(
-		db,
-		sql`INSERT INTO failed_attempt (key, failures, last_at) VALUES (${key}, ${failures.failures}, ${failures.lastAt})
-		 ON CONFLICT (key) DO UPDATE SET failures = excluded.failures, last_at = excluded.last_at`
-	);
+	await db('failed_attempt')
+		.insert({ key, failures: failures.failures, last_at: failures.lastAt })
+		.onConflict(['key'])
+		.merge(['failures', 'last_at']);
 }

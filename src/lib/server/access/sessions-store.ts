@@ -1,6 +1,6 @@
 import type { Role } from '../../../core/access/roles.ts';
 import type { Instant } from '../../../core/message/date.ts';
-import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, row, rows, sql } from '../database/index.ts';
 
 /** How far somebody has come in: a code is wanted, one has to be set up, or all is open. */
 export type Stage = 'code' | 'code-wanted' | 'whole';
@@ -21,9 +21,15 @@ const SESSION = sql`session.id, session.person_id AS personId, session.stage, se
 
 /** Begins a session. @returns the id */
 export async function addSession(db: Db, session: Omit<Session, 'id' | 'seenAt'> & { hash: Buffer }): Promise<number> {
-	return insert(
-		db,
-		sql`INSERT INTO session (hash, person_id, stage, began_at, seen_at, device) VALUES (${session.hash}, ${session.personId}, ${session.stage}, ${session.beganAt}, ${session.beganAt}, ${session.device})`
+	return idOf(
+		db('session').insert({
+			hash: session.hash,
+			person_id: session.personId,
+			stage: session.stage,
+			began_at: session.beganAt,
+			seen_at: session.beganAt,
+			device: session.device
+		})
 	);
 }
 
@@ -43,17 +49,17 @@ export async function sessionsOf(db: Db, personId: number): Promise<Session[]> {
 
 /** Notes that a session is used. */
 export async function touchSession(db: Db, id: number, seenAt: Instant): Promise<void> {
-	await change(db, sql`UPDATE session SET seen_at = ${seenAt} WHERE id = ${id}`);
+	await db('session').where({ id }).update({ seen_at: seenAt });
 }
 
 /** Ends a session of a person. @returns whether there was one */
 export async function removeSession(db: Db, personId: number, id: number): Promise<boolean> {
-	return (await change(db, sql`DELETE FROM session WHERE id = ${id} AND person_id = ${personId}`)) > 0;
+	return (await db('session').where({ id, person_id: personId }).delete()) > 0;
 }
 
 /** Ends the sessions of a person. @param except one that goes on */
 export async function removeSessions(db: Db, personId: number, except = 0): Promise<number> {
-	return change(db, sql`DELETE FROM session WHERE person_id = ${personId} AND id <> ${except}`);
+	return db('session').where({ person_id: personId }).whereNot('id', except).delete();
 }
 
 /** Ends the sessions of administrators who use no one-time codes. */
@@ -66,11 +72,11 @@ export async function endVisitsWithoutCodes(db: Db): Promise<void> {
 
 /** Ends every session, and every link by which somebody would come in: they are those of another time. */
 export async function endAllVisits(db: Db): Promise<void> {
-	await change(db, sql`DELETE FROM session`);
-	await change(db, sql`DELETE FROM entry_link`);
+	await db('session').delete();
+	await db('entry_link').delete();
 }
 
 /** Sweeps away sessions that nobody can use any more. */
 export async function removeSessionsUnseenSince(db: Db, seenAt: Instant): Promise<void> {
-	await change(db, sql`DELETE FROM session WHERE seen_at < ${seenAt}`);
+	await db('session').where('seen_at', '<', seenAt).delete();
 }

@@ -31,7 +31,7 @@ export interface Forward {
 
 /** The last line of the ledger. */
 export async function ledgerMark(db: Db): Promise<LedgerMark | undefined> {
-	return row<LedgerMark>(db, sql`SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`);
+	return db('ledger').orderBy('number', 'desc').first('number', 'hash');
 }
 
 /** Whether these data are a later state of those that ended with a line. */
@@ -46,7 +46,7 @@ export async function readForward(db: Db): Promise<Forward> {
 		access[table] = await rows<Values>(db, sql`SELECT ${raw(ACCESS[table])} FROM ${raw(table)}`);
 	const holds: Forward['holds'] = [];
 	for (const { id, name, because, from, scope, placedOn, placedBy } of await listHolds(db, { released: false })) {
-		const items = await rows<{ id: number }>(db, sql`SELECT item_id AS id FROM hold_item WHERE hold_id = ${id}`);
+		const items = await db('hold_item').where({ hold_id: id }).select({ id: 'item_id' });
 		holds.push({
 			hold: { name, because, from, scope, placedOn, placedBy },
 			items: items.map((item) => item.id)
@@ -54,7 +54,7 @@ export async function readForward(db: Db): Promise<Forward> {
 	}
 	return {
 		access,
-		owners: await rows(db, sql`SELECT id, owner_id AS ownerId FROM mailbox`),
+		owners: await db('mailbox').select('id', { ownerId: 'owner_id' }),
 		holds
 	};
 }

@@ -54,7 +54,7 @@ export const decisionOptions = Joi.object({
 	tag: text,
 	until: text,
 	because: text,
-	keepNewest: Joi.number(),
+	keepNewest: Joi.number().integer().min(1).max(1_000_000),
 	only: protection,
 	class: recordClass.allow(null),
 	series: text,

@@ -2,6 +2,7 @@ import { existsSync, mkdirSync } from 'node:fs';
 import path from 'node:path';
 import knexFactory, { type Knex } from 'knex';
 import type BetterSqlite3 from 'better-sqlite3';
+import type {} from './tables.ts';
 import { migrationSource } from './migrations/index.ts';
 import { addFunctions } from './functions.ts';
 

@@ -1,7 +1,13 @@
 import { setImmediate } from 'node:timers/promises';
 import type BetterSqlite3 from 'better-sqlite3';
+import type { Knex } from 'knex';
 import { type Db, inTransaction } from './open.ts';
 import type { Sql } from './sql.ts';
+
+/** A condition as the builder takes it: `db('item').where(asRaw(db, condition))`. */
+export function asRaw(db: Db, condition: Sql): Knex.Raw {
+	return db.raw(condition.sql, condition.values as never);
+}
 
 /** Runs a query and returns its rows. */
 export async function rows<T>(db: Db, query: Sql): Promise<T[]> {
@@ -20,12 +26,10 @@ export async function change(db: Db, statement: Sql): Promise<number> {
 	return Array.isArray(result) ? result.length : (result.changes ?? 0);
 }
 
-/** Inserts a row and returns its id. */
-export async function insert(db: Db, statement: Sql): Promise<number> {
-	const result = (await db.raw(statement.sql, statement.values as never)) as unknown as {
-		lastInsertRowid: number | bigint;
-	};
-	return Number(result.lastInsertRowid);
+/** Waits for the builder's insertion of one row, and returns its id. */
+export async function idOf(insertion: PromiseLike<number[]>): Promise<number> {
+	const [id] = await insertion;
+	return Number(id);
 }
 
 /** `(?, ?), (?, ?)`: placeholders for so many rows of so many values. */

@@ -1,14 +1,23 @@
 import { readFileSync } from 'node:fs';
+import { format, resolveConfig } from 'prettier';
 import { describe, expect, it } from 'vitest';
 import { openOffice } from '../testing/office.ts';
 import { schemaText } from '../testing/schema-text.ts';
+import { tableTypes } from '../testing/table-types.ts';
 
+const TABLES = new URL('tables.ts', import.meta.url).pathname;
 const docs = (name: string) => new URL(`../../../../docs/${name}`, import.meta.url).pathname;
 
 describe('the schema in the docs', () => {
 	it('is that of a real data file', async () => {
 		const { db } = await openOffice();
 		await expect(await schemaText(db)).toMatchFileSnapshot(docs('schema.sql'));
+	});
+
+	it('is that of the typed tables', async () => {
+		const { db } = await openOffice();
+		const written = await format(await tableTypes(db), { ...(await resolveConfig(TABLES)), parser: 'typescript' });
+		await expect(written).toMatchFileSnapshot(TABLES);
 	});
 
 	it('is drawn with tables and columns that are there', async () => {

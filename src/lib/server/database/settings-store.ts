@@ -1,6 +1,4 @@
 import type { Db } from './open.ts';
-import { change, row } from './rows.ts';
-import { sql } from './sql.ts';
 
 /** What is set for the office as a whole. */
 export type Setting =
@@ -34,13 +32,10 @@ export type Setting =
 
 /** The value of a setting, undefined where it was never set. */
 export async function getSetting(db: Db, key: Setting): Promise<string | undefined> {
-	return (await row<{ value: string }>(db, sql`SELECT value FROM setting WHERE key = ${key}`))?.value;
+	return (await db('setting').where({ key }).first('value'))?.value;
 }
 
 /** Sets a setting. */
 export async function putSetting(db: Db, key: Setting, value: string): Promise<void> {
-	await change(
-		db,
-		sql`INSERT INTO setting (key, value) VALUES (${key}, ${value}) ON CONFLICT (key) DO UPDATE SET value = excluded.value`
-	);
+	await db('setting').insert({ key, value }).onConflict(['key']).merge(['value']);
 }

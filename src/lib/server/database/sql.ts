@@ -1,10 +1,13 @@
 import sqlTag, { empty, join, raw, type Sql } from 'sql-template-tag';
 
+/** What may stand as a value in a statement: what SQLite stores, or a fragment. */
+type Value = string | number | bigint | Uint8Array | null | Sql;
+
 /**
  * SQL that composes: values become bindings where they stand, and fragments nest. No value is ever put into the text of a
  * statement, and nobody counts question marks.
  */
-export const sql = sqlTag;
+export const sql: (strings: readonly string[], ...values: Value[]) => Sql = sqlTag;
 export { empty, join, raw, type Sql };
 
 /** What is true of an item, as SQL. */

@@ -142,10 +142,7 @@ export async function countLeftSince(db: Db, { lines }: Docket): Promise<number>
 /** Notes how far a docket has come, and what a line has really done. */
 export async function putProgress(db: Db, direction: Direction, batch: Batch, done: Changed): Promise<void> {
 	const { line, last, docketId } = batch;
-	await change(
-		db,
-		sql`UPDATE docket SET progress_position = ${line.position}, progress_item_id = ${last} WHERE id = ${docketId}`
-	);
+	await db('docket').where({ id: docketId }).update({ progress_position: line.position, progress_item_id: last });
 	const { messages, bytes } = done.once;
 	if (direction === 'take-back') {
 		await change(

@@ -1,4 +1,4 @@
-import { change, type Db, empty, insert, row, rows, sql } from '../database/index.ts';
+import { type Db, idOf, row, rows, sql } from '../database/index.ts';
 
 /** Begins the certificate of a docket, or goes on with it. @returns its number */
 export async function ensureCertificate(
@@ -11,12 +11,19 @@ export async function ensureCertificate(
 		decidedBy
 	}: { docketId: number; mailbox: string; at: string; who: string; decidedBy: string }
 ): Promise<number> {
-	const known = await row<{ id: number }>(db, sql`SELECT id FROM certificate WHERE docket_id = ${docketId}`);
+	const known = await db('certificate').where({ docket_id: docketId }).first('id');
 	return (
 		known?.id ??
-		insert(
-			db,
-			sql`INSERT INTO certificate (docket_id, mailbox, made_at, made_by, decided_by, messages, bytes) VALUES (${docketId}, ${mailbox}, ${at}, ${who}, ${decidedBy}, 0, 0)`
+		idOf(
+			db('certificate').insert({
+				docket_id: docketId,
+				mailbox,
+				made_at: at,
+				made_by: who,
+				decided_by: decidedBy,
+				messages: 0,
+				bytes: 0
+			})
 		)
 	);
 }
@@ -36,19 +43,30 @@ export interface Certificate {
 	sha256: string | null;
 }
 
-const COLUMNS = sql`id, docket_id AS docketId, mailbox, made_at AS madeAt, made_by AS madeBy, decided_by AS decidedBy, messages, bytes, sha256`;
+const COLUMNS = {
+	id: 'id',
+	docketId: 'docket_id',
+	mailbox: 'mailbox',
+	madeAt: 'made_at',
+	madeBy: 'made_by',
+	decidedBy: 'decided_by',
+	messages: 'messages',
+	bytes: 'bytes',
+	sha256: 'sha256'
+} as const;
 
 /** Certificates of a mailbox by its name, or all, the newest first. */
 export async function listCertificates(db: Db, mailbox: string | undefined, limit: number): Promise<Certificate[]> {
-	return rows<Certificate>(
-		db,
-		sql`SELECT ${COLUMNS} FROM certificate ${mailbox === undefined ? empty : sql`WHERE mailbox = ${mailbox}`} ORDER BY id DESC LIMIT ${limit}`
-	);
+	return db('certificate')
+		.where(mailbox === undefined ? {} : { mailbox })
+		.orderBy('id', 'desc')
+		.limit(limit)
+		.select(COLUMNS);
 }
 
 /** Notes the hash of a certificate that is closed. */
 export async function putCertificateHash(db: Db, id: number, sha256: string): Promise<void> {
-	await change(db, sql`UPDATE certificate SET sha256 = ${sha256} WHERE id = ${id}`);
+	await db('certificate').where({ id }).update({ sha256 });
 }
 
 /** The certificate with that number, or that of a docket. */
@@ -56,10 +74,9 @@ export async function getCertificate(
 	db: Db,
 	by: { id: number } | { docketId: number }
 ): Promise<Certificate | undefined> {
-	return row<Certificate>(
-		db,
-		sql`SELECT ${COLUMNS} FROM certificate WHERE ${'id' in by ? sql`id = ${by.id}` : sql`docket_id = ${by.docketId}`}`
-	);
+	return db('certificate')
+		.where('id' in by ? { id: by.id } : { docket_id: by.docketId })
+		.first(COLUMNS);
 }
 
 /** What was destroyed under a certificate, message by message. */

@@ -3,7 +3,7 @@ import type { Layout } from '../../../core/archive/layout.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { all, change, type Db, inList, insert, putSetting, row, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, putSetting, row, sql } from '../database/index.ts';
 import type { Decided, LineSums, Scope } from './scope.ts';
 
 export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';
@@ -60,35 +60,58 @@ interface DocketRow extends Omit<Docket, 'lines' | 'layout' | 'changedBy'> {
 	divide: Layout['divide'];
 }
 
-const COLUMNS = sql`id, mailbox_id AS mailboxId, name, state, drafted_at AS draftedAt, drafted_by AS draftedBy,
-	carried_out_at AS carriedOutAt, carried_out_by AS carriedOutBy, taken_back_at AS takenBackAt, messages, bytes,
-	taken_back_messages AS takenBackMessages, progress_position AS progressPosition, progress_item_id AS progressItemId,
-	archive_paths AS paths, archive_divide AS divide, approved_at AS approvedAt, approved_by AS approvedBy,
-	drafted_by_id AS draftedById, carried_out_by_id AS carriedOutById, approved_by_id AS approvedById`;
+const COLUMNS = {
+	id: 'id',
+	mailboxId: 'mailbox_id',
+	name: 'name',
+	state: 'state',
+	draftedAt: 'drafted_at',
+	draftedBy: 'drafted_by',
+	carriedOutAt: 'carried_out_at',
+	carriedOutBy: 'carried_out_by',
+	takenBackAt: 'taken_back_at',
+	messages: 'messages',
+	bytes: 'bytes',
+	takenBackMessages: 'taken_back_messages',
+	progressPosition: 'progress_position',
+	progressItemId: 'progress_item_id',
+	paths: 'archive_paths',
+	divide: 'archive_divide',
+	approvedAt: 'approved_at',
+	approvedBy: 'approved_by',
+	draftedById: 'drafted_by_id',
+	carriedOutById: 'carried_out_by_id',
+	approvedById: 'approved_by_id'
+} as const;
 
-/* The number of the docket goes along on a line, and is nothing to its users. */
-interface LineRow extends Omit<DocketLine, 'scope' | 'left' | 'options' | 'conflicts' | 'oldest' | 'newest'> {
-	docketId: number;
-	scope: string;
-	options: string;
-	conflicts: string;
-	oldest: string | null;
-	newest: string | null;
-	left: string;
-}
+const LINE_COLUMNS = {
+	docketId: 'docket_id',
+	id: 'id',
+	position: 'position',
+	decision: 'decision',
+	options: 'options',
+	scope: 'scope',
+	messages: 'messages',
+	bytes: 'bytes',
+	folders: 'folders',
+	oldest: 'oldest',
+	newest: 'newest',
+	left: 'left',
+	conflicts: 'conflicts',
+	elsewhere: 'elsewhere',
+	doneMessages: 'done_messages',
+	doneBytes: 'done_bytes'
+} as const;
 
 async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
-	const ids = inList(dockets.map(({ id }) => id));
-	const lines = await rows<LineRow>(
-		db,
-		sql`SELECT docket_id AS docketId, id, position, decision, options, scope, messages, bytes, folders, oldest, newest, "left",
-			conflicts, elsewhere, done_messages AS doneMessages, done_bytes AS doneBytes
-		 FROM docket_line WHERE docket_id IN ${ids} ORDER BY docket_id, position`
-	);
-	const changers = await rows<By & { docketId: number }>(
-		db,
-		sql`SELECT docket_id AS docketId, person_id AS personId, name FROM docket_changer WHERE docket_id IN ${ids}`
-	);
+	const ids = dockets.map(({ id }) => id);
+	const lines = await db('docket_line')
+		.whereIn('docket_id', ids)
+		.orderBy(['docket_id', 'position'])
+		.select(LINE_COLUMNS);
+	const changers = await db('docket_changer')
+		.whereIn('docket_id', ids)
+		.select({ docketId: 'docket_id', personId: 'person_id', name: 'name' });
 	return dockets.map(({ paths, divide, ...docket }) => ({
 		...docket,
 		changedBy: changers.flatMap(({ docketId, ...by }) => (docketId === docket.id ? [by] : [])),
@@ -109,7 +132,7 @@ async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
 
 /** The docket with that number. */
 export async function getDocket(db: Db, id: number): Promise<Docket | undefined> {
-	return (await withLines(db, await rows<DocketRow>(db, sql`SELECT ${COLUMNS} FROM docket WHERE id = ${id}`)))[0];
+	return (await withLines(db, await db('docket').where({ id }).select(COLUMNS)))[0];
 }
 
 /** When the item that lies in the archive was put there; undefined where no docket knows. */
@@ -125,10 +148,7 @@ export async function archivingOf(db: Db, itemId: number): Promise<string | unde
 
 /** The states of some dockets, by their numbers. */
 export async function docketStates(db: Db, ids: readonly number[]): Promise<Map<number, DocketState>> {
-	const found = await rows<{ id: number; state: DocketState }>(
-		db,
-		sql`SELECT id, state FROM docket WHERE id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`
-	);
+	const found = await db('docket').whereIn('id', ids).select('id', 'state');
 	return new Map(found.map(({ id, state }) => [id, state]));
 }
 
@@ -137,16 +157,10 @@ export async function listDockets(
 	db: Db,
 	{ mailboxId, states, limit }: { mailboxId?: number; states: readonly DocketState[]; limit: number }
 ): Promise<Docket[]> {
-	const conditions = [
-		sql`state IN ${inList(states)}`,
-		...(mailboxId === undefined ? [] : [sql`mailbox_id = ${mailboxId}`])
-	];
+	const ofMailbox = mailboxId === undefined ? {} : { mailbox_id: mailboxId };
 	return withLines(
 		db,
-		await rows<DocketRow>(
-			db,
-			sql`SELECT ${COLUMNS} FROM docket WHERE ${all(conditions)} ORDER BY id DESC LIMIT ${limit}`
-		)
+		await db('docket').whereIn('state', states).where(ofMailbox).orderBy('id', 'desc').limit(limit).select(COLUMNS)
 	);
 }
 
@@ -193,17 +207,26 @@ export async function addDocket(
 	draft: { mailboxId: number; at: Date; by: By; layout: Layout; name?: string; byItself?: boolean }
 ): Promise<number> {
 	const { mailboxId, at, by, layout, name = '', byItself = false } = draft;
-	return insert(
-		db,
-		sql`INSERT INTO docket (mailbox_id, name, state, drafted_at, drafted_by, drafted_by_id, messages, bytes, archive_paths, archive_divide,
-			by_itself)
-		 VALUES (${mailboxId}, ${name}, 'drafted', ${at.toISOString()}, ${by.name}, ${by.personId}, 0, 0, ${layout.paths}, ${layout.divide}, ${byItself ? name : ''})`
+	return idOf(
+		db('docket').insert({
+			mailbox_id: mailboxId,
+			name,
+			state: 'drafted',
+			drafted_at: at.toISOString(),
+			drafted_by: by.name,
+			drafted_by_id: by.personId,
+			messages: 0,
+			bytes: 0,
+			archive_paths: layout.paths,
+			archive_divide: layout.divide,
+			by_itself: byItself ? name : ''
+		})
 	);
 }
 
 /** Puts a line behind the others of a draft. */
 export async function addDocketLine(db: Db, docketId: number, { decision, options, scope }: Decided): Promise<void> {
-	await insert(
+	await change(
 		db,
 		sql`INSERT INTO docket_line (docket_id, position, decision, options, scope, messages, bytes, folders, "left")
 		 SELECT ${docketId}, ifnull(max(position), 0) + 1, ${decision}, ${JSON.stringify(options)}, ${JSON.stringify(scope)}, 0, 0, 0, '[]' FROM docket_line WHERE docket_id = ${docketId}`
@@ -214,17 +237,21 @@ export async function addDocketLine(db: Db, docketId: number, { decision, option
 /** Takes a line off a draft. @returns whether it was there */
 export async function dropDocketLine(db: Db, docketId: number, lineId: number): Promise<boolean> {
 	await putApproval(db, docketId, undefined);
-	return (await change(db, sql`DELETE FROM docket_line WHERE docket_id = ${docketId} AND id = ${lineId}`)) > 0;
+	return (await db('docket_line').where({ docket_id: docketId, id: lineId }).delete()) > 0;
 }
 
 /** Has a line of a draft mean other items than before. */
 export async function putLineScope(db: Db, lineId: number, scope: Scope): Promise<void> {
-	await change(db, sql`UPDATE docket_line SET scope = ${JSON.stringify(scope)} WHERE id = ${lineId}`);
+	await db('docket_line')
+		.where({ id: lineId })
+		.update({ scope: JSON.stringify(scope) });
 }
 
 /** Notes on a line what it needs for carrying out. */
 export async function putLineOptions(db: Db, lineId: number, options: DocketLine['options']): Promise<void> {
-	await change(db, sql`UPDATE docket_line SET options = ${JSON.stringify(options)} WHERE id = ${lineId}`);
+	await db('docket_line')
+		.where({ id: lineId })
+		.update({ options: JSON.stringify(options) });
 }
 
 /** Puts new counts on a line of a draft. */
@@ -234,29 +261,31 @@ export async function putLineSums(
 	{ messages, bytes, folders, oldest, newest, left, elsewhere }: LineSums,
 	conflicts: readonly Conflict[]
 ): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE docket_line SET messages = ${messages}, bytes = ${bytes}, folders = ${folders}, oldest = ${oldest ?? null}, newest = ${newest ?? null}, "left" = ${JSON.stringify(left)}, elsewhere = ${elsewhere}, conflicts = ${JSON.stringify(conflicts)}
-		 WHERE id = ${lineId}`
-	);
+	await db('docket_line')
+		.where({ id: lineId })
+		.update({
+			messages,
+			bytes,
+			folders,
+			oldest: oldest ?? null,
+			newest: newest ?? null,
+			left: JSON.stringify(left),
+			elsewhere,
+			conflicts: JSON.stringify(conflicts)
+		});
 }
 
 /** Notes that somebody has changed a draft. */
 export async function putChanger(db: Db, docketId: number, { personId, name }: By): Promise<void> {
-	await change(
-		db,
-		sql`INSERT OR IGNORE INTO docket_changer (docket_id, person_id, name) VALUES (${docketId}, ${personId}, ${name})`
-	);
+	await db('docket_changer').insert({ docket_id: docketId, person_id: personId, name }).onConflict().ignore();
 }
 
 /** Notes that the destruction in a docket is approved; undefined: not any more. */
 export async function putApproval(db: Db, docketId: number, given: { at: Date; by: By } | undefined): Promise<void> {
 	const { name = null, personId = null } = given?.by ?? {};
-	await change(
-		db,
-		sql`UPDATE docket SET approved_at = ${given?.at.toISOString() ?? null}, approved_by = ${name}, approved_by_id = ${personId}
-		 WHERE id = ${docketId}`
-	);
+	await db('docket')
+		.where({ id: docketId })
+		.update({ approved_at: given?.at.toISOString() ?? null, approved_by: name, approved_by_id: personId });
 }
 
 /** Puts its sums on a draft; what means something else by now is not what was approved. */
@@ -265,17 +294,17 @@ export async function putDocketSums(db: Db, docketId: number, { messages, bytes 
 		db,
 		sql`UPDATE docket SET approved_at = NULL, approved_by = NULL, approved_by_id = NULL WHERE id = ${docketId} AND (messages, bytes) <> (${messages}, ${bytes})`
 	);
-	await change(db, sql`UPDATE docket SET messages = ${messages}, bytes = ${bytes} WHERE id = ${docketId}`);
+	await db('docket').where({ id: docketId }).update({ messages, bytes });
 }
 
 /** Gives a docket a name. */
 export async function putDocketName(db: Db, id: number, name: string): Promise<void> {
-	await change(db, sql`UPDATE docket SET name = ${name} WHERE id = ${id}`);
+	await db('docket').where({ id }).update({ name });
 }
 
 /** Files a draft's archived items otherwise than the mailbox is set. */
 export async function putDocketLayout(db: Db, id: number, { paths, divide }: Layout): Promise<void> {
-	await change(db, sql`UPDATE docket SET archive_paths = ${paths}, archive_divide = ${divide} WHERE id = ${id}`);
+	await db('docket').where({ id }).update({ archive_paths: paths, archive_divide: divide });
 }
 
 /** Changes the state of a docket, with what belongs to the new state. */
@@ -286,7 +315,7 @@ export async function putDocketState(
 	done?: { at: Date; by: By }
 ): Promise<void> {
 	if (!done) {
-		await change(db, sql`UPDATE docket SET state = ${state} WHERE id = ${id}`);
+		await db('docket').where({ id }).update({ state });
 		return;
 	}
 	const at = done.at.toISOString();

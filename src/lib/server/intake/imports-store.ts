@@ -1,4 +1,4 @@
-import { change, type Db, insert, insertRows, row, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** What an import has counted: read = added + already + unreadable (invariant 14). */
 export interface ImportCounts {
@@ -36,9 +36,17 @@ export interface ImportPosition {
 
 /** Notes that an import begins. */
 export async function addImport(db: Db, key: ImportKey, source: string, at: Date): Promise<number> {
-	return insert(
-		db,
-		sql`INSERT INTO import (mailbox_id, path, folder, fingerprint, source, process, state, began_at) VALUES (${key.mailboxId}, ${key.path}, ${key.folder}, ${key.fingerprint}, ${source}, ${process.pid}, 'running', ${at.toISOString()})`
+	return idOf(
+		db('import').insert({
+			mailbox_id: key.mailboxId,
+			path: key.path,
+			folder: key.folder,
+			fingerprint: key.fingerprint,
+			source,
+			process: process.pid,
+			state: 'running',
+			began_at: at.toISOString()
+		})
 	);
 }
 
@@ -57,17 +65,13 @@ export async function takeUnfinishedImport(
 	db: Db,
 	key: ImportKey
 ): Promise<{ id: number; position: ImportPosition } | undefined> {
-	const found = await row<{ id: number; state: string; process: number; file: number; offset: number }>(
-		db,
-		sql`SELECT id, state, process, next_file AS file, next_offset AS offset FROM import
-		 WHERE mailbox_id = ${key.mailboxId} AND path = ${key.path} AND folder = ${key.folder} AND fingerprint = ${key.fingerprint} ORDER BY id DESC LIMIT 1`
-	);
+	const found = await db('import')
+		.where({ mailbox_id: key.mailboxId, path: key.path, folder: key.folder, fingerprint: key.fingerprint })
+		.orderBy('id', 'desc')
+		.first('id', 'state', 'process', { file: 'next_file', offset: 'next_offset' });
 	if (!found || found.state === 'done') return undefined;
 	if (found.state === 'running' && found.process !== process.pid && isRunning(found.process)) return undefined;
-	await change(
-		db,
-		sql`UPDATE import SET state = 'running', process = ${process.pid}, ended_at = NULL WHERE id = ${found.id}`
-	);
+	await db('import').where({ id: found.id }).update({ state: 'running', process: process.pid, ended_at: null });
 	return { id: found.id, position: { file: found.file, offset: found.offset } };
 }
 
@@ -82,15 +86,12 @@ export async function addImportCounts(db: Db, id: number, counts: ImportCounts, 
 
 /** Notes how an import ended. */
 export async function endImport(db: Db, id: number, state: 'done' | 'stopped', at: Date): Promise<void> {
-	await change(db, sql`UPDATE import SET state = ${state}, ended_at = ${at.toISOString()} WHERE id = ${id}`);
+	await db('import').where({ id }).update({ state, ended_at: at.toISOString() });
 }
 
 /** The counts of an import. */
 export async function getImportCounts(db: Db, id: number): Promise<ImportCounts> {
-	const found = await row<ImportCounts>(
-		db,
-		sql`SELECT "read", added, already, unreadable, bytes FROM import WHERE id = ${id}`
-	);
+	const found = await db('import').where({ id }).first('read', 'added', 'already', 'unreadable', 'bytes');
 	return found ?? { read: 0, added: 0, already: 0, unreadable: 0, bytes: 0 };
 }
 
@@ -141,10 +142,7 @@ export async function listOddities(
 
 /** The content of an oddity; undefined where there is no such oddity. */
 export async function oddityContent(db: Db, id: number): Promise<{ contentId: number; place: string } | undefined> {
-	return row(
-		db,
-		sql`SELECT content_id AS contentId, place FROM import_oddity WHERE id = ${id} AND content_id IS NOT NULL`
-	);
+	return db('import_oddity').where({ id }).whereNotNull('content_id').first('place', { contentId: 'content_id' });
 }
 
 /** How many contents an import has listed as odd. */

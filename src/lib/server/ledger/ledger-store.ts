@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { type Action, BEGINNING, detailsText, ledgerText } from '../../../core/ledger/line.ts';
 import type { By } from '../../../core/access/roles.ts';
-import { type Db, empty, insert, row, rows, sql } from '../database/index.ts';
+import { type Db, empty, idOf, rows, sql } from '../database/index.ts';
 
 /** A line of the ledger. */
 export interface LedgerLine {
@@ -16,9 +16,7 @@ export interface LedgerLine {
 	hash: string;
 }
 
-interface LedgerRow extends Omit<LedgerLine, 'details'> {
-	details: string;
-}
+type LedgerRow = Omit<LedgerLine, 'details'> & { details: string };
 
 function hashOf(text: string): string {
 	return createHash('sha256').update(text).digest('hex');
@@ -33,20 +31,24 @@ export async function appendLedger(
 	db: Db,
 	entry: { at: Date; by: By; action: Action; details: Record<string, unknown> }
 ): Promise<number> {
-	const last = await row<{ number: number; hash: string }>(
-		db,
-		sql`SELECT number, hash FROM ledger ORDER BY number DESC LIMIT 1`
-	);
+	const last = await db('ledger').orderBy('number', 'desc').first('number', 'hash');
 	const number = (last?.number ?? 0) + 1;
 	const previous = last?.hash ?? BEGINNING;
 	const { action, details, by } = entry;
 	const at = entry.at.toISOString();
 	const line = { at, who: by.name, person: by.personId ?? undefined, action, details };
 	const hash = hashOf(ledgerText(number, line, previous));
-	await insert(
-		db,
-		sql`INSERT INTO ledger (number, at, who, person, action, details, previous, hash)
-		 VALUES (${number}, ${at}, ${by.name}, ${by.personId}, ${action}, ${detailsText(details)}, ${previous}, ${hash})`
+	await idOf(
+		db('ledger').insert({
+			number,
+			at,
+			who: by.name,
+			person: by.personId,
+			action,
+			details: detailsText(details),
+			previous,
+			hash
+		})
 	);
 	return number;
 }
@@ -60,10 +62,7 @@ export async function listLedger(
 	db: Db,
 	{ before = Number.MAX_SAFE_INTEGER, limit = 100 } = {}
 ): Promise<LedgerLine[]> {
-	const found = await rows<LedgerRow>(
-		db,
-		sql`SELECT * FROM ledger WHERE number < ${before} ORDER BY number DESC LIMIT ${limit}`
-	);
+	const found = await db('ledger').where('number', '<', before).orderBy('number', 'desc').limit(limit).select();
 	return found.map(toLine);
 }
 
@@ -82,10 +81,7 @@ export async function checkLedger(db: Db): Promise<LedgerCheck> {
 	let lines = 0;
 	let previous = BEGINNING;
 	for (;;) {
-		const found = await rows<LedgerRow>(
-			db,
-			sql`SELECT * FROM ledger WHERE number > ${lines} ORDER BY number LIMIT 1000`
-		);
+		const found = await db('ledger').where('number', '>', lines).orderBy('number').limit(1000).select();
 		for (const stored of found) {
 			const fits =
 				stored.number === lines + 1 &&

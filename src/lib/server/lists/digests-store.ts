@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { change, type Db, insert, insertRows, row, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, insertRows, rows, sql } from '../database/index.ts';
 
 /** A digest that was made. */
 export interface Digest {
@@ -14,10 +14,7 @@ export interface Digest {
 
 /** The lists of a mailbox that are folded into its digest, each with the day since when. */
 export async function digestLists(db: Db, mailboxId: number): Promise<Map<number, CalendarDate>> {
-	const found = await rows<{ listId: number; since: CalendarDate }>(
-		db,
-		sql`SELECT list_id AS listId, since FROM digest_list WHERE mailbox_id = ${mailboxId}`
-	);
+	const found = await db('digest_list').where({ mailbox_id: mailboxId }).select('since', { listId: 'list_id' });
 	return new Map(found.map(({ listId, since }) => [listId, since]));
 }
 
@@ -90,11 +87,10 @@ export async function toFold(db: Db, mailboxId: number, upTo: CalendarDate, limi
 
 /** The last digest of a mailbox. */
 export async function lastDigest(db: Db, mailboxId: number): Promise<Digest | undefined> {
-	return row(
-		db,
-		sql`SELECT id, mailbox_id AS mailboxId, day, message_id AS messageId, docket_id AS docketId FROM digest
-		 WHERE mailbox_id = ${mailboxId} ORDER BY day DESC LIMIT 1`
-	);
+	return db('digest')
+		.where({ mailbox_id: mailboxId })
+		.orderBy('day', 'desc')
+		.first('id', 'day', { mailboxId: 'mailbox_id', messageId: 'message_id', docketId: 'docket_id' });
 }
 
 /** Notes a digest with its originals, in their order. */
@@ -104,9 +100,13 @@ export async function addDigest(
 	itemIds: readonly number[],
 	at: Date
 ): Promise<number> {
-	const id = await insert(
-		db,
-		sql`INSERT INTO digest (mailbox_id, day, message_id, made_at) VALUES (${digest.mailboxId}, ${digest.day}, ${digest.messageId}, ${at.toISOString()})`
+	const id = await idOf(
+		db('digest').insert({
+			mailbox_id: digest.mailboxId,
+			day: digest.day,
+			message_id: digest.messageId,
+			made_at: at.toISOString()
+		})
 	);
 	await insertRows(
 		db,
@@ -118,7 +118,7 @@ export async function addDigest(
 
 /** Notes the docket that archives the originals of a digest. */
 export async function putDigestDocket(db: Db, id: number, docketId: number): Promise<void> {
-	await change(db, sql`UPDATE digest SET docket_id = ${docketId} WHERE id = ${id}`);
+	await db('digest').where({ id }).update({ docket_id: docketId });
 }
 
 /** Digests of a mailbox whose originals no docket archives yet. */

@@ -1,7 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { Attempt } from '../../../core/lists/standing.ts';
 import type { WayKind } from '../../../core/lists/ways.ts';
-import { change, type Condition, type Db, insertRows, row, rows, sql } from '../database/index.ts';
+import { asRaw, change, type Condition, type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** An attempt to leave a list, as it is stored. */
 export interface Leaving extends Attempt {
@@ -15,8 +15,19 @@ export interface Leaving extends Attempt {
 	answeredAt: string | null;
 }
 
-const COLUMNS = sql`id, mailbox_id AS mailboxId, list_id AS listId, line_id AS lineId, way, target, state, asked_on AS "on", who,
-	answered_at AS answeredAt, answer`;
+const COLUMNS = {
+	id: 'id',
+	mailboxId: 'mailbox_id',
+	listId: 'list_id',
+	lineId: 'line_id',
+	way: 'way',
+	target: 'target',
+	state: 'state',
+	on: 'asked_on',
+	who: 'who',
+	answeredAt: 'answered_at',
+	answer: 'answer'
+} as const;
 
 /** Notes attempts that are to be made. */
 export async function addLeavings(
@@ -43,24 +54,24 @@ export async function addLeavings(
 
 /** The last attempt of each list of a mailbox that was ever tried. */
 export async function lastAttempts(db: Db, mailboxId: number): Promise<Map<number, Leaving>> {
-	const found = await rows<Leaving>(
-		db,
-		sql`SELECT ${COLUMNS} FROM leaving WHERE id IN (SELECT max(id) FROM leaving WHERE mailbox_id = ${mailboxId} GROUP BY list_id)`
-	);
+	const found = await db('leaving')
+		.whereIn('id', db('leaving').where({ mailbox_id: mailboxId }).groupBy('list_id').max('id'))
+		.select(COLUMNS);
 	return new Map(found.map((attempt) => [attempt.listId, attempt]));
 }
 
 /** All attempts on a list in a mailbox, the newest first. */
 export async function attemptsOn(db: Db, mailboxId: number, listId: number): Promise<Leaving[]> {
-	return rows(
-		db,
-		sql`SELECT ${COLUMNS} FROM leaving WHERE mailbox_id = ${mailboxId} AND list_id = ${listId} ORDER BY id DESC LIMIT 50`
-	);
+	return db('leaving')
+		.where({ mailbox_id: mailboxId, list_id: listId })
+		.orderBy('id', 'desc')
+		.limit(50)
+		.select(COLUMNS);
 }
 
 /** Attempts that are being made, the oldest first. */
 export async function attemptsBegun(db: Db, limit: number): Promise<(Leaving & { sender: number | null })[]> {
-	return rows(db, sql`SELECT ${COLUMNS}, sender FROM leaving WHERE state = 'sending' ORDER BY id LIMIT ${limit}`);
+	return db('leaving').where({ state: 'sending' }).orderBy('id').limit(limit).select(COLUMNS, 'sender');
 }
 
 /* Those of one docket, or all. */
@@ -70,10 +81,12 @@ function ofDocket(docketId: number | undefined): Condition {
 
 /** Attempts that are still to be made, of a docket or all, the oldest first. */
 export async function attemptsWaiting(db: Db, docketId: number | undefined, limit: number): Promise<Leaving[]> {
-	return rows(
-		db,
-		sql`SELECT ${COLUMNS} FROM leaving WHERE state = 'waiting' AND ${ofDocket(docketId)} ORDER BY id LIMIT ${limit}`
-	);
+	return db('leaving')
+		.where({ state: 'waiting' })
+		.where(asRaw(db, ofDocket(docketId)))
+		.orderBy('id')
+		.limit(limit)
+		.select(COLUMNS);
 }
 
 /** How many attempts are still to be made, of a docket or in all. */
@@ -97,12 +110,7 @@ export async function countByHand(db: Db): Promise<Map<number, number>> {
 
 /** Claims an attempt for this process. @returns false where somebody else has it, or it was dropped */
 export async function beginSending(db: Db, id: number, on: CalendarDate, sender: number): Promise<boolean> {
-	return (
-		(await change(
-			db,
-			sql`UPDATE leaving SET state = 'sending', asked_on = ${on}, sender = ${sender} WHERE id = ${id} AND state = 'waiting'`
-		)) > 0
-	);
+	return (await db('leaving').where({ id, state: 'waiting' }).update({ state: 'sending', asked_on: on, sender })) > 0;
 }
 
 /** Notes what became of an attempt. */
@@ -112,10 +120,7 @@ export async function endSending(
 	{ state, answer }: Pick<Attempt, 'state' | 'answer'>,
 	at: Date
 ): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE leaving SET state = ${state}, answer = ${answer}, answered_at = ${at.toISOString()}, sender = NULL WHERE id = ${id}`
-	);
+	await db('leaving').where({ id }).update({ state, answer, answered_at: at.toISOString(), sender: null });
 }
 
 /** Drops the attempts of a docket that were not made yet. @returns how many */

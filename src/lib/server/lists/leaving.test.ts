@@ -384,7 +384,7 @@ print(json.dumps([m['from'], m['to'], m['subject'], m.get_content().strip(), m['
 				(
 					await rows<{ state: string; n: number }>(
 						context.db,
-						sql`SELECT state, count(*) AS n FROM item WHERE list_id = ${id} GROUP BY 1`
+						sql`SELECT state, count(*) AS n FROM item WHERE list_id = ${id ?? 0} GROUP BY 1`
 					)
 				).map(({ state, n }) => [state, n])
 			);

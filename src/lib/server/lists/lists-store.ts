@@ -135,10 +135,9 @@ export async function listsById(db: Db, ids: readonly number[]): Promise<List[]>
 
 /** The list with that identifier. */
 export async function findList(db: Db, identifier: string): Promise<List | undefined> {
-	return row(
-		db,
-		sql`SELECT id, identifier, name, organisation FROM list WHERE identifier = ${identifier.trim().toLowerCase()}`
-	);
+	return db('list')
+		.where({ identifier: identifier.trim().toLowerCase() })
+		.first('id', 'identifier', 'name', 'organisation');
 }
 
 /** The newest message of each of some lists in a mailbox, with the address that wrote it. */
@@ -226,10 +225,10 @@ export interface StoredMark extends SenderMark {
 
 /** All marks, by what they are of. */
 export async function senderMarks(db: Db): Promise<StoredMark[]> {
-	return rows(
-		db,
-		sql`SELECT id, verdict, kind, value, made_by AS madeBy, made_at AS madeAt FROM sender_mark ORDER BY value, kind`
-	);
+	return db('sender_mark')
+		.orderBy('value')
+		.orderBy('kind')
+		.select('id', 'verdict', 'kind', 'value', { madeBy: 'made_by', madeAt: 'made_at' });
 }
 
 /** Marks a sender; a mark of the same is replaced. */
@@ -248,7 +247,7 @@ export async function putSenderMark(
 
 /** Takes a mark off. @returns whether it was there */
 export async function removeSenderMark(db: Db, { kind, value }: Pick<SenderMark, 'kind' | 'value'>): Promise<boolean> {
-	return (await change(db, sql`DELETE FROM sender_mark WHERE kind = ${kind} AND value = ${value}`)) > 0;
+	return (await db('sender_mark').where({ kind, value }).delete()) > 0;
 }
 
 /** New items of a mailbox with what their senders are judged by; in the order of their numbers. */

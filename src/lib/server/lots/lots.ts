@@ -1,5 +1,5 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
-import type { Decision } from '../../../core/docket/decisions.ts';
+import { type Decision, decisionsOn } from '../../../core/docket/decisions.ts';
 import { compareLots, type Grouping, type Lot, lotsLabel, type LotSort } from '../../../core/lots/lots.ts';
 import { readQuery } from '../../../core/search/query.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
@@ -19,18 +19,8 @@ import {
 import { groupItems, organisationLots } from './lots-store.ts';
 import { all, type Condition, fileVersion, sql } from '../database/index.ts';
 import { decide, type Decided, type DocketView, type LotsScope, type Scope, tryDecision } from '../docket/index.ts';
-import {
-	type Context,
-	count,
-	decision,
-	decisionOptions,
-	defineUseCase,
-	grouping,
-	id,
-	text,
-	today
-} from '../context/index.ts';
-import { isJunkMark, type JunkMark, markLines } from '../lists/index.ts';
+import { type Context, count, decisionOptions, defineUseCase, grouping, id, text, today } from '../context/index.ts';
+import { isJunkMark, JUNK_MARKS, type JunkMark, markLines } from '../lists/index.ts';
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
@@ -280,9 +270,9 @@ export const lotsUseCases = [
 		name: 'decideLots',
 		input: () =>
 			Joi.object({
-				decision: Joi.alternatives(decision, Joi.valid('junk', 'fraud', 'not-junk')).required(),
+				decision: Joi.valid(...decisionsOn('sheet'), ...JUNK_MARKS).required(),
 				options: decisionOptions.required(),
-				keys: Joi.array().items(text),
+				keys: Joi.array().items(text).max(200_000),
 				withoutKeys: Joi.array().items(text),
 				without: Joi.array().items(id),
 				items: Joi.array().items(id),

@@ -10,7 +10,6 @@ import {
 	insertRows,
 	join,
 	raw,
-	row,
 	rows,
 	type Sql,
 	sql
@@ -57,8 +56,7 @@ export async function putProposalRun(db: Db, mailboxId: number, at: string): Pro
 
 /** When proposals were looked for last; undefined: never. */
 export async function proposalRun(db: Db, mailboxId: number): Promise<string | undefined> {
-	return (await row<{ at: string }>(db, sql`SELECT ran_at AS at FROM proposal_run WHERE mailbox_id = ${mailboxId}`))
-		?.at;
+	return (await db('proposal_run').where({ mailbox_id: mailboxId }).first({ at: 'ran_at' }))?.at;
 }
 
 /* What is kept takes no part in proposals. */
@@ -225,8 +223,8 @@ export async function bodiesToCompare(
 }
 
 /** Keeps what bodies were compared by: two messages with the same hash say the same, whatever way they took. */
-export async function putBodyHashes(db: Db, hashes: readonly { id: number; hash: Uint8Array }[]): Promise<void> {
-	for (const { id, hash } of hashes) await change(db, sql`UPDATE message SET body_hash = ${hash} WHERE id = ${id}`);
+export async function putBodyHashes(db: Db, hashes: readonly { id: number; hash: Buffer }[]): Promise<void> {
+	for (const { id, hash } of hashes) await db('message').where({ id }).update({ body_hash: hash });
 }
 
 /** Items of a mailbox with the same Message-ID, sender, subject and body, whose bytes differ otherwise. */

@@ -84,7 +84,7 @@ async function proposeSameBytes(context: Context, mailboxId: number): Promise<vo
 const LF = 10;
 
 /* SHA-256 of the body, line breaks as LF and those at the end aside. */
-function hashBody(bytes: Buffer): Uint8Array {
+function hashBody(bytes: Buffer): Buffer {
 	let body = bytes.subarray(scanStructure(bytes).bodyStart);
 	if (body.includes('\r')) body = Buffer.from(body.toString('latin1').replace(/\r\n?/g, '\n'), 'latin1');
 	let end = body.length;
@@ -100,7 +100,7 @@ async function compareBodies(context: Context, mailboxId: number): Promise<void>
 		for (let afterMessage = 0; ;) {
 			const messages = await bodiesToCompare(context.db, mailboxId, messageIds, afterMessage, 5_000);
 			if (messages.length === 0) break;
-			const hashed: { id: number; hash: Uint8Array }[] = [];
+			const hashed: { id: number; hash: Buffer }[] = [];
 			for (const { id, contentId } of messages) {
 				const bytes = await readableContent(context.db, contentId);
 				if (bytes) hashed.push({ id, hash: hashBody(bytes) });

@@ -2,7 +2,7 @@ import { hash } from 'node:crypto';
 import { brotliCompressSync, brotliDecompressSync, constants } from 'node:zlib';
 import { type Cut, cutSharedParts, frameOf, joinParts, type Platform } from '../../../core/message/shared-parts.ts';
 import type { Part } from '../../../core/message/structure.ts';
-import { change, type Db, insertRows, row, rows, sql } from '../database/index.ts';
+import { type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** How bytes are stored. */
 type Codec = 'identity' | 'brotli';
@@ -209,11 +209,10 @@ async function healedContent(db: Db, packed: PackedContent): Promise<number> {
 }
 
 async function replaceContent(db: Db, id: number, { rawBytes, codec, data, parts }: PackedContent): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE content SET raw_bytes = ${rawBytes}, stored_bytes = ${data.length}, codec = ${codec}, data = ${asBuffer(data)} WHERE id = ${id}`
-	);
-	await change(db, sql`DELETE FROM content_part WHERE content_id = ${id}`);
+	await db('content')
+		.where({ id })
+		.update({ raw_bytes: rawBytes, stored_bytes: data.length, codec, data: asBuffer(data) });
+	await db('content_part').where({ content_id: id }).delete();
 	await putParts(
 		db,
 		parts.map((part, position) => ({ of: id, position, part }))
@@ -267,10 +266,7 @@ export interface CheckedContent extends StoredContent {
 /** All contents in the order of their ids, some megabytes at a time. */
 export async function* eachContent(db: Db): AsyncGenerator<CheckedContent[]> {
 	for (let after = 0; ;) {
-		const sizes = await rows<{ id: number; stored_bytes: number }>(
-			db,
-			sql`SELECT id, stored_bytes FROM content WHERE id > ${after} ORDER BY id LIMIT 500`
-		);
+		const sizes = await db('content').where('id', '>', after).orderBy('id').limit(500).select('id', 'stored_bytes');
 		let bytes = 0;
 		let last = after;
 		for (const { id, stored_bytes } of sizes) {

@@ -1,18 +1,15 @@
 import { type FolderRole, nameKey, roleOf } from '../../../core/weigh/roles.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
-import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
+import { asRaw, change, type Db, idOf, rows, sql } from '../database/index.ts';
 
 /** The two trees that a mailbox has. */
 export type Tree = 'mailbox' | 'archive';
 
-const COLUMNS = sql`id, parent_id AS parentId, name, path, role`;
+const COLUMNS = { id: 'id', parentId: 'parent_id', name: 'name', path: 'path', role: 'role' } as const;
 
 /** The folders of one tree that are there. */
 export async function listFolders(db: Db, mailboxId: number, tree: Tree): Promise<FolderPlace[]> {
-	return rows<FolderPlace>(
-		db,
-		sql`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ${mailboxId} AND tree = ${tree} AND removed_at IS NULL ORDER BY id`
-	);
+	return db('folder').where({ mailbox_id: mailboxId, tree, removed_at: null }).orderBy('id').select(COLUMNS);
 }
 
 /** The names on a path; a blank or empty name is none. */
@@ -24,10 +21,12 @@ export function pathNames(path: string): string[] {
 }
 
 async function childFolder(db: Db, mailboxId: number, tree: Tree, parentId: number | undefined, name: string) {
-	return row<FolderPlace & { removedAt: string | null }>(
-		db,
-		sql`SELECT ${COLUMNS}, removed_at AS removedAt FROM folder
-		 WHERE mailbox_id = ${mailboxId} AND tree = ${tree} AND ifnull(parent_id, 0) = ${parentId ?? 0} AND name_key = ${nameKey(name)}`
+	return (
+		db('folder')
+			.where({ mailbox_id: mailboxId, tree, name_key: nameKey(name) })
+			// as the unique index has it
+			.whereRaw('ifnull(parent_id, 0) = ?', parentId ?? 0)
+			.first({ ...COLUMNS, removedAt: 'removed_at' } as const)
 	);
 }
 
@@ -55,7 +54,7 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 	for (const name of pathNames(path)) {
 		const found = await childFolder(db, mailboxId, tree, parent?.id, name);
 		if (found) {
-			if (found.removedAt !== null) await change(db, sql`UPDATE folder SET removed_at = NULL WHERE id = ${found.id}`);
+			if (found.removedAt !== null) await db('folder').where({ id: found.id }).update({ removed_at: null });
 			parent = found;
 			continue;
 		}
@@ -65,9 +64,16 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 			path: parent ? `${parent.path}/${name}` : name,
 			role: tree === 'mailbox' && !parent ? roleOf(name) : null
 		};
-		const id = await insert(
-			db,
-			sql`INSERT INTO folder (mailbox_id, tree, parent_id, name, name_key, path, role) VALUES (${mailboxId}, ${tree}, ${folder.parentId}, ${folder.name}, ${nameKey(name)}, ${folder.path}, ${folder.role})`
+		const id = await idOf(
+			db('folder').insert({
+				mailbox_id: mailboxId,
+				tree,
+				parent_id: folder.parentId,
+				name: folder.name,
+				name_key: nameKey(name),
+				path: folder.path,
+				role: folder.role
+			})
 		);
 		parent = { id, ...folder };
 	}
@@ -77,11 +83,10 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 
 /** The folder of a mailbox that has a role, the first of several; undefined where it has none. */
 export async function findRole(db: Db, mailboxId: number, role: FolderRole): Promise<FolderPlace | undefined> {
-	return row<FolderPlace>(
-		db,
-		sql`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ${mailboxId} AND tree = 'mailbox' AND role = ${role} AND removed_at IS NULL
-		 ORDER BY id LIMIT 1`
-	);
+	return db('folder')
+		.where({ mailbox_id: mailboxId, tree: 'mailbox', role, removed_at: null })
+		.orderBy('id')
+		.first(COLUMNS);
 }
 
 /** The one bin of a mailbox (invariant 1), made where it has none. */
@@ -141,10 +146,9 @@ export async function putFolderPlace(
 			AND ifnull(parent_id, 0) = ${parentId ?? 0} AND (tree, mailbox_id) = (SELECT tree, mailbox_id FROM folder WHERE id = ${folder.id})`
 	);
 	const below = await folderWithBelow(db, folder.id);
-	await change(
-		db,
-		sql`UPDATE folder SET parent_id = ${parentId}, name = ${name}, name_key = ${nameKey(name)}, path = ${path} WHERE id = ${folder.id}`
-	);
+	await db('folder')
+		.where({ id: folder.id })
+		.update({ parent_id: parentId, name, name_key: nameKey(name), path });
 	await change(
 		db,
 		sql`UPDATE folder SET path = ${path} || substr(path, ${folder.path.length + 1}) WHERE id IN (SELECT value FROM json_each(${JSON.stringify(below)})) AND id <> ${folder.id}`
@@ -160,11 +164,11 @@ const isEmpty = (mailboxId: number) => sql`folder.id NOT IN (
 
 /** The folders of a mailbox in which, and below which, nothing lies; those with a role aside. */
 export async function emptyFolders(db: Db, mailboxId: number): Promise<FolderPlace[]> {
-	return rows<FolderPlace>(
-		db,
-		sql`SELECT ${COLUMNS} FROM folder WHERE mailbox_id = ${mailboxId} AND tree = 'mailbox' AND removed_at IS NULL AND role IS NULL
-			AND ${isEmpty(mailboxId)} ORDER BY path`
-	);
+	return db('folder')
+		.where({ mailbox_id: mailboxId, tree: 'mailbox', removed_at: null, role: null })
+		.where(asRaw(db, isEmpty(mailboxId)))
+		.orderBy('path')
+		.select(COLUMNS);
 }
 
 /** Removes those of some folders that are empty, with what lies below them. @returns their paths */

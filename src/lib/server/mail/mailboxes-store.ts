@@ -1,8 +1,10 @@
+import type { Knex } from 'knex';
+import type { Tables } from 'knex/types/tables.js';
 import type { Layout } from '../../../core/archive/layout.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { DigestRhythm } from '../../../core/lists/digest.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
+import { type Db, idOf, row, sql } from '../database/index.ts';
 
 /** A mailbox. */
 export interface Mailbox {
@@ -42,31 +44,30 @@ export interface Mailbox {
 export const RETAINING = ['off', 'ask', 'do'] as const;
 export type Retaining = (typeof RETAINING)[number];
 
-interface MailboxRow {
-	id: number;
-	name: string;
-	quota_bytes: number | null;
-	bin_days: number;
-	archive_paths: Layout['paths'];
-	archive_divide: Layout['divide'];
-	archives: number;
-	addresses: string;
-	inbox_aim: number;
-	empties_bin: number;
-	confirm_above: number;
-	junk_days: number;
-	clears_junk: number;
-	digest_every: DigestRhythm;
-	digest_folder: string;
-	retains: Retaining;
-	retains_every: number;
-	retained_on: string | null;
-	working_quota_bytes: number | null;
-}
+/* What a mailbox is made of; the rest of its row belongs to other rooms. */
+const COLUMNS = [
+	'id',
+	'name',
+	'quota_bytes',
+	'bin_days',
+	'archive_paths',
+	'archive_divide',
+	'archives',
+	'addresses',
+	'inbox_aim',
+	'empties_bin',
+	'confirm_above',
+	'junk_days',
+	'clears_junk',
+	'digest_every',
+	'digest_folder',
+	'retains',
+	'retains_every',
+	'retained_on',
+	'working_quota_bytes'
+] as const;
 
-const COLUMNS = sql`id, name, quota_bytes, bin_days, archive_paths, archive_divide, archives, addresses, inbox_aim,
-	empties_bin, confirm_above, junk_days, clears_junk, digest_every, digest_folder, retains,
-	retains_every, retained_on, working_quota_bytes`;
+type MailboxRow = Pick<Knex.ResolveTableType<Tables['mailbox']>, (typeof COLUMNS)[number]>;
 
 function toMailbox(found: MailboxRow): Mailbox {
 	return {
@@ -93,33 +94,52 @@ function toMailbox(found: MailboxRow): Mailbox {
 
 /** All mailboxes by name. */
 export async function listMailboxes(db: Db): Promise<Mailbox[]> {
-	return (await rows<MailboxRow>(db, sql`SELECT ${COLUMNS} FROM mailbox ORDER BY name_key`)).map(toMailbox);
+	return (
+		await db('mailbox')
+			.select(...COLUMNS)
+			.orderBy('name_key')
+	).map(toMailbox);
 }
 
 /** The mailbox of that name, without regard to case and accents. */
 export async function findMailbox(db: Db, name: string): Promise<Mailbox | undefined> {
-	const found = await row<MailboxRow>(db, sql`SELECT ${COLUMNS} FROM mailbox WHERE name_key = ${nameKey(name)}`);
+	const found = await db('mailbox')
+		.where({ name_key: nameKey(name) })
+		.first(...COLUMNS);
 	return found && toMailbox(found);
 }
 
 /** The mailbox with that id. */
 export async function getMailbox(db: Db, id: number): Promise<Mailbox | undefined> {
-	const found = await row<MailboxRow>(db, sql`SELECT ${COLUMNS} FROM mailbox WHERE id = ${id}`);
+	const found = await db('mailbox')
+		.where({ id })
+		.first(...COLUMNS);
 	return found && toMailbox(found);
 }
 
 /** Makes a mailbox and returns its id. What is set for all mailboxes holds for its mail from the first message on. */
 export async function addMailbox(db: Db, name: string, madeAt: string): Promise<number> {
-	return insert(
+	const set = await row<{ isSet: number }>(
 		db,
-		sql`INSERT INTO mailbox (name, name_key, made_at, retention_settings, retention_applied) SELECT ${name.trim()}, ${nameKey(name)}, ${madeAt}, isSet, isSet FROM (
-			SELECT EXISTS (SELECT 1 FROM named_retention) OR EXISTS (SELECT 1 FROM class_retention) AS isSet)`
+		sql`SELECT EXISTS (SELECT 1 FROM named_retention) OR EXISTS (SELECT 1 FROM class_retention) AS isSet`
+	);
+	const settings = set?.isSet ?? 0;
+	return idOf(
+		db('mailbox').insert({
+			name: name.trim(),
+			name_key: nameKey(name),
+			made_at: madeAt,
+			retention_settings: settings,
+			retention_applied: settings
+		})
 	);
 }
 
 /** Sets the quota of a mailbox; undefined: none. */
 export async function putQuota(db: Db, id: number, bytes: number | undefined): Promise<void> {
-	await change(db, sql`UPDATE mailbox SET quota_bytes = ${bytes ?? null} WHERE id = ${id}`);
+	await db('mailbox')
+		.where({ id })
+		.update({ quota_bytes: bytes ?? null });
 }
 
 /** Sets how the archive of a mailbox is laid out from now on, and whether anything of it may be archived. */
@@ -128,10 +148,9 @@ export async function putArchiving(
 	id: number,
 	{ layout, archives }: Pick<Mailbox, 'layout' | 'archives'>
 ): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE mailbox SET archive_paths = ${layout.paths}, archive_divide = ${layout.divide}, archives = ${Number(archives)} WHERE id = ${id}`
-	);
+	await db('mailbox')
+		.where({ id })
+		.update({ archive_paths: layout.paths, archive_divide: layout.divide, archives: Number(archives) });
 }
 
 /** Sets what is only known of a mailbox by being told. */
@@ -148,11 +167,17 @@ export async function putClearing(
 		clearsJunk
 	}: Pick<Mailbox, 'addresses' | 'inboxAim' | 'emptiesBin' | 'confirmAbove' | 'binDays' | 'junkDays' | 'clearsJunk'>
 ): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE mailbox SET addresses = ${JSON.stringify(addresses)}, inbox_aim = ${inboxAim}, empties_bin = ${Number(emptiesBin)}, confirm_above = ${confirmAbove}, bin_days = ${binDays}, junk_days = ${junkDays},
-			clears_junk = ${Number(clearsJunk)} WHERE id = ${id}`
-	);
+	await db('mailbox')
+		.where({ id })
+		.update({
+			addresses: JSON.stringify(addresses),
+			inbox_aim: inboxAim,
+			empties_bin: Number(emptiesBin),
+			confirm_above: confirmAbove,
+			bin_days: binDays,
+			junk_days: junkDays,
+			clears_junk: Number(clearsJunk)
+		});
 }
 
 /** Sets how often a mailbox gets its digest, and into which folder. */
@@ -161,10 +186,7 @@ export async function putDigesting(
 	id: number,
 	{ digestEvery, digestFolder }: Pick<Mailbox, 'digestEvery' | 'digestFolder'>
 ): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE mailbox SET digest_every = ${digestEvery}, digest_folder = ${digestFolder} WHERE id = ${id}`
-	);
+	await db('mailbox').where({ id }).update({ digest_every: digestEvery, digest_folder: digestFolder });
 }
 
 /** Sets how retention runs in a mailbox. */
@@ -178,8 +200,12 @@ export async function putRetaining(
 		workingQuotaBytes
 	}: Pick<Mailbox, 'retains' | 'retainsEvery' | 'retainedOn' | 'workingQuotaBytes'>
 ): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE mailbox SET retains = ${retains}, retains_every = ${retainsEvery}, retained_on = ${retainedOn ?? null}, working_quota_bytes = ${workingQuotaBytes ?? null} WHERE id = ${id}`
-	);
+	await db('mailbox')
+		.where({ id })
+		.update({
+			retains,
+			retains_every: retainsEvery,
+			retained_on: retainedOn ?? null,
+			working_quota_bytes: workingQuotaBytes ?? null
+		});
 }

@@ -51,7 +51,7 @@ export async function relist(db: Db, messages: readonly { messageId: number; lis
 		 ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes,
 			unread = unread + excluded.unread`
 	);
-	await change(db, sql`DELETE FROM weight_by_list WHERE messages = 0`);
+	await db('weight_by_list').where({ messages: 0 }).delete();
 	await change(
 		db,
 		sql`UPDATE item SET list_id = wanted.value ->> 'listId' FROM json_each(${json}) wanted

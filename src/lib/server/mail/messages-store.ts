@@ -84,10 +84,11 @@ export async function countToReadAgain(db: Db): Promise<number> {
 
 /** Messages that an earlier reading has read, in the order of their numbers. */
 export async function messagesToReadAgain(db: Db, limit: number): Promise<{ id: number; contentId: number }[]> {
-	return rows(
-		db,
-		sql`SELECT id, content_id AS contentId FROM message WHERE reading < ${READING} ORDER BY id LIMIT ${limit}`
-	);
+	return db('message')
+		.where('reading', '<', READING)
+		.orderBy('id')
+		.limit(limit)
+		.select('id', { contentId: 'content_id' });
 }
 
 /** Whether what an earlier reading has read is in the index still. */
@@ -107,17 +108,16 @@ export async function markAsRead(db: Db, ids: readonly number[]): Promise<void> 
 export async function emptyWords(db: Db): Promise<void> {
 	for (const index of ['words', 'file_names'])
 		await change(db, sql`INSERT INTO ${raw(index)} (${raw(index)}) VALUES ('delete-all')`);
-	await change(db, sql`UPDATE message SET reading = -1`);
+	await db('message').update({ reading: -1 });
 }
 
 /** Puts what is read of messages in the place of what an earlier reading read. */
 export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Promise<void> {
 	for (const { id, read } of messages) {
 		await change(db, sql`UPDATE message SET (${raw(READ_COLUMNS)}) = (${join([...read.columns])}) WHERE id = ${id}`);
-		await change(
-			db,
-			sql`UPDATE item SET mail_kind = ${read.mailKind}, thread_id = NULL, reference_set = NULL WHERE message_id = ${id}`
-		);
+		await db('item')
+			.where({ message_id: id })
+			.update({ mail_kind: read.mailKind, thread_id: null, reference_set: null });
 	}
 	const lists = await putLists(
 		db,

@@ -84,7 +84,7 @@ describe('contents', () => {
 			pack(Buffer.from('words'.repeat(100))),
 			pack(Buffer.from('other'.repeat(100)))
 		]);
-		await change(context.db, sql`UPDATE content SET data = x'0b0280' WHERE id = ${id}`);
+		await change(context.db, sql`UPDATE content SET data = x'0b0280' WHERE id = ${id ?? 0}`);
 		expect(await verifyArchive(context)).toMatchObject({ ok: false, messages: 2, damaged: [id], ledger: { ok: true } });
 	});
 });
@@ -193,7 +193,7 @@ describe('rows', () => {
 			);
 		const domains = Array.from({ length: 20_000 }, (_, n) => `place${n}.example`);
 		const ids = await insertDomains(domains);
-		expect(await row(db, sql`SELECT domain FROM organisation WHERE id = ${ids[17_000]}`)).toEqual({
+		expect(await row(db, sql`SELECT domain FROM organisation WHERE id = ${ids[17_000] ?? 0}`)).toEqual({
 			domain: 'place17000.example'
 		});
 		expect(new Set(ids).size).toBe(20_000);

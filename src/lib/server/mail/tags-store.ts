@@ -1,7 +1,7 @@
 import { nextColour, type TagColour } from '../../../core/tags/colours.ts';
 import { tagKey, tagNames } from '../../../core/tags/names.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { change, type Db, empty, insert, row, rows, sql } from '../database/index.ts';
+import { change, type Db, empty, idOf, row, rows, sql } from '../database/index.ts';
 
 /** A tag. */
 export interface Tag {
@@ -52,16 +52,15 @@ export async function ensureTag(db: Db, name: string): Promise<Tag> {
 	if (written === '') throw new Error('A tag needs a name');
 	const there = await row<{ n: number }>(db, sql`SELECT count(*) AS n FROM tag`);
 	const colour = nextColour(there?.n ?? 0);
-	const id = await insert(
-		db,
-		sql`INSERT INTO tag (name, name_key, colour) VALUES (${written}, ${nameKey(written)}, ${colour})`
-	);
+	const id = await idOf(db('tag').insert({ name: written, name_key: nameKey(written), colour }));
 	return { id, name: written, colour, hidden: false };
 }
 
 /** Changes what a tag looks like. */
 export async function putTag(db: Db, { id, colour, hidden }: Pick<Tag, 'id' | 'colour' | 'hidden'>): Promise<void> {
-	await change(db, sql`UPDATE tag SET colour = ${colour}, hidden = ${Number(hidden)} WHERE id = ${id}`);
+	await db('tag')
+		.where({ id })
+		.update({ colour, hidden: Number(hidden) });
 }
 
 /** Renames a tag and those nested below it. */
@@ -72,7 +71,9 @@ export async function renameTag(db: Db, tag: Tag, name: string): Promise<void> {
 		sql`SELECT id, name FROM tag WHERE id = ${tag.id} OR substr(name, 1, ${tag.name.length + 1}) = ${`${tag.name}/`}`
 	)) {
 		const next = written + old.slice(tag.name.length);
-		await change(db, sql`UPDATE tag SET name = ${next}, name_key = ${nameKey(next)} WHERE id = ${id}`);
+		await db('tag')
+			.where({ id })
+			.update({ name: next, name_key: nameKey(next) });
 	}
 }
 
@@ -87,8 +88,8 @@ export async function mergeTag(db: Db, from: number, into: number): Promise<void
 
 /** Removes a tag, from all that has it. */
 export async function removeTag(db: Db, id: number): Promise<void> {
-	await change(db, sql`DELETE FROM item_tag WHERE tag_id = ${id}`);
-	await change(db, sql`DELETE FROM tag WHERE id = ${id}`);
+	await db('item_tag').where({ tag_id: id }).delete();
+	await db('tag').where({ id }).delete();
 }
 
 /** The tags of some items. */

@@ -1,5 +1,5 @@
 import type { ThreadedMessage } from '../../../core/threads/thread.ts';
-import { change, type Db, join, row, rows, type Sql, sql } from '../database/index.ts';
+import { change, type Db, join, rows, type Sql, sql } from '../database/index.ts';
 
 interface ThreadedRow {
 	id: number;
@@ -57,8 +57,8 @@ export async function putReferenceSets(
 	}
 ): Promise<void> {
 	for (const { from, into } of sets.merged) {
-		await change(db, sql`UPDATE reference SET set_id = ${into} WHERE set_id = ${from} AND mailbox_id = ${mailboxId}`);
-		await change(db, sql`UPDATE item SET reference_set = ${into} WHERE reference_set = ${from}`);
+		await db('reference').where({ set_id: from, mailbox_id: mailboxId }).update({ set_id: into });
+		await db('item').where({ reference_set: from }).update({ reference_set: into });
 	}
 	await change(
 		db,
@@ -184,9 +184,7 @@ export async function itemsOfThreads(db: Db, threads: readonly number[]): Promis
 
 /** The thread of an item. */
 export async function threadOf(db: Db, itemId: number): Promise<number | undefined> {
-	return (
-		(await row<{ id: number | null }>(db, sql`SELECT thread_id AS id FROM item WHERE id = ${itemId}`))?.id ?? undefined
-	);
+	return (await db('item').where({ id: itemId }).first({ id: 'thread_id' }))?.id ?? undefined;
 }
 
 /** The addresses that sent what lies in the folder of sent mail, and how often; else those that mail is written to. */

@@ -1,4 +1,4 @@
-import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, row, rows, sql } from '../database/index.ts';
 import { HELD } from '../mail/index.ts';
 
 /** What is wished: to have messages back, to reach further, or that messages of one's own are kept. */
@@ -43,9 +43,16 @@ export async function addRequest(
 		ids: readonly number[];
 	}
 ): Promise<number> {
-	const id = await insert(
-		db,
-		sql`INSERT INTO request (person_id, mailbox_id, wish, folder_id, because, made_at, state) VALUES (${request.personId}, ${request.mailboxId}, ${request.wish}, ${request.folderId}, ${request.because}, ${request.madeAt}, 'open')`
+	const id = await idOf(
+		db('request').insert({
+			person_id: request.personId,
+			mailbox_id: request.mailboxId,
+			wish: request.wish,
+			folder_id: request.folderId,
+			because: request.because,
+			made_at: request.madeAt,
+			state: 'open'
+		})
 	);
 	await change(
 		db,
@@ -110,10 +117,13 @@ export async function putAnswer(
 	id: number,
 	answer: Pick<Request, 'state' | 'word' | 'restored' | 'answeredAt' | 'answeredBy'>
 ): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE request SET state = ${answer.state}, word = ${answer.word}, restored = ${answer.restored}, answered_at = ${answer.answeredAt}, answered_by = ${answer.answeredBy} WHERE id = ${id}`
-	);
+	await db('request').where({ id }).update({
+		state: answer.state,
+		word: answer.word,
+		restored: answer.restored,
+		answered_at: answer.answeredAt,
+		answered_by: answer.answeredBy
+	});
 }
 
 /** How many answers a person has not seen. */
@@ -127,10 +137,11 @@ export async function countUnseenAnswers(db: Db, personId: number): Promise<numb
 
 /** Notes that a person has seen the answers to their requests. */
 export async function noticeAnswersOf(db: Db, personId: number, at: string): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE request SET noticed_at = ${at} WHERE person_id = ${personId} AND state <> 'open' AND noticed_at IS NULL`
-	);
+	await db('request')
+		.where({ person_id: personId })
+		.whereNot('state', 'open')
+		.whereNull('noticed_at')
+		.update({ noticed_at: at });
 }
 
 /** A search that a person keeps. */
@@ -151,14 +162,13 @@ export async function savedSearches(db: Db, personId: number): Promise<SavedSear
 
 /** Keeps a search; one of the same name is replaced. */
 export async function putSavedSearch(db: Db, personId: number, name: string, question: string): Promise<void> {
-	await change(
-		db,
-		sql`INSERT INTO saved_search (person_id, name, question) VALUES (${personId}, ${name}, ${question})
-		 ON CONFLICT (person_id, name) DO UPDATE SET question = excluded.question`
-	);
+	await db('saved_search')
+		.insert({ person_id: personId, name, question })
+		.onConflict(['person_id', 'name'])
+		.merge(['question']);
 }
 
 /** Forgets a search that a person kept. */
 export async function removeSavedSearch(db: Db, personId: number, id: number): Promise<void> {
-	await change(db, sql`DELETE FROM saved_search WHERE person_id = ${personId} AND id = ${id}`);
+	await db('saved_search').where({ person_id: personId, id }).delete();
 }

@@ -25,7 +25,7 @@ afterAll(closeParsePool);
    destroyed, drafted and approved by two administrators; a hold, a pause, a period, a grant; a job that was cut off. */
 async function formerOffice(): Promise<Context> {
 	const folder = temporaryFolder();
-	const packed = readFileSync(new URL('../testing/data/version-22.sqlite.br', import.meta.url));
+	const packed = readFileSync(new URL('../testing/fixtures/version-22.sqlite.br', import.meta.url));
 	writeFileSync(databaseFile(folder), brotliDecompressSync(packed));
 	return openOffice(folder);
 }

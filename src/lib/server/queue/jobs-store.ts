@@ -1,6 +1,6 @@
 import type { By, Role } from '../../../core/access/roles.ts';
 import type { JobAbout } from '../../../core/jobs/about.ts';
-import { change, type Condition, type Db, inList, insert, row, rows, sql } from '../database/index.ts';
+import { change, type Condition, type Db, idOf, inList, row, rows, sql } from '../database/index.ts';
 
 export type JobState = 'running' | 'done' | 'failed' | 'stopped';
 
@@ -63,11 +63,19 @@ export interface NewJob {
 /** Stores a job. @returns its number */
 export async function addJob(db: Db, job: NewJob, at: Date): Promise<number> {
 	const { useCase, input, about, label, by, isBegun } = job;
-	return insert(
-		db,
-		sql`INSERT INTO job (use_case, input, about, label, who, person_id, state, attempts, is_begun, began_at)
-		 VALUES (${useCase}, ${JSON.stringify(input ?? null)}, ${JSON.stringify(about)}, ${label}, ${by.name}, ${by.personId}, 'running', 1,
-			${Number(isBegun)}, ${at.toISOString()})`
+	return idOf(
+		db('job').insert({
+			use_case: useCase,
+			input: JSON.stringify(input ?? null),
+			about: JSON.stringify(about),
+			label,
+			who: by.name,
+			person_id: by.personId,
+			state: 'running',
+			attempts: 1,
+			is_begun: Number(isBegun),
+			began_at: at.toISOString()
+		})
 	);
 }
 
@@ -94,11 +102,9 @@ export async function endJob(
 	{ state, result, error = null }: { state: JobState; result?: unknown; error?: string | null },
 	at: Date
 ): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE job SET state = ${state}, result = ${result === undefined ? null : JSON.stringify(result)}, error = ${error},
-			ended_at = ${at.toISOString()} WHERE id = ${id}`
-	);
+	await db('job')
+		.where({ id })
+		.update({ state, result: result === undefined ? null : JSON.stringify(result), error, ended_at: at.toISOString() });
 }
 
 /** Notes that a job is begun once more. */
@@ -138,8 +144,5 @@ export async function getJob(db: Db, id: number): Promise<Job | undefined> {
 
 /** Notes that the results of ended jobs were seen. */
 export async function noticeJobs(db: Db, at: Date): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE job SET noticed_at = ${at.toISOString()} WHERE noticed_at IS NULL AND state <> 'running'`
-	);
+	await db('job').whereNull('noticed_at').whereNot('state', 'running').update({ noticed_at: at.toISOString() });
 }

@@ -144,7 +144,7 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 	const folder = (id: number, path: string, parent: number | null, tree: string) =>
 		change(
 			db,
-			sql`INSERT INTO folder (id, mailbox_id, tree, parent_id, name, name_key, path) VALUES (${id}, 1, ${tree}, ${parent}, ${path.split('/').at(-1)}, ${path.split('/').at(-1)?.toLowerCase()}, ${path})`
+			sql`INSERT INTO folder (id, mailbox_id, tree, parent_id, name, name_key, path) VALUES (${id}, 1, ${tree}, ${parent}, ${path.slice(path.lastIndexOf('/') + 1)}, ${path.slice(path.lastIndexOf('/') + 1).toLowerCase()}, ${path})`
 		);
 	for (const [at, path] of FOLDERS.entries()) {
 		const parent = FOLDERS.indexOf(path.split('/').slice(0, -1).join('/'));

@@ -6,6 +6,7 @@ import { getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { classRetentions, financialYearMonth, listRetentions, weighWorking } from '../standing/index.ts';
 import { appendLedger } from '../ledger/index.ts';
+import { setFinancialYear } from '../archive/index.ts';
 import { listMailboxes, type Mailbox } from '../mail/index.ts';
 import { type Context, defineUseCase, text } from '../context/index.ts';
 import { listedHolds } from './holds.ts';
@@ -130,10 +131,10 @@ export async function readPolicy(context: Context): Promise<Policy> {
 	return { settings, general, mailboxes, series: await listSchedule(context), holds: isColleague ? [] : holds };
 }
 
-/** Sets what the policy says for the office. What is given only is changed. @throws Refusal */
+/** Sets what the policy says for the office. Only what is given is changed. @throws Refusal */
 export async function setPolicy(
 	context: Context,
-	input: Partial<Omit<PolicySettings, 'firstMonth'>>
+	{ firstMonth, ...input }: Partial<PolicySettings>
 ): Promise<PolicySettings> {
 	const bound = (text: string | undefined) => {
 		if (text === undefined || text.trim() === '') return text;
@@ -150,6 +151,8 @@ export async function setPolicy(
 		if (set.certificateKeeps !== undefined) await putSetting(db, 'certificate-keeps', set.certificateKeeps);
 		if (set.ownLeast !== undefined) await putSetting(db, 'own-period-least', set.ownLeast);
 		if (set.ownMost !== undefined) await putSetting(db, 'own-period-most', set.ownMost);
+		if (firstMonth !== undefined && firstMonth !== before.firstMonth)
+			await setFinancialYear(within, { month: firstMonth });
 		const after = await readSettings(within);
 		await appendLedger(db, {
 			at: context.now(),
@@ -176,7 +179,8 @@ export const policyUseCases = [
 				owner: text,
 				certificateKeeps: Joi.valid('subject', 'hash'),
 				ownLeast: text,
-				ownMost: text
+				ownMost: text,
+				firstMonth: Joi.number().integer().min(1).max(12)
 			}).required(),
 		thread: 'writer',
 		right: 'administrator',

@@ -235,7 +235,7 @@ describe('records', () => {
 			lines: [{ decision: 'move', options: { folder: 'Odds' }, scope }]
 		});
 		await carryOut(context, { id: moved.id });
-		expect(await row(context.db, sql`SELECT class, due_on FROM item WHERE id = ${scope.ids[0]}`)).toEqual({
+		expect(await row(context.db, sql`SELECT class, due_on FROM item WHERE id = ${scope.ids[0] ?? 0}`)).toEqual({
 			class: 3,
 			due_on: '2020-03-29'
 		});

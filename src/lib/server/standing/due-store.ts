@@ -108,7 +108,7 @@ const DUE_KEYS = sql`mailbox_id, due_action, retention_id, folder_id, due_on`;
 const ADDED = sql`ON CONFLICT DO UPDATE SET messages = messages + excluded.messages, bytes = bytes + excluded.bytes`;
 
 async function forgetNothing(db: Db, mailboxId: number): Promise<void> {
-	await change(db, sql`DELETE FROM due_weight WHERE mailbox_id = ${mailboxId} AND messages = 0`);
+	await db('due_weight').where({ mailbox_id: mailboxId, messages: 0 }).delete();
 }
 
 /**
@@ -374,10 +374,11 @@ export function dueCondition({
 	retentionIds?: readonly number[] | undefined;
 	folderIds?: readonly number[] | undefined;
 }): Condition {
+	const [only, ...others] = actions;
 	const parts: Condition[] = [
 		// of one, the index gives them in their order
-		actions.length === 1
-			? sql`item.due_action = ${actions[0]}`
+		only !== undefined && others.length === 0
+			? sql`item.due_action = ${only}`
 			: sql`item.due_action IN (SELECT value FROM json_each(${JSON.stringify(actions)}))`,
 		sql`item.due_on <= ${by}`,
 		...(since ? [sql`item.due_on >= ${since}`] : []),

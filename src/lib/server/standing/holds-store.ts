@@ -4,7 +4,7 @@ import { readQuery } from '../../../core/search/query.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { tagKey } from '../../../core/tags/names.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { all, change, type Condition, type Db, empty, insert, row, rows, sql } from '../database/index.ts';
+import { all, change, type Condition, type Db, empty, idOf, row, rows, sql } from '../database/index.ts';
 import { condition, folderWithBelow } from '../mail/index.ts';
 
 /** A hold with what was made of it. */
@@ -28,14 +28,24 @@ export async function listHolds(db: Db, { released }: { released: boolean }): Pr
 
 /** The hold of that name that stands. */
 export async function findHold(db: Db, name: string): Promise<{ id: number; name: string } | undefined> {
-	return row(db, sql`SELECT id, name FROM hold WHERE name_key = ${nameKey(name)} AND released_on IS NULL`);
+	return db('hold')
+		.where({ name_key: nameKey(name) })
+		.whereNull('released_on')
+		.first('id', 'name');
 }
 
 /** Stores a hold and returns its number. */
 export async function addHold(db: Db, hold: Omit<Hold, 'id'>): Promise<number> {
-	return insert(
-		db,
-		sql`INSERT INTO hold (name, name_key, because, asked_by, scope, placed_on, placed_by) VALUES (${hold.name}, ${nameKey(hold.name)}, ${hold.because}, ${hold.from}, ${JSON.stringify(hold.scope)}, ${hold.placedOn}, ${hold.placedBy})`
+	return idOf(
+		db('hold').insert({
+			name: hold.name,
+			name_key: nameKey(hold.name),
+			because: hold.because,
+			asked_by: hold.from,
+			scope: JSON.stringify(hold.scope),
+			placed_on: hold.placedOn,
+			placed_by: hold.placedBy
+		})
 	);
 }
 
@@ -65,11 +75,8 @@ export async function releaseHold(
 	id: number,
 	{ on, by, because }: { on: CalendarDate; by: string; because: string }
 ): Promise<number> {
-	await change(
-		db,
-		sql`UPDATE hold SET released_on = ${on}, released_by = ${by}, released_because = ${because} WHERE id = ${id}`
-	);
-	return change(db, sql`DELETE FROM hold_item WHERE hold_id = ${id}`);
+	await db('hold').where({ id }).update({ released_on: on, released_by: by, released_because: because });
+	return db('hold_item').where({ hold_id: id }).delete();
 }
 
 /* Whoever wrote it or was written to; a domain with those below it. */

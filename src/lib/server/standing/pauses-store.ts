@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { change, type Db, insert, rows, sql } from '../database/index.ts';
+import { type Db, idOf, rows, sql } from '../database/index.ts';
 
 /** A pause: not to be deleted before a day. */
 export interface Pause {
@@ -54,15 +54,19 @@ export async function addPause(
 	db: Db,
 	pause: Pick<Pause, 'mailboxId' | 'folderId' | 'until' | 'because' | 'madeBy' | 'madeAt'>
 ): Promise<number> {
-	return insert(
-		db,
-		sql`INSERT INTO pause (mailbox_id, folder_id, until, because, made_by, made_at) VALUES (${pause.mailboxId}, ${pause.folderId}, ${pause.until}, ${pause.because}, ${pause.madeBy}, ${pause.madeAt})`
+	return idOf(
+		db('pause').insert({
+			mailbox_id: pause.mailboxId,
+			folder_id: pause.folderId,
+			until: pause.until,
+			because: pause.because,
+			made_by: pause.madeBy,
+			made_at: pause.madeAt
+		})
 	);
 }
 
 /** Ends the pause of a folder. @returns whether there was one */
 export async function endFolderPause(db: Db, folderId: number, at: string): Promise<boolean> {
-	return (
-		(await change(db, sql`UPDATE pause SET ended_at = ${at} WHERE folder_id = ${folderId} AND ended_at IS NULL`)) > 0
-	);
+	return (await db('pause').where({ folder_id: folderId }).whereNull('ended_at').update({ ended_at: at })) > 0;
 }

@@ -10,7 +10,7 @@ import {
 } from '../../../core/retention/folders.ts';
 import { readTerms, type Terms, termsText } from '../../../core/retention/terms.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { change, type Db, empty, inList, insert, join, row, rows, sql } from '../database/index.ts';
+import { change, type Db, empty, idOf, inList, join, row, rows, sql } from '../database/index.ts';
 
 /** What can be set on a folder, a mailbox, a class or an item. */
 export interface Retention {
@@ -53,24 +53,17 @@ export async function listRetentions(db: Db): Promise<Map<number, Retention>> {
 /** The number of a plain period, stored where it was not. */
 export async function ensurePeriod(db: Db, terms: Terms): Promise<number> {
 	const text = termsText(terms);
-	const known = await row<{ id: number }>(db, sql`SELECT id FROM retention WHERE terms = ${text}`);
-	return known?.id ?? insert(db, sql`INSERT INTO retention (terms) VALUES (${text})`);
+	const known = await db('retention').where({ terms: text }).first('id');
+	return known?.id ?? idOf(db('retention').insert({ terms: text }));
 }
 
 /** The number under which a series is set. */
 export async function retentionOfSeries(db: Db, seriesId: number): Promise<number> {
-	const known = await row<{ id: number }>(db, sql`SELECT id FROM retention WHERE series_id = ${seriesId}`);
-	return known?.id ?? insert(db, sql`INSERT INTO retention (series_id) VALUES (${seriesId})`);
+	const known = await db('retention').where({ series_id: seriesId }).first('id');
+	return known?.id ?? idOf(db('retention').insert({ series_id: seriesId }));
 }
 
 /* ---- what is set -------------------------------------------------------------------------------------------------- */
-interface FolderRow extends Omit<RetainedFolder, 'class'> {
-	class: number | null;
-	tree: string;
-	removedAt: string | null;
-	role: string | null;
-}
-
 /** A folder with what is set on it. */
 export interface SetFolder extends RetainedFolder {
 	/** Whether it is one of the mailbox's that are there. */
@@ -80,12 +73,15 @@ export interface SetFolder extends RetainedFolder {
 
 /** All folders of a mailbox, those of its archive and those that were removed among them: items may come from there. */
 export async function retainedFolders(db: Db, mailboxId: number): Promise<SetFolder[]> {
-	const found = await rows<FolderRow>(
-		db,
-		sql`SELECT id, parent_id AS parentId, name, path, retention_id AS retentionId, class, closed_on AS closedOn, tree, role,
-			removed_at AS removedAt
-		 FROM folder WHERE mailbox_id = ${mailboxId} ORDER BY id`
-	);
+	const found = await db('folder')
+		.where({ mailbox_id: mailboxId })
+		.orderBy('id')
+		.select('id', 'name', 'path', 'class', 'tree', 'role', {
+			parentId: 'parent_id',
+			retentionId: 'retention_id',
+			closedOn: 'closed_on',
+			removedAt: 'removed_at'
+		});
 	return found.map(({ class: number, tree, removedAt, ...folder }) => ({
 		...folder,
 		class: number === null ? null : classOf(number),
@@ -95,28 +91,21 @@ export async function retainedFolders(db: Db, mailboxId: number): Promise<SetFol
 
 /** What every folder of a name has. */
 export async function namedRetentions(db: Db): Promise<NamedRetention[]> {
-	const found = await rows<{ name: string; retentionId: number | null; class: number | null }>(
-		db,
-		sql`SELECT name, retention_id AS retentionId, class FROM named_retention ORDER BY name_key`
-	);
+	const found = await db('named_retention')
+		.orderBy('name_key')
+		.select('name', 'class', { retentionId: 'retention_id' });
 	return found.map((named) => ({ ...named, class: named.class === null ? null : classOf(named.class) }));
 }
 
 /** What holds where no folder of a mailbox says anything. */
 export async function retentionDefaults(db: Db, mailboxId: number): Promise<Defaults> {
-	const own = await row<{ retentionId: number | null }>(
-		db,
-		sql`SELECT retention_id AS retentionId FROM mailbox WHERE id = ${mailboxId}`
-	);
+	const own = await db('mailbox').where({ id: mailboxId }).first({ retentionId: 'retention_id' });
 	return { retentionId: own?.retentionId ?? undefined, byClass: await classRetentions(db) };
 }
 
 /** The periods of the policy, by class. */
 export async function classRetentions(db: Db): Promise<Defaults['byClass']> {
-	const found = await rows<{ class: number; retentionId: number }>(
-		db,
-		sql`SELECT class, retention_id AS retentionId FROM class_retention`
-	);
+	const found = await db('class_retention').select('class', { retentionId: 'retention_id' });
 	return Object.fromEntries(found.map(({ class: number, retentionId }) => [classOf(number), retentionId]));
 }
 
@@ -144,28 +133,32 @@ export async function putFolderRetention(
 /** Sets what every folder of a name has; nothing: the name is forgotten. */
 export async function putNamedRetention(db: Db, { name, retentionId, class: of }: NamedRetention): Promise<void> {
 	if (retentionId === null && of === null)
-		await change(db, sql`DELETE FROM named_retention WHERE name_key = ${nameKey(name)}`);
+		await db('named_retention')
+			.where({ name_key: nameKey(name) })
+			.delete();
 	else
-		await change(
-			db,
-			sql`INSERT INTO named_retention (name_key, name, retention_id, class) VALUES (${nameKey(name)}, ${name.trim()}, ${retentionId}, ${of && classNumber(of)})
-			 ON CONFLICT (name_key) DO UPDATE SET name = excluded.name, retention_id = excluded.retention_id, class = excluded.class`
-		);
+		await db('named_retention')
+			.insert({ name_key: nameKey(name), name: name.trim(), retention_id: retentionId, class: of && classNumber(of) })
+			.onConflict(['name_key'])
+			.merge(['name', 'retention_id', 'class']);
 }
 
 /** Sets what holds for the rest of a mailbox. */
 export async function putDefaultRetention(db: Db, mailboxId: number, retentionId: number | null): Promise<void> {
-	await change(db, sql`UPDATE mailbox SET retention_id = ${retentionId} WHERE id = ${mailboxId}`);
+	await db('mailbox').where({ id: mailboxId }).update({ retention_id: retentionId });
 }
 
 /** Sets the policy's period for a class. */
 export async function putClassRetention(db: Db, of: RecordClass, retentionId: number | null): Promise<void> {
-	if (retentionId === null) await change(db, sql`DELETE FROM class_retention WHERE class = ${classNumber(of)}`);
+	if (retentionId === null)
+		await db('class_retention')
+			.where({ class: classNumber(of) })
+			.delete();
 	else
-		await change(
-			db,
-			sql`INSERT INTO class_retention (class, retention_id) VALUES (${classNumber(of)}, ${retentionId}) ON CONFLICT (class) DO UPDATE SET retention_id = excluded.retention_id`
-		);
+		await db('class_retention')
+			.insert({ class: classNumber(of), retention_id: retentionId })
+			.onConflict(['class'])
+			.merge(['retention_id']);
 }
 
 /* ---- whether the items say what is set ------------------------------------------------------------------------------ */
@@ -180,10 +173,9 @@ export async function noteSettings(db: Db, mailboxId: number | undefined): Promi
 
 /** Has items of a mailbox be looked at from now on, where nothing was set in it yet. */
 export async function beginRetention(db: Db, mailboxId: number): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE mailbox SET retention_settings = 1, retention_applied = 1 WHERE id = ${mailboxId} AND retention_settings = 0`
-	);
+	await db('mailbox')
+		.where({ id: mailboxId, retention_settings: 0 })
+		.update({ retention_settings: 1, retention_applied: 1 });
 }
 
 /** Which settings a mailbox has by number, and which its items say. */
@@ -195,10 +187,9 @@ export interface Applied {
 /** Whether what a mailbox is set to has been applied to its items. */
 export async function appliedSettings(db: Db, mailboxId: number): Promise<Applied> {
 	return (
-		(await row<Applied>(
-			db,
-			sql`SELECT retention_settings AS settings, retention_applied AS applied FROM mailbox WHERE id = ${mailboxId}`
-		)) ?? { settings: 0, applied: 0 }
+		(await db('mailbox')
+			.where({ id: mailboxId })
+			.first({ settings: 'retention_settings', applied: 'retention_applied' })) ?? { settings: 0, applied: 0 }
 	);
 }
 

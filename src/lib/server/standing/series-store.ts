@@ -1,7 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { codeKey, type Series } from '../../../core/retention/schedule.ts';
 import { readTerms, termsText } from '../../../core/retention/terms.ts';
-import { change, type Db, insert, row, rows, sql } from '../database/index.ts';
+import { type Db, idOf, row, rows, sql } from '../database/index.ts';
 
 /** A series as it stands in one of its versions. */
 export interface SeriesVersion extends Series {
@@ -47,7 +47,7 @@ export async function seriesVersions(db: Db, id: number): Promise<SeriesVersion[
 
 /** Stores a new series, without a version yet, and returns its number. */
 export async function addSeries(db: Db, code: string): Promise<number> {
-	return insert(db, sql`INSERT INTO series (code, code_key) VALUES (${code.trim()}, ${codeKey(code)})`);
+	return idOf(db('series').insert({ code: code.trim(), code_key: codeKey(code) }));
 }
 
 /** Stores a version of a series. */
@@ -57,17 +57,24 @@ export async function addVersion(
 	{ title, description, terms, authority, owner }: Series,
 	{ version, since, because, madeBy }: Pick<SeriesVersion, 'version' | 'since' | 'because' | 'madeBy'>
 ): Promise<void> {
-	await change(
-		db,
-		sql`INSERT INTO series_version (series_id, version, title, description, terms, authority, owner, since, because, made_by)
-		 VALUES (${id}, ${version}, ${title}, ${description}, ${termsText(terms)}, ${authority}, ${owner}, ${since}, ${because}, ${madeBy})`
-	);
-	await change(db, sql`UPDATE series SET removed_at = NULL WHERE id = ${id}`);
+	await db('series_version').insert({
+		series_id: id,
+		version,
+		title,
+		description,
+		terms: termsText(terms),
+		authority,
+		owner,
+		since,
+		because,
+		made_by: madeBy
+	});
+	await db('series').where({ id }).update({ removed_at: null });
 }
 
 /** Takes a series off the schedule; its versions stay, for what was destroyed under them. */
 export async function removeSeries(db: Db, id: number, at: string): Promise<void> {
-	await change(db, sql`UPDATE series SET removed_at = ${at} WHERE id = ${id}`);
+	await db('series').where({ id }).update({ removed_at: at });
 }
 
 /** Where a series is set: folders, mailboxes, names, classes, and single items. */

@@ -5,6 +5,11 @@ import { sql } from '../database/sql.ts';
 /* What full-text indexes and Knex keep for themselves. */
 const OTHERS = /^(sqlite_|knex_migrations|(words|file_names)_(data|idx|content|docsize|config)$)/;
 
+/** Whether a table is one of our own. */
+export function isOurs(table: string): boolean {
+	return !OTHERS.test(table);
+}
+
 const HEAD = `-- The data file as the migrations make it, table by table. Generated: "npm run test:unit -- schema -u" writes it anew, and the
 -- test src/lib/server/database/schema.test.ts holds it against a real one.
 `;
@@ -18,7 +23,7 @@ export async function schemaText(db: Db): Promise<string> {
 	);
 	const tables = new Map<string, string[]>();
 	for (const { name, tbl, text } of found) {
-		if (OTHERS.test(name) || OTHERS.test(tbl)) continue;
+		if (!isOurs(name) || !isOurs(tbl)) continue;
 		tables.set(tbl, [...(tables.get(tbl) ?? []), `${text.replace(/\n\t{1,2}/g, '\n\t')};`]);
 	}
 	return `${HEAD}\n${[...tables.values()].map((statements) => statements.join('\n')).join('\n\n')}\n`;

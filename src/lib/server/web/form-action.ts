@@ -14,20 +14,22 @@ function fieldsOf(form: FormData, lists: readonly string[]): Record<string, unkn
  * for the form.
  *
  * @param options.lists names of fields that may come more than once
- * @param options.wrong what is said where the form is not as it should be
+ * @param options.wrong what is said when the form is not as it should be
+ * @param options.at which form of the page a refusal belongs to, when the page has several
  */
 export function formAction<V, A extends Record<string, unknown>, E extends RequestEvent = RequestEvent>(
 	schema: ObjectSchema<V>,
 	act: (value: V, event: E) => Promise<A>,
-	{ lists = [], wrong }: { lists?: readonly string[]; wrong?: string } = {}
+	{ lists = [], wrong, at }: { lists?: readonly string[]; wrong?: string; at?: string } = {}
 ) {
 	return async (event: E) => {
 		const read = schema.validate(fieldsOf(await event.request.formData(), lists), { stripUnknown: true });
 		if (read.error)
 			return fail(400, {
-				message: wrong ?? `The form did not come in whole: ${read.error.message}. Nothing was done.`
+				message: wrong ?? `The form did not come in whole: ${read.error.message}. Nothing was done.`,
+				at
 			});
 		const done = await attempted(act(read.value as V, event));
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : done.done;
+		return 'refused' in done ? fail(done.status, { message: done.refused, at }) : done.done;
 	};
 }

@@ -1,7 +1,8 @@
-import { type ActionFailure, fail } from '@sveltejs/kit';
+import type { RequestEvent } from '@sveltejs/kit';
 import { AGE_PRESETS, cutoffFor } from '../../../core/weigh/advice.ts';
 import { answered, attempted } from './answers.ts';
-import { readDecisionAsked, readSheetAddress, sheetOf } from './lots-door.ts';
+import { jsonAction } from './json-action.ts';
+import { readSheetAddress, sheetOf } from './lots-address.ts';
 
 const FIRST = 200;
 
@@ -26,18 +27,10 @@ export function agesOn(today: string): { name: string; cutoff: string }[] {
 	return AGE_PRESETS.map(({ months, name }) => ({ name, cutoff: cutoffFor(today, months) }));
 }
 
-/** Puts a decision on the sheet onto the docket of each mailbox that it concerns. */
-export async function decideOnLots(
-	{ office, who }: App.Locals,
-	address: URLSearchParams,
-	data: FormData,
-	mailboxId: number | undefined
-): Promise<ActionFailure<{ message: string }> | { decided: { mailbox: string; id: number; messages: number }[] }> {
-	const wish = readDecisionAsked(data);
-	if (!wish) return fail(400, { message: 'The decision did not come in whole. Nothing was drafted.' });
-	const sheet = sheetOf(readSheetAddress(address), mailboxId);
-	const decided = await attempted(office.change('decideLots', { ...sheet, ...wish }, who));
-	return 'refused' in decided
-		? fail(decided.status, { message: decided.refused })
-		: { decided: decided.done.map(({ mailbox, id, messages }) => ({ mailbox, id, messages })) };
-}
+/** Puts a decision on the sheet onto the docket of each mailbox that it concerns: of one, on a page of a mailbox. */
+export const decideOnLots = jsonAction(
+	'decideLots',
+	(decided) => ({ decided: decided.map(({ mailbox, id, messages }) => ({ mailbox, id, messages })) }),
+	({ url, params }: RequestEvent) =>
+		sheetOf(readSheetAddress(url.searchParams), params.mailbox === undefined ? undefined : Number(params.mailbox))
+);

@@ -1,6 +1,6 @@
 import { error } from '@sveltejs/kit';
 import { answered } from './answers.ts';
-import { readPart, readSheetAddress, sheetOf } from './lots-door.ts';
+import { readPart, readSheetAddress, sheetOf } from './lots-address.ts';
 
 /** Part of a sheet; of one of its lots, the messages, or the lots of another grouping in it. */
 export async function lotsPart(

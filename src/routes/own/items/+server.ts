@@ -2,7 +2,7 @@ import { error, json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
-import { dueItemsFields } from '$lib/server/web/retention-door.ts';
+import { dueItemsFields } from '$lib/server/web/due-address.ts';
 
 const schema = Joi.object({ ...dueItemsFields, mailboxId: dueItemsFields.mailboxId.required() });
 

@@ -1,7 +1,8 @@
-import { fail } from '@sveltejs/kit';
+import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/web/answers.ts';
-import { readRetentionWish } from '$lib/server/web/retention-door.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
+import type { RetentionWish } from '$lib/server/retention/index.ts';
 
 export const load: PageServerLoad = async ({ locals, url, parent }) => {
 	const { mailboxes } = await parent();
@@ -19,20 +20,24 @@ export const load: PageServerLoad = async ({ locals, url, parent }) => {
 };
 
 const BROKEN = 'The form did not come in whole. Nothing was changed.';
+// the use case reads the inside of the wish
+const schema = Joi.object<{ wish: RetentionWish; because: string }>({
+	wish: Joi.object().unknown().required(),
+	because: Joi.string().allow('').max(1_000).default('')
+});
 
 export const actions: Actions = {
-	look: async ({ locals, request }) => {
-		const wish = readRetentionWish(await request.formData());
-		if (!wish) return fail(400, { message: BROKEN });
-		const tried = await attempted(locals.office.ask('tryRetention', wish, locals.who));
-		return 'refused' in tried ? fail(tried.status, { message: tried.refused }) : { tried: tried.done };
-	},
-	save: async ({ locals, request }) => {
-		const data = await request.formData();
-		const wish = readRetentionWish(data);
-		if (!wish) return fail(400, { message: BROKEN });
-		const because = String(data.get('because') ?? '').slice(0, 1_000);
-		const done = await attempted(locals.office.change('setRetention', { wish, because }, locals.who));
-		return 'refused' in done ? fail(done.status, { message: done.refused }) : { saved: true, ...done.done };
-	}
+	look: formAction(
+		schema,
+		async ({ wish }, { locals }) => ({ tried: await locals.office.ask('tryRetention', wish, locals.who) }),
+		{ wrong: BROKEN }
+	),
+	save: formAction(
+		schema,
+		async (input, { locals }) => ({
+			saved: true,
+			...(await locals.office.change('setRetention', input, locals.who))
+		}),
+		{ wrong: BROKEN }
+	)
 };

@@ -1,7 +1,7 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered, attempted } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 const PAGE = 25;
 
@@ -70,33 +70,39 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 	};
 };
 
-const restoreSchema = Joi.array().items(Joi.number().integer().positive()).min(1).max(10_000);
-
-const everythingSchema = Joi.object<{ q: string; typing: string; mailbox: string; where: 'archived' | 'binned' }>({
-	typing: Joi.string().allow('').required(),
-	where: Joi.string().valid('archived', 'binned').required(),
-	q: Joi.string().allow('').max(1000).required(),
-	mailbox: Joi.string().allow('').max(200).required()
-}).unknown();
+interface Restored {
+	id: number[];
+	/** Set: everything that this search finds is meant. */
+	everything?: string;
+	q: string;
+	typing: string;
+	mailbox: string;
+	where: 'archived' | 'binned';
+}
+const restoredSchema = Joi.object<Restored>({
+	id: Joi.array().items(Joi.number().integer().positive()).max(10_000).required(),
+	everything: Joi.string().allow(''),
+	q: Joi.string().allow('').max(1000).default(''),
+	typing: Joi.string().allow('').default(''),
+	mailbox: Joi.string().allow('').max(200).default(''),
+	where: Joi.string().valid('archived', 'binned')
+})
+	.when(Joi.object({ everything: Joi.exist() }).unknown(), {
+		then: Joi.object({ where: Joi.required() }),
+		otherwise: Joi.object({ id: Joi.array().min(1) })
+	})
+	.required();
 
 export const actions: Actions = {
-	restore: async ({ locals, request }) => {
-		const { office, who } = locals;
-		const data = await request.formData();
-		const chosen = restoreSchema.validate(data.getAll('id'));
-		const everything = everythingSchema.validate(Object.fromEntries(data));
-		if (data.has('everything') ? everything.error : chosen.error)
-			return fail(400, { message: 'Choose the messages to restore first. Nothing was done.' });
-		const { q: query, typing, mailbox, where } = everything.value ?? {};
-		const restored = await attempted(
-			data.has('everything')
-				? office.change(
-						'restoreFound',
-						{ query, typing: typing !== '', mailbox: mailbox || undefined, states: [where] },
-						who
-					)
-				: office.change('restore', { ids: chosen.value as number[] }, who)
-		);
-		return 'refused' in restored ? fail(restored.status, { message: restored.refused }) : { restored: restored.done };
-	}
+	restore: formAction(
+		restoredSchema,
+		async ({ id: ids, everything, q: query, typing, mailbox, where }, { locals: { office, who } }) => {
+			const found = { query, typing: typing !== '', mailbox: mailbox || undefined, states: [where] };
+			const restored = await (everything === undefined
+				? office.change('restore', { ids }, who)
+				: office.change('restoreFound', found, who));
+			return { restored };
+		},
+		{ lists: ['id'], wrong: 'Select the messages to restore first. Nothing was done.' }
+	)
 };

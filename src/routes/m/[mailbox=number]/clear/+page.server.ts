@@ -1,47 +1,31 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
-import { message, superValidate } from 'sveltekit-superforms';
 import type { Actions, PageServerLoad } from './$types';
 import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS } from '../../../../core/archive/layout.ts';
 import { readDate } from '../../../../core/calendar.ts';
 import { AGE_PRESETS, cutoffFor } from '../../../../core/weigh/advice.ts';
-import { answered, attempted } from '$lib/server/web/answers.ts';
-import { joiForm } from '$lib/server/web/joi-form.ts';
-
-/* Aliases, not interfaces: superforms wants an implicit index signature. */
-type LayoutFields = { paths: Layout['paths']; divide: Layout['divide'] };
-type CutoffForm = { before: string; folder: string } & LayoutFields;
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 const layoutFields = {
-	paths: Joi.string().valid(...LAYOUT_PATHS),
-	divide: Joi.string().valid(...LAYOUT_DIVISIONS)
+	paths: Joi.string()
+		.valid(...LAYOUT_PATHS)
+		.required(),
+	divide: Joi.string()
+		.valid(...LAYOUT_DIVISIONS)
+		.required()
 };
 
-const cutoff = joiForm<CutoffForm>(
-	Joi.object<CutoffForm>({
-		before: Joi.string()
-			.required()
-			.custom((text: string) => {
-				if (!readDate(text)) throw new Error('no date');
-				return text;
-			})
-			.messages({ '*': 'Choose a cutoff date.' }),
-		folder: Joi.string().allow('').max(2000),
-		...layoutFields
-	}),
-	{ before: '', folder: '', paths: 'keep', divide: 'none' }
-);
-
-interface ArchivingForm extends LayoutFields {
-	archives?: string;
-	financialYear: number;
-}
-
-const archiving = Joi.object<ArchivingForm>({
-	paths: layoutFields.paths.required(),
-	divide: layoutFields.divide.required(),
+const cutoffSchema = Joi.object<{ before: string; folder: string } & Layout>({
+	before: Joi.string().max(10).required(),
+	folder: Joi.string().allow('').max(2000).default(''),
+	...layoutFields
+});
+const aimSchema = Joi.object<{ inboxAim: number }>({ inboxAim: Joi.number().required() });
+const archivingSchema = Joi.object<{ archives?: string; financialYear: number; anew?: string } & Layout>({
 	archives: Joi.string().allow(''),
-	financialYear: Joi.number().integer().min(1).max(12).required()
+	financialYear: Joi.number().integer().min(1).max(12).required(),
+	anew: Joi.string().allow(''),
+	...layoutFields
 });
 
 export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
@@ -53,15 +37,8 @@ export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 	);
 	const before = url.searchParams.get('before') ?? '';
 	return {
-		form: await superValidate(
-			{
-				before: readDate(before) ?? usualCutoff,
-				folder: url.searchParams.get('folder') ?? '',
-				...mailbox.layout
-			},
-			cutoff,
-			{ errors: false }
-		),
+		before: readDate(before) ?? usualCutoff,
+		folder: url.searchParams.get('folder') ?? '',
 		folders,
 		mailbox,
 		presets: AGE_PRESETS.map(({ months, name }) => ({ name, cutoff: cutoffFor(today, months) })),
@@ -73,55 +50,41 @@ export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 };
 
 export const actions: Actions = {
-	draft: async ({ locals, params, request }) => {
-		const form = await superValidate(request, cutoff);
-		if (!form.valid) return fail(400, { form });
-		const { before, folder, paths, divide } = form.data;
-		const drafted = await attempted(
-			locals.office.change(
-				'decideArchiving',
-				{ mailbox: Number(params.mailbox), before, folder: folder || undefined, layout: { paths, divide } },
-				locals.who
-			)
-		);
-		return 'refused' in drafted ? message(form, drafted.refused, { status: drafted.status as 400 }) : { form };
-	},
-
-	aim: async ({ locals, params, request }) => {
-		const inboxAim = Number((await request.formData()).get('inboxAim'));
-		const set = await attempted(
-			locals.office.change('setClearing', { mailbox: Number(params.mailbox), inboxAim }, locals.who)
-		);
-		return 'refused' in set ? fail(set.status, { aimRefused: set.refused }) : { aimSet: true };
-	},
-
-	archiving: async ({ locals, params, request }) => {
-		const { office, who } = locals;
-		const data = Object.fromEntries(await request.formData());
-		const { anew, ...fields } = data;
-		const { value, error } = archiving.validate(fields);
-		if (error) return fail(400, { archivingRefused: 'These settings are not complete. Nothing was changed.' });
-		const { paths, divide, archives, financialYear } = value;
-		const changed = await attempted(
-			office.change(
-				'changeArchiving',
-				{
-					mailbox: Number(params.mailbox),
-					layout: { paths, divide },
-					archives: archives !== undefined,
-					financialYear,
-					anew: anew !== undefined
-				},
-				who
-			)
-		);
-		return 'refused' in changed
-			? fail(changed.status, { archivingRefused: changed.refused })
-			: {
-					archivingSet:
-						anew === undefined
-							? 'It is set. What is archived stays where it is.'
-							: 'It is set, and a docket is drafted that arranges the archive anew.'
-				};
-	}
+	draft: formAction(
+		cutoffSchema,
+		async ({ before, folder, ...layout }, { locals, params }) => {
+			const input = { mailbox: Number(params.mailbox), before, folder: folder || undefined, layout };
+			await locals.office.change('decideArchiving', input, locals.who);
+			return { drafted: true };
+		},
+		{ wrong: 'Choose a cutoff date. Nothing was drafted.', at: 'draft' }
+	),
+	aim: formAction(
+		aimSchema,
+		async ({ inboxAim }, { locals, params }) => {
+			await locals.office.change('setClearing', { mailbox: Number(params.mailbox), inboxAim }, locals.who);
+			return { aimSet: true };
+		},
+		{ wrong: 'Write how many messages the inbox may hold. Nothing was changed.', at: 'aim' }
+	),
+	archiving: formAction(
+		archivingSchema,
+		async ({ archives, financialYear, anew, ...layout }, { locals, params }) => {
+			const input = {
+				mailbox: Number(params.mailbox),
+				layout,
+				archives: archives !== undefined,
+				financialYear,
+				anew: anew !== undefined
+			};
+			await locals.office.change('changeArchiving', input, locals.who);
+			return {
+				archivingSet:
+					anew === undefined
+						? 'The setting is saved. Archived mail stays where it is.'
+						: 'The setting is saved, and a docket that rearranges the archive is drafted.'
+			};
+		},
+		{ wrong: 'These settings are not complete. Nothing was changed.', at: 'archiving' }
+	)
 };

@@ -1,8 +1,6 @@
 <script lang="ts">
 	import { MONTH_NAMES } from '../../../../core/calendar.ts';
-	import { enhance as enhanceForm } from '$app/forms';
-	import { superForm } from 'sveltekit-superforms';
-	import { untrack } from 'svelte';
+	import { enhance } from '$app/forms';
 	import FreedSoFar from '$lib/components/charts/FreedSoFar.svelte';
 	import FinishLine from '$lib/components/frames/FinishLine.svelte';
 	import DocketFolders from '$lib/components/docket/DocketFolders.svelte';
@@ -12,25 +10,20 @@
 	import { showMessages } from '../../../../core/weigh/units.ts';
 	import { layoutWords } from '../../../../core/archive/layout.ts';
 
-	let { data, form: answer } = $props();
+	let { data, form } = $props();
 
-	const { form, errors, message, enhance, submitting } = superForm(
-		untrack(() => data.form),
-		{ resetForm: false, invalidateAll: true }
-	);
 	// a row of Weigh leads here with a folder or a date
-	$effect(() => {
-		form.set(data.form.data);
-	});
+	let before = $derived(data.before);
+	let folder = $derived(data.folder);
+	let isDrafting = $state(false);
 
-	const settingsAnswer = $derived(
-		answer as { archivingRefused?: string; archivingSet?: string; aimRefused?: string } | null
-	);
+	const answer = $derived(form as { message?: string; at?: string; archivingSet?: string } | null);
+	const refused = (at: string) => (answer?.at === at ? answer.message : undefined);
 </script>
 
 <svelte:head><title>Clear {data.mailbox.name} – Kovrel</title></svelte:head>
 
-<FinishLine overview={data.overview} refused={settingsAnswer?.aimRefused} />
+<FinishLine overview={data.overview} refused={refused('aim')} />
 
 <h1>Archive what is old</h1>
 <p class="mt-1 max-w-2xl">
@@ -42,22 +35,19 @@
 	<form
 		method="post"
 		action="?/draft"
-		use:enhance
+		use:enhance={() => {
+			isDrafting = true;
+			return async ({ update }) => {
+				await update({ reset: false });
+				isDrafting = false;
+			};
+		}}
 		class="bg-sheet border-rule-strong my-4 flex flex-col gap-3 border p-4"
 	>
 		<div class="flex flex-wrap items-end gap-4">
 			<label class="flex flex-col gap-1">
 				<span class="text-sm font-semibold">Received before</span>
-				<input
-					class="field"
-					type="date"
-					name="before"
-					bind:value={$form.before}
-					aria-invalid={$errors.before ? 'true' : undefined}
-					aria-describedby={$errors.before ? 'before-wrong' : undefined}
-					required
-				/>
-				{#if $errors.before}<span id="before-wrong" class="text-wax text-sm">{$errors.before.join(' ')}</span>{/if}
+				<input class="field" type="date" name="before" bind:value={before} required />
 			</label>
 			<div class="flex flex-col gap-1" role="group" aria-label="Older than">
 				<span class="text-sm">or older than</span>
@@ -66,8 +56,8 @@
 						<button
 							class="quiet px-2! text-sm"
 							type="button"
-							aria-pressed={$form.before === cutoff}
-							onclick={() => ($form.before = cutoff)}>{name}</button
+							aria-pressed={before === cutoff}
+							onclick={() => (before = cutoff)}>{name}</button
 						>
 					{/each}
 				</div>
@@ -76,7 +66,7 @@
 		<div class="flex flex-wrap items-end gap-4">
 			<label class="flex flex-col gap-1">
 				<span class="text-sm font-semibold">From</span>
-				<select class="field" name="folder" bind:value={() => $form.folder ?? '', (path) => ($form.folder = path)}>
+				<select class="field" name="folder" bind:value={folder}>
 					<option value="">the whole mailbox</option>
 					{#each data.folders as folder (folder.id)}<option value={folder.path}
 							>{'\u2003'.repeat(folder.depth)}{folder.name}{folder.messagesBelow > folder.messages
@@ -85,15 +75,15 @@
 						>{/each}
 				</select>
 			</label>
-			<LayoutFields bind:paths={$form.paths} bind:divide={$form.divide} />
-			<button class="act" disabled={$submitting}>{$submitting ? 'Counting …' : 'Count it, and draft a docket'}</button>
+			<LayoutFields paths={data.mailbox.layout.paths} divide={data.mailbox.layout.divide} />
+			<button class="act" disabled={isDrafting}>{isDrafting ? 'Counting …' : 'Count it, and draft a docket'}</button>
 			<span class="text-ink-soft pb-2 text-sm">Nothing happens yet.</span>
 		</div>
 	</form>
 {:else}
 	<p class="bg-sheet border-rule-strong my-4 border p-4">{data.mailbox.name} is set to archive nothing.</p>
 {/if}
-<Refused message={$message as string | undefined} />
+<Refused message={refused('draft')} />
 
 {#if data.full}
 	<h2 class="mb-1.5">What docket {data.full.id} would do</h2>
@@ -123,17 +113,14 @@
 	</table>
 {/if}
 
-<details
-	class="mt-6"
-	open={settingsAnswer !== null && (settingsAnswer.archivingRefused ?? settingsAnswer.archivingSet) !== undefined}
->
+<details class="mt-6" open={answer?.at === 'archiving' || answer?.archivingSet !== undefined}>
 	<summary class="cursor-pointer font-semibold">
 		How {data.mailbox.name} is archived: {data.mailbox.archives ? layoutWords(data.mailbox.layout) : 'not at all'}
 	</summary>
 	<form
 		method="post"
 		action="?/archiving"
-		use:enhanceForm
+		use:enhance
 		class="bg-sheet border-rule-strong mt-2 flex flex-col gap-3 border p-4"
 	>
 		<label class="flex items-center gap-2"
@@ -154,7 +141,7 @@
 				>Use it, and draft a docket that arranges the {showMessages(data.mailbox.archived.messages)} in the archive so</button
 			>
 		</div>
-		<Refused message={settingsAnswer?.archivingRefused} />
-		{#if settingsAnswer?.archivingSet}<p role="status">{settingsAnswer.archivingSet}</p>{/if}
+		<Refused message={refused('archiving')} />
+		{#if answer?.archivingSet}<p role="status">{answer.archivingSet}</p>{/if}
 	</form>
 </details>

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { listsAsked, NEWEST, readListsAddress } from '$lib/server/web/lists-door.ts';
+import { listsAsked, NEWEST, readListsAddress } from '$lib/server/web/lists-address.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 import { jsonAction } from '$lib/server/web/json-action.ts';

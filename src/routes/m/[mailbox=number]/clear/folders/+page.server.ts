@@ -1,7 +1,7 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
-import type { Actions, PageServerLoad } from './$types';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import type { Actions, PageServerLoad, RequestEvent } from './$types';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 /* The page shows the folders of the mailbox, or those of its archive. */
 const treeOf = (url: URL) => (url.searchParams.get('tree') === 'archive' ? ('archive' as const) : ('mailbox' as const));
@@ -20,92 +20,89 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 	};
 };
 
-type What = 'make' | 'rename' | 'merge' | 'per-year' | 'remove' | 'pause' | 'end-pause' | 'archive' | 'delete' | 'tag';
-interface Asked {
-	folder: string;
-	what: What;
-	to: string;
-	until: string;
-	because: string;
-	closes: string;
-}
-const askedSchema = Joi.object<Asked>({
-	folder: Joi.string().trim().max(2000).required().messages({ '*': 'A folder needs a name. Nothing was changed.' }),
-	what: Joi.string()
-		.valid('make', 'rename', 'merge', 'per-year', 'remove', 'pause', 'end-pause', 'archive', 'delete', 'tag')
-		.required(),
-	to: Joi.string().allow('').max(2000).default(''),
-	until: Joi.string().allow('').max(10).default(''),
-	because: Joi.string().allow('').max(500).default(''),
-	closes: Joi.string().allow('').max(3).default('')
+const path = Joi.string().trim().max(2000);
+const folderFields = { folder: path.required() };
+const folderSchema = Joi.object<{ folder: string }>(folderFields);
+const otherSchema = Joi.object<{ folder: string; to: string }>({ ...folderFields, to: path.required() });
+const yearsSchema = Joi.object<{ folder: string; closes?: string }>({
+	...folderFields,
+	closes: Joi.string().allow('')
+});
+const pauseSchema = Joi.object<{ folder: string; until: string; because: string }>({
+	...folderFields,
+	until: Joi.string().max(10).required(),
+	because: Joi.string().allow('').max(500).required()
+});
+const decideSchema = Joi.object<{ folder: string; decision: 'archive' | 'delete' | 'tag'; to: string }>({
+	...folderFields,
+	decision: Joi.string().valid('archive', 'delete', 'tag').required(),
+	to: Joi.string().allow('').max(200).default('')
 });
 
-/* What each word of the page has done. */
-function change(
-	{ office, who }: App.Locals,
-	mailboxId: number,
-	tree: 'mailbox' | 'archive',
-	{ folder, what, to, until, because, closes }: Asked
-) {
-	const of = { mailbox: mailboxId, folder };
-	const decide = (decision: 'archive' | 'delete' | 'tag') =>
-		office.change(
-			'decideLots',
-			{
-				mailboxId,
-				by: 'folder',
-				folder,
-				decision,
-				options: decision === 'tag' ? { tag: to } : {}
-			},
-			who
-		);
-	switch (what) {
-		case 'make':
-			return office.change('makeFolder', of, who);
-		case 'rename':
-			return office.change('renameFolder', { ...of, tree, to }, who);
-		case 'merge':
-			return office.change('mergeFolder', { ...of, tree, into: to }, who);
-		case 'per-year':
-			return office.change('folderPerYear', { ...of, tree, closes: closes !== '' }, who);
-		case 'remove':
-			return office.change('removeFolders', { mailbox: mailboxId, folders: [folder] }, who);
-		case 'pause':
-			return office.change('pauseFolder', { ...of, until, because }, who);
-		case 'end-pause':
-			return office.change('endPause', of, who);
-		default:
-			return decide(what);
-	}
-}
-
-/* A folder of the archive is there as long as something lies in it. */
-const IN_ARCHIVE: readonly What[] = ['rename', 'merge', 'per-year'];
-
-const SAID: Record<What, string> = {
-	make: 'is there',
-	rename: 'has its new place',
-	merge: 'goes into the other by the docket',
-	'per-year': 'is divided by year by the docket',
-	remove: 'is removed',
-	pause: 'is paused',
-	'end-pause': 'is paused no longer',
+const DECIDED = {
 	archive: 'is archived by the docket',
 	delete: 'is emptied into the bin by the docket',
 	tag: 'is tagged by the docket'
 };
 
+/* An action on one folder, and what is said when it is done. */
+const onFolder = <V extends { folder: string }>(
+	schema: Joi.ObjectSchema<V>,
+	act: (asked: V, locals: App.Locals, of: { mailbox: number; tree: 'mailbox' | 'archive' }) => Promise<unknown>,
+	said: (asked: V) => string
+) =>
+	formAction(
+		schema,
+		async (asked: V, { locals, params, url }: RequestEvent) => {
+			await act(asked, locals, { mailbox: Number(params.mailbox), tree: treeOf(url) });
+			return { said: `${asked.folder} ${said(asked)}.` };
+		},
+		{ wrong: 'The folder, or what is to become of it, is missing. Nothing was changed.' }
+	);
+
 export const actions: Actions = {
-	default: async ({ locals, params, request, url }) => {
-		const { value, error } = askedSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: error.message });
-		const tree = treeOf(url);
-		if (tree === 'archive' && !IN_ARCHIVE.includes(value.what))
-			return fail(400, { message: 'That is for folders of the mailbox. Nothing was changed.' });
-		const changed = await attempted<unknown>(change(locals, Number(params.mailbox), tree, value));
-		return 'refused' in changed
-			? fail(changed.status, { message: changed.refused })
-			: { said: `${value.folder} ${SAID[value.what]}.` };
-	}
+	make: onFolder(
+		folderSchema,
+		({ folder }, { office, who }, { mailbox }) => office.change('makeFolder', { mailbox, folder }, who),
+		() => 'is there'
+	),
+	rename: onFolder(
+		otherSchema,
+		({ folder, to }, { office, who }, of) => office.change('renameFolder', { ...of, folder, to }, who),
+		() => 'has its new place'
+	),
+	merge: onFolder(
+		otherSchema,
+		({ folder, to }, { office, who }, of) => office.change('mergeFolder', { ...of, folder, into: to }, who),
+		() => 'goes into the other by the docket'
+	),
+	perYear: onFolder(
+		yearsSchema,
+		({ folder, closes }, { office, who }, of) =>
+			office.change('folderPerYear', { ...of, folder, closes: closes !== undefined }, who),
+		() => 'is divided by year by the docket'
+	),
+	remove: onFolder(
+		folderSchema,
+		({ folder }, { office, who }, { mailbox }) => office.change('removeFolders', { mailbox, folders: [folder] }, who),
+		() => 'is removed'
+	),
+	pause: onFolder(
+		pauseSchema,
+		(pause, { office, who }, { mailbox }) => office.change('pauseFolder', { mailbox, ...pause }, who),
+		() => 'is paused'
+	),
+	endPause: onFolder(
+		folderSchema,
+		({ folder }, { office, who }, { mailbox }) => office.change('endPause', { mailbox, folder }, who),
+		() => 'is no longer paused'
+	),
+	decide: onFolder(
+		decideSchema,
+		({ folder, decision, to }, { office, who }, { mailbox: mailboxId }) => {
+			const options = decision === 'tag' ? { tag: to } : {};
+			return office.change('decideLots', { mailboxId, by: 'folder', folder, decision, options }, who);
+		},
+		({ decision }) => DECIDED[decision]
+	)
 };

@@ -25,7 +25,9 @@
 	/* What letting go here would do, said before it is done. */
 	let target = $state<{ folder?: Folder; tag?: { id: number; name: string } }>();
 	let dropForm = $state<HTMLFormElement>();
-	let drop = $state({ folder: '', what: 'merge', to: '' });
+	let drop = $state<{ folder: string; to: string; decision?: 'tag' }>({ folder: '', to: '' });
+	// the address says which tree is meant
+	const action = (name: string) => `?/${name}${isArchive ? '&tree=archive' : ''}`;
 
 	const promise = $derived.by(() => {
 		if (!dragged || !target) return '';
@@ -39,9 +41,9 @@
 
 	function letGo(event: DragEvent) {
 		event.preventDefault();
-		if (dragged && target?.tag) drop = { folder: dragged.path, what: 'tag', to: target.tag.name };
+		if (dragged && target?.tag) drop = { folder: dragged.path, to: target.tag.name, decision: 'tag' };
 		else if (dragged && target?.folder && target.folder.id !== dragged.id)
-			drop = { folder: dragged.path, what: 'merge', to: target.folder.path };
+			drop = { folder: dragged.path, to: target.folder.path };
 		else return;
 		dragged = undefined;
 		target = undefined;
@@ -73,10 +75,10 @@
 <Refused message={answer?.message} />
 {#if answer?.said}<p role="status" class="mb-2">{answer.said}</p>{/if}
 
-<form method="post" bind:this={dropForm} use:enhance class="hidden">
+<form method="post" action={action(drop.decision ? 'decide' : 'merge')} bind:this={dropForm} use:enhance class="hidden">
 	<input type="hidden" name="folder" value={drop.folder} />
-	<input type="hidden" name="what" value={drop.what} />
 	<input type="hidden" name="to" value={drop.to} />
+	{#if drop.decision}<input type="hidden" name="decision" value={drop.decision} />{/if}
 </form>
 
 {#if isArchive}
@@ -85,8 +87,12 @@
 		kept, goes by the folder that it came from: moving it here changes neither, and restoring puts it back there.
 	</p>
 {:else}
-	<form method="post" use:enhance class="bg-sheet border-rule-strong mb-3 flex flex-wrap items-end gap-3 border p-3">
-		<input type="hidden" name="what" value="make" />
+	<form
+		method="post"
+		action="?/make"
+		use:enhance
+		class="bg-sheet border-rule-strong mb-3 flex flex-wrap items-end gap-3 border p-3"
+	>
 		<label class="flex flex-col gap-1"
 			><span class="text-sm font-semibold">A new folder, with its path</span>
 			<input class="field w-72" name="folder" required maxlength="2000" placeholder="Contracts/2026" /></label
@@ -177,7 +183,7 @@
 				<label class="flex flex-col gap-1"
 					>Name, or another path <input class="field" name="to" value={folder.path} required maxlength="2000" /></label
 				>
-				<button class="quiet justify-center" name="what" value="rename" disabled={folder.role !== null}
+				<button class="quiet justify-center" formaction={action('rename')} disabled={folder.role !== null}
 					>Rename or move</button
 				>
 			</form>
@@ -202,7 +208,7 @@
 						</select></label
 					>
 				{/if}
-				<button class="quiet justify-center" name="what" value="merge" disabled={folder.messagesBelow === 0}
+				<button class="quiet justify-center" formaction={action('merge')} disabled={folder.messagesBelow === 0}
 					>Draft: move {showMessages(folder.messagesBelow)}</button
 				>
 			</form>
@@ -213,20 +219,27 @@
 						><input type="checkbox" name="closes" /> each closed on the last day of its year, for retention</label
 					>
 				{/if}
-				<button class="quiet justify-center" name="what" value="per-year" disabled={folder.messagesBelow === 0}
+				<button class="quiet justify-center" formaction={action('perYear')} disabled={folder.messagesBelow === 0}
 					>Draft: a folder per year</button
 				>
 				{#if !isArchive}
-					<button class="quiet justify-center" name="what" value="archive" disabled={folder.messagesBelow === 0}
-						>Draft: archive it whole</button
-					>
-					<button class="quiet justify-center" name="what" value="delete" disabled={folder.messagesBelow === 0}
-						>Draft: empty it into the bin</button
+					<button
+						class="quiet justify-center"
+						name="decision"
+						value="archive"
+						formaction="?/decide"
+						disabled={folder.messagesBelow === 0}>Draft: archive it whole</button
 					>
 					<button
 						class="quiet justify-center"
-						name="what"
-						value="remove"
+						name="decision"
+						value="delete"
+						formaction="?/decide"
+						disabled={folder.messagesBelow === 0}>Draft: empty it into the bin</button
+					>
+					<button
+						class="quiet justify-center"
+						formaction="?/remove"
 						disabled={folder.messagesBelow > 0 || folder.role !== null}>Remove the empty folder</button
 					>
 				{/if}
@@ -241,7 +254,7 @@
 				<form method="post" use:enhance class="flex flex-col gap-1.5">
 					<input type="hidden" name="folder" value={folder.path} />
 					<p>Nothing here is deleted before {showDate(pause.until)}, because {pause.because}.</p>
-					<button class="quiet justify-center" name="what" value="end-pause">End the pause</button>
+					<button class="quiet justify-center" formaction="?/endPause">End the pause</button>
 				</form>
 			{:else}
 				<form method="post" use:enhance class="flex flex-col gap-1.5">
@@ -252,7 +265,7 @@
 					<label class="flex flex-col gap-1"
 						>because <input class="field" name="because" required maxlength="500" /></label
 					>
-					<button class="quiet justify-center" name="what" value="pause">Pause it</button>
+					<button class="quiet justify-center" formaction="?/pause">Pause it</button>
 				</form>
 			{/if}
 		{/if}

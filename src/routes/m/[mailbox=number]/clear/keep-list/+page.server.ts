@@ -1,8 +1,8 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import type { DecisionOptions } from '../../../../../core/docket/decision.ts';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => {
 	const mailboxId = Number(params.mailbox);
@@ -18,60 +18,59 @@ export const load: PageServerLoad = async ({ locals, params }) => {
 interface Asked {
 	text: string;
 	all?: string;
+}
+interface Decided extends Asked {
 	standing?: string;
-	decision?: 'keep' | 'tag' | 'move';
+	decision: 'keep' | 'tag' | 'move';
 	tag: string;
 	folder: string;
 }
-const askedSchema = Joi.object<Asked>({
-	text: Joi.string().max(2_000_000).required().messages({ '*': 'Paste or write the list first. Nothing was done.' }),
-	all: Joi.string().allow(''),
+const askedFields = { text: Joi.string().max(2_000_000).required(), all: Joi.string().allow('') };
+const askedSchema = Joi.object<Asked>(askedFields);
+const decidedSchema = Joi.object<Decided>({
+	...askedFields,
 	standing: Joi.string().allow(''),
-	decision: Joi.string().valid('keep', 'tag', 'move'),
+	decision: Joi.string().valid('keep', 'tag', 'move').required(),
 	tag: Joi.string().allow('').max(200).default(''),
 	folder: Joi.string().allow('').max(2000).default('')
 });
+const lineSchema = Joi.object<{ line: number }>({ line: Joi.number().integer().positive().required() });
 
-function optionsOf({ decision, tag, folder }: Asked): DecisionOptions {
+function optionsOf({ decision, tag, folder }: Decided): DecisionOptions {
 	return decision === 'tag' ? { tag } : decision === 'move' ? { folder } : {};
 }
 
+/* Undefined: the lines are searched in every mailbox. */
+const mailboxOf = ({ all }: Asked, mailbox: string) => (all === undefined ? Number(mailbox) : undefined);
+
 export const actions: Actions = {
-	search: async ({ locals, params, request }) => {
-		const { value, error } = askedSchema.validate(Object.fromEntries(await request.formData()), { stripUnknown: true });
-		if (error) return fail(400, { message: error.message });
-		const mailboxId = value.all === undefined ? Number(params.mailbox) : undefined;
-		const hits = await attempted(locals.office.ask('searchKeepList', { mailboxId, text: value.text }, locals.who));
-		return 'refused' in hits
-			? fail(hits.status, { message: hits.refused, text: value.text })
-			: { hits: hits.done, text: value.text, all: value.all !== undefined };
-	},
-	decide: async ({ locals, params, request }) => {
-		const { value, error } = askedSchema.validate(Object.fromEntries(await request.formData()), { stripUnknown: true });
-		if (error || !value.decision)
-			return fail(400, { message: error?.message ?? 'Choose what to do. Nothing was done.' });
-		const decided = await attempted(
-			locals.office.change(
-				'decideKeepList',
-				{
-					mailboxId: value.all === undefined ? Number(params.mailbox) : undefined,
-					text: value.text,
-					decision: value.decision,
-					options: optionsOf(value),
-					standing: value.standing !== undefined
-				},
-				locals.who
-			)
-		);
-		return 'refused' in decided
-			? fail(decided.status, { message: decided.refused, text: value.text })
-			: { decided: decided.done.length };
-	},
-	drop: async ({ locals, params, request }) => {
-		const lineId = Number((await request.formData()).get('line'));
-		const dropped = await attempted(
-			locals.office.change('dropKeepLine', { mailboxId: Number(params.mailbox), lineId }, locals.who)
-		);
-		return 'refused' in dropped ? fail(dropped.status, { message: dropped.refused }) : { dropped: true };
-	}
+	search: formAction(
+		askedSchema,
+		async (asked, { locals, params }) => {
+			const input = { mailboxId: mailboxOf(asked, params.mailbox), text: asked.text };
+			const hits = await locals.office.ask('searchKeepList', input, locals.who);
+			return { hits, text: asked.text, all: asked.all !== undefined };
+		},
+		{ wrong: 'Paste or write the list first. Nothing was done.' }
+	),
+	decide: formAction(
+		decidedSchema,
+		async (asked, { locals, params }) => {
+			const input = {
+				mailboxId: mailboxOf(asked, params.mailbox),
+				text: asked.text,
+				decision: asked.decision,
+				options: optionsOf(asked),
+				standing: asked.standing !== undefined
+			};
+			const decided = await locals.office.change('decideKeepList', input, locals.who);
+			return { decided: decided.length };
+		},
+		{ wrong: 'Select what to do. Nothing was done.' }
+	),
+	drop: formAction(lineSchema, async ({ line }, { locals, params }) => {
+		const input = { mailboxId: Number(params.mailbox), lineId: line };
+		await locals.office.change('dropKeepLine', input, locals.who);
+		return { dropped: true };
+	})
 };

@@ -16,6 +16,5 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 };
 
 export const actions: Actions = {
-	decide: async ({ locals, params, request, url }) =>
-		decideOnLots(locals, url.searchParams, await request.formData(), Number(params.mailbox))
+	decide: decideOnLots
 };

@@ -1,9 +1,8 @@
-import { fail } from '@sveltejs/kit';
 import { type Decision, DECISIONS } from '../../../../../core/docket/decisions.ts';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { PROPOSAL_KINDS, type ProposalKind } from '../../../../../core/likeness/proposals.ts';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
 const PAGE = 50;
@@ -50,12 +49,15 @@ const decidedSchema = Joi.object<Decided>({
 	all: Joi.string().allow('')
 });
 
+const foldersSchema = Joi.object<{ folder: string[] }>({
+	folder: Joi.array().items(Joi.string().max(2000)).min(1).max(10_000).required()
+});
+
 export const actions: Actions = {
-	look: async ({ locals, params }) => {
-		const mailboxId = Number(params.mailbox);
-		await locals.office.start('findProposals', { mailboxId }, locals.who);
+	look: formAction(Joi.object<object>(), async (_, { locals, params }) => {
+		await locals.office.start('findProposals', { mailboxId: Number(params.mailbox) }, locals.who);
 		return { started: true };
-	},
+	}),
 	decide: formAction(
 		decidedSchema,
 		async ({ kind, decision, id, all }, { locals, params }) => {
@@ -65,11 +67,12 @@ export const actions: Actions = {
 		},
 		{ lists: ['id'] }
 	),
-	removeFolders: async ({ locals, params, request }) => {
-		const folders = (await request.formData()).getAll('folder').map(String);
-		const removed = await attempted(
-			locals.office.change('removeFolders', { mailbox: Number(params.mailbox), folders }, locals.who)
-		);
-		return 'refused' in removed ? fail(removed.status, { message: removed.refused }) : { removed: removed.done };
-	}
+	removeFolders: formAction(
+		foldersSchema,
+		async ({ folder: folders }, { locals, params }) => {
+			const input = { mailbox: Number(params.mailbox), folders };
+			return { removed: await locals.office.change('removeFolders', input, locals.who) };
+		},
+		{ lists: ['folder'], wrong: 'Select the empty folders first. Nothing was removed.' }
+	)
 };

@@ -1,50 +1,43 @@
-import { fail } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { TAG_COLOURS, type TagColour } from '../../../../../core/tags/colours.ts';
-import { answered, attempted } from '$lib/server/web/answers.ts';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
 import type { TagChange } from '$lib/server/mail/index.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => ({
 	tags: await answered(locals.office.ask('listTags', { mailboxId: Number(params.mailbox) }, locals.who))
 });
 
-interface Asked {
-	tag: string;
-	what: 'make' | 'colour' | 'rename' | 'merge' | 'hide' | 'show' | 'remove';
-	colour?: TagColour;
-	to: string;
-}
-const askedSchema = Joi.object<Asked>({
-	tag: Joi.string().trim().max(200).required().messages({ '*': 'A tag needs a name. Nothing was changed.' }),
-	what: Joi.string().valid('make', 'colour', 'rename', 'merge', 'hide', 'show', 'remove').required(),
-	colour: Joi.string().valid(...Object.keys(TAG_COLOURS)),
-	to: Joi.string().allow('').max(200).default('')
-});
+const NAMELESS = 'A tag needs a name. Nothing was changed.';
 
-function changeOf({ tag, what, colour, to }: Asked): TagChange {
-	switch (what) {
-		case 'make':
-			return { tag, make: colour };
-		case 'colour':
-			return { tag, colour: colour ?? 'slate' };
-		case 'rename':
-			return { tag, rename: to };
-		case 'merge':
-			return { tag, mergeInto: to };
-		case 'hide':
-		case 'show':
-			return { tag, hidden: what === 'hide' };
-		case 'remove':
-			return { tag, remove: true };
-	}
-}
+const tag = Joi.string().trim().max(200).required();
+const to = Joi.string().trim().max(200).required();
+const colour = Joi.string()
+	.valid(...Object.keys(TAG_COLOURS))
+	.required();
+const tagSchema = Joi.object<{ tag: string }>({ tag });
+const colourSchema = Joi.object<{ tag: string; colour: TagColour }>({ tag, colour });
+const otherSchema = Joi.object<{ tag: string; to: string }>({ tag, to });
+
+/* Every action of the page is one change of one tag. */
+const changing = <V>(schema: Joi.ObjectSchema<V>, changeOf: (value: V) => TagChange) =>
+	formAction(
+		schema,
+		async (value, { locals }) => {
+			const change = changeOf(value);
+			await locals.office.change('changeTag', change, locals.who);
+			return { changed: change.tag };
+		},
+		{ wrong: NAMELESS }
+	);
 
 export const actions: Actions = {
-	default: async ({ locals, request }) => {
-		const { value, error } = askedSchema.validate(Object.fromEntries(await request.formData()));
-		if (error) return fail(400, { message: error.message });
-		const changed = await attempted(locals.office.change('changeTag', changeOf(value), locals.who));
-		return 'refused' in changed ? fail(changed.status, { message: changed.refused }) : { changed: value.tag };
-	}
+	make: changing(colourSchema, ({ tag, colour }) => ({ tag, make: colour })),
+	colour: changing(colourSchema, (change) => change),
+	rename: changing(otherSchema, ({ tag, to }) => ({ tag, rename: to })),
+	merge: changing(otherSchema, ({ tag, to }) => ({ tag, mergeInto: to })),
+	hide: changing(tagSchema, ({ tag }) => ({ tag, hidden: true })),
+	show: changing(tagSchema, ({ tag }) => ({ tag, hidden: false })),
+	remove: changing(tagSchema, ({ tag }) => ({ tag, remove: true }))
 };

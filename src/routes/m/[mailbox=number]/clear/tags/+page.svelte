@@ -28,8 +28,12 @@
 </p>
 <Refused message={answer?.message} />
 
-<form method="post" use:enhance class="bg-sheet border-rule-strong mb-4 flex flex-wrap items-end gap-3 border p-3">
-	<input type="hidden" name="what" value="make" />
+<form
+	method="post"
+	action="?/make"
+	use:enhance
+	class="bg-sheet border-rule-strong mb-4 flex flex-wrap items-end gap-3 border p-3"
+>
 	<label class="flex flex-col gap-1"
 		><span class="text-sm font-semibold">A new tag</span>
 		<input class="field w-64" name="tag" required maxlength="200" /></label
@@ -65,9 +69,8 @@
 					<td class="number">{showCount(tag.messages)}</td>
 					<td class="number">{showBytes(tag.bytes)}</td>
 					<td>
-						<form method="post" use:enhance>
+						<form method="post" action="?/colour" use:enhance>
 							<input type="hidden" name="tag" value={tag.name} />
-							<input type="hidden" name="what" value="colour" />
 							<select
 								class="field py-0! text-sm"
 								name="colour"
@@ -90,17 +93,17 @@
 								aria-label="New name of {tag.name}, or the tag to merge it into"
 								list="tag-names"
 							/>
-							<button class="quiet py-0! text-sm" name="what" value="rename">Rename</button>
-							<button class="quiet py-0! text-sm" name="what" value="merge">Merge into</button>
+							<button class="quiet py-0! text-sm" formaction="?/rename">Rename</button>
+							<button class="quiet py-0! text-sm" formaction="?/merge">Merge into</button>
 						</form>
 					</td>
 					<td>
 						<form method="post" use:enhance class="flex justify-end gap-1.5">
 							<input type="hidden" name="tag" value={tag.name} />
-							<button class="quiet py-0! text-sm" name="what" value={tag.hidden ? 'show' : 'hide'}
+							<button class="quiet py-0! text-sm" formaction={tag.hidden ? '?/show' : '?/hide'}
 								>{tag.hidden ? 'Show' : 'Hide'}</button
 							>
-							<button class="quiet py-0! text-sm" name="what" value="remove" aria-label="Remove the tag {tag.name}"
+							<button class="quiet py-0! text-sm" formaction="?/remove" aria-label="Remove the tag {tag.name}"
 								>Remove</button
 							>
 						</form>

@@ -1,12 +1,8 @@
 import Joi from 'joi';
-import { retainingOptions } from '$lib/server/web/retention-door.ts';
-import { JUNK_MARKS, type JunkMark } from '$lib/server/lists/index.ts';
 import { readDate } from '../../../core/calendar.ts';
-import type { DecisionOptions } from '../../../core/docket/decision.ts';
-import { type Decision, decisionsOn } from '../../../core/docket/decisions.ts';
 import { type Grouping, GROUPINGS, LOT_SORTS, type LotSort } from '../../../core/lots/lots.ts';
 
-/* The doors of the lots sheet: the same for one mailbox and for all. */
+/* The address of the lots sheet: the same for one mailbox and for all. */
 const groupings = Object.keys(GROUPINGS) as Grouping[];
 
 const isDate = (text: string) => {
@@ -99,46 +95,4 @@ const partSchema = Joi.object<PartAsked>({
 /** Reads which part of a sheet is asked for. @throws Joi.ValidationError */
 export function readPart(address: URLSearchParams): PartAsked {
 	return Joi.attempt(Object.fromEntries(address), partSchema) as PartAsked;
-}
-
-/** A decision as it comes from the sheet. */
-export interface DecisionAsked {
-	decision: Decision | JunkMark;
-	options: DecisionOptions;
-	keys?: string[];
-	withoutKeys: string[];
-	without: number[];
-	items: number[];
-	labels: string[];
-}
-
-const key = Joi.string().allow('').max(200);
-const ids = Joi.array().items(Joi.number().integer().positive()).max(10_000).default([]);
-const decisionSchema = Joi.object<DecisionAsked>({
-	decision: Joi.string()
-		.valid(...decisionsOn('sheet'), ...JUNK_MARKS)
-		.required(),
-	options: Joi.object({
-		folder: Joi.string().max(2000),
-		tag: Joi.string().max(200),
-		until: Joi.string().max(10),
-		because: Joi.string().max(500),
-		...retainingOptions,
-		keepNewest: Joi.number().integer().min(1).max(1_000_000)
-	}).default({}),
-	keys: Joi.array().items(key).max(200_000),
-	withoutKeys: Joi.array().items(key).max(10_000).default([]),
-	without: ids,
-	items: ids,
-	labels: Joi.array().items(Joi.string().allow('').max(500)).max(3).default([])
-});
-
-/** Reads a decision. @returns undefined where the form did not come in whole */
-export function readDecisionAsked(data: FormData): DecisionAsked | undefined {
-	try {
-		const { value, error } = decisionSchema.validate(JSON.parse(String(data.get('wish'))));
-		return error ? undefined : value;
-	} catch {
-		return undefined;
-	}
 }

@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import type { ListsAsked } from '$lib/server/lists/index.ts';
 
-/* The doors of the sheet of lists: its address, its parts, its decisions. */
+/* The address of the sheet of lists. */
 
 /** How many of the newest messages are looked at first (common practice). */
 export const NEWEST = 100;
