@@ -1,6 +1,6 @@
 import { rmSync } from 'node:fs';
 import { expect, type Page } from '@playwright/test';
-import { dropDocket, kovrel, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
+import { discardDocket, kovrel, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
 
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
 const NEW = 'Tue, 3 Feb 2026 10:00:00 +0000';
@@ -141,7 +141,7 @@ test('what is chosen while a decision is on its way is for the next one; what co
 	await page.keyboard.press('7');
 	await expect(slip(page)).toContainText('Flag 1 message from org10.example');
 	await expect(page.getByRole('alert')).toHaveCount(0);
-	await dropDocket(page);
+	await discardDocket(page);
 });
 
 test('tags, keeps and pauses; what is kept or paused stays, unless a line names it', async ({ page }) => {
@@ -167,7 +167,7 @@ test('tags, keeps and pauses; what is kept or paused stays, unless a line names 
 	await expect(slip(page)).toContainText('Delete 1 kept message');
 	// two lines now, and each says what it frees
 	await expect(slip(page).getByText(/free once the bin is empty/)).toHaveCount(2);
-	await dropDocket(page);
+	await discardDocket(page);
 	await visit(page, '/m/1/clear/tags');
 	await expect(page.getByRole('row', { name: /MV Skarv/ })).toContainText('1');
 	await page.getByLabel(/^New name of Vessels\/MV Skarv/).fill('Vessels/Skarv');
@@ -208,7 +208,7 @@ test('searches a keep-list in one go and keeps what it finds', async ({ page }) 
 	await page.getByRole('button', { name: 'Put 1 message on the docket' }).click();
 	await expect(slip(page)).toContainText('Keep 1 message found by 2 lines of the keep-list');
 	await expect(page.getByRole('button', { name: 'Look for slipway claim no longer' })).toBeVisible();
-	await dropDocket(page);
+	await discardDocket(page);
 });
 
 test('makes, renames and pauses folders; dropping one on a tag only tags, and says so before', async ({ page }) => {
@@ -242,7 +242,7 @@ test('makes, renames and pauses folders; dropping one on a tag only tags, and sa
 	await expect(page.getByText('move into Inbox.')).toBeVisible();
 	await page.mouse.up();
 	await expect(slip(page)).toContainText('Move 1 message');
-	await dropDocket(page);
+	await discardDocket(page);
 });
 
 test('renames, divides and merges folders of the archive; what lies there still goes back to where it came from', async ({
@@ -340,7 +340,7 @@ test('drags lots onto a tag and a folder, and a message of an opened lot; says f
 		'1 message move'
 	);
 	await expect(slip(page)).toContainText('Move 1 message to Contracts/This year');
-	await dropDocket(page);
+	await discardDocket(page);
 });
 
 test('shows the finish line, lets one aim at another number, and what was freed', async ({ page }) => {
@@ -379,7 +379,7 @@ test('holds mail against whatever would delete it, until the hold is released wi
 	await page.getByRole('row', { name: /org3\.example/ }).click();
 	await page.getByRole('button', { name: '2 Delete' }).click();
 	await expect(slip(page)).toContainText('1 message is under the hold “Quay claim” and stays.');
-	await dropDocket(page);
+	await discardDocket(page);
 	await visit(page, '/m/1/archive?q=held');
 	await page.locator('tbody button.lead').first().click();
 	await expect(page.getByRole('dialog').getByText('Quay claim')).toBeVisible();

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { expect, type Page } from '@playwright/test';
-import { dropDocket, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
+import { discardDocket, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
 
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
 const NEW = 'Tue, 3 Feb 2026 10:00:00 +0000';
@@ -102,7 +102,7 @@ test('weighs, sets a quota, and leads on to a docket', async ({ page }) => {
 	await page.getByRole('button', { name: /^Draft a docket: Archive what was received before/ }).click();
 	await expect(page).toHaveURL(/\/m\/1\/clear$/);
 	await expect(slip(page)).toContainText('Archive 31 messages from 1 folder received before');
-	await dropDocket(page);
+	await discardDocket(page);
 });
 
 test('weighs by what one chooses, each row leading to its messages', async ({ page }) => {

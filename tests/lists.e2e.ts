@@ -3,7 +3,7 @@ import path from 'node:path';
 import { expect, type Page } from '@playwright/test';
 import {
 	demoMail,
-	dropDocket,
+	discardDocket,
 	kovrel,
 	letter,
 	mboxFile,
@@ -230,5 +230,5 @@ test('marks a message as junk through the docket, from where it is read', async 
 	await visit(page, '/m/1/lists');
 	await expect(slip(page)).toContainText('Move 1 message to Junk');
 	await expect(slip(page)).toContainText('Put the tag “$Junk” on 1 message');
-	await dropDocket(page);
+	await discardDocket(page);
 });

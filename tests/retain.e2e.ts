@@ -3,7 +3,7 @@ import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import { expect, type Page } from '@playwright/test';
-import { dropDocket, kovrel, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
+import { discardDocket, kovrel, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
 
 const execFileAsync = promisify(execFile);
 let server: TestServer;
@@ -134,7 +134,7 @@ test('shows what is due; every number opens, and what is chosen there goes on a 
 	await drawer.getByRole('button', { name: /^Keep / }).click();
 	await page.getByRole('link', { name: /^docket/ }).click();
 	await expect(slip(page)).toContainText('Keep 7 messages that are due');
-	await dropDocket(page);
+	await discardDocket(page);
 });
 
 test('runs: asks the first time, archives, then destroys with a certificate that the ledger knows', async ({

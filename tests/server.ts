@@ -230,7 +230,7 @@ export class TestStandIns {
 export const slip = (page: Page) => page.getByRole('complementary', { name: 'Docket' });
 
 /** Drops the draft on it; a page that is left before the server has heard of it would keep it. */
-export async function dropDocket(page: Page): Promise<void> {
+export async function discardDocket(page: Page): Promise<void> {
 	const dropped = page.waitForResponse((response) => response.url().endsWith('?/drop'));
 	await slip(page).getByRole('button', { name: 'Discard this docket' }).click();
 	await dropped;

@@ -7,7 +7,7 @@ export function harmlessCell(value: string | number | null): string {
 }
 
 /**
- * How a table is written (RFC 4180): lines end with CRLF, and a cell with a line break of whatever kind is quoted. Without that, a
+ * How a table is written (RFC 4180): lines end with CRLF, and a cell with a line break of any kind is quoted. Without that, a
  * lone line feed in a subject would make two broken rows of one.
  */
 export const CSV_FORMAT = { record_delimiter: '\r\n', quoted_match: /[\r\n]/ } as const;

@@ -1,5 +1,5 @@
 /**
- * By what words a footer offers to leave a list, a language a line each; small letters, without accents. `leave` are the
+ * By what words a footer offers to unsubscribe from a list, a language a line each; small letters, without accents. `leave` are the
  * words of leaving; `how` those of the way, which have to stand near them where no link does.
  */
 export const OFFER_WORDS: Record<string, { leave: string[]; how: string[] }> = {

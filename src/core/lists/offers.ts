@@ -62,7 +62,7 @@ const ROOM = 64;
 const scratch = new Uint8Array(3 * FOOTER_CHARACTERS + 2 * ROOM);
 const isLetter = (code: number) => (code | 32) >= 97 && (code | 32) <= 122;
 
-/* Whether one of the words that begin so stands there, in whatever letters. */
+/* Whether one of the words that begin so stands there, in any letters. */
 function keywordStands(four: number, start: number): boolean {
 	if (isLetter(scratch[start - 1] as number)) return false;
 	const stands = (word: Uint8Array) =>
@@ -198,7 +198,7 @@ export function lastAnchors(html: string): Anchor[] {
 }
 
 /**
- * What the footer of a message offers, where it offers to leave a list.
+ * What the footer of a message offers, where it offers to unsubscribe from a list.
  *
  * @param text what the sender wrote
  * @param html its HTML, where it has any

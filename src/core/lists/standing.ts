@@ -1,7 +1,7 @@
 import { type CalendarDate, daysAfter, showDate } from '../calendar.ts';
 import type { WayKind } from './ways.ts';
 
-/** How far an attempt to leave a list has come. */
+/** How far an attempt to unsubscribe from a list has come. */
 export type AttemptState =
 	/** Not yet sent. */
 	| 'waiting'
@@ -18,7 +18,7 @@ export type AttemptState =
 	/** Only a person can take that way. */
 	| 'by-hand';
 
-/** The last attempt to leave a list. */
+/** The last attempt to unsubscribe from a list. */
 export interface Attempt {
 	state: AttemptState;
 	way: WayKind;

@@ -14,7 +14,7 @@ export const WAY_NAMES: Record<WayKind, string> = {
 	footer: 'footer, by hand'
 };
 
-/** A way to leave a list. */
+/** A way to unsubscribe from a list. */
 export type Way =
 	| { kind: 'one-click'; url: string }
 	| ({ kind: 'mail' } & MailtoMessage)

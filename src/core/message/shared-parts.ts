@@ -156,7 +156,7 @@ export function frameOf(bytes: Uint8Array, cuts: readonly Cut[]): Uint8Array {
 	return frame;
 }
 
-/** A part to be put back: where in the message it begins, and how it stands there. */
+/** A part taken out of a message: where in the message it begins, and how it stands there. */
 export type Insert = Pick<Cut, 'start' | 'content' | 'lineLength' | 'lineBreak'>;
 
 /** The message again, from its frame and its parts in their order. */

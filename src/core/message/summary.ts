@@ -178,7 +178,7 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 		sentAt,
 		receivedAt: parseReceived(field('received')),
 		...list,
-		// who offers to be left writes to many, whatever the header says
+		// whoever offers an unsubscribe writes to many, whatever the header says
 		mailKind: kind === 'person' && list.listId !== '' ? 'advertisement' : kind,
 		traits: readTraits(root, own, from.name, () =>
 			body.html === undefined ? undefined : divideText(textOfHtml(body.html)).own

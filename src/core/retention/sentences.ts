@@ -83,7 +83,7 @@ export interface NextDue {
 
 /** All that is coming in a folder, and what stays there though it is due. */
 export interface Coming {
-	/** Of each action what is due by now, and what its next day brings. */
+	/** Of each action what is due now, and what its next day brings. */
 	actions: readonly NextDue[];
 	/** Messages under a hold, due or not, with the names of the holds. */
 	held: { messages: number; holds: readonly string[] };

@@ -39,8 +39,8 @@ export const actions: Actions = {
 		}),
 		async (wish, { locals }) => ({ recoveryCodes: await locals.office.change('useCodes', wish, locals.who) })
 	),
-	dropCodes: formAction(Joi.object<{ password: string }>({ password }), async (wish, { locals }) => {
-		await locals.office.change('dropCodes', wish, locals.who);
+	removeCodes: formAction(Joi.object<{ password: string }>({ password }), async (wish, { locals }) => {
+		await locals.office.change('removeCodes', wish, locals.who);
 		return { codesDropped: true };
 	}),
 	end: formAction(Joi.object<{ id?: number }>({ id: Joi.number().integer() }), async ({ id }, { locals }) => {

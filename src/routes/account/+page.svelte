@@ -68,7 +68,7 @@
 				left. <a class="lead" href="/account?codes">Replace the authenticator</a>
 			</p>
 			{#if !data.account.codesDemanded}
-				<form method="post" action="?/dropCodes" use:enhance class="mt-2 flex max-w-md items-end gap-2">
+				<form method="post" action="?/removeCodes" use:enhance class="mt-2 flex max-w-md items-end gap-2">
 					<div class="flex-1"><PasswordField label="Your password, to do without codes" /></div>
 					<button class="quiet">Do without codes</button>
 				</form>

@@ -1,7 +1,7 @@
 import { DESTROY_WORD } from '../../../core/docket/confirmation.ts';
 import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 import { listBin, prepareEmptying, setClearing } from '$lib/server/archive/index.ts';
-import { carryOut, dropDocket, isApprovalDemanded, readCertificate } from '$lib/server/docket/index.ts';
+import { carryOut, discardDocket, isApprovalDemanded, readCertificate } from '$lib/server/docket/index.ts';
 import { requireMailbox } from '$lib/server/mail/index.ts';
 import { changing, command, group, leftLines, outcomeLines, readNumber, wrongWords } from '../../command.ts';
 
@@ -62,7 +62,7 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 		// one that was cut off goes on under its number, whatever it has done so far
 		const goesOn = draft.state === 'carrying-out';
 		if (dryRun || (draft.messages === 0 && !goesOn)) {
-			if (!goesOn) await dropDocket(context, { id: draft.id });
+			if (!goesOn) await discardDocket(context, { id: draft.id });
 			return {
 				result: { docket: null, messages: draft.messages, bytes: draft.bytes, left, carriedOut: false },
 				lines: [
@@ -78,7 +78,8 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 			confirm: confirm ?? DESTROY_WORD
 		}).catch(async (error: unknown) => {
 			// what waits for a second person stays for them to approve
-			if (!goesOn && !(await isApprovalDemanded(context))) await dropDocket(context, { id: draft.id }).catch(() => {});
+			if (!goesOn && !(await isApprovalDemanded(context)))
+				await discardDocket(context, { id: draft.id }).catch(() => {});
 			throw error;
 		});
 		const certificate = await readCertificate(context, { docketId: draft.id, limit: 0 });

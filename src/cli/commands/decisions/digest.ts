@@ -1,7 +1,7 @@
 import { DIGEST_RHYTHMS } from '../../../core/lists/digest.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { carryOut } from '$lib/server/docket/index.ts';
-import { leaveDigest, listIds, listLists, prepareLists } from '$lib/server/lists/index.ts';
+import { removeFromDigest, listIds, listLists, prepareLists } from '$lib/server/lists/index.ts';
 import { makeDigests, setDigest } from '$lib/server/digest/index.ts';
 import { requireMailbox } from '$lib/server/mail/index.ts';
 import { changing, oneOf } from '../../command.ts';
@@ -34,7 +34,7 @@ changing<DigestOptions>(
 				every: every === undefined ? undefined : oneOf('--every', DIGEST_RHYTHMS, every),
 				folder
 			});
-		if (remove) await leaveDigest(context, { mailboxId: id, ids: await listIds(context, remove) });
+		if (remove) await removeFromDigest(context, { mailboxId: id, ids: await listIds(context, remove) });
 		if (add) {
 			const docket = await prepareLists(context, {
 				mailboxId: id,

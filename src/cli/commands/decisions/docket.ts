@@ -14,7 +14,7 @@ import {
 	type Decided,
 	decideOn,
 	type DocketView,
-	dropDocket,
+	discardDocket,
 	listedDockets,
 	prepareDocket,
 	requireDocket,
@@ -353,7 +353,7 @@ changing<object>(
 	'drop a draft',
 	(c) => c,
 	async (context, _options, number = '') => {
-		await dropDocket(context, { id: idOf(number) });
+		await discardDocket(context, { id: idOf(number) });
 		return { result: { id: idOf(number), state: 'dropped' }, lines: [`Docket ${number} is dropped.`] };
 	},
 	docket

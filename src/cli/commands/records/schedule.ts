@@ -3,7 +3,7 @@ import { termsWords } from '../../../core/retention/sentences.ts';
 import { seriesFields } from '../../../core/retention/schedule.ts';
 import { showMessages } from '../../../core/weigh/units.ts';
 import {
-	dropSeries,
+	discardSeries,
 	exportSchedule,
 	importSchedule,
 	listSchedule,
@@ -149,7 +149,7 @@ changing<{ because: string }>(
 	'take a series off the schedule, where it is set nowhere',
 	(c) => c.requiredOption('--because <text>', 'why'),
 	async (context, { because }, code = '') => {
-		await dropSeries(context, { code, because });
+		await discardSeries(context, { code, because });
 		return { result: { removed: code }, lines: [`${code} is off the schedule.`] };
 	},
 	schedule

@@ -82,7 +82,7 @@
 	/* What was dropped somewhere is decided on by itself, whatever else is chosen. */
 	let dropped: { wish: Record<string, unknown> | undefined; options: DecisionOptions } | undefined;
 
-	/** Decides on what was dragged; without `what`, on what is chosen. */
+	/** Decides on what was dragged; without `what`, on the selected messages. */
 	export function decideOn(word: Decision, given: DecisionOptions, what?: Record<string, unknown>): void {
 		asking = undefined;
 		decision = word;
@@ -111,7 +111,7 @@
 			'wish',
 			JSON.stringify({ ...(dropped?.wish ?? wish), decision, options: dropped?.options ?? options })
 		);
-		// on its way: what is chosen from now on is for the next decision
+		// on its way: what is selected from now on belongs to the next decision
 		sending++;
 		const asked = asking;
 		const chooseAgain = dropped?.wish ? () => {} : onSend();

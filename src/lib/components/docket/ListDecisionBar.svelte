@@ -59,7 +59,7 @@
 
 	const submit: SubmitFunction = ({ formData }) => {
 		formData.set('wish', JSON.stringify(wish));
-		// on its way: what is chosen from now on is for the next decision
+		// on its way: what is selected from now on belongs to the next decision
 		sending++;
 		advises = false;
 		const chooseAgain = onSend();

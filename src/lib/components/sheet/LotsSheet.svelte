@@ -80,7 +80,7 @@
 		void parts.ask(top.index, bottom.index).then(() => parts.ask(bottom.index, ahead));
 	});
 
-	/* ---- what is chosen ---- */
+	/* ---- the selected messages ---- */
 
 	const choice = new LotsChoice(() => first.total);
 	let at = $state(0);

@@ -92,7 +92,7 @@ export async function useCodes(
 }
 
 /** Gives up one-time codes. @throws Refusal where they are demanded, or the password is not right */
-export async function dropCodes(context: Context, input: { password: string }): Promise<void> {
+export async function removeCodes(context: Context, input: { password: string }): Promise<void> {
 	const person = await requireSelf(context);
 	if (person.role === 'administrator' && (await areCodesDemanded(context)))
 		throw new Refusal('not-possible', 'Administrators have to use one-time codes here. Nothing was changed.');
@@ -139,10 +139,10 @@ export const accountUseCases = [
 		run: useCodes
 	}),
 	defineUseCase({
-		name: 'dropCodes',
+		name: 'removeCodes',
 		input: () => Joi.object({ password: text.required() }).required(),
 		thread: 'writer',
 		right: 'person',
-		run: dropCodes
+		run: removeCodes
 	})
 ] as const;

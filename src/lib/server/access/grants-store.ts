@@ -120,7 +120,7 @@ export async function removeGroup(db: Db, id: number): Promise<void> {
 	await db('person_group').where({ id }).delete();
 }
 
-/** Says whose own a mailbox is. @param personId null: nobody's */
+/** Sets the owner of a mailbox. @param personId null: nobody's */
 export async function putOwner(db: Db, mailboxId: number, personId: number | null): Promise<void> {
 	await db('mailbox').where({ id: mailboxId }).update({ owner_id: personId });
 }

@@ -95,7 +95,7 @@ async function noteFailure(db: Db, keys: readonly string[], now: number): Promis
 }
 
 /**
- * Asks somebody who is signed in for their password before their way in is changed. Wrong ones make them wait, as at the door.
+ * Asks somebody who is signed in for their password before their way in is changed. Wrong ones make them wait, as at signing in.
  *
  * @param person as stored
  * @throws Refusal

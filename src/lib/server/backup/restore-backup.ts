@@ -100,7 +100,7 @@ async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): 
 
 type BroughtForward = Pick<Restored, 'broughtForwardFrom' | 'holdsAgain' | 'holdsReleasedSince'>;
 
-/* An older state of the data must not free what is under a hold by now, nor let in whose access has ended. What else was decided
+/* An older state of the data must not free what is under a hold now, nor let in whose access has ended. What else was decided
    since is not known here, so that nothing is done by itself before somebody has looked at it again.
    @param called the name that the file has afterwards */
 async function bringForward(db: Db, latest: string | undefined, called = latest): Promise<BroughtForward> {
@@ -132,7 +132,7 @@ export interface RestoringInput {
 /**
  * Restores a backup into a data folder, on this machine or an empty one. As far as the data that is there, or a later backup beside
  * it, knows of it, what was destroyed since is destroyed again, holds placed since are placed again, and people come in and reach
- * what they do by now. It takes its place by one rename; what is cut off half-way is finished by the next command.
+ * what they do now. It takes its place by one rename; what is cut off half-way is finished by the next command.
  *
  * @param open opens a data folder, brought up to date (process/open-context)
  * @throws Refusal; the data folder is as it was then

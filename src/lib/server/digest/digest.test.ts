@@ -11,7 +11,7 @@ import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office
 import { listBin, setClearing } from '../archive/bin.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
-import { decideLists, leaveDigest } from '../lists/decide-lists.ts';
+import { decideLists, removeFromDigest } from '../lists/decide-lists.ts';
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { makeDigests, setDigest } from './make-digests.ts';
@@ -175,8 +175,10 @@ print(json.dumps({'types': [m.get_content_type(), text.get_content_type(), diges
 			`UPDATE item SET flagged = 1 WHERE id IN (SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = 'tides 25')`
 		);
 		const deals = await row<{ id: number }>(context.db, sql`SELECT id FROM list WHERE identifier = 'deals.example'`);
-		await leaveDigest(context, { mailboxId: 1, ids: [deals?.id as number] });
-		await expect(leaveDigest(context, { mailboxId: 1, ids: [deals?.id as number] })).rejects.toThrow('None of these');
+		await removeFromDigest(context, { mailboxId: 1, ids: [deals?.id as number] });
+		await expect(removeFromDigest(context, { mailboxId: 1, ids: [deals?.id as number] })).rejects.toThrow(
+			'None of these'
+		);
 		expect(await makeDigests(at(context, '2026-11-26'))).toMatchObject([{ messages: 1 }]);
 	});
 

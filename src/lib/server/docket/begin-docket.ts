@@ -24,7 +24,7 @@ interface Expected {
 /** A docket that is to be carried out. */
 export interface CarryOutInput {
 	id: number;
-	/** What the person saw, else what was drafted; where the docket means something else by now, nothing is done. */
+	/** What the person saw, else what was drafted; where the docket means something else now, nothing is done. */
 	expected?: Expected | undefined;
 	/** What the person typed to confirm that something is destroyed. */
 	confirm?: string | undefined;

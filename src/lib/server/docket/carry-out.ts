@@ -190,7 +190,7 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
 /**
  * Carries out a docket, or goes on with one that was stopped or cut off: the only way in which an item's state changes.
  *
- * @param input.expected what the person saw, else what was drafted; where the docket means something else by now, nothing is done
+ * @param input.expected what the person saw, else what was drafted; where the docket means something else now, nothing is done
  * @param input.confirm what the person typed to confirm that something is destroyed (core/docket/confirmation)
  * @throws Refusal
  */

@@ -28,7 +28,7 @@ export interface Destination {
 
 /** How items change, and how they become again what they were: over the frozen items of a batch, in one transaction. */
 export interface Change {
-	/** What is noted of each item when it is frozen, to be put back. */
+	/** What is noted of each item when it is frozen, to be restored. */
 	keeps?: Sql;
 	/** Items of one transaction. */
 	batchItems: number;

@@ -235,7 +235,7 @@ export async function addDocketLine(db: Db, docketId: number, { decision, option
 }
 
 /** Takes a line off a draft. @returns whether it was there */
-export async function dropDocketLine(db: Db, docketId: number, lineId: number): Promise<boolean> {
+export async function discardDocketLine(db: Db, docketId: number, lineId: number): Promise<boolean> {
 	await putApproval(db, docketId, undefined);
 	return (await db('docket_line').where({ docket_id: docketId, id: lineId }).delete()) > 0;
 }
@@ -288,7 +288,7 @@ export async function putApproval(db: Db, docketId: number, given: { at: Date; b
 		.update({ approved_at: given?.at.toISOString() ?? null, approved_by: name, approved_by_id: personId });
 }
 
-/** Puts its sums on a draft; what means something else by now is not what was approved. */
+/** Puts its sums on a draft; what means something else now is not what was approved. */
 export async function putDocketSums(db: Db, docketId: number, { messages, bytes }: Weight): Promise<void> {
 	await change(
 		db,

@@ -40,7 +40,7 @@ export {
 	decide,
 	decideOn,
 	draftOf,
-	dropDocket,
+	discardDocket,
 	itemsByMailbox,
 	prepareDocket,
 	prepareDocketUseCases,

@@ -14,7 +14,7 @@ import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { listOddities } from '../intake/imports.ts';
 import { decideArchiving, prepareArchiving, tryArchiving } from '../archive/prepare-archiving.ts';
-import { dropDocket } from './prepare-docket.ts';
+import { discardDocket } from './prepare-docket.ts';
 import { showDocket, showSlip } from './show-docket.ts';
 import { readHtml, readMessage, readRaw } from '../find/read-message.ts';
 import { restore } from '../find/restore.ts';
@@ -305,7 +305,7 @@ describe('archiving, taking back, restoring', () => {
 			before: '2021'
 		});
 		expect(other.id).not.toBe(first.id);
-		await dropDocket(context, { id: second.id });
+		await discardDocket(context, { id: second.id });
 		expect((await showSlip(context, { mailboxId: 1, others: 5 })).docket).toBeUndefined();
 		await expect(carryOut(context, { id: first.id })).rejects.toThrow('dropped already');
 	});

@@ -8,7 +8,7 @@ import {
 	addDocket,
 	addDocketLine,
 	type Docket,
-	dropDocketLine,
+	discardDocketLine,
 	putDocketLayout,
 	putChanger,
 	putDocketName,
@@ -48,7 +48,7 @@ export async function requireSettled(context: Context, { mailboxId, lines }: Doc
 		await requireApplied(context, mailboxId);
 }
 
-/** Counts a draft again: what each line means by now, and what lines both claim. Belongs into a transaction. */
+/** Counts a draft again: what each line means now, and what lines both claim. Belongs into a transaction. */
 export async function recount(context: Context, docket: Docket): Promise<Weight> {
 	const { db } = context;
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
@@ -173,7 +173,7 @@ export async function decide(
 		if (!open) return draftOf(within, mailbox, { lines: [line], layout, onSlip: true });
 		await putOnSlip(db, context.actor, open.id);
 		await checkDecided(within, mailbox, line);
-		for (const former of open.lines) if (replaces(line, former)) await dropDocketLine(db, open.id, former.id);
+		for (const former of open.lines) if (replaces(line, former)) await discardDocketLine(db, open.id, former.id);
 		await addDocketLine(db, open.id, line);
 		if (layout) await putDocketLayout(db, open.id, layout);
 		await recount(within, await requireDocket(within, open.id));
@@ -182,7 +182,7 @@ export async function decide(
 }
 
 /**
- * Has a draft that nobody has changed mean what is to be done by now, under its number.
+ * Has a draft that nobody has changed mean what is to be done now, under its number.
  *
  * @throws Refusal where it is no draft any more
  */
@@ -196,7 +196,7 @@ export async function updateDraft(context: Context, input: { id: number; lines: 
 		if (isAlike)
 			for (const [at, line] of draft.lines.entries()) await putLineScope(db, line.id, (lines[at] as Decided).scope);
 		else {
-			for (const line of draft.lines) await dropDocketLine(db, draft.id, line.id);
+			for (const line of draft.lines) await discardDocketLine(db, draft.id, line.id);
 			for (const line of lines) await addDocketLine(db, draft.id, line);
 		}
 		await recount(within, await requireDocket(within, draft.id));
@@ -223,7 +223,7 @@ async function dropLine(context: Context, input: { id: number; lineId: number })
 	await inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const docket = await requireDraft(within, input.id);
-		if (!(await dropDocketLine(db, docket.id, input.lineId)))
+		if (!(await discardDocketLine(db, docket.id, input.lineId)))
 			throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
 		await putChanger(db, docket.id, context.actor);
 		if (docket.lines.length === 1) await putDocketState(db, docket.id, 'dropped');
@@ -301,7 +301,7 @@ export async function itemsByMailbox(
 }
 
 /** Drops a draft. @throws Refusal where it is none any more */
-export async function dropDocket(context: Context, input: { id: number }): Promise<{ mailboxId: number }> {
+export async function discardDocket(context: Context, input: { id: number }): Promise<{ mailboxId: number }> {
 	return inTransaction(context.db, async (db) => {
 		const { id, mailboxId } = await requireDraft({ ...context, db }, input.id);
 		await putDocketState(db, id, 'dropped');
@@ -345,10 +345,10 @@ export const prepareDocketUseCases = [
 		run: dropLine
 	}),
 	defineUseCase({
-		name: 'dropDocket',
+		name: 'discardDocket',
 		input: () => Joi.object({ id: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
-		run: dropDocket
+		run: discardDocket
 	})
 ] as const;

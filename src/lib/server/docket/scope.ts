@@ -9,7 +9,7 @@ import type { DueAction } from '../../../core/retention/terms.ts';
 export type Scope =
 	/** Live items received before a date, of one folder with its subfolders or of the whole mailbox. */
 	| { kind: 'before'; before: string; folderIds: number[] | undefined; folderPath: string | undefined }
-	/** What a search finds, in whatever folder of the mailbox; `label` says it in words. */
+	/** What a search finds, in any folder of the mailbox; `label` says it in words. */
 	| { kind: 'query'; query: string; label: string }
 	| LotsScope
 	/** What was found safe to clear, of one kind; undefined: all of it. */

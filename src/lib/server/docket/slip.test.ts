@@ -5,7 +5,7 @@ import { prepareEmptying, setClearing } from '../archive/bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';
 import { actingAs, type Context } from '../context/context.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
-import { decide, dropDocket, prepareDocket } from './prepare-docket.ts';
+import { decide, discardDocket, prepareDocket } from './prepare-docket.ts';
 import { restore } from '../find/restore.ts';
 import { dismissDocket, showSlip } from './show-docket.ts';
 import { type Decided } from './scope.ts';
@@ -71,7 +71,7 @@ describe('the slip', () => {
 			others: [{ id: first.id, state: 'carried-out', messages: 150 }]
 		});
 		await expect(dismissDocket(context, { id: second.id })).rejects.toThrow('is a draft');
-		await dropDocket(context, { id: second.id });
+		await discardDocket(context, { id: second.id });
 		expect((await slip(context)).docket?.id).toBe(first.id);
 	});
 

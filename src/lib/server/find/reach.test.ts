@@ -353,7 +353,7 @@ describe('a second person', () => {
 			mailboxId: 2,
 			line: { decision: 'delete', options: {}, scope: { kind: 'items', ids } }
 		});
-		// what can be had back wants no second person
+		// what can be restored wants no second person
 		await carryOut(ylva, { id: deleting.id });
 		const { id, messages, bytes } = await prepareEmptying(ylva, { mailboxId: 2, onlyDue: false });
 		const approve = (context: Context, expected = { messages, bytes }) => approveDocket(context, { id, expected });

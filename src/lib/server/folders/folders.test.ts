@@ -20,7 +20,7 @@ import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import {
 	decideKeepList,
-	dropKeepLine,
+	discardKeepLine,
 	readKeepList,
 	searchKeepList,
 	standingKeepLines
@@ -341,8 +341,8 @@ describe('a keep-list', () => {
 		expect(await listTags(context, {})).toMatchObject([{ name: 'Terne', messages: 3 }]);
 		const lines = await standingKeepLines(context, { mailboxId: 1 });
 		expect(lines.map((line) => line.text)).toEqual(['MV Terne', 'five', 'nothing of the kind']);
-		await dropKeepLine(context, { mailboxId: 1, lineId: lines[0]?.id as number });
-		await expect(dropKeepLine(context, { mailboxId: 1, lineId: lines[0]?.id as number })).rejects.toThrow(
+		await discardKeepLine(context, { mailboxId: 1, lineId: lines[0]?.id as number });
+		await expect(discardKeepLine(context, { mailboxId: 1, lineId: lines[0]?.id as number })).rejects.toThrow(
 			'no such line'
 		);
 		await importMailbox(context, { path: mboxFile([letter('Once more MV Terne', year(2024))]), mailbox: 'Office' });

@@ -144,7 +144,7 @@ export async function standingKeepLines({ db }: Context, input: { mailboxId: num
 }
 
 /** Looks for a line no longer in mail to come. @throws Refusal */
-export async function dropKeepLine(context: Context, input: { mailboxId: number; lineId: number }): Promise<void> {
+export async function discardKeepLine(context: Context, input: { mailboxId: number; lineId: number }): Promise<void> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	await inTransaction(context.db, async (db) => {
 		if (!(await removeKeepLine(db, mailbox.id, input.lineId)))
@@ -220,10 +220,10 @@ export const keepListUseCases = [
 		run: decideKeepList
 	}),
 	defineUseCase({
-		name: 'dropKeepLine',
+		name: 'discardKeepLine',
 		input: () => Joi.object({ mailboxId: id.required(), lineId: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
-		run: dropKeepLine
+		run: discardKeepLine
 	})
 ] as const;

@@ -3,7 +3,7 @@ import { mailRequest } from '../../../core/lists/mail-request.ts';
 import { isTakenByKovrel, type Way } from '../../../core/lists/ways.ts';
 import type { Context } from '../context/index.ts';
 import type { Mailbox } from '../mail/index.ts';
-import { attemptsOn } from './leaving-store.ts';
+import { attemptsOn } from './unsubscribe-store.ts';
 import { readWaysOf } from './list-ways.ts';
 import type { ListRow } from './lists.ts';
 import { listsById } from './lists-store.ts';

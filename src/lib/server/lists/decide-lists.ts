@@ -214,7 +214,7 @@ export async function prepareLists(context: Context, input: ListsDecision): Prom
 }
 
 /** Takes lists out of the digest of a mailbox. @throws Refusal */
-export async function leaveDigest(context: Context, input: { mailboxId: number; ids: number[] }): Promise<void> {
+export async function removeFromDigest(context: Context, input: { mailboxId: number; ids: number[] }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const mailbox = await requireMailboxId({ ...context, db }, input.mailboxId);
 		const removed = await removeDigestLists(db, mailbox.id, input.ids);
@@ -260,10 +260,10 @@ export const decideListsUseCases = [
 		run: markMessages
 	}),
 	defineUseCase({
-		name: 'leaveDigest',
+		name: 'removeFromDigest',
 		input: () => Joi.object({ mailboxId: id.required(), ids: Joi.array().items(id).required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
-		run: leaveDigest
+		run: removeFromDigest
 	})
 ] as const;

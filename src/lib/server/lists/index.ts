@@ -7,7 +7,7 @@ export {
 	isJunkMark,
 	JUNK_MARKS,
 	type JunkMark,
-	leaveDigest,
+	removeFromDigest,
 	listsLines,
 	markLines,
 	prepareLists
@@ -28,8 +28,8 @@ export {
 	toFold
 } from './digests-store.ts';
 export { inflowUseCases } from './inflow.ts';
-export { type Asked, leaveLists, leaveListsUseCases, listsWaiting } from './leave-lists.ts';
-export { countByHand } from './leaving-store.ts';
+export { type Asked, leaveLists, leaveListsUseCases, listsWaiting } from './unsubscribe-lists.ts';
+export { countByHand } from './unsubscribe-store.ts';
 export { type ListInFull, listWaysUseCases } from './list-ways.ts';
 export {
 	listIds,

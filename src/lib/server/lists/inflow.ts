@@ -1,6 +1,6 @@
 import { daysAfter } from '../../../core/calendar.ts';
 import { type Inflow, inflowOf } from '../../../core/lists/inflow.ts';
-import { listsAsked } from './leaving-store.ts';
+import { listsAsked } from './unsubscribe-store.ts';
 import { listDays } from './lists-store.ts';
 import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import { requireMailboxId } from '../mail/index.ts';

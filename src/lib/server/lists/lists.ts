@@ -7,7 +7,7 @@ import { type Db, fileVersion, getSetting, inTransaction, putSetting } from '../
 import { Refusal } from '../refusal.ts';
 import { digestLists } from './digests-store.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { lastAttempts } from './leaving-store.ts';
+import { lastAttempts } from './unsubscribe-store.ts';
 import {
 	findList,
 	knownLists,

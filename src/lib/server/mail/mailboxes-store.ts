@@ -12,7 +12,7 @@ export interface Mailbox {
 	name: string;
 	/** Undefined: no quota is known. */
 	quotaBytes: number | undefined;
-	/** Days for which deleted items can be had back. */
+	/** Days for which deleted items can be restored. */
 	binDays: number;
 	/** How its archive is laid out, unless a docket says otherwise. */
 	layout: Layout;

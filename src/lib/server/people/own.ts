@@ -21,7 +21,7 @@ import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOvervi
 import { placeNewMail } from '../intake/index.ts';
 import Joi from 'joi';
 
-/** What whoever asks may find and have back. */
+/** What whoever asks may find and restore. */
 export interface MyReach {
 	own: { id: number; name: string }[];
 	grants: { mailbox: string; folder: string | null; mayFind: boolean; mayRestore: boolean; until: string | null }[];
@@ -30,7 +30,7 @@ export interface MyReach {
 	everywhere: boolean;
 }
 
-/** What whoever asks may find and have back, and what there is beside it. */
+/** What whoever asks may find and restore, and what there is beside it. */
 export async function myReach(context: Context): Promise<MyReach> {
 	const { db, actor } = context;
 	const reach = await reachOf(context, 'find');
@@ -128,7 +128,7 @@ export async function keepOwn(
 const GIVEN_BACK = 'Given back';
 
 /**
- * Puts messages that one may have back into one's own mailbox, as they came in; where they were, they stay.
+ * Puts messages that one may restore into one's own mailbox, as they came in; where they were, they stay.
  *
  * @returns how many are new there
  * @throws Refusal

@@ -3,7 +3,7 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import type { Actor } from '../../../core/access/roles.ts';
 import { openOffice } from '../testing/office.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
-import { dropCodes, endSessions, myAccount, offerCode, useCodes } from '../access/account.ts';
+import { removeCodes, endSessions, myAccount, offerCode, useCodes } from '../access/account.ts';
 import { actingAs, type Context } from '../context/context.ts';
 import { addPerson, changeGroup, changePerson, listPeople, newLink, setAccess } from './people.ts';
 import {
@@ -190,13 +190,13 @@ describe('one-time codes', () => {
 		const replace = (password?: string) => useCodes(self, { secret: other, code: codeNow(other), password });
 		for (const password of [undefined, '', 'a guess'])
 			await expect(replace(password)).rejects.toThrow('not your password');
-		await expect(dropCodes(self, { password: 'a guess' })).rejects.toThrow('not your password');
-		await expect(dropCodes(self, { password: 'a guess' })).rejects.toThrow('not your password');
-		await expect(dropCodes(self, { password: PASSWORD })).rejects.toThrow('Wait');
+		await expect(removeCodes(self, { password: 'a guess' })).rejects.toThrow('not your password');
+		await expect(removeCodes(self, { password: 'a guess' })).rejects.toThrow('not your password');
+		await expect(removeCodes(self, { password: PASSWORD })).rejects.toThrow('Wait');
 		await expect(replace(PASSWORD)).rejects.toThrow('Wait');
 		seconds += 3_600;
 		expect(await replace(PASSWORD)).toHaveLength(10);
-		await dropCodes(self, { password: PASSWORD });
+		await removeCodes(self, { password: PASSWORD });
 		expect((await enter('ylva@s.example')).stage).toBe('whole');
 	});
 
@@ -210,7 +210,7 @@ describe('one-time codes', () => {
 		expect((await enter('Jonas@s.example')).stage).toBe('whole');
 		const { secret } = await offerCode(self);
 		await useCodes(self, { secret, code: codeNow(secret) });
-		await expect(dropCodes(self, { password: PASSWORD })).rejects.toThrow('have to use');
+		await expect(removeCodes(self, { password: PASSWORD })).rejects.toThrow('have to use');
 		expect((await enter('ylva@s.example')).stage).toBe('code');
 	});
 });

@@ -235,7 +235,7 @@ export async function revoke(context: Context, input: { id: number }): Promise<G
 	});
 }
 
-/** Says whose own a mailbox is: they find and have back all of it, and see what will go from it. @throws Refusal */
+/** Sets the owner of a mailbox: they find and restore all of it, and see what will go from it. @throws Refusal */
 export async function setOwner(context: Context, input: { mailbox: string; owner: string | undefined }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);

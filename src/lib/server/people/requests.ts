@@ -43,7 +43,7 @@ const MOST_MESSAGES = 1_000;
 const LONGEST_WORD = 2_000;
 
 /**
- * Asks for messages that one may find and not have back, or to reach further.
+ * Asks for messages that one may find and not restore, or to reach further.
  *
  * @returns the numbers of the requests: one for each mailbox
  * @throws Refusal

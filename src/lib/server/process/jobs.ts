@@ -101,7 +101,7 @@ async function resumeJob(context: Context, input: { id: number }): Promise<Job> 
 	});
 }
 
-/* A result of a night that waited for a person, as it stands by now. */
+/* A result of a night that waited for a person, as it stands now. */
 interface Waited {
 	docket?: number | undefined;
 	asks: boolean;

@@ -72,7 +72,7 @@ async function entering({ id, useCase: name, input, actor }: Asking, signal: Abo
 	return { definition, context, input: value as never };
 }
 
-/* Those that have noted a job: whoever asked hears of it when the transaction is over, whatever became of it. */
+/* Those that have noted a job: whoever asked hears of it when the transaction is over, however it ended. */
 const hasNoted = new Set<number>();
 
 async function answer(question: Asking | Beginning): Promise<void> {

@@ -12,14 +12,14 @@ export interface JobStatus extends Omit<Job, 'input'> {
 	progress: Progress | undefined;
 }
 
-/* In whose name it is done: theirs who began it, with what they may do by now. */
+/* In whose name it is done: theirs who began it, with what they may do now. */
 function actorOf({ personId, who, role }: Job): Actor {
 	if (role === null)
 		throw new Refusal('forbidden', `${who}, who began it, has no access any more. What was done by then is kept.`);
 	return { personId, name: who, role };
 }
 
-/* One that an earlier Kovrel noted may be unknown by now: it fails when its turn comes. */
+/* One that an earlier Kovrel noted may be unknown: it fails when its turn comes. */
 const laneOf = ({ useCase: name }: Job): Lane | undefined =>
 	USE_CASE_NAMES.includes(name) ? useCase(name).job?.lane : undefined;
 

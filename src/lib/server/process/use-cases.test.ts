@@ -6,7 +6,7 @@ import { USE_CASE_NAMES, useCase } from './use-cases.ts';
 /* Who may ask for what, written by hand and not read off the definitions. What is not named is an administrator's. */
 const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 	anybody: `signIn enterCode whoIs signOut isFirstStart demoAccounts readLink comeIn`,
-	person: `noteVisit changePassword myAccount endSessions offerCode useCodes dropCodes officeToday clockCanMove readPolicy showFrame`,
+	person: `noteVisit changePassword myAccount endSessions offerCode useCodes removeCodes officeToday clockCanMove readPolicy showFrame`,
 	finder: `find narrow suggest myReach readMessage readHtml readAttachment readRaw readThread noteLook exportZip restore restoreFound
 		haveInMyMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn`,
 	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
@@ -68,10 +68,10 @@ describe('use cases', () => {
 	});
 
 	it.each<[string, unknown, string | undefined]>([
-		['dropDocket', { id: 7 }, undefined],
-		['dropDocket', { id: '7' }, 'must be a number'],
-		['dropDocket', { id: 7.5 }, 'must be an integer'],
-		['dropDocket', {}, 'is required'],
+		['discardDocket', { id: 7 }, undefined],
+		['discardDocket', { id: '7' }, 'must be a number'],
+		['discardDocket', { id: 7.5 }, 'must be an integer'],
+		['discardDocket', {}, 'is required'],
 		['decideDue', { decision: 'archive', options: {}, action: 'archive' }, 'at least one of'],
 		['decideDue', { decision: 'burn', options: {}, action: 'archive', items: [] }, 'must be one of'],
 		['decideProposals', { mailboxId: 1, kind: 'same-bytes', decision: 'delete' }, undefined],

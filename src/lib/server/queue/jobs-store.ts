@@ -18,7 +18,7 @@ export interface Job {
 	who: string;
 	/** Who that is by number; null where nobody with a number began it. */
 	personId: number | null;
-	/** What they may do by now; null where their access has ended. */
+	/** What they may do now; null where their access has ended. */
 	role: Role | null;
 	state: JobState;
 	result: unknown;

@@ -31,7 +31,7 @@ export {
 	setRetaining
 } from './run-schedule.ts';
 export {
-	dropSeries,
+	discardSeries,
 	exportSchedule,
 	importSchedule,
 	listSchedule,

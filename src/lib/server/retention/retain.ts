@@ -41,7 +41,7 @@ export type Given = { series: string } | { terms: string } | 'none';
 
 /** A change of what holds. */
 export type RetentionWish =
-	/** For folders, of whatever mailboxes. Undefined: as it is; null: taken off. */
+	/** For folders, of any mailbox. Undefined: as it is; null: taken off. */
 	| {
 			kind: 'folders';
 			folderIds: number[];
@@ -250,7 +250,7 @@ async function plan(context: Context, wish: RetentionWish, isTried: boolean): Pr
 }
 
 /*
- * Whether a change puts records under something else, or makes them none: in whatever folder, by whatever way it comes to be so.
+ * Whether a change puts records under something else, or makes them none: in any folder, by any way it comes to be so.
  * A first series for records is no such change.
  */
 async function changesRecords(db: Db, mailboxIds: readonly number[], whatIf: Planned['whatIf']): Promise<boolean> {

@@ -12,7 +12,7 @@ import { pauseFolder } from '../folders/folders.ts';
 import { liftHold, placeHold } from './holds.ts';
 import { beginJob, finishJob, listJobs } from '../process/jobs.ts';
 import { type NightRun, runNight } from '../process/night.ts';
-import { decideOn, dropDocket, prepareDocket } from '../docket/prepare-docket.ts';
+import { decideOn, discardDocket, prepareDocket } from '../docket/prepare-docket.ts';
 import { requireDocket } from '../docket/show-docket.ts';
 import { setRetention } from './retain.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
@@ -321,7 +321,7 @@ describe('nights', () => {
 		]);
 		for (const { docket, what } of result.retention)
 			if (what === 'destroy') await carryOut(context, { id: docket as number, confirm: 'Office' });
-			else await dropDocket(context, { id: docket as number });
+			else await discardDocket(context, { id: docket as number });
 		expect(await told()).toEqual([
 			['archive', false, 'dropped'],
 			['destroy', false, 'carried-out']

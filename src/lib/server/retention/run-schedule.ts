@@ -9,7 +9,7 @@ import {
 	carryOut,
 	type Decided,
 	type DocketView,
-	dropDocket,
+	discardDocket,
 	getDocket,
 	listDockets,
 	prepareDocket,
@@ -109,7 +109,7 @@ async function tryRun(context: Context, mailbox: Mailbox, by: CalendarDate, run:
 const isOfARun = ({ scope, options }: Decided) => scope.kind === 'due' && options.only === undefined;
 
 /*
- * The one docket of a run that is open in a mailbox, as it is by now: that of an earlier night is brought up to date, and one on
+ * The one docket of a run that is open in a mailbox: that of an earlier night is brought up to date, and one on
  * which somebody has decided something is theirs. Where nothing is due there is none.
  */
 async function draftRun(
@@ -127,7 +127,7 @@ async function draftRun(
 		if (former) {
 			const left = former.lines.flatMap((line) => line.left);
 			if (former.messages > 0) return { docket: viewDocket(former, mailbox), left };
-			await dropDocket(within, { id: former.id });
+			await discardDocket(within, { id: former.id });
 			return { docket: undefined, left };
 		}
 		const tried = [];
@@ -173,7 +173,7 @@ async function runOne(
 	} catch (error) {
 		// another run was quicker: what it took is done, and the rest is found again the next night
 		if (!(error instanceof Refusal) || error.code !== 'changed') throw error;
-		await dropDocket(context, { id: docket.id });
+		await discardDocket(context, { id: docket.id });
 		return { docket: undefined, left, messages: before.messages, bytes: before.bytes, asks: false };
 	}
 }

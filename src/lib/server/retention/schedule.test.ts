@@ -13,7 +13,7 @@ import { readPolicy, setPolicy } from './policy.ts';
 import { setRetention } from './retain.ts';
 import { runSchedule } from './run-schedule.ts';
 import {
-	dropSeries,
+	discardSeries,
 	exportSchedule,
 	importSchedule,
 	listSchedule,
@@ -49,10 +49,10 @@ describe('the schedule', () => {
 		});
 		expect(done).toMatchObject({ made: ['NEW'], changed: ['gen-01'] });
 		expect(done.notNamed).toHaveLength(8);
-		await dropSeries(context, { code: 'NEW', because: 'never used' });
+		await discardSeries(context, { code: 'NEW', because: 'never used' });
 		expect(await listSchedule(context)).toHaveLength(9);
 		await retain(context, 'Odds', { retention: { series: 'GEN-01' } });
-		await expect(dropSeries(context, { code: 'GEN-01', because: 'x' })).rejects.toThrow('set in 1 place');
+		await expect(discardSeries(context, { code: 'GEN-01', because: 'x' })).rejects.toThrow('set in 1 place');
 	});
 });
 

@@ -149,7 +149,7 @@ export async function saveSeries(
 }
 
 /** Takes a series off the schedule. One that is set somewhere stays. @throws Refusal */
-export async function dropSeries(context: Context, input: { code: string; because: string }): Promise<void> {
+export async function discardSeries(context: Context, input: { code: string; because: string }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const series = await findSeries(db, input.code);
 		if (!series || series.removedAt !== null) throw new Refusal('not-found', `There is no series ${input.code}.`);
@@ -342,11 +342,11 @@ export const scheduleUseCases = [
 		run: saveSeries
 	}),
 	defineUseCase({
-		name: 'dropSeries',
+		name: 'discardSeries',
 		input: () => Joi.object({ code: text.required(), because: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
-		run: dropSeries
+		run: discardSeries
 	}),
 	defineUseCase({
 		name: 'importSchedule',

@@ -78,7 +78,7 @@ async function tellThreads(db: Db, within: Condition): Promise<void> {
 
 /* What is archived or in the bin is governed by the folder that it came from. */
 const GOVERNING = sql`CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
-/* Nothing under a hold is classed otherwise: a record that is held stays one, whatever its folder says by now. */
+/* Nothing under a hold is classed otherwise: a record that is held stays one, whatever its folder says. */
 const CLASS = sql`CASE WHEN item.class = ${classNumberOf('record')} AND ${HELD} THEN item.class ELSE ifnull(item.own_class, place.class) END`;
 
 /*

@@ -97,7 +97,7 @@ export async function heldBy(db: Db, scope: HoldScope): Promise<Condition> {
 	const parts: Condition[] = [];
 	if (mailboxId !== undefined) parts.push(sql`item.mailbox_id = ${mailboxId}`);
 	if (folderId !== undefined) {
-		// by its number: whatever it is called by now
+		// by its number: whatever it is called now
 		const ids = JSON.stringify(await folderWithBelow(db, folderId));
 		parts.push(
 			sql`(item.folder_id IN (SELECT value FROM json_each(${ids})) OR ifnull(item.origin_folder_id IN (SELECT value FROM json_each(${ids})), 0))`
@@ -116,7 +116,7 @@ export async function heldBy(db: Db, scope: HoldScope): Promise<Condition> {
 }
 
 /**
- * Puts under the holds that stand whatever of some items they cover by now: mail that has come in, was moved or was tagged
+ * Puts under the holds that stand whatever of some items they cover now: mail that has come in, was moved or was tagged
  * since. What is under a hold stays so.
  *
  * @param within which items are looked at

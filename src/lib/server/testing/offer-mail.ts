@@ -1,4 +1,4 @@
-/* Footers and words of people, in the style of the demo: whether the message offers to leave a list is said by a person. */
+/* Footers and words of people, in the style of the demo: whether the message offers to unsubscribe from a list is said by a person. */
 
 const NEWS = 'Quay fees compared\n\nShore power in small ports is cheaper than last year.\n\n';
 const LETTER = 'Dear office,\n\nthe lift on the car deck is stuck again.\n\n';

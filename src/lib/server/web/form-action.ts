@@ -1,5 +1,5 @@
 import { fail, type RequestEvent } from '@sveltejs/kit';
-import type { ObjectSchema } from 'joi';
+import Joi, { type ObjectSchema } from 'joi';
 import { attempted } from './answers.ts';
 
 /* Fields that may come more than once are lists in the schema. */
@@ -8,6 +8,11 @@ function fieldsOf(form: FormData, lists: readonly string[]): Record<string, unkn
 	for (const name of lists) fields[name] = form.getAll(name);
 	return fields;
 }
+
+/** A field that holds one JSON document; the use case reads what is in it. */
+export const jsonField = Joi.string()
+	.max(1_000_000)
+	.custom((text: string) => JSON.parse(text) as unknown);
 
 /**
  * An action of a page: reads the form by a schema, has something done, and answers with that; a refusal becomes a `message`

@@ -65,7 +65,7 @@ export const actions: Actions = {
 		return { started: true };
 	}),
 	drop: formAction(NO_FIELDS, async (_form, { locals, params }) => {
-		const { mailboxId } = await locals.office.change('dropDocket', { id: Number(params.id) }, locals.who);
+		const { mailboxId } = await locals.office.change('discardDocket', { id: Number(params.id) }, locals.who);
 		redirect(303, `/m/${mailboxId}/clear`);
 	}),
 	dismiss: formAction(NO_FIELDS, async (_form, { locals, params }) => {

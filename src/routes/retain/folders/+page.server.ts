@@ -1,7 +1,7 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
-import { formAction } from '$lib/server/web/form-action.ts';
+import { formAction, jsonField } from '$lib/server/web/form-action.ts';
 import type { RetentionWish } from '$lib/server/retention/index.ts';
 
 export const load: PageServerLoad = async ({ locals, url, parent }) => {
@@ -20,9 +20,8 @@ export const load: PageServerLoad = async ({ locals, url, parent }) => {
 };
 
 const BROKEN = 'The form did not come in whole. Nothing was changed.';
-// the use case reads the inside of the wish
 const schema = Joi.object<{ wish: RetentionWish; because: string }>({
-	wish: Joi.object().unknown().required(),
+	wish: jsonField.required(),
 	because: Joi.string().allow('').max(1_000).default('')
 });
 

@@ -50,7 +50,7 @@ export const actions: Actions = {
 	remove: formAction(
 		Joi.object<{ code: string; because: string }>({ code: text(40), because: text(1_000) }),
 		async (wish, { locals }) => {
-			await locals.office.change('dropSeries', wish, locals.who);
+			await locals.office.change('discardSeries', wish, locals.who);
 			return { removed: wish.code };
 		},
 		{ wrong: BROKEN }

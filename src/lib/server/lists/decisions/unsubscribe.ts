@@ -3,7 +3,7 @@ import type { Way } from '../../../../core/lists/ways.ts';
 import { today } from '../../context/index.ts';
 import type { ListWork } from '../../docket/index.ts';
 import { chooseWays, type ChosenWay, isOpen } from '../choose-ways.ts';
-import { addLeavings, countWaiting, dropWaiting } from '../leaving-store.ts';
+import { addLeavings, countWaiting, dropWaiting } from '../unsubscribe-store.ts';
 import { requireLists } from '../lists.ts';
 import { listIds, listNames } from './lists-of-line.ts';
 

@@ -21,7 +21,7 @@
 	let refused = $state<string>();
 	let opened = $state<number>();
 	let bar = $state<ReturnType<typeof ListDecisionBar>>();
-	// what is chosen stays so when the sheet shows something else
+	// the selection stays when the sheet shows something else
 	const chosen = new SvelteMap<number, ListRow>();
 
 	const lists = $derived([...data.part.lists, ...more]);

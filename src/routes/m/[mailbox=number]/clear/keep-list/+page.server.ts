@@ -70,7 +70,7 @@ export const actions: Actions = {
 	),
 	drop: formAction(lineSchema, async ({ line }, { locals, params }) => {
 		const input = { mailboxId: Number(params.mailbox), lineId: line };
-		await locals.office.change('dropKeepLine', input, locals.who);
+		await locals.office.change('discardKeepLine', input, locals.who);
 		return { dropped: true };
 	})
 };

@@ -34,7 +34,7 @@ export const actions: Actions = {
 	takeOut: formAction(
 		Joi.object<{ id: number }>({ id: Joi.number().integer().positive().required() }),
 		async ({ id }, { locals, params }) => {
-			await locals.office.change('leaveDigest', { mailboxId: Number(params.mailbox), ids: [id] }, locals.who);
+			await locals.office.change('removeFromDigest', { mailboxId: Number(params.mailbox), ids: [id] }, locals.who);
 			return { takenOut: true };
 		}
 	),

@@ -13,7 +13,7 @@ import {
 	countWaiting,
 	endSending,
 	type Leaving
-} from './leaving-store.ts';
+} from './unsubscribe-store.ts';
 import { listsById } from './lists-store.ts';
 import { getMailbox } from '../mail/index.ts';
 import { type Context, defineJob, defineUseCase, id, today } from '../context/index.ts';
@@ -135,7 +135,7 @@ async function askOne(context: Context, attempt: Leaving): Promise<Attempt['stat
 	}
 }
 
-/** How many lists, of whatever mailbox, wait to be asked to stop. */
+/** How many lists, of any mailbox, wait to be asked to stop. */
 export async function listsWaiting({ db }: Context): Promise<number> {
 	return countWaiting(db);
 }

@@ -3,7 +3,7 @@ import type { Attempt } from '../../../core/lists/standing.ts';
 import type { WayKind } from '../../../core/lists/ways.ts';
 import { asRaw, change, type Condition, type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
-/** An attempt to leave a list, as it is stored. */
+/** An attempt to unsubscribe from a list, as it is stored. */
 export interface Leaving extends Attempt {
 	id: number;
 	mailboxId: number;

@@ -17,7 +17,7 @@ import { type BackIssues, decideLists, listsLines, prepareLists } from './decide
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { listInflow } from './inflow.ts';
-import { leaveLists, leftByHand } from './leave-lists.ts';
+import { leaveLists, leftByHand } from './unsubscribe-lists.ts';
 import { listLists, requireList } from './lists.ts';
 import { showList } from './list-ways.ts';
 import { runNight } from '../process/night.ts';
