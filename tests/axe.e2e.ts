@@ -77,6 +77,7 @@ const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'keep-list', address: '/m/1/clear/keep-list' },
 	{ name: 'folders', address: '/m/1/clear/folders' },
 	{ name: 'folders of the archive', address: '/m/1/clear/folders?tree=archive' },
+	{ name: 'a folder', address: '/m/1/folders/1' },
 	{ name: 'tags', address: '/m/1/clear/tags' },
 	{ name: 'the bin', address: '/m/1/clear/bin' },
 	{ name: 'archive', address: '/m/1/archive?q=terne' },

@@ -73,7 +73,7 @@ test('chooses lots from the keyboard alone: rows, ranges, all that match; decide
 	await page.keyboard.press('2');
 	await expect(slip(page)).toContainText('Delete 12 messages from bulletin.example');
 	await expect(slip(page)).toContainText('Deleting takes them out of every tag and view.');
-	await expect(chosen(page)).toContainText('Choose rows');
+	await expect(chosen(page)).toContainText('Select rows');
 	// the keys are where they were
 	await page.keyboard.press('ArrowDown');
 	await page.keyboard.press('Space');
@@ -129,7 +129,7 @@ test('what is chosen while a decision is on its way is for the next one; what co
 	await page.route(/decide/, (route) => held.then(() => route.continue()), { times: 1 });
 	await page.getByRole('row', { name: /org0\.example/ }).click();
 	await page.keyboard.press('7');
-	await expect(chosen(page)).toContainText('Choose rows');
+	await expect(chosen(page)).toContainText('Select rows');
 	await page.getByRole('row', { name: /org10\.example/ }).click();
 	goOn();
 	await expect(slip(page)).toContainText('Flag 1 message from org0.example');
@@ -271,8 +271,8 @@ test('renames, divides and merges folders of the archive; what lies there still 
 	await page.getByRole('row', { name: /^Sold vessels/ }).click();
 	await page.getByRole('link', { name: 'Look at its mail, or restore it' }).click();
 	await page.getByRole('checkbox', { name: /^Choose Quay light 4/ }).click();
-	await page.getByRole('button', { name: 'Restore 1 message' }).click();
-	await expect(page.getByTestId('restored')).toContainText('1 message restored');
+	await page.getByRole('button', { name: '9 Restore' }).click();
+	await expect(page.getByTestId('decided')).toContainText('Restored 1 message');
 	await visit(page, '/m/1/clear/folders');
 	await expect(page.getByRole('row', { name: /^MV Terne/ })).toContainText('1');
 	await page.getByRole('link', { name: 'of the archive' }).click();

@@ -62,6 +62,7 @@ const TABLE: Record<string, string> = {
 	'/m/[mailbox=number]/clear/lots/part': ADMINISTRATOR,
 	'/m/[mailbox=number]/clear/proposals': ADMINISTRATOR,
 	'/m/[mailbox=number]/clear/tags': ADMINISTRATOR,
+	'/m/[mailbox=number]/folders/[folder=number]': ADMINISTRATOR,
 	'/m/[mailbox=number]/lists': ADMINISTRATOR,
 	'/m/[mailbox=number]/lists/[list=number]': ADMINISTRATOR,
 	'/m/[mailbox=number]/lists/digest': ADMINISTRATOR,

@@ -1,6 +1,6 @@
 import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { type BrowserContext, expect, type Page } from '@playwright/test';
+import { type BrowserContext, expect, type Page, type Route } from '@playwright/test';
 import { Secret, TOTP } from 'otpauth';
 import { ADMINISTRATOR, kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
 
@@ -108,6 +108,28 @@ test('an administrator lets a colleague in, who chooses a password and finds wha
 	await expect(box).toHaveValue('complaint since:2021-03-01 before:2021-04-01');
 	await expect(own.getByTestId('total')).toContainText('3 messages');
 	await context.close();
+});
+
+test('suggests for the newest text, and takes no letter away, whatever order answers arrive in', async ({ page }) => {
+	await visit(page, '/find?q=');
+	const box = page.getByRole('combobox', { name: 'What are you looking for?' });
+	const option = page.getByRole('option', { name: /time March 2021: 1 Mar 2021 to 31 Mar 2021/ });
+	// answers are held back at random, the same in every run
+	let dice = 4711;
+	const held = async (route: Route) => {
+		dice = (dice * 48_271) % 2_147_483_647;
+		await new Promise((resolve) => setTimeout(resolve, dice % 900));
+		await route.continue().catch(() => {});
+	};
+	await page.route(/find\/(suggest|__data)/, held);
+	for (let round = 0; round < 4; round++) {
+		await box.fill('');
+		await box.pressSequentially('complaint March 2021', { delay: 90 });
+		await expect(option).toBeVisible();
+		await expect(box).toHaveValue('complaint March 2021');
+		await box.press('Escape');
+	}
+	await page.unrouteAll({ behavior: 'wait' });
 });
 
 async function signIn(page: Page, address: string, password: string) {

@@ -1,18 +1,7 @@
 import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { expect, type Page } from '@playwright/test';
-import {
-	demoMail,
-	discardDocket,
-	kovrel,
-	letter,
-	mboxFile,
-	slip,
-	temporaryFolder,
-	test,
-	TestServer,
-	TestStandIns
-} from './server.ts';
+import { demoMail, kovrel, letter, mboxFile, slip, temporaryFolder, test, TestServer, TestStandIns } from './server.ts';
 
 let server: TestServer;
 let standIns: TestStandIns;
@@ -220,15 +209,16 @@ test('shows what leaving brought, and that who was asked is silent', async ({ pa
 	await expect(row(page, 'Island events')).toContainText('left: silent since 25 Nov 2026');
 });
 
-test('marks a message as junk through the docket, from where it is read', async ({ page }) => {
+test('marks a message as junk at once, from where it is read, and takes it back', async ({ page }) => {
 	await visit(page, '/m/1/archive?q=folder%3AInbox&sort=newest');
 	await page.locator('tbody button.lead').first().click();
 	const drawer = page.getByRole('dialog');
+	await drawer.getByRole('button', { name: 'More', exact: true }).click();
 	await drawer.getByRole('button', { name: 'Junk', exact: true }).click();
-	await expect(drawer.getByText('It is on the docket.')).toBeVisible();
+	const decided = page.getByTestId('decided');
+	await expect(decided).toContainText('Moved 1 message to Junk');
+	await expect(decided).toContainText('the tag “$Junk” on 1 message');
 	await page.keyboard.press('Escape');
-	await visit(page, '/m/1/lists');
-	await expect(slip(page)).toContainText('Move 1 message to Junk');
-	await expect(slip(page)).toContainText('Put the tag “$Junk” on 1 message');
-	await discardDocket(page);
+	await decided.getByRole('button', { name: 'Take back' }).click();
+	await expect(slip(page).getByTestId('docket-state')).toHaveText('taken back');
 });

@@ -128,12 +128,16 @@ test('shows what is due; every number opens, and what is chosen there goes on a 
 	await page.getByRole('button', { name: '8 messages' }).click();
 	const drawer = page.getByRole('dialog');
 	await expect(drawer.getByRole('row', { name: /Invoice 2017/ })).toContainText('R record, FIN-01');
+	// nothing is selected beforehand
+	await expect(drawer.getByRole('button', { name: /^Keep / })).toBeDisabled();
 	await drawer.getByRole('row', { name: /Invoice 2017/ }).focus();
 	await page.keyboard.press(' ');
-	await expect(drawer.getByText('7 messages', { exact: true })).toBeVisible();
+	await expect(drawer.getByText('1 message', { exact: true })).toBeVisible();
+	await page.keyboard.press(' ');
+	await drawer.getByRole('checkbox', { name: 'all 8' }).check();
 	await drawer.getByRole('button', { name: /^Keep / }).click();
 	await page.getByRole('link', { name: /^docket/ }).click();
-	await expect(slip(page)).toContainText('Keep 7 messages that are due');
+	await expect(slip(page)).toContainText('Keep 8 messages that are due');
 	await discardDocket(page);
 });
 

@@ -14,5 +14,8 @@ export const SEARCH_KEYS: readonly (readonly [written: string, finds: string])[]
 	['attachment:rost', 'with a file that has this in its name'],
 	['folder:Vessels list:harbourtimes', 'in that folder or below it; from that mailing list'],
 	['tag:Ramp', 'tagged so, or with a tag below it'],
-	['flagged unread answered', 'with that standing']
+	['organisation:slipworks.example mailbox:Office', 'from any address of that organisation; in that mailbox'],
+	['state:live state:archived state:binned', 'where it is now'],
+	['kind:person importance:high', 'kind of mail: person, list, advertisement, notice, automatic; high, normal, low'],
+	['flagged unread answered kept', 'with that standing']
 ];

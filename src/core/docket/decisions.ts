@@ -64,18 +64,39 @@ export function ruleOf(decision: Decision): DecisionRule {
 /** Every decision. */
 export const DECISIONS = Object.keys(RULES) as Decision[];
 
+/* Those with a digit first, in its order. */
+function inOrder(decisions: Decision[]): Decision[] {
+	const place = (decision: Decision) => ruleOf(decision).digit ?? Infinity;
+	return decisions.sort((a, b) => (place(a) === place(b) ? 0 : place(a) - place(b)));
+}
+
 /** Decisions that a screen offers: those with a digit first, in its order. */
 export function decisionsOn(screen: Screen): Decision[] {
-	const place = (decision: Decision) => ruleOf(decision).digit ?? Infinity;
-	return DECISIONS.filter((decision) => ruleOf(decision).screens.includes(screen)).sort((a, b) =>
-		place(a) === place(b) ? 0 : place(a) - place(b)
-	);
+	return inOrder(DECISIONS.filter((decision) => ruleOf(decision).screens.includes(screen)));
 }
 
 /** Whether somebody is offered a decision on an item in a state. */
 export function isOffered(decision: Decision, state: ItemState, decider: Decider): boolean {
 	const { from, deciders } = ruleOf(decision);
 	return from.includes(state) && deciders.includes(decider);
+}
+
+/** Whether a decision can be carried out from where one stands, without a docket that collects it: it can be taken back. */
+export function isReversible(decision: Decision): boolean {
+	const { about, takenBack } = ruleOf(decision);
+	return about === 'messages' && takenBack === 'always';
+}
+
+/** Up to so many messages a reversible decision is carried out at once. */
+export const AT_ONCE = 100;
+
+/** The row of decisions on messages in some states: everything reversible that somebody may decide on any of them. */
+export function decisionsFor(states: readonly ItemState[], decider: Decider): Decision[] {
+	return inOrder(
+		DECISIONS.filter(
+			(decision) => isReversible(decision) && states.some((state) => isOffered(decision, state, decider))
+		)
+	);
 }
 
 /** A decision as lines are compared. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Decider, ItemState } from './decision.ts';
-import { type Decision, DECISIONS, decisionsOn, isOffered, ruleOf } from './decisions.ts';
+import { type Decision, DECISIONS, decisionsFor, decisionsOn, isOffered, ruleOf } from './decisions.ts';
 
 /* Written by hand: what is offered to whom on an item in which state. L live, A archived, B binned; a dash: in none. */
 const OFFERED: Record<Decision, [administrator: string, owner: string, colleague: string]> = {
@@ -58,9 +58,42 @@ describe('what is offered', () => {
 			6: 'pause',
 			7: 'flag',
 			8: 'read',
-			9: 'untag'
+			9: 'restore'
 		});
-		expect(decisionsOn('sheet').slice(0, 9)).toEqual(digits.sort(([a], [b]) => a - b).map(([, decision]) => decision));
+		expect(decisionsOn('sheet').slice(0, 8)).toEqual(
+			digits
+				.sort(([a], [b]) => a - b)
+				.map(([, decision]) => decision)
+				.filter((decision) => decision !== 'restore')
+		);
+	});
+
+	/* Written by hand: the row of decisions over selected messages, by who decides and the states that are among them. */
+	it.each<[Decider, ItemState[], string]>([
+		[
+			'administrator',
+			['live'],
+			'archive delete move tag keep pause flag read untag unflag unread release resume classify retain'
+		],
+		[
+			'administrator',
+			['archived'],
+			'tag keep pause flag read restore arrange untag unflag unread release resume classify retain'
+		],
+		['administrator', ['binned'], 'restore'],
+		[
+			'administrator',
+			['live', 'binned'],
+			'archive delete move tag keep pause flag read restore untag unflag unread release resume classify retain'
+		],
+		['owner', ['archived'], 'keep pause restore classify retain'],
+		['colleague', ['live'], ''],
+		['colleague', ['archived', 'binned'], 'restore'],
+		['auditor', ['live', 'archived', 'binned'], ''],
+		['administrator', ['destroyed'], ''],
+		['administrator', [], '']
+	])('%s on %s: %s', (decider, states, row) => {
+		expect(decisionsFor(states, decider).join(' ')).toBe(row);
 	});
 
 	it('asks for a word and a second person before whatever cannot be taken back is destroyed, and only then', () => {

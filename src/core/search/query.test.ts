@@ -25,8 +25,17 @@ function shown(query: Query): string {
 		case 'attachment-kind':
 			return `kind=${query.attachment}`;
 		case 'folder':
-		case 'list':
 		case 'tag':
+		case 'organisation':
+		case 'mailbox':
+			return `${query.kind}=${query.text}${query.begun ? '*' : ''}`;
+		case 'state':
+			return `state=${query.state}`;
+		case 'mail-kind':
+			return `kind=${query.mailKind}`;
+		case 'importance':
+			return `importance=${query.importance}`;
+		case 'list':
 		case 'attachment-name':
 			return `${query.kind}=${query.text}`;
 		default:
@@ -71,6 +80,8 @@ describe('readQuery', () => {
 		['larger:5MB smaller:1.5GB', '(larger=5000000 & smaller=1500000000)'],
 		['attachment:any attachment:pdf attachment:roster*', '(attached & kind=pdf & attachment-name=roster)'],
 		['folder:Vessels list:harbourtimes', '(folder=Vessels & list=harbourtimes)'],
+		['folder:Vess* mailbox:Office organisation:a.example', '(folder=Vess* & mailbox=Office & organisation=a.example)'],
+		['kept state:live kind:notice importance:low', '(kept & state=live & kind=notice & importance=-1)'],
 		['folder:"Fuel and chandlery"', 'folder=Fuel and chandlery'],
 		['tag:"berth 4" attachment:"lan 2.pd"', '(tag=berth 4 & attachment-name=lan 2.pd)'],
 		['*^{}', '()'],
@@ -83,15 +94,60 @@ describe('readQuery', () => {
 		['ra', 'ra*'],
 		['ramp li', '(ramp & li*)'],
 		['ramp ', 'ramp'],
-		['a or', undefined],
-		['subject:ra', 'subject=ra*']
+		['subject:ra', 'subject=ra*'],
+		['subject:', '()'],
+		['"ramp li', 'ramp_li*'],
+		['"ramp li"', 'ramp_li'],
+		['#', '()'],
+		// whole words and values mean what they mean after Enter
+		['held', 'held'],
+		['a unread', '(a & unread)'],
+		['unrea', 'unrea*'],
+		['since:2024', 'since=2024-01-01'],
+		['since:2024-0', '()'],
+		['a since:20', '(a & ())'],
+		['larger:5', 'larger=5'],
+		['larger:', '()'],
+		['class:rec', '()'],
+		['state:archived', 'state=archived'],
+		['kind:advert', '()'],
+		['tag:Timetables', 'tag=Timetables*'],
+		['tag:Timetables ', 'tag=Timetables'],
+		['folder:Ves', 'folder=Ves*'],
+		['folder:"MV Te', 'folder=MV Te*'],
+		// what joins is closed, and joins nothing yet
+		['a or', 'a'],
+		['a or ', 'a'],
+		['a or not', 'a'],
+		['(a or b', '(a | b*)'],
+		['(', '()'],
+		['a or since:20', 'a'],
+		['a not', 'a'],
+		['a not ra', '(a & !ra)'],
+		['a not tag:ra', '(a & !tag=ra)'],
+		['a not since:20', '(a & ())']
 	])('while typing %j', (text, expected) => {
-		if (expected === undefined) expect(() => readQuery(text, { typing: true })).toThrow(QueryError);
-		else expect(shown(readQuery(text, { typing: true }))).toBe(expected);
+		expect(shown(readQuery(text, { typing: true }))).toBe(expected);
+	});
+
+	it('refuses no beginning of a query, and means the same when it is whole', () => {
+		const queries = [
+			'ramp (subject:"car deck" or not from:tove) since:2024-03-01',
+			'not (a or b) larger:5MB class:record state:binned',
+			'kind:advertisement importance:high organisation:slipworks.example kept'
+		];
+		for (const query of queries) {
+			for (let end = 0; end <= query.length; end++)
+				expect(() => readQuery(query.slice(0, end), { typing: true }), query.slice(0, end)).not.toThrow();
+			expect(readQuery(`${query} `, { typing: true })).toEqual(readQuery(query));
+		}
 	});
 
 	it.each([
 		['since:yesterday', 6, 'no date'],
+		['state:lost', 6, 'is no state; write live, archived, binned'],
+		['kind:spam', 5, 'is no kind'],
+		['importance:2', 11, 'is no importance'],
 		['a before:2024-02-30', 9, 'no date'],
 		['larger:lots', 7, 'no size'],
 		['words "not closed', 6, 'not closed'],

@@ -1,5 +1,6 @@
 import { type CalendarDate, readDate } from '../calendar.ts';
 import { RECORD_CLASSES, type RecordClass } from '../retention/classes.ts';
+import { MAIL_KINDS, type MailKind } from '../message/mail-kind.ts';
 import { ATTACHMENT_KINDS, type AttachmentKind } from '../message/kinds.ts';
 import { readBytes } from '../weigh/units.ts';
 import { wordsOf } from './words.ts';
@@ -20,10 +21,15 @@ export interface Phrase {
 type Test =
 	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
 	| { kind: 'larger' | 'smaller'; bytes: number }
-	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'attached' }
+	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'kept' | 'attached' }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
 	| { kind: 'class'; class: RecordClass }
-	| { kind: 'folder' | 'list' | 'tag' | 'hold' | 'series' | 'attachment-name'; text: string };
+	| { kind: 'state'; state: (typeof STATES)[number] }
+	| { kind: 'mail-kind'; mailKind: MailKind }
+	| { kind: 'importance'; importance: 1 | 0 | -1 }
+	| { kind: 'list' | 'hold' | 'series' | 'attachment-name'; text: string }
+	/** `begun`: the name may go on. */
+	| { kind: (typeof PLACES)[number]; text: string; begun: boolean };
 
 /** A question about a message. */
 export type Query =
@@ -49,9 +55,19 @@ const COLUMNS: Record<string, readonly Column[]> = {
 };
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
-const STANDINGS = ['flagged', 'unread', 'answered', 'held'] as const;
-const NAMED = ['folder', 'list', 'tag', 'hold', 'series'] as const;
-const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', 'class', ...NAMED];
+const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept'] as const;
+const STATES = ['live', 'archived', 'binned'] as const;
+const IMPORTANCES = { high: 1, normal: 0, low: -1 } as const;
+const NAMED = ['list', 'hold', 'series'] as const;
+const PLACES = ['folder', 'tag', 'organisation', 'mailbox'] as const;
+/* Keys whose value is one of some words. */
+const CHOICES: Record<string, readonly string[]> = {
+	class: RECORD_CLASSES,
+	state: STATES,
+	kind: MAIL_KINDS,
+	importance: Object.keys(IMPORTANCES)
+};
+const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', ...Object.keys(CHOICES), ...NAMED, ...PLACES];
 
 interface Token {
 	kind: 'open' | 'close' | 'or' | 'not' | 'term';
@@ -62,11 +78,13 @@ interface Token {
 	valueAt: number;
 	value: string;
 	quoted: boolean;
+	/** The person is still writing it. */
+	begun: boolean;
 }
 
 const TERM = /([a-z]+):(?=[\s)]|$)|(?:([a-z]+):)?(?:"([^"]*)("?)|([^\s"()]+))/iy;
 
-function tokens(text: string): Token[] {
+function tokens(text: string, typing: boolean): Token[] {
 	const found: Token[] = [];
 	for (let at = 0; at < text.length;) {
 		const character = text[at] as string;
@@ -81,14 +99,15 @@ function tokens(text: string): Token[] {
 				key: '',
 				valueAt: at,
 				value: character,
-				quoted: false
+				quoted: false,
+				begun: false
 			});
 			at++;
 			continue;
 		}
 		TERM.lastIndex = at;
 		const [whole = character, lonely, key = '', quotedText, closing, bare = ''] = TERM.exec(text) ?? [];
-		if (quotedText !== undefined && !closing)
+		if (quotedText !== undefined && !closing && !typing)
 			throw new QueryError('A quotation mark is not closed', at + whole.indexOf('"'));
 		const value = quotedText ?? bare;
 		const name = (lonely ?? key).toLowerCase();
@@ -100,7 +119,8 @@ function tokens(text: string): Token[] {
 			key: isKey ? name : '',
 			valueAt: isKey ? at + name.length + 1 : at,
 			value: isKey ? value : [lonely ?? key, value].filter(Boolean).join(' '),
-			quoted: quotedText !== undefined
+			quoted: quotedText !== undefined,
+			begun: typing && at + whole.length === text.length && (quotedText === undefined || !closing)
 		});
 		at += whole.length;
 	}
@@ -119,7 +139,38 @@ function attachmentTest(value: string): Query {
 	return kind ? { kind: 'attachment-kind', attachment: kind } : { kind: 'attachment-name', text: asked.trim() };
 }
 
-function termOf({ key, value, valueAt, quoted }: Token): Query {
+function choiceOf(key: string, found: string): Query {
+	if (key === 'state') return { kind: 'state', state: found as (typeof STATES)[number] };
+	if (key === 'kind') return { kind: 'mail-kind', mailKind: found as MailKind };
+	if (key === 'importance') return { kind: 'importance', importance: IMPORTANCES[found as keyof typeof IMPORTANCES] };
+	return { kind: 'class', class: found as RecordClass };
+}
+
+const EVERYTHING: Query = { kind: 'and', parts: [] };
+
+/* What is not whole yet narrows nothing down; whole, it is what it is after Enter. */
+function begunTermOf(token: Token): Query {
+	const { key, value, quoted } = token;
+	if (value.trim() === '') return EVERYTHING;
+	if (key === '' || key in COLUMNS) {
+		const whole = termOf({ ...token, begun: false });
+		return whole.kind === 'words' && (quoted || /[\p{L}\p{N}]$/u.test(value))
+			? { kind: 'words', phrase: { ...whole.phrase, prefix: true } }
+			: whole;
+	}
+	const place = PLACES.find((known) => known === key);
+	if (place) return { kind: place, text: value.trim(), begun: true };
+	try {
+		return termOf({ ...token, begun: false });
+	} catch (error) {
+		if (error instanceof QueryError) return EVERYTHING;
+		throw error;
+	}
+}
+
+function termOf(token: Token): Query {
+	if (token.begun) return begunTermOf(token);
+	const { key, value, valueAt, quoted } = token;
 	const prefix = !quoted && value.endsWith('*');
 	if (key === '') {
 		const standing = quoted ? undefined : STANDINGS.find((name) => name === value.toLowerCase());
@@ -140,13 +191,16 @@ function termOf({ key, value, valueAt, quoted }: Token): Query {
 		return { kind: size, bytes };
 	}
 	if (key === 'attachment') return attachmentTest(value);
-	if (key === 'class') {
-		const found = RECORD_CLASSES.find((known) => known === value.trim().toLowerCase());
-		if (!found) throw new QueryError(`"${value}" is no class; write ${RECORD_CLASSES.join(', ')}`, valueAt);
-		return { kind: 'class', class: found };
+	const choices = CHOICES[key];
+	if (choices) {
+		const found = choices.find((known) => known === value.trim().toLowerCase());
+		if (!found) throw new QueryError(`"${value}" is no ${key}; write ${choices.join(', ')}`, valueAt);
+		return choiceOf(key, found);
 	}
 	const named = NAMED.find((known) => known === key);
 	if (named) return { kind: named, text: value.trim() };
+	const place = PLACES.find((known) => known === key);
+	if (place) return { kind: place, text: value.trim().replace(/\*$/, ''), begun: prefix };
 	return phraseOf(value, COLUMNS[key], prefix);
 }
 
@@ -156,13 +210,18 @@ class Reader {
 	#end: number;
 	#next = 0;
 
-	constructor(text: string) {
-		this.#tokens = tokens(text);
+	readonly #typing: boolean;
+
+	constructor(text: string, typing: boolean) {
+		this.#tokens = tokens(text, typing);
 		this.#end = text.length;
+		this.#typing = typing;
+		// what joins to something that is still to come joins nothing yet
+		while (typing && ['or', 'not', 'open'].includes(this.#tokens.at(-1)?.kind ?? '')) this.#tokens.pop();
 	}
 
 	whole(): Query {
-		if (this.#tokens.length === 0) return { kind: 'and', parts: [] };
+		if (this.#tokens.length === 0) return EVERYTHING;
 		const query = this.#any();
 		const left = this.#tokens[this.#next];
 		if (left) throw new QueryError('A bracket is closed that was not opened', left.at);
@@ -179,7 +238,10 @@ class Reader {
 			this.#next++;
 			parts.push(this.#all());
 		}
-		return parts.length === 1 ? (parts[0] as Query) : { kind: 'or', parts };
+		// one that is not whole yet would find everything
+		const whole = this.#typing ? parts.filter((part) => !isEmpty(part)) : parts;
+		if (whole.length === 0) return EVERYTHING;
+		return whole.length === 1 ? (whole[0] as Query) : { kind: 'or', parts: whole };
 	}
 
 	#all(): Query {
@@ -205,12 +267,22 @@ class Reader {
 		if (token.kind === 'not') {
 			if (this.#next >= this.#tokens.length || this.#peek('or') || this.#peek('close'))
 				throw new QueryError('"not" needs something behind it', token.at);
-			return { kind: 'not', part: this.#one() };
+			return this.#not();
 		}
 		const inner = this.#any();
+		if (!this.#peek('close') && this.#typing) return inner;
 		if (!this.#peek('close')) throw new QueryError('A bracket is not closed', token.at);
 		this.#next++;
 		return inner;
+	}
+
+	/* A word that may go on would leave out too much: what is begun behind "not" is taken as it stands. */
+	#not(): Query {
+		const token = this.#tokens[this.#next];
+		if (token?.begun && (token.key === '' || token.key in COLUMNS || PLACES.some((key) => key === token.key)))
+			token.begun = token.value.trim() === '';
+		const part = this.#one();
+		return this.#typing && isEmpty(part) ? EVERYTHING : { kind: 'not', part };
 	}
 }
 
@@ -223,7 +295,8 @@ const DEEPEST = 50;
  * words are compared instead of parts of words. Case and accents do not count. A word before a colon that is no key is a
  * word.
  *
- * @param typing the person is still writing: the last word may go on
+ * @param typing the person is still writing: the last word may go on, a value that is not whole yet narrows nothing down, and what
+ *   is open is closed; keys and words that are whole mean what they mean afterwards
  * @throws QueryError that says where it is wrong
  */
 export function readQuery(text: string, { typing = false } = {}): Query {
@@ -232,8 +305,7 @@ export function readQuery(text: string, { typing = false } = {}): Query {
 		depth += character === '(' ? 1 : character === ')' ? -1 : 0;
 		if (depth > DEEPEST) throw new QueryError('The brackets nest too deeply', at);
 	}
-	const begun = typing && /[\p{L}\p{N}]$/u.test(text) && !/(^|[\s(])(or|not)$/.test(text);
-	return new Reader(begun ? `${text}*` : text).whole();
+	return new Reader(text, typing).whole();
 }
 
 /** Whether the query asks for nothing, and so for everything. */

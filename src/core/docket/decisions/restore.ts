@@ -8,6 +8,7 @@ export const restore: DecisionRule = {
 	keeps: 7,
 	deciders: ['administrator', 'owner', 'colleague'],
 	screens: ['archive', 'bin', 'found'],
+	digit: 9,
 	verb: 'restore',
 	buttons: [{ label: 'Restore' }],
 	sentence: (them, { messages }, tense) =>

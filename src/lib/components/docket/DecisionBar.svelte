@@ -22,15 +22,39 @@
 		wish: Record<string, unknown>;
 		folders: readonly string[];
 		tags: readonly string[];
+		/** What this person decided with last: it comes first where a folder or a tag is named. */
+		recent?: { folders: readonly string[]; tags: readonly string[] };
+		/** What is offered; without it, the decisions on lots. */
+		offered?: readonly Decision[];
+		/** Whether a decision is carried out at once, rather than collected on the docket. */
+		isAtOnce?: boolean;
+		/** Whether several tags can be named at once, with commas between. */
+		hasSeveralTags?: boolean;
 		/** Whether the newest of each lot can be kept. */
-		hasNewest: boolean;
+		hasNewest?: boolean;
 		/** What is chosen goes to the server. @returns chooses it again, where it is refused */
 		onSend: () => () => void;
 		onRefused: (message: string) => void;
+		/** It was taken, and the page shows it. */
+		onDone?: (decision: Decision | JunkMark) => void;
 		/** Where the decision is posted to, with what the sheet shows. */
 		action: string;
 	}
-	let { chosen, wish, folders, tags, hasNewest, onSend, onRefused, action }: Props = $props();
+	let {
+		chosen,
+		wish,
+		folders,
+		tags,
+		recent,
+		offered = decisionsOn('sheet'),
+		isAtOnce = false,
+		hasNewest = false,
+		hasSeveralTags = false,
+		onSend,
+		onRefused,
+		onDone,
+		action
+	}: Props = $props();
 
 	/** A button of the bar: that of a decision, or of a mark. */
 	interface Word extends DecisionButton {
@@ -39,15 +63,18 @@
 	}
 	const wordsOf = (decision: Decision): Word[] =>
 		ruleOf(decision).buttons.map((button) => ({ ...button, decision, digit: ruleOf(decision).digit }));
-	const offered = decisionsOn('sheet').flatMap(wordsOf);
-	const WORDS = offered.filter(({ digit }) => digit !== undefined);
-	/* Wanted seldom, so behind a button, and without a digit. */
-	const MORE: Word[] = [
+	const all = $derived(offered.flatMap(wordsOf));
+	const words = $derived(all.filter(({ digit }) => digit !== undefined));
+	/* Wanted seldom, so behind a button, and without a digit. Junk is a matter of mail in folders. */
+	const JUNK: Word[] = [
 		{ decision: 'junk', label: 'Junk' },
 		{ decision: 'fraud', label: 'Fraud' },
-		{ decision: 'not-junk', label: 'Not junk' },
-		...offered.filter(({ digit }) => digit === undefined)
+		{ decision: 'not-junk', label: 'Not junk' }
 	];
+	const more = $derived([
+		...(offered.includes('archive') ? JUNK : []),
+		...all.filter(({ digit }) => digit === undefined)
+	]);
 	let shows = $state(false);
 
 	let asking = $state<Word>();
@@ -75,7 +102,7 @@
 
 	/** Decides by the digit that stands on a button. */
 	export function choose(digit: number): void {
-		const word = WORDS.find((one) => one.digit === digit);
+		const word = words.find((one) => one.digit === digit);
 		if (word && !none) take(word);
 	}
 
@@ -88,6 +115,17 @@
 		decision = word;
 		dropped = { wish: what, options: given };
 		send();
+	}
+
+	/* A tag with a comma in its name is one tag. */
+	function tagsIn(said: string | undefined): { tags?: string[] } {
+		if (!hasSeveralTags || !said?.includes(',') || tags.includes(said)) return {};
+		return {
+			tags: said
+				.split(',')
+				.map((name) => name.trim())
+				.filter(Boolean)
+		};
 	}
 
 	/* Once the form shows what was decided: a field that is no longer asked for would hold it up. */
@@ -109,7 +147,12 @@
 	const submit: SubmitFunction = ({ formData }) => {
 		formData.set(
 			'wish',
-			JSON.stringify({ ...(dropped?.wish ?? wish), decision, options: dropped?.options ?? options })
+			JSON.stringify({
+				...(dropped?.wish ?? wish),
+				...tagsIn(options.tag),
+				decision,
+				options: dropped?.options ?? options
+			})
 		);
 		// on its way: what is selected from now on belongs to the next decision
 		sending++;
@@ -120,7 +163,12 @@
 		return async ({ result, update }) => {
 			sending--;
 			const refusal = refusalOf(result);
-			if (refusal === undefined) return showKeepingFocus(update);
+			if (refusal === undefined) {
+				const taken = decision;
+				await showKeepingFocus(update);
+				onDone?.(taken);
+				return;
+			}
 			chooseAgain();
 			if (!none) asking = asked;
 			onRefused(refusal);
@@ -131,7 +179,7 @@
 <div class="decide below" role="group" aria-label="Decide">
 	<p class="w-full text-sm" role="status" data-testid="chosen">
 		{#if none}
-			Choose rows to decide on them.
+			Select rows to decide on them.
 		{:else}
 			<b
 				>{chosen.lots === undefined
@@ -149,17 +197,18 @@
 						asks={asking.asks}
 						{folders}
 						{tags}
-						tagLabel={asking.decision === 'tag' ? 'Tag with' : 'Take off'}
+						{recent}
+						tagLabel={`${asking.decision === 'tag' ? 'Tag with' : 'Take off'}${hasSeveralTags ? ' (several with commas)' : ''}`}
 						bind:options={said}
 					/>
 				{/key}
 			{/if}
 			<button class="act" disabled={sending > 0 || (asking.asks === 'period' && said === undefined)}
-				>{doing(asking)}: put on the docket</button
+				>{doing(asking)}{isAtOnce ? '' : ': put on the docket'}</button
 			>
 			<button class="quiet" type="button" onclick={() => (asking = undefined)}>Not now</button>
 		{:else}
-			{#each WORDS as word (word.decision)}
+			{#each words as word (word.decision)}
 				<button
 					class="quiet px-2! text-sm"
 					class:border-stamp!={word.digit === 1}
@@ -168,15 +217,17 @@
 					onclick={() => take(word)}><kbd>{word.digit}</kbd> {word.label}</button
 				>
 			{/each}
-			<button
-				class="quiet px-2! text-sm"
-				type="button"
-				aria-expanded={shows}
-				disabled={none || sending > 0}
-				onclick={() => (shows = !shows)}>More</button
-			>
+			{#if more.length > 0}
+				<button
+					class="quiet px-2! text-sm"
+					type="button"
+					aria-expanded={shows}
+					disabled={none || sending > 0}
+					onclick={() => (shows = !shows)}>More</button
+				>
+			{/if}
 			{#if shows && !none}
-				{#each MORE as word (word.label)}
+				{#each more as word (word.label)}
 					<button class="quiet px-2! text-sm" type="button" disabled={sending > 0} onclick={() => take(word)}
 						>{word.label}</button
 					>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
 	import type { Asked, DecisionOptions } from '../../../core/docket/decision.ts';
 	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
@@ -7,20 +8,31 @@
 		asks: Asked;
 		folders?: readonly string[];
 		tags?: readonly string[];
+		/** What this person decided with last; the latest stands there to be confirmed. */
+		recent?: { folders: readonly string[]; tags: readonly string[] } | undefined;
 		/** What was said; undefined while something is missing. */
 		options: DecisionOptions | undefined;
 		/** What stands before a tag: it is put on, or taken off. */
 		tagLabel?: string;
 	}
-	let { asks, folders = [], tags = [], options = $bindable(), tagLabel = 'Tag' }: Props = $props();
+	let { asks, folders = [], tags = [], recent, options = $bindable(), tagLabel = 'Tag' }: Props = $props();
 
-	let folder = $state('');
-	let tag = $state('');
+	const first = untrack(() => ({ folder: recent?.folders[0] ?? '', tag: recent?.tags[0] ?? '' }));
+	let folder = $state(first.folder);
+	let tag = $state(first.tag);
 	let until = $state('');
 	let because = $state('');
 	let recordClass = $state<RecordClass>('record');
 	let terms = $state<string>();
 	let series = $state('');
+
+	/* The last used come first; each is named once. */
+	const ordered = (last: readonly string[] = [], names: readonly string[]) => [...new Set([...last, ...names])];
+	/* What stands there goes with the first letter that is typed. */
+	const selectAll = (event: FocusEvent & { currentTarget: HTMLInputElement }) => event.currentTarget.select();
+
+	/* The attribute does it only where nothing has the focus yet. */
+	const focus = (field: HTMLElement) => field.focus();
 
 	const isNew = $derived(
 		folder.trim() !== '' && !folders.some((path) => path.toLowerCase() === folder.trim().toLowerCase())
@@ -39,28 +51,43 @@
 	});
 </script>
 
-<!-- svelte-ignore a11y_autofocus -->
 {#if asks === 'folder'}
 	<label class="flex items-center gap-2 text-sm"
 		>Move to
-		<input class="field w-72" list="folders-there" bind:value={folder} autofocus required maxlength="2000" /></label
+		<input
+			class="field w-72"
+			list="folders-there"
+			bind:value={folder}
+			onfocus={selectAll}
+			{@attach focus}
+			required
+			maxlength="2000"
+		/></label
 	>
 	<datalist id="folders-there"
-		>{#each folders as path (path)}<option value={path}></option>{/each}</datalist
+		>{#each ordered(recent?.folders, folders) as path (path)}<option value={path}></option>{/each}</datalist
 	>
 	<span class="text-ink-soft text-xs">{isNew ? 'a new folder' : ''}</span>
 {:else if asks === 'tag'}
 	<label class="flex items-center gap-2 text-sm"
 		>{tagLabel}
-		<input class="field w-60" list="tags-there" bind:value={tag} autofocus required maxlength="200" /></label
+		<input
+			class="field w-60"
+			list="tags-there"
+			bind:value={tag}
+			onfocus={selectAll}
+			{@attach focus}
+			required
+			maxlength="200"
+		/></label
 	>
 	<datalist id="tags-there"
-		>{#each tags as name (name)}<option value={name}></option>{/each}</datalist
+		>{#each ordered(recent?.tags, tags) as name (name)}<option value={name}></option>{/each}</datalist
 	>
 {:else if asks === 'class'}
 	<label class="flex items-center gap-2 text-sm"
 		>Class
-		<select class="field" bind:value={recordClass} autofocus
+		<select class="field" bind:value={recordClass} {@attach focus}
 			>{#each RECORD_CLASSES as of (of)}<option value={of}>{CLASS_WORDS[of].words}</option>{/each}</select
 		></label
 	>
@@ -71,11 +98,11 @@
 	<TermsFields bind:terms triggers={['received']} dispositions={['destroy', 'archive', 'review', 'keep']} />
 {:else if asks === 'series'}
 	<label class="flex items-center gap-2 text-sm"
-		>Series <input class="field w-32" bind:value={series} autofocus required maxlength="40" /></label
+		>Series <input class="field w-32" bind:value={series} {@attach focus} required maxlength="40" /></label
 	>
 {:else}
 	<label class="flex items-center gap-2 text-sm"
-		>Not before <input class="field" type="date" bind:value={until} autofocus required /></label
+		>Not before <input class="field" type="date" bind:value={until} {@attach focus} required /></label
 	>
 	<label class="flex items-center gap-2 text-sm"
 		>because <input class="field w-60" bind:value={because} required maxlength="500" /></label

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import SearchIcon from '@lucide/svelte/icons/search';
 	import type { Suggestion } from '$lib/server/find/index.ts';
 
@@ -18,7 +19,16 @@
 		word: 'did you mean'
 	};
 
-	let text = $derived(value);
+	let text = $state(untrack(() => value));
+	/* What is written is ahead of what was searched for: an answer to an earlier letter must not take the later ones away. */
+	let isAhead = false;
+	$effect(() => {
+		const searched = value;
+		untrack(() => {
+			if (searched === text) isAhead = false;
+			else if (!isAhead) text = searched;
+		});
+	});
 	let suggestions = $state.raw<Suggestion[]>([]);
 	let at = $state(-1);
 	let isOpen = $state(false);
@@ -44,6 +54,7 @@
 	}
 
 	function onInput() {
+		isAhead = true;
 		clearTimeout(waiting);
 		hasWalked = false;
 		waiting = setTimeout(() => {
@@ -58,12 +69,18 @@
 		hasWalked = false;
 		isOpen = false;
 		at = -1;
+		isAhead = false;
+	}
+
+	function search() {
+		close();
+		isAhead = true;
+		onSearch(text, true);
 	}
 
 	function take(suggestion: Suggestion) {
 		text = suggestion.query;
-		close();
-		onSearch(text, true);
+		search();
 	}
 
 	function onKey(event: KeyboardEvent) {
@@ -76,10 +93,7 @@
 		else if (event.key === 'Escape' && isOpen) close();
 		else if (event.key === 'Enter') {
 			if (isOpen && chosen) take(chosen);
-			else {
-				close();
-				onSearch(text, true);
-			}
+			else search();
 		} else return;
 		event.preventDefault();
 	}
@@ -105,14 +119,7 @@
 		onkeydown={onKey}
 		onblur={close}
 	/>
-	<button
-		class="act"
-		type="button"
-		onclick={() => {
-			close();
-			onSearch(text, true);
-		}}><SearchIcon size={16} aria-hidden="true" /> Find</button
-	>
+	<button class="act" type="button" onclick={search}><SearchIcon size={16} aria-hidden="true" /> Find</button>
 	<ul
 		id="{id}-list"
 		role="listbox"

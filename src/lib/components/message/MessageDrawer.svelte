@@ -16,8 +16,10 @@
 		actions?: Snippet<[ReadableMessage]>;
 		/** Whether messages can be marked as junk here: by those who look after the mailbox. */
 		marking?: boolean;
+		/** Another number has the message read again. */
+		version?: number;
 	}
-	let { id = $bindable(), actions, marking = true }: Props = $props();
+	let { id = $bindable(), actions, marking = true, version = 0 }: Props = $props();
 
 	interface ThreadLine {
 		id: number;
@@ -57,7 +59,8 @@
 
 	$effect(() => {
 		const wanted = id;
-		message = undefined;
+		void version;
+		if (untrack(() => message?.id) !== wanted) message = undefined;
 		wrong = undefined;
 		marked = undefined;
 		if (wanted === undefined) return;

@@ -24,7 +24,7 @@
 	let loading = $state(false);
 	let wrong = $state<string>();
 	let reading = $state<number>();
-	let out = $state<Set<number>>(new Set());
+	let selected = $state<Set<number>>(new Set());
 	let all = $state(false);
 	let asking = $state<Word>();
 	let said = $state<DecisionOptions>();
@@ -47,7 +47,7 @@
 	const doing = ({ label, says }: Word) =>
 		says?.(showMessages(meant)) ?? `${label.replace(' …', '')} ${showMessages(meant)}`;
 	const isDue = $derived(line !== undefined && line.date.length > 7 && line.date <= today);
-	const chosen = $derived(items.filter(({ id }) => !out.has(id)));
+	const chosen = $derived(items.filter(({ id }) => selected.has(id)));
 
 	const meant = $derived(all && line ? line.messages : chosen.length);
 
@@ -80,14 +80,14 @@
 		const of = line;
 		items = [];
 		total = 0;
-		out = new Set();
+		selected = new Set();
 		asking = undefined;
 		all = false;
 		if (of) void more(of, 0);
 	});
 
 	const toggle = ({ id }: { id: number }) => {
-		out = new Set(out.has(id) ? [...out].filter((other) => other !== id) : [...out, id]);
+		selected = new Set(selected.has(id) ? [...selected].filter((other) => other !== id) : [...selected, id]);
 	};
 
 	const wishOf = (decision: string, options: object = {}) =>
@@ -141,11 +141,11 @@
 			{line.series ? `Under series ${line.series}.` : `Its mail is ${line.terms}.`} Nothing happens from here but what you
 			put on a docket. A decision is about the <b>{showMessages(meant)}</b>
 			{all ? 'of this row' : 'with a tick'}.
-			{#if total > items.length}
-				<label class="ml-1 inline-flex items-center gap-1"
-					><input type="checkbox" bind:checked={all} /> all {showCount(line.messages)}, not only those shown</label
-				>
-			{/if}
+			<label class="ml-1 inline-flex items-center gap-1"
+				><input type="checkbox" bind:checked={all} /> all {showCount(line.messages)}{total > items.length
+					? ', not only those shown'
+					: ''}</label
+			>
 		</p>
 		{#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
 		<div class="decide border-b! flex flex-wrap items-end gap-2" role="group" aria-label="Decide on what is due">
@@ -169,7 +169,7 @@
 				<MessageTable
 					{items}
 					onOpen={(id) => (reading = id)}
-					choosing={{ isIn: ({ id }) => all || !out.has(id), toggle, disabled: all }}
+					choosing={{ isIn: ({ id }) => all || selected.has(id), toggle, disabled: all }}
 					place={{ title: 'Due', of: ({ dueOn }) => showDate(dueOn) }}
 				></MessageTable>
 			{/if}

@@ -1,9 +1,9 @@
-import type { By } from '../../../core/access/roles.ts';
+import type { Actor, By } from '../../../core/access/roles.ts';
 import type { Layout } from '../../../core/archive/layout.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { change, type Db, idOf, putSetting, row, sql } from '../database/index.ts';
+import { change, type Db, idOf, putSetting, row, rows, sql } from '../database/index.ts';
 import type { Decided, LineSums, Scope } from './scope.ts';
 
 export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';
@@ -329,4 +329,24 @@ export async function putDocketState(
 		db,
 		sql`UPDATE docket SET state = ${state}, ${stamp}, progress_position = 1, progress_item_id = 0 WHERE id = ${id}`
 	);
+}
+
+/* So many of somebody's lines are looked through. */
+const LOOKED_THROUGH = 200;
+
+/** The folders and tags of the decisions that somebody drafted last, the latest first; keywords with a meaning are no tags here. */
+export async function recentOptions(
+	db: Db,
+	{ personId }: Pick<Actor, 'personId'>,
+	most: number
+): Promise<{ folders: string[]; tags: string[] }> {
+	const found = await rows<{ folder: string | null; tag: string | null }>(
+		db,
+		sql`SELECT json_extract(options, '$.folder') AS folder, json_extract(options, '$.tag') AS tag
+		 FROM docket_line JOIN docket ON docket.id = docket_id WHERE drafted_by_id = ${personId}
+		 ORDER BY docket_line.id DESC LIMIT ${LOOKED_THROUGH}`
+	);
+	const latest = (names: (string | null)[]) =>
+		[...new Set(names.filter((name) => name !== null && !name.startsWith('$')))].slice(0, most) as string[];
+	return { folders: latest(found.map(({ folder }) => folder)), tags: latest(found.map(({ tag }) => tag)) };
 }

@@ -34,6 +34,7 @@ export {
 	getDocket,
 	listDockets,
 	putLineOptions,
+	recentOptions,
 	runsByItself
 } from './dockets-store.ts';
 export {

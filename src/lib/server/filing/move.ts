@@ -1,6 +1,6 @@
 import { sql } from '../database/index.ts';
 import { type ItemWork, placeChange } from '../docket/index.ts';
-import { ensureFolder, findFolder } from '../mail/index.ts';
+import { ensureFolder, findFolder, liesIn } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { governed } from '../standing/index.ts';
 
@@ -10,6 +10,7 @@ export const move: ItemWork = {
 	check(_context, _mailbox, { options }) {
 		if (!options.folder?.trim()) throw new Refusal('bad-input', 'Name the folder to move to. Nothing was done.');
 	},
+	already: ({ folder = '' }) => liesIn(folder),
 	begin: async ({ db }, { docket, line }) => ({
 		folder: sql`${(await ensureFolder(db, docket.mailboxId, 'mailbox', line.options.folder ?? '')).id}`,
 		origin: sql`NULL`

@@ -1,4 +1,5 @@
 import { type Column, isEmpty, type Phrase, phrasesOf } from '../../../core/search/query.ts';
+import { type MessageOrder, MESSAGE_ORDERS } from '../../../core/search/orders.ts';
 import { excerpt, markHits, type Stretch } from '../../../core/search/excerpt.ts';
 import { readBody } from '../../../core/message/body.ts';
 import { divideText } from '../../../core/message/quoted.ts';
@@ -11,18 +12,18 @@ import {
 	type MailboxRef,
 	readContent,
 	requireMailbox,
-	type StoredAttachment
+	type StoredAttachment,
+	type Tag,
+	tagsOfItems
 } from '../mail/index.ts';
 import {
 	COUNTED_AT_MOST,
 	choicesIn,
-	countItems,
 	findItems,
 	type Found,
 	foundIdsBehind,
 	type Search,
-	type Sort,
-	SORTS
+	weighFound
 } from './search-store.ts';
 import { type Context, count, defineUseCase, foundState, mailboxRef, narrowing, text } from '../context/index.ts';
 import { type Need, reachOf, withinReach } from '../access/index.ts';
@@ -35,7 +36,7 @@ export interface FindInput {
 	mailbox?: MailboxRef | undefined;
 	/** Without it, archived and live mail. */
 	states?: ('live' | 'archived' | 'binned')[] | undefined;
-	sort?: Sort | undefined;
+	sort?: MessageOrder | undefined;
 	limit: number;
 	offset?: number | undefined;
 	/** The person is still writing: the last word may go on. */
@@ -47,6 +48,7 @@ export interface FindInput {
 interface Hit extends Omit<Found, 'files'> {
 	/** The attachments that are files, with the number under which each is asked for. */
 	files: { index: number; name: string }[];
+	tags: Tag[];
 	markedSubject: Stretch[];
 	markedFrom: Stretch[];
 	context: Stretch[];
@@ -59,6 +61,8 @@ export interface FindResult {
 	total: number;
 	/** There are more than `total`: a count over a very frequent word ends there. */
 	totalIsMore: boolean;
+	/** Of those that are counted. */
+	bytes: number;
 	hits: Hit[];
 }
 
@@ -89,7 +93,11 @@ function bestExcerpt(texts: [Column, string][], phrases: readonly Phrase[]): Str
 	return excerpts.find(hasHit) ?? excerpts[0] ?? [];
 }
 
-async function toHit(context: Context, found: Found, phrases: readonly Phrase[]): Promise<Omit<Hit, 'restorable'>> {
+async function toHit(
+	context: Context,
+	found: Found,
+	phrases: readonly Phrase[]
+): Promise<Omit<Hit, 'restorable' | 'tags'>> {
 	const { own, quoted } = await textOf(context, found.contentId).catch((error: unknown) => {
 		// only what is damaged is called so
 		if (!(error instanceof DamagedContentError)) throw error;
@@ -116,7 +124,7 @@ export async function find(context: Context, input: FindInput): Promise<FindResu
 	const search = await toSearch(context, input);
 	const phrases = phrasesOf(search.query);
 	const sort = input.sort ?? (isEmpty(search.query) || phrases.length === 0 ? 'newest' : 'relevance');
-	const counted = await countItems(context.db, search);
+	const { messages: counted, bytes } = await weighFound(context.db, search);
 	const found = await findItems(context.db, search, sort, input.limit, input.offset ?? 0);
 	const hits: Hit[] = [];
 	const restorable = new Set(
@@ -126,9 +134,17 @@ export async function find(context: Context, input: FindInput): Promise<FindResu
 			'restore'
 		)
 	);
+	const tags = await tagsOfItems(
+		context.db,
+		found.map(({ id }) => id)
+	);
 	for (const item of found)
-		hits.push({ ...(await toHit(context, item, phrases)), restorable: restorable.has(item.id) });
-	return { total: Math.min(counted, COUNTED_AT_MOST), totalIsMore: counted > COUNTED_AT_MOST, hits };
+		hits.push({
+			...(await toHit(context, item, phrases)),
+			tags: (tags.get(item.id) ?? []).filter(({ hidden }) => !hidden),
+			restorable: restorable.has(item.id)
+		});
+	return { total: Math.min(counted, COUNTED_AT_MOST), totalIsMore: counted > COUNTED_AT_MOST, bytes, hits };
 }
 
 /** What a search can be narrowed by. @throws Refusal */
@@ -160,7 +176,7 @@ export const findUseCases = [
 				query: text.required(),
 				mailbox: mailboxRef,
 				states: Joi.array().items(foundState),
-				sort: Joi.valid(...Object.keys(SORTS)),
+				sort: Joi.valid(...MESSAGE_ORDERS),
 				limit: count.required(),
 				offset: count,
 				typing: Joi.boolean(),
@@ -177,7 +193,7 @@ export const findUseCases = [
 				mailbox: mailboxRef,
 				query: text.required(),
 				states: Joi.array().items(foundState),
-				sort: Joi.valid(...Object.keys(SORTS)),
+				sort: Joi.valid(...MESSAGE_ORDERS),
 				offset: count,
 				typing: Joi.boolean(),
 				narrowing: narrowing

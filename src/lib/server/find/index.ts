@@ -1,8 +1,9 @@
 /* Searching, opening, exporting and restoring mail, as far as whoever asks may. */
 
+export { decideMessagesUseCases, type MessagesDecided } from './decide-messages.ts';
 export { EXPORT_FORMATS, exportMail, exportMailUseCases } from './export-mail.ts';
 export { find, findUseCases } from './find.ts';
 export { type ReadableMessage, readMessageUseCases } from './read-message.ts';
 export { restore, restoreUseCases } from './restore.ts';
-export { COUNTED_AT_MOST, countItems, findItems, foundIdsBehind } from './search-store.ts';
+export { COUNTED_AT_MOST, findItems, foundIdsBehind, weighFound } from './search-store.ts';
 export { type Suggestion, suggestUseCases } from './suggest.ts';

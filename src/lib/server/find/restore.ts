@@ -1,4 +1,4 @@
-import { SORTS } from './search-store.ts';
+import { MESSAGE_ORDERS } from '../../../core/search/orders.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import { carryOut, type Decided, itemsByMailbox, prepareDocket, tryDecision } from '../docket/index.ts';
 import { type Context, count, defineUseCase, foundState, id, mailboxRef, narrowing, text } from '../context/index.ts';
@@ -79,7 +79,7 @@ export const restoreUseCases = [
 				mailbox: mailboxRef,
 				query: text.required(),
 				states: Joi.array().items(foundState),
-				sort: Joi.valid(...Object.keys(SORTS)),
+				sort: Joi.valid(...MESSAGE_ORDERS),
 				offset: count,
 				typing: Joi.boolean(),
 				narrowing: narrowing

@@ -1,10 +1,12 @@
 import { ATTACHMENT_KINDS, kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
+import type { MessageOrder } from '../../../core/search/orders.ts';
 import type { Choice, Choices, Narrowing } from '../../../core/search/narrowing.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { all, type Condition, type Db, empty, join, raw, row, rows, type Sql, sql } from '../database/index.ts';
 import { type Reach, reachCondition } from '../access/index.ts';
-import { condition, escapeLike } from '../mail/index.ts';
+import { condition, escapeLike, HELD } from '../mail/index.ts';
 
 /** A message found. */
 export interface Found {
@@ -19,9 +21,12 @@ export interface Found {
 	receivedAt: number | null;
 	receivedOn: string | null;
 	dateInDoubt: number;
+	mailboxId: number;
 	mailbox: string;
 	folder: string;
 	origin: string | null;
+	/** The folder that it belongs to: what is archived or deleted, to the one that it came from. */
+	homeId: number;
 	state: 'live' | 'archived' | 'binned';
 	bytes: number;
 	attachments: number;
@@ -29,22 +34,28 @@ export interface Found {
 	files: string;
 	seen: number | null;
 	flagged: number;
+	kept: number;
+	paused: number;
+	held: number;
 }
 
-/** In which order messages are shown. */
-export const SORTS = {
+/** In which order messages are shown, as SQL. */
+export const SORTS: Record<MessageOrder, string> = {
 	// by rank alone: the index then gives the best first, and no more than a page of items is looked at; of a page, what is as
 	// good and newer goes first
 	relevance: 'rank',
 	newest: 'item.received_on DESC, item.received_at DESC, item.id DESC',
 	oldest: 'item.received_on, item.received_at, item.id',
 	largest: 'item.bytes DESC, item.id DESC',
+	smallest: 'item.bytes, item.id',
 	sender: 'message.from_address, item.received_on DESC, item.id DESC',
+	'sender-last': 'message.from_address DESC, item.received_on DESC, item.id DESC',
 	subject: 'message.subject COLLATE NOCASE, item.received_on DESC, item.id DESC',
+	'subject-last': 'message.subject COLLATE NOCASE DESC, item.received_on DESC, item.id DESC',
+	state: 'item.state, item.received_on DESC, item.id DESC',
 	importance: 'message.importance DESC, item.flagged DESC, item.received_on DESC, item.id DESC',
 	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC'
-} as const;
-export type Sort = keyof typeof SORTS;
+};
 
 /** What is looked for, and where. */
 export interface Search {
@@ -59,11 +70,12 @@ export interface Search {
 /* The folder that an item belongs to for people: what is archived or deleted, to the one that it came from. */
 const HOME = sql`ifnull(item.origin_folder_id, item.folder_id)`;
 
-/** A narrowing as conditions. */
-function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing): Condition[] {
+/** A narrowing as conditions. Live mail lies where it belongs, so that an index of folders answers. */
+function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing, states: readonly string[]): Condition[] {
+	const home = states.every((state) => state === 'live') ? sql`item.folder_id` : HOME;
 	return [
 		...(mailbox === undefined ? [] : [sql`item.mailbox_id = ${mailbox}`]),
-		...(folder === undefined ? [] : [sql`${HOME} = ${folder}`]),
+		...(folder === undefined ? [] : [sql`${home} = ${folder}`]),
 		...(who === undefined ? [] : [sql`item.correspondent_id = ${who}`]),
 		...(year === undefined
 			? []
@@ -91,7 +103,7 @@ function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search)
 		...(matches.length > 0 ? [sql`words MATCH ${matches.join(' AND ')}`] : []),
 		...(mailboxId === undefined ? [] : [sql`item.mailbox_id = ${mailboxId}`]),
 		...(reached ? [reached] : []),
-		...narrowed(narrowing),
+		...narrowed(narrowing, states),
 		...tests
 	];
 	return {
@@ -102,7 +114,13 @@ function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search)
 }
 
 /** Messages found, a page of them. */
-export async function findItems(db: Db, search: Search, sort: Sort, limit: number, offset: number): Promise<Found[]> {
+export async function findItems(
+	db: Db,
+	search: Search,
+	sort: MessageOrder,
+	limit: number,
+	offset: number
+): Promise<Found[]> {
 	const { byWords, from, where } = conditions(search);
 	const ranked = sort === 'relevance' && byWords;
 	const order = sort === 'relevance' && !byWords ? SORTS.newest : SORTS[sort];
@@ -112,8 +130,9 @@ export async function findItems(db: Db, search: Search, sort: Sort, limit: numbe
 		db,
 		sql`SELECT item.id, item.message_id AS messageNumber, message.content_id AS contentId, message.message_id AS messageId, message.subject,
 			message.from_name AS fromName, message.from_address AS fromAddress, item.received_at AS receivedAt,
-			item.received_on AS receivedOn, item.date_in_doubt AS dateInDoubt, mailbox.name AS mailbox, folder.path AS folder,
-			origin.path AS origin, item.state, item.bytes, item.attachments, message.attachments AS files, item.seen, item.flagged
+			item.received_on AS receivedOn, item.date_in_doubt AS dateInDoubt, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, folder.path AS folder,
+			origin.path AS origin, ${HOME} AS homeId, item.state, item.bytes, item.attachments, message.attachments AS files, item.seen, item.flagged,
+			item.kept, item.pause_id IS NOT NULL AS paused, ${HELD} AS held
 		 FROM (
 			SELECT item.id, row_number() OVER () AS position, nearness FROM (
 				SELECT item.id, ${ranked ? sql`round(rank, 2)` : sql`0`} AS nearness FROM ${from} ${message} WHERE ${where} ORDER BY ${raw(order)} LIMIT ${limit} OFFSET ${offset}
@@ -128,14 +147,15 @@ export async function findItems(db: Db, search: Search, sort: Sort, limit: numbe
 /** Beyond this a count says "more than". */
 export const COUNTED_AT_MOST = 10_000;
 
-/** How many messages there are; one more than {@link COUNTED_AT_MOST} where there are more. */
-export async function countItems(db: Db, search: Search): Promise<number> {
+/** What the messages found come to; of more than {@link COUNTED_AT_MOST} messages, one more than that and their bytes. */
+export async function weighFound(db: Db, search: Search): Promise<Weight> {
 	const { from, where } = conditions(search);
-	const found = await row<{ n: number }>(
+	const found = await row<Weight>(
 		db,
-		sql`SELECT count(*) AS n FROM (SELECT 1 FROM ${from} WHERE ${where} LIMIT ${COUNTED_AT_MOST + 1})`
+		sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes
+		 FROM (SELECT item.bytes FROM ${from} WHERE ${where} LIMIT ${COUNTED_AT_MOST + 1})`
 	);
-	return found?.n ?? 0;
+	return found ?? { messages: 0, bytes: 0 };
 }
 
 /** The ids of everything found, in the order of their ids, behind one of them. */

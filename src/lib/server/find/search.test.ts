@@ -165,7 +165,44 @@ const leaf: fc.Arbitrary<Case> = fc.oneof(
 		.map((text) => ({ query: `list:${text}`, matches: (m: Plain) => m.list.includes(text) })),
 	fc
 		.constantFrom('harbour', 'deals.deck.example')
-		.map((text) => ({ query: `list:"=${text}"`, matches: (m: Plain) => m.list === text }))
+		.map((text) => ({ query: `list:"=${text}"`, matches: (m: Plain) => m.list === text })),
+	fc.constantFrom('slipworks.example', 'SKERRYLINE.example', 'works').map((text) => ({
+		query: `organisation:${text}`,
+		matches: (m: Plain) => m.from.includes(`@${text.toLowerCase()}`)
+	})),
+	// half of it is archived (below), all that was received before that day
+	fc
+		.constantFrom<[string, (m: Plain) => boolean]>(
+			['live', ({ on }) => on >= '2024-01-02'],
+			['archived', ({ on }) => on < '2024-01-02'],
+			['binned', () => false]
+		)
+		.map(([state, matches]) => ({ query: `state:${state}`, matches })),
+	fc
+		.constantFrom('office', 'elsewhere')
+		.map((name) => ({ query: `mailbox:${name}`, matches: () => name === 'office' })),
+	fc.constant({ query: 'importance:normal', matches: () => true })
+);
+
+/* What somebody is still writing behind a query: the beginning of a word or a name, or a value that says nothing yet. */
+const begun: fc.Arbitrary<Case> = fc.oneof(
+	fc.tuple(someWord, fc.integer({ min: 1, max: 6 })).map(([word, letters]) => ({
+		query: word.slice(0, letters),
+		matches: (m: Plain) => fieldsOf(m).some((field) => hasPhrase(field, word.slice(0, letters), true))
+	})),
+	fc.integer({ min: 1, max: 6 }).map((letters) => ({
+		query: `tag:${'berths'.slice(0, letters)}`,
+		matches: (m: Plain) => m.tags.some((name) => name.startsWith('berths'.slice(0, letters)))
+	})),
+	fc.integer({ min: 1, max: 7 }).map((letters) => ({
+		query: `folder:${'Vessels'.slice(0, letters)}`,
+		matches: (m: Plain) => m.folder.startsWith('Vessels')
+	})),
+	fc
+		.constantFrom('since:20', 'before:2024-', 'larger:', 'state:arch', 'kind:n', 'from:', 'class:', 'or', 'not', '(')
+		.map((query) => ({ query, matches: () => true })),
+	fc.constantFrom('held', 'kept').map((query) => ({ query, matches: () => false })),
+	fc.constant({ query: 'unread', matches: (m: Plain) => m.unread })
 );
 
 const anyQuery: fc.Arbitrary<Case> = fc.letrec<{ query: Case }>((tie) => ({
@@ -221,6 +258,18 @@ describe('search against a scan of every message', () => {
 				expect(total, query).toBe(messages.filter(matches).length);
 			}),
 			{ numRuns: 500 }
+		);
+	});
+
+	it('finds the same for 300 queries that are still being written', async () => {
+		const { context, messages } = await filled();
+		await fc.assert(
+			fc.asyncProperty(anyQuery, begun, async (whole, begun) => {
+				const query = `(${whole.query}) ${begun.query}`;
+				const { total } = await find(context, { query, mailbox: 'Office', typing: true, limit: 0 });
+				expect(total, query).toBe(messages.filter((m) => whole.matches(m) && begun.matches(m)).length);
+			}),
+			{ numRuns: 300 }
 		);
 	});
 

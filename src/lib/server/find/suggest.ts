@@ -4,7 +4,7 @@ import { dateInWords } from '../../../core/search/date-words.ts';
 import { type Query, readQuery } from '../../../core/search/query.ts';
 import { foldWord } from '../../../core/search/words.ts';
 import { showDate } from '../../../core/calendar.ts';
-import { countItems, namesFound, placesNamed, type Search, wordsLike } from './search-store.ts';
+import { namesFound, placesNamed, type Search, weighFound, wordsLike } from './search-store.ts';
 import { type Context, defineUseCase, text, today } from '../context/index.ts';
 import { reachOf } from '../access/index.ts';
 import Joi from 'joi';
@@ -47,7 +47,7 @@ async function nearestWord(context: Context, word: string, search: Omit<Search, 
 	for (const { term, off } of near) {
 		if (best && off > best.off) break;
 		const query = parsed(quoted(term));
-		const messages = query ? await countItems(context.db, { ...search, query }) : 0;
+		const messages = query ? (await weighFound(context.db, { ...search, query })).messages : 0;
 		if (messages > (best?.messages ?? 0)) best = { term, off, messages };
 	}
 	return best?.term ?? word;
@@ -70,7 +70,7 @@ async function nearlyRight(context: Context, text: string, search: Omit<Search, 
 	}
 	if (!changed) return [];
 	const query = better.join('');
-	return (await countItems(context.db, { ...search, query: readQuery(query) })) > 0
+	return (await weighFound(context.db, { ...search, query: readQuery(query) })).messages > 0
 		? [{ of: 'word', name: query, query }]
 		: [];
 }
@@ -117,7 +117,7 @@ export async function suggest(context: Context, input: { text: string }): Promis
 		for (const { name } of await found('subject', 'subjects'))
 			suggestions.push({ of: 'subject', name, query: `${rest}subject:${quoted(name)} ` });
 		const whole = parsed(`${text}*`);
-		if (whole && (await countItems(context.db, { ...search, query: whole })) === 0)
+		if (whole && (await weighFound(context.db, { ...search, query: whole })).messages === 0)
 			suggestions.unshift(...(await nearlyRight(context, text, search)));
 	}
 	return suggestions;

@@ -7,7 +7,7 @@ import { Refusal } from '../refusal.ts';
 import { type KeepLine, listKeepLines, putKeepLines, removeKeepLine } from './keep-lines-store.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { checkedQuery, listMailboxes, type Mailbox, requireMailboxId } from '../mail/index.ts';
-import { COUNTED_AT_MOST, countItems, findItems, foundIdsBehind } from '../find/index.ts';
+import { COUNTED_AT_MOST, findItems, foundIdsBehind, weighFound } from '../find/index.ts';
 import { type Context, decisionOptions, defineUseCase, id, text } from '../context/index.ts';
 import { carryOut, decide, type DocketView, prepareDocket } from '../docket/index.ts';
 import Joi from 'joi';
@@ -67,7 +67,7 @@ export async function searchKeepList(
 	const hits: KeepHits[] = [];
 	for (const line of readKeepList(input.text)) {
 		const search = { query: checkedQuery(queryOf(line)), mailboxId: input.mailboxId, states: STATES };
-		const counted = await countItems(context.db, search);
+		const { messages: counted } = await weighFound(context.db, search);
 		const examples = counted > 0 ? await findItems(context.db, search, 'newest', EXAMPLES, 0) : [];
 		hits.push({
 			line,

@@ -1,16 +1,20 @@
 import { classNumber } from '../../../core/retention/classes.ts';
 import { codeKey } from '../../../core/retention/schedule.ts';
+import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
 import { tagKey } from '../../../core/tags/names.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { type Condition, empty, join, not, raw, sql } from '../database/index.ts';
+import { type Condition, empty, join, not, raw, type Sql, sql } from '../database/index.ts';
 
 const both = (parts: Condition[], word: 'AND' | 'OR', none: Condition): Condition =>
 	parts.length === 0 ? none : sql`(${join(parts, ` ${word} `)})`;
 
 /** Text that stands for itself in a LIKE. */
 export const escapeLike = (text: string) => text.replace(/[\\%_]/g, '\\$&');
+
+const begins = (column: Sql, key: string) => sql`${column} LIKE ${`${escapeLike(key)}%`} ESCAPE '\\'`;
+const named = (column: Sql, key: string, begun: boolean) => (begun ? begins(column, key) : sql`${column} = ${key}`);
 
 /** A query as a condition on an item. Each part is true or false, never null: `not` turns it round. */
 export function condition(query: Query): Condition {
@@ -44,17 +48,32 @@ export function condition(query: Query): Condition {
 			return sql`(item.answered = 1 OR item.answered_on IS NOT NULL)`;
 		case 'held':
 			return sql`item.id IN (SELECT item_id FROM hold_item)`;
+		case 'kept':
+			return sql`item.kept = 1`;
+		case 'state':
+			return sql`item.state = ${query.state}`;
+		case 'mail-kind':
+			return sql`item.mail_kind = ${MAIL_KINDS.indexOf(query.mailKind)}`;
+		case 'importance':
+			return sql`EXISTS (SELECT 1 FROM message WHERE message.id = item.message_id AND importance = ${query.importance})`;
 		case 'attached':
 			return sql`item.attachments > 0`;
 		case 'attachment-kind':
 			return sql`(item.attachment_kinds & ${kindBit(query.attachment)}) <> 0`;
 		case 'folder':
-			return inFolder(query.text);
+			return inFolder(query.text, query.begun);
 		case 'list':
 			return ofList(query.text.toLowerCase());
 		case 'tag':
-			return sql`item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id
+			return query.begun
+				? sql`item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id WHERE ${begins(sql`tag.name_key`, tagKey(query.text))})`
+				: sql`item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id
 					WHERE tag.name_key = ${tagKey(query.text)} OR tag.name_key LIKE ${`${escapeLike(tagKey(query.text))}/%`} ESCAPE '\\')`;
+		case 'organisation':
+			return sql`ifnull(item.organisation_id IN (SELECT id FROM organisation
+					WHERE ${named(sql`domain`, query.text.toLowerCase(), query.begun)}), 0)`;
+		case 'mailbox':
+			return sql`item.mailbox_id IN (SELECT id FROM mailbox WHERE ${named(sql`name_key`, nameKey(query.text), query.begun)})`;
 		case 'hold':
 			return sql`item.id IN (SELECT item_id FROM hold_item JOIN hold ON hold.id = hold_id
 					WHERE hold.name_key = ${nameKey(query.text)} AND hold.released_on IS NULL)`;
@@ -85,7 +104,7 @@ function fileNamed(text: string): Condition {
 
 /* The folder with that name anywhere in a path, and what lies below it. Archived and deleted items are found by where they lie
    and by where they came from: people know either. */
-function inFolder(text: string): Condition {
+function inFolder(text: string, begun: boolean): Condition {
 	const keys = text.split('/').map(nameKey).filter(Boolean);
 	const last = keys.at(-1) ?? '';
 	const above = keys.slice(0, -1).reverse();
@@ -94,7 +113,7 @@ function inFolder(text: string): Condition {
 		return sql`JOIN folder ${name} ON ${name}.id = ${child}.parent_id AND ${name}.name_key = ${key}`;
 	});
 	const folders = sql`WITH RECURSIVE wanted (id) AS (
-		SELECT folder.id FROM folder ${joins.length > 0 ? join(joins, ' ') : empty} WHERE folder.name_key = ${last}
+		SELECT folder.id FROM folder ${joins.length > 0 ? join(joins, ' ') : empty} WHERE ${named(sql`folder.name_key`, last, begun)}
 		UNION SELECT folder.id FROM folder JOIN wanted ON folder.parent_id = wanted.id
 	) SELECT id FROM wanted`;
 	return sql`(item.folder_id IN (${folders}) OR ifnull(item.origin_folder_id IN (${folders}), 0))`;

@@ -1,6 +1,6 @@
 import { type FolderRole, nameKey, roleOf } from '../../../core/weigh/roles.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
-import { asRaw, change, type Db, idOf, rows, sql } from '../database/index.ts';
+import { asRaw, change, type Condition, type Db, empty, idOf, join, raw, rows, sql } from '../database/index.ts';
 
 /** The two trees that a mailbox has. */
 export type Tree = 'mailbox' | 'archive';
@@ -43,6 +43,19 @@ export async function findFolder(
 		if (!folder || folder.removedAt !== null) return undefined;
 	}
 	return folder;
+}
+
+/** Whether an item lies in the folder of its own mailbox that has this path, without regard to case and accents. */
+export function liesIn(path: string): Condition {
+	const keys = pathNames(path).map(nameKey).reverse();
+	const level = (n: number) => raw(`level${n}`);
+	const above = keys.slice(1).map((key, n) => {
+		const [at, below] = [level(n + 1), level(n)];
+		return sql`JOIN folder ${at} ON ${at}.id = ${below}.parent_id AND ${at}.name_key = ${key}`;
+	});
+	return sql`item.folder_id IN (SELECT level0.id FROM folder level0 ${above.length > 0 ? join(above, ' ') : empty}
+		WHERE level0.mailbox_id = item.mailbox_id AND level0.tree = 'mailbox' AND level0.name_key = ${keys[0] ?? ''}
+			AND ${level(Math.max(0, keys.length - 1))}.parent_id IS NULL)`;
 }
 
 /**

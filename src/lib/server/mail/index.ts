@@ -29,7 +29,8 @@ export {
 	putFolderPlace,
 	removeEmptyFolders,
 	reviveFolders,
-	type Tree
+	type Tree,
+	liesIn
 } from './folders-store.ts';
 export { classNumberOf, hasEnded, HELD, IS_RECORD } from './item-marks-store.ts';
 export {

@@ -11,6 +11,7 @@ import {
 } from '../docket/index.ts';
 import {
 	exportMailUseCases,
+	decideMessagesUseCases,
 	findUseCases,
 	readMessageUseCases,
 	restoreUseCases,
@@ -70,6 +71,7 @@ const defined = [
 	...prepareDocketUseCases,
 	...showDocketUseCases,
 	...exportMailUseCases,
+	...decideMessagesUseCases,
 	...findUseCases,
 	...readMessageUseCases,
 	...restoreUseCases,

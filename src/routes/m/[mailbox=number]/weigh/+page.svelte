@@ -199,10 +199,8 @@
 								{#if folder.role === 'trash'}
 									<a class="lead" href="{base}/clear/bin" title="What is in the bin">{folder.name}</a>
 								{:else}
-									<a
-										class="lead"
-										href="{base}/clear?folder={encodeURIComponent(folder.path)}"
-										title="Archive what is old in {folder.path}">{folder.name}</a
+									<a class="lead" href="{base}/folders/{folder.id}" title="The messages of {folder.path}"
+										>{folder.name}</a
 									>
 								{/if}
 							</td>

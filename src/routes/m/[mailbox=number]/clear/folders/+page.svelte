@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import ShareBar from '$lib/components/charts/ShareBar.svelte';
 	import TagMark from '$lib/components/message/TagMark.svelte';
@@ -12,13 +13,17 @@
 
 	const isArchive = $derived(data.tree === 'archive');
 	const answer = $derived(form as { message?: string; said?: string } | null);
-	const heaviest = $derived(Math.max(1, ...data.folders.map(({ bytes }) => bytes)));
+	const heaviest = $derived(Math.max(1, ...data.folders.map(({ bytesBelow }) => bytesBelow)));
+	const hrefOf = ({ id, path }: Folder) =>
+		isArchive
+			? `/m/${data.mailbox.id}/archive?where=archived&q=${encodeURIComponent(`folder:"${path}"`)}`
+			: `/m/${data.mailbox.id}/folders/${id}`;
 	const pauseOf = (folder: Folder) => data.pauses.find(({ folderId }) => folderId === folder.id);
 
 	let chosen = $state<number>();
 	$effect(() => {
 		void data.tree;
-		chosen = undefined;
+		chosen = Number(page.url.searchParams.get('folder')) || undefined;
 	});
 	const folder = $derived(data.folders.find(({ id }) => id === chosen));
 	let dragged = $state<Folder>();
@@ -65,8 +70,9 @@
 
 <h1>Folders</h1>
 <p class="mt-1 mb-2 max-w-3xl">
-	Choose a folder to see what can be done with it, or drag it onto another folder{isArchive ? '' : ' or a tag'}. Where
-	messages move, it goes through the docket; names change at once.
+	The name opens the messages. Select a folder to see what can be done with it, or drag it onto another folder{isArchive
+		? ''
+		: ' or a tag'}. Where messages move, it goes through the docket; names change at once.
 </p>
 <nav class="mb-3 flex gap-4" aria-label="Which folders">
 	<a class="lead" href="?" aria-current={isArchive ? undefined : 'page'}>of the mailbox</a>
@@ -152,14 +158,15 @@
 					ondrop={letGo}
 				>
 					<td style:padding-left="{10 + row.depth * 18}px"
-						>{row.name}{#if pause}<span class="text-wax ml-2 text-xs" title={pause.because}
-								>P paused to {showDate(pause.until)}</span
+						><a class="lead" tabindex="-1" href={hrefOf(row)}>{row.name}</a>{#if pause}<span
+								class="text-wax ml-2 text-xs"
+								title={pause.because}>P paused to {showDate(pause.until)}</span
 							>{/if}</td
 					>
 					<td class="number">{showCount(row.messages)}</td>
 					<td class="number">{showCount(row.messagesBelow)}</td>
 					<td class="number">{showBytes(row.bytesBelow)}</td>
-					<td><ShareBar bytes={row.bytes} whole={heaviest} /></td>
+					<td><ShareBar bytes={row.bytesBelow} whole={heaviest} /></td>
 				</tr>
 			{:else}
 				<tr

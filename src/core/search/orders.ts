@@ -1,0 +1,27 @@
+/** In which order messages can be shown. */
+export const MESSAGE_ORDERS = [
+	'relevance',
+	'newest',
+	'oldest',
+	'largest',
+	'smallest',
+	'sender',
+	'sender-last',
+	'subject',
+	'subject-last',
+	'state',
+	'importance',
+	'attachments'
+] as const;
+export type MessageOrder = (typeof MESSAGE_ORDERS)[number];
+
+/** The headings of a sheet of messages, each with the orders that a click on it goes through. */
+export const MESSAGE_HEADINGS = {
+	received: ['newest', 'oldest'],
+	from: ['sender', 'sender-last'],
+	subject: ['subject', 'subject-last'],
+	size: ['largest', 'smallest'],
+	state: ['state'],
+	importance: ['importance'],
+	attachments: ['attachments']
+} as const satisfies Record<string, readonly MessageOrder[]>;

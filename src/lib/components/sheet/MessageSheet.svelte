@@ -1,0 +1,490 @@
+<script lang="ts">
+	import ChevronLeftIcon from '@lucide/svelte/icons/chevron-left';
+	import ChevronRightIcon from '@lucide/svelte/icons/chevron-right';
+	import type { SubmitFunction } from '@sveltejs/kit';
+	import { type Snippet, tick, untrack } from 'svelte';
+	import { SvelteMap } from 'svelte/reactivity';
+	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
+	import type { MessagesDecided } from '$lib/server/find/index.ts';
+	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
+	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
+	import FileLinks from '$lib/components/message/FileLinks.svelte';
+	import Marked from '$lib/components/message/Marked.svelte';
+	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
+	import StateMark from '$lib/components/message/StateMark.svelte';
+	import TagMark from '$lib/components/message/TagMark.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import PageTurner from '$lib/components/sheet/PageTurner.svelte';
+	import { showDate } from '../../../core/calendar.ts';
+	import type { ItemState } from '../../../core/docket/decision.ts';
+	import { AT_ONCE, type Decision, DECISIONS, decisionsFor, ruleOf } from '../../../core/docket/decisions.ts';
+	import { leftSentence } from '../../../core/docket/left.ts';
+	import { MESSAGE_HEADINGS } from '../../../core/search/orders.ts';
+	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
+
+	interface Props {
+		/** The messages of the page, and what was asked for. */
+		sheet: MessagesPage;
+		/** Where there is no message. */
+		empty: Snippet;
+		/** Whether the folder of each message is shown: not on a folder's own page. */
+		hasPlaces?: boolean;
+		/** What stands below the sheet, for the selected messages; for none: for all. */
+		below?: Snippet<[readonly number[]]>;
+		/** What the page's last post came to. */
+		answer: { message?: string; decided?: MessagesDecided[] } | null;
+	}
+	let { sheet, empty, hasPlaces = true, below, answer }: Props = $props();
+
+	type Hit = MessagesPage['hits'][number];
+
+	const hits = $derived(sheet.hits);
+	const pages = $derived(Math.ceil(sheet.total / sheet.pageSize));
+	const action = $derived(`?/decide${page.url.search.replace('?', '&')}`);
+
+	/* ---- the selection ---- */
+
+	/* Kept by number, across the pages of one question. */
+	const selected = new SvelteMap<number, Pick<Hit, 'bytes' | 'state'>>();
+	/* All that match, not only what is shown. */
+	let isEverything = $state(false);
+	/* The row that the keys are on; without a selection, a decision is on it. */
+	let at = $state(-1);
+	let anchor = -1;
+	const question = $derived(JSON.stringify([page.url.pathname, sheet.search]));
+	$effect(() => {
+		void question;
+		selected.clear();
+		isEverything = false;
+		at = -1;
+	});
+
+	const rowAt = $derived(hits[at]);
+	const meant = $derived.by((): { messages: number; bytes: number; states: ItemState[] } => {
+		if (isEverything) return { messages: sheet.total, bytes: sheet.bytes, states: sheet.search.states };
+		const rows = selected.size > 0 ? [...selected.values()] : rowAt ? [rowAt] : [];
+		return {
+			messages: rows.length,
+			bytes: rows.reduce((sum, { bytes }) => sum + bytes, 0),
+			states: [...new Set(rows.map(({ state }) => state))]
+		};
+	});
+	const wish = $derived(
+		isEverything
+			? { search: sheet.search }
+			: { ids: selected.size > 0 ? [...selected.keys()] : rowAt ? [rowAt.id] : [] }
+	);
+	// with nothing selected, the row says what could be done with what is shown
+	const offered = $derived(decisionsFor(meant.states.length > 0 ? meant.states : sheet.search.states, 'administrator'));
+
+	function toggle(hit: Hit) {
+		isEverything = false;
+		if (!selected.delete(hit.id)) selected.set(hit.id, hit);
+	}
+	function selectRange(from: number, to: number) {
+		for (const hit of hits.slice(Math.max(0, Math.min(from, to)), Math.max(from, to) + 1)) selected.set(hit.id, hit);
+	}
+	function selectPage() {
+		const isAll = hits.every(({ id }) => selected.has(id));
+		for (const hit of hits)
+			if (isAll) selected.delete(hit.id);
+			else selected.set(hit.id, hit);
+	}
+	function clear() {
+		selected.clear();
+		isEverything = false;
+	}
+
+	/* ---- keys ---- */
+
+	let body = $state<HTMLTableSectionElement>();
+	let bar = $state<DecisionBar>();
+	let drawerBar = $state<DecisionBar>();
+
+	function focusRow(index: number) {
+		const to = Math.max(0, Math.min(hits.length - 1, index));
+		(body?.children[to] as HTMLElement | undefined)?.focus();
+	}
+
+	function onRowKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, hit: Hit, index: number) {
+		if (event.target !== event.currentTarget) return;
+		const steps: Record<string, number> = {
+			ArrowDown: index + 1,
+			ArrowUp: index - 1,
+			Home: 0,
+			End: hits.length - 1
+		};
+		const to = steps[event.key];
+		if (to !== undefined) {
+			if (event.shiftKey) selectRange(anchor, to);
+			else anchor = Math.max(0, Math.min(hits.length - 1, to));
+			focusRow(to);
+		} else if (event.key === ' ') {
+			if (event.shiftKey && anchor >= 0) selectRange(anchor, index);
+			else toggle(hit);
+			anchor = index;
+		} else if (event.key === 'Enter') open = hit.id;
+		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) selectPage();
+		else if (event.key === 'Escape') clear();
+		else if (isDigit(event)) decideBy(event);
+		else return;
+		event.preventDefault();
+	}
+
+	const isDigit = (event: KeyboardEvent) =>
+		/^[1-9]$/.test(event.key) && !event.ctrlKey && !event.altKey && !event.metaKey;
+
+	/* A key that is quicker than the answer to the one before is for what comes up then. */
+	let isSending = false;
+	let next: number | undefined;
+	function decideBy({ key }: { key: string }) {
+		if (isSending) next = Number(key);
+		else (open === undefined ? bar : drawerBar)?.choose(Number(key));
+	}
+	function goOn() {
+		isSending = false;
+		const digit = next;
+		next = undefined;
+		if (digit !== undefined) decideBy({ key: String(digit) });
+	}
+
+	/* The first key goes into the sheet; with a message open, the keys are its. */
+	function onWindowKey(event: KeyboardEvent) {
+		const target = event.target as HTMLElement;
+		if (target.closest('input, textarea, select, [contenteditable]')) return;
+		if (open !== undefined) {
+			if (event.key === 'ArrowRight') openBeside(1);
+			else if (event.key === 'ArrowLeft') openBeside(-1);
+			else if (isDigit(event)) decideBy(event);
+			else return;
+		} else if (event.key === 'ArrowDown' && (target === document.body || target.closest('h1, main') === target))
+			focusRow(0);
+		else if (target === document.body && at >= 0 && isDigit(event)) decideBy(event);
+		else return;
+		event.preventDefault();
+	}
+
+	/* ---- the open message ---- */
+
+	let open = $state<number>();
+	/* Read again after a decision that leaves it where it is. */
+	let version = $state(0);
+	const openAt = $derived(hits.findIndex(({ id }) => id === open));
+	const openHit = $derived(hits[openAt]);
+
+	function openBeside(step: number) {
+		const beside = hits[openAt + step];
+		if (openAt >= 0 && beside) open = beside.id;
+	}
+
+	/* ---- decisions ---- */
+
+	let refused = $state<string>();
+	let isDismissed = $state(false);
+	/* What comes after the open message, once that has left the sheet. */
+	let following: number | undefined;
+
+	const movesAway = (decision: string) =>
+		!(DECISIONS as readonly string[]).includes(decision) || ruleOf(decision as Decision).to !== undefined;
+
+	function onSend() {
+		refused = undefined;
+		isDismissed = false;
+		isSending = true;
+		following = (hits[openAt + 1] ?? hits[openAt - 1])?.id;
+		const before = [...selected];
+		const wasEverything = isEverything;
+		const index = at;
+		clear();
+		void tick().then(() => (lastAt = index));
+		return () => {
+			isSending = false;
+			next = undefined;
+			for (const [id, hit] of before) selected.set(id, hit);
+			isEverything = wasEverything;
+		};
+	}
+	let lastAt = -1;
+
+	/* The keys stay where they were: on what has come up into that place. */
+	async function onDone() {
+		await tick();
+		if (open === undefined && lastAt >= 0 && hits.length > 0) focusRow(lastAt);
+		goOn();
+	}
+
+	function onDoneInDrawer(decision: string) {
+		if (!movesAway(decision)) version++;
+		else open = following;
+		// the next message goes on once it has its own row of decisions
+		if (!movesAway(decision) || open === undefined) goOn();
+	}
+	$effect(() => {
+		if (open !== undefined) return;
+		isSending = false;
+		next = undefined;
+	});
+
+	const takeBack: SubmitFunction =
+		() =>
+		async ({ update }) => {
+			isDismissed = true;
+			await update({ reset: false });
+		};
+
+	const decided = $derived(isDismissed ? [] : (answer?.decided ?? []));
+
+	/* ---- headings and columns ---- */
+
+	const orderOf = (orders: readonly string[]) =>
+		orders[(orders.indexOf(sheet.sort) + 1) % orders.length] ?? orders[0] ?? '';
+	function hrefOf(order: string): string {
+		const address = new URL(page.url);
+		address.searchParams.set('sort', order);
+		address.searchParams.delete('page');
+		return address.pathname + address.search;
+	}
+	const arrow = (orders: readonly string[]) => (orders[0] === sheet.sort ? ' ▾' : orders[1] === sheet.sort ? ' ▴' : '');
+
+	/* What can be hidden; which ones are is kept by the browser. */
+	const COLUMNS = { received: 'Received', from: 'From', text: 'First words', files: 'Attachments', size: 'Size' };
+	const KEPT_AS = 'kovrel-hidden-columns';
+	let hidden = $state.raw<readonly string[]>([]);
+	$effect(() => {
+		hidden = (localStorage.getItem(KEPT_AS) ?? '').split(' ').filter(Boolean);
+	});
+	const shows = (column: keyof typeof COLUMNS) => !hidden.includes(column);
+	function toggleColumn(column: string) {
+		hidden = hidden.includes(column) ? hidden.filter((one) => one !== column) : [...hidden, column];
+		localStorage.setItem(KEPT_AS, hidden.join(' '));
+	}
+</script>
+
+<svelte:window onkeydown={onWindowKey} />
+
+{#snippet heading(name: string, key: keyof typeof MESSAGE_HEADINGS)}
+	<a class="lead" href={hrefOf(orderOf(MESSAGE_HEADINGS[key]))} data-sveltekit-noscroll
+		>{name}<span aria-hidden="true">{arrow(MESSAGE_HEADINGS[key])}</span></a
+	>
+{/snippet}
+
+<div class="my-2 flex flex-col gap-2">
+	<Refused message={refused ?? (isDismissed ? undefined : answer?.message)} />
+	{#each decided as one (one.mailbox)}
+		<div
+			class="border-stamp bg-stamp-soft flex flex-wrap items-center gap-3 border-l-4 px-3 py-1.5"
+			role="status"
+			data-testid="decided"
+		>
+			<p class="min-w-0 flex-1">
+				{#if one.isDone && one.messages === 0}Nothing was changed.{:else if one.isDone}{one.sentences.join(
+						' '
+					)}{:else}{showMessages(one.messages)}
+					{one.messages === 1 ? 'is' : 'are'} on the docket: nothing happens until it is carried out.{/if}
+				{#each one.left as left (left.reason)}
+					{leftSentence(left)}{/each}
+			</p>
+			{#if one.isDone && one.messages > 0}
+				<form method="post" action="/dockets/{one.docket}?/takeBack" use:enhance={takeBack}>
+					<button class="quiet text-sm">Take back</button>
+				</form>
+			{/if}
+		</div>
+	{/each}
+</div>
+
+<div class="flex flex-wrap items-center gap-3 pb-1.5">
+	<p role="status" data-testid="total">
+		<b>{sheet.totalIsMore ? 'More than ' : ''}{showMessages(sheet.total)}</b>{sheet.search.query
+			? ' found'
+			: ''}{#if pages > 1}, page {sheet.page} of {showCount(pages)}{/if}
+	</p>
+	<span class="text-ink-soft text-sm">↑ ↓ move, space selects, Enter opens, digits decide</span>
+	<span class="ml-auto flex gap-2">
+		{#if pages > 1 && !sheet.totalIsMore}
+			<button
+				class="quiet text-sm"
+				type="button"
+				aria-pressed={isEverything}
+				onclick={() => (isEverything ? clear() : ((isEverything = true), selected.clear()))}
+				>{isEverything ? 'Clear selection' : `Select all ${showCount(sheet.total)}`}</button
+			>
+		{/if}
+		<details class="relative">
+			<summary class="quiet cursor-pointer text-sm">Columns</summary>
+			<div
+				class="bg-sheet border-rule-strong absolute right-0 z-20 mt-1 flex w-40 flex-col gap-1 border p-2 text-sm shadow-lg"
+			>
+				{#each Object.entries(COLUMNS) as [column, name] (column)}
+					<label class="flex items-center gap-2"
+						><input
+							type="checkbox"
+							checked={!hidden.includes(column)}
+							onchange={() => toggleColumn(column)}
+						/>{name}</label
+					>
+				{/each}
+			</div>
+		</details>
+	</span>
+</div>
+
+{#if hits.length === 0}
+	<p class="bg-sheet border-rule-strong border p-5">{@render empty()}</p>
+{:else}
+	<table class="sheet table-fixed">
+		<thead>
+			<tr>
+				<th class="w-9"
+					><input
+						type="checkbox"
+						aria-label="Select the messages of this page"
+						checked={isEverything || hits.every(({ id }) => selected.has(id))}
+						disabled={isEverything}
+						onchange={selectPage}
+					/></th
+				>
+				{#if shows('received')}<th class="w-28">{@render heading('Received', 'received')}</th>{/if}
+				{#if shows('from')}<th class="w-44">{@render heading('From', 'from')}</th>{/if}
+				<th
+					>{@render heading('Subject', 'subject')}<span class="ml-3 font-normal"
+						>{@render heading('important first', 'importance')}{#if shows('files')}
+							<span class="ml-3">{@render heading('most attached first', 'attachments')}</span>{/if}</span
+					></th
+				>
+				{#if hasPlaces}<th class="w-28">{@render heading('State', 'state')}</th>{/if}
+				{#if shows('size')}<th class="number w-20">{@render heading('Size', 'size')}</th>{/if}
+			</tr>
+		</thead>
+		<tbody bind:this={body}>
+			{#each hits as hit, index (hit.id)}
+				{@const isSelected = isEverything || selected.has(hit.id)}
+				<tr
+					tabindex="0"
+					class:selected={isSelected}
+					onkeydown={(event) => onRowKey(event, hit, index)}
+					onfocus={() => (at = index)}
+					aria-label="{hit.subject || 'no subject'}, {hit.state}{isSelected ? ', selected' : ''}"
+				>
+					<td
+						><input
+							type="checkbox"
+							aria-label="Choose {hit.subject || 'message without subject'}"
+							checked={isSelected}
+							onchange={() => toggle(hit)}
+							disabled={isEverything}
+							tabindex="-1"
+						/></td
+					>
+					{#if shows('received')}
+						<td class="whitespace-nowrap"
+							>{hit.receivedOn ? showDate(hit.receivedOn) : 'undated'}{#if hit.dateInDoubt}<span
+									class="text-wax block text-xs">date in doubt</span
+								>{/if}</td
+						>
+					{/if}
+					{#if shows('from')}
+						<td class="truncate" title={hit.fromAddress}><Marked stretches={hit.markedFrom} /></td>
+					{/if}
+					<td>
+						<span class="flex items-baseline gap-2">
+							<button
+								type="button"
+								tabindex="-1"
+								class="lead min-w-0 truncate text-left"
+								class:font-semibold={hit.seen === 0}
+								onclick={() => (open = hit.id)}
+								>{#if hit.subject}<Marked stretches={hit.markedSubject} />{:else}(no subject){/if}</button
+							>
+							{#if hit.held}<b class="shrink-0 text-xs" title="under a hold: it cannot be deleted">H held</b>{/if}
+							{#if hit.flagged}<b class="shrink-0 text-xs">flag</b>{/if}
+							{#if hit.kept}<b class="shrink-0 text-xs">kept</b>{/if}
+							{#if hit.paused}<b class="shrink-0 text-xs">paused</b>{/if}
+							{#each hit.tags as tag (tag.id)}<TagMark {tag} />{/each}
+						</span>
+						{#if shows('text')}<span class="text-ink-soft block truncate text-sm"
+								><Marked stretches={hit.context} /></span
+							>{/if}
+						{#if shows('files')}<FileLinks id={hit.id} files={hit.files} onMore={() => (open = hit.id)} />{/if}
+					</td>
+					{#if hasPlaces}
+						<td
+							><StateMark state={hit.state} /><a
+								class="text-ink-soft hover:text-stamp block truncate text-xs"
+								tabindex="-1"
+								href="/m/{hit.mailboxId}/folders/{hit.homeId}"
+								title="{hit.mailbox}, {hit.origin ?? hit.folder}">{hit.origin ?? hit.folder}</a
+							></td
+						>
+					{/if}
+					{#if shows('size')}<td class="number">{showBytes(hit.bytes)}</td>{/if}
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+	<div class="sticky bottom-0 z-10">
+		<DecisionBar
+			bind:this={bar}
+			chosen={meant}
+			{wish}
+			{offered}
+			isAtOnce={meant.messages <= AT_ONCE}
+			folders={sheet.folders}
+			tags={sheet.tags}
+			recent={sheet.recent}
+			hasSeveralTags
+			{action}
+			{onSend}
+			onRefused={(message) => (refused = message)}
+			{onDone}
+		/>
+	</div>
+{/if}
+{#if hits.length > 0}{@render below?.(isEverything ? [] : [...selected.keys()])}{/if}
+<PageTurner at={sheet.page} {pages} />
+
+<MessageDrawer bind:id={open} marking={false} {version}>
+	{#snippet actions(message)}
+		{@const shownId = message.id}
+		<div class="flex w-full flex-col gap-1" {@attach () => void (shownId === open && untrack(goOn))}>
+			{#if openAt >= 0}
+				<div class="flex items-center gap-2 text-sm">
+					<button class="quiet px-2! py-0!" type="button" disabled={openAt === 0} onclick={() => openBeside(-1)}
+						><ChevronLeftIcon size={14} aria-hidden="true" /> Previous <kbd class="text-xs">←</kbd></button
+					>
+					<button
+						class="quiet px-2! py-0!"
+						type="button"
+						disabled={openAt === hits.length - 1}
+						onclick={() => openBeside(1)}
+						>Next <kbd class="text-xs">→</kbd> <ChevronRightIcon size={14} aria-hidden="true" /></button
+					>
+					<span class="text-ink-soft">{showCount(openAt + 1)} of {showCount(hits.length)} on this page</span>
+				</div>
+			{/if}
+			<DecisionBar
+				bind:this={drawerBar}
+				chosen={{ messages: 1, bytes: message.bytes }}
+				wish={{ ids: [message.id] }}
+				offered={decisionsFor([message.state as ItemState], 'administrator')}
+				isAtOnce
+				folders={sheet.folders}
+				tags={sheet.tags}
+				recent={sheet.recent}
+				hasSeveralTags
+				{action}
+				{onSend}
+				onRefused={(message) => (refused = message)}
+				onDone={onDoneInDrawer}
+			/>
+			{#if openHit === undefined || refused}<Refused message={refused} />{/if}
+		</div>
+	{/snippet}
+</MessageDrawer>
+
+<style>
+	tr.selected {
+		background: var(--stamp-soft);
+	}
+</style>

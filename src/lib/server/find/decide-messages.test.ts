@@ -1,0 +1,153 @@
+import { afterAll, describe, expect, it } from 'vitest';
+import { AT_ONCE, type Decision } from '../../../core/docket/decisions.ts';
+import { setArchiving } from '../archive/archiving.ts';
+import { actingAs, type Context } from '../context/context.ts';
+import { row, rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
+import { carryOut, takeBack } from '../docket/carry-out.ts';
+import { recentOptions } from '../docket/dockets-store.ts';
+import { prepareDocket } from '../docket/prepare-docket.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
+import { closeParsePool } from '../mail/parse-pool.ts';
+import { addPerson, requirePerson } from '../people/index.ts';
+import { letter, mboxFile, openOffice } from '../testing/office.ts';
+import { idOf, smallOffice, SUBJECTS } from '../testing/small-office.ts';
+import { decideMessages } from './decide-messages.ts';
+
+afterAll(closeParsePool);
+
+const stateOf = async ({ db }: Context, subject: string) =>
+	(
+		await row<{ state: string }>(
+			db,
+			sql`SELECT item.state FROM item JOIN message ON message.id = item.message_id WHERE subject = ${subject}`
+		)
+	)?.state;
+const dockets = async ({ db }: Context) =>
+	(await rows<{ state: string }>(db, sql`SELECT state FROM docket ORDER BY id`)).map(({ state }) => state);
+const idsOf = (context: Context, subjects: readonly string[]) =>
+	Promise.all(subjects.map((subject) => idOf(context, subject)));
+
+async function put(context: Context, decision: Decision, subject: string): Promise<void> {
+	const scope = { kind: 'items' as const, ids: [await idOf(context, subject)] };
+	const { id } = await prepareDocket(context, { mailboxId: 1, lines: [{ decision, options: {}, scope }] });
+	await carryOut(context, { id });
+}
+
+describe('deciding from where one stands', () => {
+	it('carries out at once what can be taken back, names what stays, and takes it back', async () => {
+		const context = await smallOffice();
+		await put(context, 'delete', 'Charlie');
+		const ids = await idsOf(context, ['Alpha', 'Bravo', 'Charlie']);
+		const [done] = await decideMessages(context, { ids, decision: 'archive', options: {} });
+		expect(done).toMatchObject({ mailbox: 'Office', isDone: true, messages: 2 });
+		expect(done?.sentences[0]).toContain('Archived 2 messages');
+		expect(done?.left).toEqual([{ reason: 'binned', messages: 1 }]);
+		expect(await stateOf(context, 'Alpha')).toBe('archived');
+		const lines = await rows<{ action: string }>(
+			context.db,
+			sql`SELECT action FROM ledger ORDER BY rowid DESC LIMIT 1`
+		);
+		expect(lines).toEqual([{ action: 'docket-carried-out' }]);
+		await takeBack(context, { id: done?.docket as number });
+		expect(await Promise.all(SUBJECTS.map((subject) => stateOf(context, subject)))).toEqual([
+			'live',
+			'live',
+			'binned',
+			'live'
+		]);
+	});
+
+	/* Written by hand: the state in which a live, an archived and a binned message are after a decision. */
+	it.each<[Decision, string]>([
+		['archive', 'archived archived binned'],
+		['delete', 'binned archived binned'],
+		['restore', 'live live live'],
+		['flag', 'live archived binned'],
+		['keep', 'live archived binned']
+	])('%s over mail in three states: %s', async (decision, states) => {
+		const context = await smallOffice();
+		await put(context, 'archive', 'Bravo');
+		await put(context, 'delete', 'Charlie');
+		const subjects = ['Alpha', 'Bravo', 'Charlie'];
+		await decideMessages(context, { ids: await idsOf(context, subjects), decision, options: {} });
+		expect((await Promise.all(subjects.map((subject) => stateOf(context, subject)))).join(' ')).toBe(states);
+	});
+
+	it('puts several tags on in one docket', async () => {
+		const context = await smallOffice();
+		const ids = await idsOf(context, ['Alpha']);
+		await decideMessages(context, { ids, decision: 'tag', options: { tag: 'Ramp, Berth' }, tags: ['Ramp', 'Berth'] });
+		const tags = await rows<{ name: string }>(
+			context.db,
+			sql`SELECT name FROM item_tag JOIN tag ON tag.id = tag_id WHERE item_id = ${ids[0] as number} ORDER BY name`
+		);
+		expect(tags.map(({ name }) => name)).toEqual(['Berth', 'Ramp']);
+		expect(await dockets(context)).toEqual(['carried-out']);
+	});
+
+	it('leaves what lies in the folder already, however its name is written', async () => {
+		const context = await smallOffice();
+		const ids = await idsOf(context, ['Alpha', 'Bravo']);
+		await decideMessages(context, { ids: ids.slice(0, 1), decision: 'move', options: { folder: 'Vessels/MV Terné' } });
+		const [moved] = await decideMessages(context, { ids, decision: 'move', options: { folder: 'vessels/mv terne' } });
+		expect(moved).toMatchObject({ messages: 1, left: [{ reason: 'already', messages: 1 }] });
+		const [other] = await decideMessages(context, { ids, decision: 'move', options: { folder: 'MV Terne' } });
+		expect(other).toMatchObject({ messages: 2, left: [] });
+	});
+
+	it('moves junk and tags it', async () => {
+		const context = await smallOffice();
+		await decideMessages(context, { ids: await idsOf(context, ['Delta']), decision: 'junk', options: {} });
+		const found = await row<{ path: string }>(
+			context.db,
+			sql`SELECT folder.path FROM item JOIN folder ON folder.id = folder_id WHERE item.id = ${await idOf(context, 'Delta')}`
+		);
+		expect(found?.path).toMatch(/junk/i);
+	});
+
+	it('leaves no draft of what is refused', async () => {
+		const context = await smallOffice();
+		await setArchiving(context, { mailbox: 1, archives: false });
+		const ids = await idsOf(context, ['Alpha']);
+		await expect(decideMessages(context, { ids, decision: 'archive', options: {} })).rejects.toThrow(/archive/);
+		expect(await dockets(context)).toEqual([]);
+		await expect(decideMessages(context, { ids: [4711], decision: 'archive', options: {} })).rejects.toThrow(
+			'no such messages'
+		);
+	});
+
+	it(`collects what is more than ${AT_ONCE} messages, also when a search finds them`, async () => {
+		const context = await openOffice();
+		const many = Array.from({ length: AT_ONCE + 1 }, (_, n) => letter(`Crew ${n}`, 'Fri, 31 May 2019 10:00:00 +0000'));
+		await importMailbox(context, { path: mboxFile(many), mailbox: 'Office' });
+		const search = { query: 'crew', mailbox: 1, states: ['live' as const] };
+		const [collected] = await decideMessages(context, { search, decision: 'archive', options: {} });
+		expect(collected).toMatchObject({ isDone: false, messages: AT_ONCE + 1 });
+		expect(await dockets(context)).toEqual(['drafted']);
+		expect(await stateOf(context, 'Crew 7')).toBe('live');
+		const one = { ...search, query: 'subject:"crew 7"' };
+		expect(await decideMessages(context, { search: one, decision: 'archive', options: {} })).toMatchObject([
+			{ isDone: true, messages: 1 }
+		]);
+		expect(await dockets(context)).toEqual(['drafted', 'carried-out']);
+	});
+
+	it('remembers what each person decided with last', async () => {
+		const context = await smallOffice();
+		const people: Context[] = [];
+		for (const name of ['Ylva', 'Knut']) {
+			await addPerson(context, { name, address: `${name}@skerryline.example`, role: 'administrator' });
+			const { id } = await requirePerson(context.db, name);
+			people.push(actingAs(context, { personId: id, name, role: 'administrator' }));
+		}
+		const [ylva, knut] = people as [Context, Context];
+		const ids = await idsOf(context, ['Alpha']);
+		for (const tag of ['A', 'B', 'A', 'C', 'D', 'E', 'F'])
+			await decideMessages(ylva, { ids, decision: tag === 'B' ? 'untag' : 'tag', options: { tag } }).catch(() => {});
+		await decideMessages(knut, { ids, decision: 'move', options: { folder: 'Vessels' } });
+		await decideMessages(ylva, { ids, decision: 'junk', options: {} });
+		expect((await recentOptions(context.db, ylva.actor, 5)).tags).toEqual(['F', 'E', 'D', 'C', 'A']);
+		expect(await recentOptions(context.db, knut.actor, 5)).toEqual({ folders: ['Vessels'], tags: [] });
+	});
+});

@@ -1,0 +1,64 @@
+import Joi from 'joi';
+import { type MessageOrder, MESSAGE_ORDERS } from '../../../core/search/orders.ts';
+import type { Narrowing } from '../../../core/search/narrowing.ts';
+import type { ItemState } from '../../../core/docket/decision.ts';
+import { answered, attempted } from './answers.ts';
+import { jsonAction } from './json-action.ts';
+
+type FoundState = Exclude<ItemState, 'destroyed'>;
+
+/** Which messages a sheet shows, as a search. */
+export interface MessagesSearch {
+	query: string;
+	mailbox?: number | undefined;
+	states: FoundState[];
+	narrowing?: Narrowing | undefined;
+	typing?: boolean | undefined;
+}
+
+/** How the address of a sheet of messages says its order and page. */
+export const sheetFields = {
+	sort: Joi.string()
+		.valid(...MESSAGE_ORDERS, '')
+		.default(''),
+	page: Joi.number().integer().min(1).max(10_000).default(1)
+};
+
+/** One page of a sheet of messages, with what decisions on them can name. @returns `refused` where the search is none */
+export async function loadMessages(
+	{ office, who }: Pick<App.Locals, 'office' | 'who'>,
+	search: MessagesSearch,
+	{ sort, page, pageSize }: { sort: MessageOrder | ''; page: number; pageSize: number }
+) {
+	const found = await attempted(
+		office.ask('find', { ...search, sort: sort || undefined, limit: pageSize, offset: (page - 1) * pageSize }, who)
+	);
+	if ('refused' in found) return { refused: found.refused };
+	const [tags, recent, folders] = await Promise.all([
+		answered(office.ask('listTags', { mailboxId: search.mailbox }, who)),
+		answered(office.ask('recentPlaces', undefined, who)),
+		search.mailbox === undefined
+			? []
+			: answered(office.ask('mailboxFolders', { mailboxId: search.mailbox, tree: 'mailbox' }, who)).then((all) =>
+					all.folders.map(({ path }) => path)
+				)
+	]);
+	return {
+		sheet: {
+			...found.done,
+			search,
+			sort,
+			page,
+			pageSize,
+			folders,
+			tags: tags.filter(({ hidden }) => !hidden).map(({ name }) => name),
+			recent
+		}
+	};
+}
+
+/** What a sheet of messages shows. */
+export type MessagesPage = NonNullable<Awaited<ReturnType<typeof loadMessages>>['sheet']>;
+
+/** Decides on the messages of a sheet, at once or on the docket. */
+export const decideOnMessages = jsonAction('decideMessages', (decided) => ({ decided }));

@@ -1,0 +1,154 @@
+import { rmSync } from 'node:fs';
+import { expect, type Page } from '@playwright/test';
+import { kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
+
+/* A folder's page as somebody uses it who tidies an inbox by hand: 420 messages, the keys, and what is decided from there. */
+let server: TestServer;
+const MESSAGES = 420;
+
+test.describe.configure({ mode: 'serial' });
+
+test.beforeAll(async () => {
+	test.setTimeout(180_000);
+	const folder = temporaryFolder();
+	const letters = Array.from({ length: MESSAGES }, (_, n) =>
+		letter(
+			`Crew note ${n}`,
+			new Date(Date.UTC(2024, 0, 1) + n * 86_400_000).toUTCString(),
+			'The ramp is stiff. '.repeat(1 + (n % 7) * 10),
+			n % 3 === 0 ? 'Tove <tove@skerryline.example>' : 'Kjell <kjell@slipworks.example>'
+		)
+	);
+	server = await TestServer.start();
+	expect(kovrel(server.data, 'import', mboxFile(folder, letters), '--mailbox', 'Office')).toMatchObject({ status: 0 });
+	rmSync(folder, { recursive: true });
+});
+test.afterAll(() => server.remove());
+
+const chosen = (page: Page) => page.getByTestId('chosen').last();
+const decided = (page: Page) => page.getByTestId('decided');
+const rowOf = (page: Page, n: number) => page.getByRole('row', { name: `Crew note ${n}, live` });
+
+async function openInbox(page: Page): Promise<void> {
+	await page.goto(`${server.url}/m/1/weigh`);
+	await page.getByRole('link', { name: 'Inbox', exact: true }).first().click();
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Inbox');
+	await page.locator('html[data-ready]').waitFor();
+}
+
+test('a click on the inbox opens the inbox', async ({ page }) => {
+	await openInbox(page);
+	await expect(page.getByTestId('total')).toContainText(`${MESSAGES} messages, page 1 of 9`);
+	await expect(page.locator('tbody tr').first()).toContainText(`Crew note ${MESSAGES - 1}`);
+	await expect(chosen(page)).toContainText('Select rows');
+});
+
+test('archives two messages and tags one of them with five keys; the place is kept', async ({ page }) => {
+	await openInbox(page);
+	// a tag that was used before comes first
+	await page.keyboard.press('ArrowDown');
+	await page.keyboard.press('4');
+	await page.keyboard.type('Ramp, Berth');
+	await page.keyboard.press('Enter');
+	await expect(decided(page)).toContainText('“Ramp”');
+	await expect(rowOf(page, 419)).toBeFocused();
+	await page.keyboard.press('4');
+	await page.keyboard.type('Crew');
+	await page.keyboard.press('Enter');
+	await expect(decided(page)).toContainText('“Crew”');
+
+	await page.reload();
+	await page.locator('html[data-ready]').waitFor();
+	await page.keyboard.press('ArrowDown');
+	await page.keyboard.press('1');
+	await expect(decided(page)).toContainText('Archived 1 message');
+	await expect(rowOf(page, 418)).toBeFocused();
+	await page.keyboard.press('4');
+	await expect(page.getByLabel(/^Tag with/)).toHaveValue('Crew');
+	await page.keyboard.press('Enter');
+	await page.keyboard.press('1');
+	await expect(rowOf(page, 417)).toBeFocused();
+	await expect(page.getByTestId('total')).toContainText(`${MESSAGES - 2} messages`);
+	await decided(page).getByRole('button', { name: 'Take back' }).click();
+	await expect(rowOf(page, 418)).toBeVisible();
+});
+
+test('sorts by its headings, hides columns, and keeps them hidden', async ({ page }) => {
+	await openInbox(page);
+	await page.getByRole('link', { name: 'Received', exact: true }).click();
+	await expect(page.locator('tbody tr').first()).toContainText('Crew note 0');
+	await page.getByRole('link', { name: 'Size', exact: true }).click();
+	await expect(page.locator('tbody tr').first()).toContainText('Crew note 412');
+	await page.getByRole('link', { name: 'From', exact: true }).click();
+	await expect(page.locator('tbody tr').first()).toContainText('Kjell');
+	await page.getByText('Columns', { exact: true }).click();
+	await page.getByRole('checkbox', { name: 'First words' }).uncheck();
+	await expect(page.locator('tbody tr').first()).not.toContainText('The ramp is stiff');
+	await page.reload();
+	await expect(page.locator('tbody tr').first()).toContainText('Kjell');
+	await expect(page.locator('tbody tr').first()).not.toContainText('The ramp is stiff');
+});
+
+test('an open message is decided on, and the next one opens', async ({ page }) => {
+	await openInbox(page);
+	await page.getByRole('button', { name: 'Crew note 410', exact: true }).click();
+	const drawer = page.getByRole('dialog');
+	await expect(drawer.getByRole('heading', { name: 'Crew note 410' })).toBeVisible();
+	await page.keyboard.press('ArrowRight');
+	await expect(drawer.getByRole('heading', { name: 'Crew note 409' })).toBeVisible();
+	await page.keyboard.press('ArrowLeft');
+	await expect(drawer.getByRole('heading', { name: 'Crew note 410' })).toBeVisible();
+	await page.keyboard.press('7');
+	await expect(drawer.getByRole('heading', { name: 'Crew note 410' })).toBeVisible();
+	await expect(decided(page)).toContainText('Flagged 1 message');
+	await page.keyboard.press('1');
+	await expect(drawer.getByRole('heading', { name: 'Crew note 409' })).toBeVisible();
+	await page.keyboard.press('2');
+	await expect(drawer.getByRole('heading', { name: 'Crew note 408' })).toBeVisible();
+	await page.keyboard.press('Escape');
+	await expect(drawer).toBeHidden();
+	await expect(rowOf(page, 410)).toHaveCount(0);
+	await expect(rowOf(page, 409)).toHaveCount(0);
+});
+
+test('selects ranges and all; what is many goes to the docket', async ({ page }) => {
+	await openInbox(page);
+	await page.keyboard.press('ArrowDown');
+	await page.keyboard.press('Space');
+	for (let n = 0; n < 4; n++) await page.keyboard.press('Shift+ArrowDown');
+	await expect(chosen(page)).toContainText('5 messages');
+	await page.keyboard.press('5');
+	await expect(decided(page)).toContainText('5 messages');
+	await expect(chosen(page)).toContainText('1 message');
+	await page.keyboard.press('Control+a');
+	await expect(chosen(page)).toContainText('50 messages');
+	await page.keyboard.press('Escape');
+	await page.getByRole('button', { name: /^Select all / }).click();
+	await page.getByRole('button', { name: '1 Archive' }).click();
+	await expect(decided(page)).toContainText('are on the docket: nothing happens until it is carried out');
+	await expect(page.getByRole('complementary', { name: 'Docket' })).toContainText(/Archive \d+ messages/);
+	await page
+		.getByRole('complementary', { name: 'Docket' })
+		.getByRole('button', { name: 'Discard this docket' })
+		.click();
+});
+
+test('found mail is decided on in whatever state it is', async ({ page }) => {
+	await page.goto(`${server.url}/m/1/archive?q=subject%3Acrew&sort=oldest`);
+	await page.locator('html[data-ready]').waitFor();
+	await page.getByRole('checkbox', { name: 'Choose Crew note 0', exact: true }).check();
+	await page.getByRole('checkbox', { name: 'Choose Crew note 1', exact: true }).check();
+	await page.getByRole('button', { name: '1 Archive' }).click();
+	await expect(decided(page)).toContainText('Archived 2 messages');
+	await page.getByRole('checkbox', { name: 'Choose Crew note 1', exact: true }).check();
+	await page.getByRole('checkbox', { name: 'Choose Crew note 2', exact: true }).check();
+	await page.getByRole('button', { name: '9 Restore' }).click();
+	await expect(decided(page)).toContainText('Restored 1 message to where it came from');
+	await expect(decided(page)).toContainText('1 message stays: already in a folder');
+	await expect(page.getByRole('row', { name: /^Crew note 1, live/ })).toBeVisible();
+	await page
+		.getByRole('row', { name: /^Crew note 1, live/ })
+		.getByRole('link', { name: 'Inbox' })
+		.click();
+	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Inbox');
+});
