@@ -29,6 +29,7 @@ import { openContext, prepareDataFolder } from '../src/lib/server/process/index.
 import { prepareArchiving } from '../src/lib/server/archive/index.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/weigh/index.ts';
 import { findingParts } from './find.ts';
+import { folderParts } from './folder.ts';
 import { ordinaryQueries } from './queries.ts';
 import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
@@ -349,10 +350,9 @@ const parts: Record<string, () => Promise<string>> = {
 	archive: archiving,
 	search: searchAndWeigh,
 	...Object.fromEntries(
-		Object.entries({ ...clearing, ...listing, ...retaining, ...savingCopies, ...findingParts }).map(([name, part]) => [
-			name,
-			() => part({ root, full, say, folder, open })
-		])
+		Object.entries({ ...clearing, ...listing, ...retaining, ...savingCopies, ...findingParts, ...folderParts }).map(
+			([name, part]) => [name, () => part({ root, full, say, folder, open })]
+		)
 	)
 };
 try {
@@ -361,7 +361,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

@@ -290,6 +290,7 @@ CREATE INDEX item_by_reference_set ON item (reference_set);
 CREATE INDEX item_by_size ON item (mailbox_id, bytes) WHERE bytes >= 100000;
 CREATE INDEX item_by_thread ON item (thread_id);
 CREATE INDEX item_in_bin ON item (mailbox_id, binned_on) WHERE state = 'binned';
+CREATE INDEX item_in_folder ON item (folder_id, state, received_on, received_at, bytes);
 CREATE INDEX item_kept ON item (mailbox_id) WHERE kept = 1;
 CREATE INDEX item_not_threaded ON item (mailbox_id) WHERE thread_id IS NULL;
 CREATE INDEX item_paused ON item (mailbox_id, pause_id) WHERE pause_id IS NOT NULL;

@@ -20,7 +20,17 @@
 	/* Of those who look after the mailboxes: the stages of the work; an auditor's are fewer. */
 	let { data, children }: { data: LayoutData; children: Snippet } = $props();
 
-	const mailbox = $derived(data.mailboxes.find(({ id }) => String(id) === page.params.mailbox));
+	/* On pages about no mailbox of their own, the one of the docket that is shown, else the last. */
+	const KEPT_AS = 'kovrel-mailbox';
+	let last = $state<string>();
+	const named = $derived(
+		page.params.mailbox ?? String((page.data.docket as { mailboxId?: number } | undefined)?.mailboxId ?? '')
+	);
+	$effect(() => {
+		if (named) sessionStorage.setItem(KEPT_AS, named);
+		last = sessionStorage.getItem(KEPT_AS) ?? undefined;
+	});
+	const mailbox = $derived(data.mailboxes.find(({ id }) => String(id) === (named || last)));
 	const home = $derived(mailbox ?? data.mailboxes[0]);
 	const over = $derived(mailbox?.quotaBytes === undefined ? 0 : mailbox.bytes - mailbox.quotaBytes);
 	const isAuditor = $derived(data.person?.role === 'auditor');

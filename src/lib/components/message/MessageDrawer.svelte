@@ -134,7 +134,7 @@
 				>
 			{/if}
 			<a class="quiet text-sm" href="/items/{message.id}/raw" download
-				><DownloadIcon size={14} aria-hidden="true" /> Keep as EML ({showBytes(message.bytes)})</a
+				><DownloadIcon size={14} aria-hidden="true" /> Download EML ({showBytes(message.bytes)})</a
 			>
 			{#each message.attachments.filter((file) => !file.inline) as file (file.index)}
 				<a class="quiet text-sm" href="/items/{message.id}/attachments/{file.index}" download

@@ -44,8 +44,10 @@
 				: [];
 		})
 	);
-	const doing = ({ label, says }: Word) =>
-		says?.(showMessages(meant)) ?? `${label.replace(' …', '')} ${showMessages(meant)}`;
+	function doing({ label, says }: Word): string {
+		if (meant === 0) return label;
+		return says?.(showMessages(meant)) ?? `${label.replace(' …', '')} ${showMessages(meant)}`;
+	}
 	const isDue = $derived(line !== undefined && line.date.length > 7 && line.date <= today);
 	const chosen = $derived(items.filter(({ id }) => selected.has(id)));
 
@@ -139,8 +141,9 @@
 	{#if line}
 		<p class="text-sm">
 			{line.series ? `Under series ${line.series}.` : `Its mail is ${line.terms}.`} Nothing happens from here but what you
-			put on a docket. A decision is about the <b>{showMessages(meant)}</b>
-			{all ? 'of this row' : 'with a tick'}.
+			put on a docket.
+			{#if meant === 0}Select the messages to decide on.{:else}A decision is about the <b>{showMessages(meant)}</b>
+				{all ? 'of this row' : 'with a tick'}.{/if}
 			<label class="ml-1 inline-flex items-center gap-1"
 				><input type="checkbox" bind:checked={all} /> all {showCount(line.messages)}{total > items.length
 					? ', not only those shown'

@@ -40,7 +40,7 @@ export interface Found {
 }
 
 /** In which order messages are shown, as SQL. */
-export const SORTS: Record<MessageOrder, string> = {
+const SORTS: Record<MessageOrder, string> = {
 	// by rank alone: the index then gives the best first, and no more than a page of items is looked at; of a page, what is as
 	// good and newer goes first
 	relevance: 'rank',

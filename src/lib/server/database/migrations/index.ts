@@ -22,6 +22,7 @@ import * as protectedItems from './020_protected_items.ts';
 import * as binnedOnCertificates from './021_binned_on_certificates.ts';
 import * as proposalsAnew from './022_proposals_anew.ts';
 import * as peopleByNumber from './023_people_by_number.ts';
+import * as folderPages from './024_folder_pages.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -52,7 +53,8 @@ const all: Record<string, Migration> = {
 	'020_protected_items': protectedItems,
 	'021_binned_on_certificates': binnedOnCertificates,
 	'022_proposals_anew': proposalsAnew,
-	'023_people_by_number': peopleByNumber
+	'023_people_by_number': peopleByNumber,
+	'024_folder_pages': folderPages
 };
 
 /** Static imports, so that the bundler carries the migrations along: there is no folder to read. */
