@@ -85,9 +85,10 @@ const ANSWERS: Record<Asked, (page: Page) => Promise<void>> = {
 		await page.getByLabel('because').fill('drafts');
 	},
 	period: async (page) => {
+		await page.getByLabel('At the end').selectOption('destroy');
 		await page.getByLabel(/how many$/).fill('3');
 	},
-	series: (page) => page.getByLabel('Series').fill('FIN-01')
+	series: async (page) => void (await page.getByLabel('Series').selectOption('FIN-01'))
 };
 
 async function onSheet(page: Page, decision: Decision) {

@@ -12,6 +12,9 @@ export interface Series {
 	owner: string;
 }
 
+/** A series as it is named where one is selected. */
+export type SeriesName = Pick<Series, 'code' | 'title'>;
+
 /** Columns of a schedule as CSV, in their order (RFC 4180, with a header). */
 export const SCHEDULE_COLUMNS = [
 	'code',

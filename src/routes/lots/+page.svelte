@@ -29,6 +29,7 @@
 		partAddress="/lots/part"
 		folders={[]}
 		tags={data.tags}
+		series={data.series}
 		ages={data.ages}
 	/>
 </main>

@@ -6,6 +6,7 @@
 	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
 	import DecisionFields from '$lib/components/docket/DecisionFields.svelte';
 	import type { DecisionButton, DecisionOptions } from '../../../core/docket/decision.ts';
+	import type { SeriesName } from '../../../core/retention/schedule.ts';
 	import { type Decision, DECISIONS, decisionsOn, ruleOf } from '../../../core/docket/decisions.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
@@ -24,6 +25,8 @@
 		tags: readonly string[];
 		/** What this person decided with last: it comes first where a folder or a tag is named. */
 		recent?: { folders: readonly string[]; tags: readonly string[] };
+		/** The series of the schedule. */
+		series: readonly SeriesName[];
 		/** What is offered; without it, the decisions on lots. */
 		offered?: readonly Decision[];
 		/** Whether a decision is carried out at once, rather than collected on the docket. */
@@ -46,6 +49,7 @@
 		folders,
 		tags,
 		recent,
+		series,
 		offered = decisionsOn('sheet'),
 		isAtOnce = false,
 		hasNewest = false,
@@ -198,6 +202,7 @@
 						{folders}
 						{tags}
 						{recent}
+						{series}
 						tagLabel={`${asking.decision === 'tag' ? 'Tag with' : 'Take off'}${hasSeveralTags ? ' (several with commas)' : ''}`}
 						bind:options={said}
 					/>

@@ -2,6 +2,7 @@
 	import { untrack } from 'svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
 	import type { Asked, DecisionOptions } from '../../../core/docket/decision.ts';
+	import type { SeriesName } from '../../../core/retention/schedule.ts';
 	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 
 	interface Props {
@@ -10,12 +11,22 @@
 		tags?: readonly string[];
 		/** What this person decided with last; the latest stands there to be confirmed. */
 		recent?: { folders: readonly string[]; tags: readonly string[] } | undefined;
+		/** The series of the schedule. */
+		series?: readonly SeriesName[];
 		/** What was said; undefined while something is missing. */
 		options: DecisionOptions | undefined;
 		/** What stands before a tag: it is put on, or taken off. */
 		tagLabel?: string;
 	}
-	let { asks, folders = [], tags = [], recent, options = $bindable(), tagLabel = 'Tag' }: Props = $props();
+	let {
+		asks,
+		folders = [],
+		tags = [],
+		recent,
+		series: schedule = [],
+		options = $bindable(),
+		tagLabel = 'Tag'
+	}: Props = $props();
 
 	const first = untrack(() => ({ folder: recent?.folders[0] ?? '', tag: recent?.tags[0] ?? '' }));
 	let folder = $state(first.folder);
@@ -98,7 +109,11 @@
 	<TermsFields bind:terms triggers={['received']} dispositions={['destroy', 'archive', 'review', 'keep']} />
 {:else if asks === 'series'}
 	<label class="flex items-center gap-2 text-sm"
-		>Series <input class="field w-32" bind:value={series} {@attach focus} required maxlength="40" /></label
+		>Series
+		<select class="field max-w-80" bind:value={series} {@attach focus} required>
+			<option value="">{schedule.length > 0 ? 'select one' : 'the schedule has none yet'}</option>
+			{#each schedule as { code, title } (code)}<option value={code}>{code} {title}</option>{/each}
+		</select></label
 	>
 {:else}
 	<label class="flex items-center gap-2 text-sm"

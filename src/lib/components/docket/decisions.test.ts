@@ -14,6 +14,7 @@ const bar = (messages: number) =>
 			chosen: { messages, bytes: 5_000, lots: 2 },
 			wish: {},
 			folders: ['Inbox', 'Vessels'],
+			series: [],
 			tags: ['Ramp'],
 			hasNewest: true,
 			onSend: () => () => {},

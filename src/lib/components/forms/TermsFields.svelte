@@ -19,20 +19,22 @@
 	// svelte-ignore state_referenced_locally
 	let trigger = $state<Trigger>(from?.trigger ?? 'received');
 	// svelte-ignore state_referenced_locally
-	let disposition = $state<Disposition>(from?.disposition ?? 'destroy');
+	let disposition = $state<Disposition | ''>(from?.disposition ?? '');
 	// svelte-ignore state_referenced_locally
 	let period = $state<PeriodAsked>(formOf(from?.period));
 	// svelte-ignore state_referenced_locally
 	let archiveAfter = $state<PeriodAsked>(formOf(from?.archiveAfter));
 
 	$effect(() => {
-		terms = askedTerms(trigger, disposition, period, archiveAfter);
+		// what happens in the end is said by the person: nothing is set beforehand
+		terms = disposition === '' ? undefined : askedTerms(trigger, disposition, period, archiveAfter);
 	});
 </script>
 
 <label class="flex flex-col gap-1 text-sm"
 	>At the end
-	<select class="field" bind:value={disposition}>
+	<select class="field" bind:value={disposition} required>
+		{#if disposition === ''}<option value="">select what happens</option>{/if}
 		{#each dispositions as word (word)}<option value={word}>{DISPOSITION_WORDS[word]}</option>{/each}
 	</select></label
 >

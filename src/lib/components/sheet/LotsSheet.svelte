@@ -3,6 +3,7 @@
 	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
+	import type { SeriesName } from '../../../core/retention/schedule.ts';
 	import type { SheetAsked } from '$lib/server/web/lots-address.ts';
 	import type { SheetRows } from '$lib/server/lots/index.ts';
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
@@ -27,9 +28,10 @@
 		partAddress: string;
 		folders: readonly string[];
 		tags: readonly string[];
+		series: readonly SeriesName[];
 		ages: readonly { name: string; cutoff: string }[];
 	}
-	let { asked, first, partAddress, folders, tags, ages }: Props = $props();
+	let { asked, first, partAddress, folders, tags, series, ages }: Props = $props();
 
 	const ROW_HEIGHT = 29;
 	const OVERSCAN = 12;
@@ -321,6 +323,7 @@
 		action="?/decide{page.url.search.replace('?', '&')}"
 		{folders}
 		{tags}
+		{series}
 		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && choice.sums.lots > 0}
 		onSend={() => {
 			refused = undefined;

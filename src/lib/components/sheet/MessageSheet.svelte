@@ -57,6 +57,11 @@
 		void question;
 		selected.clear();
 		isEverything = false;
+	});
+	// on another page, or in another order, another message is in that place
+	const place = $derived(JSON.stringify([question, sheet.page, sheet.sort]));
+	$effect(() => {
+		void place;
 		at = -1;
 	});
 
@@ -127,7 +132,6 @@
 		} else if (event.key === 'Enter') open = hit.id;
 		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) selectPage();
 		else if (event.key === 'Escape') clear();
-		else if (isDigit(event)) decideBy(event);
 		else return;
 		event.preventDefault();
 	}
@@ -152,7 +156,7 @@
 	/* The first key goes into the sheet; with a message open, the keys are its. */
 	function onWindowKey(event: KeyboardEvent) {
 		const target = event.target as HTMLElement;
-		if (target.closest('input, textarea, select, [contenteditable]')) return;
+		if (target.closest('input:not([type=checkbox]), textarea, select, [contenteditable]')) return;
 		if (open !== undefined) {
 			if (event.key === 'ArrowRight') openBeside(1);
 			else if (event.key === 'ArrowLeft') openBeside(-1);
@@ -160,7 +164,7 @@
 			else return;
 		} else if (event.key === 'ArrowDown' && (target === document.body || target.closest('h1, main') === target))
 			focusRow(0);
-		else if (target === document.body && at >= 0 && isDigit(event)) decideBy(event);
+		else if (meant.messages > 0 && isDigit(event) && !target.closest('[role=dialog]')) decideBy(event);
 		else return;
 		event.preventDefault();
 	}
@@ -171,7 +175,6 @@
 	/* Read again after a decision that leaves it where it is. */
 	let version = $state(0);
 	const openAt = $derived(hits.findIndex(({ id }) => id === open));
-	const openHit = $derived(hits[openAt]);
 
 	function openBeside(step: number) {
 		const beside = hits[openAt + step];
@@ -188,19 +191,25 @@
 	const movesAway = (decision: string) =>
 		!(DECISIONS as readonly string[]).includes(decision) || ruleOf(decision as Decision).to !== undefined;
 
-	function onSend() {
+	function begin() {
 		refused = undefined;
 		isDismissed = false;
 		isSending = true;
-		following = (hits[openAt + 1] ?? hits[openAt - 1])?.id;
+	}
+	function stop() {
+		isSending = false;
+		next = undefined;
+	}
+
+	function onSend() {
+		begin();
 		const before = [...selected];
 		const wasEverything = isEverything;
 		const index = at;
 		clear();
 		void tick().then(() => (lastAt = index));
 		return () => {
-			isSending = false;
-			next = undefined;
+			stop();
 			for (const [id, hit] of before) selected.set(id, hit);
 			isEverything = wasEverything;
 		};
@@ -214,16 +223,24 @@
 		goOn();
 	}
 
+	/* What is selected on the sheet is for the sheet. */
+	function onSendInDrawer() {
+		begin();
+		following = (hits[openAt + 1] ?? hits[openAt - 1])?.id;
+		return stop;
+	}
+
 	function onDoneInDrawer(decision: string) {
 		if (!movesAway(decision)) version++;
-		else open = following;
+		else {
+			if (open !== undefined) selected.delete(open);
+			open = following;
+		}
 		// the next message goes on once it has its own row of decisions
 		if (!movesAway(decision) || open === undefined) goOn();
 	}
 	$effect(() => {
-		if (open !== undefined) return;
-		isSending = false;
-		next = undefined;
+		if (open === undefined) stop();
 	});
 
 	const takeBack: SubmitFunction =
@@ -269,8 +286,7 @@
 	>
 {/snippet}
 
-<div class="my-2 flex flex-col gap-2">
-	<Refused message={refused ?? (isDismissed ? undefined : answer?.message)} />
+{#snippet results()}
 	{#each decided as one (one.mailbox)}
 		<div
 			class="border-stamp bg-stamp-soft flex flex-wrap items-center gap-3 border-l-4 px-3 py-1.5"
@@ -292,6 +308,11 @@
 			{/if}
 		</div>
 	{/each}
+{/snippet}
+
+<div class="my-2 flex flex-col gap-2">
+	<Refused message={refused ?? (isDismissed ? undefined : answer?.message)} />
+	{#if open === undefined}{@render results()}{/if}
 </div>
 
 <div class="flex flex-wrap items-center gap-3 pb-1.5">
@@ -363,6 +384,7 @@
 				<tr
 					tabindex="0"
 					class:selected={isSelected}
+					class:meant={index === at && selected.size === 0 && !isEverything}
 					onkeydown={(event) => onRowKey(event, hit, index)}
 					onfocus={() => (at = index)}
 					aria-label="{hit.subject || 'no subject'}, {hit.state}{isSelected ? ', selected' : ''}"
@@ -433,6 +455,7 @@
 			folders={sheet.folders}
 			tags={sheet.tags}
 			recent={sheet.recent}
+			series={sheet.series}
 			hasSeveralTags
 			{action}
 			{onSend}
@@ -472,18 +495,25 @@
 				folders={sheet.folders}
 				tags={sheet.tags}
 				recent={sheet.recent}
+				series={sheet.series}
 				hasSeveralTags
 				{action}
-				{onSend}
+				onSend={onSendInDrawer}
 				onRefused={(message) => (refused = message)}
 				onDone={onDoneInDrawer}
 			/>
-			{#if openHit === undefined || refused}<Refused message={refused} />{/if}
+			<Refused message={refused} />
+			{@render results()}
 		</div>
 	{/snippet}
 </MessageDrawer>
 
 <style>
+	/* what a decision would be about, also when the focus has left the row */
+	tr.meant {
+		outline: 2px dashed var(--stamp);
+		outline-offset: -2px;
+	}
 	tr.selected {
 		background: var(--stamp-soft);
 	}

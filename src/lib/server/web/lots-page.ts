@@ -2,12 +2,17 @@ import type { RequestEvent } from '@sveltejs/kit';
 import { AGE_PRESETS, cutoffFor } from '../../../core/weigh/advice.ts';
 import { answered, attempted } from './answers.ts';
 import { jsonAction } from './json-action.ts';
+import { seriesNames } from './messages-page.ts';
 import { readSheetAddress, sheetOf } from './lots-address.ts';
 
 const FIRST = 200;
 
 /** The sheet as a page first shows it; of one mailbox, or of all. */
-export async function loadLots({ office, who }: App.Locals, address: URLSearchParams, mailboxId: number | undefined) {
+export async function loadLots(
+	{ office, who }: Pick<App.Locals, 'office' | 'who'>,
+	address: URLSearchParams,
+	mailboxId: number | undefined
+) {
 	const asked = readSheetAddress(address);
 	const descending = asked.descending === '' ? undefined : asked.descending === '1';
 	const rows = await attempted(
@@ -17,6 +22,7 @@ export async function loadLots({ office, who }: App.Locals, address: URLSearchPa
 	return {
 		asked,
 		tags: tags.map(({ name }) => name),
+		series: await seriesNames({ office, who }),
 		rows: 'done' in rows ? rows.done : null,
 		refused: 'refused' in rows ? rows.refused : undefined
 	};

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { type MessageOrder, MESSAGE_ORDERS } from '../../../core/search/orders.ts';
+import type { SeriesName } from '../../../core/retention/schedule.ts';
 import type { Narrowing } from '../../../core/search/narrowing.ts';
 import type { ItemState } from '../../../core/docket/decision.ts';
 import { answered, attempted } from './answers.ts';
@@ -24,6 +25,11 @@ export const sheetFields = {
 	page: Joi.number().integer().min(1).max(10_000).default(1)
 };
 
+/** The series of the schedule, to select one from. */
+export async function seriesNames({ office, who }: Pick<App.Locals, 'office' | 'who'>): Promise<SeriesName[]> {
+	return (await answered(office.ask('listSchedule', {}, who))).map(({ code, title }) => ({ code, title }));
+}
+
 /** One page of a sheet of messages, with what decisions on them can name. @returns `refused` where the search is none */
 export async function loadMessages(
 	{ office, who }: Pick<App.Locals, 'office' | 'who'>,
@@ -34,9 +40,10 @@ export async function loadMessages(
 		office.ask('find', { ...search, sort: sort || undefined, limit: pageSize, offset: (page - 1) * pageSize }, who)
 	);
 	if ('refused' in found) return { refused: found.refused };
-	const [tags, recent, folders] = await Promise.all([
+	const [tags, recent, series, folders] = await Promise.all([
 		answered(office.ask('listTags', { mailboxId: search.mailbox }, who)),
 		answered(office.ask('recentPlaces', undefined, who)),
+		seriesNames({ office, who }),
 		search.mailbox === undefined
 			? []
 			: answered(office.ask('mailboxFolders', { mailboxId: search.mailbox, tree: 'mailbox' }, who)).then((all) =>
@@ -52,7 +59,8 @@ export async function loadMessages(
 			pageSize,
 			folders,
 			tags: tags.filter(({ hidden }) => !hidden).map(({ name }) => name),
-			recent
+			recent,
+			series
 		}
 	};
 }

@@ -15,5 +15,6 @@
 	partAddress="/m/{data.mailboxId}/clear/lots/part"
 	folders={data.folders}
 	tags={data.tags}
+	series={data.series}
 	ages={data.ages}
 />
