@@ -44,7 +44,7 @@ describe('the row of decisions', () => {
 
 	it('decides on nothing where nothing is selected', () => {
 		expect(buttons(bar(0)).every(({ disabled }) => disabled)).toBe(true);
-		expect(bar(0)).toContain('Choose rows to decide on them.');
+		expect(bar(0)).toContain('Select rows to decide on them.');
 		expect(bar(150)).toContain('2 lots, 150 messages');
 	});
 });
