@@ -1,14 +1,15 @@
 import { render } from 'svelte/server';
 import { describe, expect, it, vi } from 'vitest';
-import { decisionsOn, ruleOf } from '../../../core/docket/decisions.ts';
-import type { Asked } from '../../../core/docket/decision.ts';
+import type { ComponentProps } from 'svelte';
+import { decisionsFor, decisionsOn, ruleOf } from '../../../core/docket/decisions.ts';
+import type { Asked, ItemState } from '../../../core/docket/decision.ts';
 import DecisionBar from './DecisionBar.svelte';
 import DecisionFields from './DecisionFields.svelte';
 
 vi.mock('$app/forms', () => ({ enhance: () => {}, applyAction: async () => {} }));
 vi.mock('$app/navigation', () => ({ invalidateAll: async () => {} }));
 
-const bar = (messages: number) =>
+const bar = (messages: number, also: Partial<ComponentProps<typeof DecisionBar>> = {}) =>
 	render(DecisionBar, {
 		props: {
 			chosen: { messages, bytes: 5_000, lots: 2 },
@@ -19,7 +20,8 @@ const bar = (messages: number) =>
 			hasNewest: true,
 			onSend: () => () => {},
 			onRefused: () => {},
-			action: '?/decide'
+			action: '?/decide',
+			...also
 		}
 	}).body.replace(/<!--.*?-->/g, '');
 const buttons = (html: string) =>
@@ -38,8 +40,17 @@ describe('the row of decisions', () => {
 			const { digit, buttons: own } = ruleOf(decision);
 			return digit === undefined ? [] : own.map(({ label }) => `${digit} ${label}`);
 		});
-		expect(expected).toHaveLength(9);
+		expect(expected).toHaveLength(8);
 		expect(shown).toEqual([...expected, 'More']);
+	});
+
+	it.each<[ItemState[], string]>([
+		[['live'], '1 Archive, 2 Delete, 3 Move …, 4 Tag …, 5 Keep, 6 Pause …, 7 Flag, 8 Mark read, More'],
+		[['archived'], '4 Tag …, 5 Keep, 6 Pause …, 7 Flag, 8 Mark read, 9 Restore, More'],
+		[['binned'], '9 Restore']
+	])('for messages that are %j: %s', (states, row) => {
+		const shown = buttons(bar(2, { offered: decisionsFor(states, 'administrator'), isAtOnce: true }));
+		expect(shown.map(({ text }) => text).join(', ')).toBe(row);
 	});
 
 	it('decides on nothing where nothing is selected', () => {
