@@ -69,6 +69,7 @@ test('begins with an example schedule, and changes a series with a reason', asyn
 	await page.getByRole('button', { name: 'New series' }).click();
 	await drawer.getByLabel('Code').fill('FIN 1');
 	await drawer.getByLabel('Title').fill('x');
+	await drawer.getByLabel('At the end').selectOption('destroy');
 	await drawer.getByLabel('After: how many').fill('1');
 	await expect(drawer.getByRole('alert')).toContainText('not "FIN 1"');
 	await page.keyboard.press('Escape');
