@@ -43,6 +43,16 @@
 	const pages = $derived(Math.ceil(sheet.total / sheet.pageSize));
 	const action = $derived(`?/decide${page.url.search.replace('?', '&')}`);
 
+	/* What both rows of decisions have in common: the sheet's, and that of the open message. */
+	const barProps = $derived({
+		folders: sheet.folders,
+		tags: sheet.tags,
+		recent: sheet.recent,
+		series: sheet.series,
+		action,
+		hasSeveralTags: true
+	});
+
 	/* ---- the selection ---- */
 
 	/* Kept by number, across the pages of one question. */
@@ -452,12 +462,7 @@
 			{wish}
 			{offered}
 			isAtOnce={meant.messages <= AT_ONCE}
-			folders={sheet.folders}
-			tags={sheet.tags}
-			recent={sheet.recent}
-			series={sheet.series}
-			hasSeveralTags
-			{action}
+			{...barProps}
 			{onSend}
 			onRefused={(message) => (refused = message)}
 			{onDone}
@@ -492,14 +497,9 @@
 				wish={{ ids: [message.id] }}
 				offered={decisionsFor([message.state as ItemState], 'administrator')}
 				isAtOnce
-				folders={sheet.folders}
-				tags={sheet.tags}
-				recent={sheet.recent}
-				series={sheet.series}
-				hasSeveralTags
-				{action}
+				{...barProps}
 				onSend={onSendInDrawer}
-				onRefused={(message) => (refused = message)}
+				onRefused={(sentence) => (refused = sentence)}
 				onDone={onDoneInDrawer}
 			/>
 			<Refused message={refused} />

@@ -29,7 +29,7 @@ export {
 	putRecoveryCodes
 } from './people-store.ts';
 export { type Reach, reachCondition } from './reach-store.ts';
-export { type Need, reachOf, requireReach, withinReach } from './reach.ts';
+export { reachOf, requireReach, withinReach } from './reach.ts';
 export { commandRight, refusalFor, routeRight } from './rights.ts';
 export { newToken } from './secrets.ts';
 export { endAllVisits, endVisitsWithoutCodes, removeSessions } from './sessions-store.ts';

@@ -1,22 +1,13 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import { AT_ONCE, type Decision, DECISIONS, isReversible } from '../../../core/docket/decisions.ts';
 import type { Left } from '../../../core/docket/left.ts';
-import {
-	type Context,
-	decisionOptions,
-	defineUseCase,
-	foundState,
-	id,
-	mailboxRef,
-	narrowing,
-	text
-} from '../context/index.ts';
+import { type Context, decisionOptions, defineUseCase, id } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { carryOut, decide, type Decided, draftOf, itemsByMailbox, recentOptions, showDocket } from '../docket/index.ts';
 import { isJunkMark, JUNK_MARKS, type JunkMark, markLines } from '../lists/index.ts';
 import { type Mailbox, requireMailboxId } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
-import { findAllIds, type FindInput } from './find.ts';
+import { findAllIds, type FindInput, searchFields } from './find.ts';
 import Joi from 'joi';
 
 /** A decision on messages, whatever folder, archive or bin they are in. */
@@ -72,7 +63,7 @@ async function atOnce(context: Context, mailbox: Mailbox, lines: Decided[]): Pro
 		return {
 			mailbox: mailbox.name,
 			docket: draft.id,
-			isDone: true,
+			isDone: outcome.finished,
 			messages: outcome.messages,
 			sentences,
 			left: outcome.left
@@ -132,13 +123,7 @@ export const decideMessagesUseCases = [
 		input: () =>
 			Joi.object({
 				ids: Joi.array().items(id).min(1).max(10_000),
-				search: Joi.object({
-					mailbox: mailboxRef,
-					query: text.required(),
-					states: Joi.array().items(foundState),
-					typing: Joi.boolean(),
-					narrowing
-				}),
+				search: Joi.object(searchFields()),
 				decision: Joi.valid(...DECISIONS.filter(isReversible), ...JUNK_MARKS).required(),
 				options: decisionOptions.required(),
 				tags: Joi.array().items(Joi.string().max(200)).min(1).max(20)

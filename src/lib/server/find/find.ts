@@ -26,7 +26,7 @@ import {
 	weighFound
 } from './search-store.ts';
 import { type Context, count, defineUseCase, foundState, mailboxRef, narrowing, text } from '../context/index.ts';
-import { type Need, reachOf, withinReach } from '../access/index.ts';
+import { reachOf, withinReach } from '../access/index.ts';
 import Joi from 'joi';
 
 /** What is looked for. */
@@ -66,10 +66,10 @@ export interface FindResult {
 	hits: Hit[];
 }
 
-async function toSearch(context: Context, input: Omit<FindInput, 'limit'>, need: Need = 'find'): Promise<Search> {
+async function toSearch(context: Context, input: Omit<FindInput, 'limit'>): Promise<Search> {
 	const mailbox = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
 	return {
-		reach: await reachOf(context, need),
+		reach: await reachOf(context, 'find'),
 		narrowing: input.narrowing,
 		query: checkedQuery(input.query, input.typing),
 		mailboxId: mailbox?.id,
@@ -153,12 +153,8 @@ export async function narrow(context: Context, input: Omit<FindInput, 'limit'>):
 }
 
 /** The ids of everything that a query finds, some thousands at a time. */
-export async function* findAllIds(
-	context: Context,
-	input: Omit<FindInput, 'limit'>,
-	need: Need = 'find'
-): AsyncGenerator<number[]> {
-	const search = await toSearch(context, input, need);
+export async function* findAllIds(context: Context, input: Omit<FindInput, 'limit'>): AsyncGenerator<number[]> {
+	const search = await toSearch(context, input);
 	for (let after = 0; ;) {
 		const ids = await foundIdsBehind(context.db, search, after, 1_000);
 		if (ids.length === 0) return;
@@ -167,20 +163,25 @@ export async function* findAllIds(
 	}
 }
 
+/** What says which messages are looked for, as the input of a use case. */
+export const searchFields = () => ({
+	query: text.required(),
+	mailbox: mailboxRef,
+	states: Joi.array().items(foundState),
+	typing: Joi.boolean(),
+	narrowing
+});
+
 /** The use cases of this file. */
 export const findUseCases = [
 	defineUseCase({
 		name: 'find',
 		input: () =>
 			Joi.object({
-				query: text.required(),
-				mailbox: mailboxRef,
-				states: Joi.array().items(foundState),
+				...searchFields(),
 				sort: Joi.valid(...MESSAGE_ORDERS),
 				limit: count.required(),
-				offset: count,
-				typing: Joi.boolean(),
-				narrowing: narrowing
+				offset: count
 			}).required(),
 		thread: 'opener',
 		right: 'finder',
@@ -188,16 +189,7 @@ export const findUseCases = [
 	}),
 	defineUseCase({
 		name: 'narrow',
-		input: () =>
-			Joi.object({
-				mailbox: mailboxRef,
-				query: text.required(),
-				states: Joi.array().items(foundState),
-				sort: Joi.valid(...MESSAGE_ORDERS),
-				offset: count,
-				typing: Joi.boolean(),
-				narrowing: narrowing
-			}).required(),
+		input: () => Joi.object(searchFields()).required(),
 		thread: 'heavy',
 		right: 'finder',
 		run: narrow

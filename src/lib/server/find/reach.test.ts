@@ -32,7 +32,7 @@ import {
 	noticeAnswers
 } from '../people/requests.ts';
 import { listedDockets, showDocket } from '../docket/show-docket.ts';
-import { restore, restoreFound } from './restore.ts';
+import { restore } from './restore.ts';
 import { suggest } from './suggest.ts';
 import { readThread } from '../mail/thread-mail.ts';
 
@@ -251,7 +251,8 @@ describe('having back', () => {
 	it('what was archived goes back by their own hand, as far as that is granted', async () => {
 		await grant(office, { to: 'Jonas', mailbox: 'Harbour', folder: 'Berths', find: true, restore: true });
 		await grant(office, { to: 'Jonas', mailbox: 'Harbour', find: true, restore: false });
-		const done = await restoreFound(jonas, { query: 'kelp', states: ['archived'] });
+		const { hits } = await find(jonas, { query: 'kelp', states: ['archived'], limit: 50 });
+		const done = await restore(jonas, { ids: hits.map(({ id }) => id) });
 		expect(done.restored).toBe(3);
 		const [line] = await listLedger(office.db, { limit: 1 });
 		expect(line).toMatchObject({ who: 'Jonas', action: 'docket-carried-out' });

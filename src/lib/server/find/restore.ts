@@ -1,9 +1,7 @@
-import { MESSAGE_ORDERS } from '../../../core/search/orders.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import { carryOut, type Decided, itemsByMailbox, prepareDocket, tryDecision } from '../docket/index.ts';
-import { type Context, count, defineUseCase, foundState, id, mailboxRef, narrowing, text } from '../context/index.ts';
+import { type Context, defineUseCase, id } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { findAllIds, type FindInput } from './find.ts';
 import { withinReach } from '../access/index.ts';
 import { requireMailboxId } from '../mail/index.ts';
 import Joi from 'joi';
@@ -52,17 +50,6 @@ export async function restore(context: Context, input: { ids: number[] }): Promi
 	return result;
 }
 
-/**
- * Restores everything that a query finds, not only what a page shows.
- *
- * @throws Refusal
- */
-export async function restoreFound(context: Context, input: Omit<FindInput, 'limit'>): Promise<RestoreResult> {
-	const ids: number[] = [];
-	for await (const found of findAllIds(context, input, 'restore')) ids.push(...found);
-	return restore(context, { ids });
-}
-
 /** The use cases of this file. */
 export const restoreUseCases = [
 	defineUseCase({
@@ -71,21 +58,5 @@ export const restoreUseCases = [
 		thread: 'writer',
 		right: 'finder',
 		run: restore
-	}),
-	defineUseCase({
-		name: 'restoreFound',
-		input: () =>
-			Joi.object({
-				mailbox: mailboxRef,
-				query: text.required(),
-				states: Joi.array().items(foundState),
-				sort: Joi.valid(...MESSAGE_ORDERS),
-				offset: count,
-				typing: Joi.boolean(),
-				narrowing: narrowing
-			}).required(),
-		thread: 'writer',
-		right: 'finder',
-		run: restoreFound
 	})
 ] as const;

@@ -7,7 +7,7 @@ import { USE_CASE_NAMES, useCase } from './use-cases.ts';
 const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 	anybody: `signIn enterCode whoIs signOut isFirstStart demoAccounts readLink comeIn`,
 	person: `noteVisit changePassword myAccount endSessions offerCode useCodes removeCodes officeToday clockCanMove readPolicy showFrame`,
-	finder: `find narrow suggest myReach readMessage readHtml readAttachment readRaw readThread noteLook exportZip restore restoreFound
+	finder: `find narrow suggest myReach readMessage readHtml readAttachment readRaw readThread noteLook exportZip restore
 		haveInMyMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn`,
 	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
 		listedCertificates readCertificate exportCertificate listSchedule financialYearMonth showSeries exportSchedule listPeople
