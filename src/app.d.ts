@@ -6,9 +6,9 @@ declare global {
 	namespace App {
 		interface Locals {
 			office: Office;
-			/** Who acts; only on pages that somebody has to have signed in for. */
+			/** The person who acts; set on pages that need a sign-in. */
 			who: Actor;
-			/** Who shows a session, perhaps only half-way in. */
+			/** The session's person, perhaps with only the first of two sign-in steps done. */
 			visitor: Visitor | undefined;
 		}
 		interface Error {

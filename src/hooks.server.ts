@@ -9,7 +9,7 @@ import { refusalIn } from '$lib/server/machine-trouble.ts';
 import { closeOffice, runEveryNight, sayFirstLink, theOffice } from '$lib/server/process/index.ts';
 import { stopping } from '$lib/server/web/shutdown.ts';
 
-/* Whoever started it reads the reason, if it is one for people. */
+/* The person who started it reads the reason, if it is meant for people. */
 function cannotBegin(error: unknown): never {
 	const refusal = refusalIn(error);
 	if (!refusal) throw error;
@@ -20,7 +20,7 @@ function cannotBegin(error: unknown): never {
 export const init: ServerInit = async () => {
 	if (building) return;
 	const office = await theOffice().catch(cannotBegin);
-	// asked to end while it began: nothing is served yet that would end it
+	// stopped while starting: there is no server to stop yet
 	if (stopping.signal.aborted) {
 		await closeOffice();
 		process.exit();
@@ -34,13 +34,13 @@ export const init: ServerInit = async () => {
 	);
 };
 
-/* Passwords and mail go over the line: in clear only to this machine itself. */
+/* Passwords and mail are sent: unencrypted only to this machine itself. */
 function isSafeLine({ url, request, getClientAddress }: RequestEvent): boolean {
 	if (url.protocol === 'https:') return true;
 	return isLoopbackHost(request.headers.get('host')) && isLoopbackAddress(getClientAddress());
 }
 
-/* A page says no with a page, what a page fetches with a sentence. */
+/* A page refuses with a page, a fetched address with a sentence. */
 function no(status: number, sentence: string, headers: Record<string, string> = {}): Response {
 	return new Response(sentence, { status, headers: { 'content-type': 'text/plain; charset=utf-8', ...headers } });
 }
@@ -48,14 +48,16 @@ function no(status: number, sentence: string, headers: Record<string, string> = 
 const isDocument = ({ request }: RequestEvent) =>
 	request.method === 'GET' && (request.headers.get('accept') ?? '').includes('text/html');
 
-/* The one door for all requests: whoever it is, by their session, and whether the route is for them. The use cases ask again
-   (access/rights), and how far a colleague reaches (access/reach). */
+/*
+ * The one check for all requests: the person of the session, and whether the route is open to them. Use cases check
+ * again (access/rights), and how far a colleague's grants reach (access/reach).
+ */
 async function letIn(event: RequestEvent): Promise<Response | undefined> {
 	const { locals, route, url } = event;
 	const right = routeRight(route.id ?? '/', event.request.method);
 	const visitor = await visitorOf(event);
 	locals.visitor = visitor;
-	// half-way in: a code is still to come, or to be set up
+	// between the two sign-in steps: the code is missing, or not set up
 	const isIn = visitor?.stage === 'whole' || (visitor?.stage === 'code-wanted' && route.id === '/account');
 	if (visitor && isIn) locals.who = visitor.actor;
 	if (right === 'anybody') return undefined;
@@ -78,7 +80,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 		);
 	if (method !== 'GET' && method !== 'HEAD' && !isOwnRequest(headers))
 		return no(403, 'This request does not come from a page of Kovrel. Nothing was done.');
-	// threads that end take no more work, and none are started any more
+	// ending threads take no more work, and none are started again
 	if (stopping.signal.aborted) return no(503, 'Kovrel is being stopped. Nothing was done.', { connection: 'close' });
 	event.locals.office = await theOffice();
 	const response = (await letIn(event)) ?? (await resolve(event));
@@ -86,7 +88,7 @@ export const handle: Handle = async ({ event, resolve }) => {
 	response.headers.set('referrer-policy', 'same-origin');
 	response.headers.set('cross-origin-opener-policy', 'same-origin');
 	if (event.url.protocol === 'https:') response.headers.set('strict-transport-security', 'max-age=31536000');
-	// what one person was shown is not shown to the next one at the same machine
+	// pages are not cached: the next person at the machine may not see them
 	if (!response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store');
 	return response;
 };

@@ -11,13 +11,13 @@ import type { DocketOutcome } from '$lib/server/docket/index.ts';
 import { type Context, rehearse } from '$lib/server/context/index.ts';
 import { print, progressLine, say } from './terminal.ts';
 
-/* What every command has in common. Exit status: 0 done, 1 could not, 2 wrong words. */
+/* What all commands share. Exit status: 0 done, 1 failed, 2 wrong arguments. */
 
 export const DONE = 0;
 export const COULD_NOT = 1;
 export const WRONG_WORDS = 2;
 
-/** What a command answers: the result, the same for a person, and whether it is as it should be. */
+/** The answer of a command: its result, the same as text for a person, and whether all is well. */
 export interface Outcome {
 	result: unknown;
 	lines: string[];
@@ -32,7 +32,7 @@ export const program = new Command('kovrel')
 	.configureOutput({ writeErr: (text) => process.stderr.write(text) })
 	.showHelpAfterError('(kovrel --help shows what can be said)');
 
-/* Everything a command needs is opened around it and closed behind it; Control-C stops between two steps. */
+/* Opens everything a command needs before it and closes it after; Control-C stops between two steps. */
 async function within(
 	words: string,
 	work: (context: Context) => Promise<Outcome>,
@@ -64,11 +64,11 @@ async function within(
 	}
 }
 
-/* As one says it: `docket carry-out`. */
+/* The full name of a command: `docket carry-out`. */
 const wordsOf = (said: Command): string =>
 	said.parent && said.parent !== program ? `${said.parent.name()} ${said.name()}` : said.name();
 
-/** Adds a command with `--json`; `parent` is the command that it is said behind. */
+/** Adds a command with `--json` below `parent`. */
 export function command<O>(
 	words: string,
 	description: string,
@@ -109,20 +109,20 @@ export function changing<O>(
 	);
 }
 
-/** A command that only has others below it. */
+/** A command that only groups others. */
 export function group(name: string, description: string): Command {
 	return program.command(name).description(description).exitOverride();
 }
 
-/** What was asked for cannot be understood. */
+/** The arguments cannot be understood. */
 export const wrongWords = (message: string) => new CommanderError(WRONG_WORDS, 'kovrel.words', `error: ${message}`);
 
-/** What was left out, a line a reason. */
+/** What was left out, one line for each reason. */
 export function leftLines(left: readonly Left[]): string[] {
 	return left.map(({ reason, messages }) => `  ${showMessages(messages)} left: ${LEFT_REASONS[reason]}`);
 }
 
-/** What a docket has done. */
+/** What carrying out a docket did. */
 export function outcomeLines(did: string, outcome: DocketOutcome): string[] {
 	const unfinished = outcome.finished
 		? []
@@ -134,7 +134,7 @@ export function outcomeLines(did: string, outcome: DocketOutcome): string[] {
 	];
 }
 
-/** The word if it is one of those that can be said. */
+/** The word, if it is one of the allowed ones. */
 export function oneOf<T extends string>(option: string, words: readonly T[], word: string): T {
 	const found = words.find((known) => known === word);
 	if (!found) throw wrongWords(`${option} takes ${words.join(', ')}, not "${word}"`);

@@ -32,7 +32,7 @@ import './commands/mail/mailbox.ts';
 import './commands/office/person.ts';
 import { say } from './terminal.ts';
 
-/* The terminal's way to the use cases: a command a file. */
+/* The terminal's way to the use cases; each command has a file. */
 
 try {
 	await program.parseAsync();

@@ -5,12 +5,12 @@ export function say(text: string): void {
 	process.stderr.write(`${text}\n`);
 }
 
-/** Writes a result for a person; with `--json`, one JSON document instead. */
+/** Writes a result for a person, or one JSON document with `--json`. */
 export function print(result: unknown, asJson: boolean, lines: readonly string[]): void {
 	process.stdout.write(asJson ? `${JSON.stringify(result, undefined, 2)}\n` : `${lines.join('\n')}\n`);
 }
 
-/** Shows progress in one line of a terminal; says nothing where standard error is none. */
+/** Shows progress in one line of a terminal; silent if standard error is no terminal. */
 export function progressLine(): { report(progress: Progress): void; end(): void } {
 	if (!process.stderr.isTTY) return { report: () => {}, end: () => {} };
 	return {
@@ -22,7 +22,7 @@ export function progressLine(): { report(progress: Progress): void; end(): void 
 	};
 }
 
-/** A table of text: the first column to the left, the others to the right. */
+/** A table as text: the first column is aligned to the left, the others to the right. */
 export function table(rows: readonly (readonly string[])[]): string[] {
 	const widths = (rows[0] ?? []).map((_, column) => Math.max(...rows.map((row) => [...(row[column] ?? '')].length)));
 	return rows.map((row) =>

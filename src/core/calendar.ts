@@ -13,7 +13,7 @@ function fourDigits(date: Temporal.PlainDate): CalendarDate {
 const DAY = 86_400;
 
 /**
- * A function that tells on which calendar date an instant fell.
+ * Returns a function from an instant to its calendar date.
  *
  * @param timeZone IANA name of the office's time zone
  * @throws RangeError where there is no such zone
@@ -22,7 +22,7 @@ export function calendarIn(timeZone: string): (instant: Instant) => CalendarDate
 	Temporal.Instant.fromEpochMilliseconds(0).toZonedDateTimeISO(timeZone);
 	const zonedAt = (instant: Instant) =>
 		Temporal.Instant.fromEpochMilliseconds(instant * 1000).toZonedDateTimeISO(timeZone);
-	// seconds ahead of UTC, by days of UTC; undefined where the clocks are set on that day
+	// seconds ahead of UTC, for each day in UTC; undefined on days on which the clocks change
 	const offsets = new Map<number, number | undefined>();
 	const offsetOn = (day: number) => {
 		if (!offsets.has(day)) {

@@ -1,4 +1,4 @@
-/* What every runtime offers beyond ECMAScript and core/ uses: the WHATWG Encoding and URL standards, and HTML's base64. */
+/* Runtime features beyond ECMAScript that core/ uses: the WHATWG Encoding and URL standards, and HTML's base64. */
 declare class TextDecoder {
 	constructor(label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean });
 	/** The name of its encoding, in lower case. */

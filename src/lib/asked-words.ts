@@ -1,7 +1,7 @@
 import type { Asked } from '$lib/server/lists/index.ts';
 import { showCount } from '../core/weigh/units.ts';
 
-/** What became of lists that were asked to stop: "12 confirmed, 3 asked by mail, 1 could not be reached". */
+/** The results of unsubscribe requests: "12 confirmed, 3 asked by mail, 1 could not be reached". */
 export function askedWords({ confirmed, asked, failed, unknown, waiting }: Asked): string {
 	const said = [
 		[confirmed, 'confirmed'],

@@ -2,9 +2,9 @@ import { invalidateAll } from '$app/navigation';
 import { navigating } from '$app/state';
 import type { JobStatus } from '$lib/server/process/index.ts';
 
-/** The jobs of the server as they go on, told by its events. */
+/** The server's jobs, kept current by its events. */
 class Jobs {
-	/** By number; those that ended while this page was open among them. */
+	/** By number, including those that ended while this page was open. */
 	all = $state.raw<ReadonlyMap<number, JobStatus>>(new Map());
 	/** Whether the events arrive. */
 	connected = $state(true);
@@ -25,11 +25,11 @@ class Jobs {
 	#take(job: JobStatus): void {
 		const before = this.all.get(job.id);
 		this.all = new Map([...this.all, [job.id, job]]);
-		// what it did shows in the numbers of every page
+		// a job's effect shows in the numbers of every page
 		if (job.state !== 'running' && before?.state !== job.state) void this.#refresh();
 	}
 
-	/* Refreshing drops a navigation that is under way: somebody's click would be lost. */
+	/* Refreshing cancels a navigation under way: a click would be lost. */
 	async #refresh(): Promise<void> {
 		while (navigating.to !== null) await new Promise((resolve) => setTimeout(resolve, 50));
 		await invalidateAll();

@@ -1,6 +1,6 @@
 import type { SubmitFunction } from '@sveltejs/kit';
 
-/** Sends a form without emptying it: its fields show what is set. */
+/** Sends a form without emptying its fields, which show what is set. */
 export const keepFields: SubmitFunction =
 	() =>
 	({ update }) =>

@@ -11,16 +11,18 @@ function sumOf(parts: Iterable<{ messages?: number; bytes: number }>): Weight {
 	return sums;
 }
 
-/** What is chosen on a sheet of lots: lots one by one, or all that match, save some; single messages left out or added. */
+/**
+ * The selection on a sheet of lots: some lots, or all matching ones except some; single messages left out or added.
+ */
 export class LotsChoice {
 	#total: () => { lots: number } & Weight;
 	/** By their keys. */
 	#chosen = new SvelteMap<string, Lot>();
 	#except = new SvelteMap<string, Lot>();
-	/** By the numbers of the messages, with what each weighs. */
+	/** By message number, with each one's size. */
 	#without = new SvelteMap<number, { bytes: number }>();
 	#added = new SvelteMap<number, { bytes: number }>();
-	/** All that match are meant, not only what is shown. */
+	/** All matching lots, also those not shown. */
 	everything = $state(false);
 
 	/**
@@ -30,7 +32,7 @@ export class LotsChoice {
 		this.#total = total;
 	}
 
-	/** How much is chosen. */
+	/** The size of the selection. */
 	sums = $derived.by(() => {
 		const lots = sumOf(this.everything ? this.#except.values() : this.#chosen.values());
 		const out = sumOf(this.#without.values());
@@ -44,7 +46,7 @@ export class LotsChoice {
 		};
 	});
 
-	/** What is chosen, as it is asked for. */
+	/** The selection, as it is sent to the server. */
 	wish = $derived.by(() => ({
 		...(this.everything ? {} : { keys: [...this.#chosen.keys()] }),
 		withoutKeys: this.everything ? [...this.#except.keys()] : [],
@@ -53,47 +55,47 @@ export class LotsChoice {
 		labels: this.everything || this.#chosen.size > 3 ? [] : [...this.#chosen.values()].map(({ label }) => label)
 	}));
 
-	/** Whether a lot is chosen. */
+	/** Whether a lot is selected. */
 	has(lot: Lot): boolean {
 		return this.everything ? !this.#except.has(lot.key) : this.#chosen.has(lot.key);
 	}
 
-	/** Chooses a lot, or chooses it no longer. */
+	/** Selects a lot, or clears it. */
 	toggle(lot: Lot): void {
 		const map = this.everything ? this.#except : this.#chosen;
 		if (map.has(lot.key)) map.delete(lot.key);
 		else map.set(lot.key, lot);
 	}
 
-	/** Whether a message of an opened lot is chosen. */
+	/** Whether a message of an opened lot is selected. */
 	hasItem(lot: Lot, item: { id: number }): boolean {
 		return this.has(lot) ? !this.#without.has(item.id) : this.#added.has(item.id);
 	}
 
-	/** Leaves a message of a chosen lot out, or adds one of a lot that is not chosen; or no longer does. */
+	/** Leaves a message of a selected lot out, or adds one of another lot; the second time undoes it. */
 	toggleItem(lot: Lot, { id, bytes }: { id: number; bytes: number }): void {
 		const map = this.has(lot) ? this.#without : this.#added;
 		if (map.has(id)) map.delete(id);
 		else map.set(id, { bytes });
 	}
 
-	/** Chooses all that match; again: nothing. */
+	/** Selects all matching lots; the second time clears the selection. */
 	toggleAll(): void {
 		const all = !this.everything;
 		this.clear();
 		this.everything = all;
 	}
 
-	/** Chooses nothing. */
+	/** Clears the selection. */
 	clear(): void {
 		for (const map of [this.#chosen, this.#except, this.#without, this.#added]) map.clear();
 		this.everything = false;
 	}
 
 	/**
-	 * Chooses nothing, as what was chosen is being decided on: whatever is chosen from now on is for the next decision.
+	 * Clears the selection as it is sent: what is selected from now on belongs to the next decision.
 	 *
-	 * @returns chooses it again, where it could not be decided on and nothing else has been chosen meanwhile
+	 * @returns selects it again, unless something else has been selected meanwhile; called if the server refuses
 	 */
 	take(): () => void {
 		const { everything } = this;

@@ -55,7 +55,7 @@ describe('what is chosen on a sheet of lots', () => {
 		expect(choice.sums).toEqual({ lots: 0, messages: 0, bytes: 0 });
 		chooseAgain();
 		expect(choice.wish).toEqual(wish);
-		// what was chosen meanwhile is not mixed with it
+		// a later selection is not mixed with the refused one
 		const late = choice.take();
 		choice.toggle(B);
 		late();

@@ -4,14 +4,14 @@ import type { Lot } from '../core/lots/lots.ts';
 
 const PART = 200;
 
-/** The rows of a sheet of lots, asked for part by part as they come into sight. */
+/** The rows of a sheet of lots, loaded in parts as they come into sight. */
 export class LotsParts {
 	#parts = new SvelteMap<number, Lot[]>();
-	// not shown: nothing has to follow it
+	// internal, so not reactive
 	// eslint-disable-next-line svelte/prefer-svelte-reactivity
 	#asking = new Map<number, Promise<void>>();
 	#address: () => URL;
-	/* Counts the sheets: what was asked of one before does not belong to this one. */
+	/* Counts the sheets: an answer for an earlier one is ignored. */
 	#sheet = 0;
 
 	/**
@@ -21,7 +21,7 @@ export class LotsParts {
 		this.#address = address;
 	}
 
-	/** Begins another sheet, with its first part. */
+	/** Starts another sheet with its first part. */
 	begin(first: SheetRows): void {
 		this.#sheet++;
 		this.#parts.clear();
@@ -29,12 +29,12 @@ export class LotsParts {
 		this.#parts.set(0, first.lots);
 	}
 
-	/** The lot in a row; undefined until its part has come. */
+	/** The lot in a row; undefined until its part is loaded. */
 	at(index: number): Lot | undefined {
 		return this.#parts.get(Math.floor(index / PART))?.[index % PART];
 	}
 
-	/** Asks for the rows from one to another, as far as they are not there. */
+	/** Loads the missing rows of a range. */
 	async ask(from: number, to: number): Promise<void> {
 		for (let part = Math.floor(from / PART); part <= Math.floor(to / PART); part++)
 			if (!this.#parts.has(part)) await this.#askPart(part);
@@ -51,7 +51,7 @@ export class LotsParts {
 		const address = this.#address();
 		address.searchParams.set('offset', String(part * PART));
 		address.searchParams.set('limit', String(PART));
-		// what does not come now is asked for again when it is looked at again
+		// a failed part is requested again when its rows are next in sight
 		const answer = await fetch(address).catch(() => undefined);
 		if (!answer?.ok) return;
 		const { lots } = (await answer.json()) as SheetRows;

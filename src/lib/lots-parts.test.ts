@@ -8,7 +8,7 @@ const PART = 200;
 const labels = (from: number) =>
 	({ lots: Array.from({ length: PART }, (_, n) => ({ label: `lot ${from + n}` })) }) as unknown as SheetRows;
 
-/* A server that answers when it is told to. */
+/* A server that answers on demand. */
 function slowServer() {
 	const asked: { offset: number; answer: (response: Response) => void; fail: () => void }[] = [];
 	vi.stubGlobal(

@@ -1,13 +1,13 @@
-/** Light or dark ground: read by charts, changed by the switch in the frame. */
+/** The light or dark theme: read by charts, changed by the switch in the frame. */
 class Mode {
 	current = $state<'light' | 'dark'>('light');
 
-	/** Takes over what was set before the first paint (app.html). */
+	/** Takes the theme set before the first paint (app.html). */
 	read(): void {
 		this.current = document.documentElement.dataset.mode === 'dark' ? 'dark' : 'light';
 	}
 
-	/** Changes the ground, and remembers it in this browser. */
+	/** Changes the theme and stores it in this browser. */
 	toggle(): void {
 		this.current = this.current === 'dark' ? 'light' : 'dark';
 		document.documentElement.dataset.mode = this.current;

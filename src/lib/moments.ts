@@ -2,7 +2,7 @@ import { showDate } from '../core/calendar.ts';
 
 const two = (n: number) => String(n).padStart(2, '0');
 
-/** An instant as it is shown in this browser's own time: `4 Mar 2024, 09:15`. */
+/** An instant in this browser's time zone: `4 Mar 2024, 09:15`. */
 export function showMoment(iso: string | null | undefined): string {
 	if (!iso) return '';
 	const at = new Date(iso);

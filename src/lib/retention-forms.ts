@@ -1,19 +1,19 @@
 import { periodText } from '../core/retention/periods.ts';
 import { type Disposition, type Terms, type Trigger, termsText } from '../core/retention/terms.ts';
 
-/** A period as a form asks for it. */
+/** A period in a form. */
 export interface PeriodAsked {
 	count: number | undefined;
 	unit: 'years' | 'months' | 'days';
 }
 
-/** The ISO 8601 text of what was asked for; empty where no number was given. */
+/** The ISO 8601 text of the form's period; empty without a number. */
 export function askedPeriod({ count, unit }: PeriodAsked): string {
 	if (!count || count < 1) return '';
 	return periodText({ years: 0, months: 0, days: 0, [unit]: Math.floor(count) });
 }
 
-/** What a form says of terms, as one word; undefined where something is missing. */
+/** The form's terms, as one word; undefined if something is missing. */
 export function askedTerms(
 	trigger: Trigger,
 	disposition: Disposition,
@@ -34,7 +34,7 @@ export function askedTerms(
 	return isWhole ? termsText(terms) : undefined;
 }
 
-/** The form of terms that are set already. */
+/** The form for existing terms. */
 export function formOf(period: Terms['period']): PeriodAsked {
 	if (!period) return { count: undefined, unit: 'years' };
 	if (period.days) return { count: period.days + period.months * 30 + period.years * 365, unit: 'days' };

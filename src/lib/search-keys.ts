@@ -1,4 +1,4 @@
-/** What can be written in a search, and what it finds: the keys have the meaning of those of RFC 9051 section 6.4.4. */
+/** The search syntax with its meaning: the keys mean what those of RFC 9051 section 6.4.4 mean. */
 export const SEARCH_KEYS: readonly (readonly [written: string, finds: string])[] = [
 	[
 		'ramp limit',

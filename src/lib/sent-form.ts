@@ -1,6 +1,6 @@
 import type { ActionResult } from '@sveltejs/kit';
 
-/** Why a decision that was sent was not taken; undefined where it was. */
+/** Why the server refused a decision; undefined if it did not. */
 export function refusalOf(result: ActionResult): string | undefined {
 	if (result.type === 'failure') return String(result.data?.message ?? 'It could not be done. Nothing was drafted.');
 	if (result.type === 'error')
@@ -9,8 +9,8 @@ export function refusalOf(result: ActionResult): string | undefined {
 }
 
 /**
- * Shows what came of a form, and leaves the keys where they are: on a sheet, one decision follows the other, and SvelteKit
- * would begin the page anew.
+ * Shows the result of a form and keeps the focus: on a sheet one decision follows the other, and SvelteKit would move
+ * the focus to the top.
  */
 export async function showKeepingFocus(update: (options: { reset: boolean }) => Promise<void>): Promise<void> {
 	let last: Element | null = document.activeElement;

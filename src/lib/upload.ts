@@ -1,6 +1,6 @@
 import { BLOCK_BYTES, hexOf, joinedHashes } from '../core/formats/tree-hash.ts';
 
-/** A file with its path below what was chosen. */
+/** A file with its path in the selection. */
 export interface ChosenFile {
 	file: File;
 	path: string;
@@ -11,7 +11,7 @@ const TRIES = 5;
 
 const sha256 = async (bytes: BufferSource) => new Uint8Array(await crypto.subtle.digest('SHA-256', bytes));
 
-/* The hash of a whole file, read block by block: what arrives is compared with it. */
+/* The hash of a whole file, read block by block, with which the arrived file is compared. */
 async function hashFile(file: File, signal: AbortSignal): Promise<string> {
 	const hashes: Uint8Array[] = [];
 	for (let at = 0; at < file.size; at += BLOCK_BYTES) {
@@ -28,7 +28,7 @@ async function said(answer: Response): Promise<Record<string, unknown>> {
 	return body;
 }
 
-/* A piece that fails is tried again from where the file on the other side ends. */
+/* A failed piece is sent again from the end of the file on the server. */
 async function sendFile(
 	address: string,
 	file: File,
@@ -66,7 +66,7 @@ async function sendFile(
 }
 
 /**
- * Sends files to the server and has them brought in.
+ * Uploads files and starts their import.
  *
  * @param onProgress told the bytes sent so far
  * @returns the number of the job that brings them in
@@ -107,7 +107,7 @@ export async function upload(
 	return Number((await said(ended)).job);
 }
 
-/* Folders that were dropped are walked; the browser hands out their entries some at a time. */
+/* Reads dropped folders; the browser returns their entries some at a time. */
 async function entryFiles(entry: FileSystemEntry, path: string): Promise<ChosenFile[]> {
 	if (entry.isFile) {
 		const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
@@ -122,7 +122,7 @@ async function entryFiles(entry: FileSystemEntry, path: string): Promise<ChosenF
 	}
 }
 
-/** The files behind something that was dropped. */
+/** The files of a drop. */
 export async function droppedFiles(transfer: DataTransfer): Promise<ChosenFile[]> {
 	const entries = [...transfer.items].map((item) => item.webkitGetAsEntry()).filter((entry) => entry !== null);
 	const found: ChosenFile[] = [];
@@ -130,7 +130,7 @@ export async function droppedFiles(transfer: DataTransfer): Promise<ChosenFile[]
 	return found;
 }
 
-/** The files behind an input; those of a folder keep their paths. */
+/** The files of an input; those of a folder keep their paths. */
 export function pickedFiles(list: FileList): ChosenFile[] {
 	return [...list].map((file) => ({ file, path: file.webkitRelativePath || file.name }));
 }

@@ -2,7 +2,7 @@ import type { LayoutServerLoad } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import type { Frame } from '$lib/server/process/index.ts';
 
-/* Before somebody has signed in, or while a code is still to come. */
+/* Before sign-in, or between its two steps. */
 const NOTHING: Frame = {
 	demo: false,
 	today: '',

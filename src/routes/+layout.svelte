@@ -8,7 +8,7 @@
 
 	$effect(() => {
 		mode.read();
-		// from here on clicks are heard
+		// from here on clicks are handled
 		document.documentElement.dataset.ready = '';
 	});
 </script>

@@ -1,7 +1,7 @@
 import { redirect } from '@sveltejs/kit';
 import type { PageServerLoad } from './$types';
 
-/** A colleague's work is finding, an auditor's begins with the ledger; else with weighing, or with bringing mail in. */
+/** A colleague starts with Find, an auditor with the ledger, others with Weigh, or with importing mail. */
 export const load: PageServerLoad = async ({ parent }) => {
 	const { person, mailboxes } = await parent();
 	if (person?.role === 'colleague') redirect(307, '/find');

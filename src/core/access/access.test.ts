@@ -28,7 +28,7 @@ describe('throttling', () => {
 		[1000, 900]
 	])('after %i failures, waits %i seconds', (failures, seconds) => {
 		expect(waitSeconds({ failures, lastAt: 1_000 }, 1_000)).toBe(seconds);
-		// nobody is locked out for good: the wait is over, whatever happened before
+		// nobody is locked out for good: the wait ends
 		expect(waitSeconds({ failures, lastAt: 1_000 }, 1_000 + seconds)).toBe(0);
 	});
 

@@ -1,4 +1,4 @@
-/** What a person does here. */
+/** A person's role. */
 export const ROLES = {
 	administrator: 'looks after the mailboxes: sees and does everything',
 	auditor: 'sees schedule, ledger, certificates and statistics, and no message',
@@ -6,15 +6,15 @@ export const ROLES = {
 } as const;
 export type Role = keyof typeof ROLES;
 
-/** Who may ask for something. */
+/** Roles that may use a use case. */
 export type Right =
 	/** Nobody needs to have signed in. */
 	| 'anybody'
 	/** Everybody who has signed in. */
 	| 'person'
-	/** Who finds mail: an administrator everywhere, a colleague as far as their grants reach. */
+	/** Administrators everywhere, colleagues as far as their grants reach. */
 	| 'finder'
-	/** Who looks after the mailboxes, and who looks after those who do. */
+	/** The administrators. */
 	| 'oversight'
 	| 'administrator';
 
@@ -26,32 +26,32 @@ const ALLOWED: Record<Right, readonly Role[]> = {
 	administrator: ['administrator']
 };
 
-/** Whether somebody may. @param role undefined: nobody has signed in */
+/** Whether a role is among those allowed. @param role undefined: nobody has signed in */
 export function allows(right: Right, role: Role | undefined): boolean {
 	return right === 'anybody' || (role !== undefined && ALLOWED[right].includes(role));
 }
 
 /** Somebody who acts. */
 export interface Actor {
-	/** Null where nobody does, and Kovrel does it by itself; also at a terminal before there are people. */
+	/** Null if Kovrel acts by itself, or at a terminal before there are people. */
 	personId: number | null;
-	/** As the ledger names them. */
+	/** The name in the ledger. */
 	name: string;
 	role: Role;
 }
 
-/** Kovrel itself, for what nobody asks for. */
+/** Kovrel itself, as the actor of what runs on a schedule. */
 export const KOVREL: Actor = administratorNamed('Kovrel');
 
-/** Somebody who looks after the mailboxes, by name alone. */
+/** An administrator known by name alone. */
 export function administratorNamed(name: string): Actor {
 	return { personId: null, name, role: 'administrator' };
 }
 
-/** Somebody who has acted, as is noted of them: a person by their number, Kovrel and whoever was at a terminal by name alone. */
+/** An actor as it is stored: a person by number, Kovrel and the terminal by name alone. */
 export type By = Pick<Actor, 'personId' | 'name'>;
 
-/** Whether two deeds are of the same hands: names decide only where one of them is no person's. */
+/** Whether two actors are the same; names decide only if one of them is no person. */
 export function isSame(a: By, b: By): boolean {
 	return a.personId === null || b.personId === null ? a.name === b.name : a.personId === b.personId;
 }

@@ -1,18 +1,18 @@
 import type { Instant } from '../message/date.ts';
 
-/** What went wrong lately: wrong passwords or codes for one account from one kind of place. */
+/** Recent failed attempts: wrong passwords or codes for one account from one kind of place. */
 export interface Failures {
 	failures: number;
 	lastAt: Instant;
 }
 
-/* OWASP ASVS 2.2.1: no more than a hundred in an hour; here about a dozen. Nobody is locked out for good. */
+/* OWASP ASVS 2.2.1 allows a hundred an hour; here it is about a dozen. Nobody is locked out for good. */
 const FREE = 5;
 const FIRST_WAIT = 15;
 const LONGEST_WAIT = 15 * 60;
 
 /**
- * How long has to be waited before the next attempt.
+ * How long a person waits before the next attempt.
  *
  * @returns seconds; 0 where one may try at once
  */
@@ -22,10 +22,10 @@ export function waitSeconds(before: Failures | undefined, now: Instant): number 
 	return Math.max(0, before.lastAt + wait - now);
 }
 
-/** A day without a failure, and all are forgotten. */
+/** A day without a failure clears the count. */
 export const FORGOTTEN_AFTER = 86_400;
 
-/** The failures with one more. */
+/** The failures after one more. */
 export function oneMore(before: Failures | undefined, now: Instant): Failures {
 	const remembered = before && now - before.lastAt < FORGOTTEN_AFTER ? before.failures : 0;
 	return { failures: remembered + 1, lastAt: now };

@@ -12,7 +12,7 @@ export interface Layout {
 /** The archive shows the folder tree that people know. */
 export const USUAL_LAYOUT: Layout = { paths: 'keep', divide: 'none' };
 
-/* Where a flat archive puts what is not divided, and a divided one what has no date to go by. */
+/* The folder for undivided mail in a flat archive, and for mail without a date in a divided one. */
 const UNDIVIDED = 'All mail';
 const UNDATED = 'Undated';
 
@@ -20,9 +20,10 @@ const UNDATED = 'Undated';
 export type Month = string;
 
 /**
- * Under which names a division files a month.
+ * The path that a division gives to a month.
  *
- * @param firstMonth of the financial year, 1 to 12; a financial year that is not the calendar year is called `2023-24`
+ * @param firstMonth of the financial year, 1 to 12; a financial year that is not the calendar year is called
+ *   `2023-24`
  */
 function divisionNames(month: Month, divide: Layout['divide'], firstMonth: number): string[] {
 	if (divide === 'none') return [];
@@ -36,7 +37,7 @@ function divisionNames(month: Month, divide: Layout['divide'], firstMonth: numbe
 }
 
 /**
- * Where in the archive's tree an item goes.
+ * The path of an item in the archive's tree.
  *
  * @param folderPath of the folder in the mailbox
  * @param month in which it was received

@@ -4,9 +4,9 @@ import { nameKey } from '../weigh/roles.ts';
 export interface Confirmation {
 	/** The mailbox's name, where much is destroyed; else a plain word. */
 	of: 'mailbox' | 'word';
-	/** What is to be typed. */
+	/** The text to be typed. */
 	text: string;
-	/** What confirms it as well: who types more than is asked for means it. */
+	/** A longer text that confirms as well. */
 	also: readonly string[];
 }
 
@@ -14,7 +14,7 @@ export interface Confirmation {
 export const DESTROY_WORD = 'destroy';
 
 /**
- * What a person has to type before messages are destroyed, at any size.
+ * The text a person types before messages are destroyed, at any size.
  *
  * @param messages how many are destroyed
  * @param mailbox.confirmAbove above so many, its name is asked for
@@ -30,7 +30,7 @@ export function confirmationFor(
 		: { of: 'word', text: DESTROY_WORD, also: [mailbox.name] };
 }
 
-/** Whether what somebody typed confirms it: without regard to case, accents and surrounding blanks. */
+/** Whether the typed text confirms; case, accents and surrounding blanks do not count. */
 export function isConfirmedBy({ text, also }: Confirmation, typed: string): boolean {
 	return [text, ...also].some((one) => nameKey(one) === nameKey(typed));
 }

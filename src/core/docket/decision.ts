@@ -6,7 +6,10 @@ import { showCount } from '../weigh/units.ts';
 /** The states of an item (invariant 1). */
 export type ItemState = 'live' | 'archived' | 'binned' | 'destroyed';
 
-/** What protects an item from being deleted, not from being archived (invariant 16): it takes a decision that names it. */
+/**
+ * A protection of an item against being deleted, not against being archived (invariant 16). A decision has to name it
+ * to override it.
+ */
 export const PROTECTIONS = ['flagged', 'kept', 'paused'] as const;
 export type Protection = (typeof PROTECTIONS)[number];
 
@@ -21,38 +24,44 @@ export interface ListAsk {
 	text: string;
 }
 
-/** What a decision needs beside the items it is about. */
+/** The options of a decision, beside the items it applies to. */
 export interface DecisionOptions {
-	/** Path of the folder to move to; of what is arranged, in the archive: without it, each goes by the mailbox's layout. */
+	/**
+	 * Path of the folder to move to. For archived mail, a folder of the archive; without it, the mailbox's layout
+	 * decides.
+	 */
 	folder?: string | undefined;
 	/** Name of the tag. */
 	tag?: string | undefined;
 	/** A pause ends on this day. */
 	until?: CalendarDate | undefined;
-	/** The reason of a pause, or of a change of class. */
+	/** The reason for a pause or a change of class. */
 	because?: string | undefined;
-	/** Of each lot, so many of the newest stay. */
+	/** This many of the newest messages of each lot stay. */
 	keepNewest?: number | undefined;
-	/** A decision of its own on what is protected: only items under this protection are meant. */
+	/** A decision that overrides a protection: it applies only to items under that protection. */
 	only?: Protection | undefined;
-	/** Of lists to unsubscribe from, so many only a person can unsubscribe from. */
+	/** How many of the lists can be unsubscribed from only by a person. */
 	byHand?: number | undefined;
-	/** What is sent to whom for that, list by list: what is shown here is sent, and nothing else (invariant 19). */
+	/** The messages to be sent for it, list by list: exactly what is shown is sent (invariant 19). */
 	asks?: readonly ListAsk[] | undefined;
-	/** What was marked by blocking, with what each was before: to be undone. */
+	/** The senders that blocking marked, each with its mark before, for taking it back. */
 	marks?: { kind: string; value: string; before: string | undefined }[] | undefined;
-	/** The class to be given; null: that of the folder again. */
+	/** The class to be set; null: the folder's class applies again. */
 	class?: RecordClass | null | undefined;
-	/** The series to be given, by its code, or a plain period by its terms (core/retention/terms); neither: the folder's again. */
+	/**
+	 * The series by its code, or a plain period by its terms (core/retention/terms); neither: the folder's applies
+	 * again.
+	 */
 	series?: string | undefined;
 	terms?: string | undefined;
-	/** Numbers of the tag, the pause and the retention, known once carrying out has begun. */
+	/** Numbers of the tag, the pause and the retention; known once carrying out has begun. */
 	tagId?: number | undefined;
 	pauseId?: number | undefined;
 	retentionId?: number | null | undefined;
 }
 
-/** What is said of a line of a docket. */
+/** The facts from which a docket's line is put into words. */
 export interface LineSaid {
 	options?: DecisionOptions | undefined;
 	messages: number;
@@ -60,25 +69,25 @@ export interface LineSaid {
 	folders: number;
 	/** Only for archiving by date. */
 	cutoff?: CalendarDate | undefined;
-	/** Path of the folder it is limited to, with its subfolders; undefined: the whole mailbox. */
+	/** Path of the folder it is limited to, with its subfolders; undefined: all folders. */
 	folderPath?: string | undefined;
-	/** Which ones, in words, where a lot or a search chose them: `of the list Harbour Times`. */
+	/** The lots or the search, in words: `of the list Harbour Times`. */
 	label?: string | undefined;
 	/** Where archived items go. */
 	layout?: Layout | undefined;
-	/** How many lists a decision on lists is about. */
+	/** How many lists a decision on lists applies to. */
 	lists?: number | undefined;
 }
 
-/** What a form has to ask before a decision can be put on a docket. */
+/** What a form asks before a decision can be put on a docket. */
 export type Asked = 'folder' | 'tag' | 'pause' | 'class' | 'period' | 'series';
 
 /** A button that decides. */
 export interface DecisionButton {
 	label: string;
-	/** What is asked first; without it, the button decides at once. */
+	/** What is asked first; undefined: the button decides at once. */
 	asks?: Asked;
-	/** What it does to `them`, where that is not its label. */
+	/** What it does to `them`, if that differs from its label. */
 	says?: (them: string) => string;
 }
 
@@ -100,69 +109,75 @@ export type Screen =
 export type Decider = 'administrator' | 'auditor' | 'owner' | 'colleague';
 
 /**
- * What is true of a decision, and how it is spoken of: everything that needs neither the database nor the interface. What it does
- * to items stands beside its capability (`DecisionWork` in lib/server/docket/decision-work).
+ * The rule and the words of a decision: everything that needs neither the database nor the interface. Its effect on
+ * items stands in the room of its capability (`DecisionWork` in lib/server/docket/decision-work).
  */
 export interface DecisionRule {
 	/** Messages, or the lists that send them. */
 	about: 'messages' | 'lists';
 
-	/* ---- what it reaches and what it does -------------------------------------------------------------------------- */
+	/*
+	 * ---- its effect
+	 * ----------------------------------------------------------------------------------------------------
+	 */
 
-	/** The states of an item that it reaches; none for lists. */
+	/** The states of items that it applies to; none for decisions on lists. */
 	from: readonly ItemState[];
-	/** The state that it leads to; undefined: items keep theirs. */
+	/** The state after it; undefined: the state does not change. */
 	to?: ItemState;
-	/** What of an item it is about: of two decisions about the same, one is carried out. */
+	/** The aspect of an item that it changes: of two decisions on the same aspect, one is carried out. */
 	aspect: (options: DecisionOptions) => string;
-	/** Of two decisions about the place of an item, the one that keeps more is carried out. Only for places. */
+	/** Of two decisions on an item's place, the one with the higher number is carried out: it keeps more. */
 	keeps?: number;
-	/** Against which other decisions of the same docket it protects an item. */
+	/** Other decisions of the same docket from which it protects an item. */
 	shieldsFrom?: (other: DecisionRule) => boolean;
 	/** What it frees of the quota, and when (invariant 2). */
 	frees: 'nothing' | 'at once' | 'when the bin is emptied';
-	/** Whether it takes items away from where people look for them. */
+	/** Whether items leave the folder in which people look for them. */
 	takesAway: boolean;
-	/** Whether what it did can be taken back; what lists were asked, only until it was sent. */
+	/** Whether it can be taken back; a request to a list only until it is sent. */
 	takenBack: 'always' | 'until sent' | 'never';
 
-	/* ---- what stands against it ------------------------------------------------------------------------------------ */
+	/*
+	 * ---- what forbids it
+	 * -----------------------------------------------------------------------------------------------
+	 */
 
-	/** What keeps an item from it (invariant 16). */
+	/** The protections that keep an item from it (invariant 16). */
 	protections: readonly Protection[];
-	/** Whether a hold stands against it (invariant 8). */
+	/** Whether a hold forbids it (invariant 8). */
 	isBarredByHold: boolean;
-	/** Whether a record is left by it. */
+	/** Whether it leaves records. */
 	isBarredForRecords: (options: DecisionOptions) => boolean;
-	/** Whether only mail is meant whose retention period has ended. */
+	/** Whether it applies only to mail whose retention period has ended. */
 	needsEndedPeriod: boolean;
-	/** Whether it leaves what somebody restored lately, when it is done because a period has ended. */
+	/** Whether it leaves recently restored mail when a period has ended. */
 	sparesRestored: boolean;
 
 	/* ---- what it asks of people ------------------------------------------------------------------------------------ */
 
-	/** What is typed before it is carried out (invariant 21). */
+	/** What a person types before it is carried out (invariant 21). */
 	confirmation: 'none' | 'typed';
-	/** Whether a second administrator approves it, where the office demands that. */
+	/** Whether a second administrator approves it, if the office's policy demands that. */
 	approval: 'none' | 'where demanded';
-	/** Who may decide it. */
+	/** Who may make it. */
 	deciders: readonly Decider[];
-	/** Where it is offered. */
+	/** Places in the interface that offer it. */
 	screens: readonly Screen[];
-	/** The key that decides it, the same on every screen; undefined: it is chosen by name. */
+	/** The key for it, the same on every screen; undefined: it is selected by name. */
 	digit?: number;
-	/** Whether the newest of each lot can be left out of it. */
+	/** Whether the newest messages of each lot can be left out. */
 	canSpareNewest: boolean;
 
 	/* ---- its words --------------------------------------------------------------------------------------------------- */
 
-	/** As in "to archive keeps more than to delete". */
+	/** The verb, as in "to archive keeps more than to delete". */
 	verb: string;
 	/** Its buttons. */
 	buttons: readonly DecisionButton[];
-	/** What it does, or did, to `them`, without the full stop. */
+	/** What it does or did to `them`, without the full stop. */
 	sentence: (them: string, said: LineSaid, tense: Tense) => string;
-	/** What follows from it that does not go without saying. */
+	/** Its consequence, if that is not obvious. */
 	follows: (about: { binDays: number }) => string;
 }
 
@@ -180,7 +195,7 @@ type Usual = Omit<DecisionRule, 'verb' | 'buttons' | 'sentence' | 'aspect'>;
 const never = () => false;
 const nothing = () => '';
 
-/** What holds for a decision on something that stands on an item, and leaves it where it is. */
+/** The common part of decisions on a mark of an item, which stays in its place. */
 export const ON_ITEM = {
 	about: 'messages',
 	from: ['live', 'archived'],
@@ -200,10 +215,10 @@ export const ON_ITEM = {
 	follows: nothing
 } as const satisfies Usual;
 
-/** What holds for a decision on where an item is. */
+/** The common part of decisions on an item's place. */
 export const ON_PLACE = { ...ON_ITEM, aspect: () => 'place' } as const;
 
-/** What holds for a decision that destroys: it cannot be taken back. */
+/** The common part of decisions that destroy: they cannot be taken back. */
 export const DESTROYS = {
 	...ON_PLACE,
 	to: 'destroyed',
@@ -217,7 +232,7 @@ export const DESTROYS = {
 	follows: () => 'This cannot be undone: nobody can restore them, not even an administrator.'
 } as const;
 
-/** What holds for a decision on lists: what is asked of the outside cannot be taken back. */
+/** The common part of decisions on lists: a request that was sent cannot be taken back. */
 export const ON_LISTS = { ...ON_ITEM, about: 'lists', from: [], screens: ['lists'] } as const;
 
 /** The lists of a line: "2 lists: Harbour Times, Quay News". */

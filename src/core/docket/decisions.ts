@@ -22,7 +22,7 @@ import { unread } from './decisions/unread.ts';
 import { unsubscribe } from './decisions/unsubscribe.ts';
 import { untag } from './decisions/untag.ts';
 
-/* Everything that can be decided, by the name under which it is stored. */
+/* All decisions, by the name under which they are stored. */
 const RULES = {
 	archive,
 	restore,
@@ -56,7 +56,7 @@ export type ListDecision = {
 	[D in Decision]: (typeof RULES)[D] extends { about: 'lists' } ? D : never;
 }[Decision];
 
-/** What is true of a decision. */
+/** The rule and the words of a decision. */
 export function ruleOf(decision: Decision): DecisionRule {
 	return RULES[decision];
 }
@@ -64,33 +64,33 @@ export function ruleOf(decision: Decision): DecisionRule {
 /** Every decision. */
 export const DECISIONS = Object.keys(RULES) as Decision[];
 
-/* Those with a digit first, in its order. */
+/* All decisions, those with a digit first, in the order of the digits. */
 function inOrder(decisions: Decision[]): Decision[] {
 	const place = (decision: Decision) => ruleOf(decision).digit ?? Infinity;
 	return decisions.sort((a, b) => (place(a) === place(b) ? 0 : place(a) - place(b)));
 }
 
-/** Decisions that a screen offers: those with a digit first, in its order. */
+/** The decisions that a screen offers, those with a digit first. */
 export function decisionsOn(screen: Screen): Decision[] {
 	return inOrder(DECISIONS.filter((decision) => ruleOf(decision).screens.includes(screen)));
 }
 
-/** Whether somebody is offered a decision on an item in a state. */
+/** Whether a decision is offered to somebody for an item in a state. */
 export function isOffered(decision: Decision, state: ItemState, decider: Decider): boolean {
 	const { from, deciders } = ruleOf(decision);
 	return from.includes(state) && deciders.includes(decider);
 }
 
-/** Whether a decision can be carried out from where one stands, without a docket that collects it: it can be taken back. */
+/** Whether a decision may be carried out at once, because it can be taken back. */
 export function isReversible(decision: Decision): boolean {
 	const { about, takenBack } = ruleOf(decision);
 	return about === 'messages' && takenBack === 'always';
 }
 
-/** Up to so many messages a reversible decision is carried out at once. */
+/** The largest number of messages on which a reversible decision is carried out at once. */
 export const AT_ONCE = 100;
 
-/** The row of decisions on messages in some states: everything reversible that somebody may decide on any of them. */
+/** The row of decisions on messages in some states: every reversible one that somebody may make on any of them. */
 export function decisionsFor(states: readonly ItemState[], decider: Decider): Decision[] {
 	return inOrder(
 		DECISIONS.filter(
@@ -99,7 +99,7 @@ export function decisionsFor(states: readonly ItemState[], decider: Decider): De
 	);
 }
 
-/** A decision as lines are compared. */
+/** What is compared of two lines. */
 export interface ComparedLine {
 	decision: Decision;
 	options: DecisionOptions;
@@ -109,7 +109,7 @@ const shields = (line: ComparedLine, other: ComparedLine) =>
 	other.options.only === undefined && ruleOf(line.decision).shieldsFrom?.(ruleOf(other.decision)) === true;
 
 /**
- * Which of two lines decides on an item that both claim: what keeps more; of two alike, the later one.
+ * Which of two lines decides on an item in both: the one that keeps more, else the later one.
  *
  * @param earlier stands before the other on the docket
  * @returns undefined where both can be carried out

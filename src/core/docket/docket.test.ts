@@ -17,7 +17,7 @@ describe('which of two lines decides', () => {
 		[line('archive'), line('restore'), 'later'],
 		[line('tag', { tag: 'a' }), line('delete'), undefined],
 		[line('tag', { tag: 'a' }), line('tag', { tag: 'b' }), undefined],
-		// a tag is its own aspect, whether it is put on or taken off
+		// each tag is an aspect of its own, added or removed
 		[line('tag', { tag: 'a' }), line('untag', { tag: 'a' }), 'later'],
 		[line('tag', { tag: 'a' }), line('tag', { tag: ' A ' }), 'later'],
 		[line('flag'), line('unflag'), 'later'],

@@ -24,20 +24,20 @@ export const LEFT_REASONS = {
 } as const;
 export type LeftReason = keyof typeof LEFT_REASONS;
 
-/** Messages left out of a docket for one reason. */
+/** Messages that a docket leaves for one reason. */
 export interface Left {
 	reason: LeftReason;
 	messages: number;
-	/** Of those under a hold, the names of the holds. */
+	/** The names of the holds, for messages under a hold. */
 	holds?: string[] | undefined;
 }
 
-/** The protection that is in the way, where a line leaves items for it. */
+/** The protection for which a line leaves items. */
 export function protectionOf(reason: LeftReason): Protection | undefined {
 	return reason === 'flagged' || reason === 'kept' || reason === 'paused' ? reason : undefined;
 }
 
-/** What stays, as a sentence. */
+/** The messages that stay, as a sentence. */
 export function leftSentence(left: Left): string {
 	const { reason, messages, holds = [] } = left;
 	if (reason === 'held' && holds.length > 0)

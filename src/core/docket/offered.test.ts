@@ -2,7 +2,10 @@ import { describe, expect, it } from 'vitest';
 import type { Decider, ItemState } from './decision.ts';
 import { type Decision, DECISIONS, decisionsFor, decisionsOn, isOffered, ruleOf } from './decisions.ts';
 
-/* Written by hand: what is offered to whom on an item in which state. L live, A archived, B binned; a dash: in none. */
+/*
+ * Written by hand: which decision is offered to whom, by the item's state. L live, A archived, B binned; a dash:
+ * none.
+ */
 const OFFERED: Record<Decision, [administrator: string, owner: string, colleague: string]> = {
 	archive: ['L', '-', '-'],
 	restore: ['AB', 'AB', 'AB'],
@@ -68,7 +71,10 @@ describe('what is offered', () => {
 		);
 	});
 
-	/* Written by hand: the row of decisions over selected messages, by who decides and the states that are among them. */
+	/*
+	 * Written by hand: the row of decisions over selected messages, by the role of the person and the states of the
+	 * messages.
+	 */
 	it.each<[Decider, ItemState[], string]>([
 		[
 			'administrator',

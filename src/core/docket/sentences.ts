@@ -21,7 +21,7 @@ export function lineSentence(decision: Decision, said: LineSaid, tense: Tense = 
 	return `${rule.sentence(them, said, tense)} (${showBytes(bytes)}).`;
 }
 
-/** What follows from a decision, as far as it does not go without saying; empty where it does. */
+/** The consequences of a decision that are not obvious; empty if there are none. */
 export function consequence(
 	decision: Decision,
 	{ elsewhere, binDays }: { elsewhere: number; binDays: number }
@@ -32,7 +32,7 @@ export function consequence(
 	return `${follows({ binDays })} ${showCount(elsewhere)} of them ${one ? 'lies' : 'lie'} in another place as well, and ${one ? 'stays' : 'stay'} there.`;
 }
 
-/** Items that two lines of a docket both claim. */
+/** Items that two lines of a docket both apply to. */
 export interface Conflict {
 	/** Positions of the lines on the docket, from 1. */
 	wins: number;
@@ -52,12 +52,12 @@ export function conflictSentence(
 	return `${showMessages(messages)} ${messages === 1 ? 'is' : 'are'} claimed by lines ${Math.min(wins, loses)} and ${Math.max(wins, loses)}: line ${wins} decides, as ${why}.`;
 }
 
-/** What a list is sent, in words: "Mail to leave@x.example, subject “leave”." */
+/** The message to a list, in words: "Mail to leave@x.example, subject “leave”." */
 export function askSentence({ list, way, to, subject, text }: ListAsk): string {
 	if (way === 'one-click') return `${list}: one-click request to ${hostOf(to)}.`;
 	const said = [subject && `subject “${subject}”`, text && text !== subject ? `text “${text}”` : ''].filter(Boolean);
 	return `${list}: mail to ${to}${said.length > 0 ? `, ${said.join(', ')}` : ''}.`;
 }
 
-/* core/ has no URL: the name between the slashes is what people know an address by. */
+/* core/ has no URL parser; people know an address by the name between its slashes */
 const hostOf = (url: string) => /^https?:\/\/([^/?#]*)/i.exec(url)?.[1] ?? url;

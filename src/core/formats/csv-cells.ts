@@ -1,5 +1,6 @@
 /**
- * A cell that no spreadsheet runs as a formula: one that begins like one gets an apostrophe in front (OWASP, CSV injection).
+ * A cell that no spreadsheet runs as a formula: an apostrophe stands in front of one that begins like a formula
+ * (OWASP, CSV injection).
  */
 export function harmlessCell(value: string | number | null): string {
 	const text = value === null ? '' : String(value);
@@ -7,7 +8,7 @@ export function harmlessCell(value: string | number | null): string {
 }
 
 /**
- * How a table is written (RFC 4180): lines end with CRLF, and a cell with a line break of any kind is quoted. Without that, a
- * lone line feed in a subject would make two broken rows of one.
+ * Options for writing CSV (RFC 4180): lines end with CRLF, and a cell with any line break is quoted. A lone line feed
+ * in a subject would otherwise break a row in two.
  */
 export const CSV_FORMAT = { record_delimiter: '\r\n', quoted_match: /[\r\n]/ } as const;

@@ -2,7 +2,7 @@ import { lineEnd, readHeader } from '../message/header.ts';
 import { isMessage } from '../message/summary.ts';
 import { isSeparator } from './mbox.ts';
 
-/** What a file is, told by its first bytes and not by its name. */
+/** The format of a file, by its first bytes and not by its name. */
 export type FileFormat = 'mbox' | 'eml' | 'unknown';
 
 const latin1 = new TextDecoder('windows-1252');

@@ -1,10 +1,10 @@
-/* Characters that some system does not allow in a file name (Windows has the longest list), and control characters. */
+/* Characters that some system forbids in file names (Windows has the longest list), and control characters. */
 // eslint-disable-next-line no-control-regex
 const UNSAFE = /[\u0000-\u001f\u007f-\u009f<>:"/\\|?*\u202a-\u202e\u2066-\u2069]+/g;
-/* Names that Windows keeps for devices, whatever their ending. */
+/* Names that Windows reserves for devices, with any ending. */
 const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\..*)?$/i;
 
-/** A name that can be a file's or folder's on every system; never empty, never a way out of its folder. */
+/** A file or folder name valid on every system; never empty, never a path out of its folder. */
 export function safeName(name: string, longest = 80): string {
 	const cleaned = [...name.normalize('NFC').replace(UNSAFE, '_')]
 		.slice(0, longest)
@@ -16,12 +16,12 @@ export function safeName(name: string, longest = 80): string {
 	return RESERVED.test(cleaned) ? `_${cleaned}` : cleaned;
 }
 
-/** The folders in which an exported message lies. */
+/** The folders of an exported message. */
 export function exportFolder(path: string): string[] {
 	return path.split('/').map((name) => safeName(name));
 }
 
-/** The name of an exported message: its date, its subject and the item's number, which makes it unique. */
+/** The file name of an exported message: date, subject and the item's number, which makes it unique. */
 export function exportFileName(
 	item: { id: number; receivedOn: string | null; subject: string },
 	ending: string

@@ -1,11 +1,11 @@
 import type { Flags } from '../message/summary.ts';
 
-/* `:2,FLAGS` behind the unique name; `;` and `!` are what systems that forbid the colon use instead. */
+/* `:2,FLAGS` after the unique name; systems that forbid the colon use `;` or `!`. */
 const INFO = /[:;!]2,([A-Za-z]*)$/;
 
 /**
- * The flags in the name of a Maildir file (common practice after the Maildir page: D draft, F flagged, P passed, R replied,
- * S seen, T trashed).
+ * The flags in the name of a Maildir file (common practice after the Maildir page: D draft, F flagged, P passed, R
+ * replied, S seen, T trashed).
  *
  * @param name the file's name
  * @param inNew whether it lies in `new/`, where nothing has been seen yet

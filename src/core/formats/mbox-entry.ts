@@ -4,7 +4,7 @@ const LF = 10;
 const GREATER = 62;
 const FROM = [70, 114, 111, 109, 32];
 
-/* Offsets of the lines that a reader would take for a `From ` line, or for one that was quoted. */
+/* Offsets of the lines that a reader would take for a `From ` line or a quoted one. */
 function linesToQuote(bytes: Uint8Array): number[] {
 	const found: number[] = [];
 	for (let start = 0; start < bytes.length;) {
@@ -31,10 +31,11 @@ function asctime(at: Instant): string {
 }
 
 /**
- * A message as it stands in an mbox file: a `From ` line, the bytes with `From ` lines quoted at every level, a blank line.
- * Read again it has the same bytes, save that one without a final line break gets one: mbox cannot say that.
+ * A message as an mbox entry: a `From ` line, the bytes with `From ` lines quoted at every level, a blank line.
+ * Reading it again gives the same bytes, except that a missing final line break is added: mbox cannot express its
+ * absence.
  *
- * @param sender address for the `From ` line; MAILER-DAEMON where it is not known (RFC 4155)
+ * @param sender address for the `From ` line; MAILER-DAEMON if it is not known (RFC 4155)
  * @param receivedAt undefined where it is not known
  */
 export function mboxEntry(bytes: Uint8Array, sender: string, receivedAt: Instant | undefined): Uint8Array {

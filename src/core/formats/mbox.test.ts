@@ -101,7 +101,7 @@ describe('mbox (RFC 4155) and its variants in the field', () => {
 		['in the text only', 'From: a@b.example\n\nContent-Length: 32\n', '\n', 2],
 		['of another name', 'Content-Length-Of: 32\n', '\n', 2]
 	])('looks for a Content-Length in the header alone: %s', (_name, header, eol, count) => {
-		// its text has a line that would divide it
+		// its text contains a line that looks like a separator
 		const text = `${eol}${FROM.trimEnd()}${eol}`;
 		const file = `${FROM.trimEnd()}${eol}${header}${eol}${text}${eol}`;
 		const length = text.length;

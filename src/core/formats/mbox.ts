@@ -1,17 +1,17 @@
 import { type Instant, parseAsctime, parseDate } from '../message/date.ts';
 import { fieldValue, nextLine, readHeader } from '../message/header.ts';
 
-/** One message taken out of an mbox file. */
+/** One message from an mbox file. */
 export interface MboxMessage {
-	/** The message without its `From ` line and the blank line behind it, quoted `From ` lines restored. */
+	/** The message without its `From ` line and the blank line after it; quoted `From ` lines are restored. */
 	bytes: Uint8Array;
-	/** Offset in the file of its `From ` line. */
+	/** Offset of its `From ` line in the file. */
 	start: number;
-	/** Offset in the file behind it: where reading can go on. */
+	/** Offset after it in the file, from which reading can go on. */
 	end: number;
 	/** The date in its `From ` line. */
 	envelopeDate: Instant | undefined;
-	/** What stands before the first `From ` line is no message of the file; it is handed on so that nothing is lost. */
+	/** Bytes before the first `From ` line are no message; they are passed on so that nothing is lost. */
 	preamble: boolean;
 }
 
@@ -20,12 +20,12 @@ const CR = 13;
 const GREATER = 62;
 const SMALL_C = 99;
 
-/* A Content-Length beyond this is not waited for: a wrong one would make the whole file one message. */
+/* A larger Content-Length is not trusted: a wrong one would make the whole file one message. */
 const LONGEST_CLAIM = 64 * 1024 * 1024;
-/* Where no LF comes in this many bytes, lines end in CR alone. */
+/* If no LF comes within this many bytes, lines end in CR alone. */
 const EOL_SAMPLE = 64 * 1024;
 
-/* A store that one large message has made larger than this is given up when it is behind. */
+/* A buffer that one large message has grown beyond this is released after it. */
 const LONG_LINE = 1024 * 1024;
 const LARGEST_STORE = 8 * 1024 * 1024;
 
@@ -38,16 +38,16 @@ function isAt(bytes: Uint8Array, at: number, ascii: string): boolean {
 	return true;
 }
 
-/** The date in a `From ` line; undefined where it has none. */
+/** The date in a `From ` line; undefined if it has none. */
 function envelopeDate(line: string): Instant | undefined {
 	return parseAsctime(line) ?? parseDate(line.replace(/^From \S*/, ' '));
 }
 
 /**
- * Whether a line that starts with `From ` divides two messages, rather than being a sentence that starts so. A date
- * settles it behind a blank line or in front of a header; without a date all else has to fit.
+ * Whether a line that starts with `From ` separates two messages, rather than starting a sentence. With a date it has
+ * to follow a blank line or precede a header; without one, everything else has to match.
  *
- * @see RFC 4155 appendix A (which asks for sender and date); that body lines "From …" stand unquoted is common practice
+ * @see RFC 4155 appendix A (sender and date); unquoted "From …" lines in bodies are common practice
  */
 export function isSeparator(line: string, behindBlankLine: boolean, following: string | undefined): boolean {
 	const headerFollows = following !== undefined && (FIELD.test(following) || /^>?From /.test(following));
@@ -55,7 +55,9 @@ export function isSeparator(line: string, behindBlankLine: boolean, following: s
 	return behindBlankLine && headerFollows && ADDRESS_ONLY.test(line);
 }
 
-/** Finds ASCII in bytes from an offset on; -1: nowhere. A platform may do it faster than {@link findAscii}. */
+/**
+ * Finds ASCII in bytes from an offset on; -1: not found. A platform may provide a faster one than {@link findAscii}.
+ */
 export type Find = (bytes: Uint8Array, ascii: string, from: number) => number;
 
 function findAscii(bytes: Uint8Array, ascii: string, from: number): number {
@@ -89,40 +91,40 @@ function restoreQuoted(bytes: Uint8Array, atEveryLevel: boolean, eol: number): U
 }
 
 /**
- * Divides an mbox file into messages, chunk by chunk; holds no more than one message and one chunk.
+ * Splits an mbox file into messages, chunk by chunk; holds at most one message and one chunk.
  *
- * Quoting: one `>` is taken from `>From ` lines, and from `>>From ` lines as well (a writer that quotes only once leaves
- * no `>>From ` of its own). A message whose Content-Length ends exactly where the next `From ` line or the end of the
- * file is, is taken by it where its text has unquoted `From ` lines; then nothing in it was quoted.
+ * Quoting: one `>` is removed from `>From ` lines, and from `>>From ` lines as well (a writer that quotes only once
+ * leaves no `>>From ` of its own). A Content-Length that ends exactly at the next `From ` line or the end of the file
+ * is followed if the text has unquoted `From ` lines; then nothing in it was quoted.
  */
 export class MboxSplitter {
 	#pending: Uint8Array = new Uint8Array(0);
-	/** Where the pending bytes lie: used again for every chunk, and as large as the largest message needs it. */
+	/** The pending bytes: reused for every chunk, as large as the largest message needs. */
 	#store: Uint8Array = new Uint8Array(0);
 	/** Offset in the file of the first pending byte. */
 	#offset: number;
-	/** Where in the pending bytes the search goes on. */
+	/** Where the search goes on in the pending bytes. */
 	#searched = 0;
 	#eol = LF;
 	#eolKnown = false;
 	#open = false;
-	/** Until there are so many pending bytes nothing new can be said of them: what was looked at is not looked at again. */
+	/** Below this number of pending bytes the search would find nothing new. */
 	#needed = 0;
-	/** Body end by a Content-Length that was checked; candidates before it are text. */
+	/** Body end by a verified Content-Length; candidates before it are text. */
 	#trustedUntil = 0;
-	/** Something in the open message may be quoted: there is a `>From `. */
+	/** The open message has a `>From ` line, so something may be quoted. */
 	#quoted = false;
 	#find: Find;
 
 	/**
-	 * @param offset where in the file the first chunk lies: 0, or an {@link MboxMessage.end} to go on from
+	 * @param offset of the first chunk in the file: 0, or an {@link MboxMessage.end} to go on from
 	 */
 	constructor(offset = 0, find: Find = findAscii) {
 		this.#offset = offset;
 		this.#find = find;
 	}
 
-	/** Takes the next bytes of the file and returns the messages that are complete with them. */
+	/** Takes the next bytes of the file and returns the messages they complete. */
 	push(chunk: Uint8Array): MboxMessage[] {
 		this.#append(chunk);
 		return this.#pending.length < this.#needed ? [] : this.#divide(false);
@@ -133,7 +135,7 @@ export class MboxSplitter {
 		const length = pending.length + chunk.length;
 		const isRoomy = this.#store.length >= length && (this.#store.length <= LARGEST_STORE || length > LARGEST_STORE / 2);
 		const store = isRoomy ? this.#store : new Uint8Array(Math.max(2 * length, 2 * EOL_SAMPLE));
-		// what is pending lies in the store already, perhaps further behind
+		// the pending bytes lie in the buffer already, perhaps at a later offset
 		if (isRoomy) store.copyWithin(0, pending.byteOffset, pending.byteOffset + pending.length);
 		else store.set(pending);
 		store.set(chunk, pending.length);
@@ -141,7 +143,7 @@ export class MboxSplitter {
 		this.#pending = store.subarray(0, length);
 	}
 
-	/** Says that the file has ended, and returns what is left. */
+	/** Marks the end of the file and returns the rest. */
 	end(): MboxMessage[] {
 		const messages = this.#divide(true);
 		if (this.#pending.length > 0) messages.push(this.#take(this.#pending.length, this.#pending.length));
@@ -183,13 +185,13 @@ export class MboxSplitter {
 		}
 	}
 
-	/* A line of many megabytes is looked at again when it has grown by half, not with every chunk. */
+	/* A line of many megabytes is searched again after it has grown by half, not with every chunk. */
 	#afterLongLine(): number {
 		const line = this.#pending.length - this.#searched;
 		return line > LONG_LINE ? this.#pending.length + (line >> 1) : 0;
 	}
 
-	/** Where the next line begins that begins with `From `; -1 where there is none. */
+	/** Offset of the next line that begins with `From `; -1 if there is none. */
 	#lineWithFrom(): number {
 		const bytes = this.#pending;
 		for (let from = this.#searched; ;) {
@@ -200,7 +202,7 @@ export class MboxSplitter {
 		}
 	}
 
-	/** Whether the line in front of another is blank. */
+	/** Whether the line before another is blank. */
 	#isBehindBlank(lineStart: number): boolean {
 		const before = lineStart - 1 - (this.#eol === LF && this.#pending[lineStart - 2] === CR ? 1 : 0);
 		return before <= 0 || this.#pending[before - 1] === this.#eol;
@@ -226,7 +228,10 @@ export class MboxSplitter {
 		return 'text';
 	}
 
-	/** Whether a line of the open message's header begins as a Content-Length does: most have none, and need not be read. */
+	/**
+	 * Whether a header line of the open message begins like a Content-Length; most messages have none and need no
+	 * parsing.
+	 */
 	#mayClaim(): boolean {
 		const bytes = this.#pending;
 		for (let at = 0; at < bytes.length; at = nextLine(bytes, at, bytes.length, this.#eol)) {
@@ -240,7 +245,7 @@ export class MboxSplitter {
 		return false;
 	}
 
-	/** Where the open message ends by its Content-Length. */
+	/** The end of the open message by its Content-Length. */
 	#claimedEnd(): number | undefined {
 		if (!this.#mayClaim()) return undefined;
 		const header = readHeader(this.#pending, 0, this.#pending.length, this.#eol);
@@ -250,7 +255,7 @@ export class MboxSplitter {
 			: undefined;
 	}
 
-	/** Whether a message can end at this offset: the end of the file or a `From ` line follows, a blank line between them. */
+	/** Whether a message can end at this offset: the file ends, or a blank line and a `From ` line follow. */
 	#endsAt(at: number): boolean {
 		let behind = at;
 		while (
@@ -262,7 +267,7 @@ export class MboxSplitter {
 		return behind === this.#pending.length || (at <= this.#pending.length && isAt(this.#pending, behind, 'From '));
 	}
 
-	/** Cuts the first `end` pending bytes off as one message. */
+	/** Takes the first `end` pending bytes as one message. */
 	#take(end: number, keepFrom: number): MboxMessage {
 		const whole = this.#pending.subarray(0, end);
 		let start = 0;
@@ -289,7 +294,7 @@ export class MboxSplitter {
 		return message;
 	}
 
-	/** The end of the message without the blank line that separates it from the next. */
+	/** The end of the message, without the blank line before the next. */
 	#behindMessage(whole: Uint8Array, start: number): number {
 		const breakLength = (end: number) => {
 			if (end <= start || whole[end - 1] !== this.#eol) return 0;

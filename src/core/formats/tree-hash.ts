@@ -1,12 +1,12 @@
 /**
- * The hash of a whole file that is too large to be hashed at once in a browser: the SHA-256 of the SHA-256 of its blocks, one
- * behind the other. Two files have the same only where they are alike in every block.
+ * The hash of a file too large to be hashed at once in a browser: the SHA-256 of the concatenated SHA-256 hashes of
+ * its blocks. Two files share it only if all their blocks are equal.
  */
 
 /** Bytes of a block; the last one is shorter. */
 export const BLOCK_BYTES = 4 * 1024 * 1024;
 
-/** The hashes of the blocks one behind the other: what the whole is hashed from. An empty file has none. */
+/** The concatenated hashes of the blocks, from which the whole is hashed. An empty file has none. */
 export function joinedHashes(hashes: readonly Uint8Array[]): Uint8Array<ArrayBuffer> {
 	const joined = new Uint8Array(hashes.reduce((sum, { length }) => sum + length, 0));
 	let at = 0;

@@ -1,6 +1,6 @@
 import { showCount } from '../weigh/units.ts';
 
-/** What a job is for, as data: a page finds its job by it, and it is told in words by {@link jobWords}. */
+/** The subject of a job, as data: a page finds its job by it, and {@link jobWords} puts it into words. */
 export type JobAbout =
 	| { kind: 'docket'; docket: number; does: 'carry out' | 'take back'; what: string }
 	| { kind: 'import'; source: string; mailbox: string }
@@ -11,7 +11,7 @@ export type JobAbout =
 	| { kind: 'days'; days: number }
 	| { kind: 'backup'; folder: string; isNightly: boolean };
 
-/** What a job is for, in words. */
+/** The subject of a job, in words. */
 export function jobWords(about: JobAbout): string {
 	switch (about.kind) {
 		case 'docket':

@@ -4,15 +4,15 @@ export interface LedgerEntry {
 	at: string;
 	/** Who acted, by name. */
 	who: string;
-	/** The number of the person; undefined: nobody who signs in, or a line from before people had numbers in it. */
+	/** The person's number; undefined: no person, or a line from before numbers were stored. */
 	person?: number | undefined;
-	/** What was done, in one of the words of {@link ACTIONS}. */
+	/** The action, one of {@link ACTIONS}. */
 	action: Action;
-	/** The particulars: plain JSON. */
+	/** The details: plain JSON. */
 	details: Record<string, unknown>;
 }
 
-/** What can stand in the ledger. */
+/** All actions of the ledger. */
 export const ACTIONS = {
 	'mailbox-made': 'made a mailbox',
 	'quota-set': 'set a quota',
@@ -67,7 +67,7 @@ export const ACTIONS = {
 } as const;
 export type Action = keyof typeof ACTIONS;
 
-/** The hash that the first line is chained to. */
+/** The hash before the first line. */
 export const BEGINNING = '0'.repeat(64);
 
 /* Keys in order, at every depth: the same facts always give the same text (after RFC 8785, for the values used here). */
@@ -84,7 +84,7 @@ function canonical(value: unknown): string {
 }
 
 /**
- * The text whose SHA-256 is a line's hash: its number, its facts, and the hash of the line before it.
+ * The text whose SHA-256 is a line's hash: its number, its facts and the hash of the line before.
  *
  * @param number position in the ledger, from 1, without gaps
  * @param previous hash of the line before, {@link BEGINNING} for the first
@@ -93,7 +93,7 @@ export function ledgerText(number: number, entry: LedgerEntry, previous: string)
 	return canonical({ number, ...entry, previous });
 }
 
-/** Text of the particulars as it is stored. */
+/** The details as they are stored. */
 export function detailsText(details: Record<string, unknown>): string {
 	return canonical(details);
 }

@@ -1,13 +1,13 @@
 import { showBytes, showCount } from '../weigh/units.ts';
 import type { Action } from './line.ts';
 
-/** One stored particular of a ledger line, as it is shown. */
+/** One stored detail of a ledger line, as it is shown. */
 export interface Particular {
 	name: string;
 	value: string;
 }
 
-/* Where the words of a stored name are not what people call it. */
+/* Labels of stored names that do not read as words. */
 const NAMES: Record<string, string> = {
 	addressed: 'addresses of the mailbox',
 	approval: 'second approval',
@@ -32,14 +32,14 @@ const NAMES: Record<string, string> = {
 	workingQuotaBytes: 'quota of working papers'
 };
 
-/* A docket is carried out in steps, each with a line: what it did stands beside what the whole docket does. */
+/* A docket is carried out in steps, each with a line: its own counts stand beside those of the whole docket. */
 const OF_A_STEP: Record<string, string> = { messages: 'messages in this step', bytes: 'size of this step' };
 const STEPS: readonly (Action | undefined)[] = ['docket-carried-out', 'docket-taken-back'];
 
-/* What is known by its number, which is no amount. */
+/* Details that are numbers of things, not amounts. */
 const KNOWN_BY_NUMBER = ['docket', 'dockets', 'certificate', 'import', 'item', 'items', 'request', 'grant', 'job'];
 
-/* The particulars that say most stand first; the others follow as they are stored. */
+/* The most important details come first; the others keep their stored order. */
 const FIRST = ['docket', 'name', 'mailbox', 'folder', 'folders', 'person', 'hold', 'list', 'tag', 'code', 'what'];
 
 const words = (key: string) =>
@@ -64,8 +64,7 @@ function shown(key: string, value: unknown): string {
 }
 
 /**
- * What a line of the ledger stores beside when, who and what was done: all of it, each particular with its name. Nothing is left
- * out, so that the page says as much as the sealed text.
+ * The details of a ledger line, each with its label. All are shown, so that the page says as much as the sealed text.
  *
  * @param details plain JSON, as stored
  * @param action what was done

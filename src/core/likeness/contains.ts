@@ -1,10 +1,10 @@
 import { originsOfLines } from '../message/quoted.ts';
 
-/** What of a message has to be found in another one before it says nothing of its own. */
+/** The parts of a message that another one has to contain before this one is redundant. */
 export interface Carried {
-	/** Its text, what it quotes included: once for each alternative that says something of its own ({@link alternativeTexts}). */
+	/** Its texts, quotes included: one for each alternative with content of its own ({@link alternativeTexts}). */
 	texts: readonly string[];
-	/** The HTML as sent; undefined where there is none. */
+	/** The HTML as sent; undefined if there is none. */
 	html: string | undefined;
 	/** SHA-256 of each file, inline pictures included, in hexadecimal. */
 	files: readonly string[];
@@ -15,8 +15,8 @@ export interface Carried {
 const QUOTE_MARKS = /^[\s>|]+/;
 
 /**
- * The words of a text in their order, marks of quoting taken off: how lines are wrapped and how deep they are quoted does not
- * matter, every other character does.
+ * The words of a text in order, without quote marks: line wrapping and quote depth do not count, every other
+ * character does.
  */
 export function quotedWords(text: string): string[] {
 	return text
@@ -28,13 +28,13 @@ export function quotedWords(text: string): string[] {
 }
 
 /**
- * Where the words of one text stand in those of another, in a row.
+ * Where the words of one text stand in another's, in a row.
  *
  * @returns the position of the first; -1: nowhere
  */
 export function positionOf(needle: readonly string[], hay: readonly string[]): number {
 	if (needle.length === 0 || needle.length > hay.length) return -1;
-	// Knuth, Morris and Pratt: a text of a thousand equal words is looked through once
+	// Knuth, Morris and Pratt: a text of a thousand equal words takes one pass
 	const back = new Int32Array(needle.length);
 	for (let at = 1, length = 0; at < needle.length; at++) {
 		while (length > 0 && needle[at] !== needle[length]) length = back[length - 1] as number;
@@ -51,7 +51,7 @@ export function positionOf(needle: readonly string[], hay: readonly string[]): n
 
 const WORD = /[\p{L}\p{N}]+/gu;
 
-/* Whether every word of a text stands in another one too, in the same order: between words and markup it may differ. */
+/* Whether every word of a text stands in another one, in the same order; the characters between words may differ. */
 function saysNoMore(text: string, than: string): boolean {
 	const words = text.toLowerCase().match(WORD) ?? [];
 	let found = 0;
@@ -60,10 +60,10 @@ function saysNoMore(text: string, than: string): boolean {
 }
 
 /**
- * The texts of a message that each say something of their own: its plain text, and its HTML as text where that says more, as
- * of a plain part that says only "best read as HTML".
+ * The texts of a message, each with content of its own: its plain text, and its HTML as text if that says more, as
+ * beside a plain part that says only "best read as HTML".
  *
- * @param plain the plain text, what was made from HTML where there is none
+ * @param plain the plain text, or what was made from HTML if there is none
  * @param fromHtml the text of the HTML; empty where there is none
  */
 export function alternativeTexts(plain: string, fromHtml: string): string[] {
@@ -71,7 +71,7 @@ export function alternativeTexts(plain: string, fromHtml: string): string[] {
 	return saysNoMore(plain, fromHtml) ? [fromHtml] : [plain, fromHtml];
 }
 
-/* Where a link leads is not in its text. */
+/* The targets of links, which its text does not contain. */
 function links(html: string | undefined): Set<string> {
 	const found = new Set<string>();
 	for (const [, double, single] of (html ?? '').matchAll(/\b(?:href|src)\s*=\s*(?:"([^"]*)"|'([^']*)')/gi))
@@ -79,13 +79,13 @@ function links(html: string | undefined): Set<string> {
 	return found;
 }
 
-/** A stretch of a text, by the positions of its characters. */
+/** A stretch of a text, by character positions. */
 interface Stretch {
 	start: number;
 	end: number;
 }
 
-/* A word that is quoted: where it stands, and how many lines the writer has written above it. */
+/* A quoted word: its position, and how many lines the writer has written above it. */
 interface QuotedWord extends Stretch {
 	word: string;
 	ownAbove: number;
@@ -111,14 +111,14 @@ function quotedPlaces(text: string): QuotedWord[] {
 	return places;
 }
 
-/* What a text says, and what of it is quoted: its words, and for each the lines that are written above it. */
+/* The words of a text and its quoted words, each with the number of own lines above it. */
 interface Apart {
 	words: string[];
 	quoted: string[];
 	ownAbove: Int32Array;
 }
 
-/* A message is compared with many of its thread, and taken apart once. */
+/* A message is compared with many of its thread; it is parsed once. */
 const APART = new WeakMap<Carried, Apart[]>();
 
 function apart(message: Carried): Apart[] {
@@ -136,15 +136,15 @@ function apart(message: Carried): Apart[] {
 	return made;
 }
 
-/* Fewer words stand in many a message by chance. */
+/* Fewer words occur in many messages by chance. */
 const FEWEST_WORDS = 4;
 
 /** How a later message carries an earlier one: in a row, or with answers written between its lines. */
 export type Carrying = 'in-a-row' | 'answered-between';
 
 /**
- * Whether a later message carries everything that an earlier one says: all its text, of every alternative, within what it
- * quotes, all its files, all that its links lead to, under the same subject.
+ * Whether a later message carries everything in an earlier one under the same subject: the text of every alternative
+ * within its quotes, all files, all link targets.
  *
  * @returns how; undefined: it does not
  */
@@ -167,13 +167,13 @@ export function carriesAll(earlier: Carried, later: Carried): Carrying | undefin
 	return [...links(earlier.html)].every(isLed) ? how : undefined;
 }
 
-/** Whether a quote stands in another message, in a row: how it is wrapped and marked does not matter. */
+/** Whether a quote stands in another message, in a row; wrapping and quote marks do not count. */
 export function standsIn(quote: string, texts: readonly string[]): boolean {
 	const words = quotedWords(quote);
 	return words.length === 0 || texts.some((text) => positionOf(words, quotedWords(text)) !== -1);
 }
 
-/* Words in one stretch, or in several where the writer has written in between. */
+/* Words in one stretch, or in several if the writer has written in between. */
 function inStretches(words: readonly QuotedWord[]): Stretch[] {
 	const stretches: Stretch[] = [];
 	let above: number | undefined;
@@ -187,10 +187,10 @@ function inStretches(words: readonly QuotedWord[]): Stretch[] {
 }
 
 /**
- * The later text in pieces, with those marked in which the earlier text stands: for people to see what is carried, and what was
- * written in between.
+ * The later text in pieces, those of the earlier text marked, so that people see what is carried and what was written
+ * in between.
  *
- * @returns the later text whole, unmarked, where the earlier one does not stand in it
+ * @returns the later text whole, unmarked, if it does not contain the earlier one
  */
 export function markCarried(earlier: string, later: string): { text: string; carried: boolean }[] {
 	if (earlier.trim() === later.trim()) return [{ text: later, carried: true }];

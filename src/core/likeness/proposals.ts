@@ -1,6 +1,6 @@
 import type { Decision } from '../docket/decisions.ts';
 
-/** What is found safe to clear, each kind with what it is and what is proposed. */
+/** All kinds of proposals, each with its meaning and its decision. */
 export const PROPOSALS = {
 	'same-bytes': {
 		name: 'Exact duplicates',
@@ -60,14 +60,14 @@ export const PROPOSALS = {
 } as const satisfies Record<string, { name: string; what: string; decision: Decision }>;
 export type ProposalKind = keyof typeof PROPOSALS;
 
-/** What is proposed of a kind, in words to stand behind "messages". */
+/** A kind in words that follow "messages". */
 export function proposalLabel(kind: ProposalKind): string {
 	return `proposed as “${PROPOSALS[kind].name.toLowerCase()}”`;
 }
 
 export const PROPOSAL_KINDS = Object.keys(PROPOSALS) as ProposalKind[];
 
-/** Proposals that rest on another message: where that is gone, they stand no longer. */
+/** Proposals that rest on another message: they lapse if that one is gone. */
 export const RESTS_ON_ANOTHER: readonly string[] = [
 	'same-bytes',
 	'same-content',
@@ -75,9 +75,9 @@ export const RESTS_ON_ANOTHER: readonly string[] = [
 	'thanks'
 ] satisfies ProposalKind[];
 
-/** An unread advertisement is dead after so many days (common practice). */
+/** Days after which an unread advertisement is stale (common practice). */
 export const DEAD_AFTER_DAYS = 10;
-/** What nobody has opened or touched in so many months is not waited for any more. */
+/** Months after which unopened mail counts as not needed. */
 export const UNTOUCHED_MONTHS = 3;
 
 /** A place that a message lies in. */
@@ -85,14 +85,14 @@ export interface MessagePlace {
 	itemId: number;
 	folder: string;
 	role: string | null;
-	/** Kept, flagged, tagged or paused: somebody meant this one. */
+	/** Kept, flagged, tagged or paused: somebody marked this one on purpose. */
 	marked: boolean;
 }
 
-/* What a folder's role says about how well mail is kept there. A folder without one was made for its mail. */
+/* How well a folder's role speaks for its mail. A folder without a role was made for its mail. */
 const ROLE_RANK: Record<string, number> = { inbox: 2, sent: 3, archive: 3, drafts: 5, junk: 6, trash: 7 };
 
-/** Which of several places is the better one, and why. */
+/** The better of several places, and the reason. */
 export function betterPlace(places: readonly MessagePlace[]): { best: MessagePlace; why: string } {
 	const rank = ({ role, marked }: MessagePlace) => (marked ? 0 : role === null ? 1 : (ROLE_RANK[role] ?? 4));
 	const depth = ({ folder }: MessagePlace) => folder.split('/').length;

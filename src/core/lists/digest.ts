@@ -5,7 +5,7 @@ import { showCount, showMessages } from '../weigh/units.ts';
 export const DIGEST_RHYTHMS = ['day', 'week'] as const;
 export type DigestRhythm = (typeof DIGEST_RHYTHMS)[number];
 
-/** A message that is folded, as the summary names it. */
+/** A message in a digest, as the summary names it. */
 export interface DigestEntry {
 	list: string;
 	subject: string;
@@ -14,9 +14,9 @@ export interface DigestEntry {
 }
 
 /**
- * The last day that a digest made today covers: yesterday, as today may still bring mail; undefined where none is due.
+ * The last day of a digest made today: yesterday, as today may still bring mail; undefined if none is due.
  *
- * @param last the last day that the digest before this one covered; else the day before the first list was folded
+ * @param last the last day of the digest before this one; else the day before the first list was folded
  */
 export function digestDay(rhythm: DigestRhythm, last: CalendarDate, today: CalendarDate): CalendarDate | undefined {
 	const upTo = daysAfter(today, -1);
@@ -31,7 +31,7 @@ export function digestSubject(day: CalendarDate, entries: readonly DigestEntry[]
 	return `Digest of ${counted(lists)}, ${showDate(day)}: ${showMessages(entries.length)}`;
 }
 
-/** What stands in front of the messages: each with its number, list by list. */
+/** The summary before the messages: each with its number, list by list. */
 export function digestText(mailbox: string, day: CalendarDate, entries: readonly DigestEntry[]): string {
 	const lists = new Map<string, DigestEntry[]>();
 	for (const entry of entries) lists.set(entry.list, [...(lists.get(entry.list) ?? []), entry]);

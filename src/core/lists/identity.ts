@@ -4,23 +4,23 @@ import type { MailKind } from '../message/mail-kind.ts';
 import { readListAddresses } from './ways.ts';
 import { readMailto } from './mailto.ts';
 
-/** Which list a message is from. */
+/** The list of a message. */
 export interface ListIdentity {
-	/** What one list has and no other: see {@link listIdentity}. */
+	/** The identifier, unique to one list: see {@link listIdentity}. */
 	identifier: string;
-	/** How people call it. */
+	/** Its usual name. */
 	name: string;
-	/** The organisation behind it. */
+	/** The organisation that runs the list. */
 	organisation: string;
 }
 
-/* Fields that only mail to many has. Feedback-ID and X-Mailing-List by common practice. */
+/* Fields that only bulk mail has. Feedback-ID and X-Mailing-List are common practice. */
 const BULK_FIELDS =
 	/^(list-(id|unsubscribe|post|help|subscribe|owner|archive)|mailing-list|x-mailing-list|feedback-id)$/i;
 
 /**
- * Whether a header says that its message went to many (RFC 2369, RFC 2919; Precedence by common practice, save where a machine
- * answers one person: it says "bulk" only so that no other machine answers it, RFC 3834 section 3.1.8).
+ * Whether a header marks bulk mail (RFC 2369, RFC 2919; Precedence by common practice, except in an automatic answer
+ * to one person, which says "bulk" only to silence other machines, RFC 3834 section 3.1.8).
  */
 export function isToMany(header: Header): boolean {
 	if (header.fields.some(({ name }) => BULK_FIELDS.test(name))) return true;
@@ -28,10 +28,10 @@ export function isToMany(header: Header): boolean {
 	return !answers && /^\s*(bulk|list|junk)\s*$/i.test(fieldValue(header, 'precedence') ?? '');
 }
 
-/* An address as an identifier: the same as many lists have for a List-Id. */
+/* An address as an identifier, in the form that many lists use for a List-Id. */
 const dotted = (address: string) => address.replace('@', '.').toLowerCase();
 
-/* Issues are counted, dated and sent from numbered addresses; the list stays the same. */
+/* Issues carry counters, dates and numbered addresses; the list stays the same. */
 const withoutNumbers = (text: string) =>
 	text
 		.toLowerCase()
@@ -40,11 +40,11 @@ const withoutNumbers = (text: string) =>
 		.trim();
 
 /**
- * Which list a message is from: by its List-Id (RFC 2919); without one, by the address that it is posted to; else by the
- * name of its sender within one organisation, so that a list that writes from several addresses is one list.
+ * The list of a message: by its List-Id (RFC 2919), else by the address it is posted to, else by the name of its
+ * sender within one organisation, so that a list with several sender addresses is one list.
  *
  * @param from the sender
- * @param kind what sort of mail it is: a discussion belongs to whom its list belongs, what is only sent to its sender
+ * @param kind the kind of mail: a discussion belongs to its list's organisation, one-way mail to its sender's
  */
 export function listIdentity(header: Header, from: { name: string; address: string }, kind: MailKind): ListIdentity {
 	const field = fieldValue(header, 'list-id') ?? '';
@@ -59,7 +59,7 @@ export function listIdentity(header: Header, from: { name: string; address: stri
 	const sender = organisationOf(from.address);
 	if (listId !== '') {
 		const own = organisationOf(`@${listId}`);
-		// `localhost` is nobody's (RFC 2919 section 3)
+		// `localhost` belongs to nobody (RFC 2919 section 3)
 		const isManaged = own.includes('.') && !listId.endsWith('.localhost');
 		return { identifier: listId, name, organisation: kind === 'list' && isManaged ? own : sender || own };
 	}

@@ -7,38 +7,38 @@ export interface ListDay {
 	messages: number;
 }
 
-/** A list that was asked to stop, and when. */
+/** A list with an unsubscribe request, and its day. */
 export interface LeftList {
 	listId: number;
 	on: CalendarDate;
 }
 
-/** What lists wrote in a week. */
+/** Mail from lists in a week. */
 interface Week {
 	/** Its first day. */
 	from: CalendarDate;
-	/** By lists that were asked to stop, before and after. */
+	/** From lists with an unsubscribe request, before and after it. */
 	left: number;
 	others: number;
 }
 
-/** How much less comes in since lists were left. */
+/** The decrease in mail since lists were unsubscribed from. */
 export interface Inflow {
 	weeks: Week[];
-	/** Lists that were asked to stop. */
+	/** Lists with an unsubscribe request. */
 	lists: number;
-	/** Messages a week that these wrote before, and since; from those that were asked a week ago or more. */
+	/** Messages a week from these before and since; only lists asked at least a week ago. */
 	before: number;
 	since: number;
 }
 
-/* So many weeks before a list was asked tell how much it wrote. */
+/* The weeks before a request from which the earlier rate is taken. */
 const WEEKS_BEFORE = 8;
 
 /**
- * How much less comes in since lists were asked to stop.
+ * Computes how much less mail comes in since unsubscribing.
  *
- * @param days all that lists wrote in the last `weeks` weeks and the eight before
+ * @param days all mail from lists in the last `weeks` weeks and the eight before
  * @param today the weeks end on this day
  */
 export function inflowOf(
@@ -63,7 +63,7 @@ export function inflowOf(
 		const counts = written.get(listId) ?? { before: 0, since: 0 };
 		const before = daysBetween(day, asked);
 		if (before > 0 && before <= 7 * WEEKS_BEFORE) counts.before += messages;
-		// what was on its way on the day it was asked is neither
+		// mail of the day of the request counts neither as before nor as after
 		if (before < 0) counts.since += messages;
 		written.set(listId, counts);
 	}

@@ -32,9 +32,9 @@ describe('fields of RFC 2369', () => {
 			'<ftp://ftp.host.com/list.txt> (FTP), <mailto:list@host.com?subject=help>',
 			['ftp://ftp.host.com/list.txt', 'mailto:list@host.com?subject=help']
 		],
-		// white space that transport put in is taken out
+		// white space added in transport is removed
 		['<https://x.example/a very\t long/address>', ['https://x.example/avery' + 'long/address']],
-		// what follows an item that is no address does not count
+		// everything after an item that is no address is ignored
 		['<mailto:a@x.example>, b@x.example, <mailto:c@x.example>', ['mailto:a@x.example']],
 		['<mailto:a@x.example> and <mailto:c@x.example>', ['mailto:a@x.example']],
 		['', []]
@@ -60,7 +60,7 @@ describe('fields of RFC 2369', () => {
 		['mailto:?to=addr1@an.example,addr2@an.example', undefined],
 		['mailto:addr1@an.example,addr2@an.example', { to: 'addr1@an.example', subject: '', body: '' }],
 		['mailto:gorby%25kremvax@example.com', { to: 'gorby%kremvax@example.com', subject: '', body: '' }],
-		// nothing but subject and body, and no second line in a subject
+		// nothing but subject and body, and a subject of one line
 		[
 			'mailto:a@x.example?bcc=b@x.example&subject=a%0D%0ABcc:%20c@x.example',
 			{ to: 'a@x.example', subject: 'a Bcc: c@x.example', body: '' }
@@ -173,7 +173,7 @@ describe('which list a message is from', () => {
 			'An internal CMU List',
 			'cmu.edu'
 		],
-		// what is only sent is its sender's, whoever carries it
+		// one-way mail belongs to its sender, whoever carries it
 		[
 			'carried by another',
 			['List-Id: <77.carrier.example>'],
@@ -240,7 +240,7 @@ describe('which list a message is from', () => {
 		['List-Help: <mailto:x@y.example>', true],
 		['X-Mailing-List: <a@b.example>', true],
 		['Subject: List-Id: no', false],
-		// an answer of a machine, with what RFC 3834 section 3.1.8 lets it say
+		// an automatic answer, with the field that RFC 3834 section 3.1.8 allows it
 		['Auto-Submitted: auto-replied\nPrecedence: bulk', false],
 		['Auto-Submitted: auto-replied (vacation)\nPrecedence: junk', false],
 		['Auto-Submitted: auto-generated\nPrecedence: bulk', true],
@@ -375,7 +375,7 @@ describe('where a list stands', () => {
 	it.each<[Attempt | undefined, string | undefined, string, string]>([
 		[undefined, '2026-11-01', '2026-11-02', 'subscribed'],
 		[asked, '2026-10-30', '2026-11-02', 'asked'],
-		// it may write on for ten days, the last of them included
+		// mail of the ten days of grace, the last included, is fine
 		[asked, '2026-11-11', '2026-11-11', 'asked'],
 		[asked, '2026-11-11', '2026-11-12', 'silent'],
 		[asked, '2026-11-12', '2026-11-12', 'still-writing'],
@@ -396,7 +396,7 @@ describe('the mail by which a list is asked to stop (invariant 19)', () => {
 		['leave@tides.example', 'leave', '', { to: 'leave@tides.example', subject: 'leave', text: '' }],
 		['leave+x=1_2@mail.tides.example', '', 'off', { to: 'leave+x=1_2@mail.tides.example', subject: '', text: 'off' }],
 		['list-off@lists.example', '', '', { to: 'list-off@lists.example', subject: 'unsubscribe', text: 'unsubscribe' }],
-		// to anybody else goes the plain word, whatever the message says
+		// everybody else gets the plain word, regardless of the message
 		[
 			'claims@harbour.example',
 			'You are sacked',

@@ -1,24 +1,24 @@
 import { organisationOf } from '../message/addresses.ts';
 import type { MailtoMessage } from './mailto.ts';
 
-/** A mail that asks a list to stop, as Kovrel sends it. */
+/** An unsubscribe message, as Kovrel sends it. */
 export interface MailRequest {
 	to: string;
 	subject: string;
 	text: string;
 }
 
-/** What a line of a mail is recommended to be at most, in characters (RFC 5322 section 2.1.1). */
+/** The recommended length of a line in characters (RFC 5322 section 2.1.1). */
 const LONGEST_LINE = 78;
-/** The word that every list manager knows (common practice). */
+/** The word that every list manager understands (common practice). */
 const PLAIN_WORD = 'unsubscribe';
 
-/* A dot-string of RFC 5321 section 4.1.2 without the characters by which mail was once routed on or quoted. */
+/* A dot-string of RFC 5321 section 4.1.2 without the characters once used for routing and quoting. */
 const LOCAL_PART = /^[a-z0-9_=+-]+(?:\.[a-z0-9_=+-]+)*$/i;
 const LONGEST_LOCAL_PART = 64;
-/* A name of the public network: several labels, the last one no number (RFC 1123 section 2.1). */
+/* A public host name: several labels, the last one not numeric (RFC 1123 section 2.1). */
 const DOMAIN = /^(?=.{4,253}$)(?:[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?\.)+[a-z](?:[a-z0-9-]{0,61}[a-z0-9])?$/i;
-/* Names of networks of one's own, and those that lead nowhere (RFC 6761, RFC 6762; the others by common practice). */
+/* Names of private networks and reserved names (RFC 6761, RFC 6762; the others by common practice). */
 const OWN_NETWORKS = [
 	'localhost',
 	'local',
@@ -36,19 +36,19 @@ const OWN_NETWORKS = [
 
 const isShortLine = (text: string) => text.length <= LONGEST_LINE && !/[\p{C}\u2028\u2029]/u.test(text);
 
-/** Who is asked, and who asks. */
+/** The recipient and the requester. */
 export interface Asking {
-	/** Address of the sender of the message that says so. */
+	/** Address of the sender of the message that names the way. */
 	sender: string;
-	/** The organisation behind the list. */
+	/** The organisation that runs the list. */
 	organisation: string;
-	/** The office's own domains: nobody there is written to because a stranger's message says so. */
+	/** The office's own domains: nobody there is written to at a stranger's word. */
 	office: ReadonlySet<string>;
 }
 
 /**
- * The mail that a list asks for, if it is one that Kovrel sends: to one plain address of the public network outside the office,
- * with one short line or none. What the list wants to be written goes to the list alone; to anybody else, the plain word does.
+ * The message a list asks for, if Kovrel may send it: to one plain public address outside the office, with one short
+ * line or none. Only the list's own organisation gets the wording it asked for; everybody else gets the plain word.
  *
  * @returns or why it is left to a person (invariant 19)
  */

@@ -1,14 +1,14 @@
-/** A message as a mailto address asks for it. */
+/** A message as a mailto address specifies it. */
 export interface MailtoMessage {
 	to: string;
 	subject: string;
 	body: string;
 }
 
-/* What a list asks to be written in a mail to leave it is short. */
+/* The longest text for an unsubscribe request by mail. */
 const LONGEST_SUBJECT = 500;
 const LONGEST_BODY = 2_000;
-/* An addr-spec without quotes, blanks and comments: what a list is written to. */
+/* An addr-spec without quotes, blanks and comments. */
 const ADDRESS = /^[^\s@<>()[\]\\,;:"]{1,64}@[a-z0-9.-]{1,253}$/i;
 
 function decoded(text: string): string | undefined {
@@ -20,8 +20,8 @@ function decoded(text: string): string | undefined {
 }
 
 /**
- * Reads a mailto address. Only the first recipient, the subject and the body are taken: a list has no business making
- * somebody write to others or with other header fields.
+ * Reads a mailto address. Only the first recipient, the subject and the body are taken: a list may not make somebody
+ * write to others or add header fields.
  *
  * @returns undefined where it names nobody that can be written to
  * @see RFC 6068

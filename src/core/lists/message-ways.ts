@@ -6,21 +6,21 @@ import { scanStructure } from '../message/structure.ts';
 import { findOffer } from './offers.ts';
 import { oneClick, readWays, type Way } from './ways.ts';
 
-/** What a message of a list says of leaving it. */
+/** The ways to unsubscribe in a message of a list. */
 export interface MessageWays {
 	ways: Way[];
-	/** Why it cannot be left by one request; undefined: it can. */
+	/** Why one-click unsubscribing is not possible; undefined: it is. */
 	noClick: string | undefined;
-	/** Who sent the message. */
+	/** The sender of the message. */
 	sender: string;
-	/** The address to which the list writes; empty where the message does not say. */
+	/** The address to which the list posts; empty if the message does not say. */
 	writesTo: string;
 }
 
-/* Whom the message was delivered to: that is the address under which it was subscribed. */
+/* The recipient address: the one that is subscribed. */
 const DELIVERED = ['delivered-to', 'x-original-to', 'to'];
 
-/** Reads how a list can be left off one of its messages. */
+/** Reads the ways to unsubscribe from one message of a list. */
 export async function readMessageWays(bytes: Uint8Array): Promise<MessageWays> {
 	const root = scanStructure(bytes);
 	const { text, html } = await readBody(bytes, root);

@@ -1,6 +1,6 @@
 /**
- * By what words a footer offers to unsubscribe from a list, a language a line each; small letters, without accents. `leave` are the
- * words of leaving; `how` those of the way, which have to stand near them where no link does.
+ * Words by which a footer offers to unsubscribe, a language a line; in small letters, without accents. `leave` are
+ * words for unsubscribing; `how` are words for the way, which have to stand near them if there is no link.
  */
 export const OFFER_WORDS: Record<string, { leave: string[]; how: string[] }> = {
 	en: {

@@ -1,20 +1,20 @@
 import { OFFER_WORDS } from './offer-words.ts';
 
-/** What a footer offers: its sentence, and where it leads. */
+/** The unsubscribe offer of a footer: its sentence, and its target. */
 export interface Offer {
 	sentence: string;
-	/** A web address, or an address to write to; empty where the sentence itself says what to do. */
+	/** A web or mail address; empty if the sentence itself says what to do. */
 	target: string;
 }
 
 /** A link of an HTML body. */
 export interface Anchor {
 	href: string;
-	/** Its words, with some of those in front of it. */
+	/** Its text, with some of the text before it. */
 	text: string;
 }
 
-/* A footer is what stands at the end. */
+/* A footer stands at the end. */
 const FOOTER_CHARACTERS = 2_000;
 const FOOTER_LINES = 14;
 const LONGEST_SENTENCE = 300;
@@ -27,18 +27,20 @@ const ANY_LEAVE = anyOf(Object.values(OFFER_WORDS).flatMap(({ leave }) => leave)
 
 const TARGET = /https?:\/\/[^\s<>"')\]]+|mailto:[^\s<>"')\]]+|[\w.+-]{1,64}@[a-z0-9-]+(?:\.[a-z0-9-]+)+/i;
 
-/* Small letters without accents: nearly all stay where they were, which is near enough to look for a link beside them. */
+/* Small letters without accents. Nearly all keep their position, which is close enough to find a link beside them. */
 function folded(text: string): string {
 	const small = text.toLowerCase();
-	// most mail has no accents to take off
+	// most mail has no accents
 	return /[^ -~\s]/.test(small) ? small.normalize('NFD').replace(/[\u0300-\u036f]+/g, '') : small;
 }
 
-/* Words that stand in any mail. */
+/* Words that are common in any mail. */
 const USUAL = new Set(['the', 'this', 'these', 'our', 'list', 'liste', 'mail', 'mails']);
 
-/* The longest word of each phrase that does not stand in any mail: where none of them stands, the phrases need not be looked
-   for. Nearly every message is looked through for them, so by their first four bytes at once, of which few are among these. */
+/*
+ * The longest uncommon word of each phrase: if none of them occurs, no phrase does. Nearly every message is searched
+ * for them, so the search compares their first four bytes at once, and few words share those.
+ */
 const KEYWORDS = new Map<number, Uint8Array[]>();
 const FIRST_FOURS = new Uint8Array(1 << 16);
 const hashOf = (four: number) => Math.imul(four, 0x9e3779b1) >>> 16;
@@ -47,7 +49,7 @@ const encoder = new TextEncoder();
 for (const phrase of Object.values(OFFER_WORDS).flatMap(({ leave }) => leave)) {
 	const rare = phrase.split(/[^a-z]+/).filter((word) => !USUAL.has(word));
 	const word = encoder.encode(rare.reduce((longest, word) => (word.length > longest.length ? word : longest)));
-	// behind a word of three letters stands a blank of some kind, or what stands there in the phrase
+	// a word of three letters is followed by a blank, or by the phrase's next character
 	const fourth = word.length > 3 ? [word[3] as number] : [...encoder.encode(' \t\n\v\f\r-:')];
 	for (const last of fourth) {
 		const four = [...word.subarray(0, 3), last].reduce((before, byte) => (before << 8) | byte | 32, 0);
@@ -56,13 +58,15 @@ for (const phrase of Object.values(OFFER_WORDS).flatMap(({ leave }) => leave)) {
 	}
 }
 
-/* Bytes are walked several times faster than a string that is a part of another; a character has at most three of them. There
-   is room around them, so that nothing outside is asked for: that would be slow. */
+/*
+ * Searching bytes is several times faster than searching a substring; a character has at most three bytes. Padding
+ * around them avoids slow reads beyond the end.
+ */
 const ROOM = 64;
 const scratch = new Uint8Array(3 * FOOTER_CHARACTERS + 2 * ROOM);
 const isLetter = (code: number) => (code | 32) >= 97 && (code | 32) <= 122;
 
-/* Whether one of the words that begin so stands there, in any letters. */
+/* Whether one of the words with this beginning stands there, in any case. */
 function keywordStands(four: number, start: number): boolean {
 	if (isLetter(scratch[start - 1] as number)) return false;
 	const stands = (word: Uint8Array) =>
@@ -71,11 +75,11 @@ function keywordStands(four: number, start: number): boolean {
 	return KEYWORDS.get(four)?.some(stands) ?? false;
 }
 
-/* Whether one of them stands, as a word, in the end of a text. */
+/* Whether one of them stands as a word at the end of a text. */
 function hasKeyword(footer: string): boolean {
 	const { written } = encoder.encodeInto(footer, scratch.subarray(ROOM));
 	const end = ROOM + written;
-	// the last word ends
+	// the last word is complete
 	scratch.fill(0, end, end + ROOM);
 	for (let at = ROOM, four = 0; at <= end; at++) {
 		const byte = scratch[at] as number;
@@ -92,7 +96,7 @@ function clean(target: string): string {
 	return target.replace(/[.,;:!?]+$/, '');
 }
 
-/* Somebody speaks of it, rather than a footer offering it. */
+/* Somebody mentions it, rather than a footer offering it. */
 const SPOKEN =
 	/(?<![a-z])(?:i|we|i'm|i've|he|she|they|ich|wir|je|nous|yo|nosotros)\s+(?:\S+\s+){0,5}?(?:unsubscrib|opt|abmeld|abbestell|desabonn|desinscri|baja|desuscrib)/;
 
@@ -106,7 +110,7 @@ function offerInText(text: string): Offer | undefined {
 		.slice(-FOOTER_LINES);
 	if (!ANY_LEAVE.test(folded(lines.join('\n')))) return undefined;
 	for (let at = 0; at < lines.length; at++) {
-		// a sentence goes over lines, and its link stands below it
+		// a sentence spans lines, and its link follows it
 		const here = lines.slice(at, at + 3).join(' ');
 		const flat = folded(here);
 		const leave = LANGUAGES.map((language) => ({ language, found: language.leave.exec(flat) })).find(
@@ -115,7 +119,7 @@ function offerInText(text: string): Offer | undefined {
 		if (!leave?.found || SPOKEN.test(flat)) continue;
 		const behind = leave.found.index + leave.found[0].length;
 		const own = lines[at] as string;
-		// the line where its words are, and what it needs of the next ones
+		// the line with its words, and as much of the next lines as it needs
 		if (leave.found.index > own.length && at + 1 < lines.length) continue;
 		const after = TARGET.exec([here, lines[at + 3] ?? ''].join(' ').slice(behind, behind + LONGEST_SENTENCE))?.[0];
 		const before = TARGET.exec(own.slice(Math.max(0, leave.found.index - 120), leave.found.index))?.[0];
@@ -124,7 +128,7 @@ function offerInText(text: string): Offer | undefined {
 		);
 		const target = after ?? before;
 		if (target) return { sentence, target: clean(target) };
-		// without a link it has to say what to do, as an order: "to leave, answer with …"
+		// without a link it has to be an instruction: "to leave, answer with …"
 		if (leave.language.how.test(flat) && here.length <= LONGEST_SENTENCE && !here.includes('?'))
 			return { sentence, target: '' };
 	}
@@ -137,7 +141,7 @@ function offerInAnchors(anchors: readonly Anchor[]): Offer | undefined {
 	return undefined;
 }
 
-/* Words in front of a link that tell what it is for: "To leave this list, click <here>." */
+/* Words before a link that tell its purpose: "To leave this list, click <here>." */
 const WORDS_BEFORE = 90;
 const MOST_ANCHORS = 12;
 const HTML_TAIL = 12_000;
@@ -166,8 +170,8 @@ const unescaped = (html: string) =>
 const words = (html: string) => unescaped(html.replace(/<[^<>]*>/g, ' ')).replace(/\s+/g, ' ');
 
 /**
- * The last links of an HTML body with their words. It looks for a footer's link only: what a link is worth is decided by
- * whoever shows it, and nothing is opened by it.
+ * The last links of an HTML body with their text, for finding a footer's link only: nothing is opened by it, and the
+ * page that shows a link judges it.
  */
 export function lastAnchors(html: string): Anchor[] {
 	const tail = html.slice(-HTML_TAIL);
@@ -185,7 +189,7 @@ export function lastAnchors(html: string): Anchor[] {
 		const close = tail.indexOf('</', end);
 		const inside = words(tail.slice(end + 1, close === -1 ? end + 200 : Math.min(close, end + 400)));
 		const before = words(tail.slice(Math.max(0, at - 600), at)).slice(-WORDS_BEFORE);
-		// what stands before another link is that link's
+		// text before another link belongs to that link
 		const own = before.split(/[.!?|•]\s/).at(-1) ?? '';
 		found.push({
 			href: unescaped(href[1] ?? href[2] ?? href[3] ?? '')
@@ -198,7 +202,7 @@ export function lastAnchors(html: string): Anchor[] {
 }
 
 /**
- * What the footer of a message offers, where it offers to unsubscribe from a list.
+ * The unsubscribe offer in a message's footer.
  *
  * @param text what the sender wrote
  * @param html its HTML, where it has any

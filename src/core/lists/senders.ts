@@ -1,13 +1,13 @@
 import { organisationOf } from '../message/addresses.ts';
 
-/** What a sender is known by, the narrowest first: of two marks, the narrower one decides. */
+/** What identifies a sender, the narrowest first: of two marks, the narrower one decides. */
 export const MARK_KINDS = ['address', 'list', 'domain', 'tld'] as const;
 export type MarkKind = (typeof MARK_KINDS)[number];
 
 export const VERDICTS = ['trust', 'block'] as const;
 export type Verdict = (typeof VERDICTS)[number];
 
-/** A sender, or many, that are trusted or blocked. */
+/** A trusted or blocked sender, or group of senders. */
 export interface SenderMark {
 	verdict: Verdict;
 	kind: MarkKind;
@@ -15,10 +15,10 @@ export interface SenderMark {
 	value: string;
 }
 
-/** What has to be known of a message to judge its sender. */
+/** What judging a message's sender needs. */
 export interface JudgedMessage {
 	from: string;
-	/** Empty where it is from no list. */
+	/** Empty if it is from no list. */
 	list: string;
 }
 
@@ -27,7 +27,7 @@ export interface Judgement {
 	verdict: Verdict | 'none';
 	/** The mark that decides. */
 	by: SenderMark | undefined;
-	/** In words, with what is outranked. */
+	/** In words, with the marks it outranks. */
 	sentence: string;
 }
 
@@ -47,7 +47,7 @@ function applies({ kind, value }: SenderMark, { from, list }: JudgedMessage): bo
 	}
 }
 
-/* The narrower first; of domains, the longer; of two alike, the one that trusts: what keeps more wins. */
+/* The narrower first; of domains, the longer; of two equal ones, trust wins, as it keeps more. */
 function order(a: SenderMark, b: SenderMark): number {
 	return (
 		MARK_KINDS.indexOf(a.kind) - MARK_KINDS.indexOf(b.kind) ||
@@ -69,7 +69,7 @@ export function markWords({ kind, value }: SenderMark): string {
 	return KIND_WORDS[kind](value);
 }
 
-/** Who wins for a message: the narrowest mark that is true of its sender. */
+/** The deciding mark for a message: the narrowest that matches its sender. */
 export function judge(message: JudgedMessage, marks: readonly SenderMark[]): Judgement {
 	const [by, ...others] = marks.filter((mark) => applies(mark, message)).sort(order);
 	if (!by) return { verdict: 'none', by: undefined, sentence: 'Nobody has trusted or blocked this sender.' };
@@ -81,8 +81,8 @@ export function judge(message: JudgedMessage, marks: readonly SenderMark[]): Jud
 }
 
 /**
- * Reads what a person writes down for a sender: `a@b.example` is an address, `b.example` a domain, `.example` a top-level
- * domain; a list has to be said to be one.
+ * Reads a sender as a person types it: `a@b.example` is an address, `b.example` a domain, `.example` a top-level
+ * domain; a list has to be named as one.
  *
  * @returns undefined where it is none of these
  */

@@ -1,41 +1,41 @@
 import { type CalendarDate, daysAfter, showDate } from '../calendar.ts';
 import type { WayKind } from './ways.ts';
 
-/** How far an attempt to unsubscribe from a list has come. */
+/** The state of an attempt to unsubscribe. */
 export type AttemptState =
 	/** Not yet sent. */
 	| 'waiting'
-	/** Being sent: what became of it is not known until it is answered. */
+	/** Being sent; the result is not known yet. */
 	| 'sending'
-	/** Sent; nobody has said that it was heard. */
+	/** Sent; not confirmed. */
 	| 'asked'
-	/** Whoever runs the list says that it is left. */
+	/** The list's operator confirms it. */
 	| 'confirmed'
-	/** It could not be asked, or was refused. */
+	/** The request failed or was refused. */
 	| 'failed'
-	/** Cut off while it was sent: it may have been heard or not, and is not tried again by itself. */
+	/** Interrupted while being sent: it may have arrived, so it is not repeated automatically. */
 	| 'unknown'
-	/** Only a person can take that way. */
+	/** Only a person can use that way. */
 	| 'by-hand';
 
-/** The last attempt to unsubscribe from a list. */
+/** The last attempt to unsubscribe. */
 export interface Attempt {
 	state: AttemptState;
 	way: WayKind;
-	/** The day it was made. */
+	/** Its day. */
 	on: CalendarDate;
-	/** What was answered. */
+	/** The answer. */
 	answer: string;
 }
 
-/** Where a list stands. */
+/** The standing of a list. */
 export type Standing = 'subscribed' | AttemptState | 'still-writing' | 'silent';
 
-/** Days for which a list may go on writing after it was asked to stop (common practice). */
+/** Days for which a list may go on writing after a request (common practice). */
 export const USUAL_GRACE_DAYS = 10;
 
 /**
- * Where a list stands: it has confirmed, is silent since, or still writes after the days of grace.
+ * The standing of a list: it confirmed, is silent since, or still writes after the days of grace.
  *
  * @param newest the day on which it last wrote
  */
@@ -53,7 +53,7 @@ export function standingOf(
 	return today > border ? 'silent' : state;
 }
 
-/** Where a list stands, in words. */
+/** The standing of a list, in words. */
 export function standingSentence(standing: Standing, attempt: Attempt | undefined, graceDays: number): string {
 	const day = attempt ? showDate(attempt.on) : '';
 	switch (standing) {

@@ -2,7 +2,7 @@ import { fieldValue, fieldValues, type Header } from '../message/header.ts';
 import type { Offer } from './offers.ts';
 import { type MailtoMessage, readMailto } from './mailto.ts';
 
-/** How a list can be left, in the order in which the ways are trusted: that of the bits that are stored. */
+/** Ways to unsubscribe, the most trusted first; the order is that of the stored bits. */
 const WAYS = ['one-click', 'mail', 'link', 'footer'] as const;
 export type WayKind = (typeof WAYS)[number];
 
@@ -31,19 +31,18 @@ export function waysOf(bits: number): WayKind[] {
 	return WAYS.filter((kind) => (bits & wayBit(kind)) !== 0);
 }
 
-/** Whether Kovrel can take that way itself; the others are for a person. */
+/** Whether Kovrel can use that way itself; the others need a person. */
 export function isTakenByKovrel(kind: WayKind): boolean {
 	return kind === 'one-click' || kind === 'mail';
 }
 
-/* A field of a hostile message. */
+/* A limit: the field comes from a hostile message. */
 const LONGEST_FIELD = 8_000;
 const MOST_TARGETS = 10;
 
 /**
- * The addresses in a field of RFC 2369, in its order: those in angle brackets, blanks within them taken out. Comments are
- * passed over. A field that begins with something else says nothing; what follows an item that is no such address does not
- * count either.
+ * The addresses in a field of RFC 2369, in order: those in angle brackets, without blanks. Comments are skipped. A
+ * field that begins with anything else has none; everything after an item that is no address is ignored.
  *
  * @see RFC 2369 section 2
  */
@@ -60,7 +59,7 @@ export function readListAddresses(field: string): string[] {
 	return found;
 }
 
-/** A web address as it is asked for; undefined where it is none, or carries a name and password. */
+/** A web address in normal form; undefined if it is none, or carries a name and password. */
 function webAddress(text: string): URL | undefined {
 	if (text.length > 4_000 || !/^https?:\/\//i.test(text)) return undefined;
 	try {
@@ -90,7 +89,7 @@ function coversBoth(signature: string): boolean {
 	return found.get('v') === '1' && whole && COVERED.every((name) => names.includes(name));
 }
 
-/* What the server that received the message found out about its signature (RFC 8601): the topmost field is its own. */
+/* The result of the receiving server's signature check (RFC 8601): the topmost field is its own. */
 function signatureFailed(header: Header): boolean {
 	const results = fieldValue(header, 'authentication-results');
 	if (results === undefined) return false;
@@ -99,10 +98,10 @@ function signatureFailed(header: Header): boolean {
 }
 
 /**
- * Whether a list may be left by one request, or why not.
+ * Whether one-click unsubscribing is allowed, or why not.
  *
- * The signature itself cannot be checked without asking for the sender's key: what the stored message shows is whether there
- * is one that covers both fields, and what the receiving server said of it.
+ * The signature itself cannot be verified without the sender's key: the stored message shows whether there is one
+ * that covers both fields, and what the receiving server found.
  *
  * @see RFC 8058 sections 3 and 4
  */
@@ -124,7 +123,7 @@ export function oneClick(header: Header): { url: string } | { why: string } {
 }
 
 /**
- * All ways in which the list behind a message can be left, the most trusted first.
+ * All ways to unsubscribe that a message names, the most trusted first.
  *
  * @param offer what its footer offers
  */

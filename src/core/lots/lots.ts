@@ -4,7 +4,7 @@ import { MAIL_KIND_NAMES, MAIL_KINDS } from '../message/mail-kind.ts';
 import { SIZE_BANDS } from '../weigh/bands.ts';
 import { showCount } from '../weigh/units.ts';
 
-/** What mail can be grouped by, each with its name. */
+/** All groupings of mail, each with its name. */
 export const GROUPINGS = {
 	organisation: 'organisation',
 	correspondent: 'correspondent',
@@ -24,7 +24,7 @@ export type Grouping = keyof typeof GROUPINGS;
 
 /** A lot as the sheet shows it. */
 export interface Lot {
-	/** What the items share: a number of the tables, a date, a word. Empty: none known. */
+	/** What the items share: a number of a table, a date, a word. Empty: not known. */
 	key: string;
 	label: string;
 	messages: number;
@@ -32,15 +32,15 @@ export interface Lot {
 	oldest: CalendarDate | null;
 	newest: CalendarDate | null;
 	unread: number;
-	/** The last time that somebody answered one of them. */
+	/** When somebody last answered one of them. */
 	answered: CalendarDate | null;
 }
 
-/** By what lots are sorted. */
+/** The orders of lots. */
 export const LOT_SORTS = ['bytes', 'messages', 'label', 'oldest', 'newest', 'unread', 'answered'] as const;
 export type LotSort = (typeof LOT_SORTS)[number];
 
-/* How a message names the owner of the mailbox; the order is that of the numbers that are stored. */
+/* How a message addresses the owner; the order is that of the stored numbers. */
 const ADDRESSED_NAMES = [
 	'not named (a blind copy, or not known)',
 	'to this mailbox alone',
@@ -49,10 +49,10 @@ const ADDRESSED_NAMES = [
 	'by a list'
 ];
 
-/** Ages by which unread mail is told apart, in months. */
+/** The age bands of unread mail, in months. */
 const UNREAD_AGES = [1, 3, 6, 12, 24] as const;
 
-/** The days on which each band of {@link unreadLabels} begins, the newest first. */
+/** The first day of each band of {@link unreadLabels}, the newest first. */
 export function unreadBorders(today: CalendarDate): CalendarDate[] {
 	return UNREAD_AGES.map((months) => monthsBefore(today, months));
 }
@@ -63,7 +63,7 @@ const unreadLabels = [
 	...UNREAD_AGES.map((months) => `unread for ${months === 1 ? 'a month' : `${months} months`} and more`)
 ];
 
-/** How a lot is called whose key is not a name in the tables. */
+/** The label of a lot whose key is no name in a table. */
 export function labelOf(by: Grouping, key: string): string {
 	const at = Number(key);
 	switch (by) {
@@ -93,7 +93,7 @@ export function labelOf(by: Grouping, key: string): string {
 
 const numeric: readonly LotSort[] = ['bytes', 'messages', 'unread'];
 
-/** Compares two lots for sorting; of two alike, the heavier and then the name decides. */
+/** Compares two lots for sorting; of two equal ones, the heavier and then the name decides. */
 export function compareLots(sort: LotSort, descending: boolean): (a: Lot, b: Lot) => number {
 	const sign = descending ? -1 : 1;
 	const collator = new Intl.Collator('en', { numeric: true, sensitivity: 'base' });
@@ -115,8 +115,8 @@ const listedNames = (labels: readonly string[], count: number, noun: string) =>
 	labels.length === count && count <= 3 ? labels.join(', ') : `${showCount(count)} ${noun}`;
 
 /**
- * Which messages some lots hold, in words, to stand behind "messages": `from 3 organisations`. Threads are counted, never
- * named: what is said of a docket stays in the ledger when the mail is gone.
+ * The messages of some lots, in words that follow "messages": `from 3 organisations`. Threads are counted, never
+ * named: a docket's words stay in the ledger after the mail is destroyed.
  *
  * @param labels of the lots, as far as they are few
  * @param count how many lots; undefined: all that match

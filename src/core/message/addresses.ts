@@ -6,15 +6,15 @@ import { oneLine } from './header.ts';
 export interface Address {
 	/** Display name; empty where there is none. */
 	name: string;
-	/** In lower case; empty where the field has a name only. */
+	/** In lower case; empty if the field has only a name. */
 	address: string;
 }
 
-/* A field with ten thousand recipients is read as far as this. */
+/* The limit for a field with ten thousand recipients. */
 const MOST_ADDRESSES = 1_000;
 
 /**
- * The addresses of a From, To, Cc or Reply-To field, groups taken apart.
+ * The addresses of a From, To, Cc or Reply-To field; groups are expanded.
  *
  * @param value the unfolded field value
  * @see RFC 5322 section 3.4

@@ -4,15 +4,15 @@ import { decodeCharset, decodeTransfer, joinFlowed } from './decoding.ts';
 import { decodeUnstructured, fieldValue } from './header.ts';
 import { type Part, walk } from './structure.ts';
 
-/** A file that came with a message. */
+/** A file attached to a message. */
 export interface AttachmentInfo {
-	/** Position among {@link attachments} of the message, from 0: how it is asked for again. */
+	/** Position among {@link attachments} of the message, from 0, by which it is requested. */
 	index: number;
 	name: string;
 	type: string;
-	/** Size as it stands in the message, still encoded, in bytes. */
+	/** Encoded size in the message, in bytes. */
 	encodedBytes: number;
-	/** Shown inside the text by its Content-ID, rather than offered as a file. */
+	/** Shown in the text by its Content-ID, not offered as a file. */
 	inline: boolean;
 	contentId: string | undefined;
 }
@@ -37,7 +37,7 @@ function isBodyText(part: Part): boolean {
 	);
 }
 
-/* The parts of the message itself: what lies inside an attached message belongs to that message. */
+/* The parts of the message itself, without those of attached messages. */
 function* ownParts(part: Part): Generator<Part> {
 	yield part;
 	if (part.type !== 'message/rfc822') for (const inner of part.parts) yield* ownParts(inner);
@@ -90,19 +90,21 @@ export function attachmentContent(bytes: Uint8Array, root: Part, index: number):
 	return part && decodeTransfer(bytes.subarray(part.bodyStart, part.end), part.encoding);
 }
 
-/** The text of the first calendar in a message; empty where there is none. */
+/** The text of the first calendar in a message; empty if there is none. */
 export async function calendarText(bytes: Uint8Array, root: Part): Promise<string> {
 	for (const part of ownParts(root)) if (part.type === 'text/calendar') return decodeText(bytes, part);
 	return '';
 }
 
-/* Text beyond this is neither indexed nor shown; it stays in the raw bytes. Half a megabyte is a book of 80,000 words. */
+/*
+ * The limit for indexed and shown text; the rest stays in the raw bytes. Half a megabyte is a book of 80,000 words.
+ */
 const LONGEST_TEXT = 512 * 1024;
 
-/* Compiled once: making it takes longer than reading a newsletter. */
+/* Compiled once: that takes longer than reading a newsletter. */
 const convert = compile({
 	wordwrap: false,
-	// bounded already, and so that no text is lost by it; signs that were written out make it longer
+	// already bounded, so no limit here, which would lose text; escapes make it longer
 	limits: { maxInputLength: 5 * LONGEST_HTML, maxDepth: 10 * DEEPEST },
 	selectors: [
 		{ selector: 'img', format: 'skip' },
@@ -121,15 +123,15 @@ export function textOfHtml(html: string): string {
 
 /** What a person reads of a message. */
 export interface Body {
-	/** Plain text; made from the HTML where there is no plain text. */
+	/** Plain text; made from the HTML if there is none. */
 	text: string;
-	/** HTML as sent, not sanitised; undefined where there is none. */
+	/** HTML as sent, not sanitised; undefined if there is none. */
 	html: string | undefined;
-	/** Whether this is all of the text: of a very long one, the end is left out. */
+	/** Whether the text is complete; the end of a very long one is cut off. */
 	isWhole: boolean;
 }
 
-/* The parts that lie in an alternative, found in one walk: a hostile message has very many. */
+/* The parts within alternatives, found in one pass: a hostile message has very many. */
 function inAlternatives(root: Part): Set<Part> {
 	const found = new Set<Part>();
 	const look = (part: Part, isInside: boolean): void => {
@@ -144,8 +146,8 @@ function inAlternatives(root: Part): Set<Part> {
 }
 
 /**
- * Decodes the text of a message. Of alternatives, plain text is taken for `text` and HTML for `html`; texts that follow
- * each other are joined.
+ * Decodes the text of a message. Of alternatives, the plain text becomes `text` and the HTML `html`; consecutive
+ * texts are joined.
  */
 export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
 	const bodies = [...ownParts(root)].filter((part) => !isContainer(part) && isBodyText(part));
@@ -170,7 +172,7 @@ export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
 	};
 }
 
-/** Text of attached messages, for the index: a word said in a forwarded message is found. */
+/** Text of attached messages, for the index, so that words of a forwarded message are found. */
 export async function attachedMessagesText(bytes: Uint8Array, root: Part): Promise<string> {
 	const texts: string[] = [];
 	let length = 0;

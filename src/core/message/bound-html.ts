@@ -1,17 +1,17 @@
 /*
- * One pass over HTML before any parser sees it: parsers take time with the square of how deep elements are nested, and a message
- * nests them as deep as it likes.
+ * One pass over HTML before any parser sees it: parsers take quadratic time in the depth of nesting, and a message
+ * can nest without limit.
  */
 
-/** How much of the HTML of a message is read, in characters: HTML is mostly markup. */
+/** The limit for HTML that is read, in characters: HTML is mostly markup. */
 export const LONGEST_HTML = 2 * 1024 * 1024;
-/** Elements within elements that are kept; of what is deeper the text is kept, without its tags. */
+/** The limit for nesting; of deeper elements only the text stays, without tags. */
 export const DEEPEST = 80;
-/* A tag with more characters is kept without its attributes. */
+/* A longer tag loses its attributes. */
 const LONGEST_TAG = 8_000;
-/* More tags than a page of people has: of what stands behind them the text is kept. */
+/* The limit for tags, far above a written page; after it only the text stays. */
 const MOST_TAGS = 60_000;
-/* How far up an end tag looks for its beginning. */
+/* How many open elements an end tag is compared with. */
 const FAR_UP = 40;
 
 /* Elements without an end (WHATWG HTML, 13.1.2 void elements). */
@@ -30,7 +30,7 @@ const VOID = new Set([
 	'track',
 	'wbr'
 ]);
-/* Elements that show nothing, or whose content is no HTML: left out as a whole. */
+/* Elements that show nothing or contain no HTML: removed whole. */
 const SILENT = new Set([
 	'script',
 	'style',
@@ -44,7 +44,7 @@ const SILENT = new Set([
 	'noembed',
 	'noframes'
 ]);
-/* Elements that end where such a one begins (WHATWG HTML, 13.1.2.4 optional tags). */
+/* Elements that one of these closes (WHATWG HTML, 13.1.2.4 optional tags). */
 const ENDS: Record<string, readonly string[]> = {
 	p: ['p'],
 	div: ['p'],
@@ -63,10 +63,10 @@ const ENDS: Record<string, readonly string[]> = {
 	option: ['option']
 };
 
-/** HTML that any parser reads in a time that follows its length. */
+/** HTML that any parser reads in linear time. */
 export interface BoundHtml {
 	html: string;
-	/** Whether all of it is there: of very long HTML, the end is left out. */
+	/** Whether it is complete; the end of very long HTML is cut off. */
 	isWhole: boolean;
 }
 
@@ -75,10 +75,10 @@ interface Open {
 	isKept: boolean;
 }
 
-/* Where a tag ends: behind quoted values, as they may have a `>` in them; -1: nowhere. */
+/* The end of a tag, after quoted values, which may contain `>`; -1: none. */
 function endOfTag(html: string, from: number): number {
 	let quote = '';
-	// what is no tag after so many characters is none
+	// a tag that does not end within this length is none
 	const last = Math.min(html.length, from + 16 * LONGEST_TAG);
 	for (let at = from; at < last; at++) {
 		const character = html[at] as string;
@@ -92,7 +92,10 @@ function endOfTag(html: string, from: number): number {
 
 const NAME = /[a-z][a-z0-9:-]*/iy;
 
-/** Bounds how long and how deep HTML is, in one pass. Its text stays whole and in order; comments and scripts go. */
+/**
+ * Bounds the length and depth of HTML in one pass. Its text stays whole and in order; comments and scripts are
+ * removed.
+ */
 export function boundHtml(source: string): BoundHtml {
 	const html = source.length > LONGEST_HTML ? source.slice(0, LONGEST_HTML) : source;
 	const kept: string[] = [];
@@ -119,7 +122,7 @@ export function boundHtml(source: string): BoundHtml {
 		const name = NAME.exec(html)?.[0].toLowerCase();
 		const isOther = html[next + 1] === '!' || html[next + 1] === '?';
 		if (name === undefined && !isEnd && !isOther) {
-			// a sign of its own: "3 < 4"
+			// a plain character: "3 < 4"
 			kept.push('&lt;');
 			at = next + 1;
 			continue;
@@ -155,7 +158,7 @@ export function boundHtml(source: string): BoundHtml {
 	return { html: kept.join(''), isWhole: html.length === source.length };
 }
 
-/* Words on both sides of these do not belong together: where their tag goes, a blank stays. */
+/* Words on both sides of these are separate: a blank replaces their tag. */
 const BREAKS = new Set([
 	'br',
 	'div',
@@ -178,7 +181,7 @@ const BREAKS = new Set([
 	'pre'
 ]);
 
-/* Behind the end of an element whose content is left out. */
+/* The offset after an element whose content is removed. */
 function behind(html: string, name: string, from: number): number {
 	const end = new RegExp(`</${name}\\s*>`, 'gi');
 	end.lastIndex = from;

@@ -3,7 +3,7 @@ export type Instant = number;
 
 const MONTHS = ['jan', 'feb', 'mar', 'apr', 'may', 'jun', 'jul', 'aug', 'sep', 'oct', 'nov', 'dec'];
 
-/* Minutes east of Greenwich of the zones that RFC 5322 section 4.3 knows by name; all others mean "unknown", so zero. */
+/* Minutes east of Greenwich of the zones named in RFC 5322 section 4.3; all others mean "unknown", so zero. */
 const NAMED_ZONES: Record<string, number> = {
 	est: -300,
 	edt: -240,
@@ -27,8 +27,10 @@ function withoutComments(text: string): string {
 	return out;
 }
 
-/* RFC 5322 section 4.3 for two digits. Three digits are left as they are: a clock that wrote "102" was wrong, and
-   guessing 2002 could make something due that is not. */
+/*
+ * RFC 5322 section 4.3 for two digits. Three digits stay as they are: a clock that wrote "102" was wrong, and
+ * guessing 2002 could make something due that is not.
+ */
 function fullYear(digits: string): number {
 	const year = Number(digits);
 	if (digits.length > 2) return year;
@@ -54,7 +56,7 @@ function instant(year: number, month: number, day: number, clock: string[], minu
 const DATE =
 	/(?:^|[\s,])(\d{1,2})[\s-]+([a-z]{3})[a-z]*\.?[\s-]+(\d{2,4})\s+(\d{1,2}):(\d{2})(?::(\d{2}))?(?:\s*([+-]\d{4}|[a-z]+))?/i;
 
-/** `Thu Aug 22 12:46:39 2002`, the date of C's asctime, with a zone before or behind the year as some writers have it. */
+/** `Thu Aug 22 12:46:39 2002`, the date of C's asctime, with an optional zone before or after the year. */
 const ASCTIME =
 	/([a-z]{3})\s+(\d{1,2})\s+(\d{1,2}):(\d{2})(?::(\d{2}))?\s+(?:([+-]\d{4}|[a-z]{1,5})\s+)?(\d{4})(?:\s+([+-]\d{4}|[a-z]{1,5}))?/i;
 
@@ -79,7 +81,7 @@ export function parseDate(value: string): Instant | undefined {
 	);
 }
 
-/** The instant of an asctime date, as in an mbox `From ` line (RFC 4155: in UTC unless a zone stands with it). */
+/** The instant of an asctime date, as in an mbox `From ` line (RFC 4155: in UTC unless it has a zone). */
 export function parseAsctime(text: string): Instant | undefined {
 	const found = ASCTIME.exec(text.slice(0, 400));
 	if (!found) return undefined;
@@ -102,7 +104,7 @@ export function isPlausible(date: Instant | undefined, now: Instant): date is In
 	return date !== undefined && date >= EARLIEST && date <= now + DAY;
 }
 
-/** What the neighbourhood of a message says about when it was received. */
+/** Sources for the date on which a message was received. */
 export interface DateEvidence {
 	/** The topmost Received field: written by the server that took the message in. */
 	received?: Instant | undefined;
@@ -112,20 +114,20 @@ export interface DateEvidence {
 	date?: Instant | undefined;
 }
 
-/** When a message was received, and whether a person has to look at that date. */
+/** The date on which a message was received, and whether a person has to review it. */
 export interface ReceivedDate {
 	at: Instant | undefined;
 	/** The date is missing or cannot be true: it never makes anything due (invariant 6). */
 	inDoubt: boolean;
 }
 
-/* A `From ` line later than this behind the Date was written by an export, not by a delivery. */
+/* A `From ` line this much later than the Date was written by an export, not by a delivery. */
 const LONGEST_DELIVERY = 30 * DAY;
 
 /**
- * Decides when a message was received. In this order the first that can be true counts: the topmost Received field; the
- * envelope's date, where it lies from a day before to 30 days behind the Date (else it tells when the file was written);
- * the Date field; the envelope's date. Where none can be true, the first that is there is kept, in doubt.
+ * Decides when a message was received: the first plausible one of the topmost Received field; the envelope's date, if
+ * it lies from a day before to 30 days after the Date (else it tells when the file was written); the Date field; the
+ * envelope's date. If none is plausible, the first one given is taken, in doubt.
  */
 export function receivedDate(evidence: DateEvidence, now: Instant): ReceivedDate {
 	const { received, envelope, date } = evidence;
@@ -137,9 +139,7 @@ export function receivedDate(evidence: DateEvidence, now: Instant): ReceivedDate
 	return { at: order.find((candidate) => candidate !== undefined), inDoubt: true };
 }
 
-/**
- * The instant in a Received field: what stands behind its last semicolon (RFC 5321 section 4.4).
- */
+/** The instant in a Received field: the text after its last semicolon (RFC 5321 section 4.4). */
 export function parseReceived(value: string | undefined): Instant | undefined {
 	if (!value) return undefined;
 	const semicolon = value.lastIndexOf(';');

@@ -15,8 +15,10 @@ function fromBinary(binary: string): Uint8Array<ArrayBuffer> {
 	return bytes;
 }
 
-/* What is not of the alphabet is passed over (RFC 2045 section 6.8). Padding ends a unit: some writers pad every line. A
-   single character left over cannot be a byte. */
+/*
+ * Characters outside the alphabet are skipped (RFC 2045 section 6.8). Padding ends a unit: some writers pad every
+ * line. A single leftover character is no byte.
+ */
 function decodeBase64(text: string): string {
 	return text
 		.replace(/[^A-Za-z0-9+/=]+/g, '')
@@ -26,9 +28,9 @@ function decodeBase64(text: string): string {
 }
 
 /**
- * Takes the transfer encoding off a body.
+ * Decodes the transfer encoding of a body.
  *
- * @param encoding value of Content-Transfer-Encoding in lower case; any but the two that encode leaves the bytes as they are
+ * @param encoding value of Content-Transfer-Encoding in lower case; bytes of an identity encoding stay as they are
  * @see RFC 2045 sections 6.7 and 6.8
  */
 export function decodeTransfer(bytes: Uint8Array, encoding: string): Uint8Array {
@@ -39,7 +41,7 @@ export function decodeTransfer(bytes: Uint8Array, encoding: string): Uint8Array 
 
 const decoders = new Map<string, TextDecoder | undefined>();
 
-/* Labels are the message's to make up: the map stays small. */
+/* Labels come from hostile messages: the map stays small. */
 function decoderFor(label: string): TextDecoder | undefined {
 	if (!decoders.has(label)) {
 		if (decoders.size > 200) decoders.clear();
@@ -57,8 +59,8 @@ function decoderFor(label: string): TextDecoder | undefined {
 /**
  * Text of bytes.
  *
- * @param charset as declared; where it is not, or is US-ASCII, UTF-8 is taken if the bytes are that, else windows-1252,
- *   which gives every byte a letter. Labels that the Encoding standard does not know are left to the library's aliases.
+ * @param charset as declared; if it is missing or US-ASCII, UTF-8 is tried and then windows-1252, which maps every
+ *   byte. Labels unknown to the Encoding standard are left to the library's aliases.
  */
 export function decodeCharset(bytes: Uint8Array, charset: string | undefined): string {
 	const label = charset?.trim().toLowerCase() ?? '';
@@ -70,10 +72,10 @@ export function decodeCharset(bytes: Uint8Array, charset: string | undefined): s
 		: decodeUnnamed(bytes);
 }
 
-/* The library takes its time for every line. A text of more lines stays as it was sent: its words are the same. */
+/* The library is slow per line. A text with more lines stays as it was sent: its words are the same. */
 const MOST_FLOWED_LINES = 10_000;
 
-/** Joins the soft line breaks of a text with format=flowed (RFC 3676); by the library, as it is the rare case. */
+/** Joins the soft line breaks of a text with format=flowed (RFC 3676), by the library, as it is rare. */
 export async function joinFlowed(text: string, deleteSpace: boolean): Promise<string> {
 	let lines = 0;
 	for (let at = text.indexOf('\n'); at !== -1; at = text.indexOf('\n', at + 1))

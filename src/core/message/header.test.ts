@@ -18,7 +18,7 @@ describe('encoded words: the table of RFC 2047 section 8', () => {
 		['=?US-ASCII?Q?Keith_Moore?= <moore@cs.utk.edu>', 'Keith Moore <moore@cs.utk.edu>'],
 		['=?ISO-8859-1?Q?Keld_J=F8rn_Simonsen?= <keld@dkuug.dk>', 'Keld Jørn Simonsen <keld@dkuug.dk>'],
 		['=?ISO-8859-1?Q?Patrik_F=E4ltstr=F6m?= <paf@nada.kth.se>', 'Patrik Fältström <paf@nada.kth.se>'],
-		// a character cut in two by the writer, as is common practice though section 5 forbids it
+		// a character split by the writer, as is common practice though section 5 forbids it
 		['=?utf-8?B?w6nD?= =?utf-8?B?oA==?=', 'éà'],
 		['=?utf-8?Q?unclosed', '=?utf-8?Q?unclosed'],
 		['=?x-unheard-of?Q?abc?=', 'abc']

@@ -21,14 +21,14 @@ const SPACE = 32;
 const TAB = 9;
 const COLON = 58;
 
-/* A hostile message may be one header of a gigabyte: what is beyond this is not read as header text. */
+/* The limit for header text: a hostile message may be one header of a gigabyte. */
 const LONGEST_FIELD = 256 * 1024;
 const MOST_FIELDS = 5_000;
 const LONGEST_ASCII = 64 * 1024;
 // eslint-disable-next-line no-control-regex
 const NOT_ASCII = /[^\u0000-\u007f]/;
 
-/** The byte that ends a line in this message: LF, or CR where there is no LF at all (old Macintosh files). */
+/** The byte that ends a line in this message: LF, or CR if there is no LF at all (old Macintosh files). */
 export function lineEnd(bytes: Uint8Array): number {
 	return bytes.includes(LF) || !bytes.includes(CR) ? LF : CR;
 }
@@ -59,7 +59,7 @@ interface PlacedField {
 	nameLength: number;
 }
 
-/* A header of nearly any message is ASCII: decoded once, a character stands where its byte does. RFC 6532 allows UTF-8. */
+/* Nearly every header is ASCII: decoded once, character and byte positions are equal. RFC 6532 allows UTF-8. */
 function readFields(bytes: Uint8Array, found: readonly PlacedField[]): HeaderField[] {
 	const from = found[0]?.start ?? 0;
 	const to = found.at(-1)?.end ?? 0;
@@ -77,8 +77,8 @@ function readFields(bytes: Uint8Array, found: readonly PlacedField[]): HeaderFie
 
 /**
  * Reads the header block that starts at `start`. Never throws: a block ends at the first empty line, or at the first
- * line that can be neither a field nor its continuation (that line is body). An mbox `From ` line that was left in
- * front of, or among, the fields is passed over.
+ * line that is neither a field nor its continuation (that line is body). A leftover mbox `From ` line before or among
+ * the fields is skipped.
  *
  * @param bytes the whole message
  * @param start offset of the first header line
@@ -124,17 +124,17 @@ export function readHeader(bytes: Uint8Array, start = 0, end = bytes.length, eol
 	return header(at);
 }
 
-/* Nearly all are told apart by their length. */
+/* The length alone rules nearly all of them out. */
 const isNamed = ({ name }: HeaderField, wanted: string) =>
 	name.length === wanted.length && name.toLowerCase() === wanted;
 
-/** The first field of that name, or undefined. Names are compared without regard to case. */
+/** The first field of a name, or undefined. Case does not count. */
 export function fieldValue(header: Header, name: string): string | undefined {
 	const wanted = name.toLowerCase();
 	return header.fields.find((field) => isNamed(field, wanted))?.value;
 }
 
-/** All fields of that name, in the order of the message. */
+/** All fields of a name, in the order of the message. */
 export function fieldValues(header: Header, name: string): string[] {
 	const wanted = name.toLowerCase();
 	return header.fields.filter((field) => isNamed(field, wanted)).map((field) => field.value);

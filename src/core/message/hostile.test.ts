@@ -5,7 +5,7 @@ import { summarise } from './summary.ts';
 const H = 'From: a@b.example\nSubject: x\n';
 const HTML = `${H}Content-Type: text/html\n\n`;
 
-/* Mail that is made to be read slowly, of about so many bytes. */
+/* Mail of about a given size that is made to be slow to read. */
 const HOSTILE: Record<string, (n: number) => string> = {
 	nestedMultipart: (n) => {
 		let s = H;

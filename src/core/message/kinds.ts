@@ -1,4 +1,4 @@
-/** What sort of file an attachment is, for people: the order is that of the bits that are stored. */
+/** Kinds of attachments, in the order of the stored bits. */
 export const ATTACHMENT_KINDS = [
 	'image',
 	'pdf',
@@ -13,7 +13,10 @@ export const ATTACHMENT_KINDS = [
 ] as const;
 export type AttachmentKind = (typeof ATTACHMENT_KINDS)[number];
 
-/* By media type first (RFC 6838, IANA's register), then by the ending of the name, as many files come as octet-stream. */
+/*
+ * By media type first (RFC 6838, IANA's register), then by the file extension, as many files are sent as
+ * octet-stream.
+ */
 const BY_TYPE: [RegExp, AttachmentKind][] = [
 	[/^image\//, 'image'],
 	[/^application\/pdf$/, 'pdf'],

@@ -1,7 +1,7 @@
 import { fieldValue, type Header } from './header.ts';
 import { type Part, walk } from './structure.ts';
 
-/** What sort of mail a message is: the order is that of the numbers that are stored. */
+/** Kinds of mail, in the order of the stored numbers. */
 export const MAIL_KINDS = ['person', 'list', 'advertisement', 'notice', 'automatic'] as const;
 export type MailKind = (typeof MAIL_KINDS)[number];
 
@@ -14,7 +14,7 @@ export const MAIL_KIND_NAMES: Record<MailKind, string> = {
 	automatic: 'automatic notice'
 };
 
-/** What a message shows about itself, as bits: the order is that of the bits that are stored. */
+/** Traits of a message, in the order of the stored bits. */
 const TRAITS = ['delivery-report', 'read-report', 'auto-reply', 'calendar-answer', 'thanks'] as const;
 export type Trait = (typeof TRAITS)[number];
 
@@ -23,14 +23,14 @@ export function traitBit(trait: Trait): number {
 	return 1 << TRAITS.indexOf(trait);
 }
 
-/* Words by which a notice names its business, in the languages of standards.md. Data: a language is a line. */
+/* Words that identify a notice, in the languages of standards.md. Data: one line a language. */
 const NOTICE_WORDS = [
 	/\b(orders?|booking|reservation|invoice|receipt|delivery|shipment|dispatch(ed)?|payment|statement|confirmation)\b/i,
 	/\b(bestellung|buchung|rechnung|lieferung|zahlung|quittung|bestätigung)/i,
 	/\b(commande|réservation|facture|livraison|paiement|reçu|confirmation)\b/i,
 	/\b(pedido|reserva|factura|entrega|pago|recibo|confirmación)\b/i
 ];
-/* Addresses that no person answers from (common practice). */
+/* Addresses behind which no person answers (common practice). */
 const NOBODY =
 	/^(no-?_?reply|do-?not-?reply|noreply|notifications?|notices?|bookings?|orders?|invoices?|billing|accounts?|payments?|mailer-daemon|postmaster)\b/i;
 
@@ -47,10 +47,10 @@ function calendarMethod(root: Part): string {
 
 const THANKS =
 	/^\W*(many |much )?(thanks?|thank you|cheers|ta|much appreciated|noted|got it|will do|ok(ay)?|received|danke|vielen dank|merci( beaucoup)?|(muchas )?gracias)\b[^\n?]{0,50}$/i;
-/* The line of dashes above a signature (RFC 3676 section 4.3), and a name below the words. */
+/* The line of dashes above a signature (RFC 3676 section 4.3), and a name at the end. */
 const SIGNATURE = /\n-- ?\n[\s\S]*$/;
 
-/** Whether the own text is one line of thanks or acknowledgement and no more, name of the sender aside (common practice). */
+/** Whether the own text is a single line of thanks or acknowledgement, the sender's name aside (common practice). */
 export function isThanks(ownText: string, senderName: string): boolean {
 	const start = (ownText.trimStart().split('\n', 1)[0] as string).trimEnd();
 	if (start.length > 60 || !THANKS.test(start)) return false;
@@ -72,10 +72,10 @@ export function isThanks(ownText: string, senderName: string): boolean {
 }
 
 /**
- * What a message shows about itself, by its header and structure (RFC 3834, RFC 3464, RFC 8098, RFC 5546).
+ * Traits of a message by its header and structure (RFC 3834, RFC 3464, RFC 8098, RFC 5546).
  *
  * @param ownText what the sender wrote, as plain text
- * @param ownOfHtml the same as its HTML has it, asked for where it matters; undefined: there is no HTML
+ * @param ownOfHtml the own text of its HTML, called only if it matters; undefined: there is no HTML
  */
 export function readTraits(
 	root: Part,
@@ -100,8 +100,8 @@ export function readTraits(
 }
 
 /**
- * What sort of mail it is: by header fields first (RFC 2919, RFC 2369, RFC 3834, Precedence by common practice), then by who
- * sends it and what about.
+ * The kind of a message: by header fields first (RFC 2919, RFC 2369, RFC 3834, Precedence by common practice), then
+ * by its sender and subject.
  */
 export function mailKind(root: Part, from: string, subject: string): MailKind {
 	const { header } = root;
@@ -122,11 +122,11 @@ export function mailKind(root: Part, from: string, subject: string): MailKind {
 
 const returnPath = (header: Header): string => (fieldValue(header, 'return-path') ?? '').trim();
 
-/* Its first event stands well within; what is beyond is somebody's joke. */
+/* The first event of a calendar stands well within this limit. */
 const LONGEST_CALENDAR = 200_000;
 
 /**
- * The day on which an event in the message ends, as its calendar says it (RFC 5545 DTEND, else DTSTART); undefined: none.
+ * The last day of an event in the message, by its calendar (RFC 5545 DTEND, else DTSTART); undefined: none.
  *
  * @param calendar the decoded text of the text/calendar part
  */
@@ -136,7 +136,7 @@ export function eventEnd(calendar: string): string | undefined {
 	const end = unfolded.indexOf('END:VEVENT', start);
 	if (start === -1 || end === -1) return undefined;
 	const event = unfolded.slice(start, end);
-	// what comes again has no end that could be read off one line
+	// a recurring event has no end in a single line
 	if (/^RRULE/m.test(event)) return undefined;
 	const found =
 		/^DTEND[^:\n]*:(\d{4})(\d{2})(\d{2})/m.exec(event) ?? /^DTSTART[^:\n]*:(\d{4})(\d{2})(\d{2})/m.exec(event);

@@ -17,8 +17,10 @@ interface Section {
 	text: string;
 }
 
-/* The charset of an extended value is decoded by the library that knows charsets: `%E2` becomes `=E2` of an encoded
-   word, which has the same alphabet of escapes. */
+/*
+ * The charset of an extended value is decoded by the charset library: `%E2` becomes `=E2` of an encoded word, which
+ * uses the same escapes.
+ */
 function decodeExtended(sections: Section[]): string {
 	sections.sort((a, b) => a.index - b.index);
 	let charset = '';
@@ -36,7 +38,9 @@ function decodeExtended(sections: Section[]): string {
 	return decodeEncodedWords(`=?${/^[^\s?]+$/.test(charset) ? charset : 'utf-8'}?Q?${text}?=`);
 }
 
-/* Where a comment ends that begins there (RFC 5322 section 3.2.2: they nest, and have escapes); -1: it does not. */
+/*
+ * The end of a comment that begins there (RFC 5322 section 3.2.2: comments nest and have escapes); -1: it has none.
+ */
 function endOfComment(text: string, from: number): number {
 	let depth = 0;
 	for (let at = from; at < text.length; at++) {
@@ -49,8 +53,8 @@ function endOfComment(text: string, from: number): number {
 }
 
 /*
- * The value without its comments (RFC 2045 section 5.1). One stands by itself, between blanks and signs: what is in brackets in
- * the middle of a word is a part of it, as in a file name that somebody forgot to quote.
+ * The value without its comments (RFC 2045 section 5.1). A comment stands between blanks and signs; brackets inside a
+ * word belong to it, as in an unquoted file name.
  */
 function withoutComments(text: string): string {
 	if (!text.includes('(')) return text;
@@ -66,7 +70,7 @@ function withoutComments(text: string): string {
 		if (character === '"') isQuoted = !isQuoted;
 		if (character === '(' && !isQuoted && /^$|[\s;=]/.test(text.slice(at - 1, at))) {
 			const end = endOfComment(text, at);
-			// one that does not end is none, and so are those behind it
+			// an unclosed comment is none, and neither is any after it
 			if (end === -1) return kept + text.slice(at);
 			if (/^$|[\s;]/.test(text.slice(end, end + 1))) {
 				kept += ' ';
@@ -81,7 +85,7 @@ function withoutComments(text: string): string {
 }
 
 /**
- * Reads a value with parameters. Never throws; of a parameter given twice the first counts.
+ * Reads a value with parameters. Never throws; of a repeated parameter the first counts.
  *
  * @param field the unfolded field value
  * @see RFC 2045 section 5.1; RFC 2231 sections 3 and 4 for continuations (`name*0*=`) and charsets
@@ -108,12 +112,12 @@ export function readParameters(field: string): Parameterised {
 	return { value, parameters };
 }
 
-/* Names that a file system or a browser could take for something else. */
+/* Names with a special meaning for a file system or a browser. */
 const UNSAFE = /[/\\:*?"<>|]/g;
 
 /**
- * A file name from a header, safe to show and to save on every system: encoded words decoded (not allowed there by RFC
- * 2047 section 5, but common practice), no path, no control characters.
+ * A file name from a header, safe to show and to save on every system: encoded words are decoded (forbidden by RFC
+ * 2047 section 5, but common practice), paths and control characters removed.
  *
  * @returns undefined where nothing is left of the name
  */

@@ -1,4 +1,4 @@
-/** The text of a message, divided by who wrote it. */
+/** The text of a message, divided by author. */
 export interface DividedText {
 	/** What the sender wrote. */
 	own: string;
@@ -7,15 +7,15 @@ export interface DividedText {
 }
 
 const QUOTE_MARK = /^\s{0,3}>/;
-/* The line above a quote that says whose words follow. */
+/* The line above a quote that names its author. */
 const ATTRIBUTION = /^.{0,200}\b(wrote|writes|schrieb|a écrit|escribió|skrev)\b.{0,60}:\s*$/iu;
 
-/** Who wrote a line: its sender, somebody quoted, or nobody (the line of attribution right above a quote). */
+/** The author of a line: the sender, somebody quoted, or nobody (the attribution above a quote). */
 export type LineOrigin = 'own' | 'quoted' | 'attribution';
 
 /**
- * Tells for each line of a plain text who wrote it. A quoted line starts with `>` (RFC 3676 section 4.5); the line of
- * attribution right above a quote goes with it (common practice).
+ * Finds the author of each line of a plain text. A quoted line starts with `>` (RFC 3676 section 4.5); the
+ * attribution right above a quote belongs to it (common practice).
  */
 export function originsOfLines(lines: readonly string[]): LineOrigin[] {
 	return lines.map((line, at) => {
@@ -25,7 +25,7 @@ export function originsOfLines(lines: readonly string[]): LineOrigin[] {
 	});
 }
 
-/** Divides a plain text into own and quoted lines, an attribution with the quote that it stands above. */
+/** Divides a plain text into own and quoted lines; an attribution counts with its quote. */
 export function divideText(text: string): DividedText {
 	if (!text.includes('>')) return { own: text, quoted: '' };
 	const own: string[] = [];
@@ -38,7 +38,7 @@ export function divideText(text: string): DividedText {
 	return { own: own.join('\n'), quoted: quoted.join('\n') };
 }
 
-/** The quotes in a plain text, each whole as it stands between what the sender wrote; attributions are not among them. */
+/** The quotes in a plain text, each as one block; attributions are left out. */
 export function quotesIn(text: string): string[] {
 	if (!text.includes('>')) return [];
 	const lines = text.split('\n');

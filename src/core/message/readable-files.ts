@@ -1,9 +1,9 @@
 import type { AttachmentInfo } from './body.ts';
 
-/** Formats of files whose words can be read. */
+/** File formats with readable words. */
 export type ReadableFormat = 'pdf' | 'ooxml' | 'odf' | 'html' | 'calendar' | 'text';
 
-/* By media type (IANA's register), else by the ending of the name: many files come as octet-stream. */
+/* By media type (IANA's register), else by the file extension: many files are sent as octet-stream. */
 const FORMATS: [format: ReadableFormat, type: RegExp, ending: RegExp][] = [
 	['pdf', /^application\/pdf$/, /\.pdf$/i],
 	['ooxml', /^application\/vnd\.openxmlformats-officedocument\./, /\.(docx|xlsx|pptx)$/i],
@@ -13,7 +13,7 @@ const FORMATS: [format: ReadableFormat, type: RegExp, ending: RegExp][] = [
 	['text', /^text\/(plain|csv|markdown|tab-separated-values)$/, /\.(txt|csv|md|tsv|log)$/i]
 ];
 
-/** How the words inside a file can be read; undefined where nobody knows how, and for pictures shown in the text. */
+/** The reader for a file's words; undefined for unknown formats and for pictures shown in the text. */
 export function readableFormat({
 	type,
 	name,

@@ -6,7 +6,7 @@ import { scanStructure } from './structure.ts';
 
 const text = new TextDecoder('latin1');
 const platform: Platform = {
-	// as lenient as the platform's: what is not of the alphabet is passed over, padding ends it
+	// as lenient as the platform's: characters outside the alphabet are skipped, padding ends it
 	decode: (encoded) => {
 		const [unit = ''] = encoded.replace(/[^A-Za-z0-9+/=]/g, '').split('=');
 		return bytesOf(atob(unit.length % 4 === 1 ? unit.slice(0, -1) : unit));

@@ -1,31 +1,31 @@
 import { type Part, walk } from './structure.ts';
 
-/** What the platform does faster with bytes. */
+/** Byte operations that the platform does faster. */
 export interface Platform {
-	/** Base64 of the standard alphabet. Never throws: what it cannot read it passes over. */
+	/** Base64 of the standard alphabet. Never throws: it skips what it cannot read. */
 	decode(text: string): Uint8Array;
 	encode(bytes: Uint8Array): string;
-	/** A text with one character a byte, and its bytes again. */
+	/** A text with one character a byte, and its bytes. */
 	textOf(bytes: Uint8Array): string;
 	bytesOf(text: string): Uint8Array;
 }
 
-/** A large attachment cut out of a message, to be stored once over all messages. */
+/** A large attachment taken out of a message, to be stored once for all messages. */
 export interface Cut {
-	/** Offset of what was cut out, in the message. */
+	/** Offset of the removed text in the message. */
 	start: number;
 	end: number;
-	/** Decoded where the message encodes it in lines of one length, else as it stands. */
+	/** Decoded if the message encodes it in lines of one length, else as it stands. */
 	content: Uint8Array;
-	/** Characters a line of base64; 0 where the content stands in the message as it is. */
+	/** Characters a line of base64; 0 if the content stands in the message as it is. */
 	lineLength: number;
-	/** What ends those lines. */
+	/** The line ending of those lines. */
 	lineBreak: '\n' | '\r\n' | '';
 }
 
-/** Smaller ones stay in their message: sharing them would cost more rows than bytes. */
+/** Smaller ones stay in their message: sharing them would cost more in rows than it saves. */
 export const SHARED_FROM_BYTES = 16_384;
-/* So do larger ones: a text cannot be much longer. */
+/* Larger ones stay as well: a string cannot be much longer. */
 const SHARED_UP_TO_BYTES = 256 * 1024 * 1024;
 const MOST_CUTS = 100;
 
@@ -40,20 +40,20 @@ const isBase64 = (byte: number) =>
 	byte === 47 ||
 	byte === 61;
 
-/** How a base64 text stands in its message: lines of one length, each but the last ended alike. */
+/** The form of a base64 text in its message: lines of one length, all but the last with the same ending. */
 type Lines = Pick<Cut, 'lineLength' | 'lineBreak'>;
 
-/* So many lines at once are a text of some tens of kilobytes, and whole units of base64. */
+/* Lines processed at once: some tens of kilobytes, and whole units of base64. */
 const linesAtOnce = (lineLength: number) => 4 * Math.max(1, Math.ceil(16_384 / lineLength));
 const LINE_OF_ONE = 65_536;
 
-/* A text without line breaks is as good as one of long lines with nothing between them. */
+/* A text without line breaks counts as long lines with nothing between them. */
 const asLines = ({ lineLength, lineBreak }: Lines): Lines => ({
 	lineLength: lineBreak === '' ? LINE_OF_ONE : lineLength,
 	lineBreak
 });
 
-/* Base64 in lines. Strings are put together many times faster than bytes are copied line by line. */
+/* Base64 in lines. Joining strings is many times faster than copying bytes line by line. */
 function wrapped(content: Uint8Array, lines: Lines, platform: Pick<Platform, 'encode' | 'bytesOf'>): Uint8Array {
 	const { lineLength, lineBreak } = asLines(lines);
 	const bytesAtOnce = (linesAtOnce(lineLength) * lineLength * 3) / 4;
@@ -74,7 +74,7 @@ function wrapped(content: Uint8Array, lines: Lines, platform: Pick<Platform, 'en
 	return whole;
 }
 
-/* The content, if putting it into lines again gives the very same text; else undefined. */
+/* The content, if encoding it again gives the same text; else undefined. */
 function unwrapped(region: Uint8Array, lines: Lines, platform: Platform): Uint8Array | undefined {
 	const { lineLength, lineBreak } = asLines(lines);
 	const step = lineLength + lineBreak.length;
@@ -86,12 +86,12 @@ function unwrapped(region: Uint8Array, lines: Lines, platform: Platform): Uint8A
 		let encoded = '';
 		for (let at = 0; at < text.length; at += step) {
 			const end = at + lineLength;
-			// the last line of all ends with nothing
+			// the last line of all has no ending
 			if (end < text.length && !text.startsWith(lineBreak, end)) return undefined;
 			encoded += text.slice(at, end);
 		}
 		const decoded = platform.decode(encoded);
-		// padding is at the end of all, or it would be lost
+		// padding in the middle would be lost
 		const isWhole = from + atOnce >= region.length || 4 * decoded.length === 3 * encoded.length;
 		if (!isWhole || platform.encode(decoded) !== encoded) return undefined;
 		content.set(decoded, to);
@@ -100,7 +100,7 @@ function unwrapped(region: Uint8Array, lines: Lines, platform: Platform): Uint8A
 	return content.slice(0, to);
 }
 
-/* Decoded, where it can be put together again exactly. */
+/* Decoded, if it can be encoded again exactly. */
 function cutBase64(bytes: Uint8Array, part: Part, platform: Platform): Cut | undefined {
 	let start = part.bodyStart;
 	let end = part.end;
@@ -116,8 +116,7 @@ function cutBase64(bytes: Uint8Array, part: Part, platform: Platform): Cut | und
 }
 
 /**
- * Finds the large attachments of a message that can be kept apart from it. What cannot be put together again exactly as
- * it was is not among them.
+ * Finds the large attachments that can be stored apart from their message: only those that can be put back exactly.
  *
  * @param bytes the whole message
  */
@@ -143,7 +142,7 @@ export function cutSharedParts(bytes: Uint8Array, root: Part, platform: Platform
 	return cuts;
 }
 
-/** What is left of a message without what was cut out of it. */
+/** The rest of a message after its shared parts are taken out. */
 export function frameOf(bytes: Uint8Array, cuts: readonly Cut[]): Uint8Array {
 	const frame = new Uint8Array(bytes.length - cuts.reduce((sum, { start, end }) => sum + end - start, 0));
 	let from = 0;
@@ -156,7 +155,7 @@ export function frameOf(bytes: Uint8Array, cuts: readonly Cut[]): Uint8Array {
 	return frame;
 }
 
-/** A part taken out of a message: where in the message it begins, and how it stands there. */
+/** A part taken out of a message: its offset in the message, and its form there. */
 export type Insert = Pick<Cut, 'start' | 'content' | 'lineLength' | 'lineBreak'>;
 
 /** The message again, from its frame and its parts in their order. */

@@ -1,16 +1,16 @@
 import { fieldValue, type Header, lineEnd, nextLine, readHeader } from './header.ts';
 import { fileName, readParameters } from './parameters.ts';
 
-/** One part of a message, known by where it lies in the message's bytes; nothing of it is decoded. */
+/** One part of a message, by its position in the bytes; nothing is decoded. */
 export interface Part {
 	/** Media type in lower case, such as `text/html`. */
 	type: string;
 	parameters: Record<string, string>;
-	/** Content-Transfer-Encoding in lower case; `7bit` where none is given (RFC 2045 section 6.1). */
+	/** Content-Transfer-Encoding in lower case; `7bit` if none is given (RFC 2045 section 6.1). */
 	encoding: string;
-	/** In lower case; empty where none is given (RFC 2183). */
+	/** In lower case; empty if none is given (RFC 2183). */
 	disposition: string;
-	/** Safe to show and to save; undefined where the part has no name. */
+	/** Safe to show and to save; undefined if the part has no name. */
 	fileName: string | undefined;
 	contentId: string | undefined;
 	header: Header;
@@ -18,13 +18,13 @@ export interface Part {
 	start: number;
 	/** Offset of the first byte of its body. */
 	bodyStart: number;
-	/** Offset behind its body, without the line break that belongs to the boundary (RFC 2046 section 5.1.1). */
+	/** Offset after its body, without the line break that belongs to the boundary (RFC 2046 section 5.1.1). */
 	end: number;
 	/** Parts of a multipart; the one message of a message/rfc822. */
 	parts: Part[];
 }
 
-/* Limits against hostile nesting; what lies beyond stays in the raw bytes as one undivided part. */
+/* Limits against hostile nesting; anything beyond stays in the raw bytes as one undivided part. */
 const DEEPEST = 40;
 const MOST_PARTS = 2_000;
 
@@ -38,7 +38,7 @@ interface Scan {
 	parts: number;
 }
 
-/** Offset behind the body that ends before the boundary line at `at`. */
+/** Offset after the body that ends before the boundary line at `at`. */
 function withoutLineBreak(scan: Scan, at: number, lowest: number): number {
 	let end = at;
 	if (end > lowest && scan.bytes[end - 1] === scan.eol) end--;
@@ -52,8 +52,10 @@ interface BoundaryLine {
 	closing: boolean;
 }
 
-/* Offset of the next line that starts with two dashes, behind the line that starts at `start`; -1: none. Of two dashes one
-   is seen by looking at every second byte. */
+/*
+ * Offset of the next line that starts with two dashes, after the line that starts at `start`; -1: none. Every second
+ * byte is checked, as one of the two dashes falls on it.
+ */
 function nextDashes({ bytes, eol }: Scan, start: number, end: number): number {
 	for (let at = start + 1; at < end; at += 2) {
 		if (bytes[at] !== DASH) continue;
@@ -100,7 +102,7 @@ function scanPart(scan: Scan, start: number, end: number, depth: number, inDiges
 	const disposition = readParameters(fieldValue(header, 'content-disposition') ?? '');
 	const encoding = readParameters(fieldValue(header, 'content-transfer-encoding') ?? '').value;
 	const part: Part = {
-		// RFC 2045 section 5.2 and RFC 2046 section 5.1.5: what a missing or broken type means
+		// RFC 2045 section 5.2 and RFC 2046 section 5.1.5: the meaning of a missing or broken type
 		type: /^[^\s/]+\/[^\s/]+$/.test(content.value) ? content.value : inDigest ? 'message/rfc822' : 'text/plain',
 		parameters: content.parameters,
 		encoding: encoding || '7bit',
@@ -121,8 +123,8 @@ function scanPart(scan: Scan, start: number, end: number, depth: number, inDiges
 }
 
 /**
- * Finds the parts of a message by one pass over its bytes. Never throws and never decodes; nesting and the number of
- * parts are bounded.
+ * Finds the parts of a message in one pass over its bytes. Never throws and never decodes; depth and number of parts
+ * are bounded.
  *
  * @param bytes the whole message as received
  * @see RFC 2045, RFC 2046

@@ -44,7 +44,7 @@ const RFC5322 = [
 	{
 		section: 'A.5, white space, comments and folding',
 		message: `From: Pete(A nice \\) chap) <pete(his account)@silly.test(his host)>\nTo:A Group(Some people)\n     :Chris Jones <c@(Chris's host.)public.example>,\n         joe@example.org,\n  John <jdoe@one.test> (my dear friend); (the end of the group)\nCc:(Empty list)(start)Hidden recipients  :(nobody(that I know))  ;\nDate: Thu,\n      13\n        Feb\n          1969\n      23:32\n               -0330 (Newfoundland Time)\nMessage-ID:              <testabcd.1234@silly.test>\n\nTesting.\n`,
-		// the comments inside the address: what the address parser makes of them is not compared
+		// comments inside the address are left out of the comparison
 		from: undefined,
 		to: undefined,
 		subject: '',
@@ -75,7 +75,7 @@ const RFC5322 = [
 		from: undefined,
 		to: ['mary@example.net'],
 		subject: 'Saying Hello',
-		// blanks and comments inside the clock are not read: the date is unknown rather than guessed
+		// blanks and comments inside the time are not read: the date is unknown rather than guessed
 		sent: undefined,
 		id: '<1234   @   local(blah)  .machine .example>'
 	}

@@ -11,9 +11,9 @@ import { eventEnd, type MailKind, mailKind, readTraits } from './mail-kind.ts';
 import { divideText } from './quoted.ts';
 import { scanStructure } from './structure.ts';
 
-/** The flags that a message had in the mailbox it came from. */
+/** The flags of a message in the mailbox it came from. */
 export interface Flags {
-	/** Undefined where the source does not say. */
+	/** Undefined if the source does not say. */
 	seen: boolean | undefined;
 	answered: boolean;
 	flagged: boolean;
@@ -21,19 +21,19 @@ export interface Flags {
 }
 
 /**
- * The number of this reading. It goes up whenever the same bytes are read otherwise than before; mail that an earlier one
- * read is then read again (mail/reread-mail).
+ * The version of this reading, raised whenever the same bytes are read differently than before; mail read by an
+ * earlier one is then read again (mail/reread-mail).
  */
 export const READING = 3;
 
-/** Everything that is kept of a message beside its bytes; all of it can be computed again from them. */
+/** Everything stored about a message beside its bytes, from which all of it can be computed again. */
 export interface MessageSummary {
-	/** With its angle brackets, as in the message; empty where there is none. */
+	/** With its angle brackets, as in the message; empty if there is none. */
 	messageId: string;
 	/** Message-IDs by which it is threaded: of References, oldest first, else the first of In-Reply-To (RFC 5256 section 3). */
 	references: string[];
 	subject: string;
-	/** Without the marks of answering and forwarding (RFC 5256 section 2.1). */
+	/** Without reply and forward marks (RFC 5256 section 2.1). */
 	baseSubject: string;
 	/** Whether the subject has such marks. */
 	isReply: boolean;
@@ -44,20 +44,20 @@ export interface MessageSummary {
 	sentAt: Instant | undefined;
 	/** The topmost Received field. */
 	receivedAt: Instant | undefined;
-	/** Which list it is from (core/lists/identity), empty where it is from none. */
+	/** Its list (core/lists/identity); empty if it is from none. */
 	listId: string;
-	/** How the list is called; empty where nobody says. */
+	/** The list's name; empty if unknown. */
 	listName: string;
-	/** The organisation behind the list. */
+	/** The organisation that runs the list. */
 	listOrganisation: string;
-	/** How the list can be left: bits of core/lists/ways. */
+	/** The ways to unsubscribe: bits of core/lists/ways. */
 	leaveWays: number;
 	mailKind: MailKind;
 	/** Bits of core/message/mail-kind. */
 	traits: number;
-	/** When the sender says that it is of no more use (RFC 4021 Expires, RFC 2156 Expiry-Date). */
+	/** When the message expires, by its sender (RFC 4021 Expires, RFC 2156 Expiry-Date). */
 	expiresAt: Instant | undefined;
-	/** The day on which the event in its calendar ends. */
+	/** The last day of the event in its calendar. */
 	eventEndsOn: CalendarDate | undefined;
 	/** 1 important, 0 ordinary, -1 unimportant. */
 	importance: number;
@@ -65,11 +65,11 @@ export interface MessageSummary {
 	ownText: string;
 	quotedText: string;
 	flags: Flags;
-	/** Why the message is odd, in the words of {@link ODDITIES}; empty for a sound one. */
+	/** Oddities of the message, as named in {@link ODDITIES}; empty for a sound one. */
 	oddities: Oddity[];
 }
 
-/** What can be wrong with a message that is understood all the same. */
+/** Faults of a message that can be read all the same. */
 export const ODDITIES = {
 	'no-sender': 'has no sender',
 	'no-date': 'has no date',
@@ -100,7 +100,7 @@ function readFlags(header: Header): Flags {
 }
 
 /**
- * How important the sender says it is: Importance and Priority (RFC 4021), X-Priority (common practice: 1 and 2 high).
+ * The importance set by the sender: Importance and Priority (RFC 4021), X-Priority (common practice: 1 and 2 high).
  */
 function readImportance(header: Header): number {
 	const importance = (fieldValue(header, 'importance') ?? fieldValue(header, 'priority') ?? '').trim().toLowerCase();
@@ -110,9 +110,7 @@ function readImportance(header: Header): number {
 	return 0;
 }
 
-/**
- * Whether these bytes can be understood as a message: there has to be at least one header field that mail has.
- */
+/** Whether these bytes are a message: they need at least one header field of mail. */
 export function isMessage(header: Header): boolean {
 	const known =
 		/^(from|to|cc|bcc|subject|date|message-id|received|return-path|sender|reply-to|mime-version|content-type|delivered-to|resent-.+|list-.+|references|in-reply-to|x-.+)$/i;
@@ -122,8 +120,10 @@ export function isMessage(header: Header): boolean {
 type ListRead = Pick<MessageSummary, 'listId' | 'listName' | 'listOrganisation' | 'leaveWays'>;
 const NO_LIST: ListRead = { listId: '', listName: '', listOrganisation: '', leaveWays: 0 };
 
-/* Who writes to many is told by the header; where that is silent, by a footer that offers to leave: in a message of its own,
-   as those who answer or forward have such footers from others. */
+/*
+ * The header marks bulk mail; if it is silent, an unsubscribe footer in a message of its own does. Answers and
+ * forwards carry footers of others.
+ */
 function readList(
 	header: Header,
 	about: { from: Address; kind: MailKind; isAnswer: boolean; own: string; html: string | undefined }
@@ -143,7 +143,7 @@ function readList(
  *
  * @param bytes the message as received
  * @param root its structure, where it was found before
- * @returns undefined where the bytes are not a message at all, see {@link isMessage}
+ * @returns undefined if the bytes are not a message at all, see {@link isMessage}
  */
 export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)): Promise<MessageSummary | undefined> {
 	const { header } = root;
@@ -166,7 +166,7 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 		html: body.html
 	});
 	return {
-		// as written, blanks and all: other messages refer to it so
+		// as written, blanks included: other messages refer to it so
 		messageId: /<[^<>]{1,990}>/.exec(field('message-id') ?? '')?.[0] ?? '',
 		references: references.length > 0 ? references : messageIds(field('in-reply-to')).slice(0, 1),
 		subject,
@@ -178,7 +178,7 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 		sentAt,
 		receivedAt: parseReceived(field('received')),
 		...list,
-		// whoever offers an unsubscribe writes to many, whatever the header says
+		// a sender who offers an unsubscribe writes to many, regardless of the header
 		mailKind: kind === 'person' && list.listId !== '' ? 'advertisement' : kind,
 		traits: readTraits(root, own, from.name, () =>
 			body.html === undefined ? undefined : divideText(textOfHtml(body.html)).own

@@ -2,7 +2,7 @@ import { type CalendarDate, showDate } from '../calendar.ts';
 import { termsWords } from './sentences.ts';
 import { readTerms } from './terms.ts';
 
-/** What a certificate says of the destruction as a whole. */
+/** The head of a certificate: the destruction as a whole. */
 export interface CertificateHead {
 	id: number;
 	docketId: number;
@@ -16,29 +16,29 @@ export interface CertificateHead {
 	bytes: number;
 }
 
-/** What a certificate says of one message. */
+/** The line of a certificate for one message. */
 export interface CertificateLine {
 	itemId: number;
 	/** In hexadecimal digits. */
 	sha256: string;
 	bytes: number;
 	receivedOn: string | null;
-	/** On which day its period had ended; null where it was deleted. */
+	/** The day on which its period ended; null if it was deleted. */
 	dueOn: string | null;
-	/** On which day it was deleted; null where it was due, or that was not noted yet. */
+	/** The day on which it was deleted; null if it was due, or the day was not stored yet. */
 	binnedOn: string | null;
-	/** Code, version and authority of the series; empty where there was none. */
+	/** Code, version and authority of the series; empty without one. */
 	series: string;
 	version: number | null;
 	authority: string;
-	/** What it was due under (core/retention/terms); empty where it was deleted. */
+	/** The terms it was due under (core/retention/terms); empty if it was deleted. */
 	terms: string;
 	/** The same in words, and what happened to it. */
 	because: string;
-	/** Empty where the policy says that only the hash is kept. */
+	/** Empty if the policy keeps only the hash. */
 	from: string;
 	subject: string;
-	/** Whether the same bytes were still needed somewhere else. */
+	/** Whether another place still needed the same bytes. */
 	isElsewhere: boolean;
 }
 
@@ -49,7 +49,7 @@ export function certificateHeadText(head: CertificateHead): string {
 }
 
 /**
- * Why a message was destroyed, and what had happened to it: "deleted on 4 Mar 2026, destroyed from the bin on 25 Nov 2026".
+ * Why a message was destroyed, and its history: "deleted on 4 Mar 2026, destroyed from the bin on 25 Nov 2026".
  *
  * @param destroyedOn the day of the certificate
  */
@@ -63,15 +63,15 @@ export function becauseWords(
 		: `deleted on ${showDate(binnedOn)}, destroyed from the bin on ${showDate(destroyedOn)}`;
 }
 
-/* What is sealed never changes with how things are said: these are the words of the first certificates. */
+/* Sealed text never changes: these are the words of the first certificates. */
 const sealedWords = (terms: string) =>
 	terms === ''
 		? 'deleted, and had its days in the bin'
 		: termsWords(readTerms(terms)).replace('reviewed by a person', 'looked at by a person');
 
 /**
- * Text of one line of a certificate as it is sealed. They are hashed in the order of their items. It stays as it is, whatever the
- * page says in other words: certificates that were given out would not be genuine any more.
+ * One line of a certificate as it is sealed. Lines are hashed in the order of their items. The wording is fixed,
+ * whatever words the page uses, or certificates already issued would no longer verify.
  */
 export function certificateLineText(line: CertificateLine): string {
 	const { itemId, sha256, bytes, receivedOn, dueOn, series, version, authority, terms, from, subject, binnedOn } = line;

@@ -2,7 +2,7 @@
 export const RECORD_CLASSES = ['transitory', 'working', 'record'] as const;
 export type RecordClass = (typeof RECORD_CLASSES)[number];
 
-/** What a class is called, its letter beside it: a class is never told by a colour alone. */
+/** The name of a class and its letter: colour alone never tells classes apart. */
 export const CLASS_WORDS: Record<RecordClass, { letter: string; words: string }> = {
 	transitory: { letter: 'T', words: 'transitory' },
 	working: { letter: 'W', words: 'working papers' },

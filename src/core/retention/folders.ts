@@ -2,7 +2,7 @@ import type { CalendarDate } from '../calendar.ts';
 import { nameKey } from '../weigh/roles.ts';
 import type { RecordClass } from './classes.ts';
 
-/** What is set on a folder, as far as retention goes. */
+/** The retention settings of a folder. */
 export interface RetainedFolder {
 	id: number;
 	parentId: number | null;
@@ -13,37 +13,37 @@ export interface RetainedFolder {
 	closedOn: CalendarDate | null;
 }
 
-/** What is set for every folder of a name, in all mailboxes. */
+/** The settings for all folders of a name, in all mailboxes. */
 export interface NamedRetention {
 	name: string;
 	retentionId: number | null;
 	class: RecordClass | null;
 }
 
-/** Why something holds for a folder. */
+/** The origin of a folder's retention. */
 export type Source =
 	| { kind: 'own' }
-	/** It is called so, and no one has set anything on it. */
+	/** Its name decides, as nothing is set on the folder. */
 	| { kind: 'named'; name: string }
 	| { kind: 'inherited'; path: string }
 	| { kind: 'default' }
 	| { kind: 'class'; class: RecordClass };
 
-/** What holds for a folder. */
+/** The effective retention of a folder. */
 export interface Governed {
 	retentionId: number | undefined;
-	/** Undefined where nothing holds. */
+	/** Undefined if nothing applies. */
 	source: Source | undefined;
 	class: RecordClass;
 	classSource: Source | undefined;
 	closedOn: CalendarDate | undefined;
 }
 
-/** What holds where no folder says anything. */
+/** The defaults for folders without settings. */
 export interface Defaults {
-	/** That of the mailbox. */
+	/** The mailbox's default. */
 	retentionId: number | undefined;
-	/** That of the policy, by class. */
+	/** The policy's default, by class. */
 	byClass: Partial<Record<RecordClass, number>>;
 }
 
@@ -54,8 +54,8 @@ interface Held<T> {
 }
 
 /**
- * What holds for each folder: the folder's own, else what every folder of its name has, else what it inherits, else the
- * mailbox's default, else the policy's for its class (invariant 8).
+ * The effective retention of each folder: its own, else that of its name, else what it inherits, else the mailbox's
+ * default, else the policy's for its class (invariant 8).
  */
 export function governFolders(
 	folders: readonly RetainedFolder[],
@@ -70,7 +70,7 @@ export function governFolders(
 		const before = known.get(folder.id);
 		if (before) return before;
 		const parent = folder.parentId === null ? undefined : byId.get(folder.parentId);
-		// no tree has a loop; one that came about would end here rather than never
+		// folder trees have no loops; if one arose, this would still end
 		const from = parent && !above.has(parent.id) ? heldBy(parent, new Set([...above, folder.id])) : {};
 		const named = byName.get(nameKey(folder.name));
 		const held = <T>(

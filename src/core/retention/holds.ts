@@ -1,18 +1,18 @@
 import { type CalendarDate, showDate } from '../calendar.ts';
 
-/** What a hold covers: everything that all of these are true of. One that says nothing covers everything. */
+/** The scope of a hold: mail that matches all of these. An empty scope covers everything. */
 export interface HoldScope {
 	/** Undefined: all mailboxes. */
 	mailboxId?: number | undefined;
-	/** A folder of that mailbox, with those below it: what lies there, or came from there. Its path as it was. */
+	/** A folder of that mailbox with its subfolders: mail that lies there or came from there. Its path at that time. */
 	folder?: string | undefined;
 	folderId?: number | undefined;
-	/** An address, or a domain with its subdomains: whoever wrote, or was written to. */
+	/** An address, or a domain with its subdomains, as sender or recipient. */
 	correspondent?: string | undefined;
 	tag?: string | undefined;
 	since?: CalendarDate | undefined;
 	before?: CalendarDate | undefined;
-	/** What a search finds. */
+	/** A search. */
 	query?: string | undefined;
 }
 
@@ -21,7 +21,7 @@ export interface Hold {
 	id: number;
 	name: string;
 	because: string;
-	/** Who asked for it. */
+	/** Who requested it. */
 	from: string;
 	scope: HoldScope;
 	placedOn: CalendarDate;
@@ -29,7 +29,7 @@ export interface Hold {
 }
 
 /**
- * What a hold covers, as a sentence: "Everything in Harbour office, in the folder Complaints and below, with
+ * The scope of a hold, as a sentence: "Everything in Harbour office, in the folder Complaints and below, with
  * anna@x.example, received from 1 Jan 2024 on, that matches “slipway”."
  *
  * @param mailbox name of its mailbox, where it is of one

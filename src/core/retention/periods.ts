@@ -7,7 +7,7 @@ export interface Period {
 	days: number;
 }
 
-/** No period is longer: what is to stay longer is kept for good. */
+/** The longest period; mail to be kept longer is kept for good. */
 const MOST_YEARS = 200;
 
 const FORM = /^P(?=\d)(?:(\d{1,4})Y)?(?:(\d{1,4})M)?(?:(\d{1,4})W)?(?:(\d{1,5})D)?$/;
@@ -15,7 +15,7 @@ const FORM = /^P(?=\d)(?:(\d{1,4})Y)?(?:(\d{1,4})M)?(?:(\d{1,4})W)?(?:(\d{1,5})D
 /**
  * Reads a duration of whole days (ISO 8601-1:2019, 5.5.2.2): `P7Y`, `P1Y6M`, `P2W`, `P30D`.
  *
- * @returns undefined where it is none, is empty, or is longer than {@link MOST_YEARS}
+ * @returns undefined if it is none, is empty, or is longer than {@link MOST_YEARS}
  */
 export function readPeriod(text: string): Period | undefined {
 	const found = FORM.exec(text.trim().toUpperCase());
@@ -26,7 +26,7 @@ export function readPeriod(text: string): Period | undefined {
 	return inDays > 0 && inDays <= MOST_YEARS * 366 ? period : undefined;
 }
 
-/** A period as ISO 8601 writes it; what {@link readPeriod} reads. */
+/** A period in ISO 8601; {@link readPeriod} reads it. */
 export function periodText({ years, months, days }: Period): string {
 	return `P${years ? `${years}Y` : ''}${months ? `${months}M` : ''}${days ? `${days}D` : ''}`;
 }
@@ -38,8 +38,8 @@ export function periodWords({ years, months, days }: Period): string {
 }
 
 /**
- * The day on which a period that starts on a day has passed: years and months first, held to the last day of a month that
- * has no such day (29 Feb + 1 year: 28 Feb), then days (ECMA-262 Temporal, `constrain`).
+ * The day on which a period from a day has passed: years and months first, limited to the last day of a shorter month
+ * (29 Feb + 1 year: 28 Feb), then days (ECMA-262 Temporal, `constrain`).
  */
 export function periodEnd(start: CalendarDate, period: Period): CalendarDate {
 	return dateAfter(start, period);

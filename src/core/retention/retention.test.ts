@@ -25,7 +25,7 @@ const period = (text: string) => {
 };
 
 describe('periods', () => {
-	// forms of ISO 8601-1:2019, 5.5.2; the last column is how people say them
+	// forms of ISO 8601-1:2019, 5.5.2; the last column is their wording
 	it.each([
 		['P7Y', 'P7Y', '7 years'],
 		['P1Y6M', 'P1Y6M', '1 year 6 months'],
@@ -72,7 +72,7 @@ describe('periods', () => {
 });
 
 describe('triggers', () => {
-	// worked by hand: a year's period starts on the day after its last one
+	// worked by hand: a period from a year's end starts on the next day
 	it.each([
 		['received', '2024-03-31', 1, '2024-03-31'],
 		['thread', '2024-03-31', 4, '2024-03-31'],
@@ -152,11 +152,11 @@ describe('what happens next', () => {
 		// 2024-25 ends on 31 Mar 2025; seven years from 1 Apr 2025 have passed on 1 Apr 2032
 		['financial-year archive-destroy P7Y P24M', mail('live', '2024-11-30'), 'archive 2026-11-30'],
 		['financial-year archive-destroy P7Y P24M', mail('archived', '2024-11-30'), 'destroy 2032-04-01'],
-		// archiving would come after the end: it is only destroyed
+		// archiving would come after the end, so it is only destroyed
 		['received archive-destroy P1Y P2Y', mail('live', '2024-11-30'), 'destroy 2025-11-30'],
 		['calendar-year review P3Y -', mail('live', '2024-11-30'), 'review 2028-01-01'],
 		['calendar-year review P3Y -', mail('archived', '2024-11-30'), 'review 2028-01-01'],
-		// a thread lives on: from its last message
+		// a thread that goes on counts from its last message
 		['thread destroy P1Y -', mail('live', '2020-01-05', '2024-11-30'), 'destroy 2025-11-30'],
 		['closed destroy P6Y -', mail('live', '2020-01-05', '2023-12-31'), 'destroy 2029-12-31'],
 		['received keep - -', mail('live', '1999-01-01'), undefined]
@@ -412,9 +412,11 @@ describe('the schedule', () => {
 		]);
 	});
 
-	/* After a national archives' general schedule for e-mail that sorts by the role of the account: permanent for the
-	   highest offices, seven years for others, three for support staff; finance six years after final payment. Values from
-	   memory, not looked up. */
+	/*
+	 * Modelled on a national archives' general schedule for e-mail by role of the account: permanent for the highest
+	 * offices, seven years for others, three for support staff; finance six years after final payment. Values from
+	 * memory, not looked up.
+	 */
 	const GENERAL = [
 		['GRS-6.1-010', 'E-mail of senior officials', 'calendar-year', 'permanent', 'keep', ''],
 		['GRS-6.1-011', 'E-mail of other officials', 'received', 'P7Y', 'destroy', ''],

@@ -7,12 +7,12 @@ export interface Series {
 	title: string;
 	description: string;
 	terms: Terms;
-	/** The law or decision that it rests on. */
+	/** The law or decision behind it. */
 	authority: string;
 	owner: string;
 }
 
-/** A series as it is named where one is selected. */
+/** A series in a list to select from. */
 export type SeriesName = Pick<Series, 'code' | 'title'>;
 
 /** Columns of a schedule as CSV, in their order (RFC 4180, with a header). */
@@ -29,16 +29,16 @@ export const SCHEDULE_COLUMNS = [
 ] as const;
 type Column = (typeof SCHEDULE_COLUMNS)[number];
 
-/** What can be wrong with a line of a schedule. */
+/** A fault in a line of a schedule. */
 export interface LineError {
-	/** Of the file, from 1. */
+	/** Its number in the file, from 1. */
 	line: number;
 	message: string;
 }
 
 const CODE = /^[\p{L}\p{N}][\p{L}\p{N}./_-]{0,39}$/u;
 
-/** The key under which a code is found: without regard to case. */
+/** The key of a code; case does not count. */
 export function codeKey(code: string): string {
 	return code.trim().normalize('NFC').toLowerCase();
 }
@@ -49,7 +49,7 @@ function readColumn<T extends string>(text: string, words: readonly T[]): T | un
 }
 
 /**
- * Reads one line of the schedule: what a form, a terminal or a CSV file says of a series.
+ * Reads one line of the schedule from a form, a terminal or a CSV file.
  *
  * @returns the series, or what is wrong with it, each thing in words
  */
@@ -90,7 +90,7 @@ export function readSeries(fields: Partial<Record<Column, string>>): { series: S
 	return { wrong };
 }
 
-/** A series as a line of CSV; what {@link readSeries} reads. */
+/** A series as a line of CSV; {@link readSeries} reads it. */
 export function seriesFields({ code, title, description, terms, authority, owner }: Series): Record<Column, string> {
 	const { trigger, disposition, period, archiveAfter } = terms;
 	return {
@@ -107,7 +107,7 @@ export function seriesFields({ code, title, description, terms, authority, owner
 }
 
 /**
- * Reads the lines of a schedule. A code stands in it once.
+ * Reads the lines of a schedule. Codes are unique.
  *
  * @param lines with their numbers in the file
  */
@@ -136,7 +136,7 @@ export function readSchedule(lines: readonly { line: number; fields: Partial<Rec
 	return { series, errors };
 }
 
-/** Whether two series say the same. */
+/** Whether two series are equal in all fields. */
 export function isSameSeries(a: Series, b: Series): boolean {
 	return JSON.stringify(seriesFields(a)) === JSON.stringify(seriesFields(b));
 }

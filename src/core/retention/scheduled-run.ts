@@ -1,6 +1,6 @@
 import { type Decision, ruleOf } from '../docket/decisions.ts';
 
-/** What a scheduled run decides, by what is due. */
+/** The decisions of a scheduled run, by what is due. */
 export const RUN_DECISIONS = { archive: 'archive', destroy: 'dispose' } as const satisfies Record<string, Decision>;
 
 const listed = (words: readonly string[]) =>
@@ -12,7 +12,7 @@ function leftBy(decision: Decision): string[] {
 	return [...(isBarredByHold ? ['held'] : []), ...protections];
 }
 
-/** What a scheduled run leaves, as a sentence: the same rules that its dockets go by (invariant 16). */
+/** The mail that a scheduled run leaves, as a sentence: by the same rules as its dockets (invariant 16). */
 export function runLeavesSentence(): string {
 	const notArchived = leftBy(RUN_DECISIONS.archive);
 	const onlyArchived = leftBy(RUN_DECISIONS.destroy).filter((name) => !notArchived.includes(name));

@@ -5,7 +5,7 @@ import type { Governed, Source } from './folders.ts';
 import { periodWords } from './periods.ts';
 import type { Disposition, DueAction, Terms, Trigger } from './terms.ts';
 
-/** What starts the period, as it stands in a sheet. */
+/** The trigger of a period, as shown in a sheet. */
 export const TRIGGER_WORDS: Record<Trigger, string> = {
 	received: 'received',
 	thread: 'last message of the thread',
@@ -14,7 +14,7 @@ export const TRIGGER_WORDS: Record<Trigger, string> = {
 	closed: 'folder closed'
 };
 
-/** What happens at the end, as it stands in a sheet. */
+/** The disposition, as shown in a sheet. */
 export const DISPOSITION_WORDS: Record<Disposition, string> = {
 	archive: 'archive',
 	destroy: 'destroy',
@@ -23,14 +23,14 @@ export const DISPOSITION_WORDS: Record<Disposition, string> = {
 	keep: 'keep for good'
 };
 
-/** What is due, as it stands in a sheet. */
+/** The due disposition, as shown in a sheet. */
 export const ACTION_WORDS: Record<DueAction, string> = {
 	archive: 'archive',
 	destroy: 'destroy',
 	review: 'review'
 };
 
-/* What the period counts from. `isSecond`: receiving has been spoken of. */
+/* What the period counts from. `isSecond`: receipt was mentioned before. */
 function since(trigger: Trigger, closedOn: CalendarDate | undefined, isSecond: boolean): string {
 	switch (trigger) {
 		case 'received':
@@ -46,7 +46,10 @@ function since(trigger: Trigger, closedOn: CalendarDate | undefined, isSecond: b
 	}
 }
 
-/** What terms say of mail: "archived 24 months after it was received and destroyed 7 years after the end of that financial year". */
+/**
+ * Terms in words: "archived 24 months after it was received and destroyed 7 years after the end of that financial
+ * year".
+ */
 export function termsWords(terms: Terms, closedOn?: CalendarDate): string {
 	const { trigger, disposition, period, archiveAfter } = terms;
 	if (disposition === 'keep' || !period) return 'kept for good';
@@ -57,7 +60,7 @@ export function termsWords(terms: Terms, closedOn?: CalendarDate): string {
 	return `${disposition === 'archive' ? 'archived' : 'destroyed'} ${after(false)}`;
 }
 
-/** Where it is set, in words. */
+/** Where terms are set, in words. */
 export function sourceWords(source: Source): string {
 	switch (source.kind) {
 		case 'own':
@@ -73,24 +76,24 @@ export function sourceWords(source: Source): string {
 	}
 }
 
-/** What falls due in a folder on a day. */
+/** Mail of a folder that falls due on a day. */
 export interface NextDue {
 	action: DueAction;
 	on: CalendarDate;
-	/** What stays for a hold, a pause or as it is kept is not among them. */
+	/** Without mail that stays under a hold or a pause, or because it is kept. */
 	messages: number;
 }
 
-/** All that is coming in a folder, and what stays there though it is due. */
+/** All upcoming dispositions in a folder, and mail that stays though it is due. */
 export interface Coming {
-	/** Of each action what is due now, and what its next day brings. */
+	/** For each action what is due now, and the next day with its count. */
 	actions: readonly NextDue[];
 	/** Messages under a hold, due or not, with the names of the holds. */
 	held: { messages: number; holds: readonly string[] };
-	/** Messages due to be destroyed that stay, as they are kept or under a pause of their own. */
+	/** Messages due to be destroyed that stay, because they are kept or paused. */
 	kept: number;
 	paused: number;
-	/** The pause of the folder, its own or from above. */
+	/** The pause of the folder, its own or inherited. */
 	pause: { until: CalendarDate; because: string } | undefined;
 }
 
@@ -100,7 +103,7 @@ const ORDER = Object.keys(DONE);
 const joined = (parts: readonly string[]) =>
 	parts.length < 2 ? parts.join('') : `${parts.slice(0, -1).join(', ')} and ${parts.at(-1)}`;
 
-/* "60 messages are to be destroyed and 55 to be archived": the noun and the verb stand once. */
+/* "60 messages are to be destroyed and 55 to be archived": noun and verb stand once. */
 function counted(actions: readonly NextDue[], toBe: string, when: (next: NextDue) => string): string {
 	return joined(
 		actions.map((next, at) => {
@@ -110,7 +113,7 @@ function counted(actions: readonly NextDue[], toBe: string, when: (next: NextDue
 	);
 }
 
-/** What is coming in a folder, in words: "Due now: 60 messages are to be destroyed and 55 to be archived." */
+/** Upcoming dispositions of a folder, in words: "Due now: 60 messages are to be destroyed and 55 to be archived." */
 function comingWords({ actions, held, kept, paused, pause }: Coming, today: CalendarDate): string {
 	const inOrder = actions
 		.filter(({ messages }) => messages > 0)
@@ -135,18 +138,19 @@ function comingWords({ actions, held, kept, paused, pause }: Coming, today: Cale
 	].join(' ');
 }
 
-/** A message whose standing is told. */
+/** A message for which retention is put into words. */
 export interface RetainedItem {
 	state: 'live' | 'archived' | 'binned' | 'destroyed';
-	/** When it was archived; undefined where that is not known. */
+	/** When it was archived; undefined if that is not known. */
 	archivedOn: CalendarDate | undefined;
 	due: { action: DueAction; on: CalendarDate } | undefined;
 	dateInDoubt: boolean;
 }
 
 /**
- * What a message is retained under, in words. What has happened is told as past, with its day, and what is still to come by the
- * terms: "It was archived on 4 Mar 2024. It is destroyed 7 years after it was received (series FIN-02). It is due on 1 Dec 2030."
+ * The retention of a message, in words. Past events are told in the past tense with their day, future ones by the
+ * terms: "It was archived on 4 Mar 2024. It is destroyed 7 years after it was received (series FIN-02). It is due on
+ * 1 Dec 2030."
  *
  * @param source why, in words
  */
@@ -168,9 +172,9 @@ export function itemSentence(item: RetainedItem, terms: Terms, source: string, c
 }
 
 /**
- * What happens to the mail of a folder, as one plain sentence: "Mail here is archived 24 months after it was received and
- * destroyed 7 years after the end of that financial year (series FIN-02, set on Accounts). Next: 214 messages are archived
- * on 1 Dec 2026."
+ * The retention of a folder, as one sentence: "Mail here is archived 24 months after it was received and destroyed 7
+ * years after the end of that financial year (series FIN-02, set on Accounts). Next: 214 messages are archived on 1
+ * Dec 2026."
  *
  * @param terms of what governs it; undefined where nothing does
  * @param code of the series

@@ -1,6 +1,6 @@
 import type { SCHEDULE_COLUMNS } from './schedule.ts';
 
-/** What the authority of each series says: these periods rest on nothing. */
+/** The authority of each example series: there is none. */
 export const STARTER_AUTHORITY = 'Example, to be replaced by your own decision';
 
 type Fields = Partial<Record<(typeof SCHEDULE_COLUMNS)[number], string>>;
@@ -8,8 +8,8 @@ type Fields = Partial<Record<(typeof SCHEDULE_COLUMNS)[number], string>>;
 const example = (fields: Fields): Fields => ({ ...fields, authority: STARTER_AUTHORITY, owner: 'Office' });
 
 /**
- * A schedule to start from. It is an example: how long papers are kept for tax and law is set by the law of a country, and
- * never guessed by software.
+ * A schedule to start from. It is an example: the law of a country sets how long papers are kept for tax and law, and
+ * software never guesses that.
  */
 export const STARTER_SCHEDULE: readonly Fields[] = [
 	example({

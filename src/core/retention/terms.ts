@@ -5,21 +5,21 @@ import { type Period, periodEnd, periodText, readPeriod } from './periods.ts';
 export const TRIGGERS = ['received', 'thread', 'calendar-year', 'financial-year', 'closed'] as const;
 export type Trigger = (typeof TRIGGERS)[number];
 
-/** What happens at its end. */
+/** The disposition at its end. */
 export const DISPOSITIONS = ['archive', 'destroy', 'archive-destroy', 'review', 'keep'] as const;
 export type Disposition = (typeof DISPOSITIONS)[number];
 
-/** What a series, or a plain period, says of the mail it governs. */
+/** The terms of a series or a plain period. */
 export interface Terms {
 	trigger: Trigger;
 	disposition: Disposition;
-	/** Until the end; undefined only where mail is kept for good. */
+	/** The period to the end; undefined only if mail is kept for good. */
 	period?: Period | undefined;
-	/** Until it is archived, counted from the day it was received; only where it is archived and later destroyed. */
+	/** The period to archiving, from the day of receipt; only if mail is archived and later destroyed. */
 	archiveAfter?: Period | undefined;
 }
 
-/** What is wrong with terms, in words; undefined: nothing. */
+/** The fault of terms, in words; undefined: none. */
 export function wrongTerms({ disposition, period, archiveAfter }: Terms): string | undefined {
 	if (disposition === 'keep') return period || archiveAfter ? 'What is kept for good has no period' : undefined;
 	if (!period) return 'A period is missing';
@@ -29,14 +29,14 @@ export function wrongTerms({ disposition, period, archiveAfter }: Terms): string
 	return undefined;
 }
 
-/** Terms as one word, to be stored and compared; what {@link readTerms} reads. */
+/** Terms as one word, to be stored and compared; {@link readTerms} reads it. */
 export function termsText({ trigger, disposition, period, archiveAfter }: Terms): string {
 	return [trigger, disposition, period ? periodText(period) : '-', archiveAfter ? periodText(archiveAfter) : '-'].join(
 		' '
 	);
 }
 
-/** Reads what {@link termsText} wrote. @throws Error where it did not */
+/** Reads the output of {@link termsText}. @throws Error for anything else */
 export function readTerms(text: string): Terms {
 	const [trigger, disposition, period = '-', archiveAfter = '-'] = text.split(' ');
 	const terms = {
@@ -54,8 +54,8 @@ const two = (n: number) => String(n).padStart(2, '0');
 const firstOf = (year: number, month: number): CalendarDate => `${String(year).padStart(4, '0')}-${two(month)}-01`;
 
 /**
- * The day on which the period starts. A year counts as ended when it is over: its period starts on the day after its last
- * one, so that a period of whole years is one of whole years.
+ * The day on which the period starts. A period from a year's end starts on the next day, so that a period of whole
+ * years consists of whole years.
  *
  * @param event the day of the trigger: received, last message of the thread, or folder closed
  * @param firstMonth of the financial year, 1 to 12
@@ -67,7 +67,7 @@ export function periodStart(trigger: Trigger, event: CalendarDate, firstMonth: n
 	return event;
 }
 
-/** What happens to an item next. */
+/** The next disposition of an item. */
 export const DUE_ACTIONS = ['archive', 'destroy', 'review'] as const;
 export type DueAction = (typeof DUE_ACTIONS)[number];
 export interface DueStep {
@@ -75,16 +75,16 @@ export interface DueStep {
 	on: CalendarDate;
 }
 
-/** What has to be known of an item to say what happens to it. */
+/** The facts that decide an item's next disposition. */
 export interface RetainedItem {
 	state: 'live' | 'archived';
 	receivedOn: CalendarDate;
-	/** The day of the trigger; undefined: it has not come, as the folder is not closed. */
+	/** The day of the trigger; undefined: not yet, as the folder is not closed. */
 	event: CalendarDate | undefined;
 }
 
 /**
- * What happens to an item next, and on which day; undefined: nothing. Items whose date is in doubt are not asked about: they
+ * The next disposition of an item, and its day; undefined: none. Items with a date in doubt are never passed in: they
  * are never due (invariant 6).
  */
 export function nextStep(terms: Terms, item: RetainedItem, firstMonth: number): DueStep | undefined {
@@ -95,7 +95,7 @@ export function nextStep(terms: Terms, item: RetainedItem, firstMonth: number): 
 		return item.state === 'archived' || end === undefined ? undefined : { action: 'archive', on: end };
 	if (disposition === 'archive-destroy' && archiveAfter && item.state === 'live') {
 		const on = periodEnd(item.receivedOn, archiveAfter);
-		// where destroying would come first, there is nothing to archive
+		// if destroying comes first, there is nothing to archive
 		if (end === undefined || on < end) return { action: 'archive', on };
 	}
 	if (end === undefined) return undefined;

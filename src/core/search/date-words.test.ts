@@ -16,10 +16,10 @@ describe('times in words', () => {
 		['last year', '', '2025-01-01', '2026-01-01'],
 		['last 3 months', '', '2026-08-25', '2026-11-26'],
 		['the past 10 days', '', '2026-11-15', '2026-11-26'],
-		// the winter that is over: December to February
+		// the last complete winter: December to February
 		['last winter', '', '2025-12-01', '2026-03-01'],
 		['last summer', '', '2026-06-01', '2026-09-01'],
-		// this autumn is not over yet
+		// this autumn has not ended
 		['last autumn', '', '2025-09-01', '2025-12-01'],
 		['winter 2019', '', '2019-12-01', '2020-03-01'],
 		['summer of 2021', '', '2021-06-01', '2021-09-01'],

@@ -1,11 +1,11 @@
 import { type CalendarDate, dateAfter, daysAfter, MONTH_NAMES } from '../calendar.ts';
 
-/** What words for a time may mean, as a query would say it. */
+/** A meaning of words for a time, as a query. */
 export interface DateMeaning {
-	/** As the person wrote it, put right. */
+	/** As the person wrote it, corrected. */
 	words: string;
 	since: CalendarDate;
-	/** The first day after it. */
+	/** The day after its last. */
 	before: CalendarDate;
 }
 
@@ -26,14 +26,14 @@ const aMonth = (year: number, month: number) => ({
 	since: dateOf(year, month),
 	before: dateAfter(dateOf(year, month), { ...NONE, months: 1 })
 });
-/* Whole months, as weather services count seasons in the north; a winter has the year in which it begins. */
+/* Whole months, as weather services count seasons in the north; a winter belongs to the year in which it begins. */
 const aSeason = (year: number, season: string) => {
 	const since = dateOf(year, SEASONS[season] as number);
 	return { since, before: dateAfter(since, { ...NONE, months: 3 }) };
 };
 const aYear = (year: number) => ({ since: dateOf(year, 1), before: dateOf(year + 1, 1) });
 
-/* The last one that is over, or has at least begun. */
+/* The last one that has ended, or at least begun. */
 function lastOf(today: CalendarDate, of: (year: number) => { since: CalendarDate; before: CalendarDate }) {
 	const year = Number(today.slice(0, 4));
 	return [year, year - 1, year - 2].map(of).find(({ before }) => before <= today) ?? of(year - 1);
@@ -96,10 +96,11 @@ const READERS: [RegExp, Reader][] = [
 ];
 
 /**
- * What the last words of a text may mean as a time: "last winter", "March 2021". Only ever a suggestion: "may" is a word, too.
+ * Reads the last words of a text as a time: "last winter", "March 2021". Only ever a suggestion: "may" is a word,
+ * too.
  *
  * @param today the office's
- * @returns the words before it, and the meaning; undefined where they mean no time
+ * @returns the words before it and the meaning; undefined if they name no time
  */
 export function dateInWords(text: string, today: CalendarDate): { rest: string; meaning: DateMeaning } | undefined {
 	const words = text.trim().split(/\s+/);

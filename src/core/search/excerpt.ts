@@ -1,13 +1,13 @@
 import { type Column, type Phrase } from './query.ts';
 import { foldWord, type PlacedWord, placedWords } from './words.ts';
 
-/** A stretch of text, marked where it is what was searched for. */
+/** A stretch of text, marked if it matches the search. */
 export interface Stretch {
 	text: string;
 	hit: boolean;
 }
 
-/* Phrases of scripts without blanks come as pairs (words.ts); compared are single characters. */
+/* Phrases in scripts without blanks are indexed as pairs (words.ts); single characters are compared here. */
 function phraseWords(phrase: Phrase): string[] {
 	const placed = phrase.words.map((word) => placedWords(word).map(({ folded }) => folded));
 	if (placed.every((characters) => characters.length === 1)) return placed.flat();
@@ -27,7 +27,7 @@ function occurrences(words: readonly PlacedWord[], phrase: Phrase): [number, num
 	return found;
 }
 
-/* More text than this is not looked through for an excerpt. */
+/* The limit for text searched for an excerpt. */
 const FURTHEST = 200_000;
 
 function mark(text: string, ranges: [number, number][]): Stretch[] {
@@ -44,11 +44,11 @@ function mark(text: string, ranges: [number, number][]): Stretch[] {
 }
 
 /**
- * Marks what was searched for in a short text such as a subject.
+ * Marks the matches in a short text such as a subject.
  *
  * @param text the whole text
  * @param phrases those of the query
- * @param column where the text comes from: phrases for other places do not count
+ * @param column the text's column: phrases for other columns do not count
  */
 export function markHits(text: string, phrases: readonly Phrase[], column: Column): Stretch[] {
 	const words = placedWords(text.slice(0, FURTHEST));
@@ -61,7 +61,7 @@ export function markHits(text: string, phrases: readonly Phrase[], column: Colum
 }
 
 /**
- * A stretch of a long text around the first place where it has what was searched for, its beginning where it has not.
+ * A stretch of a long text around its first match, else its beginning.
  *
  * @param length wanted length in characters
  */

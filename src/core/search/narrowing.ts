@@ -1,14 +1,14 @@
 import type { AttachmentKind } from '../message/kinds.ts';
 
-/** Plain choices beside the words of a search; each that is given has to be true. */
+/** Filters beside the words of a search; a message has to match each of them. */
 export interface Narrowing {
 	/** Number of a mailbox. */
 	mailbox?: number | undefined;
-	/** Number of a folder: it, without those below it. */
+	/** Number of a folder, without its subfolders. */
 	folder?: number | undefined;
-	/** Number of a correspondent who wrote it. */
+	/** Number of the correspondent who wrote it. */
 	who?: number | undefined;
-	/** `YYYY` in which it was received. */
+	/** The year in which it was received, `YYYY`. */
 	year?: string | undefined;
 	/** Number of a tag. */
 	tag?: number | undefined;
@@ -16,13 +16,13 @@ export interface Narrowing {
 	file?: AttachmentKind | 'any' | undefined;
 }
 
-/** A choice that can be made, with how many would be left. */
+/** A filter, with how many messages would be left. */
 export interface Choice {
 	value: string;
-	/** As it is shown. */
+	/** Its label. */
 	name: string;
 	messages: number;
 }
 
-/** Of each kind, what can be chosen; the most messages first. */
+/** The filters of each kind; the most messages first. */
 export type Choices = Record<keyof Narrowing, Choice[]>;

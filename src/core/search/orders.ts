@@ -1,4 +1,4 @@
-/** In which order messages can be shown. */
+/** The orders of a sheet of messages. */
 export const MESSAGE_ORDERS = [
 	'relevance',
 	'newest',
@@ -15,7 +15,7 @@ export const MESSAGE_ORDERS = [
 ] as const;
 export type MessageOrder = (typeof MESSAGE_ORDERS)[number];
 
-/** The headings of a sheet of messages, each with the orders that a click on it goes through. */
+/** The headings of a sheet of messages, each with the orders that clicking it cycles through. */
 export const MESSAGE_HEADINGS = {
 	received: ['newest', 'oldest'],
 	from: ['sender', 'sender-last'],

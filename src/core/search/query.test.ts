@@ -99,7 +99,7 @@ describe('readQuery', () => {
 		['"ramp li', 'ramp_li*'],
 		['"ramp li"', 'ramp_li'],
 		['#', '()'],
-		// whole words and values mean what they mean after Enter
+		// whole words and values mean the same as after Enter
 		['held', 'held'],
 		['a unread', '(a & unread)'],
 		['unrea', 'unrea*'],
@@ -115,7 +115,7 @@ describe('readQuery', () => {
 		['tag:Timetables ', 'tag=Timetables'],
 		['folder:Ves', 'folder=Ves*'],
 		['folder:"MV Te', 'folder=MV Te*'],
-		// what joins is closed, and joins nothing yet
+		// brackets are closed, and a dangling "or" joins nothing
 		['a or', 'a'],
 		['a or ', 'a'],
 		['a or not', 'a'],

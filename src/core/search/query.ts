@@ -5,19 +5,19 @@ import { ATTACHMENT_KINDS, type AttachmentKind } from '../message/kinds.ts';
 import { readBytes } from '../weigh/units.ts';
 import { wordsOf } from './words.ts';
 
-/** The parts of a message that words are looked for in. */
+/** The parts of a message in which words are searched. */
 export type Column = 'subject' | 'sender' | 'recipients' | 'copied' | 'text' | 'quoted' | 'files';
 
-/** Words that stand beside each other in the message, the last one perhaps only begun. */
+/** Words in a row, the last one perhaps incomplete. */
 export interface Phrase {
 	words: string[];
 	/** Undefined: anywhere. */
 	columns: readonly Column[] | undefined;
-	/** The last word may go on. */
+	/** The last word is a prefix. */
 	prefix: boolean;
 }
 
-/** What can be true of a message without a list of words. */
+/** Properties of a message beside its words. */
 type Test =
 	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
 	| { kind: 'larger' | 'smaller'; bytes: number }
@@ -28,17 +28,17 @@ type Test =
 	| { kind: 'mail-kind'; mailKind: MailKind }
 	| { kind: 'importance'; importance: 1 | 0 | -1 }
 	| { kind: 'list' | 'hold' | 'series' | 'attachment-name'; text: string }
-	/** `begun`: the name may go on. */
+	/** `begun`: the name is a prefix. */
 	| { kind: (typeof PLACES)[number]; text: string; begun: boolean };
 
-/** A question about a message. */
+/** A condition on a message. */
 export type Query =
 	{ kind: 'words'; phrase: Phrase } | Test | { kind: 'and' | 'or'; parts: Query[] } | { kind: 'not'; part: Query };
 
-/** A query that cannot be understood, and where. */
+/** A query that cannot be understood, and the place of the fault. */
 export class QueryError extends Error {
 	override name = 'QueryError';
-	/** Offset in the query of what is wrong. */
+	/** Offset of the fault in the query. */
 	readonly at: number;
 	constructor(message: string, at: number) {
 		super(message);
@@ -60,7 +60,7 @@ const STATES = ['live', 'archived', 'binned'] as const;
 const IMPORTANCES = { high: 1, normal: 0, low: -1 } as const;
 const NAMED = ['list', 'hold', 'series'] as const;
 const PLACES = ['folder', 'tag', 'organisation', 'mailbox'] as const;
-/* Keys whose value is one of some words. */
+/* Keys with a fixed set of values. */
 const CHOICES: Record<string, readonly string[]> = {
 	class: RECORD_CLASSES,
 	state: STATES,
@@ -72,13 +72,13 @@ const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', ...Obje
 interface Token {
 	kind: 'open' | 'close' | 'or' | 'not' | 'term';
 	at: number;
-	/** Key before the colon, in lower case; empty where there is none. */
+	/** Key before the colon, in lower case; empty if there is none. */
 	key: string;
 	/** Offset of the value. */
 	valueAt: number;
 	value: string;
 	quoted: boolean;
-	/** The person is still writing it. */
+	/** The person is still typing it. */
 	begun: boolean;
 }
 
@@ -148,7 +148,7 @@ function choiceOf(key: string, found: string): Query {
 
 const EVERYTHING: Query = { kind: 'and', parts: [] };
 
-/* What is not whole yet narrows nothing down; whole, it is what it is after Enter. */
+/* An incomplete term narrows nothing; a complete one means the same as after Enter. */
 function begunTermOf(token: Token): Query {
 	const { key, value, quoted } = token;
 	if (value.trim() === '') return EVERYTHING;
@@ -216,7 +216,7 @@ class Reader {
 		this.#tokens = tokens(text, typing);
 		this.#end = text.length;
 		this.#typing = typing;
-		// what joins to something that is still to come joins nothing yet
+		// an operator with nothing after it joins nothing
 		while (typing && ['or', 'not', 'open'].includes(this.#tokens.at(-1)?.kind ?? '')) this.#tokens.pop();
 	}
 
@@ -238,7 +238,7 @@ class Reader {
 			this.#next++;
 			parts.push(this.#all());
 		}
-		// one that is not whole yet would find everything
+		// an incomplete one would find everything
 		const whole = this.#typing ? parts.filter((part) => !isEmpty(part)) : parts;
 		if (whole.length === 0) return EVERYTHING;
 		return whole.length === 1 ? (whole[0] as Query) : { kind: 'or', parts: whole };
@@ -276,7 +276,7 @@ class Reader {
 		return inner;
 	}
 
-	/* A word that may go on would leave out too much: what is begun behind "not" is taken as it stands. */
+	/* A prefix would exclude too much: an incomplete word after "not" is taken as it stands. */
 	#not(): Query {
 		const token = this.#tokens[this.#next];
 		if (token?.begun && (token.key === '' || token.key in COLUMNS || PLACES.some((key) => key === token.key)))
@@ -286,17 +286,17 @@ class Reader {
 	}
 }
 
-/* Brackets deeper than this are somebody's joke. */
+/* The limit for nested brackets. */
 const DEEPEST = 50;
 
 /**
- * Reads a query. Words have to be in the message, whole, in any order; `"words in a row"`, `word*` for the beginning of a
- * word; `not`, `or` and brackets; the keys have the meaning of the search keys of RFC 9051 section 6.4.4, save that whole
- * words are compared instead of parts of words. Case and accents do not count. A word before a colon that is no key is a
+ * Reads a query. A message has to contain all words, whole, in any order; `"words in a row"`, `word*` for the
+ * beginning of a word; `not`, `or` and brackets; the keys mean what the search keys of RFC 9051 section 6.4.4 mean,
+ * except that whole words are compared. Case and accents do not count. A word before a colon that is no key is a
  * word.
  *
- * @param typing the person is still writing: the last word may go on, a value that is not whole yet narrows nothing down, and what
- *   is open is closed; keys and words that are whole mean what they mean afterwards
+ * @param typing the person is still typing: the last word is a prefix, an incomplete value narrows nothing, and open
+ *   brackets are closed; complete words and keys mean the same as after Enter
  * @throws QueryError that says where it is wrong
  */
 export function readQuery(text: string, { typing = false } = {}): Query {
@@ -308,19 +308,19 @@ export function readQuery(text: string, { typing = false } = {}): Query {
 	return new Reader(text, typing).whole();
 }
 
-/** Whether the query asks for nothing, and so for everything. */
+/** Whether the query is empty, so that it finds everything. */
 export function isEmpty(query: Query): boolean {
 	return query.kind === 'and' && query.parts.every(isEmpty);
 }
 
-/** Whether the query asks for dates: what has a date in doubt cannot be meant by it. */
+/** Whether the query asks for dates: mail with a date in doubt does not match it. */
 export function asksForDates(query: Query): boolean {
 	if (query.kind === 'not') return asksForDates(query.part);
 	if (query.kind === 'and' || query.kind === 'or') return query.parts.some(asksForDates);
 	return DATES.some((key) => key === query.kind);
 }
 
-/** The phrases that a message found can have: to be marked in it. */
+/** The phrases to be marked in found messages. */
 export function phrasesOf(query: Query): Phrase[] {
 	if (query.kind === 'words') return [query.phrase];
 	return query.kind === 'and' || query.kind === 'or' ? query.parts.flatMap(phrasesOf) : [];

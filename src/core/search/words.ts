@@ -1,5 +1,7 @@
-/* Scripts that are written without blanks between words: their runs are cut into overlapping pairs of characters, in the
-   index and in the query alike, so that any two neighbouring characters are found. */
+/*
+ * Scripts without blanks between words: runs of them become overlapping pairs of characters, in the index and in the
+ * query, so that any two neighbouring characters are found.
+ */
 const UNSPACED =
 	/[\p{Script=Han}\p{Script=Hiragana}\p{Script=Katakana}\p{Script=Thai}\p{Script=Lao}\p{Script=Khmer}\p{Script=Myanmar}ー々]+/gu;
 
@@ -17,8 +19,10 @@ export function indexText(text: string): string {
 	return text.replace(UNSPACED, pairs);
 }
 
-/* What the index takes for a word: letters, digits and the marks on them (SQLite FTS5 unicode61; its default classes are
-   L*, N* and Co; marks belong to the letter before them). */
+/*
+ * A word of the index: letters, digits and their marks (SQLite FTS5 unicode61; its default classes are L*, N* and Co;
+ * marks belong to the letter before them).
+ */
 const WORD = /[\p{L}\p{N}\p{Co}][\p{L}\p{N}\p{Co}\p{M}]*/gu;
 
 /** The words of a text as the index divides it, in the order of the text. */
@@ -26,8 +30,10 @@ export function wordsOf(text: string): string[] {
 	return indexText(text).match(WORD) ?? [];
 }
 
-/* One character without its accent, as unicode61 with remove_diacritics 2 folds it: only what decomposes into a letter
-   and marks is folded, and never to more than one character. */
+/*
+ * One character without its accent, as unicode61 with remove_diacritics 2 folds it: only characters that decompose
+ * into a letter and marks are folded, and never into more than one.
+ */
 function foldCharacter(character: string): string {
 	const base = character.normalize('NFD').replace(/\p{M}+/gu, '');
 	return ([...base].length === 1 ? base : character).toLowerCase();
@@ -38,14 +44,14 @@ export function foldWord(word: string): string {
 	return [...word.replace(/(?<=.)\p{M}+/gu, '')].map(foldCharacter).join('');
 }
 
-/** A word and where it stands. */
+/** A word and its position. */
 export interface PlacedWord {
 	folded: string;
 	start: number;
 	end: number;
 }
 
-/** The words of a text with their places, runs without blanks as single characters. */
+/** The words of a text with their positions; runs without blanks give single characters. */
 export function placedWords(text: string): PlacedWord[] {
 	const placed: PlacedWord[] = [];
 	for (const found of text.matchAll(WORD)) {

@@ -1,6 +1,6 @@
 /**
- * The colours a tag can have, each with the letter that stands for it where colours are not told apart. Ground and ink pass
- * WCAG AA on each other (4.5 to 1; a test computes it), in the light and the dark theme alike, as a tag brings its own ground.
+ * The colours of tags, each with a letter for people who cannot tell colours apart. Ground and ink pass WCAG AA on
+ * each other (4.5 to 1; a test computes it) in both themes, as a tag brings its own ground.
  */
 export const TAG_COLOURS = {
 	harbour: { letter: 'H', ground: '#1d4f7c', ink: '#ffffff' },
@@ -14,7 +14,7 @@ export const TAG_COLOURS = {
 } as const;
 export type TagColour = keyof typeof TAG_COLOURS;
 
-/** The colour that a new tag gets: in turn. */
+/** The colour of a new tag, in turn. */
 export function nextColour(tagsThere: number): TagColour {
 	const names = Object.keys(TAG_COLOURS) as TagColour[];
 	return names[tagsThere % names.length] as TagColour;

@@ -1,8 +1,8 @@
-/** What a subject says once the marks of answering and forwarding are taken off. */
+/** A subject without its reply and forward marks. */
 export interface BaseSubject {
-	/** In upper case, as subjects are compared without regard to case; empty where nothing is left. */
+	/** In upper case, as case does not count; empty if nothing is left. */
 	base: string;
-	/** Whether a mark of answering or forwarding was taken off. */
+	/** Whether a reply or forward mark was removed. */
 	isReply: boolean;
 }
 

@@ -1,21 +1,21 @@
 import type { Instant } from '../message/date.ts';
 
-/** What has to be known of a message to thread it. */
+/** What threading needs of a message. */
 export interface ThreadedMessage {
-	/** The item's number; messages are given in the order in which they came. */
+	/** The item's number; messages are given in the order of their arrival. */
 	id: number;
-	/** Empty where there is none. */
+	/** Empty if there is none. */
 	messageId: string;
 	/** The Message-IDs of the References field, else the first of In-Reply-To. */
 	references: readonly string[];
-	/** The Date field, else when it was received; undefined: neither is known. */
+	/** The Date field, else the date of receipt; undefined: neither is known. */
 	sentAt: Instant | undefined;
 	/** Base subject, {@link baseSubject}. */
 	subject: string;
 	isReply: boolean;
 }
 
-/** A message in its thread; without a message, a place that nobody here has the message for. */
+/** A message in its thread; without a message, a placeholder for one that is missing. */
 export interface ThreadNode {
 	message: ThreadedMessage | undefined;
 	children: ThreadNode[];
@@ -24,11 +24,14 @@ export interface ThreadNode {
 interface Node extends ThreadNode {
 	parent: Node | undefined;
 	children: Node[];
-	/** In which order the messages came: of those sent at the same time, the earlier goes first. */
+	/** The order of arrival: of messages sent at the same time, the earlier goes first. */
 	position: number;
 }
 
-/** A Message-ID as it is compared: quotation marks that a local part does not need are no part of it (RFC 5256 section 3). */
+/**
+ * A Message-ID in the form that is compared: unneeded quotation marks around a local part are removed (RFC 5256
+ * section 3).
+ */
 export function comparedId(messageId: string): string {
 	return messageId.replace(/^<"([^"\\]+)"@/, '<$1@');
 }
@@ -67,7 +70,7 @@ function byReferences(messages: readonly ThreadedMessage[]): Node[] {
 	messages.forEach((message, position) => {
 		const id = comparedId(message.messageId);
 		let node = id === '' ? undefined : nodeOf(id);
-		// of two with the same Message-ID the second stands for itself
+		// of two with the same Message-ID the second gets none
 		if (!node || node.message) {
 			node = newNode();
 			all.push(node);
@@ -80,7 +83,7 @@ function byReferences(messages: readonly ThreadedMessage[]): Node[] {
 			if (above && !next.parent && !isWithin(above, next)) link(above, next);
 			above = next;
 		}
-		// what an earlier message said of its parent may have been cut short
+		// an earlier message's references may have been cut short
 		if (above && isWithin(above, node)) return;
 		unlink(node);
 		if (above) link(above, node);
@@ -88,7 +91,7 @@ function byReferences(messages: readonly ThreadedMessage[]): Node[] {
 	return all.filter(({ parent }) => !parent);
 }
 
-/* All nodes, each behind its children: without recursion, as a thread of ten thousand answers is somebody's joke. */
+/* All nodes, each after its children; without recursion, as a hostile thread may have ten thousand levels. */
 function childrenFirst(roots: readonly Node[]): Node[] {
 	const found: Node[] = [];
 	const open = [...roots];
@@ -99,7 +102,7 @@ function childrenFirst(roots: readonly Node[]): Node[] {
 	return found.reverse();
 }
 
-/* Step 3: places without a message go, their children move up; at the top they stay if they hold several together. */
+/* Step 3: placeholders are removed, their children move up; at the top they stay if they join several. */
 function pruned(roots: readonly Node[]): Node[] {
 	for (const node of childrenFirst(roots))
 		node.children = node.children.flatMap((child) => (child.message ? [child] : child.children));
@@ -110,7 +113,7 @@ const sentAt = (node: Node): number => (node.message ?? node.children[0]?.messag
 const positionOf = (node: Node): number => (node.message ? node.position : (node.children[0]?.position ?? 0));
 const earlierFirst = (a: Node, b: Node) => sentAt(a) - sentAt(b) || positionOf(a) - positionOf(b);
 
-/* Steps 4 and 6: by the time of sending; a place without a message goes by its first child. */
+/* Steps 4 and 6: by date sent; a placeholder goes by its first child. */
 function sorted(roots: Node[]): Node[] {
 	for (const node of childrenFirst(roots)) node.children.sort(earlierFirst);
 	return roots.sort(earlierFirst);
@@ -118,7 +121,7 @@ function sorted(roots: Node[]): Node[] {
 
 const subjectOf = (node: ThreadNode): string => (node.message ?? node.children[0]?.message)?.subject ?? '';
 
-/* Step 5: threads with the same base subject become one. */
+/* Step 5: threads with the same base subject are joined. */
 function bySubject(roots: readonly Node[]): Node[] {
 	const table = new Map<string, Node>();
 	for (const root of roots) {
@@ -163,7 +166,7 @@ export function threadsOf(messages: readonly ThreadedMessage[]): ThreadNode[] {
 	return sorted(bySubject(rootsOf(messages)));
 }
 
-/** The messages of a thread, parents before their children, with the message above each. */
+/** The messages of a thread, parents before their children, each with its parent. */
 export function* walkThread(
 	node: ThreadNode,
 	above?: ThreadedMessage
@@ -178,11 +181,11 @@ export function* walkThread(
 }
 
 /**
- * What a set of messages that refer to each other falls into before subjects are compared: each branch with the subject
- * under which it is joined with others. Threading a message again concerns only the set it belongs to: this is what makes
- * it possible to thread new mail without the rest of the mailbox.
+ * The branches of a connected set of messages before subjects are compared, each with the subject by which it is
+ * joined with others. A new message changes only the set it belongs to, so that new mail is threaded without the rest
+ * of the mailbox.
  *
- * @param messages all that are connected by their Message-IDs and references, in the order in which they came
+ * @param messages all that are connected by their Message-IDs and references, in the order of arrival
  */
 export function branchesOf(messages: readonly ThreadedMessage[]): { subject: string; ids: number[] }[] {
 	return rootsOf(messages).map((root) => ({

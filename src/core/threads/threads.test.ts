@@ -49,7 +49,7 @@ function message(messageId: string, references = '', { subject = '', sentAt = ++
 	};
 }
 
-/* A thread in letters: `a(b c(d))`; `-` for a place without a message. */
+/* A thread in letters: `a(b c(d))`; `-` for a placeholder. */
 const inLetters = ({ message, children }: ThreadNode): string =>
 	`${message ? message.messageId.slice(1, -1) : '-'}${children.length > 0 ? `(${children.map(inLetters).join(' ')})` : ''}`;
 const threads = (messages: ThreadedMessage[]) => threadsOf(messages).map(inLetters);

@@ -4,12 +4,12 @@ import { showBytes, showMessages, showShare } from './units.ts';
 
 /** Usual default age for archiving, in months (common practice). */
 const USUAL_AGE_MONTHS = 24;
-/** Age after which sent mail goes, in months (common practice). */
+/** Age after which sent mail is archived, in months (common practice). */
 export const SENT_AGE_MONTHS = 3;
-/** From about this size people begin to work on a mailbox (common practice). */
+/** From about this size people look for large messages (common practice). */
 const WORTH_WORKING_ON_BYTES = 5e9;
 
-/** Ages that a cutoff date can be chosen by, in months (common practice, rounded out). */
+/** Ages offered for a cutoff date, in months (common practice, rounded out). */
 export const AGE_PRESETS = [
 	{ months: 3, name: '3 months' },
 	{ months: 6, name: '6 months' },
@@ -20,35 +20,35 @@ export const AGE_PRESETS = [
 	{ months: 120, name: '10 years' }
 ] as const;
 
-/** The cutoff date for an age in whole months: the first of the month so many months ago. */
+/** The cutoff date for an age in whole months: the first of that month. */
 export function cutoffFor(today: CalendarDate, months: number): CalendarDate {
 	return `${monthsBefore(today, months).slice(0, 7)}-01`;
 }
 
-/** The cutoff date that is proposed first: 24 months ago. */
+/** The preset cutoff date: 24 months ago. */
 export function usualCutoff(today: CalendarDate): CalendarDate {
 	return cutoffFor(today, USUAL_AGE_MONTHS);
 }
 
-/** What would be archived, as it is asked for. */
+/** The selection of mail to be archived. */
 export interface ArchivingWish {
 	before?: CalendarDate | undefined;
 	folder?: string | undefined;
-	/** A search; what it finds. */
+	/** A search that selects it. */
 	query?: string | undefined;
-	/** What it finds, in words: `from the list Harbour Times`. */
+	/** The search in words: `from the list Harbour Times`. */
 	label?: string | undefined;
 }
 
-/** Something that would free room, with its exact gain. */
+/** One way to free space, with its exact gain. */
 export interface Suggestion extends Weight {
-	/** What to do, in words. */
+	/** The advice, in words. */
 	what: string;
 	/** How it is done: by archiving, or by emptying the bin. */
 	wish: ArchivingWish | 'empty-bin';
 }
 
-/** What is known of a mailbox for advice; weights are of live mail, exact. */
+/** The facts of a mailbox that advice needs; weights are of live mail, exact. */
 export interface AdviceFacts {
 	/** Undefined: nothing may be archived. */
 	old: { cutoff: CalendarDate; weight: Weight } | undefined;
@@ -59,13 +59,13 @@ export interface AdviceFacts {
 	lists: { identifier: string; name: string; weight: Weight }[];
 	/** Messages of 1 MB and more. */
 	large: Weight;
-	/** What lies in the bin. */
+	/** The bin's content. */
 	bin: Weight;
 	/** Live and binned: what counts against the quota. */
 	total: Weight;
 }
 
-/** What would free room, that which frees most first. */
+/** Ways to free space, the largest gain first. */
 export function suggestions(facts: AdviceFacts): Suggestion[] {
 	const { old, oldByFolder, sent, lists, large, bin } = facts;
 	const archiving: Suggestion[] = old

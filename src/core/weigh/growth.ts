@@ -1,7 +1,7 @@
 import { type CalendarDate, daysAfter, daysBetween, monthsBefore } from '../calendar.ts';
 import type { Weight } from './tree.ts';
 
-/** What came in in a month and is still there. */
+/** Mail received in a month that is still there. */
 export interface MonthWeight extends Weight {
 	/** `YYYY-MM` */
 	month: string;
@@ -9,9 +9,9 @@ export interface MonthWeight extends Weight {
 
 /** How fast a mailbox grows. */
 export interface Growth {
-	/** Of the whole months looked at, on average. */
+	/** The average of the whole months considered. */
 	bytesAMonth: number;
-	/** How many whole months that is. */
+	/** How many whole months. */
 	months: number;
 	/** Undefined: no quota, no growth, or more than 50 years away. */
 	quotaReachedOn: CalendarDate | undefined;

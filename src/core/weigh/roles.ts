@@ -1,7 +1,7 @@
-/** What a folder is for (RFC 6154). */
+/** The role of a folder (RFC 6154). */
 export type FolderRole = 'inbox' | 'sent' | 'drafts' | 'junk' | 'trash' | 'archive';
 
-/* Plain words for the roles, as folders are called where no server says so (common practice). A language is a line. */
+/* Usual folder names of the roles, for folders whose server does not say (common practice). One line a language. */
 const NAMES: Record<FolderRole, string[]> = {
 	inbox: ['inbox', 'posteingang', 'boite de reception', 'bandeja de entrada'],
 	sent: ['sent', 'sent mail', 'sent messages', 'sent items', 'gesendet', 'envoyes', 'enviados'],
@@ -15,7 +15,7 @@ const BY_NAME = new Map(
 	Object.entries(NAMES).flatMap(([role, names]) => names.map((name) => [name, role as FolderRole] as const))
 );
 
-/** A name as it is compared: without regard to case, accents and surrounding blanks. */
+/** A name in the form that is compared: without case, accents and surrounding blanks. */
 export function nameKey(name: string): string {
 	return name
 		.normalize('NFKD')
@@ -25,7 +25,7 @@ export function nameKey(name: string): string {
 		.trim();
 }
 
-/** The role of a top-level folder, by its name; null where it has none. */
+/** The role of a top-level folder by its name; null if it has none. */
 export function roleOf(name: string): FolderRole | null {
 	return BY_NAME.get(nameKey(name)) ?? null;
 }

@@ -14,7 +14,7 @@ export interface FolderPlace {
 	role: FolderRole | null;
 }
 
-/** A folder with what lies in it, and with what lies in it and below. */
+/** A folder with its own weight, and with that of its subfolders included. */
 export interface FolderWeight extends FolderPlace, Weight {
 	depth: number;
 	messagesBelow: number;
@@ -22,7 +22,7 @@ export interface FolderWeight extends FolderPlace, Weight {
 	/** Position among folders of the same parent decides; parents stand before their children. */
 }
 
-/* In the order in which mail passes through them; folders without a role stand where '' stands. */
+/* In the order in which mail passes through them; folders without a role come at ''. */
 const ROLES = ['inbox', 'drafts', 'sent', 'archive', '', 'junk', 'trash'];
 
 function byRoleThenName(a: FolderPlace, b: FolderPlace): number {

@@ -5,7 +5,7 @@ import { LOG_OPTIONS } from './log.ts';
 import { change } from './database/rows.ts';
 import { sql } from './database/sql.ts';
 
-/** What one line of the log says. */
+/** One parsed line of the log. */
 function lineOf(error: unknown): { error: { type: string; message: string; stack: string } } {
 	let written = '';
 	pino({ ...LOG_OPTIONS, level: 'info' }, { write: (line) => (written += line) }).error({ error }, 'something failed');

@@ -15,7 +15,7 @@ import { verifyArchive } from './backup/verify-archive.ts';
 
 afterAll(closeParsePool);
 
-/** The error of something that fails. */
+/** The error thrown by a function. */
 function errorOf(work: () => unknown): unknown {
 	try {
 		work();
@@ -28,7 +28,7 @@ function errorOf(work: () => unknown): unknown {
 const database = () => path.join(temporaryFolder(), 'x.sqlite');
 
 describe('what the machine says no to', () => {
-	// the system's own errors: Linux's /dev/full has no room, as a full disk
+	// a real error of the system: Linux's /dev/full behaves like a full disk
 	it.each<[string, () => unknown, string]>([
 		['a full disk', () => writeFileSync('/dev/full', 'x'), 'no room left'],
 		[

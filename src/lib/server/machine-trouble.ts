@@ -1,7 +1,7 @@
 import { Refusal, type RefusalCode } from './refusal.ts';
 import { DamagedContentError } from './mail/index.ts';
 
-/* What the machine says no to, by how its code begins: result codes of SQLite, and error numbers of POSIX. */
+/* Failures of the machine, by the beginning of their code: result codes of SQLite, and error numbers of POSIX. */
 const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[] = [
 	{
 		codes: /^(SQLITE_FULL|ENOSPC|EDQUOT)/,
@@ -35,7 +35,7 @@ const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[]
 ];
 
 /**
- * What can be said to a person where the machine fails Kovrel: a full or broken disk, missing rights.
+ * Sentences for failures of the machine: a full or broken disk, missing rights.
  *
  * @returns undefined for an error that is Kovrel's own
  */
@@ -52,6 +52,6 @@ export function machineTrouble(error: unknown): Refusal | undefined {
 	return trouble && new Refusal(trouble.code, trouble.message, { cause: error });
 }
 
-/** The refusal that an error is, or comes to. */
+/** The refusal in an error, or made of it. */
 export const refusalIn = (error: unknown): Refusal | undefined =>
 	error instanceof Refusal ? error : machineTrouble(error);

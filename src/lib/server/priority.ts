@@ -1,8 +1,8 @@
 import { platform, setPriority } from 'node:os';
 
 /**
- * Lets other threads go first: a page that is asked for, while this one fills a processor. On Linux a priority set from within
- * a thread is that thread's own; elsewhere it would be the whole process's, and nothing is done.
+ * Lowers the priority of this thread below others, so that it does not slow pages down. On Linux a priority set in a
+ * thread applies to that thread; elsewhere it would apply to the whole process, and nothing is done.
  *
  * @param nice how far behind the others, from 0 to 19 (POSIX nice)
  */

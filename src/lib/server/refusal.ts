@@ -1,9 +1,9 @@
-/** Why something was not done. */
+/** The kinds of refusals. */
 export type RefusalCode = 'not-found' | 'bad-input' | 'changed' | 'not-possible' | 'damaged' | 'forbidden' | 'too-many';
 
 /**
- * Something was not done, for a reason that the person who asked can understand and act on: the message is a sentence for
- * them and says what was and was not done; the cause is for the log.
+ * Something was not done, for a reason that the person can understand and act on: the message is a sentence for them
+ * that says what was and was not done; the cause is for the log.
  */
 export class Refusal extends Error {
 	override name = 'Refusal';

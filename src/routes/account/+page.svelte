@@ -16,7 +16,7 @@
 			ended?: boolean;
 		} | null
 	);
-	/* Nothing of it goes over the network again. */
+	/* It stays in this browser. */
 	const asFile = (codes: readonly string[]) =>
 		`data:text/plain;charset=utf-8,${encodeURIComponent(
 			[
@@ -26,7 +26,7 @@
 			].join('\r\n')
 		)}`;
 	const moment = (seconds: number) => showMoment(new Date(seconds * 1000).toISOString());
-	/* Of what a browser says of itself, the part that people know. */
+	/* The recognisable part of a browser's name for itself. */
 	const deviceName = (said: string) =>
 		[/\(([^;)]+)/.exec(said)?.[1], /(Firefox|Edg|Chrome|Safari)\/[\d.]+/.exec(said)?.[0]?.split('.')[0]]
 			.filter(Boolean)

@@ -24,7 +24,7 @@ const schema = Joi.object<Wish>({
 
 const STATES = { archived: ['archived'], everywhere: ['live', 'archived', 'binned'], binned: ['binned'] } as const;
 
-/** Messages as one zip file, with an index: those chosen, else all that a search finds. */
+/** Messages as one zip file, with an index: the selected ones, else all that a search finds. */
 export const POST: RequestHandler = async ({ locals, request }) => {
 	const data = await request.formData();
 	const ids = data.getAll('id');

@@ -11,7 +11,7 @@ const STATES: ('live' | 'archived' | 'binned')[] = ['live', 'archived', 'binned'
 interface Asked extends Narrowing {
 	q: string;
 	sort: '' | 'relevance' | 'newest' | 'oldest' | 'largest' | 'sender' | 'subject';
-	/** Set while the person is still writing. */
+	/** Set while the person is typing. */
 	typing: string;
 	page: number;
 }
@@ -33,7 +33,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const narrowing = narrowingOf(asked);
 	const isAsked = asked.q.trim() !== '' || Object.values(narrowing).some((value) => value !== undefined);
 	const wish = { query: asked.q, typing: asked.typing !== '', states: STATES, narrowing };
-	// two threads answer, each its own
+	// two threads answer in parallel
 	const [found, narrowed] = isAsked
 		? await Promise.all([
 				attempted(
@@ -55,7 +55,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		found: isFound ? found.done : null,
 		refused: found && 'refused' in found ? found.refused : undefined,
 		choices: narrowed && 'done' in narrowed ? narrowed.done : null,
-		// what may have been meant, where nothing is found
+		// corrections, if nothing is found
 		nearly: nothing
 			? (await answered(office.ask('suggest', { text: asked.q }, who))).filter(({ of }) => of === 'word')
 			: [],

@@ -33,7 +33,7 @@
 	let chosen = $state<number[]>([]);
 	let open = $state<number>();
 	let busy = $state(false);
-	/* What is to be asked for. */
+	/* The messages to be requested. */
 	let asking = $state<number[]>([]);
 
 	const hits = $derived(data.found?.hits ?? []);
@@ -43,12 +43,12 @@
 	const toRestore = $derived(
 		chosen.filter((id) => restorable.has(id) && hits.find((hit) => hit.id === id)?.state !== 'live')
 	);
-	// what lies in its folder need not come back
+	// live messages need no restoring
 	const toAsk = $derived(
 		chosen.filter((id) => !restorable.has(id) && hits.find((hit) => hit.id === id)?.state !== 'live')
 	);
 
-	// a choice ends with its question
+	// another search clears the selection
 	$effect(() => {
 		void question;
 		chosen = [];
@@ -79,7 +79,7 @@
 		sheet: 'spreadsheet',
 		packed: 'archive (zip …)'
 	};
-	/* Where all is in one mailbox, its name behind each folder says nothing. */
+	/* With a single mailbox its name is not repeated beside each folder. */
 	function plainly(of: keyof Narrowing, choices: Choice[]): Choice[] {
 		const only = data.choices?.mailbox.length === 1 ? `, ${data.choices.mailbox[0]?.name}` : undefined;
 		return of === 'folder' && only

@@ -39,7 +39,7 @@
 		sent = 0;
 		stop = new AbortController();
 		try {
-			// a folder that was chosen stands for itself: its name is not a folder of the mailbox
+			// a selected folder stands for its content: its name is not a folder of the mailbox
 			const within = files.map(({ file, path }) => ({
 				file,
 				path: files.every((other) => other.path.startsWith(`${source}/`)) ? path.slice(source.length + 1) : path

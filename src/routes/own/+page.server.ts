@@ -42,7 +42,7 @@ const schema = Joi.object<Wish>({
 	because: Joi.string().trim().allow('').max(1_000).default('')
 });
 
-/* What the decision needs of what was said. */
+/* The fields that the decision needs. */
 function optionsOf({ until, years, class: recordClass, because }: Wish): DecisionOptions {
 	return { until, because, class: recordClass, terms: `received destroy P${years}Y -` };
 }

@@ -23,7 +23,7 @@ interface GrantForm {
 }
 const ticked = Joi.string().allow('').default('');
 
-/* The address under which the link opens is the one that the administrator uses. */
+/* The link uses the host name that the administrator uses. */
 const linkOf = (url: URL, token: string) => `${url.origin}/come-in/${token}`;
 
 export const actions: Actions = {

@@ -4,7 +4,7 @@
 
 	let { data, children } = $props();
 
-	/* Whichever mailbox is looked at stays so from step to step. */
+	/* The selected mailbox stays the same on all pages of Retain. */
 	const chosen = $derived(page.url.searchParams.get('mailbox'));
 	const of = $derived(chosen ? `?mailbox=${encodeURIComponent(chosen)}` : '');
 	const isAuditor = $derived(data.person?.role === 'auditor');

@@ -9,6 +9,6 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 };
 
 export const actions: Actions = {
-	/* What is decided on messages that are due. Destroying is a docket of its own. */
+	/* A decision on due messages. A destruction gets a docket of its own. */
 	decide: jsonAction('decideDue', (drafted) => ({ drafted }))
 };

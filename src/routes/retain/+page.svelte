@@ -14,7 +14,7 @@
 	const isNow = (line: DueLine) => line.date.length > 7 && line.date <= overview.today;
 	const sum = (lines: DueLine[]) => lines.reduce((n, { messages }) => n + messages, 0);
 
-	/* Day by day for a fortnight, then by month; what is due already stands first. */
+	/* By day for a fortnight, then by month; mail already due comes first. */
 	const parts = $derived([
 		{ name: 'Due now', lines: overview.lines.filter(isNow), isOpen: true },
 		{

@@ -9,7 +9,7 @@
 	const sum = (pick: (mailbox: (typeof data.compared)[number]) => number) =>
 		data.compared.reduce((total, mailbox) => total + pick(mailbox), 0);
 
-	/* All are compared until some are chosen. */
+	/* All are compared until some are selected. */
 	let chosen = $state<number[]>([]);
 	const compared = $derived(chosen.length > 0 ? data.compared.filter(({ id }) => chosen.includes(id)) : data.compared);
 	const years = $derived(

@@ -23,7 +23,7 @@ const withLayout = (c: Command) =>
 		.option('--paths <paths>', 'in the archive: keep the folder paths, or flat')
 		.option('--divide <by>', 'divide the archive by none, year, month or financial-year');
 
-/* The layout that was asked for, on top of another; undefined where none was. */
+/* The layout in the options, applied on top of another; undefined without such options. */
 function readLayout({ paths, divide }: LayoutOptions, base: Layout): Layout | undefined {
 	if (paths === undefined && divide === undefined) return undefined;
 	return {

@@ -5,7 +5,7 @@ import { carryOut, discardDocket, isApprovalDemanded, readCertificate } from '$l
 import { requireMailbox } from '$lib/server/mail/index.ts';
 import { changing, command, group, leftLines, outcomeLines, readNumber, wrongWords } from '../../command.ts';
 
-/* `bin`: what was deleted, until it is destroyed. */
+/* `bin`: deleted mail, until it is destroyed. */
 const bin = group('bin', 'look at the bin of a mailbox, empty it, set how long it keeps');
 
 command<{ mailbox: string; limit: string }>(
@@ -59,7 +59,7 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 		const mailbox = await requireMailbox(context, name);
 		const draft = await prepareEmptying(context, { mailboxId: mailbox.id, onlyDue });
 		const left = draft.lines.flatMap((line) => line.left);
-		// one that was cut off goes on under its number, whatever it has done so far
+		// an interrupted docket goes on under its number
 		const goesOn = draft.state === 'carrying-out';
 		if (dryRun || (draft.messages === 0 && !goesOn)) {
 			if (!goesOn) await discardDocket(context, { id: draft.id });
@@ -71,13 +71,13 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 				]
 			};
 		}
-		// whoever types `bin empty` has said in so many words what goes
+		// typing `bin empty` names in so many words what is destroyed
 		const outcome = await carryOut(context, {
 			id: draft.id,
 			...(goesOn ? {} : { expected: draft }),
 			confirm: confirm ?? DESTROY_WORD
 		}).catch(async (error: unknown) => {
-			// what waits for a second person stays for them to approve
+			// a docket that waits for a second person stays for them to approve
 			if (!goesOn && !(await isApprovalDemanded(context)))
 				await discardDocket(context, { id: draft.id }).catch(() => {});
 			throw error;

@@ -38,10 +38,10 @@ import {
 	wrongWords
 } from '../../command.ts';
 
-/* `docket`: decisions that are prepared, and what becomes of them. */
+/* `docket`: drafted decisions, carried out or discarded. */
 const docket = group('docket', 'prepare decisions, look at them, carry them out, take them back');
 
-/* Lists have commands of their own, and so has the layout of the archive. */
+/* Decisions on lists and on the layout of the archive have commands of their own. */
 const OFFERED = DECISIONS.filter((decision) =>
 	ruleOf(decision).screens.some((screen) => screen !== 'archive' && screen !== 'lists')
 );
@@ -108,7 +108,7 @@ interface DecisionWords {
 	dryRun?: boolean;
 }
 
-/* A period of a message's own: destroyed at its end, or kept for good. */
+/* A message's own period: destroyed at its end, or kept for good. */
 function keptFor(text: string): string {
 	const period = text === 'permanent' ? undefined : readPeriod(text);
 	if (text !== 'permanent' && !period)
@@ -133,7 +133,7 @@ function readOptions(words: DecisionWords): DecisionOptions {
 	};
 }
 
-/* What is not a lot of a sheet: a proposal, the bin, the archive. */
+/* Sets of messages that are no lots: a proposal, the bin, the archive. */
 function readScope(decision: Decision, words: DecisionWords, today: string): Scope | undefined {
 	const { from, needsEndedPeriod } = ruleOf(decision);
 	if (needsEndedPeriod || words.due !== undefined)
@@ -195,7 +195,7 @@ async function readDecision(
 	return { mailboxId: mailbox.id, lines };
 }
 
-/* Lots by their key, or by their name. */
+/* Lots by their key or their name. */
 async function lotsNamed(context: Context, sheet: Sheet, names: readonly string[]): Promise<Lot[]> {
 	const { lots } = await listLots(context, { ...sheet, limit: 10_000_000 });
 	return names.map((name) => {

@@ -158,7 +158,7 @@ command<UnsubscribeOptions>(
 	}
 );
 
-/* Asking was stopped or cut off: it goes on. */
+/* Requests that were stopped or interrupted go on. */
 async function askWaiting(context: Context, dryRun: boolean): Promise<Outcome> {
 	if (dryRun) {
 		const waiting = await listsWaiting(context);

@@ -3,7 +3,7 @@ import { showCount } from '../../../core/weigh/units.ts';
 import { listSenders, markSender } from '$lib/server/lists/index.ts';
 import { changing, command, group } from '../../command.ts';
 
-/* `senders`: who is trusted and blocked, in all mailboxes. */
+/* `senders`: trusted and blocked senders, in all mailboxes. */
 const senders = group('senders', 'trust and block addresses, domains, lists and top-level domains');
 
 command<object>(

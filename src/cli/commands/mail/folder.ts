@@ -12,7 +12,7 @@ import {
 import type { DocketView } from '$lib/server/docket/index.ts';
 import { changing, group, wrongWords } from '../../command.ts';
 
-/* `folder`: the tree of a mailbox. What moves items goes through a docket. */
+/* `folder`: the folder tree of a mailbox. Items are moved by a docket. */
 const folder = group('folder', 'make, rename, move, merge, pause and remove folders');
 
 type InMailbox = { mailbox: string };

@@ -3,7 +3,7 @@ import { RETAINING, setRetaining } from '$lib/server/retention/index.ts';
 import { setClearing } from '$lib/server/archive/index.ts';
 import { changing, group, oneOf, readNumber, wrongWords } from '../../command.ts';
 
-/* `mailbox`: what is set for a mailbox beside its quota, its bin and its archive. */
+/* `mailbox`: a mailbox and its settings. */
 const mailboxes = group('mailbox', 'set the addresses of a mailbox and what is aimed at in its inbox');
 
 changing<{

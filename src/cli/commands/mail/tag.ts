@@ -4,7 +4,7 @@ import { changeTag, listTags, requireMailbox, type TagChange } from '$lib/server
 import { changing, command, group, oneOf, wrongWords } from '../../command.ts';
 import { table } from '../../terminal.ts';
 
-/* `tags`: their names and colours. What has a tag is decided by a docket. */
+/* `tags`: names and colours of tags. Items are tagged by a docket. */
 const tags = group('tags', 'list tags, make, rename, merge and colour them');
 
 command<{ mailbox?: string }>(

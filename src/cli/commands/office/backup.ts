@@ -4,7 +4,7 @@ import { backUp, backupWords, restoreBackup, setBackupFolder } from '$lib/server
 import { command, program, wrongWords } from '../../command.ts';
 import { print } from '../../terminal.ts';
 
-/* `backup`, `restore-backup`: a copy that survives. */
+/* `backup`, `restore-backup`: a copy of the data folder, verified. */
 command<{ out?: string; nightly?: string }>(
 	'backup',
 	'make a backup while everything runs: one file, opened and checked',
@@ -22,7 +22,7 @@ command<{ out?: string; nightly?: string }>(
 	}
 );
 
-// it opens no data folder: there may be none
+// opens no data folder: there may be none
 program
 	.command('restore-backup <file>')
 	.description(

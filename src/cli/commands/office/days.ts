@@ -3,7 +3,7 @@ import { backUp, backupWords } from '$lib/server/backup/index.ts';
 import { letDaysPass, runNight } from '$lib/server/process/index.ts';
 import { command, group, readNumber } from '../../command.ts';
 
-/* `days`: what happens by itself, and days that pass in a demo. */
+/* `days`: daily tasks, and the passing of days in a demo. */
 const days = group('days', 'do what is done every night; let days pass in a demo');
 
 command<object>(
@@ -11,7 +11,7 @@ command<object>(
 	'do now what is done every night: junk, bins, digests, retention, the backup',
 	(c) => c,
 	async (context) => {
-		// nobody else is here to do what follows
+		// no server runs beside the terminal, so the jobs that follow are done here
 		let folder: string | undefined;
 		const follow: typeof context.follow = async (_db, { about }) => {
 			if (about.kind === 'backup') folder = about.folder;

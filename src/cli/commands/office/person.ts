@@ -12,7 +12,7 @@ import {
 import { command, group, oneOf, readIds } from '../../command.ts';
 import { say, table } from '../../terminal.ts';
 
-/* `person`: who comes in, and what they may find and restore. */
+/* `person`: people who may sign in, and what they may find and restore. */
 const people = group('person', 'say who comes in, and what they may find and have back');
 
 const path = (link: string) => `/come-in/${link}`;

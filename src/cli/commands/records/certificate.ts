@@ -4,7 +4,7 @@ import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 import { exportCertificate, listedCertificates, readCertificate } from '$lib/server/docket/index.ts';
 import { command, readNumber } from '../../command.ts';
 
-/* `certificate`: what proves a destruction. */
+/* `certificate`: the proof of a destruction. */
 command<{ csv?: string; limit: string }>(
 	'certificate [docket]',
 	'show the certificate of a docket, compared with the ledger; without a number, list them',

@@ -5,7 +5,7 @@ import { dueItems, listDue } from '$lib/server/retention/index.ts';
 import { requireMailbox } from '$lib/server/mail/index.ts';
 import { command, readNumber, wrongWords } from '../../command.ts';
 
-/* `due`: what will be archived, destroyed and looked at, and when. */
+/* `due`: what is due to be archived, destroyed or reviewed, and when. */
 command<{ until?: string; mailbox?: string; items?: boolean; limit: string }>(
 	'due',
 	'show what is due, and what will be',

@@ -2,7 +2,7 @@ import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 import { type HoldView, type HoldWish, liftHold, listedHolds, placeHold } from '$lib/server/retention/index.ts';
 import { changing, command, group } from '../../command.ts';
 
-/* `hold`: legal holds. Nothing they cover is deleted or destroyed. */
+/* `hold`: legal holds. They forbid deleting and destroying. */
 const holds = group('hold', 'place, release and list holds: what they cover cannot be deleted');
 
 const shown = ({ id, name, because, from, sentence, messages, bytes, placedOn, placedBy, ...hold }: HoldView) => ({

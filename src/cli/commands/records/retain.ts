@@ -54,7 +54,7 @@ function givenBy({ series, period, trigger, disposition, archiveAfter, none }: O
 
 const classNames = ['as-inherited', ...RECORD_CLASSES] as const;
 
-/* `retain`: what mail is kept under, for folders, names, mailboxes and classes. */
+/* `retain`: retention periods of folders, folder names, mailboxes and classes. */
 changing<Options>(
 	'retain [folder...]',
 	'set what the mail of folders is retained under; says what that changes',
@@ -113,7 +113,7 @@ changing<Options>(
 			overQuota.push(...over);
 			changes.push(...tried.mailboxes);
 		}
-		// a large mailbox takes its time
+		// a large mailbox takes minutes
 		await recalculateDue(context);
 		if (options.mailbox !== undefined && paths.length > 0 && !options.named) {
 			const { id } = await mailbox();

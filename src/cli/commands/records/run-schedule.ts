@@ -4,7 +4,7 @@ import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts
 import { runSchedule } from '$lib/server/retention/index.ts';
 import { command } from '../../command.ts';
 
-/* `run-schedule`: what a night does by the retention schedule. */
+/* `run-schedule`: the scheduled run by the retention schedule. */
 command<{ mailbox?: string; asOf?: string; dryRun?: boolean }>(
 	'run-schedule',
 	'prepare what is due, and do it where a mailbox is set to that',

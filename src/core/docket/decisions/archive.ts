@@ -3,7 +3,7 @@ import { showDate } from '../../calendar.ts';
 import { showCount } from '../../weigh/units.ts';
 import { type DecisionRule, type LineSaid, ON_PLACE, tensed } from '../decision.ts';
 
-/* From which folders, received before when, and how it is laid out. */
+/* The folders, the cutoff date and the layout, in words. */
 function which({ folderPath, folders, messages, cutoff, layout = USUAL_LAYOUT }: LineSaid): string {
 	const from = folderPath
 		? ` from ${folderPath}${folders > 1 ? ' and its subfolders' : ''}`

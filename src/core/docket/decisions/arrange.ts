@@ -1,7 +1,7 @@
 import { layoutWords, USUAL_LAYOUT } from '../../archive/layout.ts';
 import { type DecisionRule, ON_PLACE, tensed } from '../decision.ts';
 
-/** Puts archived mail elsewhere in the archive: into one folder, or by the layout that was chosen. */
+/** Moves archived mail within the archive: into one folder, or by the selected layout. */
 export const arrange: DecisionRule = {
 	...ON_PLACE,
 	from: ['archived'],

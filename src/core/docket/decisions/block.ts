@@ -1,6 +1,6 @@
 import { type ListRule, listsSaid, ON_LISTS, tensed } from '../decision.ts';
 
-/** Puts the mail to come of lists into junk. */
+/** Puts future mail of lists into junk. */
 export const block: ListRule = {
 	...ON_LISTS,
 	aspect: () => 'block',

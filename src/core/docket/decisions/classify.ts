@@ -5,7 +5,7 @@ import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
 export const classify: DecisionRule = {
 	...ON_ITEM,
 	aspect: () => 'class',
-	// what a decision to delete or destroy went by has changed; mail in the bin is under no period
+	// the docket to delete or destroy was drafted for the old class; binned mail is under no period
 	shieldsFrom: (other) => other.takesAway && !other.from.includes('binned'),
 	isBarredByHold: true,
 	deciders: ['administrator', 'owner'],

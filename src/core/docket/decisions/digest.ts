@@ -1,6 +1,6 @@
 import { type ListRule, listsSaid, ON_LISTS, tensed } from '../decision.ts';
 
-/** Folds the mail to come of lists into one message a day. */
+/** Folds future mail of lists into one message a day. */
 export const digest: ListRule = {
 	...ON_LISTS,
 	aspect: () => 'digest',

@@ -1,6 +1,6 @@
 import { type DecisionRule, ON_PLACE, tensed } from '../decision.ts';
 
-/** Brings archived and deleted mail back to where it came from. */
+/** Brings archived and binned mail back to where it came from. */
 export const restore: DecisionRule = {
 	...ON_PLACE,
 	from: ['archived', 'binned'],

@@ -6,9 +6,9 @@ import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
 export const retain: DecisionRule = {
 	...ON_ITEM,
 	aspect: () => 'retention',
-	// what a decision to delete or destroy went by has changed; mail in the bin is under no period
+	// the docket to delete or destroy was drafted for the old period; binned mail is under no period
 	shieldsFrom: (other) => other.takesAway && !other.from.includes('binned'),
-	// a record goes by its series: a period of its own would not be followed
+	// a record follows its series: its own period would have no effect
 	isBarredForRecords: ({ terms }) => terms !== undefined,
 	deciders: ['administrator', 'owner'],
 	screens: ['sheet', 'due', 'own'],

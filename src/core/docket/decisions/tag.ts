@@ -4,7 +4,7 @@ import { type DecisionRule, ON_ITEM } from '../decision.ts';
 /** Puts a tag on mail. */
 export const tag: DecisionRule = {
 	...ON_ITEM,
-	// each tag for itself, whether it is put on or taken off
+	// each tag is an aspect of its own, added or removed
 	aspect: ({ tag: name = '' }) => `tag ${tagKey(name)}`,
 	digit: 4,
 	verb: 'tag',

@@ -1,7 +1,7 @@
 import { showCount } from '../../weigh/units.ts';
 import { type LineSaid, type ListRule, listsSaid, ON_LISTS, tensed } from '../decision.ts';
 
-/* Whom Kovrel asks, and where a person has to open a link. */
+/* Whom Kovrel asks, and for which lists a person has to open a link. */
 function ways({ lists = 0, options = {} }: LineSaid): string {
 	const byHand = options.byHand ?? 0;
 	const asked = lists - byHand;

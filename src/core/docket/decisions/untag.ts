@@ -4,7 +4,7 @@ import { tag } from './tag.ts';
 /** Takes a tag off mail. */
 export const untag: DecisionRule = {
 	...ON_ITEM,
-	// of putting a tag on and taking it off, one is carried out
+	// of adding and removing a tag, one is carried out
 	aspect: tag.aspect,
 	verb: 'untag',
 	buttons: [{ label: 'Untag …', asks: 'tag' }],

@@ -19,7 +19,7 @@
 	}: {
 		labels: string[];
 		values?: number[];
-		/** Instead of values: several, side by side. */
+		/** Several series side by side, instead of `values`. */
 		series?: Series[];
 		label: string;
 		show: (value: number) => string;
@@ -27,11 +27,11 @@
 
 	const shown = $derived(series.length > 0 ? series : [{ name: label, values }]);
 
-	// runs again (destroy, then draw) whenever labels, values or the ground change
+	// runs again (destroy, then draw) when labels, values or the theme change
 	const draw: Attachment<HTMLCanvasElement> = (canvas) => {
 		void mode.current;
 		const style = getComputedStyle(canvas);
-		// told apart by lightness, so that they are without colour too; the table has the numbers
+		// differ in lightness, so that they can be told apart without colour; the table has the numbers
 		const inks = ['--bar', '--stamp', '--ink-soft', '--rule-strong'].map((name) => style.getPropertyValue(name));
 		// ticks and grid take no colour from options.color: each scale needs its own
 		const scale = {

@@ -8,7 +8,7 @@
 	const width = (value: number) => `${Math.min(100, (100 * value) / scale)}%`;
 </script>
 
-<!-- before and, where something is about to happen, after; the stroke is the quota -->
+<!-- before and, if something is about to happen, after; the stroke is the quota -->
 <div
 	class="bar"
 	role="img"

@@ -9,13 +9,13 @@
 		unread?: number;
 		href: string | undefined;
 		title?: string;
-		/** How far a folder lies below the top. */
+		/** Depth of a folder below the top. */
 		depth?: number;
 	}
 
 	let { name, rows, whole }: { name: string; rows: Row[]; whole?: number | undefined } = $props();
 
-	/* Of the whole where the rows are its parts, else of the heaviest. */
+	/* Share of the whole if the rows are its parts, else of the heaviest. */
 	const scale = $derived(whole ?? Math.max(1, ...rows.map(({ bytes }) => bytes)));
 	const withUnread = $derived(rows.some(({ unread }) => unread !== undefined));
 </script>

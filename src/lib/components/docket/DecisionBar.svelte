@@ -10,37 +10,37 @@
 	import { type Decision, DECISIONS, decisionsOn, ruleOf } from '../../../core/docket/decisions.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
-	/** What is chosen on a sheet. */
+	/** The selection on a sheet. */
 	interface Chosen {
 		messages: number;
 		bytes: number;
-		/** How many lots, and what one is called; undefined: single messages only. */
+		/** The number of lots and their noun; undefined: single messages only. */
 		lots?: number;
 	}
 	interface Props {
 		chosen: Chosen;
-		/** What goes along with the decision to the server. */
+		/** Fields sent to the server with the decision. */
 		wish: Record<string, unknown>;
 		folders: readonly string[];
 		tags: readonly string[];
-		/** What this person decided with last: it comes first where a folder or a tag is named. */
+		/** Folders and tags this person used last, listed first. */
 		recent?: { folders: readonly string[]; tags: readonly string[] };
 		/** The series of the schedule. */
 		series: readonly SeriesName[];
-		/** What is offered; without it, the decisions on lots. */
+		/** The decisions offered; undefined: those on lots. */
 		offered?: readonly Decision[];
-		/** Whether a decision is carried out at once, rather than collected on the docket. */
+		/** Whether a decision is carried out at once, not collected on the docket. */
 		isAtOnce?: boolean;
-		/** Whether several tags can be named at once, with commas between. */
+		/** Whether several tags can be named, separated by commas. */
 		hasSeveralTags?: boolean;
 		/** Whether the newest of each lot can be kept. */
 		hasNewest?: boolean;
-		/** What is chosen goes to the server. @returns chooses it again, where it is refused */
+		/** The selection is being sent. @returns selects it again if the server refuses */
 		onSend: () => () => void;
 		onRefused: (message: string) => void;
-		/** It was taken, and the page shows it. */
+		/** The decision was accepted and the page shows it. */
 		onDone?: (decision: Decision | JunkMark) => void;
-		/** Where the decision is posted to, with what the sheet shows. */
+		/** Where the decision is posted, with the sheet's address. */
 		action: string;
 	}
 	let {
@@ -60,7 +60,7 @@
 		action
 	}: Props = $props();
 
-	/** A button of the bar: that of a decision, or of a mark. */
+	/** A button of the bar, for a decision or a mark. */
 	interface Word extends DecisionButton {
 		decision: Decision | JunkMark;
 		digit?: number;
@@ -69,7 +69,7 @@
 		ruleOf(decision).buttons.map((button) => ({ ...button, decision, digit: ruleOf(decision).digit }));
 	const all = $derived(offered.flatMap(wordsOf));
 	const words = $derived(all.filter(({ digit }) => digit !== undefined));
-	/* Wanted seldom, so behind a button, and without a digit. Junk is a matter of mail in folders. */
+	/* Rare, so behind a button and without a digit. Junk applies only to mail in folders. */
 	const JUNK: Word[] = [
 		{ decision: 'junk', label: 'Junk' },
 		{ decision: 'fraud', label: 'Fraud' },
@@ -84,7 +84,7 @@
 	let asking = $state<Word>();
 	let said = $state<DecisionOptions>();
 	let keepNewest = $state<number | undefined>();
-	/* Decisions that are on their way. */
+	/* Decisions being sent. */
 	let sending = $state(0);
 	let form = $state<HTMLFormElement>();
 	let decision = $state<Decision | JunkMark>('archive');
@@ -98,22 +98,22 @@
 		return spares && canSpare(decision) ? { keepNewest: keepNewest as number } : {};
 	});
 
-	/* What a decision does to how many. */
+	/* A decision with the number of messages it applies to. */
 	function doing({ label, says }: Word): string {
 		const them = showMessages(chosen.messages);
 		return says?.(them) ?? `${label.replace(' …', '')} ${them}`;
 	}
 
-	/** Decides by the digit that stands on a button. */
+	/** Decides by the digit on a button. */
 	export function choose(digit: number): void {
 		const word = words.find((one) => one.digit === digit);
 		if (word && !none) take(word);
 	}
 
-	/* What was dropped somewhere is decided on by itself, whatever else is chosen. */
+	/* Dropped messages are decided on by themselves, without the selection. */
 	let dropped: { wish: Record<string, unknown> | undefined; options: DecisionOptions } | undefined;
 
-	/** Decides on what was dragged; without `what`, on the selected messages. */
+	/** Decides on dragged messages; without `what`, on the selected ones. */
 	export function decideOn(word: Decision, given: DecisionOptions, what?: Record<string, unknown>): void {
 		asking = undefined;
 		decision = word;
@@ -132,7 +132,7 @@
 		};
 	}
 
-	/* Once the form shows what was decided: a field that is no longer asked for would hold it up. */
+	/* After the form has been updated: a required field of the earlier decision would block it. */
 	function send() {
 		void tick().then(() => form?.requestSubmit());
 	}
@@ -158,7 +158,7 @@
 				options: dropped?.options ?? options
 			})
 		);
-		// on its way: what is selected from now on belongs to the next decision
+		// sent: what is selected from now on belongs to the next decision
 		sending++;
 		const asked = asking;
 		const chooseAgain = dropped?.wish ? () => {} : onSend();

@@ -9,13 +9,13 @@
 		asks: Asked;
 		folders?: readonly string[];
 		tags?: readonly string[];
-		/** What this person decided with last; the latest stands there to be confirmed. */
+		/** Folders and tags this person used last; the latest is filled in. */
 		recent?: { folders: readonly string[]; tags: readonly string[] } | undefined;
 		/** The series of the schedule. */
 		series?: readonly SeriesName[];
-		/** What was said; undefined while something is missing. */
+		/** The answer; undefined while something is missing. */
 		options: DecisionOptions | undefined;
-		/** What stands before a tag: it is put on, or taken off. */
+		/** The sign before a tag: added, or removed. */
 		tagLabel?: string;
 	}
 	let {
@@ -37,12 +37,12 @@
 	let terms = $state<string>();
 	let series = $state('');
 
-	/* The last used come first; each is named once. */
+	/* The last used come first; each is listed once. */
 	const ordered = (last: readonly string[] = [], names: readonly string[]) => [...new Set([...last, ...names])];
-	/* What stands there goes with the first letter that is typed. */
+	/* The first letter typed replaces the filled-in name. */
 	const selectAll = (event: FocusEvent & { currentTarget: HTMLInputElement }) => event.currentTarget.select();
 
-	/* The attribute does it only where nothing has the focus yet. */
+	/* The attribute works only while nothing has the focus. */
 	const focus = (field: HTMLElement) => field.focus();
 
 	const isNew = $derived(

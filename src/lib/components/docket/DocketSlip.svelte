@@ -20,28 +20,28 @@
 	interface Props {
 		docket: DocketView | null;
 		mailbox: MailboxWeight;
-		/** Of what it has destroyed. */
+		/** Of what it destroyed. */
 		certificate?: Certificate | null;
-		/** Dockets beside it: they are opened, never carried out from here. */
+		/** Other dockets: a link opens them, they are never carried out from here. */
 		others?: OtherDocket[];
-		/** Whether it is shown for itself, on its own page: it stays there. */
+		/** Whether it is on its own page, and stays there afterwards. */
 		isAlone?: boolean;
 	}
 	let { docket, mailbox, certificate = null, others = [], isAlone = false }: Props = $props();
 
 	const isOfThis = ({ about }: Pick<JobStatus, 'about'>) => about?.kind === 'docket' && about.docket === docket?.id;
 	const job = $derived(jobs.running.find(isOfThis));
-	// carried out in the background: why that was refused is told by the job
+	// carried out in the background: the job tells why it was refused
 	const failed = $derived([...jobs.all.values()].findLast(isOfThis));
 	const confirmation = $derived(docket?.confirmation);
-	/* What destroys for good wants a second person, where that is set. */
+	/* A destruction needs a second person, if the policy says so. */
 	const wantsApproval = $derived(page.data.approvalDemanded === true && docket?.destroys === true);
 	const waitsForApproval = $derived(wantsApproval && !docket?.approvedBy);
-	/* More stand behind a click. */
+	/* The rest is behind a button. */
 	const ASKS_OPEN = 12;
 	let confirm = $state('');
 	const isConfirmed = $derived(confirmation === undefined || isConfirmedBy(confirmation, confirm));
-	// what was typed for one docket confirms no other
+	// a confirmation typed for one docket is not one for the next
 	const shown = $derived(docket?.id);
 	$effect(() => {
 		void shown;
@@ -60,7 +60,7 @@
 			: `Carry out ${showCount(docket.lines.length)} decisions on ${showMessages(docket.messages)}`;
 	});
 
-	/* Whether a line of its own already takes in what this one leaves for a protection. */
+	/* Whether another line already decides on what this one leaves for a protection. */
 	const included = (line: LineView, only: string) =>
 		(docket?.lines ?? []).some(
 			(other) =>
@@ -69,7 +69,7 @@
 				JSON.stringify(other.scope) === JSON.stringify(line.scope)
 		);
 
-	/* An answer that refuses is shown on the slip itself, wherever the slip is. */
+	/* A refusal is shown on the slip itself, wherever the slip is. */
 	const submit: SubmitFunction = () => {
 		refused = undefined;
 		return async ({ result, update }) => {
@@ -302,7 +302,7 @@
 		display: flex;
 		flex-direction: column;
 		gap: 0.6rem;
-		/* many lines scroll; what is done with them stays in sight */
+		/* the lines scroll; the buttons stay in sight */
 		overflow-y: auto;
 		min-height: 3rem;
 	}

@@ -4,7 +4,7 @@
 	import { showMessages } from '../../../core/weigh/units.ts';
 
 	interface Props {
-		/** How many messages are dragged; undefined: nothing is, and nothing is shown. */
+		/** How many messages are dragged; undefined: none, and the rail is hidden. */
 		messages: number | undefined;
 		folders: readonly string[];
 		tags: readonly string[];
@@ -45,7 +45,7 @@
 
 {#if messages !== undefined}
 	<aside class="drop-rail" aria-label="Where to let go">
-		<!-- of a fixed height: what one is over must not move away -->
+		<!-- of a fixed height, so that a target does not move away under the pointer -->
 		<p class="h-24 shrink-0 overflow-hidden font-semibold" role="status">{promise}</p>
 		{#if tags.length > 0}
 			<h3>Tag only</h3>

@@ -7,9 +7,9 @@
 	import { showCount, showMessages } from '../../../core/weigh/units.ts';
 
 	interface Props {
-		/** Those that are chosen. */
+		/** The selected lists. */
 		lists: readonly ListRow[];
-		/** What is chosen goes to the server. @returns chooses it again, where it is refused */
+		/** The selection is being sent. @returns selects it again if the server refuses */
 		onSend: () => () => void;
 		onRefused: (message: string) => void;
 	}
@@ -25,7 +25,7 @@
 	let backIssues = $state<BackIssues>('leave');
 	let keepNewest = $state(1);
 	let advises = $state(false);
-	/* Decisions that are on their way. */
+	/* Decisions being sent. */
 	let sending = $state(0);
 	let form = $state<HTMLFormElement>();
 	let trustForm = $state<HTMLFormElement>();
@@ -48,7 +48,7 @@
 		else post('unsubscribe', lists, backIssues);
 	}
 
-	/** Decides by the digit that stands on a button. */
+	/** Decides by the digit on a button. */
 	export function choose(digit: number): void {
 		if (none) return;
 		if (digit === 1) leave();
@@ -59,7 +59,7 @@
 
 	const submit: SubmitFunction = ({ formData }) => {
 		formData.set('wish', JSON.stringify(wish));
-		// on its way: what is selected from now on belongs to the next decision
+		// sent: what is selected from now on belongs to the next decision
 		sending++;
 		advises = false;
 		const chooseAgain = onSend();

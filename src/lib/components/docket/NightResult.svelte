@@ -9,7 +9,7 @@
 	interface Told {
 		docket?: number | undefined;
 		asks: boolean;
-		/** What became of a docket that waited. */
+		/** The result of a docket that waited. */
 		became?: DocketState;
 	}
 	const BECAME: Partial<Record<DocketState, string>> = {
@@ -20,7 +20,7 @@
 		dropped: 'discarded since'
 	};
 
-	/* What waits, what became of it, or what was done without asking. */
+	/* A waiting docket, its result, or the result of an automatic one. */
 	const told = ({ asks, became }: Told, waits: string, done: string) =>
 		asks ? waits : became ? (BECAME[became] ?? became) : done;
 	const docketOr = ({ docket }: Told, else_: string) => (docket === undefined ? else_ : `/dockets/${docket}`);

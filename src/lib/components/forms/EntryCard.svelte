@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { Snippet } from 'svelte';
 
-	/* A card at the door: for those who have not come in yet. */
+	/* The card of a page before sign-in. */
 	let { title, children }: { title: string; children: Snippet } = $props();
 </script>
 

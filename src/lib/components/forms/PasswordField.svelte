@@ -1,5 +1,7 @@
 <script lang="ts">
-	/* A password: shown on demand, filled in by a keeper of passwords, pasted (OWASP ASVS 4.0.3, 2.1.11 and 2.1.12). */
+	/*
+	 * A password field: shown on demand, open to password managers and pasting (OWASP ASVS 4.0.3, 2.1.11 and 2.1.12).
+	 */
 	let { label, name = 'password', isNew = false }: { label: string; name?: string; isNew?: boolean } = $props();
 	let shown = $state(false);
 	const id = $props.id();

@@ -3,7 +3,7 @@
 	import { type CalendarDate, showDate } from '../../../core/calendar.ts';
 	import { termsWords } from '../../../core/retention/sentences.ts';
 
-	/* What happens to mail here, in sentences made from the settings. */
+	/* The retention policy as sentences made from the settings. */
 	let { policy, today }: { policy: Policy; today: CalendarDate } = $props();
 </script>
 

@@ -2,7 +2,7 @@
 	import type { RequestView } from '$lib/server/people/index.ts';
 	import { showMessages } from '../../../core/weigh/units.ts';
 
-	/* What is asked for, with what stands in the way of it. */
+	/* A request, with what prevents it. */
 	let { request }: { request: RequestView } = $props();
 </script>
 

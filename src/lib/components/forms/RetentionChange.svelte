@@ -15,14 +15,14 @@
 		overQuota?: string[];
 	}
 	interface Props {
-		/** What goes to the server. */
+		/** The fields sent to the server. */
 		fields: Record<string, string>;
-		/** What the change is, in words: "Put 3 folders under FIN-01". */
+		/** The change in words: "Put 3 folders under FIN-01". */
 		words: string;
 		look: string;
 		save: string;
 		asksReason?: boolean;
-		/** With what is said of working papers that weigh more than they may. */
+		/** With a warning if working papers exceed their quota. */
 		onSaved: (overQuota: string[]) => void;
 		onLeft?: () => void;
 	}
@@ -35,7 +35,7 @@
 
 	const DONE: Record<string, string> = { archive: 'archived', destroy: 'destroyed', review: 'reviewed' };
 
-	// what it would change is shown by itself, anew with every change of what is asked
+	// the preview follows every change of the form
 	$effect(() => {
 		void JSON.stringify(fields);
 		tried = undefined;

@@ -5,7 +5,7 @@
 
 	interface Props {
 		value: string;
-		/** Something is searched for; `done`: what stands there is meant, not only begun. */
+		/** Starts a search; `done`: the text is complete, not still being typed. */
 		onSearch: (text: string, done: boolean) => void;
 	}
 	let { value, onSearch }: Props = $props();
@@ -20,7 +20,7 @@
 	};
 
 	let text = $state(untrack(() => value));
-	/* What is written is ahead of what was searched for: an answer to an earlier letter must not take the later ones away. */
+	/* The text is ahead of the search: the answer to an earlier text must not overwrite it. */
 	let isAhead = false;
 	$effect(() => {
 		const searched = value;
@@ -34,7 +34,7 @@
 	let isOpen = $state(false);
 	let waiting: ReturnType<typeof setTimeout> | undefined;
 	let asked = 0;
-	/* Somebody walked into the list before it was there. */
+	/* An arrow key was pressed before the list arrived. */
 	let hasWalked = false;
 	const id = $props.id();
 

@@ -5,17 +5,18 @@
 	import { DISPOSITIONS, type Disposition, type Terms, TRIGGERS, type Trigger } from '../../../core/retention/terms.ts';
 
 	interface Props {
-		/** What it begins with. */
+		/** The initial terms. */
 		from?: Terms | undefined;
-		/** What was asked for, as one word; undefined where something is missing. */
+		/** The selected terms, as one word; undefined if something is missing. */
 		terms?: string | undefined;
-		/** For single messages only what can be said of one. */
+		/** Only the terms that a single message can have. */
 		triggers?: readonly Trigger[];
 		dispositions?: readonly Disposition[];
 	}
 	let { from, terms = $bindable(), triggers = TRIGGERS, dispositions = DISPOSITIONS }: Props = $props();
 
-	// what it begins with is read once: from then on the form has it
+	// the initial terms are read once: from then on the form holds them
+
 	// svelte-ignore state_referenced_locally
 	let trigger = $state<Trigger>(from?.trigger ?? 'received');
 	// svelte-ignore state_referenced_locally
@@ -26,7 +27,7 @@
 	let archiveAfter = $state<PeriodAsked>(formOf(from?.archiveAfter));
 
 	$effect(() => {
-		// what happens in the end is said by the person: nothing is set beforehand
+		// the person selects the disposition: none is preset
 		terms = disposition === '' ? undefined : askedTerms(trigger, disposition, period, archiveAfter);
 	});
 </script>

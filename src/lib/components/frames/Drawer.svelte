@@ -7,14 +7,14 @@
 		open: boolean;
 		onClose: () => void;
 		title: string;
-		/** How wide it is, as CSS has it. */
+		/** Its width, in CSS. */
 		width?: string;
 		children: Snippet;
 	}
 	let { open, onClose, title, width = '46rem', children }: Props = $props();
 </script>
 
-<!-- pulled out from the right, over the sheet; Escape puts it back, and the focus where it was -->
+<!-- slides in from the right over the sheet; Escape closes it and returns the focus -->
 <Dialog
 	{open}
 	onOpenChange={({ open: now }) => {

@@ -5,10 +5,10 @@
 	import PersonMenu from './PersonMenu.svelte';
 	import SkipLink from './SkipLink.svelte';
 
-	/* Of a colleague: one page to find on, and what is their own. */
+	/* The frame for colleagues: one page to search, and their own pages. */
 	interface Props {
 		person: { name: string; role: Role };
-		/** How many answers to their requests they have not seen. */
+		/** How many answers to their requests are unread. */
 		answers: number;
 		children: Snippet;
 	}

@@ -15,7 +15,7 @@
 	const { mailbox, finish } = $derived(overview);
 	let setting = $state(false);
 
-	/* Where a step towards the line is taken. */
+	/* The page for each step towards the line. */
 	const wayTo = (step: FinishLine['next'][number]) => {
 		const base = `/m/${mailbox.id}/clear`;
 		if ('kind' in step) return `${base}/proposals?kind=${step.kind}`;

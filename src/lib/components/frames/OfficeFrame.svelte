@@ -17,10 +17,10 @@
 	import PersonMenu from './PersonMenu.svelte';
 	import SkipLink from './SkipLink.svelte';
 
-	/* Of those who look after the mailboxes: the stages of the work; an auditor's are fewer. */
+	/* The frame for administrators, with the stages of the work; auditors have fewer. */
 	let { data, children }: { data: LayoutData; children: Snippet } = $props();
 
-	/* On pages about no mailbox of their own, the one of the docket that is shown, else the last. */
+	/* On pages without a mailbox, that of the docket shown, else the last one. */
 	const KEPT_AS = 'kovrel-mailbox';
 	let last = $state<string>();
 	const named = $derived(
@@ -78,7 +78,7 @@
 		waits: data.requests > 0 ? `${showCount(data.requests)} ${data.requests === 1 ? 'asks' : 'ask'}` : ''
 	});
 	const besides = $derived(isAuditor ? [people] : [people, { name: 'Bring in mail', href: '/mailboxes', waits: '' }]);
-	/* The longest that fits: what Retain begins with is not where an auditor is. */
+	/* The longest match: an auditor's page may begin like Retain's. */
 	const isHere = (href: string) =>
 		page.url.pathname.startsWith(isAuditor ? href.split('/').slice(0, 2).join('/') : href);
 	const unseen = $derived(data.jobs.filter((job) => job.state !== 'running' && job.noticedAt === null).length);

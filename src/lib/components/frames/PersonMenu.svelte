@@ -5,7 +5,7 @@
 	import type { Role } from '../../../core/access/roles.ts';
 	import { mode } from '$lib/mode.svelte.ts';
 
-	/* Who is signed in, with the ways to their account and out. */
+	/* The person signed in, with links to their account and to sign out. */
 	let { person }: { person: { name: string; role: Role } } = $props();
 </script>
 

@@ -6,7 +6,7 @@
 		/** Number of the message. */
 		id: number;
 		files: { index: number; name: string }[];
-		/** Opens the message, where there are more than are shown. */
+		/** Opens the message, if it has more files than are shown. */
 		onMore: () => void;
 	}
 	let { id, files, onMore }: Props = $props();

@@ -14,9 +14,9 @@
 	interface Props {
 		id: number | undefined;
 		actions?: Snippet<[ReadableMessage]>;
-		/** Whether messages can be marked as junk here: by those who look after the mailbox. */
+		/** Whether this person may mark messages as junk here. */
 		marking?: boolean;
-		/** Another number has the message read again. */
+		/** Another number reads the message again. */
 		version?: number;
 	}
 	let { id = $bindable(), actions, marking = true, version = 0 }: Props = $props();
@@ -43,7 +43,7 @@
 
 	const isMarked = $derived(message?.tags.some(({ name }) => name === '$Junk' || name === '$Phishing') ?? false);
 
-	/* Marking moves and tags: it goes through the docket. */
+	/* Marking moves and tags, so it goes through the docket. */
 	async function mark(as: (typeof MARKS)[number][0]) {
 		const answer = await fetch(`/items/${id}/mark`, {
 			method: 'POST',
@@ -64,7 +64,7 @@
 		wrong = undefined;
 		marked = undefined;
 		if (wanted === undefined) return;
-		// going through a thread, it stays
+		// it stays while the thread is read
 		if (!untrack(() => thread).some((line) => line.id === wanted)) thread = [];
 		void (async () => {
 			try {

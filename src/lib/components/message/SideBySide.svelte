@@ -7,7 +7,7 @@
 
 	interface Props {
 		pair: { earlier: number; later: number } | undefined;
-		/** Only what the proposed message quotes stands in the other one. */
+		/** Only the proposed message's quotes stand in the other one. */
 		quotesOnly?: boolean;
 	}
 	let { pair = $bindable(), quotesOnly = false }: Props = $props();
@@ -38,7 +38,7 @@
 		);
 	});
 
-	/* The one of the later texts in which the earlier one stands; else the text that is read. */
+	/* The later text that contains the earlier one; else the text for reading. */
 	const marked = $derived.by(() => {
 		if (!earlier || !later) return [];
 		const [first, second] = [earlier, later];

@@ -6,7 +6,7 @@
 	const look = $derived(TAG_COLOURS[tag.colour] ?? TAG_COLOURS.slate);
 </script>
 
-<!-- the letter says the colour where colours are not told apart -->
+<!-- the letter stands for the colour -->
 <span class="tag" style:background={look.ground} style:color={look.ink}
 	><span class="letter" aria-hidden="true">{look.letter}</span>{tag.name}</span
 >

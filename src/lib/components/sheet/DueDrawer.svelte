@@ -29,11 +29,11 @@
 	let asking = $state<Word>();
 	let said = $state<DecisionOptions>();
 
-	/** A button that decides. */
+	/** A decision button. */
 	interface Word extends DecisionButton {
 		decision: Decision;
 	}
-	/* What is due for one end is not offered the other; a series is given to folders, or on the sheet. */
+	/* Mail due for one disposition is not offered the other; series are set on folders, or on the sheet. */
 	const words = $derived(
 		decisionsOn('due').flatMap((decision): Word[] => {
 			const { buttons, needsEndedPeriod, to } = ruleOf(decision);

@@ -15,7 +15,7 @@
 		lot: Lot | undefined;
 		by: Grouping;
 		partAddress: string;
-		/** Whether the whole lot is chosen: messages are then left out, else added. */
+		/** Whether the whole lot is selected: marking a message then leaves it out, else adds it. */
 		isChosen: boolean;
 		isIn: (item: LotItem) => boolean;
 		onToggle: (item: LotItem) => void;

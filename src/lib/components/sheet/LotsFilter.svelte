@@ -6,7 +6,7 @@
 		asked: SheetAsked;
 		folders: readonly string[];
 		ages: readonly { name: string; cutoff: string }[];
-		/** Asks for the sheet with something changed. */
+		/** Loads the sheet with a changed filter. */
 		onShow: (changed: Record<string, string>) => void;
 	}
 	let { asked, folders, ages, onShow }: Props = $props();
@@ -18,7 +18,7 @@
 		onShow({ [name]: event.currentTarget.checked ? '1' : '' });
 </script>
 
-<!-- by what a sheet of lots is grouped, and what of the mail is on it -->
+<!-- the grouping of a sheet of lots, and its filters -->
 <div class="bg-sheet border-rule-strong flex flex-wrap items-end gap-x-3 gap-y-2 border p-3 text-sm">
 	<label class="flex flex-col gap-0.5"
 		><span class="font-semibold">Group by</span>

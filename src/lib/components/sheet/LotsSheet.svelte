@@ -24,7 +24,7 @@
 		asked: SheetAsked;
 		/** The first part of the sheet. */
 		first: SheetRows;
-		/** Where more of it is asked for. */
+		/** The address of further parts. */
 		partAddress: string;
 		folders: readonly string[];
 		tags: readonly string[];
@@ -35,17 +35,17 @@
 
 	const ROW_HEIGHT = 29;
 	const OVERSCAN = 12;
-	/* Rows that are asked for before they come into sight. */
+	/* Rows loaded before they scroll into sight. */
 	const AHEAD = 200;
 
 	const parts = new LotsParts(() => new URL(partAddress + page.url.search, page.url));
-	// another sheet: what was there of the one before goes
+	// another sheet: the state of the one before is cleared
 	$effect(() => {
 		const rows = first;
 		untrack(() => parts.begin(rows));
 	});
 	let refused = $state<string>();
-	/* What a refusal takes of the page, the sheet gives: the decisions below it stay in sight. */
+	/* The sheet shrinks by the height of a refusal, so that the decisions below it stay in sight. */
 	let refusalHeight = $state(0);
 
 	let scroller = $state<HTMLDivElement>();
@@ -53,7 +53,7 @@
 		count: 0,
 		getScrollElement: () => scroller ?? null,
 		estimateSize: () => ROW_HEIGHT,
-		// the head of the sheet stands above the first row, and over what scrolls
+		// the headings stand above the first row, and over what scrolls
 		scrollMargin: ROW_HEIGHT,
 		scrollPaddingStart: ROW_HEIGHT,
 		overscan: OVERSCAN
@@ -67,8 +67,10 @@
 		});
 	});
 	const shown = $derived($virtualizer.getVirtualItems());
-	/* A row that goes out of sight is used again for one that comes: no element is made or moved while it is scrolled. At rest
-	   they stand in their order, as they are read aloud. */
+	/*
+	 * Rows are reused while scrolling: no element is made or moved. At rest they stand in their order, for screen
+	 * readers.
+	 */
 	const slots = $derived(
 		Math.max(shown.length, Math.ceil(($virtualizer.scrollRect?.height ?? 0) / ROW_HEIGHT) + 2 * OVERSCAN + 1)
 	);
@@ -118,7 +120,7 @@
 	}
 
 	function onRowClick(event: MouseEvent, index: number) {
-		// rows come and go while it is scrolled: the keys stay with the sheet
+		// rows come and go while scrolling, so the sheet keeps the focus
 		scroller?.focus({ preventScroll: true });
 		at = index;
 		const lot = parts.at(index);
@@ -164,7 +166,7 @@
 
 	/* ---- dragging ---- */
 
-	/* What is dragged: the lots that are chosen, a lot that is not, or a message of an opened one. */
+	/* What is dragged: the selected lots, one other lot, or a message of an opened one. */
 	let dragged = $state<{ messages: number; wish?: Record<string, unknown> }>();
 
 	function dragLot(event: DragEvent, lot: Lot) {
@@ -179,7 +181,7 @@
 		dragged = undefined;
 	}
 
-	/* ---- the sheet that is asked for ---- */
+	/* ---- loading the sheet ---- */
 
 	function show(changed: Record<string, string>) {
 		const address = new URL(page.url);

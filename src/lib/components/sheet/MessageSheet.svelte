@@ -24,15 +24,15 @@
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
 	interface Props {
-		/** The messages of the page, and what was asked for. */
+		/** The page's messages, and its address. */
 		sheet: MessagesPage;
-		/** Where there is no message. */
+		/** Shown if there are no messages. */
 		empty: Snippet;
-		/** Whether the folder of each message is shown: not on a folder's own page. */
+		/** Whether each message's folder is shown; a folder's own page does not need it. */
 		hasPlaces?: boolean;
-		/** What stands below the sheet, for the selected messages; for none: for all. */
+		/** Shown below the sheet for the selected messages, or with none selected for all. */
 		below?: Snippet<[readonly number[]]>;
-		/** What the page's last post came to. */
+		/** The result of the page's last post. */
 		answer: { message?: string; decided?: MessagesDecided[] } | null;
 	}
 	let { sheet, empty, hasPlaces = true, below, answer }: Props = $props();
@@ -43,7 +43,7 @@
 	const pages = $derived(Math.ceil(sheet.total / sheet.pageSize));
 	const action = $derived(`?/decide${page.url.search.replace('?', '&')}`);
 
-	/* What both rows of decisions have in common: the sheet's, and that of the open message. */
+	/* Properties of both rows of decisions: the sheet's, and the open message's. */
 	const barProps = $derived({
 		folders: sheet.folders,
 		tags: sheet.tags,
@@ -55,11 +55,11 @@
 
 	/* ---- the selection ---- */
 
-	/* Kept by number, across the pages of one question. */
+	/* Selected by number, across the pages of one search. */
 	const selected = new SvelteMap<number, Pick<Hit, 'bytes' | 'state'>>();
-	/* All that match, not only what is shown. */
+	/* All matching messages, also on other pages. */
 	let isEverything = $state(false);
-	/* The row that the keys are on; without a selection, a decision is on it. */
+	/* The row with the focus; without a selection, decisions apply to it. */
 	let at = $state(-1);
 	let anchor = -1;
 	const question = $derived(JSON.stringify([page.url.pathname, sheet.search]));
@@ -68,7 +68,7 @@
 		selected.clear();
 		isEverything = false;
 	});
-	// on another page, or in another order, another message is in that place
+	// another page or order has another message in that place
 	const place = $derived(JSON.stringify([question, sheet.page, sheet.sort]));
 	$effect(() => {
 		void place;
@@ -90,7 +90,7 @@
 			? { search: sheet.search }
 			: { ids: selected.size > 0 ? [...selected.keys()] : rowAt ? [rowAt.id] : [] }
 	);
-	// with nothing selected, the row says what could be done with what is shown
+	// with nothing selected, the row shows the decisions possible on this page
 	const offered = $derived(decisionsFor(meant.states.length > 0 ? meant.states : sheet.search.states, 'administrator'));
 
 	function toggle(hit: Hit) {
@@ -149,7 +149,7 @@
 	const isDigit = (event: KeyboardEvent) =>
 		/^[1-9]$/.test(event.key) && !event.ctrlKey && !event.altKey && !event.metaKey;
 
-	/* A key that is quicker than the answer to the one before is for what comes up then. */
+	/* A key pressed before the answer to the last one applies to the message that comes next. */
 	let isSending = false;
 	let next: number | undefined;
 	function decideBy({ key }: { key: string }) {
@@ -163,7 +163,7 @@
 		if (digit !== undefined) decideBy({ key: String(digit) });
 	}
 
-	/* The first key goes into the sheet; with a message open, the keys are its. */
+	/* The first key goes to the sheet; with a message open, keys go to it. */
 	function onWindowKey(event: KeyboardEvent) {
 		const target = event.target as HTMLElement;
 		if (target.closest('input:not([type=checkbox]), textarea, select, [contenteditable]')) return;
@@ -182,7 +182,7 @@
 	/* ---- the open message ---- */
 
 	let open = $state<number>();
-	/* Read again after a decision that leaves it where it is. */
+	/* Loaded again after a decision that does not take it off the sheet. */
 	let version = $state(0);
 	const openAt = $derived(hits.findIndex(({ id }) => id === open));
 
@@ -195,7 +195,7 @@
 
 	let refused = $state<string>();
 	let isDismissed = $state(false);
-	/* What comes after the open message, once that has left the sheet. */
+	/* The message after the open one, after that has left the sheet. */
 	let following: number | undefined;
 
 	const movesAway = (decision: string) =>
@@ -226,14 +226,14 @@
 	}
 	let lastAt = -1;
 
-	/* The keys stay where they were: on what has come up into that place. */
+	/* The focus stays in its place, on the message that moved up into it. */
 	async function onDone() {
 		await tick();
 		if (open === undefined && lastAt >= 0 && hits.length > 0) focusRow(lastAt);
 		goOn();
 	}
 
-	/* What is selected on the sheet is for the sheet. */
+	/* The selection on the sheet is for the sheet's row alone. */
 	function onSendInDrawer() {
 		begin();
 		following = (hits[openAt + 1] ?? hits[openAt - 1])?.id;
@@ -246,7 +246,7 @@
 			if (open !== undefined) selected.delete(open);
 			open = following;
 		}
-		// the next message goes on once it has its own row of decisions
+		// the next message opens with a row of decisions of its own
 		if (!movesAway(decision) || open === undefined) goOn();
 	}
 	$effect(() => {
@@ -274,7 +274,7 @@
 	}
 	const arrow = (orders: readonly string[]) => (orders[0] === sheet.sort ? ' ▾' : orders[1] === sheet.sort ? ' ▴' : '');
 
-	/* What can be hidden; which ones are is kept by the browser. */
+	/* Columns that can be hidden; the browser remembers which are. */
 	const COLUMNS = { received: 'Received', from: 'From', text: 'First words', files: 'Attachments', size: 'Size' };
 	const KEPT_AS = 'kovrel-hidden-columns';
 	let hidden = $state.raw<readonly string[]>([]);
@@ -509,7 +509,7 @@
 </MessageDrawer>
 
 <style>
-	/* what a decision would be about, also when the focus has left the row */
+	/* the message a decision would apply to, also after the focus has left the row */
 	tr.meant {
 		outline: 2px dashed var(--stamp);
 		outline-offset: -2px;

@@ -9,16 +9,16 @@
 	interface Props {
 		items: readonly T[];
 		onOpen: (id: number) => void;
-		/** Where single messages can be chosen. */
+		/** Set if single messages can be selected. */
 		choosing?: { isIn: (item: T) => boolean; toggle: (item: T) => void; disabled?: boolean };
-		/** What stands before the date. */
+		/** Shown before the date. */
 		before?: { title: string; cell: Snippet<[T]> };
 		date?: { title: string; of: (item: T) => string | null };
 		place?: { title: string; of: (item: T) => string };
-		/** What stands with the subject: marks beside it, or a line below it. */
+		/** Shown with the subject: marks beside it, or a line below it. */
 		beside?: Snippet<[T]>;
 		below?: Snippet<[T]>;
-		/** Where rows can be dragged; told `undefined` when one is let go. */
+		/** Set if rows can be dragged; called with `undefined` at the end. */
 		onDrag?: (item: T | undefined) => void;
 	}
 	let {

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 
-	/** From one page of what was found to the next; nothing where there is only one. */
+	/** Links to the previous and next page; empty for a single page. */
 	let { at, pages }: { at: number; pages: number } = $props();
 
 	function hrefOf(to: number): string {

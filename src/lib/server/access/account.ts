@@ -8,7 +8,7 @@ import { type Context, defineUseCase, id, machineSeconds, text } from '../contex
 import { areCodesDemanded, requireOwnPassword } from './sign-in.ts';
 import Joi from 'joi';
 
-/** Recovery codes made at once. */
+/** Recovery codes made at a time. */
 const CODES = 10;
 
 async function requireSelf({ db, actor }: Context): Promise<Person> {
@@ -17,7 +17,7 @@ async function requireSelf({ db, actor }: Context): Promise<Person> {
 	return person;
 }
 
-/** What a person sees of their own coming in. */
+/** A person's own sign-in settings. */
 export interface Account {
 	name: string;
 	address: string;
@@ -28,7 +28,7 @@ export interface Account {
 	sessions: Session[];
 }
 
-/** The account of whoever asks. @throws Refusal */
+/** The account of the person who asks. @throws Refusal */
 export async function myAccount(context: Context): Promise<Account> {
 	const person = await requireSelf(context);
 	return {
@@ -42,14 +42,14 @@ export async function myAccount(context: Context): Promise<Account> {
 	};
 }
 
-/** Ends one session of one's own, or all but the present one. */
+/** Ends one of the person's sessions, or all but the present one. */
 export async function endSessions(context: Context, input: { id: number } | { except: number }): Promise<void> {
 	const person = await requireSelf(context);
 	if ('id' in input) await removeSession(context.db, person.id, input.id);
 	else await removeSessions(context.db, person.id, input.except);
 }
 
-/** A secret for an authenticator, not yet in use. */
+/** A secret for an authenticator, not in use yet. */
 export async function offerCode(context: Context): Promise<{ secret: string; address: string }> {
 	const person = await requireSelf(context);
 	const secret = newCodeSecret();
@@ -57,9 +57,9 @@ export async function offerCode(context: Context): Promise<{ secret: string; add
 }
 
 /**
- * Takes one-time codes into use, once a code shows that the authenticator has the secret.
+ * Turns one-time codes on, once a code proves that the authenticator has the secret.
  *
- * @param input.password asked for where codes are in use: who has got hold of a session must not take their place
+ * @param input.password required if codes are in use: a stolen session must not replace them
  * @returns recovery codes, shown this once
  * @throws Refusal
  */
@@ -91,7 +91,7 @@ export async function useCodes(
 	return codes;
 }
 
-/** Gives up one-time codes. @throws Refusal where they are demanded, or the password is not right */
+/** Turns one-time codes off. @throws Refusal if they are required, or the password is wrong */
 export async function removeCodes(context: Context, input: { password: string }): Promise<void> {
 	const person = await requireSelf(context);
 	if (person.role === 'administrator' && (await areCodesDemanded(context)))

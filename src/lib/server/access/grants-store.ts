@@ -2,7 +2,7 @@ import type { CalendarDate } from '../../../core/calendar.ts';
 import { change, type Db, idOf, row, rows, sql } from '../database/index.ts';
 import { personKey } from './people-store.ts';
 
-/** Access to mail that was given to a person or a group. */
+/** Access to mail, granted to a person or a group. */
 export interface Grant {
 	id: number;
 	personId: number | null;
@@ -16,7 +16,7 @@ export interface Grant {
 	folder: string | null;
 	mayFind: number;
 	mayRestore: number;
-	/** The last day on which it holds. */
+	/** The last day on which it is valid. */
 	until: CalendarDate | null;
 	givenAt: string;
 	givenBy: string;
@@ -30,12 +30,12 @@ const GRANT = sql`SELECT access_grant.id, access_grant.person_id AS personId, ac
 	LEFT JOIN person ON person.id = access_grant.person_id LEFT JOIN person_group ON person_group.id = access_grant.group_id
  WHERE access_grant.ended_at IS NULL`;
 
-/** All grants that were not ended, also those whose last day is over. */
+/** All grants that were not ended, including those past their last day. */
 export async function listGrants(db: Db): Promise<Grant[]> {
 	return rows<Grant>(db, sql`${GRANT} ORDER BY access_grant.person_id IS NULL, "to" COLLATE NOCASE, mailbox.name_key`);
 }
 
-/** What a person may on a day, by grants of their own and of their groups. */
+/** A person's access on a day, by their own grants and those of their groups. */
 export async function grantsOf(db: Db, personId: number, on: CalendarDate): Promise<Grant[]> {
 	return rows<Grant>(
 		db,
@@ -44,7 +44,7 @@ export async function grantsOf(db: Db, personId: number, on: CalendarDate): Prom
 	);
 }
 
-/** Gives access. @returns the number of the grant */
+/** Grants access. @returns the number of the grant */
 export async function addGrant(
 	db: Db,
 	grant: Pick<Grant, 'personId' | 'groupId' | 'mailboxId' | 'folderId' | 'until' | 'givenAt' | 'givenBy'> & {
@@ -67,14 +67,14 @@ export async function addGrant(
 	);
 }
 
-/** Ends a grant. @returns what it was; undefined where there is none */
+/** Ends a grant. @returns the grant; undefined if there is none */
 export async function endGrant(db: Db, id: number, at: string): Promise<Grant | undefined> {
 	const found = await row<Grant>(db, sql`${GRANT} AND access_grant.id = ${id}`);
 	if (found) await db('access_grant').where({ id }).update({ ended_at: at });
 	return found;
 }
 
-/** People who are given access together. */
+/** People who share grants. */
 export interface Group {
 	id: number;
 	name: string;
@@ -104,7 +104,7 @@ export async function addGroup(db: Db, name: string): Promise<number> {
 	return idOf(db('person_group').insert({ name, name_key: personKey(name) }));
 }
 
-/** Puts people in the place of those who were in a group. */
+/** Replaces the members of a group. */
 export async function putMembers(db: Db, groupId: number, personIds: readonly number[]): Promise<void> {
 	await db('group_member').where({ group_id: groupId }).delete();
 	await change(
@@ -113,24 +113,24 @@ export async function putMembers(db: Db, groupId: number, personIds: readonly nu
 	);
 }
 
-/** Removes a group; what was granted to it ends. */
+/** Removes a group and ends its grants. */
 export async function removeGroup(db: Db, id: number): Promise<void> {
 	await db('access_grant').where({ group_id: id }).delete();
 	await db('group_member').where({ group_id: id }).delete();
 	await db('person_group').where({ id }).delete();
 }
 
-/** Sets the owner of a mailbox. @param personId null: nobody's */
+/** Sets the owner of a mailbox. @param personId null: none */
 export async function putOwner(db: Db, mailboxId: number, personId: number | null): Promise<void> {
 	await db('mailbox').where({ id: mailboxId }).update({ owner_id: personId });
 }
 
-/** The mailboxes that are a person's own. */
+/** The mailboxes that a person owns. */
 export async function ownMailboxes(db: Db, personId: number): Promise<{ id: number; name: string }[]> {
 	return db('mailbox').where({ owner_id: personId }).orderBy('name_key').select('id', 'name');
 }
 
-/** The folders below these, and these. */
+/** These folders and their subfolders. */
 export async function foldersBelow(db: Db, folderIds: readonly number[]): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,

@@ -3,14 +3,14 @@ import { hash, verify } from '@node-rs/argon2';
 /* Argon2id (the default of the library) with 19 MiB, two passes, one lane: OWASP Password Storage Cheat Sheet. */
 const COSTS = { memoryCost: 19_456, timeCost: 2, parallelism: 1 };
 
-/** A password as it is kept. */
+/** The hash of a password. */
 export function hashPassword(password: string): Promise<string> {
 	return hash(password.normalize('NFKC'), COSTS);
 }
 
 let nobodys: Promise<string> | undefined;
 
-/** Whether it is the password. Takes as long where there is none: an address that is not known shall not be told by that. */
+/** Whether the password is right. Takes the same time for an unknown address, which must not be detectable. */
 export async function isPassword(kept: string | null, password: string): Promise<boolean> {
 	nobodys ??= hashPassword('nobody has this password');
 	const same = await verify(kept ?? (await nobodys), password.normalize('NFKC')).catch(() => false);
@@ -21,7 +21,7 @@ export async function isPassword(kept: string | null, password: string): Promise
 const LEAST_CHARACTERS = 12;
 const MOST_CHARACTERS = 128;
 
-/* Loaded with its lists when the first new password is looked at: few programs that start come to that. */
+/* Loaded with its word lists at the first new password, as few processes need it. */
 async function loadGuessing() {
 	const [{ zxcvbn, zxcvbnOptions }, { adjacencyGraphs, dictionary }] = await Promise.all([
 		import('@zxcvbn-ts/core'),
@@ -33,8 +33,8 @@ async function loadGuessing() {
 let guessing: ReturnType<typeof loadGuessing> | undefined;
 
 /**
- * What is wrong with a password, by OWASP ASVS 4.0.3, 2.1: 12 to 128 characters of any kind, no rules of composition, none
- * that stands in lists of passwords that got out, none that is the person's own name or address.
+ * The fault of a password, by OWASP ASVS 4.0.3, 2.1: 12 to 128 characters of any kind, no rules of composition, none
+ * from lists of leaked passwords, none that is the person's own name or address.
  *
  * @returns a sentence; undefined where it is good
  */

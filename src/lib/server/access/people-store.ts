@@ -4,20 +4,20 @@ import type { Instant } from '../../../core/message/date.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { change, type Db, idOf, insertRows, raw, row, rows, sql } from '../database/index.ts';
 
-/** Somebody who may sign in, or did. */
+/** A person who may sign in, or once did. */
 export interface Person {
 	id: number;
 	name: string;
-	/** What they sign in with. */
+	/** The address to sign in with. */
 	address: string;
 	role: Role;
-	/** Argon2id; null until they have chosen one. */
+	/** Argon2id; null until they have set a password. */
 	password: string | null;
-	/** Of one-time codes, Base32; null where they use none. */
+	/** The secret for one-time codes, Base32; null if they use none. */
 	codeSecret: string | null;
-	/** The last step of time of which a code was taken. */
+	/** The time step of the last accepted code. */
 	codeStep: number;
-	/** From when on they may not sign in any more. */
+	/** The instant from which they may not sign in. */
 	endedAt: string | null;
 }
 
@@ -32,7 +32,7 @@ const PERSON = {
 	endedAt: 'ended_at'
 } as const;
 
-/** How names and addresses are compared. */
+/** The form in which names and addresses are compared. */
 export const personKey = nameKey;
 
 /** The person with that id. */
@@ -40,7 +40,7 @@ export async function getPerson(db: Db, id: number): Promise<Person | undefined>
 	return db('person').where({ id }).first(PERSON);
 }
 
-/** The person of that name or address. */
+/** The person with that name or address. */
 export async function findPerson(db: Db, nameOrAddress: string): Promise<Person | undefined> {
 	const key = personKey(nameOrAddress);
 	return db('person')
@@ -50,29 +50,29 @@ export async function findPerson(db: Db, nameOrAddress: string): Promise<Person 
 		.first(PERSON);
 }
 
-/** Whether there are people at all: else the first start has not been gone through. */
+/** Whether there are people; if not, the first start has still to be done. */
 export async function hasPeople(db: Db): Promise<boolean> {
 	return (await row(db, sql`SELECT 1 FROM person LIMIT 1`)) !== undefined;
 }
 
-/** A person with what is shown in the list of them. */
+/** A person in the list of people. */
 export interface PersonRow {
 	id: number;
 	name: string;
 	address: string;
 	role: Role;
 	endedAt: string | null;
-	/** Whether they have chosen a password. */
+	/** Whether they have set a password. */
 	hasPassword: number;
 	hasCode: number;
 	seenAt: Instant | null;
 	/** Names of the groups they are in. */
 	groups: string[];
-	/** The mailboxes that are their own. */
+	/** The mailboxes they own. */
 	owns: { id: number; name: string }[];
 }
 
-/** All people, those who left at the end. */
+/** All people; those without access come last. */
 export async function listPersons(db: Db): Promise<PersonRow[]> {
 	const found = await rows<Omit<PersonRow, 'groups' | 'owns'> & { groups: string; owns: string }>(
 		db,
@@ -92,7 +92,7 @@ export async function listPersons(db: Db): Promise<PersonRow[]> {
 	}));
 }
 
-/** The addresses of all who come in. */
+/** The addresses of all people. */
 export async function addressesOfPeople(db: Db): Promise<string[]> {
 	return (await db('person').select('address')).map(({ address }) => address);
 }
@@ -114,7 +114,7 @@ export async function addPerson(
 	);
 }
 
-/** Changes what is given of a person. */
+/** Changes a person's details. */
 export async function putPerson(
 	db: Db,
 	id: number,
@@ -140,7 +140,7 @@ export async function countAdministrators(db: Db): Promise<number> {
 	return found?.n ?? 0;
 }
 
-/** Puts new recovery codes in the place of the old ones. */
+/** Replaces the recovery codes. */
 export async function putRecoveryCodes(db: Db, personId: number, hashes: readonly Buffer[]): Promise<void> {
 	await db('recovery_code').where({ person_id: personId }).delete();
 	await insertRows(
@@ -157,12 +157,12 @@ export async function countRecoveryCodes(db: Db, personId: number): Promise<numb
 	);
 }
 
-/** Uses up a recovery code. @returns whether it was one */
+/** Uses a recovery code. @returns whether it was valid */
 export async function useRecoveryCode(db: Db, personId: number, hash: Buffer): Promise<boolean> {
 	return (await db('recovery_code').where({ person_id: personId, hash }).delete()) > 0;
 }
 
-/** Makes a link by which somebody comes in once. Earlier ones for the same person do not open any more. */
+/** Makes a link that lets somebody sign in once. Earlier links for the same person become invalid. */
 export async function putEntryLink(
 	db: Db,
 	link: { hash: Buffer; personId: number | null; expiresAt: Instant }
@@ -171,7 +171,7 @@ export async function putEntryLink(
 	await idOf(db('entry_link').insert({ hash: link.hash, person_id: link.personId, expires_at: link.expiresAt }));
 }
 
-/** Whom a link is for; undefined where it does not open. */
+/** The person a link is for; undefined if it is invalid. */
 export async function findEntryLink(
 	db: Db,
 	hash: Buffer,
@@ -180,22 +180,22 @@ export async function findEntryLink(
 	return db('entry_link').where({ hash }).where('expires_at', '>', now).first({ personId: 'person_id' });
 }
 
-/** A link was used. */
+/** Marks a link as used. */
 export async function removeEntryLink(db: Db, hash: Buffer): Promise<void> {
 	await db('entry_link').where({ hash }).delete();
 }
 
-/** What went wrong lately under a key. */
+/** The recent failures stored under a key. */
 export async function failuresOf(db: Db, key: string): Promise<Failures | undefined> {
 	return db('failed_attempt').where({ key }).first('failures', { lastAt: 'last_at' });
 }
 
-/** Forgets failures that are so old that they count no more. */
+/** Removes failures that no longer count. */
 export async function forgetFailuresBefore(db: Db, at: Instant): Promise<void> {
 	await db('failed_attempt').where('last_at', '<', at).delete();
 }
 
-/** Notes failures; undefined forgets them. */
+/** Stores failures; undefined removes them. */
 export async function putFailures(db: Db, key: string, failures: Failures | undefined): Promise<void> {
 	if (!failures) {
 		await db('failed_attempt').where({ key }).delete();

@@ -1,6 +1,6 @@
 import { type Condition, type Db, inList, rows, sql } from '../database/index.ts';
 
-/** How far somebody may see: mailboxes as a whole, and folders (those below named as well). */
+/** The mail somebody may see: whole mailboxes, and folders (subfolders are listed as well). */
 export interface Reach {
 	mailboxIds: readonly number[] | 'all';
 	folderIds: readonly number[];
@@ -10,7 +10,7 @@ export interface Reach {
 export const ALL_MAIL: Reach = { mailboxIds: 'all', folderIds: [] };
 
 /**
- * A reach as a condition on an item: what is archived or deleted belongs to the folder that it came from.
+ * A reach as a condition on an item: archived and binned mail belongs to the folder that it came from.
  *
  * @returns undefined where all is within it
  */
@@ -22,7 +22,7 @@ export function reachCondition({ mailboxIds, folderIds }: Reach): Condition | un
 	return mailboxIds.length === 0 ? below : sql`(${whole} OR ${below})`;
 }
 
-/** Those of these items that are within a reach, in the order of their numbers. */
+/** Those of the items within a reach, ordered by number. */
 export async function reachedIds(db: Db, reach: Reach, ids: readonly number[]): Promise<number[]> {
 	const condition = reachCondition(reach) ?? sql`1`;
 	const found = await rows<{ id: number }>(

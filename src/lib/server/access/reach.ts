@@ -3,12 +3,12 @@ import { ALL_MAIL, type Reach, reachedIds } from './reach-store.ts';
 import { Refusal } from '../refusal.ts';
 import { type Context, today } from '../context/index.ts';
 
-/** What somebody wants to do with mail. */
+/** A use of mail. */
 export type Need = 'find' | 'restore';
 
 /**
- * How far whoever acts may go: an administrator everywhere, an auditor nowhere, a colleague in their own mailboxes and as far
- * as their grants reach today. The one place where grants become a condition; what shows mail asks here.
+ * The reach of the person who acts: all mail for an administrator, none for an auditor, their own mailboxes and
+ * today's grants for a colleague. Grants become a condition only here; everything that shows mail asks here.
  */
 export async function reachOf(context: Context, need: Need): Promise<Reach> {
 	const { db, actor } = context;
@@ -28,12 +28,12 @@ export async function reachOf(context: Context, need: Need): Promise<Reach> {
 	return { mailboxIds: [...whole], folderIds: folders.length > 0 ? await foldersBelow(db, folders) : [] };
 }
 
-/** Those of these items that are within reach. */
+/** Those of the items within reach. */
 export async function withinReach(context: Context, ids: readonly number[], need: Need): Promise<number[]> {
 	return reachedIds(context.db, await reachOf(context, need), ids);
 }
 
-/** @throws Refusal where a message is not within reach; in the words of one that is not there, which says nothing of it */
+/** @throws Refusal if a message is not within reach; worded as for a missing one, which reveals nothing */
 export async function requireReach(context: Context, id: number, need: Need): Promise<void> {
 	if ((await withinReach(context, [id], need)).length === 0)
 		throw new Refusal(

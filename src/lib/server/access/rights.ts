@@ -1,10 +1,12 @@
 import { type Actor, allows, type Right, type Role } from '../../../core/access/roles.ts';
 import { Refusal } from '../refusal.ts';
 
-/* Who may have pages and commands; of use cases, their own definitions say it. How far a finder reaches is asked by the use case
-   itself (access/reach). */
+/*
+ * Rights to pages and commands; use cases define their own. A use case checks a colleague's reach itself
+ * (access/reach).
+ */
 
-/* By the beginning of a route's id; the longest that fits. */
+/* By the beginning of a route's id; the longest match counts. */
 const ROUTES: Record<string, Right> = {
 	'/': 'person',
 	'/sign-in': 'anybody',
@@ -25,7 +27,7 @@ const ROUTES: Record<string, Right> = {
 	'/retain/certificates': 'oversight'
 };
 
-/** Who may have a page, by the id of its route; who only looks on changes nothing. */
+/** Who may open a page, by the id of its route; people who may only read change nothing. */
 export function routeRight(id: string, method: string): Right {
 	const fitting = Object.keys(ROUTES).filter((route) => id === route || (route !== '/' && id.startsWith(`${route}/`)));
 	const longest = fitting.sort((a, b) => b.length - a.length)[0];
@@ -43,7 +45,7 @@ const COMMANDS: Record<string, Right> = {
 	'person list': 'oversight'
 };
 
-/** Who may give a command, by its words. */
+/** Who may run a command, by its name. */
 export function commandRight(words: string): Right {
 	return COMMANDS[words] ?? 'administrator';
 }
@@ -54,12 +56,12 @@ const ROLE_WORDS: Record<Role, string> = {
 	colleague: 'a colleague'
 };
 
-/** What somebody is told who may not. */
+/** The answer to somebody without the right. */
 export function refusalFor(role: Role): string {
 	return `That is not for ${ROLE_WORDS[role]}. Nothing was done.`;
 }
 
-/** @throws Refusal where somebody may not have something of this right carried out */
+/** @throws Refusal if somebody lacks this right */
 export function requireRight(actor: Actor, right: Right): void {
 	if (!allows(right, actor.role)) throw new Refusal('forbidden', refusalFor(actor.role));
 }

@@ -8,7 +8,10 @@ import { newRecoveryCode, recoveryCodeKey, stepOfCode } from './secrets.ts';
 const SECRET = 'GEZDGNBVGY3TQOJQGEZDGNBVGY3TQOJQ';
 
 describe('one-time codes', () => {
-	/* RFC 6238 appendix B, SHA-1: eight digits there; the last six of them are the code of six digits (RFC 4226 section 5.3). */
+	/*
+	 * RFC 6238 appendix B, SHA-1: its codes have eight digits; the last six are the code of six digits (RFC 4226
+	 * section 5.3).
+	 */
 	it.each([
 		[59, '94287082'],
 		[1111111109, '07081804'],
@@ -70,7 +73,7 @@ describe('passwords', () => {
 		expect(await isPassword('not a hash', 'four ferries to Torsay')).toBe(false);
 	});
 
-	/* Each letter of RFC 8265 in one form: composed or not, it is the same password. */
+	/* Composed and decomposed letters of RFC 8265 are the same password. */
 	it('may have any letters', async () => {
 		expect(await isPassword(await hashPassword('Ångström på färjan'), 'Ångström på färjan'.normalize('NFD'))).toBe(
 			true

@@ -1,17 +1,20 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { Secret, TOTP } from 'otpauth';
 
-/** A secret that nobody guesses: 256 bits, as it stands in a link or a cookie. */
+/** An unguessable secret: 256 bits, in the form for a link or a cookie. */
 export function newToken(): string {
 	return randomBytes(32).toString('base64url');
 }
 
-/** What is kept of a token or a recovery code. They are random, so a plain hash does (OWASP ASVS 4.0.3, 2.9 and 3.2). */
+/**
+ * The stored form of a token or a recovery code. They are random, so a plain hash is enough (OWASP ASVS 4.0.3, 2.9
+ * and 3.2).
+ */
 export function hashSecret(secret: string): Buffer {
 	return createHash('sha256').update(secret).digest();
 }
 
-/* Crockford's alphabet: no letter that is taken for another. */
+/* Crockford's alphabet, without letters that look alike. */
 const LETTERS = '0123456789abcdefghjkmnpqrstvwxyz';
 
 /** A recovery code: 60 bits in groups of four, to be typed from paper. */
@@ -20,7 +23,7 @@ export function newRecoveryCode(): string {
 	return letters.replace(/(.{4})(?!$)/g, '$1-');
 }
 
-/** A recovery code as it is compared: as typed, without regard to case and dashes. */
+/** A recovery code in the form that is compared: without case and dashes. */
 export function recoveryCodeKey(typed: string): string {
 	return typed.toLowerCase().replace(/[^0-9a-z]/g, '');
 }
@@ -32,7 +35,7 @@ export function newCodeSecret(): string {
 
 const STEP_SECONDS = 30;
 
-/* What authenticators take (RFC 6238 section 4; six digits after RFC 4226 section 5.3). */
+/* Parameters that authenticators support (RFC 6238 section 4; six digits after RFC 4226 section 5.3). */
 function codes(secret: string, account: string): TOTP {
 	return new TOTP({
 		issuer: 'Kovrel',
@@ -44,13 +47,13 @@ function codes(secret: string, account: string): TOTP {
 	});
 }
 
-/** The address that a QR code carries to an authenticator. */
+/** The address in the QR code for an authenticator. */
 export function codeAddress(secret: string, account: string): string {
 	return codes(secret, account).toString();
 }
 
 /**
- * In which step of time a one-time code is valid: the present one, or one to either side for clocks that differ
+ * The time step in which a one-time code is valid: the present one, or one before or after it for clocks that differ
  * (RFC 6238 section 5.2).
  *
  * @param after the last step a code was taken of: none is taken twice

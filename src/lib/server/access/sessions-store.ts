@@ -2,24 +2,24 @@ import type { Role } from '../../../core/access/roles.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import { change, type Db, idOf, row, rows, sql } from '../database/index.ts';
 
-/** How far somebody has come in: a code is wanted, one has to be set up, or all is open. */
+/** The sign-in step of a session: a code is needed, one has to be set up, or it is complete. */
 export type Stage = 'code' | 'code-wanted' | 'whole';
 
-/** Somebody's visit from one browser. */
+/** A person's session in one browser. */
 export interface Session {
 	id: number;
 	personId: number;
 	stage: Stage;
 	beganAt: Instant;
 	seenAt: Instant;
-	/** What the browser says it is. */
+	/** The browser's name for itself. */
 	device: string;
 }
 
 const SESSION = sql`session.id, session.person_id AS personId, session.stage, session.began_at AS beganAt,
 	session.seen_at AS seenAt, session.device`;
 
-/** Begins a session. @returns the id */
+/** Creates a session. @returns the id */
 export async function addSession(db: Db, session: Omit<Session, 'id' | 'seenAt'> & { hash: Buffer }): Promise<number> {
 	return idOf(
 		db('session').insert({
@@ -33,7 +33,7 @@ export async function addSession(db: Db, session: Omit<Session, 'id' | 'seenAt'>
 	);
 }
 
-/** The session of a token, with whose it is; undefined for those who may not sign in any more. */
+/** The session of a token, with its person; undefined if they may not sign in any more. */
 export async function findSession(db: Db, hash: Buffer): Promise<(Session & { name: string; role: Role }) | undefined> {
 	return row(
 		db,
@@ -47,22 +47,22 @@ export async function sessionsOf(db: Db, personId: number): Promise<Session[]> {
 	return rows<Session>(db, sql`SELECT ${SESSION} FROM session WHERE person_id = ${personId} ORDER BY seen_at DESC`);
 }
 
-/** Notes that a session is used. */
+/** Notes the use of a session. */
 export async function touchSession(db: Db, id: number, seenAt: Instant): Promise<void> {
 	await db('session').where({ id }).update({ seen_at: seenAt });
 }
 
-/** Ends a session of a person. @returns whether there was one */
+/** Ends a session of a person. @returns whether it existed */
 export async function removeSession(db: Db, personId: number, id: number): Promise<boolean> {
 	return (await db('session').where({ id, person_id: personId }).delete()) > 0;
 }
 
-/** Ends the sessions of a person. @param except one that goes on */
+/** Ends the sessions of a person. @param except the session that stays */
 export async function removeSessions(db: Db, personId: number, except = 0): Promise<number> {
 	return db('session').where({ person_id: personId }).whereNot('id', except).delete();
 }
 
-/** Ends the sessions of administrators who use no one-time codes. */
+/** Ends the sessions of administrators without one-time codes. */
 export async function endVisitsWithoutCodes(db: Db): Promise<void> {
 	await change(
 		db,
@@ -70,13 +70,13 @@ export async function endVisitsWithoutCodes(db: Db): Promise<void> {
 	);
 }
 
-/** Ends every session, and every link by which somebody would come in: they are those of another time. */
+/** Ends all sessions and sign-in links: they belong to the restored backup's time. */
 export async function endAllVisits(db: Db): Promise<void> {
 	await db('session').delete();
 	await db('entry_link').delete();
 }
 
-/** Sweeps away sessions that nobody can use any more. */
+/** Removes expired sessions. */
 export async function removeSessionsUnseenSince(db: Db, seenAt: Instant): Promise<void> {
 	await db('session').where('seen_at', '<', seenAt).delete();
 }

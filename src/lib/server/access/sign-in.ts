@@ -33,32 +33,37 @@ import {
 import { type Context, defineUseCase, id, machineSeconds, text } from '../context/index.ts';
 import Joi from 'joi';
 
-/** From where somebody signs in. */
+/** The origin of a sign-in. */
 export interface From {
-	/** What the browser says it is. */
+	/** The browser's name for itself. */
 	device: string;
-	/** The token of a browser that this person has signed in from before; strangers' failures do not count against it. */
+	/**
+	 * The token of a browser from which this person has signed in before; strangers' failures do not count against it.
+	 */
 	known?: string | undefined;
-	/** Where the request comes from. */
+	/** The origin of the request. */
 	address: string;
 }
 
-/** Somebody came in, perhaps only half-way. */
+/** The result of a sign-in, perhaps only its first step. */
 export interface Entered {
-	/** For the cookie: whoever has it is this person. */
+	/** For the cookie that identifies the person. */
 	token: string;
 	stage: Stage;
-	/** For the cookie that knows the browser again. */
+	/** For the cookie that identifies the browser. */
 	known: string;
 	actor: Actor;
 }
 
-/* One sentence for all of it: what is wrong is nobody else's business (OWASP ASVS 4.0.3, 3.2.3 of the cheat sheet on authentication). */
+/*
+ * One sentence for all failures, so that it does not tell which part is wrong (OWASP ASVS 4.0.3, 3.2.3 of the cheat
+ * sheet on authentication).
+ */
 const WRONG = 'The address or the password is not right. You are not signed in.';
 
 const toActor = ({ id, name, role }: Pick<Person, 'id' | 'name' | 'role'>): Actor => ({ personId: id, name, role });
 
-/* A browser that somebody has signed in from before carries a mark that only this data folder can make. */
+/* The token for a known browser, which only this data folder can make. */
 async function markOf(db: Db, personId: number): Promise<string> {
 	const secret = await getSetting(db, 'device-secret');
 	return `${personId}.${hashSecret(`${secret}:${personId}`).toString('base64url')}`;
@@ -72,7 +77,7 @@ function needWait(seconds: number): Refusal {
 	);
 }
 
-/* Many failures from one address, whoever they are about, count together: others can still come in from elsewhere. */
+/* Failures from one address count together for all accounts: others can still sign in from elsewhere. */
 const ADDRESS_SHARE = 4;
 
 async function requireNoWait(db: Db, keys: readonly string[], now: number): Promise<void> {
@@ -95,7 +100,8 @@ async function noteFailure(db: Db, keys: readonly string[], now: number): Promis
 }
 
 /**
- * Asks somebody who is signed in for their password before their way in is changed. Wrong ones make them wait, as at signing in.
+ * Asks a signed-in person for their password before their sign-in settings change. Wrong ones make them wait, as at
+ * signing in.
  *
  * @param person as stored
  * @throws Refusal
@@ -112,7 +118,7 @@ export async function requireOwnPassword(context: Context, person: Person, passw
 	throw new Refusal('bad-input', 'That is not your password. Nothing was changed.');
 }
 
-/** Whether codes are demanded of administrators. */
+/** Whether administrators have to use codes. */
 export async function areCodesDemanded({ db }: Pick<Context, 'db'>): Promise<boolean> {
 	return (await getSetting(db, 'administrators-use-codes')) === 'yes';
 }
@@ -122,7 +128,7 @@ async function stageFor(db: Db, person: Person): Promise<Stage> {
 	return person.role === 'administrator' && (await areCodesDemanded({ db })) ? 'code-wanted' : 'whole';
 }
 
-/* A new token at each step: one that was seen before signing in is worth nothing afterwards. */
+/* A new token at each step: one seen before signing in is invalid afterwards. */
 async function enter(context: Context, db: Db, person: Person, stage: Stage, device: string): Promise<Entered> {
 	const token = newToken();
 	await removeSessionsUnseenSince(db, machineSeconds(context) - LONGEST_SESSION);
@@ -144,7 +150,7 @@ async function enter(context: Context, db: Db, person: Person, stage: Stage, dev
 }
 
 /**
- * Signs somebody in by address and password.
+ * Signs a person in by address and password.
  *
  * @throws Refusal where they are not right, or have to wait
  */
@@ -168,14 +174,14 @@ export async function signIn(
 	}
 	return inTransaction(db, async (trx) => {
 		const stage = await stageFor(trx, person);
-		// with a code still to come, nothing is forgotten yet
+		// the failures stay until the code is given
 		if (stage !== 'code') await putFailures(trx, keys[0] as string, undefined);
 		return enter(context, trx, person, stage, input.from.device);
 	});
 }
 
 /**
- * Takes a one-time code, or a recovery code, from somebody who has given their password.
+ * Checks the one-time or recovery code of a person who has given their password.
  *
  * @throws Refusal
  */
@@ -192,7 +198,7 @@ export async function enterCode(
 	const key = `code ${person.id}`;
 	await requireNoWait(db, [key], now);
 	return inTransaction(db, async (trx) => {
-		// read here, so that of two who show the same code at once only one comes in
+		// read inside the transaction, so that of two sign-ins with one code only one succeeds
 		const { codeSecret, codeStep } = (await getPerson(trx, person.id)) as Person;
 		const step = stepOfCode(codeSecret ?? '', input.code, { now, after: codeStep });
 		const byRecovery =
@@ -212,18 +218,18 @@ export async function enterCode(
 	});
 }
 
-/** Who somebody with a token is. */
+/** The person of a session. */
 export interface Visitor {
 	actor: Actor;
 	sessionId: number;
 	stage: Stage;
-	/** It is time to note that the session is used. */
+	/** Whether the session's last use has to be noted. */
 	isStale: boolean;
 }
 
 const NOTED_EVERY = 300;
 
-/** Who it is that has this token; undefined where nobody is, or the session is over. */
+/** The person with a token; undefined if it is unknown or the session has ended. */
 export async function whoIs(context: Context, input: { token: string }): Promise<Visitor | undefined> {
 	const session = await findSession(context.db, hashSecret(input.token));
 	const now = machineSeconds(context);
@@ -236,7 +242,7 @@ export async function whoIs(context: Context, input: { token: string }): Promise
 	};
 }
 
-/** Notes that a session is used, so that it does not end for want of it. */
+/** Notes the use of a session, which keeps it from expiring. */
 async function noteVisit(context: Context, input: { sessionId: number }): Promise<void> {
 	await touchSession(context.db, input.sessionId, machineSeconds(context));
 }
@@ -247,12 +253,12 @@ async function signOut(context: Context, input: { token: string }): Promise<void
 	if (session) await removeSession(context.db, session.personId, session.id);
 }
 
-/** Whether anybody can sign in at all. */
+/** Whether anybody can sign in. */
 async function isFirstStart({ db }: Context): Promise<boolean> {
 	return !(await hasPeople(db));
 }
 
-/** Accounts that a demo shows where one signs in; nothing anywhere else. */
+/** The accounts shown on a demo's sign-in page; empty elsewhere. */
 async function demoAccounts({
 	db
 }: Context): Promise<{ name: string; address: string; role: Role; password: string }[]> {
@@ -261,20 +267,23 @@ async function demoAccounts({
 
 const LINK_LASTS = 86_400;
 
-/** Makes a link by which somebody comes in once and chooses a password. @returns its token */
+/** Makes a link that lets somebody sign in once and set a password. @returns its token */
 export async function makeLink(context: Context, db: Db, personId: number | null): Promise<string> {
 	const token = newToken();
 	await putEntryLink(db, { hash: hashSecret(token), personId, expiresAt: machineSeconds(context) + LINK_LASTS });
 	return token;
 }
 
-/** Makes the link for the first administrator. @returns undefined where there are people already */
+/** Makes the link for the first administrator. @returns undefined if there are people already */
 export async function linkForFirst(context: Context): Promise<string | undefined> {
 	if (await hasPeople(context.db)) return undefined;
 	return inTransaction(context.db, (db) => makeLink(context, db, null));
 }
 
-/** Whom a link is for: a person, or the first administrator, whose name is to be given. @throws Refusal where it does not open */
+/**
+ * The recipient of a link: a person, or the first administrator, who has still to give a name. @throws Refusal if the
+ * link is invalid
+ */
 export async function readLink(
 	context: Context,
 	input: { token: string }
@@ -296,8 +305,8 @@ async function checkedPassword(password: string, about: readonly string[]): Prom
 }
 
 /**
- * Comes in by a link: chooses a password, and as the first administrator also says who it is. All other sessions of that
- * person end.
+ * Signs in by a link: sets a password, and for the first administrator the name and address. All other sessions of
+ * that person end.
  *
  * @throws Refusal
  */
@@ -334,7 +343,7 @@ export async function comeIn(
 	});
 }
 
-/** Chooses another password; the other sessions end. @throws Refusal */
+/** Sets another password; the other sessions end. @throws Refusal */
 export async function changePassword(
 	context: Context,
 	input: { before: string; password: string; sessionId: number }

@@ -5,12 +5,12 @@ import { type BeginningLine, type Destination, selection } from '../docket/index
 import { ensureFolder } from '../mail/index.ts';
 import { financialYearMonth } from '../standing/index.ts';
 
-/** A folder that items come from, with a month of theirs. */
+/** A folder and a month of the items to be archived. */
 interface Origin {
-	/** Null: it is not known where they came from. */
+	/** Null: their folder is not known. */
 	folderId: number | null;
 	path: string;
-	/** Empty where the archive is not divided. */
+	/** Empty if the archive is not divided. */
 	month: Month;
 }
 
@@ -19,7 +19,7 @@ const monthSql = (layout: Layout) =>
 		? sql`''`
 		: sql`CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN '' ELSE substr(item.received_on, 1, 7) END`;
 
-/** The folders that the items of a line come from, month by month. @param from SQL of the folder that counts as theirs */
+/** The folders and months of a line's items. @param from SQL of the folder that counts as theirs */
 export async function lineOrigins(
 	db: Db,
 	{ docket, line, paused }: BeginningLine,
@@ -36,7 +36,7 @@ export async function lineOrigins(
 }
 
 /**
- * Where items go in the archive, by where each comes from and the docket's layout; the folders for that are made.
+ * The archive folder of each item, by its folder and the docket's layout; missing folders are created.
  *
  * @param from SQL of the folder that counts as theirs
  */

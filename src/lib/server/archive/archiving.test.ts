@@ -87,7 +87,7 @@ describe('the layout of the archive', () => {
 		const archiving = await prepareArchiving(context, { mailbox: 'Office', before: '2022-01-01' });
 		await carryOut(context, { id: archiving.id });
 		await setArchiving(context, { mailbox: 'Office', layout: { paths: 'flat', divide: 'year' } });
-		// what is archived stays where it is, until a docket says so
+		// archived mail stays in its place until a docket moves it
 		expect(await places(context)).toEqual(['Inbox one', 'Inbox two', 'Vessels/MV Terne three']);
 		const anew = await prepareArranging(context, { mailbox: 'Office' });
 		expect(anew.sentences.join()).toMatch(

@@ -8,7 +8,7 @@ import { type Context, count, defineUseCase, layout, mailboxRef } from '../conte
 import Joi from 'joi';
 import { prepareArranging } from './prepare-archiving.ts';
 
-/** Sets the first month of the office's financial year. What is archived stays where it is. @throws Refusal */
+/** Sets the first month of the office's financial year. Archived mail stays in its place. @throws Refusal */
 export async function setFinancialYear(context: Context, input: { month: number }): Promise<void> {
 	if (!Number.isInteger(input.month) || input.month < 1 || input.month > 12)
 		throw new Refusal(
@@ -29,18 +29,18 @@ export async function setFinancialYear(context: Context, input: { month: number 
 	});
 }
 
-/** How a mailbox is archived from now on. What is given only is changed. */
+/** A mailbox's settings for archiving; only those given change. */
 export interface ArchivingSettings {
 	mailbox: MailboxRef;
 	layout?: Layout | undefined;
-	/** False: nothing of it may be archived. */
+	/** False: none of its mail may be archived. */
 	archives?: boolean | undefined;
 }
 
 const inWords = ({ layout, archives }: Pick<Mailbox, 'layout' | 'archives'>) =>
 	archives ? layoutWords(layout) : 'archives nothing';
 
-/** Sets how a mailbox is archived. What is archived stays where it is, until it is arranged anew. @throws Refusal */
+/** Sets how a mailbox is archived. Archived mail stays in its place until it is arranged anew. @throws Refusal */
 export async function setArchiving(context: Context, input: ArchivingSettings): Promise<Mailbox> {
 	return inTransaction(context.db, async (db) => {
 		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
@@ -56,11 +56,11 @@ export async function setArchiving(context: Context, input: ArchivingSettings): 
 	});
 }
 
-/** How a mailbox is archived, with all that goes along with it. */
+/** A mailbox's settings for archiving, with those that change along with them. */
 interface ArchivingChange extends ArchivingSettings {
 	/** First month of the office's financial year. */
 	financialYear: number;
-	/** Whether what is archived is arranged anew as well. */
+	/** Whether archived mail is arranged anew as well. */
 	anew: boolean;
 }
 

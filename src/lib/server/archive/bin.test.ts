@@ -39,7 +39,7 @@ const withFile = (subject: string, text: string, name: string) =>
 		`\nMIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\nContent-Type: text/plain\n\n${text}\n--b\nContent-Type: application/pdf; name="${name}"\nContent-Disposition: attachment; filename="${name}"\nContent-Transfer-Encoding: base64\n\n${PDF}\n--b\nContent-Type: text/csv; name="list.csv"\nContent-Disposition: attachment; filename="list.csv"\n\n${text.includes(MARKS.text) ? MARKS.inside : 'Words'};1\n--b--\n`
 	);
 
-/* Words that nothing else has, so that they can be looked for in the bytes of the files. */
+/* Words that occur nowhere else, so that they can be searched for in the bytes of the files. */
 const MARKS = {
 	text: 'qxzvbodymarker',
 	subject: 'qxzvsubjectmarker',
@@ -70,7 +70,7 @@ const inBin = (context: Context, ids: number[]) =>
 		lines: [{ decision: 'delete', options: {}, scope: { kind: 'items', ids } }]
 	}).then(({ id }) => carryOut(context, { id }));
 
-/* Every byte that is kept in the data folder: the file of the database, its log, and what else there is. */
+/* All bytes in the data folder: the database file, its log and any other file. */
 function bytesOf(context: Context): Buffer {
 	return Buffer.concat(
 		readdirSync(context.dataFolder, { recursive: true, withFileTypes: true })
@@ -172,7 +172,7 @@ describe('destroying', () => {
 		const bytes = bytesOf(context);
 		for (const mark of Object.values(MARKS))
 			for (const part of [mark, mark.slice(3)]) expect(bytes.includes(part), part).toBe(false);
-		// the message as it was stored, packed, is overwritten too
+		// the stored, compressed message is overwritten too
 		expect(bytes.includes(packed?.data as Buffer)).toBe(false);
 		const { createHash } = await import('node:crypto');
 		expect(bytes.includes(createHash('sha256').update(marked).digest())).toBe(true); // the certificate keeps its hash
@@ -268,7 +268,7 @@ describe('every night', () => {
 			due: { messages: 0 },
 			dueTomorrow: { messages: 1 }
 		});
-		// the day before, it is said
+		// it is announced the day before
 		const night = { mailboxId: 1, mailbox: 'Office', messages: 1, asks: false, tomorrow: 0 };
 		expect(await emptyDueBins(tomorrow(context, 29))).toEqual([{ ...night, messages: 0, tomorrow: 1 }]);
 		expect(await emptyDueBins(later)).toEqual([{ ...night, docket: expect.any(Number) as number, asks: true }]);
@@ -364,7 +364,7 @@ describe('emptying that was killed', () => {
 		const night = (days: number): Context => actingAs(onDay(context, days), KOVREL);
 		await emptyDueBins(night(31));
 		const drafted = await row<{ id: number }>(context.db, sql`SELECT id FROM docket WHERE by_itself = ${NIGHTLY}`);
-		// a person lets it do so once; then it is cut off by night
+		// a person carries it out once; the next one is interrupted at night
 		await carryOut(onDay(context, 31), { id: drafted?.id as number, confirm: 'Office' });
 		expect((await destroying(context)).length).toBe(1);
 		await importMailbox(context, {
@@ -418,7 +418,7 @@ describe('a certificate of what was in the bin', () => {
 			{ messages: 300, words: 'No series; deleted on 25 Nov 2026, destroyed from the bin on 25 Nov 2026' }
 		]);
 		expect(await lines(context, id)).not.toContain('had its days');
-		// one of before that was noted says no more than is known, and is as genuine as it was
+		// an earlier certificate, without the day of deletion, stays valid and says no more than it knows
 		const sealed = certificateLineText({ ...(certificate.items[0] as CertificateLine), binnedOn: null });
 		expect(sealed).toContain('"deleted, and had its days in the bin"');
 	});

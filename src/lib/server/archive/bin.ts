@@ -29,23 +29,23 @@ import { activePauses, type Pause } from '../standing/index.ts';
 import { type Context, count, defineUseCase, id, mailboxRef, text, today } from '../context/index.ts';
 import Joi from 'joi';
 
-/** What is in the bin of a mailbox. */
+/** The content of a mailbox's bin. */
 export interface Bin extends Weight {
 	mailbox: Mailbox;
 	items: (ItemRow & { daysLeft: number })[];
-	/** What can be destroyed today by its days, and what tomorrow will add to that. */
+	/** What can be destroyed today by its days, and what is added tomorrow. */
 	due: Weight;
 	dueTomorrow: Weight;
 	pauses: Pause[];
 }
 
-/* What was put into the bin on this day or before has had its days. */
+/* Mail binned on this day or before has been in the bin for all its days. */
 const dueBy = (context: Context, mailbox: Mailbox): CalendarDate => daysAfter(today(context), -mailbox.binDays);
 
 const daysLeft = (context: Context, mailbox: Mailbox, binnedOn: string | null) =>
 	Math.max(0, mailbox.binDays - daysBetween(binnedOn ?? today(context), today(context)));
 
-/** A page of the bin, what falls due next first. */
+/** A page of the bin, ordered by due date. */
 export async function listBin(
 	context: Context,
 	input: { mailboxId: number; offset?: number | undefined; limit: number }
@@ -74,17 +74,17 @@ export async function listBin(
 	};
 }
 
-/* The emptying of a bin that was begun and not finished, by whoever. */
+/* An unfinished docket that empties the bin, by anybody. */
 async function unfinishedEmptying({ db }: Context, mailboxId: number): Promise<Docket | undefined> {
 	const begun = await listDockets(db, { mailboxId, states: ['carrying-out'], limit: 100 });
 	return begun.find(({ lines }) => lines.length === 1 && lines[0]?.scope.kind === 'bin');
 }
 
 /**
- * Drafts a docket of its own that destroys what is in the bin, or only what has had its days. Where one was begun and not
- * finished, that is it: it goes on, so that there is one docket with one certificate.
+ * Drafts a docket that destroys the bin's content, or only what has been there for all its days. An unfinished one is
+ * continued instead, so that there is one docket with one certificate.
  *
- * @throws Refusal where the one that was begun destroys more than is asked for
+ * @throws Refusal if the unfinished one destroys more than is asked for
  */
 export async function prepareEmptying(
 	context: Context,
@@ -106,14 +106,14 @@ export async function prepareEmptying(
 	return prepareDocket(context, { mailboxId: mailbox.id, lines: [line], onSlip: true });
 }
 
-/* The line that destroys what was put into the bin by a day; undefined: all that is in it. */
+/* The line that destroys mail binned by a day; undefined: all of it. */
 const emptying = (binnedBy: CalendarDate | undefined): Decided => ({
 	decision: 'destroy',
 	options: {},
 	scope: { kind: 'bin', binnedBy }
 });
 
-/** How a mailbox is cleared. What is given only is changed. */
+/** A mailbox's settings for clearing; only those given change. */
 export interface ClearingSettings {
 	mailbox: MailboxRef;
 	binDays?: number | undefined;
@@ -147,7 +147,7 @@ export async function setClearing(context: Context, input: ClearingSettings): Pr
 		const set = Object.fromEntries(Object.entries({ ...given, addresses }).filter(([, value]) => value !== undefined));
 		const next: Mailbox = { ...mailbox, ...set };
 		await putClearing(db, mailbox.id, next);
-		// what was written to it alone, among others or copied is told by them
+		// these groupings tell how a message addresses the owner
 		if (addresses) await putAddressed(db, mailbox.id, addresses, 0);
 		await appendLedger(db, {
 			at: context.now(),
@@ -163,24 +163,27 @@ export async function setClearing(context: Context, input: ClearingSettings): Pr
 	});
 }
 
-/** Name of the dockets of the nightly run. */
+/** Name of the scheduled run's dockets. */
 export const NIGHTLY = 'Nightly emptying of the bin';
 
-/** What a night came to in a mailbox. */
+/** The result of a scheduled run for a mailbox's bin. */
 export interface Night {
 	mailboxId: number;
 	mailbox: string;
-	/** What was destroyed, or is meant by the docket that was drafted. */
+	/** What was destroyed, or what the drafted docket would destroy. */
 	messages: number;
-	/** Undefined where nothing was due. */
+	/** Undefined if nothing was due. */
 	docket?: number;
 	/** Whether a person has to carry the docket out. */
 	asks: boolean;
-	/** What falls due the night after: there is a day left to look at it. */
+	/** What falls due the night after, so that a day is left to look at it. */
 	tomorrow: number;
 }
 
-/** Destroys what has had its days, in the mailboxes that are switched on for it; the first time, a person is asked. */
+/**
+ * Destroys mail that has been in the bin for all its days, in mailboxes switched on for it; the first time, a person
+ * is asked.
+ */
 export async function emptyDueBins(context: Context): Promise<Night[]> {
 	const nights: Night[] = [];
 	for (const mailbox of await listMailboxes(context.db)) {

@@ -14,18 +14,18 @@ import { type Context, defineUseCase, layout, mailboxRef, text } from '../contex
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
-/** What is to be archived. */
+/** The mail to be archived. */
 export interface ArchivingInput {
 	mailbox: MailboxRef;
-	/** Cutoff date: what was received before it. */
+	/** Cutoff date: mail received before it. */
 	before?: CalendarDate | undefined;
-	/** Path of a folder: it and its subfolders; without it, the whole mailbox. */
+	/** Path of a folder, with its subfolders; undefined: all folders. */
 	folder?: string | undefined;
-	/** Instead of a cutoff date and a folder: what this search finds. */
+	/** Instead of a cutoff date and a folder: the mail found by this search. */
 	query?: string | undefined;
-	/** What it finds, in words. */
+	/** The search in words. */
 	label?: string | undefined;
-	/** Where it goes; without it, as the mailbox is set. */
+	/** The layout; undefined: the mailbox's. */
 	layout?: Layout | undefined;
 }
 
@@ -43,20 +43,20 @@ async function archivingLine(context: Context, mailbox: Mailbox, input: Archivin
 	return line({ kind: 'before', before, folderIds: ids, folderPath: path });
 }
 
-/** Drafts a docket of its own that archives. @throws Refusal */
+/** Drafts a docket that archives. @throws Refusal */
 export async function prepareArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
 	const mailbox = await requireMailbox(context, input.mailbox);
 	return draftOf(context, mailbox, { lines: [await archivingLine(context, mailbox, input)], layout: input.layout });
 }
 
-/** Puts archiving on the docket that this person has open. @throws Refusal */
+/** Puts archiving on this person's open docket. @throws Refusal */
 export async function decideArchiving(context: Context, input: ArchivingInput): Promise<DocketView> {
 	const mailbox = await requireMailbox(context, input.mailbox);
 	const line = await archivingLine(context, mailbox, input);
 	return decide(context, { mailboxId: mailbox.id, line, layout: input.layout });
 }
 
-/** Puts on the docket that all that is archived is filed anew, in another layout. @throws Refusal */
+/** Puts arranging all archived mail by another layout on the docket. @throws Refusal */
 export async function prepareArranging(
 	context: Context,
 	input: { mailbox: MailboxRef; layout?: Layout | undefined }
@@ -69,7 +69,7 @@ export async function prepareArranging(
 	});
 }
 
-/** Counts what archiving would do, and leaves no draft behind. @throws Refusal */
+/** Counts what archiving would do; leaves no draft. @throws Refusal */
 export async function tryArchiving(context: Context, input: ArchivingInput): Promise<Decided & LineSums> {
 	const mailbox = await requireMailbox(context, input.mailbox);
 	return tryDecision(context, mailbox, await archivingLine(context, mailbox, input));

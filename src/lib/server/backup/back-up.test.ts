@@ -24,7 +24,7 @@ describe('a backup', () => {
 			report: () => {
 				seen.push(...readdirSync(out));
 				written++;
-				// another connection, as another thread has it
+				// another connection, as in another thread
 				const other = openDatabase(context.dataFolder);
 				void other.raw(`UPDATE mailbox SET name = ?`, [`Renamed ${written}`]).finally(() => void other.destroy());
 			}

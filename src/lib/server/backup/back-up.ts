@@ -33,16 +33,16 @@ import { checkContents } from './check-contents.ts';
 import { type Context, defineJob, defineUseCase, text, today } from '../context/index.ts';
 import Joi from 'joi';
 
-/** A backup: a whole data file, and beside it what it is. */
+/** A backup: a complete data file, with a description beside it. */
 export interface Backup extends Stored {
 	file: string;
-	/** ISO 8601 instant in UTC of the moment that it shows. */
+	/** The instant of its content, ISO 8601 in UTC. */
 	madeAt: string;
 	bytes: number;
 	sha256: string;
 	/** Hash of the last line of its ledger. */
 	ledgerHead: string;
-	/** What of it is damaged, in words, as it is in the data file itself; undefined: made before that was noted. */
+	/** The damage in it, in words, which the data file has as well; undefined: an older backup without a check. */
 	damage?: string[];
 }
 
@@ -57,7 +57,7 @@ async function hashOf(file: string): Promise<string> {
 	return hash.digest('hex');
 }
 
-/** What is said of a backup that is damaged. */
+/** The sentence about a damaged backup. */
 export function damagedBackup(file: string, damage: readonly string[], cause?: unknown): Refusal {
 	return new Refusal(
 		'damaged',
@@ -66,18 +66,18 @@ export function damagedBackup(file: string, damage: readonly string[], cause?: u
 	);
 }
 
-/** What a backup holds, and what of it is damaged. */
+/** The content of a backup, and its damage. */
 export interface CheckedBackup extends Stored {
 	ledgerHead: string;
-	/** In words; nothing where it is whole. */
+	/** In words; empty if it is intact. */
 	damage: string[];
 }
 
 const CONTENTS_NAMED = 10;
 
 /**
- * Opens a copy and looks whether it is whole: SQLite's own check with its indexes, the ledger's chain, every content unpacked and
- * compared with its SHA-256, and how much is in it. The same when it is made and when it is restored.
+ * Opens a copy and checks it: SQLite's own check with its indexes, the ledger's chain, the SHA-256 of every unpacked
+ * content, and its counts. The same check runs when a backup is made and when it is restored.
  *
  * @throws Refusal where it is no backup, or too damaged to be read
  */
@@ -112,7 +112,7 @@ export async function checkBackup(
 }
 
 /**
- * Makes a backup while everything goes on: a consistent copy of one moment, opened and checked before it gets its name.
+ * Makes a backup while work goes on: a consistent copy of one moment, opened and checked before it gets its name.
  *
  * @param input.out a folder; made where it is missing
  * @throws Refusal
@@ -180,7 +180,7 @@ export async function backUp(context: Context, input: { out: string; isNightly?:
 	}
 }
 
-/** The backups in a folder, the newest first, by what stands beside them. */
+/** The backups in a folder, the newest first, by their descriptions. */
 export function backupsIn(folder: string): Backup[] {
 	if (!existsSync(folder)) return [];
 	return readdirSync(folder)
@@ -197,18 +197,18 @@ export function backupsIn(folder: string): Backup[] {
 		});
 }
 
-/** What is known of backups. */
+/** The state of the backups. */
 export interface BackupStanding {
-	/** Where one is made every night; undefined: nowhere. */
+	/** The folder for nightly backups; undefined: none. */
 	folder: string | undefined;
 	last: { file: string; madeAt: string; bytes: number; damage?: string[] } | undefined;
-	/** None was ever made, or the last one is older than a week. */
+	/** Whether none was ever made, or the last one is older than a week. */
 	isWanted: boolean;
-	/** Those in the folder. */
+	/** The backups in the folder. */
 	backups: (Backup & { holdsDestroyed: boolean })[];
 }
 
-/* When the last one was made, by the settings alone: the folder may be far away, and every page asks. */
+/* The instant of the last backup, by the settings alone: every page asks, and the folder may be on a slow drive. */
 async function lastBackup(context: Context): Promise<Pick<BackupStanding, 'last' | 'isWanted'>> {
 	const known = await getSetting(context.db, 'backup-last');
 	if (known === undefined) return { last: undefined, isWanted: true };
@@ -222,7 +222,7 @@ export async function isBackupWanted(context: Context): Promise<boolean> {
 	return (await lastBackup(context)).isWanted;
 }
 
-/** When the last backup was made, and which ones still hold what was destroyed since (invariant 13). */
+/** The instant of the last backup, and the backups that still hold mail destroyed since (invariant 13). */
 export async function backupStanding(context: Context): Promise<BackupStanding> {
 	const folder = await getSetting(context.db, 'backup-folder');
 	const destroyed = await lastDestruction(context.db);
@@ -238,7 +238,7 @@ export async function backupStanding(context: Context): Promise<BackupStanding> 
 	};
 }
 
-/** Sets where a backup is made every night; empty: nowhere. @throws Refusal */
+/** Sets the folder for nightly backups; empty: none. @throws Refusal */
 export async function setBackupFolder(context: Context, input: { folder: string }): Promise<void> {
 	const folder = input.folder.trim() === '' ? '' : path.resolve(input.folder.trim());
 	if (folder === path.resolve(context.dataFolder))

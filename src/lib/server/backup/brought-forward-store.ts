@@ -3,13 +3,13 @@ import { change, type Db, insertRows, raw, row, rows, sql } from '../database/in
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { addHold, listHolds, refreshHolds } from '../standing/index.ts';
 
-/** A line of the ledger by which two states of the same data are known. */
+/** A line of the ledger that identifies a state of the data. */
 export interface LedgerMark {
 	number: number;
 	hash: string;
 }
 
-/* Who comes in and what they reach, table by table. Sessions and links are not among it: everybody signs in again. */
+/* Tables of people and their access. Sessions and links are left out: everybody signs in again. */
 const ACCESS = {
 	person: 'id, name, name_key, address, address_key, role, password, code_secret, code_step, made_at, ended_at',
 	recovery_code: 'person_id, hash',
@@ -22,7 +22,7 @@ type AccessTable = keyof typeof ACCESS;
 
 type Values = Record<string, unknown>;
 
-/** What a later state of the data says that an earlier one must not forget. */
+/** Facts of a later state of the data that an earlier one must not lose. */
 export interface Forward {
 	access: Record<AccessTable, Values[]>;
 	owners: { id: number; ownerId: number | null }[];
@@ -34,12 +34,12 @@ export async function ledgerMark(db: Db): Promise<LedgerMark | undefined> {
 	return db('ledger').orderBy('number', 'desc').first('number', 'hash');
 }
 
-/** Whether these data are a later state of those that ended with a line. */
+/** Whether these data are a later state of those whose ledger ended with a line. */
 export async function goesOnFrom(db: Db, { number, hash }: LedgerMark): Promise<boolean> {
 	return (await row(db, sql`SELECT 1 FROM ledger WHERE number = ${number} AND hash = ${hash}`)) !== undefined;
 }
 
-/** Reads what has to be brought forward. */
+/** Reads the facts to be carried over. */
 export async function readForward(db: Db): Promise<Forward> {
 	const access = {} as Forward['access'];
 	for (const table of Object.keys(ACCESS) as AccessTable[])
@@ -59,11 +59,11 @@ export async function readForward(db: Db): Promise<Forward> {
 	};
 }
 
-/* Rows are never removed from `person`, and what others refer to is not taken away under them. */
+/* Rows of `person` are never removed, and neither is what others refer to. */
 async function putAccess(db: Db, { access, owners }: Forward): Promise<void> {
 	for (const table of ['access_grant', 'group_member', 'recovery_code', 'person_group'])
 		await change(db, sql`DELETE FROM ${raw(table)}`);
-	// a mailbox or folder that these data do not have cannot be reached
+	// these data lack the mailbox or folder, so it cannot be reached
 	const known = async (table: string) =>
 		new Set((await rows<{ id: number }>(db, sql`SELECT id FROM ${raw(table)}`)).map(({ id }) => id));
 	const [mailboxes, folders] = [await known('mailbox'), await known('folder')];
@@ -89,7 +89,7 @@ async function putAccess(db: Db, { access, owners }: Forward): Promise<void> {
 	);
 }
 
-/* A hold that stands in both covers what it covers in either; one that has only the name of one that stands here stands beside it. */
+/* A hold in both keeps both scopes; one that only shares the name is added beside it. */
 async function putHolds(db: Db, holds: Forward['holds'], here: readonly Hold[]): Promise<string[]> {
 	const placed: string[] = [];
 	for (const { hold, items } of holds) {
@@ -109,10 +109,10 @@ async function putHolds(db: Db, holds: Forward['holds'], here: readonly Hold[]):
 }
 
 /**
- * Puts what a later state of these data says into them: who comes in and what they reach, and the holds that stand. A hold
- * that was released since stays, as does all that only the earlier state knows of.
+ * Writes the facts of a later state into these data: people, their access, and current holds. A hold released since
+ * stays, as does everything that only the earlier state has.
  *
- * @returns names of the holds that were placed again, and of those that stand here alone
+ * @returns names of the holds placed again, and of those that only the earlier state has
  */
 export async function putForward(db: Db, forward: Forward): Promise<{ placed: string[]; releasedSince: string[] }> {
 	await putAccess(db, forward);

@@ -3,18 +3,18 @@ import type { Db } from '../database/index.ts';
 import { contentTotals, DamagedContentError, eachContent, unpack } from '../mail/index.ts';
 import type { Context } from '../context/index.ts';
 
-/** What unpacking every content came to. */
+/** The result of unpacking every content. */
 export interface CheckedContents {
-	/** Each message's bytes once, with what was kept raw. Attachments that are kept apart are checked too. */
+	/** Each message's bytes once, with bytes kept raw. Shared attachments are checked too. */
 	messages: number;
 	/** Their bytes as received, and as stored. */
 	bytes: number;
 	storedBytes: number;
-	/** Contents whose bytes are not what came in. */
+	/** Contents whose bytes differ from those received. */
 	damaged: number[];
 }
 
-/** Unpacks every content and compares its SHA-256 with the one it came in with. */
+/** Unpacks every content and compares its SHA-256 with the stored one. */
 export async function checkContents(
 	db: Db,
 	{ signal, report }: Pick<Context, 'signal' | 'report'>

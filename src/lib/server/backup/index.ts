@@ -1,4 +1,4 @@
-/* Backups, restoring them, and checking what is stored. */
+/* Backups, restoring them, and verifying the data. */
 
 export { backUp, backUpUseCases, backupWords, isBackupWanted, setBackupFolder } from './back-up.ts';
 export { restoreBackup } from './restore-backup.ts';

@@ -62,7 +62,7 @@ describe('restoring a backup', () => {
 			}
 			expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 4 });
 			expect((await listLedger(restored.db))[0]).toMatchObject({ action: 'backup-restored' });
-			// people are back as well, and sign in again
+			// people are restored as well, and sign in again
 			expect(await whoIs(restored, { token })).toBeUndefined();
 			expect((await signIn(restored, { address: 'y', password, from })).actor.name).toBe('Ylva');
 		});
@@ -126,7 +126,7 @@ describe('restoring a backup', () => {
 		const bytes = readFileSync(databaseFile(dataFolder));
 		writeFileSync(databaseFile(dataFolder), bytes.fill(0xff, at, at + 16_384));
 		const done = await restoreBackup({ file, dataFolder, replace: true }, openUpToDate);
-		// the beginning says how the file is written to, which is changed where it can be
+		// the header's journal mode, which can be changed without damage
 		expect(
 			readFileSync(done.former as string)
 				.subarray(100)
@@ -158,7 +158,7 @@ describe('restoring a backup', () => {
 });
 
 describe('restoring that is cut off', () => {
-	/* Each step by which a file changes is the last one before the power fails, in turn. */
+	/* Every step that changes a file is once the last before the power fails. */
 	class PowerFails extends Error {}
 	function failingBehind(step: number): FileSteps {
 		let done = 0;
@@ -184,7 +184,7 @@ describe('restoring that is cut off', () => {
 			const { file } = await backUp(context, { out: temporaryFolder() });
 			await placeHold(context, { name: 'Claim', because: 'x', from: 'y', query: 'subject:inbox' });
 			await context.db.destroy();
-			// made ready as restoring does, in a folder of its own
+			// prepared as restoring does, in a folder of its own
 			const other = temporaryFolder();
 			await restoreBackup({ file, dataFolder: other, replace: false }, openUpToDate);
 			const workplace = workplaceOf(dataFolder);
@@ -200,7 +200,7 @@ describe('restoring that is cut off', () => {
 				isCutOff = true;
 			}
 			expect(isCutOff).toBe(step < 6);
-			// at no moment is there no data file
+			// there is a data file at every moment
 			expect(statSync(databaseFile(dataFolder)).size).toBeGreaterThan(0);
 			await prepareDataFolder(dataFolder);
 			await opened(dataFolder, async (restored) => {
@@ -242,7 +242,7 @@ describe('restoring that is cut off', () => {
 		const emptying = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
 		await carryOut(context, { id: emptying.id, confirm: 'Office' });
 		await context.db.destroy();
-		// as a cut off restoring of before left it: the data file under another name, none in its place
+		// the state left by an interrupted restore of an earlier version: the data file renamed, none in its place
 		renameSync(databaseFile(dataFolder), `${databaseFile(dataFolder)}.before-20261124T120000Z`);
 		expect(await restoreBackup({ file, dataFolder, replace: true }, openUpToDate)).toMatchObject({
 			destroyedAgain: 250
@@ -251,7 +251,7 @@ describe('restoring that is cut off', () => {
 });
 
 describe('a backup with damage', () => {
-	/* A backup of 300 messages in which something is damaged. */
+	/* A backup of 300 messages with some damage. */
 	async function damaged(damage: (db: BetterSqlite3.Database) => void) {
 		const context = await largeOffice({ Inbox: 300 });
 		const { file } = await backUp(context, { out: temporaryFolder() });
@@ -265,7 +265,7 @@ describe('a backup with damage', () => {
 	}
 	const content = (db: BetterSqlite3.Database) =>
 		db.exec(`UPDATE content SET data = zeroblob(length(data)) WHERE id IN (7, 8, 9)`);
-	/* Entries of an index are lost, as where a page of it was not written. */
+	/* Entries of an index are missing, as if one of its pages had not been written. */
 	const index = (db: BetterSqlite3.Database) => {
 		const { rootpage } = db.prepare(`SELECT rootpage FROM sqlite_master WHERE name = 'item_by_message'`).get() as {
 			rootpage: number;
@@ -309,7 +309,7 @@ describe('a backup with damage', () => {
 const PASSWORD = 'four ferries to Torsay';
 const from = { device: 'a browser', address: '192.0.2.1' };
 
-/* Ylva runs the office; Jonas may find in its mailbox, Tove as one of the crew, and a hold stands on Charlie. */
+/* Ylva runs the office; Jonas may find in its mailbox, Tove as one of the crew, and a hold is placed on Charlie. */
 async function peopledOffice(): Promise<Context> {
 	const context = await smallOffice();
 	const token = (await linkForFirst(context)) as string;
@@ -324,7 +324,7 @@ async function peopledOffice(): Promise<Context> {
 	return context;
 }
 
-/* What is decided after the backup was made. */
+/* Decisions after the backup. */
 async function decideSince(context: Context): Promise<void> {
 	await placeHold(context, { name: 'Slipway claim', because: 'x', from: 'y', query: 'subject:alpha' });
 	await liftHold(context, { name: 'Old', because: 'settled' });
@@ -343,7 +343,7 @@ async function decideSince(context: Context): Promise<void> {
 	});
 }
 
-/* What of it holds in some data. */
+/* Which of them are in effect in some data. */
 async function standing(context: Context) {
 	const { people, groups, grants } = await listPeople(context);
 	const comesIn = async (address: string, password: string) =>

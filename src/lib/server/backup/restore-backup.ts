@@ -26,28 +26,28 @@ import { recalculateDue } from '../standing/index.ts';
 import type { Context, OpenDataFolder } from '../context/index.ts';
 import { requireMailboxId, rereadMail } from '../mail/index.ts';
 
-/** What restoring a backup came to. */
+/** The result of restoring a backup. */
 export interface Restored {
 	file: string;
 	dataFolder: string;
 	messages: number;
-	/** Messages that had been destroyed since the backup, and were destroyed again. */
+	/** Messages destroyed since the backup, and destroyed again. */
 	destroyedAgain: number;
-	/** The later state of the data from which holds and people's access were taken; undefined: none was found. */
+	/** The later state of the data from which holds and access were taken; undefined: none was found. */
 	broughtForwardFrom: string | undefined;
-	/** Names of the holds that had been placed since the backup, and were placed again. */
+	/** Names of the holds placed since the backup, and placed again. */
 	holdsAgain: string[];
-	/** Names of the holds that stand again though they had been released since. */
+	/** Names of the holds in effect again though they had been released since. */
 	holdsReleasedSince: string[];
-	/** Where the data file that was there lies now. */
+	/** The new path of the data file that was there. */
 	former: string | undefined;
-	/** What of the backup is damaged, in words: it is restored all the same where a person said so. */
+	/** The damage in the backup, in words: it is restored only because a person asked for it. */
 	damage: string[];
 }
 
 const WHO = 'Kovrel, restoring a backup';
 
-/* What a data file knows; undefined where it cannot be read. */
+/* The facts of a data file; undefined if it cannot be read. */
 async function read<T>(file: string, work: (db: Db) => Promise<T>): Promise<T | undefined> {
 	const db = openDatabase(path.dirname(file), { readonly: true, file });
 	try {
@@ -59,7 +59,7 @@ async function read<T>(file: string, work: (db: Db) => Promise<T>): Promise<T | 
 	}
 }
 
-/* Of the files that are later states of these data, the latest. */
+/* The latest of the files that are later states of these data. */
 async function latestOf(files: readonly string[], mark: LedgerMark): Promise<string | undefined> {
 	let latest: { file: string; number: number } | undefined;
 	for (const file of files) {
@@ -71,7 +71,7 @@ async function latestOf(files: readonly string[], mark: LedgerMark): Promise<str
 	return latest?.file;
 }
 
-/* Destroys once more what was destroyed since the backup was made (invariant 13). */
+/* Destroys again what was destroyed since the backup was made (invariant 13). */
 async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): Promise<number> {
 	const back = await stillThere(context.db, destroyed);
 	if (back.length === 0) return 0;
@@ -100,9 +100,11 @@ async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): 
 
 type BroughtForward = Pick<Restored, 'broughtForwardFrom' | 'holdsAgain' | 'holdsReleasedSince'>;
 
-/* An older state of the data must not free what is under a hold now, nor let in whose access has ended. What else was decided
-   since is not known here, so that nothing is done by itself before somebody has looked at it again.
-   @param called the name that the file has afterwards */
+/*
+ * An older state of the data must not release what is on hold now, nor admit people whose access has ended. Other
+ * decisions since are not known here, so nothing runs automatically until somebody has reviewed the settings.
+ *    @param called the name of the file afterwards
+ */
 async function bringForward(db: Db, latest: string | undefined, called = latest): Promise<BroughtForward> {
 	await askAnew(db);
 	const forward = latest === undefined ? undefined : await read(latest, readForward);
@@ -111,7 +113,7 @@ async function bringForward(db: Db, latest: string | undefined, called = latest)
 	return { broughtForwardFrom: called, holdsAgain: placed, holdsReleasedSince: releasedSince };
 }
 
-/* What was put aside when backups were restored before: it may know of destructions that nothing else knows of. */
+/* Files set aside by earlier restores: they may record destructions that nothing else does. */
 const putAside = (dataFolder: string, target: string): string[] =>
 	existsSync(dataFolder)
 		? readdirSync(dataFolder)
@@ -119,22 +121,22 @@ const putAside = (dataFolder: string, target: string): string[] =>
 				.filter((file) => file.startsWith(`${target}.before-`) && /Z$/.test(file))
 		: [];
 
-/** A backup to be restored. */
+/** The options of a restore. */
 export interface RestoringInput {
 	file: string;
 	dataFolder: string;
-	/** Whether a data file that is there may be put aside; it is kept under another name. */
+	/** Whether an existing data file may be set aside; it is kept under another name. */
 	replace: boolean;
-	/** Whether what is whole is restored where something is damaged. */
+	/** Whether a damaged backup is restored as far as it is intact. */
 	despiteDamage?: boolean | undefined;
 }
 
 /**
- * Restores a backup into a data folder, on this machine or an empty one. As far as the data that is there, or a later backup beside
- * it, knows of it, what was destroyed since is destroyed again, holds placed since are placed again, and people come in and reach
- * what they do now. It takes its place by one rename; what is cut off half-way is finished by the next command.
+ * Restores a backup into a data folder, on this machine or an empty one. As far as the existing data or a later
+ * backup beside it records them, destructions since are repeated, holds placed since are placed again, and people
+ * have the access they have now. One rename puts it in place; an interrupted restore is finished by the next command.
  *
- * @param open opens a data folder, brought up to date (process/open-context)
+ * @param open opens a data folder and brings it up to date (process/open-context)
  * @throws Refusal; the data folder is as it was then
  */
 export async function restoreBackup(input: RestoringInput, open: OpenDataFolder): Promise<Restored> {
@@ -179,7 +181,7 @@ export async function restoreBackup(input: RestoringInput, open: OpenDataFolder)
 			destroyedAgain = await destroyAgain(context, destroyed.flat());
 			forward = await inTransaction(context.db, async (db) => {
 				const brought = await bringForward(db, latest, latest === target ? former : latest);
-				// who was signed in then, or had a link, signs in again
+				// sessions and links of that time are invalid
 				await endAllVisits(db);
 				await appendLedger(db, {
 					at: context.now(),
@@ -199,7 +201,7 @@ export async function restoreBackup(input: RestoringInput, open: OpenDataFolder)
 		} finally {
 			await context.db.destroy();
 		}
-		// one file by itself, so that one rename puts it into its place
+		// a single file, so that one rename puts it in place
 		alone(databaseFile(workplace));
 		flush(databaseFile(workplace));
 		requireNobody();
@@ -207,7 +209,7 @@ export async function restoreBackup(input: RestoringInput, open: OpenDataFolder)
 		finishPuttingInPlace(dataFolder);
 		return { file, dataFolder, messages, destroyedAgain, ...forward, former, damage };
 	} catch (error) {
-		// once it is ready, it takes its place
+		// from here on it can be put in place
 		if (!existsSync(path.join(workplace, 'ready.json'))) rmSync(workplace, { recursive: true, force: true });
 		throw error;
 	}

@@ -5,19 +5,21 @@ import { differingCertificates } from '../docket/index.ts';
 import { checkContents, type CheckedContents } from './check-contents.ts';
 import { type Context, defineJob } from '../context/index.ts';
 
-/** What a check of everything found. */
+/** The result of a full check. */
 export interface VerifyResult extends CheckedContents {
 	ok: boolean;
 	ledger: { lines: number; ok: boolean; brokenAt: number | undefined; head: string };
 	/** Rows of the summaries that differ from a fresh count. */
 	weightsDiffering: number;
-	/** Dockets whose certificates are not what the ledger says of them. */
+	/** Dockets whose certificates differ from their hash in the ledger. */
 	certificatesDiffering: number[];
-	/** False where it was stopped on the way. */
+	/** False if it was stopped. */
 	finished: boolean;
 }
 
-/** Unpacks every content and compares its SHA-256, computes the ledger's chain and the summaries again. Changes nothing. */
+/**
+ * Unpacks every content and compares its SHA-256; recomputes the ledger's chain and the summaries. Changes nothing.
+ */
 export async function verifyArchive(context: Context): Promise<VerifyResult> {
 	const { messages, bytes, storedBytes, damaged } = await checkContents(context.db, context);
 	const ledger = await checkLedger(context.db);

@@ -5,56 +5,56 @@ import type { Instant } from '../../../core/message/date.ts';
 import type { Db } from '../database/index.ts';
 import type { Outside } from '../outside/index.ts';
 
-/** How far a piece of work has come. */
+/** The progress of a piece of work. */
 export interface Progress {
 	/** In the unit of `total`: bytes or messages. */
 	done: number;
-	/** Undefined where the end is not known. */
+	/** Undefined if the end is not known. */
 	total: number | undefined;
-	/** What is being counted, in words: "1,204 messages read". */
+	/** The count in words: "1,204 messages read". */
 	note: string;
 }
 
-/** Why a signal says stop where nobody asked for that: the server ends, and the job goes on at its next start. */
+/** The reason of a stop signal that no person sent: the server ends, and the job goes on at its next start. */
 export const ENDING = 'the server ends';
 
-/** A job that follows something. */
+/** A job that follows another. */
 export interface Following {
 	/** The name of its use case. */
 	useCase: string;
 	input: unknown;
 	about: JobAbout;
-	/** Whether one of its kind that is there already does what is wanted. */
+	/** Whether a waiting job of its kind is enough. */
 	once?: boolean;
 }
 
-/** What a use case works with. */
+/** What every use case needs to work. */
 export interface Context {
 	db: Db;
 	dataFolder: string;
 	/** The one clock. */
 	now(): Date;
-	/** The same without the days that were let pass in a demo: sessions and one-time codes go by it. */
+	/** The clock without the days passed in a demo: sessions and one-time codes go by it. */
 	machineNow(): Date;
-	/** On which date of the office's calendar an instant falls. */
+	/** The date of an instant in the office's calendar. */
 	dateOf(instant: Instant): CalendarDate;
-	/** Who acts. */
+	/** The person who acts. */
 	actor: Actor;
-	/** Asked between steps: a person may stop what takes long. */
+	/** Checked between steps: a person may stop long work. */
 	signal: AbortSignal;
 	report(progress: Progress): void;
-	/** Reads again how far the clock was moved: another thread may have moved it. */
+	/** Reads the clock's offset again: another thread may have changed it. */
 	readClock(): Promise<void>;
-	/** What is done outside of Kovrel. */
+	/** Services outside of Kovrel. */
 	outside: Outside;
 	/**
-	 * Notes a job that is to be done once this is: in the transaction of `db`, so that neither is lost without the other. At a
-	 * terminal nobody is there to do it.
+	 * Enqueues a job to follow, in the transaction of `db`, so that neither is lost without the other. A terminal has
+	 * nobody to run it.
 	 */
 	follow(db: Db, next: Following): Promise<void>;
 }
 
-/** Today in the office. */
+/** Today's date in the office. */
 export function today(context: Context): CalendarDate {
 	return context.dateOf(context.now().getTime() / 1000);
 }
@@ -69,7 +69,7 @@ export function machineSeconds(context: Context): Instant {
 	return Math.floor(context.machineNow().getTime() / 1000);
 }
 
-/** The same with somebody else acting. */
+/** The same with another actor. */
 export function actingAs(context: Context, actor: Actor): Context {
 	return { ...context, actor };
 }

@@ -1,4 +1,4 @@
-/* What a use case works with, and how one is defined. */
+/* What every use case needs, and how one is defined. */
 
 export {
 	actingAs,

@@ -9,14 +9,16 @@ import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
 import { RECORD_CLASSES } from '../../../core/retention/classes.ts';
 import { DUE_ACTIONS } from '../../../core/retention/terms.ts';
 
-/* What inputs of use cases are made of. They say what is data of the right form; what it means is asked by the use case, with a
-   sentence for the person. */
+/*
+ * Building blocks for inputs of use cases. They check the form of data; the use case checks its meaning and answers
+ * with a sentence.
+ */
 
 /** The number of something stored. */
 export const id = Joi.number().integer().min(1);
-/** How many, or the how-manieth. */
+/** A count or a position. */
 export const count = Joi.number().integer().min(0);
-/** What somebody wrote. */
+/** A text typed by a person. */
 export const text = Joi.string().allow('').max(100_000);
 
 export const decision = Joi.valid(...DECISIONS);
@@ -38,7 +40,7 @@ export const layout = Joi.object({
 	divide: Joi.valid(...LAYOUT_DIVISIONS).required()
 });
 
-/** What a search is narrowed by. */
+/** The filters of a search. */
 export const narrowing = Joi.object({
 	mailbox: id,
 	folder: id,
@@ -48,7 +50,7 @@ export const narrowing = Joi.object({
 	file: Joi.valid('any', ...ATTACHMENT_KINDS)
 });
 
-/** What a person says of a decision; what Kovrel itself puts on a line is not among it. */
+/** The options of a decision that a person may set; those set by Kovrel are left out. */
 export const decisionOptions = Joi.object({
 	folder: text,
 	tag: text,

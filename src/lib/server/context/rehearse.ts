@@ -4,7 +4,7 @@ import type { Context } from './context.ts';
 class Rehearsed extends Error {}
 
 /**
- * Does something in one transaction and undoes it: what it answers is what would have happened.
+ * Runs a function in a transaction and rolls it back: the answer tells what would happen.
  *
  * @throws whatever `work` throws
  */

@@ -3,21 +3,21 @@ import path from 'node:path';
 import BetterSqlite3 from 'better-sqlite3';
 import { addFunctions } from './functions.ts';
 
-/* So many pages between two looks at the signal: some tens of megabytes. */
+/* Pages copied between two checks of the signal: some tens of megabytes. */
 const PAGES_AT_ONCE = 2_000;
 
-/** What is told while a copy is made. */
+/** Progress of a copy. */
 export interface Copying {
 	signal: AbortSignal;
 	onPages: (done: number, total: number) => void;
 }
 
-/** A copy that was stopped on the way. */
+/** A copy that was stopped. */
 export class CopyStopped extends Error {}
 
 /**
- * Copies a database that is in use, as it is at one moment: the copy reads within one transaction, so that whatever is
- * written meanwhile neither shows in it nor makes it begin again (https://www.sqlite.org/backup.html, isolation.html).
+ * Copies a database in use as of one moment: the copy reads within one transaction, so that writes meanwhile neither
+ * show in it nor restart it (https://www.sqlite.org/backup.html, isolation.html).
  *
  * @param to a new file; on disk when this returns
  * @throws CopyStopped
@@ -41,7 +41,7 @@ export async function copyDatabase(file: string, to: string, { signal, onPages }
 	flush(to);
 }
 
-/** Has a database be one file by itself: whoever finds it needs nothing beside it. */
+/** Makes a database a single file that needs no other beside it. */
 export function alone(file: string): void {
 	const opened = new BetterSqlite3(file);
 	opened.pragma('journal_mode = DELETE');
@@ -49,7 +49,7 @@ export function alone(file: string): void {
 }
 
 /**
- * Makes the indexes of a database anew from its tables, where they can be read.
+ * Rebuilds the indexes of a database from its tables, as far as they can be read.
  *
  * @throws Error of SQLite where not even that can be done
  */
@@ -64,11 +64,10 @@ export function repairIndexes(file: string): void {
 }
 
 /**
- * Gives a file a second name, which stands on the disk when this returns, whole. Some file systems have no second names: there it
- * is a copy.
+ * Gives a file a second name, durable when this returns. File systems without hard links get a copy.
  *
  * @param link for tests of such a file system
- * @returns whether there was no file of that name yet; one that is there stays as it is
+ * @returns whether the name was free; an existing file stays as it is
  */
 export function nameAgain(
 	file: string,
@@ -79,7 +78,7 @@ export function nameAgain(
 		link(file, again);
 	} catch (error) {
 		if ((error as NodeJS.ErrnoException).code === 'EEXIST' || existsSync(again)) return false;
-		// half a copy must not stand under a name that says it is there
+		// half a copy must not stand under the final name
 		const unfinished = `${again}.${process.pid}`;
 		copyFileSync(file, unfinished);
 		flush(unfinished);
@@ -89,7 +88,7 @@ export function nameAgain(
 	return true;
 }
 
-/** Has a file, or a folder's list of files, reach the disk. */
+/** Flushes a file or a folder to disk. */
 export function flush(place: string): void {
 	const handle = openSync(place, 'r');
 	try {
@@ -100,8 +99,8 @@ export function flush(place: string): void {
 }
 
 /**
- * Whether somebody else has a database open: out of the write-ahead log it comes only for who is alone with it. Of one that is too
- * damaged to be opened nobody can tell; it must be possible to put it aside.
+ * Whether another process has a database open: leaving the write-ahead log needs exclusive access. Nobody can tell
+ * for one too damaged to be opened, which can still be set aside.
  */
 export function isInUse(file: string): boolean {
 	try {
@@ -116,10 +115,10 @@ export function isInUse(file: string): boolean {
 	}
 }
 
-/* So many of the things that are wrong with a file are named. */
+/* How many faults of a file are named. */
 const MOST_NAMED = 20;
 
-/** What SQLite itself says is wrong with a file, each index compared with its table; nothing where it is whole. */
+/** The faults of a file by SQLite's own check, each index compared with its table; empty if it is intact. */
 export function checkDatabase(file: string): string[] {
 	const opened = new BetterSqlite3(file, { readonly: true, fileMustExist: true });
 	try {

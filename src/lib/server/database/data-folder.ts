@@ -18,29 +18,29 @@ import { flush, nameAgain } from './copy.ts';
 import { databaseFile } from './open.ts';
 
 /*
- * A data folder is known by a mark beside its data file, which says the same inside (invariant 17): a data file that is missing,
- * empty or foreign is never taken for a new archive.
+ * A mark beside the data file, repeated inside it, identifies a data folder (invariant 17): a missing, empty or
+ * foreign data file is never taken for a new archive.
  */
 
 const MARK = 'kovrel-data.json';
-/** The setting in the data file that says what the mark says. */
+/** The setting in the data file that repeats the mark. */
 export const DATA_ID = 'data-id';
 
 const markOf = (folder: string) => path.join(folder, MARK);
 
-/** Which archive a data folder is marked as; undefined: it has no mark. */
+/** The identity in a data folder's mark; undefined: it has none. */
 export function readMark(folder: string): string | undefined {
 	try {
 		const { id } = JSON.parse(readFileSync(markOf(folder), 'utf8')) as { id?: unknown };
 		return typeof id === 'string' ? id : '';
 	} catch (error) {
 		if ((error as NodeJS.ErrnoException).code === 'ENOENT') return undefined;
-		// a mark that cannot be read is no reason to begin anew
+		// an unreadable mark is no reason to start a new archive
 		return '';
 	}
 }
 
-/** Marks a data folder; the mark is whole, or not there. */
+/** Writes the mark of a data folder, completely or not at all. */
 export function writeMark(folder: string, id: string): void {
 	const unfinished = `${markOf(folder)}.${process.pid}`;
 	const handle = openSync(unfinished, 'w', 0o600);
@@ -57,16 +57,16 @@ export function writeMark(folder: string, id: string): void {
 	flush(folder);
 }
 
-/** A new name for an archive. */
+/** A new identity. */
 export const newDataId = (): string => randomUUID();
 
-/* What an archive leaves in its folder, whatever became of its data file. */
+/* Files that an archive leaves in its folder, even if its data file is lost. */
 const hasTraces = (folder: string) =>
 	existsSync(folder) &&
 	readdirSync(folder).some((name) => name === MARK || name.startsWith('kovrel.sqlite') || name === 'uploads');
 
 /**
- * Whether there is a data file in a folder.
+ * Whether a folder has a data file.
  *
  * @returns false where the folder has nothing of an archive
  * @throws Refusal where there was one, and it is gone or empty
@@ -83,8 +83,8 @@ export function hasDataFile(folder: string): boolean {
 }
 
 /**
- * Puts a new data file into a folder: made whole beside it first, so that nobody ever sees half of one. Where several begin at
- * once, the first one's stands.
+ * Puts a new data file into a folder: completed beside it first, so that nobody sees half of one. If several start at
+ * once, the first one's stays.
  *
  * @param fill makes the tables, in a folder of its own
  */

@@ -1,6 +1,6 @@
 import { statfsSync } from 'node:fs';
 
-/* Magic numbers of file systems that lie on another machine (Linux, statfs(2) and linux/magic.h; FUSE: sshfs and its like). */
+/* Magic numbers of network file systems (Linux, statfs(2) and linux/magic.h; FUSE: sshfs and its like). */
 const ELSEWHERE: Record<number, string> = {
 	0x6969: 'NFS',
 	0x517b: 'SMB',
@@ -14,7 +14,7 @@ const ELSEWHERE: Record<number, string> = {
 };
 
 /**
- * By what a folder is reached over a network; undefined: it lies here, or nobody knows.
+ * The network file system of a folder; undefined: local, or unknown.
  *
  * @param typeOf tells the type of a file system, for tests
  */

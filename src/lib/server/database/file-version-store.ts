@@ -2,7 +2,7 @@ import type { Db } from './open.ts';
 import { row } from './rows.ts';
 import { sql } from './sql.ts';
 
-/** What changes whenever anything in the file does: a lot that was counted before it did is counted again. */
+/** A number that changes with every change of the file, so that cached counts can be checked. */
 export async function fileVersion(db: Db): Promise<string> {
 	const found = await row<{ others: number; own: number }>(
 		db,

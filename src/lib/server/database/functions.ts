@@ -2,16 +2,16 @@ import type BetterSqlite3 from 'better-sqlite3';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { type DueStep, nextStep, readTerms, type RetainedItem, type Terms } from '../../../core/retention/terms.ts';
 
-/* Mail comes in clusters: a million messages are of some thousand days. */
+/* Mail comes in clusters: a million messages fall on some thousand days. */
 const MOST_KNOWN = 200_000;
 
 /**
- * What happens to an item next, as core/retention has it: statements over sets ask the rule itself, so that it stands in one
- * place. `2032-04-01 destroy`, or null.
+ * The next disposition of an item, by core/retention: set-based statements call the rule itself, so that it stands in
+ * one place. `2032-04-01 destroy`, or null.
  */
 function nextStepInSql(): (...values: unknown[]) => string | null {
 	const known = new Map<string, { terms: Terms; steps: Map<string, string | null> }>();
-	// rows come folder by folder and day by day: mostly it is the same terms again
+	// rows come by folder and day: mostly the terms repeat
 	let last = {
 		text: '',
 		firstMonth: 0,
@@ -46,7 +46,7 @@ function nextStepInSql(): (...values: unknown[]) => string | null {
 	};
 }
 
-/** Adds to a connection the functions that statements of the stores use. */
+/** Adds the functions used by the stores' statements to a connection. */
 export function addFunctions(connection: BetterSqlite3.Database): void {
 	connection.function('next_step', { deterministic: true, varargs: false }, nextStepInSql());
 }

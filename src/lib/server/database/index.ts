@@ -1,4 +1,4 @@
-/* The data file: opening, copying, transactions, migrations, SQL that composes. */
+/* The data file: opening, copying, transactions, migrations, composing SQL. */
 
 export { alone, checkDatabase, copyDatabase, CopyStopped, flush, isInUse, repairIndexes } from './copy.ts';
 export { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, writeMark } from './data-folder.ts';

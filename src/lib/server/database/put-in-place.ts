@@ -4,9 +4,9 @@ import { flush, nameAgain } from './copy.ts';
 import { writeMark } from './data-folder.ts';
 import { databaseFile } from './open.ts';
 
-/** The steps by which files change; a test has each of them be the last one before the power fails. */
+/** The steps that change files; a test makes each the last one before the power fails. */
 export interface FileSteps {
-	/** Gives a file a second name, which stands when this returns. */
+	/** Gives a file a second name, durable when this returns. */
 	name(file: string, again: string): void;
 	remove(place: string): void;
 	rename(from: string, to: string): void;
@@ -23,19 +23,20 @@ const FILES: FileSteps = {
 	mark: writeMark
 };
 
-/** Where a data file is made ready that is to take the place of another one. */
+/** The folder in which a replacement data file is prepared. */
 export const workplaceOf = (dataFolder: string) => path.join(dataFolder, '.restoring');
 const noteOf = (dataFolder: string) => path.join(workplaceOf(dataFolder), 'ready.json');
 
 interface Ready {
-	/** Which archive it is. */
+	/** Its identity. */
 	id: string;
-	/** Name that the data file before it gets; null: there was none. */
+	/** The new name of the earlier data file; null: there was none. */
 	former: string | null;
 }
 
 /**
- * Notes that the data file in the workplace is whole and on disk, by itself: from here on it takes its place, whatever happens.
+ * Notes that the prepared data file is complete and on disk: from here on it will be put in place, even after a
+ * crash.
  */
 export function noteReady(dataFolder: string, ready: Ready): void {
 	const note = noteOf(dataFolder);
@@ -46,8 +47,8 @@ export function noteReady(dataFolder: string, ready: Ready): void {
 }
 
 /**
- * Puts a data file that is ready into its place by one rename, keeping the one before under another name. What was cut off
- * half-way is finished when the folder is opened the next time: each step can be done again.
+ * Puts a prepared data file in place by one rename and keeps the earlier one under another name. An interrupted
+ * replacement is finished when the folder is next opened: each step can be repeated.
  *
  * @returns whether anything was to be done
  */
@@ -61,7 +62,7 @@ export function finishPuttingInPlace(dataFolder: string, steps: FileSteps = FILE
 		for (const end of ['', '-wal'])
 			if (former !== null && existsSync(target + end) && !existsSync(former + end))
 				steps.name(target + end, former + end);
-		// the log of the file before would be read into the one that takes its place
+		// the earlier file's log would be applied to the new one
 		for (const end of ['-wal', '-shm']) steps.remove(target + end);
 		steps.rename(ready, target);
 	}

@@ -4,7 +4,7 @@ import type { Knex } from 'knex';
 import { type Db, inTransaction } from './open.ts';
 import type { Sql } from './sql.ts';
 
-/** A condition as the builder takes it: `db('item').where(asRaw(db, condition))`. */
+/** A condition for the builder: `db('item').where(asRaw(db, condition))`. */
 export function asRaw(db: Db, condition: Sql): Knex.Raw {
 	return db.raw(condition.sql, condition.values as never);
 }
@@ -14,7 +14,7 @@ export async function rows<T>(db: Db, query: Sql): Promise<T[]> {
 	return (await db.raw(query.sql, query.values as never)) as unknown as T[];
 }
 
-/** Runs a query and returns its first row, undefined where there is none. */
+/** Runs a query and returns its first row, undefined if there is none. */
 export async function row<T>(db: Db, query: Sql): Promise<T | undefined> {
 	return (await rows<T>(db, query))[0];
 }
@@ -26,7 +26,7 @@ export async function change(db: Db, statement: Sql): Promise<number> {
 	return Array.isArray(result) ? result.length : (result.changes ?? 0);
 }
 
-/** Waits for the builder's insertion of one row, and returns its id. */
+/** Runs the builder's insertion of one row, and returns its id. */
 export async function idOf(insertion: PromiseLike<number[]>): Promise<number> {
 	const [id] = await insertion;
 	return Number(id);
@@ -38,7 +38,7 @@ function placeholders(rowCount: number, columns: number): string {
 	return Array.from({ length: rowCount }, () => one).join(', ');
 }
 
-/* Statements that are run for row after row, by connection. */
+/* Statements that are run row by row, by connection. */
 const prepared = new WeakMap<BetterSqlite3.Database, Map<string, BetterSqlite3.Statement>>();
 
 function statementFor(connection: BetterSqlite3.Database, sql: string): BetterSqlite3.Statement {
@@ -49,16 +49,16 @@ function statementFor(connection: BetterSqlite3.Database, sql: string): BetterSq
 	return statement;
 }
 
-/* Then whatever else this thread has to do has its turn: what comes next is read and handed out. */
+/* Lets other work of this thread run between batches. */
 const ROWS_IN_A_TURN = 50;
 
 /**
- * Inserts rows, all or none: one statement, prepared once and run for each. Knex is asked for its connection only, as it
- * looks at every value of every row. RETURNING would have SQLite make a table for every row of them.
+ * Inserts rows, all or none, by one prepared statement run for each. Only Knex's connection is used, as Knex would
+ * inspect every value; RETURNING would make SQLite build a table for every row.
  *
  * @param into `INSERT INTO …`, in front of VALUES
  * @param behind what stands behind them, such as ON CONFLICT
- * @returns the number of each row, in the order given; undefined where there was such a row already
+ * @returns the number of each row, in the given order; undefined for a row that existed
  */
 export async function insertRows(
 	db: Db,

@@ -1,6 +1,6 @@
 import type { Db } from './open.ts';
 
-/** What is set for the office as a whole. */
+/** Settings of the office. */
 export type Setting =
 	| 'time-zone'
 	| 'clock-ahead-days'
@@ -14,23 +14,23 @@ export type Setting =
 	| 'own-period-most'
 	/** Who decides on retention, in the policy's own words. */
 	| 'policy-owner'
-	/** Where a backup is made every night, and which one was made last. */
+	/** The folder for nightly backups, and the last backup. */
 	| 'backup-folder'
 	| 'backup-last'
-	/** Number of a docket: what was done by itself up to here is no reason to do it without asking again. */
+	/** Number of a docket: scheduled runs up to it do not count as approved, so the next one asks. */
 	| 'asks-anew-behind'
-	/** Marks the browsers that somebody has signed in from. */
+	/** The key that marks known browsers. */
 	| 'device-secret'
-	/** Which archive the data file is (database/data-folder). */
+	/** The identity of the data file (database/data-folder). */
 	| 'data-id'
 	/** Whether administrators have to use one-time codes: `yes`, or not. */
 	| 'administrators-use-codes'
-	/** Whether a destruction that a person decided on wants a second person: `yes`, or not. */
+	/** Whether a destruction decided by a person needs a second person: `yes`, or not. */
 	| 'destruction-approval'
-	/** Accounts that a demo shows where one signs in. */
+	/** Accounts shown on a demo's sign-in page. */
 	| 'demo-accounts';
 
-/** The value of a setting, undefined where it was never set. */
+/** The value of a setting, undefined if it was never set. */
 export async function getSetting(db: Db, key: Setting): Promise<string | undefined> {
 	return (await db('setting').where({ key }).first('value'))?.value;
 }

@@ -1,34 +1,34 @@
 import sqlTag, { empty, join, raw, type Sql } from 'sql-template-tag';
 
-/** What may stand as a value in a statement: what SQLite stores, or a fragment. */
+/** A value in a statement: a value that SQLite stores, or a fragment. */
 type Value = string | number | bigint | Uint8Array | null | Sql;
 
 /**
- * SQL that composes: values become bindings where they stand, and fragments nest. No value is ever put into the text of a
+ * SQL that composes: values become bindings in their place, and fragments nest. No value is put into the text of a
  * statement, and nobody counts question marks.
  */
 export const sql: (strings: readonly string[], ...values: Value[]) => Sql = sqlTag;
 export { empty, join, raw, type Sql };
 
-/** What is true of an item, as SQL. */
+/** A condition on an item, as SQL. */
 export type Condition = Sql;
 
-/** The members of a list of any length, as one binding: `item.id IN ${inList(ids)}`. */
+/** A list of any length as one binding: `item.id IN ${inList(ids)}`. */
 export function inList(values: readonly (number | string | null)[]): Sql {
 	return sql`(SELECT value FROM json_each(${JSON.stringify(values)}))`;
 }
 
-/** Conditions that all hold; none: true. */
+/** The conjunction of conditions; of none: true. */
 export function all(conditions: readonly Sql[]): Sql {
 	return conditions.length === 0 ? sql`1` : join([...conditions], ' AND ');
 }
 
-/** The other way round. */
+/** The negation. */
 export function not(condition: Sql): Sql {
 	return sql`NOT ${condition}`;
 }
 
-/** A word of the code's own as an SQL string: only for what an index is chosen by, which has to stand in the text. */
+/** A constant of the code as an SQL string: only where an index needs it in the text of the statement. */
 export function literal(word: string): Sql {
 	return raw(`'${word.replaceAll("'", "''")}'`);
 }

@@ -10,7 +10,7 @@ import type { DigestRhythm } from '../../../core/lists/digest.ts';
 import type { AttemptState } from '../../../core/lists/standing.ts';
 import type { WayKind } from '../../../core/lists/ways.ts';
 
-/** What may be left out of a new row: what has a default, or may be empty. */
+/** A new row: columns with a default or NULL may be omitted. */
 type NewRow<Row, Optional extends keyof Row> = Omit<Row, Optional> & Partial<Pick<Row, Optional>>;
 type Table<Row, Optional extends keyof Row> = Knex.CompositeTableType<Row, NewRow<Row, Optional>>;
 

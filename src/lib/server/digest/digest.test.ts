@@ -66,7 +66,7 @@ const states = async ({ db }: Context, like: string) =>
 
 describe('a digest', () => {
 	it.each([
-		// every day: whole days that have passed
+		// every day: complete days only
 		['day', '2026-11-24', '2026-11-26', '2026-11-25'],
 		['day', '2026-11-25', '2026-11-26', undefined],
 		['day', '2026-11-20', '2026-11-26', '2026-11-25'],
@@ -109,7 +109,7 @@ describe('a digest', () => {
 			{ subject: 'Digest of 2 lists, 25 Nov 2026: 4 messages', receivedOn: '2026-11-26', dateInDoubt: 0 }
 		]);
 		const raw = (await readRaw(next, { id: hits[0]?.id as number })).content;
-		// Python's email: every part is found and is what came in, line breaks aside
+		// Python's email finds every part, equal to what was received, line breaks aside
 		const python = spawnSync(
 			'python3',
 			[
@@ -135,14 +135,14 @@ print(json.dumps({'types': [m.get_content_type(), text.get_content_type(), diges
 		});
 		expect(new Set(opened.defects)).toEqual(new Set([0]));
 		expect(opened.summary).toContain('3. tides 24');
-		// asked the first time; the next ones go by themselves
+		// the first one asks; the next ones run automatically
 		expect(await states(next, 'tides %')).toEqual(['live', 'live', 'live']);
 		await carryOut(next, { id: made[0]?.docket as number });
 		expect(await states(next, 'tides %')).toEqual(['live', 'archived', 'archived']);
 		await importMailbox(next, { path: mboxFile([issue('tides', 26)]), mailbox: 'Office' });
 		expect(await makeDigests(at(context, '2026-11-27'))).toMatchObject([{ messages: 1, asks: false }]);
 		expect(await states(next, 'tides 26')).toEqual(['archived']);
-		// reachable from the digest, and back from there
+		// each leads to the other
 		const message = await readMessage(next, { id: hits[0]?.id as number });
 		expect(message.originals.map(({ subject, state }) => `${subject}: ${state}`)).toEqual([
 			'deals 24: archived',
@@ -160,7 +160,7 @@ print(json.dumps({'types': [m.get_content_type(), text.get_content_type(), diges
 		await makeDigests(next);
 		const sha = () => rows<{ sha: string }>(context.db, sql`SELECT hex(sha256) AS sha FROM content ORDER BY id`);
 		const before = await sha();
-		// as if it had been cut off behind the import
+		// as if interrupted after the import
 		await context.db.raw(`DELETE FROM digest_item`);
 		await context.db.raw(`DELETE FROM digest`);
 		await makeDigests(next);
@@ -202,7 +202,7 @@ describe('what lists write, week by week', () => {
 			{ listId: 1, day: '2026-10-20', messages: 5 },
 			{ listId: 1, day: '2026-11-10', messages: 2 },
 			{ listId: 2, day: '2026-11-11', messages: 3 },
-			// long before it was asked
+			// long before it was unsubscribed from
 			{ listId: 1, day: '2026-01-01', messages: 99 }
 		];
 		const { weeks, before, since, lists } = inflowOf(

@@ -30,7 +30,7 @@ import { type Context, defineJob, defineUseCase, mailboxRef, text, today } from 
 import { importMailbox } from '../intake/index.ts';
 import Joi from 'joi';
 
-/** A digest that was made. */
+/** A finished digest. */
 export interface DigestMade {
 	mailbox: string;
 	day: CalendarDate;
@@ -40,23 +40,23 @@ export interface DigestMade {
 	asks: boolean;
 }
 
-/* A message that any reader opens; what does not fit goes into the next one. */
+/* The size that any reader opens; the rest goes into the next digest. */
 const MOST_MESSAGES = 500;
 const MOST_BYTES = 20_000_000;
 /* Name of the dockets that archive the originals. */
 const DIGEST = 'Originals of the digest';
 
-/* Stands for a message whose stored bytes are damaged: the others are not held up by it. */
+/* Stands in for a message with damaged bytes, which does not hold up the others. */
 const DAMAGED = Buffer.from(
 	'Subject: (damaged)\n\nThe stored bytes of this message are damaged. Its original stays as it is.\n'
 );
-/* Bare line feeds, as files have them, become the line breaks of mail; the original itself stays as it came. */
+/* Converts bare line feeds to the line breaks of mail; the original is not changed. */
 function asMail(bytes: Uint8Array): Buffer {
 	const text = Buffer.from(bytes).toString('latin1');
 	return Buffer.from(text.replace(/\r\n|\r|\n/g, '\r\n'), 'latin1');
 }
 
-/* The same for the same messages, and nowhere in them: they may be hostile. */
+/* The same boundary for the same messages, and absent from them: they may be hostile. */
 function boundaryFor(what: string, contents: readonly Buffer[]): string {
 	for (let attempt = 0; ; attempt++) {
 		const boundary = createHash('sha256').update(`${what} ${attempt}`).digest('hex').slice(0, 32);
@@ -65,8 +65,8 @@ function boundaryFor(what: string, contents: readonly Buffer[]): string {
 }
 
 /**
- * The digest as a message: a summary, then the messages in full as a multipart/digest (RFC 2046 section 5.1.5). The same
- * messages give the same bytes, so that one that was cut off and is made again is not there twice.
+ * The digest as a message: a summary, then the messages as a multipart/digest (RFC 2046 section 5.1.5). The same
+ * messages give the same bytes, so that repeating an interrupted one adds no second.
  */
 async function composeDigest(
 	context: Context,
@@ -95,7 +95,7 @@ async function composeDigest(
 		from: { name: `Digest for ${mailbox.name}`, address },
 		to: { name: mailbox.name, address },
 		subject: digestSubject(day, entries),
-		// midnight behind the day, as RFC 5322 writes it
+		// the midnight after the day, as RFC 5322 writes it
 		date: new Date(`${daysAfter(day, 1)}T00:00:00Z`).toUTCString().replace('GMT', '+0000'),
 		'message-id': messageId
 	});
@@ -116,7 +116,7 @@ function withinBytes(folded: readonly Folded[]): Folded[] {
 	});
 }
 
-/* What the digest carries is archived: the first time, a person is asked. */
+/* Archives the digest's messages: the first time, a person is asked. */
 async function archiveOriginals(
 	context: Context,
 	mailbox: Mailbox
@@ -150,7 +150,7 @@ async function makeOne(context: Context, mailbox: Mailbox): Promise<DigestMade |
 	const day = digestDay(mailbox.digestEvery, last !== undefined && last > before ? last : before, today(context));
 	const folded = day === undefined ? [] : withinBytes(await toFold(db, mailbox.id, day, MOST_MESSAGES));
 	if (day === undefined || folded.length === 0) {
-		// one that was cut off before its originals were archived goes on
+		// continues one that was interrupted before its originals were archived
 		await archiveOriginals(context, mailbox);
 		return undefined;
 	}
@@ -178,7 +178,7 @@ async function makeOne(context: Context, mailbox: Mailbox): Promise<DigestMade |
 	return { mailbox: mailbox.name, day, messages: folded.length, ...(await archiveOriginals(context, mailbox)) };
 }
 
-/** Makes the digests that are due: of whole days that have passed. */
+/** Makes the due digests, of complete days. */
 export async function makeDigests(context: Context): Promise<DigestMade[]> {
 	const made: DigestMade[] = [];
 	for (const id of await mailboxesWithDigest(context.db)) {

@@ -8,13 +8,13 @@ import { type Context, defineUseCase, id } from '../context/index.ts';
 import { requireDocket } from './show-docket.ts';
 import Joi from 'joi';
 
-/** Whether what a person destroys wants a second person. */
+/** Whether a destruction decided by a person needs a second person. */
 export async function isApprovalDemanded({ db }: Pick<Context, 'db'>): Promise<boolean> {
 	return (await getSetting(db, 'destruction-approval')) === 'yes';
 }
 
 /**
- * Whether two people stand behind a destruction: who approved it did not prepare it, and where Kovrel prepared it, somebody
+ * Whether two people stand behind a destruction: the approver did not prepare it, and if Kovrel prepared it, somebody
  * else carries it out.
  *
  * @throws Refusal where that is demanded and is not so
@@ -34,7 +34,7 @@ export async function requireApproval(context: Context, docket: Docket): Promise
 		);
 }
 
-/** Approves the destruction in a draft that somebody else prepared. @throws Refusal */
+/** Approves the destruction in a draft prepared by somebody else. @throws Refusal */
 export async function approveDocket(
 	context: Context,
 	input: { id: number; expected: { messages: number; bytes: number } }

@@ -8,7 +8,7 @@ import { selection } from './selection-store.ts';
 
 /* ---- freezing ----------------------------------------------------------------------------------------------------- */
 
-/** Freezes the items of a line: what each is, and where it goes. */
+/** Freezes the items of a line: each one's present state and its target. */
 export async function freezeItems(
 	db: Db,
 	docket: Docket,
@@ -29,10 +29,10 @@ export async function freezeItems(
 
 /* ---- batches ------------------------------------------------------------------------------------------------------- */
 
-/** Which way items change. */
+/** The direction of a change. */
 export type Direction = 'carry-out' | 'take-back';
 
-/** Frozen items of a line, from the one behind `after` to `last`. */
+/** A line's frozen items after `after`, up to `last`. */
 export interface Batch {
 	line: DocketLine;
 	docketId: number;
@@ -42,12 +42,12 @@ export interface Batch {
 	last: number;
 }
 
-/** What a batch has changed: by its line, and how much of it no other line of the docket has changed. */
+/** The changes of a batch: of its line, and the part not changed by another line of the docket. */
 export interface Changed extends Shifted {
 	once: Weight;
 }
 
-/** A batch that has changed nothing. */
+/** A batch without changes. */
 export const UNCHANGED: Changed = {
 	messages: 0,
 	bytes: 0,
@@ -56,12 +56,12 @@ export const UNCHANGED: Changed = {
 	once: { messages: 0, bytes: 0 }
 };
 
-/* The lines at which a docket goes on. */
+/* The lines left to be carried out. */
 function linesToGoOn({ lines, progressPosition }: Docket): DocketLine[] {
 	return lines.filter(({ position }) => position >= progressPosition);
 }
 
-/** The next batch of a docket from its mark of progress on; undefined: everything is done. */
+/** The next batch of a docket after its mark of progress; undefined: it is done. */
 export async function nextBatch(
 	db: Db,
 	docket: Docket,
@@ -80,7 +80,7 @@ export async function nextBatch(
 	return undefined;
 }
 
-/** The frozen items of a batch that still meet a condition, with `item` and `frozen`, as FROM and WHERE. */
+/** The batch's frozen items that meet a condition, with `item` and `frozen`, as FROM and WHERE. */
 export function frozenItems({ line, after, last }: Batch, still: Sql): Sql {
 	return sql`docket_item frozen CROSS JOIN item ON item.id = frozen.item_id
 		WHERE frozen.line_id = ${line.id} AND frozen.item_id > ${after} AND frozen.item_id <= ${last} AND ${still}`;
@@ -91,7 +91,7 @@ export function frozenOf({ line, after, last }: Batch): Sql {
 	return sql`frozen.line_id = ${line.id} AND frozen.item_id > ${after} AND frozen.item_id <= ${last}`;
 }
 
-/** What some items weigh, where nothing of it is freed. */
+/** The weight of items, with nothing freed. */
 export async function weighItems(db: Db, from: Sql): Promise<Shifted> {
 	const found = await row<Shifted>(
 		db,
@@ -101,8 +101,8 @@ export async function weighItems(db: Db, from: Sql): Promise<Shifted> {
 }
 
 /**
- * Counts what a batch is about to change, each message once in a docket of several lines (invariant 15): when the first line
- * changes it, and when the last one takes it back. Belongs before the change.
+ * Counts what a batch is about to change; a message of several lines counts once (invariant 15): with the first line
+ * that changes it, and with the last that takes it back. Runs before the change.
  *
  * @param from FROM and WHERE of what it changes, with `item` among it
  * @param sums what it changes by its line
@@ -128,7 +128,7 @@ export async function countOnce(
 	return once ?? { messages: 0, bytes: 0 };
 }
 
-/** How many messages a docket meant when it was frozen and did not change, as they had been changed since. */
+/** How many frozen messages of a docket it did not change, because they had been changed since. */
 export async function countLeftSince(db: Db, { lines }: Docket): Promise<number> {
 	const [only, ...others] = lines;
 	if (only && others.length === 0) return only.messages - only.doneMessages;
@@ -139,7 +139,7 @@ export async function countLeftSince(db: Db, { lines }: Docket): Promise<number>
 	return found?.n ?? 0;
 }
 
-/** Notes how far a docket has come, and what a line has really done. */
+/** Stores a docket's progress, and a line's real counts. */
 export async function putProgress(db: Db, direction: Direction, batch: Batch, done: Changed): Promise<void> {
 	const { line, last, docketId } = batch;
 	await db('docket').where({ id: docketId }).update({ progress_position: line.position, progress_item_id: last });

@@ -24,11 +24,11 @@ interface Expected {
 /** A docket that is to be carried out. */
 export interface CarryOutInput {
 	id: number;
-	/** What the person saw, else what was drafted; where the docket means something else now, nothing is done. */
+	/** The counts the person saw, else those of the draft; if the docket's counts differ now, nothing is done. */
 	expected?: Expected | undefined;
-	/** What the person typed to confirm that something is destroyed. */
+	/** What the person typed to confirm a destruction. */
 	confirm?: string | undefined;
-	/** Nobody asks for it: a person has seen and carried out the first of its kind. */
+	/** Started by a scheduled run: a person has seen and carried out its first docket. */
 	byItself?: boolean | undefined;
 }
 
@@ -37,8 +37,8 @@ const takesRedundant = (line: DocketLine) =>
 	takesAway(line) && line.scope.kind === 'proposal' && RESTS_ON_ANOTHER.includes(line.scope.proposal);
 
 /*
- * What a message repeats must not go by another docket that is half carried out: of two that were frozen one beside the
- * other, neither would see what the other one takes.
+ * A message's duplicate must not be taken by another unfinished docket: of two frozen side by side, neither would see
+ * the other's.
  */
 async function requireNoneBetween({ db }: Context, docket: Docket): Promise<void> {
 	if (!docket.lines.some(takesAway)) return;
@@ -54,7 +54,7 @@ async function requireNoneBetween({ db }: Context, docket: Docket): Promise<void
 		);
 }
 
-/* Working papers have a quota of their own: when it is exceeded, nothing more can be put there. */
+/* Working papers have a quota of their own: if it is exceeded, none can be added. */
 async function requireRoomForWorking(context: Context, mailbox: Mailbox, beginnings: BeginningLine[]): Promise<void> {
 	if (mailbox.workingQuotaBytes === undefined) return;
 	let added = 0;
@@ -67,7 +67,7 @@ async function requireRoomForWorking(context: Context, mailbox: Mailbox, beginni
 	if (over) throw new Refusal('not-possible', `${over} Nothing was done.`);
 }
 
-/* Freezes the items of a line, or notes what is to be asked of lists. */
+/* Freezes the items of a line, or records the requests to lists. */
 async function beginLine(context: Context, beginning: BeginningLine): Promise<void> {
 	const { docket, line, mailbox, paused } = beginning;
 	const work = workOf(line.decision);
@@ -79,7 +79,7 @@ async function beginLine(context: Context, beginning: BeginningLine): Promise<vo
 
 class ChangedSinceDrafted extends Error {}
 
-/* Freezes the items of a draft: undoes it all where they are not what the person saw. */
+/* Freezes the items of a draft; rolls back if they are not those the person saw. */
 async function freeze(context: Context, { id, expected, confirm, byItself = false }: CarryOutInput): Promise<void> {
 	const { db } = context;
 	const docket = await requireDocket(context, id);
@@ -113,7 +113,7 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 	}
 	const now = await claimedTotal(db, 'docket_item', docket);
 	if (now.messages !== seen.messages || now.bytes !== seen.bytes) throw new ChangedSinceDrafted();
-	// by what is frozen, not by what was drafted (invariant 21)
+	// by the frozen items, not by the draft (invariant 21)
 	const asked = byItself ? undefined : confirmationFor(confirmed, mailbox);
 	if (asked && !isConfirmedBy(asked, confirm ?? ''))
 		throw new Refusal(
@@ -125,8 +125,8 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 }
 
 /**
- * Begins to carry out a draft: its items are frozen, as they are. Where they are not what the person saw, nothing is done, and it is
- * counted again.
+ * Begins to carry out a draft by freezing its items. If they are not those the person saw, nothing is done, and the
+ * draft is counted again.
  *
  * @throws Refusal
  */

@@ -8,24 +8,24 @@ import { decideOn, prepareDocket, updateDraft } from './prepare-docket.ts';
 import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
 import { type Decided } from './scope.ts';
 
-/** What is done by itself, as a docket. */
+/** A decision of a scheduled run, as a docket. */
 export interface ByItself {
-	/** What it is called, and marked with: by the mark it is known again. */
+	/** Its name, and the mark by which it is recognised. */
 	name: string;
 	line: Decided;
-	/** Has the line put on the draft that waits for a person, beside what it says; without it, the draft says this instead. */
+	/** Adds the line to the draft that waits for a person; undefined: the line replaces it. */
 	adds?: boolean;
-	/** What has to be noted together with the draft. */
+	/** What is stored together with the draft. */
 	note?: (within: Context, docket: DocketView) => Promise<void>;
 }
 
 /**
- * Does what is decided by itself. The first time in a mailbox it is only drafted: a person carries it out, and the next ones
- * run by themselves (invariant 9). A draft that is there already is never carried out by itself: it may be a person's.
+ * Carries out a scheduled decision. The first one in a mailbox is only drafted: a person carries it out, and the next
+ * ones run automatically (invariant 9). An existing draft is never carried out automatically: it may be a person's.
  *
- * One docket waits at a time: it is brought up to date, unless a person has decided something on it.
+ * Only one docket waits: it is counted again, unless a person has changed it.
  *
- * @returns the docket, and whether it waits for a person; undefined: one waits already and has not changed
+ * @returns the docket, and whether it waits for a person; undefined: one waits already, unchanged
  */
 export async function doByItself(
 	context: Context,
@@ -33,7 +33,7 @@ export async function doByItself(
 	{ name, line, adds = false, note }: ByItself
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
 	const { hasRun, draftId, begun } = await runsByItself(context.db, mailbox.id, name);
-	// one that was cut off goes on first, so that there are never two; one that a person stopped is theirs to go on with
+	// an interrupted one is continued first, so that there are never two; one stopped by a person is theirs to continue
 	if (begun && isSame(begun.by, context.actor))
 		await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });
 	else if (begun && hasRun) return undefined;
@@ -48,7 +48,7 @@ export async function doByItself(
 		await note?.(within, drafted);
 		return drafted;
 	});
-	// the name is asked for so that no click slips: here, nobody clicks
+	// the confirmation guards against a slip of the hand, which cannot happen here
 	if (hasRun) await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name, byItself: true });
 	return { docket, asks: !hasRun };
 }

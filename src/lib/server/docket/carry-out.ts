@@ -34,15 +34,15 @@ import { requireDocket, viewDocket } from './show-docket.ts';
 import Joi from 'joi';
 import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
 
-/** What was done with a docket. */
+/** The result of carrying out or taking back. */
 export interface DocketOutcome {
 	docket: number;
 	messages: number;
 	bytes: number;
 	left: Left[];
-	/** False where it was stopped on the way; it can be gone on with. */
+	/** False if it was stopped; it can be continued. */
 	finished: boolean;
-	/** How many lists that it leaves wait to be asked to stop (lists/leave-lists). */
+	/** How many of its lists have still to be asked (lists/leave-lists). */
 	toAsk: number;
 }
 
@@ -58,7 +58,9 @@ const batchItemsOf = ({ decision }: DocketLine) => {
 	return work.about === 'messages' ? work.change.batchItems : 0;
 };
 
-/* What has been moved, or has another class or period, is due otherwise; where nothing was ever set, nothing is due. */
+/*
+ * Moved items, and items with another class or period, have another due date; without any settings, nothing is due.
+ */
 async function refreshBatch(db: Db, mailboxId: number, { line, after, last }: Batch): Promise<void> {
 	if ((await appliedSettings(db, mailboxId)).settings === 0) return;
 	await refreshDue(
@@ -75,7 +77,7 @@ async function changeOne(context: Context, docket: Docket, batch: Batch, directi
 	return sums;
 }
 
-/* One batch, with its ledger line, in one transaction. */
+/* One batch with its ledger line, in one transaction. */
 async function step(outer: Context, id: number, direction: Direction): Promise<Step> {
 	return inTransaction(outer.db, async (db) => {
 		const context = { ...outer, db };
@@ -127,7 +129,7 @@ async function noteStep(
 	});
 }
 
-/* How many items were frozen, of the lines before one. */
+/* How many items were frozen in the lines before one. */
 const frozenBefore = (docket: Docket, position: number) =>
 	docket.lines.filter((line) => line.position < position).reduce((sum, { messages }) => sum + messages, 0);
 
@@ -146,7 +148,7 @@ async function steps(context: Context, id: number, direction: Direction): Promis
 	return !more;
 }
 
-/* What has to be asked of the outside is done by jobs of their own: one that does not answer holds up no docket. */
+/* Requests to the outside are jobs of their own: a server that does not answer delays no docket. */
 async function noteFollowing(context: Context, { id, lines }: Docket): Promise<void> {
 	for (const decision of new Set(lines.map((line) => line.decision))) {
 		const work = workOf(decision);
@@ -155,7 +157,7 @@ async function noteFollowing(context: Context, { id, lines }: Docket): Promise<v
 	}
 }
 
-/* How much of a docket is still to be asked of the outside. */
+/* How many requests of a docket are pending. */
 async function countWaiting(context: Context, { id, lines }: Docket): Promise<number> {
 	let waiting = 0;
 	for (const decision of new Set(lines.map((line) => line.decision))) {
@@ -165,7 +167,7 @@ async function countWaiting(context: Context, { id, lines }: Docket): Promise<nu
 	return waiting;
 }
 
-/* Undoes what lines have decided on lists. @returns of how many lists */
+/* Undoes the decisions of lines on lists. @returns how many lists */
 async function undoOnLists(context: Context, { lines }: Docket): Promise<number> {
 	let undone = 0;
 	for (const line of lines) {
@@ -188,9 +190,10 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
 /* ---- the use cases ------------------------------------------------------------------------------------------------- */
 
 /**
- * Carries out a docket, or goes on with one that was stopped or cut off: the only way in which an item's state changes.
+ * Carries out a docket, or continues one that was stopped or interrupted: the only way to change an item's state.
  *
- * @param input.expected what the person saw, else what was drafted; where the docket means something else now, nothing is done
+ * @param input.expected the counts the person saw, else those of the draft; if the docket's counts differ now,
+ *   nothing is done
  * @param input.confirm what the person typed to confirm that something is destroyed (core/docket/confirmation)
  * @throws Refusal
  */
@@ -211,7 +214,7 @@ export async function carryOut(context: Context, input: CarryOutInput): Promise<
 }
 
 /**
- * Takes a docket back: items that are still as it left them become what they were; the others are counted and stay.
+ * Takes a docket back: items that it left unchanged since become what they were; the others are counted and stay.
  *
  * @throws Refusal
  */
@@ -251,7 +254,7 @@ async function aboutDocket(context: Context, docket: Docket, does: 'carry out' |
 	return { kind: 'docket', docket: docket.id, does, what: sentences.join(' ') };
 }
 
-/* Refused at once, on the slip, where it can be known beforehand; what is frozen is asked again (begin-docket). */
+/* Refused at once, on the slip, if that is known beforehand; begin-docket checks again after freezing. */
 async function aboutCarryingOut(context: Context, { id, confirm }: CarryOutInput): Promise<JobAbout> {
 	const docket = await requireDocket(context, id);
 	if (docket.state !== 'drafted' && docket.state !== 'carrying-out')

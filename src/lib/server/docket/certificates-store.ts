@@ -1,6 +1,6 @@
 import { type Db, idOf, row, rows, sql } from '../database/index.ts';
 
-/** Begins the certificate of a docket, or goes on with it. @returns its number */
+/** Begins or continues a docket's certificate. @returns its number */
 export async function ensureCertificate(
 	db: Db,
 	{
@@ -35,11 +35,11 @@ export interface Certificate {
 	mailbox: string;
 	madeAt: string;
 	madeBy: string;
-	/** Who drafted the docket. */
+	/** The person who drafted the docket. */
 	decidedBy: string;
 	messages: number;
 	bytes: number;
-	/** Of the whole certificate, once it is closed. */
+	/** The hash of the whole certificate, once it is closed. */
 	sha256: string | null;
 }
 
@@ -64,7 +64,7 @@ export async function listCertificates(db: Db, mailbox: string | undefined, limi
 		.select(COLUMNS);
 }
 
-/** Notes the hash of a certificate that is closed. */
+/** Stores the hash of a closed certificate. */
 export async function putCertificateHash(db: Db, id: number, sha256: string): Promise<void> {
 	await db('certificate').where({ id }).update({ sha256 });
 }
@@ -79,30 +79,30 @@ export async function getCertificate(
 		.first(COLUMNS);
 }
 
-/** What was destroyed under a certificate, message by message. */
+/** A destroyed message on a certificate. */
 export interface CertificateItem {
 	itemId: number;
 	sha256: Buffer;
 	bytes: number;
 	receivedOn: string | null;
-	/** 0: the same bytes are still somewhere else. */
+	/** 0: another place still has the same bytes. */
 	contentGone: number;
-	/** When its period had ended; null where it was deleted. */
+	/** When its period ended; null if it was deleted. */
 	dueOn: string | null;
-	/** When it was deleted; null where it was due, or that was not noted yet. */
+	/** When it was deleted; null if it was due, or the date was not stored yet. */
 	binnedOn: string | null;
-	/** Empty where it was under no series. */
+	/** Empty without a series. */
 	series: string;
 	version: number | null;
 	authority: string;
-	/** What it was due under; empty where it was deleted. */
+	/** The terms it was due under; empty if it was deleted. */
 	terms: string;
-	/** Empty where the policy keeps the hash alone. */
+	/** Empty if the policy keeps the hash alone. */
 	from: string;
 	subject: string;
 }
 
-/** Messages of a certificate behind one of them. */
+/** A page of a certificate's messages, after one of them. */
 export async function certificateItems(
 	db: Db,
 	certificateId: number,
@@ -120,15 +120,15 @@ export async function certificateItems(
 	);
 }
 
-/** On what messages of a certificate rest. */
+/** The basis of the destruction of some messages. */
 export interface CertificateGround extends Pick<CertificateItem, 'series' | 'version' | 'authority' | 'terms'> {
 	messages: number;
-	/** Of what was deleted, the first and the last day on which that was. */
+	/** For deleted messages, the first and last day of deletion. */
 	firstBinnedOn: string | null;
 	lastBinnedOn: string | null;
 }
 
-/** On what a certificate rests, each once, most messages first. */
+/** All bases of a certificate, each once, most messages first. */
 export async function certificateGrounds(db: Db, certificateId: number): Promise<CertificateGround[]> {
 	return rows(
 		db,
@@ -141,19 +141,19 @@ export async function certificateGrounds(db: Db, certificateId: number): Promise
 	);
 }
 
-/** When something was destroyed last. */
+/** The instant of the last destruction. */
 export async function lastDestruction(db: Db): Promise<string | undefined> {
 	return (await row<{ at: string | null }>(db, sql`SELECT max(made_at) AS at FROM certificate`))?.at ?? undefined;
 }
 
-/** An item that was destroyed, by its number and the hash of its bytes. */
+/** A destroyed item, by its number and the hash of its bytes. */
 export interface Destroyed {
 	itemId: number;
 	/** In hexadecimal digits. */
 	sha256: string;
 }
 
-/** All that was destroyed, by the certificates. */
+/** All destroyed items, by the certificates. */
 export async function allDestroyed(db: Db): Promise<Destroyed[]> {
 	return rows<Destroyed>(
 		db,
@@ -161,7 +161,7 @@ export async function allDestroyed(db: Db): Promise<Destroyed[]> {
 	);
 }
 
-/** Which of some destroyed items are there (again), by mailbox: an older state of the data has come back. */
+/** Destroyed items that exist again, by mailbox: an older state of the data was restored. */
 export async function stillThere(
 	db: Db,
 	destroyed: readonly Destroyed[]

@@ -26,7 +26,7 @@ import Joi from 'joi';
 
 const AT_ONCE = 5_000;
 
-/* The day of a certificate, as far as it matters here: that of its first line in UTC, as it says it itself. */
+/* The day of a certificate: that of its first line in UTC, as its text says. */
 const dayOf = ({ madeAt }: Pick<Certificate, 'madeAt'>) => madeAt.slice(0, 10);
 
 const toLine =
@@ -54,7 +54,7 @@ async function hashOf(db: Db, certificate: Certificate): Promise<string> {
 	return hash.digest('hex');
 }
 
-/** Closes the certificate of a docket that is done: its hash goes into the ledger, and so into the chain. */
+/** Closes the certificate of a finished docket: its hash becomes part of the ledger's chain. */
 export async function closeCertificate(db: Db, docketId: number): Promise<string | undefined> {
 	const certificate = await getCertificate(db, { docketId });
 	if (!certificate) return undefined;
@@ -63,16 +63,16 @@ export async function closeCertificate(db: Db, docketId: number): Promise<string
 	return sha256;
 }
 
-/** A certificate with a page of what was destroyed under it. */
+/** A certificate with a page of its messages. */
 export interface CertificateView extends Certificate {
 	items: CertificateLine[];
-	/** On what it rests, of all messages: series, version, authority, or that it was deleted; each said once. */
+	/** The bases of all its messages: series, version and authority, or deletion; each once. */
 	grounds: { words: string; messages: number }[];
-	/** Whether it still says what the ledger holds of it; undefined: it is not closed, or is older than that. */
+	/** Whether it matches its hash in the ledger; undefined: it is not closed, or older than that check. */
 	isGenuine: boolean | undefined;
 }
 
-/** Compares certificates with the hashes in the ledger. @returns the numbers of those that differ */
+/** Compares certificates with their hashes in the ledger. @returns the numbers of those that differ */
 export async function differingCertificates(db: Db): Promise<number[]> {
 	const differing: number[] = [];
 	for (const [docketId, sha256] of await certificateHashes(db)) {
@@ -82,7 +82,7 @@ export async function differingCertificates(db: Db): Promise<number[]> {
 	return differing;
 }
 
-/* Of what was deleted, over which days that was. */
+/* The period over which messages were deleted. */
 function groundWords(
 	{ terms, firstBinnedOn, lastBinnedOn }: Pick<CertificateGround, 'terms' | 'firstBinnedOn' | 'lastBinnedOn'>,
 	destroyedOn: string

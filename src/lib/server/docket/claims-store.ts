@@ -8,10 +8,10 @@ import type { Paused } from '../standing/index.ts';
 import type { LineSums } from './scope.ts';
 import { type FolderSums, selection } from './selection-store.ts';
 
-/** Where the items of lines stand while they are counted (a table in memory), or frozen for carrying out. */
+/** Where a line's items are stored while they are counted (a temporary table), or after freezing. */
 export type ClaimTable = 'temp.claim' | 'docket_item';
 
-/** Notes in memory which items each line of a draft claims: several lines may claim the same ones. */
+/** Collects the items of each line of a draft in a temporary table: several lines may claim the same ones. */
 export async function claimItems(db: Db, docket: Docket, paused: Paused): Promise<void> {
 	await change(
 		db,
@@ -28,10 +28,10 @@ export async function claimItems(db: Db, docket: Docket, paused: Paused): Promis
 }
 
 /**
- * Leaves each item to the line that decides on it (core/docket/decisions), and to none where what it repeats goes in the same
- * docket.
+ * Assigns each item to the line that decides on it (core/docket/decisions), and to none if its duplicate goes in the
+ * same docket.
  *
- * @returns what lines both claimed, and how many items of each line are needed
+ * @returns the conflicts between lines, and how many items of each line are needed as remaining duplicates
  */
 export async function settleClaims(
 	db: Db,
@@ -65,7 +65,7 @@ export async function settleClaims(
 	return { conflicts, needed };
 }
 
-/** The sums of a line's items as they are claimed or frozen. */
+/** The sums of a line's claimed or frozen items. */
 export async function claimedSums(
 	db: Db,
 	table: ClaimTable,
@@ -92,7 +92,7 @@ export async function claimedSums(
 	};
 }
 
-/** The sums of a whole docket as its lines claim it: a message under several lines counts once (invariant 15). */
+/** The sums of a docket's claims: a message under several lines counts once (invariant 15). */
 export async function claimedTotal(db: Db, table: ClaimTable, docket: Pick<Docket, 'lines'>): Promise<Weight> {
 	const found = await row<Weight>(
 		db,
@@ -103,7 +103,7 @@ export async function claimedTotal(db: Db, table: ClaimTable, docket: Pick<Docke
 	return found ?? { messages: 0, bytes: 0 };
 }
 
-/** What is claimed in memory, folder by folder: each item once. */
+/** The claims by folder: each item once. */
 export async function claimedByFolder(db: Db): Promise<FolderSums[]> {
 	return rows<FolderSums>(
 		db,
@@ -113,7 +113,7 @@ export async function claimedByFolder(db: Db): Promise<FolderSums[]> {
 	);
 }
 
-/** Folder by folder, of a docket whose items are frozen. */
+/** The frozen items by folder. */
 export async function frozenByFolder(db: Db, docketId: number): Promise<FolderSums[]> {
 	return rows<FolderSums>(
 		db,

@@ -8,7 +8,7 @@ import type { Batch, Changed } from './batches-store.ts';
 import type { Docket, DocketLine } from './dockets-store.ts';
 import type { Decided } from './scope.ts';
 
-/** A line that is about to be carried out. */
+/** A line about to be carried out. */
 export interface BeginningLine {
 	docket: Docket;
 	line: DocketLine;
@@ -16,65 +16,68 @@ export interface BeginningLine {
 	paused: Paused;
 }
 
-/** Where the items of a line go, as SQL over `item`. */
+/** The targets of a line's items, as SQL over `item`. */
 export interface Destination {
-	/** The folder of each. */
+	/** The target folder. */
 	folder: Sql;
-	/** The folder that each counts as coming from there. */
+	/** The folder that the item counts as coming from. */
 	origin: Sql;
-	/** What both need beside `item`. */
+	/** The joins that both need beside `item`. */
 	join?: Sql;
 }
 
-/** How items change, and how they become again what they were: over the frozen items of a batch, in one transaction. */
+/** How items change, and how that is reversed: over the frozen items of a batch, in one transaction. */
 export interface Change {
-	/** What is noted of each item when it is frozen, to be restored. */
+	/** The value stored for each item when it is frozen, for restoring it. */
 	keeps?: Sql;
 	/** Items of one transaction. */
 	batchItems: number;
-	/** Whether other items may be due by it, or otherwise. */
+	/** Whether it can change the due date of items. */
 	changesDue: boolean;
 	carryOut: (context: Context, docket: Docket, batch: Batch) => Promise<Changed>;
 	takeBack: (context: Context, docket: Docket, batch: Batch) => Promise<Changed>;
 }
 
 interface Work {
-	/** What it cannot do without: asked when it is drafted, and again when it is carried out. @throws Refusal */
+	/** Its preconditions, checked when it is drafted and again when it is carried out. @throws Refusal */
 	check?: (context: Context, mailbox: Mailbox, line: Decided) => Promise<void> | void;
 }
 
-/** What a decision on messages does: the other half of its rule in core/docket. */
+/** The effect of a decision on messages: the other half of its rule in core/docket. */
 export interface ItemWork extends Work {
 	about: 'messages';
-	/** Whether an item is already as the decision makes them. */
+	/** Whether the decision has already taken effect on an item. */
 	already?: (options: DecisionOptions) => Condition;
-	/** Makes what the items need, and says where they go; without it, they stay where they are. */
+	/** Creates what the items need, and names their targets; undefined: they stay in their place. */
 	begin?: (context: Context, beginning: BeginningLine) => Promise<Destination | undefined>;
-	/** Whether its items become working papers, which have a quota of their own. */
+	/** Whether its items become working papers, which have a quota. */
 	makesWorking?: (context: Context, beginning: BeginningLine) => Promise<boolean>;
 	change: Change;
 }
 
-/** What a decision on lists does; what is asked of the outside is only noted, and done by a job that follows. */
+/** The effect of a decision on lists; requests to the outside are recorded, and sent by a job that follows. */
 export interface ListWork extends Work {
 	about: 'lists';
 	begin: (context: Context, beginning: BeginningLine) => Promise<void>;
-	/** Undoes it, as far as nothing was asked of anybody yet. @returns of how many lists */
+	/** Undoes it, as far as no request was sent. @returns how many lists */
 	undo: (context: Context, line: DocketLine) => Promise<number>;
-	/** What lists are called. */
+	/** The names of lists. */
 	names: (context: Context, ids: readonly number[]) => Promise<string[]>;
-	/** How much of a docket is still to be asked of the outside. */
+	/** How many requests of a docket are pending. */
 	waiting?: (context: Context, docketId: number) => Promise<number>;
-	/** The job that asks it. */
+	/** The job that sends them. */
 	following?: (docketId: number) => Following;
 }
 
-/** What each decision does. A decision that is missing does not compile. */
+/** The effect of each decision. A missing one does not compile. */
 export type DecisionTable = { readonly [D in Decision]: D extends ListDecision ? ListWork : ItemWork };
 
 let known: DecisionTable | undefined;
 
-/** Tells the engine what each decision does: it knows none of them itself. Done once in each thread (process/open-context). */
+/**
+ * Registers the effect of each decision with the engine, which knows none itself. Once in each thread
+ * (process/open-context).
+ */
 export function provideDecisions(table: DecisionTable): void {
 	known = table;
 }
@@ -84,14 +87,14 @@ function table(): DecisionTable {
 	return known;
 }
 
-/** What a decision on messages does. @throws Error for one on lists */
+/** The effect of a decision on messages. @throws Error for one on lists */
 export function itemWorkOf(decision: Decision): ItemWork {
 	const work = table()[decision];
 	if (work.about !== 'messages') throw new Error(`"${decision}" is not about messages`);
 	return work;
 }
 
-/** What a decision does. */
+/** The effect of a decision. */
 export function workOf(decision: Decision): ItemWork | ListWork {
 	return table()[decision];
 }

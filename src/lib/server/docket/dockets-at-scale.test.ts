@@ -19,7 +19,7 @@ import { prepareDocket } from './prepare-docket.ts';
 
 type Made = Pick<DecidedItem, 'state' | 'receivedOn' | 'dateInDoubt'> & Partial<DecidedItem>;
 
-/* Items put straight into the tables: what is tested here begins behind the import. */
+/* Items put straight into the tables: the import is not under test here. */
 async function fill(context: Context, items: readonly Made[]): Promise<void> {
 	const { db } = context;
 	await setQuota(context, { mailbox: 'Office', bytes: undefined });
@@ -80,7 +80,7 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 	await weighAnew(db);
 }
 
-/* Everything a docket can change. */
+/* All columns that a docket can change. */
 const standing = ({ db }: Context) =>
 	rows<Record<string, unknown>>(
 		db,
@@ -111,7 +111,7 @@ const OPTIONS: Partial<Record<Decision, DecisionOptions>> = {
 	classify: { class: 'working', because: 'drafts' },
 	retain: { terms: 'received destroy P1Y -' }
 };
-/* All that change messages and can be taken back; what destroys has its own tests (bin, retention). */
+/* All decisions on messages that can be taken back; those that destroy have tests of their own (bin, retention). */
 const DECIDED = DECISIONS.filter(
 	(decision) => ruleOf(decision).about === 'messages' && ruleOf(decision).takenBack === 'always'
 );
@@ -131,7 +131,7 @@ const line = fc.record({
 	only: fc.option(fc.constantFrom<Protection>(...PROTECTIONS), { nil: undefined, freq: 4 })
 });
 
-/* Whether a scope reaches an item at all: told in words of its own, not those of the store. */
+/* Whether an item is within a scope: written independently of the store. */
 function isWithin(scope: Scope, { state, receivedOn }: DecidedItem): boolean {
 	if (scope.kind === 'before') return state === 'live' || state === 'binned';
 	return scope.kind !== 'query' || (receivedOn !== undefined && receivedOn < '2020-01-02');
@@ -206,7 +206,7 @@ describe('the store decides as core/docket does', () => {
 						const wasPaused = was.paused ? 1 : 2;
 						if (of.includes('pause')) expect(pause_id).toBeGreaterThan(2);
 						else expect(pause_id).toBe(of.includes('resume') ? null : wasPaused);
-						// a record that is moved stays one, also by itself
+						// a moved record stays one
 						expect(own_class).toBe(of.includes('classify') ? 2 : was.record ? 3 : null);
 						expect(own_retention_id !== null).toBe(of.includes('retain'));
 					});
@@ -217,7 +217,7 @@ describe('the store decides as core/docket does', () => {
 					const placeOf = (of: Record<string, unknown> = {}) =>
 						Object.fromEntries(PLACE.map((column) => [column, of[column]]));
 					expect(await standing(context)).toEqual(
-						// what is held and was in the bin does not go back into it
+						// held mail does not go back into the bin
 						before.map((was, n) => (items[n]?.held && was.state === 'binned' ? { ...was, ...placeOf(after[n]) } : was))
 					);
 					expect(await compareWeights(context.db)).toBe(0);
@@ -239,7 +239,7 @@ describe('in batches', () => {
 		const context = await openOffice();
 		await fill(context, many(MANY));
 		const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2020-01-01' });
-		// what a crash leaves: one transaction done, the next never begun
+		// the state after a crash: one transaction done, the next not begun
 		const crash = new AbortController();
 		const cut = await carryOut(
 			{ ...context, signal: crash.signal, report: () => crash.abort() },

@@ -8,7 +8,7 @@ import type { Decided, LineSums, Scope } from './scope.ts';
 
 export type DocketState = 'drafted' | 'carrying-out' | 'carried-out' | 'taking-back' | 'taken-back' | 'dropped';
 
-/** States in which something is still to be done with a docket. */
+/** States of unfinished dockets. */
 export const OPEN_STATES: readonly DocketState[] = ['drafted', 'carrying-out', 'taking-back'];
 
 /** One decision of a docket. */
@@ -16,9 +16,9 @@ export interface DocketLine extends Decided, LineSums {
 	id: number;
 	/** From 1, in the order in which they were decided. */
 	position: number;
-	/** What this line and others both claim. */
+	/** Items that this and other lines claim. */
 	conflicts: Conflict[];
-	/** What was really done. */
+	/** The real counts. */
 	doneMessages: number;
 	doneBytes: number;
 }
@@ -27,30 +27,30 @@ export interface DocketLine extends Decided, LineSums {
 export interface Docket {
 	id: number;
 	mailboxId: number;
-	/** Empty where nobody named it. */
+	/** Empty without a name. */
 	name: string;
 	state: DocketState;
 	draftedAt: string;
 	draftedBy: string;
 	carriedOutAt: string | null;
 	carriedOutBy: string | null;
-	/** Who that was, by number; null where nobody with a number did it. */
+	/** The person's number; null if no person did it. */
 	draftedById: number | null;
 	carriedOutById: number | null;
 	takenBackAt: string | null;
 	messages: number;
 	bytes: number;
 	takenBackMessages: number;
-	/** How far carrying out or taking back has come: the line, and its last item. */
+	/** The progress of carrying out or taking back: the line, and its last item. */
 	progressPosition: number;
 	progressItemId: number;
-	/** Where archived items go. */
+	/** The layout for archived items. */
 	layout: Layout;
-	/** Who has approved the destruction in it, where that was asked for. */
+	/** The person who approved its destruction, if that was needed. */
 	approvedAt: string | null;
 	approvedBy: string | null;
 	approvedById: number | null;
-	/** Everybody who has put lines on it or taken them off since it was drafted. */
+	/** Everybody who added or removed lines since it was drafted. */
 	changedBy: By[];
 	lines: DocketLine[];
 }
@@ -135,7 +135,7 @@ export async function getDocket(db: Db, id: number): Promise<Docket | undefined>
 	return (await withLines(db, await db('docket').where({ id }).select(COLUMNS)))[0];
 }
 
-/** When the item that lies in the archive was put there; undefined where no docket knows. */
+/** When an archived item was archived; undefined if no docket did it. */
 export async function archivingOf(db: Db, itemId: number): Promise<string | undefined> {
 	const found = await row<{ at: string | null }>(
 		db,
@@ -165,8 +165,8 @@ export async function listDockets(
 }
 
 /**
- * Whether a docket of something that is done by itself was carried out in a mailbox, which one is drafted, and which one was begun,
- * by whom. What was carried out or begun before {@link askAnew} does not count, or is nobody's.
+ * For a scheduled decision in a mailbox: whether a docket of it was carried out, which one is drafted, and which one
+ * was begun, by whom. Dockets before {@link askAnew} do not count.
  */
 export async function runsByItself(
 	db: Db,
@@ -195,7 +195,7 @@ export async function runsByItself(
 	};
 }
 
-/** Has whatever is done by itself ask again before it is done the next time. */
+/** Makes every scheduled decision ask again before it next runs. */
 export async function askAnew(db: Db): Promise<void> {
 	const last = await row<{ id: number | null }>(db, sql`SELECT max(id) AS id FROM docket`);
 	await putSetting(db, 'asks-anew-behind', String(last?.id ?? 0));
@@ -224,7 +224,7 @@ export async function addDocket(
 	);
 }
 
-/** Puts a line behind the others of a draft. */
+/** Adds a line to a draft. */
 export async function addDocketLine(db: Db, docketId: number, { decision, options, scope }: Decided): Promise<void> {
 	await change(
 		db,
@@ -234,27 +234,27 @@ export async function addDocketLine(db: Db, docketId: number, { decision, option
 	await putApproval(db, docketId, undefined);
 }
 
-/** Takes a line off a draft. @returns whether it was there */
+/** Removes a line from a draft. @returns whether it existed */
 export async function discardDocketLine(db: Db, docketId: number, lineId: number): Promise<boolean> {
 	await putApproval(db, docketId, undefined);
 	return (await db('docket_line').where({ docket_id: docketId, id: lineId }).delete()) > 0;
 }
 
-/** Has a line of a draft mean other items than before. */
+/** Changes the scope of a line of a draft. */
 export async function putLineScope(db: Db, lineId: number, scope: Scope): Promise<void> {
 	await db('docket_line')
 		.where({ id: lineId })
 		.update({ scope: JSON.stringify(scope) });
 }
 
-/** Notes on a line what it needs for carrying out. */
+/** Stores the options that a line needs to be carried out. */
 export async function putLineOptions(db: Db, lineId: number, options: DocketLine['options']): Promise<void> {
 	await db('docket_line')
 		.where({ id: lineId })
 		.update({ options: JSON.stringify(options) });
 }
 
-/** Puts new counts on a line of a draft. */
+/** Updates the counts of a draft's line. */
 export async function putLineSums(
 	db: Db,
 	lineId: number,
@@ -275,12 +275,12 @@ export async function putLineSums(
 		});
 }
 
-/** Notes that somebody has changed a draft. */
+/** Records that somebody changed a draft. */
 export async function putChanger(db: Db, docketId: number, { personId, name }: By): Promise<void> {
 	await db('docket_changer').insert({ docket_id: docketId, person_id: personId, name }).onConflict().ignore();
 }
 
-/** Notes that the destruction in a docket is approved; undefined: not any more. */
+/** Records the approval of a docket's destruction; undefined: it is withdrawn. */
 export async function putApproval(db: Db, docketId: number, given: { at: Date; by: By } | undefined): Promise<void> {
 	const { name = null, personId = null } = given?.by ?? {};
 	await db('docket')
@@ -288,7 +288,7 @@ export async function putApproval(db: Db, docketId: number, given: { at: Date; b
 		.update({ approved_at: given?.at.toISOString() ?? null, approved_by: name, approved_by_id: personId });
 }
 
-/** Puts its sums on a draft; what means something else now is not what was approved. */
+/** Updates a draft's sums; a change of them withdraws the approval. */
 export async function putDocketSums(db: Db, docketId: number, { messages, bytes }: Weight): Promise<void> {
 	await change(
 		db,
@@ -302,7 +302,7 @@ export async function putDocketName(db: Db, id: number, name: string): Promise<v
 	await db('docket').where({ id }).update({ name });
 }
 
-/** Files a draft's archived items otherwise than the mailbox is set. */
+/** Sets a draft's own layout for archived items. */
 export async function putDocketLayout(db: Db, id: number, { paths, divide }: Layout): Promise<void> {
 	await db('docket').where({ id }).update({ archive_paths: paths, archive_divide: divide });
 }
@@ -331,10 +331,13 @@ export async function putDocketState(
 	);
 }
 
-/* So many of somebody's lines are looked through. */
+/* How many of a person's lines are searched. */
 const LOOKED_THROUGH = 200;
 
-/** The folders and tags of the decisions that somebody drafted last, the latest first; keywords with a meaning are no tags here. */
+/**
+ * The folders and tags of the decisions that a person drafted last, the latest first; keywords with a meaning are not
+ * tags here.
+ */
 export async function recentOptions(
 	db: Db,
 	{ personId }: Pick<Actor, 'personId'>,

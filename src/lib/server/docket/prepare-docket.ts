@@ -36,19 +36,19 @@ async function requireDraft(context: Context, id: number): Promise<Docket> {
 	return docket;
 }
 
-/** Puts under the holds that stand what a docket is about to take away: it may have been moved or tagged into them. */
+/** Applies current holds to a docket's items: they may have been moved or tagged into a hold's scope. */
 export async function holdWhatIsCovered({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
 	for (const line of docket.lines)
 		if (ruleOf(line.decision).isBarredByHold) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
 }
 
-/** Has what a docket goes by be what is set: classes, and what is due. @throws Refusal where it is not yet */
+/** Brings classes and due dates up to date. @throws Refusal if that is not done yet */
 export async function requireSettled(context: Context, { mailboxId, lines }: Docket): Promise<void> {
 	if (lines.some(({ decision, scope }) => scope.kind === 'due' || ruleOf(decision).isBarredByHold))
 		await requireApplied(context, mailboxId);
 }
 
-/** Counts a draft again: what each line means now, and what lines both claim. Belongs into a transaction. */
+/** Counts a draft again: the items of each line, and conflicts between lines. Needs a transaction. */
 export async function recount(context: Context, docket: Docket): Promise<Weight> {
 	const { db } = context;
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
@@ -85,7 +85,7 @@ export async function recount(context: Context, docket: Docket): Promise<Weight>
 	return total;
 }
 
-/* What a decision cannot do without, and what it cannot be on. */
+/* Missing options of a decision, and items it cannot apply to. */
 async function checkDecided(context: Context, mailbox: Mailbox, line: Decided): Promise<void> {
 	const { options, scope } = line;
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
@@ -99,7 +99,7 @@ async function checkDecided(context: Context, mailbox: Mailbox, line: Decided): 
 	await workOf(line.decision).check?.(context, mailbox, line);
 }
 
-/** Drafts a docket of its own. @throws Refusal */
+/** Drafts a docket with given lines. @throws Refusal */
 export async function draftOf(
 	context: Context,
 	mailbox: Mailbox,
@@ -130,8 +130,8 @@ export async function draftOf(
 }
 
 /*
- * The draft that a decision of this person goes to: the one put on their slip last that is open to it. It then is the one that
- * the slip shows. What destroys is a docket of its own.
+ * The draft for this person's next decision: the one last shown on their slip that can take it. It becomes the one
+ * shown. A destruction gets a docket of its own.
  */
 async function draftOnSlip(context: Context, mailboxId: number): Promise<Docket | undefined> {
 	for (const id of await slipDockets(context.db, context.actor, mailboxId)) {
@@ -142,7 +142,7 @@ async function draftOnSlip(context: Context, mailboxId: number): Promise<Docket 
 	return undefined;
 }
 
-/* A new decision on the same part of a mailbox takes the place of the one before: the date was changed. */
+/* A new decision with another date on the same part of a mailbox replaces the earlier one. */
 function replaces(line: Decided, former: Decided): boolean {
 	const [a, b] = [line.scope, former.scope];
 	if (line.decision !== former.decision) return false;
@@ -157,7 +157,8 @@ function replaces(line: Decided, former: Decided): boolean {
 }
 
 /**
- * Puts a decision on the docket that this person has open in a mailbox, opening one where there is none. Nothing happens yet.
+ * Adds a decision to this person's open docket in a mailbox, creating one if there is none. Nothing is carried out
+ * yet.
  *
  * @throws Refusal
  */
@@ -182,7 +183,7 @@ export async function decide(
 }
 
 /**
- * Has a draft that nobody has changed mean what is to be done now, under its number.
+ * Replaces the lines of a draft that nobody has changed; it keeps its number.
  *
  * @throws Refusal where it is no draft any more
  */
@@ -204,7 +205,7 @@ export async function updateDraft(context: Context, input: { id: number; lines: 
 	});
 }
 
-/** Puts a decision on a draft that is named, whoever drafted it. @throws Refusal */
+/** Adds a decision to a given draft of anybody. @throws Refusal */
 export async function decideOn(context: Context, input: { id: number; line: Decided }): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -218,7 +219,7 @@ export async function decideOn(context: Context, input: { id: number; line: Deci
 	});
 }
 
-/** Takes a line off a draft; a draft without lines is dropped. @throws Refusal */
+/** Removes a line from a draft; a draft without lines is discarded. @throws Refusal */
 async function dropLine(context: Context, input: { id: number; lineId: number }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -232,7 +233,7 @@ async function dropLine(context: Context, input: { id: number; lineId: number })
 }
 
 /**
- * Includes what is protected and was left by a line, by a decision of its own that names the protection.
+ * Includes protected items that a line left, by a decision of its own that names the protection.
  *
  * @throws Refusal
  */
@@ -265,20 +266,20 @@ async function recountDocket(context: Context, input: { id: number }): Promise<D
 	});
 }
 
-/** Counts what a decision would do, and leaves no draft behind. @throws Refusal */
+/** Counts what a decision would do; leaves no draft. @throws Refusal */
 export async function tryDecision(
 	context: Context,
 	mailbox: Mailbox,
 	line: Decided,
 	{ ahead = false } = {}
 ): Promise<Decided & LineSums> {
-	// what will be due on a day to come can be looked at, and no more than that
+	// mail that falls due later can be shown, but not destroyed yet
 	if (!ahead) await checkDecided(context, mailbox, line);
 	const paused = await pausedOn(context.db, mailbox.id, today(context));
 	return { ...line, ...(await countSelection(context.db, mailbox.id, line, paused)) };
 }
 
-/** Drafts a docket of its own with one decision. @throws Refusal */
+/** Drafts a docket with one decision. @throws Refusal */
 export async function prepareDocket(
 	context: Context,
 	{
@@ -289,7 +290,7 @@ export async function prepareDocket(
 	return draftOf(context, await requireMailboxId(context, mailboxId), draft);
 }
 
-/** The items of a wish to restore, by mailbox; ids that are none are counted. */
+/** The items of a request to restore, by mailbox; unknown ids are counted. */
 export async function itemsByMailbox(
 	context: Context,
 	ids: readonly number[]
@@ -300,7 +301,7 @@ export async function itemsByMailbox(
 	return { mailboxes, unknown: new Set(ids).size - found.length };
 }
 
-/** Drops a draft. @throws Refusal where it is none any more */
+/** Discards a draft. @throws Refusal if it is none any more */
 export async function discardDocket(context: Context, input: { id: number }): Promise<{ mailboxId: number }> {
 	return inTransaction(context.db, async (db) => {
 		const { id, mailboxId } = await requireDraft({ ...context, db }, input.id);

@@ -5,33 +5,36 @@ import type { Left } from '../../../core/docket/left.ts';
 import type { Grouping } from '../../../core/lots/lots.ts';
 import type { DueAction } from '../../../core/retention/terms.ts';
 
-/** Which items a line of a docket means. */
+/** The scope of a line: which items it applies to. */
 export type Scope =
-	/** Live items received before a date, of one folder with its subfolders or of the whole mailbox. */
+	/** Live items received before a date, in one folder with its subfolders or in all. */
 	| { kind: 'before'; before: string; folderIds: number[] | undefined; folderPath: string | undefined }
-	/** What a search finds, in any folder of the mailbox; `label` says it in words. */
+	/** The items found by a search, in any folder of the mailbox; `label` is the search in words. */
 	| { kind: 'query'; query: string; label: string }
 	| LotsScope
-	/** What was found safe to clear, of one kind; undefined: all of it. */
+	/** Proposals of one kind; undefined: all. */
 	| { kind: 'proposal'; proposal: string; ids: number[] | undefined; label: string }
 	| DueScope
-	/** What is in the bin; with a date, only what was put there by then. */
+	/** The bin; with a date, only items binned by then. */
 	| { kind: 'bin'; binnedBy: CalendarDate | undefined }
-	/** What was destroyed before and has come back with an older state of the data: it goes again, whatever stands against it. */
+	/**
+	 * Items destroyed before that came back with an older state of the data: they are destroyed again without
+	 * exception.
+	 */
 	| { kind: 'again'; ids: number[]; label: string }
 	| ArchivedScope
 	| { kind: 'items'; ids: number[]; label?: string }
-	/** Lists, rather than items. */
+	/** Lists, not items. */
 	| { kind: 'lists'; ids: number[]; label: string };
 
-/** What is archived. */
+/** Archived items. */
 export interface ArchivedScope {
 	kind: 'archived';
-	/** Folders of the archive; undefined: all of it. */
+	/** Folders of the archive; undefined: all. */
 	folderIds?: number[] | undefined;
-	/** Received in that year, beyond doubt. */
+	/** Received in that year, with a certain date. */
 	year?: string | undefined;
-	/** Which ones, in words, where it is not all of it. */
+	/** The selection in words, if it is not all. */
 	label?: string | undefined;
 }
 
@@ -39,48 +42,48 @@ export interface ArchivedScope {
 export interface LotsScope {
 	kind: 'lots';
 	by: Grouping;
-	/** Undefined: all that match, those left out aside. */
+	/** Undefined: all matching lots, except those left out. */
 	keys: string[] | undefined;
-	/** Lots left out where all are meant. */
+	/** Lots left out of all. */
 	withoutKeys: string[];
 	/** Single items left out. */
 	without: number[];
 	/** The sheet's filter, as a search. */
 	query: string;
-	/** A folder with those below it; undefined: the whole mailbox. */
+	/** A folder with its subfolders; undefined: all folders. */
 	folderIds: number[] | undefined;
 	/** The day of the sheet, from which ages count. */
 	on: CalendarDate;
-	/** Which ones, in words. */
+	/** The lots in words. */
 	label: string;
 }
 
-/** What is due by the retention schedule. */
+/** Items due by the retention schedule. */
 interface DueScope {
 	kind: 'due';
-	/** For what; those that are to be looked at are decided on by a person. */
+	/** The disposition; a person decides on those to be reviewed. */
 	action: DueAction;
-	/** By which day, and from which day on. */
+	/** The last day of the range, and its first. */
 	by: CalendarDate;
 	since?: CalendarDate | undefined;
-	/** Only what lies in folders, or in the archive; undefined: both. */
+	/** Only live or only archived items; undefined: both. */
 	state?: 'live' | 'archived' | undefined;
 	/** Only some of them; undefined: all. */
 	ids?: number[] | undefined;
 	folderIds?: number[] | undefined;
 	retentionIds?: number[] | undefined;
-	/** Which ones, in words. */
+	/** The selection in words. */
 	label: string;
 }
 
-/** A decision with the items it is about. */
+/** A decision with its items. */
 export interface Decided {
 	decision: Decision;
 	options: DecisionOptions;
 	scope: Scope;
 }
 
-/** Sums of the items that a line means. */
+/** Sums of a line's items. */
 export interface LineSums {
 	messages: number;
 	bytes: number;

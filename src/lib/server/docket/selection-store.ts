@@ -10,17 +10,17 @@ import { dueCondition, type Paused } from '../standing/index.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided, LineSums, LotsScope, Scope } from './scope.ts';
 
-/** Of the items within reach of a scope: which ones the decision changes, and under which name the others are left. */
+/** Divides the items in a scope into those that the decision changes and those left, by reason. */
 export interface Selection {
 	within: Condition;
 	chosen: Condition;
-	/** SQL that gives the reason for an item that is not chosen, null for one that is. */
+	/** SQL of the reason for which an item is left, null if it is not. */
 	reason: Sql;
 }
 
 const UNDOUBTED = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
 
-/** The items of a sheet: its filter, and the lots that are meant. */
+/** The items of a sheet: its filter, and the selected lots. */
 function sheetCondition({ by, keys, withoutKeys, query, folderIds, on, without }: LotsScope): Condition[] {
 	return [
 		...(folderIds ? [sql`item.folder_id IN ${inList(folderIds)}`] : []),
@@ -73,7 +73,7 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 				...(scope.ids ? [sql`item.id IN ${inList(scope.ids)}`] : [])
 			];
 		case 'lots':
-			// a sheet shows what lies in folders: what is elsewhere is not within its reach, rather than left
+			// a sheet shows live mail: other items are outside its scope, not left
 			return [mailbox, sql`item.state = 'live'`, ...sheetCondition(scope)];
 		case 'before':
 			return [
@@ -84,7 +84,7 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 	}
 }
 
-/** What is true of an item under a protection. */
+/** The condition for an item under a protection. */
 export function isProtected(by: Protection, { pauses, folders }: Paused): Condition {
 	if (by === 'flagged') return sql`item.flagged = 1`;
 	if (by === 'kept') return sql`item.kept = 1`;
@@ -94,11 +94,11 @@ export function isProtected(by: Protection, { pauses, folders }: Paused): Condit
 		OR ifnull(item.origin_folder_id IN ${inFolders}, 0))`;
 }
 
-/* What is destroyed at the end of its period has reached it by the day that the line names; of what names none, nothing has. */
+/* A disposition applies to items whose period has ended by the day of the line; without a day, to none. */
 const hasNotEnded = (scope: Scope): Condition =>
 	scope.kind === 'due' ? sql`NOT ifnull(${hasEnded(scope.by)}, 0)` : sql`1`;
 
-/* Restored mail is not archived by itself the next night: people have some weeks to look at it, or to keep it. */
+/* Restored mail is not archived by the next scheduled run: people have some weeks to look at it, or to keep it. */
 const RESTORED_DAYS = 30;
 const RESTORING = DECISIONS.filter(
 	(decision) => ruleOf(decision).to === 'live' && ruleOf(decision).from.includes('archived')
@@ -107,7 +107,7 @@ const wasRestored = (by: CalendarDate): Condition =>
 	sql`ifnull(item.docket_id IN (SELECT docket_id FROM docket_line JOIN docket ON docket.id = docket_id
 		WHERE decision IN ${inList(RESTORING)} AND carried_out_at >= date(${by}, ${`-${RESTORED_DAYS} days`})), 0)`;
 
-/* Whether an item is among the newest of its lot that live. */
+/* Whether an item is among the newest live ones of its lot. */
 function amongNewest(mailboxId: number, scope: Scope, count: number): Condition | undefined {
 	if (scope.kind !== 'lots') return undefined;
 	const inReach = all([...reach(mailboxId, { ...scope, without: [] }), UNDOUBTED]);
@@ -121,12 +121,12 @@ const isNeeded = (proposal: string): Condition =>
 		WHERE proposal_item.mailbox_id = item.mailbox_id AND kind = ${proposal} AND item_id = item.id
 			AND (better_item_id IS NULL OR better.state IN ('live', 'archived')))`;
 
-/** A reason to leave an item, with the condition under which it is left. */
+/** A reason to leave an item, with its condition. */
 interface Reason {
 	/** SQL of its name. */
 	name: Sql;
 	left: Condition;
-	/** What is true of an item that is not left for it, in a form that an index can be searched by. */
+	/** The opposite condition, in a form that an index can search. */
 	chosen?: Condition;
 }
 
@@ -136,7 +136,7 @@ const because = (reason: LeftReason, left: Condition, chosen?: Condition): Reaso
 	...(chosen ? { chosen } : {})
 });
 
-/* In the order in which they are given. */
+/* In the given order. */
 function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 	const { decision, options, scope } = line;
 	if (scope.kind === 'again') return [];
@@ -174,7 +174,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 	];
 }
 
-/** What a decision on a scope means, as conditions on items. */
+/** The items of a decision on a scope, as conditions. */
 export function selection(mailboxId: number, line: Decided, paused: Paused): Selection {
 	const given = reasons(mailboxId, line, paused);
 	const within = all(reach(mailboxId, line.scope));
@@ -232,7 +232,7 @@ async function countElsewhere(db: Db, mailboxId: number, line: Decided, paused: 
 	return found?.n ?? 0;
 }
 
-/** What a decision would do in one folder. */
+/** The counts of a decision for one folder. */
 export interface FolderSums {
 	path: string;
 	messages: number;
@@ -241,7 +241,7 @@ export interface FolderSums {
 	newest: string | null;
 }
 
-/** The same counts, folder by folder. */
+/** The same counts by folder. */
 export async function countByFolder(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<FolderSums[]> {
 	const { within, chosen } = selection(mailboxId, line, paused);
 	return rows<FolderSums>(

@@ -24,13 +24,13 @@ import Joi from 'joi';
 
 /** A line as it is shown. */
 export interface LineView extends DocketLine {
-	/** What it does, in words. */
+	/** The decision in words. */
 	sentence: string;
-	/** What follows from it that does not go without saying; empty where nothing does. */
+	/** Its consequences that are not obvious; empty if there are none. */
 	consequence: string;
-	/** What it and other lines both claim, in words; said of the line that loses. */
+	/** Its conflicts with other lines, in words; shown on the losing line. */
 	conflictSentences: string[];
-	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
+	/** Bytes freed of the quota when it is carried out, and when the bin is emptied (invariant 2). */
 	freedAtOnce: number;
 	freedLater: number;
 }
@@ -41,26 +41,26 @@ export interface DocketView extends Omit<Docket, 'lines'> {
 	lines: LineView[];
 	/** Each line in words. */
 	sentences: string[];
-	/** Bytes that no longer count against the quota once it is carried out, and once the bin is emptied (invariant 2). */
+	/** Bytes freed of the quota when it is carried out, and when the bin is emptied (invariant 2). */
 	freedAtOnce: number;
 	freedLater: number;
 	/** How many lists it decides on. */
 	onLists: number;
-	/** Whether it destroys something: it cannot be taken back then. */
+	/** Whether it destroys: it cannot be taken back then. */
 	destroys: boolean;
-	/** How many messages it destroys, and what a person has to type for that; undefined: nothing. */
+	/** How many messages it destroys, and the text that confirms it; undefined: none. */
 	destroyed: number;
 	confirmation: Confirmation | undefined;
 }
 
-/** A docket with what it does folder by folder. */
+/** A docket with its counts by folder. */
 export interface DocketInFull extends DocketView {
 	folders: FolderSums[];
-	/** Of each line that decides on lists, which ones. */
+	/** The lists of each line that decides on lists. */
 	lists: { lineId: number; names: string[] }[];
 }
 
-/* What is archived does not count against the quota, so destroying it frees nothing there (invariant 2). */
+/* Archived mail does not count against the quota, so destroying it frees nothing there (invariant 2). */
 const freesAtOnce = ({ decision, scope }: Decided) =>
 	ruleOf(decision).frees === 'at once' && !(scope.kind === 'due' && scope.state === 'archived');
 
@@ -132,7 +132,7 @@ export async function requireDocket({ db }: Pick<Context, 'db'>, id: number): Pr
 async function foldersOfDraft(context: Context, docket: Docket): Promise<FolderSums[]> {
 	const paused = await pausedOn(context.db, docket.mailboxId, today(context));
 	if (docket.lines.length > 1) {
-		// what several lines claim counts once; the table of claims is this connection's own, in memory
+		// items of several lines count once; the temporary table of claims belongs to this connection
 		return inSnapshot(context.db, async (db) => {
 			await claimItems(db, docket, paused);
 			await settleClaims(db, 'temp.claim', docket);
@@ -143,7 +143,7 @@ async function foldersOfDraft(context: Context, docket: Docket): Promise<FolderS
 	return line ? countByFolder(context.db, docket.mailboxId, line, paused) : [];
 }
 
-/** A docket in full: its lines, and its counts folder by folder. */
+/** A docket with its lines and its counts by folder. */
 export async function showDocket(context: Context, input: { id: number }): Promise<DocketInFull> {
 	const docket = await requireDocket(context, input.id);
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
@@ -180,23 +180,23 @@ async function docketItems(
 	});
 }
 
-/** A docket beside the one on the slip, to be opened. */
+/** Another docket beside the one on the slip. */
 export type OtherDocket = Pick<Docket, 'id' | 'name' | 'state' | 'messages' | 'draftedBy'>;
 
 /* States in which a docket is a result. */
 const ENDED: readonly DocketState[] = ['carried-out', 'taken-back'];
 
-/** What stands on a person's slip in a mailbox. */
+/** A person's slip in a mailbox. */
 export interface Slip {
-	/** The docket that their last decision went to, or its result until they dismiss it. */
+	/** The docket of their last decision, or its result until they dismiss it. */
 	docket: DocketView | undefined;
-	/** The certificate of what it has destroyed. */
+	/** The certificate of what it destroyed. */
 	certificate: Certificate | undefined;
-	/** What else they have before them, and what is open and was prepared at night or by others. */
+	/** Their other dockets, and open ones prepared at night or by others. */
 	others: OtherDocket[];
 }
 
-/** The slip of this person in a mailbox. */
+/** This person's slip in a mailbox. */
 export async function showSlip(context: Context, input: { mailboxId: number; others: number }): Promise<Slip> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const [shown, ...beneath] = await slipDockets(context.db, context.actor, mailbox.id);
@@ -217,7 +217,7 @@ export async function showSlip(context: Context, input: { mailboxId: number; oth
 }
 
 /**
- * Takes the result of a docket off this person's slip, and the older results beneath it.
+ * Takes a docket's result off this person's slip, with the older results beneath it.
  *
  * @throws Refusal while it is a draft: that is discarded, or stays
  */
@@ -235,7 +235,7 @@ export async function dismissDocket(context: Context, input: { id: number }): Pr
 	});
 }
 
-/** Dockets of a mailbox, or of all; the newest first. Drafts that were dropped are not among them. */
+/** Dockets of a mailbox, or of all, the newest first; discarded drafts are left out. */
 export async function listedDockets(
 	context: Context,
 	input: { mailboxId?: number | undefined; limit: number; drafts?: boolean }

@@ -25,7 +25,7 @@ describe('the slip', () => {
 		const context = await largeOffice({ Inbox: 300, Newsletters: 200 });
 		const news = await itemsIn(context, 'Newsletters');
 		const inbox = await itemsIn(context, 'Inbox');
-		// drafted by the same person, by others and at night: none of them takes a decision from the page
+		// drafted by the same person, by others and at night: none of these takes a decision from the page
 		const named = await prepareDocket(context, { mailboxId: 1, lines: [line('flag', inbox)], name: 'For Maren' });
 		const night = await prepareDocket(actingAs(context, administratorNamed('Kovrel')), {
 			mailboxId: 1,
@@ -49,7 +49,7 @@ describe('the slip', () => {
 
 		await carryOut(context, { id: first.id });
 		expect((await slip(context)).docket).toMatchObject({ id: first.id, state: 'carried-out', messages: 500 });
-		// a docket carried out by somebody else meanwhile does not take its place
+		// a docket carried out by somebody else meanwhile does not replace it
 		await carryOut(actingAs(context, administratorNamed('Maren')), { id: named.id });
 		expect((await slip(context)).docket?.id).toBe(first.id);
 		await takeBack(context, { id: first.id });
@@ -154,7 +154,7 @@ describe('a message under two lines (invariant 15)', () => {
 			bytes,
 			lines: [{ doneMessages: 519 }, { doneMessages: 150 }]
 		});
-		// twenty of both lines and thirty of one are changed by somebody else
+		// somebody else changes twenty of both lines and thirty of one
 		await restore(context, { ids: [...ids.slice(0, 20), ...ids.slice(200, 230)] });
 		expect(await takeBack(context, { id: both.id })).toMatchObject({
 			messages: 469,
@@ -170,7 +170,7 @@ describe('a message under two lines (invariant 15)', () => {
 		await put(context, 'flag', ids);
 		const stopped = { ...context, signal: AbortSignal.abort() };
 		await carryOut(stopped, { id: first.id });
-		// what was frozen is changed before it goes on
+		// frozen items are changed before it continues
 		const tagging = await prepareDocket(actingAs(context, administratorNamed('Maren')), {
 			mailboxId: 1,
 			lines: [line('tag', ids.slice(0, 40), { tag: 'Ramp' })]

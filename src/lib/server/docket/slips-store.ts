@@ -1,13 +1,13 @@
 import type { By } from '../../../core/access/roles.ts';
 import { change, type Condition, type Db, rows, sql } from '../database/index.ts';
 
-/** Dismissed by nobody, so many of a person's newest dockets stay on their slip. */
+/** How many undismissed dockets stay on a person's slip. */
 const MOST = 50;
 
 const isOf = ({ personId, name }: By): Condition =>
 	personId === null ? sql`slip.person_id IS NULL AND slip.who = ${name}` : sql`slip.person_id = ${personId}`;
 
-/** Puts a docket before a person: theirs is the one that was put there last. */
+/** Puts a docket on a person's slip; the last one is the one shown. */
 export async function putOnSlip(db: Db, by: By, docketId: number): Promise<void> {
 	await change(
 		db,
@@ -24,7 +24,7 @@ export async function takeOffSlip(db: Db, by: By, docketId: number): Promise<voi
 	await change(db, sql`DELETE FROM slip WHERE ${isOf(by)} AND docket_id = ${docketId}`);
 }
 
-/** Numbers of the dockets of a mailbox that a person has before them, the one put there last first; discarded ones are not among them. */
+/** Numbers of the dockets on a person's slip in a mailbox, the last one first; discarded ones are left out. */
 export async function slipDockets(db: Db, by: By, mailboxId: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,

@@ -1,4 +1,4 @@
-/* Moving, tagging, flagging, keeping: decisions after which mail stays. */
+/* Moving, tagging, flagging, keeping: decisions that leave mail live. */
 
 export { flag, keep, read, release, unflag, unread } from './marks.ts';
 export { move } from './move.ts';

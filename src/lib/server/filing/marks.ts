@@ -1,7 +1,7 @@
 import { sql } from '../database/index.ts';
 import { type ItemWork, valueChange } from '../docket/index.ts';
 
-/* What stands on an item as one value: whether it is flagged, read, kept. */
+/* Marks stored as one value of an item: flagged, read, kept. */
 
 /** Flags. */
 export const flag: ItemWork = {
@@ -10,7 +10,7 @@ export const flag: ItemWork = {
 	change: valueChange('flagged', () => 1)
 };
 
-/** Takes the flag off. */
+/** Removes the flag. */
 export const unflag: ItemWork = {
 	about: 'messages',
 	already: () => sql`item.flagged = 0`,
@@ -31,14 +31,14 @@ export const unread: ItemWork = {
 	change: valueChange('seen', () => 0)
 };
 
-/** Keeps: deleting leaves it. */
+/** Keeps, so that deleting leaves it. */
 export const keep: ItemWork = {
 	about: 'messages',
 	already: () => sql`item.kept = 1`,
 	change: valueChange('kept', () => 1)
 };
 
-/** Keeps no longer. */
+/** Ends keeping. */
 export const release: ItemWork = {
 	about: 'messages',
 	already: () => sql`item.kept = 0`,

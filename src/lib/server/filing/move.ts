@@ -4,7 +4,7 @@ import { ensureFolder, findFolder, liesIn } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { governed } from '../standing/index.ts';
 
-/** Into another folder, which is made where it is new. */
+/** Into another folder, which is created if it is new. */
 export const move: ItemWork = {
 	about: 'messages',
 	check(_context, _mailbox, { options }) {

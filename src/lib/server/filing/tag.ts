@@ -10,7 +10,7 @@ const check: ItemWork['check'] = (_context, _mailbox, { options }) => {
 const tagged = (name = '') =>
 	sql`(SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id WHERE tag.name_key = ${tagKey(name)})`;
 
-/** Puts a tag on, which is made where it is new. */
+/** Adds a tag, which is created if it is new. */
 export const tag: ItemWork = {
 	about: 'messages',
 	check,
@@ -23,7 +23,7 @@ export const tag: ItemWork = {
 	change: tagChange('put on')
 };
 
-/** Takes a tag off. */
+/** Removes a tag. */
 export const untag: ItemWork = {
 	about: 'messages',
 	check,

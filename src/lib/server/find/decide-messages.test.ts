@@ -58,7 +58,7 @@ describe('deciding from where one stands', () => {
 		]);
 	});
 
-	/* Written by hand: the state in which a live, an archived and a binned message are after a decision. */
+	/* Written by hand: the state of a live, an archived and a binned message after a decision. */
 	it.each<[Decision, string]>([
 		['archive', 'archived archived binned'],
 		['delete', 'binned archived binned'],

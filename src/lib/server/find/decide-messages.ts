@@ -10,25 +10,25 @@ import { Refusal } from '../refusal.ts';
 import { findAllIds, type FindInput, searchFields } from './find.ts';
 import Joi from 'joi';
 
-/** A decision on messages, whatever folder, archive or bin they are in. */
+/** A decision on messages in any folder, the archive or the bin. */
 export interface MessagesDecision {
 	ids?: number[] | undefined;
-	/** Instead of ids: everything that this search finds. */
+	/** Instead of ids: everything found by this search. */
 	search?: Omit<FindInput, 'limit'> | undefined;
 	decision: Decision | JunkMark;
 	options: DecisionOptions;
-	/** Of a decision on tags: these instead of the one in the options. */
+	/** For a decision on tags: these instead of the one in the options. */
 	tags?: string[] | undefined;
 }
 
-/** What became of a decision in one mailbox. */
+/** The result of a decision in one mailbox. */
 export interface MessagesDecided {
 	mailbox: string;
-	/** The docket that did it, or that collects it; undefined: nothing was to be done. */
+	/** The docket that did it, or collects it; undefined: there was nothing to do. */
 	docket: number | undefined;
 	isDone: boolean;
 	messages: number;
-	/** What was done, in words. */
+	/** The result in words. */
 	sentences: string[];
 	left: Left[];
 }
@@ -53,7 +53,7 @@ async function linesOf(
 	return [{ decision, options, scope }];
 }
 
-/* Drafted and carried out in one transaction: what is refused leaves no draft behind. */
+/* Drafted and carried out in one transaction: a refusal leaves no draft. */
 async function atOnce(context: Context, mailbox: Mailbox, lines: Decided[]): Promise<MessagesDecided> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -88,8 +88,8 @@ async function collected(context: Context, mailbox: Mailbox, lines: Decided[]): 
 }
 
 /**
- * Decides on messages from where one stands. What can be taken back, on up to {@link AT_ONCE} messages, is carried out at once, by a
- * docket of its own; everything else is collected on the person's docket.
+ * Decides on messages from any screen. A reversible decision on up to {@link AT_ONCE} messages is carried out at once
+ * by a docket of its own; any other is collected on the person's docket.
  *
  * @returns what became of it, mailbox by mailbox
  * @throws Refusal
@@ -111,7 +111,7 @@ export async function decideMessages(context: Context, input: MessagesDecision):
 	});
 }
 
-/** The folders and tags that somebody decided with last, the latest first. */
+/** The folders and tags that somebody used last, the latest first. */
 async function recentPlaces(context: Context): Promise<{ folders: string[]; tags: string[] }> {
 	return recentOptions(context.db, context.actor, 5);
 }

@@ -31,34 +31,34 @@ import { findAllIds, type FindInput } from './find.ts';
 import { withinReach } from '../access/index.ts';
 import Joi from 'joi';
 
-/** The forms in which mail goes out. */
+/** The formats of an export. */
 export const EXPORT_FORMATS = ['eml', 'mbox', 'maildir'] as const;
 type ExportFormat = (typeof EXPORT_FORMATS)[number];
 
-/** Which messages are to be written, and how. */
+/** The messages to be exported, and the format. */
 export interface ExportWish {
-	/** Name of a mailbox; without it, all of them: then the query or the ids say which messages. */
+	/** Name of a mailbox; undefined: all, then the query or the ids select messages. */
 	mailbox?: string | undefined;
 	/** Only this folder with its subfolders, in the mailbox and in its archive. */
 	folder?: string | undefined;
-	/** Only what this finds. */
+	/** Only messages found by this search. */
 	query?: string | undefined;
-	/** Only in these states; without it, wherever it is. */
+	/** Only in these states; undefined: in any. */
 	states?: FindInput['states'];
-	/** The query was still being written: its last word may go on. */
+	/** The query was not complete: its last word is a prefix. */
 	typing?: boolean | undefined;
-	/** Only these. */
+	/** Only these messages. */
 	ids?: readonly number[] | undefined;
 	format: ExportFormat;
 }
 
-/** What was written. */
+/** The result of an export. */
 export interface ExportResult {
 	written: number;
 	bytes: number;
-	/** Places of messages whose stored bytes are damaged: they were not written. */
+	/** Places of messages with damaged bytes, which were not written. */
 	damaged: string[];
-	/** False where it was stopped on the way. */
+	/** False if it was stopped. */
 	finished: boolean;
 }
 
@@ -75,7 +75,7 @@ async function folderIds({ db }: Context, mailbox: Mailbox, folder: string): Pro
 	return ids;
 }
 
-/* Folder by folder, so that a file for a folder is written in one go. Only the numbers of the messages are in memory. */
+/* By folder, so that each folder's file is written at once. Only the numbers of the messages are in memory. */
 async function chosenIds(context: Context, wish: ExportWish): Promise<number[]> {
 	const ids = await wishedIds(context, wish);
 	// in the order in which they are written
@@ -109,14 +109,14 @@ async function* itemsOf(context: Context, ids: readonly number[]): AsyncGenerato
 
 /* ---- forms -------------------------------------------------------------------------------------------------------- */
 
-/** How a format lays messages out as files; the place is a path below the export, with slashes. */
+/** How a format lays out messages as files; the place is a path in the export, with slashes. */
 interface Form {
 	place(item: ExportedItem, folder: string[]): string;
-	/** The bytes as they stand in the file. */
+	/** The bytes as the file contains them. */
 	bytes(item: ExportedItem, bytes: Uint8Array): Uint8Array;
 	/** Several messages share a file. */
 	appends: boolean;
-	/** Folders that have to be there for a file at a place. */
+	/** Folders needed for a file at a place. */
 	folders(place: string): string[];
 }
 
@@ -127,7 +127,7 @@ function maildirFlags(item: ExportedItem): string {
 		flagged: item.flagged === 1,
 		draft: item.draft === 1
 	});
-	// a colon cannot stand in a file name everywhere
+	// some systems forbid a colon in file names
 	return process.platform === 'win32' ? info.replace(':', ';') : info;
 }
 
@@ -144,7 +144,7 @@ const FORMS: Record<ExportFormat, Form> = {
 		appends: true,
 		folders: () => []
 	},
-	// the inbox is the Maildir itself; every other folder a Maildir++ folder in it
+	// the inbox is the Maildir itself, every other folder a Maildir++ folder in it
 	maildir: {
 		place: (item, folder) =>
 			[
@@ -154,7 +154,7 @@ const FORMS: Record<ExportFormat, Form> = {
 			].join('/'),
 		bytes: (_item, bytes) => bytes,
 		appends: false,
-		// the outermost has to be a Maildir too, or no reader takes the others for its folders
+		// the top has to be a Maildir too, or readers ignore its folders
 		folders: (place) => {
 			const directory = place.includes('/cur/') ? `${place.slice(0, place.indexOf('/cur/'))}/` : '';
 			return ['', directory].flatMap((maildir) => ['cur', 'new', 'tmp'].map((part) => maildir + part));
@@ -188,7 +188,7 @@ const csvLines = (rows: string[][]) => Buffer.from(stringify(rows, CSV_FORMAT));
 
 /* ---- writing ------------------------------------------------------------------------------------------------------ */
 
-/** A file of the export; those that messages share come once, in pieces. */
+/** A file of the export; a file shared by messages comes once, in pieces. */
 interface ExportedFile {
 	place: string;
 	modified: Date | undefined;
@@ -196,14 +196,14 @@ interface ExportedFile {
 	pieces: AsyncIterable<Uint8Array>;
 }
 
-/** Reads chosen messages, keeps count, and tells the ledger how it ended. */
+/** Reads the selected messages, counts, and writes the result into the ledger. */
 class Export {
 	readonly result: ExportResult = { written: 0, bytes: 0, damaged: [], finished: false };
 	#context: Context;
 	#wish: ExportWish;
 	#form: Form;
 	#ids: number[];
-	/** By the path of each folder, the names that it is exported under. */
+	/** The names of each folder in the export, by its path. */
 	#folders = new Map<string, string[]>();
 	#taken = new Set<string>();
 	#digest = createHash('sha256');
@@ -220,13 +220,15 @@ class Export {
 		return new Export(context, wish, await chosenIds(context, wish));
 	}
 
-	/** Numbers of the messages that are written. */
+	/** Numbers of the messages to be written. */
 	get ids(): readonly number[] {
 		return this.#ids;
 	}
 
-	/* Mail of several mailboxes lies in a folder for each. Two folders whose names become the same, on a system that tells
-	   no case apart, do not become one: a reader of the zip would write one over the other. */
+	/*
+	 * Each mailbox gets a folder of its own. Two folders whose names differ only in case stay apart: a system without
+	 * case would overwrite one with the other.
+	 */
 	#folderOf(item: ExportedItem): string[] {
 		const path = this.#wish.mailbox === undefined ? `${item.mailbox.replaceAll('/', '_')}/${item.folder}` : item.folder;
 		const known = this.#folders.get(path);
@@ -270,7 +272,7 @@ class Export {
 		}
 	}
 
-	/** The files, one after the other; each has to be read to its end before the next. */
+	/** The files in order; each has to be read to its end before the next. */
 	async *files(): AsyncGenerator<ExportedFile> {
 		yield { place: INDEX, modified: undefined, folders: [], pieces: this.#indexPieces() };
 		const items = itemsOf(this.#context, this.#ids);
@@ -305,7 +307,7 @@ class Export {
 		this.result.finished = !this.#context.signal.aborted;
 	}
 
-	/** Writes the ledger's line. */
+	/** Writes the line of the ledger. */
 	async end(): Promise<ExportResult> {
 		const { written, bytes, finished, damaged } = this.result;
 		const { mailbox, folder, query, ids, format } = this.#wish;
@@ -341,8 +343,8 @@ async function emptyFolder(out: string): Promise<void> {
 }
 
 /**
- * Writes messages as files, byte for byte as they came in, in folders as they lie, with `index.csv` beside them; one message
- * in memory at a time.
+ * Writes messages as files, byte for byte as received, in their folders, with `index.csv` beside them; one message in
+ * memory at a time.
  *
  * @param input.out a folder that is new or empty
  * @throws Refusal
@@ -363,7 +365,7 @@ export async function exportMail(context: Context, input: ExportWish & { out: st
 	} catch (error) {
 		const why = refusalIn(error);
 		if (!why) throw error;
-		// nobody must take a part of it for the whole
+		// an incomplete export must not look like a complete one
 		const whole = `What lies in ${out} is not whole: remove it, and export again.`;
 		throw new Refusal(why.code, `${why.message} ${whole}`, { cause: error });
 	}
@@ -371,7 +373,7 @@ export async function exportMail(context: Context, input: ExportWish & { out: st
 }
 
 /**
- * The same as one zip file, as a stream: nothing is written to the disk here.
+ * The same as one zip file, as a stream: nothing is written to the disk.
  *
  * @throws Refusal before the first bytes
  */
@@ -388,7 +390,7 @@ export async function* exportZip(context: Context, wish: ExportWish): AsyncGener
 			for (const folder of folders) if (!made.has(folder)) zip.addEmptyDirectory(folder);
 			for (const folder of folders) made.add(folder);
 			content = Readable.from(pieces, { objectMode: false });
-			// a folder of mail can be larger than 4 GB, which is not known when its file begins
+			// a folder's file can be larger than 4 GB, which is not known when it begins
 			zip.addReadStream(content, place, { ...(modified ? { mtime: modified } : {}), forceZip64Format: true });
 			await finished(content);
 		}
@@ -399,7 +401,7 @@ export async function* exportZip(context: Context, wish: ExportWish): AsyncGener
 		for await (const chunk of output) yield chunk as Uint8Array;
 		await filled;
 	} finally {
-		// whoever reads may leave on the way
+		// the reader may disconnect
 		stop.abort();
 		content?.destroy();
 		output.destroy();

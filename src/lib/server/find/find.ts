@@ -29,39 +29,39 @@ import { type Context, count, defineUseCase, foundState, mailboxRef, narrowing, 
 import { reachOf, withinReach } from '../access/index.ts';
 import Joi from 'joi';
 
-/** What is looked for. */
+/** A search. */
 export interface FindInput {
 	query: string;
-	/** Without it, all. */
+	/** Undefined: all mailboxes. */
 	mailbox?: MailboxRef | undefined;
-	/** Without it, archived and live mail. */
+	/** Undefined: archived and live mail. */
 	states?: ('live' | 'archived' | 'binned')[] | undefined;
 	sort?: MessageOrder | undefined;
 	limit: number;
 	offset?: number | undefined;
-	/** The person is still writing: the last word may go on. */
+	/** The person is still typing: the last word is a prefix. */
 	typing?: boolean | undefined;
 	narrowing?: Narrowing | undefined;
 }
 
-/** A message found, with what was found in it. */
+/** A found message, with its matches. */
 interface Hit extends Omit<Found, 'files'> {
-	/** The attachments that are files, with the number under which each is asked for. */
+	/** The attachments that are files, with the number by which each is requested. */
 	files: { index: number; name: string }[];
 	tags: Tag[];
 	markedSubject: Stretch[];
 	markedFrom: Stretch[];
 	context: Stretch[];
-	/** Whoever asks may have it back. */
+	/** The person may restore it. */
 	restorable: boolean;
 }
 
-/** A page of messages found. */
+/** A page of found messages. */
 export interface FindResult {
 	total: number;
-	/** There are more than `total`: a count over a very frequent word ends there. */
+	/** There are more than `total`: the count of a very frequent word is limited. */
 	totalIsMore: boolean;
-	/** Of those that are counted. */
+	/** Of the counted ones. */
 	bytes: number;
 	hits: Hit[];
 }
@@ -77,7 +77,7 @@ async function toSearch(context: Context, input: Omit<FindInput, 'limit'>): Prom
 	};
 }
 
-/* Words in the text come from the raw bytes: the index does not keep them (docs/decisions). */
+/* Text for excerpts is read from the raw bytes: the index does not keep it (docs/decisions). */
 async function textOf({ db }: Context, contentId: number): Promise<{ own: string; quoted: string }> {
 	const bytes = await readContent(db, contentId);
 	if (!bytes) return { own: '', quoted: '' };
@@ -99,7 +99,7 @@ async function toHit(
 	phrases: readonly Phrase[]
 ): Promise<Omit<Hit, 'restorable' | 'tags'>> {
 	const { own, quoted } = await textOf(context, found.contentId).catch((error: unknown) => {
-		// only what is damaged is called so
+		// only a damaged message is shown as damaged
 		if (!(error instanceof DamagedContentError)) throw error;
 		return { own: '(the stored message is damaged)', quoted: '' };
 	});
@@ -147,12 +147,12 @@ export async function find(context: Context, input: FindInput): Promise<FindResu
 	return { total: Math.min(counted, COUNTED_AT_MOST), totalIsMore: counted > COUNTED_AT_MOST, bytes, hits };
 }
 
-/** What a search can be narrowed by. @throws Refusal */
+/** The filters for a search. @throws Refusal */
 export async function narrow(context: Context, input: Omit<FindInput, 'limit'>): Promise<Choices> {
 	return choicesIn(context.db, await toSearch(context, input));
 }
 
-/** The ids of everything that a query finds, some thousands at a time. */
+/** The ids of everything a query finds, some thousands at a time. */
 export async function* findAllIds(context: Context, input: Omit<FindInput, 'limit'>): AsyncGenerator<number[]> {
 	const search = await toSearch(context, input);
 	for (let after = 0; ;) {
@@ -163,7 +163,7 @@ export async function* findAllIds(context: Context, input: Omit<FindInput, 'limi
 	}
 }
 
-/** What says which messages are looked for, as the input of a use case. */
+/** The fields of an input that select messages. */
 export const searchFields = () => ({
 	query: text.required(),
 	mailbox: mailboxRef,

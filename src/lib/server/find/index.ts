@@ -1,4 +1,4 @@
-/* Searching, opening, exporting and restoring mail, as far as whoever asks may. */
+/* Searching, opening, exporting and restoring mail within a person's reach. */
 
 export { decideMessagesUseCases, type MessagesDecided } from './decide-messages.ts';
 export { EXPORT_FORMATS, exportMail, exportMailUseCases } from './export-mail.ts';

@@ -44,7 +44,7 @@ const EVERYWHERE: ('live' | 'archived' | 'binned')[] = ['live', 'archived', 'bin
 
 let office: Context;
 let jonas: Context;
-/* Where each message lies for people: by its number, `mailbox/folder`. */
+/* The mailbox and folder of each message as people see it, by its number: `mailbox/folder`. */
 let places: Map<number, string>;
 
 async function as(name: string, role: Role = 'colleague'): Promise<Context> {
@@ -72,7 +72,7 @@ beforeEach(async () => {
 				mailbox,
 				folder
 			});
-	// some are archived: for people they stay where they came from
+	// some are archived: people still find them under the folder they came from
 	const docket = await decideArchiving(office, { mailbox: 'Harbour', before: '2020' });
 	await carryOut(office, { id: docket.id });
 	const all = await find(office, { query: 'kelp', states: EVERYWHERE, limit: 100 });
@@ -113,7 +113,7 @@ describe('what is beyond a colleague’s reach (invariant 20)', () => {
 		};
 		const before = await suggested(jonas);
 		expect(before[0]).toContain('word zandersee');
-		// words nearer to what is written, and the very same, in mail that Jonas may not see
+		// words closer to the typed one, and the very same, in mail outside Jonas's reach
 		await bring('Secret', ['zandersed', 'zandersea', 'barnacel', 'harbourmasted', 'zandersex']);
 		expect(await suggested(jonas)).toEqual(before);
 		expect(await suggested(office)).not.toEqual(before);
@@ -151,7 +151,7 @@ describe('how far a colleague reaches', () => {
 		expect(await found(office)).toHaveLength(24);
 	});
 
-	/* Against a second telling of the rule: a path begins with that of the grant. */
+	/* Against a second statement of the rule: a path begins with that of the grant. */
 	it('is what the grants say, whatever they are', async () => {
 		const grants = fc.array(
 			fc.record({
@@ -185,7 +185,7 @@ describe('how far a colleague reaches', () => {
 				expect(shown).toEqual([...reached.find].sort((a, b) => a - b));
 				expect(result.total).toBe(reached.find.size);
 				for (const hit of result.hits) expect(hit.restorable).toBe(reached.restore.has(hit.id));
-				// what it can be narrowed by tells of nothing else
+				// its filters reveal nothing else
 				const choices = await narrow(jonas, { query: 'kelp', states: EVERYWHERE });
 				expect(choices.mailbox.reduce((sum, { messages }) => sum + messages, 0)).toBe(reached.find.size);
 				for (const id of given) await revoke(office, { id });
@@ -240,7 +240,7 @@ describe('how far a colleague reaches', () => {
 		]);
 		expect(await names('crew')).toEqual([]);
 		expect(await names('kelpp')).toEqual(['word kelp']);
-		// "crew" is a word of the index, and not one that they could know of
+		// "crew" is in the index, but in no message they may see
 		expect(await names('crewe')).toEqual([]);
 		expect((await suggest(office, { text: 'crewe' })).map(({ name }) => name)).toContain('crew');
 		expect(await names('kelp March 2021')).toContain('time March 2021: 1 Mar 2021 to 31 Mar 2021');
@@ -287,9 +287,9 @@ describe('requests', () => {
 			{ id, person: 'Jonas', messages: 2, because: 'The inspector asks', mailbox: 'Harbour' }
 		]);
 		await expect(answerRequest(office, { id, decline: true, word: '' })).rejects.toThrow('Say why it is declined');
-		// nothing ticked is nothing given
+		// without a ticked box nothing is granted
 		await expect(answerRequest(office, { id, ids: [], word: '' })).rejects.toThrow('Choose at least one');
-		// one of the two was archived: it goes back, the other is in its folder already
+		// one of the two was archived and is restored, the other is in its folder already
 		expect(await answerRequest(office, { id, word: 'Here' })).toMatchObject({ state: 'granted', restored: 1 });
 		await expect(answerRequest(office, { id, word: '' })).rejects.toThrow('has answered this request already');
 		expect(await myRequests(jonas)).toMatchObject([{ state: 'granted', word: 'Here', answeredBy: 'tester' }]);
@@ -354,7 +354,7 @@ describe('a second person', () => {
 			mailboxId: 2,
 			line: { decision: 'delete', options: {}, scope: { kind: 'items', ids } }
 		});
-		// what can be restored wants no second person
+		// a reversible decision needs no second person
 		await carryOut(ylva, { id: deleting.id });
 		const { id, messages, bytes } = await prepareEmptying(ylva, { mailboxId: 2, onlyDue: false });
 		const approve = (context: Context, expected = { messages, bytes }) => approveDocket(context, { id, expected });
@@ -363,7 +363,7 @@ describe('a second person', () => {
 		await expect(approve(office)).rejects.toThrow('known by name');
 		await expect(approve(ruben, { messages: 1, bytes })).rejects.toThrow('something else by now');
 		await approve(ruben);
-		// what is changed afterwards has to be approved again, and not by whoever changed it
+		// a later change withdraws the approval, and its author cannot approve
 		const line = {
 			decision: 'tag',
 			options: { tag: 'Seen' },
@@ -389,13 +389,13 @@ describe('an owner', () => {
 		for (let n = 0; n < 3; n++) await noteLook(administrator, { id, what: 'read' });
 		await noteLook(administrator, { id, what: 'kept a copy of' });
 		const { looks } = await ownerView(jonas, { mailboxId: 2 });
-		// once a day each, and not their own
+		// once a day each, and not for their own mail
 		expect(looks.map(({ who, what, itemId }) => [who, what, itemId])).toEqual([
 			['Ylva', 'kept a copy of', id],
 			['Ylva', 'read', id]
 		]);
 		expect((await listLedger(office.db)).filter(({ action }) => action === 'looked')).toHaveLength(2);
-		// the ledger outlives the message: its subject is not in it
+		// the ledger outlives the message, so it has no subject
 		expect(JSON.stringify(await listLedger(office.db))).not.toContain('Kelp in Desk Crew');
 		expect(await looksIn(office.db, { mailboxId: 1, but: '', limit: 9 })).toEqual([]);
 	});

@@ -18,21 +18,21 @@ import { safeHtml } from './safe-html.ts';
 import { type Standing, standingOf } from '../retention/index.ts';
 import Joi from 'joi';
 
-/** A message as a person reads it. */
+/** A message for a person to read. */
 export interface ReadableMessage extends ItemDetails {
 	text: string;
-	/** The text of its HTML, where that says more than the plain text; undefined where it does not. */
+	/** The text of its HTML, if that says more than the plain text; else undefined. */
 	moreText: string | undefined;
 	hasHtml: boolean;
 	tags: Tag[];
 	attachments: AttachmentInfo[];
-	/** Who has trusted or blocked its sender, in words. */
+	/** The mark that trusts or blocks its sender, in words. */
 	sender: string;
-	/** Of a digest, the single messages that it was made of. */
+	/** For a digest, the messages it was made of. */
 	originals: DigestOriginal[];
-	/** Names of the holds that it is under. */
+	/** Names of the holds on it. */
 	holds: string[];
-	/** Its standing as a record, and what happens to it next. */
+	/** Its standing as a record, and its next disposition. */
 	standing: Standing;
 }
 
@@ -72,7 +72,7 @@ export async function readMessage(context: Context, input: { id: number }): Prom
 	};
 }
 
-/** The HTML of a message, made safe to be shown in a sandboxed frame. @throws Refusal */
+/** The HTML of a message, sanitised for a sandboxed frame. @throws Refusal */
 export async function readHtml(context: Context, input: { id: number }): Promise<string> {
 	const { bytes } = await open(context, input.id);
 	const root = scanStructure(bytes);

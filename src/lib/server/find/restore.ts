@@ -6,23 +6,23 @@ import { withinReach } from '../access/index.ts';
 import { requireMailboxId } from '../mail/index.ts';
 import Joi from 'joi';
 
-/** What was restored. */
+/** The result of restoring. */
 export interface RestoreResult {
 	restored: number;
 	left: Left[];
-	/** The dockets by which it was done, one a mailbox: to take back. */
+	/** The dockets, one a mailbox, by which it can be taken back. */
 	dockets: number[];
-	/** Ids that no item has. */
+	/** Ids without an item. */
 	unknown: number;
 }
 
 /**
- * Restores archived or deleted items to the folders they came from, with date, flags and read state.
+ * Restores archived or binned items to the folders they came from, with date, flags and read state.
  *
  * @throws Refusal where none of the ids is an item
  */
 export async function restore(context: Context, input: { ids: number[] }): Promise<RestoreResult> {
-	// a number that is not within reach is none for whoever asks
+	// a number out of reach is answered like an unknown one
 	const ids = await withinReach(context, input.ids, 'restore');
 	const { mailboxes, unknown } = await itemsByMailbox(context, ids);
 	if (mailboxes.size === 0)
@@ -36,7 +36,7 @@ export async function restore(context: Context, input: { ids: number[] }): Promi
 	for (const [mailboxId, ids] of mailboxes) {
 		const line: Decided = { decision: 'restore', options: {}, scope: { kind: 'items', ids } };
 		const tried = await tryDecision(context, await requireMailboxId(context, mailboxId), line);
-		// what is in its folder already needs no docket
+		// live items need no docket
 		if (tried.messages === 0) {
 			result.left.push(...tried.left);
 			continue;

@@ -5,7 +5,7 @@ import { safeHtml } from './safe-html.ts';
 const safe = (html: string, pictures: Record<string, string> = {}) =>
 	safeHtml(html, async (id) => (pictures[id] ? { type: pictures[id], content: new Uint8Array([1, 2, 3]) } : undefined));
 
-/* Ways in after the XSS filter evasion notes of OWASP (from memory). */
+/* Attacks after the XSS filter evasion notes of OWASP (from memory). */
 const HOSTILE = [
 	'<script>x()</script>',
 	'<img src=x onerror=x()>',

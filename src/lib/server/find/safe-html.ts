@@ -1,16 +1,16 @@
 import sanitizeHtml from 'sanitize-html';
 import { boundHtml, DEEPEST } from '../../../core/message/bound-html.ts';
 
-/** A picture that lies in the message itself. */
+/** A picture in the message itself. */
 export interface Picture {
 	type: string;
 	content: Uint8Array;
 }
 
 const SHOWN_PICTURES = ['image/png', 'image/jpeg', 'image/gif', 'image/webp'];
-/* Pictures are put into the page itself; beyond this they are left to be downloaded. */
+/* The limit for pictures in the page; larger ones can be downloaded. */
 const MOST_PICTURE_BYTES = 12_000_000;
-/* A picture that is shown again is in the page again: of a page no more than this are pictures, however often it shows them. */
+/* A repeated picture is repeated in the page: this limits them together. */
 const MOST_SHOWN_CHARACTERS = 20_000_000;
 
 const LENGTH = /^-?\d{1,4}(\.\d+)?(px|pt|em|rem|%)?$/;
@@ -18,7 +18,7 @@ const COLOUR = /^(#[0-9a-f]{3,8}|[a-z]{3,20}|rgba?\([\d\s.,%]{5,40}\))$/i;
 const WORD = /^[a-z-]{2,20}$/i;
 const LENGTHS = [/^(-?\d{1,4}(\.\d+)?(px|pt|em|rem|%)?\s*){1,4}$/, /^auto$/];
 
-/* No property that fetches, covers or leaves the page: no url(), position, z-index or expressions. */
+/* Excludes properties that fetch, cover or leave the page: no url(), position, z-index or expressions. */
 const STYLES = {
 	color: [COLOUR],
 	'background-color': [COLOUR],
@@ -42,7 +42,7 @@ const STYLES = {
 	'vertical-align': [WORD]
 };
 
-/* The place where a link leads, shown behind it unless its text says so already. */
+/* The target of a link, shown after it unless its text says so already. */
 function destination(href: string): string | undefined {
 	try {
 		const url = new URL(href);
@@ -73,12 +73,12 @@ img{max-width:100%;height:auto}table{max-width:100%}blockquote{border-left:3px s
 .leads-to{color:#6b6457;font-size:85%}.kept-out{border:1px dashed #8a8272;color:#6b6457;padding:1px 6px;font-size:85%}`;
 
 /**
- * Makes the HTML of a message safe: no scripts, forms, frames or styles that reach outside; nothing is fetched from
- * anywhere (remote pictures are named instead); pictures that came with the message are put in; links show where they
- * lead. The result is still to be shown in a sandboxed frame under a policy of its own.
+ * Sanitises the HTML of a message: no scripts, forms, frames or styles that reach outside; nothing is fetched (remote
+ * pictures are named instead); the message's own pictures are inserted; links show their targets. The result still
+ * needs a sandboxed frame with a policy of its own.
  *
  * @param html as sent
- * @param picture finds a picture of the message by its Content-ID (RFC 2392)
+ * @param picture returns a picture of the message by its Content-ID (RFC 2392)
  * @returns a whole page
  */
 export async function safeHtml(

@@ -8,7 +8,7 @@ import { all, type Condition, type Db, empty, join, raw, row, rows, type Sql, sq
 import { type Reach, reachCondition } from '../access/index.ts';
 import { condition, escapeLike, HELD } from '../mail/index.ts';
 
-/** A message found. */
+/** A found message. */
 export interface Found {
 	id: number;
 	/** Number of its message. */
@@ -25,12 +25,12 @@ export interface Found {
 	mailbox: string;
 	folder: string;
 	origin: string | null;
-	/** The folder that it belongs to: what is archived or deleted, to the one that it came from. */
+	/** Its folder; for archived and binned mail, the one that it came from. */
 	homeId: number;
 	state: 'live' | 'archived' | 'binned';
 	bytes: number;
 	attachments: number;
-	/** What is stored of them, as JSON ({@link StoredAttachment}). */
+	/** Stored as JSON ({@link StoredAttachment}). */
 	files: string;
 	seen: number | null;
 	flagged: number;
@@ -39,10 +39,10 @@ export interface Found {
 	held: number;
 }
 
-/** In which order messages are shown, as SQL. */
+/** The orders of messages, as SQL. */
 const SORTS: Record<MessageOrder, string> = {
-	// by rank alone: the index then gives the best first, and no more than a page of items is looked at; of a page, what is as
-	// good and newer goes first
+	// by rank alone: the index then returns the best first and only a page of items is read; within a page, newer ones
+	// come first among equals
 	relevance: 'rank',
 	newest: 'item.received_on DESC, item.received_at DESC, item.id DESC',
 	oldest: 'item.received_on, item.received_at, item.id',
@@ -57,20 +57,20 @@ const SORTS: Record<MessageOrder, string> = {
 	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC'
 };
 
-/** What is looked for, and where. */
+/** The words and filters of a search. */
 export interface Search {
 	query: Query;
 	mailboxId: number | undefined;
 	states: readonly string[];
-	/** How far whoever searches may see; without it, everywhere. */
+	/** The reach of the person who searches; undefined: everything. */
 	reach?: Reach | undefined;
 	narrowing?: Narrowing | undefined;
 }
 
-/* The folder that an item belongs to for people: what is archived or deleted, to the one that it came from. */
+/* The folder of an item as people see it: for archived and binned mail, the one that it came from. */
 const HOME = sql`ifnull(item.origin_folder_id, item.folder_id)`;
 
-/** A narrowing as conditions. Live mail lies where it belongs, so that an index of folders answers. */
+/** Filters as conditions. Live mail is in its own folder, so that the folder index is used. */
 function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing, states: readonly string[]): Condition[] {
 	const home = states.every((state) => state === 'live') ? sql`item.folder_id` : HOME;
 	return [
@@ -87,9 +87,9 @@ function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing, states: 
 	];
 }
 
-/* What stands at the top of a query and is words alone becomes one MATCH, so that its rank counts; the rest is tested. */
+/* Top-level conditions on words alone become one MATCH, so that their rank counts; the rest is tested row by row. */
 function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search): {
-	/** Whether the index of words is asked, so that there is a rank. */
+	/** Whether the index of words is used, so that there is a rank. */
 	byWords: boolean;
 	from: Sql;
 	where: Condition;
@@ -113,7 +113,7 @@ function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search)
 	};
 }
 
-/** Messages found, a page of them. */
+/** A page of found messages. */
 export async function findItems(
 	db: Db,
 	search: Search,
@@ -124,7 +124,7 @@ export async function findItems(
 	const { byWords, from, where } = conditions(search);
 	const ranked = sort === 'relevance' && byWords;
 	const order = sort === 'relevance' && !byWords ? SORTS.newest : SORTS[sort];
-	// what is shown is looked up for the page alone, not for all that is sorted
+	// columns to be shown are read for the page alone, not for all that is sorted
 	const message = order.includes('message.') ? sql`JOIN message ON message.id = item.message_id` : empty;
 	return rows<Found>(
 		db,
@@ -144,10 +144,12 @@ export async function findItems(
 	);
 }
 
-/** Beyond this a count says "more than". */
+/** Above this a count says "more than". */
 export const COUNTED_AT_MOST = 10_000;
 
-/** What the messages found come to; of more than {@link COUNTED_AT_MOST} messages, one more than that and their bytes. */
+/**
+ * The count and bytes of found messages; for more than {@link COUNTED_AT_MOST}, one more than that and their bytes.
+ */
 export async function weighFound(db: Db, search: Search): Promise<Weight> {
 	const { from, where } = conditions(search);
 	const found = await row<Weight>(
@@ -158,7 +160,7 @@ export async function weighFound(db: Db, search: Search): Promise<Weight> {
 	return found ?? { messages: 0, bytes: 0 };
 }
 
-/** The ids of everything found, in the order of their ids, behind one of them. */
+/** The ids of found messages in order, after a given one. */
 export async function foundIdsBehind(db: Db, search: Search, after: number, limit: number): Promise<number[]> {
 	const { from, where } = conditions(search);
 	const found = await rows<{ id: number }>(
@@ -168,10 +170,10 @@ export async function foundIdsBehind(db: Db, search: Search, after: number, limi
 	return found.map(({ id }) => id);
 }
 
-/* Of each kind of choice so many. */
+/* How many filters of each kind are shown. */
 const CHOICES = 12;
 
-/** What a search can be narrowed by, with how many each choice leaves: of the first {@link COUNTED_AT_MOST} messages found. */
+/** The filters of a search with their counts, from the first {@link COUNTED_AT_MOST} found messages. */
 export async function choicesIn(db: Db, search: Search): Promise<Choices> {
 	const { from, where } = conditions(search);
 	const grouped = (of: keyof Choices, value: Sql, name: Sql, joined: Sql, which = sql`1`) =>
@@ -202,10 +204,10 @@ export async function choicesIn(db: Db, search: Search): Promise<Choices> {
 	return choices;
 }
 
-/* So many of the messages that a beginning of a word is in are looked at for suggestions. */
+/* How many messages with a word's beginning are read for suggestions. */
 const LOOKED_AT = 400;
 
-/** Who wrote messages, and the subjects of them: of the first that are found; the most first. */
+/** Senders and subjects among the first messages found, the most frequent first. */
 export async function namesFound(
 	db: Db,
 	search: Search,
@@ -225,7 +227,7 @@ export async function namesFound(
 	);
 }
 
-/** Tags and folders whose name begins so, and that somebody may see. */
+/** Tags and folders within reach whose name begins so. */
 export async function placesNamed(
 	db: Db,
 	{ beginning, reach, limit }: { beginning: string; reach: Reach; limit: number }
@@ -245,7 +247,10 @@ export async function placesNamed(
 	);
 }
 
-/** Words of the index that begin with the same two letters and are about as long: counting those of one letter would go through a good part of the index. */
+/**
+ * Words of the index with the same two first letters and a similar length: those with one letter would be a large
+ * part of the index.
+ */
 export async function wordsLike(db: Db, word: string): Promise<string[]> {
 	const [first = '', second = ''] = [...word];
 	const beginning = first + second;

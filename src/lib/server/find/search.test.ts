@@ -71,7 +71,7 @@ function compose(message: Omit<Plain, 'bytes'>, number: number): string {
 	].join('\n');
 }
 
-/* The second opinion: no index, no SQL; each message looked at, word by word. */
+/* An independent implementation: no index, no SQL; reads each message word by word. */
 const divided = (text: string) =>
 	text
 		.normalize('NFD')
@@ -170,7 +170,7 @@ const leaf: fc.Arbitrary<Case> = fc.oneof(
 		query: `organisation:${text}`,
 		matches: (m: Plain) => m.from.includes(`@${text.toLowerCase()}`)
 	})),
-	// half of it is archived (below), all that was received before that day
+	// half of it is archived (below): everything received before that day
 	fc
 		.constantFrom<[string, (m: Plain) => boolean]>(
 			['live', ({ on }) => on >= '2024-01-02'],
@@ -184,7 +184,7 @@ const leaf: fc.Arbitrary<Case> = fc.oneof(
 	fc.constant({ query: 'importance:normal', matches: () => true })
 );
 
-/* What somebody is still writing behind a query: the beginning of a word or a name, or a value that says nothing yet. */
+/* Incomplete last words of a query: the beginning of a word or a name, or an incomplete value. */
 const begun: fc.Arbitrary<Case> = fc.oneof(
 	fc.tuple(someWord, fc.integer({ min: 1, max: 6 })).map(([word, letters]) => ({
 		query: word.slice(0, letters),
@@ -243,7 +243,7 @@ async function filled(): Promise<{ context: Context; messages: Plain[] }> {
 		sql`INSERT INTO item_tag SELECT item.id, tag.id FROM json_each(${JSON.stringify(made.flatMap(({ tags }, number) => tags.map((tag) => [`<${number}@x.example>`, tag])))}) given JOIN message ON message.message_id = given.value ->> 0
 		 JOIN item ON item.message_id = message.id JOIN tag ON tag.name_key = given.value ->> 1`
 	);
-	// half of it archived: the same questions have the same answers there
+	// half of it is archived: the same queries give the same answers
 	const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2024-01-02' });
 	await carryOut(context, { id: draft.id });
 	return { context, messages };
@@ -309,7 +309,7 @@ describe('relevance', () => {
 		);
 	const FILLING = 'Other words of about the same length stand here, so that no text is short.';
 
-	/* A word counts more the nearer it stands to what a message is about. */
+	/* A word ranks higher the closer it is to the subject of a message. */
 	it('puts subject and names over own text, own text over quoted text', async () => {
 		const context = await openOffice();
 		const mail = [

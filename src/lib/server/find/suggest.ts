@@ -9,12 +9,12 @@ import { type Context, defineUseCase, text, today } from '../context/index.ts';
 import { reachOf } from '../access/index.ts';
 import Joi from 'joi';
 
-/** Something that a person may mean. */
+/** A suggestion. */
 export interface Suggestion {
 	of: 'person' | 'subject' | 'folder' | 'tag' | 'time' | 'word';
-	/** As it is shown. */
+	/** Its label. */
 	name: string;
-	/** What the query becomes. */
+	/** The query with it. */
 	query: string;
 }
 
@@ -23,19 +23,19 @@ const STATES = ['live', 'archived', 'binned'];
 
 const quoted = (text: string) => `"${text.replaceAll('"', ' ').replace(/\s+/g, ' ').trim()}"`;
 
-/* How far a word may be off: by a letter where it is short. */
+/* The edit distance allowed: one letter in a short word. */
 const furthest = (word: string) => ([...word].length < 4 ? 0 : [...word].length < 8 ? 1 : 2);
 
 function lastDay(before: CalendarDate): CalendarDate {
 	return new Date(Date.parse(`${before}T00:00:00Z`) - 86_400_000).toISOString().slice(0, 10);
 }
 
-/* So many words that are nearly the same are looked at. */
+/* How many similar words are compared. */
 const MOST_NEAR = 400;
 
 /*
- * The word nearest to one that was written, in the mail that whoever asks may see: mail that they may not see neither gives a word
- * nor takes one away (invariant 20).
+ * The word closest to the typed one, in mail within the person's reach: other mail neither adds a word nor hides one
+ * (invariant 20).
  */
 async function nearestWord(context: Context, word: string, search: Omit<Search, 'query'>): Promise<string> {
 	const near = (await wordsLike(context.db, word))
@@ -53,7 +53,7 @@ async function nearestWord(context: Context, word: string, search: Omit<Search, 
 	return best?.term ?? word;
 }
 
-/* A word that is in no message, by one that is: only where that finds something that whoever asks may see. */
+/* Replaces a word without matches by a similar one, only if that one matches mail within the person's reach. */
 async function nearlyRight(context: Context, text: string, search: Omit<Search, 'query'>): Promise<Suggestion[]> {
 	const words = text.split(/(\s+)/);
 	const better: string[] = [];
@@ -83,7 +83,7 @@ function parsed(text: string): Query | undefined {
 	}
 }
 
-/** What a person who is writing may mean: people, subjects, folders, tags, times; and a word that is nearly right. */
+/** Suggestions while a person types: people, subjects, folders, tags, times, and a similar word. */
 export async function suggest(context: Context, input: { text: string }): Promise<Suggestion[]> {
 	const text = input.text.slice(0, 300);
 	const reach = await reachOf(context, 'find');
@@ -99,7 +99,7 @@ export async function suggest(context: Context, input: { text: string }): Promis
 		});
 	}
 	const last = /([\p{L}\p{N}][\p{L}\p{N}\p{M}.@_-]*)$/u.exec(text)?.[1];
-	// behind a key or within quotes, the person knows what they write
+	// after a key or within quotes the person needs no suggestions
 	if (last && [...last].length >= 2 && !/[:"]\S*$/.test(text)) {
 		const rest = text.slice(0, text.length - last.length);
 		const found = async (column: 'from' | 'subject', of: 'people' | 'subjects') => {

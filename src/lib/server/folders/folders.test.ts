@@ -191,7 +191,7 @@ describe('folders of the archive', () => {
 		);
 		await restore(context, { ids: [1, 4] });
 		expect(await places(context)).toEqual(['Verträge/Alt: Four', 'Verträge: One']);
-		// what comes later is archived under the name that its folder has
+		// later mail is archived under the folder's present name
 		const again = await prepareDocket(context, {
 			mailboxId: 1,
 			lines: [{ decision: 'archive', options: {}, scope: { kind: 'items', ids: [1, 4] } }]
@@ -224,7 +224,7 @@ describe('folders of the archive', () => {
 		expect(years.lines.map(({ messages }) => messages)).toEqual([1, 2, 1]);
 		await carryOut(context, { id: years.id });
 		expect(await tree(context)).toEqual(['Inbox', 'Verträge', 'Verträge/2019', 'Verträge/2020', 'Verträge/2021']);
-		// done once, there is nothing left to divide
+		// the second time, there is nothing left to divide
 		expect((await folderPerYear(context, { ...inArchive, folder: 'Verträge' })).messages).toBe(0);
 		expect(await compareWeights(context.db)).toBe(0);
 		await restore(context, { ids: [1, 2, 3, 4, 5] });
@@ -267,7 +267,7 @@ describe('tags', () => {
 		await tagged(context, 'Urgent', [2]);
 		expect(await names(context)).toEqual(['Urgent 1', 'Vessels/MV Terne 3']);
 		await takeBack(context, { id: second });
-		// what had it before keeps it
+		// its earlier mail keeps it
 		expect(await names(context)).toEqual(['Urgent 1', 'Vessels/MV Terne 2']);
 	});
 

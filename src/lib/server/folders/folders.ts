@@ -39,11 +39,11 @@ interface FolderInput {
 
 /** A folder of the mailbox, or of its archive. */
 interface PlaceInput extends FolderInput {
-	/** Without it, in the mailbox. */
+	/** Undefined: in the mailbox. */
 	tree?: Tree | undefined;
 }
 
-/* Where a folder is, as the ledger says it. */
+/* The place of a folder in the ledger's words. */
 const inTree = (tree: Tree) => (tree === 'archive' ? { in: 'archive' } : {});
 
 const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
@@ -60,7 +60,7 @@ async function requirePlace(
 	return found;
 }
 
-/** Makes a folder; one that is there already, whatever the case or accents, is that folder. @throws Refusal */
+/** Creates a folder; an existing one with that name, regardless of case and accents, is returned. @throws Refusal */
 export async function makeFolder(context: Context, input: FolderInput): Promise<FolderPlace & { isNew: boolean }> {
 	if (pathNames(input.folder).length === 0) throw refuse('A folder needs a name.');
 	return inTransaction(context.db, async (db) => {
@@ -79,9 +79,10 @@ export async function makeFolder(context: Context, input: FolderInput): Promise<
 }
 
 /**
- * Renames a folder, or moves it with what lies below it, to another path. Items stay in their folders, and so need no docket.
+ * Renames a folder, or moves it with its subfolders to another path. Items stay in their folders, so it needs no
+ * docket.
  *
- * @throws Refusal where there is another folder of that path already: those are merged by a docket
+ * @throws Refusal if that path exists: a docket merges folders
  */
 export async function renameFolder(
 	context: Context,
@@ -110,9 +111,9 @@ export async function renameFolder(
 			action: 'folder-renamed',
 			details: { mailbox: mailbox.name, ...inTree(tree), folder: folder.path, to: path }
 		});
-		// a folder that is left empty in the archive goes, as after a docket
+		// an empty folder of the archive is removed, as after a docket
 		if (tree === 'archive') await keepArchiveFoldersInUse(db, mailbox.id, context.now().toISOString());
-		// below another folder, or under another name, it may be retained otherwise
+		// its new path or name may change its retention
 		else if ((await appliedSettings(db, mailbox.id)).settings > 0) {
 			await noteSettings(db, mailbox.id);
 			await applySmall(within);
@@ -121,7 +122,7 @@ export async function renameFolder(
 	});
 }
 
-/** Removes folders in which, and below which, nothing lies. What comes back from the archive makes its folder again. */
+/** Removes folders that are empty, subfolders included. Restoring mail from the archive creates its folder again. */
 export async function removeFolders(
 	context: Context,
 	input: { mailbox: MailboxRef; folders: string[] }
@@ -168,7 +169,7 @@ async function archivedScope(
 ): Promise<ArchivedScope> {
 	const ids = await folderWithBelow(db, folder.id);
 	if (year === undefined) return { kind: 'archived', folderIds: ids, label: `in ${folder.path} and below` };
-	// what lies in the folder of that year already stays there
+	// mail already in that year's folder stays there
 	const own = await findFolder(db, mailbox.id, 'archive', `${folder.path}/${year}`);
 	return {
 		kind: 'archived',
@@ -178,7 +179,7 @@ async function archivedScope(
 	};
 }
 
-/* Whether a path, of a folder that is there or of a new one, is that of another folder or leads below it. */
+/* Whether a path is another folder's or leads below it. */
 async function isWithin({ db }: Context, mailbox: Mailbox, path: string, folder: FolderPlace, tree: Tree) {
 	const names = pathNames(path);
 	const above = await findFolder(db, mailbox.id, tree, names.slice(0, pathNames(folder.path).length).join('/'));
@@ -186,8 +187,7 @@ async function isWithin({ db }: Context, mailbox: Mailbox, path: string, folder:
 }
 
 /**
- * Puts on the docket that all mail of a folder, with what lies below it, goes to another one; within the archive also to one that
- * is not there yet.
+ * Puts moving all mail of a folder with its subfolders on the docket; within the archive also to a new folder.
  *
  * @throws Refusal
  */
@@ -212,7 +212,7 @@ export async function mergeFolder(
 	return decide(context, { mailboxId: mailbox.id, line });
 }
 
-/* Makes the folder of each year, closed on its last day: from then on the period of its mail may be counted. */
+/* Creates the folder of each year, closed on its last day: the period of its mail may start then. */
 async function closeYears(context: Context, mailbox: Mailbox, path: string, years: readonly string[]): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -234,7 +234,7 @@ async function closeYears(context: Context, mailbox: Mailbox, path: string, year
 	});
 }
 
-/* In which years the mail of a folder, with what lies below it, was received. */
+/* The years in which mail of a folder with its subfolders was received. */
 async function yearsIn(context: Context, mailbox: Mailbox, folder: FolderPlace, tree: Tree): Promise<string[]> {
 	if (tree === 'archive')
 		return yearsOfFolders(
@@ -253,10 +253,10 @@ async function yearsIn(context: Context, mailbox: Mailbox, folder: FolderPlace, 
 }
 
 /**
- * Puts on the docket that the mail of a folder goes into a folder a year below it.
+ * Puts dividing a folder into a subfolder for each year on the docket.
  *
- * @param input.closes each is closed on the last day of its year, for retention; in the mailbox only, as what is archived goes by
- *   the folder that it came from
+ * @param input.closes each is closed on the last day of its year, for retention; only in the mailbox, as archived
+ *   mail goes by the folder that it came from
  * @throws Refusal
  */
 export async function folderPerYear(
@@ -284,7 +284,7 @@ export async function folderPerYear(
 	return docket as DocketView;
 }
 
-/** Pauses a folder with those below it: nothing in it is deleted before a day. @throws Refusal */
+/** Pauses a folder with its subfolders: their mail is not deleted before a day. @throws Refusal */
 export async function pauseFolder(
 	context: Context,
 	input: FolderInput & { until: string; because: string }

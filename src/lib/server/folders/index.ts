@@ -1,4 +1,4 @@
-/* The folders of a mailbox: made, renamed, merged, divided, paused. */
+/* The folders of a mailbox: created, renamed, merged, divided, paused. */
 
 export {
 	endPause,

@@ -3,11 +3,11 @@ import type { ParsedPiece } from './parse-pieces.ts';
 /** Pieces that are stored in one transaction. */
 export interface Batch {
 	pieces: ParsedPiece[];
-	/** Whether nothing comes behind it. */
+	/** Whether it is the last one. */
 	last: boolean;
 }
 
-/** Puts pieces together that are stored in one transaction; the first batch is small, so that storing begins soon. */
+/** Groups pieces into batches, one transaction each; the first is small, so that storing begins soon. */
 export async function* inBatches(
 	parsedPieces: AsyncIterable<ParsedPiece>,
 	largest: { messages: number; bytes: number }
@@ -28,7 +28,7 @@ export async function* inBatches(
 	if (pieces.length > 0) yield { pieces, last: true };
 }
 
-/** Has a source that breaks off end there: what stood before that comes in first. */
+/** Ends a source at its first failure, after everything before that has been stored. */
 export async function* asFarAsItGoes<T>(
 	values: AsyncIterable<T>,
 	breaksOff: (error: unknown) => void
@@ -40,7 +40,7 @@ export async function* asFarAsItGoes<T>(
 	}
 }
 
-/** Makes each value ready while the one before is used. */
+/** Prepares each value while the one before is used. */
 export async function* oneAhead<T>(values: AsyncGenerator<T>): AsyncGenerator<T> {
 	const begin = () => {
 		const next = values.next();

@@ -9,29 +9,29 @@ import type { Flags } from '../../../core/message/summary.ts';
 import { showBytes } from '../../../core/weigh/units.ts';
 import { Refusal } from '../refusal.ts';
 
-/** What the name and place of a Maildir file say of its message. */
+/** The facts in the name and place of a Maildir file. */
 interface MaildirNotes {
 	flags: Flags;
-	/** When the file was written: the delivery. */
+	/** The time of the file, which is its delivery. */
 	deliveredAt: Instant;
 	/** Marked as deleted. */
 	trashed: boolean;
 }
 
-/** Bytes to read: a file, a file in a zip, either of them perhaps compressed. */
+/** A file, or a file in a zip, either perhaps compressed. */
 export interface SourceFile {
-	/** Path below the source as it was given; the name alone for a single file. */
+	/** Path in the source; the name alone for a single file. */
 	name: string;
 	/** Folders between the source and the file, joined by `/`; empty at the top. */
 	folderPath: string;
-	/** Whether the source is a tree, of which this is one file. */
+	/** Whether the source is a tree with this as one file. */
 	inTree: boolean;
-	/** Bytes as they lie there, for progress. */
+	/** Stored bytes, for progress. */
 	bytes: number;
-	/** Changes when the content does: the time of the last change, or a zip's checksum. */
+	/** Changes with the content: the time of the last change, or a zip's checksum. */
 	version: number;
 	maildir: MaildirNotes | undefined;
-	/** The bytes, decompressed. A chunk holds until the next is asked for. */
+	/** The decompressed bytes. A chunk is valid until the next is requested. */
 	read(): Promise<AsyncIterable<Buffer>>;
 }
 
@@ -53,11 +53,11 @@ async function readHead(file: string): Promise<Uint8Array> {
 	}
 }
 
-/* What decompresses to more than this times its size, and to more than a gigabyte, was made to fill a disk. */
+/* Content that grows by more than this factor, and beyond a gigabyte, was made to fill a disk. */
 const LARGEST_RATIO = 200;
 const HARMLESS_BYTES = 1_000_000_000;
 
-/* What zlib or the zip reader says of damaged bytes, said so that a person can act on it. */
+/* Errors of zlib and the zip reader, in words that a person can act on. */
 async function* unbroken(chunks: AsyncIterable<Buffer>, name: string): AsyncGenerator<Buffer> {
 	try {
 		yield* chunks;
@@ -70,7 +70,7 @@ async function* unbroken(chunks: AsyncIterable<Buffer>, name: string): AsyncGene
 	}
 }
 
-/* Passes bytes on and stops where there are more than can be honest. */
+/* Passes bytes on, up to a plausible size. */
 async function* guarded(chunks: AsyncIterable<Buffer>, name: string, compressed: number): AsyncGenerator<Buffer> {
 	let bytes = 0;
 	for await (const chunk of unbroken(chunks, name)) {
@@ -95,7 +95,7 @@ async function* copied(chunks: AsyncIterable<Buffer>): AsyncGenerator<Buffer> {
 	for await (const chunk of chunks) yield Buffer.from(chunk);
 }
 
-/* Chunks of which the first bytes tell whether they are compressed. */
+/* Chunks whose first bytes tell whether they are compressed. */
 async function maybeGunzipped(
 	opened: AsyncIterable<Buffer>,
 	name: string,
@@ -115,10 +115,10 @@ async function maybeGunzipped(
 }
 
 const CHUNK_BYTES = 256 * 1024;
-/* A file up to this size is read in one go: most are single messages. */
+/* Files up to this size are read at once: most are single messages. */
 const READ_AT_ONCE_BYTES = 8 * CHUNK_BYTES;
 
-/* Reads into two stores in turn: one is filled while the other is used. */
+/* Reads into two buffers in turn: one is filled while the other is used. */
 async function* chunksOf(file: string): AsyncGenerator<Buffer> {
 	const handle = await open(file);
 	const read = (store: Buffer) => handle.read(store, 0, CHUNK_BYTES, null);
@@ -144,7 +144,7 @@ async function* wholeOf(file: string): AsyncGenerator<Buffer> {
 	yield await readFile(file);
 }
 
-/* The parts of a file of this machine. */
+/* The chunks of a local file. */
 interface PlainFile {
 	file: string;
 	name: string;
@@ -258,7 +258,7 @@ async function listFolder(directory: string, name = '', folderPath = ''): Promis
 	const files = isMaildir ? await maildirFiles(directory, name, folderPath) : [];
 	for (const entry of entries) {
 		const inner = path.join(directory, entry.name);
-		// beside its messages a Maildir has only the lists of the program that keeps it, and deliveries in the making
+		// other files of a Maildir are lists of its program, and unfinished deliveries
 		if (entry.isFile() && !isMaildir) {
 			const { size, mtimeMs } = await stat(inner);
 			files.push(
@@ -280,8 +280,8 @@ async function listFolder(directory: string, name = '', folderPath = ''): Promis
 }
 
 /**
- * The files of a source: one file; all files of a zip; all files of a folder and of the folders in it. Maildirs are known by
- * their `cur` and `new`; zip and gzip by their first bytes.
+ * The files of a source: one file; all files of a zip; all files of a folder and its subfolders. Maildirs are
+ * recognised by their `cur` and `new`, zip and gzip by their first bytes.
  *
  * @throws Refusal where there is nothing
  */

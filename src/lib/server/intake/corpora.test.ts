@@ -33,7 +33,7 @@ describe('real mail goes in and comes out byte for byte', () => {
 		expect(result.added + result.already + result.unreadable).toBe(result.read);
 		const given = new Set(files.map((file) => sha256(readFileSync(file))));
 		const kept = await rows<{ sha: string }>(context.db, sql`SELECT lower(hex(sha256)) AS sha FROM content`);
-		// large attachments are contents of their own beside them
+		// large attachments are separate contents
 		const hashes = new Set(kept.map(({ sha }) => sha));
 		expect([...given].filter((sha) => !hashes.has(sha))).toEqual([]);
 		expect(await verifyArchive(context)).toMatchObject({ ok: true, messages: given.size, damaged: [] });
@@ -51,7 +51,7 @@ describe('real mail goes in and comes out byte for byte', () => {
 
 interface PythonPart {
 	type: string;
-	/** These only of parts that have no parts. */
+	/** These only for parts without parts. */
 	name?: string | null;
 	bytes?: number;
 	sha256?: string;
@@ -88,7 +88,7 @@ const flat = (text: string | null | undefined) => (text ?? '').replace(/\s+/g, '
 const withDomain = (addresses: readonly string[]) =>
 	addresses.map((address) => address.toLowerCase()).filter((address) => address.includes('@'));
 
-/* Where Python reads something else, and why. What stands here has to differ, or it does not stand here. */
+/* Differences from Python, with reasons. A message listed here has to differ. */
 const EXPLAINED: Record<string, Record<string, string>> = {
 	subject: { 'a byte above 127 without a charset': 'Python gives U+FFFD, we read windows-1252' },
 	address: { 'no domain': 'Python takes a bare word for an address, we for a name' },

@@ -9,7 +9,7 @@ const MESSAGE = bytesOf(
 it('knows nothing of files whose reading was cut off, and reads them afterwards', async () => {
 	const cutOff = filesTextInThread(MESSAGE);
 	const [outcome] = await Promise.allSettled([cutOff, closeFilesPool()]);
-	// "unreadable" would be said of them for good
+	// "unreadable" would be final
 	expect(outcome.status).toBe('rejected');
 	expect(await filesTextInThread(MESSAGE)).toMatchObject({ outcome: 'read', text: expect.stringContaining('Torsay') });
 	await closeFilesPool();

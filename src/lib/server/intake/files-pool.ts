@@ -4,12 +4,12 @@ import filesWorker from './files.worker.ts?nodeworker';
 
 let pool: Tinypool | undefined;
 
-/* A document that takes longer is made to take long. */
+/* A document that takes longer was made to be slow. */
 const LONGEST_MS = 20_000;
 
 /**
- * Reads the words inside the files of a message in a thread of its own, which is ended where that takes too long or too much
- * memory. The bytes are copied.
+ * Reads the words inside the files of a message in a thread of its own, which is stopped if it takes too long or too
+ * much memory. The bytes are copied.
  *
  * @throws Error where the pool is closed meanwhile
  */
@@ -25,7 +25,7 @@ export async function filesTextInThread(bytes: Uint8Array): Promise<FilesText> {
 	try {
 		return (await made.run(new Uint8Array(bytes), { signal: stop })) as FilesText;
 	} catch (error) {
-		// the thread was ended, not by what it read: of these files nothing is known yet
+		// the thread was stopped from outside: the files have still to be read
 		if (pool !== made) throw error;
 		return { text: '', outcome: stop.aborted ? 'took-too-long' : 'unreadable' };
 	}

@@ -3,7 +3,7 @@ import { letOthersGoFirst } from '../priority.ts';
 
 letOthersGoFirst(19);
 
-/** The words inside the files of a message, in a thread that can be ended. */
+/** Reads the words inside the files of a message, in a thread that can be stopped. */
 export default function read(bytes: Uint8Array): Promise<FilesText> {
 	return textOfFiles(bytes);
 }

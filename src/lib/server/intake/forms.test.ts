@@ -45,7 +45,7 @@ describe('the same messages, in every form', () => {
 		expect(result).toMatchObject({ read: expected.length, added: expected.length, unreadable: 0 });
 		const lines = (await rows<{ line: string }>(context.db, ITEMS)).map(({ line }) => line);
 		expect(lines.sort()).toEqual([...expected].sort());
-		// the bytes are those of the single files, whatever they were packed in
+		// the bytes are those of the single files, in any container
 		const stored = await rows<{ sha: string }>(context.db, sql`SELECT lower(hex(sha256)) AS sha FROM content`);
 		await importMailbox(context, { path: path.join(folder, 'tree'), mailbox: 'Reference' });
 		const reference = await rows<{ sha: string }>(context.db, sql`SELECT lower(hex(sha256)) AS sha FROM content`);

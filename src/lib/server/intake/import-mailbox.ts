@@ -24,39 +24,39 @@ import { placeNewMail } from './place-mail.ts';
 import { storeBatch, type Target } from './store-pieces.ts';
 import { requireAsSent } from './uploads.ts';
 
-/** What is to be brought in. */
+/** The options of an import. */
 export interface ImportInput {
-	/** A file or folder on this machine. */
+	/** A local file or folder. */
 	path: string;
-	/** Name of the mailbox; it is made where it is new. */
+	/** Name of the mailbox, which is created if it is new. */
 	mailbox: string;
-	/** Folder to put the mail into, made where it is new; without it, the inbox. Folders of the source come below. */
+	/** Folder for the mail, created if it is new; undefined: the inbox. Folders of the source become its subfolders. */
 	folder?: string | undefined;
-	/** What the source is called in the report; without it, its path. */
+	/** The name of the source in the report; undefined: its path. */
 	source?: string | undefined;
-	/** A folder of an upload, removed when its mail is in. */
+	/** A folder of an upload, removed after a complete import. */
 	upload?: string | undefined;
-	/** Nobody else waits for this process: the terminal's. */
+	/** Whether nobody else uses this process, as at a terminal. */
 	alone?: boolean | undefined;
 }
 
-/** What came in: read = added + already + unreadable (invariant 14). */
+/** The counts of an import: read = added + already + unreadable (invariant 14). */
 export interface ImportResult extends ImportCounts {
 	mailbox: string;
 	import: number;
-	/** Messages listed with a doubt, the unreadable ones among them. */
+	/** Messages listed as odd, including the unreadable ones. */
 	odd: number;
 	stopped: boolean;
 }
 
-/* A transaction each. Larger ones cost the index of words half as much for each message, and hold up others for longer. */
+/* Bytes a transaction. Larger ones halve the cost of the index of words a message, and delay others for longer. */
 const BATCHES = {
 	server: { messages: 250, bytes: 8_000_000, writingMs: 0 },
 	terminal: { messages: 2_000, bytes: 10_000_000, writingMs: 1_500 }
 };
-/* After having written for so long others may write: who waits looks again every tenth of a second at the latest. */
+/* After writing for this long others get their turn: waiting writers retry every tenth of a second or sooner. */
 const OTHERS_TURN_MS = 50;
-/* Goes on with the same import where it was cut off, else begins a new one. */
+/* Continues the same import if it was interrupted, else begins a new one. */
 async function begin(
 	context: Context,
 	input: ImportInput,
@@ -86,8 +86,8 @@ interface Begun {
 }
 
 /*
- * The way of a message in, a stage a file, and never back: the source (containers) is split (mail-files), parsed in threads
- * (parse-pieces), put into batches (batches), stored (store-pieces), and placed among what is there (place-mail).
+ * The way of a message in, a stage a file, in one direction: the source (containers) is split (mail-files), parsed in
+ * threads (parse-pieces), grouped (batches), stored (store-pieces), and placed among existing mail (place-mail).
  *
  * @returns whether a person stopped it
  */
@@ -110,7 +110,7 @@ async function bringIn(context: Context, { alone }: ImportInput, { files, target
 			}
 		}
 		const cutShort = context.signal.aborted;
-		// nothing is left to parse: what the threads take is given back before the next work begins
+		// parsing is done: the threads' memory is freed before the next work
 		if (alone) await closeParsePool();
 		await placeNewMail(context, target.mailboxId);
 		return cutShort;
@@ -119,17 +119,18 @@ async function bringIn(context: Context, { alone }: ImportInput, { files, target
 	return stopped;
 }
 
-/* Words inside attachments are read in the background: nobody waits for them. */
+/* Words inside attachments are read in the background, after the import. */
 async function followWithFiles(context: Context): Promise<void> {
 	if (await hasFilesToRead(context.db))
 		await context.follow(context.db, { useCase: 'readFiles', input: undefined, about: { kind: 'files' }, once: true });
 }
 
 /**
- * Brings mail in: reads a source as a stream, keeps the bytes of each message once, and puts an item for each into a
- * folder. What was imported into the same folder before is not added again; what is no message is kept raw and listed.
+ * Imports mail: reads a source as a stream, stores the bytes of each message once, and adds an item for each to a
+ * folder. Messages imported into the same folder before are not added again; what is no message is kept raw and
+ * listed.
  *
- * @throws Refusal where the source cannot be read; what was stored by then stays, and the same import goes on from there
+ * @throws Refusal if the source cannot be read; what was stored stays, and the same import continues from there
  */
 export async function importMailbox(context: Context, input: ImportInput): Promise<ImportResult> {
 	try {
@@ -141,7 +142,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		const { target, position } = await begin(context, input, input.source ?? input.path, files);
 		const end = (db: Db, state: 'done' | 'stopped') => endImport(db, target.importId, state, context.now());
 		const stopped = await bringIn(context, input, { files, target, position }).catch(async (error: unknown) => {
-			// where not even this can be written, it is known by its process
+			// if not even this can be written, its dead process shows that it ended
 			await end(context.db, 'stopped').catch(() => {});
 			throw error;
 		});
@@ -159,7 +160,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 			};
 		});
 	} finally {
-		// nobody asked for the end of the server: the rest of the upload comes in after its next start
+		// the server is ending: the rest of the upload is imported after its next start
 		if (input.upload && context.signal.reason !== ENDING) await rm(input.upload, { recursive: true, force: true });
 	}
 }

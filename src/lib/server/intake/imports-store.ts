@@ -1,40 +1,40 @@
 import { change, type Db, idOf, insertRows, row, rows, sql } from '../database/index.ts';
 
-/** What an import has counted: read = added + already + unreadable (invariant 14). */
+/** The counts of an import: read = added + already + unreadable (invariant 14). */
 export interface ImportCounts {
 	read: number;
 	added: number;
-	/** Was there before. */
+	/** Existed before. */
 	already: number;
 	/** Kept raw, without an item. */
 	unreadable: number;
 	bytes: number;
 }
 
-/** Something odd that came in. */
+/** An odd message of an import. */
 export interface Oddity {
 	contentId: number;
-	/** File name, with the offset in it where a file has many messages. */
+	/** File name, with the offset in a file with many messages. */
 	place: string;
 	reason: string;
 }
 
-/** Which import it is: the same again is gone on with where it was cut off. */
+/** The identity of an import: the same one is continued after an interruption. */
 export interface ImportKey {
 	mailboxId: number;
 	path: string;
 	folder: string;
-	/** Of the names, sizes and versions of the files: what has changed since is read from its beginning. */
+	/** A hash of the names, sizes and versions of the files: a changed source is read from its beginning. */
 	fingerprint: string;
 }
 
-/** Behind so many bytes of the file with that number. */
+/** After this many bytes of the file with that number. */
 export interface ImportPosition {
 	file: number;
 	offset: number;
 }
 
-/** Notes that an import begins. */
+/** Stores the beginning of an import. */
 export async function addImport(db: Db, key: ImportKey, source: string, at: Date): Promise<number> {
 	return idOf(
 		db('import').insert({
@@ -50,7 +50,7 @@ export async function addImport(db: Db, key: ImportKey, source: string, at: Date
 	);
 }
 
-/* Whether a process of this machine still runs; the data folder lies on this machine. */
+/* Whether a process of this machine is running; the data folder is local. */
 function isRunning(pid: number): boolean {
 	try {
 		process.kill(pid, 0);
@@ -60,7 +60,7 @@ function isRunning(pid: number): boolean {
 	}
 }
 
-/** The same import, where it was stopped or cut off, and where it goes on; it is taken over by this process. */
+/** The same import, if it was stopped or interrupted, and where it continues; this process takes it over. */
 export async function takeUnfinishedImport(
 	db: Db,
 	key: ImportKey
@@ -75,7 +75,7 @@ export async function takeUnfinishedImport(
 	return { id: found.id, position: { file: found.file, offset: found.offset } };
 }
 
-/** Adds a batch to an import: its counts, and where to go on behind it. In the transaction that stores the batch. */
+/** Adds a batch to an import: its counts, and where to continue after it. Part of the batch's transaction. */
 export async function addImportCounts(db: Db, id: number, counts: ImportCounts, next: ImportPosition): Promise<void> {
 	await change(
 		db,
@@ -84,7 +84,7 @@ export async function addImportCounts(db: Db, id: number, counts: ImportCounts, 
 	);
 }
 
-/** Notes how an import ended. */
+/** Stores the end of an import. */
 export async function endImport(db: Db, id: number, state: 'done' | 'stopped', at: Date): Promise<void> {
 	await db('import').where({ id }).update({ state, ended_at: at.toISOString() });
 }
@@ -95,7 +95,7 @@ export async function getImportCounts(db: Db, id: number): Promise<ImportCounts>
 	return found ?? { read: 0, added: 0, already: 0, unreadable: 0, bytes: 0 };
 }
 
-/** Lists what was odd. */
+/** Lists odd messages. */
 export async function addOddities(db: Db, importId: number, oddities: readonly Oddity[]): Promise<void> {
 	await insertRows(
 		db,
@@ -104,7 +104,7 @@ export async function addOddities(db: Db, importId: number, oddities: readonly O
 	);
 }
 
-/** An import as it is listed. */
+/** An import in the list. */
 export interface ImportReport extends ImportCounts {
 	id: number;
 	mailboxId: number;
@@ -125,7 +125,7 @@ export async function listImports(db: Db, limit: number): Promise<ImportReport[]
 	);
 }
 
-/** The oddities of an import, a page of them. */
+/** A page of the odd messages of an import. */
 export async function listOddities(
 	db: Db,
 	importId: number,
@@ -140,7 +140,7 @@ export async function listOddities(
 	);
 }
 
-/** The content of an oddity; undefined where there is no such oddity. */
+/** The content of an odd message; undefined if there is none. */
 export async function oddityContent(db: Db, id: number): Promise<{ contentId: number; place: string } | undefined> {
 	return db('import_oddity').where({ id }).whereNotNull('content_id').first('place', { contentId: 'content_id' });
 }

@@ -16,22 +16,22 @@ async function listImports({ db }: Context, input: { limit: number }): Promise<I
 	return storedImports(db, input.limit);
 }
 
-/** What an import has listed as odd, a page of it. */
+/** A page of the odd messages of an import. */
 export async function listOddities({ db }: Context, input: { importId: number; after?: number; limit: number }) {
 	return storedOddities(db, input.importId, input.limit, input.after ?? 0);
 }
 
-/* For so long somebody may go on with an upload. */
+/* How long an upload may be continued. */
 const UPLOAD_DAYS = 7;
 
-/** Removes uploads that nobody goes on with. @returns how many there were */
+/** Removes abandoned uploads. @returns how many */
 export async function clearUploads(context: Context): Promise<number> {
 	const before = new Date(context.machineNow().getTime() - UPLOAD_DAYS * 86_400_000);
 	const jobs = await runningJobs(context.db);
 	const kept = jobs.flatMap(({ input }) => (input as { upload?: string } | null)?.upload ?? []);
 	return removeUploads(context.dataFolder, before, new Set(kept));
 }
-/** The bytes of something odd that an import listed. @throws Refusal */
+/** The bytes of an odd message. @throws Refusal */
 async function readOddity(context: Context, input: { id: number }): Promise<{ name: string; content: Uint8Array }> {
 	const oddity = await oddityContent(context.db, input.id);
 	const content = oddity && (await readContent(context.db, oddity.contentId));

@@ -13,7 +13,7 @@ import { findProposals } from '../lots/propose.ts';
 
 afterAll(closeParsePool);
 
-/* What the detectors say, in the words of the labels. */
+/* The detectors' findings, in the words of the labels. */
 const SAID: Partial<Record<ProposalKind, Label>> = {
 	'same-bytes': 'redundant',
 	'same-content': 'redundant',
@@ -48,7 +48,7 @@ it('on mail that was labelled by hand, nothing is called redundant that is not; 
 		if (label) of.add(label);
 		said.set(sha, of);
 	}
-	// every labelled message is there
+	// every labelled message exists
 	expect([...labels.keys()].filter((sha) => !said.has(sha))).toEqual([]);
 	const measured = Object.fromEntries(
 		(['redundant', 'thanks', 'automatic', 'expired', 'leftover'] as const).map((label) => {

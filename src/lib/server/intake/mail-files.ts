@@ -6,55 +6,57 @@ import { showBytes } from '../../../core/weigh/units.ts';
 import { Refusal } from '../refusal.ts';
 import type { SourceFile } from './containers.ts';
 
-/** Where reading can go on: behind so many bytes of the file with that number. */
+/** Where reading can continue: after this many bytes of the file with that number. */
 export interface SourcePosition {
 	file: number;
 	offset: number;
 }
 
-/** Bytes that come in: a message, or something that is kept raw because it is none. */
+/** Bytes of a source: a message, or bytes kept raw because they are none. */
 export interface Piece {
 	bytes: Uint8Array;
-	/** Where it was, for the report: the file, and the offset where a file has many. */
+	/** Its place for the report: the file, and the offset in a file with many. */
 	place: string;
-	/** Names of the folders that it belongs into, joined by `/`; empty at the top. */
+	/** Names of its folders, joined by `/`; empty at the top. */
 	folderPath: string;
-	/** The date in the mbox `From ` line, or of the Maildir file. */
+	/** The date of the mbox `From ` line, or of the Maildir file. */
 	envelopeDate: Instant | undefined;
-	/** Flags that its place says, rather than its header. */
+	/** Flags from its place, not from its header. */
 	flags: Flags | undefined;
-	/** Marked as deleted where it came from. */
+	/** Marked as deleted in its source. */
 	trashed: boolean;
-	/** Why it is no message; undefined where it may be one. */
+	/** Why it is no message; undefined if it may be one. */
 	unreadable: string | undefined;
-	/** Where reading goes on behind it. */
+	/** Where reading continues after it. */
 	next: SourcePosition;
-	/** Bytes of the source that are behind it, about: for progress. */
+	/** About how many bytes of the source are read, for progress. */
 	behind: number;
 }
 
 const HEAD_BYTES = 64 * 1024;
-/* A message is held in memory while it is read; SQLite's own limit for a blob is 1 GB. */
+/* A message is read in memory; SQLite's own limit for a blob is 1 GB. */
 const LARGEST_MESSAGE = 512 * 1024 * 1024;
 
-/** What is known of a file while its pieces are made. */
+/** A file that is being split. */
 interface Origin {
 	source: SourceFile;
 	/** Its number among the files of the source. */
 	number: number;
-	/** Bytes of the source in front of it. */
+	/** Bytes of the source before it. */
 	before: number;
 }
 
-/* In a tree an mbox file is a folder; its name says which. */
+/* In a tree an mbox file is a folder, with its name. */
 function folderOfMbox({ folderPath, name, inTree }: SourceFile): string {
 	if (!inTree) return folderPath;
 	const own = (name.split('/').at(-1) ?? '').replace(/\.gz$/i, '').replace(/\.(mbox|mbx)$/i, '');
 	return folderPath ? `${folderPath}/${own}` : own;
 }
 
-/* The one case that bytes cannot tell: a file of a tree with a single `From ` line can be a mailbox with one message, or a
-   message that was saved with it. */
+/*
+ * The one case in which the bytes do not tell: a file of a tree with a single `From ` line can be a mailbox with one
+ * message, or a message saved with that line.
+ */
 function isNamedLikeMailbox(name: string): boolean {
 	const base = (name.split('/').at(-1) ?? '').replace(/\.gz$/i, '');
 	return /\.(mbox|mbx)$/i.test(base) || (!base.includes('.') && !/^\d+$/.test(base));
@@ -89,7 +91,7 @@ function wholePiece({ source, number, before }: Origin, bytes: Uint8Array, forma
 	};
 }
 
-/* Blank lines in front of the first message are nothing that could be lost. */
+/* Blank lines before the first message carry nothing. */
 function isSomething({ bytes, preamble }: MboxMessage): boolean {
 	return !preamble || !bytes.every((byte) => byte <= 32);
 }
@@ -101,7 +103,7 @@ function tooLarge(source: SourceFile): Refusal {
 	);
 }
 
-/* Takes chunks until there are so many bytes, or no more. A chunk is copied: it holds only until the next is asked for. */
+/* Collects chunks up to a number of bytes. Chunks are copied, as each is valid only until the next is requested. */
 async function gather(chunks: AsyncIterator<Buffer>, wanted: number): Promise<{ bytes: Buffer; ended: boolean }> {
 	const gathered: Buffer[] = [];
 	let length = 0;
@@ -117,7 +119,7 @@ async function gather(chunks: AsyncIterator<Buffer>, wanted: number): Promise<{ 
 const find: Find = (bytes, ascii, from) =>
 	Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).indexOf(ascii, from, 'latin1');
 
-/* Those of a chunk at a time: handing each on by itself would be felt. */
+/* Those of one chunk at a time: passing them on one by one would be slow. */
 async function* mboxMessages(
 	first: Buffer,
 	ended: boolean,
@@ -143,7 +145,7 @@ async function* filePieces(origin: Origin): AsyncGenerator<Piece[]> {
 	try {
 		yield* piecesOf(chunks, origin);
 	} finally {
-		// whoever stops in the middle closes the file
+		// stopping early closes the file
 		await chunks.return?.();
 	}
 }
@@ -164,7 +166,7 @@ async function* piecesOf(chunks: AsyncIterator<Buffer>, origin: Origin): AsyncGe
 			messages = [];
 		}
 		if (messages.length === 0) return;
-		// a message that was saved with its `From ` line stays as it is, byte by byte
+		// a message saved with its `From ` line stays as it is, byte by byte
 		const again = ended ? undefined : (await source.read())[Symbol.asyncIterator]();
 		yield [wholePiece(origin, again ? (await gather(again, Infinity)).bytes : head, format)];
 		return;
@@ -175,7 +177,7 @@ async function* piecesOf(chunks: AsyncIterator<Buffer>, origin: Origin): AsyncGe
 }
 
 /**
- * All that is in the files of a source, piece after piece, some at a time; holds the pieces of one chunk.
+ * Everything in the files of a source, some pieces at a time; holds the pieces of one chunk.
  *
  * @param from where an earlier reading of the same files ended
  */

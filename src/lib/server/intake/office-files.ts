@@ -1,22 +1,24 @@
 import { SaxesParser } from 'saxes';
 import { fromBuffer, type Entry, type ZipFile } from 'yauzl';
 
-/* Office documents in open formats are zip files of XML: OOXML (ECMA-376) and ODF (ISO/IEC 26300). The zip is read by yauzl, the
-   XML by saxes, which knows no entities but those of XML itself and fetches nothing. */
+/*
+ * Office documents in open formats are zip files of XML: OOXML (ECMA-376) and ODF (ISO/IEC 26300). yauzl reads the
+ * zip, saxes the XML; it knows no entities but those of XML itself and fetches nothing.
+ */
 
-/** A document that is larger unpacked than anybody writes: perhaps made to fill the memory. */
+/** Larger than any written document: perhaps made to fill the memory. */
 export class TooLargeError extends Error {
 	override name = 'TooLargeError';
 }
 
-/* Unpacked, of all that is read of a document. */
+/* Unpacked bytes read of one document. */
 const MOST_BYTES = 32 * 1024 * 1024;
 const MOST_ENTRIES = 5_000;
 
 interface Form {
-	/** The entries that have what people wrote. */
+	/** The entries with text. */
 	entries: RegExp;
-	/** Elements whose text is theirs; undefined: all. */
+	/** Elements whose text counts; undefined: all. */
 	text: RegExp | undefined;
 	/** Elements that end a line. */
 	breaks: RegExp;
@@ -85,7 +87,7 @@ function entriesOf(zip: ZipFile): Promise<Entry[]> {
 	});
 }
 
-/* What an entry says of its size need not be true: counted is what comes out. */
+/* The size that an entry claims may be wrong: unpacked bytes are counted. */
 async function unpack(zip: ZipFile, entry: Entry, most: number): Promise<Buffer> {
 	const stream = await zip.openReadStreamPromise(entry);
 	const chunks: Buffer[] = [];
@@ -99,7 +101,7 @@ async function unpack(zip: ZipFile, entry: Entry, most: number): Promise<Buffer>
 }
 
 /**
- * What people wrote in an office document.
+ * The text of an office document.
  *
  * @throws TooLargeError, or Error where it is no such document
  */

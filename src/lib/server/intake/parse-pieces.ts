@@ -1,18 +1,18 @@
 import { type ParsedMessage, parseInThread } from '../mail/index.ts';
 import type { Piece } from './mail-files.ts';
 
-/* The third stage of the way in: what the source was split into is parsed in threads. What comes out keeps its order. */
+/* The third stage of the way in: pieces of the source are parsed in threads. The order is kept. */
 
 const BUNDLE_MESSAGES = 32;
 const BUNDLE_BYTES = 1_000_000;
-/* Read and not yet stored: bounded, so that memory stays flat however large the file is. */
+/* Pieces read and not stored yet: limited, so that memory stays flat for any file size. */
 const AHEAD_BUNDLES = 80;
 const AHEAD_BYTES = 4_000_000;
 
-/** Where a piece stood, and what its source says of it; its bytes are with the threads. */
+/** The place of a piece and the facts its source gives; the threads have its bytes. */
 export type PieceOrigin = Omit<Piece, 'bytes'>;
 
-/** A piece that was parsed. */
+/** A parsed piece. */
 export interface ParsedPiece {
 	piece: PieceOrigin;
 	parsed: ParsedMessage;
@@ -42,7 +42,7 @@ async function* bundled(source: AsyncIterable<Piece[]>, signal: AbortSignal): As
 	if (bundle.messages.length > 0) yield bundle;
 }
 
-/** Parses pieces in threads: reading runs ahead of them, and they run ahead of the database, both as far as memory stays flat. */
+/** Parses pieces in threads: reading runs ahead of parsing, and parsing ahead of storing, both within the limit. */
 export async function* parsePieces(pieces: AsyncIterable<Piece[]>, signal: AbortSignal): AsyncGenerator<ParsedPiece> {
 	const ahead: { bundle: Bundle; parsing: Promise<ParsedMessage[]> }[] = [];
 	let bytesAhead = 0;
@@ -60,6 +60,6 @@ export async function* parsePieces(pieces: AsyncIterable<Piece[]>, signal: Abort
 		bytesAhead += bundle.bytes;
 		while (ahead.length > AHEAD_BUNDLES || (bytesAhead > AHEAD_BYTES && ahead.length > 1)) yield* await next();
 	}
-	// what was read and not stored when a person stops is read again when the import goes on
+	// after a stop, pieces read and not stored are read again when the import continues
 	while (ahead.length > 0 && !signal.aborted) yield* await next();
 }

@@ -15,11 +15,11 @@ import { applyKeepList } from '../keep-list/index.ts';
 import { applyBlocking, noteWrittenTo } from '../lists/index.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
 
-/* A person or function with more addresses than this names them itself. */
+/* An owner with more addresses than this lists them in the settings. */
 const LIKELY_ADDRESSES = 3;
 const RETAINED_AT_ONCE = 20_000;
 
-/* New mail is due by its folder; it may be the last of its thread, from which the others' period starts anew. */
+/* New mail is due by its folder; as the last message of its thread it restarts the others' period. */
 async function retainNewMail({ db }: Context, mailboxId: number, first: number): Promise<void> {
 	if ((await appliedSettings(db, mailboxId)).settings === 0) return;
 	const { last } = await itemRange(db, mailboxId);
@@ -37,7 +37,7 @@ async function retainNewMail({ db }: Context, mailboxId: number, first: number):
 	}
 }
 
-/** Says where new mail belongs among what is there: its threads, and whom it was written to. */
+/** Places new mail among existing mail: its threads, and how it addresses the owner. */
 export async function placeNewMail(context: Context, mailboxId: number): Promise<void> {
 	const first = await firstItemNotThreaded(context.db, mailboxId);
 	if (first === undefined) return;
@@ -46,11 +46,11 @@ export async function placeNewMail(context: Context, mailboxId: number): Promise
 		const known = mailbox.addresses.length > 0;
 		const addresses = known ? mailbox.addresses : await likelyAddresses(db, mailboxId, LIKELY_ADDRESSES);
 		if (!known && addresses.length > 0) await putClearing(db, mailboxId, { ...mailbox, addresses });
-		// addresses that have just become known tell something of what was there before, too
+		// a newly known address changes how earlier mail addresses the owner
 		await putAddressed(db, mailboxId, addresses, known ? first - 1 : 0);
 		await refreshHolds(db, sql`item.mailbox_id = ${mailboxId} AND item.id >= ${first}`);
 	});
-	// stopped on the way, it goes on with the next import or the next start
+	// after a stop it continues with the next import or the next start
 	const whole = { ...context, signal: new AbortController().signal };
 	await threadNewMail(whole, { mailboxId });
 	await retainNewMail(whole, mailboxId, first);

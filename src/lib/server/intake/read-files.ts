@@ -16,18 +16,18 @@ import {
 } from '../mail/index.ts';
 import { type Context, defineJob, defineUseCase } from '../context/index.ts';
 
-/* Few at once: what is written together is short, and somebody may want to write meanwhile. */
+/* Few at once: transactions stay short, as others may want to write. */
 const AT_ONCE = 20;
 
-/** Whether there are attachments that nobody has looked into. */
+/** Whether there are unread attachments. */
 export async function filesWait({ db }: Context): Promise<boolean> {
 	return hasFilesToRead(db);
 }
 
-/** What was found inside attachments. */
+/** The result of reading attachments. */
 export interface FilesRead {
 	messages: number;
-	/** In all, by how it went. */
+	/** All of them, by result. */
 	outcomes: Record<string, number>;
 }
 
@@ -43,8 +43,8 @@ async function textOf({ db }: Context, message: { id: number; contentId: number 
 }
 
 /**
- * Looks into the attachments of messages that came in, so that the words inside them are found. It can be stopped and goes on
- * where it was; until a message's turn comes, it is found by all but those words.
+ * Reads the attachments of imported messages, so that the words inside them are found. It can be stopped and
+ * continues where it was; until then a message is found by its other words.
  */
 export async function readFiles(context: Context): Promise<FilesRead> {
 	let done = 0;
@@ -62,7 +62,7 @@ export async function readFiles(context: Context): Promise<FilesRead> {
 		const read: ReadMessage[] = [];
 		for await (const some of readStored(context, changed)) read.push(...some);
 		await inTransaction(context.db, async (db) => {
-			// the index keeps no text: what goes in anew is taken out first, by the words it was put in with
+			// the index keeps no text: the words stored before have to be given to remove them
 			const there = await inTheIndex(
 				db,
 				messages.map(({ id }) => id)

@@ -19,10 +19,12 @@ import { addImportCounts, addOddities, type ImportCounts, type Oddity } from './
 import type { SourcePosition } from './mail-files.ts';
 import type { ParsedPiece, PieceOrigin } from './parse-pieces.ts';
 
-/* The fourth stage of the way in: a batch is stored, each message's bytes once, with its counts and its line in the ledger. */
+/*
+ * The fourth stage of the way in: a batch is stored, each message's bytes once, with its counts and its ledger line.
+ */
 
 interface Place {
-	/** Where the items of a path in the source go. */
+	/** The target folders of a path in the source. */
 	folderId: number;
 	/** Whether that is the bin (invariant 1). */
 	isBin: boolean;
@@ -43,14 +45,14 @@ async function places(db: Db, target: Target, paths: Iterable<string>): Promise<
 
 type Lies = Pick<NewItem, 'state' | 'folderId' | 'originFolderId' | 'importedFolderId'>;
 
-/* An item in the bin goes back to the inbox, or to the folder in which it was marked as deleted. */
+/* Binned mail is restored to the inbox, or to the folder in which it was marked as deleted. */
 async function binned(db: Db, mailboxId: number, { folderId, isBin }: Place): Promise<Lies> {
 	const other = (await ensureFolder(db, mailboxId, 'mailbox', isBin ? 'Inbox' : 'Trash')).id;
 	const [lies, from] = isBin ? [folderId, other] : [other, folderId];
 	return { state: 'binned', folderId: lies, originFolderId: from, importedFolderId: folderId };
 }
 
-/** Where an import goes. */
+/** The target of an import. */
 export interface Target {
 	importId: number;
 	mailboxId: number;
@@ -66,7 +68,7 @@ function receivedOf(context: Context, piece: PieceOrigin, read: MessageRows): Re
 	);
 }
 
-/* Why a piece is listed in the report; the first entry of an unreadable one says why it has no item. */
+/* The reasons for listing a piece in the report; the first entry of an unreadable one says why it has no item. */
 function reasons(context: Context, { piece, parsed: { read, failure } }: ParsedPiece): string[] {
 	if (piece.unreadable) return [piece.unreadable];
 	if (!read) return [failure ?? 'has no header that mail has'];
@@ -75,7 +77,7 @@ function reasons(context: Context, { piece, parsed: { read, failure } }: ParsedP
 	return received.inDoubt && read.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
 }
 
-/** Stores a batch in one transaction. @returns what it added to the import */
+/** Stores a batch in one transaction. @returns its counts */
 export async function storeBatch(
 	context: Context,
 	target: Target,
@@ -114,7 +116,7 @@ export async function storeBatch(
 					? await binned(db, target.mailboxId, place)
 					: { state: 'live', folderId, originFolderId: undefined, importedFolderId: folderId };
 			const flags = piece.flags ?? read.flags;
-			// field by field: fifty thousand times a copy of another object would be felt
+			// field by field: copying objects fifty thousand times would be slow
 			items.push({
 				state: lies.state,
 				folderId: lies.folderId,

@@ -31,7 +31,7 @@ const S = 'xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"';
 const ODF =
 	'xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0" xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0" xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"';
 
-/* The least of each form that its standard allows to stand for it: ECMA-376 part 1 (17.3, 18.4, 20.1), ISO/IEC 26300 (5.1, 9.1). */
+/* The smallest valid document of each format: ECMA-376 part 1 (17.3, 18.4, 20.1), ISO/IEC 26300 (5.1, 9.1). */
 const DOCX = {
 	'word/document.xml': `<w:document ${W}><w:body><w:p><w:r><w:t>Slip</w:t></w:r><w:r><w:t>way lease</w:t></w:r></w:p><w:p><w:r><w:t>Torsay</w:t><w:tab/><w:t>pier &amp; ramp</w:t></w:r></w:p></w:body></w:document>`,
 	'word/header1.xml': `<w:hdr ${W}><w:p><w:r><w:t>Confidential</w:t></w:r></w:p></w:hdr>`,
@@ -94,7 +94,7 @@ describe('office documents', () => {
 		const honest = await zip({ 'word/document.xml': text });
 		const packed = deflateRawSync(text);
 		expect(honest.length).toBeGreaterThan(packed.length / 2);
-		// the size stands in the central directory, 24 bytes behind its signature (PKWARE APPNOTE 4.3.12)
+		// the size stands in the central directory, 24 bytes after its signature (PKWARE APPNOTE 4.3.12)
 		const at = honest.indexOf(Buffer.from('PK\u0001\u0002'));
 		honest.writeUInt32LE(100, at + 24);
 		await expect(textOfOfficeFile(honest, 'ooxml')).rejects.toThrow();

@@ -5,20 +5,20 @@ import { type ReadableFormat, readableFormat } from '../../../core/message/reada
 import { scanStructure } from '../../../core/message/structure.ts';
 import { textOfOfficeFile, TooLargeError } from './office-files.ts';
 
-/** How it went with the files of a message. */
+/** The result of reading the files of a message. */
 type Outcome = 'read' | 'nothing' | 'too-large' | 'unreadable' | 'took-too-long';
 
 /** The words inside the files of a message. */
 export interface FilesText {
 	text: string;
-	/** The worst that happened to one of them. */
+	/** The worst result among them. */
 	outcome: Outcome;
 }
 
 type Read = (content: Uint8Array) => Promise<string> | string;
 
 async function textOfPdf(content: Uint8Array): Promise<string> {
-	// scripts in it are not run, and nothing is fetched: only its text is asked for
+	// its scripts are not run and nothing is fetched: only the text is extracted
 	const pdf = await getDocumentProxy(content, {
 		isEvalSupported: false,
 		disableFontFace: true,
@@ -33,7 +33,7 @@ async function textOfPdf(content: Uint8Array): Promise<string> {
 	}
 }
 
-/* What people read of a calendar; lines are unfolded (RFC 5545 section 3.1). */
+/* The readable text of a calendar; lines are unfolded (RFC 5545 section 3.1). */
 function textOfCalendar(content: Uint8Array): string {
 	return decodeUnnamed(content)
 		.replace(/\r?\n[ \t]/g, '')
@@ -52,17 +52,17 @@ const READERS: Record<ReadableFormat, Read> = {
 	text: decodeUnnamed
 };
 
-/* A file that is larger is kept, and not looked into. */
+/* A larger file is stored, but not read. */
 const LARGEST_FILE = 30 * 1024 * 1024;
-/* Of one message. */
+/* For one message. */
 const LONGEST_TEXT = 512 * 1024;
 const WORST: readonly Outcome[] = ['unreadable', 'too-large', 'read', 'nothing'];
 
 const worse = (a: Outcome, b: Outcome) => (WORST.indexOf(a) < WORST.indexOf(b) ? a : b);
 
 /**
- * The words inside the files of a message. A file that cannot be read takes nothing from the others; nested messages are
- * read with the message itself.
+ * The words inside the files of a message. An unreadable file does not affect the others; nested messages are read
+ * with the message itself.
  *
  * @param bytes the whole message
  */
@@ -78,7 +78,7 @@ export async function textOfFiles(bytes: Uint8Array): Promise<FilesText> {
 			if (file.encodedBytes > LARGEST_FILE * 1.4) throw new TooLargeError('a large file');
 			const content = attachmentContent(bytes, root, file.index);
 			const words = content ? await READERS[format](content) : '';
-			// what is not a letter in any script is no word: control characters would only be in the way
+			// characters that are no letters in any script belong to no word, control characters among them
 			// eslint-disable-next-line no-control-regex
 			const text = words.replace(/[\u0000-\u0008\u000b-\u001f]+/g, ' ').trim();
 			if (text === '') continue;

@@ -10,7 +10,7 @@ import { beginJob } from '../process/jobs.ts';
 import { arrivedBytes, beginUpload, finishUpload, removeUploads, requireAsSent, takePiece } from './uploads.ts';
 import { useCase } from '../process/use-cases.ts';
 
-/* The hash that a browser tells of a small file: of one block. */
+/* The hash that a browser sends for a small file: of one block. */
 const hashOf = (text: string) => {
 	const block = createHash('sha256').update(text, 'latin1').digest();
 	return createHash('sha256')
@@ -34,7 +34,7 @@ describe('uploads', () => {
 		expect(readFileSync(file, 'utf8')).toBe('hello world');
 	});
 
-	/* A body whose bytes come slowly, in parts, and which says when it has begun. */
+	/* A body that arrives slowly, in parts, and reports its start. */
 	function slowBody(parts: readonly string[]): { stream: ReadableStream<Uint8Array>; begun: Promise<void> } {
 		let begin = () => {};
 		const begun = new Promise<void>((resolve) => (begin = resolve));
@@ -64,7 +64,7 @@ describe('uploads', () => {
 		const taken = takePiece(data, id, 0, 0, first.stream);
 		await first.begun;
 		const done = await Promise.allSettled([taken, takePiece(data, id, 0, 0, second.stream)]);
-		// the second takes over, unless the first had come to its end by then
+		// the second takes over, unless the first was complete by then
 		expect(done.map(({ status }) => status).toSorted()).toEqual(['fulfilled', 'rejected']);
 		const { path: file, folder } = await finishUpload(data, id, [hashOf(whole)]);
 		expect(readFileSync(file, 'utf8')).toBe(whole);

@@ -8,14 +8,16 @@ import { safeName } from '../../../core/formats/export-names.ts';
 import { BLOCK_BYTES, joinedHashes } from '../../../core/formats/tree-hash.ts';
 import { Refusal } from '../refusal.ts';
 
-/* An upload comes in pieces, each at the offset where the file on this side ends: after a broken connection it goes on
-   there. Names from outside never become paths as they are. */
+/*
+ * An upload arrives in pieces, each at the offset at which the file here ends, so that it continues after a broken
+ * connection. Names from outside are never used as paths.
+ */
 
-/** What is being uploaded. */
+/** The plan of an upload. */
 export interface UploadPlan {
 	mailbox: string;
 	folder: string;
-	/** Name of the file or folder, as the person knows it. */
+	/** Name of the file or folder, for the person. */
 	source: string;
 	files: { path: string; bytes: number }[];
 }
@@ -40,7 +42,7 @@ async function readManifest(folder: string): Promise<Manifest> {
 	}
 }
 
-/* The same tree with names that are safe; a number keeps two apart that would become one. */
+/* The same tree with safe names; a number keeps apart two that would become one. */
 function placesFor(files: UploadPlan['files']): string[] {
 	const taken = new Set<string>();
 	return files.map(({ path: given }, at) => {
@@ -81,16 +83,18 @@ async function fileOf(dataFolder: string, id: string, index: number): Promise<{ 
 	return { file: path.join(folder, place), bytes: planned.bytes };
 }
 
-/** How many bytes of a file have arrived: where to go on. */
+/** How many bytes of a file have arrived, where to continue. */
 export async function arrivedBytes(dataFolder: string, id: string, index: number): Promise<number> {
 	return sizeOf((await fileOf(dataFolder, id, index)).file);
 }
 
-/* Who writes to which file now: two pieces of one file at a time would mix. */
+/* The writer of each file: two pieces of one file at a time would mix. */
 const writing = new Map<string, { stop: AbortController; ended: Promise<unknown> }>();
 
-/* Lets nobody else write to a file meanwhile. A piece that is still coming in when another begins is cut off: its connection may
-   be broken without a word, and whoever began anew is there. */
+/*
+ * Makes one request the only writer of a file. An earlier piece still arriving is cut off: its connection may be
+ * broken unnoticed, and the later request is the live one.
+ */
 async function asOnlyWriter<T>(file: string, write: (signal: AbortSignal) => Promise<T>): Promise<T> {
 	for (let other = writing.get(file); other; other = writing.get(file)) {
 		other.stop.abort();
@@ -107,7 +111,7 @@ async function asOnlyWriter<T>(file: string, write: (signal: AbortSignal) => Pro
 	}
 }
 
-/* No more than so many bytes, whatever comes. */
+/* Limits the bytes of a body. */
 async function* upTo(bytes: number, source: AsyncIterable<Uint8Array>): AsyncGenerator<Uint8Array> {
 	let came = 0;
 	for await (const chunk of source) {
@@ -118,10 +122,10 @@ async function* upTo(bytes: number, source: AsyncIterable<Uint8Array>): AsyncGen
 }
 
 /**
- * Takes the next bytes of a file: a whole piece, or none of it.
+ * Appends bytes to a file: a whole piece, or none of it.
  *
  * @returns how many have arrived now
- * @throws Refusal where the file does not end at that offset, or another piece of it came meanwhile
+ * @throws Refusal if the file does not end at that offset, or another piece arrived meanwhile
  */
 export async function takePiece(
 	dataFolder: string,
@@ -149,10 +153,10 @@ export async function takePiece(
 	});
 }
 
-/** A whole upload, ready to be brought in. */
+/** A complete upload, ready to be imported. */
 export interface FinishedUpload {
 	plan: UploadPlan;
-	/** The one file, or the folder of them. */
+	/** The single file, or the folder of files. */
 	path: string;
 	folder: string;
 }
@@ -160,7 +164,7 @@ export interface FinishedUpload {
 const HASHES = 'hashes.json';
 
 /**
- * Checks that everything has arrived, and notes what each file has to be by its hash: that is compared before it is imported.
+ * Checks that everything has arrived, and stores each file's expected hash, which is compared before the import.
  *
  * @param hashes of each file as it was sent (core/formats/tree-hash), in the order of the plan
  * @throws Refusal where something is missing
@@ -199,7 +203,7 @@ async function treeHashOf(file: string): Promise<string> {
 }
 
 /**
- * Compares what lies in the folder of an upload with what was sent, by the hash of each whole file; what no browser has sent has
+ * Compares the files of an upload with what was sent, by the hash of each whole file; uploads not from a browser have
  * no hashes.
  *
  * @throws Refusal where a file is another one than was sent
@@ -225,8 +229,7 @@ async function lastWritten(folder: string): Promise<number> {
 }
 
 /**
- * Removes uploads into which nothing was written since a time: nobody goes on with them, and they are copies of mail that nothing
- * else knows of.
+ * Removes uploads without a write since a time: they are abandoned, and are copies of mail recorded nowhere else.
  *
  * @param kept folders of uploads that are being brought in
  * @returns how many were removed
@@ -237,7 +240,7 @@ export async function removeUploads(dataFolder: string, before: Date, kept: Read
 	for (const id of await readdir(uploads).catch(() => [])) {
 		const folder = path.join(uploads, id);
 		if (!ID.test(id) || kept.has(folder)) continue;
-		// one that goes while it is looked at is being brought in
+		// one that disappears meanwhile is being imported
 		if ((await lastWritten(folder).catch(() => Infinity)) >= before.getTime()) continue;
 		await rm(folder, { recursive: true, force: true });
 		removed++;

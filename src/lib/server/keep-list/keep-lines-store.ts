@@ -2,7 +2,7 @@ import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import type { Decision } from '../../../core/docket/decisions.ts';
 import { type Db, insertRows } from '../database/index.ts';
 
-/** A line that is looked for in mail still to come. */
+/** A line searched for in future mail. */
 export interface KeepLine {
 	id: number;
 	text: string;
@@ -22,7 +22,7 @@ export async function listKeepLines(db: Db, mailboxId: number): Promise<KeepLine
 	return found.map((line) => ({ ...line, options: JSON.parse(line.options) as DecisionOptions }));
 }
 
-/** Adds lines; what a line of the same text and decision was to do is done as it is said now. */
+/** Adds lines; an existing line with the same text and decision gets the new options. */
 export async function putKeepLines(
 	db: Db,
 	mailboxId: number,
@@ -42,7 +42,7 @@ export async function putKeepLines(
 	);
 }
 
-/** Removes a line. @returns whether it was there */
+/** Removes a line. @returns whether it existed */
 export async function removeKeepLine(db: Db, mailboxId: number, id: number): Promise<boolean> {
 	return (await db('keep_line').where({ mailbox_id: mailboxId, id }).delete()) > 0;
 }

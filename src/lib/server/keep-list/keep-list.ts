@@ -12,12 +12,12 @@ import { type Context, decisionOptions, defineUseCase, id, text } from '../conte
 import { carryOut, decide, type DocketView, prepareDocket } from '../docket/index.ts';
 import Joi from 'joi';
 
-/* A list that somebody pasted may be long; each line is a search of its own. */
+/* The limit for a pasted list; each line is a search of its own. */
 const MOST_LINES = 2_000;
 const EXAMPLES = 3;
 
 /**
- * The lines of a pasted list: one a line, or the first column of a CSV (RFC 4180). The same line twice is one.
+ * The lines of a pasted list: one a line, or the first column of a CSV (RFC 4180). Repeated lines count once.
  *
  * @throws Refusal
  */
@@ -44,11 +44,11 @@ export function readKeepList(text: string): string[] {
 	return lines;
 }
 
-/* Each line is looked for as it stands, its words in a row; in subject, text, names, and names of files. */
+/* Each line is searched as it stands, its words in a row, in subject, text, names, and names of files. */
 const queryOf = (line: string) => `"${line}"`;
 const queryOfAll = (lines: readonly string[]) => lines.map(queryOf).join(' or ');
 
-/** What a line of a keep-list finds. */
+/** The hits of a line of a keep-list. */
 export interface KeepHits {
 	line: string;
 	messages: number;
@@ -59,7 +59,7 @@ export interface KeepHits {
 
 const STATES = ['live', 'archived'] as const;
 
-/** Looks for every line of a list in one go. @throws Refusal */
+/** Searches every line of a list at once. @throws Refusal */
 export async function searchKeepList(
 	context: Context,
 	input: { mailboxId?: number | undefined; text: string }
@@ -79,18 +79,18 @@ export async function searchKeepList(
 	return hits;
 }
 
-/** What is decided on the hits of a list. */
+/** A decision on the hits of a list. */
 export interface KeepListDecision {
 	/** Undefined: in all mailboxes. */
 	mailboxId?: number | undefined;
 	text: string;
 	decision: Extract<Decision, 'keep' | 'tag' | 'move'>;
 	options: DecisionOptions;
-	/** Also of mail that is still to come. */
+	/** Also on future mail. */
 	standing: boolean;
 }
 
-/** Puts the hits of a list on the docket of each mailbox, and notes the list for mail to come. @throws Refusal */
+/** Puts the hits of a list on the docket of each mailbox, and stores the list for future mail. @throws Refusal */
 export async function decideKeepList(context: Context, input: KeepListDecision): Promise<DocketView[]> {
 	const lines = readKeepList(input.text);
 	if (lines.length === 0) throw new Refusal('bad-input', 'The list is empty. Nothing was done.');
@@ -138,12 +138,12 @@ async function note(
 	});
 }
 
-/** The lines that stand for mail to come. */
+/** The lines that apply to future mail. */
 export async function standingKeepLines({ db }: Context, input: { mailboxId: number }): Promise<KeepLine[]> {
 	return listKeepLines(db, input.mailboxId);
 }
 
-/** Looks for a line no longer in mail to come. @throws Refusal */
+/** Stops searching future mail for a line. @throws Refusal */
 export async function discardKeepLine(context: Context, input: { mailboxId: number; lineId: number }): Promise<void> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	await inTransaction(context.db, async (db) => {
@@ -158,7 +158,7 @@ export async function discardKeepLine(context: Context, input: { mailboxId: numb
 	});
 }
 
-/** Does with new mail what the keep-list says: a docket of its own for each decision, to be taken back like any other. */
+/** Applies the keep-list to new mail: a docket for each decision, which can be taken back like any other. */
 export async function applyKeepList(
 	context: Context,
 	{ mailboxId, sinceItem }: { mailboxId: number; sinceItem: number }

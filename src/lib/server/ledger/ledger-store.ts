@@ -8,7 +8,7 @@ export interface LedgerLine {
 	number: number;
 	at: string;
 	who: string;
-	/** Null where nobody with a number acted. */
+	/** Null if no person acted. */
 	person: number | null;
 	action: Action;
 	details: Record<string, unknown>;
@@ -23,7 +23,7 @@ function hashOf(text: string): string {
 }
 
 /**
- * Writes a line, chained to the last. Belongs into the transaction of what it tells.
+ * Writes a line, chained to the last, in the transaction of what it records.
  *
  * @returns its number
  */
@@ -66,17 +66,17 @@ export async function listLedger(
 	return found.map(toLine);
 }
 
-/** What a check of the chain found. */
+/** The result of checking the chain. */
 export interface LedgerCheck {
 	lines: number;
 	ok: boolean;
-	/** The first line that does not fit the chain. */
+	/** The first line that breaks the chain. */
 	brokenAt: number | undefined;
 	/** Hash of the last line: noted elsewhere, it also proves that no line was cut off the end. */
 	head: string;
 }
 
-/** Computes the whole chain again. */
+/** Recomputes the whole chain. */
 export async function checkLedger(db: Db): Promise<LedgerCheck> {
 	let lines = 0;
 	let previous = BEGINNING;
@@ -105,7 +105,7 @@ function fieldsOf(stored: LedgerRow) {
 	return { at: stored.at, who: stored.who, person: stored.person ?? undefined, action: stored.action, details };
 }
 
-/** The hashes of certificates that stand in the ledger, by docket. @param docketId only that of one docket */
+/** The hashes of certificates in the ledger, by docket. @param docketId only that of one docket */
 export async function certificateHashes(db: Db, docketId?: number): Promise<Map<number, string>> {
 	const found = await rows<{ docket: number; sha256: string }>(
 		db,

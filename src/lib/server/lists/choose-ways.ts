@@ -9,23 +9,23 @@ import type { ListRow } from './lists.ts';
 import { listsById } from './lists-store.ts';
 import { officeDomains } from './office-domains.ts';
 
-/* A list that was asked is not asked again by the way: only a person who saw what became of it does that, one by one. */
+/* A list with a request is not asked again automatically: only a person who saw the result does that, one by one. */
 const SETTLED: readonly ListRow['standing'][] = ['waiting', 'sending', 'asked', 'confirmed', 'silent'];
-/** Whether a list can still be asked. */
+/** Whether a list may still be asked. */
 export const isOpen = ({ standing }: ListRow) => !SETTLED.includes(standing);
 
-/** The way by which a list is to be left. */
+/** The way to unsubscribe from a list. */
 export interface ChosenWay {
 	way: Way | undefined;
-	/** Whether only a person can take it. */
+	/** Whether it needs a person. */
 	byHand: boolean;
-	/** What is sent; undefined where only a person can take it. */
+	/** The request to send; undefined if it needs a person. */
 	ask: ListAsk | undefined;
 }
 
 /**
- * The way Kovrel takes itself, if there is one that it can; else the one that a person has to take. One that failed is not tried a
- * second time: the next one is.
+ * The way Kovrel uses: the best one it can use itself, else the best for a person. A failed way is not repeated; the
+ * next one is used.
  */
 export async function chooseWays(
 	context: Context,

@@ -3,7 +3,7 @@ import { findRole, listMailboxes, type Mailbox } from '../mail/index.ts';
 import { type Decided, doByItself, tryDecision } from '../docket/index.ts';
 import { type Context, today } from '../context/index.ts';
 
-/** What a night did with the junk of a mailbox. */
+/** The result of a scheduled run for a mailbox's junk. */
 export interface JunkCleared {
 	mailboxId: number;
 	mailbox: string;
@@ -16,7 +16,7 @@ export interface JunkCleared {
 /* Name of the dockets that clear junk. */
 const CLEARED_JUNK = 'Junk past its days';
 
-/* The line that puts junk past its days into the bin; undefined where there is no folder of junk. */
+/* The line that moves junk past its days into the bin; undefined without a junk folder. */
 async function junkLine(context: Context, mailbox: Mailbox): Promise<Decided | undefined> {
 	const folder = await findRole(context.db, mailbox.id, 'junk');
 	if (!folder) return undefined;
@@ -37,13 +37,13 @@ async function junkLine(context: Context, mailbox: Mailbox): Promise<Decided | u
 	};
 }
 
-/** How much junk is past its days and would go into the bin by night; none where that is not switched on. */
+/** How much junk is past its days for the next scheduled run; none if that is switched off. */
 export async function junkPastItsDays(context: Context, mailbox: Mailbox): Promise<number> {
 	const line = mailbox.clearsJunk ? await junkLine(context, mailbox) : undefined;
 	return line ? (await tryDecision(context, mailbox, line)).messages : 0;
 }
 
-/** Puts junk past its days into the bin, where that is switched on; the first time, a person is asked. */
+/** Moves junk past its days into the bin, if that is switched on; the first time, a person is asked. */
 export async function clearJunk(context: Context): Promise<JunkCleared[]> {
 	const cleared: JunkCleared[] = [];
 	for (const mailbox of await listMailboxes(context.db)) {

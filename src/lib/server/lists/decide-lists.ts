@@ -20,7 +20,7 @@ import { type ListRow, requireLists } from './lists.ts';
 import { chooseWays, type ChosenWay, isOpen } from './choose-ways.ts';
 import Joi from 'joi';
 
-/** What becomes of the mail that lists have sent already. */
+/** The decision on existing mail of lists. */
 export type BackIssues = 'leave' | 'archive' | 'delete' | 'keep-newest' | 'junk';
 
 /** A decision on lists. */
@@ -29,7 +29,7 @@ export interface ListsDecision {
 	ids: number[];
 	decision: ListDecision;
 	backIssues: BackIssues;
-	/** Of each list, so many of the newest stay; the rest is deleted. */
+	/** How many of the newest messages of each list stay; the rest is deleted. */
 	keepNewest?: number | undefined;
 }
 
@@ -37,7 +37,7 @@ export interface ListsDecision {
 const JUNK = '$Junk';
 const PHISHING = '$Phishing';
 
-/* Each list is read for how it can be left. */
+/* The ways to unsubscribe are read for each list. */
 const MOST_LISTS = 1_000;
 const NAMED = 3;
 
@@ -47,7 +47,7 @@ function called(lists: readonly ListRow[]): string {
 	return more > 0 ? `${some.join(', ')} and ${showCount(more)} more` : some.join(', ');
 }
 
-/* The mail of lists that lies in folders. */
+/* The live mail of lists. */
 function mailOf(context: Context, ids: readonly number[], label: string): LotsScope {
 	return {
 		kind: 'lots',
@@ -62,7 +62,7 @@ function mailOf(context: Context, ids: readonly number[], label: string): LotsSc
 	};
 }
 
-/** The lines that put mail into junk, and mark it so. */
+/** The lines that move mail into junk, and mark it so. */
 export async function junkLines(
 	{ db }: Pick<Context, 'db'>,
 	mailbox: Mailbox,
@@ -76,7 +76,7 @@ export async function junkLines(
 	];
 }
 
-/** What mail can be marked as. */
+/** The marks for mail. */
 export const JUNK_MARKS = ['junk', 'fraud', 'not-junk'] as const;
 export type JunkMark = (typeof JUNK_MARKS)[number];
 
@@ -85,7 +85,7 @@ export function isJunkMark(word: string): word is JunkMark {
 	return (JUNK_MARKS as readonly string[]).includes(word);
 }
 
-/** The lines that mark mail as junk or fraud, or take that off it again. */
+/** The lines that mark mail as junk or fraud, or remove that mark. */
 export async function markLines(
 	context: Pick<Context, 'db'>,
 	mailbox: Mailbox,
@@ -101,7 +101,9 @@ export async function markLines(
 	];
 }
 
-/** Puts on the dockets of their mailboxes that messages are junk or fraud, or are not. @throws Refusal */
+/**
+ * Puts marking messages as junk or fraud, or removing the mark, on the dockets of their mailboxes. @throws Refusal
+ */
 async function markMessages(context: Context, input: { ids: number[]; as: JunkMark }): Promise<DocketView[]> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -145,7 +147,7 @@ async function backIssueLines(
 	}
 }
 
-/** What is decided on lists as lines of a docket. @throws Refusal */
+/** A decision on lists as lines of a docket. @throws Refusal */
 export async function listsLines(context: Context, input: ListsDecision): Promise<Decided[]> {
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
 	const mailbox = await requireMailboxId(context, input.mailboxId);
@@ -183,9 +185,9 @@ export async function listsLines(context: Context, input: ListsDecision): Promis
 }
 
 /**
- * Puts a decision on lists on the docket of a mailbox. Nothing happens yet.
+ * Puts a decision on lists on the docket of a mailbox. Nothing is carried out yet.
  *
- * @param input.blocked lists that are blocked instead, with their mail put into junk: those of strangers
+ * @param input.blocked lists of strangers, which are blocked instead, with their mail moved into junk
  * @throws Refusal, and then nothing is drafted
  */
 export async function decideLists(
@@ -208,12 +210,12 @@ export async function decideLists(
 	});
 }
 
-/** Drafts a docket of its own for a decision on lists: whatever else somebody has drafted is left alone. @throws Refusal */
+/** Drafts a separate docket for a decision on lists: the person's other drafts are not touched. @throws Refusal */
 export async function prepareLists(context: Context, input: ListsDecision): Promise<DocketView> {
 	return prepareDocket(context, { mailboxId: input.mailboxId, lines: await listsLines(context, input) });
 }
 
-/** Takes lists out of the digest of a mailbox. @throws Refusal */
+/** Removes lists from the digest of a mailbox. @throws Refusal */
 export async function removeFromDigest(context: Context, input: { mailboxId: number; ids: number[] }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const mailbox = await requireMailboxId({ ...context, db }, input.mailboxId);

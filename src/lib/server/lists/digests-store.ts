@@ -1,24 +1,24 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { change, type Db, idOf, insertRows, rows, sql } from '../database/index.ts';
 
-/** A digest that was made. */
+/** A finished digest. */
 export interface Digest {
 	id: number;
 	mailboxId: number;
-	/** The last day that it covers. */
+	/** The last day it covers. */
 	day: CalendarDate;
 	messageId: string;
 	/** The docket that archives its originals; null: none yet. */
 	docketId: number | null;
 }
 
-/** The lists of a mailbox that are folded into its digest, each with the day since when. */
+/** The lists in a mailbox's digest, each with its first day. */
 export async function digestLists(db: Db, mailboxId: number): Promise<Map<number, CalendarDate>> {
 	const found = await db('digest_list').where({ mailbox_id: mailboxId }).select('since', { listId: 'list_id' });
 	return new Map(found.map(({ listId, since }) => [listId, since]));
 }
 
-/** Folds lists into the digest of a mailbox from a day on. @returns those that were not before */
+/** Adds lists to the digest of a mailbox from a day. @returns those that are new in it */
 export async function addDigestLists(
 	db: Db,
 	mailboxId: number,
@@ -34,7 +34,7 @@ export async function addDigestLists(
 	);
 }
 
-/** Takes lists out of the digest. @returns how many were in it */
+/** Removes lists from the digest. @returns how many were in it */
 export async function removeDigestLists(db: Db, mailboxId: number, listIds: readonly number[]): Promise<number> {
 	return change(
 		db,
@@ -42,7 +42,7 @@ export async function removeDigestLists(db: Db, mailboxId: number, listIds: read
 	);
 }
 
-/** Takes out of the digest what lines of a docket put into it. */
+/** Removes the lists that lines of a docket added to the digest. */
 export async function removeDigestListsOfLines(db: Db, lineIds: readonly number[]): Promise<void> {
 	await change(
 		db,
@@ -50,13 +50,13 @@ export async function removeDigestListsOfLines(db: Db, lineIds: readonly number[
 	);
 }
 
-/** Mailboxes that have lists to fold. */
+/** Mailboxes with lists in their digest. */
 export async function mailboxesWithDigest(db: Db): Promise<number[]> {
 	const found = await rows<{ id: number }>(db, sql`SELECT DISTINCT mailbox_id AS id FROM digest_list ORDER BY 1`);
 	return found.map(({ id }) => id);
 }
 
-/** A message that is to be folded. */
+/** A message for a digest. */
 export interface Folded {
 	itemId: number;
 	contentId: number;
@@ -69,7 +69,10 @@ export interface Folded {
 	messageId: string;
 }
 
-/** Live messages of the folded lists of a mailbox, received up to a day and in no digest yet; list by list, the oldest first. */
+/**
+ * Live messages of a mailbox's folded lists, received up to a day and in no digest yet; list by list, the oldest
+ * first.
+ */
 export async function toFold(db: Db, mailboxId: number, upTo: CalendarDate, limit: number): Promise<Folded[]> {
 	return rows(
 		db,
@@ -93,7 +96,7 @@ export async function lastDigest(db: Db, mailboxId: number): Promise<Digest | un
 		.first('id', 'day', { mailboxId: 'mailbox_id', messageId: 'message_id', docketId: 'docket_id' });
 }
 
-/** Notes a digest with its originals, in their order. */
+/** Stores a digest with its originals, in their order. */
 export async function addDigest(
 	db: Db,
 	digest: Pick<Digest, 'mailboxId' | 'day' | 'messageId'>,
@@ -116,12 +119,12 @@ export async function addDigest(
 	return id;
 }
 
-/** Notes the docket that archives the originals of a digest. */
+/** Stores the docket that archives the originals of a digest. */
 export async function putDigestDocket(db: Db, id: number, docketId: number): Promise<void> {
 	await db('digest').where({ id }).update({ docket_id: docketId });
 }
 
-/** Digests of a mailbox whose originals no docket archives yet. */
+/** Digests of a mailbox whose originals have no docket yet. */
 export async function digestsWithoutDocket(db: Db, mailboxId: number): Promise<(Digest & { itemIds: number[] })[]> {
 	const found = await rows<Digest & { items: string }>(
 		db,
@@ -142,7 +145,10 @@ export interface DigestOriginal {
 	state: string;
 }
 
-/** The originals of the digest with a Message-ID, in their order; none where that is no digest. Those destroyed are not among them. */
+/**
+ * The originals of the digest with a Message-ID, in their order; empty if that is no digest. Destroyed ones are left
+ * out.
+ */
 export async function originalsOf(db: Db, messageId: string): Promise<DigestOriginal[]> {
 	return rows(
 		db,

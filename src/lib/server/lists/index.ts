@@ -1,4 +1,4 @@
-/* Mailing lists: how they are recognised, unsubscribed from, blocked, folded into a digest. */
+/* Mailing lists: recognised, unsubscribed from, blocked, folded into a digest. */
 
 export { clearJunk, type JunkCleared, junkPastItsDays } from './clear-junk.ts';
 export {

@@ -9,7 +9,7 @@ import Joi from 'joi';
 const WEEKS_SHOWN = 26;
 const WEEKS_BEFORE = 8;
 
-/** How much less lists write to a mailbox since some were left. @throws Refusal */
+/** How much less mail of lists comes in since unsubscribing. @throws Refusal */
 export async function listInflow(context: Context, input: { mailboxId: number }): Promise<Inflow> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const on = today(context);

@@ -7,15 +7,15 @@ import { type Context, defineUseCase, id } from '../context/index.ts';
 import { type ListRow, requireList } from './lists.ts';
 import Joi from 'joi';
 
-/** What the newest message of a list says of leaving it. */
+/** The ways to unsubscribe in a list's newest message. */
 export interface WaysRead extends MessageWays {
 	listId: number;
 }
 
-/* Read together: little enough to hold in memory. */
+/* Messages read together: few enough to hold in memory. */
 const AT_ONCE = 50;
 
-/** Reads how lists can be left off their newest messages; in the parse threads, as mail is hostile. */
+/** Reads the ways to unsubscribe from the newest messages of lists; in the parse threads, as mail is hostile. */
 export async function readWaysOf(
 	context: Context,
 	mailboxId: number,
@@ -35,7 +35,7 @@ export async function readWaysOf(
 	return found;
 }
 
-/** A list in full: how it can be left, what was tried, and what Kovrel advises. */
+/** A list in detail: its ways to unsubscribe, earlier attempts, and Kovrel's advice. */
 export interface ListInFull {
 	list: ListRow;
 	ways: Way[];
@@ -54,7 +54,7 @@ function advise(list: ListRow, ways: readonly Way[]): string {
 	return 'A known sender: leaving is safe.';
 }
 
-/** One list with all that is known about leaving it. @throws Refusal */
+/** One list with all details about unsubscribing. @throws Refusal */
 export async function showList(context: Context, input: { mailboxId: number; listId: number }): Promise<ListInFull> {
 	const list = await requireList(context, input.mailboxId, input.listId);
 	const read = (await readWaysOf(context, input.mailboxId, [list.id])).get(list.id);

@@ -10,7 +10,7 @@ export interface List {
 	organisation: string;
 }
 
-/** What a mailbox has of a list, wherever it lies. */
+/** A mailbox's mail of a list, in any state. */
 export interface ListMail {
 	listId: number;
 	messages: number;
@@ -19,30 +19,35 @@ export interface ListMail {
 	last: CalendarDate | null;
 }
 
-/** How much of a list is read. */
+/** How much of a list has been read. */
 export interface ListReading {
 	listId: number;
-	/** Of those whose source says so, how many are read. */
+	/** Read messages, of those with a known read state. */
 	read: number;
 	readKnown: number;
-	/** When the newest of those that are read was received. */
+	/** When the newest read message was received. */
 	lastRead: CalendarDate | null;
-	/** From how many addresses it writes. */
+	/** How many sender addresses it has. */
 	addresses: number;
 }
 
 const SOUND = sql`date_in_doubt = 0 AND received_on IS NOT NULL`;
 
-/* An organisation to so many different people of which somebody has written is a carrier of other people's mail. */
+/*
+ * An organisation to which somebody wrote at this many addresses carries other people's mail, as a mail provider
+ * does.
+ */
 const CARRIER = 25;
 
-/* To whom somebody here has written: to the address itself, or to anybody of the same organisation. */
+/* Who was written to: the address itself, or another of the same organisation. */
 const KNOWN = sql`SELECT correspondent.id FROM written_to JOIN correspondent ON correspondent.address = written_to.address
 	UNION SELECT correspondent.id FROM (
 		SELECT organisation FROM written_to WHERE organisation <> '' GROUP BY organisation HAVING count(*) < ${CARRIER}
 	 ) near JOIN organisation ON organisation.domain = near.organisation JOIN correspondent ON correspondent.organisation_id = organisation.id`;
 
-/** What a mailbox has of its lists: from the summary, with the first and the last of each looked up along an index. */
+/**
+ * A mailbox's mail of its lists: from the summary; the first and the last message of each are looked up in an index.
+ */
 export async function listMail(db: Db, mailboxId: number): Promise<ListMail[]> {
 	const dated = sql`item INDEXED BY item_by_list WHERE item.mailbox_id = ${mailboxId} AND item.list_id = weight.listId AND ${SOUND}`;
 	return rows<ListMail>(
@@ -56,7 +61,7 @@ export async function listMail(db: Db, mailboxId: number): Promise<ListMail[]> {
 	);
 }
 
-/** How much of some lists is read in a mailbox, and from how many addresses they write. */
+/** How much of some lists has been read in a mailbox, and how many sender addresses they have. */
 export async function listReading(
 	db: Db,
 	mailboxId: number,
@@ -72,7 +77,7 @@ export async function listReading(
 	return new Map(found.map((reading) => [reading.listId, reading]));
 }
 
-/** Those of some lists of a mailbox to one of whose addresses, or to whose organisation, somebody here has written. */
+/** Lists of a mailbox to whose addresses or organisation somebody here has written. */
 export async function knownLists(db: Db, mailboxId: number, ids: readonly number[]): Promise<Set<number>> {
 	const found = await rows<{ listId: number }>(
 		db,
@@ -82,7 +87,7 @@ export async function knownLists(db: Db, mailboxId: number, ids: readonly number
 	return new Set(found.map(({ listId }) => listId));
 }
 
-/** How many messages some lists wrote to a mailbox, month by month from a day on. */
+/** Messages of some lists in a mailbox by month, from a day. */
 export async function listMonths(
 	db: Db,
 	mailboxId: number,
@@ -97,7 +102,7 @@ export async function listMonths(
 	);
 }
 
-/** How many messages the lists of a mailbox wrote, day by day from a day on. */
+/** Messages of a mailbox's lists by day, from a day. */
 export async function listDays(
 	db: Db,
 	mailboxId: number,
@@ -110,7 +115,7 @@ export async function listDays(
 	);
 }
 
-/** The lists among the newest live messages of a mailbox, with how many of them each wrote. */
+/** The lists among the newest live messages of a mailbox, with their counts. */
 export async function listsInNewest(
 	db: Db,
 	mailboxId: number,
@@ -140,7 +145,7 @@ export async function findList(db: Db, identifier: string): Promise<List | undef
 		.first('id', 'identifier', 'name', 'organisation');
 }
 
-/** The newest message of each of some lists in a mailbox, with the address that wrote it. */
+/** The newest message of each of some lists in a mailbox, with its sender's address. */
 export async function newestOfLists(
 	db: Db,
 	mailboxId: number,
@@ -159,7 +164,7 @@ export async function newestOfLists(
 	);
 }
 
-/** In which mailboxes mail of some lists lies. */
+/** The mailboxes with mail of some lists. */
 export async function mailboxesOfLists(
 	db: Db,
 	ids: readonly number[]
@@ -171,9 +176,11 @@ export async function mailboxesOfLists(
 	);
 }
 
-/* ---- to whom somebody here has written ------------------------------------------------------------------------------- */
+/*
+ * ---- correspondents who were written to ---------------------------------------------------------------------------
+ */
 
-/** Sent messages of a mailbox behind a mark, with those they went to. */
+/** Sent messages of a mailbox after a mark, with their recipients. */
 export async function sentBehind(
 	db: Db,
 	mailboxId: number,
@@ -193,7 +200,7 @@ export async function sentBehind(
 	);
 }
 
-/** Notes to whom somebody has written, and how far that was looked at. */
+/** Stores the recipients, and how far sent mail was read for that. */
 export async function putWrittenTo(
 	db: Db,
 	mailboxId: number,
@@ -209,21 +216,24 @@ export async function putWrittenTo(
 	await change(db, sql`UPDATE mailbox SET written_to_item = max(written_to_item, ${upTo}) WHERE id = ${mailboxId}`);
 }
 
-/** The number of the newest item of all. */
+/** The highest number of an item. */
 export async function newestItem(db: Db): Promise<number> {
 	return (await row<{ id: number | null }>(db, sql`SELECT max(id) AS id FROM item`))?.id ?? 0;
 }
 
-/* ---- who is trusted and blocked -------------------------------------------------------------------------------------- */
+/*
+ * ---- trusted and blocked senders
+ * -----------------------------------------------------------------------------------
+ */
 
-/** A mark with who made it. */
+/** A mark with its author. */
 export interface StoredMark extends SenderMark {
 	id: number;
 	madeBy: string;
 	madeAt: string;
 }
 
-/** All marks, by what they are of. */
+/** All marks, by kind and name. */
 export async function senderMarks(db: Db): Promise<StoredMark[]> {
 	return db('sender_mark')
 		.orderBy('value')
@@ -231,7 +241,7 @@ export async function senderMarks(db: Db): Promise<StoredMark[]> {
 		.select('id', 'verdict', 'kind', 'value', { madeBy: 'made_by', madeAt: 'made_at' });
 }
 
-/** Marks a sender; a mark of the same is replaced. */
+/** Marks a sender; an existing mark is replaced. */
 export async function putSenderMark(
 	db: Db,
 	{ verdict, kind, value }: SenderMark,
@@ -245,12 +255,12 @@ export async function putSenderMark(
 	);
 }
 
-/** Takes a mark off. @returns whether it was there */
+/** Removes a mark. @returns whether it existed */
 export async function removeSenderMark(db: Db, { kind, value }: Pick<SenderMark, 'kind' | 'value'>): Promise<boolean> {
 	return (await db('sender_mark').where({ kind, value }).delete()) > 0;
 }
 
-/** New items of a mailbox with what their senders are judged by; in the order of their numbers. */
+/** New items of a mailbox with the facts for judging their senders, ordered by number. */
 export async function sendersOfItems(
 	db: Db,
 	mailboxId: number,

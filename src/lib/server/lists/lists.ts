@@ -29,47 +29,47 @@ import { listMailboxes, type Mailbox, requireMailboxId } from '../mail/index.ts'
 import { type Context, count, defineUseCase, id, text, today } from '../context/index.ts';
 import Joi from 'joi';
 
-/** What has to be known of every list of a mailbox, to choose among them. */
+/** What selecting among all lists of a mailbox needs. */
 interface ListBase extends List {
-	/** All of its mail here, wherever it lies. */
+	/** All its mail here, in any state. */
 	messages: number;
 	bytes: number;
 	first: CalendarDate | undefined;
 	last: CalendarDate | undefined;
-	/** How many of the newest messages are its. */
+	/** How many of the newest messages are from it. */
 	inNewest: number;
 	verdict: Verdict | 'none';
-	/** Who decides on it, in words. */
+	/** The deciding mark, in words. */
 	verdictSentence: string;
 	standing: Standing;
 	standingSentence: string;
 	inDigest: boolean;
 }
 
-/** A list as the sheet shows it. */
+/** A list on the sheet. */
 export interface ListRow extends ListBase {
-	/** Of its messages, those in folders: what a decision reaches. */
+	/** Its live messages: those that a decision applies to. */
 	live: number;
-	/** Of those whose source says so, how many are read. */
+	/** Read messages, of those with a known read state. */
 	read: number;
 	readKnown: number;
 	lastRead: CalendarDate | undefined;
-	/** Whether somebody here has written to it, or it is trusted; else it is a stranger. */
+	/** Whether somebody here has written to it, or it is trusted; else it is a stranger's. */
 	known: boolean;
 	/** Messages in each of the last twelve months, the present one last. */
 	months: number[];
-	/** Names of the mailboxes that get it. */
+	/** Names of the mailboxes that receive it. */
 	mailboxes: string[];
-	/** How many addresses it writes from. */
+	/** How many sender addresses it has. */
 	addresses: number;
-	/** How its newest message says that it can be left. */
+	/** The ways to unsubscribe in its newest message. */
 	ways: WayKind[];
 }
 
-/** Which lists are asked for. */
+/** The filter for lists. */
 export interface ListsAsked {
 	mailboxId: number;
-	/** Only those among so many of the newest messages. */
+	/** Only lists among this many of the newest messages. */
 	newest?: number | undefined;
 	/** Part of a name, an identifier or an organisation. */
 	text?: string | undefined;
@@ -78,21 +78,21 @@ export interface ListsAsked {
 	limit: number;
 }
 
-/** A part of the lists of a mailbox, those of an organisation together. */
+/** A part of the lists of a mailbox, grouped by organisation. */
 export interface ListsPart {
 	lists: ListRow[];
 	offset: number;
 	total: { lists: number; messages: number; bytes: number };
-	/** Lists that still write after they were asked to stop. */
+	/** Lists that still write after a request. */
 	stillWriting: number;
-	/** Lists that wait to be asked to stop: asking them was stopped or cut off. */
+	/** Lists with a pending request: sending was stopped or interrupted. */
 	waiting: number;
 	graceDays: number;
 }
 
 const GRACE = 'leaving-grace-days';
 
-/** For how many days a list may go on writing after it was asked to stop. */
+/** How many days a list may go on writing after a request. */
 async function graceDays({ db }: Pick<Context, 'db'>): Promise<number> {
 	return Number((await getSetting(db, GRACE)) ?? USUAL_GRACE_DAYS);
 }
@@ -126,13 +126,13 @@ function byNumber<T extends { listId: number }>(rows: readonly T[]): Map<number,
 	return groups;
 }
 
-/* Who writes has to be known only where a mark is of addresses. */
+/* Senders matter only if a mark is on addresses. */
 async function writers(db: Db, mailboxId: number, ids: readonly number[], marks: readonly SenderMark[]) {
 	if (marks.every(({ kind }) => kind === 'list')) return new Map<number, string>();
 	return new Map((await newestOfLists(db, mailboxId, ids)).map(({ listId, address }) => [listId, address]));
 }
 
-/* The lists of a mailbox, as far as they have to be known to choose among them. */
+/* The lists of a mailbox with the fields for selecting among them. */
 async function allLists(context: Context, mailboxId: number): Promise<ListBase[]> {
 	const { db } = context;
 	const on = today(context);
@@ -166,7 +166,7 @@ async function allLists(context: Context, mailboxId: number): Promise<ListBase[]
 	});
 }
 
-/* What is only shown is looked up for those that are shown. */
+/* Fields that are only shown are read for the shown lists alone. */
 async function inFull(context: Context, mailboxId: number, lists: readonly ListBase[]): Promise<ListRow[]> {
 	const { db } = context;
 	const ids = lists.map(({ id }) => id);
@@ -196,7 +196,7 @@ async function inFull(context: Context, mailboxId: number, lists: readonly ListB
 	});
 }
 
-/* The lists that were looked at last: a part of them is a slice then. */
+/* The last lists shown, so that scrolling takes a slice of them. */
 const KEPT = 2;
 const looked = new Map<string, Promise<ListBase[]>>();
 
@@ -217,7 +217,7 @@ const SHOWN: Partial<Record<Shown, (list: ListBase) => boolean>> = {
 	digest: ({ inDigest }) => inDigest
 };
 
-/* What is not known of every list is looked up where it is what one asks for; undefined: it is not. */
+/* Fields that not every list has are read if the filter needs them; undefined: it does not. */
 async function lookedUp(
 	{ db }: Context,
 	mailboxId: number,
@@ -237,7 +237,7 @@ async function lookedUp(
 	return new Set(lists.filter((list) => isKnown(list) === (show === 'known')).map(({ id }) => id));
 }
 
-/* Those of an organisation stand together, the organisation that writes most first. */
+/* Lists of one organisation are grouped, the organisation with the most mail first. */
 function together(lists: ListBase[], weight: (list: ListBase) => number): ListBase[] {
 	const of = new Map<string, number>();
 	for (const list of lists) of.set(list.organisation, (of.get(list.organisation) ?? 0) + weight(list));
@@ -250,7 +250,7 @@ function together(lists: ListBase[], weight: (list: ListBase) => number): ListBa
 	);
 }
 
-/** The lists of a mailbox: all of them, or those among its newest messages. @throws Refusal */
+/** The lists of a mailbox: all, or those among its newest messages. @throws Refusal */
 export async function listLists(context: Context, input: ListsAsked): Promise<ListsPart> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const everything = await listsOf(context, mailbox.id);
@@ -288,7 +288,7 @@ export async function listLists(context: Context, input: ListsAsked): Promise<Li
 	};
 }
 
-/** Lists of a mailbox, by their numbers. @throws Refusal where one of them is not there */
+/** Lists of a mailbox, by their numbers. @throws Refusal if one is unknown */
 export async function requireLists(context: Context, mailboxId: number, ids: readonly number[]): Promise<ListRow[]> {
 	const wanted = new Set(ids);
 	const found = (await listsOf(context, mailboxId)).filter(({ id }) => wanted.has(id));
@@ -301,7 +301,7 @@ export async function requireList(context: Context, mailboxId: number, id: numbe
 	return (await requireLists(context, mailboxId, [id]))[0] as ListRow;
 }
 
-/** Numbers of lists by what a person calls them: a number, or an identifier. @throws Refusal */
+/** Numbers of lists by number or identifier. @throws Refusal */
 export async function listIds({ db }: Pick<Context, 'db'>, names: readonly string[]): Promise<number[]> {
 	const ids: number[] = [];
 	for (const name of names) {
@@ -312,16 +312,19 @@ export async function listIds({ db }: Pick<Context, 'db'>, names: readonly strin
 	return [...new Set(ids)];
 }
 
-/** The mailboxes that get any of some lists. */
+/** The mailboxes that receive any of some lists. */
 export async function mailboxesGetting({ db }: Pick<Context, 'db'>, ids: readonly number[]): Promise<Mailbox[]> {
 	const getting = new Set((await mailboxesOfLists(db, ids)).map(({ mailboxId }) => mailboxId));
 	return (await listMailboxes(db)).filter(({ id }) => getting.has(id));
 }
 
-/* ---- to whom somebody has written ------------------------------------------------------------------------------------ */
+/*
+ * ---- recipients
+ * ----------------------------------------------------------------------------------------------------
+ */
 const SENT_AT_ONCE = 2_000;
 
-/** Notes to whom new mail of a mailbox was written: those are no strangers. */
+/** Stores the recipients of new sent mail of a mailbox: they are no strangers. */
 export async function noteWrittenTo(context: Context, mailboxId: number): Promise<void> {
 	const end = await newestItem(context.db);
 	for (let more = true; more;) {

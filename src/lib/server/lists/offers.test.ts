@@ -9,8 +9,10 @@ import { CORPORA, corpusFiles } from '../testing/corpora.ts';
 import labels from '../testing/offers.json' with { type: 'json' };
 import { NOT_OFFERING, OFFERING } from '../testing/offer-mail.ts';
 
-/* Labelled by hand: what of the corpora has words of leaving in it, and mail in the style of the demo in four languages.
-   Corpus messages are named by the beginning of their SHA-256. */
+/*
+ * Labelled by hand: corpus messages with words of unsubscribing, and mail in the style of the demo in four languages.
+ * Corpus messages are named by the beginning of their SHA-256.
+ */
 
 async function labelled(): Promise<Map<string, boolean>> {
 	const wanted = new Map([

@@ -18,14 +18,14 @@ import { junkLines } from './decide-lists.ts';
 import { requireLists } from './lists.ts';
 import Joi from 'joi';
 
-/** Who is trusted and blocked. */
+/** Trusted and blocked senders. */
 export async function listSenders({ db }: Context): Promise<(StoredMark & { words: string })[]> {
 	return (await senderMarks(db)).map((mark) => ({ ...mark, words: markWords(mark) }));
 }
 
-/** A sender as a person names one: as text, or of a kind. */
+/** A sender as a person names it: as text, or of a kind. */
 export interface NamedSender {
-	/** An address, a domain, `.tld`; with `kind`, what is of that kind. */
+	/** An address, a domain or `.tld`; with `kind`, a name of that kind. */
 	sender: string;
 	kind?: MarkKind | undefined;
 }
@@ -40,7 +40,7 @@ function readSender({ sender, kind }: NamedSender): Pick<SenderMark, 'kind' | 'v
 	return found;
 }
 
-/** Trusts or blocks a sender from now on; undefined: neither any more. @throws Refusal */
+/** Trusts or blocks a sender from now on; undefined: neither. @throws Refusal */
 export async function markSender(
 	context: Context,
 	input: NamedSender & { verdict: Verdict | undefined }
@@ -49,7 +49,7 @@ export async function markSender(
 	await inTransaction(context.db, (db) => note({ ...context, db }, mark, input.verdict));
 }
 
-/** Trusts lists of a mailbox from now on. @throws Refusal where one of them is not there */
+/** Trusts lists of a mailbox from now on. @throws Refusal if one is unknown */
 export async function trustLists(context: Context, input: { mailboxId: number; ids: number[] }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
@@ -77,7 +77,7 @@ async function note(
 	});
 }
 
-/** What is said of the sender of a message. */
+/** The judgement on a message's sender. */
 export async function judgeSender(
 	{ db }: Pick<Context, 'db'>,
 	input: { from: string; list: string }
@@ -85,14 +85,14 @@ export async function judgeSender(
 	return judge(input, await senderMarks(db));
 }
 
-/** Name of the dockets by which blocked mail goes to junk. */
+/** Name of the dockets that move blocked mail to junk. */
 const BLOCKED = 'Blocked senders, new mail';
 
 const AT_ONCE = 5_000;
-/* Mail that somebody here wrote or put aside is nobody's to block. */
+/* Mail that somebody here wrote or filed cannot be blocked. */
 const NOT_FROM: readonly (string | null)[] = ['sent', 'drafts', 'junk', 'trash'];
 
-/** Puts new mail of blocked senders into junk: by a docket of its own, to be taken back like any other. */
+/** Moves new mail of blocked senders to junk, by a docket that can be taken back like any other. */
 export async function applyBlocking(
 	context: Context,
 	{ mailboxId, sinceItem }: { mailboxId: number; sinceItem: number }

@@ -21,21 +21,21 @@ import { readWaysOf } from './list-ways.ts';
 import { officeDomains } from './office-domains.ts';
 import Joi from 'joi';
 
-/** What became of the lists that were asked to stop. */
+/** The result of unsubscribe requests. */
 export interface Asked {
 	confirmed: number;
 	asked: number;
 	failed: number;
-	/** Cut off before: it is not known whether they heard it. */
+	/** Interrupted before: unknown whether they arrived. */
 	unknown: number;
-	/** Not asked, as somebody stopped it; they are asked when it goes on. */
+	/** Not sent, as somebody stopped it; sent when it continues. */
 	waiting: number;
 }
 
-/* Asked at the same time: a slow one does not hold up the others, and nobody is flooded. */
+/* Requests sent at the same time: a slow server does not delay the others, and none is flooded. */
 const AT_ONCE = 4;
 
-/* Being sent by this thread right now. */
+/* Requests being sent by this thread. */
 const sending = new Set<number>();
 
 function isAlive(pid: number): boolean {
@@ -67,7 +67,7 @@ async function note(context: Context, attempt: Leaving, end: Pick<Attempt, 'stat
 	});
 }
 
-/* What another process was sending when it ended: nobody knows whether it was heard, so it is not sent again by itself. */
+/* A request interrupted with its process may have arrived, so it is not repeated automatically. */
 async function noteCutOff(context: Context): Promise<number> {
 	const begun = await attemptsBegun(context.db, 1_000);
 	const cutOff = begun.filter(({ id, sender }) =>
@@ -78,7 +78,7 @@ async function noteCutOff(context: Context): Promise<number> {
 	return cutOff.length;
 }
 
-/* The mail goes out under the address to which the list writes; where that is not one of the mailbox's, under its first. */
+/* The sender is the address to which the list writes, or the mailbox's first if that is not one of its own. */
 async function send(context: Context, { mailboxId, listId, target }: Leaving): Promise<OutsideAnswer> {
 	const {
 		to,
@@ -87,10 +87,11 @@ async function send(context: Context, { mailboxId, listId, target }: Leaving): P
 		text = body
 	} = JSON.parse(target) as Record<'to' | 'subject', string> & {
 		text?: string;
-		/** What dockets of before called it. */
+		/** Names used by earlier dockets. */
 		body?: string;
 	};
-	// what was noted by an earlier Kovrel, or before an address became one of the office, is held against the rules of now
+	// requests stored by an earlier version, or before an address became the office's, are checked against today's
+	// rules
 	const ways = (await readWaysOf(context, mailboxId, [listId])).get(listId);
 	const [list] = await listsById(context.db, [listId]);
 	const asking = {
@@ -113,7 +114,7 @@ async function ask(context: Context, attempt: Leaving): Promise<Pick<Attempt, 's
 		const { heard, said } =
 			attempt.way === 'one-click' ? await context.outside.oneClick(attempt.target) : await send(context, attempt);
 		if (!heard) return { state: 'failed', answer: said };
-		// a list that takes the request says so itself; a mail only says that it was taken
+		// a list that accepts the request confirms it; an accepted mail confirms nothing
 		return { state: attempt.way === 'one-click' ? 'confirmed' : 'asked', answer: said };
 	} catch (error) {
 		if (!(error instanceof Refusal)) throw error;
@@ -124,7 +125,7 @@ async function ask(context: Context, attempt: Leaving): Promise<Pick<Attempt, 's
 async function askOne(context: Context, attempt: Leaving): Promise<Attempt['state'] | undefined> {
 	sending.add(attempt.id);
 	try {
-		// committed before anything is sent: whatever happens now, it is not sent a second time
+		// committed before sending, so that nothing is sent a second time
 		const claimed = await inTransaction(context.db, (db) => beginSending(db, attempt.id, today(context), process.pid));
 		if (!claimed) return undefined;
 		const end = await ask(context, attempt);
@@ -135,15 +136,15 @@ async function askOne(context: Context, attempt: Leaving): Promise<Attempt['stat
 	}
 }
 
-/** How many lists, of any mailbox, wait to be asked to stop. */
+/** How many lists of all mailboxes have a pending request. */
 export async function listsWaiting({ db }: Context): Promise<number> {
 	return countWaiting(db);
 }
 
 /**
- * Asks the lists that wait for it to stop: each once, by the way that was decided.
+ * Sends the pending requests: each once, by its chosen way.
  *
- * @param input.docketId only those that this docket leaves; without it, also what was stopped or cut off before
+ * @param input.docketId only requests of this docket; undefined: also those stopped or interrupted before
  */
 export async function leaveLists(context: Context, input: { docketId?: number }): Promise<Asked> {
 	const { docketId } = input;
@@ -162,7 +163,7 @@ export async function leaveLists(context: Context, input: { docketId?: number })
 	return counts;
 }
 
-/** Notes that a person has left a list by hand. @throws Refusal */
+/** Records that a person has unsubscribed from a list by hand. @throws Refusal */
 export async function leftByHand(context: Context, input: { mailboxId: number; listId: number }): Promise<void> {
 	const [last] = await attemptsOn(context.db, input.mailboxId, input.listId);
 	if (last?.state !== 'by-hand')

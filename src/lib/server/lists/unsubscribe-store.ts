@@ -3,13 +3,13 @@ import type { Attempt } from '../../../core/lists/standing.ts';
 import type { WayKind } from '../../../core/lists/ways.ts';
 import { asRaw, change, type Condition, type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
-/** An attempt to unsubscribe from a list, as it is stored. */
+/** A stored attempt to unsubscribe. */
 export interface Leaving extends Attempt {
 	id: number;
 	mailboxId: number;
 	listId: number;
 	lineId: number;
-	/** What is asked: a web address, or a mail as JSON. */
+	/** The request: a web address, or a mail as JSON. */
 	target: string;
 	who: string;
 	answeredAt: string | null;
@@ -29,7 +29,7 @@ const COLUMNS = {
 	answer: 'answer'
 } as const;
 
-/** Notes attempts that are to be made. */
+/** Stores attempts to be made. */
 export async function addLeavings(
 	db: Db,
 	attempts: readonly (Pick<Leaving, 'mailboxId' | 'listId' | 'lineId' | 'way' | 'target' | 'state' | 'who'> & {
@@ -52,7 +52,7 @@ export async function addLeavings(
 	);
 }
 
-/** The last attempt of each list of a mailbox that was ever tried. */
+/** The last attempt of each list of a mailbox. */
 export async function lastAttempts(db: Db, mailboxId: number): Promise<Map<number, Leaving>> {
 	const found = await db('leaving')
 		.whereIn('id', db('leaving').where({ mailbox_id: mailboxId }).groupBy('list_id').max('id'))
@@ -69,7 +69,7 @@ export async function attemptsOn(db: Db, mailboxId: number, listId: number): Pro
 		.select(COLUMNS);
 }
 
-/** Attempts that are being made, the oldest first. */
+/** Attempts being made, the oldest first. */
 export async function attemptsBegun(db: Db, limit: number): Promise<(Leaving & { sender: number | null })[]> {
 	return db('leaving').where({ state: 'sending' }).orderBy('id').limit(limit).select(COLUMNS, 'sender');
 }
@@ -79,7 +79,7 @@ function ofDocket(docketId: number | undefined): Condition {
 	return docketId === undefined ? sql`1` : sql`line_id IN (SELECT id FROM docket_line WHERE docket_id = ${docketId})`;
 }
 
-/** Attempts that are still to be made, of a docket or all, the oldest first. */
+/** Pending attempts, of a docket or all, the oldest first. */
 export async function attemptsWaiting(db: Db, docketId: number | undefined, limit: number): Promise<Leaving[]> {
 	return db('leaving')
 		.where({ state: 'waiting' })
@@ -89,7 +89,7 @@ export async function attemptsWaiting(db: Db, docketId: number | undefined, limi
 		.select(COLUMNS);
 }
 
-/** How many attempts are still to be made, of a docket or in all. */
+/** How many attempts are pending, of a docket or in all. */
 export async function countWaiting(db: Db, docketId?: number): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
@@ -98,7 +98,7 @@ export async function countWaiting(db: Db, docketId?: number): Promise<number> {
 	return found?.n ?? 0;
 }
 
-/** How many lists of each mailbox wait for a person to open their link. */
+/** How many lists of each mailbox need a person to open their link. */
 export async function countByHand(db: Db): Promise<Map<number, number>> {
 	const found = await rows<{ mailboxId: number; n: number }>(
 		db,
@@ -108,12 +108,12 @@ export async function countByHand(db: Db): Promise<Map<number, number>> {
 	return new Map(found.map(({ mailboxId, n }) => [mailboxId, n]));
 }
 
-/** Claims an attempt for this process. @returns false where somebody else has it, or it was dropped */
+/** Claims an attempt for this process. @returns false if another process has it, or it was discarded */
 export async function beginSending(db: Db, id: number, on: CalendarDate, sender: number): Promise<boolean> {
 	return (await db('leaving').where({ id, state: 'waiting' }).update({ state: 'sending', asked_on: on, sender })) > 0;
 }
 
-/** Notes what became of an attempt. */
+/** Stores the result of an attempt. */
 export async function endSending(
 	db: Db,
 	id: number,
@@ -123,7 +123,7 @@ export async function endSending(
 	await db('leaving').where({ id }).update({ state, answer, answered_at: at.toISOString(), sender: null });
 }
 
-/** Drops the attempts of a docket that were not made yet. @returns how many */
+/** Discards a docket's pending attempts. @returns how many */
 export async function dropWaiting(db: Db, lineIds: readonly number[]): Promise<number> {
 	return change(
 		db,
@@ -131,7 +131,7 @@ export async function dropWaiting(db: Db, lineIds: readonly number[]): Promise<n
 	);
 }
 
-/** How many lists of a mailbox were asked to stop, and when. */
+/** How many lists of a mailbox were asked, and when. */
 export async function listsAsked(
 	db: Db,
 	mailboxId: number

@@ -156,7 +156,7 @@ describe('mail that an earlier Kovrel has read', () => {
 	});
 });
 
-/* To whom mail went out, and under which subject. */
+/* Recipients and subjects of the sent mail. */
 function mailsTaken({ taker }: RunningStandIns): string[] {
 	return taker.numbers().map((number) => {
 		const text = taker.read(number)?.toString() ?? '';
@@ -244,7 +244,7 @@ describe('leaving', () => {
 			['obeys.example', 'confirmed', 'answered 200'],
 			['redirects.example', 'failed', expect.stringContaining('redirect')]
 		]);
-		// a second round asks nobody
+		// a second round sends nothing
 		expect(await leaveLists(context, {})).toMatchObject({ confirmed: 0, asked: 0, failed: 0 });
 		expect(world.operator.asked).toHaveLength(3);
 		await expect(unsubscribe(context, [ids[0] as number])).rejects.toThrow('asked to stop already');
@@ -273,7 +273,7 @@ describe('leaving', () => {
 		expect(world.operator.asked.map(({ host }) => host)).toEqual(['obeys.example']);
 		expect(world.taker.numbers()).toHaveLength(1);
 		expect((await showList(context, { mailboxId: 1, listId: obeys as number })).attempts).toHaveLength(1);
-		// all that it did was to ask: there is nothing to take back
+		// it only sent a request: there is nothing to take back
 		await expect(takeBack(context, { id: dockets[0]?.id as number })).rejects.toThrow('cannot be taken back');
 	});
 
@@ -289,7 +289,7 @@ describe('leaving', () => {
 		await carryOut(context, { id: docket.id });
 		expect(await leaveLists({ ...context, signal: AbortSignal.abort() }, {})).toMatchObject({ waiting: 1 });
 		await runNight(context);
-		// nor does another docket: it asks its own
+		// another docket sends only its own
 		const other = await prepareLists(context, {
 			mailboxId: 1,
 			ids: await idsOf(context, 'mails.example'),
@@ -364,7 +364,7 @@ print(json.dumps([m['from'], m['to'], m['subject'], m.get_content().strip(), m['
 			backIssues: 'leave'
 		});
 		await carryOut(context, { id: docket.id });
-		// as a process leaves it that was killed while it was sending
+		// the state left by a process killed while sending
 		await change(context.db, sql`UPDATE leaving SET state = 'sending', sender = 4194303`);
 		expect(await leaveLists(context, {})).toMatchObject({ unknown: 1, confirmed: 0 });
 		expect(world.operator.asked).toEqual([]);
@@ -389,7 +389,7 @@ print(json.dumps([m['from'], m['to'], m['subject'], m.get_content().strip(), m['
 				).map(({ state, n }) => [state, n])
 			);
 		expect(await counts()).toEqual(states);
-		// taking it back brings the mail back; what was asked stays asked
+		// taking it back restores the mail; the request stays sent
 		await takeBack(context, { id: docket.id });
 		expect(await counts()).toEqual({ live: 4 });
 		expect(await requireList(context, 1, id as number)).toMatchObject({ standing: 'confirmed' });

@@ -5,16 +5,16 @@ import { type Context, decision, defineUseCase, id, proposalKind } from '../cont
 import { decide, type DocketView } from '../docket/index.ts';
 import { Refusal } from '../refusal.ts';
 
-/** What is decided on messages that are proposed. */
+/** A decision on proposed messages. */
 interface ProposalDecision {
 	mailboxId: number;
 	kind: ProposalKind;
 	decision: Decision;
-	/** Undefined: everything that is proposed of this kind. */
+	/** Undefined: all proposals of this kind. */
 	ids?: number[] | undefined;
 }
 
-/** Puts a decision on proposed messages onto the docket. @throws Refusal */
+/** Puts a decision on proposed messages on the docket. @throws Refusal */
 async function decideProposals(context: Context, input: ProposalDecision): Promise<DocketView> {
 	const { mailboxId, kind, ids, decision } = input;
 	if (ids?.length === 0) throw new Refusal('bad-input', 'Select messages first. Nothing was drafted.');

@@ -1,4 +1,4 @@
-/* Mail in lots, and mail proposed to be cleared. */
+/* Lots and proposals. */
 
 export { decideProposalsUseCases } from './decide-proposals.ts';
 export { listLots, type LotItem, lotItems, lotsLines, lotsUseCases, type Sheet, type SheetRows } from './lots.ts';

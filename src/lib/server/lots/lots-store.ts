@@ -12,7 +12,7 @@ const JOINS: Partial<Record<Grouping, Sql>> = {
 	tag: sql`LEFT JOIN item_tag ON item_tag.item_id = item.id`
 };
 
-/* Where a lot's name stands. */
+/* The table column with a lot's name. */
 const NAMES: Partial<Record<Grouping, Sql>> = {
 	organisation: sql`SELECT id, domain AS label FROM organisation`,
 	correspondent: sql`SELECT id, CASE WHEN name = '' THEN address ELSE name || ' <' || address || '>' END AS label FROM correspondent`,
@@ -58,8 +58,8 @@ export async function groupItems(
 }
 
 /**
- * The organisations whose mail lies in the folders of a mailbox: what {@link groupItems} gives, but from the summary, and by
- * looking up the first and the last date of each along an index instead of passing over all items.
+ * The organisations of a mailbox's live mail: the result of {@link groupItems}, but from the summary, with the first
+ * and the last date of each looked up in an index instead of scanning all items.
  */
 export async function organisationLots(db: Db, mailboxId: number): Promise<Lot[]> {
 	const items = sql`item WHERE item.mailbox_id = ${mailboxId} AND item.organisation_id = weight.id AND item.state = 'live'`;

@@ -20,7 +20,7 @@ const MONTHS = ['Jan', 'Feb', 'Mar', 'Apr', 'May', 'Jun', 'Jul', 'Aug', 'Sep', '
 const FILE =
 	'MIME-Version: 1.0\nContent-Type: multipart/mixed; boundary=b\n\n--b\nContent-Type: text/plain\n\nSee the plan.\n--b\nContent-Type: application/pdf; name="plan.pdf"\nContent-Disposition: attachment\n\nxx\n--b\nContent-Type: image/png; name="plan.png"\nContent-Disposition: attachment\n\nxx\n--b--\n';
 
-/* Thirty messages that differ in everything that can be grouped by. */
+/* Thirty messages that differ in every grouping. */
 function mail(): string[] {
 	return Array.from({ length: 30 }, (_, n) => {
 		const from = `Person ${n % 7} <p${n % 7}@${n % 3 === 0 ? 'mail.' : ''}org${n % 4}.example>`;
@@ -83,7 +83,7 @@ const plainItems = ({ db }: Context) =>
 			LEFT JOIN list ON list.id = list_id JOIN folder ON folder.id = folder_id ORDER BY item.id`
 	);
 
-/* By what each message is grouped, told again without SQL. */
+/* The lots of each message, computed without SQL. */
 const BY: Record<Grouping, (item: Plain) => string[]> = {
 	organisation: ({ organisation }) => [organisation],
 	correspondent: ({ address }) => [address],
@@ -154,7 +154,7 @@ describe('lots', () => {
 		await change(context.db, sql`UPDATE item SET date_in_doubt = 1, received_on = '0102-03-14' WHERE id % 7 = 0`);
 		await change(context.db, sql`UPDATE item SET answered_on = '2025-01-0' || (id % 9 + 1) WHERE id % 5 = 0`);
 		const fast = await listLots(context, { mailboxId: 1, by: 'organisation', limit: 99 });
-		// a search that leaves nothing out goes through the items
+		// a search that matches all still scans the items
 		const slow = await listLots(context, { mailboxId: 1, by: 'organisation', query: 'not larger:1GB', limit: 99 });
 		expect(fast).toEqual(slow);
 		expect(fast.lots.some(({ answered }) => answered !== null)).toBe(true);
@@ -181,7 +181,7 @@ describe('lots', () => {
 		const context = await office();
 		const counts = new Map<number, number>();
 		for (const { addressed } of await plainItems(context)) counts.set(addressed, (counts.get(addressed) ?? 0) + 1);
-		// lists; alone; among others; copied: told from the mail above
+		// lists; alone; among others; copied: taken from the mail above
 		expect(Object.fromEntries(counts)).toEqual({ 1: 15, 2: 5, 3: 5, 4: 5 });
 	});
 
@@ -202,7 +202,7 @@ describe('lots', () => {
 		await expect(listLots(context, { mailboxId: 1, by: 'year', query: '(', limit: 9 })).rejects.toThrow(
 			'Something is missing'
 		);
-		// what changes is counted again, though the sheet was looked at before
+		// a change is counted, although the sheet was cached
 		await change(
 			context.db,
 			sql`UPDATE item SET state = 'archived' WHERE folder_id = (SELECT folder_id FROM item WHERE id = 30)`

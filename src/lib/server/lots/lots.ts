@@ -24,20 +24,20 @@ import { isJunkMark, JUNK_MARKS, type JunkMark, markLines } from '../lists/index
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
-/** What a sheet shows. */
+/** The grouping and the filters of a sheet. */
 export interface Sheet {
 	/** Undefined: all mailboxes. */
 	mailboxId?: number | undefined;
 	by: Grouping;
-	/** Only what this search finds. */
+	/** Only mail found by this search. */
 	query?: string | undefined;
-	/** Only this folder with those below it. */
+	/** Only this folder with its subfolders. */
 	folder?: string | undefined;
-	/** Only what lies in a lot of another grouping: the addresses of an organisation. */
+	/** Only mail in a lot of another grouping: the addresses of an organisation. */
 	within?: { by: Grouping; key: string } | undefined;
 }
 
-/** A part of a sheet, in its order. */
+/** A range of rows of a sheet. */
 export interface SheetPart extends Sheet {
 	sort?: LotSort | undefined;
 	descending?: boolean | undefined;
@@ -45,12 +45,12 @@ export interface SheetPart extends Sheet {
 	limit: number;
 }
 
-/** Lots of a sheet, and what all of them come to. */
+/** Lots of a sheet, with the sums of all. */
 export interface SheetRows {
 	lots: Lot[];
 	offset: number;
 	total: Weight & { lots: number };
-	/** Bytes of the heaviest lot: the whole of its bar. */
+	/** Bytes of the heaviest lot: the full length of a bar. */
 	heaviest: number;
 }
 
@@ -60,7 +60,7 @@ interface Grouped {
 	heaviest: number;
 }
 
-/* The last sheets that were looked at: scrolling asks for parts of one, and a part is a slice then. */
+/* The last sheets shown: scrolling takes slices of them. */
 const KEPT_SHEETS = 4;
 const sheets = new Map<string, Grouped>();
 
@@ -79,7 +79,7 @@ async function sheetWhere(context: Context, { mailboxId, query = '', folder, wit
 	return all(parts);
 }
 
-/* The sheet that is looked at first is made from the summary. */
+/* The first sheet comes from the summary. */
 async function lotsOf(context: Context, sheet: Sheet): Promise<Lot[]> {
 	const { mailboxId, by, query, folder, within } = sheet;
 	if (by === 'organisation' && mailboxId !== undefined && !query && !folder && !within)
@@ -139,18 +139,18 @@ export async function lotItems(
 	return { items: items.map((item) => ({ ...item, tags: tags.get(item.id) ?? [] })), total };
 }
 
-/** What is decided on, on a sheet. */
+/** The selection on a sheet. */
 export interface LotsDecision extends Sheet {
 	decision: Decision | JunkMark;
 	options: DecisionOptions;
-	/** Undefined: all lots that match, those in `withoutKeys` aside. */
+	/** Undefined: all matching lots, except those in `withoutKeys`. */
 	keys?: string[] | undefined;
 	withoutKeys?: string[] | undefined;
-	/** Single messages left out of it. */
+	/** Single messages left out. */
 	without?: number[] | undefined;
-	/** Single messages added to it. */
+	/** Single messages added. */
 	items?: number[] | undefined;
-	/** Names of the lots, where they are few. */
+	/** Names of the lots, if there are few. */
 	labels?: string[] | undefined;
 }
 
@@ -179,7 +179,7 @@ async function scopeIn(context: Context, mailbox: Mailbox, wish: LotsDecision): 
 	};
 }
 
-/** The lines that a decision on a sheet means in one mailbox. */
+/** The lines of a decision on a sheet, for one mailbox. */
 export async function lotsLines(context: Context, mailbox: Mailbox, wish: LotsDecision): Promise<Decided[]> {
 	const { decision, options, keys, items = [] } = wish;
 	const scopes: Scope[] = [];
@@ -188,7 +188,7 @@ export async function lotsLines(context: Context, mailbox: Mailbox, wish: LotsDe
 	const lines: Decided[] = [];
 	for (const scope of scopes)
 		if (isJunkMark(decision)) lines.push(...(await markLines(context, mailbox, scope, decision)));
-		// "the newest of each" is said of lots; single messages are meant as they are
+		// "the newest of each" applies to lots; single messages are taken as they are
 		else
 			lines.push({
 				decision,
@@ -199,7 +199,7 @@ export async function lotsLines(context: Context, mailbox: Mailbox, wish: LotsDe
 }
 
 /**
- * Puts a decision on lots on the docket of each mailbox that it concerns. Nothing happens yet.
+ * Puts a decision on lots on the docket of each mailbox concerned. Nothing is carried out yet.
  *
  * @throws Refusal
  */
@@ -213,7 +213,7 @@ export async function decideLots(context: Context, input: LotsDecision): Promise
 		if (input.decision === 'archive' && !mailbox.archives && input.mailboxId === undefined) continue;
 		let docket: DocketView | undefined;
 		for (const line of await lotsLines(context, mailbox, input)) {
-			// of a sheet over all mailboxes, only those are concerned that have something in these lots
+			// for a sheet over all mailboxes, only those with mail in these lots
 			if (input.mailboxId === undefined && (await tryDecision(context, mailbox, line)).messages === 0) continue;
 			docket = await decide(context, { mailboxId: mailbox.id, line });
 		}

@@ -16,15 +16,15 @@ import {
 } from '../database/index.ts';
 import { type ItemRow, itemsWhere } from '../mail/index.ts';
 
-/** An item that is proposed, with why. */
+/** A proposed item, with the reason. */
 export interface ProposedItem {
 	itemId: number;
-	/** The one that makes it redundant. */
+	/** The message that makes it redundant. */
 	betterId: number | undefined;
 	reason: string;
 }
 
-/** Forgets what was proposed of one kind, or of all. */
+/** Removes the proposals of one kind, or all. */
 export async function clearProposals(db: Db, mailboxId: number, kind?: ProposalKind): Promise<void> {
 	await change(
 		db,
@@ -32,7 +32,7 @@ export async function clearProposals(db: Db, mailboxId: number, kind?: ProposalK
 	);
 }
 
-/** Stores what is proposed. */
+/** Stores proposals. */
 export async function addProposals(
 	db: Db,
 	mailboxId: number,
@@ -46,7 +46,7 @@ export async function addProposals(
 	);
 }
 
-/** Notes when proposals were looked for. */
+/** Stores when proposals were computed. */
 export async function putProposalRun(db: Db, mailboxId: number, at: string): Promise<void> {
 	await change(
 		db,
@@ -54,12 +54,12 @@ export async function putProposalRun(db: Db, mailboxId: number, at: string): Pro
 	);
 }
 
-/** When proposals were looked for last; undefined: never. */
+/** When proposals were last computed; undefined: never. */
 export async function proposalRun(db: Db, mailboxId: number): Promise<string | undefined> {
 	return (await db('proposal_run').where({ mailbox_id: mailboxId }).first({ at: 'ran_at' }))?.at;
 }
 
-/* What is kept takes no part in proposals. */
+/* Kept mail is never proposed. */
 const openIn = (mailboxId: number) => sql`item.mailbox_id = ${mailboxId} AND item.state = 'live' AND item.kept = 0`;
 const trait = (name: Parameters<typeof traitBit>[0]) => sql`(message.traits & ${traitBit(name)}) <> 0`;
 const automatic = ['delivery-report', 'read-report', 'auto-reply'] as const;
@@ -67,7 +67,7 @@ const automatic = ['delivery-report', 'read-report', 'auto-reply'] as const;
 /* A date before 1980 cannot be true (invariant 6). */
 const PLAUSIBLE_FROM = 315_532_800;
 
-/** Detectors that are one question to the tables: a condition on an item, and the reason in SQL. */
+/** Detectors that are one query: a condition on an item, and the reason in SQL. */
 export interface PlainDetector {
 	kind: ProposalKind;
 	where: Condition;
@@ -128,7 +128,7 @@ export function plainDetectors(day: {
 	];
 }
 
-/** Stores what a plain detector finds. */
+/** Stores the findings of a plain detector. */
 export async function addPlainProposals(
 	db: Db,
 	mailboxId: number,
@@ -142,7 +142,7 @@ export async function addPlainProposals(
 	);
 }
 
-/** An item that a kind may propose once its bytes are read. */
+/** A candidate whose bytes have to be read. */
 export interface UnreadCandidate {
 	id: number;
 	contentId: number;
@@ -154,7 +154,7 @@ const TO_READ = {
 	leftover: sql`message.text_length = 0 AND message.attachments = '[]' AND message.base_subject = ''`
 } as const;
 
-/** Items that a kind may propose once their bytes are read, some, behind one of them. */
+/** Some candidates of a kind whose bytes have to be read, after a given one. */
 export async function candidatesToRead(
 	db: Db,
 	mailboxId: number,
@@ -170,7 +170,7 @@ export async function candidatesToRead(
 	);
 }
 
-/** An item that says the same as others under one key. */
+/** An item equal to others under one key. */
 export interface Alike {
 	groupKey: number;
 	itemId: number;
@@ -184,7 +184,7 @@ const ALIKE = sql`item.id AS itemId, folder.path AS folder, folder.role,
 	item.kept, max(item.kept, item.flagged, item.pause_id IS NOT NULL, EXISTS (SELECT 1 FROM item_tag WHERE item_id = item.id)) AS marked
 	FROM item JOIN folder ON folder.id = item.folder_id`;
 
-/** Items of a mailbox with the same bytes, behind one group of them. */
+/** Items of a mailbox with the same bytes, after a given group. */
 export async function sameBytes(db: Db, mailboxId: number, after: number, limit: number): Promise<Alike[]> {
 	return rows<Alike>(
 		db,
@@ -195,7 +195,7 @@ export async function sameBytes(db: Db, mailboxId: number, after: number, limit:
 	);
 }
 
-/** Message-IDs that several messages have, some, behind one of them. */
+/** Some Message-IDs shared by several messages, after a given one. */
 export async function sharedMessageIds(db: Db, after: string, limit: number): Promise<string[]> {
 	const found = await rows<{ messageId: string }>(
 		db,
@@ -205,7 +205,7 @@ export async function sharedMessageIds(db: Db, after: string, limit: number): Pr
 	return found.map(({ messageId }) => messageId);
 }
 
-/** Of messages with these Message-IDs, those of a mailbox whose bodies were not compared with any yet; some, behind one. */
+/** Some messages of a mailbox with these Message-IDs and without a stored hash of the body, after a given one. */
 export async function bodiesToCompare(
 	db: Db,
 	mailboxId: number,
@@ -222,12 +222,12 @@ export async function bodiesToCompare(
 	);
 }
 
-/** Keeps what bodies were compared by: two messages with the same hash say the same, whatever way they took. */
+/** Stores the hashes of bodies: messages with the same hash have the same content, however they were delivered. */
 export async function putBodyHashes(db: Db, hashes: readonly { id: number; hash: Buffer }[]): Promise<void> {
 	for (const { id, hash } of hashes) await db('message').where({ id }).update({ body_hash: hash });
 }
 
-/** Items of a mailbox with the same Message-ID, sender, subject and body, whose bytes differ otherwise. */
+/** Items of a mailbox with the same Message-ID, sender, subject and body, but different bytes. */
 export async function sameContent(db: Db, mailboxId: number): Promise<Alike[]> {
 	return rows<Alike>(
 		db,
@@ -244,7 +244,7 @@ export async function sameContent(db: Db, mailboxId: number): Promise<Alike[]> {
 	);
 }
 
-/** Threads of a mailbox with several live messages, behind one of them. */
+/** Threads of a mailbox with several live messages, after a given one. */
 export async function threadsOfSeveral(db: Db, mailboxId: number, after: number, limit: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
@@ -255,7 +255,7 @@ export async function threadsOfSeveral(db: Db, mailboxId: number, after: number,
 	return found.map(({ id }) => id);
 }
 
-/** What is proposed of each kind that is still there to be decided on. */
+/** The open proposals of each kind. */
 export async function proposalSums(
 	db: Db,
 	mailboxId: number
@@ -268,7 +268,7 @@ export async function proposalSums(
 	);
 }
 
-/** A proposed item as it is listed. */
+/** A proposed item in the list. */
 export interface ProposedRow extends ItemRow {
 	reason: string;
 	betterId: number | null;
@@ -276,7 +276,7 @@ export interface ProposedRow extends ItemRow {
 	betterSubject: string | null;
 }
 
-/** A page of what is proposed of a kind, the largest first. */
+/** A page of the proposals of a kind, the largest first. */
 export async function proposedItems(
 	db: Db,
 	mailboxId: number,

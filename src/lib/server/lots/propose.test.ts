@@ -129,7 +129,7 @@ describe('what is safe to clear', () => {
 
 	it('never deletes what is left as the only one', async () => {
 		const context = await office();
-		// the better one goes first: what rested on it stays
+		// the better one goes first: those that rest on it stay
 		const better = await rows<{ id: number }>(
 			context.db,
 			sql`SELECT better_item_id AS id FROM proposal_item WHERE kind = 'same-bytes'`
@@ -212,7 +212,7 @@ describe('what is safe to clear', () => {
 describe('what would lose text is not proposed', () => {
 	const html = (plain: string, rich: string) =>
 		`MIME-Version: 1.0\nContent-Type: multipart/alternative; boundary=b\n\n--b\nContent-Type: text/plain\n\n${plain}\n--b\nContent-Type: text/html\n\n${rich}\n--b--\n`;
-	/* A letter with that body; the header ends where the body says so. */
+	/* A letter with that body; the header ends where the body begins. */
 	const raw = (subject: string, id: string, date: string, rest: string, to = '', from = 'Emre <emre@x.example>') =>
 		`From: ${from}\nTo: office@skerryline.example\nSubject: ${subject}\nDate: ${date}\nMessage-ID: <${id}@x.example>\n${to ? `References: <${to}@x.example>\n` : ''}${rest}`;
 	const KINDS = 200;
@@ -233,7 +233,7 @@ describe('what would lose text is not proposed', () => {
 		const context = await many((n) => [
 			raw(`Stub ${n}`, `s${n}`, OLD, html(STUB, `<p>The slipway is let for ${n + 100} a day from March on.</p>`)),
 			raw(`Re: Stub ${n}`, `r${n}`, LATER, `\nNoted.\n\n> ${STUB}\n`, `s${n}`),
-			// the same where the HTML says no more, and where all of it is quoted
+			// the same if the HTML says no more, and if all of it is quoted
 			raw(
 				`Same ${n}`,
 				`u${n}`,
@@ -294,7 +294,7 @@ describe('what would lose text is not proposed', () => {
 		expect(new Set(items.map(({ fromAddress }) => fromAddress))).toEqual(new Set(['tove@skerryline.example']));
 		const [quoting] = items.filter(({ betterId }) => betterId !== null);
 		expect(quoting).toMatchObject({ betterSubject: expect.stringMatching(/^Claim/) as string });
-		// where the quoted message goes, the thanks that quotes it stays
+		// if the quoted message goes, the thanks that quotes it stays
 		const scope = { kind: 'query' as const, query: 'subject:claim', label: '' };
 		const docket = await prepareDocket(context, {
 			mailboxId: 1,

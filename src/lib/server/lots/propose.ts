@@ -83,7 +83,7 @@ async function proposeSameBytes(context: Context, mailboxId: number): Promise<vo
 
 const LF = 10;
 
-/* SHA-256 of the body, line breaks as LF and those at the end aside. */
+/* SHA-256 of the body with LF line breaks, without those at the end. */
 function hashBody(bytes: Buffer): Buffer {
 	let body = bytes.subarray(scanStructure(bytes).bodyStart);
 	if (body.includes('\r')) body = Buffer.from(body.toString('latin1').replace(/\r\n?/g, '\n'), 'latin1');
@@ -92,7 +92,7 @@ function hashBody(bytes: Buffer): Buffer {
 	return createHash('sha256').update(body.subarray(0, end)).digest();
 }
 
-/* Bodies are hashed only where messages share their Message-ID: most never have to be compared with any. */
+/* Only bodies of messages that share their Message-ID are hashed: most need no comparison. */
 async function compareBodies(context: Context, mailboxId: number): Promise<void> {
 	for (let after = ''; ;) {
 		const messageIds = await sharedMessageIds(context.db, after, 500);
@@ -120,12 +120,12 @@ async function proposeSameContent(context: Context, mailboxId: number): Promise<
 
 /* ---- quoted in full ------------------------------------------------------------------------------------------------- */
 
-/* Its plain text stands in `texts` until what its HTML says besides is asked for: of most messages that never matters. */
+/* Its plain text is in `texts`; the text of its HTML is added on demand, as it rarely matters. */
 interface Told extends Carried {
 	isWhole: boolean;
 }
 
-/** What a stored message says, for telling whether another one says it too. */
+/** The content of a stored message, for comparing it with another. */
 async function tell(context: Context, { contentId, subject }: ThreadItem): Promise<Told | undefined> {
 	const bytes = await readableContent(context.db, contentId);
 	if (!bytes) return undefined;
@@ -139,7 +139,7 @@ async function tell(context: Context, { contentId, subject }: ThreadItem): Promi
 	return { texts: [text], html, files, subject, isWhole };
 }
 
-/* All that a body says: of every alternative (a plain part may say only that the rest is in HTML). */
+/* The text of every alternative (a plain part may say only that the rest is in HTML). */
 const textsOf = ({ text, html }: Pick<Body, 'text' | 'html'>) =>
 	alternativeTexts(text, html === undefined ? '' : textOfHtml(html));
 
@@ -151,7 +151,7 @@ function inFull(told: Told): Told {
 	return full;
 }
 
-/* How a later message carries an earlier one; nothing is carried of which not all is known. */
+/* How a later message carries an earlier one; an incompletely read message is never carried. */
 function carrying(earlier: Told, later: Told): Carrying | undefined {
 	const how = earlier.isWhole ? carriesAll(earlier, later) : undefined;
 	return how === undefined || earlier.html === undefined ? how : carriesAll(inFull(earlier), inFull(later));
@@ -162,14 +162,14 @@ const CARRIED_WORDS: Record<Carrying, string> = {
 	'answered-between': 'its whole text stands in a later message of the thread, with answers written between its lines'
 };
 
-/* Answers below one message that are looked at, the nearest first: what quotes in full stands close by. */
+/* How many answers below a message are compared, the nearest first: full quotes stand close by. */
 const MOST_ANSWERS = 40;
-/* Characters of a thread that are held at once: a hostile one is read again rather than held. */
+/* Characters of a thread held in memory; a larger, hostile one is read again. */
 const MOST_HELD = 5_000_000;
-/* A thread larger than this is a bulletin under one subject. */
+/* A larger thread is a bulletin under one subject. */
 const LARGEST_THREAD = 1_000;
 
-/** Of a thread, the messages that a later one carries whole, with the last of those that do. */
+/** The messages of a thread that a later one carries whole, each with the last of those. */
 async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise<ProposedItem[]> {
 	if (items.length > LARGEST_THREAD) return [];
 	const told = new Map<number, Told | undefined>();
@@ -187,7 +187,7 @@ async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise
 		}
 		return told.get(item.id);
 	};
-	// what is below a message stands right behind it, as far as the rows are deeper
+	// a message's descendants follow it while the rows are deeper
 	const order = threadsOf(items)
 		.flatMap((root) => [...walkThread(root)])
 		.map(({ message, depth }) => ({ item: message as ThreadItem, depth }));
@@ -238,9 +238,12 @@ async function proposeQuoted(context: Context, mailboxId: number): Promise<void>
 	}
 }
 
-/* ---- what has to be read to be sure --------------------------------------------------------------------------------- */
+/*
+ * ---- candidates that have to be read
+ * --------------------------------------------------------------------------------
+ */
 
-/* Another message of the thread that has all the quotes; undefined: none. */
+/* Another message of the thread with all the quotes; undefined: none. */
 async function whereQuotesStand(
 	context: Context,
 	threadId: number,
@@ -258,7 +261,10 @@ async function whereQuotesStand(
 	return undefined;
 }
 
-/* One line of thanks loses nothing where what it quotes stands in another message: people mark their own words with `>` too. */
+/*
+ * A line of thanks is redundant if what it quotes stands in another message: people mark their own words with `>`
+ * too.
+ */
 async function thanksOf(context: Context, { id, threadId, contentId }: UnreadCandidate): Promise<ProposedItem[]> {
 	const bytes = await readableContent(context.db, contentId);
 	if (!bytes) return [];
@@ -270,7 +276,7 @@ async function thanksOf(context: Context, { id, threadId, contentId }: UnreadCan
 		: [{ itemId: id, betterId, reason: 'one line of thanks, above a quote that stands in another message' }];
 }
 
-/* A message without text is empty where its HTML shows and leads to nothing either. */
+/* A message without text is empty only if its HTML shows nothing and has no links. */
 async function emptyOf(context: Context, { id, contentId }: UnreadCandidate): Promise<ProposedItem[]> {
 	const bytes = await readableContent(context.db, contentId);
 	const body = bytes && (await readBody(bytes, scanStructure(bytes)));
@@ -297,7 +303,7 @@ async function proposeRead(
 
 /* ---- the use cases -------------------------------------------------------------------------------------------------- */
 
-/** Looks through a mailbox for what is safe to clear; nothing is decided by it. */
+/** Computes the proposals of a mailbox; decides nothing. */
 export async function findProposals(
 	context: Context,
 	input: { mailboxId: number; kinds?: ProposalKind[] | undefined }
@@ -325,7 +331,7 @@ export async function findProposals(
 	return { finished: !context.signal.aborted };
 }
 
-/** What is proposed of one kind. */
+/** The proposals of one kind. */
 export interface Proposal extends Weight {
 	kind: ProposalKind;
 	name: string;
@@ -333,15 +339,15 @@ export interface Proposal extends Weight {
 	decision: 'delete' | 'archive';
 }
 
-/** What is proposed in a mailbox, what frees most first. */
+/** The proposals of a mailbox, the largest gain first. */
 export interface Proposals {
-	/** Undefined: nobody has looked yet. */
+	/** Undefined: not computed yet. */
 	lookedAt: string | undefined;
 	proposals: Proposal[];
 	emptyFolders: FolderPlace[];
 }
 
-/** What was found safe to clear in a mailbox, as far as it is still there. */
+/** The open proposals of a mailbox. */
 export async function listProposals(context: Context, input: { mailboxId: number }): Promise<Proposals> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const sums = await proposalSums(context.db, mailbox.id);

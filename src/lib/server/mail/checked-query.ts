@@ -1,7 +1,7 @@
 import { type Query, readQuery, QueryError } from '../../../core/search/query.ts';
 import { Refusal } from '../refusal.ts';
 
-/** Reads a query for a person. @throws Refusal that says what is wrong with it, and where */
+/** Reads a query typed by a person. @throws Refusal with the fault and its place */
 export function checkedQuery(text: string, typing = false): Query {
 	try {
 		return readQuery(text, { typing });

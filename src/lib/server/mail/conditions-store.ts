@@ -10,15 +10,15 @@ import { type Condition, empty, join, not, raw, type Sql, sql } from '../databas
 const both = (parts: Condition[], word: 'AND' | 'OR', none: Condition): Condition =>
 	parts.length === 0 ? none : sql`(${join(parts, ` ${word} `)})`;
 
-/** Text that stands for itself in a LIKE. */
+/** Text escaped for a LIKE. */
 export const escapeLike = (text: string) => text.replace(/[\\%_]/g, '\\$&');
 
 const begins = (column: Sql, key: string) => sql`${column} LIKE ${`${escapeLike(key)}%`} ESCAPE '\\'`;
 const named = (column: Sql, key: string, begun: boolean) => (begun ? begins(column, key) : sql`${column} = ${key}`);
 
-/** A query as a condition on an item. Each part is true or false, never null: `not` turns it round. */
+/** A query as a condition on an item. Each part is true or false, never null, so that it can be negated. */
 export function condition(query: Query): Condition {
-	// words alone are one question to the index, however many: a long keep-list is not a tree of questions
+	// words alone are one query to the index, however many: a long keep-list makes no deep tree
 	const match = matchExpression(query);
 	if (match !== undefined) return sql`item.message_id IN (SELECT rowid FROM words WHERE words MATCH ${match})`;
 	switch (query.kind) {
@@ -86,7 +86,7 @@ export function condition(query: Query): Condition {
 	}
 }
 
-/* Part of its identifier; with an equals sign in front, the whole of it. */
+/* Part of an identifier; with a leading equals sign, the whole. */
 function ofList(text: string): Condition {
 	const named = text.startsWith('=')
 		? sql`identifier = ${text.slice(1)}`
@@ -94,7 +94,7 @@ function ofList(text: string): Condition {
 	return sql`ifnull(item.list_id IN (SELECT id FROM list WHERE ${named}), 0)`;
 }
 
-/* Part of a name. An index of groups of three characters answers for three and more; shorter ones are looked for one by one. */
+/* Part of a name. The trigram index serves three characters and more; shorter ones are scanned. */
 function fileNamed(text: string): Condition {
 	if ([...text].length < 3)
 		return sql`item.message_id IN (SELECT message.id FROM message, json_each(message.attachments) file
@@ -102,8 +102,10 @@ function fileNamed(text: string): Condition {
 	return sql`item.message_id IN (SELECT rowid FROM file_names WHERE file_names MATCH ${`"${text.replaceAll('"', '""')}"`})`;
 }
 
-/* The folder with that name anywhere in a path, and what lies below it. Archived and deleted items are found by where they lie
-   and by where they came from: people know either. */
+/*
+ * A folder with that name anywhere in its path, and its subfolders. Archived and binned items are found by their
+ * present folder and by the one they came from, as people know either.
+ */
 function inFolder(text: string, begun: boolean): Condition {
 	const keys = text.split('/').map(nameKey).filter(Boolean);
 	const last = keys.at(-1) ?? '';

@@ -4,32 +4,32 @@ import { type Cut, cutSharedParts, frameOf, joinParts, type Platform } from '../
 import type { Part } from '../../../core/message/structure.ts';
 import { type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
-/** How bytes are stored. */
+/** The stored forms of bytes. */
 type Codec = 'identity' | 'brotli';
 
-/** Bytes made ready to be stored. */
+/** Bytes prepared for storing. */
 export interface PackedContent {
 	sha256: Uint8Array;
 	rawBytes: number;
 	codec: Codec;
-	/** Packed: all of the bytes, or what is left of them without the parts. */
+	/** Packed: all of the bytes, or the rest without the shared parts. */
 	data: Uint8Array;
 	parts: PackedPart[];
 }
 
-/** A large attachment, to be stored once over all messages. */
+/** A large attachment, stored once for all messages. */
 interface PackedPart extends Omit<Cut, 'content' | 'end'> {
 	content: PackedContent;
 }
 
-/** Bytes that are not what they were when they came in. */
+/** Stored bytes differ from those received. */
 export class DamagedContentError extends Error {
 	override name = 'DamagedContentError';
 }
 
-/* Measured on 4,000 real messages: 0.31 of the size; 2 takes half as much time again for 0.29. */
+/* Measured on 4,000 real messages: 0.31 of the size; level 2 takes half as much time again for 0.29. */
 const QUALITY = 1;
-/* Of large contents a sample is tried first: pictures and archives only cost time. */
+/* For large contents a sample is compressed first: pictures and archives do not shrink. */
 const SAMPLE_BYTES = 8_192;
 const WORTHWHILE = 0.97;
 
@@ -49,12 +49,12 @@ function compress(bytes: Uint8Array): Uint8Array {
 		params: {
 			[constants.BROTLI_PARAM_QUALITY]: QUALITY,
 			[constants.BROTLI_PARAM_SIZE_HINT]: bytes.length,
-			// no wider than what there is: the encoder's memory follows
+			// a window no larger than the content: the encoder's memory depends on it
 			[constants.BROTLI_PARAM_LGWIN]: Math.min(22, Math.max(12, Math.ceil(Math.log2(bytes.length + 1)))),
 			[constants.BROTLI_PARAM_MODE]: constants.BROTLI_MODE_TEXT
 		}
 	});
-	// it lies in a larger store, all of which would be handed from thread to thread
+	// a slice of a larger buffer, which would be transferred whole
 	return new Uint8Array(packed);
 }
 
@@ -68,10 +68,10 @@ function packBytes(bytes: Uint8Array): Pick<PackedContent, 'codec' | 'data'> {
 }
 
 /**
- * Hashes and compresses bytes. Costly: done in parse workers.
+ * Hashes and compresses bytes. Expensive: done in parse workers.
  *
- * @param root the structure, where the bytes are a message: its large attachments are packed apart from it, if it can be
- *   put together again exactly
+ * @param root the structure of a message: its large attachments are packed separately, if they can be put back
+ *   exactly
  */
 export function pack(bytes: Uint8Array, root?: Part): PackedContent {
 	const cuts = root ? cutSharedParts(bytes, root, platform) : [];
@@ -89,7 +89,7 @@ export function pack(bytes: Uint8Array, root?: Part): PackedContent {
 	};
 }
 
-/** A content as it is stored. */
+/** A stored content. */
 export interface StoredContent {
 	id: number;
 	sha256: Buffer;
@@ -129,7 +129,7 @@ function wholeOf(stored: StoredContent, parts: readonly PartRow[]): Uint8Array {
 }
 
 /**
- * Unpacks stored bytes, puts the parts back that are kept apart, and checks that they are what came in.
+ * Unpacks stored bytes, puts shared parts back, and verifies the SHA-256.
  *
  * @throws DamagedContentError where they are not
  */
@@ -148,7 +148,7 @@ export async function unpack(db: Db, stored: StoredContent): Promise<Buffer> {
 const hex = (sha256: Uint8Array) => asBuffer(sha256).toString('hex');
 
 /**
- * Stores bytes, each only once; the parts of new ones in the same transaction. Damaged ones that are there are healed.
+ * Stores bytes, each only once, with the parts of new ones in the same transaction. Damaged stored bytes are healed.
  *
  * @returns the id of each, in the order given
  */
@@ -185,8 +185,8 @@ export async function putContents(db: Db, contents: readonly PackedContent[]): P
 const COLUMNS = sql`id, sha256, raw_bytes, codec, data`;
 
 /*
- * The number of a content that is there already: nothing is acknowledged whose stored bytes are damaged, and the good ones that
- * are at hand take their place (invariant 18). Bytes that are packed alike are alike; others are unpacked and compared.
+ * The number of an existing content. Nothing is acknowledged over damaged stored bytes: the good ones at hand replace
+ * them (invariant 18). Equally packed bytes are equal; others are unpacked and compared.
  */
 async function healedContent(db: Db, packed: PackedContent): Promise<number> {
 	const stored = (await row<StoredContent>(
@@ -219,7 +219,7 @@ async function replaceContent(db: Db, id: number, { rawBytes, codec, data, parts
 	);
 }
 
-/* Puts down of what parts contents are made; the parts are stored like any other. */
+/* Stores which parts contents are made of; parts are stored like any content. */
 async function putParts(db: Db, parts: readonly { of: number; position: number; part: PackedPart }[]): Promise<void> {
 	const partIds = await putContents(
 		db,
@@ -233,7 +233,7 @@ async function putParts(db: Db, parts: readonly { of: number; position: number; 
 }
 
 /**
- * The bytes of one content, checked.
+ * The bytes of one content, verified.
  *
  * @throws DamagedContentError
  */
@@ -242,7 +242,7 @@ export async function readContent(db: Db, id: number): Promise<Buffer | undefine
 	return stored && unpack(db, stored);
 }
 
-/** The bytes of one content; undefined where they are damaged: `verify` tells of it, and the others go on. */
+/** The bytes of one content; undefined if they are damaged: `verify` reports it, and the caller continues. */
 export async function readableContent(db: Db, id: number): Promise<Buffer | undefined> {
 	return readContent(db, id).catch((error: unknown) => {
 		if (error instanceof DamagedContentError) return undefined;
@@ -250,20 +250,20 @@ export async function readableContent(db: Db, id: number): Promise<Buffer | unde
 	});
 }
 
-/* Read together: enough to keep the disk busy, little enough to hold in memory. */
+/* Contents read together: enough to keep the disk busy, few enough for memory. */
 const READ_BYTES = 8_000_000;
 
-/* Whether a content is more than a part of others: the bytes of a message, or kept raw. */
+/* Whether a content is a message's bytes, or kept raw, and not only a part. */
 const STANDS_ALONE = sql`(NOT EXISTS (SELECT 1 FROM content_part WHERE content_part.part_id = content.id)
 	OR EXISTS (SELECT 1 FROM message WHERE message.content_id = content.id)
 	OR EXISTS (SELECT 1 FROM import_oddity WHERE import_oddity.content_id = content.id))`;
 
-/** A content with whether it is more than a part of others. */
+/** A content, and whether it is more than a part. */
 export interface CheckedContent extends StoredContent {
 	stands_alone: number;
 }
 
-/** All contents in the order of their ids, some megabytes at a time. */
+/** All contents ordered by id, some megabytes at a time. */
 export async function* eachContent(db: Db): AsyncGenerator<CheckedContent[]> {
 	for (let after = 0; ;) {
 		const sizes = await db('content').where('id', '>', after).orderBy('id').limit(500).select('id', 'stored_bytes');
@@ -283,7 +283,7 @@ export async function* eachContent(db: Db): AsyncGenerator<CheckedContent[]> {
 	}
 }
 
-/** How many contents there are, parts included, and how many bytes they take. */
+/** The number of contents, parts included, and their bytes. */
 export async function contentTotals(db: Db): Promise<{ contents: number; storedBytes: number }> {
 	const totals = await row<{ contents: number; storedBytes: number }>(
 		db,
@@ -292,13 +292,13 @@ export async function contentTotals(db: Db): Promise<{ contents: number; storedB
 	return totals ?? { contents: 0, storedBytes: 0 };
 }
 
-/** How much a data file holds. */
+/** The counts of a data file. */
 export interface Stored {
 	messages: number;
 	items: number;
 }
 
-/** Counts the messages that are stored, and the places where they lie. */
+/** Counts stored messages and items. */
 export async function countStored(db: Db): Promise<Stored> {
 	const found = await row<Stored>(
 		db,

@@ -6,7 +6,7 @@ const FAST = { params: { [constants.BROTLI_PARAM_QUALITY]: 4 } };
 const pack = (text: string) => (text === '' ? null : brotliCompressSync(text, FAST));
 const unpack = (text: Buffer | null) => (text === null ? '' : brotliDecompressSync(text).toString('utf8'));
 
-/** Keeps the words inside the files of messages. */
+/** Stores the words inside the files of messages. */
 export async function putFileTexts(
 	db: Db,
 	texts: readonly { messageId: number; text: string; outcome: string }[]
@@ -18,7 +18,7 @@ export async function putFileTexts(
 	);
 }
 
-/** The words inside the files of messages, by message; only of those that have any. */
+/** The words inside the files of messages, by message; only for those that have any. */
 export async function fileTexts(db: Db, messageIds: readonly number[]): Promise<Map<number, string>> {
 	const found = await rows<{ messageId: number; text: Buffer }>(
 		db,
@@ -28,10 +28,10 @@ export async function fileTexts(db: Db, messageIds: readonly number[]): Promise<
 	return new Map(found.map(({ messageId, text }) => [messageId, unpack(text)]));
 }
 
-/* What waits to be read again comes afterwards: its words are not in the index. */
+/* Messages to be read again are left for later: their words are not in the index. */
 const WAITS = sql`message.attachments <> '[]' AND message.reading = ${READING} AND NOT EXISTS (SELECT 1 FROM file_text WHERE message_id = message.id)`;
 
-/** Messages whose files nobody has looked into, behind one of them. */
+/** Messages with unread files, after a given one. */
 export async function filesToRead(db: Db, after: number, limit: number): Promise<{ id: number; contentId: number }[]> {
 	return rows(
 		db,
@@ -44,7 +44,7 @@ export async function hasFilesToRead(db: Db): Promise<boolean> {
 	return (await row(db, sql`SELECT 1 FROM message WHERE ${WAITS} LIMIT 1`)) !== undefined;
 }
 
-/** How many there are, and how many could not be read, by how it went. */
+/** How many there are, and how many failed, by result. */
 export async function countFileTexts(db: Db): Promise<{ outcome: string; messages: number }[]> {
 	return rows(db, sql`SELECT outcome, count(*) AS messages FROM file_text GROUP BY outcome ORDER BY outcome`);
 }

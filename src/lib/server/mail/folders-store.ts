@@ -2,17 +2,17 @@ import { type FolderRole, nameKey, roleOf } from '../../../core/weigh/roles.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import { asRaw, change, type Condition, type Db, empty, idOf, join, raw, rows, sql } from '../database/index.ts';
 
-/** The two trees that a mailbox has. */
+/** The two folder trees of a mailbox. */
 export type Tree = 'mailbox' | 'archive';
 
 const COLUMNS = { id: 'id', parentId: 'parent_id', name: 'name', path: 'path', role: 'role' } as const;
 
-/** The folders of one tree that are there. */
+/** The existing folders of one tree. */
 export async function listFolders(db: Db, mailboxId: number, tree: Tree): Promise<FolderPlace[]> {
 	return db('folder').where({ mailbox_id: mailboxId, tree, removed_at: null }).orderBy('id').select(COLUMNS);
 }
 
-/** The names on a path; a blank or empty name is none. */
+/** The names in a path; blank names are dropped. */
 export function pathNames(path: string): string[] {
 	return path
 		.split('/')
@@ -24,13 +24,13 @@ async function childFolder(db: Db, mailboxId: number, tree: Tree, parentId: numb
 	return (
 		db('folder')
 			.where({ mailbox_id: mailboxId, tree, name_key: nameKey(name) })
-			// as the unique index has it
+			// as in the unique index
 			.whereRaw('ifnull(parent_id, 0) = ?', parentId ?? 0)
 			.first({ ...COLUMNS, removedAt: 'removed_at' } as const)
 	);
 }
 
-/** The folder with that path, without regard to case and accents; undefined where there is none. */
+/** The folder with that path, regardless of case and accents; undefined if there is none. */
 export async function findFolder(
 	db: Db,
 	mailboxId: number,
@@ -45,7 +45,7 @@ export async function findFolder(
 	return folder;
 }
 
-/** Whether an item lies in the folder of its own mailbox that has this path, without regard to case and accents. */
+/** Whether an item is in the folder of its mailbox with this path, regardless of case and accents. */
 export function liesIn(path: string): Condition {
 	const keys = pathNames(path).map(nameKey).reverse();
 	const level = (n: number) => raw(`level${n}`);
@@ -58,10 +58,7 @@ export function liesIn(path: string): Condition {
 			AND ${level(Math.max(0, keys.length - 1))}.parent_id IS NULL)`;
 }
 
-/**
- * The folder with that path; made, with the folders above it, where it is not there. A folder that was removed comes
- * back as the one it was.
- */
+/** The folder with that path, created with its parents if it is missing. A removed folder is restored. */
 export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: string): Promise<FolderPlace> {
 	let parent: FolderPlace | undefined;
 	for (const name of pathNames(path)) {
@@ -94,7 +91,7 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 	return parent;
 }
 
-/** The folder of a mailbox that has a role, the first of several; undefined where it has none. */
+/** The first folder of a mailbox with a role; undefined without one. */
 export async function findRole(db: Db, mailboxId: number, role: FolderRole): Promise<FolderPlace | undefined> {
 	return db('folder')
 		.where({ mailbox_id: mailboxId, tree: 'mailbox', role, removed_at: null })
@@ -102,12 +99,12 @@ export async function findRole(db: Db, mailboxId: number, role: FolderRole): Pro
 		.first(COLUMNS);
 }
 
-/** The one bin of a mailbox (invariant 1), made where it has none. */
+/** The one bin of a mailbox (invariant 1), created if missing. */
 export async function binOf(db: Db, mailboxId: number): Promise<FolderPlace> {
 	return (await findRole(db, mailboxId, 'trash')) ?? ensureFolder(db, mailboxId, 'mailbox', 'Trash');
 }
 
-/** Brings back folders that were removed, with those above them. */
+/** Restores removed folders, with their parents. */
 export async function reviveFolders(db: Db, ids: readonly number[]): Promise<void> {
 	await change(
 		db,
@@ -120,8 +117,8 @@ export async function reviveFolders(db: Db, ids: readonly number[]): Promise<voi
 }
 
 /**
- * Removes the folders of a mailbox's archive in which, and below which, nothing lies; brings back those in which something
- * does, as a docket that was stopped may go on after its folders were removed. Their rows stay.
+ * Removes empty folders of a mailbox's archive, subfolders considered; restores those that are not empty, as a
+ * stopped docket may continue after they were removed. Their rows stay.
  */
 export async function keepArchiveFoldersInUse(db: Db, mailboxId: number, at: string): Promise<void> {
 	await change(
@@ -135,7 +132,7 @@ export async function keepArchiveFoldersInUse(db: Db, mailboxId: number, at: str
 	);
 }
 
-/** The folder and all folders below it. */
+/** The folder and its subfolders. */
 export async function folderWithBelow(db: Db, id: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
@@ -146,13 +143,13 @@ export async function folderWithBelow(db: Db, id: number): Promise<number[]> {
 	return found.map((folder) => folder.id);
 }
 
-/** Puts a folder, with those below it, at another path. */
+/** Moves a folder with its subfolders to another path. */
 export async function putFolderPlace(
 	db: Db,
 	folder: FolderPlace,
 	{ parentId, name, path }: Pick<FolderPlace, 'parentId' | 'name' | 'path'>
 ): Promise<void> {
-	// a folder of that name that was removed keeps its row, for what goes back to it; its name it gives up
+	// a removed folder of that name keeps its row, for mail to be restored to it, and gives up the name
 	await change(
 		db,
 		sql`UPDATE folder SET name_key = name_key || ' ' || id WHERE removed_at IS NOT NULL AND id <> ${folder.id} AND name_key = ${nameKey(name)}
@@ -168,14 +165,14 @@ export async function putFolderPlace(
 	);
 }
 
-/* Whether nothing lies in a folder, nor in one below it. */
+/* Whether a folder and its subfolders are empty. */
 const isEmpty = (mailboxId: number) => sql`folder.id NOT IN (
 	WITH RECURSIVE used (id) AS (
 		SELECT DISTINCT folder_id FROM weight_by_month WHERE mailbox_id = ${mailboxId} AND state <> 'archived'
 		UNION SELECT above.parent_id FROM folder above JOIN used ON above.id = used.id WHERE above.parent_id IS NOT NULL
 	) SELECT id FROM used)`;
 
-/** The folders of a mailbox in which, and below which, nothing lies; those with a role aside. */
+/** Empty folders of a mailbox, subfolders considered, except those with a role. */
 export async function emptyFolders(db: Db, mailboxId: number): Promise<FolderPlace[]> {
 	return db('folder')
 		.where({ mailbox_id: mailboxId, tree: 'mailbox', removed_at: null, role: null })
@@ -184,7 +181,7 @@ export async function emptyFolders(db: Db, mailboxId: number): Promise<FolderPla
 		.select(COLUMNS);
 }
 
-/** Removes those of some folders that are empty, with what lies below them. @returns their paths */
+/** Removes the empty ones of some folders with their subfolders. @returns their paths */
 export async function removeEmptyFolders(
 	db: Db,
 	mailboxId: number,

@@ -1,4 +1,4 @@
-/* Contents, messages, items, folders, mailboxes, threads and weights: mail as it is kept. */
+/* Contents, messages, items, folders, mailboxes, threads and weights. */
 
 export { checkedQuery } from './checked-query.ts';
 export { condition, escapeLike } from './conditions-store.ts';

@@ -2,17 +2,17 @@ import { classNumber, type RecordClass } from '../../../core/retention/classes.t
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { type Condition, raw, type Sql, sql } from '../database/index.ts';
 
-/** The number of a class, as it stands in the text of a statement: an index is chosen by it. */
+/** The number of a class in the text of a statement: an index depends on it. */
 export function classNumberOf(recordClass: RecordClass): Sql {
 	return raw(String(classNumber(recordClass)));
 }
 
 /** Whether an item is under a hold. */
 export const HELD: Condition = sql`item.id IN (SELECT item_id FROM hold_item)`;
-/** Whether an item is a record: nobody deletes it before its time. */
+/** Whether an item is a record, which nobody deletes early. */
 export const IS_RECORD: Condition = sql`item.class = ${classNumberOf('record')}`;
 
-/** Whether an item's period has ended by a day, so that it is to be destroyed or reviewed. */
+/** Whether an item's period has ended by a day, so that it is due to be destroyed or reviewed. */
 export function hasEnded(by: CalendarDate): Condition {
 	return sql`(item.due_action IN ('destroy', 'review') AND item.due_on <= ${by})`;
 }

@@ -5,15 +5,15 @@ import { all, change, type Condition, type Db, inList, insertRows, raw, rows, sq
 import { HELD } from './item-marks-store.ts';
 import { shiftWeights } from './weights-store.ts';
 
-/** An item to be stored. */
+/** A new item. */
 export interface NewItem {
 	mailboxId: number;
 	messageId: number;
 	state: Extract<ItemState, 'live' | 'binned'>;
 	folderId: number;
-	/** The folder that it came from in the source: there it is not added twice. */
+	/** Its folder in the source: it is not added twice there. */
 	importedFolderId: number;
-	/** Where a binned item goes back to. */
+	/** The folder to which a binned item is restored. */
 	originFolderId: number | undefined;
 	receivedAt: number | undefined;
 	receivedOn: string | undefined;
@@ -32,7 +32,7 @@ export interface NewItem {
 	listId: number | undefined;
 	/** Number of core/message/mail-kind. */
 	mailKind: number;
-	/** From when the bin counts its days. */
+	/** The instant from which the bin counts its days. */
 	binnedOn: string | undefined;
 }
 
@@ -64,7 +64,7 @@ function itemRow(item: NewItem): unknown[] {
 }
 
 /**
- * Stores items that come in; one that was imported into the same folder before is not stored again, wherever it is now.
+ * Stores new items; those imported into the same folder before are skipped, wherever they are now.
  *
  * @returns how many were new
  */
@@ -84,7 +84,7 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 	);
 }
 
-/* New items are in the summaries from the beginning. */
+/* New items count in the summaries at once. */
 async function countIn(db: Db, ids: readonly number[]): Promise<number> {
 	if (ids.length > 0)
 		await shiftWeights(db, {
@@ -96,8 +96,7 @@ async function countIn(db: Db, ids: readonly number[]): Promise<number> {
 }
 
 /**
- * Stores the messages of items once more, as live items of another folder; one that was put there before is not put there
- * again.
+ * Stores the messages of items again, as live items of another folder; those copied there before are skipped.
  *
  * @returns how many were new
  */
@@ -145,7 +144,7 @@ export interface ExportedItem {
 	draft: number;
 }
 
-/** Items with these ids, in the order of the list. */
+/** The items with these ids, in the order of the list. */
 export async function itemsById(db: Db, ids: readonly number[]): Promise<ExportedItem[]> {
 	return rows<ExportedItem>(
 		db,
@@ -159,7 +158,7 @@ export async function itemsById(db: Db, ids: readonly number[]): Promise<Exporte
 	);
 }
 
-/** The ids of items that are there, mailbox by mailbox and folder by folder in the order of their paths. */
+/** The ids of existing items by mailbox and folder path. */
 export async function itemIdsInOrder(
 	db: Db,
 	chosen: { ids?: readonly number[]; mailboxId?: number | undefined; folderIds?: readonly number[] | undefined }
@@ -179,12 +178,12 @@ export async function itemIdsInOrder(
 	return found.map(({ id }) => id);
 }
 
-/** Runs ANALYZE where the statistics are old, so that large tables keep good plans. */
+/** Runs ANALYZE if the statistics are old, so that large tables keep good plans. */
 export async function refreshStatistics(db: Db): Promise<void> {
 	await change(db, sql`PRAGMA optimize`);
 }
 
-/** The first item of a mailbox that is not threaded yet: all behind it are new. */
+/** The first unthreaded item of a mailbox: all after it are new. */
 export async function firstItemNotThreaded(db: Db, mailboxId: number): Promise<number | undefined> {
 	const [found] = await rows<{ id: number | null }>(
 		db,
@@ -193,7 +192,7 @@ export async function firstItemNotThreaded(db: Db, mailboxId: number): Promise<n
 	return found?.id ?? undefined;
 }
 
-/** An item as it is listed. */
+/** An item in a list. */
 export interface ItemRow {
 	id: number;
 	mailboxId: number;
@@ -212,20 +211,20 @@ export interface ItemRow {
 	/** Whether it is under a hold. */
 	held: number;
 	binnedOn: string | null;
-	/** Where it goes back to. */
+	/** The folder to which it is restored. */
 	origin: string | null;
 	messageId: string;
 	/** Number of core/retention/classes. */
 	class: number;
-	/** What governs it, and what happens to it next. */
+	/** Its retention and its next disposition. */
 	retentionId: number | null;
-	/** Code of its series; null where it is under none. */
+	/** Code of its series; null without one. */
 	series: string | null;
 	dueOn: CalendarDate | null;
 	dueAction: DueAction | null;
 }
 
-/** A page of the items under a condition, the newest first, and how many there are. */
+/** A page of the items under a condition, the newest first, and their number. */
 export async function itemsWhere(
 	db: Db,
 	condition: Condition,
@@ -250,7 +249,7 @@ export async function itemsWhere(
 	return { items, total: counted?.n ?? 0 };
 }
 
-/** The roles of the folders in which some items lie, and whether they are kept. */
+/** The roles of the folders of some items, and whether the items are kept. */
 export async function folderOfItems(
 	db: Db,
 	ids: readonly number[]
@@ -263,7 +262,7 @@ export async function folderOfItems(
 	return new Map(found.map(({ id, ...place }) => [id, place]));
 }
 
-/** The lowest and the highest number of an item of a mailbox; 1 and 0 where it has none. */
+/** The lowest and the highest item number of a mailbox; 1 and 0 if it has none. */
 export async function itemRange(db: Db, mailboxId: number): Promise<{ first: number; last: number }> {
 	const end = async (which: 'min' | 'max') =>
 		(

@@ -1,14 +1,14 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { change, type Db, rows, sql } from '../database/index.ts';
 
-/** That somebody looked at a message. */
+/** A record of a person opening a message. */
 export interface LookRow {
 	id: number;
 	itemId: number;
 	who: string;
 	what: string;
 	at: string;
-	/** From here on null where the message was destroyed since. */
+	/** From here on null if the message was destroyed since. */
 	subject: string | null;
 	fromName: string | null;
 	fromAddress: string | null;
@@ -17,7 +17,7 @@ export interface LookRow {
 	state: string | null;
 }
 
-/** Notes a look; the same one again on the same day is none. @returns the items for which it is new */
+/** Records the opening of messages, once a day. @returns the items for which it is new */
 export async function addLooks(
 	db: Db,
 	looks: { itemIds: readonly number[]; who: string; what: string; on: CalendarDate; at: string }
@@ -30,7 +30,7 @@ export async function addLooks(
 	);
 }
 
-/** What was looked at in a mailbox, by others than its owner, the last first. */
+/** The openings in a mailbox by people other than its owner, the latest first. */
 export async function looksIn(
 	db: Db,
 	{ mailboxId, but, limit }: { mailboxId: number; but: string; limit: number }

@@ -6,13 +6,13 @@ import { ownMailboxes } from '../access/index.ts';
 import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import Joi from 'joi';
 
-/** What somebody did with a message without changing anything. */
+/** Uses of a message that change nothing. */
 export type Look = 'read' | 'opened a file of' | 'kept a copy of';
 
-/* More than anybody asks for one by one; those of a whole mailbox have a line in the ledger. */
+/* Above this number only the ledger records them: nobody requests so many one by one. */
 const MOST_COPIES = 10_000;
 
-/** Notes that copies of messages were taken, for the owners of their mailboxes; the ledger has one line for all of them. */
+/** Records for the owners of mailboxes that their messages were copied; the ledger has one line for all. */
 export async function noteCopies(context: Context, ids: readonly number[]): Promise<void> {
 	const looks = {
 		who: context.actor.name,
@@ -24,8 +24,8 @@ export async function noteCopies(context: Context, ids: readonly number[]): Prom
 }
 
 /**
- * Notes that somebody looked at a message that is not in a mailbox of their own: once a day, in the ledger, by its number.
- * Its subject is not kept there: it would outlive the message.
+ * Records that somebody opened a message outside their own mailboxes: once a day, in the ledger, by its number. Its
+ * subject is left out, as it would outlive the message.
  */
 export async function noteLook(context: Context, input: { id: number; what: Look }): Promise<void> {
 	const { db, actor } = context;

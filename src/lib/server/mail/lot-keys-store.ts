@@ -11,7 +11,7 @@ export const SIZE_BAND = sql`CASE ${join(
 	' '
 )} END`;
 
-/* What the items of a lot share. An item with attachments of two kinds, or two tags, lies in two lots. */
+/* How items are grouped. An item with attachments of two kinds, or two tags, is in two lots. */
 const KEYS: Record<Exclude<Grouping, 'unread'>, Sql> = {
 	organisation: sql`item.organisation_id`,
 	correspondent: sql`item.correspondent_id`,
@@ -27,17 +27,17 @@ const KEYS: Record<Exclude<Grouping, 'unread'>, Sql> = {
 	kind: sql`item.mail_kind`
 };
 
-/** SQL of the key of an item's lot. `on` is the day from which ages are counted. */
+/** SQL of the key of an item's lot. Ages are counted to the day `on`. */
 export function lotKey(by: Grouping, on: CalendarDate): Sql {
 	if (by !== 'unread') return KEYS[by];
 	const borders = unreadBorders(on)
 		.map((border, at) => sql`WHEN item.received_on < ${border} THEN ${at + 2}`)
 		.reverse();
-	// an age by a date that cannot be true would decide on mail
+	// an age by an implausible date would decide on mail
 	return sql`CASE WHEN item.seen IS NOT 0 THEN 0 WHEN NOT (${UNDOUBTED}) THEN NULL ${join(borders, ' ')} ELSE 1 END`;
 }
 
-/** A condition that is true of the items in some lots; an empty key is that of items without one. */
+/** The condition for the items in some lots; an empty key stands for items without one. */
 export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate): Condition {
 	const named = keys.filter((key) => key !== '');
 	const either = (having: Condition, without: Condition) =>
@@ -53,7 +53,7 @@ export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate):
 			sql`item.attachment_kinds = 0`
 		);
 	const key = lotKey(by, on);
-	// both sides as text: keys come from the page as text
+	// compared as text, as the page sends keys
 	const isText = by === 'year' || by === 'month';
 	const value = isText ? sql`value` : sql`cast(value AS INTEGER)`;
 	const empty = isText ? sql`${key} = ''` : sql`${key} IS NULL`;

@@ -12,39 +12,39 @@ export interface Mailbox {
 	name: string;
 	/** Undefined: no quota is known. */
 	quotaBytes: number | undefined;
-	/** Days for which deleted items can be restored. */
+	/** Days for which binned items can be restored. */
 	binDays: number;
-	/** How its archive is laid out, unless a docket says otherwise. */
+	/** The layout of its archive, unless a docket has its own. */
 	layout: Layout;
-	/** False: nothing of it may be archived. */
+	/** False: none of its mail may be archived. */
 	archives: boolean;
-	/** The addresses under which it is written to. */
+	/** Its own addresses. */
 	addresses: string[];
-	/** So many messages in the inbox need no scrolling: what is aimed at. */
+	/** The finish line: this many messages in the inbox need no scrolling. */
 	inboxAim: number;
-	/** Whether what is due in its bin is destroyed every night. */
+	/** Whether the scheduled run empties its bin of what is due. */
 	emptiesBin: boolean;
-	/** Destroying more than so many messages wants the mailbox's name typed. */
+	/** Destroying more messages than this requires typing the mailbox's name. */
 	confirmAbove: number;
-	/** Days after which junk goes to the bin, and whether it does so by itself. */
+	/** Days after which junk goes to the bin, and whether the scheduled run does so. */
 	junkDays: number;
 	clearsJunk: boolean;
 	digestEvery: DigestRhythm;
 	digestFolder: string;
-	/** Whether what is due by the schedule is put on a docket, and who carries it out; and every so many days. */
+	/** The scheduled run's mode for what is due, and its interval in days. */
 	retains: Retaining;
 	retainsEvery: number;
-	/** When the schedule ran last. */
+	/** When the schedule was last applied. */
 	retainedOn: CalendarDate | undefined;
-	/** Undefined: working papers may weigh what they like. */
+	/** Undefined: working papers have no quota. */
 	workingQuotaBytes: number | undefined;
 }
 
-/** How retention runs in a mailbox: not at all; asking first; by itself. */
+/** The scheduled run of retention in a mailbox: off, ask first, automatic. */
 export const RETAINING = ['off', 'ask', 'do'] as const;
 export type Retaining = (typeof RETAINING)[number];
 
-/* What a mailbox is made of; the rest of its row belongs to other rooms. */
+/* The columns of a mailbox; the rest of its row belongs to other rooms. */
 const COLUMNS = [
 	'id',
 	'name',
@@ -101,7 +101,7 @@ export async function listMailboxes(db: Db): Promise<Mailbox[]> {
 	).map(toMailbox);
 }
 
-/** The mailbox of that name, without regard to case and accents. */
+/** The mailbox of that name, regardless of case and accents. */
 export async function findMailbox(db: Db, name: string): Promise<Mailbox | undefined> {
 	const found = await db('mailbox')
 		.where({ name_key: nameKey(name) })
@@ -117,7 +117,7 @@ export async function getMailbox(db: Db, id: number): Promise<Mailbox | undefine
 	return found && toMailbox(found);
 }
 
-/** Makes a mailbox and returns its id. What is set for all mailboxes holds for its mail from the first message on. */
+/** Creates a mailbox and returns its id. Retention for all mailboxes applies to its mail from the first message. */
 export async function addMailbox(db: Db, name: string, madeAt: string): Promise<number> {
 	const set = await row<{ isSet: number }>(
 		db,
@@ -142,7 +142,7 @@ export async function putQuota(db: Db, id: number, bytes: number | undefined): P
 		.update({ quota_bytes: bytes ?? null });
 }
 
-/** Sets how the archive of a mailbox is laid out from now on, and whether anything of it may be archived. */
+/** Sets the layout of a mailbox's archive, and whether its mail may be archived. */
 export async function putArchiving(
 	db: Db,
 	id: number,
@@ -153,7 +153,7 @@ export async function putArchiving(
 		.update({ archive_paths: layout.paths, archive_divide: layout.divide, archives: Number(archives) });
 }
 
-/** Sets what is only known of a mailbox by being told. */
+/** Sets details of a mailbox that a person has to enter. */
 export async function putClearing(
 	db: Db,
 	id: number,
@@ -189,7 +189,7 @@ export async function putDigesting(
 	await db('mailbox').where({ id }).update({ digest_every: digestEvery, digest_folder: digestFolder });
 }
 
-/** Sets how retention runs in a mailbox. */
+/** Sets the scheduled run of retention in a mailbox. */
 export async function putRetaining(
 	db: Db,
 	id: number,

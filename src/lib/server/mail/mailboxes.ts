@@ -7,7 +7,7 @@ import { Refusal } from '../refusal.ts';
 import { findFolder, folderWithBelow } from './folders-store.ts';
 import Joi from 'joi';
 
-/** A mailbox by its name, as people call it, or by its number, as a page knows it. */
+/** A mailbox by its name or its number. */
 export type MailboxRef = string | number;
 
 /** The mailbox of that name or number. @throws Refusal */
@@ -25,7 +25,7 @@ export async function requireMailboxId({ db }: Context, id: number): Promise<Mai
 	return found;
 }
 
-/** The mailbox of that name, made where it is new. Belongs into a transaction. */
+/** The mailbox of that name, created if it is new. Needs a transaction. */
 export async function ensureMailbox(context: Context, db: Db, name: string): Promise<Mailbox> {
 	const found = await findMailbox(db, name);
 	if (found) return found;
@@ -40,7 +40,7 @@ export async function ensureMailbox(context: Context, db: Db, name: string): Pro
 	return (await getMailbox(db, id)) as Mailbox;
 }
 
-/** Sets the quota of a mailbox, made where it is new. */
+/** Sets the quota of a mailbox, created if it is new. */
 export async function setQuota(
 	context: Context,
 	input: { mailbox: MailboxRef; bytes: number | undefined }
@@ -66,7 +66,7 @@ export async function setQuota(
 	});
 }
 
-/** A folder of a mailbox, with those below it. @throws Refusal */
+/** A folder of a mailbox, with its subfolders. @throws Refusal */
 export async function requireFolder(
 	{ db }: Context,
 	mailbox: Mailbox,

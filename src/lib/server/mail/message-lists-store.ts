@@ -2,7 +2,7 @@ import type { MessageSummary } from '../../../core/message/summary.ts';
 import { change, type Db, rows, type Sql, sql } from '../database/index.ts';
 
 /**
- * The lists behind their identifiers, made where they are new; the last name that a list calls itself is kept.
+ * The lists with some identifiers, created if new; the latest name of a list is kept.
  *
  * @returns ids by identifier
  */
@@ -36,7 +36,7 @@ export async function putLists(
 	);
 	return new Map(found.map(({ id, identifier }) => [identifier, id]));
 }
-/** Says anew which list messages are from, with what is summed up by list. Belongs into a transaction. */
+/** Updates the lists of messages, and the summary by list. Needs a transaction. */
 export async function relist(db: Db, messages: readonly { messageId: number; listId: number | null }[]): Promise<void> {
 	const json = JSON.stringify(messages);
 	const moved = sql`json_each(${json}) wanted CROSS JOIN item ON item.message_id = wanted.value ->> 'messageId'

@@ -6,21 +6,21 @@ import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { type Flags, type MessageSummary, type Oddity, READING } from '../../../core/message/summary.ts';
 import { indexText } from '../../../core/search/words.ts';
 
-/** What is kept of an attachment beside the bytes. */
+/** The stored facts about an attachment. */
 export type StoredAttachment = Pick<AttachmentInfo, 'name' | 'type' | 'encodedBytes' | 'inline'>;
 
 /**
- * What was read of a message, as it goes into the tables. Made in the thread that read it, and lean: it is handed from
- * thread to thread, and the one that writes is the one that all others wait for.
+ * The values read of a message, for the tables. Made in the parse thread, and small: it is passed to the writing
+ * thread, for which all others wait.
  */
 export interface MessageRows {
 	/** Values in the order of {@link READ_COLUMNS}. */
 	columns: unknown[];
-	/** Texts in the order of {@link WORD_COLUMNS}, as the index takes them; the names of files aside. */
+	/** Texts in the order of {@link WORD_COLUMNS}, as the index takes them, without names of files. */
 	words: string[];
 	/** Names of its files, a line each. */
 	fileNames: string;
-	/** Whether words can be read inside one of them. */
+	/** Whether one of them has readable words. */
 	readableFiles: boolean;
 	from: Address;
 	list: Pick<MessageSummary, 'listId' | 'listName' | 'listOrganisation'>;
@@ -28,30 +28,30 @@ export interface MessageRows {
 	receivedAt: number | undefined;
 	/** Number of core/message/mail-kind. */
 	mailKind: number;
-	/** How many files it carries, what is shown within its text aside. */
+	/** How many files it has, without those shown in its text. */
 	attachments: number;
-	/** Bits of core/message/kinds, of the same. */
+	/** Bits of core/message/kinds, of the same files. */
 	attachmentKinds: number;
 	flags: Flags;
 	oddities: Oddity[];
 }
 
-/** The columns of `message` that are read off a message. */
+/** The columns of `message` read from its bytes. */
 export const READ_COLUMNS = `message_id, reference_ids, subject, from_name, from_address, recipients, sent_at, list_id, importance,
 	attachments, base_subject, is_reply, to_addresses, cc_addresses, traits, expires_at, event_ends_on, text_length, leave_ways, reading`;
 
-/** The columns of the index of words, with the number of the message before and the files behind. */
+/** The columns of the index of words, with the message's number first and its files last. */
 export const WORD_COLUMNS = `rowid, subject, sender, recipients, copied, text, quoted, files`;
 
 function addressList(addresses: readonly Address[]): string {
 	return addresses.map(({ name, address }) => (name ? `${name} <${address}>` : address)).join(', ');
 }
 
-/* Recipients shown and indexed; a mailing to thousands is cut. */
+/* How many recipients are shown and indexed of a mailing to thousands. */
 const LONGEST_RECIPIENTS = 20_000;
 const recipientList = (addresses: readonly Address[]) => addressList(addresses).slice(0, LONGEST_RECIPIENTS);
 
-/* Addresses between bars, so that one is found as a whole. */
+/* Addresses between bars, so that a whole one can be matched. */
 const barred = (addresses: readonly Address[]) =>
 	addresses.length === 0 ? '' : `|${addresses.map(({ address }) => address).join('|')}|`.slice(0, LONGEST_RECIPIENTS);
 
@@ -86,7 +86,7 @@ function columnsOf(summary: MessageSummary): unknown[] {
 	];
 }
 
-/** What is kept of a message that was read. */
+/** The values stored for a message. */
 export function messageRows(summary: MessageSummary): MessageRows {
 	const { subject, from, to, cc, ownText, quotedText, listId, listName, listOrganisation } = summary;
 	const files = summary.attachments.filter(({ inline }) => !inline);

@@ -7,18 +7,18 @@ import { relist } from './message-lists-store.ts';
 import { putLists } from './message-lists-store.ts';
 import { type MessageRows, READ_COLUMNS, WORD_COLUMNS } from './message-rows.ts';
 
-/* What the index has of a message. @param inside words inside its files */
+/* The words of a message in the index. @param inside words inside its files */
 function wordsRow(id: number, { words, fileNames }: MessageRows, inside = ''): unknown[] {
 	return [id, ...words, indexText(inside === '' ? fileNames : `${fileNames}\n${inside}`)];
 }
 
-/** A message with what is read of its bytes. */
+/** A message with the values read from its bytes. */
 export interface ReadMessage {
 	id: number;
 	read: MessageRows;
 }
 
-/** A message to be stored: where its bytes are and what was read of them. */
+/** A message to be stored: its content and the values read from it. */
 export interface NewMessage {
 	contentId: number;
 	read: MessageRows;
@@ -26,7 +26,7 @@ export interface NewMessage {
 
 const hasFiles = ({ read }: ReadMessage) => read.fileNames !== '';
 
-/** Puts the words of messages into the index, with those inside their files as far as they are known. */
+/** Adds the words of messages to the index, with those of their files that have been read. */
 export async function putWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
 	const inside = await insideOf(db, messages);
 	await insertRows(
@@ -41,7 +41,7 @@ export async function putWords(db: Db, messages: readonly ReadMessage[]): Promis
 	);
 }
 
-/* Only what has files can have words in them. */
+/* Only messages with files can have words in them. */
 function insideOf(db: Db, messages: readonly ReadMessage[]): Promise<Map<number, string>> {
 	return fileTexts(
 		db,
@@ -50,8 +50,8 @@ function insideOf(db: Db, messages: readonly ReadMessage[]): Promise<Map<number,
 }
 
 /**
- * Takes the words of messages out of the index. An index that keeps no text has to be told what it was: the messages have to
- * be read by the reading that put them in.
+ * Removes the words of messages from the index. It keeps no text, so that the messages have to be read again by the
+ * same reading.
  */
 export async function deleteWords(db: Db, messages: readonly ReadMessage[]): Promise<void> {
 	const inside = await insideOf(db, messages);
@@ -67,7 +67,7 @@ export async function deleteWords(db: Db, messages: readonly ReadMessage[]): Pro
 	);
 }
 
-/** Which of these messages are there, and in the index by this reading. */
+/** Those of the messages that exist and are in the index by this reading. */
 export async function inTheIndex(db: Db, ids: readonly number[]): Promise<Set<number>> {
 	const found = await rows<{ id: number }>(
 		db,
@@ -76,13 +76,13 @@ export async function inTheIndex(db: Db, ids: readonly number[]): Promise<Set<nu
 	return new Set(found.map(({ id }) => id));
 }
 
-/** How many messages an earlier reading has read. */
+/** How many messages have an earlier reading. */
 export async function countToReadAgain(db: Db): Promise<number> {
 	const found = await row<{ n: number }>(db, sql`SELECT count(*) AS n FROM message WHERE reading < ${READING}`);
 	return found?.n ?? 0;
 }
 
-/** Messages that an earlier reading has read, in the order of their numbers. */
+/** Messages with an earlier reading, ordered by number. */
 export async function messagesToReadAgain(db: Db, limit: number): Promise<{ id: number; contentId: number }[]> {
 	return db('message')
 		.where('reading', '<', READING)
@@ -91,12 +91,12 @@ export async function messagesToReadAgain(db: Db, limit: number): Promise<{ id: 
 		.select('id', { contentId: 'content_id' });
 }
 
-/** Whether what an earlier reading has read is in the index still. */
+/** Whether the index has words of an earlier reading. */
 export async function anotherReadingIsIndexed(db: Db): Promise<boolean> {
 	return (await row(db, sql`SELECT 1 FROM message WHERE reading < ${READING} AND reading >= 0 LIMIT 1`)) !== undefined;
 }
 
-/** Notes that messages cannot be read any better. */
+/** Marks messages that cannot be read better. */
 export async function markAsRead(db: Db, ids: readonly number[]): Promise<void> {
 	await change(
 		db,
@@ -104,14 +104,14 @@ export async function markAsRead(db: Db, ids: readonly number[]): Promise<void> 
 	);
 }
 
-/** Empties the index of words: what an earlier reading put in cannot be taken out piece by piece. */
+/** Empties the index of words: those of an earlier reading cannot be removed one by one. */
 export async function emptyWords(db: Db): Promise<void> {
 	for (const index of ['words', 'file_names'])
 		await change(db, sql`INSERT INTO ${raw(index)} (${raw(index)}) VALUES ('delete-all')`);
 	await db('message').update({ reading: -1 });
 }
 
-/** Puts what is read of messages in the place of what an earlier reading read. */
+/** Replaces the values of an earlier reading of messages. */
 export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Promise<void> {
 	for (const { id, read } of messages) {
 		await change(db, sql`UPDATE message SET (${raw(READ_COLUMNS)}) = (${join([...read.columns])}) WHERE id = ${id}`);
@@ -131,7 +131,7 @@ export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Pr
 }
 
 /**
- * Stores messages, each content only once, and puts the words of the new ones into the index.
+ * Stores messages, each content only once, and adds the words of new ones to the index.
  *
  * @returns the id of each, in the order given
  */
@@ -152,7 +152,7 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 		return [{ id, read }];
 	});
 	await putWords(db, fresh);
-	// nobody has to look into files of which it is known that nothing can be read in them
+	// files without a reader need no reading
 	await putFileTexts(
 		db,
 		fresh
@@ -169,14 +169,14 @@ export async function putMessages(db: Db, messages: readonly NewMessage[]): Prom
 	return messages.map(({ contentId }) => ids.get(contentId) as number);
 }
 
-/** Who writes, and for which organisation. */
+/** A sender and the organisation. */
 export interface Correspondent {
 	id: number;
 	organisationId: number;
 }
 
 /**
- * The correspondents behind addresses, made where they are new; the first name that an address is seen with is kept.
+ * The correspondents with some addresses, created if new; the first name seen with an address is kept.
  *
  * @returns by address
  */
@@ -207,7 +207,7 @@ export async function putCorrespondents(
 	return new Map(found.map(({ id, address, organisationId }) => [address, { id, organisationId }]));
 }
 
-/** One item with what is known of its message. */
+/** One item with the facts of its message. */
 export interface ItemDetails {
 	id: number;
 	mailboxId: number;
@@ -228,13 +228,13 @@ export interface ItemDetails {
 	fromName: string;
 	fromAddress: string;
 	recipients: string;
-	/** The list it is from; empty where it is from none. */
+	/** Its list; empty if it is from none. */
 	list: string;
 	/** How many other items have the same message (invariant 4). */
 	elsewhere: number;
 }
 
-/** One item; undefined where there is none, or only its ledger line. */
+/** One item; undefined if there is none, or it was destroyed. */
 export async function getItem(db: Db, id: number): Promise<ItemDetails | undefined> {
 	return row<ItemDetails>(
 		db,

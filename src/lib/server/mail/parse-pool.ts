@@ -7,18 +7,20 @@ import type { ParsedMessage } from './parse.worker.ts';
 let pool: Tinypool | undefined;
 let warm: Promise<unknown> | undefined;
 
-/* A pool whose threads are all there: one that has to queue tasks until then gives each thread only one at a time from
-   then on (tinypool 2.1). */
+/*
+ * A pool with all threads started: one that queues tasks before then gives each thread only one at a time (tinypool
+ * 2.1).
+ */
 async function warmPool(alone = false): Promise<Tinypool> {
-	// the thread that hands out and stores is as busy as one that reads; where nobody else waits, none has to be idle
+	// the storing thread is as busy as a parsing one; if nobody else waits, no processor has to be spared
 	const threads = Math.max(1, Math.min(8, availableParallelism() - (alone ? 0 : 1)));
 	pool ??= new Tinypool({
 		filename: parseWorker,
 		minThreads: threads,
 		maxThreads: threads,
-		// the thread that hands out bundles also writes to the database: each has some waiting meanwhile
+		// the storing thread also writes to the database: each parsing thread has tasks waiting meanwhile
 		concurrentTasksPerWorker: 200,
-		// what a bundle needs is short-lived: with less, much of it outlives a collection; with more, it would only be memory
+		// a bundle's objects are short-lived: a smaller nursery promotes many of them, a larger one only takes memory
 		resourceLimits: { maxYoungGenerationSizeMb: 24 }
 	});
 	const made = pool;
@@ -28,31 +30,31 @@ async function warmPool(alone = false): Promise<Tinypool> {
 }
 
 /**
- * Has the threads started while something else is done.
+ * Starts the threads while other work goes on.
  *
  * @param alone nobody else waits for this process
  */
 export function warmParsePool(alone = false): void {
-	// where they are ended before they have come up, nobody waits for them
+	// threads ended before they were ready have nobody waiting
 	warmPool(alone).catch(() => {});
 }
 
 /**
- * Reads messages in a thread of its own, some at a time: handing over costs as much as reading a small one. The bytes are
- * handed over and cannot be used here afterwards.
+ * Reads messages in a thread, some at a time, as handing over costs as much as reading a small one. The bytes are
+ * transferred and cannot be used here afterwards.
  */
 export async function parseInThread(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
 	return (await runInThread('default', messages)) as ParsedMessage[];
 }
 
-/** Reads in a thread of its own how lists can be left, off one message of each; the bytes are handed over. */
+/** Reads the ways to unsubscribe in a thread, from one message of each list; the bytes are transferred. */
 export async function readWaysInThread(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
 	return (await runInThread('readAllWays', messages)) as MessageWays[];
 }
 
 async function runInThread(name: 'default' | 'readAllWays', messages: readonly Uint8Array[]): Promise<unknown> {
 	const threads = await warmPool();
-	// what does not own its whole buffer is copied first
+	// a slice of a larger buffer is copied first
 	const own = messages.map((bytes) => (bytes.byteLength === bytes.buffer.byteLength ? bytes : new Uint8Array(bytes)));
 	return threads.run(own, { name, transferList: own.map(({ buffer }) => buffer as ArrayBuffer) });
 }

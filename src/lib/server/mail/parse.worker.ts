@@ -5,12 +5,12 @@ import { type PackedContent, pack } from './contents-store.ts';
 import { type MessageRows, messageRows } from './message-rows.ts';
 import { letOthersGoFirst } from '../priority.ts';
 
-/** What a parse worker makes of the bytes of a message. */
+/** The result of parsing a message. */
 export interface ParsedMessage {
 	packed: PackedContent;
-	/** Undefined where the bytes are no message. */
+	/** Undefined if the bytes are no message. */
 	read: MessageRows | undefined;
-	/** Why reading failed, where it did: the message is kept raw. */
+	/** The error if reading failed: the message is kept raw. */
 	failure: string | undefined;
 }
 
@@ -23,7 +23,7 @@ async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 		const summary = await summarise(bytes, root);
 		return { packed, read: summary && messageRows(summary), failure: undefined };
 	} catch (error) {
-		// a message that our reading cannot stand must not stop an import: it is kept raw and listed
+		// a message that breaks our parser must not stop an import: it is kept raw and listed
 		return {
 			packed,
 			read: undefined,
@@ -38,7 +38,7 @@ async function parseAll(messages: readonly Uint8Array[]): Promise<ParsedMessage[
 	return parsed;
 }
 
-/** Reads how lists can be left, off one message of each. */
+/** Reads the ways to unsubscribe, from one message of each list. */
 export async function readAllWays(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
 	const read: MessageWays[] = [];
 	for (const bytes of messages) read.push(await readMessageWays(bytes));
@@ -48,8 +48,8 @@ export async function readAllWays(messages: readonly Uint8Array[]): Promise<Mess
 let before: Promise<unknown> = Promise.resolve();
 
 /**
- * Reads, hashes and compresses messages; all of it needs no database. One call after the other: the pool hands over many at
- * once, and if all went on in turn, all would be done at the end.
+ * Reads, hashes and compresses messages, without a database. Calls run one after the other: the pool sends many at
+ * once, and in parallel all would finish only at the end.
  */
 export default function parseInOrder(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
 	const parsing = before.then(() => parseAll(messages));

@@ -19,13 +19,13 @@ interface StoredMessage {
 	contentId: number;
 }
 
-/* Read together: enough for the parse threads, little enough to hold in memory. */
+/* Messages read together: enough for the parse threads, few enough for memory. */
 const AT_ONCE = 50;
 
 /**
- * Reads stored messages as an import does, some at a time.
+ * Reads stored messages like an import, some at a time.
  *
- * @throws DamagedContentError where the bytes of one are not what came in
+ * @throws DamagedContentError if the bytes of one differ from those received
  */
 export async function* readStored({ db }: Context, messages: readonly StoredMessage[]): AsyncGenerator<ReadMessage[]> {
 	for (let from = 0; from < messages.length; from += AT_ONCE) {
@@ -41,7 +41,9 @@ export async function* readStored({ db }: Context, messages: readonly StoredMess
 	}
 }
 
-/** Whether mail waits to be read again. @throws Refusal where it does: its words could not be taken out of the index */
+/**
+ * Checks that no mail has to be read again. @throws Refusal if it has: its words could not be removed from the index
+ */
 export async function requireReadAsNow({ db }: Context): Promise<void> {
 	const waiting = await countToReadAgain(db);
 	if (waiting > 0)
@@ -52,8 +54,8 @@ export async function requireReadAsNow({ db }: Context): Promise<void> {
 }
 
 /**
- * Reads again what an earlier Kovrel has read: everything but the bytes is computed anew from them. Until it is done, a
- * search finds only what has been read again.
+ * Reads again what an earlier version has read: everything but the bytes is computed anew. Until it is done, a search
+ * finds only mail that has been read again.
  */
 export async function rereadMail(context: Context): Promise<{ messages: number; finished: boolean }> {
 	const total = await countToReadAgain(context.db);
@@ -71,7 +73,7 @@ export async function rereadMail(context: Context): Promise<{ messages: number; 
 	return { messages: done, finished: !context.signal.aborted };
 }
 
-/* What is damaged cannot be read, and must not stop the rest: verify tells of it. */
+/* A damaged message must not stop the rest: verify reports it. */
 async function rereadSome(context: Context, messages: readonly StoredMessage[]): Promise<void> {
 	try {
 		for await (const read of readStored(context, messages))

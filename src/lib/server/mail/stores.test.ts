@@ -69,7 +69,7 @@ describe('contents', () => {
 			messages.map((bytes) => pack(bytes, scanStructure(bytes)))
 		);
 		for (const [at, id] of ids.entries()) expect(await readContent(db, id)).toEqual(messages[at]);
-		// four share the file; two cannot be put together again and are whole
+		// four share the file; two cannot be put back exactly and are stored whole
 		expect(await row(db, sql`SELECT count(*) AS n, count(DISTINCT part_id) AS parts FROM content_part`)).toEqual({
 			n: 4,
 			parts: 1

@@ -9,11 +9,11 @@ export interface Tag {
 	/** Nested by `/`. */
 	name: string;
 	colour: TagColour;
-	/** Not shown in lists of tags. */
+	/** Hidden in lists of tags. */
 	hidden: boolean;
 }
 
-/** A tag with how many items in folders or the archive have it. */
+/** A tag with its number of live and archived items. */
 export interface TagCount extends Tag {
 	messages: number;
 	bytes: number;
@@ -26,7 +26,7 @@ interface TagRow extends Omit<Tag, 'hidden'> {
 const COLUMNS = sql`tag.id, tag.name, colour, hidden`;
 const toTag = <T extends TagRow>({ hidden, ...tag }: T) => ({ ...tag, hidden: hidden === 1 });
 
-/** All tags by name, with their counts: in one mailbox, or in all. */
+/** All tags by name, with their counts, of one mailbox or all. */
 export async function countTags(db: Db, mailboxId: number | undefined): Promise<TagCount[]> {
 	const found = await rows<TagRow & { messages: number; bytes: number }>(
 		db,
@@ -38,13 +38,13 @@ export async function countTags(db: Db, mailboxId: number | undefined): Promise<
 	return found.map(toTag);
 }
 
-/** The tag of that name, without regard to case and accents. */
+/** The tag of that name, regardless of case and accents. */
 export async function findTag(db: Db, name: string): Promise<Tag | undefined> {
 	const found = await row<TagRow>(db, sql`SELECT ${COLUMNS} FROM tag WHERE name_key = ${tagKey(name)}`);
 	return found && toTag(found);
 }
 
-/** The tag of that name, made where it is new. @throws Error where the name is empty */
+/** The tag of that name, created if it is new. @throws Error if the name is empty */
 export async function ensureTag(db: Db, name: string): Promise<Tag> {
 	const known = await findTag(db, name);
 	if (known) return known;
@@ -56,7 +56,7 @@ export async function ensureTag(db: Db, name: string): Promise<Tag> {
 	return { id, name: written, colour, hidden: false };
 }
 
-/** Changes what a tag looks like. */
+/** Changes a tag's colour or visibility. */
 export async function putTag(db: Db, { id, colour, hidden }: Pick<Tag, 'id' | 'colour' | 'hidden'>): Promise<void> {
 	await db('tag')
 		.where({ id })
@@ -77,7 +77,7 @@ export async function renameTag(db: Db, tag: Tag, name: string): Promise<void> {
 	}
 }
 
-/** Merges a tag into another: whatever had either has the other. */
+/** Merges a tag into another: items with either have the other. */
 export async function mergeTag(db: Db, from: number, into: number): Promise<void> {
 	await change(
 		db,
@@ -86,7 +86,7 @@ export async function mergeTag(db: Db, from: number, into: number): Promise<void
 	await removeTag(db, from);
 }
 
-/** Removes a tag, from all that has it. */
+/** Removes a tag from all items. */
 export async function removeTag(db: Db, id: number): Promise<void> {
 	await db('item_tag').where({ tag_id: id }).delete();
 	await db('tag').where({ id }).delete();

@@ -17,7 +17,7 @@ import {
 import { type Context, defineUseCase, id, text } from '../context/index.ts';
 import Joi from 'joi';
 
-/** All tags with their counts, in one mailbox or in all. */
+/** All tags with their counts, of one mailbox or all. */
 export async function listTags({ db }: Context, input: { mailboxId?: number | undefined }): Promise<TagCount[]> {
 	return countTags(db, input.mailboxId);
 }
@@ -28,7 +28,7 @@ async function requireTag(db: Db, name: string): Promise<Tag> {
 	return found;
 }
 
-/** What is changed of a tag. */
+/** A change of a tag. */
 export type TagChange = { tag: string } & (
 	| { make: TagColour | undefined }
 	| { colour: TagColour }
@@ -39,7 +39,7 @@ export type TagChange = { tag: string } & (
 );
 
 /**
- * Makes, colours, hides, renames, merges or removes a tag. What has it keeps its place: only its words change.
+ * Creates, colours, hides, renames, merges or removes a tag. Items stay in their folders.
  *
  * @throws Refusal
  */

@@ -28,13 +28,15 @@ import { requireMailbox } from './mailboxes.ts';
 import { requireReach, withinReach } from '../access/index.ts';
 import Joi from 'joi';
 
-/* 48 bits: among the Message-IDs of ten million messages two that share one are unlikely, and would only make a set larger
-   than it has to be: the ids themselves are compared when the set is threaded. */
+/*
+ * 48 bits: among ten million Message-IDs a collision is unlikely, and would only enlarge a set: threading compares
+ * the ids themselves.
+ */
 function hashOf(messageId: string): number {
 	return Number.parseInt(hash('sha1', comparedId(messageId)).slice(0, 12), 16);
 }
 
-/* Sets that grow together, by the smallest number in each. */
+/* Disjoint sets that are united, each named by its smallest number. */
 class Union {
 	#above = new Map<number, number>();
 
@@ -60,12 +62,14 @@ interface ReferenceSets {
 	fresh: Map<number, ThreadedMessage[]>;
 	/** The set of each item in those. */
 	freshSets: Map<number, number>;
-	/** Sets that were there before, and have new items now. */
+	/** Existing sets with new items. */
 	grown: number[];
 }
 
-/* Finds the sets that the Message-IDs of new items belong to, and puts those into them that belong to one that was there. A
-   set is named by an item in it. */
+/*
+ * Finds the sets of the Message-IDs of new items, and stores those that belong to an existing one. A set is named by
+ * an item in it.
+ */
 async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessage[]): Promise<ReferenceSets> {
 	const hashed = items.map(({ id, messageId, references }) => ({
 		id,
@@ -109,7 +113,7 @@ async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessa
 	return { fresh, freshSets, grown: [...grown] };
 }
 
-/* Each message that one of these answers, with the day of the answer. */
+/* Each answered message, with the day of the answer. */
 function answersIn(members: readonly ThreadedMessage[]): { answered: number; answer: number }[] {
 	const byId = new Map<string, number>();
 	for (const { id, messageId } of members) if (messageId) byId.set(comparedId(messageId), id);
@@ -151,10 +155,7 @@ async function threadSome(db: Db, mailboxId: number): Promise<number> {
 	return items.length;
 }
 
-/**
- * Threads what is not threaded yet in a mailbox: only the sets of messages that the new ones refer to, or that refer to them,
- * are looked at.
- */
+/** Threads the new items of a mailbox: only the sets connected with them are threaded again. */
 export async function threadNewMail(context: Context, input: { mailboxId: number }): Promise<number> {
 	let done = 0;
 	while (!context.signal.aborted) {
@@ -166,7 +167,7 @@ export async function threadNewMail(context: Context, input: { mailboxId: number
 	return done;
 }
 
-/** A message of a thread, below the one that it answers. */
+/** A message of a thread, below its parent. */
 export interface ThreadRow {
 	item: ThreadItem;
 	parent: ThreadItem | undefined;
@@ -197,7 +198,7 @@ export async function* eachThread(context: Context, input: { mailbox: string }):
 	}
 }
 
-/** The thread that an item lies in, parents before their answers. */
+/** The thread of an item, parents before their answers. */
 export async function readThread(context: Context, input: { itemId: number }): Promise<ThreadRow[]> {
 	await requireReach(context, input.itemId, 'find');
 	const id = await threadOf(context.db, input.itemId);

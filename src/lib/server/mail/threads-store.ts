@@ -13,7 +13,7 @@ interface ThreadedRow {
 const COLUMNS = sql`item.id, message.message_id AS messageId, reference_ids AS "references",
 	ifnull(message.sent_at, item.received_at) AS sentAt, base_subject AS subject, is_reply AS isReply`;
 
-/* Field by field: the rest of a row costs ten times as much, and there are a million. */
+/* Column by column: whole rows cost ten times as much, for a million of them. */
 const toThreaded = ({ id, messageId, subject, references, sentAt, isReply }: ThreadedRow): ThreadedMessage => ({
 	id,
 	messageId,
@@ -23,7 +23,7 @@ const toThreaded = ({ id, messageId, subject, references, sentAt, isReply }: Thr
 	isReply: isReply === 1
 });
 
-/** Items of a mailbox that are not threaded yet, in the order in which they came. */
+/** Unthreaded items of a mailbox, in the order of arrival. */
 export async function itemsNotThreaded(db: Db, mailboxId: number, limit: number): Promise<ThreadedMessage[]> {
 	const found = await rows<ThreadedRow>(
 		db,
@@ -33,7 +33,7 @@ export async function itemsNotThreaded(db: Db, mailboxId: number, limit: number)
 	return found.map(toThreaded);
 }
 
-/** To which sets some Message-IDs belong already, by their hash. */
+/** The sets of Message-IDs, by their hashes. */
 export async function referenceSets(
 	db: Db,
 	mailboxId: number,
@@ -46,7 +46,7 @@ export async function referenceSets(
 	return new Map(found.map(({ hash, setId }) => [hash, setId]));
 }
 
-/** Makes one set of several, and puts Message-IDs into their sets. */
+/** Unites sets, and adds Message-IDs to their sets. */
 export async function putReferenceSets(
 	db: Db,
 	mailboxId: number,
@@ -67,7 +67,7 @@ export async function putReferenceSets(
 	);
 }
 
-/** Puts items into sets of {@link putReferenceSets}. */
+/** Adds items to the sets of {@link putReferenceSets}. */
 export async function putIntoSets(db: Db, items: readonly [id: number, set: number][]): Promise<void> {
 	await change(
 		db,
@@ -75,7 +75,7 @@ export async function putIntoSets(db: Db, items: readonly [id: number, set: numb
 	);
 }
 
-/** Every item of some sets, in the order in which they came, with the set of each. */
+/** Every item of some sets in the order of arrival, with its set. */
 export async function itemsOfSets(db: Db, sets: readonly number[]): Promise<(ThreadedMessage & { set: number })[]> {
 	const found = await rows<ThreadedRow & { set: number }>(
 		db,
@@ -86,9 +86,9 @@ export async function itemsOfSets(db: Db, sets: readonly number[]): Promise<(Thr
 }
 
 /**
- * Threads by their subjects, made where they are new; a branch without a subject is a thread of its own.
+ * Threads by their subjects, created if new; a branch without a subject is a thread of its own.
  *
- * @param sets of items that were not put into their set yet: an item is written once
+ * @param sets of items not stored with their set yet, so that an item is written once
  */
 export async function putThreads(
 	db: Db,
@@ -125,7 +125,7 @@ export async function putThreads(
 	);
 }
 
-/** Notes when messages were answered: `by` answers `messageId`. */
+/** Stores when messages were answered: `by` answers `messageId`. */
 export async function putAnswered(db: Db, answers: readonly { id: number; on: string }[]): Promise<void> {
 	await change(
 		db,
@@ -134,7 +134,7 @@ export async function putAnswered(db: Db, answers: readonly { id: number; on: st
 	);
 }
 
-/** On which day items were received, as far as that is beyond doubt. */
+/** The days on which items were received, if certain. */
 export async function receivedOn(db: Db, ids: readonly number[]): Promise<Map<number, string>> {
 	const found = await rows<{ id: number; on: string }>(
 		db,
@@ -144,7 +144,7 @@ export async function receivedOn(db: Db, ids: readonly number[]): Promise<Map<nu
 	return new Map(found.map(({ id, on }) => [id, on]));
 }
 
-/** A page of the threads of a mailbox that have items in folders or the archive, in the order of their numbers. */
+/** A page of the threads of a mailbox with live or archived items, ordered by number. */
 export async function threadIds(db: Db, mailboxId: number, after: number, limit: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
@@ -154,7 +154,7 @@ export async function threadIds(db: Db, mailboxId: number, after: number, limit:
 	return found.map(({ id }) => id);
 }
 
-/** A message of a thread with what is needed to show it. */
+/** A message of a thread with the fields to be shown. */
 export interface ThreadItem extends ThreadedMessage {
 	threadId: number;
 	contentId: number;
@@ -168,7 +168,7 @@ export interface ThreadItem extends ThreadedMessage {
 	attachments: number;
 }
 
-/** The items of some threads that lie in folders or the archive, in the order in which they came. */
+/** The live and archived items of some threads, in the order of arrival. */
 export async function itemsOfThreads(db: Db, threads: readonly number[]): Promise<ThreadItem[]> {
 	const found = await rows<ThreadedRow & Omit<ThreadItem, keyof ThreadedMessage>>(
 		db,
@@ -187,7 +187,7 @@ export async function threadOf(db: Db, itemId: number): Promise<number | undefin
 	return (await db('item').where({ id: itemId }).first({ id: 'thread_id' }))?.id ?? undefined;
 }
 
-/** The addresses that sent what lies in the folder of sent mail, and how often; else those that mail is written to. */
+/** The senders in the sent folder with their counts; without one, the most frequent recipients. */
 export async function likelyAddresses(db: Db, mailboxId: number, limit: number): Promise<string[]> {
 	const senders = await rows<{ address: string }>(
 		db,
@@ -206,7 +206,7 @@ export async function likelyAddresses(db: Db, mailboxId: number, limit: number):
 	return receivers.flatMap(({ address }) => address.split('|').filter(Boolean)).slice(0, 1);
 }
 
-/** Notes how each message of a mailbox names its owner (core/lots, ADDRESSED). */
+/** Stores how each message of a mailbox addresses its owner (core/lots, ADDRESSED). */
 export async function putAddressed(
 	db: Db,
 	mailboxId: number,

@@ -14,7 +14,7 @@ import { demoFolder } from '../testing/demo-mail.ts';
 
 afterAll(closeParsePool);
 
-/* A tree in one form: its messages by number, what is below each in the order of the numbers. 0: a place without a message. */
+/* A tree in canonical form: messages by number, children in the order of numbers. 0: a placeholder. */
 type Tree = [number, ...Tree[]];
 const least = ([number, ...below]: Tree): number => Math.min(number || Infinity, ...below.map(least));
 const inOrder = (trees: Tree[]) => trees.sort((a, b) => least(a) - least(b));
@@ -24,7 +24,7 @@ const theirs = ({ number, children }: AnsweredThread, ids: readonly number[]): T
 	...inOrder(children.map((child) => theirs(child, ids)))
 ];
 
-/** The threads of a mailbox as they are stored. */
+/** The stored threads of a mailbox. */
 async function storedTrees(context: Context): Promise<Tree[]> {
 	const byThread = new Map<number, ThreadItem[]>();
 	for (const item of await itemsOfThreads(context.db, await threadIds(context.db, 1, 0, 1e6)))
@@ -35,12 +35,12 @@ async function storedTrees(context: Context): Promise<Tree[]> {
 async function* messagesOf(context: Context, items: readonly { contentId: number }[]): AsyncGenerator<Buffer> {
 	for (const { contentId } of items) {
 		const bytes = (await readContent(context.db, contentId)) as Buffer;
-		// a line of an mbox file in front is no part of the message
+		// the mbox line before a message is no part of it
 		yield bytes.subarray(bytes.subarray(0, 5).toString('latin1') === 'From ' ? bytes.indexOf(10) + 1 : 0);
 	}
 }
 
-/** What the IMAP server answers to THREAD=REFERENCES on the same mail in the same order. */
+/** The IMAP server's answer to THREAD=REFERENCES on the same mail in the same order. */
 async function serverTrees(context: Context): Promise<Tree[]> {
 	const server = await ImapServer.start();
 	const items = await rows<{ id: number; contentId: number }>(
@@ -65,12 +65,12 @@ describe('threads equal to an IMAP server (Debian dovecot-imapd, RFC 5256 THREAD
 	])('%s', { timeout: 120_000 }, async (_name, source, several) => {
 		const context = await openOffice();
 		const folder = source ?? demoFolder();
-		// one folder, so that the same bytes are one message on both sides
+		// one folder, so that equal bytes are one message on both sides
 		await importMailbox(context, { path: folder, mailbox: 'All' });
 		const [mine, server] = [await storedTrees(context), await serverTrees(context)];
 		const written = (trees: Tree[]) => trees.map((tree) => JSON.stringify(tree));
 		expect(written(mine)).toEqual(written(server));
-		// the check is about something: there are threads of several messages
+		// the check is not empty: there are threads of several messages
 		expect(mine.filter(([, ...below]) => below.length > 0).length).toBeGreaterThanOrEqual(several);
 	});
 });

@@ -7,18 +7,18 @@ import { SIZE_BAND } from './lot-keys-store.ts';
 
 /* ---- keeping the summaries ---------------------------------------------------------------------------------------- */
 
-/* The month in which an item counts; empty where its date is in doubt. */
+/* The month in which an item counts; empty if its date is in doubt. */
 const MONTH = sql`CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN '' ELSE substr(item.received_on, 1, 7) END`;
 
-/* Months as numbers and back, for summing up. */
+/* Months as numbers and back, for summing. */
 const MONTH_NUMBER = sql`CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN 0
 	ELSE 100 * substr(item.received_on, 1, 4) + substr(item.received_on, 6, 2) END`;
 const MONTH_NAME = sql`CASE month WHEN 0 THEN '' ELSE printf('%04d-%02d', month / 100, month % 100) END`;
 
-/* Mailbox, old and new state as one number: most changes have one only, and need not be sorted by it. */
+/* Mailbox, old and new state as one number: most changes share one, and need no sorting by it. */
 const NUMBERED: ItemState[] = ['live', 'archived', 'binned', 'destroyed'];
 const NULL = sql`NULL`;
-/* It was not there, or is no more. */
+/* It did not exist before, or does not exist after. */
 const NONE = 7;
 const NUMBERS = join(
 	NUMBERED.map((name, n) => sql`WHEN ${name} THEN ${n}`),
@@ -34,15 +34,15 @@ const sideOf = (side: number) => ({
 	new: NUMBERED[side % 8]
 });
 
-/* What weighs on the mailbox (invariant 2). */
+/* States that count against the quota (invariant 2). */
 const countsAgainstQuota = (state: ItemState | undefined) => state === 'live' || state === 'binned';
 
-/* Unread before and from now on as one number: the fewer columns are sorted, the sooner it is done. */
+/* Unread before and after as one number: fewer columns sort faster. */
 const OLD_UNREAD = 2 ** 31;
 
 const UNREAD = sql`ifnull(item.seen = 0, 0)`;
 
-/* By what mail is weighed: a summary for each, with the keys under which it counts and how they are read off an item. */
+/* The summaries, with their keys and how an item has them. */
 interface Summary {
 	table: string;
 	keys: Record<string, Sql>;
@@ -57,8 +57,8 @@ const KEYS = Object.assign({}, ...SUMMARIES.map(({ keys }) => keys)) as Record<s
 const KEY_NAMES = Object.keys(KEYS);
 
 /**
- * Which items change: a SELECT's FROM and WHERE with `item` among it, and SQL of the state and folder under which each
- * counted before and counts from now on; undefined: it was not there, or is no more.
+ * The changed items: a SELECT's FROM and WHERE with `item`, and SQL of the state and folder under which each counts
+ * before and after; undefined: it did not exist, or does not any more.
  */
 export interface WeightChange {
 	from: Sql;
@@ -66,14 +66,14 @@ export interface WeightChange {
 	after: Counted | undefined;
 }
 
-/** What a change of a set of items comes to. */
+/** The sums of a change. */
 export interface Shifted extends Weight {
-	/** What no longer counts against the quota (invariant 2); negative where more does. */
+	/** Bytes freed of the quota (invariant 2); negative if it grows. */
 	freedMessages: number;
 	freedBytes: number;
 }
 
-/** SQL of what an item counts under: its state and folder, and whether it is unread where that is not as it stands. */
+/** SQL of the keys of an item: state and folder, and whether it is unread if that changes. */
 interface Counted {
 	state: Sql;
 	folder: Sql;
@@ -81,12 +81,12 @@ interface Counted {
 }
 
 /**
- * Changes the summaries by a set of items; belongs into the transaction that changes the items, before they are changed.
+ * Changes the summaries by a set of items; in the transaction that changes the items, before they are changed.
  *
- * @returns how many items there are, and their bytes, and by how much less counts against the quota
+ * @returns the number of items, their bytes, and the bytes freed of the quota
  */
 export async function shiftWeights(db: Db, { from, before, after }: WeightChange): Promise<Shifted> {
-	// read once, then summed up by each of the keys; whole numbers, as those are sorted fastest
+	// read once, then summed by each key; integers sort fastest
 	await change(
 		db,
 		sql`CREATE TEMP TABLE IF NOT EXISTS moved (side INTEGER, bytes INTEGER, unread INTEGER, old_folder_id INTEGER,
@@ -119,7 +119,7 @@ export async function shiftWeights(db: Db, { from, before, after }: WeightChange
 	return shifted;
 }
 
-/* Less where the items of one side were, more where they are from now on. */
+/* Subtracts the items before, adds the items after. */
 async function shiftSummary(db: Db, { table, keys }: Summary, side: number): Promise<void> {
 	const { mailboxId, ...states } = sideOf(side);
 	const names = Object.keys(keys);
@@ -150,7 +150,7 @@ async function shiftSummary(db: Db, { table, keys }: Summary, side: number): Pro
 	);
 }
 
-/* A summary as it comes out of the items. */
+/* A summary computed from the items. */
 const counted = (keys: Record<string, Sql>) => {
 	const values = join(Object.values(keys));
 	return sql`SELECT item.mailbox_id, item.state, ${values}, count(*), sum(item.bytes), sum(ifnull(item.seen = 0, 0))
@@ -160,7 +160,7 @@ const columns = (keys: Record<string, Sql>) =>
 	raw(`mailbox_id, state, ${Object.keys(keys).join(', ')}, messages, bytes, unread`);
 
 /**
- * Computes the summaries again from the items and compares.
+ * Recomputes the summaries from the items and compares.
  *
  * @returns how many of their rows differ
  */
@@ -180,18 +180,18 @@ export async function compareWeights(db: Db): Promise<number> {
 
 /* ---- weighing ------------------------------------------------------------------------------------------------------ */
 
-/** A weight under a name, with how many of its messages are unread. */
+/** A weight with its name, and the number of unread messages. */
 export interface NamedWeight extends Weight {
 	key: string;
-	/** How people call it, where that differs. */
+	/** Its usual name, if that differs. */
 	label?: string;
 	unread: number;
 }
 
-/** Which mail is weighed. */
+/** The mail to be weighed. */
 export interface Weighed {
 	mailboxId: number;
-	/** What counts against the quota (invariant 2), what lies in folders, or what lies in the archive. */
+	/** What counts against the quota (invariant 2), live mail, or archived mail. */
 	states: 'quota' | 'live' | 'archived';
 }
 
@@ -199,7 +199,7 @@ const STATES = { quota: sql`('live', 'binned')`, live: sql`('live')`, archived: 
 const SUMS = sql`sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread`;
 const where = ({ mailboxId, states }: Weighed) => sql`WHERE mailbox_id = ${mailboxId} AND state IN ${STATES[states]}`;
 
-/** What each folder itself holds. */
+/** The weight of each folder without its subfolders. */
 export async function weightByFolder(db: Db, weighed: Weighed): Promise<Map<number, Weight & { unread: number }>> {
 	const found = await rows<Weight & { unread: number; folderId: number }>(
 		db,
@@ -208,7 +208,7 @@ export async function weightByFolder(db: Db, weighed: Weighed): Promise<Map<numb
 	return new Map(found.map(({ folderId, ...weight }) => [folderId, weight]));
 }
 
-/** By the month in which it was received, oldest first; an empty key: dates in doubt. */
+/** By month of receipt, the oldest first; an empty key: dates in doubt. */
 export async function weightByMonth(db: Db, weighed: Weighed): Promise<NamedWeight[]> {
 	return rows<NamedWeight>(
 		db,
@@ -216,7 +216,7 @@ export async function weightByMonth(db: Db, weighed: Weighed): Promise<NamedWeig
 	);
 }
 
-/** The years in which mail of some folders was received, beyond doubt, the first of them first. */
+/** The years in which mail of some folders was received for certain, the first one first. */
 export async function yearsOfFolders(db: Db, weighed: Weighed, folderIds: readonly number[]): Promise<string[]> {
 	const found = await rows<{ year: string }>(
 		db,
@@ -248,7 +248,7 @@ export async function weightByAddress(db: Db, weighed: Weighed, limit: number): 
 	);
 }
 
-/** By list, the heaviest first; mail that is from no list is not among it. */
+/** By list, the heaviest first; only mail from lists. */
 export async function weightByList(db: Db, weighed: Weighed, limit: number): Promise<NamedWeight[]> {
 	return rows<NamedWeight>(
 		db,
@@ -259,12 +259,12 @@ export async function weightByList(db: Db, weighed: Weighed, limit: number): Pro
 	);
 }
 
-/** By band of size, the smallest first; the key is the number of the band. */
+/** By band of size, the smallest first; the key is the band's number. */
 export async function weightByBand(db: Db, weighed: Weighed): Promise<(Weight & { band: number; unread: number })[]> {
 	return rows(db, sql`SELECT size_band AS band, ${SUMS} FROM weight_by_form ${where(weighed)} GROUP BY 1 ORDER BY 1`);
 }
 
-/** Messages with attachments of a kind; one with two kinds counts under both. */
+/** Messages with attachments, by kind; one with two kinds counts under both. */
 export async function weightByKind(
 	db: Db,
 	weighed: Weighed
@@ -314,14 +314,14 @@ export async function largestMessages(db: Db, { mailboxId, states }: Weighed, li
 	);
 }
 
-/** What a mailbox holds in each state. */
+/** The weight of a mailbox in each state. */
 export async function weightByState(
 	db: Db
 ): Promise<(Weight & { mailboxId: number; state: string; unread: number })[]> {
 	return rows(db, sql`SELECT mailbox_id AS mailboxId, state, ${SUMS} FROM weight_by_month GROUP BY mailbox_id, state`);
 }
 
-/** What every mailbox holds against its quota, by the month in which it was received. */
+/** What counts against every mailbox's quota, by month of receipt. */
 export async function monthsOfMailboxes(db: Db): Promise<(MonthWeight & { mailboxId: number })[]> {
 	return rows(
 		db,
@@ -330,7 +330,7 @@ export async function monthsOfMailboxes(db: Db): Promise<(MonthWeight & { mailbo
 	);
 }
 
-/** Live mail received before a month's first day, of one folder or the whole mailbox: exact from the summary. */
+/** Live mail received before the first day of a month, of one folder or all: exact from the summary. */
 export async function liveBeforeMonth(
 	db: Db,
 	mailboxId: number,
@@ -346,7 +346,7 @@ export async function liveBeforeMonth(
 	return found ?? { messages: 0, bytes: 0 };
 }
 
-/** What is in the bin of a mailbox; with a date, what was put there by then. */
+/** The weight of a mailbox's bin; with a date, of mail binned by then. */
 export async function weighBinned(db: Db, mailboxId: number, by: string | undefined): Promise<Weight> {
 	const found = await row<Weight>(
 		db,
@@ -356,7 +356,7 @@ export async function weighBinned(db: Db, mailboxId: number, by: string | undefi
 	return found ?? { messages: 0, bytes: 0 };
 }
 
-/** What is in the bin of a mailbox, by the day on which it has had its days. */
+/** The weight of a mailbox's bin, by due date. */
 export async function dueInBin(db: Db, mailboxId: number, binDays: number): Promise<(Weight & { day: string })[]> {
 	return rows(
 		db,
@@ -365,7 +365,7 @@ export async function dueInBin(db: Db, mailboxId: number, binDays: number): Prom
 	);
 }
 
-/** Adds to what was freed on a day. */
+/** Adds to the bytes freed on a day. */
 export async function addFreed(
 	db: Db,
 	mailboxId: number,
@@ -380,7 +380,7 @@ export async function addFreed(
 	);
 }
 
-/** What was freed, day by day; in one mailbox, or in all together. */
+/** The bytes freed by day; of one mailbox, or all together. */
 export async function freedByDay(db: Db, mailboxId: number | undefined): Promise<(Weight & { day: string })[]> {
 	return rows(
 		db,
@@ -389,7 +389,7 @@ export async function freedByDay(db: Db, mailboxId: number | undefined): Promise
 	);
 }
 
-/** How many live messages lie in the inbox of a mailbox. */
+/** How many live messages are in the inbox of a mailbox. */
 export async function weighInbox(db: Db, mailboxId: number): Promise<Weight> {
 	const found = await row<Weight>(
 		db,
@@ -399,7 +399,7 @@ export async function weighInbox(db: Db, mailboxId: number): Promise<Weight> {
 	return found ?? { messages: 0, bytes: 0 };
 }
 
-/** How many messages a mailbox has, wherever they lie. */
+/** How many messages a mailbox has, in any state. */
 export async function countItems(db: Db, mailboxId: number): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,

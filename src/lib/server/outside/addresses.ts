@@ -1,6 +1,9 @@
 import { BlockList, isIP, isIPv4 } from 'node:net';
 
-/* What is not of the public network, by IANA's registries of special-purpose addresses (RFC 6890) and of multicast. */
+/*
+ * Addresses outside the public network, by IANA's registries of special-purpose addresses (RFC 6890) and of
+ * multicast.
+ */
 const IPV4 = [
 	['0.0.0.0', 8],
 	['10.0.0.0', 8],
@@ -18,7 +21,7 @@ const IPV4 = [
 	['224.0.0.0', 4],
 	['240.0.0.0', 4]
 ] as const;
-/* Mapped, translated and tunnelled addresses name another one within: none is needed to reach a list. */
+/* Mapped, translated and tunnelled addresses contain another one: none is needed to reach a list. */
 const IPV6 = [
 	['::', 96],
 	['::ffff:0:0', 96],
@@ -36,13 +39,13 @@ const IPV6 = [
 	['ff00::', 8]
 ] as const;
 
-/* Apart: a list of both would hold every IPv4 address to be within ::ffff:0:0/96. */
+/* Separate lists: in a common one every IPv4 address would be within ::ffff:0:0/96. */
 const v4 = new BlockList();
 for (const [network, prefix] of IPV4) v4.addSubnet(network, prefix, 'ipv4');
 const v6 = new BlockList();
 for (const [network, prefix] of IPV6) v6.addSubnet(network, prefix, 'ipv6');
 
-/** Whether an IP address is one of the public network: not private, loopback, link-local or otherwise special. */
+/** Whether an IP address is public: not private, loopback, link-local or otherwise special. */
 export function isPublicAddress(address: string): boolean {
 	const plain = address.replace(/%.*$/, '');
 	if (isIP(plain) === 0 || plain !== address) return false;

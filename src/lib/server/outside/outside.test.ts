@@ -91,7 +91,7 @@ describe('a one-click request', () => {
 		heard.length = 0;
 		const answer = await outside().oneClick(`https://lists.example${path}`);
 		expect(answer).toEqual({ heard: ok, said: expect.stringContaining(said) as string });
-		// RFC 8058 section 3.1: a POST with exactly this body, no cookies, and nothing after a redirect
+		// RFC 8058 section 3.1: a POST with exactly this body, no cookies, and no redirects followed
 		expect(heard).toMatchObject([{ method: 'POST', url: path, body: 'List-Unsubscribe=One-Click' }]);
 		expect(ONE_CLICK_BODY).toBe('List-Unsubscribe=One-Click');
 		expect(heard[0]?.headers).toMatchObject({
@@ -139,7 +139,7 @@ describe('a one-click request', () => {
 		const { heard: ok, said } = await real.oneClick(url);
 		expect(ok).toBe(false);
 		expect(said).toMatch(/not of the public network|not known|not https/);
-		// looked up once: what was checked is what would be connected to
+		// resolved once: the checked address is the one that is connected to
 		expect(asked.length).toBeLessThanOrEqual(1);
 		expect(heard).toEqual([]);
 	});

@@ -5,7 +5,7 @@ import { Refusal } from '../refusal.ts';
 import { isPublicAddress } from './addresses.ts';
 import { type StandIns, standInsInEnvironment } from './stand-ins.ts';
 
-/** A mail that goes out: plain words, nothing else. */
+/** An outgoing mail: plain text, nothing else. */
 interface OutgoingMail {
 	from: string;
 	to: string;
@@ -13,21 +13,21 @@ interface OutgoingMail {
 	text: string;
 }
 
-/** What came of a request. */
+/** The result of a request. */
 export interface OutsideAnswer {
-	/** Whether it was heard. */
+	/** Whether it was accepted. */
 	heard: boolean;
 	/** In words, for the ledger. */
 	said: string;
 }
 
-/** All that Kovrel does outside of itself. */
+/** All of Kovrel's requests to the outside. */
 export interface Outside {
-	/** Whether mail can go out. */
+	/** Whether mail can be sent. */
 	canSend: boolean;
-	/** Where the stand-ins are; undefined: this is the real world. */
+	/** The stand-ins; undefined: this is the real world. */
 	standIns: StandIns | undefined;
-	/** Asks a list to let go, as RFC 8058 has it. Never throws for what the other side does. */
+	/** Sends a one-click unsubscribe request (RFC 8058). Never throws for what the other side does. */
 	oneClick(url: string): Promise<OutsideAnswer>;
 	/** Sends a mail. Never throws for what the other side does. */
 	send(mail: OutgoingMail): Promise<OutsideAnswer>;
@@ -44,7 +44,7 @@ interface Target {
 	ca: string | undefined;
 }
 
-/** Where a name leads, and how it is looked up: a test puts its own in. */
+/** The resolver of names; a test uses its own. */
 export interface Resolver {
 	(host: string): Promise<string[]>;
 }
@@ -53,8 +53,8 @@ const byDns: Resolver = async (host) =>
 	(await lookup(host, { all: true, verbatim: true })).map(({ address }) => address);
 
 /*
- * The address that is connected to is the one that was checked: nobody can answer a second look-up with another one. All
- * addresses of a name have to be public: one that is not shows what the name is for.
+ * The checked address is the one that is connected to, so that a second look-up cannot give another one. All
+ * addresses of a name have to be public: a private one shows what the name is for.
  */
 async function targetOf(url: URL, standIns: StandIns | undefined, resolve: Resolver): Promise<Target | string> {
 	const host = url.hostname.replace(/^\[|\]$/g, '');
@@ -122,7 +122,7 @@ function postTo(url: URL, { address, port, ca }: Target, timeLimit: number): Pro
 	});
 }
 
-/** The outside as the environment has it: KOVREL_SMTP names the server for outgoing mail, KOVREL_STANDINS the stand-ins. */
+/** The outside by the environment: KOVREL_SMTP names the server for outgoing mail, KOVREL_STANDINS the stand-ins. */
 export function openOutside({
 	resolve = byDns,
 	standIns = standInsInEnvironment(),
@@ -150,7 +150,7 @@ export function openOutside({
 					'not-possible',
 					'No server for outgoing mail is set (KOVREL_SMTP), so no list can be asked by mail. Nothing was sent.'
 				);
-			// loaded where mail is sent: few programs that start come to that
+			// loaded when mail is sent, as few processes need it
 			const { createTransport } = await import('nodemailer');
 			const transport = createTransport(server, { disableFileAccess: true, disableUrlAccess: true } as object);
 			try {

@@ -2,17 +2,17 @@ import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import Joi from 'joi';
 
-/** Where the stand-ins of the demo listen, all on loopback. */
+/** The addresses of the demo's stand-ins, all on loopback. */
 export interface StandIns {
-	/** Port of the list operators: every name under .example leads there. */
+	/** Port of the list operators, for every name under .example. */
 	https: number;
 	/** Port of the server for outgoing mail. */
 	smtp: number;
 	/** Port of the post office. */
 	post: number;
-	/** The certificate by which the list operators are known. */
+	/** The certificate of the list operators. */
 	ca: string;
-	/** Their own folder: nothing that they name lies elsewhere. */
+	/** The stand-ins' folder: they name no file outside it. */
 	folder: string;
 }
 
@@ -24,7 +24,7 @@ const schema = Joi.object<Omit<StandIns, 'folder'>>({
 	ca: Joi.string().max(10_000).required()
 }).unknown();
 
-/** The stand-ins that KOVREL_STANDINS names by a file; undefined where it names none. @throws Error */
+/** The stand-ins named by a file in KOVREL_STANDINS; undefined without one. @throws Error */
 export function standInsInEnvironment(): StandIns | undefined {
 	const file = process.env.KOVREL_STANDINS;
 	if (!file) return undefined;

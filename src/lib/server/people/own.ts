@@ -21,16 +21,16 @@ import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOvervi
 import { placeNewMail } from '../intake/index.ts';
 import Joi from 'joi';
 
-/** What whoever asks may find and restore. */
+/** The mail that a person may find and restore. */
 export interface MyReach {
 	own: { id: number; name: string }[];
 	grants: { mailbox: string; folder: string | null; mayFind: boolean; mayRestore: boolean; until: string | null }[];
-	/** Mailboxes that they may not find in as a whole: to ask for. */
+	/** Mailboxes that they may not search whole, and can ask for. */
 	others: string[];
 	everywhere: boolean;
 }
 
-/** What whoever asks may find and restore, and what there is beside it. */
+/** A person's own mailboxes, grants and what else concerns them. */
 export async function myReach(context: Context): Promise<MyReach> {
 	const { db, actor } = context;
 	const reach = await reachOf(context, 'find');
@@ -58,17 +58,20 @@ async function requireOwn({ db, actor }: Context, mailboxId: number): Promise<{ 
 	return found;
 }
 
-/** What the owner of a mailbox sees. */
+/** The own page of a mailbox owner. */
 export interface OwnerView {
 	mailbox: { id: number; name: string };
-	/** What will go from it, and be archived, day by day and then by month. */
+	/** Upcoming destruction and archiving, by day and then by month. */
 	due: DueOverview;
 	looks: LookRow[];
 }
 
 const LOOKS_SHOWN = 100;
 
-/** What will go from one's own mailbox, why, and what others looked at in it. @throws Refusal where it is not one's own */
+/**
+ * Upcoming dispositions in one's own mailbox with their reasons, and what others opened in it. @throws Refusal if it
+ * is not one's own
+ */
 export async function ownerView(context: Context, input: { mailboxId: number }): Promise<OwnerView> {
 	const mailbox = await requireOwn(context, input.mailboxId);
 	return {
@@ -78,7 +81,7 @@ export async function ownerView(context: Context, input: { mailboxId: number }):
 	};
 }
 
-/** The messages behind a row of what will go. @throws Refusal */
+/** The messages behind a row of upcoming dispositions. @throws Refusal */
 export async function ownItems(
 	context: Context,
 	input: DueItemsInput & { mailboxId: number }
@@ -87,7 +90,7 @@ export async function ownItems(
 	return dueItems(context, input);
 }
 
-/* What a button of the decision asks, and nothing beside it. */
+/* The decision's own options, and no others. */
 const NEEDED: Record<Asked, readonly (keyof DecisionOptions)[]> = {
 	folder: ['folder'],
 	tag: ['tag'],
@@ -103,7 +106,7 @@ function neededBy(decision: Decision, options: DecisionOptions): DecisionOptions
 }
 
 /**
- * Keeps messages of one's own longer, within what the policy allows, pauses or classes them: through a docket, at once.
+ * Keeps messages of one's own longer, within the policy, pauses or classes them: by a docket, at once.
  *
  * @throws Refusal
  */
@@ -128,7 +131,7 @@ export async function keepOwn(
 const GIVEN_BACK = 'Given back';
 
 /**
- * Puts messages that one may restore into one's own mailbox, as they came in; where they were, they stay.
+ * Copies messages that one may restore into one's own mailbox, as received; the originals stay in place.
  *
  * @returns how many are new there
  * @throws Refusal
@@ -150,7 +153,7 @@ export async function haveInMyMailbox(
 			action: 'had-back',
 			details: { mailbox: mailbox.name, folder: folder.path, messages: added }
 		});
-		// the owners of where they lie see who took a copy (decision 10)
+		// the owners see who copied their mail (decision 10)
 		await noteCopies({ ...context, db }, ids);
 		return added;
 	});

@@ -21,7 +21,7 @@ const PASSWORD = 'four ferries to Torsay';
 const from = (address = '192.0.2.1', known?: string): From => ({ device: 'a browser', address, known });
 
 let context: Context;
-/* The clock of the machine, moved by the tests. */
+/* The machine's clock, moved by the tests. */
 let seconds = 0;
 beforeEach(async () => {
 	seconds = Date.parse('2026-11-25T12:00:00Z') / 1000;
@@ -84,9 +84,9 @@ describe('coming in', () => {
 		const { known } = await enter('ylva@s.example');
 		for (let n = 0; n < 5; n++) await expect(enter('ylva@s.example', 'wrong')).rejects.toThrow('not right');
 		await expect(enter('ylva@s.example')).rejects.toThrow('Wait 15 seconds');
-		// a stranger cannot keep her out: her own browser is not counted with theirs
+		// a stranger cannot keep her out: failures elsewhere do not count against her own browser
 		expect((await enter('ylva@s.example', PASSWORD, from('192.0.2.9', known))).stage).toBe('whole');
-		// a mark of somebody else's is none
+		// another person's mark does not count
 		await expect(enter('ylva@s.example', PASSWORD, from('192.0.2.9', known.replace(/.$/, '~')))).rejects.toThrow(
 			'Wait'
 		);
@@ -157,12 +157,12 @@ describe('one-time codes', () => {
 		expect(half.stage).toBe('code');
 		expect((await whoIs(context, { token: half.token }))?.stage).toBe('code');
 		const give = (code: string, token = half.token) => enterCode(context, { token, code, from: from() });
-		// the one with which they were set up was used
+		// the one they were set up with was used
 		await expect(give(codeNow(secret))).rejects.toThrow('not right, or was used');
 		seconds += 30;
 		const whole = await give(codeNow(secret));
 		expect(whole.stage).toBe('whole');
-		// a token that was seen before is worth nothing afterwards
+		// a token seen before is invalid afterwards
 		expect(await whoIs(context, { token: half.token })).toBeUndefined();
 		await expect(give(codeNow(secret), whole.token)).rejects.toThrow('Sign in again');
 		const next = (await enter('ylva@s.example')).token;
@@ -186,7 +186,7 @@ describe('one-time codes', () => {
 		const { secret } = await offerCode(self);
 		await useCodes(self, { secret, code: codeNow(secret) });
 		const other = (await offerCode(self)).secret;
-		// somebody has got hold of the session
+		// somebody has stolen the session
 		const replace = (password?: string) => useCodes(self, { secret: other, code: codeNow(other), password });
 		for (const password of [undefined, '', 'a guess'])
 			await expect(replace(password)).rejects.toThrow('not your password');
@@ -258,7 +258,7 @@ describe('people', () => {
 		const { token } = await enter('ylva@s.example');
 		const told = JSON.stringify([await listLedger(context.db), await listPeople(context), await myAccount(self)]);
 		for (const hidden of [link, secret, code, token, PASSWORD, '$argon2']) expect(told).not.toContain(hidden);
-		// nor in the file as it was given, but for what codes are computed from
+		// nor does the file contain the secret, except where codes are computed from it
 		const rows = JSON.stringify(
 			await context.db.raw(
 				`SELECT hex(hash) AS hash, person_id FROM session UNION ALL SELECT hex(hash), person_id FROM entry_link UNION ALL SELECT hex(hash), person_id FROM recovery_code`

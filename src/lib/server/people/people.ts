@@ -32,7 +32,7 @@ import { appendLedger } from '../ledger/index.ts';
 import { type Context, defineUseCase, id, role, text, today } from '../context/index.ts';
 import Joi from 'joi';
 
-/** Who comes in, and what they were granted. */
+/** People and their grants. */
 export interface PeopleView {
 	people: PersonRow[];
 	groups: Group[];
@@ -67,7 +67,7 @@ export async function requirePerson(db: Db, name: string): Promise<Person> {
 	return found;
 }
 
-/** A person who was added, and the link by which they come in: it opens once, within a day. */
+/** A new person, and their sign-in link: it is valid once, within a day. */
 export interface Added {
 	person: string;
 	link: string;
@@ -94,7 +94,7 @@ export async function addPerson(
 }
 
 /**
- * Makes a new link for a person who lost their password, or what shows them codes: their sessions end, and codes are set up
+ * Makes a new link for a person who lost their password or authenticator: their sessions end, and codes are set up
  * anew.
  *
  * @throws Refusal
@@ -111,13 +111,13 @@ export async function newLink(context: Context, input: { person: string }): Prom
 	});
 }
 
-/* There is always somebody who can let others in. */
+/* One administrator has to remain. */
 async function requireAnotherAdministrator(db: Db, person: Person): Promise<void> {
 	if (person.role === 'administrator' && !person.endedAt && (await countAdministrators(db)) < 2)
 		throw refuse(`${person.name} is the only administrator.`);
 }
 
-/** Changes what a person is, ends their access, or gives it back. @throws Refusal */
+/** Changes a person's role, ends their access, or restores it. @throws Refusal */
 export async function changePerson(
 	context: Context,
 	input: { person: string } & ({ role: Role } | { ended: boolean })
@@ -143,7 +143,7 @@ export async function changePerson(
 	});
 }
 
-/** Makes a group, says who is in it, or removes it. @throws Refusal */
+/** Creates a group, changes its members, or removes it. @throws Refusal */
 export async function changeGroup(
 	context: Context,
 	input: { group: string } & ({ members: string[] } | { remove: true })
@@ -172,16 +172,16 @@ export async function changeGroup(
 	});
 }
 
-/** What is granted. */
+/** A grant. */
 export interface GrantWish {
 	/** A person's name or address, or a group's name. */
 	to: string;
 	mailbox: string;
-	/** Path of a folder, with those below it; without it, the whole mailbox. */
+	/** Path of a folder, with its subfolders; undefined: the whole mailbox. */
 	folder?: string | undefined;
 	find: boolean;
 	restore: boolean;
-	/** The last day on which it holds. */
+	/** The last day on which it is valid. */
 	until?: CalendarDate | undefined;
 }
 
@@ -235,7 +235,7 @@ export async function revoke(context: Context, input: { id: number }): Promise<G
 	});
 }
 
-/** Sets the owner of a mailbox: they find and restore all of it, and see what will go from it. @throws Refusal */
+/** Sets the owner of a mailbox: they find and restore all its mail, and see upcoming dispositions. @throws Refusal */
 export async function setOwner(context: Context, input: { mailbox: string; owner: string | undefined }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
@@ -245,7 +245,7 @@ export async function setOwner(context: Context, input: { mailbox: string; owner
 	});
 }
 
-/** Sets how people come in, and whether a destruction wants a second person. @throws Refusal */
+/** Sets the sign-in rules, and whether a destruction needs a second person. @throws Refusal */
 export async function setAccess(
 	context: Context,
 	input: { codesDemanded?: boolean | undefined; approvalDemanded?: boolean | undefined }
@@ -255,7 +255,7 @@ export async function setAccess(
 			throw refuse('A second person has to approve, and there is only one administrator: add another first.');
 		if (input.codesDemanded !== undefined)
 			await putSetting(db, 'administrators-use-codes', input.codesDemanded ? 'yes' : 'no');
-		// from now on, not from their next signing in
+		// takes effect at once, not at the next sign-in
 		if (input.codesDemanded) await endVisitsWithoutCodes(db);
 		if (input.approvalDemanded !== undefined)
 			await putSetting(db, 'destruction-approval', input.approvalDemanded ? 'yes' : 'no');

@@ -1,11 +1,11 @@
 import { change, type Db, idOf, row, rows, sql } from '../database/index.ts';
 import { HELD } from '../mail/index.ts';
 
-/** What is wished: to have messages back, to reach further, or that messages of one's own are kept. */
+/** The kinds of requests: restoring messages, more access, keeping messages of one's own. */
 type Wish = 'restore' | 'reach' | 'keep';
 type RequestState = 'open' | 'granted' | 'in-part' | 'declined';
 
-/** A colleague's wish, and what became of it. */
+/** A colleague's request and its answer. */
 export interface Request {
 	id: number;
 	personId: number;
@@ -17,14 +17,14 @@ export interface Request {
 	because: string;
 	madeAt: string;
 	state: RequestState;
-	/** What the administrator said. */
+	/** The administrator's words. */
 	word: string;
-	/** How many messages were given back. */
+	/** How many messages were restored. */
 	restored: number;
 	answeredAt: string | null;
 	answeredBy: string | null;
 	noticedAt: string | null;
-	/** How many messages it is about, those destroyed since among them. */
+	/** How many messages it names, including those destroyed since. */
 	messages: number;
 }
 
@@ -66,7 +66,7 @@ export async function getRequest(db: Db, id: number): Promise<Request | undefine
 	return row<Request>(db, sql`${REQUEST} WHERE request.id = ${id}`);
 }
 
-/** Open requests, the first first; or those that were answered, the last first. */
+/** Open requests, the oldest first; or answered ones, the latest first. */
 export async function listRequests(db: Db, which: 'open' | 'answered', limit: number): Promise<Request[]> {
 	return rows<Request>(
 		db,
@@ -76,7 +76,7 @@ export async function listRequests(db: Db, which: 'open' | 'answered', limit: nu
 	);
 }
 
-/** The requests of a person, the last first. */
+/** The requests of a person, the latest first. */
 export async function requestsOf(db: Db, personId: number, limit: number): Promise<Request[]> {
 	return rows<Request>(db, sql`${REQUEST} WHERE person_id = ${personId} ORDER BY request.id DESC LIMIT ${limit}`);
 }
@@ -86,10 +86,10 @@ export async function countOpenRequests(db: Db): Promise<number> {
 	return (await row<{ n: number }>(db, sql`SELECT count(*) AS n FROM request WHERE state = 'open'`))?.n ?? 0;
 }
 
-/** A message that a request is about. */
+/** A message of a request. */
 export interface RequestItem {
 	itemId: number;
-	/** Null, as all that follows, where it was destroyed. */
+	/** Null, as all that follows, if it was destroyed. */
 	subject: string | null;
 	fromName: string | null;
 	fromAddress: string | null;
@@ -126,7 +126,7 @@ export async function putAnswer(
 	});
 }
 
-/** How many answers a person has not seen. */
+/** How many answers a person has not read. */
 export async function countUnseenAnswers(db: Db, personId: number): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
@@ -135,7 +135,7 @@ export async function countUnseenAnswers(db: Db, personId: number): Promise<numb
 	return found?.n ?? 0;
 }
 
-/** Notes that a person has seen the answers to their requests. */
+/** Records that a person has read the answers to their requests. */
 export async function noticeAnswersOf(db: Db, personId: number, at: string): Promise<void> {
 	await db('request')
 		.where({ person_id: personId })
@@ -144,15 +144,15 @@ export async function noticeAnswersOf(db: Db, personId: number, at: string): Pro
 		.update({ noticed_at: at });
 }
 
-/** A search that a person keeps. */
+/** A saved search of a person. */
 export interface SavedSearch {
 	id: number;
 	name: string;
-	/** The query of the page's address. */
+	/** The query string of its address. */
 	question: string;
 }
 
-/** The searches that a person keeps. */
+/** The saved searches of a person. */
 export async function savedSearches(db: Db, personId: number): Promise<SavedSearch[]> {
 	return rows(
 		db,
@@ -160,7 +160,7 @@ export async function savedSearches(db: Db, personId: number): Promise<SavedSear
 	);
 }
 
-/** Keeps a search; one of the same name is replaced. */
+/** Saves a search; one of the same name is replaced. */
 export async function putSavedSearch(db: Db, personId: number, name: string, question: string): Promise<void> {
 	await db('saved_search')
 		.insert({ person_id: personId, name, question })
@@ -168,7 +168,7 @@ export async function putSavedSearch(db: Db, personId: number, name: string, que
 		.merge(['question']);
 }
 
-/** Forgets a search that a person kept. */
+/** Removes a saved search. */
 export async function removeSavedSearch(db: Db, personId: number, id: number): Promise<void> {
 	await db('saved_search').where({ person_id: personId, id }).delete();
 }

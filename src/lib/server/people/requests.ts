@@ -33,17 +33,17 @@ function requirePersonId({ actor }: Context): number {
 	return actor.personId;
 }
 
-/** What a colleague asks for. */
+/** The content of a request. */
 export type RequestWish = { because: string } & (
 	{ ids: number[]; keep?: boolean | undefined } | { mailbox: string; folder?: string | undefined }
 );
 
-/* A request about more than this is one for a folder. */
+/* A request for more messages should be one for a folder. */
 const MOST_MESSAGES = 1_000;
 const LONGEST_WORD = 2_000;
 
 /**
- * Asks for messages that one may find and not restore, or to reach further.
+ * Requests messages that one may find but not restore, or more access.
  *
  * @returns the numbers of the requests: one for each mailbox
  * @throws Refusal
@@ -96,7 +96,7 @@ export async function makeRequest(context: Context, input: RequestWish): Promise
 	});
 }
 
-/** A request with what it is about. */
+/** A request with its messages or access. */
 export interface RequestView extends Request {
 	items: RequestItem[];
 	destroyed: number;
@@ -115,7 +115,7 @@ async function viewRequest({ db }: Context, request: Request): Promise<RequestVi
 	};
 }
 
-/** The queue of requests, and the last ones that were answered. */
+/** The open requests, and the last answered ones. */
 export async function listRequests(context: Context): Promise<{ open: RequestView[]; answered: RequestView[] }> {
 	const view = (requests: Request[]) => Promise.all(requests.map((request) => viewRequest(context, request)));
 	return {
@@ -129,18 +129,18 @@ export async function countRequests({ db }: Context): Promise<number> {
 	return countOpenRequests(db);
 }
 
-/** The requests of whoever asks, with what became of them. */
+/** The person's own requests, with the answers. */
 export async function myRequests(context: Context): Promise<RequestView[]> {
 	const requests = await requestsOf(context.db, requirePersonId(context), 50);
 	return Promise.all(requests.map((request) => viewRequest(context, request)));
 }
 
-/** Notes that whoever asks has seen the answers. */
+/** Records that the person has read the answers. */
 export async function noticeAnswers(context: Context): Promise<void> {
 	await noticeAnswersOf(context.db, requirePersonId(context), context.now().toISOString());
 }
 
-/* Kept by a decision on each, through a docket: nothing takes them by itself any more. */
+/* Keeps the messages by a decision through a docket: no scheduled run deletes them any more. */
 async function keepAll(context: Context, request: Request, items: readonly RequestItem[]): Promise<number> {
 	const draft = await prepareDocket(context, {
 		mailboxId: request.mailboxId,
@@ -150,25 +150,25 @@ async function keepAll(context: Context, request: Request, items: readonly Reque
 	return (await carryOut(context, { id: draft.id })).messages;
 }
 
-/** How many answers whoever asks has not seen yet. */
+/** How many answers the person has not read. */
 export async function countAnswers({ db, actor }: Context): Promise<number> {
 	return actor.personId === null ? 0 : countUnseenAnswers(db, actor.personId);
 }
 
-/** What an administrator answers. */
+/** An administrator's answer. */
 export interface Answer {
 	id: number;
-	/** Of messages: those that are given back. Undefined: all. */
+	/** Messages to be restored. Undefined: all. */
 	ids?: number[] | undefined;
 	decline?: boolean | undefined;
 	word: string;
-	/** Of a wish to reach further: what is granted, and until when. */
+	/** Access to be granted, and its last day. */
 	restore?: boolean | undefined;
 	until?: string | undefined;
 }
 
 /**
- * Answers a request: grants it, in part, or declines it with a word. What is granted is done at once.
+ * Answers a request: grants it, in part, or declines it with a reason. A grant takes effect at once.
  *
  * @throws Refusal
  */
@@ -202,7 +202,7 @@ export async function answerRequest(context: Context, input: Answer): Promise<Re
 					: 'Choose at least one message, or decline.'
 			);
 		if (request.wish === 'keep') restored = await keepAll(context, request, chosen);
-		// what is in its folder already needs nothing to be done
+		// live messages need no restoring
 		const away = request.wish === 'keep' ? [] : chosen.filter((item) => item.state !== 'live');
 		if (away.length > 0) restored = (await restore(context, { ids: away.map(({ itemId }) => itemId) })).restored;
 		if (chosen.length < items.length || restored < away.length) state = 'in-part';
@@ -230,12 +230,12 @@ export async function answerRequest(context: Context, input: Answer): Promise<Re
 	});
 }
 
-/** The searches that whoever asks keeps. */
+/** The person's saved searches. */
 export async function listSaved(context: Context): Promise<SavedSearch[]> {
 	return context.actor.personId === null ? [] : savedSearches(context.db, context.actor.personId);
 }
 
-/** Keeps a search, or forgets one. @throws Refusal */
+/** Saves or removes a search. @throws Refusal */
 export async function changeSaved(
 	context: Context,
 	input: { name: string; question: string } | { forget: number }

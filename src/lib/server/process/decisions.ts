@@ -4,7 +4,7 @@ import { flag, keep, move, read, release, tag, unflag, unread, untag } from '../
 import { block, digest, unsubscribe } from '../lists/index.ts';
 import { classify, dispose, pause, resume, retain } from '../retention/index.ts';
 
-/** What every decision does, from the rooms of their capabilities. */
+/** The effect of every decision, from the rooms of their capabilities. */
 export const decisions: DecisionTable = {
 	archive,
 	restore,

@@ -1,7 +1,7 @@
 import { KOVREL } from '../../../core/access/roles.ts';
 import type { Office } from './office.ts';
 
-/** Prints the link that makes the first administrator, where there is nobody yet: in the terminal alone, in no log. */
+/** Prints the link for the first administrator, if there are no people: to the terminal only, never to a log. */
 export async function sayFirstLink(office: Office): Promise<void> {
 	const token = await office.change('linkForFirst', undefined, KOVREL);
 	if (token === undefined) return;

@@ -21,8 +21,10 @@ import { jobsToResume, listJobs } from './jobs.ts';
 
 afterAll(closeParsePool);
 
-/* A data folder as version 0.1 left it before people had numbers in it (22 migrations): 180 messages; dockets carried out,
-   destroyed, drafted and approved by two administrators; a hold, a pause, a period, a grant; a job that was cut off. */
+/*
+ * A data folder of version 0.1 from before people had numbers (22 migrations): 180 messages; dockets carried out,
+ * destroyed, drafted and approved by two administrators; a hold, a pause, a period, a grant; an interrupted job.
+ */
 async function formerOffice(): Promise<Context> {
 	const folder = temporaryFolder();
 	const packed = readFileSync(new URL('../testing/fixtures/version-22.sqlite.br', import.meta.url));

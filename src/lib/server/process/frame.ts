@@ -9,21 +9,21 @@ import { listWeights, type MailboxWeight } from '../weigh/index.ts';
 import { listJobs } from './jobs.ts';
 import { clockCanMove } from './night.ts';
 
-/* Under the bell. */
+/* In the list under the bell. */
 const JOBS_SHOWN = 12;
 
-/** A job as the bell shows it; what it was asked with stays on the server. */
+/** A job in the list under the bell; its input stays on the server. */
 type JobShown = Pick<
 	Job,
 	'id' | 'label' | 'about' | 'state' | 'error' | 'endedAt' | 'noticedAt' | 'useCase' | 'result'
 >;
 
-/** What the frame around every page shows: what waits in each stage, the mailboxes, the work in the background. */
+/** The content of the frame around every page: what waits in each stage, the mailboxes, background jobs. */
 export interface Frame {
-	/** Whether days can be let pass: in a demo. */
+	/** Whether days can be passed, as in a demo. */
 	demo: boolean;
 	today: CalendarDate;
-	/** Answers to requests that a colleague has not seen. */
+	/** Unread answers to a colleague's requests. */
 	answers: number;
 	noBackup: boolean;
 	dueSoon: number;
@@ -34,7 +34,7 @@ export interface Frame {
 	jobs: JobShown[];
 }
 
-/** What the frame shows to whoever asks: a colleague's has nothing of the office. */
+/** The frame for the person signed in; a colleague's shows nothing of the office. */
 async function showFrame(context: Context): Promise<Frame> {
 	const { role } = context.actor;
 	const frame: Frame = {

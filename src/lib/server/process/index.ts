@@ -1,4 +1,4 @@
-/* The running program: threads, queue, use cases by name, the night, start and end. */
+/* The running program: threads, queue, use cases by name, scheduled runs, start and end. */
 
 export { sayFirstLink } from './first-start.ts';
 export { type Frame } from './frame.ts';

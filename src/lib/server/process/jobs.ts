@@ -20,7 +20,7 @@ import { type DocketState, docketStates } from '../docket/index.ts';
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
-/** Notes that a job of a use case begins, and returns it. @throws Refusal where it cannot be begun at all */
+/** Stores that a job of a use case begins, and returns it. @throws Refusal if it cannot begin */
 export async function beginJob(
 	context: Context,
 	{ name, job }: Pick<AnyUseCase, 'name' | 'job'>,
@@ -34,18 +34,18 @@ export async function beginJob(
 	});
 }
 
-/** Notes a job that follows what a transaction does, in that transaction; it is begun by {@link takeNotedJobs}. */
+/** Enqueues a job in the transaction that it follows; {@link takeNotedJobs} begins it. */
 export async function noteFollowing(context: Context, db: Db, { once, ...next }: Following): Promise<void> {
 	if (once && (await isNoted(db, next.useCase))) return;
 	await addJob(db, { ...next, label: jobWords(next.about), by: context.actor, isBegun: false }, context.now());
 }
 
-/** Takes the jobs that were noted, to be begun now. */
+/** Takes the enqueued jobs, to begin them. */
 async function takeNotedJobs(context: Context): Promise<Job[]> {
 	return inTransaction(context.db, (db) => takeNoted(db));
 }
 
-/** Notes how a job ended, and returns it. */
+/** Stores the end of a job, and returns it. */
 export async function finishJob(
 	context: Context,
 	input: { id: number; state: JobState; result?: unknown; error?: string }
@@ -56,15 +56,15 @@ export async function finishJob(
 	});
 }
 
-/* A job that is cut off this often without having come further is what cuts the server off. */
+/* A job interrupted this often without progress is assumed to cause the interruption. */
 const MOST_ATTEMPTS = 3;
 
-/** Notes that jobs have come further, or that the server ends in good order: neither is an attempt that failed. */
+/** Records that jobs have progressed, or that the server ends normally: neither counts as a failed attempt. */
 export async function noteJobsProgressed(context: Context, input: { ids: number[] }): Promise<void> {
 	await inTransaction(context.db, (db) => noteProgressed(db, input.ids));
 }
 
-/** Begins a job again that failed, was stopped or was given up: it goes on where it was. @throws Refusal */
+/** Restarts a job that failed, was stopped or was given up, from where it was. @throws Refusal */
 export async function retryEndedJob(context: Context, input: { id: number }): Promise<Job> {
 	return inTransaction(context.db, async (db) => {
 		if (!(await reopenJob(db, input.id)))
@@ -73,7 +73,7 @@ export async function retryEndedJob(context: Context, input: { id: number }): Pr
 	});
 }
 
-/* Goes on with a job that was cut off; one that was begun too often in vain is given up, and can be tried again. */
+/* Continues an interrupted job; after too many failed attempts it is given up, and can be restarted by a person. */
 async function resume(context: Context, db: Db, job: Job): Promise<boolean> {
 	if (job.attempts < MOST_ATTEMPTS) {
 		await retryJob(db, job.id);
@@ -84,7 +84,7 @@ async function resume(context: Context, db: Db, job: Job): Promise<boolean> {
 	return false;
 }
 
-/** The jobs that were cut off or noted, to be gone on with. */
+/** The interrupted and enqueued jobs. */
 export async function jobsToResume(context: Context): Promise<Job[]> {
 	return inTransaction(context.db, async (db) => {
 		const resumed: Job[] = [];
@@ -93,7 +93,7 @@ export async function jobsToResume(context: Context): Promise<Job[]> {
 	});
 }
 
-/** Goes on with a job whose thread has ended. @returns it as it is now: running again, or given up */
+/** Continues a job whose thread has died. @returns its present state: running again, or given up */
 async function resumeJob(context: Context, input: { id: number }): Promise<Job> {
 	return inTransaction(context.db, async (db) => {
 		await resume(context, db, (await getJob(db, input.id)) as Job);
@@ -101,7 +101,7 @@ async function resumeJob(context: Context, input: { id: number }): Promise<Job> 
 	});
 }
 
-/* A result of a night that waited for a person, as it stands now. */
+/* The present state of a scheduled run's docket that waited for a person. */
 interface Waited {
 	docket?: number | undefined;
 	asks: boolean;
@@ -112,7 +112,8 @@ const isWaited = (entry: unknown): entry is Waited & { docket: number } =>
 	typeof entry === 'object' && entry !== null && (entry as Waited).asks && typeof (entry as Waited).docket === 'number';
 
 /*
- * What a night's result says of dockets was true when it ended: one that was carried out or discarded since waits for nobody.
+ * A scheduled run's result describes its dockets at its end: those carried out or discarded since do not wait any
+ * more.
  */
 async function bringUpToDate({ db }: Context, jobs: Job[]): Promise<void> {
 	const waited = jobs
@@ -140,7 +141,7 @@ export async function listJobs(context: Context, input: { limit: number }): Prom
 	return jobs;
 }
 
-/** Notes that the results of ended jobs were seen. */
+/** Records that the results of ended jobs were seen. */
 async function noticeResults(context: Context): Promise<void> {
 	await inTransaction(context.db, (db) => noticeJobs(db, context.now()));
 }

@@ -12,20 +12,22 @@ import { type DigestMade, makeDigests } from '../digest/index.ts';
 import { type PauseEnding, pausesEnding, type RunDocket, runSchedule, scheduleHasWork } from '../retention/index.ts';
 import Joi from 'joi';
 
-/** All that a night came to. */
+/** All results of a scheduled run. */
 export interface NightRun {
-	/** Messages that the post office delivered; only where stand-ins are outside. */
+	/** Messages delivered by the post office; only with stand-ins. */
 	delivered: number;
 	bins: Night[];
 	junk: JunkCleared[];
 	digests: DigestMade[];
-	/** What the retention schedule came to. */
+	/** The result of the retention schedule. */
 	retention: RunDocket[];
 	/** Pauses that end within the week. */
 	pauses: PauseEnding[];
 }
 
-/* A backup reads everything and is work apart: what the night did is in it. Of several nights in a row, one is enough. */
+/*
+ * A backup reads everything and is a job of its own, after the run. Of several runs in a row, one backup is enough.
+ */
 async function followWithBackup(context: Context): Promise<void> {
 	const folder = await getSetting(context.db, 'backup-folder');
 	if (!folder) return;
@@ -39,9 +41,9 @@ async function followWithBackup(context: Context): Promise<void> {
 	);
 }
 
-/** Does what is done by itself, once a day. */
+/** Does the daily scheduled work. */
 export async function runNight(context: Context): Promise<NightRun> {
-	// what is done by itself goes by what is set
+	// settings are applied first
 	await recalculateDue(context);
 	const delivered = context.outside.standIns ? await takeDelivery(context) : 0;
 	const junk = await clearJunk(context);
@@ -53,7 +55,7 @@ export async function runNight(context: Context): Promise<NightRun> {
 	return { delivered, bins, junk, digests, retention, pauses };
 }
 
-/** Whether a night has anything to do: nobody wants to hear every morning that nothing was done. */
+/** Whether a scheduled run has anything to do: an empty run is not reported. */
 export async function nightHasWork(context: Context): Promise<boolean> {
 	const { db } = context;
 	if ((await mailboxesWithDigest(db)).length > 0 || (await getSetting(db, 'backup-folder'))) return true;
@@ -75,7 +77,7 @@ interface Delivery {
 	path: string;
 }
 
-/* What the post office has for the days up to today, for the mailboxes that are there. */
+/* The post office's mail up to today, for existing mailboxes. */
 async function takeDelivery(context: Context): Promise<number> {
 	const { standIns } = context.outside;
 	if (!standIns) return 0;
@@ -92,7 +94,7 @@ async function takeDelivery(context: Context): Promise<number> {
 		throw new Refusal('not-possible', 'The post office of the demo does not answer. Nothing was delivered.', { cause });
 	});
 	if (!answer.ok) throw new Refusal('not-possible', `The post office of the demo answered ${answer.status}.`);
-	// what is brought in from there is removed there: it has to be theirs
+	// imported files are removed from there, so it has to be the stand-ins' folder
 	const isTheirs = (place: string) => path.resolve(place).startsWith(standIns.folder + path.sep);
 	let delivered = 0;
 	for (const { mailbox, path: place } of (await answer.json()) as Delivery[])
@@ -111,7 +113,7 @@ async function takeDelivery(context: Context): Promise<number> {
 
 const MOST_DAYS = 366;
 
-/* A docket that waits for a person is said once, as the last night left it. */
+/* A docket that waits for a person is reported once, as the last run left it. */
 function withNewer<T extends { docket?: number | undefined; asks: boolean }>(
 	before: readonly T[],
 	newer: readonly T[]
@@ -121,8 +123,7 @@ function withNewer<T extends { docket?: number | undefined; asks: boolean }>(
 }
 
 /**
- * Lets days pass in the demo, one after the other, each with its post and its night. There is no such thing where the real
- * world is outside.
+ * Passes days in the demo, each with its mail and its scheduled run. Not available outside of a demo.
  *
  * @throws Refusal
  */
@@ -166,7 +167,7 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 	return { ...all, today: today(context) };
 }
 
-/** Whether days can be let pass: in a demo. */
+/** Whether days can be passed, as in a demo. */
 export async function clockCanMove({ outside }: Context): Promise<boolean> {
 	return outside.standIns !== undefined;
 }

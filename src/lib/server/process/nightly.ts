@@ -3,12 +3,12 @@ import { type Actor, KOVREL } from '../../../core/access/roles.ts';
 import { log } from '../log.ts';
 import type { Office } from './office.ts';
 
-/* Every hour it is asked whether a new day has begun in the office: whatever the clock of the machine does, a day is one. */
+/* Checked every hour: each day of the office gets one run, whatever the machine's clock does. */
 const EVERY_HOUR = '7 * * * *';
-/** Who acts when nobody does. */
+/** The actor of scheduled work. */
 const SCHEDULE: Actor = { ...KOVREL, name: 'Kovrel, by its schedule' };
 
-/** Runs what runs by itself, once on each day of the office and when the server starts, until `signal`. */
+/** Does scheduled work once on each day of the office and at the server's start, until `signal`. */
 export function runEveryNight(office: Office, signal: AbortSignal): void {
 	let ranOn = '';
 	const look = async () => {
@@ -16,7 +16,7 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		if (ranOn === today) return;
 		ranOn = today;
 		if (await office.ask('nightHasWork', undefined, SCHEDULE)) await office.start('runNight', undefined, SCHEDULE);
-		// last: where it fails, the night is not held up
+		// last, so that its failure does not affect the run
 		const uploads = await office.change('clearUploads', undefined, SCHEDULE);
 		if (uploads > 0) log.info({ uploads }, 'removed uploads that nobody went on with');
 	};

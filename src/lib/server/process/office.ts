@@ -20,10 +20,10 @@ export function dataFolder(): string {
 	return path.resolve(process.env.KOVREL_DATA || 'data');
 }
 
-/* What goes through a whole mailbox takes seconds either way: a page does not wait for it. */
+/* Questions that scan a whole mailbox take seconds: pages do not wait behind them. */
 const HEAVY_NICE = 5;
 
-/** Everything that is open while the server runs. */
+/** Everything open while the server runs. */
 export class Office {
 	readonly dataFolder: string;
 	readonly jobs: JobQueue;
@@ -44,9 +44,9 @@ export class Office {
 	}
 
 	/**
-	 * Opens a data folder, and goes on with what was cut off.
+	 * Opens a data folder, and continues interrupted work.
 	 *
-	 * @param options.isFirst whether a new archive is begun where there is none
+	 * @param options.isFirst whether to create an archive if there is none
 	 */
 	static async open(folder: string, options: { isFirst: boolean }): Promise<Office> {
 		if ((await prepareDataFolder(folder, options)).isNew) log.info({ folder }, 'a new archive was begun');
@@ -56,7 +56,7 @@ export class Office {
 		return office;
 	}
 
-	/** Asks a question; that somebody looked at a message is noted before it is shown. @throws Refusal */
+	/** Answers a question; opening a message is recorded before it is shown. @throws Refusal */
 	async ask<N extends QuestionName>(name: N, input: InputOf<N>, actor: Actor): Promise<OutputOf<N>> {
 		const { thread, look } = useCase(name);
 		const answer = await this.#threads[thread].call(name, input, { actor });
@@ -64,38 +64,38 @@ export class Office {
 		return answer;
 	}
 
-	/** Has something changed. @throws Refusal */
+	/** Makes a change. @throws Refusal */
 	change<N extends ChangeName>(name: N, input: InputOf<N>, actor: Actor): Promise<OutputOf<N>> {
 		return this.#threads.writer.call(name, input, { actor });
 	}
 
-	/** Has a stream of bytes made. @throws Refusal */
+	/** Returns a stream of bytes. @throws Refusal */
 	stream<N extends StreamName>(name: N, input: InputOf<N>, actor: Actor): Promise<ReadableStream<Uint8Array>> {
 		return this.#threads[useCase(name).thread].stream(name, input, { actor });
 	}
 
-	/** Begins long work. @returns the number of the job */
+	/** Begins a long job. @returns its number */
 	start<N extends JobName>(name: N, input: InputOf<N>, actor: Actor): Promise<number> {
 		return this.jobs.start(name, input, actor);
 	}
 
-	/** Ends all threads; nothing that was acknowledged is lost. */
+	/** Ends all threads; nothing acknowledged is lost. */
 	async close(): Promise<void> {
 		await this.jobs.close();
 		await Promise.all(Object.values(this.#threads).map((thread) => thread.close()));
 	}
 }
 
-/* On globalThis, so that a reload in development does not open everything twice. */
+/* On globalThis, so that a reload in development does not open it twice. */
 const shared = globalThis as { kovrelOffice?: Promise<Office> };
 
-/** The one office of this process. */
+/** The process's one office. */
 export function theOffice(): Promise<Office> {
 	shared.kovrelOffice ??= Office.open(dataFolder(), { isFirst: process.argv.includes('--new') });
 	return shared.kovrelOffice;
 }
 
-/** Closes it, where it was opened; it is not opened again: whatever asks it then is told that it has ended. */
+/** Closes it for good: later requests are told that it has ended. */
 export async function closeOffice(): Promise<void> {
 	await (await shared.kovrelOffice)?.close();
 }

@@ -17,7 +17,7 @@ import { letOthersGoFirst } from '../priority.ts';
 import type { Answer, Asking, Beginning, Noted, Question, ThreadData } from './thread.ts';
 import { type AnyUseCase } from '../context/index.ts';
 
-/* What is asked with nothing. */
+/* The empty input. */
 const NOTHING = Joi.any().valid(null);
 const schemas = new Map<string, Schema>();
 
@@ -27,7 +27,7 @@ function schemaOf({ name, input }: Pick<AnyUseCase, 'name' | 'input'>): Schema {
 	return schema;
 }
 
-/* A thread with a database connection of its own, which carries out use cases by their names. */
+/* A thread with a database connection of its own, which runs use cases by name. */
 const port = parentPort;
 if (!port) throw new Error('This file is a worker thread');
 const { dataFolder, readonly, nice = 0 } = workerData as ThreadData;
@@ -36,7 +36,10 @@ const opened = openContext(dataFolder, { readonly, actor: KOVREL });
 const running = new Map<number, AbortController>();
 const underWay = new Set<Promise<void>>();
 
-/* What is running when the thread is to end has this long to come to the end of a step; then it is cut off, as by a crash. */
+/*
+ * How long running work may take to finish its step when the thread is to end; then it is interrupted like in a
+ * crash.
+ */
 const LONGEST_STEP_MS = 5_000;
 
 function begun(work: Promise<void>): void {
@@ -51,7 +54,7 @@ function toAnswer(id: number, error: unknown): Answer {
 	return { id, failed: error instanceof Error ? (error.stack ?? error.message) : String(error) };
 }
 
-/* What a use case works with: in the name of whoever asks, and with what was said checked against its definition. */
+/* The context of a use case: with the actor, and with the input validated. */
 async function entering({ id, useCase: name, input, actor }: Asking, signal: AbortSignal) {
 	const definition = useCase(name);
 	requireRight(actor, definition.right);
@@ -72,7 +75,7 @@ async function entering({ id, useCase: name, input, actor }: Asking, signal: Abo
 	return { definition, context, input: value as never };
 }
 
-/* Those that have noted a job: whoever asked hears of it when the transaction is over, however it ended. */
+/* Use cases that have enqueued a job: the caller is told after the transaction, however it ended. */
 const hasNoted = new Set<number>();
 
 async function answer(question: Asking | Beginning): Promise<void> {
@@ -91,11 +94,11 @@ async function answer(question: Asking | Beginning): Promise<void> {
 	}
 }
 
-/* Streams that are being read: each has given some of its bytes. */
+/* Open streams that have been read in part. */
 const open = new Map<number, AsyncGenerator<Uint8Array>>();
 
 async function* nothing(): AsyncGenerator<Uint8Array> {
-	// a stream that was cancelled has no more
+	// a cancelled stream has ended
 }
 
 async function give(id: number, stream: AsyncGenerator<Uint8Array>): Promise<void> {
@@ -121,14 +124,14 @@ async function begin(question: Asking): Promise<void> {
 	}
 }
 
-/* Of the thread: process.exit ends no more than that. */
+/* In a thread, process.exit ends only the thread. */
 async function end(): Promise<void> {
 	for (const stop of running.values()) stop.abort(ENDING);
 	const atRest = Promise.allSettled([...underWay, ...[...open.values()].map((stream) => stream.return(undefined))]);
 	await Promise.race([atRest, setTimeout(LONGEST_STEP_MS)]);
 	await closeParsePool();
 	await closeFilesPool();
-	// what was cut off holds its connection
+	// interrupted work still holds its connection
 	await Promise.race([(await opened).db.destroy(), setTimeout(LONGEST_STEP_MS)]);
 }
 

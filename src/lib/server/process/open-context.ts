@@ -51,17 +51,17 @@ function readEnvironment(): Environment {
 	return value;
 }
 
-/** The clock: the machine's, or the one instant that KOVREL_NOW names. */
+/** The clock: the machine's, or fixed by KOVREL_NOW. */
 function clock(): () => Date {
 	const { KOVREL_NOW } = readEnvironment();
 	return KOVREL_NOW ? () => new Date(KOVREL_NOW) : () => new Date();
 }
 
 /**
- * Who acts at a terminal: whoever has the data folder in hand is kept out by no password, but is named. KOVREL_PERSON says
- * who it is; without it, the account of the machine.
+ * The actor at a terminal: access to the data folder needs no password, but has a name. KOVREL_PERSON sets it; the
+ * default is the machine's account.
  *
- * @throws Refusal where that person is not here, or may not come in any more
+ * @throws Refusal if that person is unknown, or has no access any more
  */
 async function actorAtTerminal(db: Db): Promise<Actor> {
 	const named = readEnvironment().KOVREL_PERSON;
@@ -77,7 +77,7 @@ async function actorAtTerminal(db: Db): Promise<Actor> {
 	return { personId: person.id, name: person.name, role: person.role };
 }
 
-/* The office's time zone is fixed when the data folder is made: all calendar dates in it are of that zone. */
+/* The office's time zone is fixed when the data folder is created, as all its calendar dates are in that zone. */
 async function timeZone(db: Db): Promise<string> {
 	const set = await getSetting(db, 'time-zone');
 	if (set) return set;
@@ -95,14 +95,16 @@ async function timeZone(db: Db): Promise<string> {
 	return zone;
 }
 
-/* Made with the folder: marks the browsers that somebody has signed in from. */
+/* Created with the folder: the key that marks known browsers. */
 async function deviceSecret(db: Db): Promise<void> {
 	if ((await getSetting(db, 'device-secret')) === undefined)
 		await inTransaction(db, (trx) => putSetting(trx, 'device-secret', newToken()));
 }
 
-/* Locks do not hold over a network, and a log in shared memory is not shared: https://www.sqlite.org/howtocorrupt.html 2.1,
-   https://www.sqlite.org/wal.html. */
+/*
+ * File locks and the shared memory of the log do not work over a network: https://www.sqlite.org/howtocorrupt.html
+ * 2.1, https://www.sqlite.org/wal.html.
+ */
 function requireOwnDisk(dataFolder: string): void {
 	if (readEnvironment().KOVREL_NETWORK_DRIVE === 'allow') return;
 	let place = path.resolve(dataFolder);
@@ -115,7 +117,7 @@ function requireOwnDisk(dataFolder: string): void {
 		);
 }
 
-/* Brings the data file of a folder up to date. @returns which archive it is */
+/* Migrates the data file of a folder. @returns its identity */
 async function bringUpToDate(dataFolder: string): Promise<string> {
 	const db = openDatabase(dataFolder);
 	try {
@@ -134,7 +136,7 @@ async function bringUpToDate(dataFolder: string): Promise<string> {
 	}
 }
 
-/* A file that is some program's database, and none of Kovrel's, is not written to. */
+/* Another program's database is not written to. */
 async function requireKovrels(dataFolder: string): Promise<void> {
 	const db = openDatabase(dataFolder, { readonly: true });
 	try {
@@ -153,16 +155,16 @@ async function requireKovrels(dataFolder: string): Promise<void> {
 }
 
 /**
- * Brings a data folder up to date. Once, before anything else opens it.
+ * Prepares a data folder before anything opens it.
  *
- * @param options.isFirst whether a new archive may be begun where nothing of one is there: only at a first start that says so
- * @throws Refusal where there is none, or its data file is missing, empty or another archive's (invariant 17)
+ * @param options.isFirst whether an archive may be created in an empty folder: only at a first start on request
+ * @throws Refusal if there is none, or its data file is missing, empty or another archive's (invariant 17)
  */
 export async function prepareDataFolder(
 	dataFolder: string,
 	{ isFirst = false }: { isFirst?: boolean } = {}
 ): Promise<{ isNew: boolean }> {
-	// other people's mail: nobody else on this machine reads it
+	// the mail is private: other accounts of this machine cannot read it
 	if (isMainThread) process.umask(0o077);
 	requireOwnDisk(dataFolder);
 	finishPuttingInPlace(dataFolder);
@@ -205,7 +207,7 @@ export async function openContext(
 	const db = openDatabase(dataFolder, { readonly: options.readonly ?? false });
 	const outside = openOutside();
 	const time = clock();
-	// only where nothing but stand-ins is outside can the clock be moved: "let a day pass"
+	// only with stand-ins can the clock be moved: "let a day pass"
 	const ahead = { days: 0 };
 	const readClock = async () => {
 		if (outside.standIns) ahead.days = Number((await getSetting(db, 'clock-ahead-days')) ?? 0);
@@ -214,7 +216,7 @@ export async function openContext(
 	const actor =
 		options.actor ??
 		(await actorAtTerminal(db).catch(async (error: unknown) => {
-			// an open connection would keep the process
+			// an open connection would keep the process running
 			await db.destroy();
 			throw error;
 		}));
@@ -233,7 +235,7 @@ export async function openContext(
 	};
 }
 
-/** Brings a data folder up to date and opens it, in somebody's name. @throws Refusal */
+/** Prepares a data folder and opens it for an actor. @throws Refusal */
 export const openUpToDate: OpenDataFolder = async (dataFolder, actor) => {
 	await prepareDataFolder(dataFolder);
 	return openContext(dataFolder, { actor });

@@ -13,7 +13,7 @@ interface Told {
 
 const YLVA = { personId: 4, who: 'Ylva', role: 'administrator' };
 
-/* A queue over a thread that has no database: what it is asked is written down, and the work is the test's. */
+/* A queue over a thread without a database: calls are recorded, and the test does the work. */
 function queueFor(work: Record<string, Work>, answers: Record<string, (input: never) => unknown> = {}) {
 	const asked: Told[] = [];
 	let jobs = 0;

@@ -7,19 +7,19 @@ import { Refusal } from '../refusal.ts';
 import { type OfficeThread, ThreadEndedError } from './thread.ts';
 import { type InputOf, type JobName, USE_CASE_NAMES, useCase } from './use-cases.ts';
 
-/** A job with how far it has come. */
+/** A job with its progress. */
 export interface JobStatus extends Omit<Job, 'input'> {
 	progress: Progress | undefined;
 }
 
-/* In whose name it is done: theirs who began it, with what they may do now. */
+/* The actor: the person who began it, with their present rights. */
 function actorOf({ personId, who, role }: Job): Actor {
 	if (role === null)
 		throw new Refusal('forbidden', `${who}, who began it, has no access any more. What was done by then is kept.`);
 	return { personId, name: who, role };
 }
 
-/* One that an earlier Kovrel noted may be unknown: it fails when its turn comes. */
+/* A use case of an earlier version may be unknown: its job fails when it begins. */
 const laneOf = ({ useCase: name }: Job): Lane | undefined =>
 	USE_CASE_NAMES.includes(name) ? useCase(name).job?.lane : undefined;
 
@@ -32,13 +32,13 @@ interface JobEnd {
 interface Running {
 	status: JobStatus;
 	stop: AbortController;
-	/** Whether it has come further since it was begun. */
+	/** Whether it has progressed since it began. */
 	hasProgressed?: boolean;
 }
 
-/** Work in the background: begun, followed, stopped, gone on with after a crash. */
+/** Background work: begun, followed, stopped, continued after a crash. */
 export class JobQueue {
-	/** Emits `job` with a {@link JobStatus} whenever one begins, moves or ends. */
+	/** Emits `job` with a {@link JobStatus} whenever one begins, progresses or ends. */
 	readonly events = new EventEmitter();
 	#writer: OfficeThread;
 	#checker: OfficeThread;
@@ -53,7 +53,7 @@ export class JobQueue {
 		for (const thread of [threads.writer, threads.checker])
 			thread.onNoted = () =>
 				void this.#takeNoted().catch((error: unknown) => {
-					// noted it stays, and is begun at the next start
+					// it stays enqueued, and begins at the next start
 					if (!this.#closing) log.error({ error }, 'a job that was noted could not be begun');
 				});
 	}
@@ -65,12 +65,12 @@ export class JobQueue {
 		return job.id;
 	}
 
-	/** Goes on with the jobs that were cut off. */
+	/** Continues interrupted jobs. */
 	async resume(): Promise<void> {
 		for (const job of await this.#writer.call('jobsToResume', undefined, { actor: KOVREL })) this.#run(job);
 	}
 
-	/* Begins what was noted to follow something. */
+	/* Begins enqueued jobs. */
 	async #takeNoted(): Promise<void> {
 		if (this.#closing) return;
 		for (const job of await this.#writer.call('takeNotedJobs', undefined, { actor: KOVREL })) this.#run(job);
@@ -81,21 +81,21 @@ export class JobQueue {
 		return [...this.#running.values()].map(({ status }) => status);
 	}
 
-	/** Stops a job between two of its steps; what it has done is kept. */
+	/** Stops a job between two steps; what it has done stays. */
 	stop(id: number): boolean {
 		const running = this.#running.get(id);
 		running?.stop.abort();
 		return running !== undefined;
 	}
 
-	/** Begins a job again that failed, was stopped or was given up. @throws Refusal where it has not ended so */
+	/** Restarts a job that failed, was stopped or was given up. @throws Refusal if it has not ended so */
 	async retry(id: number): Promise<void> {
 		this.#run(await this.#writer.call('retryEndedJob', { id }, { actor: KOVREL }));
 	}
 
 	/**
-	 * Lets no job begin any more: the server ends. Jobs that are cut off go on at the next start, and such an end is none of their
-	 * attempts.
+	 * Begins no more jobs, as the server ends. Interrupted jobs continue at the next start, and such an end does not
+	 * count as an attempt.
 	 */
 	async close(): Promise<void> {
 		this.#closing = true;
@@ -103,7 +103,7 @@ export class JobQueue {
 		if (ids.length > 0) await this.#noteProgressed(ids);
 	}
 
-	/* Where it cannot be noted, the attempt counts: that is no reason to end a job, or not to end the server. */
+	/* If it cannot be recorded, the attempt counts: neither the job nor the end of the server depends on it. */
 	async #noteProgressed(ids: number[]): Promise<void> {
 		await this.#writer
 			.call('noteJobsProgressed', { ids }, { actor: KOVREL })
@@ -119,7 +119,7 @@ export class JobQueue {
 		this.#lanes.set(lane, work);
 	}
 
-	/* Where not even that can be written, the job stays "running" in the database, and goes on at the next start. */
+	/* If even that cannot be written, the job stays "running" in the database, and continues at the next start. */
 	async #finish(job: Job, end: JobEnd): Promise<Job> {
 		try {
 			return await this.#writer.call('finishJob', { id: job.id, ...end }, { actor: KOVREL });
@@ -129,14 +129,14 @@ export class JobQueue {
 		}
 	}
 
-	/* Once for each start: from then on, a cut is not the job's doing. */
+	/* Once for each start: from then on an interruption is not the job's fault. */
 	#hasProgressed(job: Job, running: Running): void {
 		if (running.hasProgressed) return;
 		running.hasProgressed = true;
 		void this.#noteProgressed([job.id]);
 	}
 
-	/* Its thread ended under it, and is started again: so does the job, unless that was in vain too often. */
+	/* Its thread died and is started again; so is the job, unless it failed too often. */
 	async #goOn(job: Job): Promise<boolean> {
 		try {
 			const now = await this.#writer.call('resumeJob', { id: job.id }, { actor: KOVREL });
@@ -171,7 +171,7 @@ export class JobQueue {
 			});
 			end = { state: running.stop.signal.aborted ? 'stopped' : 'done', result };
 		} catch (error) {
-			// the server is ending: the job stays "running" in the database and goes on at the next start
+			// the server is ending: the job stays "running" in the database and continues at the next start
 			if (this.#closing) return;
 			if (error instanceof ThreadEndedError && (await this.#goOn(job))) return;
 			if (!(error instanceof Refusal)) log.error({ error, job: job.id, useCase: job.useCase }, 'a job failed');

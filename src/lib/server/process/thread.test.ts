@@ -3,7 +3,7 @@ import { KOVREL } from '../../../core/access/roles.ts';
 import type { InputOf } from './use-cases.ts';
 import { OfficeThread } from './thread.ts';
 
-/* A thread that answers everything, ends by itself where it is asked for the policy, and gives streams of three pieces. */
+/* A thread that answers everything, dies when asked for the policy, and returns streams of three pieces. */
 vi.mock('./office.worker.ts?nodeworker', () => ({
 	default: new URL(
 		`data:text/javascript,${encodeURIComponent(`

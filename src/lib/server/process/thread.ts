@@ -7,15 +7,15 @@ import type { Job } from '../queue/index.ts';
 import type { InputOf, JobName, OutputOf, StreamName, UseCaseName } from './use-cases.ts';
 import officeWorker from './office.worker.ts?nodeworker';
 
-/** What a thread is started with. */
+/** The start data of a thread. */
 export interface ThreadData {
 	dataFolder: string;
 	readonly: boolean;
-	/** How far it stands behind other threads, see {@link letOthersGoFirst}. */
+	/** How far its priority is below that of others, see {@link letOthersGoFirst}. */
 	nice?: number;
 }
 
-/** Has a use case carried out. */
+/** Runs a use case. */
 export interface Asking {
 	id: number;
 	useCase: string;
@@ -23,21 +23,21 @@ export interface Asking {
 	actor: Actor;
 }
 
-/** Notes that a job of a use case begins. */
+/** Stores that a job of a use case begins. */
 export type Beginning = Asking & { begins: true };
 
-/** What a thread is told. */
+/** Messages to a thread. */
 export type Question =
 	| Asking
 	| Beginning
 	| (Asking & { streams: true })
 	| { stop: number }
-	/** The next bytes of a stream, or an end to it. */
+	/** The next bytes of a stream, or its cancellation. */
 	| { next: number }
 	| { cancel: number }
 	| { close: true };
 
-/** What a thread tells. */
+/** Messages from a thread. */
 export type Answer = { id: number } & (
 	| { result: unknown }
 	| { progress: Progress }
@@ -46,12 +46,12 @@ export type Answer = { id: number } & (
 	| { failed: string }
 );
 
-/** Told when a use case may have noted a job that follows it. */
+/** Sent if a use case may have enqueued a job. */
 export interface Noted {
 	hasNoted: true;
 }
 
-/** How a use case is carried out. */
+/** The way a use case is run. */
 export interface CallOptions {
 	actor: Actor;
 	signal?: AbortSignal;
@@ -64,7 +64,7 @@ interface Waiting {
 	onProgress: ((progress: Progress) => void) | undefined;
 }
 
-/** A thread ended while something was asked of it: it is started again by the next question. */
+/** A thread died during a question; the next question starts it again. */
 export class ThreadEndedError extends Error {
 	constructor() {
 		super('The worker thread has ended');
@@ -72,8 +72,8 @@ export class ThreadEndedError extends Error {
 }
 
 /**
- * A worker thread with its own database connection, asked by the names of use cases. Where it ends by itself (mail can make a
- * reading run out of memory), what waited for it is told, and the next question starts it again.
+ * A worker thread with its own database connection; use cases are called by name. If it dies (parsing mail can run
+ * out of memory), pending calls are told, and the next one starts it again.
  */
 export class OfficeThread {
 	readonly #data: ThreadData;
@@ -81,7 +81,7 @@ export class OfficeThread {
 	#waiting = new Map<number, Waiting>();
 	#lastId = 0;
 	#isClosed = false;
-	/** Hears that a job may have been noted. */
+	/** Called when a job may have been enqueued. */
 	onNoted: () => void = () => {};
 
 	constructor(data: ThreadData) {
@@ -100,19 +100,19 @@ export class OfficeThread {
 		return worker;
 	}
 
-	/* The thread, started again where it has ended; it is not, once it was closed. */
+	/* The thread, started again if it has died, but not after it was closed. */
 	#running(): Worker {
 		if (this.#isClosed) throw new ThreadEndedError();
 		this.#worker ??= this.#begin();
 		return this.#worker;
 	}
 
-	/** Has a use case carried out. @throws Refusal, or Error for what nobody foresaw */
+	/** Runs a use case. @throws Refusal, or Error for an unexpected failure */
 	async call<N extends UseCaseName>(useCase: N, input: InputOf<N>, options: CallOptions): Promise<OutputOf<N>> {
 		return (await this.#ask({ useCase, input }, options)) as OutputOf<N>;
 	}
 
-	/** Notes that a job begins. @throws Refusal */
+	/** Stores that a job begins. @throws Refusal */
 	async begin<N extends JobName>(useCase: N, input: InputOf<N>, options: CallOptions): Promise<Job> {
 		return (await this.#ask({ useCase, input, begins: true }, options)) as Job;
 	}
@@ -137,7 +137,7 @@ export class OfficeThread {
 	}
 
 	/**
-	 * Has a use case carried out that answers with bytes, as a stream; it goes no further than it is read.
+	 * Runs a use case that returns bytes, as a stream, which advances only as it is read.
 	 *
 	 * @throws Refusal where it refuses before its first bytes
 	 */
@@ -150,7 +150,7 @@ export class OfficeThread {
 		const id = ++this.#lastId;
 		const next = (question: Question): Promise<Uint8Array | undefined> =>
 			new Promise<unknown>((resolve, reject) => {
-				// another thread that was started since knows nothing of this stream
+				// a thread started since does not know this stream
 				if (this.#worker !== worker) {
 					reject(new ThreadEndedError());
 					return;
@@ -175,7 +175,7 @@ export class OfficeThread {
 		);
 	}
 
-	/** Stops what is running between two steps, closes the connection and ends the thread. */
+	/** Stops running work between two steps, closes the connection and ends the thread. */
 	async close(): Promise<void> {
 		this.#isClosed = true;
 		const worker = this.#worker;

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import type { Right } from '../../../core/access/roles.ts';
 import { USE_CASE_NAMES, useCase } from './use-cases.ts';
 
-/* Who may ask for what, written by hand and not read off the definitions. What is not named is an administrator's. */
+/* The rights to use cases, written by hand, not read from the definitions. All others are the administrator's. */
 const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 	anybody: `signIn enterCode whoIs signOut isFirstStart demoAccounts readLink comeIn`,
 	person: `noteVisit changePassword myAccount endSessions offerCode useCodes removeCodes officeToday clockCanMove readPolicy showFrame`,
@@ -19,9 +19,9 @@ const expected = new Map(
 	)
 );
 
-/* What answers sessions, and so must not wait for anything. */
+/* The thread that answers sessions must not wait for anything. */
 const AT_ONCE = ['whoIs', 'showFrame', 'readLink', 'isFirstStart'];
-/* What parses mail that may be hostile stays away from them. */
+/* Parsing hostile mail is kept away from them. */
 const OPENS_MAIL = ['find', 'readMessage', 'readHtml', 'readAttachment', 'readRaw', 'readOddity'];
 
 describe('use cases', () => {

@@ -55,7 +55,7 @@ import { applyRetentionUseCases, financialYearUseCases } from '../standing/index
 import { clearingUseCases, weighUseCases } from '../weigh/index.ts';
 import type { AnyUseCase, Context } from '../context/index.ts';
 
-/* Every use case there is, each defined beside its function. Threads, rights and lanes are read off the definitions. */
+/* All use cases, each defined beside its function. Threads, rights and lanes are read from the definitions. */
 const defined = [
 	...accountUseCases,
 	...signInUseCases,
@@ -122,36 +122,36 @@ type Definitions = { [D in (typeof defined)[number] as D['name']]: D };
 export type UseCaseName = keyof Definitions;
 
 type OnThread<T> = { [N in UseCaseName]: Definitions[N]['thread'] extends T ? N : never }[UseCaseName];
-/** Long work, in the background. */
+/** Long work in the background. */
 export type JobName = {
 	[N in UseCaseName]: Definitions[N]['isJob'] extends true ? N : never;
 }[UseCaseName];
-/** Work that answers with a stream of bytes. */
+/** Use cases that return a stream of bytes. */
 export type StreamName = {
 	[N in UseCaseName]: ReturnType<Definitions[N]['run']> extends AsyncGenerator<Uint8Array> ? N : never;
 }[UseCaseName];
-/** What is answered at once, without changing anything. */
+/** Questions answered at once. */
 export type QuestionName = OnThread<'reader' | 'heavy' | 'opener'>;
-/** Changes that are done at once. */
+/** Changes made at once. */
 export type ChangeName = Exclude<OnThread<'writer'>, JobName>;
 
-/** What a use case is asked with. */
+/** The input of a use case. */
 export type InputOf<N extends UseCaseName> = Definitions[N]['run'] extends (context: Context, input: infer I) => unknown
 	? unknown extends I
 		? undefined
 		: I
 	: undefined;
-/** What it answers. */
+/** Its answer. */
 export type OutputOf<N extends UseCaseName> = Awaited<ReturnType<Definitions[N]['run']>>;
 
 const byName = new Map<string, AnyUseCase>(defined.map((useCase) => [useCase.name, useCase]));
 
-/** The definition of a use case. @throws Error where there is none of that name */
+/** The definition of a use case. @throws Error for an unknown name */
 export function useCase(name: string): AnyUseCase {
 	const found = byName.get(name);
 	if (!found) throw new Error(`There is no use case "${name}"`);
 	return found;
 }
 
-/** The names of all. */
+/** All names. */
 export const USE_CASE_NAMES = [...byName.keys()];

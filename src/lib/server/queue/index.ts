@@ -1,4 +1,4 @@
-/* Jobs noted to be done. */
+/* Enqueued jobs. */
 
 export {
 	addJob,

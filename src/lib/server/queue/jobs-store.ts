@@ -4,21 +4,21 @@ import { change, type Condition, type Db, idOf, inList, row, rows, sql } from '.
 
 export type JobState = 'running' | 'done' | 'failed' | 'stopped';
 
-/** Work that goes on in the background. */
+/** A job in the background. */
 export interface Job {
 	id: number;
 	/** The name of its use case. */
 	useCase: string;
 	input: unknown;
-	/** What it is for; null of those begun by a Kovrel that did not note it. */
+	/** Its subject; null for jobs of an earlier version. */
 	about: JobAbout | null;
-	/** The same, for the person who waits for it. */
+	/** The subject in words. */
 	label: string;
-	/** Who began it, by name. */
+	/** The name of the person who began it. */
 	who: string;
-	/** Who that is by number; null where nobody with a number began it. */
+	/** Their number; null if no person began it. */
 	personId: number | null;
-	/** What they may do now; null where their access has ended. */
+	/** Their present role; null if their access has ended. */
 	role: Role | null;
 	state: JobState;
 	result: unknown;
@@ -49,14 +49,14 @@ async function jobsWhere(db: Db, condition: Condition): Promise<Job[]> {
 	}));
 }
 
-/** A job that is to be stored. */
+/** A job to be stored. */
 export interface NewJob {
 	useCase: string;
 	input: unknown;
 	about: JobAbout;
 	label: string;
 	by: By;
-	/** Whether somebody does it now; else it waits until it is taken ({@link takeNoted}). */
+	/** Whether it begins now; else it waits for {@link takeNoted}. */
 	isBegun: boolean;
 }
 
@@ -79,7 +79,7 @@ export async function addJob(db: Db, job: NewJob, at: Date): Promise<number> {
 	);
 }
 
-/** Whether a job of this kind is noted that nobody has begun yet. */
+/** Whether a job of this kind is waiting. */
 export async function isNoted(db: Db, useCase: string): Promise<boolean> {
 	const found = await row(
 		db,
@@ -88,14 +88,14 @@ export async function isNoted(db: Db, useCase: string): Promise<boolean> {
 	return found !== undefined;
 }
 
-/** Takes the jobs that were noted, to be begun now. */
+/** Takes the enqueued jobs, to begin them. */
 export async function takeNoted(db: Db): Promise<Job[]> {
 	const noted = await jobsWhere(db, sql`state = 'running' AND is_begun = 0 ORDER BY job.id`);
 	await change(db, sql`UPDATE job SET is_begun = 1 WHERE id IN ${inList(noted.map(({ id }) => id))}`);
 	return noted;
 }
 
-/** Notes how a job ended. */
+/** Stores the end of a job. */
 export async function endJob(
 	db: Db,
 	id: number,
@@ -107,17 +107,17 @@ export async function endJob(
 		.update({ state, result: result === undefined ? null : JSON.stringify(result), error, ended_at: at.toISOString() });
 }
 
-/** Notes that a job is begun once more. */
+/** Records another attempt at a job. */
 export async function retryJob(db: Db, id: number): Promise<void> {
 	await change(db, sql`UPDATE job SET attempts = attempts + 1, is_begun = 1 WHERE id = ${id}`);
 }
 
-/** Notes that jobs have come further since they were begun: what cuts them off from here on is not their doing. */
+/** Records that jobs have progressed: an interruption from here on is not their fault. */
 export async function noteProgressed(db: Db, ids: readonly number[]): Promise<void> {
 	await change(db, sql`UPDATE job SET attempts = 0 WHERE state = 'running' AND id IN ${inList(ids)}`);
 }
 
-/** Begins a job that failed or was given up once more. @returns whether there was one */
+/** Restarts a job that failed or was given up. @returns whether there was one */
 export async function reopenJob(db: Db, id: number): Promise<boolean> {
 	const opened = await change(
 		db,
@@ -127,7 +127,7 @@ export async function reopenJob(db: Db, id: number): Promise<boolean> {
 	return opened > 0;
 }
 
-/** Jobs that are running, were cut off, or are noted. */
+/** Running, interrupted and enqueued jobs. */
 export async function runningJobs(db: Db): Promise<Job[]> {
 	return jobsWhere(db, sql`state = 'running' ORDER BY job.id`);
 }
@@ -142,7 +142,7 @@ export async function getJob(db: Db, id: number): Promise<Job | undefined> {
 	return (await jobsWhere(db, sql`job.id = ${id}`))[0];
 }
 
-/** Notes that the results of ended jobs were seen. */
+/** Records that the results of ended jobs were seen. */
 export async function noticeJobs(db: Db, at: Date): Promise<void> {
 	await db('job').whereNull('noticed_at').whereNot('state', 'running').update({ noticed_at: at.toISOString() });
 }

@@ -17,13 +17,13 @@ import { decide, prepareDocket, type Scope } from '../docket/index.ts';
 import { Refusal } from '../refusal.ts';
 import { daysMeant } from './due.ts';
 
-/** What is decided on mail that is due: on single messages, or on all of a row. */
+/** A decision on due mail: on single messages, or on a whole row. */
 interface DueDecision {
 	decision: Decision;
 	options: DecisionOptions;
-	/** What they are due for. */
+	/** Their disposition. */
 	action: DueAction;
-	/** By mailbox: a docket is that of one. */
+	/** By mailbox, as each docket belongs to one. */
 	items?: { mailboxId: number; ids: number[] }[] | undefined;
 	all?: { mailboxId: number; date: string; retentionId: number; folderId: number } | undefined;
 }
@@ -50,7 +50,7 @@ function scopesOf(context: Context, { decision, action, items = [], all }: DueDe
 }
 
 /**
- * Puts a decision on due mail onto the docket of each mailbox; what cannot be taken back is a docket of its own.
+ * Puts a decision on due mail on the docket of each mailbox; an irreversible one gets a docket of its own.
  *
  * @returns the numbers of the dockets
  * @throws Refusal, and then nothing is drafted
@@ -91,7 +91,7 @@ export const decideDueUseCases = [
 				all: Joi.object({
 					mailboxId: id.required(),
 					date: text.required(),
-					// nothing governs it, or it lies in no folder: 0
+					// no retention, or no folder: 0
 					retentionId: Joi.number().integer().min(0).required(),
 					folderId: Joi.number().integer().min(0).required()
 				})

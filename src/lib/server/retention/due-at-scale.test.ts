@@ -15,8 +15,10 @@ import type { Context } from '../context/context.ts';
 import { type Given, setRetention } from './retain.ts';
 import { saveSeries } from './schedule.ts';
 
-/* What is set, as a person sets it, and what follows for each item: told a second time, in words of its own, with dates by
-   luxon, which Kovrel does not use. */
+/*
+ * Settings as a person makes them, and the expected result for each item: computed independently, with dates by
+ * luxon, which Kovrel does not use.
+ */
 const TERMS = [
 	'received archive P24M -',
 	'received destroy P1Y6M10D -',
@@ -77,13 +79,13 @@ const settings = fc.record<Settings>({
 
 const textOf = (of: number | 'series') => (of === 'series' ? SERIES : (TERMS[of] as string));
 
-/* What holds for an item: its terms as text, and its class. */
+/* The retention of an item: its terms as text, and its class. */
 function expected(
 	made: MadeItem,
 	set: Settings
 ): { terms: string | undefined; class: RecordClass; closedOn: string | undefined } {
 	const path = FOLDERS[made.folder] as string;
-	// from the folder up
+	// from the folder upwards
 	const above = FOLDERS.filter((other) => path === other || path.startsWith(`${other}/`)).sort(
 		(a, b) => b.length - a.length
 	);
@@ -108,7 +110,7 @@ function expected(
 	return { terms: order.find((one) => one !== undefined), class: isClass, closedOn };
 }
 
-/* On which day what happens, by luxon. */
+/* The disposition and its day, by luxon. */
 function dueOf(made: MadeItem, all: readonly MadeItem[], set: Settings): string | null {
 	const { terms: text, closedOn } = expected(made, set);
 	if (text === undefined || made.doubt || made.state === 'binned') return null;

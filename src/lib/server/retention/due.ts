@@ -18,18 +18,18 @@ import { type Context, count, defineUseCase, dueAction, id, text, today } from '
 import { sql } from '../database/index.ts';
 import Joi from 'joi';
 
-/** So many days are shown one by one; what comes later by month. */
+/** How many days are shown one by one; later ones are shown by month. */
 const DAYS_SHOWN = 14;
 const MONTHS_SHOWN = 24;
 
-/** Something that falls due, in words. */
+/** Mail that falls due, in words. */
 export interface DueLine extends Weight {
-	/** A day, or a month. What is due already stands under today. */
+	/** A day, or a month. Mail already due counts under today. */
 	date: string;
 	disposition: DueAction;
-	/** Code of the series; empty for a plain period, "bin" for what was deleted. */
+	/** Code of the series; empty for a plain period, "bin" for binned mail. */
 	series: string;
-	/** What it is under, in words. */
+	/** Its retention, in words. */
 	terms: string;
 	retentionId: number;
 	mailboxId: number;
@@ -38,17 +38,17 @@ export interface DueLine extends Weight {
 	folder: string;
 }
 
-/** What is due, and will be. */
+/** Due mail and upcoming dispositions. */
 export interface DueOverview {
 	today: CalendarDate;
 	lines: DueLine[];
-	/** How much of what is shown is under a hold, and so stays. */
+	/** How much of that is under a hold, and so stays. */
 	held: number;
 	/** Settings are still being applied: the figures are those from before. */
 	isBeingApplied: boolean;
-	/** Pauses, those first that end first. */
+	/** Pauses, the earliest end first. */
 	pauses: (Pause & { mailbox: string })[];
-	/** By month, for the chart: what is due already counts in the first. */
+	/** By month, for the chart: mail already due counts in the first. */
 	months: ({ month: string } & Record<DueAction, number>)[];
 }
 
@@ -80,7 +80,7 @@ async function named(context: Context, found: readonly DueRow[]): Promise<DueLin
 	});
 }
 
-/* What was deleted is destroyed when it has had its days, where that is done by itself (invariant 7). */
+/* Binned mail is destroyed after its days, if the scheduled run is on (invariant 7). */
 async function binLines(context: Context, mailboxId: number | undefined, until: CalendarDate): Promise<DueLine[]> {
 	const from = today(context);
 	const lines: DueLine[] = [];
@@ -113,7 +113,7 @@ async function binLines(context: Context, mailboxId: number | undefined, until: 
 	return lines;
 }
 
-/** What is due by a day, and for what, day by day and then by month. */
+/** What falls due by a day and its disposition, by day and then by month. */
 export async function listDue(
 	context: Context,
 	input: { mailboxId?: number | undefined; until?: CalendarDate | undefined; daily?: boolean }
@@ -130,7 +130,7 @@ export async function listDue(
 	return lines.sort((a, b) => (a.date < b.date ? -1 : a.date > b.date ? 1 : 0));
 }
 
-/** What is due and will be, for the page. */
+/** Due mail and upcoming dispositions, for the page. */
 export async function dueOverview(context: Context, input: { mailboxId?: number | undefined }): Promise<DueOverview> {
 	const from = today(context);
 	const lines = await listDue(context, input);
@@ -159,11 +159,11 @@ export async function dueOverview(context: Context, input: { mailboxId?: number 
 	};
 }
 
-/** What of what is due is looked at. */
+/** A selection of due mail. */
 export interface DueItemsInput {
 	mailboxId?: number | undefined;
 	action?: DueAction | undefined;
-	/** A day or a month; undefined: whatever is due by `until`. */
+	/** A day or a month; undefined: everything due by `until`. */
 	date?: string | undefined;
 	until?: CalendarDate | undefined;
 	retentionId?: number | undefined;
@@ -172,7 +172,7 @@ export interface DueItemsInput {
 	offset?: number | undefined;
 }
 
-/** An item that is due. */
+/** A due item. */
 export interface DueItem extends ItemRow {
 	messageId: string;
 	trigger: Trigger | undefined;
@@ -181,7 +181,7 @@ export interface DueItem extends ItemRow {
 	disposition: DueAction;
 }
 
-/** The days that a row means. What was due before today stands under today. */
+/** The days of a row. Mail due before today counts under today. */
 export function daysMeant(date: string, from: CalendarDate): { since: CalendarDate | undefined; by: CalendarDate } {
 	if (date.length > 7) return { since: date <= from ? undefined : date, by: date };
 	const next = monthsBefore(`${date}-01`, -1);
@@ -190,7 +190,7 @@ export function daysMeant(date: string, from: CalendarDate): { since: CalendarDa
 	return { since, by: daysAfter(next, -1) };
 }
 
-/** Items that are due. */
+/** A page of due items. */
 export async function dueItems(context: Context, input: DueItemsInput): Promise<{ items: DueItem[]; total: number }> {
 	const { since, by } = input.date
 		? daysMeant(input.date, today(context))
@@ -229,7 +229,7 @@ export async function dueItems(context: Context, input: DueItemsInput): Promise<
 	};
 }
 
-/** How many messages fall due within a week, over all mailboxes: what waits in Retain. */
+/** How many messages fall due within a week, in all mailboxes. */
 export async function countDueSoon(context: Context): Promise<number> {
 	let messages = 0;
 	const by = daysAfter(today(context), 7);

@@ -84,7 +84,7 @@ describe('a hold', () => {
 		['who wrote, or was written to', { correspondent: 'Anna@slipworks.example' }, ['Answer', 'Ramp']],
 		['a domain with its subdomains', { correspondent: 'slipworks.example' }, ['Answer', 'Lift', 'Ramp']],
 		['no part of a domain', { correspondent: 'works.example' }, []],
-		// a date that cannot be true frees nothing
+		// an implausible date releases nothing
 		['dates', { mailbox: 'Office', since: '2020-01-01', before: '2022-01-01' }, ['Answer', 'Clock', 'Lift']],
 		['a search', { query: 'ramp or lift' }, ['Lift', 'Ramp', 'Ramp 2']],
 		['all of these together', { mailbox: 'Office', folder: 'Complaints', query: 'subject:ramp' }, ['Ramp 2']]
@@ -154,7 +154,7 @@ describe('a hold', () => {
 		await does(context, 'tag', [lift], { tag: 'Claim' });
 		expect((await does(context, 'delete', [ramp, lift])).outcome.messages).toBe(0);
 		expect(await held(context)).toEqual(['Complaint', 'Lift', 'Ramp', 'Ramp 2']);
-		// what was held under the old name of its folder is held under the new one
+		// the hold follows its folder to the new name
 		await renameFolder(context, { mailbox: 'Office', folder: 'Complaints', to: 'Claims' });
 		await importMailbox(context, {
 			path: mboxFile([letter('New claim', on(2024))]),

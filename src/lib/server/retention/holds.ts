@@ -24,13 +24,13 @@ import { checkedQuery, listMailboxes, requireFolder, requireMailbox } from '../m
 import { type Context, defineUseCase, id, text, today } from '../context/index.ts';
 import Joi from 'joi';
 
-/** A hold as it is shown. */
+/** A hold with its scope in words. */
 export interface HoldView extends StoredHold, Weight {
-	/** What it covers, in words. */
+	/** Its scope, in words. */
 	sentence: string;
 }
 
-/** All holds, with what they cover; released ones as well, if they are asked for. */
+/** All holds with their counts; released ones on request. */
 export async function listedHolds({ db }: Pick<Context, 'db'>, input: { released: boolean }): Promise<HoldView[]> {
 	const names = new Map((await listMailboxes(db)).map(({ id, name }) => [id, name]));
 	const weights = await holdWeights(db);
@@ -44,11 +44,11 @@ export async function listedHolds({ db }: Pick<Context, 'db'>, input: { released
 	}));
 }
 
-/** A hold that is to be placed. */
+/** A hold to be placed. */
 export interface HoldWish extends Omit<HoldScope, 'mailboxId'> {
 	name: string;
 	because: string;
-	/** Who asked for it. */
+	/** Who requested it. */
 	from: string;
 	/** Name of a mailbox; undefined: all. */
 	mailbox?: string | undefined;
@@ -76,7 +76,7 @@ async function readScope(context: Context, wish: HoldWish): Promise<HoldScope> {
 	};
 }
 
-/** What a hold would cover, before it is placed. @throws Refusal */
+/** The counts of a hold before it is placed. @throws Refusal */
 export async function tryHold(context: Context, wish: HoldWish): Promise<Weight & { sentence: string }> {
 	const scope = await readScope(context, wish);
 	const covers = await heldBy(context.db, scope);
@@ -87,14 +87,14 @@ export async function tryHold(context: Context, wish: HoldWish): Promise<Weight 
 }
 
 /**
- * Places a hold: from here on nothing that it covers is deleted or destroyed by anything, mail still to come included.
+ * Places a hold: from here on nothing in its scope is deleted or destroyed, future mail included.
  *
  * @throws Refusal
  */
 export async function placeHold(context: Context, wish: HoldWish): Promise<HoldView> {
 	const name = wish.name.trim();
 	if (name === '') throw refuse('A hold needs a name.');
-	// a search names it so: hold:"..."
+	// the search key uses it: hold:"..."
 	if (name.includes('"')) throw refuse('The name of a hold has no quotation marks.');
 	if (wish.because.trim() === '') throw refuse('A hold needs a reason.');
 	if (wish.from.trim() === '') throw refuse('Say who asked for the hold.');
@@ -123,9 +123,9 @@ export async function placeHold(context: Context, wish: HoldWish): Promise<HoldV
 }
 
 /**
- * Releases a hold, with a reason; what no other hold covers is free.
+ * Releases a hold, with a reason; mail under no other hold is free.
  *
- * @returns how many messages it covered, and how many of those are due to be destroyed now
+ * @returns how many messages it covered, and how many of those are now due to be destroyed
  * @throws Refusal
  */
 export async function liftHold(
@@ -138,7 +138,7 @@ export async function liftHold(
 		const hold = await findHold(db, input.name);
 		if (!hold) throw new Refusal('not-found', `There is no hold "${input.name}". Nothing was released.`);
 		const mailboxes = await mailboxesUnder(db, hold.id);
-		// recounted first: what it held stayed what it was, and is told here as it will be
+		// counted before, so that the answer describes the state after
 		const due = await dueUnder(db, hold.id, today(context));
 		const messages = await releaseHold(db, hold.id, {
 			on: today(context),
@@ -157,7 +157,7 @@ export async function liftHold(
 	});
 }
 
-/** How many holds stand. */
+/** How many holds are in effect. */
 export async function countHolds({ db }: Context): Promise<number> {
 	return (await listHolds(db, { released: false })).length;
 }

@@ -3,20 +3,20 @@ import { listMailboxes } from '../mail/index.ts';
 import { activePauses } from '../standing/index.ts';
 import { type Context, today } from '../context/index.ts';
 
-/* Somebody has a week to lengthen a pause. */
+/* A week's notice, in which a pause can be extended. */
 const NOTICE_DAYS = 7;
 
-/** A pause that ends soon, by itself. */
+/** A pause that ends soon. */
 export interface PauseEnding {
 	mailboxId: number;
 	mailbox: string;
-	/** Undefined: that of single messages. */
+	/** Undefined: a pause of single messages. */
 	folder: string | undefined;
 	until: CalendarDate;
 	because: string;
 }
 
-/** Pauses that end on the day a week from today: each is told of once. */
+/** Pauses that end a week from today: each is reported once. */
 export async function pausesEnding(context: Context): Promise<PauseEnding[]> {
 	const on = daysAfter(today(context), NOTICE_DAYS);
 	const ending: PauseEnding[] = [];

@@ -15,20 +15,20 @@ import { listNamed, listRetained } from './retained.ts';
 import { listSchedule, type SeriesView } from './schedule.ts';
 import Joi from 'joi';
 
-/** What is set for the office as a whole. */
+/** The policy settings of the office. */
 export interface PolicySettings {
 	/** Who decides on retention, in the office's own words. */
 	owner: string;
-	/** What a certificate keeps of a destroyed message: its subject and sender, or its hash alone. */
+	/** What a certificate keeps of a destroyed message: subject and sender, or only its hash. */
 	certificateKeeps: 'subject' | 'hash';
-	/** The shortest and the longest period for single messages (ISO 8601); empty: no bound. */
+	/** The shortest and the longest period for single messages (ISO 8601); empty: no limit. */
 	ownLeast: string;
 	ownMost: string;
 	/** First month of the financial year, 1 to 12. */
 	firstMonth: number;
 }
 
-/** What happens to mail here, in sentences that are made from the settings. */
+/** The policy as sentences made from the settings. */
 export interface Policy {
 	settings: PolicySettings;
 	/** For the office. */
@@ -80,7 +80,7 @@ async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['ma
 	};
 }
 
-/** The policy on one page: true, because it is made from the settings. */
+/** The policy on one page, made from the settings and so always true. */
 export async function readPolicy(context: Context): Promise<Policy> {
 	const { db } = context;
 	const settings = await readSettings(context);
@@ -122,7 +122,7 @@ export async function readPolicy(context: Context): Promise<Policy> {
 			: 'Nothing under a hold is deleted or destroyed, whatever else is said here. No hold stands.'
 	];
 	const mailboxes: Policy['mailboxes'] = [];
-	// folders and holds of others are nothing for a colleague
+	// colleagues do not see others' folders and holds
 	const { mailboxIds } = await reachOf(context, 'find');
 	const isColleague = context.actor.role === 'colleague';
 	const theirs = isColleague && mailboxIds !== 'all' ? new Set(mailboxIds) : undefined;
@@ -131,7 +131,7 @@ export async function readPolicy(context: Context): Promise<Policy> {
 	return { settings, general, mailboxes, series: await listSchedule(context), holds: isColleague ? [] : holds };
 }
 
-/** Sets what the policy says for the office. Only what is given is changed. @throws Refusal */
+/** Sets the policy settings that are given. @throws Refusal */
 export async function setPolicy(
 	context: Context,
 	{ firstMonth, ...input }: Partial<PolicySettings>

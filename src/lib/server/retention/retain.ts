@@ -36,12 +36,12 @@ import Joi from 'joi';
 
 const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
 
-/** What shall hold: a series by its code, a plain period by its terms, or nothing of one's own. */
+/** A setting: a series by its code, a plain period by its terms, or none. */
 export type Given = { series: string } | { terms: string } | 'none';
 
-/** A change of what holds. */
+/** A change of retention settings. */
 export type RetentionWish =
-	/** For folders, of any mailbox. Undefined: as it is; null: taken off. */
+	/** For folders, of any mailbox. Undefined: unchanged; null: removed. */
 	| {
 			kind: 'folders';
 			folderIds: number[];
@@ -49,16 +49,16 @@ export type RetentionWish =
 			class?: RecordClass | null | undefined;
 			closedOn?: CalendarDate | null | undefined;
 	  }
-	/** For the rest of a mailbox. */
+	/** For a mailbox's other folders. */
 	| { kind: 'default'; mailboxId: number; retention: Given }
-	/** For every folder of a name, in all mailboxes. */
+	/** For all folders of a name, in all mailboxes. */
 	| { kind: 'named'; name: string; retention?: Given | undefined; class?: RecordClass | null | undefined }
-	/** For mail of a class where no folder gives a period. */
+	/** For mail of a class in folders without a period. */
 	| { kind: 'class'; class: Exclude<RecordClass, 'record'>; retention: Given }
-	/** Every folder of a mailbox back under its default. */
+	/** Resets all folders of a mailbox to its default. */
 	| { kind: 'reset'; mailboxId: number };
 
-/* Where a wish is only tried, a plain period that is not stored yet goes by a number of its own. */
+/* For a preview, a plain period that is not stored yet gets a temporary number. */
 const TRIED = -1;
 
 interface Meant {
@@ -85,7 +85,7 @@ function readGiven(text: string): Terms {
 	}
 }
 
-/* What is meant by what is given; stored, or only tried. */
+/* The setting behind the input; stored, or only for a preview. */
 async function meant(context: Context, given: Given | undefined, isTried: boolean): Promise<Meant> {
 	const none = new Map<number, Terms>();
 	if (given === undefined) return { retentionId: undefined, words: '', terms: none };
@@ -107,15 +107,15 @@ async function meant(context: Context, given: Given | undefined, isTried: boolea
 	return { retentionId: await ensurePeriod(context.db, terms), words, terms: none };
 }
 
-/** What a change would do, before it is made. */
+/** The effect of a change, before it is made. */
 export interface TriedRetention {
-	/** Mailbox by mailbox, where anything is due otherwise. */
+	/** By mailbox, if any due date changes. */
 	mailboxes: (DueChange & { mailbox: string })[];
-	/** What is set on single folders and would be taken off, in words. */
+	/** Settings of single folders that would be removed, in words. */
 	overrides: string[];
-	/** Whether it changes what records are under: it needs a reason. */
+	/** Whether it changes the retention of records, and so needs a reason. */
 	needsReason: boolean;
-	/** What is said of mailboxes whose working papers would weigh more than they may. */
+	/** Warnings for mailboxes whose working papers would exceed their quota. */
 	overQuota: string[];
 }
 
@@ -158,7 +158,7 @@ async function planFolders(
 	};
 }
 
-/* Undefined where the folder says nothing itself. */
+/* Undefined if the folder has none of its own. */
 function ownWords(
 	folder: { retentionId: number | null; class: RecordClass | null; path: string },
 	retentions: Map<number, Retention>
@@ -250,8 +250,8 @@ async function plan(context: Context, wish: RetentionWish, isTried: boolean): Pr
 }
 
 /*
- * Whether a change puts records under something else, or makes them none: in any folder, by any way it comes to be so.
- * A first series for records is no such change.
+ * Whether a change puts records under another retention, or makes them no records, in any folder and in any way. A
+ * first series for records is no such change.
  */
 async function changesRecords(db: Db, mailboxIds: readonly number[], whatIf: Planned['whatIf']): Promise<boolean> {
 	for (const mailboxId of mailboxIds) {
@@ -266,9 +266,9 @@ async function changesRecords(db: Db, mailboxIds: readonly number[], whatIf: Pla
 	return false;
 }
 
-/** What a change of retention would do, before it is made. @throws Refusal */
+/** The effect of a change of retention, before it is made. @throws Refusal */
 export async function tryRetention(context: Context, wish: RetentionWish): Promise<TriedRetention> {
-	// the tables in memory that it is reckoned in are this connection's
+	// the temporary tables belong to this connection
 	return inSnapshot(context.db, async (db) => {
 		const within = { ...context, db };
 		const { mailboxIds, whatIf, overrides } = await plan(within, wish, true);
@@ -291,11 +291,10 @@ export async function tryRetention(context: Context, wish: RetentionWish): Promi
 }
 
 /**
- * Changes what holds for folders, a mailbox, a name or a class. Nothing is archived or destroyed by that: it changes what is
- * due.
+ * Changes the retention of folders, a mailbox, a name or a class. It archives and destroys nothing; due dates change.
  *
- * @returns whether it is still being applied to the mail (that is a job then), and what is said of working papers that weigh
- *   more than they may: a class is what mail is, so that is no reason to refuse it
+ * @returns whether a job is still applying it to the mail, and warnings on working papers over their quota: a class
+ *   says what mail is, so the quota is no reason to refuse it
  * @throws Refusal
  */
 export async function setRetention(

@@ -27,16 +27,16 @@ import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import type { TriedRetention } from './retain.ts';
 import Joi from 'joi';
 
-/** A folder with what happens to its mail. */
+/** A folder with its retention. */
 interface RetainedFolderView extends Weight {
 	id: number;
 	path: string;
 	name: string;
 	depth: number;
 	role: string | null;
-	/** In one plain sentence. */
+	/** In one sentence. */
 	sentence: string;
-	/** What governs it: code of the series, or the plain period; empty where nothing does. */
+	/** Its retention: code of the series, or the plain period; empty if there is none. */
 	label: string;
 	source: string;
 	isOwn: boolean;
@@ -45,16 +45,16 @@ interface RetainedFolderView extends Weight {
 	closedOn: CalendarDate | null;
 	/** What falls due first. */
 	next: NextDue | undefined;
-	/** All that is coming, and what stays. */
+	/** All upcoming dispositions, and mail that stays. */
 	coming: Coming;
 }
 
-/** What holds in a mailbox. */
+/** The retention of a mailbox. */
 export interface RetainedMailbox {
 	mailboxId: number;
 	mailbox: string;
 	folders: RetainedFolderView[];
-	/** The default for the rest of it, in words; undefined: none. */
+	/** Its default, in words; undefined: none. */
 	default: string | undefined;
 	isBeingApplied: boolean;
 }
@@ -62,7 +62,7 @@ export interface RetainedMailbox {
 const labelOf = (retention: Retention | undefined) =>
 	retention ? (retention.series ? retention.series.code : termsWords(retention.terms)) : '';
 
-/** What happens to the mail of each folder of a mailbox. @throws Refusal */
+/** The retention of each folder of a mailbox. @throws Refusal */
 export async function listRetained(context: Context, input: { mailboxId: number }): Promise<RetainedMailbox> {
 	const { db } = context;
 	const mailbox = await requireMailboxId(context, input.mailboxId);
@@ -72,7 +72,7 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 	const on = today(context);
 	const coming = await comingDue(db, mailbox.id, on, await pausedOn(db, mailbox.id, on));
 	const pauses = await activePauses(db, mailbox.id, on);
-	// what is in the bin has days of its own
+	// binned mail follows the bin's days
 	const folders = (await retainedFolders(db, mailbox.id)).filter(({ isShown, role }) => isShown && role !== 'trash');
 	const defaults = await retentionDefaults(db, mailbox.id);
 	const ofDefault = defaults.retentionId === undefined ? undefined : retentions.get(defaults.retentionId);
@@ -88,7 +88,7 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 				const retention = of.retentionId === undefined ? undefined : retentions.get(of.retentionId);
 				const due: Coming = {
 					...(coming.get(folder.id) ?? { actions: [], held: { messages: 0, holds: [] }, kept: 0, paused: 0 }),
-					// of several, the one that ends last
+					// of several, the one with the latest end
 					pause: pauses.findLast(
 						({ folder: top }) => top !== null && (folder.path === top || folder.path.startsWith(`${top}/`))
 					)
@@ -123,7 +123,7 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 
 const isOwn = (source: Source | undefined) => source?.kind === 'own';
 
-/** What every folder of a name has, in words. */
+/** The retention for a folder name, in words. */
 export async function listNamed({
 	db
 }: Context): Promise<{ name: string; label: string; isSeries: boolean; class: RecordClass | null }[]> {
@@ -136,7 +136,7 @@ export async function listNamed({
 	}));
 }
 
-/** What a change would do, in words: "3,211 messages would become due at once." */
+/** The effect of a change, in words: "3,211 messages would become due at once." */
 export function triedWords({
 	mailboxes,
 	overrides

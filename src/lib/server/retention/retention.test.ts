@@ -121,7 +121,7 @@ describe('what holds for mail', () => {
 			folder: 'Odds'
 		});
 		expect(await dues(context)).toEqual({ 'Odd 2023': '2024-06-30 destroy', Elsewhere: '2020-05-31 destroy' });
-		// as a crash leaves it: set, and not applied
+		// the state after a crash: set, and not applied
 		await change(context.db, sql`DELETE FROM named_retention`);
 		await noteSettings(context.db, undefined);
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Elsewhere')] };
@@ -224,7 +224,7 @@ describe('records', () => {
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Invoice 2018')] };
 		const draft = await prepareDocket(context, { mailboxId: 1, lines: [{ decision: 'delete', options: {}, scope }] });
 		expect(draft).toMatchObject({ messages: 0, lines: [{ left: [{ reason: 'record', messages: 1 }] }] });
-		// its series stands before a period of its own
+		// its series outranks a period of its own
 		const own = await prepareDocket(context, {
 			mailboxId: 1,
 			lines: [{ decision: 'retain', options: { terms: 'received destroy P1Y -' }, scope }]
@@ -261,7 +261,7 @@ describe('records', () => {
 		await retain(context, 'Accounts/Drafts', { class: 'record' });
 		await retain(context, 'Accounts', { retention: terms('received destroy P5Y -') });
 		const wishes: RetentionWish[] = [
-			// what they inherit, a name that is nearer, the default below which they come, and the folder's own class
+			// inherited retention, that of a name, the default, and the folder's own class
 			{ kind: 'folders', folderIds: [id], retention: terms('received destroy P1Y -') },
 			{ kind: 'folders', folderIds: [id], retention: 'none' },
 			{ kind: 'named', name: 'drafts', retention: terms('received destroy P1Y -') },
@@ -279,7 +279,7 @@ describe('records', () => {
 			expect((await tryRetention(context, wish)).needsReason, wish.kind).toBe(false);
 			await setRetention(context, { wish });
 		}
-		// a name that makes records of a folder, and then no more
+		// a name that makes a folder's mail records, and then no more
 		await setRetention(context, { wish: { kind: 'named', name: 'odds', class: 'record' } });
 		await expect(setRetention(context, { wish: { kind: 'named', name: 'odds', class: null } })).rejects.toThrow(
 			'say why'
@@ -403,7 +403,7 @@ describe('what a folder says of its mail', () => {
 			]
 		});
 		await carryOut(context, { id: paused.id });
-		// counted once more by hand, item by item
+		// counted independently, item by item
 		const [counted] = await rows<{ held: number; kept: number; paused: number }>(
 			context.db,
 			sql`SELECT sum(is_held) AS held, sum(NOT is_held AND kept = 1) AS kept, sum(NOT is_held AND kept = 0 AND pause_id IS NOT NULL) AS paused
@@ -453,7 +453,7 @@ describe('what a folder says of its mail', () => {
 		]);
 		const { overQuota } = await setRetention(context, { wish });
 		expect(overQuota).toEqual(tried.overQuota);
-		// where some are already, the folders with most of them are named
+		// if there are working papers, the folders with most of them are named
 		await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 20_000 });
 		await importMailbox(context, {
 			path: mboxFile(Array.from({ length: 100 }, (_, n) => letter(`Draft ${n}`, 'Mon, 02 Mar 2026 10:00:00 +0000'))),
@@ -464,7 +464,7 @@ describe('what a folder says of its mail', () => {
 		expect((await tryRetention(context, more)).overQuota[0]).toMatch(
 			/The quickest way to make room is in .*Complaints \(/
 		);
-		// what takes less away is not complained of
+		// a change that reduces them is accepted
 		const less = { ...wish, class: null };
 		expect((await tryRetention(context, less)).overQuota).toEqual([]);
 	});

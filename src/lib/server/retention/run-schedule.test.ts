@@ -61,18 +61,18 @@ describe('the run', () => {
 		await switchOn(context, 'do');
 		const first = await runSchedule(context, {});
 		expect(first).toMatchObject({ archived: 0, dockets: [{ messages: 4, asks: true }] });
-		// a second run of the night: no second draft
+		// a second run on the same day drafts no second docket
 		await runSchedule(context, { always: true });
 		expect(await rows(context.db, sql`SELECT count(*) AS n FROM docket WHERE state = 'drafted'`)).toEqual([{ n: 1 }]);
 		await carryOutDrafts(context);
 		expect((await states(context))['Invoice 2018']).toBe('archived');
 		expect((await dues(context))['Invoice 2018']).toBe('2026-01-01 destroy');
-		// now destroying is due, and asks the first time as well
+		// the first destruction asks as well
 		const second = await runSchedule(context, { always: true });
 		expect(second.dockets).toMatchObject([{ what: 'destroy', messages: 1, asks: true }]);
 		await carryOutDrafts(context);
 		expect((await states(context))['Invoice 2018']).toBeUndefined();
-		// from here on by itself: Draft 2020, under another folder's period
+		// automatic from here on: Draft 2020, under another folder's period
 		await retain(context, 'Accounts/Drafts', { retention: terms('received destroy P2Y -') });
 		const third = await runSchedule(context, { always: true });
 		expect(third).toMatchObject({ destroyed: 1, dockets: [{ what: 'destroy', messages: 1, asks: false }] });
@@ -99,7 +99,7 @@ describe('the run', () => {
 				['paused', 1]
 			])
 		);
-		// a hold that is placed on what is drafted, and on what is frozen, stands
+		// a hold placed after drafting or freezing is respected
 		await placeHold(context, { name: 'More', because: 'x', from: 'y', query: 'subject:2024' });
 		await expect(carryOut(context, { id: run.dockets[0]?.docket as number })).rejects.toThrow('has changed since');
 		expect(Object.keys(await states(context))).toHaveLength(7);
@@ -119,7 +119,7 @@ describe('the run', () => {
 			messages: 0
 		});
 		await retain(context, 'Accounts/Drafts', { retention: terms('received keep - -') });
-		// one that a person stopped is left to them
+		// a docket stopped by a person is left to them
 		expect((await runSchedule(context, { always: true })).destroyed).toBe(0);
 		const done = await carryOut(context, { id: drafted?.docket as number });
 		expect(done).toMatchObject({ finished: true, messages: 3, left: [{ reason: 'changed', messages: 1 }] });
@@ -187,9 +187,9 @@ describe('the run', () => {
 		await runSchedule(on('2026-11-25'), {});
 		await carryOutDrafts(context);
 		expect((await runSchedule(on('2026-12-01'), {})).dockets).toEqual([]); // its day has not come
-		// eighteen months without a night: 31 May 2028 is past
+		// eighteen months without a run: 31 May 2028 is past
 		expect(await runSchedule(on('2028-06-15'), {})).toMatchObject({ archived: 1 });
-		// a clock that was set back stops nothing
+		// a clock set back stops nothing
 		expect((await runSchedule(on('2026-11-26'), {})).asOf).toBe('2026-11-26');
 		await expect(runSchedule(on('2028-06-15'), { asOf: '2028-07-01' })).rejects.toThrow('still to come');
 		expect(await runSchedule(on('2028-06-15'), { asOf: '2040-01-01', dryRun: true })).toMatchObject({ destroyed: 5 });
@@ -274,7 +274,7 @@ describe('nights', () => {
 			{ name: 'Retention: archive', state: 'drafted', messages: 200 },
 			{ name: 'Retention: destroy', state: 'drafted', messages: 300 }
 		]);
-		// what has become due or is no longer due shows in the same dockets
+		// changes of due mail show in the same dockets
 		await change(context.db, sql`UPDATE item SET kept = 1 WHERE id <= 100`);
 		await runSchedule(later(context, 7), {});
 		expect(await dockets(context)).toMatchObject([

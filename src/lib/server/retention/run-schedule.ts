@@ -26,28 +26,28 @@ import Joi from 'joi';
 
 export { RETAINING };
 
-/** A docket of a run. */
+/** A docket of a scheduled run. */
 export interface RunDocket extends Weight {
-	/** Undefined where it was only tried. */
+	/** Undefined in a preview. */
 	docket: number | undefined;
 	mailboxId: number;
 	mailbox: string;
 	what: 'archive' | 'destroy';
-	/** Whether it waits for a person to carry it out. */
+	/** Whether it waits for a person. */
 	asks: boolean;
 }
 
-/** What a run of the schedule came to. */
+/** The result of a run of the schedule. */
 export interface ScheduleRun {
 	asOf: CalendarDate;
 	dockets: RunDocket[];
-	/** Messages that were archived and destroyed; what waits for a person is not among them. */
+	/** Messages archived and destroyed; dockets that wait are left out. */
 	archived: number;
 	destroyed: number;
 	left: Left[];
 }
 
-/* A docket each: what destroys cannot be taken back, and is decided on apart. */
+/* Separate dockets, as a destruction cannot be taken back and is decided on separately. */
 const RUNS = [
 	{ what: 'archive', name: 'Retention: archive', decision: RUN_DECISIONS.archive },
 	{ what: 'destroy', name: 'Retention: destroy', decision: RUN_DECISIONS.destroy }
@@ -56,7 +56,7 @@ const RUNS = [
 const label = (state: 'live' | 'archived', by: CalendarDate) =>
 	`${state === 'live' ? 'in folders' : 'in the archive'} whose period had ended on ${showDate(by)}`;
 
-/* What a run decides on: what lies in folders counts against the quota, and is a line of its own. */
+/* The scopes of a run: live mail counts against the quota, and is a line of its own. */
 function linesOf({ what, decision }: (typeof RUNS)[number], by: CalendarDate): Decided[] {
 	const states = what === 'archive' ? (['live'] as const) : (['live', 'archived'] as const);
 	return states.map((state) => ({
@@ -80,7 +80,7 @@ function addLeft(to: Left[], left: readonly Left[]): void {
 	}
 }
 
-/* What a run would do in a mailbox, whether or not it is switched on. */
+/* The counts of a run in a mailbox, whether or not it is switched on. */
 async function tryRun(context: Context, mailbox: Mailbox, by: CalendarDate, run: ScheduleRun): Promise<void> {
 	for (const one of RUNS) {
 		if (one.what === 'archive' && !mailbox.archives) continue;
@@ -109,8 +109,8 @@ async function tryRun(context: Context, mailbox: Mailbox, by: CalendarDate, run:
 const isOfARun = ({ scope, options }: Decided) => scope.kind === 'due' && options.only === undefined;
 
 /*
- * The one docket of a run that is open in a mailbox: that of an earlier night is brought up to date, and one on
- * which somebody has decided something is theirs. Where nothing is due there is none.
+ * The one open docket of a run in a mailbox: an earlier draft is counted again, and one that a person has changed is
+ * theirs. If nothing is due there is none.
  */
 async function draftRun(
 	context: Context,
@@ -139,7 +139,10 @@ async function draftRun(
 	});
 }
 
-/* One docket of a run: cut off by a crash it goes on; drafted it waits; switched to it, and asked once, it is done. */
+/*
+ * One docket of a run: continued after a crash; left as a draft; or carried out, if the mailbox is automatic and its
+ * first docket was approved.
+ */
 async function runOne(
 	context: Context,
 	mailbox: Mailbox,
@@ -148,7 +151,7 @@ async function runOne(
 ): Promise<{ docket: DocketView | undefined; left: Left[]; messages: number; bytes: number; asks: boolean }> {
 	const { hasRun, begun } = await runsByItself(context.db, mailbox.id, one.name);
 	let before = { messages: 0, bytes: 0 };
-	// one that a person stopped on the way is theirs to go on with
+	// a docket stopped by a person is theirs to continue
 	if (begun && !isSame(begun.by, context.actor))
 		return { docket: undefined, left: [], messages: 0, bytes: 0, asks: true };
 	if (begun) {
@@ -161,7 +164,7 @@ async function runOne(
 	if (mailbox.retains !== 'do' || !(hasRun || begun) || !docket.lines.every(isOfARun))
 		return { docket, left, messages: docket.messages, bytes: docket.bytes, asks: true };
 	try {
-		// the name is asked for so that no click slips: here, nobody clicks
+		// the confirmation guards against a slip of the hand, which cannot happen here
 		const done = await carryOut(context, { id: docket.id, expected: docket, confirm: mailbox.name, byItself: true });
 		return {
 			docket,
@@ -171,14 +174,14 @@ async function runOne(
 			asks: false
 		};
 	} catch (error) {
-		// another run was quicker: what it took is done, and the rest is found again the next night
+		// another run was faster: it has done its part, and the rest is found by the next run
 		if (!(error instanceof Refusal) || error.code !== 'changed') throw error;
 		await discardDocket(context, { id: docket.id });
 		return { docket: undefined, left, messages: before.messages, bytes: before.bytes, asks: false };
 	}
 }
 
-/* Whether a mailbox is switched on, and its day has come. */
+/* Whether a mailbox is switched on, and its next day has come. */
 const itsDay = (mailbox: Mailbox, on: CalendarDate) =>
 	mailbox.retains !== 'off' &&
 	(mailbox.retainedOn === undefined ||
@@ -186,12 +189,12 @@ const itsDay = (mailbox: Mailbox, on: CalendarDate) =>
 		daysBetween(mailbox.retainedOn, on) >= mailbox.retainsEvery);
 
 /**
- * Runs the schedule: prepares what is due, and where a mailbox is set to that, and a person has carried out its first docket,
- * does it. Nights that were left out are made up for, as what was due then is due still.
+ * Runs the schedule: prepares what is due and, if a mailbox is automatic and a person has carried out its first
+ * docket, carries it out. Missed runs are made up for, as due mail stays due.
  *
  * @param input.mailbox name; undefined: all
  * @param input.asOf undefined: today. A day to come can only be tried
- * @param input.always also before a mailbox's day has come, as a person asked for it
+ * @param input.always also before a mailbox's next day, when a person asks for it
  * @throws Refusal
  */
 export async function runSchedule(
@@ -238,23 +241,23 @@ async function runIn(context: Context, mailbox: Mailbox, run: ScheduleRun): Prom
 	await inTransaction(context.db, (db) => putRetaining(db, mailbox.id, { ...mailbox, retainedOn: run.asOf }));
 }
 
-/** Whether a night has anything to do by the schedule. */
+/** Whether a run has anything to do by the schedule. */
 export async function scheduleHasWork(context: Context): Promise<boolean> {
 	return (await listMailboxes(context.db)).some((mailbox) => itsDay(mailbox, today(context)));
 }
 
-/** How retention runs in a mailbox. What is given only is changed. */
+/** A mailbox's settings for scheduled runs; only those given change. */
 export interface RetainingSettings {
 	mailbox: string;
 	mode?: Retaining | undefined;
 	every?: number | undefined;
-	/** How many messages the person was shown to be due today, where it is switched on. */
+	/** How many messages due today the person was shown, for switching it on. */
 	seen?: number | undefined;
 	workingQuotaBytes?: number | null | undefined;
 }
 
 /**
- * Sets how retention runs in a mailbox. Switching it on wants that somebody saw what would happen (invariant 9).
+ * Sets the scheduled runs of a mailbox. Switching them on requires that somebody saw what would happen (invariant 9).
  *
  * @throws Refusal
  */
@@ -301,7 +304,7 @@ export async function setRetaining(context: Context, input: RetainingSettings): 
 	});
 }
 
-/** How retention runs in a mailbox, and what a run would do today. */
+/** A mailbox's settings for scheduled runs, and the counts of a run today. */
 interface RunView {
 	mailboxId: number;
 	mailbox: string;
@@ -313,11 +316,11 @@ interface RunView {
 	archive: number;
 	destroy: number;
 	left: Left[];
-	/** Dockets of a run that wait for a person, or were stopped on the way. */
+	/** Dockets of a run that wait for a person, or were stopped. */
 	waiting: { id: number; name: string; messages: number }[];
 }
 
-/** All mailboxes, with how retention runs in them. */
+/** All mailboxes with their settings for scheduled runs. */
 async function listRuns(context: Context): Promise<RunView[]> {
 	const views: RunView[] = [];
 	for (const mailbox of await listMailboxes(context.db)) {

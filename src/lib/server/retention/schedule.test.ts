@@ -71,7 +71,7 @@ describe('certificates', () => {
 
 	it('say what was destroyed, under which version, by whose decision, and are chained', async () => {
 		const { context, docketId } = await destroyed('subject');
-		// the series changes afterwards: the certificate stays explained by the version of the day
+		// the series changes later: the certificate refers to the version of that day
 		await saveSeries(context, { fields: { ...FINANCE, period: 'P9Y', authority: 'Board, 2026' }, because: 'longer' });
 		const certificate = await readCertificate(context, { docketId, limit: 10 });
 		expect(certificate).toMatchObject({

@@ -40,15 +40,15 @@ export type SeriesFields = Parameters<typeof readSeries>[0];
 
 const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
 
-/** A series as it is listed. */
+/** A series in the list. */
 export interface SeriesView extends SeriesVersion {
 	/** Messages with a due date under it. */
 	messages: number;
-	/** In how many places it is set. */
+	/** How many places use it. */
 	uses: number;
 }
 
-/** The schedule; series taken off it only where they are asked for. */
+/** The schedule; removed series on request. */
 export async function listSchedule({ db }: Context, input: { removed?: boolean } = {}): Promise<SeriesView[]> {
 	const uses = await usesOfSeries(db);
 	const governs = await governedBy(db);
@@ -72,19 +72,19 @@ export async function showSeries({ db }: Context, input: { code: string }): Prom
 	return seriesVersions(db, series.id);
 }
 
-/** What a change of the schedule would do, mailbox by mailbox. */
+/** The effect of a change of the schedule, by mailbox. */
 export interface TriedChange {
 	mailboxes: (DueChange & { mailbox: string })[];
 }
 
-/** The series as it would be saved. @throws Refusal */
+/** A series as it would be saved. @throws Refusal */
 function readFields(fields: SeriesFields): Series {
 	const read = readSeries(fields);
 	if ('wrong' in read) throw refuse(`${read.wrong.join('. ')}.`);
 	return read.series;
 }
 
-/** What saving a series would change, before it is saved. @throws Refusal */
+/** The effect of saving a series, before it is saved. @throws Refusal */
 export async function trySeries(context: Context, input: { fields: SeriesFields }): Promise<TriedChange> {
 	const { db } = context;
 	const series = readFields(input.fields);
@@ -92,7 +92,7 @@ export async function trySeries(context: Context, input: { fields: SeriesFields 
 	if (!known || termsText(known.terms) === termsText(series.terms)) return { mailboxes: [] };
 	const id = [...(await listRetentions(db))].find(([, { series: of }]) => of?.id === known.id)?.[0];
 	if (id === undefined) return { mailboxes: [] };
-	// the tables in memory that it is reckoned in are this connection's
+	// the temporary tables belong to this connection
 	return inSnapshot(db, async (trx) => {
 		const mailboxes: TriedChange['mailboxes'] = [];
 		for (const { id: mailboxId, name } of await listMailboxes(trx)) {
@@ -110,7 +110,7 @@ async function saveIn(context: Context, series: Series, because: string): Promis
 	const id = known?.id ?? (await addSeries(db, series.code));
 	const version = (known?.version ?? 0) + 1;
 	await addVersion(db, id, series, { version, since: today(context), because, madeBy: context.actor.name });
-	// without the terms, what is due is as it was
+	// unchanged terms leave due dates unchanged
 	if (known && termsText(known.terms) !== termsText(series.terms)) await noteSettings(db, undefined);
 	await appendLedger(db, {
 		at: context.now(),
@@ -127,7 +127,7 @@ async function saveIn(context: Context, series: Series, because: string): Promis
 }
 
 /**
- * Saves a series: a new one, or a new version of one that is there, with a reason.
+ * Saves a series: a new one, or a new version with a reason.
  *
  * @throws Refusal
  */
@@ -148,7 +148,7 @@ export async function saveSeries(
 	});
 }
 
-/** Takes a series off the schedule. One that is set somewhere stays. @throws Refusal */
+/** Removes a series from the schedule. One in use stays. @throws Refusal */
 export async function discardSeries(context: Context, input: { code: string; because: string }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const series = await findSeries(db, input.code);
@@ -170,12 +170,12 @@ export async function discardSeries(context: Context, input: { code: string; bec
 	});
 }
 
-/** What came of bringing in a schedule. */
+/** The result of importing a schedule. */
 export interface ScheduleImported {
 	made: string[];
 	changed: string[];
 	same: number;
-	/** Series that are on the schedule and not in the file: they stay. */
+	/** Series on the schedule that the file lacks: they stay. */
 	notNamed: string[];
 }
 
@@ -211,14 +211,14 @@ function linesOf(csv: string): { line: number; fields: SeriesFields }[] {
 		);
 	return records.map(({ record, info }) => ({
 		line: info.lines,
-		// what harmlessCell put in front
+		// the apostrophe added by harmlessCell
 		fields: Object.fromEntries(
 			Object.entries(record).map(([name, cell]) => [name, cell.replace(/^'(?=[=+\-@])/, '')])
 		) as SeriesFields
 	}));
 }
 
-/** Says what is wrong with the lines of a schedule. */
+/** Names the faults in the lines of a schedule. */
 function errorSentence(errors: readonly LineError[]): string {
 	const shown = errors.slice(0, 20).map(({ line, message }) => `Line ${line}: ${message}.`);
 	const more = errors.length - shown.length;
@@ -253,7 +253,9 @@ async function importLines(
 	});
 }
 
-/** Brings in a schedule from CSV: all of it, or where a line is wrong nothing. @throws Refusal that names the lines */
+/**
+ * Imports a schedule from CSV: the whole file, or nothing if a line is wrong. @throws Refusal that names the lines
+ */
 export async function importSchedule(
 	context: Context,
 	input: { csv: string; because?: string | undefined }
@@ -261,7 +263,7 @@ export async function importSchedule(
 	return importLines(context, linesOf(input.csv), input.because?.trim() || 'Brought in from a file');
 }
 
-/** Puts the starter schedule into an empty one. @throws Refusal */
+/** Loads the starter schedule into an empty one. @throws Refusal */
 export async function useStarterSchedule(context: Context): Promise<ScheduleImported> {
 	if ((await listSeries(context.db)).some(({ removedAt }) => removedAt === null))
 		throw new Refusal('not-possible', 'There is a schedule already. Nothing was changed.');

@@ -6,15 +6,15 @@ import { governed, itemRetention, listRetentions } from '../standing/index.ts';
 import type { Context } from '../context/index.ts';
 import { sql } from '../database/index.ts';
 
-/** The standing of a message as a record, and what happens to it next. */
+/** The standing of a message as a record, and its next disposition. */
 export interface Standing {
 	class: RecordClass;
-	/** Code of its series; null where it is under none. */
+	/** Code of its series; null without one. */
 	series: string | null;
 	sentence: string;
 }
 
-/** What a message is retained under, and why, in a sentence. */
+/** The retention of a message and its origin, in a sentence. */
 export async function standingOf({ db, dateOf }: Pick<Context, 'db' | 'dateOf'>, id: number): Promise<Standing> {
 	const { items } = await itemsWhere(db, sql`item.id = ${id}`, 1, 0);
 	const [item] = items;

@@ -8,12 +8,12 @@ import { type Context, defineJob, defineUseCase } from '../context/index.ts';
 
 /* Items of one transaction: about half a second. */
 const AT_ONCE = 40_000;
-/* In a mailbox of no more, a change of settings is applied at once, in the transaction that makes it. */
+/* In mailboxes up to this size, a change of settings is applied at once, in its own transaction. */
 const SMALL = 60_000;
 
-/** What was found out about due dates. */
+/** The result of applying settings. */
 export interface Recalculated {
-	/** Items that say something else than before. */
+	/** Items that changed. */
 	changed: number;
 	finished: boolean;
 }
@@ -32,12 +32,12 @@ async function applyTo(context: Context, mailboxId: number): Promise<Recalculate
 			note: `${showCount(changed)} due dates changed`
 		});
 	}
-	// settings that were changed meanwhile have a higher number, and are still to be applied
+	// later settings have a higher number, and are still to be applied
 	await inTransaction(context.db, (db) => noteApplied(db, mailboxId, settings));
 	return { changed, finished: true };
 }
 
-/** Applies changed settings to all items they are about, until none are left. */
+/** Applies changed settings to all items concerned, until none are left. */
 export async function recalculateDue(context: Context): Promise<Recalculated> {
 	let changed = 0;
 	for (let waiting = await mailboxesToApply(context.db); waiting[0] !== undefined;) {
@@ -49,7 +49,7 @@ export async function recalculateDue(context: Context): Promise<Recalculated> {
 	return { changed, finished: true };
 }
 
-/** Applies changed settings at once where that is quickly done; elsewhere a job does it, or the next night. */
+/** Applies changed settings at once if that is fast; else a job or the next scheduled run does it. */
 export async function applySmall(context: Context): Promise<void> {
 	let isLarge = false;
 	for (const mailboxId of await mailboxesToApply(context.db))
@@ -64,19 +64,19 @@ export async function applySmall(context: Context): Promise<void> {
 		});
 }
 
-/** Whether settings of a mailbox, or of any, still have to be applied. */
+/** Whether settings of a mailbox, or of any, have to be applied. */
 export async function isBeingApplied({ db }: Context, mailboxId?: number): Promise<boolean> {
 	if (mailboxId === undefined) return (await mailboxesToApply(db)).length > 0;
 	const { settings, applied } = await appliedSettings(db, mailboxId);
 	return applied < settings;
 }
 
-/** Whether settings of any mailbox still have to be applied. */
+/** Whether settings of any mailbox have to be applied. */
 async function isBeingAppliedSomewhere(context: Context): Promise<boolean> {
 	return isBeingApplied(context);
 }
 
-/** Refuses what rests on due dates and classes, where those are not what is set. @throws Refusal */
+/** Refuses work that depends on due dates and classes while settings are not applied. @throws Refusal */
 export async function requireApplied(context: Context, mailboxId: number): Promise<void> {
 	if (await isBeingApplied(context, mailboxId))
 		throw new Refusal(

@@ -20,7 +20,7 @@ import { governed, listRetentions, retentionDefaults, type WhatIf } from './rete
 
 /* ---- applying the settings to items --------------------------------------------------------------------------------- */
 
-/* Tables in memory: what holds for each folder, what each retention says, and what the policy says of each class. */
+/* Temporary tables: the retention of each folder, the terms of each setting, and the policy for each class. */
 async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
 	const sets = [
 		sql`CREATE TEMP TABLE IF NOT EXISTS place (folder_id INTEGER PRIMARY KEY, retention_id INTEGER, class INTEGER, closed_on TEXT)`,
@@ -34,7 +34,7 @@ async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<
 	const places = [...(await governed(db, mailboxId, whatIf))].map(
 		([folder, { retentionId, source, class: of, closedOn }]) => ({
 			folder,
-			// what a class gives is that of the item, which may differ from its folder's
+			// a class gives its period by the item's class, which may differ from its folder's
 			retention: source?.kind === 'class' ? null : (retentionId ?? null),
 			class: classNumber(of),
 			closedOn: closedOn ?? null
@@ -64,7 +64,7 @@ async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<
 	return whatIf.firstMonth ?? Number((await getSetting(db, 'financial-year-month')) ?? 1);
 }
 
-/* The last message of each thread in which some items are: once for each thread, as one may have very many. */
+/* The last message of each thread of some items: once for each thread, as a thread may be large. */
 async function tellThreads(db: Db, within: Condition): Promise<void> {
 	await change(db, sql`CREATE TEMP TABLE IF NOT EXISTS thread_last (thread_id INTEGER PRIMARY KEY, day TEXT)`);
 	await change(db, sql`DELETE FROM temp.thread_last`);
@@ -76,14 +76,15 @@ async function tellThreads(db: Db, within: Condition): Promise<void> {
 	);
 }
 
-/* What is archived or in the bin is governed by the folder that it came from. */
+/* Archived and binned items are governed by the folder that they came from. */
 const GOVERNING = sql`CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
-/* Nothing under a hold is classed otherwise: a record that is held stays one, whatever its folder says. */
+/* A hold freezes the class: a held record stays one in any folder. */
 const CLASS = sql`CASE WHEN item.class = ${classNumberOf('record')} AND ${HELD} THEN item.class ELSE ifnull(item.own_class, place.class) END`;
 
 /*
- * What holds for items, by the tables in memory (invariant 8): the class of the item, else of its folder; of a record, its
- * series before a period of its own; the item's own before its folder's; the class gives a period only where no folder does.
+ * The retention of items by the temporary tables (invariant 8): the class of the item, else of its folder; for a
+ * record, its series before a period of its own; the item's own before its folder's; the class gives a period only if
+ * no folder does.
  */
 const settled = (within: Condition, firstMonth: number): Sql =>
 	sql`SELECT settled.id, settled.class, settled.retention_id, folder_id, CASE WHEN is_dated THEN next_step(terms.terms, ${firstMonth}, state, received_on,
@@ -112,14 +113,14 @@ async function forgetNothing(db: Db, mailboxId: number): Promise<void> {
 }
 
 /**
- * Takes items that go out of the summary of what is due; belongs into the transaction that destroys them, before that.
+ * Removes items from the summary of due mail; in the transaction that destroys them, before that.
  *
  * @param from a SELECT's FROM and WHERE with `item` among it
  */
 export async function uncountDue(db: Db, mailboxId: number, from: Sql): Promise<void> {
 	await change(
 		db,
-		// with the plus, what is due is not looked through for each of them by its index
+		// the plus keeps SQLite from searching this index for each item
 		sql`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
 		 SELECT item.mailbox_id, item.due_action, item.retention_id, item.due_folder_id, item.due_on, -count(*), -sum(item.bytes)
 		 FROM ${from} AND +item.due_on IS NOT NULL GROUP BY 1, 2, 3, 4, 5 ${ADDED}`
@@ -128,7 +129,7 @@ export async function uncountDue(db: Db, mailboxId: number, from: Sql): Promise<
 }
 
 /**
- * Says of items anew of what class they are, what governs them, and what happens to them next.
+ * Updates the class, the retention and the next disposition of items.
  *
  * @param within which items of the mailbox, by their numbers
  * @returns how many say something else than before
@@ -171,17 +172,17 @@ export async function refreshDue(db: Db, mailboxId: number, within: Condition): 
 	return changed;
 }
 
-/** What a change of settings would do. */
+/** The effect of a change of settings. */
 export interface DueChange {
-	/** How many messages would be due on that day, and are not now; by what would happen to them. */
+	/** How many messages would newly be due on that day, by disposition. */
 	dueAtOnce: { action: DueAction; messages: number; bytes: number }[];
 	/** How many would no longer be due. */
 	noLonger: number;
-	/** How many would be due on another day, or for something else. */
+	/** How many would be due on another day, or for another disposition. */
 	messages: number;
 }
 
-/** What other settings would change for a mailbox by a day, without changing anything. */
+/** The effect of other settings on a mailbox by a day; changes nothing. */
 export async function tryDue(db: Db, mailboxId: number, whatIf: WhatIf, on: CalendarDate): Promise<DueChange> {
 	const firstMonth = await tellSettings(db, mailboxId, whatIf);
 	const here: Condition = sql`item.mailbox_id = ${mailboxId} AND item.state IN ('live', 'archived')`;
@@ -211,9 +212,12 @@ export async function tryDue(db: Db, mailboxId: number, whatIf: WhatIf, on: Cale
 	};
 }
 
-/* ---- what is due ------------------------------------------------------------------------------------------------------ */
+/*
+ * ---- due mail
+ * ------------------------------------------------------------------------------------------------------
+ */
 
-/** What is due on a day, or in a month. */
+/** Mail due on a day, or in a month. */
 export interface DueRow extends Weight {
 	/** A day `YYYY-MM-DD`, or a month `YYYY-MM`. */
 	date: string;
@@ -224,7 +228,7 @@ export interface DueRow extends Weight {
 }
 
 /**
- * What is due, from the summary. What was due before today stands under today.
+ * Due mail from the summary. Mail due before today counts under today.
  *
  * @param until the last day
  * @param daysUntil from the day after this one on, by month
@@ -258,7 +262,7 @@ interface DueDay {
 	messages: number;
 }
 
-/* What is due and stays, by folder and day: under a hold, kept, or under a pause of its own, in this order. */
+/* Due mail that stays, by folder and day: under a hold, kept, or under a pause of its own, in this order. */
 async function protectedDue(
 	db: Db,
 	mailboxId: number,
@@ -293,10 +297,10 @@ async function heldByFolder(db: Db, mailboxId: number): Promise<Map<number, Comi
 }
 
 /**
- * What is coming in each folder of a mailbox: of each action what is due by a day, and what its next day brings, without what
- * stays.
+ * The upcoming dispositions of each folder of a mailbox: for each action the count due by a day and that of its next
+ * day, without mail that stays.
  *
- * @param paused pauses of single messages that hold on that day, and folders that are paused with those below
+ * @param paused pauses of single messages in effect on that day, and paused folders with their subfolders
  */
 export async function comingDue(
 	db: Db,
@@ -339,7 +343,7 @@ export async function comingDue(
 	return coming;
 }
 
-/** How much of what is due by a day is under a hold, and so stays. */
+/** How much of the mail due by a day is under a hold, and so stays. */
 export async function weighHeldDue(db: Db, mailboxId: number | undefined, until: CalendarDate): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
@@ -349,7 +353,7 @@ export async function weighHeldDue(db: Db, mailboxId: number | undefined, until:
 	return found?.n ?? 0;
 }
 
-/** What is due by a day in a mailbox, for one action. */
+/** The mail of a mailbox due by a day, for one action. */
 export async function weighDue(db: Db, mailboxId: number, action: DueAction, by: CalendarDate): Promise<Weight> {
 	return (
 		(await row<Weight>(
@@ -360,7 +364,7 @@ export async function weighDue(db: Db, mailboxId: number, action: DueAction, by:
 	);
 }
 
-/** Items that are due, as a condition. */
+/** Due items, as a condition. */
 export function dueCondition({
 	actions,
 	since,
@@ -376,7 +380,7 @@ export function dueCondition({
 }): Condition {
 	const [only, ...others] = actions;
 	const parts: Condition[] = [
-		// of one, the index gives them in their order
+		// the index returns a single one's items in order
 		only !== undefined && others.length === 0
 			? sql`item.due_action = ${only}`
 			: sql`item.due_action IN (SELECT value FROM json_each(${JSON.stringify(actions)}))`,
@@ -388,7 +392,7 @@ export function dueCondition({
 	return all(parts);
 }
 
-/** What working papers of a mailbox weigh. */
+/** The weight of a mailbox's working papers. */
 export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
 	const found = await row<{ bytes: number }>(
 		db,
@@ -397,7 +401,7 @@ export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
 	return found?.bytes ?? 0;
 }
 
-/** What working papers of a mailbox would weigh under other settings. */
+/** The weight of a mailbox's working papers under other settings. */
 export async function weighWorkingThen(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
 	await tellSettings(db, mailboxId, whatIf);
 	const found = await row<{ bytes: number }>(
@@ -408,7 +412,7 @@ export async function weighWorkingThen(db: Db, mailboxId: number, whatIf: WhatIf
 	return found?.bytes ?? 0;
 }
 
-/** What a line whose items are frozen would add to the working papers. */
+/** What a line with frozen items would add to the working papers. */
 export async function weighNewWorking(db: Db, lineId: number): Promise<number> {
 	const found = await row<{ bytes: number }>(
 		db,
@@ -431,7 +435,7 @@ export async function largestWorking(
 	);
 }
 
-/** Compares the summary of what is due with the items. @returns how many of its rows differ */
+/** Compares the summary of due mail with the items. @returns how many of its rows differ */
 export async function compareDue(db: Db): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,

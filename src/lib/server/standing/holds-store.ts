@@ -7,7 +7,7 @@ import type { Weight } from '../../../core/weigh/tree.ts';
 import { all, change, type Condition, type Db, empty, idOf, row, rows, sql } from '../database/index.ts';
 import { condition, folderWithBelow } from '../mail/index.ts';
 
-/** A hold with what was made of it. */
+/** A hold with its history. */
 export interface StoredHold extends Hold {
 	releasedOn: CalendarDate | null;
 	releasedBy: string | null;
@@ -17,7 +17,7 @@ export interface StoredHold extends Hold {
 const COLUMNS = sql`id, name, because, asked_by AS "from", scope, placed_on AS placedOn, placed_by AS placedBy,
 	released_on AS releasedOn, released_by AS releasedBy, released_because AS releasedBecause`;
 
-/** Holds, those that stand first; without the released ones unless they are asked for. */
+/** Holds, those in effect first; released ones on request. */
 export async function listHolds(db: Db, { released }: { released: boolean }): Promise<StoredHold[]> {
 	const found = await rows<Omit<StoredHold, 'scope'> & { scope: string }>(
 		db,
@@ -26,7 +26,7 @@ export async function listHolds(db: Db, { released }: { released: boolean }): Pr
 	return found.map((hold) => ({ ...hold, scope: JSON.parse(hold.scope) as HoldScope }));
 }
 
-/** The hold of that name that stands. */
+/** The hold of that name in effect. */
 export async function findHold(db: Db, name: string): Promise<{ id: number; name: string } | undefined> {
 	return db('hold')
 		.where({ name_key: nameKey(name) })
@@ -49,7 +49,7 @@ export async function addHold(db: Db, hold: Omit<Hold, 'id'>): Promise<number> {
 	);
 }
 
-/** The mailboxes of what a hold covers. */
+/** The mailboxes in a hold's scope. */
 export async function mailboxesUnder(db: Db, holdId: number): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
@@ -58,7 +58,7 @@ export async function mailboxesUnder(db: Db, holdId: number): Promise<number[]> 
 	return found.map(({ id }) => id);
 }
 
-/** How many messages under a hold alone have reached the end of their period on a day. */
+/** How many messages under this hold alone have reached the end of their period on a day. */
 export async function dueUnder(db: Db, holdId: number, on: CalendarDate): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
@@ -69,7 +69,7 @@ export async function dueUnder(db: Db, holdId: number, on: CalendarDate): Promis
 	return found?.n ?? 0;
 }
 
-/** Releases a hold; what no other one covers is free. @returns how many messages it covered */
+/** Releases a hold; mail under no other one is free. @returns how many messages it covered */
 export async function releaseHold(
 	db: Db,
 	id: number,
@@ -79,7 +79,7 @@ export async function releaseHold(
 	return db('hold_item').where({ hold_id: id }).delete();
 }
 
-/* Whoever wrote it or was written to; a domain with those below it. */
+/* Sender or recipient; a domain with its subdomains. */
 function withCorrespondent(text: string): Condition {
 	const wanted = text.trim().toLowerCase();
 	if (wanted.includes('@') && !wanted.startsWith('@'))
@@ -91,13 +91,13 @@ function withCorrespondent(text: string): Condition {
 		AND (instr(${anywhere}, ${`@${domain}|`}) > 0 OR instr(${anywhere}, ${`.${domain}|`}) > 0))`;
 }
 
-/** What a hold covers, as a condition on items. */
+/** The scope of a hold, as a condition on items. */
 export async function heldBy(db: Db, scope: HoldScope): Promise<Condition> {
 	const { mailboxId, folderId, correspondent, tag, since, before, query } = scope;
 	const parts: Condition[] = [];
 	if (mailboxId !== undefined) parts.push(sql`item.mailbox_id = ${mailboxId}`);
 	if (folderId !== undefined) {
-		// by its number: whatever it is called now
+		// by its number, as it may have been renamed
 		const ids = JSON.stringify(await folderWithBelow(db, folderId));
 		parts.push(
 			sql`(item.folder_id IN (SELECT value FROM json_each(${ids})) OR ifnull(item.origin_folder_id IN (SELECT value FROM json_each(${ids})), 0))`
@@ -108,7 +108,7 @@ export async function heldBy(db: Db, scope: HoldScope): Promise<Condition> {
 		parts.push(
 			sql`item.id IN (SELECT item_id FROM item_tag JOIN tag ON tag.id = tag_id WHERE tag.name_key = ${tagKey(tag)})`
 		);
-	// a date that cannot be true frees nothing
+	// an implausible date releases nothing
 	if (since) parts.push(sql`(ifnull(item.received_on >= ${since}, 1) OR item.date_in_doubt = 1)`);
 	if (before) parts.push(sql`(ifnull(item.received_on < ${before}, 1) OR item.date_in_doubt = 1)`);
 	if (query) parts.push(condition(readQuery(query)));
@@ -116,8 +116,8 @@ export async function heldBy(db: Db, scope: HoldScope): Promise<Condition> {
 }
 
 /**
- * Puts under the holds that stand whatever of some items they cover now: mail that has come in, was moved or was tagged
- * since. What is under a hold stays so.
+ * Applies the holds in effect to some items: mail that came in, was moved or was tagged since. Mail under a hold
+ * stays so.
  *
  * @param within which items are looked at
  * @returns how many came under a hold
@@ -156,7 +156,7 @@ export async function weighCovered(db: Db, condition: Condition): Promise<Weight
 	);
 }
 
-/** The names of the holds that an item is under. */
+/** The names of the holds on an item. */
 export async function holdsOfItem(db: Db, itemId: number): Promise<string[]> {
 	const found = await rows<{ name: string }>(
 		db,
@@ -165,7 +165,7 @@ export async function holdsOfItem(db: Db, itemId: number): Promise<string[]> {
 	return found.map(({ name }) => name);
 }
 
-/** The names of the holds under which items of a mailbox are. */
+/** The names of the holds on items of a mailbox. */
 export async function holdsOfMailbox(db: Db, mailboxId: number): Promise<string[]> {
 	const found = await rows<{ name: string }>(
 		db,

@@ -1,4 +1,4 @@
-/* What stands over an item: class, series, period, pause, hold, due date. */
+/* The standing of an item: class, series, period, pause, hold, due date. */
 
 export {
 	applyRetentionUseCases,

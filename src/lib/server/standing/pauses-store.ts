@@ -13,7 +13,7 @@ export interface Pause {
 	madeAt: string;
 }
 
-/** The pauses of a mailbox that hold on a day. */
+/** The pauses of a mailbox in effect on a day. */
 export async function activePauses(db: Db, mailboxId: number, on: CalendarDate): Promise<Pause[]> {
 	return rows<Pause>(
 		db,
@@ -24,13 +24,13 @@ export async function activePauses(db: Db, mailboxId: number, on: CalendarDate):
 	);
 }
 
-/** What the pauses of a mailbox cover: numbers of pauses that items name, and folders with those below them. */
+/** The scope of a mailbox's pauses: numbers of pauses of items, and folders with their subfolders. */
 export interface Paused {
 	pauses: number[];
 	folders: number[];
 }
 
-/** What is paused in a mailbox on a day. */
+/** The mail of a mailbox paused on a day. */
 export async function pausedOn(db: Db, mailboxId: number, on: CalendarDate): Promise<Paused> {
 	const pauses = await activePauses(db, mailboxId, on);
 	const tops = pauses.flatMap(({ folderId }) => (folderId === null ? [] : [folderId]));

@@ -4,11 +4,11 @@ import { Refusal } from '../refusal.ts';
 import { getSetting } from '../database/index.ts';
 import type { Context } from '../context/index.ts';
 
-/* Two periods compared by where they end, as a month has no length of its own. */
+/* Compares two periods by their ends, as a month has no fixed length. */
 const FROM = '2001-01-01';
 
 /**
- * Refuses a period for single messages that the policy does not allow: shorter than its shortest, or longer than its longest.
+ * Refuses a period for single messages outside the policy's limits.
  *
  * @param terms as core/retention/terms writes them
  * @throws Refusal

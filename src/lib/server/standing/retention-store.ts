@@ -12,7 +12,7 @@ import { readTerms, type Terms, termsText } from '../../../core/retention/terms.
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { change, type Db, empty, idOf, inList, join, row, rows, sql } from '../database/index.ts';
 
-/** What can be set on a folder, a mailbox, a class or an item. */
+/** A retention: for a folder, a mailbox, a class or an item. */
 export interface Retention {
 	id: number;
 	terms: Terms;
@@ -20,7 +20,7 @@ export interface Retention {
 	series: { id: number; code: string; title: string; version: number; authority: string } | undefined;
 }
 
-/** All that can be, or once was, set: series by their current version, and plain periods. */
+/** All retentions in use now or before: series in their current version, and plain periods. */
 export async function listRetentions(db: Db): Promise<Map<number, Retention>> {
 	const found = await rows<{
 		id: number;
@@ -50,28 +50,31 @@ export async function listRetentions(db: Db): Promise<Map<number, Retention>> {
 	);
 }
 
-/** The number of a plain period, stored where it was not. */
+/** The number of a plain period, stored if it is new. */
 export async function ensurePeriod(db: Db, terms: Terms): Promise<number> {
 	const text = termsText(terms);
 	const known = await db('retention').where({ terms: text }).first('id');
 	return known?.id ?? idOf(db('retention').insert({ terms: text }));
 }
 
-/** The number under which a series is set. */
+/** The number of a series as a retention. */
 export async function retentionOfSeries(db: Db, seriesId: number): Promise<number> {
 	const known = await db('retention').where({ series_id: seriesId }).first('id');
 	return known?.id ?? idOf(db('retention').insert({ series_id: seriesId }));
 }
 
-/* ---- what is set -------------------------------------------------------------------------------------------------- */
-/** A folder with what is set on it. */
+/*
+ * ---- settings
+ * ------------------------------------------------------------------------------------------------------
+ */
+/** A folder with its settings. */
 export interface SetFolder extends RetainedFolder {
-	/** Whether it is one of the mailbox's that are there. */
+	/** Whether it is an existing folder of the mailbox. */
 	isShown: boolean;
 	role: string | null;
 }
 
-/** All folders of a mailbox, those of its archive and those that were removed among them: items may come from there. */
+/** All folders of a mailbox, with those of its archive and removed ones: items may come from there. */
 export async function retainedFolders(db: Db, mailboxId: number): Promise<SetFolder[]> {
 	const found = await db('folder')
 		.where({ mailbox_id: mailboxId })
@@ -89,7 +92,7 @@ export async function retainedFolders(db: Db, mailboxId: number): Promise<SetFol
 	}));
 }
 
-/** What every folder of a name has. */
+/** The setting for a folder name. */
 export async function namedRetentions(db: Db): Promise<NamedRetention[]> {
 	const found = await db('named_retention')
 		.orderBy('name_key')
@@ -97,7 +100,7 @@ export async function namedRetentions(db: Db): Promise<NamedRetention[]> {
 	return found.map((named) => ({ ...named, class: named.class === null ? null : classOf(named.class) }));
 }
 
-/** What holds where no folder of a mailbox says anything. */
+/** A mailbox's default for folders without settings. */
 export async function retentionDefaults(db: Db, mailboxId: number): Promise<Defaults> {
 	const own = await db('mailbox').where({ id: mailboxId }).first({ retentionId: 'retention_id' });
 	return { retentionId: own?.retentionId ?? undefined, byClass: await classRetentions(db) };
@@ -109,7 +112,7 @@ export async function classRetentions(db: Db): Promise<Defaults['byClass']> {
 	return Object.fromEntries(found.map(({ class: number, retentionId }) => [classOf(number), retentionId]));
 }
 
-/** What is set on a folder; what is not named stays. */
+/** The settings of a folder; fields not given stay. */
 export interface FolderRetention {
 	retentionId?: number | null;
 	class?: RecordClass | null;
@@ -130,7 +133,7 @@ export async function putFolderRetention(
 	if (set.length > 0) await change(db, sql`UPDATE folder SET ${join(set)} WHERE id IN ${inList(folderIds)}`);
 }
 
-/** Sets what every folder of a name has; nothing: the name is forgotten. */
+/** Sets the retention for a folder name; nothing: the setting is removed. */
 export async function putNamedRetention(db: Db, { name, retentionId, class: of }: NamedRetention): Promise<void> {
 	if (retentionId === null && of === null)
 		await db('named_retention')
@@ -143,7 +146,7 @@ export async function putNamedRetention(db: Db, { name, retentionId, class: of }
 			.merge(['name', 'retention_id', 'class']);
 }
 
-/** Sets what holds for the rest of a mailbox. */
+/** Sets a mailbox's default. */
 export async function putDefaultRetention(db: Db, mailboxId: number, retentionId: number | null): Promise<void> {
 	await db('mailbox').where({ id: mailboxId }).update({ retention_id: retentionId });
 }
@@ -161,9 +164,12 @@ export async function putClassRetention(db: Db, of: RecordClass, retentionId: nu
 			.merge(['retention_id']);
 }
 
-/* ---- whether the items say what is set ------------------------------------------------------------------------------ */
+/*
+ * ---- whether the settings are applied to the items
+ * --------------------------------------------------------------------
+ */
 
-/** Notes that settings of a mailbox, or of all, have changed: until they are applied, nothing is done by what items say. */
+/** Records a change of settings of a mailbox, or of all: until it is applied, nothing acts on due dates. */
 export async function noteSettings(db: Db, mailboxId: number | undefined): Promise<void> {
 	await change(
 		db,
@@ -171,20 +177,20 @@ export async function noteSettings(db: Db, mailboxId: number | undefined): Promi
 	);
 }
 
-/** Has items of a mailbox be looked at from now on, where nothing was set in it yet. */
+/** Includes a mailbox's items in applying settings, if none were set in it before. */
 export async function beginRetention(db: Db, mailboxId: number): Promise<void> {
 	await db('mailbox')
 		.where({ id: mailboxId, retention_settings: 0 })
 		.update({ retention_settings: 1, retention_applied: 1 });
 }
 
-/** Which settings a mailbox has by number, and which its items say. */
+/** The number of a mailbox's settings, and of those applied. */
 export interface Applied {
 	settings: number;
 	applied: number;
 }
 
-/** Whether what a mailbox is set to has been applied to its items. */
+/** Whether a mailbox's settings are applied to its items. */
 export async function appliedSettings(db: Db, mailboxId: number): Promise<Applied> {
 	return (
 		(await db('mailbox')
@@ -193,7 +199,7 @@ export async function appliedSettings(db: Db, mailboxId: number): Promise<Applie
 	);
 }
 
-/** Notes that settings have been applied to all items of a mailbox. */
+/** Records that settings are applied to all items of a mailbox. */
 export async function noteApplied(db: Db, mailboxId: number, settings: number): Promise<void> {
 	await change(
 		db,
@@ -201,7 +207,7 @@ export async function noteApplied(db: Db, mailboxId: number, settings: number): 
 	);
 }
 
-/** The mailboxes whose settings have not been applied yet. */
+/** The mailboxes whose settings have to be applied. */
 export async function mailboxesToApply(db: Db): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,
@@ -210,9 +216,11 @@ export async function mailboxesToApply(db: Db): Promise<number[]> {
 	return found.map(({ id }) => id);
 }
 
-/* ---- a change that is only tried -------------------------------------------------------------------------------------- */
+/*
+ * ---- previewing a change ------------------------------------------------------------------------------------------
+ */
 
-/** Settings otherwise than they are: to see what a change would do before it is made. */
+/** Changed settings, for a preview of their effect. */
 export interface WhatIf {
 	folders?: ReadonlyMap<number, FolderRetention>;
 	/** Null: none. */
@@ -224,7 +232,7 @@ export interface WhatIf {
 	firstMonth?: number;
 }
 
-/** What holds for each folder of a mailbox, as it is set or as it would be. */
+/** The effective retention of each folder of a mailbox, now or in a preview. */
 export async function governed(db: Db, mailboxId: number, whatIf: WhatIf = {}): Promise<Map<number, Governed>> {
 	const folders = (await retainedFolders(db, mailboxId)).map((folder) => ({
 		...folder,
@@ -237,7 +245,7 @@ export async function governed(db: Db, mailboxId: number, whatIf: WhatIf = {}): 
 	});
 }
 
-/** What is set on an item itself, and the folder that governs it. */
+/** An item's own settings, and its governing folder. */
 export async function itemRetention(
 	db: Db,
 	itemId: number

@@ -3,14 +3,14 @@ import { codeKey, type Series } from '../../../core/retention/schedule.ts';
 import { readTerms, termsText } from '../../../core/retention/terms.ts';
 import { type Db, idOf, row, rows, sql } from '../database/index.ts';
 
-/** A series as it stands in one of its versions. */
+/** A series in one of its versions. */
 export interface SeriesVersion extends Series {
 	id: number;
 	version: number;
 	since: CalendarDate;
 	because: string;
 	madeBy: string;
-	/** Set where the series is no longer given to anything new. */
+	/** Set if the series can no longer be assigned. */
 	removedAt: string | null;
 }
 
@@ -31,7 +31,7 @@ export async function listSeries(db: Db): Promise<SeriesVersion[]> {
 	return found.map(read);
 }
 
-/** The series with that code, without regard to case, in its current version. */
+/** The series with that code in its current version; case does not count. */
 export async function findSeries(db: Db, code: string): Promise<SeriesVersion | undefined> {
 	const found = await row<VersionRow>(
 		db,
@@ -72,12 +72,12 @@ export async function addVersion(
 	await db('series').where({ id }).update({ removed_at: null });
 }
 
-/** Takes a series off the schedule; its versions stay, for what was destroyed under them. */
+/** Removes a series from the schedule; its versions stay, for earlier destructions. */
 export async function removeSeries(db: Db, id: number, at: string): Promise<void> {
 	await db('series').where({ id }).update({ removed_at: at });
 }
 
-/** Where a series is set: folders, mailboxes, names, classes, and single items. */
+/** The places that use a series: folders, mailboxes, names, classes, and single items. */
 export async function usesOfSeries(db: Db): Promise<Map<number, number>> {
 	const found = await rows<{ id: number; n: number }>(
 		db,
@@ -91,7 +91,7 @@ export async function usesOfSeries(db: Db): Promise<Map<number, number>> {
 	return new Map(found.map(({ id, n }) => [id, n]));
 }
 
-/** How many messages each retention governs, by number; what is in the bin aside. */
+/** How many messages each retention governs, by number, without the bin. */
 export async function governedBy(db: Db): Promise<Map<number, number>> {
 	const found = await rows<{ id: number; n: number }>(
 		db,

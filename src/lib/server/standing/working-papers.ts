@@ -6,7 +6,10 @@ import type { WhatIf } from './retention-store.ts';
 
 const FOLDERS_NAMED = 3;
 
-/* What is said where the working papers of a mailbox weigh more than they may, with where room is; undefined: they do not. */
+/*
+ * The sentence about a mailbox whose working papers exceed their quota, with folders in which to free space;
+ * undefined: they do not.
+ */
 async function overQuota(
 	db: Db,
 	mailbox: Pick<Mailbox, 'id' | 'name' | 'workingQuotaBytes'>,
@@ -22,15 +25,15 @@ async function overQuota(
 	}`;
 }
 
-/** What is said where so many more bytes of working papers do not fit; undefined: they do. */
+/** The sentence for additional bytes of working papers that do not fit; undefined: they do. */
 export async function overQuotaWith(db: Db, mailbox: Mailbox, added: number): Promise<string | undefined> {
 	if (mailbox.workingQuotaBytes === undefined || added === 0) return undefined;
 	return overQuota(db, mailbox, (await weighWorking(db, mailbox.id)) + added);
 }
 
 /**
- * What is said where other settings make more working papers than fit; undefined: they fit, or are no more than now. The
- * tables in memory that it is reckoned in are this connection's.
+ * The sentence for settings that make more working papers than fit; undefined: they fit, or do not increase. The
+ * temporary tables belong to this connection.
  */
 export async function overQuotaThen(db: Db, mailbox: Mailbox, whatIf: WhatIf): Promise<string | undefined> {
 	if (mailbox.workingQuotaBytes === undefined) return undefined;

@@ -2,10 +2,10 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import type { IncomingMessage, RequestListener, ServerResponse } from 'node:http';
 import { createServer, type Server } from 'node:https';
 
-/** What a list does when it is asked to let go. */
+/** How a list reacts to an unsubscribe request. */
 export type ListManner = 'obeys' | 'slow' | 'fails' | 'redirects' | 'ignores' | 'hangs';
 
-/** Who has left which list; kept in a file, so that a restart changes nothing. */
+/** The addresses unsubscribed from each list; stored in a file, so that a restart changes nothing. */
 export class Subscriptions {
 	#file: string;
 	#left: Record<string, string[]>;
@@ -15,12 +15,12 @@ export class Subscriptions {
 		this.#left = existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as Record<string, string[]>) : {};
 	}
 
-	/** Whether an address has left a list. */
+	/** Whether an address has unsubscribed from a list. */
 	hasLeft(listId: string, address: string): boolean {
 		return this.#left[listId]?.includes(address.toLowerCase()) ?? false;
 	}
 
-	/** Notes that an address has left a list. */
+	/** Stores that an address has unsubscribed from a list. */
 	leave(listId: string, address: string): void {
 		if (this.hasLeft(listId, address)) return;
 		this.#left[listId] = [...(this.#left[listId] ?? []), address.toLowerCase()];
@@ -47,11 +47,14 @@ function say(response: ServerResponse, status: number, text: string, headers: Re
 	response.writeHead(status, { 'content-type': 'text/plain; charset=utf-8', ...headers }).end(`${text}\n`);
 }
 
-/** The operators of all lists of the demo, each with its own manner; a list is known by the name it is asked under. */
+/**
+ * The operators of all lists of the demo, each with its own reaction; a list is recognised by the host name of the
+ * request.
+ */
 export class ListOperator {
 	#manners: ReadonlyMap<string, ListManner>;
 	#subscriptions: Subscriptions;
-	/** All that was asked of them, for whoever wants to look. */
+	/** All requests, for inspection. */
 	readonly asked: { method: string; host: string; path: string; body: string; cookies: boolean }[] = [];
 
 	constructor(manners: ReadonlyMap<string, ListManner>, subscriptions: Subscriptions) {
@@ -59,7 +62,7 @@ export class ListOperator {
 		this.#subscriptions = subscriptions;
 	}
 
-	/** Does what the list does with the wish of an address to leave it, however it was said. */
+	/** Handles an unsubscribe request, in whatever form it came. */
 	wish(listId: string, address: string): ListManner | undefined {
 		const manner = this.#manners.get(listId);
 		if (manner === 'obeys' || manner === 'slow') this.#subscriptions.leave(listId, address);
@@ -80,7 +83,7 @@ export class ListOperator {
 			});
 			const token = /^\/leave\/([\w-]+)/.exec(path)?.[1];
 			if (!this.#manners.has(host) || token === undefined) return say(response, 404, 'There is no such list.');
-			// a link that is only looked at asks for a click; a request has to be exactly as RFC 8058 has it
+			// a link that is only opened asks for a click; a request has to conform to RFC 8058
 			if (request.method === 'POST' && body !== 'List-Unsubscribe=One-Click' && body !== 'leave=yes')
 				return say(response, 400, 'That is no request to leave.');
 			if (request.method !== 'POST')
@@ -106,7 +109,7 @@ export class ListOperator {
 		})();
 	};
 
-	/** The server of all lists, not yet listening. */
+	/** The server of all lists, before it listens. */
 	server(tls: { key: string; cert: string }): Server {
 		return createServer(tls, this.#answer);
 	}

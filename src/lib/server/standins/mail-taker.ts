@@ -2,7 +2,7 @@ import { mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { SMTPServer } from 'smtp-server';
 
-/** A mail that went out. */
+/** A sent mail. */
 export interface TakenMail {
 	number: number;
 	from: string;
@@ -12,7 +12,7 @@ export interface TakenMail {
 
 const LARGEST = 10_000_000;
 
-/** Takes all outgoing mail and keeps it in a folder, to be looked at; nothing goes any further. */
+/** Accepts all outgoing mail and stores it in a folder; nothing is sent any further. */
 export class MailTaker {
 	#folder: string;
 	#onMail: (mail: TakenMail) => void;
@@ -23,7 +23,7 @@ export class MailTaker {
 		this.#onMail = onMail;
 	}
 
-	/** Numbers of all that was taken, the newest first. */
+	/** Numbers of the accepted mails, the newest first. */
 	numbers(): number[] {
 		return readdirSync(this.#folder)
 			.map((name) => Number.parseInt(name, 10))
@@ -36,7 +36,7 @@ export class MailTaker {
 		return this.numbers().includes(number) ? readFileSync(path.join(this.#folder, `${number}.eml`)) : undefined;
 	}
 
-	/** The server, not yet listening. */
+	/** The server, before it listens. */
 	server(): SMTPServer {
 		const server = new SMTPServer({
 			authOptional: true,
@@ -61,7 +61,7 @@ export class MailTaker {
 				});
 			}
 		});
-		// whoever hangs up in the middle of a mail ends their own connection, not this server
+		// a broken connection ends alone, not the server
 		server.on('error', () => {});
 		return server;
 	}

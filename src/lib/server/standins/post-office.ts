@@ -14,7 +14,7 @@ interface Post {
 export type PostOfDay = (day: string) => Iterable<Post>;
 
 interface Asked {
-	/** The last day whose post was taken; undefined: none was. */
+	/** The last day whose mail was delivered; undefined: none. */
 	since?: string;
 	through: string;
 	mailboxes: { name: string }[];
@@ -35,7 +35,7 @@ function daysBetween({ since, through }: Asked): string[] {
 	return days;
 }
 
-/* Writes what came in these days; a folder for each mailbox, a file for each of its folders. */
+/* Writes the mail of some days; a folder for each mailbox, a file for each of its folders. */
 function deliver(folder: string, asked: Asked, post: PostOfDay): { mailbox: string; path: string }[] {
 	const mail = new Map<string, Map<string, Buffer[]>>();
 	for (const day of daysBetween(asked))
@@ -61,7 +61,7 @@ function page(response: ServerResponse, status: number, html: string): void {
 		.end(`<!doctype html><meta charset="utf-8"><title>Post office of the demo</title><h1>Outgoing mail</h1>${html}`);
 }
 
-/** The post office: brings the mail of a day when it is asked, and shows what went out. */
+/** The post office: delivers the mail of a day on request, and shows sent mail. */
 export function postOffice(folder: string, post: PostOfDay, taker: MailTaker): Server {
 	return createServer((request, response) => {
 		if (!/^(127\.0\.0\.1|localhost)(:\d+)?$/.test(request.headers.host ?? '')) return page(response, 421, '<p>No.</p>');

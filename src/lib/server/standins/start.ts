@@ -7,15 +7,15 @@ import { type ListManner, ListOperator, Subscriptions } from './list-operator.ts
 import { MailTaker } from './mail-taker.ts';
 import { postOffice, type PostOfDay } from './post-office.ts';
 
-/** What is told of the world that stands in for the real one. */
+/** The setup of the stand-ins. */
 export interface World {
-	/** What each list does, by its identifier; that is its host name as well. */
+	/** The reaction of each list, by its identifier, which is also its host name. */
 	manners: ReadonlyMap<string, ListManner>;
-	/** The mail of a day, by who has left which list. */
+	/** The mail of a day, given who has unsubscribed from which list. */
 	post(hasLeft: (listId: string, address: string) => boolean): PostOfDay;
 }
 
-/** Stand-ins that run. */
+/** Running stand-ins. */
 export interface RunningStandIns {
 	where: StandIns;
 	operator: ListOperator;
@@ -24,7 +24,7 @@ export interface RunningStandIns {
 	close(): Promise<void>;
 }
 
-/* A certificate of the demo's own, for all its names; it says nothing to anybody else. */
+/* A certificate of the demo's own, for all its names; nobody else trusts it. */
 async function certificate(folder: string, hosts: readonly string[]): Promise<{ key: string; cert: string }> {
 	const file = path.join(folder, 'certificate.json');
 	if (existsSync(file)) return JSON.parse(readFileSync(file, 'utf8')) as { key: string; cert: string };

@@ -1,7 +1,7 @@
 import { existsSync, readdirSync } from 'node:fs';
 import path from 'node:path';
 
-/* Real mail that nobody here wrote, from Debian's packages (tools/test.js fetches them): read in tests, never committed. */
+/* Real mail from Debian's packages (tools/test.js fetches them): read in tests, never committed. */
 
 const files = path.resolve('.cache/corpora/files');
 

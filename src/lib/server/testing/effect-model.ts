@@ -3,10 +3,12 @@ import type { DecisionOptions, ItemState } from '../../../core/docket/decision.t
 import type { Decision } from '../../../core/docket/decisions.ts';
 import type { LeftReason } from '../../../core/docket/left.ts';
 
-/* What a decision does to one item, written a second time, by hand and for one item: what the statements over sets do is held
-   against it. It knows the decisions by name and reads none of their rules. */
+/*
+ * The effect of a decision on one item, written a second time by hand: the set-based statements are compared with it.
+ * It names the decisions and reads none of their rules.
+ */
 
-/** What has to be known of an item to decide on it. */
+/** The facts of an item that decide. */
 export interface DecidedItem {
 	state: ItemState;
 	receivedOn: CalendarDate | undefined;
@@ -14,11 +16,11 @@ export interface DecidedItem {
 	flagged: boolean;
 	seen: boolean | undefined;
 	kept: boolean;
-	/** Under a pause that has not ended, its own or its folder's. */
+	/** Under a current pause, its own or its folder's. */
 	paused: boolean;
 	held: boolean;
 	record: boolean;
-	/** Its retention period has ended, and its end is to be destroyed or reviewed. */
+	/** Its retention period has ended, and the disposition is destroy or review. */
 	ended: boolean;
 }
 
@@ -38,7 +40,7 @@ const ALREADY: Partial<Record<Decision, (item: DecidedItem) => boolean>> = {
 	unread: ({ seen }) => seen === false,
 	keep: ({ kept }) => kept,
 	release: ({ kept }) => !kept,
-	// nothing carries the tag beforehand
+	// no item has the tag before
 	untag: () => true
 };
 
@@ -51,9 +53,9 @@ const PROTECTED: Partial<Record<Decision, readonly ('flagged' | 'kept' | 'paused
 const BARRED_BY_HOLD: readonly Decision[] = ['delete', 'dispose', 'destroy', 'classify'];
 
 /**
- * What a decision does to an item that is within its reach.
+ * The effect of a decision on an item in its scope.
  *
- * @param about.cutoff items received before it are meant; undefined: dates do not decide
+ * @param about.cutoff only items received before it; undefined: any date
  * @param about.dated whether dates decide otherwise, as in a search
  */
 export function effectOf(
@@ -63,7 +65,7 @@ export function effectOf(
 	about: { cutoff?: CalendarDate | undefined; dated?: boolean } = {}
 ): 'changes' | LeftReason {
 	if (!(REACHES[decision] ?? ['live', 'archived']).includes(item.state)) return item.state;
-	// a hold outranks every other reason, and no decision takes it in (invariant 8)
+	// a hold outranks every other reason, and no decision overrides it (invariant 8)
 	if (item.held && BARRED_BY_HOLD.includes(decision)) return 'held';
 	if (item.record && (decision === 'delete' || (decision === 'retain' && terms !== undefined))) return 'record';
 	if (decision === 'dispose' && !item.ended) return 'not-due';

@@ -7,7 +7,7 @@ import { temporaryFolder } from './office.ts';
 
 /* Debian's dovecot-imapd on a loopback port, with a configuration and a data folder of the test's own. */
 
-/** Whether the server is there: the test set-up installs it. */
+/** Whether the server is installed; the test set-up does that. */
 export function hasImapServer(): boolean {
 	return spawnSync('dovecot', ['--version']).status === 0 && process.getuid?.() === 0;
 }
@@ -81,7 +81,7 @@ export class ImapServer {
 		const file = path.join(folder, 'imap.conf');
 		writeFileSync(file, configuration(folder, port));
 		const server = spawn('dovecot', ['-F', '-c', file], { stdio: 'ignore' });
-		// also where the test fails on the way
+		// also if the test fails before its end
 		onTestFinished(() => void server.kill('SIGTERM'));
 		for (let tries = 0; ; tries++) {
 			const socket = await new Promise<Socket | undefined>((resolve) => {
@@ -114,7 +114,7 @@ export class ImapServer {
 		}
 	}
 
-	/** Says a command and returns everything that is answered. @throws Error where it is refused */
+	/** Sends a command and returns the whole answer. @throws Error if it is refused */
 	async command(words: string): Promise<string> {
 		const tag = `a${++this.#tag}`;
 		this.#socket.write(`${tag} ${words}\r\n`);
@@ -127,7 +127,7 @@ export class ImapServer {
 		return answer;
 	}
 
-	/** Puts messages into a folder, one after the other, without waiting in between (RFC 7888 LITERAL+). */
+	/** Appends messages to a folder without waiting in between (RFC 7888 LITERAL+). */
 	async append(folder: string, messages: AsyncIterable<Buffer> | Iterable<Buffer>): Promise<void> {
 		let tag = '';
 		for await (const message of messages) {
@@ -148,7 +148,7 @@ export class ImapServer {
 	}
 }
 
-/** A thread as THREAD answers it: a number, and what is below it; without a number, a place without a message. */
+/** A thread in an answer to THREAD: a number and its children; without a number, a placeholder. */
 export interface AnsweredThread {
 	number: number | undefined;
 	children: AnsweredThread[];

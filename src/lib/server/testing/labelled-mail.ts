@@ -1,8 +1,8 @@
 import { letter } from './office.ts';
 
-/* Mail in the style of the demo, each with what a person says of it. */
+/* Mail in the style of the demo, each labelled by a person. */
 
-/** What a person says of a message. */
+/** A person's label for a message. */
 export type Label = 'redundant' | 'thanks' | 'automatic' | 'leftover' | 'expired' | 'none';
 
 /** A message with its label. */
@@ -28,7 +28,7 @@ const LETTERS = [
 	'Nothing urgent, but it ought to be settled before the season starts: who signs for the fuel?'
 ];
 
-/* How a reply carries what it answers, and whether all of it. */
+/* How a reply quotes the message it answers, and whether completely. */
 const REPLIES: [Label, (text: string) => string][] = [
 	['redundant', (text) => `Fine.\n\nOn 2 March Birgit wrote:\n${quoted(text)}`],
 	['redundant', (text) => `${quoted(text)}\n\nFine.`],
@@ -108,7 +108,7 @@ const OTHERS: [Label, string, string][] = [
 	['none', 'Precedence: first-class', 'Written by hand too.']
 ];
 
-/** All of it. */
+/** Completely. */
 export function labelledMail(): Labelled[] {
 	const short = (texts: readonly string[], label: Label, name: string): Labelled[] =>
 		texts.map((text, at) => ({ text: withId(letter(`${name} ${at}`, day(at), text), `${name}${at}`), label }));

@@ -7,7 +7,7 @@ import { letter, mboxFile, openOffice } from './office.ts';
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
 
 /**
- * An office with one mailbox, "Office", that has as many old messages in each folder as are named.
+ * An office with one mailbox, "Office", with a given number of old messages in each named folder.
  *
  * @param folders messages by folder
  */
@@ -22,13 +22,13 @@ export async function largeOffice(folders: Record<string, number>): Promise<Cont
 	return context;
 }
 
-/** How many items there are in each state. */
+/** The number of items in each state. */
 export async function statesOf({ db }: Context): Promise<Record<string, number>> {
 	const found = await rows<{ state: string; n: number }>(db, sql`SELECT state, count(*) AS n FROM item GROUP BY state`);
 	return Object.fromEntries(found.map(({ state, n }) => [state, n]));
 }
 
-/** Numbers of the items of a folder, or of the first so many of them. */
+/** Numbers of the items of a folder, or of the first of them. */
 export async function itemsIn({ db }: Context, folder: string, limit = 1_000_000): Promise<number[]> {
 	const found = await rows<{ id: number }>(
 		db,

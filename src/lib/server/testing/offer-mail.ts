@@ -1,9 +1,11 @@
-/* Footers and words of people, in the style of the demo: whether the message offers to unsubscribe from a list is said by a person. */
+/*
+ * Footers and sentences in the style of the demo; a person labelled whether each offers to unsubscribe from a list.
+ */
 
 const NEWS = 'Quay fees compared\n\nShore power in small ports is cheaper than last year.\n\n';
 const LETTER = 'Dear office,\n\nthe lift on the car deck is stuck again.\n\n';
 
-/** Endings of messages that offer to leave. */
+/** Endings of messages that offer to unsubscribe. */
 export const OFFERING: string[] = [
 	// English
 	'-- \nYou get this because you asked for Harbour Times. To leave: https://weekly.harbourtimes.example/leave/1',
@@ -51,7 +53,7 @@ export const OFFERING: string[] = [
 	'Gestionar sus preferencias: https://x.example/f'
 ].map((footer) => NEWS + footer);
 
-/** Messages that do not: people who speak of it among them. */
+/** Messages that do not, among them some that mention it. */
 export const NOT_OFFERING: string[] = [
 	// English
 	'I tried to unsubscribe from their list twice, and they still write. Can you block them?\n\nTove',

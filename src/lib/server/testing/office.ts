@@ -6,14 +6,14 @@ import type { Context } from '../context/context.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
 import { openContext, prepareDataFolder } from '../process/open-context.ts';
 
-/** A folder that is gone when the test ends. */
+/** A folder that is removed when the test ends. */
 export function temporaryFolder(): string {
 	const folder = mkdtempSync(path.join(tmpdir(), 'kovrel-test-'));
 	onTestFinished(() => rmSync(folder, { recursive: true, force: true }));
 	return folder;
 }
 
-/** An open data folder at a fixed moment, in UTC. */
+/** An open data folder at a fixed instant, in UTC. */
 export async function openOffice(folder = temporaryFolder()): Promise<Context> {
 	process.env.KOVREL_NOW = '2026-11-25T12:00:00Z';
 	process.env.KOVREL_TIME_ZONE = 'UTC';

@@ -9,7 +9,7 @@ import { importMailbox } from '../intake/import-mailbox.ts';
 import { type Given, type RetentionWish, setRetention } from '../retention/retain.ts';
 import { runSchedule, setRetaining } from '../retention/run-schedule.ts';
 
-/* The office's day is 25 Nov 2026. Letters of three folders, from 2018 to 2026; one has a date that cannot be true. */
+/* The office's day is 25 Nov 2026. Letters of three folders, from 2018 to 2026; one has an implausible date. */
 const MAIL: Record<string, [subject: string, date: string][]> = {
 	Accounts: [
 		['Invoice 2018', 'Thu, 29 Mar 2018 10:00:00 +0000'],
@@ -24,7 +24,7 @@ const MAIL: Record<string, [subject: string, date: string][]> = {
 	]
 };
 
-/** A mailbox "Office" with that mail, about which nothing is decided yet. */
+/** A mailbox "Office" with that mail, without any decisions. */
 export async function retainedOffice(): Promise<Context> {
 	const context = await openOffice();
 	for (const [folder, letters] of Object.entries(MAIL))
@@ -48,7 +48,7 @@ export const itemId = async ({ db }: Context, subject: string) =>
 		)
 	)?.id as number;
 
-/** Sets what a folder is under, as a person would. */
+/** Sets a folder's retention, as a person would. */
 export async function retain(
 	context: Context,
 	folder: string,
@@ -63,7 +63,7 @@ export async function retain(
 /** A plain period. */
 export const terms = (text: string): Given => ({ terms: text });
 
-/** What each message is due for, by its subject. */
+/** The disposition of each message, by its subject. */
 export async function dues({ db }: Context): Promise<Record<string, string>> {
 	const found = await rows<{ subject: string; due: string | null }>(
 		db,
@@ -72,7 +72,7 @@ export async function dues({ db }: Context): Promise<Record<string, string>> {
 	return Object.fromEntries(found.map(({ subject, due }) => [subject, due ?? '']));
 }
 
-/** Checks that all summaries are what the items say. */
+/** Checks all summaries against the items. */
 export async function consistent({ db }: Context): Promise<void> {
 	expect(await compareDue(db)).toBe(0);
 	expect(await compareWeights(db)).toBe(0);
@@ -89,7 +89,7 @@ export const FINANCE = {
 	authority: 'Board, 3 May 2021'
 };
 
-/** Switches retention on as a person does: by having seen what would happen. */
+/** Switches scheduled runs on as a person does: after seeing what would happen. */
 export async function switchOn(context: Context, mode: 'ask' | 'do'): Promise<void> {
 	const would = await runSchedule(context, { dryRun: true });
 	await setRetaining(context, { mailbox: 'Office', mode, seen: would.archived + would.destroyed });

@@ -2,10 +2,10 @@ import type { Db } from '../database/open.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 
-/* What full-text indexes and Knex keep for themselves. */
+/* Internal tables of full-text indexes and Knex. */
 const OTHERS = /^(sqlite_|knex_migrations|(words|file_names)_(data|idx|content|docsize|config)$)/;
 
-/** Whether a table is one of our own. */
+/** Whether a table is one of Kovrel's own. */
 export function isOurs(table: string): boolean {
 	return !OTHERS.test(table);
 }
@@ -14,7 +14,7 @@ const HEAD = `-- The data file as the migrations make it, table by table. Genera
 -- test src/lib/server/database/schema.test.ts holds it against a real one.
 `;
 
-/** The statements that make the tables of a data file as it is: each table with its indexes, triggers and views. */
+/** The statements that create the tables of a data file: each table with its indexes, triggers and views. */
 export async function schemaText(db: Db): Promise<string> {
 	const found = await rows<{ type: string; name: string; tbl: string; text: string }>(
 		db,

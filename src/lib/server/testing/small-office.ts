@@ -33,7 +33,7 @@ export async function idOf({ db }: Context, subject: string): Promise<number> {
 	return found?.id as number;
 }
 
-/** Deletes one, and empties the bin. */
+/** Deletes one message and empties the bin. */
 export async function destroy(context: Context, subject: string): Promise<void> {
 	const scope = { kind: 'items' as const, ids: [await idOf(context, subject)] };
 	const bin = await prepareDocket(context, { mailboxId: 1, lines: [{ decision: 'delete', options: {}, scope }] });
@@ -42,7 +42,7 @@ export async function destroy(context: Context, subject: string): Promise<void> 
 	await carryOut(context, { id: empty.id, confirm: 'destroy' });
 }
 
-/** Works on a data folder that is closed. */
+/** Works on a closed data folder. */
 export async function opened<T>(dataFolder: string, work: (context: Context) => Promise<T>): Promise<T> {
 	const context = await openContext(dataFolder, { actor: administratorNamed('tester') });
 	try {

@@ -15,7 +15,7 @@ import type { DigestRhythm } from '../../../core/lists/digest.ts';
 import type { AttemptState } from '../../../core/lists/standing.ts';
 import type { WayKind } from '../../../core/lists/ways.ts';
 
-/** What may be left out of a new row: what has a default, or may be empty. */
+/** A new row: columns with a default or NULL may be omitted. */
 type NewRow<Row, Optional extends keyof Row> = Omit<Row, Optional> & Partial<Pick<Row, Optional>>;
 type Table<Row, Optional extends keyof Row> = Knex.CompositeTableType<Row, NewRow<Row, Optional>>;
 `;
@@ -30,7 +30,7 @@ interface Column {
 
 const TYPES: Readonly<Record<string, string>> = { INTEGER: 'number', REAL: 'number', TEXT: 'string', BLOB: 'Buffer' };
 
-/* Columns that hold words of the core, which may grow without a migration. */
+/* Columns with words of the core, which may gain values without a migration. */
 const WORDS: Readonly<Record<string, string>> = {
 	'docket.archive_divide': "Layout['divide']",
 	'docket.archive_paths': "Layout['paths']",
@@ -48,7 +48,7 @@ const WORDS: Readonly<Record<string, string>> = {
 const interfaceName = (table: string) =>
 	table.replace(/(^|_)(\w)/g, (_all, _score, letter: string) => letter.toUpperCase());
 
-/* A text that is one of a few words: `CHECK (state IN ('live', 'archived'))`. */
+/* A text column with fixed values: `CHECK (state IN ('live', 'archived'))`. */
 function wordsOf(statement: string, column: string): string | undefined {
 	const words = new RegExp(`CHECK \\(${column} IN \\(('[\\w-]+'(?:, '[\\w-]+')*)\\)\\)`).exec(statement)?.[1];
 	return words?.replaceAll(', ', ' | ');

@@ -1,6 +1,6 @@
 import { expect } from 'vitest';
 
-/* A pause of the machine lasts longer than a small reading: below this, nothing is compared. */
+/* Shorter times are not compared: a pause of the machine takes longer. */
 const FLOOR_MS = 25;
 const TRIES = 4;
 
@@ -11,10 +11,10 @@ async function timeOf(work: () => unknown): Promise<number> {
 }
 
 /**
- * Checks that the time of a piece of work follows the length of what it works on, and not the square of it. The best of a few
- * tries counts, so that nothing depends on what else the machine does.
+ * Checks that the time of some work is linear in the length of its input, not quadratic. The best of a few attempts
+ * counts, so that nothing depends on other load.
  *
- * @param small,large the same work on something that is `times` as long
+ * @param small,large the same work on input of length 1 and of length `times`
  */
 export async function expectTimeFollowsLength(
 	small: () => unknown,

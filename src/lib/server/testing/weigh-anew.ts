@@ -3,7 +3,7 @@ import { change } from '../database/rows.ts';
 import { raw, sql } from '../database/sql.ts';
 import { shiftWeights } from '../mail/weights-store.ts';
 
-/** Makes the summaries anew from the items: for tables that were filled past the stores. */
+/** Recomputes the summaries from the items: for tables filled without the stores. */
 export async function weighAnew(db: Db): Promise<void> {
 	for (const key of ['month', 'correspondent', 'list', 'form'])
 		await change(db, sql`DELETE FROM ${raw(`weight_by_${key}`)}`);

@@ -12,7 +12,7 @@ const STATUS: Record<RefusalCode, number> = {
 	'too-many': 429
 };
 
-/** Waits for an answer; a refusal becomes a page that says why. */
+/** Awaits an answer; a refusal becomes an error page with its sentence. */
 export async function answered<T>(answer: Promise<T>): Promise<T> {
 	try {
 		return await answer;
@@ -23,7 +23,7 @@ export async function answered<T>(answer: Promise<T>): Promise<T> {
 	}
 }
 
-/** Waits for an answer; a refusal becomes a value, for a form that says why. */
+/** Awaits an answer; a refusal becomes a value, for a form to show. */
 export async function attempted<T>(answer: Promise<T>): Promise<{ done: T } | { refused: string; status: number }> {
 	try {
 		return { done: await answer };

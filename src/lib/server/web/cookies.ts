@@ -7,16 +7,16 @@ const SESSION = 'kovrel-session';
 const KNOWN = 'kovrel-known';
 const YEAR = 365 * 86_400;
 
-/* OWASP ASVS 4.0.3, 3.4: not for scripts, not for other sites, over https only where there is https. */
+/* OWASP ASVS 4.0.3, 3.4: hidden from scripts and other sites; over https only, if it is https. */
 const flags = (event: RequestEvent) =>
 	({ path: '/', httpOnly: true, sameSite: 'lax', secure: event.url.protocol === 'https:' }) as const;
 
-/** The token that the browser shows. */
+/** The token sent by the browser. */
 export function tokenOf(event: RequestEvent): string | undefined {
 	return event.cookies.get(SESSION) || undefined;
 }
 
-/** Who it is that asks; notes from time to time that they are still there. */
+/** The person of a request; also notes the session's use from time to time. */
 export async function visitorOf(event: RequestEvent): Promise<Visitor | undefined> {
 	const token = tokenOf(event);
 	if (token === undefined) return undefined;
@@ -25,12 +25,12 @@ export async function visitorOf(event: RequestEvent): Promise<Visitor | undefine
 	if (visitor?.isStale)
 		await office
 			.change('noteVisit', { sessionId: visitor.sessionId }, KOVREL)
-			// on a full disk, a page is shown all the same
+			// the page is shown even if the disk is full
 			.catch((error: unknown) => log.error({ error }, 'a visit could not be noted'));
 	return visitor;
 }
 
-/** From where somebody comes in. */
+/** The origin of a sign-in. */
 export function fromOf(event: RequestEvent): From {
 	return {
 		device: event.request.headers.get('user-agent') ?? 'a browser',
@@ -39,13 +39,13 @@ export function fromOf(event: RequestEvent): From {
 	};
 }
 
-/** Somebody came in: the browser keeps it. */
+/** Stores a sign-in in the browser. */
 export function beginVisit(event: RequestEvent, { token, known, stage }: Entered): void {
 	event.cookies.set(SESSION, token, flags(event));
 	if (stage !== 'code') event.cookies.set(KNOWN, known, { ...flags(event), maxAge: YEAR });
 }
 
-/** Somebody left. */
+/** Removes a sign-in from the browser. */
 export function endVisit(event: RequestEvent): void {
 	if (tokenOf(event) !== undefined) event.cookies.delete(SESSION, { path: '/' });
 }

@@ -1,6 +1,6 @@
 import contentDisposition from 'content-disposition';
 
-/** Bytes, or a stream of them, as a download: never shown by the browser itself, whatever they claim to be. */
+/** Bytes, or a stream of them, as a download: the browser never shows them itself, whatever type they claim. */
 export function download({
 	name,
 	content

@@ -3,7 +3,7 @@ import { DUE_ACTIONS } from '../../../core/retention/terms.ts';
 
 const id = Joi.number().integer().positive();
 
-/** Which of what is due is asked for, as it stands in an address. */
+/** The selection of due mail in an address. */
 export const dueItemsFields = {
 	mailboxId: id,
 	action: Joi.string().valid(...DUE_ACTIONS),

@@ -2,25 +2,25 @@ import { fail, type RequestEvent } from '@sveltejs/kit';
 import Joi, { type ObjectSchema } from 'joi';
 import { attempted } from './answers.ts';
 
-/* Fields that may come more than once are lists in the schema. */
+/* Fields that may be repeated are lists in the schema. */
 function fieldsOf(form: FormData, lists: readonly string[]): Record<string, unknown> {
 	const fields: Record<string, unknown> = Object.fromEntries([...form].filter(([name]) => !lists.includes(name)));
 	for (const name of lists) fields[name] = form.getAll(name);
 	return fields;
 }
 
-/** A field that holds one JSON document; the use case reads what is in it. */
+/** A field with one JSON document, which the use case validates. */
 export const jsonField = Joi.string()
 	.max(1_000_000)
 	.custom((text: string) => JSON.parse(text) as unknown);
 
 /**
- * An action of a page: reads the form by a schema, has something done, and answers with that; a refusal becomes a `message`
- * for the form.
+ * An action of a page: validates the form, runs a function and returns its answer; a refusal becomes a `message` for
+ * the form.
  *
  * @param options.lists names of fields that may come more than once
- * @param options.wrong what is said when the form is not as it should be
- * @param options.at which form of the page a refusal belongs to, when the page has several
+ * @param options.wrong the message for an invalid form
+ * @param options.at the form to which a refusal belongs, on a page with several
  */
 export function formAction<V, A extends Record<string, unknown>, E extends RequestEvent = RequestEvent>(
 	schema: ObjectSchema<V>,

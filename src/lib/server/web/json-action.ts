@@ -3,8 +3,8 @@ import type { ChangeName, InputOf, OutputOf } from '../process/index.ts';
 import { attempted } from './answers.ts';
 
 /**
- * An action of a page whose form sends one JSON document, in the field `wish`: it is the input of one use case, which is carried
- * out whole or refused whole.
+ * An action whose form sends one JSON document in the field `wish`: the input of one use case, carried out or refused
+ * as a whole.
  *
  * @param answer what the page is told, of what was done
  * @param also what the page's address adds to the input

@@ -3,11 +3,11 @@ import type { ListsAsked } from '$lib/server/lists/index.ts';
 
 /* The address of the sheet of lists. */
 
-/** How many of the newest messages are looked at first (common practice). */
+/** How many of the newest messages are shown first (common practice). */
 export const NEWEST = 100;
 const SHOWN = ['all', 'known', 'strangers', 'never-read', 'still-writing', 'blocked', 'digest'] as const;
 
-/** What the address of the sheet says. */
+/** The settings in the sheet's address. */
 export interface ListsAddress {
 	all: string;
 	q: string;
@@ -26,7 +26,7 @@ const fields = {
 	limit: Joi.number().integer().min(1).max(10_000).default(100)
 };
 
-/** Reads the address of the sheet; what cannot be understood is as if it had not been said. */
+/** Reads the address of the sheet; invalid parts are ignored. */
 export function readListsAddress(address: URLSearchParams): ListsAddress {
 	const given = Object.fromEntries(address);
 	const sound = Object.entries(fields).filter(([name, schema]) => !schema.validate(given[name]).error);
@@ -34,7 +34,7 @@ export function readListsAddress(address: URLSearchParams): ListsAddress {
 		.value as ListsAddress;
 }
 
-/** What the sheet asks of the use cases. */
+/** The sheet's input for the use cases. */
 export function listsAsked({ all, q, show, offset, limit }: ListsAddress, mailboxId: number): ListsAsked {
 	return { mailboxId, newest: all ? undefined : NEWEST, text: q, show, offset, limit };
 }

@@ -1,6 +1,8 @@
-/* Until people sign in, only this machine is served. A page elsewhere could still reach it through the person's browser:
-   so the name it was asked under has to be loopback's (a name that somebody else's server resolves to 127.0.0.1 is not),
-   and what changes something has to come from our own pages. */
+/*
+ * Until there are people, only this machine is served. Pages of other sites could still reach it through the person's
+ * browser: so the Host has to be a loopback name (a foreign name that resolves to 127.0.0.1 is not), and changes have
+ * to come from our own pages.
+ */
 
 const LOOPBACK = new Set(['127.0.0.1', 'localhost', '[::1]']);
 
@@ -9,13 +11,13 @@ export function isLoopbackHost(host: string | null): boolean {
 	return LOOPBACK.has((host ?? '').replace(/:\d+$/, '').toLowerCase());
 }
 
-/** Whether a request comes from this machine, whatever it says it is called. */
+/** Whether a request comes from this machine, whatever host it names. */
 export function isLoopbackAddress(address: string): boolean {
 	return /^(::ffff:)?127\.\d{1,3}\.\d{1,3}\.\d{1,3}$/.test(address) || address === '::1';
 }
 
 /**
- * Whether a request may change something: it comes from a page of ours, or from no page at all.
+ * Whether a request may make changes: it comes from one of our pages, or from no page.
  *
  * @see Fetch Metadata Request Headers (W3C): Sec-Fetch-Site
  */

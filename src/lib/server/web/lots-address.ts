@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { readDate } from '../../../core/calendar.ts';
 import { type Grouping, GROUPINGS, LOT_SORTS, type LotSort } from '../../../core/lots/lots.ts';
 
-/* The address of the lots sheet: the same for one mailbox and for all. */
+/* The address of the lots sheet, for one mailbox or all. */
 const groupings = Object.keys(GROUPINGS) as Grouping[];
 
 const isDate = (text: string) => {
@@ -10,14 +10,14 @@ const isDate = (text: string) => {
 	return text;
 };
 
-/** What the address of a sheet says. */
+/** The settings in a sheet's address. */
 export interface SheetAsked {
 	by: Grouping;
 	q: string;
 	folder: string;
 	/** Received before this date. */
 	older: string;
-	/** Larger than so many bytes, as a query says it. */
+	/** Larger than this many bytes, as in a query. */
 	larger: string;
 	unread: string;
 	attached: string;
@@ -48,7 +48,7 @@ const askedFields = {
 
 const askedSchema = Joi.object<SheetAsked>(askedFields);
 
-/** Reads the address of a sheet; what cannot be understood is as if it had not been said. */
+/** Reads the address of a sheet; invalid parts are ignored. */
 export function readSheetAddress(address: URLSearchParams): SheetAsked {
 	const given = Object.fromEntries(address);
 	const whole = askedSchema.validate(given, { stripUnknown: true });
@@ -71,16 +71,16 @@ function sheetQuery({ q, older, larger, unread, attached, unanswered }: SheetAsk
 		.join(' ');
 }
 
-/** What a sheet asks of the use cases. */
+/** A sheet's input for the use cases. */
 export function sheetOf(asked: SheetAsked, mailboxId: number | undefined) {
 	return { mailboxId, by: asked.by, query: sheetQuery(asked), folder: asked.folder || undefined };
 }
 
-/** Part of a sheet. */
+/** A part of a sheet. */
 export interface PartAsked {
 	offset: number;
 	limit: number;
-	/** Of the lot with this key, its messages, or its lots of another grouping. */
+	/** For the lot with this key: its messages, or its lots of another grouping. */
 	key?: string;
 	inside?: Grouping;
 }
@@ -92,7 +92,7 @@ const partSchema = Joi.object<PartAsked>({
 	inside: Joi.string().valid(...groupings)
 }).unknown();
 
-/** Reads which part of a sheet is asked for. @throws Joi.ValidationError */
+/** Reads which part of a sheet is requested. @throws Joi.ValidationError */
 export function readPart(address: URLSearchParams): PartAsked {
 	return Joi.attempt(Object.fromEntries(address), partSchema) as PartAsked;
 }

@@ -7,7 +7,7 @@ import { readSheetAddress, sheetOf } from './lots-address.ts';
 
 const FIRST = 200;
 
-/** The sheet as a page first shows it; of one mailbox, or of all. */
+/** The first part of a sheet, for one mailbox or all. */
 export async function loadLots(
 	{ office, who }: Pick<App.Locals, 'office' | 'who'>,
 	address: URLSearchParams,
@@ -28,12 +28,12 @@ export async function loadLots(
 	};
 }
 
-/** Ages to choose from, with the day on which each begins. */
+/** Ages to select, each with its first day. */
 export function agesOn(today: string): { name: string; cutoff: string }[] {
 	return AGE_PRESETS.map(({ months, name }) => ({ name, cutoff: cutoffFor(today, months) }));
 }
 
-/** Puts a decision on the sheet onto the docket of each mailbox that it concerns: of one, on a page of a mailbox. */
+/** Puts a decision on the docket of each mailbox concerned; on a mailbox's page, of that one. */
 export const decideOnLots = jsonAction(
 	'decideLots',
 	(decided) => ({ decided: decided.map(({ mailbox, id, messages }) => ({ mailbox, id, messages })) }),

@@ -2,7 +2,7 @@ import { error } from '@sveltejs/kit';
 import { answered } from './answers.ts';
 import { readPart, readSheetAddress, sheetOf } from './lots-address.ts';
 
-/** Part of a sheet; of one of its lots, the messages, or the lots of another grouping in it. */
+/** A part of a sheet; for one of its lots, the messages, or its lots of another grouping. */
 export async function lotsPart(
 	{ office, who }: App.Locals,
 	address: URLSearchParams,

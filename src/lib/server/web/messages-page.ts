@@ -8,7 +8,7 @@ import { jsonAction } from './json-action.ts';
 
 type FoundState = Exclude<ItemState, 'destroyed'>;
 
-/** Which messages a sheet shows, as a search. */
+/** The messages of a sheet, as a search. */
 export interface MessagesSearch {
 	query: string;
 	mailbox?: number | undefined;
@@ -17,7 +17,7 @@ export interface MessagesSearch {
 	typing?: boolean | undefined;
 }
 
-/** How the address of a sheet of messages says its order and page. */
+/** The order and the page in a sheet's address. */
 export const sheetFields = {
 	sort: Joi.string()
 		.valid(...MESSAGE_ORDERS, '')
@@ -25,12 +25,14 @@ export const sheetFields = {
 	page: Joi.number().integer().min(1).max(10_000).default(1)
 };
 
-/** The series of the schedule, to select one from. */
+/** The series to select from. */
 export async function seriesNames({ office, who }: Pick<App.Locals, 'office' | 'who'>): Promise<SeriesName[]> {
 	return (await answered(office.ask('listSchedule', {}, who))).map(({ code, title }) => ({ code, title }));
 }
 
-/** One page of a sheet of messages, with what decisions on them can name. @returns `refused` where the search is none */
+/**
+ * One page of a sheet of messages, with the names that decisions can use. @returns `refused` if the search is invalid
+ */
 export async function loadMessages(
 	{ office, who }: Pick<App.Locals, 'office' | 'who'>,
 	search: MessagesSearch,
@@ -65,7 +67,7 @@ export async function loadMessages(
 	};
 }
 
-/** What a sheet of messages shows. */
+/** The content of a sheet of messages. */
 export type MessagesPage = NonNullable<Awaited<ReturnType<typeof loadMessages>>['sheet']>;
 
 /** Decides on the messages of a sheet, at once or on the docket. */

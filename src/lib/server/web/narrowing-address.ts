@@ -4,7 +4,7 @@ import type { Narrowing } from '../../../core/search/narrowing.ts';
 
 const id = Joi.number().integer().min(1).empty('');
 
-/** What a search is narrowed by, as it stands in an address or a form. */
+/** The filters of a search in an address or a form. */
 export const narrowingFields = {
 	mailbox: id,
 	folder: id,
@@ -18,7 +18,7 @@ export const narrowingFields = {
 		.empty('')
 } satisfies Record<keyof Narrowing, Joi.Schema>;
 
-/** Only the narrowing of what was asked. */
+/** Only the filters of a search. */
 export function narrowingOf({ mailbox, folder, who, year, tag, file }: Narrowing): Narrowing {
 	return { mailbox, folder, who, year, tag, file };
 }

@@ -6,17 +6,17 @@ import { listProposals, type Proposal } from '../lots/index.ts';
 import { type MailboxWeight, weighMailbox } from './weigh.ts';
 import Joi from 'joi';
 
-/** How far a mailbox is from what is aimed at. */
+/** How far a mailbox is from its finish line. */
 export interface FinishLine {
 	inbox: Weight & { aim: number };
-	/** Bytes above the quota; 0: under it, or it has none. */
+	/** Bytes over the quota; 0: under it, or without one. */
 	over: number;
 	reached: boolean;
-	/** What would get it there, what frees most first. */
+	/** Ways to get there, the largest gain first. */
 	next: (Suggestion | Proposal)[];
 }
 
-/** What was freed, added up day by day. */
+/** Bytes freed, cumulated by day. */
 export interface FreedSoFar {
 	total: Weight;
 	days: (Weight & { day: string })[];
@@ -24,7 +24,7 @@ export interface FreedSoFar {
 
 const NEXT_SHOWN = 4;
 
-/** How a mailbox stands: its weight, the finish line, and what was freed so far. */
+/** The state of clearing a mailbox: its weight, the finish line, and the bytes freed so far. */
 async function clearingOverview(
 	context: Context,
 	input: { mailboxId: number }
@@ -45,7 +45,7 @@ async function clearingOverview(
 	};
 }
 
-/** What was freed so far, in one mailbox or in all: true to the byte, restoring taken off. */
+/** The bytes freed so far, of one mailbox or all: exact, less what was restored. */
 async function freedSoFar({ db }: Context, input: { mailboxId?: number | undefined }): Promise<FreedSoFar> {
 	const total = { messages: 0, bytes: 0 };
 	const days = (await freedByDay(db, input.mailboxId)).map(({ day, messages, bytes }) => {

@@ -1,4 +1,4 @@
-/* What weighs a mailbox, and what would free it. */
+/* The weight of mailboxes, and ways to free space. */
 
 export { clearingUseCases, type FinishLine, type FreedSoFar } from './clearing.ts';
 export { listWeights, type MailboxWeight, type Weighing, weighMailbox, weighUseCases } from './weigh.ts';

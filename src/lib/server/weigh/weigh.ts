@@ -36,15 +36,15 @@ import { countByHand } from '../lists/index.ts';
 import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import Joi from 'joi';
 
-/** A mailbox with what it holds. */
+/** A mailbox with its counts. */
 export interface MailboxWeight extends Mailbox, Weight {
-	/** Of the messages, those nobody has read, as far as that is known. */
+	/** Unread messages, if known. */
 	unread: number;
-	/** Of the messages and bytes, those in the bin. */
+	/** Messages and bytes in the bin, which the counts include. */
 	binned: Weight;
 	/** Outside the quota (invariant 2). */
 	archived: Weight;
-	/** Lists that wait for a person to open the link by which they are left. */
+	/** Lists with a link that a person has to open to unsubscribe. */
 	listsByHand: number;
 }
 
@@ -53,7 +53,7 @@ async function officeToday(context: Context): Promise<CalendarDate> {
 	return today(context);
 }
 
-/** All mailboxes with what they hold. */
+/** All mailboxes with their counts. */
 export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 	const weights = await weightByState(db);
 	const byHand = await countByHand(db);
@@ -103,17 +103,17 @@ export async function mailboxFolders(
 	};
 }
 
-/** By what a mailbox can be weighed, beside its folders. */
+/** The groupings of a mailbox's weight, beside its folders. */
 export const WEIGHED_BY = ['year', 'month', 'organisation', 'address', 'list', 'size', 'attachment'] as const;
 export type WeighedBy = (typeof WEIGHED_BY)[number];
 
-/** One row of the scales. */
+/** One row of the sheet. */
 interface WeighedRow extends Weight {
 	/** Empty: date in doubt, no address. */
 	key: string;
 	label: string;
 	unread: number;
-	/** A search that finds just these messages. */
+	/** A search that finds exactly these messages. */
 	query: string;
 }
 
@@ -137,12 +137,12 @@ function byYear(months: readonly NamedWeight[]): NamedWeight[] {
 	return [...years.values()];
 }
 
-/* The month after, as a query takes it. */
+/* The following month, as a query. */
 const nextMonth = (month: string) => daysAfter(`${month}-28`, 4).slice(0, 7);
 
 async function rowsBy(context: Context, weighed: Weighed, by: WeighedBy): Promise<WeighedRow[]> {
 	const { db } = context;
-	// what was received from then on has a date in doubt
+	// later dates are in doubt
 	const inDoubt = `before:1980 or since:${daysAfter(today(context), 2)}`;
 	switch (by) {
 		case 'year':
@@ -176,7 +176,7 @@ async function rowsBy(context: Context, weighed: Weighed, by: WeighedBy): Promis
 	}
 }
 
-/** What the weight of a mailbox is made of. */
+/** The parts of a mailbox's weight. */
 export interface Weighing {
 	mailbox: MailboxWeight;
 	folders: FolderWeight[];
@@ -186,7 +186,7 @@ export interface Weighing {
 	months: MonthWeight[];
 	growth: Growth;
 	suggestions: Suggestion[];
-	/** The first suggestion, as a sentence. */
+	/** The first advice, as a sentence. */
 	advice: string;
 }
 
@@ -234,7 +234,7 @@ async function adviceFacts(
 	};
 }
 
-/* The folder and those below it; the tree lists parents before their children. */
+/* The folder and its subfolders; the tree lists parents before their children. */
 function withBelow(folders: readonly FolderWeight[], top: FolderWeight): number[] {
 	const ids = new Set([top.id]);
 	for (const { id, parentId } of folders) if (parentId !== null && ids.has(parentId)) ids.add(id);
@@ -277,7 +277,7 @@ export interface ComparedMailbox extends MailboxWeight {
 /** All mailboxes side by side, the one furthest over its quota first. */
 export async function compareMailboxes(context: Context): Promise<ComparedMailbox[]> {
 	const all = await monthsOfMailboxes(context.db);
-	// the fuller first; without a quota, by weight
+	// the fullest first; without a quota, by weight
 	const fullness = ({ bytes, quotaBytes }: MailboxWeight) => (quotaBytes ? bytes / quotaBytes : 0);
 	const mailboxes = (await listWeights(context)).sort((a, b) => fullness(b) - fullness(a) || b.bytes - a.bytes);
 	return mailboxes.map((mailbox) => {

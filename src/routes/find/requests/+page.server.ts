@@ -6,7 +6,7 @@ import { formAction } from '$lib/server/web/form-action.ts';
 export const load: PageServerLoad = async ({ locals }) => {
 	const { office, who } = locals;
 	const requests = await answered(office.ask('myRequests', undefined, who));
-	// shown once as new, and then known
+	// shown as new once
 	if (requests.some(({ state, noticedAt }) => state !== 'open' && noticedAt === null))
 		await office.change('noticeAnswers', undefined, who);
 	return { requests, reach: await answered(office.ask('myReach', undefined, who)) };

@@ -6,7 +6,7 @@ import { answered } from '$lib/server/web/answers.ts';
 export const DELETE: RequestHandler = ({ locals, params }) =>
 	json({ stopping: locals.office.jobs.stop(Number(params.id)) });
 
-/** Begins a job again that failed, was stopped or was given up. */
+/** Restarts a job that failed, was stopped or was given up. */
 export const POST: RequestHandler = async ({ locals, params }) => {
 	await answered(locals.office.jobs.retry(Number(params.id)));
 	return json({ begun: true });

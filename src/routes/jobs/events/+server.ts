@@ -6,10 +6,10 @@ import { routeRight } from '$lib/server/access/index.ts';
 import { visitorOf } from '$lib/server/web/cookies.ts';
 
 const HEARTBEAT_MS = 15_000;
-/* Who hears it is asked again before anything is told, as often as this at the most. */
+/* How often the listener's session is checked before events are sent. */
 const ASKED_EVERY_MS = 1_000;
 
-/** Tells of every job that begins, moves or ends, as server-sent events. */
+/** Sends every job that begins, progresses or ends, as server-sent events. */
 export const GET: RequestHandler = (event) => {
 	const { jobs } = event.locals.office;
 	const right = routeRight(event.route.id, event.request.method);
@@ -25,7 +25,7 @@ export const GET: RequestHandler = (event) => {
 			};
 			let askedAt = performance.now();
 			let asked = Promise.resolve(true);
-			/* Whether whoever listens may still hear it: a session ends, and a role is taken away, while a page stays open. */
+			/* Whether the listener may still receive them: sessions end and roles change while a page stays open. */
 			const mayHear = (): Promise<boolean> => {
 				if (performance.now() - askedAt > ASKED_EVERY_MS) {
 					askedAt = performance.now();
@@ -41,7 +41,7 @@ export const GET: RequestHandler = (event) => {
 					if (!may) end();
 					else if (isOpen) controller.enqueue(encoder.encode(text));
 				});
-			// what it was asked with stays on the server
+			// its input stays on the server
 			const tell = ({
 				id,
 				useCase,

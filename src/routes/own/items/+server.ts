@@ -6,7 +6,7 @@ import { dueItemsFields } from '$lib/server/web/due-address.ts';
 
 const schema = Joi.object({ ...dueItemsFields, mailboxId: dueItemsFields.mailboxId.required() });
 
-/** Messages that will go from one's own mailbox: those behind one number. */
+/** Messages of one's own mailbox with an upcoming disposition: those behind one number. */
 export const GET: RequestHandler = async ({ locals, url }) => {
 	const { value, error: wrong } = schema.validate(Object.fromEntries(url.searchParams));
 	if (wrong) error(400, 'That is no part of what is due.');

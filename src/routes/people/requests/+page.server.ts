@@ -11,7 +11,7 @@ export const load: PageServerLoad = async ({ locals }) => ({
 interface Given {
 	request: number;
 	id: number[];
-	/** There are more messages than can be ticked: all are meant. */
+	/** There are more messages than boxes: all are meant. */
 	all: string;
 	answer: 'grant' | 'decline';
 	word: string;

@@ -8,7 +8,7 @@ export const load: PageServerLoad = async ({ locals, url, parent }) => {
 	const { mailboxes } = await parent();
 	const asked = Number(url.searchParams.get('mailbox'));
 	const chosen = mailboxes.find(({ id }) => id === asked) ?? mailboxes[0];
-	// several at once where all are asked for
+	// several mailboxes at once, if all are shown
 	const shown = url.searchParams.get('mailbox') === 'all' ? mailboxes : chosen ? [chosen] : [];
 	return {
 		chosen: url.searchParams.get('mailbox') === 'all' ? 'all' : String(chosen?.id ?? ''),

@@ -15,7 +15,10 @@
 	type Part = 'series' | 'period' | 'class' | 'closed' | 'none';
 	let chosen = $state<Set<number>>(new Set());
 	let last = $state<number>();
-	/* For whom: the folders with a tick, the rest of a mailbox, every folder of a name, a class, or all folders of a mailbox. */
+	/*
+	 * The scope: the selected folders, a mailbox's other folders, all folders of a name, a class, or all folders of a
+	 * mailbox.
+	 */
 	let subject = $state<'folders' | 'default' | 'named' | 'transitory' | 'working' | 'reset'>('folders');
 	let part = $state<Part>();
 	let code = $state('');

@@ -27,7 +27,7 @@
 	let releasing = $state<number>();
 	const first = $derived(data.mailboxes[0]);
 
-	/* What is under it now, wherever it lies. */
+	/* The mail under it now, in any state. */
 	function itemsOf({ name, scope }: (typeof data.holds)[number], anyMailbox: number): string {
 		const asked = `q=${encodeURIComponent(`hold:"${name}"`)}&where=everywhere`;
 		return `/m/${scope.mailboxId ?? anyMailbox}/archive?${asked}${scope.mailboxId === undefined ? '&all=1' : ''}`;

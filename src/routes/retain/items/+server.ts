@@ -7,7 +7,7 @@ import type { DueItemsInput } from '$lib/server/retention/index.ts';
 
 const schema = Joi.object<DueItemsInput>(dueItemsFields);
 
-/** Messages that are due: those behind one number. */
+/** Due messages: those behind one number. */
 export const GET: RequestHandler = async ({ locals, url }) => {
 	const { value, error: wrong } = schema.validate(Object.fromEntries(url.searchParams));
 	if (wrong) error(400, 'That is no part of what is due.');

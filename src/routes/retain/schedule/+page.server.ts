@@ -35,7 +35,7 @@ const BROKEN = 'The form did not come in whole. Nothing was changed.';
 export const actions: Actions = {
 	look: formAction(
 		schema,
-		// the reason goes along, and is nothing to what it would change
+		// the reason does not affect the preview
 		async (fields, { locals }) => ({ tried: await locals.office.ask('trySeries', { fields }, locals.who) }),
 		{ wrong: BROKEN }
 	),

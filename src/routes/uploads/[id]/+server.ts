@@ -8,7 +8,7 @@ const endSchema = Joi.object<{ hashes: string[] }>({
 	hashes: Joi.array().items(Joi.string().hex().length(64)).min(1).max(200_000).required()
 }).required();
 
-/** Everything has arrived: begins to import it. */
+/** Everything has arrived: begins the import. */
 export const POST: RequestHandler = async ({ locals, params, request }) => {
 	const { office, who } = locals;
 	const { error: wrong, value } = endSchema.validate(await request.json().catch(() => ({})));

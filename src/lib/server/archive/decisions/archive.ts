@@ -3,7 +3,7 @@ import { type ItemWork, placeChange } from '../../docket/index.ts';
 import { Refusal } from '../../refusal.ts';
 import { intoArchive } from '../archive-targets-store.ts';
 
-/** Into the archive's tree, as the docket's layout says. */
+/** Into the archive's tree, by the docket's layout. */
 export const archive: ItemWork = {
 	about: 'messages',
 	check(_context, mailbox) {

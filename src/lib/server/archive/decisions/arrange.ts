@@ -3,7 +3,7 @@ import { type ItemWork, placeChange } from '../../docket/index.ts';
 import { ensureFolder } from '../../mail/index.ts';
 import { intoArchive } from '../archive-targets-store.ts';
 
-/** Elsewhere in the archive; where mail came from before it was archived stays known. */
+/** To another folder of the archive; the folder from before archiving stays recorded. */
 export const arrange: ItemWork = {
 	about: 'messages',
 	async begin(context, beginning) {

@@ -5,7 +5,7 @@ import { lineOrigins } from '../archive-targets-store.ts';
 
 const ORIGIN = sql`item.origin_folder_id`;
 
-/** Back to where each came from, in a folder that is made again where it is gone; into the inbox where nobody knows. */
+/** Back to each item's folder, which is created again if it is gone; to the inbox if it is unknown. */
 export const restore: ItemWork = {
 	about: 'messages',
 	async begin({ db }, beginning) {

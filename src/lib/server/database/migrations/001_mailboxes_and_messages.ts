@@ -50,7 +50,7 @@ const statements = [
 		made_at TEXT NOT NULL
 	) STRICT`,
 
-	// a folder that is removed keeps its row, so that what came from it can go back there
+	// a removed folder keeps its row, so that its mail can be restored to it
 	`CREATE TABLE folder (
 		id INTEGER PRIMARY KEY,
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
@@ -87,13 +87,13 @@ const statements = [
 		binned_on TEXT,
 		docket_id INTEGER
 	) STRICT`,
-	// importing again adds nothing, wherever the item has gone since
+	// importing again adds nothing, wherever the item is now
 	`CREATE UNIQUE INDEX item_by_import ON item (imported_folder_id, message_id)`,
 	`CREATE INDEX item_by_message ON item (message_id)`,
-	// covers the question of a cutoff date: which items, in which folders, how many bytes
+	// covers the query for a cutoff date: which items, in which folders, how many bytes
 	`CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes)`,
 
-	// summaries for Weigh, changed in the transaction that changes the items; verify computes them again and compares
+	// summaries for Weigh, changed in the transaction that changes the items; verify recomputes and compares them
 	`CREATE TABLE weight_by_month (
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
 		state TEXT NOT NULL,

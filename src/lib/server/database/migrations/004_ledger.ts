@@ -3,8 +3,9 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* Each line's hash covers the hash of the line before it. The triggers stop a slip, not a determined hand: that is what
-   the chain is for. */
+/*
+ * Each line's hash covers the hash of the line before it. The triggers prevent mistakes; the chain proves tampering.
+ */
 const statements = [
 	`CREATE TABLE ledger (
 		number INTEGER PRIMARY KEY,

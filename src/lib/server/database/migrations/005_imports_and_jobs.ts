@@ -4,7 +4,7 @@ import { run } from './forward.ts';
 export { down } from './forward.ts';
 
 const statements = [
-	// path, folder and fingerprint tell whether an import is the one that was cut off; next_*: where it goes on
+	// path, folder and fingerprint identify an interrupted import; next_*: where it goes on
 	`CREATE TABLE import (
 		id INTEGER PRIMARY KEY,
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
@@ -25,7 +25,7 @@ const statements = [
 		bytes INTEGER NOT NULL DEFAULT 0
 	) STRICT`,
 
-	// what was not understood (no item, the bytes kept), or understood with a doubt
+	// unreadable messages (no item, the bytes kept), and odd ones
 	`CREATE TABLE import_oddity (
 		id INTEGER PRIMARY KEY,
 		import_id INTEGER NOT NULL REFERENCES import (id),

@@ -3,8 +3,10 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* A large attachment is a content of its own, shared by all messages that carry it; the content of the message is what
-   is left without it (core/message/shared-parts). Messages stored before stay whole. */
+/*
+ * A large attachment is a content of its own, shared by all messages that carry it; the message's content is the rest
+ * (core/message/shared-parts). Messages stored before stay whole.
+ */
 const statements = [
 	`CREATE TABLE content_part (
 		content_id INTEGER NOT NULL REFERENCES content (id),

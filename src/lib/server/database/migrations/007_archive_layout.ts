@@ -3,8 +3,10 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* Which decisions and layouts there are is the code's to say (core/docket, core/archive): a CHECK that lists them could
-   not be changed without rebuilding the table, to which others refer. */
+/*
+ * The code defines decisions and layouts (core/docket, core/archive): a CHECK that lists them could not be changed
+ * without rebuilding the table, to which others refer.
+ */
 const statements = [
 	`ALTER TABLE mailbox ADD COLUMN archive_paths TEXT NOT NULL DEFAULT 'keep'`,
 	`ALTER TABLE mailbox ADD COLUMN archive_divide TEXT NOT NULL DEFAULT 'none'`,

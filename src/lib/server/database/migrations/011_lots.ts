@@ -48,7 +48,7 @@ const statements = [
 	) STRICT`,
 	`CREATE INDEX pause_by_mailbox ON pause (mailbox_id, until)`,
 
-	// which Message-IDs belong together: all that one message refers to are in one set, named by its first item
+	// connected sets of Message-IDs: all that one message refers to are in one set, named by its first item
 	`CREATE TABLE reference (
 		mailbox_id INTEGER NOT NULL,
 		id_hash INTEGER NOT NULL,
@@ -99,7 +99,7 @@ const statements = [
 		from_docket_id, NULL, to_folder_id, to_origin_folder_id FROM docket_item_before`,
 	`DROP TABLE docket_item_before`,
 
-	// the bytes of what is listed may be destroyed since
+	// the bytes of a listed message may be destroyed since
 	`ALTER TABLE import_oddity RENAME TO import_oddity_before`,
 	`DROP INDEX import_oddity_by_import`,
 	`DROP INDEX import_oddity_by_content`,
@@ -115,7 +115,7 @@ const statements = [
 	`CREATE INDEX import_oddity_by_import ON import_oddity (import_id)`,
 	`CREATE INDEX import_oddity_by_content ON import_oddity (content_id)`,
 
-	// how much less counts against the quota, day by day; restoring takes off it again
+	// the decrease of weight against the quota, day by day; restoring reduces it again
 	`CREATE TABLE freed (
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
 		day TEXT NOT NULL,
@@ -128,7 +128,7 @@ const statements = [
 			sum(CASE decision WHEN 'archive' THEN done_bytes WHEN 'restore' THEN -done_bytes ELSE 0 END)
 		FROM docket JOIN docket_line ON docket_id = docket.id WHERE state = 'carried-out' GROUP BY 1, 2`,
 
-	// what is found safe to clear; better_item_id: the one that makes it redundant
+	// proposals; better_item_id: the message that makes this one redundant
 	`CREATE TABLE proposal_item (
 		mailbox_id INTEGER NOT NULL,
 		kind TEXT NOT NULL,
@@ -139,7 +139,7 @@ const statements = [
 	) STRICT, WITHOUT ROWID`,
 	`CREATE TABLE proposal_run (mailbox_id INTEGER PRIMARY KEY, ran_at TEXT NOT NULL) STRICT`,
 
-	// what is looked for in mail still to come, and what becomes of it
+	// words searched in future mail, and the decision on it
 	`CREATE TABLE keep_line (
 		id INTEGER PRIMARY KEY,
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
@@ -151,7 +151,7 @@ const statements = [
 		UNIQUE (mailbox_id, text, decision)
 	) STRICT`,
 
-	// what proves a destruction; what it keeps of each message is its hash, its size and its date
+	// the proof of a destruction; of each message it keeps hash, size and date
 	`CREATE TABLE certificate (
 		id INTEGER PRIMARY KEY,
 		docket_id INTEGER NOT NULL UNIQUE,

@@ -13,7 +13,7 @@ const statements = [
 	`CREATE INDEX item_by_list ON item (mailbox_id, list_id, date_in_doubt, received_on, seen, correspondent_id)
 	 WHERE list_id IS NOT NULL`,
 
-	// an attempt to leave a list: what was asked, by which way, and what was answered
+	// an attempt to unsubscribe: the request, its way and the answer
 	`CREATE TABLE leaving (
 		id INTEGER PRIMARY KEY,
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
@@ -41,7 +41,7 @@ const statements = [
 		made_at TEXT NOT NULL,
 		UNIQUE (kind, value)
 	) STRICT`,
-	// to whom somebody here has written
+	// addresses to which somebody here has written
 	`CREATE TABLE written_to (address TEXT PRIMARY KEY, organisation TEXT NOT NULL) STRICT, WITHOUT ROWID`,
 	`CREATE INDEX written_to_organisation ON written_to (organisation)`,
 	`ALTER TABLE mailbox ADD COLUMN written_to_item INTEGER NOT NULL DEFAULT 0`,

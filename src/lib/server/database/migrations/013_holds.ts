@@ -18,7 +18,7 @@ const statements = [
 		released_because TEXT
 	) STRICT`,
 	`CREATE UNIQUE INDEX hold_by_name ON hold (name_key) WHERE released_on IS NULL`,
-	// what is under a hold stays so until it is released, wherever it is moved and whatever is changed of it
+	// items under a hold stay so until it is released, however they are moved or changed
 	`CREATE TABLE hold_item (
 		item_id INTEGER NOT NULL,
 		hold_id INTEGER NOT NULL REFERENCES hold (id),

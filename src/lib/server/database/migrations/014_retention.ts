@@ -4,7 +4,7 @@ import { run } from './forward.ts';
 export { down } from './forward.ts';
 
 const statements = [
-	// the retention schedule: a change is a new version, and what was destroyed under an old one stays explained by it
+	// the retention schedule: a change makes a new version, and earlier destructions stay explained by theirs
 	`CREATE TABLE series (id INTEGER PRIMARY KEY, code TEXT NOT NULL, code_key TEXT NOT NULL UNIQUE, removed_at TEXT) STRICT`,
 	`CREATE TABLE series_version (
 		series_id INTEGER NOT NULL REFERENCES series (id),
@@ -19,7 +19,7 @@ const statements = [
 		made_by TEXT NOT NULL,
 		PRIMARY KEY (series_id, version)
 	) STRICT, WITHOUT ROWID`,
-	// what can be set on a folder, a mailbox, a class or an item: a series, or a plain period by its terms
+	// retention of a folder, a mailbox, a class or an item: a series, or a plain period by its terms
 	`CREATE TABLE retention (
 		id INTEGER PRIMARY KEY,
 		series_id INTEGER UNIQUE REFERENCES series (id),
@@ -38,7 +38,7 @@ const statements = [
 	) STRICT, WITHOUT ROWID`,
 	`CREATE TABLE class_retention (class INTEGER PRIMARY KEY, retention_id INTEGER NOT NULL REFERENCES retention (id)) STRICT`,
 
-	// settings that are newer than what the items say have to be applied to them
+	// settings newer than the items' columns have still to be applied to them
 	`ALTER TABLE mailbox ADD COLUMN retention_id INTEGER REFERENCES retention (id)`,
 	`ALTER TABLE mailbox ADD COLUMN retention_settings INTEGER NOT NULL DEFAULT 0`,
 	`ALTER TABLE mailbox ADD COLUMN retention_applied INTEGER NOT NULL DEFAULT 0`,
@@ -47,18 +47,18 @@ const statements = [
 	`ALTER TABLE mailbox ADD COLUMN retained_on TEXT`,
 	`ALTER TABLE mailbox ADD COLUMN working_quota_bytes INTEGER`,
 
-	// own: put on this item by a decision; the others follow from that, its folder and the settings
+	// own: set on this item by a decision; the others are derived from that, its folder and the settings
 	`ALTER TABLE item ADD COLUMN own_class INTEGER`,
 	`ALTER TABLE item ADD COLUMN own_retention_id INTEGER REFERENCES retention (id)`,
 	`ALTER TABLE item ADD COLUMN class INTEGER NOT NULL DEFAULT 1`,
 	`ALTER TABLE item ADD COLUMN retention_id INTEGER`,
 	`ALTER TABLE item ADD COLUMN due_on TEXT`,
 	`ALTER TABLE item ADD COLUMN due_action TEXT`,
-	// the folder that governs it, under which it is summed up: for what is archived, the one that it came from
+	// the governing folder, under which it is summed up: for archived mail, the one it came from
 	`ALTER TABLE item ADD COLUMN due_folder_id INTEGER`,
 	`CREATE INDEX item_by_due ON item (mailbox_id, due_action, due_on) WHERE due_on IS NOT NULL`,
 	`CREATE INDEX item_working ON item (mailbox_id, bytes) WHERE class = 2`,
-	// what is due, summed up, in the order in which it is grouped: changed in the transaction that changes the items, compared by verify
+	// sums of due mail, in the order of grouping: changed in the transaction that changes the items, compared by verify
 	`CREATE TABLE due_weight (
 		mailbox_id INTEGER NOT NULL,
 		due_on TEXT NOT NULL,
@@ -70,7 +70,7 @@ const statements = [
 		PRIMARY KEY (mailbox_id, due_action, retention_id, folder_id, due_on)
 	) STRICT, WITHOUT ROWID`,
 
-	// what is done by itself is known by this mark: the name of a docket is for people, who may change it
+	// marks dockets of scheduled runs: a docket's name is for people, who may change it
 	`ALTER TABLE docket ADD COLUMN by_itself TEXT NOT NULL DEFAULT ''`,
 	`UPDATE docket SET by_itself = name WHERE name = 'Nightly emptying of the bin'`,
 

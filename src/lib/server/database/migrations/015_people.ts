@@ -3,8 +3,10 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* Of a password, a link, a session and a recovery code only hashes are kept. A person who left keeps their row: the ledger
-   names them. */
+/*
+ * Passwords, links, sessions and recovery codes are stored only as hashes. A person without access keeps their row:
+ * the ledger names them.
+ */
 const statements = [
 	`CREATE TABLE person (
 		id INTEGER PRIMARY KEY,
@@ -67,7 +69,7 @@ const statements = [
 	) STRICT`,
 	`CREATE INDEX access_grant_by_person ON access_grant (person_id)`,
 	`CREATE INDEX access_grant_by_group ON access_grant (group_id)`,
-	// whose own it is
+	// the owner
 	`ALTER TABLE mailbox ADD COLUMN owner_id INTEGER REFERENCES person (id)`,
 
 	`CREATE TABLE saved_search (
@@ -78,7 +80,7 @@ const statements = [
 		UNIQUE (person_id, name)
 	) STRICT`,
 
-	// a colleague's wish, and what became of it; its messages may be destroyed since
+	// a colleague's request and its answer; its messages may be destroyed since
 	`CREATE TABLE request (
 		id INTEGER PRIMARY KEY,
 		person_id INTEGER NOT NULL REFERENCES person (id),
@@ -102,7 +104,7 @@ const statements = [
 		PRIMARY KEY (request_id, item_id)
 	) STRICT, WITHOUT ROWID`,
 
-	// who looked at what: a line for each in the ledger, and the way to find it from a mailbox
+	// who opened which message: a ledger line for each, and the way to find it from a mailbox
 	`CREATE TABLE look (
 		id INTEGER PRIMARY KEY,
 		mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
@@ -117,10 +119,10 @@ const statements = [
 
 	`ALTER TABLE docket ADD COLUMN approved_at TEXT`,
 	`ALTER TABLE docket ADD COLUMN approved_by TEXT`,
-	// who put the last line on a draft, or took it off: as little as whoever drafted it do they approve it
+	// everybody who added or removed lines of a draft: like its drafter, they cannot approve it
 	`ALTER TABLE docket ADD COLUMN changed_by TEXT`,
 
-	// words inside attachments: kept, so that exactly they can be taken out of the index again
+	// words inside attachments: kept, so that exactly these can be removed from the index
 	`CREATE INDEX message_with_files ON message (id) WHERE attachments <> '[]'`,
 	`CREATE TABLE file_text (
 		message_id INTEGER PRIMARY KEY REFERENCES message (id),
@@ -129,7 +131,7 @@ const statements = [
 	) STRICT`,
 	// the words of the index, for words that are nearly right
 	`CREATE VIRTUAL TABLE word_list USING fts5vocab('words', 'row')`,
-	// subject and names over text, own text over quoted: what stands in files last but one
+	// ranking: subject and names over text, own text over quoted, words in files last but one
 	`INSERT INTO words (words, rank) VALUES ('rank', 'bm25(10.0, 6.0, 4.0, 2.0, 2.0, 0.5, 1.0)')`
 ];
 

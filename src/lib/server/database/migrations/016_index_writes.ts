@@ -3,8 +3,10 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* What the index of words holds in memory until it writes, in bytes of its own counting: a transaction of an import fits,
-   instead of being written in pieces that have to be merged (SQLite FTS5, `hashsize`). */
+/*
+ * How much the index of words holds in memory before it writes, in its own count of bytes: a whole transaction of an
+ * import, instead of pieces that have to be merged (SQLite FTS5, `hashsize`).
+ */
 const statements = [`INSERT INTO words (words, rank) VALUES ('hashsize', 4194304)`];
 
 export async function up(knex: Knex): Promise<void> {

@@ -3,9 +3,11 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* How many pieces of one size the index of words lets stand before it merges them, and how many before it stops everything for
-   it (SQLite FTS5, `automerge` and `crisismerge`): every word is written half as often, and the merge goes on with each
-   transaction, never all at once. */
+/*
+ * How many pieces of one size the index of words may have before it merges them, and how many before it merges at
+ * once (SQLite FTS5, `automerge` and `crisismerge`): every word is written half as often, and merging is spread over
+ * the transactions.
+ */
 const statements = [
 	`INSERT INTO words (words, rank) VALUES ('automerge', 16)`,
 	`INSERT INTO words (words, rank) VALUES ('crisismerge', 64)`

@@ -3,7 +3,9 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* Several lines of one docket may change the same message: what each has changed is noted, so that it counts once. */
+/*
+ * Several lines of one docket may change the same message: each line's changes are recorded, so that it counts once.
+ */
 const statements = [
 	`ALTER TABLE docket_item ADD COLUMN done INTEGER NOT NULL DEFAULT 0`,
 	`CREATE TEMP TABLE several AS SELECT docket_id AS id FROM docket_line JOIN docket ON docket.id = docket_id
@@ -12,7 +14,7 @@ const statements = [
 	 WHERE docket_line.id = docket_item.line_id AND docket.id IN (SELECT id FROM temp.several) AND (docket.state = 'carried-out'
 		OR docket_line.position < docket.progress_position
 		OR (docket_line.position = docket.progress_position AND docket_item.item_id <= docket.progress_item_id))`,
-	// only where nothing was left on the way is it known which messages were changed
+	// the changed messages are known only of dockets that left none
 	`UPDATE docket SET (messages, bytes) = (
 		SELECT count(*), ifnull(sum(item.bytes), 0) FROM (SELECT DISTINCT item_id FROM docket_item JOIN docket_line ON docket_line.id = line_id
 			WHERE docket_line.docket_id = docket.id AND done = 1) changed JOIN item ON item.id = changed.item_id)

@@ -3,8 +3,10 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* Which dockets a person has before them, the newest last: a decision goes to the one that is shown, and a result stays until
-   it is dismissed. */
+/*
+ * The dockets on each person's slip, the newest last: a decision goes to the one shown, and a result stays until it
+ * is dismissed.
+ */
 const statements = [
 	`CREATE TABLE slip (
 		id INTEGER PRIMARY KEY,

@@ -3,7 +3,7 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* What is kept or paused is little: what stays of what is due is found by it, not by going through the mailbox. */
+/* Few items are kept or paused: this index finds the due ones among them without scanning the mailbox. */
 const statements = [
 	`CREATE INDEX item_kept ON item (mailbox_id) WHERE kept = 1`,
 	`CREATE INDEX item_paused ON item (mailbox_id, pause_id) WHERE pause_id IS NOT NULL`

@@ -3,7 +3,7 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* When a message that was destroyed had been deleted; null: it was due, or was destroyed before this was noted. */
+/* When a destroyed message had been deleted; null: it was due, or was destroyed before this column. */
 const statements = [`ALTER TABLE certificate_item ADD COLUMN binned_on TEXT`];
 
 export async function up(knex: Knex): Promise<void> {

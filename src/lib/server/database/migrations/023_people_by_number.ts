@@ -3,8 +3,10 @@ import { run } from './forward.ts';
 
 export { down } from './forward.ts';
 
-/* Who decided, approved and began something is a person, not a name; names stay, to be shown. What is from before the people
-   were here, from a terminal, or from Kovrel itself has no number. A line of the ledger that is there stays as it was sealed. */
+/*
+ * Decisions, approvals and jobs refer to a person, not to a name; names stay, to be shown. Rows from before there
+ * were people, from a terminal or from Kovrel itself have no number. Sealed ledger lines stay as they are.
+ */
 const person = (name: string) => `(SELECT id FROM person WHERE person.name = ${name})`;
 const statements = [
 	...['drafted', 'carried_out', 'taken_back', 'approved'].flatMap((did) => [
@@ -29,9 +31,9 @@ const statements = [
 	`CREATE INDEX slip_by_person ON slip (person_id)`,
 	`ALTER TABLE job ADD COLUMN person_id INTEGER REFERENCES person (id)`,
 	`UPDATE job SET person_id = ${person('who')}`,
-	// what it is for, as data; of older ones only the words are known
+	// the subject, as data; older jobs have only words
 	`ALTER TABLE job ADD COLUMN about TEXT`,
-	// noted by what it follows, and begun by nobody yet
+	// enqueued by another job, and not started by a person
 	`ALTER TABLE job ADD COLUMN is_begun INTEGER NOT NULL DEFAULT 1`,
 	`ALTER TABLE ledger ADD COLUMN person INTEGER`
 ];

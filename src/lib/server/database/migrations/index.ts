@@ -29,7 +29,7 @@ interface Migration {
 	down(knex: Knex): Promise<void>;
 }
 
-/* The names are what is kept in knex_migrations: never rename or edit one that has landed; the next change is a new one. */
+/* knex_migrations stores these names: never rename or edit a migration that has landed; add a new one. */
 const all: Record<string, Migration> = {
 	'001_mailboxes_and_messages': mailboxes,
 	'002_words': words,
@@ -57,7 +57,7 @@ const all: Record<string, Migration> = {
 	'024_folder_pages': folderPages
 };
 
-/** Static imports, so that the bundler carries the migrations along: there is no folder to read. */
+/** Static imports, so that the bundler includes the migrations: there is no folder to read. */
 export const migrationSource: Knex.MigrationSource<string> = {
 	getMigrations: async () => Object.keys(all),
 	getMigrationName: (name) => name,

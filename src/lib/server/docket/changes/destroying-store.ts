@@ -6,8 +6,8 @@ import { type Batch, type Changed, countOnce, frozenItems } from '../batches-sto
 import { isProtected } from '../selection-store.ts';
 
 /*
- * The items of a batch that are destroyed: in the bin still, or at the end of their period still, as it may have been changed
- * since they were frozen. What was kept or paused since stands as well, as a docket may go on long after it was stopped.
+ * The items of a batch to be destroyed: only those that are still in the bin, or whose period has still ended.
+ * Protections added since freezing count as well, as a docket may be continued long after it was stopped.
  */
 function going(batch: Batch, paused: Paused): Sql {
 	const { scope, decision, options } = batch.line;
@@ -25,7 +25,7 @@ function going(batch: Batch, paused: Paused): Sql {
 	);
 }
 
-/** The messages that only items of this batch have: they go with their items. With the content each is stored as. */
+/** Messages that only items of this batch have, with their stored contents: they are destroyed with their items. */
 export async function messagesToDestroy(
 	db: Db,
 	batch: Batch,
@@ -40,8 +40,8 @@ export async function messagesToDestroy(
 }
 
 /**
- * Destroys the items of a batch: the items, the messages that no other item has, and the contents that nothing needs any
- * more (invariant 12). Their words have to be out of the index by then. Belongs into one transaction with that.
+ * Destroys the items of a batch, the messages that no other item has, and the contents that nothing needs any more
+ * (invariant 12). Their words have to be removed from the index before, in the same transaction.
  *
  * @param messages of {@link messagesToDestroy}
  */
@@ -96,7 +96,7 @@ export async function destroyItems(
 	if (batch.line.scope.kind === 'again') await change(db, sql`DELETE FROM hold_item WHERE item_id IN (${items})`);
 	await change(db, sql`DELETE FROM proposal_item WHERE item_id IN (${items}) AND mailbox_id = ${mailboxId}`);
 	await change(db, sql`DELETE FROM item WHERE id IN (${items})`);
-	// a thread is known by its subject, which is a word of the message
+	// a thread's name is the message's subject
 	await change(
 		db,
 		sql`DELETE FROM thread WHERE id IN (SELECT value FROM json_each(${JSON.stringify(threads.map(({ id }) => id))})) AND NOT EXISTS (SELECT 1 FROM item WHERE item.thread_id = thread.id)`
@@ -109,7 +109,7 @@ export async function destroyItems(
 		db,
 		sql`SELECT DISTINCT part_id AS id FROM content_part WHERE content_id IN ${inList(contentIds)}`
 	);
-	// a message may be a part of another one: then its bytes are still needed
+	// a message may be a part of another one, whose bytes are still needed
 	const unneeded = (
 		ids: readonly number[]
 	) => sql`SELECT content.id FROM json_each(${JSON.stringify(ids)}) gone CROSS JOIN content ON content.id = gone.value
@@ -127,8 +127,11 @@ export async function destroyItems(
 	return { ...sums, once };
 }
 
-/* Whose last message went is nobody's correspondent any more: their name and address are overwritten (deleting the row would
-   look through all items for who refers to it). The summaries tell, as they have a row wherever somebody has mail. Lists that were asked to stop are kept: the ledger of that is by their number. */
+/*
+ * A correspondent whose last message was destroyed is overwritten, name and address (deleting the row would scan all
+ * items for references). The summaries tell, as they have a row for each mailbox with their mail. Lists with an
+ * unsubscribe request are kept: the ledger refers to them by number.
+ */
 async function forgetWriters(db: Db, correspondents: readonly number[], lists: readonly number[]): Promise<void> {
 	const hasMail = (table: Sql, column: Sql, of: Sql) =>
 		sql`EXISTS (SELECT 1 FROM mailbox CROSS JOIN (SELECT 'live' AS state UNION ALL SELECT 'archived' UNION ALL SELECT 'binned') states
@@ -146,7 +149,7 @@ async function forgetWriters(db: Db, correspondents: readonly number[], lists: r
 	);
 }
 
-/** Has what was overwritten leave the log of the database as well (invariant 12). */
+/** Removes overwritten data from the database's log as well (invariant 12). */
 export async function emptyTheLog(db: Db): Promise<void> {
 	await rows(db, sql`PRAGMA wal_checkpoint(TRUNCATE)`);
 }

@@ -8,8 +8,8 @@ import type { Change } from '../decision-work.ts';
 import { destroyItems, messagesToDestroy } from './destroying-store.ts';
 
 /**
- * Destroys items, under the certificate of their docket. The words of what goes are taken out of the index before the bytes that
- * tell them are gone (invariant 12); they have to be read again for that, one by one.
+ * Destroys items under the certificate of their docket. Their words are removed from the index before their bytes are
+ * destroyed (invariant 12): each message has to be read again for that.
  */
 export const destruction: Change = {
 	batchItems: 500,
@@ -30,6 +30,6 @@ export const destruction: Change = {
 		const keepsSubjects = (await getSetting(db, 'certificate-keeps')) === 'subject';
 		return destroyItems(db, batch, messages, { mailboxId: mailbox.id, certificateId, keepsSubjects, paused });
 	},
-	// what is destroyed does not come back
+	// destruction cannot be reversed
 	takeBack: async () => UNCHANGED
 };

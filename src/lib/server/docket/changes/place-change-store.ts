@@ -5,35 +5,35 @@ import { HELD, IS_RECORD, shiftWeights } from '../../mail/index.ts';
 import { type Batch, type Changed, countOnce, type Direction, frozenItems, frozenOf } from '../batches-store.ts';
 import type { Change } from '../decision-work.ts';
 
-/* A transaction of so many takes about a second, and the summaries are changed once for all of them. */
+/* A transaction of this many takes about a second, and changes the summaries once. */
 export const BATCH_ITEMS = 40_000;
 
-/* A record that is moved stays the record that it was, whatever the folder it comes to says. */
+/* A moved record stays a record, regardless of its new folder. */
 const PINNED = sql`, own_class = CASE WHEN ${IS_RECORD} THEN item.class ELSE own_class END,
 	own_retention_id = CASE WHEN ${IS_RECORD} THEN item.retention_id ELSE own_retention_id END`;
 
 interface Place {
 	to: Exclude<ItemState, 'destroyed'>;
-	/** Whether it takes items away: a hold that was placed meanwhile stands. */
+	/** Whether it takes items away: a hold placed meanwhile forbids that. */
 	takesAway?: boolean;
-	/** Whether a record keeps what it is under, whatever the folder it comes to says. */
+	/** Whether a record keeps its retention in the new folder. */
 	pinsRecords?: boolean;
 }
 
-/* What an item is before and after, one way or the other. */
+/* An item before and after, in either direction. */
 function ends(to: Sql, direction: Direction) {
 	const now = { state: to, folder: sql`frozen.to_folder_id` };
 	const then = { state: sql`frozen.from_state`, folder: sql`frozen.from_folder_id` };
 	return direction === 'carry-out' ? { before: then, after: now } : { before: now, after: then };
 }
 
-/* A hold stands, also against what is frozen; and nothing under it goes back into the bin. */
+/* A hold also applies to frozen items; nothing under it goes back into the bin. */
 function barred({ takesAway = false }: Place, direction: Direction): Sql {
 	if (direction === 'take-back') return sql` AND NOT (frozen.from_state = 'binned' AND ${HELD})`;
 	return takesAway ? sql` AND NOT (${HELD} OR ${IS_RECORD})` : empty;
 }
 
-/* Both directions are one statement over the frozen items that are still as they were, or as the docket left them. */
+/* Both directions are one statement over the frozen items that are unchanged since. */
 async function changePlaces(db: Db, direction: Direction, batch: Batch, place: Place, on: string): Promise<Changed> {
 	const carrying = direction === 'carry-out';
 	const to = literal(place.to);
@@ -55,7 +55,7 @@ async function changePlaces(db: Db, direction: Direction, batch: Batch, place: P
 	return { ...sums, once };
 }
 
-/** Puts items into another folder and state, and back to where they were. */
+/** Puts items into another folder and state, and back. */
 export function placeChange(place: Place): Change {
 	const by =
 		(direction: Direction): Change['carryOut'] =>

@@ -16,7 +16,7 @@ async function changeTags(db: Db, direction: Direction, batch: Batch, adds: bool
 		db,
 		sql`SELECT 1 FROM item_tag WHERE tag_id = ${tagId} AND item_id > ${batch.after} AND item_id <= ${batch.last} LIMIT 1`
 	);
-	// by one look for each, where there is anything to see: what else has the tag may be much more than the batch
+	// looked up one by one: far more items than the batch may have the tag
 	const has = sql`EXISTS (SELECT 1 FROM item_tag WHERE item_tag.item_id = frozen.item_id AND tag_id = ${tagId})`;
 	const changes = someHaveIt ? (adds ? sql`NOT ${has}` : has) : adds ? sql`1` : sql`0`;
 	const from = frozenItems(batch, changes);
@@ -32,7 +32,7 @@ async function changeTags(db: Db, direction: Direction, batch: Batch, adds: bool
 	return { ...sums, once };
 }
 
-/** Puts the tag of a line on items, or takes it off; and the other way round. */
+/** Adds the tag of a line to items or removes it, and reverses that. */
 export function tagChange(does: 'put on' | 'take off'): Change {
 	const by =
 		(direction: Direction): Change['carryOut'] =>

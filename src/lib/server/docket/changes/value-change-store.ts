@@ -13,7 +13,7 @@ import {
 import type { Change } from '../decision-work.ts';
 import { BATCH_ITEMS } from './place-change-store.ts';
 
-/* What people put on an item, and which of it counts in the summaries. */
+/* Values that people set on an item, and those that count in the summaries. */
 type Column = 'flagged' | 'seen' | 'kept' | 'pause_id' | 'own_class' | 'own_retention_id';
 
 const here = { state: sql`item.state`, folder: sql`item.folder_id` };
@@ -48,7 +48,7 @@ async function changeValues(
 }
 
 /**
- * Changes one value of items, and puts back what it was.
+ * Changes one value of items, and restores its earlier one.
  *
  * @param given the value, from what stands on the line by then
  */

@@ -3,7 +3,7 @@ import { type ListWork, putLineOptions } from '../../docket/index.ts';
 import { listsById, putSenderMark, removeSenderMark, senderMarks } from '../lists-store.ts';
 import { listIds, listNames } from './lists-of-line.ts';
 
-/** Marks lists so that their mail to come goes to junk. */
+/** Blocks lists, so that their future mail goes to junk. */
 export const block: ListWork = {
 	about: 'lists',
 	names: listNames,

@@ -3,7 +3,7 @@ import type { ListWork } from '../../docket/index.ts';
 import { addDigestLists, removeDigestListsOfLines } from '../digests-store.ts';
 import { listIds, listNames } from './lists-of-line.ts';
 
-/** Puts lists into the digest of the mailbox. */
+/** Adds lists to the digest of the mailbox. */
 export const digest: ListWork = {
 	about: 'lists',
 	names: listNames,

@@ -7,7 +7,7 @@ import { addLeavings, countWaiting, dropWaiting } from '../unsubscribe-store.ts'
 import { requireLists } from '../lists.ts';
 import { listIds, listNames } from './lists-of-line.ts';
 
-/* As text: what is asked, when somebody looks at it later. */
+/* The stored text of a request. */
 function targetOf(way: Way | undefined, ask: ListAsk | undefined): string {
 	if (ask?.way === 'mail') return JSON.stringify({ to: ask.to, subject: ask.subject, text: ask.text });
 	if (!way) return '';
@@ -23,7 +23,7 @@ const isSame = (a: ListAsk | undefined, b: ListAsk | undefined) =>
 	a.subject === b.subject &&
 	a.text === b.text;
 
-/** Notes which lists are asked to stop, and how; `leaveLists` asks them. */
+/** Records which lists are to be asked, and how; `leaveLists` sends the requests. */
 export const unsubscribe: ListWork = {
 	about: 'lists',
 	names: listNames,
@@ -36,7 +36,7 @@ export const unsubscribe: ListWork = {
 			context.db,
 			ids.map((listId) => {
 				const { way, byHand, ask } = ways.get(listId) as ChosenWay;
-				// a newer message of the list may say something else than what the person saw: that is not sent
+				// a newer message of the list may name another request than the person saw: that is not sent
 				const isSent = !byHand && isSame(ask, shown.get(listId));
 				return {
 					mailboxId: mailbox.id,

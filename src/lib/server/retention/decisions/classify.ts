@@ -7,7 +7,7 @@ import { beginRetention } from '../../standing/index.ts';
 
 const numberIn = ({ class: given }: DecisionOptions) => (given ? classNumber(given) : null);
 
-/** Gives items a class of their own, or that of their folder again. */
+/** Sets the class of items, or their folder's class again. */
 export const classify: ItemWork = {
 	about: 'messages',
 	check(_context, _mailbox, { options }) {

@@ -2,7 +2,7 @@ import { today } from '../../context/index.ts';
 import { destruction, type ItemWork } from '../../docket/index.ts';
 import { Refusal } from '../../refusal.ts';
 
-/** Mail whose period has ended goes for good, without going through the bin. */
+/** Destroys mail whose period has ended, without the bin. */
 export const dispose: ItemWork = {
 	about: 'messages',
 	check(context, _mailbox, { scope }) {

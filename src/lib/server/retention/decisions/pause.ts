@@ -7,7 +7,7 @@ import { addPause } from '../../standing/index.ts';
 
 const refuse = (sentence: string) => new Refusal('bad-input', `${sentence} Nothing was done.`);
 
-/** Puts items under one pause of their own. */
+/** Puts items under one pause. */
 export const pause: ItemWork = {
 	about: 'messages',
 	check(context, _mailbox, { options }) {
@@ -30,7 +30,7 @@ export const pause: ItemWork = {
 	change: valueChange('pause_id', ({ pauseId }) => pauseId ?? null)
 };
 
-/** Ends the pause of items; that of their folder stays. */
+/** Ends the pause of items; their folder's stays. */
 export const resume: ItemWork = {
 	about: 'messages',
 	already: () => sql`item.pause_id IS NULL`,

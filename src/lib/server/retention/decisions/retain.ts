@@ -12,13 +12,13 @@ async function requireSeries(db: Db, code: string): Promise<number> {
 	return known.id;
 }
 
-/* The series or period that a line gives; null: that of the folder again. */
+/* The series or period of a line; null: the folder's again. */
 async function given(db: Db, { series, terms }: DecisionOptions): Promise<number | null> {
 	if (terms !== undefined) return ensurePeriod(db, readTerms(terms));
 	return series === undefined ? null : retentionOfSeries(db, await requireSeries(db, series));
 }
 
-/** Puts items under a series or a period of their own, or that of their folder again. */
+/** Puts items under a series or a period of their own, or their folder's again. */
 export const retain: ItemWork = {
 	about: 'messages',
 	async check(context, _mailbox, { options }) {

@@ -10,7 +10,7 @@ const schema = Joi.object<{ as: JunkMark }>({
 		.required()
 });
 
-/** Puts on the docket that a message is junk or fraud, or is not. */
+/** Puts marking a message as junk or fraud, or removing the mark, on the docket. */
 export const POST: RequestHandler = async ({ locals, params, request }) => {
 	const { value, error } = schema.validate(await request.json().catch(() => undefined));
 	if (error || !value) return json({ message: 'That mark is not known. Nothing was done.' }, { status: 400 });

@@ -2,7 +2,7 @@ import { json } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 
-/** The thread that a message lies in, as far as whoever asks may see it. */
+/** The thread of a message, within the person's reach. */
 export const GET: RequestHandler = async ({ locals, params }) => {
 	const rows = await answered(locals.office.ask('readThread', { itemId: Number(params.id) }, locals.who));
 	return json(

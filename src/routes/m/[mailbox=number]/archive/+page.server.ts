@@ -12,7 +12,7 @@ interface Asked {
 	sort: MessageOrder | '';
 	all: string;
 	page: number;
-	/** Set while the person is still writing. */
+	/** Set while the person is typing. */
 	typing: string;
 }
 

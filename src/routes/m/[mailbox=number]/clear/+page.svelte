@@ -12,7 +12,7 @@
 
 	let { data, form } = $props();
 
-	// a row of Weigh leads here with a folder or a date
+	// a row of Weigh links here with a folder or a date
 	let before = $derived(data.before);
 	let folder = $derived(data.folder);
 	let isDrafting = $state(false);

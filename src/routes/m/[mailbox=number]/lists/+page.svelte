@@ -21,7 +21,7 @@
 	let refused = $state<string>();
 	let opened = $state<number>();
 	let bar = $state<ReturnType<typeof ListDecisionBar>>();
-	// the selection stays when the sheet shows something else
+	// the selection stays when the filter changes
 	const chosen = new SvelteMap<number, ListRow>();
 
 	const lists = $derived([...data.part.lists, ...more]);
@@ -105,7 +105,7 @@
 		void goto(address, { keepFocus: true, noScroll: true });
 	}
 
-	/* An organisation with several lists is named above them. */
+	/* Shown above the lists of an organisation with several. */
 	const starts = (at: number) => {
 		const { organisation } = lists[at] as ListRow;
 		return (

@@ -20,14 +20,14 @@
 	let all = $state(false);
 	const rows = $derived(all ? weighing.rows : weighing.rows.slice(0, SHOWN));
 	const isPartition = $derived(weighing.by === 'year' || weighing.by === 'month' || weighing.by === 'size');
-	/* Months show how it grows; many years of them would be hairs. */
+	/* Months show the growth; many years of them would be too narrow. */
 	const MONTHS_SHOWN = 36;
 	const months = $derived(weighing.months.slice(-MONTHS_SHOWN));
 	let changingQuota = $state(false);
 	let changingAddresses = $state(false);
 	let open = $state<number>();
 
-	/* What Clear calls the same. */
+	/* The names of the same groupings in Clear. */
 	const LOTS: Record<string, Grouping> = {
 		year: 'year',
 		month: 'month',

@@ -7,7 +7,7 @@ import { arrivedBytes, takePiece } from '$lib/server/intake/index.ts';
 export const GET: RequestHandler = async ({ locals, params }) =>
 	json({ arrived: await answered(arrivedBytes(locals.office.dataFolder, params.id, Number(params.index))) });
 
-/** Takes the next bytes of a file. */
+/** Appends bytes to a file. */
 export const PUT: RequestHandler = async ({ locals, params, request, url }) => {
 	const offset = Number(url.searchParams.get('offset') ?? NaN);
 	return json({

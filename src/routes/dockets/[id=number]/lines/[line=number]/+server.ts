@@ -6,7 +6,7 @@ import { answered } from '$lib/server/web/answers.ts';
 const PAGE = 100;
 const offsetSchema = Joi.number().integer().min(0).max(100_000_000).default(0);
 
-/** The messages of one line of a docket, a page of them. */
+/** A page of the messages of one line of a docket. */
 export const GET: RequestHandler = async ({ locals, params, url }) => {
 	const offset = offsetSchema.validate(url.searchParams.get('offset') ?? undefined);
 	if (offset.error) error(400, 'This page of the list cannot be understood.');

@@ -16,7 +16,7 @@
 	const answer = $derived(form as { message?: string; restored?: number; set?: boolean } | null);
 	const days = (left: number) => (left === 0 ? 'due now' : left === 1 ? '1 day' : `${showCount(left)} days`);
 
-	/* What was restored is not selected any more, and not open: a second click would restore nothing. */
+	/* Restored messages are deselected and closed: a second click would restore nothing. */
 	const submitRestore: SubmitFunction =
 		({ formData }) =>
 		async ({ result, update }) => {

@@ -3,7 +3,7 @@ import type { Actions, PageServerLoad, RequestEvent } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
-/* The page shows the folders of the mailbox, or those of its archive. */
+/* The page shows the folders of the mailbox or of its archive. */
 const treeOf = (url: URL) => (url.searchParams.get('tree') === 'archive' ? ('archive' as const) : ('mailbox' as const));
 
 export const load: PageServerLoad = async ({ locals, params, url }) => {
@@ -45,7 +45,7 @@ const DECIDED = {
 	tag: 'is tagged by the docket'
 };
 
-/* An action on one folder, and what is said when it is done. */
+/* An action on one folder, and its message when done. */
 const onFolder = <V extends { folder: string }>(
 	schema: Joi.ObjectSchema<V>,
 	act: (asked: V, locals: App.Locals, of: { mailbox: number; tree: 'mailbox' | 'archive' }) => Promise<unknown>,

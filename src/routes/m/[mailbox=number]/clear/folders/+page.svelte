@@ -27,11 +27,11 @@
 	});
 	const folder = $derived(data.folders.find(({ id }) => id === chosen));
 	let dragged = $state<Folder>();
-	/* What letting go here would do, said before it is done. */
+	/* What dropping here would do, shown before it is done. */
 	let target = $state<{ folder?: Folder; tag?: { id: number; name: string } }>();
 	let dropForm = $state<HTMLFormElement>();
 	let drop = $state<{ folder: string; to: string; decision?: 'tag' }>({ folder: '', to: '' });
-	// the address says which tree is meant
+	// the address tells which tree is shown
 	const action = (name: string) => `?/${name}${isArchive ? '&tree=archive' : ''}`;
 
 	const promise = $derived.by(() => {

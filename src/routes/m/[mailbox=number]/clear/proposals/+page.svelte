@@ -22,11 +22,11 @@
 	const job = $derived(jobs.running.find(({ useCase }) => useCase === 'findProposals'));
 	const answer = $derived(form as { message?: string; removed?: string[] } | null);
 
-	/* Nothing is chosen beforehand. */
+	/* Nothing is preselected. */
 	const chosen = new SvelteSet<number>();
 	let everything = $state(false);
 	const count = $derived(everything ? (data.opened?.total ?? 0) : chosen.size);
-	/* What can be done with what is proposed: its own decision, another way of clearing it, or leaving it for good. */
+	/* The decisions on a proposal: its own, other ways of clearing it, or keeping it for good. */
 	const OFFERED = (['delete', 'archive', 'keep'] as const).map(
 		(decision) => [decision, ruleOf(decision).buttons[0]?.label] as const
 	);
@@ -41,7 +41,7 @@
 		void data.kind;
 		unchoose();
 	});
-	// what was looked for is shown when it is there
+	// new proposals are shown when they are computed
 	let wasRunning = false;
 	$effect(() => {
 		if (wasRunning && !job) void invalidateAll();
@@ -103,7 +103,7 @@
 			action="?/decide"
 			use:enhance={() =>
 				async ({ result, update }) => {
-					// what is on the docket is decided on
+					// messages on the docket are decided on
 					if (result.type !== 'failure') unchoose();
 					await update();
 				}}

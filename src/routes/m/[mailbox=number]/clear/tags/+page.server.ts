@@ -20,7 +20,7 @@ const tagSchema = Joi.object<{ tag: string }>({ tag });
 const colourSchema = Joi.object<{ tag: string; colour: TagColour }>({ tag, colour });
 const otherSchema = Joi.object<{ tag: string; to: string }>({ tag, to });
 
-/* Every action of the page is one change of one tag. */
+/* Every action of the page changes one tag. */
 const changing = <V>(schema: Joi.ObjectSchema<V>, changeOf: (value: V) => TagChange) =>
 	formAction(
 		schema,

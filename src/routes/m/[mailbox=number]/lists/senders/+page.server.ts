@@ -38,7 +38,7 @@ export const actions: Actions = {
 		schema,
 		async ({ sender, verdict, kind }, { locals }) => {
 			const input = {
-				// a mark that is taken off is named as it is stored
+				// a mark is removed by its stored name
 				sender: kind === 'tld' ? `.${sender}` : sender,
 				kind: kind === 'list' ? kind : undefined,
 				verdict: verdict === 'none' ? undefined : verdict

@@ -2,7 +2,7 @@ import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { download } from '$lib/server/web/download.ts';
 
-/** A certificate as a document: all of it. */
+/** A complete certificate as a document. */
 export const GET: RequestHandler = async ({ locals, params }) => {
 	const { format } = params;
 	const docketId = Number(params.docket);

@@ -2,6 +2,6 @@ import { json } from '@sveltejs/kit';
 import type { RequestHandler } from './$types';
 import { lotsPart } from '$lib/server/web/lots-part.ts';
 
-/** Part of a sheet, or of one of its lots. */
+/** A part of a sheet, or of one of its lots. */
 export const GET: RequestHandler = async ({ locals, params, url }) =>
 	json(await lotsPart(locals, url.searchParams, Number(params.mailbox)), { headers: { 'cache-control': 'no-store' } });
