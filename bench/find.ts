@@ -10,7 +10,7 @@ import { findItems } from '../src/lib/server/find/index.ts';
 import { rows, sql } from '../src/lib/server/database/index.ts';
 import { actingAs, type Context } from '../src/lib/server/context/index.ts';
 import { addPerson, grant, requirePerson } from '../src/lib/server/people/index.ts';
-import { comeIn, reachOf } from '../src/lib/server/access/index.ts';
+import { signInByLink, reachOf } from '../src/lib/server/access/index.ts';
 import type { Bench } from './clear.ts';
 import { writeMbox } from './mail.ts';
 import { each, percentile, ratio, table } from './measure.ts';
@@ -26,7 +26,7 @@ const QUERIES = 150;
 async function personIn(context: Context, name: string, role: Role): Promise<string> {
 	const { link } = await addPerson(context, { name, address: name.replace(/\s/g, '.'), role });
 	const password = 'four ferries to Torsay';
-	return (await comeIn(context, { token: link, password, from: { device: 'bench', address: 'bench' } })).token;
+	return (await signInByLink(context, { token: link, password, from: { device: 'bench', address: 'bench' } })).token;
 }
 
 const shown = (taken: readonly number[]) =>

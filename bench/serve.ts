@@ -2,13 +2,13 @@
 import { spawn } from 'node:child_process';
 import type { Context } from '../src/lib/server/context/index.ts';
 import { addPerson } from '../src/lib/server/people/index.ts';
-import { comeIn } from '../src/lib/server/access/index.ts';
+import { signInByLink } from '../src/lib/server/access/index.ts';
 
 /** An administrator who came in. @returns the header that shows it */
 export async function administratorIn(context: Context): Promise<{ cookie: string }> {
 	const { link } = await addPerson(context, { name: 'Bench', address: 'bench', role: 'administrator' });
 	const from = { device: 'bench', address: 'bench' };
-	const { token } = await comeIn(context, { token: link, password: 'four ferries to Torsay', from });
+	const { token } = await signInByLink(context, { token: link, password: 'four ferries to Torsay', from });
 	return { cookie: `kovrel-session=${token}` };
 }
 

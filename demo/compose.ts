@@ -90,7 +90,7 @@ function filePart({ name, type, content }: DemoFile): string {
 	return `Content-Type: ${type}\r\nContent-Disposition: attachment; ${parameter}\r\nContent-Transfer-Encoding: base64\r\n\r\n${wrapped(content)}\r\n`;
 }
 
-/** The message as it goes over the wire. */
+/** The message as it goes over the crlfBytes. */
 export function compose(message: DemoMessage): Buffer {
 	const charset = message.charset ?? 'utf-8';
 	const boundary = `=_${message.id.replace(/\W/g, '').slice(0, 30)}`;

@@ -3,17 +3,17 @@ import { type Actor, administratorNamed, type Role } from '../src/core/access/ro
 import type { RecordClass } from '../src/core/retention/classes.ts';
 import { inTransaction, putSetting } from '../src/lib/server/database/index.ts';
 import { dataFolder, openContext } from '../src/lib/server/process/index.ts';
-import { comeIn, endSessions } from '../src/lib/server/access/index.ts';
+import { signInByLink, endSessions } from '../src/lib/server/access/index.ts';
 import { actingAs, type Context } from '../src/lib/server/context/index.ts';
 import { carryOut } from '../src/lib/server/docket/index.ts';
 import { decideArchiving } from '../src/lib/server/archive/index.ts';
 import { find } from '../src/lib/server/find/index.ts';
-import { type Given, placeHold, setRetention, useStarterSchedule } from '../src/lib/server/retention/index.ts';
+import { type RetentionGiven, placeHold, setRetention, useStarterSchedule } from '../src/lib/server/retention/index.ts';
 import { requireFolder, requireMailbox } from '../src/lib/server/mail/index.ts';
 import { addPerson, changeGroup, grant, makeRequest, requirePerson, setOwner } from '../src/lib/server/people/index.ts';
 
 /* The periods are those of the example schedule, and a few plain ones. Nothing is switched on. */
-const FOLDERS: { mailbox: string; folders: string[]; retention: Given; class?: RecordClass }[] = [
+const FOLDERS: { mailbox: string; folders: string[]; retention: RetentionGiven; class?: RecordClass }[] = [
 	{
 		mailbox: 'Harbour office',
 		folders: ['Fuel and chandlery'],
@@ -42,7 +42,7 @@ const PEOPLE: { name: string; address: string; role: Role }[] = [
 async function letPeopleIn(context: Context): Promise<void> {
 	for (const person of PEOPLE) {
 		const { link } = await addPerson(context, person);
-		await comeIn(context, {
+		await signInByLink(context, {
 			token: link,
 			password: PASSWORD,
 			from: { device: 'set up with the demo', address: 'demo' }

@@ -1,6 +1,6 @@
 import type { Actor } from './core/access/roles.ts';
 import type { Office } from '$lib/server/process/index.ts';
-import type { Visitor } from '$lib/server/access/index.ts';
+import type { SessionPerson } from '$lib/server/access/index.ts';
 
 declare global {
 	namespace App {
@@ -9,7 +9,7 @@ declare global {
 			/** The person who acts; set on pages that need a sign-in. */
 			who: Actor;
 			/** The session's person, perhaps with only the first of two sign-in steps done. */
-			visitor: Visitor | undefined;
+			visitor: SessionPerson | undefined;
 		}
 		interface Error {
 			message: string;

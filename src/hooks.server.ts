@@ -3,10 +3,10 @@ import { building } from '$app/environment';
 import { allows } from './core/access/roles.ts';
 import { refusalFor, routeRight } from '$lib/server/access/index.ts';
 import { isLoopbackAddress, isLoopbackHost, isOwnRequest } from '$lib/server/web/loopback.ts';
-import { visitorOf } from '$lib/server/web/cookies.ts';
+import { personOfRequest } from '$lib/server/web/cookies.ts';
 import { log } from '$lib/server/log.ts';
 import { refusalIn } from '$lib/server/machine-trouble.ts';
-import { closeOffice, runEveryNight, sayFirstLink, theOffice } from '$lib/server/process/index.ts';
+import { closeOffice, runEveryNight, printFirstLink, theOffice } from '$lib/server/process/index.ts';
 import { stopping } from '$lib/server/web/shutdown.ts';
 
 /* The person who started it reads the reason, if it is meant for people. */
@@ -25,7 +25,7 @@ export const init: ServerInit = async () => {
 		await closeOffice();
 		process.exit();
 	}
-	await sayFirstLink(office);
+	await printFirstLink(office);
 	runEveryNight(office, stopping.signal);
 	stopping.signal.addEventListener(
 		'abort',
@@ -55,7 +55,7 @@ const isDocument = ({ request }: RequestEvent) =>
 async function letIn(event: RequestEvent): Promise<Response | undefined> {
 	const { locals, route, url } = event;
 	const right = routeRight(route.id ?? '/', event.request.method);
-	const visitor = await visitorOf(event);
+	const visitor = await personOfRequest(event);
 	locals.visitor = visitor;
 	// between the two sign-in steps: the code is missing, or not set up
 	const isIn = visitor?.stage === 'whole' || (visitor?.stage === 'code-wanted' && route.id === '/account');

@@ -31,7 +31,7 @@ export const ADMINISTRATOR = {
 };
 
 /* Comes in by a link as a browser does. @returns the session */
-async function comeIn(url: string, link: string, form: Record<string, string>): Promise<string> {
+async function signInByLink(url: string, link: string, form: Record<string, string>): Promise<string> {
 	const post = () =>
 		fetch(url + link, {
 			method: 'POST',
@@ -151,7 +151,7 @@ export class TestServer {
 	/* By the link that the first start prints; where there are people already, their sessions go on. */
 	async #makeAdministrator(log: string): Promise<void> {
 		const link = /\/come-in\/\S+/.exec(log)?.[0];
-		if (link) administrator = await comeIn(this.url, link, ADMINISTRATOR);
+		if (link) administrator = await signInByLink(this.url, link, ADMINISTRATOR);
 	}
 
 	/** Adds a person, who comes in. @returns their session */
@@ -159,7 +159,7 @@ export class TestServer {
 		const address = `${name.toLowerCase().replace(/\W/g, '.')}@skerryline.example`;
 		const added = kovrel(this.data, 'person', 'add', name, '--address', address, '--role', role, '--json');
 		const { link } = JSON.parse(added.stdout) as { link: string };
-		return comeIn(this.url, link, { password: ADMINISTRATOR.password });
+		return signInByLink(this.url, link, { password: ADMINISTRATOR.password });
 	}
 
 	/** Ends the server; with SIGKILL, as a power cut does. */

@@ -12,7 +12,7 @@ export function refusalOf(result: ActionResult): string | undefined {
  * Shows the result of a form and keeps the focus: on a sheet one decision follows the other, and SvelteKit would move
  * the focus to the top.
  */
-export async function showKeepingFocus(update: (options: { reset: boolean }) => Promise<void>): Promise<void> {
+export async function showResultKeepingFocus(update: (options: { reset: boolean }) => Promise<void>): Promise<void> {
 	let last: Element | null = document.activeElement;
 	const onFocus = ({ target }: FocusEvent) => {
 		if (target instanceof Element && target !== document.body) last = target;

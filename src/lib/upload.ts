@@ -1,7 +1,7 @@
 import { BLOCK_BYTES, hexOf, joinedHashes } from '../core/formats/tree-hash.ts';
 
 /** A file with its path in the selection. */
-export interface ChosenFile {
+export interface SelectedFile {
 	file: File;
 	path: string;
 }
@@ -73,7 +73,7 @@ async function sendFile(
  */
 export async function upload(
 	plan: { mailbox: string; folder: string; source: string },
-	files: readonly ChosenFile[],
+	files: readonly SelectedFile[],
 	signal: AbortSignal,
 	onProgress: (bytes: number) => void
 ): Promise<number> {
@@ -108,13 +108,13 @@ export async function upload(
 }
 
 /* Reads dropped folders; the browser returns their entries some at a time. */
-async function entryFiles(entry: FileSystemEntry, path: string): Promise<ChosenFile[]> {
+async function entryFiles(entry: FileSystemEntry, path: string): Promise<SelectedFile[]> {
 	if (entry.isFile) {
 		const file = await new Promise<File>((resolve, reject) => (entry as FileSystemFileEntry).file(resolve, reject));
 		return [{ file, path: path + entry.name }];
 	}
 	const reader = (entry as FileSystemDirectoryEntry).createReader();
-	const found: ChosenFile[] = [];
+	const found: SelectedFile[] = [];
 	for (;;) {
 		const entries = await new Promise<FileSystemEntry[]>((resolve, reject) => reader.readEntries(resolve, reject));
 		if (entries.length === 0) return found;
@@ -123,14 +123,14 @@ async function entryFiles(entry: FileSystemEntry, path: string): Promise<ChosenF
 }
 
 /** The files of a drop. */
-export async function droppedFiles(transfer: DataTransfer): Promise<ChosenFile[]> {
+export async function droppedFiles(transfer: DataTransfer): Promise<SelectedFile[]> {
 	const entries = [...transfer.items].map((item) => item.webkitGetAsEntry()).filter((entry) => entry !== null);
-	const found: ChosenFile[] = [];
+	const found: SelectedFile[] = [];
 	for (const entry of entries) found.push(...(await entryFiles(entry, '')));
 	return found;
 }
 
 /** The files of an input; those of a folder keep their paths. */
-export function pickedFiles(list: FileList): ChosenFile[] {
+export function inputFiles(list: FileList): SelectedFile[] {
 	return [...list].map((file) => ({ file, path: file.webkitRelativePath || file.name }));
 }

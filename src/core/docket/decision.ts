@@ -62,7 +62,7 @@ export interface DecisionOptions {
 }
 
 /** The facts from which a docket's line is put into words. */
-export interface LineSaid {
+export interface LineFacts {
 	options?: DecisionOptions | undefined;
 	messages: number;
 	bytes: number;
@@ -176,7 +176,7 @@ export interface DecisionRule {
 	/** Its buttons. */
 	buttons: readonly DecisionButton[];
 	/** What it does or did to `them`, without the full stop. */
-	sentence: (them: string, said: LineSaid, tense: Tense) => string;
+	sentence: (them: string, said: LineFacts, tense: Tense) => string;
 	/** Its consequence, if that is not obvious. */
 	follows: (about: { binDays: number }) => string;
 }
@@ -236,6 +236,6 @@ export const DESTROYS = {
 export const ON_LISTS = { ...ON_ITEM, about: 'lists', from: [], screens: ['lists'] } as const;
 
 /** The lists of a line: "2 lists: Harbour Times, Quay News". */
-export function listsSaid({ lists = 0, label = '' }: LineSaid): string {
+export function listsInWords({ lists = 0, label = '' }: LineFacts): string {
 	return `${showCount(lists)} ${lists === 1 ? 'list' : 'lists'}${label ? `: ${label}` : ''}`;
 }

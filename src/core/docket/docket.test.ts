@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { nextColour, TAG_COLOURS } from '../tags/colours.ts';
 import { contrast } from '../testing/contrast.ts';
 import { tagNames } from '../tags/names.ts';
-import { compareLots, type Grouping, GROUPINGS, type Lot, labelOf, lotsLabel, unreadBorders } from '../lots/lots.ts';
+import { compareLots, type Grouping, GROUPINGS, type Lot, labelOf, lotsLabel, unreadBandStarts } from '../lots/lots.ts';
 import type { DecisionOptions } from './decision.ts';
 import { type Decision, winner } from './decisions.ts';
 import { leftSentence } from './left.ts';
@@ -99,7 +99,7 @@ describe('lots', () => {
 		expect(labelOf('unread', '2')).toBe('unread for a month and more');
 		expect(labelOf('month', '')).toBe('date in doubt');
 		for (const by of Object.keys(GROUPINGS) as Grouping[]) expect(labelOf(by, '').length).toBeGreaterThan(0);
-		expect(unreadBorders('2026-03-31').slice(0, 2)).toEqual(['2026-02-28', '2025-12-31']);
+		expect(unreadBandStarts('2026-03-31').slice(0, 2)).toEqual(['2026-02-28', '2025-12-31']);
 	});
 
 	it('sorts by any column, ties by weight and name', () => {

@@ -1,5 +1,5 @@
 import { showBytes, showCount, showMessages } from '../weigh/units.ts';
-import type { LineSaid, ListAsk, Protection, Tense } from './decision.ts';
+import type { LineFacts, ListAsk, Protection, Tense } from './decision.ts';
 import { type Decision, ruleOf } from './decisions.ts';
 
 const ONLY: Record<Protection, string> = { flagged: 'flagged ', kept: 'kept ', paused: 'paused ' };
@@ -9,7 +9,7 @@ const ONLY: Record<Protection, string> = { flagged: 'flagged ', kept: 'kept ', p
  *
  * @param tense whether it was carried out
  */
-export function lineSentence(decision: Decision, said: LineSaid, tense: Tense = 'to come'): string {
+export function lineSentence(decision: Decision, said: LineFacts, tense: Tense = 'to come'): string {
 	const rule = ruleOf(decision);
 	const { options = {}, messages, bytes, label } = said;
 	if (rule.about === 'lists') return `${rule.sentence('', said, tense)}.`;

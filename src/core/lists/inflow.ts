@@ -8,7 +8,7 @@ export interface ListDay {
 }
 
 /** A list with an unsubscribe request, and its day. */
-export interface LeftList {
+export interface UnsubscribedList {
 	listId: number;
 	on: CalendarDate;
 }
@@ -43,7 +43,7 @@ const WEEKS_BEFORE = 8;
  */
 export function inflowOf(
 	days: readonly ListDay[],
-	left: readonly LeftList[],
+	left: readonly UnsubscribedList[],
 	today: CalendarDate,
 	weeks: number
 ): Inflow {

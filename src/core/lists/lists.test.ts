@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { readHeader } from '../message/header.ts';
 import type { MailKind } from '../message/mail-kind.ts';
-import { wire } from '../testing/bytes.ts';
+import { crlfBytes } from '../testing/bytes.ts';
 import { isToMany, listIdentity } from './identity.ts';
 import { mailRequest } from './mail-request.ts';
 import { readMailto } from './mailto.ts';
@@ -11,7 +11,7 @@ import { judge, readMark, type SenderMark } from './senders.ts';
 import { type Attempt, standingOf } from './standing.ts';
 import { oneClick, readListAddresses, readWays, wayBit, waysOf } from './ways.ts';
 
-const header = (...lines: string[]) => readHeader(wire(`${lines.join('\n')}\n\n`));
+const header = (...lines: string[]) => readHeader(crlfBytes(`${lines.join('\n')}\n\n`));
 
 describe('fields of RFC 2369', () => {
 	// examples of RFC 2369 sections 3.1 to 3.4, and its rules of section 2

@@ -53,7 +53,7 @@ const ADDRESSED_NAMES = [
 const UNREAD_AGES = [1, 3, 6, 12, 24] as const;
 
 /** The first day of each band of {@link unreadLabels}, the newest first. */
-export function unreadBorders(today: CalendarDate): CalendarDate[] {
+export function unreadBandStarts(today: CalendarDate): CalendarDate[] {
 	return UNREAD_AGES.map((months) => monthsBefore(today, months));
 }
 

@@ -1,7 +1,7 @@
 import { convert } from 'html-to-text';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { expectTimeFollowsLength } from '../../lib/server/testing/time.ts';
+import { expectLinearTime } from '../../lib/server/testing/time.ts';
 import { textOfHtml } from './body.ts';
 import { boundHtml, DEEPEST, LONGEST_HTML } from './bound-html.ts';
 
@@ -74,7 +74,7 @@ describe('HTML before any parser sees it', () => {
 		['attributes', (n: number) => `<b ${'a="b" '.repeat(2 * n)}>x</b>`]
 	])('is read in a time that follows its length: %s', async (_what, make) => {
 		const [small, large] = [make(10_000), make(80_000)];
-		await expectTimeFollowsLength(
+		await expectLinearTime(
 			() => textOfHtml(small),
 			() => textOfHtml(large),
 			8

@@ -1,5 +1,5 @@
 import { describe, it } from 'vitest';
-import { expectTimeFollowsLength } from '../../lib/server/testing/time.ts';
+import { expectLinearTime } from '../../lib/server/testing/time.ts';
 import { summarise } from './summary.ts';
 
 const H = 'From: a@b.example\nSubject: x\n';
@@ -67,7 +67,7 @@ const HOSTILE: Record<string, (n: number) => string> = {
 describe('mail that is made to be read slowly', () => {
 	it.each(Object.entries(HOSTILE))('is read in a time that follows its length: %s', async (_what, make) => {
 		const [small, large] = [200_000, 1_600_000].map((n) => new Uint8Array(Buffer.from(make(n), 'latin1')));
-		await expectTimeFollowsLength(
+		await expectLinearTime(
 			() => summarise(small as Uint8Array),
 			() => summarise(large as Uint8Array),
 			8

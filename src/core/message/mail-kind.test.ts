@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
-import { wire } from '../testing/bytes.ts';
+import { crlfBytes } from '../testing/bytes.ts';
 import { eventEnd, isThanks, MAIL_KINDS, traitBit, type Trait } from './mail-kind.ts';
 import { summarise } from './summary.ts';
 
 const read = async (header: string, body = 'Words.') =>
 	summarise(
-		wire(
+		crlfBytes(
 			`From: ${/^From:/m.test(header) ? '' : 'Tove <tove@skerryline.example>\n'}${header}\n\n${body}\n`.replace(
 				/^From: (From:)/m,
 				'$1'

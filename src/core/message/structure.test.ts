@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { bytesOf, textOf, wire } from '../testing/bytes.ts';
+import { bytesOf, textOf, crlfBytes } from '../testing/bytes.ts';
 import { attachmentContent, attachments, readBody, textOfHtml } from './body.ts';
 import { divideText } from './quoted.ts';
 import { type Part, scanStructure, walk } from './structure.ts';
@@ -8,7 +8,7 @@ const shape = (part: Part): unknown => (part.parts.length > 0 ? [part.type, ...p
 const body = (bytes: Uint8Array, part: Part) => textOf(bytes.subarray(part.bodyStart, part.end));
 
 /* RFC 2046 section 5.1.1. */
-const SIMPLE = wire(`From: Nathaniel Borenstein <nsb@bellcore.com>
+const SIMPLE = crlfBytes(`From: Nathaniel Borenstein <nsb@bellcore.com>
 To: Ned Freed <ned@innosoft.com>
 Date: Sun, 21 Mar 1993 23:56:48 -0800 (PST)
 Subject: Sample message
@@ -35,7 +35,7 @@ This is the epilogue.  It is also to be ignored.
 `);
 
 /* RFC 2046 section 5.1.5, the digest, shortened. */
-const DIGEST = wire(`From: Moderator-Address
+const DIGEST = crlfBytes(`From: Moderator-Address
 To: Recipient-List
 Date: Mon, 22 Mar 1994 13:34:51 +0000
 Subject: Internet Digest, volume 42
@@ -140,7 +140,7 @@ describe('broken and hostile structures', () => {
 });
 
 describe('bodies and attachments', () => {
-	const read = (text: string) => readBody(wire(text), scanStructure(wire(text)));
+	const read = (text: string) => readBody(crlfBytes(text), scanStructure(crlfBytes(text)));
 
 	it.each<[string, string, string]>([
 		[
@@ -187,7 +187,7 @@ describe('bodies and attachments', () => {
 	});
 
 	it('names and decodes attachments', () => {
-		const bytes = wire(
+		const bytes = crlfBytes(
 			multipart(
 				'mixed',
 				'Content-Type: text/plain\n\nsee',

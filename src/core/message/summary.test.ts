@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { bytesOf, wire } from '../testing/bytes.ts';
+import { bytesOf, crlfBytes } from '../testing/bytes.ts';
 import { attachmentKind, kindBit, kindBits } from './kinds.ts';
 import { summarise } from './summary.ts';
 
@@ -83,7 +83,7 @@ const RFC5322 = [
 
 describe('the examples of RFC 5322 appendix A', () => {
 	it.each(RFC5322)('$section', async ({ message, from, to, subject, sent, id }) => {
-		const summary = await summarise(wire(message));
+		const summary = await summarise(crlfBytes(message));
 		if (from) expect(summary?.from).toEqual(from);
 		if (to) expect(summary?.to.map(({ address }) => address)).toEqual(to);
 		expect(summary?.subject).toBe(subject);
@@ -93,7 +93,7 @@ describe('the examples of RFC 5322 appendix A', () => {
 
 	it('A.2: a reply refers to what it answers', async () => {
 		const summary = await summarise(
-			wire(
+			crlfBytes(
 				`From: John Doe <jdoe@machine.example>\nTo: "Mary Smith: Personal Account" <smith@home.example>\nSubject: Re: Saying Hello\nDate: Fri, 21 Nov 1997 11:00:00 -0600\nMessage-ID: <abcd.1234@local.machine.test>\nIn-Reply-To: <3456@example.net>\nReferences: <1234@local.machine.example> <3456@example.net>\n\nText\n`
 			)
 		);

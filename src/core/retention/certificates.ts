@@ -53,7 +53,7 @@ export function certificateHeadText(head: CertificateHead): string {
  *
  * @param destroyedOn the day of the certificate
  */
-export function becauseWords(
+export function reasonWords(
 	{ terms, binnedOn }: Pick<CertificateLine, 'terms' | 'binnedOn'>,
 	destroyedOn: CalendarDate
 ): string {

@@ -1,5 +1,5 @@
-/** Bytes of a text whose characters are bytes; LF becomes CRLF, as over the wire. */
-export function wire(text: string): Uint8Array {
+/** Bytes of a text whose characters are bytes; LF becomes CRLF, as over the crlfBytes. */
+export function crlfBytes(text: string): Uint8Array {
 	return Uint8Array.from(text.replaceAll('\n', '\r\n'), (character) => character.charCodeAt(0));
 }
 

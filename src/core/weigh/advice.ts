@@ -31,7 +31,7 @@ export function usualCutoff(today: CalendarDate): CalendarDate {
 }
 
 /** The selection of mail to be archived. */
-export interface ArchivingWish {
+export interface ArchivingSelection {
 	before?: CalendarDate | undefined;
 	folder?: string | undefined;
 	/** A search that selects it. */
@@ -45,7 +45,7 @@ export interface Suggestion extends Weight {
 	/** The advice, in words. */
 	what: string;
 	/** How it is done: by archiving, or by emptying the bin. */
-	wish: ArchivingWish | 'empty-bin';
+	wish: ArchivingSelection | 'empty-bin';
 }
 
 /** The facts of a mailbox that advice needs; weights are of live mail, exact. */

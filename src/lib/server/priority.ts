@@ -6,6 +6,6 @@ import { platform, setPriority } from 'node:os';
  *
  * @param nice how far behind the others, from 0 to 19 (POSIX nice)
  */
-export function letOthersGoFirst(nice: number): void {
+export function lowerPriority(nice: number): void {
 	if (platform() === 'linux') setPriority(nice);
 }

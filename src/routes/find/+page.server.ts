@@ -75,7 +75,7 @@ export const actions: Actions = {
 	mine: formAction(
 		Joi.object<{ id: number[]; own: number }>({ id: ids, own: Joi.number().integer().required() }),
 		async ({ id, own }, { locals }) => ({
-			mine: await locals.office.change('haveInMyMailbox', { ids: id, mailboxId: own }, locals.who)
+			mine: await locals.office.change('copyToOwnMailbox', { ids: id, mailboxId: own }, locals.who)
 		}),
 		{ lists: ['id'] }
 	),

@@ -7,14 +7,14 @@
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
-	import { type ChosenFile, droppedFiles, pickedFiles, upload } from '$lib/upload.ts';
+	import { type SelectedFile, droppedFiles, inputFiles, upload } from '$lib/upload.ts';
 	import { showBytes, showCount, showShare } from '../../core/weigh/units.ts';
 
 	let { data } = $props();
 
 	let mailbox = $state(untrack(() => data.mailboxes[0]?.name ?? ''));
 	let folder = $state('');
-	let files = $state.raw<ChosenFile[]>([]);
+	let files = $state.raw<SelectedFile[]>([]);
 	let sent = $state<number>();
 	let wrong = $state<string>();
 	let over = $state(false);
@@ -91,7 +91,7 @@
 					class="sr-only"
 					type="file"
 					multiple
-					onchange={(event) => event.currentTarget.files && (files = pickedFiles(event.currentTarget.files))}
+					onchange={(event) => event.currentTarget.files && (files = inputFiles(event.currentTarget.files))}
 				/></label
 			>
 			<label class="quiet"
@@ -99,7 +99,7 @@
 					class="sr-only"
 					type="file"
 					webkitdirectory
-					onchange={(event) => event.currentTarget.files && (files = pickedFiles(event.currentTarget.files))}
+					onchange={(event) => event.currentTarget.files && (files = inputFiles(event.currentTarget.files))}
 				/></label
 			>
 		</div>

@@ -2,7 +2,7 @@ import { redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { KOVREL } from '../../core/access/roles.ts';
-import { beginVisit, fromOf } from '$lib/server/web/cookies.ts';
+import { storeSignIn, fromOf } from '$lib/server/web/cookies.ts';
 import { localPath } from '$lib/server/web/local-path.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
@@ -22,7 +22,7 @@ const schema = Joi.object<{ address: string; password: string }>({
 export const actions: Actions = {
 	default: formAction(schema, async (wish, event) => {
 		const entered = await event.locals.office.change('signIn', { ...wish, from: fromOf(event) }, KOVREL);
-		beginVisit(event, entered);
+		storeSignIn(event, entered);
 		const to = event.url.searchParams.get('to');
 		if (entered.stage === 'code') redirect(303, `/sign-in/code${to ? `?to=${encodeURIComponent(to)}` : ''}`);
 		redirect(303, entered.stage === 'code-wanted' ? '/account' : localPath(to));

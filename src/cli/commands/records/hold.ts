@@ -1,5 +1,5 @@
 import { showBytes, showMessages } from '../../../core/weigh/units.ts';
-import { type HoldView, type HoldWish, liftHold, listedHolds, placeHold } from '$lib/server/retention/index.ts';
+import { type HoldView, type HoldInput, releaseHold, listedHolds, placeHold } from '$lib/server/retention/index.ts';
 import { changing, command, group } from '../../command.ts';
 
 /* `hold`: legal holds. They forbid deleting and destroying. */
@@ -22,7 +22,7 @@ const shown = ({ id, name, because, from, sentence, messages, bytes, placedOn, p
 const asLine = ({ name, sentence, messages, bytes, releasedOn }: HoldView) =>
 	`${name}${releasedOn ? `, released on ${releasedOn}` : `: ${showMessages(messages)} (${showBytes(bytes)})`}. ${sentence}`;
 
-changing<Omit<HoldWish, 'name'>>(
+changing<Omit<HoldInput, 'name'>>(
 	'add <name>',
 	'place a hold on everything that all of what is given is true of',
 	(c) =>
@@ -48,7 +48,7 @@ changing<{ because: string }>(
 	'release a hold; what no other one covers is free',
 	(c) => c.requiredOption('--because <reason>', 'why'),
 	async (context, { because }, name = '') => {
-		const { messages, due } = await liftHold(context, { name, because });
+		const { messages, due } = await releaseHold(context, { name, because });
 		return {
 			result: { name, messages, due },
 			lines: [

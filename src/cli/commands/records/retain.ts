@@ -4,9 +4,9 @@ import { DISPOSITIONS, type Terms, TRIGGERS, termsText } from '../../../core/ret
 import { recalculateDue } from '$lib/server/standing/index.ts';
 import { requireFolder, requireMailbox } from '$lib/server/mail/index.ts';
 import {
-	type Given,
+	type RetentionGiven,
 	listRetained,
-	type RetentionWish,
+	type RetentionSetting,
 	setRetention,
 	triedWords,
 	tryRetention
@@ -36,7 +36,7 @@ function periodOf(option: string, text: string | undefined) {
 	return period;
 }
 
-function givenBy({ series, period, trigger, disposition, archiveAfter, none }: Options): Given | undefined {
+function givenBy({ series, period, trigger, disposition, archiveAfter, none }: Options): RetentionGiven | undefined {
 	if ([series, period, none].filter((one) => one !== undefined).length > 1)
 		throw wrongWords('say one of --series, --period and --none');
 	if (none) return 'none';
@@ -77,7 +77,7 @@ changing<Options>(
 		const given = givenBy(options);
 		const of = options.class === undefined ? undefined : oneOf('--class', classNames, options.class);
 		const recordClass = of === undefined ? undefined : of === 'as-inherited' ? null : of;
-		const wishes: RetentionWish[] = [];
+		const wishes: RetentionSetting[] = [];
 		const mailbox = async () => {
 			if (options.mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
 			return requireMailbox(context, options.mailbox);

@@ -1,10 +1,10 @@
 import { layoutWords, USUAL_LAYOUT } from '../../archive/layout.ts';
 import { showDate } from '../../calendar.ts';
 import { showCount } from '../../weigh/units.ts';
-import { type DecisionRule, type LineSaid, ON_PLACE, tensed } from '../decision.ts';
+import { type DecisionRule, type LineFacts, ON_PLACE, tensed } from '../decision.ts';
 
 /* The folders, the cutoff date and the layout, in words. */
-function which({ folderPath, folders, messages, cutoff, layout = USUAL_LAYOUT }: LineSaid): string {
+function which({ folderPath, folders, messages, cutoff, layout = USUAL_LAYOUT }: LineFacts): string {
 	const from = folderPath
 		? ` from ${folderPath}${folders > 1 ? ' and its subfolders' : ''}`
 		: ` from ${showCount(folders)} ${folders === 1 ? 'folder' : 'folders'}`;

@@ -1,8 +1,8 @@
 import { showCount } from '../../weigh/units.ts';
-import { type LineSaid, type ListRule, listsSaid, ON_LISTS, tensed } from '../decision.ts';
+import { type LineFacts, type ListRule, listsInWords, ON_LISTS, tensed } from '../decision.ts';
 
 /* Whom Kovrel asks, and for which lists a person has to open a link. */
-function ways({ lists = 0, options = {} }: LineSaid): string {
+function ways({ lists = 0, options = {} }: LineFacts): string {
 	const byHand = options.byHand ?? 0;
 	const asked = lists - byHand;
 	return [
@@ -19,6 +19,6 @@ export const unsubscribe: ListRule = {
 	verb: 'unsubscribe',
 	buttons: [{ label: 'Unsubscribe' }],
 	sentence: (_them, said, tense) =>
-		`${tensed(tense, 'Unsubscribe', 'Unsubscribed')} from ${listsSaid(said)}. ${ways(said)}`,
+		`${tensed(tense, 'Unsubscribe', 'Unsubscribed')} from ${listsInWords(said)}. ${ways(said)}`,
 	follows: () => 'A request to a list cannot be taken back; you would have to subscribe again.'
 };

@@ -3,7 +3,7 @@
 	import { tick } from 'svelte';
 	import { enhance } from '$app/forms';
 	import type { JunkMark } from '$lib/server/lists/index.ts';
-	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
+	import { refusalOf, showResultKeepingFocus } from '$lib/sent-form.ts';
 	import DecisionFields from '$lib/components/docket/DecisionFields.svelte';
 	import type { DecisionButton, DecisionOptions } from '../../../core/docket/decision.ts';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
@@ -169,7 +169,7 @@
 			const refusal = refusalOf(result);
 			if (refusal === undefined) {
 				const taken = decision;
-				await showKeepingFocus(update);
+				await showResultKeepingFocus(update);
 				onDone?.(taken);
 				return;
 			}

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
-	import { refusalOf, showKeepingFocus } from '$lib/sent-form.ts';
+	import { refusalOf, showResultKeepingFocus } from '$lib/sent-form.ts';
 	import type { BackIssues, ListRow } from '$lib/server/lists/index.ts';
 	import type { ListDecision } from '../../../core/docket/decisions.ts';
 	import { showCount, showMessages } from '../../../core/weigh/units.ts';
@@ -66,7 +66,7 @@
 		return async ({ result, update }) => {
 			sending--;
 			const refusal = refusalOf(result);
-			if (refusal === undefined) return showKeepingFocus(update);
+			if (refusal === undefined) return showResultKeepingFocus(update);
 			chooseAgain();
 			onRefused(refusal);
 		};
@@ -137,7 +137,7 @@
 				const chooseAgain = onSend();
 				return async ({ result, update }) => {
 					const refusal = refusalOf(result);
-					if (refusal === undefined) return showKeepingFocus(update);
+					if (refusal === undefined) return showResultKeepingFocus(update);
 					chooseAgain();
 					onRefused(refusal);
 				};

@@ -1,7 +1,7 @@
 <script lang="ts">
-	import type { PeriodAsked } from '$lib/retention-forms.ts';
+	import type { PeriodFields } from '$lib/retention-forms.ts';
 
-	let { label, period = $bindable() }: { label: string; period: PeriodAsked } = $props();
+	let { label, period = $bindable() }: { label: string; period: PeriodFields } = $props();
 </script>
 
 <fieldset class="flex flex-col gap-1 text-sm">

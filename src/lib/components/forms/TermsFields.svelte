@@ -1,6 +1,6 @@
 <script lang="ts">
 	import PeriodField from '$lib/components/forms/PeriodField.svelte';
-	import { askedTerms, formOf, type PeriodAsked } from '$lib/retention-forms.ts';
+	import { termsOfFields, fieldsOfPeriod, type PeriodFields } from '$lib/retention-forms.ts';
 	import { DISPOSITION_WORDS, TRIGGER_WORDS } from '../../../core/retention/sentences.ts';
 	import { DISPOSITIONS, type Disposition, type Terms, TRIGGERS, type Trigger } from '../../../core/retention/terms.ts';
 
@@ -22,13 +22,13 @@
 	// svelte-ignore state_referenced_locally
 	let disposition = $state<Disposition | ''>(from?.disposition ?? '');
 	// svelte-ignore state_referenced_locally
-	let period = $state<PeriodAsked>(formOf(from?.period));
+	let period = $state<PeriodFields>(fieldsOfPeriod(from?.period));
 	// svelte-ignore state_referenced_locally
-	let archiveAfter = $state<PeriodAsked>(formOf(from?.archiveAfter));
+	let archiveAfter = $state<PeriodFields>(fieldsOfPeriod(from?.archiveAfter));
 
 	$effect(() => {
 		// the person selects the disposition: none is preset
-		terms = disposition === '' ? undefined : askedTerms(trigger, disposition, period, archiveAfter);
+		terms = disposition === '' ? undefined : termsOfFields(trigger, disposition, period, archiveAfter);
 	});
 </script>
 

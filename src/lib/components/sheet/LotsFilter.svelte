@@ -1,9 +1,9 @@
 <script lang="ts">
-	import type { SheetAsked } from '$lib/server/web/lots-address.ts';
+	import type { SheetFilter } from '$lib/server/web/lots-address.ts';
 	import { GROUPINGS } from '../../../core/lots/lots.ts';
 
 	interface Props {
-		asked: SheetAsked;
+		asked: SheetFilter;
 		folders: readonly string[];
 		ages: readonly { name: string; cutoff: string }[];
 		/** Loads the sheet with a changed filter. */

@@ -4,7 +4,7 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
-	import type { SheetAsked } from '$lib/server/web/lots-address.ts';
+	import type { SheetFilter } from '$lib/server/web/lots-address.ts';
 	import type { SheetRows } from '$lib/server/lots/index.ts';
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
 	import DropRail from '$lib/components/docket/DropRail.svelte';
@@ -12,7 +12,7 @@
 	import LotsFilter from '$lib/components/sheet/LotsFilter.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import ShareBar from '$lib/components/charts/ShareBar.svelte';
-	import { LotsChoice } from '$lib/lots-choice.svelte.ts';
+	import { LotsSelection } from '$lib/lots-selection.svelte.ts';
 	import { LotsParts } from '$lib/lots-parts.svelte.ts';
 	import { showDate } from '../../../core/calendar.ts';
 	import type { DecisionOptions } from '../../../core/docket/decision.ts';
@@ -21,7 +21,7 @@
 	import { showBytes, showCount, showMessages, showShare } from '../../../core/weigh/units.ts';
 
 	interface Props {
-		asked: SheetAsked;
+		asked: SheetFilter;
 		/** The first part of the sheet. */
 		first: SheetRows;
 		/** The address of further parts. */
@@ -86,7 +86,7 @@
 
 	/* ---- the selected messages ---- */
 
-	const choice = new LotsChoice(() => first.total);
+	const choice = new LotsSelection(() => first.total);
 	let at = $state(0);
 	let anchor = 0;
 	let open = $state<Lot>();

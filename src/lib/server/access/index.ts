@@ -32,5 +32,5 @@ export { type Reach, reachCondition } from './reach-store.ts';
 export { reachOf, requireReach, withinReach } from './reach.ts';
 export { commandRight, refusalFor, routeRight } from './rights.ts';
 export { newToken } from './secrets.ts';
-export { endAllVisits, endVisitsWithoutCodes, removeSessions } from './sessions-store.ts';
-export { comeIn, makeLink, signInUseCases, type Visitor } from './sign-in.ts';
+export { endAllSessions, endSessionsWithoutCodes, removeSessions } from './sessions-store.ts';
+export { signInByLink, makeLink, signInUseCases, type SessionPerson } from './sign-in.ts';

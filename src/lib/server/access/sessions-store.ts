@@ -63,7 +63,7 @@ export async function removeSessions(db: Db, personId: number, except = 0): Prom
 }
 
 /** Ends the sessions of administrators without one-time codes. */
-export async function endVisitsWithoutCodes(db: Db): Promise<void> {
+export async function endSessionsWithoutCodes(db: Db): Promise<void> {
 	await change(
 		db,
 		sql`DELETE FROM session WHERE person_id IN (SELECT id FROM person WHERE role = 'administrator' AND code_secret IS NULL)`
@@ -71,7 +71,7 @@ export async function endVisitsWithoutCodes(db: Db): Promise<void> {
 }
 
 /** Ends all sessions and sign-in links: they belong to the restored backup's time. */
-export async function endAllVisits(db: Db): Promise<void> {
+export async function endAllSessions(db: Db): Promise<void> {
 	await db('session').delete();
 	await db('entry_link').delete();
 }

@@ -46,7 +46,7 @@ export interface From {
 }
 
 /** The result of a sign-in, perhaps only its first step. */
-export interface Entered {
+export interface SignedIn {
 	/** For the cookie that identifies the person. */
 	token: string;
 	stage: Stage;
@@ -129,7 +129,7 @@ async function stageFor(db: Db, person: Person): Promise<Stage> {
 }
 
 /* A new token at each step: one seen before signing in is invalid afterwards. */
-async function enter(context: Context, db: Db, person: Person, stage: Stage, device: string): Promise<Entered> {
+async function enter(context: Context, db: Db, person: Person, stage: Stage, device: string): Promise<SignedIn> {
 	const token = newToken();
 	await removeSessionsUnseenSince(db, machineSeconds(context) - LONGEST_SESSION);
 	await addSession(db, {
@@ -157,7 +157,7 @@ async function enter(context: Context, db: Db, person: Person, stage: Stage, dev
 export async function signIn(
 	context: Context,
 	input: { address: string; password: string; from: From }
-): Promise<Entered> {
+): Promise<SignedIn> {
 	const { db } = context;
 	const now = machineSeconds(context);
 	const person = await findPerson(db, input.address);
@@ -188,7 +188,7 @@ export async function signIn(
 export async function enterCode(
 	context: Context,
 	input: { token: string; code: string; from: From }
-): Promise<Entered> {
+): Promise<SignedIn> {
 	const { db } = context;
 	const now = machineSeconds(context);
 	const session = await findSession(db, hashSecret(input.token));
@@ -219,7 +219,7 @@ export async function enterCode(
 }
 
 /** The person of a session. */
-export interface Visitor {
+export interface SessionPerson {
 	actor: Actor;
 	sessionId: number;
 	stage: Stage;
@@ -230,7 +230,7 @@ export interface Visitor {
 const NOTED_EVERY = 300;
 
 /** The person with a token; undefined if it is unknown or the session has ended. */
-export async function whoIs(context: Context, input: { token: string }): Promise<Visitor | undefined> {
+export async function personOfToken(context: Context, input: { token: string }): Promise<SessionPerson | undefined> {
 	const session = await findSession(context.db, hashSecret(input.token));
 	const now = machineSeconds(context);
 	if (!session || isOver(session, session.stage === 'whole', now)) return undefined;
@@ -310,10 +310,10 @@ async function checkedPassword(password: string, about: readonly string[]): Prom
  *
  * @throws Refusal
  */
-export async function comeIn(
+export async function signInByLink(
 	context: Context,
 	input: { token: string; password: string; name?: string | undefined; address?: string | undefined; from: From }
-): Promise<Entered> {
+): Promise<SignedIn> {
 	const { person } = await readLink(context, input);
 	const name = (person?.name ?? input.name ?? '').replace(/\s+/g, ' ').trim();
 	const address = (person?.address ?? input.address ?? '').trim();
@@ -368,11 +368,11 @@ export async function changePassword(
 /** The use cases of this file. */
 export const signInUseCases = [
 	defineUseCase({
-		name: 'whoIs',
+		name: 'personOfToken',
 		input: () => Joi.object({ token: text.required() }).required(),
 		thread: 'reader',
 		right: 'anybody',
-		run: whoIs
+		run: personOfToken
 	}),
 	defineUseCase({
 		name: 'isFirstStart',
@@ -438,7 +438,7 @@ export const signInUseCases = [
 		run: linkForFirst
 	}),
 	defineUseCase({
-		name: 'comeIn',
+		name: 'signInByLink',
 		input: () =>
 			Joi.object({
 				token: text.required(),
@@ -449,7 +449,7 @@ export const signInUseCases = [
 			}).required(),
 		thread: 'writer',
 		right: 'anybody',
-		run: comeIn
+		run: signInByLink
 	}),
 	defineUseCase({
 		name: 'changePassword',

@@ -4,7 +4,7 @@ import { inTransaction, sql } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	type Decided,
-	doByItself,
+	carryOutScheduled,
 	type Docket,
 	type DocketView,
 	listDockets,
@@ -196,7 +196,7 @@ export async function emptyDueBins(context: Context): Promise<Night[]> {
 			if (tomorrow > 0) nights.push(night);
 			continue;
 		}
-		const done = await doByItself(context, mailbox, { name: NIGHTLY, line: emptying(day) });
+		const done = await carryOutScheduled(context, mailbox, { name: NIGHTLY, line: emptying(day) });
 		if (done) nights.push({ ...night, docket: done.docket.id, messages: done.docket.messages, asks: done.asks });
 	}
 	return nights;

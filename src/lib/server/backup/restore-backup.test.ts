@@ -29,13 +29,13 @@ import { emptyDueBins, prepareEmptying, setClearing } from '../archive/bin.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import { actingAs, type Context } from '../context/context.ts';
 import { find } from '../find/find.ts';
-import { liftHold, listedHolds, placeHold } from '../retention/holds.ts';
+import { releaseHold, listedHolds, placeHold } from '../retention/holds.ts';
 import { addPerson, changeGroup, changePerson, grant, listPeople, revoke, setOwner } from '../people/people.ts';
 import { openUpToDate, prepareDataFolder } from '../process/open-context.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { readRaw } from '../find/read-message.ts';
 import { listedDockets } from '../docket/show-docket.ts';
-import { changePassword, comeIn, linkForFirst, signIn, whoIs } from '../access/sign-in.ts';
+import { changePassword, signInByLink, linkForFirst, signIn, personOfToken } from '../access/sign-in.ts';
 import { restoreBackup } from './restore-backup.ts';
 import { verifyArchive } from './verify-archive.ts';
 
@@ -45,7 +45,7 @@ describe('restoring a backup', () => {
 		const from = { device: 'a browser', address: '192.0.2.1' };
 		const link = (await linkForFirst(context)) as string;
 		const password = 'four ferries to Torsay';
-		const { token } = await comeIn(context, { token: link, name: 'Ylva', address: 'y', password, from });
+		const { token } = await signInByLink(context, { token: link, name: 'Ylva', address: 'y', password, from });
 		const { file } = await backUp(context, { out: temporaryFolder() });
 		const dataFolder = path.join(temporaryFolder(), 'empty', 'machine');
 		expect(await restoreBackup({ file, dataFolder, replace: false }, openUpToDate)).toMatchObject({
@@ -63,7 +63,7 @@ describe('restoring a backup', () => {
 			expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 4 });
 			expect((await listLedger(restored.db))[0]).toMatchObject({ action: 'backup-restored' });
 			// people are restored as well, and sign in again
-			expect(await whoIs(restored, { token })).toBeUndefined();
+			expect(await personOfToken(restored, { token })).toBeUndefined();
 			expect((await signIn(restored, { address: 'y', password, from })).actor.name).toBe('Ylva');
 		});
 		expect(readdirSync(dataFolder)).not.toContain('.restoring');
@@ -313,10 +313,10 @@ const from = { device: 'a browser', address: '192.0.2.1' };
 async function peopledOffice(): Promise<Context> {
 	const context = await smallOffice();
 	const token = (await linkForFirst(context)) as string;
-	await comeIn(context, { token, name: 'Ylva', address: 'ylva', password: PASSWORD, from });
+	await signInByLink(context, { token, name: 'Ylva', address: 'ylva', password: PASSWORD, from });
 	for (const name of ['Jonas', 'Tove', 'Ruben']) {
 		const { link } = await addPerson(context, { name, address: name, role: 'colleague' });
-		await comeIn(context, { token: link, password: PASSWORD, from });
+		await signInByLink(context, { token: link, password: PASSWORD, from });
 	}
 	await changeGroup(context, { group: 'Crew', members: ['Tove'] });
 	for (const to of ['Jonas', 'Crew']) await grant(context, { to, mailbox: 'Office', find: true, restore: false });
@@ -327,13 +327,13 @@ async function peopledOffice(): Promise<Context> {
 /* Decisions after the backup. */
 async function decideSince(context: Context): Promise<void> {
 	await placeHold(context, { name: 'Slipway claim', because: 'x', from: 'y', query: 'subject:alpha' });
-	await liftHold(context, { name: 'Old', because: 'settled' });
+	await releaseHold(context, { name: 'Old', because: 'settled' });
 	const { id } = (await listPeople(context)).grants.find(({ to }) => to === 'Jonas') as Grant;
 	await revoke(context, { id });
 	await changeGroup(context, { group: 'Crew', members: ['Ruben'] });
 	await changePerson(context, { person: 'Tove', ended: true });
 	const { link } = await addPerson(context, { name: 'Agnes', address: 'agnes', role: 'administrator' });
-	await comeIn(context, { token: link, password: PASSWORD, from });
+	await signInByLink(context, { token: link, password: PASSWORD, from });
 	await setOwner(context, { mailbox: 'Office', owner: 'Agnes' });
 	const ylva = await signIn(context, { address: 'ylva', password: PASSWORD, from });
 	await changePassword(actingAs(context, ylva.actor), {
@@ -427,7 +427,7 @@ describe('what was decided since the backup', () => {
 		const named = { name: 'Claim', because: 'x', from: 'y' };
 		await placeHold(context, { ...named, query: 'subject:charlie' });
 		const { file } = await backUp(context, { out: temporaryFolder() });
-		await liftHold(context, { name: 'Claim', because: 'settled' });
+		await releaseHold(context, { name: 'Claim', because: 'settled' });
 		await placeHold(context, { ...named, query: 'zanzibar' });
 		const { dataFolder } = context;
 		await context.db.destroy();

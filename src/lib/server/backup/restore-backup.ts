@@ -18,8 +18,15 @@ import {
 } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { goesOnFrom, ledgerMark, type LedgerMark, putForward, readForward } from './brought-forward-store.ts';
-import { allDestroyed, askAnew, carryOut, type Destroyed, prepareDocket, stillThere } from '../docket/index.ts';
-import { endAllVisits } from '../access/index.ts';
+import {
+	allDestroyed,
+	askAnew,
+	carryOut,
+	type Destroyed,
+	prepareDocket,
+	destroyedItemsPresent
+} from '../docket/index.ts';
+import { endAllSessions } from '../access/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { type Backup, backupsIn, checkBackup, damagedBackup } from './back-up.ts';
 import { recalculateDue } from '../standing/index.ts';
@@ -73,7 +80,7 @@ async function latestOf(files: readonly string[], mark: LedgerMark): Promise<str
 
 /* Destroys again what was destroyed since the backup was made (invariant 13). */
 async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): Promise<number> {
-	const back = await stillThere(context.db, destroyed);
+	const back = await destroyedItemsPresent(context.db, destroyed);
 	if (back.length === 0) return 0;
 	await rereadMail(context);
 	await recalculateDue(context);
@@ -182,7 +189,7 @@ export async function restoreBackup(input: RestoringInput, open: OpenDataFolder)
 			forward = await inTransaction(context.db, async (db) => {
 				const brought = await bringForward(db, latest, latest === target ? former : latest);
 				// sessions and links of that time are invalid
-				await endAllVisits(db);
+				await endAllSessions(db);
 				await appendLedger(db, {
 					at: context.now(),
 					by: { personId: null, name: WHO },

@@ -69,11 +69,7 @@ export function repairIndexes(file: string): void {
  * @param link for tests of such a file system
  * @returns whether the name was free; an existing file stays as it is
  */
-export function nameAgain(
-	file: string,
-	again: string,
-	link: (file: string, again: string) => void = linkSync
-): boolean {
+export function linkFile(file: string, again: string, link: (file: string, again: string) => void = linkSync): boolean {
 	try {
 		link(file, again);
 	} catch (error) {

@@ -14,7 +14,7 @@ import {
 } from 'node:fs';
 import path from 'node:path';
 import { Refusal } from '../refusal.ts';
-import { flush, nameAgain } from './copy.ts';
+import { flush, linkFile } from './copy.ts';
 import { databaseFile } from './open.ts';
 
 /*
@@ -95,7 +95,7 @@ export async function makeDataFile(folder: string, fill: (workplace: string) => 
 	try {
 		await fill(workplace);
 		flush(databaseFile(workplace));
-		nameAgain(databaseFile(workplace), databaseFile(folder));
+		linkFile(databaseFile(workplace), databaseFile(folder));
 	} finally {
 		rmSync(workplace, { recursive: true, force: true });
 	}

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { flush, nameAgain } from './copy.ts';
+import { flush, linkFile } from './copy.ts';
 import { writeMark } from './data-folder.ts';
 import { databaseFile } from './open.ts';
 
@@ -14,7 +14,7 @@ export interface FileSteps {
 }
 
 const FILES: FileSteps = {
-	name: nameAgain,
+	name: linkFile,
 	remove: (place) => rmSync(place, { recursive: true, force: true }),
 	rename(from, to) {
 		renameSync(from, to);

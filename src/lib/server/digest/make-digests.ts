@@ -25,7 +25,7 @@ import {
 	toFold
 } from '../lists/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { doByItself } from '../docket/index.ts';
+import { carryOutScheduled } from '../docket/index.ts';
 import { type Context, defineJob, defineUseCase, mailboxRef, text, today } from '../context/index.ts';
 import { importMailbox } from '../intake/index.ts';
 import Joi from 'joi';
@@ -124,7 +124,7 @@ async function archiveOriginals(
 	const archived: { docket: number | undefined; asks: boolean } = { docket: undefined, asks: false };
 	if (!mailbox.archives) return archived;
 	for (const { id, itemIds, day } of await digestsWithoutDocket(context.db, mailbox.id)) {
-		const done = await doByItself(context, mailbox, {
+		const done = await carryOutScheduled(context, mailbox, {
 			name: DIGEST,
 			line: {
 				decision: 'archive',

@@ -6,13 +6,13 @@ import { type Context, today } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { type Mailbox, requireMailboxId, requireReadAsNow } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
-import { overQuotaWith, pausedOn, weighNewWorking } from '../standing/index.ts';
+import { overQuotaAfterAdding, pausedOn, weighNewWorkingPapers } from '../standing/index.ts';
 import { requireApproval } from './approve-docket.ts';
 import { freezeItems } from './batches-store.ts';
 import { claimedSums, claimedTotal, settleClaims } from './claims-store.ts';
 import { type BeginningLine, workOf } from './decision-work.ts';
 import { type Docket, type DocketLine, listDockets, putDocketState, putLineSums } from './dockets-store.ts';
-import { holdWhatIsCovered, recount, requireSettled } from './prepare-docket.ts';
+import { applyHolds, recount, requireSettled } from './prepare-docket.ts';
 import { requireDocket } from './show-docket.ts';
 import { putOnSlip } from './slips-store.ts';
 
@@ -61,9 +61,9 @@ async function requireRoomForWorking(context: Context, mailbox: Mailbox, beginni
 	for (const beginning of beginnings) {
 		const work = workOf(beginning.line.decision);
 		if (work.about === 'messages' && (await work.makesWorking?.(context, beginning)))
-			added += await weighNewWorking(context.db, beginning.line.id);
+			added += await weighNewWorkingPapers(context.db, beginning.line.id);
 	}
-	const over = await overQuotaWith(context.db, mailbox, added);
+	const over = await overQuotaAfterAdding(context.db, mailbox, added);
 	if (over) throw new Refusal('not-possible', `${over} Nothing was done.`);
 }
 
@@ -94,7 +94,7 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 	await requireSettled(context, docket);
 	await requireNoneBetween(context, docket);
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
-	await holdWhatIsCovered(context, docket, paused);
+	await applyHolds(context, docket, paused);
 	const beginnings = docket.lines.map((line) => ({ docket, line, mailbox, paused }));
 	for (const beginning of beginnings) await beginLine(context, beginning);
 	const { conflicts } = await settleClaims(db, 'docket_item', docket);

@@ -27,7 +27,7 @@ import {
 } from './batches-store.ts';
 import { begin, type CarryOutInput } from './begin-docket.ts';
 import { closeCertificate } from './certificates.ts';
-import { emptyTheLog } from './changes/destroying-store.ts';
+import { truncateLog } from './changes/destroying-store.ts';
 import { itemWorkOf, workOf } from './decision-work.ts';
 import { type Docket, type DocketLine, getDocket, putDocketState } from './dockets-store.ts';
 import { requireDocket, viewDocket } from './show-docket.ts';
@@ -158,7 +158,7 @@ async function noteFollowing(context: Context, { id, lines }: Docket): Promise<v
 }
 
 /* How many requests of a docket are pending. */
-async function countWaiting(context: Context, { id, lines }: Docket): Promise<number> {
+async function countPendingAttempts(context: Context, { id, lines }: Docket): Promise<number> {
 	let waiting = 0;
 	for (const decision of new Set(lines.map((line) => line.decision))) {
 		const work = workOf(decision);
@@ -184,7 +184,7 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
 			await keepArchiveFoldersInUse(db, docket.mailboxId, context.now().toISOString());
 			await refreshStatistics(db);
 		});
-	if (rules.some(({ to }) => to === 'destroyed')) await emptyTheLog(context.db);
+	if (rules.some(({ to }) => to === 'destroyed')) await truncateLog(context.db);
 }
 
 /* ---- the use cases ------------------------------------------------------------------------------------------------- */
@@ -209,7 +209,7 @@ export async function carryOut(context: Context, input: CarryOutInput): Promise<
 		bytes: docket.bytes,
 		left: changed > 0 ? [...left, { reason: 'changed', messages: changed }] : left,
 		finished,
-		toAsk: await countWaiting(context, docket)
+		toAsk: await countPendingAttempts(context, docket)
 	};
 }
 
@@ -245,7 +245,7 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		bytes: docket.bytes,
 		left: finished && stay > 0 ? [{ reason: 'changed', messages: stay }] : [],
 		finished,
-		toAsk: await countWaiting(context, docket)
+		toAsk: await countPendingAttempts(context, docket)
 	};
 }
 

@@ -162,7 +162,7 @@ export async function allDestroyed(db: Db): Promise<Destroyed[]> {
 }
 
 /** Destroyed items that exist again, by mailbox: an older state of the data was restored. */
-export async function stillThere(
+export async function destroyedItemsPresent(
 	db: Db,
 	destroyed: readonly Destroyed[]
 ): Promise<{ id: number; mailboxId: number }[]> {

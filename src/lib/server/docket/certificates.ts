@@ -3,7 +3,7 @@ import { stringify } from 'csv-stringify/sync';
 import { CSV_FORMAT, harmlessCell } from '../../../core/formats/csv-cells.ts';
 import { showDate } from '../../../core/calendar.ts';
 import {
-	becauseWords,
+	reasonWords,
 	certificateHeadText,
 	type CertificateLine,
 	certificateLineText
@@ -34,7 +34,7 @@ const toLine =
 	({ sha256, contentGone, ...item }: CertificateItem): CertificateLine => ({
 		...item,
 		sha256: sha256.toString('hex'),
-		because: becauseWords(item, destroyedOn),
+		because: reasonWords(item, destroyedOn),
 		isElsewhere: contentGone === 0
 	});
 
@@ -88,7 +88,7 @@ function groundWords(
 	destroyedOn: string
 ): string {
 	if (firstBinnedOn === null || lastBinnedOn === null || firstBinnedOn === lastBinnedOn)
-		return becauseWords({ terms, binnedOn: firstBinnedOn }, destroyedOn);
+		return reasonWords({ terms, binnedOn: firstBinnedOn }, destroyedOn);
 	return `deleted from ${showDate(firstBinnedOn)} to ${showDate(lastBinnedOn)}, destroyed from the bin on ${showDate(destroyedOn)}`;
 }
 

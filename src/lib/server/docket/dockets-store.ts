@@ -168,7 +168,7 @@ export async function listDockets(
  * For a scheduled decision in a mailbox: whether a docket of it was carried out, which one is drafted, and which one
  * was begun, by whom. Dockets before {@link askAnew} do not count.
  */
-export async function runsByItself(
+export async function scheduledDockets(
 	db: Db,
 	mailboxId: number,
 	name: string

@@ -1,9 +1,15 @@
 /* The engine of decisions: drafted, counted, frozen, carried out, taken back. It knows no capability. */
 
 export { approveDocket, approveDocketUseCases, isApprovalDemanded } from './approve-docket.ts';
-export { doByItself } from './by-itself.ts';
+export { carryOutScheduled } from './scheduled-docket.ts';
 export { carryOut, carryOutUseCases, type DocketOutcome, takeBack } from './carry-out.ts';
-export { allDestroyed, type Certificate, type Destroyed, lastDestruction, stillThere } from './certificates-store.ts';
+export {
+	allDestroyed,
+	type Certificate,
+	type Destroyed,
+	lastDestruction,
+	destroyedItemsPresent
+} from './certificates-store.ts';
 export {
 	certificatesUseCases,
 	type CertificateView,
@@ -35,7 +41,7 @@ export {
 	listDockets,
 	putLineOptions,
 	recentOptions,
-	runsByItself
+	scheduledDockets
 } from './dockets-store.ts';
 export {
 	decide,

@@ -37,7 +37,7 @@ async function requireDraft(context: Context, id: number): Promise<Docket> {
 }
 
 /** Applies current holds to a docket's items: they may have been moved or tagged into a hold's scope. */
-export async function holdWhatIsCovered({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
+export async function applyHolds({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
 	for (const line of docket.lines)
 		if (ruleOf(line.decision).isBarredByHold) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
 }
@@ -52,7 +52,7 @@ export async function requireSettled(context: Context, { mailboxId, lines }: Doc
 export async function recount(context: Context, docket: Docket): Promise<Weight> {
 	const { db } = context;
 	const paused = await pausedOn(db, docket.mailboxId, today(context));
-	await holdWhatIsCovered(context, docket, paused);
+	await applyHolds(context, docket, paused);
 	const holds = await holdsOfMailbox(db, docket.mailboxId);
 	const several = docket.lines.length > 1;
 	if (several) await claimItems(db, docket, paused);

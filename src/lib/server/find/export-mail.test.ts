@@ -13,7 +13,7 @@ import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import type { Context } from '../context/context.ts';
-import { exportMail, type ExportWish, exportZip } from './export-mail.ts';
+import { exportMail, type ExportOptions, exportZip } from './export-mail.ts';
 import { find } from './find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 
@@ -34,7 +34,7 @@ function readByPython(format: string, folder: string): PythonReading {
 }
 
 /** The same as a zip file, unpacked by Python. */
-async function unzipped(context: Context, wish: ExportWish): Promise<string> {
+async function unzipped(context: Context, wish: ExportOptions): Promise<string> {
 	const folder = temporaryFolder();
 	const file = path.join(folder, 'mail.zip');
 	for await (const chunk of exportZip(context, wish)) appendFileSync(file, chunk);
@@ -191,7 +191,7 @@ describe('a part of a mailbox', () => {
 			.map((entry) => /Subject: (.*)/.exec(readFileSync(path.join(entry.parentPath, entry.name), 'utf8'))?.[1])
 			.sort();
 
-	it.each<[string, Partial<ExportWish>, string[]]>([
+	it.each<[string, Partial<ExportOptions>, string[]]>([
 		['a folder with its subfolders', { folder: 'projects' }, ['Four', 'Three']],
 		['a search', { query: 'two or four' }, ['Four', 'Two']],
 		['a search that is being written', { query: 'thr', typing: true }, ['Three']],

@@ -21,7 +21,7 @@ import {
 	itemIdsInOrder,
 	itemsById,
 	type Mailbox,
-	noteCopies,
+	recordCopies,
 	readContent,
 	requireMailbox
 } from '../mail/index.ts';
@@ -36,7 +36,7 @@ export const EXPORT_FORMATS = ['eml', 'mbox', 'maildir'] as const;
 type ExportFormat = (typeof EXPORT_FORMATS)[number];
 
 /** The messages to be exported, and the format. */
-export interface ExportWish {
+export interface ExportOptions {
 	/** Name of a mailbox; undefined: all, then the query or the ids select messages. */
 	mailbox?: string | undefined;
 	/** Only this folder with its subfolders, in the mailbox and in its archive. */
@@ -76,14 +76,14 @@ async function folderIds({ db }: Context, mailbox: Mailbox, folder: string): Pro
 }
 
 /* By folder, so that each folder's file is written at once. Only the numbers of the messages are in memory. */
-async function chosenIds(context: Context, wish: ExportWish): Promise<number[]> {
+async function chosenIds(context: Context, wish: ExportOptions): Promise<number[]> {
 	const ids = await wishedIds(context, wish);
 	// in the order in which they are written
 	const reached = context.actor.role === 'administrator' ? undefined : new Set(await withinReach(context, ids, 'find'));
 	return reached ? ids.filter((id) => reached.has(id)) : ids;
 }
 
-async function wishedIds(context: Context, wish: ExportWish): Promise<number[]> {
+async function wishedIds(context: Context, wish: ExportOptions): Promise<number[]> {
 	const { db } = context;
 	const mailbox = wish.mailbox === undefined ? undefined : await requireMailbox(context, wish.mailbox);
 	const states = wish.states ?? STATES;
@@ -200,7 +200,7 @@ interface ExportedFile {
 class Export {
 	readonly result: ExportResult = { written: 0, bytes: 0, damaged: [], finished: false };
 	#context: Context;
-	#wish: ExportWish;
+	#wish: ExportOptions;
 	#form: Form;
 	#ids: number[];
 	/** The names of each folder in the export, by its path. */
@@ -208,7 +208,7 @@ class Export {
 	#taken = new Set<string>();
 	#digest = createHash('sha256');
 
-	private constructor(context: Context, wish: ExportWish, ids: number[]) {
+	private constructor(context: Context, wish: ExportOptions, ids: number[]) {
 		this.#context = context;
 		this.#wish = wish;
 		this.#ids = ids;
@@ -216,7 +216,7 @@ class Export {
 	}
 
 	/** @throws Refusal */
-	static async of(context: Context, wish: ExportWish): Promise<Export> {
+	static async of(context: Context, wish: ExportOptions): Promise<Export> {
 		return new Export(context, wish, await chosenIds(context, wish));
 	}
 
@@ -349,7 +349,7 @@ async function emptyFolder(out: string): Promise<void> {
  * @param input.out a folder that is new or empty
  * @throws Refusal
  */
-export async function exportMail(context: Context, input: ExportWish & { out: string }): Promise<ExportResult> {
+export async function exportMail(context: Context, input: ExportOptions & { out: string }): Promise<ExportResult> {
 	const { out, ...wish } = input;
 	const exported = await Export.of(context, wish);
 	await emptyFolder(out);
@@ -377,10 +377,10 @@ export async function exportMail(context: Context, input: ExportWish & { out: st
  *
  * @throws Refusal before the first bytes
  */
-export async function* exportZip(context: Context, wish: ExportWish): AsyncGenerator<Uint8Array> {
+export async function* exportZip(context: Context, wish: ExportOptions): AsyncGenerator<Uint8Array> {
 	const stop = new AbortController();
 	const exported = await Export.of({ ...context, signal: stop.signal }, wish);
-	await noteCopies(context, exported.ids);
+	await recordCopies(context, exported.ids);
 	const zip = new ZipFile();
 	const output = zip.outputStream as Readable;
 	let content: Readable | undefined;

@@ -11,9 +11,9 @@ import { placeHold } from '../retention/holds.ts';
 import { prepareEmptying } from '../archive/bin.ts';
 import { readPolicy } from '../retention/policy.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { looksIn } from '../mail/looks-store.ts';
-import { noteLook } from '../mail/looks.ts';
-import { haveInMyMailbox, keepOwn, myReach, ownerView, ownItems } from '../people/own.ts';
+import { openingsIn } from '../mail/openings-store.ts';
+import { recordOpening } from '../mail/openings.ts';
+import { copyToOwnMailbox, keepOwn, myReach, ownerView, ownItems } from '../people/own.ts';
 import { addPerson, changeGroup, grant, requirePerson, revoke, setAccess, setOwner } from '../people/people.ts';
 import { decideArchiving } from '../archive/prepare-archiving.ts';
 import { carryOut } from '../docket/carry-out.ts';
@@ -134,9 +134,11 @@ describe('what is beyond a colleague’s reach (invariant 20)', () => {
 		await grant(office, { to: 'Jonas', mailbox: 'Desk', find: true, restore: true });
 		const { hits } = await find(jonas, { query: 'subject:many', states: EVERYWHERE, limit: 500 });
 		const mailboxId = (await myReach(jonas)).own[0]?.id as number;
-		expect(await haveInMyMailbox(jonas, { ids: hits.map(({ id }) => id), mailboxId })).toMatchObject({ messages: 200 });
+		expect(await copyToOwnMailbox(jonas, { ids: hits.map(({ id }) => id), mailboxId })).toMatchObject({
+			messages: 200
+		});
 		const desk = (await myReach(ylva)).own[0]?.id as number;
-		const looks = await looksIn(office.db, { mailboxId: desk, but: 'Ylva', limit: 500 });
+		const looks = await openingsIn(office.db, { mailboxId: desk, but: 'Ylva', limit: 500 });
 		expect(looks.map(({ who, what }) => `${who} ${what}`)).toEqual(
 			Array.from({ length: 200 }, () => 'Jonas kept a copy of')
 		);
@@ -221,7 +223,7 @@ describe('how far a colleague reaches', () => {
 		await expect(readHtml(jonas, { id: other })).rejects.toThrow('There is no message');
 		await expect(readAttachment(jonas, { id: other, index: 0 })).rejects.toThrow('There is no message');
 		await expect(restore(jonas, { ids: [mine, other] })).rejects.toThrow('that you may have back');
-		await expect(haveInMyMailbox(jonas, { ids: [mine], mailboxId: 2 })).rejects.toThrow('no mailbox of your own');
+		await expect(copyToOwnMailbox(jonas, { ids: [mine], mailboxId: 2 })).rejects.toThrow('no mailbox of your own');
 		const bytes: Buffer[] = [];
 		for await (const chunk of exportZip(jonas, { format: 'eml', ids: [mine, other] })) bytes.push(Buffer.from(chunk));
 		const listed = Buffer.concat(bytes).toString('latin1');
@@ -267,10 +269,16 @@ describe('having back', () => {
 		await setOwner(office, { mailbox: 'Jonas', owner: 'Jonas' });
 		const { own } = await myReach(jonas);
 		const wish = { ids: within('Harbour/Berths'), mailboxId: own[0]?.id ?? 0 };
-		expect(await haveInMyMailbox(jonas, wish)).toMatchObject({ messages: 6, already: 0, folder: 'Given back' });
-		expect(await haveInMyMailbox(jonas, wish)).toMatchObject({ messages: 0, already: 6 });
+		expect(await copyToOwnMailbox(jonas, wish)).toMatchObject({
+			messages: 6,
+			already: 0,
+			folder: 'RetentionGiven back'
+		});
+		expect(await copyToOwnMailbox(jonas, wish)).toMatchObject({ messages: 0, already: 6 });
 		const mine = await find(jonas, { query: 'kelp', mailbox: 'Jonas', states: EVERYWHERE, limit: 20 });
-		expect(mine.hits.map(({ folder, state }) => `${folder} ${state}`)).toEqual(Array(6).fill('Given back live'));
+		expect(mine.hits.map(({ folder, state }) => `${folder} ${state}`)).toEqual(
+			Array(6).fill('RetentionGiven back live')
+		);
 		expect((await find(jonas, { query: 'kelp', states: ['archived'], limit: 20 })).total).toBe(3);
 	});
 });
@@ -384,10 +392,10 @@ describe('an owner', () => {
 	it('finds and has back all of their own, and sees who looked into it', async () => {
 		expect(await found(jonas)).toEqual(within('Desk'));
 		const id = idIn('Desk/Crew');
-		await noteLook(jonas, { id, what: 'read' });
+		await recordOpening(jonas, { id, what: 'read' });
 		const administrator = actingAs(office, { personId: 77, name: 'Ylva', role: 'administrator' });
-		for (let n = 0; n < 3; n++) await noteLook(administrator, { id, what: 'read' });
-		await noteLook(administrator, { id, what: 'kept a copy of' });
+		for (let n = 0; n < 3; n++) await recordOpening(administrator, { id, what: 'read' });
+		await recordOpening(administrator, { id, what: 'kept a copy of' });
 		const { looks } = await ownerView(jonas, { mailboxId: 2 });
 		// once a day each, and not for their own mail
 		expect(looks.map(({ who, what, itemId }) => [who, what, itemId])).toEqual([
@@ -397,7 +405,7 @@ describe('an owner', () => {
 		expect((await listLedger(office.db)).filter(({ action }) => action === 'looked')).toHaveLength(2);
 		// the ledger outlives the message, so it has no subject
 		expect(JSON.stringify(await listLedger(office.db))).not.toContain('Kelp in Desk Crew');
-		expect(await looksIn(office.db, { mailboxId: 1, but: '', limit: 9 })).toEqual([]);
+		expect(await openingsIn(office.db, { mailboxId: 1, but: '', limit: 9 })).toEqual([]);
 	});
 
 	it('asks that more is kept than the policy lets them', async () => {

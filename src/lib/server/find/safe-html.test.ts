@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { expectTimeFollowsLength } from '../testing/time.ts';
+import { expectLinearTime } from '../testing/time.ts';
 import { safeHtml } from './safe-html.ts';
 
 const safe = (html: string, pictures: Record<string, string> = {}) =>
@@ -80,7 +80,7 @@ describe('safeHtml', () => {
 		const nested = (n: number) => `${'<div>'.repeat(n)}words${'</div>'.repeat(n)}`;
 		const [small, large] = [nested(12_000), nested(96_000)];
 		expect(await safe(large)).toContain('words');
-		await expectTimeFollowsLength(
+		await expectLinearTime(
 			() => safe(small),
 			() => safe(large),
 			8

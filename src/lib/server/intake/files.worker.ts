@@ -1,7 +1,7 @@
 import { type FilesText, textOfFiles } from './text-of-files.ts';
-import { letOthersGoFirst } from '../priority.ts';
+import { lowerPriority } from '../priority.ts';
 
-letOthersGoFirst(19);
+lowerPriority(19);
 
 /** Reads the words inside the files of a message, in a thread that can be stopped. */
 export default function read(bytes: Uint8Array): Promise<FilesText> {

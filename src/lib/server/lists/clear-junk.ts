@@ -1,6 +1,6 @@
 import { daysAfter } from '../../../core/calendar.ts';
 import { findRole, listMailboxes, type Mailbox } from '../mail/index.ts';
-import { type Decided, doByItself, tryDecision } from '../docket/index.ts';
+import { type Decided, carryOutScheduled, tryDecision } from '../docket/index.ts';
 import { type Context, today } from '../context/index.ts';
 
 /** The result of a scheduled run for a mailbox's junk. */
@@ -48,7 +48,7 @@ export async function clearJunk(context: Context): Promise<JunkCleared[]> {
 	const cleared: JunkCleared[] = [];
 	for (const mailbox of await listMailboxes(context.db)) {
 		const line = (await junkPastItsDays(context, mailbox)) > 0 ? await junkLine(context, mailbox) : undefined;
-		const done = line && (await doByItself(context, mailbox, { name: CLEARED_JUNK, line }));
+		const done = line && (await carryOutScheduled(context, mailbox, { name: CLEARED_JUNK, line }));
 		if (done)
 			cleared.push({
 				mailboxId: mailbox.id,

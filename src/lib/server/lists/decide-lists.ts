@@ -17,7 +17,7 @@ import {
 } from '../docket/index.ts';
 import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import { type ListRow, requireLists } from './lists.ts';
-import { chooseWays, type ChosenWay, isOpen } from './choose-ways.ts';
+import { selectWays, type SelectedWay, isOpen } from './select-ways.ts';
 import Joi from 'joi';
 
 /** The decision on existing mail of lists. */
@@ -166,12 +166,12 @@ export async function listsLines(context: Context, input: ListsDecision): Promis
 	}
 	const ways =
 		input.decision === 'unsubscribe'
-			? await chooseWays(
+			? await selectWays(
 					context,
 					mailbox,
 					open.map(({ id }) => id)
 				)
-			: new Map<number, ChosenWay>();
+			: new Map<number, SelectedWay>();
 	const byHand = [...ways.values()].filter((chosen) => chosen.byHand).length;
 	const asks = [...ways.values()].flatMap(({ ask }) => ask ?? []);
 	return [

@@ -1,7 +1,7 @@
 import { type MessageWays } from '../../../core/lists/message-ways.ts';
 import { type Way } from '../../../core/lists/ways.ts';
 import { readableContent, readWaysInThread } from '../mail/index.ts';
-import { attemptsOn, type Leaving } from './unsubscribe-store.ts';
+import { attemptsOn, type UnsubscribeAttempt } from './unsubscribe-store.ts';
 import { newestOfLists } from './lists-store.ts';
 import { type Context, defineUseCase, id } from '../context/index.ts';
 import { type ListRow, requireList } from './lists.ts';
@@ -40,7 +40,7 @@ export interface ListInFull {
 	list: ListRow;
 	ways: Way[];
 	noClick: string | undefined;
-	attempts: Leaving[];
+	attempts: UnsubscribeAttempt[];
 	advice: string;
 }
 

@@ -201,7 +201,7 @@ export async function sentBehind(
 }
 
 /** Stores the recipients, and how far sent mail was read for that. */
-export async function putWrittenTo(
+export async function putRecipients(
 	db: Db,
 	mailboxId: number,
 	addresses: readonly { address: string; organisation: string }[],

@@ -21,7 +21,7 @@ import {
 	mailboxesOfLists,
 	newestItem,
 	newestOfLists,
-	putWrittenTo,
+	putRecipients,
 	senderMarks,
 	sentBehind
 } from './lists-store.ts';
@@ -332,7 +332,7 @@ export async function noteWrittenTo(context: Context, mailboxId: number): Promis
 		more = sent.length === SENT_AT_ONCE;
 		const addresses = [...new Set(sent.flatMap(({ recipients }) => recipients.split('|').filter(Boolean)))];
 		await inTransaction(context.db, (db) =>
-			putWrittenTo(
+			putRecipients(
 				db,
 				mailboxId,
 				addresses.map((address) => ({ address, organisation: organisationOf(address) })),

@@ -8,11 +8,11 @@ import { appendLedger } from '../ledger/index.ts';
 import {
 	attemptsBegun,
 	attemptsOn,
-	attemptsWaiting,
+	pendingAttempts,
 	beginSending,
-	countWaiting,
+	countPendingAttempts,
 	endSending,
-	type Leaving
+	type UnsubscribeAttempt
 } from './unsubscribe-store.ts';
 import { listsById } from './lists-store.ts';
 import { getMailbox } from '../mail/index.ts';
@@ -47,7 +47,11 @@ function isAlive(pid: number): boolean {
 	}
 }
 
-async function note(context: Context, attempt: Leaving, end: Pick<Attempt, 'state' | 'answer'>): Promise<void> {
+async function note(
+	context: Context,
+	attempt: UnsubscribeAttempt,
+	end: Pick<Attempt, 'state' | 'answer'>
+): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		await endSending(db, attempt.id, end, context.now());
 		const [list] = await listsById(db, [attempt.listId]);
@@ -79,7 +83,7 @@ async function noteCutOff(context: Context): Promise<number> {
 }
 
 /* The sender is the address to which the list writes, or the mailbox's first if that is not one of its own. */
-async function send(context: Context, { mailboxId, listId, target }: Leaving): Promise<OutsideAnswer> {
+async function send(context: Context, { mailboxId, listId, target }: UnsubscribeAttempt): Promise<OutsideAnswer> {
 	const {
 		to,
 		subject,
@@ -109,7 +113,7 @@ async function send(context: Context, { mailboxId, listId, target }: Leaving): P
 	return context.outside.send({ from, ...mail });
 }
 
-async function ask(context: Context, attempt: Leaving): Promise<Pick<Attempt, 'state' | 'answer'>> {
+async function ask(context: Context, attempt: UnsubscribeAttempt): Promise<Pick<Attempt, 'state' | 'answer'>> {
 	try {
 		const { heard, said } =
 			attempt.way === 'one-click' ? await context.outside.oneClick(attempt.target) : await send(context, attempt);
@@ -122,7 +126,7 @@ async function ask(context: Context, attempt: Leaving): Promise<Pick<Attempt, 's
 	}
 }
 
-async function askOne(context: Context, attempt: Leaving): Promise<Attempt['state'] | undefined> {
+async function askOne(context: Context, attempt: UnsubscribeAttempt): Promise<Attempt['state'] | undefined> {
 	sending.add(attempt.id);
 	try {
 		// committed before sending, so that nothing is sent a second time
@@ -138,7 +142,7 @@ async function askOne(context: Context, attempt: Leaving): Promise<Attempt['stat
 
 /** How many lists of all mailboxes have a pending request. */
 export async function listsWaiting({ db }: Context): Promise<number> {
-	return countWaiting(db);
+	return countPendingAttempts(db);
 }
 
 /**
@@ -149,22 +153,25 @@ export async function listsWaiting({ db }: Context): Promise<number> {
 export async function leaveLists(context: Context, input: { docketId?: number }): Promise<Asked> {
 	const { docketId } = input;
 	const counts: Asked = { confirmed: 0, asked: 0, failed: 0, unknown: await noteCutOff(context), waiting: 0 };
-	const total = await countWaiting(context.db, docketId);
+	const total = await countPendingAttempts(context.db, docketId);
 	let done = 0;
 	while (!context.signal.aborted) {
-		const some = await attemptsWaiting(context.db, docketId, AT_ONCE);
+		const some = await pendingAttempts(context.db, docketId, AT_ONCE);
 		if (some.length === 0) break;
 		for (const state of await Promise.all(some.map((attempt) => askOne(context, attempt))))
 			if (state === 'confirmed' || state === 'asked' || state === 'failed') counts[state]++;
 		done += some.length;
 		context.report({ done, total, note: `${showCount(done)} of ${showCount(total)} lists asked` });
 	}
-	counts.waiting = await countWaiting(context.db, docketId);
+	counts.waiting = await countPendingAttempts(context.db, docketId);
 	return counts;
 }
 
 /** Records that a person has unsubscribed from a list by hand. @throws Refusal */
-export async function leftByHand(context: Context, input: { mailboxId: number; listId: number }): Promise<void> {
+export async function unsubscribedByHand(
+	context: Context,
+	input: { mailboxId: number; listId: number }
+): Promise<void> {
 	const [last] = await attemptsOn(context.db, input.mailboxId, input.listId);
 	if (last?.state !== 'by-hand')
 		throw new Refusal('not-possible', 'This list does not wait to be left by hand. Nothing was changed.');
@@ -174,11 +181,11 @@ export async function leftByHand(context: Context, input: { mailboxId: number; l
 /** The use cases of this file. */
 export const leaveListsUseCases = [
 	defineUseCase({
-		name: 'leftByHand',
+		name: 'unsubscribedByHand',
 		input: () => Joi.object({ mailboxId: id.required(), listId: id.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
-		run: leftByHand
+		run: unsubscribedByHand
 	}),
 	defineJob(
 		{

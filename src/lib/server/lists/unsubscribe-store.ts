@@ -4,7 +4,7 @@ import type { WayKind } from '../../../core/lists/ways.ts';
 import { asRaw, change, type Condition, type Db, insertRows, row, rows, sql } from '../database/index.ts';
 
 /** A stored attempt to unsubscribe. */
-export interface Leaving extends Attempt {
+export interface UnsubscribeAttempt extends Attempt {
 	id: number;
 	mailboxId: number;
 	listId: number;
@@ -30,9 +30,12 @@ const COLUMNS = {
 } as const;
 
 /** Stores attempts to be made. */
-export async function addLeavings(
+export async function addAttempts(
 	db: Db,
-	attempts: readonly (Pick<Leaving, 'mailboxId' | 'listId' | 'lineId' | 'way' | 'target' | 'state' | 'who'> & {
+	attempts: readonly (Pick<
+		UnsubscribeAttempt,
+		'mailboxId' | 'listId' | 'lineId' | 'way' | 'target' | 'state' | 'who'
+	> & {
 		on: CalendarDate;
 	})[]
 ): Promise<void> {
@@ -53,7 +56,7 @@ export async function addLeavings(
 }
 
 /** The last attempt of each list of a mailbox. */
-export async function lastAttempts(db: Db, mailboxId: number): Promise<Map<number, Leaving>> {
+export async function lastAttempts(db: Db, mailboxId: number): Promise<Map<number, UnsubscribeAttempt>> {
 	const found = await db('leaving')
 		.whereIn('id', db('leaving').where({ mailbox_id: mailboxId }).groupBy('list_id').max('id'))
 		.select(COLUMNS);
@@ -61,7 +64,7 @@ export async function lastAttempts(db: Db, mailboxId: number): Promise<Map<numbe
 }
 
 /** All attempts on a list in a mailbox, the newest first. */
-export async function attemptsOn(db: Db, mailboxId: number, listId: number): Promise<Leaving[]> {
+export async function attemptsOn(db: Db, mailboxId: number, listId: number): Promise<UnsubscribeAttempt[]> {
 	return db('leaving')
 		.where({ mailbox_id: mailboxId, list_id: listId })
 		.orderBy('id', 'desc')
@@ -70,7 +73,10 @@ export async function attemptsOn(db: Db, mailboxId: number, listId: number): Pro
 }
 
 /** Attempts being made, the oldest first. */
-export async function attemptsBegun(db: Db, limit: number): Promise<(Leaving & { sender: number | null })[]> {
+export async function attemptsBegun(
+	db: Db,
+	limit: number
+): Promise<(UnsubscribeAttempt & { sender: number | null })[]> {
 	return db('leaving').where({ state: 'sending' }).orderBy('id').limit(limit).select(COLUMNS, 'sender');
 }
 
@@ -80,7 +86,11 @@ function ofDocket(docketId: number | undefined): Condition {
 }
 
 /** Pending attempts, of a docket or all, the oldest first. */
-export async function attemptsWaiting(db: Db, docketId: number | undefined, limit: number): Promise<Leaving[]> {
+export async function pendingAttempts(
+	db: Db,
+	docketId: number | undefined,
+	limit: number
+): Promise<UnsubscribeAttempt[]> {
 	return db('leaving')
 		.where({ state: 'waiting' })
 		.where(asRaw(db, ofDocket(docketId)))
@@ -90,7 +100,7 @@ export async function attemptsWaiting(db: Db, docketId: number | undefined, limi
 }
 
 /** How many attempts are pending, of a docket or in all. */
-export async function countWaiting(db: Db, docketId?: number): Promise<number> {
+export async function countPendingAttempts(db: Db, docketId?: number): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
 		sql`SELECT count(*) AS n FROM leaving WHERE state = 'waiting' AND ${ofDocket(docketId)}`
@@ -124,7 +134,7 @@ export async function endSending(
 }
 
 /** Discards a docket's pending attempts. @returns how many */
-export async function dropWaiting(db: Db, lineIds: readonly number[]): Promise<number> {
+export async function discardPendingAttempts(db: Db, lineIds: readonly number[]): Promise<number> {
 	return change(
 		db,
 		sql`DELETE FROM leaving WHERE state IN ('waiting', 'by-hand') AND line_id IN (SELECT value FROM json_each(${JSON.stringify(lineIds)}))`

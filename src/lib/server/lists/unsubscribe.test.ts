@@ -17,7 +17,7 @@ import { type BackIssues, decideLists, listsLines, prepareLists } from './decide
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { listInflow } from './inflow.ts';
-import { leaveLists, leftByHand } from './unsubscribe-lists.ts';
+import { leaveLists, unsubscribedByHand } from './unsubscribe-lists.ts';
 import { listLists, requireList } from './lists.ts';
 import { showList } from './list-ways.ts';
 import { runNight } from '../process/night.ts';
@@ -248,9 +248,11 @@ describe('leaving', () => {
 		expect(await leaveLists(context, {})).toMatchObject({ confirmed: 0, asked: 0, failed: 0 });
 		expect(world.operator.asked).toHaveLength(3);
 		await expect(unsubscribe(context, [ids[0] as number])).rejects.toThrow('asked to stop already');
-		await leftByHand(context, { mailboxId: 1, listId: ids[4] as number });
+		await unsubscribedByHand(context, { mailboxId: 1, listId: ids[4] as number });
 		expect((await standings())[4]).toBe('asked');
-		await expect(leftByHand(context, { mailboxId: 1, listId: ids[4] as number })).rejects.toThrow('does not wait');
+		await expect(unsubscribedByHand(context, { mailboxId: 1, listId: ids[4] as number })).rejects.toThrow(
+			'does not wait'
+		);
 	});
 
 	it('asks nobody twice, though two dockets and two lines were drafted before anybody was asked', async () => {

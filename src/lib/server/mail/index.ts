@@ -47,8 +47,8 @@ export {
 	type NewItem,
 	refreshStatistics
 } from './items-store.ts';
-export { type LookRow, looksIn } from './looks-store.ts';
-export { looksUseCases, noteCopies } from './looks.ts';
+export { type OpeningRow, openingsIn } from './openings-store.ts';
+export { openingsUseCases, recordCopies } from './openings.ts';
 export { inLots, lotKey } from './lot-keys-store.ts';
 export {
 	getMailbox,
@@ -93,7 +93,7 @@ export {
 	addFreed,
 	compareWeights,
 	countItems,
-	dueInBin,
+	binByDueDate,
 	freedByDay,
 	type LargeMessage,
 	largestMessages,

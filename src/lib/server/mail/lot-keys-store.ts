@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { type Grouping, unreadBorders } from '../../../core/lots/lots.ts';
+import { type Grouping, unreadBandStarts } from '../../../core/lots/lots.ts';
 import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
 import { type Condition, inList, join, type Sql, sql } from '../database/index.ts';
 
@@ -30,7 +30,7 @@ const KEYS: Record<Exclude<Grouping, 'unread'>, Sql> = {
 /** SQL of the key of an item's lot. Ages are counted to the day `on`. */
 export function lotKey(by: Grouping, on: CalendarDate): Sql {
 	if (by !== 'unread') return KEYS[by];
-	const borders = unreadBorders(on)
+	const borders = unreadBandStarts(on)
 		.map((border, at) => sql`WHEN item.received_on < ${border} THEN ${at + 2}`)
 		.reverse();
 	// an age by an implausible date would decide on mail

@@ -37,7 +37,10 @@ export async function putLists(
 	return new Map(found.map(({ id, identifier }) => [identifier, id]));
 }
 /** Updates the lists of messages, and the summary by list. Needs a transaction. */
-export async function relist(db: Db, messages: readonly { messageId: number; listId: number | null }[]): Promise<void> {
+export async function updateLists(
+	db: Db,
+	messages: readonly { messageId: number; listId: number | null }[]
+): Promise<void> {
 	const json = JSON.stringify(messages);
 	const moved = sql`json_each(${json}) wanted CROSS JOIN item ON item.message_id = wanted.value ->> 'messageId'
 		WHERE item.list_id IS NOT (wanted.value ->> 'listId')`;

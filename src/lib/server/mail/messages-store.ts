@@ -3,7 +3,7 @@ import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
 import { change, type Db, insertRows, join, raw, row, rows, sql } from '../database/index.ts';
 import { fileTexts, putFileTexts } from './file-texts-store.ts';
-import { relist } from './message-lists-store.ts';
+import { updateLists } from './message-lists-store.ts';
 import { putLists } from './message-lists-store.ts';
 import { type MessageRows, READ_COLUMNS, WORD_COLUMNS } from './message-rows.ts';
 
@@ -123,7 +123,7 @@ export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Pr
 		db,
 		messages.map(({ read }) => read.list)
 	);
-	await relist(
+	await updateLists(
 		db,
 		messages.map(({ id, read }) => ({ messageId: id, listId: lists.get(read.list.listId) ?? null }))
 	);

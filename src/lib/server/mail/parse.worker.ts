@@ -3,7 +3,7 @@ import { summarise } from '../../../core/message/summary.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { type PackedContent, pack } from './contents-store.ts';
 import { type MessageRows, messageRows } from './message-rows.ts';
-import { letOthersGoFirst } from '../priority.ts';
+import { lowerPriority } from '../priority.ts';
 
 /** The result of parsing a message. */
 export interface ParsedMessage {
@@ -14,7 +14,7 @@ export interface ParsedMessage {
 	failure: string | undefined;
 }
 
-letOthersGoFirst(10);
+lowerPriority(10);
 
 async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 	const root = scanStructure(bytes);

@@ -357,7 +357,7 @@ export async function weighBinned(db: Db, mailboxId: number, by: string | undefi
 }
 
 /** The weight of a mailbox's bin, by due date. */
-export async function dueInBin(db: Db, mailboxId: number, binDays: number): Promise<(Weight & { day: string })[]> {
+export async function binByDueDate(db: Db, mailboxId: number, binDays: number): Promise<(Weight & { day: string })[]> {
 	return rows(
 		db,
 		sql`SELECT date(binned_on, '+' || ${binDays} || ' days') AS day, count(*) AS messages, sum(bytes) AS bytes FROM item INDEXED BY item_in_bin

@@ -1,6 +1,6 @@
 import type { Asked, DecisionOptions } from '../../../core/docket/decision.ts';
 import { type Decision, ruleOf } from '../../../core/docket/decisions.ts';
-import { addItemsLike, ensureFolder, listMailboxes, type LookRow, looksIn, noteCopies } from '../mail/index.ts';
+import { addItemsLike, ensureFolder, listMailboxes, type OpeningRow, openingsIn, recordCopies } from '../mail/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { grantsOf, ownMailboxes, reachOf, withinReach } from '../access/index.ts';
@@ -63,7 +63,7 @@ export interface OwnerView {
 	mailbox: { id: number; name: string };
 	/** Upcoming destruction and archiving, by day and then by month. */
 	due: DueOverview;
-	looks: LookRow[];
+	looks: OpeningRow[];
 }
 
 const LOOKS_SHOWN = 100;
@@ -77,7 +77,7 @@ export async function ownerView(context: Context, input: { mailboxId: number }):
 	return {
 		mailbox,
 		due: await dueOverview(context, { mailboxId: mailbox.id }),
-		looks: await looksIn(context.db, { mailboxId: mailbox.id, but: context.actor.name, limit: LOOKS_SHOWN })
+		looks: await openingsIn(context.db, { mailboxId: mailbox.id, but: context.actor.name, limit: LOOKS_SHOWN })
 	};
 }
 
@@ -128,7 +128,7 @@ export async function keepOwn(
 	return carryOut(context, { id: draft.id });
 }
 
-const GIVEN_BACK = 'Given back';
+const GIVEN_BACK = 'RetentionGiven back';
 
 /**
  * Copies messages that one may restore into one's own mailbox, as received; the originals stay in place.
@@ -136,7 +136,7 @@ const GIVEN_BACK = 'Given back';
  * @returns how many are new there
  * @throws Refusal
  */
-export async function haveInMyMailbox(
+export async function copyToOwnMailbox(
 	context: Context,
 	input: { ids: number[]; mailboxId: number }
 ): Promise<{ mailbox: string; folder: string; messages: number; already: number }> {
@@ -154,7 +154,7 @@ export async function haveInMyMailbox(
 			details: { mailbox: mailbox.name, folder: folder.path, messages: added }
 		});
 		// the owners see who copied their mail (decision 10)
-		await noteCopies({ ...context, db }, ids);
+		await recordCopies({ ...context, db }, ids);
 		return added;
 	});
 	await placeNewMail(context, mailbox.id);
@@ -194,11 +194,11 @@ export const ownUseCases = [
 		run: ownItems
 	}),
 	defineUseCase({
-		name: 'haveInMyMailbox',
+		name: 'copyToOwnMailbox',
 		input: () => Joi.object({ ids: Joi.array().items(id).required(), mailboxId: id.required() }).required(),
 		thread: 'writer',
 		right: 'finder',
-		run: haveInMyMailbox
+		run: copyToOwnMailbox
 	}),
 	defineUseCase({
 		name: 'keepOwn',

@@ -8,13 +8,13 @@ import { actingAs, type Context } from '../context/context.ts';
 import { addPerson, changeGroup, changePerson, listPeople, newLink, setAccess } from './people.ts';
 import {
 	changePassword,
-	comeIn,
+	signInByLink,
 	enterCode,
 	type From,
 	linkForFirst,
 	readLink,
 	signIn,
-	whoIs
+	personOfToken
 } from '../access/sign-in.ts';
 
 const PASSWORD = 'four ferries to Torsay';
@@ -31,13 +31,19 @@ beforeEach(async () => {
 async function first(): Promise<Actor> {
 	const token = (await linkForFirst(context)) as string;
 	return (
-		await comeIn(context, { token, name: 'Ylva Strand', address: 'ylva@s.example', password: PASSWORD, from: from() })
+		await signInByLink(context, {
+			token,
+			name: 'Ylva Strand',
+			address: 'ylva@s.example',
+			password: PASSWORD,
+			from: from()
+		})
 	).actor;
 }
 
 async function another(name: string, role: Actor['role'] = 'colleague'): Promise<Actor> {
 	const { link } = await addPerson(context, { name, address: `${name}@s.example`, role });
-	return (await comeIn(context, { token: link, password: PASSWORD, from: from() })).actor;
+	return (await signInByLink(context, { token: link, password: PASSWORD, from: from() })).actor;
 }
 
 const enter = (address: string, password = PASSWORD, where = from()) =>
@@ -47,10 +53,12 @@ describe('coming in', () => {
 	it('the first one by a link that opens once, and becomes the administrator', async () => {
 		const token = (await linkForFirst(context)) as string;
 		const wish = { token, name: ' Ylva  Strand ', address: 'ylva@s.example', from: from() };
-		await expect(comeIn(context, { ...wish, password: 'short' })).rejects.toThrow('at least 12');
-		const { actor } = await comeIn(context, { ...wish, password: PASSWORD });
+		await expect(signInByLink(context, { ...wish, password: 'short' })).rejects.toThrow('at least 12');
+		const { actor } = await signInByLink(context, { ...wish, password: PASSWORD });
 		expect(actor).toMatchObject({ name: 'Ylva Strand', role: 'administrator' });
-		await expect(comeIn(context, { ...wish, name: 'Mallory', password: PASSWORD })).rejects.toThrow('does not open');
+		await expect(signInByLink(context, { ...wish, name: 'Mallory', password: PASSWORD })).rejects.toThrow(
+			'does not open'
+		);
 		expect(await linkForFirst(context)).toBeUndefined();
 		expect((await listLedger(context.db)).map(({ action }) => action)).toEqual([
 			'signed-in',
@@ -108,22 +116,22 @@ describe('sessions', () => {
 		const ylva = await first();
 		const one = await enter('ylva@s.example');
 		const two = await enter('ylva@s.example');
-		const visit = await whoIs(context, { token: one.token });
+		const visit = await personOfToken(context, { token: one.token });
 		expect(visit).toMatchObject({ actor: ylva, stage: 'whole', isStale: false });
-		expect(await whoIs(context, { token: `${one.token}x` })).toBeUndefined();
+		expect(await personOfToken(context, { token: `${one.token}x` })).toBeUndefined();
 		const self = actingAs(context, ylva);
 		expect((await myAccount(self)).sessions).toHaveLength(3);
 		await endSessions(self, { except: visit?.sessionId ?? 0 });
-		expect(await whoIs(context, { token: two.token })).toBeUndefined();
+		expect(await personOfToken(context, { token: two.token })).toBeUndefined();
 		seconds += 12 * 3_600 + 1;
-		expect(await whoIs(context, { token: one.token })).toBeUndefined();
+		expect(await personOfToken(context, { token: one.token })).toBeUndefined();
 	});
 
 	it('end with another password, a new link, and the end of access; nobody ends those of others', async () => {
 		const ylva = await first();
 		const jonas = await another('Jonas');
 		const token = async () => (await enter('Jonas@s.example')).token;
-		const isIn = async (shown: string) => (await whoIs(context, { token: shown })) !== undefined;
+		const isIn = async (shown: string) => (await personOfToken(context, { token: shown })) !== undefined;
 		let shown = await token();
 		await endSessions(actingAs(context, ylva), { except: 0 });
 		expect(await isIn(shown)).toBe(true);
@@ -137,7 +145,7 @@ describe('sessions', () => {
 		const { link } = await newLink(context, { person: 'Jonas' });
 		expect(await isIn(shown)).toBe(false);
 		await expect(enter('Jonas@s.example', 'lighthouse at Vesterøy')).rejects.toThrow('not right');
-		shown = (await comeIn(context, { token: link, password: PASSWORD, from: from() })).token;
+		shown = (await signInByLink(context, { token: link, password: PASSWORD, from: from() })).token;
 		await changePerson(context, { person: 'Jonas', ended: true });
 		expect(await isIn(shown)).toBe(false);
 	});
@@ -155,7 +163,7 @@ describe('one-time codes', () => {
 		expect(recovery).toHaveLength(10);
 		const half = await enter('ylva@s.example');
 		expect(half.stage).toBe('code');
-		expect((await whoIs(context, { token: half.token }))?.stage).toBe('code');
+		expect((await personOfToken(context, { token: half.token }))?.stage).toBe('code');
 		const give = (code: string, token = half.token) => enterCode(context, { token, code, from: from() });
 		// the one they were set up with was used
 		await expect(give(codeNow(secret))).rejects.toThrow('not right, or was used');
@@ -163,7 +171,7 @@ describe('one-time codes', () => {
 		const whole = await give(codeNow(secret));
 		expect(whole.stage).toBe('whole');
 		// a token seen before is invalid afterwards
-		expect(await whoIs(context, { token: half.token })).toBeUndefined();
+		expect(await personOfToken(context, { token: half.token })).toBeUndefined();
 		await expect(give(codeNow(secret), whole.token)).rejects.toThrow('Sign in again');
 		const next = (await enter('ylva@s.example')).token;
 		expect((await give(recovery[3]?.toUpperCase() ?? '', next)).stage).toBe('whole');
@@ -204,7 +212,7 @@ describe('one-time codes', () => {
 		const self = actingAs(context, await first());
 		const before = (await enter('ylva@s.example')).token;
 		await setAccess(context, { codesDemanded: true });
-		expect(await whoIs(context, { token: before })).toBeUndefined();
+		expect(await personOfToken(context, { token: before })).toBeUndefined();
 		expect((await enter('ylva@s.example')).stage).toBe('code-wanted');
 		await another('Jonas');
 		expect((await enter('Jonas@s.example')).stage).toBe('whole');

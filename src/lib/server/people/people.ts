@@ -9,7 +9,7 @@ import {
 	addPerson as storePerson,
 	countAdministrators,
 	endGrant,
-	endVisitsWithoutCodes,
+	endSessionsWithoutCodes,
 	findGroup,
 	findPerson,
 	type Grant,
@@ -173,7 +173,7 @@ export async function changeGroup(
 }
 
 /** A grant. */
-export interface GrantWish {
+export interface GrantInput {
 	/** A person's name or address, or a group's name. */
 	to: string;
 	mailbox: string;
@@ -186,7 +186,7 @@ export interface GrantWish {
 }
 
 /** Grants access to mail. @throws Refusal */
-export async function grant(context: Context, input: GrantWish): Promise<{ id: number }> {
+export async function grant(context: Context, input: GrantInput): Promise<{ id: number }> {
 	if (!input.find && !input.restore) throw refuse('Grant finding, restoring, or both.');
 	const until = input.until ? readDate(input.until) : undefined;
 	if (input.until && (!until || until < today(context))) throw refuse(`"${input.until}" is no day from today on.`);
@@ -256,7 +256,7 @@ export async function setAccess(
 		if (input.codesDemanded !== undefined)
 			await putSetting(db, 'administrators-use-codes', input.codesDemanded ? 'yes' : 'no');
 		// takes effect at once, not at the next sign-in
-		if (input.codesDemanded) await endVisitsWithoutCodes(db);
+		if (input.codesDemanded) await endSessionsWithoutCodes(db);
 		if (input.approvalDemanded !== undefined)
 			await putSetting(db, 'destruction-approval', input.approvalDemanded ? 'yes' : 'no');
 		await note(context, db, 'access-set', {

@@ -34,7 +34,7 @@ function requirePersonId({ actor }: Context): number {
 }
 
 /** The content of a request. */
-export type RequestWish = { because: string } & (
+export type RequestInput = { because: string } & (
 	{ ids: number[]; keep?: boolean | undefined } | { mailbox: string; folder?: string | undefined }
 );
 
@@ -48,7 +48,7 @@ const LONGEST_WORD = 2_000;
  * @returns the numbers of the requests: one for each mailbox
  * @throws Refusal
  */
-export async function makeRequest(context: Context, input: RequestWish): Promise<number[]> {
+export async function makeRequest(context: Context, input: RequestInput): Promise<number[]> {
 	const personId = requirePersonId(context);
 	const because = input.because.trim().slice(0, LONGEST_WORD);
 	if (because === '') throw refuse('Say why: whoever decides has only your word to go by.');

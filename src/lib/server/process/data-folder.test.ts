@@ -12,7 +12,7 @@ import path from 'node:path';
 import BetterSqlite3 from 'better-sqlite3';
 import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../mail/parse-pool.ts';
-import { nameAgain } from '../database/copy.ts';
+import { linkFile } from '../database/copy.ts';
 import { readMark } from '../database/data-folder.ts';
 import { databaseFile } from '../database/open.ts';
 import { change } from '../database/rows.ts';
@@ -113,10 +113,10 @@ describe('a data folder (invariant 17)', () => {
 		const noLinks = () => {
 			throw Object.assign(new Error('operation not permitted'), { code: 'EPERM' });
 		};
-		expect(nameAgain(file, again, noLinks)).toBe(true);
+		expect(linkFile(file, again, noLinks)).toBe(true);
 		expect(readFileSync(again).equals(readFileSync(file))).toBe(true);
 		writeFileSync(file, 'others');
-		for (const link of [noLinks, undefined]) expect(nameAgain(file, again, link)).toBe(false);
+		for (const link of [noLinks, undefined]) expect(linkFile(file, again, link)).toBe(false);
 		expect(readFileSync(again, 'utf8')).toHaveLength(600_000);
 		expect(readdirSync(folder).sort()).toEqual(['kept', 'made']);
 	});

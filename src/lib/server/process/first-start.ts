@@ -2,7 +2,7 @@ import { KOVREL } from '../../../core/access/roles.ts';
 import type { Office } from './office.ts';
 
 /** Prints the link for the first administrator, if there are no people: to the terminal only, never to a log. */
-export async function sayFirstLink(office: Office): Promise<void> {
+export async function printFirstLink(office: Office): Promise<void> {
 	const token = await office.change('linkForFirst', undefined, KOVREL);
 	if (token === undefined) return;
 	const origin = process.env.ORIGIN ?? `http://127.0.0.1:${process.env.PORT ?? 3000}`;

@@ -1,6 +1,6 @@
 /* The running program: threads, queue, use cases by name, scheduled runs, start and end. */
 
-export { sayFirstLink } from './first-start.ts';
+export { printFirstLink } from './first-start.ts';
 export { type Frame } from './frame.ts';
 export { letDaysPass, type NightRun, runNight } from './night.ts';
 export { runEveryNight } from './nightly.ts';

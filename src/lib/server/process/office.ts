@@ -60,7 +60,7 @@ export class Office {
 	async ask<N extends QuestionName>(name: N, input: InputOf<N>, actor: Actor): Promise<OutputOf<N>> {
 		const { thread, look } = useCase(name);
 		const answer = await this.#threads[thread].call(name, input, { actor });
-		if (look) await this.change('noteLook', { id: (input as unknown as { id: number }).id, what: look }, actor);
+		if (look) await this.change('recordOpening', { id: (input as unknown as { id: number }).id, what: look }, actor);
 		return answer;
 	}
 

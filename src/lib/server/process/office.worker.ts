@@ -13,7 +13,7 @@ import { beginJob, noteFollowing } from './jobs.ts';
 import { useCase } from './use-cases.ts';
 import { closeFilesPool } from '../intake/files-pool.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
-import { letOthersGoFirst } from '../priority.ts';
+import { lowerPriority } from '../priority.ts';
 import type { Answer, Asking, Beginning, Noted, Question, ThreadData } from './thread.ts';
 import { type AnyUseCase } from '../context/index.ts';
 
@@ -31,7 +31,7 @@ function schemaOf({ name, input }: Pick<AnyUseCase, 'name' | 'input'>): Schema {
 const port = parentPort;
 if (!port) throw new Error('This file is a worker thread');
 const { dataFolder, readonly, nice = 0 } = workerData as ThreadData;
-if (nice > 0) letOthersGoFirst(nice);
+if (nice > 0) lowerPriority(nice);
 const opened = openContext(dataFolder, { readonly, actor: KOVREL });
 const running = new Map<number, AbortController>();
 const underWay = new Set<Promise<void>>();

@@ -11,7 +11,7 @@ import officeWorker from './office.worker.ts?nodeworker';
 export interface ThreadData {
 	dataFolder: string;
 	readonly: boolean;
-	/** How far its priority is below that of others, see {@link letOthersGoFirst}. */
+	/** How far its priority is below that of others, see {@link lowerPriority}. */
 	nice?: number;
 }
 

@@ -5,10 +5,10 @@ import { USE_CASE_NAMES, useCase } from './use-cases.ts';
 
 /* The rights to use cases, written by hand, not read from the definitions. All others are the administrator's. */
 const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
-	anybody: `signIn enterCode whoIs signOut isFirstStart demoAccounts readLink comeIn`,
+	anybody: `signIn enterCode personOfToken signOut isFirstStart demoAccounts readLink signInByLink`,
 	person: `noteVisit changePassword myAccount endSessions offerCode useCodes removeCodes officeToday clockCanMove readPolicy showFrame`,
-	finder: `find narrow suggest myReach readMessage readHtml readAttachment readRaw readThread noteLook exportZip restore
-		haveInMyMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn`,
+	finder: `find narrow suggest myReach readMessage readHtml readAttachment readRaw readThread recordOpening exportZip restore
+		copyToOwnMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn`,
 	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
 		listedCertificates readCertificate exportCertificate listSchedule financialYearMonth showSeries exportSchedule listPeople
 		isApprovalDemanded`
@@ -20,7 +20,7 @@ const expected = new Map(
 );
 
 /* The thread that answers sessions must not wait for anything. */
-const AT_ONCE = ['whoIs', 'showFrame', 'readLink', 'isFirstStart'];
+const AT_ONCE = ['personOfToken', 'showFrame', 'readLink', 'isFirstStart'];
 /* Parsing hostile mail is kept away from them. */
 const OPENS_MAIL = ['find', 'readMessage', 'readHtml', 'readAttachment', 'readRaw', 'readOddity'];
 

@@ -31,7 +31,7 @@ import {
 } from '../lists/index.ts';
 import { decideProposalsUseCases, lotsUseCases, proposeUseCases } from '../lots/index.ts';
 import {
-	looksUseCases,
+	openingsUseCases,
 	mailboxesUseCases,
 	rereadMailUseCases,
 	tagsUseCases,
@@ -91,7 +91,7 @@ const defined = [
 	...decideProposalsUseCases,
 	...lotsUseCases,
 	...proposeUseCases,
-	...looksUseCases,
+	...openingsUseCases,
 	...mailboxesUseCases,
 	...rereadMailUseCases,
 	...tagsUseCases,

@@ -12,7 +12,7 @@ import { openOffice } from '../testing/office.ts';
 import { recalculateDue } from '../standing/apply-retention.ts';
 import { setFinancialYear } from '../archive/archiving.ts';
 import type { Context } from '../context/context.ts';
-import { type Given, setRetention } from './retain.ts';
+import { type RetentionGiven, setRetention } from './retain.ts';
 import { saveSeries } from './schedule.ts';
 
 /*
@@ -161,7 +161,7 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 	);
 	const { firstMonth } = set;
 	await setFinancialYear(context, { month: firstMonth });
-	const given = (of: number | 'series'): Given => (of === 'series' ? { series: 'S' } : { terms: textOf(of) });
+	const given = (of: number | 'series'): RetentionGiven => (of === 'series' ? { series: 'S' } : { terms: textOf(of) });
 	const { trigger, disposition, period, archiveAfter } = readTerms(SERIES);
 	const written = (of: typeof period) => periodText(of ?? (readPeriod('P1D') as NonNullable<typeof of>));
 	await saveSeries(context, {
@@ -222,7 +222,7 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 		});
 	if (set.named !== undefined)
 		await setRetention(context, { wish: { kind: 'named', name: 'b', retention: given(set.named) }, because });
-	const orNone = (of: number | undefined): Given => (of === undefined ? 'none' : given(of));
+	const orNone = (of: number | undefined): RetentionGiven => (of === undefined ? 'none' : given(of));
 	await setRetention(context, { wish: { kind: 'default', mailboxId: 1, retention: orNone(set.default) }, because });
 	for (const of of ['transitory', 'working'] as const)
 		await setRetention(context, { wish: { kind: 'class', class: of, retention: orNone(set[of]) }, because });

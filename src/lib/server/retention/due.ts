@@ -13,7 +13,7 @@ import {
 	weighDue,
 	weighHeldDue
 } from '../standing/index.ts';
-import { dueInBin, foldersById, type ItemRow, itemsWhere, listMailboxes } from '../mail/index.ts';
+import { binByDueDate, foldersById, type ItemRow, itemsWhere, listMailboxes } from '../mail/index.ts';
 import { type Context, count, defineUseCase, dueAction, id, text, today } from '../context/index.ts';
 import { sql } from '../database/index.ts';
 import Joi from 'joi';
@@ -86,7 +86,7 @@ async function binLines(context: Context, mailboxId: number | undefined, until: 
 	const lines: DueLine[] = [];
 	for (const mailbox of await listMailboxes(context.db)) {
 		if (!mailbox.emptiesBin || (mailboxId !== undefined && mailbox.id !== mailboxId)) continue;
-		for (const { day, messages, bytes } of await dueInBin(context.db, mailbox.id, mailbox.binDays)) {
+		for (const { day, messages, bytes } of await binByDueDate(context.db, mailbox.id, mailbox.binDays)) {
 			const due = day < from ? from : day;
 			if (due > until) continue;
 			const date = due <= daysAfter(from, DAYS_SHOWN) ? due : due.slice(0, 7);

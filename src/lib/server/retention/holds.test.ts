@@ -10,7 +10,7 @@ import { carryOut, takeBack } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
 import { find } from '../find/find.ts';
 import { renameFolder } from '../folders/folders.ts';
-import { type HoldWish, liftHold, listedHolds, placeHold, tryHold } from './holds.ts';
+import { type HoldInput, releaseHold, listedHolds, placeHold, tryHold } from './holds.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { runNight } from '../process/night.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
@@ -43,7 +43,7 @@ async function office(): Promise<Context> {
 	return context;
 }
 
-const wish = (scope: Partial<HoldWish>): HoldWish => ({
+const wish = (scope: Partial<HoldInput>): HoldInput => ({
 	name: 'Slipway claim',
 	because: 'the claim runs',
 	from: 'Counsel',
@@ -77,7 +77,7 @@ async function does(
 }
 
 describe('a hold', () => {
-	it.each<[string, Partial<HoldWish>, string[]]>([
+	it.each<[string, Partial<HoldInput>, string[]]>([
 		['everything', {}, ['Answer', 'Clock', 'Complaint', 'Elsewhere', 'Lift', 'Ramp', 'Ramp 2']],
 		['a mailbox', { mailbox: 'Workshop' }, ['Elsewhere']],
 		['a folder with those below it', { mailbox: 'Office', folder: 'complaints' }, ['Complaint', 'Ramp 2']],
@@ -210,7 +210,7 @@ describe('a hold', () => {
 		expect(await found('hold:"slipway claim"')).toEqual(['Elsewhere']);
 		expect(await found('hold:ramp subject:2')).toEqual(['Ramp 2']);
 		expect(await found('hold:other')).toEqual([]);
-		await liftHold(context, { name: 'Ramp', because: 'settled' });
+		await releaseHold(context, { name: 'Ramp', because: 'settled' });
 		expect(await found('hold:ramp')).toEqual([]);
 	});
 
@@ -234,12 +234,12 @@ describe('a hold', () => {
 		const context = await office();
 		await placeHold(context, wish({ correspondent: 'anna@slipworks.example' }));
 		await placeHold(context, wish({ name: 'Ramp', query: 'ramp' }));
-		await expect(liftHold(context, { name: 'ramp', because: ' ' })).rejects.toThrow('needs a reason');
-		expect(await liftHold(context, { name: 'slipway CLAIM', because: 'settled' })).toEqual({ messages: 2, due: 0 });
+		await expect(releaseHold(context, { name: 'ramp', because: ' ' })).rejects.toThrow('needs a reason');
+		expect(await releaseHold(context, { name: 'slipway CLAIM', because: 'settled' })).toEqual({ messages: 2, due: 0 });
 		expect(
 			(await does(context, 'delete', [await idOf(context, 'Ramp'), await idOf(context, 'Answer')])).outcome.messages
 		).toBe(1);
-		await expect(liftHold(context, { name: 'Slipway claim', because: 'again' })).rejects.toThrow('There is no hold');
+		await expect(releaseHold(context, { name: 'Slipway claim', because: 'again' })).rejects.toThrow('There is no hold');
 		expect(await listedHolds(context, { released: false })).toMatchObject([{ name: 'Ramp', messages: 2 }]);
 		expect(await listedHolds(context, { released: true })).toMatchObject([
 			{ name: 'Ramp' },
@@ -248,7 +248,7 @@ describe('a hold', () => {
 		expect((await readLedger(context, { limit: 20 })).map(({ action }) => action)).toContain('hold-released');
 	});
 
-	it.each<[Partial<HoldWish>, string]>([
+	it.each<[Partial<HoldInput>, string]>([
 		[{ name: ' ' }, 'needs a name'],
 		[{ name: 'The "old" claim' }, 'no quotation marks'],
 		[{ because: '' }, 'needs a reason'],
@@ -268,7 +268,7 @@ describe('a hold', () => {
 		const context = await office();
 		await placeHold(context, wish({}));
 		await expect(placeHold(context, wish({ name: 'SLIPWAY claim' }))).rejects.toThrow('already');
-		await liftHold(context, { name: 'Slipway claim', because: 'settled' });
+		await releaseHold(context, { name: 'Slipway claim', because: 'settled' });
 		await placeHold(context, wish({}));
 	});
 });

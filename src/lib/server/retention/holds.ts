@@ -15,7 +15,7 @@ import {
 	mailboxesUnder,
 	noteSettings,
 	refreshHolds,
-	releaseHold,
+	putHoldRelease,
 	type StoredHold,
 	weighCovered
 } from '../standing/index.ts';
@@ -45,7 +45,7 @@ export async function listedHolds({ db }: Pick<Context, 'db'>, input: { released
 }
 
 /** A hold to be placed. */
-export interface HoldWish extends Omit<HoldScope, 'mailboxId'> {
+export interface HoldInput extends Omit<HoldScope, 'mailboxId'> {
 	name: string;
 	because: string;
 	/** Who requested it. */
@@ -56,7 +56,7 @@ export interface HoldWish extends Omit<HoldScope, 'mailboxId'> {
 
 const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was held.`);
 
-async function readScope(context: Context, wish: HoldWish): Promise<HoldScope> {
+async function readScope(context: Context, wish: HoldInput): Promise<HoldScope> {
 	const { mailbox: name, folder, correspondent, tag, since, before, query } = wish;
 	const mailbox = name === undefined ? undefined : await requireMailbox(context, name);
 	if (folder && !mailbox) throw refuse('A folder is that of one mailbox: choose the mailbox too.');
@@ -77,7 +77,7 @@ async function readScope(context: Context, wish: HoldWish): Promise<HoldScope> {
 }
 
 /** The counts of a hold before it is placed. @throws Refusal */
-export async function tryHold(context: Context, wish: HoldWish): Promise<Weight & { sentence: string }> {
+export async function tryHold(context: Context, wish: HoldInput): Promise<Weight & { sentence: string }> {
 	const scope = await readScope(context, wish);
 	const covers = await heldBy(context.db, scope);
 	return {
@@ -91,7 +91,7 @@ export async function tryHold(context: Context, wish: HoldWish): Promise<Weight 
  *
  * @throws Refusal
  */
-export async function placeHold(context: Context, wish: HoldWish): Promise<HoldView> {
+export async function placeHold(context: Context, wish: HoldInput): Promise<HoldView> {
 	const name = wish.name.trim();
 	if (name === '') throw refuse('A hold needs a name.');
 	// the search key uses it: hold:"..."
@@ -128,7 +128,7 @@ export async function placeHold(context: Context, wish: HoldWish): Promise<HoldV
  * @returns how many messages it covered, and how many of those are now due to be destroyed
  * @throws Refusal
  */
-export async function liftHold(
+export async function releaseHold(
 	context: Context,
 	input: { name: string; because: string }
 ): Promise<{ messages: number; due: number }> {
@@ -140,7 +140,7 @@ export async function liftHold(
 		const mailboxes = await mailboxesUnder(db, hold.id);
 		// counted before, so that the answer describes the state after
 		const due = await dueUnder(db, hold.id, today(context));
-		const messages = await releaseHold(db, hold.id, {
+		const messages = await putHoldRelease(db, hold.id, {
 			on: today(context),
 			by: context.actor.name,
 			because: input.because.trim()
@@ -218,10 +218,10 @@ export const holdsUseCases = [
 		run: placeHold
 	}),
 	defineUseCase({
-		name: 'liftHold',
+		name: 'releaseHold',
 		input: () => Joi.object({ name: text.required(), because: text.required() }).required(),
 		thread: 'writer',
 		right: 'administrator',
-		run: liftHold
+		run: releaseHold
 	})
 ] as const;

@@ -16,10 +16,18 @@ export {
 	dueUseCases,
 	listDue
 } from './due.ts';
-export { countHolds, holdsUseCases, type HoldView, type HoldWish, liftHold, listedHolds, placeHold } from './holds.ts';
+export {
+	countHolds,
+	holdsUseCases,
+	type HoldView,
+	type HoldInput,
+	releaseHold,
+	listedHolds,
+	placeHold
+} from './holds.ts';
 export { type PauseEnding, pausesEnding } from './pauses-ending.ts';
 export { type Policy, type PolicySettings, policyUseCases } from './policy.ts';
-export { type Given, retainUseCases, type RetentionWish, setRetention, tryRetention } from './retain.ts';
+export { type RetentionGiven, retainUseCases, type RetentionSetting, setRetention, tryRetention } from './retain.ts';
 export { listRetained, retainedUseCases, triedWords } from './retained.ts';
 export {
 	RETAINING,

@@ -4,7 +4,7 @@ import { termsWords } from '../../../core/retention/sentences.ts';
 import { showBytes, showCount } from '../../../core/weigh/units.ts';
 import { getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { classRetentions, financialYearMonth, listRetentions, weighWorking } from '../standing/index.ts';
+import { classRetentions, financialYearMonth, listRetentions, weighWorkingPapers } from '../standing/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { setFinancialYear } from '../archive/index.ts';
 import { listMailboxes, type Mailbox } from '../mail/index.ts';
@@ -57,7 +57,7 @@ const HOW: Record<Mailbox['retains'], string> = {
 
 async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['mailboxes'][number]> {
 	const retained = await listRetained(context, { mailboxId: mailbox.id });
-	const working = await weighWorking(context.db, mailbox.id);
+	const working = await weighWorkingPapers(context.db, mailbox.id);
 	const every = mailbox.retainsEvery === 1 ? 'every night' : `every ${mailbox.retainsEvery} days`;
 	return {
 		mailbox: mailbox.name,

@@ -18,7 +18,7 @@ import {
 	listRetentions,
 	namedRetentions,
 	noteSettings,
-	overQuotaThen,
+	overQuotaUnderSettings,
 	putClassRetention,
 	putDefaultRetention,
 	putFolderRetention,
@@ -37,24 +37,24 @@ import Joi from 'joi';
 const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
 
 /** A setting: a series by its code, a plain period by its terms, or none. */
-export type Given = { series: string } | { terms: string } | 'none';
+export type RetentionGiven = { series: string } | { terms: string } | 'none';
 
 /** A change of retention settings. */
-export type RetentionWish =
+export type RetentionSetting =
 	/** For folders, of any mailbox. Undefined: unchanged; null: removed. */
 	| {
 			kind: 'folders';
 			folderIds: number[];
-			retention?: Given | undefined;
+			retention?: RetentionGiven | undefined;
 			class?: RecordClass | null | undefined;
 			closedOn?: CalendarDate | null | undefined;
 	  }
 	/** For a mailbox's other folders. */
-	| { kind: 'default'; mailboxId: number; retention: Given }
+	| { kind: 'default'; mailboxId: number; retention: RetentionGiven }
 	/** For all folders of a name, in all mailboxes. */
-	| { kind: 'named'; name: string; retention?: Given | undefined; class?: RecordClass | null | undefined }
+	| { kind: 'named'; name: string; retention?: RetentionGiven | undefined; class?: RecordClass | null | undefined }
 	/** For mail of a class in folders without a period. */
-	| { kind: 'class'; class: Exclude<RecordClass, 'record'>; retention: Given }
+	| { kind: 'class'; class: Exclude<RecordClass, 'record'>; retention: RetentionGiven }
 	/** Resets all folders of a mailbox to its default. */
 	| { kind: 'reset'; mailboxId: number };
 
@@ -86,7 +86,7 @@ function readGiven(text: string): Terms {
 }
 
 /* The setting behind the input; stored, or only for a preview. */
-async function meant(context: Context, given: Given | undefined, isTried: boolean): Promise<Meant> {
+async function meant(context: Context, given: RetentionGiven | undefined, isTried: boolean): Promise<Meant> {
 	const none = new Map<number, Terms>();
 	if (given === undefined) return { retentionId: undefined, words: '', terms: none };
 	if (given === 'none') return { retentionId: null, words: 'nothing of its own', terms: none };
@@ -129,7 +129,7 @@ interface Planned {
 
 async function planFolders(
 	context: Context,
-	wish: Extract<RetentionWish, { kind: 'folders' }>,
+	wish: Extract<RetentionSetting, { kind: 'folders' }>,
 	isTried: boolean
 ): Promise<Planned> {
 	const { db } = context;
@@ -189,7 +189,7 @@ async function planReset(context: Context, mailboxId: number): Promise<Planned> 
 
 async function planNamed(
 	context: Context,
-	wish: Extract<RetentionWish, { kind: 'named' }>,
+	wish: Extract<RetentionSetting, { kind: 'named' }>,
 	isTried: boolean
 ): Promise<Planned> {
 	if (nameKey(wish.name) === '') throw refuse('Say how the folders are called.');
@@ -214,7 +214,7 @@ async function planNamed(
 	};
 }
 
-async function plan(context: Context, wish: RetentionWish, isTried: boolean): Promise<Planned> {
+async function plan(context: Context, wish: RetentionSetting, isTried: boolean): Promise<Planned> {
 	const { db } = context;
 	switch (wish.kind) {
 		case 'folders':
@@ -267,7 +267,7 @@ async function changesRecords(db: Db, mailboxIds: readonly number[], whatIf: Pla
 }
 
 /** The effect of a change of retention, before it is made. @throws Refusal */
-export async function tryRetention(context: Context, wish: RetentionWish): Promise<TriedRetention> {
+export async function tryRetention(context: Context, wish: RetentionSetting): Promise<TriedRetention> {
 	// the temporary tables belong to this connection
 	return inSnapshot(context.db, async (db) => {
 		const within = { ...context, db };
@@ -283,7 +283,7 @@ export async function tryRetention(context: Context, wish: RetentionWish): Promi
 		for (const mailbox of meant) {
 			const change = await tryDue(db, mailbox.id, whatIf(mailbox.id), today(context));
 			if (change.messages > 0) mailboxes.push({ mailbox: mailbox.name, ...change });
-			const over = await overQuotaThen(db, mailbox, whatIf(mailbox.id));
+			const over = await overQuotaUnderSettings(db, mailbox, whatIf(mailbox.id));
 			if (over) overQuota.push(over);
 		}
 		return { mailboxes, overrides, needsReason, overQuota };
@@ -299,7 +299,7 @@ export async function tryRetention(context: Context, wish: RetentionWish): Promi
  */
 export async function setRetention(
 	context: Context,
-	input: { wish: RetentionWish; because?: string | undefined }
+	input: { wish: RetentionSetting; because?: string | undefined }
 ): Promise<{ isBeingApplied: boolean; overQuota: string[] }> {
 	const because = input.because?.trim() ?? '';
 	return inTransaction(context.db, async (db) => {
@@ -311,7 +311,7 @@ export async function setRetention(
 		await put(within);
 		const overQuota: string[] = [];
 		for (const mailbox of await listMailboxes(db)) {
-			const over = ids.includes(mailbox.id) ? await overQuotaThen(db, mailbox, {}) : undefined;
+			const over = ids.includes(mailbox.id) ? await overQuotaUnderSettings(db, mailbox, {}) : undefined;
 			if (over) overQuota.push(over);
 		}
 		for (const id of ids) await noteSettings(db, id);
@@ -332,13 +332,13 @@ const terms = Joi.string()
 		readTerms(said);
 		return said;
 	});
-const given = Joi.alternatives<Given>(
+const given = Joi.alternatives<RetentionGiven>(
 	Joi.object({ series: Joi.string().max(40).required() }),
 	Joi.object({ terms: terms.required() }),
 	Joi.valid('none')
 );
 
-const retentionWish = Joi.alternatives<RetentionWish>(
+const retentionWish = Joi.alternatives<RetentionSetting>(
 	Joi.object({
 		kind: Joi.valid('folders').required(),
 		folderIds: Joi.array().items(id).min(1).max(10_000).required(),

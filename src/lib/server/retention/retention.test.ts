@@ -8,14 +8,14 @@ import type { Context } from '../context/context.ts';
 import { dueItems } from './due.ts';
 import { find } from '../find/find.ts';
 import { folderPerYear, pauseFolder, renameFolder } from '../folders/folders.ts';
-import { liftHold, placeHold } from './holds.ts';
+import { releaseHold, placeHold } from './holds.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { prepareArchiving } from '../archive/prepare-archiving.ts';
 import { decide, prepareDocket } from '../docket/prepare-docket.ts';
 import { readMessage } from '../find/read-message.ts';
 import { runNight } from '../process/night.ts';
 import { setPolicy } from './policy.ts';
-import { type RetentionWish, setRetention, tryRetention } from './retain.ts';
+import { type RetentionSetting, setRetention, tryRetention } from './retain.ts';
 import { listRetained, triedWords } from './retained.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
 import { saveSeries, showSeries, trySeries } from './schedule.ts';
@@ -260,7 +260,7 @@ describe('records', () => {
 		const id = await folderId(context, 'Accounts');
 		await retain(context, 'Accounts/Drafts', { class: 'record' });
 		await retain(context, 'Accounts', { retention: terms('received destroy P5Y -') });
-		const wishes: RetentionWish[] = [
+		const wishes: RetentionSetting[] = [
 			// inherited retention, that of a name, the default, and the folder's own class
 			{ kind: 'folders', folderIds: [id], retention: terms('received destroy P1Y -') },
 			{ kind: 'folders', folderIds: [id], retention: 'none' },
@@ -275,7 +275,7 @@ describe('records', () => {
 			{ kind: 'folders', folderIds: [id], retention: terms('received destroy P5Y -') },
 			{ kind: 'named', name: 'odds', class: 'working' },
 			{ kind: 'default', mailboxId: 1, retention: terms('received archive P1Y -') }
-		] as RetentionWish[]) {
+		] as RetentionSetting[]) {
 			expect((await tryRetention(context, wish)).needsReason, wish.kind).toBe(false);
 			await setRetention(context, { wish });
 		}
@@ -319,7 +319,7 @@ describe('under a hold', () => {
 		await retain(context, 'Accounts', { class: 'transitory' });
 		const classOfItem = () => row(context.db, sql`SELECT class FROM item WHERE id = ${id}`);
 		expect(await classOfItem()).toEqual({ class: 3 });
-		expect(await liftHold(context, { name: 'Claim', because: 'settled' })).toEqual({ messages: 1, due: 1 });
+		expect(await releaseHold(context, { name: 'Claim', because: 'settled' })).toEqual({ messages: 1, due: 1 });
 		expect(await classOfItem()).toEqual({ class: 1 });
 		await consistent(context);
 	});
@@ -348,7 +348,7 @@ describe('what a change would do', () => {
 		]);
 
 		const id = await folderId(context, 'Accounts');
-		const wish: RetentionWish = { kind: 'folders', folderIds: [id], retention: terms('received keep - -') };
+		const wish: RetentionSetting = { kind: 'folders', folderIds: [id], retention: terms('received keep - -') };
 		expect((await tryRetention(context, wish)).mailboxes).toMatchObject([{ noLonger: 4, dueAtOnce: [] }]);
 		expect(await isDue()).toHaveLength(4); // only tried
 

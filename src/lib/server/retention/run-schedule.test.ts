@@ -9,7 +9,7 @@ import { carryOut } from '../docket/carry-out.ts';
 import { actingAs, type Context } from '../context/context.ts';
 import { dueItems, dueOverview, listDue } from './due.ts';
 import { pauseFolder } from '../folders/folders.ts';
-import { liftHold, placeHold } from './holds.ts';
+import { releaseHold, placeHold } from './holds.ts';
 import { beginJob, finishJob, listJobs } from '../process/jobs.ts';
 import { type NightRun, runNight } from '../process/night.ts';
 import { decideOn, discardDocket, prepareDocket } from '../docket/prepare-docket.ts';
@@ -103,7 +103,7 @@ describe('the run', () => {
 		await placeHold(context, { name: 'More', because: 'x', from: 'y', query: 'subject:2024' });
 		await expect(carryOut(context, { id: run.dockets[0]?.docket as number })).rejects.toThrow('has changed since');
 		expect(Object.keys(await states(context))).toHaveLength(7);
-		await liftHold(context, { name: 'Claim', because: 'settled' });
+		await releaseHold(context, { name: 'Claim', because: 'settled' });
 		expect((await runSchedule(context, { always: true })).dockets).toMatchObject([{ messages: 1 }]);
 	});
 

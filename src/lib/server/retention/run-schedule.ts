@@ -13,12 +13,12 @@ import {
 	getDocket,
 	listDockets,
 	prepareDocket,
-	runsByItself,
+	scheduledDockets,
 	tryDecision,
 	updateDraft,
 	viewDocket
 } from '../docket/index.ts';
-import { recalculateDue, weighWorking } from '../standing/index.ts';
+import { recalculateDue, weighWorkingPapers } from '../standing/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { listMailboxes, type Mailbox, putRetaining, requireMailbox, RETAINING, type Retaining } from '../mail/index.ts';
 import { type Context, defineJob, defineUseCase, text, today } from '../context/index.ts';
@@ -120,7 +120,7 @@ async function draftRun(
 ): Promise<{ docket: DocketView | undefined; left: Left[] }> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		const { draftId } = await runsByItself(db, mailbox.id, one.name);
+		const { draftId } = await scheduledDockets(db, mailbox.id, one.name);
 		const lines = linesOf(one, by);
 		let former = draftId === undefined ? undefined : await getDocket(db, draftId);
 		if (former?.lines.every(isOfARun)) former = await updateDraft(within, { id: former.id, lines });
@@ -149,7 +149,7 @@ async function runOne(
 	one: (typeof RUNS)[number],
 	by: CalendarDate
 ): Promise<{ docket: DocketView | undefined; left: Left[]; messages: number; bytes: number; asks: boolean }> {
-	const { hasRun, begun } = await runsByItself(context.db, mailbox.id, one.name);
+	const { hasRun, begun } = await scheduledDockets(context.db, mailbox.id, one.name);
 	let before = { messages: 0, bytes: 0 };
 	// a docket stopped by a person is theirs to continue
 	if (begun && !isSame(begun.by, context.actor))
@@ -338,7 +338,7 @@ async function listRuns(context: Context): Promise<RunView[]> {
 			every: mailbox.retainsEvery,
 			ranOn: mailbox.retainedOn,
 			workingQuotaBytes: mailbox.workingQuotaBytes,
-			workingBytes: await weighWorking(context.db, mailbox.id),
+			workingBytes: await weighWorkingPapers(context.db, mailbox.id),
 			archive: run.archived,
 			destroy: run.destroyed,
 			left: run.left,

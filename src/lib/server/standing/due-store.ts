@@ -393,7 +393,7 @@ export function dueCondition({
 }
 
 /** The weight of a mailbox's working papers. */
-export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
+export async function weighWorkingPapers(db: Db, mailboxId: number): Promise<number> {
 	const found = await row<{ bytes: number }>(
 		db,
 		sql`SELECT ifnull(sum(bytes), 0) AS bytes FROM item WHERE mailbox_id = ${mailboxId} AND class = ${classNumberOf('working')}`
@@ -402,7 +402,7 @@ export async function weighWorking(db: Db, mailboxId: number): Promise<number> {
 }
 
 /** The weight of a mailbox's working papers under other settings. */
-export async function weighWorkingThen(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
+export async function weighWorkingUnder(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
 	await tellSettings(db, mailboxId, whatIf);
 	const found = await row<{ bytes: number }>(
 		db,
@@ -413,7 +413,7 @@ export async function weighWorkingThen(db: Db, mailboxId: number, whatIf: WhatIf
 }
 
 /** What a line with frozen items would add to the working papers. */
-export async function weighNewWorking(db: Db, lineId: number): Promise<number> {
+export async function weighNewWorkingPapers(db: Db, lineId: number): Promise<number> {
 	const found = await row<{ bytes: number }>(
 		db,
 		sql`SELECT ifnull(sum(bytes), 0) AS bytes FROM docket_item CROSS JOIN item ON item.id = item_id
@@ -423,7 +423,7 @@ export async function weighNewWorking(db: Db, lineId: number): Promise<number> {
 }
 
 /** The folders with most working papers. */
-export async function largestWorking(
+export async function largestWorkingPapers(
 	db: Db,
 	mailboxId: number,
 	limit: number

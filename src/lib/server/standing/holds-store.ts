@@ -70,7 +70,7 @@ export async function dueUnder(db: Db, holdId: number, on: CalendarDate): Promis
 }
 
 /** Releases a hold; mail under no other one is free. @returns how many messages it covered */
-export async function releaseHold(
+export async function putHoldRelease(
 	db: Db,
 	id: number,
 	{ on, by, because }: { on: CalendarDate; by: string; because: string }

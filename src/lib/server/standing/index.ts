@@ -19,8 +19,8 @@ export {
 	uncountDue,
 	weighDue,
 	weighHeldDue,
-	weighNewWorking,
-	weighWorking
+	weighNewWorkingPapers,
+	weighWorkingPapers
 } from './due-store.ts';
 export { financialYearMonth, financialYearUseCases } from './financial-year.ts';
 export {
@@ -34,7 +34,7 @@ export {
 	listHolds,
 	mailboxesUnder,
 	refreshHolds,
-	releaseHold,
+	putHoldRelease,
 	type StoredHold,
 	weighCovered
 } from './holds-store.ts';
@@ -72,4 +72,4 @@ export {
 	seriesVersions,
 	usesOfSeries
 } from './series-store.ts';
-export { overQuotaThen, overQuotaWith } from './working-papers.ts';
+export { overQuotaUnderSettings, overQuotaAfterAdding } from './working-papers.ts';

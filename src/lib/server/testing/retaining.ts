@@ -6,7 +6,7 @@ import { compareWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice } from './office.ts';
 import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { type Given, type RetentionWish, setRetention } from '../retention/retain.ts';
+import { type RetentionGiven, type RetentionSetting, setRetention } from '../retention/retain.ts';
 import { runSchedule, setRetaining } from '../retention/run-schedule.ts';
 
 /* The office's day is 25 Nov 2026. Letters of three folders, from 2018 to 2026; one has an implausible date. */
@@ -52,7 +52,7 @@ export const itemId = async ({ db }: Context, subject: string) =>
 export async function retain(
 	context: Context,
 	folder: string,
-	wish: Partial<Extract<RetentionWish, { kind: 'folders' }>>,
+	wish: Partial<Extract<RetentionSetting, { kind: 'folders' }>>,
 	because = 'as decided'
 ): Promise<void> {
 	await setRetention(context, {
@@ -61,7 +61,7 @@ export async function retain(
 	});
 }
 /** A plain period. */
-export const terms = (text: string): Given => ({ terms: text });
+export const terms = (text: string): RetentionGiven => ({ terms: text });
 
 /** The disposition of each message, by its subject. */
 export async function dues({ db }: Context): Promise<Record<string, string>> {

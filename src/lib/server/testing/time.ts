@@ -16,11 +16,7 @@ async function timeOf(work: () => unknown): Promise<number> {
  *
  * @param small,large the same work on input of length 1 and of length `times`
  */
-export async function expectTimeFollowsLength(
-	small: () => unknown,
-	large: () => unknown,
-	times: number
-): Promise<void> {
+export async function expectLinearTime(small: () => unknown, large: () => unknown, times: number): Promise<void> {
 	await small();
 	let best = Infinity;
 	for (let tried = 0; tried < TRIES && best > 3 * times; tried++)

@@ -1,7 +1,7 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { log } from '../log.ts';
-import type { Entered, From, Visitor } from '../access/sign-in.ts';
+import type { SignedIn, From, SessionPerson } from '../access/sign-in.ts';
 
 const SESSION = 'kovrel-session';
 const KNOWN = 'kovrel-known';
@@ -17,11 +17,11 @@ export function tokenOf(event: RequestEvent): string | undefined {
 }
 
 /** The person of a request; also notes the session's use from time to time. */
-export async function visitorOf(event: RequestEvent): Promise<Visitor | undefined> {
+export async function personOfRequest(event: RequestEvent): Promise<SessionPerson | undefined> {
 	const token = tokenOf(event);
 	if (token === undefined) return undefined;
 	const { office } = event.locals;
-	const visitor = await office.ask('whoIs', { token }, KOVREL);
+	const visitor = await office.ask('personOfToken', { token }, KOVREL);
 	if (visitor?.isStale)
 		await office
 			.change('noteVisit', { sessionId: visitor.sessionId }, KOVREL)
@@ -40,12 +40,12 @@ export function fromOf(event: RequestEvent): From {
 }
 
 /** Stores a sign-in in the browser. */
-export function beginVisit(event: RequestEvent, { token, known, stage }: Entered): void {
+export function storeSignIn(event: RequestEvent, { token, known, stage }: SignedIn): void {
 	event.cookies.set(SESSION, token, flags(event));
 	if (stage !== 'code') event.cookies.set(KNOWN, known, { ...flags(event), maxAge: YEAR });
 }
 
 /** Removes a sign-in from the browser. */
-export function endVisit(event: RequestEvent): void {
+export function forgetSignIn(event: RequestEvent): void {
 	if (tokenOf(event) !== undefined) event.cookies.delete(SESSION, { path: '/' });
 }

@@ -11,7 +11,7 @@ const isDate = (text: string) => {
 };
 
 /** The settings in a sheet's address. */
-export interface SheetAsked {
+export interface SheetFilter {
 	by: Grouping;
 	q: string;
 	folder: string;
@@ -46,19 +46,19 @@ const askedFields = {
 	descending: Joi.string().valid('', '0', '1').default('')
 };
 
-const askedSchema = Joi.object<SheetAsked>(askedFields);
+const askedSchema = Joi.object<SheetFilter>(askedFields);
 
 /** Reads the address of a sheet; invalid parts are ignored. */
-export function readSheetAddress(address: URLSearchParams): SheetAsked {
+export function readSheetAddress(address: URLSearchParams): SheetFilter {
 	const given = Object.fromEntries(address);
 	const whole = askedSchema.validate(given, { stripUnknown: true });
 	if (!whole.error) return whole.value;
 	const sound = Object.entries(askedFields).filter(([name, schema]) => !schema.validate(given[name]).error);
-	return askedSchema.validate(Object.fromEntries(sound.map(([name]) => [name, given[name]]))).value as SheetAsked;
+	return askedSchema.validate(Object.fromEntries(sound.map(([name]) => [name, given[name]]))).value as SheetFilter;
 }
 
 /** The filters of a sheet as one search. */
-function sheetQuery({ q, older, larger, unread, attached, unanswered }: SheetAsked): string {
+function sheetQuery({ q, older, larger, unread, attached, unanswered }: SheetFilter): string {
 	return [
 		q && (/\bor\b/.test(q) ? `(${q})` : q),
 		older && `before:${older}`,
@@ -72,12 +72,12 @@ function sheetQuery({ q, older, larger, unread, attached, unanswered }: SheetAsk
 }
 
 /** A sheet's input for the use cases. */
-export function sheetOf(asked: SheetAsked, mailboxId: number | undefined) {
+export function sheetOf(asked: SheetFilter, mailboxId: number | undefined) {
 	return { mailboxId, by: asked.by, query: sheetQuery(asked), folder: asked.folder || undefined };
 }
 
 /** A part of a sheet. */
-export interface PartAsked {
+export interface PartRequest {
 	offset: number;
 	limit: number;
 	/** For the lot with this key: its messages, or its lots of another grouping. */
@@ -85,7 +85,7 @@ export interface PartAsked {
 	inside?: Grouping;
 }
 
-const partSchema = Joi.object<PartAsked>({
+const partSchema = Joi.object<PartRequest>({
 	offset: Joi.number().integer().min(0).max(10_000_000).default(0),
 	limit: Joi.number().integer().min(1).max(1_000).default(200),
 	key: Joi.string().allow('').max(200),
@@ -93,6 +93,6 @@ const partSchema = Joi.object<PartAsked>({
 }).unknown();
 
 /** Reads which part of a sheet is requested. @throws Joi.ValidationError */
-export function readPart(address: URLSearchParams): PartAsked {
-	return Joi.attempt(Object.fromEntries(address), partSchema) as PartAsked;
+export function readPart(address: URLSearchParams): PartRequest {
+	return Joi.attempt(Object.fromEntries(address), partSchema) as PartRequest;
 }

@@ -2,7 +2,7 @@ import { redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { KOVREL } from '../../../core/access/roles.ts';
-import { beginVisit, fromOf } from '$lib/server/web/cookies.ts';
+import { storeSignIn, fromOf } from '$lib/server/web/cookies.ts';
 import { attempted } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
@@ -22,11 +22,11 @@ const schema = Joi.object<{ name?: string; address?: string; password: string }>
 export const actions: Actions = {
 	default: formAction(schema, async (wish, event) => {
 		const entered = await event.locals.office.change(
-			'comeIn',
+			'signInByLink',
 			{ ...wish, token: event.params.token ?? '', from: fromOf(event) },
 			KOVREL
 		);
-		beginVisit(event, entered);
+		storeSignIn(event, entered);
 		redirect(303, entered.stage === 'code-wanted' ? '/account' : '/');
 	})
 };

@@ -3,7 +3,7 @@ import { allows } from '../../../core/access/roles.ts';
 import type { JobStatus } from '$lib/server/process/index.ts';
 import { stopping } from '$lib/server/web/shutdown.ts';
 import { routeRight } from '$lib/server/access/index.ts';
-import { visitorOf } from '$lib/server/web/cookies.ts';
+import { personOfRequest } from '$lib/server/web/cookies.ts';
 
 const HEARTBEAT_MS = 15_000;
 /* How often the listener's session is checked before events are sent. */
@@ -29,7 +29,7 @@ export const GET: RequestHandler = (event) => {
 			const mayHear = (): Promise<boolean> => {
 				if (performance.now() - askedAt > ASKED_EVERY_MS) {
 					askedAt = performance.now();
-					asked = visitorOf(event).then(
+					asked = personOfRequest(event).then(
 						(visitor) => visitor?.stage === 'whole' && allows(right, visitor.actor.role),
 						() => false
 					);

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction, jsonField } from '$lib/server/web/form-action.ts';
-import type { RetentionWish } from '$lib/server/retention/index.ts';
+import type { RetentionSetting } from '$lib/server/retention/index.ts';
 
 export const load: PageServerLoad = async ({ locals, url, parent }) => {
 	const { mailboxes } = await parent();
@@ -20,7 +20,7 @@ export const load: PageServerLoad = async ({ locals, url, parent }) => {
 };
 
 const BROKEN = 'The form did not come in whole. Nothing was changed.';
-const schema = Joi.object<{ wish: RetentionWish; because: string }>({
+const schema = Joi.object<{ wish: RetentionSetting; because: string }>({
 	wish: jsonField.required(),
 	because: Joi.string().allow('').max(1_000).default('')
 });

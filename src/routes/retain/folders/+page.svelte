@@ -3,7 +3,7 @@
 	import ClassMark from '$lib/components/message/ClassMark.svelte';
 	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
-	import type { RetentionWish } from '$lib/server/retention/index.ts';
+	import type { RetentionSetting } from '$lib/server/retention/index.ts';
 	import { showDate } from '../../../core/calendar.ts';
 	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 	import { termsWords } from '../../../core/retention/sentences.ts';
@@ -40,7 +40,7 @@
 		if (part === 'period') return terms ? ({ terms } as const) : undefined;
 		return part === 'none' ? ('none' as const) : undefined;
 	});
-	const wish = $derived.by((): RetentionWish | undefined => {
+	const wish = $derived.by((): RetentionSetting | undefined => {
 		if (subject === 'reset') return mailboxId === undefined ? undefined : { kind: 'reset', mailboxId };
 		const recordClass = part === 'class' ? { class: as === 'inherited' ? null : as } : {};
 		const given = retention === undefined ? {} : { retention };

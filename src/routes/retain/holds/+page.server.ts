@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import type { HoldWish } from '$lib/server/retention/index.ts';
+import type { HoldInput } from '$lib/server/retention/index.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
@@ -13,7 +13,7 @@ export const load: PageServerLoad = async ({ locals }) => {
 };
 
 const text = (most: number) => Joi.string().trim().max(most).empty('');
-const wishSchema = Joi.object<HoldWish>({
+const wishSchema = Joi.object<HoldInput>({
 	name: Joi.string().trim().allow('').max(200).default(''),
 	because: Joi.string().trim().allow('').max(1_000).default(''),
 	from: Joi.string().trim().allow('').max(200).default(''),
@@ -46,7 +46,7 @@ export const actions: Actions = {
 		releaseSchema,
 		async (wish, { locals }) => ({
 			released: wish.name,
-			...(await locals.office.change('liftHold', wish, locals.who))
+			...(await locals.office.change('releaseHold', wish, locals.who))
 		}),
 		{ wrong: BROKEN }
 	)

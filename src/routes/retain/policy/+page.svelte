@@ -3,7 +3,7 @@
 	import PeriodField from '$lib/components/forms/PeriodField.svelte';
 	import PolicySheet from '$lib/components/forms/PolicySheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
-	import { askedPeriod, formOf } from '$lib/retention-forms.ts';
+	import { periodOfFields, fieldsOfPeriod } from '$lib/retention-forms.ts';
 	import { keepFields } from '$lib/keep-fields.ts';
 	import { readPeriod } from '../../../core/retention/periods.ts';
 	import { MONTH_NAMES } from '../../../core/calendar.ts';
@@ -13,9 +13,9 @@
 	const answer = $derived(form as { message?: string; set?: boolean } | null);
 	const policy = $derived(data.policy);
 	// svelte-ignore state_referenced_locally
-	let least = $state(formOf(readPeriod(data.policy.settings.ownLeast)));
+	let least = $state(fieldsOfPeriod(readPeriod(data.policy.settings.ownLeast)));
 	// svelte-ignore state_referenced_locally
-	let most = $state(formOf(readPeriod(data.policy.settings.ownMost)));
+	let most = $state(fieldsOfPeriod(readPeriod(data.policy.settings.ownMost)));
 </script>
 
 <svelte:head><title>Retention policy – Kovrel</title></svelte:head>
@@ -48,8 +48,8 @@
 					<option value="subject">sender and subject as well</option>
 				</select></label
 			>
-			<input type="hidden" name="ownLeast" value={askedPeriod(least)} />
-			<input type="hidden" name="ownMost" value={askedPeriod(most)} />
+			<input type="hidden" name="ownLeast" value={periodOfFields(least)} />
+			<input type="hidden" name="ownMost" value={periodOfFields(most)} />
 			<PeriodField label="Single messages: at least" bind:period={least} />
 			<PeriodField label="at most" bind:period={most} />
 			<button class="act">Set</button>

@@ -2,7 +2,7 @@ import { redirect } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { KOVREL } from '../../../core/access/roles.ts';
-import { beginVisit, fromOf, tokenOf } from '$lib/server/web/cookies.ts';
+import { storeSignIn, fromOf, tokenOf } from '$lib/server/web/cookies.ts';
 import { localPath } from '$lib/server/web/local-path.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
@@ -15,7 +15,7 @@ const schema = Joi.object<{ code: string }>({ code: Joi.string().trim().max(40).
 export const actions: Actions = {
 	default: formAction(schema, async ({ code }, event) => {
 		const wish = { token: tokenOf(event) ?? '', code, from: fromOf(event) };
-		beginVisit(event, await event.locals.office.change('enterCode', wish, KOVREL));
+		storeSignIn(event, await event.locals.office.change('enterCode', wish, KOVREL));
 		redirect(303, localPath(event.url.searchParams.get('to')));
 	})
 };

@@ -150,6 +150,6 @@ async function forgetWriters(db: Db, correspondents: readonly number[], lists: r
 }
 
 /** Removes overwritten data from the database's log as well (invariant 12). */
-export async function emptyTheLog(db: Db): Promise<void> {
+export async function truncateLog(db: Db): Promise<void> {
 	await rows(db, sql`PRAGMA wal_checkpoint(TRUNCATE)`);
 }

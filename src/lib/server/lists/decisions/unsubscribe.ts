@@ -2,8 +2,8 @@ import type { ListAsk } from '../../../../core/docket/decision.ts';
 import type { Way } from '../../../../core/lists/ways.ts';
 import { today } from '../../context/index.ts';
 import type { ListWork } from '../../docket/index.ts';
-import { chooseWays, type ChosenWay, isOpen } from '../choose-ways.ts';
-import { addLeavings, countWaiting, dropWaiting } from '../unsubscribe-store.ts';
+import { selectWays, type SelectedWay, isOpen } from '../select-ways.ts';
+import { addAttempts, countPendingAttempts, discardPendingAttempts } from '../unsubscribe-store.ts';
 import { requireLists } from '../lists.ts';
 import { listIds, listNames } from './lists-of-line.ts';
 
@@ -30,12 +30,12 @@ export const unsubscribe: ListWork = {
 	async begin(context, { line, mailbox }) {
 		// another docket, or another line of this one, may have asked since this was drafted
 		const ids = (await requireLists(context, mailbox.id, listIds(line))).filter(isOpen).map(({ id }) => id);
-		const ways = await chooseWays(context, mailbox, ids);
+		const ways = await selectWays(context, mailbox, ids);
 		const shown = new Map((line.options.asks ?? []).map((ask) => [ask.listId, ask]));
-		await addLeavings(
+		await addAttempts(
 			context.db,
 			ids.map((listId) => {
-				const { way, byHand, ask } = ways.get(listId) as ChosenWay;
+				const { way, byHand, ask } = ways.get(listId) as SelectedWay;
 				// a newer message of the list may name another request than the person saw: that is not sent
 				const isSent = !byHand && isSame(ask, shown.get(listId));
 				return {
@@ -51,7 +51,7 @@ export const unsubscribe: ListWork = {
 			})
 		);
 	},
-	undo: ({ db }, line) => dropWaiting(db, [line.id]),
-	waiting: ({ db }, docketId) => countWaiting(db, docketId),
+	undo: ({ db }, line) => discardPendingAttempts(db, [line.id]),
+	waiting: ({ db }, docketId) => countPendingAttempts(db, docketId),
 	following: (docketId) => ({ useCase: 'leaveLists', input: { docketId }, about: { kind: 'lists' } })
 };

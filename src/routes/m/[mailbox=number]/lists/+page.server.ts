@@ -35,10 +35,10 @@ export const actions: Actions = {
 		await locals.office.start('leaveLists', {}, locals.who);
 		return { asking: true };
 	}),
-	leftByHand: formAction(
+	unsubscribedByHand: formAction(
 		Joi.object<{ id: number }>({ id: Joi.number().integer().positive().required() }),
 		async ({ id: listId }, { locals, params }) => {
-			await locals.office.change('leftByHand', { mailboxId: Number(params.mailbox), listId }, locals.who);
+			await locals.office.change('unsubscribedByHand', { mailboxId: Number(params.mailbox), listId }, locals.who);
 			return { byHand: true };
 		}
 	),

@@ -268,7 +268,7 @@
 								>{list.standingSentence}</b
 							>
 							{#if list.standing === 'by-hand'}
-								<form method="post" action="?/leftByHand" use:enhance class="inline">
+								<form method="post" action="?/unsubscribedByHand" use:enhance class="inline">
 									<input type="hidden" name="id" value={list.id} /><button class="lead">I have left it</button>
 								</form>
 							{/if}

@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import type { ArchivingWish } from '../../../../core/weigh/advice.ts';
+import type { ArchivingSelection } from '../../../../core/weigh/advice.ts';
 import { readBytes } from '../../../../core/weigh/units.ts';
 import { redirect } from '@sveltejs/kit';
 import { answered } from '$lib/server/web/answers.ts';
@@ -17,7 +17,7 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 	};
 };
 
-const wishSchema = Joi.object<ArchivingWish>({
+const wishSchema = Joi.object<ArchivingSelection>({
 	before: Joi.string().max(20).empty(''),
 	folder: Joi.string().max(2000).empty(''),
 	query: Joi.string().max(1000).empty(''),

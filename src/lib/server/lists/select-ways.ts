@@ -15,7 +15,7 @@ const SETTLED: readonly ListRow['standing'][] = ['waiting', 'sending', 'asked', 
 export const isOpen = ({ standing }: ListRow) => !SETTLED.includes(standing);
 
 /** The way to unsubscribe from a list. */
-export interface ChosenWay {
+export interface SelectedWay {
 	way: Way | undefined;
 	/** Whether it needs a person. */
 	byHand: boolean;
@@ -27,16 +27,16 @@ export interface ChosenWay {
  * The way Kovrel uses: the best one it can use itself, else the best for a person. A failed way is not repeated; the
  * next one is used.
  */
-export async function chooseWays(
+export async function selectWays(
 	context: Context,
 	mailbox: Mailbox,
 	ids: readonly number[]
-): Promise<Map<number, ChosenWay>> {
+): Promise<Map<number, SelectedWay>> {
 	const read = await readWaysOf(context, mailbox.id, ids);
 	const office = await officeDomains(context.db);
 	const lists = new Map((await listsById(context.db, ids)).map((list) => [list.id, list]));
 	const canMail = context.outside.canSend && mailbox.addresses.length > 0;
-	const chosen = new Map<number, ChosenWay>();
+	const chosen = new Map<number, SelectedWay>();
 	for (const id of ids) {
 		const all = read.get(id)?.ways ?? [];
 		const attempts = await attemptsOn(context.db, mailbox.id, id);

@@ -1,6 +1,6 @@
 import { isSame } from '../../../core/access/roles.ts';
 import { inTransaction } from '../database/index.ts';
-import { runsByItself } from './dockets-store.ts';
+import { scheduledDockets } from './dockets-store.ts';
 import type { Mailbox } from '../mail/index.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from '../context/index.ts';
@@ -9,7 +9,7 @@ import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
 import { type Decided } from './scope.ts';
 
 /** A decision of a scheduled run, as a docket. */
-export interface ByItself {
+export interface ScheduledDecision {
 	/** Its name, and the mark by which it is recognised. */
 	name: string;
 	line: Decided;
@@ -27,12 +27,12 @@ export interface ByItself {
  *
  * @returns the docket, and whether it waits for a person; undefined: one waits already, unchanged
  */
-export async function doByItself(
+export async function carryOutScheduled(
 	context: Context,
 	mailbox: Mailbox,
-	{ name, line, adds = false, note }: ByItself
+	{ name, line, adds = false, note }: ScheduledDecision
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
-	const { hasRun, draftId, begun } = await runsByItself(context.db, mailbox.id, name);
+	const { hasRun, draftId, begun } = await scheduledDockets(context.db, mailbox.id, name);
 	// an interrupted one is continued first, so that there are never two; one stopped by a person is theirs to continue
 	if (begun && isSame(begun.by, context.actor))
 		await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });

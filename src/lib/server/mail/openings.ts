@@ -1,6 +1,6 @@
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { addLooks } from './looks-store.ts';
+import { addOpenings } from './openings-store.ts';
 import { getItem } from './messages-store.ts';
 import { ownMailboxes } from '../access/index.ts';
 import { type Context, defineUseCase, id, today } from '../context/index.ts';
@@ -13,21 +13,21 @@ export type Look = 'read' | 'opened a file of' | 'kept a copy of';
 const MOST_COPIES = 10_000;
 
 /** Records for the owners of mailboxes that their messages were copied; the ledger has one line for all. */
-export async function noteCopies(context: Context, ids: readonly number[]): Promise<void> {
+export async function recordCopies(context: Context, ids: readonly number[]): Promise<void> {
 	const looks = {
 		who: context.actor.name,
 		what: 'kept a copy of' satisfies Look,
 		on: today(context),
 		at: context.now().toISOString()
 	};
-	await inTransaction(context.db, (db) => addLooks(db, { ...looks, itemIds: ids.slice(0, MOST_COPIES) }));
+	await inTransaction(context.db, (db) => addOpenings(db, { ...looks, itemIds: ids.slice(0, MOST_COPIES) }));
 }
 
 /**
  * Records that somebody opened a message outside their own mailboxes: once a day, in the ledger, by its number. Its
  * subject is left out, as it would outlive the message.
  */
-export async function noteLook(context: Context, input: { id: number; what: Look }): Promise<void> {
+export async function recordOpening(context: Context, input: { id: number; what: Look }): Promise<void> {
 	const { db, actor } = context;
 	const item = await getItem(db, input.id);
 	if (!item) return;
@@ -42,7 +42,7 @@ export async function noteLook(context: Context, input: { id: number; what: Look
 			on: today(context),
 			at: at.toISOString()
 		};
-		if ((await addLooks(trx, look)) === 0) return;
+		if ((await addOpenings(trx, look)) === 0) return;
 		await appendLedger(trx, {
 			at,
 			by: context.actor,
@@ -53,9 +53,9 @@ export async function noteLook(context: Context, input: { id: number; what: Look
 }
 
 /** The use cases of this file. */
-export const looksUseCases = [
+export const openingsUseCases = [
 	defineUseCase({
-		name: 'noteLook',
+		name: 'recordOpening',
 		input: () =>
 			Joi.object({
 				id: id.required(),
@@ -63,6 +63,6 @@ export const looksUseCases = [
 			}).required(),
 		thread: 'writer',
 		right: 'finder',
-		run: noteLook
+		run: recordOpening
 	})
 ] as const;

@@ -2,7 +2,7 @@ import type { CalendarDate } from '../../../core/calendar.ts';
 import { change, type Db, rows, sql } from '../database/index.ts';
 
 /** A record of a person opening a message. */
-export interface LookRow {
+export interface OpeningRow {
 	id: number;
 	itemId: number;
 	who: string;
@@ -18,7 +18,7 @@ export interface LookRow {
 }
 
 /** Records the opening of messages, once a day. @returns the items for which it is new */
-export async function addLooks(
+export async function addOpenings(
 	db: Db,
 	looks: { itemIds: readonly number[]; who: string; what: string; on: CalendarDate; at: string }
 ): Promise<number> {
@@ -31,11 +31,11 @@ export async function addLooks(
 }
 
 /** The openings in a mailbox by people other than its owner, the latest first. */
-export async function looksIn(
+export async function openingsIn(
 	db: Db,
 	{ mailboxId, but, limit }: { mailboxId: number; but: string; limit: number }
-): Promise<LookRow[]> {
-	return rows<LookRow>(
+): Promise<OpeningRow[]> {
+	return rows<OpeningRow>(
 		db,
 		sql`SELECT look.id, item_id AS itemId, who, what, at, message.subject, message.from_name AS fromName,
 			message.from_address AS fromAddress, item.received_on AS receivedOn, folder.path AS folder, item.state

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Lot } from '../core/lots/lots.ts';
-import { LotsChoice } from './lots-choice.svelte.ts';
+import { LotsSelection } from './lots-selection.svelte.ts';
 
 const lot = (key: string, messages: number, bytes: number) =>
 	({ key, label: `lot ${key}`, messages, bytes }) as unknown as Lot;
@@ -10,14 +10,14 @@ const C = lot('c', 1, 50);
 const TOTAL = { lots: 40, messages: 400, bytes: 90_000 };
 const message = { id: 7, bytes: 100 };
 
-const choiceAfter = (...acts: ((choice: LotsChoice) => void)[]) => {
-	const choice = new LotsChoice(() => TOTAL);
+const choiceAfter = (...acts: ((choice: LotsSelection) => void)[]) => {
+	const choice = new LotsSelection(() => TOTAL);
 	for (const act of acts) act(choice);
 	return choice;
 };
-const toggle = (one: Lot) => (choice: LotsChoice) => choice.toggle(one);
-const all = (choice: LotsChoice) => choice.toggleAll();
-const item = (of: Lot) => (choice: LotsChoice) => choice.toggleItem(of, message);
+const toggle = (one: Lot) => (choice: LotsSelection) => choice.toggle(one);
+const all = (choice: LotsSelection) => choice.toggleAll();
+const item = (of: Lot) => (choice: LotsSelection) => choice.toggleItem(of, message);
 
 describe('what is chosen on a sheet of lots', () => {
 	it.each([

@@ -14,7 +14,7 @@ function sumOf(parts: Iterable<{ messages?: number; bytes: number }>): Weight {
 /**
  * The selection on a sheet of lots: some lots, or all matching ones except some; single messages left out or added.
  */
-export class LotsChoice {
+export class LotsSelection {
 	#total: () => { lots: number } & Weight;
 	/** By their keys. */
 	#chosen = new SvelteMap<string, Lot>();
