@@ -116,10 +116,7 @@ export interface DecisionRule {
 	/** Messages, or the lists that send them. */
 	about: 'messages' | 'lists';
 
-	/*
-	 * ---- its effect
-	 * ----------------------------------------------------------------------------------------------------
-	 */
+	/* ---- its effect ---- */
 
 	/** The states of items that it applies to; none for decisions on lists. */
 	from: readonly ItemState[];
@@ -138,10 +135,7 @@ export interface DecisionRule {
 	/** Whether it can be taken back; a request to a list only until it is sent. */
 	takenBack: 'always' | 'until sent' | 'never';
 
-	/*
-	 * ---- what forbids it
-	 * -----------------------------------------------------------------------------------------------
-	 */
+	/* ---- what forbids it ---- */
 
 	/** The protections that keep an item from it (invariant 16). */
 	protections: readonly Protection[];
@@ -154,7 +148,7 @@ export interface DecisionRule {
 	/** Whether it leaves recently restored mail when a period has ended. */
 	sparesRestored: boolean;
 
-	/* ---- what it asks of people ------------------------------------------------------------------------------------ */
+	/* ---- what it asks of people ---- */
 
 	/** What a person types before it is carried out (invariant 21). */
 	confirmation: 'none' | 'typed';
@@ -169,7 +163,7 @@ export interface DecisionRule {
 	/** Whether the newest messages of each lot can be left out. */
 	canSpareNewest: boolean;
 
-	/* ---- its words --------------------------------------------------------------------------------------------------- */
+	/* ---- its words ---- */
 
 	/** The verb, as in "to archive keeps more than to delete". */
 	verb: string;

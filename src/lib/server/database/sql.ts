@@ -28,7 +28,12 @@ export function not(condition: Sql): Sql {
 	return sql`NOT ${condition}`;
 }
 
-/** A constant of the code as an SQL string: only where an index needs it in the text of the statement. */
+/**
+ * A constant of the code as an SQL string: only where an index needs it in the text of the statement.
+ *
+ * @throws Error for a question mark, which Knex would take for a binding
+ */
 export function literal(word: string): Sql {
+	if (word.includes('?')) throw new Error('A literal cannot hold a question mark.');
 	return raw(`'${word.replaceAll("'", "''")}'`);
 }

@@ -6,7 +6,7 @@ import type { Destination } from './decision-work.ts';
 import type { Paused } from '../standing/index.ts';
 import { selection } from './selection-store.ts';
 
-/* ---- freezing ----------------------------------------------------------------------------------------------------- */
+/* ---- freezing ---- */
 
 /** Freezes the items of a line: each one's present state and its target. */
 export async function freezeItems(
@@ -27,7 +27,7 @@ export async function freezeItems(
 	);
 }
 
-/* ---- batches ------------------------------------------------------------------------------------------------------- */
+/* ---- batches ---- */
 
 /** The direction of a change. */
 export type Direction = 'carry-out' | 'take-back';

@@ -46,7 +46,7 @@ export interface DocketOutcome {
 	toAsk: number;
 }
 
-/* ---- batches ------------------------------------------------------------------------------------------------------- */
+/* ---- batches ---- */
 
 interface Step extends Weight {
 	items: number;
@@ -187,7 +187,7 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
 	if (rules.some(({ to }) => to === 'destroyed')) await truncateLog(context.db);
 }
 
-/* ---- the use cases ------------------------------------------------------------------------------------------------- */
+/* ---- the use cases ---- */
 
 /**
  * Carries out a docket, or continues one that was stopped or interrupted: the only way to change an item's state.

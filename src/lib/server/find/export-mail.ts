@@ -107,7 +107,7 @@ async function* itemsOf(context: Context, ids: readonly number[]): AsyncGenerato
 		yield* await itemsById(context.db, ids.slice(from, from + ITEMS_AT_ONCE));
 }
 
-/* ---- forms -------------------------------------------------------------------------------------------------------- */
+/* ---- forms ---- */
 
 /** How a format lays out messages as files; the place is a path in the export, with slashes. */
 interface Form {
@@ -162,7 +162,7 @@ const FORMS: Record<ExportFormat, Form> = {
 	}
 };
 
-/* ---- the index ---------------------------------------------------------------------------------------------------- */
+/* ---- the index ---- */
 const INDEX = 'index.csv';
 const INDEX_COLUMNS = ['file', 'folder', 'state', 'received', 'from', 'to', 'subject', 'message-id', 'bytes', 'sha256'];
 
@@ -186,7 +186,7 @@ function indexRow(item: ExportedItem, place: string): string[] {
 /* RFC 4180: lines end in CRLF. */
 const csvLines = (rows: string[][]) => Buffer.from(stringify(rows, CSV_FORMAT));
 
-/* ---- writing ------------------------------------------------------------------------------------------------------ */
+/* ---- writing ---- */
 
 /** A file of the export; a file shared by messages comes once, in pieces. */
 interface ExportedFile {

@@ -160,7 +160,7 @@ function plainFile({ file, maildir, ...rest }: PlainFile): SourceFile {
 	return { ...rest, maildir, read: () => maybeGunzipped(chunks(file), rest.name, rest.bytes) };
 }
 
-/* ---- zip ---------------------------------------------------------------------------------------------------------- */
+/* ---- zip ---- */
 
 function openZip(file: string): Promise<yauzl.ZipFile> {
 	return new Promise((resolve, reject) => {
@@ -218,7 +218,7 @@ async function listZip(file: string): Promise<SourceFile[]> {
 	return files.sort((a, b) => (a.name < b.name ? -1 : 1));
 }
 
-/* ---- folders and Maildir ------------------------------------------------------------------------------------------ */
+/* ---- folders and Maildir ---- */
 
 async function maildirFiles(directory: string, name: string, folderPath: string): Promise<SourceFile[]> {
 	const files: SourceFile[] = [];

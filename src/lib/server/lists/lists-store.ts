@@ -176,9 +176,7 @@ export async function mailboxesOfLists(
 	);
 }
 
-/*
- * ---- correspondents who were written to ---------------------------------------------------------------------------
- */
+/* ---- correspondents who were written to ---- */
 
 /** Sent messages of a mailbox after a mark, with their recipients. */
 export async function sentBehind(
@@ -221,10 +219,7 @@ export async function newestItem(db: Db): Promise<number> {
 	return (await row<{ id: number | null }>(db, sql`SELECT max(id) AS id FROM item`))?.id ?? 0;
 }
 
-/*
- * ---- trusted and blocked senders
- * -----------------------------------------------------------------------------------
- */
+/* ---- trusted and blocked senders ---- */
 
 /** A mark with its author. */
 export interface StoredMark extends SenderMark {

@@ -318,10 +318,7 @@ export async function mailboxesGetting({ db }: Pick<Context, 'db'>, ids: readonl
 	return (await listMailboxes(db)).filter(({ id }) => getting.has(id));
 }
 
-/*
- * ---- recipients
- * ----------------------------------------------------------------------------------------------------
- */
+/* ---- recipients ---- */
 const SENT_AT_ONCE = 2_000;
 
 /** Stores the recipients of new sent mail of a mailbox: they are no strangers. */

@@ -56,7 +56,7 @@ import {
 } from '../context/index.ts';
 import Joi from 'joi';
 
-/* ---- duplicates ---------------------------------------------------------------------------------------------------- */
+/* ---- duplicates ---- */
 function duplicates(alike: readonly Alike[]): ProposedItem[] {
 	const groups = new Map<number, Alike[]>();
 	for (const one of alike) groups.set(one.groupKey, [...(groups.get(one.groupKey) ?? []), one]);
@@ -118,7 +118,7 @@ async function proposeSameContent(context: Context, mailboxId: number): Promise<
 	await inTransaction(context.db, (db) => addProposals(db, mailboxId, 'same-content', duplicates(alike)));
 }
 
-/* ---- quoted in full ------------------------------------------------------------------------------------------------- */
+/* ---- quoted in full ---- */
 
 /* Its plain text is in `texts`; the text of its HTML is added on demand, as it rarely matters. */
 interface Told extends Carried {
@@ -238,10 +238,7 @@ async function proposeQuoted(context: Context, mailboxId: number): Promise<void>
 	}
 }
 
-/*
- * ---- candidates that have to be read
- * --------------------------------------------------------------------------------
- */
+/* ---- candidates that have to be read ---- */
 
 /* Another message of the thread with all the quotes; undefined: none. */
 async function whereQuotesStand(
@@ -301,7 +298,7 @@ async function proposeRead(
 	}
 }
 
-/* ---- the use cases -------------------------------------------------------------------------------------------------- */
+/* ---- the use cases ---- */
 
 /** Computes the proposals of a mailbox; decides nothing. */
 export async function findProposals(

@@ -5,7 +5,7 @@ import type { Weight } from '../../../core/weigh/tree.ts';
 import { change, type Db, empty, inList, join, raw, row, rows, type Sql, sql } from '../database/index.ts';
 import { SIZE_BAND } from './lot-keys-store.ts';
 
-/* ---- keeping the summaries ---------------------------------------------------------------------------------------- */
+/* ---- keeping the summaries ---- */
 
 /* The month in which an item counts; empty if its date is in doubt. */
 const MONTH = sql`CASE WHEN item.date_in_doubt = 1 OR item.received_on IS NULL THEN '' ELSE substr(item.received_on, 1, 7) END`;
@@ -178,7 +178,7 @@ export async function compareWeights(db: Db): Promise<number> {
 	return differing;
 }
 
-/* ---- weighing ------------------------------------------------------------------------------------------------------ */
+/* ---- weighing ---- */
 
 /** A weight with its name, and the number of unread messages. */
 export interface NamedWeight extends Weight {

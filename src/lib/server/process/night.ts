@@ -70,7 +70,7 @@ export async function nightHasWork(context: Context): Promise<boolean> {
 	return false;
 }
 
-/* ---- the demo's post office and its clock ------------------------------------------------------------------------------ */
+/* ---- the demo's post office and its clock ---- */
 interface Delivery {
 	mailbox: string;
 	/** A folder with one file for each folder of the mailbox. */

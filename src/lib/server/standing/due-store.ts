@@ -18,7 +18,7 @@ import {
 import { classNumberOf, HELD } from '../mail/index.ts';
 import { governed, listRetentions, retentionDefaults, type WhatIf } from './retention-store.ts';
 
-/* ---- applying the settings to items --------------------------------------------------------------------------------- */
+/* ---- applying the settings to items ---- */
 
 /* Temporary tables: the retention of each folder, the terms of each setting, and the policy for each class. */
 async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
@@ -212,10 +212,7 @@ export async function tryDue(db: Db, mailboxId: number, whatIf: WhatIf, on: Cale
 	};
 }
 
-/*
- * ---- due mail
- * ------------------------------------------------------------------------------------------------------
- */
+/* ---- due mail ---- */
 
 /** Mail due on a day, or in a month. */
 export interface DueRow extends Weight {

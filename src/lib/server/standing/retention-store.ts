@@ -63,10 +63,7 @@ export async function retentionOfSeries(db: Db, seriesId: number): Promise<numbe
 	return known?.id ?? idOf(db('retention').insert({ series_id: seriesId }));
 }
 
-/*
- * ---- settings
- * ------------------------------------------------------------------------------------------------------
- */
+/* ---- settings ---- */
 /** A folder with its settings. */
 export interface SetFolder extends RetainedFolder {
 	/** Whether it is an existing folder of the mailbox. */
@@ -164,10 +161,7 @@ export async function putClassRetention(db: Db, of: RecordClass, retentionId: nu
 			.merge(['retention_id']);
 }
 
-/*
- * ---- whether the settings are applied to the items
- * --------------------------------------------------------------------
- */
+/* ---- whether the settings are applied to the items ---- */
 
 /** Records a change of settings of a mailbox, or of all: until it is applied, nothing acts on due dates. */
 export async function noteSettings(db: Db, mailboxId: number | undefined): Promise<void> {
@@ -216,9 +210,7 @@ export async function mailboxesToApply(db: Db): Promise<number[]> {
 	return found.map(({ id }) => id);
 }
 
-/*
- * ---- previewing a change ------------------------------------------------------------------------------------------
- */
+/* ---- previewing a change ---- */
 
 /** Changed settings, for a preview of their effect. */
 export interface WhatIf {
