@@ -27,6 +27,7 @@ function shown(query: Query): string {
 		case 'folder':
 		case 'tag':
 		case 'organisation':
+		case 'address':
 		case 'mailbox':
 			return `${query.kind}=${query.text}${query.begun ? '*' : ''}`;
 		case 'state':
@@ -81,6 +82,7 @@ describe('readQuery', () => {
 		['attachment:any attachment:pdf attachment:roster*', '(attached & kind=pdf & attachment-name=roster)'],
 		['folder:Vessels list:harbourtimes', '(folder=Vessels & list=harbourtimes)'],
 		['folder:Vess* mailbox:Office organisation:a.example', '(folder=Vess* & mailbox=Office & organisation=a.example)'],
+		['address:Tove@a.example', 'address=Tove@a.example'],
 		['kept state:live kind:notice importance:low', '(kept & state=live & kind=notice & importance=-1)'],
 		['folder:"Fuel and chandlery"', 'folder=Fuel and chandlery'],
 		['tag:"berth 4" attachment:"lan 2.pd"', '(tag=berth 4 & attachment-name=lan 2.pd)'],

@@ -59,7 +59,7 @@ const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept'] as const;
 const STATES = ['live', 'archived', 'binned'] as const;
 const IMPORTANCES = { high: 1, normal: 0, low: -1 } as const;
 const NAMED = ['list', 'hold', 'series'] as const;
-const PLACES = ['folder', 'tag', 'organisation', 'mailbox'] as const;
+const PLACES = ['folder', 'tag', 'organisation', 'address', 'mailbox'] as const;
 /* Keys with a fixed set of values. */
 const CHOICES: Record<string, readonly string[]> = {
 	class: RECORD_CLASSES,

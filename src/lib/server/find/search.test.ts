@@ -170,6 +170,10 @@ const leaf: fc.Arbitrary<Case> = fc.oneof(
 		query: `organisation:${text}`,
 		matches: (m: Plain) => m.from.includes(`@${text.toLowerCase()}`)
 	})),
+	fc.constantFrom('anna@slipworks.example', 'TOVE@skerryline.example', 'anna', 'none').map((text) => ({
+		query: `address:${text}`,
+		matches: (m: Plain) => m.from.endsWith(`<${text.toLowerCase()}>`) || (text === 'none' && !m.from.includes('@'))
+	})),
 	// half of it is archived (below): everything received before that day
 	fc
 		.constantFrom<[string, (m: Plain) => boolean]>(

@@ -71,7 +71,10 @@ export function condition(query: Query): Condition {
 					WHERE tag.name_key = ${tagKey(query.text)} OR tag.name_key LIKE ${`${escapeLike(tagKey(query.text))}/%`} ESCAPE '\\')`;
 		case 'organisation':
 			return sql`ifnull(item.organisation_id IN (SELECT id FROM organisation
-					WHERE ${named(sql`domain`, query.text.toLowerCase(), query.begun)}), 0)`;
+					WHERE ${namedOrNone(sql`domain`, query.text, query.begun)}), 0)`;
+		case 'address':
+			return sql`ifnull(item.correspondent_id IN (SELECT id FROM correspondent
+					WHERE ${namedOrNone(sql`address`, query.text, query.begun)}), 0)`;
 		case 'mailbox':
 			return sql`item.mailbox_id IN (SELECT id FROM mailbox WHERE ${named(sql`name_key`, nameKey(query.text), query.begun)})`;
 		case 'hold':
@@ -85,6 +88,10 @@ export function condition(query: Query): Condition {
 			return fileNamed(query.text);
 	}
 }
+
+/* Mail without a sender's address is found as "none", which is no address. */
+const namedOrNone = (column: Sql, text: string, begun: boolean): Condition =>
+	text.toLowerCase() === 'none' && !begun ? sql`${column} = ''` : named(column, text.toLowerCase(), begun);
 
 /* Part of an identifier; with a leading equals sign, the whole. */
 function ofList(text: string): Condition {

@@ -25,7 +25,7 @@ export interface FreedSoFar {
 const NEXT_SHOWN = 4;
 
 /** The state of clearing a mailbox: its weight, the finish line, and the bytes freed so far. */
-async function clearingOverview(
+export async function clearingOverview(
 	context: Context,
 	input: { mailboxId: number }
 ): Promise<{ mailbox: MailboxWeight; finish: FinishLine; freed: FreedSoFar }> {

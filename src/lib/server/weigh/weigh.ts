@@ -154,9 +154,12 @@ async function rowsBy(context: Context, weighed: Weighed, by: WeighedBy): Promis
 				month ? `since:${month} before:${nextMonth(month)}` : inDoubt
 			).reverse();
 		case 'organisation':
-			return labelled(await weightByOrganisation(db, weighed, ROWS_SHOWN), (domain) => `from:"${domain}"`);
+			return labelled(
+				await weightByOrganisation(db, weighed, ROWS_SHOWN),
+				(domain) => `organisation:"${domain || 'none'}"`
+			);
 		case 'address':
-			return labelled(await weightByAddress(db, weighed, ROWS_SHOWN), (address) => `from:"${address}"`);
+			return labelled(await weightByAddress(db, weighed, ROWS_SHOWN), (address) => `address:"${address || 'none'}"`);
 		case 'list':
 			return labelled(await weightByList(db, weighed, ROWS_SHOWN), (identifier) => `list:"=${identifier}"`);
 		case 'size':
