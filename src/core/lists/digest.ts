@@ -45,6 +45,10 @@ export function digestText(mailbox: string, day: CalendarDate, entries: readonly
 		for (const { subject, from, receivedOn } of of)
 			lines.push(`  ${++number}. ${subject || '(no subject)'} – ${from}, ${showDate(receivedOn)}`);
 	}
-	lines.push('', 'They follow in full, in this order. Each single issue is kept in the archive of this mailbox.', '');
+	lines.push(
+		'',
+		'They follow in full, in this order. Each single issue is still in this mailbox, where it can be found.',
+		''
+	);
 	return lines.join('\n');
 }

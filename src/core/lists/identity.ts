@@ -51,6 +51,8 @@ export function listIdentity(header: Header, from: { name: string; address: stri
 	const listId = /<([^<>]{1,255})>/.exec(field)?.[1]?.trim().toLowerCase() ?? '';
 	const name = decodeUnstructured(field.split('<')[0] ?? '')
 		.replace(/^[\s"]+|[\s"]+$/g, '')
+		// lists that take their name from a web page send it so (common practice)
+		.replaceAll('&amp;', '&')
 		.slice(0, 200);
 	const posted =
 		readMailto(readListAddresses(fieldValue(header, 'list-post') ?? '')[0] ?? '')?.to ??

@@ -1,6 +1,6 @@
 import { type DecisionRule, ON_PLACE, tensed } from '../decision.ts';
 
-/** Brings archived and binned mail back to where it came from. */
+/** Brings archived and binned mail back to where it came from, or into a folder that is named. */
 export const restore: DecisionRule = {
 	...ON_PLACE,
 	from: ['archived', 'binned'],
@@ -10,7 +10,7 @@ export const restore: DecisionRule = {
 	screens: ['archive', 'bin', 'found'],
 	digit: 9,
 	verb: 'restore',
-	buttons: [{ label: 'Restore' }],
-	sentence: (them, { messages }, tense) =>
-		`${tensed(tense, 'Restore', 'Restored')} ${them} to where ${messages === 1 ? 'it' : 'they'} came from`
+	buttons: [{ label: 'Restore' }, { label: 'Restore to …', asks: 'folder', says: (them) => `Restore ${them} to it` }],
+	sentence: (them, { messages, options = {} }, tense) =>
+		`${tensed(tense, 'Restore', 'Restored')} ${them} to ${options.folder ?? `where ${messages === 1 ? 'it' : 'they'} came from`}`
 };

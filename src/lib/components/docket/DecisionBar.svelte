@@ -66,7 +66,11 @@
 		digit?: number;
 	}
 	const wordsOf = (decision: Decision): Word[] =>
-		ruleOf(decision).buttons.map((button) => ({ ...button, decision, digit: ruleOf(decision).digit }));
+		ruleOf(decision).buttons.map((button, n) => ({
+			...button,
+			decision,
+			digit: n === 0 ? ruleOf(decision).digit : undefined
+		}));
 	const all = $derived(offered.flatMap(wordsOf));
 	const words = $derived(all.filter(({ digit }) => digit !== undefined));
 	/* Rare, so behind a button and without a digit. Junk applies only to mail in folders. */
@@ -186,7 +190,7 @@
 			Select rows to decide on them.
 		{:else}
 			<b
-				>{chosen.lots === undefined
+				>{!chosen.lots
 					? showMessages(chosen.messages)
 					: `${showCount(chosen.lots)} ${chosen.lots === 1 ? 'lot' : 'lots'}, ${showMessages(chosen.messages)}`}</b
 			>
@@ -203,6 +207,7 @@
 						{tags}
 						{recent}
 						{series}
+						folderLabel={asking.decision === 'restore' ? 'Restore to' : 'Move to'}
 						tagLabel={`${asking.decision === 'tag' ? 'Tag with' : 'Take off'}${hasSeveralTags ? ' (several with commas)' : ''}`}
 						bind:options={said}
 					/>

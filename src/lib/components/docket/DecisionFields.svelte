@@ -17,6 +17,8 @@
 		options: DecisionOptions | undefined;
 		/** The sign before a tag: added, or removed. */
 		tagLabel?: string;
+		/** What is done with the folder. */
+		folderLabel?: string;
 	}
 	let {
 		asks,
@@ -25,7 +27,8 @@
 		recent,
 		series: schedule = [],
 		options = $bindable(),
-		tagLabel = 'Tag'
+		tagLabel = 'Tag',
+		folderLabel = 'Move to'
 	}: Props = $props();
 
 	const first = untrack(() => ({ folder: recent?.folders[0] ?? '', tag: recent?.tags[0] ?? '' }));
@@ -64,7 +67,7 @@
 
 {#if asks === 'folder'}
 	<label class="flex items-center gap-2 text-sm"
-		>Move to
+		>{folderLabel}
 		<input
 			class="field w-72"
 			list="folders-there"

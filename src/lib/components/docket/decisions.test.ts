@@ -47,7 +47,7 @@ describe('the row of decisions', () => {
 	it.each<[ItemState[], string]>([
 		[['live'], '1 Archive, 2 Delete, 3 Move …, 4 Tag …, 5 Keep, 6 Pause …, 7 Flag, 8 Mark read, More'],
 		[['archived'], '4 Tag …, 5 Keep, 6 Pause …, 7 Flag, 8 Mark read, 9 Restore, More'],
-		[['binned'], '9 Restore']
+		[['binned'], '9 Restore, More']
 	])('for messages that are %j: %s', (states, row) => {
 		const shown = buttons(bar(2, { offered: decisionsFor(states, 'administrator'), isAtOnce: true }));
 		expect(shown.map(({ text }) => text).join(', ')).toBe(row);

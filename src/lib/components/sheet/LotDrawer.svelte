@@ -1,4 +1,5 @@
 <script lang="ts">
+	import type { Snippet } from 'svelte';
 	import Drawer from '$lib/components/frames/Drawer.svelte';
 	import { page } from '$app/state';
 	import type { LotItem, SheetRows } from '$lib/server/lots/index.ts';
@@ -25,6 +26,11 @@
 		draggedMessages: number | undefined;
 		onDrag: (item: LotItem | undefined) => void;
 		onLetGo: (decision: Decision, options: DecisionOptions) => void;
+		/** The row of decisions, and the key that decides by it. */
+		decisions: Snippet;
+		onDigit: (digit: number) => void;
+		/** Another number loads the messages again. */
+		version: number;
 	}
 	let {
 		lot = $bindable(),
@@ -37,7 +43,10 @@
 		tags,
 		draggedMessages,
 		onDrag,
-		onLetGo
+		onLetGo,
+		decisions,
+		onDigit,
+		version
 	}: Props = $props();
 
 	const PART = 100;
@@ -79,6 +88,7 @@
 
 	$effect(() => {
 		const wanted = lot;
+		void version;
 		items = [];
 		addresses = [];
 		total = 0;
@@ -86,7 +96,17 @@
 		void more(wanted, 0);
 		if (by === 'organisation') void askAddresses(wanted);
 	});
+
+	function onKey(event: KeyboardEvent) {
+		const target = event.target as HTMLElement;
+		if (lot === undefined || reading !== undefined || event.ctrlKey || event.altKey || event.metaKey) return;
+		if (!/^[1-9]$/.test(event.key) || target.closest('input:not([type=checkbox]), textarea, select')) return;
+		onDigit(Number(event.key));
+		event.preventDefault();
+	}
 </script>
+
+<svelte:window onkeydown={onKey} />
 
 <Drawer
 	open={lot !== undefined && reading === undefined}
@@ -100,8 +120,8 @@
 	<p class="text-sm">
 		{showMessages(lot?.messages ?? 0)} ({showBytes(lot?.bytes ?? 0)}).
 		{isChosen
-			? 'The whole lot is chosen: take the mark off a message to leave it out.'
-			: 'Mark single messages to decide on them alone.'}
+			? 'The whole lot is selected: clear a message to leave it out.'
+			: 'Select single messages to decide on them alone.'}
 	</p>
 	{#if addresses.length > 1}
 		<details>
@@ -132,6 +152,7 @@
 			>
 		{/if}
 	</div>
+	{@render decisions()}
 	<DropRail messages={draggedMessages} {folders} {tags} {onLetGo} />
 </Drawer>
 <MessageDrawer bind:id={reading} />

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { createVirtualizer } from '@tanstack/svelte-virtual';
-	import { untrack } from 'svelte';
+	import { tick, untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
@@ -91,6 +91,8 @@
 	let anchor = 0;
 	let open = $state<Lot>();
 	let bar = $state<DecisionBar>();
+	/* Counts the decisions in an opened lot, whose messages are then loaded again. */
+	let version = $state(0);
 
 	const question = $derived(
 		JSON.stringify([
@@ -211,6 +213,26 @@
 	);
 </script>
 
+{#snippet decisions()}
+	{#if open}<Refused message={refused} />{/if}
+	<DecisionBar
+		bind:this={bar}
+		chosen={choice.sums}
+		wish={choice.wish}
+		action="?/decide{page.url.search.replace('?', '&')}"
+		{folders}
+		{tags}
+		{series}
+		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && choice.sums.lots > 0}
+		onSend={() => {
+			refused = undefined;
+			return choice.take();
+		}}
+		onRefused={(message) => (refused = message)}
+		onDone={() => version++}
+	/>
+{/snippet}
+
 <LotsFilter {asked} {folders} {ages} onShow={show} />
 
 <div bind:clientHeight={refusalHeight}><Refused message={refused} /></div>
@@ -318,21 +340,7 @@
 			{/each}
 		</div>
 	</div>
-	<DecisionBar
-		bind:this={bar}
-		chosen={choice.sums}
-		wish={choice.wish}
-		action="?/decide{page.url.search.replace('?', '&')}"
-		{folders}
-		{tags}
-		{series}
-		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && choice.sums.lots > 0}
-		onSend={() => {
-			refused = undefined;
-			return choice.take();
-		}}
-		onRefused={(message) => (refused = message)}
-	/>
+	{#if !open}{@render decisions()}{/if}
 {/if}
 
 <DropRail messages={open ? undefined : dragged?.messages} {folders} {tags} onLetGo={letGo} />
@@ -343,9 +351,13 @@
 	draggedMessages={dragged?.messages}
 	onDrag={(item) => (dragged = item && { messages: 1, wish: { keys: [], items: [item.id] } })}
 	onLetGo={(decision, options) => {
-		letGo(decision, options);
+		// the row of decisions is then the sheet's again
 		open = undefined;
+		void tick().then(() => letGo(decision, options));
 	}}
+	{decisions}
+	onDigit={(digit) => bar?.choose(digit)}
+	{version}
 	by={asked.by}
 	{partAddress}
 	isChosen={open ? choice.has(open) : false}

@@ -79,7 +79,7 @@ describe('a digest', () => {
 	it('has a summary in front that names each message, list by list', () => {
 		const entry = (list: string, subject: string) => ({ list, subject, from: 'News', receivedOn: '2026-11-25' });
 		expect(digestText('Office', '2026-11-25', [entry('A', 'one'), entry('A', ''), entry('B', 'three')])).toBe(
-			'Digest for Office, up to 25 Nov 2026\n3 messages of 2 lists.\n\nA (2)\n  1. one – News, 25 Nov 2026\n  2. (no subject) – News, 25 Nov 2026\n\nB (1)\n  3. three – News, 25 Nov 2026\n\nThey follow in full, in this order. Each single issue is kept in the archive of this mailbox.\n'
+			'Digest for Office, up to 25 Nov 2026\n3 messages of 2 lists.\n\nA (2)\n  1. one – News, 25 Nov 2026\n  2. (no subject) – News, 25 Nov 2026\n\nB (1)\n  3. three – News, 25 Nov 2026\n\nThey follow in full, in this order. Each single issue is still in this mailbox, where it can be found.\n'
 		);
 	});
 

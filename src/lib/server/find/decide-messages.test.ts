@@ -35,6 +35,34 @@ async function put(context: Context, decision: Decision, subject: string): Promi
 }
 
 describe('deciding from where one stands', () => {
+	it('restores archived and binned mail into a folder that is named, and takes that back', async () => {
+		const context = await smallOffice();
+		await put(context, 'archive', 'Alpha');
+		await put(context, 'delete', 'Bravo');
+		const places = () =>
+			rows<{ subject: string; state: string; path: string; origin: string | null }>(
+				context.db,
+				sql`SELECT subject, item.state, folder.path, origin.path AS origin FROM item
+				 JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
+				 LEFT JOIN folder origin ON origin.id = origin_folder_id WHERE subject IN ('Alpha', 'Bravo') ORDER BY subject`
+			);
+		const before = await places();
+		expect(before.map(({ state, origin }) => [state, origin])).toEqual([
+			['archived', 'Inbox'],
+			['binned', 'Inbox']
+		]);
+		const ids = await idsOf(context, ['Alpha', 'Bravo']);
+		const [done] = await decideMessages(context, { ids, decision: 'restore', options: { folder: 'Claims/2026' } });
+		expect(done?.sentences).toEqual([expect.stringContaining('Restored 2 messages to Claims/2026')]);
+		const restored = { state: 'live', path: 'Claims/2026', origin: null };
+		expect(await places()).toEqual([
+			{ subject: 'Alpha', ...restored },
+			{ subject: 'Bravo', ...restored }
+		]);
+		await takeBack(context, { id: done?.docket as number });
+		expect(await places()).toEqual(before);
+	});
+
 	it('carries out at once what can be taken back, names what stays, and takes it back', async () => {
 		const context = await smallOffice();
 		await put(context, 'delete', 'Charlie');

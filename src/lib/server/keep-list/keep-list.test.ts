@@ -77,8 +77,18 @@ describe('a keep-list', () => {
 			['ferry timetable', 0]
 		]);
 		expect(hits[0]?.examples.toSorted()).toEqual(['Winter Office', 'Winter Workshop']);
+		expect(hits[0]?.query).toBe('"slipway claim"');
 		const inOne = await searchKeepList(context, { mailboxId: 1, text: 'slipway claim' });
 		expect(inOne[0]?.examples).toEqual(['Winter Office']);
+	});
+
+	it('counts hits in the bin apart: they can be restored', async () => {
+		const context = await office();
+		const scope = { kind: 'query' as const, query: 'subject:Winter', label: 'of a search' };
+		const docket = await prepareDocket(context, { mailboxId: 1, lines: [{ decision: 'delete', options: {}, scope }] });
+		await carryOut(context, { id: docket.id });
+		const [hit] = await searchKeepList(context, { mailboxId: 1, text: 'slipway claim' });
+		expect([hit?.messages, hit?.binned]).toEqual([0, 1]);
 	});
 
 	it('keeps its hits in every mailbox by a docket of each, and these can be taken back', async () => {

@@ -51,8 +51,12 @@ const queryOfAll = (lines: readonly string[]) => lines.map(queryOf).join(' or ')
 /** The hits of a line of a keep-list. */
 export interface KeepHits {
 	line: string;
+	/** The search that finds them. */
+	query: string;
 	messages: number;
 	messagesIsMore: boolean;
+	/** How many more lie in the bin, where they can be restored; at most {@link COUNTED_AT_MOST}. */
+	binned: number;
 	/** Subjects of some of them. */
 	examples: string[];
 }
@@ -68,11 +72,14 @@ export async function searchKeepList(
 	for (const line of readKeepList(input.text)) {
 		const search = { query: checkedQuery(queryOf(line)), mailboxId: input.mailboxId, states: STATES };
 		const { messages: counted } = await weighFound(context.db, search);
+		const binned = await weighFound(context.db, { ...search, states: ['binned'] });
 		const examples = counted > 0 ? await findItems(context.db, search, 'newest', EXAMPLES, 0) : [];
 		hits.push({
 			line,
+			query: queryOf(line),
 			messages: Math.min(counted, COUNTED_AT_MOST),
 			messagesIsMore: counted > COUNTED_AT_MOST,
+			binned: Math.min(binned.messages, COUNTED_AT_MOST),
 			examples: examples.map(({ subject }) => subject || '(no subject)')
 		});
 	}

@@ -115,7 +115,7 @@ export async function listDays(
 	);
 }
 
-/** The lists among the newest live messages of a mailbox, with their counts. */
+/** The lists among the newest live messages that a mailbox received, with their counts. Its own mail was sent, not received. */
 export async function listsInNewest(
 	db: Db,
 	mailboxId: number,
@@ -125,6 +125,7 @@ export async function listsInNewest(
 		db,
 		sql`SELECT list_id AS listId, count(*) AS messages FROM (
 			SELECT list_id FROM item WHERE mailbox_id = ${mailboxId} AND state = 'live' AND ${SOUND}
+				AND folder_id NOT IN (SELECT id FROM folder WHERE mailbox_id = ${mailboxId} AND role IN ('sent', 'drafts', 'junk'))
 			ORDER BY received_on DESC, received_at DESC, id DESC LIMIT ${newest}
 		 ) WHERE list_id IS NOT NULL GROUP BY 1`
 	);

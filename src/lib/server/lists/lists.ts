@@ -1,4 +1,4 @@
-import { type CalendarDate, monthsBefore } from '../../../core/calendar.ts';
+import { type CalendarDate, daysAfter, monthsBefore } from '../../../core/calendar.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { judge, type SenderMark, type Verdict } from '../../../core/lists/senders.ts';
 import { type Standing, standingOf, standingSentence, USUAL_GRACE_DAYS } from '../../../core/lists/standing.ts';
@@ -41,6 +41,8 @@ interface ListBase extends List {
 	verdict: Verdict | 'none';
 	/** The deciding mark, in words. */
 	verdictSentence: string;
+	/** The day of the last unsubscribe request; undefined: never asked. */
+	askedOn: CalendarDate | undefined;
 	standing: Standing;
 	standingSentence: string;
 	inDigest: boolean;
@@ -159,6 +161,7 @@ async function allLists(context: Context, mailboxId: number): Promise<ListBase[]
 			inNewest: 0,
 			verdict: judged.verdict,
 			verdictSentence: judged.sentence,
+			askedOn: attempt?.on,
 			standing,
 			standingSentence: standingSentence(standing, attempt, grace),
 			inDigest: digests.has(list.id)
@@ -260,8 +263,10 @@ export async function listLists(context: Context, input: ListsAsked): Promise<Li
 		const counts = new Map(
 			(await listsInNewest(context.db, mailbox.id, newest)).map(({ listId, messages }) => [listId, messages])
 		);
+		// a list that was just unsubscribed from stays in sight, though its back issues have left
+		const since = daysAfter(today(context), -(await graceDays(context)));
 		chosen = everything
-			.filter(({ id }) => counts.has(id))
+			.filter(({ id, askedOn }) => counts.has(id) || (askedOn !== undefined && askedOn >= since))
 			.map((list) => ({ ...list, inNewest: counts.get(list.id) ?? 0 }));
 	}
 	const isLookedUp = await lookedUp(context, mailbox.id, show, chosen);

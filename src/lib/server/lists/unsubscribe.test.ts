@@ -122,6 +122,12 @@ describe('the lists of a mailbox', () => {
 		expect(lists.filter(({ known }) => known).map(({ identifier }) => identifier)).toEqual(['obeys.example']);
 		const newest = await listLists(context, { mailboxId: 1, newest: 3, limit: 50 });
 		expect(newest.lists.map(({ inNewest }) => inNewest)).toEqual([1, 1, 1]);
+		// what the mailbox sent is no mail that it received
+		const sent = ['Wed, 18 Nov 2026', 'Thu, 19 Nov 2026', 'Fri, 20 Nov 2026'].map((day, n) =>
+			letter(`Sent ${n}`, `${day} 08:00:00 +0000`, 'Words.', `Office <${OWN}>`)
+		);
+		await importMailbox(context, { path: mboxFile(sent), mailbox: 'Office', folder: 'Sent' });
+		expect((await listLists(context, { mailboxId: 1, newest: 3, limit: 50 })).total.lists).toBe(3);
 		expect((await listLists(context, { mailboxId: 1, text: 'OBEYS', limit: 50 })).total.lists).toBe(1);
 		expect((await listLists(context, { mailboxId: 1, show: 'strangers', limit: 2, offset: 2 })).lists).toHaveLength(2);
 	});
@@ -244,6 +250,22 @@ describe('leaving', () => {
 			['obeys.example', 'confirmed', 'answered 200'],
 			['redirects.example', 'failed', expect.stringContaining('redirect')]
 		]);
+		// with its back issues archived, a list that was just asked is still on the sheet of the newest messages
+		const backIssues = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [
+				{
+					decision: 'archive',
+					options: {},
+					scope: { kind: 'query', query: 'list:"=mails.example"', label: 'of a list' }
+				}
+			]
+		});
+		await carryOut(context, { id: backIssues.id });
+		const inSight = (await listLists(context, { mailboxId: 1, newest: 2, limit: 50 })).lists.map((list) => list.name);
+		expect(inSight).toContain('mails.example');
+		const afterGrace = await listLists(later(context, 11), { mailboxId: 1, newest: 2, limit: 50 });
+		expect(afterGrace.lists.map((list) => list.name)).not.toContain('mails.example');
 		// a second round sends nothing
 		expect(await leaveLists(context, {})).toMatchObject({ confirmed: 0, asked: 0, failed: 0 });
 		expect(world.operator.asked).toHaveLength(3);

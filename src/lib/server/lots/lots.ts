@@ -14,7 +14,8 @@ import {
 	requireFolder,
 	requireMailboxId,
 	type Tag,
-	tagsOfItems
+	tagsOfItems,
+	weighItems
 } from '../mail/index.ts';
 import { groupItems, organisationLots } from './lots-store.ts';
 import { all, type Condition, fileVersion, sql } from '../database/index.ts';
@@ -88,6 +89,13 @@ async function lotsOf(context: Context, sheet: Sheet): Promise<Lot[]> {
 	return groupItems(context.db, by, today(context), where, { withMailbox: mailboxId === undefined });
 }
 
+/* A message in two lots, as with two tags, counts once in the total. */
+async function totalOf(context: Context, sheet: Sheet, lots: readonly Lot[]): Promise<Weight> {
+	if (sheet.by === 'tag' || sheet.by === 'attachment') return weighItems(context.db, await sheetWhere(context, sheet));
+	const sum = (of: 'messages' | 'bytes') => lots.reduce((total, lot) => total + lot[of], 0);
+	return { messages: sum('messages'), bytes: sum('bytes') };
+}
+
 async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending: boolean): Promise<Grouped> {
 	const key = JSON.stringify([
 		context.dataFolder,
@@ -100,10 +108,9 @@ async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending
 	const known = sheets.get(key);
 	if (known) return known;
 	const found = await lotsOf(context, sheet);
-	const sum = (of: 'messages' | 'bytes') => found.reduce((total, lot) => total + lot[of], 0);
 	const made: Grouped = {
 		lots: found.sort(compareLots(sort, descending)),
-		total: { lots: found.length, messages: sum('messages'), bytes: sum('bytes') },
+		total: { lots: found.length, ...(await totalOf(context, sheet, found)) },
 		heaviest: found.reduce((most, { bytes }) => Math.max(most, bytes), 0)
 	};
 	const [oldest] = sheets.keys();

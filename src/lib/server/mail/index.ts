@@ -45,7 +45,8 @@ export {
 	itemsById,
 	itemsWhere,
 	type NewItem,
-	refreshStatistics
+	refreshStatistics,
+	weighItems
 } from './items-store.ts';
 export { type OpeningRow, openingsIn } from './openings-store.ts';
 export { openingsUseCases, recordCopies } from './openings.ts';

@@ -1,7 +1,8 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { DueAction } from '../../../core/retention/terms.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
 import type { ItemState } from '../../../core/docket/decision.ts';
-import { all, change, type Condition, type Db, inList, insertRows, raw, rows, sql } from '../database/index.ts';
+import { all, change, type Condition, type Db, inList, insertRows, raw, row, rows, sql } from '../database/index.ts';
 import { HELD } from './item-marks-store.ts';
 import { shiftWeights } from './weights-store.ts';
 
@@ -247,6 +248,15 @@ export async function itemsWhere(
 	);
 	const [counted] = await rows<{ n: number }>(db, sql`SELECT count(*) AS n FROM item WHERE ${condition}`);
 	return { items, total: counted?.n ?? 0 };
+}
+
+/** How many items meet a condition, and their bytes. */
+export async function weighItems(db: Db, condition: Condition): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		sql`SELECT count(*) AS messages, ifnull(sum(item.bytes), 0) AS bytes FROM item WHERE ${condition}`
+	);
+	return found ?? { messages: 0, bytes: 0 };
 }
 
 /** The roles of the folders of some items, and whether the items are kept. */

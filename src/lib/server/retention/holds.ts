@@ -1,7 +1,7 @@
 import { readDate } from '../../../core/calendar.ts';
 import { holdSentence, type HoldScope } from '../../../core/retention/holds.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { inTransaction, sql } from '../database/index.ts';
+import { all, inTransaction, sql } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	addHold,
@@ -16,11 +16,10 @@ import {
 	noteSettings,
 	refreshHolds,
 	putHoldRelease,
-	type StoredHold,
-	weighCovered
+	type StoredHold
 } from '../standing/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { checkedQuery, listMailboxes, requireFolder, requireMailbox } from '../mail/index.ts';
+import { checkedQuery, listMailboxes, requireFolder, requireMailbox, weighItems } from '../mail/index.ts';
 import { type Context, defineUseCase, id, text, today } from '../context/index.ts';
 import Joi from 'joi';
 
@@ -81,7 +80,7 @@ export async function tryHold(context: Context, wish: HoldInput): Promise<Weight
 	const scope = await readScope(context, wish);
 	const covers = await heldBy(context.db, scope);
 	return {
-		...(await weighCovered(context.db, covers)),
+		...(await weighItems(context.db, all([sql`item.state <> 'destroyed'`, covers]))),
 		sentence: holdSentence(scope, wish.mailbox)
 	};
 }

@@ -146,16 +146,6 @@ export async function holdWeights(db: Db): Promise<Map<number, Weight>> {
 	return new Map(found.map(({ id, ...weight }) => [id, weight]));
 }
 
-/** How much a condition covers. */
-export async function weighCovered(db: Db, condition: Condition): Promise<Weight> {
-	return (
-		(await row<Weight>(
-			db,
-			sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM item WHERE item.state <> 'destroyed' AND ${condition}`
-		)) ?? { messages: 0, bytes: 0 }
-	);
-}
-
 /** The names of the holds on an item. */
 export async function holdsOfItem(db: Db, itemId: number): Promise<string[]> {
 	const found = await rows<{ name: string }>(

@@ -35,8 +35,7 @@ export {
 	mailboxesUnder,
 	refreshHolds,
 	putHoldRelease,
-	type StoredHold,
-	weighCovered
+	type StoredHold
 } from './holds-store.ts';
 export { activePauses, addPause, endFolderPause, type Pause, type Paused, pausedOn } from './pauses-store.ts';
 export { requireAllowed } from './policy-bounds.ts';

@@ -7,7 +7,7 @@ import { isEmpty, readQuery } from '../../../core/search/query.ts';
 import { download } from './download.ts';
 import { dueItemsFields } from './due-address.ts';
 import { listsAsked, NEWEST, readListsAddress } from './lists-address.ts';
-import { localPath } from './local-path.ts';
+import { localPath, localPathOf } from './local-path.ts';
 import { readPart, readSheetAddress, sheetOf } from './lots-address.ts';
 import { sheetFields } from './messages-page.ts';
 import { narrowingFields, narrowingOf } from './narrowing-address.ts';
@@ -185,6 +185,16 @@ describe('where one goes on after signing in', () => {
 		['/m/\\elsewhere', '/']
 	])('%j leads to %s', (asked, to) => {
 		expect(localPath(asked)).toBe(to);
+	});
+
+	it.each<[string | null, string | undefined]>([
+		['http://kovrel.example/m/1/clear/bin?page=2#x', '/m/1/clear/bin?page=2'],
+		['http://elsewhere.example/m/1', undefined],
+		['https://kovrel.example/m/1', undefined],
+		['no address', undefined],
+		[null, undefined]
+	])('a page one comes from, %j, is %j', (address, path) => {
+		expect(localPathOf(address, new URL('http://kovrel.example/dockets/1'))).toBe(path);
 	});
 
 	// WHATWG URL: whatever is answered stays on the host it was asked of

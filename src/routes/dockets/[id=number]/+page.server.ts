@@ -2,6 +2,7 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { type Protection, PROTECTIONS } from '../../../core/docket/decision.ts';
 import { answered, attempted } from '$lib/server/web/answers.ts';
+import { localPathOf } from '$lib/server/web/local-path.ts';
 import { redirect } from '@sveltejs/kit';
 import { formAction } from '$lib/server/web/form-action.ts';
 
@@ -64,9 +65,11 @@ export const actions: Actions = {
 		await locals.office.start('takeBack', { id: Number(params.id) }, locals.who);
 		return { started: true };
 	}),
-	drop: formAction(NO_FIELDS, async (_form, { locals, params }) => {
+	drop: formAction(NO_FIELDS, async (_form, { locals, params, request, url }) => {
 		const { mailboxId } = await locals.office.change('discardDocket', { id: Number(params.id) }, locals.who);
-		redirect(303, `/m/${mailboxId}/clear`);
+		// the slip stands beside many pages: each stays; the docket's own has nothing left to show
+		const from = localPathOf(request.headers.get('referer'), url);
+		redirect(303, from === undefined || from.startsWith('/dockets/') ? `/m/${mailboxId}/clear` : from);
 	}),
 	dismiss: formAction(NO_FIELDS, async (_form, { locals, params }) => {
 		await locals.office.change('dismissDocket', { id: Number(params.id) }, locals.who);

@@ -5,10 +5,18 @@ import { lineOrigins } from '../archive-targets-store.ts';
 
 const ORIGIN = sql`item.origin_folder_id`;
 
-/** Back to each item's folder, which is created again if it is gone; to the inbox if it is unknown. */
+/**
+ * Into the folder that is named; else back to each item's own, which is created again if it is gone, or to the inbox
+ * if it is unknown.
+ */
 export const restore: ItemWork = {
 	about: 'messages',
 	async begin({ db }, beginning) {
+		const { folder } = beginning.line.options;
+		if (folder) {
+			const { id } = await ensureFolder(db, beginning.docket.mailboxId, 'mailbox', folder);
+			return { folder: sql`${id}`, origin: sql`NULL` };
+		}
 		const origins = await lineOrigins(db, beginning, ORIGIN);
 		await reviveFolders(
 			db,

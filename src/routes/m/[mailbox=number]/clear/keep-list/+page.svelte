@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import type { KeepHits } from '$lib/server/keep-list/index.ts';
 	import { showMoment } from '$lib/moments.ts';
@@ -89,12 +90,25 @@
 		{answer.hits.length === 1 ? 'line' : 'lines'}, {showCount(found.length)} with hits
 	</h2>
 	<table class="sheet">
-		<thead><tr><th>Line</th><th class="number">Messages</th><th>For example</th></tr></thead>
+		<thead
+			><tr><th>Line</th><th class="number">Messages</th><th class="number">In the bin</th><th>For example</th></tr
+			></thead
+		>
 		<tbody>
-			{#each answer.hits as { line, messages, messagesIsMore, examples } (line)}
+			{#each answer.hits as { line, query, messages, messagesIsMore, binned, examples } (line)}
+				{@const found = `/m/${page.params.mailbox}/archive?q=${encodeURIComponent(query)}${answer.all ? '&all=1' : ''}`}
 				<tr>
 					<td class="font-semibold">{line}</td>
-					<td class="number">{messagesIsMore ? 'more than ' : ''}{showCount(messages)}</td>
+					<td class="number"
+						>{#if messages > 0}<a class="lead" href={found} title="Open the messages"
+								>{messagesIsMore ? 'more than ' : ''}{showCount(messages)}</a
+							>{:else}0{/if}</td
+					>
+					<td class="number"
+						>{#if binned > 0}<a class="lead" href="{found}&where=binned" title="Open them, to restore what must be kept"
+								>{showCount(binned)}</a
+							>{:else}0{/if}</td
+					>
 					<td class="text-sm">{examples.join(' · ') || 'nothing found'}</td>
 				</tr>
 			{/each}
