@@ -142,7 +142,7 @@ CREATE TABLE docket_line (
 	folders INTEGER NOT NULL,
 	oldest TEXT,
 	newest TEXT,
-	"left" TEXT NOT NULL, decision TEXT NOT NULL DEFAULT 'archive', options TEXT NOT NULL DEFAULT '{}', conflicts TEXT NOT NULL DEFAULT '[]', elsewhere INTEGER NOT NULL DEFAULT 0, done_messages INTEGER NOT NULL DEFAULT 0, done_bytes INTEGER NOT NULL DEFAULT 0,
+	"left" TEXT NOT NULL, decision TEXT NOT NULL DEFAULT 'archive', options TEXT NOT NULL DEFAULT '{}', conflicts TEXT NOT NULL DEFAULT '[]', elsewhere INTEGER NOT NULL DEFAULT 0, done_messages INTEGER NOT NULL DEFAULT 0, done_bytes INTEGER NOT NULL DEFAULT 0, flagged INTEGER NOT NULL DEFAULT 0,
 	UNIQUE (docket_id, position)
 	) STRICT;
 
@@ -185,7 +185,7 @@ CREATE TABLE folder (
 	path TEXT NOT NULL,
 	role TEXT CHECK (role IN ('inbox', 'sent', 'drafts', 'junk', 'trash', 'archive')),
 	removed_at TEXT
-	, retention_id INTEGER REFERENCES retention (id), class INTEGER, closed_on TEXT) STRICT;
+	, retention_id INTEGER REFERENCES retention (id), class INTEGER, closed_on TEXT, never_archived INTEGER NOT NULL DEFAULT 0 CHECK (never_archived IN (0, 1))) STRICT;
 CREATE UNIQUE INDEX folder_by_name ON folder (mailbox_id, tree, ifnull(parent_id, 0), name_key);
 
 CREATE TABLE freed (
@@ -277,7 +277,7 @@ CREATE TABLE item (
 	organisation_id INTEGER NOT NULL REFERENCES organisation (id),
 	binned_on TEXT,
 	docket_id INTEGER
-	, list_id INTEGER REFERENCES list (id), mail_kind INTEGER NOT NULL DEFAULT 0, addressed INTEGER NOT NULL DEFAULT 0, thread_id INTEGER, reference_set INTEGER, answered_on TEXT, kept INTEGER NOT NULL DEFAULT 0, pause_id INTEGER REFERENCES pause (id), own_class INTEGER, own_retention_id INTEGER REFERENCES retention (id), class INTEGER NOT NULL DEFAULT 1, retention_id INTEGER, due_on TEXT, due_action TEXT, due_folder_id INTEGER) STRICT;
+	, list_id INTEGER REFERENCES list (id), mail_kind INTEGER NOT NULL DEFAULT 0, addressed INTEGER NOT NULL DEFAULT 0, thread_id INTEGER, reference_set INTEGER, answered_on TEXT, kept INTEGER NOT NULL DEFAULT 0, pause_id INTEGER REFERENCES pause (id), own_class INTEGER, own_retention_id INTEGER REFERENCES retention (id), class INTEGER NOT NULL DEFAULT 1, retention_id INTEGER, due_on TEXT, due_action TEXT, due_folder_id INTEGER, never_archived INTEGER NOT NULL DEFAULT 0 CHECK (never_archived IN (0, 1))) STRICT;
 CREATE INDEX item_answered ON item (mailbox_id, organisation_id, state, answered_on) WHERE answered_on IS NOT NULL;
 CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes, kept);
 CREATE INDEX item_by_due ON item (mailbox_id, due_action, due_on) WHERE due_on IS NOT NULL;
@@ -292,6 +292,7 @@ CREATE INDEX item_by_thread ON item (thread_id);
 CREATE INDEX item_in_bin ON item (mailbox_id, binned_on) WHERE state = 'binned';
 CREATE INDEX item_in_folder ON item (folder_id, state, received_on, received_at, bytes);
 CREATE INDEX item_kept ON item (mailbox_id) WHERE kept = 1;
+CREATE INDEX item_never_archived ON item (mailbox_id) WHERE never_archived = 1;
 CREATE INDEX item_not_threaded ON item (mailbox_id) WHERE thread_id IS NULL;
 CREATE INDEX item_paused ON item (mailbox_id, pause_id) WHERE pause_id IS NOT NULL;
 CREATE INDEX item_working ON item (mailbox_id, bytes) WHERE class = 2;

@@ -105,12 +105,23 @@ test('filters, opens a lot, leaves one message out and adds one of another lot',
 	await page.getByRole('button', { name: 'Open Inbox' }).click();
 	const lot = page.getByRole('dialog');
 	await lot.getByRole('checkbox', { name: 'Choose Quay light 1', exact: true }).click();
+	// in the opened lot the same digits decide
+	await expect(lot.getByTestId('chosen')).toContainText('1 lot, 14 messages');
+	await lot
+		.getByRole('row', { name: /Quay light/ })
+		.first()
+		.focus();
+	await page.keyboard.press('4');
+	await expect(lot.getByLabel('Tag with')).toBeFocused();
+	await lot.getByRole('button', { name: 'Not now' }).click();
 	await lot.getByRole('button', { name: /^Close/ }).click();
 	await expect(chosen(page)).toContainText('1 lot, 14 messages');
 	await page.getByRole('button', { name: '3 Move …' }).click();
 	await page.getByLabel('Move to').fill('vessels/mv TERNE');
 	await page.getByRole('button', { name: 'Move 14 messages: put on the docket' }).click();
 	await expect(slip(page)).toContainText('Move 14 messages in Inbox that also match');
+	// the folder is there: it is named as it is written
+	await expect(slip(page)).toContainText('to Vessels/MV Terne');
 	await carryOut(page);
 	await visit(page, '/m/1/clear/folders');
 	// found whatever the case: not a second folder
@@ -324,20 +335,20 @@ test('drags lots onto a tag and a folder, and a message of an opened lot; says f
 	await drag(
 		page.getByRole('row', { name: /org14\.example/ }),
 		'Vessels/Skarv',
-		'1 message get the tag “Vessels/Skarv”. They stay where they are.'
+		'put the tag “Vessels/Skarv” on 1 message. It stays in place.'
 	);
 	await expect(slip(page)).toContainText('Put the tag “Vessels/Skarv” on 1 message from org14.example');
 	await drag(
 		page.getByRole('row', { name: /org14\.example/ }),
 		'Contracts/This year',
-		'1 message move to Contracts/This year.'
+		'move 1 message to Contracts/This year.'
 	);
 	await expect(slip(page)).toContainText('Move 1 message from org14.example to Contracts/This year');
 	await page.getByRole('button', { name: 'Open org16.example' }).click();
 	await drag(
 		page.getByRole('dialog').getByRole('row', { name: /Quay light 16/ }),
 		'Contracts/This year',
-		'1 message move'
+		'move 1 message'
 	);
 	await expect(slip(page)).toContainText('Move 1 message to Contracts/This year');
 	await discardDocket(page);

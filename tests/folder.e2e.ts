@@ -21,6 +21,10 @@ test.beforeAll(async () => {
 	);
 	server = await TestServer.start();
 	expect(kovrel(server.data, 'import', mboxFile(folder, letters), '--mailbox', 'Office')).toMatchObject({ status: 0 });
+	const winter = mboxFile(folder, [letter('Ice', 'Mon, 3 Feb 2020 10:00:00 +0000')], 'winter.mbox');
+	expect(kovrel(server.data, 'import', winter, '--mailbox', 'Office', '--folder', 'Winter')).toMatchObject({
+		status: 0
+	});
 	rmSync(folder, { recursive: true });
 });
 test.afterAll(() => server.remove());
@@ -131,6 +135,44 @@ test('selects ranges and all; what is many goes to the docket', async ({ page })
 		.getByRole('complementary', { name: 'Docket' })
 		.getByRole('button', { name: 'Discard this docket' })
 		.click();
+	await expect(page.getByTestId('docket-state')).not.toHaveText('drafted');
+	await expect(page, 'the page is still that of the folder').toHaveURL(/\/m\/1\/folders\/\d+/);
+});
+
+test('drags messages onto a folder and a tag; says first what letting go does', async ({ page }) => {
+	await openInbox(page);
+	const rail = page.getByRole('complementary', { name: 'Where to let go' });
+	const drag = async (n: number, to: string, says: string) => {
+		await rowOf(page, n).hover();
+		await page.mouse.down();
+		await page.mouse.move(600, 500);
+		await rail.getByRole('listitem').filter({ hasText: to }).hover();
+		await rail.getByRole('listitem').filter({ hasText: to }).hover();
+		await expect(rail.getByRole('status')).toHaveText(says);
+		await page.mouse.up();
+	};
+	for (const n of [400, 399]) await page.getByRole('checkbox', { name: `Choose Crew note ${n}`, exact: true }).check();
+	await drag(400, 'Ramp', 'Let go to put the tag “Ramp” on 2 messages. They stay in place.');
+	await expect(decided(page)).toContainText('Put the tag “Ramp” on 2 messages');
+	await drag(398, 'Winter', 'Let go to move 1 message to Winter.');
+	await expect(decided(page)).toContainText('Moved 1 message to Winter');
+	await expect(rowOf(page, 398)).toHaveCount(0);
+	await decided(page).getByRole('button', { name: 'Take back' }).click();
+	await expect(rowOf(page, 398)).toHaveCount(1);
+});
+
+test('restores into a folder that is named', async ({ page }) => {
+	await page.goto(`${server.url}/m/1/archive?q=subject%3Acrew&where=archived`);
+	await page.locator('html[data-ready]').waitFor();
+	await page
+		.getByRole('checkbox', { name: /^Choose Crew note/ })
+		.first()
+		.check();
+	await page.getByRole('button', { name: 'More', exact: true }).click();
+	await page.getByRole('button', { name: 'Restore to …' }).click();
+	await page.getByLabel('Restore to').fill('winter');
+	await page.getByRole('button', { name: 'Restore 1 message to it' }).click();
+	await expect(decided(page)).toContainText('Restored 1 message to Winter');
 });
 
 test('found mail is decided on in whatever state it is', async ({ page }) => {

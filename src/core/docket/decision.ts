@@ -7,10 +7,10 @@ import { showCount } from '../weigh/units.ts';
 export type ItemState = 'live' | 'archived' | 'binned' | 'destroyed';
 
 /**
- * A protection of an item against being deleted, not against being archived (invariant 16). A decision has to name it
- * to override it.
+ * A protection of an item: against being deleted, or against being archived (invariant 16). A decision has to name it to
+ * override it.
  */
-export const PROTECTIONS = ['flagged', 'kept', 'paused'] as const;
+export const PROTECTIONS = ['flagged', 'kept', 'paused', 'never-archived'] as const;
 export type Protection = (typeof PROTECTIONS)[number];
 
 /** What a list is sent so that it stops. */
@@ -41,6 +41,8 @@ export interface DecisionOptions {
 	keepNewest?: number | undefined;
 	/** A decision that overrides a protection: it applies only to items under that protection. */
 	only?: Protection | undefined;
+	/** Flagged mail is left, though the decision would take it. */
+	leavesFlagged?: boolean | undefined;
 	/** How many of the lists can be unsubscribed from only by a person. */
 	byHand?: number | undefined;
 	/** The messages to be sent for it, list by list: exactly what is shown is sent (invariant 19). */
@@ -71,6 +73,8 @@ export interface LineFacts {
 	cutoff?: CalendarDate | undefined;
 	/** Path of the folder it is limited to, with its subfolders; undefined: all folders. */
 	folderPath?: string | undefined;
+	/** Paths of the folders that are left out of all. */
+	withoutPaths?: readonly string[] | undefined;
 	/** The lots or the search, in words: `of the list Harbour Times`. */
 	label?: string | undefined;
 	/** Where archived items go. */

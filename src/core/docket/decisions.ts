@@ -1,4 +1,5 @@
 import type { Decider, DecisionOptions, DecisionRule, ItemState, Screen } from './decision.ts';
+import { allowArchiving } from './decisions/allow-archiving.ts';
 import { archive } from './decisions/archive.ts';
 import { arrange } from './decisions/arrange.ts';
 import { block } from './decisions/block.ts';
@@ -9,6 +10,7 @@ import { dispose } from './decisions/dispose.ts';
 import { flag } from './decisions/flag.ts';
 import { keep } from './decisions/keep.ts';
 import { move } from './decisions/move.ts';
+import { neverArchive } from './decisions/never-archive.ts';
 import { pause } from './decisions/pause.ts';
 import { read } from './decisions/read.ts';
 import { release } from './decisions/release.ts';
@@ -39,6 +41,8 @@ const RULES = {
 	unread,
 	keep,
 	release,
+	'never-archive': neverArchive,
+	'allow-archiving': allowArchiving,
 	pause,
 	resume,
 	classify,

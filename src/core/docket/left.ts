@@ -1,5 +1,5 @@
 import { showMessages } from '../weigh/units.ts';
-import type { Protection } from './decision.ts';
+import { type Protection, PROTECTIONS } from './decision.ts';
 
 /** Why a decision leaves an item as it is. */
 export const LEFT_REASONS = {
@@ -16,6 +16,7 @@ export const LEFT_REASONS = {
 	flagged: 'flagged',
 	kept: 'kept',
 	paused: 'under a pause',
+	'never-archived': 'set never to be archived',
 	newest: 'among the newest of their lot',
 	already: 'already as the decision would make them',
 	needed: 'the message that repeats them is gone, or goes too',
@@ -34,7 +35,7 @@ export interface Left {
 
 /** The protection for which a line leaves items. */
 export function protectionOf(reason: LeftReason): Protection | undefined {
-	return reason === 'flagged' || reason === 'kept' || reason === 'paused' ? reason : undefined;
+	return PROTECTIONS.find((protection) => protection === reason);
 }
 
 /** The messages that stay, as a sentence. */

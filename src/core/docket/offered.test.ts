@@ -22,6 +22,8 @@ const OFFERED: Record<Decision, [administrator: string, owner: string, colleague
 	unread: ['LA', '-', '-'],
 	keep: ['LA', 'LA', '-'],
 	release: ['LA', '-', '-'],
+	'never-archive': ['L', '-', '-'],
+	'allow-archiving': ['L', '-', '-'],
 	pause: ['LA', 'LA', '-'],
 	resume: ['LA', '-', '-'],
 	classify: ['LA', 'LA', '-'],
@@ -79,7 +81,7 @@ describe('what is offered', () => {
 		[
 			'administrator',
 			['live'],
-			'archive delete move tag keep pause flag read untag unflag unread release resume classify retain'
+			'archive delete move tag keep pause flag read untag unflag unread release never-archive allow-archiving resume classify retain'
 		],
 		[
 			'administrator',
@@ -90,7 +92,7 @@ describe('what is offered', () => {
 		[
 			'administrator',
 			['live', 'binned'],
-			'archive delete move tag keep pause flag read restore untag unflag unread release resume classify retain'
+			'archive delete move tag keep pause flag read restore untag unflag unread release never-archive allow-archiving resume classify retain'
 		],
 		['owner', ['archived'], 'keep pause restore classify retain'],
 		['colleague', ['live'], ''],

@@ -2,7 +2,12 @@ import { showBytes, showCount, showMessages } from '../weigh/units.ts';
 import type { LineFacts, ListAsk, Protection, Tense } from './decision.ts';
 import { type Decision, ruleOf } from './decisions.ts';
 
-const ONLY: Record<Protection, string> = { flagged: 'flagged ', kept: 'kept ', paused: 'paused ' };
+const ONLY: Record<Protection, string> = {
+	flagged: 'flagged ',
+	kept: 'kept ',
+	paused: 'paused ',
+	'never-archived': 'never-archived '
+};
 
 /**
  * A line as a sentence: "Archive 4,812 messages from 37 folders received before 1 January 2024 (1.9 GB)."

@@ -27,6 +27,7 @@ export const ACTIONS = {
 	'folder-renamed': 'renamed or moved a folder',
 	'folder-removed': 'removed empty folders',
 	'folder-paused': 'paused a folder',
+	'folder-archiving-set': 'set whether a folder is archived',
 	'pause-ended': 'ended the pause of a folder',
 	'tag-changed': 'changed a tag',
 	'keep-list-set': 'changed a keep-list',

@@ -12,6 +12,8 @@ export interface FolderPlace {
 	name: string;
 	path: string;
 	role: FolderRole | null;
+	/** 1: its mail and that of its subfolders is never archived (invariant 16). */
+	neverArchived: number;
 }
 
 /** A folder with its own weight, and with that of its subfolders included. */

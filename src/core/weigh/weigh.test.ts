@@ -130,7 +130,8 @@ describe('the folder tree', () => {
 		parentId,
 		name,
 		path: name,
-		role
+		role,
+		neverArchived: 0
 	});
 
 	it('sums what lies below and stands in the order of the work', () => {

@@ -37,6 +37,8 @@ interface ArchiveOptions extends LayoutOptions {
 	before?: string;
 	folder?: string;
 	query?: string;
+	without?: string[];
+	leaveFlagged?: boolean;
 	dryRun?: boolean;
 }
 
@@ -49,14 +51,16 @@ command<ArchiveOptions>(
 				.requiredOption('--mailbox <name>', 'mailbox')
 				.option('--before <date>', 'cutoff date, such as 2024-03-01')
 				.option('--folder <path>', 'only this folder and its subfolders')
+				.option('--without <path...>', 'folders to be left out, with their subfolders')
+				.option('--leave-flagged', 'flagged mail stays')
 				.option('--query <query>', 'instead: what this search finds')
 				.option('--dry-run', 'only say what would be done')
 		),
-	async (context, { dryRun, paths, divide, ...asked }) => {
+	async (context, { dryRun, paths, divide, leaveFlagged, ...asked }) => {
 		if ((asked.before === undefined) === (asked.query === undefined))
 			throw wrongWords('name a cutoff date (--before) or a search (--query)');
 		const { layout } = await requireMailbox(context, asked.mailbox);
-		const input = { ...asked, layout: readLayout({ paths, divide }, layout) };
+		const input = { ...asked, leavesFlagged: leaveFlagged, layout: readLayout({ paths, divide }, layout) };
 		if (dryRun) {
 			const { messages, bytes, left } = await tryArchiving(context, input);
 			return {

@@ -99,6 +99,7 @@ interface DecisionWords {
 	because?: string;
 	keepNewest?: string;
 	only?: string;
+	leaveFlagged?: boolean;
 	olderThan?: string;
 	largerThan?: string;
 	class?: string;
@@ -125,6 +126,7 @@ function readOptions(words: DecisionWords): DecisionOptions {
 		...(words.because === undefined ? {} : { because: words.because }),
 		...(words.keepNewest === undefined ? {} : { keepNewest: readNumber('--keep-newest', words.keepNewest, 1_000_000) }),
 		...(only === undefined ? {} : { only }),
+		...(words.leaveFlagged ? { leavesFlagged: true } : {}),
 		...(words.class === undefined
 			? {}
 			: { class: words.class === 'as-folder' ? null : oneOf('--class', RECORD_CLASSES, words.class) }),
@@ -228,6 +230,7 @@ const withDecision = (c: Command) =>
 			'what is due to be archived, destroyed (the usual, for dispose) or looked at: archive, destroy, review'
 		)
 		.option('--only <protection>', `a decision of its own on what is ${PROTECTIONS.join(', ')}`)
+		.option('--leave-flagged', 'flagged mail stays')
 		.option('--dry-run', 'only say what it would mean');
 
 async function tried(context: Context, mailboxName: string, decision: string, words: DecisionWords) {

@@ -7,7 +7,8 @@ import {
 	mergeFolder,
 	pauseFolder,
 	removeFolders,
-	renameFolder
+	renameFolder,
+	setFolderArchiving
 } from '$lib/server/folders/index.ts';
 import type { DocketView } from '$lib/server/docket/index.ts';
 import { changing, group, wrongWords } from '../../command.ts';
@@ -101,6 +102,20 @@ changing<InMailbox & { until?: string; because?: string; end?: boolean }>(
 		if (until === undefined || because === undefined) throw wrongWords('a pause needs --until and --because');
 		await pauseFolder(context, { mailbox, folder: path, until, because });
 		return { result: { folder: path, until }, lines: [`${path} is paused until ${until}.`] };
+	},
+	folder
+);
+
+changing<InMailbox & { end?: boolean }>(
+	'never-archive <path>',
+	'leave a folder with those below it out of every archiving',
+	(c) => inMailbox(c).option('--end', 'allow archiving again'),
+	async (context, { mailbox, end }, path = '') => {
+		await setFolderArchiving(context, { mailbox, folder: path, neverArchived: end !== true });
+		return {
+			result: { folder: path, neverArchived: end !== true },
+			lines: [end ? `${path} may be archived.` : `${path} is never archived from now on.`]
+		};
 	},
 	folder
 );

@@ -4,13 +4,14 @@ import { showCount } from '../../weigh/units.ts';
 import { type DecisionRule, type LineFacts, ON_PLACE, tensed } from '../decision.ts';
 
 /* The folders, the cutoff date and the layout, in words. */
-function which({ folderPath, folders, messages, cutoff, layout = USUAL_LAYOUT }: LineFacts): string {
+function which({ folderPath, withoutPaths = [], folders, messages, cutoff, layout = USUAL_LAYOUT }: LineFacts): string {
 	const from = folderPath
 		? ` from ${folderPath}${folders > 1 ? ' and its subfolders' : ''}`
 		: ` from ${showCount(folders)} ${folders === 1 ? 'folder' : 'folders'}`;
 	const when = cutoff ? ` received before ${showDate(cutoff)}` : '';
 	const how = layout.paths === 'keep' && layout.divide === 'none' ? '' : `, ${layoutWords(layout)}`;
-	return `${messages > 0 ? from : ''}${when}${how}`;
+	const out = withoutPaths.length > 0 ? `, leaving out ${withoutPaths.join(', ')}` : '';
+	return `${messages > 0 ? from : ''}${when}${out}${how}`;
 }
 
 /** Puts mail into the archive, where it no longer counts against the quota. */
@@ -20,6 +21,7 @@ export const archive: DecisionRule = {
 	to: 'archived',
 	keeps: 6,
 	frees: 'at once',
+	protections: ['never-archived'],
 	sparesRestored: true,
 	screens: ['sheet', 'due'],
 	digit: 1,

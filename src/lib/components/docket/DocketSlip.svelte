@@ -89,6 +89,13 @@
 			<span>{showBytes(freed)} {line.freedLater > 0 ? 'free once the bin is empty' : 'free at once'}</span>
 		</div>
 	{/if}
+	{#if docket && line.flagged > 0 && ruleOf(line.decision).to === 'archived'}
+		<form method="post" action="/dockets/{docket.id}?/leaveFlagged" use:enhance={submit} class="text-sm">
+			<input type="hidden" name="line" value={line.id} />
+			{showCount(line.flagged)} of them {line.flagged === 1 ? 'is' : 'are'} flagged.
+			<button class="lead">Leave flagged mail</button>
+		</form>
+	{/if}
 	{#if line.consequence}<p class="text-wax text-sm">{line.consequence}</p>{/if}
 	{#if line.options.asks?.length}
 		<details class="text-sm" open={line.options.asks.length <= ASKS_OPEN}>
@@ -109,7 +116,7 @@
 						<form method="post" action="/dockets/{docket.id}?/include" use:enhance={submit} class="inline">
 							<input type="hidden" name="line" value={line.id} />
 							<input type="hidden" name="only" value={only} />
-							<button class="lead">Include {only} mail</button>
+							<button class="lead">Include {only.replace('-', ' ')} mail</button>
 						</form>
 					{/if}
 				</li>

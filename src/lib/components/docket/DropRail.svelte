@@ -8,17 +8,20 @@
 		messages: number | undefined;
 		folders: readonly string[];
 		tags: readonly string[];
+		/** Whether letting go decides at once, not on the docket. */
+		isAtOnce?: boolean;
 		onLetGo: (decision: Decision, options: DecisionOptions) => void;
 	}
-	let { messages, folders, tags, onLetGo }: Props = $props();
+	let { messages, folders, tags, isAtOnce = false, onLetGo }: Props = $props();
 
 	let over = $state<{ decision: 'move' | 'tag'; name: string }>();
 
 	const promise = $derived.by(() => {
 		if (messages === undefined || !over) return 'Let go over a folder or a tag.';
-		return over.decision === 'move'
-			? `Let go: put on the docket that ${showMessages(messages)} move to ${over.name}.`
-			: `Let go: put on the docket that ${showMessages(messages)} get the tag “${over.name}”. They stay where they are.`;
+		const them = showMessages(messages);
+		const does = over.decision === 'move' ? `move ${them} to ${over.name}` : `put the tag “${over.name}” on ${them}`;
+		const stays = over.decision === 'move' ? '' : ` ${messages === 1 ? 'It stays' : 'They stay'} in place.`;
+		return isAtOnce ? `Let go to ${does}.${stays}` : `Let go to put this on the docket: ${does}.${stays}`;
 	});
 
 	function letGo(event: DragEvent) {

@@ -50,6 +50,7 @@ const line = (decision: Decision, also: Partial<DocketLine> = {}): DocketLine =>
 	bytes: ruleOf(decision).about === 'lists' ? 0 : 1_200_000_000,
 	folders: 37,
 	elsewhere: 0,
+	flagged: 0,
 	oldest: undefined,
 	newest: undefined,
 	left: [],
@@ -150,6 +151,14 @@ describe('a drafted docket on the slip', () => {
 		expect(text).toContain('12 messages are under the hold “Slipway claim” and stay.');
 		expect(buttons.map(({ text: label }) => label)).toContain('Include kept mail');
 		expect(buttons.map(({ text: label }) => label).join()).not.toContain('Include held');
+	});
+
+	it('names flagged mail before it is archived, and offers to leave it; not when something else is done', () => {
+		const shown = (decision: Decision, flagged: number) => slip(docket([line(decision, { flagged })]));
+		expect(shown('archive', 12).text).toContain('12 of them are flagged. Leave flagged mail');
+		expect(shown('archive', 1).text).toContain('1 of them is flagged. Leave flagged mail');
+		for (const { text } of [shown('archive', 0), shown('move', 12), shown('tag', 12)])
+			expect(text).not.toContain('Leave flagged mail');
 	});
 
 	it('shows weight before and after, at once and once the bin is empty', () => {

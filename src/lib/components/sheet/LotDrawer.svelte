@@ -152,7 +152,7 @@
 			>
 		{/if}
 	</div>
-	{@render decisions()}
+	{#if lot}{@render decisions()}{/if}
 	<DropRail messages={draggedMessages} {folders} {tags} {onLetGo} />
 </Drawer>
 <MessageDrawer bind:id={reading} />

@@ -9,6 +9,7 @@
 	import type { MessagesDecided } from '$lib/server/find/index.ts';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
+	import DropRail from '$lib/components/docket/DropRail.svelte';
 	import FileLinks from '$lib/components/message/FileLinks.svelte';
 	import Marked from '$lib/components/message/Marked.svelte';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
@@ -17,7 +18,7 @@
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import PageTurner from '$lib/components/sheet/PageTurner.svelte';
 	import { showDate } from '../../../core/calendar.ts';
-	import type { ItemState } from '../../../core/docket/decision.ts';
+	import type { DecisionOptions, ItemState } from '../../../core/docket/decision.ts';
 	import { AT_ONCE, type Decision, DECISIONS, decisionsFor, ruleOf } from '../../../core/docket/decisions.ts';
 	import { leftSentence } from '../../../core/docket/left.ts';
 	import { MESSAGE_HEADINGS } from '../../../core/search/orders.ts';
@@ -262,6 +263,22 @@
 
 	const decided = $derived(isDismissed ? [] : (answer?.decided ?? []));
 
+	/* ---- dragging ---- */
+
+	const lastUsedFirst = (recent: readonly string[], all: readonly string[]) => [
+		...new Set([...recent.filter((name) => all.includes(name)), ...all])
+	];
+	/* The selected messages, or another one. */
+	let dragged = $state<number[]>();
+	function drag(event: DragEvent, hit: Hit) {
+		event.dataTransfer?.setData('text/plain', hit.subject);
+		dragged = selected.has(hit.id) ? [...selected.keys()] : [hit.id];
+	}
+	function letGo(decision: Decision, options: DecisionOptions) {
+		bar?.decideOn(decision, options, { ids: dragged });
+		dragged = undefined;
+	}
+
 	/* ---- headings and columns ---- */
 
 	const orderOf = (orders: readonly string[]) =>
@@ -308,6 +325,7 @@
 						' '
 					)}{:else}{showMessages(one.messages)}
 					{one.messages === 1 ? 'is' : 'are'} on the docket: nothing happens until it is carried out.{/if}
+				{#if one.flagged > 0}{showCount(one.flagged)} of them {one.flagged === 1 ? 'is' : 'are'} flagged.{/if}
 				{#each one.left as left (left.reason)}
 					{leftSentence(left)}{/each}
 			</p>
@@ -397,6 +415,9 @@
 					class:meant={index === at && selected.size === 0 && !isEverything}
 					onkeydown={(event) => onRowKey(event, hit, index)}
 					onfocus={() => (at = index)}
+					draggable={hit.state === 'live' ? 'true' : undefined}
+					ondragstart={(event) => drag(event, hit)}
+					ondragend={() => (dragged = undefined)}
 					aria-label="{hit.subject || 'no subject'}, {hit.state}{isSelected ? ', selected' : ''}"
 				>
 					<td
@@ -469,6 +490,13 @@
 		/>
 	</div>
 {/if}
+<DropRail
+	messages={dragged?.length}
+	folders={lastUsedFirst(sheet.recent.folders, sheet.folders)}
+	tags={lastUsedFirst(sheet.recent.tags, sheet.tags)}
+	isAtOnce={(dragged?.length ?? 0) <= AT_ONCE}
+	onLetGo={letGo}
+/>
 {#if hits.length > 0}{@render below?.(isEverything ? [] : [...selected.keys()])}{/if}
 <PageTurner at={sheet.page} {pages} />
 

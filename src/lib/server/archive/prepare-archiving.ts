@@ -21,6 +21,10 @@ export interface ArchivingInput {
 	before?: CalendarDate | undefined;
 	/** Path of a folder, with its subfolders; undefined: all folders. */
 	folder?: string | undefined;
+	/** Paths of folders that are left out, with their subfolders; only without a folder. */
+	without?: string[] | undefined;
+	/** Whether flagged mail stays. */
+	leavesFlagged?: boolean | undefined;
 	/** Instead of a cutoff date and a folder: the mail found by this search. */
 	query?: string | undefined;
 	/** The search in words. */
@@ -30,7 +34,8 @@ export interface ArchivingInput {
 }
 
 async function archivingLine(context: Context, mailbox: Mailbox, input: ArchivingInput): Promise<Decided> {
-	const line = (scope: Scope): Decided => ({ decision: 'archive', options: {}, scope });
+	const options = input.leavesFlagged ? { leavesFlagged: true } : {};
+	const line = (scope: Scope): Decided => ({ decision: 'archive', options, scope });
 	if (input.query !== undefined) {
 		checkedQuery(input.query);
 		return line({ kind: 'query', query: input.query, label: input.label ?? `found by ${input.query}` });
@@ -38,7 +43,17 @@ async function archivingLine(context: Context, mailbox: Mailbox, input: Archivin
 	const before = readDate(input.before ?? '');
 	if (!before)
 		throw new Refusal('bad-input', `"${input.before ?? ''}" is no date; write it as 2024-03-01. Nothing was done.`);
-	if (!input.folder) return line({ kind: 'before', before, folderIds: undefined, folderPath: undefined });
+	if (!input.folder) {
+		const out: { path: string; ids: number[] }[] = [];
+		for (const path of input.without ?? []) out.push(await requireFolder(context, mailbox, path));
+		return line({
+			kind: 'before',
+			before,
+			folderIds: undefined,
+			folderPath: undefined,
+			...(out.length > 0 ? { without: out.flatMap(({ ids }) => ids), withoutPaths: out.map(({ path }) => path) } : {})
+		});
+	}
 	const { path, ids } = await requireFolder(context, mailbox, input.folder);
 	return line({ kind: 'before', before, folderIds: ids, folderPath: path });
 }
@@ -75,19 +90,23 @@ export async function tryArchiving(context: Context, input: ArchivingInput): Pro
 	return tryDecision(context, mailbox, await archivingLine(context, mailbox, input));
 }
 
+const archivingInput = () =>
+	Joi.object({
+		mailbox: mailboxRef.required(),
+		before: text,
+		folder: text,
+		without: Joi.array().items(text).max(1_000),
+		leavesFlagged: Joi.boolean(),
+		query: text,
+		label: text,
+		layout
+	}).required();
+
 /** The use cases of this file. */
 export const prepareArchivingUseCases = [
 	defineUseCase({
 		name: 'prepareArchiving',
-		input: () =>
-			Joi.object({
-				mailbox: mailboxRef.required(),
-				before: text,
-				folder: text,
-				query: text,
-				label: text,
-				layout: layout
-			}).required(),
+		input: archivingInput,
 		thread: 'writer',
 		right: 'administrator',
 		run: prepareArchiving
@@ -101,15 +120,7 @@ export const prepareArchivingUseCases = [
 	}),
 	defineUseCase({
 		name: 'decideArchiving',
-		input: () =>
-			Joi.object({
-				mailbox: mailboxRef.required(),
-				before: text,
-				folder: text,
-				query: text,
-				label: text,
-				layout: layout
-			}).required(),
+		input: archivingInput,
 		thread: 'writer',
 		right: 'administrator',
 		run: decideArchiving

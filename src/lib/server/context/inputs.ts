@@ -58,6 +58,7 @@ export const decisionOptions = Joi.object({
 	because: text,
 	keepNewest: Joi.number().integer().min(1).max(1_000_000),
 	only: protection,
+	leavesFlagged: Joi.boolean(),
 	class: recordClass.allow(null),
 	series: text,
 	terms: text

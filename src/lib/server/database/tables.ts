@@ -172,6 +172,7 @@ interface DocketLine {
 	elsewhere: number;
 	done_messages: number;
 	done_bytes: number;
+	flagged: number;
 }
 
 interface DueWeight {
@@ -215,6 +216,7 @@ interface Folder {
 	retention_id: number | null;
 	class: number | null;
 	closed_on: string | null;
+	never_archived: number;
 }
 
 interface Freed {
@@ -313,6 +315,7 @@ interface Item {
 	due_on: string | null;
 	due_action: string | null;
 	due_folder_id: number | null;
+	never_archived: number;
 }
 
 interface ItemTag {
@@ -698,13 +701,25 @@ declare module 'knex/types/tables.js' {
 		>;
 		docket_line: Table<
 			DocketLine,
-			'id' | 'oldest' | 'newest' | 'decision' | 'options' | 'conflicts' | 'elsewhere' | 'done_messages' | 'done_bytes'
+			| 'id'
+			| 'oldest'
+			| 'newest'
+			| 'decision'
+			| 'options'
+			| 'conflicts'
+			| 'elsewhere'
+			| 'done_messages'
+			| 'done_bytes'
+			| 'flagged'
 		>;
 		due_weight: Table<DueWeight, never>;
 		entry_link: Table<EntryLink, 'person_id'>;
 		failed_attempt: Table<FailedAttempt, never>;
 		file_text: Table<FileText, 'message_id' | 'text'>;
-		folder: Table<Folder, 'id' | 'parent_id' | 'role' | 'removed_at' | 'retention_id' | 'class' | 'closed_on'>;
+		folder: Table<
+			Folder,
+			'id' | 'parent_id' | 'role' | 'removed_at' | 'retention_id' | 'class' | 'closed_on' | 'never_archived'
+		>;
 		freed: Table<Freed, never>;
 		group_member: Table<GroupMember, never>;
 		hold: Table<Hold, 'id' | 'released_on' | 'released_by' | 'released_because'>;
@@ -743,6 +758,7 @@ declare module 'knex/types/tables.js' {
 			| 'due_on'
 			| 'due_action'
 			| 'due_folder_id'
+			| 'never_archived'
 		>;
 		item_tag: Table<ItemTag, never>;
 		job: Table<

@@ -77,10 +77,11 @@ export async function claimedSums(
 		folders: number;
 		oldest: string | null;
 		newest: string | null;
+		flagged: number;
 	}>(
 		db,
 		sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, count(DISTINCT folder_id) AS folders,
-			min(received_on) AS oldest, max(received_on) AS newest
+			min(received_on) AS oldest, max(received_on) AS newest, ifnull(sum(flagged), 0) AS flagged
 		 FROM ${raw(table)} claimed CROSS JOIN item ON item.id = claimed.item_id WHERE claimed.line_id = ${line.id}`
 	);
 	return {
@@ -88,7 +89,8 @@ export async function claimedSums(
 		bytes: found?.bytes ?? 0,
 		folders: found?.folders ?? 0,
 		oldest: found?.oldest ?? undefined,
-		newest: found?.newest ?? undefined
+		newest: found?.newest ?? undefined,
+		flagged: found?.flagged ?? 0
 	};
 }
 

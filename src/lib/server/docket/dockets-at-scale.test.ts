@@ -33,11 +33,12 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 		sql`INSERT INTO correspondent (id, address, name, organisation_id) VALUES (1, 'a@x.example', '', 1)`
 	);
 	const made = JSON.stringify(
-		items.map(({ state, receivedOn, dateInDoubt, flagged, seen, kept, paused, held, record }, n) => ({
+		items.map(({ state, receivedOn, dateInDoubt, flagged, seen, kept, neverArchived, paused, held, record }, n) => ({
 			id: n + 1,
 			flagged: Number(flagged ?? false),
 			seen: seen === undefined ? null : Number(seen),
 			kept: Number(kept ?? false),
+			never: Number(neverArchived ?? false),
 			held: Number(held ?? false),
 			class: record ? 3 : null,
 			// one pause that has ended, and one that has not
@@ -62,11 +63,11 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 	);
 	await change(
 		db,
-		sql`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_on, date_in_doubt, bytes, correspondent_id, organisation_id, flagged, seen, kept, pause_id, own_class, class)
+		sql`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_on, date_in_doubt, bytes, correspondent_id, organisation_id, flagged, seen, kept, never_archived, pause_id, own_class, class)
 		 SELECT value ->> 'id', 1, value ->> 'id', value ->> 'state',
 			CASE value ->> 'state' WHEN 'binned' THEN 2 WHEN 'archived' THEN 3 ELSE 1 END,
 			CASE value ->> 'state' WHEN 'live' THEN NULL ELSE 1 END, 1, value ->> 'on', value ->> 'doubt', value ->> 'bytes', 1, 1,
-			value ->> 'flagged', value ->> 'seen', value ->> 'kept', value ->> 'pause', value ->> 'class', ifnull(value ->> 'class', 1)
+			value ->> 'flagged', value ->> 'seen', value ->> 'kept', value ->> 'never', value ->> 'pause', value ->> 'class', ifnull(value ->> 'class', 1)
 		 FROM json_each(${made})`
 	);
 	await change(
@@ -84,7 +85,7 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 const standing = ({ db }: Context) =>
 	rows<Record<string, unknown>>(
 		db,
-		sql`SELECT id, state, folder_id, origin_folder_id, flagged, seen, kept, pause_id, docket_id, binned_on, own_class, own_retention_id,
+		sql`SELECT id, state, folder_id, origin_folder_id, flagged, seen, kept, never_archived, pause_id, docket_id, binned_on, own_class, own_retention_id,
 			(SELECT count(*) FROM item_tag WHERE item_id = item.id) AS tags FROM item ORDER BY id`
 	);
 
@@ -97,6 +98,7 @@ const item = fc.record<DecidedItem>({
 	flagged: fc.boolean(),
 	seen: fc.constantFrom(true, false, undefined),
 	kept: fc.boolean(),
+	neverArchived: fc.boolean(),
 	paused: fc.boolean(),
 	held: fc.boolean(),
 	record: fc.boolean(),
@@ -128,7 +130,8 @@ const SCOPES: ((ids: number[]) => { scope: Scope; about: Parameters<typeof effec
 const line = fc.record({
 	decision: fc.constantFrom(...DECIDED),
 	scopeAt: fc.nat(SCOPES.length - 1),
-	only: fc.option(fc.constantFrom<Protection>(...PROTECTIONS), { nil: undefined, freq: 4 })
+	only: fc.option(fc.constantFrom<Protection>(...PROTECTIONS), { nil: undefined, freq: 4 }),
+	leavesFlagged: fc.boolean()
 });
 
 /* Whether an item is within a scope: written independently of the store. */
@@ -147,9 +150,14 @@ describe('the store decides as core/docket does', () => {
 					const context = await openOffice();
 					await fill(context, items);
 					const ids = items.map((_, n) => n + 1);
-					const decided = lines.map(({ decision, scopeAt, only }) => {
+					const decided = lines.map(({ decision, scopeAt, only, leavesFlagged }) => {
+						const options = {
+							...OPTIONS[decision],
+							...(only ? { only } : {}),
+							...(leavesFlagged ? { leavesFlagged } : {})
+						};
 						const { scope, about } = (SCOPES[scopeAt] as (typeof SCOPES)[number])(ids);
-						return { decision, options: { ...OPTIONS[decision], ...(only ? { only } : {}) }, scope, about };
+						return { decision, options, scope, about };
 					});
 					const before = await standing(context);
 					const docket = await prepareDocket(context, { mailboxId: 1, lines: decided as Decided[] });
@@ -172,7 +180,11 @@ describe('the store decides as core/docket does', () => {
 						)
 					);
 					for (const [at, shown] of docket.lines.entries()) {
-						expect(shown.messages).toBe(kept.filter((of) => of.includes(at)).length);
+						const taken = items.filter((_, n) => kept[n]?.includes(at));
+						expect([shown.messages, shown.flagged]).toEqual([
+							taken.length,
+							taken.filter(({ flagged }) => flagged).length
+						]);
 						for (const { reason, messages } of shown.left) {
 							if (reason === 'outranked') continue;
 							const of = items.filter(
@@ -186,30 +198,41 @@ describe('the store decides as core/docket does', () => {
 
 					await carryOut(context, { id: docket.id, expected: docket });
 					const after = await standing(context);
-					after.forEach(({ state, flagged, seen, kept: isKept, pause_id, tags, own_class, own_retention_id }, n) => {
-						const of = (kept[n] ?? []).map((at) => decided[at]?.decision);
-						const was = items[n] as DecidedItem;
-						const place = of.find((decision) => decision && ruleOf(decision).to !== undefined);
-						const states = {
-							archive: 'archived',
-							arrange: 'archived',
-							restore: 'live',
-							move: 'live',
-							delete: 'binned'
-						};
-						expect(state).toBe(states[place as keyof typeof states] ?? was.state);
-						expect(flagged).toBe(of.includes('flag') ? 1 : of.includes('unflag') ? 0 : Number(was.flagged));
-						expect(isKept).toBe(of.includes('keep') ? 1 : of.includes('release') ? 0 : Number(was.kept));
-						const wasSeen = was.seen === undefined ? null : Number(was.seen);
-						expect(seen).toBe(of.includes('read') ? 1 : of.includes('unread') ? 0 : wasSeen);
-						expect(tags).toBe(Number(of.includes('tag')));
-						const wasPaused = was.paused ? 1 : 2;
-						if (of.includes('pause')) expect(pause_id).toBeGreaterThan(2);
-						else expect(pause_id).toBe(of.includes('resume') ? null : wasPaused);
-						// a moved record stays one
-						expect(own_class).toBe(of.includes('classify') ? 2 : was.record ? 3 : null);
-						expect(own_retention_id !== null).toBe(of.includes('retain'));
-					});
+					after.forEach(
+						(
+							{ state, flagged, seen, kept: isKept, never_archived, pause_id, tags, own_class, own_retention_id },
+							n
+						) => {
+							const of = (kept[n] ?? []).map((at) => decided[at]?.decision);
+							const was = items[n] as DecidedItem;
+							const place = of.find((decision) => decision && ruleOf(decision).to !== undefined);
+							const states = {
+								archive: 'archived',
+								arrange: 'archived',
+								restore: 'live',
+								move: 'live',
+								delete: 'binned'
+							};
+							expect(state).toBe(states[place as keyof typeof states] ?? was.state);
+							expect(flagged).toBe(of.includes('flag') ? 1 : of.includes('unflag') ? 0 : Number(was.flagged));
+							expect(isKept).toBe(of.includes('keep') ? 1 : of.includes('release') ? 0 : Number(was.kept));
+							const isNever = of.includes('never-archive')
+								? 1
+								: of.includes('allow-archiving')
+									? 0
+									: Number(was.neverArchived);
+							expect(never_archived).toBe(isNever);
+							const wasSeen = was.seen === undefined ? null : Number(was.seen);
+							expect(seen).toBe(of.includes('read') ? 1 : of.includes('unread') ? 0 : wasSeen);
+							expect(tags).toBe(Number(of.includes('tag')));
+							const wasPaused = was.paused ? 1 : 2;
+							if (of.includes('pause')) expect(pause_id).toBeGreaterThan(2);
+							else expect(pause_id).toBe(of.includes('resume') ? null : wasPaused);
+							// a moved record stays one
+							expect(own_class).toBe(of.includes('classify') ? 2 : was.record ? 3 : null);
+							expect(own_retention_id !== null).toBe(of.includes('retain'));
+						}
+					);
 					expect(await compareWeights(context.db)).toBe(0);
 
 					await takeBack(context, { id: docket.id });

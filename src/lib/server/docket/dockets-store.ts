@@ -96,6 +96,7 @@ const LINE_COLUMNS = {
 	folders: 'folders',
 	oldest: 'oldest',
 	newest: 'newest',
+	flagged: 'flagged',
 	left: 'left',
 	conflicts: 'conflicts',
 	elsewhere: 'elsewhere',
@@ -258,7 +259,7 @@ export async function putLineOptions(db: Db, lineId: number, options: DocketLine
 export async function putLineSums(
 	db: Db,
 	lineId: number,
-	{ messages, bytes, folders, oldest, newest, left, elsewhere }: LineSums,
+	{ messages, bytes, folders, oldest, newest, flagged, left, elsewhere }: LineSums,
 	conflicts: readonly Conflict[]
 ): Promise<void> {
 	await db('docket_line')
@@ -269,6 +270,7 @@ export async function putLineSums(
 			folders,
 			oldest: oldest ?? null,
 			newest: newest ?? null,
+			flagged,
 			left: JSON.stringify(left),
 			elsewhere,
 			conflicts: JSON.stringify(conflicts)

@@ -14,10 +14,11 @@ import {
 	putDocketName,
 	putDocketState,
 	putDocketSums,
+	putLineOptions,
 	putLineScope,
 	putLineSums
 } from './dockets-store.ts';
-import { checkedQuery, itemsById, type Mailbox, requireMailboxId } from '../mail/index.ts';
+import { checkedQuery, itemsById, type Mailbox, pathAsWritten, requireMailboxId } from '../mail/index.ts';
 import { holdsOfMailbox, type Paused, pausedOn, refreshHolds, requireApplied } from '../standing/index.ts';
 import { putOnSlip, slipDockets } from './slips-store.ts';
 import { workOf } from './decision-work.ts';
@@ -85,8 +86,8 @@ export async function recount(context: Context, docket: Docket): Promise<Weight>
 	return total;
 }
 
-/* Missing options of a decision, and items it cannot apply to. */
-async function checkDecided(context: Context, mailbox: Mailbox, line: Decided): Promise<void> {
+/* The line, with the folder that it names as that folder is written. @throws Refusal for missing options, and for items it cannot apply to */
+async function checkedLine(context: Context, mailbox: Mailbox, line: Decided): Promise<Decided> {
 	const { options, scope } = line;
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
 	if (options.keepNewest !== undefined) {
@@ -97,6 +98,12 @@ async function checkDecided(context: Context, mailbox: Mailbox, line: Decided): 
 	}
 	if (scope.kind === 'query' || scope.kind === 'lots') checkedQuery(scope.query);
 	await workOf(line.decision).check?.(context, mailbox, line);
+	if (!options.folder) return line;
+	const tree = ruleOf(line.decision).to === 'archived' ? 'archive' : 'mailbox';
+	return {
+		...line,
+		options: { ...options, folder: await pathAsWritten(context.db, mailbox.id, tree, options.folder) }
+	};
 }
 
 /** Drafts a docket with given lines. @throws Refusal */
@@ -113,7 +120,8 @@ export async function draftOf(
 ): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		for (const line of lines) await checkDecided(within, mailbox, line);
+		const checked: Decided[] = [];
+		for (const line of lines) checked.push(await checkedLine(within, mailbox, line));
 		const id = await addDocket(db, {
 			mailboxId: mailbox.id,
 			at: context.now(),
@@ -122,7 +130,7 @@ export async function draftOf(
 			...(name === undefined ? {} : { name }),
 			...(byItself === undefined ? {} : { byItself })
 		});
-		for (const line of lines) await addDocketLine(db, id, line);
+		for (const line of checked) await addDocketLine(db, id, line);
 		if (onSlip) await putOnSlip(db, context.actor, id);
 		await recount(within, await requireDocket(within, id));
 		return viewDocket(await requireDocket(within, id), mailbox);
@@ -167,13 +175,13 @@ export async function decide(
 	input: { mailboxId: number; line: Decided; layout?: Layout | undefined }
 ): Promise<DocketView> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const { line, layout } = input;
+	const { layout } = input;
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const open = await draftOnSlip(within, mailbox.id);
-		if (!open) return draftOf(within, mailbox, { lines: [line], layout, onSlip: true });
+		if (!open) return draftOf(within, mailbox, { lines: [input.line], layout, onSlip: true });
 		await putOnSlip(db, context.actor, open.id);
-		await checkDecided(within, mailbox, line);
+		const line = await checkedLine(within, mailbox, input.line);
 		for (const former of open.lines) if (replaces(line, former)) await discardDocketLine(db, open.id, former.id);
 		await addDocketLine(db, open.id, line);
 		if (layout) await putDocketLayout(db, open.id, layout);
@@ -211,8 +219,7 @@ export async function decideOn(context: Context, input: { id: number; line: Deci
 		const within = { ...context, db };
 		const docket = await requireDraft(within, input.id);
 		const mailbox = await requireMailboxId(within, docket.mailboxId);
-		await checkDecided(within, mailbox, input.line);
-		await addDocketLine(db, docket.id, input.line);
+		await addDocketLine(db, docket.id, await checkedLine(within, mailbox, input.line));
 		await putChanger(db, docket.id, context.actor);
 		await recount(within, await requireDocket(within, docket.id));
 		return viewDocket(await requireDocket(within, docket.id), mailbox);
@@ -232,6 +239,20 @@ async function dropLine(context: Context, input: { id: number; lineId: number })
 	});
 }
 
+/** Leaves flagged mail out of a line that would take it. @throws Refusal */
+async function leaveFlagged(context: Context, input: { id: number; lineId: number }): Promise<DocketView> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const docket = await requireDraft(within, input.id);
+		const line = docket.lines.find(({ id }) => id === input.lineId);
+		if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
+		await putLineOptions(db, line.id, { ...line.options, leavesFlagged: true });
+		await putChanger(db, docket.id, context.actor);
+		await recount(within, await requireDocket(within, docket.id));
+		return viewDocket(await requireDocket(within, docket.id), await requireMailboxId(within, docket.mailboxId));
+	});
+}
+
 /**
  * Includes protected items that a line left, by a decision of its own that names the protection.
  *
@@ -245,7 +266,10 @@ async function includeProtected(
 	const line = docket.lines.find(({ id }) => id === input.lineId);
 	if (!line) throw new Refusal('not-found', `Docket ${docket.id} has no such line any more. Nothing was done.`);
 	const { decision, options, scope } = line;
-	return decideOn(context, { id: docket.id, line: { decision, scope, options: { ...options, only: input.only } } });
+	return decideOn(context, {
+		id: docket.id,
+		line: { decision, scope, options: { ...options, leavesFlagged: undefined, only: input.only } }
+	});
 }
 
 /** Gives a docket a name. @throws Refusal */
@@ -274,7 +298,7 @@ export async function tryDecision(
 	{ ahead = false } = {}
 ): Promise<Decided & LineSums> {
 	// mail that falls due later can be shown, but not destroyed yet
-	if (!ahead) await checkDecided(context, mailbox, line);
+	if (!ahead) await checkedLine(context, mailbox, line);
 	const paused = await pausedOn(context.db, mailbox.id, today(context));
 	return { ...line, ...(await countSelection(context.db, mailbox.id, line, paused)) };
 }
@@ -323,6 +347,13 @@ export const prepareDocketUseCases = [
 		thread: 'writer',
 		right: 'administrator',
 		run: includeProtected
+	}),
+	defineUseCase({
+		name: 'leaveFlagged',
+		input: () => Joi.object({ id: id.required(), lineId: id.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: leaveFlagged
 	}),
 	defineUseCase({
 		name: 'nameDocket',

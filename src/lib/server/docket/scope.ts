@@ -8,7 +8,15 @@ import type { DueAction } from '../../../core/retention/terms.ts';
 /** The scope of a line: which items it applies to. */
 export type Scope =
 	/** Live items received before a date, in one folder with its subfolders or in all. */
-	| { kind: 'before'; before: string; folderIds: number[] | undefined; folderPath: string | undefined }
+	| {
+			kind: 'before';
+			before: string;
+			folderIds: number[] | undefined;
+			folderPath: string | undefined;
+			/** Folders that are left out of all, with their subfolders. */
+			without?: number[];
+			withoutPaths?: string[];
+	  }
 	/** The items found by a search, in any folder of the mailbox; `label` is the search in words. */
 	| { kind: 'query'; query: string; label: string }
 	| LotsScope
@@ -90,6 +98,8 @@ export interface LineSums {
 	folders: number;
 	oldest: string | undefined;
 	newest: string | undefined;
+	/** How many of the messages are flagged. */
+	flagged: number;
 	left: Left[];
 	/** How many of the messages lie in another place too (invariant 4). */
 	elsewhere: number;

@@ -5,7 +5,7 @@ import type { LeftReason } from '../../../core/docket/left.ts';
 import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import { asksForDates, readQuery } from '../../../core/search/query.ts';
 import { all, type Condition, type Db, inList, join, literal, not, rows, type Sql, sql } from '../database/index.ts';
-import { condition, hasEnded, HELD, inLots, IS_RECORD, lotKey } from '../mail/index.ts';
+import { condition, hasEnded, HELD, inLots, IS_RECORD, lotKey, NEVER_ARCHIVED } from '../mail/index.ts';
 import { dueCondition, type Paused } from '../standing/index.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided, LineSums, LotsScope, Scope } from './scope.ts';
@@ -79,7 +79,8 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 			return [
 				mailbox,
 				sql`item.state IN ('live', 'binned')`,
-				...(scope.folderIds ? [sql`item.folder_id IN ${inList(scope.folderIds)}`] : [])
+				...(scope.folderIds ? [sql`item.folder_id IN ${inList(scope.folderIds)}`] : []),
+				...(scope.without ? [sql`item.folder_id NOT IN ${inList(scope.without)}`] : [])
 			];
 	}
 }
@@ -88,6 +89,7 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 export function isProtected(by: Protection, { pauses, folders }: Paused): Condition {
 	if (by === 'flagged') return sql`item.flagged = 1`;
 	if (by === 'kept') return sql`item.kept = 1`;
+	if (by === 'never-archived') return NEVER_ARCHIVED;
 	if (pauses.length + folders.length === 0) return sql`0`;
 	const inFolders = inList(folders);
 	return sql`(ifnull(item.pause_id IN ${inList(pauses)}, 0) OR item.folder_id IN ${inFolders}
@@ -165,6 +167,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 			? [because('newer', sql`item.received_on >= ${scope.before}`, sql`item.received_on < ${scope.before}`)]
 			: []),
 		...rule.protections.filter((name) => name !== options.only).map((name) => because(name, isProtected(name, paused))),
+		...(options.leavesFlagged ? [because('flagged', isProtected('flagged', paused))] : []),
 		...(options.only ? [because('already', not(isProtected(options.only, paused)))] : []),
 		...(same ? [because('already', same)] : []),
 		...(newest ? [because('newest', newest)] : []),
@@ -196,6 +199,7 @@ interface Counted {
 	folders: number;
 	oldest: string | null;
 	newest: string | null;
+	flagged: number;
 }
 
 /** Counts what a decision would do, without doing it. */
@@ -204,7 +208,7 @@ export async function countSelection(db: Db, mailboxId: number, line: Decided, p
 	const counted = await rows<Counted>(
 		db,
 		sql`SELECT ${reason} AS reason, count(*) AS messages, sum(bytes) AS bytes, count(DISTINCT folder_id) AS folders,
-			min(received_on) AS oldest, max(received_on) AS newest
+			min(received_on) AS oldest, max(received_on) AS newest, sum(item.flagged) AS flagged
 		 FROM item WHERE ${within} GROUP BY 1 ORDER BY 2 DESC`
 	);
 	const chosen = counted.find((one) => one.reason === null);
@@ -216,6 +220,7 @@ export async function countSelection(db: Db, mailboxId: number, line: Decided, p
 		folders: chosen?.folders ?? 0,
 		oldest: chosen?.oldest ?? undefined,
 		newest: chosen?.newest ?? undefined,
+		flagged: chosen?.flagged ?? 0,
 		left: counted.flatMap(({ reason, messages }) => (reason === null ? [] : [{ reason, messages }])),
 		elsewhere
 	};

@@ -86,6 +86,7 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 					cutoff: scope.kind === 'before' ? scope.before : undefined,
 					label: 'label' in scope ? scope.label : undefined,
 					folderPath: scope.kind === 'before' ? scope.folderPath : undefined,
+					withoutPaths: scope.kind === 'before' ? scope.withoutPaths : undefined,
 					layout: docket.layout,
 					lists: scope.kind === 'lists' ? scope.ids.length : undefined
 				},

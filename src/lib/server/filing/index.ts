@@ -1,5 +1,5 @@
 /* Moving, tagging, flagging, keeping: decisions that leave mail live. */
 
-export { flag, keep, read, release, unflag, unread } from './marks.ts';
+export { allowArchiving, flag, keep, neverArchive, read, release, unflag, unread } from './marks.ts';
 export { move } from './move.ts';
 export { tag, untag } from './tag.ts';

@@ -1,7 +1,7 @@
 import { sql } from '../database/index.ts';
 import { type ItemWork, valueChange } from '../docket/index.ts';
 
-/* Marks stored as one value of an item: flagged, read, kept. */
+/* Marks stored as one value of an item: flagged, read, kept, never archived. */
 
 /** Flags. */
 export const flag: ItemWork = {
@@ -43,4 +43,18 @@ export const release: ItemWork = {
 	about: 'messages',
 	already: () => sql`item.kept = 0`,
 	change: valueChange('kept', () => 0)
+};
+
+/** Sets items never to be archived. */
+export const neverArchive: ItemWork = {
+	about: 'messages',
+	already: () => sql`item.never_archived = 1`,
+	change: valueChange('never_archived', () => 1)
+};
+
+/** Ends that; their folder's setting stays. */
+export const allowArchiving: ItemWork = {
+	about: 'messages',
+	already: () => sql`item.never_archived = 0`,
+	change: valueChange('never_archived', () => 0)
 };

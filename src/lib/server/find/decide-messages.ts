@@ -1,5 +1,5 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
-import { AT_ONCE, type Decision, DECISIONS, isReversible } from '../../../core/docket/decisions.ts';
+import { AT_ONCE, type Decision, DECISIONS, isReversible, ruleOf } from '../../../core/docket/decisions.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import { type Context, decisionOptions, defineUseCase, id } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
@@ -28,6 +28,8 @@ export interface MessagesDecided {
 	docket: number | undefined;
 	isDone: boolean;
 	messages: number;
+	/** How many of them are flagged; only for archiving (invariant 16). */
+	flagged: number;
 	/** The result in words. */
 	sentences: string[];
 	left: Left[];
@@ -59,12 +61,14 @@ async function atOnce(context: Context, mailbox: Mailbox, lines: Decided[]): Pro
 		const within = { ...context, db };
 		const draft = await draftOf(within, mailbox, { lines });
 		const outcome = await carryOut(within, { id: draft.id });
-		const { sentences } = await showDocket(within, { id: draft.id });
+		const { sentences, lines: done } = await showDocket(within, { id: draft.id });
+		const archived = done.filter(({ decision }) => ruleOf(decision).to === 'archived');
 		return {
 			mailbox: mailbox.name,
 			docket: draft.id,
 			isDone: outcome.finished,
 			messages: outcome.messages,
+			flagged: archived.reduce((sum, line) => sum + line.flagged, 0),
 			sentences,
 			left: outcome.left
 		};
@@ -81,6 +85,7 @@ async function collected(context: Context, mailbox: Mailbox, lines: Decided[]): 
 			docket: docket?.id,
 			isDone: false,
 			messages: docket?.lines.slice(-lines.length).reduce((most, line) => Math.max(most, line.messages), 0) ?? 0,
+			flagged: 0,
 			sentences: [],
 			left: []
 		};

@@ -14,8 +14,12 @@ import {
 	mergeFolder,
 	pauseFolder,
 	removeFolders,
-	renameFolder
+	renameFolder,
+	setFolderArchiving
 } from './folders.ts';
+import { decideMessages } from '../find/decide-messages.ts';
+import { prepareArchiving } from '../archive/prepare-archiving.ts';
+import { weighMailbox } from '../weigh/weigh.ts';
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import {
@@ -320,7 +324,7 @@ describe('a keep-list', () => {
 	it('is searched in one go, decided on in one docket, and stands for mail to come', async () => {
 		const context = await office();
 		const text = 'MV Terne\nfive\nnothing of the kind';
-		expect(await searchKeepList(context, { mailboxId: 1, text })).toEqual([
+		expect(await searchKeepList(context, { mailboxId: 1, text })).toMatchObject([
 			{ line: 'MV Terne', messages: 1, messagesIsMore: false, examples: ['MV Terne'] },
 			{ line: 'five', messages: 1, messagesIsMore: false, examples: ['Five'] },
 			{ line: 'nothing of the kind', messages: 0, messagesIsMore: false, examples: [] }
@@ -347,5 +351,85 @@ describe('a keep-list', () => {
 		);
 		await importMailbox(context, { path: mboxFile([letter('Once more MV Terne', year(2024))]), mailbox: 'Office' });
 		expect(await listTags(context, {})).toMatchObject([{ name: 'Terne', messages: 3 }]);
+	});
+});
+
+describe('what is never archived', () => {
+	const archived = (context: Context) => places(context, 'archived');
+	const subjects = async (context: Context, ...of: string[]) =>
+		(
+			await rows<{ id: number }>(
+				context.db,
+				sql`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject IN (SELECT value FROM json_each(${JSON.stringify(of)}))`
+			)
+		).map(({ id }) => id);
+
+	it('of a folder with its subfolders stays by every way of archiving, which says so; a line that names it takes it', async () => {
+		const context = await office();
+		await setFolderArchiving(context, { ...of, folder: 'verträge', neverArchived: true });
+		const stays = { reason: 'never-archived', messages: 4 };
+
+		const byDate = await prepareArchiving(context, { mailbox: 1, before: '2026-01-01' });
+		expect([byDate.messages, byDate.lines[0]?.left]).toEqual([1, [stays]]);
+		const bySearch = await prepareArchiving(context, { mailbox: 1, query: 'since:2019', label: 'of a search' });
+		expect([bySearch.messages, bySearch.lines[0]?.left]).toEqual([1, [stays]]);
+		const [single] = await decideMessages(context, {
+			ids: await subjects(context, 'One'),
+			decision: 'archive',
+			options: {}
+		});
+		expect(single).toMatchObject({ messages: 0, left: [{ reason: 'never-archived', messages: 1 }] });
+		const { suggestions } = await weighMailbox(context, { mailboxId: 1 });
+		expect(suggestions.map(({ what }) => what).join()).not.toContain('Verträge');
+
+		await carryOut(context, { id: byDate.id });
+		expect(await archived(context)).toEqual(['Inbox: Five']);
+		const named = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [
+				{
+					decision: 'archive',
+					options: { only: 'never-archived' },
+					scope: { kind: 'items', ids: await subjects(context, 'One', 'Four') }
+				}
+			]
+		});
+		expect(named.sentences[0]).toContain('Archive 2 never-archived messages');
+		await carryOut(context, { id: named.id });
+		expect(await archived(context)).toHaveLength(3);
+
+		await setFolderArchiving(context, { ...of, folder: 'Verträge', neverArchived: false });
+		const rest = await prepareArchiving(context, { mailbox: 1, before: '2026-01-01' });
+		expect([rest.messages, rest.lines[0]?.left]).toEqual([2, []]);
+	});
+
+	it('of a single message stays as well, wherever it is moved, and is deleted like any other', async () => {
+		const context = await office();
+		const ids = await subjects(context, 'Five');
+		await decideMessages(context, { ids, decision: 'never-archive', options: {} });
+		await decideMessages(context, { ids, decision: 'move', options: { folder: 'Elsewhere' } });
+		const docket = await prepareArchiving(context, { mailbox: 1, before: '2026-01-01' });
+		expect([docket.messages, docket.lines[0]?.left]).toEqual([4, [{ reason: 'never-archived', messages: 1 }]]);
+		const [deleted] = await decideMessages(context, { ids, decision: 'delete', options: {} });
+		expect(deleted?.messages).toBe(1);
+	});
+
+	it('leaves out folders that are named, and flagged mail where that is asked for', async () => {
+		const context = await office();
+		await decideMessages(context, { ids: await subjects(context, 'Five'), decision: 'flag', options: {} });
+		const whole = await prepareArchiving(context, { mailbox: 1, before: '2026-01-01' });
+		expect([whole.messages, whole.lines[0]?.flagged]).toEqual([5, 1]);
+		const less = await prepareArchiving(context, {
+			mailbox: 1,
+			before: '2026-01-01',
+			without: ['Verträge/Alt'],
+			leavesFlagged: true
+		});
+		expect(less.messages).toBe(3);
+		expect(less.lines[0]?.left).toEqual([{ reason: 'flagged', messages: 1 }]);
+		expect(less.sentences[0]).toContain('leaving out Verträge/Alt');
+		await expect(prepareArchiving(context, { mailbox: 1, before: '2026-01-01', without: ['Nowhere'] })).rejects.toThrow(
+			'Nowhere'
+		);
 	});
 });

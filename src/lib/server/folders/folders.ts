@@ -3,6 +3,7 @@ import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import {
+	putNeverArchived,
 	ensureFolder,
 	findFolder,
 	folderWithBelow,
@@ -314,6 +315,26 @@ export async function pauseFolder(
 	});
 }
 
+/** Sets whether the mail of a folder and its subfolders is never archived. @throws Refusal */
+export async function setFolderArchiving(
+	context: Context,
+	input: FolderInput & { neverArchived: boolean }
+): Promise<void> {
+	const { neverArchived } = input;
+	await inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const mailbox = await requireMailbox(within, input.mailbox);
+		const folder = await requirePlace(within, mailbox, input.folder);
+		await putNeverArchived(db, folder.id, neverArchived);
+		await appendLedger(db, {
+			at: context.now(),
+			by: context.actor,
+			action: 'folder-archiving-set',
+			details: { mailbox: mailbox.name, folder: folder.path, neverArchived }
+		});
+	});
+}
+
 /** Ends the pause of a folder. @throws Refusal */
 export async function endPause(context: Context, input: FolderInput): Promise<void> {
 	await inTransaction(context.db, async (db) => {
@@ -398,6 +419,18 @@ export const foldersUseCases = [
 		thread: 'writer',
 		right: 'administrator',
 		run: pauseFolder
+	}),
+	defineUseCase({
+		name: 'setFolderArchiving',
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef.required(),
+				folder: text.required(),
+				neverArchived: Joi.boolean().required()
+			}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setFolderArchiving
 	}),
 	defineUseCase({
 		name: 'endPause',

@@ -8,5 +8,6 @@ export {
 	mergeFolder,
 	pauseFolder,
 	removeFolders,
-	renameFolder
+	renameFolder,
+	setFolderArchiving
 } from './folders.ts';

@@ -5,7 +5,14 @@ import { asRaw, change, type Condition, type Db, empty, idOf, join, raw, rows, s
 /** The two folder trees of a mailbox. */
 export type Tree = 'mailbox' | 'archive';
 
-const COLUMNS = { id: 'id', parentId: 'parent_id', name: 'name', path: 'path', role: 'role' } as const;
+const COLUMNS = {
+	id: 'id',
+	parentId: 'parent_id',
+	name: 'name',
+	path: 'path',
+	role: 'role',
+	neverArchived: 'never_archived'
+} as const;
 
 /** The existing folders of one tree. */
 export async function listFolders(db: Db, mailboxId: number, tree: Tree): Promise<FolderPlace[]> {
@@ -45,6 +52,23 @@ export async function findFolder(
 	return folder;
 }
 
+/** A path in the spelling of the folders that exist on it; names of new folders stay as they are given. */
+export async function pathAsWritten(db: Db, mailboxId: number, tree: Tree, path: string): Promise<string> {
+	let written = '';
+	for (const name of pathNames(path)) {
+		const above = written === '' ? name : `${written}/${name}`;
+		written = (await findFolder(db, mailboxId, tree, above))?.path ?? above;
+	}
+	return written;
+}
+
+/** Sets whether the mail of a folder and its subfolders is never archived. */
+export async function putNeverArchived(db: Db, id: number, isNever: boolean): Promise<void> {
+	await db('folder')
+		.where({ id })
+		.update({ never_archived: Number(isNever) });
+}
+
 /** Whether an item is in the folder of its mailbox with this path, regardless of case and accents. */
 export function liesIn(path: string): Condition {
 	const keys = pathNames(path).map(nameKey).reverse();
@@ -72,7 +96,8 @@ export async function ensureFolder(db: Db, mailboxId: number, tree: Tree, path: 
 			parentId: parent?.id ?? null,
 			name,
 			path: parent ? `${parent.path}/${name}` : name,
-			role: tree === 'mailbox' && !parent ? roleOf(name) : null
+			role: tree === 'mailbox' && !parent ? roleOf(name) : null,
+			neverArchived: 0
 		};
 		const id = await idOf(
 			db('folder').insert({

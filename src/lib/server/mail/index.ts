@@ -20,6 +20,8 @@ export {
 	emptyFolders,
 	ensureFolder,
 	findFolder,
+	pathAsWritten,
+	putNeverArchived,
 	findRole,
 	foldersById,
 	folderWithBelow,
@@ -32,7 +34,7 @@ export {
 	type Tree,
 	liesIn
 } from './folders-store.ts';
-export { classNumberOf, hasEnded, HELD, IS_RECORD } from './item-marks-store.ts';
+export { classNumberOf, hasEnded, HELD, IS_RECORD, NEVER_ARCHIVED } from './item-marks-store.ts';
 export {
 	addItems,
 	addItemsLike,
@@ -45,6 +47,7 @@ export {
 	itemsById,
 	itemsWhere,
 	type NewItem,
+	hasNeverArchived,
 	refreshStatistics,
 	weighItems
 } from './items-store.ts';

@@ -250,6 +250,16 @@ export async function itemsWhere(
 	return { items, total: counted?.n ?? 0 };
 }
 
+/** Whether a mailbox has folders or messages that are never archived. */
+export async function hasNeverArchived(db: Db, mailboxId: number): Promise<boolean> {
+	const found = await row(
+		db,
+		sql`SELECT 1 FROM folder WHERE mailbox_id = ${mailboxId} AND never_archived = 1
+		 UNION ALL SELECT 1 FROM item WHERE mailbox_id = ${mailboxId} AND never_archived = 1 LIMIT 1`
+	);
+	return found !== undefined;
+}
+
 /** How many items meet a condition, and their bytes. */
 export async function weighItems(db: Db, condition: Condition): Promise<Weight> {
 	const found = await row<Weight>(

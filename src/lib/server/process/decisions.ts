@@ -1,6 +1,18 @@
 import { archive, arrange, destroy, restore, toBin } from '../archive/index.ts';
 import type { DecisionTable } from '../docket/index.ts';
-import { flag, keep, move, read, release, tag, unflag, unread, untag } from '../filing/index.ts';
+import {
+	allowArchiving,
+	flag,
+	keep,
+	move,
+	neverArchive,
+	read,
+	release,
+	tag,
+	unflag,
+	unread,
+	untag
+} from '../filing/index.ts';
 import { block, digest, unsubscribe } from '../lists/index.ts';
 import { classify, dispose, pause, resume, retain } from '../retention/index.ts';
 
@@ -21,6 +33,8 @@ export const decisions: DecisionTable = {
 	unread,
 	keep,
 	release,
+	'never-archive': neverArchive,
+	'allow-archiving': allowArchiving,
 	pause,
 	resume,
 	classify,

@@ -16,6 +16,8 @@ export interface DecidedItem {
 	flagged: boolean;
 	seen: boolean | undefined;
 	kept: boolean;
+	/** Itself, or by its folder. */
+	neverArchived: boolean;
 	/** Under a current pause, its own or its folder's. */
 	paused: boolean;
 	held: boolean;
@@ -27,6 +29,8 @@ export interface DecidedItem {
 const REACHES: Partial<Record<Decision, readonly ItemState[]>> = {
 	archive: ['live'],
 	move: ['live'],
+	'never-archive': ['live'],
+	'allow-archiving': ['live'],
 	delete: ['live'],
 	arrange: ['archived'],
 	restore: ['archived', 'binned'],
@@ -40,11 +44,17 @@ const ALREADY: Partial<Record<Decision, (item: DecidedItem) => boolean>> = {
 	unread: ({ seen }) => seen === false,
 	keep: ({ kept }) => kept,
 	release: ({ kept }) => !kept,
+	'never-archive': ({ neverArchived }) => neverArchived,
+	'allow-archiving': ({ neverArchived }) => !neverArchived,
 	// no item has the tag before
 	untag: () => true
 };
 
-const PROTECTED: Partial<Record<Decision, readonly ('flagged' | 'kept' | 'paused')[]>> = {
+type Mark = 'flagged' | 'kept' | 'paused' | 'never-archived';
+const isMarked = (item: DecidedItem, mark: Mark) => (mark === 'never-archived' ? item.neverArchived : item[mark]);
+
+const PROTECTED: Partial<Record<Decision, readonly Mark[]>> = {
+	archive: ['never-archived'],
 	delete: ['kept', 'paused', 'flagged'],
 	dispose: ['kept', 'paused'],
 	destroy: ['kept', 'paused']
@@ -61,7 +71,7 @@ const BARRED_BY_HOLD: readonly Decision[] = ['delete', 'dispose', 'destroy', 'cl
 export function effectOf(
 	decision: Decision,
 	item: DecidedItem,
-	{ only, terms }: Pick<DecisionOptions, 'only' | 'terms'> = {},
+	{ only, terms, leavesFlagged }: Pick<DecisionOptions, 'only' | 'terms' | 'leavesFlagged'> = {},
 	about: { cutoff?: CalendarDate | undefined; dated?: boolean } = {}
 ): 'changes' | LeftReason {
 	if (!(REACHES[decision] ?? ['live', 'archived']).includes(item.state)) return item.state;
@@ -72,7 +82,8 @@ export function effectOf(
 	const datesDecide = about.cutoff !== undefined || about.dated === true;
 	if (datesDecide && (item.dateInDoubt || item.receivedOn === undefined)) return 'date-in-doubt';
 	if (about.cutoff !== undefined && (item.receivedOn as string) >= about.cutoff) return 'newer';
-	for (const mark of PROTECTED[decision] ?? []) if (mark !== only && item[mark]) return mark;
-	if (only !== undefined && !item[only]) return 'already';
+	for (const mark of PROTECTED[decision] ?? []) if (mark !== only && isMarked(item, mark)) return mark;
+	if (leavesFlagged && item.flagged) return 'flagged';
+	if (only !== undefined && !isMarked(item, only)) return 'already';
 	return ALREADY[decision]?.(item) ? 'already' : 'changes';
 }

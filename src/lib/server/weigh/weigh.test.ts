@@ -5,6 +5,7 @@ import type { Context } from '../context/context.ts';
 import { prepareArchiving } from '../archive/prepare-archiving.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
+import { setFolderArchiving } from '../folders/folders.ts';
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { setQuota } from '../mail/mailboxes.ts';
@@ -118,18 +119,22 @@ describe('weighing a mailbox', () => {
 		expect(Math.min(...sizes)).toBeGreaterThanOrEqual(100_000);
 	});
 
-	it('advises what frees most first, and each gain is what a docket of it frees', async () => {
-		const context = await office();
-		const { suggestions } = await weighMailbox(context, { mailboxId: 1 });
-		expect(suggestions.length).toBeGreaterThan(2);
-		const gains = suggestions.map(({ bytes }) => bytes);
-		expect(gains).toEqual(gains.toSorted((a, b) => b - a));
-		for (const { wish, messages, bytes } of suggestions) {
-			if (wish === 'empty-bin') continue;
-			const docket = await prepareArchiving(context, { mailbox: 1, ...wish });
-			expect([wish, docket.messages, docket.bytes]).toEqual([wish, messages, bytes]);
+	it.each([[], ['Vessels'], ['Inbox']])(
+		'advises what frees most first, and each gain is what a docket of it frees; never archived: %j',
+		async (...never) => {
+			const context = await office();
+			for (const folder of never) await setFolderArchiving(context, { mailbox: 1, folder, neverArchived: true });
+			const { suggestions } = await weighMailbox(context, { mailboxId: 1 });
+			expect(suggestions.length).toBeGreaterThan(1);
+			const gains = suggestions.map(({ bytes }) => bytes);
+			expect(gains).toEqual(gains.toSorted((a, b) => b - a));
+			for (const { wish, messages, bytes } of suggestions) {
+				if (wish === 'empty-bin') continue;
+				const docket = await prepareArchiving(context, { mailbox: 1, ...wish });
+				expect([wish, docket.messages, docket.bytes]).toEqual([wish, messages, bytes]);
+			}
 		}
-	});
+	);
 });
 
 describe('what was freed', () => {

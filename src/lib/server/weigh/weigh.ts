@@ -20,7 +20,11 @@ import {
 	type Mailbox,
 	monthsOfMailboxes,
 	type NamedWeight,
+	NEVER_ARCHIVED,
+	hasNeverArchived,
+	condition,
 	requireMailboxId,
+	weighItems,
 	type Tree,
 	type Weighed,
 	weightByAddress,
@@ -32,6 +36,8 @@ import {
 	weightByOrganisation,
 	weightByState
 } from '../mail/index.ts';
+import { type Condition, empty, inList, sql } from '../database/index.ts';
+import { readQuery } from '../../../core/search/query.ts';
 import { countByHand } from '../lists/index.ts';
 import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import Joi from 'joi';
@@ -204,8 +210,23 @@ async function adviceFacts(
 	folders: readonly FolderWeight[]
 ): Promise<AdviceFacts> {
 	const { db } = context;
-	const before = (cutoff: CalendarDate, folder?: FolderWeight) =>
-		liveBeforeMonth(db, mailbox.id, cutoff.slice(0, 7), folder && withBelow(folders, folder));
+	// what is never archived is no gain: it is counted off, which costs nothing where there is none
+	const barred = await hasNeverArchived(db, mailbox.id);
+	const gain = async (all: Weight, condition: Condition): Promise<Weight> => {
+		if (!barred) return all;
+		const off = await weighItems(
+			db,
+			sql`item.mailbox_id = ${mailbox.id} AND item.state = 'live' AND ${NEVER_ARCHIVED} AND ${condition}`
+		);
+		return { messages: all.messages - off.messages, bytes: all.bytes - off.bytes };
+	};
+	const before = async (cutoff: CalendarDate, folder?: FolderWeight) => {
+		const ids = folder && withBelow(folders, folder);
+		return gain(
+			await liveBeforeMonth(db, mailbox.id, cutoff.slice(0, 7), ids),
+			sql`item.received_on < ${cutoff} AND item.date_in_doubt = 0 ${ids ? sql`AND item.folder_id IN ${inList(ids)}` : empty}`
+		);
+	};
 	const cutoff = usualCutoff(today(context));
 	const heaviest = folders
 		.filter(({ role, parentId }) => role !== 'trash' && parentId === null)
@@ -221,17 +242,22 @@ async function adviceFacts(
 		old: mailbox.archives ? { cutoff, weight: await before(cutoff) } : undefined,
 		oldByFolder,
 		sent: sent && { path: sent.path, cutoff: sentCutoff, weight: await before(sentCutoff, sent) },
-		lists: (await weightByList(db, live, LISTS_SUGGESTED)).map(({ key, label = '', messages, bytes }) => ({
-			identifier: key,
-			name: label,
-			weight: { messages, bytes }
-		})),
-		large: bands
-			.filter(({ band }) => (SIZE_BANDS[band]?.from ?? 0) >= 1_000_000)
-			.reduce((sum, { messages, bytes }) => ({ messages: sum.messages + messages, bytes: sum.bytes + bytes }), {
-				messages: 0,
-				bytes: 0
-			}),
+		lists: await Promise.all(
+			(await weightByList(db, live, LISTS_SUGGESTED)).map(async ({ key, label = '', messages, bytes }) => ({
+				identifier: key,
+				name: label,
+				weight: await gain({ messages, bytes }, condition(readQuery(`list:"=${key}"`)))
+			}))
+		),
+		large: await gain(
+			bands
+				.filter(({ band }) => (SIZE_BANDS[band]?.from ?? 0) >= 1_000_000)
+				.reduce((sum, { messages, bytes }) => ({ messages: sum.messages + messages, bytes: sum.bytes + bytes }), {
+					messages: 0,
+					bytes: 0
+				}),
+			condition(readQuery('not smaller:1MB'))
+		),
 		bin: mailbox.binned,
 		total: mailbox
 	};

@@ -92,6 +92,14 @@ export const actions: Actions = {
 		},
 		BROKEN
 	),
+	leaveFlagged: formAction(
+		lineSchema,
+		async ({ line: lineId }, { locals, params }) => {
+			await locals.office.change('leaveFlagged', { id: Number(params.id), lineId }, locals.who);
+			return { left: true };
+		},
+		BROKEN
+	),
 	name: formAction(
 		Joi.object<{ name: string }>({ name: Joi.string().allow('').max(1_000).default('') }),
 		async ({ name }, { locals, params }) => {

@@ -23,6 +23,7 @@ import * as binnedOnCertificates from './021_binned_on_certificates.ts';
 import * as proposalsAnew from './022_proposals_anew.ts';
 import * as peopleByNumber from './023_people_by_number.ts';
 import * as folderPages from './024_folder_pages.ts';
+import * as neverArchived from './025_never_archived.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -54,7 +55,8 @@ const all: Record<string, Migration> = {
 	'021_binned_on_certificates': binnedOnCertificates,
 	'022_proposals_anew': proposalsAnew,
 	'023_people_by_number': peopleByNumber,
-	'024_folder_pages': folderPages
+	'024_folder_pages': folderPages,
+	'025_never_archived': neverArchived
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

@@ -97,6 +97,18 @@ export const actions: Actions = {
 		({ folder }, { office, who }, { mailbox }) => office.change('endPause', { mailbox, folder }, who),
 		() => 'is no longer paused'
 	),
+	neverArchive: onFolder(
+		folderSchema,
+		({ folder }, { office, who }, { mailbox }) =>
+			office.change('setFolderArchiving', { mailbox, folder, neverArchived: true }, who),
+		() => 'is never archived from now on'
+	),
+	allowArchiving: onFolder(
+		folderSchema,
+		({ folder }, { office, who }, { mailbox }) =>
+			office.change('setFolderArchiving', { mailbox, folder, neverArchived: false }, who),
+		() => 'may be archived'
+	),
 	decide: onFolder(
 		decideSchema,
 		({ folder, decision, to }, { office, who }, { mailbox: mailboxId }) => {

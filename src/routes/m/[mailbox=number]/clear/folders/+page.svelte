@@ -161,7 +161,7 @@
 						><a class="lead" tabindex="-1" href={hrefOf(row)}>{row.name}</a>{#if pause}<span
 								class="text-wax ml-2 text-xs"
 								title={pause.because}>P paused to {showDate(pause.until)}</span
-							>{/if}</td
+							>{/if}{#if row.neverArchived}<span class="text-wax ml-2 text-xs">never archived</span>{/if}</td
 					>
 					<td class="number">{showCount(row.messages)}</td>
 					<td class="number">{showCount(row.messagesBelow)}</td>
@@ -273,6 +273,17 @@
 						>because <input class="field" name="because" required maxlength="500" /></label
 					>
 					<button class="quiet justify-center" formaction="?/pause">Pause it</button>
+				</form>
+			{/if}
+			{#if data.tree === 'mailbox'}
+				<form method="post" use:enhance class="flex flex-col gap-1.5">
+					<input type="hidden" name="folder" value={folder.path} />
+					{#if folder.neverArchived}
+						<p>Its mail and that of its subfolders is never archived, by hand or by a scheduled run.</p>
+						<button class="quiet justify-center" formaction="?/allowArchiving">Allow archiving</button>
+					{:else}
+						<button class="quiet justify-center" formaction="?/neverArchive">Never archive it</button>
+					{/if}
 				</form>
 			{/if}
 		{/if}
