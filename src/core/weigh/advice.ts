@@ -25,6 +25,21 @@ export function cutoffFor(today: CalendarDate, months: number): CalendarDate {
 	return `${monthsBefore(today, months).slice(0, 7)}-01`;
 }
 
+/**
+ * Cutoff dates by name: the day after the last calendar year, and after the last financial year where that is another.
+ *
+ * @param firstMonth of the financial year, 1 to 12
+ */
+export function namedCutoffs(today: CalendarDate, firstMonth: number): { name: string; cutoff: CalendarDate }[] {
+	const year = Number(today.slice(0, 4));
+	const month = String(firstMonth).padStart(2, '0');
+	const began = Number(today.slice(5, 7)) >= firstMonth ? year : year - 1;
+	return [
+		{ name: 'end of last year', cutoff: `${year}-01-01` },
+		...(firstMonth === 1 ? [] : [{ name: 'end of last financial year', cutoff: `${began}-${month}-01` }])
+	];
+}
+
 /** The preset cutoff date: 24 months ago. */
 export function usualCutoff(today: CalendarDate): CalendarDate {
 	return cutoffFor(today, USUAL_AGE_MONTHS);

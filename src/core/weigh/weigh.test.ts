@@ -2,7 +2,7 @@ import { subMonths } from 'date-fns';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { calendarIn, daysAfter, daysBetween, monthsBefore, readDate, showDate } from '../calendar.ts';
-import { type AdviceFacts, adviceSentence, cutoffFor, suggestions, usualCutoff } from './advice.ts';
+import { type AdviceFacts, adviceSentence, cutoffFor, namedCutoffs, suggestions, usualCutoff } from './advice.ts';
 import { sizeBand } from '../testing/size-band.ts';
 import { growthOf } from './growth.ts';
 import { type FolderRole, nameKey, roleOf } from './roles.ts';
@@ -276,5 +276,46 @@ describe('growth', () => {
 		['not in our time', months(12, 1), 12, 1e9, 1, undefined]
 	])('%s', (_name, given, bytes, quotaBytes, bytesAMonth, quotaReachedOn) => {
 		expect(growthOf(given, { bytes, quotaBytes }, '2026-11-25')).toMatchObject({ bytesAMonth, quotaReachedOn });
+	});
+});
+
+describe('cutoff dates by name', () => {
+	// worked by hand
+	it.each<[string, number, [string, string][]]>([
+		['2026-11-25', 1, [['end of last year', '2026-01-01']]],
+		[
+			'2026-11-25',
+			4,
+			[
+				['end of last year', '2026-01-01'],
+				['end of last financial year', '2026-04-01']
+			]
+		],
+		[
+			'2026-03-31',
+			4,
+			[
+				['end of last year', '2026-01-01'],
+				['end of last financial year', '2025-04-01']
+			]
+		],
+		[
+			'2026-04-01',
+			4,
+			[
+				['end of last year', '2026-01-01'],
+				['end of last financial year', '2026-04-01']
+			]
+		],
+		[
+			'2026-01-01',
+			10,
+			[
+				['end of last year', '2026-01-01'],
+				['end of last financial year', '2025-10-01']
+			]
+		]
+	])('on %s, the financial year from month %i on', (today, firstMonth, expected) => {
+		expect(namedCutoffs(today, firstMonth).map(({ name, cutoff }) => [name, cutoff])).toEqual(expected);
 	});
 });

@@ -2,7 +2,7 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS } from '../../../../core/archive/layout.ts';
 import { readDate } from '../../../../core/calendar.ts';
-import { AGE_PRESETS, cutoffFor } from '../../../../core/weigh/advice.ts';
+import { AGE_PRESETS, cutoffFor, namedCutoffs } from '../../../../core/weigh/advice.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
@@ -15,11 +15,15 @@ const layoutFields = {
 		.required()
 };
 
-const cutoffSchema = Joi.object<{ before: string; folder: string } & Layout>({
-	before: Joi.string().max(10).required(),
-	folder: Joi.string().allow('').max(2000).default(''),
-	...layoutFields
-});
+const cutoffSchema = Joi.object<{ before: string; folder: string; without: string[]; leavesFlagged?: string } & Layout>(
+	{
+		before: Joi.string().max(10).required(),
+		folder: Joi.string().allow('').max(2000).default(''),
+		without: Joi.array().items(Joi.string().max(2000)).max(1_000).default([]),
+		leavesFlagged: Joi.string().allow(''),
+		...layoutFields
+	}
+);
 const aimSchema = Joi.object<{ inboxAim: number }>({ inboxAim: Joi.number().required() });
 const archivingSchema = Joi.object<{ archives?: string; financialYear: number; anew?: string } & Layout>({
 	archives: Joi.string().allow(''),
@@ -36,13 +40,17 @@ export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 		office.ask('mailboxFolders', { mailboxId, tree: 'mailbox' }, who)
 	);
 	const before = url.searchParams.get('before') ?? '';
+	const financialYear = await answered(office.ask('financialYearMonth', undefined, who));
 	return {
 		before: readDate(before) ?? usualCutoff,
 		folder: url.searchParams.get('folder') ?? '',
 		folders,
 		mailbox,
-		presets: AGE_PRESETS.map(({ months, name }) => ({ name, cutoff: cutoffFor(today, months) })),
-		financialYear: await answered(office.ask('financialYearMonth', undefined, who)),
+		presets: [
+			...AGE_PRESETS.map(({ months, name }) => ({ name, cutoff: cutoffFor(today, months) })),
+			...namedCutoffs(today, financialYear)
+		],
+		financialYear,
 		overview: await answered(office.ask('clearingOverview', { mailboxId }, who)),
 		past: await answered(office.ask('listedDockets', { mailboxId, limit: 12 }, who)),
 		full: docket?.state === 'drafted' ? await answered(office.ask('showDocket', { id: docket.id }, who)) : null
@@ -52,12 +60,19 @@ export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 export const actions: Actions = {
 	draft: formAction(
 		cutoffSchema,
-		async ({ before, folder, ...layout }, { locals, params }) => {
-			const input = { mailbox: Number(params.mailbox), before, folder: folder || undefined, layout };
+		async ({ before, folder, without, leavesFlagged, ...layout }, { locals, params }) => {
+			const input = {
+				mailbox: Number(params.mailbox),
+				before,
+				folder: folder || undefined,
+				without: folder ? [] : without,
+				leavesFlagged: leavesFlagged !== undefined,
+				layout
+			};
 			await locals.office.change('decideArchiving', input, locals.who);
 			return { drafted: true };
 		},
-		{ wrong: 'Choose a cutoff date. Nothing was drafted.', at: 'draft' }
+		{ lists: ['without'], wrong: 'Select a cutoff date. Nothing was drafted.', at: 'draft' }
 	),
 	aim: formAction(
 		aimSchema,

@@ -76,8 +76,30 @@
 				</select>
 			</label>
 			<LayoutFields paths={data.mailbox.layout.paths} divide={data.mailbox.layout.divide} />
+		</div>
+		<div class="flex flex-wrap items-start gap-4 text-sm">
+			<label class="flex items-center gap-1.5"
+				><input type="checkbox" name="leavesFlagged" value="1" /> leave flagged mail</label
+			>
+			{#if folder === ''}
+				<details>
+					<summary class="cursor-pointer">leave out folders</summary>
+					<fieldset class="mt-1 max-h-40 columns-2 overflow-auto">
+						<legend class="sr-only">Folders to leave out, with their subfolders</legend>
+						{#each data.folders as { id, path, role } (id)}
+							{#if role !== 'trash'}
+								<label class="flex items-center gap-1.5"
+									><input type="checkbox" name="without" value={path} />{path}</label
+								>
+							{/if}
+						{/each}
+					</fieldset>
+				</details>
+			{/if}
+		</div>
+		<div class="flex flex-wrap items-center gap-4">
 			<button class="act" disabled={isDrafting}>{isDrafting ? 'Counting …' : 'Count it, and draft a docket'}</button>
-			<span class="text-ink-soft pb-2 text-sm">Nothing happens yet.</span>
+			<span class="text-ink-soft text-sm">Nothing happens yet.</span>
 		</div>
 	</form>
 {:else}
