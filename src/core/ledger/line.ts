@@ -30,6 +30,7 @@ export const ACTIONS = {
 	'folder-archiving-set': 'set whether a folder is archived',
 	'pause-ended': 'ended the pause of a folder',
 	'tag-changed': 'changed a tag',
+	'proposal-tags-set': 'set which tags are never proposed',
 	'keep-list-set': 'changed a keep-list',
 	'leaving-set': 'set how long lists have to stop',
 	'list-asked': 'asked a list to stop',

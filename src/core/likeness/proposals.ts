@@ -1,63 +1,77 @@
 import type { Decision } from '../docket/decisions.ts';
 
-/** All kinds of proposals, each with its meaning and its decision. */
+/**
+ * All kinds of proposals, each with its meaning and its decision. Those that are safe to clear lose nothing: another
+ * message has all of it, or its sender says that it is over. The others are worth a look, and their decision keeps them.
+ */
 export const PROPOSALS = {
 	'same-bytes': {
 		name: 'Exact duplicates',
 		what: 'the same bytes lie in a better place of the same mailbox',
-		decision: 'delete'
+		decision: 'delete',
+		standing: 'safe'
 	},
 	'same-content': {
 		name: 'Duplicates that took another way',
 		what: 'the same message is there with other transport headers',
-		decision: 'delete'
+		decision: 'delete',
+		standing: 'safe'
 	},
 	'quoted-in-full': {
 		name: 'Quoted in full',
 		what: 'a later message in the thread carries all of its text and files',
-		decision: 'delete'
+		decision: 'delete',
+		standing: 'safe'
 	},
 	'newsletter-unread': {
 		name: 'Newsletters nobody has read',
 		what: 'newsletters and advertisements, unread for 10 days and more',
-		decision: 'delete'
+		decision: 'archive',
+		standing: 'look'
 	},
 	expired: {
 		name: 'Expired',
 		what: 'the sender says that it is of no more use since a day that is past',
-		decision: 'delete'
+		decision: 'delete',
+		standing: 'safe'
 	},
 	automatic: {
 		name: 'Automatic notices',
 		what: 'automatic answers, delivery reports and read reports',
-		decision: 'delete'
+		decision: 'delete',
+		standing: 'safe'
 	},
 	'calendar-past': {
 		name: 'Answers to past events',
 		what: 'who comes to an event that is over',
-		decision: 'delete'
+		decision: 'delete',
+		standing: 'safe'
 	},
 	thanks: {
 		name: 'One line of thanks',
 		what: 'thanks or an acknowledgement in one line, and no file',
-		decision: 'delete'
+		decision: 'archive',
+		standing: 'look'
 	},
 	leftover: {
 		name: 'Empty messages and old drafts',
 		what: 'nothing in them, or a draft untouched for three months',
-		decision: 'delete'
+		decision: 'archive',
+		standing: 'look'
 	},
 	'never-opened': {
 		name: 'Never opened',
 		what: 'only the sender ever wrote, and nobody has opened it in three months',
-		decision: 'archive'
+		decision: 'archive',
+		standing: 'look'
 	},
 	largest: {
 		name: 'Largest messages',
 		what: 'messages of 5 MB and more, the largest first',
-		decision: 'archive'
+		decision: 'archive',
+		standing: 'look'
 	}
-} as const satisfies Record<string, { name: string; what: string; decision: Decision }>;
+} as const satisfies Record<string, { name: string; what: string; decision: Decision; standing: 'safe' | 'look' }>;
 export type ProposalKind = keyof typeof PROPOSALS;
 
 /** A kind in words that follow "messages". */

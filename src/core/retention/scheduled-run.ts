@@ -17,7 +17,7 @@ export function runLeavesSentence(): string {
 	const notArchived = leftBy(RUN_DECISIONS.archive);
 	const onlyArchived = leftBy(RUN_DECISIONS.destroy).filter((name) => !notArchived.includes(name));
 	return [
-		...(notArchived.length > 0 ? [`${capital(listed(notArchived))} mail stays.`] : []),
+		...(notArchived.length > 0 ? [`${capital(listed(notArchived))} mail is not archived.`] : []),
 		...(onlyArchived.length > 0 ? [`${capital(listed(onlyArchived))} mail is archived, but not destroyed.`] : []),
 		'Mail whose date is in doubt stays, and mail restored within the last 30 days is not archived again.'
 	].join(' ');

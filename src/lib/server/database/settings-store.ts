@@ -27,6 +27,8 @@ export type Setting =
 	| 'administrators-use-codes'
 	/** Whether a destruction decided by a person needs a second person: `yes`, or not. */
 	| 'destruction-approval'
+	/** Numbers of the tags whose mail is never proposed, as JSON. */
+	| 'proposal-tags'
 	/** Accounts shown on a demo's sign-in page. */
 	| 'demo-accounts';
 

@@ -21,7 +21,7 @@ export type Scope =
 	| { kind: 'query'; query: string; label: string }
 	| LotsScope
 	/** Proposals of one kind; undefined: all. */
-	| { kind: 'proposal'; proposal: string; ids: number[] | undefined; label: string }
+	| { kind: 'proposal'; proposal: string; ids: number[] | undefined; label: string; folderIds?: number[] | undefined }
 	| DueScope
 	/** The bin; with a date, only items binned by then. */
 	| { kind: 'bin'; binnedBy: CalendarDate | undefined }

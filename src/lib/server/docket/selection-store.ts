@@ -6,7 +6,7 @@ import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import { asksForDates, readQuery } from '../../../core/search/query.ts';
 import { all, type Condition, type Db, inList, join, literal, not, rows, type Sql, sql } from '../database/index.ts';
 import { condition, hasEnded, HELD, inLots, IS_RECORD, lotKey, NEVER_ARCHIVED } from '../mail/index.ts';
-import { dueCondition, type Paused } from '../standing/index.ts';
+import { dueCondition, inFolders, isPaused, isProposable, type Paused } from '../standing/index.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided, LineSums, LotsScope, Scope } from './scope.ts';
 
@@ -31,7 +31,7 @@ function sheetCondition({ by, keys, withoutKeys, query, folderIds, on, without }
 	];
 }
 
-function reach(mailboxId: number, scope: Scope): Condition[] {
+function reach(mailboxId: number, scope: Scope, paused: Paused): Condition[] {
 	const mailbox = sql`item.mailbox_id = ${mailboxId}`;
 	switch (scope.kind) {
 		case 'archived':
@@ -70,6 +70,8 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 			return [
 				mailbox,
 				sql`item.id IN (SELECT item_id FROM proposal_item WHERE mailbox_id = ${mailboxId} AND kind = ${scope.proposal})`,
+				isProposable(paused),
+				inFolders(scope.folderIds),
 				...(scope.ids ? [sql`item.id IN ${inList(scope.ids)}`] : [])
 			];
 		case 'lots':
@@ -86,14 +88,11 @@ function reach(mailboxId: number, scope: Scope): Condition[] {
 }
 
 /** The condition for an item under a protection. */
-export function isProtected(by: Protection, { pauses, folders }: Paused): Condition {
+export function isProtected(by: Protection, paused: Paused): Condition {
 	if (by === 'flagged') return sql`item.flagged = 1`;
 	if (by === 'kept') return sql`item.kept = 1`;
 	if (by === 'never-archived') return NEVER_ARCHIVED;
-	if (pauses.length + folders.length === 0) return sql`0`;
-	const inFolders = inList(folders);
-	return sql`(ifnull(item.pause_id IN ${inList(pauses)}, 0) OR item.folder_id IN ${inFolders}
-		OR ifnull(item.origin_folder_id IN ${inFolders}, 0))`;
+	return isPaused(paused);
 }
 
 /* A disposition applies to items whose period has ended by the day of the line; without a day, to none. */
@@ -110,9 +109,9 @@ const wasRestored = (by: CalendarDate): Condition =>
 		WHERE decision IN ${inList(RESTORING)} AND carried_out_at >= date(${by}, ${`-${RESTORED_DAYS} days`})), 0)`;
 
 /* Whether an item is among the newest live ones of its lot. */
-function amongNewest(mailboxId: number, scope: Scope, count: number): Condition | undefined {
+function amongNewest(mailboxId: number, scope: Scope, count: number, paused: Paused): Condition | undefined {
 	if (scope.kind !== 'lots') return undefined;
-	const inReach = all([...reach(mailboxId, { ...scope, without: [] }), UNDOUBTED]);
+	const inReach = all([...reach(mailboxId, { ...scope, without: [] }, paused), UNDOUBTED]);
 	return sql`item.id IN (SELECT id FROM (SELECT item.id, row_number() OVER (PARTITION BY ${lotKey(scope.by, scope.on)}
 		ORDER BY item.received_on DESC, item.received_at DESC, item.id DESC) AS place FROM item WHERE ${inReach}) WHERE place <= ${count})`;
 }
@@ -149,7 +148,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 		scope.kind === 'before' ||
 		options.keepNewest !== undefined ||
 		((scope.kind === 'query' || scope.kind === 'lots') && asksForDates(readQuery(scope.query)));
-	const newest = options.keepNewest ? amongNewest(mailboxId, scope, options.keepNewest) : undefined;
+	const newest = options.keepNewest ? amongNewest(mailboxId, scope, options.keepNewest, paused) : undefined;
 	const work = workOf(decision);
 	const same = work.about === 'messages' ? work.already?.(options) : undefined;
 	return [
@@ -180,7 +179,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 /** The items of a decision on a scope, as conditions. */
 export function selection(mailboxId: number, line: Decided, paused: Paused): Selection {
 	const given = reasons(mailboxId, line, paused);
-	const within = all(reach(mailboxId, line.scope));
+	const within = all(reach(mailboxId, line.scope, paused));
 	if (given.length === 0) return { within, chosen: sql`1`, reason: sql`NULL` };
 	return {
 		within,

@@ -12,7 +12,8 @@ import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { listLists } from '../lists/lists.ts';
 import { decideLots, listLots, lotItems } from './lots.ts';
-import { findProposals, listProposals } from './propose.ts';
+import { findProposals } from './propose.ts';
+import { listProposals } from './show-proposals.ts';
 
 afterAll(closeParsePool);
 

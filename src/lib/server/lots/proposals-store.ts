@@ -2,18 +2,7 @@ import type { CalendarDate } from '../../../core/calendar.ts';
 import type { ProposalKind } from '../../../core/likeness/proposals.ts';
 import { MAIL_KINDS, traitBit } from '../../../core/message/mail-kind.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import {
-	change,
-	type Condition,
-	type Db,
-	empty,
-	insertRows,
-	join,
-	raw,
-	rows,
-	type Sql,
-	sql
-} from '../database/index.ts';
+import { change, type Condition, type Db, empty, insertRows, join, rows, type Sql, sql } from '../database/index.ts';
 import { type ItemRow, itemsWhere } from '../mail/index.ts';
 
 /** A proposed item, with the reason. */
@@ -59,8 +48,10 @@ export async function proposalRun(db: Db, mailboxId: number): Promise<string | u
 	return (await db('proposal_run').where({ mailbox_id: mailboxId }).first({ at: 'ran_at' }))?.at;
 }
 
-/* Kept mail is never proposed. */
+/* Which mail is looked at: what may be proposed today is asked when proposals are shown. */
 const openIn = (mailboxId: number) => sql`item.mailbox_id = ${mailboxId} AND item.state = 'live' AND item.kept = 0`;
+/* A message that repeats another is proposed only while that one is there. */
+const BETTER_IS_THERE = sql`(better_item_id IS NULL OR better_item_id IN (SELECT id FROM item WHERE state IN ('live', 'archived')))`;
 const trait = (name: Parameters<typeof traitBit>[0]) => sql`(message.traits & ${traitBit(name)}) <> 0`;
 const automatic = ['delivery-report', 'read-report', 'auto-reply'] as const;
 
@@ -255,16 +246,16 @@ export async function threadsOfSeveral(db: Db, mailboxId: number, after: number,
 	return found.map(({ id }) => id);
 }
 
-/** The open proposals of each kind. */
+/** The open proposals of each kind that meet a condition: what a docket of all of them would take. */
 export async function proposalSums(
 	db: Db,
-	mailboxId: number
-): Promise<(Weight & { kind: ProposalKind; protectedMessages: number })[]> {
+	mailboxId: number,
+	proposable: Condition
+): Promise<(Weight & { kind: ProposalKind })[]> {
 	return rows(
 		db,
-		sql`SELECT kind, count(*) AS messages, sum(item.bytes) AS bytes, sum(item.flagged = 1) AS protectedMessages
-		 FROM proposal_item JOIN item ON item.id = item_id
-		 WHERE proposal_item.mailbox_id = ${mailboxId} AND ${raw(`item.state = 'live' AND item.kept = 0`)} GROUP BY kind ORDER BY 3 DESC`
+		sql`SELECT kind, count(*) AS messages, sum(item.bytes) AS bytes FROM proposal_item JOIN item ON item.id = item_id
+		 WHERE proposal_item.mailbox_id = ${mailboxId} AND ${proposable} AND ${BETTER_IS_THERE} GROUP BY kind ORDER BY 3 DESC`
 	);
 }
 
@@ -281,12 +272,14 @@ export async function proposedItems(
 	db: Db,
 	mailboxId: number,
 	kind: ProposalKind,
+	proposable: Condition,
 	limit: number,
 	offset: number
 ): Promise<{ items: ProposedRow[]; total: number }> {
 	const { items, total } = await itemsWhere(
 		db,
-		sql`${openIn(mailboxId)} AND item.id IN (SELECT item_id FROM proposal_item WHERE mailbox_id = ${mailboxId} AND kind = ${kind})`,
+		sql`item.mailbox_id = ${mailboxId} AND ${proposable} AND item.id IN (SELECT item_id FROM proposal_item
+			WHERE mailbox_id = ${mailboxId} AND kind = ${kind} AND ${BETTER_IS_THERE})`,
 		limit,
 		offset,
 		sql`item.bytes DESC, item.id`

@@ -1,6 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
+import type { Decision } from '../../../core/docket/decisions.ts';
 import { type ProposalKind } from '../../../core/likeness/proposals.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { change, rows } from '../database/rows.ts';
@@ -10,8 +11,10 @@ import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
+import { placeHold } from '../retention/holds.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
-import { findProposals, listProposals, proposalItems } from './propose.ts';
+import { findProposals } from './propose.ts';
+import { listProposals, proposalItems, setProposalTags } from './show-proposals.ts';
 
 afterAll(closeParsePool);
 
@@ -186,6 +189,65 @@ describe('what is safe to clear', () => {
 				sql`SELECT subject FROM item JOIN message ON message.id = item.message_id WHERE state = 'live' AND subject LIKE '%Ramp'`
 			)
 		).toEqual([{ subject: 'Re: Ramp' }]);
+	});
+
+	it('leaves out what somebody or something speaks for; what it would free is what its docket frees', async () => {
+		const context = await office();
+		const { db } = context;
+		const of = async (subject: string) =>
+			(
+				await rows<{ id: number }>(
+					db,
+					sql`SELECT item.id FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = folder_id
+					 WHERE subject = ${subject} AND folder.path <> 'Contracts'`
+				)
+			)[0]?.id as number;
+		const sums = async () =>
+			Object.fromEntries(
+				(await listProposals(context, { mailboxId: 1 })).proposals.map(({ kind, messages }) => [kind, messages])
+			);
+		const whole = await sums();
+		expect(whole).toMatchObject({ automatic: 1, expired: 1, 'newsletter-unread': 1, thanks: 1, 'same-bytes': 1 });
+
+		const item = async (decision: Decision, subject: string, options = {}) =>
+			carry(context, { decision, options, scope: { kind: 'items', ids: [await of(subject)] } });
+		await item('flag', 'Away');
+		await item('pause', 'Old notice', { until: '2027-01-01', because: 'the audit' });
+		await item('tag', 'Last chance', { tag: 'Claim' });
+		await item('classify', 'Re: Roster', { class: 'record', because: 'it is one' });
+		await item('never-archive', 'Twice');
+		await placeHold(context, { name: 'Ramp', because: 'a claim', from: 'Counsel', query: 'subject:Bounced' });
+		await setProposalTags(context, { tags: ['claim'] });
+		await expect(setProposalTags(context, { tags: ['nothing'] })).rejects.toThrow('There is no tag "nothing"');
+		const less = await sums();
+		for (const kind of ['automatic', 'expired', 'newsletter-unread', 'thanks', 'same-bytes', 'same-content'])
+			expect([kind, less[kind]]).toEqual([kind, undefined]);
+		expect(less['quoted-in-full']).toBe(2);
+
+		const { proposals } = await listProposals(context, { mailboxId: 1 });
+		expect(proposals.length).toBeGreaterThan(2);
+		for (const { kind, decision, messages, bytes } of proposals) {
+			const scope = { kind: 'proposal' as const, proposal: kind, ids: undefined, label: '' };
+			const docket = await prepareDocket(context, { mailboxId: 1, lines: [{ decision, options: {}, scope }] });
+			expect([kind, docket.messages, docket.bytes]).toEqual([kind, messages, bytes]);
+			expect((await proposalItems(context, { mailboxId: 1, kind, limit: 100 })).total).toBe(messages);
+		}
+	});
+
+	it('deletes by its main button only what is safe to clear, and can be narrowed to a folder', async () => {
+		const context = await office();
+		const { proposals } = await listProposals(context, { mailboxId: 1 });
+		for (const { kind, standing, decision } of proposals)
+			expect([kind, decision]).toEqual([kind, standing === 'safe' ? 'delete' : 'archive']);
+		const inDrafts = await listProposals(context, { mailboxId: 1, folder: 'Drafts' });
+		expect(inDrafts.proposals.map(({ kind, messages }) => [kind, messages])).toContainEqual(['leftover', 1]);
+		expect(inDrafts.proposals.length).toBeLessThan(proposals.length);
+		const [draft] = (await proposalItems(context, { mailboxId: 1, kind: 'leftover', folder: 'Drafts', limit: 9 }))
+			.items;
+		expect(draft?.subject).toBe('Half a thought');
+		expect(
+			(await proposalItems(context, { mailboxId: 1, kind: 'leftover', folder: 'Contracts', limit: 9 })).total
+		).toBe(0);
 	});
 
 	it('takes out what is kept, and what is gone, and says which folders are empty', async () => {

@@ -12,17 +12,15 @@ import {
 	DEAD_AFTER_DAYS,
 	PROPOSAL_KINDS,
 	type ProposalKind,
-	PROPOSALS,
 	UNTOUCHED_MONTHS
 } from '../../../core/likeness/proposals.ts';
 import { attachmentContent, attachments, type Body, readBody, textOfHtml } from '../../../core/message/body.ts';
 import { quotesIn } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { threadsOf, walkThread } from '../../../core/threads/thread.ts';
-import type { FolderPlace, Weight } from '../../../core/weigh/tree.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/index.ts';
-import { emptyFolders, itemsOfThreads, readableContent, requireMailboxId, type ThreadItem } from '../mail/index.ts';
+import { itemsOfThreads, readableContent, requireMailboxId, type ThreadItem } from '../mail/index.ts';
 import {
 	addPlainProposals,
 	addProposals,
@@ -32,10 +30,6 @@ import {
 	clearProposals,
 	plainDetectors,
 	type ProposedItem,
-	proposalRun,
-	proposalSums,
-	proposedItems,
-	type ProposedRow,
 	putBodyHashes,
 	putProposalRun,
 	sameBytes,
@@ -44,16 +38,7 @@ import {
 	threadsOfSeveral,
 	type UnreadCandidate
 } from './proposals-store.ts';
-import {
-	type Context,
-	count,
-	defineJob,
-	defineUseCase,
-	id,
-	nowSeconds,
-	proposalKind,
-	today
-} from '../context/index.ts';
+import { type Context, defineJob, id, nowSeconds, proposalKind, today } from '../context/index.ts';
 import Joi from 'joi';
 
 /* ---- duplicates ---- */
@@ -328,64 +313,8 @@ export async function findProposals(
 	return { finished: !context.signal.aborted };
 }
 
-/** The proposals of one kind. */
-export interface Proposal extends Weight {
-	kind: ProposalKind;
-	name: string;
-	what: string;
-	decision: 'delete' | 'archive';
-}
-
-/** The proposals of a mailbox, the largest gain first. */
-export interface Proposals {
-	/** Undefined: not computed yet. */
-	lookedAt: string | undefined;
-	proposals: Proposal[];
-	emptyFolders: FolderPlace[];
-}
-
-/** The open proposals of a mailbox. */
-export async function listProposals(context: Context, input: { mailboxId: number }): Promise<Proposals> {
-	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const sums = await proposalSums(context.db, mailbox.id);
-	return {
-		lookedAt: await proposalRun(context.db, mailbox.id),
-		proposals: sums.map(({ kind, messages, bytes }) => ({ kind, messages, bytes, ...PROPOSALS[kind] })),
-		emptyFolders: await emptyFolders(context.db, mailbox.id)
-	};
-}
-
-/** The messages of a proposal, each with its reason. */
-export async function proposalItems(
-	context: Context,
-	input: { mailboxId: number; kind: ProposalKind; limit: number; offset?: number | undefined }
-): Promise<{ items: ProposedRow[]; total: number }> {
-	const mailbox = await requireMailboxId(context, input.mailboxId);
-	return proposedItems(context.db, mailbox.id, input.kind, input.limit, input.offset ?? 0);
-}
-
 /** The use cases of this file. */
 export const proposeUseCases = [
-	defineUseCase({
-		name: 'listProposals',
-		input: () => Joi.object({ mailboxId: id.required() }).required(),
-		thread: 'heavy',
-		right: 'administrator',
-		run: listProposals
-	}),
-	defineUseCase({
-		name: 'proposalItems',
-		input: () =>
-			Joi.object({
-				mailboxId: id.required(),
-				kind: proposalKind.required(),
-				limit: count.required(),
-				offset: count
-			}).required(),
-		thread: 'heavy',
-		right: 'administrator',
-		run: proposalItems
-	}),
 	defineJob(
 		{
 			name: 'findProposals',

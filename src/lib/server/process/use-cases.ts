@@ -29,7 +29,7 @@ import {
 	listWaysUseCases,
 	sendersUseCases
 } from '../lists/index.ts';
-import { decideProposalsUseCases, lotsUseCases, proposeUseCases } from '../lots/index.ts';
+import { decideProposalsUseCases, lotsUseCases, proposeUseCases, showProposalsUseCases } from '../lots/index.ts';
 import {
 	openingsUseCases,
 	mailboxesUseCases,
@@ -91,6 +91,7 @@ const defined = [
 	...decideProposalsUseCases,
 	...lotsUseCases,
 	...proposeUseCases,
+	...showProposalsUseCases,
 	...openingsUseCases,
 	...mailboxesUseCases,
 	...rereadMailUseCases,

@@ -358,7 +358,7 @@ describe('nights', () => {
 		]);
 		expect(left[1]?.n).toBeGreaterThan(100);
 		expect(runLeavesSentence()).toBe(
-			'Held, kept and paused mail is archived, but not destroyed. Mail whose date is in doubt stays, and mail restored within the last 30 days is not archived again.'
+			'Never-archived mail is not archived. Held, kept and paused mail is archived, but not destroyed. Mail whose date is in doubt stays, and mail restored within the last 30 days is not archived again.'
 		);
 	});
 });

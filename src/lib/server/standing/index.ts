@@ -37,7 +37,7 @@ export {
 	putHoldRelease,
 	type StoredHold
 } from './holds-store.ts';
-export { activePauses, addPause, endFolderPause, type Pause, type Paused, pausedOn } from './pauses-store.ts';
+export { activePauses, addPause, endFolderPause, type Pause, type Paused, pausedOn, isPaused } from './pauses-store.ts';
 export { requireAllowed } from './policy-bounds.ts';
 export {
 	appliedSettings,
@@ -72,3 +72,4 @@ export {
 	usesOfSeries
 } from './series-store.ts';
 export { overQuotaUnderSettings, overQuotaAfterAdding } from './working-papers.ts';
+export { inFolders, isProposable } from './proposable.ts';

@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { type Db, idOf, rows, sql } from '../database/index.ts';
+import { type Condition, type Db, idOf, inList, rows, sql } from '../database/index.ts';
 
 /** A pause: not to be deleted before a day. */
 export interface Pause {
@@ -47,6 +47,14 @@ export async function pausedOn(db: Db, mailboxId: number, on: CalendarDate): Pro
 		pauses: pauses.filter(({ folderId }) => folderId === null).map(({ id }) => id),
 		folders: folders.map(({ id }) => id)
 	};
+}
+
+/** Whether an item is under a pause in effect, its own or its folder's. */
+export function isPaused({ pauses, folders }: Paused): Condition {
+	if (pauses.length + folders.length === 0) return sql`0`;
+	const inFolders = inList(folders);
+	return sql`(ifnull(item.pause_id IN ${inList(pauses)}, 0) OR item.folder_id IN ${inFolders}
+		OR ifnull(item.origin_folder_id IN ${inFolders}, 0))`;
 }
 
 /** Stores a pause and returns its number. */

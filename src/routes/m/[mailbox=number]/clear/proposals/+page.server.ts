@@ -9,10 +9,12 @@ const PAGE = 50;
 
 interface Asked {
 	kind?: ProposalKind;
+	folder: string;
 	page: number;
 }
 const askedSchema = Joi.object<Asked>({
 	kind: Joi.string().valid(...PROPOSAL_KINDS),
+	folder: Joi.string().allow('').max(2000).default(''),
 	page: Joi.number().integer().min(1).max(100_000).default(1)
 });
 
@@ -20,14 +22,22 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const mailboxId = Number(params.mailbox);
 	const { office, who } = locals;
 	const { value, error } = askedSchema.validate(Object.fromEntries(url.searchParams), { stripUnknown: true });
-	const { kind, page } = error ? { kind: undefined, page: 1 } : value;
+	const { kind, page, folder } = error ? { kind: undefined, page: 1, folder: '' } : value;
+	const { folders } = await answered(office.ask('mailboxFolders', { mailboxId, tree: 'mailbox' }, who));
+	const tags = await answered(office.ask('listTags', {}, who));
+	const stays = await answered(office.ask('proposalTags', undefined, who));
 	return {
+		folder,
+		folders,
+		tags: tags.filter(({ hidden }) => !hidden).map(({ id, name }) => ({ name, stays: stays.includes(id) })),
 		kind,
 		page,
 		pageSize: PAGE,
-		proposals: await answered(office.ask('listProposals', { mailboxId }, who)),
+		proposals: await answered(office.ask('listProposals', { mailboxId, folder }, who)),
 		opened: kind
-			? await answered(office.ask('proposalItems', { mailboxId, kind, limit: PAGE, offset: (page - 1) * PAGE }, who))
+			? await answered(
+					office.ask('proposalItems', { mailboxId, kind, folder, limit: PAGE, offset: (page - 1) * PAGE }, who)
+				)
 			: null
 	};
 };
@@ -35,6 +45,7 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 interface Decided {
 	kind: ProposalKind;
 	decision: Decision;
+	folder: string;
 	id: number[];
 	all?: string;
 }
@@ -45,6 +56,7 @@ const decidedSchema = Joi.object<Decided>({
 	decision: Joi.string()
 		.valid(...DECISIONS)
 		.required(),
+	folder: Joi.string().allow('').max(2000).default(''),
 	id: Joi.array().items(Joi.number().integer().positive()).max(10_000).required(),
 	all: Joi.string().allow('')
 });
@@ -60,12 +72,21 @@ export const actions: Actions = {
 	}),
 	decide: formAction(
 		decidedSchema,
-		async ({ kind, decision, id, all }, { locals, params }) => {
-			const input = { mailboxId: Number(params.mailbox), kind, decision, ids: all === undefined ? id : undefined };
+		async ({ kind, decision, folder, id, all }, { locals, params }) => {
+			const ids = all === undefined ? id : undefined;
+			const input = { mailboxId: Number(params.mailbox), kind, decision, folder, ids };
 			await locals.office.change('decideProposals', input, locals.who);
 			return { decided: true };
 		},
 		{ lists: ['id'] }
+	),
+	tags: formAction(
+		Joi.object<{ tag: string[] }>({ tag: Joi.array().items(Joi.string().max(200)).max(1_000).required() }),
+		async ({ tag: tags }, { locals }) => {
+			await locals.office.change('setProposalTags', { tags }, locals.who);
+			return { tagsSet: true };
+		},
+		{ lists: ['tag'] }
 	),
 	removeFolders: formAction(
 		foldersSchema,
