@@ -565,8 +565,8 @@ CREATE TABLE thread (
 	id INTEGER PRIMARY KEY,
 	mailbox_id INTEGER NOT NULL,
 	subject TEXT NOT NULL
-	) STRICT;
-CREATE UNIQUE INDEX thread_by_subject ON thread (mailbox_id, subject) WHERE subject <> '';
+	, title TEXT NOT NULL DEFAULT '', loose INTEGER NOT NULL DEFAULT 0) STRICT;
+CREATE INDEX thread_by_subject ON thread (mailbox_id, subject) WHERE subject <> '';
 
 CREATE TABLE weight_by_correspondent (
 	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),

@@ -5,7 +5,7 @@ export type JobAbout =
 	| { kind: 'docket'; docket: number; does: 'carry out' | 'take back'; what: string }
 	| { kind: 'import'; source: string; mailbox: string }
 	| { kind: 'export'; mailbox: string | undefined }
-	| { kind: 'reread' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' }
+	| { kind: 'reread' | 'threads' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' }
 	| { kind: 'proposals'; mailboxId: number }
 	| { kind: 'scheduled run'; mailbox: string | undefined }
 	| { kind: 'days'; days: number }
@@ -22,6 +22,8 @@ export function jobWords(about: JobAbout): string {
 			return `Exporting mail${about.mailbox ? ` of ${about.mailbox}` : ''}`;
 		case 'reread':
 			return 'Reading stored mail again';
+		case 'threads':
+			return 'Threading stored mail';
 		case 'files':
 			return 'Words inside attachments';
 		case 'lists':

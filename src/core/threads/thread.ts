@@ -1,4 +1,5 @@
 import type { Instant } from '../message/date.ts';
+import type { Branch } from './conversations.ts';
 
 /** What threading needs of a message. */
 export interface ThreadedMessage {
@@ -12,6 +13,8 @@ export interface ThreadedMessage {
 	sentAt: Instant | undefined;
 	/** Base subject, {@link baseSubject}. */
 	subject: string;
+	/** The subject as it is shown. */
+	title: string;
 	isReply: boolean;
 }
 
@@ -181,15 +184,23 @@ export function* walkThread(
 }
 
 /**
- * The branches of a connected set of messages before subjects are compared, each with the subject by which it is
- * joined with others. A new message changes only the set it belongs to, so that new mail is threaded without the rest
- * of the mailbox.
+ * The branches of a connected set of messages, which a subject may join with others ({@link conversationsOf}). A new
+ * message changes only the set it belongs to, so that new mail is threaded without the rest of the mailbox.
  *
  * @param messages all that are connected by their Message-IDs and references, in the order of arrival
  */
-export function branchesOf(messages: readonly ThreadedMessage[]): { subject: string; ids: number[] }[] {
-	return rootsOf(messages).map((root) => ({
-		subject: subjectOf(root),
-		ids: [...walkThread(root)].map(({ message }) => message.id)
-	}));
+export function branchesOf(messages: readonly ThreadedMessage[]): Omit<Branch, 'people'>[] {
+	return rootsOf(messages).map((root) => {
+		const members = [...walkThread(root)].map(({ message }) => message);
+		const top = root.message ?? members[0];
+		const sent = members.flatMap(({ sentAt }) => (sentAt === undefined ? [] : [sentAt]));
+		return {
+			ids: members.map(({ id }) => id),
+			subject: top?.subject ?? '',
+			title: top?.title ?? '',
+			isLoose: root.message?.isReply === true && root.message.references.length === 0,
+			firstAt: top?.sentAt,
+			newestAt: sent.length === 0 ? undefined : sent.reduce((newest, at) => Math.max(newest, at))
+		};
+	});
 }

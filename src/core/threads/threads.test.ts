@@ -45,6 +45,7 @@ function message(messageId: string, references = '', { subject = '', sentAt = ++
 			.map((id) => `<${id}>`),
 		sentAt,
 		subject: base,
+		title: subject,
 		isReply
 	};
 }

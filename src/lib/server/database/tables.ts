@@ -613,6 +613,8 @@ interface Thread {
 	id: number;
 	mailbox_id: number;
 	subject: string;
+	title: string;
+	loose: number;
 }
 
 interface WeightByCorrespondent {
@@ -832,7 +834,7 @@ declare module 'knex/types/tables.js' {
 		setting: Table<Setting, never>;
 		slip: Table<Slip, 'id' | 'person_id'>;
 		tag: Table<Tag, 'id' | 'hidden'>;
-		thread: Table<Thread, 'id'>;
+		thread: Table<Thread, 'id' | 'title' | 'loose'>;
 		weight_by_correspondent: Table<WeightByCorrespondent, never>;
 		weight_by_form: Table<WeightByForm, never>;
 		weight_by_list: Table<WeightByList, never>;

@@ -17,7 +17,7 @@ const NAMES: Partial<Record<Grouping, Sql>> = {
 	organisation: sql`SELECT id, domain AS label FROM organisation`,
 	correspondent: sql`SELECT id, CASE WHEN name = '' THEN address ELSE name || ' <' || address || '>' END AS label FROM correspondent`,
 	list: sql`SELECT id, CASE WHEN name = '' THEN identifier ELSE name END AS label FROM list`,
-	thread: sql`SELECT id, subject AS label FROM thread`,
+	thread: sql`SELECT id, title AS label FROM thread`,
 	folder: sql`SELECT id, path AS label FROM folder`,
 	tag: sql`SELECT id, name AS label FROM tag`
 };

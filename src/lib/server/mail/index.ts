@@ -91,8 +91,8 @@ export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from '
 export { readStored, requireReadAsNow, rereadMail, rereadMailUseCases } from './reread-mail.ts';
 export { ensureTag, findTag, type Tag, tagsOfItems } from './tags-store.ts';
 export { changeTag, listTags, type TagChange, tagsUseCases } from './tags.ts';
-export { eachThread, threadMailUseCases, threadNewMail } from './thread-mail.ts';
-export { itemsOfThreads, likelyAddresses, putAddressed, type ThreadItem } from './threads-store.ts';
+export { eachThread, threadMail, threadMailUseCases, threadNewMail } from './thread-mail.ts';
+export { itemsOfThreads, likelyAddresses, putAddressed, removeEmptyThreads, type ThreadItem } from './threads-store.ts';
 export {
 	addFreed,
 	compareWeights,

@@ -1,4 +1,5 @@
 import { hash } from 'node:crypto';
+import { type Branch, conversationsOf } from '../../../core/threads/conversations.ts';
 import {
 	branchesOf,
 	comparedId,
@@ -13,18 +14,24 @@ import {
 	itemsNotThreaded,
 	itemsOfSets,
 	itemsOfThreads,
+	mailboxesNotThreaded,
+	type NewThread,
+	peopleOf,
 	putAnswered,
 	putIntoSets,
 	putReferenceSets,
 	putThreads,
 	receivedOn,
 	referenceSets,
+	setsOfSubjects,
+	subjectsWithLoose,
 	threadIds,
 	type ThreadItem,
 	threadOf
 } from './threads-store.ts';
-import { type Context, defineUseCase, id } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, id } from '../context/index.ts';
 import { requireMailbox } from './mailboxes.ts';
+import { getMailbox } from './mailboxes-store.ts';
 import { requireReach, withinReach } from '../access/index.ts';
 import Joi from 'joi';
 
@@ -127,7 +134,52 @@ function answersIn(members: readonly ThreadedMessage[]): { answered: number; ans
 /* One transaction's worth. */
 const AT_ONCE = 5_000;
 
-async function threadSome(db: Db, mailboxId: number): Promise<number> {
+/*
+ * The threads of some sets of messages. Sets of the same subject are added where one may join another: an answer without
+ * references may belong to a letter that comes later.
+ */
+async function conversationsAmong(
+	db: Db,
+	mailboxId: number,
+	own: ReadonlySet<string>,
+	members: Map<number, ThreadedMessage[]>
+): Promise<NewThread[]> {
+	const branches = [...members.values()].flatMap(branchesOf);
+	const loose = branches.filter(({ isLoose }) => isLoose).map(({ subject }) => subject);
+	const stored = await subjectsWithLoose(db, mailboxId, [...new Set(branches.map(({ subject }) => subject))]);
+	const open = new Set([...loose, ...stored].filter((subject) => subject !== ''));
+	const others = new Map<number, ThreadedMessage[]>();
+	const sets = (await setsOfSubjects(db, mailboxId, [...open])).filter((set) => !members.has(set));
+	for (const { set, ...message } of await itemsOfSets(db, sets)) others.set(set, [...(others.get(set) ?? []), message]);
+	branches.push(...[...others.values()].flatMap(branchesOf).filter(({ subject }) => open.has(subject)));
+
+	const groups = new Map<string, Branch[]>();
+	const people = await peopleOf(
+		db,
+		branches.filter(({ subject }) => open.has(subject)).flatMap(({ ids }) => ids)
+	);
+	const threads: NewThread[] = [];
+	for (const branch of branches) {
+		const { ids, subject, title } = branch;
+		if (!open.has(subject)) {
+			threads.push({ ids, subject, title, loose: 0 });
+			continue;
+		}
+		const met = [...new Set(ids.flatMap((id) => people.get(id) ?? []))].filter((address) => !own.has(address));
+		groups.set(subject, [...(groups.get(subject) ?? []), { ...branch, people: met }]);
+	}
+	for (const [subject, group] of groups)
+		for (const of of conversationsOf(group))
+			threads.push({
+				ids: of.flatMap(({ ids }) => ids),
+				subject,
+				title: of[0]?.title ?? '',
+				loose: of.filter(({ isLoose }) => isLoose).length
+			});
+	return threads;
+}
+
+async function threadSome(db: Db, mailboxId: number, own: ReadonlySet<string>): Promise<number> {
 	const items = await itemsNotThreaded(db, mailboxId, AT_ONCE);
 	if (items.length === 0) return 0;
 	const { fresh: members, freshSets, grown } = await intoSets(db, mailboxId, items);
@@ -136,7 +188,7 @@ async function threadSome(db: Db, mailboxId: number): Promise<number> {
 		of.push(message);
 		members.set(set, of);
 	}
-	await putThreads(db, mailboxId, [...members.values()].flatMap(branchesOf), freshSets);
+	await putThreads(db, mailboxId, await conversationsAmong(db, mailboxId, own, members), freshSets);
 	const answers = [...members.values()].flatMap(answersIn);
 	const days = await receivedOn(
 		db,
@@ -157,14 +209,28 @@ async function threadSome(db: Db, mailboxId: number): Promise<number> {
 
 /** Threads the new items of a mailbox: only the sets connected with them are threaded again. */
 export async function threadNewMail(context: Context, input: { mailboxId: number }): Promise<number> {
+	const own = new Set((await getMailbox(context.db, input.mailboxId))?.addresses);
 	let done = 0;
 	while (!context.signal.aborted) {
-		const some = await inTransaction(context.db, (db) => threadSome(db, input.mailboxId));
+		const some = await inTransaction(context.db, (db) => threadSome(db, input.mailboxId, own));
 		if (some === 0) break;
 		done += some;
 		context.report({ done, total: undefined, note: `${showCount(done)} messages threaded` });
 	}
 	return done;
+}
+
+/** Whether mail waits to be threaded, as after a new rule. */
+export async function hasUnthreaded({ db }: Pick<Context, 'db'>): Promise<boolean> {
+	return (await mailboxesNotThreaded(db)).length > 0;
+}
+
+/** Threads the mail of every mailbox that waits for it. */
+export async function threadMail(context: Context): Promise<{ messages: number }> {
+	let messages = 0;
+	for (const mailboxId of await mailboxesNotThreaded(context.db))
+		messages += await threadNewMail(context, { mailboxId });
+	return { messages };
 }
 
 /** A message of a thread, below its parent. */
@@ -216,6 +282,11 @@ export async function readThread(context: Context, input: { itemId: number }): P
 
 /** The use cases of this file. */
 export const threadMailUseCases = [
+	defineUseCase({ name: 'hasUnthreaded', thread: 'reader', right: 'administrator', run: hasUnthreaded }),
+	defineJob(
+		{ name: 'threadMail', thread: 'writer', right: 'administrator', run: threadMail },
+		{ lane: 'import', about: () => ({ kind: 'threads' }) }
+	),
 	defineUseCase({
 		name: 'readThread',
 		input: () => Joi.object({ itemId: id.required() }).required(),

@@ -1,5 +1,5 @@
 import type { ThreadedMessage } from '../../../core/threads/thread.ts';
-import { change, type Db, join, rows, type Sql, sql } from '../database/index.ts';
+import { change, type Db, inList, insertRows, join, rows, type Sql, sql } from '../database/index.ts';
 
 interface ThreadedRow {
 	id: number;
@@ -7,17 +7,20 @@ interface ThreadedRow {
 	references: string;
 	sentAt: number | null;
 	subject: string;
+	title: string;
 	isReply: number;
 }
 
 const COLUMNS = sql`item.id, message.message_id AS messageId, reference_ids AS "references",
-	ifnull(message.sent_at, item.received_at) AS sentAt, base_subject AS subject, is_reply AS isReply`;
+	ifnull(message.sent_at, item.received_at) AS sentAt, base_subject AS subject,
+	message.subject AS title, is_reply AS isReply`;
 
 /* Column by column: whole rows cost ten times as much, for a million of them. */
-const toThreaded = ({ id, messageId, subject, references, sentAt, isReply }: ThreadedRow): ThreadedMessage => ({
+const toThreaded = ({ id, messageId, subject, title, references, sentAt, isReply }: ThreadedRow): ThreadedMessage => ({
 	id,
 	messageId,
 	subject,
+	title,
 	references: references === '[]' ? [] : (JSON.parse(references) as string[]),
 	sentAt: sentAt ?? undefined,
 	isReply: isReply === 1
@@ -31,6 +34,16 @@ export async function itemsNotThreaded(db: Db, mailboxId: number, limit: number)
 		 WHERE item.mailbox_id = ${mailboxId} AND item.thread_id IS NULL ORDER BY item.id LIMIT ${limit}`
 	);
 	return found.map(toThreaded);
+}
+
+/** The mailboxes with items that are not threaded yet. */
+export async function mailboxesNotThreaded(db: Db): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT id FROM mailbox WHERE EXISTS (SELECT 1 FROM item INDEXED BY item_not_threaded
+			WHERE item.mailbox_id = mailbox.id AND item.thread_id IS NULL) ORDER BY id`
+	);
+	return found.map(({ id }) => id);
 }
 
 /** The sets of Message-IDs, by their hashes. */
@@ -86,42 +99,110 @@ export async function itemsOfSets(db: Db, sets: readonly number[]): Promise<(Thr
 }
 
 /**
- * Threads by their subjects, created if new; a branch without a subject is a thread of its own.
+ * Those of some base subjects under which a branch may join another one, or has: they have to be looked at as a whole
+ * when a branch is added to them.
+ */
+export async function subjectsWithLoose(db: Db, mailboxId: number, subjects: readonly string[]): Promise<string[]> {
+	const found = await rows<{ subject: string }>(
+		db,
+		sql`SELECT DISTINCT thread.subject FROM json_each(${JSON.stringify(subjects)}) wanted CROSS JOIN thread
+			ON thread.subject = wanted.value AND thread.subject <> '' AND mailbox_id = ${mailboxId} WHERE loose > 0`
+	);
+	return found.map(({ subject }) => subject);
+}
+
+/** The sets of all items in threads of some base subjects. */
+export async function setsOfSubjects(db: Db, mailboxId: number, subjects: readonly string[]): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT DISTINCT reference_set AS id FROM json_each(${JSON.stringify(subjects)}) wanted CROSS JOIN thread
+			ON thread.subject = wanted.value AND thread.subject <> '' AND thread.mailbox_id = ${mailboxId}
+			CROSS JOIN item ON item.thread_id = thread.id WHERE reference_set IS NOT NULL`
+	);
+	return found.map(({ id }) => id);
+}
+
+/** The senders and recipients of some items, by item. */
+export async function peopleOf(db: Db, ids: readonly number[]): Promise<Map<number, string[]>> {
+	const found = await rows<{ id: number; people: string }>(
+		db,
+		sql`SELECT item.id, from_address || to_addresses || cc_addresses AS people FROM json_each(${JSON.stringify(ids)}) wanted
+			CROSS JOIN item ON item.id = wanted.value JOIN message ON message.id = item.message_id`
+	);
+	return new Map(found.map(({ id, people }) => [id, people.split('|').filter(Boolean)]));
+}
+
+/** A thread to be stored: its branches are those of one conversation. */
+export interface NewThread {
+	subject: string;
+	title: string;
+	/** How many of its branches have a root that is an answer without references. */
+	loose: number;
+	ids: readonly number[];
+}
+
+/**
+ * Stores threads. Each keeps the number that one of its items had, if no other has taken it; threads that are left
+ * without items go.
  *
  * @param sets of items not stored with their set yet, so that an item is written once
  */
 export async function putThreads(
 	db: Db,
 	mailboxId: number,
-	branches: readonly { subject: string; ids: readonly number[] }[],
+	threads: readonly NewThread[],
 	sets: ReadonlyMap<number, number>
 ): Promise<void> {
-	const subjects = JSON.stringify([...new Set(branches.map(({ subject }) => subject).filter(Boolean))]);
+	const before = new Map(
+		(
+			await rows<{ id: number; threadId: number | null }>(
+				db,
+				sql`SELECT item.id, thread_id AS threadId FROM json_each(${JSON.stringify(threads.flatMap(({ ids }) => ids))}) wanted
+				 CROSS JOIN item ON item.id = wanted.value`
+			)
+		).map(({ id, threadId }) => [id, threadId])
+	);
+	const taken = new Set<number>();
+	const numbered = threads.map((thread) => {
+		const number = thread.ids.map((id) => before.get(id)).find((old) => typeof old === 'number' && !taken.has(old));
+		if (typeof number === 'number') taken.add(number);
+		return { ...thread, number: number ?? undefined };
+	});
+	const fresh = numbered.filter(({ number }) => number === undefined);
+	const made = await insertRows(
+		db,
+		'INSERT INTO thread (mailbox_id, subject, title, loose)',
+		fresh.map(({ subject, title, loose }) => [mailboxId, subject, title, loose])
+	);
+	for (const [at, thread] of fresh.entries()) thread.number = made[at];
 	await change(
 		db,
-		sql`INSERT INTO thread (mailbox_id, subject) SELECT ${mailboxId}, value FROM json_each(${subjects}) WHERE true ON CONFLICT DO NOTHING`
+		sql`UPDATE thread SET subject = wanted.value ->> 1, title = wanted.value ->> 2, loose = wanted.value ->> 3
+		 FROM json_each(${JSON.stringify(numbered.filter(({ number }) => taken.has(number ?? 0)).map(({ number, subject, title, loose }) => [number, subject, title, loose]))}) wanted
+		 WHERE thread.id = wanted.value ->> 0`
 	);
-	const found = await rows<{ id: number; subject: string }>(
-		db,
-		sql`SELECT thread.id, thread.subject FROM json_each(${subjects}) wanted CROSS JOIN thread ON thread.subject = wanted.value
-			AND thread.subject <> '' AND mailbox_id = ${mailboxId}`
-	);
-	const threads = new Map(found.map(({ id, subject }) => [subject, id]));
-	const alone = branches.filter(({ subject }) => subject === '');
-	if (alone.length > 0) {
-		const made = await rows<{ id: number }>(
-			db,
-			sql`INSERT INTO thread (mailbox_id, subject) SELECT ${mailboxId}, '' FROM json_each(${JSON.stringify(alone.map(() => 0))}) RETURNING id`
-		);
-		alone.forEach((branch, at) => threads.set(`\u0000${branch.ids[0]}`, made[at]?.id as number));
-	}
-	const items = branches.flatMap(({ subject, ids }) =>
-		ids.map((id) => [id, threads.get(subject || `\u0000${ids[0]}`) as number, sets.get(id) ?? null])
-	);
+	const items = numbered.flatMap(({ number, ids }) => ids.map((id) => [id, number, sets.get(id) ?? null]));
 	await change(
 		db,
 		sql`UPDATE item SET thread_id = wanted.value ->> 1, reference_set = ifnull(wanted.value ->> 2, reference_set)
 		 FROM json_each(${JSON.stringify(items)}) wanted WHERE item.id = wanted.value ->> 0`
+	);
+	const left = [...new Set(before.values())].filter((old) => old !== null && !taken.has(old));
+	await removeEmptyThreads(db, left as number[]);
+}
+
+/** Removes those of some threads that have no items; the others are named by what is left of them. */
+export async function removeEmptyThreads(db: Db, ids: readonly number[]): Promise<void> {
+	const wanted = inList(ids);
+	await change(
+		db,
+		sql`DELETE FROM thread WHERE id IN ${wanted} AND NOT EXISTS (SELECT 1 FROM item WHERE item.thread_id = thread.id)`
+	);
+	await change(
+		db,
+		sql`UPDATE thread SET (subject, title) = (SELECT base_subject, message.subject FROM item
+			JOIN message ON message.id = item.message_id WHERE item.thread_id = thread.id
+			ORDER BY ifnull(sent_at, received_at), item.id LIMIT 1) WHERE id IN ${wanted}`
 	);
 }
 

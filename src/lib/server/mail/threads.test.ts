@@ -4,12 +4,14 @@ import { closeParsePool } from './parse-pool.ts';
 import { readContent } from './contents-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
-import { itemsOfThreads, type ThreadItem, threadIds } from './threads-store.ts';
+import { itemsOfThreads, threadIds } from './threads-store.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import { type AnsweredThread, hasImapServer, ImapServer, readThreadAnswer } from '../testing/imap-server.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
+import { listLots } from '../lots/lots.ts';
+import { destroy } from '../testing/small-office.ts';
 import { demoFolder } from '../testing/demo-mail.ts';
 
 afterAll(closeParsePool);
@@ -24,12 +26,19 @@ const theirs = ({ number, children }: AnsweredThread, ids: readonly number[]): T
 	...inOrder(children.map((child) => theirs(child, ids)))
 ];
 
-/** The stored threads of a mailbox. */
-async function storedTrees(context: Context): Promise<Tree[]> {
-	const byThread = new Map<number, ThreadItem[]>();
-	for (const item of await itemsOfThreads(context.db, await threadIds(context.db, 1, 0, 1e6)))
-		byThread.set(item.threadId, [...(byThread.get(item.threadId) ?? []), item]);
-	return inOrder([...byThread.values()].flatMap((items) => threadsOf(items).map(ours)));
+/** The threads of all mail by RFC 5256 alone, subjects joined as it says. */
+async function referencesTrees(context: Context): Promise<Tree[]> {
+	const items = await itemsOfThreads(context.db, await threadIds(context.db, 1, 0, 1e6));
+	return inOrder(threadsOf(items.sort((a, b) => a.id - b.id)).map(ours));
+}
+
+/** The stored threads of a mailbox: the items of each. */
+async function storedThreads(context: Context): Promise<number[][]> {
+	const found = await rows<{ ids: string }>(
+		context.db,
+		sql`SELECT group_concat(id) AS ids FROM item WHERE state IN ('live', 'archived') GROUP BY thread_id`
+	);
+	return found.map(({ ids }) => ids.split(',').map(Number));
 }
 
 async function* messagesOf(context: Context, items: readonly { contentId: number }[]): AsyncGenerator<Buffer> {
@@ -40,8 +49,8 @@ async function* messagesOf(context: Context, items: readonly { contentId: number
 	}
 }
 
-/** The IMAP server's answer to THREAD=REFERENCES on the same mail in the same order. */
-async function serverTrees(context: Context): Promise<Tree[]> {
+/** The IMAP server's answers to THREAD=REFERENCES and THREAD=REFS on the same mail in the same order. */
+async function serverTrees(context: Context): Promise<{ references: Tree[]; refs: Tree[] }> {
 	const server = await ImapServer.start();
 	const items = await rows<{ id: number; contentId: number }>(
 		context.db,
@@ -50,28 +59,44 @@ async function serverTrees(context: Context): Promise<Tree[]> {
 	);
 	await server.append('INBOX', messagesOf(context, items));
 	await server.command('SELECT INBOX');
-	const answer = await server.command('THREAD REFERENCES UTF-8 ALL');
+	const [references, refs] = [
+		await server.command('THREAD REFERENCES UTF-8 ALL'),
+		await server.command('THREAD REFS UTF-8 ALL')
+	];
 	await server.stop();
 	const ids = items.map(({ id }) => id);
-	return inOrder(readThreadAnswer(answer).map((thread) => theirs(thread, ids)));
+	const trees = (answer: string) => inOrder(readThreadAnswer(answer).map((thread) => theirs(thread, ids)));
+	return { references: trees(references), refs: trees(refs) };
 }
 
-describe('threads equal to an IMAP server (Debian dovecot-imapd, RFC 5256 THREAD=REFERENCES)', () => {
+const idsIn = ([number, ...below]: Tree): number[] => [...(number ? [number] : []), ...below.flatMap(idsIn)];
+/* Whether each of some groups lies whole in one of others. */
+function expectWithin(groups: readonly number[][], others: readonly number[][]): void {
+	const of = new Map(others.flatMap((ids, at) => ids.map((id) => [id, at])));
+	for (const ids of groups) expect([ids, new Set(ids.map((id) => of.get(id))).size]).toEqual([ids, 1]);
+}
+
+describe('threads beside those of an IMAP server (Debian dovecot-imapd: RFC 5256 THREAD=REFERENCES, and its extension REFS)', () => {
 	it.runIf(hasImapServer()).each([
 		['lists', CORPORA.lists, 250],
 		['python', CORPORA.python, 1],
-		['enmime', CORPORA.enmime, 1],
+		['enmime', CORPORA.enmime, 0],
 		['the demo', undefined, 25]
 	])('%s', { timeout: 120_000 }, async (_name, source, several) => {
 		const context = await openOffice();
 		const folder = source ?? demoFolder();
 		// one folder, so that equal bytes are one message on both sides
 		await importMailbox(context, { path: folder, mailbox: 'All' });
-		const [mine, server] = [await storedTrees(context), await serverTrees(context)];
+		const server = await serverTrees(context);
 		const written = (trees: Tree[]) => trees.map((tree) => JSON.stringify(tree));
-		expect(written(mine)).toEqual(written(server));
+		expect(written(await referencesTrees(context))).toEqual(written(server.references));
+		// what refers to each other is never divided, and a subject joins no more than RFC 5256 lets it
+		const stored = await storedThreads(context);
+		expectWithin(stored, server.references.map(idsIn));
+		expectWithin(server.refs.map(idsIn), stored);
+		expect(stored.flat().length).toBe(server.refs.flatMap(idsIn).length);
 		// the check is not empty: there are threads of several messages
-		expect(mine.filter(([, ...below]) => below.length > 0).length).toBeGreaterThanOrEqual(several);
+		expect(stored.filter((ids) => ids.length > 1).length).toBeGreaterThanOrEqual(several);
 	});
 });
 
@@ -149,5 +174,76 @@ describe('threading new mail', () => {
 			{ id: 2, on: '2020-03-02' },
 			{ id: 3, on: '2020-03-02' }
 		]);
+	});
+});
+
+describe('a conversation', () => {
+	const day = (n: number) => new Date(Date.UTC(2024, 0, 1 + n, 10)).toUTCString().replace('GMT', '+0000');
+	const from = (n: number) => `Person ${n} <person${n}@people.example>`;
+	const withId = (text: string, id: string) => text.replace(/Message-ID: <.*>/, `Message-ID: <${id}@x.example>`);
+	const threads = ({ db }: Context) =>
+		rows<{ title: string; n: number }>(
+			db,
+			sql`SELECT title, count(*) AS n FROM thread JOIN item ON item.thread_id = thread.id GROUP BY thread.id ORDER BY 2 DESC, 1`
+		);
+
+	it('is not made of what only shares a subject: seventy letters of one title are seventy threads', async () => {
+		const context = await openOffice();
+		const letters = Array.from({ length: 70 }, (_, n) =>
+			withId(letter('Your letter', day(n), 'Words.', from(n)), `letter${n}`)
+		);
+		const answers = [3, 40].map((n) =>
+			withId(letter('Re: Your letter', day(n + 9), 'An answer.', from(n)), `answer${n}`)
+		);
+		await importMailbox(context, { path: mboxFile([...letters, ...answers]), mailbox: 'All' });
+		const found = await threads(context);
+		expect(found).toHaveLength(70);
+		// named as it was written, not in capitals
+		expect(found.slice(0, 3)).toEqual([
+			{ title: 'Your letter', n: 2 },
+			{ title: 'Your letter', n: 2 },
+			{ title: 'Your letter', n: 1 }
+		]);
+		const { lots } = await listLots(context, { mailboxId: 1, by: 'thread', limit: 100 });
+		expect([lots.length, lots[0]?.label]).toEqual([70, 'Your letter']);
+	});
+
+	it('is the same in whatever pieces the mail comes in, an answer before its letter among them', async () => {
+		const all = Array.from({ length: 24 }, (_, n) => {
+			const isAnswer = n % 3 !== 0;
+			return withId(letter(isAnswer ? 'Re: Ramp' : 'Ramp', day(n * 11), `Words ${n}.`, from(n % 4)), `m${n}`);
+		});
+		const groups = async ({ db }: Context) =>
+			(
+				await rows<{ ids: string }>(
+					db,
+					sql`SELECT group_concat(message.message_id, ' ' ORDER BY message.message_id) AS ids FROM item
+					 JOIN message ON message.id = item.message_id GROUP BY thread_id ORDER BY 1`
+				)
+			).map(({ ids }) => ids);
+		const whole = await openOffice();
+		await importMailbox(whole, { path: mboxFile(all), mailbox: 'All' });
+		const expected = await groups(whole);
+		expect(expected.some((ids) => ids.includes(' '))).toBe(true);
+		const reversed = await openOffice();
+		for (const from of [16, 8, 0])
+			await importMailbox(reversed, { path: mboxFile(all.slice(from, from + 8).reverse()), mailbox: 'All' });
+		expect(await groups(reversed)).toEqual(expected);
+	});
+
+	it('keeps no word of a message that was destroyed, and is named by what is left', async () => {
+		const context = await openOffice();
+		const answer = withId(letter('Fenders', day(1), 'Other words.'), 'f').replace(
+			'\n\n',
+			'\nReferences: <root@x.example>\n\n'
+		);
+		await importMailbox(context, {
+			path: mboxFile([withId(letter('Zanzibar plan', day(0), 'Words.'), 'root'), answer]),
+			mailbox: 'Office'
+		});
+		expect(await threads(context)).toEqual([{ title: 'Zanzibar plan', n: 2 }]);
+		await destroy(context, 'Zanzibar plan');
+		expect(await threads(context)).toEqual([{ title: 'Fenders', n: 1 }]);
+		expect(await rows(context.db, sql`SELECT subject FROM thread`)).toEqual([{ subject: 'FENDERS' }]);
 	});
 });

@@ -3,7 +3,7 @@ import { getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { clearJunk, type JunkCleared, junkPastItsDays, mailboxesWithDigest } from '../lists/index.ts';
-import { listMailboxes } from '../mail/index.ts';
+import { listMailboxes, threadMail } from '../mail/index.ts';
 import { recalculateDue } from '../standing/index.ts';
 import { emptyDueBins, listBin, type Night } from '../archive/index.ts';
 import { type Context, defineJob, defineUseCase, today } from '../context/index.ts';
@@ -43,7 +43,8 @@ async function followWithBackup(context: Context): Promise<void> {
 
 /** Does the daily scheduled work. */
 export async function runNight(context: Context): Promise<NightRun> {
-	// settings are applied first
+	// settings are applied first, and some of them count from the last message of a thread
+	await threadMail(context);
 	await recalculateDue(context);
 	const delivered = context.outside.standIns ? await takeDelivery(context) : 0;
 	const junk = await clearJunk(context);

@@ -51,6 +51,7 @@ describe('use cases', () => {
 		expect(Object.fromEntries(lanes)).toEqual({
 			importMailbox: 'import',
 			rereadMail: 'import',
+			threadMail: 'import',
 			carryOut: 'docket',
 			takeBack: 'docket',
 			makeDigests: 'docket',

@@ -2,7 +2,7 @@ import { showCount } from '../../../core/weigh/units.ts';
 import { type Condition, inTransaction, sql } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { refreshDue } from './due-store.ts';
-import { countItems, itemRange } from '../mail/index.ts';
+import { countItems, itemRange, threadNewMail } from '../mail/index.ts';
 import { appliedSettings, mailboxesToApply, noteApplied } from './retention-store.ts';
 import { type Context, defineJob, defineUseCase } from '../context/index.ts';
 
@@ -19,6 +19,8 @@ export interface Recalculated {
 }
 
 async function applyTo(context: Context, mailboxId: number): Promise<Recalculated> {
+	// some terms count from the last message of a thread
+	await threadNewMail(context, { mailboxId });
 	const { settings } = await appliedSettings(context.db, mailboxId);
 	const { first, last } = await itemRange(context.db, mailboxId);
 	let changed = 0;

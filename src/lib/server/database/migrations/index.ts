@@ -24,6 +24,7 @@ import * as proposalsAnew from './022_proposals_anew.ts';
 import * as peopleByNumber from './023_people_by_number.ts';
 import * as folderPages from './024_folder_pages.ts';
 import * as neverArchived from './025_never_archived.ts';
+import * as conversations from './026_conversations.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -56,7 +57,8 @@ const all: Record<string, Migration> = {
 	'022_proposals_anew': proposalsAnew,
 	'023_people_by_number': peopleByNumber,
 	'024_folder_pages': folderPages,
-	'025_never_archived': neverArchived
+	'025_never_archived': neverArchived,
+	'026_conversations': conversations
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

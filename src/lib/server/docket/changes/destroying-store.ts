@@ -1,6 +1,6 @@
 import { ruleOf } from '../../../../core/docket/decisions.ts';
 import { all, change, type Db, inList, join, literal, not, rows, type Sql, sql } from '../../database/index.ts';
-import { hasEnded, HELD, shiftWeights } from '../../mail/index.ts';
+import { hasEnded, HELD, removeEmptyThreads, shiftWeights } from '../../mail/index.ts';
 import { type Paused, uncountDue } from '../../standing/index.ts';
 import { type Batch, type Changed, countOnce, frozenItems } from '../batches-store.ts';
 import { isProtected } from '../selection-store.ts';
@@ -96,10 +96,10 @@ export async function destroyItems(
 	if (batch.line.scope.kind === 'again') await change(db, sql`DELETE FROM hold_item WHERE item_id IN (${items})`);
 	await change(db, sql`DELETE FROM proposal_item WHERE item_id IN (${items}) AND mailbox_id = ${mailboxId}`);
 	await change(db, sql`DELETE FROM item WHERE id IN (${items})`);
-	// a thread's name is the message's subject
-	await change(
+	// a thread is named by the subject of a message
+	await removeEmptyThreads(
 		db,
-		sql`DELETE FROM thread WHERE id IN (SELECT value FROM json_each(${JSON.stringify(threads.map(({ id }) => id))})) AND NOT EXISTS (SELECT 1 FROM item WHERE item.thread_id = thread.id)`
+		threads.map(({ id }) => id)
 	);
 	await change(db, sql`DELETE FROM file_text WHERE message_id IN ${messageIds}`);
 	await change(db, sql`DELETE FROM message WHERE id IN ${messageIds}`);
