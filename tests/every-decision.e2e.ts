@@ -35,6 +35,7 @@ const BEFORE: Partial<Record<Decision, () => void>> = {
 	// what is imported from such a file is read
 	read: () => decided('unread', 'read'),
 	release: () => decided('keep', 'release'),
+	'allow-archiving': () => decided('never-archive', 'allow-archiving'),
 	resume: () => decided('pause', 'resume', '--until', '2027-06-01', '--because', 'the season')
 };
 
