@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import fc from 'fast-check';
+import { expectLinearTime } from '../../lib/server/testing/time.ts';
 import { type Branch, conversationsOf } from './conversations.ts';
 
 const DAY = 86_400;
@@ -63,6 +64,17 @@ describe('a conversation', () => {
 		const found = conversationsOf(all);
 		expect(found).toHaveLength(70);
 		for (const [root, answer] of found) expect((root?.ids[0] ?? 0) + 1).toBe(answer?.ids[0]);
+	});
+
+	it('of a subject that very many letters have is found in a time that follows their number', async () => {
+		const letters = (n: number) =>
+			Array.from({ length: n }, (_, at) => loose(at, { day: at % 80, with: [`person${at}`, `firm${at % 997}`] }));
+		const [small, large] = [letters(2_000), letters(10_000)];
+		await expectLinearTime(
+			() => conversationsOf(small),
+			() => conversationsOf(large),
+			5
+		);
 	});
 
 	it('does not depend on the order in which branches are given, and loses none', () => {

@@ -23,9 +23,7 @@ const JOINS_WITHIN_SECONDS = 90 * 86_400;
 
 interface Growing {
 	branches: Branch[];
-	firstAt: Instant;
 	newestAt: Instant;
-	people: Set<string>;
 }
 
 const byFirst = (a: Branch, b: Branch) =>
@@ -34,14 +32,31 @@ const byFirst = (a: Branch, b: Branch) =>
 /* How long the newest message of a thread was past when a loose answer came. */
 const gap = ({ newestAt }: Growing, at: Instant) => Math.max(0, at - newestAt);
 
-function joins(thread: Growing, { firstAt, people }: Branch): boolean {
-	return (
-		firstAt !== undefined &&
-		thread.firstAt <= firstAt &&
-		gap(thread, firstAt) <= JOINS_WITHIN_SECONDS &&
-		people.some((address) => thread.people.has(address))
-	);
+/* The threads that somebody has part in: a subject of a hundred thousand letters is not compared letter by letter. */
+class Correspondence {
+	#of = new Map<string, Set<Growing>>();
+
+	add(thread: Growing, people: readonly string[]): void {
+		for (const address of people) this.#of.set(address, (this.#of.get(address) ?? new Set()).add(thread));
+	}
+
+	/* Branches come in the order of their roots: a thread that is too old for one is too old for all that follow. */
+	nearest(people: readonly string[], at: Instant): Growing | undefined {
+		let found: Growing | undefined;
+		for (const address of people)
+			for (const thread of this.#of.get(address) ?? [])
+				if (gap(thread, at) > JOINS_WITHIN_SECONDS) this.#of.get(address)?.delete(thread);
+				else if (
+					!found ||
+					gap(thread, at) < gap(found, at) ||
+					(gap(thread, at) === gap(found, at) && isLater(thread, found))
+				)
+					found = thread;
+		return found;
+	}
 }
+
+const isLater = (a: Growing, b: Growing) => byFirst(a.branches[0] as Branch, b.branches[0] as Branch) > 0;
 
 /**
  * The conversations among branches of one base subject. A branch whose root refers to no message joins another one only
@@ -53,6 +68,7 @@ function joins(thread: Growing, { firstAt, people }: Branch): boolean {
  */
 export function conversationsOf(branches: readonly Branch[]): Branch[][] {
 	const threads: Growing[] = [];
+	const correspondence = new Correspondence();
 	const alone: Branch[][] = [];
 	for (const branch of [...branches].sort(byFirst)) {
 		const { firstAt, newestAt = firstAt, people, subject } = branch;
@@ -60,15 +76,11 @@ export function conversationsOf(branches: readonly Branch[]): Branch[][] {
 			alone.push([branch]);
 			continue;
 		}
-		let nearest: Growing | undefined;
-		if (branch.isLoose)
-			for (const thread of threads)
-				if (joins(thread, branch) && (!nearest || gap(thread, firstAt) <= gap(nearest, firstAt))) nearest = thread;
-		if (nearest) {
-			nearest.branches.push(branch);
-			nearest.newestAt = Math.max(nearest.newestAt, newestAt);
-			for (const address of people) nearest.people.add(address);
-		} else threads.push({ branches: [branch], firstAt, newestAt, people: new Set(people) });
+		let thread = branch.isLoose ? correspondence.nearest(people, firstAt) : undefined;
+		if (!thread) threads.push((thread = { branches: [], newestAt }));
+		thread.branches.push(branch);
+		thread.newestAt = Math.max(thread.newestAt, newestAt);
+		correspondence.add(thread, people);
 	}
 	return [...threads.map((thread) => thread.branches), ...alone];
 }
