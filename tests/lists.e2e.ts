@@ -158,8 +158,23 @@ test('says who wins for a sender, and takes marks off', async ({ page }) => {
 	await page.getByRole('button', { name: /^the domain lucky\.example.*neither any more/ }).click();
 	await expect(page.getByRole('row', { name: /the domain lucky\.example/ })).toBeHidden();
 	await page.getByLabel(/^A sender/).fill('two words');
-	await page.getByRole('button', { name: 'Block', exact: true }).click();
+	await page.getByRole('button', { name: 'Block …' }).click();
 	await expect(page.getByText('is neither an address')).toBeVisible();
+	// what it touches is said first, and the office's own is blocked only by typing it
+	await page.getByLabel(/^A sender/).fill('.example');
+	await page.getByRole('button', { name: 'Block …' }).click();
+	const blocking = page.getByRole('form', { name: 'Block' });
+	await expect(blocking).toContainText(/touches \d+ senders with \d+ messages in the last 12 months/);
+	await blocking.getByLabel(/^Addresses of this office/).fill('exam');
+	await blocking.getByRole('button', { name: /^Block all addresses/ }).click();
+	await expect(page.getByText('To block them, type example. Nothing was changed.')).toBeVisible();
+	await page.getByLabel(/^A sender/).fill('other.test');
+	await page.getByRole('button', { name: 'Block …' }).click();
+	await expect(blocking).toContainText('touches 0 senders with 0 messages');
+	await blocking.getByRole('button', { name: /^Block the domain/ }).click();
+	await expect(page.getByRole('row', { name: /the domain other\.test/ })).toContainText('blocked');
+	await page.getByRole('button', { name: 'Take back' }).first().click();
+	await expect(page.getByRole('row', { name: /the domain other\.test/ })).toBeHidden();
 });
 
 test('folds lists into a digest as days pass; its originals open from it, and are archived once somebody says so', async ({

@@ -80,6 +80,14 @@ export function judge(message: JudgedMessage, marks: readonly SenderMark[]): Jud
 	return { verdict: by.verdict, by, sentence };
 }
 
+/** Whether a mark is true of addresses under one of some domains. */
+export function coversDomain({ kind, value }: Pick<SenderMark, 'kind' | 'value'>, domains: Iterable<string>): boolean {
+	if (kind === 'list') return false;
+	const marked = kind === 'address' ? domainOf(value) : value;
+	const isWithin = (inner: string, outer: string) => inner === outer || inner.endsWith(`.${outer}`);
+	return [...domains].some((domain) => isWithin(domain, marked) || (kind !== 'tld' && isWithin(marked, domain)));
+}
+
 /**
  * Reads a sender as a person types it: `a@b.example` is an address, `b.example` a domain, `.example` a top-level
  * domain; a list has to be named as one.

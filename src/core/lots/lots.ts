@@ -8,6 +8,7 @@ import { showCount } from '../weigh/units.ts';
 export const GROUPINGS = {
 	organisation: 'organisation',
 	correspondent: 'correspondent',
+	tld: 'top-level domain',
 	list: 'list',
 	thread: 'thread',
 	folder: 'folder',
@@ -80,6 +81,8 @@ export function labelOf(by: Grouping, key: string): string {
 		case 'year':
 		case 'month':
 			return key || 'date in doubt';
+		case 'tld':
+			return key === '' ? '(no domain)' : `.${key}`;
 		case 'list':
 			return 'from no list';
 		case 'tag':
@@ -129,6 +132,8 @@ export function lotsLabel(by: Grouping, labels: readonly string[], count: number
 			return `from ${named('organisations', 'organisation')}`;
 		case 'correspondent':
 			return `from ${named('addresses', 'address')}`;
+		case 'tld':
+			return `from ${named('top-level domains', 'top-level domain')}`;
 		case 'list':
 			return `of ${count === 1 ? 'the list ' : ''}${named('lists', 'list')}`;
 		case 'thread':

@@ -1,6 +1,6 @@
 import { type MarkKind, type Verdict } from '../../../core/lists/senders.ts';
-import { showCount } from '../../../core/weigh/units.ts';
-import { listSenders, markSender } from '$lib/server/lists/index.ts';
+import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import { listSenders, markSender, tryBlocking } from '$lib/server/lists/index.ts';
 import { changing, command, group } from '../../command.ts';
 
 /* `senders`: trusted and blocked senders, in all mailboxes. */
@@ -29,17 +29,26 @@ const DONE: Record<Verdict | 'neither', string> = {
 };
 
 function mark(word: Verdict | 'neither', description: string): void {
-	changing<{ list?: boolean }>(
+	changing<{ list?: boolean; confirm?: string }>(
 		`${word} <sender...>`,
 		description,
-		(c) => c.option('--list', 'they are identifiers of lists'),
-		async (context, { list }, ...names) => {
+		(c) => {
+			const options = c.option('--list', 'they are identifiers of lists');
+			return word === 'block' ? options.option('--confirm <sender>', "to block the office's own, said again") : options;
+		},
+		async (context, { list, confirm }, ...names) => {
 			const kind: MarkKind | undefined = list ? 'list' : undefined;
-			for (const sender of names)
-				await markSender(context, { sender, kind, verdict: word === 'neither' ? undefined : word });
+			const touched: string[] = [];
+			for (const sender of names) {
+				if (word === 'block') {
+					const { senders, messages } = await tryBlocking(context, { sender, kind });
+					touched.push(`${showCount(senders)} senders, ${showMessages(messages)} in the last 12 months`);
+				}
+				await markSender(context, { sender, kind, confirm, verdict: word === 'neither' ? undefined : word });
+			}
 			return {
 				result: { [DONE[word]]: names },
-				lines: names.map((name) => `${name} is ${DONE[word]} from now on.`)
+				lines: names.map((name, at) => `${name} is ${DONE[word]} from now on${touched[at] ? ` (${touched[at]})` : ''}.`)
 			};
 		},
 		senders

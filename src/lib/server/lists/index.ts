@@ -41,4 +41,4 @@ export {
 	mailboxesGetting,
 	noteWrittenTo
 } from './lists.ts';
-export { applyBlocking, judgeSender, listSenders, markSender, sendersUseCases } from './senders.ts';
+export { applyBlocking, judgeSender, listSenders, markSender, sendersUseCases, tryBlocking } from './senders.ts';

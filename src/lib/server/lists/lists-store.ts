@@ -1,6 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { SenderMark } from '../../../core/lists/senders.ts';
 import { change, type Db, insertRows, row, rows, sql } from '../database/index.ts';
+import { escapeLike } from '../mail/index.ts';
 
 /** A list. */
 export interface List {
@@ -235,6 +236,29 @@ export async function senderMarks(db: Db): Promise<StoredMark[]> {
 		.orderBy('value')
 		.orderBy('kind')
 		.select('id', 'verdict', 'kind', 'value', { madeBy: 'made_by', madeAt: 'made_at' });
+}
+
+/** How many senders a mark is true of, with their live and archived messages in all mailboxes from a day on. */
+export async function countMarked(
+	db: Db,
+	{ kind, value }: Pick<SenderMark, 'kind' | 'value'>,
+	since: string
+): Promise<{ senders: number; messages: number }> {
+	const ends = (text: string) => sql`address LIKE ${`%${escapeLike(text)}`} ESCAPE '\\'`;
+	const writers = {
+		address: sql`address = ${value}`,
+		domain: sql`(${ends(`@${value}`)} OR ${ends(`.${value}`)})`,
+		tld: ends(`.${value}`),
+		list: sql`0`
+	}[kind];
+	const found = await row<{ senders: number; messages: number }>(
+		db,
+		sql`SELECT count(DISTINCT correspondent_id) AS senders, count(*) AS messages FROM item
+		 WHERE state IN ('live', 'archived') AND received_on >= ${since}
+			AND folder_id NOT IN (SELECT id FROM folder WHERE role IN ('sent', 'drafts'))
+			AND ${kind === 'list' ? sql`list_id IN (SELECT id FROM list WHERE identifier = ${value})` : sql`correspondent_id IN (SELECT id FROM correspondent WHERE ${writers})`}`
+	);
+	return found ?? { senders: 0, messages: 0 };
 }
 
 /** Marks a sender; an existing mark is replaced. */

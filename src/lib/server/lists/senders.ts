@@ -1,4 +1,6 @@
+import { monthsBefore } from '../../../core/calendar.ts';
 import {
+	coversDomain,
 	type Judgement,
 	judge,
 	type MarkKind,
@@ -10,12 +12,20 @@ import {
 import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { putSenderMark, removeSenderMark, senderMarks, sendersOfItems, type StoredMark } from './lists-store.ts';
+import {
+	countMarked,
+	putSenderMark,
+	removeSenderMark,
+	senderMarks,
+	sendersOfItems,
+	type StoredMark
+} from './lists-store.ts';
 import { folderOfItems, requireMailboxId } from '../mail/index.ts';
 import { carryOut, prepareDocket } from '../docket/index.ts';
-import { type Context, defineUseCase, id, text } from '../context/index.ts';
+import { type Context, defineUseCase, id, text, today } from '../context/index.ts';
 import { junkLines } from './decide-lists.ts';
 import { requireLists } from './lists.ts';
+import { officeDomains } from './office-domains.ts';
 import Joi from 'joi';
 
 /** Trusted and blocked senders. */
@@ -40,13 +50,52 @@ function readSender({ sender, kind }: NamedSender): Pick<SenderMark, 'kind' | 'v
 	return found;
 }
 
-/** Trusts or blocks a sender from now on; undefined: neither. @throws Refusal */
+/** What blocking a sender would touch. */
+export interface BlockingTried {
+	/** The sender in words. */
+	words: string;
+	/** How many senders it is true of, and their messages of the last twelve months. */
+	senders: number;
+	messages: number;
+	/** What has to be typed, as it is the office's own; undefined: nothing. */
+	confirm: string | undefined;
+}
+
+/** Says what blocking a sender would touch, before it is done. @throws Refusal */
+export async function tryBlocking(context: Context, input: NamedSender): Promise<BlockingTried> {
+	const { db } = context;
+	const mark = readSender(input);
+	const counted = await countMarked(db, mark, monthsBefore(today(context), 12));
+	const isOwn = coversDomain(mark, await officeDomains(db));
+	return { words: markWords({ ...mark, verdict: 'block' }), ...counted, confirm: isOwn ? mark.value : undefined };
+}
+
+/**
+ * Trusts or blocks a sender from now on; undefined: neither.
+ *
+ * @param input.confirm what the person typed, to block the office's own
+ * @returns what the sender was before, to take it back
+ * @throws Refusal
+ */
 export async function markSender(
 	context: Context,
-	input: NamedSender & { verdict: Verdict | undefined }
-): Promise<void> {
+	input: NamedSender & { verdict: Verdict | undefined; confirm?: string | undefined }
+): Promise<{ before: Verdict | undefined }> {
 	const mark = readSender(input);
-	await inTransaction(context.db, (db) => note({ ...context, db }, mark, input.verdict));
+	return inTransaction(context.db, async (db) => {
+		if (
+			input.verdict === 'block' &&
+			input.confirm?.trim().toLowerCase() !== mark.value &&
+			coversDomain(mark, await officeDomains(db))
+		)
+			throw new Refusal(
+				'not-possible',
+				`Addresses of this office are among them. To block them, type ${mark.value}. Nothing was changed.`
+			);
+		const before = (await senderMarks(db)).find(({ kind, value }) => kind === mark.kind && value === mark.value);
+		await note({ ...context, db }, mark, input.verdict);
+		return { before: before?.verdict };
+	});
 }
 
 /** Trusts lists of a mailbox from now on. @throws Refusal if one is unknown */
@@ -134,12 +183,21 @@ export const sendersUseCases = [
 		run: judgeSender
 	}),
 	defineUseCase({
+		name: 'tryBlocking',
+		input: () =>
+			Joi.object({ sender: text.required(), kind: Joi.valid('address', 'list', 'domain', 'tld') }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: tryBlocking
+	}),
+	defineUseCase({
 		name: 'markSender',
 		input: () =>
 			Joi.object({
 				sender: text.required(),
 				kind: Joi.valid('address', 'list', 'domain', 'tld'),
-				verdict: Joi.valid('block', 'trust')
+				verdict: Joi.valid('block', 'trust'),
+				confirm: text
 			}).required(),
 		thread: 'writer',
 		right: 'administrator',

@@ -24,7 +24,7 @@ import { runNight } from '../process/night.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { readLedger } from '../ledger/read-ledger.ts';
 import { rereadMail } from '../mail/reread-mail.ts';
-import { listSenders, markSender, trustLists } from './senders.ts';
+import { listSenders, markSender, trustLists, tryBlocking } from './senders.ts';
 
 afterAll(closeParsePool);
 
@@ -483,9 +483,49 @@ describe('blocking and trusting', () => {
 		);
 	});
 
+	it('says what blocking touches before it is done, and blocks nothing of the office unless it is typed', async () => {
+		const context = await openOffice();
+		const from = (address: string, n: number, date: string) =>
+			letter(`Mail ${n}`, date, 'Words.', address).replace('To: office@', 'To: ylva@');
+		const recent = 'Mon, 02 Mar 2026 10:00:00 +0000';
+		const senders = ['a@lucky.test', 'b@win.lucky.test', 'c@notlucky.test', 'd@other.test', 'tove@skerryline.example'];
+		await importMailbox(context, {
+			path: mboxFile([
+				...senders.flatMap((address, at) => [0, 1].map((n) => from(address, at * 2 + n, recent))),
+				from('a@lucky.test', 90, 'Mon, 03 Mar 2025 10:00:00 +0000')
+			]),
+			mailbox: 'Office'
+		});
+		await setClearing(context, { mailbox: 'Office', addresses: ['ylva@skerryline.example'] });
+		// worked by hand: the last twelve months alone, a domain with its subdomains
+		const counts: [string, number, number, string | undefined][] = [
+			['a@lucky.test', 1, 2, undefined],
+			['lucky.test', 2, 4, undefined],
+			['.test', 4, 8, undefined],
+			['nobody.test', 0, 0, undefined],
+			['skerryline.example', 1, 2, 'skerryline.example'],
+			['tove@skerryline.example', 1, 2, 'tove@skerryline.example'],
+			['mail.skerryline.example', 0, 0, 'mail.skerryline.example'],
+			['.example', 1, 2, 'example']
+		];
+		for (const [sender, from, messages, confirm] of counts) {
+			expect(await tryBlocking(context, { sender })).toMatchObject({ senders: from, messages, confirm });
+			if (confirm === undefined) continue;
+			const blocked = markSender(context, { sender, verdict: 'block', confirm: 'yes' });
+			await expect(blocked).rejects.toThrow(`To block them, type ${confirm}. Nothing was changed.`);
+		}
+		expect(await listSenders(context)).toEqual([]);
+		await markSender(context, { sender: 'skerryline.example', verdict: 'trust' });
+		const typed = { sender: 'skerryline.example', verdict: 'block' as const, confirm: ' Skerryline.EXAMPLE ' };
+		expect(await markSender(context, typed)).toEqual({ before: 'trust' });
+		// taken back: it is what it was
+		await markSender(context, { sender: 'skerryline.example', verdict: 'trust' });
+		expect((await listSenders(context)).map(({ verdict }) => verdict)).toEqual(['trust']);
+	});
+
 	it('of a narrower mark wins over a wider one', async () => {
 		const { context } = await office();
-		await markSender(context, { sender: '.example', verdict: 'block' });
+		await markSender(context, { sender: '.example', verdict: 'block', confirm: 'example' });
 		await markSender(context, { sender: 'obeys.example', verdict: 'trust' });
 		await importMailbox(context, {
 			path: mboxFile(

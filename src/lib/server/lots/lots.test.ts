@@ -24,7 +24,7 @@ const FILE =
 /* Thirty messages that differ in every grouping. */
 function mail(): string[] {
 	return Array.from({ length: 30 }, (_, n) => {
-		const from = `Person ${n % 7} <p${n % 7}@${n % 3 === 0 ? 'mail.' : ''}org${n % 4}.example>`;
+		const from = `Person ${n % 7} <p${n % 7}@${n % 3 === 0 ? 'mail.' : ''}org${n % 4}.${['example', 'test', 'example', 'org.test'][n % 4]}>`;
 		const date = `${(n % 27) + 1} ${MONTHS[n % 11]} ${2018 + (n % 9)} 10:00:00 +0000`;
 		let text = letter(`Subject ${n % 10}`, date, 'x'.repeat(n * 900), from);
 		text = text.replace(/Message-ID: <.*>/, `Message-ID: <m${n}@x.example>`);
@@ -88,6 +88,7 @@ const plainItems = ({ db }: Context) =>
 const BY: Record<Grouping, (item: Plain) => string[]> = {
 	organisation: ({ organisation }) => [organisation],
 	correspondent: ({ address }) => [address],
+	tld: ({ organisation }) => [/\.([^.]+)$/.exec(organisation)?.[1] ?? ''],
 	list: ({ list }) => [list ?? ''],
 	thread: ({ thread }) => [String(thread)],
 	folder: ({ folder }) => [folder],

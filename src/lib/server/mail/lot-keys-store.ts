@@ -15,6 +15,9 @@ export const SIZE_BAND = sql`CASE ${join(
 const KEYS: Record<Exclude<Grouping, 'unread'>, Sql> = {
 	organisation: sql`item.organisation_id`,
 	correspondent: sql`item.correspondent_id`,
+	// what stands behind the last dot: what is left of the domain once all but dots is cut off its end, taken away
+	tld: sql`(SELECT CASE WHEN instr(domain, '.') = 0 THEN '' ELSE replace(domain, rtrim(domain, replace(domain, '.', '')), '') END
+		FROM organisation WHERE organisation.id = item.organisation_id)`,
 	list: sql`item.list_id`,
 	thread: sql`item.thread_id`,
 	folder: sql`item.folder_id`,
@@ -54,7 +57,7 @@ export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate):
 		);
 	const key = lotKey(by, on);
 	// compared as text, as the page sends keys
-	const isText = by === 'year' || by === 'month';
+	const isText = by === 'year' || by === 'month' || by === 'tld';
 	const value = isText ? sql`value` : sql`cast(value AS INTEGER)`;
 	const empty = isText ? sql`${key} = ''` : sql`${key} IS NULL`;
 	return either(sql`ifnull(${key} IN (SELECT ${value} FROM json_each(${JSON.stringify(named)})), 0)`, empty);

@@ -16,13 +16,15 @@ interface Asked {
 	sender: string;
 	verdict: Verdict | 'none';
 	kind?: MarkKind;
+	confirm: string;
 }
 const schema = Joi.object<Asked>({
 	sender: Joi.string().trim().max(300).required(),
 	verdict: Joi.string()
 		.valid(...VERDICTS, 'none')
 		.required(),
-	kind: Joi.string().valid(...MARK_KINDS)
+	kind: Joi.string().valid(...MARK_KINDS),
+	confirm: Joi.string().allow('').max(300).default('')
 });
 const judgedSchema = Joi.object<{ from: string; list: string }>({
 	from: Joi.string().trim().max(300).required(),
@@ -36,16 +38,24 @@ const junkSchema = Joi.object<{ junkDays: number; clearsJunk?: string }>({
 export const actions: Actions = {
 	mark: formAction(
 		schema,
-		async ({ sender, verdict, kind }, { locals }) => {
+		async ({ sender, verdict, kind, confirm }, { locals }) => {
 			const input = {
 				// a mark is removed by its stored name
 				sender: kind === 'tld' ? `.${sender}` : sender,
 				kind: kind === 'list' ? kind : undefined,
-				verdict: verdict === 'none' ? undefined : verdict
+				verdict: verdict === 'none' ? undefined : verdict,
+				confirm
 			};
-			await locals.office.change('markSender', input, locals.who);
-			return { marked: sender };
+			const { before } = await locals.office.change('markSender', input, locals.who);
+			return { marked: { sender, kind, verdict, before: before ?? ('none' as const) } };
 		},
+		{ wrong: 'Write down a sender first. Nothing was changed.' }
+	),
+	tryBlock: formAction(
+		Joi.object<{ sender: string }>({ sender: Joi.string().trim().max(300).required() }),
+		async ({ sender }, { locals }) => ({
+			tried: { sender, ...(await locals.office.ask('tryBlocking', { sender }, locals.who)) }
+		}),
 		{ wrong: 'Write down a sender first. Nothing was changed.' }
 	),
 	judge: formAction(

@@ -2,14 +2,27 @@
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
+	import { showCount, showMessages } from '../../../../../core/weigh/units.ts';
 	import { keepFields } from '$lib/keep-fields.ts';
 
 	let { data, form } = $props();
 
 	const answer = $derived(
-		form as { message?: string; marked?: string; judged?: string; from?: string; junkSet?: boolean } | null
+		form as {
+			message?: string;
+			marked?: {
+				sender: string;
+				kind?: string;
+				verdict: 'trust' | 'block' | 'none';
+				before: 'trust' | 'block' | 'none';
+			};
+			tried?: { sender: string; words: string; senders: number; messages: number; confirm?: string };
+			judged?: string;
+			from?: string;
+			junkSet?: boolean;
+		} | null
 	);
-	const DONE = { trust: 'trusted', block: 'blocked' };
+	const DONE = { trust: 'trusted', block: 'blocked', none: 'neither trusted nor blocked' };
 </script>
 
 <svelte:head><title>Trusted and blocked – Kovrel</title></svelte:head>
@@ -32,9 +45,48 @@
 		><span class="text-sm font-semibold">A sender: news@shop.example, shop.example, or .example</span>
 		<input class="field" name="sender" required maxlength="300" autocomplete="off" /></label
 	>
-	<button class="act" name="verdict" value="block">Block</button>
+	<button class="act" formaction="?/tryBlock">Block …</button>
 	<button class="quiet" name="verdict" value="trust">Trust</button>
 </form>
+{#if answer?.tried}
+	{@const { sender, words, senders, messages, confirm } = answer.tried}
+	<form
+		method="post"
+		action="?/mark"
+		use:enhance
+		class="border-stamp bg-stamp-soft mb-4 flex flex-wrap items-end gap-3 border-l-4 p-3"
+		aria-label="Block"
+	>
+		<input type="hidden" name="sender" value={sender} />
+		<p class="w-full" role="status">
+			Blocking <b>{words}</b> touches {showCount(senders)}
+			{senders === 1 ? 'sender' : 'senders'} with {showMessages(messages)} in the last 12 months. Their new mail goes to junk;
+			mail that is here stays.
+		</p>
+		{#if confirm}
+			<label class="flex flex-col gap-1"
+				><span class="text-sm">Addresses of this office are among them. To block them, type <b>{confirm}</b></span>
+				<input class="field w-72" name="confirm" required autocomplete="off" maxlength="300" /></label
+			>
+		{/if}
+		<button class="act" name="verdict" value="block">Block {words}</button>
+	</form>
+{/if}
+{#if answer?.marked}
+	{@const { sender, kind, verdict, before } = answer.marked}
+	<form
+		method="post"
+		action="?/mark"
+		use:enhance
+		class="border-stamp bg-stamp-soft mb-4 flex items-center gap-3 border-l-4 p-3"
+	>
+		<input type="hidden" name="sender" value={sender} />
+		{#if kind}<input type="hidden" name="kind" value={kind} />{/if}
+		<input type="hidden" name="confirm" value={sender.replace(/^[.@]/, '')} />
+		<p class="flex-1" role="status">{sender} is {DONE[verdict]} from now on.</p>
+		{#if verdict !== before}<button class="quiet" name="verdict" value={before}>Take back</button>{/if}
+	</form>
+{/if}
 
 {#if data.marks.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
