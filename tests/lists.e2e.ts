@@ -146,6 +146,22 @@ test('is the same from the terminal: lists, leaving, what was asked is not asked
 	});
 });
 
+test('an open message shows its list with advice, and decides on it from there', async ({ page }) => {
+	await visit(page, '/m/1/archive?q=list%3A.example');
+	await page.locator('tr[aria-label]').first().getByRole('button').first().click();
+	const list = page.getByRole('dialog').getByRole('region', { name: 'List' });
+	await expect(list).toContainText(/^From the list .+, \d+ messages here\./);
+	await list.getByRole('button', { name: 'Fold into the digest' }).click();
+	await expect(list.getByRole('status')).toHaveText('It is on the docket. Nothing happens until that is carried out.');
+	await page.keyboard.press('Escape');
+	await expect(page.getByRole('complementary', { name: 'Docket' })).toContainText('digest');
+	await page
+		.getByRole('complementary', { name: 'Docket' })
+		.getByRole('button', { name: 'Discard this docket' })
+		.click();
+	await expect(page).toHaveURL(/\/archive\?q=/);
+});
+
 test('says who wins for a sender, and takes marks off', async ({ page }) => {
 	await visit(page, '/m/1/lists/senders');
 	await page.getByLabel(/^A sender/).fill('lucky.example');
@@ -164,7 +180,7 @@ test('says who wins for a sender, and takes marks off', async ({ page }) => {
 	await page.getByLabel(/^A sender/).fill('.example');
 	await page.getByRole('button', { name: 'Block …' }).click();
 	const blocking = page.getByRole('form', { name: 'Block' });
-	await expect(blocking).toContainText(/touches \d+ senders with \d+ messages in the last 12 months/);
+	await expect(blocking).toContainText(/touches \d+\s+senders with \d+ messages in the last 12 months/);
 	await blocking.getByLabel(/^Addresses of this office/).fill('exam');
 	await blocking.getByRole('button', { name: /^Block all addresses/ }).click();
 	await expect(page.getByText('To block them, type example. Nothing was changed.')).toBeVisible();

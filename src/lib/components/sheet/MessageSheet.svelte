@@ -11,6 +11,7 @@
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
 	import DropRail from '$lib/components/docket/DropRail.svelte';
 	import FileLinks from '$lib/components/message/FileLinks.svelte';
+	import ListOfMessage from '$lib/components/message/ListOfMessage.svelte';
 	import Marked from '$lib/components/message/Marked.svelte';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import StateMark from '$lib/components/message/StateMark.svelte';
@@ -532,6 +533,7 @@
 			/>
 			<Refused message={refused} />
 			{@render results()}
+			{#if message.listId !== null}<ListOfMessage mailboxId={message.mailboxId} listId={message.listId} />{/if}
 		</div>
 	{/snippet}
 </MessageDrawer>
