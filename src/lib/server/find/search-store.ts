@@ -48,10 +48,11 @@ const SORTS: Record<MessageOrder, string> = {
 	oldest: 'item.received_on, item.received_at, item.id',
 	largest: 'item.bytes DESC, item.id DESC',
 	smallest: 'item.bytes, item.id',
-	sender: 'message.from_address, item.received_on DESC, item.id DESC',
-	'sender-last': 'message.from_address DESC, item.received_on DESC, item.id DESC',
-	subject: 'message.subject COLLATE NOCASE, item.received_on DESC, item.id DESC',
-	'subject-last': 'message.subject COLLATE NOCASE DESC, item.received_on DESC, item.id DESC',
+	// by the local part first, and subjects without the marks of replying (RFC 5256 section 3, SORT)
+	sender: "replace(message.from_address, '@', ' '), item.received_on DESC, item.id DESC",
+	'sender-last': "replace(message.from_address, '@', ' ') DESC, item.received_on DESC, item.id DESC",
+	subject: 'message.base_subject, item.received_on DESC, item.id DESC',
+	'subject-last': 'message.base_subject DESC, item.received_on DESC, item.id DESC',
 	state: 'item.state, item.received_on DESC, item.id DESC',
 	importance: 'message.importance DESC, item.flagged DESC, item.received_on DESC, item.id DESC',
 	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC'
