@@ -16,6 +16,7 @@ export const SEARCH_KEYS: readonly (readonly [written: string, finds: string])[]
 	['tag:Ramp', 'tagged so, or with a tag below it'],
 	['organisation:slipworks.example mailbox:Office', 'from any address of that organisation; in that mailbox'],
 	['address:tove@slipworks.example address:none', 'from that address alone; from no address'],
+	['thread:12', 'in the thread with that number: an open message leads to its own'],
 	['state:live state:archived state:binned', 'where it is now'],
 	['kind:person importance:high', 'kind of mail: person, list, advertisement, notice, automatic; high, normal, low'],
 	['flagged unread answered kept', 'with that standing']

@@ -22,6 +22,8 @@ function shown(query: Query): string {
 		case 'larger':
 		case 'smaller':
 			return `${query.kind}=${query.bytes}`;
+		case 'thread':
+			return `thread=${query.number}`;
 		case 'attachment-kind':
 			return `kind=${query.attachment}`;
 		case 'folder':
@@ -83,6 +85,7 @@ describe('readQuery', () => {
 		['folder:Vessels list:harbourtimes', '(folder=Vessels & list=harbourtimes)'],
 		['folder:Vess* mailbox:Office organisation:a.example', '(folder=Vess* & mailbox=Office & organisation=a.example)'],
 		['address:Tove@a.example', 'address=Tove@a.example'],
+		['thread:12 ramp', '(thread=12 & ramp)'],
 		['kept state:live kind:notice importance:low', '(kept & state=live & kind=notice & importance=-1)'],
 		['folder:"Fuel and chandlery"', 'folder=Fuel and chandlery'],
 		['tag:"berth 4" attachment:"lan 2.pd"', '(tag=berth 4 & attachment-name=lan 2.pd)'],
@@ -152,6 +155,7 @@ describe('readQuery', () => {
 		['importance:2', 11, 'is no importance'],
 		['a before:2024-02-30', 9, 'no date'],
 		['larger:lots', 7, 'no size'],
+		['thread:ramp', 7, 'no number of a thread'],
 		['words "not closed', 6, 'not closed'],
 		['a"b', 1, 'not closed'],
 		['from:', 5, 'needs words'],

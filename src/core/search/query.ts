@@ -21,6 +21,7 @@ export interface Phrase {
 type Test =
 	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
 	| { kind: 'larger' | 'smaller'; bytes: number }
+	| { kind: 'thread'; number: number }
 	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'kept' | 'attached' }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
 	| { kind: 'class'; class: RecordClass }
@@ -67,7 +68,16 @@ const CHOICES: Record<string, readonly string[]> = {
 	kind: MAIL_KINDS,
 	importance: Object.keys(IMPORTANCES)
 };
-const KEYS = [...Object.keys(COLUMNS), ...DATES, ...SIZES, 'attachment', ...Object.keys(CHOICES), ...NAMED, ...PLACES];
+const KEYS = [
+	...Object.keys(COLUMNS),
+	...DATES,
+	...SIZES,
+	'attachment',
+	'thread',
+	...Object.keys(CHOICES),
+	...NAMED,
+	...PLACES
+];
 
 interface Token {
 	kind: 'open' | 'close' | 'or' | 'not' | 'term';
@@ -191,6 +201,10 @@ function termOf(token: Token): Query {
 		return { kind: size, bytes };
 	}
 	if (key === 'attachment') return attachmentTest(value);
+	if (key === 'thread') {
+		if (!/^\d{1,15}$/.test(value)) throw new QueryError(`"${value}" is no number of a thread`, valueAt);
+		return { kind: 'thread', number: Number(value) };
+	}
 	const choices = CHOICES[key];
 	if (choices) {
 		const found = choices.find((known) => known === value.trim().toLowerCase());

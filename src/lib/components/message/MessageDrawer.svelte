@@ -3,6 +3,7 @@
 	import Drawer from '$lib/components/frames/Drawer.svelte';
 	import { type Snippet, untrack } from 'svelte';
 	import { invalidateAll } from '$app/navigation';
+	import { page } from '$app/state';
 	import type { ReadableMessage } from '$lib/server/find/index.ts';
 	import TagMark from '$lib/components/message/TagMark.svelte';
 	import ClassMark from '$lib/components/message/ClassMark.svelte';
@@ -151,6 +152,11 @@
 		{#if thread.length > 1}
 			<details class="text-sm">
 				<summary class="cursor-pointer font-semibold">The thread, {showMessages(thread.length)}</summary>
+				{#if message.threadId !== null && page.data.person?.role === 'administrator'}
+					<a class="lead" href="/m/{message.mailboxId}/archive?q=thread%3A{message.threadId}"
+						>Decide on all messages of this thread</a
+					>
+				{/if}
 				<ol class="mt-1 max-h-44 overflow-auto">
 					{#each thread as line (line.id)}
 						<li style:padding-left="{Math.min(line.depth, 8) * 14}px" class="truncate">

@@ -40,6 +40,8 @@ export function condition(query: Query): Condition {
 			return sql`item.bytes > ${query.bytes}`;
 		case 'smaller':
 			return sql`item.bytes < ${query.bytes}`;
+		case 'thread':
+			return sql`ifnull(item.thread_id = ${query.number}, 0)`;
 		case 'flagged':
 			return sql`item.flagged = 1`;
 		case 'unread':

@@ -232,6 +232,8 @@ export interface ItemDetails {
 	list: string;
 	/** The number of its list; null if it is from none. */
 	listId: number | null;
+	/** The number of its thread; null until it is threaded. */
+	threadId: number | null;
 	/** How many other items have the same message (invariant 4). */
 	elsewhere: number;
 }
@@ -244,6 +246,7 @@ export async function getItem(db: Db, id: number): Promise<ItemDetails | undefin
 			origin.path AS origin, received_at AS receivedAt, received_on AS receivedOn, date_in_doubt AS dateInDoubt,
 			bytes, seen, answered, flagged, content_id AS contentId, message.message_id AS messageId, subject,
 			from_name AS fromName, from_address AS fromAddress, recipients, message.list_id AS list, item.list_id AS listId,
+			item.thread_id AS threadId,
 			(SELECT count(*) FROM item other WHERE other.message_id = item.message_id AND other.id <> item.id
 				AND other.state <> 'destroyed') AS elsewhere
 		 FROM item JOIN message ON message.id = item.message_id JOIN mailbox ON mailbox.id = item.mailbox_id

@@ -10,6 +10,7 @@ import { type AnsweredThread, hasImapServer, ImapServer, readThreadAnswer } from
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
+import { find } from '../find/find.ts';
 import { listLots } from '../lots/lots.ts';
 import { destroy } from '../testing/small-office.ts';
 import { demoFolder } from '../testing/demo-mail.ts';
@@ -204,6 +205,15 @@ describe('a conversation', () => {
 			{ title: 'Your letter', n: 2 },
 			{ title: 'Your letter', n: 1 }
 		]);
+		// every thread is found by its number, whole
+		const numbered = await rows<{ id: number; n: number }>(
+			context.db,
+			sql`SELECT thread_id AS id, count(*) AS n FROM item GROUP BY 1 ORDER BY 2 DESC LIMIT 5`
+		);
+		for (const { id, n } of numbered) {
+			const hits = await find(context, { query: `thread:${id}`, states: ['live'], limit: 9, offset: 0 });
+			expect(hits.total).toBe(n);
+		}
 		const { lots } = await listLots(context, { mailboxId: 1, by: 'thread', limit: 100 });
 		expect([lots.length, lots[0]?.label]).toEqual([70, 'Your letter']);
 	});
