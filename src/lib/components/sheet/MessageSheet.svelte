@@ -1,13 +1,14 @@
 <script lang="ts">
 	import ChevronLeftIcon from '@lucide/svelte/icons/chevron-left';
 	import ChevronRightIcon from '@lucide/svelte/icons/chevron-right';
-	import type { SubmitFunction } from '@sveltejs/kit';
 	import { type Snippet, tick, untrack } from 'svelte';
-	import { SvelteMap } from 'svelte/reactivity';
-	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import type { MessagesDecided } from '$lib/server/find/index.ts';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
+	import { MessageSelection } from '$lib/message-selection.svelte.ts';
+	import { type Column, HiddenColumns } from '$lib/hidden-columns.svelte.ts';
+	import ColumnsMenu from '$lib/components/sheet/ColumnsMenu.svelte';
+	import DecidedResults from '$lib/components/sheet/DecidedResults.svelte';
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
 	import DropRail from '$lib/components/docket/DropRail.svelte';
 	import FileLinks from '$lib/components/message/FileLinks.svelte';
@@ -21,7 +22,6 @@
 	import { showDate } from '../../../core/calendar.ts';
 	import type { DecisionOptions, ItemState } from '../../../core/docket/decision.ts';
 	import { AT_ONCE, type Decision, DECISIONS, decisionsFor, ruleOf } from '../../../core/docket/decisions.ts';
-	import { leftSentence } from '../../../core/docket/left.ts';
 	import { MESSAGE_HEADINGS } from '../../../core/search/orders.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
@@ -57,18 +57,14 @@
 
 	/* ---- the selection ---- */
 
-	/* Selected by number, across the pages of one search. */
-	const selected = new SvelteMap<number, Pick<Hit, 'bytes' | 'state'>>();
-	/* All matching messages, also on other pages. */
-	let isEverything = $state(false);
+	const selection = new MessageSelection<Hit['state']>();
 	/* The row with the focus; without a selection, decisions apply to it. */
 	let at = $state(-1);
 	let anchor = -1;
 	const question = $derived(JSON.stringify([page.url.pathname, sheet.search]));
 	$effect(() => {
 		void question;
-		selected.clear();
-		isEverything = false;
+		untrack(() => selection.clear());
 	});
 	// another page or order has another message in that place
 	const place = $derived(JSON.stringify([question, sheet.page, sheet.sort]));
@@ -79,8 +75,8 @@
 
 	const rowAt = $derived(hits[at]);
 	const meant = $derived.by((): { messages: number; bytes: number; states: ItemState[] } => {
-		if (isEverything) return { messages: sheet.total, bytes: sheet.bytes, states: sheet.search.states };
-		const rows = selected.size > 0 ? [...selected.values()] : rowAt ? [rowAt] : [];
+		if (selection.isEverything) return { messages: sheet.total, bytes: sheet.bytes, states: sheet.search.states };
+		const rows = selection.isEmpty ? (rowAt ? [rowAt] : []) : selection.messages;
 		return {
 			messages: rows.length,
 			bytes: rows.reduce((sum, { bytes }) => sum + bytes, 0),
@@ -88,30 +84,15 @@
 		};
 	});
 	const wish = $derived(
-		isEverything
+		selection.isEverything
 			? { search: sheet.search }
-			: { ids: selected.size > 0 ? [...selected.keys()] : rowAt ? [rowAt.id] : [] }
+			: { ids: selection.isEmpty ? (rowAt ? [rowAt.id] : []) : selection.ids }
 	);
 	// with nothing selected, the row shows the decisions possible on this page
 	const offered = $derived(decisionsFor(meant.states.length > 0 ? meant.states : sheet.search.states, 'administrator'));
 
-	function toggle(hit: Hit) {
-		isEverything = false;
-		if (!selected.delete(hit.id)) selected.set(hit.id, hit);
-	}
-	function selectRange(from: number, to: number) {
-		for (const hit of hits.slice(Math.max(0, Math.min(from, to)), Math.max(from, to) + 1)) selected.set(hit.id, hit);
-	}
-	function selectPage() {
-		const isAll = hits.every(({ id }) => selected.has(id));
-		for (const hit of hits)
-			if (isAll) selected.delete(hit.id);
-			else selected.set(hit.id, hit);
-	}
-	function clear() {
-		selected.clear();
-		isEverything = false;
-	}
+	const selectRange = (from: number, to: number) =>
+		selection.add(hits.slice(Math.max(0, Math.min(from, to)), Math.max(from, to) + 1));
 
 	/* ---- keys ---- */
 
@@ -139,11 +120,11 @@
 			focusRow(to);
 		} else if (event.key === ' ') {
 			if (event.shiftKey && anchor >= 0) selectRange(anchor, index);
-			else toggle(hit);
+			else selection.toggle(hit);
 			anchor = index;
 		} else if (event.key === 'Enter') open = hit.id;
-		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) selectPage();
-		else if (event.key === 'Escape') clear();
+		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) selection.togglePage(hits);
+		else if (event.key === 'Escape') selection.clear();
 		else return;
 		event.preventDefault();
 	}
@@ -215,15 +196,12 @@
 
 	function onSend() {
 		begin();
-		const before = [...selected];
-		const wasEverything = isEverything;
 		const index = at;
-		clear();
+		const selectAgain = selection.take();
 		void tick().then(() => (lastAt = index));
 		return () => {
 			stop();
-			for (const [id, hit] of before) selected.set(id, hit);
-			isEverything = wasEverything;
+			selectAgain();
 		};
 	}
 	let lastAt = -1;
@@ -245,7 +223,7 @@
 	function onDoneInDrawer(decision: string) {
 		if (!movesAway(decision)) version++;
 		else {
-			if (open !== undefined) selected.delete(open);
+			if (open !== undefined) selection.remove(open);
 			open = following;
 		}
 		// the next message opens with a row of decisions of its own
@@ -254,13 +232,6 @@
 	$effect(() => {
 		if (open === undefined) stop();
 	});
-
-	const takeBack: SubmitFunction =
-		() =>
-		async ({ update }) => {
-			isDismissed = true;
-			await update({ reset: false });
-		};
 
 	const decided = $derived(isDismissed ? [] : (answer?.decided ?? []));
 
@@ -273,7 +244,7 @@
 	let dragged = $state<number[]>();
 	function drag(event: DragEvent, hit: Hit) {
 		event.dataTransfer?.setData('text/plain', hit.subject);
-		dragged = selected.has(hit.id) ? [...selected.keys()] : [hit.id];
+		dragged = selection.has(hit.id) && !selection.isEverything ? selection.ids : [hit.id];
 	}
 	function letGo(decision: Decision, options: DecisionOptions) {
 		bar?.decideOn(decision, options, { ids: dragged });
@@ -292,18 +263,8 @@
 	}
 	const arrow = (orders: readonly string[]) => (orders[0] === sheet.sort ? ' ▾' : orders[1] === sheet.sort ? ' ▴' : '');
 
-	/* Columns that can be hidden; the browser remembers which are. */
-	const COLUMNS = { received: 'Received', from: 'From', text: 'First words', files: 'Attachments', size: 'Size' };
-	const KEPT_AS = 'kovrel-hidden-columns';
-	let hidden = $state.raw<readonly string[]>([]);
-	$effect(() => {
-		hidden = (localStorage.getItem(KEPT_AS) ?? '').split(' ').filter(Boolean);
-	});
-	const shows = (column: keyof typeof COLUMNS) => !hidden.includes(column);
-	function toggleColumn(column: string) {
-		hidden = hidden.includes(column) ? hidden.filter((one) => one !== column) : [...hidden, column];
-		localStorage.setItem(KEPT_AS, hidden.join(' '));
-	}
+	const columns = new HiddenColumns();
+	const shows = (column: Column) => columns.shows(column);
 </script>
 
 <svelte:window onkeydown={onWindowKey} />
@@ -314,34 +275,9 @@
 	>
 {/snippet}
 
-{#snippet results()}
-	{#each decided as one (one.mailbox)}
-		<div
-			class="border-stamp bg-stamp-soft flex flex-wrap items-center gap-3 border-l-4 px-3 py-1.5"
-			role="status"
-			data-testid="decided"
-		>
-			<p class="min-w-0 flex-1">
-				{#if one.isDone && one.messages === 0}Nothing was changed.{:else if one.isDone}{one.sentences.join(
-						' '
-					)}{:else}{showMessages(one.messages)}
-					{one.messages === 1 ? 'is' : 'are'} on the docket: nothing happens until it is carried out.{/if}
-				{#if one.flagged > 0}{showCount(one.flagged)} of them {one.flagged === 1 ? 'is' : 'are'} flagged.{/if}
-				{#each one.left as left (left.reason)}
-					{leftSentence(left)}{/each}
-			</p>
-			{#if one.isDone && one.messages > 0}
-				<form method="post" action="/dockets/{one.docket}?/takeBack" use:enhance={takeBack}>
-					<button class="quiet text-sm">Take back</button>
-				</form>
-			{/if}
-		</div>
-	{/each}
-{/snippet}
-
 <div class="my-2 flex flex-col gap-2">
 	<Refused message={refused ?? (isDismissed ? undefined : answer?.message)} />
-	{#if open === undefined}{@render results()}{/if}
+	{#if open === undefined}<DecidedResults {decided} onTakenBack={() => (isDismissed = true)} />{/if}
 </div>
 
 <div class="flex flex-wrap items-center gap-3 pb-1.5">
@@ -356,27 +292,12 @@
 			<button
 				class="quiet text-sm"
 				type="button"
-				aria-pressed={isEverything}
-				onclick={() => (isEverything ? clear() : ((isEverything = true), selected.clear()))}
-				>{isEverything ? 'Clear selection' : `Select all ${showCount(sheet.total)}`}</button
+				aria-pressed={selection.isEverything}
+				onclick={() => selection.toggleEverything()}
+				>{selection.isEverything ? 'Clear selection' : `Select all ${showCount(sheet.total)}`}</button
 			>
 		{/if}
-		<details class="relative">
-			<summary class="quiet cursor-pointer text-sm">Columns</summary>
-			<div
-				class="bg-sheet border-rule-strong absolute right-0 z-20 mt-1 flex w-40 flex-col gap-1 border p-2 text-sm shadow-lg"
-			>
-				{#each Object.entries(COLUMNS) as [column, name] (column)}
-					<label class="flex items-center gap-2"
-						><input
-							type="checkbox"
-							checked={!hidden.includes(column)}
-							onchange={() => toggleColumn(column)}
-						/>{name}</label
-					>
-				{/each}
-			</div>
-		</details>
+		<ColumnsMenu {columns} />
 	</span>
 </div>
 
@@ -390,9 +311,9 @@
 					><input
 						type="checkbox"
 						aria-label="Select the messages of this page"
-						checked={isEverything || hits.every(({ id }) => selected.has(id))}
-						disabled={isEverything}
-						onchange={selectPage}
+						checked={hits.every(({ id }) => selection.has(id))}
+						disabled={selection.isEverything}
+						onchange={() => selection.togglePage(hits)}
 					/></th
 				>
 				{#if shows('received')}<th class="w-28">{@render heading('Received', 'received')}</th>{/if}
@@ -409,11 +330,11 @@
 		</thead>
 		<tbody bind:this={body}>
 			{#each hits as hit, index (hit.id)}
-				{@const isSelected = isEverything || selected.has(hit.id)}
+				{@const isSelected = selection.has(hit.id)}
 				<tr
 					tabindex="0"
 					class:selected={isSelected}
-					class:meant={index === at && selected.size === 0 && !isEverything}
+					class:meant={index === at && selection.isEmpty}
 					onkeydown={(event) => onRowKey(event, hit, index)}
 					onfocus={() => (at = index)}
 					draggable={hit.state === 'live' ? 'true' : undefined}
@@ -426,8 +347,8 @@
 							type="checkbox"
 							aria-label="Choose {hit.subject || 'message without subject'}"
 							checked={isSelected}
-							onchange={() => toggle(hit)}
-							disabled={isEverything}
+							onchange={() => selection.toggle(hit)}
+							disabled={selection.isEverything}
 							tabindex="-1"
 						/></td
 					>
@@ -498,7 +419,7 @@
 	isAtOnce={(dragged?.length ?? 0) <= AT_ONCE}
 	onLetGo={letGo}
 />
-{#if hits.length > 0}{@render below?.(isEverything ? [] : [...selected.keys()])}{/if}
+{#if hits.length > 0}{@render below?.(selection.ids)}{/if}
 <PageTurner at={sheet.page} {pages} />
 
 <MessageDrawer bind:id={open} marking={false} {version}>
@@ -532,7 +453,7 @@
 				onDone={onDoneInDrawer}
 			/>
 			<Refused message={refused} />
-			{@render results()}
+			<DecidedResults {decided} onTakenBack={() => (isDismissed = true)} />
 			{#if message.listId !== null}<ListOfMessage mailboxId={message.mailboxId} listId={message.listId} />{/if}
 		</div>
 	{/snippet}

@@ -1,0 +1,44 @@
+<script lang="ts">
+	import type { SubmitFunction } from '@sveltejs/kit';
+	import { enhance } from '$app/forms';
+	import type { MessagesDecided } from '$lib/server/find/index.ts';
+	import { leftSentence } from '../../../core/docket/left.ts';
+	import { showCount, showMessages } from '../../../core/weigh/units.ts';
+
+	interface Props {
+		/** The results of the last decision, one a mailbox. */
+		decided: readonly MessagesDecided[];
+		onTakenBack: () => void;
+	}
+	let { decided, onTakenBack }: Props = $props();
+
+	const takeBack: SubmitFunction =
+		() =>
+		async ({ update }) => {
+			onTakenBack();
+			await update({ reset: false });
+		};
+</script>
+
+{#each decided as one (one.mailbox)}
+	<div
+		class="border-stamp bg-stamp-soft flex flex-wrap items-center gap-3 border-l-4 px-3 py-1.5"
+		role="status"
+		data-testid="decided"
+	>
+		<p class="min-w-0 flex-1">
+			{#if one.isDone && one.messages === 0}Nothing was changed.{:else if one.isDone}{one.sentences.join(
+					' '
+				)}{:else}{showMessages(one.messages)}
+				{one.messages === 1 ? 'is' : 'are'} on the docket: nothing happens until it is carried out.{/if}
+			{#if one.flagged > 0}{showCount(one.flagged)} of them {one.flagged === 1 ? 'is' : 'are'} flagged.{/if}
+			{#each one.left as left (left.reason)}
+				{leftSentence(left)}{/each}
+		</p>
+		{#if one.isDone && one.messages > 0}
+			<form method="post" action="/dockets/{one.docket}?/takeBack" use:enhance={takeBack}>
+				<button class="quiet text-sm">Take back</button>
+			</form>
+		{/if}
+	</div>
+{/each}
