@@ -65,7 +65,7 @@ export async function proposalItems(
 }
 
 /** The tags whose mail is never proposed. */
-export async function proposalTags({ db }: Pick<Context, 'db'>): Promise<number[]> {
+async function proposalTags({ db }: Pick<Context, 'db'>): Promise<number[]> {
 	return JSON.parse((await getSetting(db, 'proposal-tags')) ?? '[]') as number[];
 }
 

@@ -221,7 +221,7 @@ export async function threadNewMail(context: Context, input: { mailboxId: number
 }
 
 /** Whether mail waits to be threaded, as after a new rule. */
-export async function hasUnthreaded({ db }: Pick<Context, 'db'>): Promise<boolean> {
+async function hasUnthreaded({ db }: Pick<Context, 'db'>): Promise<boolean> {
 	return (await mailboxesNotThreaded(db)).length > 0;
 }
 
