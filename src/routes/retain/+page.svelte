@@ -154,6 +154,12 @@
 			<a class="lead" href="/retain/holds">hold</a>, and {overview.held === 1 ? 'stays' : 'stay'}.
 		</p>
 	{/if}
+	{#if overview.neverArchived > 0}
+		<p class="mb-2">
+			{showMessages(overview.neverArchived)} due to be archived {overview.neverArchived === 1 ? 'is' : 'are'} set never to
+			be archived, and {overview.neverArchived === 1 ? 'stays' : 'stay'}.
+		</p>
+	{/if}
 {/if}
 {#if overview.pauses.length > 0}
 	<h2 class="mt-4 mb-1">Pauses</h2>

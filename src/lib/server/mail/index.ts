@@ -34,7 +34,14 @@ export {
 	type Tree,
 	liesIn
 } from './folders-store.ts';
-export { classNumberOf, hasEnded, HELD, IS_RECORD, NEVER_ARCHIVED } from './item-marks-store.ts';
+export {
+	classNumberOf,
+	hasEnded,
+	HELD,
+	IS_RECORD,
+	NEVER_ARCHIVED,
+	NEVER_ARCHIVED_FOLDERS
+} from './item-marks-store.ts';
 export {
 	addItems,
 	addItemsLike,

@@ -4,14 +4,15 @@ import { termsWords, TRIGGER_WORDS } from '../../../core/retention/sentences.ts'
 import type { Weight } from '../../../core/weigh/tree.ts';
 import {
 	activePauses,
+	countDueNeverArchived,
+	countHeldDue,
 	dueCondition,
 	type DueRow,
 	isBeingApplied,
 	listDueWeights,
 	listRetentions,
 	type Pause,
-	weighDue,
-	weighHeldDue
+	weighDue
 } from '../standing/index.ts';
 import { binByDueDate, foldersById, type ItemRow, itemsWhere, listMailboxes } from '../mail/index.ts';
 import { type Context, count, defineUseCase, dueAction, id, text, today } from '../context/index.ts';
@@ -44,6 +45,8 @@ export interface DueOverview {
 	lines: DueLine[];
 	/** How much of that is under a hold, and so stays. */
 	held: number;
+	/** How much of what is due to be archived is never archived, and so stays. */
+	neverArchived: number;
 	/** Settings are still being applied: the figures are those from before. */
 	isBeingApplied: boolean;
 	/** Pauses, the earliest end first. */
@@ -152,7 +155,8 @@ export async function dueOverview(context: Context, input: { mailboxId?: number 
 	return {
 		today: from,
 		lines,
-		held: await weighHeldDue(context.db, input.mailboxId, horizon(from)),
+		held: await countHeldDue(context.db, input.mailboxId, horizon(from)),
+		neverArchived: await countDueNeverArchived(context.db, input.mailboxId, horizon(from)),
 		isBeingApplied: await isBeingApplied(context, input.mailboxId),
 		pauses: pauses.sort((a, b) => (a.until < b.until ? -1 : 1)),
 		months

@@ -8,12 +8,13 @@ import { setClearing } from '../archive/bin.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import { actingAs, type Context } from '../context/context.ts';
 import { dueItems, dueOverview, listDue } from './due.ts';
-import { pauseFolder } from '../folders/folders.ts';
+import { pauseFolder, setFolderArchiving } from '../folders/folders.ts';
 import { releaseHold, placeHold } from './holds.ts';
 import { beginJob, finishJob, listJobs } from '../process/jobs.ts';
 import { type NightRun, runNight } from '../process/night.ts';
 import { decideOn, discardDocket, prepareDocket } from '../docket/prepare-docket.ts';
 import { requireDocket } from '../docket/show-docket.ts';
+import { decideMessages } from '../find/decide-messages.ts';
 import { setRetention } from './retain.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
 import { saveSeries } from './schedule.ts';
@@ -81,6 +82,26 @@ describe('the run', () => {
 		expect(Object.keys(await states(context)).sort()).toEqual(
 			['Invoice 2019', 'Invoice 2024', 'Invoice 2026', 'Odd 2023', 'Odd never'].sort()
 		);
+	});
+
+	it('counts what is never archived apart in what is due, as the run leaves it', async () => {
+		const context = await due();
+		const counted = async () => {
+			const { neverArchived } = await dueOverview(context, {});
+			const { archived, left } = await runSchedule(context, { dryRun: true });
+			return { neverArchived, archived, left: left.map(({ reason, messages }) => ({ reason, messages })) };
+		};
+		expect(await counted()).toEqual({ neverArchived: 0, archived: 4, left: [] });
+		await setFolderArchiving(context, { mailbox: 'Office', folder: 'Accounts/Drafts', neverArchived: true });
+		const ids = [await itemId(context, 'Invoice 2018'), await itemId(context, 'Draft 2020')];
+		await decideMessages(context, { ids, decision: 'never-archive', options: {} });
+		// a message that its folder protects as well counts once
+		const left = [{ reason: 'never-archived', messages: 2 }];
+		expect(await counted()).toEqual({ neverArchived: 2, archived: 2, left });
+		await setFolderArchiving(context, { mailbox: 'Office', folder: 'Accounts', neverArchived: true });
+		// with Invoice 2026, which is shown and not due yet
+		expect(await counted()).toEqual({ neverArchived: 5, archived: 0, left: [{ ...left[0], messages: 4 }] });
+		expect((await dueOverview(context, { mailboxId: 99 })).neverArchived).toBe(0);
 	});
 
 	it('asks every time where it is set to that, and leaves what is held, kept or paused, by name', async () => {

@@ -15,7 +15,7 @@ import {
 	type Sql,
 	sql
 } from '../database/index.ts';
-import { classNumberOf, HELD } from '../mail/index.ts';
+import { classNumberOf, HELD, NEVER_ARCHIVED_FOLDERS } from '../mail/index.ts';
 import { governed, listRetentions, retentionDefaults, type WhatIf } from './retention-store.ts';
 
 /* ---- applying the settings to items ---- */
@@ -341,11 +341,29 @@ export async function comingDue(
 }
 
 /** How much of the mail due by a day is under a hold, and so stays. */
-export async function weighHeldDue(db: Db, mailboxId: number | undefined, until: CalendarDate): Promise<number> {
+export async function countHeldDue(db: Db, mailboxId: number | undefined, until: CalendarDate): Promise<number> {
 	const found = await row<{ n: number }>(
 		db,
 		sql`SELECT count(*) AS n FROM (SELECT DISTINCT item_id FROM hold_item) held CROSS JOIN item ON item.id = held.item_id
 		 WHERE due_on <= ${until} AND due_action <> 'archive' ${mailboxId === undefined ? empty : sql`AND mailbox_id = ${mailboxId}`}`
+	);
+	return found?.n ?? 0;
+}
+
+/** How much of the mail due to be archived by a day is never archived, and so stays: whole folders by the summary. */
+export async function countDueNeverArchived(
+	db: Db,
+	mailboxId: number | undefined,
+	until: CalendarDate
+): Promise<number> {
+	const here = mailboxId === undefined ? empty : sql`AND mailbox_id = ${mailboxId}`;
+	const found = await row<{ n: number }>(
+		db,
+		sql`WITH closed AS MATERIALIZED (${NEVER_ARCHIVED_FOLDERS}) SELECT
+			(SELECT ifnull(sum(messages), 0) FROM due_weight
+			 WHERE due_action = 'archive' AND due_on <= ${until} AND folder_id IN closed ${here})
+			+ (SELECT count(*) FROM item
+			 WHERE never_archived = 1 AND due_action = 'archive' AND due_on <= ${until} AND due_folder_id NOT IN closed ${here}) AS n`
 	);
 	return found?.n ?? 0;
 }

@@ -10,6 +10,8 @@ export {
 export {
 	comingDue,
 	compareDue,
+	countDueNeverArchived,
+	countHeldDue,
 	type DueChange,
 	dueCondition,
 	type DueRow,
@@ -18,7 +20,6 @@ export {
 	tryDue,
 	uncountDue,
 	weighDue,
-	weighHeldDue,
 	weighNewWorkingPapers,
 	weighWorkingPapers
 } from './due-store.ts';
