@@ -105,7 +105,7 @@
 				<table class="sheet mt-1 table-fixed">
 					<thead
 						><tr
-							><th class="w-32">When</th><th class="w-28">What</th><th class="w-64">Series or period</th><th>Mailbox</th
+							><th class="w-44">When</th><th class="w-24">What</th><th class="w-64">Series or period</th><th>Mailbox</th
 							><th>Folder</th><th class="number w-32">Messages</th><th class="number w-24">Size</th></tr
 						></thead
 					>
