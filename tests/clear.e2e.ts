@@ -35,7 +35,7 @@ async function visit(page: Page, address: string) {
 	await page.goto(server.url + address);
 	await page.locator('html[data-ready]').waitFor();
 }
-const chosen = (page: Page) => page.getByTestId('chosen');
+const selected = (page: Page) => page.getByTestId('selected');
 const carryOut = async (page: Page) => {
 	await slip(page)
 		.getByRole('button', { name: /^Carry out/ })
@@ -54,17 +54,17 @@ test('chooses lots from the keyboard alone: rows, ranges, all that match; decide
 	await page.keyboard.press('Home');
 	await page.keyboard.press('Space');
 	await page.keyboard.press('Space');
-	await expect(chosen(page)).toContainText('1 lot, 12 messages');
+	await expect(selected(page)).toContainText('1 lot, 12 messages');
 	await page.keyboard.press('ArrowDown');
 	await page.keyboard.press('Space');
 	await page.keyboard.press('Shift+ArrowDown');
 	await page.keyboard.press('Shift+ArrowDown');
-	await expect(chosen(page)).toContainText('4 lots, 15 messages');
+	await expect(selected(page)).toContainText('4 lots, 15 messages');
 	await page.keyboard.press('Control+a');
-	await expect(chosen(page)).toContainText('31 lots, 43 messages');
+	await expect(selected(page)).toContainText('31 lots, 43 messages');
 	await page.keyboard.press('Home');
 	await page.keyboard.press('Space');
-	await expect(chosen(page)).toContainText('30 lots, 31 messages');
+	await expect(selected(page)).toContainText('30 lots, 31 messages');
 	await page.keyboard.press('Escape');
 	await page.keyboard.press('End');
 	await expect(page.locator('[id="lot-30"]')).toBeVisible();
@@ -73,11 +73,11 @@ test('chooses lots from the keyboard alone: rows, ranges, all that match; decide
 	await page.keyboard.press('2');
 	await expect(slip(page)).toContainText('Delete 12 messages from bulletin.example');
 	await expect(slip(page)).toContainText('Deleting takes them out of every tag and view.');
-	await expect(chosen(page)).toContainText('Select rows');
+	await expect(selected(page)).toContainText('Select rows');
 	// the keys are where they were
 	await page.keyboard.press('ArrowDown');
 	await page.keyboard.press('Space');
-	await expect(chosen(page)).toContainText('1 lot, 1 message');
+	await expect(selected(page)).toContainText('1 lot, 1 message');
 });
 
 test('collects a second decision; what both claim is said, and what keeps more wins', async ({ page }) => {
@@ -104,9 +104,9 @@ test('filters, opens a lot, leaves one message out and adds one of another lot',
 	await page.getByRole('row', { name: /Inbox/ }).click();
 	await page.getByRole('button', { name: 'Open Inbox' }).click();
 	const lot = page.getByRole('dialog');
-	await lot.getByRole('checkbox', { name: 'Choose Quay light 1', exact: true }).click();
+	await lot.getByRole('checkbox', { name: 'Select Quay light 1', exact: true }).click();
 	// in the opened lot the same digits decide
-	await expect(lot.getByTestId('chosen')).toContainText('1 lot, 14 messages');
+	await expect(lot.getByTestId('selected')).toContainText('1 lot, 14 messages');
 	await lot
 		.getByRole('row', { name: /Quay light/ })
 		.first()
@@ -115,7 +115,7 @@ test('filters, opens a lot, leaves one message out and adds one of another lot',
 	await expect(lot.getByLabel('Tag with')).toBeFocused();
 	await lot.getByRole('button', { name: 'Not now' }).click();
 	await lot.getByRole('button', { name: /^Close/ }).click();
-	await expect(chosen(page)).toContainText('1 lot, 14 messages');
+	await expect(selected(page)).toContainText('1 lot, 14 messages');
 	await page.getByRole('button', { name: '3 Move …' }).click();
 	await page.getByLabel('Move to').fill('vessels/mv TERNE');
 	await page.getByRole('button', { name: 'Move 14 messages: put on the docket' }).click();
@@ -131,7 +131,7 @@ test('filters, opens a lot, leaves one message out and adds one of another lot',
 	await expect(page.getByTestId('docket-state')).toHaveText('taken back');
 });
 
-test('what is chosen while a decision is on its way is for the next one; what could not be decided on is chosen again', async ({
+test('what is selected while a decision is on its way is for the next one; what could not be decided on is selected again', async ({
 	page
 }) => {
 	await visit(page, '/m/1/clear/lots?sort=label');
@@ -140,15 +140,15 @@ test('what is chosen while a decision is on its way is for the next one; what co
 	await page.route(/decide/, (route) => held.then(() => route.continue()), { times: 1 });
 	await page.getByRole('row', { name: /org0\.example/ }).click();
 	await page.keyboard.press('7');
-	await expect(chosen(page)).toContainText('Select rows');
+	await expect(selected(page)).toContainText('Select rows');
 	await page.getByRole('row', { name: /org10\.example/ }).click();
 	goOn();
 	await expect(slip(page)).toContainText('Flag 1 message from org0.example');
-	await expect(chosen(page)).toContainText('1 lot, 1 message');
+	await expect(selected(page)).toContainText('1 lot, 1 message');
 	await page.route(/decide/, (route) => route.abort(), { times: 1 });
 	await page.keyboard.press('7');
 	await expect(page.getByRole('alert')).toContainText('The server did not answer');
-	await expect(chosen(page)).toContainText('1 lot, 1 message');
+	await expect(selected(page)).toContainText('1 lot, 1 message');
 	await page.keyboard.press('7');
 	await expect(slip(page)).toContainText('Flag 1 message from org10.example');
 	await expect(page.getByRole('alert')).toHaveCount(0);
@@ -170,7 +170,7 @@ test('tags, keeps and pauses; what is kept or paused stays, unless a line names 
 	await page.getByRole('button', { name: 'Pause 1 message: put on the docket' }).click();
 	await expect(slip(page)).toContainText('not to be deleted before 1 Jan 2090, because the claim runs');
 	await carryOut(page);
-	await page.getByRole('button', { name: /^Choose all/ }).click();
+	await page.getByRole('button', { name: /^Select all/ }).click();
 	await page.getByRole('button', { name: '2 Delete' }).click();
 	await expect(slip(page)).toContainText('1 message stays: kept.');
 	await expect(slip(page)).toContainText('1 message stays: under a pause.');
@@ -187,17 +187,17 @@ test('tags, keeps and pauses; what is kept or paused stays, unless a line names 
 	await expect(page.getByTestId('total')).toHaveText('1 message found');
 });
 
-test('looks for what is safe to clear, shows why, compares, and deletes what was chosen', async ({ page }) => {
+test('looks for what is safe to clear, shows why, compares, and deletes what was selected', async ({ page }) => {
 	await visit(page, '/m/1/clear/proposals');
 	await page.getByRole('button', { name: 'Look through the mailbox' }).click();
 	await page.getByRole('link', { name: 'Exact duplicates' }).click();
 	await expect(page.getByText('also in Vessels/MV Terne, a folder made for it')).toBeVisible();
-	// nothing is chosen beforehand
+	// nothing is selected beforehand
 	await expect(page.getByRole('button', { name: 'Delete', exact: true })).toBeDisabled();
 	await page.getByRole('button', { name: 'compare the two' }).click();
 	await expect(page.getByRole('dialog').getByText('Stays: Quay light 4')).toBeVisible();
 	await page.keyboard.press('Escape');
-	await page.getByRole('checkbox', { name: 'Choose Quay light 4' }).click();
+	await page.getByRole('checkbox', { name: 'Select Quay light 4' }).click();
 	await page.getByRole('button', { name: 'Delete 1 message' }).click();
 	await expect(slip(page)).toContainText('1 of them lies in another place as well, and stays there.');
 	await slip(page).getByRole('link', { name: 'Details, folder by folder' }).click();
@@ -281,7 +281,7 @@ test('renames, divides and merges folders of the archive; what lies there still 
 	await carryOut(page);
 	await page.getByRole('row', { name: /^Sold vessels/ }).click();
 	await page.getByRole('link', { name: 'Look at its mail, or restore it' }).click();
-	await page.getByRole('checkbox', { name: /^Choose Quay light 4/ }).click();
+	await page.getByRole('checkbox', { name: /^Select Quay light 4/ }).click();
 	await page.getByRole('button', { name: '9 Restore' }).click();
 	await expect(page.getByTestId('decided')).toContainText('Restored 1 message');
 	await visit(page, '/m/1/clear/folders');
@@ -293,7 +293,7 @@ test('renames, divides and merges folders of the archive; what lies there still 
 test('empties the bin by a docket of its own, once the name is typed, and leaves a certificate', async ({ page }) => {
 	await visit(page, '/m/1/clear/bin');
 	await expect(page.getByTestId('bin-total')).toContainText('13 messages');
-	await page.getByRole('checkbox', { name: 'Choose Bulletin 3', exact: true }).click();
+	await page.getByRole('checkbox', { name: 'Select Bulletin 3', exact: true }).click();
 	await page.getByRole('button', { name: 'Restore 1 message' }).click();
 	await expect(page.getByTestId('bin-total')).toContainText('12 messages');
 	await page.getByText('Settings of the bin').click();

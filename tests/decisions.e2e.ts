@@ -133,17 +133,17 @@ test('restores what was selected once: many by the docket, a few at once', async
 	await page.getByRole('button', { name: 'Select all 300' }).click();
 	await page.getByRole('button', { name: '9 Restore' }).click();
 	await expect(page.getByTestId('decided')).toContainText('300 messages are on the docket');
-	await expect(page.getByTestId('chosen')).toContainText('Select rows');
+	await expect(page.getByTestId('selected')).toContainText('Select rows');
 	await expect(slip(page)).toContainText('Restore 300 messages');
 	await carryOutButton(page).click();
 	await expect(slip(page)).toContainText('Restored 300 messages');
 	await slip(page).getByRole('button', { name: 'Take back 300 messages' }).click();
 	await expect(state(page)).toHaveText('taken back');
 
-	await page.getByRole('checkbox', { name: 'Choose Accounts 7', exact: true }).check();
+	await page.getByRole('checkbox', { name: 'Select Accounts 7', exact: true }).check();
 	await page.getByRole('button', { name: '9 Restore' }).click();
 	await expect(page.getByTestId('decided')).toContainText('Restored 1 message to where it came from');
-	await expect(page.getByTestId('chosen')).toContainText('Select rows');
+	await expect(page.getByTestId('selected')).toContainText('Select rows');
 	await page.getByTestId('decided').getByRole('button', { name: 'Take back' }).click();
 	await expect(page.getByTestId('total')).toContainText('300 messages');
 });

@@ -95,7 +95,7 @@ const ANSWERS: Record<Asked, (page: Page) => Promise<void>> = {
 async function onSheet(page: Page, decision: Decision) {
 	await visit(page, `/m/1/clear/lots?by=folder&q=${encodeURIComponent(`folder:"${decision}"`)}`);
 	await page.locator('[id="lot-0"]').click();
-	await expect(page.getByTestId('chosen')).toContainText(`${MESSAGES} messages`);
+	await expect(page.getByTestId('selected')).toContainText(`${MESSAGES} messages`);
 	const { digit, buttons } = ruleOf(decision);
 	const { label, asks } = buttons[0] as DecisionButton;
 	if (digit === undefined) await page.getByRole('button', { name: 'More', exact: true }).click();

@@ -233,7 +233,7 @@ test('has back by themselves what is granted for that; keeps a search; their own
 	await expect(own.getByRole('row', { name: new RegExp(`${ADMINISTRATOR.name} read Note to Jonas`) })).toBeVisible();
 	const due = own.getByRole('row', { name: /destroyed .* Inbox 1 message/ });
 	await due.getByRole('button').click();
-	await own.getByRole('checkbox', { name: 'Choose Note to Jonas' }).check();
+	await own.getByRole('checkbox', { name: 'Select Note to Jonas' }).check();
 	await own.getByRole('button', { name: 'Do that for 1 message' }).click();
 	await expect(own.getByText('Done for 1 message.')).toBeVisible();
 	await own.getByRole('link', { name: 'The whole policy on one page' }).click();

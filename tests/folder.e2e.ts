@@ -29,7 +29,7 @@ test.beforeAll(async () => {
 });
 test.afterAll(() => server.remove());
 
-const chosen = (page: Page) => page.getByTestId('chosen').last();
+const selected = (page: Page) => page.getByTestId('selected').last();
 const decided = (page: Page) => page.getByTestId('decided');
 const rowOf = (page: Page, n: number) => page.getByRole('row', { name: `Crew note ${n}, live` });
 
@@ -44,7 +44,7 @@ test('a click on the inbox opens the inbox', async ({ page }) => {
 	await openInbox(page);
 	await expect(page.getByTestId('total')).toContainText(`${MESSAGES} messages, page 1 of 9`);
 	await expect(page.locator('tbody tr').first()).toContainText(`Crew note ${MESSAGES - 1}`);
-	await expect(chosen(page)).toContainText('Select rows');
+	await expect(selected(page)).toContainText('Select rows');
 });
 
 test('archives two messages and tags one of them with five keys; the place is kept', async ({ page }) => {
@@ -120,12 +120,12 @@ test('selects ranges and all; what is many goes to the docket', async ({ page })
 	await page.keyboard.press('ArrowDown');
 	await page.keyboard.press('Space');
 	for (let n = 0; n < 4; n++) await page.keyboard.press('Shift+ArrowDown');
-	await expect(chosen(page)).toContainText('5 messages');
+	await expect(selected(page)).toContainText('5 messages');
 	await page.keyboard.press('5');
 	await expect(decided(page)).toContainText('5 messages');
-	await expect(chosen(page)).toContainText('1 message');
+	await expect(selected(page)).toContainText('1 message');
 	await page.keyboard.press('Control+a');
-	await expect(chosen(page)).toContainText('50 messages');
+	await expect(selected(page)).toContainText('50 messages');
 	await page.keyboard.press('Escape');
 	await page.getByRole('button', { name: /^Select all / }).click();
 	await page.getByRole('button', { name: '1 Archive' }).click();
@@ -151,7 +151,7 @@ test('drags messages onto a folder and a tag; says first what letting go does', 
 		await expect(rail.getByRole('status')).toHaveText(says);
 		await page.mouse.up();
 	};
-	for (const n of [400, 399]) await page.getByRole('checkbox', { name: `Choose Crew note ${n}`, exact: true }).check();
+	for (const n of [400, 399]) await page.getByRole('checkbox', { name: `Select Crew note ${n}`, exact: true }).check();
 	await drag(400, 'Ramp', 'Let go to put the tag “Ramp” on 2 messages. They stay in place.');
 	await expect(decided(page)).toContainText('Put the tag “Ramp” on 2 messages');
 	await drag(398, 'Winter', 'Let go to move 1 message to Winter.');
@@ -165,7 +165,7 @@ test('restores into a folder that is named', async ({ page }) => {
 	await page.goto(`${server.url}/m/1/archive?q=subject%3Acrew&where=archived`);
 	await page.locator('html[data-ready]').waitFor();
 	await page
-		.getByRole('checkbox', { name: /^Choose Crew note/ })
+		.getByRole('checkbox', { name: /^Select Crew note/ })
 		.first()
 		.check();
 	await page.getByRole('button', { name: 'More', exact: true }).click();
@@ -178,12 +178,12 @@ test('restores into a folder that is named', async ({ page }) => {
 test('found mail is decided on in whatever state it is', async ({ page }) => {
 	await page.goto(`${server.url}/m/1/archive?q=subject%3Acrew&sort=oldest`);
 	await page.locator('html[data-ready]').waitFor();
-	await page.getByRole('checkbox', { name: 'Choose Crew note 0', exact: true }).check();
-	await page.getByRole('checkbox', { name: 'Choose Crew note 1', exact: true }).check();
+	await page.getByRole('checkbox', { name: 'Select Crew note 0', exact: true }).check();
+	await page.getByRole('checkbox', { name: 'Select Crew note 1', exact: true }).check();
 	await page.getByRole('button', { name: '1 Archive' }).click();
 	await expect(decided(page)).toContainText('Archived 2 messages');
-	await page.getByRole('checkbox', { name: 'Choose Crew note 1', exact: true }).check();
-	await page.getByRole('checkbox', { name: 'Choose Crew note 2', exact: true }).check();
+	await page.getByRole('checkbox', { name: 'Select Crew note 1', exact: true }).check();
+	await page.getByRole('checkbox', { name: 'Select Crew note 2', exact: true }).check();
 	await page.getByRole('button', { name: '9 Restore' }).click();
 	await expect(decided(page)).toContainText('Restored 1 message to where it came from');
 	await expect(decided(page)).toContainText('1 message stays: already in a folder');

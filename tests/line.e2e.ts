@@ -256,16 +256,16 @@ test('finds while one writes, and chooses across pages', async ({ page }) => {
 	await expect(page.getByRole('listbox', { name: 'Suggestions' })).toBeVisible();
 	await page.keyboard.press('Escape');
 	await page
-		.getByRole('checkbox', { name: /^Choose Ramp/ })
+		.getByRole('checkbox', { name: /^Select Ramp/ })
 		.first()
 		.check();
 	await page.getByRole('link', { name: 'Next page' }).click();
 	await expect(page.getByTestId('total')).toContainText('page 2 of 2');
 	await page
-		.getByRole('checkbox', { name: /^Choose Ramp/ })
+		.getByRole('checkbox', { name: /^Select Ramp/ })
 		.first()
 		.check();
-	await expect(page.getByTestId('chosen')).toContainText('2 messages');
+	await expect(page.getByTestId('selected')).toContainText('2 messages');
 	await page.getByRole('button', { name: 'Select all 30' }).click();
 	await page.getByRole('button', { name: '9 Restore' }).click();
 	await expect(page.getByTestId('decided')).toContainText('Restored 30 messages to where they came from');
@@ -273,7 +273,7 @@ test('finds while one writes, and chooses across pages', async ({ page }) => {
 	await expect(slip(page)).toContainText('30 messages are as before');
 });
 
-test('keeps a file straight from its row, and a copy of what was found or chosen as a zip file', async ({ page }) => {
+test('keeps a file straight from its row, and a copy of what was found or selected as a zip file', async ({ page }) => {
 	await visit(page, '/m/1/archive?q=subject:"quay+fees"');
 	const kept = async (click: () => Promise<void>) => {
 		const [file] = await Promise.all([page.waitForEvent('download'), click()]);
@@ -291,7 +291,7 @@ test('keeps a file straight from its row, and a copy of what was found or chosen
 	expect(names(all.place)).toHaveLength(2);
 	await visit(page, '/m/1/archive?q=ramp&where=archived');
 	await page
-		.getByRole('checkbox', { name: /^Choose Ramp/ })
+		.getByRole('checkbox', { name: /^Select Ramp/ })
 		.nth(3)
 		.check();
 	await page.getByLabel('Download as').selectOption('mbox');

@@ -82,8 +82,8 @@ test('leaves lists by one docket, from the keyboard, with their back issues; str
 		await row(page, name).focus();
 		await page.keyboard.press(' ');
 	}
-	await expect(page.getByTestId('chosen')).toContainText('3 lists');
-	await expect(page.getByTestId('chosen')).toContainText('1 of them a stranger');
+	await expect(page.getByTestId('selected')).toContainText('3 lists');
+	await expect(page.getByTestId('selected')).toContainText('1 of them a stranger');
 	await row(page, 'Prizes').focus();
 	await page.keyboard.press('1');
 	await expect(page.getByText('any click says that this address is read')).toBeVisible();

@@ -95,7 +95,7 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	await expect(page.getByTestId('tried')).toContainText('9 messages would become due at once, to be archived.');
 	await page.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByText('The change is saved.')).toBeVisible();
-	await expect(page.getByRole('row', { name: /^Choose Accounts / })).toContainText(
+	await expect(page.getByRole('row', { name: /^Select Accounts / })).toContainText(
 		'Mail here is archived 2 years after it was received and destroyed 6 years after the end of that financial year (series FIN-01, set here). Due now: 8 messages are to be archived.'
 	);
 	await expect(page.getByRole('row', { name: /Drafts/ })).toContainText('set on Accounts');
@@ -111,19 +111,19 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	await page.getByRole('button', { name: 'Cancel' }).click();
 
 	// a class wants no reason the first time, and one from then on
-	await page.getByRole('checkbox', { name: 'Choose Odds' }).uncheck();
-	await page.getByRole('checkbox', { name: 'Choose Accounts', exact: true }).check();
+	await page.getByRole('checkbox', { name: 'Select Odds' }).uncheck();
+	await page.getByRole('checkbox', { name: 'Select Accounts', exact: true }).check();
 	await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('class');
 	await page.getByRole('button', { name: 'Save' }).click();
-	await expect(page.getByRole('row', { name: /^Choose Accounts / })).toContainText('R record');
-	await page.getByRole('checkbox', { name: 'Choose Accounts/Drafts' }).check();
+	await expect(page.getByRole('row', { name: /^Select Accounts / })).toContainText('R record');
+	await page.getByRole('checkbox', { name: 'Select Accounts/Drafts' }).check();
 	await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('class');
 	await change(page).getByRole('combobox', { name: 'Class' }).selectOption('working');
 	await expect(page.getByLabel('Reason, for the ledger')).toBeVisible();
 	await page.getByRole('button', { name: 'Cancel' }).click();
 });
 
-test('shows what is due; every number opens, and what is chosen there goes on a docket', async ({ page }) => {
+test('shows what is due; every number opens, and what is selected there goes on a docket', async ({ page }) => {
 	await visit(page, '/retain');
 	await expect(page.getByTestId('due-now')).toContainText('0 are due to be destroyed, 9 to be archived');
 	await page.getByRole('button', { name: '8 messages' }).click();

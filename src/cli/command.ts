@@ -78,8 +78,8 @@ export function command<O>(
 ): void {
 	const added = options(parent.command(words).description(description)).option('--json', 'write one JSON document');
 	added.exitOverride().action(async () => {
-		const chosen = added.opts<O & { json?: boolean; new?: boolean }>();
-		await within(wordsOf(added), (context) => work(context, chosen, ...added.args), chosen);
+		const selected = added.opts<O & { json?: boolean; new?: boolean }>();
+		await within(wordsOf(added), (context) => work(context, selected, ...added.args), selected);
 	});
 }
 
@@ -95,9 +95,9 @@ export function changing<O>(
 		words,
 		description,
 		(c) => options(c).option('--dry-run', 'only show what it would do'),
-		async (context, chosen, ...args) => {
-			const run = (within: Context) => work(within, chosen, ...args);
-			if (!chosen.dryRun) return run(context);
+		async (context, selected, ...args) => {
+			const run = (within: Context) => work(within, selected, ...args);
+			if (!selected.dryRun) return run(context);
 			const { result, lines, ...rest } = await rehearse(context, run);
 			return {
 				...rest,

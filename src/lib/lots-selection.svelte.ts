@@ -17,7 +17,7 @@ function sumOf(parts: Iterable<{ messages?: number; bytes: number }>): Weight {
 export class LotsSelection {
 	#total: () => { lots: number } & Weight;
 	/** By their keys. */
-	#chosen = new SvelteMap<string, Lot>();
+	#selected = new SvelteMap<string, Lot>();
 	#except = new SvelteMap<string, Lot>();
 	/** By message number, with each one's size. */
 	#without = new SvelteMap<number, { bytes: number }>();
@@ -34,7 +34,7 @@ export class LotsSelection {
 
 	/** The size of the selection. */
 	sums = $derived.by(() => {
-		const lots = sumOf(this.everything ? this.#except.values() : this.#chosen.values());
+		const lots = sumOf(this.everything ? this.#except.values() : this.#selected.values());
 		const out = sumOf(this.#without.values());
 		const more = sumOf(this.#added.values());
 		const total = this.#total();
@@ -42,27 +42,27 @@ export class LotsSelection {
 		return {
 			messages: base.messages - out.messages + more.messages,
 			bytes: base.bytes - out.bytes + more.bytes,
-			lots: this.everything ? total.lots - this.#except.size : this.#chosen.size
+			lots: this.everything ? total.lots - this.#except.size : this.#selected.size
 		};
 	});
 
 	/** The selection, as it is sent to the server. */
 	wish = $derived.by(() => ({
-		...(this.everything ? {} : { keys: [...this.#chosen.keys()] }),
+		...(this.everything ? {} : { keys: [...this.#selected.keys()] }),
 		withoutKeys: this.everything ? [...this.#except.keys()] : [],
 		without: [...this.#without.keys()],
 		items: [...this.#added.keys()],
-		labels: this.everything || this.#chosen.size > 3 ? [] : [...this.#chosen.values()].map(({ label }) => label)
+		labels: this.everything || this.#selected.size > 3 ? [] : [...this.#selected.values()].map(({ label }) => label)
 	}));
 
 	/** Whether a lot is selected. */
 	has(lot: Lot): boolean {
-		return this.everything ? !this.#except.has(lot.key) : this.#chosen.has(lot.key);
+		return this.everything ? !this.#except.has(lot.key) : this.#selected.has(lot.key);
 	}
 
 	/** Selects a lot, or clears it. */
 	toggle(lot: Lot): void {
-		const map = this.everything ? this.#except : this.#chosen;
+		const map = this.everything ? this.#except : this.#selected;
 		if (map.has(lot.key)) map.delete(lot.key);
 		else map.set(lot.key, lot);
 	}
@@ -88,7 +88,7 @@ export class LotsSelection {
 
 	/** Clears the selection. */
 	clear(): void {
-		for (const map of [this.#chosen, this.#except, this.#without, this.#added]) map.clear();
+		for (const map of [this.#selected, this.#except, this.#without, this.#added]) map.clear();
 		this.everything = false;
 	}
 
@@ -99,8 +99,8 @@ export class LotsSelection {
 	 */
 	take(): () => void {
 		const { everything } = this;
-		const [chosen, except, without, added] = [
-			[...this.#chosen],
+		const [selected, except, without, added] = [
+			[...this.#selected],
 			[...this.#except],
 			[...this.#without],
 			[...this.#added]
@@ -109,7 +109,7 @@ export class LotsSelection {
 		return () => {
 			if (this.sums.lots > 0 || this.sums.messages > 0) return;
 			this.everything = everything;
-			for (const [key, lot] of chosen) this.#chosen.set(key, lot);
+			for (const [key, lot] of selected) this.#selected.set(key, lot);
 			for (const [key, lot] of except) this.#except.set(key, lot);
 			for (const [id, item] of without) this.#without.set(id, item);
 			for (const [id, item] of added) this.#added.set(id, item);

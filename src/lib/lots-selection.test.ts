@@ -10,16 +10,16 @@ const C = lot('c', 1, 50);
 const TOTAL = { lots: 40, messages: 400, bytes: 90_000 };
 const message = { id: 7, bytes: 100 };
 
-const choiceAfter = (...acts: ((choice: LotsSelection) => void)[]) => {
-	const choice = new LotsSelection(() => TOTAL);
-	for (const act of acts) act(choice);
-	return choice;
+const selectionAfter = (...acts: ((selection: LotsSelection) => void)[]) => {
+	const selection = new LotsSelection(() => TOTAL);
+	for (const act of acts) act(selection);
+	return selection;
 };
-const toggle = (one: Lot) => (choice: LotsSelection) => choice.toggle(one);
-const all = (choice: LotsSelection) => choice.toggleAll();
-const item = (of: Lot) => (choice: LotsSelection) => choice.toggleItem(of, message);
+const toggle = (one: Lot) => (selection: LotsSelection) => selection.toggle(one);
+const all = (selection: LotsSelection) => selection.toggleAll();
+const item = (of: Lot) => (selection: LotsSelection) => selection.toggleItem(of, message);
 
-describe('what is chosen on a sheet of lots', () => {
+describe('what is selected on a sheet of lots', () => {
 	it.each([
 		['nothing', [], { lots: 0, messages: 0, bytes: 0 }, { keys: [], items: [], without: [] }],
 		['lots', [toggle(A), toggle(B)], { lots: 2, messages: 15, bytes: 1_500 }, { keys: ['a', 'b'] }],
@@ -28,44 +28,44 @@ describe('what is chosen on a sheet of lots', () => {
 		['all but one', [all, toggle(A)], { lots: 39, messages: 390, bytes: 89_000 }, { withoutKeys: ['a'] }],
 		['all, twice', [all, all], { lots: 0, messages: 0, bytes: 0 }, { keys: [], withoutKeys: [] }],
 		['a lot but one of its messages', [toggle(A), item(A)], { lots: 1, messages: 9, bytes: 900 }, { without: [7] }],
-		['a message of a lot that is not chosen', [item(B)], { lots: 0, messages: 1, bytes: 100 }, { items: [7] }],
+		['a message of a lot that is not selected', [item(B)], { lots: 0, messages: 1, bytes: 100 }, { items: [7] }],
 		['all but a message', [all, item(C)], { lots: 40, messages: 399, bytes: 89_900 }, { without: [7] }],
 		['a message, twice', [item(B), item(B)], { lots: 0, messages: 0, bytes: 0 }, { items: [] }]
 	])('%s', (_name, acts, sums, wish) => {
-		const choice = choiceAfter(...acts);
-		expect(choice.sums).toEqual(sums);
-		expect(choice.wish).toMatchObject(wish);
-		choice.clear();
-		expect(choice.sums).toEqual({ lots: 0, messages: 0, bytes: 0 });
+		const selection = selectionAfter(...acts);
+		expect(selection.sums).toEqual(sums);
+		expect(selection.wish).toMatchObject(wish);
+		selection.clear();
+		expect(selection.sums).toEqual({ lots: 0, messages: 0, bytes: 0 });
 	});
 
 	it('asks for all without naming a single lot, and names few lots in words', () => {
-		expect(choiceAfter(all).wish).not.toHaveProperty('keys');
-		expect(choiceAfter(toggle(A), toggle(B)).wish.labels).toEqual(['lot a', 'lot b']);
-		expect(choiceAfter(...[1, 2, 3, 4].map((n) => toggle(lot(`${n}`, 1, 1)))).wish.labels).toEqual([]);
+		expect(selectionAfter(all).wish).not.toHaveProperty('keys');
+		expect(selectionAfter(toggle(A), toggle(B)).wish.labels).toEqual(['lot a', 'lot b']);
+		expect(selectionAfter(...[1, 2, 3, 4].map((n) => toggle(lot(`${n}`, 1, 1)))).wish.labels).toEqual([]);
 	});
 
 	it.each([
 		['lots, and a message of another', [toggle(A), item(B)]],
 		['all but a lot and a message', [all, toggle(A), item(C)]]
-	])('gives what was chosen away with the decision, and takes it back where that is refused: %s', (_name, acts) => {
-		const choice = choiceAfter(...acts);
-		const { wish } = choice;
-		const chooseAgain = choice.take();
-		expect(choice.sums).toEqual({ lots: 0, messages: 0, bytes: 0 });
-		chooseAgain();
-		expect(choice.wish).toEqual(wish);
+	])('gives what was selected away with the decision, and takes it back where that is refused: %s', (_name, acts) => {
+		const selection = selectionAfter(...acts);
+		const { wish } = selection;
+		const selectAgain = selection.take();
+		expect(selection.sums).toEqual({ lots: 0, messages: 0, bytes: 0 });
+		selectAgain();
+		expect(selection.wish).toEqual(wish);
 		// a later selection is not mixed with the refused one
-		const late = choice.take();
-		choice.toggle(B);
+		const late = selection.take();
+		selection.toggle(B);
 		late();
-		expect(choice.wish.keys).toEqual(['b']);
+		expect(selection.wish.keys).toEqual(['b']);
 	});
 
 	it('knows of each lot and message whether it is in', () => {
-		const choice = choiceAfter(all, toggle(B), item(A));
-		expect([A, B, C].map((one) => choice.has(one))).toEqual([true, false, true]);
-		expect([choice.hasItem(A, message), choice.hasItem(A, { id: 8 }), choice.hasItem(B, message)]).toEqual([
+		const selection = selectionAfter(all, toggle(B), item(A));
+		expect([A, B, C].map((one) => selection.has(one))).toEqual([true, false, true]);
+		expect([selection.hasItem(A, message), selection.hasItem(A, { id: 8 }), selection.hasItem(B, message)]).toEqual([
 			false,
 			true,
 			false

@@ -30,7 +30,7 @@
 		} | null
 	);
 
-	let chosen = $state<number[]>([]);
+	let selected = $state<number[]>([]);
 	let open = $state<number>();
 	let busy = $state(false);
 	/* The messages to be requested. */
@@ -41,17 +41,17 @@
 	const question = $derived(page.url.searchParams.toString().replace(/(^|&)(page|typing)=[^&]*/g, ''));
 	const restorable = $derived(new Set(hits.filter((hit) => hit.restorable).map(({ id }) => id)));
 	const toRestore = $derived(
-		chosen.filter((id) => restorable.has(id) && hits.find((hit) => hit.id === id)?.state !== 'live')
+		selected.filter((id) => restorable.has(id) && hits.find((hit) => hit.id === id)?.state !== 'live')
 	);
 	// live messages need no restoring
 	const toAsk = $derived(
-		chosen.filter((id) => !restorable.has(id) && hits.find((hit) => hit.id === id)?.state !== 'live')
+		selected.filter((id) => !restorable.has(id) && hits.find((hit) => hit.id === id)?.state !== 'live')
 	);
 
 	// another search clears the selection
 	$effect(() => {
 		void question;
-		chosen = [];
+		selected = [];
 		asking = [];
 	});
 
@@ -96,20 +96,20 @@
 			busy = false;
 			open = undefined;
 			if (result.type === 'failure') return;
-			chosen = [];
+			selected = [];
 			asking = [];
 		};
 	};
 
-	function choose(id: number) {
-		chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
+	function toggle(id: number) {
+		selected = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id];
 	}
 
 	function onRowKey(event: KeyboardEvent & { currentTarget: HTMLElement }, id: number) {
 		if (event.target !== event.currentTarget) return;
 		const step = { ArrowDown: 'nextElementSibling', ArrowUp: 'previousElementSibling' }[event.key] as
 			'nextElementSibling' | undefined;
-		if (event.key === ' ') choose(id);
+		if (event.key === ' ') toggle(id);
 		else if (event.key === 'Enter') open = id;
 		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
 		else return;
@@ -340,13 +340,13 @@
 					</div>
 				{:else}
 					<div class="flex min-h-9 flex-wrap items-center gap-2 pb-2">
-						{#if chosen.length === 0}
-							<span class="text-ink-soft text-sm">↑ ↓ walk, space chooses, Enter opens</span>
+						{#if selected.length === 0}
+							<span class="text-ink-soft text-sm">↑ ↓ walk, space selects, Enter opens</span>
 						{:else}
-							<b>{showMessages(chosen.length)} chosen</b>
-							{@render actionsFor(chosen, toRestore, toAsk)}
+							<b>{showMessages(selected.length)} selected</b>
+							{@render actionsFor(selected, toRestore, toAsk)}
 							<form method="post" action="/export" class="flex items-center gap-1">
-								{#each chosen as id (id)}<input type="hidden" name="id" value={id} />{/each}
+								{#each selected as id (id)}<input type="hidden" name="id" value={id} />{/each}
 								<label class="sr-only" for="copy-as">Form of the copy</label>
 								<select id="copy-as" class="field py-0.5 text-sm" name="format">
 									<option value="eml">EML files</option>
@@ -367,9 +367,9 @@
 								<input
 									type="checkbox"
 									class="size-4 self-center"
-									aria-label="Choose {hit.subject || '(no subject)'}"
-									checked={chosen.includes(hit.id)}
-									onchange={() => choose(hit.id)}
+									aria-label="Select {hit.subject || '(no subject)'}"
+									checked={selected.includes(hit.id)}
+									onchange={() => toggle(hit.id)}
 									tabindex="-1"
 								/>
 								<span class="whitespace-nowrap">{hit.receivedOn ? showDate(hit.receivedOn) : 'undated'}</span>

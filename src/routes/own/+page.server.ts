@@ -11,11 +11,11 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const { office, who } = locals;
 	const { own } = await answered(office.ask('myReach', undefined, who));
 	const asked = url.searchParams.get('mailbox');
-	const chosen = asked === null ? own[0] : own.find(({ id }) => String(id) === asked);
-	if (asked !== null && !chosen) error(404, 'That is no mailbox of your own.');
+	const selected = asked === null ? own[0] : own.find(({ id }) => String(id) === asked);
+	if (asked !== null && !selected) error(404, 'That is no mailbox of your own.');
 	return {
 		own,
-		view: chosen ? await answered(office.ask('ownerView', { mailboxId: chosen.id }, who)) : null
+		view: selected ? await answered(office.ask('ownerView', { mailboxId: selected.id }, who)) : null
 	};
 };
 

@@ -19,7 +19,7 @@
 	let opened = $state.raw<DueLine>();
 	let items = $state.raw<DueItem[]>([]);
 	let total = $state(0);
-	let chosen = $state<number[]>([]);
+	let selected = $state<number[]>([]);
 	let what = $state('keep');
 	let reading = $state<number>();
 	let wrong = $state<string>();
@@ -33,7 +33,7 @@
 	async function openLine(line: DueLine) {
 		opened = line;
 		items = [];
-		chosen = [];
+		selected = [];
 		wrong = undefined;
 		const asked = new URLSearchParams({
 			mailboxId: String(line.mailboxId),
@@ -50,7 +50,7 @@
 		else wrong = body?.message ?? 'The server does not answer.';
 	}
 	const toggle = (id: number) =>
-		(chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id]);
+		(selected = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id]);
 </script>
 
 <svelte:head><title>My mailbox – Kovrel</title></svelte:head>
@@ -154,8 +154,8 @@
 														type="checkbox"
 														name="id"
 														value={item.id}
-														aria-label="Choose {item.subject || '(no subject)'}"
-														checked={chosen.includes(item.id)}
+														aria-label="Select {item.subject || '(no subject)'}"
+														checked={selected.includes(item.id)}
 														onchange={() => toggle(item.id)}
 													/>
 													<span class="w-24 text-sm whitespace-nowrap"
@@ -175,13 +175,13 @@
 											<button
 												class="quiet"
 												type="button"
-												onclick={() => (chosen = chosen.length === items.length ? [] : items.map(({ id }) => id))}
-												>{chosen.length === items.length
-													? 'Choose none'
-													: `Choose these ${showCount(items.length)}`}</button
+												onclick={() => (selected = selected.length === items.length ? [] : items.map(({ id }) => id))}
+												>{selected.length === items.length
+													? 'Clear selection'
+													: `Select these ${showCount(items.length)}`}</button
 											>
 											<label class="flex flex-col gap-1"
-												>What becomes of {showMessages(chosen.length)}
+												>What becomes of {showMessages(selected.length)}
 												<select class="field" name="what" bind:value={what}>
 													<option value="keep">kept: nothing takes them by itself</option>
 													<option value="pause">not deleted before a day</option>
@@ -213,8 +213,8 @@
 											{#if what !== 'keep'}<label class="flex flex-1 flex-col gap-1"
 													>Because <input class="field" name="because" maxlength="1000" required /></label
 												>{/if}
-											<button class="act" disabled={chosen.length === 0}
-												>Do that for {showMessages(chosen.length)}</button
+											<button class="act" disabled={selected.length === 0}
+												>Do that for {showMessages(selected.length)}</button
 											>
 										</div>
 										{#if total > items.length}<p class="text-ink-soft mt-1 text-sm">

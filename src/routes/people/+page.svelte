@@ -87,7 +87,7 @@
 									<input type="hidden" name="person" value={person.name} />
 									<button
 										class="quiet px-2 py-0 text-sm"
-										title="Password and codes of {person.name} are forgotten, and chosen anew by the link"
+										title="Password and codes of {person.name} are forgotten, and selected anew by the link"
 										>New link</button
 									>
 								</form>

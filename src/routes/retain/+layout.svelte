@@ -5,8 +5,8 @@
 	let { data, children } = $props();
 
 	/* The selected mailbox stays the same on all pages of Retain. */
-	const chosen = $derived(page.url.searchParams.get('mailbox'));
-	const of = $derived(chosen ? `?mailbox=${encodeURIComponent(chosen)}` : '');
+	const selected = $derived(page.url.searchParams.get('mailbox'));
+	const of = $derived(selected ? `?mailbox=${encodeURIComponent(selected)}` : '');
 	const isAuditor = $derived(data.person?.role === 'auditor');
 	const FOR_AUDITORS = ['/retain/schedule', '/retain/policy', '/retain/certificates'];
 	const all = $derived([

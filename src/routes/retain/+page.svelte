@@ -37,7 +37,7 @@
 	const SHOWN = 40;
 	let showsAll = $state(false);
 
-	function choose(event: Event & { currentTarget: HTMLSelectElement }) {
+	function showMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
 		const { value } = event.currentTarget;
 		void goto(value ? `/retain?mailbox=${value}` : '/retain');
 	}
@@ -61,7 +61,7 @@
 	</div>
 	<label class="flex items-center gap-2 text-sm"
 		>Mailbox
-		<select class="field" value={data.mailboxId ? String(data.mailboxId) : ''} onchange={choose}>
+		<select class="field" value={data.mailboxId ? String(data.mailboxId) : ''} onchange={showMailbox}>
 			<option value="">all mailboxes</option>
 			{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
 		</select></label

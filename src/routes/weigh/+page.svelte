@@ -10,16 +10,18 @@
 		data.compared.reduce((total, mailbox) => total + pick(mailbox), 0);
 
 	/* All are compared until some are selected. */
-	let chosen = $state<number[]>([]);
-	const compared = $derived(chosen.length > 0 ? data.compared.filter(({ id }) => chosen.includes(id)) : data.compared);
+	let selected = $state<number[]>([]);
+	const compared = $derived(
+		selected.length > 0 ? data.compared.filter(({ id }) => selected.includes(id)) : data.compared
+	);
 	const years = $derived(
 		[...new Set(compared.flatMap(({ months }) => months.map(({ month }) => month.slice(0, 4))))].sort()
 	);
 	const inYear = (mailbox: (typeof data.compared)[number], year: string) =>
 		mailbox.months.reduce((total, { month, bytes }) => total + (month.startsWith(year) ? bytes : 0), 0);
 
-	function choose(id: number) {
-		chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
+	function toggle(id: number) {
+		selected = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id];
 	}
 </script>
 
@@ -29,7 +31,7 @@
 	<h1>All mailboxes weigh {showBytes(sum(({ bytes }) => bytes))}</h1>
 	<p class="mt-1"><a class="lead" href="/lots">Decide on lots over all mailboxes</a></p>
 	<p class="mt-1 mb-3">
-		The one furthest over its quota is worth working on first, and stands first. Choose two or more to compare them.
+		The one furthest over its quota is worth working on first, and stands first. Select two or more to compare them.
 	</p>
 	{#if data.compared.length === 0}
 		<p class="bg-sheet border-rule-strong border p-5">
@@ -53,8 +55,8 @@
 							<input
 								type="checkbox"
 								aria-label="Compare {mailbox.name}"
-								checked={chosen.includes(mailbox.id)}
-								onchange={() => choose(mailbox.id)}
+								checked={selected.includes(mailbox.id)}
+								onchange={() => toggle(mailbox.id)}
 							/>
 						</td>
 						<td><a class="lead font-semibold" href="/m/{mailbox.id}/weigh">{mailbox.name}</a></td>

@@ -14,9 +14,9 @@ command<{ mailbox: string; folder?: string; query?: string; format: string; out:
 			.requiredOption('--format <format>', 'eml: one file a message; mbox: one file a folder; maildir: with flags')
 			.requiredOption('--out <path>', 'folder, new or empty'),
 	async (context, { mailbox, folder, query, format, out }) => {
-		const chosen = oneOf('--format', EXPORT_FORMATS, format);
+		const selected = oneOf('--format', EXPORT_FORMATS, format);
 		if (folder !== undefined && query !== undefined) throw wrongWords('name a folder or a search, not both');
-		const result = await exportMail(context, { mailbox, folder, query, format: chosen, out: path.resolve(out) });
+		const result = await exportMail(context, { mailbox, folder, query, format: selected, out: path.resolve(out) });
 		const { written, bytes, damaged, finished } = result;
 		return {
 			result,

@@ -9,9 +9,9 @@ command<{ mailbox?: string }>(
 	'show how large mailboxes and their folders are',
 	(c) => c.option('--mailbox <name>', 'one mailbox with its folders (without: all mailboxes)'),
 	async (context, { mailbox: name }) => {
-		const chosen = name === undefined ? await listWeights(context) : [await requireMailbox(context, name)];
+		const selected = name === undefined ? await listWeights(context) : [await requireMailbox(context, name)];
 		const weighed: Weighing[] = [];
-		for (const { id } of chosen) weighed.push(await weighMailbox(context, { mailboxId: id }));
+		for (const { id } of selected) weighed.push(await weighMailbox(context, { mailboxId: id }));
 		const folders = weighed.flatMap(({ mailbox, folders }) =>
 			folders.map((folder) => ({ mailbox: mailbox.name, ...folder }))
 		);

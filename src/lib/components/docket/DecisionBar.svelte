@@ -11,14 +11,14 @@
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
 	/** The selection on a sheet. */
-	interface Chosen {
+	interface Selected {
 		messages: number;
 		bytes: number;
 		/** The number of lots and their noun; undefined: single messages only. */
 		lots?: number;
 	}
 	interface Props {
-		chosen: Chosen;
+		selected: Selected;
 		/** Fields sent to the server with the decision. */
 		wish: Record<string, unknown>;
 		folders: readonly string[];
@@ -44,7 +44,7 @@
 		action: string;
 	}
 	let {
-		chosen,
+		selected,
 		wish,
 		folders,
 		tags,
@@ -93,7 +93,7 @@
 	let form = $state<HTMLFormElement>();
 	let decision = $state<Decision | JunkMark>('archive');
 
-	const none = $derived(chosen.messages === 0);
+	const none = $derived(selected.messages === 0);
 	const spares = $derived(hasNewest && keepNewest !== undefined && keepNewest > 0);
 	const canSpare = (word: Decision | JunkMark) =>
 		(DECISIONS as readonly string[]).includes(word) && ruleOf(word as Decision).canSpareNewest;
@@ -104,12 +104,12 @@
 
 	/* A decision with the number of messages it applies to. */
 	function doing({ label, says }: Word): string {
-		const them = showMessages(chosen.messages);
+		const them = showMessages(selected.messages);
 		return says?.(them) ?? `${label.replace(' …', '')} ${them}`;
 	}
 
 	/** Decides by the digit on a button. */
-	export function choose(digit: number): void {
+	export function pressDigit(digit: number): void {
 		const word = words.find((one) => one.digit === digit);
 		if (word && !none) take(word);
 	}
@@ -165,7 +165,7 @@
 		// sent: what is selected from now on belongs to the next decision
 		sending++;
 		const asked = asking;
-		const chooseAgain = dropped?.wish ? () => {} : onSend();
+		const selectAgain = dropped?.wish ? () => {} : onSend();
 		dropped = undefined;
 		asking = undefined;
 		return async ({ result, update }) => {
@@ -177,7 +177,7 @@
 				onDone?.(taken);
 				return;
 			}
-			chooseAgain();
+			selectAgain();
 			if (!none) asking = asked;
 			onRefused(refusal);
 		};
@@ -185,16 +185,16 @@
 </script>
 
 <div class="decide below" role="group" aria-label="Decide">
-	<p class="w-full text-sm" role="status" data-testid="chosen">
+	<p class="w-full text-sm" role="status" data-testid="selected">
 		{#if none}
 			Select rows to decide on them.
 		{:else}
 			<b
-				>{!chosen.lots
-					? showMessages(chosen.messages)
-					: `${showCount(chosen.lots)} ${chosen.lots === 1 ? 'lot' : 'lots'}, ${showMessages(chosen.messages)}`}</b
+				>{!selected.lots
+					? showMessages(selected.messages)
+					: `${showCount(selected.lots)} ${selected.lots === 1 ? 'lot' : 'lots'}, ${showMessages(selected.messages)}`}</b
 			>
-			({showBytes(chosen.bytes)})
+			({showBytes(selected.bytes)})
 		{/if}
 	</p>
 	<form method="post" {action} use:enhance={submit} bind:this={form} class="flex flex-1 flex-wrap items-center gap-1.5">

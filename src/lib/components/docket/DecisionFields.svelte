@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
+	import NameField from '$lib/components/docket/NameField.svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
 	import type { Asked, DecisionOptions } from '../../../core/docket/decision.ts';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
@@ -42,9 +43,6 @@
 
 	/* The last used come first; each is listed once. */
 	const ordered = (last: readonly string[] = [], names: readonly string[]) => [...new Set([...last, ...names])];
-	/* The first letter typed replaces the filled-in name. */
-	const selectAll = (event: FocusEvent & { currentTarget: HTMLInputElement }) => event.currentTarget.select();
-
 	/* The attribute works only while nothing has the focus. */
 	const focus = (field: HTMLElement) => field.focus();
 
@@ -66,38 +64,10 @@
 </script>
 
 {#if asks === 'folder'}
-	<label class="flex items-center gap-2 text-sm"
-		>{folderLabel}
-		<input
-			class="field w-72"
-			list="folders-there"
-			bind:value={folder}
-			onfocus={selectAll}
-			{@attach focus}
-			required
-			maxlength="2000"
-		/></label
-	>
-	<datalist id="folders-there"
-		>{#each ordered(recent?.folders, folders) as path (path)}<option value={path}></option>{/each}</datalist
-	>
+	<NameField label={folderLabel} bind:value={folder} names={ordered(recent?.folders, folders)} longest={2000} />
 	<span class="text-ink-soft text-xs">{isNew ? 'a new folder' : ''}</span>
 {:else if asks === 'tag'}
-	<label class="flex items-center gap-2 text-sm"
-		>{tagLabel}
-		<input
-			class="field w-60"
-			list="tags-there"
-			bind:value={tag}
-			onfocus={selectAll}
-			{@attach focus}
-			required
-			maxlength="200"
-		/></label
-	>
-	<datalist id="tags-there"
-		>{#each ordered(recent?.tags, tags) as name (name)}<option value={name}></option>{/each}</datalist
-	>
+	<NameField label={tagLabel} bind:value={tag} names={ordered(recent?.tags, tags)} longest={200} />
 {:else if asks === 'class'}
 	<label class="flex items-center gap-2 text-sm"
 		>Class

@@ -49,7 +49,7 @@
 	}
 
 	/** Decides by the digit on a button. */
-	export function choose(digit: number): void {
+	export function pressDigit(digit: number): void {
 		if (none) return;
 		if (digit === 1) leave();
 		if (digit === 2) post('block', lists, backIssues === 'leave' ? 'junk' : backIssues);
@@ -62,21 +62,21 @@
 		// sent: what is selected from now on belongs to the next decision
 		sending++;
 		advises = false;
-		const chooseAgain = onSend();
+		const selectAgain = onSend();
 		return async ({ result, update }) => {
 			sending--;
 			const refusal = refusalOf(result);
 			if (refusal === undefined) return showResultKeepingFocus(update);
-			chooseAgain();
+			selectAgain();
 			onRefused(refusal);
 		};
 	};
 </script>
 
 <div class="decide" role="group" aria-label="Decide on lists">
-	<p class="w-full text-sm" role="status" data-testid="chosen">
+	<p class="w-full text-sm" role="status" data-testid="selected">
 		{#if none}
-			Choose lists to decide on them.
+			Select lists to decide on them.
 		{:else}
 			<b>{counted(lists.length)}, {showMessages(messages)} in folders</b>{#if strangers.length > 0}, {showCount(
 					strangers.length
@@ -108,10 +108,10 @@
 			<button class="quiet border-stamp! px-2! text-sm" type="button" disabled={none || sending > 0} onclick={leave}
 				><kbd>1</kbd> Leave {none ? '' : counted(lists.length)}</button
 			>
-			<button class="quiet px-2! text-sm" type="button" disabled={none || sending > 0} onclick={() => choose(2)}
+			<button class="quiet px-2! text-sm" type="button" disabled={none || sending > 0} onclick={() => pressDigit(2)}
 				><kbd>2</kbd> Block</button
 			>
-			<button class="quiet px-2! text-sm" type="button" disabled={none || sending > 0} onclick={() => choose(3)}
+			<button class="quiet px-2! text-sm" type="button" disabled={none || sending > 0} onclick={() => pressDigit(3)}
 				><kbd>3</kbd> Fold into the digest</button
 			>
 			<label class="ml-auto flex items-center gap-1.5 text-sm"
@@ -134,11 +134,11 @@
 			action="?/trust"
 			bind:this={trustForm}
 			use:enhance={() => {
-				const chooseAgain = onSend();
+				const selectAgain = onSend();
 				return async ({ result, update }) => {
 					const refusal = refusalOf(result);
 					if (refusal === undefined) return showResultKeepingFocus(update);
-					chooseAgain();
+					selectAgain();
 					onRefused(refusal);
 				};
 			}}

@@ -12,7 +12,7 @@ vi.mock('$app/navigation', () => ({ invalidateAll: async () => {} }));
 const bar = (messages: number, also: Partial<ComponentProps<typeof DecisionBar>> = {}) =>
 	render(DecisionBar, {
 		props: {
-			chosen: { messages, bytes: 5_000, lots: 2 },
+			selected: { messages, bytes: 5_000, lots: 2 },
 			wish: {},
 			folders: ['Inbox', 'Vessels'],
 			series: [],

@@ -45,10 +45,10 @@
 		const answer = await fetch(`/find/suggest?text=${encodeURIComponent(written)}`).catch(() => undefined);
 		const found = answer?.ok ? ((await answer.json()) as Suggestion[]) : undefined;
 		if (number !== asked || !found) return;
-		const chosen = suggestions[at]?.query;
+		const selected = suggestions[at]?.query;
 		suggestions = found;
-		const again = suggestions.findIndex(({ query }) => query === chosen);
-		at = suggestions.length > 0 && (hasWalked || chosen !== undefined) ? Math.max(0, again) : -1;
+		const again = suggestions.findIndex(({ query }) => query === selected);
+		at = suggestions.length > 0 && (hasWalked || selected !== undefined) ? Math.max(0, again) : -1;
 		hasWalked = false;
 		isOpen = suggestions.length > 0;
 	}
@@ -84,7 +84,7 @@
 	}
 
 	function onKey(event: KeyboardEvent) {
-		const chosen = suggestions[at];
+		const selected = suggestions[at];
 		if (event.key === 'ArrowDown' && suggestions.length > 0) {
 			isOpen = true;
 			at = (at + 1) % suggestions.length;
@@ -92,7 +92,7 @@
 		else if (event.key === 'ArrowUp' && isOpen) at = at <= 0 ? suggestions.length - 1 : at - 1;
 		else if (event.key === 'Escape' && isOpen) close();
 		else if (event.key === 'Enter') {
-			if (isOpen && chosen) take(chosen);
+			if (isOpen && selected) take(selected);
 			else search();
 		} else return;
 		event.preventDefault();

@@ -90,8 +90,8 @@
 	const ELSEWHERE: Record<string, string> = { all: '/weigh', new: '/mailboxes' };
 	function switchMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
 		const stage = page.url.pathname.split('/')[3] ?? 'weigh';
-		const chosen = event.currentTarget.value;
-		if (chosen) void goto(ELSEWHERE[chosen] ?? `/m/${chosen}/${stage}`);
+		const selected = event.currentTarget.value;
+		if (selected) void goto(ELSEWHERE[selected] ?? `/m/${selected}/${stage}`);
 	}
 
 	async function notice(open: boolean) {

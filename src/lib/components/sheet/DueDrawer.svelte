@@ -49,9 +49,9 @@
 		return says?.(showMessages(meant)) ?? `${label.replace(' …', '')} ${showMessages(meant)}`;
 	}
 	const isDue = $derived(line !== undefined && line.date.length > 7 && line.date <= today);
-	const chosen = $derived(items.filter(({ id }) => selected.has(id)));
+	const selectedItems = $derived(items.filter(({ id }) => selected.has(id)));
 
-	const meant = $derived(all && line ? line.messages : chosen.length);
+	const meant = $derived(all && line ? line.messages : selectedItems.length);
 
 	async function more(of: DueLine, offset: number) {
 		loading = true;
@@ -106,7 +106,7 @@
 							folderId: line.folderId
 						}
 					}
-				: { items: [{ mailboxId: line?.mailboxId, ids: chosen.map(({ id }) => id) }] })
+				: { items: [{ mailboxId: line?.mailboxId, ids: selectedItems.map(({ id }) => id) }] })
 		});
 </script>
 
@@ -124,7 +124,7 @@
 			}}
 	>
 		<input type="hidden" name="wish" value={wishOf(decision, options)} />
-		<button class={strong ? 'act text-sm' : 'quiet text-sm'} disabled={(chosen.length === 0 && !all) || !ready}
+		<button class={strong ? 'act text-sm' : 'quiet text-sm'} disabled={(selectedItems.length === 0 && !all) || !ready}
 			>{label}</button
 		>
 	</form>
@@ -172,7 +172,7 @@
 				<MessageTable
 					{items}
 					onOpen={(id) => (reading = id)}
-					choosing={{ isIn: ({ id }) => all || selected.has(id), toggle, disabled: all }}
+					selecting={{ isIn: ({ id }) => all || selected.has(id), toggle, disabled: all }}
 					place={{ title: 'Due', of: ({ dueOn }) => showDate(dueOn) }}
 				></MessageTable>
 			{/if}

@@ -136,7 +136,7 @@
 		</details>
 	{/if}
 	<div class="min-h-0 flex-1 overflow-auto">
-		<MessageTable {items} onOpen={(id) => (reading = id)} choosing={{ isIn, toggle: onToggle }} {onDrag}>
+		<MessageTable {items} onOpen={(id) => (reading = id)} selecting={{ isIn, toggle: onToggle }} {onDrag}>
 			{#snippet beside(item)}
 				{#if item.flagged}<b class="text-xs" title="flagged">flag</b>{/if}
 				{#if item.kept}<b class="text-xs" title="kept">kept</b>{/if}

@@ -86,7 +86,7 @@
 
 	/* ---- the selected messages ---- */
 
-	const choice = new LotsSelection(() => first.total);
+	const selection = new LotsSelection(() => first.total);
 	let at = $state(0);
 	let anchor = 0;
 	let open = $state<Lot>();
@@ -109,15 +109,15 @@
 	);
 	$effect(() => {
 		void question;
-		untrack(() => choice.clear());
+		untrack(() => selection.clear());
 	});
 
-	async function chooseRange(from: number, to: number) {
+	async function selectRange(from: number, to: number) {
 		const [low, high] = [Math.min(from, to), Math.max(from, to)];
 		await parts.ask(low, high);
 		for (let index = low; index <= high; index++) {
 			const lot = parts.at(index);
-			if (lot && !choice.has(lot)) choice.toggle(lot);
+			if (lot && !selection.has(lot)) selection.toggle(lot);
 		}
 	}
 
@@ -127,16 +127,16 @@
 		at = index;
 		const lot = parts.at(index);
 		if (!lot) return;
-		if (event.shiftKey) void chooseRange(anchor, index);
+		if (event.shiftKey) void selectRange(anchor, index);
 		else {
-			choice.toggle(lot);
+			selection.toggle(lot);
 			anchor = index;
 		}
 	}
 
 	function walk(to: number, ranging: boolean) {
 		at = Math.max(0, Math.min(first.total.lots - 1, to));
-		if (ranging) void chooseRange(anchor, at);
+		if (ranging) void selectRange(anchor, at);
 		$virtualizer.scrollToIndex(at);
 	}
 
@@ -156,12 +156,12 @@
 			if (!event.shiftKey) anchor = Math.max(0, Math.min(first.total.lots - 1, to));
 			walk(to, event.shiftKey);
 		} else if (event.key === ' ' && lot) {
-			choice.toggle(lot);
+			selection.toggle(lot);
 			anchor = at;
 		} else if (event.key === 'Enter' && lot) open = lot;
-		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) choice.toggleAll();
-		else if (event.key === 'Escape') choice.clear();
-		else if (/^[1-9]$/.test(event.key) && !event.ctrlKey && !event.altKey) bar?.choose(Number(event.key));
+		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) selection.toggleAll();
+		else if (event.key === 'Escape') selection.clear();
+		else if (/^[1-9]$/.test(event.key) && !event.ctrlKey && !event.altKey) bar?.pressDigit(Number(event.key));
 		else return;
 		event.preventDefault();
 	}
@@ -173,8 +173,8 @@
 
 	function dragLot(event: DragEvent, lot: Lot) {
 		event.dataTransfer?.setData('text/plain', lot.label);
-		dragged = choice.has(lot)
-			? { messages: choice.sums.messages }
+		dragged = selection.has(lot)
+			? { messages: selection.sums.messages }
 			: { messages: lot.messages, wish: { keys: [lot.key], labels: [lot.label] } };
 	}
 
@@ -217,16 +217,16 @@
 	{#if open}<Refused message={refused} />{/if}
 	<DecisionBar
 		bind:this={bar}
-		chosen={choice.sums}
-		wish={choice.wish}
+		selected={selection.sums}
+		wish={selection.wish}
 		action="?/decide{page.url.search.replace('?', '&')}"
 		{folders}
 		{tags}
 		{series}
-		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && choice.sums.lots > 0}
+		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && selection.sums.lots > 0}
 		onSend={() => {
 			refused = undefined;
-			return choice.take();
+			return selection.take();
 		}}
 		onRefused={(message) => (refused = message)}
 		onDone={() => version++}
@@ -243,14 +243,14 @@
 			first.total.bytes
 		)}){#if hasFilter}, filtered{/if}
 	</p>
-	<span class="text-ink-soft">↑ ↓ walk, space chooses, shift a range, Enter opens, digits decide</span>
+	<span class="text-ink-soft">↑ ↓ walk, space selects, shift a range, Enter opens, digits decide</span>
 	<button
 		class="quiet text-sm"
 		type="button"
-		aria-pressed={choice.everything}
-		onclick={() => choice.toggleAll()}
+		aria-pressed={selection.everything}
+		onclick={() => selection.toggleAll()}
 		disabled={first.total.lots === 0}
-		>{choice.everything ? 'Choose singly' : `Choose all ${showCount(first.total.lots)}`}
+		>{selection.everything ? 'Clear selection' : `Select all ${showCount(first.total.lots)}`}
 		<kbd class="text-xs">Ctrl A</kbd></button
 	>
 </div>
@@ -273,7 +273,7 @@
 		style:--refusal="{refusalHeight}px"
 	>
 		<div role="row" class="lot head" aria-rowindex={1}>
-			<span role="columnheader" class="sr-only">Chosen</span>
+			<span role="columnheader" class="sr-only">Selected</span>
 			{#each COLUMNS as column (column.sort)}
 				<span
 					role="columnheader"
@@ -296,10 +296,10 @@
 					tabindex="-1"
 					id="lot-{index}"
 					aria-rowindex={index + 2}
-					aria-selected={lot ? choice.has(lot) : false}
+					aria-selected={lot ? selection.has(lot) : false}
 					class="lot"
 					class:at={index === at}
-					class:chosen={lot && choice.has(lot)}
+					class:selected={lot && selection.has(lot)}
 					style:transform="translateY({start - ROW_HEIGHT}px)"
 					onclick={(event) => onRowClick(event, index)}
 					draggable="true"
@@ -307,8 +307,8 @@
 					ondragend={() => (dragged = undefined)}
 				>
 					{#if lot}
-						<span role="gridcell" class="tick" aria-label={choice.has(lot) ? 'chosen' : 'not chosen'}
-							>{choice.has(lot) ? '✓' : ''}</span
+						<span role="gridcell" class="tick" aria-label={selection.has(lot) ? 'selected' : 'not selected'}
+							>{selection.has(lot) ? '✓' : ''}</span
 						>
 						<span role="gridcell" class="truncate" title={lot.label}>{lot.label}</span>
 						<span role="gridcell" class="number">{showCount(lot.messages)}</span>
@@ -356,13 +356,13 @@
 		void tick().then(() => letGo(decision, options));
 	}}
 	{decisions}
-	onDigit={(digit) => bar?.choose(digit)}
+	onDigit={(digit) => bar?.pressDigit(digit)}
 	{version}
 	by={asked.by}
 	{partAddress}
-	isChosen={open ? choice.has(open) : false}
-	isIn={(item) => open !== undefined && choice.hasItem(open, item)}
-	onToggle={(item) => open && choice.toggleItem(open, item)}
+	isChosen={open ? selection.has(open) : false}
+	isIn={(item) => open !== undefined && selection.hasItem(open, item)}
+	onToggle={(item) => open && selection.toggleItem(open, item)}
 />
 
 <style>
@@ -436,13 +436,13 @@
 		color: var(--stamp);
 		font-weight: 700;
 	}
-	.chosen {
+	.selected {
 		background: var(--stamp-soft);
 	}
 	.rows .lot:hover {
 		background: color-mix(in oklab, var(--stamp-soft) 45%, transparent);
 	}
-	.rows .lot.chosen:hover {
+	.rows .lot.selected:hover {
 		background: var(--stamp-soft);
 	}
 	.grid-frame:focus-visible .at {

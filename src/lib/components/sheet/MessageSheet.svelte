@@ -137,7 +137,7 @@
 	let next: number | undefined;
 	function decideBy({ key }: { key: string }) {
 		if (isSending) next = Number(key);
-		else (open === undefined ? bar : drawerBar)?.choose(Number(key));
+		else (open === undefined ? bar : drawerBar)?.pressDigit(Number(key));
 	}
 	function goOn() {
 		isSending = false;
@@ -345,7 +345,7 @@
 					<td
 						><input
 							type="checkbox"
-							aria-label="Choose {hit.subject || 'message without subject'}"
+							aria-label="Select {hit.subject || 'message without subject'}"
 							checked={isSelected}
 							onchange={() => selection.toggle(hit)}
 							disabled={selection.isEverything}
@@ -401,7 +401,7 @@
 	<div class="sticky bottom-0 z-10">
 		<DecisionBar
 			bind:this={bar}
-			chosen={meant}
+			selected={meant}
 			{wish}
 			{offered}
 			isAtOnce={meant.messages <= AT_ONCE}
@@ -443,7 +443,7 @@
 			{/if}
 			<DecisionBar
 				bind:this={drawerBar}
-				chosen={{ messages: 1, bytes: message.bytes }}
+				selected={{ messages: 1, bytes: message.bytes }}
 				wish={{ ids: [message.id] }}
 				offered={decisionsFor([message.state as ItemState], 'administrator')}
 				isAtOnce

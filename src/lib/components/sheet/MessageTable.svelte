@@ -10,7 +10,7 @@
 		items: readonly T[];
 		onOpen: (id: number) => void;
 		/** Set if single messages can be selected. */
-		choosing?: { isIn: (item: T) => boolean; toggle: (item: T) => void; disabled?: boolean };
+		selecting?: { isIn: (item: T) => boolean; toggle: (item: T) => void; disabled?: boolean };
 		/** Shown before the date. */
 		before?: { title: string; cell: Snippet<[T]> };
 		date?: { title: string; of: (item: T) => string | null };
@@ -24,7 +24,7 @@
 	let {
 		items,
 		onOpen,
-		choosing,
+		selecting,
 		before,
 		date = { title: 'Received', of: ({ receivedOn }) => receivedOn },
 		place = { title: 'Folder', of: ({ folder }) => folder },
@@ -37,7 +37,7 @@
 		if (event.target !== event.currentTarget) return;
 		const step =
 			event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
-		if (event.key === ' ' && choosing && !choosing.disabled) choosing.toggle(item);
+		if (event.key === ' ' && selecting && !selecting.disabled) selecting.toggle(item);
 		else if (event.key === 'Enter') onOpen(item.id);
 		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
 		else return;
@@ -48,7 +48,7 @@
 <table class="sheet table-fixed">
 	<thead>
 		<tr>
-			{#if choosing}<th class="w-9"><span class="sr-only">Choose</span></th>{/if}
+			{#if selecting}<th class="w-9"><span class="sr-only">Select</span></th>{/if}
 			{#if before}<th class="w-24">{before.title}</th>{/if}
 			<th class="w-28">{date.title}</th>
 			<th class="w-44">From</th>
@@ -70,15 +70,15 @@
 				}}
 				ondragend={() => onDrag?.(undefined)}
 			>
-				{#if choosing}
+				{#if selecting}
 					<td
 						><input
 							type="checkbox"
 							tabindex="-1"
-							checked={choosing.isIn(item)}
-							disabled={choosing.disabled}
-							onchange={() => choosing.toggle(item)}
-							aria-label="Choose {item.subject || 'message without subject'}"
+							checked={selecting.isIn(item)}
+							disabled={selecting.disabled}
+							onchange={() => selecting.toggle(item)}
+							aria-label="Select {item.subject || 'message without subject'}"
 						/></td
 					>
 				{/if}

@@ -91,7 +91,7 @@ const COMPONENTS: [string, (text: string) => string][] = [
 			shown(MessageTable as never, {
 				items: [messageWith(text)],
 				onOpen: () => {},
-				choosing: { isIn: () => true, toggle: () => {} }
+				selecting: { isIn: () => true, toggle: () => {} }
 			})
 	],
 	[

@@ -26,12 +26,12 @@ export async function lineOrigins(
 	from: Sql,
 	month = sql`''`
 ): Promise<Origin[]> {
-	const { within, chosen } = selection(docket.mailboxId, line, paused);
+	const { within, selected } = selection(docket.mailboxId, line, paused);
 	return rows<Origin>(
 		db,
-		sql`SELECT chosen.folder_id AS folderId, ifnull(folder.path, '') AS path, chosen.month FROM (
-			SELECT DISTINCT ${from} AS folder_id, ${month} AS month FROM item WHERE ${within} AND ${chosen}
-		 ) chosen LEFT JOIN folder ON folder.id = chosen.folder_id`
+		sql`SELECT selected.folder_id AS folderId, ifnull(folder.path, '') AS path, selected.month FROM (
+			SELECT DISTINCT ${from} AS folder_id, ${month} AS month FROM item WHERE ${within} AND ${selected}
+		 ) selected LEFT JOIN folder ON folder.id = selected.folder_id`
 	);
 }
 

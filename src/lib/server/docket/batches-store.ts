@@ -15,7 +15,7 @@ export async function freezeItems(
 	line: DocketLine,
 	{ destination, keeps, paused }: { destination: Destination | undefined; keeps: Sql | undefined; paused: Paused }
 ): Promise<void> {
-	const { within, chosen } = selection(docket.mailboxId, line, paused);
+	const { within, selected } = selection(docket.mailboxId, line, paused);
 	const { folder, origin, join } = destination ?? { folder: sql`item.folder_id`, origin: sql`item.origin_folder_id` };
 	await change(
 		db,
@@ -23,7 +23,7 @@ export async function freezeItems(
 			from_value, to_folder_id, to_origin_folder_id)
 		 SELECT ${line.id}, item.id, item.state, item.folder_id, item.origin_folder_id, item.binned_on, item.docket_id,
 			${keeps ?? sql`NULL`}, ${folder}, ${origin}
-		 FROM item ${join ?? sql``} WHERE ${within} AND ${chosen} ORDER BY item.id`
+		 FROM item ${join ?? sql``} WHERE ${within} AND ${selected} ORDER BY item.id`
 	);
 }
 

@@ -19,10 +19,10 @@ export async function claimItems(db: Db, docket: Docket, paused: Paused): Promis
 	);
 	await change(db, sql`DELETE FROM temp.claim`);
 	for (const line of docket.lines) {
-		const { within, chosen } = selection(docket.mailboxId, line, paused);
+		const { within, selected } = selection(docket.mailboxId, line, paused);
 		await change(
 			db,
-			sql`INSERT INTO temp.claim SELECT ${line.id}, item.id FROM item WHERE ${within} AND ${chosen} ORDER BY item.id`
+			sql`INSERT INTO temp.claim SELECT ${line.id}, item.id FROM item WHERE ${within} AND ${selected} ORDER BY item.id`
 		);
 	}
 }

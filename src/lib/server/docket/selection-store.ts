@@ -13,7 +13,7 @@ import type { Decided, LineSums, LotsScope, Scope } from './scope.ts';
 /** Divides the items in a scope into those that the decision changes and those left, by reason. */
 export interface Selection {
 	within: Condition;
-	chosen: Condition;
+	selected: Condition;
 	/** SQL of the reason for which an item is left, null if it is not. */
 	reason: Sql;
 }
@@ -128,13 +128,13 @@ interface Reason {
 	name: Sql;
 	left: Condition;
 	/** The opposite condition, in a form that an index can search. */
-	chosen?: Condition;
+	selected?: Condition;
 }
 
-const because = (reason: LeftReason, left: Condition, chosen?: Condition): Reason => ({
+const because = (reason: LeftReason, left: Condition, selected?: Condition): Reason => ({
 	name: literal(reason),
 	left,
-	...(chosen ? { chosen } : {})
+	...(selected ? { selected } : {})
 });
 
 /* In the given order. */
@@ -155,7 +155,11 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 		{
 			name: sql`item.state`,
 			left: state ? sql`item.state NOT IN (${join(states)})` : sql`1`,
-			chosen: !state ? sql`0` : others.length === 0 ? sql`item.state = ${state}` : sql`item.state IN (${join(states)})`
+			selected: !state
+				? sql`0`
+				: others.length === 0
+					? sql`item.state = ${state}`
+					: sql`item.state IN (${join(states)})`
 		},
 		...(rule.isBarredByHold ? [because('held', HELD)] : []),
 		...(rule.isBarredForRecords(options) ? [because('record', IS_RECORD)] : []),
@@ -180,10 +184,10 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 export function selection(mailboxId: number, line: Decided, paused: Paused): Selection {
 	const given = reasons(mailboxId, line, paused);
 	const within = all(reach(mailboxId, line.scope, paused));
-	if (given.length === 0) return { within, chosen: sql`1`, reason: sql`NULL` };
+	if (given.length === 0) return { within, selected: sql`1`, reason: sql`NULL` };
 	return {
 		within,
-		chosen: all(given.map(({ left, chosen }) => chosen ?? not(left))),
+		selected: all(given.map(({ left, selected }) => selected ?? not(left))),
 		reason: sql`CASE ${join(
 			given.map(({ name, left }) => sql`WHEN ${left} THEN ${name}`),
 			' '
@@ -210,26 +214,26 @@ export async function countSelection(db: Db, mailboxId: number, line: Decided, p
 			min(received_on) AS oldest, max(received_on) AS newest, sum(item.flagged) AS flagged
 		 FROM item WHERE ${within} GROUP BY 1 ORDER BY 2 DESC`
 	);
-	const chosen = counted.find((one) => one.reason === null);
+	const selected = counted.find((one) => one.reason === null);
 	const { takesAway } = ruleOf(line.decision);
-	const elsewhere = takesAway && chosen ? await countElsewhere(db, mailboxId, line, paused) : 0;
+	const elsewhere = takesAway && selected ? await countElsewhere(db, mailboxId, line, paused) : 0;
 	return {
-		messages: chosen?.messages ?? 0,
-		bytes: chosen?.bytes ?? 0,
-		folders: chosen?.folders ?? 0,
-		oldest: chosen?.oldest ?? undefined,
-		newest: chosen?.newest ?? undefined,
-		flagged: chosen?.flagged ?? 0,
+		messages: selected?.messages ?? 0,
+		bytes: selected?.bytes ?? 0,
+		folders: selected?.folders ?? 0,
+		oldest: selected?.oldest ?? undefined,
+		newest: selected?.newest ?? undefined,
+		flagged: selected?.flagged ?? 0,
 		left: counted.flatMap(({ reason, messages }) => (reason === null ? [] : [{ reason, messages }])),
 		elsewhere
 	};
 }
 
 async function countElsewhere(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<number> {
-	const { within, chosen } = selection(mailboxId, line, paused);
+	const { within, selected } = selection(mailboxId, line, paused);
 	const [found] = await rows<{ n: number }>(
 		db,
-		sql`SELECT count(*) AS n FROM item WHERE ${within} AND ${chosen} AND EXISTS (
+		sql`SELECT count(*) AS n FROM item WHERE ${within} AND ${selected} AND EXISTS (
 			SELECT 1 FROM item other WHERE other.message_id = item.message_id AND other.id <> item.id
 				AND other.state IN ('live', 'archived'))`
 	);
@@ -247,12 +251,12 @@ export interface FolderSums {
 
 /** The same counts by folder. */
 export async function countByFolder(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<FolderSums[]> {
-	const { within, chosen } = selection(mailboxId, line, paused);
+	const { within, selected } = selection(mailboxId, line, paused);
 	return rows<FolderSums>(
 		db,
-		sql`SELECT folder.path, chosen.messages, chosen.bytes, chosen.oldest, chosen.newest FROM (
+		sql`SELECT folder.path, selected.messages, selected.bytes, selected.oldest, selected.newest FROM (
 			SELECT folder_id, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
-			FROM item WHERE ${within} AND ${chosen} GROUP BY folder_id
-		 ) chosen JOIN folder ON folder.id = chosen.folder_id ORDER BY folder.path`
+			FROM item WHERE ${within} AND ${selected} GROUP BY folder_id
+		 ) selected JOIN folder ON folder.id = selected.folder_id ORDER BY folder.path`
 	);
 }

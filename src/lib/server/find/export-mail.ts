@@ -76,7 +76,7 @@ async function folderIds({ db }: Context, mailbox: Mailbox, folder: string): Pro
 }
 
 /* By folder, so that each folder's file is written at once. Only the numbers of the messages are in memory. */
-async function chosenIds(context: Context, wish: ExportOptions): Promise<number[]> {
+async function selectedIds(context: Context, wish: ExportOptions): Promise<number[]> {
 	const ids = await wishedIds(context, wish);
 	// in the order in which they are written
 	const reached = context.actor.role === 'administrator' ? undefined : new Set(await withinReach(context, ids, 'find'));
@@ -217,7 +217,7 @@ class Export {
 
 	/** @throws Refusal */
 	static async of(context: Context, wish: ExportOptions): Promise<Export> {
-		return new Export(context, wish, await chosenIds(context, wish));
+		return new Export(context, wish, await selectedIds(context, wish));
 	}
 
 	/** Numbers of the messages to be written. */

@@ -296,7 +296,7 @@ describe('requests', () => {
 		]);
 		await expect(answerRequest(office, { id, decline: true, word: '' })).rejects.toThrow('Say why it is declined');
 		// without a ticked box nothing is granted
-		await expect(answerRequest(office, { id, ids: [], word: '' })).rejects.toThrow('Choose at least one');
+		await expect(answerRequest(office, { id, ids: [], word: '' })).rejects.toThrow('Select at least one');
 		// one of the two was archived and is restored, the other is in its folder already
 		expect(await answerRequest(office, { id, word: 'Here' })).toMatchObject({ state: 'granted', restored: 1 });
 		await expect(answerRequest(office, { id, word: '' })).rejects.toThrow('has answered this request already');

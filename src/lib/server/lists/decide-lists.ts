@@ -151,7 +151,7 @@ async function backIssueLines(
 export async function listsLines(context: Context, input: ListsDecision): Promise<Decided[]> {
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was done.`);
 	const mailbox = await requireMailboxId(context, input.mailboxId);
-	if (input.ids.length === 0) throw refuse('Choose lists first.');
+	if (input.ids.length === 0) throw refuse('Select lists first.');
 	if (input.ids.length > MOST_LISTS) throw refuse(`At most ${showCount(MOST_LISTS)} lists are decided on in one go.`);
 	const lists = await requireLists(context, mailbox.id, input.ids);
 	const open = input.decision === 'unsubscribe' ? lists.filter(isOpen) : lists;
@@ -172,7 +172,7 @@ export async function listsLines(context: Context, input: ListsDecision): Promis
 					open.map(({ id }) => id)
 				)
 			: new Map<number, SelectedWay>();
-	const byHand = [...ways.values()].filter((chosen) => chosen.byHand).length;
+	const byHand = [...ways.values()].filter((selected) => selected.byHand).length;
 	const asks = [...ways.values()].flatMap(({ ask }) => ask ?? []);
 	return [
 		{

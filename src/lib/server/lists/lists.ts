@@ -258,27 +258,30 @@ export async function listLists(context: Context, input: ListsAsked): Promise<Li
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const everything = await listsOf(context, mailbox.id);
 	const { newest, text = '', show = 'all', offset = 0, limit } = input;
-	let chosen = everything;
+	let selected = everything;
 	if (newest !== undefined) {
 		const counts = new Map(
 			(await listsInNewest(context.db, mailbox.id, newest)).map(({ listId, messages }) => [listId, messages])
 		);
 		// a list that was just unsubscribed from stays in sight, though its back issues have left
 		const since = daysAfter(today(context), -(await graceDays(context)));
-		chosen = everything
+		selected = everything
 			.filter(({ id, askedOn }) => counts.has(id) || (askedOn !== undefined && askedOn >= since))
 			.map((list) => ({ ...list, inNewest: counts.get(list.id) ?? 0 }));
 	}
-	const isLookedUp = await lookedUp(context, mailbox.id, show, chosen);
+	const isLookedUp = await lookedUp(context, mailbox.id, show, selected);
 	const words = text.trim().toLowerCase();
-	chosen = chosen.filter(
+	selected = selected.filter(
 		(list) =>
 			(SHOWN[show]?.(list) ?? true) &&
 			(isLookedUp?.has(list.id) ?? true) &&
 			(words === '' ||
 				[list.name, list.identifier, list.organisation].some((name) => name.toLowerCase().includes(words)))
 	);
-	const sorted = together([...chosen], newest === undefined ? ({ messages }) => messages : ({ inNewest }) => inNewest);
+	const sorted = together(
+		[...selected],
+		newest === undefined ? ({ messages }) => messages : ({ inNewest }) => inNewest
+	);
 	return {
 		lists: await inFull(context, mailbox.id, sorted.slice(offset, offset + limit)),
 		offset,

@@ -36,7 +36,7 @@ export async function selectWays(
 	const office = await officeDomains(context.db);
 	const lists = new Map((await listsById(context.db, ids)).map((list) => [list.id, list]));
 	const canMail = context.outside.canSend && mailbox.addresses.length > 0;
-	const chosen = new Map<number, SelectedWay>();
+	const selected = new Map<number, SelectedWay>();
 	for (const id of ids) {
 		const all = read.get(id)?.ways ?? [];
 		const attempts = await attemptsOn(context.db, mailbox.id, id);
@@ -53,7 +53,7 @@ export async function selectWays(
 		});
 		const byPerson = ways.find(({ kind }) => !isTakenByKovrel(kind));
 		const [own] = asks;
-		chosen.set(id, { way: own?.way ?? byPerson ?? all[0], byHand: own === undefined, ask: own?.ask });
+		selected.set(id, { way: own?.way ?? byPerson ?? all[0], byHand: own === undefined, ask: own?.ask });
 	}
-	return chosen;
+	return selected;
 }

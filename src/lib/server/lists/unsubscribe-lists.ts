@@ -146,7 +146,7 @@ export async function listsWaiting({ db }: Context): Promise<number> {
 }
 
 /**
- * Sends the pending requests: each once, by its chosen way.
+ * Sends the pending requests: each once, by its selected way.
  *
  * @param input.docketId only requests of this docket; undefined: also those stopped or interrupted before
  */

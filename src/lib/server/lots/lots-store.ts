@@ -28,7 +28,7 @@ const FOLDERS_OF_ALL = sql`SELECT folder.id, mailbox.name || ': ' || path AS lab
 /**
  * Groups items.
  *
- * @param chosen which items, as a condition
+ * @param selected which items, as a condition
  * @param options.withMailbox folders are named with their mailbox
  * @returns every lot, in no order
  */
@@ -36,7 +36,7 @@ export async function groupItems(
 	db: Db,
 	by: Grouping,
 	on: CalendarDate,
-	chosen: Condition,
+	selected: Condition,
 	{ withMailbox = false } = {}
 ): Promise<Lot[]> {
 	const key = lotKey(by, on);
@@ -48,7 +48,7 @@ export async function groupItems(
 				min(CASE WHEN item.date_in_doubt = 0 THEN item.received_on END) AS oldest,
 				max(CASE WHEN item.date_in_doubt = 0 THEN item.received_on END) AS newest,
 				sum(ifnull(item.seen = 0, 0)) AS unread, max(item.answered_on) AS answered
-			FROM item ${JOINS[by] ?? empty} WHERE ${chosen} GROUP BY 1
+			FROM item ${JOINS[by] ?? empty} WHERE ${selected} GROUP BY 1
 		 ) lot ${names ? sql`LEFT JOIN (${names}) name ON name.id = lot.key` : empty}`
 	);
 	return found.map(({ key: stored, label, ...lot }) => {

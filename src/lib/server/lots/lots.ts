@@ -226,7 +226,7 @@ export async function decideLots(context: Context, input: LotsDecision): Promise
 		}
 		if (docket) dockets.push(docket);
 	}
-	if (dockets.length === 0) throw new Refusal('bad-input', 'Choose lots or messages first. Nothing was done.');
+	if (dockets.length === 0) throw new Refusal('bad-input', 'Select lots or messages first. Nothing was done.');
 	return dockets;
 }
 

@@ -162,9 +162,9 @@ export async function itemsById(db: Db, ids: readonly number[]): Promise<Exporte
 /** The ids of existing items by mailbox and folder path. */
 export async function itemIdsInOrder(
 	db: Db,
-	chosen: { ids?: readonly number[]; mailboxId?: number | undefined; folderIds?: readonly number[] | undefined }
+	selected: { ids?: readonly number[]; mailboxId?: number | undefined; folderIds?: readonly number[] | undefined }
 ): Promise<number[]> {
-	const { ids, mailboxId, folderIds } = chosen;
+	const { ids, mailboxId, folderIds } = selected;
 	const conditions = [
 		sql`item.state <> 'destroyed'`,
 		...(ids ? [sql`item.id IN ${inList(ids)}`] : []),

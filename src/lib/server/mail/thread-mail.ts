@@ -120,6 +120,13 @@ async function intoSets(db: Db, mailboxId: number, items: readonly ThreadedMessa
 	return { fresh, freshSets, grown: [...grown] };
 }
 
+function addTo<Key, Value>(lists: Map<Key, Value[]>, key: Key, value: Value): void {
+	const list = lists.get(key);
+	// a copy for each message would take the square of a long thread
+	if (list) list.push(value);
+	else lists.set(key, [value]);
+}
+
 /* Each answered message, with the day of the answer. */
 function answersIn(members: readonly ThreadedMessage[]): { answered: number; answer: number }[] {
 	const byId = new Map<string, number>();
@@ -150,7 +157,7 @@ async function conversationsAmong(
 	const open = new Set([...loose, ...stored].filter((subject) => subject !== ''));
 	const others = new Map<number, ThreadedMessage[]>();
 	const sets = (await setsOfSubjects(db, mailboxId, [...open])).filter((set) => !members.has(set));
-	for (const { set, ...message } of await itemsOfSets(db, sets)) others.set(set, [...(others.get(set) ?? []), message]);
+	for (const { set, ...message } of await itemsOfSets(db, sets)) addTo(others, set, message);
 	branches.push(...[...others.values()].flatMap(branchesOf).filter(({ subject }) => open.has(subject)));
 
 	const groups = new Map<string, Branch[]>();
@@ -166,7 +173,7 @@ async function conversationsAmong(
 			continue;
 		}
 		const met = [...new Set(ids.flatMap((id) => people.get(id) ?? []))].filter((address) => !own.has(address));
-		groups.set(subject, [...(groups.get(subject) ?? []), { ...branch, people: met }]);
+		addTo(groups, subject, { ...branch, people: met });
 	}
 	for (const [subject, group] of groups)
 		for (const of of conversationsOf(group))
@@ -183,11 +190,7 @@ async function threadSome(db: Db, mailboxId: number, own: ReadonlySet<string>): 
 	const items = await itemsNotThreaded(db, mailboxId, AT_ONCE);
 	if (items.length === 0) return 0;
 	const { fresh: members, freshSets, grown } = await intoSets(db, mailboxId, items);
-	for (const { set, ...message } of await itemsOfSets(db, grown)) {
-		const of = members.get(set) ?? [];
-		of.push(message);
-		members.set(set, of);
-	}
+	for (const { set, ...message } of await itemsOfSets(db, grown)) addTo(members, set, message);
 	await putThreads(db, mailboxId, await conversationsAmong(db, mailboxId, own, members), freshSets);
 	const answers = [...members.values()].flatMap(answersIn);
 	const days = await receivedOn(

@@ -119,7 +119,7 @@ export async function keepOwn(
 		throw new Refusal('bad-input', 'An owner does not decide that. Nothing was done.');
 	const { mailboxes } = await itemsByMailbox(context, ids);
 	const [only, ...others] = mailboxes;
-	if (!only || others.length > 0) throw new Refusal('bad-input', 'Choose messages of one mailbox. Nothing was done.');
+	if (!only || others.length > 0) throw new Refusal('bad-input', 'Select messages of one mailbox. Nothing was done.');
 	await requireOwn(context, only[0]);
 	const draft = await prepareDocket(context, {
 		mailboxId: only[0],

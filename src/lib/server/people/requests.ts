@@ -80,7 +80,7 @@ export async function makeRequest(context: Context, input: RequestInput): Promis
 		}
 		const seen = await withinReach(within, input.ids.slice(0, MOST_MESSAGES), 'find');
 		if (seen.length === 0 || input.ids.length > MOST_MESSAGES)
-			throw refuse(`Choose up to ${MOST_MESSAGES} messages that you have found.`);
+			throw refuse(`Select up to ${MOST_MESSAGES} messages that you have found.`);
 		const { mailboxes } = await itemsByMailbox(within, seen);
 		const wish = input.keep ? 'keep' : 'restore';
 		const own = new Set((await ownMailboxes(db, personId)).map(({ id }) => id));
@@ -194,18 +194,18 @@ export async function answerRequest(context: Context, input: Answer): Promise<Re
 	else {
 		const items = await requestItems(context.db, request.id, MOST_MESSAGES);
 		const wanted = input.ids === undefined ? undefined : new Set(input.ids);
-		const chosen = items.filter(({ itemId, state }) => state !== null && (wanted?.has(itemId) ?? true));
-		if (chosen.length === 0)
+		const selected = items.filter(({ itemId, state }) => state !== null && (wanted?.has(itemId) ?? true));
+		if (selected.length === 0)
 			throw refuse(
 				items.every((item) => item.state === null)
 					? 'All of these messages were destroyed: decline it with a word.'
-					: 'Choose at least one message, or decline.'
+					: 'Select at least one message, or decline.'
 			);
-		if (request.wish === 'keep') restored = await keepAll(context, request, chosen);
+		if (request.wish === 'keep') restored = await keepAll(context, request, selected);
 		// live messages need no restoring
-		const away = request.wish === 'keep' ? [] : chosen.filter((item) => item.state !== 'live');
+		const away = request.wish === 'keep' ? [] : selected.filter((item) => item.state !== 'live');
 		if (away.length > 0) restored = (await restore(context, { ids: away.map(({ itemId }) => itemId) })).restored;
-		if (chosen.length < items.length || restored < away.length) state = 'in-part';
+		if (selected.length < items.length || restored < away.length) state = 'in-part';
 	}
 	return inTransaction(context.db, async (db) => {
 		if ((await getRequest(db, request.id))?.state !== 'open')

@@ -134,7 +134,7 @@ async function planFolders(
 ): Promise<Planned> {
 	const { db } = context;
 	const folders = await foldersById(db, wish.folderIds);
-	if (folders.length === 0) throw refuse('No folder is chosen.');
+	if (folders.length === 0) throw refuse('No folder is selected.');
 	if (wish.closedOn && readDate(wish.closedOn) === undefined) throw refuse(`"${wish.closedOn}" is no date.`);
 	const { retentionId, words, terms } = await meant(context, wish.retention, isTried);
 	const set: FolderRetention = {

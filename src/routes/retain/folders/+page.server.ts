@@ -7,11 +7,11 @@ import type { RetentionSetting } from '$lib/server/retention/index.ts';
 export const load: PageServerLoad = async ({ locals, url, parent }) => {
 	const { mailboxes } = await parent();
 	const asked = Number(url.searchParams.get('mailbox'));
-	const chosen = mailboxes.find(({ id }) => id === asked) ?? mailboxes[0];
+	const selected = mailboxes.find(({ id }) => id === asked) ?? mailboxes[0];
 	// several mailboxes at once, if all are shown
-	const shown = url.searchParams.get('mailbox') === 'all' ? mailboxes : chosen ? [chosen] : [];
+	const shown = url.searchParams.get('mailbox') === 'all' ? mailboxes : selected ? [selected] : [];
 	return {
-		chosen: url.searchParams.get('mailbox') === 'all' ? 'all' : String(chosen?.id ?? ''),
+		selected: url.searchParams.get('mailbox') === 'all' ? 'all' : String(selected?.id ?? ''),
 		retained: await Promise.all(
 			shown.map(({ id }) => answered(locals.office.ask('listRetained', { mailboxId: id }, locals.who)))
 		),

@@ -13,7 +13,7 @@
 	let { data } = $props();
 
 	type Part = 'series' | 'period' | 'class' | 'closed' | 'none';
-	let chosen = $state<Set<number>>(new Set());
+	let selected = $state<Set<number>>(new Set());
 	let last = $state<number>();
 	/*
 	 * The scope: the selected folders, a mailbox's other folders, all folders of a name, a class, or all folders of a
@@ -49,9 +49,9 @@
 		if (!says) return undefined;
 		switch (subject) {
 			case 'folders':
-				return chosen.size === 0
+				return selected.size === 0
 					? undefined
-					: { kind: 'folders', folderIds: [...chosen], ...recordClass, ...given, ...closed };
+					: { kind: 'folders', folderIds: [...selected], ...recordClass, ...given, ...closed };
 			case 'default':
 				return mailboxId === undefined || retention === undefined
 					? undefined
@@ -74,7 +74,7 @@
 	const words = $derived.by(() => {
 		if (subject === 'reset') return `Every folder of ${mailbox} goes back under its default`;
 		const who = {
-			folders: `The mail of ${showCount(chosen.size)} ${chosen.size === 1 ? 'folder' : 'folders'}`,
+			folders: `The mail of ${showCount(selected.size)} ${selected.size === 1 ? 'folder' : 'folders'}`,
 			default: `The rest of ${mailbox}`,
 			named: `The mail of every folder called “${name.trim()}”, in all mailboxes,`,
 			transitory: 'Transitory mail without a period of its folder',
@@ -90,8 +90,8 @@
 				all.findIndex((folder) => folder.id === id)
 			];
 			const between = all.slice(Math.min(from, until), Math.max(from, until) + 1).map((folder) => folder.id);
-			chosen = new Set([...chosen, ...between]);
-		} else chosen = new Set(chosen.has(id) ? [...chosen].filter((other) => other !== id) : [...chosen, id]);
+			selected = new Set([...selected, ...between]);
+		} else selected = new Set(selected.has(id) ? [...selected].filter((other) => other !== id) : [...selected, id]);
 		last = id;
 		subject = 'folders';
 		saved = false;
@@ -107,8 +107,8 @@
 		event.preventDefault();
 	}
 
-	function choose(event: Event & { currentTarget: HTMLSelectElement }) {
-		chosen = new Set();
+	function showMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
+		selected = new Set();
 		void goto(`/retain/folders?mailbox=${event.currentTarget.value}`);
 	}
 
@@ -116,7 +116,7 @@
 		overQuota = over;
 		part = undefined;
 		if (subject === 'reset') subject = 'folders';
-		chosen = new Set();
+		selected = new Set();
 		saved = true;
 	}
 </script>
@@ -127,13 +127,13 @@
 	<div>
 		<h1>What happens to the mail of each folder</h1>
 		<p class="mt-0.5 max-w-3xl">
-			Choose folders, then say what they are under. Folders below inherit it. What a change would make due is said
+			Select folders, then say what they are under. Folders below inherit it. What a change would make due is said
 			before it is saved.
 		</p>
 	</div>
 	<label class="flex items-center gap-2 text-sm"
 		>Mailbox
-		<select class="field" value={data.chosen} onchange={choose}>
+		<select class="field" value={data.selected} onchange={showMailbox}>
 			{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
 			{#if data.mailboxes.length > 1}<option value="all">all mailboxes</option>{/if}
 		</select></label
@@ -145,9 +145,11 @@
 		<label class="flex flex-col gap-1 text-sm"
 			>For
 			<select class="field" bind:value={subject}>
-				<option value="folders">{showCount(chosen.size)} {chosen.size === 1 ? 'folder' : 'folders'} with a tick</option>
+				<option value="folders"
+					>{showCount(selected.size)} {selected.size === 1 ? 'folder' : 'folders'} with a tick</option
+				>
 				<option value="named">every folder of a name …</option>
-				{#if data.chosen !== 'all'}
+				{#if data.selected !== 'all'}
 					<option value="default">the rest of {mailbox} (its default)</option>
 					<option value="reset">all of {mailbox}: back under the default</option>
 				{/if}
@@ -163,8 +165,8 @@
 		{#if subject !== 'reset'}
 			<label class="flex flex-col gap-1 text-sm"
 				>set
-				<select class="field" bind:value={part} disabled={subject === 'folders' && chosen.size === 0}>
-					<option value={undefined}>choose …</option>
+				<select class="field" bind:value={part} disabled={subject === 'folders' && selected.size === 0}>
+					<option value={undefined}>select …</option>
 					<option value="series">a series</option>
 					<option value="period">a plain period</option>
 					{#if subject === 'folders' || subject === 'named'}<option value="class">a class</option>{/if}
@@ -176,7 +178,7 @@
 				<label class="flex flex-col gap-1 text-sm"
 					>Series
 					<select class="field" bind:value={code}>
-						<option value="">choose …</option>
+						<option value="">select …</option>
 						{#each data.series as { code: of, title } (of)}<option value={of}>{of} {title}</option>{/each}
 					</select></label
 				>
@@ -198,8 +200,8 @@
 				>
 			{/if}
 		{/if}
-		{#if chosen.size > 0}
-			<button class="quiet text-sm" type="button" onclick={() => (chosen = new Set())}>Untick all</button>
+		{#if selected.size > 0}
+			<button class="quiet text-sm" type="button" onclick={() => (selected = new Set())}>Untick all</button>
 		{/if}
 		{#if saved}<p role="status" class="pb-1.5 text-sm">
 				The change is saved.{#each overQuota as over (over)}&ensp;<b class="text-wax">{over}</b>{/each}
@@ -237,7 +239,7 @@
 		<table class="sheet">
 			<thead
 				><tr
-					><th class="w-9"><span class="sr-only">Choose</span></th><th class="w-60">Folder</th><th class="w-28"
+					><th class="w-9"><span class="sr-only">Select</span></th><th class="w-60">Folder</th><th class="w-28"
 						>Class</th
 					><th>What happens to its mail, and why</th><th class="number w-28">In it</th></tr
 				></thead
@@ -249,7 +251,7 @@
 						onkeydown={(event) => onKey(event, folder.id)}
 						draggable="true"
 						ondragstart={(event) => {
-							if (!chosen.has(folder.id)) chosen = new Set([folder.id]);
+							if (!selected.has(folder.id)) selected = new Set([folder.id]);
 							subject = 'folders';
 							event.dataTransfer?.setData('text/plain', folder.path);
 							dragging = true;
@@ -258,15 +260,15 @@
 							dragging = false;
 							over = undefined;
 						}}
-						aria-selected={chosen.has(folder.id)}
+						aria-selected={selected.has(folder.id)}
 					>
 						<td
 							><input
 								type="checkbox"
 								tabindex="-1"
-								checked={chosen.has(folder.id)}
+								checked={selected.has(folder.id)}
 								onclick={(event) => toggle(folder.id, event)}
-								aria-label="Choose {folder.path}"
+								aria-label="Select {folder.path}"
 							/></td
 						>
 						<td style:padding-left="{10 + folder.depth * 18}px" title={folder.path}
@@ -303,7 +305,7 @@
 	<aside class="drop-rail" aria-label="Where to let go">
 		<p class="h-16 shrink-0 font-semibold" role="status">
 			{over
-				? `Let go: ${showCount(chosen.size)} ${chosen.size === 1 ? 'folder' : 'folders'} under ${over}. It is said first what that changes.`
+				? `Let go: ${showCount(selected.size)} ${selected.size === 1 ? 'folder' : 'folders'} under ${over}. It is said first what that changes.`
 				: 'Let go over a series.'}
 		</p>
 		{#each data.series as { code: of, title } (of)}

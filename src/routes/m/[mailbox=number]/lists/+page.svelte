@@ -22,12 +22,14 @@
 	let opened = $state<number>();
 	let bar = $state<ReturnType<typeof ListDecisionBar>>();
 	// the selection stays when the filter changes
-	const chosen = new SvelteMap<number, ListRow>();
+	const selected = new SvelteMap<number, ListRow>();
 
 	const lists = $derived([...data.part.lists, ...more]);
 	const total = $derived(data.part.total);
 	const isAsking = $derived(jobs.running.some(({ useCase }) => useCase === 'leaveLists'));
-	const allChosen = $derived(lists.length > 0 && chosen.size >= total.lists && lists.every(({ id }) => chosen.has(id)));
+	const allSelected = $derived(
+		lists.length > 0 && selected.size >= total.lists && lists.every(({ id }) => selected.has(id))
+	);
 
 	$effect(() => {
 		void data.part;
@@ -66,18 +68,18 @@
 		if (next) more = [...more, ...next.lists];
 	}
 
-	async function chooseAll() {
-		if (allChosen) {
-			chosen.clear();
+	async function selectAll() {
+		if (allSelected) {
+			selected.clear();
 			return;
 		}
 		const whole = lists.length === total.lists ? lists : (await part({ offset: '0', limit: '10000' }))?.lists;
-		for (const list of whole ?? []) chosen.set(list.id, list);
+		for (const list of whole ?? []) selected.set(list.id, list);
 	}
 
 	function toggle(list: ListRow) {
-		if (chosen.has(list.id)) chosen.delete(list.id);
-		else chosen.set(list.id, list);
+		if (selected.has(list.id)) selected.delete(list.id);
+		else selected.set(list.id, list);
 	}
 
 	let last: number | undefined;
@@ -86,12 +88,12 @@
 		const rows = [...(event.currentTarget.parentElement?.querySelectorAll<HTMLElement>('tr[data-list]') ?? [])];
 		const here = rows.indexOf(event.currentTarget);
 		if (event.key === ' ' && event.shiftKey && last !== undefined) {
-			for (const between of lists.slice(Math.min(last, at), Math.max(last, at) + 1)) chosen.set(between.id, between);
+			for (const between of lists.slice(Math.min(last, at), Math.max(last, at) + 1)) selected.set(between.id, between);
 		} else if (event.key === ' ') toggle(list);
 		else if (event.key === 'Enter') opened = list.id;
 		else if (event.key === 'ArrowDown') rows[here + 1]?.focus();
 		else if (event.key === 'ArrowUp') rows[here - 1]?.focus();
-		else if (/^[1-4]$/.test(event.key)) bar?.choose(Number(event.key));
+		else if (/^[1-4]$/.test(event.key)) bar?.pressDigit(Number(event.key));
 		else return;
 		if (event.key === ' ') last = at;
 		event.preventDefault();
@@ -171,13 +173,13 @@
 
 <ListDecisionBar
 	bind:this={bar}
-	lists={[...chosen.values()]}
+	lists={[...selected.values()]}
 	onSend={() => {
 		refused = undefined;
-		const sent = [...chosen];
-		chosen.clear();
+		const sent = [...selected];
+		selected.clear();
 		return () => {
-			if (chosen.size === 0) for (const [id, list] of sent) chosen.set(id, list);
+			if (selected.size === 0) for (const [id, list] of sent) selected.set(id, list);
 		};
 	}}
 	onRefused={(message) => (refused = message)}
@@ -195,7 +197,12 @@
 		<thead>
 			<tr>
 				<th class="w-9"
-					><input type="checkbox" checked={allChosen} onchange={chooseAll} aria-label="Choose all {total.lists}" /></th
+					><input
+						type="checkbox"
+						checked={allSelected}
+						onchange={selectAll}
+						aria-label="Select all {total.lists}"
+					/></th
 				>
 				<th>List</th>
 				<th class="w-44">{data.asked.all ? 'Messages, by month' : 'Of the newest, in all'}</th>
@@ -215,19 +222,24 @@
 							<button
 								class="lead ml-2 text-sm"
 								type="button"
-								onclick={() => of.forEach((one) => chosen.set(one.id, one))}>choose them</button
+								onclick={() => of.forEach((one) => selected.set(one.id, one))}>select them</button
 							></td
 						></tr
 					>
 				{/if}
-				<tr data-list tabindex="0" onkeydown={(event) => onRowKey(event, list, at)} class:chosen={chosen.has(list.id)}>
+				<tr
+					data-list
+					tabindex="0"
+					onkeydown={(event) => onRowKey(event, list, at)}
+					class:selected={selected.has(list.id)}
+				>
 					<td
 						><input
 							type="checkbox"
 							tabindex="-1"
-							checked={chosen.has(list.id)}
+							checked={selected.has(list.id)}
 							onchange={() => toggle(list)}
-							aria-label="Choose {list.name}"
+							aria-label="Select {list.name}"
 						/></td
 					>
 					<td class="truncate">
@@ -281,7 +293,7 @@
 		</tbody>
 	</table>
 	<p class="text-ink-soft mt-1 text-xs">
-		↑ ↓ walk, space chooses, shift and space a range, Enter opens, 1 to 4 decide. A bar for each of the last twelve
+		↑ ↓ walk, space selects, shift and space a range, Enter opens, 1 to 4 decide. A bar for each of the last twelve
 		months.
 	</p>
 	{#if loading}<p role="status" class="p-1">Listing …</p>{/if}
@@ -322,7 +334,7 @@
 	.organisation td {
 		background: var(--docket);
 	}
-	.chosen {
+	.selected {
 		background: var(--stamp-soft);
 	}
 </style>

@@ -8,7 +8,7 @@
 
 	let { data, form } = $props();
 
-	let chosen = $state<number[]>([]);
+	let selected = $state<number[]>([]);
 	let open = $state<number>();
 
 	const { mailbox } = $derived(data.bin);
@@ -22,14 +22,14 @@
 		async ({ result, update }) => {
 			if (result.type !== 'failure') {
 				const restored = formData.getAll('id').map(Number);
-				chosen = chosen.filter((id) => !restored.includes(id));
+				selected = selected.filter((id) => !restored.includes(id));
 				open = undefined;
 			}
 			await update();
 		};
 
-	function choose(id: number) {
-		chosen = chosen.includes(id) ? chosen.filter((other) => other !== id) : [...chosen, id];
+	function toggle(id: number) {
+		selected = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id];
 	}
 </script>
 
@@ -79,16 +79,16 @@
 	<form method="post" action="?/restore" use:enhance={submitRestore}>
 		<div class="flex items-center justify-between gap-3 pb-2">
 			<a class="lead text-sm" href="/m/{data.mailboxId}/archive?where=binned">Search the bin</a>
-			<span class="text-ink-soft text-sm">↑ ↓ walk, space chooses, Enter opens</span>
-			<button class="act" disabled={chosen.length === 0}
-				>{chosen.length === 0 ? 'Restore: select messages first' : `Restore ${showMessages(chosen.length)}`}</button
+			<span class="text-ink-soft text-sm">↑ ↓ walk, space selects, Enter opens</span>
+			<button class="act" disabled={selected.length === 0}
+				>{selected.length === 0 ? 'Restore: select messages first' : `Restore ${showMessages(selected.length)}`}</button
 			>
 		</div>
-		{#each chosen as id (id)}<input type="hidden" name="id" value={id} />{/each}
+		{#each selected as id (id)}<input type="hidden" name="id" value={id} />{/each}
 		<MessageTable
 			items={data.bin.items}
 			onOpen={(id) => (open = id)}
-			choosing={{ isIn: ({ id }) => chosen.includes(id), toggle: ({ id }) => choose(id) }}
+			selecting={{ isIn: ({ id }) => selected.includes(id), toggle: ({ id }) => toggle(id) }}
 			before={{ title: 'Days left', cell: daysLeft }}
 			date={{ title: 'Deleted', of: ({ binnedOn }) => binnedOn }}
 			place={{ title: 'Goes back to', of: ({ origin }) => origin ?? 'Inbox' }}

@@ -20,12 +20,12 @@
 			: `/m/${data.mailbox.id}/folders/${id}`;
 	const pauseOf = (folder: Folder) => data.pauses.find(({ folderId }) => folderId === folder.id);
 
-	let chosen = $state<number>();
+	let selected = $state<number>();
 	$effect(() => {
 		void data.tree;
-		chosen = Number(page.url.searchParams.get('folder')) || undefined;
+		selected = Number(page.url.searchParams.get('folder')) || undefined;
 	});
-	const folder = $derived(data.folders.find(({ id }) => id === chosen));
+	const folder = $derived(data.folders.find(({ id }) => id === selected));
 	let dragged = $state<Folder>();
 	/* What dropping here would do, shown before it is done. */
 	let target = $state<{ folder?: Folder; tag?: { id: number; name: string } }>();
@@ -59,7 +59,7 @@
 		if (event.target !== event.currentTarget) return;
 		const step =
 			event.key === 'ArrowDown' ? 'nextElementSibling' : event.key === 'ArrowUp' ? 'previousElementSibling' : undefined;
-		if (event.key === ' ' || event.key === 'Enter') chosen = chosen === id ? undefined : id;
+		if (event.key === ' ' || event.key === 'Enter') selected = selected === id ? undefined : id;
 		else if (step) (event.currentTarget[step] as HTMLElement | null)?.focus();
 		else return;
 		event.preventDefault();
@@ -139,9 +139,9 @@
 				<tr
 					tabindex="0"
 					draggable="true"
-					aria-selected={row.id === chosen}
+					aria-selected={row.id === selected}
 					class:over={target?.folder?.id === row.id && dragged?.id !== row.id}
-					onclick={() => (chosen = row.id)}
+					onclick={() => (selected = row.id)}
 					onkeydown={(event) => onKey(event, row.id)}
 					ondragstart={(event) => {
 						dragged = row;
@@ -181,7 +181,7 @@
 
 	<section class="bg-sheet border-rule-strong flex flex-col gap-3 border p-3 text-sm" aria-label="What can be done">
 		{#if !folder}
-			<p class="text-ink-soft">Choose a folder with a click, or with ↑ ↓ and space.</p>
+			<p class="text-ink-soft">Select a folder with a click, or with ↑ ↓ and space.</p>
 		{:else}
 			{@const pause = pauseOf(folder)}
 			<h2>{folder.path}</h2>

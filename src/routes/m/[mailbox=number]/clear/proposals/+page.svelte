@@ -24,9 +24,9 @@
 	const answer = $derived(form as { message?: string; removed?: string[] } | null);
 
 	/* Nothing is preselected. */
-	const chosen = new SvelteSet<number>();
+	const selected = new SvelteSet<number>();
 	let everything = $state(false);
-	const count = $derived(everything ? (data.opened?.total ?? 0) : chosen.size);
+	const count = $derived(everything ? (data.opened?.total ?? 0) : selected.size);
 	/* The decisions on a proposal: its own, other ways of clearing it, or keeping it for good. */
 	const OFFERED = (['delete', 'archive', 'keep'] as const).map(
 		(decision) => [decision, ruleOf(decision).buttons[0]?.label] as const
@@ -46,13 +46,13 @@
 	let reading = $state<number>();
 	let compared = $state<{ earlier: number; later: number }>();
 
-	function unchoose() {
-		chosen.clear();
+	function clearSelection() {
+		selected.clear();
 		everything = false;
 	}
 	$effect(() => {
 		void data.kind;
-		unchoose();
+		clearSelection();
 	});
 	// new proposals are shown when they are computed
 	let wasRunning = false;
@@ -155,14 +155,14 @@
 			use:enhance={() =>
 				async ({ result, update }) => {
 					// messages on the docket are decided on
-					if (result.type !== 'failure') unchoose();
+					if (result.type !== 'failure') clearSelection();
 					await update();
 				}}
 		>
 			<input type="hidden" name="kind" value={opened.kind} />
 			<input type="hidden" name="folder" value={data.folder} />
 			{#if everything}<input type="hidden" name="all" value="1" />{:else}
-				{#each [...chosen] as id (id)}<input type="hidden" name="id" value={id} />{/each}
+				{#each [...selected] as id (id)}<input type="hidden" name="id" value={id} />{/each}
 			{/if}
 			<div class="flex flex-wrap items-center gap-2 pb-2">
 				<h2 id="opened" class="mr-auto">{opened.name}: {showMessages(opened.messages)}</h2>
@@ -181,9 +181,9 @@
 			<MessageTable
 				items={data.opened.items}
 				onOpen={(id) => (reading = id)}
-				choosing={{
-					isIn: ({ id }) => everything || chosen.has(id),
-					toggle: ({ id }) => (chosen.has(id) ? chosen.delete(id) : chosen.add(id)),
+				selecting={{
+					isIn: ({ id }) => everything || selected.has(id),
+					toggle: ({ id }) => (selected.has(id) ? selected.delete(id) : selected.add(id)),
 					disabled: everything
 				}}
 			>

@@ -47,7 +47,7 @@
 
 {#if data.lists.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		No list is folded yet. Choose lists on <a class="lead" href="../lists?all=1">their sheet</a> and press 3.
+		No list is folded yet. Select lists on <a class="lead" href="../lists?all=1">their sheet</a> and press 3.
 	</p>
 {:else}
 	<table class="sheet">
