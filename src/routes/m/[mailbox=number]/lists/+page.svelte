@@ -258,8 +258,7 @@
 					<td
 						><span class="flex items-center gap-2"
 							><span class="w-20 text-right"
-								>{#if !data.asked.all}<b>{showCount(list.inNewest)}</b> of
-								{/if}{showCount(list.messages)}</span
+								>{#if !data.asked.all}<b>{showCount(list.inNewest)}</b> of&nbsp;{/if}{showCount(list.messages)}</span
 							><MonthBars months={list.months} /></span
 						></td
 					>
