@@ -438,7 +438,7 @@ CREATE TABLE person (
 	code_step INTEGER NOT NULL DEFAULT 0,
 	made_at TEXT NOT NULL,
 	ended_at TEXT
-	) STRICT;
+	, at_once INTEGER) STRICT;
 
 CREATE TABLE person_group (id INTEGER PRIMARY KEY, name TEXT NOT NULL, name_key TEXT NOT NULL UNIQUE) STRICT;
 

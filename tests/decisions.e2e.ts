@@ -44,15 +44,14 @@ async function destroyDue(page: Page, folder: string, messages: number) {
 	await visit(page, '/retain');
 	await page
 		.getByRole('row', { name: new RegExp(folder) })
-		.getByRole('button', { name: `${messages} messages` })
+		.getByRole('link', { name: `${messages} messages` })
 		.click();
-	const drawer = page.getByRole('dialog');
-	const all = drawer.getByRole('checkbox', { name: /^all / });
-	await all.check();
-	await drawer.getByRole('button', { name: `Destroy ${messages} messages: a docket of its own` }).click();
+	await page.getByRole('button', { name: `Select all ${messages}` }).click();
+	await page.getByRole('button', { name: 'More', exact: true }).click();
+	await page.getByRole('button', { name: 'Destroy', exact: true }).click();
 	await page
-		.getByRole('status')
-		.getByRole('link', { name: /^docket/ })
+		.getByTestId('decided')
+		.getByRole('link', { name: /^Docket/ })
 		.click();
 	await expect(slip(page)).toContainText(`Destroy ${messages} messages`);
 }

@@ -140,14 +140,14 @@ const ELSEWHERE: Partial<Record<Decision, (page: Page, decision: Decision) => Pr
 		await visit(page, '/retain');
 		await page
 			.getByRole('row', { name: /dispose/ })
-			.getByRole('button', { name: `${MESSAGES} messages` })
+			.getByRole('link', { name: `${MESSAGES} messages` })
 			.click();
-		const drawer = page.getByRole('dialog');
-		await drawer.getByRole('checkbox', { name: /^all / }).check();
-		await drawer.getByRole('button', { name: `Destroy ${MESSAGES} messages: a docket of its own` }).click();
+		await page.getByRole('button', { name: `Select all ${MESSAGES}` }).click();
+		await page.getByRole('button', { name: 'More', exact: true }).click();
+		await page.getByRole('button', { name: 'Destroy', exact: true }).click();
 		await page
-			.getByRole('status')
-			.getByRole('link', { name: /^docket/ })
+			.getByTestId('decided')
+			.getByRole('link', { name: /^Docket/ })
 			.click();
 	},
 	unsubscribe: onLists('1'),

@@ -149,8 +149,9 @@ test('narrows down, opens, keeps a copy, and asks for what may not be had back; 
 	// back to where they wanted to go
 	await expect(own.getByTestId('total')).toContainText('3 messages');
 	await visit(own, '/find?q=terne');
-	await expect(own.getByRole('region', { name: 'Attached' })).toHaveCount(1);
-	await own.getByRole('region', { name: 'Attached' }).getByRole('button', { name: /PDF/ }).click();
+	const filters = own.getByRole('group', { name: 'Narrow it down' });
+	await filters.getByText('Attachment', { exact: true }).click();
+	await filters.getByRole('button', { name: /PDF/ }).click();
 	await expect(own).toHaveURL(/file=pdf/);
 	const [kept] = await Promise.all([
 		own.waitForEvent('download'),
@@ -159,19 +160,19 @@ test('narrows down, opens, keeps a copy, and asks for what may not be had back; 
 	expect(readFileSync(await kept.path())).toEqual(readFileSync(path.join(files, 'survey.pdf')));
 
 	await visit(own, '/find?q=complaint');
-	const list = own.getByRole('list', { name: 'Messages found' });
-	await list.getByRole('listitem').first().focus();
+	const rows = own.locator('tbody tr[aria-label]');
+	await rows.first().focus();
 	await own.keyboard.press('Enter');
 	await expect(own.getByRole('dialog')).toContainText('archived');
 	await expect(own.getByRole('dialog').getByRole('button', { name: 'Junk' })).toHaveCount(0);
 	await own.keyboard.press('Escape');
 	for (let n = 0; n < 2; n++) {
-		await list.getByRole('listitem').nth(n).focus();
+		await rows.nth(n).focus();
 		await own.keyboard.press(' ');
 	}
 	const [zip] = await Promise.all([
 		own.waitForEvent('download'),
-		own.getByRole('button', { name: 'Keep a copy' }).click()
+		own.getByRole('button', { name: 'Download', exact: true }).click()
 	]);
 	expect(readFileSync(await zip.path()).toString('latin1')).toContain('index.csv');
 	await own.getByRole('button', { name: 'Ask an administrator to restore 2 messages' }).click();
@@ -216,13 +217,13 @@ test('has back by themselves what is granted for that; keeps a search; their own
 	await signIn(own, 'Jonas Berg', PASSWORD);
 	await own.waitForURL(/find/);
 	await visit(own, '/find?q=complaint&sort=newest');
-	await own.getByRole('checkbox').first().check();
+	await own.locator('tbody').getByRole('checkbox').first().check();
 	await own.getByRole('button', { name: 'Put a copy into Jonas' }).click();
 	await expect(own.getByText('1 message put into Jonas, folder RetentionGiven back.')).toBeVisible();
 	await own.getByLabel('Name for this search').fill('Complaints, newest');
-	await own.getByRole('button', { name: 'Keep this search' }).click();
+	await own.getByRole('button', { name: 'Save this search' }).click();
 	await visit(own, '/find?q=survey');
-	await own.getByRole('checkbox').first().check();
+	await own.locator('tbody').getByRole('checkbox').first().check();
 	await own.getByRole('button', { name: 'Restore it to where it came from' }).click();
 	await expect(own.getByTestId('restored')).toContainText('1 message restored to where it came from.');
 	await visit(own, '/find');

@@ -3,7 +3,7 @@ import { readFileSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { promisify } from 'node:util';
 import { expect, type Page } from '@playwright/test';
-import { discardDocket, kovrel, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
+import { kovrel, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
 
 const execFileAsync = promisify(execFile);
 let server: TestServer;
@@ -126,20 +126,22 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 test('shows what is due; every number opens, and what is selected there goes on a docket', async ({ page }) => {
 	await visit(page, '/retain');
 	await expect(page.getByTestId('due-now')).toContainText('0 are due to be destroyed, 9 to be archived');
-	await page.getByRole('button', { name: '8 messages' }).click();
-	const drawer = page.getByRole('dialog');
-	await expect(drawer.getByRole('row', { name: /Invoice 2017/ })).toContainText('R record, FIN-01');
+	await page.getByRole('link', { name: '8 messages' }).click();
+	await expect(page.getByTestId('total')).toContainText('8 messages');
+	await expect(page.getByRole('row', { name: /Invoice 2017/ })).toContainText('R record, FIN-01');
 	// nothing is selected beforehand
-	await expect(drawer.getByRole('button', { name: 'Keep', exact: true })).toBeDisabled();
-	await drawer.getByRole('row', { name: /Invoice 2017/ }).focus();
+	await expect(page.getByRole('button', { name: '5 Keep' })).toBeDisabled();
+	await page.getByRole('row', { name: /Invoice 2017/ }).focus();
 	await page.keyboard.press(' ');
-	await expect(drawer.getByText('1 message', { exact: true })).toBeVisible();
-	await page.keyboard.press(' ');
-	await drawer.getByRole('checkbox', { name: 'all 8' }).check();
-	await drawer.getByRole('button', { name: /^Keep / }).click();
-	await page.getByRole('link', { name: /^docket/ }).click();
-	await expect(slip(page)).toContainText('Keep 8 messages that are due');
-	await discardDocket(page);
+	await expect(page.getByTestId('selected')).toContainText('1 message');
+	await page.keyboard.press('5');
+	await expect(page.getByTestId('decided')).toContainText('Kept 1 message');
+	await page.getByRole('button', { name: 'Take back' }).click();
+	await page.getByRole('checkbox', { name: 'Select the messages of this page' }).click();
+	await page.keyboard.press('5');
+	await expect(page.getByTestId('decided')).toContainText('Kept 8 messages');
+	await page.getByRole('button', { name: 'Take back' }).click();
+	await expect(page.getByTestId('decided')).toHaveCount(0);
 });
 
 test('runs: asks the first time, archives, then destroys with a certificate that the ledger knows', async ({

@@ -2,9 +2,9 @@ import { SvelteMap } from 'svelte/reactivity';
 import type { Lot } from '../core/lots/lots.ts';
 import type { Weight } from '../core/weigh/tree.ts';
 
-function sumOf(parts: Iterable<{ messages?: number; bytes: number }>): Weight {
+function sumOf(parts: Iterable<Weight>): Weight {
 	const sums = { messages: 0, bytes: 0 };
-	for (const { messages = 1, bytes } of parts) {
+	for (const { messages, bytes } of parts) {
 		sums.messages += messages;
 		sums.bytes += bytes;
 	}
@@ -12,16 +12,13 @@ function sumOf(parts: Iterable<{ messages?: number; bytes: number }>): Weight {
 }
 
 /**
- * The selection on a sheet of lots: some lots, or all matching ones except some; single messages left out or added.
+ * The selection on a sheet of lots: some lots, or all matching ones except some.
  */
 export class LotsSelection {
 	#total: () => { lots: number } & Weight;
 	/** By their keys. */
 	#selected = new SvelteMap<string, Lot>();
 	#except = new SvelteMap<string, Lot>();
-	/** By message number, with each one's size. */
-	#without = new SvelteMap<number, { bytes: number }>();
-	#added = new SvelteMap<number, { bytes: number }>();
 	/** All matching lots, also those not shown. */
 	everything = $state(false);
 
@@ -35,13 +32,10 @@ export class LotsSelection {
 	/** The size of the selection. */
 	sums = $derived.by(() => {
 		const lots = sumOf(this.everything ? this.#except.values() : this.#selected.values());
-		const out = sumOf(this.#without.values());
-		const more = sumOf(this.#added.values());
 		const total = this.#total();
 		const base = this.everything ? { messages: total.messages - lots.messages, bytes: total.bytes - lots.bytes } : lots;
 		return {
-			messages: base.messages - out.messages + more.messages,
-			bytes: base.bytes - out.bytes + more.bytes,
+			...base,
 			lots: this.everything ? total.lots - this.#except.size : this.#selected.size
 		};
 	});
@@ -50,8 +44,6 @@ export class LotsSelection {
 	wish = $derived.by(() => ({
 		...(this.everything ? {} : { keys: [...this.#selected.keys()] }),
 		withoutKeys: this.everything ? [...this.#except.keys()] : [],
-		without: [...this.#without.keys()],
-		items: [...this.#added.keys()],
 		labels: this.everything || this.#selected.size > 3 ? [] : [...this.#selected.values()].map(({ label }) => label)
 	}));
 
@@ -67,18 +59,6 @@ export class LotsSelection {
 		else map.set(lot.key, lot);
 	}
 
-	/** Whether a message of an opened lot is selected. */
-	hasItem(lot: Lot, item: { id: number }): boolean {
-		return this.has(lot) ? !this.#without.has(item.id) : this.#added.has(item.id);
-	}
-
-	/** Leaves a message of a selected lot out, or adds one of another lot; the second time undoes it. */
-	toggleItem(lot: Lot, { id, bytes }: { id: number; bytes: number }): void {
-		const map = this.has(lot) ? this.#without : this.#added;
-		if (map.has(id)) map.delete(id);
-		else map.set(id, { bytes });
-	}
-
 	/** Selects all matching lots; the second time clears the selection. */
 	toggleAll(): void {
 		const all = !this.everything;
@@ -88,7 +68,7 @@ export class LotsSelection {
 
 	/** Clears the selection. */
 	clear(): void {
-		for (const map of [this.#selected, this.#except, this.#without, this.#added]) map.clear();
+		for (const map of [this.#selected, this.#except]) map.clear();
 		this.everything = false;
 	}
 
@@ -99,20 +79,13 @@ export class LotsSelection {
 	 */
 	take(): () => void {
 		const { everything } = this;
-		const [selected, except, without, added] = [
-			[...this.#selected],
-			[...this.#except],
-			[...this.#without],
-			[...this.#added]
-		];
+		const [selected, except] = [[...this.#selected], [...this.#except]];
 		this.clear();
 		return () => {
-			if (this.sums.lots > 0 || this.sums.messages > 0) return;
+			if (this.sums.lots > 0) return;
 			this.everything = everything;
 			for (const [key, lot] of selected) this.#selected.set(key, lot);
 			for (const [key, lot] of except) this.#except.set(key, lot);
-			for (const [id, item] of without) this.#without.set(id, item);
-			for (const [id, item] of added) this.#added.set(id, item);
 		};
 	}
 }

@@ -8,7 +8,6 @@ const A = lot('a', 10, 1_000);
 const B = lot('b', 5, 500);
 const C = lot('c', 1, 50);
 const TOTAL = { lots: 40, messages: 400, bytes: 90_000 };
-const message = { id: 7, bytes: 100 };
 
 const selectionAfter = (...acts: ((selection: LotsSelection) => void)[]) => {
 	const selection = new LotsSelection(() => TOTAL);
@@ -17,20 +16,15 @@ const selectionAfter = (...acts: ((selection: LotsSelection) => void)[]) => {
 };
 const toggle = (one: Lot) => (selection: LotsSelection) => selection.toggle(one);
 const all = (selection: LotsSelection) => selection.toggleAll();
-const item = (of: Lot) => (selection: LotsSelection) => selection.toggleItem(of, message);
 
 describe('what is selected on a sheet of lots', () => {
 	it.each([
-		['nothing', [], { lots: 0, messages: 0, bytes: 0 }, { keys: [], items: [], without: [] }],
+		['nothing', [], { lots: 0, messages: 0, bytes: 0 }, { keys: [] }],
 		['lots', [toggle(A), toggle(B)], { lots: 2, messages: 15, bytes: 1_500 }, { keys: ['a', 'b'] }],
 		['a lot, twice', [toggle(A), toggle(A)], { lots: 0, messages: 0, bytes: 0 }, { keys: [] }],
 		['all', [toggle(A), all], TOTAL, { withoutKeys: [], labels: [] }],
 		['all but one', [all, toggle(A)], { lots: 39, messages: 390, bytes: 89_000 }, { withoutKeys: ['a'] }],
-		['all, twice', [all, all], { lots: 0, messages: 0, bytes: 0 }, { keys: [], withoutKeys: [] }],
-		['a lot but one of its messages', [toggle(A), item(A)], { lots: 1, messages: 9, bytes: 900 }, { without: [7] }],
-		['a message of a lot that is not selected', [item(B)], { lots: 0, messages: 1, bytes: 100 }, { items: [7] }],
-		['all but a message', [all, item(C)], { lots: 40, messages: 399, bytes: 89_900 }, { without: [7] }],
-		['a message, twice', [item(B), item(B)], { lots: 0, messages: 0, bytes: 0 }, { items: [] }]
+		['all, twice', [all, all], { lots: 0, messages: 0, bytes: 0 }, { keys: [], withoutKeys: [] }]
 	])('%s', (_name, acts, sums, wish) => {
 		const selection = selectionAfter(...acts);
 		expect(selection.sums).toEqual(sums);
@@ -46,8 +40,8 @@ describe('what is selected on a sheet of lots', () => {
 	});
 
 	it.each([
-		['lots, and a message of another', [toggle(A), item(B)]],
-		['all but a lot and a message', [all, toggle(A), item(C)]]
+		['lots', [toggle(A), toggle(B)]],
+		['all but a lot', [all, toggle(A)]]
 	])('gives what was selected away with the decision, and takes it back where that is refused: %s', (_name, acts) => {
 		const selection = selectionAfter(...acts);
 		const { wish } = selection;
@@ -62,13 +56,8 @@ describe('what is selected on a sheet of lots', () => {
 		expect(selection.wish.keys).toEqual(['b']);
 	});
 
-	it('knows of each lot and message whether it is in', () => {
-		const selection = selectionAfter(all, toggle(B), item(A));
+	it('knows of each lot whether it is in', () => {
+		const selection = selectionAfter(all, toggle(B));
 		expect([A, B, C].map((one) => selection.has(one))).toEqual([true, false, true]);
-		expect([selection.hasItem(A, message), selection.hasItem(A, { id: 8 }), selection.hasItem(B, message)]).toEqual([
-			false,
-			true,
-			false
-		]);
 	});
 });

@@ -7,12 +7,16 @@ interface Selectable<S extends string> {
 	state: S;
 }
 
-/** The selection on a sheet of messages: some by number, across the pages of one search, or all that match. */
+/**
+ * The selection on a sheet of messages: some by number, across the pages of one search, or all that match except some.
+ */
 export class MessageSelection<S extends string> {
 	#selected = new SvelteMap<number, Selectable<S>>();
+	/** Left out of everything. */
+	#except = new SvelteMap<number, Selectable<S>>();
 	#isEverything = $state(false);
 
-	/** Whether all matching messages are selected, also on other pages. */
+	/** Whether all matching messages are selected, also on other pages, except those left out. */
 	get isEverything(): boolean {
 		return this.#isEverything;
 	}
@@ -27,6 +31,11 @@ export class MessageSelection<S extends string> {
 		return [...this.#selected.keys()];
 	}
 
+	/** The messages left out of all that match. */
+	get except(): Selectable<S>[] {
+		return [...this.#except.values()];
+	}
+
 	/** Whether nothing is selected. */
 	get isEmpty(): boolean {
 		return this.#selected.size === 0 && !this.#isEverything;
@@ -34,24 +43,24 @@ export class MessageSelection<S extends string> {
 
 	/** Whether a message is selected. */
 	has(id: number): boolean {
-		return this.#isEverything || this.#selected.has(id);
+		return this.#isEverything ? !this.#except.has(id) : this.#selected.has(id);
 	}
 
-	/** Selects a message, or clears it. */
-	toggle(message: Selectable<S>): void {
-		this.#isEverything = false;
-		if (!this.#selected.delete(message.id)) this.#selected.set(message.id, message);
+	/** Selects messages, or clears them if all of them are selected: those of a page, or of a row. */
+	toggle(...messages: readonly Selectable<S>[]): void {
+		const isIn = messages.every(({ id }) => this.has(id));
+		for (const message of messages) this.#put(message, !isIn);
 	}
 
 	/** Adds messages. */
 	add(messages: readonly Selectable<S>[]): void {
-		for (const message of messages) this.#selected.set(message.id, message);
+		for (const message of messages) this.#put(message, true);
 	}
 
-	/** Selects the messages of a page, or clears them if all of them are selected. */
-	togglePage(messages: readonly Selectable<S>[]): void {
-		if (messages.every(({ id }) => this.#selected.has(id))) for (const { id } of messages) this.#selected.delete(id);
-		else this.add(messages);
+	#put(message: Selectable<S>, isIn: boolean): void {
+		const map = this.#isEverything ? this.#except : this.#selected;
+		if (isIn !== this.#isEverything) map.set(message.id, message);
+		else map.delete(message.id);
 	}
 
 	/** Selects all that match; the second time clears the selection. */
@@ -64,11 +73,13 @@ export class MessageSelection<S extends string> {
 	/** Takes a message out of the selection, as it has left the sheet. */
 	remove(id: number): void {
 		this.#selected.delete(id);
+		this.#except.delete(id);
 	}
 
 	/** Clears the selection. */
 	clear(): void {
 		this.#selected.clear();
+		this.#except.clear();
 		this.#isEverything = false;
 	}
 
@@ -78,11 +89,12 @@ export class MessageSelection<S extends string> {
 	 * @returns selects it again, for a decision that is refused
 	 */
 	take(): () => void {
-		const [before, wasEverything] = [this.messages, this.#isEverything];
+		const [before, except, wasEverything] = [this.messages, this.except, this.#isEverything];
 		this.clear();
 		return () => {
-			this.add(before);
 			this.#isEverything = wasEverything;
+			for (const message of before) this.#selected.set(message.id, message);
+			for (const message of except) this.#except.set(message.id, message);
 		};
 	}
 }

@@ -91,8 +91,15 @@ export function isReversible(decision: Decision): boolean {
 	return about === 'messages' && takenBack === 'always';
 }
 
-/** The largest number of messages on which a reversible decision is carried out at once. */
+/** Whether a decision is on the lists that send messages. */
+export function isAboutLists(decision: string): decision is ListDecision {
+	return (DECISIONS as readonly string[]).includes(decision) && ruleOf(decision as Decision).about === 'lists';
+}
+
+/** The largest number of messages on which a reversible decision is carried out at once, unless a person sets another. */
 export const AT_ONCE = 100;
+/** The largest that a person may set: more than that is looked at on the docket first. */
+export const MOST_AT_ONCE = 1_000;
 
 /** The row of decisions on messages in some states: every reversible one that somebody may make on any of them. */
 export function decisionsFor(states: readonly ItemState[], decider: Decider): Decision[] {

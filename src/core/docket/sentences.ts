@@ -31,10 +31,14 @@ export function consequence(
 	decision: Decision,
 	{ elsewhere, binDays }: { elsewhere: number; binDays: number }
 ): string {
-	const { follows, takesAway } = ruleOf(decision);
-	if (!takesAway || elsewhere === 0) return follows({ binDays });
+	return [ruleOf(decision).follows({ binDays }), elsewhereSentence(decision, elsewhere)].filter(Boolean).join(' ');
+}
+
+/** In how many other places messages that a decision takes away still lie (invariant 4); empty: in none. */
+export function elsewhereSentence(decision: Decision, elsewhere: number): string {
+	if (!ruleOf(decision).takesAway || elsewhere === 0) return '';
 	const one = elsewhere === 1;
-	return `${follows({ binDays })} ${showCount(elsewhere)} of them ${one ? 'lies' : 'lie'} in another place as well, and ${one ? 'stays' : 'stay'} there.`;
+	return `${showCount(elsewhere)} of them ${one ? 'lies' : 'lie'} in another place as well, and ${one ? 'stays' : 'stay'} there.`;
 }
 
 /** Items that two lines of a docket both apply to. */

@@ -38,6 +38,7 @@ export const ACTIONS = {
 	'digest-set': 'set what is folded into a digest',
 	'digest-made': 'made a digest',
 	'hold-placed': 'placed a hold',
+	'hold-extended': 'put messages under a hold',
 	'hold-released': 'released a hold',
 	'series-set': 'set a records series',
 	'series-removed': 'removed a records series from the schedule',

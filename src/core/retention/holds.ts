@@ -14,6 +14,8 @@ export interface HoldScope {
 	before?: CalendarDate | undefined;
 	/** A search. */
 	query?: string | undefined;
+	/** Only messages put under it one by one, wherever they lie. */
+	isNamed?: boolean | undefined;
 }
 
 /** A legal hold: nothing it covers is deleted or destroyed, whatever else says so. */
@@ -35,7 +37,8 @@ export interface Hold {
  * @param mailbox name of its mailbox, where it is of one
  */
 export function holdSentence(scope: HoldScope, mailbox: string | undefined): string {
-	const { folder, correspondent, tag, since, before, query } = scope;
+	const { folder, correspondent, tag, since, before, query, isNamed } = scope;
+	if (isNamed) return 'The messages that were put under it one by one, wherever they lie.';
 	const parts = [
 		mailbox === undefined ? 'Everything in all mailboxes' : `Everything in ${mailbox}`,
 		folder ? `in the folder ${folder} and below` : '',

@@ -1,4 +1,8 @@
+import type { ProposalKind } from '../likeness/proposals.ts';
+import type { Grouping } from '../lots/lots.ts';
 import type { AttachmentKind } from '../message/kinds.ts';
+import type { MailKind } from '../message/mail-kind.ts';
+import type { DueAction } from '../retention/terms.ts';
 
 /** Filters beside the words of a search; a message has to match each of them. */
 export interface Narrowing {
@@ -12,6 +16,9 @@ export interface Narrowing {
 	year?: string | undefined;
 	/** Number of a tag. */
 	tag?: number | undefined;
+	/** Number of the list that it is from. */
+	list?: number | undefined;
+	kind?: MailKind | undefined;
 	/** It has a file of this kind, or any. */
 	file?: AttachmentKind | 'any' | undefined;
 }
@@ -26,3 +33,12 @@ export interface Choice {
 
 /** The filters of each kind; the most messages first. */
 export type Choices = Record<keyof Narrowing, Choice[]>;
+
+/** Messages that another page of Kovrel gathers, opened as a sheet of messages. */
+export type Gathered =
+	/** One lot of a grouping; with the folder of its sheet, of it and its subfolders. `label` is for words alone. */
+	| { of: 'lot'; by: Grouping; key: string; label?: string | undefined; folder?: string | undefined }
+	/** The open proposals of one kind, in a folder with its subfolders or in all. */
+	| { of: 'proposal'; proposal: ProposalKind; folder?: string | undefined }
+	/** A row of due mail: its disposition, a day or a month, and its retention and folder. */
+	| { of: 'due'; action: DueAction; date: string; retentionId: number; folderId: number };

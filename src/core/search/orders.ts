@@ -11,7 +11,9 @@ export const MESSAGE_ORDERS = [
 	'subject-last',
 	'state',
 	'importance',
-	'attachments'
+	'attachments',
+	'due',
+	'deleted'
 ] as const;
 export type MessageOrder = (typeof MESSAGE_ORDERS)[number];
 
@@ -23,5 +25,7 @@ export const MESSAGE_HEADINGS = {
 	size: ['largest', 'smallest'],
 	state: ['state'],
 	importance: ['importance'],
-	attachments: ['attachments']
+	attachments: ['attachments'],
+	due: ['due'],
+	deleted: ['deleted']
 } as const satisfies Record<string, readonly MessageOrder[]>;

@@ -43,6 +43,14 @@ export const actions: Actions = {
 		await locals.office.change('removeCodes', wish, locals.who);
 		return { codesDropped: true };
 	}),
+	atOnce: formAction(
+		Joi.object<{ atOnce: number }>({ atOnce: Joi.number().integer().required() }),
+		async (wish, { locals }) => {
+			await locals.office.change('setAtOnce', wish, locals.who);
+			return { atOnceSet: true };
+		},
+		{ wrong: 'Write a whole number. Nothing was changed.' }
+	),
 	end: formAction(Joi.object<{ id?: number }>({ id: Joi.number().integer() }), async ({ id }, { locals }) => {
 		const wish = id === undefined ? { except: locals.visitor?.sessionId ?? 0 } : { id };
 		await locals.office.change('endSessions', wish, locals.who);

@@ -3,7 +3,9 @@
 	import { page } from '$app/state';
 	import PasswordField from '$lib/components/forms/PasswordField.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
+	import { keepFields } from '$lib/keep-fields.ts';
 	import { showMoment } from '$lib/moments.ts';
+	import { MOST_AT_ONCE } from '../../core/docket/decisions.ts';
 
 	let { data, form } = $props();
 
@@ -14,6 +16,7 @@
 			recoveryCodes?: string[];
 			codesDropped?: boolean;
 			ended?: boolean;
+			atOnceSet?: boolean;
 		} | null
 	);
 	/* It stays in this browser. */
@@ -43,6 +46,30 @@
 		<p class="wrong mb-3" role="status">
 			Administrators use one-time codes here. Set them up below; everything else opens afterwards.
 		</p>
+	{/if}
+
+	{#if data.account.role === 'administrator'}
+		<section class="bg-sheet border-rule-strong mb-4 border p-4" aria-label="Decisions at once">
+			<h2>Decisions at once</h2>
+			<form method="post" action="?/atOnce" use:enhance={keepFields} class="mt-1 flex flex-wrap items-center gap-2">
+				<label class="flex flex-wrap items-center gap-2"
+					>Carry out what can be taken back at once on up to <input
+						class="field w-24"
+						type="number"
+						name="atOnce"
+						min="0"
+						max={MOST_AT_ONCE}
+						value={data.account.atOnce}
+						required
+					/> messages</label
+				>
+				<button class="quiet">Save</button>
+				{#if answer?.atOnceSet}<span role="status">Saved.</span>{/if}
+			</form>
+			<p class="text-ink-soft mt-1 text-sm">
+				Decisions on more messages, and all that destroy, go on the docket first. With 0, every decision does.
+			</p>
+		</section>
 	{/if}
 
 	<section class="bg-sheet border-rule-strong mb-4 border p-4" aria-label="One-time codes">

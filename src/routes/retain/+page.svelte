@@ -1,14 +1,12 @@
 <script lang="ts">
 	import { goto } from '$app/navigation';
 	import BarChart from '$lib/components/charts/BarChart.svelte';
-	import DueDrawer from '$lib/components/sheet/DueDrawer.svelte';
-	import Refused from '$lib/components/forms/Refused.svelte';
 	import type { DueLine } from '$lib/server/retention/index.ts';
 	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
 	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
 
-	let { data, form } = $props();
+	let { data } = $props();
 
 	const overview = $derived(data.overview);
 	const isNow = (line: DueLine) => line.date.length > 7 && line.date <= overview.today;
@@ -32,8 +30,8 @@
 
 	const when = (date: string) => (date.length > 7 ? showDate(date) : showMonth(date));
 
-	let opened = $state<DueLine>();
-	let drafted = $state<number[]>([]);
+	const addressOf = ({ mailboxId, date, disposition, retentionId, folderId }: DueLine) =>
+		`/retain/due?of=${mailboxId}&date=${date}&action=${disposition}&retention=${retentionId}&place=${folderId}`;
 	const SHOWN = 40;
 	let showsAll = $state(false);
 
@@ -67,13 +65,6 @@
 		</select></label
 	>
 </div>
-<Refused message={(form as { message?: string } | null)?.message} />
-{#if drafted.length > 0}
-	<p role="status" class="mb-2">
-		It is on {#each drafted as id, at (id)}{at > 0 ? ', ' : ''}<a class="lead" href="/dockets/{id}">docket {id}</a
-			>{/each}. Nothing happens until that is carried out.
-	</p>
-{/if}
 {#if overview.isBeingApplied}
 	<p class="wrong mb-2" role="status">
 		Settings were changed and are still being applied: these figures are partly those from before.
@@ -130,9 +121,7 @@
 									{#if line.series === 'bin'}
 										<a class="lead" href="/m/{line.mailboxId}/clear/bin">{showMessages(line.messages)}</a>
 									{:else}
-										<button class="lead" type="button" onclick={() => (opened = line)}
-											>{showMessages(line.messages)}</button
-										>
+										<a class="lead" href={addressOf(line)}>{showMessages(line.messages)}</a>
 									{/if}
 								</td>
 								<td class="number">{showBytes(line.bytes)}</td>
@@ -176,13 +165,3 @@
 		</tbody>
 	</table>
 {/if}
-
-<DueDrawer
-	line={opened}
-	today={overview.today}
-	onClose={() => (opened = undefined)}
-	onDecided={(ids) => {
-		drafted = ids;
-		opened = undefined;
-	}}
-/>

@@ -4,11 +4,14 @@
 	import { enhance } from '$app/forms';
 	import type { JunkMark } from '$lib/server/lists/index.ts';
 	import { refusalOf, showResultKeepingFocus } from '$lib/sent-form.ts';
+	import HoldFields from '$lib/components/docket/HoldFields.svelte';
 	import DecisionFields from '$lib/components/docket/DecisionFields.svelte';
 	import type { DecisionButton, DecisionOptions } from '../../../core/docket/decision.ts';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
 	import { type Decision, DECISIONS, decisionsOn, ruleOf } from '../../../core/docket/decisions.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
+
+	type Deciding = Decision | JunkMark | 'hold';
 
 	/** The selection on a sheet. */
 	interface Selected {
@@ -27,6 +30,8 @@
 		recent?: { folders: readonly string[]; tags: readonly string[] };
 		/** The series of the schedule. */
 		series: readonly SeriesName[];
+		/** The holds in effect; set where messages can be put under one, and their lists unsubscribed from. */
+		holds?: readonly string[];
 		/** The decisions offered; undefined: those on lots. */
 		offered?: readonly Decision[];
 		/** Whether a decision is carried out at once, not collected on the docket. */
@@ -39,7 +44,7 @@
 		onSend: () => () => void;
 		onRefused: (message: string) => void;
 		/** The decision was accepted and the page shows it. */
-		onDone?: (decision: Decision | JunkMark) => void;
+		onDone?: (decision: Deciding) => void;
 		/** Where the decision is posted, with the sheet's address. */
 		action: string;
 	}
@@ -50,6 +55,7 @@
 		tags,
 		recent,
 		series,
+		holds,
 		offered = decisionsOn('sheet'),
 		isAtOnce = false,
 		hasNewest = false,
@@ -60,10 +66,11 @@
 		action
 	}: Props = $props();
 
-	/** A button of the bar, for a decision or a mark. */
-	interface Word extends DecisionButton {
-		decision: Decision | JunkMark;
+	/** A button of the bar, for a decision, a mark or a hold. */
+	interface Word extends Omit<DecisionButton, 'asks'> {
+		decision: Deciding;
 		digit?: number;
+		asks?: DecisionButton['asks'] | 'hold';
 	}
 	const wordsOf = (decision: Decision): Word[] =>
 		ruleOf(decision).buttons.map((button, n) => ({
@@ -79,26 +86,34 @@
 		{ decision: 'fraud', label: 'Fraud' },
 		{ decision: 'not-junk', label: 'Not junk' }
 	];
+	const HOLD: Word = {
+		decision: 'hold',
+		label: 'Hold …',
+		asks: 'hold',
+		says: (them) => `Put ${them} under the hold`
+	};
 	const more = $derived([
 		...(offered.includes('archive') ? JUNK : []),
+		...(holds ? [...wordsOf('unsubscribe'), HOLD] : []),
 		...all.filter(({ digit }) => digit === undefined)
 	]);
 	let shows = $state(false);
 
 	let asking = $state<Word>();
 	let said = $state<DecisionOptions>();
+	let hold = $state<{ name: string }>();
 	let keepNewest = $state<number | undefined>();
 	/* Decisions being sent. */
 	let sending = $state(0);
 	let form = $state<HTMLFormElement>();
-	let decision = $state<Decision | JunkMark>('archive');
+	let decision = $state<Deciding>('archive');
 
 	const none = $derived(selected.messages === 0);
 	const spares = $derived(hasNewest && keepNewest !== undefined && keepNewest > 0);
-	const canSpare = (word: Decision | JunkMark) =>
+	const canSpare = (word: Deciding) =>
 		(DECISIONS as readonly string[]).includes(word) && ruleOf(word as Decision).canSpareNewest;
 	const options = $derived.by((): DecisionOptions => {
-		if (asking) return said ?? {};
+		if (asking) return asking.asks === 'hold' ? {} : (said ?? {});
 		return spares && canSpare(decision) ? { keepNewest: keepNewest as number } : {};
 	});
 
@@ -158,6 +173,7 @@
 			JSON.stringify({
 				...(dropped?.wish ?? wish),
 				...tagsIn(options.tag),
+				...(decision === 'hold' ? { hold } : {}),
 				decision,
 				options: dropped?.options ?? options
 			})
@@ -199,7 +215,9 @@
 	</p>
 	<form method="post" {action} use:enhance={submit} bind:this={form} class="flex flex-1 flex-wrap items-center gap-1.5">
 		{#if asking}
-			{#if asking.asks}
+			{#if asking.asks === 'hold'}
+				<HoldFields holds={holds ?? []} bind:hold />
+			{:else if asking.asks}
 				{#key asking}
 					<DecisionFields
 						asks={asking.asks}
@@ -213,8 +231,12 @@
 					/>
 				{/key}
 			{/if}
-			<button class="act" disabled={sending > 0 || (asking.asks === 'period' && said === undefined)}
-				>{doing(asking)}{isAtOnce ? '' : ': put on the docket'}</button
+			<button
+				class="act"
+				disabled={sending > 0 ||
+					(asking.asks === 'period' && said === undefined) ||
+					(asking.asks === 'hold' && hold === undefined)}
+				>{doing(asking)}{isAtOnce || asking.asks === 'hold' ? '' : ': put on the docket'}</button
 			>
 			<button class="quiet" type="button" onclick={() => (asking = undefined)}>Not now</button>
 		{:else}

@@ -27,15 +27,17 @@
 		data-testid="decided"
 	>
 		<p class="min-w-0 flex-1">
-			{#if one.isDone && one.messages === 0}Nothing was changed.{:else if one.isDone}{one.sentences.join(
+			{#if one.isDone && one.docket !== undefined && one.messages === 0}Nothing was changed.{:else if one.sentences.length > 0}{one.sentences.join(
 					' '
 				)}{:else}{showMessages(one.messages)}
 				{one.messages === 1 ? 'is' : 'are'} on the docket: nothing happens until it is carried out.{/if}
+			{#if !one.isDone && one.docket !== undefined}<a class="lead" href="/dockets/{one.docket}">Docket {one.docket}</a
+				>{/if}
 			{#if one.flagged > 0}{showCount(one.flagged)} of them {one.flagged === 1 ? 'is' : 'are'} flagged.{/if}
 			{#each one.left as left (left.reason)}
 				{leftSentence(left)}{/each}
 		</p>
-		{#if one.isDone && one.messages > 0}
+		{#if one.isDone && one.messages > 0 && one.docket !== undefined}
 			<form method="post" action="/dockets/{one.docket}?/takeBack" use:enhance={takeBack}>
 				<button class="quiet text-sm">Take back</button>
 			</form>

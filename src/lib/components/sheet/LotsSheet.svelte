@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { createVirtualizer } from '@tanstack/svelte-virtual';
-	import { tick, untrack } from 'svelte';
+	import { untrack } from 'svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
@@ -8,13 +8,13 @@
 	import type { SheetRows } from '$lib/server/lots/index.ts';
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
 	import DropRail from '$lib/components/docket/DropRail.svelte';
-	import LotDrawer from '$lib/components/sheet/LotDrawer.svelte';
 	import LotsFilter from '$lib/components/sheet/LotsFilter.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import ShareBar from '$lib/components/charts/ShareBar.svelte';
 	import { LotsSelection } from '$lib/lots-selection.svelte.ts';
 	import { LotsParts } from '$lib/lots-parts.svelte.ts';
 	import { showDate } from '../../../core/calendar.ts';
+	import { sheetQuery } from '../../../core/lots/sheet-query.ts';
 	import type { DecisionOptions } from '../../../core/docket/decision.ts';
 	import type { Decision } from '../../../core/docket/decisions.ts';
 	import { GROUPINGS, type Grouping, type Lot, type LotSort } from '../../../core/lots/lots.ts';
@@ -89,10 +89,7 @@
 	const selection = new LotsSelection(() => first.total);
 	let at = $state(0);
 	let anchor = 0;
-	let open = $state<Lot>();
 	let bar = $state<DecisionBar>();
-	/* Counts the decisions in an opened lot, whose messages are then loaded again. */
-	let version = $state(0);
 
 	const question = $derived(
 		JSON.stringify([
@@ -134,6 +131,12 @@
 		}
 	}
 
+	/* The page with a lot's messages. */
+	function addressOf({ key }: Lot): string {
+		const parts = { by: asked.by, key, q: sheetQuery(asked), below: asked.folder };
+		return `${page.url.pathname}/open?${new URLSearchParams(parts).toString()}`;
+	}
+
 	function walk(to: number, ranging: boolean) {
 		at = Math.max(0, Math.min(first.total.lots - 1, to));
 		if (ranging) void selectRange(anchor, at);
@@ -158,7 +161,7 @@
 		} else if (event.key === ' ' && lot) {
 			selection.toggle(lot);
 			anchor = at;
-		} else if (event.key === 'Enter' && lot) open = lot;
+		} else if (event.key === 'Enter' && lot) void goto(addressOf(lot));
 		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) selection.toggleAll();
 		else if (event.key === 'Escape') selection.clear();
 		else if (/^[1-9]$/.test(event.key) && !event.ctrlKey && !event.altKey) bar?.pressDigit(Number(event.key));
@@ -168,7 +171,7 @@
 
 	/* ---- dragging ---- */
 
-	/* What is dragged: the selected lots, one other lot, or a message of an opened one. */
+	/* The dragged lots: the selected ones, or another one. */
 	let dragged = $state<{ messages: number; wish?: Record<string, unknown> }>();
 
 	function dragLot(event: DragEvent, lot: Lot) {
@@ -212,26 +215,6 @@
 		[asked.q, asked.folder, asked.older, asked.larger, asked.unread, asked.attached, asked.unanswered].some(Boolean)
 	);
 </script>
-
-{#snippet decisions()}
-	{#if open}<Refused message={refused} />{/if}
-	<DecisionBar
-		bind:this={bar}
-		selected={selection.sums}
-		wish={selection.wish}
-		action="?/decide{page.url.search.replace('?', '&')}"
-		{folders}
-		{tags}
-		{series}
-		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && selection.sums.lots > 0}
-		onSend={() => {
-			refused = undefined;
-			return selection.take();
-		}}
-		onRefused={(message) => (refused = message)}
-		onDone={() => version++}
-	/>
-{/snippet}
 
 <LotsFilter {asked} {folders} {ages} onShow={show} />
 
@@ -320,17 +303,12 @@
 						<span role="gridcell" class="number">{lot.unread === 0 ? '–' : showShare(lot.unread, lot.messages)}</span>
 						<span role="gridcell" class="number">{date(lot.answered)}</span>
 						<span role="gridcell"
-							><button
+							><a
 								class="lead"
-								type="button"
 								tabindex="-1"
+								href={addressOf(lot)}
 								aria-label="Open {lot.label}"
-								onclick={(event) => {
-									event.stopPropagation();
-									scroller?.focus({ preventScroll: true });
-									at = index;
-									open = lot;
-								}}>open</button
+								onclick={(event) => event.stopPropagation()}>open</a
 							></span
 						>
 					{:else}
@@ -340,30 +318,24 @@
 			{/each}
 		</div>
 	</div>
-	{#if !open}{@render decisions()}{/if}
+	<DecisionBar
+		bind:this={bar}
+		selected={selection.sums}
+		wish={selection.wish}
+		action="?/decide{page.url.search.replace('?', '&')}"
+		{folders}
+		{tags}
+		{series}
+		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && selection.sums.lots > 0}
+		onSend={() => {
+			refused = undefined;
+			return selection.take();
+		}}
+		onRefused={(message) => (refused = message)}
+	/>
 {/if}
 
-<DropRail messages={open ? undefined : dragged?.messages} {folders} {tags} onLetGo={letGo} />
-<LotDrawer
-	bind:lot={open}
-	{folders}
-	{tags}
-	draggedMessages={dragged?.messages}
-	onDrag={(item) => (dragged = item && { messages: 1, wish: { keys: [], items: [item.id] } })}
-	onLetGo={(decision, options) => {
-		// the row of decisions is then the sheet's again
-		open = undefined;
-		void tick().then(() => letGo(decision, options));
-	}}
-	{decisions}
-	onDigit={(digit) => bar?.pressDigit(digit)}
-	{version}
-	by={asked.by}
-	{partAddress}
-	isChosen={open ? selection.has(open) : false}
-	isIn={(item) => open !== undefined && selection.hasItem(open, item)}
-	onToggle={(item) => open && selection.toggleItem(open, item)}
-/>
+<DropRail messages={dragged?.messages} {folders} {tags} onLetGo={letGo} />
 
 <style>
 	.grid-frame {

@@ -11,19 +11,18 @@
 	import DecidedResults from '$lib/components/sheet/DecidedResults.svelte';
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
 	import DropRail from '$lib/components/docket/DropRail.svelte';
-	import FileLinks from '$lib/components/message/FileLinks.svelte';
 	import ListOfMessage from '$lib/components/message/ListOfMessage.svelte';
-	import Marked from '$lib/components/message/Marked.svelte';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
-	import StateMark from '$lib/components/message/StateMark.svelte';
-	import TagMark from '$lib/components/message/TagMark.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
+	import MessageRow from '$lib/components/sheet/MessageRow.svelte';
+	import SheetFilters from '$lib/components/sheet/SheetFilters.svelte';
 	import PageTurner from '$lib/components/sheet/PageTurner.svelte';
-	import { showDate } from '../../../core/calendar.ts';
 	import type { DecisionOptions, ItemState } from '../../../core/docket/decision.ts';
-	import { AT_ONCE, type Decision, DECISIONS, decisionsFor, ruleOf } from '../../../core/docket/decisions.ts';
+	import { type Decision, DECISIONS, decisionsFor, ruleOf } from '../../../core/docket/decisions.ts';
 	import { MESSAGE_HEADINGS } from '../../../core/search/orders.ts';
-	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
+	import { showCount, showMessages } from '../../../core/weigh/units.ts';
+
+	type Hit = MessagesPage['hits'][number];
 
 	interface Props {
 		/** The page's messages, and its address. */
@@ -34,26 +33,36 @@
 		hasPlaces?: boolean;
 		/** Shown below the sheet for the selected messages, or with none selected for all. */
 		below?: Snippet<[readonly number[]]>;
+		/** A first column of the page's own, with the heading that sorts by it. */
+		column?: { title: string; key?: keyof typeof MESSAGE_HEADINGS; cell: Snippet<[Hit]> };
+		/** Shown below a message's subject. */
+		note?: Snippet<[Hit]>;
+		/** Decisions of this page beside those of every sheet. */
+		also?: readonly Decision[];
+		/** What a colleague may do with messages; shown in place of the row of decisions. */
+		actions?: Snippet<[readonly Hit[]]>;
 		/** The result of the page's last post. */
 		answer: { message?: string; decided?: MessagesDecided[] } | null;
 	}
-	let { sheet, empty, hasPlaces = true, below, answer }: Props = $props();
-
-	type Hit = MessagesPage['hits'][number];
+	let { sheet, empty, hasPlaces = true, below, column, note, also = [], actions: permitted, answer }: Props = $props();
 
 	const hits = $derived(sheet.hits);
-	const pages = $derived(Math.ceil(sheet.total / sheet.pageSize));
-	const action = $derived(`?/decide${page.url.search.replace('?', '&')}`);
+	const pages = $derived(Math.ceil(sheet.rows / sheet.pageSize));
+	const deciding = $derived(sheet.deciding);
+	const most = $derived(deciding?.atOnce ?? 0);
 
 	/* Properties of both rows of decisions: the sheet's, and the open message's. */
-	const barProps = $derived({
-		folders: sheet.folders,
-		tags: sheet.tags,
-		recent: sheet.recent,
-		series: sheet.series,
-		action,
-		hasSeveralTags: true
-	});
+	const barProps = $derived(
+		deciding && {
+			folders: deciding.folders,
+			tags: deciding.tags,
+			recent: deciding.recent,
+			series: deciding.series,
+			holds: deciding.holds,
+			action: `?/decide${page.url.search.replace('?', '&')}`,
+			hasSeveralTags: true
+		}
+	);
 
 	/* ---- the selection ---- */
 
@@ -75,24 +84,36 @@
 
 	const rowAt = $derived(hits[at]);
 	const meant = $derived.by((): { messages: number; bytes: number; states: ItemState[] } => {
-		if (selection.isEverything) return { messages: sheet.total, bytes: sheet.bytes, states: sheet.search.states };
-		const rows = selection.isEmpty ? (rowAt ? [rowAt] : []) : selection.messages;
-		return {
-			messages: rows.length,
-			bytes: rows.reduce((sum, { bytes }) => sum + bytes, 0),
-			states: [...new Set(rows.map(({ state }) => state))]
-		};
+		const weigh = (rows: readonly { bytes: number }[]) => rows.reduce((sum, { bytes }) => sum + bytes, 0);
+		if (selection.isEverything)
+			return {
+				messages: sheet.total - selection.except.length,
+				bytes: sheet.bytes - weigh(selection.except),
+				states: sheet.search.states
+			};
+		const rows = selection.isEmpty ? (rowAt ? messagesOf(rowAt) : []) : selection.messages;
+		return { messages: rows.length, bytes: weigh(rows), states: [...new Set(rows.map(({ state }) => state))] };
 	});
-	const wish = $derived(
-		selection.isEverything
-			? { search: sheet.search }
-			: { ids: selection.isEmpty ? (rowAt ? [rowAt.id] : []) : selection.ids }
-	);
+	const wish = $derived({
+		search: sheet.search,
+		...(selection.isEverything
+			? { without: selection.except.map(({ id }) => id) }
+			: { ids: selection.isEmpty ? (rowAt ? messagesOf(rowAt).map(({ id }) => id) : []) : selection.ids })
+	});
+	const offeredFor = (states: readonly ItemState[]) => [
+		...decisionsFor(states, 'administrator'),
+		...also.filter((decision) => states.some((state) => ruleOf(decision).from.includes(state)))
+	];
 	// with nothing selected, the row shows the decisions possible on this page
-	const offered = $derived(decisionsFor(meant.states.length > 0 ? meant.states : sheet.search.states, 'administrator'));
+	const offered = $derived(offeredFor(meant.states.length > 0 ? meant.states : sheet.search.states));
 
+	/* A row that stands for a thread is all of its messages that are found. */
+	function messagesOf(hit: Hit) {
+		return [hit, ...hit.folded];
+	}
 	const selectRange = (from: number, to: number) =>
-		selection.add(hits.slice(Math.max(0, Math.min(from, to)), Math.max(from, to) + 1));
+		selection.add(hits.slice(Math.max(0, Math.min(from, to)), Math.max(from, to) + 1).flatMap(messagesOf));
+	const selectedHits = $derived(hits.filter(({ id }) => selection.has(id)));
 
 	/* ---- keys ---- */
 
@@ -120,10 +141,10 @@
 			focusRow(to);
 		} else if (event.key === ' ') {
 			if (event.shiftKey && anchor >= 0) selectRange(anchor, index);
-			else selection.toggle(hit);
+			else selection.toggle(...messagesOf(hit));
 			anchor = index;
 		} else if (event.key === 'Enter') open = hit.id;
-		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) selection.togglePage(hits);
+		else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) selection.toggle(...hits.flatMap(messagesOf));
 		else if (event.key === 'Escape') selection.clear();
 		else return;
 		event.preventDefault();
@@ -168,6 +189,7 @@
 	/* Loaded again after a decision that does not take it off the sheet. */
 	let version = $state(0);
 	const openAt = $derived(hits.findIndex(({ id }) => id === open));
+	const openHit = $derived(hits[openAt]);
 
 	function openBeside(step: number) {
 		const beside = hits[openAt + step];
@@ -181,8 +203,10 @@
 	/* The message after the open one, after that has left the sheet. */
 	let following: number | undefined;
 
+	/* Marking as junk moves too; a hold does not. */
 	const movesAway = (decision: string) =>
-		!(DECISIONS as readonly string[]).includes(decision) || ruleOf(decision as Decision).to !== undefined;
+		decision !== 'hold' &&
+		(!(DECISIONS as readonly string[]).includes(decision) || ruleOf(decision as Decision).to !== undefined);
 
 	function begin() {
 		refused = undefined;
@@ -232,6 +256,11 @@
 	$effect(() => {
 		if (open === undefined) stop();
 	});
+	// what a colleague does with an open message shows in it
+	$effect(() => {
+		void hits;
+		if (!untrack(() => deciding)) untrack(() => version++);
+	});
 
 	const decided = $derived(isDismissed ? [] : (answer?.decided ?? []));
 
@@ -242,9 +271,13 @@
 	];
 	/* The selected messages, or another one. */
 	let dragged = $state<number[]>();
-	function drag(event: DragEvent, hit: Hit) {
+	function drag(hit: Hit, event?: DragEvent) {
+		if (!event) {
+			dragged = undefined;
+			return;
+		}
 		event.dataTransfer?.setData('text/plain', hit.subject);
-		dragged = selection.has(hit.id) && !selection.isEverything ? selection.ids : [hit.id];
+		dragged = selection.has(hit.id) && !selection.isEverything ? selection.ids : messagesOf(hit).map(({ id }) => id);
 	}
 	function letGo(decision: Decision, options: DecisionOptions) {
 		bar?.decideOn(decision, options, { ids: dragged });
@@ -264,7 +297,16 @@
 	const arrow = (orders: readonly string[]) => (orders[0] === sheet.sort ? ' ▾' : orders[1] === sheet.sort ? ' ▴' : '');
 
 	const columns = new HiddenColumns();
-	const shows = (column: Column) => columns.shows(column);
+	const shows = (which: Column) => columns.shows(which);
+
+	/* Threads as rows, or each message. */
+	const foldedHref = $derived.by(() => {
+		const address = new URL(page.url);
+		if (sheet.isFolded) address.searchParams.delete('threads');
+		else address.searchParams.set('threads', '1');
+		address.searchParams.delete('page');
+		return address.pathname + address.search;
+	});
 </script>
 
 <svelte:window onkeydown={onWindowKey} />
@@ -280,15 +322,24 @@
 	{#if open === undefined}<DecidedResults {decided} onTakenBack={() => (isDismissed = true)} />{/if}
 </div>
 
+<div class="pb-1.5">
+	<SheetFilters
+		choices={sheet.choices}
+		narrowing={sheet.search.narrowing}
+		fixed={sheet.fixed}
+		counted={sheet.totalIsMore ? sheet.total : undefined}
+	/>
+</div>
 <div class="flex flex-wrap items-center gap-3 pb-1.5">
 	<p role="status" data-testid="total">
 		<b>{sheet.totalIsMore ? 'More than ' : ''}{showMessages(sheet.total)}</b>{sheet.search.query
 			? ' found'
-			: ''}{#if pages > 1}, page {sheet.page} of {showCount(pages)}{/if}
+			: ''}{#if sheet.isFolded}&nbsp;in {showCount(sheet.rows)} {sheet.rows === 1 ? 'row' : 'rows'}{/if}{#if pages > 1},
+			page {sheet.page} of {showCount(pages)}{/if}
 	</p>
-	<span class="text-ink-soft text-sm">↑ ↓ move, space selects, Enter opens, digits decide</span>
+	<span class="text-ink-soft text-sm">↑ ↓ move, space selects, Enter opens{deciding ? ', digits decide' : ''}</span>
 	<span class="ml-auto flex gap-2">
-		{#if pages > 1 && !sheet.totalIsMore}
+		{#if pages > 1 && !sheet.totalIsMore && deciding}
 			<button
 				class="quiet text-sm"
 				type="button"
@@ -297,6 +348,9 @@
 				>{selection.isEverything ? 'Clear selection' : `Select all ${showCount(sheet.total)}`}</button
 			>
 		{/if}
+		<a class="quiet text-sm" href={foldedHref} data-sveltekit-noscroll
+			>{sheet.isFolded ? 'Each message' : 'Fold by thread'}</a
+		>
 		<ColumnsMenu {columns} />
 	</span>
 </div>
@@ -312,10 +366,12 @@
 						type="checkbox"
 						aria-label="Select the messages of this page"
 						checked={hits.every(({ id }) => selection.has(id))}
-						disabled={selection.isEverything}
-						onchange={() => selection.togglePage(hits)}
+						onchange={() => selection.toggle(...hits.flatMap(messagesOf))}
 					/></th
 				>
+				{#if column}<th class="w-28"
+						>{#if column.key}{@render heading(column.title, column.key)}{:else}{column.title}{/if}</th
+					>{/if}
 				{#if shows('received')}<th class="w-28">{@render heading('Received', 'received')}</th>{/if}
 				{#if shows('from')}<th class="w-44">{@render heading('From', 'from')}</th>{/if}
 				<th
@@ -330,95 +386,51 @@
 		</thead>
 		<tbody bind:this={body}>
 			{#each hits as hit, index (hit.id)}
-				{@const isSelected = selection.has(hit.id)}
-				<tr
-					tabindex="0"
-					class:selected={isSelected}
-					class:meant={index === at && selection.isEmpty}
-					onkeydown={(event) => onRowKey(event, hit, index)}
-					onfocus={() => (at = index)}
-					draggable={hit.state === 'live' ? 'true' : undefined}
-					ondragstart={(event) => drag(event, hit)}
-					ondragend={() => (dragged = undefined)}
-					aria-label="{hit.subject || 'no subject'}, {hit.state}{isSelected ? ', selected' : ''}"
-				>
-					<td
-						><input
-							type="checkbox"
-							aria-label="Select {hit.subject || 'message without subject'}"
-							checked={isSelected}
-							onchange={() => selection.toggle(hit)}
-							disabled={selection.isEverything}
-							tabindex="-1"
-						/></td
-					>
-					{#if shows('received')}
-						<td class="whitespace-nowrap"
-							>{hit.receivedOn ? showDate(hit.receivedOn) : 'undated'}{#if hit.dateInDoubt}<span
-									class="text-wax block text-xs">date in doubt</span
-								>{/if}</td
-						>
-					{/if}
-					{#if shows('from')}
-						<td class="truncate" title={hit.fromAddress}><Marked stretches={hit.markedFrom} /></td>
-					{/if}
-					<td>
-						<span class="flex items-baseline gap-2">
-							<button
-								type="button"
-								tabindex="-1"
-								class="lead min-w-0 truncate text-left"
-								class:font-semibold={hit.seen === 0}
-								onclick={() => (open = hit.id)}
-								>{#if hit.subject}<Marked stretches={hit.markedSubject} />{:else}(no subject){/if}</button
-							>
-							{#if hit.held}<b class="shrink-0 text-xs" title="under a hold: it cannot be deleted">H held</b>{/if}
-							{#if hit.flagged}<b class="shrink-0 text-xs">flag</b>{/if}
-							{#if hit.kept}<b class="shrink-0 text-xs">kept</b>{/if}
-							{#if hit.paused}<b class="shrink-0 text-xs">paused</b>{/if}
-							{#each hit.tags as tag (tag.id)}<TagMark {tag} />{/each}
-						</span>
-						{#if shows('text')}<span class="text-ink-soft block truncate text-sm"
-								><Marked stretches={hit.context} /></span
-							>{/if}
-						{#if shows('files')}<FileLinks id={hit.id} files={hit.files} onMore={() => (open = hit.id)} />{/if}
-					</td>
-					{#if hasPlaces}
-						<td
-							><StateMark state={hit.state} /><a
-								class="text-ink-soft hover:text-stamp block truncate text-xs"
-								tabindex="-1"
-								href="/m/{hit.mailboxId}/folders/{hit.homeId}"
-								title="{hit.mailbox}, {hit.origin ?? hit.folder}">{hit.origin ?? hit.folder}</a
-							></td
-						>
-					{/if}
-					{#if shows('size')}<td class="number">{showBytes(hit.bytes)}</td>{/if}
-				</tr>
+				<MessageRow
+					{hit}
+					{columns}
+					{hasPlaces}
+					hasFolderPages={deciding !== undefined}
+					isSelected={selection.has(hit.id)}
+					isMeant={index === at && selection.isEmpty && deciding !== undefined}
+					column={column?.cell}
+					{note}
+					onToggle={() => selection.toggle(...messagesOf(hit))}
+					onOpen={() => (open = hit.id)}
+					onKey={(event) => onRowKey(event, hit, index)}
+					onFocus={() => (at = index)}
+					onDrag={deciding && hit.state === 'live' ? (event) => drag(hit, event) : undefined}
+				/>
 			{/each}
 		</tbody>
 	</table>
 	<div class="sticky bottom-0 z-10">
-		<DecisionBar
-			bind:this={bar}
-			selected={meant}
-			{wish}
-			{offered}
-			isAtOnce={meant.messages <= AT_ONCE}
-			{...barProps}
-			{onSend}
-			onRefused={(message) => (refused = message)}
-			{onDone}
-		/>
+		{#if barProps}
+			<DecisionBar
+				bind:this={bar}
+				selected={meant}
+				{wish}
+				{offered}
+				isAtOnce={meant.messages <= most}
+				{...barProps}
+				{onSend}
+				onRefused={(message) => (refused = message)}
+				{onDone}
+			/>
+		{:else if permitted}
+			<div class="decide below">{@render permitted(selectedHits)}</div>
+		{/if}
 	</div>
 {/if}
-<DropRail
-	messages={dragged?.length}
-	folders={lastUsedFirst(sheet.recent.folders, sheet.folders)}
-	tags={lastUsedFirst(sheet.recent.tags, sheet.tags)}
-	isAtOnce={(dragged?.length ?? 0) <= AT_ONCE}
-	onLetGo={letGo}
-/>
+{#if deciding}
+	<DropRail
+		messages={dragged?.length}
+		folders={lastUsedFirst(deciding.recent.folders, deciding.folders)}
+		tags={lastUsedFirst(deciding.recent.tags, deciding.tags)}
+		isAtOnce={(dragged?.length ?? 0) <= most}
+		onLetGo={letGo}
+	/>
+{/if}
 {#if hits.length > 0}{@render below?.(selection.ids)}{/if}
 <PageTurner at={sheet.page} {pages} />
 
@@ -441,31 +453,25 @@
 					<span class="text-ink-soft">{showCount(openAt + 1)} of {showCount(hits.length)} on this page</span>
 				</div>
 			{/if}
-			<DecisionBar
-				bind:this={drawerBar}
-				selected={{ messages: 1, bytes: message.bytes }}
-				wish={{ ids: [message.id] }}
-				offered={decisionsFor([message.state as ItemState], 'administrator')}
-				isAtOnce
-				{...barProps}
-				onSend={onSendInDrawer}
-				onRefused={(sentence) => (refused = sentence)}
-				onDone={onDoneInDrawer}
-			/>
+			{#if barProps}
+				<DecisionBar
+					bind:this={drawerBar}
+					selected={{ messages: 1, bytes: message.bytes }}
+					wish={{ search: sheet.search, ids: [message.id] }}
+					offered={offeredFor([message.state as ItemState])}
+					isAtOnce={most > 0}
+					{...barProps}
+					onSend={onSendInDrawer}
+					onRefused={(sentence) => (refused = sentence)}
+					onDone={onDoneInDrawer}
+				/>
+			{:else if permitted && openHit}{@render permitted([openHit])}{/if}
 			<Refused message={refused} />
 			<DecidedResults {decided} onTakenBack={() => (isDismissed = true)} />
-			{#if message.listId !== null}<ListOfMessage mailboxId={message.mailboxId} listId={message.listId} />{/if}
+			{#if message.listId !== null && deciding}<ListOfMessage
+					mailboxId={message.mailboxId}
+					listId={message.listId}
+				/>{/if}
 		</div>
 	{/snippet}
 </MessageDrawer>
-
-<style>
-	/* the message a decision would apply to, also after the focus has left the row */
-	tr.meant {
-		outline: 2px dashed var(--stamp);
-		outline-offset: -2px;
-	}
-	tr.selected {
-		background: var(--stamp-soft);
-	}
-</style>

@@ -14,7 +14,7 @@ import PageTurner from './PageTurner.svelte';
 const frame = vi.hoisted(() => ({ page: { url: new URL('http://localhost/m/1/folders/2'), data: {} } }));
 vi.mock('$app/state', () => frame);
 vi.mock('$app/forms', () => ({ enhance: () => {}, applyAction: async () => {} }));
-vi.mock('$app/navigation', () => ({ invalidateAll: async () => {} }));
+vi.mock('$app/navigation', () => ({ invalidateAll: async () => {}, goto: async () => {} }));
 
 /* What a stranger may write into a subject, a name or a file's name. From the XSS filter evasion notes of OWASP (from memory). */
 const HOSTILE = [
@@ -58,23 +58,32 @@ const messageWith = (text: string) => ({
 	files: [{ index: 0, name: text, bytes: 12 }],
 	markedSubject: [{ text, hit: true }],
 	markedFrom: [{ text, hit: false }],
-	context: [{ text, hit: true }]
+	context: [{ text, hit: true }],
+	folded: []
 });
 
 const sheetWith = (text: string) =>
 	({
 		hits: [messageWith(text)],
 		total: 200,
+		rows: 200,
 		totalIsMore: false,
 		bytes: 1_234,
-		search: { query: text, states: ['live'] },
+		search: { query: text, states: ['live'], narrowing: {} },
+		fixed: [],
+		choices: Promise.resolve(null),
+		isFolded: false,
 		sort: '',
 		page: 1,
 		pageSize: 100,
-		folders: [text],
-		tags: [text],
-		recent: { folders: [text], tags: [text] },
-		series: [{ code: text, title: text }]
+		deciding: {
+			folders: [text],
+			tags: [text],
+			recent: { folders: [text], tags: [text] },
+			series: [{ code: text, title: text }],
+			holds: [text],
+			atOnce: 100
+		}
 	}) as unknown as MessagesPage;
 
 const shown = <P extends Record<string, unknown>>(component: Component<P>, props: P): string =>

@@ -2,7 +2,17 @@ import { codeAddress, hashSecret, newCodeSecret, newRecoveryCode, recoveryCodeKe
 import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { countRecoveryCodes, getPerson, type Person, putPerson, putRecoveryCodes } from './people-store.ts';
+import {
+	atOnceSetBy,
+	countRecoveryCodes,
+	getPerson,
+	type Person,
+	putAtOnce,
+	putPerson,
+	putRecoveryCodes
+} from './people-store.ts';
+import { AT_ONCE, MOST_AT_ONCE } from '../../../core/docket/decisions.ts';
+import { showCount } from '../../../core/weigh/units.ts';
 import { removeSession, removeSessions, type Session, sessionsOf } from './sessions-store.ts';
 import { type Context, defineUseCase, id, machineSeconds, text } from '../context/index.ts';
 import { areCodesDemanded, requireOwnPassword } from './sign-in.ts';
@@ -25,6 +35,8 @@ export interface Account {
 	usesCodes: boolean;
 	codesDemanded: boolean;
 	recoveryCodesLeft: number;
+	/** Up to this many messages, a reversible decision is carried out at once. */
+	atOnce: number;
 	sessions: Session[];
 }
 
@@ -38,8 +50,25 @@ export async function myAccount(context: Context): Promise<Account> {
 		usesCodes: person.codeSecret !== null,
 		codesDemanded: person.role === 'administrator' && (await areCodesDemanded(context)),
 		recoveryCodesLeft: await countRecoveryCodes(context.db, person.id),
+		atOnce: await atOnceFor(context),
 		sessions: await sessionsOf(context.db, person.id)
 	};
+}
+
+/** Up to how many messages the decisions of the person who acts are carried out at once. */
+export async function atOnceFor({ db, actor }: Pick<Context, 'db' | 'actor'>): Promise<number> {
+	return (actor.personId === null ? undefined : await atOnceSetBy(db, actor.personId)) ?? AT_ONCE;
+}
+
+/** Sets up to how many messages one's own decisions are carried out at once; 0: none. @throws Refusal */
+export async function setAtOnce(context: Context, input: { atOnce: number }): Promise<void> {
+	const person = await requireSelf(context);
+	if (!Number.isInteger(input.atOnce) || input.atOnce < 0 || input.atOnce > MOST_AT_ONCE)
+		throw new Refusal(
+			'bad-input',
+			`The number is between 0 and ${showCount(MOST_AT_ONCE)}: more messages than that go on the docket first. Nothing was changed.`
+		);
+	await putAtOnce(context.db, person.id, input.atOnce);
 }
 
 /** Ends one of the person's sessions, or all but the present one. */
@@ -122,6 +151,13 @@ export const accountUseCases = [
 		thread: 'reader',
 		right: 'person',
 		run: offerCode
+	}),
+	defineUseCase({
+		name: 'setAtOnce',
+		input: () => Joi.object({ atOnce: Joi.number().required() }).required(),
+		thread: 'writer',
+		right: 'person',
+		run: setAtOnce
 	}),
 	defineUseCase({
 		name: 'endSessions',

@@ -1,6 +1,6 @@
 /* Signing in, sessions, and who may do what. */
 
-export { accountUseCases, endSessions } from './account.ts';
+export { accountUseCases, atOnceFor, endSessions } from './account.ts';
 export {
 	addGrant,
 	addGroup,

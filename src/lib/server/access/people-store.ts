@@ -131,6 +131,16 @@ export async function putPerson(
 		await change(db, sql`UPDATE person SET ${raw(columns[key as keyof typeof columns])} = ${value} WHERE id = ${id}`);
 }
 
+/** The number of messages that a person has set for decisions at once; undefined: none. */
+export async function atOnceSetBy(db: Db, personId: number): Promise<number | undefined> {
+	return (await db('person').where({ id: personId }).first('at_once'))?.at_once ?? undefined;
+}
+
+/** Sets that number. */
+export async function putAtOnce(db: Db, personId: number, atOnce: number): Promise<void> {
+	await db('person').where({ id: personId }).update({ at_once: atOnce });
+}
+
 /** How many administrators may sign in. */
 export async function countAdministrators(db: Db): Promise<number> {
 	const found = await row<{ n: number }>(

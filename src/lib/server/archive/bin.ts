@@ -32,6 +32,7 @@ import Joi from 'joi';
 /** The content of a mailbox's bin. */
 export interface Bin extends Weight {
 	mailbox: Mailbox;
+	today: CalendarDate;
 	items: (ItemRow & { daysLeft: number })[];
 	/** What can be destroyed today by its days, and what is added tomorrow. */
 	due: Weight;
@@ -65,6 +66,7 @@ export async function listBin(
 	const tomorrow = await weighBinned(db, mailbox.id, daysAfter(day, 1));
 	return {
 		mailbox,
+		today: today(context),
 		messages: total,
 		bytes: all.bytes,
 		items: items.map((item) => ({ ...item, daysLeft: daysLeft(context, mailbox, item.binnedOn) })),

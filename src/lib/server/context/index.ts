@@ -21,6 +21,7 @@ export {
 	id,
 	layout,
 	mailboxRef,
+	gathered,
 	narrowing,
 	proposalKind,
 	protection,

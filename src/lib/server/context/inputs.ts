@@ -6,6 +6,7 @@ import { DECISIONS } from '../../../core/docket/decisions.ts';
 import { PROPOSAL_KINDS } from '../../../core/likeness/proposals.ts';
 import { GROUPINGS } from '../../../core/lots/lots.ts';
 import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
+import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { RECORD_CLASSES } from '../../../core/retention/classes.ts';
 import { DUE_ACTIONS } from '../../../core/retention/terms.ts';
 
@@ -47,8 +48,32 @@ export const narrowing = Joi.object({
 	who: id,
 	year: Joi.string().pattern(/^\d{4}$/),
 	tag: id,
+	list: id,
+	kind: Joi.valid(...MAIL_KINDS),
 	file: Joi.valid('any', ...ATTACHMENT_KINDS)
 });
+
+/** Messages that another page gathers. */
+export const gathered = Joi.alternatives(
+	Joi.object({
+		of: Joi.valid('lot').required(),
+		by: grouping.required(),
+		key: text.required(),
+		label: text,
+		folder: text
+	}),
+	Joi.object({ of: Joi.valid('proposal').required(), proposal: proposalKind.required(), folder: text }),
+	Joi.object({
+		of: Joi.valid('due').required(),
+		action: dueAction.required(),
+		date: Joi.string()
+			.pattern(/^\d{4}-\d{2}(-\d{2})?$/)
+			.required(),
+		// no retention, or no folder: 0
+		retentionId: count.required(),
+		folderId: count.required()
+	})
+);
 
 /** The options of a decision that a person may set; those set by Kovrel are left out. */
 export const decisionOptions = Joi.object({

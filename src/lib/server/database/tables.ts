@@ -484,6 +484,7 @@ interface Person {
 	code_step: number;
 	made_at: string;
 	ended_at: string | null;
+	at_once: number | null;
 }
 
 interface PersonGroup {
@@ -817,7 +818,7 @@ declare module 'knex/types/tables.js' {
 		named_retention: Table<NamedRetention, 'retention_id' | 'class'>;
 		organisation: Table<Organisation, 'id'>;
 		pause: Table<Pause, 'id' | 'folder_id' | 'ended_at'>;
-		person: Table<Person, 'id' | 'password' | 'code_secret' | 'code_step' | 'ended_at'>;
+		person: Table<Person, 'id' | 'password' | 'code_secret' | 'code_step' | 'ended_at' | 'at_once'>;
 		person_group: Table<PersonGroup, 'id'>;
 		proposal_item: Table<ProposalItem, 'better_item_id'>;
 		proposal_run: Table<ProposalRun, 'mailbox_id'>;

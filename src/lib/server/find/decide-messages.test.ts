@@ -1,5 +1,6 @@
 import { afterAll, describe, expect, it } from 'vitest';
 import { AT_ONCE, type Decision } from '../../../core/docket/decisions.ts';
+import { setAtOnce } from '../access/account.ts';
 import { setArchiving } from '../archive/archiving.ts';
 import { actingAs, type Context } from '../context/context.ts';
 import { row, rows } from '../database/rows.ts';
@@ -10,8 +11,9 @@ import { prepareDocket } from '../docket/prepare-docket.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { addPerson, requirePerson } from '../people/index.ts';
+import { listedHolds, releaseHold } from '../retention/holds.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
-import { idOf, smallOffice, SUBJECTS } from '../testing/small-office.ts';
+import { bytesOf, idOf, smallOffice, SUBJECTS } from '../testing/small-office.ts';
 import { decideMessages } from './decide-messages.ts';
 
 afterAll(closeParsePool);
@@ -33,6 +35,16 @@ async function put(context: Context, decision: Decision, subject: string): Promi
 	const { id } = await prepareDocket(context, { mailboxId: 1, lines: [{ decision, options: {}, scope }] });
 	await carryOut(context, { id });
 }
+
+const alphas = async ({ db }: Context) =>
+	(
+		await rows<{ id: number }>(
+			db,
+			sql`SELECT item.id FROM item JOIN message ON message.id = item.message_id WHERE subject = 'Alpha' ORDER BY item.id`
+		)
+	).map(({ id }) => id);
+const heldIn = async ({ db }: Context) =>
+	(await row<{ n: number }>(db, sql`SELECT count(DISTINCT item_id) AS n FROM hold_item`))?.n;
 
 describe('deciding from where one stands', () => {
 	it('restores archived and binned mail into a folder that is named, and takes that back', async () => {
@@ -159,6 +171,91 @@ describe('deciding from where one stands', () => {
 			{ isDone: true, messages: 1 }
 		]);
 		expect(await dockets(context)).toEqual(['drafted', 'carried-out']);
+	});
+
+	it.each<[number, string]>([
+		[0, 'drafted'],
+		[1, 'drafted'],
+		[2, 'carried-out']
+	])('decides at once on as many messages as the person has set: %i of two, %s', async (atOnce, state) => {
+		const context = await smallOffice();
+		await addPerson(context, { name: 'Ylva', address: 'ylva@skerryline.example', role: 'administrator' });
+		const { id: personId } = await requirePerson(context.db, 'Ylva');
+		const ylva = actingAs(context, { personId, name: 'Ylva', role: 'administrator' });
+		await setAtOnce(ylva, { atOnce });
+		await decideMessages(ylva, { ids: await idsOf(context, ['Alpha', 'Bravo']), decision: 'archive', options: {} });
+		expect(await dockets(context)).toEqual([state]);
+		for (const wrong of [-1, 0.5, 1_001])
+			await expect(setAtOnce(ylva, { atOnce: wrong })).rejects.toThrow('between 0 and 1,000');
+	});
+
+	it('leaves messages out of everything that is found', async () => {
+		const context = await smallOffice();
+		const without = await idsOf(context, ['Bravo']);
+		const search = { query: 'zanzibar', mailbox: 1, states: ['live' as const] };
+		await decideMessages(context, { search, without, decision: 'archive', options: {} });
+		expect(await Promise.all(SUBJECTS.map((subject) => stateOf(context, subject)))).toEqual([
+			'archived',
+			'live',
+			'archived',
+			'archived'
+		]);
+	});
+
+	it('destroys mail whose period has ended only out of a row of due mail', async () => {
+		const context = await smallOffice();
+		const ids = await idsOf(context, ['Alpha']);
+		await expect(decideMessages(context, { ids, decision: 'dispose', options: {} })).rejects.toThrow(
+			'where mail is due'
+		);
+		expect(await dockets(context)).toEqual([]);
+	});
+
+	it('puts messages under a hold, in all their places and in those still to come, and lets none be deleted', async () => {
+		const context = await smallOffice();
+		const again = () => importMailbox(context, { path: mboxFile([bytesOf('Alpha')]), mailbox: 'Other' });
+		await again();
+		const ids = (await idsOf(context, ['Bravo'])).concat(await alphas(context));
+		const hold = { name: 'Slipway claim', because: 'the claim runs', from: 'Counsel' };
+		const [held] = await decideMessages(context, { ids: ids.slice(0, 2), decision: 'hold', options: {}, hold });
+		// two places of the one message, and the other message
+		expect(held).toMatchObject({ docket: undefined, isDone: true, messages: 3 });
+		expect(held?.sentences[0]).toContain('3 messages came under the hold Slipway claim');
+		const more = { ids: await idsOf(context, ['Delta']), decision: 'hold' as const, options: {} };
+		expect(await decideMessages(context, { ...more, hold: { name: 'slipway CLAIM' } })).toMatchObject([
+			{ messages: 1 }
+		]);
+		expect(await decideMessages(context, { ...more, hold: { name: 'slipway CLAIM' } })).toMatchObject([
+			{ messages: 0 }
+		]);
+		await expect(decideMessages(context, { ...more, hold: { name: 'Another' } })).rejects.toThrow('needs a reason');
+		const all = await idsOf(context, SUBJECTS);
+		const [deleted] = await decideMessages(context, { ids: all, decision: 'delete', options: {} });
+		expect(deleted).toMatchObject({ messages: 1, left: [{ reason: 'held', messages: 3 }] });
+		await importMailbox(context, { path: mboxFile([bytesOf('Bravo')]), mailbox: 'Third' });
+		await prepareDocket(context, {
+			mailboxId: 3,
+			lines: [{ decision: 'delete', options: {}, scope: { kind: 'query', query: 'bravo', label: '' } }]
+		});
+		expect(await heldIn(context)).toBe(5);
+		expect((await listedHolds(context, { released: false }))[0]?.sentence).toContain('put under it one by one');
+		await releaseHold(context, { name: 'Slipway claim', because: 'settled' });
+		expect(await heldIn(context)).toBe(0);
+	});
+
+	it('puts unsubscribing from the lists of messages on the docket, and says where there are none', async () => {
+		const context = await smallOffice();
+		const listed = `List-Id: <weekly.harbour.example>\nList-Unsubscribe: <mailto:leave@harbour.example>\n${bytesOf('Echo')}`;
+		await importMailbox(context, { path: mboxFile([listed]), mailbox: 'Office' });
+		const decision = 'unsubscribe' as const;
+		const ids = await idsOf(context, ['Echo', 'Alpha']);
+		expect(await decideMessages(context, { ids, decision, options: {} })).toMatchObject([
+			{ isDone: false, sentences: ['1 list is on the docket: nothing is sent until it is carried out.'] }
+		]);
+		expect(await dockets(context)).toEqual(['drafted']);
+		await expect(decideMessages(context, { ids: ids.slice(1), decision, options: {} })).rejects.toThrow(
+			'None of these messages is from a list'
+		);
 	});
 
 	it('remembers what each person decided with last', async () => {

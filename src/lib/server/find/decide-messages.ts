@@ -1,30 +1,60 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
-import { AT_ONCE, type Decision, DECISIONS, isReversible, ruleOf } from '../../../core/docket/decisions.ts';
+import {
+	type Decision,
+	DECISIONS,
+	isAboutLists,
+	isReversible,
+	type ListDecision,
+	ruleOf
+} from '../../../core/docket/decisions.ts';
 import type { Left } from '../../../core/docket/left.ts';
-import { type Context, decisionOptions, defineUseCase, id } from '../context/index.ts';
+import { elsewhereSentence } from '../../../core/docket/sentences.ts';
+import type { Gathered } from '../../../core/search/narrowing.ts';
+import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import { atOnceFor } from '../access/index.ts';
+import { type Context, decisionOptions, defineUseCase, id, text, today } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
-import { carryOut, decide, type Decided, draftOf, itemsByMailbox, recentOptions, showDocket } from '../docket/index.ts';
-import { isJunkMark, JUNK_MARKS, type JunkMark, markLines } from '../lists/index.ts';
-import { type Mailbox, requireMailboxId } from '../mail/index.ts';
+import {
+	carryOut,
+	decide,
+	type Decided,
+	type DocketView,
+	draftOf,
+	itemsByMailbox,
+	prepareDocket,
+	recentOptions,
+	type Scope,
+	showDocket
+} from '../docket/index.ts';
+import { decideLists, isJunkMark, JUNK_MARKS, type JunkMark, markLines } from '../lists/index.ts';
+import { listsOfItems, type Mailbox, requireMailbox, requireMailboxId } from '../mail/index.ts';
+import { holdMessages, type HoldMessages } from '../retention/index.ts';
+import { listHolds } from '../standing/index.ts';
 import { Refusal } from '../refusal.ts';
-import { findAllIds, type FindInput, searchFields } from './find.ts';
+import { countFound, findAllIds, type FindSelection, searchFields } from './find.ts';
+import { gatheredScope } from './gathered.ts';
 import Joi from 'joi';
 
 /** A decision on messages in any folder, the archive or the bin. */
 export interface MessagesDecision {
+	/** Undefined: everything found by the search. */
 	ids?: number[] | undefined;
-	/** Instead of ids: everything found by this search. */
-	search?: Omit<FindInput, 'limit'> | undefined;
-	decision: Decision | JunkMark;
+	/** The search whose messages the sheet shows. */
+	search?: FindSelection | undefined;
+	/** Left out of everything. */
+	without?: number[] | undefined;
+	decision: Decision | JunkMark | 'hold';
 	options: DecisionOptions;
 	/** For a decision on tags: these instead of the one in the options. */
 	tags?: string[] | undefined;
+	/** The hold to put them under. */
+	hold?: Omit<HoldMessages, 'ids'> | undefined;
 }
 
 /** The result of a decision in one mailbox. */
 export interface MessagesDecided {
 	mailbox: string;
-	/** The docket that did it, or collects it; undefined: there was nothing to do. */
+	/** The docket that did it, or collects it; undefined: there was nothing to do, or no docket does it. */
 	docket: number | undefined;
 	isDone: boolean;
 	messages: number;
@@ -35,24 +65,47 @@ export interface MessagesDecided {
 	left: Left[];
 }
 
-async function idsOf(context: Context, { ids, search }: MessagesDecision): Promise<number[]> {
-	if (!search) return ids ?? [];
+async function idsOf(context: Context, { ids, search, without = [] }: MessagesDecision): Promise<number[]> {
+	if (ids || !search) return ids ?? [];
+	const left = new Set(without);
 	const found: number[] = [];
-	for await (const some of findAllIds(context, search)) found.push(...some);
+	for await (const some of findAllIds(context, search)) found.push(...some.filter((id) => !left.has(id)));
 	return found;
+}
+
+/* Many messages of what another page gathers are found by the docket itself; undefined: they go by their numbers. */
+async function scopeOfMany(
+	context: Context,
+	{ ids, search, without = [] }: MessagesDecision,
+	atOnce: number
+): Promise<{ mailbox: Mailbox; scope: Scope } | undefined> {
+	if (ids || search?.gathered === undefined || search.mailbox === undefined || search.typing) return undefined;
+	if (Object.values(search.narrowing ?? {}).some((value) => value !== undefined)) return undefined;
+	if ((await countFound(context, search)) - without.length <= atOnce) return undefined;
+	const mailbox = await requireMailbox(context, search.mailbox);
+	const scope = await gatheredScope(context, mailbox, search.gathered, search.query, without);
+	return scope && { mailbox, scope };
+}
+
+/* Mail whose period has ended is destroyed only out of a row of due mail. */
+function endedScope(context: Context, scope: Scope, gathered: Gathered | undefined): Scope {
+	if (scope.kind === 'due') return scope;
+	if (gathered?.of !== 'due' || scope.kind !== 'items')
+		throw new Refusal('bad-input', 'That is decided where mail is due. Nothing was drafted.');
+	return { kind: 'due', action: gathered.action, by: today(context), ids: scope.ids, label: 'whose period has ended' };
 }
 
 async function linesOf(
 	context: Context,
 	mailbox: Mailbox,
-	ids: number[],
-	{ decision, options, tags }: MessagesDecision
+	scope: Scope,
+	{ decision, options, tags, search }: MessagesDecision & { decision: Decision | JunkMark }
 ): Promise<Decided[]> {
-	const scope = { kind: 'items' as const, ids };
 	if (isJunkMark(decision)) return markLines(context, mailbox, scope, decision);
 	if ((decision === 'tag' || decision === 'untag') && tags)
 		return tags.map((tag) => ({ decision, options: { tag }, scope }));
-	return [{ decision, options, scope }];
+	const { needsEndedPeriod } = ruleOf(decision);
+	return [{ decision, options, scope: needsEndedPeriod ? endedScope(context, scope, search?.gathered) : scope }];
 }
 
 /* Drafted and carried out in one transaction: a refusal leaves no draft. */
@@ -69,17 +122,24 @@ async function atOnce(context: Context, mailbox: Mailbox, lines: Decided[]): Pro
 			isDone: outcome.finished,
 			messages: outcome.messages,
 			flagged: archived.reduce((sum, line) => sum + line.flagged, 0),
-			sentences,
+			sentences: [
+				...sentences,
+				...done.map(({ decision, elsewhere }) => elsewhereSentence(decision, elsewhere)).filter(Boolean)
+			],
 			left: outcome.left
 		};
 	});
 }
 
+const isForGood = ({ decision }: Decided) => ruleOf(decision).takenBack === 'never';
+
+/* What cannot be taken back gets a docket of its own. */
 async function collected(context: Context, mailbox: Mailbox, lines: Decided[]): Promise<MessagesDecided> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		let docket: Awaited<ReturnType<typeof decide>> | undefined;
-		for (const line of lines) docket = await decide(within, { mailboxId: mailbox.id, line });
+		let docket: DocketView | undefined;
+		if (lines.some(isForGood)) docket = await prepareDocket(within, { mailboxId: mailbox.id, lines, onSlip: true });
+		else for (const line of lines) docket = await decide(within, { mailboxId: mailbox.id, line });
 		return {
 			mailbox: mailbox.name,
 			docket: docket?.id,
@@ -92,34 +152,98 @@ async function collected(context: Context, mailbox: Mailbox, lines: Decided[]): 
 	});
 }
 
+/* The lists that the messages are from, on the docket: what is sent to them is shown there first (invariant 19). */
+async function decideTheirLists(
+	context: Context,
+	mailbox: Mailbox,
+	ids: readonly number[],
+	decision: ListDecision
+): Promise<MessagesDecided> {
+	const lists = await listsOfItems(context.db, ids);
+	if (lists.length === 0)
+		throw new Refusal('not-possible', 'None of these messages is from a list. Nothing was drafted.');
+	const docket = await decideLists(context, { mailboxId: mailbox.id, ids: lists, decision, backIssues: 'leave' });
+	return {
+		mailbox: mailbox.name,
+		docket: docket.id,
+		isDone: false,
+		messages: 0,
+		flagged: 0,
+		sentences: [
+			`${showCount(lists.length)} ${lists.length === 1 ? 'list is' : 'lists are'} on the docket: nothing is sent until it is carried out.`
+		],
+		left: []
+	};
+}
+
+async function holdThem(context: Context, ids: number[], hold: MessagesDecision['hold']): Promise<MessagesDecided[]> {
+	if (!hold) throw new Refusal('bad-input', 'Name the hold. Nothing was held.');
+	const { hold: name, messages } = await holdMessages(context, { ...hold, ids });
+	const sentence =
+		messages === 0
+			? `All of them are under the hold ${name} already.`
+			: `${showMessages(messages)} came under the hold ${name}. Only releasing it on the page Holds ends that.`;
+	return [{ mailbox: '', docket: undefined, isDone: true, messages, flagged: 0, sentences: [sentence], left: [] }];
+}
+
 /**
- * Decides on messages from any screen. A reversible decision on up to {@link AT_ONCE} messages is carried out at once
- * by a docket of its own; any other is collected on the person's docket.
+ * Decides on messages from any screen. A reversible decision on up to as many messages as the person has set is carried
+ * out at once by a docket of its own; any other is collected on the person's docket.
  *
- * @returns what became of it, mailbox by mailbox
+ * @returns the result, mailbox by mailbox
  * @throws Refusal
  */
 export async function decideMessages(context: Context, input: MessagesDecision): Promise<MessagesDecided[]> {
-	const ids = await idsOf(context, input);
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
+		const { decision } = input;
+		const most = await atOnceFor(within);
+		const many = await scopeOfMany(within, input, most);
+		if (many && decision !== 'hold' && !isAboutLists(decision)) {
+			const lines = await linesOf(within, many.mailbox, many.scope, { ...input, decision });
+			return [await collected(within, many.mailbox, lines)];
+		}
+		const ids = await idsOf(within, input);
 		const { mailboxes } = await itemsByMailbox(within, ids);
 		if (mailboxes.size === 0) throw new Refusal('not-found', 'There are no such messages any more. Nothing was done.');
-		const isDoneNow = ids.length <= AT_ONCE && (isJunkMark(input.decision) || isReversible(input.decision));
+		if (decision === 'hold') return holdThem(within, ids, input.hold);
+		const isDoneNow = ids.length <= most && (isJunkMark(decision) || isReversible(decision));
 		const decided: MessagesDecided[] = [];
 		for (const [mailboxId, theirs] of mailboxes) {
 			const mailbox = await requireMailboxId(within, mailboxId);
-			const lines = await linesOf(within, mailbox, theirs, input);
+			if (isAboutLists(decision)) {
+				decided.push(await decideTheirLists(within, mailbox, theirs, decision));
+				continue;
+			}
+			const lines = await linesOf(within, mailbox, { kind: 'items', ids: theirs }, { ...input, decision });
 			decided.push(await (isDoneNow ? atOnce : collected)(within, mailbox, lines));
 		}
 		return decided;
 	});
 }
 
-/** The folders and tags that somebody used last, the latest first. */
-async function recentPlaces(context: Context): Promise<{ folders: string[]; tags: string[] }> {
-	return recentOptions(context.db, context.actor, 5);
+/** What a sheet of messages has to know of the person who decides. */
+interface DecidingHabits {
+	/** Folders and tags used last, the latest first. */
+	recent: { folders: string[]; tags: string[] };
+	/** Up to this many messages, a reversible decision is carried out at once. */
+	atOnce: number;
+	/** The names of the holds in effect. */
+	holds: string[];
 }
+
+async function decidingHabits(context: Context): Promise<DecidingHabits> {
+	return {
+		recent: await recentOptions(context.db, context.actor, 5),
+		atOnce: await atOnceFor(context),
+		holds: (await listHolds(context.db, { released: false })).map(({ name }) => name)
+	};
+}
+
+/* Decisions that a sheet of messages offers: those that can be taken back, on their lists, and on ended periods. */
+const ON_MESSAGES = DECISIONS.filter(
+	(decision) => isReversible(decision) || isAboutLists(decision) || ruleOf(decision).needsEndedPeriod
+);
 
 /** The use cases of this file. */
 export const decideMessagesUseCases = [
@@ -129,20 +253,22 @@ export const decideMessagesUseCases = [
 			Joi.object({
 				ids: Joi.array().items(id).min(1).max(10_000),
 				search: Joi.object(searchFields()),
-				decision: Joi.valid(...DECISIONS.filter(isReversible), ...JUNK_MARKS).required(),
+				without: Joi.array().items(id).max(10_000),
+				decision: Joi.valid(...ON_MESSAGES, ...JUNK_MARKS, 'hold').required(),
 				options: decisionOptions.required(),
-				tags: Joi.array().items(Joi.string().max(200)).min(1).max(20)
+				tags: Joi.array().items(Joi.string().max(200)).min(1).max(20),
+				hold: Joi.object({ name: text.required(), because: text, from: text })
 			})
-				.xor('ids', 'search')
+				.or('ids', 'search')
 				.required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideMessages
 	}),
 	defineUseCase({
-		name: 'recentPlaces',
+		name: 'decidingHabits',
 		thread: 'reader',
 		right: 'administrator',
-		run: recentPlaces
+		run: decidingHabits
 	})
 ] as const;

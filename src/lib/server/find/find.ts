@@ -4,7 +4,7 @@ import { excerpt, markHits, type Stretch } from '../../../core/search/excerpt.ts
 import { readBody } from '../../../core/message/body.ts';
 import { divideText } from '../../../core/message/quoted.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
-import type { Choices, Narrowing } from '../../../core/search/narrowing.ts';
+import type { Choices, Gathered, Narrowing } from '../../../core/search/narrowing.ts';
 import {
 	checkedQuery,
 	DamagedContentError,
@@ -19,14 +19,28 @@ import {
 import {
 	COUNTED_AT_MOST,
 	choicesIn,
+	countShown,
 	findItems,
+	type Folded,
 	type Found,
 	foundIdsBehind,
+	foundInThreads,
 	type Search,
 	weighFound
 } from './search-store.ts';
-import { type Context, count, defineUseCase, foundState, mailboxRef, narrowing, text } from '../context/index.ts';
+import { gatheredWhere } from './gathered.ts';
+import {
+	type Context,
+	count,
+	defineUseCase,
+	foundState,
+	gathered,
+	mailboxRef,
+	narrowing,
+	text
+} from '../context/index.ts';
 import { reachOf, withinReach } from '../access/index.ts';
+import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
 /** A search. */
@@ -42,7 +56,14 @@ export interface FindInput {
 	/** The person is still typing: the last word is a prefix. */
 	typing?: boolean | undefined;
 	narrowing?: Narrowing | undefined;
+	/** Only what another page gathers; only for administrators. */
+	gathered?: Gathered | undefined;
+	/** A thread stands as its newest message found. */
+	isFolded?: boolean | undefined;
 }
+
+/** The part of a search that selects messages. */
+export type FindSelection = Omit<FindInput, 'limit' | 'offset' | 'sort' | 'isFolded'>;
 
 /** A found message, with its matches. */
 interface Hit extends Omit<Found, 'files'> {
@@ -54,11 +75,15 @@ interface Hit extends Omit<Found, 'files'> {
 	context: Stretch[];
 	/** The person may restore it. */
 	restorable: boolean;
+	/** The other messages of its thread, if it stands for them. */
+	folded: Folded[];
 }
 
 /** A page of found messages. */
 export interface FindResult {
 	total: number;
+	/** The rows that stand for them: threads, or the messages themselves. */
+	rows: number;
 	/** There are more than `total`: the count of a very frequent word is limited. */
 	totalIsMore: boolean;
 	/** Of the counted ones. */
@@ -66,10 +91,14 @@ export interface FindResult {
 	hits: Hit[];
 }
 
-async function toSearch(context: Context, input: Omit<FindInput, 'limit'>): Promise<Search> {
+async function toSearch(context: Context, input: FindSelection & Pick<FindInput, 'isFolded'>): Promise<Search> {
 	const mailbox = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
+	if (input.gathered && context.actor.role !== 'administrator')
+		throw new Refusal('forbidden', 'Only an administrator opens that. Nothing was looked up.');
 	return {
 		reach: await reachOf(context, 'find'),
+		gathered: input.gathered && (await gatheredWhere(context, input.gathered, mailbox?.id)),
+		isFolded: input.isFolded,
 		narrowing: input.narrowing,
 		query: checkedQuery(input.query, input.typing),
 		mailboxId: mailbox?.id,
@@ -97,7 +126,7 @@ async function toHit(
 	context: Context,
 	found: Found,
 	phrases: readonly Phrase[]
-): Promise<Omit<Hit, 'restorable' | 'tags'>> {
+): Promise<Omit<Hit, 'restorable' | 'tags' | 'folded'>> {
 	const { own, quoted } = await textOf(context, found.contentId).catch((error: unknown) => {
 		// only a damaged message is shown as damaged
 		if (!(error instanceof DamagedContentError)) throw error;
@@ -138,22 +167,26 @@ export async function find(context: Context, input: FindInput): Promise<FindResu
 		context.db,
 		found.map(({ id }) => id)
 	);
+	const folded = search.isFolded ? await foundInThreads(context.db, search, found) : [];
 	for (const item of found)
 		hits.push({
 			...(await toHit(context, item, phrases)),
 			tags: (tags.get(item.id) ?? []).filter(({ hidden }) => !hidden),
-			restorable: restorable.has(item.id)
+			restorable: restorable.has(item.id),
+			folded: folded.filter(({ threadId }) => threadId === item.threadId)
 		});
-	return { total: Math.min(counted, COUNTED_AT_MOST), totalIsMore: counted > COUNTED_AT_MOST, bytes, hits };
+	const total = Math.min(counted, COUNTED_AT_MOST);
+	const rows = search.isFolded ? Math.min(await countShown(context.db, search), COUNTED_AT_MOST) : total;
+	return { total, rows, totalIsMore: counted > COUNTED_AT_MOST, bytes, hits };
 }
 
 /** The filters for a search. @throws Refusal */
-export async function narrow(context: Context, input: Omit<FindInput, 'limit'>): Promise<Choices> {
+export async function narrow(context: Context, input: FindSelection): Promise<Choices> {
 	return choicesIn(context.db, await toSearch(context, input));
 }
 
 /** The ids of everything a query finds, some thousands at a time. */
-export async function* findAllIds(context: Context, input: Omit<FindInput, 'limit'>): AsyncGenerator<number[]> {
+export async function* findAllIds(context: Context, input: FindSelection): AsyncGenerator<number[]> {
 	const search = await toSearch(context, input);
 	for (let after = 0; ;) {
 		const ids = await foundIdsBehind(context.db, search, after, 1_000);
@@ -163,13 +196,19 @@ export async function* findAllIds(context: Context, input: Omit<FindInput, 'limi
 	}
 }
 
+/** How many messages a search finds; above {@link COUNTED_AT_MOST}, one more than that. */
+export async function countFound(context: Context, input: FindSelection): Promise<number> {
+	return (await weighFound(context.db, await toSearch(context, input))).messages;
+}
+
 /** The fields of an input that select messages. */
 export const searchFields = () => ({
 	query: text.required(),
 	mailbox: mailboxRef,
 	states: Joi.array().items(foundState),
 	typing: Joi.boolean(),
-	narrowing
+	narrowing,
+	gathered
 });
 
 /** The use cases of this file. */
@@ -181,7 +220,8 @@ export const findUseCases = [
 				...searchFields(),
 				sort: Joi.valid(...MESSAGE_ORDERS),
 				limit: count.required(),
-				offset: count
+				offset: count,
+				isFolded: Joi.boolean()
 			}).required(),
 		thread: 'opener',
 		right: 'finder',

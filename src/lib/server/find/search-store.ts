@@ -1,10 +1,12 @@
 import { ATTACHMENT_KINDS, kindBit } from '../../../core/message/kinds.ts';
 import { matchExpression, type Query } from '../../../core/search/query.ts';
+import { MAIL_KIND_NAMES, MAIL_KINDS } from '../../../core/message/mail-kind.ts';
+import type { DueAction } from '../../../core/retention/terms.ts';
 import type { MessageOrder } from '../../../core/search/orders.ts';
 import type { Choice, Choices, Narrowing } from '../../../core/search/narrowing.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { all, type Condition, type Db, empty, join, raw, row, rows, type Sql, sql } from '../database/index.ts';
+import { all, type Condition, type Db, empty, inList, join, raw, row, rows, type Sql, sql } from '../database/index.ts';
 import { type Reach, reachCondition } from '../access/index.ts';
 import { condition, escapeLike, HELD } from '../mail/index.ts';
 
@@ -37,6 +39,14 @@ export interface Found {
 	kept: number;
 	paused: number;
 	held: number;
+	/** When it was deleted, and when its disposition falls. */
+	binnedOn: string | null;
+	dueOn: string | null;
+	dueAction: DueAction | null;
+	threadId: number | null;
+	/** Number of its class, and the code of its series. */
+	class: number;
+	series: string | null;
 }
 
 /** The orders of messages, as SQL. */
@@ -55,7 +65,9 @@ const SORTS: Record<MessageOrder, string> = {
 	'subject-last': 'message.base_subject DESC, item.received_on DESC, item.id DESC',
 	state: 'item.state, item.received_on DESC, item.id DESC',
 	importance: 'message.importance DESC, item.flagged DESC, item.received_on DESC, item.id DESC',
-	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC'
+	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC',
+	due: 'item.due_on, item.received_on, item.id',
+	deleted: 'item.binned_on, item.id'
 };
 
 /** The words and filters of a search. */
@@ -66,13 +78,20 @@ export interface Search {
 	/** The reach of the person who searches; undefined: everything. */
 	reach?: Reach | undefined;
 	narrowing?: Narrowing | undefined;
+	/** What another page gathers. */
+	gathered?: Condition | undefined;
+	/** A thread stands as its newest message found. */
+	isFolded?: boolean | undefined;
 }
 
 /* The folder of an item as people see it: for archived and binned mail, the one that it came from. */
 const HOME = sql`ifnull(item.origin_folder_id, item.folder_id)`;
 
 /** Filters as conditions. Live mail is in its own folder, so that the folder index is used. */
-function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing, states: readonly string[]): Condition[] {
+function narrowed(
+	{ mailbox, folder, who, year, tag, list, kind, file }: Narrowing,
+	states: readonly string[]
+): Condition[] {
 	const home = states.every((state) => state === 'live') ? sql`item.folder_id` : HOME;
 	return [
 		...(mailbox === undefined ? [] : [sql`item.mailbox_id = ${mailbox}`]),
@@ -82,6 +101,8 @@ function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing, states: 
 			? []
 			: [sql`item.received_on >= ${`${year}-01-01`} AND item.received_on < ${`${Number(year) + 1}-01-01`}`]),
 		...(tag === undefined ? [] : [sql`item.id IN (SELECT item_id FROM item_tag WHERE tag_id = ${tag})`]),
+		...(list === undefined ? [] : [sql`item.list_id = ${list}`]),
+		...(kind === undefined ? [] : [sql`item.mail_kind = ${MAIL_KINDS.indexOf(kind)}`]),
 		...(file === undefined
 			? []
 			: [condition(file === 'any' ? { kind: 'attached' } : { kind: 'attachment-kind', attachment: file })])
@@ -89,7 +110,7 @@ function narrowed({ mailbox, folder, who, year, tag, file }: Narrowing, states: 
 }
 
 /* Top-level conditions on words alone become one MATCH, so that their rank counts; the rest is tested row by row. */
-function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search): {
+function conditions({ query, mailboxId, states, reach, narrowing = {}, gathered }: Search): {
 	/** Whether the index of words is used, so that there is a rank. */
 	byWords: boolean;
 	from: Sql;
@@ -105,6 +126,7 @@ function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search)
 		...(mailboxId === undefined ? [] : [sql`item.mailbox_id = ${mailboxId}`]),
 		...(reached ? [reached] : []),
 		...narrowed(narrowing, states),
+		...(gathered ? [gathered] : []),
 		...tests
 	];
 	return {
@@ -112,6 +134,16 @@ function conditions({ query, mailboxId, states, reach, narrowing = {} }: Search)
 		from: matches.length > 0 ? sql`words CROSS JOIN item ON item.message_id = words.rowid` : sql`item`,
 		where: all(where)
 	};
+}
+
+/* Found messages that stand for their threads: no newer message of the thread is found. */
+function shownWhere(search: Search): Condition {
+	const { from, where } = conditions(search);
+	if (!search.isFolded) return where;
+	return sql`${where} AND NOT EXISTS (
+		SELECT 1 FROM (SELECT item.id, item.thread_id, item.received_at FROM ${from} WHERE ${where}) newer
+		WHERE newer.thread_id = item.thread_id
+			AND (ifnull(newer.received_at, 0), newer.id) > (ifnull(item.received_at, 0), item.id))`;
 }
 
 /** A page of found messages. */
@@ -122,7 +154,8 @@ export async function findItems(
 	limit: number,
 	offset: number
 ): Promise<Found[]> {
-	const { byWords, from, where } = conditions(search);
+	const { byWords, from } = conditions(search);
+	const where = shownWhere(search);
 	const ranked = sort === 'relevance' && byWords;
 	const order = sort === 'relevance' && !byWords ? SORTS.newest : SORTS[sort];
 	// columns to be shown are read for the page alone, not for all that is sorted
@@ -133,7 +166,9 @@ export async function findItems(
 			message.from_name AS fromName, message.from_address AS fromAddress, item.received_at AS receivedAt,
 			item.received_on AS receivedOn, item.date_in_doubt AS dateInDoubt, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, folder.path AS folder,
 			origin.path AS origin, ${HOME} AS homeId, item.state, item.bytes, item.attachments, message.attachments AS files, item.seen, item.flagged,
-			item.kept, item.pause_id IS NOT NULL AS paused, ${HELD} AS held
+			item.kept, item.pause_id IS NOT NULL AS paused, ${HELD} AS held,
+			item.binned_on AS binnedOn, item.due_on AS dueOn, item.due_action AS dueAction, item.thread_id AS threadId, item.class,
+			(SELECT code FROM retention JOIN series ON series.id = series_id WHERE retention.id = item.retention_id) AS series
 		 FROM (
 			SELECT item.id, row_number() OVER () AS position, nearness FROM (
 				SELECT item.id, ${ranked ? sql`round(rank, 2)` : sql`0`} AS nearness FROM ${from} ${message} WHERE ${where} ORDER BY ${raw(order)} LIMIT ${limit} OFFSET ${offset}
@@ -161,6 +196,43 @@ export async function weighFound(db: Db, search: Search): Promise<Weight> {
 	return found ?? { messages: 0, bytes: 0 };
 }
 
+/** How many threads stand for the found messages, counted like them. */
+export async function countShown(db: Db, search: Search): Promise<number> {
+	const { from } = conditions(search);
+	const found = await row<{ n: number }>(
+		db,
+		sql`SELECT count(*) AS n FROM (SELECT 1 FROM ${from} WHERE ${shownWhere(search)} LIMIT ${COUNTED_AT_MOST + 1})`
+	);
+	return found?.n ?? 0;
+}
+
+/** A found message that stands folded under a newer one of its thread. */
+export interface Folded {
+	id: number;
+	threadId: number;
+	state: Found['state'];
+	bytes: number;
+}
+
+/* How many messages are folded under those of a page. */
+const MOST_FOLDED = 10_000;
+
+/** The other found messages of some threads. */
+export async function foundInThreads(
+	db: Db,
+	search: Search,
+	shown: readonly { id: number; threadId: number | null }[]
+): Promise<Folded[]> {
+	const { from, where } = conditions(search);
+	const threads = shown.flatMap(({ threadId }) => threadId ?? []);
+	return rows<Folded>(
+		db,
+		sql`SELECT item.id, item.thread_id AS threadId, item.state, item.bytes FROM ${from}
+		 WHERE ${where} AND item.thread_id IN ${inList(threads)} AND item.id NOT IN ${inList(shown.map(({ id }) => id))}
+		 ORDER BY item.id LIMIT ${MOST_FOLDED}`
+	);
+}
+
 /** The ids of found messages in order, after a given one. */
 export async function foundIdsBehind(db: Db, search: Search, after: number, limit: number): Promise<number[]> {
 	const { from, where } = conditions(search);
@@ -169,6 +241,12 @@ export async function foundIdsBehind(db: Db, search: Search, after: number, limi
 		sql`SELECT item.id FROM ${from} WHERE ${where} AND item.id > ${after} ORDER BY item.id LIMIT ${limit}`
 	);
 	return found.map(({ id }) => id);
+}
+
+/* Kinds of mail are stored by their numbers. */
+function kindNamed({ value, messages }: Choice): Choice {
+	const kind = MAIL_KINDS[Number(value)] ?? 'person';
+	return { value: kind, name: MAIL_KIND_NAMES[kind], messages };
 }
 
 /* How many filters of each kind are shown. */
@@ -187,7 +265,7 @@ export async function choicesIn(db: Db, search: Search): Promise<Choices> {
 	const found = await rows<Choice & { of: keyof Choices }>(
 		db,
 		sql`WITH hit AS MATERIALIZED (
-			SELECT item.id, item.mailbox_id, ${HOME} AS home, item.correspondent_id, substr(item.received_on, 1, 4) AS year,
+			SELECT item.id, item.mailbox_id, ${HOME} AS home, item.correspondent_id, item.list_id, item.mail_kind, substr(item.received_on, 1, 4) AS year,
 				item.attachments, item.attachment_kinds AS kinds
 			FROM ${from} WHERE ${where} LIMIT ${COUNTED_AT_MOST}
 		 )
@@ -196,11 +274,14 @@ export async function choicesIn(db: Db, search: Search): Promise<Choices> {
 		 UNION ALL ${grouped('who', sql`correspondent_id`, sql`CASE correspondent.name WHEN '' THEN address ELSE correspondent.name END`, sql`JOIN correspondent ON correspondent.id = correspondent_id`)}
 		 UNION ALL ${grouped('year', sql`year`, sql`year`, empty, sql`year IS NOT NULL`)}
 		 UNION ALL ${grouped('tag', sql`tag.id`, sql`tag.name`, sql`JOIN item_tag ON item_tag.item_id = hit.id JOIN tag ON tag.id = tag_id`, sql`NOT tag.hidden`)}
+		 UNION ALL ${grouped('list', sql`list_id`, sql`CASE list.name WHEN '' THEN identifier ELSE list.name END`, sql`JOIN list ON list.id = list_id`)}
+		 UNION ALL ${grouped('kind', sql`mail_kind`, sql`mail_kind`, empty)}
 		 UNION ALL SELECT 'file', 'any', 'any', count(*) FROM hit WHERE attachments > 0
 		 UNION ALL ${join(kinds, ' UNION ALL ')}`
 	);
-	const choices: Choices = { mailbox: [], folder: [], who: [], year: [], tag: [], file: [] };
-	for (const { of, ...choice } of found) if (choice.messages > 0) choices[of].push(choice);
+	const choices: Choices = { mailbox: [], folder: [], who: [], year: [], tag: [], list: [], kind: [], file: [] };
+	for (const { of, ...choice } of found)
+		if (choice.messages > 0) choices[of].push(of === 'kind' ? kindNamed(choice) : choice);
 	choices.year.sort((a, b) => (a.value < b.value ? 1 : -1));
 	return choices;
 }

@@ -3,6 +3,7 @@
 export { clearJunk, type JunkCleared, junkPastItsDays } from './clear-junk.ts';
 export {
 	type BackIssues,
+	decideLists,
 	decideListsUseCases,
 	isJunkMark,
 	JUNK_MARKS,

@@ -161,7 +161,7 @@ export interface LotsDecision extends Sheet {
 	labels?: string[] | undefined;
 }
 
-function inWords({ by, keys, query = '', folder, labels = [] }: LotsDecision): string {
+function inWords({ by, keys, query = '', folder, labels = [] }: Omit<LotsDecision, 'decision' | 'options'>): string {
 	return [
 		lotsLabel(by, labels, keys?.length),
 		folder ? `in ${folder} and below` : '',
@@ -171,7 +171,12 @@ function inWords({ by, keys, query = '', folder, labels = [] }: LotsDecision): s
 		.join(' ');
 }
 
-async function scopeIn(context: Context, mailbox: Mailbox, wish: LotsDecision): Promise<LotsScope> {
+/** Lots of a sheet, as the scope of a docket's line. @throws Refusal */
+export async function lotsScope(
+	context: Context,
+	mailbox: Mailbox,
+	wish: Omit<LotsDecision, 'decision' | 'options'>
+): Promise<LotsScope> {
 	const { by, keys, withoutKeys = [], without = [], query = '', folder } = wish;
 	return {
 		kind: 'lots',
@@ -190,7 +195,7 @@ async function scopeIn(context: Context, mailbox: Mailbox, wish: LotsDecision): 
 export async function lotsLines(context: Context, mailbox: Mailbox, wish: LotsDecision): Promise<Decided[]> {
 	const { decision, options, keys, items = [] } = wish;
 	const scopes: Scope[] = [];
-	if (keys === undefined || keys.length > 0) scopes.push(await scopeIn(context, mailbox, wish));
+	if (keys === undefined || keys.length > 0) scopes.push(await lotsScope(context, mailbox, wish));
 	if (items.length > 0) scopes.push({ kind: 'items', ids: items });
 	const lines: Decided[] = [];
 	for (const scope of scopes)
@@ -226,7 +231,7 @@ export async function decideLots(context: Context, input: LotsDecision): Promise
 		}
 		if (docket) dockets.push(docket);
 	}
-	if (dockets.length === 0) throw new Refusal('bad-input', 'Select lots or messages first. Nothing was done.');
+	if (dockets.length === 0) throw new Refusal('bad-input', 'Select lots first. Nothing was done.');
 	return dockets;
 }
 
@@ -254,26 +259,6 @@ export const lotsUseCases = [
 		run: listLots
 	}),
 	defineUseCase({
-		name: 'lotItems',
-		input: () =>
-			Joi.object({
-				mailboxId: id,
-				by: grouping.required(),
-				query: text,
-				folder: text,
-				within: Joi.object({
-					by: grouping.required(),
-					key: text.required()
-				}),
-				key: text.required(),
-				offset: count,
-				limit: count.required()
-			}).required(),
-		thread: 'heavy',
-		right: 'administrator',
-		run: lotItems
-	}),
-	defineUseCase({
 		name: 'decideLots',
 		input: () =>
 			Joi.object({
@@ -281,8 +266,6 @@ export const lotsUseCases = [
 				options: decisionOptions.required(),
 				keys: Joi.array().items(text).max(200_000),
 				withoutKeys: Joi.array().items(text),
-				without: Joi.array().items(id),
-				items: Joi.array().items(id),
 				labels: Joi.array().items(text),
 				mailboxId: id,
 				by: grouping.required(),

@@ -2,7 +2,18 @@ import type { CalendarDate } from '../../../core/calendar.ts';
 import type { ProposalKind } from '../../../core/likeness/proposals.ts';
 import { MAIL_KINDS, traitBit } from '../../../core/message/mail-kind.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { change, type Condition, type Db, empty, insertRows, join, rows, type Sql, sql } from '../database/index.ts';
+import {
+	change,
+	type Condition,
+	type Db,
+	empty,
+	inList,
+	insertRows,
+	join,
+	rows,
+	type Sql,
+	sql
+} from '../database/index.ts';
 import { type ItemRow, itemsWhere } from '../mail/index.ts';
 
 /** A proposed item, with the reason. */
@@ -48,10 +59,16 @@ export async function proposalRun(db: Db, mailboxId: number): Promise<string | u
 	return (await db('proposal_run').where({ mailbox_id: mailboxId }).first({ at: 'ran_at' }))?.at;
 }
 
-/* Which mail is looked at: what may be proposed today is asked when proposals are shown. */
-const openIn = (mailboxId: number) => sql`item.mailbox_id = ${mailboxId} AND item.state = 'live' AND item.kept = 0`;
 /* A message that repeats another is proposed only while that one is there. */
 const BETTER_IS_THERE = sql`(better_item_id IS NULL OR better_item_id IN (SELECT id FROM item WHERE state IN ('live', 'archived')))`;
+/* Which mail is looked at: what may be proposed today is asked when proposals are shown. */
+const openIn = (mailboxId: number) => sql`item.mailbox_id = ${mailboxId} AND item.state = 'live' AND item.kept = 0`;
+/** Whether an item is proposed to be cleared for a reason that holds. */
+export function isProposed(mailboxId: number, kind: ProposalKind): Condition {
+	return sql`item.id IN (SELECT item_id FROM proposal_item
+		WHERE mailbox_id = ${mailboxId} AND kind = ${kind} AND ${BETTER_IS_THERE})`;
+}
+
 const trait = (name: Parameters<typeof traitBit>[0]) => sql`(message.traits & ${traitBit(name)}) <> 0`;
 const automatic = ['delivery-report', 'read-report', 'auto-reply'] as const;
 
@@ -259,45 +276,55 @@ export async function proposalSums(
 	);
 }
 
-/** A proposed item in the list. */
-export interface ProposedRow extends ItemRow {
+/** Why a message is proposed, and the message that makes it redundant. */
+export interface ProposalReason {
+	itemId: number;
 	reason: string;
 	betterId: number | null;
-	betterFolder: string | null;
-	betterSubject: string | null;
 }
+
+/** The reasons of some proposals of a kind. */
+export async function reasonsOf(
+	db: Db,
+	mailboxId: number,
+	kind: ProposalKind,
+	ids: readonly number[]
+): Promise<ProposalReason[]> {
+	return rows<ProposalReason>(
+		db,
+		sql`SELECT item_id AS itemId, reason, better_item_id AS betterId FROM proposal_item
+		 WHERE mailbox_id = ${mailboxId} AND kind = ${kind} AND item_id IN ${inList(ids)}`
+	);
+}
+
+/** A proposed item in the list. */
+export interface ProposedRow extends ItemRow, Omit<ProposalReason, 'itemId'> {}
 
 /** A page of the proposals of a kind, the largest first. */
 export async function proposedItems(
 	db: Db,
 	mailboxId: number,
 	kind: ProposalKind,
-	proposable: Condition,
+	proposed: Condition,
 	limit: number,
 	offset: number
 ): Promise<{ items: ProposedRow[]; total: number }> {
 	const { items, total } = await itemsWhere(
 		db,
-		sql`item.mailbox_id = ${mailboxId} AND ${proposable} AND item.id IN (SELECT item_id FROM proposal_item
-			WHERE mailbox_id = ${mailboxId} AND kind = ${kind} AND ${BETTER_IS_THERE})`,
+		sql`item.mailbox_id = ${mailboxId} AND ${proposed}`,
 		limit,
 		offset,
 		sql`item.bytes DESC, item.id`
 	);
-	const why = await rows<{
-		itemId: number;
-		reason: string;
-		betterId: number | null;
-		betterFolder: string | null;
-		betterSubject: string | null;
-	}>(
+	const reasons = await reasonsOf(
 		db,
-		sql`SELECT item_id AS itemId, reason, better_item_id AS betterId, folder.path AS betterFolder, message.subject AS betterSubject
-		 FROM proposal_item LEFT JOIN item better ON better.id = better_item_id LEFT JOIN folder ON folder.id = better.folder_id
-			LEFT JOIN message ON message.id = better.message_id
-		 WHERE proposal_item.mailbox_id = ${mailboxId} AND kind = ${kind} AND item_id IN (SELECT value FROM json_each(${JSON.stringify(items.map(({ id }) => id))}))`
+		mailboxId,
+		kind,
+		items.map(({ id }) => id)
 	);
-	const byItem = new Map(why.map(({ itemId, ...rest }) => [itemId, rest]));
-	const none = { reason: '', betterId: null, betterFolder: null, betterSubject: null };
-	return { items: items.map((item) => ({ ...item, ...(byItem.get(item.id) ?? none) })), total };
+	const byItem = new Map(reasons.map(({ itemId, ...rest }) => [itemId, rest]));
+	return {
+		items: items.map((item) => ({ ...item, ...(byItem.get(item.id) ?? { reason: '', betterId: null }) })),
+		total
+	};
 }

@@ -1,13 +1,21 @@
 import Joi from 'joi';
 import { type ProposalKind, PROPOSALS } from '../../../core/likeness/proposals.ts';
 import type { FolderPlace, Weight } from '../../../core/weigh/tree.ts';
-import { type Context, count, defineUseCase, id, proposalKind, text, today } from '../context/index.ts';
+import { type Context, defineUseCase, id, proposalKind, text, today } from '../context/index.ts';
 import { all, type Condition, getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { emptyFolders, findTag, type Mailbox, requireFolder, requireMailboxId, type Tag } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { inFolders, isProposable, pausedOn } from '../standing/index.ts';
-import { proposalRun, proposalSums, proposedItems, type ProposedRow } from './proposals-store.ts';
+import {
+	isProposed,
+	type ProposalReason,
+	proposalRun,
+	proposalSums,
+	proposedItems,
+	type ProposedRow,
+	reasonsOf
+} from './proposals-store.ts';
 
 /** The proposals of one kind. */
 export interface Proposal extends Weight {
@@ -48,20 +56,34 @@ export async function listProposals(
 	};
 }
 
+/** The open proposals of one kind. */
+interface ProposalsOfKind {
+	mailboxId: number;
+	kind: ProposalKind;
+	folder?: string | undefined;
+}
+
+/** The condition for the open proposals of a kind. @throws Refusal */
+export async function proposedWhere(context: Context, input: ProposalsOfKind): Promise<Condition> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	return all([await proposableIn(context, mailbox, input.folder), isProposed(mailbox.id, input.kind)]);
+}
+
 /** The messages of a proposal, each with its reason. */
 export async function proposalItems(
 	context: Context,
-	input: {
-		mailboxId: number;
-		kind: ProposalKind;
-		folder?: string | undefined;
-		limit: number;
-		offset?: number | undefined;
-	}
+	input: ProposalsOfKind & { limit: number; offset?: number | undefined }
 ): Promise<{ items: ProposedRow[]; total: number }> {
-	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const proposable = await proposableIn(context, mailbox, input.folder);
-	return proposedItems(context.db, mailbox.id, input.kind, proposable, input.limit, input.offset ?? 0);
+	const proposed = await proposedWhere(context, input);
+	return proposedItems(context.db, input.mailboxId, input.kind, proposed, input.limit, input.offset ?? 0);
+}
+
+/** Why some messages are proposed. */
+async function proposalReasons(
+	context: Context,
+	{ mailboxId, kind, ids }: { mailboxId: number; kind: ProposalKind; ids: number[] }
+): Promise<ProposalReason[]> {
+	return reasonsOf(context.db, mailboxId, kind, ids);
 }
 
 /** The tags whose mail is never proposed. */
@@ -106,17 +128,15 @@ export const showProposalsUseCases = [
 		run: setProposalTags
 	}),
 	defineUseCase({
-		name: 'proposalItems',
+		name: 'proposalReasons',
 		input: () =>
 			Joi.object({
 				mailboxId: id.required(),
 				kind: proposalKind.required(),
-				folder: text,
-				limit: count.required(),
-				offset: count
+				ids: Joi.array().items(id).max(1_000).required()
 			}).required(),
-		thread: 'heavy',
+		thread: 'reader',
 		right: 'administrator',
-		run: proposalItems
+		run: proposalReasons
 	})
 ] as const;

@@ -81,7 +81,7 @@ export {
 	requireMailboxId,
 	setQuota
 } from './mailboxes.ts';
-export { putLists } from './message-lists-store.ts';
+export { listsOfItems, putLists } from './message-lists-store.ts';
 export { type MessageRows, type StoredAttachment } from './message-rows.ts';
 export {
 	type Correspondent,

@@ -1,5 +1,5 @@
 import type { MessageSummary } from '../../../core/message/summary.ts';
-import { change, type Db, rows, type Sql, sql } from '../database/index.ts';
+import { change, type Db, inList, rows, type Sql, sql } from '../database/index.ts';
 
 /**
  * The lists with some identifiers, created if new; the latest name of a list is kept.
@@ -60,4 +60,13 @@ export async function updateLists(
 		sql`UPDATE item SET list_id = wanted.value ->> 'listId' FROM json_each(${json}) wanted
 		 WHERE item.message_id = wanted.value ->> 'messageId' AND item.list_id IS NOT (wanted.value ->> 'listId')`
 	);
+}
+
+/** The lists that some items are from. */
+export async function listsOfItems(db: Db, ids: readonly number[]): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT DISTINCT list_id AS id FROM item WHERE id IN ${inList(ids)} AND list_id IS NOT NULL ORDER BY 1`
+	);
+	return found.map(({ id }) => id);
 }

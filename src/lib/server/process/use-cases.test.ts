@@ -6,7 +6,7 @@ import { USE_CASE_NAMES, useCase } from './use-cases.ts';
 /* The rights to use cases, written by hand, not read from the definitions. All others are the administrator's. */
 const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 	anybody: `signIn enterCode personOfToken signOut isFirstStart demoAccounts readLink signInByLink`,
-	person: `noteVisit changePassword myAccount endSessions offerCode useCodes removeCodes officeToday clockCanMove readPolicy showFrame`,
+	person: `noteVisit changePassword myAccount setAtOnce endSessions offerCode useCodes removeCodes officeToday clockCanMove readPolicy showFrame`,
 	finder: `find narrow suggest myReach readMessage readHtml readAttachment readRaw readThread recordOpening exportZip restore
 		copyToOwnMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn`,
 	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
@@ -73,14 +73,15 @@ describe('use cases', () => {
 		['discardDocket', { id: '7' }, 'must be a number'],
 		['discardDocket', { id: 7.5 }, 'must be an integer'],
 		['discardDocket', {}, 'is required'],
-		['decideDue', { decision: 'archive', options: {}, action: 'archive' }, 'at least one of'],
-		['decideDue', { decision: 'burn', options: {}, action: 'archive', items: [] }, 'must be one of'],
-		['decideProposals', { mailboxId: 1, kind: 'same-bytes', decision: 'delete' }, undefined],
-		['decideProposals', { mailboxId: 1, kind: 'rumours', decision: 'delete' }, 'must be one of'],
 		['setQuota', { mailbox: 'Office', bytes: 5 }, undefined],
 		['setQuota', { mailbox: 3, bytes: undefined }, undefined],
 		['setQuota', { mailbox: -3, bytes: undefined }, 'must be greater than or equal'],
 		['setRetention', { wish: { kind: 'folders', folderIds: [] }, because: '' }, 'does not match'],
+		['find', { query: '', limit: 25, gathered: { of: 'proposal', proposal: 'thanks' } }, undefined],
+		['find', { query: '', limit: 25, gathered: { of: 'proposal', proposal: 'rumours' } }, 'does not match'],
+		['decideMessages', { decision: 'archive', options: {} }, 'at least one of'],
+		['decideMessages', { ids: [1], decision: 'destroy', options: {} }, 'must be one of'],
+		['decideMessages', { ids: [1], decision: 'hold', options: {}, hold: { name: 'Claim' } }, undefined],
 		['find', { query: 'ramp', limit: 25, narrowing: { year: '20' } }, 'fails to match'],
 		['find', { query: 'ramp', limit: 25, narrowing: { year: '2020', file: 'any' } }, undefined],
 		['carryOut', { id: 1, expected: { messages: 3 } }, 'is required'],

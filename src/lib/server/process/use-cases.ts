@@ -29,7 +29,7 @@ import {
 	listWaysUseCases,
 	sendersUseCases
 } from '../lists/index.ts';
-import { decideProposalsUseCases, lotsUseCases, proposeUseCases, showProposalsUseCases } from '../lots/index.ts';
+import { lotsUseCases, proposeUseCases, showProposalsUseCases } from '../lots/index.ts';
 import {
 	openingsUseCases,
 	mailboxesUseCases,
@@ -42,7 +42,6 @@ import { frameUseCases } from './frame.ts';
 import { jobsUseCases } from './jobs.ts';
 import { nightUseCases } from './night.ts';
 import {
-	decideDueUseCases,
 	dueUseCases,
 	holdsUseCases,
 	policyUseCases,
@@ -88,7 +87,6 @@ const defined = [
 	...listWaysUseCases,
 	...listsUseCases,
 	...sendersUseCases,
-	...decideProposalsUseCases,
 	...lotsUseCases,
 	...proposeUseCases,
 	...showProposalsUseCases,
@@ -103,7 +101,6 @@ const defined = [
 	...frameUseCases,
 	...jobsUseCases,
 	...nightUseCases,
-	...decideDueUseCases,
 	...dueUseCases,
 	...holdsUseCases,
 	...policyUseCases,

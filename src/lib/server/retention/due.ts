@@ -15,7 +15,7 @@ import {
 	weighDue
 } from '../standing/index.ts';
 import { binByDueDate, foldersById, type ItemRow, itemsWhere, listMailboxes } from '../mail/index.ts';
-import { type Context, count, defineUseCase, dueAction, id, text, today } from '../context/index.ts';
+import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import { sql } from '../database/index.ts';
 import Joi from 'joi';
 
@@ -186,12 +186,25 @@ export interface DueItem extends ItemRow {
 }
 
 /** The days of a row. Mail due before today counts under today. */
-export function daysMeant(date: string, from: CalendarDate): { since: CalendarDate | undefined; by: CalendarDate } {
+function daysMeant(date: string, from: CalendarDate): { since: CalendarDate | undefined; by: CalendarDate } {
 	if (date.length > 7) return { since: date <= from ? undefined : date, by: date };
 	const next = monthsBefore(`${date}-01`, -1);
 	const first = daysAfter(from, DAYS_SHOWN + 1);
 	const since = `${date}-01` < first ? first : `${date}-01`;
 	return { since, by: daysAfter(next, -1) };
+}
+
+/** The items of a row of due mail. */
+export function dueRow(
+	context: Context,
+	{ action, date, retentionId, folderId }: { action: DueAction; date: string; retentionId: number; folderId: number }
+) {
+	return {
+		actions: [action] as [DueAction],
+		...daysMeant(date, today(context)),
+		retentionIds: [retentionId],
+		folderIds: [folderId]
+	};
 }
 
 /** A page of due items. */
@@ -257,22 +270,5 @@ export const dueUseCases = [
 		thread: 'heavy',
 		right: 'administrator',
 		run: dueOverview
-	}),
-	defineUseCase({
-		name: 'dueItems',
-		input: () =>
-			Joi.object({
-				mailboxId: id,
-				action: dueAction,
-				date: text,
-				until: text,
-				retentionId: id,
-				folderId: id,
-				limit: count.required(),
-				offset: count
-			}).required(),
-		thread: 'heavy',
-		right: 'administrator',
-		run: dueItems
 	})
 ] as const;

@@ -16,6 +16,7 @@ import {
 	noteSettings,
 	refreshHolds,
 	putHoldRelease,
+	putUnderHold,
 	type StoredHold
 } from '../standing/index.ts';
 import { appendLedger } from '../ledger/index.ts';
@@ -85,37 +86,76 @@ export async function tryHold(context: Context, wish: HoldInput): Promise<Weight
 	};
 }
 
+/* Stores a hold. */
+async function addNamedHold(
+	context: Context,
+	{ name, because, from }: Pick<HoldInput, 'name' | 'because' | 'from'>,
+	scope: HoldScope
+): Promise<number> {
+	if (name.trim() === '') throw refuse('A hold needs a name.');
+	// the search key uses it: hold:"..."
+	if (name.includes('"')) throw refuse('The name of a hold has no quotation marks.');
+	if (because.trim() === '') throw refuse('A hold needs a reason.');
+	if (from.trim() === '') throw refuse('Say who asked for the hold.');
+	return addHold(context.db, {
+		name: name.trim(),
+		because: because.trim(),
+		from: from.trim(),
+		scope,
+		placedOn: today(context),
+		placedBy: context.actor.name
+	});
+}
+
+/** Messages to be put under a hold of that name; a new one needs a reason and who asked for it. */
+export interface HoldMessages {
+	ids: number[];
+	name: string;
+	because?: string | undefined;
+	from?: string | undefined;
+}
+
+/**
+ * Puts messages under a hold, in all places where they lie.
+ *
+ * @returns the hold's name, and how many messages came under it
+ * @throws Refusal
+ */
+export async function holdMessages(context: Context, wish: HoldMessages): Promise<{ hold: string; messages: number }> {
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const { name, because = '', from = '' } = wish;
+		const known = await findHold(db, name.trim());
+		const id = known?.id ?? (await addNamedHold(within, { name, because, from }, { isNamed: true }));
+		const messages = await putUnderHold(db, id, wish.ids);
+		const hold = known?.name ?? name.trim();
+		await appendLedger(db, {
+			at: context.now(),
+			by: context.actor,
+			action: known ? 'hold-extended' : 'hold-placed',
+			details: { hold, ...(known ? {} : { because, from }), messages }
+		});
+		return { hold, messages };
+	});
+}
+
 /**
  * Places a hold: from here on nothing in its scope is deleted or destroyed, future mail included.
  *
  * @throws Refusal
  */
 export async function placeHold(context: Context, wish: HoldInput): Promise<HoldView> {
-	const name = wish.name.trim();
-	if (name === '') throw refuse('A hold needs a name.');
-	// the search key uses it: hold:"..."
-	if (name.includes('"')) throw refuse('The name of a hold has no quotation marks.');
-	if (wish.because.trim() === '') throw refuse('A hold needs a reason.');
-	if (wish.from.trim() === '') throw refuse('Say who asked for the hold.');
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		if (await findHold(db, name)) throw refuse(`There is a hold "${name}" already.`);
-		const scope = await readScope(within, wish);
-		const id = await addHold(db, {
-			name,
-			because: wish.because.trim(),
-			from: wish.from.trim(),
-			scope,
-			placedOn: today(within),
-			placedBy: context.actor.name
-		});
+		if (await findHold(db, wish.name.trim())) throw refuse(`There is a hold "${wish.name.trim()}" already.`);
+		const id = await addNamedHold(within, wish, await readScope(within, wish));
 		const messages = await refreshHolds(db, sql`1`, id);
 		const placed = (await listedHolds(within, { released: false })).find((hold) => hold.id === id) as HoldView;
 		await appendLedger(db, {
 			at: context.now(),
 			by: context.actor,
 			action: 'hold-placed',
-			details: { hold: name, because: placed.because, from: placed.from, what: placed.sentence, messages }
+			details: { hold: placed.name, because: placed.because, from: placed.from, what: placed.sentence, messages }
 		});
 		return placed;
 	});

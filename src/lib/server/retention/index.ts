@@ -1,6 +1,5 @@
 /* The retention schedule: what is due, scheduled runs, holds, the policy. */
 
-export { decideDueUseCases } from './decide-due.ts';
 export { classify } from './decisions/classify.ts';
 export { dispose } from './decisions/dispose.ts';
 export { pause, resume } from './decisions/pause.ts';
@@ -13,11 +12,14 @@ export {
 	type DueLine,
 	dueOverview,
 	type DueOverview,
+	dueRow,
 	dueUseCases,
 	listDue
 } from './due.ts';
 export {
 	countHolds,
+	holdMessages,
+	type HoldMessages,
 	holdsUseCases,
 	type HoldView,
 	type HoldInput,

@@ -4,7 +4,7 @@ import { readQuery } from '../../../core/search/query.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { tagKey } from '../../../core/tags/names.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { all, change, type Condition, type Db, empty, idOf, row, rows, sql } from '../database/index.ts';
+import { all, change, type Condition, type Db, empty, idOf, inList, row, rows, sql } from '../database/index.ts';
 import { condition, folderWithBelow } from '../mail/index.ts';
 
 /** A hold with its history. */
@@ -91,6 +91,21 @@ function withCorrespondent(text: string): Condition {
 		AND (instr(${anywhere}, ${`@${domain}|`}) > 0 OR instr(${anywhere}, ${`.${domain}|`}) > 0))`;
 }
 
+/* The messages that a hold covers already, in all their places. */
+const coveredBy = (holdId: number) =>
+	sql`item.message_id IN (SELECT held.message_id FROM hold_item CROSS JOIN item held ON held.id = hold_item.item_id
+		WHERE hold_item.hold_id = ${holdId})`;
+
+/** Puts items under a hold, with the other places of the same messages. @returns how many came under it */
+export async function putUnderHold(db: Db, holdId: number, ids: readonly number[]): Promise<number> {
+	return change(
+		db,
+		sql`INSERT INTO hold_item (item_id, hold_id) SELECT item.id, ${holdId} FROM item
+		 WHERE item.state <> 'destroyed' AND item.message_id IN (SELECT message_id FROM item named WHERE named.id IN ${inList(ids)})
+		 ON CONFLICT DO NOTHING`
+	);
+}
+
 /** The scope of a hold, as a condition on items. */
 export async function heldBy(db: Db, scope: HoldScope): Promise<Condition> {
 	const { mailboxId, folderId, correspondent, tag, since, before, query } = scope;
@@ -126,7 +141,7 @@ export async function refreshHolds(db: Db, within: Condition, holdId?: number): 
 	let added = 0;
 	for (const { id, scope } of await listHolds(db, { released: false })) {
 		if (holdId !== undefined && id !== holdId) continue;
-		const covers = await heldBy(db, scope);
+		const covers = scope.isNamed ? coveredBy(id) : await heldBy(db, scope);
 		added += await change(
 			db,
 			sql`INSERT INTO hold_item (item_id, hold_id) SELECT item.id, ${id} FROM item

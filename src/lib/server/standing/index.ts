@@ -36,6 +36,7 @@ export {
 	mailboxesUnder,
 	refreshHolds,
 	putHoldRelease,
+	putUnderHold,
 	type StoredHold
 } from './holds-store.ts';
 export { activePauses, addPause, endFolderPause, type Pause, type Paused, pausedOn, isPaused } from './pauses-store.ts';

@@ -5,11 +5,11 @@ import { describe, expect, it } from 'vitest';
 import { GROUPINGS, LOT_SORTS } from '../../../core/lots/lots.ts';
 import { isEmpty, readQuery } from '../../../core/search/query.ts';
 import { download } from './download.ts';
-import { dueItemsFields } from './due-address.ts';
+import { dueFields, dueItemsFields } from './due-address.ts';
 import { listsAsked, NEWEST, readListsAddress } from './lists-address.ts';
 import { localPath, localPathOf } from './local-path.ts';
-import { readPart, readSheetAddress, sheetOf } from './lots-address.ts';
-import { sheetFields } from './messages-page.ts';
+import { lotFields, readPart, readSheetAddress, sheetOf } from './lots-address.ts';
+import { readMessagesAddress, sheetFields } from './messages-page.ts';
 import { narrowingFields, narrowingOf } from './narrowing-address.ts';
 
 const address = (query: string) => new URLSearchParams(query);
@@ -98,12 +98,10 @@ describe('the address of a sheet of lots', () => {
 
 	it.each<[string, object | 'refused']>([
 		['', { offset: 0, limit: 200 }],
-		['offset=400&limit=100&key=7&inside=correspondent', { offset: 400, limit: 100, key: '7', inside: 'correspondent' }],
-		['key=', { key: '' }],
+		['offset=400&limit=100', { offset: 400, limit: 100 }],
 		['limit=1001', 'refused'],
 		['offset=-1', 'refused'],
-		['offset=1.5', 'refused'],
-		['inside=colour', 'refused']
+		['offset=1.5', 'refused']
 	])('a part of it, "%s", is read or refused', (query, expected) => {
 		if (expected === 'refused') expect(() => readPart(address(query))).toThrow(Joi.ValidationError);
 		else expect(readPart(address(query))).toMatchObject(expected);
@@ -160,6 +158,10 @@ describe('the page of a sheet of messages, and of what is due', () => {
 		['no order of its own', Joi.object(sheetFields), { sort: '' }, true],
 		['an order that is none', Joi.object(sheetFields), { sort: 'colour' }, false],
 		['a page before the first', Joi.object(sheetFields), { page: '0' }, false],
+		['a row that is due', Joi.object(dueFields), { of: '1', date: '2026-11-25', action: 'destroy', place: '0' }, true],
+		['a row of no mailbox', Joi.object(dueFields), { of: '0', date: '2026-11-25' }, false],
+		['a lot', Joi.object(lotFields), { by: 'tld', key: 'example', q: '', below: '' }, true],
+		['a lot of a grouping that is none', Joi.object(lotFields), { by: 'colour' }, false],
 		['a day', Joi.object(dueItemsFields), { date: '2026-11-25', action: 'destroy' }, true],
 		['a month', Joi.object(dueItemsFields), { date: '2026-12' }, true],
 		['a year', Joi.object(dueItemsFields), { date: '2026' }, false],

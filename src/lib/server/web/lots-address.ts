@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import { readDate } from '../../../core/calendar.ts';
 import { type Grouping, GROUPINGS, LOT_SORTS, type LotSort } from '../../../core/lots/lots.ts';
+import { type LotsFilters, sheetQuery } from '../../../core/lots/sheet-query.ts';
 
 /* The address of the lots sheet, for one mailbox or all. */
 const groupings = Object.keys(GROUPINGS) as Grouping[];
@@ -11,17 +12,9 @@ const isDate = (text: string) => {
 };
 
 /** The settings in a sheet's address. */
-export interface SheetFilter {
+export interface SheetFilter extends LotsFilters {
 	by: Grouping;
-	q: string;
 	folder: string;
-	/** Received before this date. */
-	older: string;
-	/** Larger than this many bytes, as in a query. */
-	larger: string;
-	unread: string;
-	attached: string;
-	unanswered: string;
 	sort: LotSort;
 	descending: string;
 }
@@ -57,20 +50,6 @@ export function readSheetAddress(address: URLSearchParams): SheetFilter {
 	return askedSchema.validate(Object.fromEntries(sound.map(([name]) => [name, given[name]]))).value as SheetFilter;
 }
 
-/** The filters of a sheet as one search. */
-function sheetQuery({ q, older, larger, unread, attached, unanswered }: SheetFilter): string {
-	return [
-		q && (/\bor\b/.test(q) ? `(${q})` : q),
-		older && `before:${older}`,
-		larger && `larger:${larger}`,
-		unread && 'unread',
-		attached && 'attachment:any',
-		unanswered && 'not answered'
-	]
-		.filter(Boolean)
-		.join(' ');
-}
-
 /** A sheet's input for the use cases. */
 export function sheetOf(asked: SheetFilter, mailboxId: number | undefined) {
 	return { mailboxId, by: asked.by, query: sheetQuery(asked), folder: asked.folder || undefined };
@@ -80,19 +59,34 @@ export function sheetOf(asked: SheetFilter, mailboxId: number | undefined) {
 export interface PartRequest {
 	offset: number;
 	limit: number;
-	/** For the lot with this key: its messages, or its lots of another grouping. */
-	key?: string;
-	inside?: Grouping;
 }
 
 const partSchema = Joi.object<PartRequest>({
 	offset: Joi.number().integer().min(0).max(10_000_000).default(0),
-	limit: Joi.number().integer().min(1).max(1_000).default(200),
-	key: Joi.string().allow('').max(200),
-	inside: Joi.string().valid(...groupings)
+	limit: Joi.number().integer().min(1).max(1_000).default(200)
 }).unknown();
 
 /** Reads which part of a sheet is requested. @throws Joi.ValidationError */
 export function readPart(address: URLSearchParams): PartRequest {
 	return Joi.attempt(Object.fromEntries(address), partSchema) as PartRequest;
 }
+
+/** The lot that an address opens. */
+export interface LotAddress {
+	by: Grouping;
+	key: string;
+	/** The filters of its sheet. */
+	q: string;
+	/** Path of the folder of its sheet. */
+	below: string;
+}
+
+/** The fields of the address of an opened lot. */
+export const lotFields = {
+	by: Joi.string()
+		.valid(...groupings)
+		.default('organisation'),
+	key: Joi.string().allow('').max(200).default(''),
+	q: Joi.string().allow('').max(2_000).default(''),
+	below: Joi.string().allow('').max(2_000).default('')
+} satisfies Record<keyof LotAddress, Joi.Schema>;

@@ -1,11 +1,13 @@
 import type { RequestEvent } from '@sveltejs/kit';
+import { labelOf } from '../../../core/lots/lots.ts';
 import { AGE_PRESETS, cutoffFor } from '../../../core/weigh/advice.ts';
 import { answered, attempted } from './answers.ts';
 import { jsonAction } from './json-action.ts';
-import { seriesNames } from './messages-page.ts';
-import { readSheetAddress, sheetOf } from './lots-address.ts';
+import { loadMessages, readMessagesAddress, seriesNames } from './messages-page.ts';
+import { type LotAddress, lotFields, readSheetAddress, sheetOf } from './lots-address.ts';
 
 const FIRST = 200;
+const LOT_PAGE = 50;
 
 /** The first part of a sheet, for one mailbox or all. */
 export async function loadLots(
@@ -25,6 +27,35 @@ export async function loadLots(
 		series: await seriesNames({ office, who }),
 		rows: 'done' in rows ? rows.done : null,
 		refused: 'refused' in rows ? rows.refused : undefined
+	};
+}
+
+/** The messages of a lot, as a sheet. */
+export async function loadLot(
+	locals: Pick<App.Locals, 'office' | 'who'>,
+	address: URLSearchParams,
+	mailboxId: number | undefined
+) {
+	const asked = readMessagesAddress<LotAddress>(address, lotFields);
+	const { by, key, q: query, below } = asked;
+	const folder = below || undefined;
+	// a lot by tags or files is found with the others of its messages
+	const rows = await attempted(
+		locals.office.ask('listLots', { mailboxId, by, query, folder, within: { by, key }, limit: 1_000 }, locals.who)
+	);
+	const found = 'done' in rows ? rows.done.lots.find((lot) => lot.key === key) : undefined;
+	const lot = found ?? { label: labelOf(by, key), messages: 0, bytes: 0 };
+	const gathered = { of: 'lot' as const, by, key, label: lot.label, folder };
+	return {
+		by,
+		lot,
+		filters: [folder && `in ${folder} and below`, query && `matching “${query}”`].filter(Boolean).join(', '),
+		...(await loadMessages(
+			locals,
+			asked,
+			{ query, mailbox: mailboxId, states: ['live'], gathered, narrowing: { mailbox: mailboxId } },
+			{ sort: 'newest', pageSize: LOT_PAGE }
+		))
 	};
 }
 

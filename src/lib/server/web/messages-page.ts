@@ -1,51 +1,138 @@
 import Joi from 'joi';
 import { type MessageOrder, MESSAGE_ORDERS } from '../../../core/search/orders.ts';
 import type { SeriesName } from '../../../core/retention/schedule.ts';
-import type { Narrowing } from '../../../core/search/narrowing.ts';
+import type { Choices, Gathered, Narrowing } from '../../../core/search/narrowing.ts';
 import type { ItemState } from '../../../core/docket/decision.ts';
 import { answered, attempted } from './answers.ts';
 import { jsonAction } from './json-action.ts';
+import { narrowingFields, narrowingOf } from './narrowing-address.ts';
 
 type FoundState = Exclude<ItemState, 'destroyed'>;
+type Asking = Pick<App.Locals, 'office' | 'who'>;
 
 /** The messages of a sheet, as a search. */
 export interface MessagesSearch {
 	query: string;
 	mailbox?: number | undefined;
 	states: FoundState[];
+	/** Filters that belong to the page, beside those in its address. */
 	narrowing?: Narrowing | undefined;
+	gathered?: Gathered | undefined;
 	typing?: boolean | undefined;
 }
 
-/** The order and the page in a sheet's address. */
+/** The order, the page, the filters and the folding in a sheet's address. */
+export interface SheetAddress extends Narrowing {
+	sort: MessageOrder | '';
+	page: number;
+	/** Whether a thread stands as one row. */
+	threads: boolean;
+}
+
+/** The fields of that address. */
 export const sheetFields = {
 	sort: Joi.string()
 		.valid(...MESSAGE_ORDERS, '')
 		.default(''),
-	page: Joi.number().integer().min(1).max(10_000).default(1)
+	page: Joi.number().integer().min(1).max(10_000).default(1),
+	threads: Joi.boolean().truthy('1').falsy('').default(false),
+	...narrowingFields
 };
 
+/**
+ * Reads the address of a page with a sheet; parts that are invalid are ignored.
+ *
+ * @param fields the page's own parts
+ */
+export function readMessagesAddress<T extends object = object>(
+	address: URLSearchParams,
+	fields: Record<keyof T, Joi.Schema> = {} as Record<keyof T, Joi.Schema>
+): SheetAddress & T {
+	const all: Record<string, Joi.Schema> = { ...sheetFields, ...fields };
+	const given = Object.fromEntries(address);
+	const sound = Object.entries(all).flatMap(([name, schema]) =>
+		name in given && !schema.validate(given[name]).error ? [[name, given[name]]] : []
+	);
+	return Joi.attempt(Object.fromEntries(sound), Joi.object(all)) as SheetAddress & T;
+}
+
 /** The series to select from. */
-export async function seriesNames({ office, who }: Pick<App.Locals, 'office' | 'who'>): Promise<SeriesName[]> {
+export async function seriesNames({ office, who }: Asking): Promise<SeriesName[]> {
 	return (await answered(office.ask('listSchedule', {}, who))).map(({ code, title }) => ({ code, title }));
 }
 
+/** What a search finds, with the filters that narrow it. */
+async function findPage(
+	{ office, who }: Asking,
+	asked: SheetAddress,
+	search: MessagesSearch,
+	pageSize: number,
+	sort: MessageOrder | ''
+) {
+	const whole = { ...search, narrowing: { ...narrowingOf(asked), ...search.narrowing } };
+	// filters are counted by another thread, and shown when they are there
+	const choices: Promise<Choices | null> = attempted(office.ask('narrow', whole, who)).then(
+		(narrowed) => ('done' in narrowed ? narrowed.done : null),
+		() => null
+	);
+	const order = asked.sort || sort;
+	const found = await attempted(
+		office.ask(
+			'find',
+			{
+				...whole,
+				sort: order || undefined,
+				isFolded: asked.threads,
+				limit: pageSize,
+				offset: (asked.page - 1) * pageSize
+			},
+			who
+		)
+	);
+	if ('refused' in found) return { refused: found.refused, found: undefined };
+	return {
+		refused: undefined,
+		found: {
+			...found.done,
+			search: whole,
+			/** Filters that belong to the page. */
+			fixed: Object.entries(search.narrowing ?? {}).flatMap(([name, value]) => (value === undefined ? [] : [name])),
+			sort: order,
+			isFolded: asked.threads,
+			page: asked.page,
+			pageSize,
+			choices
+		}
+	};
+}
+
+/** One page of what a colleague finds. @returns `refused` if the search is invalid */
+export async function loadFound(
+	locals: Asking,
+	asked: SheetAddress,
+	search: MessagesSearch,
+	{ pageSize, sort = '' }: { pageSize: number; sort?: MessageOrder | '' }
+) {
+	const page = await findPage(locals, asked, search, pageSize, sort);
+	return { refused: page.refused, sheet: page.found && { ...page.found, deciding: undefined } };
+}
+
 /**
- * One page of a sheet of messages, with the names that decisions can use. @returns `refused` if the search is invalid
+ * One page of a sheet of messages, with what an administrator decides with. @returns `refused` if the search is invalid
  */
 export async function loadMessages(
-	{ office, who }: Pick<App.Locals, 'office' | 'who'>,
+	locals: Asking,
+	asked: SheetAddress,
 	search: MessagesSearch,
-	{ sort, page, pageSize }: { sort: MessageOrder | ''; page: number; pageSize: number }
+	{ pageSize, sort = '' }: { pageSize: number; sort?: MessageOrder | '' }
 ) {
-	const found = await attempted(
-		office.ask('find', { ...search, sort: sort || undefined, limit: pageSize, offset: (page - 1) * pageSize }, who)
-	);
-	if ('refused' in found) return { refused: found.refused };
-	const [tags, recent, series, folders] = await Promise.all([
+	const { office, who } = locals;
+	const page = await findPage(locals, asked, search, pageSize, sort);
+	if (!page.found) return { refused: page.refused, sheet: undefined };
+	const [tags, habits, series, folders] = await Promise.all([
 		answered(office.ask('listTags', { mailboxId: search.mailbox }, who)),
-		answered(office.ask('recentPlaces', undefined, who)),
-		seriesNames({ office, who }),
+		answered(office.ask('decidingHabits', undefined, who)),
+		seriesNames(locals),
 		search.mailbox === undefined
 			? []
 			: answered(office.ask('mailboxFolders', { mailboxId: search.mailbox, tree: 'mailbox' }, who)).then((all) =>
@@ -53,22 +140,21 @@ export async function loadMessages(
 				)
 	]);
 	return {
+		refused: undefined,
 		sheet: {
-			...found.done,
-			search,
-			sort,
-			page,
-			pageSize,
-			folders,
-			tags: tags.filter(({ hidden }) => !hidden).map(({ name }) => name),
-			recent,
-			series
+			...page.found,
+			deciding: {
+				folders,
+				tags: tags.filter(({ hidden }) => !hidden).map(({ name }) => name),
+				series,
+				...habits
+			}
 		}
 	};
 }
 
 /** The content of a sheet of messages. */
-export type MessagesPage = NonNullable<Awaited<ReturnType<typeof loadMessages>>['sheet']>;
+export type MessagesPage = NonNullable<Awaited<ReturnType<typeof loadMessages | typeof loadFound>>['sheet']>;
 
 /** Decides on the messages of a sheet, at once or on the docket. */
 export const decideOnMessages = jsonAction('decideMessages', (decided) => ({ decided }));

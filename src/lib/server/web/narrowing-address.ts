@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
+import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import type { Narrowing } from '../../../core/search/narrowing.ts';
 
 const id = Joi.number().integer().min(1).empty('');
@@ -13,12 +14,16 @@ export const narrowingFields = {
 		.pattern(/^\d{4}$/)
 		.empty(''),
 	tag: id,
+	list: id,
+	kind: Joi.string()
+		.valid(...MAIL_KINDS)
+		.empty(''),
 	file: Joi.string()
 		.valid('any', ...ATTACHMENT_KINDS)
 		.empty('')
 } satisfies Record<keyof Narrowing, Joi.Schema>;
 
 /** Only the filters of a search. */
-export function narrowingOf({ mailbox, folder, who, year, tag, file }: Narrowing): Narrowing {
-	return { mailbox, folder, who, year, tag, file };
+export function narrowingOf({ mailbox, folder, who, year, tag, list, kind, file }: Narrowing): Narrowing {
+	return { mailbox, folder, who, year, tag, list, kind, file };
 }

@@ -25,6 +25,7 @@ import * as peopleByNumber from './023_people_by_number.ts';
 import * as folderPages from './024_folder_pages.ts';
 import * as neverArchived from './025_never_archived.ts';
 import * as conversations from './026_conversations.ts';
+import * as atOnce from './027_at_once.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -58,7 +59,8 @@ const all: Record<string, Migration> = {
 	'023_people_by_number': peopleByNumber,
 	'024_folder_pages': folderPages,
 	'025_never_archived': neverArchived,
-	'026_conversations': conversations
+	'026_conversations': conversations,
+	'027_at_once': atOnce
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

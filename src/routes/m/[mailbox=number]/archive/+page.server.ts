@@ -1,28 +1,20 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import type { MessageOrder } from '../../../../core/search/orders.ts';
 import { answered } from '$lib/server/web/answers.ts';
-import { decideOnMessages, loadMessages, sheetFields } from '$lib/server/web/messages-page.ts';
+import { savedQuestion, savedSearches, searchHelp } from '$lib/server/web/saved-searches.ts';
+import { decideOnMessages, loadMessages, readMessagesAddress } from '$lib/server/web/messages-page.ts';
 
 const PAGE = 25;
 
+/** The page's own part of its address. */
 interface Asked {
 	q: string;
-	where: 'archived' | 'everywhere' | 'binned';
-	sort: MessageOrder | '';
+	where: keyof typeof STATES;
+	/** Set to find in all mailboxes. */
 	all: string;
-	page: number;
 	/** Set while the person is typing. */
 	typing: string;
 }
-
-const askedSchema = Joi.object<Asked>({
-	q: Joi.string().allow('').max(1000).default(''),
-	where: Joi.string().valid('archived', 'everywhere', 'binned').default('everywhere'),
-	all: Joi.string().allow('').default(''),
-	typing: Joi.string().allow('').default(''),
-	...sheetFields
-});
 
 const STATES = {
 	archived: ['archived' as const],
@@ -30,12 +22,20 @@ const STATES = {
 	binned: ['binned' as const]
 };
 
+const fields = {
+	q: Joi.string().allow('').max(1000).default(''),
+	where: Joi.string()
+		.valid(...Object.keys(STATES))
+		.default('everywhere'),
+	all: Joi.string().allow('').default(''),
+	typing: Joi.string().allow('').default('')
+};
+
 export const load: PageServerLoad = async ({ locals, params, url }) => {
-	const { value, error } = askedSchema.validate(Object.fromEntries(url.searchParams), { stripUnknown: true });
-	const q = url.searchParams.get('q')?.slice(0, 1000) ?? '';
-	const asked: Asked = error ? { q, where: 'everywhere', sort: '', all: '', page: 1, typing: '' } : value;
+	const { office, who } = locals;
+	const asked = readMessagesAddress<Asked>(url.searchParams, fields);
 	const { mailbox, folders } = await answered(
-		locals.office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'archive' }, locals.who)
+		office.ask('mailboxFolders', { mailboxId: Number(params.mailbox), tree: 'archive' }, who)
 	);
 	const search = {
 		query: asked.q,
@@ -43,12 +43,15 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 		typing: asked.typing !== '',
 		states: STATES[asked.where]
 	};
+	const found = await loadMessages(locals, asked, search, { pageSize: PAGE });
 	return {
 		asked,
+		question: savedQuestion(url),
 		mailbox,
 		folders,
-		...(await loadMessages(locals, search, { sort: asked.sort, page: asked.page, pageSize: PAGE }))
+		...found,
+		...(await searchHelp(locals, asked.q, found.sheet?.total))
 	};
 };
 
-export const actions: Actions = { decide: decideOnMessages };
+export const actions: Actions = { decide: decideOnMessages, ...savedSearches };

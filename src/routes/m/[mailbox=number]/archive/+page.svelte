@@ -3,6 +3,9 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
+	import DidYouMean from '$lib/components/forms/DidYouMean.svelte';
+	import SavedSearches from '$lib/components/forms/SavedSearches.svelte';
+	import SaveSearch from '$lib/components/forms/SaveSearch.svelte';
 	import SearchBox from '$lib/components/forms/SearchBox.svelte';
 	import SearchKeys from '$lib/components/forms/SearchKeys.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -18,6 +21,8 @@
 			else address.searchParams.set(name, value);
 		void goto(address, { keepFocus: true, noScroll: true, replaceState: replace });
 	}
+	const search = (q: string, done: boolean) => go({ q, typing: done ? undefined : '1' }, !done);
+	const saved = $derived((form as { saved?: string } | null)?.saved);
 	const ORDERS = {
 		'': 'best first',
 		newest: 'newest first',
@@ -33,7 +38,7 @@
 <svelte:head><title>Archive of {data.mailbox.name} – Kovrel</title></svelte:head>
 
 <h1 class="mb-3">Find and restore</h1>
-<SearchBox value={data.asked.q} onSearch={(q, done) => go({ q, typing: done ? undefined : '1' }, !done)} />
+<SearchBox value={data.asked.q} onSearch={search} />
 <div class="mt-2 flex flex-wrap items-center gap-4 text-sm">
 	<label class="flex items-center gap-1"
 		>Where
@@ -65,8 +70,18 @@
 		<summary class="cursor-pointer">Search syntax</summary>
 		<SearchKeys />
 	</details>
+	{#if data.asked.q !== '' || data.question.includes('=')}<span class="ml-auto"
+			><SaveSearch question={data.question} /></span
+		>{/if}
 </div>
 <Refused message={data.refused} />
+{#if saved}<p role="status">The search is saved as <b>{saved}</b>.</p>{/if}
+{#if data.saved.length > 0}
+	<details class="mb-1">
+		<summary class="cursor-pointer font-semibold">Saved searches</summary>
+		<div class="max-w-md"><SavedSearches saved={data.saved} address="/m/{data.mailbox.id}/archive" /></div>
+	</details>
+{/if}
 
 {#if data.folders.length > 0 && data.asked.q === '' && data.asked.where === 'archived'}
 	<details class="mb-2">
@@ -94,10 +109,9 @@
 {#if data.sheet}
 	<MessageSheet sheet={data.sheet} answer={form}>
 		{#snippet empty()}
-			{#if data.asked.q}Nothing was found. Fewer words, or looking everywhere and in all mailboxes, finds more.{:else}Archived
-				mail shows here. It gets here by a docket: <a class="lead" href="/m/{data.mailbox.id}/clear"
-					>archive what is old</a
-				>.{/if}
+			{#if data.asked.q}Nothing was found. Fewer words, or searching everywhere and in all mailboxes, finds more.
+				<DidYouMean nearly={data.nearly} onSearch={(query) => search(query, true)} />{:else}Archived mail shows here. It
+				gets here by a docket: <a class="lead" href="/m/{data.mailbox.id}/clear">archive what is old</a>.{/if}
 		{/snippet}
 		{#snippet below(ids)}
 			<form method="post" action="/export" class="mt-3 flex items-center gap-2 text-sm">

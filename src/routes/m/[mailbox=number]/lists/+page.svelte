@@ -4,7 +4,6 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import ListDecisionBar from '$lib/components/docket/ListDecisionBar.svelte';
-	import ListDrawer from '$lib/components/sheet/ListDrawer.svelte';
 	import MonthBars from '$lib/components/charts/MonthBars.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
@@ -19,7 +18,6 @@
 	let more = $state.raw<ListRow[]>([]);
 	let loading = $state(false);
 	let refused = $state<string>();
-	let opened = $state<number>();
 	let bar = $state<ReturnType<typeof ListDecisionBar>>();
 	// the selection stays when the filter changes
 	const selected = new SvelteMap<number, ListRow>();
@@ -90,7 +88,7 @@
 		if (event.key === ' ' && event.shiftKey && last !== undefined) {
 			for (const between of lists.slice(Math.min(last, at), Math.max(last, at) + 1)) selected.set(between.id, between);
 		} else if (event.key === ' ') toggle(list);
-		else if (event.key === 'Enter') opened = list.id;
+		else if (event.key === 'Enter') void goto(`/m/${data.mailboxId}/lists/${list.id}`);
 		else if (event.key === 'ArrowDown') rows[here + 1]?.focus();
 		else if (event.key === 'ArrowUp') rows[here - 1]?.focus();
 		else if (/^[1-4]$/.test(event.key)) bar?.pressDigit(Number(event.key));
@@ -243,11 +241,10 @@
 						/></td
 					>
 					<td class="truncate">
-						<button
+						<a
 							class="lead block max-w-full truncate font-semibold"
-							type="button"
 							tabindex="-1"
-							onclick={() => (opened = list.id)}>{list.name}</button
+							href="/m/{data.mailboxId}/lists/{list.id}">{list.name}</a
 						>
 						<span class="text-ink-soft text-xs" title={list.identifier}
 							>{list.known ? '' : 'stranger · '}{list.organisation || list.identifier}{list.addresses > 1
@@ -326,8 +323,6 @@
 		{#if answer?.graceSet}<span role="status">It is set.</span>{/if}
 	</form>
 </details>
-
-<ListDrawer bind:id={opened} mailboxId={data.mailboxId} />
 
 <style>
 	.organisation td {

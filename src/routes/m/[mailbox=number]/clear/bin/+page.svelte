@@ -1,40 +1,24 @@
 <script lang="ts">
-	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
-	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
-	import MessageTable from '$lib/components/sheet/MessageTable.svelte';
+	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
+	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
+	import { daysBetween } from '../../../../../core/calendar.ts';
 	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 
-	let selected = $state<number[]>([]);
-	let open = $state<number>();
-
 	const { mailbox } = $derived(data.bin);
-	const pages = $derived(Math.ceil(data.bin.messages / data.pageSize));
-	const answer = $derived(form as { message?: string; restored?: number; set?: boolean } | null);
+	/* An answer of the sheet's own row of decisions is shown there. */
+	const answer = $derived(form as { message?: string; set?: boolean } | null);
+	const daysLeft = (binnedOn: string | null) =>
+		Math.max(0, mailbox.binDays - daysBetween(binnedOn ?? data.bin.today, data.bin.today));
 	const days = (left: number) => (left === 0 ? 'due now' : left === 1 ? '1 day' : `${showCount(left)} days`);
-
-	/* Restored messages are deselected and closed: a second click would restore nothing. */
-	const submitRestore: SubmitFunction =
-		({ formData }) =>
-		async ({ result, update }) => {
-			if (result.type !== 'failure') {
-				const restored = formData.getAll('id').map(Number);
-				selected = selected.filter((id) => !restored.includes(id));
-				open = undefined;
-			}
-			await update();
-		};
-
-	function toggle(id: number) {
-		selected = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id];
-	}
 </script>
 
-{#snippet daysLeft(item: (typeof data.bin.items)[number])}
-	<span class:text-wax={item.daysLeft === 0}>{days(item.daysLeft)}</span>
+{#snippet left(hit: MessagesPage['hits'][number])}
+	{@const number = daysLeft(hit.binnedOn)}
+	<span class:text-wax={number === 0}>{days(number)}</span>
 {/snippet}
 
 <svelte:head><title>Bin of {mailbox.name} – Kovrel</title></svelte:head>
@@ -44,16 +28,6 @@
 	Deleted mail stays here for {showCount(mailbox.binDays)} days and can be restored until then. It still counts against the
 	quota: its room is free once it is destroyed.
 </p>
-<Refused message={answer?.message} />
-{#if answer?.restored !== undefined}
-	<p role="status" class="mb-2">
-		{#if answer.restored === 0}Nothing was restored: it is in its folder already.{:else}<b
-				>{showMessages(answer.restored)}</b
-			>
-			restored to where {answer.restored === 1 ? 'it' : 'they'} came from.{/if}
-	</p>
-{/if}
-
 <div class="bg-sheet border-rule-strong mb-4 flex flex-wrap items-center gap-3 border p-3">
 	<p class="mr-auto" data-testid="bin-total">
 		<b>{showMessages(data.bin.messages)}</b> ({showBytes(data.bin.bytes)}) in the bin; {showCount(
@@ -71,37 +45,14 @@
 	</form>
 </div>
 
-{#if data.bin.messages === 0}
-	<p class="bg-sheet border-rule-strong border p-5">
-		The bin is empty. What is deleted by a docket, or comes in from a folder of deleted mail, lies here first.
-	</p>
-{:else}
-	<form method="post" action="?/restore" use:enhance={submitRestore}>
-		<div class="flex items-center justify-between gap-3 pb-2">
-			<a class="lead text-sm" href="/m/{data.mailboxId}/archive?where=binned">Search the bin</a>
-			<span class="text-ink-soft text-sm">↑ ↓ walk, space selects, Enter opens</span>
-			<button class="act" disabled={selected.length === 0}
-				>{selected.length === 0 ? 'Restore: select messages first' : `Restore ${showMessages(selected.length)}`}</button
-			>
-		</div>
-		{#each selected as id (id)}<input type="hidden" name="id" value={id} />{/each}
-		<MessageTable
-			items={data.bin.items}
-			onOpen={(id) => (open = id)}
-			selecting={{ isIn: ({ id }) => selected.includes(id), toggle: ({ id }) => toggle(id) }}
-			before={{ title: 'Days left', cell: daysLeft }}
-			date={{ title: 'Deleted', of: ({ binnedOn }) => binnedOn }}
-			place={{ title: 'Goes back to', of: ({ origin }) => origin ?? 'Inbox' }}
-		/>
-	</form>
-	{#if pages > 1}
-		<nav class="mt-3 flex items-center gap-3" aria-label="Pages">
-			{#if data.page > 1}<a class="quiet" href="?page={data.page - 1}">Page before</a>{/if}
-			<span class="text-sm">page {showCount(data.page)} of {showCount(pages)}</span>
-			{#if data.page < pages}<a class="quiet" href="?page={data.page + 1}">Next page</a>{/if}
-		</nav>
-	{/if}
-{/if}
+{#if data.sheet}
+	<MessageSheet sheet={data.sheet} column={{ title: 'Days left', key: 'deleted', cell: left }} answer={form}>
+		{#snippet empty()}
+			{#if data.bin.messages === 0}The bin is empty. Mail deleted by a docket, or imported from a folder of deleted
+				mail, lies here first.{:else}No message in the bin matches these filters.{/if}
+		{/snippet}
+	</MessageSheet>
+{:else}<Refused message={data.refused} />{/if}
 
 <details class="mt-6" open={answer?.set === true}>
 	<summary class="cursor-pointer font-semibold">Settings of the bin</summary>
@@ -147,12 +98,3 @@
 		</div>
 	</form>
 </details>
-
-<MessageDrawer bind:id={open}>
-	{#snippet actions(message)}
-		<form method="post" action="?/restore" use:enhance={submitRestore}>
-			<input type="hidden" name="id" value={message.id} />
-			<button class="act text-sm">Restore to {message.origin ?? 'the inbox'}</button>
-		</form>
-	{/snippet}
-</MessageDrawer>

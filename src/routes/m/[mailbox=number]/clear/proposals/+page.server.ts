@@ -1,65 +1,54 @@
-import { type Decision, DECISIONS } from '../../../../../core/docket/decisions.ts';
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { PROPOSAL_KINDS, type ProposalKind } from '../../../../../core/likeness/proposals.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
+import { decideOnMessages, loadMessages, readMessagesAddress } from '$lib/server/web/messages-page.ts';
 
 const PAGE = 50;
 
+/** The page's own part of its address. */
 interface Asked {
-	kind?: ProposalKind;
-	folder: string;
-	page: number;
+	/** The proposal that is opened. */
+	proposal?: ProposalKind;
+	/** Path of a folder, with its subfolders; empty: all folders. */
+	below: string;
 }
-const askedSchema = Joi.object<Asked>({
-	kind: Joi.string().valid(...PROPOSAL_KINDS),
-	folder: Joi.string().allow('').max(2000).default(''),
-	page: Joi.number().integer().min(1).max(100_000).default(1)
-});
+const fields = {
+	proposal: Joi.string().valid(...PROPOSAL_KINDS),
+	below: Joi.string().allow('').max(2000).default('')
+};
 
 export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const mailboxId = Number(params.mailbox);
 	const { office, who } = locals;
-	const { value, error } = askedSchema.validate(Object.fromEntries(url.searchParams), { stripUnknown: true });
-	const { kind, page, folder } = error ? { kind: undefined, page: 1, folder: '' } : value;
+	const asked = readMessagesAddress<Asked>(url.searchParams, fields);
+	const { proposal, below } = asked;
 	const { folders } = await answered(office.ask('mailboxFolders', { mailboxId, tree: 'mailbox' }, who));
 	const tags = await answered(office.ask('listTags', {}, who));
 	const stays = await answered(office.ask('proposalTags', undefined, who));
+	const search = proposal && {
+		query: '',
+		mailbox: mailboxId,
+		states: ['live' as const],
+		narrowing: { mailbox: mailboxId },
+		gathered: { of: 'proposal' as const, proposal, folder: below || undefined }
+	};
+	const { sheet, refused } = search
+		? await loadMessages(locals, asked, search, { sort: 'largest', pageSize: PAGE })
+		: { sheet: undefined, refused: undefined };
+	const ids = sheet?.hits.map(({ id }) => id) ?? [];
 	return {
-		folder,
+		below,
 		folders,
 		tags: tags.filter(({ hidden }) => !hidden).map(({ id, name }) => ({ name, stays: stays.includes(id) })),
-		kind,
-		page,
-		pageSize: PAGE,
-		proposals: await answered(office.ask('listProposals', { mailboxId, folder }, who)),
-		opened: kind
-			? await answered(
-					office.ask('proposalItems', { mailboxId, kind, folder, limit: PAGE, offset: (page - 1) * PAGE }, who)
-				)
-			: null
+		kind: proposal,
+		proposals: await answered(office.ask('listProposals', { mailboxId, folder: below }, who)),
+		sheet,
+		refused,
+		reasons: proposal ? await answered(office.ask('proposalReasons', { mailboxId, kind: proposal, ids }, who)) : []
 	};
 };
-
-interface Decided {
-	kind: ProposalKind;
-	decision: Decision;
-	folder: string;
-	id: number[];
-	all?: string;
-}
-const decidedSchema = Joi.object<Decided>({
-	kind: Joi.string()
-		.valid(...PROPOSAL_KINDS)
-		.required(),
-	decision: Joi.string()
-		.valid(...DECISIONS)
-		.required(),
-	folder: Joi.string().allow('').max(2000).default(''),
-	id: Joi.array().items(Joi.number().integer().positive()).max(10_000).required(),
-	all: Joi.string().allow('')
-});
 
 const foldersSchema = Joi.object<{ folder: string[] }>({
 	folder: Joi.array().items(Joi.string().max(2000)).min(1).max(10_000).required()
@@ -70,16 +59,7 @@ export const actions: Actions = {
 		await locals.office.start('findProposals', { mailboxId: Number(params.mailbox) }, locals.who);
 		return { started: true };
 	}),
-	decide: formAction(
-		decidedSchema,
-		async ({ kind, decision, folder, id, all }, { locals, params }) => {
-			const ids = all === undefined ? id : undefined;
-			const input = { mailboxId: Number(params.mailbox), kind, decision, folder, ids };
-			await locals.office.change('decideProposals', input, locals.who);
-			return { decided: true };
-		},
-		{ lists: ['id'] }
-	),
+	decide: decideOnMessages,
 	tags: formAction(
 		Joi.object<{ tag: string[] }>({ tag: Joi.array().items(Joi.string().max(200)).max(1_000).required() }),
 		async ({ tag: tags }, { locals }) => {

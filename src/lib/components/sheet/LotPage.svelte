@@ -1,0 +1,38 @@
+<script lang="ts">
+	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import type { MessagesDecided } from '$lib/server/find/index.ts';
+	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
+	import { type Grouping, GROUPINGS } from '../../../core/lots/lots.ts';
+	import { showBytes, showMessages } from '../../../core/weigh/units.ts';
+
+	interface Props {
+		by: Grouping;
+		lot: { label: string; messages: number; bytes: number };
+		/** The filters of its sheet, in words. */
+		filters: string;
+		sheet?: MessagesPage;
+		refused?: string;
+		/** Address of the sheet of lots that it is on. */
+		sheetAddress: string;
+		answer: { message?: string; decided?: MessagesDecided[] } | null;
+	}
+	let { by, lot, filters, sheet, refused, sheetAddress, answer }: Props = $props();
+</script>
+
+<svelte:head><title>{lot.label} – Lots – Kovrel</title></svelte:head>
+
+<nav class="text-sm" aria-label="Where this is">
+	<a class="lead" href="{sheetAddress}?by={by}">Lots by {GROUPINGS[by]}</a>
+</nav>
+<h1>{lot.label}</h1>
+<p class="text-ink-soft mt-1 text-sm">
+	{showMessages(lot.messages)} ({showBytes(lot.bytes)}) in folders{filters ? `, ${filters}` : ''}.
+</p>
+{#if sheet}
+	<MessageSheet {sheet} {answer}>
+		{#snippet empty()}No message of this lot is left here. <a class="lead" href="{sheetAddress}?by={by}"
+				>Back to the lots</a
+			>{/snippet}
+	</MessageSheet>
+{:else}<Refused message={refused} />{/if}

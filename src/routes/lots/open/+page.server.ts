@@ -1,0 +1,7 @@
+import type { Actions, PageServerLoad } from './$types';
+import { decideOnMessages } from '$lib/server/web/messages-page.ts';
+import { loadLot } from '$lib/server/web/lots-page.ts';
+
+export const load: PageServerLoad = async ({ locals, url }) => loadLot(locals, url.searchParams, undefined);
+
+export const actions: Actions = { decide: decideOnMessages };

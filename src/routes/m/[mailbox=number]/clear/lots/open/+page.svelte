@@ -1,0 +1,7 @@
+<script lang="ts">
+	import LotPage from '$lib/components/sheet/LotPage.svelte';
+
+	let { data, form } = $props();
+</script>
+
+<LotPage {...data} sheetAddress="/m/{data.mailboxId}/clear/lots" answer={form} />
