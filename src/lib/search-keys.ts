@@ -19,5 +19,5 @@ export const SEARCH_KEYS: readonly (readonly [written: string, finds: string])[]
 	['thread:12', 'in the thread with that number: an open message leads to its own'],
 	['state:live state:archived state:binned', 'where it is now'],
 	['kind:person importance:high', 'kind of mail: person, list, advertisement, notice, automatic; high, normal, low'],
-	['flagged unread answered kept', 'with that standing']
+	['flagged unread answered kept paused', 'with that standing']
 ];

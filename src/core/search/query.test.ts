@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { excerpt, markHits } from './excerpt.ts';
+import type { CalendarDate } from '../calendar.ts';
 import { asksForDates, isEmpty, matchExpression, phrasesOf, type Query, QueryError, readQuery } from './query.ts';
 import { foldWord, indexText, wordsOf } from './words.ts';
 
@@ -58,6 +59,14 @@ describe('asksForDates', () => {
 });
 
 describe('readQuery', () => {
+	it('takes "paused" for what is paused on the day of the search, and without a day refuses it', () => {
+		const today = '2026-11-25' as CalendarDate;
+		expect(readQuery('paused', { today })).toEqual({ kind: 'paused', today });
+		expect(readQuery('ramp pau', { today, typing: true })).toMatchObject({ parts: [{}, { phrase: { prefix: true } }] });
+		expect(readQuery('"paused"')).toMatchObject({ kind: 'words' });
+		expect(() => readQuery('ramp paused')).toThrow('changes from day to day');
+	});
+
 	it.each([
 		['', '()'],
 		['ramp', 'ramp'],

@@ -23,6 +23,8 @@ type Test =
 	| { kind: 'larger' | 'smaller'; bytes: number }
 	| { kind: 'thread'; number: number }
 	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'kept' | 'attached' }
+	/** Under a pause in effect on a day. */
+	| { kind: 'paused'; today: CalendarDate }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
 	| { kind: 'class'; class: RecordClass }
 	| { kind: 'state'; state: (typeof STATES)[number] }
@@ -56,7 +58,7 @@ const COLUMNS: Record<string, readonly Column[]> = {
 };
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
-const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept'] as const;
+const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept', 'paused'] as const;
 const STATES = ['live', 'archived', 'binned'] as const;
 const IMPORTANCES = { high: 1, normal: 0, low: -1 } as const;
 const NAMED = ['list', 'hold', 'series'] as const;
@@ -90,11 +92,13 @@ interface Token {
 	quoted: boolean;
 	/** The person is still typing it. */
 	begun: boolean;
+	/** The day of the search. */
+	today: CalendarDate | undefined;
 }
 
 const TERM = /([a-z]+):(?=[\s)]|$)|(?:([a-z]+):)?(?:"([^"]*)("?)|([^\s"()]+))/iy;
 
-function tokens(text: string, typing: boolean): Token[] {
+function tokens(text: string, typing: boolean, today: CalendarDate | undefined): Token[] {
 	const found: Token[] = [];
 	for (let at = 0; at < text.length;) {
 		const character = text[at] as string;
@@ -110,7 +114,8 @@ function tokens(text: string, typing: boolean): Token[] {
 				valueAt: at,
 				value: character,
 				quoted: false,
-				begun: false
+				begun: false,
+				today
 			});
 			at++;
 			continue;
@@ -130,7 +135,8 @@ function tokens(text: string, typing: boolean): Token[] {
 			valueAt: isKey ? at + name.length + 1 : at,
 			value: isKey ? value : [lonely ?? key, value].filter(Boolean).join(' '),
 			quoted: quotedText !== undefined,
-			begun: typing && at + whole.length === text.length && (quotedText === undefined || !closing)
+			begun: typing && at + whole.length === text.length && (quotedText === undefined || !closing),
+			today
 		});
 		at += whole.length;
 	}
@@ -154,6 +160,16 @@ function choiceOf(key: string, found: string): Query {
 	if (key === 'kind') return { kind: 'mail-kind', mailKind: found as MailKind };
 	if (key === 'importance') return { kind: 'importance', importance: IMPORTANCES[found as keyof typeof IMPORTANCES] };
 	return { kind: 'class', class: found as RecordClass };
+}
+
+function standingOf(standing: (typeof STANDINGS)[number], { at, today }: Token): Query {
+	if (standing !== 'paused') return { kind: standing };
+	if (today === undefined)
+		throw new QueryError(
+			'"paused" changes from day to day and cannot be used here; in quotation marks it is the word',
+			at
+		);
+	return { kind: standing, today };
 }
 
 const EVERYTHING: Query = { kind: 'and', parts: [] };
@@ -184,7 +200,7 @@ function termOf(token: Token): Query {
 	const prefix = !quoted && value.endsWith('*');
 	if (key === '') {
 		const standing = quoted ? undefined : STANDINGS.find((name) => name === value.toLowerCase());
-		return standing ? { kind: standing } : phraseOf(value, undefined, prefix);
+		return standing ? standingOf(standing, token) : phraseOf(value, undefined, prefix);
 	}
 	const date = DATES.find((name) => name === key);
 	const size = SIZES.find((name) => name === key);
@@ -226,8 +242,8 @@ class Reader {
 
 	readonly #typing: boolean;
 
-	constructor(text: string, typing: boolean) {
-		this.#tokens = tokens(text, typing);
+	constructor(text: string, typing: boolean, today: CalendarDate | undefined) {
+		this.#tokens = tokens(text, typing, today);
 		this.#end = text.length;
 		this.#typing = typing;
 		// an operator with nothing after it joins nothing
@@ -311,15 +327,19 @@ const DEEPEST = 50;
  *
  * @param typing the person is still typing: the last word is a prefix, an incomplete value narrows nothing, and open
  *   brackets are closed; complete words and keys mean the same as after Enter
+ * @param today the day of the search, for `paused`; without it, that is refused
  * @throws QueryError that says where it is wrong
  */
-export function readQuery(text: string, { typing = false } = {}): Query {
+export function readQuery(
+	text: string,
+	{ typing = false, today }: { typing?: boolean; today?: CalendarDate | undefined } = {}
+): Query {
 	let depth = 0;
 	for (const [at, character] of [...text].entries()) {
 		depth += character === '(' ? 1 : character === ')' ? -1 : 0;
 		if (depth > DEEPEST) throw new QueryError('The brackets nest too deeply', at);
 	}
-	return new Reader(text, typing).whole();
+	return new Reader(text, typing, today).whole();
 }
 
 /** Whether the query is empty, so that it finds everything. */

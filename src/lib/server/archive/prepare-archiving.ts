@@ -10,7 +10,7 @@ import {
 	type Scope,
 	tryDecision
 } from '../docket/index.ts';
-import { type Context, defineUseCase, layout, mailboxRef, text } from '../context/index.ts';
+import { type Context, defineUseCase, layout, mailboxRef, text, today } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
@@ -37,7 +37,7 @@ async function archivingLine(context: Context, mailbox: Mailbox, input: Archivin
 	const options = input.leavesFlagged ? { leavesFlagged: true } : {};
 	const line = (scope: Scope): Decided => ({ decision: 'archive', options, scope });
 	if (input.query !== undefined) {
-		checkedQuery(input.query);
+		checkedQuery(input.query, { today: today(context) });
 		return line({ kind: 'query', query: input.query, label: input.label ?? `found by ${input.query}` });
 	}
 	const before = readDate(input.before ?? '');

@@ -96,7 +96,7 @@ async function checkedLine(context: Context, mailbox: Mailbox, line: Decided): P
 		if (scope.kind !== 'lots' || scope.by === 'attachment' || scope.by === 'tag')
 			throw refuse('The newest of each can be kept only where each message lies in one lot.');
 	}
-	if (scope.kind === 'query' || scope.kind === 'lots') checkedQuery(scope.query);
+	if (scope.kind === 'query' || scope.kind === 'lots') checkedQuery(scope.query, { today: today(context) });
 	await workOf(line.decision).check?.(context, mailbox, line);
 	if (!options.folder) return line;
 	const tree = ruleOf(line.decision).to === 'archived' ? 'archive' : 'mailbox';

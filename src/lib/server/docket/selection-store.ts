@@ -21,10 +21,13 @@ export interface Selection {
 const UNDOUBTED = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
 
 /** The items of a sheet: its filter, and the selected lots. */
-function sheetCondition({ by, keys, withoutKeys, query, folderIds, on, without }: LotsScope): Condition[] {
+function sheetCondition(
+	{ by, keys, withoutKeys, query, folderIds, on, without }: LotsScope,
+	today: CalendarDate
+): Condition[] {
 	return [
 		...(folderIds ? [sql`item.folder_id IN ${inList(folderIds)}`] : []),
-		...(query ? [condition(readQuery(query))] : []),
+		...(query ? [condition(readQuery(query, { today }))] : []),
 		...(keys ? [inLots(by, keys, on)] : []),
 		...(withoutKeys.length > 0 ? [not(inLots(by, withoutKeys, on))] : []),
 		...(without.length > 0 ? [sql`NOT item.id IN ${inList(without)}`] : [])
@@ -59,7 +62,7 @@ function reach(mailboxId: number, scope: Scope, paused: Paused): Condition[] {
 		case 'again':
 			return [sql`item.id IN ${inList(scope.ids)}`, mailbox];
 		case 'query':
-			return [mailbox, condition(readQuery(scope.query))];
+			return [mailbox, condition(readQuery(scope.query, { today: paused.on }))];
 		case 'bin':
 			return [
 				mailbox,
@@ -76,7 +79,7 @@ function reach(mailboxId: number, scope: Scope, paused: Paused): Condition[] {
 			];
 		case 'lots':
 			// a sheet shows live mail: other items are outside its scope, not left
-			return [mailbox, sql`item.state = 'live'`, ...sheetCondition(scope)];
+			return [mailbox, sql`item.state = 'live'`, ...sheetCondition(scope, paused.on)];
 		case 'before':
 			return [
 				mailbox,
@@ -147,7 +150,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 	const dated =
 		scope.kind === 'before' ||
 		options.keepNewest !== undefined ||
-		((scope.kind === 'query' || scope.kind === 'lots') && asksForDates(readQuery(scope.query)));
+		((scope.kind === 'query' || scope.kind === 'lots') && asksForDates(readQuery(scope.query, { today: paused.on })));
 	const newest = options.keepNewest ? amongNewest(mailboxId, scope, options.keepNewest, paused) : undefined;
 	const work = workOf(decision);
 	const same = work.about === 'messages' ? work.already?.(options) : undefined;

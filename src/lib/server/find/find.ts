@@ -37,7 +37,8 @@ import {
 	gathered,
 	mailboxRef,
 	narrowing,
-	text
+	text,
+	today
 } from '../context/index.ts';
 import { reachOf, withinReach } from '../access/index.ts';
 import { Refusal } from '../refusal.ts';
@@ -100,7 +101,7 @@ async function toSearch(context: Context, input: FindSelection & Pick<FindInput,
 		gathered: input.gathered && (await gatheredWhere(context, input.gathered, mailbox?.id)),
 		isFolded: input.isFolded,
 		narrowing: input.narrowing,
-		query: checkedQuery(input.query, input.typing),
+		query: checkedQuery(input.query, { typing: input.typing, today: today(context) }),
 		mailboxId: mailbox?.id,
 		states: input.states ?? ['live', 'archived']
 	};

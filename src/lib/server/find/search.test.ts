@@ -147,6 +147,8 @@ const leaf: fc.Arbitrary<Case> = fc.oneof(
 		.map((bytes) => ({ query: `smaller:${bytes}`, matches: (m: Plain) => m.bytes < bytes })),
 	fc.constant({ query: 'unread', matches: (m: Plain) => m.unread }),
 	fc.constant({ query: 'flagged', matches: (m: Plain) => m.flagged }),
+	// a folder is paused with those below; the pauses of single messages have ended, or end today
+	fc.constant({ query: 'paused', matches: (m: Plain) => m.folder.startsWith('Vessels') }),
 	fc.constant({ query: 'attachment:any', matches: (m: Plain) => m.file !== undefined }),
 	fc.constant({ query: 'attachment:pdf', matches: (m: Plain) => m.file === 'ramp plan.pdf' }),
 	fc.constantFrom('quay', 'QUAY', 'lan.pd', 'mp', 'p pl', 'y.p', 'ay*', '%', 'roster.csv').map((text) => ({
@@ -205,6 +207,7 @@ const begun: fc.Arbitrary<Case> = fc.oneof(
 	fc
 		.constantFrom('since:20', 'before:2024-', 'larger:', 'state:arch', 'kind:n', 'from:', 'class:', 'or', 'not', '(')
 		.map((query) => ({ query, matches: () => true })),
+	fc.constant({ query: 'paused', matches: (m: Plain) => m.folder.startsWith('Vessels') }),
 	fc.constantFrom('held', 'kept').map((query) => ({ query, matches: () => false })),
 	fc.constant({ query: 'unread', matches: (m: Plain) => m.unread })
 );
@@ -247,6 +250,12 @@ async function filled(): Promise<{ context: Context; messages: Plain[] }> {
 		sql`INSERT INTO item_tag SELECT item.id, tag.id FROM json_each(${JSON.stringify(made.flatMap(({ tags }, number) => tags.map((tag) => [`<${number}@x.example>`, tag])))}) given JOIN message ON message.message_id = given.value ->> 0
 		 JOIN item ON item.message_id = message.id JOIN tag ON tag.name_key = given.value ->> 1`
 	);
+	await change(
+		db,
+		sql`INSERT INTO pause (id, mailbox_id, folder_id, until, because, made_by, made_at) SELECT 1, 1, id, '2027-01-01', 'x', 'x', '' FROM folder WHERE path = 'Vessels'
+		 UNION ALL SELECT 2, 1, NULL, '2026-11-25', 'x', 'x', '' UNION ALL SELECT 3, 1, NULL, '2020-01-01', 'x', 'x', ''`
+	);
+	await change(db, sql`UPDATE item SET pause_id = 2 + (id % 2) WHERE flagged = 1`);
 	// half of it is archived: the same queries give the same answers
 	const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2024-01-02' });
 	await carryOut(context, { id: draft.id });

@@ -46,7 +46,7 @@ async function nearestWord(context: Context, word: string, search: Omit<Search, 
 	let best: { term: string; off: number; messages: number } | undefined;
 	for (const { term, off } of near) {
 		if (best && off > best.off) break;
-		const query = parsed(quoted(term));
+		const query = parsed(context, quoted(term));
 		const messages = query ? (await weighFound(context.db, { ...search, query })).messages : 0;
 		if (messages > (best?.messages ?? 0)) best = { term, off, messages };
 	}
@@ -70,14 +70,14 @@ async function nearlyRight(context: Context, text: string, search: Omit<Search, 
 	}
 	if (!changed) return [];
 	const query = better.join('');
-	return (await weighFound(context.db, { ...search, query: readQuery(query) })).messages > 0
+	return (await weighFound(context.db, { ...search, query: readQuery(query, { today: today(context) }) })).messages > 0
 		? [{ of: 'word', name: query, query }]
 		: [];
 }
 
-function parsed(text: string): Query | undefined {
+function parsed(context: Context, text: string): Query | undefined {
 	try {
-		return readQuery(text);
+		return readQuery(text, { today: today(context) });
 	} catch {
 		return undefined;
 	}
@@ -103,7 +103,7 @@ export async function suggest(context: Context, input: { text: string }): Promis
 	if (last && [...last].length >= 2 && !/[:"]\S*$/.test(text)) {
 		const rest = text.slice(0, text.length - last.length);
 		const found = async (column: 'from' | 'subject', of: 'people' | 'subjects') => {
-			const query = parsed(`${column}:${last}*`);
+			const query = parsed(context, `${column}:${last}*`);
 			return query ? namesFound(context.db, { ...search, query }, of, OF_EACH) : [];
 		};
 		for (const { name, address } of await found('from', 'people'))
@@ -116,7 +116,7 @@ export async function suggest(context: Context, input: { text: string }): Promis
 			suggestions.push({ of: place.of, name: place.name, query: `${rest}${place.of}:${quoted(place.name)} ` });
 		for (const { name } of await found('subject', 'subjects'))
 			suggestions.push({ of: 'subject', name, query: `${rest}subject:${quoted(name)} ` });
-		const whole = parsed(`${text}*`);
+		const whole = parsed(context, `${text}*`);
 		if (whole && (await weighFound(context.db, { ...search, query: whole })).messages === 0)
 			suggestions.unshift(...(await nearlyRight(context, text, search)));
 	}

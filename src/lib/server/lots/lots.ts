@@ -1,7 +1,6 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import { type Decision, decisionsOn } from '../../../core/docket/decisions.ts';
 import { compareLots, type Grouping, type Lot, lotsLabel, type LotSort } from '../../../core/lots/lots.ts';
-import { readQuery } from '../../../core/search/query.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import {
 	checkedQuery,
@@ -66,7 +65,7 @@ const KEPT_SHEETS = 4;
 const sheets = new Map<string, Grouped>();
 
 async function sheetWhere(context: Context, { mailboxId, query = '', folder, within }: Sheet): Promise<Condition> {
-	checkedQuery(query);
+	const asked = checkedQuery(query, { today: today(context) });
 	const parts: Condition[] = [sql`item.state = 'live'`];
 	if (mailboxId !== undefined) parts.unshift(sql`item.mailbox_id = ${mailboxId}`);
 	if (folder) {
@@ -75,7 +74,7 @@ async function sheetWhere(context: Context, { mailboxId, query = '', folder, wit
 		const { ids } = await requireFolder(context, await requireMailboxId(context, mailboxId), folder);
 		parts.push(sql`item.folder_id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`);
 	}
-	if (query) parts.push(condition(readQuery(query)));
+	if (query) parts.push(condition(asked));
 	if (within) parts.push(inLots(within.by, [within.key], today(context)));
 	return all(parts);
 }

@@ -1,3 +1,4 @@
+import type { CalendarDate } from '../../../core/calendar.ts';
 import { classNumber } from '../../../core/retention/classes.ts';
 import { codeKey } from '../../../core/retention/schedule.ts';
 import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
@@ -52,6 +53,8 @@ export function condition(query: Query): Condition {
 			return sql`item.id IN (SELECT item_id FROM hold_item)`;
 		case 'kept':
 			return sql`item.kept = 1`;
+		case 'paused':
+			return isPausedOn(query.today);
 		case 'state':
 			return sql`item.state = ${query.state}`;
 		case 'mail-kind':
@@ -89,6 +92,17 @@ export function condition(query: Query): Condition {
 		case 'attachment-name':
 			return fileNamed(query.text);
 	}
+}
+
+/** Whether an item is under a pause in effect on a day: its own, or of the folder where it lies or came from. */
+export function isPausedOn(today: CalendarDate): Condition {
+	const inEffect = sql`until > ${today} AND ended_at IS NULL`;
+	const folders = sql`WITH RECURSIVE paused (id) AS (
+		SELECT folder_id FROM pause WHERE folder_id IS NOT NULL AND ${inEffect}
+		UNION SELECT folder.id FROM folder JOIN paused ON folder.parent_id = paused.id
+	) SELECT id FROM paused`;
+	return sql`(ifnull(item.pause_id IN (SELECT id FROM pause WHERE folder_id IS NULL AND ${inEffect}), 0)
+		OR item.folder_id IN (${folders}) OR ifnull(item.origin_folder_id IN (${folders}), 0))`;
 }
 
 /* Mail without a sender's address is found as "none", which is no address. */

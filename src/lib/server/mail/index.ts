@@ -1,7 +1,7 @@
 /* Contents, messages, items, folders, mailboxes, threads and weights. */
 
 export { checkedQuery } from './checked-query.ts';
-export { condition, escapeLike } from './conditions-store.ts';
+export { condition, isPausedOn, escapeLike } from './conditions-store.ts';
 export {
 	contentTotals,
 	countStored,

@@ -1,5 +1,6 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { type Condition, type Db, idOf, inList, rows, sql } from '../database/index.ts';
+import { type Condition, type Db, idOf, rows, sql } from '../database/index.ts';
+import { isPausedOn } from '../mail/index.ts';
 
 /** A pause: not to be deleted before a day. */
 export interface Pause {
@@ -24,8 +25,9 @@ export async function activePauses(db: Db, mailboxId: number, on: CalendarDate):
 	);
 }
 
-/** The scope of a mailbox's pauses: numbers of pauses of items, and folders with their subfolders. */
+/** The scope of a mailbox's pauses on a day: numbers of pauses of items, and folders with their subfolders. */
 export interface Paused {
+	on: CalendarDate;
 	pauses: number[];
 	folders: number[];
 }
@@ -44,17 +46,15 @@ export async function pausedOn(db: Db, mailboxId: number, on: CalendarDate): Pro
 					) SELECT id FROM below`
 				);
 	return {
+		on,
 		pauses: pauses.filter(({ folderId }) => folderId === null).map(({ id }) => id),
 		folders: folders.map(({ id }) => id)
 	};
 }
 
 /** Whether an item is under a pause in effect, its own or its folder's. */
-export function isPaused({ pauses, folders }: Paused): Condition {
-	if (pauses.length + folders.length === 0) return sql`0`;
-	const inFolders = inList(folders);
-	return sql`(ifnull(item.pause_id IN ${inList(pauses)}, 0) OR item.folder_id IN ${inFolders}
-		OR ifnull(item.origin_folder_id IN ${inFolders}, 0))`;
+export function isPaused({ on, pauses, folders }: Paused): Condition {
+	return pauses.length + folders.length === 0 ? sql`0` : isPausedOn(on);
 }
 
 /** Stores a pause and returns its number. */

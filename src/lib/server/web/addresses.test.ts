@@ -129,6 +129,29 @@ describe('the address of the sheet of lists', () => {
 	});
 });
 
+describe('the address of a sheet of messages', () => {
+	it.each<[string, object]>([
+		['', { sort: '', page: 1, threads: false }],
+		[
+			'sort=oldest&page=3&threads=1&year=2024&list=4',
+			{ sort: 'oldest', page: 3, threads: true, year: '2024', list: 4 }
+		],
+		['sort=colour&page=0&kind=rumour&q=ramp', { sort: '', page: 1, threads: false }],
+		['folder=Inbox', { sort: '', page: 1, threads: false }]
+	])('"%s"', (query, expected) => {
+		expect(readMessagesAddress(address(query))).toEqual(expected);
+	});
+
+	it('never fails, and takes up no more than its fields', () => {
+		fc.assert(
+			fc.property(anyAddress, (given) => {
+				const known = [...Object.keys(sheetFields), 'by', 'key', 'q', 'below'];
+				expect(known).toEqual(expect.arrayContaining(Object.keys(readMessagesAddress(given, lotFields))));
+			})
+		);
+	});
+});
+
 describe('what narrows a search', () => {
 	const schema = Joi.object(narrowingFields);
 	it.each<[object, object | 'refused']>([
