@@ -76,7 +76,7 @@ async function visit(page: Page, address: string) {
 /* What a form asks, answered as a person would. */
 const ANSWERS: Record<Asked, (page: Page) => Promise<void>> = {
 	folder: (page) => page.getByLabel('Move to').fill('Elsewhere'),
-	tag: (page) => page.getByLabel(/^(Tag with|Take off)/).fill('Ramp'),
+	tag: (page) => page.getByLabel(/^(Tag with|Remove tag)/).fill('Ramp'),
 	pause: async (page) => {
 		await page.getByLabel('Not before').fill('2027-06-01');
 		await page.getByLabel('because').fill('the season');

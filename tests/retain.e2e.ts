@@ -96,7 +96,7 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	await page.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByText('The change is saved.')).toBeVisible();
 	await expect(page.getByRole('row', { name: /^Select Accounts / })).toContainText(
-		'Mail here is archived 2 years after it was received and destroyed 6 years after the end of that financial year (series FIN-01, set here). Due now: 8 messages are to be archived.'
+		'Mail here is due to be archived 2 years after it was received and destroyed 6 years after the end of that financial year (series FIN-01, set here). Due now: 8 messages are to be archived.'
 	);
 	await expect(page.getByRole('row', { name: /Drafts/ })).toContainText('set on Accounts');
 

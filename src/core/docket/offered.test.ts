@@ -14,8 +14,8 @@ const OFFERED: Record<Decision, [administrator: string, owner: string, colleague
 	delete: ['L', '-', '-'],
 	dispose: ['LA', '-', '-'],
 	destroy: ['B', '-', '-'],
-	tag: ['LA', '-', '-'],
-	untag: ['LA', '-', '-'],
+	tag: ['LAB', '-', '-'],
+	untag: ['LAB', '-', '-'],
 	flag: ['LA', '-', '-'],
 	unflag: ['LA', '-', '-'],
 	read: ['LA', '-', '-'],
@@ -88,7 +88,7 @@ describe('what is offered', () => {
 			['archived'],
 			'tag keep pause flag read restore arrange untag unflag unread release resume classify retain'
 		],
-		['administrator', ['binned'], 'restore'],
+		['administrator', ['binned'], 'tag restore untag'],
 		[
 			'administrator',
 			['live', 'binned'],

@@ -333,6 +333,18 @@ describe('sentences', () => {
 			},
 			'Mail here is archived 2 years after it was received and destroyed 5 years after it was received (set here). Due now: 60 messages are to be destroyed and 55 to be archived. Next: 2 messages are archived on 1 Dec 2026 and 1 destroyed on 3 Dec 2026. Paused: nothing here is destroyed before 1 Mar 2027, because the claim runs. 12 messages are under the holds “Slipway claim” and “Audit” and are not destroyed. 3 due to be destroyed stay: kept. 1 due to be destroyed stays: under a pause.'
 		],
+		[
+			'received archive-destroy P5Y P2Y',
+			{ source: { kind: 'own' } },
+			{ ...AT, ...coming([{ action: 'archive', on: '2026-12-01', messages: 2 }]), isOff: true },
+			'Mail here is due to be archived 2 years after it was received and destroyed 5 years after it was received (set here). Next: 2 messages are to be archived on 1 Dec 2026.'
+		],
+		[
+			'received keep - -',
+			{ source: { kind: 'own' } },
+			{ ...AT, isOff: true },
+			'Mail here is kept for good (set here).'
+		],
 		[undefined, {}, AT, 'Mail here stays: no period is set here, above, or as the default.']
 	] as const)('%s', (text, governed, about, sentence) =>
 		expect(
@@ -370,6 +382,16 @@ describe('sentences', () => {
 			itemSentence({ archivedOn: undefined, due: undefined, dateInDoubt: false, ...item }, terms(text), 'set here')
 		).toBe(sentence)
 	);
+
+	it('does not say of a message that it is destroyed where the scheduled run is off', () =>
+		expect(
+			itemSentence(
+				{ state: 'live', archivedOn: undefined, due: undefined, dateInDoubt: false },
+				terms('received destroy P2Y -'),
+				'set here',
+				{ isOff: true }
+			)
+		).toBe('It is due to be destroyed 2 years after it was received (set here).'));
 
 	it('says what each trigger counts from', () => {
 		expect(TRIGGERS.map((trigger) => termsWords(terms(`${trigger} destroy P1Y -`)))).toEqual([

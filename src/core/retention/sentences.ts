@@ -114,7 +114,7 @@ function counted(actions: readonly NextDue[], toBe: string, when: (next: NextDue
 }
 
 /** Upcoming dispositions of a folder, in words: "Due now: 60 messages are to be destroyed and 55 to be archived." */
-function comingWords({ actions, held, kept, paused, pause }: Coming, today: CalendarDate): string {
+function comingWords({ actions, held, kept, paused, pause }: Coming, today: CalendarDate, isOff: boolean): string {
 	const inOrder = actions
 		.filter(({ messages }) => messages > 0)
 		.sort((a, b) => ORDER.indexOf(a.action) - ORDER.indexOf(b.action));
@@ -124,7 +124,7 @@ function comingWords({ actions, held, kept, paused, pause }: Coming, today: Cale
 		messages === 0 ? [] : [`${showCount(messages)} due to be destroyed ${messages === 1 ? 'stays' : 'stay'}: ${why}.`];
 	return [
 		...(now.length > 0 ? [`Due now: ${counted(now, 'to be ', () => '')}.`] : []),
-		...(next.length > 0 ? [`Next: ${counted(next, '', ({ on }) => ` on ${showDate(on)}`)}.`] : []),
+		...(next.length > 0 ? [`Next: ${counted(next, isOff ? 'to be ' : '', ({ on }) => ` on ${showDate(on)}`)}.`] : []),
 		...(pause ? [`Paused: nothing here is destroyed before ${showDate(pause.until)}, because ${pause.because}.`] : []),
 		...(held.messages > 0
 			? [
@@ -147,14 +147,23 @@ export interface RetainedItem {
 	dateInDoubt: boolean;
 }
 
+/* Without the scheduled run, a person decides. */
+const happening = ({ disposition }: Terms, isOff: boolean) => (isOff && disposition !== 'keep' ? 'due to be ' : '');
+
 /**
  * The retention of a message, in words. Past events are told in the past tense with their day, future ones by the
  * terms: "It was archived on 4 Mar 2024. It is destroyed 7 years after it was received (series FIN-02). It is due on
  * 1 Dec 2030."
  *
  * @param source why, in words
+ * @param about.isOff the scheduled run is off: nothing happens by itself
  */
-export function itemSentence(item: RetainedItem, terms: Terms, source: string, closedOn?: CalendarDate): string {
+export function itemSentence(
+	item: RetainedItem,
+	terms: Terms,
+	source: string,
+	{ closedOn, isOff = false }: { closedOn?: CalendarDate | undefined; isOff?: boolean } = {}
+): string {
 	const { state, archivedOn, due, dateInDoubt } = item;
 	const isPast = state === 'archived' && terms.disposition !== 'keep';
 	const rest: Terms | undefined =
@@ -165,7 +174,9 @@ export function itemSentence(item: RetainedItem, terms: Terms, source: string, c
 				: terms;
 	return [
 		...(state === 'archived' ? [archivedOn ? `It was archived on ${showDate(archivedOn)}.` : 'It was archived.'] : []),
-		rest ? `It is ${termsWords(rest, closedOn)} (${source}).` : `Nothing more happens to it (${source}).`,
+		rest
+			? `It is ${happening(rest, isOff)}${termsWords(rest, closedOn)} (${source}).`
+			: `Nothing more happens to it (${source}).`,
 		...(due ? [`It is due to be ${DONE[due.action]} on ${showDate(due.on)}.`] : []),
 		...(!due && dateInDoubt ? ['Its date is in doubt, so it is never due by itself.'] : [])
 	].join(' ');
@@ -177,15 +188,21 @@ export function itemSentence(item: RetainedItem, terms: Terms, source: string, c
  * Dec 2026."
  *
  * @param terms of what governs it; undefined where nothing does
- * @param code of the series
+ * @param about.code of the series
+ * @param about.isOff the scheduled run is off: nothing happens by itself
  */
 export function folderSentence(
 	governed: Pick<Governed, 'source' | 'closedOn'>,
 	terms: Terms | undefined,
-	{ code, coming, today }: { code?: string | undefined; coming?: Coming | undefined; today: CalendarDate }
+	{
+		code,
+		coming,
+		today,
+		isOff = false
+	}: { code?: string | undefined; coming?: Coming | undefined; today: CalendarDate; isOff?: boolean }
 ): string {
 	const { source, closedOn } = governed;
-	const come = coming ? comingWords(coming, today) : '';
+	const come = coming ? comingWords(coming, today, isOff) : '';
 	if (!terms || !source)
 		return ['Mail here stays: no period is set here, above, or as the default.', come].filter(Boolean).join(' ');
 	const why = [code ? `series ${code}` : '', sourceWords(source)].filter(Boolean).join(', ');
@@ -196,5 +213,5 @@ export function folderSentence(
 	const isDue = coming?.actions.some(({ messages }) => messages > 0) ?? false;
 	const none = isDue || open || terms.disposition === 'keep' ? '' : ' Nothing is due yet.';
 	const after = `${none}${come ? ` ${come}` : ''}`;
-	return `Mail here is ${termsWords(terms, closedOn)} (${why}).${open}${after}`;
+	return `Mail here is ${happening(terms, isOff)}${termsWords(terms, closedOn)} (${why}).${open}${after}`;
 }

@@ -1,5 +1,6 @@
 import { TAG_COLOURS, type TagColour } from '../../../core/tags/colours.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import { clearTag } from '$lib/server/filing/index.ts';
 import { changeTag, listTags, requireMailbox, type TagChange } from '$lib/server/mail/index.ts';
 import { changing, command, group, oneOf, wrongWords } from '../../command.ts';
 import { table } from '../../terminal.ts';
@@ -42,9 +43,7 @@ function readChange(tag: string, o: TagOptions): TagChange {
 	if (o.make) return { tag, make: colour };
 	if (colour) return { tag, colour };
 	if (o.rename !== undefined) return { tag, rename: o.rename };
-	if (o.mergeInto !== undefined) return { tag, mergeInto: o.mergeInto };
 	if (o.hide || o.show) return { tag, hidden: o.hide === true };
-	if (o.remove) return { tag, remove: true };
 	throw wrongWords('say what to change: --make, --colour, --rename, --merge-into, --hide, --show or --remove');
 }
 
@@ -61,7 +60,10 @@ changing<TagOptions>(
 			.option('--show', 'list it again')
 			.option('--remove', 'take it off everything'),
 	async (context, options, tag = '') => {
-		await changeTag(context, readChange(tag, options));
+		// the terminal carries out what it is told, however much it is
+		if (options.mergeInto !== undefined || options.remove)
+			await clearTag(context, { tag, mergeInto: options.mergeInto, atOnce: Infinity });
+		else await changeTag(context, readChange(tag, options));
 		return { result: { tags: await listTags(context, {}) }, lines: [`The tag ${tag} is changed.`] };
 	},
 	tags

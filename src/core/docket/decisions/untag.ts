@@ -4,10 +4,12 @@ import { tag } from './tag.ts';
 /** Takes a tag off mail. */
 export const untag: DecisionRule = {
 	...ON_ITEM,
+	// a tag is on the item, also in the bin
+	from: ['live', 'archived', 'binned'],
 	// of adding and removing a tag, one is carried out
 	aspect: tag.aspect,
 	verb: 'untag',
-	buttons: [{ label: 'Untag …', asks: 'tag' }],
+	buttons: [{ label: 'Remove tag …', asks: 'tag' }],
 	sentence: (them, { options = {} }, tense) =>
-		`${tensed(tense, 'Take', 'Took')} the tag “${options.tag ?? ''}” off ${them}`
+		`${tensed(tense, 'Remove', 'Removed')} the tag “${options.tag ?? ''}” from ${them}`
 };

@@ -226,7 +226,7 @@
 						{recent}
 						{series}
 						folderLabel={asking.decision === 'restore' ? 'Restore to' : 'Move to'}
-						tagLabel={`${asking.decision === 'tag' ? 'Tag with' : 'Take off'}${hasSeveralTags ? ' (several with commas)' : ''}`}
+						tagLabel={`${asking.decision === 'tag' ? 'Tag with' : 'Remove tag'}${hasSeveralTags ? ' (several with commas)' : ''}`}
 						bind:options={said}
 					/>
 				{/key}

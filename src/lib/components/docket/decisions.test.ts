@@ -47,7 +47,7 @@ describe('the row of decisions', () => {
 	it.each<[ItemState[], string]>([
 		[['live'], '1 Archive, 2 Delete, 3 Move …, 4 Tag …, 5 Keep, 6 Pause …, 7 Flag, 8 Mark read, More'],
 		[['archived'], '4 Tag …, 5 Keep, 6 Pause …, 7 Flag, 8 Mark read, 9 Restore, More'],
-		[['binned'], '9 Restore, More']
+		[['binned'], '4 Tag …, 9 Restore, More']
 	])('for messages that are %j: %s', (states, row) => {
 		const shown = buttons(bar(2, { offered: decisionsFor(states, 'administrator'), isAtOnce: true }));
 		expect(shown.map(({ text }) => text).join(', ')).toBe(row);
@@ -63,13 +63,13 @@ describe('the row of decisions', () => {
 describe('what a decision asks first', () => {
 	it.each<[Asked, readonly string[]]>([
 		['folder', ['Move to', 'Inbox', 'Vessels']],
-		['tag', ['Take off', 'Ramp']],
+		['tag', ['Remove tag', 'Ramp']],
 		['pause', ['Not before', 'because', 'type="date"']],
 		['class', ['Class', 'working papers', 'because']],
 		['series', ['Series']]
 	])('%s: %j', (asks, expected) => {
 		const { body } = render(DecisionFields, {
-			props: { asks, folders: ['Inbox', 'Vessels'], tags: ['Ramp'], tagLabel: 'Take off', options: undefined }
+			props: { asks, folders: ['Inbox', 'Vessels'], tags: ['Ramp'], tagLabel: 'Remove tag', options: undefined }
 		});
 		for (const words of expected) expect(body).toContain(words);
 		expect(body).toContain('required');

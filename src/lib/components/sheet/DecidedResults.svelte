@@ -1,13 +1,13 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
-	import type { MessagesDecided } from '$lib/server/find/index.ts';
+	import type { DecisionResult } from '$lib/server/docket/index.ts';
 	import { leftSentence } from '../../../core/docket/left.ts';
 	import { showCount, showMessages } from '../../../core/weigh/units.ts';
 
 	interface Props {
 		/** The results of the last decision, one a mailbox. */
-		decided: readonly MessagesDecided[];
+		decided: readonly DecisionResult[];
 		onTakenBack: () => void;
 	}
 	let { decided, onTakenBack }: Props = $props();

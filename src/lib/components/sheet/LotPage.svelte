@@ -1,7 +1,7 @@
 <script lang="ts">
 	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
-	import type { MessagesDecided } from '$lib/server/find/index.ts';
+	import type { DecisionResult } from '$lib/server/docket/index.ts';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
 	import { type Grouping, GROUPINGS } from '../../../core/lots/lots.ts';
 	import { showBytes, showMessages } from '../../../core/weigh/units.ts';
@@ -15,7 +15,7 @@
 		refused?: string;
 		/** Address of the sheet of lots that it is on. */
 		sheetAddress: string;
-		answer: { message?: string; decided?: MessagesDecided[] } | null;
+		answer: { message?: string; decided?: DecisionResult[] } | null;
 	}
 	let { by, lot, filters, sheet, refused, sheetAddress, answer }: Props = $props();
 </script>

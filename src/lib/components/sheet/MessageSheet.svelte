@@ -3,7 +3,7 @@
 	import ChevronRightIcon from '@lucide/svelte/icons/chevron-right';
 	import { type Snippet, tick, untrack } from 'svelte';
 	import { page } from '$app/state';
-	import type { MessagesDecided } from '$lib/server/find/index.ts';
+	import type { DecisionResult } from '$lib/server/docket/index.ts';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
 	import { MessageSelection } from '$lib/message-selection.svelte.ts';
 	import { type Column, HiddenColumns } from '$lib/hidden-columns.svelte.ts';
@@ -42,7 +42,7 @@
 		/** What a colleague may do with messages; shown in place of the row of decisions. */
 		actions?: Snippet<[readonly Hit[]]>;
 		/** The result of the page's last post. */
-		answer: { message?: string; decided?: MessagesDecided[] } | null;
+		answer: { message?: string; decided?: DecisionResult[] } | null;
 	}
 	let { sheet, empty, hasPlaces = true, below, column, note, also = [], actions: permitted, answer }: Props = $props();
 

@@ -7,6 +7,8 @@ export type Setting =
 	| 'financial-year-month'
 	| 'leaving-grace-days'
 	| 'delivered-through'
+	/** The highest number of a removed tag. */
+	| 'last-removed-tag'
 	/** What a certificate keeps of a destroyed message beside its hash: `subject`, or nothing. */
 	| 'certificate-keeps'
 	/** The shortest and the longest period that a person may give a single message (ISO 8601). */

@@ -1,5 +1,6 @@
 /* The engine of decisions: drafted, counted, frozen, carried out, taken back. It knows no capability. */
 
+export { carryOutAtOnce, collect, type DecisionResult } from './decide-lines.ts';
 export { approveDocket, approveDocketUseCases, isApprovalDemanded } from './approve-docket.ts';
 export { carryOutScheduled } from './scheduled-docket.ts';
 export { carryOut, carryOutUseCases, type DocketOutcome, takeBack } from './carry-out.ts';

@@ -7,24 +7,19 @@ import {
 	type ListDecision,
 	ruleOf
 } from '../../../core/docket/decisions.ts';
-import type { Left } from '../../../core/docket/left.ts';
-import { elsewhereSentence } from '../../../core/docket/sentences.ts';
 import type { Gathered } from '../../../core/search/narrowing.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { atOnceFor } from '../access/index.ts';
 import { type Context, decisionOptions, defineUseCase, id, text, today } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import {
-	carryOut,
-	decide,
+	carryOutAtOnce,
+	collect,
 	type Decided,
-	type DocketView,
-	draftOf,
+	type DecisionResult,
 	itemsByMailbox,
-	prepareDocket,
 	recentOptions,
-	type Scope,
-	showDocket
+	type Scope
 } from '../docket/index.ts';
 import { decideLists, isJunkMark, JUNK_MARKS, type JunkMark, markLines } from '../lists/index.ts';
 import { listsOfItems, type Mailbox, requireMailbox, requireMailboxId } from '../mail/index.ts';
@@ -49,20 +44,6 @@ export interface MessagesDecision {
 	tags?: string[] | undefined;
 	/** The hold to put them under. */
 	hold?: Omit<HoldMessages, 'ids'> | undefined;
-}
-
-/** The result of a decision in one mailbox. */
-export interface MessagesDecided {
-	mailbox: string;
-	/** The docket that did it, or collects it; undefined: there was nothing to do, or no docket does it. */
-	docket: number | undefined;
-	isDone: boolean;
-	messages: number;
-	/** How many of them are flagged; only for archiving (invariant 16). */
-	flagged: number;
-	/** The result in words. */
-	sentences: string[];
-	left: Left[];
 }
 
 async function idsOf(context: Context, { ids, search, without = [] }: MessagesDecision): Promise<number[]> {
@@ -108,57 +89,13 @@ async function linesOf(
 	return [{ decision, options, scope: needsEndedPeriod ? endedScope(context, scope, search?.gathered) : scope }];
 }
 
-/* Drafted and carried out in one transaction: a refusal leaves no draft. */
-async function atOnce(context: Context, mailbox: Mailbox, lines: Decided[]): Promise<MessagesDecided> {
-	return inTransaction(context.db, async (db) => {
-		const within = { ...context, db };
-		const draft = await draftOf(within, mailbox, { lines });
-		const outcome = await carryOut(within, { id: draft.id });
-		const { sentences, lines: done } = await showDocket(within, { id: draft.id });
-		const archived = done.filter(({ decision }) => ruleOf(decision).to === 'archived');
-		return {
-			mailbox: mailbox.name,
-			docket: draft.id,
-			isDone: outcome.finished,
-			messages: outcome.messages,
-			flagged: archived.reduce((sum, line) => sum + line.flagged, 0),
-			sentences: [
-				...sentences,
-				...done.map(({ decision, elsewhere }) => elsewhereSentence(decision, elsewhere)).filter(Boolean)
-			],
-			left: outcome.left
-		};
-	});
-}
-
-const isForGood = ({ decision }: Decided) => ruleOf(decision).takenBack === 'never';
-
-/* What cannot be taken back gets a docket of its own. */
-async function collected(context: Context, mailbox: Mailbox, lines: Decided[]): Promise<MessagesDecided> {
-	return inTransaction(context.db, async (db) => {
-		const within = { ...context, db };
-		let docket: DocketView | undefined;
-		if (lines.some(isForGood)) docket = await prepareDocket(within, { mailboxId: mailbox.id, lines, onSlip: true });
-		else for (const line of lines) docket = await decide(within, { mailboxId: mailbox.id, line });
-		return {
-			mailbox: mailbox.name,
-			docket: docket?.id,
-			isDone: false,
-			messages: docket?.lines.slice(-lines.length).reduce((most, line) => Math.max(most, line.messages), 0) ?? 0,
-			flagged: 0,
-			sentences: [],
-			left: []
-		};
-	});
-}
-
 /* The lists that the messages are from, on the docket: what is sent to them is shown there first (invariant 19). */
 async function decideTheirLists(
 	context: Context,
 	mailbox: Mailbox,
 	ids: readonly number[],
 	decision: ListDecision
-): Promise<MessagesDecided> {
+): Promise<DecisionResult> {
 	const lists = await listsOfItems(context.db, ids);
 	if (lists.length === 0)
 		throw new Refusal('not-possible', 'None of these messages is from a list. Nothing was drafted.');
@@ -176,7 +113,7 @@ async function decideTheirLists(
 	};
 }
 
-async function holdThem(context: Context, ids: number[], hold: MessagesDecision['hold']): Promise<MessagesDecided[]> {
+async function holdThem(context: Context, ids: number[], hold: MessagesDecision['hold']): Promise<DecisionResult[]> {
 	if (!hold) throw new Refusal('bad-input', 'Name the hold. Nothing was held.');
 	const { hold: name, messages } = await holdMessages(context, { ...hold, ids });
 	const sentence =
@@ -193,7 +130,7 @@ async function holdThem(context: Context, ids: number[], hold: MessagesDecision[
  * @returns the result, mailbox by mailbox
  * @throws Refusal
  */
-export async function decideMessages(context: Context, input: MessagesDecision): Promise<MessagesDecided[]> {
+export async function decideMessages(context: Context, input: MessagesDecision): Promise<DecisionResult[]> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const { decision } = input;
@@ -201,14 +138,14 @@ export async function decideMessages(context: Context, input: MessagesDecision):
 		const many = await scopeOfMany(within, input, most);
 		if (many && decision !== 'hold' && !isAboutLists(decision)) {
 			const lines = await linesOf(within, many.mailbox, many.scope, { ...input, decision });
-			return [await collected(within, many.mailbox, lines)];
+			return [await collect(within, many.mailbox, lines)];
 		}
 		const ids = await idsOf(within, input);
 		const { mailboxes } = await itemsByMailbox(within, ids);
 		if (mailboxes.size === 0) throw new Refusal('not-found', 'There are no such messages any more. Nothing was done.');
 		if (decision === 'hold') return holdThem(within, ids, input.hold);
 		const isDoneNow = ids.length <= most && (isJunkMark(decision) || isReversible(decision));
-		const decided: MessagesDecided[] = [];
+		const decided: DecisionResult[] = [];
 		for (const [mailboxId, theirs] of mailboxes) {
 			const mailbox = await requireMailboxId(within, mailboxId);
 			if (isAboutLists(decision)) {
@@ -216,7 +153,7 @@ export async function decideMessages(context: Context, input: MessagesDecision):
 				continue;
 			}
 			const lines = await linesOf(within, mailbox, { kind: 'items', ids: theirs }, { ...input, decision });
-			decided.push(await (isDoneNow ? atOnce : collected)(within, mailbox, lines));
+			decided.push(await (isDoneNow ? carryOutAtOnce : collect)(within, mailbox, lines));
 		}
 		return decided;
 	});

@@ -1,6 +1,6 @@
 /* Searching, opening, exporting and restoring mail within a person's reach. */
 
-export { decideMessagesUseCases, type MessagesDecided } from './decide-messages.ts';
+export { decideMessagesUseCases } from './decide-messages.ts';
 export { EXPORT_FORMATS, exportMail, exportMailUseCases } from './export-mail.ts';
 export { find, findUseCases } from './find.ts';
 export { type ReadableMessage, readMessageUseCases } from './read-message.ts';

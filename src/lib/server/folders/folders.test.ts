@@ -31,6 +31,7 @@ import {
 } from '../keep-list/keep-list.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { restore } from '../find/restore.ts';
+import { clearTag } from '../filing/clear-tag.ts';
 import { changeTag, listTags } from '../mail/tags.ts';
 
 afterAll(closeParsePool);
@@ -283,15 +284,15 @@ describe('tags', () => {
 		await expect(changeTag(context, { tag: 'Vessels', rename: 'ships' })).rejects.toThrow('merge them');
 		await changeTag(context, { tag: 'Vessels', rename: 'Fleet' });
 		expect(await names(context)).toEqual(['Fleet 1', 'Fleet/Terne 2', 'Ships 2']);
-		await changeTag(context, { tag: 'Ships', mergeInto: 'Fleet/Terne' });
+		await clearTag(context, { tag: 'Ships', mergeInto: 'Fleet/Terne' });
 		expect(await names(context)).toEqual(['Fleet 1', 'Fleet/Terne 3']);
 		await changeTag(context, { tag: 'fleet', colour: 'rope' });
 		await changeTag(context, { tag: 'fleet', hidden: true });
 		expect((await listTags(context, {}))[0]).toMatchObject({ colour: 'rope', hidden: true });
-		await changeTag(context, { tag: 'Fleet/Terne', remove: true });
+		await clearTag(context, { tag: 'Fleet/Terne' });
 		expect(await names(context)).toEqual(['Fleet 1']);
-		await expect(changeTag(context, { tag: 'Nothing', remove: true })).rejects.toThrow('no tag');
-		await expect(changeTag(context, { tag: 'Fleet', mergeInto: 'Fleet' })).rejects.toThrow('itself');
+		await expect(clearTag(context, { tag: 'Nothing' })).rejects.toThrow('no tag');
+		await expect(clearTag(context, { tag: 'Fleet', mergeInto: 'Fleet' })).rejects.toThrow('itself');
 	});
 });
 

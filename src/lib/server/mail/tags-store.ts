@@ -1,7 +1,7 @@
 import { nextColour, type TagColour } from '../../../core/tags/colours.ts';
 import { tagKey, tagNames } from '../../../core/tags/names.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { change, type Db, empty, idOf, row, rows, sql } from '../database/index.ts';
+import { type Db, empty, getSetting, putSetting, row, rows, sql } from '../database/index.ts';
 
 /** A tag. */
 export interface Tag {
@@ -44,15 +44,23 @@ export async function findTag(db: Db, name: string): Promise<Tag | undefined> {
 	return found && toTag(found);
 }
 
+/* The setting that keeps the highest number of a removed tag. */
+const LAST_REMOVED = 'last-removed-tag';
+
 /** The tag of that name, created if it is new. @throws Error if the name is empty */
 export async function ensureTag(db: Db, name: string): Promise<Tag> {
 	const known = await findTag(db, name);
 	if (known) return known;
 	const written = tagNames(name).join('/');
 	if (written === '') throw new Error('A tag needs a name');
-	const there = await row<{ n: number }>(db, sql`SELECT count(*) AS n FROM tag`);
+	const there = await row<{ n: number; last: number }>(
+		db,
+		sql`SELECT count(*) AS n, max(ifnull(max(id), 0), ifnull((SELECT CAST(value AS INTEGER) FROM setting WHERE key = ${LAST_REMOVED}), 0)) AS last FROM tag`
+	);
 	const colour = nextColour(there?.n ?? 0);
-	const id = await idOf(db('tag').insert({ name: written, name_key: nameKey(written), colour }));
+	// dockets know tags by their numbers: that of a removed one is not given again
+	const id = (there?.last ?? 0) + 1;
+	await db('tag').insert({ id, name: written, name_key: nameKey(written), colour });
 	return { id, name: written, colour, hidden: false };
 }
 
@@ -77,17 +85,26 @@ export async function renameTag(db: Db, tag: Tag, name: string): Promise<void> {
 	}
 }
 
-/** Merges a tag into another: items with either have the other. */
-export async function mergeTag(db: Db, from: number, into: number): Promise<void> {
-	await change(
+/** The items with a tag, by mailbox. */
+export async function itemsWithTag(db: Db, id: number): Promise<Map<number, number[]>> {
+	const found = await rows<{ id: number; mailboxId: number }>(
 		db,
-		sql`INSERT INTO item_tag (item_id, tag_id) SELECT item_id, ${into} FROM item_tag WHERE tag_id = ${from} ON CONFLICT DO NOTHING`
+		sql`SELECT item.id, mailbox_id AS mailboxId FROM item_tag CROSS JOIN item ON item.id = item_id
+		 WHERE tag_id = ${id} AND state <> 'destroyed' ORDER BY item.id`
 	);
-	await removeTag(db, from);
+	const mailboxes = new Map<number, number[]>();
+	for (const item of found) {
+		const ids = mailboxes.get(item.mailboxId);
+		if (ids) ids.push(item.id);
+		else mailboxes.set(item.mailboxId, [item.id]);
+	}
+	return mailboxes;
 }
 
-/** Removes a tag from all items. */
+/** Removes a tag that no item has. */
 export async function removeTag(db: Db, id: number): Promise<void> {
+	const before = Number((await getSetting(db, LAST_REMOVED)) ?? 0);
+	await putSetting(db, LAST_REMOVED, String(Math.max(before, id)));
 	await db('item_tag').where({ tag_id: id }).delete();
 	await db('tag').where({ id }).delete();
 }

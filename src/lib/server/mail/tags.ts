@@ -3,17 +3,7 @@ import { tagNames } from '../../../core/tags/names.ts';
 import { type Db, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { appendLedger } from '../ledger/index.ts';
-import {
-	countTags,
-	ensureTag,
-	findTag,
-	mergeTag,
-	putTag,
-	removeTag,
-	renameTag,
-	type Tag,
-	type TagCount
-} from './tags-store.ts';
+import { countTags, ensureTag, findTag, putTag, renameTag, type Tag, type TagCount } from './tags-store.ts';
 import { type Context, defineUseCase, id, text } from '../context/index.ts';
 import Joi from 'joi';
 
@@ -22,7 +12,8 @@ export async function listTags({ db }: Context, input: { mailboxId?: number | un
 	return countTags(db, input.mailboxId);
 }
 
-async function requireTag(db: Db, name: string): Promise<Tag> {
+/** The tag of that name. @throws Refusal */
+export async function requireTag(db: Db, name: string): Promise<Tag> {
 	const found = await findTag(db, name);
 	if (!found) throw new Refusal('not-found', `There is no tag "${name}". Nothing was changed.`);
 	return found;
@@ -30,16 +21,11 @@ async function requireTag(db: Db, name: string): Promise<Tag> {
 
 /** A change of a tag. */
 export type TagChange = { tag: string } & (
-	| { make: TagColour | undefined }
-	| { colour: TagColour }
-	| { hidden: boolean }
-	| { rename: string }
-	| { mergeInto: string }
-	| { remove: true }
+	{ make: TagColour | undefined } | { colour: TagColour } | { hidden: boolean } | { rename: string }
 );
 
 /**
- * Creates, colours, hides, renames, merges or removes a tag. Items stay in their folders.
+ * Creates, colours, hides or renames a tag. Items stay in their folders.
  *
  * @throws Refusal
  */
@@ -67,24 +53,12 @@ export async function changeTag(context: Context, input: TagChange): Promise<voi
 			await note({ tag: tag.name, hidden: input.hidden });
 			return;
 		}
-		if ('rename' in input) {
-			if (tagNames(input.rename).length === 0) throw refuse('A tag needs a name.');
-			const there = await findTag(db, input.rename);
-			if (there && there.id !== tag.id)
-				throw refuse(`There is a tag ${there.name} already. To make one of the two, merge them.`);
-			await renameTag(db, tag, input.rename);
-			await note({ tag: tag.name, renamed: input.rename });
-			return;
-		}
-		if ('mergeInto' in input) {
-			const into = await requireTag(db, input.mergeInto);
-			if (into.id === tag.id) throw refuse('A tag cannot be merged into itself.');
-			await mergeTag(db, tag.id, into.id);
-			await note({ tag: tag.name, mergedInto: into.name });
-			return;
-		}
-		await removeTag(db, tag.id);
-		await note({ tag: tag.name, removed: true });
+		if (tagNames(input.rename).length === 0) throw refuse('A tag needs a name.');
+		const there = await findTag(db, input.rename);
+		if (there && there.id !== tag.id)
+			throw refuse(`There is a tag ${there.name} already. To make one of the two, merge them.`);
+		await renameTag(db, tag, input.rename);
+		await note({ tag: tag.name, renamed: input.rename });
 	});
 }
 
@@ -110,9 +84,7 @@ export const tagsUseCases = [
 					colour: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope').required()
 				}),
 				Joi.object({ tag: text.required(), hidden: Joi.boolean().required() }),
-				Joi.object({ tag: text.required(), rename: text.required() }),
-				Joi.object({ tag: text.required(), mergeInto: text.required() }),
-				Joi.object({ tag: text.required(), remove: Joi.boolean().required() })
+				Joi.object({ tag: text.required(), rename: text.required() })
 			).required(),
 		thread: 'writer',
 		right: 'administrator',

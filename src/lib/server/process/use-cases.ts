@@ -17,6 +17,7 @@ import {
 	restoreUseCases,
 	suggestUseCases
 } from '../find/index.ts';
+import { clearTagUseCases } from '../filing/index.ts';
 import { foldersUseCases } from '../folders/index.ts';
 import { importMailboxUseCases, importsUseCases, readFilesUseCases } from '../intake/index.ts';
 import { keepListUseCases } from '../keep-list/index.ts';
@@ -75,6 +76,7 @@ const defined = [
 	...readMessageUseCases,
 	...restoreUseCases,
 	...suggestUseCases,
+	...clearTagUseCases,
 	...foldersUseCases,
 	...importMailboxUseCases,
 	...importsUseCases,

@@ -105,7 +105,8 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 					sentence: folderSentence(of, retention?.terms, {
 						code: retention?.series?.code,
 						coming: due,
-						today: on
+						today: on,
+						isOff: mailbox.retains === 'off'
 					}),
 					label: labelOf(retention),
 					source: of.source ? sourceWords(of.source) : '',

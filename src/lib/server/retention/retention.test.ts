@@ -48,12 +48,12 @@ describe('what holds for mail', () => {
 		expect(folders.map(({ path, sentence }) => [path, sentence])).toEqual([
 			[
 				'Accounts',
-				'Mail here is archived 2 years after it was received and destroyed 7 years after the end of that financial year (series FIN-01, set here). Due now: 3 messages are to be archived. Next: 1 message is archived on 31 May 2028.'
+				'Mail here is due to be archived 2 years after it was received and destroyed 7 years after the end of that financial year (series FIN-01, set here). Due now: 3 messages are to be archived. Next: 1 message is to be archived on 31 May 2028.'
 			],
 			['Accounts/Drafts', 'Mail here is kept for good (as every folder called “drafts”).'],
 			[
 				'Odds',
-				'Mail here is reviewed by a person 3 years after it was received (the default of the mailbox). Due now: 1 message is to be reviewed.'
+				'Mail here is due to be reviewed by a person 3 years after it was received (the default of the mailbox). Due now: 1 message is to be reviewed.'
 			]
 		]);
 		await consistent(context);
@@ -383,7 +383,7 @@ describe('what a folder says of its mail', () => {
 	it('names all that is coming, without what stays, and says why that stays', async () => {
 		const context = await complaints();
 		expect(await sentence(context)).toMatch(
-			/Due now: 80 messages are to be destroyed and 55 to be archived\. Next: 40 messages are archived on 2 Mar 2027\.$/
+			/Due now: 80 messages are to be destroyed and 55 to be archived\. Next: 40 messages are to be archived on 2 Mar 2027\.$/
 		);
 		await placeHold(context, {
 			name: 'Slipway claim',
@@ -435,7 +435,7 @@ describe('what a folder says of its mail', () => {
 		const context = await complaints();
 		const id = await itemId(context, 'Of 2015 no 7');
 		expect((await readMessage(context, { id })).standing.sentence).toBe(
-			'It was archived on 25 Nov 2026. It is destroyed 7 years after it was received (set on its folder). It is due to be destroyed on 2 Mar 2022.'
+			'It was archived on 25 Nov 2026. It is due to be destroyed 7 years after it was received (set on its folder). It is due to be destroyed on 2 Mar 2022.'
 		);
 	});
 

@@ -1,7 +1,7 @@
 import { classOf, type RecordClass } from '../../../core/retention/classes.ts';
 import { itemSentence, sourceWords } from '../../../core/retention/sentences.ts';
 import { archivingOf } from '../docket/index.ts';
-import { itemsWhere } from '../mail/index.ts';
+import { getMailbox, itemsWhere } from '../mail/index.ts';
 import { governed, itemRetention, listRetentions } from '../standing/index.ts';
 import type { Context } from '../context/index.ts';
 import { sql } from '../database/index.ts';
@@ -39,5 +39,6 @@ export async function standingOf({ db, dateOf }: Pick<Context, 'db' | 'dateOf'>,
 		due: item.dueOn && item.dueAction ? { action: item.dueAction, on: item.dueOn } : undefined,
 		dateInDoubt: Boolean(item.dateInDoubt)
 	};
-	return { ...standing, sentence: itemSentence(told, retention.terms, source, folder?.closedOn) };
+	const isOff = (await getMailbox(db, item.mailboxId))?.retains === 'off';
+	return { ...standing, sentence: itemSentence(told, retention.terms, source, { closedOn: folder?.closedOn, isOff }) };
 }

@@ -34,6 +34,8 @@ const REACHES: Partial<Record<Decision, readonly ItemState[]>> = {
 	delete: ['live'],
 	arrange: ['archived'],
 	restore: ['archived', 'binned'],
+	tag: ['live', 'archived', 'binned'],
+	untag: ['live', 'archived', 'binned'],
 	destroy: ['binned']
 };
 

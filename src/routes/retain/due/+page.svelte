@@ -25,7 +25,7 @@
 <p class="text-ink-soft mt-1 text-sm">
 	{#if data.line}{data.line.mailbox}. {data.line.series
 			? `Under series ${data.line.series}.`
-			: `Its mail is ${data.line.terms}.`}{/if}
+			: `Period: ${data.line.terms}.`}{/if}
 	A decision made here comes before the scheduled run.
 </p>
 {#if data.sheet}

@@ -9,6 +9,7 @@ import {
 	weighItems
 } from '../batches-store.ts';
 import type { Change } from '../decision-work.ts';
+import { ensureTag } from '../../mail/index.ts';
 import { BATCH_ITEMS } from './place-change-store.ts';
 
 async function changeTags(db: Db, direction: Direction, batch: Batch, adds: boolean, tagId: number): Promise<Changed> {
@@ -36,13 +37,13 @@ async function changeTags(db: Db, direction: Direction, batch: Batch, adds: bool
 export function tagChange(does: 'put on' | 'take off'): Change {
 	const by =
 		(direction: Direction): Change['carryOut'] =>
-		(context, _docket, batch) =>
-			changeTags(
-				context.db,
-				direction,
-				batch,
-				(does === 'put on') === (direction === 'carry-out'),
-				batch.line.options.tagId as number
-			);
+		async ({ db }, _docket, batch) => {
+			const adds = (does === 'put on') === (direction === 'carry-out');
+			const { tag = '', tagId = 0 } = batch.line.options;
+			const isThere = (await db('tag').where({ id: tagId }).first('id')) !== undefined;
+			// the tag was removed since: it is made again for taking back
+			const id = isThere || !adds ? tagId : (await ensureTag(db, tag)).id;
+			return changeTags(db, direction, batch, adds, id);
+		};
 	return { batchItems: BATCH_ITEMS, changesDue: false, carryOut: by('carry-out'), takeBack: by('take-back') };
 }

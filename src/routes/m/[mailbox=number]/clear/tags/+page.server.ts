@@ -32,12 +32,23 @@ const changing = <V>(schema: Joi.ObjectSchema<V>, changeOf: (value: V) => TagCha
 		{ wrong: NAMELESS }
 	);
 
+/* Removing and merging change messages, by dockets. */
+const clearing = <V>(schema: Joi.ObjectSchema<V>, wishOf: (value: V) => { tag: string; mergeInto?: string }) =>
+	formAction(
+		schema,
+		async (value, { locals }) => {
+			const wish = wishOf(value);
+			return { cleared: wish.tag, ...(await locals.office.change('clearTag', wish, locals.who)) };
+		},
+		{ wrong: NAMELESS }
+	);
+
 export const actions: Actions = {
 	make: changing(colourSchema, ({ tag, colour }) => ({ tag, make: colour })),
 	colour: changing(colourSchema, (change) => change),
 	rename: changing(otherSchema, ({ tag, to }) => ({ tag, rename: to })),
-	merge: changing(otherSchema, ({ tag, to }) => ({ tag, mergeInto: to })),
+	merge: clearing(otherSchema, ({ tag, to }) => ({ tag, mergeInto: to })),
 	hide: changing(tagSchema, ({ tag }) => ({ tag, hidden: true })),
 	show: changing(tagSchema, ({ tag }) => ({ tag, hidden: false })),
-	remove: changing(tagSchema, ({ tag }) => ({ tag, remove: true }))
+	remove: clearing(tagSchema, ({ tag }) => ({ tag }))
 };

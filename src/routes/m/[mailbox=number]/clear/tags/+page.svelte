@@ -1,7 +1,9 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import DecidedResults from '$lib/components/sheet/DecidedResults.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import TagMark from '$lib/components/message/TagMark.svelte';
+	import type { DecisionResult } from '$lib/server/docket/index.ts';
 	import { TAG_COLOURS } from '../../../../../core/tags/colours.ts';
 	import { tagNames } from '../../../../../core/tags/names.ts';
 	import { showBytes, showCount } from '../../../../../core/weigh/units.ts';
@@ -11,7 +13,14 @@
 	let withHidden = $state(false);
 	const shown = $derived(data.tags.filter(({ hidden }) => withHidden || !hidden));
 	const hidden = $derived(data.tags.filter((tag) => tag.hidden).length);
-	const answer = $derived(form as { message?: string } | null);
+	const answer = $derived(
+		form as { message?: string; cleared?: string; isRemoved?: boolean; decided?: DecisionResult[] } | null
+	);
+	let isDismissed = $state(false);
+	$effect(() => {
+		void form;
+		isDismissed = false;
+	});
 	const find = (name: string) => `/m/${data.mailboxId}/archive?q=${encodeURIComponent(`tag:"${name}"`)}`;
 </script>
 
@@ -20,13 +29,22 @@
 <h1>Tags</h1>
 <p class="mt-1 mb-3 max-w-3xl">
 	A tag is a word on a message; a message can have several. <code>Vessels/MV Terne</code> lies below
-	<code>Vessels</code>. Tags are put on and taken off by a docket, in
+	<code>Vessels</code>. Tags are put on messages and removed from them by a docket, in
 	<a class="lead" href="/m/{data.mailboxId}/clear/lots">Lots</a>
 	or
 	<a class="lead" href="/m/{data.mailboxId}/clear/folders">Folders</a>; the colour is only a help, the letter says the
 	same.
 </p>
 <Refused message={answer?.message} />
+{#if answer?.cleared !== undefined && !isDismissed}
+	<div class="mb-3 flex flex-col gap-2">
+		<p role="status">
+			{#if answer.isRemoved}The tag <b>{answer.cleared}</b> is removed.{:else}The tag <b>{answer.cleared}</b> stays until
+				the docket below is carried out. Then remove the empty tag here.{/if}
+		</p>
+		<DecidedResults decided={answer.decided ?? []} onTakenBack={() => (isDismissed = true)} />
+	</div>
+{/if}
 
 <form
 	method="post"
