@@ -57,7 +57,8 @@ async function folderPage(bench: Bench): Promise<string> {
 						narrowing: { folder },
 						sort: order,
 						limit: PAGE,
-						offset
+						offset,
+						isBrief: true
 					})
 			]);
 			if (n < 3) continue;
@@ -73,7 +74,7 @@ async function folderPage(bench: Bench): Promise<string> {
 	rmSync(context.dataFolder, { recursive: true });
 	return [
 		"## A folder's page",
-		`${showCount(count)} messages in one mailbox, an eighth of them in its inbox; ${PAGE} rows, the inbox and small folders. The bare query asks for the numbers of the messages alone, the page also for their count and sum, tags and first words. Median / 95th percentile (wanted: 1.3 times, under 150 ms).`,
+		`${showCount(count)} messages in one mailbox, an eighth of them in its inbox; ${PAGE} rows, the inbox and small folders. The bare query asks for the numbers of the messages alone, the page also for their count and sum, tags and marks; first words follow when it is shown. Median / 95th percentile (wanted: 1.3 times, under 150 ms).`,
 		table(['by heading', 'bare query', 'the whole page', 'ratio'], lines)
 	].join('\n\n');
 }

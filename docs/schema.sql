@@ -108,7 +108,7 @@ CREATE TABLE docket (
 	bytes INTEGER NOT NULL,
 	progress_item_id INTEGER NOT NULL DEFAULT 0,
 	taken_back_messages INTEGER NOT NULL DEFAULT 0
-	, archive_paths TEXT NOT NULL DEFAULT 'keep', archive_divide TEXT NOT NULL DEFAULT 'none', name TEXT NOT NULL DEFAULT '', progress_position INTEGER NOT NULL DEFAULT 1, by_itself TEXT NOT NULL DEFAULT '', approved_at TEXT, approved_by TEXT, drafted_by_id INTEGER REFERENCES person (id), carried_out_by_id INTEGER REFERENCES person (id), taken_back_by_id INTEGER REFERENCES person (id), approved_by_id INTEGER REFERENCES person (id)) STRICT;
+	, name TEXT NOT NULL DEFAULT '', progress_position INTEGER NOT NULL DEFAULT 1, by_itself TEXT NOT NULL DEFAULT '', approved_at TEXT, approved_by TEXT, drafted_by_id INTEGER REFERENCES person (id), carried_out_by_id INTEGER REFERENCES person (id), taken_back_by_id INTEGER REFERENCES person (id), approved_by_id INTEGER REFERENCES person (id), archive_levels TEXT NOT NULL DEFAULT '["folder"]') STRICT;
 CREATE INDEX docket_by_mailbox ON docket (mailbox_id, state, id);
 
 CREATE TABLE docket_changer (
@@ -384,7 +384,7 @@ CREATE TABLE mailbox (
 	quota_bytes INTEGER,
 	bin_days INTEGER NOT NULL DEFAULT 30,
 	made_at TEXT NOT NULL
-	, archive_paths TEXT NOT NULL DEFAULT 'keep', archive_divide TEXT NOT NULL DEFAULT 'none', archives INTEGER NOT NULL DEFAULT 1, addresses TEXT NOT NULL DEFAULT '[]', inbox_aim INTEGER NOT NULL DEFAULT 25, empties_bin INTEGER NOT NULL DEFAULT 0, confirm_above INTEGER NOT NULL DEFAULT 100, written_to_item INTEGER NOT NULL DEFAULT 0, junk_days INTEGER NOT NULL DEFAULT 14, clears_junk INTEGER NOT NULL DEFAULT 0, digest_every TEXT NOT NULL DEFAULT 'day', digest_folder TEXT NOT NULL DEFAULT 'Digests', retention_id INTEGER REFERENCES retention (id), retention_settings INTEGER NOT NULL DEFAULT 0, retention_applied INTEGER NOT NULL DEFAULT 0, retains TEXT NOT NULL DEFAULT 'off', retains_every INTEGER NOT NULL DEFAULT 1, retained_on TEXT, working_quota_bytes INTEGER, owner_id INTEGER REFERENCES person (id)) STRICT;
+	, archives INTEGER NOT NULL DEFAULT 1, addresses TEXT NOT NULL DEFAULT '[]', inbox_aim INTEGER NOT NULL DEFAULT 25, empties_bin INTEGER NOT NULL DEFAULT 0, confirm_above INTEGER NOT NULL DEFAULT 100, written_to_item INTEGER NOT NULL DEFAULT 0, junk_days INTEGER NOT NULL DEFAULT 14, clears_junk INTEGER NOT NULL DEFAULT 0, digest_every TEXT NOT NULL DEFAULT 'day', digest_folder TEXT NOT NULL DEFAULT 'Digests', retention_id INTEGER REFERENCES retention (id), retention_settings INTEGER NOT NULL DEFAULT 0, retention_applied INTEGER NOT NULL DEFAULT 0, retains TEXT NOT NULL DEFAULT 'off', retains_every INTEGER NOT NULL DEFAULT 1, retained_on TEXT, working_quota_bytes INTEGER, owner_id INTEGER REFERENCES person (id), archive_levels TEXT NOT NULL DEFAULT '["folder"]') STRICT;
 
 CREATE TABLE message (
 	id INTEGER PRIMARY KEY,

@@ -129,7 +129,7 @@ const ELSEWHERE: Partial<Record<Decision, (page: Page, decision: Decision) => Pr
 		await visit(page, '/m/1/clear');
 		await page.getByText(`How ${OFFICE} is archived`).click();
 		const settings = page.locator('form[action="?/archiving"]');
-		await settings.getByLabel('In the archive').selectOption('flat');
+		await settings.getByLabel('Level 1', { exact: true }).selectOption('year');
 		await settings.getByRole('button', { name: /arranges the 300 messages/ }).click();
 	},
 	async destroy(page) {

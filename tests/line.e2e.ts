@@ -157,7 +157,11 @@ test('lays the archive out by year, for a docket and then for the mailbox, and a
 }) => {
 	await visit(page, '/m/1/clear');
 	await page.getByRole('button', { name: '5 years' }).click();
-	await page.getByLabel('divided by').first().selectOption('year');
+	const draft = page.locator('form[action="?/draft"]');
+	await draft.getByText('In the archive:').click();
+	await draft.getByRole('button', { name: 'Add a level' }).click();
+	// the tree is drawn with mail that is there
+	await expect(draft.getByRole('list', { name: 'Tree of the archive' })).toContainText('2020');
 	await page.getByRole('button', { name: 'Count it, and draft a docket' }).click();
 	await expect(slip(page)).toContainText('in the same folders, by year');
 	await slip(page).getByRole('button', { name: 'Carry out: archive 31 messages' }).click();
@@ -170,9 +174,9 @@ test('lays the archive out by year, for a docket and then for the mailbox, and a
 	await visit(page, '/m/1/clear');
 	await page.getByText('How Harbour office is archived').click();
 	const settings = page.locator('form[action="?/archiving"]');
-	await settings.getByLabel('In the archive').selectOption('flat');
+	await settings.getByRole('button', { name: 'Remove level 1' }).click();
 	await settings.getByRole('button', { name: /arranges the 31 messages/ }).click();
-	await expect(slip(page)).toContainText('Arrange the 31 messages in the archive anew, without folder paths');
+	await expect(slip(page)).toContainText('Arrange the 31 messages in the archive anew, without folders');
 	await slip(page).getByRole('button', { name: 'Carry out: arrange anew 31 messages' }).click();
 	await expect(slip(page).getByTestId('docket-state')).toHaveText('carried out');
 	await slip(page).getByRole('button', { name: 'Take back 31 messages' }).click();
@@ -182,7 +186,8 @@ test('lays the archive out by year, for a docket and then for the mailbox, and a
 	await settings.getByRole('button', { name: 'Use this from now on' }).click();
 	await expect(page.getByText('Harbour office is set to archive nothing.')).toBeVisible();
 	await page.getByRole('checkbox', { name: 'mail of this mailbox may be archived' }).check();
-	await settings.getByLabel('In the archive').selectOption('keep');
+	await settings.getByRole('button', { name: 'Add a level' }).click();
+	await expect(settings.getByText('In the archive:')).toContainText('in the same folders');
 	await settings.getByRole('button', { name: 'Use this from now on' }).click();
 	await expect(page.getByRole('button', { name: 'Count it, and draft a docket' })).toBeVisible();
 	// an earlier docket is taken back too

@@ -27,8 +27,8 @@ export interface ListAsk {
 /** The options of a decision, beside the items it applies to. */
 export interface DecisionOptions {
 	/**
-	 * Path of the folder to move or restore to. For archived mail that stays archived, a folder of the archive; without
-	 * it, the mailbox's layout decides.
+	 * Path of the folder to move or restore to. For mail that is archived, or stays so, a folder of the archive; without
+	 * it, the layout decides.
 	 */
 	folder?: string | undefined;
 	/** Name of the tag. */

@@ -39,8 +39,8 @@ describe('a line as a sentence', () => {
 			'Archive 4,812 messages from 37 folders received before 1 Jan 2024 (1.90 GB).'
 		],
 		[
-			{ ...said, decision: 'archive', folders: 2, folderPath: 'Vessels', layout: { paths: 'flat', divide: 'year' } },
-			'Archive 4,812 messages from Vessels and its subfolders, without folder paths, by year (1.90 GB).'
+			{ ...said, decision: 'archive', folders: 2, folderPath: 'Vessels', layout: ['year'] },
+			'Archive 4,812 messages from Vessels and its subfolders, by year (1.90 GB).'
 		],
 		[
 			{ ...said, decision: 'delete', messages: 1, label: 'of the list Harbour Times' },

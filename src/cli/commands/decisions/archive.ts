@@ -1,5 +1,13 @@
 import type { Command } from 'commander';
-import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS, layoutWords } from '../../../core/archive/layout.ts';
+import {
+	isLevel,
+	type Layout,
+	LAYOUT_PARTS,
+	layoutBy,
+	layoutWords,
+	MOST_LEVELS,
+	ownWords
+} from '../../../core/archive/layout.ts';
 import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 import { recalculateDue } from '$lib/server/standing/index.ts';
 import {
@@ -14,23 +22,43 @@ import { requireMailbox } from '$lib/server/mail/index.ts';
 import { changing, command, leftLines, oneOf, outcomeLines, wrongWords } from '../../command.ts';
 
 interface LayoutOptions {
+	levels?: string[];
 	paths?: string;
 	divide?: string;
 }
 
+const PATHS = ['keep', 'flat'] as const;
+const DIVISIONS = ['none', 'year', 'month', 'financial-year'] as const;
+
 const withLayout = (c: Command) =>
 	c
-		.option('--paths <paths>', 'in the archive: keep the folder paths, or flat')
-		.option('--divide <by>', 'divide the archive by none, year, month or financial-year');
+		.option(
+			'--levels <level...>',
+			`the levels of the archive's tree from the top: ${LAYOUT_PARTS.join(', ')}, or =WORDS for own words`
+		)
+		.option('--paths <paths>', 'shorter: keep the folder paths, or flat')
+		.option('--divide <by>', 'shorter: divide the archive by none, year, month or financial-year');
 
 /* The layout in the options, applied on top of another; undefined without such options. */
-function readLayout({ paths, divide }: LayoutOptions, base: Layout): Layout | undefined {
+function readLayout({ levels, paths, divide }: LayoutOptions, base: Layout): Layout | undefined {
+	if (levels) {
+		if (levels.length > MOST_LEVELS) throw wrongWords(`--levels takes at most ${MOST_LEVELS}`);
+		return levels.map((said) => {
+			const level = said.startsWith('=') ? ownWords(said.slice(1)) : said;
+			if (!isLevel(level)) throw wrongWords(`--levels takes ${LAYOUT_PARTS.join(', ')} or =WORDS, not "${said}"`);
+			return level;
+		});
+	}
 	if (paths === undefined && divide === undefined) return undefined;
-	return {
-		paths: oneOf('--paths', LAYOUT_PATHS, paths ?? base.paths),
-		divide: oneOf('--divide', LAYOUT_DIVISIONS, divide ?? base.divide)
-	};
+	return layoutBy(
+		oneOf('--paths', PATHS, paths ?? pathsOf(base)),
+		oneOf('--divide', DIVISIONS, divide ?? divisionOf(base))
+	);
 }
+
+/* A layout by the two settings that scripts know; the last of several divisions. */
+const pathsOf = (layout: Layout) => (layout.includes('folder') ? 'keep' : 'flat');
+const divisionOf = (layout: Layout) => DIVISIONS.findLast((by) => (layout as readonly string[]).includes(by)) ?? 'none';
 
 interface ArchiveOptions extends LayoutOptions {
 	mailbox: string;
@@ -56,11 +84,11 @@ command<ArchiveOptions>(
 				.option('--query <query>', 'instead: what this search finds')
 				.option('--dry-run', 'only say what would be done')
 		),
-	async (context, { dryRun, paths, divide, leaveFlagged, ...asked }) => {
+	async (context, { dryRun, levels, paths, divide, leaveFlagged, ...asked }) => {
 		if ((asked.before === undefined) === (asked.query === undefined))
 			throw wrongWords('name a cutoff date (--before) or a search (--query)');
 		const { layout } = await requireMailbox(context, asked.mailbox);
-		const input = { ...asked, leavesFlagged: leaveFlagged, layout: readLayout({ paths, divide }, layout) };
+		const input = { ...asked, leavesFlagged: leaveFlagged, layout: readLayout({ levels, paths, divide }, layout) };
 		if (dryRun) {
 			const { messages, bytes, left } = await tryArchiving(context, input);
 			return {
@@ -105,7 +133,14 @@ changing<ArchivingOptions>(
 		const archives = nothing ? false : something ? true : undefined;
 		const set = await setArchiving(context, { mailbox, layout, archives });
 		const said = `${set.name}: ${set.archives ? layoutWords(set.layout) : 'archives nothing'}.`;
-		const result = { mailbox: set.name, ...set.layout, archives: set.archives };
+		const { layout: made } = set;
+		const result = {
+			mailbox: set.name,
+			levels: made,
+			paths: pathsOf(made),
+			divide: divisionOf(made),
+			archives: set.archives
+		};
 		if (!anew) return { result: { ...result, docket: null, messages: 0 }, lines: [said] };
 		const draft = await prepareArranging(context, { mailbox });
 		const outcome = await carryOut(context, { id: draft.id, expected: draft });

@@ -25,6 +25,8 @@
 		/** Fields sent to the server with the decision. */
 		wish: Record<string, unknown>;
 		folders: readonly string[];
+		/** The folders of the archive. */
+		archiveFolders?: readonly string[];
 		tags: readonly string[];
 		/** Folders and tags this person used last, listed first. */
 		recent?: { folders: readonly string[]; tags: readonly string[] };
@@ -52,6 +54,7 @@
 		selected,
 		wish,
 		folders,
+		archiveFolders = [],
 		tags,
 		recent,
 		series,
@@ -97,6 +100,7 @@
 		...(holds ? [...wordsOf('unsubscribe'), HOLD] : []),
 		...all.filter(({ digit }) => digit === undefined)
 	]);
+	const FOLDER_LABELS: Partial<Record<Deciding, string>> = { restore: 'Restore to', archive: 'Archive into' };
 	let shows = $state(false);
 
 	let asking = $state<Word>();
@@ -221,11 +225,11 @@
 				{#key asking}
 					<DecisionFields
 						asks={asking.asks}
-						{folders}
 						{tags}
 						{recent}
 						{series}
-						folderLabel={asking.decision === 'restore' ? 'Restore to' : 'Move to'}
+						folderLabel={FOLDER_LABELS[asking.decision] ?? 'Move to'}
+						folders={asking.decision === 'archive' || asking.decision === 'arrange' ? archiveFolders : folders}
 						tagLabel={`${asking.decision === 'tag' ? 'Tag with' : 'Remove tag'}${hasSeveralTags ? ' (several with commas)' : ''}`}
 						bind:options={said}
 					/>

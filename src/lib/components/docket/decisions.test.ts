@@ -38,7 +38,7 @@ describe('the row of decisions', () => {
 		const shown = buttons(bar(150)).map(({ text }) => text);
 		const expected = decisionsOn('sheet').flatMap((decision) => {
 			const { digit, buttons: own } = ruleOf(decision);
-			return digit === undefined ? [] : own.map(({ label }) => `${digit} ${label}`);
+			return digit === undefined ? [] : own.slice(0, 1).map(({ label }) => `${digit} ${label}`);
 		});
 		expect(expected).toHaveLength(8);
 		expect(shown).toEqual([...expected, 'More']);

@@ -25,7 +25,7 @@ const MAILBOX = {
 	bytes: 1_900_000_000,
 	messages: 40_000,
 	confirmAbove: 100,
-	layout: { paths: 'keep', divide: 'year' }
+	layout: ['folder']
 } as unknown as MailboxWeight;
 
 const OPTIONS: Partial<Record<Decision, DecisionOptions>> = {

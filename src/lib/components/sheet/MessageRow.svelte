@@ -14,6 +14,8 @@
 	type Hit = MessagesPage['hits'][number];
 	interface Props {
 		hit: Hit;
+		/** Text around the words found, or its first words. */
+		excerpt: Hit['context'];
 		columns: HiddenColumns;
 		/** Whether its state and folder are shown. */
 		hasPlaces: boolean;
@@ -35,6 +37,7 @@
 	}
 	let {
 		hit,
+		excerpt,
 		columns,
 		hasPlaces,
 		hasFolderPages,
@@ -104,8 +107,8 @@
 				>{/if}
 		</span>
 		{#if note}<span class="block text-sm">{@render note(hit)}</span>{/if}
-		{#if columns.shows('text')}<span class="text-ink-soft block truncate text-sm"
-				><Marked stretches={hit.context} /></span
+		{#if columns.shows('text')}<span class="text-ink-soft block min-h-5 truncate text-sm"
+				><Marked stretches={excerpt} /></span
 			>{/if}
 		{#if columns.shows('files')}<FileLinks id={hit.id} files={hit.files} onMore={onOpen} />{/if}
 	</td>

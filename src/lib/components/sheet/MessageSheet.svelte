@@ -55,6 +55,7 @@
 	const barProps = $derived(
 		deciding && {
 			folders: deciding.folders,
+			archiveFolders: deciding.archiveFolders,
 			tags: deciding.tags,
 			recent: deciding.recent,
 			series: deciding.series,
@@ -296,6 +297,15 @@
 	}
 	const arrow = (orders: readonly string[]) => (orders[0] === sheet.sort ? ' ▾' : orders[1] === sheet.sort ? ' ▴' : '');
 
+	/* Read from the messages after the page is shown; the last ones stay while others are read. */
+	let excerpts = $state.raw<Awaited<MessagesPage['excerpts']>>({});
+	$effect(() => {
+		const asked = sheet.excerpts;
+		void asked.then((read) => {
+			if (asked === sheet.excerpts) excerpts = read;
+		});
+	});
+
 	const columns = new HiddenColumns();
 	const shows = (which: Column) => columns.shows(which);
 
@@ -388,6 +398,7 @@
 			{#each hits as hit, index (hit.id)}
 				<MessageRow
 					{hit}
+					excerpt={excerpts[hit.id] ?? []}
 					{columns}
 					{hasPlaces}
 					hasFolderPages={deciding !== undefined}

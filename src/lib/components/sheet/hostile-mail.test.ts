@@ -72,6 +72,7 @@ const sheetWith = (text: string) =>
 		search: { query: text, states: ['live'], narrowing: {} },
 		fixed: [],
 		choices: Promise.resolve(null),
+		excerpts: Promise.resolve({}),
 		isFolded: false,
 		sort: '',
 		page: 1,

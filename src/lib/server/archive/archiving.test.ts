@@ -16,7 +16,10 @@ import { prepareArchiving, prepareArranging, tryArchiving } from './prepare-arch
 import { restore } from '../find/restore.ts';
 import { setQuota } from '../mail/mailboxes.ts';
 import { compareMailboxes, mailboxFolders, WEIGHED_BY, weighMailbox } from '../weigh/weigh.ts';
+import { decideMessages } from '../find/decide-messages.ts';
 import { find } from '../find/find.ts';
+import { saveSeries } from '../retention/schedule.ts';
+import { FINANCE, retain } from '../testing/retaining.ts';
 
 afterAll(closeParsePool);
 
@@ -59,19 +62,37 @@ const places = async ({ db }: Context) =>
 	).map(({ place }) => place.replace('archived ', ''));
 
 describe('the layout of the archive', () => {
-	it.each<[Layout['paths'], Layout['divide'], string[]]>([
-		['keep', 'none', ['Inbox one', 'Inbox two', 'Vessels/MV Terne three']],
-		['keep', 'year', ['Inbox/2020 one', 'Inbox/2020 two', 'Vessels/MV Terne/2021 three']],
-		['flat', 'month', ['2020/2020-03 one', '2020/2020-04 two', '2021/2021-01 three']],
-		['flat', 'financial-year', ['2019-20 one', '2020-21 two', '2020-21 three']],
-		['flat', 'none', ['All mail one', 'All mail two', 'All mail three']]
-	])('%s, divided by %s; all of it goes back to where it came from', async (paths, divide, expected) => {
+	it.each<[Layout, string[]]>([
+		[['folder'], ['Inbox one', 'Inbox two', 'Vessels/MV Terne three']],
+		[
+			['folder', 'year'],
+			['Inbox/2020 one', 'Inbox/2020 two', 'Vessels/MV Terne/2021 three']
+		],
+		[
+			['year', 'month'],
+			['2020/2020-03 one', '2020/2020-04 two', '2021/2021-01 three']
+		],
+		[['financial-year'], ['2019-20 one', '2020-21 two', '2020-21 three']],
+		[
+			['“Closed', 'quarter', 'folder'],
+			['Closed/2020 Q1/Inbox one', 'Closed/2020 Q2/Inbox two', 'Closed/2021 Q1/Vessels/MV Terne three']
+		],
+		[
+			['organisation', 'series'],
+			['skerryline.example/FIN-01 one', 'skerryline.example/FIN-01 two', 'skerryline.example/No series three']
+		],
+		[[], ['All mail one', 'All mail two', 'All mail three']]
+	])('%j; all of it goes back to where it came from', async (layout, expected) => {
 		const context = await filled();
 		await setFinancialYear(context, { month: 4 });
+		if (layout.includes('series')) {
+			await saveSeries(context, { fields: FINANCE });
+			await retain(context, 'Inbox', { retention: { series: FINANCE.code } });
+		}
 		const draft = await prepareArchiving(context, {
 			mailbox: 'Office',
 			before: '2022-01-01',
-			layout: { paths, divide }
+			layout
 		});
 		await carryOut(context, { id: draft.id, expected: draft });
 		expect(await places(context)).toEqual(expected);
@@ -82,17 +103,33 @@ describe('the layout of the archive', () => {
 		expect(hits.map(({ folder }) => folder)).toEqual(['Inbox', 'Vessels/MV Terne']);
 	});
 
+	it('is left aside where a folder of the archive is named', async () => {
+		const context = await filled();
+		const ids = (await find(context, { query: 'one or three', limit: 9 })).hits.map(({ id }) => id);
+		const [done] = await decideMessages(context, { ids, decision: 'archive', options: { folder: 'Closed/Terne' } });
+		expect(done?.sentences[0]).toContain('Archived 2 messages from 2 folders into Closed/Terne');
+		expect(await places(context)).toEqual(['Closed/Terne one', 'Closed/Terne three']);
+		// its name is that of the folder that is there
+		const [again] = await decideMessages(context, {
+			ids: (await find(context, { query: 'two', limit: 9 })).hits.map(({ id }) => id),
+			decision: 'archive',
+			options: { folder: 'closed/TERNE' }
+		});
+		expect(again?.sentences[0]).toContain('into Closed/Terne');
+		await takeBack(context, { id: done?.docket as number });
+		expect(await places(context)).toEqual(['Closed/Terne two']);
+		expect(await compareWeights(context.db)).toBe(0);
+	});
+
 	it('is changed later by a docket, and taken back by it', async () => {
 		const context = await filled();
 		const archiving = await prepareArchiving(context, { mailbox: 'Office', before: '2022-01-01' });
 		await carryOut(context, { id: archiving.id });
-		await setArchiving(context, { mailbox: 'Office', layout: { paths: 'flat', divide: 'year' } });
+		await setArchiving(context, { mailbox: 'Office', layout: ['year'] });
 		// archived mail stays in its place until a docket moves it
 		expect(await places(context)).toEqual(['Inbox one', 'Inbox two', 'Vessels/MV Terne three']);
 		const anew = await prepareArranging(context, { mailbox: 'Office' });
-		expect(anew.sentences.join()).toMatch(
-			/^Arrange the 3 messages in the archive anew, without folder paths, by year \(\d+ bytes\)\.$/
-		);
+		expect(anew.sentences.join()).toMatch(/^Arrange the 3 messages in the archive anew, by year \(\d+ bytes\)\.$/);
 		await carryOut(context, { id: anew.id, expected: anew });
 		expect(await places(context)).toEqual(['2020 one', '2020 two', '2021 three']);
 		const folders = () =>

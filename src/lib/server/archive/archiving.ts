@@ -2,10 +2,11 @@ import { type Layout, layoutWords } from '../../../core/archive/layout.ts';
 import { inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { type Mailbox, type MailboxRef, putArchiving, requireMailbox } from '../mail/index.ts';
+import { type Mailbox, type MailboxRef, putArchiving, requireMailbox, requireMailboxId } from '../mail/index.ts';
 import { applySmall, financialYearMonth, noteSettings } from '../standing/index.ts';
-import { type Context, count, defineUseCase, layout, mailboxRef } from '../context/index.ts';
+import { type Context, count, defineUseCase, id, layout, mailboxRef } from '../context/index.ts';
 import Joi from 'joi';
+import { type FactsCount, oldestFacts } from './archive-targets-store.ts';
 import { prepareArranging } from './prepare-archiving.ts';
 
 /** Sets the first month of the office's financial year. Archived mail stays in its place. @throws Refusal */
@@ -76,8 +77,20 @@ async function changeArchiving(context: Context, input: ArchivingChange): Promis
 	});
 }
 
+/** Facts of the oldest mail, from which the tree that a layout makes is drawn. @throws Refusal */
+async function layoutSample(context: Context, input: { mailboxId: number }): Promise<FactsCount[]> {
+	return oldestFacts(context.db, (await requireMailboxId(context, input.mailboxId)).id);
+}
+
 /** The use cases of this file. */
 export const archivingUseCases = [
+	defineUseCase({
+		name: 'layoutSample',
+		input: () => Joi.object({ mailboxId: id.required() }).required(),
+		thread: 'heavy',
+		right: 'administrator',
+		run: layoutSample
+	}),
 	defineUseCase({
 		name: 'changeArchiving',
 		input: () =>

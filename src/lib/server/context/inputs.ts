@@ -1,6 +1,6 @@
 import Joi from 'joi';
 import { ROLES } from '../../../core/access/roles.ts';
-import { LAYOUT_DIVISIONS, LAYOUT_PATHS } from '../../../core/archive/layout.ts';
+import { isLevel, MOST_LEVELS } from '../../../core/archive/layout.ts';
 import { PROTECTIONS } from '../../../core/docket/decision.ts';
 import { DECISIONS } from '../../../core/docket/decisions.ts';
 import { PROPOSAL_KINDS } from '../../../core/likeness/proposals.ts';
@@ -36,10 +36,14 @@ export const foundState = Joi.valid('live', 'archived', 'binned');
 export const mailboxRef = Joi.alternatives(id, text);
 
 /** How an archive is laid out. */
-export const layout = Joi.object({
-	paths: Joi.valid(...LAYOUT_PATHS).required(),
-	divide: Joi.valid(...LAYOUT_DIVISIONS).required()
-});
+export const layout = Joi.array()
+	.items(
+		Joi.string().custom((level: string) => {
+			if (!isLevel(level)) throw new Error('no level');
+			return level;
+		})
+	)
+	.max(MOST_LEVELS);
 
 /** The filters of a search. */
 export const narrowing = Joi.object({

@@ -1,3 +1,4 @@
+import { layoutBy } from '../../../core/archive/layout.ts';
 import type { Knex } from 'knex';
 import { describe, expect, it } from 'vitest';
 import { change, row, rows } from './rows.ts';
@@ -35,12 +36,35 @@ describe('migrations', () => {
 		).toEqual([{ identifier: 'weekly.example', n: 2 }]);
 		expect(await rows(db, sql`SELECT rowid FROM file_names WHERE file_names MATCH '"mp pl"'`)).toEqual([{ rowid: 1 }]);
 		expect(await row(db, sql`SELECT id, decision FROM docket_line`)).toEqual({ id: 7, decision: 'archive' });
-		expect(await row(db, sql`SELECT quota_bytes, archive_paths, archives FROM mailbox`)).toEqual({
+		expect(await row(db, sql`SELECT quota_bytes, archive_levels, archives FROM mailbox`)).toEqual({
 			quota_bytes: 5000,
-			archive_paths: 'keep',
+			archive_levels: '["folder"]',
 			archives: 1
 		});
 		expect(await rows(db, sql`PRAGMA foreign_key_check`)).toEqual([]);
+		await db.destroy();
+	});
+
+	it.each([
+		['keep', 'none'],
+		['keep', 'year'],
+		['keep', 'month'],
+		['keep', 'financial-year'],
+		['flat', 'none'],
+		['flat', 'year'],
+		['flat', 'month'],
+		['flat', 'financial-year']
+	] as const)('make the same layout of %s and %s as the terminal does', async (paths, divide) => {
+		const db = openDatabase(temporaryFolder());
+		const names = (await migrationSource.getMigrations([])).slice(0, 27);
+		await db.migrate.latest({ migrationSource: { ...migrationSource, getMigrations: async () => names } });
+		await change(
+			db,
+			sql`INSERT INTO mailbox (id, name, name_key, made_at, archive_paths, archive_divide) VALUES (1, 'Office', 'office', '', ${paths}, ${divide})`
+		);
+		await migrate(db);
+		const stored = await row<{ archive_levels: string }>(db, sql`SELECT archive_levels FROM mailbox`);
+		expect(JSON.parse(stored?.archive_levels ?? '')).toEqual(layoutBy(paths, divide));
 		await db.destroy();
 	});
 

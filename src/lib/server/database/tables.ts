@@ -122,8 +122,6 @@ interface Docket {
 	bytes: number;
 	progress_item_id: number;
 	taken_back_messages: number;
-	archive_paths: Layout['paths'];
-	archive_divide: Layout['divide'];
 	name: string;
 	progress_position: number;
 	by_itself: string;
@@ -133,6 +131,7 @@ interface Docket {
 	carried_out_by_id: number | null;
 	taken_back_by_id: number | null;
 	approved_by_id: number | null;
+	archive_levels: string;
 }
 
 interface DocketChanger {
@@ -401,8 +400,6 @@ interface Mailbox {
 	quota_bytes: number | null;
 	bin_days: number;
 	made_at: string;
-	archive_paths: Layout['paths'];
-	archive_divide: Layout['divide'];
 	archives: number;
 	addresses: string;
 	inbox_aim: number;
@@ -421,6 +418,7 @@ interface Mailbox {
 	retained_on: string | null;
 	working_quota_bytes: number | null;
 	owner_id: number | null;
+	archive_levels: string;
 }
 
 interface Message {
@@ -685,8 +683,6 @@ declare module 'knex/types/tables.js' {
 			| 'taken_back_by'
 			| 'progress_item_id'
 			| 'taken_back_messages'
-			| 'archive_paths'
-			| 'archive_divide'
 			| 'name'
 			| 'progress_position'
 			| 'by_itself'
@@ -696,6 +692,7 @@ declare module 'knex/types/tables.js' {
 			| 'carried_out_by_id'
 			| 'taken_back_by_id'
 			| 'approved_by_id'
+			| 'archive_levels'
 		>;
 		docket_changer: Table<DocketChanger, 'person_id'>;
 		docket_item: Table<
@@ -778,8 +775,6 @@ declare module 'knex/types/tables.js' {
 			| 'id'
 			| 'quota_bytes'
 			| 'bin_days'
-			| 'archive_paths'
-			| 'archive_divide'
 			| 'archives'
 			| 'addresses'
 			| 'inbox_aim'
@@ -798,6 +793,7 @@ declare module 'knex/types/tables.js' {
 			| 'retained_on'
 			| 'working_quota_bytes'
 			| 'owner_id'
+			| 'archive_levels'
 		>;
 		message: Table<
 			Message,

@@ -56,8 +56,7 @@ export interface Docket {
 }
 
 interface DocketRow extends Omit<Docket, 'lines' | 'layout' | 'changedBy'> {
-	paths: Layout['paths'];
-	divide: Layout['divide'];
+	levels: string;
 }
 
 const COLUMNS = {
@@ -75,8 +74,7 @@ const COLUMNS = {
 	takenBackMessages: 'taken_back_messages',
 	progressPosition: 'progress_position',
 	progressItemId: 'progress_item_id',
-	paths: 'archive_paths',
-	divide: 'archive_divide',
+	levels: 'archive_levels',
 	approvedAt: 'approved_at',
 	approvedBy: 'approved_by',
 	draftedById: 'drafted_by_id',
@@ -113,10 +111,10 @@ async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
 	const changers = await db('docket_changer')
 		.whereIn('docket_id', ids)
 		.select({ docketId: 'docket_id', personId: 'person_id', name: 'name' });
-	return dockets.map(({ paths, divide, ...docket }) => ({
+	return dockets.map(({ levels, ...docket }) => ({
 		...docket,
 		changedBy: changers.flatMap(({ docketId, ...by }) => (docketId === docket.id ? [by] : [])),
-		layout: { paths, divide },
+		layout: JSON.parse(levels) as Layout,
 		lines: lines
 			.filter(({ docketId }) => docketId === docket.id)
 			.map(({ scope, options, left, conflicts, oldest, newest, ...line }) => ({
@@ -218,8 +216,7 @@ export async function addDocket(
 			drafted_by_id: by.personId,
 			messages: 0,
 			bytes: 0,
-			archive_paths: layout.paths,
-			archive_divide: layout.divide,
+			archive_levels: JSON.stringify(layout),
 			by_itself: byItself ? name : ''
 		})
 	);
@@ -305,8 +302,10 @@ export async function putDocketName(db: Db, id: number, name: string): Promise<v
 }
 
 /** Sets a draft's own layout for archived items. */
-export async function putDocketLayout(db: Db, id: number, { paths, divide }: Layout): Promise<void> {
-	await db('docket').where({ id }).update({ archive_paths: paths, archive_divide: divide });
+export async function putDocketLayout(db: Db, id: number, layout: Layout): Promise<void> {
+	await db('docket')
+		.where({ id })
+		.update({ archive_levels: JSON.stringify(layout) });
 }
 
 /** Changes the state of a docket, with what belongs to the new state. */

@@ -19,6 +19,7 @@ import {
 import {
 	COUNTED_AT_MOST,
 	choicesIn,
+	contentsOf,
 	countShown,
 	findItems,
 	type Folded,
@@ -35,6 +36,7 @@ import {
 	defineUseCase,
 	foundState,
 	gathered,
+	id,
 	mailboxRef,
 	narrowing,
 	text,
@@ -61,10 +63,12 @@ export interface FindInput {
 	gathered?: Gathered | undefined;
 	/** A thread stands as its newest message found. */
 	isFolded?: boolean | undefined;
+	/** Set if the text around the words found is asked for later ({@link readExcerpts}): it is read from the messages. */
+	isBrief?: boolean | undefined;
 }
 
 /** The part of a search that selects messages. */
-export type FindSelection = Omit<FindInput, 'limit' | 'offset' | 'sort' | 'isFolded'>;
+export type FindSelection = Omit<FindInput, 'limit' | 'offset' | 'sort' | 'isFolded' | 'isBrief'>;
 
 /** A found message, with its matches. */
 interface Hit extends Omit<Found, 'files'> {
@@ -73,6 +77,7 @@ interface Hit extends Omit<Found, 'files'> {
 	tags: Tag[];
 	markedSubject: Stretch[];
 	markedFrom: Stretch[];
+	/** Text around the words found; empty where it is asked for later. */
 	context: Stretch[];
 	/** The person may restore it. */
 	restorable: boolean;
@@ -123,29 +128,32 @@ function bestExcerpt(texts: [Column, string][], phrases: readonly Phrase[]): Str
 	return excerpts.find(hasHit) ?? excerpts[0] ?? [];
 }
 
-async function toHit(
+async function excerptOf(
 	context: Context,
-	found: Found,
+	found: Pick<Found, 'contentId' | 'files' | 'messageNumber'>,
 	phrases: readonly Phrase[]
-): Promise<Omit<Hit, 'restorable' | 'tags' | 'folded'>> {
+): Promise<Stretch[]> {
 	const { own, quoted } = await textOf(context, found.contentId).catch((error: unknown) => {
 		// only a damaged message is shown as damaged
 		if (!(error instanceof DamagedContentError)) throw error;
 		return { own: '(the stored message is damaged)', quoted: '' };
 	});
+	const hasFiles = found.files !== '[]';
+	const inside = hasFiles ? ((await fileTexts(context.db, [found.messageNumber])).get(found.messageNumber) ?? '') : '';
+	return bestExcerpt(
+		[['text', own], ['quoted', quoted], ...(hasFiles ? [['files', inside] as [Column, string]] : [])],
+		phrases
+	);
+}
+
+function toHit(found: Found, phrases: readonly Phrase[]): Omit<Hit, 'restorable' | 'tags' | 'folded' | 'context'> {
 	const from = found.fromName ? `${found.fromName} <${found.fromAddress}>` : found.fromAddress;
 	const files = JSON.parse(found.files) as StoredAttachment[];
-	const inside =
-		files.length > 0 ? ((await fileTexts(context.db, [found.messageNumber])).get(found.messageNumber) ?? '') : '';
 	return {
 		...found,
 		files: files.flatMap(({ name, inline }, index) => (inline ? [] : [{ index, name }])),
 		markedSubject: markHits(found.subject, phrases, 'subject'),
-		markedFrom: markHits(from, phrases, 'sender'),
-		context: bestExcerpt(
-			[['text', own], ['quoted', quoted], ...(files.length > 0 ? [['files', inside] as [Column, string]] : [])],
-			phrases
-		)
+		markedFrom: markHits(from, phrases, 'sender')
 	};
 }
 
@@ -171,7 +179,8 @@ export async function find(context: Context, input: FindInput): Promise<FindResu
 	const folded = search.isFolded ? await foundInThreads(context.db, search, found) : [];
 	for (const item of found)
 		hits.push({
-			...(await toHit(context, item, phrases)),
+			...toHit(item, phrases),
+			context: input.isBrief ? [] : await excerptOf(context, item, phrases),
 			tags: (tags.get(item.id) ?? []).filter(({ hidden }) => !hidden),
 			restorable: restorable.has(item.id),
 			folded: folded.filter(({ threadId }) => threadId === item.threadId)
@@ -179,6 +188,22 @@ export async function find(context: Context, input: FindInput): Promise<FindResu
 	const total = Math.min(counted, COUNTED_AT_MOST);
 	const rows = search.isFolded ? Math.min(await countShown(context.db, search), COUNTED_AT_MOST) : total;
 	return { total, rows, totalIsMore: counted > COUNTED_AT_MOST, bytes, hits };
+}
+
+/**
+ * The text around the words of a query in some messages, by their numbers; without words, their first words.
+ *
+ * @throws Refusal
+ */
+async function readExcerpts(
+	context: Context,
+	input: { ids: number[]; query: string; typing?: boolean | undefined }
+): Promise<Record<number, Stretch[]>> {
+	const phrases = phrasesOf(checkedQuery(input.query, { typing: input.typing, today: today(context) }));
+	const excerpts: Record<number, Stretch[]> = {};
+	for (const found of await contentsOf(context.db, await withinReach(context, input.ids, 'find')))
+		excerpts[found.id] = await excerptOf(context, found, phrases);
+	return excerpts;
 }
 
 /** The filters for a search. @throws Refusal */
@@ -222,11 +247,24 @@ export const findUseCases = [
 				sort: Joi.valid(...MESSAGE_ORDERS),
 				limit: count.required(),
 				offset: count,
-				isFolded: Joi.boolean()
+				isFolded: Joi.boolean(),
+				isBrief: Joi.boolean()
 			}).required(),
 		thread: 'opener',
 		right: 'finder',
 		run: find
+	}),
+	defineUseCase({
+		name: 'readExcerpts',
+		input: () =>
+			Joi.object({
+				ids: Joi.array().items(id).max(1_000).required(),
+				query: text.required(),
+				typing: Joi.boolean()
+			}).required(),
+		thread: 'opener',
+		right: 'finder',
+		run: readExcerpts
 	}),
 	defineUseCase({
 		name: 'narrow',

@@ -180,6 +180,18 @@ export async function findItems(
 	);
 }
 
+/** The stored contents of some items. */
+export async function contentsOf(
+	db: Db,
+	ids: readonly number[]
+): Promise<Pick<Found, 'id' | 'contentId' | 'files' | 'messageNumber'>[]> {
+	return rows(
+		db,
+		sql`SELECT item.id, content_id AS contentId, message.attachments AS files, message.id AS messageNumber
+		 FROM item JOIN message ON message.id = item.message_id WHERE item.id IN ${inList(ids)}`
+	);
+}
+
 /** Above this a count says "more than". */
 export const COUNTED_AT_MOST = 10_000;
 

@@ -50,8 +50,7 @@ const COLUMNS = [
 	'name',
 	'quota_bytes',
 	'bin_days',
-	'archive_paths',
-	'archive_divide',
+	'archive_levels',
 	'archives',
 	'addresses',
 	'inbox_aim',
@@ -75,7 +74,7 @@ function toMailbox(found: MailboxRow): Mailbox {
 		name: found.name,
 		quotaBytes: found.quota_bytes ?? undefined,
 		binDays: found.bin_days,
-		layout: { paths: found.archive_paths, divide: found.archive_divide },
+		layout: JSON.parse(found.archive_levels) as Layout,
 		archives: found.archives === 1,
 		addresses: JSON.parse(found.addresses) as string[],
 		inboxAim: found.inbox_aim,
@@ -150,7 +149,7 @@ export async function putArchiving(
 ): Promise<void> {
 	await db('mailbox')
 		.where({ id })
-		.update({ archive_paths: layout.paths, archive_divide: layout.divide, archives: Number(archives) });
+		.update({ archive_levels: JSON.stringify(layout), archives: Number(archives) });
 }
 
 /** Sets details of a mailbox that a person has to enter. */

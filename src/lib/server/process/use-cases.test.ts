@@ -7,7 +7,7 @@ import { USE_CASE_NAMES, useCase } from './use-cases.ts';
 const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 	anybody: `signIn enterCode personOfToken signOut isFirstStart demoAccounts readLink signInByLink`,
 	person: `noteVisit changePassword myAccount setAtOnce endSessions offerCode useCodes removeCodes officeToday clockCanMove readPolicy showFrame`,
-	finder: `find narrow suggest myReach readMessage readHtml readAttachment readRaw readThread recordOpening exportZip restore
+	finder: `find readExcerpts narrow suggest myReach readMessage readHtml readAttachment readRaw readThread recordOpening exportZip restore
 		copyToOwnMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn`,
 	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
 		listedCertificates readCertificate exportCertificate listSchedule financialYearMonth showSeries exportSchedule listPeople
@@ -22,7 +22,7 @@ const expected = new Map(
 /* The thread that answers sessions must not wait for anything. */
 const AT_ONCE = ['personOfToken', 'showFrame', 'readLink', 'isFirstStart'];
 /* Parsing hostile mail is kept away from them. */
-const OPENS_MAIL = ['find', 'readMessage', 'readHtml', 'readAttachment', 'readRaw', 'readOddity'];
+const OPENS_MAIL = ['find', 'readExcerpts', 'readMessage', 'readHtml', 'readAttachment', 'readRaw', 'readOddity'];
 
 describe('use cases', () => {
 	it.each(USE_CASE_NAMES.map((name) => [name, expected.get(name) ?? 'administrator']))('%s: %s', (name, right) => {

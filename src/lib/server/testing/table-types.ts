@@ -32,15 +32,11 @@ const TYPES: Readonly<Record<string, string>> = { INTEGER: 'number', REAL: 'numb
 
 /* Columns with words of the core, which may gain values without a migration. */
 const WORDS: Readonly<Record<string, string>> = {
-	'docket.archive_divide': "Layout['divide']",
-	'docket.archive_paths': "Layout['paths']",
 	'docket_line.decision': 'Decision',
 	'keep_line.decision': 'Decision',
 	'leaving.state': 'AttemptState',
 	'leaving.way': 'WayKind',
 	'ledger.action': 'Action',
-	'mailbox.archive_divide': "Layout['divide']",
-	'mailbox.archive_paths': "Layout['paths']",
 	'mailbox.digest_every': 'DigestRhythm',
 	'mailbox.retains': "'off' | 'ask' | 'do'"
 };

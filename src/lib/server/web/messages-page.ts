@@ -3,6 +3,7 @@ import { type MessageOrder, MESSAGE_ORDERS } from '../../../core/search/orders.t
 import type { SeriesName } from '../../../core/retention/schedule.ts';
 import type { Choices, Gathered, Narrowing } from '../../../core/search/narrowing.ts';
 import type { ItemState } from '../../../core/docket/decision.ts';
+import type { FindResult } from '../find/index.ts';
 import { answered, attempted } from './answers.ts';
 import { jsonAction } from './json-action.ts';
 import { narrowingFields, narrowingOf } from './narrowing-address.ts';
@@ -61,6 +62,8 @@ export async function seriesNames({ office, who }: Asking): Promise<SeriesName[]
 	return (await answered(office.ask('listSchedule', {}, who))).map(({ code, title }) => ({ code, title }));
 }
 
+type Excerpts = Record<number, FindResult['hits'][number]['context']>;
+
 /** What a search finds, with the filters that narrow it. */
 async function findPage(
 	{ office, who }: Asking,
@@ -83,6 +86,7 @@ async function findPage(
 				...whole,
 				sort: order || undefined,
 				isFolded: asked.threads,
+				isBrief: true,
 				limit: pageSize,
 				offset: (asked.page - 1) * pageSize
 			},
@@ -90,10 +94,17 @@ async function findPage(
 		)
 	);
 	if ('refused' in found) return { refused: found.refused, found: undefined };
+	const ids = found.done.hits.map(({ id }) => id);
+	const { query, typing } = search;
+	const excerpts: Promise<Excerpts> = attempted(office.ask('readExcerpts', { ids, query, typing }, who)).then(
+		(read) => ('done' in read ? read.done : {}),
+		() => ({})
+	);
 	return {
 		refused: undefined,
 		found: {
 			...found.done,
+			excerpts,
 			search: whole,
 			/** Filters that belong to the page. */
 			fixed: Object.entries(search.narrowing ?? {}).flatMap(([name, value]) => (value === undefined ? [] : [name])),
@@ -129,15 +140,18 @@ export async function loadMessages(
 	const { office, who } = locals;
 	const page = await findPage(locals, asked, search, pageSize, sort);
 	if (!page.found) return { refused: page.refused, sheet: undefined };
-	const [tags, habits, series, folders] = await Promise.all([
+	const foldersOf = async (tree: 'mailbox' | 'archive') =>
+		search.mailbox === undefined
+			? []
+			: (await answered(office.ask('mailboxFolders', { mailboxId: search.mailbox, tree }, who))).folders.map(
+					({ path }) => path
+				);
+	const [tags, habits, series, folders, archiveFolders] = await Promise.all([
 		answered(office.ask('listTags', { mailboxId: search.mailbox }, who)),
 		answered(office.ask('decidingHabits', undefined, who)),
 		seriesNames(locals),
-		search.mailbox === undefined
-			? []
-			: answered(office.ask('mailboxFolders', { mailboxId: search.mailbox, tree: 'mailbox' }, who)).then((all) =>
-					all.folders.map(({ path }) => path)
-				)
+		foldersOf('mailbox'),
+		foldersOf('archive')
 	]);
 	return {
 		refused: undefined,
@@ -145,6 +159,7 @@ export async function loadMessages(
 			...page.found,
 			deciding: {
 				folders,
+				archiveFolders,
 				tags: tags.filter(({ hidden }) => !hidden).map(({ name }) => name),
 				series,
 				...habits

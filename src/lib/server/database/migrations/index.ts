@@ -26,6 +26,7 @@ import * as folderPages from './024_folder_pages.ts';
 import * as neverArchived from './025_never_archived.ts';
 import * as conversations from './026_conversations.ts';
 import * as atOnce from './027_at_once.ts';
+import * as archiveLevels from './028_archive_levels.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -60,7 +61,8 @@ const all: Record<string, Migration> = {
 	'024_folder_pages': folderPages,
 	'025_never_archived': neverArchived,
 	'026_conversations': conversations,
-	'027_at_once': atOnce
+	'027_at_once': atOnce,
+	'028_archive_levels': archiveLevels
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

@@ -1,31 +1,37 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
-import { type Layout, LAYOUT_DIVISIONS, LAYOUT_PATHS } from '../../../../core/archive/layout.ts';
+import { isLevel, type LayoutLevel, MOST_LEVELS } from '../../../../core/archive/layout.ts';
 import { readDate } from '../../../../core/calendar.ts';
 import { AGE_PRESETS, cutoffFor, namedCutoffs } from '../../../../core/weigh/advice.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
+/* The levels of the layout, as one text. */
 const layoutFields = {
-	paths: Joi.string()
-		.valid(...LAYOUT_PATHS)
-		.required(),
-	divide: Joi.string()
-		.valid(...LAYOUT_DIVISIONS)
+	levels: Joi.string()
+		.custom((text: string) => {
+			const levels: unknown = JSON.parse(text);
+			if (!Array.isArray(levels) || levels.length > MOST_LEVELS || !levels.every((one) => isLevel(String(one))))
+				throw new Error('no layout');
+			return levels as LayoutLevel[];
+		})
 		.required()
 };
+interface WithLayout {
+	levels: LayoutLevel[];
+}
 
-const cutoffSchema = Joi.object<{ before: string; folder: string; without: string[]; leavesFlagged?: string } & Layout>(
-	{
-		before: Joi.string().max(10).required(),
-		folder: Joi.string().allow('').max(2000).default(''),
-		without: Joi.array().items(Joi.string().max(2000)).max(1_000).default([]),
-		leavesFlagged: Joi.string().allow(''),
-		...layoutFields
-	}
-);
+const cutoffSchema = Joi.object<
+	{ before: string; folder: string; without: string[]; leavesFlagged?: string } & WithLayout
+>({
+	before: Joi.string().max(10).required(),
+	folder: Joi.string().allow('').max(2000).default(''),
+	without: Joi.array().items(Joi.string().max(2000)).max(1_000).default([]),
+	leavesFlagged: Joi.string().allow(''),
+	...layoutFields
+});
 const aimSchema = Joi.object<{ inboxAim: number }>({ inboxAim: Joi.number().required() });
-const archivingSchema = Joi.object<{ archives?: string; financialYear: number; anew?: string } & Layout>({
+const archivingSchema = Joi.object<{ archives?: string; financialYear: number; anew?: string } & WithLayout>({
 	archives: Joi.string().allow(''),
 	financialYear: Joi.number().integer().min(1).max(12).required(),
 	anew: Joi.string().allow(''),
@@ -51,6 +57,7 @@ export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 			...namedCutoffs(today, financialYear)
 		],
 		financialYear,
+		sample: await answered(office.ask('layoutSample', { mailboxId }, who)),
 		overview: await answered(office.ask('clearingOverview', { mailboxId }, who)),
 		past: await answered(office.ask('listedDockets', { mailboxId, limit: 12 }, who)),
 		full: docket?.state === 'drafted' ? await answered(office.ask('showDocket', { id: docket.id }, who)) : null
@@ -60,7 +67,7 @@ export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 export const actions: Actions = {
 	draft: formAction(
 		cutoffSchema,
-		async ({ before, folder, without, leavesFlagged, ...layout }, { locals, params }) => {
+		async ({ before, folder, without, leavesFlagged, levels: layout }, { locals, params }) => {
 			const input = {
 				mailbox: Number(params.mailbox),
 				before,
@@ -84,7 +91,7 @@ export const actions: Actions = {
 	),
 	archiving: formAction(
 		archivingSchema,
-		async ({ archives, financialYear, anew, ...layout }, { locals, params }) => {
+		async ({ archives, financialYear, anew, levels: layout }, { locals, params }) => {
 			const input = {
 				mailbox: Number(params.mailbox),
 				layout,

@@ -75,8 +75,8 @@
 						>{/each}
 				</select>
 			</label>
-			<LayoutFields paths={data.mailbox.layout.paths} divide={data.mailbox.layout.divide} />
 		</div>
+		<LayoutFields layout={data.mailbox.layout} sample={data.sample} firstMonth={data.financialYear} isFolded />
 		<div class="flex flex-wrap items-start gap-4 text-sm">
 			<label class="flex items-center gap-1.5"
 				><input type="checkbox" name="leavesFlagged" value="1" /> leave flagged mail</label
@@ -149,7 +149,6 @@
 			><input type="checkbox" name="archives" value="1" checked={data.mailbox.archives} /> mail of this mailbox may be archived</label
 		>
 		<div class="flex flex-wrap items-end gap-4">
-			<LayoutFields paths={data.mailbox.layout.paths} divide={data.mailbox.layout.divide} />
 			<label class="flex flex-col gap-1"
 				><span class="text-sm font-semibold">The office's financial year begins in</span>
 				<select class="field" name="financialYear" value={String(data.financialYear)}>
@@ -157,6 +156,7 @@
 				</select>
 			</label>
 		</div>
+		<LayoutFields layout={data.mailbox.layout} sample={data.sample} firstMonth={data.financialYear} />
 		<div class="flex flex-wrap items-center gap-3">
 			<button class="act">Use this from now on</button>
 			<button class="quiet" name="anew" value="1" disabled={data.mailbox.archived.messages === 0}
