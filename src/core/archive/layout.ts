@@ -42,7 +42,7 @@ export function isLevel(text: string): text is LayoutLevel {
 }
 
 /** A calendar month, `YYYY-MM`; empty where the date is missing or in doubt. */
-export type Month = string;
+type Month = string;
 
 /** The facts of an item that decide where it goes in the archive. */
 export interface ArchivedFacts {

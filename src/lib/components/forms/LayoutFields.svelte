@@ -53,15 +53,17 @@
 	/* The folders of the tree, each with its messages and those below. */
 	const SHOWN = 14;
 	const tree = $derived.by(() => {
-		const counts = new Map<string, number>();
+		const counts: Record<string, number> = {};
 		for (const facts of sample) {
 			const names = archivePath(facts, made, firstMonth).split('/');
 			for (let depth = 1; depth <= names.length; depth++) {
 				const path = names.slice(0, depth).join('/');
-				counts.set(path, (counts.get(path) ?? 0) + facts.messages);
+				counts[path] = (counts[path] ?? 0) + facts.messages;
 			}
 		}
-		return [...counts].map(([path, messages]) => ({ path, messages })).sort((a, b) => (a.path < b.path ? -1 : 1));
+		return Object.entries(counts)
+			.map(([path, messages]) => ({ path, messages }))
+			.sort((a, b) => (a.path < b.path ? -1 : 1));
 	});
 	const total = $derived(sample.reduce((sum, { messages }) => sum + messages, 0));
 </script>

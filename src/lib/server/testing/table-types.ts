@@ -8,7 +8,6 @@ const HEAD = `/*
  * "npm run test:unit -- schema -u" writes it anew, and schema.test.ts holds it against a real data file.
  */
 import type { Knex } from 'knex';
-import type { Layout } from '../../../core/archive/layout.ts';
 import type { Decision } from '../../../core/docket/decisions.ts';
 import type { Action } from '../../../core/ledger/line.ts';
 import type { DigestRhythm } from '../../../core/lists/digest.ts';
