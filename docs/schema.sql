@@ -384,7 +384,7 @@ CREATE TABLE mailbox (
 	quota_bytes INTEGER,
 	bin_days INTEGER NOT NULL DEFAULT 30,
 	made_at TEXT NOT NULL
-	, archives INTEGER NOT NULL DEFAULT 1, addresses TEXT NOT NULL DEFAULT '[]', inbox_aim INTEGER NOT NULL DEFAULT 25, empties_bin INTEGER NOT NULL DEFAULT 0, confirm_above INTEGER NOT NULL DEFAULT 100, written_to_item INTEGER NOT NULL DEFAULT 0, junk_days INTEGER NOT NULL DEFAULT 14, clears_junk INTEGER NOT NULL DEFAULT 0, digest_every TEXT NOT NULL DEFAULT 'day', digest_folder TEXT NOT NULL DEFAULT 'Digests', retention_id INTEGER REFERENCES retention (id), retention_settings INTEGER NOT NULL DEFAULT 0, retention_applied INTEGER NOT NULL DEFAULT 0, retains TEXT NOT NULL DEFAULT 'off', retains_every INTEGER NOT NULL DEFAULT 1, retained_on TEXT, working_quota_bytes INTEGER, owner_id INTEGER REFERENCES person (id), archive_levels TEXT NOT NULL DEFAULT '["folder"]') STRICT;
+	, archives INTEGER NOT NULL DEFAULT 1, addresses TEXT NOT NULL DEFAULT '[]', inbox_aim INTEGER NOT NULL DEFAULT 25, empties_bin INTEGER NOT NULL DEFAULT 0, confirm_above INTEGER NOT NULL DEFAULT 100, written_to_item INTEGER NOT NULL DEFAULT 0, junk_days INTEGER NOT NULL DEFAULT 14, clears_junk INTEGER NOT NULL DEFAULT 0, digest_every TEXT NOT NULL DEFAULT 'day', digest_folder TEXT NOT NULL DEFAULT 'Digests', retention_id INTEGER REFERENCES retention (id), retention_settings INTEGER NOT NULL DEFAULT 0, retention_applied INTEGER NOT NULL DEFAULT 0, retains TEXT NOT NULL DEFAULT 'off', retains_every INTEGER NOT NULL DEFAULT 1, retained_on TEXT, working_quota_bytes INTEGER, owner_id INTEGER REFERENCES person (id), archive_levels TEXT NOT NULL DEFAULT '["folder"]', owner_tidies INTEGER NOT NULL DEFAULT 0) STRICT;
 
 CREATE TABLE message (
 	id INTEGER PRIMARY KEY,
@@ -497,6 +497,27 @@ CREATE TABLE retention (
 	terms TEXT UNIQUE,
 	CHECK ((series_id IS NULL) <> (terms IS NULL))
 	) STRICT;
+
+CREATE TABLE review (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	until TEXT NOT NULL,
+	because TEXT NOT NULL,
+	asked_by TEXT NOT NULL,
+	asked_on TEXT NOT NULL,
+	answered_on TEXT,
+	ended_on TEXT
+	) STRICT;
+CREATE INDEX review_by_mailbox ON review (mailbox_id);
+
+CREATE TABLE review_item (
+	review_id INTEGER NOT NULL REFERENCES review (id),
+	item_id INTEGER NOT NULL,
+	due_on TEXT,
+	due_action TEXT,
+	PRIMARY KEY (review_id, item_id)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX review_item_by_item ON review_item (item_id);
 
 CREATE TABLE saved_search (
 	id INTEGER PRIMARY KEY,

@@ -15,6 +15,7 @@ import './commands/decisions/keep-list.ts';
 import './commands/records/schedule.ts';
 import './commands/records/retain.ts';
 import './commands/records/due.ts';
+import './commands/records/review.ts';
 import './commands/records/run-schedule.ts';
 import './commands/records/hold.ts';
 import './commands/records/certificate.ts';

@@ -17,6 +17,7 @@ export const LEFT_REASONS = {
 	kept: 'kept',
 	paused: 'under a pause',
 	'never-archived': 'set never to be archived',
+	'in-review': 'their owner still reviews them',
 	newest: 'among the newest of their lot',
 	already: 'already as the decision would make them',
 	needed: 'the message that repeats them is gone, or goes too',

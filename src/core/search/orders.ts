@@ -12,6 +12,7 @@ export const MESSAGE_ORDERS = [
 	'state',
 	'importance',
 	'attachments',
+	'tag',
 	'due',
 	'deleted'
 ] as const;
@@ -26,6 +27,7 @@ export const MESSAGE_HEADINGS = {
 	state: ['state'],
 	importance: ['importance'],
 	attachments: ['attachments'],
+	tag: ['tag'],
 	due: ['due'],
 	deleted: ['deleted']
 } as const satisfies Record<string, readonly MessageOrder[]>;

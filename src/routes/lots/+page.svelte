@@ -30,6 +30,7 @@
 		folders={[]}
 		tags={data.tags}
 		series={data.series}
+		recent={data.recent}
 		ages={data.ages}
 	/>
 </main>

@@ -7,16 +7,12 @@ import { formAction } from '$lib/server/web/form-action.ts';
 import type { DecisionOptions } from '../../core/docket/decision.ts';
 import { type Decision, decisionsOn } from '../../core/docket/decisions.ts';
 
-export const load: PageServerLoad = async ({ locals, url }) => {
+export const load: PageServerLoad = async ({ locals, url, parent }) => {
 	const { office, who } = locals;
-	const { own } = await answered(office.ask('myReach', undefined, who));
+	const { own, mine } = await parent();
 	const asked = url.searchParams.get('mailbox');
-	const selected = asked === null ? own[0] : own.find(({ id }) => String(id) === asked);
-	if (asked !== null && !selected) error(404, 'That is no mailbox of your own.');
-	return {
-		own,
-		view: selected ? await answered(office.ask('ownerView', { mailboxId: selected.id }, who)) : null
-	};
+	if (asked !== null && !own.some(({ id }) => String(id) === asked)) error(404, 'That is no mailbox of your own.');
+	return { view: mine ? await answered(office.ask('ownerView', { mailboxId: mine.id }, who)) : null };
 };
 
 interface Wish {
@@ -48,6 +44,13 @@ function optionsOf({ until, years, class: recordClass, because }: Wish): Decisio
 }
 
 export const actions: Actions = {
+	reviewed: formAction(
+		Joi.object<{ id: number }>({ id: Joi.number().integer().positive().required() }),
+		async (wish, { locals }) => {
+			await locals.office.change('answerReview', wish, locals.who);
+			return { reviewed: true };
+		}
+	),
 	decide: formAction(
 		schema,
 		async (wish, { locals }) => {

@@ -1,6 +1,5 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
-	import { goto } from '$app/navigation';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import StateMark from '$lib/components/message/StateMark.svelte';
@@ -60,7 +59,7 @@
 		<h1 class="mb-2">My mailbox</h1>
 		<p class="bg-sheet border-rule-strong max-w-3xl border p-5">
 			No mailbox is your own here. Where one is, this page says what will go from it and when, lets you keep what you
-			still need, and shows who else looked into it. An administrator says whose own a mailbox is.
+			still need, and shows who else looked into it. An administrator sets the owner of a mailbox.
 		</p>
 	{:else}
 		<div class="flex items-start justify-between gap-6">
@@ -71,19 +70,26 @@
 					<a class="lead" href="/own/policy">The whole policy on one page</a>
 				</p>
 			</div>
-			{#if data.own.length > 1}
-				<label class="text-sm"
-					>Mailbox
-					<select
-						class="field ml-1"
-						value={String(view.mailbox.id)}
-						onchange={(event) => void goto(`/own?mailbox=${event.currentTarget.value}`)}
-					>
-						{#each data.own as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
-					</select></label
-				>
-			{/if}
 		</div>
+		{#if view.review}
+			{@const { id, messages, until, because, askedBy, answeredOn } = view.review}
+			<section class="border-stamp bg-stamp-soft my-2 border-l-4 px-3 py-2" aria-label="Review">
+				<p>
+					<b>{askedBy} asks you to review {showMessages(messages)} by {showDate(until)}.</b>
+					{because}. Nothing of it goes before that day. Keep what you still need; the rest goes as the rows below say.
+				</p>
+				<div class="mt-1 flex items-center gap-3">
+					{#if view.mailbox.tidies}<a class="lead" href="/own/mail?mailbox={view.mailbox.id}&review={id}">Review it</a
+						>{/if}
+					{#if answeredOn}<span class="text-sm">You said on {showDate(answeredOn)} that you have reviewed it.</span
+						>{:else}
+						<form method="post" action="?/reviewed" use:enhance>
+							<input type="hidden" name="id" value={id} />
+							<button class="quiet text-sm">I have reviewed it</button>
+						</form>{/if}
+				</div>
+			</section>
+		{/if}
 		<div class="my-2">
 			<Refused message={answer?.message ?? wrong} />
 			{#if answer?.asked}

@@ -95,13 +95,15 @@ export const actions: Actions = {
 		}
 	),
 	own: formAction(
-		Joi.object<{ mailbox: string; owner: string }>({
+		Joi.object<{ mailbox: string; owner: string; tidies: string }>({
 			mailbox: name,
-			owner: Joi.string().allow('').max(200).required()
+			owner: Joi.string().allow('').max(200).required(),
+			tidies: ticked
 		}),
-		async ({ mailbox, owner }, { locals }) => {
-			await locals.office.change('setOwner', { mailbox, owner: owner || undefined }, locals.who);
-			return { set: `${mailbox} is ${owner ? `${owner}’s own` : 'nobody’s own'}.` };
+		async ({ mailbox, owner, tidies }, { locals }) => {
+			const wish = { mailbox, owner: owner || undefined, tidies: tidies !== '' };
+			await locals.office.change('setOwner', wish, locals.who);
+			return { set: owner ? `The owner of ${mailbox} is ${owner}.` : `${mailbox} has no owner.` };
 		}
 	),
 	access: formAction(

@@ -208,14 +208,21 @@
 			</form>
 		</section>
 		<section aria-label="Owners">
-			<h2 class="mb-1">Whose own a mailbox is</h2>
+			<h2 class="mb-1">Mailbox owners</h2>
+			{#if view.owners.length > 0}
+				<ul class="mb-2 text-sm">
+					{#each view.owners as { mailbox, owner, tidies } (mailbox)}
+						<li>{mailbox}: <b>{owner}</b>{tidies ? ', may tidy it' : ''}</li>
+					{/each}
+				</ul>
+			{/if}
 			<form
 				method="post"
 				action="?/own"
 				use:enhance={stay}
 				class="bg-sheet border-rule-strong flex flex-col gap-2 border p-3 text-sm"
 			>
-				<p>The owner finds and has back all of it, and sees what will go from it and who looked into it.</p>
+				<p>The owner finds and restores all of it, and sees what will go from it and who looked into it.</p>
 				<label class="flex flex-col gap-1"
 					>Mailbox <select class="field" name="mailbox" required
 						>{#each data.mailboxes as { id, name } (id)}<option>{name}</option>{/each}</select
@@ -224,6 +231,12 @@
 				<label class="flex flex-col gap-1"
 					>Owner <select class="field" name="owner"
 						><option value="">nobody</option>{#each present as { id, name } (id)}<option>{name}</option>{/each}</select
+					></label
+				>
+				<label class="flex items-start gap-1.5"
+					><input class="mt-1" type="checkbox" name="tidies" value="1" />
+					<span
+						>may tidy it: archive, delete, move and tag its mail. Held mail is not deleted, and nothing is destroyed.</span
 					></label
 				>
 				<button class="quiet self-start">Set the owner</button>

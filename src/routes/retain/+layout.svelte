@@ -14,6 +14,7 @@
 		{ name: 'Folders', href: '/retain/folders', search: of },
 		{ name: 'Schedule', href: '/retain/schedule', waits: data.series.length > 0 ? String(data.series.length) : '' },
 		{ name: 'Scheduled run', href: '/retain/run' },
+		{ name: 'Reviews', href: '/retain/reviews' },
 		{ name: 'Holds', href: '/retain/holds', waits: data.holds > 0 ? String(data.holds) : '' },
 		{ name: 'Policy', href: '/retain/policy' },
 		{ name: 'Certificates', href: '/retain/certificates' }

@@ -116,7 +116,11 @@
 								>
 								<td>{line.series === 'bin' ? 'the bin' : line.series || line.terms}</td>
 								<td>{line.mailbox}</td>
-								<td class="max-w-60 truncate" title={line.folder}>{line.folder}</td>
+								<td class="max-w-60 truncate" title={line.folder}
+									>{#if line.folderId > 0}<a class="lead" href="/m/{line.mailboxId}/folders/{line.folderId}"
+											>{line.folder}</a
+										>{:else}{line.folder}{/if}</td
+								>
 								<td class="number">
 									{#if line.series === 'bin'}
 										<a class="lead" href="/m/{line.mailboxId}/clear/bin">{showMessages(line.messages)}</a>

@@ -111,13 +111,19 @@ command<object>(
 	people
 );
 
-command<{ owner?: string }>(
+command<{ owner?: string; tidies?: boolean }>(
 	'own <mailbox>',
-	'say whose own a mailbox is',
-	(c) => c.option('--owner <person>', 'without it: nobody’s'),
-	async (context, { owner }, mailbox = '') => {
-		await setOwner(context, { mailbox, owner });
-		return { result: { mailbox, owner: owner ?? null }, lines: [`${mailbox} is ${owner ?? 'nobody'}’s own.`] };
+	'set the owner of a mailbox',
+	(c) =>
+		c
+			.option('--owner <person>', 'without it: nobody')
+			.option('--tidies', 'the owner decides on its mail, but destroys nothing'),
+	async (context, { owner, tidies = false }, mailbox = '') => {
+		await setOwner(context, { mailbox, owner, tidies });
+		return {
+			result: { mailbox, owner: owner ?? null, tidies: owner !== undefined && tidies },
+			lines: [`The owner of ${mailbox} is ${owner ?? 'nobody'}${tidies ? ', who may tidy it' : ''}.`]
+		};
 	},
 	people
 );

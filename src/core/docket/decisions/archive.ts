@@ -29,6 +29,7 @@ function which({
 /** Puts mail into the archive, where it no longer counts against the quota. */
 export const archive: DecisionRule = {
 	...ON_PLACE,
+	deciders: ['administrator', 'owner'],
 	from: ['live'],
 	to: 'archived',
 	keeps: 6,

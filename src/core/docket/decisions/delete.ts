@@ -4,6 +4,7 @@ import { type DecisionRule, ON_PLACE, tensed } from '../decision.ts';
 /** Puts mail into the bin, from which it can be restored until the bin is emptied (invariant 7). */
 export const toBin: DecisionRule = {
 	...ON_PLACE,
+	deciders: ['administrator', 'owner'],
 	from: ['live'],
 	to: 'binned',
 	keeps: 3,

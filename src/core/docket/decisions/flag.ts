@@ -3,6 +3,7 @@ import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
 /** Flags mail. */
 export const flag: DecisionRule = {
 	...ON_ITEM,
+	deciders: ['administrator', 'owner'],
 	aspect: () => 'flag',
 	digit: 7,
 	verb: 'flag',

@@ -3,6 +3,7 @@ import { type DecisionRule, ON_PLACE, tensed } from '../decision.ts';
 /** Puts mail into another folder. */
 export const move: DecisionRule = {
 	...ON_PLACE,
+	deciders: ['administrator', 'owner'],
 	from: ['live'],
 	to: 'live',
 	keeps: 5,

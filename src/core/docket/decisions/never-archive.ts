@@ -3,6 +3,7 @@ import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
 /** Protects mail from being archived (invariant 16). */
 export const neverArchive: DecisionRule = {
 	...ON_ITEM,
+	deciders: ['administrator', 'owner'],
 	from: ['live'],
 	aspect: () => 'archiving',
 	shieldsFrom: (other) => other.to === 'archived',

@@ -3,6 +3,7 @@ import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
 /** Marks mail as read. */
 export const read: DecisionRule = {
 	...ON_ITEM,
+	deciders: ['administrator', 'owner'],
 	aspect: () => 'read',
 	digit: 8,
 	verb: 'mark as read',

@@ -4,6 +4,7 @@ import { type DecisionRule, ON_ITEM } from '../decision.ts';
 /** Puts a tag on mail. */
 export const tag: DecisionRule = {
 	...ON_ITEM,
+	deciders: ['administrator', 'owner'],
 	// a tag is on the item, also in the bin
 	from: ['live', 'archived', 'binned'],
 	// each tag is an aspect of its own, added or removed

@@ -3,6 +3,7 @@ import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
 /** Takes the flag off mail. */
 export const unflag: DecisionRule = {
 	...ON_ITEM,
+	deciders: ['administrator', 'owner'],
 	aspect: () => 'flag',
 	verb: 'unflag',
 	buttons: [{ label: 'Take the flag off' }],

@@ -4,6 +4,7 @@ import { tag } from './tag.ts';
 /** Takes a tag off mail. */
 export const untag: DecisionRule = {
 	...ON_ITEM,
+	deciders: ['administrator', 'owner'],
 	// a tag is on the item, also in the bin
 	from: ['live', 'archived', 'binned'],
 	// of adding and removing a tag, one is carried out

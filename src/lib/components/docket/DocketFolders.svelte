@@ -27,9 +27,16 @@
 		>
 	</thead>
 	<tbody>
-		{#each docket.folders as { path, messages, bytes, oldest, newest } (path)}
+		{#each docket.folders as { id, path, isArchive, messages, bytes, oldest, newest } (id)}
 			<tr>
-				<td>{path}</td>
+				<td
+					><a
+						class="lead"
+						href={isArchive
+							? `/m/${docket.mailboxId}/archive?where=archived&q=${encodeURIComponent(`folder:"${path}"`)}`
+							: `/m/${docket.mailboxId}/folders/${id}`}>{path}</a
+					></td
+				>
 				<td class="number">{showCount(messages)}</td>
 				<td class="number">{showBytes(bytes)}</td>
 				<td><ShareBar {bytes} whole={heaviest} /></td>

@@ -9,8 +9,10 @@
 		/** The results of the last decision, one a mailbox. */
 		decided: readonly DecisionResult[];
 		onTakenBack: () => void;
+		/** The page that takes back by its own action, where dockets have no pages. */
+		docketAction?: string | undefined;
 	}
-	let { decided, onTakenBack }: Props = $props();
+	let { decided, onTakenBack, docketAction }: Props = $props();
 
 	const takeBack: SubmitFunction =
 		() =>
@@ -31,14 +33,20 @@
 					' '
 				)}{:else}{showMessages(one.messages)}
 				{one.messages === 1 ? 'is' : 'are'} on the docket: nothing happens until it is carried out.{/if}
-			{#if !one.isDone && one.docket !== undefined}<a class="lead" href="/dockets/{one.docket}">Docket {one.docket}</a
+			{#if !one.isDone && one.docket !== undefined && !docketAction}<a class="lead" href="/dockets/{one.docket}"
+					>Docket {one.docket}</a
 				>{/if}
 			{#if one.flagged > 0}{showCount(one.flagged)} of them {one.flagged === 1 ? 'is' : 'are'} flagged.{/if}
 			{#each one.left as left (left.reason)}
 				{leftSentence(left)}{/each}
 		</p>
 		{#if one.isDone && one.messages > 0 && one.docket !== undefined}
-			<form method="post" action="/dockets/{one.docket}?/takeBack" use:enhance={takeBack}>
+			<form
+				method="post"
+				action={docketAction ? `${docketAction}?/takeBack` : `/dockets/${one.docket}?/takeBack`}
+				use:enhance={takeBack}
+			>
+				<input type="hidden" name="id" value={one.docket} />
 				<button class="quiet text-sm">Take back</button>
 			</form>
 		{/if}

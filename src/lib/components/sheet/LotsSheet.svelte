@@ -29,9 +29,11 @@
 		folders: readonly string[];
 		tags: readonly string[];
 		series: readonly SeriesName[];
+		/** Folders and tags this person used last. */
+		recent: { folders: readonly string[]; tags: readonly string[] };
 		ages: readonly { name: string; cutoff: string }[];
 	}
-	let { asked, first, partAddress, folders, tags, series, ages }: Props = $props();
+	let { asked, first, partAddress, folders, tags, series, recent, ages }: Props = $props();
 
 	const ROW_HEIGHT = 29;
 	const OVERSCAN = 12;
@@ -119,6 +121,8 @@
 	}
 
 	function onRowClick(event: MouseEvent, index: number) {
+		// the link opens the lot and selects nothing
+		if ((event.target as HTMLElement).closest('a')) return;
 		// rows come and go while scrolling, so the sheet keeps the focus
 		scroller?.focus({ preventScroll: true });
 		at = index;
@@ -303,13 +307,7 @@
 						<span role="gridcell" class="number">{lot.unread === 0 ? '–' : showShare(lot.unread, lot.messages)}</span>
 						<span role="gridcell" class="number">{date(lot.answered)}</span>
 						<span role="gridcell"
-							><a
-								class="lead"
-								tabindex="-1"
-								href={addressOf(lot)}
-								aria-label="Open {lot.label}"
-								onclick={(event) => event.stopPropagation()}>open</a
-							></span
+							><a class="lead" tabindex="-1" href={addressOf(lot)} aria-label="Open {lot.label}">open</a></span
 						>
 					{:else}
 						<span role="gridcell" class="text-ink-soft col-span-9">…</span>
@@ -326,6 +324,7 @@
 		{folders}
 		{tags}
 		{series}
+		{recent}
 		hasNewest={asked.by !== 'tag' && asked.by !== 'attachment' && selection.sums.lots > 0}
 		onSend={() => {
 			refused = undefined;

@@ -50,6 +50,8 @@
 	const pages = $derived(Math.ceil(sheet.rows / sheet.pageSize));
 	const deciding = $derived(sheet.deciding);
 	const most = $derived(deciding?.atOnce ?? 0);
+	/* An owner takes back on the page of their mail. */
+	const docketAction = $derived(deciding?.decider === 'owner' ? '/own/mail' : undefined);
 
 	/* Properties of both rows of decisions: the sheet's, and the open message's. */
 	const barProps = $derived(
@@ -102,7 +104,7 @@
 			: { ids: selection.isEmpty ? (rowAt ? messagesOf(rowAt).map(({ id }) => id) : []) : selection.ids })
 	});
 	const offeredFor = (states: readonly ItemState[]) => [
-		...decisionsFor(states, 'administrator'),
+		...decisionsFor(states, deciding?.decider ?? 'colleague'),
 		...also.filter((decision) => states.some((state) => ruleOf(decision).from.includes(state)))
 	];
 	// with nothing selected, the row shows the decisions possible on this page
@@ -329,7 +331,7 @@
 
 <div class="my-2 flex flex-col gap-2">
 	<Refused message={refused ?? (isDismissed ? undefined : answer?.message)} />
-	{#if open === undefined}<DecidedResults {decided} onTakenBack={() => (isDismissed = true)} />{/if}
+	{#if open === undefined}<DecidedResults {decided} {docketAction} onTakenBack={() => (isDismissed = true)} />{/if}
 </div>
 
 <div class="pb-1.5">
@@ -386,7 +388,8 @@
 				{#if shows('from')}<th class="w-44">{@render heading('From', 'from')}</th>{/if}
 				<th
 					>{@render heading('Subject', 'subject')}<span class="ml-3 font-normal"
-						>{@render heading('important first', 'importance')}{#if shows('files')}
+						>{@render heading('important first', 'importance')}
+						<span class="ml-3">{@render heading('by tag', 'tag')}</span>{#if shows('files')}
 							<span class="ml-3">{@render heading('most attached first', 'attachments')}</span>{/if}</span
 					></th
 				>
@@ -401,7 +404,7 @@
 					excerpt={excerpts[hit.id] ?? []}
 					{columns}
 					{hasPlaces}
-					hasFolderPages={deciding !== undefined}
+					hasFolderPages={deciding?.decider === 'administrator'}
 					isSelected={selection.has(hit.id)}
 					isMeant={index === at && selection.isEmpty && deciding !== undefined}
 					column={column?.cell}
@@ -478,8 +481,8 @@
 				/>
 			{:else if permitted && openHit}{@render permitted([openHit])}{/if}
 			<Refused message={refused} />
-			<DecidedResults {decided} onTakenBack={() => (isDismissed = true)} />
-			{#if message.listId !== null && deciding}<ListOfMessage
+			<DecidedResults {decided} {docketAction} onTakenBack={() => (isDismissed = true)} />
+			{#if message.listId !== null && deciding?.decider === 'administrator'}<ListOfMessage
 					mailboxId={message.mailboxId}
 					listId={message.listId}
 				/>{/if}

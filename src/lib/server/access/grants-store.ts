@@ -120,14 +120,46 @@ export async function removeGroup(db: Db, id: number): Promise<void> {
 	await db('person_group').where({ id }).delete();
 }
 
-/** Sets the owner of a mailbox. @param personId null: none */
-export async function putOwner(db: Db, mailboxId: number, personId: number | null): Promise<void> {
-	await db('mailbox').where({ id: mailboxId }).update({ owner_id: personId });
+/** Sets the owner of a mailbox, and whether they may tidy it. @param personId null: none */
+export async function putOwner(db: Db, mailboxId: number, personId: number | null, tidies: boolean): Promise<void> {
+	await db('mailbox')
+		.where({ id: mailboxId })
+		.update({ owner_id: personId, owner_tidies: Number(tidies && personId !== null) });
+}
+
+/** A mailbox that a person owns. */
+export interface OwnMailbox {
+	id: number;
+	name: string;
+	/** Whether they may decide on its mail. */
+	tidies: boolean;
 }
 
 /** The mailboxes that a person owns. */
-export async function ownMailboxes(db: Db, personId: number): Promise<{ id: number; name: string }[]> {
-	return db('mailbox').where({ owner_id: personId }).orderBy('name_key').select('id', 'name');
+export async function ownMailboxes(db: Db, personId: number): Promise<OwnMailbox[]> {
+	const found = await db('mailbox')
+		.where({ owner_id: personId })
+		.orderBy('name_key')
+		.select({ id: 'id', name: 'name', tidies: 'owner_tidies' });
+	return found.map(({ tidies, ...mailbox }) => ({ ...mailbox, tidies: tidies === 1 }));
+}
+
+/** A mailbox with its owner. */
+export interface Owner {
+	mailboxId: number;
+	mailbox: string;
+	owner: string;
+	tidies: boolean;
+}
+
+/** The owners of mailboxes. */
+export async function listOwners(db: Db): Promise<Owner[]> {
+	const found = await rows<Omit<Owner, 'tidies'> & { tidies: number }>(
+		db,
+		sql`SELECT mailbox.id AS mailboxId, mailbox.name AS mailbox, person.name AS owner, owner_tidies AS tidies
+		 FROM mailbox JOIN person ON person.id = owner_id ORDER BY mailbox.name_key`
+	);
+	return found.map(({ tidies, ...owner }) => ({ ...owner, tidies: tidies === 1 }));
 }
 
 /** These folders and their subfolders. */

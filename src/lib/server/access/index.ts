@@ -11,7 +11,10 @@ export {
 	type Group,
 	listGrants,
 	listGroups,
+	listOwners,
+	type Owner,
 	ownMailboxes,
+	type OwnMailbox,
 	putMembers,
 	putOwner,
 	removeGroup

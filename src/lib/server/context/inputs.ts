@@ -66,6 +66,7 @@ export const gathered = Joi.alternatives(
 		label: text,
 		folder: text
 	}),
+	Joi.object({ of: Joi.valid('review').required(), review: id.required() }),
 	Joi.object({ of: Joi.valid('proposal').required(), proposal: proposalKind.required(), folder: text }),
 	Joi.object({
 		of: Joi.valid('due').required(),

@@ -418,6 +418,7 @@ interface Mailbox {
 	working_quota_bytes: number | null;
 	owner_id: number | null;
 	archive_levels: string;
+	owner_tidies: number;
 }
 
 interface Message {
@@ -539,6 +540,24 @@ interface Retention {
 	id: number;
 	series_id: number | null;
 	terms: string | null;
+}
+
+interface Review {
+	id: number;
+	mailbox_id: number;
+	until: string;
+	because: string;
+	asked_by: string;
+	asked_on: string;
+	answered_on: string | null;
+	ended_on: string | null;
+}
+
+interface ReviewItem {
+	review_id: number;
+	item_id: number;
+	due_on: string | null;
+	due_action: string | null;
 }
 
 interface SavedSearch {
@@ -793,6 +812,7 @@ declare module 'knex/types/tables.js' {
 			| 'working_quota_bytes'
 			| 'owner_id'
 			| 'archive_levels'
+			| 'owner_tidies'
 		>;
 		message: Table<
 			Message,
@@ -822,6 +842,8 @@ declare module 'knex/types/tables.js' {
 		request: Table<Request, 'id' | 'folder_id' | 'word' | 'restored' | 'answered_at' | 'answered_by' | 'noticed_at'>;
 		request_item: Table<RequestItem, never>;
 		retention: Table<Retention, 'id' | 'series_id' | 'terms'>;
+		review: Table<Review, 'id' | 'answered_on' | 'ended_on'>;
+		review_item: Table<ReviewItem, 'due_on' | 'due_action'>;
 		saved_search: Table<SavedSearch, 'id'>;
 		sender_mark: Table<SenderMark, 'id'>;
 		series: Table<Series, 'id' | 'removed_at'>;

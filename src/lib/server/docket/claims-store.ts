@@ -109,7 +109,7 @@ export async function claimedTotal(db: Db, table: ClaimTable, docket: Pick<Docke
 export async function claimedByFolder(db: Db): Promise<FolderSums[]> {
 	return rows<FolderSums>(
 		db,
-		sql`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+		sql`SELECT folder.id, folder.path, folder.tree = 'archive' AS isArchive, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
 		 FROM (SELECT DISTINCT item_id FROM temp.claim) claimed CROSS JOIN item ON item.id = claimed.item_id
 			JOIN folder ON folder.id = item.folder_id GROUP BY folder.id ORDER BY folder.path`
 	);
@@ -119,7 +119,7 @@ export async function claimedByFolder(db: Db): Promise<FolderSums[]> {
 export async function frozenByFolder(db: Db, docketId: number): Promise<FolderSums[]> {
 	return rows<FolderSums>(
 		db,
-		sql`SELECT folder.path, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
+		sql`SELECT folder.id, folder.path, folder.tree = 'archive' AS isArchive, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
 		 FROM docket_item JOIN item ON item.id = docket_item.item_id JOIN folder ON folder.id = docket_item.from_folder_id
 		 WHERE docket_item.line_id IN (SELECT id FROM docket_line WHERE docket_id = ${docketId}) GROUP BY folder.id ORDER BY folder.path`
 	);

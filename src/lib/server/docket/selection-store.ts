@@ -140,6 +140,10 @@ const because = (reason: LeftReason, left: Condition, selected?: Condition): Rea
 	...(selected ? { selected } : {})
 });
 
+/* Nothing that its owner was asked to review goes before the day. */
+const isInReview = (on: CalendarDate) =>
+	sql`item.id IN (SELECT item_id FROM review_item JOIN review ON review.id = review_id WHERE ended_on IS NULL AND until > ${on})`;
+
 /* In the given order. */
 function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 	const { decision, options, scope } = line;
@@ -167,6 +171,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 		...(rule.isBarredByHold ? [because('held', HELD)] : []),
 		...(rule.isBarredForRecords(options) ? [because('record', IS_RECORD)] : []),
 		...(rule.sparesRestored && scope.kind === 'due' ? [because('had-back', wasRestored(scope.by))] : []),
+		...(scope.kind === 'due' && rule.to !== undefined ? [because('in-review', isInReview(paused.on))] : []),
 		...(rule.needsEndedPeriod ? [because('not-due', hasNotEnded(scope))] : []),
 		...(dated ? [because('date-in-doubt', sql`(item.date_in_doubt = 1 OR item.received_on IS NULL)`, UNDOUBTED)] : []),
 		...(scope.kind === 'before'
@@ -245,7 +250,10 @@ async function countElsewhere(db: Db, mailboxId: number, line: Decided, paused: 
 
 /** The counts of a decision for one folder. */
 export interface FolderSums {
+	id: number;
 	path: string;
+	/** Whether it is a folder of the archive. */
+	isArchive: number;
 	messages: number;
 	bytes: number;
 	oldest: string | null;
@@ -257,7 +265,7 @@ export async function countByFolder(db: Db, mailboxId: number, line: Decided, pa
 	const { within, selected } = selection(mailboxId, line, paused);
 	return rows<FolderSums>(
 		db,
-		sql`SELECT folder.path, selected.messages, selected.bytes, selected.oldest, selected.newest FROM (
+		sql`SELECT folder.id, folder.path, folder.tree = 'archive' AS isArchive, selected.messages, selected.bytes, selected.oldest, selected.newest FROM (
 			SELECT folder_id, count(*) AS messages, sum(bytes) AS bytes, min(received_on) AS oldest, max(received_on) AS newest
 			FROM item WHERE ${within} AND ${selected} GROUP BY folder_id
 		 ) selected JOIN folder ON folder.id = selected.folder_id ORDER BY folder.path`

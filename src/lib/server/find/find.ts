@@ -99,7 +99,8 @@ export interface FindResult {
 
 async function toSearch(context: Context, input: FindSelection & Pick<FindInput, 'isFolded'>): Promise<Search> {
 	const mailbox = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
-	if (input.gathered && context.actor.role !== 'administrator')
+	// what an owner reviews is limited by their reach
+	if (input.gathered && input.gathered.of !== 'review' && context.actor.role !== 'administrator')
 		throw new Refusal('forbidden', 'Only an administrator opens that. Nothing was looked up.');
 	return {
 		reach: await reachOf(context, 'find'),

@@ -1,7 +1,7 @@
 import { proposalLabel } from '../../../core/likeness/proposals.ts';
 import type { Gathered } from '../../../core/search/narrowing.ts';
 import { type Context, today } from '../context/index.ts';
-import { all, type Condition } from '../database/index.ts';
+import { all, type Condition, sql } from '../database/index.ts';
 import type { Scope } from '../docket/index.ts';
 import { lotsScope, proposedWhere } from '../lots/index.ts';
 import { inLots, type Mailbox, requireFolder, requireMailboxId } from '../mail/index.ts';
@@ -41,6 +41,8 @@ export async function gatheredWhere(
 				kind: gathered.proposal,
 				folder: gathered.folder
 			});
+		case 'review':
+			return sql`item.id IN (SELECT item_id FROM review_item WHERE review_id = ${gathered.review})`;
 		case 'due':
 			return dueCondition(dueRow(context, gathered));
 	}
@@ -71,7 +73,7 @@ export async function gatheredScope(
 			folder
 		});
 	}
-	if (query || without.length > 0) return undefined;
+	if (query || without.length > 0 || gathered.of === 'review') return undefined;
 	if (gathered.of === 'proposal')
 		return {
 			kind: 'proposal',

@@ -66,6 +66,9 @@ const SORTS: Record<MessageOrder, string> = {
 	state: 'item.state, item.received_on DESC, item.id DESC',
 	importance: 'message.importance DESC, item.flagged DESC, item.received_on DESC, item.id DESC',
 	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC',
+	// by the first of its tags; mail without one comes last
+	tag: `(SELECT min(tag.name_key) FROM item_tag JOIN tag ON tag.id = tag_id WHERE item_id = item.id AND NOT tag.hidden) NULLS LAST,
+		item.received_on DESC, item.id DESC`,
 	due: 'item.due_on, item.received_on, item.id',
 	deleted: 'item.binned_on, item.id'
 };

@@ -96,7 +96,7 @@ export {
 } from './messages-store.ts';
 export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './parse-pool.ts';
 export { readStored, requireReadAsNow, rereadMail, rereadMailUseCases } from './reread-mail.ts';
-export { ensureTag, findTag, type Tag, tagsOfItems, itemsWithTag, removeTag } from './tags-store.ts';
+export { ensureTag, findTag, type Tag, tagsInMailbox, tagsOfItems, itemsWithTag, removeTag } from './tags-store.ts';
 export { changeTag, listTags, requireTag, type TagChange, tagsUseCases } from './tags.ts';
 export { eachThread, threadMail, threadMailUseCases, threadNewMail } from './thread-mail.ts';
 export { itemsOfThreads, likelyAddresses, putAddressed, removeEmptyThreads, type ThreadItem } from './threads-store.ts';

@@ -101,6 +101,13 @@ export async function itemsWithTag(db: Db, id: number): Promise<Map<number, numb
 	return mailboxes;
 }
 
+/** The names of tags that messages of a mailbox have. */
+export async function tagsInMailbox(db: Db, mailboxId: number): Promise<string[]> {
+	return (await countTags(db, mailboxId)).flatMap(({ name, hidden, messages }) =>
+		hidden || messages === 0 ? [] : [name]
+	);
+}
+
 /** Removes a tag that no item has. */
 export async function removeTag(db: Db, id: number): Promise<void> {
 	const before = Number((await getSetting(db, LAST_REMOVED)) ?? 0);

@@ -3,7 +3,7 @@ import { type Decision, ruleOf } from '../../../core/docket/decisions.ts';
 import { addItemsLike, ensureFolder, listMailboxes, type OpeningRow, openingsIn, recordCopies } from '../mail/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { grantsOf, ownMailboxes, reachOf, withinReach } from '../access/index.ts';
+import { grantsOf, ownMailboxes, type OwnMailbox, reachOf, withinReach } from '../access/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import {
 	type Context,
@@ -18,12 +18,14 @@ import {
 } from '../context/index.ts';
 import { carryOut, type DocketOutcome, itemsByMailbox, prepareDocket } from '../docket/index.ts';
 import { type DueItem, dueItems, type DueItemsInput, dueOverview, type DueOverview } from '../retention/index.ts';
+import { requireOwn } from './own-mailbox.ts';
+import { openReview, type Review } from './reviews-store.ts';
 import { placeNewMail } from '../intake/index.ts';
 import Joi from 'joi';
 
 /** The mail that a person may find and restore. */
 export interface MyReach {
-	own: { id: number; name: string }[];
+	own: OwnMailbox[];
 	grants: { mailbox: string; folder: string | null; mayFind: boolean; mayRestore: boolean; until: string | null }[];
 	/** Mailboxes that they may not search whole, and can ask for. */
 	others: string[];
@@ -51,16 +53,11 @@ export async function myReach(context: Context): Promise<MyReach> {
 	};
 }
 
-async function requireOwn({ db, actor }: Context, mailboxId: number): Promise<{ id: number; name: string }> {
-	const own = actor.personId === null ? [] : await ownMailboxes(db, actor.personId);
-	const found = own.find(({ id }) => id === mailboxId);
-	if (!found) throw new Refusal('not-found', 'That is no mailbox of your own. Nothing was done.');
-	return found;
-}
-
 /** The own page of a mailbox owner. */
 export interface OwnerView {
-	mailbox: { id: number; name: string };
+	mailbox: OwnMailbox;
+	/** The review that they are asked for; undefined: none. */
+	review: Review | undefined;
 	/** Upcoming destruction and archiving, by day and then by month. */
 	due: DueOverview;
 	looks: OpeningRow[];
@@ -76,6 +73,7 @@ export async function ownerView(context: Context, input: { mailboxId: number }):
 	const mailbox = await requireOwn(context, input.mailboxId);
 	return {
 		mailbox,
+		review: await openReview(context.db, mailbox.id, today(context)),
 		due: await dueOverview(context, { mailboxId: mailbox.id }),
 		looks: await openingsIn(context.db, { mailboxId: mailbox.id, but: context.actor.name, limit: LOOKS_SHOWN })
 	};

@@ -16,8 +16,10 @@ import {
 	type Group,
 	listGrants,
 	listGroups,
+	listOwners,
 	listPersons,
 	makeLink,
+	type Owner,
 	type Person,
 	type PersonRow,
 	putMembers,
@@ -39,6 +41,7 @@ export interface PeopleView {
 	grants: (Grant & { isOver: boolean })[];
 	codesDemanded: boolean;
 	approvalDemanded: boolean;
+	owners: Owner[];
 }
 
 /** People, groups and grants. */
@@ -49,6 +52,7 @@ export async function listPeople(context: Context): Promise<PeopleView> {
 		people: await listPersons(db),
 		groups: await listGroups(db),
 		grants: (await listGrants(db)).map((grant) => ({ ...grant, isOver: grant.until !== null && grant.until < now })),
+		owners: await listOwners(db),
 		codesDemanded: (await getSetting(db, 'administrators-use-codes')) === 'yes',
 		approvalDemanded: (await getSetting(db, 'destruction-approval')) === 'yes'
 	};
@@ -235,13 +239,22 @@ export async function revoke(context: Context, input: { id: number }): Promise<G
 	});
 }
 
-/** Sets the owner of a mailbox: they find and restore all its mail, and see upcoming dispositions. @throws Refusal */
-export async function setOwner(context: Context, input: { mailbox: string; owner: string | undefined }): Promise<void> {
+/**
+ * Sets the owner of a mailbox: they find and restore all its mail, and see upcoming dispositions.
+ *
+ * @param input.tidies they also decide on its mail, but destroy nothing
+ * @throws Refusal
+ */
+export async function setOwner(
+	context: Context,
+	input: { mailbox: string; owner: string | undefined; tidies?: boolean | undefined }
+): Promise<void> {
 	await inTransaction(context.db, async (db) => {
 		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
 		const owner = input.owner ? await requirePerson(db, input.owner) : undefined;
-		await putOwner(db, mailbox.id, owner?.id ?? null);
-		await note(context, db, 'owner-set', { mailbox: mailbox.name, owner: owner?.name ?? 'nobody' });
+		const tidies = owner !== undefined && input.tidies === true;
+		await putOwner(db, mailbox.id, owner?.id ?? null, tidies);
+		await note(context, db, 'owner-set', { mailbox: mailbox.name, owner: owner?.name ?? 'nobody', tidies });
 	});
 }
 
@@ -345,7 +358,7 @@ export const peopleUseCases = [
 	}),
 	defineUseCase({
 		name: 'setOwner',
-		input: () => Joi.object({ mailbox: text.required(), owner: text }).required(),
+		input: () => Joi.object({ mailbox: text.required(), owner: text, tidies: Joi.boolean() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: setOwner

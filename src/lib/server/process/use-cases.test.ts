@@ -8,7 +8,8 @@ const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 	anybody: `signIn enterCode personOfToken signOut isFirstStart demoAccounts readLink signInByLink`,
 	person: `noteVisit changePassword myAccount setAtOnce endSessions offerCode useCodes removeCodes officeToday clockCanMove readPolicy showFrame`,
 	finder: `find readExcerpts narrow suggest myReach readMessage readHtml readAttachment readRaw readThread recordOpening exportZip restore
-		copyToOwnMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn`,
+		copyToOwnMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn
+		decideOwn carryOutOwn takeBackOwn discardOwn ownTidying ownWeight setOwnPeriod answerReview`,
 	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
 		listedCertificates readCertificate exportCertificate listSchedule financialYearMonth showSeries exportSchedule listPeople
 		isApprovalDemanded`

@@ -38,7 +38,7 @@ import {
 	tagsUseCases,
 	threadMailUseCases
 } from '../mail/index.ts';
-import { ownUseCases, peopleUseCases, requestsUseCases } from '../people/index.ts';
+import { ownUseCases, peopleUseCases, requestsUseCases, reviewsUseCases, tidyOwnUseCases } from '../people/index.ts';
 import { frameUseCases } from './frame.ts';
 import { jobsUseCases } from './jobs.ts';
 import { nightUseCases } from './night.ts';
@@ -100,6 +100,8 @@ const defined = [
 	...ownUseCases,
 	...peopleUseCases,
 	...requestsUseCases,
+	...reviewsUseCases,
+	...tidyOwnUseCases,
 	...frameUseCases,
 	...jobsUseCases,
 	...nightUseCases,

@@ -25,6 +25,7 @@ export async function loadLots(
 		asked,
 		tags: tags.map(({ name }) => name),
 		series: await seriesNames({ office, who }),
+		recent: (await answered(office.ask('decidingHabits', undefined, who))).recent,
 		rows: 'done' in rows ? rows.done : null,
 		refused: 'refused' in rows ? rows.refused : undefined
 	};

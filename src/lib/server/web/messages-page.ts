@@ -2,7 +2,7 @@ import Joi from 'joi';
 import { type MessageOrder, MESSAGE_ORDERS } from '../../../core/search/orders.ts';
 import type { SeriesName } from '../../../core/retention/schedule.ts';
 import type { Choices, Gathered, Narrowing } from '../../../core/search/narrowing.ts';
-import type { ItemState } from '../../../core/docket/decision.ts';
+import type { Decider, ItemState } from '../../../core/docket/decision.ts';
 import type { FindResult } from '../find/index.ts';
 import { answered, attempted } from './answers.ts';
 import { jsonAction } from './json-action.ts';
@@ -158,6 +158,7 @@ export async function loadMessages(
 		sheet: {
 			...page.found,
 			deciding: {
+				decider: 'administrator' as Decider,
 				folders,
 				archiveFolders,
 				tags: tags.filter(({ hidden }) => !hidden).map(({ name }) => name),
@@ -168,8 +169,38 @@ export async function loadMessages(
 	};
 }
 
+/** One page of an owner's sheet of their own mail, with what they decide with. */
+export async function loadOwnMessages(
+	locals: Asking,
+	asked: SheetAddress,
+	search: MessagesSearch & { mailbox: number },
+	{ pageSize, sort = '' }: { pageSize: number; sort?: MessageOrder | '' }
+) {
+	const { office, who } = locals;
+	const { dockets, ...tidying } = await answered(office.ask('ownTidying', { mailboxId: search.mailbox }, who));
+	const page = await findPage(locals, asked, search, pageSize, sort);
+	if (!page.found) return { refused: page.refused, sheet: undefined, dockets };
+	const { folders, archiveFolders, tags, recent, atOnce } = tidying;
+	const deciding = {
+		decider: 'owner' as Decider,
+		folders,
+		archiveFolders,
+		tags,
+		series: [],
+		holds: undefined,
+		recent,
+		atOnce
+	};
+	return { refused: undefined, sheet: { ...page.found, deciding }, dockets };
+}
+
 /** The content of a sheet of messages. */
-export type MessagesPage = NonNullable<Awaited<ReturnType<typeof loadMessages | typeof loadFound>>['sheet']>;
+export type MessagesPage = NonNullable<
+	Awaited<ReturnType<typeof loadMessages | typeof loadFound | typeof loadOwnMessages>>['sheet']
+>;
+
+/** Decides on the messages of one's own mailbox. */
+export const decideOnOwnMessages = jsonAction('decideOwn', (decided) => ({ decided }));
 
 /** Decides on the messages of a sheet, at once or on the docket. */
 export const decideOnMessages = jsonAction('decideMessages', (decided) => ({ decided }));

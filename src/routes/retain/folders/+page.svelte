@@ -278,7 +278,14 @@
 						>
 						<td><ClassMark of={folder.class} /></td>
 						<td class="text-sm">{folder.sentence}</td>
-						<td class="number">{showCount(folder.messages)}</td>
+						<td class="number"
+							><a
+								class="lead"
+								tabindex="-1"
+								href="/m/{of.mailboxId}/folders/{folder.id}"
+								aria-label="{showCount(folder.messages)} messages of {folder.path}">{showCount(folder.messages)}</a
+							></td
+						>
 					</tr>
 				{/each}
 			</tbody>

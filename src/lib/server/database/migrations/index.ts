@@ -27,6 +27,7 @@ import * as neverArchived from './025_never_archived.ts';
 import * as conversations from './026_conversations.ts';
 import * as atOnce from './027_at_once.ts';
 import * as archiveLevels from './028_archive_levels.ts';
+import * as owners from './029_owners.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -62,7 +63,8 @@ const all: Record<string, Migration> = {
 	'025_never_archived': neverArchived,
 	'026_conversations': conversations,
 	'027_at_once': atOnce,
-	'028_archive_levels': archiveLevels
+	'028_archive_levels': archiveLevels,
+	'029_owners': owners
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

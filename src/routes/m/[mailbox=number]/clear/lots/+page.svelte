@@ -16,5 +16,6 @@
 	folders={data.folders}
 	tags={data.tags}
 	series={data.series}
+	recent={data.recent}
 	ages={data.ages}
 />
