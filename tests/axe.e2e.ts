@@ -45,7 +45,7 @@ test.beforeAll(async () => {
 	])
 		expect(kovrel(server.data, ...words), words.join(' ')).toMatchObject({ status: 0 });
 	for (const role of ['colleague', 'auditor'] as const) sessions[role] = await server.addPerson(`A ${role}`, role);
-	expect(kovrel(server.data, 'person', 'own', 'Tove Marstrand', '--owner', 'A colleague').status).toBe(0);
+	expect(kovrel(server.data, 'person', 'own', 'Tove Marstrand', '--owner', 'A colleague', '--tidies').status).toBe(0);
 	rmSync(mail, { recursive: true });
 });
 test.afterAll(() => server.remove());
@@ -62,6 +62,7 @@ const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'the digest', address: '/m/1/lists/digest' },
 	{ name: 'what leaving brought', address: '/m/1/lists/since' },
 	{ name: 'due', address: '/retain' },
+	{ name: 'reviews', address: '/retain/reviews' },
 	{ name: 'retention of folders', address: '/retain/folders' },
 	{ name: 'the schedule', address: '/retain/schedule' },
 	{ name: 'the run', address: '/retain/run' },
@@ -73,11 +74,12 @@ const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'lots', address: '/m/1/clear/lots' },
 	{ name: 'lots by thread, filtered', address: '/m/1/clear/lots?by=thread&unread=1' },
 	{ name: 'lots of all mailboxes', address: '/lots?by=kind' },
-	{ name: 'proposals', address: '/m/1/clear/proposals?kind=newsletter-unread' },
+	{ name: 'proposals', address: '/m/1/clear/proposals?proposal=newsletter-unread' },
 	{ name: 'keep-list', address: '/m/1/clear/keep-list' },
 	{ name: 'folders', address: '/m/1/clear/folders' },
 	{ name: 'folders of the archive', address: '/m/1/clear/folders?tree=archive' },
 	{ name: 'a folder', address: '/m/1/folders/1' },
+	{ name: 'a folder by threads', address: '/m/1/folders/1?threads=1' },
 	{ name: 'tags', address: '/m/1/clear/tags' },
 	{ name: 'the bin', address: '/m/1/clear/bin' },
 	{ name: 'archive', address: '/m/1/archive?q=terne' },
@@ -96,6 +98,8 @@ const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'what can be written', address: '/find/help', as: 'colleague' },
 	{ name: 'their requests', address: '/find/requests', as: 'colleague' },
 	{ name: 'a mailbox of their own', address: '/own', as: 'colleague' },
+	{ name: 'mail of their own', address: '/own/mail', as: 'colleague' },
+	{ name: 'the weight of their own', address: '/own/weight', as: 'colleague' },
 	{ name: 'the ledger for an auditor', address: '/ledger', as: 'auditor' },
 	{ name: 'signing in', address: '/sign-in', as: 'nobody' },
 	{ name: 'a link that does not open', address: '/come-in/none', as: 'nobody' },

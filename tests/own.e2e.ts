@@ -57,8 +57,8 @@ test('an owner tidies only once that is granted, and then from the keyboard', as
 
 	await visit(page, '/people');
 	const owners = page.getByRole('region', { name: 'Owners' });
-	await owners.getByLabel('Mailbox', { exact: true }).selectOption(MAILBOX);
-	await owners.getByLabel('Owner', { exact: true }).selectOption('Jonas Berg');
+	await owners.getByRole('combobox', { name: 'Mailbox', exact: true }).selectOption(MAILBOX);
+	await owners.getByRole('combobox', { name: 'Owner', exact: true }).selectOption('Jonas Berg');
 	await owners.getByRole('checkbox', { name: /may tidy it/ }).check();
 	await owners.getByRole('button', { name: 'Set the owner' }).click();
 	await expect(owners.getByText('may tidy it', { exact: false }).first()).toBeVisible();

@@ -1,7 +1,7 @@
 /* People, groups, grants, owners and requests. */
 
 export { ownUseCases } from './own.ts';
-export { askReviews, listedReviews, reviewsUseCases, type ReviewView } from './reviews.ts';
+export { askReviews, listedReviews, reviewsUseCases } from './reviews.ts';
 export { tidyOwnUseCases } from './tidy-own.ts';
 export {
 	addPerson,

@@ -72,7 +72,7 @@ async function discardOwn(context: Context, input: { id: number }): Promise<void
 }
 
 /** What stands beside one's own mail. */
-export interface OwnTidying {
+interface OwnTidying {
 	mailbox: { id: number; name: string };
 	folders: string[];
 	archiveFolders: string[];
