@@ -1,4 +1,5 @@
 // Sets what somebody at the ferry operator has set before the demo begins: set-up-office. KOVREL_DATA names the data folder.
+import { daysAfter } from '../src/core/calendar.ts';
 import { type Actor, administratorNamed, type Role } from '../src/core/access/roles.ts';
 import type { RecordClass } from '../src/core/retention/classes.ts';
 import { inTransaction, putSetting } from '../src/lib/server/database/index.ts';
@@ -10,7 +11,15 @@ import { decideArchiving } from '../src/lib/server/archive/index.ts';
 import { find } from '../src/lib/server/find/index.ts';
 import { type RetentionGiven, placeHold, setRetention, useStarterSchedule } from '../src/lib/server/retention/index.ts';
 import { requireFolder, requireMailbox } from '../src/lib/server/mail/index.ts';
-import { addPerson, changeGroup, grant, makeRequest, requirePerson, setOwner } from '../src/lib/server/people/index.ts';
+import {
+	addPerson,
+	askReviews,
+	changeGroup,
+	grant,
+	makeRequest,
+	requirePerson,
+	setOwner
+} from '../src/lib/server/people/index.ts';
 
 /* The periods are those of the example schedule, and a few plain ones. Nothing is switched on. */
 const FOLDERS: { mailbox: string; folders: string[]; retention: RetentionGiven; class?: RecordClass }[] = [
@@ -52,7 +61,7 @@ async function letPeopleIn(context: Context): Promise<void> {
 	await inTransaction(context.db, (db) =>
 		putSetting(db, 'demo-accounts', JSON.stringify(PEOPLE.map((person) => ({ ...person, password: PASSWORD }))))
 	);
-	await setOwner(context, { mailbox: 'Tove Marstrand', owner: 'Tove Marstrand' });
+	await setOwner(context, { mailbox: 'Tove Marstrand', owner: 'Tove Marstrand', tidies: true });
 	await changeGroup(context, { group: 'Passenger desk', members: ['Tove Marstrand', 'Jonas Berg'] });
 	await grant(context, { to: 'Passenger desk', mailbox: 'Passenger desk', find: true, restore: true });
 	await grant(context, {
@@ -117,6 +126,15 @@ try {
 	const { id } = await requireMailbox(context, 'Harbour office');
 	await setRetention(context, {
 		wish: { kind: 'default', mailboxId: id, retention: { terms: 'received archive P5Y -' } }
+	});
+	const tove = await requireMailbox(context, 'Tove Marstrand');
+	await setRetention(context, {
+		wish: { kind: 'default', mailboxId: tove.id, retention: { terms: 'received archive P3Y -' } }
+	});
+	await askReviews(actingAs(context, await actorOf(context, 'Ylva Strand')), {
+		mailboxIds: [tove.id],
+		until: daysAfter(context.dateOf(context.now().getTime() / 1000), 21),
+		because: 'The new schedule begins next month'
 	});
 	await placeHold(context, {
 		name: 'Terne claim',

@@ -23,7 +23,7 @@
 	let reading = $state<number>();
 	let wrong = $state<string>();
 
-	const ACTION_WORDS = { destroy: 'destroyed', archive: 'archived', review: 'looked at by somebody' } as const;
+	const ACTION_WORDS = { destroy: 'to be destroyed', archive: 'to be archived', review: 'to be reviewed' } as const;
 	const when = (date: string) => (date.length === 7 ? showMonth(date) : showDate(date));
 	const isNow = (date: string) => date.length > 7 && date <= (view?.due.today ?? '');
 	const keyOf = (line: DueLine) => `${line.date} ${line.disposition} ${line.retentionId} ${line.folderId}`;
@@ -112,8 +112,8 @@
 			<table class="sheet">
 				<thead
 					><tr
-						><th>When</th><th>It is</th><th>Because</th><th>Folder</th><th class="number">Messages</th><th
-							class="number">Size</th
+						><th>When</th><th>Due</th><th>Because</th><th>Folder</th><th class="number">Messages</th><th class="number"
+							>Size</th
 						></tr
 					></thead
 				>

@@ -30,8 +30,8 @@
 		tags: readonly string[];
 		/** Folders and tags this person used last, listed first. */
 		recent?: { folders: readonly string[]; tags: readonly string[] };
-		/** The series of the schedule. */
-		series: readonly SeriesName[];
+		/** The series of the schedule; undefined: this person puts nothing under a series. */
+		series: readonly SeriesName[] | undefined;
 		/** The holds in effect; set where messages can be put under one, and their lists unsubscribed from. */
 		holds?: readonly string[];
 		/** The decisions offered; undefined: those on lots. */
@@ -81,7 +81,7 @@
 			decision,
 			digit: n === 0 ? ruleOf(decision).digit : undefined
 		}));
-	const all = $derived(offered.flatMap(wordsOf));
+	const all = $derived(offered.flatMap(wordsOf).filter(({ asks }) => asks !== 'series' || series !== undefined));
 	const words = $derived(all.filter(({ digit }) => digit !== undefined));
 	/* Rare, so behind a button and without a digit. Junk applies only to mail in folders. */
 	const JUNK: Word[] = [
@@ -227,7 +227,7 @@
 						asks={asking.asks}
 						{tags}
 						{recent}
-						{series}
+						series={series ?? []}
 						folderLabel={FOLDER_LABELS[asking.decision] ?? 'Move to'}
 						folders={asking.decision === 'archive' || asking.decision === 'arrange' ? archiveFolders : folders}
 						tagLabel={`${asking.decision === 'tag' ? 'Tag with' : 'Remove tag'}${hasSeveralTags ? ' (several with commas)' : ''}`}

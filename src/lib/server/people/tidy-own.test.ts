@@ -71,6 +71,9 @@ describe('an owner who may tidy', () => {
 		await expect(decideOwn(knut, { ids: [mine], decision: 'delete', options: { only: 'kept' } })).rejects.toThrow(
 			'Only an administrator overrides'
 		);
+		await expect(decideOwn(knut, { ids: [mine], decision: 'retain', options: { series: 'FIN-01' } })).rejects.toThrow(
+			'Only an administrator puts'
+		);
 		await placeHold(context, { name: 'Claim', because: 'x', from: 'Counsel', query: 'subject:odd' });
 		const [left] = await decideOwn(knut, { ids: [mine], decision: 'delete', options: {} });
 		expect(left).toMatchObject({ messages: 0, left: [{ reason: 'held', messages: 1 }] });

@@ -39,6 +39,8 @@ export async function decideOwn(context: Context, input: MessagesDecision): Prom
 		throw new Refusal('forbidden', 'An owner does not decide that. Nothing was done.');
 	if (options.only !== undefined)
 		throw new Refusal('forbidden', 'Only an administrator overrides what protects mail. Nothing was done.');
+	if (options.series !== undefined)
+		throw new Refusal('forbidden', 'Only an administrator puts mail under a series. Nothing was done.');
 	const mailboxes = ids ? [...(await itemsByMailbox(context, ids)).mailboxes.keys()] : [Number(search?.mailbox)];
 	for (const mailboxId of mailboxes) await requireTidied(context, mailboxId);
 	return decideMessages(context, input);

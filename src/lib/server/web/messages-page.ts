@@ -186,7 +186,7 @@ export async function loadOwnMessages(
 		folders,
 		archiveFolders,
 		tags,
-		series: [],
+		series: undefined,
 		holds: undefined,
 		recent,
 		atOnce
