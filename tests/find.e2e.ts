@@ -219,7 +219,7 @@ test('has back by themselves what is granted for that; keeps a search; their own
 	await visit(own, '/find?q=complaint&sort=newest');
 	await own.locator('tbody').getByRole('checkbox').first().check();
 	await own.getByRole('button', { name: 'Put a copy into Jonas' }).click();
-	await expect(own.getByText('1 message put into Jonas, folder RetentionGiven back.')).toBeVisible();
+	await expect(own.getByText('1 message put into Jonas, folder Given back.')).toBeVisible();
 	await own.getByLabel('Name for this search').fill('Complaints, newest');
 	await own.getByRole('button', { name: 'Save this search' }).click();
 	await visit(own, '/find?q=survey');

@@ -128,7 +128,7 @@
 	<table class="sheet">
 		<thead
 			><tr
-				><th>To</th><th>Where</th><th>May</th><th>Until</th><th>RetentionGiven</th>{#if isAdministrator}<th
+				><th>To</th><th>Where</th><th>May</th><th>Until</th><th>Given</th>{#if isAdministrator}<th
 						><span class="sr-only">End it</span></th
 					>{/if}</tr
 			></thead

@@ -272,12 +272,12 @@ describe('having back', () => {
 		expect(await copyToOwnMailbox(jonas, wish)).toMatchObject({
 			messages: 6,
 			already: 0,
-			folder: 'RetentionGiven back'
+			folder: 'Given back'
 		});
 		expect(await copyToOwnMailbox(jonas, wish)).toMatchObject({ messages: 0, already: 6 });
 		const mine = await find(jonas, { query: 'kelp', mailbox: 'Jonas', states: EVERYWHERE, limit: 20 });
 		expect(mine.hits.map(({ folder, state }) => `${folder} ${state}`)).toEqual(
-			Array(6).fill('RetentionGiven back live')
+			Array(6).fill('Given back live')
 		);
 		expect((await find(jonas, { query: 'kelp', states: ['archived'], limit: 20 })).total).toBe(3);
 	});

@@ -126,7 +126,7 @@ export async function keepOwn(
 	return carryOut(context, { id: draft.id });
 }
 
-const GIVEN_BACK = 'RetentionGiven back';
+const GIVEN_BACK = 'Given back';
 
 /**
  * Copies messages that one may restore into one's own mailbox, as received; the originals stay in place.

@@ -130,7 +130,9 @@ export async function listDue(
 		daysUntil: input.daily ? until : daysAfter(from, DAYS_SHOWN)
 	});
 	const lines = [...(await named(context, found)), ...(await binLines(context, input.mailboxId, until))];
-	return lines.sort((a, b) => (a.date < b.date ? -1 : a.date > b.date ? 1 : 0));
+	// what is counted by month comes after the days of that month
+	const place = ({ date }: DueLine) => (date.length === 7 ? `${date}-99` : date);
+	return lines.sort((a, b) => (place(a) < place(b) ? -1 : place(a) > place(b) ? 1 : 0));
 }
 
 /** Due mail and upcoming dispositions, for the page. */

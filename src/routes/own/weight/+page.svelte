@@ -20,6 +20,11 @@
 
 <main class="px-5 py-3">
 	<h1 class="mb-2">Weight of {mailbox.name}</h1>
+	<p class="mb-1">
+		<b>{showBytes(mailbox.bytes)}</b>{mailbox.quotaBytes === undefined
+			? ', without a quota'
+			: ` of ${showBytes(mailbox.quotaBytes)}`}
+	</p>
 	<div class="max-w-2xl"><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></div>
 	<p class="mt-1 mb-3">{data.weighing.advice}</p>
 	<Refused message={answer?.message} />

@@ -8,7 +8,7 @@ export const load: PageServerLoad = async ({ locals }) => ({
 	requestList: await answered(locals.office.ask('listRequests', undefined, locals.who))
 });
 
-interface RetentionGiven {
+interface GivenForm {
 	request: number;
 	id: number[];
 	/** There are more messages than boxes: all are meant. */
@@ -19,7 +19,7 @@ interface RetentionGiven {
 	until: string;
 }
 
-const schema = Joi.object<RetentionGiven>({
+const schema = Joi.object<GivenForm>({
 	request: Joi.number().integer().required(),
 	id: Joi.array().items(Joi.number().integer().positive()).max(1_000),
 	all: Joi.string().allow('').default(''),
