@@ -276,9 +276,7 @@ describe('having back', () => {
 		});
 		expect(await copyToOwnMailbox(jonas, wish)).toMatchObject({ messages: 0, already: 6 });
 		const mine = await find(jonas, { query: 'kelp', mailbox: 'Jonas', states: EVERYWHERE, limit: 20 });
-		expect(mine.hits.map(({ folder, state }) => `${folder} ${state}`)).toEqual(
-			Array(6).fill('Given back live')
-		);
+		expect(mine.hits.map(({ folder, state }) => `${folder} ${state}`)).toEqual(Array(6).fill('Given back live'));
 		expect((await find(jonas, { query: 'kelp', states: ['archived'], limit: 20 })).total).toBe(3);
 	});
 });

@@ -8,9 +8,10 @@ import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { placeHold } from '../retention/holds.ts';
+import { saveSeries } from '../retention/schedule.ts';
 import { runSchedule } from '../retention/run-schedule.ts';
 import { letter, mboxFile } from '../testing/office.ts';
-import { folderId, itemId, retain, retainedOffice, switchOn, terms } from '../testing/retaining.ts';
+import { FINANCE, folderId, itemId, retain, retainedOffice, switchOn, terms } from '../testing/retaining.ts';
 import { ownerView } from './own.ts';
 import { addPerson, requirePerson, setOwner } from './people.ts';
 import { answerReview, askReviews, endReview, listedReviews } from './reviews.ts';
@@ -67,6 +68,8 @@ describe('an owner who may tidy', () => {
 			'no mailbox of your own'
 		);
 		const everywhere = { query: '', states: ['live' as const] };
+		const named = { ...everywhere, mailbox: '1' };
+		await expect(decideOwn(knut, { search: named, decision: 'delete', options: {} })).rejects.toThrow();
 		await expect(decideOwn(knut, { search: everywhere, decision: 'delete', options: {} })).rejects.toThrow();
 		await expect(decideOwn(knut, { ids: [mine], decision: 'delete', options: { only: 'kept' } })).rejects.toThrow(
 			'Only an administrator overrides'
@@ -116,6 +119,13 @@ describe('an owner who may tidy', () => {
 		await setOwnPeriod(knut, wish);
 		expect((await ownerView(knut, { mailboxId: 1 })).due.lines.some(({ folder }) => folder === 'Odds')).toBe(false);
 		await expect(setOwnPeriod(knut, { ...wish, because: ' ' })).rejects.toThrow('Say why');
+		await saveSeries(context, { fields: FINANCE });
+		await retain(context, 'Accounts', { retention: { series: FINANCE.code } });
+		await retain(context, 'Odds', { class: 'record' });
+		for (const folder of ['Accounts', 'Accounts/Drafts', 'Odds'])
+			await expect(setOwnPeriod(knut, { ...wish, folderId: await folderId(context, folder) })).rejects.toThrow(
+				'an administrator changes that'
+			);
 		const other = (await row<{ id: number }>(context.db, sql`SELECT id FROM folder WHERE mailbox_id = 2`))
 			?.id as number;
 		await expect(setOwnPeriod(knut, { ...wish, folderId: other })).rejects.toThrow('no mailbox of your own');

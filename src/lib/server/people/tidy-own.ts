@@ -18,7 +18,7 @@ import { decideMessages, type MessagesDecision, searchFields } from '../find/ind
 import { isJunkMark, JUNK_MARKS } from '../lists/index.ts';
 import { foldersById, listFolders, tagsInMailbox } from '../mail/index.ts';
 import { setRetention } from '../retention/index.ts';
-import { requireAllowed } from '../standing/index.ts';
+import { governed, listRetentions, requireAllowed } from '../standing/index.ts';
 import { Refusal } from '../refusal.ts';
 import { type Weighing, weighMailbox } from '../weigh/index.ts';
 import { requireTidied } from './own-mailbox.ts';
@@ -41,7 +41,9 @@ export async function decideOwn(context: Context, input: MessagesDecision): Prom
 		throw new Refusal('forbidden', 'Only an administrator overrides what protects mail. Nothing was done.');
 	if (options.series !== undefined)
 		throw new Refusal('forbidden', 'Only an administrator puts mail under a series. Nothing was done.');
-	const mailboxes = ids ? [...(await itemsByMailbox(context, ids)).mailboxes.keys()] : [Number(search?.mailbox)];
+	// by its number: a name could be that of another mailbox
+	const searched = typeof search?.mailbox === 'number' ? search.mailbox : 0;
+	const mailboxes = ids ? [...(await itemsByMailbox(context, ids)).mailboxes.keys()] : [searched];
 	for (const mailboxId of mailboxes) await requireTidied(context, mailboxId);
 	return decideMessages(context, input);
 }
@@ -122,6 +124,13 @@ export async function setOwnPeriod(
 	const [folder] = await foldersById(context.db, [input.folderId]);
 	if (!folder) throw new Refusal('not-found', 'That is no folder of your own. Nothing was changed.');
 	await requireTidied(context, folder.mailboxId);
+	const governing = (await governed(context.db, folder.mailboxId)).get(folder.id);
+	const retention = governing?.retentionId && (await listRetentions(context.db)).get(governing.retentionId);
+	if (governing?.class === 'record' || (retention && retention.series))
+		throw new Refusal(
+			'forbidden',
+			`${folder.path} holds records or is under a series: an administrator changes that. Nothing was changed.`
+		);
 	await requireAllowed(context, input.terms);
 	if (input.because.trim() === '') throw new Refusal('bad-input', 'Say why, for the ledger. Nothing was changed.');
 	const wish = { kind: 'folders' as const, folderIds: [folder.id], retention: { terms: input.terms } };
