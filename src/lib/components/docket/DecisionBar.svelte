@@ -43,7 +43,7 @@
 		/** Whether the newest of each lot can be kept. */
 		hasNewest?: boolean;
 		/** The selection is being sent. @returns selects it again if the server refuses */
-		onSend: () => () => void;
+		onSend: (decision: Deciding) => () => void;
 		onRefused: (message: string) => void;
 		/** The decision was accepted and the page shows it. */
 		onDone?: (decision: Deciding) => void;
@@ -185,7 +185,7 @@
 		// sent: what is selected from now on belongs to the next decision
 		sending++;
 		const asked = asking;
-		const selectAgain = dropped?.wish ? () => {} : onSend();
+		const selectAgain = dropped?.wish ? () => {} : onSend(decision);
 		dropped = undefined;
 		asking = undefined;
 		return async ({ result, update }) => {
@@ -198,7 +198,8 @@
 				return;
 			}
 			selectAgain();
-			if (!none) asking = asked;
+			// the bar of an open message goes with it
+			if (form && !none) asking = asked;
 			onRefused(refusal);
 		};
 	};

@@ -203,8 +203,6 @@
 
 	let refused = $state<string>();
 	let isDismissed = $state(false);
-	/* The message after the open one, after that has left the sheet. */
-	let following: number | undefined;
 
 	/* Marking as junk moves too; a hold does not. */
 	const movesAway = (decision: string) =>
@@ -241,20 +239,22 @@
 	}
 
 	/* The selection on the sheet is for the sheet's row alone. */
-	function onSendInDrawer() {
+	function onSendInDrawer(decision: string) {
 		begin();
-		following = (hits[openAt + 1] ?? hits[openAt - 1])?.id;
-		return stop;
+		if (!movesAway(decision)) return stop;
+		// the next message is shown at once; the decided one comes back where the server refuses
+		const decidedOn = open;
+		if (decidedOn !== undefined) selection.remove(decidedOn);
+		open = (hits[openAt + 1] ?? hits[openAt - 1])?.id;
+		return () => {
+			stop();
+			open = decidedOn;
+		};
 	}
 
 	function onDoneInDrawer(decision: string) {
 		if (!movesAway(decision)) version++;
-		else {
-			if (open !== undefined) selection.remove(open);
-			open = following;
-		}
-		// the next message opens with a row of decisions of its own
-		if (!movesAway(decision) || open === undefined) goOn();
+		goOn();
 	}
 	$effect(() => {
 		if (open === undefined) stop();
