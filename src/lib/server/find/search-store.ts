@@ -90,6 +90,12 @@ export interface Search {
 /* The folder of an item as people see it: for archived and binned mail, the one that it came from. */
 const HOME = sql`ifnull(item.origin_folder_id, item.folder_id)`;
 
+/* Asked once of the folder, where there is one: the index of folders then answers without the items themselves. */
+const inMailbox = (mailboxId: number, folderId: number | undefined): Condition =>
+	folderId === undefined
+		? sql`item.mailbox_id = ${mailboxId}`
+		: sql`(SELECT mailbox_id FROM folder WHERE id = ${folderId}) = ${mailboxId}`;
+
 /** Filters as conditions. Live mail is in its own folder, so that the folder index is used. */
 function narrowed(
 	{ mailbox, folder, who, year, tag, list, kind, file }: Narrowing,
@@ -97,7 +103,7 @@ function narrowed(
 ): Condition[] {
 	const home = states.every((state) => state === 'live') ? sql`item.folder_id` : HOME;
 	return [
-		...(mailbox === undefined ? [] : [sql`item.mailbox_id = ${mailbox}`]),
+		...(mailbox === undefined ? [] : [inMailbox(mailbox, folder)]),
 		...(folder === undefined ? [] : [sql`${home} = ${folder}`]),
 		...(who === undefined ? [] : [sql`item.correspondent_id = ${who}`]),
 		...(year === undefined
@@ -126,7 +132,7 @@ function conditions({ query, mailboxId, states, reach, narrowing = {}, gathered 
 	const where: Condition[] = [
 		sql`item.state IN (SELECT value FROM json_each(${JSON.stringify(states)}))`,
 		...(matches.length > 0 ? [sql`words MATCH ${matches.join(' AND ')}`] : []),
-		...(mailboxId === undefined ? [] : [sql`item.mailbox_id = ${mailboxId}`]),
+		...(mailboxId === undefined ? [] : [inMailbox(mailboxId, narrowing.folder)]),
 		...(reached ? [reached] : []),
 		...narrowed(narrowing, states),
 		...(gathered ? [gathered] : []),
