@@ -230,7 +230,7 @@
 			first.total.bytes
 		)}){#if hasFilter}, filtered{/if}
 	</p>
-	<span class="text-ink-soft">↑ ↓ walk, space selects, shift a range, Enter opens, digits decide</span>
+	<span class="text-ink-soft">↑ ↓ move, space selects, shift a range, Enter opens, digits decide</span>
 	<button
 		class="quiet text-sm"
 		type="button"

@@ -153,8 +153,9 @@
 		event.preventDefault();
 	}
 
+	/* A key that is held down decides once. */
 	const isDigit = (event: KeyboardEvent) =>
-		/^[1-9]$/.test(event.key) && !event.ctrlKey && !event.altKey && !event.metaKey;
+		/^[1-9]$/.test(event.key) && !event.repeat && !event.ctrlKey && !event.altKey && !event.metaKey;
 
 	/* A key pressed before the answer to the last one applies to the message that comes next. */
 	let isSending = false;

@@ -61,7 +61,9 @@ async function scopeOfMany(
 	atOnce: number
 ): Promise<{ mailbox: Mailbox; scope: Scope } | undefined> {
 	if (ids || search?.gathered === undefined || search.mailbox === undefined || search.typing) return undefined;
-	if (Object.values(search.narrowing ?? {}).some((value) => value !== undefined)) return undefined;
+	// a page of one mailbox names it in its filters too
+	const { mailbox: only = search.mailbox, ...narrowed } = search.narrowing ?? {};
+	if (only !== search.mailbox || Object.values(narrowed).some((value) => value !== undefined)) return undefined;
 	if ((await countFound(context, search)) - without.length <= atOnce) return undefined;
 	const mailbox = await requireMailbox(context, search.mailbox);
 	const scope = await gatheredScope(context, mailbox, search.gathered, search.query, without);

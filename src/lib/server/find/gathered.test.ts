@@ -121,7 +121,8 @@ describe('messages that another page gathers', () => {
 		await importMailbox(context, { path: mboxFile(many), mailbox: 'Office' });
 		const [lot] = (await listLots(context, { mailboxId: 1, by: 'organisation', limit: 9 })).lots;
 		const gathered = { of: 'lot' as const, by: 'organisation' as const, key: lot?.key ?? '', label: 'deck.example' };
-		const search = { ...LIVE, gathered };
+		// as the page asks: its mailbox is a filter too
+		const search = { ...LIVE, gathered, narrowing: { mailbox: 1 } };
 		const left = (await find(context, { ...search, limit: 3 })).hits.map(({ id }) => id);
 		const [decided] = await decideMessages(context, { search, without: left, decision: 'delete', options: {} });
 		expect(decided).toMatchObject({ isDone: false, messages: 117 });

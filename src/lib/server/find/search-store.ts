@@ -90,7 +90,12 @@ export interface Search {
 /* The folder of an item as people see it: for archived and binned mail, the one that it came from. */
 const HOME = sql`ifnull(item.origin_folder_id, item.folder_id)`;
 
-/* Asked once of the folder, where there is one: the index of folders then answers without the items themselves. */
+const isAllLive = (states: readonly string[]) => states.every((state) => state === 'live');
+
+/*
+ * For live mail of a folder, asked once of the folder: its index then answers without the items themselves. Other mail is
+ * found by the index of its mailbox.
+ */
 const inMailbox = (mailboxId: number, folderId: number | undefined): Condition =>
 	folderId === undefined
 		? sql`item.mailbox_id = ${mailboxId}`
@@ -101,9 +106,9 @@ function narrowed(
 	{ mailbox, folder, who, year, tag, list, kind, file }: Narrowing,
 	states: readonly string[]
 ): Condition[] {
-	const home = states.every((state) => state === 'live') ? sql`item.folder_id` : HOME;
+	const home = isAllLive(states) ? sql`item.folder_id` : HOME;
 	return [
-		...(mailbox === undefined ? [] : [inMailbox(mailbox, folder)]),
+		...(mailbox === undefined ? [] : [inMailbox(mailbox, isAllLive(states) ? folder : undefined)]),
 		...(folder === undefined ? [] : [sql`${home} = ${folder}`]),
 		...(who === undefined ? [] : [sql`item.correspondent_id = ${who}`]),
 		...(year === undefined
@@ -132,7 +137,7 @@ function conditions({ query, mailboxId, states, reach, narrowing = {}, gathered 
 	const where: Condition[] = [
 		sql`item.state IN (SELECT value FROM json_each(${JSON.stringify(states)}))`,
 		...(matches.length > 0 ? [sql`words MATCH ${matches.join(' AND ')}`] : []),
-		...(mailboxId === undefined ? [] : [inMailbox(mailboxId, narrowing.folder)]),
+		...(mailboxId === undefined ? [] : [inMailbox(mailboxId, isAllLive(states) ? narrowing.folder : undefined)]),
 		...(reached ? [reached] : []),
 		...narrowed(narrowing, states),
 		...(gathered ? [gathered] : []),

@@ -289,7 +289,7 @@
 		</tbody>
 	</table>
 	<p class="text-ink-soft mt-1 text-xs">
-		↑ ↓ walk, space selects, shift and space a range, Enter opens, 1 to 4 decide. A bar for each of the last twelve
+		↑ ↓ move, space selects, shift and space a range, Enter opens, 1 to 4 decide. A bar for each of the last twelve
 		months.
 	</p>
 	{#if loading}<p role="status" class="p-1">Listing …</p>{/if}
