@@ -30,6 +30,7 @@ import { prepareArchiving } from '../src/lib/server/archive/index.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/weigh/index.ts';
 import { findingParts } from './find.ts';
 import { folderParts } from './folder.ts';
+import { rulesParts } from './rules.ts';
 import { ordinaryQueries } from './queries.ts';
 import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
@@ -350,9 +351,15 @@ const parts: Record<string, () => Promise<string>> = {
 	archive: archiving,
 	search: searchAndWeigh,
 	...Object.fromEntries(
-		Object.entries({ ...clearing, ...listing, ...retaining, ...savingCopies, ...findingParts, ...folderParts }).map(
-			([name, part]) => [name, () => part({ root, full, say, folder, open })]
-		)
+		Object.entries({
+			...clearing,
+			...listing,
+			...retaining,
+			...savingCopies,
+			...findingParts,
+			...folderParts,
+			...rulesParts
+		}).map(([name, part]) => [name, () => part({ root, full, say, folder, open })])
 	)
 };
 try {
@@ -361,7 +368,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

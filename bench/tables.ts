@@ -73,8 +73,8 @@ export async function fillTables(
 			);
 			await change(
 				trx,
-				sql`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments)
-				 SELECT value ->> 'id', value ->> 'id', '<' || (value ->> 'id') || '@x>', '[]', value ->> 'subject', '', 'person' || (value ->> 'who') || '@x.example', 'office@skerryline.example', '', 0, '[]' FROM json_each(${json})`
+				sql`INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments, base_subject)
+				 SELECT value ->> 'id', value ->> 'id', '<' || (value ->> 'id') || '@x>', '[]', value ->> 'subject', '', 'person' || (value ->> 'who') || '@x.example', 'office@skerryline.example', '', (value ->> 'id') % 25 = 0, '[]', upper(value ->> 'subject') FROM json_each(${json})`
 			);
 			await change(
 				trx,

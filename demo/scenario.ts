@@ -1,3 +1,4 @@
+import { awaitedAnswers, awaitedThreads } from './awaited.ts';
 import { compose, type DemoMessage, mboxEntry, type Person } from './compose.ts';
 import { appointment, csv, type DemoFile, pdf, photograph } from './files.ts';
 import {
@@ -200,9 +201,10 @@ export class Scenario {
 				this.#folder('Inbox', [
 					...this.#letters(560, 3280, desk),
 					...this.#threads(90, desk, 1500, 3),
-					...this.#newsletters(lists.slice(0, 1), 2000, 0.6, desk)
+					...this.#newsletters(lists.slice(0, 1), 2000, 0.6, desk),
+					...awaitedThreads(new Date(this.#today))
 				]),
-				this.#folder('Sent', this.#sent(desk, 260)),
+				this.#folder('Sent', [...this.#sent(desk, 260), ...awaitedAnswers(new Date(this.#today))]),
 				this.#folder('Charters', this.#charters(170)),
 				this.#folder('Lost property', this.#letters(90, 2600, desk)),
 				this.#folder('Trash', this.#newsletters(lists.slice(1, 2), 400, 0.5, desk))

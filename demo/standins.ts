@@ -1,8 +1,10 @@
 // The outside of the demo, on loopback: list operators, outgoing mail, and a post office that brings new mail.
 // standins FOLDER [SEED]: writes FOLDER/standins.json, which says where they listen, and runs until it is ended.
-import { writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { startStandIns } from '../src/lib/server/standins/start.ts';
+import { answerOfTomorrow } from './awaited.ts';
+import { compose, mboxEntry } from './compose.ts';
 import { lists, smallerLists } from './people.ts';
 import { Scenario } from './scenario.ts';
 
@@ -13,11 +15,28 @@ if (!folder) {
 }
 const DAY_MS = 86_400_000;
 
+/* The day on which the demo began: an answer that is awaited comes on the next one. */
+const begunFile = path.join(folder, 'begun.txt');
+if (!existsSync(begunFile)) {
+	mkdirSync(folder, { recursive: true });
+	writeFileSync(begunFile, (process.env.KOVREL_NOW ?? new Date().toISOString()).slice(0, 10));
+}
+const begun = readFileSync(begunFile, 'utf8');
+
+function* answers(day: string) {
+	if (Date.parse(day) !== Date.parse(begun) + DAY_MS) return;
+	const answer = answerOfTomorrow(new Date(day));
+	yield { mailbox: 'Passenger desk', path: 'Inbox', mbox: mboxEntry(compose(answer), answer) };
+}
+
 const { where, close } = await startStandIns(folder, {
 	manners: new Map([...lists, ...smallerLists].map(({ listId, manner }) => [listId, manner])),
 	// a scenario that ends the day after: its last day is the one that is asked for
-	post: (hasLeft) => (day) =>
-		new Scenario(Number(seed) + Date.parse(day) / DAY_MS, new Date(Date.parse(day) + DAY_MS)).post(hasLeft)
+	post: (hasLeft) =>
+		function* (day) {
+			yield* new Scenario(Number(seed) + Date.parse(day) / DAY_MS, new Date(Date.parse(day) + DAY_MS)).post(hasLeft);
+			yield* answers(day);
+		}
 });
 writeFileSync(path.join(folder, 'standins.json'), JSON.stringify(where), { mode: 0o600 });
 const LONGEST_END_MS = 2_000;

@@ -19,6 +19,29 @@ CREATE TABLE access_grant (
 CREATE INDEX access_grant_by_group ON access_grant (group_id);
 CREATE INDEX access_grant_by_person ON access_grant (person_id);
 
+CREATE TABLE awaited (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	item_id INTEGER NOT NULL,
+	behind_item_id INTEGER NOT NULL,
+	because TEXT NOT NULL,
+	since TEXT NOT NULL,
+	until TEXT,
+	made_by TEXT NOT NULL,
+	ended_on TEXT,
+	ended_by TEXT CHECK (ended_by IN ('answer', 'day', 'person')),
+	answer_item_id INTEGER,
+	docket_id INTEGER
+	) STRICT;
+CREATE INDEX awaited_open ON awaited (mailbox_id) WHERE ended_on IS NULL;
+
+CREATE TABLE awaited_item (
+	awaited_id INTEGER NOT NULL REFERENCES awaited (id),
+	item_id INTEGER NOT NULL,
+	PRIMARY KEY (awaited_id, item_id)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX awaited_item_by_item ON awaited_item (item_id);
+
 CREATE TABLE certificate (
 	id INTEGER PRIMARY KEY,
 	docket_id INTEGER NOT NULL UNIQUE,
@@ -39,7 +62,12 @@ CREATE TABLE certificate_item (
 	PRIMARY KEY (certificate_id, item_id)
 	) STRICT, WITHOUT ROWID;
 
-CREATE TABLE class_retention (class INTEGER PRIMARY KEY, retention_id INTEGER NOT NULL REFERENCES retention (id)) STRICT;
+CREATE TABLE class_quota (
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	class INTEGER NOT NULL REFERENCES record_class (id),
+	bytes INTEGER NOT NULL,
+	PRIMARY KEY (mailbox_id, class)
+	) STRICT, WITHOUT ROWID;
 
 CREATE TABLE content (
 	id INTEGER PRIMARY KEY,
@@ -67,6 +95,20 @@ CREATE TABLE correspondent (
 	name TEXT NOT NULL,
 	organisation_id INTEGER NOT NULL REFERENCES organisation (id)
 	) STRICT;
+
+CREATE TABLE desk_decision (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	person_id INTEGER,
+	item_id INTEGER NOT NULL,
+	correspondent_id INTEGER NOT NULL,
+	decision TEXT NOT NULL,
+	options TEXT NOT NULL,
+	docket_id INTEGER NOT NULL,
+	decided_at TEXT NOT NULL
+	) STRICT;
+CREATE INDEX desk_decision_by_person ON desk_decision (person_id, mailbox_id);
+CREATE INDEX desk_decision_by_sender ON desk_decision (mailbox_id, correspondent_id);
 
 CREATE TABLE digest (
 	id INTEGER PRIMARY KEY,
@@ -279,6 +321,7 @@ CREATE TABLE item (
 	docket_id INTEGER
 	, list_id INTEGER REFERENCES list (id), mail_kind INTEGER NOT NULL DEFAULT 0, addressed INTEGER NOT NULL DEFAULT 0, thread_id INTEGER, reference_set INTEGER, answered_on TEXT, kept INTEGER NOT NULL DEFAULT 0, pause_id INTEGER REFERENCES pause (id), own_class INTEGER, own_retention_id INTEGER REFERENCES retention (id), class INTEGER NOT NULL DEFAULT 1, retention_id INTEGER, due_on TEXT, due_action TEXT, due_folder_id INTEGER, never_archived INTEGER NOT NULL DEFAULT 0 CHECK (never_archived IN (0, 1))) STRICT;
 CREATE INDEX item_answered ON item (mailbox_id, organisation_id, state, answered_on) WHERE answered_on IS NOT NULL;
+CREATE INDEX item_by_class ON item (class, mailbox_id, bytes) WHERE class > 1;
 CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes, kept);
 CREATE INDEX item_by_due ON item (mailbox_id, due_action, due_on) WHERE due_on IS NOT NULL;
 CREATE UNIQUE INDEX item_by_import ON item (imported_folder_id, message_id);
@@ -286,16 +329,16 @@ CREATE INDEX item_by_list ON item (mailbox_id, list_id, date_in_doubt, received_
 	 WHERE list_id IS NOT NULL;
 CREATE INDEX item_by_message ON item (message_id);
 CREATE INDEX item_by_organisation ON item (mailbox_id, organisation_id, state, received_on, bytes, seen, answered_on, date_in_doubt);
+CREATE INDEX item_by_own_class ON item (own_class) WHERE own_class IS NOT NULL;
 CREATE INDEX item_by_reference_set ON item (reference_set);
 CREATE INDEX item_by_size ON item (mailbox_id, bytes) WHERE bytes >= 100000;
 CREATE INDEX item_by_thread ON item (thread_id);
 CREATE INDEX item_in_bin ON item (mailbox_id, binned_on) WHERE state = 'binned';
-CREATE INDEX item_in_folder ON item (folder_id, state, received_on, received_at, bytes);
+CREATE INDEX item_in_folder ON item (folder_id, state, received_on, received_at, bytes, message_id, attachments, flagged);
 CREATE INDEX item_kept ON item (mailbox_id) WHERE kept = 1;
 CREATE INDEX item_never_archived ON item (mailbox_id) WHERE never_archived = 1;
 CREATE INDEX item_not_threaded ON item (mailbox_id) WHERE thread_id IS NULL;
 CREATE INDEX item_paused ON item (mailbox_id, pause_id) WHERE pause_id IS NOT NULL;
-CREATE INDEX item_working ON item (mailbox_id, bytes) WHERE class = 2;
 
 CREATE TABLE item_tag (
 	item_id INTEGER NOT NULL REFERENCES item (id),
@@ -365,6 +408,13 @@ CREATE TRIGGER ledger_is_not_shortened BEFORE DELETE ON ledger
 
 CREATE TABLE list (id INTEGER PRIMARY KEY, identifier TEXT NOT NULL UNIQUE, name TEXT NOT NULL, organisation TEXT NOT NULL DEFAULT '') STRICT;
 
+CREATE TABLE list_look (
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	person TEXT NOT NULL,
+	looked_on TEXT NOT NULL,
+	PRIMARY KEY (mailbox_id, person)
+	) STRICT, WITHOUT ROWID;
+
 CREATE TABLE look (
 	id INTEGER PRIMARY KEY,
 	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
@@ -384,7 +434,7 @@ CREATE TABLE mailbox (
 	quota_bytes INTEGER,
 	bin_days INTEGER NOT NULL DEFAULT 30,
 	made_at TEXT NOT NULL
-	, archives INTEGER NOT NULL DEFAULT 1, addresses TEXT NOT NULL DEFAULT '[]', inbox_aim INTEGER NOT NULL DEFAULT 25, empties_bin INTEGER NOT NULL DEFAULT 0, confirm_above INTEGER NOT NULL DEFAULT 100, written_to_item INTEGER NOT NULL DEFAULT 0, junk_days INTEGER NOT NULL DEFAULT 14, clears_junk INTEGER NOT NULL DEFAULT 0, digest_every TEXT NOT NULL DEFAULT 'day', digest_folder TEXT NOT NULL DEFAULT 'Digests', retention_id INTEGER REFERENCES retention (id), retention_settings INTEGER NOT NULL DEFAULT 0, retention_applied INTEGER NOT NULL DEFAULT 0, retains TEXT NOT NULL DEFAULT 'off', retains_every INTEGER NOT NULL DEFAULT 1, retained_on TEXT, working_quota_bytes INTEGER, owner_id INTEGER REFERENCES person (id), archive_levels TEXT NOT NULL DEFAULT '["folder"]', owner_tidies INTEGER NOT NULL DEFAULT 0) STRICT;
+	, archives INTEGER NOT NULL DEFAULT 1, addresses TEXT NOT NULL DEFAULT '[]', inbox_aim INTEGER NOT NULL DEFAULT 25, empties_bin INTEGER NOT NULL DEFAULT 0, confirm_above INTEGER NOT NULL DEFAULT 100, written_to_item INTEGER NOT NULL DEFAULT 0, junk_days INTEGER NOT NULL DEFAULT 14, clears_junk INTEGER NOT NULL DEFAULT 0, digest_every TEXT NOT NULL DEFAULT 'day', digest_folder TEXT NOT NULL DEFAULT 'Digests', retention_id INTEGER REFERENCES retention (id), retention_settings INTEGER NOT NULL DEFAULT 0, retention_applied INTEGER NOT NULL DEFAULT 0, retains TEXT NOT NULL DEFAULT 'off', retains_every INTEGER NOT NULL DEFAULT 1, retained_on TEXT, owner_id INTEGER REFERENCES person (id), archive_levels TEXT NOT NULL DEFAULT '["folder"]', owner_tidies INTEGER NOT NULL DEFAULT 0, signature TEXT NOT NULL DEFAULT '', returns_answered INTEGER NOT NULL DEFAULT 0 CHECK (returns_answered IN (0, 1)), returned_through INTEGER NOT NULL DEFAULT 0) STRICT;
 
 CREATE TABLE message (
 	id INTEGER PRIMARY KEY,
@@ -403,6 +453,7 @@ CREATE TABLE message (
 CREATE INDEX message_by_list ON message (list_id) WHERE list_id <> '';
 CREATE INDEX message_by_message_id ON message (message_id);
 CREATE INDEX message_read_before_lists ON message (reading) WHERE reading < 2;
+CREATE INDEX message_sort_keys ON message (id, base_subject, from_address, importance);
 CREATE INDEX message_with_files ON message (id) WHERE attachments <> '[]';
 
 CREATE TABLE named_retention (
@@ -413,6 +464,36 @@ CREATE TABLE named_retention (
 	) STRICT, WITHOUT ROWID;
 
 CREATE TABLE organisation (id INTEGER PRIMARY KEY, domain TEXT NOT NULL UNIQUE) STRICT;
+
+CREATE TABLE outgoing (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	kind TEXT NOT NULL CHECK (kind IN ('new', 'reply', 'reply-all', 'forward')),
+	original_item_id INTEGER,
+	original_content_id INTEGER,
+	from_address TEXT NOT NULL,
+	to_addresses TEXT NOT NULL,
+	cc_addresses TEXT NOT NULL,
+	subject TEXT NOT NULL,
+	text TEXT NOT NULL,
+	in_reply_to TEXT NOT NULL,
+	reference_ids TEXT NOT NULL,
+	attaches_original INTEGER NOT NULL CHECK (attaches_original IN (0, 1)),
+	filing TEXT NOT NULL,
+	message_id TEXT NOT NULL,
+	state TEXT NOT NULL CHECK (state IN ('draft', 'waiting', 'sending', 'failed', 'sent', 'discarded')),
+	send_at TEXT,
+	tried_at TEXT,
+	sent_at TEXT,
+	said TEXT NOT NULL DEFAULT '',
+	is_filed INTEGER NOT NULL DEFAULT 0,
+	sent_item_id INTEGER,
+	made_at TEXT NOT NULL,
+	made_by TEXT NOT NULL,
+	person_id INTEGER
+	) STRICT;
+CREATE INDEX outgoing_not_filed ON outgoing (id) WHERE state = 'sent' AND is_filed = 0;
+CREATE INDEX outgoing_open ON outgoing (mailbox_id, state) WHERE state NOT IN ('sent', 'discarded');
 
 CREATE TABLE pause (
 	id INTEGER PRIMARY KEY,
@@ -442,6 +523,25 @@ CREATE TABLE person (
 
 CREATE TABLE person_group (id INTEGER PRIMARY KEY, name TEXT NOT NULL, name_key TEXT NOT NULL UNIQUE) STRICT;
 
+CREATE TABLE pile (
+	folder_id INTEGER PRIMARY KEY REFERENCES folder (id),
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	made_at TEXT NOT NULL,
+	made_by TEXT NOT NULL
+	) STRICT;
+CREATE INDEX pile_by_mailbox ON pile (mailbox_id);
+
+CREATE TABLE pile_item (
+	item_id INTEGER PRIMARY KEY,
+	folder_id INTEGER NOT NULL REFERENCES pile (folder_id),
+	because TEXT NOT NULL,
+	until TEXT,
+	put_on TEXT NOT NULL,
+	put_by TEXT NOT NULL
+	) STRICT;
+CREATE INDEX pile_item_by_folder ON pile_item (folder_id);
+CREATE INDEX pile_item_by_until ON pile_item (until) WHERE until IS NOT NULL;
+
 CREATE TABLE proposal_item (
 	mailbox_id INTEGER NOT NULL,
 	kind TEXT NOT NULL,
@@ -452,6 +552,18 @@ CREATE TABLE proposal_item (
 	) STRICT, WITHOUT ROWID;
 
 CREATE TABLE proposal_run (mailbox_id INTEGER PRIMARY KEY, ran_at TEXT NOT NULL) STRICT;
+
+CREATE TABLE record_class (
+	id INTEGER PRIMARY KEY,
+	word TEXT NOT NULL UNIQUE,
+	name TEXT NOT NULL,
+	name_key TEXT NOT NULL,
+	letter TEXT NOT NULL,
+	is_protected INTEGER NOT NULL CHECK (is_protected IN (0, 1)),
+	quota_bytes INTEGER,
+	retention_id INTEGER REFERENCES retention (id),
+	removed_at TEXT
+	) STRICT;
 
 CREATE TABLE recovery_code (
 	person_id INTEGER NOT NULL REFERENCES person (id),
@@ -518,6 +630,42 @@ CREATE TABLE review_item (
 	PRIMARY KEY (review_id, item_id)
 	) STRICT, WITHOUT ROWID;
 CREATE INDEX review_item_by_item ON review_item (item_id);
+
+CREATE TABLE rule (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	position INTEGER NOT NULL,
+	name TEXT NOT NULL,
+	query TEXT NOT NULL,
+	stay TEXT NOT NULL,
+	decision TEXT NOT NULL,
+	options TEXT NOT NULL,
+	since TEXT,
+	until TEXT,
+	is_on INTEGER NOT NULL CHECK (is_on IN (0, 1)),
+	made_at TEXT NOT NULL,
+	made_by TEXT NOT NULL,
+	removed_at TEXT
+	, thread_item_id INTEGER) STRICT;
+CREATE INDEX rule_by_mailbox ON rule (mailbox_id, position);
+
+CREATE TABLE rule_item (
+	rule_id INTEGER NOT NULL REFERENCES rule (id),
+	item_id INTEGER NOT NULL,
+	run_id INTEGER NOT NULL,
+	why TEXT NOT NULL CHECK (why IN ('all', 'newest', 'older', 'heavier')),
+	PRIMARY KEY (rule_id, item_id)
+	) STRICT, WITHOUT ROWID;
+CREATE INDEX rule_item_by_item ON rule_item (item_id);
+CREATE INDEX rule_item_by_run ON rule_item (run_id);
+
+CREATE TABLE rule_run (
+	id INTEGER PRIMARY KEY,
+	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
+	on_day TEXT NOT NULL,
+	docket_id INTEGER
+	) STRICT;
+CREATE INDEX rule_run_by_mailbox ON rule_run (mailbox_id);
 
 CREATE TABLE saved_search (
 	id INTEGER PRIMARY KEY,

@@ -1,4 +1,5 @@
 import type { Actor } from './core/access/roles.ts';
+import type { RecordClass } from './core/retention/classes.ts';
 import type { Office } from '$lib/server/process/index.ts';
 import type { SessionPerson } from '$lib/server/access/index.ts';
 
@@ -10,6 +11,10 @@ declare global {
 			who: Actor;
 			/** The session's person, perhaps with only the first of two sign-in steps done. */
 			visitor: SessionPerson | undefined;
+		}
+		interface PageData {
+			/** The classes of the office, where somebody is signed in. */
+			classes?: RecordClass[];
 		}
 		interface Error {
 			message: string;

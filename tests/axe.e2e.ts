@@ -1,7 +1,7 @@
 import { rmSync } from 'node:fs';
 import path from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
-import { expect, type Page } from '@playwright/test';
+import { type Browser, expect, type Page } from '@playwright/test';
 import { demoMail, kovrel, signedIn, test, TestServer } from './server.ts';
 
 let server: TestServer;
@@ -40,6 +40,7 @@ test.beforeAll(async () => {
 		['schedule', 'import', '--starter'],
 		['retain', 'Complaints', '--mailbox', 'Harbour office', '--series', 'CMP-01', '--class', 'record'],
 		['retain', 'Newsletters', '--mailbox', 'Harbour office', '--period', 'P2Y'],
+		['rules', 'add', '--mailbox', 'Harbour office', '--from', 'times', '--newest', '3', '--then', 'archive'],
 		['docket', 'add', '3', 'tag', '--tag', 'Vessels/MV Terne', '--where', 'terne'],
 		['bin', 'empty', '--mailbox', 'Harbour office', '--confirm', 'Harbour office']
 	])
@@ -51,6 +52,14 @@ test.beforeAll(async () => {
 test.afterAll(() => server.remove());
 
 const sessions: Record<string, string> = {};
+
+/* A page for each role: a new one for each address would load all of Kovrel's scripts again. */
+const pages: Record<string, Page> = {};
+async function pageAs(browser: Browser, role: string): Promise<Page> {
+	const context = pages[role]?.context() ?? (await browser.newContext());
+	if (!pages[role] && role !== 'nobody') await signedIn(context, sessions[role] ?? server.session);
+	return (pages[role] ??= await context.newPage());
+}
 const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'weigh', address: '/m/1/weigh' },
 	{ name: 'weigh by month', address: '/m/1/weigh?by=month' },
@@ -80,6 +89,12 @@ const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'folders of the archive', address: '/m/1/clear/folders?tree=archive' },
 	{ name: 'a folder', address: '/m/1/folders/1' },
 	{ name: 'a folder by threads', address: '/m/1/folders/1?threads=1' },
+	{ name: 'the desk', address: '/m/1/desk' },
+	{ name: 'piles', address: '/m/1/desk/piles' },
+	{ name: 'awaited answers', address: '/m/1/desk/awaited' },
+	{ name: 'outgoing mail', address: '/m/1/desk/outgoing' },
+	{ name: 'standing decisions', address: '/m/1/desk/rules' },
+	{ name: 'a new standing decision', address: '/m/1/desk/rules/new?where=from:times' },
 	{ name: 'tags', address: '/m/1/clear/tags' },
 	{ name: 'the bin', address: '/m/1/clear/bin' },
 	{ name: 'archive', address: '/m/1/archive?q=terne' },
@@ -110,6 +125,12 @@ const PAGES: { name: string; address: string; as?: string }[] = [
    Kovrel has none, and takes twice as long. */
 const looking = (page: Page) => new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).setLegacyMode(true);
 
+/* The rows of a sheet and the choices of a list are made alike: half a dozen of them tell of all. */
+const shorten = (page: Page) =>
+	page.evaluate(() => {
+		for (const alike of document.querySelectorAll('tbody tr:nth-child(n + 7), option:nth-child(n + 7)')) alike.remove();
+	});
+
 /* What axe objects to, with some of where. */
 async function objections(axe: AxeBuilder): Promise<[string, string[]][]> {
 	const { violations } = await axe.analyze();
@@ -117,15 +138,16 @@ async function objections(axe: AxeBuilder): Promise<[string, string[]][]> {
 }
 
 for (const { name, address, as } of PAGES)
-	test(`${name}: nothing that WCAG 2.2 AA objects to on either ground, and no sideways scrolling`, async ({ page }) => {
-		if (as) await page.context().clearCookies();
-		const session = as && sessions[as];
-		if (session) await signedIn(page.context(), session);
+	test(`${name}: nothing that WCAG 2.2 AA objects to on either ground, and no sideways scrolling`, async ({
+		browser
+	}) => {
+		const page = await pageAs(browser, as ?? 'administrator');
 		await page.goto(server.url + address);
 		await page.locator('html[data-ready]').waitFor();
 		const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
-		expect(await objections(looking(page).withTags(tags))).toEqual([]);
 		expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1280);
+		await shorten(page);
+		expect(await objections(looking(page).withTags(tags))).toEqual([]);
 		// the two grounds differ in their colours alone, which an attribute changes
 		await page.evaluate(() => (document.documentElement.dataset.mode = 'dark'));
 		expect(await objections(looking(page).withRules(['color-contrast']))).toEqual([]);
@@ -140,6 +162,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
 			await page.locator('html[data-ready]').waitFor();
 			await page.locator('tbody button').first().click();
 			await expect(page.getByRole('dialog').getByText('Lies in')).toBeVisible();
+			await shorten(page);
 			const open = await looking(page).exclude('iframe').analyze();
 			expect(open.violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)])).toEqual([]);
 		});
@@ -150,6 +173,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
 			await page.locator('tr[data-list]').first().focus();
 			await page.keyboard.press('Enter');
 			await expect(page.getByText('Ways to unsubscribe')).toBeVisible();
+			await shorten(page);
 			const open = await looking(page).analyze();
 			expect(open.violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)])).toEqual([]);
 		});
@@ -162,6 +186,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
 				.first()
 				.click();
 			await expect(page.locator('tr[aria-label]').first()).toBeVisible();
+			await shorten(page);
 			const open = await looking(page).analyze();
 			expect(open.violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)])).toEqual([]);
 		});

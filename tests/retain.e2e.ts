@@ -114,6 +114,7 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	await page.getByRole('checkbox', { name: 'Select Odds' }).uncheck();
 	await page.getByRole('checkbox', { name: 'Select Accounts', exact: true }).check();
 	await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('class');
+	await change(page).getByRole('combobox', { name: 'Class' }).selectOption('record');
 	await page.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByRole('row', { name: /^Select Accounts / })).toContainText('R record');
 	await page.getByRole('checkbox', { name: 'Select Accounts/Drafts' }).check();
@@ -121,6 +122,50 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	await change(page).getByRole('combobox', { name: 'Class' }).selectOption('working');
 	await expect(page.getByLabel('Reason, for the ledger')).toBeVisible();
 	await page.getByRole('button', { name: 'Cancel' }).click();
+});
+
+test('adds a class of the office, gives it to a folder, and removes it when nothing uses it', async ({ page }) => {
+	await visit(page, '/retain/schedule');
+	const drawer = page.getByRole('dialog');
+	const classes = page.getByRole('table', { name: 'Classes' });
+	await expect(classes.getByRole('row')).toHaveCount(4);
+	await page.getByRole('button', { name: 'New class' }).click();
+	await drawer.getByLabel('Name').fill('Crew papers');
+	await drawer.getByLabel('Letter').fill('R');
+	await expect(drawer).toContainText('The letter R stands for “record” already.');
+	await drawer.getByLabel('Letter').fill('C');
+	await drawer.getByLabel('May weigh in each mailbox (MB)').fill('2.5');
+	await drawer.getByRole('checkbox', { name: /Protected as records/ }).check();
+	await drawer.getByRole('button', { name: 'Save' }).click();
+	await expect(classes.getByRole('row', { name: /Crew papers/ })).toContainText('2.50 MB');
+	await expect(classes.getByRole('row', { name: /Crew papers/ })).toContainText('as records');
+
+	const setClass = async (name: string) => {
+		await visit(page, '/retain/folders');
+		await page.getByRole('checkbox', { name: 'Select Odds' }).check();
+		await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('class');
+		await change(page).getByRole('combobox', { name: 'Class' }).selectOption(name);
+		await expect(page.getByTestId('tried')).toContainText('No due date would change.');
+		const reason = page.getByLabel('Reason, for the ledger');
+		if (await reason.isVisible()) await reason.fill('only tried');
+		await page.getByRole('button', { name: 'Save' }).click();
+		await expect(page.getByText('The change is saved.')).toBeVisible();
+	};
+	await setClass('Crew papers');
+	await expect(page.getByRole('row', { name: /^Select Odds / })).toContainText('C Crew papers');
+	await visit(page, '/retain/schedule');
+	await classes
+		.getByRole('row', { name: /Crew papers/ })
+		.getByRole('link')
+		.click();
+	await expect(page.getByTestId('total')).toContainText('message');
+	await setClass('as inherited');
+	await visit(page, '/retain/schedule');
+	await classes.getByRole('button', { name: 'Crew papers' }).click();
+	await drawer.getByRole('button', { name: 'Remove the class' }).click();
+	await drawer.getByLabel('Reason for removing it').fill('only tried');
+	await drawer.getByRole('button', { name: 'Remove the class', exact: true }).click();
+	await expect(classes.getByRole('row')).toHaveCount(4);
 });
 
 test('shows what is due; every number opens, and what is selected there goes on a docket', async ({ page }) => {
@@ -137,7 +182,9 @@ test('shows what is due; every number opens, and what is selected there goes on 
 	await page.keyboard.press('5');
 	await expect(page.getByTestId('decided')).toContainText('Kept 1 message');
 	await page.getByRole('button', { name: 'Take back' }).click();
+	await expect(page.getByTestId('decided')).toHaveCount(0);
 	await page.getByRole('checkbox', { name: 'Select the messages of this page' }).click();
+	await expect(page.getByTestId('selected')).toContainText('8 messages');
 	await page.keyboard.press('5');
 	await expect(page.getByTestId('decided')).toContainText('Kept 8 messages');
 	await page.getByRole('button', { name: 'Take back' }).click();
@@ -218,6 +265,28 @@ test('does the same from the terminal', async () => {
 	const { certificates } = json<{ certificates: { docketId: number }[] }>('certificate');
 	expect(certificates).toHaveLength(2);
 	expect(json('certificate', String(certificates[1]?.docketId))).toMatchObject({ messages: 3, isGenuine: true });
+	// the classes of the office
+	expect(json('class', 'set', 'Crew papers', '--letter', 'C', '--quota', '5MB', '--protected')).toMatchObject({
+		class: 'crew-papers',
+		name: 'Crew papers',
+		isProtected: true,
+		quotaBytes: 5_000_000
+	});
+	expect(terminal('class', 'set', 'crew-papers', '--no-protected').stderr).toContain('These are records');
+	expect(terminal('class', 'set', 'crew-papers', '--name', 'Seafarers').stdout).toContain('"Seafarers" was changed');
+	expect(json('class', 'list')).toContainEqual(
+		expect.objectContaining({ class: 'crew-papers', name: 'Seafarers', letter: 'C', places: 0, messages: 0 })
+	);
+	expect(json('mailbox', 'set', OFFICE, '--quota', 'crew-papers=1MB', '--working-quota', '2MB')).toMatchObject({
+		workingQuotaBytes: 2_000_000,
+		quotas: [
+			{ class: 'working', quotaBytes: 2_000_000 },
+			{ class: 'record' },
+			{ class: 'crew-papers', quotaBytes: 1_000_000 }
+		]
+	});
+	expect(terminal('mailbox', 'set', OFFICE, '--quota', 'crew-papers').status).toBe(2);
+	expect(json('class', 'remove', 'crew-papers', '--because', 'only tried')).toEqual({ removed: 'crew-papers' });
 	expect(terminal('retain', 'Odds', '--mailbox', OFFICE, '--period', '7 years').status).toBe(2);
 	expect(terminal('verify').stdout).toContain('Certificates: as the ledger has them.');
 });

@@ -256,11 +256,11 @@ export function letter(
 }
 
 /** An mbox file in a folder. */
-export function mboxFile(folder: string, messages: readonly string[], name = 'mail.mbox'): string {
+export function mboxFile(folder: string, messages: readonly string[], name = 'mail.mbox', status = 'RO'): string {
 	const file = path.join(folder, name);
 	writeFileSync(
 		file,
-		messages.map((message) => `From a@b.example Thu Jan  1 00:00:00 1970\nStatus: RO\n${message}\n`).join('')
+		messages.map((message) => `From a@b.example Thu Jan  1 00:00:00 1970\nStatus: ${status}\n${message}\n`).join('')
 	);
 	return file;
 }

@@ -10,7 +10,6 @@ import { root } from './setup.js';
 /** @type {Record<string, { address: string, as?: string, dark?: boolean, act?: (page: Page) => Promise<unknown> }>} */
 const PICTURES = {
 	weigh: { address: '/m/1/weigh' },
-	compare: { address: '/weigh' },
 	find: {
 		address: '/find?q=ramp+since:2021&sort=newest',
 		as: 'tove',
@@ -28,7 +27,14 @@ const PICTURES = {
 		}
 	},
 	people: { address: '/people' },
-	requests: { address: '/people/requests' },
+	desk: {
+		address: '/m/1/desk',
+		act: async (page) => {
+			await page.keyboard.press('1');
+			await page.getByTestId('decided').waitFor();
+		}
+	},
+	rules: { address: '/m/1/desk/rules' },
 	clear: {
 		address: '/m/1/clear?before=2024-11-01',
 		act: async (page) => {

@@ -18,6 +18,10 @@ export const SEARCH_KEYS: readonly (readonly [written: string, finds: string])[]
 	['address:tove@slipworks.example address:none', 'from that address alone; from no address'],
 	['thread:12', 'in the thread with that number: an open message leads to its own'],
 	['state:live state:archived state:binned', 'where it is now'],
-	['kind:person importance:high', 'kind of mail: person, list, advertisement, notice, automatic; high, normal, low'],
-	['flagged unread answered kept paused', 'with that standing']
+	[
+		'kind:person importance:high',
+		'kind of mail: person, list, advertisement, notice, travel, automatic; high, normal, low'
+	],
+	['flagged unread answered kept paused', 'with that standing'],
+	['expired', 'past the date of expiry that its sender gave']
 ];

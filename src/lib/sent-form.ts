@@ -1,4 +1,4 @@
-import type { ActionResult } from '@sveltejs/kit';
+import type { ActionResult, SubmitFunction } from '@sveltejs/kit';
 
 /** Why the server refused a decision; undefined if it did not. */
 export function refusalOf(result: ActionResult): string | undefined {
@@ -21,4 +21,29 @@ export async function showResultKeepingFocus(update: (options: { reset: boolean 
 	await update({ reset: false });
 	document.removeEventListener('focusin', onFocus);
 	if (last instanceof HTMLElement && last.isConnected) last.focus({ preventScroll: true });
+}
+
+/** What a page does around a decision that is sent. */
+export interface Sending {
+	/** It is on its way: the page shows what comes next. @returns puts that back */
+	onSend?: (() => () => void) | undefined;
+	onRefused: (message: string) => void;
+	onDone?: (() => void) | undefined;
+}
+
+/** Sends a form whose result is shown before the server has said so, and put back where it refuses. */
+export function sendAhead({ onSend, onRefused, onDone }: Sending): SubmitFunction {
+	return () => {
+		const putBack = onSend?.();
+		return async ({ result, update }) => {
+			const refused = refusalOf(result);
+			if (refused !== undefined) {
+				putBack?.();
+				onRefused(refused);
+				return;
+			}
+			await update({ reset: false });
+			onDone?.();
+		};
+	};
 }

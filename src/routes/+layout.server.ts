@@ -12,6 +12,7 @@ const NOTHING: Frame = {
 	holds: 0,
 	approvalDemanded: false,
 	requests: 0,
+	classes: [],
 	mailboxes: [],
 	jobs: []
 };

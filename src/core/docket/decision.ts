@@ -1,6 +1,6 @@
 import type { Layout } from '../archive/layout.ts';
 import type { CalendarDate } from '../calendar.ts';
-import type { RecordClass } from '../retention/classes.ts';
+import type { ClassWord } from '../retention/classes.ts';
 import { showCount } from '../weigh/units.ts';
 
 /** The states of an item (invariant 1). */
@@ -50,7 +50,7 @@ export interface DecisionOptions {
 	/** The senders that blocking marked, each with its mark before, for taking it back. */
 	marks?: { kind: string; value: string; before: string | undefined }[] | undefined;
 	/** The class to be set; null: the folder's class applies again. */
-	class?: RecordClass | null | undefined;
+	class?: ClassWord | null | undefined;
 	/**
 	 * The series by its code, or a plain period by its terms (core/retention/terms); neither: the folder's applies
 	 * again.
@@ -66,6 +66,8 @@ export interface DecisionOptions {
 /** The facts from which a docket's line is put into words. */
 export interface LineFacts {
 	options?: DecisionOptions | undefined;
+	/** The name of the class that is set. */
+	className?: string | undefined;
 	messages: number;
 	bytes: number;
 	folders: number;
@@ -175,6 +177,8 @@ export interface DecisionRule {
 	buttons: readonly DecisionButton[];
 	/** What it does or did to `them`, without the full stop. */
 	sentence: (them: string, said: LineFacts, tense: Tense) => string;
+	/** What a standing decision does with mail ("archived"); undefined: none may do it by itself. */
+	standing?: (options: DecisionOptions) => string;
 	/** Its consequence, if that is not obvious. */
 	follows: (about: { binDays: number }) => string;
 }

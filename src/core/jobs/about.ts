@@ -5,9 +5,9 @@ export type JobAbout =
 	| { kind: 'docket'; docket: number; does: 'carry out' | 'take back'; what: string }
 	| { kind: 'import'; source: string; mailbox: string }
 	| { kind: 'export'; mailbox: string | undefined }
-	| { kind: 'reread' | 'threads' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' }
+	| { kind: 'reread' | 'threads' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' | 'awaited' }
 	| { kind: 'proposals'; mailboxId: number }
-	| { kind: 'scheduled run'; mailbox: string | undefined }
+	| { kind: 'scheduled run' | 'standing decisions'; mailbox: string | undefined }
 	| { kind: 'days'; days: number }
 	| { kind: 'backup'; folder: string; isNightly: boolean };
 
@@ -34,12 +34,16 @@ export function jobWords(about: JobAbout): string {
 			return 'Due dates after a change of retention';
 		case 'night':
 			return 'Nightly round';
+		case 'awaited':
+			return 'Bringing back threads that were answered';
 		case 'verify':
 			return 'Checking every stored message and the ledger';
 		case 'proposals':
 			return 'Looking for mail that can be cleared';
 		case 'scheduled run':
 			return `Scheduled run${about.mailbox ? ` of ${about.mailbox}` : ''}`;
+		case 'standing decisions':
+			return `Standing decisions${about.mailbox ? ` of ${about.mailbox}` : ''}`;
 		case 'days':
 			return about.days === 1 ? 'A day passes' : `${showCount(about.days)} days pass`;
 		case 'backup':

@@ -29,6 +29,8 @@ const NAMES: Record<string, string> = {
 	sha256: 'SHA-256',
 	what: 'what',
 	who: 'who',
+	quotaBytes: 'quota',
+	// lines sealed before classes were the office's own
 	workingQuotaBytes: 'quota of working papers'
 };
 

@@ -155,3 +155,30 @@ export function lotsLabel(by: Grouping, labels: readonly string[], count: number
 			return labels.length === count ? labels.join(' or ') : `of ${showCount(count)} lots`;
 	}
 }
+
+/**
+ * A lot as a search that also finds what comes later (core/search/query); undefined: what the lot shares is nothing that
+ * mail to come can be searched by.
+ *
+ * @param key of the lot, and its label
+ */
+export function lotQuery(by: Grouping, key: string, label: string): string | undefined {
+	if (key === '') return undefined;
+	const quoted = (word: string, text: string) => `${word}:"${text.replaceAll('"', ' ')}"`;
+	switch (by) {
+		case 'organisation':
+		case 'folder':
+		case 'tag':
+			return quoted(by, label);
+		case 'correspondent':
+			return /^\S+@\S+$/.test(label) ? quoted('address', label) : undefined;
+		case 'thread':
+			return `thread:${key}`;
+		case 'kind':
+			return MAIL_KINDS[Number(key)] && `kind:${MAIL_KINDS[Number(key)]}`;
+		case 'attachment':
+			return ATTACHMENT_KINDS[Number(key)] && `attachment:${ATTACHMENT_KINDS[Number(key)]}`;
+		default:
+			return undefined;
+	}
+}

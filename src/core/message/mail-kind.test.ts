@@ -30,6 +30,13 @@ describe('the kind of mail, by its header first', () => {
 		['notice', 'From: bookings@x.example\nList-Unsubscribe: <https://x.example>\nSubject: Booking confirmation'],
 		['notice', 'From: noreply@x.example\nSubject: Ihre Rechnung Nr. 12'],
 		['notice', 'From: noreply@x.example\nSubject: Votre facture du mois'],
+		['travel', 'From: noreply@x.example\nSubject: Your boarding pass to Torsay'],
+		[
+			'travel',
+			'From: bookings@x.example\nList-Unsubscribe: <https://x.example>\nSubject: Booking confirmation: Hotel Anker'
+		],
+		['travel', 'From: noreply@x.example\nSubject: Ihre Bordkarte'],
+		['person', 'Subject: Our flight on Friday'],
 		['automatic', 'Auto-Submitted: auto-replied\nSubject: Out of office'],
 		['automatic', 'Auto-Submitted: auto-generated\nSubject: Backup done'],
 		['automatic', 'Return-Path: <>\nSubject: Undelivered'],

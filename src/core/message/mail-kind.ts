@@ -2,7 +2,7 @@ import { fieldValue, type Header } from './header.ts';
 import { type Part, walk } from './structure.ts';
 
 /** Kinds of mail, in the order of the stored numbers. */
-export const MAIL_KINDS = ['person', 'list', 'advertisement', 'notice', 'automatic'] as const;
+export const MAIL_KINDS = ['person', 'list', 'advertisement', 'notice', 'automatic', 'travel'] as const;
 export type MailKind = (typeof MAIL_KINDS)[number];
 
 /** Each in words. */
@@ -10,8 +10,9 @@ export const MAIL_KIND_NAMES: Record<MailKind, string> = {
 	person: 'person to person',
 	list: 'mailing list',
 	advertisement: 'newsletter or advertisement',
-	notice: 'notice of an order, booking, invoice or delivery',
-	automatic: 'automatic notice'
+	notice: 'notice of an order, invoice or delivery',
+	automatic: 'automatic notice',
+	travel: 'ticket or booking of a journey'
 };
 
 /** Traits of a message, in the order of the stored bits. */
@@ -29,6 +30,13 @@ const NOTICE_WORDS = [
 	/\b(bestellung|buchung|rechnung|lieferung|zahlung|quittung|bestätigung)/i,
 	/\b(commande|réservation|facture|livraison|paiement|reçu|confirmation)\b/i,
 	/\b(pedido|reserva|factura|entrega|pago|recibo|confirmación)\b/i
+];
+/* Words of a journey in a subject, in the same languages. */
+const TRAVEL_WORDS = [
+	/\b(itinerary|boarding pass(es)?|flights?|e-?tickets?|(train|ferry|bus|plane) tickets?|hotel|check-in|your (trip|journey|travel))\b/i,
+	/\b(reiseplan|reisebestätigung|bordkarte|flug|fahrkarte|zugticket|hotel)/i,
+	/\b(carte d.embarquement|billet (de train|d.avion)|votre (vol|voyage)|hôtel)\b/i,
+	/\b(tarjeta de embarque|billete de (tren|avión)|su (vuelo|viaje)|hotel)\b/i
 ];
 /* Addresses behind which no person answers (common practice). */
 const NOBODY =
@@ -99,6 +107,11 @@ export function readTraits(
 	return TRAITS.reduce((bits, trait) => (has[trait] ? bits | traitBit(trait) : bits), 0);
 }
 
+/** Whether a notice is of a journey, by its subject. */
+export function isOfJourney(subject: string): boolean {
+	return TRAVEL_WORDS.some((words) => words.test(subject));
+}
+
 /**
  * The kind of a message: by header fields first (RFC 2919, RFC 2369, RFC 3834, Precedence by common practice), then
  * by its sender and subject.
@@ -108,14 +121,16 @@ export function mailKind(root: Part, from: string, subject: string): MailKind {
 	const has = (name: string) => fieldValue(header, name) !== undefined;
 	const precedence = (fieldValue(header, 'precedence') ?? '').trim().toLowerCase();
 	const submitted = (fieldValue(header, 'auto-submitted') ?? 'no').trim().toLowerCase();
-	const isNotice = NOTICE_WORDS.some((words) => words.test(subject));
+	const isJourney = isOfJourney(subject);
+	const isNotice = isJourney || NOTICE_WORDS.some((words) => words.test(subject));
+	const notice = isJourney ? 'travel' : 'notice';
 	const isNobody = NOBODY.test(from);
 	if (reportType(root) !== '' || submitted.startsWith('auto-replied') || /^<\s*>$/.test(returnPath(header)))
 		return 'automatic';
 	if (has('list-post') && !/^\s*no\b/i.test(fieldValue(header, 'list-post') ?? '')) return 'list';
-	if (has('list-unsubscribe')) return isNotice && isNobody ? 'notice' : 'advertisement';
+	if (has('list-unsubscribe')) return isNotice && isNobody ? notice : 'advertisement';
 	if (has('list-id') || has('mailing-list') || precedence === 'list') return 'list';
-	if (isNotice && isNobody) return 'notice';
+	if (isNotice && isNobody) return notice;
 	if (precedence === 'bulk' || precedence === 'junk') return 'advertisement';
 	return submitted !== 'no' || isNobody ? 'automatic' : 'person';
 }

@@ -1,6 +1,6 @@
 import type { CalendarDate } from '../calendar.ts';
 import { nameKey } from '../weigh/roles.ts';
-import type { RecordClass } from './classes.ts';
+import { type ClassWord, type RecordClass, UNCLASSED } from './classes.ts';
 
 /** The retention settings of a folder. */
 export interface RetainedFolder {
@@ -9,7 +9,7 @@ export interface RetainedFolder {
 	name: string;
 	path: string;
 	retentionId: number | null;
-	class: RecordClass | null;
+	class: ClassWord | null;
 	closedOn: CalendarDate | null;
 }
 
@@ -17,7 +17,7 @@ export interface RetainedFolder {
 export interface NamedRetention {
 	name: string;
 	retentionId: number | null;
-	class: RecordClass | null;
+	class: ClassWord | null;
 }
 
 /** The origin of a folder's retention. */
@@ -27,14 +27,16 @@ export type Source =
 	| { kind: 'named'; name: string }
 	| { kind: 'inherited'; path: string }
 	| { kind: 'default' }
-	| { kind: 'class'; class: RecordClass };
+	| { kind: 'class'; name: string };
 
 /** The effective retention of a folder. */
 export interface Governed {
 	retentionId: number | undefined;
 	/** Undefined if nothing applies. */
 	source: Source | undefined;
-	class: RecordClass;
+	class: ClassWord;
+	/** Whether that class is protected as records. */
+	isRecord: boolean;
 	classSource: Source | undefined;
 	closedOn: CalendarDate | undefined;
 }
@@ -43,8 +45,8 @@ export interface Governed {
 export interface Defaults {
 	/** The mailbox's default. */
 	retentionId: number | undefined;
-	/** The policy's default, by class. */
-	byClass: Partial<Record<RecordClass, number>>;
+	/** The classes of the office, with the period that each gives. */
+	classes: readonly RecordClass[];
 }
 
 interface Held<T> {
@@ -63,8 +65,9 @@ export function governFolders(
 	defaults: Defaults
 ): Map<number, Governed> {
 	const byId = new Map(folders.map((folder) => [folder.id, folder]));
+	const byWord = new Map(defaults.classes.map((of) => [of.word, of]));
 	const byName = new Map(names.map((named) => [nameKey(named.name), named]));
-	const known = new Map<number, { retention?: Held<number>; class?: Held<RecordClass>; closedOn?: CalendarDate }>();
+	const known = new Map<number, { retention?: Held<number>; class?: Held<ClassWord>; closedOn?: CalendarDate }>();
 
 	const heldBy = (folder: RetainedFolder, above: Set<number>): NonNullable<ReturnType<typeof known.get>> => {
 		const before = known.get(folder.id);
@@ -103,18 +106,19 @@ export function governFolders(
 	return new Map(
 		folders.map((folder) => {
 			const { retention, class: held, closedOn } = heldBy(folder, new Set());
-			const recordClass = held?.value ?? 'transitory';
-			const ofClass = defaults.byClass[recordClass];
+			const recordClass = held?.value ?? UNCLASSED;
+			const ofClass = byWord.get(recordClass);
 			const governed: Governed = {
-				retentionId: retention?.value ?? defaults.retentionId ?? ofClass,
+				retentionId: retention?.value ?? defaults.retentionId ?? ofClass?.retentionId ?? undefined,
 				source:
 					sourceOf(folder, retention) ??
 					(defaults.retentionId !== undefined
 						? { kind: 'default' }
-						: ofClass !== undefined
-							? { kind: 'class', class: recordClass }
+						: ofClass && ofClass.retentionId !== null
+							? { kind: 'class', name: ofClass.name }
 							: undefined),
 				class: recordClass,
+				isRecord: ofClass?.isProtected ?? false,
 				classSource: sourceOf(folder, held),
 				closedOn
 			};

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { describe, expect, it } from 'vitest';
 import { calendarIn } from '../calendar.ts';
+import type { RecordClass } from './classes.ts';
 import { type Governed, governFolders, type RetainedFolder } from './folders.ts';
 import { periodEnd, periodText, periodWords, readPeriod } from './periods.ts';
 import { readSchedule, readSeries, seriesFields } from './schedule.ts';
@@ -240,7 +241,17 @@ describe('folders', () => {
 		folder(7, 1, 'Accounts/contracts', { retentionId: 30 }),
 		folder(8, 1, 'Accounts/Côntracts')
 	];
-	const NAMES = [{ name: 'contracts', retentionId: 40, class: 'record' as const }];
+	const NAMES = [{ name: 'contracts', retentionId: 40, class: 'record' }];
+	const classes = (periods: Record<string, number>): RecordClass[] =>
+		['transitory', 'working', 'record'].map((word, at) => ({
+			id: at + 1,
+			word,
+			name: word === 'working' ? 'drafts' : word,
+			letter: word.slice(0, 1),
+			isProtected: word === 'record',
+			quotaBytes: undefined,
+			retentionId: periods[word] ?? null
+		}));
 	const told = (governed: Governed | undefined) =>
 		governed && [
 			governed.retentionId,
@@ -250,7 +261,7 @@ describe('folders', () => {
 		];
 
 	it('own, then by name, then inherited, then the default, then the policy of the class', () => {
-		const all = governFolders(TREE, NAMES, { retentionId: 99, byClass: { transitory: 1 } });
+		const all = governFolders(TREE, NAMES, { retentionId: 99, classes: classes({ transitory: 1 }) });
 		expect(told(all.get(1))).toEqual([10, 'set here', 'record', undefined]);
 		expect(told(all.get(2))).toEqual([10, 'set on Accounts', 'record', '2025-03-31']);
 		expect(told(all.get(3))).toEqual([20, 'set here', 'working', '2025-03-31']);
@@ -262,16 +273,16 @@ describe('folders', () => {
 	});
 
 	it('a class gives a period only where no folder does', () => {
-		const all = governFolders(TREE, [], { retentionId: undefined, byClass: { transitory: 1, working: 2 } });
-		expect(told(all.get(6))).toEqual([1, 'the policy for transitory mail', 'transitory', undefined]);
+		const all = governFolders(TREE, [], { retentionId: undefined, classes: classes({ transitory: 1, working: 2 }) });
+		expect(told(all.get(6))).toEqual([1, 'the period of the class “transitory”', 'transitory', undefined]);
 		expect(told(all.get(3))).toEqual([20, 'set here', 'working', '2025-03-31']);
-		const none = governFolders(TREE, [], { retentionId: undefined, byClass: {} });
+		const none = governFolders(TREE, [], { retentionId: undefined, classes: classes({}) });
 		expect(told(none.get(6))).toEqual([undefined, undefined, 'transitory', undefined]);
 	});
 
 	it('ends on a tree that bites its own tail', () => {
 		const loop = [folder(1, 2, 'A'), folder(2, 1, 'B', { retentionId: 5 })];
-		expect(governFolders(loop, [], { retentionId: undefined, byClass: {} }).get(2)?.retentionId).toBe(5);
+		expect(governFolders(loop, [], { retentionId: undefined, classes: classes({}) }).get(2)?.retentionId).toBe(5);
 	});
 });
 

@@ -1,6 +1,5 @@
 import { type CalendarDate, showDate } from '../calendar.ts';
 import { showCount } from '../weigh/units.ts';
-import { CLASS_WORDS } from './classes.ts';
 import type { Governed, Source } from './folders.ts';
 import { periodWords } from './periods.ts';
 import type { Disposition, DueAction, Terms, Trigger } from './terms.ts';
@@ -72,7 +71,7 @@ export function sourceWords(source: Source): string {
 		case 'default':
 			return 'the default of the mailbox';
 		case 'class':
-			return `the policy for ${CLASS_WORDS[source.class].words === 'record' ? 'records' : `${source.class} mail`}`;
+			return `the period of the class “${source.name}”`;
 	}
 }
 

@@ -32,6 +32,7 @@ function shown(query: Query): string {
 		case 'organisation':
 		case 'address':
 		case 'mailbox':
+		case 'class':
 			return `${query.kind}=${query.text}${query.begun ? '*' : ''}`;
 		case 'state':
 			return `state=${query.state}`;
@@ -63,6 +64,8 @@ describe('readQuery', () => {
 		const today = '2026-11-25' as CalendarDate;
 		expect(readQuery('paused', { today })).toEqual({ kind: 'paused', today });
 		expect(readQuery('ramp pau', { today, typing: true })).toMatchObject({ parts: [{}, { phrase: { prefix: true } }] });
+		expect(readQuery('expired', { today })).toEqual({ kind: 'expired', today });
+		expect(() => readQuery('expired')).toThrow('changes from day to day');
 		expect(readQuery('"paused"')).toMatchObject({ kind: 'words' });
 		expect(() => readQuery('ramp paused')).toThrow('changes from day to day');
 	});
@@ -122,7 +125,7 @@ describe('readQuery', () => {
 		['a since:20', '(a & ())'],
 		['larger:5', 'larger=5'],
 		['larger:', '()'],
-		['class:rec', '()'],
+		['class:rec', 'class=rec*'],
 		['state:archived', 'state=archived'],
 		['kind:advert', '()'],
 		['tag:Timetables', 'tag=Timetables*'],

@@ -1,5 +1,4 @@
 import { type CalendarDate, readDate } from '../calendar.ts';
-import { RECORD_CLASSES, type RecordClass } from '../retention/classes.ts';
 import { MAIL_KINDS, type MailKind } from '../message/mail-kind.ts';
 import { ATTACHMENT_KINDS, type AttachmentKind } from '../message/kinds.ts';
 import { readBytes } from '../weigh/units.ts';
@@ -24,9 +23,8 @@ type Test =
 	| { kind: 'thread'; number: number }
 	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'kept' | 'attached' }
 	/** Under a pause in effect on a day. */
-	| { kind: 'paused'; today: CalendarDate }
+	| { kind: 'paused' | 'expired'; today: CalendarDate }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
-	| { kind: 'class'; class: RecordClass }
 	| { kind: 'state'; state: (typeof STATES)[number] }
 	| { kind: 'mail-kind'; mailKind: MailKind }
 	| { kind: 'importance'; importance: 1 | 0 | -1 }
@@ -58,14 +56,13 @@ const COLUMNS: Record<string, readonly Column[]> = {
 };
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
-const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept', 'paused'] as const;
+const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept', 'paused', 'expired'] as const;
 const STATES = ['live', 'archived', 'binned'] as const;
 const IMPORTANCES = { high: 1, normal: 0, low: -1 } as const;
 const NAMED = ['list', 'hold', 'series'] as const;
-const PLACES = ['folder', 'tag', 'organisation', 'address', 'mailbox'] as const;
+const PLACES = ['folder', 'tag', 'organisation', 'address', 'mailbox', 'class'] as const;
 /* Keys with a fixed set of values. */
 const CHOICES: Record<string, readonly string[]> = {
-	class: RECORD_CLASSES,
 	state: STATES,
 	kind: MAIL_KINDS,
 	importance: Object.keys(IMPORTANCES)
@@ -158,15 +155,14 @@ function attachmentTest(value: string): Query {
 function choiceOf(key: string, found: string): Query {
 	if (key === 'state') return { kind: 'state', state: found as (typeof STATES)[number] };
 	if (key === 'kind') return { kind: 'mail-kind', mailKind: found as MailKind };
-	if (key === 'importance') return { kind: 'importance', importance: IMPORTANCES[found as keyof typeof IMPORTANCES] };
-	return { kind: 'class', class: found as RecordClass };
+	return { kind: 'importance', importance: IMPORTANCES[found as keyof typeof IMPORTANCES] };
 }
 
 function standingOf(standing: (typeof STANDINGS)[number], { at, today }: Token): Query {
-	if (standing !== 'paused') return { kind: standing };
+	if (standing !== 'paused' && standing !== 'expired') return { kind: standing };
 	if (today === undefined)
 		throw new QueryError(
-			'"paused" changes from day to day and cannot be used here; in quotation marks it is the word',
+			`"${standing}" changes from day to day and cannot be used here; in quotation marks it is the word`,
 			at
 		);
 	return { kind: standing, today };
@@ -327,7 +323,7 @@ const DEEPEST = 50;
  *
  * @param typing the person is still typing: the last word is a prefix, an incomplete value narrows nothing, and open
  *   brackets are closed; complete words and keys mean the same as after Enter
- * @param today the day of the search, for `paused`; without it, that is refused
+ * @param today the day of the search, for `paused` and `expired`; without it, they are refused
  * @throws QueryError that says where it is wrong
  */
 export function readQuery(
@@ -352,6 +348,13 @@ export function asksForDates(query: Query): boolean {
 	if (query.kind === 'not') return asksForDates(query.part);
 	if (query.kind === 'and' || query.kind === 'or') return query.parts.some(asksForDates);
 	return DATES.some((key) => key === query.kind);
+}
+
+/** Whether the query asks for something of a kind in any of its parts. */
+export function asksFor(query: Query, kind: 'folder' | 'paused'): boolean {
+	if (query.kind === 'not') return asksFor(query.part, kind);
+	if (query.kind === 'and' || query.kind === 'or') return query.parts.some((part) => asksFor(part, kind));
+	return query.kind === kind;
 }
 
 /** The phrases to be marked in found messages. */

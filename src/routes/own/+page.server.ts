@@ -1,7 +1,7 @@
 import { error } from '@sveltejs/kit';
 import Joi from 'joi';
+import { UNCLASSED } from '../../core/retention/classes.ts';
 import type { Actions, PageServerLoad } from './$types';
-import { RECORD_CLASSES, type RecordClass } from '../../core/retention/classes.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 import type { DecisionOptions } from '../../core/docket/decision.ts';
@@ -20,7 +20,7 @@ interface Wish {
 	what: Decision | 'ask';
 	until: string;
 	years: number;
-	class: RecordClass;
+	class: string;
 	because: string;
 }
 
@@ -31,10 +31,7 @@ const schema = Joi.object<Wish>({
 		.required(),
 	until: Joi.string().allow('').max(10).default(''),
 	years: Joi.number().integer().min(1).max(100).empty('').default(1),
-	class: Joi.string()
-		.valid(...RECORD_CLASSES)
-		.empty('')
-		.default('working'),
+	class: Joi.string().empty('').max(100).default(UNCLASSED),
 	because: Joi.string().trim().allow('').max(1_000).default('')
 });
 

@@ -212,8 +212,8 @@
 												>{/if}
 											{#if what === 'classify'}<label class="flex flex-col gap-1"
 													>Class <select class="field" name="class"
-														><option value="working">working papers</option><option value="record">record</option
-														><option value="transitory">transitory</option></select
+														>{#each data.classes as { word, name } (word)}<option value={word}>{name}</option
+															>{/each}</select
 													></label
 												>{/if}
 											{#if what !== 'keep'}<label class="flex flex-1 flex-col gap-1"

@@ -1,4 +1,3 @@
-import { RECORD_CLASSES } from '../../../core/retention/classes.ts';
 import { readPeriod } from '../../../core/retention/periods.ts';
 import { DUE_ACTIONS, termsText } from '../../../core/retention/terms.ts';
 import type { Command } from 'commander';
@@ -127,9 +126,7 @@ function readOptions(words: DecisionWords): DecisionOptions {
 		...(words.keepNewest === undefined ? {} : { keepNewest: readNumber('--keep-newest', words.keepNewest, 1_000_000) }),
 		...(only === undefined ? {} : { only }),
 		...(words.leaveFlagged ? { leavesFlagged: true } : {}),
-		...(words.class === undefined
-			? {}
-			: { class: words.class === 'as-folder' ? null : oneOf('--class', RECORD_CLASSES, words.class) }),
+		...(words.class === undefined ? {} : { class: words.class === 'as-folder' ? null : words.class }),
 		...(words.series === undefined ? {} : { series: words.series }),
 		...(words.keepFor === undefined ? {} : { terms: keptFor(words.keepFor) })
 	};
@@ -222,7 +219,7 @@ const withDecision = (c: Command) =>
 		.option('--tag <name>', 'for tag and untag')
 		.option('--until <date>', 'for pause: the day it ends')
 		.option('--because <reason>', 'for pause and classify: why')
-		.option('--class <class>', 'for classify: transitory, working, record, as-folder')
+		.option('--class <class>', 'for classify: the word of a class (kovrel class list), or as-folder')
 		.option('--series <code>', 'for retain: the series')
 		.option('--keep-for <duration>', 'for retain: a period of its own, such as P10Y, or permanent')
 		.option(
@@ -278,7 +275,7 @@ command<DecisionWords>(
 		if (dryRun) return tried(context, name, decision, words);
 		const { lines } = await readDecision(context, name, decision, words);
 		let view: DocketView | undefined;
-		for (const line of lines) view = await decideOn(context, { id: idOf(number), line });
+		for (const line of lines) view = await decideOn(context, { id: idOf(number), lines: [line] });
 		return {
 			result: shown(view as DocketView),
 			lines: [...shownLines(view as DocketView), 'Nothing was done yet.']

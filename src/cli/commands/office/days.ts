@@ -21,6 +21,11 @@ command<object>(
 		return {
 			result: { ...night, ...(backup && { backup }) },
 			lines: [
+				...night.returned.map(
+					({ mailbox, messages }) => `${mailbox}: ${showMessages(messages)} came back, as awaited.`
+				),
+				...(night.outgoing.sent > 0 ? [`Sent ${showMessages(night.outgoing.sent)} whose time had come.`] : []),
+				...(night.outgoing.failed > 0 ? [`Could not send ${showMessages(night.outgoing.failed)}: see Outgoing.`] : []),
 				...night.bins.map(
 					({ mailbox, messages, asks }) =>
 						`${mailbox}: ${showMessages(messages)} ${asks ? 'in the bin wait for you' : 'destroyed'}.`

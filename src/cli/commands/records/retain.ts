@@ -1,4 +1,3 @@
-import { RECORD_CLASSES } from '../../../core/retention/classes.ts';
 import { readPeriod } from '../../../core/retention/periods.ts';
 import { DISPOSITIONS, type Terms, TRIGGERS, termsText } from '../../../core/retention/terms.ts';
 import { recalculateDue } from '$lib/server/standing/index.ts';
@@ -52,8 +51,6 @@ function givenBy({ series, period, trigger, disposition, archiveAfter, none }: O
 	return { terms: termsText(terms) };
 }
 
-const classNames = ['as-inherited', ...RECORD_CLASSES] as const;
-
 /* `retain`: retention periods of folders, folder names, mailboxes and classes. */
 changing<Options>(
 	'retain [folder...]',
@@ -67,7 +64,7 @@ changing<Options>(
 			.option('--disposition <word>', 'what happens at its end: archive, destroy, archive-destroy, review, keep')
 			.option('--archive-after <duration>', 'where it is archived first')
 			.option('--none', 'nothing of its own: as inherited')
-			.option('--class <class>', 'transitory, working, record, as-inherited')
+			.option('--class <class>', 'the word of a class (kovrel class list), or as-inherited')
 			.option('--closed <date>', 'the folder is closed on that day; "open": it is open again')
 			.option('--named', 'every folder of that name, in all mailboxes')
 			.option('--default', 'the rest of the mailbox')
@@ -75,8 +72,7 @@ changing<Options>(
 			.option('--because <text>', 'why; records want a reason'),
 	async (context, options, ...paths) => {
 		const given = givenBy(options);
-		const of = options.class === undefined ? undefined : oneOf('--class', classNames, options.class);
-		const recordClass = of === undefined ? undefined : of === 'as-inherited' ? null : of;
+		const recordClass = options.class === 'as-inherited' ? null : options.class;
 		const wishes: RetentionSetting[] = [];
 		const mailbox = async () => {
 			if (options.mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
@@ -88,7 +84,7 @@ changing<Options>(
 			wishes.push({ kind: 'default', mailboxId: (await mailbox()).id, retention: given });
 		} else if (options.named)
 			for (const name of paths) wishes.push({ kind: 'named', name, retention: given, class: recordClass });
-		else if (paths.length === 0 && (recordClass === 'transitory' || recordClass === 'working') && given)
+		else if (paths.length === 0 && recordClass && given)
 			wishes.push({ kind: 'class', class: recordClass, retention: given });
 		else if (paths.length > 0) {
 			const where = await mailbox();

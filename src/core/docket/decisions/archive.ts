@@ -39,6 +39,7 @@ export const archive: DecisionRule = {
 	screens: ['sheet', 'due'],
 	digit: 1,
 	canSpareNewest: true,
+	standing: ({ folder }) => (folder ? `archived into ${folder}` : 'archived'),
 	verb: 'archive',
 	buttons: [
 		{ label: 'Archive' },

@@ -1,4 +1,3 @@
-import { CLASS_WORDS } from '../../retention/classes.ts';
 import { type DecisionRule, ON_ITEM, tensed } from '../decision.ts';
 
 /** Changes the class of mail. */
@@ -12,8 +11,8 @@ export const classify: DecisionRule = {
 	screens: ['sheet', 'due', 'own'],
 	verb: 'change the class of',
 	buttons: [{ label: 'Change class …', asks: 'class', says: (them) => `Change the class of ${them}` }],
-	sentence: (them, { options = {} }, tense) =>
+	sentence: (them, { options = {}, className }, tense) =>
 		options.class
-			? `${tensed(tense, 'Class', 'Classed')} ${them} as ${CLASS_WORDS[options.class].words}, because ${options.because ?? ''}`
+			? `${tensed(tense, 'Class', 'Classed')} ${them} as ${className ?? options.class}, because ${options.because ?? ''}`
 			: `${tensed(tense, 'Class', 'Classed')} ${them} as their folder says, because ${options.because ?? ''}`
 };

@@ -15,6 +15,7 @@ export const toBin: DecisionRule = {
 	isBarredForRecords: () => true,
 	digit: 2,
 	canSpareNewest: true,
+	standing: () => 'deleted',
 	verb: 'delete',
 	buttons: [{ label: 'Delete' }],
 	sentence: (them, _said, tense) => `${tensed(tense, 'Delete', 'Deleted')} ${them}`,

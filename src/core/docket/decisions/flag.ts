@@ -6,6 +6,7 @@ export const flag: DecisionRule = {
 	deciders: ['administrator', 'owner'],
 	aspect: () => 'flag',
 	digit: 7,
+	standing: () => 'flagged',
 	verb: 'flag',
 	buttons: [{ label: 'Flag' }],
 	sentence: (them, _said, tense) => `${tensed(tense, 'Flag', 'Flagged')} ${them}`

@@ -8,6 +8,7 @@ export const keep: DecisionRule = {
 	deciders: ['administrator', 'owner'],
 	screens: ['sheet', 'due', 'own'],
 	digit: 5,
+	standing: () => 'kept',
 	verb: 'keep',
 	buttons: [{ label: 'Keep' }],
 	sentence: (them, _said, tense) => `${tensed(tense, 'Keep', 'Kept')} ${them}`

@@ -8,6 +8,7 @@ export const move: DecisionRule = {
 	to: 'live',
 	keeps: 5,
 	digit: 3,
+	standing: ({ folder = '' }) => `moved to ${folder}`,
 	verb: 'move',
 	buttons: [{ label: 'Move …', asks: 'folder' }],
 	sentence: (them, { options = {} }, tense) => `${tensed(tense, 'Move', 'Moved')} ${them} to ${options.folder ?? ''}`

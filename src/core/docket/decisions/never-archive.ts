@@ -7,6 +7,7 @@ export const neverArchive: DecisionRule = {
 	from: ['live'],
 	aspect: () => 'archiving',
 	shieldsFrom: (other) => other.to === 'archived',
+	standing: () => 'set never to be archived',
 	verb: 'never archive',
 	buttons: [{ label: 'Never archive' }],
 	sentence: (them, _said, tense) => `${tensed(tense, 'Set', 'Set')} ${them} never to be archived`

@@ -6,6 +6,7 @@ export const read: DecisionRule = {
 	deciders: ['administrator', 'owner'],
 	aspect: () => 'read',
 	digit: 8,
+	standing: () => 'marked as read',
 	verb: 'mark as read',
 	buttons: [{ label: 'Mark read' }],
 	sentence: (them, _said, tense) => `${tensed(tense, 'Mark', 'Marked')} ${them} as read`

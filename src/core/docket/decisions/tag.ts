@@ -10,6 +10,7 @@ export const tag: DecisionRule = {
 	// each tag is an aspect of its own, added or removed
 	aspect: ({ tag: name = '' }) => `tag ${tagKey(name)}`,
 	digit: 4,
+	standing: ({ tag: name = '' }) => `tagged “${name}”`,
 	verb: 'tag',
 	buttons: [{ label: 'Tag …', asks: 'tag' }],
 	sentence: (them, { options = {} }) => `Put the tag “${options.tag ?? ''}” on ${them}`

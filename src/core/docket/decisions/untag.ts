@@ -9,6 +9,7 @@ export const untag: DecisionRule = {
 	from: ['live', 'archived', 'binned'],
 	// of adding and removing a tag, one is carried out
 	aspect: tag.aspect,
+	standing: ({ tag: name = '' }) => `no longer tagged “${name}”`,
 	verb: 'untag',
 	buttons: [{ label: 'Remove tag …', asks: 'tag' }],
 	sentence: (them, { options = {} }, tense) =>

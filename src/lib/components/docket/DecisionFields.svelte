@@ -1,10 +1,10 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
+	import { page } from '$app/state';
 	import NameField from '$lib/components/docket/NameField.svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
 	import type { Asked, DecisionOptions } from '../../../core/docket/decision.ts';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
-	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 
 	interface Props {
 		asks: Asked;
@@ -37,7 +37,8 @@
 	let tag = $state(first.tag);
 	let until = $state('');
 	let because = $state('');
-	let recordClass = $state<RecordClass>('record');
+	const classes = $derived(page.data.classes ?? []);
+	let recordClass = $state(untrack(() => classes.find(({ isProtected }) => isProtected)?.word ?? ''));
 	let terms = $state<string>();
 	let series = $state('');
 
@@ -72,7 +73,7 @@
 	<label class="flex items-center gap-2 text-sm"
 		>Class
 		<select class="field" bind:value={recordClass} {@attach focus}
-			>{#each RECORD_CLASSES as of (of)}<option value={of}>{CLASS_WORDS[of].words}</option>{/each}</select
+			>{#each classes as { word, name } (word)}<option value={word}>{name}</option>{/each}</select
 		></label
 	>
 	<label class="flex items-center gap-2 text-sm"

@@ -28,6 +28,20 @@
 
 <ul class="mt-1 flex flex-col gap-0.5">
 	{#if run.delivered > 0}<li>{showMessages(run.delivered)} came in.</li>{/if}
+	{#each run.returned ?? [] as back, at (at)}
+		<li>
+			<a class="lead" href={docketOr({ ...back, asks: false }, '/weigh')}
+				>{back.mailbox}: {showMessages(back.messages)} came back, {back.by === 'answer'
+					? 'answered'
+					: 'as the day had come'}</a
+			>
+		</li>
+	{/each}
+	{#if run.outgoing && run.outgoing.sent + run.outgoing.failed > 0}<li>
+			{showMessages(run.outgoing.sent)} sent whose time had come{#if run.outgoing.failed > 0}; {showMessages(
+					run.outgoing.failed
+				)} could not be sent{/if}.
+		</li>{/if}
 	{#each run.bins as night, at (at)}
 		<li>
 			<a class="lead" href={docketOr(night, `/m/${night.mailboxId}/clear/bin`)}
@@ -43,6 +57,14 @@
 			<a class="lead" href={docketOr(junk, `/m/${junk.mailboxId}/clear/bin`)}
 				>{junk.mailbox}, junk: {showMessages(junk.messages)}
 				{told(junk, 'to delete, waiting for you to carry the docket out', 'put into the bin')}</a
+			>
+		</li>
+	{/each}
+	{#each run.rules ?? [] as standing, at (at)}
+		<li>
+			<a class="lead" href={docketOr(standing, `/m/${standing.mailboxId}/desk/rules`)}
+				>{standing.mailbox}, standing decisions: {showMessages(standing.messages)}
+				{told(standing, 'to decide on, waiting for you to carry the docket out', 'decided on')}</a
 			>
 		</li>
 	{/each}

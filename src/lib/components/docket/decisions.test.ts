@@ -7,6 +7,11 @@ import DecisionBar from './DecisionBar.svelte';
 import DecisionFields from './DecisionFields.svelte';
 
 vi.mock('$app/forms', () => ({ enhance: () => {}, applyAction: async () => {} }));
+const classes = vi.hoisted(() => [
+	{ id: 1, word: 'transitory', name: 'transitory' },
+	{ id: 4, word: 'crew', name: 'crew papers' }
+]);
+vi.mock('$app/state', () => ({ page: { data: { classes } } }));
 vi.mock('$app/navigation', () => ({ invalidateAll: async () => {} }));
 
 const bar = (messages: number, also: Partial<ComponentProps<typeof DecisionBar>> = {}) =>
@@ -65,7 +70,7 @@ describe('what a decision asks first', () => {
 		['folder', ['Move to', 'Inbox', 'Vessels']],
 		['tag', ['Remove tag', 'Ramp']],
 		['pause', ['Not before', 'because', 'type="date"']],
-		['class', ['Class', 'working papers', 'because']],
+		['class', ['Class', 'crew papers', 'because']],
 		['series', ['Series']]
 	])('%s: %j', (asks, expected) => {
 		const { body } = render(DecisionFields, {

@@ -55,6 +55,7 @@ const line = (decision: Decision, also: Partial<DocketLine> = {}): DocketLine =>
 	newest: undefined,
 	left: [],
 	conflicts: [],
+	className: null,
 	doneMessages: 4_812,
 	doneBytes: 1_200_000_000,
 	...also

@@ -62,6 +62,11 @@
 							href: `/m/${home.id}/clear`,
 							waits: home.binned.messages > 0 ? `${showCount(home.binned.messages)} in the bin` : ''
 						},
+						{
+							name: 'Desk',
+							href: `/m/${home.id}/desk`,
+							waits: home.onTheDesk > 0 ? `${showCount(home.onTheDesk)} unread` : ''
+						},
 						{ name: 'Retain', href: '/retain', waits: retainWaits },
 						{
 							name: 'Archive',

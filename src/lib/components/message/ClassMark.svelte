@@ -1,13 +1,15 @@
 <script lang="ts">
-	import { CLASS_WORDS, type RecordClass } from '../../../core/retention/classes.ts';
+	import { page } from '$app/state';
+	import { UNCLASSED } from '../../../core/retention/classes.ts';
 
-	let { of, series }: { of: RecordClass; series?: string | null } = $props();
-	const { letter, words } = $derived(CLASS_WORDS[of]);
+	/* A class by its word, or by its number as on an item. */
+	let { of, series }: { of: string | number; series?: string | null } = $props();
+	const known = $derived(page.data.classes?.find(({ id, word }) => of === id || of === word));
 </script>
 
-<span class="standing" class:strong={of === 'record'} class:plain={of === 'transitory'}
-	><b>{letter}</b>
-	{words}{#if series}, {series}{/if}</span
+<span class="standing" class:strong={known?.isProtected} class:plain={known?.word === UNCLASSED}
+	><b>{known?.letter ?? ''}</b>
+	{known?.name ?? of}{#if series}, {series}{/if}</span
 >
 
 <style>

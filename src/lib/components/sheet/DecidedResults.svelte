@@ -1,6 +1,8 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
+	import { SvelteSet } from 'svelte/reactivity';
 	import { enhance } from '$app/forms';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import type { DecisionResult } from '$lib/server/docket/index.ts';
 	import { leftSentence } from '../../../core/docket/left.ts';
 	import { showCount, showMessages } from '../../../core/weigh/units.ts';
@@ -8,21 +10,32 @@
 	interface Props {
 		/** The results of the last decision, one a mailbox. */
 		decided: readonly DecisionResult[];
-		onTakenBack: () => void;
+		onTakenBack?: () => void;
 		/** The page that takes back by its own action, where dockets have no pages. */
 		docketAction?: string | undefined;
 	}
 	let { decided, onTakenBack, docketAction }: Props = $props();
 
+	// what was decided meanwhile stays in sight
+	const takenBack = new SvelteSet<number>();
+	const shown = $derived(decided.filter(({ docket }) => docket === undefined || !takenBack.has(docket)));
+
+	let refused = $state<string>();
+
 	const takeBack: SubmitFunction =
-		() =>
-		async ({ update }) => {
-			onTakenBack();
+		({ formData }) =>
+		async ({ result, update }) => {
+			refused = result.type === 'failure' ? String(result.data?.message) : undefined;
+			if (result.type !== 'failure' && result.type !== 'error') {
+				takenBack.add(Number(formData.get('id')));
+				onTakenBack?.();
+			}
 			await update({ reset: false });
 		};
 </script>
 
-{#each decided as one (one.mailbox)}
+<Refused message={refused} />
+{#each shown as one (one.mailbox)}
 	<div
 		class="border-stamp bg-stamp-soft flex flex-wrap items-center gap-3 border-l-4 px-3 py-1.5"
 		role="status"

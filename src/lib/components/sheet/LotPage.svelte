@@ -3,12 +3,13 @@
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import type { DecisionResult } from '$lib/server/docket/index.ts';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
-	import { type Grouping, GROUPINGS } from '../../../core/lots/lots.ts';
+	import { fromNowOnHref } from '$lib/from-now-on.ts';
+	import { type Grouping, GROUPINGS, lotQuery } from '../../../core/lots/lots.ts';
 	import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 
 	interface Props {
 		by: Grouping;
-		lot: { label: string; messages: number; bytes: number };
+		lot: { key?: string; label: string; messages: number; bytes: number };
 		/** The filters of its sheet, in words. */
 		filters: string;
 		sheet?: MessagesPage;
@@ -18,6 +19,11 @@
 		answer: { message?: string; decided?: DecisionResult[] } | null;
 	}
 	let { by, lot, filters, sheet, refused, sheetAddress, answer }: Props = $props();
+
+	const mailboxId = $derived(sheet?.search.mailbox);
+	const asked = $derived(
+		by === 'list' ? { listId: Number(lot.key ?? '') || undefined } : { query: lotQuery(by, lot.key ?? '', lot.label) }
+	);
 </script>
 
 <svelte:head><title>{lot.label} – Lots – Kovrel</title></svelte:head>
@@ -28,6 +34,9 @@
 <h1>{lot.label}</h1>
 <p class="text-ink-soft mt-1 text-sm">
 	{showMessages(lot.messages)} ({showBytes(lot.bytes)}) in folders{filters ? `, ${filters}` : ''}.
+	{#if mailboxId !== undefined && (asked.listId || asked.query)}<a class="lead" href={fromNowOnHref(mailboxId, asked)}
+			>The same from now on …</a
+		>{/if}
 </p>
 {#if sheet}
 	<MessageSheet {sheet} {answer}>

@@ -8,7 +8,6 @@
 	import type { HiddenColumns } from '$lib/hidden-columns.svelte.ts';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
 	import { showDate } from '../../../core/calendar.ts';
-	import { classOf } from '../../../core/retention/classes.ts';
 	import { showBytes, showCount } from '../../../core/weigh/units.ts';
 
 	type Hit = MessagesPage['hits'][number];
@@ -103,7 +102,7 @@
 			{#if hit.paused}<b class="shrink-0 text-xs">paused</b>{/if}
 			{#each hit.tags as tag (tag.id)}<TagMark {tag} />{/each}
 			{#if hit.class > 1 || hit.series}<span class="ml-auto shrink-0"
-					><ClassMark of={classOf(hit.class)} series={hit.series} /></span
+					><ClassMark of={hit.class} series={hit.series} /></span
 				>{/if}
 		</span>
 		{#if note}<span class="block text-sm">{@render note(hit)}</span>{/if}

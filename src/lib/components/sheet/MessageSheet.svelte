@@ -5,6 +5,7 @@
 	import { page } from '$app/state';
 	import type { DecisionResult } from '$lib/server/docket/index.ts';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
+	import { fromNowOnHref } from '$lib/from-now-on.ts';
 	import { MessageSelection } from '$lib/message-selection.svelte.ts';
 	import { type Column, HiddenColumns } from '$lib/hidden-columns.svelte.ts';
 	import ColumnsMenu from '$lib/components/sheet/ColumnsMenu.svelte';
@@ -12,6 +13,7 @@
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
 	import DropRail from '$lib/components/docket/DropRail.svelte';
 	import ListOfMessage from '$lib/components/message/ListOfMessage.svelte';
+	import ThreadActions from '$lib/components/message/ThreadActions.svelte';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import MessageRow from '$lib/components/sheet/MessageRow.svelte';
@@ -203,7 +205,6 @@
 	/* ---- decisions ---- */
 
 	let refused = $state<string>();
-	let isDismissed = $state(false);
 
 	/* Marking as junk moves too; a hold does not. */
 	const movesAway = (decision: string) =>
@@ -212,7 +213,6 @@
 
 	function begin() {
 		refused = undefined;
-		isDismissed = false;
 		isSending = true;
 	}
 	function stop() {
@@ -266,7 +266,7 @@
 		if (!untrack(() => deciding)) untrack(() => version++);
 	});
 
-	const decided = $derived(isDismissed ? [] : (answer?.decided ?? []));
+	const decided = $derived(answer?.decided ?? []);
 
 	/* ---- dragging ---- */
 
@@ -331,8 +331,8 @@
 {/snippet}
 
 <div class="my-2 flex flex-col gap-2">
-	<Refused message={refused ?? (isDismissed ? undefined : answer?.message)} />
-	{#if open === undefined}<DecidedResults {decided} {docketAction} onTakenBack={() => (isDismissed = true)} />{/if}
+	<Refused message={refused ?? answer?.message} />
+	{#if open === undefined}<DecidedResults {decided} {docketAction} />{/if}
 </div>
 
 <div class="pb-1.5">
@@ -361,6 +361,10 @@
 				>{selection.isEverything ? 'Clear selection' : `Select all ${showCount(sheet.total)}`}</button
 			>
 		{/if}
+		{#if deciding?.decider === 'administrator' && sheet.search.query && sheet.search.mailbox !== undefined}<a
+				class="quiet text-sm"
+				href={fromNowOnHref(sheet.search.mailbox, { query: sheet.search.query })}>The same from now on …</a
+			>{/if}
 		<a class="quiet text-sm" href={foldedHref} data-sveltekit-noscroll
 			>{sheet.isFolded ? 'Each message' : 'Fold by thread'}</a
 		>
@@ -482,7 +486,21 @@
 				/>
 			{:else if permitted && openHit}{@render permitted([openHit])}{/if}
 			<Refused message={refused} />
-			<DecidedResults {decided} {docketAction} onTakenBack={() => (isDismissed = true)} />
+			<DecidedResults {decided} {docketAction} />
+			{#if deciding?.decider === 'administrator'}<div class="flex flex-wrap items-center gap-2">
+					<ThreadActions
+						mailboxId={message.mailboxId}
+						itemId={message.id}
+						ids={[message.id]}
+						isArchived={message.state === 'archived'}
+						folders={deciding.folders}
+						listId={message.listId}
+						address={message.fromAddress}
+						onSend={() => onSendInDrawer('archive')}
+						onRefused={(sentence) => (refused = sentence)}
+						onDone={() => onDoneInDrawer('archive')}
+					/>
+				</div>{/if}
 			{#if message.listId !== null && deciding?.decider === 'administrator'}<ListOfMessage
 					mailboxId={message.mailboxId}
 					listId={message.listId}

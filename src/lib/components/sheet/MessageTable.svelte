@@ -3,7 +3,6 @@
 	import ClassMark from '$lib/components/message/ClassMark.svelte';
 	import type { ItemRow } from '$lib/server/mail/index.ts';
 	import { showDate } from '../../../core/calendar.ts';
-	import { classOf } from '../../../core/retention/classes.ts';
 	import { showBytes } from '../../../core/weigh/units.ts';
 
 	interface Props {
@@ -100,7 +99,7 @@
 						>
 						{#if item.held}<b class="shrink-0 text-xs" title="under a hold: it cannot be deleted">H held</b>{/if}
 						{@render beside?.(item)}
-						<span class="ml-auto shrink-0"><ClassMark of={classOf(item.class)} series={item.series} /></span>
+						<span class="ml-auto shrink-0"><ClassMark of={item.class} series={item.series} /></span>
 					</div>
 					{#if below}<div class="text-ink-soft text-sm">{@render below(item)}</div>{/if}
 				</td>

@@ -198,7 +198,7 @@ export async function emptyDueBins(context: Context): Promise<Night[]> {
 			if (tomorrow > 0) nights.push(night);
 			continue;
 		}
-		const done = await carryOutScheduled(context, mailbox, { name: NIGHTLY, line: emptying(day) });
+		const done = await carryOutScheduled(context, mailbox, { name: NIGHTLY, lines: [emptying(day)] });
 		if (done) nights.push({ ...night, docket: done.docket.id, messages: done.docket.messages, asks: done.asks });
 	}
 	return nights;

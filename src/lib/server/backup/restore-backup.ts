@@ -29,6 +29,7 @@ import {
 import { endAllSessions } from '../access/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { type Backup, backupsIn, checkBackup, damagedBackup } from './back-up.ts';
+import { stopOutgoing } from '../writing/index.ts';
 import { recalculateDue } from '../standing/index.ts';
 import type { Context, OpenDataFolder } from '../context/index.ts';
 import { requireMailboxId, rereadMail } from '../mail/index.ts';
@@ -114,6 +115,7 @@ type BroughtForward = Pick<Restored, 'broughtForwardFrom' | 'holdsAgain' | 'hold
  */
 async function bringForward(db: Db, latest: string | undefined, called = latest): Promise<BroughtForward> {
 	await askAnew(db);
+	await stopOutgoing(db);
 	const forward = latest === undefined ? undefined : await read(latest, readForward);
 	if (!forward) return { broughtForwardFrom: undefined, holdsAgain: [], holdsReleasedSince: [] };
 	const { placed, releasedSince } = await putForward(db, forward);

@@ -7,7 +7,6 @@ import { PROPOSAL_KINDS } from '../../../core/likeness/proposals.ts';
 import { GROUPINGS } from '../../../core/lots/lots.ts';
 import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
 import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
-import { RECORD_CLASSES } from '../../../core/retention/classes.ts';
 import { DUE_ACTIONS } from '../../../core/retention/terms.ts';
 
 /*
@@ -27,7 +26,8 @@ export const dueAction = Joi.valid(...DUE_ACTIONS);
 export const grouping = Joi.valid(...Object.keys(GROUPINGS));
 export const proposalKind = Joi.valid(...PROPOSAL_KINDS);
 export const protection = Joi.valid(...PROTECTIONS);
-export const recordClass = Joi.valid(...RECORD_CLASSES);
+/** The word of a class; whether there is one, the use case says. */
+export const recordClass = Joi.string().max(100);
 export const role = Joi.valid(...Object.keys(ROLES));
 /** States in which mail can be found. */
 export const foundState = Joi.valid('live', 'archived', 'binned');
@@ -67,6 +67,7 @@ export const gathered = Joi.alternatives(
 		folder: text
 	}),
 	Joi.object({ of: Joi.valid('review').required(), review: id.required() }),
+	Joi.object({ of: Joi.valid('waited').required() }),
 	Joi.object({ of: Joi.valid('proposal').required(), proposal: proposalKind.required(), folder: text }),
 	Joi.object({
 		of: Joi.valid('due').required(),

@@ -68,6 +68,26 @@ describe('migrations', () => {
 		await db.destroy();
 	});
 
+	it('keep the quota and the periods of the classes that there were', async () => {
+		const db = openDatabase(temporaryFolder());
+		const names = (await migrationSource.getMigrations([])).slice(0, 29);
+		await db.migrate.latest({ migrationSource: { ...migrationSource, getMigrations: async () => names } });
+		for (const statement of [
+			`INSERT INTO mailbox (id, name, name_key, made_at, working_quota_bytes) VALUES (1, 'Office', 'office', '', 5000), (2, 'Crew', 'crew', '', NULL)`,
+			`INSERT INTO retention (id, terms) VALUES (9, 'received destroy P90D -')`,
+			`INSERT INTO class_retention VALUES (1, 9)`
+		])
+			await change(db, raw(statement));
+		await migrate(db);
+		expect(await rows(db, sql`SELECT word, letter, is_protected AS p, retention_id AS r FROM record_class`)).toEqual([
+			{ word: 'transitory', letter: 'T', p: 0, r: 9 },
+			{ word: 'working', letter: 'W', p: 0, r: null },
+			{ word: 'record', letter: 'R', p: 1, r: null }
+		]);
+		expect(await rows(db, sql`SELECT * FROM class_quota`)).toEqual([{ mailbox_id: 1, class: 2, bytes: 5000 }]);
+		await db.destroy();
+	});
+
 	it('leave nothing proposed that was found by what would lose text', async () => {
 		const db = openDatabase(temporaryFolder());
 		const names = (await migrationSource.getMigrations([])).slice(0, 21);

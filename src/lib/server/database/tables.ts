@@ -27,6 +27,26 @@ interface AccessGrant {
 	ended_at: string | null;
 }
 
+interface Awaited {
+	id: number;
+	mailbox_id: number;
+	item_id: number;
+	behind_item_id: number;
+	because: string;
+	since: string;
+	until: string | null;
+	made_by: string;
+	ended_on: string | null;
+	ended_by: 'answer' | 'day' | 'person' | null;
+	answer_item_id: number | null;
+	docket_id: number | null;
+}
+
+interface AwaitedItem {
+	awaited_id: number;
+	item_id: number;
+}
+
 interface Certificate {
 	id: number;
 	docket_id: number;
@@ -55,9 +75,10 @@ interface CertificateItem {
 	binned_on: string | null;
 }
 
-interface ClassRetention {
+interface ClassQuota {
+	mailbox_id: number;
 	class: number;
-	retention_id: number;
+	bytes: number;
 }
 
 interface Content {
@@ -83,6 +104,18 @@ interface Correspondent {
 	address: string;
 	name: string;
 	organisation_id: number;
+}
+
+interface DeskDecision {
+	id: number;
+	mailbox_id: number;
+	person_id: number | null;
+	item_id: number;
+	correspondent_id: number;
+	decision: string;
+	options: string;
+	docket_id: number;
+	decided_at: string;
 }
 
 interface Digest {
@@ -382,6 +415,12 @@ interface List {
 	organisation: string;
 }
 
+interface ListLook {
+	mailbox_id: number;
+	person: string;
+	looked_on: string;
+}
+
 interface Look {
 	id: number;
 	mailbox_id: number;
@@ -415,10 +454,12 @@ interface Mailbox {
 	retains: 'off' | 'ask' | 'do';
 	retains_every: number;
 	retained_on: string | null;
-	working_quota_bytes: number | null;
 	owner_id: number | null;
 	archive_levels: string;
 	owner_tidies: number;
+	signature: string;
+	returns_answered: number;
+	returned_through: number;
 }
 
 interface Message {
@@ -459,6 +500,34 @@ interface Organisation {
 	domain: string;
 }
 
+interface Outgoing {
+	id: number;
+	mailbox_id: number;
+	kind: 'new' | 'reply' | 'reply-all' | 'forward';
+	original_item_id: number | null;
+	original_content_id: number | null;
+	from_address: string;
+	to_addresses: string;
+	cc_addresses: string;
+	subject: string;
+	text: string;
+	in_reply_to: string;
+	reference_ids: string;
+	attaches_original: number;
+	filing: string;
+	message_id: string;
+	state: 'draft' | 'waiting' | 'sending' | 'failed' | 'sent' | 'discarded';
+	send_at: string | null;
+	tried_at: string | null;
+	sent_at: string | null;
+	said: string;
+	is_filed: number;
+	sent_item_id: number | null;
+	made_at: string;
+	made_by: string;
+	person_id: number | null;
+}
+
 interface Pause {
 	id: number;
 	mailbox_id: number;
@@ -491,6 +560,22 @@ interface PersonGroup {
 	name_key: string;
 }
 
+interface Pile {
+	folder_id: number;
+	mailbox_id: number;
+	made_at: string;
+	made_by: string;
+}
+
+interface PileItem {
+	item_id: number;
+	folder_id: number;
+	because: string;
+	until: string | null;
+	put_on: string;
+	put_by: string;
+}
+
 interface ProposalItem {
 	mailbox_id: number;
 	kind: string;
@@ -502,6 +587,18 @@ interface ProposalItem {
 interface ProposalRun {
 	mailbox_id: number;
 	ran_at: string;
+}
+
+interface RecordClass {
+	id: number;
+	word: string;
+	name: string;
+	name_key: string;
+	letter: string;
+	is_protected: number;
+	quota_bytes: number | null;
+	retention_id: number | null;
+	removed_at: string | null;
 }
 
 interface RecoveryCode {
@@ -558,6 +655,38 @@ interface ReviewItem {
 	item_id: number;
 	due_on: string | null;
 	due_action: string | null;
+}
+
+interface Rule {
+	id: number;
+	mailbox_id: number;
+	position: number;
+	name: string;
+	query: string;
+	stay: string;
+	decision: string;
+	options: string;
+	since: string | null;
+	until: string | null;
+	is_on: number;
+	made_at: string;
+	made_by: string;
+	removed_at: string | null;
+	thread_item_id: number | null;
+}
+
+interface RuleItem {
+	rule_id: number;
+	item_id: number;
+	run_id: number;
+	why: 'all' | 'newest' | 'older' | 'heavier';
+}
+
+interface RuleRun {
+	id: number;
+	mailbox_id: number;
+	on_day: string;
+	docket_id: number | null;
 }
 
 interface SavedSearch {
@@ -680,15 +809,18 @@ interface WrittenTo {
 declare module 'knex/types/tables.js' {
 	interface Tables {
 		access_grant: Table<AccessGrant, 'id' | 'person_id' | 'group_id' | 'folder_id' | 'until' | 'ended_at'>;
+		awaited: Table<Awaited, 'id' | 'until' | 'ended_on' | 'ended_by' | 'answer_item_id' | 'docket_id'>;
+		awaited_item: Table<AwaitedItem, never>;
 		certificate: Table<Certificate, 'id' | 'decided_by' | 'sha256'>;
 		certificate_item: Table<
 			CertificateItem,
 			'received_on' | 'due_on' | 'series_id' | 'version' | 'terms' | 'sender' | 'subject' | 'binned_on'
 		>;
-		class_retention: Table<ClassRetention, 'class'>;
+		class_quota: Table<ClassQuota, never>;
 		content: Table<Content, 'id'>;
 		content_part: Table<ContentPart, never>;
 		correspondent: Table<Correspondent, 'id'>;
+		desk_decision: Table<DeskDecision, 'id' | 'person_id'>;
 		digest: Table<Digest, 'id' | 'docket_id'>;
 		digest_item: Table<DigestItem, never>;
 		digest_list: Table<DigestList, 'line_id'>;
@@ -787,6 +919,7 @@ declare module 'knex/types/tables.js' {
 		leaving: Table<Leaving, 'id' | 'sender' | 'answered_at' | 'answer'>;
 		ledger: Table<Ledger, 'number' | 'person'>;
 		list: Table<List, 'id' | 'organisation'>;
+		list_look: Table<ListLook, never>;
 		look: Table<Look, 'id'>;
 		mailbox: Table<
 			Mailbox,
@@ -809,10 +942,12 @@ declare module 'knex/types/tables.js' {
 			| 'retains'
 			| 'retains_every'
 			| 'retained_on'
-			| 'working_quota_bytes'
 			| 'owner_id'
 			| 'archive_levels'
 			| 'owner_tidies'
+			| 'signature'
+			| 'returns_answered'
+			| 'returned_through'
 		>;
 		message: Table<
 			Message,
@@ -832,11 +967,27 @@ declare module 'knex/types/tables.js' {
 		>;
 		named_retention: Table<NamedRetention, 'retention_id' | 'class'>;
 		organisation: Table<Organisation, 'id'>;
+		outgoing: Table<
+			Outgoing,
+			| 'id'
+			| 'original_item_id'
+			| 'original_content_id'
+			| 'send_at'
+			| 'tried_at'
+			| 'sent_at'
+			| 'said'
+			| 'is_filed'
+			| 'sent_item_id'
+			| 'person_id'
+		>;
 		pause: Table<Pause, 'id' | 'folder_id' | 'ended_at'>;
 		person: Table<Person, 'id' | 'password' | 'code_secret' | 'code_step' | 'ended_at' | 'at_once'>;
 		person_group: Table<PersonGroup, 'id'>;
+		pile: Table<Pile, 'folder_id'>;
+		pile_item: Table<PileItem, 'item_id' | 'until'>;
 		proposal_item: Table<ProposalItem, 'better_item_id'>;
 		proposal_run: Table<ProposalRun, 'mailbox_id'>;
+		record_class: Table<RecordClass, 'id' | 'quota_bytes' | 'retention_id' | 'removed_at'>;
 		recovery_code: Table<RecoveryCode, never>;
 		reference: Table<Reference, never>;
 		request: Table<Request, 'id' | 'folder_id' | 'word' | 'restored' | 'answered_at' | 'answered_by' | 'noticed_at'>;
@@ -844,6 +995,9 @@ declare module 'knex/types/tables.js' {
 		retention: Table<Retention, 'id' | 'series_id' | 'terms'>;
 		review: Table<Review, 'id' | 'answered_on' | 'ended_on'>;
 		review_item: Table<ReviewItem, 'due_on' | 'due_action'>;
+		rule: Table<Rule, 'id' | 'since' | 'until' | 'removed_at' | 'thread_item_id'>;
+		rule_item: Table<RuleItem, never>;
+		rule_run: Table<RuleRun, 'id' | 'docket_id'>;
 		saved_search: Table<SavedSearch, 'id'>;
 		sender_mark: Table<SenderMark, 'id'>;
 		series: Table<Series, 'id' | 'removed_at'>;

@@ -126,11 +126,13 @@ async function archiveOriginals(
 	for (const { id, itemIds, day } of await digestsWithoutDocket(context.db, mailbox.id)) {
 		const done = await carryOutScheduled(context, mailbox, {
 			name: DIGEST,
-			line: {
-				decision: 'archive',
-				options: {},
-				scope: { kind: 'items', ids: itemIds, label: `in the digest of ${showDate(day)}` }
-			},
+			lines: [
+				{
+					decision: 'archive',
+					options: {},
+					scope: { kind: 'items', ids: itemIds, label: `in the digest of ${showDate(day)}` }
+				}
+			],
 			adds: true,
 			note: ({ db }, docket) => putDigestDocket(db, id, docket.id)
 		});

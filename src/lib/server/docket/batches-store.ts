@@ -145,10 +145,7 @@ export async function putProgress(db: Db, direction: Direction, batch: Batch, do
 	await db('docket').where({ id: docketId }).update({ progress_position: line.position, progress_item_id: last });
 	const { messages, bytes } = done.once;
 	if (direction === 'take-back') {
-		await change(
-			db,
-			sql`UPDATE docket SET taken_back_messages = taken_back_messages + ${messages} WHERE id = ${docketId}`
-		);
+		await addTakenBack(db, docketId, messages);
 		return;
 	}
 	await change(
@@ -159,6 +156,14 @@ export async function putProgress(db: Db, direction: Direction, batch: Batch, do
 	await change(
 		db,
 		sql`UPDATE docket SET messages = messages + ${messages}, bytes = bytes + ${bytes} WHERE id = ${docketId}`
+	);
+}
+
+/** Adds to the messages of a docket that were taken back. */
+export async function addTakenBack(db: Db, docketId: number, messages: number): Promise<void> {
+	await change(
+		db,
+		sql`UPDATE docket SET taken_back_messages = taken_back_messages + ${messages} WHERE id = ${docketId}`
 	);
 }
 

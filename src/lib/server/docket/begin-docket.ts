@@ -1,12 +1,13 @@
 import { confirmationFor, isConfirmedBy } from '../../../core/docket/confirmation.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
 import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
+import type { ClassWord } from '../../../core/retention/classes.ts';
 import { showMessages } from '../../../core/weigh/units.ts';
 import { type Context, today } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { type Mailbox, requireMailboxId, requireReadAsNow } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
-import { overQuotaAfterAdding, pausedOn, weighNewWorkingPapers } from '../standing/index.ts';
+import { findClass, overQuotaAfterAdding, pausedOn, weighAdded } from '../standing/index.ts';
 import { requireApproval } from './approve-docket.ts';
 import { freezeItems } from './batches-store.ts';
 import { claimedSums, claimedTotal, settleClaims } from './claims-store.ts';
@@ -54,14 +55,16 @@ async function requireNoneBetween({ db }: Context, docket: Docket): Promise<void
 		);
 }
 
-/* Working papers have a quota of their own: if it is exceeded, none can be added. */
-async function requireRoomForWorking(context: Context, mailbox: Mailbox, beginnings: BeginningLine[]): Promise<void> {
-	if (mailbox.workingQuotaBytes === undefined) return;
-	let added = 0;
+/* A class may have a quota of its own: if it would be exceeded, nothing is added. */
+async function requireRoomInClasses(context: Context, mailbox: Mailbox, beginnings: BeginningLine[]): Promise<void> {
+	const added = new Map<ClassWord, number>();
 	for (const beginning of beginnings) {
 		const work = workOf(beginning.line.decision);
-		if (work.about === 'messages' && (await work.makesWorking?.(context, beginning)))
-			added += await weighNewWorkingPapers(context.db, beginning.line.id);
+		const into = work.about === 'messages' ? await work.classesAs?.(context, beginning) : undefined;
+		const of = into && (await findClass(context.db, into.word));
+		if (!of) continue;
+		const bytes = await weighAdded(context.db, beginning.line.id, of.id, into.byFolder);
+		added.set(of.word, (added.get(of.word) ?? 0) + bytes);
 	}
 	const over = await overQuotaAfterAdding(context.db, mailbox, added);
 	if (over) throw new Refusal('not-possible', `${over} Nothing was done.`);
@@ -98,7 +101,7 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 	const beginnings = docket.lines.map((line) => ({ docket, line, mailbox, paused }));
 	for (const beginning of beginnings) await beginLine(context, beginning);
 	const { conflicts } = await settleClaims(db, 'docket_item', docket);
-	await requireRoomForWorking(context, mailbox, beginnings);
+	await requireRoomInClasses(context, mailbox, beginnings);
 	const seen = expected ?? { messages: docket.messages, bytes: docket.bytes };
 	let confirmed = 0;
 	for (const line of docket.lines) {

@@ -16,6 +16,7 @@ import {
 import { Refusal } from '../refusal.ts';
 import { appliedSettings, refreshDue } from '../standing/index.ts';
 import {
+	addTakenBack,
 	type Batch,
 	type Changed,
 	countLeftSince,
@@ -247,6 +248,72 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		finished,
 		toAsk: await countPendingAttempts(context, docket)
 	};
+}
+
+/* One batch of a line that is taken back by itself. @returns the last item of it; undefined: there was none */
+async function takeBackBatch(
+	outer: Context,
+	id: number,
+	lineId: number,
+	after: number
+): Promise<{ last: number; sums: Changed } | undefined> {
+	return inTransaction(outer.db, async (db) => {
+		const context = { ...outer, db };
+		const docket = await requireDocket(context, id);
+		const line = docket.lines.find((one) => one.id === lineId);
+		if (!line) return undefined;
+		const only = { ...docket, lines: [line], progressPosition: line.position, progressItemId: after };
+		const found = await nextBatch(db, only, batchItemsOf);
+		if (!found) return undefined;
+		const otherLines = docket.lines.flatMap((one) => (one.id === lineId ? [] : [one.id]));
+		const sums = await changeOne(context, docket, { ...found, otherLines }, 'take-back');
+		await addTakenBack(db, id, sums.once.messages);
+		await addFreed(db, docket.mailboxId, today(context), sums);
+		const mailbox = await requireMailboxId(context, docket.mailboxId);
+		const { lines } = viewDocket(docket, mailbox);
+		await appendLedger(db, {
+			at: context.now(),
+			by: context.actor,
+			action: 'docket-taken-back',
+			details: {
+				docket: id,
+				...(docket.name ? { name: docket.name } : {}),
+				mailbox: mailbox.name,
+				what: lines.find((one) => one.id === lineId)?.sentence ?? '',
+				messages: sums.messages,
+				bytes: sums.bytes
+			}
+		});
+		return { last: found.last, sums };
+	});
+}
+
+/**
+ * Takes back single lines of a docket that was carried out; its other lines stay carried out. Only items that are still
+ * as the docket left them change, so it can be repeated after an interruption.
+ *
+ * @throws Refusal
+ */
+export async function takeBackLines(
+	context: Context,
+	{ id, lineIds }: { id: number; lineIds: readonly number[] }
+): Promise<Weight> {
+	const docket = await requireDocket(context, id);
+	if (docket.state !== 'carried-out')
+		throw new Refusal('not-possible', `Docket ${id} was not carried out, so there is nothing to take back.`);
+	const whole = { messages: 0, bytes: 0 };
+	await inTransaction(context.db, async (db) => reviveFolders(db, await formerFolders(db, id)));
+	for (const lineId of lineIds) {
+		let after: number | undefined = 0;
+		while (after !== undefined && !context.signal.aborted) {
+			const done: Awaited<ReturnType<typeof takeBackBatch>> = await takeBackBatch(context, id, lineId, after);
+			whole.messages += done?.sums.messages ?? 0;
+			whole.bytes += done?.sums.bytes ?? 0;
+			after = done?.last;
+		}
+	}
+	await tidy(context, docket);
+	return whole;
 }
 
 async function aboutDocket(context: Context, docket: Docket, does: 'carry out' | 'take back'): Promise<JobAbout> {

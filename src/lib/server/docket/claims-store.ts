@@ -2,7 +2,7 @@ import { ruleOf, winner } from '../../../core/docket/decisions.ts';
 import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import type { Conflict } from '../../../core/docket/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { change, type Db, raw, row, rows, sql } from '../database/index.ts';
+import { change, type Db, inList, raw, row, rows, sql } from '../database/index.ts';
 import type { Docket, DocketLine } from './dockets-store.ts';
 import type { Paused } from '../standing/index.ts';
 import type { LineSums } from './scope.ts';
@@ -27,6 +27,26 @@ export async function claimItems(db: Db, docket: Docket, paused: Paused): Promis
 	}
 }
 
+/* Of fewer lines, each pair is compared. */
+const FEW_LINES = 8;
+
+/* Of many lines, few claim the same items: the groups of lines that do, by one statement. */
+async function sharingLines(db: Db, table: ClaimTable, { lines }: Docket): Promise<(a: number, b: number) => boolean> {
+	if (lines.length <= FEW_LINES) return () => true;
+	const groups = await rows<{ ids: string }>(
+		db,
+		sql`SELECT DISTINCT ids FROM (
+			SELECT json_group_array(line_id) AS ids FROM ${raw(table)} WHERE line_id IN ${inList(lines.map(({ id }) => id))}
+			GROUP BY item_id HAVING count(*) > 1)`
+	);
+	const sharing = new Set<string>();
+	for (const { ids } of groups) {
+		const group = JSON.parse(ids) as number[];
+		for (const a of group) for (const b of group) sharing.add(`${a} ${b}`);
+	}
+	return (a, b) => sharing.has(`${a} ${b}`);
+}
+
 /**
  * Assigns each item to the line that decides on it (core/docket/decisions), and to none if its duplicate goes in the
  * same docket.
@@ -39,8 +59,10 @@ export async function settleClaims(
 	docket: Docket
 ): Promise<{ conflicts: Conflict[]; needed: Map<number, number> }> {
 	const conflicts: Conflict[] = [];
+	const share = await sharingLines(db, table, docket);
 	for (const [at, earlier] of docket.lines.entries())
 		for (const later of docket.lines.slice(at + 1)) {
+			if (!share(earlier.id, later.id)) continue;
 			const wins = winner(earlier, later);
 			if (!wins) continue;
 			const [winning, losing] = wins === 'earlier' ? [earlier, later] : [later, earlier];

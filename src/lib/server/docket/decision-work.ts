@@ -1,5 +1,6 @@
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import type { Decision, ListDecision } from '../../../core/docket/decisions.ts';
+import type { ClassWord } from '../../../core/retention/classes.ts';
 import type { Context, Following } from '../context/index.ts';
 import type { Condition, Sql } from '../database/index.ts';
 import type { Mailbox } from '../mail/index.ts';
@@ -50,8 +51,11 @@ export interface ItemWork extends Work {
 	already?: (options: DecisionOptions) => Condition;
 	/** Creates what the items need, and names their targets; undefined: they stay in their place. */
 	begin?: (context: Context, beginning: BeginningLine) => Promise<Destination | undefined>;
-	/** Whether its items become working papers, which have a quota. */
-	makesWorking?: (context: Context, beginning: BeginningLine) => Promise<boolean>;
+	/** The class that its items come to, as classes may have quotas; and whether that is because of a folder. */
+	classesAs?: (
+		context: Context,
+		beginning: BeginningLine
+	) => Promise<{ word: ClassWord; byFolder: boolean } | undefined>;
 	change: Change;
 }
 

@@ -21,6 +21,8 @@ export interface DocketLine extends Decided, LineSums {
 	/** The real counts. */
 	doneMessages: number;
 	doneBytes: number;
+	/** The name of the class that it sets. */
+	className: string | null;
 }
 
 /** A docket. */
@@ -107,7 +109,12 @@ async function withLines(db: Db, dockets: DocketRow[]): Promise<Docket[]> {
 	const lines = await db('docket_line')
 		.whereIn('docket_id', ids)
 		.orderBy(['docket_id', 'position'])
-		.select(LINE_COLUMNS);
+		.select(LINE_COLUMNS)
+		.select({
+			className: db('record_class')
+				.whereRaw("record_class.word = json_extract(docket_line.options, '$.class')")
+				.select('name')
+		});
 	const changers = await db('docket_changer')
 		.whereIn('docket_id', ids)
 		.select({ docketId: 'docket_id', personId: 'person_id', name: 'name' });

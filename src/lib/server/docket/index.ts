@@ -3,7 +3,7 @@
 export { carryOutAtOnce, collect, type DecisionResult } from './decide-lines.ts';
 export { approveDocket, approveDocketUseCases, isApprovalDemanded } from './approve-docket.ts';
 export { carryOutScheduled } from './scheduled-docket.ts';
-export { carryOut, carryOutUseCases, type DocketOutcome, takeBack } from './carry-out.ts';
+export { carryOut, carryOutUseCases, type DocketOutcome, takeBack, takeBackLines } from './carry-out.ts';
 export {
 	allDestroyed,
 	type Certificate,

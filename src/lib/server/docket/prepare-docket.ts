@@ -190,6 +190,9 @@ export async function decide(
 	});
 }
 
+const isSameDecision = (a: Decided, b: Decided | undefined) =>
+	b !== undefined && a.decision === b.decision && JSON.stringify(a.options) === JSON.stringify(b.options);
+
 /**
  * Replaces the lines of a draft that nobody has changed; it keeps its number.
  *
@@ -201,7 +204,7 @@ export async function updateDraft(context: Context, input: { id: number; lines: 
 		const draft = await requireDraft(within, input.id);
 		const { lines } = input;
 		const isAlike =
-			draft.lines.length === lines.length && draft.lines.every((line, at) => line.decision === lines[at]?.decision);
+			draft.lines.length === lines.length && draft.lines.every((line, at) => isSameDecision(line, lines[at]));
 		if (isAlike)
 			for (const [at, line] of draft.lines.entries()) await putLineScope(db, line.id, (lines[at] as Decided).scope);
 		else {
@@ -213,13 +216,16 @@ export async function updateDraft(context: Context, input: { id: number; lines: 
 	});
 }
 
-/** Adds a decision to a given draft of anybody. @throws Refusal */
-export async function decideOn(context: Context, input: { id: number; line: Decided }): Promise<DocketView> {
+/** Adds decisions to a given draft of anybody. @throws Refusal */
+export async function decideOn(
+	context: Context,
+	input: { id: number; lines: readonly Decided[] }
+): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const docket = await requireDraft(within, input.id);
 		const mailbox = await requireMailboxId(within, docket.mailboxId);
-		await addDocketLine(db, docket.id, await checkedLine(within, mailbox, input.line));
+		for (const line of input.lines) await addDocketLine(db, docket.id, await checkedLine(within, mailbox, line));
 		await putChanger(db, docket.id, context.actor);
 		await recount(within, await requireDocket(within, docket.id));
 		return viewDocket(await requireDocket(within, docket.id), mailbox);
@@ -268,7 +274,7 @@ async function includeProtected(
 	const { decision, options, scope } = line;
 	return decideOn(context, {
 		id: docket.id,
-		line: { decision, scope, options: { ...options, leavesFlagged: undefined, only: input.only } }
+		lines: [{ decision, scope, options: { ...options, leavesFlagged: undefined, only: input.only } }]
 	});
 }
 

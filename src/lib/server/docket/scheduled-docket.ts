@@ -12,8 +12,8 @@ import { type Decided } from './scope.ts';
 export interface ScheduledDecision {
 	/** Its name, and the mark by which it is recognised. */
 	name: string;
-	line: Decided;
-	/** Adds the line to the draft that waits for a person; undefined: the line replaces it. */
+	lines: readonly Decided[];
+	/** Adds the lines to the draft that waits for a person; undefined: they replace its own. */
 	adds?: boolean;
 	/** What is stored together with the draft. */
 	note?: (within: Context, docket: DocketView) => Promise<void>;
@@ -30,7 +30,7 @@ export interface ScheduledDecision {
 export async function carryOutScheduled(
 	context: Context,
 	mailbox: Mailbox,
-	{ name, line, adds = false, note }: ScheduledDecision
+	{ name, lines, adds = false, note }: ScheduledDecision
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
 	const { hasRun, draftId, begun } = await scheduledDockets(context.db, mailbox.id, name);
 	// an interrupted one is continued first, so that there are never two; one stopped by a person is theirs to continue
@@ -38,13 +38,13 @@ export async function carryOutScheduled(
 		await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });
 	else if (begun && hasRun) return undefined;
 	if (!hasRun && !adds && begun) return undefined;
-	if (!hasRun && !adds && draftId !== undefined) return updateWaiting(context, mailbox, draftId, line);
+	if (!hasRun && !adds && draftId !== undefined) return updateWaiting(context, mailbox, draftId, { lines, note });
 	const docket = await inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const drafted =
 			hasRun || draftId === undefined
-				? await prepareDocket(within, { mailboxId: mailbox.id, name, byItself: true, lines: [line] })
-				: await decideOn(within, { id: draftId, line });
+				? await prepareDocket(within, { mailboxId: mailbox.id, name, byItself: true, lines })
+				: await decideOn(within, { id: draftId, lines });
 		await note?.(within, drafted);
 		return drafted;
 	});
@@ -57,13 +57,15 @@ async function updateWaiting(
 	context: Context,
 	mailbox: Mailbox,
 	draftId: number,
-	line: Decided
+	{ lines, note }: Pick<ScheduledDecision, 'lines' | 'note'>
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const before = await requireDocket(within, draftId);
 		if (before.changedBy.length > 0) return undefined;
-		const now = await updateDraft(within, { id: draftId, lines: [line] });
-		return now.messages === before.messages ? undefined : { docket: viewDocket(now, mailbox), asks: true };
+		const now = await updateDraft(within, { id: draftId, lines });
+		const view = viewDocket(now, mailbox);
+		await note?.(within, view);
+		return now.messages === before.messages ? undefined : { docket: view, asks: true };
 	});
 }

@@ -32,6 +32,8 @@ export type Scope =
 	| { kind: 'again'; ids: number[]; label: string }
 	| ArchivedScope
 	| { kind: 'items'; ids: number[]; label?: string }
+	/** What a run of the standing decisions gathered for one of them. */
+	| { kind: 'rule'; ruleId: number; runId: number; label: string }
 	/** Lists, not items. */
 	| { kind: 'lists'; ids: number[]; label: string };
 

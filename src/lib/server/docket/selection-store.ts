@@ -61,6 +61,11 @@ function reach(mailboxId: number, scope: Scope, paused: Paused): Condition[] {
 		case 'items':
 		case 'again':
 			return [sql`item.id IN ${inList(scope.ids)}`, mailbox];
+		case 'rule':
+			return [
+				mailbox,
+				sql`item.id IN (SELECT item_id FROM rule_item WHERE run_id = ${scope.runId} AND rule_id = ${scope.ruleId})`
+			];
 		case 'query':
 			return [mailbox, condition(readQuery(scope.query, { today: paused.on }))];
 		case 'bin':

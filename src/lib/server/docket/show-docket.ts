@@ -80,6 +80,7 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 				decision,
 				{
 					options,
+					className: line.className ?? undefined,
 					messages,
 					bytes,
 					folders,

@@ -1,8 +1,8 @@
 import { sql } from '../database/index.ts';
 import { type ItemWork, placeChange } from '../docket/index.ts';
-import { ensureFolder, findFolder, liesIn } from '../mail/index.ts';
+import { ensureFolder, liesIn } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
-import { governed } from '../standing/index.ts';
+import { classOfFolder } from '../standing/index.ts';
 
 /** Into another folder, which is created if it is new. */
 export const move: ItemWork = {
@@ -15,9 +15,6 @@ export const move: ItemWork = {
 		folder: sql`${(await ensureFolder(db, docket.mailboxId, 'mailbox', line.options.folder ?? '')).id}`,
 		origin: sql`NULL`
 	}),
-	async makesWorking({ db }, { mailbox, line }) {
-		const folder = await findFolder(db, mailbox.id, 'mailbox', line.options.folder ?? '');
-		return folder !== undefined && (await governed(db, mailbox.id)).get(folder.id)?.class === 'working';
-	},
+	classesAs: ({ db }, { mailbox, line }) => classOfFolder(db, mailbox.id, line.options.folder ?? ''),
 	change: placeChange({ to: 'live', pinsRecords: true })
 };

@@ -184,22 +184,25 @@ const ON_MESSAGES = DECISIONS.filter(
 	(decision) => isReversible(decision) || isAboutLists(decision) || ruleOf(decision).needsEndedPeriod
 );
 
+/** The input of a decision on messages. */
+export const decisionInput = () =>
+	Joi.object({
+		ids: Joi.array().items(id).min(1).max(10_000),
+		search: Joi.object(searchFields()),
+		without: Joi.array().items(id).max(10_000),
+		decision: Joi.valid(...ON_MESSAGES, ...JUNK_MARKS, 'hold').required(),
+		options: decisionOptions.required(),
+		tags: Joi.array().items(Joi.string().max(200)).min(1).max(20),
+		hold: Joi.object({ name: text.required(), because: text, from: text })
+	})
+		.or('ids', 'search')
+		.required();
+
 /** The use cases of this file. */
 export const decideMessagesUseCases = [
 	defineUseCase({
 		name: 'decideMessages',
-		input: () =>
-			Joi.object({
-				ids: Joi.array().items(id).min(1).max(10_000),
-				search: Joi.object(searchFields()),
-				without: Joi.array().items(id).max(10_000),
-				decision: Joi.valid(...ON_MESSAGES, ...JUNK_MARKS, 'hold').required(),
-				options: decisionOptions.required(),
-				tags: Joi.array().items(Joi.string().max(200)).min(1).max(20),
-				hold: Joi.object({ name: text.required(), because: text, from: text })
-			})
-				.or('ids', 'search')
-				.required(),
+		input: decisionInput,
 		thread: 'writer',
 		right: 'administrator',
 		run: decideMessages

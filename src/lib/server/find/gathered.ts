@@ -41,6 +41,8 @@ export async function gatheredWhere(
 				kind: gathered.proposal,
 				folder: gathered.folder
 			});
+		case 'waited':
+			return sql`item.id IN (SELECT item_id FROM pile_item WHERE until <= ${today(context)} AND pile_item.folder_id = item.folder_id)`;
 		case 'review':
 			return sql`item.id IN (SELECT item_id FROM review_item WHERE review_id = ${gathered.review})`;
 		case 'due':
@@ -73,7 +75,7 @@ export async function gatheredScope(
 			folder
 		});
 	}
-	if (query || without.length > 0 || gathered.of === 'review') return undefined;
+	if (query || without.length > 0 || gathered.of === 'review' || gathered.of === 'waited') return undefined;
 	if (gathered.of === 'proposal')
 		return {
 			kind: 'proposal',

@@ -375,7 +375,7 @@ describe('a second person', () => {
 			options: { tag: 'Seen' },
 			scope: { kind: 'items', ids: within('Desk/Inbox') }
 		} as const;
-		await decideOn(ruben, { id, line: { ...line, scope: { ...line.scope, ids: [...line.scope.ids] } } });
+		await decideOn(ruben, { id, lines: [{ ...line, scope: { ...line.scope, ids: [...line.scope.ids] } }] });
 		await expect(carryOut(ylva, { id })).rejects.toThrow('a second administrator');
 		const now = await showDocket(office, { id });
 		await expect(approve(ruben, now)).rejects.toThrow('or a part of it');

@@ -101,6 +101,12 @@ const inMailbox = (mailboxId: number, folderId: number | undefined): Condition =
 		? sql`item.mailbox_id = ${mailboxId}`
 		: sql`(SELECT mailbox_id FROM folder WHERE id = ${folderId}) = ${mailboxId}`;
 
+/* A single state is compared, so that the index of the folder gives its order too. */
+function inStates([state, ...others]: readonly string[]): Condition {
+	if (state !== undefined && others.length === 0) return sql`item.state = ${state}`;
+	return sql`item.state IN (SELECT value FROM json_each(${JSON.stringify([state, ...others])}))`;
+}
+
 /** Filters as conditions. Live mail is in its own folder, so that the folder index is used. */
 function narrowed(
 	{ mailbox, folder, who, year, tag, list, kind, file }: Narrowing,
@@ -135,7 +141,7 @@ function conditions({ query, mailboxId, states, reach, narrowing = {}, gathered 
 	const tests = parts.filter((part) => matchExpression(part) === undefined).map(condition);
 	const reached = reach && reachCondition(reach);
 	const where: Condition[] = [
-		sql`item.state IN (SELECT value FROM json_each(${JSON.stringify(states)}))`,
+		inStates(states),
 		...(matches.length > 0 ? [sql`words MATCH ${matches.join(' AND ')}`] : []),
 		...(mailboxId === undefined ? [] : [inMailbox(mailboxId, isAllLive(states) ? narrowing.folder : undefined)]),
 		...(reached ? [reached] : []),
@@ -173,7 +179,15 @@ export async function findItems(
 	const ranked = sort === 'relevance' && byWords;
 	const order = sort === 'relevance' && !byWords ? SORTS.newest : SORTS[sort];
 	// columns to be shown are read for the page alone, not for all that is sorted
-	const message = order.includes('message.') ? sql`JOIN message ON message.id = item.message_id` : empty;
+	const message = order.includes('message.')
+		? sql`JOIN message INDEXED BY message_sort_keys ON message.id = item.message_id`
+		: empty;
+	// the newest of equals come first: read in that order, nearly all others are left aside when they are met
+	const newestFirst =
+		order.includes('message.') && !byWords && search.narrowing?.folder !== undefined && isAllLive(search.states)
+			? sql`(SELECT item.id, item.message_id, item.flagged, item.received_on FROM ${from} WHERE ${where}
+					ORDER BY item.received_on DESC, item.received_at DESC LIMIT -1) item ${message}`
+			: undefined;
 	return rows<Found>(
 		db,
 		sql`SELECT item.id, item.message_id AS messageNumber, message.content_id AS contentId, message.message_id AS messageId, message.subject,
@@ -185,7 +199,7 @@ export async function findItems(
 			(SELECT code FROM retention JOIN series ON series.id = series_id WHERE retention.id = item.retention_id) AS series
 		 FROM (
 			SELECT item.id, row_number() OVER () AS position, nearness FROM (
-				SELECT item.id, ${ranked ? sql`round(rank, 2)` : sql`0`} AS nearness FROM ${from} ${message} WHERE ${where} ORDER BY ${raw(order)} LIMIT ${limit} OFFSET ${offset}
+				SELECT item.id, ${ranked ? sql`round(rank, 2)` : sql`0`} AS nearness FROM ${newestFirst ?? sql`${from} ${message} WHERE ${where}`} ORDER BY ${raw(order)} LIMIT ${limit} OFFSET ${offset}
 			 ) item
 		 ) page CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
 			JOIN mailbox ON mailbox.id = item.mailbox_id JOIN folder ON folder.id = item.folder_id

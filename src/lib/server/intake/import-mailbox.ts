@@ -12,6 +12,7 @@ import { asFarAsItGoes, inBatches, oneAhead } from './batches.ts';
 import { listSource, type SourceFile } from './containers.ts';
 import {
 	addImport,
+	awaitsAnswers,
 	countOddities,
 	endImport,
 	getImportCounts,
@@ -125,6 +126,17 @@ async function followWithFiles(context: Context): Promise<void> {
 		await context.follow(context.db, { useCase: 'readFiles', input: undefined, about: { kind: 'files' }, once: true });
 }
 
+/* What is awaited comes back with its answer. */
+async function followWithAnswers(context: Context, mailboxId: number): Promise<void> {
+	if (await awaitsAnswers(context.db, mailboxId))
+		await context.follow(context.db, {
+			useCase: 'returnAwaited',
+			input: undefined,
+			about: { kind: 'awaited' },
+			once: true
+		});
+}
+
 /**
  * Imports mail: reads a source as a stream, stores the bytes of each message once, and adds an item for each to a
  * folder. Messages imported into the same folder before are not added again; what is no message is kept raw and
@@ -150,6 +162,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 			await end(db, stopped ? 'stopped' : 'done');
 			await refreshStatistics(db);
 			await followWithFiles({ ...context, db });
+			await followWithAnswers({ ...context, db }, target.mailboxId);
 			const counts = await getImportCounts(db, target.importId);
 			return {
 				mailbox: target.mailbox,

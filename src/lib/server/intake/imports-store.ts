@@ -153,3 +153,13 @@ export async function countOddities(db: Db, importId: number): Promise<number> {
 	);
 	return found?.n ?? 0;
 }
+
+/** Whether the mail of a mailbox may answer something that is awaited. */
+export async function awaitsAnswers(db: Db, mailboxId: number): Promise<boolean> {
+	const found = await row<{ n: number }>(
+		db,
+		sql`SELECT EXISTS (SELECT 1 FROM awaited WHERE mailbox_id = ${mailboxId} AND ended_on IS NULL)
+			OR EXISTS (SELECT 1 FROM mailbox WHERE id = ${mailboxId} AND returns_answered = 1) AS n`
+	);
+	return found?.n === 1;
+}

@@ -48,7 +48,7 @@ export async function clearJunk(context: Context): Promise<JunkCleared[]> {
 	const cleared: JunkCleared[] = [];
 	for (const mailbox of await listMailboxes(context.db)) {
 		const line = (await junkPastItsDays(context, mailbox)) > 0 ? await junkLine(context, mailbox) : undefined;
-		const done = line && (await carryOutScheduled(context, mailbox, { name: CLEARED_JUNK, line }));
+		const done = line && (await carryOutScheduled(context, mailbox, { name: CLEARED_JUNK, lines: [line] }));
 		if (done)
 			cleared.push({
 				mailboxId: mailbox.id,

@@ -32,6 +32,7 @@ export { inflowUseCases } from './inflow.ts';
 export { type Asked, leaveLists, leaveListsUseCases, listsWaiting } from './unsubscribe-lists.ts';
 export { countByHand } from './unsubscribe-store.ts';
 export { type ListInFull, listWaysUseCases } from './list-ways.ts';
+export { listsById } from './lists-store.ts';
 export {
 	listIds,
 	listLists,

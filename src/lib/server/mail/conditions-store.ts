@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { classNumber } from '../../../core/retention/classes.ts';
+import { classWord } from '../../../core/retention/classes.ts';
 import { codeKey } from '../../../core/retention/schedule.ts';
 import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { kindBit } from '../../../core/message/kinds.ts';
@@ -55,6 +55,8 @@ export function condition(query: Query): Condition {
 			return sql`item.kept = 1`;
 		case 'paused':
 			return isPausedOn(query.today);
+		case 'expired':
+			return hasExpired(query.today);
 		case 'state':
 			return sql`item.state = ${query.state}`;
 		case 'mail-kind':
@@ -86,13 +88,19 @@ export function condition(query: Query): Condition {
 			return sql`item.id IN (SELECT item_id FROM hold_item JOIN hold ON hold.id = hold_id
 					WHERE hold.name_key = ${nameKey(query.text)} AND hold.released_on IS NULL)`;
 		case 'class':
-			return sql`item.class = ${classNumber(query.class)}`;
+			return sql`item.class IN (SELECT id FROM record_class
+					WHERE ${named(sql`word`, classWord(query.text), query.begun)} OR ${named(sql`name_key`, nameKey(query.text), query.begun)})`;
 		case 'series':
 			return sql`ifnull(item.retention_id IN (SELECT retention.id FROM retention JOIN series ON series.id = series_id WHERE code_key = ${codeKey(query.text)}), 0)`;
 		case 'attachment-name':
 			return fileNamed(query.text);
 	}
 }
+
+/* By its sender (RFC 4021 Expires): the day has passed, and came after the mail was sent. */
+const hasExpired = (today: CalendarDate): Condition =>
+	sql`EXISTS (SELECT 1 FROM message WHERE message.id = item.message_id AND expires_at > ifnull(sent_at, 0)
+		AND date(expires_at, 'unixepoch') < ${today})`;
 
 /** Whether an item is under a pause in effect on a day: its own, or of the folder where it lies or came from. */
 export function isPausedOn(today: CalendarDate): Condition {

@@ -199,11 +199,15 @@ const isEmpty = (mailboxId: number) => sql`folder.id NOT IN (
 
 /** Empty folders of a mailbox, subfolders considered, except those with a role. */
 export async function emptyFolders(db: Db, mailboxId: number): Promise<FolderPlace[]> {
-	return db('folder')
-		.where({ mailbox_id: mailboxId, tree: 'mailbox', removed_at: null, role: null })
-		.where(asRaw(db, isEmpty(mailboxId)))
-		.orderBy('path')
-		.select(COLUMNS);
+	return (
+		db('folder')
+			.where({ mailbox_id: mailboxId, tree: 'mailbox', removed_at: null, role: null })
+			.where(asRaw(db, isEmpty(mailboxId)))
+			// a pile is meant to become empty
+			.whereNotIn('id', db('pile').select('folder_id'))
+			.orderBy('path')
+			.select(COLUMNS)
+	);
 }
 
 /** Removes the empty ones of some folders with their subfolders. @returns their paths */

@@ -34,14 +34,7 @@ export {
 	type Tree,
 	liesIn
 } from './folders-store.ts';
-export {
-	classNumberOf,
-	hasEnded,
-	HELD,
-	IS_RECORD,
-	NEVER_ARCHIVED,
-	NEVER_ARCHIVED_FOLDERS
-} from './item-marks-store.ts';
+export { hasEnded, HELD, IS_RECORD, NEVER_ARCHIVED, NEVER_ARCHIVED_FOLDERS } from './item-marks-store.ts';
 export {
 	addItems,
 	addItemsLike,
@@ -113,6 +106,7 @@ export {
 	type NamedWeight,
 	type Shifted,
 	shiftWeights,
+	unreadInInboxes,
 	weighBinned,
 	type Weighed,
 	weighInbox,

@@ -1,11 +1,5 @@
-import { classNumber, type RecordClass } from '../../../core/retention/classes.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { type Condition, raw, type Sql, sql } from '../database/index.ts';
-
-/** The number of a class in the text of a statement: an index depends on it. */
-export function classNumberOf(recordClass: RecordClass): Sql {
-	return raw(String(classNumber(recordClass)));
-}
+import { type Condition, type Sql, sql } from '../database/index.ts';
 
 /** Whether an item is under a hold. */
 export const HELD: Condition = sql`item.id IN (SELECT item_id FROM hold_item)`;
@@ -17,8 +11,8 @@ export const NEVER_ARCHIVED_FOLDERS: Sql = sql`WITH RECURSIVE barred (id) AS (
 /** Whether an item, or a folder above it, is set never to be archived (invariant 16). */
 export const NEVER_ARCHIVED: Condition = sql`(item.never_archived = 1 OR item.folder_id IN (${NEVER_ARCHIVED_FOLDERS}))`;
 
-/** Whether an item is a record, which nobody deletes early. */
-export const IS_RECORD: Condition = sql`item.class = ${classNumberOf('record')}`;
+/** Whether an item's class is protected as records, which nobody deletes early. */
+export const IS_RECORD: Condition = sql`item.class IN (SELECT id FROM record_class WHERE is_protected = 1)`;
 
 /** Whether an item's period has ended by a day, so that it is due to be destroyed or reviewed. */
 export function hasEnded(by: CalendarDate): Condition {

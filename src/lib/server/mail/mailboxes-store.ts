@@ -36,8 +36,6 @@ export interface Mailbox {
 	retainsEvery: number;
 	/** When the schedule was last applied. */
 	retainedOn: CalendarDate | undefined;
-	/** Undefined: working papers have no quota. */
-	workingQuotaBytes: number | undefined;
 }
 
 /** The scheduled run of retention in a mailbox: off, ask first, automatic. */
@@ -62,8 +60,7 @@ const COLUMNS = [
 	'digest_folder',
 	'retains',
 	'retains_every',
-	'retained_on',
-	'working_quota_bytes'
+	'retained_on'
 ] as const;
 
 type MailboxRow = Pick<Knex.ResolveTableType<Tables['mailbox']>, (typeof COLUMNS)[number]>;
@@ -86,8 +83,7 @@ function toMailbox(found: MailboxRow): Mailbox {
 		digestFolder: found.digest_folder,
 		retains: found.retains,
 		retainsEvery: found.retains_every,
-		retainedOn: found.retained_on ?? undefined,
-		workingQuotaBytes: found.working_quota_bytes ?? undefined
+		retainedOn: found.retained_on ?? undefined
 	};
 }
 
@@ -120,7 +116,7 @@ export async function getMailbox(db: Db, id: number): Promise<Mailbox | undefine
 export async function addMailbox(db: Db, name: string, madeAt: string): Promise<number> {
 	const set = await row<{ isSet: number }>(
 		db,
-		sql`SELECT EXISTS (SELECT 1 FROM named_retention) OR EXISTS (SELECT 1 FROM class_retention) AS isSet`
+		sql`SELECT EXISTS (SELECT 1 FROM named_retention) OR EXISTS (SELECT 1 FROM record_class WHERE retention_id IS NOT NULL) AS isSet`
 	);
 	const settings = set?.isSet ?? 0;
 	return idOf(
@@ -192,19 +188,13 @@ export async function putDigesting(
 export async function putRetaining(
 	db: Db,
 	id: number,
-	{
-		retains,
-		retainsEvery,
-		retainedOn,
-		workingQuotaBytes
-	}: Pick<Mailbox, 'retains' | 'retainsEvery' | 'retainedOn' | 'workingQuotaBytes'>
+	{ retains, retainsEvery, retainedOn }: Pick<Mailbox, 'retains' | 'retainsEvery' | 'retainedOn'>
 ): Promise<void> {
 	await db('mailbox')
 		.where({ id })
 		.update({
 			retains,
 			retains_every: retainsEvery,
-			retained_on: retainedOn ?? null,
-			working_quota_bytes: workingQuotaBytes ?? null
+			retained_on: retainedOn ?? null
 		});
 }

@@ -399,6 +399,17 @@ export async function weighInbox(db: Db, mailboxId: number): Promise<Weight> {
 	return found ?? { messages: 0, bytes: 0 };
 }
 
+/** How many unread messages lie in the inbox of each mailbox that has one. */
+export async function unreadInInboxes(db: Db): Promise<Map<number, number>> {
+	const found = await rows<{ id: number; unread: number }>(
+		db,
+		sql`SELECT folder.mailbox_id AS id, ifnull(sum(unread), 0) AS unread FROM folder LEFT JOIN weight_by_month weight
+			ON weight.mailbox_id = folder.mailbox_id AND weight.folder_id = folder.id AND state = 'live'
+		 WHERE role = 'inbox' AND tree = 'mailbox' AND removed_at IS NULL GROUP BY folder.mailbox_id`
+	);
+	return new Map(found.map(({ id, unread }) => [id, unread]));
+}
+
 /** How many messages a mailbox has, in any state. */
 export async function countItems(db: Db, mailboxId: number): Promise<number> {
 	const found = await row<{ n: number }>(

@@ -13,6 +13,13 @@ interface OutgoingMail {
 	text: string;
 }
 
+/** An outgoing mail whose bytes are finished. */
+interface ComposedMail {
+	from: string;
+	to: readonly string[];
+	raw: Buffer;
+}
+
 /** The result of a request. */
 export interface OutsideAnswer {
 	/** Whether it was accepted. */
@@ -30,7 +37,7 @@ export interface Outside {
 	/** Sends a one-click unsubscribe request (RFC 8058). Never throws for what the other side does. */
 	oneClick(url: string): Promise<OutsideAnswer>;
 	/** Sends a mail. Never throws for what the other side does. */
-	send(mail: OutgoingMail): Promise<OutsideAnswer>;
+	send(mail: OutgoingMail | ComposedMail): Promise<OutsideAnswer>;
 }
 
 /** The whole body of a one-click request (RFC 8058 section 3.1). */
@@ -144,25 +151,30 @@ export function openOutside({
 			const target = await targetOf(url, standIns, resolve);
 			return typeof target === 'string' ? { heard: false, said: target } : postTo(url, target, timeLimit);
 		},
-		async send({ from, to, subject, text }) {
+		async send(mail) {
 			if (server === undefined)
 				throw new Refusal(
 					'not-possible',
-					'No server for outgoing mail is set (KOVREL_SMTP), so no list can be asked by mail. Nothing was sent.'
+					'No server for outgoing mail is set (KOVREL_SMTP), so no mail can go out. Nothing was sent.'
 				);
 			// loaded when mail is sent, as few processes need it
 			const { createTransport } = await import('nodemailer');
-			const transport = createTransport(server, { disableFileAccess: true, disableUrlAccess: true } as object);
+			const transport = createTransport(server, {
+				disableFileAccess: true,
+				disableUrlAccess: true,
+				// well below the time after which it would be said that nobody knows whether a mail went
+				connectionTimeout: timeLimit,
+				greetingTimeout: timeLimit,
+				socketTimeout: 4 * timeLimit
+			} as object);
 			try {
-				const { response } = await transport.sendMail({
-					from,
-					to,
-					subject,
-					text,
+				const { response, rejected } = await transport.sendMail({
+					...('raw' in mail ? { envelope: { from: mail.from, to: [...mail.to] }, raw: mail.raw } : mail),
 					disableFileAccess: true,
 					disableUrlAccess: true
 				});
-				return { heard: true, said: `mail taken: ${response.slice(0, 200)}` };
+				const refused = rejected.length === 0 ? '' : `; not taken for ${rejected.map(String).join(', ').slice(0, 500)}`;
+				return { heard: true, said: `mail taken: ${response.slice(0, 200)}${refused}` };
 			} catch (error) {
 				const { code, response } = error as { code?: string; response?: string };
 				return { heard: false, said: `the mail could not be sent (${(response ?? code ?? 'unknown').slice(0, 200)})` };

@@ -4,7 +4,9 @@ import { isBackupWanted } from '../backup/index.ts';
 import { isApprovalDemanded } from '../docket/index.ts';
 import { countAnswers, countRequests } from '../people/index.ts';
 import type { Job } from '../queue/index.ts';
+import type { RecordClass } from '../../../core/retention/classes.ts';
 import { countDueSoon, countHolds } from '../retention/index.ts';
+import { listClasses } from '../standing/index.ts';
 import { listWeights, type MailboxWeight } from '../weigh/index.ts';
 import { listJobs } from './jobs.ts';
 import { clockCanMove } from './night.ts';
@@ -30,6 +32,8 @@ export interface Frame {
 	holds: number;
 	approvalDemanded: boolean;
 	requests: number;
+	/** The classes of the office: their names and letters stand wherever mail is shown. */
+	classes: RecordClass[];
 	mailboxes: MailboxWeight[];
 	jobs: JobShown[];
 }
@@ -46,6 +50,7 @@ async function showFrame(context: Context): Promise<Frame> {
 		holds: 0,
 		approvalDemanded: false,
 		requests: 0,
+		classes: await listClasses(context.db),
 		mailboxes: [],
 		jobs: []
 	};

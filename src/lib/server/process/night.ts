@@ -10,6 +10,9 @@ import { type Context, defineJob, defineUseCase, today } from '../context/index.
 import { importMailbox } from '../intake/index.ts';
 import { type DigestMade, makeDigests } from '../digest/index.ts';
 import { type PauseEnding, pausesEnding, type RunDocket, runSchedule, scheduleHasWork } from '../retention/index.ts';
+import { returnAwaited, type Returned, someAwaited } from '../desk/index.ts';
+import { rulesAreDue, runRules, type RulesRun } from '../rules/index.ts';
+import { clearOutgoing, outgoingHasWork } from '../writing/index.ts';
 import Joi from 'joi';
 
 /** All results of a scheduled run. */
@@ -19,6 +22,12 @@ export interface NightRun {
 	bins: Night[];
 	junk: JunkCleared[];
 	digests: DigestMade[];
+	/** Threads that came back, answered or by their day. */
+	returned: Returned[];
+	/** Mail whose time had come: what went, and what could not. */
+	outgoing: { sent: number; failed: number };
+	/** What the standing decisions did. */
+	rules: RulesRun[];
 	/** The result of the retention schedule. */
 	retention: RunDocket[];
 	/** Pauses that end within the week. */
@@ -47,22 +56,33 @@ export async function runNight(context: Context): Promise<NightRun> {
 	await threadMail(context);
 	await recalculateDue(context);
 	const delivered = context.outside.standIns ? await takeDelivery(context) : 0;
+	const outgoing = await clearOutgoing(context);
+	// what is answered comes back before anything else is decided on it
+	const { returned } = await returnAwaited(context);
 	const junk = await clearJunk(context);
 	const bins = await emptyDueBins(context);
 	const digests = await makeDigests(context);
+	const { runs: rules } = await runRules(context, {});
 	const { dockets: retention } = await runSchedule(context, {});
 	const pauses = await pausesEnding(context);
 	await followWithBackup(context);
-	return { delivered, bins, junk, digests, retention, pauses };
+	return { delivered, outgoing, returned, bins, junk, digests, rules, retention, pauses };
 }
 
 /** Whether a scheduled run has anything to do: an empty run is not reported. */
 export async function nightHasWork(context: Context): Promise<boolean> {
 	const { db } = context;
 	if ((await mailboxesWithDigest(db)).length > 0 || (await getSetting(db, 'backup-folder'))) return true;
-	if ((await scheduleHasWork(context)) || (await pausesEnding(context)).length > 0) return true;
+	if (
+		(await outgoingHasWork(context)) ||
+		(await someAwaited(context)) ||
+		(await scheduleHasWork(context)) ||
+		(await pausesEnding(context)).length > 0
+	)
+		return true;
 	if (context.outside.standIns && (await getSetting(db, 'delivered-through')) !== today(context)) return true;
 	for (const mailbox of await listMailboxes(db)) {
+		if (await rulesAreDue(context, mailbox.id)) return true;
 		if ((await junkPastItsDays(context, mailbox)) > 0) return true;
 		if (!mailbox.emptiesBin) continue;
 		const { due, dueTomorrow } = await listBin(context, { mailboxId: mailbox.id, limit: 1 });
@@ -138,9 +158,12 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		throw new Refusal('bad-input', `1 to ${MOST_DAYS} days can pass at once. Nothing was done.`);
 	const all: NightRun = {
 		delivered: 0,
+		outgoing: { sent: 0, failed: 0 },
+		returned: [],
 		bins: [],
 		junk: [],
 		digests: [],
+		rules: [],
 		retention: [],
 		pauses: []
 	};
@@ -158,9 +181,13 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		await context.readClock();
 		const night = await runNight(context);
 		all.delivered += night.delivered;
+		all.outgoing.sent += night.outgoing.sent;
+		all.outgoing.failed += night.outgoing.failed;
+		all.returned.push(...night.returned);
 		all.bins = withNewer(all.bins, night.bins);
 		all.junk = withNewer(all.junk, night.junk);
 		all.digests.push(...night.digests);
+		all.rules = withNewer(all.rules, night.rules);
 		all.retention = withNewer(all.retention, night.retention);
 		all.pauses.push(...night.pauses);
 		context.report({ done: day, total: input.days, note: `${day} of ${input.days} days have passed` });

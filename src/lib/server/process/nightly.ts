@@ -3,6 +3,8 @@ import { type Actor, KOVREL } from '../../../core/access/roles.ts';
 import { log } from '../log.ts';
 import type { Office } from './office.ts';
 
+/* Mail that is to go at a time goes within the minute. */
+const EVERY_MINUTE = '* * * * *';
 /* Checked every hour: each day of the office gets one run, whatever the machine's clock does. */
 const EVERY_HOUR = '7 * * * *';
 /** The actor of scheduled work. */
@@ -25,5 +27,12 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 	};
 	lookSafely();
 	const hourly = new Cron(EVERY_HOUR, { protect: true, unref: true }, lookSafely);
-	signal.addEventListener('abort', () => hourly.stop(), { once: true });
+	const sendMail = async () => {
+		if (await office.ask('mailIsDue', undefined, SCHEDULE)) await office.change('sendDueMail', undefined, SCHEDULE);
+	};
+	const minutely = new Cron(EVERY_MINUTE, { protect: true, unref: true }, () => {
+		sendMail().catch((error: unknown) => log.error({ error }, 'mail whose time had come could not be sent'));
+	});
+	const stop = () => [hourly, minutely].forEach((clock) => clock.stop());
+	signal.addEventListener('abort', stop, { once: true });
 }

@@ -1,12 +1,11 @@
-import { describe, expect, it, vi } from 'vitest';
+import { describe, expect, it } from 'vitest';
 import { KOVREL } from '../../../core/access/roles.ts';
 import type { InputOf } from './use-cases.ts';
 import { OfficeThread } from './thread.ts';
 
 /* A thread that answers everything, dies when asked for the policy, and returns streams of three pieces. */
-vi.mock('./office.worker.ts?nodeworker', () => ({
-	default: new URL(
-		`data:text/javascript,${encodeURIComponent(`
+const SCRIPT = new URL(
+	`data:text/javascript,${encodeURIComponent(`
 			import { parentPort } from 'node:worker_threads';
 			let left = 3;
 			const give = (id) => parentPort.postMessage(left-- > 0 ? { id, bytes: new Uint8Array([left]) } : { id, result: undefined });
@@ -17,8 +16,7 @@ vi.mock('./office.worker.ts?nodeworker', () => ({
 				else if ('id' in question) parentPort.postMessage({ id: question.id, result: question.useCase });
 			});
 		`)}`
-	)
-}));
+);
 
 const ENDED = 'The worker thread has ended';
 const by = { actor: KOVREL };
@@ -28,7 +26,7 @@ const stream = (thread: OfficeThread) => thread.stream('exportZip', {} as InputO
 
 describe('a worker thread', () => {
 	it('that ends by itself tells those who wait, and is started again by the next question', async () => {
-		const thread = new OfficeThread({ dataFolder: '', readonly: true });
+		const thread = new OfficeThread({ dataFolder: '', readonly: true }, SCRIPT);
 		expect(await ask(thread, 'officeToday')).toBe('officeToday');
 		for (let time = 0; time < 3; time++) {
 			await expect(ask(thread, 'readPolicy')).rejects.toThrow(ENDED);
@@ -38,7 +36,7 @@ describe('a worker thread', () => {
 	});
 
 	it('fails a stream that was being read when it ended, and gives the next one whole', async () => {
-		const thread = new OfficeThread({ dataFolder: '', readonly: true });
+		const thread = new OfficeThread({ dataFolder: '', readonly: true }, SCRIPT);
 		const reader = (await stream(thread)).getReader();
 		expect((await reader.read()).done).toBe(false);
 		await expect(ask(thread, 'readPolicy')).rejects.toThrow(ENDED);
@@ -51,7 +49,7 @@ describe('a worker thread', () => {
 	});
 
 	it('that was closed answers nothing any more, and lets nobody wait', async () => {
-		const thread = new OfficeThread({ dataFolder: '', readonly: true });
+		const thread = new OfficeThread({ dataFolder: '', readonly: true }, SCRIPT);
 		await thread.close();
 		await expect(ask(thread, 'officeToday')).rejects.toThrow(ENDED);
 		await expect(stream(thread)).rejects.toThrow(ENDED);

@@ -77,6 +77,7 @@ export class ThreadEndedError extends Error {
  */
 export class OfficeThread {
 	readonly #data: ThreadData;
+	readonly #script: string | URL;
 	#worker: Worker | undefined;
 	#waiting = new Map<number, Waiting>();
 	#lastId = 0;
@@ -84,13 +85,15 @@ export class OfficeThread {
 	/** Called when a job may have been enqueued. */
 	onNoted: () => void = () => {};
 
-	constructor(data: ThreadData) {
+	/** @param script what the thread runs; a test has its own */
+	constructor(data: ThreadData, script: string | URL = officeWorker) {
 		this.#data = data;
+		this.#script = script;
 		this.#worker = this.#begin();
 	}
 
 	#begin(): Worker {
-		const worker = new Worker(officeWorker, { workerData: this.#data });
+		const worker = new Worker(this.#script, { workerData: this.#data });
 		worker.on('message', (told: Answer | Noted) => ('hasNoted' in told ? this.onNoted() : this.#take(told)));
 		worker.on('error', (error) => this.#fail(error instanceof Error ? error : new Error(String(error))));
 		worker.on('exit', () => {

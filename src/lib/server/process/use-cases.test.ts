@@ -11,7 +11,7 @@ const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 		copyToOwnMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn
 		decideOwn carryOutOwn takeBackOwn discardOwn ownTidying ownWeight setOwnPeriod answerReview`,
 	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
-		listedCertificates readCertificate exportCertificate listSchedule financialYearMonth showSeries exportSchedule listPeople
+		listedCertificates readCertificate exportCertificate listSchedule showClasses financialYearMonth showSeries exportSchedule listPeople
 		isApprovalDemanded`
 };
 const expected = new Map(
@@ -58,6 +58,8 @@ describe('use cases', () => {
 			makeDigests: 'docket',
 			recalculateDue: 'docket',
 			runSchedule: 'docket',
+			runRules: 'docket',
+			returnAwaited: 'docket',
 			runNight: 'docket',
 			letDaysPass: 'docket',
 			leaveLists: 'outside',

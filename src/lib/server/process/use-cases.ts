@@ -45,12 +45,22 @@ import { nightUseCases } from './night.ts';
 import {
 	dueUseCases,
 	holdsUseCases,
+	classUseCases,
 	policyUseCases,
 	retainedUseCases,
 	retainUseCases,
 	runScheduleUseCases,
 	scheduleUseCases
 } from '../retention/index.ts';
+import { awaitedUseCases, closeThreadUseCases, deskUseCases, pileRuleUseCases, pilesUseCases } from '../desk/index.ts';
+import {
+	rehearseUseCases,
+	rulesUseCases,
+	runRulesUseCases,
+	sieveUseCases,
+	standingListUseCases
+} from '../rules/index.ts';
+import { sendMailUseCases, writingUseCases } from '../writing/index.ts';
 import { applyRetentionUseCases, financialYearUseCases } from '../standing/index.ts';
 import { clearingUseCases, weighUseCases } from '../weigh/index.ts';
 import type { AnyUseCase, Context } from '../context/index.ts';
@@ -107,6 +117,19 @@ const defined = [
 	...nightUseCases,
 	...dueUseCases,
 	...holdsUseCases,
+	...deskUseCases,
+	...pilesUseCases,
+	...pileRuleUseCases,
+	...awaitedUseCases,
+	...closeThreadUseCases,
+	...writingUseCases,
+	...sendMailUseCases,
+	...rulesUseCases,
+	...runRulesUseCases,
+	...rehearseUseCases,
+	...sieveUseCases,
+	...standingListUseCases,
+	...classUseCases,
 	...policyUseCases,
 	...retainUseCases,
 	...retainedUseCases,

@@ -1,7 +1,6 @@
 import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { expect, it } from 'vitest';
-import { classNumber, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 import { periodText, readPeriod } from '../../../core/retention/periods.ts';
 import { readTerms } from '../../../core/retention/terms.ts';
 import { compareDue } from '../standing/due-store.ts';
@@ -29,6 +28,11 @@ const TERMS = [
 	'received keep - -'
 ];
 const SERIES = 'financial-year archive-destroy P5Y P1Y';
+/* The classes of a new office, in the order of their numbers. */
+const CLASSES = ['transitory', 'working', 'record'] as const;
+type ClassWord = (typeof CLASSES)[number];
+const numberOf = (word: ClassWord) => CLASSES.indexOf(word) + 1;
+
 const FOLDERS = ['A', 'A/B', 'A/B/C', 'D', 'D/B'];
 
 interface MadeItem {
@@ -37,12 +41,12 @@ interface MadeItem {
 	receivedOn: string;
 	doubt: boolean;
 	thread: number;
-	ownClass: RecordClass | undefined;
+	ownClass: ClassWord | undefined;
 	own: number | 'series' | undefined;
 }
 interface Settings {
 	firstMonth: number;
-	folders: { given: number | 'series' | undefined; class: RecordClass | undefined; closedOn: string | undefined }[];
+	folders: { given: number | 'series' | undefined; class: ClassWord | undefined; closedOn: string | undefined }[];
 	/** For folders called B. */
 	named: number | undefined;
 	default: number | undefined;
@@ -54,7 +58,7 @@ const someDay = fc
 	.date({ min: new Date('1990-01-01'), max: new Date('2026-11-25'), noInvalidDate: true })
 	.map((date) => date.toISOString().slice(0, 10));
 const someTerms = fc.option(fc.nat(TERMS.length - 1), { nil: undefined });
-const someClass = fc.option(fc.constantFrom(...RECORD_CLASSES), { nil: undefined, freq: 2 });
+const someClass = fc.option(fc.constantFrom(...CLASSES), { nil: undefined, freq: 2 });
 const given = fc.oneof(someTerms, fc.constant('series' as const));
 const item = fc.record<MadeItem>({
 	folder: fc.nat(FOLDERS.length - 1),
@@ -83,14 +87,14 @@ const textOf = (of: number | 'series') => (of === 'series' ? SERIES : (TERMS[of]
 function expected(
 	made: MadeItem,
 	set: Settings
-): { terms: string | undefined; class: RecordClass; closedOn: string | undefined } {
+): { terms: string | undefined; class: ClassWord; closedOn: string | undefined } {
 	const path = FOLDERS[made.folder] as string;
 	// from the folder upwards
 	const above = FOLDERS.filter((other) => path === other || path.startsWith(`${other}/`)).sort(
 		(a, b) => b.length - a.length
 	);
 	let ofFolder: string | undefined;
-	let ofClass: RecordClass | undefined;
+	let ofClass: ClassWord | undefined;
 	let closedOn: string | undefined;
 	for (const folder of above) {
 		const own = set.folders[FOLDERS.indexOf(folder)];
@@ -186,7 +190,7 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 		id: n + 1,
 		place: made.state === 'live' ? made.folder + 1 : made.state === 'binned' ? 9 : 10,
 		origin: made.state === 'live' ? null : made.folder + 1,
-		ownClass: made.ownClass ? classNumber(made.ownClass) : null,
+		ownClass: made.ownClass ? numberOf(made.ownClass) : null,
 		own: made.own === undefined ? null : numbers.get(made.own)
 	}));
 	const json = JSON.stringify(columns);
@@ -239,7 +243,7 @@ it('each item is due as its settings have it, over generated trees of settings a
 				sql`SELECT due_on || ' ' || due_action AS due, class FROM item ORDER BY id`
 			);
 			expect(found).toEqual(
-				items.map((made) => ({ due: dueOf(made, items, set), class: classNumber(expected(made, set).class) }))
+				items.map((made) => ({ due: dueOf(made, items, set), class: numberOf(expected(made, set).class) }))
 			);
 			expect(await compareDue(context.db)).toBe(0);
 			await context.db.destroy();

@@ -1,5 +1,6 @@
 /* The retention schedule: what is due, scheduled runs, holds, the policy. */
 
+export { classUseCases, type ClassView, discardClass, showClasses } from './classes.ts';
 export { classify } from './decisions/classify.ts';
 export { dispose } from './decisions/dispose.ts';
 export { pause, resume } from './decisions/pause.ts';

@@ -1,10 +1,11 @@
 import { MONTH_NAMES } from '../../../core/calendar.ts';
+import { type RecordClass, UNCLASSED } from '../../../core/retention/classes.ts';
 import { readPeriod, periodText, periodWords } from '../../../core/retention/periods.ts';
 import { termsWords } from '../../../core/retention/sentences.ts';
 import { showBytes, showCount } from '../../../core/weigh/units.ts';
 import { getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { classRetentions, financialYearMonth, listRetentions, weighWorkingPapers } from '../standing/index.ts';
+import { financialYearMonth, listClasses, listRetentions, weighClasses } from '../standing/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { setFinancialYear } from '../archive/index.ts';
 import { listMailboxes, type Mailbox } from '../mail/index.ts';
@@ -57,7 +58,7 @@ const HOW: Record<Mailbox['retains'], string> = {
 
 async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['mailboxes'][number]> {
 	const retained = await listRetained(context, { mailboxId: mailbox.id });
-	const working = await weighWorkingPapers(context.db, mailbox.id);
+	const classes = await weighClasses(context.db, mailbox.id);
 	const every = mailbox.retainsEvery === 1 ? 'every night' : `every ${mailbox.retainsEvery} days`;
 	return {
 		mailbox: mailbox.name,
@@ -72,9 +73,11 @@ async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['ma
 				mailbox.emptiesBin ? 'after that it is destroyed by itself' : 'after that a person empties it'
 			}.`,
 			`Junk ${mailbox.clearsJunk ? 'goes to the bin by itself' : 'can be put into the bin'} after ${showCount(mailbox.junkDays)} days.`,
-			mailbox.workingQuotaBytes === undefined
-				? ''
-				: `Working papers may weigh ${showBytes(mailbox.workingQuotaBytes)}; they weigh ${showBytes(working)}.`
+			...classes.map(({ name, quotaBytes, bytes }) =>
+				quotaBytes === undefined
+					? ''
+					: `Mail of the class “${name}” may weigh ${showBytes(quotaBytes)}; it weighs ${showBytes(bytes)}.`
+			)
 		].filter(Boolean),
 		folders: retained.folders.filter(({ isOwn }) => isOwn).map(({ path, sentence }) => ({ path, sentence }))
 	};
@@ -85,10 +88,16 @@ export async function readPolicy(context: Context): Promise<Policy> {
 	const { db } = context;
 	const settings = await readSettings(context);
 	const retentions = await listRetentions(db);
-	const byClass = await classRetentions(db);
-	const ofClass = (id: number | undefined) => {
-		const retention = id === undefined ? undefined : retentions.get(id);
-		return retention ? `is ${termsWords(retention.terms)}` : 'stays, as no period is set';
+	const classes = await listClasses(db);
+	const ofClass = ({ name, letter, word, isProtected, retentionId }: RecordClass) => {
+		const retention = retentionId === null ? undefined : retentions.get(retentionId);
+		const period = retention ? `is ${termsWords(retention.terms)}` : 'stays, as no period is set';
+		const ends = isProtected
+			? 'It is protected as records: nobody deletes it before its time, and classing it otherwise takes a reason.'
+			: word === UNCLASSED
+				? 'It is the class of mail that nobody has classed.'
+				: '';
+		return `Class ${letter}, “${name}”: mail in a folder without a period ${period}. ${ends}`.trim();
 	};
 	const [least, most] = [readPeriod(settings.ownLeast), readPeriod(settings.ownMost)];
 	const named = await listNamed(context);
@@ -97,16 +106,12 @@ export async function readPolicy(context: Context): Promise<Policy> {
 		settings.owner ? `On retention decides: ${settings.owner}.` : 'Nobody is named yet who decides on retention.',
 		'Age counts from the day that starts a period, never from the day on which mail was moved.',
 		`The financial year begins in ${MONTH_NAMES[settings.firstMonth - 1]}.`,
-		`Transitory mail, where no folder has a period, ${ofClass(byClass.transitory)}. Mail that nobody has classed is transitory.`,
-		`Working papers, where no folder has a period, ${ofClass(byClass.working)
-			.replace(/^is /, 'are ')
-			.replace(/^stays/, 'stay')}.`,
-		'Records follow their series. Nobody deletes them before their time; classing them otherwise takes a reason.',
+		...classes.map(ofClass),
 		...named.map(
 			({ name, label, isSeries, class: of }) =>
 				`Every folder called “${name}” ${[
 					label ? (isSeries ? `is under series ${label}` : `has its mail ${label}`) : '',
-					of ? `holds ${{ record: 'records', working: 'working papers', transitory: 'transitory mail' }[of]}` : ''
+					of ? `is of the class “${classes.find(({ word }) => word === of)?.name ?? of}”` : ''
 				]
 					.filter(Boolean)
 					.join(' and ')}, unless it says otherwise.`

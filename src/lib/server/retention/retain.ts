@@ -1,5 +1,12 @@
 import { type CalendarDate, readDate, showDate } from '../../../core/calendar.ts';
-import { CLASS_WORDS, type RecordClass } from '../../../core/retention/classes.ts';
+import {
+	type ClassFields,
+	type ClassWord,
+	classWord,
+	type RecordClass,
+	UNCLASSED,
+	wrongClass
+} from '../../../core/retention/classes.ts';
 import type { NamedRetention } from '../../../core/retention/folders.ts';
 import { termsWords } from '../../../core/retention/sentences.ts';
 import { readTerms, type Terms, termsText, wrongTerms } from '../../../core/retention/terms.ts';
@@ -8,7 +15,6 @@ import { type Db, inSnapshot, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	applySmall,
-	classRetentions,
 	type DueChange,
 	ensurePeriod,
 	findSeries,
@@ -19,7 +25,8 @@ import {
 	namedRetentions,
 	noteSettings,
 	overQuotaUnderSettings,
-	putClassRetention,
+	listClasses,
+	putClass,
 	putDefaultRetention,
 	putFolderRetention,
 	putNamedRetention,
@@ -46,15 +53,20 @@ export type RetentionSetting =
 			kind: 'folders';
 			folderIds: number[];
 			retention?: RetentionGiven | undefined;
-			class?: RecordClass | null | undefined;
+			class?: ClassWord | null | undefined;
 			closedOn?: CalendarDate | null | undefined;
 	  }
 	/** For a mailbox's other folders. */
 	| { kind: 'default'; mailboxId: number; retention: RetentionGiven }
 	/** For all folders of a name, in all mailboxes. */
-	| { kind: 'named'; name: string; retention?: RetentionGiven | undefined; class?: RecordClass | null | undefined }
-	/** For mail of a class in folders without a period. */
-	| { kind: 'class'; class: Exclude<RecordClass, 'record'>; retention: RetentionGiven }
+	| { kind: 'named'; name: string; retention?: RetentionGiven | undefined; class?: ClassWord | null | undefined }
+	/** For a class: its period, for mail in folders without one, and its fields. Null: a new class. */
+	| {
+			kind: 'class';
+			class: ClassWord | null;
+			fields?: ClassFields | undefined;
+			retention?: RetentionGiven | undefined;
+	  }
 	/** Resets all folders of a mailbox to its default. */
 	| { kind: 'reset'; mailboxId: number };
 
@@ -115,7 +127,7 @@ export interface TriedRetention {
 	overrides: string[];
 	/** Whether it changes the retention of records, and so needs a reason. */
 	needsReason: boolean;
-	/** Warnings for mailboxes whose working papers would exceed their quota. */
+	/** Warnings for mailboxes in which a class would exceed its quota. */
 	overQuota: string[];
 }
 
@@ -125,6 +137,8 @@ interface Planned {
 	overrides: string[];
 	put: (within: Context) => Promise<void>;
 	details: Record<string, unknown>;
+	/** Whether it makes records of mail that was none, or the other way round. */
+	changesProtection?: boolean;
 }
 
 async function planFolders(
@@ -152,7 +166,7 @@ async function planFolders(
 		details: {
 			folders: folders.map(({ mailbox, path }) => `${mailbox}: ${path}`),
 			...(words ? { retention: words } : {}),
-			...(wish.class !== undefined ? { class: wish.class ? CLASS_WORDS[wish.class].words : 'as inherited' } : {}),
+			...(wish.class !== undefined ? { class: await namedClass(context, wish.class) } : {}),
 			...(wish.closedOn !== undefined ? { closed: wish.closedOn ? showDate(wish.closedOn) : 'open again' } : {})
 		}
 	};
@@ -160,20 +174,31 @@ async function planFolders(
 
 /* Undefined if the folder has none of its own. */
 function ownWords(
-	folder: { retentionId: number | null; class: RecordClass | null; path: string },
-	retentions: Map<number, Retention>
+	folder: { retentionId: number | null; class: ClassWord | null; path: string },
+	retentions: Map<number, Retention>,
+	classes: readonly RecordClass[]
 ): string | undefined {
 	if (folder.retentionId === null && folder.class === null) return undefined;
 	const own = folder.retentionId === null ? undefined : retentions.get(folder.retentionId);
 	const said = own ? (own.series ? `series ${own.series.code}` : termsWords(own.terms)) : '';
-	return `${folder.path}: ${[said, folder.class ? CLASS_WORDS[folder.class].words : ''].filter(Boolean).join(', ')}`;
+	const ofClass = classes.find(({ word }) => word === folder.class)?.name ?? '';
+	return `${folder.path}: ${[said, ofClass].filter(Boolean).join(', ')}`;
+}
+
+/* The name of a class that is set. */
+async function namedClass({ db }: Context, word: ClassWord | null): Promise<string> {
+	if (word === null) return 'as inherited';
+	const of = (await listClasses(db)).find((one) => one.word === word);
+	if (!of) throw refuse(`There is no class “${word}”.`);
+	return of.name;
 }
 
 async function planReset(context: Context, mailboxId: number): Promise<Planned> {
 	const mailbox = await requireMailboxId(context, mailboxId);
 	const retentions = await listRetentions(context.db);
+	const classes = await listClasses(context.db);
 	const set = (await retainedFolders(context.db, mailboxId)).flatMap((folder) => {
-		const words = ownWords(folder, retentions);
+		const words = ownWords(folder, retentions, classes);
 		return words === undefined ? [] : [{ id: folder.id, words }];
 	});
 	const nothing: FolderRetention = { retentionId: null, class: null };
@@ -209,13 +234,60 @@ async function planNamed(
 		details: {
 			named: next.name,
 			...(words ? { retention: words } : {}),
-			...(next.class ? { class: CLASS_WORDS[next.class].words } : {})
+			...(next.class ? { class: await namedClass(context, next.class) } : {})
 		}
 	};
 }
 
+async function planClass(
+	context: Context,
+	wish: Extract<RetentionSetting, { kind: 'class' }>,
+	isTried: boolean
+): Promise<Planned> {
+	const all = await listClasses(context.db);
+	const before = wish.class === null ? undefined : all.find(({ word }) => word === wish.class);
+	if (wish.class !== null && !before) throw refuse(`There is no class “${wish.class}”.`);
+	const fields = wish.fields ?? before;
+	if (!fields) throw refuse('A class needs a name.');
+	const others = all.filter((one) => one !== before);
+	const word = before?.word ?? freeWord(fields.name, all);
+	const wrong = wrongClass(fields, others, word === UNCLASSED);
+	if (wrong) throw refuse(`${wrong}.`);
+	if (fields.isProtected && wish.retention !== undefined && wish.retention !== 'none' && 'terms' in wish.retention)
+		throw refuse('A class that is protected as records takes its period from a series.');
+	const { retentionId = before?.retentionId ?? null, words, terms } = await meant(context, wish.retention, isTried);
+	// a class that is new has no number yet, and nothing in it
+	const next: RecordClass = { ...fields, id: before?.id ?? 0, word, retentionId };
+	return {
+		mailboxIds: 'all',
+		whatIf: () => ({ classes: before ? all.map((one) => (one === before ? next : one)) : all, terms }),
+		overrides: [],
+		put: (within) => putClass(within.db, word, next),
+		details: {
+			class: fields.name.trim(),
+			...(words ? { retention: words } : {}),
+			...(wish.fields && {
+				letter: fields.letter,
+				protected: fields.isProtected,
+				quotaBytes: fields.quotaBytes ?? null,
+				...(before && before.name !== fields.name.trim() ? { before: before.name } : {})
+			})
+		},
+		changesProtection: before !== undefined && before.isProtected !== fields.isProtected
+	};
+}
+
+/* A word that no class of today has: one that was removed is in use again under its own. */
+function freeWord(name: string, all: readonly RecordClass[]): ClassWord {
+	const word = classWord(name);
+	const taken = new Set(all.map((of) => of.word));
+	for (let n = 1; ; n++) {
+		const tried = n === 1 ? word : `${word}-${n}`;
+		if (!taken.has(tried)) return tried;
+	}
+}
+
 async function plan(context: Context, wish: RetentionSetting, isTried: boolean): Promise<Planned> {
-	const { db } = context;
 	switch (wish.kind) {
 		case 'folders':
 			return planFolders(context, wish, isTried);
@@ -234,18 +306,8 @@ async function plan(context: Context, wish: RetentionSetting, isTried: boolean):
 				details: { mailbox: mailbox.name, default: words }
 			};
 		}
-		case 'class': {
-			const { retentionId = null, words, terms } = await meant(context, wish.retention, isTried);
-			const all = await classRetentions(db);
-			const others = Object.fromEntries(Object.entries(all).filter(([of]) => of !== wish.class));
-			return {
-				mailboxIds: 'all',
-				whatIf: () => ({ byClass: retentionId === null ? others : { ...others, [wish.class]: retentionId }, terms }),
-				overrides: [],
-				put: (within) => putClassRetention(within.db, wish.class, retentionId),
-				details: { class: CLASS_WORDS[wish.class].words, retention: words }
-			};
-		}
+		case 'class':
+			return planClass(context, wish, isTried);
 	}
 }
 
@@ -258,8 +320,8 @@ async function changesRecords(db: Db, mailboxIds: readonly number[], whatIf: Pla
 		const then = await governed(db, mailboxId, whatIf(mailboxId));
 		for (const [folderId, now] of await governed(db, mailboxId)) {
 			const next = then.get(folderId);
-			if (now.class !== 'record') continue;
-			if (next?.class !== 'record') return true;
+			if (!now.isRecord) continue;
+			if (!next?.isRecord) return true;
 			if (now.retentionId !== undefined && next.retentionId !== now.retentionId) return true;
 		}
 	}
@@ -271,20 +333,21 @@ export async function tryRetention(context: Context, wish: RetentionSetting): Pr
 	// the temporary tables belong to this connection
 	return inSnapshot(context.db, async (db) => {
 		const within = { ...context, db };
-		const { mailboxIds, whatIf, overrides } = await plan(within, wish, true);
+		const { mailboxIds, whatIf, overrides, changesProtection = false } = await plan(within, wish, true);
 		const meant = (await listMailboxes(db)).filter(({ id }) => mailboxIds === 'all' || mailboxIds.includes(id));
-		const needsReason = await changesRecords(
-			db,
-			meant.map(({ id }) => id),
-			whatIf
-		);
+		const needsReason =
+			changesProtection ||
+			(await changesRecords(
+				db,
+				meant.map(({ id }) => id),
+				whatIf
+			));
 		const mailboxes: TriedRetention['mailboxes'] = [];
 		const overQuota: string[] = [];
 		for (const mailbox of meant) {
 			const change = await tryDue(db, mailbox.id, whatIf(mailbox.id), today(context));
 			if (change.messages > 0) mailboxes.push({ mailbox: mailbox.name, ...change });
-			const over = await overQuotaUnderSettings(db, mailbox, whatIf(mailbox.id));
-			if (over) overQuota.push(over);
+			overQuota.push(...(await overQuotaUnderSettings(db, mailbox, whatIf(mailbox.id))));
 		}
 		return { mailboxes, overrides, needsReason, overQuota };
 	});
@@ -293,8 +356,8 @@ export async function tryRetention(context: Context, wish: RetentionSetting): Pr
 /**
  * Changes the retention of folders, a mailbox, a name or a class. It archives and destroys nothing; due dates change.
  *
- * @returns whether a job is still applying it to the mail, and warnings on working papers over their quota: a class
- *   says what mail is, so the quota is no reason to refuse it
+ * @returns whether a job is still applying it to the mail, and warnings on classes over their quota: a class says what
+ *   mail is, so the quota is no reason to refuse it
  * @throws Refusal
  */
 export async function setRetention(
@@ -304,16 +367,15 @@ export async function setRetention(
 	const because = input.because?.trim() ?? '';
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		const { mailboxIds, whatIf, put, details } = await plan(within, input.wish, false);
+		const planned = await plan(within, input.wish, false);
+		const { mailboxIds, whatIf, put, details, changesProtection = false } = planned;
 		const ids = mailboxIds === 'all' ? (await listMailboxes(db)).map(({ id }) => id) : mailboxIds;
-		if (because === '' && (await changesRecords(db, ids, whatIf)))
+		if (because === '' && (changesProtection || (await changesRecords(db, ids, whatIf))))
 			throw refuse('These are records: say why they are put under something else. The reason stays in the ledger.');
-		await put(within);
 		const overQuota: string[] = [];
-		for (const mailbox of await listMailboxes(db)) {
-			const over = ids.includes(mailbox.id) ? await overQuotaUnderSettings(db, mailbox, {}) : undefined;
-			if (over) overQuota.push(over);
-		}
+		for (const mailbox of await listMailboxes(db))
+			if (ids.includes(mailbox.id)) overQuota.push(...(await overQuotaUnderSettings(db, mailbox, whatIf(mailbox.id))));
+		await put(within);
 		for (const id of ids) await noteSettings(db, id);
 		await appendLedger(db, {
 			at: context.now(),
@@ -355,8 +417,14 @@ const retentionWish = Joi.alternatives<RetentionSetting>(
 	}),
 	Joi.object({
 		kind: Joi.valid('class').required(),
-		class: Joi.string().valid('transitory', 'working').required(),
-		retention: given.required()
+		class: recordClass.allow(null).required(),
+		fields: Joi.object({
+			name: Joi.string().max(200).required(),
+			letter: Joi.string().max(10).required(),
+			isProtected: Joi.boolean().required(),
+			quotaBytes: Joi.number().integer()
+		}),
+		retention: given
 	}),
 	Joi.object({ kind: Joi.valid('reset').required(), mailboxId: id.required() })
 );

@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import type { RecordClass } from '../../../core/retention/classes.ts';
+import type { ClassWord } from '../../../core/retention/classes.ts';
 import type { Governed, Source } from '../../../core/retention/folders.ts';
 import {
 	type Coming,
@@ -40,8 +40,8 @@ interface RetainedFolderView extends Weight {
 	label: string;
 	source: string;
 	isOwn: boolean;
-	class: RecordClass;
-	ownClass: RecordClass | null;
+	class: ClassWord;
+	ownClass: ClassWord | null;
 	closedOn: CalendarDate | null;
 	/** What falls due first. */
 	next: NextDue | undefined;
@@ -127,7 +127,7 @@ const isOwn = (source: Source | undefined) => source?.kind === 'own';
 /** The retention for a folder name, in words. */
 export async function listNamed({
 	db
-}: Context): Promise<{ name: string; label: string; isSeries: boolean; class: RecordClass | null }[]> {
+}: Context): Promise<{ name: string; label: string; isSeries: boolean; class: ClassWord | null }[]> {
 	const retentions = await listRetentions(db);
 	return (await namedRetentions(db)).map(({ name, retentionId, class: of }) => ({
 		name,

@@ -197,7 +197,7 @@ describe('working papers', () => {
 	it('have a quota: when it would be exceeded nothing more is put there, and it is said where room is', async () => {
 		const context = await retainedOffice();
 		await retain(context, 'Accounts/Drafts', { class: 'working' });
-		await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 300 });
+		await setRetaining(context, { mailbox: 'Office', quotas: { working: 300 } });
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Odd 2023')] };
 		for (const line of [
 			{ decision: 'move', options: { folder: 'Accounts/Drafts' }, scope },
@@ -207,10 +207,10 @@ describe('working papers', () => {
 			await expect(carryOut(context, { id: draft.id })).rejects.toThrow(
 				/may weigh 300 bytes.*room is in Accounts\/Drafts/
 			);
-			await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 1_000 });
+			await setRetaining(context, { mailbox: 'Office', quotas: { working: 1_000 } });
 			await carryOut(context, { id: draft.id });
 			await takeBack(context, { id: draft.id });
-			await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 300 });
+			await setRetaining(context, { mailbox: 'Office', quotas: { working: 300 } });
 		}
 		await consistent(context);
 	});
@@ -441,7 +441,7 @@ describe('what a folder says of its mail', () => {
 
 	it('says at once where a class makes more working papers than fit, and where room is', async () => {
 		const context = await complaints();
-		await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 10_000 });
+		await setRetaining(context, { mailbox: 'Office', quotas: { working: 10_000 } });
 		const wish = {
 			kind: 'folders' as const,
 			folderIds: [await folderId(context, 'Complaints')],
@@ -449,12 +449,14 @@ describe('what a folder says of its mail', () => {
 		};
 		const tried = await tryRetention(context, wish);
 		expect(tried.overQuota).toEqual([
-			expect.stringMatching(/^Working papers of Office may weigh 10\.0 kB; with this they would weigh/)
+			expect.stringMatching(
+				/^Mail of the class “working papers” may weigh 10\.0 kB in Office; with this it would weigh/
+			)
 		]);
 		const { overQuota } = await setRetention(context, { wish });
 		expect(overQuota).toEqual(tried.overQuota);
 		// if there are working papers, the folders with most of them are named
-		await setRetaining(context, { mailbox: 'Office', workingQuotaBytes: 20_000 });
+		await setRetaining(context, { mailbox: 'Office', quotas: { working: 20_000 } });
 		await importMailbox(context, {
 			path: mboxFile(Array.from({ length: 100 }, (_, n) => letter(`Draft ${n}`, 'Mon, 02 Mar 2026 10:00:00 +0000'))),
 			mailbox: 'Office',

@@ -161,7 +161,7 @@ describe('the run', () => {
 		expect((await requireDocket(context, open.id)).state).toBe('drafted');
 		await decideOn(context, {
 			id: draft?.docket as number,
-			line: { ...line, decision: 'tag', options: { tag: 'Seen' } }
+			lines: [{ ...line, decision: 'tag', options: { tag: 'Seen' } }]
 		});
 		const again = await runSchedule(context, { always: true });
 		expect(again.dockets[0]).toMatchObject({ docket: draft?.docket, asks: true });
@@ -314,7 +314,7 @@ describe('nights', () => {
 		const run = await runSchedule(context, {});
 		const { docket: id } = run.dockets.find(({ what }) => what === 'destroy') as { docket: number };
 		const scope = { kind: 'items' as const, ids: await itemsIn(context, 'Odds', 10) };
-		await decideOn(context, { id, line: { decision: 'keep', options: {}, scope } });
+		await decideOn(context, { id, lines: [{ decision: 'keep', options: {}, scope }] });
 		await runSchedule(later(context, 1), {});
 		expect((await requireDocket(context, id)).lines.map(({ decision }) => decision)).toEqual([
 			'dispose',

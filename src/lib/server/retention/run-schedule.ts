@@ -1,8 +1,10 @@
 import { isSame } from '../../../core/access/roles.ts';
+import { type ClassWord, UNCLASSED } from '../../../core/retention/classes.ts';
 import { RUN_DECISIONS } from '../../../core/retention/scheduled-run.ts';
 import { type CalendarDate, daysBetween, readDate, showDate } from '../../../core/calendar.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
+import { showBytes } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import {
@@ -18,7 +20,7 @@ import {
 	updateDraft,
 	viewDocket
 } from '../docket/index.ts';
-import { recalculateDue, weighWorkingPapers } from '../standing/index.ts';
+import { type ClassWeight, findClass, putClassQuota, recalculateDue, weighClasses } from '../standing/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { listMailboxes, type Mailbox, putRetaining, requireMailbox, RETAINING, type Retaining } from '../mail/index.ts';
 import { type Context, defineJob, defineUseCase, text, today } from '../context/index.ts';
@@ -253,7 +255,8 @@ export interface RetainingSettings {
 	every?: number | undefined;
 	/** How many messages due today the person was shown, for switching it on. */
 	seen?: number | undefined;
-	workingQuotaBytes?: number | null | undefined;
+	/** Its own quotas, by the word of the class; null: the class's own applies. */
+	quotas?: Record<ClassWord, number | null> | undefined;
 }
 
 /**
@@ -262,13 +265,13 @@ export interface RetainingSettings {
  * @throws Refusal
  */
 export async function setRetaining(context: Context, input: RetainingSettings): Promise<Mailbox> {
-	const { mode, every, seen, workingQuotaBytes } = input;
+	const { mode, every, seen, quotas = {} } = input;
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
 	if (mode !== undefined && !RETAINING.includes(mode)) throw refuse(`Retention is ${RETAINING.join(', ')}.`);
 	if (every !== undefined && (!Number.isInteger(every) || every < 1 || every > 366))
 		throw refuse('The schedule runs every 1 to 366 days.');
-	if (workingQuotaBytes != null && (!Number.isInteger(workingQuotaBytes) || workingQuotaBytes < 1))
-		throw refuse('The quota of working papers is a number of bytes.');
+	if (Object.values(quotas).some((bytes) => bytes !== null && (!Number.isSafeInteger(bytes) || bytes < 1)))
+		throw refuse('The quota of a class is a number of bytes.');
 	const before = await requireMailbox(context, input.mailbox);
 	if (mode !== undefined && mode !== 'off' && before.retains === 'off') {
 		const would = await runSchedule(context, { mailbox: before.name, dryRun: true });
@@ -284,9 +287,16 @@ export async function setRetaining(context: Context, input: RetainingSettings): 
 		const next: Mailbox = {
 			...mailbox,
 			retains: mode ?? mailbox.retains,
-			retainsEvery: every ?? mailbox.retainsEvery,
-			workingQuotaBytes: workingQuotaBytes === undefined ? mailbox.workingQuotaBytes : (workingQuotaBytes ?? undefined)
+			retainsEvery: every ?? mailbox.retainsEvery
 		};
+		const set: string[] = [];
+		for (const [word, bytes] of Object.entries(quotas)) {
+			const of = await findClass(db, word);
+			if (!of) throw refuse(`There is no class “${word}”.`);
+			if (word === UNCLASSED) throw refuse('Mail that nobody has classed counts against the quota of its mailbox.');
+			await putClassQuota(db, mailbox.id, of.id, bytes);
+			set.push(`${of.name}: ${bytes === null ? 'as the class says' : showBytes(bytes)}`);
+		}
 		await putRetaining(db, mailbox.id, next);
 		await appendLedger(db, {
 			at: context.now(),
@@ -296,7 +306,7 @@ export async function setRetaining(context: Context, input: RetainingSettings): 
 				mailbox: mailbox.name,
 				mode: next.retains,
 				every: next.retainsEvery,
-				...(next.workingQuotaBytes === undefined ? {} : { workingQuotaBytes: next.workingQuotaBytes }),
+				...(set.length === 0 ? {} : { quotas: set }),
 				before: mailbox.retains
 			}
 		});
@@ -311,8 +321,8 @@ interface RunView {
 	mode: Retaining;
 	every: number;
 	ranOn: CalendarDate | undefined;
-	workingQuotaBytes: number | undefined;
-	workingBytes: number;
+	/** The classes but the unclassed, with weight and quota. */
+	classes: ClassWeight[];
 	archive: number;
 	destroy: number;
 	left: Left[];
@@ -337,8 +347,7 @@ async function listRuns(context: Context): Promise<RunView[]> {
 			mode: mailbox.retains,
 			every: mailbox.retainsEvery,
 			ranOn: mailbox.retainedOn,
-			workingQuotaBytes: mailbox.workingQuotaBytes,
-			workingBytes: await weighWorkingPapers(context.db, mailbox.id),
+			classes: await weighClasses(context.db, mailbox.id),
 			archive: run.archived,
 			destroy: run.destroyed,
 			left: run.left,
@@ -366,7 +375,7 @@ export const runScheduleUseCases = [
 				mode: Joi.valid('off', 'ask', 'do'),
 				every: Joi.number(),
 				seen: Joi.number(),
-				workingQuotaBytes: Joi.number().allow(null)
+				quotas: Joi.object().pattern(Joi.string().max(100), Joi.number().allow(null)).max(100)
 			}).required(),
 		thread: 'writer',
 		right: 'administrator',

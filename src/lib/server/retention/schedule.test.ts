@@ -136,7 +136,7 @@ it('the policy says what is set, and changes with it', async () => {
 	await switchOn(context, 'ask');
 	const { general, mailboxes, series } = await readPolicy(context);
 	expect(general.join(' ')).toContain(
-		'Transitory mail, where no folder has a period, is destroyed 90 days after it was received'
+		'Class T, “transitory”: mail in a folder without a period is destroyed 90 days after it was received'
 	);
 	expect(mailboxes[0]?.sentences.join(' ')).toContain(
 		'waits for a person to carry it out. The schedule runs every night.'

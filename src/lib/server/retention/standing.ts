@@ -1,14 +1,14 @@
-import { classOf, type RecordClass } from '../../../core/retention/classes.ts';
+import { type ClassWord, UNCLASSED } from '../../../core/retention/classes.ts';
 import { itemSentence, sourceWords } from '../../../core/retention/sentences.ts';
 import { archivingOf } from '../docket/index.ts';
 import { getMailbox, itemsWhere } from '../mail/index.ts';
-import { governed, itemRetention, listRetentions } from '../standing/index.ts';
+import { governed, itemRetention, listClasses, listRetentions } from '../standing/index.ts';
 import type { Context } from '../context/index.ts';
 import { sql } from '../database/index.ts';
 
 /** The standing of a message as a record, and its next disposition. */
 export interface Standing {
-	class: RecordClass;
+	class: ClassWord;
 	/** Code of its series; null without one. */
 	series: string | null;
 	sentence: string;
@@ -20,7 +20,8 @@ export async function standingOf({ db, dateOf }: Pick<Context, 'db' | 'dateOf'>,
 	const [item] = items;
 	const retentions = await listRetentions(db);
 	const retention = item?.retentionId == null ? undefined : retentions.get(item.retentionId);
-	const standing = { class: classOf(item?.class ?? null), series: item?.series ?? null };
+	const ofClass = (await listClasses(db)).find(({ id: number }) => number === item?.class);
+	const standing = { class: ofClass?.word ?? UNCLASSED, series: item?.series ?? null };
 	if (!item || !retention) return { ...standing, sentence: 'No period is set: it stays.' };
 	const own = await itemRetention(db, id);
 	const folder = (await governed(db, item.mailboxId)).get(own.folderId);
@@ -31,7 +32,7 @@ export async function standingOf({ db, dateOf }: Pick<Context, 'db' | 'dateOf'>,
 				? folder.source.kind === 'own'
 					? 'set on its folder'
 					: sourceWords(folder.source)
-				: `the policy for ${standing.class} mail`;
+				: sourceWords({ kind: 'class', name: ofClass?.name ?? UNCLASSED });
 	const archivedAt = own.state === 'archived' ? await archivingOf(db, id) : undefined;
 	const told = {
 		state: own.state,

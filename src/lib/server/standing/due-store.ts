@@ -1,5 +1,4 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { classNumber, type RecordClass } from '../../../core/retention/classes.ts';
 import { type DueAction, termsText } from '../../../core/retention/terms.ts';
 import type { Coming } from '../../../core/retention/sentences.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
@@ -15,17 +14,18 @@ import {
 	type Sql,
 	sql
 } from '../database/index.ts';
-import { classNumberOf, HELD, NEVER_ARCHIVED_FOLDERS } from '../mail/index.ts';
-import { governed, listRetentions, retentionDefaults, type WhatIf } from './retention-store.ts';
+import { HELD, NEVER_ARCHIVED_FOLDERS } from '../mail/index.ts';
+import { listClasses } from './classes-store.ts';
+import { governed, listRetentions, type WhatIf } from './retention-store.ts';
 
 /* ---- applying the settings to items ---- */
 
-/* Temporary tables: the retention of each folder, the terms of each setting, and the policy for each class. */
+/* Temporary tables: the retention of each folder, the terms of each setting, and each class. */
 async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
 	const sets = [
 		sql`CREATE TEMP TABLE IF NOT EXISTS place (folder_id INTEGER PRIMARY KEY, retention_id INTEGER, class INTEGER, closed_on TEXT)`,
 		sql`CREATE TEMP TABLE IF NOT EXISTS terms (retention_id INTEGER PRIMARY KEY, trigger TEXT, terms TEXT, is_series INTEGER)`,
-		sql`CREATE TEMP TABLE IF NOT EXISTS by_class (class INTEGER PRIMARY KEY, retention_id INTEGER)`,
+		sql`CREATE TEMP TABLE IF NOT EXISTS by_class (class INTEGER PRIMARY KEY, word TEXT UNIQUE, retention_id INTEGER, is_record INTEGER)`,
 		sql`DELETE FROM temp.place`,
 		sql`DELETE FROM temp.terms`,
 		sql`DELETE FROM temp.by_class`
@@ -36,7 +36,7 @@ async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<
 			folder,
 			// a class gives its period by the item's class, which may differ from its folder's
 			retention: source?.kind === 'class' ? null : (retentionId ?? null),
-			class: classNumber(of),
+			class: of,
 			closedOn: closedOn ?? null
 		})
 	);
@@ -48,18 +48,19 @@ async function tellSettings(db: Db, mailboxId: number, whatIf: WhatIf): Promise<
 		terms: termsText(of),
 		isSeries: Number(retentions.get(id)?.series !== undefined)
 	}));
-	const byClass = whatIf.byClass ?? (await retentionDefaults(db, mailboxId)).byClass;
+	const classes = whatIf.classes ?? (await listClasses(db));
 	await change(
 		db,
-		sql`INSERT INTO temp.place SELECT value ->> 'folder', value ->> 'retention', value ->> 'class', value ->> 'closedOn' FROM json_each(${JSON.stringify(places)})`
+		sql`INSERT INTO temp.by_class SELECT value ->> 'id', value ->> 'word', value ->> 'retentionId', value ->> 'isProtected' FROM json_each(${JSON.stringify(classes)})`
+	);
+	await change(
+		db,
+		sql`INSERT INTO temp.place SELECT value ->> 'folder', value ->> 'retention', (SELECT class FROM temp.by_class WHERE word = value ->> 'class'), value ->> 'closedOn'
+			FROM json_each(${JSON.stringify(places)})`
 	);
 	await change(
 		db,
 		sql`INSERT INTO temp.terms SELECT value ->> 'id', value ->> 'trigger', value ->> 'terms', value ->> 'isSeries' FROM json_each(${JSON.stringify(terms)})`
-	);
-	await change(
-		db,
-		sql`INSERT INTO temp.by_class SELECT value ->> 0, value ->> 1 FROM json_each(${JSON.stringify(Object.entries(byClass).map(([of, id]) => [classNumber(of as RecordClass), id]))})`
 	);
 	return whatIf.firstMonth ?? Number((await getSetting(db, 'financial-year-month')) ?? 1);
 }
@@ -79,7 +80,8 @@ async function tellThreads(db: Db, within: Condition): Promise<void> {
 /* Archived and binned items are governed by the folder that they came from. */
 const GOVERNING = sql`CASE item.state WHEN 'live' THEN item.folder_id ELSE ifnull(item.origin_folder_id, item.folder_id) END`;
 /* A hold freezes the class: a held record stays one in any folder. */
-const CLASS = sql`CASE WHEN item.class = ${classNumberOf('record')} AND ${HELD} THEN item.class ELSE ifnull(item.own_class, place.class) END`;
+const RECORDS = sql`(SELECT class FROM temp.by_class WHERE is_record = 1)`;
+const CLASS = sql`CASE WHEN item.class IN ${RECORDS} AND ${HELD} THEN item.class ELSE ifnull(item.own_class, place.class) END`;
 
 /*
  * The retention of items by the temporary tables (invariant 8): the class of the item, else of its folder; for a
@@ -92,7 +94,7 @@ const settled = (within: Condition, firstMonth: number): Sql =>
 		FROM (
 			SELECT item.id, item.state, item.received_on, item.thread_id, place.closed_on, ${CLASS} AS class, place.folder_id,
 				item.state IN ('live', 'archived') AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL AS is_dated,
-				CASE WHEN ${CLASS} = ${classNumberOf('record')} AND own.is_series = 0
+				CASE WHEN (${CLASS}) IN ${RECORDS} AND own.is_series = 0
 					THEN coalesce(place.retention_id, item.own_retention_id, by_class.retention_id)
 					ELSE coalesce(item.own_retention_id, place.retention_id, by_class.retention_id) END AS retention_id
 			FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
@@ -407,47 +409,15 @@ export function dueCondition({
 	return all(parts);
 }
 
-/** The weight of a mailbox's working papers. */
-export async function weighWorkingPapers(db: Db, mailboxId: number): Promise<number> {
-	const found = await row<{ bytes: number }>(
-		db,
-		sql`SELECT ifnull(sum(bytes), 0) AS bytes FROM item WHERE mailbox_id = ${mailboxId} AND class = ${classNumberOf('working')}`
-	);
-	return found?.bytes ?? 0;
-}
-
-/** The weight of a mailbox's working papers under other settings. */
-export async function weighWorkingUnder(db: Db, mailboxId: number, whatIf: WhatIf): Promise<number> {
+/** The weight of each class of a mailbox under other settings, by its number. */
+export async function weighClassesUnder(db: Db, mailboxId: number, whatIf: WhatIf): Promise<Map<number, number>> {
 	await tellSettings(db, mailboxId, whatIf);
-	const found = await row<{ bytes: number }>(
+	const found = await rows<{ class: number; bytes: number }>(
 		db,
-		sql`SELECT ifnull(sum(item.bytes), 0) AS bytes FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
-		 WHERE item.mailbox_id = ${mailboxId} AND ${CLASS} = ${classNumberOf('working')}`
+		sql`SELECT ${CLASS} AS class, sum(item.bytes) AS bytes FROM item CROSS JOIN temp.place ON place.folder_id = ${GOVERNING}
+		 WHERE item.mailbox_id = ${mailboxId} GROUP BY 1`
 	);
-	return found?.bytes ?? 0;
-}
-
-/** What a line with frozen items would add to the working papers. */
-export async function weighNewWorkingPapers(db: Db, lineId: number): Promise<number> {
-	const found = await row<{ bytes: number }>(
-		db,
-		sql`SELECT ifnull(sum(bytes), 0) AS bytes FROM docket_item CROSS JOIN item ON item.id = item_id
-		 WHERE line_id = ${lineId} AND class <> ${classNumberOf('working')}`
-	);
-	return found?.bytes ?? 0;
-}
-
-/** The folders with most working papers. */
-export async function largestWorkingPapers(
-	db: Db,
-	mailboxId: number,
-	limit: number
-): Promise<{ path: string; bytes: number }[]> {
-	return rows(
-		db,
-		sql`SELECT folder.path, sum(bytes) AS bytes FROM item INDEXED BY item_working JOIN folder ON folder.id = item.folder_id
-		 WHERE item.mailbox_id = ${mailboxId} AND item.class = ${classNumberOf('working')} GROUP BY folder.id ORDER BY 2 DESC LIMIT ${limit}`
-	);
+	return new Map(found.map(({ class: of, bytes }) => [of, bytes]));
 }
 
 /** Compares the summary of due mail with the items. @returns how many of its rows differ */

@@ -19,10 +19,19 @@ export {
 	refreshDue,
 	tryDue,
 	uncountDue,
-	weighDue,
-	weighNewWorkingPapers,
-	weighWorkingPapers
+	weighDue
 } from './due-store.ts';
+export {
+	findClass,
+	listClasses,
+	putClass,
+	putClassQuota,
+	removeClass,
+	usesOfClasses,
+	weighAdded,
+	weighClasses,
+	type ClassWeight
+} from './classes-store.ts';
 export { financialYearMonth, financialYearUseCases } from './financial-year.ts';
 export {
 	addHold,
@@ -44,7 +53,7 @@ export { requireAllowed } from './policy-bounds.ts';
 export {
 	appliedSettings,
 	beginRetention,
-	classRetentions,
+	classOfFolder,
 	ensurePeriod,
 	type FolderRetention,
 	governed,
@@ -52,7 +61,6 @@ export {
 	listRetentions,
 	namedRetentions,
 	noteSettings,
-	putClassRetention,
 	putDefaultRetention,
 	putFolderRetention,
 	putNamedRetention,
@@ -73,5 +81,5 @@ export {
 	seriesVersions,
 	usesOfSeries
 } from './series-store.ts';
-export { overQuotaUnderSettings, overQuotaAfterAdding } from './working-papers.ts';
+export { overQuotaUnderSettings, overQuotaAfterAdding } from './class-quotas.ts';
 export { inFolders, isProposable } from './proposable.ts';

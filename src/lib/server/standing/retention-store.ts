@@ -1,6 +1,6 @@
 import type { ItemState } from '../../../core/docket/decision.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { classNumber, classOf, type RecordClass } from '../../../core/retention/classes.ts';
+import type { ClassWord, RecordClass } from '../../../core/retention/classes.ts';
 import {
 	type Defaults,
 	type Governed,
@@ -10,7 +10,9 @@ import {
 } from '../../../core/retention/folders.ts';
 import { readTerms, type Terms, termsText } from '../../../core/retention/terms.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { change, type Db, empty, idOf, inList, join, row, rows, sql } from '../database/index.ts';
+import { change, type Db, empty, idOf, inList, join, row, rows, type Sql, sql } from '../database/index.ts';
+import { findFolder } from '../mail/index.ts';
+import { listClasses } from './classes-store.ts';
 
 /** A retention: for a folder, a mailbox, a class or an item. */
 export interface Retention {
@@ -74,45 +76,43 @@ export interface SetFolder extends RetainedFolder {
 /** All folders of a mailbox, with those of its archive and removed ones: items may come from there. */
 export async function retainedFolders(db: Db, mailboxId: number): Promise<SetFolder[]> {
 	const found = await db('folder')
+		.leftJoin('record_class', 'record_class.id', 'folder.class')
 		.where({ mailbox_id: mailboxId })
-		.orderBy('id')
-		.select('id', 'name', 'path', 'class', 'tree', 'role', {
+		.orderBy('folder.id')
+		.select('folder.id', 'folder.name', 'path', 'tree', 'role', {
+			class: 'word',
 			parentId: 'parent_id',
-			retentionId: 'retention_id',
+			retentionId: 'folder.retention_id',
 			closedOn: 'closed_on',
-			removedAt: 'removed_at'
+			removedAt: 'folder.removed_at'
 		});
-	return found.map(({ class: number, tree, removedAt, ...folder }) => ({
+	return found.map(({ tree, removedAt, ...folder }) => ({
 		...folder,
-		class: number === null ? null : classOf(number),
 		isShown: tree === 'mailbox' && removedAt === null
 	}));
 }
 
 /** The setting for a folder name. */
 export async function namedRetentions(db: Db): Promise<NamedRetention[]> {
-	const found = await db('named_retention')
-		.orderBy('name_key')
-		.select('name', 'class', { retentionId: 'retention_id' });
-	return found.map((named) => ({ ...named, class: named.class === null ? null : classOf(named.class) }));
+	return db('named_retention')
+		.leftJoin('record_class', 'record_class.id', 'named_retention.class')
+		.orderBy('named_retention.name_key')
+		.select('named_retention.name', { class: 'word', retentionId: 'named_retention.retention_id' });
 }
 
 /** A mailbox's default for folders without settings. */
 export async function retentionDefaults(db: Db, mailboxId: number): Promise<Defaults> {
 	const own = await db('mailbox').where({ id: mailboxId }).first({ retentionId: 'retention_id' });
-	return { retentionId: own?.retentionId ?? undefined, byClass: await classRetentions(db) };
+	return { retentionId: own?.retentionId ?? undefined, classes: await listClasses(db) };
 }
 
-/** The periods of the policy, by class. */
-export async function classRetentions(db: Db): Promise<Defaults['byClass']> {
-	const found = await db('class_retention').select('class', { retentionId: 'retention_id' });
-	return Object.fromEntries(found.map(({ class: number, retentionId }) => [classOf(number), retentionId]));
-}
+/* The number of a class in a statement. */
+const numberOf = (word: ClassWord | null): Sql => sql`(SELECT id FROM record_class WHERE word = ${word})`;
 
 /** The settings of a folder; fields not given stay. */
 export interface FolderRetention {
 	retentionId?: number | null;
-	class?: RecordClass | null;
+	class?: ClassWord | null;
 	closedOn?: CalendarDate | null;
 }
 
@@ -124,7 +124,7 @@ export async function putFolderRetention(
 ): Promise<void> {
 	const set = [
 		...(retentionId === undefined ? [] : [sql`retention_id = ${retentionId}`]),
-		...(recordClass === undefined ? [] : [sql`class = ${recordClass && classNumber(recordClass)}`]),
+		...(recordClass === undefined ? [] : [sql`class = ${numberOf(recordClass)}`]),
 		...(closedOn === undefined ? [] : [sql`closed_on = ${closedOn}`])
 	];
 	if (set.length > 0) await change(db, sql`UPDATE folder SET ${join(set)} WHERE id IN ${inList(folderIds)}`);
@@ -137,28 +137,16 @@ export async function putNamedRetention(db: Db, { name, retentionId, class: of }
 			.where({ name_key: nameKey(name) })
 			.delete();
 	else
-		await db('named_retention')
-			.insert({ name_key: nameKey(name), name: name.trim(), retention_id: retentionId, class: of && classNumber(of) })
-			.onConflict(['name_key'])
-			.merge(['name', 'retention_id', 'class']);
+		await change(
+			db,
+			sql`INSERT INTO named_retention (name_key, name, retention_id, class) VALUES (${nameKey(name)}, ${name.trim()}, ${retentionId}, ${numberOf(of)})
+			 ON CONFLICT (name_key) DO UPDATE SET name = excluded.name, retention_id = excluded.retention_id, class = excluded.class`
+		);
 }
 
 /** Sets a mailbox's default. */
 export async function putDefaultRetention(db: Db, mailboxId: number, retentionId: number | null): Promise<void> {
 	await db('mailbox').where({ id: mailboxId }).update({ retention_id: retentionId });
-}
-
-/** Sets the policy's period for a class. */
-export async function putClassRetention(db: Db, of: RecordClass, retentionId: number | null): Promise<void> {
-	if (retentionId === null)
-		await db('class_retention')
-			.where({ class: classNumber(of) })
-			.delete();
-	else
-		await db('class_retention')
-			.insert({ class: classNumber(of), retention_id: retentionId })
-			.onConflict(['class'])
-			.merge(['retention_id']);
 }
 
 /* ---- whether the settings are applied to the items ---- */
@@ -218,7 +206,8 @@ export interface WhatIf {
 	/** Null: none. */
 	defaultId?: number | null;
 	named?: readonly NamedRetention[];
-	byClass?: Defaults['byClass'];
+	/** Other classes, or the same with other fields. */
+	classes?: readonly RecordClass[];
 	/** Other terms of a retention, by its number. */
 	terms?: ReadonlyMap<number, Terms>;
 	firstMonth?: number;
@@ -233,8 +222,19 @@ export async function governed(db: Db, mailboxId: number, whatIf: WhatIf = {}): 
 	const defaults = await retentionDefaults(db, mailboxId);
 	return governFolders(folders, whatIf.named ?? (await namedRetentions(db)), {
 		retentionId: whatIf.defaultId === undefined ? defaults.retentionId : (whatIf.defaultId ?? undefined),
-		byClass: whatIf.byClass ?? defaults.byClass
+		classes: whatIf.classes ?? defaults.classes
 	});
+}
+
+/** The class that a folder gives to mail without one of its own; undefined: there is no such folder yet. */
+export async function classOfFolder(
+	db: Db,
+	mailboxId: number,
+	path: string
+): Promise<{ word: ClassWord; byFolder: true } | undefined> {
+	const folder = await findFolder(db, mailboxId, 'mailbox', path);
+	const of = folder && (await governed(db, mailboxId)).get(folder.id);
+	return of && { word: of.class, byFolder: true };
 }
 
 /** An item's own settings, and its governing folder. */

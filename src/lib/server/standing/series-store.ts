@@ -84,7 +84,7 @@ export async function usesOfSeries(db: Db): Promise<Map<number, number>> {
 		sql`SELECT series_id AS id, (SELECT count(*) FROM folder WHERE folder.retention_id = retention.id)
 			+ (SELECT count(*) FROM mailbox WHERE mailbox.retention_id = retention.id)
 			+ (SELECT count(*) FROM named_retention WHERE named_retention.retention_id = retention.id)
-			+ (SELECT count(*) FROM class_retention WHERE class_retention.retention_id = retention.id)
+			+ (SELECT count(*) FROM record_class WHERE record_class.retention_id = retention.id)
 			+ (SELECT count(*) FROM item WHERE item.own_retention_id = retention.id) AS n
 		 FROM retention WHERE series_id IS NOT NULL`
 	);

@@ -29,6 +29,7 @@ import {
 	type Weighed,
 	weightByAddress,
 	weightByBand,
+	unreadInInboxes,
 	weightByFolder,
 	weightByKind,
 	weightByList,
@@ -46,6 +47,8 @@ import Joi from 'joi';
 export interface MailboxWeight extends Mailbox, Weight {
 	/** Unread messages, if known. */
 	unread: number;
+	/** Unread messages of its inbox; without an inbox, of all its folders: what waits at the desk. */
+	onTheDesk: number;
 	/** Messages and bytes in the bin, which the counts include. */
 	binned: Weight;
 	/** Outside the quota (invariant 2). */
@@ -63,6 +66,7 @@ async function officeToday(context: Context): Promise<CalendarDate> {
 export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 	const weights = await weightByState(db);
 	const byHand = await countByHand(db);
+	const inboxes = await unreadInInboxes(db);
 	const of = (mailboxId: number, state: string) => {
 		const {
 			messages = 0,
@@ -79,6 +83,7 @@ export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 			messages: live.messages + binned.messages,
 			bytes: live.bytes + binned.bytes,
 			unread: live.unread + binned.unread,
+			onTheDesk: inboxes.get(mailbox.id) ?? live.unread,
 			binned,
 			archived: of(mailbox.id, 'archived'),
 			listsByHand: byHand.get(mailbox.id) ?? 0

@@ -5,7 +5,6 @@
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
 	import type { RetentionSetting } from '$lib/server/retention/index.ts';
 	import { showDate } from '../../../core/calendar.ts';
-	import { CLASS_WORDS, RECORD_CLASSES, type RecordClass } from '../../../core/retention/classes.ts';
 	import { termsWords } from '../../../core/retention/sentences.ts';
 	import { readTerms } from '../../../core/retention/terms.ts';
 	import { showCount } from '../../../core/weigh/units.ts';
@@ -16,14 +15,14 @@
 	let selected = $state<Set<number>>(new Set());
 	let last = $state<number>();
 	/*
-	 * The scope: the selected folders, a mailbox's other folders, all folders of a name, a class, or all folders of a
-	 * mailbox.
+	 * The scope: the selected folders, a mailbox's other folders, all folders of a name, or all folders of a mailbox.
 	 */
-	let subject = $state<'folders' | 'default' | 'named' | 'transitory' | 'working' | 'reset'>('folders');
+	let subject = $state<'folders' | 'default' | 'named' | 'reset'>('folders');
 	let part = $state<Part>();
 	let code = $state('');
 	let terms = $state<string>();
-	let as = $state<RecordClass | 'inherited'>('record');
+	let as = $state('inherited');
+	const classed = $derived(data.classes.find(({ word }) => word === as));
 	let closedOn = $state('');
 	let name = $state('');
 	let dragging = $state(false);
@@ -58,15 +57,13 @@
 					: { kind: 'default', mailboxId, retention };
 			case 'named':
 				return name.trim() === '' ? undefined : { kind: 'named', name, ...recordClass, ...given };
-			default:
-				return retention === undefined ? undefined : { kind: 'class', class: subject, retention };
 		}
 	});
 	const to = $derived.by(() => {
 		if (part === 'series') return `goes under series ${code}`;
 		if (part === 'period') return terms ? `is to be ${termsWords(readTerms(terms))}` : '';
 		if (part === 'class')
-			return as === 'inherited' ? 'is of the class it inherits' : `is classed: ${CLASS_WORDS[as].words}`;
+			return as === 'inherited' ? 'is of the class it inherits' : `is of the class “${classed?.name ?? as}”`;
 		if (part === 'closed')
 			return closedOn ? `is that of folders closed on ${showDate(closedOn)}` : 'is that of open folders again';
 		return 'goes back under what is inherited';
@@ -76,9 +73,7 @@
 		const who = {
 			folders: `The mail of ${showCount(selected.size)} ${selected.size === 1 ? 'folder' : 'folders'}`,
 			default: `The rest of ${mailbox}`,
-			named: `The mail of every folder called “${name.trim()}”, in all mailboxes,`,
-			transitory: 'Transitory mail without a period of its folder',
-			working: 'Working papers without a period of their folder'
+			named: `The mail of every folder called “${name.trim()}”, in all mailboxes,`
 		}[subject];
 		return `${who} ${to}`;
 	});
@@ -153,8 +148,6 @@
 					<option value="default">the rest of {mailbox} (its default)</option>
 					<option value="reset">all of {mailbox}: back under the default</option>
 				{/if}
-				<option value="transitory">transitory mail (policy)</option>
-				<option value="working">working papers (policy)</option>
 			</select></label
 		>
 		{#if subject === 'named'}
@@ -190,8 +183,8 @@
 				<label class="flex flex-col gap-1 text-sm"
 					>Class
 					<select class="field" bind:value={as}>
-						{#each RECORD_CLASSES as of (of)}<option value={of}>{CLASS_WORDS[of].words}</option>{/each}
 						<option value="inherited">as inherited</option>
+						{#each data.classes as { word, name } (word)}<option value={word}>{name}</option>{/each}
 					</select></label
 				>
 			{:else if part === 'closed'}

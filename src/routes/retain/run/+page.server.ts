@@ -8,19 +8,25 @@ export const load: PageServerLoad = async ({ locals }) => ({
 	mailboxesRun: await answered(locals.office.ask('listRuns', undefined, locals.who))
 });
 
-const schema = Joi.object<RetainingSettings & { workingQuota: number | '' }>({
+const QUOTA = 'quota-';
+const schema = Joi.object<RetainingSettings & Record<`${typeof QUOTA}${string}`, number | ''>>({
 	mailbox: Joi.string().max(200).required(),
 	mode: Joi.string().valid('off', 'ask', 'do'),
 	every: Joi.number().integer().min(1).max(366),
-	seen: Joi.number().integer().min(0),
-	workingQuota: Joi.number().min(1).max(1_000_000).allow('')
-});
+	seen: Joi.number().integer().min(0)
+}).pattern(new RegExp(`^${QUOTA}`), Joi.number().min(1).max(1_000_000).allow(''));
 
 export const actions: Actions = {
 	set: formAction(
 		schema,
-		async ({ workingQuota, ...settings }, { locals }) => {
-			const input = { ...settings, workingQuotaBytes: workingQuota === '' ? null : workingQuota * 1_000_000 };
+		async ({ mailbox, mode, every, seen, ...fields }, { locals }) => {
+			const quotas = Object.fromEntries(
+				Object.entries(fields).map(([field, megabytes]) => [
+					field.slice(QUOTA.length),
+					megabytes === '' ? null : Math.round(Number(megabytes) * 1_000_000)
+				])
+			);
+			const input = { mailbox, mode, every, seen, quotas };
 			const { name } = await locals.office.change('setRetaining', input, locals.who);
 			return { set: name };
 		},

@@ -76,18 +76,20 @@
 					>every so many days
 					<input class="field w-24" type="number" name="every" min="1" max="366" value={run.every} /></label
 				>
-				<label class="flex flex-col gap-1 text-sm"
-					>Working papers may weigh (MB)
-					<input
-						class="field w-32"
-						type="number"
-						name="workingQuota"
-						min="1"
-						step="any"
-						placeholder="no quota"
-						value={run.workingQuotaBytes === undefined ? '' : run.workingQuotaBytes / 1_000_000}
-					/></label
-				>
+				{#each run.classes as { word, name, quotaBytes, isOwn } (word)}
+					<label class="flex flex-col gap-1 text-sm"
+						>{name}: quota (MB)
+						<input
+							class="field w-36"
+							type="number"
+							name="quota-{word}"
+							min="1"
+							step="any"
+							placeholder={quotaBytes === undefined ? 'no quota' : `${quotaBytes / 1_000_000} everywhere`}
+							value={isOwn && quotaBytes !== undefined ? quotaBytes / 1_000_000 : ''}
+						/></label
+					>
+				{/each}
 				<button class="act"
 					>{run.mode === 'off' && mode !== 'off'
 						? `Switch on: ${showCount(run.archive + run.destroy)} are due today`
@@ -100,9 +102,14 @@
 					<button class="quiet">Run now</button>
 				</form>
 			{/if}
-			{#if run.workingBytes > 0}
-				<span class="text-ink-soft text-sm">working papers weigh {showBytes(run.workingBytes)}</span>
-			{/if}
 		</div>
+		{#if run.classes.some(({ bytes }) => bytes > 0)}
+			<p class="text-ink-soft mt-2 text-sm">
+				Weight by class: {run.classes
+					.filter(({ bytes }) => bytes > 0)
+					.map(({ name, bytes }) => `${name} ${showBytes(bytes)}`)
+					.join(', ')}.
+			</p>
+		{/if}
 	</section>
 {/each}

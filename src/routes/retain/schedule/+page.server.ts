@@ -9,7 +9,8 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const shown = code ? await attempted(locals.office.ask('showSeries', { code }, locals.who)) : undefined;
 	return {
 		versions: shown && 'done' in shown ? shown.done : [],
-		firstMonth: await answered(locals.office.ask('financialYearMonth', undefined, locals.who))
+		firstMonth: await answered(locals.office.ask('financialYearMonth', undefined, locals.who)),
+		classRows: await answered(locals.office.ask('showClasses', undefined, locals.who))
 	};
 };
 
@@ -52,6 +53,14 @@ export const actions: Actions = {
 		async (wish, { locals }) => {
 			await locals.office.change('discardSeries', wish, locals.who);
 			return { removed: wish.code };
+		},
+		{ wrong: BROKEN }
+	),
+	removeClass: formAction(
+		Joi.object<{ class: string; because: string }>({ class: text(100), because: text(1_000) }),
+		async (wish, { locals }) => {
+			await locals.office.change('discardClass', wish, locals.who);
+			return { classRemoved: true };
 		},
 		{ wrong: BROKEN }
 	),

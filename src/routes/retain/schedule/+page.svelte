@@ -2,6 +2,7 @@
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import Drawer from '$lib/components/frames/Drawer.svelte';
+	import ClassForm from '$lib/components/forms/ClassForm.svelte';
 	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
 	import { showDate } from '../../../core/calendar.ts';
@@ -9,7 +10,8 @@
 	import { DISPOSITION_WORDS, termsWords, TRIGGER_WORDS } from '../../../core/retention/sentences.ts';
 	import { periodWords } from '../../../core/retention/periods.ts';
 	import { readTerms } from '../../../core/retention/terms.ts';
-	import { showCount } from '../../../core/weigh/units.ts';
+	import { UNCLASSED } from '../../../core/retention/classes.ts';
+	import { showBytes, showCount } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 	const isAdministrator = $derived(data.person?.role === 'administrator');
@@ -22,6 +24,10 @@
 	}
 	const answer = $derived(form as { message?: string; imported?: Imported; removed?: string } | null);
 
+	let classing = $state<{ word: string | undefined }>();
+	let overQuota = $state.raw<string[]>([]);
+	const mailboxId = $derived(data.mailboxes[0]?.id);
+	const classed = $derived(data.classRows.find(({ word }) => word === classing?.word));
 	let editing = $state<'new' | string>();
 	let code = $state('');
 	let title = $state('');
@@ -143,6 +149,73 @@
 			>columns: code, title, description, trigger, period (P7Y), disposition, archive_after, authority, owner</span
 		>
 	</form>{/if}
+
+<div class="mt-5 mb-1 flex flex-wrap items-end justify-between gap-4">
+	<div>
+		<h2>Classes</h2>
+		<p class="mt-0.5 max-w-3xl text-sm">
+			A class says how mail is kept as a record. Folders set the class of their mail, and single messages may differ.
+			The period of a class applies only to mail in a folder without one.
+		</p>
+	</div>
+	{#if isAdministrator}<button class="quiet" type="button" onclick={() => (classing = { word: undefined })}
+			>New class</button
+		>{/if}
+</div>
+{#each overQuota as over (over)}<p class="wrong mb-2" role="status">{over}</p>{/each}
+<table class="sheet" aria-label="Classes">
+	<thead
+		><tr
+			><th class="w-16">Letter</th><th>Class</th><th>Period</th><th class="number">Quota in each mailbox</th><th
+				>Protected</th
+			><th class="number">Messages</th></tr
+		></thead
+	>
+	<tbody>
+		{#each data.classRows as of (of.word)}
+			<tr>
+				<td class="font-semibold">{of.letter}</td>
+				<td
+					>{#if isAdministrator}<button
+							class="lead font-semibold"
+							type="button"
+							onclick={() => (classing = { word: of.word })}>{of.name}</button
+						>{:else}{of.name}{/if}</td
+				>
+				<td class="text-sm">{of.period || 'none'}{of.series ? ` (series ${of.series})` : ''}</td>
+				<td class="number">{of.quotaBytes === undefined ? 'none' : showBytes(of.quotaBytes)}</td>
+				<td>{of.isProtected ? 'as records' : 'no'}</td>
+				<td class="number"
+					>{#if of.word === UNCLASSED}<span class="text-ink-soft">all other mail</span
+						>{:else if mailboxId !== undefined && isAdministrator}<a
+							class="lead"
+							href="/m/{mailboxId}/archive?all=1&q={encodeURIComponent(`class:${of.word}`)}">{showCount(of.messages)}</a
+						>{:else}{showCount(of.messages)}{/if}</td
+				>
+			</tr>
+		{/each}
+	</tbody>
+</table>
+
+<Drawer
+	open={classing !== undefined}
+	onClose={() => (classing = undefined)}
+	title={classed ? `Class ${classed.name}` : 'A new class'}
+>
+	{#key classing}
+		<div class="flex min-h-0 flex-col gap-3 overflow-auto">
+			<ClassForm
+				known={classed}
+				classes={data.classRows}
+				series={data.series}
+				onDone={(over) => {
+					overQuota = over;
+					classing = undefined;
+				}}
+			/>
+		</div>
+	{/key}
+</Drawer>
 
 <Drawer
 	open={editing !== undefined}

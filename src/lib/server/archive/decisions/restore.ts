@@ -1,6 +1,7 @@
 import { sql } from '../../database/index.ts';
 import { type ItemWork, placeChange } from '../../docket/index.ts';
 import { ensureFolder, reviveFolders } from '../../mail/index.ts';
+import { classOfFolder } from '../../standing/index.ts';
 import { lineOrigins } from '../archive-targets-store.ts';
 
 const ORIGIN = sql`item.origin_folder_id`;
@@ -26,5 +27,7 @@ export const restore: ItemWork = {
 		const inbox = isUnknown ? (await ensureFolder(db, beginning.docket.mailboxId, 'mailbox', 'Inbox')).id : null;
 		return { folder: sql`ifnull(${ORIGIN}, ${inbox})`, origin: sql`NULL` };
 	},
+	classesAs: async ({ db }, { mailbox, line }) =>
+		line.options.folder ? classOfFolder(db, mailbox.id, line.options.folder) : undefined,
 	change: placeChange({ to: 'live' })
 };

@@ -28,6 +28,13 @@ import * as conversations from './026_conversations.ts';
 import * as atOnce from './027_at_once.ts';
 import * as archiveLevels from './028_archive_levels.ts';
 import * as owners from './029_owners.ts';
+import * as classes from './030_classes.ts';
+import * as rules from './031_rules.ts';
+import * as desk from './032_desk.ts';
+import * as piles from './033_piles.ts';
+import * as sheetOrders from './034_sheet_orders.ts';
+import * as writing from './035_writing.ts';
+import * as travel from './036_travel.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -64,7 +71,14 @@ const all: Record<string, Migration> = {
 	'026_conversations': conversations,
 	'027_at_once': atOnce,
 	'028_archive_levels': archiveLevels,
-	'029_owners': owners
+	'029_owners': owners,
+	'030_classes': classes,
+	'031_rules': rules,
+	'032_desk': desk,
+	'033_piles': piles,
+	'034_sheet_orders': sheetOrders,
+	'035_writing': writing,
+	'036_travel': travel
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

@@ -24,7 +24,7 @@ async function changeValues(
 	direction: Direction,
 	batch: Batch,
 	name: Column,
-	to: number | null
+	to: number | Sql | null
 ): Promise<Changed> {
 	const column = raw(name);
 	const [before, after] =
@@ -54,7 +54,7 @@ async function changeValues(
  */
 export function valueChange(
 	column: Column,
-	given: (options: DecisionOptions) => number | null,
+	given: (options: DecisionOptions) => number | Sql | null,
 	{ changesDue = false } = {}
 ): Change {
 	const by =

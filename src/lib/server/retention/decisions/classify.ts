@@ -1,23 +1,26 @@
-import { classNumber } from '../../../../core/retention/classes.ts';
 import type { DecisionOptions } from '../../../../core/docket/decision.ts';
-import { sql } from '../../database/index.ts';
+import { type Sql, sql } from '../../database/index.ts';
 import { type ItemWork, valueChange } from '../../docket/index.ts';
 import { Refusal } from '../../refusal.ts';
-import { beginRetention } from '../../standing/index.ts';
+import { beginRetention, findClass } from '../../standing/index.ts';
 
-const numberIn = ({ class: given }: DecisionOptions) => (given ? classNumber(given) : null);
+const numberIn = ({ class: given }: DecisionOptions): Sql | null =>
+	given ? sql`(SELECT id FROM record_class WHERE word = ${given})` : null;
 
 /** Sets the class of items, or their folder's class again. */
 export const classify: ItemWork = {
 	about: 'messages',
-	check(_context, _mailbox, { options }) {
+	async check({ db }, _mailbox, { options }) {
 		if (!options.because?.trim()) throw new Refusal('bad-input', 'A change of class needs a reason. Nothing was done.');
+		if (options.class && !(await findClass(db, options.class)))
+			throw new Refusal('bad-input', `There is no class “${options.class}”. Nothing was done.`);
 	},
 	already: (options) => sql`item.own_class IS ${numberIn(options)}`,
 	async begin({ db }, { docket }) {
 		await beginRetention(db, docket.mailboxId);
 		return undefined;
 	},
-	makesWorking: async (_context, { line }) => line.options.class === 'working',
+	classesAs: async (_context, { line }) =>
+		line.options.class ? { word: line.options.class, byFolder: false } : undefined,
 	change: valueChange('own_class', numberIn, { changesDue: true })
 };

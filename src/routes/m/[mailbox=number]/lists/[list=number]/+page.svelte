@@ -2,6 +2,7 @@
 	import ListDecisions from '$lib/components/message/ListDecisions.svelte';
 	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
+	import { fromNowOnHref } from '$lib/from-now-on.ts';
 	import { showDate } from '../../../../../core/calendar.ts';
 	import { WAY_NAMES } from '../../../../../core/lists/ways.ts';
 	import { showBytes, showCount, showMessages } from '../../../../../core/weigh/units.ts';
@@ -34,7 +35,10 @@
 			{list.verdictSentence}
 		</dd>
 		<dt class="text-ink-soft">Advice</dt>
-		<dd class="font-semibold">{data.list.advice}</dd>
+		<dd>
+			<span class="font-semibold">{data.list.advice}</span>
+			<a class="lead ml-2" href={fromNowOnHref(data.mailboxId, { listId: list.id })}>Let a decision stand for it …</a>
+		</dd>
 	</dl>
 	<section aria-labelledby="ways">
 		<h2 id="ways" class="text-base">Ways to unsubscribe</h2>

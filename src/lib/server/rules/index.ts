@@ -1,0 +1,18 @@
+/* Standing decisions: what mail may stay, and what becomes of the rest. */
+
+export { type Meets, type Rehearsal, rehearseRule, rehearseUseCases } from './rehearse.ts';
+export {
+	addRule,
+	listRules,
+	moveRule,
+	ruleFields,
+	removeRule,
+	rulesAreDue,
+	rulesOnMessage,
+	type RuleGiven,
+	rulesUseCases,
+	switchRule
+} from './rules.ts';
+export { exportSieve, importSieve, sieveUseCases } from './sieve.ts';
+export { standingListUseCases } from './standing-list.ts';
+export { runRules, runRulesUseCases, type RulesRun, takeBackRule } from './run-rules.ts';

@@ -1,0 +1,222 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import { showDate } from '../../../../../core/calendar.ts';
+	import { showCount, showMessages } from '../../../../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	const base = $derived(`/m/${data.mailboxId}`);
+	const rules = $derived(data.standing.rules);
+	const answer = $derived(form as { message?: string; takenBack?: number; started?: boolean } | null);
+	const LINKS = $derived<Record<string, string>>({
+		holds: '/retain/holds',
+		periods: `/retain/folders?mailbox=${data.mailboxId}`,
+		'keep-list': `${base}/clear/keep-list`,
+		senders: `${base}/lists/senders`,
+		digest: `${base}/lists/digest`
+	});
+	/* So many lines of a group are shown on this page; all of them on its own. */
+	const SHOWN = 2;
+
+	/* The open row: its past can be taken back there. */
+	let open = $state<number>();
+
+	/* ---- the order: dragged, or by Alt and the arrows ---- */
+
+	let dragged = $state<number>();
+	let over = $state<number | 'last'>();
+	let orderForm = $state<HTMLFormElement>();
+	let moving = $state<{ id: number; before: number | '' }>({ id: 0, before: '' });
+
+	async function put(id: number, before: number | undefined) {
+		if (before === id) return;
+		moving = { id, before: before ?? '' };
+		// the fields are filled in first
+		await Promise.resolve();
+		orderForm?.requestSubmit();
+	}
+
+	function onKey(event: KeyboardEvent & { currentTarget: HTMLTableRowElement }, id: number, index: number) {
+		if (event.target !== event.currentTarget) return;
+		const step = event.key === 'ArrowUp' ? -1 : event.key === 'ArrowDown' ? 1 : 0;
+		if (event.altKey && step !== 0) {
+			const to = step < 0 ? rules[index - 1] : rules[index + 2];
+			if (step < 0 && !to) return;
+			void put(id, to?.id);
+		} else if (step !== 0) {
+			const row = step < 0 ? event.currentTarget.previousElementSibling : event.currentTarget.nextElementSibling;
+			(row as HTMLElement | null)?.focus();
+		} else if (event.key === 'Enter') open = open === id ? undefined : id;
+		else return;
+		event.preventDefault();
+	}
+</script>
+
+<svelte:head><title>Standing decisions – {data.standing.mailbox} – Kovrel</title></svelte:head>
+
+{#snippet group(title: string, kind: string, lines: readonly string[])}
+	<li class="mb-1.5">
+		<a class="lead font-semibold" href={LINKS[kind]}>{title}</a>
+		<span class="text-ink-soft">{lines.length === 0 ? 'none' : showCount(lines.length)}</span>
+		{#each lines.slice(0, SHOWN) as line, at (at)}<span class="text-ink-soft block truncate text-sm" title={line}
+				>{line}</span
+			>{/each}
+		{#if lines.length > SHOWN}<span class="text-ink-soft block text-sm">and {showCount(lines.length - SHOWN)} more</span
+			>{/if}
+	</li>
+{/snippet}
+
+<div class="mb-2 flex flex-wrap items-end justify-between gap-4">
+	<div>
+		<h1>Standing decisions</h1>
+		<p class="mt-0.5 max-w-3xl">
+			A standing decision says what mail may stay, and what becomes of the rest. All of them run every night, as one
+			docket; the first docket of a mailbox waits for you.
+		</p>
+	</div>
+	<div class="flex gap-2">
+		<a class="act" href="{base}/desk/rules/new">New standing decision</a>
+		{#if rules.length > 0}<a class="quiet" href="{base}/desk/rules/sieve" download>As a Sieve script</a>{/if}
+		{#if rules.some(({ isOn }) => isOn)}
+			<form method="post" action="?/run" use:enhance><button class="quiet">Run now</button></form>
+		{/if}
+	</div>
+</div>
+<Refused message={answer?.message} />
+{#if answer?.takenBack !== undefined}<p role="status" class="mb-2">
+		{showMessages(answer.takenBack)}
+		{answer.takenBack === 1 ? 'was' : 'were'} taken back.
+	</p>{/if}
+{#if answer?.started}<p role="status" class="mb-2">The run has started. Its result will be under the bell.</p>{/if}
+
+<p class="mb-2 max-w-3xl text-sm">
+	Everything that acts or forbids by itself, in the order in which it counts. What stands higher outranks what stands
+	below.
+</p>
+<ol class="bg-sheet border-rule-strong mb-3 border p-3" aria-label="What outranks standing decisions">
+	{#each data.standing.before as { kind, title, lines } (kind)}{@render group(title, kind, lines)}{/each}
+</ol>
+
+{#if rules.length === 0}
+	<p class="bg-sheet border-rule-strong border p-5">
+		No decision stands yet. Make one here, or where you decide: an open message, a list, a lot and a search offer
+		<i>The same from now on</i>.
+	</p>
+{:else}
+	<p class="text-ink-soft mb-1 text-sm">
+		Of two that take the same message, the upper one acts. Drag a row to another place, or press Alt with ↑ or ↓.
+	</p>
+	<table class="sheet" aria-label="Standing decisions">
+		<thead
+			><tr
+				><th class="number w-10">No.</th><th>Standing decision</th><th class="number w-32">It took so far</th><th
+					class="w-28">Last on</th
+				><th class="w-32">State</th></tr
+			></thead
+		>
+		<tbody>
+			{#each rules as rule, index (rule.id)}
+				<tr
+					tabindex="0"
+					draggable="true"
+					class:opacity-60={!rule.isOn}
+					class:over={over === rule.id}
+					aria-label={rule.name}
+					onkeydown={(event) => onKey(event, rule.id, index)}
+					ondragstart={(event) => {
+						dragged = rule.id;
+						event.dataTransfer?.setData('text/plain', rule.name);
+					}}
+					ondragend={() => {
+						dragged = undefined;
+						over = undefined;
+					}}
+					ondragover={(event) => {
+						if (dragged === undefined) return;
+						event.preventDefault();
+						over = rule.id;
+					}}
+					ondrop={(event) => {
+						event.preventDefault();
+						if (dragged !== undefined) void put(dragged, rule.id);
+					}}
+				>
+					<td class="number">{index + 1}</td>
+					<td>
+						<button
+							class="lead font-semibold"
+							type="button"
+							tabindex="-1"
+							aria-expanded={open === rule.id}
+							onclick={() => (open = open === rule.id ? undefined : rule.id)}>{rule.name}</button
+						>
+						<span class="block text-sm">{rule.sentence}</span>
+						{#if open === rule.id}
+							<div class="mt-2 flex flex-wrap items-end gap-3 text-sm">
+								<a class="quiet" href="{base}/desk/rules/new?from={rule.id}">Rehearse or copy</a>
+								<form method="post" action="?/remove" use:enhance>
+									<input type="hidden" name="id" value={rule.id} />
+									<button class="quiet">Remove</button>
+								</form>
+								{#if rule.messages > 0}
+									<form method="post" action="?/takeBack" use:enhance class="flex items-end gap-2">
+										<input type="hidden" name="id" value={rule.id} />
+										<label class="flex flex-col gap-1">From <input class="field" type="date" name="since" /></label>
+										<label class="flex flex-col gap-1">before <input class="field" type="date" name="until" /></label>
+										<button class="quiet">Take back what it did</button>
+									</form>
+								{/if}
+							</div>
+						{/if}
+					</td>
+					<td class="number">{showMessages(rule.messages)}</td>
+					<td class="text-sm">{rule.last ? showDate(rule.last) : 'never'}</td>
+					<td>
+						<form method="post" action="?/switch" use:enhance>
+							<input type="hidden" name="id" value={rule.id} />
+							<input type="hidden" name="isOn" value={!rule.isOn} />
+							<button class="quiet text-sm">{rule.isOn ? 'Switch off' : 'Switch on'}</button>
+						</form>
+					</td>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+	{#if dragged !== undefined}
+		<p
+			class="border-rule-strong border border-dashed p-2 text-sm"
+			class:over={over === 'last'}
+			role="status"
+			ondragover={(event) => {
+				event.preventDefault();
+				over = 'last';
+			}}
+			ondrop={(event) => {
+				event.preventDefault();
+				if (dragged !== undefined) void put(dragged, undefined);
+			}}
+		>
+			{over === undefined
+				? 'Let go over the row before which it should stand, or here to put it last.'
+				: over === 'last'
+					? 'Let go: it will be the last.'
+					: `Let go: it will stand before “${rules.find(({ id }) => id === over)?.name ?? ''}”.`}
+		</p>
+	{/if}
+	<form method="post" action="?/order" use:enhance bind:this={orderForm} hidden>
+		<input type="hidden" name="id" value={moving.id} />
+		<input type="hidden" name="before" value={moving.before} />
+	</form>
+{/if}
+
+<ol class="bg-sheet border-rule-strong mt-3 border p-3" aria-label="What follows standing decisions">
+	{#each data.standing.after as { kind, title, lines } (kind)}{@render group(title, kind, lines)}{/each}
+</ol>
+
+<style>
+	.over {
+		outline: 2px solid var(--stamp);
+		outline-offset: -2px;
+	}
+</style>
