@@ -75,7 +75,8 @@ function filesBelow(place) {
 	return entries.filter((entry) => entry.isFile()).map((entry) => path.join(entry.parentPath, entry.name));
 }
 
-function sourceState() {
+/** A hash over everything that the build reads. */
+export function sourceState() {
 	const files = SOURCES.flatMap((place) =>
 		existsSync(path.join(root, place)) && !place.includes('.') ? filesBelow(place) : [path.join(root, place)]
 	).filter((file) => existsSync(file) && !file.endsWith('.test.ts'));
