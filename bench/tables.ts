@@ -39,7 +39,7 @@ export async function fillTables(
 		);
 		await change(
 			trx,
-			sql`${raw(series(PEOPLE))} INSERT INTO correspondent SELECT i, 'person' || i || '@place' || (i % ${ORGANISATIONS} + 1) || '.example', 'Person ' || i, i % ${ORGANISATIONS} + 1 FROM n`
+			sql`${raw(series(PEOPLE))} INSERT INTO correspondent SELECT i, 'person' || i || '@place' || CAST(i % ${ORGANISATIONS} + 1 AS INTEGER) || '.example', 'Person ' || i, i % ${ORGANISATIONS} + 1 FROM n`
 		);
 		await change(
 			trx,

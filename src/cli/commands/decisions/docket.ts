@@ -20,7 +20,7 @@ import {
 	type Scope,
 	showDocket,
 	takeBack,
-	tryDecision
+	tryDecisions
 } from '$lib/server/docket/index.ts';
 import { type Context, today } from '$lib/server/context/index.ts';
 import { listLots, lotsLines, type Sheet } from '$lib/server/lots/index.ts';
@@ -233,8 +233,7 @@ const withDecision = (c: Command) =>
 async function tried(context: Context, mailboxName: string, decision: string, words: DecisionWords) {
 	const mailbox = await requireMailbox(context, mailboxName);
 	const { lines } = await readDecision(context, mailboxName, decision, words);
-	const counted = [];
-	for (const line of lines) counted.push(await tryDecision(context, mailbox, line));
+	const counted = await tryDecisions(context, mailbox, lines);
 	const messages = counted.reduce((sum, line) => sum + line.messages, 0);
 	const bytes = counted.reduce((sum, line) => sum + line.bytes, 0);
 	const left = counted.flatMap((line) => line.left);

@@ -10,7 +10,7 @@ import { Refusal } from '../refusal.ts';
 import { findClass, overQuotaAfterAdding, pausedOn, weighAdded } from '../standing/index.ts';
 import { requireApproval } from './approve-docket.ts';
 import { freezeItems } from './batches-store.ts';
-import { claimedSums, claimedTotal, settleClaims } from './claims-store.ts';
+import { claimedSums, claimedTotal, conflictsOf, NOTHING_CLAIMED, settleClaims } from './claims-store.ts';
 import { type BeginningLine, workOf } from './decision-work.ts';
 import { type Docket, type DocketLine, listDockets, putDocketState, putLineSums } from './dockets-store.ts';
 import { applyHolds, recount, requireSettled } from './prepare-docket.ts';
@@ -103,17 +103,16 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 	const { conflicts } = await settleClaims(db, 'docket_item', docket);
 	await requireRoomInClasses(context, mailbox, beginnings);
 	const seen = expected ?? { messages: docket.messages, bytes: docket.bytes };
-	let confirmed = 0;
-	for (const line of docket.lines) {
-		const sums = await claimedSums(db, 'docket_item', line);
-		await putLineSums(
-			db,
-			line.id,
-			{ ...line, ...sums },
-			conflicts.filter(({ wins, loses }) => wins === line.position || loses === line.position)
-		);
-		if (ruleOf(line.decision).confirmation === 'typed') confirmed += sums.messages;
-	}
+	const claimed = await claimedSums(db, 'docket_item', docket);
+	const frozen = docket.lines.map((line) => ({
+		...line,
+		...(claimed.get(line.id) ?? NOTHING_CLAIMED),
+		conflicts: conflictsOf(line, conflicts)
+	}));
+	await putLineSums(db, frozen);
+	const confirmed = frozen
+		.filter(({ decision }) => ruleOf(decision).confirmation === 'typed')
+		.reduce((sum, { messages }) => sum + messages, 0);
 	const now = await claimedTotal(db, 'docket_item', docket);
 	if (now.messages !== seen.messages || now.bytes !== seen.bytes) throw new ChangedSinceDrafted();
 	// by the frozen items, not by the draft (invariant 21)

@@ -6,7 +6,7 @@ import { change, type Db, inList, raw, row, rows, sql } from '../database/index.
 import type { Docket, DocketLine } from './dockets-store.ts';
 import type { Paused } from '../standing/index.ts';
 import type { LineSums } from './scope.ts';
-import { type FolderSums, selection } from './selection-store.ts';
+import { type FolderSums, selectedItems } from './selection-store.ts';
 
 /** Where a line's items are stored while they are counted (a temporary table), or after freezing. */
 export type ClaimTable = 'temp.claim' | 'docket_item';
@@ -18,33 +18,30 @@ export async function claimItems(db: Db, docket: Docket, paused: Paused): Promis
 		sql`CREATE TEMP TABLE IF NOT EXISTS claim (line_id INTEGER, item_id INTEGER, PRIMARY KEY (line_id, item_id)) WITHOUT ROWID`
 	);
 	await change(db, sql`DELETE FROM temp.claim`);
-	for (const line of docket.lines) {
-		const { within, selected } = selection(docket.mailboxId, line, paused);
-		await change(
-			db,
-			sql`INSERT INTO temp.claim SELECT ${line.id}, item.id FROM item WHERE ${within} AND ${selected} ORDER BY item.id`
-		);
-	}
+	for (const selected of selectedItems(docket.mailboxId, docket.lines, paused))
+		await change(db, sql`INSERT INTO temp.claim ${selected}`);
 }
 
 /* Of fewer lines, each pair is compared. */
 const FEW_LINES = 8;
 
-/* Of many lines, few claim the same items: the groups of lines that do, by one statement. */
-async function sharingLines(db: Db, table: ClaimTable, { lines }: Docket): Promise<(a: number, b: number) => boolean> {
-	if (lines.length <= FEW_LINES) return () => true;
+/* The pairs of lines that may claim the same items, in their order; of many lines few do, found by one statement. */
+async function sharingLines(db: Db, table: ClaimTable, { lines }: Docket): Promise<[DocketLine, DocketLine][]> {
+	const pairs = (some: readonly DocketLine[]) =>
+		some.flatMap((earlier, at) => some.slice(at + 1).map((later): [DocketLine, DocketLine] => [earlier, later]));
+	if (lines.length <= FEW_LINES) return pairs(lines);
 	const groups = await rows<{ ids: string }>(
 		db,
 		sql`SELECT DISTINCT ids FROM (
 			SELECT json_group_array(line_id) AS ids FROM ${raw(table)} WHERE line_id IN ${inList(lines.map(({ id }) => id))}
 			GROUP BY item_id HAVING count(*) > 1)`
 	);
-	const sharing = new Set<string>();
+	const sharing = new Map<string, [DocketLine, DocketLine]>();
 	for (const { ids } of groups) {
-		const group = JSON.parse(ids) as number[];
-		for (const a of group) for (const b of group) sharing.add(`${a} ${b}`);
+		const group = new Set(JSON.parse(ids) as number[]);
+		for (const [a, b] of pairs(lines.filter(({ id }) => group.has(id)))) sharing.set(`${a.id} ${b.id}`, [a, b]);
 	}
-	return (a, b) => sharing.has(`${a} ${b}`);
+	return [...sharing.values()].sort(([a, b], [c, d]) => a.position - c.position || b.position - d.position);
 }
 
 /**
@@ -59,19 +56,16 @@ export async function settleClaims(
 	docket: Docket
 ): Promise<{ conflicts: Conflict[]; needed: Map<number, number> }> {
 	const conflicts: Conflict[] = [];
-	const share = await sharingLines(db, table, docket);
-	for (const [at, earlier] of docket.lines.entries())
-		for (const later of docket.lines.slice(at + 1)) {
-			if (!share(earlier.id, later.id)) continue;
-			const wins = winner(earlier, later);
-			if (!wins) continue;
-			const [winning, losing] = wins === 'earlier' ? [earlier, later] : [later, earlier];
-			const messages = await change(
-				db,
-				sql`DELETE FROM ${raw(table)} WHERE line_id = ${losing.id} AND item_id IN (SELECT item_id FROM ${raw(table)} WHERE line_id = ${winning.id})`
-			);
-			if (messages > 0) conflicts.push({ wins: winning.position, loses: losing.position, messages });
-		}
+	for (const [earlier, later] of await sharingLines(db, table, docket)) {
+		const wins = winner(earlier, later);
+		if (!wins) continue;
+		const [winning, losing] = wins === 'earlier' ? [earlier, later] : [later, earlier];
+		const messages = await change(
+			db,
+			sql`DELETE FROM ${raw(table)} WHERE line_id = ${losing.id} AND item_id IN (SELECT item_id FROM ${raw(table)} WHERE line_id = ${winning.id})`
+		);
+		if (messages > 0) conflicts.push({ wins: winning.position, loses: losing.position, messages });
+	}
 	const needed = new Map<number, number>();
 	const ends = docket.lines.filter(({ decision }) => ruleOf(decision).takesAway);
 	for (const { id, scope } of ends) {
@@ -87,13 +81,14 @@ export async function settleClaims(
 	return { conflicts, needed };
 }
 
-/** The sums of a line's claimed or frozen items. */
+/** The sums of the claimed or frozen items, by the number of their line; a line without any is left out. */
 export async function claimedSums(
 	db: Db,
 	table: ClaimTable,
-	line: Pick<DocketLine, 'id'>
-): Promise<Omit<LineSums, 'left' | 'elsewhere'>> {
-	const found = await row<{
+	{ lines }: Pick<Docket, 'lines'>
+): Promise<Map<number, Omit<LineSums, 'left' | 'elsewhere'>>> {
+	const found = await rows<{
+		id: number;
 		messages: number;
 		bytes: number;
 		folders: number;
@@ -102,19 +97,32 @@ export async function claimedSums(
 		flagged: number;
 	}>(
 		db,
-		sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes, count(DISTINCT folder_id) AS folders,
-			min(received_on) AS oldest, max(received_on) AS newest, ifnull(sum(flagged), 0) AS flagged
-		 FROM ${raw(table)} claimed CROSS JOIN item ON item.id = claimed.item_id WHERE claimed.line_id = ${line.id}`
+		sql`SELECT claimed.line_id AS id, count(*) AS messages, sum(bytes) AS bytes, count(DISTINCT folder_id) AS folders,
+			min(received_on) AS oldest, max(received_on) AS newest, sum(flagged) AS flagged
+		 FROM ${raw(table)} claimed CROSS JOIN item ON item.id = claimed.item_id
+		 WHERE claimed.line_id IN ${inList(lines.map(({ id }) => id))} GROUP BY 1`
 	);
-	return {
-		messages: found?.messages ?? 0,
-		bytes: found?.bytes ?? 0,
-		folders: found?.folders ?? 0,
-		oldest: found?.oldest ?? undefined,
-		newest: found?.newest ?? undefined,
-		flagged: found?.flagged ?? 0
-	};
+	return new Map(
+		found.map(({ id, oldest, newest, ...sums }) => [
+			id,
+			{ ...sums, oldest: oldest ?? undefined, newest: newest ?? undefined }
+		])
+	);
 }
+
+/** The sums of a line that claims nothing. */
+export const NOTHING_CLAIMED: Omit<LineSums, 'left' | 'elsewhere'> = {
+	messages: 0,
+	bytes: 0,
+	folders: 0,
+	oldest: undefined,
+	newest: undefined,
+	flagged: 0
+};
+
+/** The conflicts in which a line has a part. */
+export const conflictsOf = ({ position }: DocketLine, conflicts: readonly Conflict[]): Conflict[] =>
+	conflicts.filter(({ wins, loses }) => wins === position || loses === position);
 
 /** The sums of a docket's claims: a message under several lines counts once (invariant 15). */
 export async function claimedTotal(db: Db, table: ClaimTable, docket: Pick<Docket, 'lines'>): Promise<Weight> {

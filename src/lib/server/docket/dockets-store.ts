@@ -229,12 +229,20 @@ export async function addDocket(
 	);
 }
 
-/** Adds a line to a draft. */
-export async function addDocketLine(db: Db, docketId: number, { decision, options, scope }: Decided): Promise<void> {
+/** Adds lines to a draft, in their order. */
+export async function addDocketLines(db: Db, docketId: number, lines: readonly Decided[]): Promise<void> {
+	const json = JSON.stringify(
+		lines.map(({ decision, options, scope }) => ({
+			decision,
+			options: JSON.stringify(options),
+			scope: JSON.stringify(scope)
+		}))
+	);
 	await change(
 		db,
 		sql`INSERT INTO docket_line (docket_id, position, decision, options, scope, messages, bytes, folders, "left")
-		 SELECT ${docketId}, ifnull(max(position), 0) + 1, ${decision}, ${JSON.stringify(options)}, ${JSON.stringify(scope)}, 0, 0, 0, '[]' FROM docket_line WHERE docket_id = ${docketId}`
+		 SELECT ${docketId}, (SELECT ifnull(max(position), 0) FROM docket_line WHERE docket_id = ${docketId}) + key + 1,
+			value ->> 'decision', value ->> 'options', value ->> 'scope', 0, 0, 0, '[]' FROM json_each(${json}) WHERE true ORDER BY key`
 	);
 	await putApproval(db, docketId, undefined);
 }
@@ -262,23 +270,23 @@ export async function putLineOptions(db: Db, lineId: number, options: DocketLine
 /** Updates the counts of a draft's line. */
 export async function putLineSums(
 	db: Db,
-	lineId: number,
-	{ messages, bytes, folders, oldest, newest, flagged, left, elsewhere }: LineSums,
-	conflicts: readonly Conflict[]
+	lines: readonly (LineSums & { id: number; conflicts: readonly Conflict[] })[]
 ): Promise<void> {
-	await db('docket_line')
-		.where({ id: lineId })
-		.update({
-			messages,
-			bytes,
-			folders,
-			oldest: oldest ?? null,
-			newest: newest ?? null,
-			flagged,
+	const json = JSON.stringify(
+		lines.map(({ id, messages, bytes, folders, oldest, newest, flagged, left, elsewhere, conflicts }) => ({
+			...{ id, messages, bytes, folders, oldest, newest, flagged, elsewhere },
 			left: JSON.stringify(left),
-			elsewhere,
 			conflicts: JSON.stringify(conflicts)
-		});
+		}))
+	);
+	await change(
+		db,
+		sql`WITH counted AS MATERIALIZED (SELECT value AS sums, value ->> 'id' AS id FROM json_each(${json}))
+		 UPDATE docket_line SET messages = sums ->> 'messages', bytes = sums ->> 'bytes', folders = sums ->> 'folders',
+			oldest = sums ->> 'oldest', newest = sums ->> 'newest', flagged = sums ->> 'flagged', elsewhere = sums ->> 'elsewhere',
+			"left" = sums ->> 'left', conflicts = sums ->> 'conflicts'
+		 FROM counted WHERE docket_line.id = counted.id`
+	);
 }
 
 /** Records that somebody changed a draft. */

@@ -53,6 +53,7 @@ export {
 	prepareDocket,
 	prepareDocketUseCases,
 	tryDecision,
+	tryDecisions,
 	updateDraft
 } from './prepare-docket.ts';
 export { type ArchivedScope, type Decided, type LineSums, type LotsScope, type Scope } from './scope.ts';

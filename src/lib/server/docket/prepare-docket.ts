@@ -3,10 +3,10 @@ import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/index.ts';
-import { claimedSums, claimedTotal, claimItems, settleClaims } from './claims-store.ts';
+import { claimedSums, claimedTotal, claimItems, conflictsOf, NOTHING_CLAIMED, settleClaims } from './claims-store.ts';
 import {
 	addDocket,
-	addDocketLine,
+	addDocketLines,
 	type Docket,
 	discardDocketLine,
 	putDocketLayout,
@@ -23,7 +23,7 @@ import { holdsOfMailbox, type Paused, pausedOn, refreshHolds, requireApplied } f
 import { putOnSlip, slipDockets } from './slips-store.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided, LineSums } from './scope.ts';
-import { countSelection, selection } from './selection-store.ts';
+import { countSelections, reachOf } from './selection-store.ts';
 import { type Context, defineUseCase, id, protection, text, today } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
 import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
@@ -39,8 +39,8 @@ async function requireDraft(context: Context, id: number): Promise<Docket> {
 
 /** Applies current holds to a docket's items: they may have been moved or tagged into a hold's scope. */
 export async function applyHolds({ db }: Context, docket: Docket, paused: Paused): Promise<void> {
-	for (const line of docket.lines)
-		if (ruleOf(line.decision).isBarredByHold) await refreshHolds(db, selection(docket.mailboxId, line, paused).within);
+	const barred = docket.lines.filter(({ decision }) => ruleOf(decision).isBarredByHold);
+	for (const within of reachOf(docket.mailboxId, barred, paused)) await refreshHolds(db, within);
 }
 
 /** Brings classes and due dates up to date. @throws Refusal if that is not done yet */
@@ -60,28 +60,28 @@ export async function recount(context: Context, docket: Docket): Promise<Weight>
 	const { conflicts, needed } = several
 		? await settleClaims(db, 'temp.claim', docket)
 		: { conflicts: [], needed: new Map<number, number>() };
-	let total: Weight = { messages: 0, bytes: 0 };
-	for (const line of docket.lines) {
-		const counted = await countSelection(db, docket.mailboxId, line, paused);
-		const outranked = conflicts.filter(({ loses }) => loses === line.position);
-		const settled: LineSums = several ? { ...counted, ...(await claimedSums(db, 'temp.claim', line)) } : counted;
-		if (!several) total = { messages: settled.messages, bytes: settled.bytes };
-		const lost = outranked.reduce((sum, { messages }) => sum + messages, 0);
-		await putLineSums(
-			db,
-			line.id,
-			{
-				...settled,
-				left: [
-					...counted.left.map((left) => (left.reason === 'held' ? { ...left, holds } : left)),
-					...(lost > 0 ? [{ reason: 'outranked' as const, messages: lost }] : []),
-					...(needed.has(line.id) ? [{ reason: 'needed' as const, messages: needed.get(line.id) as number }] : [])
-				]
-			},
-			conflicts.filter(({ wins, loses }) => wins === line.position || loses === line.position)
-		);
-	}
-	if (several) total = await claimedTotal(db, 'temp.claim', docket);
+	const counted = await countSelections(db, docket.mailboxId, docket.lines, paused);
+	const claimed = several ? await claimedSums(db, 'temp.claim', docket) : undefined;
+	const sums = docket.lines.map((line) => {
+		const { left, ...alone } = counted.get(line) as LineSums;
+		const lost = conflicts
+			.filter(({ loses }) => loses === line.position)
+			.reduce((sum, { messages }) => sum + messages, 0);
+		return {
+			...alone,
+			...(claimed ? (claimed.get(line.id) ?? NOTHING_CLAIMED) : {}),
+			id: line.id,
+			left: [
+				...left.map((one) => (one.reason === 'held' ? { ...one, holds } : one)),
+				...(lost > 0 ? [{ reason: 'outranked' as const, messages: lost }] : []),
+				...(needed.has(line.id) ? [{ reason: 'needed' as const, messages: needed.get(line.id) as number }] : [])
+			],
+			conflicts: conflictsOf(line, conflicts)
+		};
+	});
+	await putLineSums(db, sums);
+	const [only] = sums;
+	const total = several || !only ? await claimedTotal(db, 'temp.claim', docket) : only;
 	await putDocketSums(db, docket.id, total);
 	return total;
 }
@@ -130,7 +130,7 @@ export async function draftOf(
 			...(name === undefined ? {} : { name }),
 			...(byItself === undefined ? {} : { byItself })
 		});
-		for (const line of checked) await addDocketLine(db, id, line);
+		await addDocketLines(db, id, checked);
 		if (onSlip) await putOnSlip(db, context.actor, id);
 		await recount(within, await requireDocket(within, id));
 		return viewDocket(await requireDocket(within, id), mailbox);
@@ -183,7 +183,7 @@ export async function decide(
 		await putOnSlip(db, context.actor, open.id);
 		const line = await checkedLine(within, mailbox, input.line);
 		for (const former of open.lines) if (replaces(line, former)) await discardDocketLine(db, open.id, former.id);
-		await addDocketLine(db, open.id, line);
+		await addDocketLines(db, open.id, [line]);
 		if (layout) await putDocketLayout(db, open.id, layout);
 		await recount(within, await requireDocket(within, open.id));
 		return viewDocket(await requireDocket(within, open.id), mailbox);
@@ -209,7 +209,7 @@ export async function updateDraft(context: Context, input: { id: number; lines: 
 			for (const [at, line] of draft.lines.entries()) await putLineScope(db, line.id, (lines[at] as Decided).scope);
 		else {
 			for (const line of draft.lines) await discardDocketLine(db, draft.id, line.id);
-			for (const line of lines) await addDocketLine(db, draft.id, line);
+			await addDocketLines(db, draft.id, lines);
 		}
 		await recount(within, await requireDocket(within, draft.id));
 		return requireDocket(within, draft.id);
@@ -225,7 +225,9 @@ export async function decideOn(
 		const within = { ...context, db };
 		const docket = await requireDraft(within, input.id);
 		const mailbox = await requireMailboxId(within, docket.mailboxId);
-		for (const line of input.lines) await addDocketLine(db, docket.id, await checkedLine(within, mailbox, line));
+		const checked: Decided[] = [];
+		for (const line of input.lines) checked.push(await checkedLine(within, mailbox, line));
+		await addDocketLines(db, docket.id, checked);
 		await putChanger(db, docket.id, context.actor);
 		await recount(within, await requireDocket(within, docket.id));
 		return viewDocket(await requireDocket(within, docket.id), mailbox);
@@ -296,17 +298,24 @@ async function recountDocket(context: Context, input: { id: number }): Promise<D
 	});
 }
 
-/** Counts what a decision would do; leaves no draft. @throws Refusal */
-export async function tryDecision(
+/** Counts what decisions would do, each by itself; leaves no draft. @throws Refusal */
+export async function tryDecisions<L extends Decided>(
 	context: Context,
 	mailbox: Mailbox,
-	line: Decided,
+	lines: readonly L[],
 	{ ahead = false } = {}
-): Promise<Decided & LineSums> {
+): Promise<(L & LineSums)[]> {
 	// mail that falls due later can be shown, but not destroyed yet
-	if (!ahead) await checkedLine(context, mailbox, line);
+	if (!ahead) for (const line of lines) await checkedLine(context, mailbox, line);
 	const paused = await pausedOn(context.db, mailbox.id, today(context));
-	return { ...line, ...(await countSelection(context.db, mailbox.id, line, paused)) };
+	const counted = await countSelections(context.db, mailbox.id, lines, paused);
+	return lines.map((line) => ({ ...line, ...(counted.get(line) as LineSums) }));
+}
+
+/** Counts what one decision would do; leaves no draft. @throws Refusal */
+export async function tryDecision(context: Context, mailbox: Mailbox, line: Decided): Promise<Decided & LineSums> {
+	const [tried] = await tryDecisions(context, mailbox, [line]);
+	return tried as Decided & LineSums;
 }
 
 /** Drafts a docket with one decision. @throws Refusal */

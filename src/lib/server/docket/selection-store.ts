@@ -1,6 +1,6 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { type Protection } from '../../../core/docket/decision.ts';
-import { DECISIONS, ruleOf } from '../../../core/docket/decisions.ts';
+import { type Decision, DECISIONS, ruleOf } from '../../../core/docket/decisions.ts';
 import type { LeftReason } from '../../../core/docket/left.ts';
 import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import { asksForDates, readQuery } from '../../../core/search/query.ts';
@@ -208,7 +208,65 @@ export function selection(mailboxId: number, line: Decided, paused: Paused): Sel
 	};
 }
 
+/* Lines whose items are found by one statement. */
+interface Bundle extends Selection {
+	decision: Decision;
+	/** All that lies in the scopes, as a condition on `item` alone. */
+	reach: Condition;
+	from: Sql;
+	/** SQL of the line's key. */
+	line: Sql;
+}
+
+/* What standing decisions gathered is found together where they decide alike; any other line by itself. */
+function bundles<L extends Decided>(
+	mailboxId: number,
+	lines: readonly L[],
+	{ paused, keyOf }: { paused: Paused; keyOf: (line: L, at: number) => number }
+): Bundle[] {
+	const alike = new Map<string, { first: L; runId: number; keys: { line: number; rule: number }[] }>();
+	const found: Bundle[] = [];
+	for (const [at, line] of lines.entries()) {
+		const { decision, options, scope } = line;
+		if (scope.kind !== 'rule') {
+			const selected = selection(mailboxId, line, paused);
+			found.push({ ...selected, decision, reach: selected.within, from: sql`item`, line: sql`${keyOf(line, at)}` });
+			continue;
+		}
+		const same = JSON.stringify([decision, options, scope.runId]);
+		const bundle = alike.get(same) ?? { first: line, runId: scope.runId, keys: [] };
+		bundle.keys.push({ line: keyOf(line, at), rule: scope.ruleId });
+		alike.set(same, bundle);
+	}
+	for (const { first, runId, keys } of alike.values())
+		found.push({
+			...selection(mailboxId, first, paused),
+			decision: first.decision,
+			within: sql`item.mailbox_id = ${mailboxId}`,
+			reach: sql`item.mailbox_id = ${mailboxId} AND item.id IN (SELECT item_id FROM rule_item WHERE run_id = ${runId}
+				AND rule_id IN ${inList(keys.map(({ rule }) => rule))})`,
+			from: sql`(SELECT value ->> 'line' AS line, value ->> 'rule' AS rule FROM json_each(${JSON.stringify(keys)})) one
+				CROSS JOIN rule_item ON rule_item.rule_id = one.rule AND run_id = ${runId} CROSS JOIN item ON item.id = rule_item.item_id`,
+			line: sql`one.line`
+		});
+	return found;
+}
+
+/** All that lies in the scopes of lines, as conditions. */
+export function reachOf(mailboxId: number, lines: readonly Decided[], paused: Paused): Condition[] {
+	return bundles(mailboxId, lines, { paused, keyOf: (_, at) => at }).map(({ reach: within }) => within);
+}
+
+/** The items of each line, as statements that select `line_id` and `item_id`. */
+export function selectedItems(mailboxId: number, lines: readonly (Decided & { id: number })[], paused: Paused): Sql[] {
+	return bundles(mailboxId, lines, { paused, keyOf: ({ id }) => id }).map(
+		({ from, line, within, selected }) =>
+			sql`SELECT ${line} AS line_id, item.id AS item_id FROM ${from} WHERE ${within} AND ${selected} ORDER BY 1, 2`
+	);
+}
+
 interface Counted {
+	line: number;
 	reason: LeftReason | null;
 	messages: number;
 	bytes: number;
@@ -218,39 +276,55 @@ interface Counted {
 	flagged: number;
 }
 
-/** Counts what a decision would do, without doing it. */
-export async function countSelection(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<LineSums> {
-	const { within, reason } = selection(mailboxId, line, paused);
-	const counted = await rows<Counted>(
-		db,
-		sql`SELECT ${reason} AS reason, count(*) AS messages, sum(bytes) AS bytes, count(DISTINCT folder_id) AS folders,
-			min(received_on) AS oldest, max(received_on) AS newest, sum(item.flagged) AS flagged
-		 FROM item WHERE ${within} GROUP BY 1 ORDER BY 2 DESC`
+/** Counts what decisions would do, each by itself, without doing it. */
+export async function countSelections<L extends Decided>(
+	db: Db,
+	mailboxId: number,
+	lines: readonly L[],
+	paused: Paused
+): Promise<Map<L, LineSums>> {
+	const counted: Counted[] = [];
+	const elsewhere = new Map<number, number>();
+	for (const bundle of bundles(mailboxId, lines, { paused, keyOf: (_, at) => at })) {
+		const { from, line, within, reason } = bundle;
+		const found = await rows<Counted>(
+			db,
+			sql`SELECT ${line} AS line, ${reason} AS reason, count(*) AS messages, sum(bytes) AS bytes, count(DISTINCT folder_id) AS folders,
+				min(received_on) AS oldest, max(received_on) AS newest, sum(item.flagged) AS flagged
+			 FROM ${from} WHERE ${within} GROUP BY 1, 2 ORDER BY 3 DESC`
+		);
+		counted.push(...found);
+		if (ruleOf(bundle.decision).takesAway && found.some((one) => one.reason === null))
+			for (const { line: at, n } of await countElsewhere(db, bundle)) elsewhere.set(at, n);
+	}
+	const byLine = new Map<number, Counted[]>();
+	for (const one of counted) byLine.set(one.line, [...(byLine.get(one.line) ?? []), one]);
+	return new Map(
+		lines.map((line, at): [L, LineSums] => {
+			const ofLine = byLine.get(at) ?? [];
+			const selected = ofLine.find((one) => one.reason === null);
+			const sums: LineSums = {
+				messages: selected?.messages ?? 0,
+				bytes: selected?.bytes ?? 0,
+				folders: selected?.folders ?? 0,
+				oldest: selected?.oldest ?? undefined,
+				newest: selected?.newest ?? undefined,
+				flagged: selected?.flagged ?? 0,
+				left: ofLine.flatMap(({ reason, messages }) => (reason === null ? [] : [{ reason, messages }])),
+				elsewhere: elsewhere.get(at) ?? 0
+			};
+			return [line, sums];
+		})
 	);
-	const selected = counted.find((one) => one.reason === null);
-	const { takesAway } = ruleOf(line.decision);
-	const elsewhere = takesAway && selected ? await countElsewhere(db, mailboxId, line, paused) : 0;
-	return {
-		messages: selected?.messages ?? 0,
-		bytes: selected?.bytes ?? 0,
-		folders: selected?.folders ?? 0,
-		oldest: selected?.oldest ?? undefined,
-		newest: selected?.newest ?? undefined,
-		flagged: selected?.flagged ?? 0,
-		left: counted.flatMap(({ reason, messages }) => (reason === null ? [] : [{ reason, messages }])),
-		elsewhere
-	};
 }
 
-async function countElsewhere(db: Db, mailboxId: number, line: Decided, paused: Paused): Promise<number> {
-	const { within, selected } = selection(mailboxId, line, paused);
-	const [found] = await rows<{ n: number }>(
+function countElsewhere(db: Db, { from, line, within, selected }: Bundle): Promise<{ line: number; n: number }[]> {
+	return rows(
 		db,
-		sql`SELECT count(*) AS n FROM item WHERE ${within} AND ${selected} AND EXISTS (
+		sql`SELECT ${line} AS line, count(*) AS n FROM ${from} WHERE ${within} AND ${selected} AND EXISTS (
 			SELECT 1 FROM item other WHERE other.message_id = item.message_id AND other.id <> item.id
-				AND other.state IN ('live', 'archived'))`
+				AND other.state IN ('live', 'archived')) GROUP BY 1`
 	);
-	return found?.n ?? 0;
 }
 
 /** The counts of a decision for one folder. */

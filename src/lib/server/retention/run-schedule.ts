@@ -16,7 +16,7 @@ import {
 	listDockets,
 	prepareDocket,
 	scheduledDockets,
-	tryDecision,
+	tryDecisions,
 	updateDraft,
 	viewDocket
 } from '../docket/index.ts';
@@ -88,8 +88,7 @@ async function tryRun(context: Context, mailbox: Mailbox, by: CalendarDate, run:
 		if (one.what === 'archive' && !mailbox.archives) continue;
 		let messages = 0;
 		let bytes = 0;
-		for (const line of linesOf(one, by)) {
-			const tried = await tryDecision(context, mailbox, line, { ahead: true });
+		for (const tried of await tryDecisions(context, mailbox, linesOf(one, by), { ahead: true })) {
 			messages += tried.messages;
 			bytes += tried.bytes;
 			addLeft(run.left, tried.left);
@@ -132,8 +131,7 @@ async function draftRun(
 			await discardDocket(within, { id: former.id });
 			return { docket: undefined, left };
 		}
-		const tried = [];
-		for (const line of lines) tried.push(await tryDecision(within, mailbox, line));
+		const tried = await tryDecisions(within, mailbox, lines);
 		if (tried.every(({ messages }) => messages === 0))
 			return { docket: undefined, left: tried.flatMap((line) => line.left) };
 		const docket = await prepareDocket(within, { mailboxId: mailbox.id, name: one.name, byItself: true, lines });

@@ -146,18 +146,44 @@ const GROUP_KEYS: Record<Group, Sql> = {
 const NEWEST_FIRST = sql`item.received_on DESC, item.received_at DESC, item.id DESC`;
 const IS_DATED = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
 
-/* Parts of a query that an index answers, in a form that it can use; they only repeat what the query says. */
+/* What a standing decision's whole search is, where it names one sender, organisation or list. */
+interface Key {
+	kind: 'address' | 'organisation' | 'list';
+	text: string;
+}
+
+/* Mail by such a name, so that an index finds it: however many decisions are gathered at once, each reads its own mail. */
+const MAIL_BY: Record<Key['kind'], Sql> = {
+	address: sql`CROSS JOIN correspondent ON correspondent.address = rule.name
+		CROSS JOIN item ON item.organisation_id = correspondent.organisation_id AND item.correspondent_id = correspondent.id`,
+	organisation: sql`CROSS JOIN organisation ON organisation.domain = rule.name CROSS JOIN item ON item.organisation_id = organisation.id`,
+	list: sql`CROSS JOIN list ON list.identifier = rule.name CROSS JOIN item ON item.list_id = list.id`
+};
+
+function keyOf(part: Query): Key | undefined {
+	if ((part.kind === 'organisation' || part.kind === 'address') && !part.begun && part.text !== 'none')
+		return { kind: part.kind === 'address' ? 'address' : 'organisation', text: part.text.toLowerCase() };
+	if (part.kind === 'list' && part.text.startsWith('='))
+		return { kind: 'list', text: part.text.slice(1).toLowerCase() };
+	return undefined;
+}
+
+/* The same of a part of a longer search; it only repeats what the search says. */
+function driver({ kind, text }: Key): Condition {
+	switch (kind) {
+		case 'organisation':
+			return sql`item.organisation_id IN (SELECT id FROM organisation WHERE domain = ${text})`;
+		case 'address':
+			return sql`item.organisation_id IN (SELECT organisation_id FROM correspondent WHERE address = ${text})`;
+		case 'list':
+			return sql`item.list_id IN (SELECT id FROM list WHERE identifier = ${text})`;
+	}
+}
+
 function drivers(read: Query): Condition[] {
-	return (read.kind === 'and' ? read.parts : [read]).flatMap((part): Condition[] => {
-		if (part.kind === 'organisation' && !part.begun && part.text !== 'none')
-			return [sql`item.organisation_id IN (SELECT id FROM organisation WHERE domain = ${part.text.toLowerCase()})`];
-		if (part.kind === 'address' && !part.begun && part.text !== 'none')
-			return [
-				sql`item.organisation_id IN (SELECT organisation_id FROM correspondent WHERE address = ${part.text.toLowerCase()})`
-			];
-		if (part.kind === 'list' && part.text.startsWith('='))
-			return [sql`item.list_id IN (SELECT id FROM list WHERE identifier = ${part.text.slice(1).toLowerCase()})`];
-		return [];
+	return (read.kind === 'and' ? read.parts : [read]).flatMap((part) => {
+		const key = keyOf(part);
+		return key ? [driver(key)] : [];
 	});
 }
 
@@ -170,60 +196,87 @@ const IS_TRUSTED: Condition = sql`(item.correspondent_id IN (SELECT corresponden
 		OR (kind = 'tld' AND address LIKE '%.' || value)))
 	OR ifnull(item.list_id IN (SELECT list.id FROM list JOIN sender_mark ON verdict = 'trust' AND kind = 'list' AND identifier = value), 0))`;
 
+type RuleOfMailbox = Rule & { id: number; mailboxId: number };
+
+/* What one statement for several standing decisions has in common; their values are columns of it. */
+function shapeOf({ mailboxId, query, stay, then, options, since, until }: RuleOfMailbox, today: CalendarDate) {
+	const read = readRuleQuery({ query }, today);
+	const key = keyOf(read);
+	return {
+		mailboxId,
+		/* Undefined: one statement for this decision alone. */
+		kind: key?.kind,
+		query: key ? undefined : query,
+		newest: stay.newest !== undefined,
+		per: stay.per,
+		age: stay.olderThan !== undefined,
+		weight: stay.largerInAll !== undefined,
+		times: since !== undefined || until !== undefined,
+		junk: then === 'tag' && options.tag?.toLowerCase() === '$junk'
+	};
+}
+
 /**
- * The mail that a standing decision takes by a day, as a SELECT of `id`, `why`, `gone_on`, `bytes` and `state`. It would
- * have gone on the day on which it came, got too old, or had so many newer ones; of weights only today is known.
+ * The mail that standing decisions of one shape take by a day, as a SELECT of `rule_id`, `id`, `why`, `gone_on`, `bytes`
+ * and `state`. It would have gone on the day on which it came, got too old, or had so many newer ones; of weights only
+ * today is known.
  *
  * @param within the mail that is looked at
- * @param isDated whether only mail with a certain date is meant, whatever the decision says
+ * @param isDated whether only mail with a certain date is meant, whatever the decisions say
  */
 function taken(
-	{ mailboxId, query, stay, then, options, since, until }: Rule & { mailboxId: number },
+	[first, ...others]: readonly [RuleOfMailbox, ...RuleOfMailbox[]],
 	{ today, within, isDated = false }: { today: CalendarDate; within: Condition; isDated?: boolean }
 ): Sql {
-	const { newest, per, largerInAll } = stay;
-	const read = readRuleQuery({ query }, today);
-	const cutoff = cutoffOf(stay, today);
-	const isCounted = newest !== undefined || largerInAll !== undefined;
-	const needsDate = isDated || isCounted || cutoff !== undefined || since !== undefined || until !== undefined;
+	const { mailboxId, kind, newest, per, age, weight, times, junk } = shapeOf(first, today);
+	const read = readRuleQuery(first, today);
+	const values = [first, ...others].map(({ id, query, stay, since, until }) => {
+		const [years, months, days] = ageOf(stay);
+		return {
+			id,
+			name: kind ? keyOf(readRuleQuery({ query }, today))?.text : undefined,
+			newest: stay.newest,
+			weight: stay.largerInAll,
+			cutoff: cutoffOf(stay, today),
+			years,
+			months,
+			days,
+			since,
+			until
+		};
+	});
+	const limits = newest || weight || age;
 	const matching = all([
 		sql`item.mailbox_id = ${mailboxId}`,
 		within,
 		// what is still being written is nobody's to clear; sent mail is meant only where a folder is named
 		sql`item.draft = 0`,
 		...(asksFor(read, 'folder') ? [] : [not(WAS_SENT)]),
-		...(needsDate ? [IS_DATED] : []),
-		...drivers(read),
-		condition(read),
-		...(then === 'tag' && options.tag?.toLowerCase() === '$junk' ? [not(IS_TRUSTED)] : [])
+		...(isDated || limits || times ? [IS_DATED] : []),
+		...(kind ? [] : [...drivers(read), condition(read)]),
+		...(junk ? [not(IS_TRUSTED)] : [])
 	]);
-	const why =
-		!isCounted && cutoff === undefined
-			? sql`'all'`
-			: sql`CASE ${newest === undefined ? empty : sql`WHEN place > ${newest} THEN 'newest'`}
-				${cutoff === undefined ? empty : sql`WHEN received_on < ${cutoff} THEN 'older'`}
-				${largerInAll === undefined ? empty : sql`WHEN total > ${largerInAll} THEN 'heavier'`} END`;
-	const [years, months, days] = ageOf(stay);
-	const goneOn =
-		!isCounted && cutoff === undefined
-			? sql`received_on`
-			: sql`min(${today}, ${newest === undefined ? sql`'9999'` : sql`CASE WHEN place > ${newest} THEN pushed_on ELSE '9999' END`},
-				${cutoff === undefined ? sql`'9999'` : sql`date(received_on, ${years}, ${months}, ${days})`})`;
-	const received = [
-		...(since === undefined ? [] : [sql`received_on >= ${since}`]),
-		...(until === undefined ? [] : [sql`received_on < ${until}`])
-	];
-	return sql`SELECT id, ${why} AS why, ${goneOn} AS gone_on, bytes, state FROM (
-			SELECT item.id, item.received_on, item.bytes, item.state
-				${
-					newest === undefined
-						? empty
-						: sql`, row_number() OVER (PARTITION BY ${per ? GROUP_KEYS[per] : sql`0`} ORDER BY ${NEWEST_FIRST}) AS place,
-					lag(item.received_on, ${newest}) OVER (PARTITION BY ${per ? GROUP_KEYS[per] : sql`0`} ORDER BY ${NEWEST_FIRST}) AS pushed_on`
-				}
-				${largerInAll === undefined ? empty : sql`, sum(item.bytes) OVER (ORDER BY ${NEWEST_FIRST} ROWS UNBOUNDED PRECEDING) AS total`}
-			FROM item WHERE ${matching}
-		) WHERE ${why} IS NOT NULL ${received.length > 0 ? sql`AND ${all(received)}` : empty}`;
+	const why = !limits
+		? sql`'all'`
+		: sql`CASE ${newest ? sql`WHEN place > newest THEN 'newest'` : empty}
+				${age ? sql`WHEN received_on < cutoff THEN 'older'` : empty}
+				${weight ? sql`WHEN total > weight THEN 'heavier'` : empty} END`;
+	const goneOn = !limits
+		? sql`received_on`
+		: sql`min(${today}, ${newest ? sql`CASE WHEN place > newest THEN pushed_on ELSE '9999' END` : sql`'9999'`},
+				${age ? sql`date(received_on, years, months, days)` : sql`'9999'`})`;
+	const group = sql`PARTITION BY rule.id${per ? sql`, ${GROUP_KEYS[per]}` : empty} ORDER BY ${NEWEST_FIRST}`;
+	return sql`SELECT rule_id, id, ${why} AS why, ${goneOn} AS gone_on, bytes, state FROM (
+			SELECT rule.id AS rule_id, rule.newest, rule.weight, rule.cutoff, rule.years, rule.months, rule.days, rule.since, rule.until,
+				item.id, item.received_on, item.bytes, item.state
+				${newest ? sql`, row_number() OVER (${group}) AS place, lag(item.received_on, rule.newest) OVER (${group}) AS pushed_on` : empty}
+				${weight ? sql`, sum(item.bytes) OVER (PARTITION BY rule.id ORDER BY ${NEWEST_FIRST} ROWS UNBOUNDED PRECEDING) AS total` : empty}
+			FROM (SELECT value ->> 'id' AS id, value ->> 'name' AS name, value ->> 'newest' AS newest, value ->> 'weight' AS weight,
+					value ->> 'cutoff' AS cutoff, value ->> 'years' AS years, value ->> 'months' AS months, value ->> 'days' AS days,
+					value ->> 'since' AS since, value ->> 'until' AS until FROM json_each(${JSON.stringify(values)})) rule
+				${kind ? MAIL_BY[kind] : sql`CROSS JOIN item`}
+			WHERE ${matching}
+		) WHERE ${why} IS NOT NULL ${times ? sql`AND ifnull(received_on >= since, 1) AND ifnull(received_on < until, 1)` : empty}`;
 }
 
 const LIVE: Condition = sql`item.state = 'live'`;
@@ -256,38 +309,49 @@ export async function beginRun(db: Db, mailboxId: number, on: CalendarDate): Pro
 		db,
 		sql`DELETE FROM rule_item WHERE run_id = (SELECT max(id) FROM rule_run WHERE mailbox_id = ${mailboxId}) AND NOT ${WAS_CHANGED}`
 	);
-	await change(
-		db,
-		sql`CREATE TEMP TABLE IF NOT EXISTS rule_claim (aspect TEXT, item_id INTEGER, PRIMARY KEY (aspect, item_id)) WITHOUT ROWID`
-	);
-	await change(db, sql`DELETE FROM temp.rule_claim`);
 	return idOf(db('rule_run').insert({ mailbox_id: mailboxId, on_day: on }));
 }
 
 /**
- * Gathers the mail that a standing decision takes in a run: none that it took before, and none that an earlier one
- * takes for the same aspect.
+ * Gathers the mail that standing decisions take in a run: none that one took before, and of those that change the same
+ * of a message the one that comes first.
  *
- * @param aspect of an item that its decision changes
- * @returns how many messages
+ * @param rules of one mailbox
+ * @param by.aspectOf what of an item a decision changes
  */
-export async function gatherRule(
+export async function gatherRules(
 	db: Db,
-	rule: StoredRule,
-	{ runId, today, aspect }: { runId: number; today: CalendarDate; aspect: string }
-): Promise<number> {
-	const gathered = await change(
+	rules: readonly StoredRule[],
+	{ runId, today, aspectOf }: { runId: number; today: CalendarDate; aspectOf: (rule: StoredRule) => string }
+): Promise<void> {
+	await change(
 		db,
-		sql`INSERT OR IGNORE INTO rule_item (rule_id, item_id, run_id, why)
-		 SELECT ${rule.id}, id, ${runId}, why FROM (${taken(rule, { today, within: LIVE })})
-		 WHERE id NOT IN (SELECT item_id FROM temp.rule_claim WHERE aspect = ${aspect})`
+		sql`CREATE TEMP TABLE IF NOT EXISTS rule_found (rule_id INTEGER, item_id INTEGER, why TEXT, PRIMARY KEY (rule_id, item_id)) WITHOUT ROWID`
 	);
-	if (gathered > 0)
+	await change(db, sql`DELETE FROM temp.rule_found`);
+	const shapes = new Map<string, [StoredRule, ...StoredRule[]]>();
+	for (const rule of rules) {
+		const shape = JSON.stringify(shapeOf(rule, today));
+		const alike = shapes.get(shape);
+		if (alike) alike.push(rule);
+		else shapes.set(shape, [rule]);
+	}
+	for (const alike of shapes.values())
 		await change(
 			db,
-			sql`INSERT OR IGNORE INTO temp.rule_claim SELECT ${aspect}, item_id FROM rule_item WHERE run_id = ${runId} AND rule_id = ${rule.id}`
+			sql`INSERT INTO temp.rule_found SELECT rule_id, id, why FROM (${taken(alike, { today, within: LIVE })}) found
+			 WHERE NOT EXISTS (SELECT 1 FROM rule_item WHERE rule_item.rule_id = found.rule_id AND item_id = found.id)`
 		);
-	return gathered;
+	const order = JSON.stringify(rules.map((rule) => ({ id: rule.id, aspect: aspectOf(rule) })));
+	await change(
+		db,
+		sql`WITH place AS MATERIALIZED (SELECT key, value ->> 'id' AS id, value ->> 'aspect' AS aspect FROM json_each(${order}))
+		 INSERT INTO rule_item (rule_id, item_id, run_id, why)
+		 SELECT rule_id, item_id, ${runId}, why FROM (
+			SELECT rule_id, item_id, why, row_number() OVER (PARTITION BY item_id, aspect ORDER BY place.key) AS claim
+			FROM temp.rule_found JOIN place ON place.id = rule_id
+		 ) WHERE claim = 1`
+	);
 }
 
 /** Notes the docket of a run. */
@@ -390,7 +454,7 @@ export interface Rehearsed {
 
 /* All that a standing decision would have taken until today, had it always stood. */
 const everTaken = (rule: Rule & { mailboxId: number }, today: CalendarDate, within: Condition): Sql =>
-	taken({ ...rule, since: undefined }, { today, within, isDated: true });
+	taken([{ id: 0, ...rule, since: undefined }], { today, within, isDated: true });
 
 const NOT_DESTROYED: Condition = sql`item.state <> 'destroyed'`;
 
@@ -407,7 +471,7 @@ export async function rehearse(
 	await change(db, sql`DELETE FROM temp.rehearsed`);
 	await change(
 		db,
-		sql`INSERT INTO temp.rehearsed SELECT * FROM (${everTaken(rule, today, NOT_DESTROYED)}) WHERE gone_on > ${from}`
+		sql`INSERT INTO temp.rehearsed SELECT id, why, gone_on, bytes, state FROM (${everTaken(rule, today, NOT_DESTROYED)}) WHERE gone_on > ${from}`
 	);
 	const sums = await row<Omit<Rehearsed, 'examples'>>(
 		db,

@@ -8,7 +8,7 @@ import {
 	requireDocket,
 	scheduledDockets,
 	takeBackLines,
-	tryDecision
+	tryDecisions
 } from '../docket/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { listMailboxes, type Mailbox, requireMailbox } from '../mail/index.ts';
@@ -17,7 +17,7 @@ import { requireRule } from './rules.ts';
 import {
 	beginRun,
 	followThreads,
-	gatherRule,
+	gatherRules,
 	linesOfRule,
 	listStoredRules,
 	putRunDocket,
@@ -66,25 +66,24 @@ async function runInMailbox(context: Context, mailbox: Mailbox): Promise<RulesRu
 	);
 	if (rules.length === 0 || (await isTheirs(context, mailbox.id))) return undefined;
 	const on = today(context);
-	const { runId, gathered } = await inTransaction(context.db, async (db) => {
+	const runId = await inTransaction(context.db, async (db) => {
 		const run = await beginRun(db, mailbox.id, on);
-		const found: { rule: StoredRule; line: Decided }[] = [];
-		for (const rule of rules) {
-			const aspect = ruleOf(rule.then).aspect(rule.options);
-			if ((await gatherRule(db, rule, { runId: run, today: on, aspect })) > 0)
-				found.push({ rule, line: lineOf(rule, run) });
-		}
-		return { runId: run, gathered: found };
+		await gatherRules(db, rules, {
+			runId: run,
+			today: on,
+			aspectOf: ({ then, options }) => ruleOf(then).aspect(options)
+		});
+		return run;
 	});
 	// what is held or kept stays, night after night: that alone makes no docket
-	const lines: Decided[] = [];
-	const byRule: RulesRun['byRule'] = [];
-	for (const { rule, line } of gathered) {
-		const { messages } = await tryDecision(context, mailbox, line);
-		if (messages === 0) continue;
-		lines.push(line);
-		byRule.push({ rule: rule.id, name: rule.name, messages });
-	}
+	const tried = await tryDecisions(
+		context,
+		mailbox,
+		rules.map((rule) => ({ ...lineOf(rule, runId), rule }))
+	);
+	const acting = tried.filter(({ messages }) => messages > 0);
+	const lines = acting.map(({ rule }) => lineOf(rule, runId));
+	const byRule = acting.map(({ rule: { id, name }, messages }) => ({ rule: id, name, messages }));
 	if (lines.length === 0) {
 		await discardWaiting(context, mailbox.id);
 		return undefined;
