@@ -94,7 +94,7 @@ function datesOf({ since, until }: Rule): string[] {
 const isAtom = (word: string) => /^[!#$&'+,./0-9:;<=>?@A-Z[^_`a-z|~-]+$/.test(word);
 
 /* What becomes of a message, and the extensions for it. */
-function actionOf({ then, options }: Rule): { action: string; needs: string[]; isPlace: boolean } {
+function actionOf({ then, options }: Rule, discards: boolean): { action: string; needs: string[]; isPlace: boolean } {
 	const into = (folder: string) => ({
 		action: `fileinto :create ${quoted(folder)};`,
 		needs: ['fileinto', 'mailbox'],
@@ -109,8 +109,8 @@ function actionOf({ then, options }: Rule): { action: string; needs: string[]; i
 		case 'archive':
 			return into(options.folder ? `Archive/${options.folder}` : 'Archive');
 		case 'delete':
-			// the bin, not `discard`: that would destroy
-			return into('Trash');
+			// the bin, unless somebody asks for it: to discard is to destroy
+			return discards ? { action: 'discard;', needs: [], isPlace: true } : into('Trash');
 		case 'move':
 			return into(options.folder ?? '');
 		case 'flag':
@@ -145,8 +145,10 @@ function whyLeft(rule: NumberedRule): string | undefined {
  *
  * @param rules in the order in which they count
  * @param title a line of comment at the top
+ * @param options.discards whether the server destroys at once what Kovrel would delete (`discard`), in place of filing it
+ *   in the bin
  */
-export function sieveOf(rules: readonly NumberedRule[], title: string): SieveScript {
+export function sieveOf(rules: readonly NumberedRule[], title: string, { discards = false } = {}): SieveScript {
 	const needs = new Set<string>();
 	const flags: string[] = [];
 	const places: string[] = [];
@@ -157,7 +159,7 @@ export function sieveOf(rules: readonly NumberedRule[], title: string): SieveScr
 			const why = whyLeft(rule);
 			if (why) throw new NotInSieve(why);
 			const tests = [...datesOf(rule), testOf(readRuleQuery(rule))];
-			const { action, needs: wanted, isPlace } = actionOf(rule);
+			const { action, needs: wanted, isPlace } = actionOf(rule, discards);
 			for (const one of [...wanted, ...(tests.length > 1 ? ['date', 'relational'] : [])]) needs.add(one);
 			const test = tests.length === 1 ? tests[0] : `allof (${tests.join(', ')})`;
 			(isPlace ? places : flags).push(`if ${test ?? 'true'} {\n    ${action}\n}`);

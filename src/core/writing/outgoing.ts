@@ -63,3 +63,7 @@ export function wrongMail({ from, to, cc, subject, text }: Written, own: readonl
 	if (text.length > LONGEST_TEXT) return 'The text is longer than a million letters';
 	return undefined;
 }
+
+/** What became of a mail that is not known to have gone, without its full stop. */
+export const unsentWords = ({ isUnknown, said }: { isUnknown: boolean; said: string }): string =>
+	`${isUnknown ? 'It is not known whether it went' : 'It was not sent'}: ${said}`;

@@ -302,13 +302,17 @@ changing<{ since?: string; until?: string }>(
 	rules
 );
 
-command<{ mailbox?: string; sieve?: string }>(
+command<{ mailbox?: string; sieve?: string; discard?: boolean }>(
 	'export',
 	'write the standing decisions of a mailbox as a Sieve script (RFC 5228); says which it cannot express, and why',
-	(c) => c.option('--mailbox <name>', 'mailbox').option('--sieve <file>', 'to a file; without it, to the terminal'),
-	async (context, { mailbox, sieve }) => {
+	(c) =>
+		c
+			.option('--mailbox <name>', 'mailbox')
+			.option('--sieve <file>', 'to a file; without it, to the terminal')
+			.option('--discard', 'the server destroys at once what Kovrel would delete; without it, it goes to the bin'),
+	async (context, { mailbox, sieve, discard }) => {
 		if (mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
-		const { script, written, left } = await exportSieve(context, { mailbox });
+		const { script, written, left } = await exportSieve(context, { mailbox, discards: discard });
 		if (sieve !== undefined) writeFileSync(sieve, script);
 		return {
 			result: {

@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { unsentWords } from '../../../core/writing/outgoing.ts';
 import { sendMail, startMail, storeMail } from '$lib/server/writing/index.ts';
 import { command, readNumber, wrongWords } from '../../command.ts';
 
@@ -63,10 +64,12 @@ command<ReplyWords>(
 				lines: [`"${mail.subject}" is kept${state === 'waiting' ? `, and goes at ${words.sendAt}` : ' as a draft'}.`]
 			};
 		}
-		const { isSent, said, itemId } = await sendMail(context, { id });
+		const { isSent, isUnknown, said, itemId } = await sendMail(context, { id });
 		return {
-			result: { ...about, state: isSent ? 'sent' : 'failed', said, item: itemId ?? null },
-			lines: [isSent ? `Sent to ${mail.to}: ${said}.` : `Not sent: ${said}. It is kept under Outgoing.`],
+			result: { ...about, state: isSent ? 'sent' : isUnknown ? 'unknown' : 'failed', said, item: itemId ?? null },
+			lines: [
+				isSent ? `Sent to ${mail.to}: ${said}.` : `${unsentWords({ isUnknown, said })}. It is kept under Outgoing.`
+			],
 			ok: isSent
 		};
 	}

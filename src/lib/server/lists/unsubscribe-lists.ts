@@ -115,9 +115,9 @@ async function send(context: Context, { mailboxId, listId, target }: Unsubscribe
 
 async function ask(context: Context, attempt: UnsubscribeAttempt): Promise<Pick<Attempt, 'state' | 'answer'>> {
 	try {
-		const { heard, said } =
+		const { heard, isUnknown, said } =
 			attempt.way === 'one-click' ? await context.outside.oneClick(attempt.target) : await send(context, attempt);
-		if (!heard) return { state: 'failed', answer: said };
+		if (!heard) return { state: isUnknown ? 'unknown' : 'failed', answer: said };
 		// a list that accepts the request confirms it; an accepted mail confirms nothing
 		return { state: attempt.way === 'one-click' ? 'confirmed' : 'asked', answer: said };
 	} catch (error) {

@@ -24,6 +24,8 @@ interface ComposedMail {
 export interface OutsideAnswer {
 	/** Whether it was accepted. */
 	heard: boolean;
+	/** Whether all of it was handed over and the answer never came: it may have been heard after all. */
+	isUnknown?: boolean;
 	/** In words, for the ledger. */
 	said: string;
 }
@@ -129,6 +131,17 @@ function postTo(url: URL, { address, port, ca }: Target, timeLimit: number): Pro
 	});
 }
 
+/* A logger of nodemailer, which notes when the last byte of a mail is written. */
+function noting(onHandedOver: () => void): object {
+	const quiet = () => undefined;
+	return {
+		...{ trace: quiet, debug: quiet, warn: quiet, error: quiet, fatal: quiet, level: quiet },
+		info: (entry?: { tnx?: string }) => {
+			if (entry?.tnx === 'message') onHandedOver();
+		}
+	};
+}
+
 /** The outside by the environment: KOVREL_SMTP names the server for outgoing mail, KOVREL_STANDINS the stand-ins. */
 export function openOutside({
 	resolve = byDns,
@@ -159,13 +172,16 @@ export function openOutside({
 				);
 			// loaded when mail is sent, as few processes need it
 			const { createTransport } = await import('nodemailer');
-			const transport = createTransport(server, {
+			let isHandedOver = false;
+			const transport = createTransport({
+				url: server,
 				disableFileAccess: true,
 				disableUrlAccess: true,
 				// well below the time after which it would be said that nobody knows whether a mail went
 				connectionTimeout: timeLimit,
 				greetingTimeout: timeLimit,
-				socketTimeout: 4 * timeLimit
+				socketTimeout: 4 * timeLimit,
+				logger: noting(() => (isHandedOver = true))
 			} as object);
 			try {
 				const { response, rejected } = await transport.sendMail({
@@ -177,6 +193,13 @@ export function openOutside({
 				return { heard: true, said: `mail taken: ${response.slice(0, 200)}${refused}` };
 			} catch (error) {
 				const { code, response } = error as { code?: string; response?: string };
+				// the server may have taken it before the connection broke (RFC 5321 section 4.5.3.2.6)
+				if (isHandedOver && response === undefined)
+					return {
+						heard: false,
+						isUnknown: true,
+						said: `the connection broke after the whole mail was handed over (${code ?? 'unknown'}): it may have gone`
+					};
 				return { heard: false, said: `the mail could not be sent (${(response ?? code ?? 'unknown').slice(0, 200)})` };
 			} finally {
 				transport.close();

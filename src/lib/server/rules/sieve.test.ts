@@ -41,10 +41,13 @@ function compiled(script: string): { status: number | null; said: string; file: 
 	return { status, said: stdout + stderr, file, configuration };
 }
 
+const DISCARDED = '(discarded)';
+
 /* The folder in which a script puts a message, and the flags it adds. */
 function outcome(of: { file: string; configuration: string }, message: string): { folder: string; flags: string } {
 	const { stdout, stderr } = spawnSync('sieve-test', ['-c', of.configuration, of.file, message], { encoding: 'utf8' });
-	const folder = /store message in folder: (.+)/.exec(stdout)?.[1]?.trim() ?? (/keep/i.test(stdout) ? 'INBOX' : stderr);
+	const stored = /store message in folder: (.+)/.exec(stdout)?.[1]?.trim();
+	const folder = stored ?? (/\* discard/.test(stdout) ? DISCARDED : /keep/i.test(stdout) ? 'INBOX' : stderr);
 	return { folder, flags: /add IMAP flags:? *(.*)/.exec(stdout)?.[1]?.trim() ?? '' };
 }
 
@@ -123,6 +126,12 @@ describe('a Sieve script', () => {
 		expect(written).toEqual([]);
 		expect(left).toEqual([{ rule: 7, name: 'Rule 7', why: expect.stringMatching(why) as string }]);
 		expect(script).toContain('# left out: Rule 7: ');
+	});
+
+	it('destroys nothing at delivery unless somebody asks for it', () => {
+		const one = [rule(7, { then: 'delete' })];
+		expect(sieveOf(one, 'Title').script).not.toContain('discard');
+		expect(sieveOf(one, 'Title', { discards: true }).script).toContain('{\n    discard;\n}');
 	});
 
 	it('holds every standing decision, so that it comes in again unchanged', () => {
@@ -208,15 +217,17 @@ describe.skipIf(!HAS_SIEVE)('on real mail, an interpreter of Sieve', () => {
 				`(organisation:"${second?.value ?? ''}" or larger:12kB) smaller:40kB`,
 				'larger:2500'
 			];
-			const rules = queries.map((query, n) => rule(n, { query, then: 'move', options: { folder: `R${n}` } }));
-			const script = compiled(sieveOf(rules, 'Corpus').script);
+			const rules = queries.map((query, n) =>
+				n === 1 ? rule(n, { query, then: 'delete' }) : rule(n, { query, then: 'move', options: { folder: `R${n}` } })
+			);
+			const script = compiled(sieveOf(rules, 'Corpus', { discards: true }).script);
 			expect(script).toMatchObject({ status: 0, said: '' });
 			// by Kovrel: the first that finds a message
 			const expected = new Map<string, string>();
-			for (const { query, options } of rules)
+			for (const { query, then, options } of rules)
 				for (const { messageNumber } of (await find(context, { query, states: ['live'], limit: 1_000 })).hits) {
 					const key = String(messageNumber);
-					if (!expected.has(key)) expected.set(key, options.folder ?? '');
+					if (!expected.has(key)) expected.set(key, then === 'delete' ? DISCARDED : (options.folder ?? ''));
 				}
 			const stored = await rows<{ id: number; sha: string }>(
 				context.db,

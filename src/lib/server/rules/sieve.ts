@@ -7,8 +7,16 @@ import { Refusal } from '../refusal.ts';
 import { addRule, checkedRule, listRules, ruleFields, switchRule } from './rules.ts';
 import Joi from 'joi';
 
-/** The standing decisions of a mailbox as a Sieve script, for a server that delivers its mail. @throws Refusal */
-export async function exportSieve(context: Context, input: { mailbox: string | number }): Promise<SieveScript> {
+/**
+ * The standing decisions of a mailbox as a Sieve script, for a server that delivers its mail.
+ *
+ * @param input.discards whether that server destroys at once what Kovrel would delete
+ * @throws Refusal
+ */
+export async function exportSieve(
+	context: Context,
+	input: { mailbox: string | number; discards?: boolean | undefined }
+): Promise<SieveScript> {
 	const mailbox = await requireMailbox(context, input.mailbox);
 	const rules = await listRules(context, { mailbox: mailbox.id });
 	return sieveOf(
@@ -23,7 +31,8 @@ export async function exportSieve(context: Context, input: { mailbox: string | n
 			...(until === undefined ? {} : { until }),
 			isOn
 		})),
-		`Standing decisions of ${mailbox.name}, written by Kovrel on ${today(context)}.`
+		`Standing decisions of ${mailbox.name}, written by Kovrel on ${today(context)}.`,
+		{ discards: input.discards ?? false }
 	);
 }
 
@@ -79,7 +88,7 @@ const mailboxRef = Joi.alternatives(id, text);
 export const sieveUseCases = [
 	defineUseCase({
 		name: 'exportSieve',
-		input: () => Joi.object({ mailbox: mailboxRef.required() }).required(),
+		input: () => Joi.object({ mailbox: mailboxRef.required(), discards: Joi.boolean() }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: exportSieve

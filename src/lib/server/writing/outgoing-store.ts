@@ -174,8 +174,10 @@ export async function takeToSend(db: Db, id: number, at: Date, byItself = false)
 		.where({ id })
 		.whereIn('state', byItself ? ['waiting'] : ['draft', 'waiting', 'failed', 'sending'])
 		.where(byItself ? 'send_at' : 'made_at', '<=', at.toISOString())
-		.where((which) => which.whereNot({ state: 'sending' }).orWhere('tried_at', '<', inDoubtSince(at)))
-		.update({ state: 'sending', tried_at: at.toISOString() });
+		.where((which) =>
+			which.whereNot({ state: 'sending' }).orWhereNot({ said: '' }).orWhere('tried_at', '<', inDoubtSince(at))
+		)
+		.update({ state: 'sending', tried_at: at.toISOString(), said: '' });
 	return taken > 0;
 }
 
@@ -186,16 +188,16 @@ export function inDoubtSince(now: Date): string {
 	return new Date(now.getTime() - IN_DOUBT_AFTER_MS).toISOString();
 }
 
-/** Notes that a mail went, or why it did not. */
+/** Notes that a mail went, or why it did not, or that nobody knows: it is then still being sent, with what was said. */
 export async function putSent(
 	db: Db,
 	id: number,
-	{ isSent, said, at }: { isSent: boolean; said: string; at: Date }
+	{ isSent, isUnknown = false, said, at }: { isSent: boolean; isUnknown?: boolean; said: string; at: Date }
 ): Promise<void> {
 	await db('outgoing')
 		.where({ id })
 		.update({
-			state: isSent ? 'sent' : 'failed',
+			state: isSent ? 'sent' : isUnknown ? 'sending' : 'failed',
 			said,
 			...(isSent ? { sent_at: at.toISOString(), send_at: null } : {})
 		});

@@ -10,6 +10,7 @@ import { importMailbox } from '../intake/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { ensureFolder, findRole, getItem, readableContent, requireMailboxId } from '../mail/index.ts';
 import { log } from '../log.ts';
+import type { OutsideAnswer } from '../outside/index.ts';
 import { Refusal } from '../refusal.ts';
 import { composeMail } from './compose-mail.ts';
 import {
@@ -31,6 +32,8 @@ import { mailFields, type MailGiven, requireOutgoing, storeMail } from './writin
 export interface SendOutcome {
 	id: number;
 	isSent: boolean;
+	/** Whether it may have gone all the same; a person decides. */
+	isUnknown: boolean;
 	/** What the server said. */
 	said: string;
 	/** The copy among what was sent. */
@@ -107,7 +110,7 @@ async function send(context: Context, outgoingId: number, byItself: boolean): Pr
 		(await takeToSend(db, outgoingId, at, byItself)) ? getOutgoing(db, outgoingId) : undefined
 	);
 	if (!mail) return undefined;
-	let answer: { heard: boolean; said: string };
+	let answer: OutsideAnswer;
 	try {
 		const recipients = [...readRecipients(mail.to).recipients, ...readRecipients(mail.cc).recipients];
 		if (mail.attachesOriginal && !(await originalBytes(context, mail)))
@@ -119,7 +122,7 @@ async function send(context: Context, outgoingId: number, byItself: boolean): Pr
 		if (!(error instanceof Refusal)) log.error({ error, outgoing: mail.id }, 'a mail could not be sent');
 	}
 	await inTransaction(context.db, async (db) => {
-		await putSent(db, mail.id, { isSent: answer.heard, said: answer.said, at });
+		await putSent(db, mail.id, { isSent: answer.heard, isUnknown: answer.isUnknown ?? false, said: answer.said, at });
 		if (!answer.heard) return;
 		if (mail.originalId !== null && mail.kind !== 'forward') await putAnsweredMark(db, [mail.originalId]);
 		const mailbox = await requireMailboxId({ ...context, db }, mail.mailboxId);
@@ -133,6 +136,7 @@ async function send(context: Context, outgoingId: number, byItself: boolean): Pr
 	return {
 		id: mail.id,
 		isSent: answer.heard,
+		isUnknown: answer.isUnknown ?? false,
 		said: answer.said,
 		itemId: answer.heard ? await fileSafely(context, mail.id) : undefined
 	};
@@ -180,7 +184,7 @@ async function noteSent(context: Context, input: { id: number }): Promise<SendOu
 		throw new Refusal('bad-input', 'It is known of this mail whether it went. Nothing was changed.');
 	const said = `${context.actor.name} says that it went`;
 	await putSent(context.db, mail.id, { isSent: true, said, at: new Date(mail.triedAt) });
-	return { id: mail.id, isSent: true, said, itemId: await fileSafely(context, mail.id) };
+	return { id: mail.id, isSent: true, isUnknown: false, said, itemId: await fileSafely(context, mail.id) };
 }
 
 /** Whether a mail's time has come. */

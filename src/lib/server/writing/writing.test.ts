@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
+import { type AddressInfo, createServer } from 'node:net';
 import path from 'node:path';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { setClearing } from '../archive/bin.ts';
@@ -40,6 +41,24 @@ const given = (mail: BegunMail, more: Partial<MailGiven> = {}): MailGiven => ({
 	...more
 });
 const at = (context: Context, moment: string): Context => ({ ...context, now: () => new Date(moment) });
+
+/* A server of SMTP (RFC 5321) that hangs up in the middle. */
+async function breakingServer(breaksAt: RegExp): Promise<string> {
+	const server = createServer((socket) => {
+		let heard = '';
+		socket.on('error', () => undefined);
+		socket.write('220 quay.example\r\n');
+		socket.on('data', (bytes) => {
+			heard += bytes.toString();
+			if (breaksAt.test(heard)) socket.destroy();
+			else if (/^DATA/m.test(heard)) socket.write(heard.endsWith('DATA\r\n') ? '354 go on\r\n' : '');
+			else if (heard.endsWith('\r\n')) socket.write('250 well\r\n');
+		});
+	});
+	onTestFinished(() => void server.close());
+	await new Promise<void>((listening) => server.listen(0, '127.0.0.1', listening));
+	return `smtp://127.0.0.1:${(server.address() as AddressInfo).port}`;
+}
 
 async function office(): Promise<{ context: Context; world: RunningStandIns }> {
 	const world = await startStandIns(temporaryFolder(), { manners: new Map(), post: () => () => [] });
@@ -150,6 +169,21 @@ describe('a reply', () => {
 		expect((await find(context, { query: 'folder:Sent', limit: 5 })).hits).toEqual([]);
 		expect(await sendMail(context, { id })).toMatchObject({ isSent: true });
 		expect((await find(context, { query: 'folder:Sent', limit: 5 })).hits).toHaveLength(1);
+	});
+
+	it.each([
+		{ after: 'before the mail was handed over', breaksAt: /^MAIL/m, isUnknown: false, state: 'failed' },
+		{ after: 'after the last line of it', breaksAt: /\r\n\.\r\n$/, isUnknown: true, state: 'sending' }
+	])('says what is known when the connection breaks $after', async ({ breaksAt, isUnknown, state }) => {
+		const { context } = await office();
+		const smtp = await breakingServer(breaksAt);
+		const there = { ...context, outside: openOutside({ standIns: undefined, smtp }) };
+		const { id } = await storeMail(context, given(await begin(context, await itemId(context, 'Crates'))));
+		expect(await sendMail(there, { id })).toMatchObject({ isSent: false, isUnknown });
+		expect(await getOutgoing(context.db, id)).toMatchObject({ state });
+		// it goes again when a person says so, at once, and never by itself
+		expect(await sendDueMail(at(context, '2026-11-26T12:00:00Z'))).toEqual({ sent: 0, failed: 0 });
+		expect(await sendMail(context, { id })).toMatchObject({ isSent: true, isUnknown: false });
 	});
 
 	it('is not sent again by itself when its process ended in the middle', async () => {

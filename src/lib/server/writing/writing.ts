@@ -258,7 +258,7 @@ async function showOutgoing(
 				said,
 				sentItemId,
 				madeBy,
-				isInDoubt: state === 'sending' && (triedAt ?? '') < before
+				isInDoubt: state === 'sending' && (said !== '' || (triedAt ?? '') < before)
 			})
 		)
 	};

@@ -3,6 +3,7 @@
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import type { OutgoingView, SendOutcome } from '$lib/server/writing/index.ts';
+	import { unsentWords } from '../../../../../core/writing/outgoing.ts';
 
 	let { data, form } = $props();
 
@@ -14,7 +15,7 @@
 	const sent = $derived(data.outgoing.mail.filter(({ state }) => state === 'sent'));
 
 	function stateOf({ state, sendAt, said, isInDoubt }: OutgoingView): string {
-		if (isInDoubt) return 'Sending was cut off: it is not known whether it went';
+		if (isInDoubt) return unsentWords({ isUnknown: true, said: said || 'sending was cut off' });
 		switch (state) {
 			case 'waiting':
 				return `Goes on ${showMoment(sendAt)}`;
@@ -39,8 +40,7 @@
 	lies in the folder of sent mail, or where you filed it.
 </p>
 <Refused
-	message={answer?.message ??
-		(answer?.sent && !answer.sent.isSent ? `It was not sent: ${answer.sent.said}.` : undefined)}
+	message={answer?.message ?? (answer?.sent && !answer.sent.isSent ? `${unsentWords(answer.sent)}.` : undefined)}
 />
 {#if answer?.sent?.isSent}<p class="bg-stamp-soft border-stamp mb-2 border-l-4 px-3 py-1.5" role="status">
 		It was sent. The server said: {answer.sent.said}.

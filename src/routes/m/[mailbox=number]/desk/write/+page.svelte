@@ -13,6 +13,7 @@
 	import type { ItemState } from '../../../../../core/docket/decision.ts';
 	import { decisionsFor } from '../../../../../core/docket/decisions.ts';
 	import { showMessages } from '../../../../../core/weigh/units.ts';
+	import { unsentWords } from '../../../../../core/writing/outgoing.ts';
 
 	let { data, form } = $props();
 
@@ -107,7 +108,7 @@
 			} else if (done.sent?.isSent) sent = done.sent;
 			else if (done.sent) {
 				stored = done.sent.id;
-				refused = `It was not sent: ${done.sent.said}. It is kept under Outgoing, and can be sent again.`;
+				refused = `${unsentWords(done.sent)}. It is kept under Outgoing, ${done.sent.isUnknown ? 'where you say whether it went' : 'and can be sent again'}.`;
 			}
 		};
 	};
