@@ -30,6 +30,7 @@ import { prepareArchiving } from '../src/lib/server/archive/index.ts';
 import { listWeights, weighMailbox } from '../src/lib/server/weigh/index.ts';
 import { findingParts } from './find.ts';
 import { folderParts } from './folder.ts';
+import { deskParts } from './desk.ts';
 import { rulesParts } from './rules.ts';
 import { ordinaryQueries } from './queries.ts';
 import { savingCopies } from './backup.ts';
@@ -358,7 +359,8 @@ const parts: Record<string, () => Promise<string>> = {
 			...savingCopies,
 			...findingParts,
 			...folderParts,
-			...rulesParts
+			...rulesParts,
+			...deskParts
 		}).map(([name, part]) => [name, () => part({ root, full, say, folder, open })])
 	)
 };
@@ -368,7 +370,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

@@ -23,5 +23,6 @@ export const SEARCH_KEYS: readonly (readonly [written: string, finds: string])[]
 		'kind of mail: person, list, advertisement, notice, travel, automatic; high, normal, low'
 	],
 	['flagged unread answered kept paused', 'with that standing'],
+	['folded', 'put into the next digest, or in one'],
 	['expired', 'past the date of expiry that its sender gave']
 ];

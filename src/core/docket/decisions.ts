@@ -8,6 +8,7 @@ import { destroy } from './decisions/destroy.ts';
 import { digest } from './decisions/digest.ts';
 import { dispose } from './decisions/dispose.ts';
 import { flag } from './decisions/flag.ts';
+import { fold } from './decisions/fold.ts';
 import { keep } from './decisions/keep.ts';
 import { move } from './decisions/move.ts';
 import { neverArchive } from './decisions/never-archive.ts';
@@ -20,6 +21,7 @@ import { retain } from './decisions/retain.ts';
 import { tag } from './decisions/tag.ts';
 import { toBin } from './decisions/delete.ts';
 import { unflag } from './decisions/unflag.ts';
+import { unfold } from './decisions/unfold.ts';
 import { unread } from './decisions/unread.ts';
 import { unsubscribe } from './decisions/unsubscribe.ts';
 import { untag } from './decisions/untag.ts';
@@ -43,6 +45,8 @@ const RULES = {
 	release,
 	'never-archive': neverArchive,
 	'allow-archiving': allowArchiving,
+	fold,
+	unfold,
 	pause,
 	resume,
 	classify,

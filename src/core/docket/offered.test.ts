@@ -24,6 +24,8 @@ const OFFERED: Record<Decision, [administrator: string, owner: string, colleague
 	release: ['LA', 'LA', '-'],
 	'never-archive': ['L', 'L', '-'],
 	'allow-archiving': ['L', 'L', '-'],
+	fold: ['L', 'L', '-'],
+	unfold: ['L', 'L', '-'],
 	pause: ['LA', 'LA', '-'],
 	resume: ['LA', 'LA', '-'],
 	classify: ['LA', 'LA', '-'],
@@ -81,7 +83,7 @@ describe('what is offered', () => {
 		[
 			'administrator',
 			['live'],
-			'archive delete move tag keep pause flag read untag unflag unread release never-archive allow-archiving resume classify retain'
+			'archive delete move tag keep pause flag read untag unflag unread release never-archive allow-archiving fold unfold resume classify retain'
 		],
 		[
 			'administrator',
@@ -92,12 +94,12 @@ describe('what is offered', () => {
 		[
 			'administrator',
 			['live', 'binned'],
-			'archive delete move tag keep pause flag read restore untag unflag unread release never-archive allow-archiving resume classify retain'
+			'archive delete move tag keep pause flag read restore untag unflag unread release never-archive allow-archiving fold unfold resume classify retain'
 		],
 		[
 			'owner',
 			['live'],
-			'archive delete move tag keep pause flag read untag unflag unread release never-archive allow-archiving resume classify retain'
+			'archive delete move tag keep pause flag read untag unflag unread release never-archive allow-archiving fold unfold resume classify retain'
 		],
 		['owner', ['archived'], 'tag keep pause flag read restore untag unflag unread release resume classify retain'],
 		['owner', ['binned'], 'tag restore untag'],

@@ -7,7 +7,9 @@ export type DigestRhythm = (typeof DIGEST_RHYTHMS)[number];
 
 /** A message in a digest, as the summary names it. */
 export interface DigestEntry {
+	/** A list, or the sender of a single message. */
 	list: string;
+	isList: boolean;
 	subject: string;
 	from: string;
 	receivedOn: CalendarDate;
@@ -23,12 +25,16 @@ export function digestDay(rhythm: DigestRhythm, last: CalendarDate, today: Calen
 	return daysBetween(last, upTo) >= (rhythm === 'day' ? 1 : 7) ? upTo : undefined;
 }
 
-const counted = (lists: number) => `${showCount(lists)} ${lists === 1 ? 'list' : 'lists'}`;
+/* Where single messages are among them, all are called senders. */
+function counted(entries: readonly DigestEntry[]): string {
+	const count = new Set(entries.map(({ list }) => list)).size;
+	const word = entries.every(({ isList }) => isList) ? 'list' : 'sender';
+	return `${showCount(count)} ${word}${count === 1 ? '' : 's'}`;
+}
 
 /** The subject of a digest. */
 export function digestSubject(day: CalendarDate, entries: readonly DigestEntry[]): string {
-	const lists = new Set(entries.map(({ list }) => list)).size;
-	return `Digest of ${counted(lists)}, ${showDate(day)}: ${showMessages(entries.length)}`;
+	return `Digest of ${counted(entries)}, ${showDate(day)}: ${showMessages(entries.length)}`;
 }
 
 /** The summary before the messages: each with its number, list by list. */
@@ -37,7 +43,7 @@ export function digestText(mailbox: string, day: CalendarDate, entries: readonly
 	for (const entry of entries) lists.set(entry.list, [...(lists.get(entry.list) ?? []), entry]);
 	const lines = [
 		`Digest for ${mailbox}, up to ${showDate(day)}`,
-		`${showMessages(entries.length)} of ${counted(lists.size)}.`
+		`${showMessages(entries.length)} of ${counted(entries)}.`
 	];
 	let number = 0;
 	for (const [list, of] of lists) {

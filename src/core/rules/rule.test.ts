@@ -56,7 +56,7 @@ describe('a standing decision', () => {
 
 	it('never destroys, and waits for nobody', () => {
 		expect([...STANDING_DECISIONS].sort()).toEqual(
-			['archive', 'delete', 'flag', 'keep', 'move', 'never-archive', 'read', 'tag', 'unflag', 'untag'].sort()
+			['archive', 'delete', 'flag', 'fold', 'keep', 'move', 'never-archive', 'read', 'tag', 'unflag', 'untag'].sort()
 		);
 	});
 

@@ -21,7 +21,7 @@ type Test =
 	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
 	| { kind: 'larger' | 'smaller'; bytes: number }
 	| { kind: 'thread'; number: number }
-	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'kept' | 'attached' }
+	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'kept' | 'folded' | 'attached' }
 	/** Under a pause in effect on a day. */
 	| { kind: 'paused' | 'expired'; today: CalendarDate }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
@@ -56,7 +56,7 @@ const COLUMNS: Record<string, readonly Column[]> = {
 };
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
-const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept', 'paused', 'expired'] as const;
+const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept', 'folded', 'paused', 'expired'] as const;
 const STATES = ['live', 'archived', 'binned'] as const;
 const IMPORTANCES = { high: 1, normal: 0, low: -1 } as const;
 const NAMED = ['list', 'hold', 'series'] as const;

@@ -347,6 +347,7 @@ interface Item {
 	due_action: string | null;
 	due_folder_id: number | null;
 	never_archived: number;
+	for_digest: number;
 }
 
 interface ItemTag {
@@ -505,7 +506,6 @@ interface Outgoing {
 	mailbox_id: number;
 	kind: 'new' | 'reply' | 'reply-all' | 'forward';
 	original_item_id: number | null;
-	original_content_id: number | null;
 	from_address: string;
 	to_addresses: string;
 	cc_addresses: string;
@@ -909,6 +909,7 @@ declare module 'knex/types/tables.js' {
 			| 'due_action'
 			| 'due_folder_id'
 			| 'never_archived'
+			| 'for_digest'
 		>;
 		item_tag: Table<ItemTag, never>;
 		job: Table<
@@ -971,7 +972,6 @@ declare module 'knex/types/tables.js' {
 			Outgoing,
 			| 'id'
 			| 'original_item_id'
-			| 'original_content_id'
 			| 'send_at'
 			| 'tried_at'
 			| 'sent_at'

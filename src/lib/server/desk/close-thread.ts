@@ -40,7 +40,8 @@ export async function closeThread(
 		const { id: rule } = await addRule(within, {
 			mailbox: item.mailboxId,
 			rule: {
-				name: `Closed thread: ${item.subject || '(no subject)'}`.slice(0, 120),
+				// by its number: the name stays in the ledger when the thread's mail is destroyed
+				name: `Closed thread ${item.threadId}`,
 				query: `thread:${item.threadId}`,
 				stay: {},
 				then: input.then,

@@ -10,6 +10,7 @@ import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { listBin, setClearing } from '../archive/bin.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
+import { prepareDocket } from '../docket/prepare-docket.ts';
 import type { Context } from '../context/context.ts';
 import { decideLists, removeFromDigest } from '../lists/decide-lists.ts';
 import { find } from '../find/find.ts';
@@ -18,6 +19,8 @@ import { makeDigests, setDigest } from './make-digests.ts';
 import { letDaysPass, nightHasWork, runNight } from '../process/night.ts';
 import { readMessage, readRaw } from '../find/read-message.ts';
 import { restore } from '../find/restore.ts';
+import { addRule } from '../rules/rules.ts';
+import { runRules } from '../rules/run-rules.ts';
 
 afterAll(closeParsePool);
 
@@ -77,10 +80,43 @@ describe('a digest', () => {
 	});
 
 	it('has a summary in front that names each message, list by list', () => {
-		const entry = (list: string, subject: string) => ({ list, subject, from: 'News', receivedOn: '2026-11-25' });
+		const entry = (list: string, subject: string) => ({
+			list,
+			isList: true,
+			subject,
+			from: 'News',
+			receivedOn: '2026-11-25'
+		});
 		expect(digestText('Office', '2026-11-25', [entry('A', 'one'), entry('A', ''), entry('B', 'three')])).toBe(
 			'Digest for Office, up to 25 Nov 2026\n3 messages of 2 lists.\n\nA (2)\n  1. one – News, 25 Nov 2026\n  2. (no subject) – News, 25 Nov 2026\n\nB (1)\n  3. three – News, 25 Nov 2026\n\nThey follow in full, in this order. Each single issue is still in this mailbox, where it can be found.\n'
 		);
+	});
+
+	it('holds single messages too, by hand or by a standing decision, and not what was taken out again', async () => {
+		const context = await office();
+		await importMailbox(context, {
+			path: mboxFile([
+				letter('Late ramp', day(25)),
+				letter('Quay fees', day(25), 'Fees.', 'Kjell <kjell@quay.example>')
+			]),
+			mailbox: 'Office'
+		});
+		await addRule(context, { mailbox: 'Office', rule: { query: 'subject:ramp', stay: {}, then: 'fold', options: {} } });
+		const [run] = (await runRules(context, {})).runs;
+		await carryOut(context, { id: run?.docket ?? 0 });
+		const { hits } = await find(context, { query: 'folded', limit: 5 });
+		expect(hits.map(({ subject }) => subject).sort()).toEqual(['Late ramp', 'Ramp']);
+		const late = hits.filter(({ subject }) => subject === 'Late ramp').map(({ id }) => id);
+		const out = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [{ decision: 'unfold', options: {}, scope: { kind: 'items', ids: late } }]
+		});
+		await carryOut(context, { id: out.id });
+		const next = at(context, '2026-11-27');
+		expect(await makeDigests(next)).toMatchObject([{ day: '2026-11-26', messages: 1, asks: true }]);
+		expect(await makeDigests(at(context, '2026-11-28'))).toEqual([]);
+		const digest = (await find(next, { query: 'folder:Digests', limit: 5 })).hits;
+		expect(digest).toMatchObject([{ subject: 'Digest of 1 sender, 26 Nov 2026: 1 message' }]);
 	});
 
 	it('is not held up by a message whose stored bytes are damaged', async () => {

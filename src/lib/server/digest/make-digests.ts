@@ -20,6 +20,7 @@ import {
 	digestsWithoutDocket,
 	type Folded,
 	lastDigest,
+	oldestToFold,
 	mailboxesWithDigest,
 	putDigestDocket,
 	toFold
@@ -74,8 +75,9 @@ async function composeDigest(
 	day: CalendarDate,
 	folded: readonly Folded[]
 ): Promise<{ bytes: Buffer; messageId: string }> {
-	const entries = folded.map(({ list, subject, fromName, fromAddress, receivedOn }) => ({
+	const entries = folded.map(({ list, isList, subject, fromName, fromAddress, receivedOn }) => ({
 		list,
+		isList: isList === 1,
 		subject,
 		from: fromName || fromAddress,
 		receivedOn
@@ -145,7 +147,7 @@ async function archiveOriginals(
 async function makeOne(context: Context, mailbox: Mailbox): Promise<DigestMade | undefined> {
 	const { db } = context;
 	const folds = await digestLists(db, mailbox.id);
-	const first = [...folds.values()].sort()[0];
+	const [first] = [...folds.values(), (await oldestToFold(db, mailbox.id)) ?? []].flat().sort();
 	if (first === undefined) return undefined;
 	const last = (await lastDigest(db, mailbox.id))?.day;
 	const before = daysAfter(first, -1);

@@ -1,5 +1,9 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { change, type Db, idOf, insertRows, rows, sql } from '../database/index.ts';
+import { change, type Condition, type Db, idOf, insertRows, row, rows, sql } from '../database/index.ts';
+
+/* What is flagged or kept stays for itself. */
+const IN_NO_DIGEST: Condition = sql`item.state = 'live' AND item.flagged = 0 AND item.kept = 0
+	AND NOT EXISTS (SELECT 1 FROM digest_item WHERE digest_item.item_id = item.id)`;
 
 /** A finished digest. */
 export interface Digest {
@@ -52,7 +56,10 @@ export async function removeDigestListsOfLines(db: Db, lineIds: readonly number[
 
 /** Mailboxes with lists in their digest. */
 export async function mailboxesWithDigest(db: Db): Promise<number[]> {
-	const found = await rows<{ id: number }>(db, sql`SELECT DISTINCT mailbox_id AS id FROM digest_list ORDER BY 1`);
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT mailbox_id AS id FROM digest_list UNION SELECT mailbox_id FROM item WHERE for_digest = 1 AND ${IN_NO_DIGEST} ORDER BY 1`
+	);
 	return found.map(({ id }) => id);
 }
 
@@ -60,7 +67,9 @@ export async function mailboxesWithDigest(db: Db): Promise<number[]> {
 export interface Folded {
 	itemId: number;
 	contentId: number;
+	/** The list, or the sender of a single message. */
 	list: string;
+	isList: number;
 	subject: string;
 	fromName: string;
 	fromAddress: string;
@@ -69,21 +78,33 @@ export interface Folded {
 	messageId: string;
 }
 
+/** The day of the oldest single message that waits for the next digest of a mailbox. */
+export async function oldestToFold(db: Db, mailboxId: number): Promise<CalendarDate | undefined> {
+	const found = await row<{ on: CalendarDate | null }>(
+		db,
+		sql`SELECT min(received_on) AS "on" FROM item WHERE mailbox_id = ${mailboxId} AND for_digest = 1 AND ${IN_NO_DIGEST}`
+	);
+	return found?.on ?? undefined;
+}
+
 /**
- * Live messages of a mailbox's folded lists, received up to a day and in no digest yet; list by list, the oldest
- * first.
+ * Live messages of a mailbox's folded lists, and single ones put into the digest, received up to a day and in no digest
+ * yet; list by list, else sender by sender, the oldest first.
  */
 export async function toFold(db: Db, mailboxId: number, upTo: CalendarDate, limit: number): Promise<Folded[]> {
 	return rows(
 		db,
 		sql`SELECT item.id AS itemId, message.content_id AS contentId,
-			CASE WHEN list.name = '' THEN list.identifier ELSE list.name END AS list, subject, from_name AS fromName,
+			coalesce(nullif(list.name, ''), list.identifier, nullif(from_name, ''), from_address) AS list, list.id IS NOT NULL AS isList, subject, from_name AS fromName,
 			from_address AS fromAddress, received_on AS receivedOn, item.bytes, message.message_id AS messageId
-		 FROM digest_list CROSS JOIN item INDEXED BY item_by_list ON item.mailbox_id = digest_list.mailbox_id AND item.list_id = digest_list.list_id
-			JOIN message ON message.id = item.message_id JOIN list ON list.id = digest_list.list_id
-		 WHERE digest_list.mailbox_id = ${mailboxId} AND item.state = 'live' AND item.flagged = 0 AND item.kept = 0
-			AND date_in_doubt = 0 AND received_on >= digest_list.since AND received_on <= ${upTo}
-			AND NOT EXISTS (SELECT 1 FROM digest_item WHERE digest_item.item_id = item.id)
+		 FROM (
+			SELECT item.id FROM digest_list CROSS JOIN item INDEXED BY item_by_list
+				ON item.mailbox_id = digest_list.mailbox_id AND item.list_id = digest_list.list_id
+			WHERE digest_list.mailbox_id = ${mailboxId} AND date_in_doubt = 0 AND received_on >= digest_list.since
+				AND received_on <= ${upTo} AND ${IN_NO_DIGEST}
+			UNION SELECT item.id FROM item WHERE mailbox_id = ${mailboxId} AND for_digest = 1 AND received_on <= ${upTo} AND ${IN_NO_DIGEST}
+		 ) folded CROSS JOIN item ON item.id = folded.id JOIN message ON message.id = item.message_id
+			LEFT JOIN list ON list.id = item.list_id
 		 ORDER BY list, received_on, item.id LIMIT ${limit}`
 	);
 }

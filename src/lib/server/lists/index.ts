@@ -24,6 +24,7 @@ export {
 	type Folded,
 	lastDigest,
 	mailboxesWithDigest,
+	oldestToFold,
 	originalsOf,
 	putDigestDocket,
 	toFold

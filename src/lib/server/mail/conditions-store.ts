@@ -53,6 +53,8 @@ export function condition(query: Query): Condition {
 			return sql`item.id IN (SELECT item_id FROM hold_item)`;
 		case 'kept':
 			return sql`item.kept = 1`;
+		case 'folded':
+			return sql`item.for_digest = 1`;
 		case 'paused':
 			return isPausedOn(query.today);
 		case 'expired':

@@ -3,6 +3,7 @@ import type { DecisionTable } from '../docket/index.ts';
 import {
 	allowArchiving,
 	flag,
+	fold,
 	keep,
 	move,
 	neverArchive,
@@ -10,6 +11,7 @@ import {
 	release,
 	tag,
 	unflag,
+	unfold,
 	unread,
 	untag
 } from '../filing/index.ts';
@@ -35,6 +37,8 @@ export const decisions: DecisionTable = {
 	release,
 	'never-archive': neverArchive,
 	'allow-archiving': allowArchiving,
+	fold,
+	unfold,
 	pause,
 	resume,
 	classify,

@@ -38,6 +38,8 @@ export interface StoredRule extends Rule {
 	isOn: boolean;
 	madeAt: string;
 	madeBy: string;
+	/** What a closed thread is called: it stands in its mail alone, as the name goes into the ledger. */
+	threadSubject: string | undefined;
 }
 
 const COLUMNS = {
@@ -63,8 +65,18 @@ export async function listStoredRules(db: Db, mailboxId?: number): Promise<Store
 		.where(mailboxId === undefined ? {} : { mailbox_id: mailboxId })
 		.orderBy(['mailbox_id', 'position'])
 		.select(COLUMNS);
+	const subjects = new Map(
+		(
+			await rows<{ id: number; subject: string }>(
+				db,
+				sql`SELECT rule.id, subject FROM rule JOIN item ON item.id = thread_item_id AND item.state <> 'destroyed'
+					JOIN message ON message.id = item.message_id WHERE rule.removed_at IS NULL`
+			)
+		).map(({ id, subject }) => [id, subject])
+	);
 	return found.map(({ stay, options, since, until, isOn, then, ...rule }) => ({
 		...rule,
+		threadSubject: subjects.get(rule.id),
 		then: then as Decision,
 		stay: JSON.parse(stay) as Stay,
 		options: JSON.parse(options) as RuleOptions,

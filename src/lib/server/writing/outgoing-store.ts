@@ -19,9 +19,8 @@ export interface Outgoing extends Written {
 	id: number;
 	mailboxId: number;
 	kind: WritingKind;
-	/** The item that is answered or forwarded, and the bytes that are attached. */
+	/** The item that is answered, or forwarded with its bytes. */
 	originalId: number | null;
-	originalContentId: number | null;
 	inReplyTo: string;
 	references: string[];
 	attachesOriginal: boolean;
@@ -44,7 +43,6 @@ const COLUMNS = {
 	mailboxId: 'mailbox_id',
 	kind: 'kind',
 	originalId: 'original_item_id',
-	originalContentId: 'original_content_id',
 	from: 'from_address',
 	to: 'to_addresses',
 	cc: 'cc_addresses',
@@ -97,7 +95,18 @@ export async function listOutgoing(db: Db, mailboxId: number, sentAtMost: number
 		.orderBy('sent_at', 'desc')
 		.limit(sentAtMost)
 		.select(COLUMNS);
-	return [...found, ...sent].map(toOutgoing);
+	const copies = new Map(
+		(
+			await rows<{ id: number; subject: string; to: string }>(
+				db,
+				sql`SELECT item.id, subject, recipients AS "to" FROM item JOIN message ON message.id = item.message_id
+				 WHERE item.state <> 'destroyed' AND item.id IN ${inList(sent.map(({ sentItemId }) => sentItemId))}`
+			)
+		).map((copy) => [copy.id, copy])
+	);
+	return [...found, ...sent.map((mail) => ({ ...mail, ...copies.get(mail.sentItemId ?? 0), id: mail.id }))].map(
+		toOutgoing
+	);
 }
 
 /** A mail as it is written, with what it answers. */
@@ -106,7 +115,6 @@ export type OutgoingGiven = Pick<
 	| 'mailboxId'
 	| 'kind'
 	| 'originalId'
-	| 'originalContentId'
 	| 'from'
 	| 'to'
 	| 'cc'
@@ -123,7 +131,6 @@ const rowOf = (given: OutgoingGiven) => ({
 	mailbox_id: given.mailboxId,
 	kind: given.kind,
 	original_item_id: given.originalId,
-	original_content_id: given.originalContentId,
 	from_address: given.from,
 	to_addresses: given.to,
 	cc_addresses: given.cc,
@@ -253,11 +260,16 @@ export async function notFiled(db: Db): Promise<number[]> {
 	return found.map(({ id }) => id);
 }
 
-/** Notes the copy of a mail among what was sent: its text is kept there alone, so that it can be destroyed. */
+/** Notes the copy of a mail among what was sent: what it says is kept there alone, so that it can be destroyed. */
 export async function putFiled(db: Db, id: number, itemId: number | undefined): Promise<void> {
 	await db('outgoing')
 		.where({ id })
-		.update({ is_filed: 1, sent_item_id: itemId ?? null, text: '' });
+		.update({
+			is_filed: 1,
+			sent_item_id: itemId ?? null,
+			text: '',
+			...(itemId === undefined ? {} : { subject: '', to_addresses: '', cc_addresses: '' })
+		});
 }
 
 /** The item of a message in a folder, by its Message-ID. */

@@ -150,7 +150,7 @@ async function send(context: Context, outgoingId: number, byItself: boolean): Pr
 export async function sendMail(context: Context, input: { id: number }): Promise<SendOutcome> {
 	const mail = await requireOutgoing(context, input.id);
 	const mailbox = await requireMailboxId(context, mail.mailboxId);
-	const wrong = wrongMail(mail, mailbox.addresses);
+	const wrong = mail.state === 'sent' ? undefined : wrongMail(mail, mailbox.addresses);
 	if (wrong) throw new Refusal('bad-input', `${wrong}. Nothing was sent.`);
 	const outcome = await send(context, mail.id, false);
 	if (!outcome) throw new Refusal('not-possible', 'This mail has gone, or is going now. It was not sent again.');

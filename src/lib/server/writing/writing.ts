@@ -185,7 +185,6 @@ export async function storeMail(context: Context, input: MailGiven): Promise<{ i
 		...input,
 		mailboxId: mailbox.id,
 		originalId: opened?.item.id ?? null,
-		originalContentId: opened?.item.contentId ?? null,
 		inReplyTo: begun.inReplyTo,
 		references: begun.references,
 		attachesOriginal: input.attachesOriginal && opened !== undefined,

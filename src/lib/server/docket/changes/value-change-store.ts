@@ -14,7 +14,8 @@ import type { Change } from '../decision-work.ts';
 import { BATCH_ITEMS } from './place-change-store.ts';
 
 /* Values that people set on an item, and those that count in the summaries. */
-type Column = 'flagged' | 'seen' | 'kept' | 'never_archived' | 'pause_id' | 'own_class' | 'own_retention_id';
+type Column =
+	'flagged' | 'seen' | 'kept' | 'never_archived' | 'for_digest' | 'pause_id' | 'own_class' | 'own_retention_id';
 
 const here = { state: sql`item.state`, folder: sql`item.folder_id` };
 const isUnread = (seen: Sql) => sql`ifnull(${seen} = 0, 0)`;

@@ -96,7 +96,9 @@
 		<tbody>
 			{#each sent as mail (mail.id)}
 				<tr>
-					<td class="max-w-80 truncate">{mail.subject || '(no subject)'}</td>
+					<td class="max-w-80 truncate"
+						>{#if mail.sentItemId === null || mail.to !== ''}{mail.subject || '(no subject)'}{:else}(destroyed since){/if}</td
+					>
 					<td class="max-w-64 truncate text-sm">{mail.to}{mail.cc ? `, ${mail.cc}` : ''}</td>
 					<td class="text-sm whitespace-nowrap"
 						>{showMoment(mail.sentAt)}{mail.sentItemId === null ? ', not filed yet' : ''}</td

@@ -149,7 +149,8 @@
 							type="button"
 							tabindex="-1"
 							aria-expanded={open === rule.id}
-							onclick={() => (open = open === rule.id ? undefined : rule.id)}>{rule.name}</button
+							onclick={() => (open = open === rule.id ? undefined : rule.id)}
+							>{rule.name}{rule.threadSubject === undefined ? '' : `: ${rule.threadSubject || '(no subject)'}`}</button
 						>
 						<span class="block text-sm">{rule.sentence}</span>
 						{#if open === rule.id}
