@@ -1,6 +1,7 @@
 // What a key at the desk of a large mailbox costs, as a person sees it in a browser.
 import { rmSync } from 'node:fs';
 import path from 'node:path';
+import type { Request } from '@playwright/test';
 import { showCount } from '../src/core/weigh/units.ts';
 import { change, sql } from '../src/lib/server/database/index.ts';
 import { importMailbox } from '../src/lib/server/intake/index.ts';
@@ -45,12 +46,17 @@ async function keysAtDesk(bench: Bench): Promise<string> {
 	const { chromium } = (await import(/* @vite-ignore */ name)) as typeof import('@playwright/test');
 	const browser = await chromium.launch(chromiumOptions);
 	const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, extraHTTPHeaders });
+	const asked = new Set<Request>();
+	page.on('request', (request) => asked.add(request));
+	for (const over of ['requestfinished', 'requestfailed'] as const) page.on(over, (request) => asked.delete(request));
+	const isStill = () => [...asked].every((request) => request.resourceType() === 'eventsource');
 	await page.goto(`${server.address}/m/1/desk`);
 	await page.locator('html[data-ready]').waitFor();
 	const presses: Press[] = [];
 	for (let n = 0; n < PRESSES; n++) {
 		// the last decision is through, and its result in sight
-		await page.waitForLoadState('networkidle');
+		do await page.waitForTimeout(100);
+		while (!isStill());
 		presses.push(
 			await page.evaluate(
 				() =>

@@ -2,7 +2,7 @@
 import { rmSync } from 'node:fs';
 import { type MessageOrder, MESSAGE_HEADINGS } from '../src/core/search/orders.ts';
 import { showCount } from '../src/core/weigh/units.ts';
-import { change, empty, raw, rows, sql } from '../src/lib/server/database/index.ts';
+import { change, raw, rows, sql } from '../src/lib/server/database/index.ts';
 import { find } from '../src/lib/server/find/index.ts';
 import type { Bench } from './clear.ts';
 import { each, percentile, ratio, table } from './measure.ts';
@@ -18,9 +18,9 @@ const BARE: Partial<Record<MessageOrder, string>> = {
 	newest: 'received_on DESC, received_at DESC',
 	sender: 'from_address, received_on DESC',
 	subject: 'subject COLLATE NOCASE, received_on DESC',
-	largest: 'bytes DESC',
-	importance: 'importance DESC, flagged DESC, received_on DESC',
-	attachments: 'item.attachments DESC, bytes DESC'
+	largest: 'item.bytes DESC',
+	importance: 'item.importance DESC, flagged DESC, received_on DESC',
+	attachments: 'item.attachments DESC, item.bytes DESC'
 };
 
 async function folderPage(bench: Bench): Promise<string> {
@@ -39,16 +39,21 @@ async function folderPage(bench: Bench): Promise<string> {
 			// the inbox every third time, at its first pages, else one of the small folders
 			const folder = n % 3 === 0 ? INBOX : n + 2;
 			const offset = n % 3 === 0 ? (n / 3) * PAGE : 0;
-			const joined = /from_|subject|importance/.test(bareOrder)
-				? sql`JOIN message ON message.id = item.message_id`
-				: empty;
 			const [bare, page] = await each([
-				() =>
-					rows(
+				async () => {
+					await rows(
 						context.db,
-						sql`SELECT item.id FROM item ${joined} WHERE folder_id = ${folder} AND state = 'live'
-							ORDER BY ${raw(bareOrder)} LIMIT ${PAGE} OFFSET ${offset}`
-					),
+						sql`SELECT item.id, message.subject, from_name, from_address, received_at, received_on, item.bytes, item.attachments,
+								item.seen, item.flagged, item.kept, item.class, due_on, folder.path, mailbox.name
+							FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
+								JOIN mailbox ON mailbox.id = item.mailbox_id
+							WHERE item.folder_id = ${folder} AND item.state = 'live' ORDER BY ${raw(bareOrder)} LIMIT ${PAGE} OFFSET ${offset}`
+					);
+					await rows(
+						context.db,
+						sql`SELECT count(*), sum(bytes) FROM item WHERE folder_id = ${folder} AND state = 'live'`
+					);
+				},
 				() =>
 					find(context, {
 						query: '',
@@ -74,7 +79,7 @@ async function folderPage(bench: Bench): Promise<string> {
 	rmSync(context.dataFolder, { recursive: true });
 	return [
 		"## A folder's page",
-		`${showCount(count)} messages in one mailbox, an eighth of them in its inbox; ${PAGE} rows, the inbox and small folders. The bare query asks for the numbers of the messages alone, the page also for their count and sum, tags and marks; first words follow when it is shown. Median / 95th percentile (wanted: 1.3 times, under 150 ms).`,
+		`${showCount(count)} messages in one mailbox, an eighth of them in its inbox; ${PAGE} rows, the inbox and small folders. The bare query asks for what stands in a row, and for the count and sum of the folder, as somebody would who knew only the tables; the page also for holds, tags and marks. First words follow when it is shown. Median / 95th percentile (wanted: 1.3 times, under 150 ms).`,
 		table(['by heading', 'bare query', 'the whole page', 'ratio'], lines)
 	].join('\n\n');
 }

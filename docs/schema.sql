@@ -319,7 +319,7 @@ CREATE TABLE item (
 	organisation_id INTEGER NOT NULL REFERENCES organisation (id),
 	binned_on TEXT,
 	docket_id INTEGER
-	, list_id INTEGER REFERENCES list (id), mail_kind INTEGER NOT NULL DEFAULT 0, addressed INTEGER NOT NULL DEFAULT 0, thread_id INTEGER, reference_set INTEGER, answered_on TEXT, kept INTEGER NOT NULL DEFAULT 0, pause_id INTEGER REFERENCES pause (id), own_class INTEGER, own_retention_id INTEGER REFERENCES retention (id), class INTEGER NOT NULL DEFAULT 1, retention_id INTEGER, due_on TEXT, due_action TEXT, due_folder_id INTEGER, never_archived INTEGER NOT NULL DEFAULT 0 CHECK (never_archived IN (0, 1)), for_digest INTEGER NOT NULL DEFAULT 0 CHECK (for_digest IN (0, 1))) STRICT;
+	, list_id INTEGER REFERENCES list (id), mail_kind INTEGER NOT NULL DEFAULT 0, addressed INTEGER NOT NULL DEFAULT 0, thread_id INTEGER, reference_set INTEGER, answered_on TEXT, kept INTEGER NOT NULL DEFAULT 0, pause_id INTEGER REFERENCES pause (id), own_class INTEGER, own_retention_id INTEGER REFERENCES retention (id), class INTEGER NOT NULL DEFAULT 1, retention_id INTEGER, due_on TEXT, due_action TEXT, due_folder_id INTEGER, never_archived INTEGER NOT NULL DEFAULT 0 CHECK (never_archived IN (0, 1)), for_digest INTEGER NOT NULL DEFAULT 0 CHECK (for_digest IN (0, 1)), importance INTEGER NOT NULL DEFAULT 0 CHECK (importance IN (-1, 0, 1))) STRICT;
 CREATE INDEX item_answered ON item (mailbox_id, organisation_id, state, answered_on) WHERE answered_on IS NOT NULL;
 CREATE INDEX item_by_class ON item (class, mailbox_id, bytes) WHERE class > 1;
 CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes, kept);
@@ -335,7 +335,7 @@ CREATE INDEX item_by_size ON item (mailbox_id, bytes) WHERE bytes >= 100000;
 CREATE INDEX item_by_thread ON item (thread_id);
 CREATE INDEX item_for_digest ON item (mailbox_id) WHERE for_digest = 1;
 CREATE INDEX item_in_bin ON item (mailbox_id, binned_on) WHERE state = 'binned';
-CREATE INDEX item_in_folder ON item (folder_id, state, received_on, received_at, bytes, message_id, attachments, flagged);
+CREATE INDEX item_in_folder ON item (folder_id, state, received_on, received_at, bytes, message_id, attachments, flagged, seen, mail_kind, importance);
 CREATE INDEX item_kept ON item (mailbox_id) WHERE kept = 1;
 CREATE INDEX item_never_archived ON item (mailbox_id) WHERE never_archived = 1;
 CREATE INDEX item_not_threaded ON item (mailbox_id) WHERE thread_id IS NULL;
@@ -454,7 +454,7 @@ CREATE TABLE message (
 CREATE INDEX message_by_list ON message (list_id) WHERE list_id <> '';
 CREATE INDEX message_by_message_id ON message (message_id);
 CREATE INDEX message_read_before_lists ON message (reading) WHERE reading < 2;
-CREATE INDEX message_sort_keys ON message (id, base_subject, from_address, importance);
+CREATE INDEX message_sort_keys ON message (id, base_subject, from_address);
 CREATE INDEX message_with_files ON message (id) WHERE attachments <> '[]';
 
 CREATE TABLE named_retention (

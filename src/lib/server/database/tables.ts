@@ -348,6 +348,7 @@ interface Item {
 	due_folder_id: number | null;
 	never_archived: number;
 	for_digest: number;
+	importance: number;
 }
 
 interface ItemTag {
@@ -910,6 +911,7 @@ declare module 'knex/types/tables.js' {
 			| 'due_folder_id'
 			| 'never_archived'
 			| 'for_digest'
+			| 'importance'
 		>;
 		item_tag: Table<ItemTag, never>;
 		job: Table<

@@ -145,7 +145,9 @@ describe('a closed thread', () => {
 		const { runs } = await runRules(context, { mailbox: 'Office' });
 		expect(runs).toMatchObject([{ messages: 1, asks: true, byRule: [{ rule, messages: 1 }] }]);
 		expect((await places(context, [late]))[0]).toBe('live Inbox');
-		expect(await listRules(context, {})).toMatchObject([{ name: 'Closed thread 1', threadSubject: 'Offer', then: 'move', isOn: true }]);
+		expect(await listRules(context, {})).toMatchObject([
+			{ name: 'Closed thread 1', threadSubject: 'Offer', then: 'move', isOn: true }
+		]);
 		expect((await find(context, { query: 'subject:tides', limit: 5 })).hits).toMatchObject([{ folder: 'Freight' }]);
 	});
 

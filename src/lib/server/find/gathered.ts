@@ -42,7 +42,8 @@ export async function gatheredWhere(
 				folder: gathered.folder
 			});
 		case 'waited':
-			return sql`item.id IN (SELECT item_id FROM pile_item WHERE until <= ${today(context)} AND pile_item.folder_id = item.folder_id)`;
+			return sql`item.id IN (SELECT lying.id FROM pile_item CROSS JOIN item lying ON lying.id = pile_item.item_id AND lying.folder_id = pile_item.folder_id
+				WHERE until <= ${today(context)})`;
 		case 'review':
 			return sql`item.id IN (SELECT item_id FROM review_item WHERE review_id = ${gathered.review})`;
 		case 'due':

@@ -64,7 +64,7 @@ const SORTS: Record<MessageOrder, string> = {
 	subject: 'message.base_subject, item.received_on DESC, item.id DESC',
 	'subject-last': 'message.base_subject DESC, item.received_on DESC, item.id DESC',
 	state: 'item.state, item.received_on DESC, item.id DESC',
-	importance: 'message.importance DESC, item.flagged DESC, item.received_on DESC, item.id DESC',
+	importance: 'item.importance DESC, item.flagged DESC, item.received_on DESC, item.id DESC',
 	attachments: 'item.attachments DESC, item.bytes DESC, item.id DESC',
 	// by the first of its tags; mail without one comes last
 	tag: `(SELECT min(tag.name_key) FROM item_tag JOIN tag ON tag.id = tag_id WHERE item_id = item.id AND NOT tag.hidden) NULLS LAST,

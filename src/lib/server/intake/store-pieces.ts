@@ -138,6 +138,7 @@ export async function storeBatch(
 				organisationId: person.organisationId,
 				listId: lists.get(read.list.listId),
 				mailKind: read.mailKind,
+				importance: read.importance,
 				binnedOn: lies.state === 'binned' ? today(context) : undefined
 			});
 		}

@@ -64,7 +64,7 @@ export function condition(query: Query): Condition {
 		case 'mail-kind':
 			return sql`item.mail_kind = ${MAIL_KINDS.indexOf(query.mailKind)}`;
 		case 'importance':
-			return sql`EXISTS (SELECT 1 FROM message WHERE message.id = item.message_id AND importance = ${query.importance})`;
+			return sql`item.importance = ${query.importance}`;
 		case 'attached':
 			return sql`item.attachments > 0`;
 		case 'attachment-kind':

@@ -33,6 +33,8 @@ export interface NewItem {
 	listId: number | undefined;
 	/** Number of core/message/mail-kind. */
 	mailKind: number;
+	/** 1, 0 or -1. */
+	importance: number;
 	/** The instant from which the bin counts its days. */
 	binnedOn: string | undefined;
 }
@@ -60,6 +62,7 @@ function itemRow(item: NewItem): unknown[] {
 		item.organisationId,
 		item.listId ?? null,
 		item.mailKind,
+		item.importance,
 		item.binnedOn ?? null
 	];
 }
@@ -75,7 +78,7 @@ export async function addItems(db: Db, items: readonly NewItem[]): Promise<numbe
 		db,
 		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
 			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id,
-			organisation_id, list_id, mail_kind, binned_on)`,
+			organisation_id, list_id, mail_kind, importance, binned_on)`,
 		items.map(itemRow),
 		`ON CONFLICT (imported_folder_id, message_id) DO NOTHING`
 	);
@@ -109,9 +112,9 @@ export async function addItemsLike(
 	const added = await rows<{ id: number }>(
 		db,
 		sql`INSERT INTO item (mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
-			bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind)
+			bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind, importance)
 		 SELECT ${mailboxId}, message_id, 'live', ${folderId}, ${folderId}, received_at, received_on, date_in_doubt, bytes, seen, answered, flagged, draft,
-			attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind
+			attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind, importance
 		 FROM item WHERE id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))
 		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`
 	);

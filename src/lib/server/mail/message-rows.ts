@@ -28,6 +28,7 @@ export interface MessageRows {
 	receivedAt: number | undefined;
 	/** Number of core/message/mail-kind. */
 	mailKind: number;
+	importance: number;
 	/** How many files it has, without those shown in its text. */
 	attachments: number;
 	/** Bits of core/message/kinds, of the same files. */
@@ -100,6 +101,7 @@ export function messageRows(summary: MessageSummary): MessageRows {
 		sentAt: summary.sentAt,
 		receivedAt: summary.receivedAt,
 		mailKind: MAIL_KINDS.indexOf(summary.mailKind),
+		importance: summary.importance,
 		attachments: files.length,
 		attachmentKinds: kindBits(files),
 		flags: summary.flags,

@@ -117,7 +117,7 @@ export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Pr
 		await change(db, sql`UPDATE message SET (${raw(READ_COLUMNS)}) = (${join([...read.columns])}) WHERE id = ${id}`);
 		await db('item')
 			.where({ message_id: id })
-			.update({ mail_kind: read.mailKind, thread_id: null, reference_set: null });
+			.update({ mail_kind: read.mailKind, importance: read.importance, thread_id: null, reference_set: null });
 	}
 	const lists = await putLists(
 		db,

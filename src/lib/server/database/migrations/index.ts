@@ -35,7 +35,7 @@ import * as piles from './033_piles.ts';
 import * as sheetOrders from './034_sheet_orders.ts';
 import * as writing from './035_writing.ts';
 import * as travel from './036_travel.ts';
-import * as folded from './037_folded.ts';
+import * as countedInFolders from './037_counted_in_folders.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -80,7 +80,7 @@ const all: Record<string, Migration> = {
 	'034_sheet_orders': sheetOrders,
 	'035_writing': writing,
 	'036_travel': travel,
-	'037_folded': folded
+	'037_counted_in_folders': countedInFolders
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
