@@ -48,7 +48,8 @@ async function keysAtDesk(bench: Bench): Promise<string> {
 	const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, extraHTTPHeaders });
 	const asked = new Set<Request>();
 	page.on('request', (request) => asked.add(request));
-	for (const over of ['requestfinished', 'requestfailed'] as const) page.on(over, (request) => asked.delete(request));
+	page.on('requestfinished', (request) => asked.delete(request));
+	page.on('requestfailed', (request) => asked.delete(request));
 	const isStill = () => [...asked].every((request) => request.resourceType() === 'eventsource');
 	await page.goto(`${server.address}/m/1/desk`);
 	await page.locator('html[data-ready]').waitFor();

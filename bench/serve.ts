@@ -24,6 +24,7 @@ export async function serve(data: string, port: number): Promise<Served> {
 		env: { ...process.env, KOVREL_DATA: data, HOST: '127.0.0.1', PORT: String(port), ORIGIN: address },
 		stdio: 'ignore'
 	});
+	process.once('exit', () => server.kill('SIGKILL'));
 	for (let tries = 0; tries < 300; tries++) {
 		if (
 			await fetch(address).then(

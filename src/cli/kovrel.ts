@@ -10,6 +10,7 @@ import './commands/decisions/archive.ts';
 import './commands/decisions/docket.ts';
 import './commands/decisions/rules.ts';
 import './commands/mail/awaited.ts';
+import './commands/mail/live.ts';
 import './commands/mail/reply.ts';
 import './commands/decisions/bin.ts';
 import './commands/mail/tag.ts';

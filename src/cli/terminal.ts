@@ -22,6 +22,27 @@ export function progressLine(): { report(progress: Progress): void; end(): void 
 	};
 }
 
+/** Asks for a word that is not shown while it is typed. @returns undefined where nobody sits at a terminal, or after Control-C */
+export async function askSecretly(question: string): Promise<string | undefined> {
+	const { stdin } = process;
+	if (!stdin.isTTY) return undefined;
+	process.stderr.write(question);
+	stdin.setRawMode(true);
+	let typed = '';
+	try {
+		for await (const bytes of stdin)
+			for (const letter of String(bytes)) {
+				if (letter === '\r' || letter === '\n') return typed;
+				if (letter === '\u0003') return undefined;
+				typed = letter === '\u007f' ? typed.slice(0, -1) : typed + letter;
+			}
+		return typed;
+	} finally {
+		stdin.setRawMode(false);
+		process.stderr.write('\n');
+	}
+}
+
 /** A table as text: the first column is aligned to the left, the others to the right. */
 export function table(rows: readonly (readonly string[])[]): string[] {
 	const widths = (rows[0] ?? []).map((_, column) => Math.max(...rows.map((row) => [...(row[column] ?? '')].length)));

@@ -7,7 +7,7 @@ export type JobAbout =
 	| { kind: 'export'; mailbox: string | undefined }
 	| { kind: 'reread' | 'threads' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' | 'awaited' }
 	| { kind: 'proposals'; mailboxId: number }
-	| { kind: 'scheduled run' | 'standing decisions'; mailbox: string | undefined }
+	| { kind: 'scheduled run' | 'standing decisions' | 'live mailboxes'; mailbox: string | undefined }
 	| { kind: 'days'; days: number }
 	| { kind: 'backup'; folder: string; isNightly: boolean };
 
@@ -44,6 +44,8 @@ export function jobWords(about: JobAbout): string {
 			return `Scheduled run${about.mailbox ? ` of ${about.mailbox}` : ''}`;
 		case 'standing decisions':
 			return `Standing decisions${about.mailbox ? ` of ${about.mailbox}` : ''}`;
+		case 'live mailboxes':
+			return about.mailbox ? `Fetching mail of ${about.mailbox}` : 'Fetching mail of live mailboxes';
 		case 'days':
 			return about.days === 1 ? 'A day passes' : `${showCount(about.days)} days pass`;
 		case 'backup':

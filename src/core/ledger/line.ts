@@ -49,6 +49,8 @@ export const ACTIONS = {
 	'rule-added': 'added a standing decision',
 	'rule-switched': 'switched a standing decision on or off',
 	'rule-removed': 'removed a standing decision',
+	'source-connected': 'connected a mailbox with its server',
+	'source-disconnected': 'ended following a mailbox on its server',
 	'mail-sent': 'sent a mail',
 	'signature-set': 'set the signature of a mailbox',
 	'answer-awaited': 'set a thread to come back when it is answered',

@@ -21,8 +21,10 @@
 		marking?: boolean;
 		/** Another number reads the message again. */
 		version?: number;
+		/** The message that most likely comes next: it is fetched while this one is read. */
+		ahead?: number | undefined;
 	}
-	let { id = $bindable(), subject = $bindable(''), actions, marking = true, version = 0 }: Props = $props();
+	let { id = $bindable(), subject = $bindable(''), actions, marking = true, version = 0, ahead }: Props = $props();
 
 	interface ThreadLine {
 		id: number;
@@ -36,6 +38,7 @@
 	let acted = $state.raw<string[]>([]);
 
 	let message = $state.raw<ReadableMessage>();
+	let fetched: { of: number; message: ReadableMessage } | undefined;
 	let wrong = $state<string>();
 	let asHtml = $state(true);
 	let marked = $state<string>();
@@ -62,6 +65,14 @@
 		await invalidateAll();
 	}
 
+	/* The server records it as opened when it gives it out: it may stay unread. */
+	async function fetchAhead(shown: number) {
+		const next = ahead;
+		if (next === undefined || id !== shown || next === shown) return;
+		const answer = await fetch(`/items/${next}`);
+		if (answer.ok && id === shown) fetched = { of: next, message: (await answer.json()) as ReadableMessage };
+	}
+
 	$effect(() => {
 		subject = message ? message.subject || '(no subject)' : '';
 	});
@@ -69,7 +80,9 @@
 	$effect(() => {
 		const wanted = id;
 		void version;
-		if (untrack(() => message?.id) !== wanted) message = undefined;
+		const isAhead = fetched?.of === wanted;
+		if (untrack(() => message?.id) !== wanted) message = isAhead ? fetched?.message : undefined;
+		fetched = undefined;
 		wrong = undefined;
 		marked = undefined;
 		acted = [];
@@ -78,18 +91,20 @@
 		if (!untrack(() => thread).some((line) => line.id === wanted)) thread = [];
 		void (async () => {
 			try {
-				const answer = await fetch(`/items/${wanted}`);
-				const body = (await answer.json()) as ReadableMessage & { message?: string };
-				if (id !== wanted) return;
-				if (answer.ok) message = body;
+				if (!isAhead) {
+					const answer = await fetch(`/items/${wanted}`);
+					const body = (await answer.json()) as ReadableMessage & { message?: string };
+					if (id !== wanted) return;
+					if (answer.ok) message = body;
+					else wrong = body.message ?? 'The message cannot be shown.';
+				}
 				const lines = await fetch(`/items/${wanted}/thread`);
 				if (id === wanted && lines.ok) thread = (await lines.json()) as ThreadLine[];
-				if (answer.ok && page.data.person?.role === 'administrator') {
+				if (!wrong && page.data.person?.role === 'administrator') {
 					const rules = await fetch(`/items/${wanted}/acted`);
 					if (id === wanted && rules.ok) acted = (await rules.json()) as string[];
 				}
-				if (answer.ok) return;
-				wrong = body.message ?? 'The message cannot be shown.';
+				await fetchAhead(wanted).catch(() => undefined);
 			} catch {
 				wrong = 'The server does not answer.';
 			}

@@ -748,6 +748,50 @@ interface Slip {
 	person_id: number | null;
 }
 
+interface Source {
+	id: number;
+	mailbox_id: number;
+	host: string;
+	port: number;
+	tls: 'implicit' | 'starttls' | 'none';
+	certificate: string | null;
+	user: string;
+	auth: 'password' | 'token';
+	secret: Buffer;
+	left_out: string;
+	made_at: string;
+	made_by: string;
+	passed_at: string | null;
+	tried_at: string | null;
+	error: string | null;
+	quota_used: number | null;
+	quota_limit: number | null;
+}
+
+interface SourceFolder {
+	id: number;
+	source_id: number;
+	path: string;
+	folder_id: number;
+	uid_validity: string;
+	uid_next: number;
+	messages: number;
+	modseq: string | null;
+}
+
+interface SourceGone {
+	item_id: number;
+	source_id: number;
+}
+
+interface SourceItem {
+	source_folder_id: number;
+	uid: number;
+	item_id: number;
+	flags: number;
+	keywords: string;
+}
+
 interface Tag {
 	id: number;
 	name: string;
@@ -1007,6 +1051,10 @@ declare module 'knex/types/tables.js' {
 		session: Table<Session, 'id'>;
 		setting: Table<Setting, never>;
 		slip: Table<Slip, 'id' | 'person_id'>;
+		source: Table<Source, 'id' | 'certificate' | 'passed_at' | 'tried_at' | 'error' | 'quota_used' | 'quota_limit'>;
+		source_folder: Table<SourceFolder, 'id' | 'modseq'>;
+		source_gone: Table<SourceGone, 'item_id'>;
+		source_item: Table<SourceItem, never>;
 		tag: Table<Tag, 'id' | 'hidden'>;
 		thread: Table<Thread, 'id' | 'title' | 'loose'>;
 		weight_by_correspondent: Table<WeightByCorrespondent, never>;

@@ -48,15 +48,17 @@ async function sharingLines(db: Db, table: ClaimTable, { lines }: Docket): Promi
  * Assigns each item to the line that decides on it (core/docket/decisions), and to none if its duplicate goes in the
  * same docket.
  *
- * @returns the conflicts between lines, and how many items of each line are needed as remaining duplicates
+ * @returns the conflicts between lines, how many items of each line are needed as remaining duplicates, and whether items may
+ *   lie under several lines
  */
 export async function settleClaims(
 	db: Db,
 	table: ClaimTable,
 	docket: Docket
-): Promise<{ conflicts: Conflict[]; needed: Map<number, number> }> {
+): Promise<{ conflicts: Conflict[]; needed: Map<number, number>; areShared: boolean }> {
 	const conflicts: Conflict[] = [];
-	for (const [earlier, later] of await sharingLines(db, table, docket)) {
+	const sharing = await sharingLines(db, table, docket);
+	for (const [earlier, later] of sharing) {
 		const wins = winner(earlier, later);
 		if (!wins) continue;
 		const [winning, losing] = wins === 'earlier' ? [earlier, later] : [later, earlier];
@@ -78,7 +80,7 @@ export async function settleClaims(
 		);
 		if (kept > 0) needed.set(id, kept);
 	}
-	return { conflicts, needed };
+	return { conflicts, needed, areShared: sharing.length > 0 };
 }
 
 /** The sums of the claimed or frozen items, by the number of their line; a line without any is left out. */

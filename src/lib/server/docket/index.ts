@@ -52,6 +52,7 @@ export {
 	itemsByMailbox,
 	prepareDocket,
 	prepareDocketUseCases,
+	countDecisions,
 	tryDecision,
 	tryDecisions,
 	updateDraft

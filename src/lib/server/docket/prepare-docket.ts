@@ -23,7 +23,7 @@ import { holdsOfMailbox, type Paused, pausedOn, refreshHolds, requireApplied } f
 import { putOnSlip, slipDockets } from './slips-store.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided, LineSums } from './scope.ts';
-import { countSelections, reachOf } from './selection-store.ts';
+import { countSelected, countSelections, reachOf } from './selection-store.ts';
 import { type Context, defineUseCase, id, protection, text, today } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
 import { type DocketView, requireDocket, viewDocket } from './show-docket.ts';
@@ -49,6 +49,11 @@ export async function requireSettled(context: Context, { mailboxId, lines }: Doc
 		await requireApplied(context, mailboxId);
 }
 
+const sumOf = (sums: readonly Weight[]): Weight => ({
+	messages: sums.reduce((sum, { messages }) => sum + messages, 0),
+	bytes: sums.reduce((sum, { bytes }) => sum + bytes, 0)
+});
+
 /** Counts a draft again: the items of each line, and conflicts between lines. Needs a transaction. */
 export async function recount(context: Context, docket: Docket): Promise<Weight> {
 	const { db } = context;
@@ -57,11 +62,13 @@ export async function recount(context: Context, docket: Docket): Promise<Weight>
 	const holds = await holdsOfMailbox(db, docket.mailboxId);
 	const several = docket.lines.length > 1;
 	if (several) await claimItems(db, docket, paused);
-	const { conflicts, needed } = several
+	const { conflicts, needed, areShared } = several
 		? await settleClaims(db, 'temp.claim', docket)
-		: { conflicts: [], needed: new Map<number, number>() };
+		: { conflicts: [], needed: new Map<number, number>(), areShared: false };
 	const counted = await countSelections(db, docket.mailboxId, docket.lines, paused);
-	const claimed = several ? await claimedSums(db, 'temp.claim', docket) : undefined;
+	// what no two lines share is counted already
+	const isSettled = !areShared && needed.size === 0;
+	const claimed = isSettled ? undefined : await claimedSums(db, 'temp.claim', docket);
 	const sums = docket.lines.map((line) => {
 		const { left, ...alone } = counted.get(line) as LineSums;
 		const lost = conflicts
@@ -80,8 +87,7 @@ export async function recount(context: Context, docket: Docket): Promise<Weight>
 		};
 	});
 	await putLineSums(db, sums);
-	const [only] = sums;
-	const total = several || !only ? await claimedTotal(db, 'temp.claim', docket) : only;
+	const total = isSettled ? sumOf(sums) : await claimedTotal(db, 'temp.claim', docket);
 	await putDocketSums(db, docket.id, total);
 	return total;
 }
@@ -310,6 +316,15 @@ export async function tryDecisions<L extends Decided>(
 	const paused = await pausedOn(context.db, mailbox.id, today(context));
 	const counted = await countSelections(context.db, mailbox.id, lines, paused);
 	return lines.map((line) => ({ ...line, ...(counted.get(line) as LineSums) }));
+}
+
+/** How many messages each decision would change; one that would change none is left out. Leaves no draft. */
+export async function countDecisions<L extends Decided>(
+	context: Context,
+	mailbox: Mailbox,
+	lines: readonly L[]
+): Promise<Map<L, number>> {
+	return countSelected(context.db, mailbox.id, lines, await pausedOn(context.db, mailbox.id, today(context)));
 }
 
 /** Counts what one decision would do; leaves no draft. @throws Refusal */

@@ -265,6 +265,24 @@ export function selectedItems(mailboxId: number, lines: readonly (Decided & { id
 	);
 }
 
+/** How many messages each decision would change; one that would change none is left out. */
+export async function countSelected<L extends Decided>(
+	db: Db,
+	mailboxId: number,
+	lines: readonly L[],
+	paused: Paused
+): Promise<Map<L, number>> {
+	const counted = new Map<L, number>();
+	for (const { from, line, within, selected } of bundles(mailboxId, lines, { paused, keyOf: (_, at) => at })) {
+		const found = await rows<{ line: number; n: number }>(
+			db,
+			sql`SELECT ${line} AS line, count(*) AS n FROM ${from} WHERE ${within} AND ${selected} GROUP BY 1`
+		);
+		for (const { line: at, n } of found) if (n > 0) counted.set(lines[at] as L, n);
+	}
+	return counted;
+}
+
 interface Counted {
 	line: number;
 	reason: LeftReason | null;

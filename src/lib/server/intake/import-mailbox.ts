@@ -120,6 +120,13 @@ async function bringIn(context: Context, { alone }: ImportInput, { files, target
 	return stopped;
 }
 
+/** What comes after new mail: words inside attachments, and threads that were awaited. */
+export async function followNewMail(context: Context, mailboxId: number): Promise<void> {
+	await refreshStatistics(context.db);
+	await followWithFiles(context);
+	await followWithAnswers(context, mailboxId);
+}
+
 /* Words inside attachments are read in the background, after the import. */
 async function followWithFiles(context: Context): Promise<void> {
 	if (await hasFilesToRead(context.db))
@@ -160,9 +167,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		});
 		return await inTransaction(context.db, async (db) => {
 			await end(db, stopped ? 'stopped' : 'done');
-			await refreshStatistics(db);
-			await followWithFiles({ ...context, db });
-			await followWithAnswers({ ...context, db }, target.mailboxId);
+			await followNewMail({ ...context, db }, target.mailboxId);
 			const counts = await getImportCounts(db, target.importId);
 			return {
 				mailbox: target.mailbox,

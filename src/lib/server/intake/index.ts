@@ -2,9 +2,13 @@
 
 export { listSource } from './containers.ts';
 export { closeFilesPool } from './files-pool.ts';
-export { importMailbox, importMailboxUseCases } from './import-mailbox.ts';
+export { inBatches, oneAhead } from './batches.ts';
+export { followNewMail, importMailbox, importMailboxUseCases } from './import-mailbox.ts';
+export { addImport, endImport, getImportCounts } from './imports-store.ts';
 export { importsUseCases } from './imports.ts';
-export { readSource } from './mail-files.ts';
+export { type Piece, readSource } from './mail-files.ts';
+export { parsePieces } from './parse-pieces.ts';
 export { placeNewMail } from './place-mail.ts';
+export { type StoredPiece, storeBatch, type Target } from './store-pieces.ts';
 export { readFiles, readFilesUseCases } from './read-files.ts';
 export { arrivedBytes, beginUpload, finishUpload, takePiece, type UploadPlan } from './uploads.ts';

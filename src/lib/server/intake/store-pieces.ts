@@ -77,11 +77,28 @@ function reasons(context: Context, { piece, parsed: { read, failure } }: ParsedP
 	return received.inDoubt && read.sentAt !== undefined ? [...odd, ODDITIES['date-in-doubt']] : odd;
 }
 
+/** A piece of a batch with its message, for who follows its source. */
+export interface StoredPiece {
+	piece: PieceOrigin;
+	/** Undefined: it was kept raw. */
+	messageId: number | undefined;
+	folderId: number | undefined;
+}
+
+/** What a live source does around the storing of a batch, in its transaction. */
+export interface Around {
+	/** Before items are made: an item that has moved takes its message along. */
+	before: (within: Context, pieces: readonly StoredPiece[]) => Promise<void>;
+	/** Once each message has its item. */
+	after: (within: Context, pieces: readonly StoredPiece[]) => Promise<void>;
+}
+
 /** Stores a batch in one transaction. @returns its counts */
 export async function storeBatch(
 	context: Context,
 	target: Target,
-	{ pieces: batch, last }: Batch
+	{ pieces: batch, last }: Batch,
+	around?: Around
 ): Promise<ImportCounts> {
 	return inTransaction(context.db, async (db) => {
 		const contentIds = await putContents(
@@ -105,6 +122,13 @@ export async function storeBatch(
 			target,
 			readable.map(({ piece }) => piece.folderPath)
 		);
+		const numbers = new Map(readable.map(({ piece }, at) => [piece, messageIds[at]]));
+		const stored = batch.map(({ piece }): StoredPiece => ({
+			piece,
+			messageId: numbers.get(piece),
+			folderId: numbers.has(piece) ? folders.get(piece.folderPath)?.folderId : undefined
+		}));
+		await around?.before({ ...context, db }, stored);
 		const items: NewItem[] = [];
 		for (const [at, { piece, read, bytes }] of readable.entries()) {
 			const received = receivedOf(context, piece, read);
@@ -143,6 +167,7 @@ export async function storeBatch(
 			});
 		}
 		const added = await addItems(db, items);
+		await around?.after({ ...context, db }, stored);
 		const oddities = batch.flatMap((entry, at): Oddity[] =>
 			reasons(context, entry).map((reason) => ({
 				contentId: contentIds[at] as number,

@@ -3,7 +3,7 @@ import { type Actor, KOVREL } from '../../../core/access/roles.ts';
 import { log } from '../log.ts';
 import type { Office } from './office.ts';
 
-/* Mail that is to go at a time goes within the minute. */
+/* Mail that is to go at a time goes within the minute, and what arrives on a server is here within one. */
 const EVERY_MINUTE = '* * * * *';
 /* Checked every hour: each day of the office gets one run, whatever the machine's clock does. */
 const EVERY_HOUR = '7 * * * *';
@@ -33,6 +33,12 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 	const minutely = new Cron(EVERY_MINUTE, { protect: true, unref: true }, () => {
 		sendMail().catch((error: unknown) => log.error({ error }, 'mail whose time had come could not be sent'));
 	});
-	const stop = () => [hourly, minutely].forEach((clock) => clock.stop());
+	const fetchMail = async () => {
+		if (await office.ask('serversHaveNews', undefined, SCHEDULE)) await office.start('followSources', {}, SCHEDULE);
+	};
+	const fetching = new Cron(EVERY_MINUTE, { protect: true, unref: true }, () => {
+		fetchMail().catch((error: unknown) => log.error({ error }, 'live mailboxes could not be looked at'));
+	});
+	const stop = () => [hourly, minutely, fetching].forEach((clock) => clock.stop());
 	signal.addEventListener('abort', stop, { once: true });
 }

@@ -53,6 +53,7 @@ describe('use cases', () => {
 			importMailbox: 'import',
 			rereadMail: 'import',
 			threadMail: 'import',
+			followSources: 'import',
 			carryOut: 'docket',
 			takeBack: 'docket',
 			makeDigests: 'docket',

@@ -60,6 +60,7 @@ import {
 	sieveUseCases,
 	standingListUseCases
 } from '../rules/index.ts';
+import { connectUseCases, followUseCases } from '../sources/index.ts';
 import { sendMailUseCases, writingUseCases } from '../writing/index.ts';
 import { applyRetentionUseCases, financialYearUseCases } from '../standing/index.ts';
 import { clearingUseCases, weighUseCases } from '../weigh/index.ts';
@@ -123,6 +124,8 @@ const defined = [
 	...awaitedUseCases,
 	...closeThreadUseCases,
 	...writingUseCases,
+	...connectUseCases,
+	...followUseCases,
 	...sendMailUseCases,
 	...rulesUseCases,
 	...runRulesUseCases,

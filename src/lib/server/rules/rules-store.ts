@@ -19,6 +19,7 @@ import {
 	empty,
 	idOf,
 	inList,
+	join,
 	not,
 	row,
 	rows,
@@ -277,12 +278,17 @@ function taken(
 		? sql`received_on`
 		: sql`min(${today}, ${newest ? sql`CASE WHEN place > newest THEN pushed_on ELSE '9999' END` : sql`'9999'`},
 				${age ? sql`date(received_on, years, months, days)` : sql`'9999'`})`;
-	const group = sql`PARTITION BY rule.id${per ? sql`, ${GROUP_KEYS[per]}` : empty} ORDER BY ${NEWEST_FIRST}`;
+	// all that is read for a window is sorted with it: of one decision nothing that it does not need
+	const each = [...(others.length > 0 ? [sql`rule.id`] : []), ...(per ? [GROUP_KEYS[per]] : [])];
+	const windowOf = (keys: readonly Sql[]) =>
+		sql`${keys.length > 0 ? sql`PARTITION BY ${join([...keys])}` : empty} ORDER BY ${NEWEST_FIRST}`;
+	const group = windowOf(each);
 	return sql`SELECT rule_id, id, ${why} AS why, ${goneOn} AS gone_on, bytes, state FROM (
-			SELECT rule.id AS rule_id, rule.newest, rule.weight, rule.cutoff, rule.years, rule.months, rule.days, rule.since, rule.until,
-				item.id, item.received_on, item.bytes, item.state
+			SELECT rule.id AS rule_id, item.id, item.received_on, item.bytes, item.state
+				${newest ? sql`, rule.newest` : empty} ${weight ? sql`, rule.weight` : empty}
+				${age ? sql`, rule.cutoff, rule.years, rule.months, rule.days` : empty} ${times ? sql`, rule.since, rule.until` : empty}
 				${newest ? sql`, row_number() OVER (${group}) AS place, lag(item.received_on, rule.newest) OVER (${group}) AS pushed_on` : empty}
-				${weight ? sql`, sum(item.bytes) OVER (PARTITION BY rule.id ORDER BY ${NEWEST_FIRST} ROWS UNBOUNDED PRECEDING) AS total` : empty}
+				${weight ? sql`, sum(item.bytes) OVER (${windowOf(others.length > 0 ? [sql`rule.id`] : [])} ROWS UNBOUNDED PRECEDING) AS total` : empty}
 			FROM (SELECT value ->> 'id' AS id, value ->> 'name' AS name, value ->> 'newest' AS newest, value ->> 'weight' AS weight,
 					value ->> 'cutoff' AS cutoff, value ->> 'years' AS years, value ->> 'months' AS months, value ->> 'days' AS days,
 					value ->> 'since' AS since, value ->> 'until' AS until FROM json_each(${JSON.stringify(values)})) rule
@@ -336,10 +342,7 @@ export async function gatherRules(
 	rules: readonly StoredRule[],
 	{ runId, today, aspectOf }: { runId: number; today: CalendarDate; aspectOf: (rule: StoredRule) => string }
 ): Promise<void> {
-	await change(
-		db,
-		sql`CREATE TEMP TABLE IF NOT EXISTS rule_found (rule_id INTEGER, item_id INTEGER, why TEXT, PRIMARY KEY (rule_id, item_id)) WITHOUT ROWID`
-	);
+	await change(db, sql`CREATE TEMP TABLE IF NOT EXISTS rule_found (rule_id INTEGER, item_id INTEGER, why TEXT)`);
 	await change(db, sql`DELETE FROM temp.rule_found`);
 	const shapes = new Map<string, [StoredRule, ...StoredRule[]]>();
 	for (const rule of rules) {
@@ -360,9 +363,9 @@ export async function gatherRules(
 		sql`WITH place AS MATERIALIZED (SELECT key, value ->> 'id' AS id, value ->> 'aspect' AS aspect FROM json_each(${order}))
 		 INSERT INTO rule_item (rule_id, item_id, run_id, why)
 		 SELECT rule_id, item_id, ${runId}, why FROM (
-			SELECT rule_id, item_id, why, row_number() OVER (PARTITION BY item_id, aspect ORDER BY place.key) AS claim
-			FROM temp.rule_found JOIN place ON place.id = rule_id
-		 ) WHERE claim = 1`
+			-- the row of the smallest place gives the other columns (SQLite, "Bare columns in an aggregate query")
+			SELECT rule_id, item_id, why, min(place.key) FROM temp.rule_found JOIN place ON place.id = rule_id GROUP BY item_id, aspect
+		 )`
 	);
 }
 

@@ -8,7 +8,7 @@ import {
 	requireDocket,
 	scheduledDockets,
 	takeBackLines,
-	tryDecisions
+	countDecisions
 } from '../docket/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { listMailboxes, type Mailbox, requireMailbox } from '../mail/index.ts';
@@ -76,14 +76,19 @@ async function runInMailbox(context: Context, mailbox: Mailbox): Promise<RulesRu
 		return run;
 	});
 	// what is held or kept stays, night after night: that alone makes no docket
-	const tried = await tryDecisions(
+	const found = rules.map((rule) => ({ rule, line: lineOf(rule, runId) }));
+	const changed = await countDecisions(
 		context,
 		mailbox,
-		rules.map((rule) => ({ ...lineOf(rule, runId), rule }))
+		found.map(({ line }) => line)
 	);
-	const acting = tried.filter(({ messages }) => messages > 0);
-	const lines = acting.map(({ rule }) => lineOf(rule, runId));
-	const byRule = acting.map(({ rule: { id, name }, messages }) => ({ rule: id, name, messages }));
+	const acting = found.filter(({ line }) => changed.has(line));
+	const lines = acting.map(({ line }) => line);
+	const byRule = acting.map(({ rule: { id, name }, line }) => ({
+		rule: id,
+		name,
+		messages: changed.get(line) as number
+	}));
 	if (lines.length === 0) {
 		await discardWaiting(context, mailbox.id);
 		return undefined;

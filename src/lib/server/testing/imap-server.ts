@@ -32,6 +32,15 @@ disable_plaintext_auth = no
 auth_mechanisms = plain login
 mail_location = maildir:${folder}/mail/%u/Maildir
 mail_fsync = never
+mail_plugins = quota
+protocol imap {
+  mail_plugins = quota imap_quota
+}
+plugin {
+  quota = count:User quota
+  quota_rule = *:storage=2G
+  quota_vsizes = yes
+}
 passdb {
   driver = static
   args = password=secret
@@ -43,6 +52,9 @@ userdb {
 namespace inbox {
   inbox = yes
   separator = /
+  mailbox Bin {
+    special_use = \\Trash
+  }
 }
 service imap-login {
   inet_listener imap {
@@ -57,13 +69,15 @@ service imap-login {
 
 /** A server for one test. */
 export class ImapServer {
+	readonly port: number;
 	#process: ChildProcess;
 	#socket: Socket;
 	#received = Buffer.alloc(0);
 	#wake: (() => void) | undefined;
 	#tag = 0;
 
-	private constructor(process: ChildProcess, socket: Socket) {
+	private constructor(port: number, process: ChildProcess, socket: Socket) {
+		this.port = port;
 		this.#process = process;
 		this.#socket = socket;
 		socket.on('data', (bytes: Buffer) => {
@@ -89,7 +103,7 @@ export class ImapServer {
 				attempt.once('error', () => resolve(undefined));
 			});
 			if (socket) {
-				const started = new ImapServer(server, socket);
+				const started = new ImapServer(port, server, socket);
 				await started.#until(/^\* OK .*\r\n/);
 				await started.command('LOGIN tester secret');
 				return started;

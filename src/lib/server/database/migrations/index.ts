@@ -36,6 +36,7 @@ import * as sheetOrders from './034_sheet_orders.ts';
 import * as writing from './035_writing.ts';
 import * as travel from './036_travel.ts';
 import * as countedInFolders from './037_counted_in_folders.ts';
+import * as sources from './038_sources.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -80,7 +81,8 @@ const all: Record<string, Migration> = {
 	'034_sheet_orders': sheetOrders,
 	'035_writing': writing,
 	'036_travel': travel,
-	'037_counted_in_folders': countedInFolders
+	'037_counted_in_folders': countedInFolders,
+	'038_sources': sources
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

@@ -359,7 +359,7 @@
 			</p>
 		{/if}
 		<div class="reading">
-			<MessageReading bind:id={reading} marking={false} {version}>
+			<MessageReading bind:id={reading} marking={false} {version} ahead={waiting[1]?.id}>
 				{#snippet actions(message)}
 					<div class="flex w-full flex-wrap items-center gap-2">
 						<ThreadActions

@@ -1,0 +1,135 @@
+import { readFileSync } from 'node:fs';
+import { TLS_MODES } from '../../../core/sources/server.ts';
+import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
+import {
+	connectSource,
+	disconnectSource,
+	followSources,
+	listSources,
+	type PassDone
+} from '$lib/server/sources/index.ts';
+import { command, oneOf, readNumber, wrongWords } from '../../command.ts';
+import { askSecretly } from '../../terminal.ts';
+
+/* Never an argument: those of a process are seen by everybody on the machine. */
+async function readSecret(file: string | undefined, user: string, host: string): Promise<string> {
+	if (file !== undefined) return readFileSync(file, 'utf8').replace(/\r?\n$/, '');
+	const given = process.env.KOVREL_MAIL_PASSWORD;
+	if (given !== undefined && given !== '') return given;
+	const typed = await askSecretly(`Password of ${user} on ${host}: `);
+	if (typed === undefined) throw wrongWords('give the password in KOVREL_MAIL_PASSWORD or with --password-file');
+	return typed;
+}
+
+command<{
+	host?: string;
+	port?: string;
+	user?: string;
+	tls?: string;
+	certificate?: string;
+	token?: boolean;
+	leaveOut?: string[];
+	passwordFile?: string;
+	write?: boolean;
+}>(
+	'connect <name>',
+	'have a mailbox live on a mail server (IMAP): it is read there, and nothing is written',
+	(c) =>
+		c
+			.option('--host <host>', 'the server')
+			.option('--port <port>', 'its port; without it, the usual one')
+			.option('--user <user>', 'who signs in there')
+			.option('--tls <mode>', `encryption: ${TLS_MODES.join(', ')} (none on this machine alone)`, 'implicit')
+			.option('--certificate <file>', 'a certificate of your own that is trusted for this server')
+			.option('--token', 'the password is an OAuth 2 bearer token (RFC 7628)')
+			.option('--leave-out <folder...>', 'folders there that are not followed, with those below them')
+			.option('--password-file <file>', 'the password; without it, KOVREL_MAIL_PASSWORD, or it is asked for')
+			.option('--write', 'allow Kovrel to change the mailbox there (not possible yet)'),
+	async (context, options, mailbox = '') => {
+		if (options.write) throw wrongWords('Kovrel only reads from a mail server so far: connect without --write');
+		if (options.host === undefined) throw wrongWords('name the server (--host)');
+		if (options.user === undefined) throw wrongWords('name who signs in there (--user)');
+		const done = await connectSource(context, {
+			mailbox,
+			host: options.host,
+			tls: oneOf('--tls', TLS_MODES, options.tls ?? 'implicit'),
+			port: options.port === undefined ? undefined : readNumber('--port', options.port, 65_535),
+			certificate: options.certificate === undefined ? undefined : readFileSync(options.certificate, 'utf8'),
+			user: options.user,
+			auth: options.token ? 'token' : 'password',
+			secret: await readSecret(options.passwordFile, options.user, options.host),
+			leftOut: options.leaveOut
+		});
+		return {
+			result: {
+				mailbox: done.mailbox,
+				folders: done.folders,
+				messages: done.messages,
+				extensions: done.extensions
+			},
+			lines: [
+				...done.sentences,
+				...done.extensions.map(({ means }) => `  ${means}`),
+				`"kovrel sync --mailbox '${done.mailbox}'" fetches its mail; a running server does it by itself.`
+			]
+		};
+	}
+);
+
+function passLines({ mailbox, folders, new: added, changed, gone, quota, errors }: PassDone): string[] {
+	if (errors.length > 0 && folders === 0) return [`${mailbox}: ${errors.join(' ')}`];
+	return [
+		`${mailbox}: ${showCount(folders)} folders, ${showMessages(added)} new, ${showCount(changed)} changed, ${showCount(gone)} removed there.`,
+		...(quota ? [`  The server counts ${showBytes(quota.used)} of ${showBytes(quota.limit)}.`] : []),
+		...errors.map((error) => `  ${error}`)
+	];
+}
+
+command<{ mailbox?: string; wait?: boolean }>(
+	'sync',
+	'bring live mailboxes up to date with their servers',
+	(c) =>
+		c.option('--mailbox <name>', 'mailbox; without it, all').option('--wait', 'wait for it (it always does, here)'),
+	async (context, { mailbox }) => {
+		const { passes } = await followSources(context, { mailbox });
+		return {
+			result: mailbox === undefined ? passes : passes[0],
+			lines: passes.length === 0 ? ['No mailbox is connected with a server.'] : passes.flatMap(passLines),
+			ok: passes.every(({ errors, folders }) => errors.length === 0 || folders > 0)
+		};
+	}
+);
+
+command(
+	'connected',
+	'list the live mailboxes',
+	(c) => c,
+	async (context) => {
+		const found = await listSources(context);
+		return {
+			result: found.map(({ id, mailbox, host, port, user, messages, passedAt, error, quotaUsed, quotaLimit }) => ({
+				...{ id, mailbox, host, port, user, messages, passedAt, error, quotaUsed, quotaLimit }
+			})),
+			lines:
+				found.length === 0
+					? ['No mailbox is connected with a server.']
+					: found.map(
+							({ mailbox, user, host, messages, passedAt, error }) =>
+								`${mailbox}: ${user} on ${host}, ${showMessages(messages)}, ${error ?? (passedAt ? `up to date at ${passedAt}` : 'not fetched yet')}`
+						)
+		};
+	}
+);
+
+command(
+	'disconnect <name>',
+	'end following a mailbox on its server; its mail stays here',
+	(c) => c,
+	async (context, _options, mailbox = '') => {
+		const done = await disconnectSource(context, { mailbox });
+		return {
+			result: done,
+			lines: [`${done.mailbox} is not followed any more. Its mail stays here; the password is forgotten.`]
+		};
+	}
+);

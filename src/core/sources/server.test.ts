@@ -1,0 +1,81 @@
+import { describe, expect, it } from 'vitest';
+import {
+	flagBits,
+	flagsOf,
+	isMarkedDeleted,
+	keywordsOf,
+	pathHere,
+	roleOfUse,
+	usualPort,
+	wrongServer
+} from './server.ts';
+
+describe('the place of a server', () => {
+	it.each([
+		['mail.skerryline.example', 993, 'implicit', undefined],
+		['mail.skerryline.example', 143, 'starttls', undefined],
+		['127.0.0.1', 4143, 'none', undefined],
+		['localhost', 143, 'none', undefined],
+		['[::1]', 143, 'none', undefined],
+		['mail.skerryline.example', 143, 'none', /on this machine alone/],
+		['127.0.0.1.skerryline.example', 143, 'none', /on this machine alone/],
+		['', 993, 'implicit', /Name the server/],
+		['https://mail.example', 993, 'implicit', /Name the server/],
+		['me@mail.example', 993, 'implicit', /Name the server/],
+		['mail.example', 0, 'implicit', /A port/],
+		['mail.example', 70_000, 'implicit', /A port/],
+		['mail.example', 1.5, 'implicit', /A port/]
+	] as const)('%j, port %j, %s', (host, port, tls, wrong) => {
+		const said = wrongServer({ host, port, tls });
+		if (wrong) expect(said).toMatch(wrong);
+		else expect(said).toBeUndefined();
+	});
+
+	// RFC 8314 section 3.2, RFC 3501 section 2.1
+	it.each([
+		['implicit', 993],
+		['starttls', 143],
+		['none', 143]
+	] as const)('is usually, for %s, the port %d', (tls, port) => expect(usualPort(tls)).toBe(port));
+});
+
+describe('what a server says', () => {
+	it.each([
+		['INBOX', '/', 'Inbox'],
+		['inbox', '.', 'Inbox'],
+		['INBOX.Vessels.Skua', '.', 'Inbox/Vessels/Skua'],
+		['Projects/INBOX', '/', 'Projects/INBOX'],
+		['Fees 1/2', '.', 'Fees 1∕2'],
+		['A//B', '/', 'A/B'],
+		['Flat', '', 'Flat']
+	])('folder %j, levels parted by %j: %j', (path, delimiter, here) => expect(pathHere(path, delimiter)).toBe(here));
+
+	// RFC 6154 section 2
+	it.each([
+		['\\Trash', 'trash'],
+		['\\Sent', 'sent'],
+		['\\All', undefined],
+		[undefined, undefined]
+	])('use %j: %j', (use, role) => expect(roleOfUse(use)).toBe(role));
+
+	// RFC 3501 section 2.3.2; flags have no case
+	it.each([
+		[[], {}, false],
+		[['\\Seen', '\\FLAGGED'], { seen: true, flagged: true }, false],
+		[['\\Answered', '\\Deleted', 'Ramp'], { answered: true }, true],
+		[['\\Draft', '\\Recent'], { draft: true }, false]
+	])('flags %j', (flags, set, deleted) => {
+		const bits = flagBits(flags);
+		expect(flagsOf(bits)).toEqual({ seen: false, answered: false, flagged: false, draft: false, ...set });
+		expect(isMarkedDeleted(bits)).toBe(deleted);
+	});
+
+	it.each([
+		[
+			['\\Seen', 'Ramp', 'Quay'],
+			['Quay', 'Ramp']
+		],
+		[['$MDNSent', '$Forwarded', '$Junk'], ['$Junk']],
+		[['$Phishing'], ['$Phishing']]
+	])('keywords of %j: %j', (flags, words) => expect(keywordsOf(flags)).toEqual(words));
+});

@@ -1,0 +1,128 @@
+import type { Flags } from '../message/summary.ts';
+import type { FolderRole } from '../weigh/roles.ts';
+
+/** How a connection is encrypted: from its first byte, after a command (RFC 3501 section 6.2.1), or not at all. */
+export const TLS_MODES = ['implicit', 'starttls', 'none'] as const;
+export type TlsMode = (typeof TLS_MODES)[number];
+
+/** The port where an IMAP server usually listens (RFC 8314 section 3.2, RFC 3501 section 2.1). */
+export const usualPort = (tls: TlsMode): number => (tls === 'implicit' ? 993 : 143);
+
+const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|::1|\[::1\])$/i;
+
+/** What is wrong with the place of a server, as a sentence without its full stop; undefined: nothing. */
+export function wrongServer({ host, port, tls }: { host: string; port: number; tls: TlsMode }): string | undefined {
+	if (host.trim() === '' || /[\s/@]/.test(host.trim())) return 'Name the server, as in mail.skerryline.example';
+	if (!Number.isInteger(port) || port < 1 || port > 65_535) return 'A port is a number from 1 to 65535';
+	if (tls === 'none' && !LOOPBACK.test(host.trim()))
+		return 'Without encryption the password could be read on the way: that is possible on this machine alone';
+	return undefined;
+}
+
+/** An extension of IMAP, with what Kovrel does where a server has it, and where it has not. */
+interface Extension {
+	name: string;
+	/** The document that defines it. */
+	source: string;
+	with: string;
+	without: string;
+}
+
+/** The extensions that make a difference here. */
+export const EXTENSIONS: readonly Extension[] = [
+	{
+		name: 'CONDSTORE',
+		source: 'RFC 7162',
+		with: 'asks only for marks that changed',
+		without: 'compares the marks of all messages at each pass'
+	},
+	{
+		name: 'QRESYNC',
+		source: 'RFC 7162',
+		with: 'could be told what was removed; Kovrel compares the numbers of a folder that changed',
+		without: 'compares the numbers of a folder that changed'
+	},
+	{
+		name: 'SPECIAL-USE',
+		source: 'RFC 6154',
+		with: 'takes the folders of sent mail, drafts, junk and the bin from the server',
+		without: 'recognises the folders of sent mail, drafts, junk and the bin by their names'
+	},
+	{
+		name: 'QUOTA',
+		source: 'RFC 9208',
+		with: 'shows the quota of the server beside its own sum',
+		without: 'shows its own sum alone'
+	},
+	{
+		name: 'MOVE',
+		source: 'RFC 6851',
+		with: 'is not used yet, as Kovrel only reads',
+		without: 'makes no difference yet, as Kovrel only reads'
+	},
+	{
+		name: 'UIDPLUS',
+		source: 'RFC 4315',
+		with: 'is not used yet, as Kovrel only reads',
+		without: 'makes no difference yet, as Kovrel only reads'
+	}
+];
+
+/** The folder roles of special uses (RFC 6154 section 2); the inbox by its name. */
+const ROLES: Record<string, FolderRole> = {
+	'\\Sent': 'sent',
+	'\\Drafts': 'drafts',
+	'\\Junk': 'junk',
+	'\\Trash': 'trash',
+	'\\Archive': 'archive'
+};
+
+/** The role of a server's folder; undefined: by its name alone. */
+export function roleOfUse(specialUse: string | undefined): FolderRole | undefined {
+	return specialUse === undefined ? undefined : ROLES[specialUse];
+}
+
+/**
+ * The path of a server's folder here: levels joined by `/`, INBOX as the inbox (RFC 3501 section 5.1). A slash within a
+ * name becomes U+2215, so that it makes no level.
+ */
+export function pathHere(path: string, delimiter: string): string {
+	const names = delimiter === '' ? [path] : path.split(delimiter);
+	return names
+		.map((name, at) => (at === 0 && name.toUpperCase() === 'INBOX' ? 'Inbox' : name.trim().replaceAll('/', '∕')))
+		.filter((name) => name !== '')
+		.join('/');
+}
+
+/** The marks of a message on a server, as one number for comparing: bits of {@link flagsOf}. */
+const BITS = [
+	['\\seen', 1],
+	['\\answered', 2],
+	['\\flagged', 4],
+	['\\draft', 8],
+	['\\deleted', 16]
+] as const;
+
+/** System flags (RFC 3501 section 2.3.2) as bits. */
+export function flagBits(flags: Iterable<string>): number {
+	const said = new Set([...flags].map((flag) => flag.toLowerCase()));
+	return BITS.reduce((bits, [flag, bit]) => (said.has(flag) ? bits | bit : bits), 0);
+}
+
+/** Bits as the flags of an item. */
+export function flagsOf(bits: number): Flags {
+	return { seen: (bits & 1) !== 0, answered: (bits & 2) !== 0, flagged: (bits & 4) !== 0, draft: (bits & 8) !== 0 };
+}
+
+/** Whether a server's message is marked as deleted, and only waits to be expunged. */
+export const isMarkedDeleted = (bits: number): boolean => (bits & 16) !== 0;
+
+const MOST_KEYWORDS = 50;
+
+/** The keywords of a message, which are tags here, sorted; marks for programs (`$MDNSent` and the like) are none. */
+export function keywordsOf(flags: Iterable<string>): string[] {
+	const words = [...flags].filter((flag) => !flag.startsWith('\\') && (!flag.startsWith('$') || isJunkMark(flag)));
+	return [...new Set(words)].sort().slice(0, MOST_KEYWORDS);
+}
+
+const isJunkMark = (flag: string) => ['$junk', '$phishing'].includes(flag.toLowerCase());

@@ -1,0 +1,229 @@
+import Joi from 'joi';
+import { EXTENSIONS, TLS_MODES, type TlsMode, usualPort, wrongServer } from '../../../core/sources/server.ts';
+import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import { type Context, defineUseCase, mailboxRef, text } from '../context/index.ts';
+import { inTransaction } from '../database/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { ensureMailbox, listMailboxes, type MailboxRef, requireMailbox } from '../mail/index.ts';
+import { Refusal } from '../refusal.ts';
+import { type Account, ServerTrouble, withServer } from './imap.ts';
+import { open, seal } from './sealed.ts';
+import {
+	followedMessages,
+	listStoredSources,
+	putSource,
+	removeSource,
+	secretOf,
+	type Source,
+	sourceOf
+} from './sources-store.ts';
+
+/** A server as a person gives it. */
+export interface ServerGiven {
+	host: string;
+	/** Undefined: the usual one. */
+	port?: number | undefined;
+	tls?: TlsMode | undefined;
+	/** PEM of a certificate that is trusted for this server alone. */
+	certificate?: string | undefined;
+	user: string;
+	auth?: 'password' | 'token' | undefined;
+	secret: string;
+}
+
+/** What a test of a server found. */
+export interface ServerTest {
+	/** In words: what works. */
+	sentences: string[];
+	extensions: { name: string; has: boolean; means: string }[];
+	folders: string[];
+	messages: number;
+}
+
+function accountGiven({
+	host,
+	tls = 'implicit',
+	port,
+	certificate,
+	user,
+	auth = 'password',
+	secret
+}: ServerGiven): Account {
+	const account = {
+		host: host.trim(),
+		tls,
+		port: port ?? usualPort(tls),
+		certificate: certificate?.trim() || null,
+		user: user.trim(),
+		auth,
+		secret
+	};
+	const wrong =
+		wrongServer(account) ??
+		(account.user === '' ? 'Name who signs in there' : secret === '' ? 'Give the password' : undefined) ??
+		(account.certificate !== null && !account.certificate.includes('-----BEGIN CERTIFICATE-----')
+			? 'A certificate is a file that begins with -----BEGIN CERTIFICATE-----'
+			: undefined);
+	if (wrong) throw new Refusal('bad-input', `${wrong}. Nothing was changed.`);
+	return account;
+}
+
+const aboutSecret = ({ host, user }: Pick<Account, 'host' | 'user'>) => `${user} at ${host}`;
+
+/** Who signs in on the server of a live mailbox. @throws Refusal if the key of its password is not here */
+export async function accountOf(context: Context, source: Source): Promise<Account> {
+	const sealed = await secretOf(context.db, source.id);
+	if (!sealed) throw new Refusal('not-found', 'This mailbox is not connected any more.');
+	return { ...source, secret: open(context.dataFolder, sealed, aboutSecret(source)) };
+}
+
+async function tested(context: Context, account: Account): Promise<ServerTest> {
+	try {
+		return await withServer(account, context.signal, async (client) => {
+			const listed = await client.list({ statusQuery: { messages: true } });
+			const messages = listed.reduce((sum, { status }) => sum + (status?.messages ?? 0), 0);
+			const extensions = EXTENSIONS.map(({ name, source, with: having, without }) => {
+				const has = client.capabilities.has(name);
+				return {
+					name,
+					has,
+					means: `${has ? 'It has' : 'It has no'} ${name} (${source}): Kovrel ${has ? having : without}.`
+				};
+			});
+			return {
+				sentences: [
+					`${account.user} is signed in on ${account.host}${account.tls === 'none' ? ', without encryption' : ', encrypted'}.`,
+					`${showCount(listed.length)} folders with ${showMessages(messages)} are there.`,
+					'Kovrel reads them, and writes nothing there.'
+				],
+				extensions,
+				folders: listed.map(({ path }) => path),
+				messages
+			};
+		});
+	} catch (error) {
+		if (error instanceof ServerTrouble)
+			throw new Refusal('not-possible', `${error.message} Nothing was changed.`, { cause: error });
+		throw error;
+	}
+}
+
+/** Tries out a server: signs in, lists its folders, and says what it can do. Stores nothing. @throws Refusal */
+async function testServer(context: Context, input: ServerGiven): Promise<ServerTest> {
+	return tested(context, accountGiven(input));
+}
+
+/**
+ * Has a mailbox live on a server, which is read and never written to. The mail that is here already stays, and is
+ * recognised by its bytes.
+ *
+ * @throws Refusal if the server cannot be used
+ */
+export async function connectSource(
+	context: Context,
+	input: ServerGiven & { mailbox: string; leftOut?: string[] | undefined }
+): Promise<ServerTest & { mailboxId: number; mailbox: string }> {
+	const account = accountGiven(input);
+	const found = await tested(context, account);
+	const leftOut = (input.leftOut ?? []).map((path) => path.trim()).filter((path) => path !== '');
+	const missing = leftOut.find((path) => !found.folders.includes(path));
+	if (missing !== undefined)
+		throw new Refusal('bad-input', `There is no folder “${missing}” on ${account.host}. Nothing was changed.`);
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await ensureMailbox(context, db, input.mailbox);
+		await putSource(
+			db,
+			{ ...account, mailboxId: mailbox.id, leftOut },
+			{
+				secret: seal(context.dataFolder, account.secret, aboutSecret(account)),
+				at: context.now(),
+				by: context.actor.name
+			}
+		);
+		await appendLedger(db, {
+			at: context.now(),
+			by: context.actor,
+			action: 'source-connected',
+			details: { mailbox: mailbox.name, host: account.host, port: account.port, user: account.user, leftOut }
+		});
+		await context.follow(db, {
+			useCase: 'followSources',
+			input: { mailbox: mailbox.name },
+			about: { kind: 'live mailboxes', mailbox: mailbox.name }
+		});
+		return { ...found, mailboxId: mailbox.id, mailbox: mailbox.name };
+	});
+}
+
+/** Ends following: the mail stays here, the password is forgotten. @throws Refusal */
+export async function disconnectSource(context: Context, input: { mailbox: MailboxRef }): Promise<{ mailbox: string }> {
+	return inTransaction(context.db, async (db) => {
+		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
+		const source = await sourceOf(db, mailbox.id);
+		if (!source) throw new Refusal('not-possible', `${mailbox.name} is no live mailbox. Nothing was changed.`);
+		await removeSource(db, source.id);
+		await appendLedger(db, {
+			at: context.now(),
+			by: context.actor,
+			action: 'source-disconnected',
+			details: { mailbox: mailbox.name, host: source.host, user: source.user }
+		});
+		return { mailbox: mailbox.name };
+	});
+}
+
+/** A live mailbox in the list; its password is never shown. */
+export type SourceView = Source & { mailbox: string; messages: number };
+
+/** The live mailboxes. */
+export async function listSources(context: Context): Promise<SourceView[]> {
+	const names = new Map((await listMailboxes(context.db)).map(({ id, name }) => [id, name]));
+	const messages = await followedMessages(context.db);
+	return (await listStoredSources(context.db)).map((source) => ({
+		...source,
+		certificate: null,
+		mailbox: names.get(source.mailboxId) ?? '',
+		messages: messages.get(source.id) ?? 0
+	}));
+}
+
+const serverFields = {
+	host: Joi.string().allow('').max(253).required(),
+	port: Joi.number(),
+	tls: Joi.valid(...TLS_MODES),
+	certificate: Joi.string().allow('').max(20_000),
+	user: Joi.string().allow('').max(320).required(),
+	auth: Joi.valid('password', 'token'),
+	secret: Joi.string().allow('').max(10_000).required()
+};
+
+/** The use cases of this file. */
+export const connectUseCases = [
+	defineUseCase({
+		name: 'testServer',
+		input: () => Joi.object(serverFields).required(),
+		thread: 'opener',
+		right: 'administrator',
+		run: testServer
+	}),
+	defineUseCase({
+		name: 'connectSource',
+		input: () =>
+			Joi.object({
+				...serverFields,
+				mailbox: text.required(),
+				leftOut: Joi.array().items(Joi.string().max(1_000)).max(500)
+			}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: connectSource
+	}),
+	defineUseCase({
+		name: 'disconnectSource',
+		input: () => Joi.object({ mailbox: mailboxRef.required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: disconnectSource
+	}),
+	defineUseCase({ name: 'listSources', thread: 'reader', right: 'administrator', run: listSources })
+] as const;

@@ -1,0 +1,221 @@
+import type { FolderRole } from '../../../core/weigh/roles.ts';
+import { change, type Db, idOf, inList, insertRows, rows, sql } from '../database/index.ts';
+import { shiftWeights } from '../mail/index.ts';
+
+/** A folder of a server, as it was at the end of the last pass that went through it. */
+export interface FollowedFolder {
+	id: number;
+	path: string;
+	/** The folder here. */
+	folderId: number;
+	uidValidity: string;
+	uidNext: number;
+	messages: number;
+	/** The highest change number (RFC 7162); null: the server gives none. */
+	modseq: string | null;
+}
+
+const COLUMNS = {
+	id: 'id',
+	path: 'path',
+	folderId: 'folder_id',
+	uidValidity: 'uid_validity',
+	uidNext: 'uid_next',
+	messages: 'messages',
+	modseq: 'modseq'
+} as const;
+
+/** The folders of a source that were seen so far. */
+export async function followedFolders(db: Db, sourceId: number): Promise<FollowedFolder[]> {
+	return db('source_folder').where({ source_id: sourceId }).orderBy('path').select(COLUMNS);
+}
+
+/** Notes a folder that was not seen before; nothing of it is known yet. */
+export async function addFollowedFolder(
+	db: Db,
+	{ sourceId, path, folderId }: { sourceId: number; path: string; folderId: number }
+): Promise<number> {
+	return idOf(
+		db('source_folder').insert({
+			source_id: sourceId,
+			path,
+			folder_id: folderId,
+			uid_validity: '',
+			uid_next: 0,
+			messages: 0,
+			modseq: null
+		})
+	);
+}
+
+/** Notes how a folder is, once all of it is here. */
+export async function putFollowedFolder(
+	db: Db,
+	{ id, uidValidity, uidNext, messages, modseq }: Omit<FollowedFolder, 'path' | 'folderId'>
+): Promise<void> {
+	await db('source_folder').where({ id }).update({ uid_validity: uidValidity, uid_next: uidNext, messages, modseq });
+}
+
+/** Gives a folder here the role that a server says, where no other has it yet. */
+export async function putRole(
+	db: Db,
+	{ mailboxId, folderId, role }: { mailboxId: number; folderId: number; role: FolderRole }
+): Promise<void> {
+	await change(
+		db,
+		sql`UPDATE folder SET role = ${role} WHERE id = ${folderId} AND role IS NULL AND parent_id IS NULL
+			AND NOT EXISTS (SELECT 1 FROM folder other WHERE other.mailbox_id = ${mailboxId} AND other.tree = 'mailbox' AND other.role = ${role})`
+	);
+}
+
+/** A message of a server's folder, with the item that it is; item 0: it is none, and kept raw. */
+export interface FollowedMessage {
+	uid: number;
+	itemId: number;
+	/** Bits of core/sources. */
+	flags: number;
+	keywords: string[];
+}
+
+/** The messages of a folder that are known, by their number there. */
+export async function followedIn(db: Db, folderId: number): Promise<Map<number, FollowedMessage>> {
+	const found = await db('source_item')
+		.where({ source_folder_id: folderId })
+		.select('uid', { itemId: 'item_id' }, 'flags', 'keywords');
+	return new Map(
+		found.map(({ keywords, ...message }) => [message.uid, { ...message, keywords: JSON.parse(keywords) as string[] }])
+	);
+}
+
+/** Notes messages that a folder does not have any more: their items may lie in another one by now. */
+export async function putGone(
+	db: Db,
+	{ sourceId, folderId, uids }: { sourceId: number; folderId: number; uids: readonly number[] }
+): Promise<void> {
+	const which = sql`source_folder_id = ${folderId} AND uid IN ${inList(uids)}`;
+	await change(
+		db,
+		sql`INSERT OR IGNORE INTO source_gone (item_id, source_id) SELECT item_id, ${sourceId} FROM source_item WHERE ${which} AND item_id > 0`
+	);
+	await change(db, sql`DELETE FROM source_item WHERE ${which}`);
+}
+
+/** An item that lies in none of its folders on the server any more. */
+export interface GoneItem {
+	id: number;
+	messageId: number;
+	state: 'live' | 'archived' | 'binned';
+}
+
+const IS_NOWHERE = sql`NOT EXISTS (SELECT 1 FROM source_item WHERE source_item.item_id = item.id)`;
+
+/** The items of some messages that may have moved: no folder that was looked through has them. */
+export async function movable(db: Db, sourceId: number, messageIds: readonly number[]): Promise<GoneItem[]> {
+	return rows<GoneItem>(
+		db,
+		sql`SELECT item.id, item.message_id AS messageId, item.state FROM source_gone JOIN item ON item.id = item_id
+		 WHERE source_id = ${sourceId} AND item.state <> 'destroyed' AND item.message_id IN ${inList(messageIds)} AND ${IS_NOWHERE} ORDER BY item.id`
+	);
+}
+
+/** Has an item belong to another folder of the server, if that has no item of this message. @returns whether it does */
+export async function adopt(db: Db, itemId: number, folderId: number): Promise<boolean> {
+	const adopted = await change(
+		db,
+		sql`UPDATE item SET imported_folder_id = ${folderId} WHERE id = ${itemId} AND NOT EXISTS (
+			SELECT 1 FROM item other WHERE other.imported_folder_id = ${folderId} AND other.message_id = item.message_id)`
+	);
+	return adopted > 0;
+}
+
+/** Notes which items the messages of a folder are. */
+export async function putFollowed(
+	db: Db,
+	messages: readonly {
+		followed: number;
+		uid: number;
+		messageId: number | undefined;
+		folderId: number;
+		flags: number;
+		keywords: string[];
+	}[]
+): Promise<void> {
+	const items = new Map(
+		(
+			await rows<{ key: number; id: number }>(
+				db,
+				sql`SELECT wanted.key, item.id FROM json_each(${JSON.stringify(messages.map(({ messageId, folderId }) => [folderId, messageId ?? 0]))}) wanted
+				 JOIN item ON item.imported_folder_id = wanted.value ->> 0 AND item.message_id = wanted.value ->> 1`
+			)
+		).map(({ key, id }) => [key, id])
+	);
+	await insertRows(
+		db,
+		`INSERT INTO source_item (source_folder_id, uid, item_id, flags, keywords)`,
+		messages.map(({ followed, uid, flags, keywords }, at) => [
+			followed,
+			uid,
+			items.get(at) ?? 0,
+			flags,
+			JSON.stringify(keywords)
+		]),
+		`ON CONFLICT (source_folder_id, uid) DO UPDATE SET item_id = excluded.item_id, flags = excluded.flags, keywords = excluded.keywords`
+	);
+}
+
+/** The items that a whole pass found nowhere, those that are still live here. */
+export async function goneForGood(db: Db, sourceId: number): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT item.id FROM source_gone JOIN item ON item.id = item_id
+		 WHERE source_id = ${sourceId} AND item.state = 'live' AND ${IS_NOWHERE} ORDER BY 1`
+	);
+	return found.map(({ id }) => id);
+}
+
+/** Forgets what was gone, after it was settled. */
+export async function clearGone(db: Db, sourceId: number): Promise<void> {
+	await db('source_gone').where({ source_id: sourceId }).delete();
+}
+
+/** Forgets folders that a server has no more; their messages were noted as gone. */
+export async function removeFollowedFolders(db: Db, ids: readonly number[]): Promise<void> {
+	await db('source_item')
+		.whereIn('source_folder_id', [...ids])
+		.delete();
+	await db('source_folder')
+		.whereIn('id', [...ids])
+		.delete();
+}
+
+/** A change of marks: what was changed on the server is changed here, and nothing else. */
+export interface MarkChange {
+	itemId: number;
+	/** Bits that changed, and what they are now. */
+	changed: number;
+	now: number;
+}
+
+/* A flag that changed, else as it is here: somebody may have set it in Kovrel alone. */
+const value = (bit: number) => sql`(marks.value ->> 'now' & ${bit}) <> 0`;
+const hasChanged = (bit: number) => sql`(marks.value ->> 'changed' & ${bit}) <> 0`;
+
+/** Takes over marks that were changed on the server. */
+export async function putMarks(db: Db, changes: readonly MarkChange[]): Promise<void> {
+	if (changes.length === 0) return;
+	const json = JSON.stringify(changes);
+	const here = { state: sql`item.state`, folder: sql`item.folder_id` };
+	await shiftWeights(db, {
+		from: sql`json_each(${json}) marks JOIN item ON item.id = marks.value ->> 'itemId' AND ${hasChanged(1)}`,
+		before: { ...here, unread: sql`ifnull(item.seen = 0, 0)` },
+		after: { ...here, unread: sql`NOT ${value(1)}` }
+	});
+	await change(
+		db,
+		sql`UPDATE item SET seen = CASE WHEN ${hasChanged(1)} THEN ${value(1)} ELSE seen END,
+			answered = CASE WHEN ${hasChanged(2)} THEN ${value(2)} ELSE answered END,
+			flagged = CASE WHEN ${hasChanged(4)} THEN ${value(4)} ELSE flagged END,
+			draft = CASE WHEN ${hasChanged(8)} THEN ${value(8)} ELSE draft END
+		 FROM json_each(${json}) marks WHERE item.id = marks.value ->> 'itemId'`
+	);
+}

@@ -1,0 +1,103 @@
+import { ImapFlow } from 'imapflow';
+import type { TlsMode } from '../../../core/sources/server.ts';
+
+/** What is needed to sign in on a server. */
+export interface Account {
+	host: string;
+	port: number;
+	tls: TlsMode;
+	certificate: string | null;
+	user: string;
+	auth: 'password' | 'token';
+	secret: string;
+}
+
+const CONNECT_MS = 15_000;
+const SILENCE_MS = 120_000;
+
+/** A server that did not do what was asked, with its answer in words, and what to do. */
+export class ServerTrouble extends Error {
+	override name = 'ServerTrouble';
+}
+
+interface Answered {
+	code?: string;
+	authenticationFailed?: boolean;
+	responseText?: string;
+	responseStatus?: string;
+	serverResponseCode?: string;
+}
+
+/* What went wrong, as a sentence for a person. The texts of a server may be long, and are cut. */
+function inWords(error: unknown, { host, port }: Account): string {
+	const { code = '', authenticationFailed, responseText } = error as Answered;
+	const said = responseText ? `: “${responseText.replaceAll(/\s+/g, ' ').slice(0, 200)}”` : '';
+	if (authenticationFailed) return `${host} does not accept this user and password${said}. Check both.`;
+	if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return `The name ${host} is not known. Check how it is written.`;
+	if (code === 'ECONNREFUSED') return `Nothing listens at ${host}, port ${port}. Check the port, and the encryption.`;
+	if (/CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ALTNAME/.test(code))
+		return `The certificate of ${host} is not trusted (${code}). If it is your own, give it as the certificate of this server.`;
+	if (code === 'ETIMEDOUT' || code === 'CONNECT_TIMEOUT' || code === 'GREETING_TIMEOUT' || code === 'UPGRADE_TIMEOUT')
+		return `${host}, port ${port}, did not answer in time. Check the port, and the encryption.`;
+	if (/SSL|TLS|EPROTO/.test(code))
+		return `${host}, port ${port}, does not speak this encryption (${code}). Try the other one.`;
+	const reason = responseText ?? (error instanceof Error ? error.message : '');
+	return `${host} did not do what was asked: ${(reason || code || 'no reason was given').replaceAll(/\s+/g, ' ').slice(0, 200)}.`;
+}
+
+/**
+ * Signs in, does something, and signs out. Nothing is written on the server: folders are opened for reading only
+ * (EXAMINE, RFC 3501 section 6.3.2).
+ *
+ * @throws ServerTrouble with a sentence
+ */
+export async function withServer<T>(
+	account: Account,
+	signal: AbortSignal,
+	work: (client: ImapFlow) => Promise<T>
+): Promise<T> {
+	const client = new ImapFlow({
+		host: account.host,
+		port: account.port,
+		secure: account.tls === 'implicit',
+		doSTARTTLS: account.tls === 'starttls',
+		auth:
+			account.auth === 'token'
+				? { user: account.user, accessToken: account.secret }
+				: { user: account.user, pass: account.secret },
+		// a certificate of one's own is trusted for this server alone
+		...(account.certificate === null ? {} : { tls: { ca: account.certificate } }),
+		clientInfo: { name: 'Kovrel' },
+		// protocol logs would hold the password
+		logger: false,
+		emitLogs: false,
+		disableAutoIdle: true,
+		// the bytes as they are (RFC 3501 BODY.PEEK), not decoded on the way
+		disableBinary: true,
+		connectionTimeout: CONNECT_MS,
+		greetingTimeout: CONNECT_MS,
+		socketTimeout: SILENCE_MS
+	});
+	// told by the call that fails as well
+	client.on('error', () => undefined);
+	const stop = () => client.close();
+	signal.addEventListener('abort', stop, { once: true });
+	try {
+		await client.connect();
+		const done = await work(client);
+		await client.logout();
+		return done;
+	} catch (error) {
+		client.close();
+		if (error instanceof ServerTrouble) throw error;
+		if (isOurs(error)) throw error;
+		throw new ServerTrouble(inWords(error, account), { cause: error });
+	} finally {
+		signal.removeEventListener('abort', stop);
+	}
+}
+
+/* Whether a failure is of this side: refusals and the database's have nothing to do with the server. */
+function isOurs(error: unknown): boolean {
+	return error instanceof Error && (error.name === 'Refusal' || /^SQLITE/.test((error as Answered).code ?? ''));
+}

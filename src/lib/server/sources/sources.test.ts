@@ -1,0 +1,259 @@
+import { readFileSync, statSync, writeFileSync } from 'node:fs';
+import { type AddressInfo, connect, createServer } from 'node:net';
+import path from 'node:path';
+import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
+import { backUp } from '../backup/back-up.ts';
+import { checkLedger } from '../ledger/index.ts';
+import type { Context } from '../context/context.ts';
+import { find } from '../find/find.ts';
+import { decideMessages } from '../find/decide-messages.ts';
+import { readRaw } from '../find/read-message.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
+import { closeParsePool } from '../mail/parse-pool.ts';
+import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
+import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
+import { connectSource, disconnectSource, listSources } from './connect.ts';
+import { followSources } from './follow.ts';
+import { open, seal } from './sealed.ts';
+
+afterAll(closeParsePool);
+
+const MAILBOX = 'Office';
+const server = (port: number) => ({
+	host: '127.0.0.1',
+	port,
+	tls: 'none' as const,
+	user: 'tester',
+	secret: 'secret'
+});
+const bytesOf = (subject: string, day = 2) =>
+	Buffer.from(letter(subject, `Mon, ${day} Mar 2026 10:00:00 +0000`).replaceAll('\n', '\r\n'));
+
+describe('a password of a mail server', () => {
+	it('is read only with the key beside the data file, and for its own server', () => {
+		const [folder, other] = [temporaryFolder(), temporaryFolder()];
+		const sealed = seal(folder, 'four ferries', 'tester at a.example');
+		expect(sealed.toString('latin1')).not.toContain('ferries');
+		expect(open(folder, sealed, 'tester at a.example')).toBe('four ferries');
+		expect(statSync(path.join(folder, 'mail-servers.key')).mode & 0o077).toBe(0);
+		for (const [where, about] of [
+			[folder, 'tester at b.example'],
+			[other, 'tester at a.example']
+		] as const)
+			expect(() => open(where, sealed, about)).toThrow('connect the mailbox again');
+		const bent = Buffer.from(sealed);
+		bent.writeUInt8(bent.readUInt8(20) ^ 1, 20);
+		expect(() => open(folder, bent, 'tester at a.example')).toThrow('cannot be read here');
+	});
+});
+
+/* Hands everything on, and notes what the client says. */
+async function listeningProxy(to: number): Promise<{ port: number; said: () => string[] }> {
+	let heard = '';
+	const proxy = createServer((client) => {
+		const target = connect(to, '127.0.0.1');
+		client.on('data', (bytes) => (heard += bytes.toString('latin1')));
+		client.pipe(target).pipe(client);
+		for (const socket of [client, target]) socket.on('error', () => socket.destroy());
+	});
+	onTestFinished(() => void proxy.close());
+	await new Promise<void>((listening) => proxy.listen(0, '127.0.0.1', listening));
+	return {
+		port: (proxy.address() as AddressInfo).port,
+		// a continuation of AUTHENTICATE is one word of base64
+		said: () => heard.split('\r\n').filter((line) => line.includes(' '))
+	};
+}
+
+/* Debian's dovecot-imapd on loopback; a second client changes what lies there. */
+describe.skipIf(!hasImapServer())('a live mailbox', () => {
+	async function office(): Promise<{ context: Context; imap: ImapServer }> {
+		const imap = await ImapServer.start();
+		const context = await openOffice();
+		await imap.command('CREATE Vessels');
+		await imap.command('CREATE "Vessels/Skua"');
+		await imap.append('INBOX', [bytesOf('Ramp'), bytesOf('Quay', 9), bytesOf('Ice', 16)]);
+		await imap.append('Vessels/Skua', [bytesOf('Engine'), bytesOf('Hull', 9)]);
+		return { context, imap };
+	}
+	const connected = async () => {
+		const made = await office();
+		await connectSource(made.context, { mailbox: MAILBOX, ...server(made.imap.port) });
+		return made;
+	};
+	const pass = async (context: Context) => (await followSources(context, { mailbox: MAILBOX })).passes[0];
+	/* Where each message lies, and in what state, by its subject. */
+	const places = async ({ db }: Context) =>
+		Object.fromEntries(
+			(
+				await rows<{ subject: string; said: string }>(
+					db,
+					sql`SELECT subject, group_concat(item.state || ' ' || folder.path, '; ') AS said FROM item JOIN message ON message.id = item.message_id
+						JOIN folder ON folder.id = item.folder_id GROUP BY subject ORDER BY subject`
+				)
+			).map(({ subject, said }) => [subject, said])
+		);
+
+	it('says what works and what the server can do, and stores nothing of a server that does not answer', async () => {
+		const { context, imap } = await office();
+		const done = await connectSource(context, { mailbox: MAILBOX, ...server(imap.port) });
+		expect(done.sentences.join(' ')).toMatch(/tester is signed in .* 3 folders with 5 messages .* writes nothing/);
+		expect(done.extensions.map(({ name, has }) => [name, has])).toEqual([
+			['CONDSTORE', true],
+			['QRESYNC', true],
+			['SPECIAL-USE', true],
+			['QUOTA', true],
+			['MOVE', true],
+			['UIDPLUS', true]
+		]);
+		const other = { mailbox: 'Crew', ...server(imap.port) };
+		await expect(connectSource(context, { ...other, secret: 'wrong' })).rejects.toThrow(
+			/does not accept this user and password.*Nothing was changed/
+		);
+		await expect(connectSource(context, { ...other, port: 1 })).rejects.toThrow(/Nothing listens/);
+		await expect(connectSource(context, { ...other, tls: 'implicit' })).rejects.toThrow(/encryption|did not/);
+		await expect(connectSource(context, { ...other, host: 'mail.skerryline.example' })).rejects.toThrow(/this machine/);
+		await expect(connectSource(context, { ...other, leftOut: ['Nowhere'] })).rejects.toThrow(/no folder “Nowhere”/);
+		expect(await listSources(context)).toMatchObject([{ mailbox: MAILBOX, messages: 0, error: null }]);
+	});
+
+	it('brings in what is there, byte for byte, and then only what is new', async () => {
+		const { context, imap } = await connected();
+		expect(await pass(context)).toMatchObject({ folders: 3, new: 5, changed: 0, gone: 0, waiting: 0, errors: [] });
+		expect(await places(context)).toEqual({
+			Engine: 'live Vessels/Skua',
+			Hull: 'live Vessels/Skua',
+			Ice: 'live Inbox',
+			Quay: 'live Inbox',
+			Ramp: 'live Inbox'
+		});
+		const [hit] = (await find(context, { query: 'subject:ramp', limit: 1 })).hits;
+		expect(Buffer.from((await readRaw(context, { id: hit?.id ?? 0 })).content)).toEqual(bytesOf('Ramp'));
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0 });
+		await imap.append('INBOX', [bytesOf('Tides', 23)]);
+		expect(await pass(context)).toMatchObject({ new: 1 });
+		expect(await listSources(context)).toMatchObject([{ messages: 6, error: null, quotaLimit: 2 * 1024 ** 3 }]);
+		// nothing was written there: nothing is seen, and nothing is new to whoever looks next
+		expect(await imap.command('EXAMINE INBOX')).toContain('4 EXISTS');
+		expect(await imap.command('SEARCH SEEN')).toMatch(/^\* SEARCH\r$/m);
+	});
+
+	it('says nothing to the server that could change anything there', async () => {
+		const { context, imap } = await office();
+		const { port, said } = await listeningProxy(imap.port);
+		await connectSource(context, { mailbox: MAILBOX, ...server(port) });
+		await pass(context);
+		await imap.append('INBOX', [bytesOf('Tides', 23)]);
+		await pass(context);
+		const verbs = said().map((line) => /^\S+ ((?:UID )?\w+)/.exec(line)?.[1]?.toUpperCase());
+		// RFC 9051 sections 6.1 to 6.4, and its extensions: those that read
+		const reading = ['CAPABILITY', 'ID', 'LOGIN', 'NAMESPACE', 'ENABLE', 'LIST', 'LSUB', 'STATUS', 'EXAMINE', 'NOOP'];
+		const allowed = [...reading, 'AUTHENTICATE', 'UID SEARCH', 'UID FETCH', 'GETQUOTAROOT', 'LOGOUT'];
+		expect(verbs.filter((verb) => !allowed.includes(verb ?? ''))).toEqual([]);
+		expect(verbs.filter((verb) => verb === 'UID FETCH').length).toBeGreaterThan(2);
+		const fetched = said().filter((line) => /BODY/.test(line));
+		expect(fetched.filter((line) => !line.includes('BODY.PEEK['))).toEqual([]);
+		expect(fetched.length).toBeGreaterThan(0);
+	});
+
+	it('follows marks, keywords and moves of others; tags, holds and classes go along', async () => {
+		const { context, imap } = await connected();
+		await pass(context);
+		const [before] = (await find(context, { query: 'subject:quay', limit: 1 })).hits;
+		await decideMessages(context, { ids: [before?.id ?? 0], decision: 'keep', options: {} });
+		await imap.command('SELECT INBOX');
+		await imap.command('STORE 1 +FLAGS (\\Seen \\Flagged Urgent)');
+		await imap.command('MOVE 2 Vessels');
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 2, gone: 0, errors: [] });
+		const [ramp] = (await find(context, { query: 'subject:ramp flagged tag:Urgent not unread', limit: 2 })).hits;
+		expect(ramp).toBeDefined();
+		const moved = (await find(context, { query: 'subject:quay', limit: 5 })).hits;
+		expect(moved).toMatchObject([{ id: before?.id, folder: 'Vessels', kept: 1 }]);
+		await imap.command('SELECT INBOX');
+		await imap.command('STORE 1 -FLAGS (\\Flagged Urgent)');
+		expect(await pass(context)).toMatchObject({ changed: 1 });
+		expect((await find(context, { query: 'subject:ramp flagged or tag:Urgent', limit: 2 })).hits).toEqual([]);
+		expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
+	});
+
+	it('puts what others removed into the bin, and takes it back out of theirs', async () => {
+		const { context, imap } = await connected();
+		await pass(context);
+		await imap.command('CREATE Bin');
+		await imap.command('SELECT INBOX');
+		await imap.command('MOVE 1 Bin');
+		await imap.command('STORE 1 +FLAGS (\\Deleted)');
+		await imap.command('EXPUNGE');
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 1, gone: 1 });
+		expect(await places(context)).toMatchObject({ Ramp: 'binned Bin', Quay: 'binned Bin', Ice: 'live Inbox' });
+		await imap.command('SELECT Bin');
+		await imap.command('MOVE 1 Vessels');
+		expect(await pass(context)).toMatchObject({ changed: 1, gone: 0 });
+		expect(await places(context)).toMatchObject({ Ramp: 'live Vessels', Quay: 'binned Bin' });
+	});
+
+	it('neither doubles nor loses mail when folders are renamed, made anew and numbered anew', async () => {
+		const { context, imap } = await connected();
+		await pass(context);
+		const ids = async () =>
+			(await rows<{ id: number }>(context.db, sql`SELECT id FROM item WHERE state = 'live' ORDER BY id`)).map(
+				({ id }) => id
+			);
+		const before = await ids();
+		await imap.command('RENAME "Vessels/Skua" "Vessels/Terne"');
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+		expect(await places(context)).toMatchObject({ Engine: 'live Vessels/Terne', Hull: 'live Vessels/Terne' });
+		// the same mail in a folder of the same name, with another UIDVALIDITY
+		await imap.command('CREATE Aside');
+		await imap.command('SELECT "Vessels/Terne"');
+		await imap.command('COPY 1:* Aside');
+		await imap.command('CLOSE');
+		await imap.command('DELETE "Vessels/Terne"');
+		await imap.command('RENAME Aside "Vessels/Terne"');
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+		expect(await ids()).toEqual(before);
+	});
+
+	it('knows mail that was brought in from files before', async () => {
+		const { context, imap } = await office();
+		const folder = temporaryFolder();
+		const file = path.join(folder, 'ramp.eml');
+		writeFileSync(file, bytesOf('Ramp'));
+		await importMailbox(context, { path: file, mailbox: MAILBOX });
+		await importMailbox(context, {
+			path: mboxFile([letter('Other', 'Mon, 2 Mar 2026 10:00:00 +0000')]),
+			mailbox: MAILBOX
+		});
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port) });
+		expect(await pass(context)).toMatchObject({ new: 4, gone: 0 });
+		// what was never there is nobody's to remove
+		expect(await places(context)).toMatchObject({ Ramp: 'live Inbox', Other: 'live Inbox' });
+	});
+
+	it('leaves folders out, says why a server is not followed, and goes on when it is back', async () => {
+		const { context, imap } = await office();
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port), leftOut: ['Vessels'] });
+		expect(await pass(context)).toMatchObject({ folders: 1, new: 3 });
+		await imap.stop();
+		const stopped = await pass(context);
+		expect(stopped).toMatchObject({ new: 0, gone: 0, errors: [expect.stringMatching(/Nothing listens|did not/)] });
+		expect(await listSources(context)).toMatchObject([{ error: stopped?.errors[0] }]);
+		expect(Object.keys(await places(context))).toHaveLength(3);
+		await disconnectSource(context, { mailbox: MAILBOX });
+		expect(await listSources(context)).toEqual([]);
+		expect(Object.keys(await places(context))).toHaveLength(3);
+		await expect(followSources(context, { mailbox: MAILBOX })).rejects.toThrow('no live mailbox');
+	});
+
+	it('keeps the password out of the ledger and of backups', async () => {
+		const { context } = await connected();
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		const key = readFileSync(path.join(context.dataFolder, 'mail-servers.key'), 'utf8').trim();
+		const backup = readFileSync(file);
+		for (const inside of [Buffer.from(key, 'base64'), Buffer.from(key)]) expect(backup.includes(inside)).toBe(false);
+		const said = await rows<{ details: string }>(context.db, sql`SELECT details FROM ledger`);
+		expect(JSON.stringify(said)).not.toContain('secret');
+	});
+});
