@@ -103,6 +103,7 @@ const PAGES: { name: string; address: string; as?: string }[] = [
 	{ name: 'docket', address: '/dockets/1' },
 	{ name: 'ledger', address: '/ledger' },
 	{ name: 'bringing in, with a report', address: '/mailboxes?report=1' },
+	{ name: 'live mailboxes', address: '/mailboxes/live' },
 	{ name: 'people', address: '/people' },
 	{ name: 'requests', address: '/people/requests' },
 	{ name: 'the own account', address: '/account?codes' },

@@ -84,6 +84,7 @@ const TABLE: Record<string, string> = {
 	'/m/[mailbox=number]/lists/since': ADMINISTRATOR,
 	'/m/[mailbox=number]/weigh': ADMINISTRATOR,
 	'/mailboxes': ADMINISTRATOR,
+	'/mailboxes/live': ADMINISTRATOR,
 	'/oddities/[id=number]': ADMINISTRATOR,
 	'/own': FINDERS,
 	'/own/items': FINDERS,

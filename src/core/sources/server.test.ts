@@ -5,6 +5,7 @@ import {
 	isMarkedDeleted,
 	keywordsOf,
 	pathHere,
+	quotaSentence,
 	roleOfUse,
 	usualPort,
 	wrongServer
@@ -78,4 +79,30 @@ describe('what a server says', () => {
 		[['$MDNSent', '$Forwarded', '$Junk'], ['$Junk']],
 		[['$Phishing'], ['$Phishing']]
 	])('keywords of %j: %j', (flags, words) => expect(keywordsOf(flags)).toEqual(words));
+});
+
+describe('the quota of a server beside our own sum', () => {
+	it.each([
+		[{ quotaUsed: null, quotaLimit: null, bytes: 5, archived: 0 }, undefined],
+		[
+			{ quotaUsed: 900_000_000, quotaLimit: 1_000_000_000, bytes: 900_000_000, archived: 0 },
+			/counts 900 MB of 1 GB \(90 %\)\. Kovrel counts 900 MB of it\.$/
+		],
+		[
+			{ quotaUsed: 900_000_000, quotaLimit: 1_000_000_000, bytes: 600_000_000, archived: 0 },
+			/the other 300 MB lie in folders that are left out/
+		],
+		[
+			{ quotaUsed: 500_000_000, quotaLimit: 1_000_000_000, bytes: 600_000_000, archived: 0 },
+			/one copy for several folders/
+		],
+		[
+			{ quotaUsed: 500_000_000, quotaLimit: 1_000_000_000, bytes: 500_000_000, archived: 20_000_000 },
+			/20 MB are archived here and still weigh there\.$/
+		]
+	])('%j', (quotas, said) => {
+		const sentence = quotaSentence(quotas);
+		if (said) expect(sentence).toMatch(said);
+		else expect(sentence).toBeUndefined();
+	});
 });

@@ -1,5 +1,6 @@
 import type { Flags } from '../message/summary.ts';
 import type { FolderRole } from '../weigh/roles.ts';
+import { showBytes, showShare } from '../weigh/units.ts';
 
 /** How a connection is encrypted: from its first byte, after a command (RFC 3501 section 6.2.1), or not at all. */
 export const TLS_MODES = ['implicit', 'starttls', 'none'] as const;
@@ -126,3 +127,29 @@ export function keywordsOf(flags: Iterable<string>): string[] {
 }
 
 const isJunkMark = (flag: string) => ['$junk', '$phishing'].includes(flag.toLowerCase());
+
+/** What a server counts against its quota, and what Kovrel counts of the same mail. */
+interface Quotas {
+	/** Bytes; null: the server does not say. */
+	quotaUsed: number | null;
+	quotaLimit: number | null;
+	/** Of what is followed, and of that what is archived here and still lies there. */
+	bytes: number;
+	archived: number;
+}
+
+/** The quota of a server beside Kovrel's own sum, with why they differ; undefined: the server does not say. */
+export function quotaSentence({ quotaUsed, quotaLimit, bytes, archived }: Quotas): string | undefined {
+	if (quotaUsed === null || quotaLimit === null) return undefined;
+	const said = `The server counts ${showBytes(quotaUsed)} of ${showBytes(quotaLimit)} (${showShare(quotaUsed, quotaLimit)}).`;
+	const rest = quotaUsed - bytes;
+	const own = `Kovrel counts ${showBytes(bytes)} of it`;
+	const why =
+		Math.abs(rest) < Math.max(1_000, quotaUsed / 1_000)
+			? `${own}.`
+			: rest > 0
+				? `${own}; the other ${showBytes(rest)} lie in folders that are left out, came since the last look, or are counted there otherwise.`
+				: `${own}: messages of which the server keeps one copy for several folders count here in each.`;
+	const kept = archived > 0 ? ` ${showBytes(archived)} are archived here and still weigh there.` : '';
+	return `${said} ${why}${kept}`;
+}

@@ -69,7 +69,9 @@
 	<p class="mt-1 mb-4 max-w-3xl">
 		An mbox file, a single message (EML), or a folder of them; told apart by what is in them. The bytes of each message
 		are kept exactly as they come. Bringing the same mail in again adds nothing. Files of any size go faster from the
-		terminal: <code>npm run kovrel -- import PATH --mailbox NAME</code>.
+		terminal: <code>npm run kovrel -- import PATH --mailbox NAME</code>. Mail that lives on a mail server is followed
+		there:
+		<a class="lead" href="/mailboxes/live">live mailboxes</a>.
 	</p>
 	<form onsubmit={send} class="bg-sheet border-rule-strong flex max-w-4xl flex-col gap-4 border p-4">
 		<div

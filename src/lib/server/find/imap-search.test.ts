@@ -1,6 +1,6 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { afterAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import fc from 'fast-check';
 import type { MessageOrder } from '../../../core/search/orders.ts';
 import { rows } from '../database/rows.ts';
@@ -86,7 +86,7 @@ async function both(): Promise<{ context: Context; server: ImapServer; numberOf:
 	);
 	await decide('tag', tagged, { tag: 'berth' });
 
-	const server = await ImapServer.start();
+	const server = await ImapServer.start(temporaryFolder(), onTestFinished);
 	await server.append(
 		'INBOX',
 		Array.from({ length: MESSAGES }, (_, n) => bytes(n))

@@ -1,4 +1,4 @@
-import { afterAll, describe, expect, it } from 'vitest';
+import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { type ThreadNode, threadsOf } from '../../../core/threads/thread.ts';
 import { closeParsePool } from './parse-pool.ts';
 import { readContent } from './contents-store.ts';
@@ -7,7 +7,7 @@ import { sql } from '../database/sql.ts';
 import { itemsOfThreads, threadIds } from './threads-store.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import { type AnsweredThread, hasImapServer, ImapServer, readThreadAnswer } from '../testing/imap-server.ts';
-import { letter, mboxFile, openOffice } from '../testing/office.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { find } from '../find/find.ts';
@@ -52,7 +52,7 @@ async function* messagesOf(context: Context, items: readonly { contentId: number
 
 /** The IMAP server's answers to THREAD=REFERENCES and THREAD=REFS on the same mail in the same order. */
 async function serverTrees(context: Context): Promise<{ references: Tree[]; refs: Tree[] }> {
-	const server = await ImapServer.start();
+	const server = await ImapServer.start(temporaryFolder(), onTestFinished);
 	const items = await rows<{ id: number; contentId: number }>(
 		context.db,
 		sql`SELECT item.id, content_id AS contentId FROM item JOIN message ON message.id = item.message_id

@@ -1,5 +1,12 @@
 import Joi from 'joi';
-import { EXTENSIONS, TLS_MODES, type TlsMode, usualPort, wrongServer } from '../../../core/sources/server.ts';
+import {
+	EXTENSIONS,
+	quotaSentence,
+	TLS_MODES,
+	type TlsMode,
+	usualPort,
+	wrongServer
+} from '../../../core/sources/server.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { type Context, defineUseCase, mailboxRef, text } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
@@ -9,7 +16,8 @@ import { Refusal } from '../refusal.ts';
 import { type Account, ServerTrouble, withServer } from './imap.ts';
 import { open, seal } from './sealed.ts';
 import {
-	followedMessages,
+	type Followed,
+	followedWeights,
 	listStoredSources,
 	putSource,
 	removeSource,
@@ -173,18 +181,22 @@ export async function disconnectSource(context: Context, input: { mailbox: Mailb
 }
 
 /** A live mailbox in the list; its password is never shown. */
-export type SourceView = Source & { mailbox: string; messages: number };
+export type SourceView = Source & Followed & { mailbox: string; quotaSentence: string | undefined };
 
 /** The live mailboxes. */
 export async function listSources(context: Context): Promise<SourceView[]> {
 	const names = new Map((await listMailboxes(context.db)).map(({ id, name }) => [id, name]));
-	const messages = await followedMessages(context.db);
-	return (await listStoredSources(context.db)).map((source) => ({
-		...source,
-		certificate: null,
-		mailbox: names.get(source.mailboxId) ?? '',
-		messages: messages.get(source.id) ?? 0
-	}));
+	const weights = await followedWeights(context.db);
+	return (await listStoredSources(context.db)).map((source) => {
+		const followed = weights.get(source.id) ?? { messages: 0, bytes: 0, archived: 0 };
+		return {
+			...source,
+			...followed,
+			certificate: null,
+			mailbox: names.get(source.mailboxId) ?? '',
+			quotaSentence: quotaSentence({ ...source, ...followed })
+		};
+	});
 }
 
 const serverFields = {
@@ -212,7 +224,7 @@ export const connectUseCases = [
 			Joi.object({
 				...serverFields,
 				mailbox: text.required(),
-				leftOut: Joi.array().items(Joi.string().max(1_000)).max(500)
+				leftOut: Joi.array().items(Joi.string().allow('').max(1_000)).max(500)
 			}).required(),
 		thread: 'writer',
 		right: 'administrator',

@@ -116,12 +116,21 @@ export async function putPass(
 		});
 }
 
-/** How many messages of each source are known here. */
-export async function followedMessages(db: Db): Promise<Map<number, number>> {
-	const found = await rows<{ id: number; n: number }>(
+/** What is followed of a source: messages of its folders, and what they weigh here by where they lie. */
+export interface Followed {
+	messages: number;
+	bytes: number;
+	/** Of them, archived here and still on the server. */
+	archived: number;
+}
+
+/** What is followed of each source. */
+export async function followedWeights(db: Db): Promise<Map<number, Followed>> {
+	const found = await rows<Followed & { id: number }>(
 		db,
-		sql`SELECT source_id AS id, count(*) AS n FROM source_folder JOIN source_item ON source_folder_id = source_folder.id
-		 GROUP BY 1`
+		sql`SELECT source_id AS id, count(*) AS messages, ifnull(sum(item.bytes), 0) AS bytes,
+			ifnull(sum(CASE item.state WHEN 'archived' THEN item.bytes ELSE 0 END), 0) AS archived
+		 FROM source_folder JOIN source_item ON source_folder_id = source_folder.id LEFT JOIN item ON item.id = item_id GROUP BY 1`
 	);
-	return new Map(found.map(({ id, n }) => [id, n]));
+	return new Map(found.map(({ id, ...followed }) => [id, followed]));
 }

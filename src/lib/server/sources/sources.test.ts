@@ -70,7 +70,7 @@ async function listeningProxy(to: number): Promise<{ port: number; said: () => s
 /* Debian's dovecot-imapd on loopback; a second client changes what lies there. */
 describe.skipIf(!hasImapServer())('a live mailbox', () => {
 	async function office(): Promise<{ context: Context; imap: ImapServer }> {
-		const imap = await ImapServer.start();
+		const imap = await ImapServer.start(temporaryFolder(), onTestFinished);
 		const context = await openOffice();
 		await imap.command('CREATE Vessels');
 		await imap.command('CREATE "Vessels/Skua"');

@@ -2,8 +2,6 @@ import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { chmodSync, chownSync, mkdirSync, writeFileSync } from 'node:fs';
 import { connect, createServer, type Socket } from 'node:net';
 import path from 'node:path';
-import { onTestFinished } from 'vitest';
-import { temporaryFolder } from './office.ts';
 
 /* Debian's dovecot-imapd on a loopback port, with a configuration and a data folder of the test's own. */
 
@@ -86,8 +84,11 @@ export class ImapServer {
 		});
 	}
 
-	static async start(): Promise<ImapServer> {
-		const folder = temporaryFolder();
+	/**
+	 * @param folder an empty one, of the test's own
+	 * @param onEnd takes what ends the server, also if the test fails before its end
+	 */
+	static async start(folder: string, onEnd: (end: () => void) => void = () => {}): Promise<ImapServer> {
 		chmodSync(folder, 0o755);
 		mkdirSync(path.join(folder, 'mail'));
 		chownSync(path.join(folder, 'mail'), 5000, 5000);
@@ -95,8 +96,7 @@ export class ImapServer {
 		const file = path.join(folder, 'imap.conf');
 		writeFileSync(file, configuration(folder, port));
 		const server = spawn('dovecot', ['-F', '-c', file], { stdio: 'ignore' });
-		// also if the test fails before its end
-		onTestFinished(() => void server.kill('SIGTERM'));
+		onEnd(() => void server.kill('SIGTERM'));
 		for (let tries = 0; ; tries++) {
 			const socket = await new Promise<Socket | undefined>((resolve) => {
 				const attempt = connect(port, '127.0.0.1', () => resolve(attempt));

@@ -147,7 +147,7 @@ describe('a reply', () => {
 		const { context, world } = await office();
 		const original = await itemId(context, 'Crates');
 		await sendMail(context, await storeMail(context, given(await begin(context, original))));
-		const server = await ImapServer.start();
+		const server = await ImapServer.start(temporaryFolder(), onTestFinished);
 		await server.append('INBOX', [
 			Buffer.from((await readRaw(context, { id: original })).content),
 			Buffer.from(letter('Other', 'Mon, 23 Nov 2026 10:00:00 +0000')),

@@ -1,0 +1,62 @@
+import Joi from 'joi';
+import type { Actions, PageServerLoad } from './$types';
+import { answered } from '$lib/server/web/answers.ts';
+import { formAction } from '$lib/server/web/form-action.ts';
+import { TLS_MODES, type TlsMode } from '../../../core/sources/server.ts';
+
+export const load: PageServerLoad = async ({ locals }) => ({
+	sources: await answered(locals.office.ask('listSources', undefined, locals.who))
+});
+
+interface AccountForm {
+	host: string;
+	port: number | undefined;
+	tls: TlsMode;
+	user: string;
+	auth: 'password' | 'token';
+	secret: string;
+	certificate: string;
+}
+const account = {
+	host: Joi.string().allow('').max(253).required(),
+	port: Joi.number().integer().empty(''),
+	tls: Joi.valid(...TLS_MODES).required(),
+	user: Joi.string().allow('').max(320).required(),
+	auth: Joi.valid('password', 'token').required(),
+	secret: Joi.string().allow('').max(10_000).required(),
+	certificate: Joi.string().allow('').max(20_000).default('')
+};
+
+const mailbox = Joi.object<{ mailbox: string }>({ mailbox: Joi.string().max(200).required() });
+
+export const actions: Actions = {
+	test: formAction(
+		Joi.object<AccountForm>(account),
+		async (wish, { locals }) => ({ tested: await locals.office.ask('testServer', wish, locals.who) }),
+		{ at: 'connect' }
+	),
+	connect: formAction(
+		Joi.object<AccountForm & { mailbox: string; leftOut: string }>({
+			...account,
+			mailbox: Joi.string().max(200).required().messages({ 'string.empty': 'Name the mailbox here' }),
+			leftOut: Joi.string().allow('').max(20_000).default('')
+		}),
+		async ({ leftOut, ...given }, { locals }) => {
+			const done = await locals.office.change(
+				'connectSource',
+				{ ...given, leftOut: leftOut.split(/\r?\n/) },
+				locals.who
+			);
+			return { tested: done, connected: done.mailbox };
+		},
+		{ at: 'connect' }
+	),
+	fetch: formAction(mailbox, async (wish, { locals }) => {
+		await locals.office.start('followSources', wish, locals.who);
+		return { fetching: wish.mailbox };
+	}),
+	disconnect: formAction(mailbox, async (wish, { locals }) => {
+		await locals.office.change('disconnectSource', wish, locals.who);
+		return { disconnected: wish.mailbox };
+	})
+};

@@ -1,0 +1,203 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import JobProgress from '$lib/components/frames/JobProgress.svelte';
+	import Refused from '$lib/components/forms/Refused.svelte';
+	import { jobs } from '$lib/jobs.svelte.ts';
+	import { showMoment } from '$lib/moments.ts';
+	import type { ServerTest } from '$lib/server/sources/index.ts';
+	import { usualPort, type TlsMode } from '../../../core/sources/server.ts';
+	import { showBytes, showMessages } from '../../../core/weigh/units.ts';
+
+	let { data, form } = $props();
+
+	const answer = $derived(
+		form as {
+			message?: string;
+			at?: string;
+			tested?: ServerTest;
+			connected?: string;
+			disconnected?: string;
+		} | null
+	);
+	const fetching = $derived(jobs.running.filter(({ useCase }) => useCase === 'followSources'));
+
+	let tls = $state<TlsMode>('implicit');
+	let auth = $state<'password' | 'token'>('password');
+	let asks = $state<number>();
+	let isBusy = $state(false);
+</script>
+
+<svelte:head><title>Live mailboxes – Kovrel</title></svelte:head>
+
+<main class="px-5 py-4">
+	<p class="text-sm"><a class="lead" href="/mailboxes">Bring in mail</a></p>
+	<h1>Live mailboxes</h1>
+	<p class="mt-1 mb-4 max-w-3xl">
+		Mail that lives on a mail server (IMAP) is fetched here, and followed from then on: new mail, marks, folders, what
+		was moved and removed. Kovrel only reads: nothing on the server is changed, whatever you decide here.
+	</p>
+	{#if answer?.at !== 'connect'}<Refused message={answer?.message} />{/if}
+	{#if answer?.connected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
+			{answer.connected} is connected. Its mail is being fetched.
+		</p>{/if}
+	{#if answer?.disconnected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
+			{answer.disconnected} is not followed any more. Its mail stays here; the password is forgotten.
+		</p>{/if}
+	{#each fetching as job (job.id)}<div class="mb-3 max-w-4xl"><JobProgress {job} /></div>{/each}
+	{#if data.sources.length === 0}
+		<p class="bg-sheet border-rule-strong mb-4 max-w-4xl border p-5">No mailbox is connected with a server yet.</p>
+	{:else}
+		<table class="sheet mb-5">
+			<thead
+				><tr
+					><th>Mailbox</th><th>Server</th><th class="number">Followed</th><th>Quota there</th><th>Last look</th><th
+						><span class="sr-only">Decide</span></th
+					></tr
+				></thead
+			>
+			<tbody>
+				{#each data.sources as source (source.id)}
+					<tr>
+						<td><a class="lead font-semibold" href="/m/{source.mailboxId}/weigh">{source.mailbox}</a></td>
+						<td class="text-sm"
+							>{source.user}<span class="text-ink-soft block"
+								>{source.host}, port {source.port}{source.tls === 'none' ? ', without encryption' : ''}</span
+							></td
+						>
+						<td class="number whitespace-nowrap"
+							>{showMessages(source.messages)}<span class="text-ink-soft block text-sm">{showBytes(source.bytes)}</span
+							></td
+						>
+						<td class="max-w-80 text-sm">{source.quotaSentence ?? 'The server does not say.'}</td>
+						<td class="max-w-72 text-sm"
+							>{#if source.error}<b class="text-wax">{source.error}</b>{#if source.passedAt}<span class="block"
+										>It was up to date on {showMoment(source.passedAt)}.</span
+									>{/if}{:else if source.passedAt}{showMoment(source.passedAt)}{:else}Not fetched yet{/if}</td
+						>
+						<td class="text-sm">
+							<div class="flex flex-wrap justify-end gap-2">
+								<form method="post" action="?/fetch" use:enhance>
+									<input type="hidden" name="mailbox" value={source.mailbox} />
+									<button class="quiet text-sm" disabled={fetching.length > 0}>Fetch now</button>
+								</form>
+								{#if asks === source.id}
+									<form method="post" action="?/disconnect" use:enhance>
+										<input type="hidden" name="mailbox" value={source.mailbox} />
+										<button class="act text-sm">Disconnect {source.mailbox}</button>
+									</form>
+								{:else}<button class="quiet text-sm" type="button" onclick={() => (asks = source.id)}
+										>Disconnect …</button
+									>{/if}
+							</div>
+						</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	{/if}
+
+	<form
+		method="post"
+		action="?/connect"
+		class="bg-sheet border-rule-strong flex max-w-4xl flex-col gap-3 border p-4"
+		aria-label="Connect a mailbox"
+		use:enhance={() => {
+			isBusy = true;
+			return async ({ update, result }) => {
+				isBusy = false;
+				// what was typed stays, but for what is connected
+				await update({ reset: result.type === 'success' && 'connected' in (result.data ?? {}) });
+			};
+		}}
+	>
+		<h2>Connect a mailbox</h2>
+		<div class="flex flex-wrap items-end gap-4">
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">Mailbox here</span>
+				<input
+					class="field w-64"
+					name="mailbox"
+					list="mailboxes"
+					maxlength="200"
+					placeholder="its name; made where it is new"
+				/>
+				<datalist id="mailboxes"
+					>{#each data.mailboxes as { id, name } (id)}<option value={name}></option>{/each}</datalist
+				>
+			</label>
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">Server</span>
+				<input class="field w-64" name="host" required maxlength="253" placeholder="mail.skerryline.example" /></label
+			>
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">Encryption</span>
+				<select class="field" name="tls" bind:value={tls}>
+					<option value="implicit">from the beginning (TLS)</option>
+					<option value="starttls">after a command (STARTTLS)</option>
+					<option value="none">none, on this machine alone</option>
+				</select></label
+			>
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">Port</span>
+				<input
+					class="field w-24"
+					name="port"
+					type="number"
+					min="1"
+					max="65535"
+					placeholder={String(usualPort(tls))}
+				/></label
+			>
+		</div>
+		<div class="flex flex-wrap items-end gap-4">
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">User there</span>
+				<input class="field w-64" name="user" required maxlength="320" autocomplete="off" /></label
+			>
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">Signs in with</span>
+				<select class="field" name="auth" bind:value={auth}>
+					<option value="password">a password</option>
+					<option value="token">a bearer token (OAuth 2)</option>
+				</select></label
+			>
+			<label class="flex flex-col gap-1"
+				><span class="text-sm font-semibold">{auth === 'token' ? 'Token' : 'Password'}</span>
+				<input class="field w-64" name="secret" type="password" required autocomplete="off" /></label
+			>
+		</div>
+		<details>
+			<summary class="cursor-pointer text-sm font-semibold"
+				>Folders that are left out, and a certificate of your own</summary
+			>
+			<div class="mt-2 flex flex-wrap gap-4">
+				<label class="flex flex-col gap-1 text-sm"
+					>Folders there, one a line, with those below them
+					<textarea class="field h-28 w-72" name="leftOut"></textarea></label
+				>
+				<label class="flex flex-col gap-1 text-sm"
+					>Certificate trusted for this server (PEM)
+					<textarea class="field h-28 w-96 font-mono text-xs" name="certificate" spellcheck="false"></textarea></label
+				>
+			</div>
+		</details>
+		{#if answer?.at === 'connect'}<Refused message={answer.message} />{/if}
+		{#if answer?.tested}
+			<div class="bg-docket px-3 py-2 text-sm" role="status" data-testid="tested">
+				<p>{answer.tested.sentences.join(' ')}</p>
+				<ul class="mt-1 list-disc pl-5">
+					{#each answer.tested.extensions as extension (extension.name)}<li>{extension.means}</li>{/each}
+				</ul>
+			</div>
+		{/if}
+		<div class="flex items-center gap-3">
+			<button class="act" disabled={isBusy}>Connect and fetch</button>
+			<button class="quiet" formaction="?/test" disabled={isBusy}>Test</button>
+			{#if isBusy}<span role="status" class="text-sm">Asking the server …</span>{/if}
+		</div>
+		<p class="text-ink-soft text-sm">
+			The password is encrypted with a key in the data folder, which no backup holds: after a backup is restored
+			elsewhere, connect again.
+		</p>
+	</form>
+</main>

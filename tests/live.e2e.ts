@@ -1,0 +1,123 @@
+import { rmSync } from 'node:fs';
+import { expect, type Page } from '@playwright/test';
+import { hasImapServer, ImapServer } from '../src/lib/server/testing/imap-server.ts';
+import { kovrel, letter, temporaryFolder, test, TestServer } from './server.ts';
+
+/* A mailbox that lives on a mail server (Debian's dovecot-imapd on loopback), connected and followed from the page. */
+test.skip(!hasImapServer(), 'dovecot-imapd is not installed, or nobody is root');
+
+const INBOX = 300;
+
+let server: TestServer;
+let imap: ImapServer;
+const folder = temporaryFolder();
+
+const bytesOf = (subject: string, n: number) =>
+	Buffer.from(
+		letter(subject, new Date(Date.UTC(2026, 0, 1) + n * 3_600_000).toUTCString(), 'The ramp is stiff.').replaceAll(
+			'\n',
+			'\r\n'
+		)
+	);
+
+test.describe.configure({ mode: 'serial' });
+test.beforeAll(async () => {
+	test.setTimeout(180_000);
+	imap = await ImapServer.start(folder);
+	await imap.append(
+		'INBOX',
+		Array.from({ length: INBOX }, (_, n) => bytesOf(`Crew note ${n}`, n))
+	);
+	await imap.command('CREATE Vessels');
+	await imap.append('Vessels', [bytesOf('Engine of the Skua', 1)]);
+	server = await TestServer.start();
+});
+test.afterAll(async () => {
+	await server.remove();
+	await imap.stop();
+	rmSync(folder, { recursive: true });
+});
+
+async function visit(page: Page, address: string) {
+	await page.goto(server.url + address);
+	await page.locator('html[data-ready]').waitFor();
+}
+
+test('tests a server, says what is wrong, connects it, and fetches its mail', async ({ page }) => {
+	await visit(page, '/mailboxes');
+	await page.getByRole('link', { name: 'live mailboxes' }).click();
+	await expect(page.getByText('No mailbox is connected with a server yet.')).toBeVisible();
+	const form = page.getByRole('form', { name: 'Connect a mailbox' });
+	await form.getByLabel('Mailbox here').fill('Harbour office');
+	await form.getByLabel('Server', { exact: true }).fill('127.0.0.1');
+	await form.getByLabel('Encryption').selectOption('none, on this machine alone');
+	await form.getByLabel('Port').fill(String(imap.port));
+	await form.getByLabel('User there').fill('tester');
+	await form.getByRole('textbox', { name: 'Password' }).fill('wrong');
+	await form.getByRole('button', { name: 'Test' }).click();
+	await expect(form.getByRole('alert')).toContainText('does not accept this user and password');
+	// what was typed is still there
+	await form.getByRole('textbox', { name: 'Password' }).fill('secret');
+	await form.getByRole('button', { name: 'Test' }).click();
+	await expect(form.getByTestId('tested')).toContainText(`with ${INBOX + 1} messages are there`);
+	await expect(form.getByTestId('tested')).toContainText('It has CONDSTORE (RFC 7162)');
+	await form.getByRole('button', { name: 'Connect and fetch' }).click();
+	await expect(page.getByText('Harbour office is connected.')).toBeVisible();
+	await expect(page.getByRole('row', { name: /Harbour office/ })).toContainText(`${INBOX + 1} messages`, {
+		timeout: 60_000
+	});
+	await expect(page.getByRole('row', { name: /Harbour office/ })).toContainText('The server counts');
+});
+
+test('is weighed and found like any other mailbox, and follows what others do there', async ({ page }) => {
+	await visit(page, '/m/1/weigh');
+	await page.getByRole('link', { name: 'Vessels', exact: true }).first().click();
+	await expect(page.getByRole('row', { name: /Engine of the Skua/ })).toBeVisible();
+	await imap.append('INBOX', [bytesOf('Tides of March', INBOX)]);
+	await imap.command('SELECT INBOX');
+	await imap.command('STORE 1 +FLAGS (\\Deleted)');
+	await imap.command('EXPUNGE');
+	await imap.command('MOVE 1 Vessels');
+	await visit(page, '/mailboxes/live');
+	await page.getByRole('button', { name: 'Fetch now' }).click();
+	await visit(page, '/m/1/archive?q=subject:tides');
+	await expect(async () => {
+		await page.reload();
+		await expect(page.getByRole('row', { name: /Tides of March/ })).toBeVisible({ timeout: 1_000 });
+	}).toPass();
+	const at = ['--mailbox', 'Harbour office', '--json'];
+	const found = (query: string) =>
+		(JSON.parse(kovrel(server.data, 'search', query, ...at).stdout) as { hits: { state: string; folder: string }[] })
+			.hits;
+	// what is gone everywhere is settled once a pass is through
+	await expect(() => {
+		expect(found('subject:"note 0"')).toEqual([]);
+		expect(found('subject:"note 1"')).toMatchObject([{ state: 'live', folder: 'Vessels' }]);
+	}).toPass();
+	await visit(page, '/m/1/clear/bin');
+	await expect(page.getByRole('row', { name: /Crew note 0/ })).toBeVisible();
+});
+
+test('does the same from the terminal; disconnecting keeps the mail', async ({ page }) => {
+	await imap.append('Vessels', [bytesOf('Hull of the Skua', 5)]);
+	const synced = JSON.parse(kovrel(server.data, 'sync', '--mailbox', 'Harbour office', '--json').stdout) as unknown;
+	expect(synced).toMatchObject({ mailbox: 'Harbour office', folders: 2, new: 1, changed: 0, gone: 0, errors: [] });
+	const refused = kovrel(server.data, 'connect', 'Other', '--host', '127.0.0.1', '--user', 'tester', '--write');
+	expect(refused.status).toBe(2);
+	expect(refused.stderr).toContain('only reads');
+	const environment = { KOVREL_MAIL_PASSWORD: 'secret' };
+	const connected = kovrel(
+		{ data: server.data, environment },
+		...['connect', 'Second', '--host', '127.0.0.1', '--port', String(imap.port), '--user', 'second', '--tls', 'none'],
+		'--json'
+	);
+	expect(JSON.parse(connected.stdout)).toMatchObject({ mailbox: 'Second', messages: 0 });
+	expect(kovrel(server.data, 'disconnect', 'Second').stdout).toContain('stays here');
+	await visit(page, '/mailboxes/live');
+	const row = page.getByRole('row', { name: /Harbour office/ });
+	await row.getByRole('button', { name: 'Disconnect …' }).click();
+	await row.getByRole('button', { name: 'Disconnect Harbour office' }).click();
+	await expect(page.getByText('Its mail stays here')).toBeVisible();
+	await visit(page, '/m/1/weigh');
+	await expect(page.getByRole('link', { name: 'Vessels', exact: true }).first()).toBeVisible();
+});
