@@ -34,38 +34,38 @@ export const EXTENSIONS: readonly Extension[] = [
 	{
 		name: 'CONDSTORE',
 		source: 'RFC 7162',
-		with: 'asks only for marks that changed',
-		without: 'compares the marks of all messages at each pass'
+		with: 'Kovrel asks only for marks that changed',
+		without: 'Kovrel compares the marks of all messages at each pass'
 	},
 	{
 		name: 'QRESYNC',
 		source: 'RFC 7162',
-		with: 'could be told what was removed; Kovrel compares the numbers of a folder that changed',
-		without: 'compares the numbers of a folder that changed'
+		with: 'Kovrel compares the numbers of a folder that changed all the same',
+		without: 'Kovrel compares the numbers of a folder that changed'
 	},
 	{
 		name: 'SPECIAL-USE',
 		source: 'RFC 6154',
-		with: 'takes the folders of sent mail, drafts, junk and the bin from the server',
-		without: 'recognises the folders of sent mail, drafts, junk and the bin by their names'
+		with: 'Kovrel takes the folders of sent mail, drafts, junk and the bin from the server',
+		without: 'Kovrel recognises the folders of sent mail, drafts, junk and the bin by their names'
 	},
 	{
 		name: 'QUOTA',
 		source: 'RFC 9208',
-		with: 'shows the quota of the server beside its own sum',
-		without: 'shows its own sum alone'
+		with: 'Kovrel shows the quota of the server beside its own sum',
+		without: 'Kovrel shows its own sum alone'
 	},
 	{
 		name: 'MOVE',
 		source: 'RFC 6851',
-		with: 'is not used yet, as Kovrel only reads',
-		without: 'makes no difference yet, as Kovrel only reads'
+		with: 'it is not used yet, as Kovrel only reads',
+		without: 'that makes no difference yet, as Kovrel only reads'
 	},
 	{
 		name: 'UIDPLUS',
 		source: 'RFC 4315',
-		with: 'is not used yet, as Kovrel only reads',
-		without: 'makes no difference yet, as Kovrel only reads'
+		with: 'it is not used yet, as Kovrel only reads',
+		without: 'that makes no difference yet, as Kovrel only reads'
 	}
 ];
 

@@ -85,7 +85,7 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 const standing = ({ db }: Context) =>
 	rows<Record<string, unknown>>(
 		db,
-		sql`SELECT id, state, folder_id, origin_folder_id, flagged, seen, kept, never_archived, pause_id, docket_id, binned_on, own_class, own_retention_id,
+		sql`SELECT id, state, folder_id, origin_folder_id, flagged, seen, kept, never_archived, for_digest, pause_id, docket_id, binned_on, own_class, own_retention_id,
 			(SELECT count(*) FROM item_tag WHERE item_id = item.id) AS tags FROM item ORDER BY id`
 	);
 
@@ -200,7 +200,18 @@ describe('the store decides as core/docket does', () => {
 					const after = await standing(context);
 					after.forEach(
 						(
-							{ state, flagged, seen, kept: isKept, never_archived, pause_id, tags, own_class, own_retention_id },
+							{
+								state,
+								flagged,
+								seen,
+								kept: isKept,
+								never_archived,
+								for_digest,
+								pause_id,
+								tags,
+								own_class,
+								own_retention_id
+							},
 							n
 						) => {
 							const of = (kept[n] ?? []).map((at) => decided[at]?.decision);
@@ -222,6 +233,7 @@ describe('the store decides as core/docket does', () => {
 									? 0
 									: Number(was.neverArchived);
 							expect(never_archived).toBe(isNever);
+							expect(for_digest).toBe(Number(of.includes('fold')));
 							const wasSeen = was.seen === undefined ? null : Number(was.seen);
 							expect(seen).toBe(of.includes('read') ? 1 : of.includes('unread') ? 0 : wasSeen);
 							expect(tags).toBe(Number(of.includes('tag')));

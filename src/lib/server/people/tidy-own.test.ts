@@ -40,7 +40,7 @@ const stateOf = async ({ db }: Context, subject: string) =>
 describe('an owner who may tidy', () => {
 	/* Written by hand: what an owner decides on a sheet of their own mail. */
 	const ALLOWED =
-		'archive restore move delete tag untag flag unflag read unread keep release never-archive allow-archiving pause resume classify retain';
+		'archive restore move delete tag untag flag unflag read unread keep release never-archive allow-archiving fold unfold pause resume classify retain';
 	const OPTIONS: MessagesDecision['options'] = {
 		folder: 'Closed',
 		tag: 'Done',

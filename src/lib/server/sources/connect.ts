@@ -95,7 +95,7 @@ async function tested(context: Context, account: Account): Promise<ServerTest> {
 				return {
 					name,
 					has,
-					means: `${has ? 'It has' : 'It has no'} ${name} (${source}): Kovrel ${has ? having : without}.`
+					means: `${has ? 'It has' : 'It has no'} ${name} (${source}): ${has ? having : without}.`
 				};
 			});
 			return {

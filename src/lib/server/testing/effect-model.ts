@@ -31,6 +31,8 @@ const REACHES: Partial<Record<Decision, readonly ItemState[]>> = {
 	move: ['live'],
 	'never-archive': ['live'],
 	'allow-archiving': ['live'],
+	fold: ['live'],
+	unfold: ['live'],
 	delete: ['live'],
 	arrange: ['archived'],
 	restore: ['archived', 'binned'],
@@ -48,8 +50,9 @@ const ALREADY: Partial<Record<Decision, (item: DecidedItem) => boolean>> = {
 	release: ({ kept }) => !kept,
 	'never-archive': ({ neverArchived }) => neverArchived,
 	'allow-archiving': ({ neverArchived }) => !neverArchived,
-	// no item has the tag before
-	untag: () => true
+	// no item has the tag before, or is in the digest
+	untag: () => true,
+	unfold: () => true
 };
 
 type Mark = 'flagged' | 'kept' | 'paused' | 'never-archived';

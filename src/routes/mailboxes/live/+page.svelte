@@ -38,7 +38,7 @@
 	</p>
 	{#if answer?.at !== 'connect'}<Refused message={answer?.message} />{/if}
 	{#if answer?.connected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
-			{answer.connected} is connected. Its mail is being fetched.
+			{answer.connected} is connected.{fetching.length > 0 ? ' Its mail is being fetched.' : ''}
 		</p>{/if}
 	{#if answer?.disconnected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
 			{answer.disconnected} is not followed any more. Its mail stays here; the password is forgotten.
@@ -115,7 +115,7 @@
 			<label class="flex flex-col gap-1"
 				><span class="text-sm font-semibold">Mailbox here</span>
 				<input
-					class="field w-64"
+					class="field w-56"
 					name="mailbox"
 					list="mailboxes"
 					maxlength="200"
@@ -127,7 +127,7 @@
 			</label>
 			<label class="flex flex-col gap-1"
 				><span class="text-sm font-semibold">Server</span>
-				<input class="field w-64" name="host" required maxlength="253" placeholder="mail.skerryline.example" /></label
+				<input class="field w-56" name="host" required maxlength="253" placeholder="mail.skerryline.example" /></label
 			>
 			<label class="flex flex-col gap-1"
 				><span class="text-sm font-semibold">Encryption</span>
@@ -182,7 +182,7 @@
 			</div>
 		</details>
 		{#if answer?.at === 'connect'}<Refused message={answer.message} />{/if}
-		{#if answer?.tested}
+		{#if answer?.tested && !answer.connected}
 			<div class="bg-docket px-3 py-2 text-sm" role="status" data-testid="tested">
 				<p>{answer.tested.sentences.join(' ')}</p>
 				<ul class="mt-1 list-disc pl-5">
