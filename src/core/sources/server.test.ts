@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest';
 import {
 	flagBits,
 	flagsOf,
+	isManyGone,
 	isMarkedDeleted,
 	keywordsOf,
 	pathHere,
@@ -79,6 +80,19 @@ describe('what a server says', () => {
 		[['$MDNSent', '$Forwarded', '$Junk'], ['$Junk']],
 		[['$Phishing'], ['$Phishing']]
 	])('keywords of %j: %j', (flags, words) => expect(keywordsOf(flags)).toEqual(words));
+});
+
+describe('mail that is gone', () => {
+	it.each([
+		[50, 50, false],
+		[51, 51, true],
+		[51, 509, true],
+		[51, 510, false],
+		[5_000, 60_000, false],
+		[7_000, 60_000, true]
+	])('%d of %d: a person looks first: %s', (gone, followed, looks) =>
+		expect(isManyGone({ gone, followed })).toBe(looks)
+	);
 });
 
 describe('the quota of a server beside our own sum', () => {

@@ -153,3 +153,13 @@ export function quotaSentence({ quotaUsed, quotaLimit, bytes, archived }: Quotas
 	const kept = archived > 0 ? ` ${showBytes(archived)} are archived here and still weigh there.` : '';
 	return `${said} ${why}${kept}`;
 }
+
+const MANY = 50;
+const MANY_OF = 10;
+
+/**
+ * Whether so many messages are gone from a server at once that a person should look first: a lost permission or a server
+ * restored from nothing looks like everybody's mail being removed.
+ */
+export const isManyGone = ({ gone, followed }: { gone: number; followed: number }): boolean =>
+	gone > MANY && gone * MANY_OF > followed;

@@ -1,11 +1,19 @@
 import type { FetchMessageObject, ImapFlow, ListResponse } from 'imapflow';
 import Joi from 'joi';
 import { administratorNamed } from '../../../core/access/roles.ts';
-import { flagBits, flagsOf, isMarkedDeleted, keywordsOf, pathHere, roleOfUse } from '../../../core/sources/server.ts';
-import { showCount } from '../../../core/weigh/units.ts';
+import {
+	flagBits,
+	flagsOf,
+	isManyGone,
+	isMarkedDeleted,
+	keywordsOf,
+	pathHere,
+	roleOfUse
+} from '../../../core/sources/server.ts';
+import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { actingAs, type Context, defineJob, defineUseCase, text } from '../context/index.ts';
 import { inTransaction, withSmallCache } from '../database/index.ts';
-import { carryOutAtOnce, type Decided } from '../docket/index.ts';
+import { carryOutAtOnce, type Decided, prepareDocket } from '../docket/index.ts';
 import {
 	addImport,
 	endImport,
@@ -42,7 +50,7 @@ import {
 	removeFollowedFolders
 } from './follow-store.ts';
 import { ServerTrouble, withServer } from './imap.ts';
-import { listStoredSources, putPass, type Source, sourceOf } from './sources-store.ts';
+import { followedWeights, listStoredSources, putPass, type Source, sourceOf } from './sources-store.ts';
 
 /** What a pass over a live mailbox found. */
 export interface PassDone {
@@ -285,6 +293,22 @@ async function* fetchFresh(
 	}
 }
 
+/* As of files: a message is read in memory. What is larger stays on the server alone, and is named at each pass. */
+const LARGEST_MESSAGE = 512 * 1024 * 1024;
+
+async function leaveTooLarge(client: ImapFlow, folders: readonly Folder[]): Promise<string[]> {
+	const errors: string[] = [];
+	for (const folder of folders) {
+		if (folder.fresh.length === 0) continue;
+		await client.mailboxOpen(folder.path, { readOnly: true });
+		const large = await client.search({ larger: LARGEST_MESSAGE }, { uid: true });
+		if (!Array.isArray(large) || large.length === 0) continue;
+		folder.fresh = folder.fresh.filter((uid) => !large.includes(uid));
+		errors.push(`${folder.path}: ${showMessages(large.length)} larger than 512 MB, not fetched.`);
+	}
+	return errors;
+}
+
 /* An item whose message turns up in another folder has moved there: it takes its tags and everything else along. */
 async function adoptMoved(
 	context: Context,
@@ -389,16 +413,38 @@ async function bringIn(
 	return { added, moved, errors };
 }
 
-/* What a whole pass found nowhere was removed by somebody there: it goes to the bin here, with its days. */
-async function settleGone(context: Context, mailbox: Mailbox, source: Source): Promise<number> {
+/*
+ * What a whole pass found nowhere was removed by somebody there: it goes to the bin here, with its days. Where that is a
+ * large share of the mailbox, the docket is only drafted, and waits for a person.
+ */
+async function settleGone(
+	context: Context,
+	{ source, mailbox }: Pick<Following, 'source' | 'mailbox'>
+): Promise<{ gone: number; errors: string[] }> {
 	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
 		const ids = await goneForGood(db, source.id);
 		await clearGone(db, source.id);
-		if (ids.length === 0) return 0;
-		const { messages } = await carryOutAtOnce({ ...context, db }, mailbox, [
-			{ decision: 'delete', options: {}, scope: { kind: 'items', ids, label: `removed on ${source.host}` } }
-		]);
-		return messages;
+		if (ids.length === 0) return { gone: 0, errors: [] };
+		const label = `removed on ${source.host}`;
+		const line: Decided = { decision: 'delete', options: {}, scope: { kind: 'items', ids, label } };
+		const followed = ids.length + ((await followedWeights(db)).get(source.id)?.messages ?? 0);
+		if (isManyGone({ gone: ids.length, followed })) {
+			const { id } = await prepareDocket(within, {
+				mailboxId: mailbox.id,
+				name: `Removed on ${source.host}`,
+				byItself: true,
+				lines: [line]
+			});
+			return {
+				gone: 0,
+				errors: [
+					`${showMessages(ids.length)} of ${showCount(followed)} are on ${source.host} no more. They stay here: docket ${id} waits for you to look at it.`
+				]
+			};
+		}
+		const { messages } = await carryOutAtOnce(within, mailbox, [line]);
+		return { gone: messages, errors: [] };
 	});
 }
 
@@ -431,6 +477,8 @@ async function passOver(context: Context, source: Source): Promise<PassDone> {
 			done.changed += changed;
 			done.errors.push(...errors);
 		}
+		const tooLarge = await leaveTooLarge(client, touched);
+		done.errors.push(...tooLarge);
 		const { added, moved, errors } = await bringIn(within, following, touched);
 		done.new = added;
 		done.changed += moved;
@@ -439,7 +487,9 @@ async function passOver(context: Context, source: Source): Promise<PassDone> {
 		await inTransaction(within.db, async (db) => {
 			for (const { followed, now } of touched) await putFollowedFolder(db, { id: followed.id, ...now });
 		});
-		done.gone = await settleGone(within, mailbox, source);
+		const settled = await settleGone(within, following);
+		done.gone = settled.gone;
+		done.errors.push(...settled.errors);
 		done.quota = await quotaOf(client);
 	});
 	return done;

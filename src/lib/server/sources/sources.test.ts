@@ -5,6 +5,7 @@ import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { backUp } from '../backup/back-up.ts';
 import { checkLedger } from '../ledger/index.ts';
 import type { Context } from '../context/context.ts';
+import { carryOut } from '../docket/carry-out.ts';
 import { find } from '../find/find.ts';
 import { decideMessages } from '../find/decide-messages.ts';
 import { readRaw } from '../find/read-message.ts';
@@ -192,6 +193,30 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await imap.command('MOVE 1 Vessels');
 		expect(await pass(context)).toMatchObject({ changed: 1, gone: 0 });
 		expect(await places(context)).toMatchObject({ Ramp: 'live Vessels', Quay: 'binned Bin' });
+	});
+
+	it('asks a person first when much of a mailbox is gone at once', async () => {
+		const { context, imap } = await connected();
+		await imap.append(
+			'Vessels',
+			Array.from({ length: 60 }, (_, n) => bytesOf(`Log ${n}`, 1 + (n % 28)))
+		);
+		await pass(context);
+		await imap.command('SELECT Vessels');
+		await imap.command('STORE 1:* +FLAGS (\\Deleted)');
+		await imap.command('EXPUNGE');
+		const done = await pass(context);
+		expect(done).toMatchObject({
+			gone: 0,
+			errors: [expect.stringMatching(/60 messages of 65 .* stay here: docket \d+ waits/)]
+		});
+		expect((await find(context, { query: 'subject:log state:live', limit: 1 })).total).toBe(60);
+		// said once: the next pass has nothing to say, and the docket is a person's
+		expect(await pass(context)).toMatchObject({ gone: 0, errors: [] });
+		const [docket] = await rows<{ id: number; state: string }>(context.db, sql`SELECT id, state FROM docket`);
+		expect(docket?.state).toBe('drafted');
+		await carryOut(context, { id: docket?.id ?? 0 });
+		expect((await find(context, { query: 'subject:log state:live', limit: 1 })).total).toBe(0);
 	});
 
 	it('neither doubles nor loses mail when folders are renamed, made anew and numbered anew', async () => {
