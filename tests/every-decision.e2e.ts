@@ -36,6 +36,7 @@ const BEFORE: Partial<Record<Decision, () => void>> = {
 	read: () => decided('unread', 'read'),
 	release: () => decided('keep', 'release'),
 	'allow-archiving': () => decided('never-archive', 'allow-archiving'),
+	unfold: () => decided('fold', 'unfold'),
 	resume: () => decided('pause', 'resume', '--until', '2027-06-01', '--because', 'the season')
 };
 
