@@ -128,7 +128,7 @@ export async function adopt(db: Db, itemId: number, folderId: number): Promise<b
 	return adopted > 0;
 }
 
-/** Notes which items the messages of a folder are. */
+/** Notes which items the messages of a folder are. @returns the item of each; 0: it is none */
 export async function putFollowed(
 	db: Db,
 	messages: readonly {
@@ -139,7 +139,7 @@ export async function putFollowed(
 		flags: number;
 		keywords: string[];
 	}[]
-): Promise<void> {
+): Promise<number[]> {
 	const items = new Map(
 		(
 			await rows<{ key: number; id: number }>(
@@ -160,6 +160,21 @@ export async function putFollowed(
 			JSON.stringify(keywords)
 		]),
 		`ON CONFLICT (source_folder_id, uid) DO UPDATE SET item_id = excluded.item_id, flags = excluded.flags, keywords = excluded.keywords`
+	);
+	return messages.map((_, at) => items.get(at) ?? 0);
+}
+
+/** Notes the marks that the messages of a folder have now. */
+export async function putFollowedMarks(
+	db: Db,
+	folderId: number,
+	messages: readonly Pick<FollowedMessage, 'uid' | 'flags' | 'keywords'>[]
+): Promise<void> {
+	const json = JSON.stringify(messages.map(({ uid, flags, keywords }) => [uid, flags, JSON.stringify(keywords)]));
+	await change(
+		db,
+		sql`UPDATE source_item SET flags = now.value ->> 1, keywords = now.value ->> 2 FROM json_each(${json}) now
+		 WHERE source_folder_id = ${folderId} AND uid = now.value ->> 0`
 	);
 }
 

@@ -43,6 +43,7 @@ import {
 	type MarkChange,
 	movable,
 	putFollowed,
+	putFollowedMarks,
 	putFollowedFolder,
 	putGone,
 	putMarks,
@@ -157,7 +158,7 @@ async function takeMarks(
 	known: ReadonlyMap<number, FollowedMessage>
 ): Promise<{ changed: number; errors: string[] }> {
 	const marks: MarkChange[] = [];
-	const tags = new Map<string, Decided>();
+	const keywordChanges = new KeywordChanges();
 	const updated: FollowedMessage[] = [];
 	for (const { uid, flags = new Set<string>() } of said) {
 		const before = known.get(uid);
@@ -168,44 +169,43 @@ async function takeMarks(
 		if (isSame) continue;
 		updated.push({ ...before, flags: now, keywords });
 		if (now !== before.flags) marks.push({ itemId: before.itemId, changed: now ^ before.flags, now });
-		for (const tag of keywords) if (!before.keywords.includes(tag)) addTo(tags, 'tag', tag, before.itemId);
-		for (const tag of before.keywords) if (!keywords.includes(tag)) addTo(tags, 'untag', tag, before.itemId);
+		for (const tag of keywords) if (!before.keywords.includes(tag)) keywordChanges.add('tag', tag, before.itemId);
+		for (const tag of before.keywords) if (!keywords.includes(tag)) keywordChanges.add('untag', tag, before.itemId);
 	}
 	if (updated.length === 0) return { changed: 0, errors: [] };
 	const errors: string[] = [];
 	await inTransaction(context.db, async (db) => {
 		await putMarks(db, marks);
-		for (const { uid, flags, keywords } of updated)
-			await db('source_item')
-				.where({ source_folder_id: followed.id, uid })
-				.update({ flags, keywords: JSON.stringify(keywords) });
-		errors.push(...(await carryOutTags({ ...context, db }, mailbox, tags)));
+		await putFollowedMarks(db, followed.id, updated);
+		errors.push(...(await keywordChanges.carryOut({ ...context, db }, mailbox)));
 	});
 	return { changed: updated.length, errors: errors.map((error) => `${here}: ${error}`) };
 }
 
-function addTo(tags: Map<string, Decided>, decision: 'tag' | 'untag', tag: string, itemId: number): void {
-	const key = `${decision} ${tag}`;
-	const line = tags.get(key) ?? {
-		decision,
-		options: { tag },
-		scope: { kind: 'items', ids: [], label: 'as it is on the server' }
-	};
-	tags.set(key, line);
-	if (line.scope.kind === 'items') (line.scope.ids as number[]).push(itemId);
-}
+/* Keywords that were set or taken off, each with its items. */
+class KeywordChanges {
+	readonly #lines = new Map<string, { decision: 'tag' | 'untag'; tag: string; ids: number[] }>();
 
-async function carryOutTags(context: Context, mailbox: Mailbox, tags: ReadonlyMap<string, Decided>): Promise<string[]> {
-	const errors: string[] = [];
-	for (const line of tags.values())
-		try {
-			await carryOutAtOnce(context, mailbox, [line]);
-		} catch (error) {
-			// a keyword that can be no tag here stays on the server alone
-			if (!(error instanceof Refusal)) throw error;
-			errors.push(error.message);
-		}
-	return errors;
+	add(decision: 'tag' | 'untag', tag: string, itemId: number): void {
+		const key = `${decision} ${tag}`;
+		const line = this.#lines.get(key) ?? { decision, tag, ids: [] };
+		line.ids.push(itemId);
+		this.#lines.set(key, line);
+	}
+
+	/* @returns what is wrong with keywords that can be no tags here: they stay on the server alone */
+	async carryOut(context: Context, mailbox: Mailbox): Promise<string[]> {
+		const errors: string[] = [];
+		for (const { decision, tag, ids } of this.#lines.values())
+			try {
+				const scope = { kind: 'items' as const, ids, label: 'as it is on the server' };
+				await carryOutAtOnce(context, mailbox, [{ decision, options: { tag }, scope }]);
+			} catch (error) {
+				if (!(error instanceof Refusal)) throw error;
+				errors.push(error.message);
+			}
+		return errors;
+	}
 }
 
 /* Which messages of a folder are new, and which it has no more. */
@@ -383,14 +383,11 @@ async function bringIn(
 					{ ...message, followed: folder.followed.id, messageId, folderId: folderId ?? folder.followed.folderId }
 				];
 			});
-			await putFollowed(within.db, followed);
-			const tags = new Map<string, Decided>();
-			for (const { followed: folder, uid, keywords } of followed)
-				if (keywords.length > 0) {
-					const itemId = (await followedIn(within.db, folder)).get(uid)?.itemId ?? 0;
-					if (itemId > 0) for (const tag of keywords) addTo(tags, 'tag', tag, itemId);
-				}
-			errors.push(...(await carryOutTags(within, mailbox, tags)));
+			const items = await putFollowed(within.db, followed);
+			const set = new KeywordChanges();
+			for (const [at, { keywords }] of followed.entries())
+				for (const tag of keywords) if (items[at]) set.add('tag', tag, items[at]);
+			errors.push(...(await set.carryOut(within, mailbox)));
 		}
 	};
 	let state: 'done' | 'stopped' = 'stopped';
