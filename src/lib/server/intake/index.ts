@@ -2,7 +2,7 @@
 
 export { listSource } from './containers.ts';
 export { closeFilesPool } from './files-pool.ts';
-export { inBatches, oneAhead } from './batches.ts';
+export { asFarAsItGoes, inBatches, oneAhead } from './batches.ts';
 export { followNewMail, importMailbox, importMailboxUseCases } from './import-mailbox.ts';
 export { addImport, endImport, getImportCounts } from './imports-store.ts';
 export { importsUseCases } from './imports.ts';

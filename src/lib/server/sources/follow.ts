@@ -16,6 +16,7 @@ import { inTransaction, withSmallCache } from '../database/index.ts';
 import { carryOutAtOnce, type Decided, prepareDocket } from '../docket/index.ts';
 import {
 	addImport,
+	asFarAsItGoes,
 	endImport,
 	followNewMail,
 	getImportCounts,
@@ -391,15 +392,19 @@ async function bringIn(
 		}
 	};
 	let state: 'done' | 'stopped' = 'stopped';
+	let broken: { error: unknown } | undefined;
 	try {
 		await withSmallCache(context.db, async () => {
-			const pieces = parsePieces(fetchFresh(context, client, folders, noted), context.signal);
+			// what came before the line broke is stored first
+			const source = asFarAsItGoes(fetchFresh(context, client, folders, noted), (error) => (broken = { error }));
+			const pieces = parsePieces(source, context.signal);
 			for await (const batch of oneAhead(inBatches(pieces, BATCH))) {
 				await storeBatch(context, target, batch, around);
 				done += batch.pieces.length;
 				context.report({ done, total, note: `${showCount(done)} of ${showCount(total)} messages fetched` });
 			}
 		});
+		if (broken) throw broken.error;
 		if (!context.signal.aborted) state = 'done';
 	} finally {
 		await inTransaction(context.db, (db) => endImport(db, target.importId, state, context.now()));

@@ -50,12 +50,17 @@ describe('a password of a mail server', () => {
 	});
 });
 
-/* Hands everything on, and notes what the client says. */
-async function listeningProxy(to: number): Promise<{ port: number; said: () => string[] }> {
+/* Hands everything on, notes what the client says, and hangs up after so many bytes of the server. */
+async function listeningProxy(to: number, cutAfter = Infinity): Promise<{ port: number; said: () => string[] }> {
 	let heard = '';
+	let answered = 0;
 	const proxy = createServer((client) => {
 		const target = connect(to, '127.0.0.1');
 		client.on('data', (bytes) => (heard += bytes.toString('latin1')));
+		target.on('data', (bytes) => {
+			answered += bytes.length;
+			if (answered > cutAfter) client.destroy();
+		});
 		client.pipe(target).pipe(client);
 		for (const socket of [client, target]) socket.on('error', () => socket.destroy());
 	});
@@ -193,6 +198,31 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await imap.command('MOVE 1 Vessels');
 		expect(await pass(context)).toMatchObject({ changed: 1, gone: 0 });
 		expect(await places(context)).toMatchObject({ Ramp: 'live Vessels', Quay: 'binned Bin' });
+	});
+
+	const LOGS = 700;
+	it.each(['a person stops it', 'the line breaks'])('goes on where it was when %s', async (by) => {
+		const { context, imap } = await office();
+		await imap.append(
+			'Vessels',
+			Array.from({ length: LOGS }, (_, n) => bytesOf(`Log ${n}`, 1 + (n % 28)))
+		);
+		// enough for some batches, and not for all
+		const { port } = await listeningProxy(imap.port, by === 'the line breaks' ? LOGS * 150 : Infinity);
+		await connectSource(context, { mailbox: MAILBOX, ...server(port) });
+		const stop = new AbortController();
+		const report = ({ done }: { done: number }) => {
+			if (by === 'a person stops it' && done > 0) stop.abort();
+		};
+		await pass({ ...context, signal: stop.signal, report });
+		const here = async () => (await find(context, { query: '', mailbox: MAILBOX, limit: 1 })).total;
+		const first = await here();
+		expect(first).toBeGreaterThan(0);
+		expect(first).toBeLessThan(LOGS + 5);
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port) });
+		expect(await pass(context)).toMatchObject({ new: LOGS + 5 - first, errors: [] });
+		expect(await here()).toBe(LOGS + 5);
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0 });
 	});
 
 	it('asks a person first when much of a mailbox is gone at once', async () => {
