@@ -1,5 +1,5 @@
 import { createServer, type Server } from 'node:https';
-import type { AddressInfo } from 'node:net';
+import { type AddressInfo, createServer as createSilent } from 'node:net';
 import { generate } from 'selfsigned';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { isPublicAddress } from './addresses.ts';
@@ -143,4 +143,16 @@ describe('a one-click request', () => {
 		expect(asked.length).toBeLessThanOrEqual(1);
 		expect(heard).toEqual([]);
 	});
+});
+
+describe('a mail server that says nothing', () => {
+	it('is given up after the time limit, and nothing is said to have gone', async () => {
+		const server = createSilent((socket) => socket.on('error', () => undefined));
+		await new Promise<void>((listening) => server.listen(0, '127.0.0.1', listening));
+		const { port } = server.address() as AddressInfo;
+		const outside = openOutside({ standIns: undefined, smtp: `smtp://127.0.0.1:${port}`, timeLimit: 300 });
+		const answer = await outside.send({ from: 'a@b.example', to: 'c@d.example', subject: 'Ramp', text: 'Stiff.' });
+		expect(answer).toEqual({ heard: false, said: expect.stringContaining('could not be sent') as string });
+		server.close();
+	}, 10_000);
 });
