@@ -29,7 +29,7 @@ import {
 	type StoredPiece,
 	type Target
 } from '../intake/index.ts';
-import { ensureFolder, findRole, type Mailbox, requireMailbox, requireMailboxId } from '../mail/index.ts';
+import { ensureFolder, findRole, type Mailbox, requireMailbox, requireMailboxId, setQuota } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { accountOf } from './connect.ts';
 import {
@@ -504,6 +504,10 @@ async function follow(context: Context, source: Source): Promise<PassDone> {
 	try {
 		const done = await passOver(context, source);
 		if (context.signal.aborted) return done;
+		const { quotaBytes } = await requireMailboxId(context, source.mailboxId);
+		// of a mailbox without a quota, the first look takes over the server's
+		if (source.passedAt === null && done.quota && quotaBytes === undefined)
+			await setQuota(context, { mailbox: source.mailboxId, bytes: done.quota.limit });
 		await note(null, done.quota);
 		return done;
 	} catch (error) {

@@ -10,6 +10,7 @@ import { find } from '../find/find.ts';
 import { decideMessages } from '../find/decide-messages.ts';
 import { readRaw } from '../find/read-message.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
+import { getMailbox } from '../mail/mailboxes-store.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
@@ -141,6 +142,7 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await imap.append('INBOX', [bytesOf('Tides', 23)]);
 		expect(await pass(context)).toMatchObject({ new: 1 });
 		expect(await listSources(context)).toMatchObject([{ messages: 6, error: null, quotaLimit: 2 * 1024 ** 3 }]);
+		expect((await getMailbox(context.db, 1))?.quotaBytes).toBe(2 * 1024 ** 3);
 		// nothing was written there: nothing is seen, and nothing is new to whoever looks next
 		expect(await imap.command('EXAMINE INBOX')).toContain('4 EXISTS');
 		expect(await imap.command('SEARCH SEEN')).toMatch(/^\* SEARCH\r$/m);

@@ -11,7 +11,9 @@ const WEIGHED_BY = ['year', 'month', 'organisation', 'address', 'list', 'size', 
 
 export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const by = WEIGHED_BY.find((name) => name === url.searchParams.get('by'));
+	const sources = await answered(locals.office.ask('listSources', undefined, locals.who));
 	return {
+		live: sources.find(({ mailboxId }) => mailboxId === Number(params.mailbox)),
 		weighedBy: WEIGHED_BY,
 		weighing: await answered(locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox), by }, locals.who))
 	};

@@ -8,6 +8,7 @@
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import WeightTable from '$lib/components/charts/WeightTable.svelte';
 	import { showDate } from '../../../../core/calendar.ts';
+	import { isNearlyFull } from '../../../../core/sources/server.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
@@ -72,6 +73,11 @@
 			{#if growth.bytesAMonth > 0}It grows by {showBytes(growth.bytesAMonth)} a month{#if growth.quotaReachedOn}
 					and reaches its quota on <b>{showDate(growth.quotaReachedOn)}</b> at this rate{/if}.{/if}
 		</p>
+		{#if data.live}<p class="mt-1" class:text-wax={isNearlyFull(data.live)} data-testid="live">
+				It lives on {data.live.host}. {data.live.quotaSentence ?? ''}
+				<a class="lead" href="/mailboxes/live">{data.live.error ? 'It could not be followed last' : 'Live mailboxes'}</a
+				>
+			</p>{/if}
 		<p class="mt-1" data-testid="advice">{weighing.advice}</p>
 	</div>
 	<div class="flex flex-col items-end gap-2 text-sm">
