@@ -4,6 +4,7 @@ import path from 'node:path';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { backUp } from '../backup/back-up.ts';
 import { checkLedger } from '../ledger/index.ts';
+import { EXTENSIONS } from '../../../core/sources/server.ts';
 import type { Context } from '../context/context.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import { find } from '../find/find.ts';
@@ -51,8 +52,11 @@ describe('a password of a mail server', () => {
 	});
 });
 
-/* Hands everything on, notes what the client says, and hangs up after so many bytes of the server. */
-async function listeningProxy(to: number, cutAfter = Infinity): Promise<{ port: number; said: () => string[] }> {
+/* Hands everything on, notes what the client says, hangs up after so many bytes of the server, and hides extensions. */
+async function listeningProxy(
+	to: number,
+	{ cutAfter = Infinity, hides = [] as string[] } = {}
+): Promise<{ port: number; said: () => string[] }> {
 	let heard = '';
 	let answered = 0;
 	const proxy = createServer((client) => {
@@ -61,8 +65,12 @@ async function listeningProxy(to: number, cutAfter = Infinity): Promise<{ port: 
 		target.on('data', (bytes) => {
 			answered += bytes.length;
 			if (answered > cutAfter) client.destroy();
+			// as long as before, so that literals keep their lengths
+			const hidden = hides.reduce((text, name) => text.replaceAll(name, `X${name.slice(1)}`), bytes.toString('latin1'));
+			if (!client.destroyed) client.write(Buffer.from(hidden, 'latin1'));
 		});
-		client.pipe(target).pipe(client);
+		target.on('end', () => client.end());
+		client.pipe(target);
 		for (const socket of [client, target]) socket.on('error', () => socket.destroy());
 	});
 	onTestFinished(() => void proxy.close());
@@ -166,25 +174,40 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(fetched.length).toBeGreaterThan(0);
 	});
 
-	it('follows marks, keywords and moves of others; tags, holds and classes go along', async () => {
-		const { context, imap } = await connected();
-		await pass(context);
-		const [before] = (await find(context, { query: 'subject:quay', limit: 1 })).hits;
-		await decideMessages(context, { ids: [before?.id ?? 0], decision: 'keep', options: {} });
-		await imap.command('SELECT INBOX');
-		await imap.command('STORE 1 +FLAGS (\\Seen \\Flagged Urgent)');
-		await imap.command('MOVE 2 Vessels');
-		expect(await pass(context)).toMatchObject({ new: 0, changed: 2, gone: 0, errors: [] });
-		const [ramp] = (await find(context, { query: 'subject:ramp flagged tag:Urgent not unread', limit: 2 })).hits;
-		expect(ramp).toBeDefined();
-		const moved = (await find(context, { query: 'subject:quay', limit: 5 })).hits;
-		expect(moved).toMatchObject([{ id: before?.id, folder: 'Vessels', kept: 1 }]);
-		await imap.command('SELECT INBOX');
-		await imap.command('STORE 1 -FLAGS (\\Flagged Urgent)');
-		expect(await pass(context)).toMatchObject({ changed: 1 });
-		expect((await find(context, { query: 'subject:ramp flagged or tag:Urgent', limit: 2 })).hits).toEqual([]);
-		expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
-	});
+	it.each([
+		['that has all extensions', []],
+		['that numbers no changes', ['CONDSTORE', 'QRESYNC']],
+		[
+			'that has none of them',
+			['CONDSTORE', 'QRESYNC', 'MOVE', 'UIDPLUS', 'QUOTA', 'SPECIAL-USE', 'LIST-STATUS', 'ESEARCH']
+		]
+	])(
+		'follows marks, keywords and moves of others on a server %s; what was decided goes along',
+		async (_which, hides) => {
+			const { context, imap } = await office();
+			const { port } = await listeningProxy(imap.port, { hides });
+			const { extensions } = await connectSource(context, { mailbox: MAILBOX, ...server(port) });
+			expect(extensions.filter(({ has }) => !has).map(({ name }) => name)).toEqual(
+				EXTENSIONS.map(({ name }) => name).filter((name) => hides.includes(name))
+			);
+			await pass(context);
+			const [before] = (await find(context, { query: 'subject:quay', limit: 1 })).hits;
+			await decideMessages(context, { ids: [before?.id ?? 0], decision: 'keep', options: {} });
+			await imap.command('SELECT INBOX');
+			await imap.command('STORE 1 +FLAGS (\\Seen \\Flagged Urgent)');
+			await imap.command('MOVE 2 Vessels');
+			expect(await pass(context)).toMatchObject({ new: 0, changed: 2, gone: 0, errors: [] });
+			const [ramp] = (await find(context, { query: 'subject:ramp flagged tag:Urgent not unread', limit: 2 })).hits;
+			expect(ramp).toBeDefined();
+			const moved = (await find(context, { query: 'subject:quay', limit: 5 })).hits;
+			expect(moved).toMatchObject([{ id: before?.id, folder: 'Vessels', kept: 1 }]);
+			await imap.command('SELECT INBOX');
+			await imap.command('STORE 1 -FLAGS (\\Flagged Urgent)');
+			expect(await pass(context)).toMatchObject({ changed: 1 });
+			expect((await find(context, { query: 'subject:ramp flagged or tag:Urgent', limit: 2 })).hits).toEqual([]);
+			expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
+		}
+	);
 
 	it('puts what others removed into the bin, and takes it back out of theirs', async () => {
 		const { context, imap } = await connected();
@@ -210,7 +233,7 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 			Array.from({ length: LOGS }, (_, n) => bytesOf(`Log ${n}`, 1 + (n % 28)))
 		);
 		// enough for some batches, and not for all
-		const { port } = await listeningProxy(imap.port, by === 'the line breaks' ? LOGS * 150 : Infinity);
+		const { port } = await listeningProxy(imap.port, by === 'the line breaks' ? { cutAfter: LOGS * 150 } : {});
 		await connectSource(context, { mailbox: MAILBOX, ...server(port) });
 		const stop = new AbortController();
 		const report = ({ done }: { done: number }) => {
