@@ -4,6 +4,7 @@ import path from 'node:path';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { backUp } from '../backup/back-up.ts';
 import { checkLedger } from '../ledger/index.ts';
+import { Dice } from '../../../../demo/random.ts';
 import { EXTENSIONS } from '../../../core/sources/server.ts';
 import type { Context } from '../context/context.ts';
 import { carryOut } from '../docket/carry-out.ts';
@@ -13,6 +14,7 @@ import { readRaw } from '../find/read-message.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { getMailbox } from '../mail/mailboxes-store.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
+import { compareWeights } from '../mail/weights-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
@@ -294,6 +296,82 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await imap.command('RENAME Aside "Vessels/Terne"');
 		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
 		expect(await ids()).toEqual(before);
+	});
+
+	const ROUNDS = 16;
+	it('agrees with the server after whatever others do there while lines break at random', async () => {
+		const { context, imap } = await office();
+		const dice = new Dice(21);
+		const folders = ['INBOX', 'Vessels', 'Vessels/Skua', 'Fees'];
+		await imap.command('CREATE Fees');
+		let made = 0;
+		for (const folder of folders)
+			await imap.append(
+				folder,
+				Array.from({ length: 12 }, () => bytesOf(`Note ${made++}`, 1 + (made % 28)))
+			);
+		/* The subjects in each folder, by the server. */
+		const there = async () => {
+			const found: Record<string, string[]> = {};
+			for (const folder of folders) {
+				const answer = await imap.command(`EXAMINE "${folder}"`);
+				const subjects = / 0 EXISTS/.test(answer)
+					? []
+					: [...(await imap.command('FETCH 1:* BODY.PEEK[HEADER.FIELDS (SUBJECT)]')).matchAll(/^Subject: (.*)\r$/gm)];
+				found[folder === 'INBOX' ? 'Inbox' : folder] = subjects.map(([, subject = '']) => subject).sort();
+			}
+			return found;
+		};
+		const here = async () => {
+			const found = await rows<{ path: string; subject: string }>(
+				context.db,
+				sql`SELECT folder.path, subject FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
+				 WHERE item.state = 'live' ORDER BY subject`
+			);
+			const empty = folders.map((folder): [string, string[]] => [folder === 'INBOX' ? 'Inbox' : folder, []]);
+			const by = Object.fromEntries(empty);
+			for (const { path: folder, subject } of found) (by[folder] ??= []).push(subject);
+			return by;
+		};
+		const someOf = async () => {
+			const folder = folders[dice.between(0, folders.length - 1)] as string;
+			const count = Number(/\* (\d+) EXISTS/.exec(await imap.command(`SELECT "${folder}"`))?.[1]);
+			return { folder, number: count === 0 ? undefined : dice.between(1, count) };
+		};
+		for (let round = 0; round < ROUNDS; round++) {
+			for (let n = dice.between(1, 4); n > 0; n--) {
+				const { folder, number } = await someOf();
+				const does = dice.between(0, 3);
+				if (does === 0 || number === undefined) await imap.append(folder, [bytesOf(`Note ${made++}`, 1 + (made % 28))]);
+				else if (does === 1) {
+					const to = folders.filter((other) => other !== folder)[dice.between(0, 2)] as string;
+					await imap.command(`MOVE ${number} "${to}"`);
+				} else if (does === 2) await imap.command(`STORE ${number} +FLAGS (\\Seen)`);
+				else {
+					await imap.command(`STORE ${number} +FLAGS.SILENT (\\Deleted)`);
+					await imap.command('EXPUNGE');
+				}
+			}
+			// every third pass breaks off somewhere
+			const cutAfter = round % 3 === 2 ? dice.between(500, 6_000) : Infinity;
+			const { port } = await listeningProxy(imap.port, { cutAfter });
+			if (round === 0) await connectSource(context, { mailbox: MAILBOX, ...server(port) });
+			await context.db('source').where({ id: 1 }).update({ port });
+			await pass(context);
+			if (cutAfter < Infinity) continue;
+			expect(await here(), `round ${round}`).toEqual(await there());
+		}
+		await context.db('source').where({ id: 1 }).update({ port: imap.port });
+		expect(await pass(context)).toMatchObject({ errors: [] });
+		expect(await here()).toEqual(await there());
+		// each message that was ever there is here once, live or in the bin
+		const all = await rows<{ subject: string; n: number }>(
+			context.db,
+			sql`SELECT subject, count(*) AS n FROM item JOIN message ON message.id = item.message_id GROUP BY subject HAVING n > 1`
+		);
+		expect(all).toEqual([]);
+		expect(await compareWeights(context.db)).toBe(0);
+		expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
 	});
 
 	it('knows mail that was brought in from files before', async () => {
