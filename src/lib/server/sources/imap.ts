@@ -1,16 +1,8 @@
 import { ImapFlow } from 'imapflow';
-import type { TlsMode } from '../../../core/sources/server.ts';
+import type { Source } from './sources-store.ts';
 
 /** What is needed to sign in on a server. */
-export interface Account {
-	host: string;
-	port: number;
-	tls: TlsMode;
-	certificate: string | null;
-	user: string;
-	auth: 'password' | 'token';
-	secret: string;
-}
+export type Account = Pick<Source, 'host' | 'port' | 'tls' | 'certificate' | 'user' | 'auth'> & { secret: string };
 
 const CONNECT_MS = 15_000;
 const SILENCE_MS = 120_000;

@@ -1,0 +1,200 @@
+import type { ImapFlow } from 'imapflow';
+import { flagBits, flagsOf, isMarkedDeleted, keywordsOf } from '../../../core/sources/server.ts';
+import { showCount, showMessages } from '../../../core/weigh/units.ts';
+import type { Context } from '../context/index.ts';
+import { inTransaction, withSmallCache } from '../database/index.ts';
+import { carryOutAtOnce } from '../docket/index.ts';
+import {
+	addImport,
+	asFarAsItGoes,
+	endImport,
+	followNewMail,
+	getImportCounts,
+	inBatches,
+	oneAhead,
+	parsePieces,
+	type Piece,
+	placeNewMail,
+	storeBatch,
+	type StoredPiece,
+	type Target
+} from '../intake/index.ts';
+import { findRole } from '../mail/index.ts';
+import { adopt, movable, putFollowed } from './follow-store.ts';
+import { KeywordChanges } from './keyword-changes.ts';
+import type { Folder, Following } from './look-through.ts';
+
+/* The second half of a pass: the bytes of what is new. */
+
+const BATCH = { messages: 250, bytes: 8_000_000 };
+/* Messages of one FETCH: a stop or a broken line loses no more than what is on its way. */
+const AT_ONCE = 100;
+
+interface OnServer {
+	folder: Folder;
+	uid: number;
+	flags: number;
+	keywords: string[];
+}
+
+/* Fetches what is new, folder by folder, and hands it on as pieces; what each is on the server is noted beside. */
+async function* fetchFresh(
+	context: Context,
+	client: ImapFlow,
+	folders: readonly Folder[],
+	noted: Map<string, OnServer>
+): AsyncGenerator<Piece[]> {
+	for (const folder of folders) {
+		if (folder.fresh.length === 0) continue;
+		await client.mailboxOpen(folder.path, { readOnly: true });
+		for (let at = 0; at < folder.fresh.length; at += AT_ONCE) {
+			if (context.signal.aborted) return;
+			const uids = folder.fresh.slice(at, at + AT_ONCE).join(',');
+			const fields = { uid: true, flags: true, internalDate: true, source: true };
+			for await (const { uid, flags = new Set<string>(), internalDate, source } of client.fetch(uids, fields, {
+				uid: true
+			})) {
+				if (!source) continue;
+				const bits = flagBits(flags);
+				const place = `${folder.path}, message ${uid}`;
+				noted.set(place, { folder, uid, flags: bits, keywords: keywordsOf(flags) });
+				const at = internalDate === undefined ? NaN : new Date(internalDate).getTime();
+				yield [
+					{
+						bytes: new Uint8Array(source),
+						place,
+						folderPath: folder.here,
+						envelopeDate: Number.isNaN(at) ? undefined : Math.floor(at / 1000),
+						flags: flagsOf(bits),
+						trashed: isMarkedDeleted(bits),
+						unreadable: source.length === 0 ? 'is empty on the server' : undefined,
+						next: { file: 0, offset: 0 },
+						behind: 0
+					}
+				];
+			}
+		}
+	}
+}
+
+/* As of files: a message is read in memory. */
+const LARGEST_MESSAGE = 512 * 1024 * 1024;
+
+/** Leaves out what is too large to be read: it stays on the server alone. @returns what that is, by folder */
+export async function leaveTooLarge(client: ImapFlow, folders: readonly Folder[]): Promise<string[]> {
+	const errors: string[] = [];
+	for (const folder of folders) {
+		if (folder.fresh.length === 0) continue;
+		await client.mailboxOpen(folder.path, { readOnly: true });
+		const large = await client.search({ larger: LARGEST_MESSAGE }, { uid: true });
+		if (!Array.isArray(large) || large.length === 0) continue;
+		folder.fresh = folder.fresh.filter((uid) => !large.includes(uid));
+		errors.push(`${folder.path}: ${showMessages(large.length)} larger than 512 MB, not fetched.`);
+	}
+	return errors;
+}
+
+/* An item whose message turns up in another folder has moved there: it takes its tags and everything else along. */
+async function adoptMoved(
+	context: Context,
+	{ source, mailbox }: Pick<Following, 'source' | 'mailbox'>,
+	pieces: readonly StoredPiece[]
+): Promise<number> {
+	const messageIds = pieces.flatMap(({ messageId }) => messageId ?? []);
+	const waiting = await movable(context.db, source.id, messageIds);
+	if (waiting.length === 0) return 0;
+	const bin = await findRole(context.db, mailbox.id, 'trash');
+	let moved = 0;
+	for (const { piece, messageId, folderId } of pieces) {
+		const at = waiting.findIndex((item) => item.messageId === messageId);
+		const item = waiting[at];
+		if (!item || folderId === undefined || !(await adopt(context.db, item.id, folderId))) continue;
+		waiting.splice(at, 1);
+		moved++;
+		// what is archived here stays archived, wherever it lies there
+		if (item.state === 'archived') continue;
+		const toBin = folderId === bin?.id;
+		const decision = toBin ? 'delete' : item.state === 'binned' ? 'restore' : 'move';
+		await carryOutAtOnce(context, mailbox, [
+			{
+				decision,
+				options: toBin ? {} : { folder: piece.folderPath },
+				scope: { kind: 'items', ids: [item.id], label: `moved on ${source.host}` }
+			}
+		]);
+	}
+	return moved;
+}
+
+/** What is new comes in as every other mail does: parsed in threads, stored in batches, counted and entered. */
+export async function bringIn(
+	context: Context,
+	following: Following,
+	folders: readonly Folder[]
+): Promise<{ added: number; moved: number; errors: string[] }> {
+	const { client, source, mailbox } = following;
+	const total = folders.reduce((sum, { fresh }) => sum + fresh.length, 0);
+	if (total === 0) return { added: 0, moved: 0, errors: [] };
+	const name = `${source.user} on ${source.host}`;
+	const target: Target = {
+		importId: await inTransaction(context.db, (db) =>
+			addImport(
+				db,
+				{ mailboxId: mailbox.id, path: name, folder: '', fingerprint: context.now().toISOString() },
+				name,
+				context.now()
+			)
+		),
+		mailboxId: mailbox.id,
+		mailbox: mailbox.name,
+		folder: undefined,
+		source: name
+	};
+	const noted = new Map<string, OnServer>();
+	const errors: string[] = [];
+	let done = 0;
+	let moved = 0;
+	const around = {
+		before: async (within: Context, pieces: readonly StoredPiece[]) => {
+			moved += await adoptMoved(within, following, pieces);
+		},
+		after: async (within: Context, pieces: readonly StoredPiece[]) => {
+			const followed = pieces.flatMap(({ piece, messageId, folderId }) => {
+				const on = noted.get(piece.place);
+				noted.delete(piece.place);
+				if (!on) return [];
+				const { folder, ...message } = on;
+				return [
+					{ ...message, followed: folder.followed.id, messageId, folderId: folderId ?? folder.followed.folderId }
+				];
+			});
+			const items = await putFollowed(within.db, followed);
+			const set = new KeywordChanges();
+			for (const [at, { keywords }] of followed.entries())
+				for (const tag of keywords) if (items[at]) set.add('tag', tag, items[at]);
+			errors.push(...(await set.carryOut(within, mailbox)));
+		}
+	};
+	let state: 'done' | 'stopped' = 'stopped';
+	let broken: { error: unknown } | undefined;
+	try {
+		await withSmallCache(context.db, async () => {
+			// what came before the line broke is stored first
+			const source = asFarAsItGoes(fetchFresh(context, client, folders, noted), (error) => (broken = { error }));
+			const pieces = parsePieces(source, context.signal);
+			for await (const batch of oneAhead(inBatches(pieces, BATCH))) {
+				await storeBatch(context, target, batch, around);
+				done += batch.pieces.length;
+				context.report({ done, total, note: `${showCount(done)} of ${showCount(total)} messages fetched` });
+			}
+		});
+		if (broken) throw broken.error;
+		if (!context.signal.aborted) state = 'done';
+	} finally {
+		await inTransaction(context.db, (db) => endImport(db, target.importId, state, context.now()));
+		await placeNewMail(context, mailbox.id);
+		await followNewMail(context, mailbox.id);
+	}
+	const { added } = await getImportCounts(context.db, target.importId);
+	return { added, moved, errors };
+}

@@ -1,0 +1,179 @@
+import type { FetchMessageObject, ImapFlow, ListResponse } from 'imapflow';
+import { flagBits, keywordsOf, pathHere, roleOfUse } from '../../../core/sources/server.ts';
+import type { Context } from '../context/index.ts';
+import { inTransaction } from '../database/index.ts';
+import { ensureFolder, type Mailbox } from '../mail/index.ts';
+import {
+	addFollowedFolder,
+	type FollowedFolder,
+	type FollowedMessage,
+	followedFolders,
+	followedIn,
+	type MarkChange,
+	putFollowedMarks,
+	putGone,
+	putMarks,
+	putRole,
+	removeFollowedFolders
+} from './follow-store.ts';
+import { ServerTrouble } from './imap.ts';
+import { KeywordChanges } from './keyword-changes.ts';
+import type { Source } from './sources-store.ts';
+
+/* The first half of a pass: the folders of a server, which messages are new or gone, and which marks were changed. */
+
+/** What is asked of each folder as it is listed (LIST-STATUS, RFC 5819). */
+export const STATUS = { messages: true, uidNext: true, uidValidity: true, highestModseq: true } as const;
+
+/** A live mailbox in a pass. */
+export interface Following {
+	client: ImapFlow;
+	source: Source;
+	mailbox: Mailbox;
+}
+
+/** A folder of the server in this pass. */
+export interface Folder {
+	path: string;
+	here: string;
+	followed: FollowedFolder;
+	now: Omit<FollowedFolder, 'id' | 'path' | 'folderId'>;
+	/** Numbers that are not known yet, the newest first. */
+	fresh: number[];
+}
+
+const isBelow = (path: string, above: string, delimiter: string) =>
+	path === above || path.startsWith(`${above}${delimiter}`);
+
+/** Folders that hold messages and are not left out. */
+export const followable = (listed: readonly ListResponse[], { leftOut }: Source) =>
+	listed.filter(
+		({ path, delimiter, flags }) =>
+			!flags.has('\\Noselect') &&
+			!flags.has('\\NonExistent') &&
+			!leftOut.some((above) => isBelow(path, above, delimiter))
+	);
+
+/** How a folder is now; undefined: the server does not say. */
+export function statusOf({ status }: ListResponse): Folder['now'] | undefined {
+	if (!status || status.uidValidity === undefined) return undefined;
+	return {
+		uidValidity: String(status.uidValidity),
+		uidNext: status.uidNext ?? 0,
+		messages: status.messages ?? 0,
+		modseq: status.highestModseq === undefined ? null : String(status.highestModseq)
+	};
+}
+
+/** Whether a folder is as it was at the end of the last pass through it. */
+export const isAsBefore = (before: FollowedFolder, now: Folder['now']) =>
+	before.uidValidity === now.uidValidity &&
+	before.uidNext === now.uidNext &&
+	before.messages === now.messages &&
+	// without change numbers the marks have to be compared
+	now.modseq !== null &&
+	before.modseq === now.modseq;
+
+/** The folders as they are on the server, each with its place here; those that it has no more give up their messages. */
+export async function lookAtFolders(
+	context: Context,
+	source: Source,
+	listed: readonly ListResponse[]
+): Promise<Folder[]> {
+	return inTransaction(context.db, async (db) => {
+		const known = new Map((await followedFolders(db, source.id)).map((folder) => [folder.path, folder]));
+		const folders: Folder[] = [];
+		for (const entry of followable(listed, source)) {
+			const now = statusOf(entry);
+			if (!now) continue;
+			const here = pathHere(entry.path, entry.delimiter);
+			if (here === '') continue;
+			const { id: folderId } = await ensureFolder(db, source.mailboxId, 'mailbox', here);
+			const role = roleOfUse(entry.specialUse);
+			if (role) await putRole(db, { mailboxId: source.mailboxId, folderId, role });
+			let followed = known.get(entry.path);
+			known.delete(entry.path);
+			if (!followed) {
+				const id = await addFollowedFolder(db, { sourceId: source.id, path: entry.path, folderId });
+				followed = { id, path: entry.path, folderId, uidValidity: '', uidNext: 0, messages: 0, modseq: null };
+			}
+			folders.push({ path: entry.path, here, followed, now, fresh: [] });
+		}
+		for (const { id } of known.values())
+			await putGone(db, {
+				sourceId: source.id,
+				folderId: id,
+				uids: [...(await followedIn(db, id)).keys()]
+			});
+		await removeFollowedFolders(
+			db,
+			[...known.values()].map(({ id }) => id)
+		);
+		return folders;
+	});
+}
+
+/* Marks that others changed on the server: flags are taken over, keywords become tags. */
+async function takeMarks(
+	context: Context,
+	mailbox: Mailbox,
+	{ followed, here }: Folder,
+	said: readonly FetchMessageObject[],
+	known: ReadonlyMap<number, FollowedMessage>
+): Promise<{ changed: number; errors: string[] }> {
+	const marks: MarkChange[] = [];
+	const keywordChanges = new KeywordChanges();
+	const updated: FollowedMessage[] = [];
+	for (const { uid, flags = new Set<string>() } of said) {
+		const before = known.get(uid);
+		if (!before || before.itemId === 0) continue;
+		const now = flagBits(flags);
+		const keywords = keywordsOf(flags);
+		const isSame = now === before.flags && keywords.join(' ') === before.keywords.join(' ');
+		if (isSame) continue;
+		updated.push({ ...before, flags: now, keywords });
+		if (now !== before.flags) marks.push({ itemId: before.itemId, changed: now ^ before.flags, now });
+		for (const tag of keywords) if (!before.keywords.includes(tag)) keywordChanges.add('tag', tag, before.itemId);
+		for (const tag of before.keywords) if (!keywords.includes(tag)) keywordChanges.add('untag', tag, before.itemId);
+	}
+	if (updated.length === 0) return { changed: 0, errors: [] };
+	const errors: string[] = [];
+	await inTransaction(context.db, async (db) => {
+		await putMarks(db, marks);
+		await putFollowedMarks(db, followed.id, updated);
+		errors.push(...(await keywordChanges.carryOut({ ...context, db }, mailbox)));
+	});
+	return { changed: updated.length, errors: errors.map((error) => `${here}: ${error}`) };
+}
+
+/** Which messages of a folder are new, and which it has no more. */
+export async function lookThrough(
+	context: Context,
+	{ client, source, mailbox }: Following,
+	folder: Folder
+): Promise<{ changed: number; errors: string[] }> {
+	const { followed, now } = folder;
+	await client.mailboxOpen(folder.path, { readOnly: true });
+	// other numbers than before: whatever is the same is recognised by its bytes
+	const isNumberedAnew = followed.uidValidity !== '' && followed.uidValidity !== now.uidValidity;
+	const former = await followedIn(context.db, followed.id);
+	const found = now.messages === 0 ? [] : await client.search({ all: true }, { uid: true });
+	if (!Array.isArray(found)) throw new ServerTrouble(`${source.host} did not list the messages of ${folder.path}.`);
+	const there = new Set(found);
+	const known = isNumberedAnew ? new Map<number, FollowedMessage>() : former;
+	const gone = [...former.keys()].filter((uid) => isNumberedAnew || !there.has(uid));
+	folder.fresh = found.filter((uid) => !known.has(uid)).sort((a, b) => b - a);
+	if (gone.length > 0)
+		await inTransaction(context.db, (db) => putGone(db, { sourceId: source.id, folderId: followed.id, uids: gone }));
+	if (known.size === gone.length || now.messages === 0) return { changed: 0, errors: [] };
+	const since = now.modseq !== null && followed.modseq !== null ? BigInt(followed.modseq) : undefined;
+	if (since !== undefined && followed.modseq === now.modseq) return { changed: 0, errors: [] };
+	const said: FetchMessageObject[] = [];
+	const asked = client.fetch(
+		'1:*',
+		{ uid: true, flags: true },
+		{ uid: true, ...(since ? { changedSince: since } : {}) }
+	);
+	for await (const message of asked) said.push(message);
+	return takeMarks(context, mailbox, folder, said, known);
+}
