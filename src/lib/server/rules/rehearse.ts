@@ -6,15 +6,8 @@ import { type Context, defineUseCase, id, text, today } from '../context/index.t
 import { inSnapshot, sql } from '../database/index.ts';
 import { HELD, IS_RECORD, requireMailbox } from '../mail/index.ts';
 import { checkedRule, requireRule, ruleFields, type RuleGiven } from './rules.ts';
-import {
-	countRehearsed,
-	countShared,
-	examplesOf,
-	listStoredRules,
-	rehearse,
-	rehearsedUnder,
-	type StoredRule
-} from './rules-store.ts';
+import { countRehearsed, countShared, examplesOf, rehearse, rehearsedUnder } from './rehearse-store.ts';
+import { listStoredRules, type StoredRule } from './rules-store.ts';
 import Joi from 'joi';
 
 /** How a standing decision meets something else. */
