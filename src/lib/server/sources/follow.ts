@@ -175,24 +175,34 @@ export async function followSources(
 	return { passes };
 }
 
-/** Whether a server has something that is not here yet; one that does not answer has nothing. */
+/* A pass that did not come through is tried again no sooner than that. */
+const AGAIN_AFTER_MS = 15 * 60_000;
+
+async function hasNews(context: Context, source: Source): Promise<boolean> {
+	if (source.error !== null) {
+		const tried = source.triedAt === null ? 0 : Date.parse(source.triedAt);
+		if (context.now().getTime() - tried < AGAIN_AFTER_MS) return false;
+	}
+	try {
+		const known = new Map((await followedFolders(context.db, source.id)).map((folder) => [folder.path, folder]));
+		const account = await accountOf(context, source);
+		const listed = await withServer(account, context.signal, (client) => client.list({ statusQuery: STATUS }));
+		const folders = followable(listed, source);
+		if (source.error !== null || known.size !== folders.length) return true;
+		return folders.some((entry) => {
+			const [before, now] = [known.get(entry.path), statusOf(entry)];
+			return !before || (now !== undefined && !isAsBefore(before, now));
+		});
+	} catch (error) {
+		if (!(error instanceof ServerTrouble) && !(error instanceof Refusal)) throw error;
+		// said once, by the pass itself
+		return source.error === null;
+	}
+}
+
+/** Whether a server has something that is not here yet, or has just ceased to answer. */
 async function serversHaveNews(context: Context): Promise<boolean> {
-	for (const source of await listStoredSources(context.db))
-		try {
-			const known = new Map((await followedFolders(context.db, source.id)).map((folder) => [folder.path, folder]));
-			const account = await accountOf(context, source);
-			const listed = await withServer(account, context.signal, (client) => client.list({ statusQuery: STATUS }));
-			const folders = followable(listed, source);
-			if (known.size !== folders.length) return true;
-			for (const entry of folders) {
-				const [before, now] = [known.get(entry.path), statusOf(entry)];
-				if (!before || (now && !isAsBefore(before, now))) return true;
-			}
-		} catch (error) {
-			if (!(error instanceof ServerTrouble) && !(error instanceof Refusal)) throw error;
-			// said once, by the pass itself
-			if (source.error === null) return true;
-		}
+	for (const source of await listStoredSources(context.db)) if (await hasNews(context, source)) return true;
 	return false;
 }
 

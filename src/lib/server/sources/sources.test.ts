@@ -14,6 +14,7 @@ import { readRaw } from '../find/read-message.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { getMailbox } from '../mail/mailboxes-store.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
+import { useCase } from '../process/use-cases.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
@@ -403,6 +404,32 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await listSources(context)).toEqual([]);
 		expect(Object.keys(await places(context))).toHaveLength(3);
 		await expect(followSources(context, { mailbox: MAILBOX })).rejects.toThrow('no live mailbox');
+	});
+
+	it('is looked at again by itself: when something is new, and when a server that was silent is back', async () => {
+		const { context, imap } = await connected();
+		const news = (minutes: number) => {
+			const now = () => new Date(context.now().getTime() + minutes * 60_000);
+			return useCase('serversHaveNews').run({ ...context, now }, undefined as never);
+		};
+		const moveTo = (port: number) => context.db('source').where({ id: 1 }).update({ port });
+		expect(await news(0)).toBe(true);
+		await pass(context);
+		expect(await news(0)).toBe(false);
+		await imap.append('Vessels', [bytesOf('Anchor')]);
+		expect(await news(0)).toBe(true);
+		await pass(context);
+		await moveTo(1);
+		// said once
+		expect(await news(0)).toBe(true);
+		await pass(context);
+		expect(await news(1)).toBe(false);
+		expect(await news(16)).toBe(false);
+		await moveTo(imap.port);
+		expect(await news(1)).toBe(false);
+		expect(await news(16)).toBe(true);
+		expect(await pass(context)).toMatchObject({ new: 0, errors: [] });
+		expect(await listSources(context)).toMatchObject([{ error: null }]);
 	});
 
 	it('keeps the password out of the ledger and of backups', async () => {

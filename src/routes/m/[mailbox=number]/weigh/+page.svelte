@@ -75,7 +75,8 @@
 		</p>
 		{#if data.live}<p class="mt-1" class:text-wax={isNearlyFull(data.live)} data-testid="live">
 				It lives on {data.live.host}. {data.live.quotaSentence ?? ''}
-				<a class="lead" href="/mailboxes/live">{data.live.error ? 'It could not be followed last' : 'Live mailboxes'}</a
+				<a class="lead" href="/mailboxes/live"
+					>{data.live.error ? 'The last look did not come through.' : 'Live mailboxes'}</a
 				>
 			</p>{/if}
 		<p class="mt-1" data-testid="advice">{weighing.advice}</p>
