@@ -1,7 +1,9 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
+	import { refusalOf } from '$lib/sent-form.ts';
 	import type { ClassView, RetentionSetting } from '$lib/server/retention/index.ts';
 	import { UNCLASSED, wrongClass } from '../../../core/retention/classes.ts';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
@@ -32,6 +34,7 @@
 	let code = $state('');
 	let terms = $state<string>();
 	let removing = $state(false);
+	let refused = $state<string>();
 
 	const isUnclassed = $derived(known?.word === UNCLASSED);
 	const quotaBytes = $derived(megabytes === null ? undefined : Math.round(megabytes * 1_000_000));
@@ -121,8 +124,10 @@
 			action="/retain/schedule?/removeClass"
 			use:enhance={() =>
 				async ({ result, update }) => {
-					await update();
+					// closed first: what it shows is gone with the class
 					if (result.type === 'success') onDone([]);
+					else refused = refusalOf(result);
+					await update({ reset: false });
 				}}
 			class="flex items-end gap-2"
 		>
@@ -132,6 +137,7 @@
 			>
 			<button class="act">Remove the class</button>
 		</form>
+		<Refused message={refused} />
 	{:else}
 		<button class="quiet self-start text-sm" type="button" onclick={() => (removing = true)}>Remove the class …</button>
 	{/if}
