@@ -159,7 +159,7 @@ describe('standing decisions', () => {
 		await carryOut(context, { id: again.runs[0]?.docket as number });
 		const archived = await subjectsIn(context, 'archived');
 		expect((await runRules(context, {})).runs).toEqual([]);
-		// what somebody had back stays
+		// what somebody restored stays
 		await takeBackRule(context, { id: 1 });
 		expect((await runRules(context, {})).runs).toEqual([]);
 		expect(await subjectsIn(context, 'archived')).toEqual([]);

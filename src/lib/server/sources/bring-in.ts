@@ -3,7 +3,7 @@ import { flagBits, flagsOf, isMarkedDeleted, keywordsOf } from '../../../core/so
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction, withSmallCache } from '../database/index.ts';
-import { carryOutAtOnce } from '../docket/index.ts';
+import { carryOutAtOnce, type Decided } from '../docket/index.ts';
 import {
 	addImport,
 	asFarAsItGoes,
@@ -104,6 +104,8 @@ async function adoptMoved(
 	const waiting = await movable(context.db, source.id, messageIds);
 	if (waiting.length === 0) return 0;
 	const bin = await findRole(context.db, mailbox.id, 'trash');
+	// a renamed folder may hold a whole mailbox: one docket a batch, with a line for each place
+	const lines = new Map<string, Decided>();
 	let moved = 0;
 	for (const { piece, messageId, folderId } of pieces) {
 		const at = waiting.findIndex((item) => item.messageId === messageId);
@@ -115,14 +117,16 @@ async function adoptMoved(
 		if (item.state === 'archived') continue;
 		const toBin = folderId === bin?.id;
 		const decision = toBin ? 'delete' : item.state === 'binned' ? 'restore' : 'move';
-		await carryOutAtOnce(context, mailbox, [
-			{
-				decision,
-				options: toBin ? {} : { folder: piece.folderPath },
-				scope: { kind: 'items', ids: [item.id], label: `moved on ${source.host}` }
-			}
-		]);
+		const key = `${decision} ${toBin ? '' : piece.folderPath}`;
+		const former = lines.get(key)?.scope;
+		const ids = former?.kind === 'items' ? [...former.ids, item.id] : [item.id];
+		lines.set(key, {
+			decision,
+			options: toBin ? {} : { folder: piece.folderPath },
+			scope: { kind: 'items', ids, label: `moved on ${source.host}` }
+		});
 	}
+	if (lines.size > 0) await carryOutAtOnce(context, mailbox, [...lines.values()]);
 	return moved;
 }
 

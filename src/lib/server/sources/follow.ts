@@ -15,6 +15,7 @@ import { ServerTrouble, withServer } from './imap.ts';
 import {
 	followable,
 	type Following,
+	hasSameMail,
 	isAsBefore,
 	lookAtFolders,
 	lookThrough,
@@ -187,12 +188,18 @@ async function hasNews(context: Context, source: Source): Promise<boolean> {
 		const known = new Map((await followedFolders(context.db, source.id)).map((folder) => [folder.path, folder]));
 		const account = await accountOf(context, source);
 		const listed = await withServer(account, context.signal, (client) => client.list({ statusQuery: STATUS }));
-		const folders = followable(listed, source);
-		if (source.error !== null || known.size !== folders.length) return true;
-		return folders.some((entry) => {
-			const [before, now] = [known.get(entry.path), statusOf(entry)];
-			return !before || (now !== undefined && !isAsBefore(before, now));
+		// a folder that gives no status is not followed
+		const folders = followable(listed, source).flatMap((entry) => {
+			const now = statusOf(entry);
+			return now ? [{ before: known.get(entry.path), now }] : [];
 		});
+		if (source.error !== null || known.size !== folders.length) return true;
+		// marks without change numbers can only be compared by a whole pass, which is not made every minute
+		const passed = source.passedAt === null ? 0 : Date.parse(source.passedAt);
+		const isDue = context.now().getTime() - passed >= AGAIN_AFTER_MS;
+		return folders.some(
+			({ before, now }) => !before || !(isAsBefore(before, now) || (!isDue && hasSameMail(before, now)))
+		);
 	} catch (error) {
 		if (!(error instanceof ServerTrouble) && !(error instanceof Refusal)) throw error;
 		// said once, by the pass itself

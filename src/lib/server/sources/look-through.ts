@@ -65,14 +65,16 @@ export function statusOf({ status }: ListResponse): Folder['now'] | undefined {
 	};
 }
 
-/** Whether a folder is as it was at the end of the last pass through it. */
-export const isAsBefore = (before: FollowedFolder, now: Folder['now']) =>
+/** Whether a folder holds the same mail as at the end of the last pass, marks aside where it numbers no changes. */
+export const hasSameMail = (before: FollowedFolder, now: Folder['now']) =>
 	before.uidValidity === now.uidValidity &&
 	before.uidNext === now.uidNext &&
 	before.messages === now.messages &&
-	// without change numbers the marks have to be compared
-	now.modseq !== null &&
 	before.modseq === now.modseq;
+
+/** Whether a folder is as it was; without change numbers nobody knows, and the marks have to be compared. */
+export const isAsBefore = (before: FollowedFolder, now: Folder['now']) =>
+	now.modseq !== null && hasSameMail(before, now);
 
 /** The folders as they are on the server, each with its place here; those that it has no more give up their messages. */
 export async function lookAtFolders(
