@@ -2,7 +2,7 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { accessSync, constants, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, statfsSync } from 'node:fs';
 import path from 'node:path';
-import { chromiumOptions } from './chromium.js';
+import { CHROMIUM_PACKAGES, chromiumOptions } from './chromium.js';
 import { ensureInstalled, root, run, say } from './setup.js';
 
 const CORPORA = [
@@ -26,13 +26,17 @@ function apt(args, cwd) {
 
 /** Debian's Chromium and Python: installed where that is allowed, else named. */
 function ensurePrograms() {
+	const install = (/** @type {string[]} */ ...packages) => {
+		say(`Installing ${packages.join(' and ')} from Debian's packages.`);
+		return process.getuid?.() === 0 && apt(['install', '-y', '-qq', '--no-install-recommends', ...packages]);
+	};
+	if (!process.env.CHROMIUM_PATH && !existsSync(`/usr/bin/${CHROMIUM_PACKAGES[0]}`))
+		CHROMIUM_PACKAGES.some((name) => install(name));
 	const missing = [
 		...(existsSync(chromiumOptions.executablePath) ? [] : ['chromium']),
 		...(succeeds('python3', ['--version']) ? [] : ['python3'])
 	];
-	if (missing.length === 0) return;
-	say(`Installing ${missing.join(' and ')} from Debian's packages.`);
-	if (process.getuid?.() === 0 && apt(['install', '-y', '-qq', '--no-install-recommends', ...missing])) return;
+	if (missing.length === 0 || install(...missing)) return;
 	say(
 		`The tests need ${missing.join(' and ')}, which could not be installed from here: run "apt-get install ${missing.join(' ')}" as root, or name a Chromium in CHROMIUM_PATH.`
 	);

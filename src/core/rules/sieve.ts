@@ -1,8 +1,9 @@
 import type { CalendarDate } from '../calendar.ts';
 import { ruleOf } from '../docket/decisions.ts';
-import type { Query } from '../search/query.ts';
+import type { Phrase, Query } from '../search/query.ts';
 import { nameKey } from '../weigh/roles.ts';
 import { readRuleQuery, type Rule } from './rule.ts';
+import { FIELDS, wordPattern } from './sieve-words.ts';
 
 /** A standing decision that Sieve cannot express, and why. */
 interface LeftOfSieve {
@@ -34,8 +35,17 @@ const quoted = (text: string) => `"${text.replaceAll(/["\\]/g, '\\$&')}"`;
 /* In patterns of `:matches`, `*` and `?` stand for characters; two backslashes are one in the string. */
 const literally = (text: string) => text.replaceAll(/[*?\\]/g, '\\$&');
 
-const WHOLE_WORDS = 'Sieve compares parts of fields, not whole words of the text';
+const WHOLE_WORDS = 'Sieve compares the fields of the header, not the text and the names of files';
 const NOT_YET = 'not known at delivery';
+
+/* Whole words of a field, by the extension "regex" that interpreters offer (an Internet draft, not an RFC). */
+function wordsTest(phrase: Phrase): string {
+	const fields = (phrase.columns ?? []).map((column) => FIELDS[column]);
+	if (fields.length === 0 || fields.includes(undefined)) throw new NotInSieve(WHOLE_WORDS);
+	const pattern = wordPattern(phrase);
+	if (!pattern) throw new NotInSieve('Sieve cannot tell words of this script apart');
+	return `header :regex ${fields.map((field) => quoted(field ?? '')).join(', ')} ${quoted(pattern)}`;
+}
 
 function testOf(query: Query): string {
 	switch (query.kind) {
@@ -73,6 +83,7 @@ function testOf(query: Query): string {
 			if (nameKey(query.text) === 'inbox') return 'true';
 			throw new NotInSieve(`the folder is ${NOT_YET}`);
 		case 'words':
+			return wordsTest(query.phrase);
 		case 'attachment-name':
 			throw new NotInSieve(WHOLE_WORDS);
 		case 'since':
@@ -139,8 +150,8 @@ function whyLeft(rule: NumberedRule): string | undefined {
 }
 
 /**
- * Standing decisions as a Sieve script (RFC 5228, with fileinto, mailbox (RFC 5490), imap4flags (RFC 5232), and
- * relational and date (RFC 5231, 5260)). Flags are set first, as they go with the message; of several folders the first
+ * Standing decisions as a Sieve script (RFC 5228, with fileinto, mailbox (RFC 5490), imap4flags (RFC 5232), relational
+ * and date (RFC 5231, 5260), and regex for words in header fields). Flags are set first, as they go with the message; of several folders the first
  * decides. What Sieve cannot know at delivery is left out, each with its reason, and stands in a comment.
  *
  * @param rules in the order in which they count
@@ -160,9 +171,14 @@ export function sieveOf(rules: readonly NumberedRule[], title: string, { discard
 			if (why) throw new NotInSieve(why);
 			const tests = [...datesOf(rule), testOf(readRuleQuery(rule))];
 			const { action, needs: wanted, isPlace } = actionOf(rule, discards);
-			for (const one of [...wanted, ...(tests.length > 1 ? ['date', 'relational'] : [])]) needs.add(one);
-			const test = tests.length === 1 ? tests[0] : `allof (${tests.join(', ')})`;
-			(isPlace ? places : flags).push(`if ${test ?? 'true'} {\n    ${action}\n}`);
+			const test = tests.length === 1 ? (tests[0] as string) : `allof (${tests.join(', ')})`;
+			for (const one of [
+				...wanted,
+				...(tests.length > 1 ? ['date', 'relational'] : []),
+				...(test.includes('header :regex ') ? ['regex'] : [])
+			])
+				needs.add(one);
+			(isPlace ? places : flags).push(`if ${test} {\n    ${action}\n}`);
 			written.push(rule.id);
 		} catch (error) {
 			if (!(error instanceof NotInSieve)) throw error;
