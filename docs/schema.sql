@@ -466,6 +466,21 @@ CREATE TABLE named_retention (
 
 CREATE TABLE organisation (id INTEGER PRIMARY KEY, domain TEXT NOT NULL UNIQUE) STRICT;
 
+CREATE TABLE outbox (
+	id INTEGER PRIMARY KEY,
+	source_id INTEGER NOT NULL REFERENCES source (id),
+	item_id INTEGER NOT NULL,
+	docket_id INTEGER,
+	places INTEGER NOT NULL CHECK (places IN (0, 1)),
+	noted_at TEXT NOT NULL,
+	changes INTEGER NOT NULL DEFAULT 1,
+	tries INTEGER NOT NULL DEFAULT 0,
+	trouble TEXT,
+	UNIQUE (source_id, item_id)
+	) STRICT;
+CREATE INDEX outbox_by_docket ON outbox (docket_id);
+CREATE INDEX outbox_by_item ON outbox (item_id);
+
 CREATE TABLE outgoing (
 	id INTEGER PRIMARY KEY,
 	mailbox_id INTEGER NOT NULL REFERENCES mailbox (id),
@@ -740,7 +755,7 @@ CREATE TABLE source (
 	error TEXT,
 	quota_used INTEGER,
 	quota_limit INTEGER
-	) STRICT;
+	, writes INTEGER NOT NULL DEFAULT 0 CHECK (writes IN (0, 1)), archive_on TEXT NOT NULL DEFAULT 'kovrel' CHECK (archive_on IN ('kovrel', 'server'))) STRICT;
 
 CREATE TABLE source_folder (
 	id INTEGER PRIMARY KEY,
@@ -750,7 +765,7 @@ CREATE TABLE source_folder (
 	uid_validity TEXT NOT NULL,
 	uid_next INTEGER NOT NULL,
 	messages INTEGER NOT NULL,
-	modseq TEXT,
+	modseq TEXT, path_here TEXT NOT NULL DEFAULT '',
 	UNIQUE (source_id, path)
 	) STRICT;
 
@@ -764,10 +779,16 @@ CREATE TABLE source_item (
 	uid INTEGER NOT NULL,
 	item_id INTEGER NOT NULL,
 	flags INTEGER NOT NULL,
-	keywords TEXT NOT NULL,
+	keywords TEXT NOT NULL, internal_date INTEGER,
 	PRIMARY KEY (source_folder_id, uid)
 	) STRICT, WITHOUT ROWID;
 CREATE INDEX source_item_by_item ON source_item (item_id);
+
+CREATE TABLE source_removed (
+	item_id INTEGER PRIMARY KEY,
+	source_id INTEGER NOT NULL REFERENCES source (id),
+	internal_date INTEGER
+	) STRICT;
 
 CREATE TABLE tag (
 	id INTEGER PRIMARY KEY,

@@ -50,6 +50,7 @@ export const ACTIONS = {
 	'rule-switched': 'switched a standing decision on or off',
 	'rule-removed': 'removed a standing decision',
 	'source-connected': 'connected a mailbox with its server',
+	'source-changed': 'changed how Kovrel works with the server of a mailbox',
 	'source-disconnected': 'ended following a mailbox on its server',
 	'mail-sent': 'sent a mail',
 	'signature-set': 'set the signature of a mailbox',

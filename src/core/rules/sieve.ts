@@ -1,6 +1,7 @@
 import type { CalendarDate } from '../calendar.ts';
 import { ruleOf } from '../docket/decisions.ts';
 import type { Phrase, Query } from '../search/query.ts';
+import { isKeyword } from '../tags/names.ts';
 import { nameKey } from '../weigh/roles.ts';
 import { readRuleQuery, type Rule } from './rule.ts';
 import { FIELDS, wordPattern } from './sieve-words.ts';
@@ -101,9 +102,6 @@ function datesOf({ since, until }: Rule): string[] {
 	return [...(since ? [test('ge', since)] : []), ...(until ? [test('lt', until)] : [])];
 }
 
-/* An IMAP keyword is an atom (RFC 9051 section 9). */
-const isAtom = (word: string) => /^[!#$&'+,./0-9:;<=>?@A-Z[^_`a-z|~-]+$/.test(word);
-
 /* What becomes of a message, and the extensions for it. */
 function actionOf({ then, options }: Rule, discards: boolean): { action: string; needs: string[]; isPlace: boolean } {
 	const into = (folder: string) => ({
@@ -132,7 +130,7 @@ function actionOf({ then, options }: Rule, discards: boolean): { action: string;
 			return flag('addflag', '\\Seen');
 		case 'tag':
 		case 'untag':
-			if (!isAtom(options.tag ?? '')) throw new NotInSieve(`“${options.tag ?? ''}” cannot be an IMAP keyword`);
+			if (!isKeyword(options.tag ?? '')) throw new NotInSieve(`“${options.tag ?? ''}” cannot be an IMAP keyword`);
 			return flag(then === 'tag' ? 'addflag' : 'removeflag', options.tag ?? '');
 		case 'keep':
 			return { action: 'keep;', needs: [], isPlace: false };

@@ -126,7 +126,8 @@ export function keywordsOf(flags: Iterable<string>): string[] {
 	return [...new Set(words)].sort().slice(0, MOST_KEYWORDS);
 }
 
-const isJunkMark = (flag: string) => ['$junk', '$phishing'].includes(flag.toLowerCase());
+/** Whether a keyword says that mail is junk or fraud (IANA's registry of IMAP keywords). */
+export const isJunkMark = (flag: string): boolean => ['$junk', '$phishing'].includes(flag.toLowerCase());
 
 /** What a server counts against its quota, and what Kovrel counts of the same mail. */
 interface Quotas {

@@ -12,3 +12,6 @@ export function tagNames(name: string): string[] {
 export function tagKey(name: string): string {
 	return nameKey(tagNames(name).join('/'));
 }
+
+/** Whether a word can be an IMAP keyword: an atom (RFC 9051 section 9). */
+export const isKeyword = (word: string): boolean => /^[!#$&'+,./0-9:;<=>?@A-Z[^_`a-z|~-]+$/.test(word);

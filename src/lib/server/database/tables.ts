@@ -502,6 +502,18 @@ interface Organisation {
 	domain: string;
 }
 
+interface Outbox {
+	id: number;
+	source_id: number;
+	item_id: number;
+	docket_id: number | null;
+	places: number;
+	noted_at: string;
+	changes: number;
+	tries: number;
+	trouble: string | null;
+}
+
 interface Outgoing {
 	id: number;
 	mailbox_id: number;
@@ -766,6 +778,8 @@ interface Source {
 	error: string | null;
 	quota_used: number | null;
 	quota_limit: number | null;
+	writes: number;
+	archive_on: 'kovrel' | 'server';
 }
 
 interface SourceFolder {
@@ -777,6 +791,7 @@ interface SourceFolder {
 	uid_next: number;
 	messages: number;
 	modseq: string | null;
+	path_here: string;
 }
 
 interface SourceGone {
@@ -790,6 +805,13 @@ interface SourceItem {
 	item_id: number;
 	flags: number;
 	keywords: string;
+	internal_date: number | null;
+}
+
+interface SourceRemoved {
+	item_id: number;
+	source_id: number;
+	internal_date: number | null;
 }
 
 interface Tag {
@@ -1014,6 +1036,7 @@ declare module 'knex/types/tables.js' {
 		>;
 		named_retention: Table<NamedRetention, 'retention_id' | 'class'>;
 		organisation: Table<Organisation, 'id'>;
+		outbox: Table<Outbox, 'id' | 'docket_id' | 'changes' | 'tries' | 'trouble'>;
 		outgoing: Table<
 			Outgoing,
 			| 'id'
@@ -1051,10 +1074,14 @@ declare module 'knex/types/tables.js' {
 		session: Table<Session, 'id'>;
 		setting: Table<Setting, never>;
 		slip: Table<Slip, 'id' | 'person_id'>;
-		source: Table<Source, 'id' | 'certificate' | 'passed_at' | 'tried_at' | 'error' | 'quota_used' | 'quota_limit'>;
-		source_folder: Table<SourceFolder, 'id' | 'modseq'>;
+		source: Table<
+			Source,
+			'id' | 'certificate' | 'passed_at' | 'tried_at' | 'error' | 'quota_used' | 'quota_limit' | 'writes' | 'archive_on'
+		>;
+		source_folder: Table<SourceFolder, 'id' | 'modseq' | 'path_here'>;
 		source_gone: Table<SourceGone, 'item_id'>;
-		source_item: Table<SourceItem, never>;
+		source_item: Table<SourceItem, 'internal_date'>;
+		source_removed: Table<SourceRemoved, 'item_id' | 'internal_date'>;
 		tag: Table<Tag, 'id' | 'hidden'>;
 		thread: Table<Thread, 'id' | 'title' | 'loose'>;
 		weight_by_correspondent: Table<WeightByCorrespondent, never>;

@@ -1,6 +1,7 @@
 import type { JobAbout } from '../../../core/jobs/about.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
 import type { Left } from '../../../core/docket/left.ts';
+import { changesOnServer } from '../../../core/sources/operations.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { type Context, defineJob, id, text, today } from '../context/index.ts';
@@ -9,6 +10,7 @@ import { appendLedger } from '../ledger/index.ts';
 import {
 	addFreed,
 	keepArchiveFoldersInUse,
+	noteForServer,
 	refreshStatistics,
 	requireMailboxId,
 	reviveFolders
@@ -71,10 +73,31 @@ async function refreshBatch(db: Db, mailboxId: number, { line, after, last }: Ba
 	);
 }
 
+/* The server of a live mailbox has to show what was changed: noted with the change, done by a job of its own. */
+async function noteOnServer(context: Context, { id: docketId, mailboxId }: Docket, { line, after, last }: Batch) {
+	const kind = changesOnServer(ruleOf(line.decision), line.options);
+	if (!kind) return;
+	const isNoted = await noteForServer(context.db, {
+		mailboxId,
+		docketId,
+		items: sql`SELECT item_id AS id FROM docket_item WHERE line_id = ${line.id} AND item_id > ${after} AND item_id <= ${last}`,
+		places: kind === 'place',
+		at: context.now()
+	});
+	if (isNoted)
+		await context.follow(context.db, {
+			useCase: 'followSources',
+			input: {},
+			about: { kind: 'live mailboxes', mailbox: undefined },
+			once: true
+		});
+}
+
 async function changeOne(context: Context, docket: Docket, batch: Batch, direction: Direction): Promise<Changed> {
 	const { change } = itemWorkOf(batch.line.decision);
 	const sums = await (direction === 'carry-out' ? change.carryOut : change.takeBack)(context, docket, batch);
 	if (change.changesDue) await refreshBatch(context.db, docket.mailboxId, batch);
+	await noteOnServer(context, docket, batch);
 	return sums;
 }
 

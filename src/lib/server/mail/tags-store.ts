@@ -108,6 +108,11 @@ export async function tagsInMailbox(db: Db, mailboxId: number): Promise<string[]
 	);
 }
 
+/** The names of all tags. */
+export async function listTagNames(db: Db): Promise<string[]> {
+	return (await db('tag').orderBy('id').select('name')).map(({ name }) => name);
+}
+
 /** Removes a tag that no item has. */
 export async function removeTag(db: Db, id: number): Promise<void> {
 	const before = Number((await getSetting(db, LAST_REMOVED)) ?? 0);

@@ -60,7 +60,7 @@ import {
 	sieveUseCases,
 	standingListUseCases
 } from '../rules/index.ts';
-import { connectUseCases, followUseCases } from '../sources/index.ts';
+import { allowWritingUseCases, connectUseCases, followUseCases } from '../sources/index.ts';
 import { sendMailUseCases, writingUseCases } from '../writing/index.ts';
 import { applyRetentionUseCases, financialYearUseCases } from '../standing/index.ts';
 import { clearingUseCases, weighUseCases } from '../weigh/index.ts';
@@ -126,6 +126,7 @@ const defined = [
 	...writingUseCases,
 	...connectUseCases,
 	...followUseCases,
+	...allowWritingUseCases,
 	...sendMailUseCases,
 	...rulesUseCases,
 	...runRulesUseCases,

@@ -23,6 +23,7 @@ import { findRole } from '../mail/index.ts';
 import { adopt, movable, putFollowed } from './follow-store.ts';
 import { KeywordChanges } from './keyword-changes.ts';
 import type { Folder, Following } from './look-through.ts';
+import { adoptPlaces, wantedItems } from './outbox-store.ts';
 
 /* The second half of a pass: the bytes of what is new. */
 
@@ -35,6 +36,8 @@ interface OnServer {
 	uid: number;
 	flags: number;
 	keywords: string[];
+	/** Seconds since 1970. */
+	internalDate: number | undefined;
 }
 
 /* Fetches what is new, folder by folder, and hands it on as pieces; what each is on the server is noted beside. */
@@ -57,14 +60,15 @@ async function* fetchFresh(
 				if (!source) continue;
 				const bits = flagBits(flags);
 				const place = `${folder.path}, message ${uid}`;
-				noted.set(place, { folder, uid, flags: bits, keywords: keywordsOf(flags) });
 				const at = internalDate === undefined ? NaN : new Date(internalDate).getTime();
+				const seconds = Number.isNaN(at) ? undefined : Math.floor(at / 1000);
+				noted.set(place, { folder, uid, flags: bits, keywords: keywordsOf(flags), internalDate: seconds });
 				yield [
 					{
 						bytes: new Uint8Array(source),
 						place,
 						folderPath: folder.here,
-						envelopeDate: Number.isNaN(at) ? undefined : Math.floor(at / 1000),
+						envelopeDate: seconds,
 						flags: flagsOf(bits),
 						trashed: isMarkedDeleted(bits),
 						unreadable: source.length === 0 ? 'is empty on the server' : undefined,
@@ -99,24 +103,26 @@ async function adoptMoved(
 	context: Context,
 	{ source, mailbox }: Pick<Following, 'source' | 'mailbox'>,
 	pieces: readonly StoredPiece[]
-): Promise<number> {
+): Promise<{ moved: number; errors: string[] }> {
 	const messageIds = pieces.flatMap(({ messageId }) => messageId ?? []);
 	const waiting = await movable(context.db, source.id, messageIds);
-	if (waiting.length === 0) return 0;
+	if (waiting.length === 0) return { moved: 0, errors: [] };
 	const bin = await findRole(context.db, mailbox.id, 'trash');
 	// a renamed folder may hold a whole mailbox: one docket a batch, with a line for each place
 	const lines = new Map<string, Decided>();
 	let moved = 0;
+	let kept = 0;
 	for (const { piece, messageId, folderId } of pieces) {
 		const at = waiting.findIndex((item) => item.messageId === messageId);
 		const item = waiting[at];
 		if (!item || folderId === undefined || !(await adopt(context.db, item.id, folderId))) continue;
 		waiting.splice(at, 1);
 		moved++;
-		// what is archived here stays archived, wherever it lies there
-		if (item.state === 'archived') continue;
+		// what is archived here stays archived, wherever it lies there; unless it was moved while it was to be removed there
+		if (item.state === 'archived' && item.isPending === 0) continue;
 		const toBin = folderId === bin?.id;
-		const decision = toBin ? 'delete' : item.state === 'binned' ? 'restore' : 'move';
+		const decision = toBin ? 'delete' : item.state === 'live' ? 'move' : 'restore';
+		if (item.state === 'archived') kept++;
 		const key = `${decision} ${toBin ? '' : piece.folderPath}`;
 		const former = lines.get(key)?.scope;
 		const ids = former?.kind === 'items' ? [...former.ids, item.id] : [item.id];
@@ -127,7 +133,33 @@ async function adoptMoved(
 		});
 	}
 	if (lines.size > 0) await carryOutAtOnce(context, mailbox, [...lines.values()]);
-	return moved;
+	return {
+		moved,
+		errors:
+			kept === 0
+				? []
+				: [
+						`Somebody else moved ${showMessages(kept)} on ${source.host} while ${kept === 1 ? 'it was' : 'they were'} to be archived: restored here, and left there.`
+					]
+	};
+}
+
+/* What Kovrel put or moved somewhere without learning its number there: the item that waits to lie in that folder. */
+async function adoptWanted(
+	context: Context,
+	sourceId: number,
+	pieces: readonly StoredPiece[],
+	ours: Map<string, number>
+): Promise<void> {
+	const messageIds = pieces.flatMap(({ messageId }) => messageId ?? []);
+	const wanted = await wantedItems(context.db, sourceId, messageIds);
+	for (const { piece, messageId, folderId } of pieces) {
+		const at = wanted.findIndex((item) => item.messageId === messageId && item.folderId === folderId);
+		const [item] = at < 0 ? [] : wanted.splice(at, 1);
+		if (!item || folderId === undefined) continue;
+		ours.set(piece.place, item.itemId);
+		await adoptPlaces(context.db, [item.itemId], folderId);
+	}
 }
 
 /** What is new comes in as every other mail does: parsed in threads, stored in batches, counted and entered. */
@@ -158,9 +190,15 @@ export async function bringIn(
 	const errors: string[] = [];
 	let done = 0;
 	let moved = 0;
+	/* Which items pieces are that Kovrel itself put where they were found. */
+	const ours = new Map<string, number>();
 	const around = {
 		before: async (within: Context, pieces: readonly StoredPiece[]) => {
-			moved += await adoptMoved(within, following, pieces);
+			await adoptWanted(within, source.id, pieces, ours);
+			const others = pieces.filter(({ piece }) => !ours.has(piece.place));
+			const taken = await adoptMoved(within, following, others);
+			moved += taken.moved;
+			errors.push(...taken.errors);
 		},
 		after: async (within: Context, pieces: readonly StoredPiece[]) => {
 			const followed = pieces.flatMap(({ piece, messageId, folderId }) => {
@@ -169,7 +207,13 @@ export async function bringIn(
 				if (!on) return [];
 				const { folder, ...message } = on;
 				return [
-					{ ...message, followed: folder.followed.id, messageId, folderId: folderId ?? folder.followed.folderId }
+					{
+						...message,
+						followed: folder.followed.id,
+						messageId,
+						folderId: folderId ?? folder.followed.folderId,
+						itemId: ours.get(piece.place)
+					}
 				];
 			});
 			const items = await putFollowed(within.db, followed);

@@ -37,6 +37,8 @@ export interface ServerGiven {
 	user: string;
 	auth?: 'password' | 'token' | undefined;
 	secret: string;
+	/** Whether decisions are carried to the server; else it is only read. */
+	writes?: boolean | undefined;
 }
 
 /** What a test of a server found. */
@@ -56,7 +58,7 @@ function accountGiven({
 	user,
 	auth = 'password',
 	secret
-}: ServerGiven): Account {
+}: Omit<ServerGiven, 'writes'>): Account {
 	const account = {
 		host: host.trim(),
 		tls,
@@ -85,7 +87,7 @@ export async function accountOf(context: Context, source: Source): Promise<Accou
 	return { ...source, secret: open(context.dataFolder, sealed, aboutSecret(source)) };
 }
 
-async function tested(context: Context, account: Account): Promise<ServerTest> {
+async function tested(context: Context, account: Account, writes: boolean): Promise<ServerTest> {
 	try {
 		return await withServer(account, context.signal, async (client) => {
 			const listed = await client.list({ statusQuery: { messages: true } });
@@ -102,7 +104,9 @@ async function tested(context: Context, account: Account): Promise<ServerTest> {
 				sentences: [
 					`${account.user} is signed in on ${account.host}${account.tls === 'none' ? ', without encryption' : ', encrypted'}.`,
 					`${showCount(listed.length)} folders with ${showMessages(messages)} are there.`,
-					'Kovrel reads them, and writes nothing there.'
+					writes
+						? 'Kovrel reads them, and carries out there what is decided here.'
+						: 'Kovrel reads them, and writes nothing there.'
 				],
 				extensions,
 				folders: listed.map(({ path }) => path),
@@ -118,11 +122,11 @@ async function tested(context: Context, account: Account): Promise<ServerTest> {
 
 /** Tries out a server: signs in, lists its folders, and says what it can do. Stores nothing. @throws Refusal */
 async function testServer(context: Context, input: ServerGiven): Promise<ServerTest> {
-	return tested(context, accountGiven(input));
+	return tested(context, accountGiven(input), input.writes === true);
 }
 
 /**
- * Has a mailbox live on a server, which is read and never written to. The mail that is here already stays, and is
+ * Has a mailbox live on a server, which is only read unless writing is allowed. The mail that is here already stays, and is
  * recognised by its bytes.
  *
  * @throws Refusal if the server cannot be used
@@ -132,7 +136,8 @@ export async function connectSource(
 	input: ServerGiven & { mailbox: string; leftOut?: string[] | undefined }
 ): Promise<ServerTest & { mailboxId: number; mailbox: string }> {
 	const account = accountGiven(input);
-	const found = await tested(context, account);
+	const writes = input.writes === true;
+	const found = await tested(context, account, writes);
 	const leftOut = (input.leftOut ?? []).map((path) => path.trim()).filter((path) => path !== '');
 	const missing = leftOut.find((path) => !found.folders.includes(path));
 	if (missing !== undefined)
@@ -141,7 +146,7 @@ export async function connectSource(
 		const mailbox = await ensureMailbox(context, db, input.mailbox);
 		await putSource(
 			db,
-			{ ...account, mailboxId: mailbox.id, leftOut },
+			{ ...account, mailboxId: mailbox.id, writes: writes ? 1 : 0, leftOut },
 			{
 				secret: seal(context.dataFolder, account.secret, aboutSecret(account)),
 				at: context.now(),
@@ -152,7 +157,7 @@ export async function connectSource(
 			at: context.now(),
 			by: context.actor,
 			action: 'source-connected',
-			details: { mailbox: mailbox.name, host: account.host, port: account.port, user: account.user, leftOut }
+			details: { mailbox: mailbox.name, host: account.host, port: account.port, user: account.user, leftOut, writes }
 		});
 		await context.follow(db, {
 			useCase: 'followSources',
@@ -206,6 +211,7 @@ const serverFields = {
 	certificate: Joi.string().allow('').max(20_000),
 	user: Joi.string().allow('').max(320).required(),
 	auth: Joi.valid('password', 'token'),
+	writes: Joi.boolean(),
 	secret: Joi.string().allow('').max(10_000).required()
 };
 

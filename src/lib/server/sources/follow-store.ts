@@ -6,8 +6,12 @@ import { shiftWeights } from '../mail/index.ts';
 export interface FollowedFolder {
 	id: number;
 	path: string;
-	/** The folder here. */
+	/** The folder here, and its path here when the two were last the same. */
 	folderId: number;
+	pathHere: string;
+	/** The path of the folder here now, and whether it was removed. */
+	pathNow: string;
+	isRemoved: 0 | 1;
 	uidValidity: string;
 	uidNext: number;
 	messages: number;
@@ -15,31 +19,27 @@ export interface FollowedFolder {
 	modseq: string | null;
 }
 
-const COLUMNS = {
-	id: 'id',
-	path: 'path',
-	folderId: 'folder_id',
-	uidValidity: 'uid_validity',
-	uidNext: 'uid_next',
-	messages: 'messages',
-	modseq: 'modseq'
-} as const;
-
 /** The folders of a source that were seen so far. */
 export async function followedFolders(db: Db, sourceId: number): Promise<FollowedFolder[]> {
-	return db('source_folder').where({ source_id: sourceId }).orderBy('path').select(COLUMNS);
+	return rows<FollowedFolder>(
+		db,
+		sql`SELECT source_folder.id, source_folder.path, folder_id AS folderId, path_here AS pathHere, folder.path AS pathNow,
+			folder.removed_at IS NOT NULL AS isRemoved, uid_validity AS uidValidity, uid_next AS uidNext, messages, modseq
+		 FROM source_folder JOIN folder ON folder.id = folder_id WHERE source_id = ${sourceId} ORDER BY source_folder.path`
+	);
 }
 
 /** Notes a folder that was not seen before; nothing of it is known yet. */
 export async function addFollowedFolder(
 	db: Db,
-	{ sourceId, path, folderId }: { sourceId: number; path: string; folderId: number }
+	{ sourceId, path, folderId, pathHere }: { sourceId: number; path: string; folderId: number; pathHere: string }
 ): Promise<number> {
 	return idOf(
 		db('source_folder').insert({
 			source_id: sourceId,
 			path,
 			folder_id: folderId,
+			path_here: pathHere,
 			uid_validity: '',
 			uid_next: 0,
 			messages: 0,
@@ -51,7 +51,13 @@ export async function addFollowedFolder(
 /** Notes how a folder is, once all of it is here. */
 export async function putFollowedFolder(
 	db: Db,
-	{ id, uidValidity, uidNext, messages, modseq }: Omit<FollowedFolder, 'path' | 'folderId'>
+	{
+		id,
+		uidValidity,
+		uidNext,
+		messages,
+		modseq
+	}: Pick<FollowedFolder, 'id' | 'uidValidity' | 'uidNext' | 'messages' | 'modseq'>
 ): Promise<void> {
 	await db('source_folder').where({ id }).update({ uid_validity: uidValidity, uid_next: uidNext, messages, modseq });
 }
@@ -105,6 +111,8 @@ export interface GoneItem {
 	id: number;
 	messageId: number;
 	state: 'live' | 'archived' | 'binned';
+	/** Whether the server was still to show its place here. */
+	isPending: 0 | 1;
 }
 
 const IS_NOWHERE = sql`NOT EXISTS (SELECT 1 FROM source_item WHERE source_item.item_id = item.id)`;
@@ -113,7 +121,9 @@ const IS_NOWHERE = sql`NOT EXISTS (SELECT 1 FROM source_item WHERE source_item.i
 export async function movable(db: Db, sourceId: number, messageIds: readonly number[]): Promise<GoneItem[]> {
 	return rows<GoneItem>(
 		db,
-		sql`SELECT item.id, item.message_id AS messageId, item.state FROM source_gone JOIN item ON item.id = item_id
+		sql`SELECT item.id, item.message_id AS messageId, item.state,
+			EXISTS (SELECT 1 FROM outbox WHERE outbox.item_id = item.id AND places = 1) AS isPending
+		 FROM source_gone JOIN item ON item.id = item_id
 		 WHERE source_id = ${sourceId} AND item.state <> 'destroyed' AND item.message_id IN ${inList(messageIds)} AND ${IS_NOWHERE} ORDER BY item.id`
 	);
 }
@@ -138,6 +148,10 @@ export async function putFollowed(
 		folderId: number;
 		flags: number;
 		keywords: string[];
+		/** Seconds since 1970. */
+		internalDate: number | undefined;
+		/** Which item it is, where that is known. */
+		itemId: number | undefined;
 	}[]
 ): Promise<number[]> {
 	const items = new Map(
@@ -149,19 +163,21 @@ export async function putFollowed(
 			)
 		).map(({ key, id }) => [key, id])
 	);
+	const itemOf = (at: number) => messages[at]?.itemId ?? items.get(at) ?? 0;
 	await insertRows(
 		db,
-		`INSERT INTO source_item (source_folder_id, uid, item_id, flags, keywords)`,
-		messages.map(({ followed, uid, flags, keywords }, at) => [
+		`INSERT INTO source_item (source_folder_id, uid, item_id, flags, keywords, internal_date)`,
+		messages.map(({ followed, uid, flags, keywords, internalDate }, at) => [
 			followed,
 			uid,
-			items.get(at) ?? 0,
+			itemOf(at),
 			flags,
-			JSON.stringify(keywords)
+			JSON.stringify(keywords),
+			internalDate ?? null
 		]),
 		`ON CONFLICT (source_folder_id, uid) DO UPDATE SET item_id = excluded.item_id, flags = excluded.flags, keywords = excluded.keywords`
 	);
-	return messages.map((_, at) => items.get(at) ?? 0);
+	return messages.map((_, at) => itemOf(at));
 }
 
 /** Notes the marks that the messages of a folder have now. */
@@ -191,6 +207,21 @@ export async function goneForGood(db: Db, sourceId: number): Promise<number[]> {
 /** Forgets what was gone, after it was settled. */
 export async function clearGone(db: Db, sourceId: number): Promise<void> {
 	await db('source_gone').where({ source_id: sourceId }).delete();
+}
+
+/** The place here of a server's folder. */
+export async function folderHere(db: Db, followedId: number): Promise<number> {
+	return (await db('source_folder').where({ id: followedId }).first('folder_id'))?.folder_id ?? 0;
+}
+
+/** What is known of the numbers of a folder; empty: nothing yet. */
+export async function numberingOf(db: Db, followedId: number): Promise<string> {
+	return (await db('source_folder').where({ id: followedId }).first('uid_validity'))?.uid_validity ?? '';
+}
+
+/** Notes that a folder has another path on the server, and that it is as here. */
+export async function putFolderPath(db: Db, id: number, path: string, pathHere: string): Promise<void> {
+	await db('source_folder').where({ id }).update({ path, path_here: pathHere });
 }
 
 /** Forgets folders that a server has no more; their messages were noted as gone. */

@@ -1,4 +1,4 @@
-import type { ImapFlow } from 'imapflow';
+import type { ImapFlow, ListResponse } from 'imapflow';
 import Joi from 'joi';
 import { administratorNamed } from '../../../core/access/roles.ts';
 import { isManyGone } from '../../../core/sources/server.ts';
@@ -9,6 +9,8 @@ import { carryOutAtOnce, type Decided, prepareDocket } from '../docket/index.ts'
 import { requireMailbox, requireMailboxId, setQuota } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { bringIn, leaveTooLarge } from './bring-in.ts';
+import { carryFolders } from './carry-folders.ts';
+import { carryOver } from './carry-over.ts';
 import { accountOf } from './connect.ts';
 import { clearGone, followedFolders, goneForGood, putFollowedFolder } from './follow-store.ts';
 import { ServerTrouble, withServer } from './imap.ts';
@@ -22,6 +24,7 @@ import {
 	STATUS,
 	statusOf
 } from './look-through.ts';
+import { countWaiting, hasToCarry } from './outbox-store.ts';
 import { followedWeights, listStoredSources, putPass, type Source, sourceOf } from './sources-store.ts';
 
 /** What a pass over a live mailbox found. */
@@ -34,7 +37,7 @@ export interface PassDone {
 	changed: number;
 	/** Messages that are on the server no more; they went to the bin here. */
 	gone: number;
-	/** Operations that the server has still to confirm: none, as Kovrel only reads. */
+	/** Messages that the server has still to show as they are here. */
 	waiting: number;
 	quota: { used: number; limit: number } | undefined;
 	errors: string[];
@@ -83,41 +86,78 @@ async function quotaOf(client: ImapFlow): Promise<PassDone['quota']> {
 	return { used: storage.usage ?? 0, limit: storage.limit };
 }
 
-/* One pass over a live mailbox: folders, numbers, marks, then the bytes of what is new. */
+const nothingDone = (mailbox: string): PassDone => ({
+	...{ mailbox, folders: 0, new: 0, changed: 0, gone: 0, waiting: 0, quota: undefined },
+	errors: []
+});
+
+/* One look at a server: folders, numbers, marks, then the bytes of what is new. */
+async function look(
+	context: Context,
+	following: Following,
+	listed: readonly ListResponse[],
+	done: PassDone
+): Promise<void> {
+	const { client, source } = following;
+	const folders = await lookAtFolders(context, source, listed);
+	done.folders = folders.length;
+	const touched = folders.filter(({ followed, now }) => !isAsBefore(followed, now));
+	for (const folder of touched) {
+		if (context.signal.aborted) return;
+		const { changed, errors } = await lookThrough(context, following, folder);
+		done.changed += changed;
+		done.errors.push(...errors);
+	}
+	const tooLarge = await leaveTooLarge(client, touched);
+	done.errors.push(...tooLarge);
+	const { added, moved, errors } = await bringIn(context, following, touched);
+	done.new += added;
+	done.changed += moved;
+	done.errors.push(...errors);
+	if (context.signal.aborted) return;
+	await inTransaction(context.db, async (db) => {
+		for (const { followed, now } of touched) await putFollowedFolder(db, { id: followed.id, ...now });
+	});
+	const settled = await settleGone(context, following);
+	done.gone += settled.gone;
+	done.errors.push(...settled.errors);
+}
+
+/* A server that says little is looked at again after something was carried to it; each time brings some news of all. */
+const MOST_LOOKS = 4;
+
+/*
+ * One pass over a live mailbox: what others did on the server is taken over first, so that what was decided here meets
+ * it as it is now; then that is carried there.
+ */
 async function passOver(context: Context, source: Source): Promise<PassDone> {
 	const mailbox = await requireMailboxId(context, source.mailboxId);
 	const account = await accountOf(context, source);
-	const name = `Following ${source.host}`;
-	const within = actingAs(context, administratorNamed(name));
-	const done: PassDone = {
-		...{ mailbox: mailbox.name, folders: 0, new: 0, changed: 0, gone: 0, waiting: 0, quota: undefined },
-		errors: []
+	const within: Context = {
+		...actingAs(context, administratorNamed(`Following ${source.host}`)),
+		// what a pass decides itself needs no pass of its own
+		follow: async (db, next) => {
+			if (next.useCase !== 'followSources') await context.follow(db, next);
+		}
 	};
+	const done = nothingDone(mailbox.name);
 	await withServer(account, context.signal, async (client) => {
 		const following = { client, source, mailbox };
-		const folders = await lookAtFolders(within, source, await client.list({ statusQuery: STATUS }));
-		done.folders = folders.length;
-		const touched = folders.filter(({ followed, now }) => !isAsBefore(followed, now));
-		for (const folder of touched) {
-			if (context.signal.aborted) return;
-			const { changed, errors } = await lookThrough(within, following, folder);
-			done.changed += changed;
+		const list = () => client.list({ statusQuery: STATUS });
+		for (let looks = 1; looks <= MOST_LOOKS; looks++) {
+			let listed = await list();
+			if (source.writes) {
+				const { isChanged, errors } = await carryFolders(within, following, listed);
+				done.errors.push(...errors);
+				if (isChanged) listed = await list();
+			}
+			await look(within, following, listed, done);
+			if (!source.writes || context.signal.aborted) break;
+			const { unsure, errors } = await carryOver(within, following, listed);
 			done.errors.push(...errors);
+			if (unsure === 0) break;
 		}
-		const tooLarge = await leaveTooLarge(client, touched);
-		done.errors.push(...tooLarge);
-		const { added, moved, errors } = await bringIn(within, following, touched);
-		done.new = added;
-		done.changed += moved;
-		done.errors.push(...errors);
-		if (context.signal.aborted) return;
-		await inTransaction(within.db, async (db) => {
-			for (const { followed, now } of touched) await putFollowedFolder(db, { id: followed.id, ...now });
-		});
-		const settled = await settleGone(within, following);
-		done.gone = settled.gone;
-		done.errors.push(...settled.errors);
-		done.quota = await quotaOf(client);
+		if (!context.signal.aborted) done.quota = await quotaOf(client);
 	});
 	return done;
 }
@@ -128,6 +168,7 @@ async function follow(context: Context, source: Source): Promise<PassDone> {
 		inTransaction(context.db, (db) => putPass(db, source.id, { at: context.now(), error, quota }));
 	try {
 		const done = await passOver(context, source);
+		done.waiting = await countWaiting(context.db, source.id);
 		if (context.signal.aborted) return done;
 		const { quotaBytes } = await requireMailboxId(context, source.mailboxId);
 		// of a mailbox without a quota, the first look takes over the server's
@@ -140,15 +181,13 @@ async function follow(context: Context, source: Source): Promise<PassDone> {
 		// a stop closes the line, which is no trouble of the server
 		if (!context.signal.aborted) await note(error.message);
 		const { name } = await requireMailboxId(context, source.mailboxId);
-		return {
-			...{ mailbox: name, folders: 0, new: 0, changed: 0, gone: 0, waiting: 0, quota: undefined },
-			errors: [error.message]
-		};
+		return { ...nothingDone(name), waiting: await countWaiting(context.db, source.id), errors: [error.message] };
 	}
 }
 
 /**
- * Brings live mailboxes up to date with their servers, on which nothing is written.
+ * Brings live mailboxes up to date with their servers; on those where that is allowed, what was decided here is carried
+ * out there as well.
  *
  * @throws Refusal where a mailbox is named that is not live
  */
@@ -194,6 +233,7 @@ async function hasNews(context: Context, source: Source): Promise<boolean> {
 			return now ? [{ before: known.get(entry.path), now }] : [];
 		});
 		if (source.error !== null || known.size !== folders.length) return true;
+		if (source.writes && (await hasToCarry(context.db, source.id))) return true;
 		// marks without change numbers can only be compared by a whole pass, which is not made every minute
 		const passed = source.passedAt === null ? 0 : Date.parse(source.passedAt);
 		const isDue = context.now().getTime() - passed >= AGAIN_AFTER_MS;

@@ -20,10 +20,21 @@ interface Answered {
 	serverResponseCode?: string;
 }
 
+/* The last refusal of each server in its own words: the client answers some commands with "false" alone. */
+const refusals = new WeakMap<ImapFlow, string>();
+
+const oneLine = (text: string) => text.replaceAll(/\s+/g, ' ').slice(0, 200);
+
+/** The words with which a server refused the last command that it refused; undefined: none were said. */
+export const saidBy = (client: ImapFlow): string | undefined => refusals.get(client);
+
+/** Whether a failed command was refused by the server, and the line still stands. */
+export const isRefusal = (error: unknown): boolean => ['NO', 'BAD'].includes((error as Answered).responseStatus ?? '');
+
 /* What went wrong, as a sentence for a person. The texts of a server may be long, and are cut. */
 function inWords(error: unknown, { host, port }: Account): string {
 	const { code = '', authenticationFailed, responseText } = error as Answered;
-	const said = responseText ? `: “${responseText.replaceAll(/\s+/g, ' ').slice(0, 200)}”` : '';
+	const said = responseText ? `: “${oneLine(responseText)}”` : '';
 	if (authenticationFailed) return `${host} does not accept this user and password${said}. Check both.`;
 	if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return `The name ${host} is not known. Check how it is written.`;
 	if (code === 'ECONNREFUSED') return `Nothing listens at ${host}, port ${port}. Check the port, and the encryption.`;
@@ -34,12 +45,13 @@ function inWords(error: unknown, { host, port }: Account): string {
 	if (/SSL|TLS|EPROTO/.test(code))
 		return `${host}, port ${port}, does not speak this encryption (${code}). Try the other one.`;
 	const reason = responseText ?? (error instanceof Error ? error.message : '');
-	return `${host} did not do what was asked: ${(reason || code || 'no reason was given').replaceAll(/\s+/g, ' ').slice(0, 200)}.`;
+	return `${host} did not do what was asked: ${oneLine(reason || code || 'no reason was given')}.`;
 }
 
+const SILENT = { trace: () => {}, debug: () => {}, info: () => {}, error: () => {}, fatal: () => {} };
+
 /**
- * Signs in, does something, and signs out. Nothing is written on the server: folders are opened for reading only
- * (EXAMINE, RFC 3501 section 6.3.2).
+ * Signs in, does something, and signs out.
  *
  * @throws ServerTrouble with a sentence
  */
@@ -48,7 +60,10 @@ export async function withServer<T>(
 	signal: AbortSignal,
 	work: (client: ImapFlow) => Promise<T>
 ): Promise<T> {
-	const client = new ImapFlow({
+	const note = ({ err }: { err?: Answered } = {}) => {
+		if (err?.responseText) refusals.set(client, `“${oneLine(err.responseText)}”`);
+	};
+	const client: ImapFlow = new ImapFlow({
 		host: account.host,
 		port: account.port,
 		secure: account.tls === 'implicit',
@@ -60,8 +75,8 @@ export async function withServer<T>(
 		// a certificate of one's own is trusted for this server alone
 		...(account.certificate === null ? {} : { tls: { ca: account.certificate } }),
 		clientInfo: { name: 'Kovrel' },
-		// protocol logs would hold the password
-		logger: false,
+		// protocol logs would hold the password: refusals are taken out of them alone
+		logger: { ...SILENT, warn: note },
 		emitLogs: false,
 		disableAutoIdle: true,
 		// the bytes as they are (RFC 3501 BODY.PEEK), not decoded on the way

@@ -1,4 +1,5 @@
-/* Live mailboxes: their servers, and what is fetched from there. Nothing is written on a server. */
+/* Live mailboxes: their servers, what is fetched from there, and what is carried there. */
 
 export { connectSource, connectUseCases, disconnectSource, listSources, type ServerTest } from './connect.ts';
 export { followSources, followUseCases, type PassDone } from './follow.ts';
+export { allowWritingUseCases } from './allow-writing.ts';

@@ -1,6 +1,7 @@
+import { tagOfKeyword } from '../../../core/sources/operations.ts';
 import { type Context } from '../context/index.ts';
 import { carryOutAtOnce } from '../docket/index.ts';
-import type { Mailbox } from '../mail/index.ts';
+import { type Mailbox, listTagNames } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 
 /** Keywords that were set or taken off on a server, each with its items: they are tags here. */
@@ -18,8 +19,11 @@ export class KeywordChanges {
 	/** Sets and takes off the tags by dockets. @returns what is wrong with keywords that can be no tags: they stay on the server alone */
 	async carryOut(context: Context, mailbox: Mailbox): Promise<string[]> {
 		const errors: string[] = [];
-		for (const { decision, tag, ids } of this.#lines.values())
+		if (this.#lines.size === 0) return errors;
+		const names = await listTagNames(context.db);
+		for (const { decision, tag: keyword, ids } of this.#lines.values())
 			try {
+				const tag = tagOfKeyword(keyword, names);
 				const scope = { kind: 'items' as const, ids, label: 'as it is on the server' };
 				await carryOutAtOnce(context, mailbox, [{ decision, options: { tag }, scope }]);
 			} catch (error) {

@@ -37,7 +37,7 @@ export interface Folder {
 	path: string;
 	here: string;
 	followed: FollowedFolder;
-	now: Omit<FollowedFolder, 'id' | 'path' | 'folderId'>;
+	now: Pick<FollowedFolder, 'uidValidity' | 'uidNext' | 'messages' | 'modseq'>;
 	/** Numbers that are not known yet, the newest first. */
 	fresh: number[];
 }
@@ -88,16 +88,19 @@ export async function lookAtFolders(
 		for (const entry of followable(listed, source)) {
 			const now = statusOf(entry);
 			if (!now) continue;
-			const here = pathHere(entry.path, entry.delimiter);
+			let followed = known.get(entry.path);
+			known.delete(entry.path);
+			// one that was renamed here alone keeps its name here; one that was removed here is there again
+			const here = followed && !followed.isRemoved ? followed.pathNow : pathHere(entry.path, entry.delimiter);
 			if (here === '') continue;
 			const { id: folderId } = await ensureFolder(db, source.mailboxId, 'mailbox', here);
 			const role = roleOfUse(entry.specialUse);
 			if (role) await putRole(db, { mailboxId: source.mailboxId, folderId, role });
-			let followed = known.get(entry.path);
-			known.delete(entry.path);
 			if (!followed) {
-				const id = await addFollowedFolder(db, { sourceId: source.id, path: entry.path, folderId });
-				followed = { id, path: entry.path, folderId, uidValidity: '', uidNext: 0, messages: 0, modseq: null };
+				const place = { path: entry.path, folderId, pathHere: here };
+				const id = await addFollowedFolder(db, { sourceId: source.id, ...place });
+				const unknown = { uidValidity: '', uidNext: 0, messages: 0, modseq: null };
+				followed = { id, ...place, pathNow: here, isRemoved: 0, ...unknown };
 			}
 			folders.push({ path: entry.path, here, followed, now, fresh: [] });
 		}

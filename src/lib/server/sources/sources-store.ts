@@ -12,6 +12,10 @@ export interface Source {
 	certificate: string | null;
 	user: string;
 	auth: 'password' | 'token';
+	/** Whether decisions are carried to the server; else it is only read. */
+	writes: number;
+	/** Where archived mail goes: into Kovrel alone, or into the archive folder of the server. */
+	archiveOn: 'kovrel' | 'server';
 	/** Paths of folders on the server that are not followed, with those below them. */
 	leftOut: string[];
 	madeAt: string;
@@ -35,6 +39,8 @@ const COLUMNS = {
 	certificate: 'certificate',
 	user: 'user',
 	auth: 'auth',
+	writes: 'writes',
+	archiveOn: 'archive_on',
 	leftOut: 'left_out',
 	madeAt: 'made_at',
 	madeBy: 'made_by',
@@ -69,7 +75,7 @@ export async function secretOf(db: Db, id: number): Promise<Uint8Array | undefin
 /** Stores a source, in the place of the mailbox's former one: what is known of its folders stays. */
 export async function putSource(
 	db: Db,
-	given: Pick<Source, 'mailboxId' | 'host' | 'port' | 'tls' | 'certificate' | 'user' | 'auth' | 'leftOut'>,
+	given: Pick<Source, 'mailboxId' | 'host' | 'port' | 'tls' | 'certificate' | 'user' | 'auth' | 'writes' | 'leftOut'>,
 	{ secret, at, by }: { secret: Buffer; at: Date; by: string }
 ): Promise<number> {
 	const fields = {
@@ -79,6 +85,7 @@ export async function putSource(
 		certificate: given.certificate,
 		user: given.user,
 		auth: given.auth,
+		writes: given.writes,
 		secret,
 		left_out: JSON.stringify(given.leftOut),
 		error: null
@@ -96,8 +103,22 @@ export async function removeSource(db: Db, id: number): Promise<void> {
 	const folders = db('source_folder').where({ source_id: id }).select('id');
 	await db('source_item').whereIn('source_folder_id', folders).delete();
 	await db('source_folder').where({ source_id: id }).delete();
-	await db('source_gone').where({ source_id: id }).delete();
+	for (const table of ['source_gone', 'source_removed', 'outbox'] as const)
+		await db(table).where({ source_id: id }).delete();
 	await db('source').where({ id }).delete();
+}
+
+/** Says whether decisions are carried to a server, and where archived mail goes. */
+export async function putWriting(
+	db: Db,
+	id: number,
+	{ writes, archiveOn }: { writes: boolean; archiveOn: Source['archiveOn'] }
+): Promise<void> {
+	await db('source')
+		.where({ id })
+		.update({ writes: writes ? 1 : 0, archive_on: archiveOn });
+	// nothing is written any more: what waits stays here alone
+	if (!writes) await db('outbox').where({ source_id: id }).delete();
 }
 
 /** Notes how a pass ended. */

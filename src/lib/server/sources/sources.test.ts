@@ -1,5 +1,4 @@
 import { readFileSync, statSync, writeFileSync } from 'node:fs';
-import { type AddressInfo, connect, createServer } from 'node:net';
 import path from 'node:path';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { backUp } from '../backup/back-up.ts';
@@ -19,6 +18,7 @@ import { compareWeights } from '../mail/weights-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
+import { startProxy } from '../testing/imap-proxy.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
 import { connectSource, disconnectSource, listSources } from './connect.ts';
 import { followSources } from './follow.ts';
@@ -54,36 +54,6 @@ describe('a password of a mail server', () => {
 		expect(() => open(folder, bent, 'tester at a.example')).toThrow('cannot be read here');
 	});
 });
-
-/* Hands everything on, notes what the client says, hangs up after so many bytes of the server, and hides extensions. */
-async function listeningProxy(
-	to: number,
-	{ cutAfter = Infinity, hides = [] as string[] } = {}
-): Promise<{ port: number; said: () => string[] }> {
-	let heard = '';
-	let answered = 0;
-	const proxy = createServer((client) => {
-		const target = connect(to, '127.0.0.1');
-		client.on('data', (bytes) => (heard += bytes.toString('latin1')));
-		target.on('data', (bytes) => {
-			answered += bytes.length;
-			if (answered > cutAfter) client.destroy();
-			// as long as before, so that literals keep their lengths
-			const hidden = hides.reduce((text, name) => text.replaceAll(name, `X${name.slice(1)}`), bytes.toString('latin1'));
-			if (!client.destroyed) client.write(Buffer.from(hidden, 'latin1'));
-		});
-		target.on('end', () => client.end());
-		client.pipe(target);
-		for (const socket of [client, target]) socket.on('error', () => socket.destroy());
-	});
-	onTestFinished(() => void proxy.close());
-	await new Promise<void>((listening) => proxy.listen(0, '127.0.0.1', listening));
-	return {
-		port: (proxy.address() as AddressInfo).port,
-		// a continuation of AUTHENTICATE is one word of base64
-		said: () => heard.split('\r\n').filter((line) => line.includes(' '))
-	};
-}
 
 /* Debian's dovecot-imapd on loopback; a second client changes what lies there. */
 describe.skipIf(!hasImapServer())('a live mailbox', () => {
@@ -161,7 +131,7 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 
 	it('says nothing to the server that could change anything there', async () => {
 		const { context, imap } = await office();
-		const { port, said } = await listeningProxy(imap.port);
+		const { port, said } = await startProxy(onTestFinished, imap.port);
 		await connectSource(context, { mailbox: MAILBOX, ...server(port) });
 		await pass(context);
 		await imap.append('INBOX', [bytesOf('Tides', 23)]);
@@ -188,7 +158,7 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		'follows marks, keywords and moves of others on a server %s; what was decided goes along',
 		async (_which, hides) => {
 			const { context, imap } = await office();
-			const { port } = await listeningProxy(imap.port, { hides });
+			const { port } = await startProxy(onTestFinished, imap.port, { hides });
 			const { extensions } = await connectSource(context, { mailbox: MAILBOX, ...server(port) });
 			expect(extensions.filter(({ has }) => !has).map(({ name }) => name)).toEqual(
 				EXTENSIONS.map(({ name }) => name).filter((name) => hides.includes(name))
@@ -236,7 +206,11 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 			Array.from({ length: LOGS }, (_, n) => bytesOf(`Log ${n}`, 1 + (n % 28)))
 		);
 		// enough for some batches, and not for all
-		const { port } = await listeningProxy(imap.port, by === 'the line breaks' ? { cutAfter: LOGS * 150 } : {});
+		const { port } = await startProxy(
+			onTestFinished,
+			imap.port,
+			by === 'the line breaks' ? { cutAfter: LOGS * 150 } : {}
+		);
 		await connectSource(context, { mailbox: MAILBOX, ...server(port) });
 		const stop = new AbortController();
 		const report = ({ done }: { done: number }) => {
@@ -355,7 +329,7 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 			}
 			// every third pass breaks off somewhere
 			const cutAfter = round % 3 === 2 ? dice.between(500, 6_000) : Infinity;
-			const { port } = await listeningProxy(imap.port, { cutAfter });
+			const { port } = await startProxy(onTestFinished, imap.port, { cutAfter });
 			if (round === 0) await connectSource(context, { mailbox: MAILBOX, ...server(port) });
 			await context.db('source').where({ id: 1 }).update({ port });
 			await pass(context);

@@ -37,6 +37,7 @@ import * as writing from './035_writing.ts';
 import * as travel from './036_travel.ts';
 import * as countedInFolders from './037_counted_in_folders.ts';
 import * as sources from './038_sources.ts';
+import * as outbox from './039_outbox.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -82,7 +83,8 @@ const all: Record<string, Migration> = {
 	'035_writing': writing,
 	'036_travel': travel,
 	'037_counted_in_folders': countedInFolders,
-	'038_sources': sources
+	'038_sources': sources,
+	'039_outbox': outbox
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

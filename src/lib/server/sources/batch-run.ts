@@ -1,0 +1,277 @@
+import type { ImapFlow } from 'imapflow';
+import { flagNames, type Operation, type WantedItem } from '../../../core/sources/operations.ts';
+import { showMessages } from '../../../core/weigh/units.ts';
+import type { Context } from '../context/index.ts';
+import { inTransaction } from '../database/index.ts';
+import { DamagedContentError, readContent } from '../mail/index.ts';
+import { folderHere, putFollowedMarks } from './follow-store.ts';
+import { isRefusal, saidBy } from './imap.ts';
+import type { Following } from './look-through.ts';
+import {
+	adoptPlaces,
+	type OutboxItem,
+	putAppended,
+	putMoved,
+	putRemoved,
+	putTried,
+	takeOffOutbox
+} from './outbox-store.ts';
+import type { ServerFolders } from './server-folders.ts';
+
+/* An item that was tried that often and is still not confirmed waits for a person. */
+const MOST_TRIES = 3;
+
+type Kind = Operation['kind'];
+type Of<K extends Kind> = Extract<Operation, { kind: K }>;
+interface OfItem {
+	itemId: number;
+}
+
+/* Operations of one kind that one command can do together. */
+function grouped<K extends Kind>(
+	operations: readonly Operation[],
+	kind: K,
+	keyOf: (operation: Of<K>) => unknown
+): [Of<K>, ...Of<K>[]][] {
+	const groups = new Map<string, [Of<K>, ...Of<K>[]]>();
+	for (const operation of operations.filter((one): one is Of<K> => one.kind === kind)) {
+		const key = JSON.stringify(keyOf(operation));
+		const group = groups.get(key);
+		if (group) group.push(operation);
+		else groups.set(key, [operation]);
+	}
+	return [...groups.values()];
+}
+
+const uidsOf = (group: readonly { uid: number }[]) => group.map(({ uid }) => uid).join(',');
+
+/* Those of some messages that a folder still has. */
+async function stillThere(client: ImapFlow, group: readonly { uid: number }[]): Promise<Set<number>> {
+	const found = await client.search({ uid: uidsOf(group) }, { uid: true });
+	if (!Array.isArray(found)) throw new Error('The server did not say which messages are still there');
+	return new Set(found);
+}
+
+const OTHERS = 'somebody else has marked messages in this folder as deleted, and they would be removed with them';
+
+/* Without UIDPLUS (RFC 4315), expunging a folder removes whatever anybody marked there: then nothing is removed. */
+async function othersAreMarked(client: ImapFlow, ours: readonly { uid: number }[]): Promise<boolean> {
+	if (client.capabilities.has('UIDPLUS')) return false;
+	const marked = await client.search({ deleted: true }, { uid: true });
+	const own = new Set(ours.map(({ uid }) => uid));
+	return !Array.isArray(marked) || marked.some((uid) => !own.has(uid));
+}
+
+/** One batch of the outbox: what the server confirms is noted with each answer, so that a broken line takes nothing back. */
+export class BatchRun {
+	readonly #context: Context;
+	readonly #client: ImapFlow;
+	readonly #source: Following['source'];
+	readonly #folders: ServerFolders;
+	readonly #items: ReadonlyMap<number, OutboxItem>;
+	readonly #wanted: ReadonlyMap<number, WantedItem>;
+	/* Items of which something is not confirmed. */
+	readonly #unsure = new Set<number>();
+	/* Items by what was said against them. */
+	readonly #refused = new Map<string, Set<number>>();
+
+	constructor(
+		context: Context,
+		{ client, source }: Following,
+		folders: ServerFolders,
+		items: readonly OutboxItem[],
+		wanted: readonly WantedItem[]
+	) {
+		this.#context = context;
+		this.#client = client;
+		this.#source = source;
+		this.#folders = folders;
+		this.#items = new Map(items.map((item) => [item.itemId, item]));
+		this.#wanted = new Map(wanted.map((item) => [item.itemId, item]));
+	}
+
+	#doubt(group: readonly OfItem[]): void {
+		for (const { itemId } of group) this.#unsure.add(itemId);
+	}
+
+	#refuse(what: string, group: readonly OfItem[], why = saidBy(this.#client) ?? 'it gave no reason'): void {
+		this.#leave(`${this.#source.host} did not ${what}: ${why}`, group);
+	}
+
+	#leave(words: string, group: readonly OfItem[]): void {
+		this.#refused.set(words, new Set([...(this.#refused.get(words) ?? []), ...group.map(({ itemId }) => itemId)]));
+	}
+
+	/* Opens the folder of a group; undefined: its messages have other numbers now, and a look comes first. */
+	async #open(group: readonly { folder: string; itemId: number }[]): Promise<number | undefined> {
+		const id = group[0] && (await this.#folders.open(group[0].folder));
+		if (id === undefined) this.#doubt(group);
+		return id;
+	}
+
+	/** Sets and takes off flags and keywords. */
+	async marks(operations: readonly Operation[]): Promise<void> {
+		for (const group of grouped(operations, 'marks', ({ folder, add, remove }) => [folder, add, remove])) {
+			const [{ folder, add, remove }] = group;
+			const folderId = await this.#open(group);
+			if (folderId === undefined) continue;
+			const uids = uidsOf(group);
+			const how = { uid: true, silent: true };
+			const isDone =
+				(add.length === 0 || (await this.#client.messageFlagsAdd(uids, add, how))) &&
+				(remove.length === 0 || (await this.#client.messageFlagsRemove(uids, remove, how)));
+			if (!isDone) {
+				this.#refuse(`mark messages in ${folder}`, group);
+				continue;
+			}
+			const marked = group.map(({ uid, after: { flags, keywords } }) => ({ uid, flags, keywords: [...keywords] }));
+			await inTransaction(this.#context.db, (db) => putFollowedMarks(db, folderId, marked));
+		}
+	}
+
+	/** Moves messages to other folders. */
+	async moves(operations: readonly Operation[]): Promise<void> {
+		for (const group of grouped(operations, 'move', ({ folder, to }) => [folder, to])) {
+			const [{ folder, to }] = group;
+			const toId = await this.#folderFor(to, group);
+			const fromId = toId === undefined ? undefined : await this.#open(group);
+			if (toId === undefined || fromId === undefined) continue;
+			const what = `move messages from ${folder} to ${to}`;
+			if (!this.#client.capabilities.has('MOVE') && (await othersAreMarked(this.#client, group))) {
+				this.#refuse(what, group, OTHERS);
+				continue;
+			}
+			const moved = await this.#client.messageMove(uidsOf(group), to, { uid: true });
+			const left = await stillThere(this.#client, group);
+			if (!moved) {
+				// some may have been copied: the next look finds them
+				this.#refuse(what, group);
+				continue;
+			}
+			const numbers = new Map<number, number>();
+			for (const [uid, now] of moved.uidMap ?? []) if (!left.has(uid)) numbers.set(uid, now);
+			const known = group.filter(({ uid }) => numbers.has(uid));
+			// without COPYUID, and where somebody else took it away meanwhile, the next look says where it is
+			this.#doubt(group.filter(({ uid }) => !numbers.has(uid)));
+			await inTransaction(this.#context.db, async (db) => {
+				await putMoved(db, { from: fromId, to: toId, numbers });
+				const ids = known.map(({ itemId }) => itemId);
+				await adoptPlaces(db, ids, await folderHere(db, toId));
+			});
+		}
+	}
+
+	/** Puts messages into folders, with the bytes, the date and the marks that they had. */
+	async appends(operations: readonly Operation[]): Promise<void> {
+		for (const group of grouped(operations, 'append', ({ to }) => to)) {
+			const [{ to }] = group;
+			const folderId = await this.#folderFor(to, group);
+			if (folderId === undefined) continue;
+			for (const { itemId } of group)
+				if (this.#context.signal.aborted) this.#doubt([{ itemId }]);
+				else await this.#append(itemId, to, folderId);
+		}
+	}
+
+	async #append(itemId: number, to: string, folderId: number): Promise<void> {
+		const item = this.#items.get(itemId);
+		const { flags = 0, keywords = [] } = this.#wanted.get(itemId) ?? {};
+		const bytes = item && (await this.#bytesOf(item));
+		if (!bytes) return;
+		const at = item.date === null ? undefined : new Date(item.date * 1_000);
+		try {
+			const answered = await this.#client.append(to, bytes, [...flagNames(flags), ...keywords], at);
+			if (!answered || answered.uid === undefined) {
+				this.#doubt([item]);
+				return;
+			}
+			const { uid } = answered;
+			await inTransaction(this.#context.db, async (db) => {
+				await putAppended(db, folderId, [{ uid, itemId, flags, keywords, date: item.date }]);
+				await adoptPlaces(db, [itemId], await folderHere(db, folderId));
+			});
+		} catch (error) {
+			// a broken line is no refusal: whether it went through is seen at the next look
+			if (!isRefusal(error)) throw error;
+			this.#refuse(`take messages into ${to}`, [item]);
+		}
+	}
+
+	/** Removes messages, those that stay here only after their bytes were checked. */
+	async removals(operations: readonly Operation[]): Promise<void> {
+		for (const group of grouped(operations, 'remove', ({ folder }) => folder)) {
+			const checked: Of<'remove'>[] = [];
+			for (const operation of group) {
+				const item = this.#items.get(operation.itemId);
+				// what was destroyed here has no bytes
+				if (item && (item.state === null || (await this.#bytesOf(item)))) checked.push(operation);
+			}
+			const folderId = checked.length === 0 ? undefined : await this.#open(checked);
+			if (folderId === undefined) continue;
+			const what = `remove messages from ${group[0].folder}`;
+			if (await othersAreMarked(this.#client, checked)) {
+				this.#refuse(what, checked, OTHERS);
+				continue;
+			}
+			const isDone = await this.#client.messageDelete(uidsOf(checked), { uid: true });
+			const left = await stillThere(this.#client, checked);
+			const staying = checked.filter(({ uid }) => left.has(uid));
+			if (staying.length > 0) this.#refuse(what, staying, isDone ? 'they are still there' : undefined);
+			const gone = checked.map(({ uid }) => uid).filter((uid) => !left.has(uid));
+			await inTransaction(this.#context.db, (db) => putRemoved(db, this.#source.id, folderId, gone));
+		}
+	}
+
+	/* The bytes of an item, checked; where they are damaged, the server keeps its copy. */
+	async #bytesOf(item: OutboxItem): Promise<Buffer | undefined> {
+		try {
+			const bytes = await readContent(this.#context.db, item.contentId);
+			if (bytes) return bytes;
+		} catch (error) {
+			if (!(error instanceof DamagedContentError)) throw error;
+		}
+		this.#leave(`The bytes here are damaged, so the copy on ${this.#source.host} stays`, [item]);
+		return undefined;
+	}
+
+	async #folderFor(path: string, group: readonly OfItem[]): Promise<number | undefined> {
+		const item = group[0] && this.#items.get(group[0].itemId);
+		if (!item) return undefined;
+		try {
+			return await this.#folders.require(path, { folderId: item.folderId, path: item.folderPath });
+		} catch (error) {
+			if (!isRefusal(error)) throw error;
+			this.#refuse(`make the folder ${path}`, group);
+			return undefined;
+		}
+	}
+
+	/** Notes what is done, and what has to be looked at or waits for a person. */
+	async end(): Promise<{ confirmed: number; unsure: number; errors: string[] }> {
+		const refused = new Set([...this.#refused.values()].flatMap((ids) => [...ids]));
+		const done: OutboxItem[] = [];
+		const tried: OutboxItem[] = [];
+		const givenUp: OutboxItem[] = [];
+		for (const item of this.#items.values()) {
+			if (refused.has(item.itemId)) continue;
+			if (!this.#unsure.has(item.itemId)) done.push(item);
+			else (item.tries + 1 < MOST_TRIES ? tried : givenUp).push(item);
+		}
+		await inTransaction(this.#context.db, async (db) => {
+			await takeOffOutbox(db, done);
+			await putTried(db, tried, null);
+			await putTried(db, givenUp, `${this.#source.host} did not confirm it`);
+			for (const [words, ids] of this.#refused)
+				await putTried(
+					db,
+					[...ids].flatMap((itemId) => this.#items.get(itemId) ?? []),
+					words
+				);
+		});
+		return {
+			confirmed: done.length,
+			unsure: tried.length,
+			errors: [...this.#refused].map(([words, ids]) => `${words} (${showMessages(ids.size)}).`)
+		};
+	}
+}
