@@ -50,7 +50,7 @@ CREATE TABLE certificate (
 	made_by TEXT NOT NULL,
 	messages INTEGER NOT NULL,
 	bytes INTEGER NOT NULL
-	, decided_by TEXT NOT NULL DEFAULT '', sha256 TEXT) STRICT;
+	, decided_by TEXT NOT NULL DEFAULT '', sha256 TEXT, reach TEXT NOT NULL DEFAULT '') STRICT;
 
 CREATE TABLE certificate_item (
 	certificate_id INTEGER NOT NULL REFERENCES certificate (id),

@@ -14,6 +14,8 @@ export interface CertificateHead {
 	madeBy: string;
 	messages: number;
 	bytes: number;
+	/** What it reached beside this archive, in words; empty: there was nothing else. */
+	reach: string;
 }
 
 /** The line of a certificate for one message. */
@@ -44,8 +46,10 @@ export interface CertificateLine {
 
 /** Text of the head of a certificate, the first that is hashed. */
 export function certificateHeadText(head: CertificateHead): string {
-	const { id, docketId, mailbox, madeAt, decidedBy, madeBy, messages, bytes } = head;
-	return `${JSON.stringify([id, docketId, mailbox, madeAt, decidedBy, madeBy, messages, bytes])}\n`;
+	const { id, docketId, mailbox, madeAt, decidedBy, madeBy, messages, bytes, reach } = head;
+	// sealed text never changes: older certificates say nothing of it
+	const also = reach === '' ? [] : [reach];
+	return `${JSON.stringify([id, docketId, mailbox, madeAt, decidedBy, madeBy, messages, bytes, ...also])}\n`;
 }
 
 /**

@@ -58,14 +58,15 @@ export const EXTENSIONS: readonly Extension[] = [
 	{
 		name: 'MOVE',
 		source: 'RFC 6851',
-		with: 'it is not used yet, as Kovrel only reads',
-		without: 'that makes no difference yet, as Kovrel only reads'
+		with: 'where it may write, Kovrel moves messages in one step',
+		without: 'where it may write, Kovrel copies messages and removes them from where they were'
 	},
 	{
 		name: 'UIDPLUS',
 		source: 'RFC 4315',
-		with: 'it is not used yet, as Kovrel only reads',
-		without: 'that makes no difference yet, as Kovrel only reads'
+		with: 'where it may write, Kovrel removes single messages, and learns the numbers of moved ones',
+		without:
+			'where it may write, Kovrel looks for what it moved, and removes nothing from a folder in which others have marked messages as deleted'
 	}
 ];
 

@@ -2,11 +2,13 @@ import { readFileSync } from 'node:fs';
 import { TLS_MODES } from '../../../core/sources/server.ts';
 import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 import {
+	allowWriting,
 	connectSource,
 	disconnectSource,
 	followSources,
 	listSources,
-	type PassDone
+	type PassDone,
+	retryRefused
 } from '$lib/server/sources/index.ts';
 import { command, oneOf, readNumber, wrongWords } from '../../command.ts';
 import { askSecretly } from '../../terminal.ts';
@@ -33,7 +35,7 @@ command<{
 	write?: boolean;
 }>(
 	'connect <name>',
-	'have a mailbox live on a mail server (IMAP): it is read there, and nothing is written',
+	'have a mailbox live on a mail server (IMAP): it is only read there, unless you allow writing',
 	(c) =>
 		c
 			.option('--host <host>', 'the server')
@@ -44,9 +46,8 @@ command<{
 			.option('--token', 'the password is an OAuth 2 bearer token (RFC 7628)')
 			.option('--leave-out <folder...>', 'folders there that are not followed, with those below them')
 			.option('--password-file <file>', 'the password; without it, KOVREL_MAIL_PASSWORD, or it is asked for')
-			.option('--write', 'allow Kovrel to change the mailbox there (not possible yet)'),
+			.option('--write', 'carry out on the server what is decided here'),
 	async (context, options, mailbox = '') => {
-		if (options.write) throw wrongWords('Kovrel only reads from a mail server so far: connect without --write');
 		if (options.host === undefined) throw wrongWords('name the server (--host)');
 		if (options.user === undefined) throw wrongWords('name who signs in there (--user)');
 		const done = await connectSource(context, {
@@ -58,7 +59,8 @@ command<{
 			user: options.user,
 			auth: options.token ? 'token' : 'password',
 			secret: await readSecret(options.passwordFile, options.user, options.host),
-			leftOut: options.leaveOut
+			leftOut: options.leaveOut,
+			writes: options.write
 		});
 		return {
 			result: {
@@ -76,10 +78,11 @@ command<{
 	}
 );
 
-function passLines({ mailbox, folders, new: added, changed, gone, quota, errors }: PassDone): string[] {
+function passLines({ mailbox, folders, new: added, changed, gone, waiting, quota, errors }: PassDone): string[] {
 	if (errors.length > 0 && folders === 0) return [`${mailbox}: ${errors.join(' ')}`];
 	return [
 		`${mailbox}: ${showCount(folders)} folders, ${showMessages(added)} new, ${showCount(changed)} changed, ${showCount(gone)} removed there.`,
+		...(waiting > 0 ? [`  ${showMessages(waiting)} ${waiting === 1 ? 'waits' : 'wait'} for the server.`] : []),
 		...(quota ? [`  The server counts ${showBytes(quota.used)} of ${showBytes(quota.limit)}.`] : []),
 		...errors.map((error) => `  ${error}`)
 	];
@@ -100,6 +103,53 @@ command<{ mailbox?: string; wait?: boolean }>(
 	}
 );
 
+command<{ mailbox?: string; readOnly?: boolean; archiveOn?: string; earlier?: boolean }>(
+	'write',
+	'carry out on the server of a live mailbox what is decided here',
+	(c) =>
+		c
+			.option('--mailbox <name>', 'mailbox')
+			.option('--read-only', 'only read it from now on')
+			.option('--archive-on <place>', 'where archived mail goes: kovrel (that frees quota there) or server')
+			.option('--earlier', 'also carry out there what was archived, deleted or moved here while it was only read'),
+	async (context, { mailbox, readOnly, archiveOn, earlier }) => {
+		if (mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
+		const done = await allowWriting(context, {
+			mailbox,
+			writes: !readOnly,
+			archiveOn: archiveOn === undefined ? undefined : oneOf('--archive-on', ['kovrel', 'server'] as const, archiveOn),
+			earlier
+		});
+		return {
+			result: done,
+			lines: [
+				done.writes
+					? `Kovrel carries out on the server what is decided in ${done.mailbox}.`
+					: `Kovrel only reads the server of ${done.mailbox}.`,
+				...(done.earlier > 0
+					? [
+							`  ${showMessages(done.earlier)} were archived, deleted or moved here earlier, and lie there as before: --earlier carries that out as well.`
+						]
+					: [])
+			]
+		};
+	}
+);
+
+command<{ mailbox?: string }>(
+	'retry',
+	'try again what the server of a live mailbox refused',
+	(c) => c.option('--mailbox <name>', 'mailbox'),
+	async (context, { mailbox }) => {
+		if (mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
+		const done = await retryRefused(context, { mailbox });
+		return {
+			result: done,
+			lines: [`${showMessages(done.messages)} of ${done.mailbox} will be tried again with the next sync.`]
+		};
+	}
+);
+
 command(
 	'connected',
 	'list the live mailboxes',
@@ -107,9 +157,39 @@ command(
 	async (context) => {
 		const found = await listSources(context);
 		return {
-			result: found.map(({ id, mailbox, host, port, user, messages, passedAt, error, quotaUsed, quotaLimit }) => ({
-				...{ id, mailbox, host, port, user, messages, passedAt, error, quotaUsed, quotaLimit }
-			})),
+			result: found.map(
+				({
+					id,
+					mailbox,
+					host,
+					port,
+					user,
+					writes,
+					archiveOn,
+					messages,
+					waiting,
+					passedAt,
+					error,
+					quotaUsed,
+					quotaLimit
+				}) => ({
+					...{
+						id,
+						mailbox,
+						host,
+						port,
+						user,
+						writes: writes === 1,
+						archiveOn,
+						messages,
+						waiting,
+						passedAt,
+						error,
+						quotaUsed,
+						quotaLimit
+					}
+				})
+			),
 			lines:
 				found.length === 0
 					? ['No mailbox is connected with a server.']

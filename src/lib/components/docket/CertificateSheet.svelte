@@ -19,6 +19,7 @@
 	<ul class="mt-2 list-disc pl-5 text-sm">
 		{#each certificate.grounds as { words, messages } (words)}<li>{showMessages(messages)}: {words}.</li>{/each}
 	</ul>
+	{#if certificate.reach}<p class="mt-2 text-sm">{certificate.reach}</p>{/if}
 	<p class="mt-2 text-sm" data-testid="genuine">
 		{#if certificate.isGenuine === undefined}
 			The ledger holds no hash of this certificate: it is older than that, or still being written.

@@ -10,6 +10,7 @@
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import type { JobStatus } from '$lib/server/process/index.ts';
+	import type { WaitingForServer } from '$lib/server/mail/index.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
 	import { ruleOf } from '../../../core/docket/decisions.ts';
@@ -22,12 +23,15 @@
 		mailbox: MailboxWeight;
 		/** Of what it destroyed. */
 		certificate?: Certificate | null;
+		/** What the server of a live mailbox has still to confirm of it. */
+		server?: WaitingForServer;
 		/** Other dockets: a link opens them, they are never carried out from here. */
 		others?: OtherDocket[];
 		/** Whether it is on its own page, and stays there afterwards. */
 		isAlone?: boolean;
 	}
-	let { docket, mailbox, certificate = null, others = [], isAlone = false }: Props = $props();
+	const NOTHING_WAITS = { waiting: 0, refused: 0 };
+	let { docket, mailbox, certificate = null, server = NOTHING_WAITS, others = [], isAlone = false }: Props = $props();
 
 	const isOfThis = ({ about }: Pick<JobStatus, 'about'>) => about?.kind === 'docket' && about.docket === docket?.id;
 	const job = $derived(jobs.running.find(isOfThis));
@@ -169,6 +173,11 @@
 				</li>
 			{/each}
 		</ol>
+		{#if server.waiting > 0}<p class="text-sm" data-testid="waiting">
+				<b>{showMessages(server.waiting)}</b>
+				{server.waiting === 1 ? 'waits' : 'wait'} for the mail server.{#if server.refused > 0}
+					<a class="lead" href="/mailboxes/live">It refused {showCount(server.refused)} of them.</a>{/if}
+			</p>{/if}
 		{#if docket.state === 'drafted'}
 			{#if docket.freedAtOnce + docket.freedLater > 0}
 				<div class="flex flex-col gap-1.5">

@@ -154,6 +154,9 @@
 					>({showMessages(message.elsewhere)} with the same bytes elsewhere)</span
 				>{/if}
 			{#each message.tags as tag (tag.id)}<TagMark {tag} />{/each}
+			{#if message.waits !== null}<b class:text-wax={message.waits !== ''}
+					>{message.waits || 'waiting for the server'}</b
+				>{/if}
 		</dd>
 	</dl>
 	<div class="flex flex-wrap items-center gap-2">

@@ -99,6 +99,9 @@
 			{#if hit.held}<b class="shrink-0 text-xs" title="under a hold: it cannot be deleted">H held</b>{/if}
 			{#if hit.flagged}<b class="shrink-0 text-xs">flag</b>{/if}
 			{#if hit.kept}<b class="shrink-0 text-xs">kept</b>{/if}
+			{#if hit.waits}<b class="shrink-0 text-xs" title="the mail server does not show it yet as it is here"
+					>waiting for the server</b
+				>{/if}
 			{#if hit.paused}<b class="shrink-0 text-xs">paused</b>{/if}
 			{#each hit.tags as tag (tag.id)}<TagMark {tag} />{/each}
 			{#if hit.class > 1 || hit.series}<span class="ml-auto shrink-0"

@@ -57,6 +57,7 @@ interface Certificate {
 	bytes: number;
 	decided_by: string;
 	sha256: string | null;
+	reach: string;
 }
 
 interface CertificateItem {
@@ -878,7 +879,7 @@ declare module 'knex/types/tables.js' {
 		access_grant: Table<AccessGrant, 'id' | 'person_id' | 'group_id' | 'folder_id' | 'until' | 'ended_at'>;
 		awaited: Table<Awaited, 'id' | 'until' | 'ended_on' | 'ended_by' | 'answer_item_id' | 'docket_id'>;
 		awaited_item: Table<AwaitedItem, never>;
-		certificate: Table<Certificate, 'id' | 'decided_by' | 'sha256'>;
+		certificate: Table<Certificate, 'id' | 'decided_by' | 'sha256' | 'reach'>;
 		certificate_item: Table<
 			CertificateItem,
 			'received_on' | 'due_on' | 'series_id' | 'version' | 'terms' | 'sender' | 'subject' | 'binned_on'

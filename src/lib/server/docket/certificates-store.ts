@@ -8,8 +8,9 @@ export async function ensureCertificate(
 		mailbox,
 		at,
 		who,
-		decidedBy
-	}: { docketId: number; mailbox: string; at: string; who: string; decidedBy: string }
+		decidedBy,
+		reach
+	}: { docketId: number; mailbox: string; at: string; who: string; decidedBy: string; reach: string }
 ): Promise<number> {
 	const known = await db('certificate').where({ docket_id: docketId }).first('id');
 	return (
@@ -21,6 +22,7 @@ export async function ensureCertificate(
 				made_at: at,
 				made_by: who,
 				decided_by: decidedBy,
+				reach,
 				messages: 0,
 				bytes: 0
 			})
@@ -39,6 +41,8 @@ export interface Certificate {
 	decidedBy: string;
 	messages: number;
 	bytes: number;
+	/** What it reached beside this archive; empty: there was nothing else. */
+	reach: string;
 	/** The hash of the whole certificate, once it is closed. */
 	sha256: string | null;
 }
@@ -52,6 +56,7 @@ const COLUMNS = {
 	decidedBy: 'decided_by',
 	messages: 'messages',
 	bytes: 'bytes',
+	reach: 'reach',
 	sha256: 'sha256'
 } as const;
 

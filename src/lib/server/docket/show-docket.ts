@@ -1,6 +1,7 @@
 import { type Confirmation, confirmationFor } from '../../../core/docket/confirmation.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
 import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
+import { reachSentence } from '../../../core/sources/reach.ts';
 import { inSnapshot, inTransaction, raw, sql } from '../database/index.ts';
 import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from './claims-store.ts';
 import {
@@ -12,7 +13,14 @@ import {
 	OPEN_STATES
 } from './dockets-store.ts';
 import { type Certificate, getCertificate } from './certificates-store.ts';
-import { type ItemRow, itemsWhere, type Mailbox, requireMailboxId } from '../mail/index.ts';
+import {
+	type ItemRow,
+	itemsWhere,
+	type Mailbox,
+	requireMailboxId,
+	waitingOfDocket,
+	type WaitingForServer
+} from '../mail/index.ts';
 import { pausedOn } from '../standing/index.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided } from './scope.ts';
@@ -58,6 +66,8 @@ export interface DocketInFull extends DocketView {
 	folders: FolderSums[];
 	/** The lists of each line that decides on lists. */
 	lists: { lineId: number; names: string[] }[];
+	/** What the server of a live mailbox has still to confirm. */
+	server: WaitingForServer;
 }
 
 /* Archived mail does not count against the quota, so destroying it frees nothing there (invariant 2). */
@@ -95,7 +105,12 @@ export function viewDocket(docket: Docket, mailbox: Mailbox): DocketView {
 			),
 			consequence:
 				messages > 0 || ruleOf(decision).about === 'lists'
-					? consequence(decision, { elsewhere, binDays: mailbox.binDays })
+					? [
+							consequence(decision, { elsewhere, binDays: mailbox.binDays }),
+							mailbox.server ? reachSentence(ruleOf(decision), options, mailbox.server) : ''
+						]
+							.filter(Boolean)
+							.join(' ')
 					: '',
 			conflictSentences: line.conflicts
 				.filter(({ loses }) => loses === line.position)
@@ -157,7 +172,7 @@ export async function showDocket(context: Context, input: { id: number }): Promi
 		if (work.about === 'lists' && scope.kind === 'lists')
 			lists.push({ lineId: id, names: await work.names(context, scope.ids) });
 	}
-	return { ...viewDocket(docket, mailbox), folders, lists };
+	return { ...viewDocket(docket, mailbox), folders, lists, server: await waitingOfDocket(context.db, docket.id) };
 }
 
 /** The messages of one line of a docket: those it would change, or has changed. @throws Refusal */
@@ -194,6 +209,8 @@ export interface Slip {
 	docket: DocketView | undefined;
 	/** The certificate of what it destroyed. */
 	certificate: Certificate | undefined;
+	/** What the server of a live mailbox has still to confirm of it. */
+	server: WaitingForServer;
 	/** Their other dockets, and open ones prepared at night or by others. */
 	others: OtherDocket[];
 }
@@ -214,6 +231,7 @@ export async function showSlip(context: Context, input: { mailboxId: number; oth
 	return {
 		docket,
 		certificate: docket?.destroys ? await getCertificate(context.db, { docketId: docket.id }) : undefined,
+		server: docket ? await waitingOfDocket(context.db, docket.id) : { waiting: 0, refused: 0 },
 		others: listed
 	};
 }

@@ -8,7 +8,7 @@ import type { Weight } from '../../../core/weigh/tree.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
 import { all, type Condition, type Db, empty, inList, join, raw, row, rows, type Sql, sql } from '../database/index.ts';
 import { type Reach, reachCondition } from '../access/index.ts';
-import { condition, escapeLike, HELD } from '../mail/index.ts';
+import { condition, escapeLike, HELD, WAITS } from '../mail/index.ts';
 
 /** A found message. */
 export interface Found {
@@ -39,6 +39,8 @@ export interface Found {
 	kept: number;
 	paused: number;
 	held: number;
+	/** Whether its mail server has still to show it as it is here. */
+	waits: number;
 	/** When it was deleted, and when its disposition falls. */
 	binnedOn: string | null;
 	dueOn: string | null;
@@ -194,7 +196,7 @@ export async function findItems(
 			message.from_name AS fromName, message.from_address AS fromAddress, item.received_at AS receivedAt,
 			item.received_on AS receivedOn, item.date_in_doubt AS dateInDoubt, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, folder.path AS folder,
 			origin.path AS origin, ${HOME} AS homeId, item.state, item.bytes, item.attachments, message.attachments AS files, item.seen, item.flagged,
-			item.kept, item.pause_id IS NOT NULL AS paused, ${HELD} AS held,
+			item.kept, item.pause_id IS NOT NULL AS paused, ${HELD} AS held, ${WAITS} AS waits,
 			item.binned_on AS binnedOn, item.due_on AS dueOn, item.due_action AS dueAction, item.thread_id AS threadId, item.class,
 			(SELECT code FROM retention JOIN series ON series.id = series_id WHERE retention.id = item.retention_id) AS series
 		 FROM (

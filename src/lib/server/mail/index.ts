@@ -51,7 +51,7 @@ export {
 	refreshStatistics,
 	weighItems
 } from './items-store.ts';
-export { noteForServer, waitingOfDocket, type WaitingForServer, waitingOfItem } from './outbox-store.ts';
+export { noteForServer, WAITS, waitingOfDocket, type WaitingForServer } from './outbox-store.ts';
 export { type OpeningRow, openingsIn } from './openings-store.ts';
 export { openingsUseCases, recordCopies } from './openings.ts';
 export { inLots, lotKey } from './lot-keys-store.ts';
@@ -90,7 +90,16 @@ export {
 } from './messages-store.ts';
 export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './parse-pool.ts';
 export { readStored, requireReadAsNow, rereadMail, rereadMailUseCases } from './reread-mail.ts';
-export { ensureTag, findTag, type Tag, listTagNames, tagsInMailbox, tagsOfItems, itemsWithTag, removeTag } from './tags-store.ts';
+export {
+	ensureTag,
+	findTag,
+	type Tag,
+	listTagNames,
+	tagsInMailbox,
+	tagsOfItems,
+	itemsWithTag,
+	removeTag
+} from './tags-store.ts';
 export { changeTag, listTags, requireTag, type TagChange, tagsUseCases } from './tags.ts';
 export { eachThread, threadMail, threadMailUseCases, threadNewMail } from './thread-mail.ts';
 export { itemsOfThreads, likelyAddresses, putAddressed, removeEmptyThreads, type ThreadItem } from './threads-store.ts';

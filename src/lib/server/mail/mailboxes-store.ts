@@ -3,8 +3,9 @@ import type { Tables } from 'knex/types/tables.js';
 import type { Layout } from '../../../core/archive/layout.ts';
 import type { CalendarDate } from '../../../core/calendar.ts';
 import type { DigestRhythm } from '../../../core/lists/digest.ts';
+import type { ServerReach } from '../../../core/sources/reach.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
-import { type Db, idOf, row, sql } from '../database/index.ts';
+import { type Condition, type Db, idOf, raw, row, rows, sql } from '../database/index.ts';
 
 /** A mailbox. */
 export interface Mailbox {
@@ -36,6 +37,8 @@ export interface Mailbox {
 	retainsEvery: number;
 	/** When the schedule was last applied. */
 	retainedOn: CalendarDate | undefined;
+	/** Where it lives, if that is a server. */
+	server: ServerReach | undefined;
 }
 
 /** The scheduled run of retention in a mailbox: off, ask first, automatic. */
@@ -63,7 +66,19 @@ const COLUMNS = [
 	'retained_on'
 ] as const;
 
-type MailboxRow = Pick<Knex.ResolveTableType<Tables['mailbox']>, (typeof COLUMNS)[number]>;
+type MailboxRow = Pick<Knex.ResolveTableType<Tables['mailbox']>, (typeof COLUMNS)[number]> & { server: string | null };
+
+/* Mailboxes with what is shown of them, and their servers with what is needed to say what decisions reach there. */
+async function mailboxes(db: Db, where: Condition): Promise<Mailbox[]> {
+	const found = await rows<MailboxRow>(
+		db,
+		sql`SELECT ${raw(COLUMNS.join(', '))}, (
+			SELECT json_object('host', host, 'writes', json(iif(writes, 'true', 'false')), 'archiveOn', archive_on)
+			FROM source WHERE mailbox_id = mailbox.id) AS server
+		 FROM mailbox WHERE ${where} ORDER BY name_key`
+	);
+	return found.map(toMailbox);
+}
 
 function toMailbox(found: MailboxRow): Mailbox {
 	return {
@@ -83,33 +98,24 @@ function toMailbox(found: MailboxRow): Mailbox {
 		digestFolder: found.digest_folder,
 		retains: found.retains,
 		retainsEvery: found.retains_every,
-		retainedOn: found.retained_on ?? undefined
+		retainedOn: found.retained_on ?? undefined,
+		server: found.server === null ? undefined : (JSON.parse(found.server) as ServerReach)
 	};
 }
 
 /** All mailboxes by name. */
 export async function listMailboxes(db: Db): Promise<Mailbox[]> {
-	return (
-		await db('mailbox')
-			.select(...COLUMNS)
-			.orderBy('name_key')
-	).map(toMailbox);
+	return mailboxes(db, sql`1`);
 }
 
 /** The mailbox of that name, regardless of case and accents. */
 export async function findMailbox(db: Db, name: string): Promise<Mailbox | undefined> {
-	const found = await db('mailbox')
-		.where({ name_key: nameKey(name) })
-		.first(...COLUMNS);
-	return found && toMailbox(found);
+	return (await mailboxes(db, sql`name_key = ${nameKey(name)}`))[0];
 }
 
 /** The mailbox with that id. */
 export async function getMailbox(db: Db, id: number): Promise<Mailbox | undefined> {
-	const found = await db('mailbox')
-		.where({ id })
-		.first(...COLUMNS);
-	return found && toMailbox(found);
+	return (await mailboxes(db, sql`id = ${id}`))[0];
 }
 
 /** Creates a mailbox and returns its id. Retention for all mailboxes applies to its mail from the first message. */

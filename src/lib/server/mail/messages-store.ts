@@ -236,6 +236,8 @@ export interface ItemDetails {
 	threadId: number | null;
 	/** How many other items have the same message (invariant 4). */
 	elsewhere: number;
+	/** What its mail server said against showing it as it is here; empty: it has still to; null: nothing waits. */
+	waits: string | null;
 }
 
 /** One item; undefined if there is none, or it was destroyed. */
@@ -248,7 +250,8 @@ export async function getItem(db: Db, id: number): Promise<ItemDetails | undefin
 			from_name AS fromName, from_address AS fromAddress, recipients, message.list_id AS list, item.list_id AS listId,
 			item.thread_id AS threadId,
 			(SELECT count(*) FROM item other WHERE other.message_id = item.message_id AND other.id <> item.id
-				AND other.state <> 'destroyed') AS elsewhere
+				AND other.state <> 'destroyed') AS elsewhere,
+			(SELECT ifnull(trouble, '') FROM outbox WHERE outbox.item_id = item.id) AS waits
 		 FROM item JOIN message ON message.id = item.message_id JOIN mailbox ON mailbox.id = item.mailbox_id
 			JOIN folder ON folder.id = item.folder_id LEFT JOIN folder origin ON origin.id = item.origin_folder_id
 		 WHERE item.id = ${id} AND item.state <> 'destroyed'`

@@ -50,7 +50,5 @@ export async function waitingOfDocket(db: Db, docketId: number): Promise<Waiting
 	return found ?? { waiting: 0, refused: 0 };
 }
 
-/** Whether an item waits for its server, and what that said against it. */
-export async function waitingOfItem(db: Db, itemId: number): Promise<{ trouble: string | null } | undefined> {
-	return db('outbox').where({ item_id: itemId }).first('trouble');
-}
+/** Whether an item waits for its server, as SQL over `item`. */
+export const WAITS = sql`item.id IN (SELECT item_id FROM outbox)`;

@@ -38,7 +38,7 @@ interface Writing {
  *   as well; what was destroyed here stays there
  * @throws Refusal
  */
-async function allowWriting(
+export async function allowWriting(
 	context: Context,
 	input: {
 		mailbox: MailboxRef;
@@ -74,7 +74,7 @@ async function allowWriting(
 }
 
 /** Has what a server refused tried again. @throws Refusal */
-async function retryRefused(
+export async function retryRefused(
 	context: Context,
 	input: { mailbox: MailboxRef }
 ): Promise<{ mailbox: string; messages: number }> {

@@ -6,9 +6,9 @@ import type { Decision } from '../../../core/docket/decisions.ts';
 import type { Context } from '../context/context.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
-import { takeBack } from '../docket/carry-out.ts';
+import { carryOut, takeBack } from '../docket/carry-out.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
-import { carryOut } from '../docket/carry-out.ts';
+import { showDocket } from '../docket/show-docket.ts';
 import { find } from '../find/find.ts';
 import { checkLedger } from '../ledger/index.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
@@ -17,6 +17,7 @@ import { useCase } from '../process/use-cases.ts';
 import { type Disturbing, startProxy } from '../testing/imap-proxy.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
 import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
+import { allowWriting, retryRefused } from './allow-writing.ts';
 import { connectSource, listSources } from './connect.ts';
 import { followSources } from './follow.ts';
 
@@ -76,6 +77,12 @@ async function decide(
 	await carryOut(context, { id });
 	return id;
 }
+
+/* Folder and subject of everything on the server. */
+const places = (imap: ImapServer) =>
+	seenByPython(imap.port)
+		.map(({ folder, subject }) => `${folder} ${subject}`)
+		.sort();
 
 const pass = async (context: Context) => (await followSources(context, { mailbox: MAILBOX })).passes[0];
 
@@ -151,4 +158,266 @@ describe.skipIf(!hasImapServer())('what is decided here', () => {
 		expect(seenByPython(imap.port).map(({ subject }) => subject)).not.toContain('Ice');
 		expect(await pass(context)).toMatchObject({ new: 0, changed: 0 });
 	});
+
+	it('is refused with the words of the server, stays here, and is tried again when told', async () => {
+		const { context, imap } = await office();
+		const { port } = await startProxy(onTestFinished, imap.port, { garbles: ['UID MOVE'] });
+		await context.db('source').where({ id: 1 }).update({ port });
+		const docket = await decide(context, 'subject:quay', 'move', { folder: 'Vessels' });
+		expect((await showDocket(context, { id: docket })).server).toEqual({ waiting: 1, refused: 0 });
+		expect(await pass(context)).toMatchObject({
+			waiting: 1,
+			errors: [
+				expect.stringMatching(/^127\.0\.0\.1 did not move messages from INBOX to Vessels: “.*” \(1 message\)\.$/)
+			]
+		});
+		expect((await showDocket(context, { id: docket })).server).toEqual({ waiting: 1, refused: 1 });
+		expect((await find(context, { query: 'subject:quay', limit: 1 })).hits).toMatchObject([
+			{ folder: 'Vessels', waits: 1 }
+		]);
+		// a person's turn: it is not tried again by itself
+		expect(await pass(context)).toMatchObject({ waiting: 1, errors: [] });
+		await context.db('source').where({ id: 1 }).update({ port: imap.port });
+		expect(await retryRefused(context, { mailbox: MAILBOX })).toMatchObject({ messages: 1 });
+		expect(await pass(context)).toMatchObject({ waiting: 0, errors: [] });
+		expect(places(imap)).toContain('Vessels Quay');
+	});
+
+	it('takes nothing off the server of which the bytes here are damaged', async () => {
+		const { context, imap } = await office();
+		await decide(context, 'subject:quay', 'archive');
+		await context.db.raw(
+			`UPDATE content SET data = zeroblob(length(data)) WHERE id = (SELECT content_id FROM message WHERE subject = 'Quay')`
+		);
+		expect(await pass(context)).toMatchObject({ waiting: 1, errors: [expect.stringMatching(/damaged.*stays/)] });
+		expect(places(imap)).toContain('INBOX Quay');
+	});
+
+	it('stays here while the server is only read; later it is carried there when that is said', async () => {
+		const { context, imap } = await office();
+		await allowWriting(context, { mailbox: MAILBOX, writes: false });
+		await decide(context, 'subject:quay', 'archive');
+		await decide(context, 'subject:ice', 'delete');
+		expect(await pass(context)).toMatchObject({ waiting: 0, errors: [] });
+		expect(places(imap)).toEqual(['INBOX Ice', 'INBOX Quay', 'INBOX Ramp', 'Vessels Engine']);
+		expect(await allowWriting(context, { mailbox: MAILBOX, writes: true })).toMatchObject({ earlier: 2 });
+		expect(await pass(context)).toMatchObject({ waiting: 0, errors: [] });
+		expect(places(imap)).toContain('INBOX Quay');
+		expect(await allowWriting(context, { mailbox: MAILBOX, writes: true, earlier: true })).toMatchObject({
+			earlier: 0
+		});
+		expect(await pass(context)).toMatchObject({ waiting: 0, errors: [] });
+		expect(places(imap)).toEqual(['Bin Ice', 'INBOX Ramp', 'Vessels Engine']);
+	});
+
+	it('is archived in the archive folder of the server, by choice, and comes back from there', async () => {
+		const { context, imap } = await office();
+		await allowWriting(context, { mailbox: MAILBOX, writes: true, archiveOn: 'server' });
+		const docket = await decide(context, 'subject:engine', 'archive');
+		const { lines } = await showDocket(context, { id: docket });
+		expect(lines[0]?.consequence).toMatch(/archive folder .* frees nothing/);
+		expect(await pass(context)).toMatchObject({ new: 0, waiting: 0, errors: [] });
+		expect(places(imap)).toContain('Archive/Vessels Engine');
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0 });
+		expect((await find(context, { query: 'subject:engine', limit: 2 })).hits).toMatchObject([{ state: 'archived' }]);
+		await takeBack(context, { id: docket });
+		expect(await pass(context)).toMatchObject({ new: 0, waiting: 0, errors: [] });
+		expect(places(imap)).toContain('Vessels Engine');
+	});
+
+	it('renames folders there as here, and removes empty ones', async () => {
+		const { context, imap } = await office();
+		for (const name of ['Vessels/Skua', 'Fees']) await imap.command(`CREATE ${name}`);
+		await imap.append('Vessels/Skua', [bytesOf('Hull')]);
+		await pass(context);
+		const run = (name: string, input: unknown) => useCase(name).run(context, input as never);
+		await run('renameFolder', { mailbox: MAILBOX, folder: 'Vessels', to: 'Ships' });
+		await run('removeFolders', { mailbox: MAILBOX, folders: ['Fees'] });
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, waiting: 0, errors: [] });
+		expect(places(imap)).toEqual(['INBOX Ice', 'INBOX Quay', 'INBOX Ramp', 'Ships Engine', 'Ships/Skua Hull']);
+		expect(await imap.command('LIST "" "*"')).not.toMatch(/Vessels|Fees/);
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0 });
+	});
+
+	it('meets what others did meanwhile: it is taken over and said, not fought', async () => {
+		const { context, imap } = await office();
+		await decide(context, 'subject:quay', 'archive');
+		await decide(context, 'subject:ice', 'move', { folder: 'Berths' });
+		await imap.command('SELECT INBOX');
+		await imap.command('MOVE 2:3 Vessels');
+		expect(await pass(context)).toMatchObject({
+			new: 0,
+			waiting: 0,
+			errors: [expect.stringMatching(/^Somebody else moved 1 message on .* restored here, and left there\.$/)]
+		});
+		expect(places(imap)).toEqual(['INBOX Ramp', 'Vessels Engine', 'Vessels Ice', 'Vessels Quay']);
+		expect((await find(context, { query: 'folder:Vessels state:live', limit: 9 })).total).toBe(3);
+	});
+});
+
+/* More and other rounds: KOVREL_ROUNDS=200 KOVREL_SEED=7. */
+const ROUNDS = Number(process.env.KOVREL_ROUNDS ?? 14);
+const FOLDERS = ['INBOX', 'Vessels', 'Fees'];
+const hereOf = (folder: string) => (folder === 'INBOX' ? 'Inbox' : folder);
+
+/* A second client, and a person at Kovrel, who do one thing or another. */
+class Mischief {
+	readonly made: string[] = [];
+	/* Destroyed here, or never fetched. */
+	readonly destroyed = new Set<string>();
+	readonly #dockets: number[] = [];
+	readonly #context: Context;
+	readonly #imap: ImapServer;
+	readonly #dice: Dice;
+
+	constructor(context: Context, imap: ImapServer, dice: Dice) {
+		this.#context = context;
+		this.#imap = imap;
+		this.#dice = dice;
+	}
+
+	async append(folder: string, count: number): Promise<void> {
+		const subjects = Array.from({ length: count }, (_, n) => `Note ${this.made.length + n}`);
+		this.made.push(...subjects);
+		await this.#imap.append(
+			folder,
+			subjects.map((subject, n) => bytesOf(subject, 1 + (n % 28)))
+		);
+	}
+
+	#one<T>(of: readonly T[]): T {
+		return of[this.#dice.between(0, of.length - 1)] as T;
+	}
+
+	async byOthers(): Promise<void> {
+		const folder = this.#one(FOLDERS);
+		const count = Number(/\* (\d+) EXISTS/.exec(await this.#imap.command(`SELECT "${folder}"`))?.[1]);
+		const does = this.#dice.between(0, 3);
+		if (does === 0 || count === 0) return this.append(folder, 1);
+		const number = this.#dice.between(1, count);
+		if (does === 1) await this.#imap.command(`MOVE ${number} "${this.#one(FOLDERS.filter((one) => one !== folder))}"`);
+		else if (does === 2) await this.#imap.command(`STORE ${number} +FLAGS (\\Seen Seen_by_others)`);
+		else {
+			await this.#noteUnseen(number);
+			await this.#imap.command(`STORE ${number} +FLAGS.SILENT (\\Deleted)`);
+			await this.#imap.command('EXPUNGE');
+		}
+	}
+
+	/* What others remove before Kovrel has fetched it was never Kovrel's to keep. */
+	async #noteUnseen(number: number): Promise<void> {
+		const answer = await this.#imap.command(`FETCH ${number} BODY.PEEK[HEADER.FIELDS (SUBJECT)]`);
+		const subject = /^Subject: (.*)\r$/m.exec(answer)?.[1] ?? '';
+		const found = await rows(
+			this.#context.db,
+			sql`SELECT 1 FROM item JOIN message ON message.id = item.message_id WHERE subject = ${subject}`
+		);
+		if (found.length === 0) this.destroyed.add(subject);
+	}
+
+	async byKovrel(): Promise<void> {
+		const [decision, state, options] = this.#one<[Decision, string, DecisionOptions]>([
+			['archive', 'live', {}],
+			['archive', 'live', {}],
+			['delete', 'live', {}],
+			['move', 'live', { folder: hereOf(this.#one(FOLDERS)) }],
+			['unread', 'live', {}],
+			['read', 'live', {}],
+			['tag', 'live', { tag: 'Ramp works' }],
+			['restore', 'archived', {}],
+			['restore', 'binned', {}],
+			['destroy', 'binned', {}]
+		]);
+		const docket = this.#one(this.#dockets);
+		if (this.#dockets.length > 0 && this.#dice.between(0, 4) === 0) {
+			await takeBack(this.#context, { id: docket }).catch(() => undefined);
+			return;
+		}
+		const { hits } = await find(this.#context, { query: `state:${state}`, limit: 1_000 });
+		const some = Array.from({ length: this.#dice.between(1, 4) }, () => hits[this.#dice.between(0, hits.length - 1)]);
+		const ids = [...new Set(some.flatMap((hit) => hit?.id ?? []))];
+		if (ids.length === 0) return;
+		const scope =
+			decision === 'destroy'
+				? ({ kind: 'bin', binnedBy: undefined } as const)
+				: ({ kind: 'items', ids, label: 'some' } as const);
+		const drafted = await prepareDocket(this.#context, { mailboxId: 1, lines: [{ decision, options, scope }] }).catch(
+			() => undefined
+		);
+		if (!drafted) return;
+		if (decision === 'destroy') for (const { subject } of hits) this.destroyed.add(subject);
+		await carryOut(this.#context, { id: drafted.id, confirm: MAILBOX });
+		this.#dockets.push(drafted.id);
+	}
+}
+
+/* Where each message is by both, as sentences; what is not in order is named. */
+async function disagreements(context: Context, imap: ImapServer, { made, destroyed }: Mischief): Promise<string[]> {
+	const wrong: string[] = [];
+	const there = new Map<string, string[]>();
+	for (const { subject, folder } of seenByPython(imap.port))
+		there.set(subject, [...(there.get(subject) ?? []), hereOf(folder)]);
+	const items = await rows<{ subject: string; state: string; path: string }>(
+		context.db,
+		sql`SELECT subject, item.state, folder.path FROM item JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id`
+	);
+	const here = new Map<string, { state: string; path: string }[]>();
+	for (const { subject, ...item } of items) here.set(subject, [...(here.get(subject) ?? []), item]);
+	for (const subject of made) {
+		const [item, ...doubled] = here.get(subject) ?? [];
+		const [folder, ...copies] = there.get(subject) ?? [];
+		const said = `${subject}: ${JSON.stringify(here.get(subject) ?? [])} here, ${JSON.stringify(there.get(subject) ?? [])} there`;
+		if (doubled.length + copies.length > 0) wrong.push(`doubled: ${said}`);
+		else if (!item && (folder !== undefined || !destroyed.has(subject))) wrong.push(`lost: ${said}`);
+		else if (item?.state === 'archived' && folder !== undefined) wrong.push(`archived and there: ${said}`);
+		else if (item?.state === 'live' && folder !== item.path) wrong.push(`elsewhere: ${said}`);
+		else if (item?.state === 'binned' && folder !== undefined && folder !== item.path) wrong.push(`elsewhere: ${said}`);
+	}
+	return wrong;
+}
+
+describe.skipIf(!hasImapServer())('server and Kovrel together', () => {
+	it.each([
+		['with all extensions', [], 5],
+		['without MOVE, UIDPLUS and CONDSTORE', ['MOVE', 'UIDPLUS', 'CONDSTORE', 'QRESYNC'], 8]
+	] as const)(
+		'hold every message exactly once %s, while lines break at random and others work there',
+		async (_which, hides, seed) => {
+			const dice = new Dice(seed + Number(process.env.KOVREL_SEED ?? 0));
+			const imap = await ImapServer.start(temporaryFolder(), onTestFinished);
+			const context = await openOffice();
+			for (const name of ['Vessels', 'Fees', 'Bin']) await imap.command(`CREATE ${name}`);
+			const mischief = new Mischief(context, imap, dice);
+			for (const folder of FOLDERS) await mischief.append(folder, 12);
+			const through = async (disturbing: Disturbing) => {
+				const { port } = await startProxy(onTestFinished, imap.port, { hides, ...disturbing });
+				await context.db('source').where({ id: 1 }).update({ port });
+				return pass(context);
+			};
+			await connectSource(context, { mailbox: MAILBOX, ...login(imap.port), writes: true });
+			await through({});
+			for (let round = 0; round < ROUNDS; round++) {
+				for (let n = dice.between(1, 3); n > 0; n--) await mischief.byKovrel();
+				for (let n = dice.between(0, 2); n > 0; n--) await mischief.byOthers();
+				const kind = dice.between(0, 3);
+				await through(
+					kind === 0
+						? { cutAfter: dice.between(1_500, 9_000) }
+						: kind === 1
+							? { cutSentAfter: dice.between(300, 2_500) }
+							: { delayMs: dice.between(0, 1) }
+				);
+				if (round % 3 !== 2) continue;
+				// what a refusal or the third try has left waits for a person, who says to try again
+				await useCase('retryRefused').run(context, { mailbox: MAILBOX } as never);
+				await through({});
+				expect(await through({}), `round ${round}`).toMatchObject({ waiting: 0, errors: [] });
+				expect(await disagreements(context, imap, mischief), `round ${round}`).toEqual([]);
+				expect(await compareWeights(context.db)).toBe(0);
+			}
+			expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
+			expect(await listSources(context)).toMatchObject([{ error: null }]);
+		},
+		Math.max(60_000, ROUNDS * 4_000)
+	);
 });

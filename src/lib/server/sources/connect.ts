@@ -11,9 +11,10 @@ import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { type Context, defineUseCase, mailboxRef, text } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { ensureMailbox, listMailboxes, type MailboxRef, requireMailbox } from '../mail/index.ts';
+import { ensureMailbox, listMailboxes, type MailboxRef, requireMailbox, type WaitingForServer } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { type Account, ServerTrouble, withServer } from './imap.ts';
+import { waitingBySource } from './outbox-store.ts';
 import { open, seal } from './sealed.ts';
 import {
 	type Followed,
@@ -186,17 +187,26 @@ export async function disconnectSource(context: Context, input: { mailbox: Mailb
 }
 
 /** A live mailbox in the list; its password is never shown. */
-export type SourceView = Source & Followed & { mailbox: string; quotaSentence: string | undefined };
+export type SourceView = Source &
+	Followed &
+	WaitingForServer & {
+		mailbox: string;
+		quotaSentence: string | undefined;
+		/** What the server refused last, in words. */
+		trouble: string | null;
+	};
 
 /** The live mailboxes. */
 export async function listSources(context: Context): Promise<SourceView[]> {
 	const names = new Map((await listMailboxes(context.db)).map(({ id, name }) => [id, name]));
 	const weights = await followedWeights(context.db);
+	const waiting = await waitingBySource(context.db);
 	return (await listStoredSources(context.db)).map((source) => {
 		const followed = weights.get(source.id) ?? { messages: 0, bytes: 0, archived: 0 };
 		return {
 			...source,
 			...followed,
+			...(waiting.get(source.id) ?? { waiting: 0, refused: 0, trouble: null }),
 			certificate: null,
 			mailbox: names.get(source.mailboxId) ?? '',
 			quotaSentence: quotaSentence({ ...source, ...followed })

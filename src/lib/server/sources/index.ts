@@ -2,4 +2,4 @@
 
 export { connectSource, connectUseCases, disconnectSource, listSources, type ServerTest } from './connect.ts';
 export { followSources, followUseCases, type PassDone } from './follow.ts';
-export { allowWritingUseCases } from './allow-writing.ts';
+export { allowWriting, allowWritingUseCases, retryRefused } from './allow-writing.ts';

@@ -10,6 +10,8 @@ export interface Disturbing {
 	cutSentAfter?: number;
 	/** Extensions that the server does not seem to have. */
 	hides?: readonly string[];
+	/** Words of the client that arrive as others of the same length, which the server does not know. */
+	garbles?: readonly string[];
 	/** Each answer comes so much later. */
 	delayMs?: number;
 }
@@ -25,15 +27,20 @@ export interface ImapProxy {
 export async function startProxy(
 	onEnd: (end: () => void) => void,
 	to: number,
-	{ cutAfter = Infinity, cutSentAfter = Infinity, hides = [], delayMs = 0 }: Disturbing = {}
+	{ cutAfter = Infinity, cutSentAfter = Infinity, hides = [], garbles = [], delayMs = 0 }: Disturbing = {}
 ): Promise<ImapProxy> {
 	let heard = '';
 	let answered = 0;
 	let sent = 0;
 	const proxy = createServer((client) => {
 		const target = connect(to, '127.0.0.1');
-		client.on('data', (bytes) => {
-			heard += bytes.toString('latin1');
+		client.on('data', (given) => {
+			const text = given.toString('latin1');
+			heard += text;
+			const bytes = Buffer.from(
+				garbles.reduce((said, word) => said.replaceAll(word, `${word.slice(0, -1)}X`), text),
+				'latin1'
+			);
 			const rest = cutSentAfter - sent;
 			sent += bytes.length;
 			if (bytes.length <= rest) target.write(bytes);
@@ -55,7 +62,7 @@ export async function startProxy(
 			else hand();
 		});
 		target.on('end', () => client.end());
-		client.on('end', () => target.end());
+		client.on('close', () => target.end());
 		for (const socket of [client, target]) socket.on('error', () => socket.destroy());
 	});
 	onEnd(() => void proxy.close());

@@ -31,6 +31,7 @@ auth_mechanisms = plain login
 mail_location = maildir:${folder}/mail/%u/Maildir
 mail_fsync = never
 mail_plugins = quota
+mail_max_userip_connections = 200
 protocol imap {
   mail_plugins = quota imap_quota
 }

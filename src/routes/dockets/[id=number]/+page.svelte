@@ -52,5 +52,5 @@
 			{/each}
 		</section>
 	</main>
-	{#if mailbox}<DocketSlip docket={data.docket} certificate={data.certificate} {mailbox} isAlone />{/if}
+	{#if mailbox}<DocketSlip docket={data.docket} certificate={data.certificate} server={data.docket.server} {mailbox} isAlone />{/if}
 </div>

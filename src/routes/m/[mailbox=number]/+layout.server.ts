@@ -6,8 +6,8 @@ const OTHERS_SHOWN = 6;
 export const load: LayoutServerLoad = async ({ locals, params }) => {
 	const mailboxId = Number(params.mailbox);
 	const { office, who } = locals;
-	const { docket, certificate, others } = await answered(
+	const { docket, certificate, server, others } = await answered(
 		office.ask('showSlip', { mailboxId, others: OTHERS_SHOWN }, who)
 	);
-	return { mailboxId, docket: docket ?? null, certificate: certificate ?? null, others };
+	return { mailboxId, docket: docket ?? null, certificate: certificate ?? null, server, others };
 };

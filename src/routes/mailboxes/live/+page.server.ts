@@ -16,6 +16,7 @@ interface AccountForm {
 	auth: 'password' | 'token';
 	secret: string;
 	certificate: string;
+	writes: boolean;
 }
 const account = {
 	host: Joi.string().allow('').max(253).required(),
@@ -24,7 +25,8 @@ const account = {
 	user: Joi.string().allow('').max(320).required(),
 	auth: Joi.valid('password', 'token').required(),
 	secret: Joi.string().allow('').max(10_000).required(),
-	certificate: Joi.string().allow('').max(20_000).default('')
+	certificate: Joi.string().allow('').max(20_000).default(''),
+	writes: Joi.boolean().default(false)
 };
 
 const mailbox = Joi.object<{ mailbox: string }>({ mailbox: Joi.string().max(200).required() });
@@ -55,6 +57,20 @@ export const actions: Actions = {
 		await locals.office.start('followSources', wish, locals.who);
 		return { fetching: wish.mailbox };
 	}),
+	write: formAction(
+		Joi.object<{ mailbox: string; writes: boolean; archiveOn: 'kovrel' | 'server'; earlier: boolean }>({
+			mailbox: Joi.string().max(200).required(),
+			writes: Joi.boolean().default(false),
+			archiveOn: Joi.valid('kovrel', 'server').default('kovrel'),
+			earlier: Joi.boolean().default(false)
+		}),
+		async (wish, { locals }) => ({
+			writing: { ...(await locals.office.change('allowWriting', wish, locals.who)), carriesEarlier: wish.earlier }
+		})
+	),
+	retry: formAction(mailbox, async (wish, { locals }) => ({
+		retried: await locals.office.change('retryRefused', wish, locals.who)
+	})),
 	disconnect: formAction(mailbox, async (wish, { locals }) => {
 		await locals.office.change('disconnectSource', wish, locals.who);
 		return { disconnected: wish.mailbox };

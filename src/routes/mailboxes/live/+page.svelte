@@ -17,6 +17,14 @@
 			tested?: ServerTest;
 			connected?: string;
 			disconnected?: string;
+			writing?: {
+				mailbox: string;
+				writes: boolean;
+				archiveOn: 'kovrel' | 'server';
+				earlier: number;
+				carriesEarlier: boolean;
+			};
+			retried?: { mailbox: string; messages: number };
 		} | null
 	);
 	const fetching = $derived(jobs.running.filter(({ useCase }) => useCase === 'followSources'));
@@ -24,6 +32,7 @@
 	let tls = $state<TlsMode>('implicit');
 	let auth = $state<'password' | 'token'>('password');
 	let asks = $state<number>();
+	let changes = $state<number>();
 	let isBusy = $state(false);
 </script>
 
@@ -33,8 +42,9 @@
 	<p class="text-sm"><a class="lead" href="/mailboxes">Bring in mail</a></p>
 	<h1>Live mailboxes</h1>
 	<p class="mt-1 mb-4 max-w-3xl">
-		Mail that lives on a mail server (IMAP) is fetched here, and followed from then on: new mail, marks, folders, what
-		was moved and removed. Kovrel only reads: nothing on the server is changed, whatever you decide here.
+		Mail on a mail server (IMAP) is fetched here, and followed from then on: new mail, marks, folders, what was moved
+		and removed. At first Kovrel only reads. When you allow it to write, it carries out on the server what you decide
+		here.
 	</p>
 	{#if answer?.at !== 'connect'}<Refused message={answer?.message} />{/if}
 	{#if answer?.connected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
@@ -43,6 +53,33 @@
 	{#if answer?.disconnected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
 			{answer.disconnected} is not followed any more. Its mail stays here; the password is forgotten.
 		</p>{/if}
+	{#if answer?.writing}
+		{@const { mailbox, writes, archiveOn, earlier, carriesEarlier } = answer.writing}
+		<div class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status" data-testid="writing">
+			<p>
+				{#if writes}Kovrel carries out on the server what is decided in {mailbox}.{#if carriesEarlier}
+						That includes earlier decisions.{/if}{:else}Kovrel only reads the server of {mailbox}.{/if}
+			</p>
+			{#if earlier > 0}
+				<form method="post" action="?/write" use:enhance class="mt-1 flex flex-wrap items-center gap-3">
+					<input type="hidden" name="mailbox" value={mailbox} />
+					<input type="hidden" name="writes" value="true" />
+					<input type="hidden" name="archiveOn" value={archiveOn} />
+					<input type="hidden" name="earlier" value="true" />
+					<span
+						>{showMessages(earlier)}
+						{earlier === 1 ? 'was' : 'were'} archived, deleted or moved here earlier, and {earlier === 1
+							? 'lies'
+							: 'lie'} on the server as before.</span
+					>
+					<button class="quiet text-sm">Carry that out there as well: {showMessages(earlier)}</button>
+				</form>
+			{/if}
+		</div>
+	{/if}
+	{#if answer?.retried}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
+			Kovrel tries {showMessages(answer.retried.messages)} of {answer.retried.mailbox} again.
+		</p>{/if}
 	{#each fetching as job (job.id)}<div class="mb-3 max-w-4xl"><JobProgress {job} /></div>{/each}
 	{#if data.sources.length === 0}
 		<p class="bg-sheet border-rule-strong mb-4 max-w-4xl border p-5">No mailbox is connected with a server yet.</p>
@@ -50,9 +87,9 @@
 		<table class="sheet mb-5">
 			<thead
 				><tr
-					><th>Mailbox</th><th>Server</th><th class="number">Followed</th><th>Quota there</th><th>Last look</th><th
-						><span class="sr-only">Decide</span></th
-					></tr
+					><th>Mailbox</th><th>Server</th><th class="number">Followed</th><th>Quota there</th><th>Kovrel there</th><th
+						>Last look</th
+					><th><span class="sr-only">Decide</span></th></tr
 				></thead
 			>
 			<tbody>
@@ -69,6 +106,19 @@
 							></td
 						>
 						<td class="max-w-80 text-sm">{source.quotaSentence ?? 'The server does not say.'}</td>
+						<td class="max-w-56 text-sm"
+							>{#if source.writes}<b>Reads and writes</b><span class="block"
+									>Archived mail goes {source.archiveOn === 'kovrel'
+										? 'into Kovrel'
+										: "into the server's archive folder"}.</span
+								>{#if source.waiting > 0}<span class="block" data-testid="waiting"
+										>{showMessages(source.waiting)} {source.waiting === 1 ? 'waits' : 'wait'} for it.</span
+									>{/if}{#if source.refused > 0}<b class="text-wax block">{source.trouble}</b>
+									<form method="post" action="?/retry" use:enhance>
+										<input type="hidden" name="mailbox" value={source.mailbox} />
+										<button class="lead">Try {showMessages(source.refused)} again</button>
+									</form>{/if}{:else}Only reads{/if}</td
+						>
 						<td class="max-w-72 text-sm"
 							>{#if source.error}<b class="text-wax">{source.error}</b>{#if source.passedAt}<span class="block"
 										>It was up to date on {showMoment(source.passedAt)}.</span
@@ -80,6 +130,13 @@
 									<input type="hidden" name="mailbox" value={source.mailbox} />
 									<button class="quiet text-sm" disabled={fetching.length > 0}>Fetch now</button>
 								</form>
+								<button
+									class="quiet text-sm"
+									type="button"
+									aria-expanded={changes === source.id}
+									onclick={() => (changes = changes === source.id ? undefined : source.id)}
+									>Reading and writing …</button
+								>
 								{#if asks === source.id}
 									<form method="post" action="?/disconnect" use:enhance>
 										<input type="hidden" name="mailbox" value={source.mailbox} />
@@ -91,6 +148,42 @@
 							</div>
 						</td>
 					</tr>
+					{#if changes === source.id}
+						<tr>
+							<td colspan="7">
+								<form
+									method="post"
+									action="?/write"
+									class="flex flex-col gap-2 py-2"
+									aria-label="Reading and writing of {source.mailbox}"
+									use:enhance={() =>
+										async ({ update }) => {
+											changes = undefined;
+											await update({ reset: false });
+										}}
+								>
+									<input type="hidden" name="mailbox" value={source.mailbox} />
+									<label class="flex items-center gap-2"
+										><input type="checkbox" name="writes" value="true" checked={source.writes === 1} />
+										Carry out on {source.host} what is decided here</label
+									>
+									<label class="flex flex-wrap items-center gap-2"
+										>Archived mail goes
+										<select class="field" name="archiveOn" value={source.archiveOn}>
+											<option value="kovrel">into Kovrel, and off the server: that frees its quota</option>
+											<option value="server">into the server's archive folder: that frees nothing there</option>
+										</select></label
+									>
+									<p class="text-ink-soft max-w-3xl text-sm">
+										Before a message is removed from the server, its copy here is checked. What others changed there
+										meanwhile is taken over, and said. Mail that is destroyed here is destroyed there as well; the
+										server's own backups are not reached.
+									</p>
+									<div><button class="act text-sm">Save</button></div>
+								</form>
+							</td>
+						</tr>
+					{/if}
 				{/each}
 			</tbody>
 		</table>

@@ -14,6 +14,7 @@ const statements = [
 	`ALTER TABLE source_folder ADD COLUMN path_here TEXT NOT NULL DEFAULT ''`,
 	`UPDATE source_folder SET path_here = (SELECT path FROM folder WHERE folder.id = folder_id)`,
 	`ALTER TABLE source_item ADD COLUMN internal_date INTEGER`,
+	`ALTER TABLE certificate ADD COLUMN reach TEXT NOT NULL DEFAULT ''`,
 	`CREATE TABLE source_removed (
 		item_id INTEGER PRIMARY KEY,
 		source_id INTEGER NOT NULL REFERENCES source (id),

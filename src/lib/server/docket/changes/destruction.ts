@@ -1,3 +1,5 @@
+import { ruleOf } from '../../../../core/docket/decisions.ts';
+import { reachSentence } from '../../../../core/sources/reach.ts';
 import { today } from '../../context/index.ts';
 import { getSetting } from '../../database/index.ts';
 import { deleteWords, readStored, requireMailboxId } from '../../mail/index.ts';
@@ -25,7 +27,8 @@ export const destruction: Change = {
 			mailbox: mailbox.name,
 			at: context.now().toISOString(),
 			who: context.actor.name,
-			decidedBy: docket.draftedBy
+			decidedBy: docket.draftedBy,
+			reach: mailbox.server ? reachSentence(ruleOf(batch.line.decision), batch.line.options, mailbox.server) : ''
 		});
 		const keepsSubjects = (await getSetting(db, 'certificate-keeps')) === 'subject';
 		return destroyItems(db, batch, messages, { mailboxId: mailbox.id, certificateId, keepsSubjects, paused });
