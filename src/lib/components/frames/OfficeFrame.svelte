@@ -86,7 +86,11 @@
 	/* The longest match: an auditor's page may begin like Retain's. */
 	const isHere = (href: string) =>
 		page.url.pathname.startsWith(isAuditor ? href.split('/').slice(0, 2).join('/') : href);
-	const unseen = $derived(data.jobs.filter((job) => job.state !== 'running' && job.noticedAt === null).length);
+	/* What happens all day long is no news, unless it fails. */
+	const isRoutine = (job: LayoutData['jobs'][number]) => job.useCase === 'followSources' && job.state === 'done';
+	const unseen = $derived(
+		data.jobs.filter((job) => job.state !== 'running' && job.noticedAt === null && !isRoutine(job)).length
+	);
 
 	$effect(() => {
 		if (!isAuditor) return jobs.follow();

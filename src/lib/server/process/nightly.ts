@@ -5,6 +5,8 @@ import type { Office } from './office.ts';
 
 /* Mail that is to go at a time goes within the minute, and what arrives on a server is here within one. */
 const EVERY_MINUTE = '* * * * *';
+/* Servers that say themselves what happens are heard within two seconds. */
+const EVERY_SECOND = '* * * * * *';
 /* Checked every hour: each day of the office gets one run, whatever the machine's clock does. */
 const EVERY_HOUR = '7 * * * *';
 /** The actor of scheduled work. */
@@ -39,6 +41,19 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 	const fetching = new Cron(EVERY_MINUTE, { protect: true, unref: true }, () => {
 		fetchMail().catch((error: unknown) => log.error({ error }, 'live mailboxes could not be looked at'));
 	});
-	const stop = () => [hourly, minutely, fetching].forEach((clock) => clock.stop());
+	// a second for who listens; without live mailboxes, a minute is soon enough to find one
+	let listens = true;
+	const listen = async () => {
+		const isBusy = office.jobs.running().some(({ useCase }) => useCase === 'followSources');
+		if (isBusy) return;
+		const heard = await office.ask('serversHaveSpoken', undefined, SCHEDULE);
+		({ listens } = heard);
+		if (heard.mailboxIds.length > 0) await office.start('followSources', {}, SCHEDULE);
+	};
+	const listening = new Cron(EVERY_SECOND, { protect: true, unref: true }, () => {
+		if (!listens && new Date().getSeconds() !== 0) return;
+		listen().catch((error: unknown) => log.error({ error }, 'live mailboxes could not be listened to'));
+	});
+	const stop = () => [hourly, minutely, fetching, listening].forEach((clock) => clock.stop());
 	signal.addEventListener('abort', stop, { once: true });
 }

@@ -60,7 +60,7 @@ import {
 	sieveUseCases,
 	standingListUseCases
 } from '../rules/index.ts';
-import { allowWritingUseCases, connectUseCases, followUseCases } from '../sources/index.ts';
+import { allowWritingUseCases, connectUseCases, followUseCases, watchUseCases } from '../sources/index.ts';
 import { sendMailUseCases, writingUseCases } from '../writing/index.ts';
 import { applyRetentionUseCases, financialYearUseCases } from '../standing/index.ts';
 import { clearingUseCases, weighUseCases } from '../weigh/index.ts';
@@ -127,6 +127,7 @@ const defined = [
 	...connectUseCases,
 	...followUseCases,
 	...allowWritingUseCases,
+	...watchUseCases,
 	...sendMailUseCases,
 	...rulesUseCases,
 	...runRulesUseCases,

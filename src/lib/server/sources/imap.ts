@@ -6,6 +6,8 @@ export type Account = Pick<Source, 'host' | 'port' | 'tls' | 'certificate' | 'us
 
 const CONNECT_MS = 15_000;
 const SILENCE_MS = 120_000;
+/* A server may hang up on who listens for half an hour (RFC 2177). */
+const IDLE_MS = 20 * 60_000;
 
 /** A server that did not do what was asked, with its answer in words, and what to do. */
 export class ServerTrouble extends Error {
@@ -60,6 +62,26 @@ export async function withServer<T>(
 	signal: AbortSignal,
 	work: (client: ImapFlow) => Promise<T>
 ): Promise<T> {
+	const client = clientFor(account);
+	const stop = () => client.close();
+	signal.addEventListener('abort', stop, { once: true });
+	try {
+		await client.connect();
+		const done = await work(client);
+		await client.logout();
+		return done;
+	} catch (error) {
+		client.close();
+		if (error instanceof ServerTrouble) throw error;
+		if (isOurs(error)) throw error;
+		throw new ServerTrouble(inWords(error, account), { cause: error });
+	} finally {
+		signal.removeEventListener('abort', stop);
+	}
+}
+
+/** A client that is not connected yet. */
+export function clientFor(account: Account): ImapFlow {
 	const note = ({ err }: { err?: Answered } = {}) => {
 		if (err?.responseText) refusals.set(client, `“${oneLine(err.responseText)}”`);
 	};
@@ -83,25 +105,12 @@ export async function withServer<T>(
 		disableBinary: true,
 		connectionTimeout: CONNECT_MS,
 		greetingTimeout: CONNECT_MS,
-		socketTimeout: SILENCE_MS
+		socketTimeout: SILENCE_MS,
+		maxIdleTime: IDLE_MS
 	});
 	// told by the call that fails as well
 	client.on('error', () => undefined);
-	const stop = () => client.close();
-	signal.addEventListener('abort', stop, { once: true });
-	try {
-		await client.connect();
-		const done = await work(client);
-		await client.logout();
-		return done;
-	} catch (error) {
-		client.close();
-		if (error instanceof ServerTrouble) throw error;
-		if (isOurs(error)) throw error;
-		throw new ServerTrouble(inWords(error, account), { cause: error });
-	} finally {
-		signal.removeEventListener('abort', stop);
-	}
+	return client;
 }
 
 /* Whether a failure is of this side: refusals and the database's have nothing to do with the server. */

@@ -23,6 +23,7 @@ import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
 import { connectSource, disconnectSource, listSources } from './connect.ts';
 import { followSources } from './follow.ts';
 import { open, seal } from './sealed.ts';
+import { stopListening } from './watch.ts';
 
 afterAll(closeParsePool);
 
@@ -404,6 +405,36 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await news(16)).toBe(true);
 		expect(await pass(context)).toMatchObject({ new: 0, errors: [] });
 		expect(await listSources(context)).toMatchObject([{ error: null }]);
+	});
+
+	it('is heard when something happens in its inbox (IDLE)', async () => {
+		onTestFinished(stopListening);
+		const { context, imap } = await connected();
+		const spoken = async () =>
+			((await useCase('serversHaveSpoken').run(context, undefined as never)) as { mailboxIds: number[] }).mailboxIds;
+		const isHeard = () => expect.poll(spoken, { timeout: 20_000 }).toEqual([1]);
+		// nothing is listened to before the first pass
+		expect(await spoken()).toEqual([]);
+		await pass(context);
+		await imap.command('SELECT INBOX');
+		// until the line stands
+		await expect
+			.poll(
+				async () => {
+					await imap.command('STORE 1 +FLAGS (\\Seen)');
+					await imap.command('STORE 1 -FLAGS (\\Seen)');
+					return spoken();
+				},
+				{ timeout: 20_000 }
+			)
+			.toEqual([1]);
+		await imap.append('INBOX', [bytesOf('Tides', 23)]);
+		await isHeard();
+		await imap.command('STORE 1 +FLAGS (\\Flagged)');
+		await isHeard();
+		expect(await pass(context)).toMatchObject({ new: 1, changed: 1 });
+		await disconnectSource(context, { mailbox: MAILBOX });
+		expect(await spoken()).toEqual([]);
 	});
 
 	it('keeps the password out of the ledger and of backups', async () => {
