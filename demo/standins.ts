@@ -6,6 +6,7 @@ import { startStandIns } from '../src/lib/server/standins/start.ts';
 import { answerOfTomorrow } from './awaited.ts';
 import { compose, mboxEntry } from './compose.ts';
 import { lists, smallerLists } from './people.ts';
+import { PIER, pierMailOf, pierMailUntil } from './pier.ts';
 import { Scenario } from './scenario.ts';
 
 const [folder, seed = '4711'] = process.argv.slice(2);
@@ -36,7 +37,14 @@ const { where, close } = await startStandIns(folder, {
 		function* (day) {
 			yield* new Scenario(Number(seed) + Date.parse(day) / DAY_MS, new Date(Date.parse(day) + DAY_MS)).post(hasLeft);
 			yield* answers(day);
-		}
+		},
+	live: {
+		user: PIER.user,
+		password: PIER.password,
+		share: 0.93,
+		first: () => pierMailUntil(new Date(begun), Number(seed)),
+		arrivals: (day) => pierMailOf(new Date(day), Number(seed))
+	}
 });
 writeFileSync(path.join(folder, 'standins.json'), JSON.stringify(where), { mode: 0o600 });
 const LONGEST_END_MS = 2_000;

@@ -32,28 +32,29 @@ if (!existsSync(done)) {
 	}
 	program('set-up-office', []);
 	rmSync(mail, { recursive: true });
-	writeFileSync(done, new Date().toISOString());
 }
 
 /**
  * Runs the command line as a person would.
  * @param {string[]} args
  * @param {string} [cwd]
+ * @param {Record<string, string>} [environment]
  */
-function kovrel(args, cwd = root) {
-	program('kovrel', args, cwd);
+function kovrel(args, cwd = root, environment = {}) {
+	program('kovrel', args, cwd, environment);
 }
 
 /**
  * @param {string} name
  * @param {string[]} args
  * @param {string} [cwd]
+ * @param {Record<string, string>} [environment]
  */
-function program(name, args, cwd = root) {
+function program(name, args, cwd = root, environment = {}) {
 	const result = spawnSync(process.execPath, [path.join(root, 'build', 'programs', `${name}.mjs`), ...args], {
 		cwd,
 		stdio: ['ignore', 2, 2],
-		env: { ...process.env, KOVREL_DATA: folder }
+		env: { ...process.env, ...environment, KOVREL_DATA: folder }
 	});
 	if (result.status !== 0) {
 		say('The demo could not be made.');
@@ -63,6 +64,13 @@ function program(name, args, cwd = root) {
 
 const port = Number(process.env.PORT ?? 4810);
 const standIns = await startStandIns(folder);
+const { post, imap } = JSON.parse(readFileSync(standIns, 'utf8'));
+if (!existsSync(done)) {
+	const server = ['--host', '127.0.0.1', '--port', String(imap), '--user', 'pier', '--tls', 'none'];
+	kovrel(['connect', 'Torsay pier', ...server], root, { KOVREL_MAIL_PASSWORD: 'the pier of the demo' });
+	kovrel(['sync', '--mailbox', 'Torsay pier']);
+	writeFileSync(done, new Date().toISOString());
+}
 startServer({ dataFolder: folder, port, standIns });
 await untilItAnswers(port);
 say(
@@ -70,7 +78,6 @@ say(
 );
 sayAddress(port);
 say('The page where one signs in shows the accounts of the demo.');
-const { post } = JSON.parse(readFileSync(standIns, 'utf8'));
 say(
 	`Outside are stand-ins only: what goes out is at http://127.0.0.1:${post}/ (the terminal finds them with KOVREL_STANDINS=${path.relative(process.cwd(), standIns)}).`
 );

@@ -10,6 +10,8 @@ export interface StandIns {
 	smtp: number;
 	/** Port of the post office. */
 	post: number;
+	/** Port of the mail server with a live mailbox; undefined: there is none. */
+	imap?: number;
 	/** The certificate of the list operators. */
 	ca: string;
 	/** The stand-ins' folder: they name no file outside it. */

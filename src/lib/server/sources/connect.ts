@@ -7,6 +7,7 @@ import {
 	usualPort,
 	wrongServer
 } from '../../../core/sources/server.ts';
+import { nameKey } from '../../../core/weigh/roles.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { type Context, defineUseCase, mailboxRef, text } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
@@ -137,7 +138,12 @@ export async function connectSource(
 	input: ServerGiven & { mailbox: string; leftOut?: string[] | undefined }
 ): Promise<ServerTest & { mailboxId: number; mailbox: string }> {
 	const account = accountGiven(input);
-	const writes = input.writes === true;
+	const former = (await listSources(context)).find(
+		({ mailbox, host, user }) =>
+			host === account.host && user === account.user && nameKey(mailbox) === nameKey(input.mailbox)
+	);
+	// a new password or port changes nothing else
+	const writes = input.writes ?? former?.writes === 1;
 	const found = await tested(context, account, writes);
 	const leftOut = (input.leftOut ?? []).map((path) => path.trim()).filter((path) => path !== '');
 	const missing = leftOut.find((path) => !found.folders.includes(path));

@@ -219,7 +219,9 @@ export async function followSources(
 const AGAIN_AFTER_MS = 15 * 60_000;
 
 async function hasNews(context: Context, source: Source): Promise<boolean> {
-	if (source.error !== null) {
+	// what waits for a server is carried there as soon as it is back
+	const carries = source.writes === 1 && (await hasToCarry(context.db, source.id));
+	if (source.error !== null && !carries) {
 		const tried = source.triedAt === null ? 0 : Date.parse(source.triedAt);
 		if (context.now().getTime() - tried < AGAIN_AFTER_MS) return false;
 	}
@@ -233,7 +235,7 @@ async function hasNews(context: Context, source: Source): Promise<boolean> {
 			return now ? [{ before: known.get(entry.path), now }] : [];
 		});
 		if (source.error !== null || known.size !== folders.length) return true;
-		if (source.writes && (await hasToCarry(context.db, source.id))) return true;
+		if (carries) return true;
 		// marks without change numbers can only be compared by a whole pass, which is not made every minute
 		const passed = source.passedAt === null ? 0 : Date.parse(source.passedAt);
 		const isDue = context.now().getTime() - passed >= AGAIN_AFTER_MS;

@@ -62,7 +62,12 @@ function page(response: ServerResponse, status: number, html: string): void {
 }
 
 /** The post office: delivers the mail of a day on request, and shows sent mail. */
-export function postOffice(folder: string, post: PostOfDay, taker: MailTaker): Server {
+export function postOffice(
+	folder: string,
+	post: PostOfDay,
+	taker: MailTaker,
+	onDay: (day: string) => void = () => {}
+): Server {
 	return createServer((request, response) => {
 		if (!/^(127\.0\.0\.1|localhost)(:\d+)?$/.test(request.headers.host ?? '')) return page(response, 421, '<p>No.</p>');
 		if (request.method === 'POST' && request.url === '/deliver') {
@@ -71,7 +76,10 @@ export function postOffice(folder: string, post: PostOfDay, taker: MailTaker): S
 			request.on('data', (text: string) => (body += text));
 			request.on('end', () => {
 				try {
-					const delivered = deliver(folder, JSON.parse(body) as Asked, post);
+					const asked = JSON.parse(body) as Asked;
+					const delivered = deliver(folder, asked, post);
+					// on the mail server, mail is there by itself
+					if (asked.since !== undefined) daysBetween(asked).forEach(onDay);
 					response.writeHead(200, { 'content-type': 'application/json' }).end(JSON.stringify(delivered));
 				} catch (error) {
 					response.writeHead(500).end(error instanceof Error ? error.message : String(error));

@@ -1,9 +1,11 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import type { AddressInfo, Server } from 'node:net';
+import type { AddressInfo, Server, Socket } from 'node:net';
 import path from 'node:path';
 import { generate } from 'selfsigned';
 import type { StandIns } from '../outside/index.ts';
 import { type ListManner, ListOperator, Subscriptions } from './list-operator.ts';
+import { imapServer } from './imap/server.ts';
+import { MailStore } from './imap/store.ts';
 import { MailTaker } from './mail-taker.ts';
 import { postOffice, type PostOfDay } from './post-office.ts';
 
@@ -13,6 +15,28 @@ export interface World {
 	manners: ReadonlyMap<string, ListManner>;
 	/** The mail of a day, given who has unsubscribed from which list. */
 	post(hasLeft: (listId: string, address: string) => boolean): PostOfDay;
+	/** A mailbox that lives on the mail server; undefined: there is none. */
+	live?: LiveMailbox;
+}
+
+/** A mailbox on the mail server of the stand-ins. */
+export interface LiveMailbox {
+	user: string;
+	password: string;
+	/** What lies there at the beginning, and what comes on a day. */
+	first: () => readonly ServerMail[];
+	arrivals: (day: string) => readonly ServerMail[];
+	/** How full it is at the beginning, as a share of its quota. */
+	share: number;
+}
+
+/** A message for the mail server. */
+export interface ServerMail {
+	folder: string;
+	bytes: Buffer;
+	flags: string[];
+	/** Milliseconds since 1970. */
+	date: number;
 }
 
 /** Running stand-ins. */
@@ -21,6 +45,8 @@ export interface RunningStandIns {
 	operator: ListOperator;
 	subscriptions: Subscriptions;
 	taker: MailTaker;
+	/** The mail on the mail server. */
+	mail: MailStore | undefined;
 	close(): Promise<void>;
 }
 
@@ -42,11 +68,44 @@ async function certificate(folder: string, hosts: readonly string[]): Promise<{ 
 	return pair;
 }
 
-function listen(server: Server): Promise<number> {
+function listen(server: Server, port = 0): Promise<number> {
 	return new Promise((resolve, reject) => {
 		server.once('error', reject);
-		server.listen(0, '127.0.0.1', () => resolve((server.address() as AddressInfo).port));
+		server.listen(port, '127.0.0.1', () => resolve((server.address() as AddressInfo).port));
 	});
+}
+
+function putMail(store: MailStore, mails: readonly ServerMail[]): void {
+	const folders = new Map<string, ServerMail[]>();
+	for (const mail of mails) folders.set(mail.folder, [...(folders.get(mail.folder) ?? []), mail]);
+	for (const [folder, some] of folders) store.appendAll(folder, some);
+}
+
+/* Its quota is settled by what lies there at the beginning. */
+function liveStore(folder: string, { first, share }: LiveMailbox): MailStore {
+	const file = path.join(folder, 'quota.json');
+	const mails = existsSync(file) ? undefined : first();
+	if (mails) {
+		mkdirSync(folder, { recursive: true });
+		const bytes = mails.reduce((sum, mail) => sum + mail.bytes.length, 0);
+		writeFileSync(file, JSON.stringify(Math.round(bytes / share)));
+	}
+	const store = new MailStore(path.join(folder, 'mail'), JSON.parse(readFileSync(file, 'utf8')) as number);
+	if (mails) putMail(store, mails);
+	return store;
+}
+
+/* The same port as the last time, where it is free: whoever connected the mailbox finds it again. */
+async function listenAsBefore(folder: string, server: () => Server): Promise<{ port: number; server: Server }> {
+	const file = path.join(folder, 'port.json');
+	const before = existsSync(file) ? (JSON.parse(readFileSync(file, 'utf8')) as number) : 0;
+	let made = server();
+	const port = await listen(made, before).catch(() => {
+		made = server();
+		return listen(made);
+	});
+	writeFileSync(file, JSON.stringify(port));
+	return { port, server: made };
 }
 
 /**
@@ -67,15 +126,30 @@ export async function startStandIns(folder: string, world: World): Promise<Runni
 	const tls = await certificate(folder, [...world.manners.keys()]);
 	const lists = operator.server(tls);
 	const mail = taker.server();
+	const { live } = world;
+	const liveFolder = path.join(folder, 'live');
+	const liveMail = live && liveStore(liveFolder, live);
+	const connections = new Set<Socket>();
+	const imap =
+		live &&
+		liveMail &&
+		(await listenAsBefore(liveFolder, () =>
+			imapServer(liveMail, live).on('connection', (socket) => {
+				connections.add(socket);
+				socket.once('close', () => connections.delete(socket));
+			})
+		));
 	const post = postOffice(
 		folder,
 		world.post((listId, address) => subscriptions.hasLeft(listId, address)),
-		taker
+		taker,
+		(day) => live && liveMail && putMail(liveMail, live.arrivals(day))
 	);
 	const where: StandIns = {
 		https: await listen(lists),
 		smtp: await listen(mail.server),
 		post: await listen(post),
+		...(imap ? { imap: imap.port } : {}),
 		ca: tls.cert,
 		folder: path.resolve(folder)
 	};
@@ -84,7 +158,10 @@ export async function startStandIns(folder: string, world: World): Promise<Runni
 		operator,
 		subscriptions,
 		taker,
+		mail: liveMail,
 		async close() {
+			for (const socket of connections) socket.destroy();
+			imap?.server.close();
 			lists.closeAllConnections();
 			post.closeAllConnections();
 			await Promise.all([

@@ -16,7 +16,6 @@ interface AccountForm {
 	auth: 'password' | 'token';
 	secret: string;
 	certificate: string;
-	writes: boolean;
 }
 const account = {
 	host: Joi.string().allow('').max(253).required(),
@@ -25,8 +24,7 @@ const account = {
 	user: Joi.string().allow('').max(320).required(),
 	auth: Joi.valid('password', 'token').required(),
 	secret: Joi.string().allow('').max(10_000).required(),
-	certificate: Joi.string().allow('').max(20_000).default(''),
-	writes: Joi.boolean().default(false)
+	certificate: Joi.string().allow('').max(20_000).default('')
 };
 
 const mailbox = Joi.object<{ mailbox: string }>({ mailbox: Joi.string().max(200).required() });

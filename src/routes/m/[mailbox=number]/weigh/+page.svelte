@@ -70,8 +70,8 @@
 				{showCount(mailbox.binned.messages)} in the bin{/if};
 			{showCount(mailbox.archived.messages)} more in the archive ({showBytes(mailbox.archived.bytes)}, outside the
 			quota).
-			{#if growth.bytesAMonth > 0}It grows by {showBytes(growth.bytesAMonth)} a month{#if growth.quotaReachedOn}
-					and reaches its quota on <b>{showDate(growth.quotaReachedOn)}</b> at this rate{/if}.{/if}
+			{#if growth.bytesAMonth > 0}It grows by {showBytes(growth.bytesAMonth)} a month{#if growth.quotaReachedOn}{' '}and
+					reaches its quota on <b>{showDate(growth.quotaReachedOn)}</b> at this rate{/if}.{/if}
 		</p>
 		{#if data.live}<p class="mt-1" class:text-wax={isNearlyFull(data.live)} data-testid="live">
 				It lives on {data.live.host}. {data.live.quotaSentence ?? ''}
