@@ -27,7 +27,7 @@ export interface WantedItem {
 }
 
 /** The marks of a message on a server. */
-export interface Marks {
+interface Marks {
 	flags: number;
 	keywords: readonly string[];
 }

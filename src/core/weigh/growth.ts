@@ -1,5 +1,6 @@
-import { type CalendarDate, daysAfter, daysBetween, monthsBefore } from '../calendar.ts';
+import { type CalendarDate, daysAfter, daysBetween, monthsBefore, showDate } from '../calendar.ts';
 import type { Weight } from './tree.ts';
+import { showBytes } from './units.ts';
 
 /** Mail received in a month that is still there. */
 export interface MonthWeight extends Weight {
@@ -45,4 +46,11 @@ export function growthOf(
 		months: count,
 		quotaReachedOn: days === undefined || days < 0 || days > 50 * 365 ? undefined : daysAfter(today, Math.floor(days))
 	};
+}
+
+/** How fast a mailbox grows, in words; empty where it does not. */
+export function growthSentence({ bytesAMonth, quotaReachedOn }: Growth): string {
+	if (bytesAMonth <= 0) return '';
+	const reaches = quotaReachedOn ? ` and reaches its quota on ${showDate(quotaReachedOn)} at this rate` : '';
+	return `It grows by ${showBytes(bytesAMonth)} a month${reaches}.`;
 }

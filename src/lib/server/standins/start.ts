@@ -20,7 +20,7 @@ export interface World {
 }
 
 /** A mailbox on the mail server of the stand-ins. */
-export interface LiveMailbox {
+interface LiveMailbox {
 	user: string;
 	password: string;
 	/** What lies there at the beginning, and what comes on a day. */
@@ -31,7 +31,7 @@ export interface LiveMailbox {
 }
 
 /** A message for the mail server. */
-export interface ServerMail {
+interface ServerMail {
 	folder: string;
 	bytes: Buffer;
 	flags: string[];

@@ -52,5 +52,11 @@
 			{/each}
 		</section>
 	</main>
-	{#if mailbox}<DocketSlip docket={data.docket} certificate={data.certificate} server={data.docket.server} {mailbox} isAlone />{/if}
+	{#if mailbox}<DocketSlip
+			docket={data.docket}
+			certificate={data.certificate}
+			server={data.docket.server}
+			{mailbox}
+			isAlone
+		/>{/if}
 </div>

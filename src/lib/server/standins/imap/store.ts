@@ -116,7 +116,6 @@ export class MailStore {
 	/** Removes a folder with its mail. */
 	remove(name: string): void {
 		for (const { file } of this.folder(name)?.mails ?? []) rmSync(path.join(this.#folder, file), { force: true });
-		// eslint-disable-next-line @typescript-eslint/no-dynamic-delete
 		delete this.#index.folders[name];
 		this.#save(name);
 	}

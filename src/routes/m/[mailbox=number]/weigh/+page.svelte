@@ -9,6 +9,7 @@
 	import WeightTable from '$lib/components/charts/WeightTable.svelte';
 	import { showDate } from '../../../../core/calendar.ts';
 	import { isNearlyFull } from '../../../../core/sources/server.ts';
+	import { growthSentence } from '../../../../core/weigh/growth.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
@@ -70,8 +71,7 @@
 				{showCount(mailbox.binned.messages)} in the bin{/if};
 			{showCount(mailbox.archived.messages)} more in the archive ({showBytes(mailbox.archived.bytes)}, outside the
 			quota).
-			{#if growth.bytesAMonth > 0}It grows by {showBytes(growth.bytesAMonth)} a month{#if growth.quotaReachedOn}{' '}and
-					reaches its quota on <b>{showDate(growth.quotaReachedOn)}</b> at this rate{/if}.{/if}
+			{growthSentence(growth)}
 		</p>
 		{#if data.live}<p class="mt-1" class:text-wax={isNearlyFull(data.live)} data-testid="live">
 				It lives on {data.live.host}. {data.live.quotaSentence ?? ''}
