@@ -8,13 +8,16 @@ export interface ServerReach {
 	writes: boolean;
 	/** Where archived mail goes: into Kovrel alone, or into the server's archive folder. */
 	archiveOn: 'kovrel' | 'server';
+	/** What it counts against its quota, in bytes; null: it does not say. */
+	quotaUsed: number | null;
+	quotaLimit: number | null;
 }
 
 /** What a decision reaches on the server of a live mailbox, and what not; empty where that needs no word. */
 export function reachSentence(
 	rule: DecisionRule,
 	options: DecisionOptions,
-	{ host, writes, archiveOn }: ServerReach
+	{ host, writes, archiveOn }: Pick<ServerReach, 'host' | 'writes' | 'archiveOn'>
 ): string {
 	const kind = changesOnServer(rule, options);
 	if (!kind) return '';

@@ -4,7 +4,6 @@ import {
 	flagsOf,
 	isManyGone,
 	isMarkedDeleted,
-	isNearlyFull,
 	keywordsOf,
 	pathHere,
 	quotaSentence,
@@ -81,18 +80,6 @@ describe('what a server says', () => {
 		[['$MDNSent', '$Forwarded', '$Junk'], ['$Junk']],
 		[['$Phishing'], ['$Phishing']]
 	])('keywords of %j: %j', (flags, words) => expect(keywordsOf(flags)).toEqual(words));
-});
-
-describe('a quota', () => {
-	it.each([
-		[null, null, false],
-		[79, 100, false],
-		[80, 100, true],
-		[120, 100, true],
-		[5, 0, false]
-	])('%j of %j is nearly full: %s', (quotaUsed, quotaLimit, full) =>
-		expect(isNearlyFull({ quotaUsed, quotaLimit })).toBe(full)
-	);
 });
 
 describe('mail that is gone', () => {

@@ -165,9 +165,3 @@ const MANY_OF = 10;
  */
 export const isManyGone = ({ gone, followed }: { gone: number; followed: number }): boolean =>
 	gone > MANY && gone * MANY_OF > followed;
-
-const NEARLY_FULL = 0.8;
-
-/** Whether a server's quota is so far used that somebody should be told. */
-export const isNearlyFull = ({ quotaUsed, quotaLimit }: Pick<Quotas, 'quotaUsed' | 'quotaLimit'>): boolean =>
-	quotaUsed !== null && quotaLimit !== null && quotaLimit > 0 && quotaUsed / quotaLimit >= NEARLY_FULL;

@@ -1,23 +1,29 @@
 <script lang="ts">
+	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
+	import Refused from '$lib/components/forms/Refused.svelte';
 	import BarChart from '$lib/components/charts/BarChart.svelte';
 	import QuotaBar from '$lib/components/charts/QuotaBar.svelte';
 	import { showDate } from '../../core/calendar.ts';
 	import { showBytes, showCount, showShare } from '../../core/weigh/units.ts';
 
-	let { data } = $props();
+	let { data, form } = $props();
 
-	const sum = (pick: (mailbox: (typeof data.compared)[number]) => number) =>
-		data.compared.reduce((total, mailbox) => total + pick(mailbox), 0);
+	const answer = $derived(form as { message?: string; limits?: unknown } | null);
+	const canSet = $derived(page.data.person?.role === 'administrator');
+
+	const sum = (pick: (mailbox: (typeof data.compared.mailboxes)[number]) => number) =>
+		data.compared.mailboxes.reduce((total, mailbox) => total + pick(mailbox), 0);
 
 	/* All are compared until some are selected. */
 	let selected = $state<number[]>([]);
 	const compared = $derived(
-		selected.length > 0 ? data.compared.filter(({ id }) => selected.includes(id)) : data.compared
+		selected.length > 0 ? data.compared.mailboxes.filter(({ id }) => selected.includes(id)) : data.compared.mailboxes
 	);
 	const years = $derived(
 		[...new Set(compared.flatMap(({ months }) => months.map(({ month }) => month.slice(0, 4))))].sort()
 	);
-	const inYear = (mailbox: (typeof data.compared)[number], year: string) =>
+	const inYear = (mailbox: (typeof data.compared.mailboxes)[number], year: string) =>
 		mailbox.months.reduce((total, { month, bytes }) => total + (month.startsWith(year) ? bytes : 0), 0);
 
 	function toggle(id: number) {
@@ -33,7 +39,39 @@
 	<p class="mt-1 mb-3">
 		The one furthest over its quota is worth working on first, and stands first. Select two or more to compare them.
 	</p>
-	{#if data.compared.length === 0}
+	{#if canSet}
+		<form
+			method="post"
+			class="mb-3 flex flex-wrap items-center gap-2 text-sm"
+			aria-label="Warnings of quotas"
+			use:enhance
+		>
+			<label>
+				Warn when a mailbox is
+				<input
+					class="field w-32 py-0.5!"
+					name="shares"
+					value={data.compared.limits.shares.join(', ')}
+					maxlength="200"
+				/>
+				% full,</label
+			>
+			<label
+				>and <input
+					class="field w-16 py-0.5!"
+					type="number"
+					name="days"
+					min="0"
+					max="366"
+					value={data.compared.limits.days}
+				/> days before it is full.</label
+			>
+			<button class="quiet text-sm">Save</button>
+			{#if answer?.limits}<span role="status">Saved.</span>{/if}
+		</form>
+		<Refused message={answer?.message} />
+	{/if}
+	{#if data.compared.mailboxes.length === 0}
 		<p class="bg-sheet border-rule-strong border p-5">
 			There is no mailbox yet. Mail gets here from a file: <a class="lead" href="/mailboxes">bring in mail</a>.
 		</p>
@@ -49,7 +87,7 @@
 				</tr>
 			</thead>
 			<tbody>
-				{#each data.compared as mailbox (mailbox.id)}
+				{#each data.compared.mailboxes as mailbox (mailbox.id)}
 					<tr>
 						<td>
 							<input
@@ -59,7 +97,12 @@
 								onchange={() => toggle(mailbox.id)}
 							/>
 						</td>
-						<td><a class="lead font-semibold" href="/m/{mailbox.id}/weigh">{mailbox.name}</a></td>
+						<td
+							><a class="lead font-semibold" href="/m/{mailbox.id}/weigh">{mailbox.name}</a
+							>{#each mailbox.warnings as warning (warning)}<span class="text-wax block max-w-md text-sm"
+									>{warning}</span
+								>{/each}</td
+						>
 						<td class="number">{showCount(mailbox.messages)}</td>
 						<td class="number">{showShare(mailbox.unread, mailbox.messages)}</td>
 						<td class="number">{showBytes(mailbox.bytes)}</td>

@@ -20,12 +20,13 @@ command<{ mailbox?: string }>(
 			result: {
 				messages: sum('messages'),
 				bytes: sum('bytes'),
-				mailboxes: weighed.map(({ mailbox: { name, messages, bytes, quotaBytes, archived } }) => ({
+				mailboxes: weighed.map(({ mailbox: { name, messages, bytes, quotaBytes, archived }, warnings }) => ({
 					name,
 					messages,
 					bytes,
 					quotaBytes: quotaBytes ?? null,
-					archived
+					archived,
+					warnings
 				})),
 				folders: folders.map(({ mailbox, path, messages, bytes, messagesBelow, bytesBelow }) => ({
 					mailbox,
@@ -36,8 +37,9 @@ command<{ mailbox?: string }>(
 					bytesBelow
 				}))
 			},
-			lines: weighed.flatMap(({ mailbox, folders, advice }) => [
+			lines: weighed.flatMap(({ mailbox, folders, advice, warnings }) => [
 				`${mailbox.name}: ${showMessages(mailbox.messages)}, ${showBytes(mailbox.bytes)}${mailbox.quotaBytes === undefined ? '' : ` of ${showBytes(mailbox.quotaBytes)}`}; ${showMessages(mailbox.archived.messages)} archived (${showBytes(mailbox.archived.bytes)})`,
+				...warnings.map((warning) => `  ${warning}`),
 				...table([
 					['  folder', 'own', 'with subfolders', ''],
 					...folders.map(({ path, messages, messagesBelow, bytesBelow }) => [

@@ -13,7 +13,7 @@
 	import type { Snippet } from 'svelte';
 	import type { LayoutData } from '../../../routes/$types';
 	import { showDate } from '../../../core/calendar.ts';
-	import { showBytes, showCount } from '../../../core/weigh/units.ts';
+	import { showBytes, showCount, showShare } from '../../../core/weigh/units.ts';
 	import PersonMenu from './PersonMenu.svelte';
 	import SkipLink from './SkipLink.svelte';
 
@@ -51,7 +51,14 @@
 				]
 			: home
 				? [
-						{ name: 'Weigh', href: `/m/${home.id}/weigh`, waits: showBytes(home.bytes) },
+						{
+							name: 'Weigh',
+							href: `/m/${home.id}/weigh`,
+							waits:
+								home.fullTo === undefined
+									? showBytes(home.bytes)
+									: `${showShare(home.bytes, home.quotaBytes ?? 0)} of its quota`
+						},
 						{
 							name: 'Lists',
 							href: `/m/${home.id}/lists`,

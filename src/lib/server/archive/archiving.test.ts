@@ -215,7 +215,7 @@ describe('weighing', () => {
 		});
 		await setQuota(context, { mailbox: 'Office', bytes: 2_000_000 });
 		await setQuota(context, { mailbox: 'Small', bytes: 100 });
-		const compared = await compareMailboxes(context);
+		const { mailboxes: compared } = await compareMailboxes(context);
 		expect(compared.map(({ name }) => name)).toEqual(['Small', 'Office', 'No quota']);
 		for (const { id, months, messages, bytes, growth } of compared) {
 			const alone = await weighMailbox(context, { mailboxId: id });

@@ -29,6 +29,8 @@ export type Setting =
 	| 'administrators-use-codes'
 	/** Whether a destruction decided by a person needs a second person: `yes`, or not. */
 	| 'destruction-approval'
+	/** When to warn of quotas (core/weigh/quota-warning), as JSON. */
+	| 'quota-warnings'
 	/** Numbers of the tags whose mail is never proposed, as JSON. */
 	| 'proposal-tags'
 	/** Accounts shown on a demo's sign-in page. */

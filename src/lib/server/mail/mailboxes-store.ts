@@ -73,7 +73,8 @@ async function mailboxes(db: Db, where: Condition): Promise<Mailbox[]> {
 	const found = await rows<MailboxRow>(
 		db,
 		sql`SELECT ${raw(COLUMNS.join(', '))}, (
-			SELECT json_object('host', host, 'writes', json(iif(writes, 'true', 'false')), 'archiveOn', archive_on)
+			SELECT json_object('host', host, 'writes', json(iif(writes, 'true', 'false')), 'archiveOn', archive_on,
+				'quotaUsed', quota_used, 'quotaLimit', quota_limit)
 			FROM source WHERE mailbox_id = mailbox.id) AS server
 		 FROM mailbox WHERE ${where} ORDER BY name_key`
 	);

@@ -1,4 +1,11 @@
 /* The weight of mailboxes, and ways to free space. */
 
 export { clearingUseCases, type FinishLine, type FreedSoFar } from './clearing.ts';
-export { listWeights, type MailboxWeight, type Weighing, weighMailbox, weighUseCases } from './weigh.ts';
+export {
+	listWeights,
+	type MailboxWeight,
+	setQuotaWarnings,
+	type Weighing,
+	weighMailbox,
+	weighUseCases
+} from './weigh.ts';

@@ -13,7 +13,7 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { clearingOverview } from './clearing.ts';
-import { compareMailboxes, mailboxFolders, WEIGHED_BY, weighMailbox } from './weigh.ts';
+import { compareMailboxes, mailboxFolders, setQuotaWarnings, WEIGHED_BY, weighMailbox } from './weigh.ts';
 
 afterAll(closeParsePool);
 
@@ -182,7 +182,7 @@ describe('mailboxes side by side', () => {
 	it('begin with the one that is fullest against its quota, and each month is what it holds', async () => {
 		const context = await office();
 		await setQuota(context, { mailbox: 'Workshop', bytes: 1_000 });
-		const compared = await compareMailboxes(context);
+		const { mailboxes: compared } = await compareMailboxes(context);
 		expect(compared.map(({ name }) => name)).toEqual(['Workshop', 'Office']);
 		for (const { id, months, messages } of compared) {
 			const inDoubt = await row<{ n: number }>(
@@ -191,5 +191,23 @@ describe('mailboxes side by side', () => {
 			);
 			expect(months.reduce((sum, month) => sum + month.messages, 0)).toBe(messages - (inDoubt?.n ?? 0));
 		}
+	});
+});
+
+describe('warnings of quotas', () => {
+	it('stand at the shares and days that the office sets', async () => {
+		const context = await office();
+		const [{ id = 0, bytes = 0 } = {}] = (await compareMailboxes(context)).mailboxes.filter(
+			({ name }) => name === 'Workshop'
+		);
+		await setQuota(context, { mailbox: 'Workshop', bytes: Math.ceil(bytes / 0.85) });
+		const warned = async () => (await weighMailbox(context, { mailboxId: id })).warnings;
+		expect(await warned()).toEqual([
+			expect.stringMatching(/^This mailbox is 8[45] % full: .* The warning is set at 80 %\.$/)
+		]);
+		expect(await setQuotaWarnings(context, { shares: '95, 90', days: 10 })).toEqual({ shares: [90, 95], days: 10 });
+		expect(await warned()).toEqual([]);
+		expect((await compareMailboxes(context)).limits).toEqual({ shares: [90, 95], days: 10 });
+		await expect(setQuotaWarnings(context, { shares: '101', days: 10 })).rejects.toThrow('Nothing was changed');
 	});
 });

@@ -10,6 +10,13 @@ import {
 } from '../../../core/weigh/advice.ts';
 import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
 import { type Growth, growthOf, type MonthWeight } from '../../../core/weigh/growth.ts';
+import {
+	quotaWarnings,
+	readLimits,
+	shareReached,
+	USUAL_LIMITS,
+	type WarningLimits
+} from '../../../core/weigh/quota-warning.ts';
 import { type FolderWeight, sumTree, type Weight } from '../../../core/weigh/tree.ts';
 import {
 	type LargeMessage,
@@ -37,7 +44,18 @@ import {
 	weightByOrganisation,
 	weightByState
 } from '../mail/index.ts';
-import { type Condition, empty, inList, sql } from '../database/index.ts';
+import {
+	type Condition,
+	type Db,
+	empty,
+	getSetting,
+	inList,
+	inTransaction,
+	putSetting,
+	sql
+} from '../database/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import { Refusal } from '../refusal.ts';
 import { readQuery } from '../../../core/search/query.ts';
 import { countByHand } from '../lists/index.ts';
 import { type Context, defineUseCase, id, today } from '../context/index.ts';
@@ -55,6 +73,45 @@ export interface MailboxWeight extends Mailbox, Weight {
 	archived: Weight;
 	/** Lists with a link that a person has to open to unsubscribe. */
 	listsByHand: number;
+	/** The highest share of its quota, in per cent, that it has reached of those that are warned of. */
+	fullTo: number | undefined;
+}
+
+/* When this office warns of quotas. */
+async function warningLimits(db: Db): Promise<WarningLimits> {
+	const set = await getSetting(db, 'quota-warnings');
+	return set === undefined ? USUAL_LIMITS : (JSON.parse(set) as WarningLimits);
+}
+
+/** Sets at which shares of a quota, and how many days before a mailbox is full, people are warned. @throws Refusal */
+export async function setQuotaWarnings(
+	context: Context,
+	input: { shares: string; days: number }
+): Promise<WarningLimits> {
+	const limits = readLimits(input.shares, input.days);
+	if (typeof limits === 'string') throw new Refusal('bad-input', `${limits}. Nothing was changed.`);
+	await inTransaction(context.db, async (db) => {
+		await putSetting(db, 'quota-warnings', JSON.stringify(limits));
+		await appendLedger(db, {
+			at: context.now(),
+			by: context.actor,
+			action: 'quota-warnings-set',
+			details: { shares: limits.shares, days: limits.days }
+		});
+	});
+	return limits;
+}
+
+/* What is to be said of how full a mailbox is. */
+function warningsOf(
+	{ bytes, quotaBytes, server }: MailboxWeight,
+	{ quotaReachedOn }: Growth,
+	limits: WarningLimits,
+	on: CalendarDate
+): string[] {
+	const { host = '', quotaUsed = null, quotaLimit = null } = server ?? {};
+	const there = quotaUsed === null || quotaLimit === null ? undefined : { host, quotaUsed, quotaLimit };
+	return quotaWarnings({ bytes, quotaBytes, reachedOn: quotaReachedOn, server: there }, limits, on);
 }
 
 /** Today in the office's calendar. */
@@ -67,6 +124,7 @@ export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 	const weights = await weightByState(db);
 	const byHand = await countByHand(db);
 	const inboxes = await unreadInInboxes(db);
+	const { shares } = await warningLimits(db);
 	const of = (mailboxId: number, state: string) => {
 		const {
 			messages = 0,
@@ -86,7 +144,8 @@ export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 			onTheDesk: inboxes.get(mailbox.id) ?? live.unread,
 			binned,
 			archived: of(mailbox.id, 'archived'),
-			listsByHand: byHand.get(mailbox.id) ?? 0
+			listsByHand: byHand.get(mailbox.id) ?? 0,
+			fullTo: shareReached(live.bytes + binned.bytes, mailbox.quotaBytes, shares)
 		};
 	});
 }
@@ -199,6 +258,8 @@ export interface Weighing {
 	largest: LargeMessage[];
 	months: MonthWeight[];
 	growth: Growth;
+	/** What is to be said of how full it is. */
+	warnings: string[];
 	suggestions: Suggestion[];
 	/** The first advice, as a sentence. */
 	advice: string;
@@ -289,6 +350,7 @@ export async function weighMailbox(
 		.filter(({ key }) => key !== '')
 		.map(({ key, messages, bytes }) => ({ month: key, messages, bytes }));
 	const found = suggestions(await adviceFacts(context, mailbox, folders));
+	const growth = growthOf(months, mailbox, today(context));
 	return {
 		mailbox,
 		folders,
@@ -296,7 +358,8 @@ export async function weighMailbox(
 		rows: await rowsBy(context, weighed, by),
 		largest: await largestMessages(db, weighed, LARGEST_SHOWN),
 		months,
-		growth: growthOf(months, mailbox, today(context)),
+		growth,
+		warnings: warningsOf(mailbox, growth, await warningLimits(db), today(context)),
 		suggestions: found.slice(0, SUGGESTIONS_SHOWN),
 		advice: adviceSentence(found[0], mailbox)
 	};
@@ -306,20 +369,31 @@ export async function weighMailbox(
 export interface ComparedMailbox extends MailboxWeight {
 	months: MonthWeight[];
 	growth: Growth;
+	/** What is to be said of how full it is. */
+	warnings: string[];
+}
+
+/** Mailboxes side by side, and when people are warned of quotas. */
+export interface Compared {
+	mailboxes: ComparedMailbox[];
+	limits: WarningLimits;
 }
 
 /** All mailboxes side by side, the one furthest over its quota first. */
-export async function compareMailboxes(context: Context): Promise<ComparedMailbox[]> {
+export async function compareMailboxes(context: Context): Promise<Compared> {
+	const limits = await warningLimits(context.db);
 	const all = await monthsOfMailboxes(context.db);
 	// the fullest first; without a quota, by weight
 	const fullness = ({ bytes, quotaBytes }: MailboxWeight) => (quotaBytes ? bytes / quotaBytes : 0);
 	const mailboxes = (await listWeights(context)).sort((a, b) => fullness(b) - fullness(a) || b.bytes - a.bytes);
-	return mailboxes.map((mailbox) => {
+	const compared = mailboxes.map((mailbox): ComparedMailbox => {
 		const months = all
 			.filter(({ mailboxId }) => mailboxId === mailbox.id)
 			.map(({ month, messages, bytes }) => ({ month, messages, bytes }));
-		return { ...mailbox, months, growth: growthOf(months, mailbox, today(context)) };
+		const growth = growthOf(months, mailbox, today(context));
+		return { ...mailbox, months, growth, warnings: warningsOf(mailbox, growth, limits, today(context)) };
 	});
+	return { mailboxes: compared, limits };
 }
 
 /** The use cases of this file. */
@@ -353,6 +427,14 @@ export const weighUseCases = [
 		thread: 'reader',
 		right: 'oversight',
 		run: compareMailboxes
+	}),
+	defineUseCase({
+		name: 'setQuotaWarnings',
+		input: () =>
+			Joi.object({ shares: Joi.string().allow('').max(200).required(), days: Joi.number().required() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: setQuotaWarnings
 	}),
 	defineUseCase({
 		name: 'officeToday',

@@ -26,6 +26,9 @@
 			: ` of ${showBytes(mailbox.quotaBytes)}`}
 	</p>
 	<div class="max-w-2xl"><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></div>
+	{#each data.weighing.warnings as warning (warning)}<p class="text-wax mt-1 font-semibold" data-testid="warning">
+			{warning}
+		</p>{/each}
 	<p class="mt-1 mb-3">{data.weighing.advice}</p>
 	<Refused message={answer?.message} />
 	{#if answer?.periodSet}<p role="status" class="mb-2">The period is set.</p>{/if}

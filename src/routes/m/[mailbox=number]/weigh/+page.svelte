@@ -8,7 +8,6 @@
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import WeightTable from '$lib/components/charts/WeightTable.svelte';
 	import { showDate } from '../../../../core/calendar.ts';
-	import { isNearlyFull } from '../../../../core/sources/server.ts';
 	import { growthSentence } from '../../../../core/weigh/growth.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';
 
@@ -73,7 +72,10 @@
 			quota).
 			{growthSentence(growth)}
 		</p>
-		{#if data.live}<p class="mt-1" class:text-wax={isNearlyFull(data.live)} data-testid="live">
+		{#each weighing.warnings as warning (warning)}<p class="text-wax mt-1 font-semibold" data-testid="warning">
+				{warning}
+			</p>{/each}
+		{#if data.live}<p class="mt-1" data-testid="live">
 				It lives on {data.live.host}. {data.live.quotaSentence ?? ''}
 				<a class="lead" href="/mailboxes/live"
 					>{data.live.error ? 'The last look did not come through.' : 'Live mailboxes'}</a
