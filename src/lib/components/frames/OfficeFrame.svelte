@@ -57,7 +57,7 @@
 							waits:
 								home.fullTo === undefined
 									? showBytes(home.bytes)
-									: `${showShare(home.bytes, home.quotaBytes ?? 0)} of its quota`
+									: showShare(home.bytes, home.quotaBytes ?? 0)
 						},
 						{
 							name: 'Lists',
