@@ -54,10 +54,7 @@
 						{
 							name: 'Weigh',
 							href: `/m/${home.id}/weigh`,
-							waits:
-								home.fullTo === undefined
-									? showBytes(home.bytes)
-									: showShare(home.bytes, home.quotaBytes ?? 0)
+							waits: home.fullTo === undefined ? showBytes(home.bytes) : showShare(home.bytes, home.quotaBytes ?? 0)
 						},
 						{
 							name: 'Lists',
