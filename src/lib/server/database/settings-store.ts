@@ -9,6 +9,8 @@ export type Setting =
 	| 'delivered-through'
 	/** The highest number of a removed tag. */
 	| 'last-removed-tag'
+	/** The highest number that an item had when items were destroyed. */
+	| 'last-destroyed-item'
 	/** What a certificate keeps of a destroyed message beside its hash: `subject`, or nothing. */
 	| 'certificate-keeps'
 	/** The shortest and the longest period that a person may give a single message (ISO 8601). */

@@ -49,7 +49,8 @@ export {
 	type NewItem,
 	hasNeverArchived,
 	refreshStatistics,
-	weighItems
+	weighItems,
+	keepItemNumbers
 } from './items-store.ts';
 export { noteForServer, WAITS, waitingOfDocket, type WaitingForServer } from './outbox-store.ts';
 export { type OpeningRow, openingsIn } from './openings-store.ts';

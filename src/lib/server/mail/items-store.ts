@@ -2,7 +2,20 @@ import type { CalendarDate } from '../../../core/calendar.ts';
 import type { DueAction } from '../../../core/retention/terms.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import type { ItemState } from '../../../core/docket/decision.ts';
-import { all, change, type Condition, type Db, inList, insertRows, raw, row, rows, sql } from '../database/index.ts';
+import {
+	all,
+	change,
+	type Condition,
+	type Db,
+	getSetting,
+	inList,
+	insertRows,
+	putSetting,
+	raw,
+	row,
+	rows,
+	sql
+} from '../database/index.ts';
 import { HELD } from './item-marks-store.ts';
 import { shiftWeights } from './weights-store.ts';
 
@@ -37,6 +50,27 @@ export interface NewItem {
 	importance: number;
 	/** The instant from which the bin counts its days. */
 	binnedOn: string | undefined;
+}
+
+/*
+ * Dockets, certificates, standing decisions and mail servers know items by their numbers: that of a destroyed one is never
+ * given again, though SQLite would give the highest one.
+ */
+const LAST_DESTROYED = 'last-destroyed-item';
+
+/* The highest number of a destroyed item, if no item has a higher one: SQLite would give it again. */
+async function lastDestroyed(db: Db): Promise<number | undefined> {
+	const last = Number((await getSetting(db, LAST_DESTROYED)) ?? 0);
+	if (last === 0) return undefined;
+	const found = await row<{ id: number | null }>(db, sql`SELECT max(id) AS id FROM item`);
+	return (found?.id ?? 0) < last ? last : undefined;
+}
+
+/** Notes the highest number of an item, before items are destroyed. */
+export async function keepItemNumbers(db: Db): Promise<void> {
+	const found = await row<{ id: number | null }>(db, sql`SELECT max(id) AS id FROM item`);
+	const last = Number((await getSetting(db, LAST_DESTROYED)) ?? 0);
+	if (found?.id && found.id > last) await putSetting(db, LAST_DESTROYED, String(found.id));
 }
 
 function itemRow(item: NewItem): unknown[] {
@@ -74,12 +108,13 @@ function itemRow(item: NewItem): unknown[] {
  */
 export async function addItems(db: Db, items: readonly NewItem[]): Promise<number> {
 	if (items.length === 0) return 0;
+	const last = await lastDestroyed(db);
 	const added = await insertRows(
 		db,
-		`INSERT INTO item (mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
+		`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, origin_folder_id, imported_folder_id, received_at,
 			received_on, date_in_doubt, bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id,
 			organisation_id, list_id, mail_kind, importance, binned_on)`,
-		items.map(itemRow),
+		items.map((item, at) => [last === undefined ? null : last + at + 1, ...itemRow(item)]),
 		`ON CONFLICT (imported_folder_id, message_id) DO NOTHING`
 	);
 	return countIn(
@@ -109,11 +144,12 @@ export async function addItemsLike(
 	ids: readonly number[],
 	{ mailboxId, folderId }: { mailboxId: number; folderId: number }
 ): Promise<number> {
+	const last = await lastDestroyed(db);
 	const added = await rows<{ id: number }>(
 		db,
-		sql`INSERT INTO item (mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
+		sql`INSERT INTO item (id, mailbox_id, message_id, state, folder_id, imported_folder_id, received_at, received_on, date_in_doubt,
 			bytes, seen, answered, flagged, draft, attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind, importance)
-		 SELECT ${mailboxId}, message_id, 'live', ${folderId}, ${folderId}, received_at, received_on, date_in_doubt, bytes, seen, answered, flagged, draft,
+		 SELECT ${last ?? null} + row_number() OVER (ORDER BY id), ${mailboxId}, message_id, 'live', ${folderId}, ${folderId}, received_at, received_on, date_in_doubt, bytes, seen, answered, flagged, draft,
 			attachments, attachment_kinds, correspondent_id, organisation_id, list_id, mail_kind, importance
 		 FROM item WHERE id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))
 		 ON CONFLICT (imported_folder_id, message_id) DO NOTHING RETURNING id`

@@ -10,13 +10,14 @@ import { carryOut, takeBack } from '../docket/carry-out.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { showDocket } from '../docket/show-docket.ts';
 import { find } from '../find/find.ts';
+import { importMailbox } from '../intake/import-mailbox.ts';
 import { checkLedger } from '../ledger/index.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { useCase } from '../process/use-cases.ts';
 import { type Disturbing, startProxy } from '../testing/imap-proxy.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
-import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
+import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { allowWriting, retryRefused } from './allow-writing.ts';
 import { connectSource, listSources } from './connect.ts';
 import { followSources } from './follow.ts';
@@ -157,6 +158,33 @@ describe.skipIf(!hasImapServer())('what is decided here', () => {
 		expect(await pass(context)).toMatchObject({ new: 0, waiting: 0, errors: [] });
 		expect(seenByPython(imap.port).map(({ subject }) => subject)).not.toContain('Ice');
 		expect(await pass(context)).toMatchObject({ new: 0, changed: 0 });
+	});
+
+	it('is destroyed there though nobody could reach it, and no new mail is taken for it', async () => {
+		const { context, imap } = await office();
+		const highest = await rows<{ id: number; subject: string }>(
+			context.db,
+			sql`SELECT item.id, subject FROM item JOIN message ON message.id = item.message_id ORDER BY item.id DESC LIMIT 1`
+		);
+		const { id: number = 0, subject = '' } = highest[0] ?? {};
+		await decide(context, `subject:${subject}`, 'delete');
+		await pass(context);
+		await context.db('source').where({ id: 1 }).update({ port: 1 });
+		const { id } = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [{ decision: 'destroy', options: {}, scope: { kind: 'bin', binnedBy: undefined } }]
+		});
+		await carryOut(context, { id, confirm: MAILBOX });
+		const more = mboxFile([letter('More', 'Mon, 2 Mar 2026 10:00:00 +0000')]);
+		await importMailbox(context, { path: more, mailbox: MAILBOX, folder: 'Vessels' });
+		const [added] = (await find(context, { query: 'subject:more', limit: 1 })).hits;
+		expect(added?.id).toBeGreaterThan(number);
+		await context.db('source').where({ id: 1 }).update({ port: imap.port });
+		expect(await pass(context)).toMatchObject({ new: 0, waiting: 0, errors: [] });
+		expect(places(imap).join(' ')).not.toContain(subject);
+		expect((await find(context, { query: 'subject:more', limit: 1 })).hits).toMatchObject([
+			{ state: 'live', waits: 0 }
+		]);
 	});
 
 	it('is refused with the words of the server, stays here, and is tried again when told', async () => {

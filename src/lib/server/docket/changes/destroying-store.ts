@@ -1,6 +1,6 @@
 import { ruleOf } from '../../../../core/docket/decisions.ts';
 import { all, change, type Db, inList, join, literal, not, rows, type Sql, sql } from '../../database/index.ts';
-import { hasEnded, HELD, removeEmptyThreads, shiftWeights } from '../../mail/index.ts';
+import { hasEnded, HELD, keepItemNumbers, removeEmptyThreads, shiftWeights } from '../../mail/index.ts';
 import { type Paused, uncountDue } from '../../standing/index.ts';
 import { type Batch, type Changed, countOnce, frozenItems } from '../batches-store.ts';
 import { isProtected } from '../selection-store.ts';
@@ -95,6 +95,7 @@ export async function destroyItems(
 	await change(db, sql`DELETE FROM item_tag WHERE item_id IN (${items})`);
 	if (batch.line.scope.kind === 'again') await change(db, sql`DELETE FROM hold_item WHERE item_id IN (${items})`);
 	await change(db, sql`DELETE FROM proposal_item WHERE item_id IN (${items}) AND mailbox_id = ${mailboxId}`);
+	await keepItemNumbers(db);
 	await change(db, sql`DELETE FROM item WHERE id IN (${items})`);
 	// a thread is named by the subject of a message
 	await removeEmptyThreads(
