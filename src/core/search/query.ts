@@ -351,7 +351,7 @@ export function asksForDates(query: Query): boolean {
 }
 
 /** Whether the query asks for something of a kind in any of its parts. */
-export function asksFor(query: Query, kind: 'folder' | 'paused'): boolean {
+export function asksFor(query: Query, kind: 'folder' | 'paused' | 'state'): boolean {
 	if (query.kind === 'not') return asksFor(query.part, kind);
 	if (query.kind === 'and' || query.kind === 'or') return query.parts.some((part) => asksFor(part, kind));
 	return query.kind === kind;

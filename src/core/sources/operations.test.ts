@@ -82,6 +82,12 @@ describe('what has to be done on a server', () => {
 			]
 		],
 		[
+			'no keyword that differs in case alone',
+			wanted('as it is', { keywords: ['ramp'] }),
+			[there('INBOX', 4, { keywords: ['Ramp'] })],
+			[]
+		],
+		[
 			'no mark that is unknown here',
 			wanted('as it is', { flags: 0, knownFlags: 6 }),
 			[there('INBOX', 4, { flags: 1 })],

@@ -1,5 +1,5 @@
 import type { DecisionOptions, DecisionRule } from '../docket/decision.ts';
-import { isJunkMark } from './server.ts';
+import { isJunkMark, keywordsNotIn } from './server.ts';
 import { isKeyword } from '../tags/names.ts';
 
 /* What has to be done on a server so that it shows an item as it is here: the difference between the two. */
@@ -60,14 +60,8 @@ export const flagNames = (bits: number): string[] =>
 function marksOf(wanted: WantedItem, there: ServerMessage): Operation[] {
 	if (wanted.flags === undefined) return [];
 	const differing = (wanted.flags ^ there.flags) & wanted.knownFlags;
-	const add = [
-		...flagNames(differing & wanted.flags),
-		...wanted.keywords.filter((word) => !there.keywords.includes(word))
-	];
-	const remove = [
-		...flagNames(differing & there.flags),
-		...there.keywords.filter((word) => !wanted.keywords.includes(word))
-	];
+	const add = [...flagNames(differing & wanted.flags), ...keywordsNotIn(wanted.keywords, there.keywords)];
+	const remove = [...flagNames(differing & there.flags), ...keywordsNotIn(there.keywords, wanted.keywords)];
 	if (add.length + remove.length === 0) return [];
 	const { itemId, folder, uid } = there;
 	const after = { flags: there.flags ^ differing, keywords: wanted.keywords };

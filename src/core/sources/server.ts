@@ -127,6 +127,10 @@ export function keywordsOf(flags: Iterable<string>): string[] {
 	return [...new Set(words)].sort().slice(0, MOST_KEYWORDS);
 }
 
+/** Those of some keywords that others do not hold; case makes no difference (RFC 3501 section 2.3.2). */
+export const keywordsNotIn = (words: readonly string[], others: readonly string[]): string[] =>
+	words.filter((word) => !others.some((other) => other.toLowerCase() === word.toLowerCase()));
+
 /** Whether a keyword says that mail is junk or fraud (IANA's registry of IMAP keywords). */
 export const isJunkMark = (flag: string): boolean => ['$junk', '$phishing'].includes(flag.toLowerCase());
 

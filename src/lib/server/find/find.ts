@@ -1,4 +1,4 @@
-import { type Column, isEmpty, type Phrase, phrasesOf } from '../../../core/search/query.ts';
+import { asksFor, type Column, isEmpty, type Phrase, phrasesOf } from '../../../core/search/query.ts';
 import { type MessageOrder, MESSAGE_ORDERS } from '../../../core/search/orders.ts';
 import { excerpt, markHits, type Stretch } from '../../../core/search/excerpt.ts';
 import { readBody } from '../../../core/message/body.ts';
@@ -102,14 +102,16 @@ async function toSearch(context: Context, input: FindSelection & Pick<FindInput,
 	// what an owner reviews is limited by their reach
 	if (input.gathered && input.gathered.of !== 'review' && context.actor.role !== 'administrator')
 		throw new Refusal('forbidden', 'Only an administrator opens that. Nothing was looked up.');
+	const query = checkedQuery(input.query, { typing: input.typing, today: today(context) });
 	return {
 		reach: await reachOf(context, 'find'),
 		gathered: input.gathered && (await gatheredWhere(context, input.gathered, mailbox?.id)),
 		isFolded: input.isFolded,
 		narrowing: input.narrowing,
-		query: checkedQuery(input.query, { typing: input.typing, today: today(context) }),
+		query,
 		mailboxId: mailbox?.id,
-		states: input.states ?? ['live', 'archived']
+		// what lies in the bin is found where somebody asks for it
+		states: input.states ?? (asksFor(query, 'state') ? ['live', 'archived', 'binned'] : ['live', 'archived'])
 	};
 }
 

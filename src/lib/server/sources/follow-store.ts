@@ -29,10 +29,16 @@ export async function followedFolders(db: Db, sourceId: number): Promise<Followe
 	);
 }
 
-/** Notes a folder that was not seen before; nothing of it is known yet. */
+/** Notes a folder that was not seen before; nothing of its mail is known yet. */
 export async function addFollowedFolder(
 	db: Db,
-	{ sourceId, path, folderId, pathHere }: { sourceId: number; path: string; folderId: number; pathHere: string }
+	{
+		sourceId,
+		path,
+		folderId,
+		pathHere,
+		uidValidity = ''
+	}: { sourceId: number; path: string; folderId: number; pathHere: string; uidValidity?: string }
 ): Promise<number> {
 	return idOf(
 		db('source_folder').insert({
@@ -40,7 +46,7 @@ export async function addFollowedFolder(
 			path,
 			folder_id: folderId,
 			path_here: pathHere,
-			uid_validity: '',
+			uid_validity: uidValidity,
 			uid_next: 0,
 			messages: 0,
 			modseq: null

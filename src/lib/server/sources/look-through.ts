@@ -1,5 +1,5 @@
 import type { FetchMessageObject, ImapFlow, ListResponse } from 'imapflow';
-import { flagBits, keywordsOf, pathHere, roleOfUse } from '../../../core/sources/server.ts';
+import { flagBits, keywordsNotIn, keywordsOf, pathHere, roleOfUse } from '../../../core/sources/server.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { ensureFolder, type Mailbox } from '../mail/index.ts';
@@ -138,8 +138,8 @@ async function takeMarks(
 		if (isSame) continue;
 		updated.push({ ...before, flags: now, keywords });
 		if (now !== before.flags) marks.push({ itemId: before.itemId, changed: now ^ before.flags, now });
-		for (const tag of keywords) if (!before.keywords.includes(tag)) keywordChanges.add('tag', tag, before.itemId);
-		for (const tag of before.keywords) if (!keywords.includes(tag)) keywordChanges.add('untag', tag, before.itemId);
+		for (const tag of keywordsNotIn(keywords, before.keywords)) keywordChanges.add('tag', tag, before.itemId);
+		for (const tag of keywordsNotIn(before.keywords, keywords)) keywordChanges.add('untag', tag, before.itemId);
 	}
 	if (updated.length === 0) return { changed: 0, errors: [] };
 	const errors: string[] = [];

@@ -52,8 +52,15 @@ export class ServerFolders {
 		const known = this.#numbers.get(path);
 		if (known !== undefined) return known;
 		const made = await this.#client.mailboxCreate(path);
+		const { uidValidity } = (await this.#client.status(made.path, { uidValidity: true })) || {};
 		const id = await inTransaction(this.#context.db, (db) =>
-			addFollowedFolder(db, { sourceId: this.#sourceId, path: made.path, folderId: here.folderId, pathHere: here.path })
+			addFollowedFolder(db, {
+				sourceId: this.#sourceId,
+				path: made.path,
+				folderId: here.folderId,
+				pathHere: here.path,
+				uidValidity: String(uidValidity ?? '')
+			})
 		);
 		this.#numbers.set(path, id);
 		return id;
@@ -65,6 +72,6 @@ export class ServerFolders {
 		const { uidValidity } = await this.#client.mailboxOpen(path);
 		if (id === undefined) return undefined;
 		const before = await numberingOf(this.#context.db, id);
-		return before === '' || before === String(uidValidity) ? id : undefined;
+		return before === String(uidValidity) ? id : undefined;
 	}
 }
