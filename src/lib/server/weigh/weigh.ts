@@ -366,7 +366,7 @@ export async function weighMailbox(
 }
 
 /** A mailbox beside others. */
-export interface ComparedMailbox extends MailboxWeight {
+interface ComparedMailbox extends MailboxWeight {
 	months: MonthWeight[];
 	growth: Growth;
 	/** What is to be said of how full it is. */
