@@ -27,7 +27,7 @@ export interface WantedItem {
 }
 
 /** The marks of a message on a server. */
-interface Marks {
+export interface Marks {
 	flags: number;
 	keywords: readonly string[];
 }

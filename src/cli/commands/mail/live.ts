@@ -103,17 +103,16 @@ command<{ mailbox?: string; wait?: boolean }>(
 	}
 );
 
-command<{ mailbox?: string; readOnly?: boolean; archiveOn?: string; earlier?: boolean }>(
+command<{ mailbox: string; readOnly?: boolean; archiveOn?: string; earlier?: boolean }>(
 	'write',
 	'carry out on the server of a live mailbox what is decided here',
 	(c) =>
 		c
-			.option('--mailbox <name>', 'mailbox')
+			.requiredOption('--mailbox <name>', 'mailbox')
 			.option('--read-only', 'only read it from now on')
 			.option('--archive-on <place>', 'where archived mail goes: kovrel (that frees quota there) or server')
 			.option('--earlier', 'also carry out there what was archived, deleted or moved here while it was only read'),
 	async (context, { mailbox, readOnly, archiveOn, earlier }) => {
-		if (mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
 		const done = await allowWriting(context, {
 			mailbox,
 			writes: !readOnly,
@@ -136,12 +135,11 @@ command<{ mailbox?: string; readOnly?: boolean; archiveOn?: string; earlier?: bo
 	}
 );
 
-command<{ mailbox?: string }>(
+command<{ mailbox: string }>(
 	'retry',
 	'try again what the server of a live mailbox refused',
-	(c) => c.option('--mailbox <name>', 'mailbox'),
+	(c) => c.requiredOption('--mailbox <name>', 'mailbox'),
 	async (context, { mailbox }) => {
-		if (mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
 		const done = await retryRefused(context, { mailbox });
 		return {
 			result: done,

@@ -84,13 +84,11 @@ async function noteOnServer(context: Context, { id: docketId, mailboxId }: Docke
 		places: kind === 'place',
 		at: context.now()
 	});
-	if (isNoted)
-		await context.follow(context.db, {
-			useCase: 'followSources',
-			input: {},
-			about: { kind: 'live mailboxes', mailbox: undefined },
-			once: true
-		});
+	if (!isNoted) return;
+	const { name: mailbox } = await requireMailboxId(context, mailboxId);
+	// where another mailbox's is noted already, the look of the minute finds it
+	const about = { kind: 'live mailboxes' as const, mailbox };
+	await context.follow(context.db, { useCase: 'followSources', input: { mailbox }, about, once: true });
 }
 
 async function changeOne(context: Context, docket: Docket, batch: Batch, direction: Direction): Promise<Changed> {

@@ -48,7 +48,7 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		if (isBusy) return;
 		const heard = await office.ask('serversHaveSpoken', undefined, SCHEDULE);
 		({ listens } = heard);
-		if (heard.mailboxIds.length > 0) await office.start('followSources', {}, SCHEDULE);
+		for (const mailbox of heard.mailboxes) await office.start('followSources', { mailbox }, SCHEDULE);
 	};
 	const listening = new Cron(EVERY_SECOND, { protect: true, unref: true }, () => {
 		if (!listens && new Date().getSeconds() !== 0) return;

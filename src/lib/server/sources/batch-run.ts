@@ -1,21 +1,14 @@
 import type { ImapFlow } from 'imapflow';
-import { flagNames, type Operation, type WantedItem } from '../../../core/sources/operations.ts';
+import { flagNames, type Marks, type Operation, type WantedItem } from '../../../core/sources/operations.ts';
+import { keywordsNotIn, keywordsOf } from '../../../core/sources/server.ts';
 import { showMessages } from '../../../core/weigh/units.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { DamagedContentError, readContent } from '../mail/index.ts';
-import { folderHere, putFollowedMarks } from './follow-store.ts';
-import { isRefusal, saidBy } from './imap.ts';
+import { adopt, folderHere, putFollowedMarks } from './follow-store.ts';
+import { isRefusal, saidBy, ServerTrouble } from './imap.ts';
 import type { Following } from './look-through.ts';
-import {
-	adoptPlaces,
-	type OutboxItem,
-	putAppended,
-	putMoved,
-	putRemoved,
-	putTried,
-	takeOffOutbox
-} from './outbox-store.ts';
+import { type OutboxItem, putAppended, putMoved, putRemoved, putTried, takeOffOutbox } from './outbox-store.ts';
 import type { ServerFolders } from './server-folders.ts';
 
 /* An item that was tried that often and is still not confirmed waits for a person. */
@@ -95,6 +88,8 @@ export class BatchRun {
 	}
 
 	#refuse(what: string, group: readonly OfItem[], why = saidBy(this.#client) ?? 'it gave no reason'): void {
+		// the client answers "false" where the line broke as well: that is no refusal, and is tried again by itself
+		if (!this.#client.usable) throw new ServerTrouble(`${this.#source.host} closed the line.`);
 		this.#leave(`${this.#source.host} did not ${what}: ${why}`, group);
 	}
 
@@ -124,9 +119,27 @@ export class BatchRun {
 				this.#refuse(`mark messages in ${folder}`, group);
 				continue;
 			}
-			const marked = group.map(({ uid, after: { flags, keywords } }) => ({ uid, flags, keywords: [...keywords] }));
-			await inTransaction(this.#context.db, (db) => putFollowedMarks(db, folderId, marked));
+			await this.#noteMarks(
+				folderId,
+				group.map(({ uid, after }) => ({ uid, ...after }))
+			);
 		}
+	}
+
+	/*
+	 * Notes the marks of messages in the open folder. A keyword that the server did not keep is not noted: its tag would
+	 * seem to be taken off there at the next look.
+	 */
+	async #noteMarks(folderId: number, marked: readonly (Marks & { uid: number })[]): Promise<void> {
+		const kept = new Map<number, string[]>();
+		const fields = { uid: true, flags: true };
+		for await (const { uid, flags = new Set<string>() } of this.#client.fetch(uidsOf(marked), fields, { uid: true }))
+			kept.set(uid, keywordsOf(flags));
+		const noted = marked.map(({ uid, flags, keywords }) => {
+			const lost = keywordsNotIn(keywords, kept.get(uid) ?? []);
+			return { uid, flags, keywords: keywords.filter((word) => !lost.includes(word)) };
+		});
+		await inTransaction(this.#context.db, (db) => putFollowedMarks(db, folderId, noted));
 	}
 
 	/** Moves messages to other folders. */
@@ -156,7 +169,7 @@ export class BatchRun {
 			await inTransaction(this.#context.db, async (db) => {
 				await putMoved(db, { from: fromId, to: toId, numbers });
 				const ids = known.map(({ itemId }) => itemId);
-				await adoptPlaces(db, ids, await folderHere(db, toId));
+				await adopt(db, ids, await folderHere(db, toId));
 			});
 		}
 	}
@@ -167,33 +180,41 @@ export class BatchRun {
 			const [{ to }] = group;
 			const folderId = await this.#folderFor(to, group);
 			if (folderId === undefined) continue;
-			for (const { itemId } of group)
+			const marked: (Marks & { uid: number })[] = [];
+			for (const { itemId } of group) {
 				if (this.#context.signal.aborted) this.#doubt([{ itemId }]);
-				else await this.#append(itemId, to, folderId);
+				const uid = this.#context.signal.aborted ? undefined : await this.#append(itemId, to, folderId);
+				const { flags = 0, keywords = [] } = this.#wanted.get(itemId) ?? {};
+				if (uid !== undefined && keywords.length > 0) marked.push({ uid, flags, keywords });
+			}
+			if (marked.length > 0 && (await this.#folders.open(to)) === folderId) await this.#noteMarks(folderId, marked);
 		}
 	}
 
-	async #append(itemId: number, to: string, folderId: number): Promise<void> {
+	/* @returns the number that the message got; undefined: the server did not say, or did not take it */
+	async #append(itemId: number, to: string, folderId: number): Promise<number | undefined> {
 		const item = this.#items.get(itemId);
 		const { flags = 0, keywords = [] } = this.#wanted.get(itemId) ?? {};
 		const bytes = item && (await this.#bytesOf(item));
-		if (!bytes) return;
+		if (!bytes) return undefined;
 		const at = item.date === null ? undefined : new Date(item.date * 1_000);
 		try {
 			const answered = await this.#client.append(to, bytes, [...flagNames(flags), ...keywords], at);
 			if (!answered || answered.uid === undefined) {
 				this.#doubt([item]);
-				return;
+				return undefined;
 			}
 			const { uid } = answered;
 			await inTransaction(this.#context.db, async (db) => {
 				await putAppended(db, folderId, [{ uid, itemId, flags, keywords, date: item.date }]);
-				await adoptPlaces(db, [itemId], await folderHere(db, folderId));
+				await adopt(db, [itemId], await folderHere(db, folderId));
 			});
+			return uid;
 		} catch (error) {
 			// a broken line is no refusal: whether it went through is seen at the next look
 			if (!isRefusal(error)) throw error;
 			this.#refuse(`take messages into ${to}`, [item]);
+			return undefined;
 		}
 	}
 
@@ -235,10 +256,10 @@ export class BatchRun {
 	}
 
 	async #folderFor(path: string, group: readonly OfItem[]): Promise<number | undefined> {
-		const item = group[0] && this.#items.get(group[0].itemId);
-		if (!item) return undefined;
 		try {
-			return await this.#folders.require(path, { folderId: item.folderId, path: item.folderPath });
+			const id = await this.#folders.require(path);
+			if (id === undefined) this.#leave(`${path} is left out on ${this.#source.host}, so nothing is put there`, group);
+			return id;
 		} catch (error) {
 			if (!isRefusal(error)) throw error;
 			this.#refuse(`make the folder ${path}`, group);

@@ -1,5 +1,5 @@
 import type { ImapFlow } from 'imapflow';
-import { flagBits, flagsOf, isMarkedDeleted, keywordsOf } from '../../../core/sources/server.ts';
+import { flagBits, flagsOf, isMarkedDeleted, keywordsOf, pathHere } from '../../../core/sources/server.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction, withSmallCache } from '../database/index.ts';
@@ -23,7 +23,7 @@ import { findRole } from '../mail/index.ts';
 import { adopt, movable, putFollowed } from './follow-store.ts';
 import { KeywordChanges } from './keyword-changes.ts';
 import type { Folder, Following } from './look-through.ts';
-import { adoptPlaces, wantedItems } from './outbox-store.ts';
+import { type WantedIn, wantedItems } from './outbox-store.ts';
 
 /* The second half of a pass: the bytes of what is new. */
 
@@ -115,7 +115,7 @@ async function adoptMoved(
 	for (const { piece, messageId, folderId } of pieces) {
 		const at = waiting.findIndex((item) => item.messageId === messageId);
 		const item = waiting[at];
-		if (!item || folderId === undefined || !(await adopt(context.db, item.id, folderId))) continue;
+		if (!item || folderId === undefined || (await adopt(context.db, [item.id], folderId)) === 0) continue;
 		waiting.splice(at, 1);
 		moved++;
 		// what is archived here stays archived, wherever it lies there; unless it was moved while it was to be removed there
@@ -147,18 +147,24 @@ async function adoptMoved(
 /* What Kovrel put or moved somewhere without learning its number there: the item that waits to lie in that folder. */
 async function adoptWanted(
 	context: Context,
-	sourceId: number,
+	{ source, archivePath, delimiter }: Following,
 	pieces: readonly StoredPiece[],
 	ours: Map<string, number>
 ): Promise<void> {
+	const archive = pathHere(archivePath, delimiter);
+	const isIn = ({ state, folderId, path }: WantedIn, piece: StoredPiece) =>
+		state !== 'archived'
+			? folderId === piece.folderId
+			: source.archiveOn === 'server' && piece.piece.folderPath === `${archive}/${path}`;
 	const messageIds = pieces.flatMap(({ messageId }) => messageId ?? []);
-	const wanted = await wantedItems(context.db, sourceId, messageIds);
-	for (const { piece, messageId, folderId } of pieces) {
-		const at = wanted.findIndex((item) => item.messageId === messageId && item.folderId === folderId);
+	const wanted = await wantedItems(context.db, source.id, messageIds);
+	for (const stored of pieces) {
+		const { piece, messageId, folderId } = stored;
+		const at = wanted.findIndex((item) => item.messageId === messageId && isIn(item, stored));
 		const [item] = at < 0 ? [] : wanted.splice(at, 1);
 		if (!item || folderId === undefined) continue;
 		ours.set(piece.place, item.itemId);
-		await adoptPlaces(context.db, [item.itemId], folderId);
+		await adopt(context.db, [item.itemId], folderId);
 	}
 }
 
@@ -194,7 +200,7 @@ export async function bringIn(
 	const ours = new Map<string, number>();
 	const around = {
 		before: async (within: Context, pieces: readonly StoredPiece[]) => {
-			await adoptWanted(within, source.id, pieces, ours);
+			await adoptWanted(within, following, pieces, ours);
 			const others = pieces.filter(({ piece }) => !ours.has(piece.place));
 			const taken = await adoptMoved(within, following, others);
 			moved += taken.moved;

@@ -12,9 +12,8 @@ const below = (path: string, above: string, delimiter: string) =>
 
 async function rename(
 	context: Context,
-	{ client, source }: Following,
-	folder: FollowedFolder,
-	delimiter: string
+	{ client, source, delimiter }: Following,
+	folder: FollowedFolder
 ): Promise<string | undefined> {
 	const to = pathOnServer(folder.pathNow, delimiter);
 	let path = to;
@@ -67,7 +66,6 @@ export async function carryFolders(
 	following: Following,
 	listed: readonly ListResponse[]
 ): Promise<{ isChanged: boolean; errors: string[] }> {
-	const delimiter = listed[0]?.delimiter ?? '/';
 	const there = new Set(listed.map(({ path }) => path));
 	const done = new Set<number>();
 	const errors: string[] = [];
@@ -78,11 +76,11 @@ export async function carryFolders(
 		);
 		if (!folder) break;
 		done.add(folder.id);
-		const holdsOthers = [...there].some((path) => path !== folder.path && below(path, folder.path, delimiter));
+		const holdsOthers = [...there].some(
+			(path) => path !== folder.path && below(path, folder.path, following.delimiter)
+		);
 		if (folder.isRemoved && holdsOthers) continue;
-		const trouble = await (folder.isRemoved
-			? remove(context, following, folder)
-			: rename(context, following, folder, delimiter));
+		const trouble = await (folder.isRemoved ? remove(context, following, folder) : rename(context, following, folder));
 		there.delete(folder.path);
 		if (trouble) errors.push(trouble);
 	}

@@ -238,19 +238,55 @@ describe.skipIf(!hasImapServer())('what is decided here', () => {
 		expect(places(imap)).toEqual(['Bin Ice', 'INBOX Ramp', 'Vessels Engine']);
 	});
 
-	it('is archived in the archive folder of the server, by choice, and comes back from there', async () => {
+	it.each(SERVERS)(
+		'is archived in the archive folder of a server %s, by choice, and comes back',
+		async (_which, hides) => {
+			const { context, imap } = await office({ hides });
+			await allowWriting(context, { mailbox: MAILBOX, writes: true, archiveOn: 'server' });
+			const docket = await decide(context, 'subject:engine', 'archive');
+			const { lines } = await showDocket(context, { id: docket });
+			expect(lines[0]?.consequence).toMatch(/archive folder .* frees nothing/);
+			expect(await pass(context)).toMatchObject({ new: 0, waiting: 0, errors: [] });
+			expect(places(imap)).toContain('Archive/Vessels Engine');
+			expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0 });
+			expect((await find(context, { query: 'subject:engine', limit: 2 })).hits).toMatchObject([{ state: 'archived' }]);
+			await takeBack(context, { id: docket });
+			expect(await pass(context)).toMatchObject({ new: 0, waiting: 0, errors: [] });
+			expect(places(imap)).toContain('Vessels Engine');
+		}
+	);
+
+	it('keeps tags here that the server does not keep as keywords', async () => {
+		// as of a folder that says that it takes no new keywords (RFC 3501 section 7.1, PERMANENTFLAGS)
+		const { context, imap } = await office({ hides: ['\\*'] });
+		await decide(context, 'subject:ramp', 'tag', { tag: 'Urgent' });
+		await decide(context, 'subject:ramp', 'flag');
+		for (let n = 0; n < 2; n++) expect(await pass(context)).toMatchObject({ errors: [], changed: 0, waiting: 0 });
+		expect(seenByPython(imap.port).find(({ subject }) => subject === 'Ramp')?.flags).toEqual(['\\Flagged']);
+		expect((await find(context, { query: 'tag:urgent flagged', limit: 2 })).total).toBe(1);
+	});
+
+	it('puts nothing into a folder that is left out, and says so; the mail of one that is left out later stays', async () => {
 		const { context, imap } = await office();
-		await allowWriting(context, { mailbox: MAILBOX, writes: true, archiveOn: 'server' });
-		const docket = await decide(context, 'subject:engine', 'archive');
-		const { lines } = await showDocket(context, { id: docket });
-		expect(lines[0]?.consequence).toMatch(/archive folder .* frees nothing/);
-		expect(await pass(context)).toMatchObject({ new: 0, waiting: 0, errors: [] });
-		expect(places(imap)).toContain('Archive/Vessels Engine');
-		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0 });
-		expect((await find(context, { query: 'subject:engine', limit: 2 })).hits).toMatchObject([{ state: 'archived' }]);
-		await takeBack(context, { id: docket });
-		expect(await pass(context)).toMatchObject({ new: 0, waiting: 0, errors: [] });
+		const given = { mailbox: MAILBOX, ...login(imap.port), leftOut: ['Vessels'] };
+		await connectSource(context, given);
+		expect(await pass(context)).toMatchObject({ gone: 0, errors: [] });
+		expect((await find(context, { query: 'subject:engine state:live', limit: 2 })).total).toBe(1);
+		await decide(context, 'subject:quay', 'move', { folder: 'Vessels' });
+		expect(await pass(context)).toMatchObject({ waiting: 1, errors: [expect.stringMatching(/^Vessels is left out/)] });
+		expect(await pass(context)).toMatchObject({ gone: 0 });
+		expect(places(imap)).toContain('INBOX Quay');
+		expect((await find(context, { query: 'subject:quay state:live', limit: 2 })).total).toBe(1);
+	});
+
+	it('keeps the names of folders apart that were renamed here while the server was only read', async () => {
+		const { context, imap } = await office();
+		await allowWriting(context, { mailbox: MAILBOX, writes: false });
+		await useCase('renameFolder').run(context, { mailbox: MAILBOX, folder: 'Vessels', to: 'Ships' } as never);
+		await allowWriting(context, { mailbox: MAILBOX, writes: true });
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
 		expect(places(imap)).toContain('Vessels Engine');
+		expect((await find(context, { query: 'folder:Ships', limit: 2 })).total).toBe(1);
 	});
 
 	it('renames folders there as here, and removes empty ones', async () => {
@@ -436,8 +472,6 @@ describe.skipIf(!hasImapServer())('server and Kovrel together', () => {
 							: { delayMs: dice.between(0, 1) }
 				);
 				if (round % 3 !== 2) continue;
-				// what a refusal or the third try has left waits for a person, who says to try again
-				await useCase('retryRefused').run(context, { mailbox: MAILBOX } as never);
 				await through({});
 				expect(await through({}), `round ${round}`).toMatchObject({ waiting: 0, errors: [] });
 				expect(await disagreements(context, imap, mischief), `round ${round}`).toEqual([]);

@@ -1,4 +1,3 @@
-import type { ListResponse } from 'imapflow';
 import {
 	keywordOfTag,
 	operationsFor,
@@ -34,16 +33,10 @@ export interface CarriedOver {
 /**
  * Carries what was decided here to the server, in the order in which it was decided. Whatever leaves the server is read
  * here and its SHA-256 checked before (invariant 11).
- *
- * @param listed the folders of the server
  */
-export async function carryOver(
-	context: Context,
-	following: Following,
-	listed: readonly ListResponse[]
-): Promise<CarriedOver> {
+export async function carryOver(context: Context, following: Following): Promise<CarriedOver> {
 	const { source } = following;
-	const folders = new ServerFolders(context, following, listed);
+	const folders = new ServerFolders(context, following);
 	const carried: CarriedOver = { confirmed: 0, unsure: 0, errors: [] };
 	for (let after = 0; !context.signal.aborted;) {
 		const items = await nextOfOutbox(context.db, source.id, after, BATCH_ITEMS);

@@ -134,14 +134,12 @@ export async function movable(db: Db, sourceId: number, messageIds: readonly num
 	);
 }
 
-/** Has an item belong to another folder of the server, if that has no item of this message. @returns whether it does */
-export async function adopt(db: Db, itemId: number, folderId: number): Promise<boolean> {
-	const adopted = await change(
+/** Has items belong to another folder of the server, where that has no item of the same message. @returns how many do */
+export async function adopt(db: Db, itemIds: readonly number[], folderId: number): Promise<number> {
+	return change(
 		db,
-		sql`UPDATE item SET imported_folder_id = ${folderId} WHERE id = ${itemId} AND NOT EXISTS (
-			SELECT 1 FROM item other WHERE other.imported_folder_id = ${folderId} AND other.message_id = item.message_id)`
+		sql`UPDATE OR IGNORE item SET imported_folder_id = ${folderId} WHERE id IN ${inList(itemIds)} AND imported_folder_id <> ${folderId}`
 	);
-	return adopted > 0;
 }
 
 /** Notes which items the messages of a folder are. @returns the item of each; 0: it is none */

@@ -21,6 +21,7 @@ import {
 	isAsBefore,
 	lookAtFolders,
 	lookThrough,
+	placesOf,
 	STATUS,
 	statusOf
 } from './look-through.ts';
@@ -142,10 +143,10 @@ async function passOver(context: Context, source: Source): Promise<PassDone> {
 	};
 	const done = nothingDone(mailbox.name);
 	await withServer(account, context.signal, async (client) => {
-		const following = { client, source, mailbox };
 		const list = () => client.list({ statusQuery: STATUS });
 		for (let looks = 1; looks <= MOST_LOOKS; looks++) {
 			let listed = await list();
+			const following = { client, source, mailbox, ...placesOf(listed) };
 			if (source.writes) {
 				const { isChanged, errors } = await carryFolders(within, following, listed);
 				done.errors.push(...errors);
@@ -153,7 +154,7 @@ async function passOver(context: Context, source: Source): Promise<PassDone> {
 			}
 			await look(within, following, listed, done);
 			if (!source.writes || context.signal.aborted) break;
-			const { unsure, errors } = await carryOver(within, following, listed);
+			const { unsure, errors } = await carryOver(within, following);
 			done.errors.push(...errors);
 			if (unsure === 0) break;
 		}

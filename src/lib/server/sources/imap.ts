@@ -28,10 +28,18 @@ const refusals = new WeakMap<ImapFlow, string>();
 const oneLine = (text: string) => text.replaceAll(/\s+/g, ' ').slice(0, 200);
 
 /** The words with which a server refused the last command that it refused; undefined: none were said. */
-export const saidBy = (client: ImapFlow): string | undefined => refusals.get(client);
+export function saidBy(client: ImapFlow): string | undefined {
+	const said = refusals.get(client);
+	// what was said once is said of no later command
+	refusals.delete(client);
+	return said;
+}
 
 /** Whether a failed command was refused by the server, and the line still stands. */
-export const isRefusal = (error: unknown): boolean => ['NO', 'BAD'].includes((error as Answered).responseStatus ?? '');
+export const isRefusal = (error: unknown): boolean =>
+	['NO', 'BAD'].includes((error as Answered).responseStatus ?? '') ||
+	// the client's own word, for what is larger than the server said that it takes (RFC 7889)
+	(error as Answered).serverResponseCode === 'APPENDLIMIT';
 
 /* What went wrong, as a sentence for a person. The texts of a server may be long, and are cut. */
 function inWords(error: unknown, { host, port }: Account): string {

@@ -30,7 +30,16 @@ export interface Following {
 	client: ImapFlow;
 	source: Source;
 	mailbox: Mailbox;
+	/** What parts the levels of a path there, and the path of the archive folder (RFC 6154). */
+	delimiter: string;
+	archivePath: string;
 }
+
+/** What a listing says of a server beside its folders. */
+export const placesOf = (listed: readonly ListResponse[]): Pick<Following, 'delimiter' | 'archivePath'> => ({
+	delimiter: listed[0]?.delimiter ?? '/',
+	archivePath: listed.find(({ specialUse }) => specialUse === '\\Archive')?.path ?? 'Archive'
+});
 
 /** A folder of the server in this pass. */
 export interface Folder {
@@ -45,14 +54,16 @@ export interface Folder {
 const isBelow = (path: string, above: string, delimiter: string) =>
 	path === above || path.startsWith(`${above}${delimiter}`);
 
+/* Whether a folder can hold messages. */
+const isSelectable = ({ flags }: ListResponse) => !flags.has('\\Noselect') && !flags.has('\\NonExistent');
+
+/** Whether a folder is left out, itself or one above it. */
+export const isLeftOut = (path: string, delimiter: string, { leftOut }: Source): boolean =>
+	leftOut.some((above) => isBelow(path, above, delimiter));
+
 /** Folders that hold messages and are not left out. */
-export const followable = (listed: readonly ListResponse[], { leftOut }: Source) =>
-	listed.filter(
-		({ path, delimiter, flags }) =>
-			!flags.has('\\Noselect') &&
-			!flags.has('\\NonExistent') &&
-			!leftOut.some((above) => isBelow(path, above, delimiter))
-	);
+export const followable = (listed: readonly ListResponse[], source: Source) =>
+	listed.filter((entry) => isSelectable(entry) && !isLeftOut(entry.path, entry.delimiter, source));
 
 /** How a folder is now; undefined: the server does not say. */
 export function statusOf({ status }: ListResponse): Folder['now'] | undefined {
@@ -104,16 +115,18 @@ export async function lookAtFolders(
 			}
 			folders.push({ path: entry.path, here, followed, now, fresh: [] });
 		}
-		for (const { id } of known.values())
-			await putGone(db, {
-				sourceId: source.id,
-				folderId: id,
-				uids: [...(await followedIn(db, id)).keys()]
-			});
-		await removeFollowedFolders(
-			db,
-			[...known.values()].map(({ id }) => id)
-		);
+		const there = new Map(listed.filter(isSelectable).map((entry) => [entry.path, entry]));
+		const ended: number[] = [];
+		for (const { id, path } of known.values()) {
+			const entry = there.get(path);
+			// one that is there, and only gave no status this time, is followed as before
+			if (entry && !isLeftOut(path, entry.delimiter, source)) continue;
+			ended.push(id);
+			// the mail of one that is left out from now on is not gone
+			if (!entry)
+				await putGone(db, { sourceId: source.id, folderId: id, uids: [...(await followedIn(db, id)).keys()] });
+		}
+		await removeFollowedFolders(db, ended);
 		return folders;
 	});
 }

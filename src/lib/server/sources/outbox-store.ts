@@ -104,14 +104,6 @@ export async function putAppended(
 	await change(db, sql`DELETE FROM source_removed WHERE item_id IN ${inList(messages.map(({ itemId }) => itemId))}`);
 }
 
-/** Has items known by the folder in which they lie now, where it has no other item of the same message. */
-export async function adoptPlaces(db: Db, itemIds: readonly number[], folderId: number): Promise<void> {
-	await change(
-		db,
-		sql`UPDATE OR IGNORE item SET imported_folder_id = ${folderId} WHERE id IN ${inList(itemIds)} AND imported_folder_id <> ${folderId}`
-	);
-}
-
 type Noted = Pick<OutboxItem, 'id' | 'changes'>;
 
 /* Those that were not noted again since they were read. */
@@ -141,7 +133,7 @@ export async function hasToCarry(db: Db, sourceId: number): Promise<boolean> {
 		db,
 		sql`SELECT EXISTS (SELECT 1 FROM outbox WHERE source_id = ${sourceId} AND trouble IS NULL)
 			OR EXISTS (SELECT 1 FROM source_folder JOIN folder ON folder.id = folder_id
-				WHERE source_id = ${sourceId} AND folder.path <> path_here) AS has`
+				WHERE source_id = ${sourceId} AND (folder.path <> path_here OR folder.removed_at IS NOT NULL)) AS has`
 	);
 	return found?.has === 1;
 }
@@ -166,7 +158,10 @@ export async function retryOutbox(db: Db, sourceId: number): Promise<number> {
 /** Items that lie on a server in another way than here, by what was decided before Kovrel might write there. */
 export const decidedEarlier = (sourceId: number): Sql =>
 	sql`SELECT DISTINCT item.id AS id FROM source_folder JOIN source_item ON source_folder_id = source_folder.id JOIN item ON item.id = source_item.item_id
-		WHERE source_id = ${sourceId} AND (item.state = 'archived' OR item.folder_id <> source_folder.folder_id)`;
+			JOIN source ON source.id = source_id
+		WHERE source_id = ${sourceId} AND CASE item.state
+			WHEN 'archived' THEN archive_on = 'kovrel' OR source_folder.folder_id = item.origin_folder_id
+			ELSE item.folder_id <> source_folder.folder_id END`;
 
 /** How many items were archived, deleted or moved here, and still lie on the server as before. */
 export async function countDecidedEarlier(db: Db, sourceId: number): Promise<number> {
@@ -178,16 +173,19 @@ export async function countDecidedEarlier(db: Db, sourceId: number): Promise<num
 export interface WantedIn {
 	itemId: number;
 	messageId: number;
+	state: 'live' | 'archived' | 'binned';
 	folderId: number;
+	/** Path of its folder here; for an archived one, in the archive. */
+	path: string;
 }
 
 /** Items that wait to be put or moved into some folder, of some messages; what turns up there is them. */
 export async function wantedItems(db: Db, sourceId: number, messageIds: readonly number[]): Promise<WantedIn[]> {
 	return rows<WantedIn>(
 		db,
-		sql`SELECT item.id AS itemId, item.message_id AS messageId, item.folder_id AS folderId
-		 FROM item JOIN outbox ON outbox.item_id = item.id AND outbox.source_id = ${sourceId} AND places = 1
-		 WHERE item.message_id IN ${inList(messageIds)} AND item.state IN ('live', 'binned')
+		sql`SELECT item.id AS itemId, item.message_id AS messageId, item.state, item.folder_id AS folderId, folder.path
+		 FROM item JOIN folder ON folder.id = item.folder_id JOIN outbox ON outbox.item_id = item.id AND outbox.source_id = ${sourceId} AND places = 1
+		 WHERE item.message_id IN ${inList(messageIds)} AND item.state <> 'destroyed'
 			AND NOT EXISTS (SELECT 1 FROM source_item JOIN source_folder ON source_folder.id = source_folder_id
 				WHERE source_item.item_id = item.id AND source_folder.folder_id = item.folder_id)`
 	);

@@ -1,32 +1,29 @@
-import type { ImapFlow, ListResponse } from 'imapflow';
+import type { ImapFlow } from 'imapflow';
 import { pathOnServer } from '../../../core/sources/operations.ts';
+import { pathHere } from '../../../core/sources/server.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
+import { ensureFolder } from '../mail/index.ts';
 import { addFollowedFolder, followedFolders, numberingOf } from './follow-store.ts';
-import type { Following } from './look-through.ts';
+import { type Following, isLeftOut } from './look-through.ts';
 
 /** The folders of a server on which Kovrel writes, by their paths there and by the folders that they are here. */
 export class ServerFolders {
 	readonly #context: Context;
 	readonly #client: ImapFlow;
-	readonly #sourceId: number;
-	readonly #delimiter: string;
-	readonly #archive: string;
+	readonly #following: Following;
 	readonly #numbers = new Map<string, number>();
 	readonly #paths = new Map<number, string>();
 
-	/** @param listed the folders of the server */
-	constructor(context: Context, { client, source }: Following, listed: readonly ListResponse[]) {
+	constructor(context: Context, following: Following) {
 		this.#context = context;
-		this.#client = client;
-		this.#sourceId = source.id;
-		this.#delimiter = listed[0]?.delimiter ?? '/';
-		this.#archive = listed.find(({ specialUse }) => specialUse === '\\Archive')?.path ?? 'Archive';
+		this.#client = following.client;
+		this.#following = following;
 	}
 
 	/** Reads what is known of them. */
 	async learn(): Promise<void> {
-		for (const { id, path, folderId } of await followedFolders(this.#context.db, this.#sourceId)) {
+		for (const { id, path, folderId } of await followedFolders(this.#context.db, this.#following.source.id)) {
 			this.#numbers.set(path, id);
 			this.#paths.set(folderId, path);
 		}
@@ -34,31 +31,36 @@ export class ServerFolders {
 
 	/** The path on the server of a folder of the mailbox. */
 	pathOf(folderId: number, path: string): string {
-		return this.#paths.get(folderId) ?? pathOnServer(path, this.#delimiter);
+		return this.#paths.get(folderId) ?? pathOnServer(path, this.#following.delimiter);
 	}
 
 	/** The path on the server of a folder of the archive (RFC 6154). */
 	archivePathOf(path: string): string {
-		return [this.#archive, pathOnServer(path, this.#delimiter)].join(this.#delimiter);
+		const { archivePath, delimiter } = this.#following;
+		return [archivePath, pathOnServer(path, delimiter)].join(delimiter);
 	}
 
 	/**
 	 * The number of a folder, which is made and subscribed where it is missing.
 	 *
-	 * @param here the folder that it is here
+	 * @returns undefined for one that is left out: what lies there is not followed
 	 * @throws what the server says, if it refuses
 	 */
-	async require(path: string, here: { folderId: number; path: string }): Promise<number> {
+	async require(path: string): Promise<number | undefined> {
+		const { source, mailbox, delimiter } = this.#following;
+		if (isLeftOut(path, delimiter, source)) return undefined;
 		const known = this.#numbers.get(path);
 		if (known !== undefined) return known;
 		const made = await this.#client.mailboxCreate(path);
 		const { uidValidity } = (await this.#client.status(made.path, { uidValidity: true })) || {};
-		const id = await inTransaction(this.#context.db, (db) =>
+		const here = pathHere(path, delimiter);
+		const id = await inTransaction(this.#context.db, async (db) =>
 			addFollowedFolder(db, {
-				sourceId: this.#sourceId,
+				sourceId: source.id,
 				path: made.path,
-				folderId: here.folderId,
-				pathHere: here.path,
+				// a folder of the archive there is a folder of the mailbox here, as of any other server's folder
+				folderId: (await ensureFolder(db, mailbox.id, 'mailbox', here)).id,
+				pathHere: here,
 				uidValidity: String(uidValidity ?? '')
 			})
 		);

@@ -1,5 +1,5 @@
 import type { TlsMode } from '../../../core/sources/server.ts';
-import { type Db, idOf, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, rows, sql } from '../database/index.ts';
 
 /** Where the mail of a mailbox lives: a server, and who signs in there. */
 export interface Source {
@@ -93,6 +93,7 @@ export async function putSource(
 	const former = await sourceOf(db, given.mailboxId);
 	if (former) {
 		await db('source').where({ id: former.id }).update(fields);
+		if (given.writes === 1 && former.writes === 0) await keepNamesApart(db, former.id);
 		return former.id;
 	}
 	return idOf(db('source').insert({ mailbox_id: given.mailboxId, ...fields, made_at: at.toISOString(), made_by: by }));
@@ -108,12 +109,22 @@ export async function removeSource(db: Db, id: number): Promise<void> {
 	await db('source').where({ id }).delete();
 }
 
+/* Folders that were renamed here while the server was only read keep their names there. */
+async function keepNamesApart(db: Db, id: number): Promise<void> {
+	await change(
+		db,
+		sql`UPDATE source_folder SET path_here = (SELECT path FROM folder WHERE folder.id = folder_id) WHERE source_id = ${id}`
+	);
+}
+
 /** Says whether decisions are carried to a server, and where archived mail goes. */
 export async function putWriting(
 	db: Db,
 	id: number,
 	{ writes, archiveOn }: { writes: boolean; archiveOn: Source['archiveOn'] }
 ): Promise<void> {
+	const before = await db('source').where({ id }).first('writes');
+	if (writes && before?.writes === 0) await keepNamesApart(db, id);
 	await db('source')
 		.where({ id })
 		.update({ writes: writes ? 1 : 0, archive_on: archiveOn });

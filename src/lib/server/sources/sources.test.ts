@@ -454,8 +454,8 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		onTestFinished(stopListening);
 		const { context, imap } = await connected();
 		const spoken = async () =>
-			((await useCase('serversHaveSpoken').run(context, undefined as never)) as { mailboxIds: number[] }).mailboxIds;
-		const isHeard = () => expect.poll(spoken, { timeout: 20_000 }).toEqual([1]);
+			((await useCase('serversHaveSpoken').run(context, undefined as never)) as { mailboxes: string[] }).mailboxes;
+		const isHeard = () => expect.poll(spoken, { timeout: 20_000 }).toEqual([MAILBOX]);
 		// nothing is listened to before the first pass
 		expect(await spoken()).toEqual([]);
 		await pass(context);
@@ -470,7 +470,7 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 				},
 				{ timeout: 20_000 }
 			)
-			.toEqual([1]);
+			.toEqual([MAILBOX]);
 		await imap.append('INBOX', [bytesOf('Tides', 23)]);
 		await isHeard();
 		await imap.command('STORE 1 +FLAGS (\\Flagged)');

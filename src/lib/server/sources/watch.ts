@@ -1,5 +1,6 @@
 import type { ImapFlow } from 'imapflow';
 import { type Context, defineUseCase } from '../context/index.ts';
+import { requireMailboxId } from '../mail/index.ts';
 import { accountOf } from './connect.ts';
 import { clientFor } from './imap.ts';
 import { listStoredSources, type Source } from './sources-store.ts';
@@ -55,9 +56,9 @@ function begin(context: Context, source: Source, watch: Watch): void {
  *
  * @returns the mailboxes of those, and whether there are any to listen to
  */
-async function serversHaveSpoken(context: Context): Promise<{ mailboxIds: number[]; listens: boolean }> {
+async function serversHaveSpoken(context: Context): Promise<{ mailboxes: string[]; listens: boolean }> {
 	const sources = await listStoredSources(context.db);
-	const mailboxIds: number[] = [];
+	const mailboxes: string[] = [];
 	for (const [id, { way, client }] of watches)
 		if (!sources.some((source) => source.id === id && wayOf(source) === way)) {
 			watches.delete(id);
@@ -66,12 +67,12 @@ async function serversHaveSpoken(context: Context): Promise<{ mailboxIds: number
 	for (const source of sources) {
 		const watch = watches.get(source.id) ?? { way: wayOf(source), client: undefined, hasSpoken: false, againAt: 0 };
 		watches.set(source.id, watch);
-		if (watch.hasSpoken) mailboxIds.push(source.mailboxId);
+		if (watch.hasSpoken) mailboxes.push((await requireMailboxId(context, source.mailboxId)).name);
 		watch.hasSpoken = false;
 		// before the first pass there is nothing to be told
 		if (!watch.client && source.passedAt !== null && performance.now() >= watch.againAt) begin(context, source, watch);
 	}
-	return { mailboxIds, listens: sources.length > 0 };
+	return { mailboxes, listens: sources.length > 0 };
 }
 
 /** Ends listening. */
