@@ -46,7 +46,7 @@ const { where, close } = await startStandIns(folder, {
 		arrivals: (day) => pierMailOf(new Date(day), Number(seed))
 	}
 });
-writeFileSync(path.join(folder, 'standins.json'), JSON.stringify(where), { mode: 0o600 });
+writeFileSync(path.join(folder, 'standins.json'), JSON.stringify({ ...where, live: PIER }), { mode: 0o600 });
 const LONGEST_END_MS = 2_000;
 const end = () => {
 	setTimeout(() => process.exit(0), LONGEST_END_MS);

@@ -64,13 +64,16 @@ function program(name, args, cwd = root, environment = {}) {
 
 const port = Number(process.env.PORT ?? 4810);
 const standIns = await startStandIns(folder);
-const { post, imap } = JSON.parse(readFileSync(standIns, 'utf8'));
-if (!existsSync(done)) {
-	const server = ['--host', '127.0.0.1', '--port', String(imap), '--user', 'pier', '--tls', 'none'];
-	kovrel(['connect', 'Torsay pier', ...server], root, { KOVREL_MAIL_PASSWORD: 'the pier of the demo' });
-	kovrel(['sync', '--mailbox', 'Torsay pier']);
-	writeFileSync(done, new Date().toISOString());
+const { post, imap, live } = JSON.parse(readFileSync(standIns, 'utf8'));
+const connected = path.join(folder, '.demo-is-connected');
+// the mail server has the port that it had, unless another program took it
+if (!existsSync(connected) || readFileSync(connected, 'utf8') !== String(imap)) {
+	const server = ['--host', '127.0.0.1', '--port', String(imap), '--user', live.user, '--tls', 'none'];
+	kovrel(['connect', live.mailbox, ...server], root, { KOVREL_MAIL_PASSWORD: live.password });
+	kovrel(['sync', '--mailbox', live.mailbox]);
+	writeFileSync(connected, String(imap));
 }
+if (!existsSync(done)) writeFileSync(done, new Date().toISOString());
 startServer({ dataFolder: folder, port, standIns });
 await untilItAnswers(port);
 say(

@@ -91,7 +91,10 @@
 	const isHere = (href: string) =>
 		page.url.pathname.startsWith(isAuditor ? href.split('/').slice(0, 2).join('/') : href);
 	/* What happens all day long is no news, unless it fails. */
-	const isRoutine = (job: LayoutData['jobs'][number]) => job.useCase === 'followSources' && job.state === 'done';
+	const isRoutine = ({ useCase, state, result }: LayoutData['jobs'][number]) =>
+		useCase === 'followSources' &&
+		state === 'done' &&
+		(result as { passes: { errors: string[] }[] } | null)?.passes.every(({ errors }) => errors.length === 0);
 	const unseen = $derived(
 		data.jobs.filter((job) => job.state !== 'running' && job.noticedAt === null && !isRoutine(job)).length
 	);
