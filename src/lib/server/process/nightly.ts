@@ -5,7 +5,7 @@ import type { Office } from './office.ts';
 
 /* Mail that is to go at a time goes within the minute, and what arrives on a server is here within one. */
 const EVERY_MINUTE = '* * * * *';
-/* Servers that say themselves what happens are heard within two seconds. */
+/* Servers that say themselves what happens are heard within a few seconds. */
 const EVERY_SECOND = '* * * * * *';
 /* Checked every hour: each day of the office gets one run, whatever the machine's clock does. */
 const EVERY_HOUR = '7 * * * *';
