@@ -38,10 +38,10 @@ import Joi from 'joi';
 import { isConfirmedBy } from '../../../core/docket/confirmation.ts';
 
 /** The result of carrying out or taking back. */
-export interface DocketOutcome {
+export interface DocketOutcome extends Weight {
 	docket: number;
-	messages: number;
-	bytes: number;
+	/** The part of it that this call changed: another process may have changed the rest. */
+	byThisCall: Weight;
 	left: Left[];
 	/** False if it was stopped; it can be continued. */
 	finished: boolean;
@@ -116,7 +116,7 @@ async function step(outer: Context, id: number, direction: Direction): Promise<S
 		const certificateHash = more || direction === 'take-back' ? undefined : await closeCertificate(db, id);
 		if (!more && direction === 'carry-out') await noteFollowing(context, moved);
 		await noteStep(context, moved, { ...sums.once, direction, more, certificateHash });
-		return { messages: sums.messages, bytes: sums.bytes, items: batch ? batchItemsOf(batch.line) : 0, more };
+		return { ...sums.once, items: batch ? batchItemsOf(batch.line) : 0, more };
 	});
 }
 
@@ -155,7 +155,13 @@ async function noteStep(
 const frozenBefore = (docket: Docket, position: number) =>
 	docket.lines.filter((line) => line.position < position).reduce((sum, { messages }) => sum + messages, 0);
 
-async function steps(context: Context, id: number, direction: Direction): Promise<boolean> {
+/* @returns whether none is left, and what was changed here */
+async function steps(
+	context: Context,
+	id: number,
+	direction: Direction
+): Promise<{ finished: boolean; changed: Weight }> {
+	const changed: Weight = { messages: 0, bytes: 0 };
 	const docket = await requireDocket(context, id);
 	const total = frozenBefore(docket, Infinity);
 	let done = frozenBefore(docket, docket.progressPosition);
@@ -163,11 +169,13 @@ async function steps(context: Context, id: number, direction: Direction): Promis
 	while (more && !context.signal.aborted) {
 		const stepped = await step(context, id, direction);
 		more = stepped.more;
+		changed.messages += stepped.messages;
+		changed.bytes += stepped.bytes;
 		done = more ? Math.min(total, done + stepped.items) : total;
 		context.report({ done, total, note: `${showCount(done)} of ${showMessages(total)}` });
 	}
 	if (!more) await tidy(context, docket);
-	return !more;
+	return { finished: !more, changed };
 }
 
 /* Requests to the outside are jobs of their own: a server that does not answer delays no docket. */
@@ -221,7 +229,7 @@ async function tidy(context: Context, docket: Docket): Promise<void> {
  */
 export async function carryOut(context: Context, input: CarryOutInput): Promise<DocketOutcome> {
 	await begin(context, input);
-	const finished = await steps(context, input.id, 'carry-out');
+	const { finished, changed: byThisCall } = await steps(context, input.id, 'carry-out');
 	const docket = await requireDocket(context, input.id);
 	const changed = finished ? await countLeftSince(context.db, docket) : 0;
 	const left = docket.lines.flatMap((line) => line.left);
@@ -229,6 +237,7 @@ export async function carryOut(context: Context, input: CarryOutInput): Promise<
 		docket: docket.id,
 		messages: docket.messages,
 		bytes: docket.bytes,
+		byThisCall,
 		left: changed > 0 ? [...left, { reason: 'changed', messages: changed }] : left,
 		finished,
 		toAsk: await countPendingAttempts(context, docket)
@@ -258,13 +267,14 @@ export async function takeBack(context: Context, input: { id: number }): Promise
 		await reviveFolders(db, await formerFolders(db, docket.id));
 		await putDocketState(db, docket.id, 'taking-back', { at: context.now(), by: context.actor });
 	});
-	const finished = await steps(context, input.id, 'take-back');
+	const { finished, changed: byThisCall } = await steps(context, input.id, 'take-back');
 	const docket = await requireDocket(context, input.id);
 	const stay = docket.messages - docket.takenBackMessages;
 	return {
 		docket: docket.id,
 		messages: docket.takenBackMessages,
 		bytes: docket.bytes,
+		byThisCall,
 		left: finished && stay > 0 ? [{ reason: 'changed', messages: stay }] : [],
 		finished,
 		toAsk: await countPendingAttempts(context, docket)

@@ -148,6 +148,23 @@ describe('the run', () => {
 		await consistent(context);
 	});
 
+	it('says of each of two overlapping runs what that one did', async () => {
+		const context = await due();
+		await switchOn(context, 'do');
+		await runSchedule(context, {});
+		await carryOutDrafts(context);
+		await retain(context, 'Odds', { retention: terms('received archive P1Y -') });
+		const stopped = { ...context, signal: AbortSignal.abort() };
+		// begun by one run, carried out by the other
+		expect(await runSchedule(stopped, { always: true })).toMatchObject({ archived: 0 });
+		const [begun] = await rows<{ id: number }>(context.db, sql`SELECT id FROM docket WHERE state = 'carrying-out'`);
+		expect(await runSchedule(context, { always: true })).toMatchObject({ archived: 1 });
+		// the first one takes up its docket again
+		const again = await carryOut(context, { id: begun?.id as number, byItself: true });
+		expect(again).toMatchObject({ messages: 1, byThisCall: { messages: 0 }, finished: true });
+		await expect(carryOut(context, { id: begun?.id as number })).rejects.toThrow('was carried out already');
+	});
+
 	it('is known by its mark, not by a name that people give; what they decided on its draft is theirs', async () => {
 		const context = await due();
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Odd 2023')] };

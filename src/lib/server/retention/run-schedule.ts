@@ -156,11 +156,11 @@ async function runOne(
 		return { docket: undefined, left: [], messages: 0, bytes: 0, asks: true };
 	if (begun) {
 		const done = await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });
-		if (!done.finished) return { docket: undefined, left: [], messages: done.messages, bytes: done.bytes, asks: false };
-		before = done;
+		before = done.byThisCall;
+		if (!done.finished) return { docket: undefined, left: [], ...before, asks: false };
 	}
 	const { docket, left } = await draftRun(context, mailbox, one, by);
-	if (!docket) return { docket, left, messages: before.messages, bytes: before.bytes, asks: false };
+	if (!docket) return { docket, left, ...before, asks: false };
 	if (mailbox.retains !== 'do' || !(hasRun || begun) || !docket.lines.every(isOfARun))
 		return { docket, left, messages: docket.messages, bytes: docket.bytes, asks: true };
 	try {
@@ -169,15 +169,15 @@ async function runOne(
 		return {
 			docket,
 			left: done.left,
-			messages: before.messages + done.messages,
-			bytes: before.bytes + done.bytes,
+			messages: before.messages + done.byThisCall.messages,
+			bytes: before.bytes + done.byThisCall.bytes,
 			asks: false
 		};
 	} catch (error) {
 		// another run was faster: it has done its part, and the rest is found by the next run
 		if (!(error instanceof Refusal) || error.code !== 'changed') throw error;
-		await discardDocket(context, { id: docket.id });
-		return { docket: undefined, left, messages: before.messages, bytes: before.bytes, asks: false };
+		if ((await getDocket(context.db, docket.id))?.state === 'drafted') await discardDocket(context, { id: docket.id });
+		return { docket: undefined, left, ...before, asks: false };
 	}
 }
 
