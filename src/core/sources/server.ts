@@ -11,11 +11,14 @@ export const usualPort = (tls: TlsMode): number => (tls === 'implicit' ? 993 : 1
 
 const LOOPBACK = /^(localhost|127(\.\d{1,3}){3}|::1|\[::1\])$/i;
 
+/** Whether a name or address is this machine. */
+export const isLoopback = (host: string): boolean => LOOPBACK.test(host.trim());
+
 /** What is wrong with the place of a server, as a sentence without its full stop; undefined: nothing. */
 export function wrongServer({ host, port, tls }: { host: string; port: number; tls: TlsMode }): string | undefined {
 	if (host.trim() === '' || /[\s/@]/.test(host.trim())) return 'Name the server, as in mail.skerryline.example';
 	if (!Number.isInteger(port) || port < 1 || port > 65_535) return 'A port is a number from 1 to 65535';
-	if (tls === 'none' && !LOOPBACK.test(host.trim()))
+	if (tls === 'none' && !isLoopback(host))
 		return 'Without encryption the password could be read on the way: that is possible on this machine alone';
 	return undefined;
 }

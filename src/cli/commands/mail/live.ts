@@ -13,9 +13,40 @@ import {
 import { command, oneOf, readNumber, wrongWords } from '../../command.ts';
 import { askSecretly } from '../../terminal.ts';
 
+interface Credentials {
+	token?: boolean;
+	tokenEndpoint?: string;
+	refreshTokenFile?: string;
+	clientId?: string;
+	clientSecretFile?: string;
+	passwordFile?: string;
+}
+
+const readLine = (file: string) => readFileSync(file, 'utf8').replace(/\r?\n$/, '');
+
 /* Never an argument: those of a process are seen by everybody on the machine. */
+async function readCredentials(options: Credentials, user: string, host: string) {
+	const { tokenEndpoint: endpoint, refreshTokenFile, clientId = '', clientSecretFile, passwordFile } = options;
+	if (endpoint === undefined) {
+		const auth = options.token ? ('token' as const) : ('password' as const);
+		return { auth, secret: await readSecret(passwordFile, user, host) };
+	}
+	const refreshToken =
+		refreshTokenFile === undefined ? process.env.KOVREL_MAIL_REFRESH_TOKEN : readLine(refreshTokenFile);
+	return {
+		auth: 'token' as const,
+		secret: passwordFile === undefined ? (process.env.KOVREL_MAIL_PASSWORD ?? '') : readLine(passwordFile),
+		renewal: {
+			endpoint,
+			refreshToken: refreshToken ?? '',
+			clientId,
+			clientSecret: clientSecretFile === undefined ? undefined : readLine(clientSecretFile)
+		}
+	};
+}
+
 async function readSecret(file: string | undefined, user: string, host: string): Promise<string> {
-	if (file !== undefined) return readFileSync(file, 'utf8').replace(/\r?\n$/, '');
+	if (file !== undefined) return readLine(file);
 	const given = process.env.KOVREL_MAIL_PASSWORD;
 	if (given !== undefined && given !== '') return given;
 	const typed = await askSecretly(`Password of ${user} on ${host}: `);
@@ -30,6 +61,10 @@ command<{
 	tls?: string;
 	certificate?: string;
 	token?: boolean;
+	tokenEndpoint?: string;
+	refreshTokenFile?: string;
+	clientId?: string;
+	clientSecretFile?: string;
 	leaveOut?: string[];
 	passwordFile?: string;
 	write?: boolean;
@@ -44,6 +79,10 @@ command<{
 			.option('--tls <mode>', `encryption: ${TLS_MODES.join(', ')} (none on this machine alone)`, 'implicit')
 			.option('--certificate <file>', 'a certificate of your own that is trusted for this server')
 			.option('--token', 'the password is an OAuth 2 bearer token (RFC 7628)')
+			.option('--token-endpoint <url>', 'where the next token is got when one has ended (RFC 6749)')
+			.option('--refresh-token-file <file>', 'the refresh token for it; without it, KOVREL_MAIL_REFRESH_TOKEN')
+			.option('--client-id <id>', 'the client ID with which the refresh token was made')
+			.option('--client-secret-file <file>', 'the secret of that client, where it has one')
 			.option('--leave-out <folder...>', 'folders there that are not followed, with those below them')
 			.option('--password-file <file>', 'the password; without it, KOVREL_MAIL_PASSWORD, or it is asked for')
 			.option('--write', 'carry out on the server what is decided here'),
@@ -57,8 +96,7 @@ command<{
 			port: options.port === undefined ? undefined : readNumber('--port', options.port, 65_535),
 			certificate: options.certificate === undefined ? undefined : readFileSync(options.certificate, 'utf8'),
 			user: options.user,
-			auth: options.token ? 'token' : 'password',
-			secret: await readSecret(options.passwordFile, options.user, options.host),
+			...(await readCredentials(options, options.user, options.host)),
 			leftOut: options.leaveOut,
 			writes: options.write
 		});

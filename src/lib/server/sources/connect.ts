@@ -14,6 +14,7 @@ import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { ensureMailbox, listMailboxes, type MailboxRef, requireMailbox, type WaitingForServer } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
+import type { ImapFlow } from 'imapflow';
 import { type Account, ServerTrouble, withServer } from './imap.ts';
 import { waitingBySource } from './outbox-store.ts';
 import { open, seal } from './sealed.ts';
@@ -21,12 +22,14 @@ import {
 	type Followed,
 	followedWeights,
 	listStoredSources,
+	putSecret,
 	putSource,
 	removeSource,
 	secretOf,
 	type Source,
 	sourceOf
 } from './sources-store.ts';
+import { isOver, readSecret, renew, type Renewal, type StoredSecret, writeSecret, wrongRenewal } from './tokens.ts';
 
 /** A server as a person gives it. */
 export interface ServerGiven {
@@ -38,7 +41,10 @@ export interface ServerGiven {
 	certificate?: string | undefined;
 	user: string;
 	auth?: 'password' | 'token' | undefined;
+	/** The password or token; '' where there is a renewal that gives the first token. */
 	secret: string;
+	/** How the next bearer token is got. */
+	renewal?: Renewal | undefined;
 	/** Whether decisions are carried to the server; else it is only read. */
 	writes?: boolean | undefined;
 }
@@ -59,7 +65,8 @@ function accountGiven({
 	certificate,
 	user,
 	auth = 'password',
-	secret
+	secret,
+	renewal
 }: Omit<ServerGiven, 'writes'>): Account {
 	const account = {
 		host: host.trim(),
@@ -72,7 +79,9 @@ function accountGiven({
 	};
 	const wrong =
 		wrongServer(account) ??
-		(account.user === '' ? 'Name who signs in there' : secret === '' ? 'Give the password' : undefined) ??
+		(account.user === '' ? 'Name who signs in there' : undefined) ??
+		(renewal && auth !== 'token' ? 'Only a bearer token is renewed: sign in with a token' : undefined) ??
+		(renewal ? wrongRenewal(renewal) : secret === '' ? `Give the ${auth}` : undefined) ??
 		(account.certificate !== null && !account.certificate.includes('-----BEGIN CERTIFICATE-----')
 			? 'A certificate is a file that begins with -----BEGIN CERTIFICATE-----'
 			: undefined);
@@ -82,11 +91,53 @@ function accountGiven({
 
 const aboutSecret = ({ host, user }: Pick<Account, 'host' | 'user'>) => `${user} at ${host}`;
 
-/** Who signs in on the server of a live mailbox. @throws Refusal if the key of its password is not here */
-export async function accountOf(context: Context, source: Source): Promise<Account> {
+async function storedSecretOf(context: Context, source: Source): Promise<StoredSecret> {
 	const sealed = await secretOf(context.db, source.id);
 	if (!sealed) throw new Refusal('not-found', 'This mailbox is not connected any more.');
-	return { ...source, secret: open(context.dataFolder, sealed, aboutSecret(source)) };
+	return readSecret(source.auth, open(context.dataFolder, sealed, aboutSecret(source)));
+}
+
+/**
+ * Who signs in on the server of a live mailbox.
+ *
+ * @returns undefined if a token has ended: a pass over the mailbox renews it
+ * @throws Refusal if the key of its password is not here
+ */
+export async function accountOf(context: Context, source: Source): Promise<Account | undefined> {
+	const stored = await storedSecretOf(context, source);
+	return isOver(stored, context.machineNow()) ? undefined : { ...source, secret: stored.secret };
+}
+
+/* Stored before it is used: an endpoint may have ended the former refresh token with it. */
+async function renewFor(context: Context, source: Source, renewal: Renewal): Promise<StoredSecret> {
+	const stored = await renew(renewal, context.machineNow(), context.signal);
+	const sealed = seal(context.dataFolder, writeSecret(stored), aboutSecret(source));
+	await inTransaction(context.db, (db) => putSecret(db, source.id, sealed));
+	return stored;
+}
+
+/**
+ * Signs in on the server of a live mailbox, with a new token where the former one has ended or is not accepted.
+ *
+ * @throws ServerTrouble with a sentence
+ */
+export async function withSource<T>(
+	context: Context,
+	source: Source,
+	work: (client: ImapFlow) => Promise<T>
+): Promise<T> {
+	let stored = await storedSecretOf(context, source);
+	const { renewal } = stored;
+	const isRenewed = renewal !== undefined && isOver(stored, context.machineNow());
+	if (isRenewed) stored = await renewFor(context, source, renewal);
+	const sign = ({ secret }: StoredSecret) => withServer({ ...source, secret }, context.signal, work);
+	try {
+		return await sign(stored);
+	} catch (error) {
+		// refused before anything was done
+		if (isRenewed || !renewal || !(error instanceof ServerTrouble) || !error.isNotAccepted) throw error;
+		return sign(await renewFor(context, source, renewal));
+	}
 }
 
 async function tested(context: Context, account: Account, writes: boolean): Promise<ServerTest> {
@@ -123,8 +174,26 @@ async function tested(context: Context, account: Account, writes: boolean): Prom
 }
 
 /** Tries out a server: signs in, lists its folders, and says what it can do. Stores nothing. @throws Refusal */
-async function testServer(context: Context, input: ServerGiven): Promise<ServerTest> {
-	return tested(context, accountGiven(input), input.writes === true);
+export async function testServer(context: Context, input: ServerGiven): Promise<ServerTest> {
+	const account = accountGiven(input);
+	// an endpoint may end a refresh token when it is used, and here its successor would be lost
+	if (account.secret === '')
+		throw new Refusal(
+			'bad-input',
+			'To test without connecting, give a token as well: Connect gets the first one from the token endpoint. Nothing was changed.'
+		);
+	return tested(context, account, input.writes === true);
+}
+
+async function firstSecret(context: Context, secret: string, renewal: Renewal | undefined): Promise<StoredSecret> {
+	if (!renewal || secret !== '') return { secret, renewal };
+	try {
+		return await renew(renewal, context.machineNow(), context.signal);
+	} catch (error) {
+		if (error instanceof ServerTrouble)
+			throw new Refusal('not-possible', `${error.message} Nothing was changed.`, { cause: error });
+		throw error;
+	}
 }
 
 /**
@@ -137,7 +206,9 @@ export async function connectSource(
 	context: Context,
 	input: ServerGiven & { mailbox: string; leftOut?: string[] | undefined }
 ): Promise<ServerTest & { mailboxId: number; mailbox: string }> {
-	const account = accountGiven(input);
+	const given = accountGiven(input);
+	const stored = await firstSecret(context, given.secret, input.renewal);
+	const account = { ...given, secret: stored.secret };
 	const former = (await listSources(context)).find(
 		({ mailbox, host, user }) =>
 			host === account.host && user === account.user && nameKey(mailbox) === nameKey(input.mailbox)
@@ -155,7 +226,7 @@ export async function connectSource(
 			db,
 			{ ...account, mailboxId: mailbox.id, writes: writes ? 1 : 0, leftOut },
 			{
-				secret: seal(context.dataFolder, account.secret, aboutSecret(account)),
+				secret: seal(context.dataFolder, writeSecret(stored), aboutSecret(account)),
 				at: context.now(),
 				by: context.actor.name
 			}
@@ -228,7 +299,13 @@ const serverFields = {
 	user: Joi.string().allow('').max(320).required(),
 	auth: Joi.valid('password', 'token'),
 	writes: Joi.boolean(),
-	secret: Joi.string().allow('').max(10_000).required()
+	secret: Joi.string().allow('').max(10_000).required(),
+	renewal: Joi.object({
+		endpoint: Joi.string().allow('').max(2_000).required(),
+		refreshToken: Joi.string().allow('').max(10_000).required(),
+		clientId: Joi.string().allow('').max(1_000).required(),
+		clientSecret: Joi.string().empty('').max(1_000)
+	})
 };
 
 /** The use cases of this file. */

@@ -11,7 +11,7 @@ import { Refusal } from '../refusal.ts';
 import { bringIn, leaveTooLarge } from './bring-in.ts';
 import { carryFolders } from './carry-folders.ts';
 import { carryOver } from './carry-over.ts';
-import { accountOf } from './connect.ts';
+import { accountOf, withSource } from './connect.ts';
 import { clearGone, followedFolders, goneForGood, putFollowedFolder } from './follow-store.ts';
 import { ServerTrouble, withServer } from './imap.ts';
 import {
@@ -133,7 +133,6 @@ const MOST_LOOKS = 4;
  */
 async function passOver(context: Context, source: Source): Promise<PassDone> {
 	const mailbox = await requireMailboxId(context, source.mailboxId);
-	const account = await accountOf(context, source);
 	const within: Context = {
 		...actingAs(context, administratorNamed(`Following ${source.host}`)),
 		// what a pass decides itself needs no pass of its own
@@ -142,7 +141,7 @@ async function passOver(context: Context, source: Source): Promise<PassDone> {
 		}
 	};
 	const done = nothingDone(mailbox.name);
-	await withServer(account, context.signal, async (client) => {
+	await withSource(context, source, async (client) => {
 		const list = () => client.list({ statusQuery: STATUS });
 		for (let looks = 1; looks <= MOST_LOOKS; looks++) {
 			let listed = await list();
@@ -229,6 +228,7 @@ async function hasNews(context: Context, source: Source): Promise<boolean> {
 	try {
 		const known = new Map((await followedFolders(context.db, source.id)).map((folder) => [folder.path, folder]));
 		const account = await accountOf(context, source);
+		if (!account) return true;
 		const listed = await withServer(account, context.signal, (client) => client.list({ statusQuery: STATUS }));
 		// a folder that gives no status is not followed
 		const folders = followable(listed, source).flatMap((entry) => {

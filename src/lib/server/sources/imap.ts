@@ -12,6 +12,11 @@ const IDLE_MS = 20 * 60_000;
 /** A server that did not do what was asked, with its answer in words, and what to do. */
 export class ServerTrouble extends Error {
 	override name = 'ServerTrouble';
+
+	/** Whether the server does not accept who signs in. */
+	get isNotAccepted(): boolean {
+		return (this.cause as Answered | undefined)?.authenticationFailed === true;
+	}
 }
 
 interface Answered {
@@ -42,10 +47,10 @@ export const isRefusal = (error: unknown): boolean =>
 	(error as Answered).serverResponseCode === 'APPENDLIMIT';
 
 /* What went wrong, as a sentence for a person. The texts of a server may be long, and are cut. */
-function inWords(error: unknown, { host, port }: Account): string {
+function inWords(error: unknown, { host, port, auth }: Account): string {
 	const { code = '', authenticationFailed, responseText } = error as Answered;
 	const said = responseText ? `: “${oneLine(responseText)}”` : '';
-	if (authenticationFailed) return `${host} does not accept this user and password${said}. Check both.`;
+	if (authenticationFailed) return `${host} does not accept this user and ${auth}${said}. Check both.`;
 	if (code === 'ENOTFOUND' || code === 'EAI_AGAIN') return `The name ${host} is not known. Check how it is written.`;
 	if (code === 'ECONNREFUSED') return `Nothing listens at ${host}, port ${port}. Check the port, and the encryption.`;
 	if (/CERT|SELF_SIGNED|UNABLE_TO_VERIFY|ALTNAME/.test(code))

@@ -72,6 +72,11 @@ export async function secretOf(db: Db, id: number): Promise<Uint8Array | undefin
 	return (await db('source').where({ id }).first('secret'))?.secret as Uint8Array | undefined;
 }
 
+/** Stores the encrypted secret of a source. */
+export async function putSecret(db: Db, id: number, secret: Buffer): Promise<void> {
+	await db('source').where({ id }).update({ secret });
+}
+
 /** Stores a source, in the place of the mailbox's former one: what is known of its folders stays. */
 export async function putSource(
 	db: Db,

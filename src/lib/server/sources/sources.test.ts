@@ -1,8 +1,5 @@
 import { readFileSync, statSync, writeFileSync } from 'node:fs';
-import { type AddressInfo, connect } from 'node:net';
 import path from 'node:path';
-import { createServer as createTlsServer } from 'node:tls';
-import { generate } from 'selfsigned';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { backUp } from '../backup/back-up.ts';
 import { checkLedger } from '../ledger/index.ts';
@@ -109,46 +106,6 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await expect(connectSource(context, { ...other, host: 'mail.skerryline.example' })).rejects.toThrow(/this machine/);
 		await expect(connectSource(context, { ...other, leftOut: ['Nowhere'] })).rejects.toThrow(/no folder “Nowhere”/);
 		expect(await listSources(context)).toMatchObject([{ mailbox: MAILBOX, messages: 0, error: null }]);
-	});
-
-	/* A certificate for a name, and what stands before the server with it. */
-	async function encrypted(to: number, name: string): Promise<{ port: number; certificate: string }> {
-		const made = await generate([{ name: 'commonName', value: name }], {
-			keySize: 2048,
-			algorithm: 'sha256',
-			extensions: [
-				{ name: 'basicConstraints', cA: true },
-				{ name: 'subjectAltName', altNames: [{ type: 2, value: name }] }
-			]
-		});
-		const proxy = createTlsServer({ key: made.private, cert: made.cert }, (client) => {
-			const target = connect(to, '127.0.0.1');
-			client.pipe(target).pipe(client);
-			for (const socket of [client, target]) socket.on('error', () => socket.destroy());
-		});
-		onTestFinished(() => void proxy.close());
-		await new Promise<void>((listening) => proxy.listen(0, '127.0.0.1', listening));
-		return { port: (proxy.address() as AddressInfo).port, certificate: made.cert };
-	}
-
-	it.each([
-		['localhost', true, /^tester is signed in on localhost, encrypted\.$/],
-		['localhost', false, /certificate of localhost is not trusted .* give it as the certificate of this server/],
-		['mail.skerryline.example', true, /certificate of localhost is not trusted \(ERR_TLS_CERT_ALTNAME_INVALID\)/]
-	])('is reached by TLS with a certificate for %s that is given: %s', async (name, isGiven, expected) => {
-		const { context, imap } = await office();
-		const { port, certificate } = await encrypted(imap.port, name);
-		const account = { ...server(port), host: 'localhost', tls: 'implicit' as const };
-		const said = await connectSource(context, {
-			mailbox: MAILBOX,
-			...account,
-			...(isGiven ? { certificate } : {})
-		}).then(
-			({ sentences }) => sentences[0] ?? '',
-			(error: unknown) => (error as Error).message
-		);
-		expect(said).toMatch(expected);
-		if (isGiven && name === 'localhost') expect(await pass(context)).toMatchObject({ new: 5, errors: [] });
 	});
 
 	it('brings in what is there, byte for byte, and then only what is new', async () => {

@@ -27,7 +27,9 @@ const watches = new Map<number, Watch>();
 const wayOf = ({ host, port, tls, user }: Source) => `${user} ${host} ${port} ${tls}`;
 
 async function listen(context: Context, source: Source, watch: Watch): Promise<void> {
-	const client = clientFor(await accountOf(context, source));
+	const account = await accountOf(context, source);
+	if (!account) return;
+	const client = clientFor(account);
 	watch.client = client;
 	const speaks = () => (watch.hasSpoken = true);
 	for (const event of ['exists', 'expunge', 'flags'] as const) client.on(event, speaks);

@@ -21,13 +21,57 @@ function freePort(): Promise<number> {
 	});
 }
 
-const configuration = (folder: string, port: number) => `base_dir = ${folder}/run
+/** What a test wants of the server beyond the usual. */
+interface Wish {
+	/** PEM of a certificate and its key: STARTTLS is offered with them. */
+	tls?: { cert: string; key: string } | undefined;
+	/** The key with which bearer tokens are signed (JWT, HS256): OAUTHBEARER is offered (RFC 7628). */
+	tokenKey?: Buffer | undefined;
+}
+
+function write(folder: string, name: string, text: string): string {
+	const file = path.join(folder, name);
+	mkdirSync(path.dirname(file), { recursive: true });
+	writeFileSync(file, text);
+	// the server reads it under an account of its own, whatever the mask of this process is
+	for (let place = file; place !== folder; place = path.dirname(place)) chmodSync(place, 0o755);
+	return file;
+}
+
+const encryption = (folder: string, { tls }: Wish) =>
+	tls
+		? `ssl = yes
+ssl_cert = <${write(folder, 'server.crt', tls.cert)}
+ssl_key = <${write(folder, 'server.key', tls.key)}`
+		: 'ssl = no';
+
+/* https://doc.dovecot.org/2.3/configuration_manual/authentication/oauth2/, local validation. */
+function bearerTokens(folder: string, { tokenKey }: Wish): string {
+	if (!tokenKey) return '';
+	write(folder, 'token-keys/default/HS256/default', tokenKey.toString('base64'));
+	const file = write(
+		folder,
+		'tokens.conf',
+		`introspection_mode = local
+local_validation_key_dict = fs:posix:prefix=${folder}/token-keys/
+username_attribute = sub
+`
+	);
+	return `passdb {
+  driver = oauth2
+  mechanisms = oauthbearer xoauth2
+  args = ${file}
+}
+`;
+}
+
+const configuration = (folder: string, port: number, wish: Wish) => `base_dir = ${folder}/run
 log_path = ${folder}/imap.log
 protocols = imap
 listen = 127.0.0.1
-ssl = no
+${encryption(folder, wish)}
 disable_plaintext_auth = no
-auth_mechanisms = plain login
+auth_mechanisms = plain login${wish.tokenKey ? ' oauthbearer xoauth2' : ''}
 mail_location = maildir:${folder}/mail/%u/Maildir
 mail_fsync = never
 mail_plugins = quota
@@ -40,8 +84,9 @@ plugin {
   quota_rule = *:storage=2G
   quota_vsizes = yes
 }
-passdb {
+${bearerTokens(folder, wish)}passdb {
   driver = static
+  mechanisms = plain login
   args = password=secret
 }
 userdb {
@@ -53,6 +98,11 @@ namespace inbox {
   separator = /
   mailbox Bin {
     special_use = \\Trash
+  }
+}
+service anvil {
+  unix_listener anvil-auth-penalty {
+    mode = 0
   }
 }
 service imap-login {
@@ -89,13 +139,17 @@ export class ImapServer {
 	 * @param folder an empty one, of the test's own
 	 * @param onEnd takes what ends the server, also if the test fails before its end
 	 */
-	static async start(folder: string, onEnd: (end: () => void) => void = () => {}): Promise<ImapServer> {
+	static async start(
+		folder: string,
+		onEnd: (end: () => void) => void = () => {},
+		wish: Wish = {}
+	): Promise<ImapServer> {
 		chmodSync(folder, 0o755);
 		mkdirSync(path.join(folder, 'mail'));
 		chownSync(path.join(folder, 'mail'), 5000, 5000);
 		const port = await freePort();
 		const file = path.join(folder, 'imap.conf');
-		writeFileSync(file, configuration(folder, port));
+		writeFileSync(file, configuration(folder, port, wish));
 		const server = spawn('dovecot', ['-F', '-c', file], { stdio: 'ignore' });
 		onEnd(() => void server.kill('SIGTERM'));
 		for (let tries = 0; ; tries++) {

@@ -15,8 +15,13 @@ interface AccountForm {
 	user: string;
 	auth: 'password' | 'token';
 	secret: string;
+	endpoint: string;
+	refreshToken: string;
+	clientId: string;
+	clientSecret: string;
 	certificate: string;
 }
+const line = Joi.string().allow('').max(10_000).default('');
 const account = {
 	host: Joi.string().allow('').max(253).required(),
 	port: Joi.number().integer().empty(''),
@@ -24,15 +29,24 @@ const account = {
 	user: Joi.string().allow('').max(320).required(),
 	auth: Joi.valid('password', 'token').required(),
 	secret: Joi.string().allow('').max(10_000).required(),
+	...{ endpoint: line, refreshToken: line, clientId: line, clientSecret: line },
 	certificate: Joi.string().allow('').max(20_000).default('')
 };
+
+/* What renews a token is given as a whole, or not at all. */
+const serverGiven = <T extends AccountForm>({ endpoint, refreshToken, clientId, clientSecret, ...given }: T) => ({
+	...given,
+	...(given.auth === 'token' && endpoint.trim() !== ''
+		? { renewal: { endpoint: endpoint.trim(), refreshToken, clientId, clientSecret } }
+		: {})
+});
 
 const mailbox = Joi.object<{ mailbox: string }>({ mailbox: Joi.string().max(200).required() });
 
 export const actions: Actions = {
 	test: formAction(
 		Joi.object<AccountForm>(account),
-		async (wish, { locals }) => ({ tested: await locals.office.ask('testServer', wish, locals.who) }),
+		async (wish, { locals }) => ({ tested: await locals.office.ask('testServer', serverGiven(wish), locals.who) }),
 		{ at: 'connect' }
 	),
 	connect: formAction(
@@ -44,7 +58,7 @@ export const actions: Actions = {
 		async ({ leftOut, ...given }, { locals }) => {
 			const done = await locals.office.change(
 				'connectSource',
-				{ ...given, leftOut: leftOut.split(/\r?\n/) },
+				{ ...serverGiven(given), leftOut: leftOut.split(/\r?\n/) },
 				locals.who
 			);
 			return { tested: done, connected: done.mailbox };

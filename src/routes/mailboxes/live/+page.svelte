@@ -31,6 +31,7 @@
 
 	let tls = $state<TlsMode>('implicit');
 	let auth = $state<'password' | 'token'>('password');
+	let endpoint = $state('');
 	let asks = $state<number>();
 	let changes = $state<number>();
 	let isBusy = $state(false);
@@ -256,9 +257,49 @@
 			>
 			<label class="flex flex-col gap-1"
 				><span class="text-sm font-semibold">{auth === 'token' ? 'Token' : 'Password'}</span>
-				<input class="field w-64" name="secret" type="password" required autocomplete="off" /></label
+				<input
+					class="field w-64"
+					name="secret"
+					type="password"
+					required={auth === 'password' || endpoint.trim() === ''}
+					autocomplete="off"
+				/></label
 			>
 		</div>
+		{#if auth === 'token'}
+			<fieldset class="border-rule border px-3 pb-3">
+				<legend class="px-1 text-sm font-semibold">Renewal of the token, if you have a refresh token</legend>
+				<div class="flex flex-wrap items-end gap-4 text-sm">
+					<label class="flex flex-col gap-1"
+						>Token endpoint
+						<input
+							class="field w-80"
+							name="endpoint"
+							type="url"
+							maxlength="2000"
+							placeholder="https://sign-in.skerryline.example/token"
+							bind:value={endpoint}
+						/></label
+					>
+					<label class="flex flex-col gap-1"
+						>Refresh token
+						<input class="field w-56" name="refreshToken" type="password" autocomplete="off" /></label
+					>
+					<label class="flex flex-col gap-1"
+						>Client ID
+						<input class="field w-48" name="clientId" maxlength="1000" autocomplete="off" /></label
+					>
+					<label class="flex flex-col gap-1"
+						>Client secret, if it has one
+						<input class="field w-48" name="clientSecret" type="password" autocomplete="off" /></label
+					>
+				</div>
+				<p class="text-ink-soft mt-2 text-sm">
+					Without a token, the first one is got from the endpoint when you connect. Without an endpoint, give a new
+					token each time one has ended.
+				</p>
+			</fieldset>
+		{/if}
 		<details>
 			<summary class="cursor-pointer text-sm font-semibold"
 				>Folders that are left out, and a certificate of your own</summary
