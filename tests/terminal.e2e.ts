@@ -169,7 +169,12 @@ test('verify fails where a stored byte was changed', () => {
 	writeFileSync(database, bytes);
 	const { status, stdout } = kovrel(copy, 'verify', '--json');
 	expect(status).toBe(1);
-	expect(JSON.parse(stdout)).toMatchObject({ ok: false, damaged: [1], ledger: { ok: true } });
+	expect(JSON.parse(stdout)).toMatchObject({
+		ok: false,
+		checked: { contents: 1, messages: 1, items: 1 },
+		damaged: [{ what: 'content', id: 1, subject: 'Alone', mailbox: 'Office', repairable: true }],
+		ledger: { ok: true }
+	});
 });
 
 test('a new archive is begun where somebody says so, and never in the place of a data file that is missing or emptied', () => {

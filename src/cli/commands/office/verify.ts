@@ -1,6 +1,7 @@
 import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 import { rereadMail } from '$lib/server/mail/index.ts';
 import { verifyArchive } from '$lib/server/backup/index.ts';
+import { damagedLines } from '../../damaged.ts';
 import { command } from '../../command.ts';
 
 command<object>(
@@ -9,15 +10,19 @@ command<object>(
 	(c) => c,
 	async (context) => {
 		const result = await verifyArchive(context);
-		const { messages, bytes, storedBytes, damaged, ledger, weightsDiffering, certificatesDiffering, ok } = result;
+		const { messages, bytes, storedBytes, damaged, checked, ledger, weightsDiffering, certificatesDiffering, ok } =
+			result;
+		const contents = damaged.filter(({ what }) => what === 'content').length;
 		return {
 			result,
 			ok,
 			lines: [
-				`${showMessages(messages)} checked (${showBytes(bytes)}, stored as ${showBytes(storedBytes)}): ${damaged.length === 0 ? 'all as they came in' : `${damaged.length} DAMAGED (contents ${damaged.slice(0, 20).join(', ')})`}.`,
+				`${showMessages(messages)} checked (${showBytes(bytes)}, stored as ${showBytes(storedBytes)}): ${contents === 0 ? 'all as they came in' : `${showCount(contents)} DAMAGED`}.`,
+				`Rows of ${showCount(checked.messages)} messages and ${showCount(checked.items)} items compared with their sums.`,
 				`Ledger: ${showCount(ledger.lines)} lines, ${ledger.ok ? 'unbroken' : `BROKEN at line ${ledger.brokenAt}`}; last hash ${ledger.head}.`,
 				`Summaries: ${weightsDiffering === 0 ? 'agree with a fresh count' : `${weightsDiffering} rows DIFFER from a fresh count`}.`,
-				`Certificates: ${certificatesDiffering.length === 0 ? 'as the ledger has them' : `those of dockets ${certificatesDiffering.join(', ')} are NOT what the ledger says`}.`
+				`Certificates: ${certificatesDiffering.length === 0 ? 'as the ledger has them' : `those of dockets ${certificatesDiffering.join(', ')} are NOT what the ledger says`}.`,
+				...damagedLines(damaged)
 			]
 		};
 	}

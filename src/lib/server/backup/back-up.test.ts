@@ -83,7 +83,7 @@ describe('a backup', () => {
 		const bytes = readFileSync(backup.file);
 		bytes.fill(0xff, 3 * 16_384, 6 * 16_384);
 		writeFileSync(changed, bytes);
-		await expect(checkBackup(changed)).rejects.toThrow('is no backup of Kovrel');
+		expect((await checkBackup(changed)).damage.join()).toMatch(/btreeInitPage.*the bytes of 4 contents/s);
 		const forged = path.join(temporaryFolder(), 'forged.sqlite');
 		writeFileSync(forged, readFileSync(backup.file));
 		const db = openDatabase(path.dirname(forged), { file: forged });

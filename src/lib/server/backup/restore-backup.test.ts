@@ -290,7 +290,9 @@ describe('a backup with damage', () => {
 		const done = await restoreBackup({ file, dataFolder, replace: false, despiteDamage: true }, openUpToDate);
 		expect(done.damage.join()).toMatch(named);
 		await opened(dataFolder, async (restored) => {
-			expect(await verifyArchive(restored)).toMatchObject({ messages: 300, damaged: left });
+			const { messages, damaged: found } = await verifyArchive(restored);
+			expect(messages).toBe(300);
+			expect(found.map(({ what, id }) => (what === 'content' ? id : what))).toEqual(left);
 		});
 	});
 

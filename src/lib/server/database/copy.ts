@@ -119,8 +119,16 @@ export function checkDatabase(file: string): string[] {
 	const opened = new BetterSqlite3(file, { readonly: true, fileMustExist: true });
 	try {
 		addFunctions(opened);
-		const said = opened.pragma(`integrity_check(${MOST_NAMED})`) as { integrity_check: string }[];
-		return said.map((line) => line.integrity_check).filter((line) => line !== 'ok');
+		const said: string[] = [];
+		try {
+			for (const line of opened.prepare(`PRAGMA integrity_check(${MOST_NAMED})`).pluck().iterate())
+				said.push(line as string);
+		} catch (error) {
+			// the check itself may end at a page that cannot be read, after it has named others
+			if ((error as { code?: string }).code !== 'SQLITE_CORRUPT') throw error;
+			said.push((error as Error).message);
+		}
+		return said.filter((line) => line !== 'ok');
 	} finally {
 		opened.close();
 	}

@@ -352,6 +352,11 @@ interface Item {
 	importance: number;
 }
 
+interface ItemSum {
+	item_id: number;
+	sum: number;
+}
+
 interface ItemTag {
 	item_id: number;
 	tag_id: number;
@@ -489,6 +494,11 @@ interface Message {
 	text_length: number;
 	reading: number;
 	leave_ways: number;
+}
+
+interface MessageSum {
+	message_id: number;
+	sum: number;
 }
 
 interface NamedRetention {
@@ -980,6 +990,7 @@ declare module 'knex/types/tables.js' {
 			| 'for_digest'
 			| 'importance'
 		>;
+		item_sum: Table<ItemSum, 'item_id'>;
 		item_tag: Table<ItemTag, never>;
 		job: Table<
 			Job,
@@ -1035,6 +1046,7 @@ declare module 'knex/types/tables.js' {
 			| 'reading'
 			| 'leave_ways'
 		>;
+		message_sum: Table<MessageSum, 'message_id'>;
 		named_retention: Table<NamedRetention, 'retention_id' | 'class'>;
 		organisation: Table<Organisation, 'id'>;
 		outbox: Table<Outbox, 'id' | 'docket_id' | 'changes' | 'tries' | 'trouble'>;

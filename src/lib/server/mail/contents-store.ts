@@ -263,10 +263,18 @@ export interface CheckedContent extends StoredContent {
 	stands_alone: number;
 }
 
-/** All contents ordered by id, some megabytes at a time. */
-export async function* eachContent(db: Db): AsyncGenerator<CheckedContent[]> {
-	for (let after = 0; ;) {
-		const sizes = await db('content').where('id', '>', after).orderBy('id').limit(500).select('id', 'stored_bytes');
+/** The contents of a range of numbers ordered by id, some megabytes at a time. */
+export async function* contentsIn(
+	db: Db,
+	{ from, to }: { from: number; to: number }
+): AsyncGenerator<CheckedContent[]> {
+	for (let after = from - 1; ;) {
+		const sizes = await db('content')
+			.where('id', '>', after)
+			.where('id', '<=', to)
+			.orderBy('id')
+			.limit(500)
+			.select('id', 'stored_bytes');
 		let bytes = 0;
 		let last = after;
 		for (const { id, stored_bytes } of sizes) {
@@ -281,6 +289,31 @@ export async function* eachContent(db: Db): AsyncGenerator<CheckedContent[]> {
 		);
 		after = last;
 	}
+}
+
+/** The highest number of a content. */
+export async function highestContent(db: Db): Promise<number> {
+	return (await row<{ id: number | null }>(db, sql`SELECT max(id) AS id FROM content`))?.id ?? 0;
+}
+
+/** The highest number of a content that anything refers to: contents themselves are not read for it. */
+export async function highestUsedContent(db: Db): Promise<number> {
+	const found = await row<{ id: number | null }>(
+		db,
+		sql`SELECT max(id) AS id FROM (SELECT max(content_id) AS id FROM message UNION ALL SELECT max(part_id) FROM content_part
+			UNION ALL SELECT max(content_id) FROM import_oddity)`
+	);
+	return found?.id ?? 0;
+}
+
+/** Those of the numbers that a message, an attachment or what was kept raw refers to. */
+export async function usedContents(db: Db, ids: readonly number[]): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT value AS id FROM json_each(${JSON.stringify(ids)}) WHERE value IN (SELECT content_id FROM message)
+			OR value IN (SELECT part_id FROM content_part) OR value IN (SELECT content_id FROM import_oddity)`
+	);
+	return found.map(({ id }) => id);
 }
 
 /** The number of contents, parts included, and their bytes. */

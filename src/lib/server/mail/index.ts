@@ -3,16 +3,19 @@
 export { checkedQuery } from './checked-query.ts';
 export { condition, isPausedOn, escapeLike } from './conditions-store.ts';
 export {
+	contentsIn,
 	contentTotals,
 	countStored,
 	DamagedContentError,
-	eachContent,
+	highestContent,
+	highestUsedContent,
 	pack,
 	putContents,
 	readableContent,
 	readContent,
 	type Stored,
-	unpack
+	unpack,
+	usedContents
 } from './contents-store.ts';
 export { countFileTexts, filesToRead, fileTexts, hasFilesToRead, putFileTexts } from './file-texts-store.ts';
 export {
@@ -77,7 +80,7 @@ export {
 	setQuota
 } from './mailboxes.ts';
 export { listsOfItems, putLists } from './message-lists-store.ts';
-export { type MessageRows, type StoredAttachment } from './message-rows.ts';
+export { type MessageRows, messageRows, type StoredAttachment } from './message-rows.ts';
 export {
 	type Correspondent,
 	deleteWords,
@@ -132,3 +135,17 @@ export {
 	yearsOfFolders
 } from './weights-store.ts';
 export type { ParsedMessage } from './parse.worker.ts';
+export {
+	differingRows,
+	idsOf,
+	indexFinds,
+	messagesLackingParts,
+	type Place,
+	placeOfItem,
+	placesOfContent,
+	placesOfMessage,
+	type Range,
+	someMessages,
+	type SummedTable,
+	wordsWithoutMessage
+} from './row-sums-store.ts';

@@ -85,7 +85,12 @@ describe('contents', () => {
 			pack(Buffer.from('other'.repeat(100)))
 		]);
 		await change(context.db, sql`UPDATE content SET data = x'0b0280' WHERE id = ${id ?? 0}`);
-		expect(await verifyArchive(context)).toMatchObject({ ok: false, messages: 2, damaged: [id], ledger: { ok: true } });
+		expect(await verifyArchive(context)).toMatchObject({
+			ok: false,
+			messages: 2,
+			damaged: [{ what: 'content', id }],
+			ledger: { ok: true }
+		});
 	});
 });
 

@@ -38,6 +38,7 @@ import * as travel from './036_travel.ts';
 import * as countedInFolders from './037_counted_in_folders.ts';
 import * as sources from './038_sources.ts';
 import * as outbox from './039_outbox.ts';
+import * as rowSums from './040_row_sums.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -84,7 +85,8 @@ const all: Record<string, Migration> = {
 	'036_travel': travel,
 	'037_counted_in_folders': countedInFolders,
 	'038_sources': sources,
-	'039_outbox': outbox
+	'039_outbox': outbox,
+	'040_row_sums': rowSums
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
