@@ -14,7 +14,7 @@ import { chromiumOptions } from '../tools/chromium.js';
 import { writeMbox } from './mail.ts';
 import { best, percentile, ratio, table } from './measure.ts';
 import { administratorIn, serve } from './serve.ts';
-import { fillTables, withoutSums } from './tables.ts';
+import { fillTables } from './tables.ts';
 
 /** What the parts need of the run. */
 export interface Bench {
@@ -152,7 +152,6 @@ async function carrying(bench: Bench): Promise<string> {
 				return openContext(data, { actor: administratorNamed('bench') });
 			};
 			const plain = await copied('bare');
-			await withoutSums(plain.db);
 			taken.bare.push(await best(1, () => change(plain.db, raw(bare))));
 			await plain.db.destroy();
 			const whole = await copied('docket');

@@ -7,7 +7,7 @@ import type { Context } from '../src/lib/server/context/index.ts';
 import { dueOverview, saveSeries, setRetention, tryRetention, trySeries } from '../src/lib/server/retention/index.ts';
 import { type Bench, timed } from './clear.ts';
 import { best, ratio, table } from './measure.ts';
-import { fillTables, withoutSums } from './tables.ts';
+import { fillTables } from './tables.ts';
 
 const FIELDS = {
 	code: 'FIN-01',
@@ -39,7 +39,6 @@ async function recalculating(bench: Bench): Promise<string[]> {
 	const context = await filled(bench, 'retention', count);
 	const overview = await best(5, () => dueOverview(context, {}));
 	// the default of half of them, and the series of the others, one day later
-	const withSums = await withoutSums(context.db);
 	const bare = await timed(() =>
 		change(
 			context.db,
@@ -51,7 +50,6 @@ async function recalculating(bench: Bench): Promise<string[]> {
 		context.db,
 		sql`UPDATE item SET due_on = date(due_on, '-1 day') WHERE mailbox_id = 1 AND due_on IS NOT NULL`
 	);
-	await withSums();
 	await saveSeries(context, { fields: { ...FIELDS, archive_after: 'P3Y', period: 'P8Y' }, because: 'measured' });
 	await setRetention(context, {
 		wish: { kind: 'default', mailboxId: 1, retention: { terms: 'received destroy P6Y -' } }

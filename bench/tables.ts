@@ -1,5 +1,5 @@
 import { Dice } from '../demo/random.ts';
-import { change, type Db, inTransaction, raw, rows, sql } from '../src/lib/server/database/index.ts';
+import { change, type Db, inTransaction, raw, sql } from '../src/lib/server/database/index.ts';
 import { shiftWeights } from '../src/lib/server/mail/index.ts';
 import { Vocabulary } from './words.ts';
 
@@ -8,22 +8,6 @@ const PEOPLE = 5_000;
 const ORGANISATIONS = 1_200;
 const LISTS = 300;
 const AT_ONCE = 5_000;
-
-/**
- * Takes away the sums of the rows: the bare statement that Kovrel is measured against has none.
- *
- * @returns puts them back
- */
-export async function withoutSums(db: Db): Promise<() => Promise<void>> {
-	const triggers = await rows<{ name: string; text: string }>(
-		db,
-		sql`SELECT name, sql AS text FROM sqlite_master WHERE type = 'trigger' AND name LIKE 'item_sum%'`
-	);
-	for (const { name } of triggers) await change(db, sql`DROP TRIGGER ${raw(name)}`);
-	return async () => {
-		for (const { text } of triggers) await change(db, raw(text));
-	};
-}
 
 /**
  * Fills the tables of an empty data folder past the import, as most of what is measured begins behind it.

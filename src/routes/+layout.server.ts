@@ -8,6 +8,7 @@ const NOTHING: Frame = {
 	today: '',
 	answers: 0,
 	noBackup: false,
+	damage: '',
 	dueSoon: 0,
 	holds: 0,
 	approvalDemanded: false,

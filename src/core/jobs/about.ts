@@ -5,7 +5,10 @@ export type JobAbout =
 	| { kind: 'docket'; docket: number; does: 'carry out' | 'take back'; what: string }
 	| { kind: 'import'; source: string; mailbox: string }
 	| { kind: 'export'; mailbox: string | undefined }
-	| { kind: 'reread' | 'threads' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' | 'awaited' }
+	| {
+			kind:
+				'reread' | 'threads' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' | 'verify share' | 'repair' | 'awaited';
+	  }
 	| { kind: 'proposals'; mailboxId: number }
 	| { kind: 'scheduled run' | 'standing decisions' | 'live mailboxes'; mailbox: string | undefined }
 	| { kind: 'days'; days: number }
@@ -36,6 +39,10 @@ export function jobWords(about: JobAbout): string {
 			return 'Nightly round';
 		case 'awaited':
 			return 'Bringing back threads that were answered';
+		case 'verify share':
+			return 'Checking a share of what is stored';
+		case 'repair':
+			return 'Repairing what is damaged';
 		case 'verify':
 			return 'Checking every stored message and the ledger';
 		case 'proposals':

@@ -11,7 +11,7 @@ import { DamagedContentError } from './mail/contents-store.ts';
 import { row, rows } from './database/rows.ts';
 import { sql } from './database/sql.ts';
 import { importMailbox } from './intake/import-mailbox.ts';
-import { verifyArchive } from './backup/verify-archive.ts';
+import { verify } from './backup/verify-archive.ts';
 
 afterAll(closeParsePool);
 
@@ -107,9 +107,9 @@ describe('an import that finds the disk full', () => {
 		expect(cutOff?.read).toBeLessThan(600);
 		expect(await row(context.db, sql`SELECT count(*) AS n FROM item`)).toEqual({ n: cutOff?.read });
 		await context.db.raw(`PRAGMA max_page_count = 1000000`);
-		expect(await verifyArchive(context)).toMatchObject({ ok: true });
+		expect(await verify(context)).toMatchObject({ ok: true });
 		expect(await importMailbox(context, { path: file, mailbox: 'Office' })).toMatchObject({ read: 600, added: 600 });
-		expect(await verifyArchive(context)).toMatchObject({ ok: true, messages: 600 });
+		expect(await verify(context)).toMatchObject({ ok: true, messages: 600 });
 	});
 
 	it('gives back the room that its upload takes', async () => {

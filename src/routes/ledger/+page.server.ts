@@ -15,7 +15,8 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		)
 	);
 	const backups = await answered(locals.office.ask('backupStanding', undefined, locals.who));
-	return { lines, more: lines.length === PAGE, backups };
+	const checks = await answered(locals.office.ask('checkStanding', undefined, locals.who));
+	return { lines, more: lines.length === PAGE, backups, checks };
 };
 
 export const actions: Actions = {

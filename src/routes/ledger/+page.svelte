@@ -6,9 +6,11 @@
 	import { showMoment } from '$lib/moments.ts';
 	import type { VerifyResult } from '$lib/server/backup/index.ts';
 	import { keepFields } from '$lib/keep-fields.ts';
+	import { damageInWords } from '../../core/archive/damage.ts';
+	import { showDate } from '../../core/calendar.ts';
 	import { ACTIONS } from '../../core/ledger/line.ts';
 	import { particularsOf } from '../../core/ledger/words.ts';
-	import { showBytes, showCount, showMessages } from '../../core/weigh/units.ts';
+	import { showBytes, showCount, showMessages, showShare } from '../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 	const isAdministrator = $derived(data.person?.role === 'administrator');
@@ -17,8 +19,12 @@
 	const backingUp = $derived(jobs.running.find(({ useCase }) => useCase === 'backUp'));
 	const lastBackup = $derived(data.jobs.find(({ useCase }) => useCase === 'backUp'));
 
-	const checking = $derived(jobs.running.find(({ useCase }) => useCase === 'verifyArchive'));
+	const CHECKS = ['verifyArchive', 'verifyShare'];
+	const checking = $derived(jobs.running.find(({ useCase }) => CHECKS.includes(useCase)));
 	const last = $derived(data.jobs.find(({ useCase, state }) => useCase === 'verifyArchive' && state === 'done'));
+	/* Of the nightly shares, the newest that found something. */
+	const lastOfAny = $derived(data.jobs.find(({ useCase, state }) => CHECKS.includes(useCase) && state === 'done'));
+	const damaged = $derived((lastOfAny?.result as VerifyResult | undefined)?.damaged ?? []);
 	const result = $derived(last?.result as VerifyResult | undefined);
 </script>
 
@@ -32,15 +38,38 @@
 				Everything that was done here, by whom and when. Each line is sealed with the one before it, so that none can be
 				changed or taken out unnoticed.
 			</p>
+			{#if data.checks}
+				{@const { through, upTo, began, wholeOn } = data.checks}
+				<p class="mt-2 max-w-3xl" data-testid="checks">
+					Kovrel checks a share of everything each night, and all of it within 30 days.
+					{#if through < upTo}{showShare(through, upTo)} of this round, begun on {showDate(began)}, is done.{/if}
+					{#if wholeOn}Everything was last checked by {showDate(wholeOn)}.{/if}
+				</p>
+			{/if}
+			{#if data.checks?.damage}
+				<div class="bg-wax-soft border-wax mt-3 max-w-3xl border-l-4 px-3 py-2" data-testid="damaged">
+					<p>
+						<b>{data.checks.damage}.</b> To repair it, end Kovrel and run
+						<code>kovrel repair --from PATH</code> with a backup, or with mail that has these messages.
+					</p>
+					{#if damaged.length > 0}
+						<ul class="mt-1 list-disc pl-5 text-sm">
+							{#each damaged as one, at (at)}<li>{damageInWords(one)}</li>{/each}
+						</ul>
+					{/if}
+				</div>
+			{/if}
 			{#if checking}
 				<div class="mt-3 max-w-lg"><JobProgress job={checking} /></div>
 			{:else if result}
 				<p class="mt-2" role="status" data-testid="verified">
 					<b class:text-wax={!result.ok}>{result.ok ? 'All is well' : 'Something is wrong'}</b> (checked {showMoment(
 						last?.endedAt
-					)}): {showMessages(result.messages)}, {showBytes(result.bytes)}, {result.damaged.length === 0
-						? 'each as it came in'
-						: `${showCount(result.damaged.length)} damaged`};
+					)}): {showMessages(result.messages)}, {showBytes(result.bytes)}, {result.damaged.some(
+						({ what }) => what === 'content'
+					)
+						? 'some of them damaged'
+						: 'each as it came in'};
 					{showCount(result.ledger.lines)} lines {result.ledger.ok
 						? 'unbroken'
 						: `broken at line ${result.ledger.brokenAt}`};

@@ -1,6 +1,6 @@
 import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 import { rereadMail } from '$lib/server/mail/index.ts';
-import { verifyArchive } from '$lib/server/backup/index.ts';
+import { repairArchive, verify } from '$lib/server/backup/index.ts';
 import { damagedLines } from '../../damaged.ts';
 import { command } from '../../command.ts';
 
@@ -9,7 +9,7 @@ command<object>(
 	'check every stored message, the ledger and the summaries',
 	(c) => c,
 	async (context) => {
-		const result = await verifyArchive(context);
+		const result = await verify(context);
 		const { messages, bytes, storedBytes, damaged, checked, ledger, weightsDiffering, certificatesDiffering, ok } =
 			result;
 		const contents = damaged.filter(({ what }) => what === 'content').length;
@@ -23,6 +23,23 @@ command<object>(
 				`Summaries: ${weightsDiffering === 0 ? 'agree with a fresh count' : `${weightsDiffering} rows DIFFER from a fresh count`}.`,
 				`Certificates: ${certificatesDiffering.length === 0 ? 'as the ledger has them' : `those of dockets ${certificatesDiffering.join(', ')} are NOT what the ledger says`}.`,
 				...damagedLines(damaged)
+			]
+		};
+	}
+);
+
+command<{ from?: string }>(
+	'repair',
+	'repair damaged messages from a backup or from mail; what can be made anew is made anew',
+	(c) => c.option('--from <path>', 'a backup, or mail as it can be imported; without it, only what is here is used'),
+	async (context, { from }) => {
+		const { repaired, left, because, finished } = await repairArchive(context, { from });
+		return {
+			result: { repaired, left, because, finished },
+			ok: finished && left.length === 0,
+			lines: [
+				...(because ? [because] : [`${showCount(repaired)} repaired, ${showCount(left.length)} still damaged.`]),
+				...damagedLines(left)
 			]
 		};
 	}

@@ -91,10 +91,13 @@
 	const isHere = (href: string) =>
 		page.url.pathname.startsWith(isAuditor ? href.split('/').slice(0, 2).join('/') : href);
 	/* What happens all day long is no news, unless it fails. */
-	const isRoutine = ({ useCase, state, result }: LayoutData['jobs'][number]) =>
-		useCase === 'followSources' &&
-		state === 'done' &&
-		(result as { passes: { errors: string[] }[] } | null)?.passes.every(({ errors }) => errors.length === 0);
+	const isRoutine = ({ useCase, state, result }: LayoutData['jobs'][number]) => {
+		if (state !== 'done') return false;
+		if (useCase === 'verifyShare') return (result as { ok: boolean } | null)?.ok === true;
+		const passes =
+			useCase === 'followSources' ? (result as { passes: { errors: string[] }[] } | null)?.passes : undefined;
+		return passes?.every(({ errors }) => errors.length === 0) === true;
+	};
 	const unseen = $derived(
 		data.jobs.filter((job) => job.state !== 'running' && job.noticedAt === null && !isRoutine(job)).length
 	);
@@ -226,6 +229,13 @@
 	{#if !isAuditor && !jobs.connected}
 		<p class="wrong mx-5 mt-3" role="status">
 			The server does not answer. What was acknowledged is kept; this page goes on when the server is there again.
+		</p>
+	{/if}
+	{#if data.damage}
+		<p class="wrong mx-5 mt-3" role="alert">
+			<b>Damage was found:</b>
+			{data.damage}. Nothing was changed. <a class="lead" href="/ledger">Ledger names what is damaged</a>, and how to
+			repair it.
 		</p>
 	{/if}
 	<div id="work" class="flex-1">{@render children()}</div>

@@ -23,7 +23,7 @@ import { decide, prepareDocket } from '../docket/prepare-docket.ts';
 import { showDocket } from '../docket/show-docket.ts';
 import { readFiles } from '../intake/read-files.ts';
 import { restore } from '../find/restore.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 import { KOVREL } from '../../../core/access/roles.ts';
 
 afterAll(async () => {
@@ -194,7 +194,7 @@ describe('destroying', () => {
 			sql`SELECT content_id AS contentId FROM message WHERE subject = 'Stays'`
 		);
 		expect((await readContent(context.db, stays?.contentId as number))?.includes(PDF.slice(0, 200))).toBe(true);
-		expect(await verifyArchive(context)).toMatchObject({ ok: true });
+		expect(await verify(context)).toMatchObject({ ok: true });
 		expect(await compareWeights(context.db)).toBe(0);
 		expect(await rows(context.db, sql`PRAGMA foreign_key_check`)).toEqual([]);
 		expect((await listLedger(context.db))[0]).toMatchObject({

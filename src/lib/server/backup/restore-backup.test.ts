@@ -37,7 +37,7 @@ import { readRaw } from '../find/read-message.ts';
 import { listedDockets } from '../docket/show-docket.ts';
 import { changePassword, signInByLink, linkForFirst, signIn, personOfToken } from '../access/sign-in.ts';
 import { restoreBackup } from './restore-backup.ts';
-import { verifyArchive } from './verify-archive.ts';
+import { verify } from './verify-archive.ts';
 
 describe('restoring a backup', () => {
 	it('brings everything back on an empty machine, byte by byte, to be searched', async () => {
@@ -60,7 +60,7 @@ describe('restoring a backup', () => {
 				const read = await readRaw(restored, { id: hits[0]?.id as number });
 				expect(Buffer.from(read.content).toString('latin1')).toBe(bytesOf(subject));
 			}
-			expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 4 });
+			expect(await verify(restored)).toMatchObject({ ok: true, messages: 4 });
 			expect((await listLedger(restored.db))[0]).toMatchObject({ action: 'backup-restored' });
 			// people are restored as well, and sign in again
 			expect(await personOfToken(restored, { token })).toBeUndefined();
@@ -93,7 +93,7 @@ describe('restoring a backup', () => {
 			expect((await find(restored, { query: 'zanzibar', limit: 9 })).hits.map(({ subject }) => subject).sort()).toEqual(
 				['Alpha', 'Delta']
 			);
-			expect((await verifyArchive(restored)).ok).toBe(true);
+			expect((await verify(restored)).ok).toBe(true);
 		});
 		for (const [subject, isThere] of [
 			['Alpha', true],
@@ -133,7 +133,7 @@ describe('restoring a backup', () => {
 				.equals(bytes.subarray(100))
 		).toBe(true);
 		await opened(dataFolder, async (restored) => {
-			expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 4 });
+			expect(await verify(restored)).toMatchObject({ ok: true, messages: 4 });
 		});
 	});
 
@@ -204,7 +204,7 @@ describe('restoring that is cut off', () => {
 			expect(statSync(databaseFile(dataFolder)).size).toBeGreaterThan(0);
 			await prepareDataFolder(dataFolder);
 			await opened(dataFolder, async (restored) => {
-				expect(await verifyArchive(restored)).toMatchObject({ ok: true, messages: 300 });
+				expect(await verify(restored)).toMatchObject({ ok: true, messages: 300 });
 				expect((await listLedger(restored.db))[0]).toMatchObject({ action: 'backup-restored' });
 				expect(await listedHolds(restored, { released: false })).toEqual([]);
 			});
@@ -224,7 +224,7 @@ describe('restoring that is cut off', () => {
 		writeFileSync(databaseFile(workplace), 'half a copy');
 		await prepareDataFolder(dataFolder);
 		await opened(dataFolder, async (there) => {
-			expect(await verifyArchive(there)).toMatchObject({ ok: true, messages: 200 });
+			expect(await verify(there)).toMatchObject({ ok: true, messages: 200 });
 		});
 	});
 
@@ -290,7 +290,7 @@ describe('a backup with damage', () => {
 		const done = await restoreBackup({ file, dataFolder, replace: false, despiteDamage: true }, openUpToDate);
 		expect(done.damage.join()).toMatch(named);
 		await opened(dataFolder, async (restored) => {
-			const { messages, damaged: found } = await verifyArchive(restored);
+			const { messages, damaged: found } = await verify(restored);
 			expect(messages).toBe(300);
 			expect(found.map(({ what, id }) => (what === 'content' ? id : what))).toEqual(left);
 		});
@@ -406,7 +406,7 @@ describe('what was decided since the backup', () => {
 					broughtForwardFrom: done.former
 				}
 			);
-			expect(await verifyArchive(restored)).toMatchObject({ ok: true });
+			expect(await verify(restored)).toMatchObject({ ok: true });
 		});
 	});
 

@@ -2,11 +2,14 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import BetterSqlite3 from 'better-sqlite3';
 import { describe, expect, it } from 'vitest';
 import type { Damage } from '../../../core/archive/damage.ts';
-import { addFunctions } from '../database/functions.ts';
+import { setOfItem } from '../database/item-sum.ts';
 import { databaseFile } from '../database/open.ts';
+import { change } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { openContext } from '../process/open-context.ts';
+import { damageRows } from '../testing/damage.ts';
 import { largeOffice } from '../testing/large-office.ts';
-import { verifyArchive, type VerifyResult } from './verify-archive.ts';
+import { verify, type VerifyResult } from './verify-archive.ts';
 
 const MESSAGES = 600;
 
@@ -20,26 +23,10 @@ async function closedOffice(): Promise<string> {
 async function verified(dataFolder: string): Promise<VerifyResult> {
 	const context = await openContext(dataFolder, { readonly: true });
 	try {
-		return await verifyArchive(context);
+		return await verify(context);
 	} finally {
 		await context.db.destroy();
 	}
-}
-
-/* Rows as flipped bits leave them: without the triggers that follow what Kovrel writes. */
-function damageRows(dataFolder: string, statement: string): void {
-	const db = new BetterSqlite3(databaseFile(dataFolder));
-	addFunctions(db);
-	const triggers = db.prepare(`SELECT name, sql FROM sqlite_master WHERE type = 'trigger'`).all() as {
-		name: string;
-		sql: string;
-	}[];
-	for (const { name } of triggers) db.exec(`DROP TRIGGER ${name}`);
-	db.unsafeMode(true);
-	db.pragma('foreign_keys = OFF');
-	db.exec(statement);
-	for (const { sql } of triggers) db.exec(sql);
-	db.close();
 }
 
 const inWords = (damaged: readonly Damage[]) => damaged.map(({ what, id }) => `${what} ${id}`);
@@ -78,11 +65,7 @@ describe('verify', () => {
 			`UPDATE item SET seen = flagged, flagged = 1 WHERE id = 7`,
 			[{ what: 'item', id: 7 }, { what: 'summary' }]
 		],
-		[
-			'a row that is gone',
-			`DELETE FROM item WHERE id = 7`,
-			[{ what: 'item', id: 7, mailbox: null }, { what: 'summary' }]
-		],
+		['a row that is gone', `DELETE FROM item WHERE id = 7`, [{ what: 'summary' }]],
 		[
 			'bytes that are gone',
 			`DELETE FROM content WHERE id = 7`,
@@ -119,10 +102,10 @@ describe('verify', () => {
 			dataFolder,
 			`UPDATE item SET received_on = '1999-12-31' WHERE id = 7; UPDATE message SET subject = 'x' WHERE id = 8`
 		);
-		const db = new BetterSqlite3(databaseFile(dataFolder));
-		addFunctions(db);
-		db.exec(`UPDATE item SET flagged = 1 WHERE id IN (7, 9); UPDATE message SET importance = 1 WHERE id IN (8, 9)`);
-		db.close();
+		const { db } = await openContext(dataFolder);
+		await change(db, sql`UPDATE item SET ${setOfItem({ flagged: sql`1` })} WHERE id IN (7, 9)`);
+		await change(db, sql`UPDATE message SET importance = 1 WHERE id IN (8, 9)`);
+		await db.destroy();
 		expect(inWords((await verified(dataFolder)).damaged)).toEqual(['message 8', 'item 7', 'summary null']);
 	});
 

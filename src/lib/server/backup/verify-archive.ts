@@ -9,6 +9,7 @@ import {
 	differingRows,
 	idsOf,
 	indexFinds,
+	knownRows,
 	messageRows,
 	messagesLackingParts,
 	type Place,
@@ -25,8 +26,8 @@ import { compareDue } from '../standing/index.ts';
 import { differingCertificates } from '../docket/index.ts';
 import { checkDatabase, databaseFile, type Db } from '../database/index.ts';
 import { checkContents } from './check-contents.ts';
-import { isBrokenPage, readableRanges } from './readable-ranges.ts';
-import { type Context, defineJob } from '../context/index.ts';
+import { isBrokenPage, readableRanges, unlessBroken } from './readable-ranges.ts';
+import type { Context } from '../context/index.ts';
 
 /** The result of a full check. */
 export interface VerifyResult {
@@ -97,8 +98,18 @@ class Findings {
 	}
 }
 
+/* A broken page at either place is named by SQLite's own check. */
+async function numbersOf(findings: Findings, db: Db, table: SummedTable): Promise<Range | undefined> {
+	try {
+		return await idsOf(db, table);
+	} catch (error) {
+		if (!isBrokenPage(error)) throw error;
+		return findings.try(table, () => idsOf(db, table, { beside: true }));
+	}
+}
+
 async function checkRows({ db, signal }: Context, findings: Findings, table: SummedTable): Promise<number> {
-	const all = await findings.try(table, () => idsOf(db, table));
+	const all = await numbersOf(findings, db, table);
 	if (!all) return 0;
 	let counted = 0;
 	const broken: number[] = [];
@@ -108,7 +119,8 @@ async function checkRows({ db, signal }: Context, findings: Findings, table: Sum
 		broken.push(...differing);
 		if (signal.aborted) break;
 	}
-	for (const id of broken)
+	// a number in a broken page may never have been used
+	for (const id of await unlessBroken(knownRows(db, table, broken), broken))
 		await findings.addMail(table, id, 'its row is not what was written', async () => {
 			if (table === 'message') return placesOfMessage(db, id);
 			const place = await placeOfItem(db, id);
@@ -118,7 +130,7 @@ async function checkRows({ db, signal }: Context, findings: Findings, table: Sum
 }
 
 async function checkParts({ db, signal }: Context, findings: Findings): Promise<void> {
-	const all = await findings.try('message', () => idsOf(db, 'message'));
+	const all = await numbersOf(findings, db, 'message');
 	if (!all) return;
 	// rows that cannot be read were named before
 	for await (const lacking of readableRanges(
@@ -151,7 +163,7 @@ function someWords(texts: readonly string[]): string[] {
 
 /* The words of some messages, read again from their bytes, are found by the index. */
 async function checkWords({ db, signal }: Context, findings: Findings): Promise<void> {
-	const all = await findings.try('words', () => idsOf(db, 'message'));
+	const all = await numbersOf(findings, db, 'message');
 	if (!all) return;
 	const step = Math.max(1, Math.floor((all.to - all.from + 1) / SAMPLE));
 	const ids = Array.from({ length: SAMPLE }, (_, at) => all.from + at * step);
@@ -180,15 +192,21 @@ async function checkWords({ db, signal }: Context, findings: Findings): Promise<
 const NO_LEDGER = { lines: 0, ok: false, brokenAt: undefined, head: '' };
 
 /**
- * Checks everything: SQLite's own integrity check with its indexes, every content's SHA-256, the sum of each message's
+ * Checks everything, or a share of it: SQLite's own integrity check with its indexes, every content's SHA-256, the sum of each message's
  * and item's own row, the words in the index, the ledger's chain, the certificates and the summaries. Goes on behind
  * what cannot be read, and names the mail that is damaged. Changes nothing.
+ *
+ * @param share.contents only contents with these numbers
+ * @param share.pages whether SQLite checks the whole file
  */
-export async function verifyArchive(context: Context): Promise<VerifyResult> {
+export async function verify(
+	context: Context,
+	{ contents: range, pages = true }: { contents?: Range; pages?: boolean } = {}
+): Promise<VerifyResult> {
 	const { db } = context;
 	const findings = new Findings(db);
-	for (const fault of checkDatabase(databaseFile(context.dataFolder))) findings.add('page', null, fault);
-	const contents = await checkContents(db, context);
+	if (pages) for (const fault of checkDatabase(databaseFile(context.dataFolder))) findings.add('page', null, fault);
+	const contents = await checkContents(db, context, range);
 	for (const id of contents.damaged)
 		await findings.addMail('content', id, 'its bytes are not those that came in', () => placesOfContent(db, id));
 	context.report({
@@ -222,16 +240,3 @@ export async function verifyArchive(context: Context): Promise<VerifyResult> {
 		finished
 	};
 }
-
-/** The use cases of this file. */
-export const verifyArchiveUseCases = [
-	defineJob(
-		{
-			name: 'verifyArchive',
-			thread: 'checker',
-			right: 'administrator',
-			run: verifyArchive
-		},
-		{ lane: 'check', about: () => ({ kind: 'verify' }) }
-	)
-] as const;

@@ -35,6 +35,8 @@ export type Setting =
 	| 'quota-warnings'
 	/** Numbers of the tags whose mail is never proposed, as JSON. */
 	| 'proposal-tags'
+	/** How far the checks are that run by themselves, as JSON (backup/check-standing). */
+	| 'check-standing'
 	/** Accounts shown on a demo's sign-in page. */
 	| 'demo-accounts';
 

@@ -350,11 +350,7 @@ interface Item {
 	never_archived: number;
 	for_digest: number;
 	importance: number;
-}
-
-interface ItemSum {
-	item_id: number;
-	sum: number;
+	row_sum: number;
 }
 
 interface ItemTag {
@@ -989,8 +985,8 @@ declare module 'knex/types/tables.js' {
 			| 'never_archived'
 			| 'for_digest'
 			| 'importance'
+			| 'row_sum'
 		>;
-		item_sum: Table<ItemSum, 'item_id'>;
 		item_tag: Table<ItemTag, never>;
 		job: Table<
 			Job,

@@ -7,7 +7,7 @@ import { change, row, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import type { Decided, Scope } from './scope.ts';
 import { compareWeights } from '../mail/weights-store.ts';
-import { weighAnew } from '../testing/weigh-anew.ts';
+import { recountWeights } from '../mail/weights-store.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { openOffice } from '../testing/office.ts';
 import { carryOut, takeBack } from './carry-out.ts';
@@ -78,7 +78,7 @@ async function fill(context: Context, items: readonly Made[]): Promise<void> {
 		db,
 		sql`INSERT INTO hold_item (item_id, hold_id) SELECT value ->> 'id', 1 FROM json_each(${made}) WHERE value ->> 'held' = 1`
 	);
-	await weighAnew(db);
+	await recountWeights(db);
 }
 
 /* All columns that a docket can change. */

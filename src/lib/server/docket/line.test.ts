@@ -18,7 +18,7 @@ import { discardDocket } from './prepare-docket.ts';
 import { showDocket, showSlip } from './show-docket.ts';
 import { readHtml, readMessage, readRaw } from '../find/read-message.ts';
 import { restore } from '../find/restore.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 import { weighMailbox } from '../weigh/weigh.ts';
 
 afterAll(closeParsePool);
@@ -82,7 +82,7 @@ describe('importing', () => {
 			added: 0,
 			unreadable: 1
 		});
-		expect(await verifyArchive(context)).toMatchObject({ ok: true, messages: 1, bytes: 7 });
+		expect(await verify(context)).toMatchObject({ ok: true, messages: 1, bytes: 7 });
 	});
 
 	it('takes a tree of files as folders, each file byte for byte', async () => {
@@ -155,7 +155,7 @@ describe('importing', () => {
 		// the report is that of the whole
 		expect(again).toMatchObject({ import: stopped.import, read: 3_000, added: 3_000, already: 0, stopped: false });
 		expect(await importMailbox(context, { path: file, mailbox: 'Office' })).toMatchObject({ added: 0, already: 3_000 });
-		expect(await verifyArchive(context)).toMatchObject({ ok: true, messages: 3_000 });
+		expect(await verify(context)).toMatchObject({ ok: true, messages: 3_000 });
 	});
 
 	it('begins anew where the file has changed since it was stopped, even at the same size', async () => {
@@ -205,12 +205,12 @@ describe('archiving, taking back, restoring', () => {
 			['Projects', 0],
 			['Projects/Slipway', 0]
 		]);
-		expect(await verifyArchive(context)).toMatchObject({ ok: true, weightsDiffering: 0 });
+		expect(await verify(context)).toMatchObject({ ok: true, weightsDiffering: 0 });
 		await expect(carryOut(context, { id: draft.id })).rejects.toThrow('already');
 
 		expect(await takeBack(context, { id: draft.id })).toMatchObject({ messages: 10, left: [] });
 		expect(await states(context)).toEqual({ live: 15 });
-		expect(await verifyArchive(context)).toMatchObject({ ok: true });
+		expect(await verify(context)).toMatchObject({ ok: true });
 		await expect(takeBack(context, { id: draft.id })).rejects.toThrow('nothing to take back');
 	});
 

@@ -13,7 +13,7 @@ import { CORPORA, corpusFiles } from '../testing/corpora.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';
 import { exportMail } from '../find/export-mail.ts';
 import { importMailbox } from './import-mailbox.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 
 afterAll(closeParsePool);
 
@@ -36,7 +36,7 @@ describe('real mail goes in and comes out byte for byte', () => {
 		// large attachments are separate contents
 		const hashes = new Set(kept.map(({ sha }) => sha));
 		expect([...given].filter((sha) => !hashes.has(sha))).toEqual([]);
-		expect(await verifyArchive(context)).toMatchObject({ ok: true, messages: given.size, damaged: [] });
+		expect(await verify(context)).toMatchObject({ ok: true, messages: given.size, damaged: [] });
 
 		const out = path.join(temporaryFolder(), 'out');
 		const { written } = await exportMail(context, { mailbox: 'Corpus', format: 'eml', out });

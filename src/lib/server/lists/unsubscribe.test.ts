@@ -8,7 +8,7 @@ import { type RunningStandIns, startStandIns } from '../standins/start.ts';
 import { change, row, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { compareWeights } from '../mail/weights-store.ts';
-import { weighAnew } from '../testing/weigh-anew.ts';
+import { recountWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { setClearing } from '../archive/bin.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
@@ -154,7 +154,7 @@ describe('mail that an earlier Kovrel has read', () => {
 		const before = (await listLists(context, { mailboxId: 1, limit: 50 })).lists;
 		await change(context.db, sql`UPDATE message SET reading = 1, list_id = '', leave_ways = 0`);
 		await change(context.db, sql`UPDATE item SET list_id = NULL`);
-		await weighAnew(context.db);
+		await recountWeights(context.db);
 		expect((await listLists(context, { mailboxId: 1, limit: 50 })).total.lists).toBe(0);
 		expect(await rereadMail(context)).toMatchObject({ messages: 22, finished: true });
 		expect((await listLists(context, { mailboxId: 1, limit: 50 })).lists).toEqual(before);

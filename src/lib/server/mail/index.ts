@@ -80,7 +80,7 @@ export {
 	setQuota
 } from './mailboxes.ts';
 export { listsOfItems, putLists } from './message-lists-store.ts';
-export { type MessageRows, messageRows, type StoredAttachment } from './message-rows.ts';
+export { type MessageRows, messageRows, READ_COLUMNS, type StoredAttachment } from './message-rows.ts';
 export {
 	type Correspondent,
 	deleteWords,
@@ -93,7 +93,7 @@ export {
 	type ReadMessage
 } from './messages-store.ts';
 export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './parse-pool.ts';
-export { readStored, requireReadAsNow, rereadMail, rereadMailUseCases } from './reread-mail.ts';
+export { readStored, rebuildWords, requireReadAsNow, rereadMail, rereadMailUseCases } from './reread-mail.ts';
 export {
 	ensureTag,
 	findTag,
@@ -110,6 +110,7 @@ export { itemsOfThreads, likelyAddresses, putAddressed, removeEmptyThreads, type
 export {
 	addFreed,
 	compareWeights,
+	recountWeights,
 	countItems,
 	binByDueDate,
 	freedByDay,
@@ -139,6 +140,7 @@ export {
 	differingRows,
 	idsOf,
 	indexFinds,
+	knownRows,
 	messagesLackingParts,
 	type Place,
 	placeOfItem,

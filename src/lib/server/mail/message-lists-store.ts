@@ -1,5 +1,5 @@
 import type { MessageSummary } from '../../../core/message/summary.ts';
-import { change, type Db, inList, rows, type Sql, sql } from '../database/index.ts';
+import { change, type Db, inList, rows, setOfItem, type Sql, sql } from '../database/index.ts';
 
 /**
  * The lists with some identifiers, created if new; the latest name of a list is kept.
@@ -57,7 +57,7 @@ export async function updateLists(
 	await db('weight_by_list').where({ messages: 0 }).delete();
 	await change(
 		db,
-		sql`UPDATE item SET list_id = wanted.value ->> 'listId' FROM json_each(${json}) wanted
+		sql`UPDATE item SET ${setOfItem({ list_id: sql`wanted.value ->> 'listId'` })} FROM json_each(${json}) wanted
 		 WHERE item.message_id = wanted.value ->> 'messageId' AND item.list_id IS NOT (wanted.value ->> 'listId')`
 	);
 }

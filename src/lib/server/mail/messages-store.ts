@@ -1,7 +1,7 @@
 import { READING } from '../../../core/message/summary.ts';
 import { organisationOf } from '../../../core/message/addresses.ts';
 import { indexText } from '../../../core/search/words.ts';
-import { change, type Db, insertRows, join, raw, row, rows, sql } from '../database/index.ts';
+import { change, type Db, insertRows, join, raw, row, rows, setOfItem, sql } from '../database/index.ts';
 import { fileTexts, putFileTexts } from './file-texts-store.ts';
 import { updateLists } from './message-lists-store.ts';
 import { putLists } from './message-lists-store.ts';
@@ -115,9 +115,13 @@ export async function emptyWords(db: Db): Promise<void> {
 export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Promise<void> {
 	for (const { id, read } of messages) {
 		await change(db, sql`UPDATE message SET (${raw(READ_COLUMNS)}) = (${join([...read.columns])}) WHERE id = ${id}`);
-		await db('item')
-			.where({ message_id: id })
-			.update({ mail_kind: read.mailKind, importance: read.importance, thread_id: null, reference_set: null });
+		const set = setOfItem({
+			mail_kind: sql`${read.mailKind}`,
+			importance: sql`${read.importance}`,
+			thread_id: sql`NULL`,
+			reference_set: sql`NULL`
+		});
+		await change(db, sql`UPDATE item SET ${set} WHERE message_id = ${id}`);
 	}
 	const lists = await putLists(
 		db,

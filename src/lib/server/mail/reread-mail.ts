@@ -1,5 +1,5 @@
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/index.ts';
+import { type Db, inTransaction } from '../database/index.ts';
 import { parseInThread } from './parse-pool.ts';
 import { Refusal } from '../refusal.ts';
 import { DamagedContentError, readContent } from './contents-store.ts';
@@ -10,6 +10,7 @@ import {
 	markAsRead,
 	messagesToReadAgain,
 	putReadAgain,
+	putWords,
 	type ReadMessage
 } from './messages-store.ts';
 import { type Context, defineJob } from '../context/index.ts';
@@ -58,15 +59,29 @@ export async function requireReadAsNow({ db }: Context): Promise<void> {
  * finds only mail that has been read again.
  */
 export async function rereadMail(context: Context): Promise<{ messages: number; finished: boolean }> {
-	const total = await countToReadAgain(context.db);
-	if (total === 0) return { messages: 0, finished: true };
+	if ((await countToReadAgain(context.db)) === 0) return { messages: 0, finished: true };
 	if (await anotherReadingIsIndexed(context.db)) await inTransaction(context.db, emptyWords);
+	return readAllAgain(context, putReadAgain);
+}
+
+/**
+ * Makes the index of words anew: every message is read again, and nothing else about it changes. Interrupted, it is
+ * finished by {@link rereadMail}.
+ */
+export async function rebuildWords(context: Context): Promise<void> {
+	await inTransaction(context.db, emptyWords);
+	await readAllAgain(context, putWords);
+}
+
+type Put = (db: Db, messages: readonly ReadMessage[]) => Promise<void>;
+
+async function readAllAgain(context: Context, put: Put): Promise<{ messages: number; finished: boolean }> {
 	const whole = await countToReadAgain(context.db);
 	let done = 0;
 	while (!context.signal.aborted) {
 		const messages = await messagesToReadAgain(context.db, AT_ONCE * 4);
 		if (messages.length === 0) break;
-		await rereadSome(context, messages);
+		await rereadSome(context, messages, put);
 		done += messages.length;
 		context.report({ done, total: whole, note: `${showCount(done)} messages read again` });
 	}
@@ -74,13 +89,12 @@ export async function rereadMail(context: Context): Promise<{ messages: number; 
 }
 
 /* A damaged message must not stop the rest: verify reports it. */
-async function rereadSome(context: Context, messages: readonly StoredMessage[]): Promise<void> {
+async function rereadSome(context: Context, messages: readonly StoredMessage[], put: Put): Promise<void> {
 	try {
-		for await (const read of readStored(context, messages))
-			await inTransaction(context.db, (db) => putReadAgain(db, read));
+		for await (const read of readStored(context, messages)) await inTransaction(context.db, (db) => put(db, read));
 	} catch (error) {
 		if (!(error instanceof DamagedContentError)) throw error;
-		if (messages.length > 1) for (const message of messages) await rereadSome(context, [message]);
+		if (messages.length > 1) for (const message of messages) await rereadSome(context, [message], put);
 	}
 	await inTransaction(context.db, (db) =>
 		markAsRead(

@@ -9,40 +9,60 @@ export interface Range {
 	to: number;
 }
 
-/* By the sums: a row that is gone has still its own. */
-const SUMS = {
-	item: sql`SELECT min(item_id) AS "from", max(item_id) AS "to" FROM item_sum`,
+/* By the table, and by what else knows its numbers: pages of either may be broken. */
+const NUMBERS = {
+	item: sql`SELECT min(id) AS "from", max(id) AS "to" FROM item NOT INDEXED`,
 	message: sql`SELECT min(message_id) AS "from", max(message_id) AS "to" FROM message_sum`
 };
 
-/** The numbers of a table's rows; undefined: it has none. */
-export async function idsOf(db: Db, table: SummedTable): Promise<Range | undefined> {
-	const found = await row<{ from: number | null; to: number | null }>(db, SUMS[table]);
+const NUMBERS_BESIDE = {
+	item: sql`SELECT min(id) AS "from", max(id) AS "to" FROM item INDEXED BY item_by_message`,
+	message: sql`SELECT min(id) AS "from", max(id) AS "to" FROM message NOT INDEXED`
+};
+
+/**
+ * The numbers of a table's rows; undefined: it has none.
+ *
+ * @param beside by what else knows them
+ */
+export async function idsOf(
+	db: Db,
+	table: SummedTable,
+	{ beside = false }: { beside?: boolean } = {}
+): Promise<Range | undefined> {
+	const found = await row<{ from: number | null; to: number | null }>(db, (beside ? NUMBERS_BESIDE : NUMBERS)[table]);
 	return found?.from && found.to ? { from: found.from, to: found.to } : undefined;
 }
 
-/** The items and messages of a range that were counted, and those whose rows are not what was written. */
+/** Those of the numbers that are rows of a table, as an index knows them. */
+export async function knownRows(db: Db, table: SummedTable, ids: readonly number[]): Promise<number[]> {
+	const known =
+		table === 'item'
+			? sql`SELECT id FROM item INDEXED BY item_by_message WHERE id IN ${inList(ids)}`
+			: sql`SELECT message_id AS id FROM message_sum WHERE message_id IN ${inList(ids)}`;
+	return (await rows<{ id: number }>(db, known)).map(({ id }) => id);
+}
+
+/** How many items or messages of a range there are, and those whose rows are not what was written. */
 export async function differingRows(
 	db: Db,
 	table: SummedTable,
 	{ from, to }: Range
 ): Promise<{ rows: number; differing: number[] }> {
-	const [sums, now, key] =
+	const compared =
 		table === 'item'
-			? [sql`item_sum`, sql`item_now`, sql`item_id`]
-			: [sql`message_sum`, sql`message_now`, sql`message_id`];
-	const counted = await row<{ n: number }>(
+			? sql`SELECT item.id, now.sum IS NOT item.row_sum AS differs FROM item JOIN item_now now ON now.id = item.id WHERE item.id BETWEEN ${from} AND ${to}`
+			: sql`SELECT kept.message_id AS id, now.sum IS NOT kept.sum AS differs FROM message_sum kept LEFT JOIN message_now now ON now.id = kept.message_id
+				WHERE kept.message_id BETWEEN ${from} AND ${to}`;
+	const found = await rows<{ id: number; differs: number }>(
 		db,
-		sql`SELECT count(*) AS n FROM ${sums} WHERE ${key} BETWEEN ${from} AND ${to}`
+		sql`WITH compared AS MATERIALIZED (${compared})
+		 SELECT id, differs FROM compared WHERE differs UNION ALL SELECT count(*), -1 FROM compared`
 	);
-	const found = await rows<{ id: number }>(
-		db,
-		sql`SELECT kept.${key} AS id FROM ${sums} kept LEFT JOIN ${now} now ON now.id = kept.${key}
-		 WHERE kept.${key} BETWEEN ${from} AND ${to} AND now.sum IS NOT kept.sum
-		 UNION ALL SELECT now.id FROM ${now} now WHERE now.id BETWEEN ${from} AND ${to}
-			AND NOT EXISTS (SELECT 1 FROM ${sums} kept WHERE kept.${key} = now.id) ORDER BY 1`
-	);
-	return { rows: counted?.n ?? 0, differing: found.map(({ id }) => id) };
+	return {
+		rows: found.find(({ differs }) => differs === -1)?.id ?? 0,
+		differing: found.filter(({ differs }) => differs === 1).map(({ id }) => id)
+	};
 }
 
 /** Messages of a range without their bytes or without their words in the index. */
@@ -81,7 +101,7 @@ export async function indexFinds(db: Db, messageId: number, word: string): Promi
 export async function someMessages(db: Db, at: readonly number[]): Promise<{ id: number; contentId: number }[]> {
 	return rows(
 		db,
-		sql`SELECT id, content_id AS contentId FROM message WHERE id IN ${inList([...at])} AND reading >= 0 ORDER BY id`
+		sql`SELECT id, content_id AS contentId FROM message WHERE id IN ${inList(at)} AND reading >= 0 ORDER BY id`
 	);
 }
 

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { inTransaction } from '../database/open.ts';
 import { openOffice } from '../testing/office.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 import { DamagedContentError, pack, putContents, readContent, unpack } from './contents-store.ts';
 import { ensureFolder, findFolder, folderWithBelow, listFolders } from './folders-store.ts';
 import { appendLedger, checkLedger } from '../ledger/ledger-store.ts';
@@ -85,7 +85,7 @@ describe('contents', () => {
 			pack(Buffer.from('other'.repeat(100)))
 		]);
 		await change(context.db, sql`UPDATE content SET data = x'0b0280' WHERE id = ${id ?? 0}`);
-		expect(await verifyArchive(context)).toMatchObject({
+		expect(await verify(context)).toMatchObject({
 			ok: false,
 			messages: 2,
 			damaged: [{ what: 'content', id }],

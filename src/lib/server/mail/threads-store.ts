@@ -1,5 +1,5 @@
 import type { ThreadedMessage } from '../../../core/threads/thread.ts';
-import { change, type Db, inList, insertRows, join, rows, type Sql, sql } from '../database/index.ts';
+import { change, type Db, inList, insertRows, join, rows, setOfItem, type Sql, sql } from '../database/index.ts';
 
 interface ThreadedRow {
 	id: number;
@@ -71,7 +71,7 @@ export async function putReferenceSets(
 ): Promise<void> {
 	for (const { from, into } of sets.merged) {
 		await db('reference').where({ set_id: from, mailbox_id: mailboxId }).update({ set_id: into });
-		await db('item').where({ reference_set: from }).update({ reference_set: into });
+		await change(db, sql`UPDATE item SET ${setOfItem({ reference_set: sql`${into}` })} WHERE reference_set = ${from}`);
 	}
 	await change(
 		db,
@@ -84,7 +84,7 @@ export async function putReferenceSets(
 export async function putIntoSets(db: Db, items: readonly [id: number, set: number][]): Promise<void> {
 	await change(
 		db,
-		sql`UPDATE item SET reference_set = wanted.value ->> 1 FROM json_each(${JSON.stringify(items)}) wanted WHERE item.id = wanted.value ->> 0`
+		sql`UPDATE item SET ${setOfItem({ reference_set: sql`wanted.value ->> 1` })} FROM json_each(${JSON.stringify(items)}) wanted WHERE item.id = wanted.value ->> 0`
 	);
 }
 
@@ -184,7 +184,7 @@ export async function putThreads(
 	const items = numbered.flatMap(({ number, ids }) => ids.map((id) => [id, number, sets.get(id) ?? null]));
 	await change(
 		db,
-		sql`UPDATE item SET thread_id = wanted.value ->> 1, reference_set = ifnull(wanted.value ->> 2, reference_set)
+		sql`UPDATE item SET ${setOfItem({ thread_id: sql`wanted.value ->> 1`, reference_set: sql`ifnull(wanted.value ->> 2, item.reference_set)` })}
 		 FROM json_each(${JSON.stringify(items)}) wanted WHERE item.id = wanted.value ->> 0`
 	);
 	const left = [...new Set(before.values())].filter((old) => old !== null && !taken.has(old));
@@ -210,7 +210,7 @@ export async function removeEmptyThreads(db: Db, ids: readonly number[]): Promis
 export async function putAnswered(db: Db, answers: readonly { id: number; on: string }[]): Promise<void> {
 	await change(
 		db,
-		sql`UPDATE item SET answered_on = wanted.value ->> 'on' FROM json_each(${JSON.stringify(answers)}) wanted
+		sql`UPDATE item SET ${setOfItem({ answered_on: sql`wanted.value ->> 'on'` })} FROM json_each(${JSON.stringify(answers)}) wanted
 		 WHERE item.id = wanted.value ->> 'id' AND ifnull(item.answered_on < wanted.value ->> 'on', 1)`
 	);
 }
@@ -302,15 +302,16 @@ export async function putAddressed(
 					' OR '
 				);
 	const [to, cc] = [named(sql`message.to_addresses`), named(sql`message.cc_addresses`)];
-	await change(
-		db,
-		sql`UPDATE item SET addressed = CASE
+	const addressed = sql`CASE
 			WHEN item.list_id IS NOT NULL THEN 4
 			WHEN (${to}) AND message.cc_addresses = ''
 				AND length(message.to_addresses) - length(replace(message.to_addresses, '|', '')) = 2 THEN 1
 			WHEN ${to} THEN 2
 			WHEN ${cc} THEN 3
-			ELSE 0 END
+			ELSE 0 END`;
+	await change(
+		db,
+		sql`UPDATE item SET ${setOfItem({ addressed })}
 		 FROM message WHERE message.id = item.message_id AND item.mailbox_id = ${mailboxId} AND item.id > ${sinceItem}`
 	);
 }

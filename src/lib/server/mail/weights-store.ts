@@ -418,3 +418,14 @@ export async function countItems(db: Db, mailboxId: number): Promise<number> {
 	);
 	return found?.n ?? 0;
 }
+
+/** Counts the summaries anew from the items. */
+export async function recountWeights(db: Db): Promise<void> {
+	for (const key of ['month', 'correspondent', 'list', 'form'])
+		await change(db, sql`DELETE FROM ${raw(`weight_by_${key}`)}`);
+	await shiftWeights(db, {
+		from: sql`item WHERE item.state <> 'destroyed'`,
+		before: undefined,
+		after: { state: sql`item.state`, folder: sql`item.folder_id` }
+	});
+}

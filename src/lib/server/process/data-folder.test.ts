@@ -22,7 +22,7 @@ import { letter, mboxFile, temporaryFolder } from '../testing/office.ts';
 import { opened } from '../testing/small-office.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { prepareDataFolder } from './open-context.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 
 afterAll(closeParsePool);
 
@@ -150,9 +150,9 @@ describe('damaged bytes that come in again (invariant 18)', () => {
 			context.db,
 			sql`UPDATE content SET data = zeroblob(length(data)) WHERE id % 2 = 0 OR id IN (SELECT part_id FROM content_part)`
 		);
-		expect((await verifyArchive(context)).damaged.length).toBeGreaterThan(250);
+		expect((await verify(context)).damaged.length).toBeGreaterThan(250);
 		const again = await importMailbox(context, { path, mailbox: mailbox ?? 'Office' });
 		expect(again).toMatchObject(mailbox ? { added: 500, already: 0 } : { added: 0, already: 500 });
-		expect(await verifyArchive(context)).toMatchObject({ ok: true, damaged: [], messages: 500 });
+		expect(await verify(context)).toMatchObject({ ok: true, damaged: [], messages: 500 });
 	});
 });

@@ -16,7 +16,7 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { compareDue } from '../standing/due-store.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 import { jobsToResume, listJobs } from './jobs.ts';
 
 afterAll(closeParsePool);
@@ -40,7 +40,7 @@ async function as(context: Context, name: string): Promise<Context> {
 describe('a data folder of a former version', () => {
 	it('opens with everything that is in it, and is whole', async () => {
 		const context = await formerOffice();
-		expect(await verifyArchive(context)).toMatchObject({ ok: true });
+		expect(await verify(context)).toMatchObject({ ok: true });
 		expect((await checkLedger(context.db)).ok).toBe(true);
 		expect(await compareWeights(context.db)).toBe(0);
 		expect(await compareDue(context.db)).toBe(0);

@@ -1,6 +1,6 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { type Context, defineUseCase, today } from '../context/index.ts';
-import { isBackupWanted } from '../backup/index.ts';
+import { checkStanding, isBackupWanted } from '../backup/index.ts';
 import { isApprovalDemanded } from '../docket/index.ts';
 import { countAnswers, countRequests } from '../people/index.ts';
 import type { Job } from '../queue/index.ts';
@@ -28,6 +28,8 @@ export interface Frame {
 	/** Unread answers to a colleague's requests. */
 	answers: number;
 	noBackup: boolean;
+	/** The damage that the last check found, in words; '': none. */
+	damage: string;
 	dueSoon: number;
 	holds: number;
 	approvalDemanded: boolean;
@@ -46,6 +48,7 @@ async function showFrame(context: Context): Promise<Frame> {
 		today: today(context),
 		answers: role === 'colleague' ? await countAnswers(context) : 0,
 		noBackup: false,
+		damage: '',
 		dueSoon: 0,
 		holds: 0,
 		approvalDemanded: false,
@@ -60,6 +63,7 @@ async function showFrame(context: Context): Promise<Frame> {
 	return {
 		...frame,
 		noBackup: await isBackupWanted(context),
+		damage: (await checkStanding(context))?.damage ?? '',
 		dueSoon: await countDueSoon(context),
 		holds: await countHolds(context),
 		approvalDemanded: await isApprovalDemanded(context),

@@ -20,6 +20,7 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		if (ranOn === today) return;
 		ranOn = today;
 		if (await office.ask('nightHasWork', undefined, SCHEDULE)) await office.start('runNight', undefined, SCHEDULE);
+		if (await office.ask('checkIsDue', undefined, SCHEDULE)) await office.start('verifyShare', undefined, SCHEDULE);
 		// last, so that its failure does not affect the run
 		const uploads = await office.change('clearUploads', undefined, SCHEDULE);
 		if (uploads > 0) log.info({ uploads }, 'removed uploads that nobody went on with');

@@ -10,7 +10,7 @@ const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 	finder: `find readExcerpts narrow suggest myReach readMessage readHtml readAttachment readRaw readThread recordOpening exportZip restore
 		copyToOwnMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn
 		decideOwn carryOutOwn takeBackOwn discardOwn ownTidying ownWeight setOwnPeriod answerReview`,
-	oversight: `listWeights compareMailboxes countDueSoon countHolds isBackupWanted backupStanding freedSoFar readLedger
+	oversight: `listWeights compareMailboxes countDueSoon countHolds checkStanding isBackupWanted backupStanding freedSoFar readLedger
 		listedCertificates readCertificate exportCertificate listSchedule showClasses financialYearMonth showSeries exportSchedule listPeople
 		isApprovalDemanded`
 };
@@ -52,6 +52,7 @@ describe('use cases', () => {
 		expect(Object.fromEntries(lanes)).toEqual({
 			importMailbox: 'import',
 			rereadMail: 'import',
+			repairArchive: 'import',
 			threadMail: 'import',
 			followSources: 'import',
 			carryOut: 'docket',
@@ -67,6 +68,7 @@ describe('use cases', () => {
 			readFiles: 'files',
 			findProposals: 'look',
 			verifyArchive: 'check',
+			verifyShare: 'check',
 			exportMail: 'check',
 			backUp: 'check'
 		});

@@ -1,6 +1,6 @@
 import { accountUseCases, signInUseCases } from '../access/index.ts';
 import { archivingUseCases, binUseCases, prepareArchivingUseCases } from '../archive/index.ts';
-import { backUpUseCases, verifyArchiveUseCases } from '../backup/index.ts';
+import { backUpUseCases, checkStandingUseCases, repairArchiveUseCases } from '../backup/index.ts';
 import { makeDigestsUseCases } from '../digest/index.ts';
 import {
 	approveDocketUseCases,
@@ -74,7 +74,8 @@ const defined = [
 	...binUseCases,
 	...prepareArchivingUseCases,
 	...backUpUseCases,
-	...verifyArchiveUseCases,
+	...repairArchiveUseCases,
+	...checkStandingUseCases,
 	...makeDigestsUseCases,
 	...approveDocketUseCases,
 	...carryOutUseCases,

@@ -6,7 +6,7 @@ import { readTerms } from '../../../core/retention/terms.ts';
 import { compareDue } from '../standing/due-store.ts';
 import { change, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
-import { weighAnew } from '../testing/weigh-anew.ts';
+import { recountWeights } from '../mail/weights-store.ts';
 import { openOffice } from '../testing/office.ts';
 import { recalculateDue } from '../standing/apply-retention.ts';
 import { setFinancialYear } from '../archive/archiving.ts';
@@ -211,7 +211,7 @@ async function fill(context: Context, items: readonly MadeItem[], set: Settings)
 		 SELECT value ->> 'id', 1, value ->> 'id', value ->> 'state', value ->> 'place', value ->> 'origin', 1, value ->> 'receivedOn',
 			value ->> 'doubt', 10, 1, 1, value ->> 'thread', value ->> 'ownClass', value ->> 'own' FROM json_each(${json})`
 	);
-	await weighAnew(db);
+	await recountWeights(db);
 	const because = 'generated';
 	for (const [at, { given: of, class: recordClass, closedOn }] of set.folders.entries())
 		await setRetention(context, {

@@ -19,7 +19,7 @@ import { type RetentionSetting, setRetention, tryRetention } from './retain.ts';
 import { listRetained, triedWords } from './retained.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
 import { saveSeries, showSeries, trySeries } from './schedule.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 import { retainedOffice, folderId, itemId, retain, terms, dues, consistent, FINANCE } from '../testing/retaining.ts';
 import { type Decided } from '../docket/scope.ts';
 
@@ -57,7 +57,7 @@ describe('what holds for mail', () => {
 			]
 		]);
 		await consistent(context);
-		expect((await verifyArchive(context)).ok).toBe(true);
+		expect((await verify(context)).ok).toBe(true);
 	});
 
 	it('counts a thread from its last message, also where that comes later', async () => {

@@ -20,7 +20,7 @@ import {
 	saveSeries,
 	useStarterSchedule
 } from './schedule.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 import path from 'node:path';
 import { retainedOffice, retain, terms, FINANCE, switchOn } from '../testing/retaining.ts';
 
@@ -109,7 +109,7 @@ describe('certificates', () => {
 		await change(context.db, sql`UPDATE certificate_item SET subject = 'Something else'`);
 		expect(await differingCertificates(context.db)).toEqual([docketId]);
 		expect((await readCertificate(context, { docketId, limit: 1 })).isGenuine).toBe(false);
-		expect((await verifyArchive(context)).ok).toBe(false);
+		expect((await verify(context)).ok).toBe(false);
 	});
 
 	it('keep the hash alone where the policy says so; of the message nothing is left in the file', async () => {

@@ -11,7 +11,7 @@ import { markSender } from '../lists/senders.ts';
 import { placeHold } from '../retention/holds.ts';
 import { setRetention } from '../retention/retain.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
-import { verifyArchive } from '../backup/verify-archive.ts';
+import { verify } from '../backup/verify-archive.ts';
 import { rehearseRule } from './rehearse.ts';
 import { addRule, listRules, moveRule, removeRule, type RuleGiven, rulesOnMessage, switchRule } from './rules.ts';
 import { runRules, takeBackRule } from './run-rules.ts';
@@ -139,7 +139,7 @@ describe('what a standing decision takes', () => {
 			const since = expected.filter((subject) => !gone.has(subject));
 			expect((await rehearseRule(context, { id })).messages).toBe(since.length);
 		}
-		expect((await verifyArchive(context)).ok).toBe(true);
+		expect((await verify(context)).ok).toBe(true);
 	});
 });
 
@@ -168,7 +168,7 @@ describe('standing decisions', () => {
 		const more = letter('Extra', 'Wed, 25 Nov 2026 08:00:00 +0000', 'Words.', SENDERS[1]);
 		await importMailbox(context, { path: mboxFile([more]), mailbox: 'Office', folder: 'Inbox' });
 		expect((await runRules(context, {})).runs[0]).toMatchObject({ asks: false, messages: 1 });
-		expect((await verifyArchive(context)).ok).toBe(true);
+		expect((await verify(context)).ok).toBe(true);
 	});
 
 	it('leave no draft behind of which nothing is left', async () => {
@@ -259,7 +259,7 @@ describe('standing decisions', () => {
 		await mark('release');
 		expect((await runRules(context, {})).runs[0]).toMatchObject({ messages: 1, asks: false });
 		expect(await rulesOnMessage(context, { itemId: ids[0] as number })).toHaveLength(1);
-		expect((await verifyArchive(context)).ok).toBe(true);
+		expect((await verify(context)).ok).toBe(true);
 	});
 
 	it('say on a message which acted and why, and take back what one of them did in a time', async () => {
@@ -277,7 +277,7 @@ describe('standing decisions', () => {
 		expect(await takeBackRule(context, { id: old, since: TODAY })).toMatchObject({ dockets: [done?.docket], messages });
 		expect(await subjectsIn(context, 'archived')).toEqual([]);
 		expect(await row(context.db, sql`SELECT count(*) AS n FROM item_tag`)).toEqual({ n: done?.byRule[1]?.messages });
-		expect((await verifyArchive(context)).ok).toBe(true);
+		expect((await verify(context)).ok).toBe(true);
 	});
 });
 

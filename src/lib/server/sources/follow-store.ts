@@ -1,5 +1,5 @@
 import type { FolderRole } from '../../../core/weigh/roles.ts';
-import { change, type Db, idOf, inList, insertRows, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, inList, insertRows, rows, setOfItem, sql } from '../database/index.ts';
 import { shiftWeights } from '../mail/index.ts';
 
 /** A folder of a server, as it was at the end of the last pass that went through it. */
@@ -262,10 +262,12 @@ export async function putMarks(db: Db, changes: readonly MarkChange[]): Promise<
 	});
 	await change(
 		db,
-		sql`UPDATE item SET seen = CASE WHEN ${hasChanged(1)} THEN ${value(1)} ELSE seen END,
-			answered = CASE WHEN ${hasChanged(2)} THEN ${value(2)} ELSE answered END,
-			flagged = CASE WHEN ${hasChanged(4)} THEN ${value(4)} ELSE flagged END,
-			draft = CASE WHEN ${hasChanged(8)} THEN ${value(8)} ELSE draft END
+		sql`UPDATE item SET ${setOfItem({
+			seen: sql`CASE WHEN ${hasChanged(1)} THEN ${value(1)} ELSE item.seen END`,
+			answered: sql`CASE WHEN ${hasChanged(2)} THEN ${value(2)} ELSE item.answered END`,
+			flagged: sql`CASE WHEN ${hasChanged(4)} THEN ${value(4)} ELSE item.flagged END`,
+			draft: sql`CASE WHEN ${hasChanged(8)} THEN ${value(8)} ELSE item.draft END`
+		})}
 		 FROM json_each(${json}) marks WHERE item.id = marks.value ->> 'itemId'`
 	);
 }

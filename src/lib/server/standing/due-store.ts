@@ -11,6 +11,7 @@ import {
 	getSetting,
 	row,
 	rows,
+	setOfItem,
 	type Sql,
 	sql
 } from '../database/index.ts';
@@ -159,8 +160,13 @@ export async function refreshDue(db: Db, mailboxId: number, within: Condition): 
 	if (changed === 0) return 0;
 	await change(
 		db,
-		sql`UPDATE item SET class = settled.class, retention_id = settled.retention_id, due_on = settled.due_on, due_action = settled.due_action,
-			due_folder_id = settled.folder_id FROM temp.settled WHERE item.id = settled.id AND item.id IN (SELECT id FROM temp.settled)`
+		sql`UPDATE item SET ${setOfItem({
+			class: sql`settled.class`,
+			retention_id: sql`settled.retention_id`,
+			due_on: sql`settled.due_on`,
+			due_action: sql`settled.due_action`,
+			due_folder_id: sql`settled.folder_id`
+		})} FROM temp.settled WHERE item.id = settled.id AND item.id IN (SELECT id FROM temp.settled)`
 	);
 	await change(
 		db,
@@ -418,6 +424,17 @@ export async function weighClassesUnder(db: Db, mailboxId: number, whatIf: WhatI
 		 WHERE item.mailbox_id = ${mailboxId} GROUP BY 1`
 	);
 	return new Map(found.map(({ class: of, bytes }) => [of, bytes]));
+}
+
+/** Counts the summary of due mail anew from the items. */
+export async function recountDue(db: Db): Promise<void> {
+	await db('due_weight').delete();
+	await change(
+		db,
+		sql`INSERT INTO due_weight (${DUE_KEYS}, messages, bytes)
+		 SELECT mailbox_id, due_action, retention_id, due_folder_id, due_on, count(*), sum(bytes) FROM item
+		 WHERE due_on IS NOT NULL AND due_action IS NOT NULL GROUP BY 1, 2, 3, 4, 5`
+	);
 }
 
 /** Compares the summary of due mail with the items. @returns how many of its rows differ */

@@ -10,6 +10,7 @@ export {
 export {
 	comingDue,
 	compareDue,
+	recountDue,
 	countDueNeverArchived,
 	countHeldDue,
 	type DueChange,

@@ -1,6 +1,6 @@
 import type { WritingKind } from '../../../core/writing/answer.ts';
 import type { Written } from '../../../core/writing/outgoing.ts';
-import { change, type Db, idOf, inList, row, rows, sql } from '../database/index.ts';
+import { change, type Db, idOf, inList, row, rows, setOfItem, sql } from '../database/index.ts';
 
 /** Where the copy among what was sent goes, and its marks. */
 export interface Filing {
@@ -284,7 +284,7 @@ export async function itemInFolder(db: Db, folderId: number, messageId: string):
 
 /** Marks a message as answered. */
 export async function putAnsweredMark(db: Db, itemIds: readonly number[]): Promise<void> {
-	await change(db, sql`UPDATE item SET answered = 1 WHERE id IN ${inList(itemIds)}`);
+	await change(db, sql`UPDATE item SET ${setOfItem({ answered: sql`1` })} WHERE id IN ${inList(itemIds)}`);
 }
 
 /** What a mailbox adds to its mail. */

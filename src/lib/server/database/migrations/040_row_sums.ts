@@ -4,57 +4,49 @@ import { run } from './forward.ts';
 export { down } from './forward.ts';
 
 /*
- * A sum over each item's and each message's own row, so that a flipped bit in a due date or a subject is found. Triggers
- * keep the sums: no statement that changes a row can forget them. A change adds its difference, so that a row that was
- * damaged before it is changed still differs afterwards.
+ * A sum over each item's and each message's own row, so that a flipped bit in a due date or a subject is found.
  *
  * Items have numbers, dates and a few words: a weighted sum differs whenever a single column does, and costs little in
- * statements over many items. Messages have text: row_sum is a CRC-32 (database/functions).
+ * statements over many items. What changes an item changes its sum by the difference (database/item-sum), so that a row
+ * that was damaged before still differs afterwards. Messages have text, and are seldom changed: triggers keep a CRC-32
+ * (row_sum, database/functions) beside them in the same way.
  */
 
-const number = (column: string) => (row: string) => `ifnull(${row}.${column}, -99)`;
-const date = (column: string) => (row: string) => `ifnull(CAST(replace(${row}.${column}, '-', '') AS INTEGER), -99)`;
-const word =
-	(column: string, words: readonly string[]) =>
-	(row: string): string =>
-		`(CASE ${row}.${column} ${words.map((one, at) => `WHEN '${one}' THEN ${at + 1}`).join(' ')} ELSE ifnull(length(${row}.${column}), -10) - 99 END)`;
+/* A bound number is a floating one to SQLite, and a sum is larger than those are exact. */
+const NUMBER = 'ifnull(CAST(? AS INTEGER), -99)';
+const DATE = `ifnull(CAST(replace(?, '-', '') AS INTEGER), -99)`;
+const word = (...words: string[]) =>
+	`CASE ? ${words.map((one, at) => `WHEN '${one}' THEN ${at + 1}`).join(' ')} ELSE -99 END`;
 
-type Column = [name: string, value: (row: string) => string];
-const numbers = (...names: string[]): Column[] => names.map((name) => [name, number(name)]);
+const NUMBERS = [
+	...['folder_id', 'origin_folder_id', 'docket_id', 'class', 'retention_id', 'due_folder_id', 'own_class'],
+	...['own_retention_id', 'seen', 'answered', 'flagged', 'draft', 'kept', 'pause_id', 'never_archived', 'for_digest'],
+	...['importance', 'mailbox_id', 'message_id', 'imported_folder_id', 'received_at', 'date_in_doubt', 'bytes'],
+	...['attachments', 'attachment_kinds', 'correspondent_id', 'organisation_id', 'list_id', 'mail_kind', 'addressed'],
+	...['thread_id', 'reference_set']
+];
 
-/* Columns that statements change together. */
-const GROUPS: Record<string, Column[]> = {
-	place: [
-		['state', word('state', ['live', 'archived', 'binned', 'destroyed'])],
-		['binned_on', date('binned_on')],
-		...numbers('folder_id', 'origin_folder_id', 'docket_id')
-	],
-	due: [
-		['due_on', date('due_on')],
-		['due_action', word('due_action', ['archive', 'destroy', 'review'])],
-		...numbers('class', 'retention_id', 'due_folder_id', 'own_class', 'own_retention_id')
-	],
-	marks: [
-		['answered_on', date('answered_on')],
-		...numbers('seen', 'answered', 'flagged', 'draft', 'kept', 'pause_id', 'never_archived', 'for_digest', 'importance')
-	],
-	mail: [
-		['received_on', date('received_on')],
-		...numbers('mailbox_id', 'message_id', 'imported_folder_id', 'received_at', 'date_in_doubt', 'bytes'),
-		...numbers('attachments', 'attachment_kinds', 'correspondent_id', 'organisation_id', 'list_id', 'mail_kind'),
-		...numbers('addressed', 'thread_id', 'reference_set')
-	]
-};
+/** A column of an item in its sum: a weight, and how its value (`?`) becomes a number. */
+export interface SummedColumn {
+	weight: number;
+	value: string;
+}
 
-/* Odd, and different for each column, so that two columns that changed places are found as well. */
-const WEIGHTS = new Map(
-	Object.values(GROUPS)
-		.flat()
-		.map(([name], at) => [name, 2_654_435 + 7_368_786 * at + (at % 2)])
+/* Weights are different, so that columns that changed places are found as well, and small, so that no sum overflows. */
+const columns: [name: string, value: string][] = [
+	['state', word('live', 'archived', 'binned', 'destroyed')],
+	['due_action', word('archive', 'destroy', 'review')],
+	...['received_on', 'binned_on', 'answered_on', 'due_on'].map((name): [string, string] => [name, DATE]),
+	...NUMBERS.map((name): [string, string] => [name, NUMBER])
+];
+
+/** The columns of an item in its sum. */
+export const ITEM_SUM: ReadonlyMap<string, SummedColumn> = new Map(
+	columns.map(([name, value], at) => [name, { weight: 10_007 + 1_234 * at, value }])
 );
-const sumOf = (columns: readonly Column[], row: string) =>
-	columns.map(([name, value]) => `${WEIGHTS.get(name) as number} * ${value(row)}`).join(' + ');
-const EVERYTHING = Object.values(GROUPS).flat();
+
+const itemSum = (row: string) =>
+	[...ITEM_SUM].map(([name, { weight, value }]) => `${weight} * ${value.replace('?', `${row}.${name}`)}`).join(' + ');
 
 const MESSAGE_COLUMNS = [
 	...['content_id', 'message_id', 'reference_ids', 'subject', 'from_name', 'from_address', 'recipients', 'sent_at'],
@@ -64,29 +56,18 @@ const MESSAGE_COLUMNS = [
 const messageSum = (row: string) => `row_sum(${MESSAGE_COLUMNS.map((name) => `${row}.${name}`).join(', ')})`;
 
 const statements = [
-	`CREATE TABLE item_sum (item_id INTEGER PRIMARY KEY, sum INTEGER NOT NULL) STRICT`,
+	`ALTER TABLE item ADD COLUMN row_sum INTEGER NOT NULL DEFAULT 0`,
+	`CREATE VIEW item_now AS SELECT id, ${itemSum('item')} AS sum FROM item`,
+	`UPDATE item SET row_sum = ${itemSum('item')}`,
+	`CREATE TRIGGER item_added AFTER INSERT ON item BEGIN UPDATE item SET row_sum = ${itemSum('new')} WHERE id = new.id; END`,
 	`CREATE TABLE message_sum (message_id INTEGER PRIMARY KEY, sum INTEGER NOT NULL) STRICT`,
-	`CREATE VIEW item_now AS SELECT id, ${sumOf(EVERYTHING, 'item')} AS sum FROM item`,
 	`CREATE VIEW message_now AS SELECT id, ${messageSum('message')} AS sum FROM message`,
-	`INSERT INTO item_sum (item_id, sum) SELECT id, sum FROM item_now`,
 	`INSERT INTO message_sum (message_id, sum) SELECT id, sum FROM message_now`,
-	`CREATE TRIGGER item_sum_added AFTER INSERT ON item BEGIN
-		INSERT OR REPLACE INTO item_sum (item_id, sum) VALUES (new.id, ${sumOf(EVERYTHING, 'new')});
-	END`,
-	`CREATE TRIGGER item_sum_removed AFTER DELETE ON item BEGIN DELETE FROM item_sum WHERE item_id = old.id; END`,
-	...Object.entries(GROUPS).map(
-		([
-			group,
-			columns
-		]) => `CREATE TRIGGER item_sum_${group} AFTER UPDATE OF ${columns.map(([name]) => name).join(', ')} ON item BEGIN
-		UPDATE item_sum SET sum = sum + (${sumOf(columns, 'new')}) - (${sumOf(columns, 'old')}) WHERE item_id = new.id;
-	END`
-	),
-	`CREATE TRIGGER message_sum_added AFTER INSERT ON message BEGIN
+	`CREATE TRIGGER message_added AFTER INSERT ON message BEGIN
 		INSERT OR REPLACE INTO message_sum (message_id, sum) VALUES (new.id, ${messageSum('new')});
 	END`,
-	`CREATE TRIGGER message_sum_removed AFTER DELETE ON message BEGIN DELETE FROM message_sum WHERE message_id = old.id; END`,
-	`CREATE TRIGGER message_sum_changed AFTER UPDATE ON message BEGIN
+	`CREATE TRIGGER message_removed AFTER DELETE ON message BEGIN DELETE FROM message_sum WHERE message_id = old.id; END`,
+	`CREATE TRIGGER message_changed AFTER UPDATE ON message BEGIN
 		UPDATE message_sum SET sum = sum + ${messageSum('new')} - ${messageSum('old')} WHERE message_id = new.id;
 	END`
 ];

@@ -1,6 +1,6 @@
 import type { ItemState } from '../../../../core/docket/decision.ts';
 import { today } from '../../context/index.ts';
-import { change, type Db, empty, literal, type Sql, sql } from '../../database/index.ts';
+import { change, type Db, empty, literal, setOfItem, type Sql, sql } from '../../database/index.ts';
 import { HELD, IS_RECORD, shiftWeights } from '../../mail/index.ts';
 import { type Batch, type Changed, countOnce, type Direction, frozenItems, frozenOf } from '../batches-store.ts';
 import type { Change } from '../decision-work.ts';
@@ -9,8 +9,10 @@ import type { Change } from '../decision-work.ts';
 export const BATCH_ITEMS = 40_000;
 
 /* A moved record stays a record, regardless of its new folder. */
-const PINNED = sql`, own_class = CASE WHEN ${IS_RECORD} THEN item.class ELSE own_class END,
-	own_retention_id = CASE WHEN ${IS_RECORD} THEN item.retention_id ELSE own_retention_id END`;
+const PINNED = {
+	own_class: sql`CASE WHEN ${IS_RECORD} THEN item.class ELSE item.own_class END`,
+	own_retention_id: sql`CASE WHEN ${IS_RECORD} THEN item.retention_id ELSE item.own_retention_id END`
+};
 
 interface Place {
 	to: Exclude<ItemState, 'destroyed'>;
@@ -43,14 +45,25 @@ async function changePlaces(db: Db, direction: Direction, batch: Batch, place: P
 	const from = frozenItems(batch, still);
 	const sums = await shiftWeights(db, { from, before, after });
 	const once = await countOnce(db, direction, batch, from, sums);
-	const set = carrying
-		? sql`state = ${to}, folder_id = frozen.to_folder_id, origin_folder_id = frozen.to_origin_folder_id,
-			binned_on = ${place.to === 'binned' ? on : null}, docket_id = ${batch.docketId}${place.pinsRecords ? PINNED : empty}`
-		: sql`state = frozen.from_state, folder_id = frozen.from_folder_id, origin_folder_id = frozen.from_origin_folder_id,
-			binned_on = frozen.from_binned_on, docket_id = frozen.from_docket_id`;
+	const set: Record<string, Sql> = carrying
+		? {
+				state: to,
+				folder_id: sql`frozen.to_folder_id`,
+				origin_folder_id: sql`frozen.to_origin_folder_id`,
+				binned_on: sql`${place.to === 'binned' ? on : null}`,
+				docket_id: sql`${batch.docketId}`,
+				...(place.pinsRecords ? PINNED : {})
+			}
+		: {
+				state: sql`frozen.from_state`,
+				folder_id: sql`frozen.from_folder_id`,
+				origin_folder_id: sql`frozen.from_origin_folder_id`,
+				binned_on: sql`frozen.from_binned_on`,
+				docket_id: sql`frozen.from_docket_id`
+			};
 	await change(
 		db,
-		sql`UPDATE item SET ${set} FROM docket_item frozen WHERE ${frozenOf(batch)} AND item.id = frozen.item_id AND ${still}`
+		sql`UPDATE item SET ${setOfItem(set)} FROM docket_item frozen WHERE ${frozenOf(batch)} AND item.id = frozen.item_id AND ${still}`
 	);
 	return { ...sums, once };
 }

@@ -1,5 +1,5 @@
 import type { DecisionOptions } from '../../../../core/docket/decision.ts';
-import { change, type Db, raw, type Sql, sql } from '../../database/index.ts';
+import { change, type Db, raw, setOfItem, type Sql, sql } from '../../database/index.ts';
 import { shiftWeights } from '../../mail/index.ts';
 import {
 	type Batch,
@@ -42,7 +42,7 @@ async function changeValues(
 	const once = await countOnce(db, direction, batch, from, sums);
 	await change(
 		db,
-		sql`UPDATE item SET ${column} = ${after} FROM docket_item frozen
+		sql`UPDATE item SET ${setOfItem({ [name]: after })} FROM docket_item frozen
 		 WHERE ${frozenOf(batch)} AND item.id = frozen.item_id AND ${still}`
 	);
 	return { ...sums, once };
