@@ -17,8 +17,22 @@ function cannotBegin(error: unknown): never {
 	process.exit(1);
 }
 
+/* A port that is taken is told once this module has run: a sentence, no stack trace. */
+function tellPortInUse(): void {
+	process.on('uncaughtException', (error: NodeJS.ErrnoException) => {
+		if (error.syscall === 'listen' && ['EADDRINUSE', 'EACCES', 'EADDRNOTAVAIL'].includes(error.code ?? ''))
+			process.stderr.write(
+				`Kovrel cannot begin. ${process.env.HOST ?? '0.0.0.0'}, port ${process.env.PORT ?? '3000'}, is ${error.code === 'EADDRINUSE' ? 'used by another program' : 'not open to this account'}: end it, or start with another PORT. Nothing was done.\n`
+			);
+		else log.fatal({ error }, 'the server ends, as something went wrong that it did not expect');
+		process.exit(1);
+	});
+}
+
 export const init: ServerInit = async () => {
 	if (building) return;
+	tellPortInUse();
+	warnOfProxy();
 	const office = await theOffice().catch(cannotBegin);
 	// stopped while starting: there is no server to stop yet
 	if (stopping.signal.aborted) {
@@ -34,16 +48,42 @@ export const init: ServerInit = async () => {
 	);
 };
 
-/* Passwords and mail are sent: unencrypted only to this machine itself. */
-function isSafeLine({ url, request, getClientAddress }: RequestEvent): boolean {
-	if (url.protocol === 'https:') return true;
-	return isLoopbackHost(request.headers.get('host')) && isLoopbackAddress(getClientAddress());
+/*
+ * Passwords and mail are sent: unencrypted only to this machine itself. Behind a proxy with https the Host is that of
+ * ORIGIN, or a loopback one that the proxy has put there.
+ *    @returns what is wrong, as a sentence
+ */
+function wrongLine({ url, request, getClientAddress }: RequestEvent): string | undefined {
+	const host = request.headers.get('host');
+	let address: string;
+	try {
+		address = getClientAddress();
+	} catch {
+		return `The proxy in front of Kovrel does not send the header ${process.env.ADDRESS_HEADER ?? ''} that ADDRESS_HEADER names: set it there, or start Kovrel without it.`;
+	}
+	if (url.protocol === 'https:')
+		return isLoopbackHost(host) || host?.toLowerCase() === url.host
+			? undefined
+			: `Kovrel is reached at ${url.origin}, as ORIGIN says, and not under another name.`;
+	return isLoopbackHost(host) && isLoopbackAddress(address)
+		? undefined
+		: 'From other machines, Kovrel is reached over https only: put a proxy in front of it, and say its address in ORIGIN.';
+}
+
+/* Behind a proxy everybody has its address: attempts to guess a password could not be told apart. */
+function warnOfProxy(): void {
+	if (process.env.ORIGIN?.startsWith('https:') && !process.env.ADDRESS_HEADER)
+		log.warn(
+			'Behind a proxy, set ADDRESS_HEADER (such as x-forwarded-for): without it all people have the address of the proxy, and wrong passwords of one hold up all.'
+		);
 }
 
 /* A page refuses with a page, a fetched address with a sentence. */
 function no(status: number, sentence: string, headers: Record<string, string> = {}): Response {
 	return new Response(sentence, { status, headers: { 'content-type': 'text/plain; charset=utf-8', ...headers } });
 }
+
+const NOTHING_LOADS = "default-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'";
 
 const isDocument = ({ request }: RequestEvent) =>
 	request.method === 'GET' && (request.headers.get('accept') ?? '').includes('text/html');
@@ -63,8 +103,13 @@ async function letIn(event: RequestEvent): Promise<Response | undefined> {
 	if (right === 'anybody') return undefined;
 	if (!visitor || !isIn) {
 		if (!isDocument(event) && !event.isDataRequest) return no(401, 'Sign in first. Nothing was done.');
-		if (visitor?.stage === 'code-wanted') redirect(303, '/account');
-		redirect(303, `/sign-in${url.pathname === '/' ? '' : `?to=${encodeURIComponent(url.pathname + url.search)}`}`);
+		const to =
+			visitor?.stage === 'code-wanted'
+				? '/account'
+				: `/sign-in${url.pathname === '/' ? '' : `?to=${encodeURIComponent(url.pathname + url.search)}`}`;
+		// a page's own script is told in its own form; a browser gets the answer with the headers of all others
+		if (event.isDataRequest) redirect(303, to);
+		return new Response(null, { status: 303, headers: { location: to } });
 	}
 	if (!allows(right, visitor.actor.role)) return no(403, refusalFor(visitor.actor.role));
 	return undefined;
@@ -73,20 +118,20 @@ async function letIn(event: RequestEvent): Promise<Response | undefined> {
 export const handle: Handle = async ({ event, resolve }) => {
 	if (building) return resolve(event);
 	const { headers, method } = event.request;
-	if (!isSafeLine(event))
-		return no(
-			421,
-			'From other machines, Kovrel is reached over https only: put a proxy in front of it, and say its address in ORIGIN.'
-		);
+	const wrong = wrongLine(event);
+	if (wrong) return no(421, wrong);
 	if (method !== 'GET' && method !== 'HEAD' && !isOwnRequest(headers))
 		return no(403, 'This request does not come from a page of Kovrel. Nothing was done.');
 	// ending threads take no more work, and none are started again
 	if (stopping.signal.aborted) return no(503, 'Kovrel is being stopped. Nothing was done.', { connection: 'close' });
 	event.locals.office = await theOffice();
 	const response = (await letIn(event)) ?? (await resolve(event));
+	// pages have their own policy, with what they load; nothing else loads anything
+	if (!response.headers.has('content-security-policy')) response.headers.set('content-security-policy', NOTHING_LOADS);
 	response.headers.set('x-content-type-options', 'nosniff');
 	response.headers.set('referrer-policy', 'same-origin');
 	response.headers.set('cross-origin-opener-policy', 'same-origin');
+	response.headers.set('cross-origin-resource-policy', 'same-origin');
 	if (event.url.protocol === 'https:') response.headers.set('strict-transport-security', 'max-age=31536000');
 	// pages are not cached: the next person at the machine may not see them
 	if (!response.headers.has('cache-control')) response.headers.set('cache-control', 'no-store');

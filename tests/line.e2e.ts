@@ -361,3 +361,42 @@ test('only this machine is served, and only our own pages change anything', asyn
 		'deleting from elsewhere': 403
 	});
 });
+
+test('every answer says what a browser may do with it', async ({ request }) => {
+	const pagePolicy =
+		/object-src 'none'.*base-uri 'none'.*form-action 'self'.*frame-ancestors 'none'|frame-ancestors 'none'/;
+	for (const [path, status, policy] of [
+		['/sign-in', 200, pagePolicy],
+		['/ledger', 303, /default-src 'none'.*form-action 'none'.*frame-ancestors 'none'/],
+		['/items/1/raw', 401, /default-src 'none'/]
+	] as const) {
+		const answer = await request.get(server.url + path, {
+			maxRedirects: 0,
+			headers: { cookie: '', accept: path === '/items/1/raw' ? '*/*' : 'text/html' }
+		});
+		const headers = answer.headers();
+		expect(answer.status(), path).toBe(status);
+		expect(headers['content-security-policy'], path).toMatch(policy);
+		expect(headers, path).toMatchObject({
+			'x-content-type-options': 'nosniff',
+			'cross-origin-resource-policy': 'same-origin',
+			'cache-control': 'no-store'
+		});
+	}
+});
+
+test('a second server, and one whose port is taken, say so and end', () => {
+	const start = (data: string, port: string, words: string[] = []) =>
+		spawnSync(process.execPath, ['build', ...words], {
+			encoding: 'utf8',
+			timeout: 60_000,
+			env: { ...process.env, KOVREL_DATA: data, HOST: '127.0.0.1', PORT: port }
+		});
+	const second = start(server.data, '0');
+	expect(second.status).toBe(1);
+	expect(second.stderr).toMatch(/^Kovrel cannot begin\. Another Kovrel server works in .* Nothing was done\.\n$/);
+	const taken = start(path.join(server.data, '..', `other-${process.pid}`), new URL(server.url).port, ['--new']);
+	expect(taken.status).toBe(1);
+	expect(taken.stderr).toMatch(/Kovrel cannot begin\. 127\.0\.0\.1, port \d+, is used by another program/);
+	expect(taken.stderr).not.toMatch(/\n\s+at /);
+});

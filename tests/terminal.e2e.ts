@@ -175,6 +175,16 @@ test('verify fails where a stored byte was changed', () => {
 		damaged: [{ what: 'content', id: 1, subject: 'Alone', mailbox: 'Office', repairable: true }],
 		ledger: { ok: true }
 	});
+	expect(kovrel(copy, 'verify').stdout).toContain('Content 1: its bytes are not those that came in. “Alone” in');
+	const other = mboxFile(folder, [letter('Another', OLD)], 'another.mbox');
+	const left = kovrel(copy, 'repair', '--from', other, '--json');
+	expect([left.status, JSON.parse(left.stdout)]).toMatchObject([
+		1,
+		{ repaired: 0, left: [{ what: 'content', id: 1 }] }
+	]);
+	const repaired = kovrel(copy, 'repair', '--from', file, '--json');
+	expect([repaired.status, JSON.parse(repaired.stdout)]).toMatchObject([0, { repaired: 1, left: [] }]);
+	expect(JSON.parse(kovrel(copy, 'verify', '--json').stdout)).toMatchObject({ ok: true, damaged: [] });
 });
 
 test('a new archive is begun where somebody says so, and never in the place of a data file that is missing or emptied', () => {

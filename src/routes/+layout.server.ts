@@ -9,6 +9,7 @@ const NOTHING: Frame = {
 	answers: 0,
 	noBackup: false,
 	damage: '',
+	clock: '',
 	dueSoon: 0,
 	holds: 0,
 	approvalDemanded: false,

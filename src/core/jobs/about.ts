@@ -7,7 +7,17 @@ export type JobAbout =
 	| { kind: 'export'; mailbox: string | undefined }
 	| {
 			kind:
-				'reread' | 'threads' | 'files' | 'lists' | 'digests' | 'due dates' | 'night' | 'verify' | 'verify share' | 'repair' | 'awaited';
+				| 'reread'
+				| 'threads'
+				| 'files'
+				| 'lists'
+				| 'digests'
+				| 'due dates'
+				| 'night'
+				| 'verify'
+				| 'verify share'
+				| 'repair'
+				| 'awaited';
 	  }
 	| { kind: 'proposals'; mailboxId: number }
 	| { kind: 'scheduled run' | 'standing decisions' | 'live mailboxes'; mailbox: string | undefined }

@@ -63,6 +63,7 @@ export const ACTIONS = {
 	'retaining-set': 'set the scheduled run',
 	'policy-set': 'set the retention policy',
 	'backed-up': 'made a backup',
+	'clock-confirmed': 'said that the clock is right',
 	repaired: 'repaired damage',
 	'backup-set': 'set where backups are made',
 	'backup-restored': 'restored a backup',

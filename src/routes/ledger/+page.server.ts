@@ -24,6 +24,10 @@ export const actions: Actions = {
 		await locals.office.start('verifyArchive', undefined, locals.who);
 		return { started: true };
 	}),
+	clock: formAction(Joi.object({}), async (_form, { locals }) => {
+		await locals.office.change('confirmClock', undefined, locals.who);
+		return { clockConfirmed: true };
+	}),
 	backUp: formAction(
 		Joi.object<{ out: string }>({ out: Joi.string().trim().max(4_000).required() }),
 		async ({ out }, { locals }) => {

@@ -1,4 +1,5 @@
 import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
+import { clockDoubt, confirmClock, doubtInWords } from '$lib/server/ledger/index.ts';
 import { rereadMail } from '$lib/server/mail/index.ts';
 import { repairArchive, verify } from '$lib/server/backup/index.ts';
 import { damagedLines } from '../../damaged.ts';
@@ -41,6 +42,21 @@ command<{ from?: string }>(
 				...(because ? [because] : [`${showCount(repaired)} repaired, ${showCount(left.length)} still damaged.`]),
 				...damagedLines(left)
 			]
+		};
+	}
+);
+
+command<{ confirm?: boolean }>(
+	'clock',
+	'whether the clock of this machine is trusted with what cannot be taken back',
+	(c) => c.option('--confirm', 'say that the clock is right'),
+	async (context, { confirm }) => {
+		if (confirm) await confirmClock(context);
+		const doubt = await clockDoubt(context);
+		return {
+			result: { now: context.now().toISOString(), last: doubt?.last ?? null, isTrusted: !doubt },
+			ok: !doubt,
+			lines: [doubt ? `${doubtInWords(context, doubt)} Say so with --confirm.` : 'The clock is trusted.']
 		};
 	}
 );

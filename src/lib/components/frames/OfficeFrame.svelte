@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { enhance } from '$app/forms';
 	import BellIcon from '@lucide/svelte/icons/bell';
 	import { Popover, Portal } from '@skeletonlabs/skeleton-svelte';
 	import { goto, invalidateAll } from '$app/navigation';
@@ -230,6 +231,14 @@
 		<p class="wrong mx-5 mt-3" role="status">
 			The server does not answer. What was acknowledged is kept; this page goes on when the server is there again.
 		</p>
+	{/if}
+	{#if data.clock}
+		<div class="wrong mx-5 mt-3 flex flex-wrap items-center gap-3" role="alert">
+			<p class="flex-1">{data.clock}</p>
+			{#if !isAuditor}<form method="post" action="/ledger?/clock" use:enhance>
+					<button class="quiet">The clock is right</button>
+				</form>{/if}
+		</div>
 	{/if}
 	{#if data.damage}
 		<p class="wrong mx-5 mt-3" role="alert">

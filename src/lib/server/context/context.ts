@@ -36,6 +36,8 @@ export interface Context {
 	now(): Date;
 	/** The clock without the days passed in a demo: sessions and one-time codes go by it. */
 	machineNow(): Date;
+	/** Whether the clock is not the machine's: fixed by KOVREL_NOW, or moved in a demo. */
+	clockIsGiven: boolean;
 	/** The date of an instant in the office's calendar. */
 	dateOf(instant: Instant): CalendarDate;
 	/** The person who acts. */

@@ -1,5 +1,6 @@
 /* The data file: opening, copying, transactions, migrations, composing SQL. */
 
+export { holdDataFolder } from './server-lock.ts';
 export { setOfItem } from './item-sum.ts';
 export { alone, checkDatabase, copyDatabase, CopyStopped, flush, isInUse, repairIndexes } from './copy.ts';
 export { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, writeMark } from './data-folder.ts';

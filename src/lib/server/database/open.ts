@@ -4,6 +4,7 @@ import knexFactory, { type Knex } from 'knex';
 import type BetterSqlite3 from 'better-sqlite3';
 import type {} from './tables.ts';
 import { migrationSource } from './migrations/index.ts';
+import { Refusal } from '../refusal.ts';
 import { addFunctions } from './functions.ts';
 
 /** A connection, or a transaction on one. */
@@ -84,12 +85,28 @@ export function openDatabase(dataFolder: string, { readonly = false, file = data
 	});
 }
 
+/* The migrations that a file has; undefined: it is a new one. */
+async function migrationsOf(db: Db): Promise<string[] | undefined> {
+	const table = await db('sqlite_master').where({ name: 'knex_migrations' }).first('name');
+	if (!table) return undefined;
+	return (await db('knex_migrations').select('name')).map(({ name }: { name: string }) => name);
+}
+
 /**
- * Migrates the tables to this version; keeps all data.
+ * Migrates the tables to this version; keeps all data. Nothing is written into a file that has them already.
  *
- * @throws Error if a newer Kovrel made the file: an older one does not write to it
+ * @throws Refusal if a newer Kovrel made the file: an older one does not write to it
  */
 export async function migrate(db: Db): Promise<void> {
+	const known = new Set(await migrationSource.getMigrations([]));
+	const done = await migrationsOf(db);
+	const newer = done?.find((name) => !known.has(name));
+	if (newer !== undefined)
+		throw new Refusal(
+			'not-possible',
+			`This data file was made by a newer Kovrel (it has "${newer}"), and this one does not write to it. Start the newer one, or restore a backup from before. Nothing was done.`
+		);
+	if (done?.length === known.size) return;
 	await transaction(db, async (trx) => {
 		// takes the write lock, so that of two starting processes one migrates first
 		await trx.raw(`PRAGMA user_version = 1`);

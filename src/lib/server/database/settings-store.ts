@@ -35,6 +35,8 @@ export type Setting =
 	| 'quota-warnings'
 	/** Numbers of the tags whose mail is never proposed, as JSON. */
 	| 'proposal-tags'
+	/** The last instant at which the clock was right; ISO 8601 (ledger/clock). */
+	| 'clock-mark'
 	/** How far the checks are that run by themselves, as JSON (backup/check-standing). */
 	| 'check-standing'
 	/** Accounts shown on a demo's sign-in page. */

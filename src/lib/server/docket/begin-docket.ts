@@ -5,6 +5,7 @@ import type { ClassWord } from '../../../core/retention/classes.ts';
 import { showMessages } from '../../../core/weigh/units.ts';
 import { type Context, today } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
+import { requireRightClock } from '../ledger/index.ts';
 import { type Mailbox, requireMailboxId, requireReadAsNow } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { findClass, overQuotaAfterAdding, pausedOn, weighAdded } from '../standing/index.ts';
@@ -94,7 +95,10 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 	if (docket.lines.length === 0) throw new Refusal('not-possible', `Docket ${id} decides nothing. Nothing was done.`);
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
 	const rules = docket.lines.map(({ decision }) => ruleOf(decision));
-	if (rules.some(({ to }) => to === 'destroyed')) await requireReadAsNow(context);
+	if (rules.some(({ to }) => to === 'destroyed')) {
+		await requireRightClock(context);
+		await requireReadAsNow(context);
+	}
 	if (!byItself && rules.some(({ approval }) => approval === 'where demanded')) await requireApproval(context, docket);
 	await requireSettled(context, docket);
 	await requireNoneBetween(context, docket);

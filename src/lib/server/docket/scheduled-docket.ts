@@ -1,6 +1,8 @@
+import { ruleOf } from '../../../core/docket/decisions.ts';
 import { isSame } from '../../../core/access/roles.ts';
 import { inTransaction } from '../database/index.ts';
 import { scheduledDockets } from './dockets-store.ts';
+import { clockDoubt } from '../ledger/index.ts';
 import type { Mailbox } from '../mail/index.ts';
 import { carryOut } from './carry-out.ts';
 import type { Context } from '../context/index.ts';
@@ -32,7 +34,10 @@ export async function carryOutScheduled(
 	mailbox: Mailbox,
 	{ name, lines, adds = false, note }: ScheduledDecision
 ): Promise<{ docket: DocketView; asks: boolean } | undefined> {
-	const { hasRun, draftId, begun } = await scheduledDockets(context.db, mailbox.id, name);
+	const { hasRun: wasApproved, draftId, begun } = await scheduledDockets(context.db, mailbox.id, name);
+	// by a clock that is doubted nothing is destroyed by itself
+	const destroys = lines.some(({ decision }) => ruleOf(decision).to === 'destroyed');
+	const hasRun = wasApproved && !(destroys && (await clockDoubt(context)));
 	// an interrupted one is continued first, so that there are never two; one stopped by a person is theirs to continue
 	if (begun && isSame(begun.by, context.actor))
 		await carryOut(context, { id: begun.id, confirm: mailbox.name, byItself: true });

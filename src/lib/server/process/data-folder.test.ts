@@ -14,6 +14,7 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { linkFile } from '../database/copy.ts';
 import { readMark } from '../database/data-folder.ts';
+import { holdDataFolder } from '../database/server-lock.ts';
 import { databaseFile } from '../database/open.ts';
 import { change } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
@@ -64,6 +65,15 @@ describe('a data folder (invariant 17)', () => {
 			/is no data file of Kovrel/
 		],
 		[
+			'was made by a newer Kovrel',
+			(folder) => {
+				const other = new BetterSqlite3(databaseFile(folder));
+				other.exec(`INSERT INTO knex_migrations (name, batch) VALUES ('999_of_next_year', 9)`);
+				other.close();
+			},
+			/made by a newer Kovrel \(it has "999_of_next_year"\)/
+		],
+		[
 			'is that of another archive',
 			async (folder) => {
 				renameSync(databaseFile(await folderWithMail()), databaseFile(folder));
@@ -85,6 +95,17 @@ describe('a data folder (invariant 17)', () => {
 				.filter((name) => !/-(wal|shm)$/.test(name))
 				.sort()
 		).toEqual(before.filter((name) => !/-(wal|shm)$/.test(name)));
+	});
+
+	it('has one server, until that is ended; the terminal works beside it', async () => {
+		const folder = await folderWithMail();
+		const release = holdDataFolder(folder, new Date('2026-11-29T10:00:00Z'));
+		expect(() => holdDataFolder(folder, new Date())).toThrow(
+			/Another Kovrel server works in .* \(process \d+ on .+, since 2026-11-29T10:00:00.000Z\)/
+		);
+		expect(await prepareDataFolder(folder)).toEqual({ isNew: false });
+		release();
+		holdDataFolder(folder, new Date())();
 	});
 
 	it('is made by a first start alone, and by no other', async () => {

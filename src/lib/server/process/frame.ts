@@ -2,6 +2,7 @@ import type { CalendarDate } from '../../../core/calendar.ts';
 import { type Context, defineUseCase, today } from '../context/index.ts';
 import { checkStanding, isBackupWanted } from '../backup/index.ts';
 import { isApprovalDemanded } from '../docket/index.ts';
+import { clockDoubt, doubtInWords } from '../ledger/index.ts';
 import { countAnswers, countRequests } from '../people/index.ts';
 import type { Job } from '../queue/index.ts';
 import type { RecordClass } from '../../../core/retention/classes.ts';
@@ -30,6 +31,8 @@ export interface Frame {
 	noBackup: boolean;
 	/** The damage that the last check found, in words; '': none. */
 	damage: string;
+	/** Why the clock is doubted, as a sentence; '': it is not. */
+	clock: string;
 	dueSoon: number;
 	holds: number;
 	approvalDemanded: boolean;
@@ -49,6 +52,7 @@ async function showFrame(context: Context): Promise<Frame> {
 		answers: role === 'colleague' ? await countAnswers(context) : 0,
 		noBackup: false,
 		damage: '',
+		clock: '',
 		dueSoon: 0,
 		holds: 0,
 		approvalDemanded: false,
@@ -59,11 +63,13 @@ async function showFrame(context: Context): Promise<Frame> {
 	};
 	if (role === 'colleague') return frame;
 	const isAdministrator = role === 'administrator';
+	const doubt = await clockDoubt(context);
 	const jobs = isAdministrator ? await listJobs(context, { limit: JOBS_SHOWN }) : [];
 	return {
 		...frame,
 		noBackup: await isBackupWanted(context),
 		damage: (await checkStanding(context))?.damage ?? '',
+		clock: doubt ? doubtInWords(context, doubt) : '',
 		dueSoon: await countDueSoon(context),
 		holds: await countHolds(context),
 		approvalDemanded: await isApprovalDemanded(context),

@@ -16,6 +16,7 @@ const SCHEDULE: Actor = { ...KOVREL, name: 'Kovrel, by its schedule' };
 export function runEveryNight(office: Office, signal: AbortSignal): void {
 	let ranOn = '';
 	const look = async () => {
+		await office.change('noteClock', undefined, SCHEDULE);
 		const today = await office.ask('officeToday', undefined, SCHEDULE);
 		if (ranOn === today) return;
 		ranOn = today;

@@ -1,6 +1,7 @@
 import path from 'node:path';
 import { type Actor, KOVREL } from '../../../core/access/roles.ts';
 import type { Thread } from '../context/index.ts';
+import { holdDataFolder } from '../database/index.ts';
 import { log } from '../log.ts';
 import { prepareDataFolder } from './open-context.ts';
 import { JobQueue } from './queue.ts';
@@ -28,8 +29,10 @@ export class Office {
 	readonly dataFolder: string;
 	readonly jobs: JobQueue;
 	readonly #threads: Record<Thread, OfficeThread>;
+	readonly #release: () => void;
 
-	private constructor(folder: string) {
+	private constructor(folder: string, release: () => void) {
+		this.#release = release;
 		this.dataFolder = folder;
 		const reader = { dataFolder: folder, readonly: true };
 		const writer = { dataFolder: folder, readonly: false };
@@ -44,13 +47,13 @@ export class Office {
 	}
 
 	/**
-	 * Opens a data folder, and continues interrupted work.
+	 * Opens a data folder, and continues interrupted work: it is another server's no more, or the system has ended that.
 	 *
 	 * @param options.isFirst whether to create an archive if there is none
 	 */
 	static async open(folder: string, options: { isFirst: boolean }): Promise<Office> {
 		if ((await prepareDataFolder(folder, options)).isNew) log.info({ folder }, 'a new archive was begun');
-		const office = new Office(folder);
+		const office = new Office(folder, holdDataFolder(folder, new Date()));
 		await office.jobs.resume();
 		if (await office.ask('hasUnthreaded', undefined, KOVREL)) await office.start('threadMail', undefined, KOVREL);
 		if (await office.ask('filesWait', undefined, KOVREL)) await office.start('readFiles', undefined, KOVREL);
@@ -84,6 +87,7 @@ export class Office {
 	async close(): Promise<void> {
 		await this.jobs.close();
 		await Promise.all(Object.values(this.#threads).map((thread) => thread.close()));
+		this.#release();
 	}
 }
 

@@ -124,6 +124,8 @@ async function bringUpToDate(dataFolder: string): Promise<string> {
 		await migrate(db);
 		await timeZone(db);
 		await deviceSecret(db);
+		const identity = await getSetting(db, DATA_ID);
+		if (identity !== undefined) return identity;
 		return await inTransaction(db, async (trx) => {
 			const known = await getSetting(trx, DATA_ID);
 			if (known !== undefined) return known;
@@ -226,6 +228,7 @@ export async function openContext(
 		outside,
 		readClock,
 		machineNow: time,
+		clockIsGiven: readEnvironment().KOVREL_NOW !== undefined || outside.standIns !== undefined,
 		now: () => new Date(time().getTime() + ahead.days * DAY_MS),
 		dateOf: calendarIn(await timeZone(db)),
 		actor,

@@ -21,7 +21,7 @@ import { clearTagUseCases } from '../filing/index.ts';
 import { foldersUseCases } from '../folders/index.ts';
 import { importMailboxUseCases, importsUseCases, readFilesUseCases } from '../intake/index.ts';
 import { keepListUseCases } from '../keep-list/index.ts';
-import { readLedgerUseCases } from '../ledger/index.ts';
+import { clockUseCases, readLedgerUseCases } from '../ledger/index.ts';
 import {
 	decideListsUseCases,
 	inflowUseCases,
@@ -94,6 +94,7 @@ const defined = [
 	...importsUseCases,
 	...readFilesUseCases,
 	...keepListUseCases,
+	...clockUseCases,
 	...readLedgerUseCases,
 	...decideListsUseCases,
 	...inflowUseCases,

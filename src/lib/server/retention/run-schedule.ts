@@ -21,7 +21,7 @@ import {
 	viewDocket
 } from '../docket/index.ts';
 import { type ClassWeight, findClass, putClassQuota, recalculateDue, weighClasses } from '../standing/index.ts';
-import { appendLedger } from '../ledger/index.ts';
+import { appendLedger, clockDoubt, noteClock } from '../ledger/index.ts';
 import { listMailboxes, type Mailbox, putRetaining, requireMailbox, RETAINING, type Retaining } from '../mail/index.ts';
 import { type Context, defineJob, defineUseCase, text, today } from '../context/index.ts';
 import Joi from 'joi';
@@ -161,7 +161,8 @@ async function runOne(
 	}
 	const { docket, left } = await draftRun(context, mailbox, one, by);
 	if (!docket) return { docket, left, ...before, asks: false };
-	if (mailbox.retains !== 'do' || !(hasRun || begun) || !docket.lines.every(isOfARun))
+	const isDoubted = one.what === 'destroy' && (await clockDoubt(context)) !== undefined;
+	if (mailbox.retains !== 'do' || !(hasRun || begun) || isDoubted || !docket.lines.every(isOfARun))
 		return { docket, left, messages: docket.messages, bytes: docket.bytes, asks: true };
 	try {
 		// the confirmation guards against a slip of the hand, which cannot happen here
@@ -209,6 +210,7 @@ export async function runSchedule(
 			`${showDate(asOf)} is still to come: what is due by then can only be tried (--dry-run). Nothing was done.`
 		);
 	const only = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
+	if (!input.dryRun) await noteClock(context);
 	const run: ScheduleRun = { asOf, dockets: [], archived: 0, destroyed: 0, left: [] };
 	if (!(await recalculateDue(context)).finished) return run;
 	for (const mailbox of await listMailboxes(context.db)) {

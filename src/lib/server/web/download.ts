@@ -13,7 +13,8 @@ export function download({
 			'content-type': 'application/octet-stream',
 			...(content instanceof Uint8Array ? { 'content-length': String(content.byteLength) } : {}),
 			'content-disposition': contentDisposition(name),
-			'content-security-policy': "default-src 'none'; sandbox",
+			'content-security-policy':
+				"default-src 'none'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'; sandbox",
 			'cache-control': 'no-store'
 		}
 	});
