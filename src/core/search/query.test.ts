@@ -259,3 +259,25 @@ describe('hits in context', () => {
 		expect(excerpt('short text', phrasesOf(readQuery('ramp')), 'text')).toEqual([{ text: 'short text', hit: false }]);
 	});
 });
+
+describe('a search that is larger than anybody types', () => {
+	it.each([
+		['words', 'quay '.repeat(501), /at most 500 words and conditions; this one has 501/],
+		['alternatives', Array.from({ length: 501 }, (_, n) => `w${n}`).join(' or '), /at most 500/],
+		['words in a row', `"${'quay '.repeat(450)}"`, /At most 64 words in a row are looked for; these are 450/],
+		[
+			'levels of a folder',
+			`folder:"${Array.from({ length: 480 }, () => 'a').join('/')}"`,
+			/at most 40 levels; this one has 480/
+		],
+		['words in a row, excluded', `not subject:"${'quay '.repeat(65)}"`, /At most 64/]
+	])('of %s is refused with a sentence', (_name, text, why) => {
+		expect(() => readQuery(text)).toThrow(why);
+	});
+
+	it('is taken up to its bounds', () => {
+		expect(() =>
+			readQuery(`${'quay '.repeat(499)} folder:${Array.from({ length: 40 }, () => 'a').join('/')}`)
+		).not.toThrow();
+	});
+});

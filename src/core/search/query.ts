@@ -335,7 +335,34 @@ export function readQuery(
 		depth += character === '(' ? 1 : character === ')' ? -1 : 0;
 		if (depth > DEEPEST) throw new QueryError('The brackets nest too deeply', at);
 	}
-	return new Reader(text, typing, today).whole();
+	const query = new Reader(text, typing, today).whole();
+	const wrong = tooMuch(query);
+	if (wrong) throw new QueryError(wrong, 0);
+	return query;
+}
+
+/* Every condition, in the order of the text. */
+const leavesOf = (query: Query): Query[] => {
+	if (query.kind === 'not') return leavesOf(query.part);
+	return query.kind === 'and' || query.kind === 'or' ? query.parts.flatMap(leavesOf) : [query];
+};
+
+/* More than a person types: a search of thousands of words, or of a path of hundreds of folders, holds up the others. */
+const MOST_CONDITIONS = 500;
+const MOST_WORDS_IN_A_ROW = 64;
+const MOST_LEVELS = 40;
+
+function tooMuch(query: Query): string | undefined {
+	const leaves = leavesOf(query);
+	if (leaves.length > MOST_CONDITIONS)
+		return `A search has at most ${MOST_CONDITIONS} words and conditions; this one has ${leaves.length}`;
+	for (const leaf of leaves) {
+		if (leaf.kind === 'words' && leaf.phrase.words.length > MOST_WORDS_IN_A_ROW)
+			return `At most ${MOST_WORDS_IN_A_ROW} words in a row are looked for; these are ${leaf.phrase.words.length}`;
+		if (leaf.kind === 'folder' && leaf.text.split('/').length > MOST_LEVELS)
+			return `A folder is named with at most ${MOST_LEVELS} levels; this one has ${leaf.text.split('/').length}`;
+	}
+	return undefined;
 }
 
 /** Whether the query is empty, so that it finds everything. */

@@ -1,12 +1,11 @@
 import { showCount } from '../../../core/weigh/units.ts';
-import type { Db } from '../database/index.ts';
+import type { Db, Range } from '../database/index.ts';
 import {
 	contentsIn,
 	contentTotals,
 	DamagedContentError,
 	highestContent,
 	highestUsedContent,
-	type Range,
 	unpack,
 	usedContents
 } from '../mail/index.ts';

@@ -1,9 +1,9 @@
 import { type CalendarDate, daysBetween, readDate } from '../../../core/calendar.ts';
 import { damageSummary } from '../../../core/archive/damage.ts';
 import { type Context, defineJob, defineUseCase, today } from '../context/index.ts';
-import { type Db, getSetting, inTransaction, putSetting } from '../database/index.ts';
+import { type Db, getSetting, inTransaction, putSetting, type Range } from '../database/index.ts';
 import { log } from '../log.ts';
-import { highestContent, type Range } from '../mail/index.ts';
+import { highestContent } from '../mail/index.ts';
 import { unlessBroken } from './readable-ranges.ts';
 import { verify, type VerifyResult } from './verify-archive.ts';
 

@@ -1,8 +1,4 @@
-import type { Range } from '../mail/index.ts';
-
-/** Whether SQLite could not read a page of the data file. */
-export const isBrokenPage = (error: unknown): boolean =>
-	/^SQLITE_(CORRUPT|IOERR|NOTADB)/.test((error as { code?: string } | null)?.code ?? '');
+import { isBrokenPage, type Range } from '../database/index.ts';
 
 /** A result; `otherwise` if it met a page that cannot be read. */
 export async function unlessBroken<T>(work: Promise<T>, otherwise: T): Promise<T> {

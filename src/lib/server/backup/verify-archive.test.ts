@@ -1,13 +1,10 @@
-import { readFileSync, writeFileSync } from 'node:fs';
-import BetterSqlite3 from 'better-sqlite3';
 import { describe, expect, it } from 'vitest';
 import type { Damage } from '../../../core/archive/damage.ts';
 import { setOfItem } from '../database/item-sum.ts';
-import { databaseFile } from '../database/open.ts';
 import { change } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { openContext } from '../process/open-context.ts';
-import { damageRows } from '../testing/damage.ts';
+import { breakPage, damageRows } from '../testing/damage.ts';
 import { largeOffice } from '../testing/large-office.ts';
 import { verify, type VerifyResult } from './verify-archive.ts';
 
@@ -120,18 +117,7 @@ describe('verify', () => {
 		['weight_by_month', /^summary|^page/]
 	])('goes on behind a broken page of %s, and says what is in it', async (name, expected) => {
 		const dataFolder = await closedOffice();
-		const file = databaseFile(dataFolder);
-		const db = new BetterSqlite3(file);
-		const pages = db
-			.prepare(`SELECT pageno FROM dbstat WHERE name = ? AND pagetype = 'leaf' ORDER BY path`)
-			.pluck()
-			.all(name) as number[];
-		const pageBytes = db.pragma('page_size', { simple: true }) as number;
-		db.close();
-		const bytes = readFileSync(file);
-		const page = pages[Math.floor(pages.length / 2)] as number;
-		bytes.fill(0xa5, (page - 1) * pageBytes, page * pageBytes);
-		writeFileSync(file, bytes);
+		breakPage(dataFolder, name);
 		const { ok, damaged, checked } = await verified(dataFolder);
 		expect(ok).toBe(false);
 		expect(inWords(damaged).some((one) => expected.test(one))).toBe(true);

@@ -16,7 +16,6 @@ import {
 	placeOfItem,
 	placesOfContent,
 	placesOfMessage,
-	type Range,
 	readContent,
 	someMessages,
 	type SummedTable,
@@ -24,9 +23,9 @@ import {
 } from '../mail/index.ts';
 import { compareDue } from '../standing/index.ts';
 import { differingCertificates } from '../docket/index.ts';
-import { checkDatabase, databaseFile, type Db } from '../database/index.ts';
+import { checkDatabase, databaseFile, isBrokenPage, type Db, type Range } from '../database/index.ts';
 import { checkContents } from './check-contents.ts';
-import { isBrokenPage, readableRanges, unlessBroken } from './readable-ranges.ts';
+import { readableRanges, unlessBroken } from './readable-ranges.ts';
 import type { Context } from '../context/index.ts';
 
 /** The result of a full check. */

@@ -8,6 +8,19 @@ export { networkDrive } from './drives.ts';
 export { fileVersion } from './file-version-store.ts';
 export { databaseFile, type Db, inSnapshot, inTransaction, migrate, openDatabase, withSmallCache } from './open.ts';
 export { finishPuttingInPlace, noteReady, workplaceOf } from './put-in-place.ts';
-export { asRaw, change, idOf, insertRows, row, rows } from './rows.ts';
+export { asRaw, change, idOf, insertRows, isBrokenPage, row, rows } from './rows.ts';
 export { getSetting, putSetting } from './settings-store.ts';
-export { all, type Condition, empty, inList, join, literal, not, raw, type Sql, sql } from './sql.ts';
+export {
+	all,
+	type Condition,
+	empty,
+	inList,
+	join,
+	literal,
+	not,
+	type Range,
+	raw,
+	type Sql,
+	sql,
+	within
+} from './sql.ts';

@@ -79,3 +79,7 @@ export async function insertRows(
 	}
 	return ids;
 }
+
+/** Whether SQLite could not read a page of the data file. */
+export const isBrokenPage = (error: unknown): boolean =>
+	/^SQLITE_(CORRUPT|IOERR|NOTADB)/.test((error as { code?: string } | null)?.code ?? '');

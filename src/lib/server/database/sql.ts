@@ -18,6 +18,20 @@ export function inList(values: readonly (number | string | null)[]): Sql {
 	return sql`(SELECT value FROM json_each(${JSON.stringify(values)}))`;
 }
 
+/** A range of numbers of rows, both ends with it. */
+export interface Range {
+	from: number;
+	to: number;
+}
+
+/**
+ * Whether the number of a row lies in a range. A single one is compared: a range reads its neighbour as well, which may
+ * lie on a page that cannot be read.
+ */
+export function within(column: string, { from, to }: Range): Sql {
+	return from === to ? sql`${raw(column)} = ${from}` : sql`${raw(column)} BETWEEN ${from} AND ${to}`;
+}
+
 /** The conjunction of conditions; of none: true. */
 export function all(conditions: readonly Sql[]): Sql {
 	return conditions.length === 0 ? sql`1` : join([...conditions], ' AND ');

@@ -207,6 +207,8 @@ class Export {
 	#folders = new Map<string, string[]>();
 	#taken = new Set<string>();
 	#digest = createHash('sha256');
+	#damaged = new Set<number>();
+	#reached = 0;
 
 	private constructor(context: Context, wish: ExportOptions, ids: number[]) {
 		this.#context = context;
@@ -248,13 +250,20 @@ class Export {
 
 	async *#indexPieces(): AsyncGenerator<Uint8Array> {
 		yield csvLines([INDEX_COLUMNS]);
-		for await (const item of itemsOf(this.#context, this.#ids)) yield csvLines([indexRow(item, this.#place(item))]);
+		let listed = 0;
+		for await (const item of itemsOf(this.#context, this.#ids)) {
+			// an export that was stopped lists what it has reached
+			if (++listed > this.#reached) return;
+			// what could not be read is listed without a file
+			yield csvLines([indexRow(item, this.#damaged.has(item.id) ? '' : this.#place(item))]);
+		}
 	}
 
 	async #read(item: ExportedItem, place: string): Promise<Uint8Array | undefined> {
+		this.#reached++;
 		try {
 			const bytes = await readContent(this.#context.db, item.contentId);
-			if (!bytes) return undefined;
+			if (!bytes) throw new DamagedContentError(`The bytes of item ${item.id} are not there`);
 			this.#digest.update(item.sha256);
 			this.result.written++;
 			this.result.bytes += bytes.length;
@@ -268,13 +277,13 @@ class Export {
 		} catch (error) {
 			if (!(error instanceof DamagedContentError)) throw error;
 			this.result.damaged.push(place);
+			this.#damaged.add(item.id);
 			return undefined;
 		}
 	}
 
 	/** The files in order; each has to be read to its end before the next. */
 	async *files(): AsyncGenerator<ExportedFile> {
-		yield { place: INDEX, modified: undefined, folders: [], pieces: this.#indexPieces() };
 		const items = itemsOf(this.#context, this.#ids);
 		let next = await items.next();
 		while (!next.done && !this.#context.signal.aborted) {
@@ -283,9 +292,15 @@ class Export {
 			const read = (item: ExportedItem) => this.#read(item, place);
 			const { appends } = this.#form;
 			const goOn = () => !next.done && !this.#context.signal.aborted && this.#place(next.value) === place;
+			// a file begins with a message that could be read
+			const begin = await read(first);
+			if (!begin) {
+				next = await items.next();
+				continue;
+			}
 			const pieces = async function* () {
 				do {
-					const bytes = next.done ? undefined : await read(next.value);
+					const bytes = next.done || next.value === first ? begin : await read(next.value);
 					if (bytes) yield bytes;
 					next = await items.next();
 				} while (appends && goOn());
@@ -297,6 +312,7 @@ class Export {
 				pieces: pieces()
 			};
 		}
+		yield { place: INDEX, modified: undefined, folders: [], pieces: this.#indexPieces() };
 		if (this.result.damaged.length > 0)
 			yield {
 				place: 'damaged and not written.txt',
@@ -390,6 +406,7 @@ export async function* exportZip(context: Context, wish: ExportOptions): AsyncGe
 			for (const folder of folders) if (!made.has(folder)) zip.addEmptyDirectory(folder);
 			for (const folder of folders) made.add(folder);
 			content = Readable.from(pieces, { objectMode: false });
+			if (stop.signal.aborted) content.destroy();
 			// a folder's file can be larger than 4 GB, which is not known when it begins
 			zip.addReadStream(content, place, { ...(modified ? { mtime: modified } : {}), forceZip64Format: true });
 			await finished(content);

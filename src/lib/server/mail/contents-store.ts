@@ -2,7 +2,7 @@ import { hash } from 'node:crypto';
 import { brotliCompressSync, brotliDecompressSync, constants } from 'node:zlib';
 import { type Cut, cutSharedParts, frameOf, joinParts, type Platform } from '../../../core/message/shared-parts.ts';
 import type { Part } from '../../../core/message/structure.ts';
-import { type Db, insertRows, row, rows, sql } from '../database/index.ts';
+import { type Db, insertRows, isBrokenPage, type Range, row, rows, sql, within } from '../database/index.ts';
 
 /** The stored forms of bytes. */
 type Codec = 'identity' | 'brotli';
@@ -238,8 +238,14 @@ async function putParts(db: Db, parts: readonly { of: number; position: number; 
  * @throws DamagedContentError
  */
 export async function readContent(db: Db, id: number): Promise<Buffer | undefined> {
-	const stored = await row<StoredContent>(db, sql`SELECT ${COLUMNS} FROM content WHERE id = ${id}`);
-	return stored && unpack(db, stored);
+	try {
+		const stored = await row<StoredContent>(db, sql`SELECT ${COLUMNS} FROM content WHERE id = ${id}`);
+		return stored && (await unpack(db, stored));
+	} catch (error) {
+		// a page of the file that cannot be read damages the contents on it, and no others
+		if (!isBrokenPage(error)) throw error;
+		throw new DamagedContentError(`Content ${id} lies on a page that cannot be read`, { cause: error });
+	}
 }
 
 /** The bytes of one content; undefined if they are damaged: `verify` reports it, and the caller continues. */
@@ -264,30 +270,25 @@ export interface CheckedContent extends StoredContent {
 }
 
 /** The contents of a range of numbers ordered by id, some megabytes at a time. */
-export async function* contentsIn(
-	db: Db,
-	{ from, to }: { from: number; to: number }
-): AsyncGenerator<CheckedContent[]> {
-	for (let after = from - 1; ;) {
-		const sizes = await db('content')
-			.where('id', '>', after)
-			.where('id', '<=', to)
-			.orderBy('id')
-			.limit(500)
-			.select('id', 'stored_bytes');
+export async function* contentsIn(db: Db, { from, to }: Range): AsyncGenerator<CheckedContent[]> {
+	for (let next = from; next <= to;) {
+		const sizes = await rows<{ id: number; stored_bytes: number }>(
+			db,
+			sql`SELECT id, stored_bytes FROM content WHERE ${within('id', { from: next, to })} ORDER BY id LIMIT 500`
+		);
 		let bytes = 0;
-		let last = after;
+		let last: number | undefined;
 		for (const { id, stored_bytes } of sizes) {
-			if (last > after && bytes + stored_bytes > READ_BYTES) break;
+			if (last !== undefined && bytes + stored_bytes > READ_BYTES) break;
 			bytes += stored_bytes;
 			last = id;
 		}
-		if (last === after) return;
+		if (last === undefined) return;
 		yield await rows<CheckedContent>(
 			db,
-			sql`SELECT ${COLUMNS}, ${STANDS_ALONE} AS stands_alone FROM content WHERE id > ${after} AND id <= ${last} ORDER BY id`
+			sql`SELECT ${COLUMNS}, ${STANDS_ALONE} AS stands_alone FROM content WHERE ${within('id', { from: next, to: last })} ORDER BY id`
 		);
-		after = last;
+		next = last + 1;
 	}
 }
 

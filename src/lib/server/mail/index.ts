@@ -146,7 +146,6 @@ export {
 	placeOfItem,
 	placesOfContent,
 	placesOfMessage,
-	type Range,
 	someMessages,
 	type SummedTable,
 	wordsWithoutMessage

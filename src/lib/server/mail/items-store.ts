@@ -10,6 +10,7 @@ import {
 	getSetting,
 	inList,
 	insertRows,
+	isBrokenPage,
 	putSetting,
 	raw,
 	row,
@@ -168,7 +169,7 @@ export interface ExportedItem {
 	state: ItemState;
 	bytes: number;
 	contentId: number;
-	/** In hexadecimal digits. */
+	/** In hexadecimal digits; '' where the bytes are not there. */
 	sha256: string;
 	messageId: string;
 	subject: string;
@@ -184,16 +185,38 @@ export interface ExportedItem {
 	draft: number;
 }
 
-/** The items with these ids, in the order of the list. */
+/** The items with these ids, in the order of the list; also those whose bytes are damaged or gone. */
 export async function itemsById(db: Db, ids: readonly number[]): Promise<ExportedItem[]> {
+	try {
+		return await itemsWithHash(db, ids);
+	} catch (error) {
+		if (!isBrokenPage(error)) throw error;
+		if (ids.length > 1) {
+			const found: ExportedItem[] = [];
+			for (const id of ids) found.push(...(await itemsById(db, [id])));
+			return found;
+		}
+		return itemsWithHash(db, ids, { isHashRead: false });
+	}
+}
+
+/* A broken page of contents hides the hashes on it. */
+async function itemsWithHash(
+	db: Db,
+	ids: readonly number[],
+	{ isHashRead = true }: { isHashRead?: boolean } = {}
+): Promise<ExportedItem[]> {
+	const hash = isHashRead
+		? sql`ifnull((SELECT lower(hex(sha256)) FROM content WHERE content.id = message.content_id), '')`
+		: sql`''`;
 	return rows<ExportedItem>(
 		db,
 		sql`SELECT item.id, item.mailbox_id AS mailboxId, mailbox.name AS mailbox, item.state, item.bytes,
-			message.content_id AS contentId, lower(hex(content.sha256)) AS sha256, message.message_id AS messageId, subject,
+			message.content_id AS contentId, ${hash} AS sha256, message.message_id AS messageId, subject,
 			from_name AS fromName, from_address AS fromAddress, recipients, received_at AS receivedAt,
 			received_on AS receivedOn, folder.path AS folder, seen, answered, flagged, draft
 		 FROM json_each(${JSON.stringify(ids)}) wanted CROSS JOIN item ON item.id = wanted.value JOIN message ON message.id = item.message_id
-			JOIN content ON content.id = message.content_id JOIN mailbox ON mailbox.id = item.mailbox_id
+			JOIN mailbox ON mailbox.id = item.mailbox_id
 			JOIN folder ON folder.id = item.folder_id ORDER BY wanted.key`
 	);
 }

@@ -1,13 +1,7 @@
-import { type Db, inList, row, rows, sql } from '../database/index.ts';
+import { type Db, inList, type Range, row, rows, sql, within } from '../database/index.ts';
 
 /** Rows that have a sum of their own (migration 040). */
 export type SummedTable = 'item' | 'message';
-
-/** A range of rows, both ends with it. */
-export interface Range {
-	from: number;
-	to: number;
-}
 
 /* By the table, and by what else knows its numbers: pages of either may be broken. */
 const NUMBERS = {
@@ -47,13 +41,13 @@ export async function knownRows(db: Db, table: SummedTable, ids: readonly number
 export async function differingRows(
 	db: Db,
 	table: SummedTable,
-	{ from, to }: Range
+	range: Range
 ): Promise<{ rows: number; differing: number[] }> {
 	const compared =
 		table === 'item'
-			? sql`SELECT item.id, now.sum IS NOT item.row_sum AS differs FROM item JOIN item_now now ON now.id = item.id WHERE item.id BETWEEN ${from} AND ${to}`
+			? sql`SELECT item.id, now.sum IS NOT item.row_sum AS differs FROM item JOIN item_now now ON now.id = item.id WHERE ${within('item.id', range)}`
 			: sql`SELECT kept.message_id AS id, now.sum IS NOT kept.sum AS differs FROM message_sum kept LEFT JOIN message_now now ON now.id = kept.message_id
-				WHERE kept.message_id BETWEEN ${from} AND ${to}`;
+				WHERE ${within('kept.message_id', range)}`;
 	const found = await rows<{ id: number; differs: number }>(
 		db,
 		sql`WITH compared AS MATERIALIZED (${compared})
@@ -66,12 +60,12 @@ export async function differingRows(
 }
 
 /** Messages of a range without their bytes or without their words in the index. */
-export async function messagesLackingParts(db: Db, { from, to }: Range): Promise<{ bytes: number[]; words: number[] }> {
+export async function messagesLackingParts(db: Db, range: Range): Promise<{ bytes: number[]; words: number[] }> {
 	const found = await rows<{ id: number; lacksBytes: number; lacksWords: number }>(
 		db,
 		sql`SELECT message.id, content.id IS NULL AS lacksBytes, known.id IS NULL AND message.reading >= 0 AS lacksWords
 		 FROM message LEFT JOIN content ON content.id = message.content_id LEFT JOIN words_docsize known ON known.id = message.id
-		 WHERE message.id BETWEEN ${from} AND ${to} AND (content.id IS NULL OR (known.id IS NULL AND message.reading >= 0))`
+		 WHERE ${within('message.id', range)} AND (content.id IS NULL OR (known.id IS NULL AND message.reading >= 0))`
 	);
 	return {
 		bytes: found.filter(({ lacksBytes }) => lacksBytes).map(({ id }) => id),
