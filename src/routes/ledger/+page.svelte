@@ -42,14 +42,14 @@
 				{@const { through, upTo, began, wholeOn } = data.checks}
 				<p class="mt-2 max-w-3xl" data-testid="checks">
 					Kovrel checks a share of everything each night, and all of it within 30 days.
-					{#if through < upTo}{showShare(through, upTo)} of this round, begun on {showDate(began)}, is done.{/if}
-					{#if wholeOn}Everything was last checked by {showDate(wholeOn)}.{/if}
+					{#if through < upTo}This round began on {showDate(began)}; {showShare(through, upTo)} is done.{/if}
+					{#if wholeOn}Everything was last checked on {showDate(wholeOn)}.{/if}
 				</p>
 			{/if}
 			{#if data.checks?.damage}
 				<div class="bg-wax-soft border-wax mt-3 max-w-3xl border-l-4 px-3 py-2" data-testid="damaged">
 					<p>
-						<b>{data.checks.damage}.</b> To repair it, end Kovrel and run
+						<b>{data.checks.damage}.</b> To repair it, run
 						<code>kovrel repair --from PATH</code> with a backup, or with mail that has these messages.
 					</p>
 					{#if damaged.length > 0}

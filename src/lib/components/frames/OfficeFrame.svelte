@@ -240,7 +240,7 @@
 				</form>{/if}
 		</div>
 	{/if}
-	{#if data.damage}
+	{#if data.damage && page.url.pathname !== '/ledger'}
 		<p class="wrong mx-5 mt-3" role="alert">
 			<b>Damage was found:</b>
 			{data.damage}. Nothing was changed. <a class="lead" href="/ledger">Ledger names what is damaged</a>, and how to

@@ -82,12 +82,11 @@ export async function wordsWithoutMessage(db: Db): Promise<number[]> {
 	return found.map(({ id }) => id);
 }
 
-/** Whether the index finds a word in a message. */
-export async function indexFinds(db: Db, messageId: number, word: string): Promise<boolean> {
-	const found = await row(
-		db,
-		sql`SELECT 1 FROM words WHERE words MATCH ${`"${word.replaceAll('"', '""')}"`} AND rowid = ${messageId}`
-	);
+/** Whether the index finds all of some words in a message. */
+export async function indexFinds(db: Db, messageId: number, words: readonly string[]): Promise<boolean> {
+	if (words.length === 0) return true;
+	const all = words.map((word) => `"${word.replaceAll('"', '""')}"`).join(' ');
+	const found = await row(db, sql`SELECT 1 FROM words WHERE words MATCH ${all} AND rowid = ${messageId}`);
 	return found !== undefined;
 }
 

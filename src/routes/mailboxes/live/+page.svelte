@@ -295,7 +295,7 @@
 					>
 				</div>
 				<p class="text-ink-soft mt-2 text-sm">
-					Without a token, the first one is got from the endpoint when you connect. Without an endpoint, give a new
+					Without a token, Kovrel gets the first one from the endpoint when you connect. Without an endpoint, give a new
 					token each time one has ended.
 				</p>
 			</fieldset>
