@@ -2,6 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { expect, type Page } from '@playwright/test';
+import Database from 'better-sqlite3';
 import { discardDocket, letter, mboxFile, slip, temporaryFolder, test, TestServer } from './server.ts';
 
 const OLD = 'Mon, 3 Feb 2020 10:00:00 +0000';
@@ -340,6 +341,37 @@ test('after a power cut everything that was acknowledged is there', async ({ pag
 	await expect(page.getByTestId('verified')).toContainText('All is well');
 	await visit(page, '/m/1/archive?where=archived');
 	await expect(page.getByTestId('total')).toContainText('31 messages');
+});
+
+test('damage is said on every page, and Ledger names the mail and how it is repaired', async ({ page }) => {
+	const { data } = server;
+	await server.end('SIGTERM');
+	const database = new Database(path.join(data, 'kovrel.sqlite'));
+	database.exec(
+		`UPDATE content SET data = zeroblob(length(data)) WHERE id = (SELECT content_id FROM message WHERE subject = 'Quay light 3')`
+	);
+	database.close();
+	server = await TestServer.start(data);
+	await visit(page, '/ledger');
+	await expect(page.getByTestId('checks')).toContainText('checks a share of everything each night');
+	await page.getByRole('button', { name: 'Check everything' }).click();
+	await expect(page.getByTestId('damaged')).toContainText('1 message is damaged');
+	await expect(page.getByTestId('damaged')).toContainText('“Quay light 3” in Inbox of Harbour office');
+	await expect(page.getByTestId('damaged')).toContainText('kovrel repair --from PATH');
+	await visit(page, '/m/1/weigh');
+	await expect(page.getByRole('alert')).toContainText('Damage was found: 1 message is damaged.');
+	// the mail as it came in heals it, and the next check finds nothing
+	const recent = Array.from({ length: 7 }, (_, n) => letter(`Quay light ${n}`, NEW));
+	const repaired = spawnSync(
+		process.execPath,
+		[path.join('build', 'programs', 'kovrel.mjs'), 'repair', '--from', mboxFile(files, recent), '--json'],
+		{ encoding: 'utf8', env: { ...process.env, KOVREL_DATA: data } }
+	);
+	expect(JSON.parse(repaired.stdout)).toMatchObject({ repaired: 1, left: [] });
+	await visit(page, '/ledger');
+	await page.getByRole('button', { name: 'Check everything' }).click();
+	await expect(page.getByTestId('damaged')).toHaveCount(0);
+	await expect(page.getByTestId('verified')).toContainText('All is well');
 });
 
 test('only this machine is served, and only our own pages change anything', async ({ request }) => {
