@@ -1,5 +1,12 @@
 import type { Actor, Role } from '../../../core/access/roles.ts';
-import { FORGOTTEN_AFTER, isOver, LONGEST_SESSION, oneMore, waitSeconds } from '../../../core/access/throttle.ts';
+import {
+	type Failures,
+	FORGOTTEN_AFTER,
+	isOver,
+	LONGEST_SESSION,
+	oneMore,
+	waitSeconds
+} from '../../../core/access/throttle.ts';
 import { hashPassword, isPassword, wrongWithPassword } from './passwords.ts';
 import { hashSecret, newToken, recoveryCodeKey, stepOfCode } from './secrets.ts';
 import { type Db, getSetting, inTransaction } from '../database/index.ts';
@@ -43,6 +50,8 @@ export interface From {
 	known?: string | undefined;
 	/** The origin of the request. */
 	address: string;
+	/** The session that this browser has so far: it ends with a new one. */
+	session?: string | undefined;
 }
 
 /** The result of a sign-in, perhaps only its first step. */
@@ -92,12 +101,43 @@ async function requireNoWait(db: Db, keys: readonly string[], now: number): Prom
 	}
 }
 
-async function noteFailure(db: Db, keys: readonly string[], now: number): Promise<void> {
-	await inTransaction(db, async (trx) => {
+type Counted = [key: string, before: Failures | undefined][];
+
+/*
+ * Counts an attempt as a failure before its password is checked, which takes a while: of many at once, none passes the
+ * wait.
+ *    @returns the counts before, for uncounting one that was right
+ *    @throws Refusal where one has to wait
+ */
+async function countAttempt(db: Db, keys: readonly string[], now: number): Promise<Counted> {
+	return inTransaction(db, async (trx) => {
+		await requireNoWait(trx, keys, now);
 		await forgetFailuresBefore(trx, now - FORGOTTEN_AFTER);
-		for (const key of keys) await putFailures(trx, key, oneMore(await failuresOf(trx, key), now));
+		const counted: Counted = [];
+		for (const key of keys) {
+			const before = await failuresOf(trx, key);
+			counted.push([key, before]);
+			await putFailures(trx, key, oneMore(before, now));
+		}
+		return counted;
 	});
 }
+
+/* Others may have failed meanwhile: one less than now, and not what was. */
+async function uncountAttempt(db: Db, counted: Counted): Promise<void> {
+	for (const [key, before] of counted) {
+		const now = await failuresOf(db, key);
+		const failures = (now?.failures ?? 1) - 1;
+		await putFailures(
+			db,
+			key,
+			failures > 0 ? { failures, lastAt: before?.lastAt ?? (now as Failures).lastAt } : undefined
+		);
+	}
+}
+
+/* The account that is tried, however it is named: by address or by name. */
+const accountOf = (person: Person | undefined, named: string) => (person ? `#${person.id}` : personKey(named));
 
 /**
  * Asks a signed-in person for their password before their sign-in settings change. Wrong ones make them wait, as at
@@ -109,12 +149,11 @@ async function noteFailure(db: Db, keys: readonly string[], now: number): Promis
 export async function requireOwnPassword(context: Context, person: Person, password: string): Promise<void> {
 	const { db } = context;
 	const key = `password ${person.id}`;
-	await requireNoWait(db, [key], machineSeconds(context));
+	await countAttempt(db, [key], machineSeconds(context));
 	if (await isPassword(person.password, password)) {
 		await inTransaction(db, (trx) => putFailures(trx, key, undefined));
 		return;
 	}
-	await noteFailure(db, [key], machineSeconds(context));
 	throw new Refusal('bad-input', 'That is not your password. Nothing was changed.');
 }
 
@@ -149,6 +188,12 @@ async function enter(context: Context, db: Db, person: Person, stage: Stage, dev
 	return { token, stage, known: await markOf(db, person.id), actor: toActor(person) };
 }
 
+/* Signing in again in a browser ends the session that it had. */
+async function endFormer(db: Db, { session: token }: From): Promise<void> {
+	const former = token === undefined ? undefined : await findSession(db, hashSecret(token));
+	if (former) await removeSession(db, former.personId, former.id);
+}
+
 /**
  * Signs a person in by address and password.
  *
@@ -163,16 +208,16 @@ export async function signIn(
 	const person = await findPerson(db, input.address);
 	const isKnown = person !== undefined && input.from.known === (await markOf(db, person.id));
 	const keys = [
-		`${isKnown ? 'known' : 'strange'} ${personKey(input.address)}`,
+		`${isKnown ? 'known' : 'strange'} ${accountOf(person, input.address)}`,
 		...(isKnown ? [] : [`from ${input.from.address}`])
 	];
-	await requireNoWait(db, keys, now);
+	const counted = await countAttempt(db, keys, now);
 	const mayEnter = person !== undefined && person.endedAt === null;
-	if (!(await isPassword(mayEnter ? person.password : null, input.password)) || !mayEnter) {
-		await noteFailure(db, keys, now);
+	if (!(await isPassword(mayEnter ? person.password : null, input.password)) || !mayEnter)
 		throw new Refusal('bad-input', WRONG);
-	}
 	return inTransaction(db, async (trx) => {
+		await uncountAttempt(trx, counted);
+		await endFormer(trx, input.from);
 		const stage = await stageFor(trx, person);
 		// the failures stay until the code is given
 		if (stage !== 'code') await putFailures(trx, keys[0] as string, undefined);
@@ -196,8 +241,9 @@ export async function enterCode(
 	if (!session || !person || session.stage !== 'code' || isOver(session, false, now))
 		throw new Refusal('bad-input', 'That took too long. Sign in again.');
 	const key = `code ${person.id}`;
-	await requireNoWait(db, [key], now);
 	return inTransaction(db, async (trx) => {
+		// as the code is, so that of many at once none passes the wait
+		await requireNoWait(trx, [key], now);
 		// read inside the transaction, so that of two sign-ins with one code only one succeeds
 		const { codeSecret, codeStep } = (await getPerson(trx, person.id)) as Person;
 		const step = stepOfCode(codeSecret ?? '', input.code, { now, after: codeStep });
@@ -208,7 +254,7 @@ export async function enterCode(
 			return undefined;
 		}
 		if (step !== undefined) await putPerson(trx, person.id, { codeStep: step });
-		for (const forgotten of [key, `known ${personKey(person.address)}`, `strange ${personKey(person.address)}`])
+		for (const forgotten of [key, `known ${accountOf(person, '')}`, `strange ${accountOf(person, '')}`])
 			await putFailures(trx, forgotten, undefined);
 		await removeSession(trx, person.id, session.id);
 		return enter(context, trx, person, 'whole', input.from.device);
@@ -339,6 +385,7 @@ export async function signInByLink(
 		await removeSessions(db, id);
 		await appendLedger(db, { at: context.now(), by, action: 'password-set', details: { person: name } });
 		const entered = (await getPerson(db, id)) as Person;
+		await endFormer(db, input.from);
 		return enter(context, db, entered, await stageFor(db, entered), input.from.device);
 	});
 }
@@ -364,6 +411,8 @@ export async function changePassword(
 		});
 	});
 }
+
+const fromSchema = Joi.object({ device: text.required(), known: text, address: text.required(), session: text });
 
 /** The use cases of this file. */
 export const signInUseCases = [
@@ -399,7 +448,7 @@ export const signInUseCases = [
 			Joi.object({
 				address: text.required(),
 				password: text.required(),
-				from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+				from: fromSchema.required()
 			}).required(),
 		thread: 'writer',
 		right: 'anybody',
@@ -411,7 +460,7 @@ export const signInUseCases = [
 			Joi.object({
 				token: text.required(),
 				code: text.required(),
-				from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+				from: fromSchema.required()
 			}).required(),
 		thread: 'writer',
 		right: 'anybody',
@@ -445,7 +494,7 @@ export const signInUseCases = [
 				password: text.required(),
 				name: text,
 				address: text,
-				from: Joi.object({ device: text.required(), known: text, address: text.required() }).required()
+				from: fromSchema.required()
 			}).required(),
 		thread: 'writer',
 		right: 'anybody',

@@ -133,6 +133,8 @@ export async function changePerson(
 			if (input.role === person.role) return;
 			await requireAnotherAdministrator(db, person);
 			await putPerson(db, person.id, { role: input.role });
+			// what is open in a browser was opened under the former role
+			await removeSessions(db, person.id);
 			await note(context, db, 'person-changed', { person: person.name, role: input.role, before: person.role });
 			return;
 		}

@@ -35,7 +35,8 @@ export function fromOf(event: RequestEvent): From {
 	return {
 		device: event.request.headers.get('user-agent') ?? 'a browser',
 		known: event.cookies.get(KNOWN),
-		address: event.getClientAddress()
+		address: event.getClientAddress(),
+		session: tokenOf(event)
 	};
 }
 
