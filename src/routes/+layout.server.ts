@@ -9,6 +9,7 @@ const NOTHING: Frame = {
 	answers: 0,
 	noBackup: false,
 	damage: '',
+	room: '',
 	clock: '',
 	dueSoon: 0,
 	holds: 0,

@@ -65,6 +65,7 @@ export const ACTIONS = {
 	'backed-up': 'made a backup',
 	'clock-confirmed': 'said that the clock is right',
 	repaired: 'repaired damage',
+	'backup-confirmed': 'said that mail is rightly missing from a backup',
 	'backup-set': 'set where backups are made',
 	'backup-restored': 'restored a backup',
 	'person-added': 'added a person',

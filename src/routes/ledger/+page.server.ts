@@ -28,6 +28,10 @@ export const actions: Actions = {
 		await locals.office.change('confirmClock', undefined, locals.who);
 		return { clockConfirmed: true };
 	}),
+	confirmBackup: formAction(Joi.object({}), async (_form, { locals }) => {
+		await locals.office.change('confirmBackup', undefined, locals.who);
+		return { backupConfirmed: true };
+	}),
 	backUp: formAction(
 		Joi.object<{ out: string }>({ out: Joi.string().trim().max(4_000).required() }),
 		async ({ out }, { locals }) => {

@@ -93,7 +93,7 @@
 		<p class="mt-1 max-w-4xl text-sm" data-testid="backup">
 			{#if data.backups.last}
 				The last backup was made {showMoment(data.backups.last.madeAt)} ({showBytes(data.backups.last.bytes)}), as
-				<code>{data.backups.last.file}</code>{#if data.backups.isWanted}<b class="text-wax"
+				<code>{data.backups.last.file}</code>{#if data.backups.isWanted && !data.backups.last.lacks}<b class="text-wax"
 						>: that is more than a week ago</b
 					>{/if}.
 				{#if data.backups.last.damage?.length}<b class="text-wax"
@@ -106,6 +106,28 @@
 			A backup is one file with everything, made while all goes on, and opened and checked. The command
 			<code>kovrel restore-backup</code> brings it back, also onto an empty machine.
 		</p>
+		{#if data.backups.last?.lacks}
+			{@const { items, destroyed, file, itemsBefore } = data.backups.last.lacks}
+			<form
+				method="post"
+				action="?/confirmBackup"
+				use:enhance
+				class="bg-wax-soft border-wax mt-2 max-w-4xl border-l-4 px-3 py-2 text-sm"
+				data-testid="lacks"
+			>
+				<p>
+					<b
+						>{showMessages(items)} that <code>{file}</code> has {items === 1 ? 'is' : 'are'} missing from the last backup.</b
+					>
+					It had {showCount(itemsBefore)}; {destroyed === 0
+						? 'none of them was'
+						: `${showCount(destroyed)} of them were`} destroyed since. Keep that backup until you know why.
+				</p>
+				{#if isAdministrator}<button class="quiet mt-2"
+						>It is right that {items === 1 ? 'it is' : 'they are'} missing</button
+					>{/if}
+			</form>
+		{/if}
 		{#if answer?.message}<p class="wrong mt-1" role="alert">{answer.message}</p>{/if}
 		{#if backingUp}
 			<div class="mt-2 max-w-lg"><JobProgress job={backingUp} /></div>

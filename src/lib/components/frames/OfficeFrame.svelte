@@ -240,6 +240,7 @@
 				</form>{/if}
 		</div>
 	{/if}
+	{#if data.room}<p class="wrong mx-5 mt-3" role="alert">{data.room}</p>{/if}
 	{#if data.damage && page.url.pathname !== '/ledger'}
 		<p class="wrong mx-5 mt-3" role="alert">
 			<b>Damage was found:</b>

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, statSync, utimesSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { networkDrive } from '../database/drives.ts';
@@ -7,10 +7,13 @@ import { openDatabase } from '../database/open.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, row } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
+import { damageRows } from '../testing/damage.ts';
+import { largeOffice } from '../testing/large-office.ts';
 import { temporaryFolder } from '../testing/office.ts';
 import { destroy, smallOffice } from '../testing/small-office.ts';
 import { backUp, backupStanding, checkBackup, setBackupFolder } from './back-up.ts';
 import type { Context } from '../context/context.ts';
+import { useCase } from '../process/use-cases.ts';
 import { runNight } from '../process/night.ts';
 
 describe('a backup', () => {
@@ -92,6 +95,39 @@ describe('a backup', () => {
 		await db.raw('PRAGMA wal_checkpoint(TRUNCATE)');
 		await db.destroy();
 		expect((await checkBackup(forged)).damage).toEqual(['its ledger is broken at line 2']);
+	});
+
+	it('that lacks mail which the one before had asks a person, and is compared with that one until it is answered', async () => {
+		const context = await largeOffice({ Inbox: 20 });
+		const out = temporaryFolder();
+		const at = (minute: number): Context => ({ ...context, now: () => new Date(Date.UTC(2026, 10, 25, 13, minute)) });
+		const standing = async () => (await backupStanding(context)).last?.lacks;
+		// a backup that was cut off long ago, and one that another process makes now
+		const [old, young] = [
+			'kovrel-20260101T000000Z.sqlite.unfinished',
+			'kovrel-20261125T125900Z.sqlite.unfinished'
+		] as const;
+		for (const name of [old, young]) writeFileSync(path.join(out, name), 'x');
+		utimesSync(path.join(out, old), 0, 0);
+		const { file } = await backUp(at(0), { out });
+		expect(readdirSync(out).filter((name) => name.includes('unfinished'))).toEqual([young]);
+		expect(await standing()).toBeUndefined();
+		for (const subject of ['Inbox 3', 'Inbox 4']) await destroy(at(1), subject);
+		await backUp(at(2), { out, isNightly: true });
+		expect(await standing()).toBeUndefined(); // 2 have a certificate
+		damageRows(context.dataFolder, 'DELETE FROM item WHERE id IN (11, 12, 13)');
+		await backUp(at(3), { out, isNightly: true });
+		expect(await standing()).toMatchObject({ items: 3, destroyed: 0, itemsBefore: 18 });
+		expect((await backupStanding(context)).isWanted).toBe(true);
+		await backUp(at(4), { out, isNightly: true });
+		expect(await standing()).toMatchObject({ items: 3, since: '2026-11-25T13:02:00.000Z' });
+		expect(file).toContain(out);
+		const { run } = useCase('confirmBackup');
+		await (run as (within: Context) => Promise<void>)(context);
+		expect(await standing()).toBeUndefined();
+		await backUp(at(5), { out, isNightly: true });
+		expect(await standing()).toBeUndefined();
+		await expect((run as (within: Context) => Promise<void>)(context)).rejects.toThrow('lacks nothing');
 	});
 
 	it('is asked for after a week, wanted by night where a folder is set, and named where it holds what was destroyed since', async () => {

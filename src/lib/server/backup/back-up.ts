@@ -16,6 +16,7 @@ import { daysBetween, type CalendarDate } from '../../../core/calendar.ts';
 import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 import {
 	checkDatabase,
+	type Db,
 	copyDatabase,
 	CopyStopped,
 	databaseFile,
@@ -26,7 +27,7 @@ import {
 	putSetting
 } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
-import { lastDestruction } from '../docket/index.ts';
+import { countDestroyedSince, lastDestruction } from '../docket/index.ts';
 import { countStored, type Stored } from '../mail/index.ts';
 import { appendLedger, checkLedger } from '../ledger/index.ts';
 import { checkContents } from './check-contents.ts';
@@ -130,6 +131,7 @@ export async function backUp(context: Context, input: { out: string; isNightly?:
 		throw new Refusal('not-possible', `The folder ${out} cannot be made. Nothing was written.`, { cause });
 	}
 	const at = context.now();
+	removeUnfinished(out);
 	const file = path.join(out, nameOf(at));
 	const unfinished = `${file}.unfinished`;
 	try {
@@ -153,7 +155,8 @@ export async function backUp(context: Context, input: { out: string; isNightly?:
 		flush(out);
 		await inTransaction(context.db, async (db) => {
 			const { damage = [] } = backup;
-			const last: NonNullable<BackupStanding['last']> = { file, madeAt: backup.madeAt, bytes: backup.bytes, damage };
+			const { madeAt, bytes, items } = backup;
+			const last: LastBackup = { file, madeAt, bytes, damage, items, lacks: await lackingSince(db, backup) };
 			await putSetting(db, 'backup-last', JSON.stringify(last));
 			await appendLedger(db, {
 				at: context.now(),
@@ -180,6 +183,53 @@ export async function backUp(context: Context, input: { out: string; isNightly?:
 	}
 }
 
+/* What a backup that was cut off has left, unless one is being made by another process. */
+const UNFINISHED = /^kovrel-\d{8}T\d{6}Z\.sqlite\.unfinished(-wal|-shm)?$/;
+const OLD_MS = 3_600_000;
+
+function removeUnfinished(folder: string): void {
+	for (const name of readdirSync(folder).filter((one) => UNFINISHED.test(one))) {
+		const file = path.join(folder, name);
+		if (Date.now() - statSync(file).mtimeMs > OLD_MS) rmSync(file, { force: true });
+	}
+}
+
+/** Mail that the backup before had and this one has not, although it was not destroyed. */
+export interface Lacking {
+	/** Items that are missing without a certificate, and those that were destroyed since. */
+	items: number;
+	destroyed: number;
+	/** The backup that had them, and when it was made. */
+	file: string;
+	since: string;
+	itemsBefore: number;
+}
+
+/* Until somebody has said that it is right, the next ones are compared with the same backup. */
+async function lackingSince(db: Db, { items }: Backup): Promise<Lacking | undefined> {
+	const last = await readLast(db);
+	if (last?.items === undefined) return undefined;
+	const { file, since, itemsBefore } = last.lacks ?? { file: last.file, since: last.madeAt, itemsBefore: last.items };
+	const destroyed = await countDestroyedSince(db, since);
+	const missing = itemsBefore - destroyed - items;
+	return missing > 0 ? { items: missing, destroyed, file, since, itemsBefore } : undefined;
+}
+
+/** Says that mail is rightly missing from the last backup. @throws Refusal where none is */
+async function confirmBackup(context: Context): Promise<void> {
+	await inTransaction(context.db, async (db) => {
+		const last = await readLast(db);
+		if (!last?.lacks) throw new Refusal('not-possible', 'The last backup lacks nothing. Nothing was changed.');
+		await putSetting(db, 'backup-last', JSON.stringify({ ...last, lacks: undefined }));
+		await appendLedger(db, {
+			at: context.now(),
+			by: context.actor,
+			action: 'backup-confirmed',
+			details: { file: last.file, missing: last.lacks.items, since: last.lacks.since }
+		});
+	});
+}
+
 /** The backups in a folder, the newest first, by their descriptions. */
 export function backupsIn(folder: string): Backup[] {
 	if (!existsSync(folder)) return [];
@@ -197,11 +247,28 @@ export function backupsIn(folder: string): Backup[] {
 		});
 }
 
+/** The last backup. */
+export interface LastBackup {
+	file: string;
+	madeAt: string;
+	bytes: number;
+	damage?: string[];
+	/** Undefined: one of an earlier version. */
+	items?: number | undefined;
+	/** Undefined: it has everything that the one before had, or somebody has said that it is right. */
+	lacks?: Lacking | undefined;
+}
+
+async function readLast(db: Db): Promise<LastBackup | undefined> {
+	const known = await getSetting(db, 'backup-last');
+	return known === undefined ? undefined : (JSON.parse(known) as LastBackup);
+}
+
 /** The state of the backups. */
 export interface BackupStanding {
 	/** The folder for nightly backups; undefined: none. */
 	folder: string | undefined;
-	last: { file: string; madeAt: string; bytes: number; damage?: string[] } | undefined;
+	last: LastBackup | undefined;
 	/** Whether none was ever made, or the last one is older than a week. */
 	isWanted: boolean;
 	/** The backups in the folder. */
@@ -210,14 +277,13 @@ export interface BackupStanding {
 
 /* The instant of the last backup, by the settings alone: every page asks, and the folder may be on a slow drive. */
 async function lastBackup(context: Context): Promise<Pick<BackupStanding, 'last' | 'isWanted'>> {
-	const known = await getSetting(context.db, 'backup-last');
-	if (known === undefined) return { last: undefined, isWanted: true };
-	const last = JSON.parse(known) as NonNullable<BackupStanding['last']>;
+	const last = await readLast(context.db);
+	if (!last) return { last: undefined, isWanted: true };
 	const made: CalendarDate = context.dateOf(Date.parse(last.madeAt) / 1000);
-	return { last, isWanted: daysBetween(made, today(context)) > AFTER_DAYS };
+	return { last, isWanted: last.lacks !== undefined || daysBetween(made, today(context)) > AFTER_DAYS };
 }
 
-/** Whether none was ever made, or the last one is older than a week. */
+/** Whether none was ever made, the last one is older than a week, or lacks mail. */
 export async function isBackupWanted(context: Context): Promise<boolean> {
 	return (await lastBackup(context)).isWanted;
 }
@@ -278,6 +344,7 @@ export const backUpUseCases = [
 		right: 'oversight',
 		run: isBackupWanted
 	}),
+	defineUseCase({ name: 'confirmBackup', thread: 'writer', right: 'administrator', run: confirmBackup }),
 	defineUseCase({
 		name: 'setBackupFolder',
 		input: () => Joi.object({ folder: text.required() }).required(),

@@ -30,4 +30,5 @@ export {
 	text
 } from './inputs.ts';
 export { rehearse } from './rehearse.ts';
+export { requireRoom, roomSentence } from './room.ts';
 export { type AnyUseCase, defineJob, defineUseCase, type Lane, type Thread } from './use-case.ts';

@@ -151,6 +151,15 @@ export async function lastDestruction(db: Db): Promise<string | undefined> {
 	return (await row<{ at: string | null }>(db, sql`SELECT max(made_at) AS at FROM certificate`))?.at ?? undefined;
 }
 
+/** How many items were destroyed since an instant (ISO 8601). */
+export async function countDestroyedSince(db: Db, since: string): Promise<number> {
+	const found = await row<{ n: number }>(
+		db,
+		sql`SELECT count(*) AS n FROM certificate JOIN certificate_item ON certificate_id = certificate.id WHERE made_at > ${since}`
+	);
+	return found?.n ?? 0;
+}
+
 /** A destroyed item, by its number and the hash of its bytes. */
 export interface Destroyed {
 	itemId: number;

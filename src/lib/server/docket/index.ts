@@ -8,6 +8,7 @@ export {
 	allDestroyed,
 	type Certificate,
 	type Destroyed,
+	countDestroyedSince,
 	lastDestruction,
 	destroyedItemsPresent
 } from './certificates-store.ts';

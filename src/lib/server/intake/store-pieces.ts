@@ -1,6 +1,6 @@
 import { receivedDate, type ReceivedDate } from '../../../core/message/date.ts';
 import { ODDITIES } from '../../../core/message/summary.ts';
-import { type Context, nowSeconds, today } from '../context/index.ts';
+import { type Context, nowSeconds, requireRoom, today } from '../context/index.ts';
 import { type Db, inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import {
@@ -93,13 +93,14 @@ export interface Around {
 	after: (within: Context, pieces: readonly StoredPiece[]) => Promise<void>;
 }
 
-/** Stores a batch in one transaction. @returns its counts */
+/** Stores a batch in one transaction. @returns its counts @throws Refusal if room on the disk gets short */
 export async function storeBatch(
 	context: Context,
 	target: Target,
 	{ pieces: batch, last }: Batch,
 	around?: Around
 ): Promise<ImportCounts> {
+	requireRoom(context);
 	return inTransaction(context.db, async (db) => {
 		const contentIds = await putContents(
 			db,

@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { type Context, defineUseCase, today } from '../context/index.ts';
+import { type Context, defineUseCase, roomSentence, today } from '../context/index.ts';
 import { checkStanding, isBackupWanted } from '../backup/index.ts';
 import { isApprovalDemanded } from '../docket/index.ts';
 import { clockDoubt, doubtInWords } from '../ledger/index.ts';
@@ -31,6 +31,8 @@ export interface Frame {
 	noBackup: boolean;
 	/** The damage that the last check found, in words; '': none. */
 	damage: string;
+	/** Where room on the disk gets short, as a sentence; '': there is enough. */
+	room: string;
 	/** Why the clock is doubted, as a sentence; '': it is not. */
 	clock: string;
 	dueSoon: number;
@@ -52,6 +54,7 @@ async function showFrame(context: Context): Promise<Frame> {
 		answers: role === 'colleague' ? await countAnswers(context) : 0,
 		noBackup: false,
 		damage: '',
+		room: '',
 		clock: '',
 		dueSoon: 0,
 		holds: 0,
@@ -69,6 +72,7 @@ async function showFrame(context: Context): Promise<Frame> {
 		...frame,
 		noBackup: await isBackupWanted(context),
 		damage: (await checkStanding(context))?.damage ?? '',
+		room: roomSentence(context),
 		clock: doubt ? doubtInWords(context, doubt) : '',
 		dueSoon: await countDueSoon(context),
 		holds: await countHolds(context),

@@ -1,4 +1,4 @@
-import { existsSync } from 'node:fs';
+import { existsSync, statfsSync } from 'node:fs';
 import { userInfo } from 'node:os';
 import path from 'node:path';
 import { isMainThread } from 'node:worker_threads';
@@ -227,6 +227,10 @@ export async function openContext(
 		dataFolder,
 		outside,
 		readClock,
+		freeBytes: () => {
+			const { bavail, bsize } = statfsSync(dataFolder);
+			return bavail * bsize;
+		},
 		machineNow: time,
 		clockIsGiven: readEnvironment().KOVREL_NOW !== undefined || outside.standIns !== undefined,
 		now: () => new Date(time().getTime() + ahead.days * DAY_MS),
