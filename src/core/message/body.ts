@@ -71,7 +71,7 @@ export function attachments(root: Part): AttachmentInfo[] {
 }
 
 async function decodeText(bytes: Uint8Array, part: Part): Promise<string> {
-	const body = decodeTransfer(bytes.subarray(part.bodyStart, part.end), part.encoding);
+	const body = decodeTransfer(bytes.subarray(part.bodyStart, part.end), part.encoding, 'text');
 	const decoded = decodeCharset(body, part.parameters.charset);
 	const text = decoded.includes('\r') ? decoded.replace(/\r\n?/g, '\n') : decoded;
 	const flowed = part.type === 'text/plain' && part.parameters.format?.toLowerCase() === 'flowed';

@@ -281,3 +281,20 @@ describe('a search that is larger than anybody types', () => {
 		).not.toThrow();
 	});
 });
+
+describe('a size with a blank before its unit', () => {
+	it.each([
+		['larger:5 MB', 5_000_000, 0],
+		['smaller:200 kB quay', 200_000, 1],
+		['larger:1.5 gb', 1_500_000_000, 0],
+		['larger:5', 5, 0],
+		// a word that only begins like one, and one in quotation marks
+		['larger:5 mbox', 5, 1],
+		['larger:5 "MB"', 5, 1]
+	])('%s', (text, bytes, words) => {
+		const query = readQuery(text);
+		const parts = query.kind === 'and' ? query.parts : [query];
+		expect(parts[0]).toMatchObject({ bytes });
+		expect(parts.filter(({ kind }) => kind === 'words')).toHaveLength(words);
+	});
+});

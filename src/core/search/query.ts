@@ -230,6 +230,25 @@ function termOf(token: Token): Query {
 	return phraseOf(value, COLUMNS[key], prefix);
 }
 
+/* A size may have a blank before its unit: `larger:5 MB` is five megabytes, not five bytes and a word. */
+function withUnits(found: readonly Token[]): Token[] {
+	const joined: Token[] = [];
+	for (const token of found) {
+		const before = joined.at(-1);
+		const isUnit =
+			before !== undefined &&
+			SIZES.some((name) => name === before.key) &&
+			/^\d+(\.\d+)?$/.test(before.value) &&
+			token.kind === 'term' &&
+			token.key === '' &&
+			!token.quoted &&
+			/^([kmgt]?b|bytes?)$/i.test(token.value);
+		if (isUnit) joined[joined.length - 1] = { ...before, value: `${before.value}${token.value}`, begun: token.begun };
+		else joined.push(token);
+	}
+	return joined;
+}
+
 /* query = all ("or" all)*;  all = one+;  one = "not" one | "(" query ")" | term */
 class Reader {
 	#tokens: Token[];
@@ -239,7 +258,7 @@ class Reader {
 	readonly #typing: boolean;
 
 	constructor(text: string, typing: boolean, today: CalendarDate | undefined) {
-		this.#tokens = tokens(text, typing, today);
+		this.#tokens = withUnits(tokens(text, typing, today));
 		this.#end = text.length;
 		this.#typing = typing;
 		// an operator with nothing after it joins nothing

@@ -10,6 +10,9 @@ const TRAILER = /(?:\(fwd\)|\s)$/i;
 const BLOB = String.raw`\[[^[\]]*\]\s*`;
 const LEADER = new RegExp(String.raw`^(?:${BLOB})*(?:re|fwd?)\s*(?:${BLOB})?:`, 'i');
 const LEADING_BLOB = new RegExp(`^${BLOB}`);
+/* What programs write where there is no subject: common practice, from memory. It says as little as an empty one. */
+const NO_SUBJECT =
+	/^\(?(?:no subject|no topic|kein betreff|ohne betreff|sans objet|sin asunto|nessun oggetto|senza oggetto|geen onderwerp|sem assunto|inget ämne|uten emne|intet emne)\)?$/i;
 const FORWARDED = /^\[fwd:(.*)\]$/is;
 
 function withoutTrailers(text: string): { rest: string; marked: boolean } {
@@ -49,7 +52,7 @@ export function baseSubject(subject: string): BaseSubject {
 		const begun = withoutLeaders(ended.rest);
 		isReply ||= ended.marked || begun.marked;
 		const forwarded = FORWARDED.exec(begun.rest);
-		if (!forwarded) return { base: begun.rest.toUpperCase(), isReply };
+		if (!forwarded) return { base: NO_SUBJECT.test(begun.rest) ? '' : begun.rest.toUpperCase(), isReply };
 		isReply = true;
 		text = forwarded[1] ?? '';
 	}

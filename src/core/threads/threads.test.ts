@@ -20,7 +20,11 @@ describe('base subject (RFC 5256 section 2.1 and its ABNF in section 5)', () => 
 		['Regarding: Ramp', 'REGARDING: RAMP', false],
 		['Re:', '', true],
 		['', '', false],
-		['   ', '', false]
+		['   ', '', false],
+		['(no subject)', '', false],
+		['Re: (No Subject)', '', true],
+		['kein Betreff', '', false],
+		['No subject to change', 'NO SUBJECT TO CHANGE', false]
 	])('%j', (subject, base, isReply) => {
 		expect(baseSubject(subject)).toEqual({ base, isReply });
 	});

@@ -103,7 +103,6 @@ const EXPLAINED: Record<string, Record<string, string>> = {
 		'msg_15.txt': 'a multipart without its boundary; a soft line break at the very end',
 		'msg_42.txt': 'a multipart that was not begun: Python has its text as preamble',
 		'bad-header-wrap.raw': 'base64 with other characters in it',
-		'epilogue-sample.raw': 'base64 with other characters in it',
 		'mime-bad-content-transfer-encoding.raw': 'text that only says it is base64',
 		'badboundary.raw': 'an empty line before a boundary that is broken',
 		'multimixed-no-closing-boundary.raw': 'a final line break that no boundary takes'
