@@ -30,12 +30,14 @@ const EXTENSIONS: Record<string, string> = {
 	'application/zip': '.zip'
 };
 
-/** Whether this part is text of the message itself rather than a file (RFC 2183 section 2). */
+/** Whether this part is shown as text of the message itself; one that is inline may have a file name (RFC 2183 section 2). */
 function isBodyText(part: Part): boolean {
-	return (
-		(part.type === 'text/plain' || part.type === 'text/html') && part.disposition !== 'attachment' && !part.fileName
-	);
+	const isShown = part.disposition === 'inline' || (part.disposition !== 'attachment' && !part.fileName);
+	return (part.type === 'text/plain' || part.type === 'text/html') && isShown;
 }
+
+/** Whether this part can be saved as a file. */
+const isFile = (part: Part): boolean => !isBodyText(part) || part.fileName !== undefined;
 
 /* The parts of the message itself, without those of attached messages. */
 function* ownParts(part: Part): Generator<Part> {
@@ -48,7 +50,7 @@ function isContainer(part: Part): boolean {
 }
 
 function attachmentParts(root: Part): Part[] {
-	return [...ownParts(root)].filter((part) => !isContainer(part) && !isBodyText(part));
+	return [...ownParts(root)].filter((part) => !isContainer(part) && isFile(part));
 }
 
 function attachmentName(part: Part, index: number): string {
@@ -104,6 +106,8 @@ const LONGEST_TEXT = 512 * 1024;
 /* Compiled once: that takes longer than reading a newsletter. */
 const convert = compile({
 	wordwrap: false,
+	// also text outside of <body>
+	baseElements: { selectors: [], returnDomByDefault: true },
 	// already bounded, so no limit here, which would lose text; escapes make it longer
 	limits: { maxInputLength: 5 * LONGEST_HTML, maxDepth: 10 * DEEPEST },
 	selectors: [

@@ -31,19 +31,9 @@ const VOID = new Set([
 	'wbr'
 ]);
 /* Elements that show nothing or contain no HTML: removed whole. */
-const SILENT = new Set([
-	'script',
-	'style',
-	'noscript',
-	'template',
-	'iframe',
-	'object',
-	'svg',
-	'math',
-	'xmp',
-	'noembed',
-	'noframes'
-]);
+const SILENT = new Set(['script', 'style', 'template', 'iframe', 'svg', 'math', 'xmp']);
+/* Of these, everything to the end of the message belongs to one without an end, as browsers read it. */
+const TO_THE_END = new Set(['script', 'style', 'iframe', 'xmp']);
 /* Elements that one of these closes (WHATWG HTML, 13.1.2.4 optional tags). */
 const ENDS: Record<string, readonly string[]> = {
 	p: ['p'],
@@ -102,6 +92,7 @@ export function boundHtml(source: string): BoundHtml {
 	const open: Open[] = [];
 	let depth = 0;
 	let tags = 0;
+	let commentsEnd = true;
 	const close = (count: number) => {
 		for (const { isKept } of open.splice(open.length - count, count)) if (isKept) depth--;
 	};
@@ -113,8 +104,10 @@ export function boundHtml(source: string): BoundHtml {
 		}
 		if (next > at) kept.push(html.slice(at, next));
 		if (html.startsWith('<!--', next)) {
-			const end = html.indexOf('-->', next + 4);
-			at = end === -1 ? html.length : end + 3;
+			// `<!-->` is whole (WHATWG HTML, 13.2.5.43); one without an end hides nothing
+			const end: number = commentsEnd ? html.indexOf('-->', next + 2) : -1;
+			commentsEnd = end !== -1;
+			at = end === -1 ? next + 4 : end + 3;
 			continue;
 		}
 		const isEnd = html[next + 1] === '/';
@@ -132,7 +125,7 @@ export function boundHtml(source: string): BoundHtml {
 		at = end + 1;
 		if (name === undefined) continue;
 		if (!isEnd && SILENT.has(name)) {
-			at = behind(html, name, at);
+			at = behind(html, name, at) ?? (TO_THE_END.has(name) ? html.length : at);
 			continue;
 		}
 		const tag = at - next > LONGEST_TAG ? `<${isEnd ? '/' : ''}${name}>` : html.slice(next, at);
@@ -181,9 +174,9 @@ const BREAKS = new Set([
 	'pre'
 ]);
 
-/* The offset after an element whose content is removed. */
-function behind(html: string, name: string, from: number): number {
+/* The offset after an element whose content is removed; undefined: it has no end. */
+function behind(html: string, name: string, from: number): number | undefined {
 	const end = new RegExp(`</${name}\\s*>`, 'gi');
 	end.lastIndex = from;
-	return end.test(html) ? end.lastIndex : html.length;
+	return end.test(html) ? end.lastIndex : undefined;
 }

@@ -1,10 +1,19 @@
+import { foldWord, wordsOf } from '../search/words.ts';
 import { type Address, readAddresses } from './addresses.ts';
 import { isToMany, listIdentity } from '../lists/identity.ts';
 import { findOffer } from '../lists/offers.ts';
 import { readWays, wayBit } from '../lists/ways.ts';
 import type { CalendarDate } from '../calendar.ts';
 import { baseSubject } from '../threads/base-subject.ts';
-import { attachedMessagesText, type AttachmentInfo, attachments, calendarText, readBody, textOfHtml } from './body.ts';
+import {
+	attachedMessagesText,
+	type AttachmentInfo,
+	attachments,
+	calendarText,
+	type Body,
+	readBody,
+	textOfHtml
+} from './body.ts';
 import { type Instant, parseDate, parseReceived } from './date.ts';
 import { decodeUnstructured, fieldValue, fieldValues, type Header } from './header.ts';
 import { eventEnd, type MailKind, mailKind, readTraits } from './mail-kind.ts';
@@ -138,6 +147,22 @@ function readList(
 	return { listId: identifier, listName: name, listOrganisation: organisation, leaveWays: bits };
 }
 
+/*
+ * Words that the HTML of a message has and its plain text has not: the index finds them as well. Alternatives are meant
+ * to say the same (RFC 2046 section 5.1.4), and often do not.
+ */
+function wordsBeside({ text, html }: Body): string {
+	if (html === undefined) return '';
+	const known = new Set(wordsOf(text).map(foldWord));
+	const others = wordsOf(textOfHtml(html)).filter((word) => {
+		const folded = foldWord(word);
+		if (known.has(folded)) return false;
+		known.add(folded);
+		return true;
+	});
+	return others.join(' ');
+}
+
 /**
  * Reads a message.
  *
@@ -188,7 +213,7 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 		importance: readImportance(header),
 		attachments: attachments(root),
 		ownText: own,
-		quotedText: attached ? `${quoted}\n${attached}` : quoted,
+		quotedText: [quoted, attached, wordsBeside(body)].filter((text) => text !== '').join('\n'),
 		flags: readFlags(header),
 		oddities: [...(from.address ? [] : ['no-sender' as const]), ...(sentAt === undefined ? ['no-date' as const] : [])]
 	};

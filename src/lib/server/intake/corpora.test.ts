@@ -6,6 +6,7 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { decodeCharset, decodeTransfer } from '../../../core/message/decoding.ts';
 import { scanStructure, walk } from '../../../core/message/structure.ts';
 import { summarise } from '../../../core/message/summary.ts';
+import { foldWord, wordsOf } from '../../../core/search/words.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
@@ -161,5 +162,33 @@ describe("structure, attachments, addresses, dates and text agree with Python's 
 		);
 		expect([...explained].sort()).toEqual(reasons.sort());
 		expect(compared).toBeGreaterThan(20_000);
+	});
+});
+
+/* RFC 2046 section 5.1.4: alternatives are meant to say the same; the index has the words of all of them. */
+describe('every word of the HTML of real mail is found', () => {
+	it('by a stripper of Python, over all corpora', async () => {
+		const files = (['lists', 'python', 'enmime'] as const).flatMap((corpus) => corpusFiles(corpus));
+		const { status, stdout, stderr } = spawnSync('python3', ['tests/python/html-words.py'], {
+			input: files.join('\n'),
+			encoding: 'utf8',
+			maxBuffer: 2 ** 28
+		});
+		expect(status, stderr).toBe(0);
+		const lacking: Record<string, string[]> = {};
+		let compared = 0;
+		for (const [at, line] of stdout.trim().split('\n').entries()) {
+			const wanted = JSON.parse(line) as string[];
+			if (wanted.length === 0) continue;
+			const file = files[at] as string;
+			const summary = await summarise(new Uint8Array(readFileSync(file)));
+			if (!summary) continue;
+			const known = new Set(wordsOf(`${summary.ownText}\n${summary.quotedText}`).map(foldWord));
+			compared += wanted.length;
+			const left = wanted.filter((word) => !known.has(word));
+			if (left.length > 0) lacking[path.basename(file)] = left;
+		}
+		expect(lacking).toEqual({});
+		expect(compared).toBeGreaterThan(1_000);
 	});
 });
