@@ -195,7 +195,7 @@ function removeUnfinished(folder: string): void {
 }
 
 /** Mail that the backup before had and this one has not, although it was not destroyed. */
-export interface Lacking {
+interface Lacking {
 	/** Items that are missing without a certificate, and those that were destroyed since. */
 	items: number;
 	destroyed: number;
@@ -248,7 +248,7 @@ export function backupsIn(folder: string): Backup[] {
 }
 
 /** The last backup. */
-export interface LastBackup {
+interface LastBackup {
 	file: string;
 	madeAt: string;
 	bytes: number;
