@@ -8,12 +8,12 @@ import {
 	textOfHtml
 } from '../../../core/message/body.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
-import { getItem, type ItemDetails, readableContent, type Tag, tagsOfItems } from '../mail/index.ts';
+import { getItem, type ItemDetails, otherItems, readableContent, type Tag, tagsOfItems } from '../mail/index.ts';
 import { type DigestOriginal, judgeSender, originalsOf } from '../lists/index.ts';
 import { holdsOfItem } from '../standing/index.ts';
 import { type Context, count, defineUseCase, id } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { requireReach } from '../access/index.ts';
+import { requireReach, withinReach } from '../access/index.ts';
 import { safeHtml } from './safe-html.ts';
 import { type Standing, standingOf } from '../retention/index.ts';
 import Joi from 'joi';
@@ -58,8 +58,11 @@ export async function readMessage(context: Context, input: { id: number }): Prom
 	const root = scanStructure(bytes);
 	const body = await readBody(bytes, root);
 	const tags = (await tagsOfItems(context.db, [item.id])).get(item.id) ?? [];
+	// who may not see the other places learns of none (invariant 20)
+	const others = item.elsewhere === 0 ? [] : await otherItems(context.db, item.id);
 	return {
 		...item,
+		elsewhere: (await withinReach(context, others, 'find')).length,
 		text: body.text,
 		moreText: moreOf(body),
 		hasHtml: body.html !== undefined,

@@ -85,6 +85,7 @@ export {
 	type Correspondent,
 	deleteWords,
 	getItem,
+	otherItems,
 	inTheIndex,
 	type ItemDetails,
 	putCorrespondents,

@@ -244,6 +244,16 @@ export interface ItemDetails {
 	waits: string | null;
 }
 
+/** The other items of the same message. */
+export async function otherItems(db: Db, id: number): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT other.id FROM item JOIN item other ON other.message_id = item.message_id AND other.id <> item.id
+		 WHERE item.id = ${id} AND other.state <> 'destroyed' LIMIT 1000`
+	);
+	return found.map((other) => other.id);
+}
+
 /** One item; undefined if there is none, or it was destroyed. */
 export async function getItem(db: Db, id: number): Promise<ItemDetails | undefined> {
 	return row<ItemDetails>(

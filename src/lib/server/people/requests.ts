@@ -132,8 +132,26 @@ export async function countRequests({ db }: Context): Promise<number> {
 /** The person's own requests, with the answers. */
 export async function myRequests(context: Context): Promise<RequestView[]> {
 	const requests = await requestsOf(context.db, requirePersonId(context), 50);
-	return Promise.all(requests.map((request) => viewRequest(context, request)));
+	return Promise.all(
+		requests.map(async (request) => {
+			const view = await viewRequest(context, request);
+			const seen = new Set(
+				await withinReach(
+					context,
+					view.items.map(({ itemId }) => itemId),
+					'find'
+				)
+			);
+			return { ...view, items: view.items.map((item) => (seen.has(item.itemId) ? item : unseen(item))) };
+		})
+	);
 }
+
+/* A message that the person may not find any more, as after a grant ended. */
+const unseen = (item: RequestItem): RequestItem =>
+	item.state === null
+		? item
+		: { ...item, subject: 'You may not see this message any more', fromName: '', fromAddress: '', folder: '' };
 
 /** Records that the person has read the answers. */
 export async function noticeAnswers(context: Context): Promise<void> {
