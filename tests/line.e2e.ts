@@ -353,8 +353,8 @@ test('damage is said on every page, and Ledger names the mail and how it is repa
 	database.close();
 	server = await TestServer.start(data);
 	await visit(page, '/ledger');
-	await expect(page.getByTestId('checks')).toContainText('checks a share of everything each night');
 	await page.getByRole('button', { name: 'Check everything' }).click();
+	await expect(page.getByTestId('checks')).toContainText(/checks a share of everything each night.* last checked on/);
 	await expect(page.getByTestId('damaged')).toContainText('1 message is damaged');
 	await expect(page.getByTestId('damaged')).toContainText('“Quay light 3” in Inbox of Harbour office');
 	await expect(page.getByTestId('damaged')).toContainText('kovrel repair --from PATH');

@@ -262,8 +262,8 @@ describe('hits in context', () => {
 
 describe('a search that is larger than anybody types', () => {
 	it.each([
-		['words', 'quay '.repeat(501), /at most 500 words and conditions; this one has 501/],
-		['alternatives', Array.from({ length: 501 }, (_, n) => `w${n}`).join(' or '), /at most 500/],
+		['words', 'quay '.repeat(2_501), /at most 2500 words and conditions; this one has 2501/],
+		['alternatives', Array.from({ length: 2_501 }, (_, n) => `w${n}`).join(' or '), /at most 2500/],
 		['words in a row', `"${'quay '.repeat(450)}"`, /At most 64 words in a row are looked for; these are 450/],
 		[
 			'levels of a folder',

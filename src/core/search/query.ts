@@ -366,8 +366,8 @@ const leavesOf = (query: Query): Query[] => {
 	return query.kind === 'and' || query.kind === 'or' ? query.parts.flatMap(leavesOf) : [query];
 };
 
-/* More than a person types: a search of thousands of words, or of a path of hundreds of folders, holds up the others. */
-const MOST_CONDITIONS = 500;
+/* More than a person types, and than a keep-list has: a search of thousands of words, or of a path of hundreds of folders, holds up the others. */
+const MOST_CONDITIONS = 2_500;
 const MOST_WORDS_IN_A_ROW = 64;
 const MOST_LEVELS = 40;
 

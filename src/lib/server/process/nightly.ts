@@ -9,6 +9,8 @@ const EVERY_MINUTE = '* * * * *';
 const EVERY_SECOND = '* * * * * *';
 /* Checked every hour: each day of the office gets one run, whatever the machine's clock does. */
 const EVERY_HOUR = '7 * * * *';
+/* A server that is started every day checks its share as well. */
+const FIRST_CHECK_MS = 5 * 60_000;
 /** The actor of scheduled work. */
 const SCHEDULE: Actor = { ...KOVREL, name: 'Kovrel, by its schedule' };
 
@@ -21,7 +23,6 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		if (ranOn === today) return;
 		ranOn = today;
 		if (await office.ask('nightHasWork', undefined, SCHEDULE)) await office.start('runNight', undefined, SCHEDULE);
-		if (await office.ask('checkIsDue', undefined, SCHEDULE)) await office.start('verifyShare', undefined, SCHEDULE);
 		// last, so that its failure does not affect the run
 		const uploads = await office.change('clearUploads', undefined, SCHEDULE);
 		if (uploads > 0) log.info({ uploads }, 'removed uploads that nobody went on with');
@@ -31,6 +32,15 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 	};
 	lookSafely();
 	const hourly = new Cron(EVERY_HOUR, { protect: true, unref: true }, lookSafely);
+	// not while people wait for the server to begin
+	const check = async () => {
+		if (await office.ask('checkIsDue', undefined, SCHEDULE)) await office.start('verifyShare', undefined, SCHEDULE);
+	};
+	const checkSafely = () => {
+		check().catch((error: unknown) => log.error({ error }, 'a share of what is stored could not be checked'));
+	};
+	const first = setTimeout(checkSafely, FIRST_CHECK_MS).unref();
+	const checking = new Cron(EVERY_HOUR, { protect: true, unref: true }, checkSafely);
 	const sendMail = async () => {
 		if (await office.ask('mailIsDue', undefined, SCHEDULE)) await office.change('sendDueMail', undefined, SCHEDULE);
 	};
@@ -56,6 +66,9 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		if (!listens && new Date().getSeconds() !== 0) return;
 		listen().catch((error: unknown) => log.error({ error }, 'live mailboxes could not be listened to'));
 	});
-	const stop = () => [hourly, minutely, fetching, listening].forEach((clock) => clock.stop());
+	const stop = () => {
+		clearTimeout(first);
+		for (const clock of [hourly, checking, minutely, fetching, listening]) clock.stop();
+	};
 	signal.addEventListener('abort', stop, { once: true });
 }
