@@ -9,6 +9,7 @@ const NOTHING: Frame = {
 	answers: 0,
 	noBackup: false,
 	damage: '',
+	rereading: false,
 	room: '',
 	clock: '',
 	dueSoon: 0,

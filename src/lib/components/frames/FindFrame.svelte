@@ -1,4 +1,5 @@
 <script lang="ts">
+	import ReadingAgain from '$lib/components/frames/ReadingAgain.svelte';
 	import type { Snippet } from 'svelte';
 	import { page } from '$app/state';
 	import type { Role } from '../../../core/access/roles.ts';
@@ -40,6 +41,7 @@
 		</nav>
 		<div class="ml-auto flex items-center gap-3"><PersonMenu {person} /></div>
 	</header>
+	<ReadingAgain isOn={page.data.rereading === true} />
 	<div id="work" class="flex-1">{@render children()}</div>
 </div>
 

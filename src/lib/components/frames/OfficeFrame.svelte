@@ -4,6 +4,7 @@
 	import { Popover, Portal } from '@skeletonlabs/skeleton-svelte';
 	import { goto, invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
+	import ReadingAgain from '$lib/components/frames/ReadingAgain.svelte';
 	import JobProgress from '$lib/components/frames/JobProgress.svelte';
 	import QuotaBar from '$lib/components/charts/QuotaBar.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
@@ -240,6 +241,7 @@
 				</form>{/if}
 		</div>
 	{/if}
+	<ReadingAgain isOn={data.rereading} />
 	{#if data.room}<p class="wrong mx-5 mt-3" role="alert">{data.room}</p>{/if}
 	{#if data.damage && page.url.pathname !== '/ledger'}
 		<p class="wrong mx-5 mt-3" role="alert">

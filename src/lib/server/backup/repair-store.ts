@@ -97,7 +97,7 @@ export async function putProven(db: Db, id: number, values: Readonly<Record<stri
 /** Whether a file is a data file, by its beginning (https://www.sqlite.org/fileformat.html). */
 export const isDataFile = (head: Buffer): boolean => head.toString('latin1', 0, 16) === 'SQLite format 3\0';
 
-/** Counts the columns that two tables have both: a backup may be of an earlier version. */
+/** The columns of a table: a backup may be of an earlier version, and lack some. */
 export async function columnsOf(db: Db, table: SummedTable): Promise<string[]> {
 	const found = await rows<{ name: string }>(db, sql`SELECT name FROM pragma_table_info(${raw(`'${table}'`)})`);
 	return found.map(({ name }) => name);

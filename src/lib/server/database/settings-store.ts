@@ -37,6 +37,9 @@ export type Setting =
 	| 'proposal-tags'
 	/** The last instant at which the clock was right; ISO 8601 (ledger/clock). */
 	| 'clock-mark'
+	/** By which reading (core/message/summary) all stored mail was read; `yes` while it is being read again. */
+	| 'reading'
+	| 'reading-again'
 	/** How far the checks are that run by themselves, as JSON (backup/check-standing). */
 	| 'check-standing'
 	/** Accounts shown on a demo's sign-in page. */

@@ -94,7 +94,14 @@ export {
 	type ReadMessage
 } from './messages-store.ts';
 export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './parse-pool.ts';
-export { readStored, rebuildWords, requireReadAsNow, rereadMail, rereadMailUseCases } from './reread-mail.ts';
+export {
+	isReadingAgain,
+	readStored,
+	rebuildWords,
+	requireReadAsNow,
+	rereadMail,
+	rereadMailUseCases
+} from './reread-mail.ts';
 export {
 	ensureTag,
 	findTag,

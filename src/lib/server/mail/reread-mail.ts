@@ -1,5 +1,6 @@
+import { READING } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { type Db, inTransaction } from '../database/index.ts';
+import { type Db, getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { parseInThread } from './parse-pool.ts';
 import { Refusal } from '../refusal.ts';
 import { DamagedContentError, readContent } from './contents-store.ts';
@@ -13,7 +14,7 @@ import {
 	putWords,
 	type ReadMessage
 } from './messages-store.ts';
-import { type Context, defineJob } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase } from '../context/index.ts';
 
 interface StoredMessage {
 	id: number;
@@ -59,9 +60,29 @@ export async function requireReadAsNow({ db }: Context): Promise<void> {
  * finds only mail that has been read again.
  */
 export async function rereadMail(context: Context): Promise<{ messages: number; finished: boolean }> {
-	if ((await countToReadAgain(context.db)) === 0) return { messages: 0, finished: true };
-	if (await anotherReadingIsIndexed(context.db)) await inTransaction(context.db, emptyWords);
-	return readAllAgain(context, putReadAgain);
+	const waiting = await countToReadAgain(context.db);
+	if (waiting > 0)
+		await inTransaction(context.db, async (db) => {
+			await putSetting(db, 'reading-again', 'yes');
+			if (await anotherReadingIsIndexed(db)) await emptyWords(db);
+		});
+	const done = waiting === 0 ? { messages: 0, finished: true } : await readAllAgain(context, putReadAgain);
+	if (done.finished)
+		await inTransaction(context.db, async (db) => {
+			await putSetting(db, 'reading', String(READING));
+			await putSetting(db, 'reading-again', '');
+		});
+	return done;
+}
+
+/** Whether stored mail has to be read again, as after an update that reads it better. Looks at no message. */
+async function hasToReadAgain({ db }: Context): Promise<boolean> {
+	return (await getSetting(db, 'reading')) !== String(READING);
+}
+
+/** Whether stored mail is being read again: searches find only a part of it until that is done. */
+export async function isReadingAgain({ db }: Pick<Context, 'db'>): Promise<boolean> {
+	return (await getSetting(db, 'reading-again')) === 'yes';
 }
 
 /**
@@ -106,6 +127,7 @@ async function rereadSome(context: Context, messages: readonly StoredMessage[], 
 
 /** The use cases of this file. */
 export const rereadMailUseCases = [
+	defineUseCase({ name: 'hasToReadAgain', thread: 'reader', right: 'administrator', run: hasToReadAgain }),
 	defineJob(
 		{
 			name: 'rereadMail',

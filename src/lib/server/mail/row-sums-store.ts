@@ -1,3 +1,4 @@
+import { READING } from '../../../core/message/summary.ts';
 import { type Db, inList, type Range, row, rows, sql, within } from '../database/index.ts';
 
 /** Rows that have a sum of their own (migration 040). */
@@ -94,7 +95,7 @@ export async function indexFinds(db: Db, messageId: number, words: readonly stri
 export async function someMessages(db: Db, at: readonly number[]): Promise<{ id: number; contentId: number }[]> {
 	return rows(
 		db,
-		sql`SELECT id, content_id AS contentId FROM message WHERE id IN ${inList(at)} AND reading >= 0 ORDER BY id`
+		sql`SELECT id, content_id AS contentId FROM message WHERE id IN ${inList(at)} AND reading = ${READING} ORDER BY id`
 	);
 }
 

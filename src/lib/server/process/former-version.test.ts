@@ -12,12 +12,14 @@ import { carryOut, takeBack } from '../docket/carry-out.ts';
 import { readCertificate } from '../docket/certificates.ts';
 import { listedDockets, showSlip } from '../docket/show-docket.ts';
 import { checkLedger } from '../ledger/ledger-store.ts';
+import { isReadingAgain, rereadMail } from '../mail/reread-mail.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { compareDue } from '../standing/due-store.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';
 import { verify } from '../backup/verify-archive.ts';
 import { jobsToResume, listJobs } from './jobs.ts';
+import { useCase } from './use-cases.ts';
 
 afterAll(closeParsePool);
 
@@ -50,6 +52,21 @@ describe('a data folder of a former version', () => {
 		]);
 		expect(await rows(context.db, sql`PRAGMA foreign_key_check`)).toEqual([]);
 		expect(await readCertificate(context, { docketId: 3, limit: 100 })).toMatchObject({ messages: 25 });
+	});
+
+	it('is read again once, and says so while that lasts', async () => {
+		const context = await formerOffice();
+		const asks = async () => (useCase('hasToReadAgain').run as (within: Context) => Promise<boolean>)(context);
+		expect(await asks()).toBe(true);
+		const stopped = { ...context, signal: AbortSignal.abort() };
+		expect(await rereadMail(stopped)).toMatchObject({ finished: false });
+		expect([await isReadingAgain(context), await asks()]).toEqual([true, true]);
+		expect(await rereadMail(context)).toMatchObject({ finished: true });
+		expect([await isReadingAgain(context), await asks()]).toEqual([false, false]);
+		expect(await verify(context)).toMatchObject({ ok: true });
+		// a new folder has nothing to be read again
+		const fresh = await openOffice();
+		expect(await (useCase('hasToReadAgain').run as (within: Context) => Promise<boolean>)(fresh)).toBe(false);
 	});
 
 	it('knows by number who did what, and goes on with what was begun', async () => {

@@ -4,6 +4,7 @@ import { checkStanding, isBackupWanted } from '../backup/index.ts';
 import { isApprovalDemanded } from '../docket/index.ts';
 import { clockDoubt, doubtInWords } from '../ledger/index.ts';
 import { countAnswers, countRequests } from '../people/index.ts';
+import { isReadingAgain } from '../mail/index.ts';
 import type { Job } from '../queue/index.ts';
 import type { RecordClass } from '../../../core/retention/classes.ts';
 import { countDueSoon, countHolds } from '../retention/index.ts';
@@ -31,6 +32,8 @@ export interface Frame {
 	noBackup: boolean;
 	/** The damage that the last check found, in words; '': none. */
 	damage: string;
+	/** Whether stored mail is being read again: searches find only a part of it. */
+	rereading: boolean;
 	/** Where room on the disk gets short, as a sentence; '': there is enough. */
 	room: string;
 	/** Why the clock is doubted, as a sentence; '': it is not. */
@@ -54,6 +57,7 @@ async function showFrame(context: Context): Promise<Frame> {
 		answers: role === 'colleague' ? await countAnswers(context) : 0,
 		noBackup: false,
 		damage: '',
+		rereading: await isReadingAgain(context),
 		room: '',
 		clock: '',
 		dueSoon: 0,

@@ -55,6 +55,7 @@ export class Office {
 		if ((await prepareDataFolder(folder, options)).isNew) log.info({ folder }, 'a new archive was begun');
 		const office = new Office(folder, holdDataFolder(folder, new Date()));
 		await office.jobs.resume();
+		if (await office.ask('hasToReadAgain', undefined, KOVREL)) await office.start('rereadMail', undefined, KOVREL);
 		if (await office.ask('hasUnthreaded', undefined, KOVREL)) await office.start('threadMail', undefined, KOVREL);
 		if (await office.ask('filesWait', undefined, KOVREL)) await office.start('readFiles', undefined, KOVREL);
 		return office;

@@ -4,6 +4,7 @@ import path from 'node:path';
 import { isMainThread } from 'node:worker_threads';
 import Joi from 'joi';
 import { calendarIn } from '../../../core/calendar.ts';
+import { READING } from '../../../core/message/summary.ts';
 import type { Actor } from '../../../core/access/roles.ts';
 import { findPerson, hasPeople, newToken } from '../access/index.ts';
 import {
@@ -26,6 +27,7 @@ import {
 	writeMark
 } from '../database/index.ts';
 import type { Context, OpenDataFolder } from '../context/index.ts';
+import { countStored } from '../mail/index.ts';
 import { provideDecisions } from '../docket/index.ts';
 import { openOutside } from '../outside/index.ts';
 import { decisions } from './decisions.ts';
@@ -131,6 +133,8 @@ async function bringUpToDate(dataFolder: string): Promise<string> {
 			if (known !== undefined) return known;
 			const id = newDataId();
 			await putSetting(trx, DATA_ID, id);
+			// a new file has no mail of an earlier reading
+			if ((await countStored(trx)).messages === 0) await putSetting(trx, 'reading', String(READING));
 			return id;
 		});
 	} finally {
