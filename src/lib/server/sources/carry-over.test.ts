@@ -13,6 +13,7 @@ import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { checkLedger } from '../ledger/index.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
+import { verify } from '../backup/verify-archive.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { useCase } from '../process/use-cases.ts';
 import { type Disturbing, startProxy } from '../testing/imap-proxy.ts';
@@ -124,6 +125,7 @@ describe.skipIf(!hasImapServer())('what is decided here', () => {
 			const there = placed();
 			for (const [subject, place] of expected) expect([subject, there[subject]]).toEqual([subject, place]);
 			expect(await compareWeights(context.db)).toBe(0);
+			expect((await verify(context)).damaged).toEqual([]);
 		};
 		const archived = await decide(context, 'subject:ramp', 'archive');
 		await carried(['Ramp', undefined]);

@@ -138,7 +138,7 @@ export async function movable(db: Db, sourceId: number, messageIds: readonly num
 export async function adopt(db: Db, itemIds: readonly number[], folderId: number): Promise<number> {
 	return change(
 		db,
-		sql`UPDATE OR IGNORE item SET imported_folder_id = ${folderId} WHERE id IN ${inList(itemIds)} AND imported_folder_id <> ${folderId}`
+		sql`UPDATE OR IGNORE item SET ${setOfItem({ imported_folder_id: sql`${folderId}` })} WHERE id IN ${inList(itemIds)} AND imported_folder_id <> ${folderId}`
 	);
 }
 
