@@ -482,6 +482,7 @@ describe.skipIf(!hasImapServer())('server and Kovrel together', () => {
 			// the last round may have ended with a broken line
 			await through({});
 			expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
+			expect((await verify(context)).damaged).toEqual([]);
 			expect(await listSources(context)).toMatchObject([{ error: null }]);
 		},
 		Math.max(60_000, ROUNDS * 4_000)
