@@ -131,6 +131,8 @@ export interface Body {
 	text: string;
 	/** HTML as sent, not sanitised; undefined if there is none. */
 	html: string | undefined;
+	/** Whether the text has all of the HTML's, as there is no plain one beside it. */
+	isOfHtml: boolean;
 	/** Whether the text is complete; the end of a very long one is cut off. */
 	isWhole: boolean;
 }
@@ -172,6 +174,7 @@ export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
 	return {
 		text: text.slice(0, LONGEST_TEXT).trimEnd(),
 		html: html.length > 0 ? html.join('\n<hr>\n') : undefined,
+		isOfHtml: fromHtml.length > 0,
 		isWhole: text.length <= LONGEST_TEXT && html.every(({ length }) => length <= LONGEST_HTML)
 	};
 }

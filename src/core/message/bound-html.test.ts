@@ -73,6 +73,7 @@ describe('HTML before any parser sees it', () => {
 		['signs', (n: number) => '<'.repeat(10 * n)],
 		['comments that never end', (n: number) => '<!--'.repeat(2 * n)],
 		['scripts that never end', (n: number) => '<script>'.repeat(n)],
+		['pictures that never end', (n: number) => '<svg><math><template>'.repeat(n)],
 		['siblings', (n: number) => '<div>x</div>'.repeat(n)],
 		['attributes', (n: number) => `<b ${'a="b" '.repeat(2 * n)}>x</b>`]
 	])('is read in a time that follows its length: %s', async (_what, make) => {

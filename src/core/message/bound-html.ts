@@ -93,6 +93,8 @@ export function boundHtml(source: string): BoundHtml {
 	let depth = 0;
 	let tags = 0;
 	let commentsEnd = true;
+	// looked for once: a hostile message opens many that never end
+	const endless = new Set<string>();
 	const close = (count: number) => {
 		for (const { isKept } of open.splice(open.length - count, count)) if (isKept) depth--;
 	};
@@ -125,7 +127,9 @@ export function boundHtml(source: string): BoundHtml {
 		at = end + 1;
 		if (name === undefined) continue;
 		if (!isEnd && SILENT.has(name)) {
-			at = behind(html, name, at) ?? (TO_THE_END.has(name) ? html.length : at);
+			const after = endless.has(name) ? undefined : behind(html, name, at);
+			if (after === undefined) endless.add(name);
+			at = after ?? (TO_THE_END.has(name) ? html.length : at);
 			continue;
 		}
 		const tag = at - next > LONGEST_TAG ? `<${isEnd ? '/' : ''}${name}>` : html.slice(next, at);

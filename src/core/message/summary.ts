@@ -151,16 +151,14 @@ function readList(
  * Words that the HTML of a message has and its plain text has not: the index finds them as well. Alternatives are meant
  * to say the same (RFC 2046 section 5.1.4), and often do not.
  */
-function wordsBeside({ text, html }: Body): string {
-	if (html === undefined) return '';
-	const known = new Set(wordsOf(text).map(foldWord));
-	const others = wordsOf(textOfHtml(html)).filter((word) => {
-		const folded = foldWord(word);
-		if (known.has(folded)) return false;
-		known.add(folded);
-		return true;
-	});
-	return others.join(' ');
+function wordsBeside({ text, html, isOfHtml }: Body): string {
+	if (html === undefined || isOfHtml) return '';
+	// mostly the same words: only those written otherwise are folded
+	const written = new Set(wordsOf(text));
+	const others = [...new Set(wordsOf(textOfHtml(html)))].filter((word) => !written.has(word));
+	if (others.length === 0) return '';
+	const known = new Set([...written].map(foldWord));
+	return others.filter((word) => !known.has(foldWord(word))).join(' ');
 }
 
 /**

@@ -123,8 +123,7 @@
 						? 'none of them was'
 						: `${showCount(destroyed)} of them were`} destroyed since. Keep that backup until you know why.
 				</p>
-				{#if isAdministrator}<button class="quiet mt-2"
-						>It is right that {items === 1 ? 'it is' : 'they are'} missing</button
+				{#if isAdministrator}<button class="quiet mt-2">{items === 1 ? 'It is' : 'They are'} rightly missing</button
 					>{/if}
 			</form>
 		{/if}

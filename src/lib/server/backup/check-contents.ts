@@ -6,6 +6,7 @@ import {
 	DamagedContentError,
 	highestContent,
 	highestUsedContent,
+	readContent,
 	unpack,
 	usedContents
 } from '../mail/index.ts';
@@ -23,6 +24,16 @@ export interface CheckedContents {
 	storedBytes: number;
 	/** Contents whose bytes differ from those received, or cannot be read. */
 	damaged: number[];
+}
+
+async function stillDamaged(db: Db, ids: readonly number[]): Promise<number[]> {
+	const damaged: number[] = [];
+	for (const id of ids)
+		await readContent(db, id).catch((error: unknown) => {
+			if (!(error instanceof DamagedContentError)) throw error;
+			damaged.push(id);
+		});
+	return damaged;
 }
 
 /* Numbers looked at together. */
@@ -74,6 +85,8 @@ export async function checkContents(
 		if (signal.aborted) break;
 		report({ done: found.contents, total, note: `${showCount(found.contents)} contents checked` });
 	}
+	// one that was destroyed while it was read is not damaged: it is read once more
+	found.damaged = await stillDamaged(db, found.damaged);
 	// a number in a broken page may never have been used
 	const used = await usedContents(db, unreadable);
 	found.contents += used.length;

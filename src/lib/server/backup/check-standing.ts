@@ -47,14 +47,14 @@ const DAMAGE_KEPT = 50;
 const forPages = (result: VerifyResult): VerifyResult => ({ ...result, damaged: result.damaged.slice(0, DAMAGE_KEPT) });
 
 /** Checks everything, and notes what was found. */
-async function verifyArchiveAndNote(context: Context): Promise<VerifyResult> {
+export async function verifyAndNote(context: Context): Promise<VerifyResult> {
 	const result = await verify(context);
 	if (!result.finished) return result;
 	const on = today(context);
 	const upTo = await unlessBroken(highestContent(context.db), 0);
 	const damage = damageSummary(result.damaged);
 	await note(context, { began: on, on, through: upTo, upTo, wholeOn: on, damage });
-	return forPages(result);
+	return result;
 }
 
 /** Whether tonight's share has still to be checked. */
@@ -70,16 +70,11 @@ export async function verifyShare(context: Context): Promise<VerifyResult> {
 	const on = today(context);
 	const former = await readStanding(context.db);
 	const isNew = !former || former.through >= former.upTo || readDate(former.began) === undefined;
+	// what came since the round began belongs to it, as its share comes last
+	const upTo = await unlessBroken(highestContent(context.db), former?.upTo ?? 0);
 	const round: CheckStanding = isNew
-		? {
-				began: on,
-				on,
-				through: 0,
-				upTo: await unlessBroken(highestContent(context.db), 0),
-				wholeOn: former?.wholeOn ?? null,
-				damage: ''
-			}
-		: former;
+		? { began: on, on, through: 0, upTo, wholeOn: former?.wholeOn ?? null, damage: '' }
+		: { ...former, upTo };
 	const share = shareOf(round, on);
 	const result = await verify(context, { contents: share, pages: isNew });
 	if (!result.finished) return result;
@@ -105,7 +100,12 @@ export async function checkStanding(context: Context): Promise<CheckStanding | u
 /** The use cases of this file. */
 export const checkStandingUseCases = [
 	defineJob(
-		{ name: 'verifyArchive', thread: 'checker', right: 'administrator', run: verifyArchiveAndNote },
+		{
+			name: 'verifyArchive',
+			thread: 'checker',
+			right: 'administrator',
+			run: async (context) => forPages(await verifyAndNote(context))
+		},
 		{ lane: 'check', about: () => ({ kind: 'verify' }) }
 	),
 	defineJob(

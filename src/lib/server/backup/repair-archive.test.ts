@@ -13,7 +13,10 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { damageRows } from '../testing/damage.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { backUp } from './back-up.ts';
+import { useCase } from '../process/use-cases.ts';
+import { checkStanding } from './check-standing.ts';
 import { repairArchive } from './repair-archive.ts';
+import { putIfRight, valuesOf } from './repair-store.ts';
 import { verify } from './verify-archive.ts';
 
 afterAll(closeParsePool);
@@ -96,6 +99,23 @@ describe('repair', () => {
 		]);
 		expect(await facts(context)).toEqual(before);
 		await expect(repairArchive(context, { from: '/nowhere/at/all' })).rejects.toThrow('Nothing was done');
+	});
+
+	it('brings nothing back that is gone by then, and tells the pages what it found', async () => {
+		const { context, backup } = await office();
+		const { db } = context;
+		damageRows(context.dataFolder, `UPDATE message SET subject = 'x', from_name = 'y', body_hash = x'00' WHERE id = 9`);
+		await (useCase('verifyArchive').run as (within: Context) => Promise<unknown>)(context);
+		expect((await checkStanding(context))?.damage).toBe('1 message is damaged');
+		// two values of a row and one that is computed: the bytes alone do not prove which
+		expect((await repairArchive(context, {})).left).toMatchObject([{ what: 'message', id: 9 }]);
+		expect(await repairArchive(context, { from: backup })).toMatchObject({ left: [] });
+		expect((await checkStanding(context))?.damage).toBe('');
+		// as if another process had destroyed it between the check and the repair
+		const row7 = await valuesOf(db, 'item', 7);
+		await change(db, sql`DELETE FROM item WHERE id = 7`);
+		expect(await putIfRight(db, 'item', 7, row7 ?? {})).toBe(false);
+		expect(await valuesOf(db, 'item', 7)).toBeUndefined();
 	});
 
 	it('takes rows from no other archive', async () => {

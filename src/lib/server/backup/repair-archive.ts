@@ -34,6 +34,7 @@ import {
 	valuesOf,
 	wantedContents
 } from './repair-store.ts';
+import { verifyAndNote } from './check-standing.ts';
 import { verify } from './verify-archive.ts';
 
 /** The result of a repair. */
@@ -75,12 +76,14 @@ async function openBackup(context: Context, file: string): Promise<Backup> {
 
 const hashOf = (bytes: Uint8Array) => hash('sha256', bytes, 'hex');
 
-/* Equal bytes that come in again heal the damaged ones (mail/contents-store). */
-async function putBytes(context: Context, bytes: Uint8Array, as?: number): Promise<void> {
+/*
+ * Equal bytes that come in again heal the damaged ones (mail/contents-store). Nothing comes back that was destroyed
+ * while the repair was running.
+ */
+async function healContent(context: Context, sha256: string, bytes: Uint8Array): Promise<void> {
 	const packed = pack(bytes, scanStructure(bytes));
 	await inTransaction(context.db, async (db) => {
-		const [id] = await putContents(db, [packed]);
-		if (as !== undefined && id !== undefined && id !== as) await renumberContent(db, id, as);
+		if ((await contentWithHash(db, sha256)) !== undefined) await putContents(db, [packed]);
 	});
 }
 
@@ -88,8 +91,8 @@ async function repairFromMail(context: Context, wanted: Set<string>, from: strin
 	for await (const pieces of readSource(await listSource(from)))
 		for (const { bytes } of pieces) {
 			if (context.signal.aborted || wanted.size === 0) return;
-			if (!wanted.delete(hashOf(bytes))) continue;
-			await putBytes(context, bytes);
+			const sha256 = hashOf(bytes);
+			if (wanted.delete(sha256)) await healContent(context, sha256, bytes);
 		}
 }
 
@@ -98,7 +101,7 @@ async function repairFromBackup(context: Context, wanted: Set<string>, backup: D
 		if (context.signal.aborted) return;
 		const id = await contentWithHash(backup, sha256);
 		const bytes = id === undefined ? undefined : await readableContent(backup, id);
-		if (bytes && hashOf(bytes) === sha256) await putBytes(context, bytes);
+		if (bytes) await healContent(context, sha256, bytes);
 	}
 }
 
@@ -146,8 +149,10 @@ async function repairRow(
 	const values = await readFromBytes(context, id);
 	if (!values) return false;
 	if (await tryValues(context, table, id, values)) return true;
-	// what is not read from the bytes is computed anew when it is needed
-	await inTransaction(context.db, (db) => putProven(db, id, { ...values, body_hash: null }));
+	// all that is read from the bytes is right: only what is computed beside them can be damaged
+	const now = await valuesOf(context.db, table, id);
+	if (!now || Object.entries(values).some(([name, value]) => now[name] !== value)) return false;
+	await inTransaction(context.db, (db) => putProven(db, id));
 	return true;
 }
 
@@ -157,7 +162,13 @@ async function repairMissing(context: Context, id: number, backup: Backup | unde
 	if (!backup?.isOurs || contentId === undefined) return;
 	if ((await contentOfMessage(backup.db, id)) !== contentId) return;
 	const bytes = await readableContent(backup.db, contentId);
-	if (bytes) await putBytes(context, bytes, contentId);
+	if (!bytes) return;
+	const packed = pack(bytes, scanStructure(bytes));
+	await inTransaction(context.db, async (db) => {
+		if ((await contentOfMessage(db, id)) !== contentId) return;
+		const [put] = await putContents(db, [packed]);
+		if (put !== undefined && put !== contentId) await renumberContent(db, put, contentId);
+	});
 }
 
 /* ---- the use case ---- */
@@ -196,7 +207,7 @@ export async function repairArchive(context: Context, input: { from?: string | u
 	} finally {
 		await backup?.db.destroy();
 	}
-	const { damaged: left, finished } = await verify(context);
+	const { damaged: left, finished } = await verifyAndNote(context);
 	const repaired = Math.max(0, damaged.length - left.length);
 	await inTransaction(context.db, (db) =>
 		appendLedger(db, {

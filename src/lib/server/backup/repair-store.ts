@@ -63,13 +63,18 @@ export async function putIfRight(
 ): Promise<boolean> {
 	try {
 		await inTransaction(db, async (within) => {
-			const kept = await row<{ sum: number }>(within, sql`SELECT sum FROM message_sum WHERE message_id = ${id}`);
+			const kept =
+				table === 'message'
+					? await row<{ sum: number }>(within, sql`SELECT sum FROM message_sum WHERE message_id = ${id}`)
+					: undefined;
 			const changed = await within(table)
 				.where({ id })
 				.update(values as never);
+			// a row that is gone was destroyed meanwhile, unless a message's sum is still there
+			if (changed === 0 && (table === 'item' || !kept)) throw new NotIt();
 			if (changed === 0) await within(table).insert({ ...values, id } as never);
 			// the trigger has followed the change: what counts is the sum of what was written
-			if (table === 'message' && kept) await putMessageSum(within, id, kept.sum);
+			if (kept) await putMessageSum(within, id, kept.sum);
 			if (!(await isAsWritten(within, table, id))) throw new NotIt();
 		});
 		return true;
@@ -83,11 +88,9 @@ async function putMessageSum(db: Db, id: number, sum: number): Promise<void> {
 	await change(db, sql`UPDATE message_sum SET sum = ${sum} WHERE message_id = ${id}`);
 }
 
-/** Writes values that were read from the bytes of a message, which prove them. */
-export async function putProven(db: Db, id: number, values: Readonly<Record<string, unknown>>): Promise<void> {
-	await db('message')
-		.where({ id })
-		.update(values as never);
+/** Takes a message for whole whose values are those of its bytes; what is computed beside them is computed anew. */
+export async function putProven(db: Db, id: number): Promise<void> {
+	await db('message').where({ id }).update({ body_hash: null });
 	await change(
 		db,
 		sql`UPDATE message_sum SET sum = (SELECT sum FROM message_now WHERE id = ${id}) WHERE message_id = ${id}`

@@ -69,6 +69,22 @@ describe('restoring a backup', () => {
 		expect(readdirSync(dataFolder)).not.toContain('.restoring');
 	});
 
+	it('destroys again also from a backup that is older than a clock is trusted for', async () => {
+		const context = await smallOffice();
+		await change(context.db, sql`INSERT INTO setting (key, value) VALUES ('clock-mark', '2026-11-25T12:00:00.000Z')`);
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		await destroy(context, 'Bravo');
+		const { dataFolder } = context;
+		await context.db.destroy();
+		const monthsLater: typeof openUpToDate = async (folder, actor) => ({
+			...(await openUpToDate(folder, actor)),
+			clockIsGiven: false,
+			now: () => new Date('2027-03-01T12:00:00Z')
+		});
+		const done = await restoreBackup({ file, dataFolder, replace: true }, monthsLater);
+		expect(done).toMatchObject({ destroyedAgain: 1 });
+	});
+
 	it('destroys again what was destroyed since, as the data that are put aside know, also what is held by then', async () => {
 		const context = await smallOffice();
 		await placeHold(context, { name: 'Old', because: 'x', from: 'y', query: 'subject:charlie' });

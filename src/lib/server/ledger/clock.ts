@@ -64,7 +64,7 @@ export async function requireRightClock(context: Context): Promise<void> {
 	if (doubt)
 		throw new Refusal(
 			'not-possible',
-			`${doubtInWords(context, doubt)} It is said on the page "Ledger", or by "kovrel clock --confirm". Nothing was done.`
+			`${doubtInWords(context, doubt)} An administrator says so on any page, or by "kovrel clock --confirm". Nothing was done.`
 		);
 }
 

@@ -71,6 +71,8 @@ export async function rereadMail(context: Context): Promise<{ messages: number; 
 		await inTransaction(context.db, async (db) => {
 			await putSetting(db, 'reading', String(READING));
 			await putSetting(db, 'reading-again', '');
+			if (done.messages > 0)
+				await context.follow(db, { useCase: 'threadMail', input: undefined, about: { kind: 'threads' }, once: true });
 		});
 	return done;
 }

@@ -19,6 +19,8 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 	let ranOn = '';
 	const look = async () => {
 		await office.change('noteClock', undefined, SCHEDULE);
+		// nothing can be destroyed until stored mail has been read again
+		if (await office.ask('hasToReadAgain', undefined, SCHEDULE)) return;
 		const today = await office.ask('officeToday', undefined, SCHEDULE);
 		if (ranOn === today) return;
 		ranOn = today;
