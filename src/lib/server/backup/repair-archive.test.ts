@@ -57,6 +57,7 @@ describe('repair', () => {
 		['bytes from mail', `UPDATE content SET data = zeroblob(length(data)) WHERE id IN (7, 30)`, 'mail'],
 		['bytes that are gone, from a backup', `DELETE FROM content WHERE id IN (7, 30)`, 'backup'],
 		['subjects from the bytes', `UPDATE message SET subject = 'Bertg 7', from_name = '' WHERE id = 7`, undefined],
+		['a hash that is computed, from the bytes', `UPDATE message SET body_hash = x'00' WHERE id = 7`, undefined],
 		[
 			'a day of receipt from a backup, of an item that has been archived since',
 			`UPDATE item SET received_on = '1999-12-31' WHERE id = 7`,

@@ -128,6 +128,7 @@ async function tryValues(
 ): Promise<boolean> {
 	const now = await valuesOf(db, table, id);
 	const differing = Object.entries(values).filter(([name, value]) => name !== 'id' && now?.[name] !== value);
+	if (differing.length === 0) return false;
 	if (now) for (const [name, value] of differing) if (await putIfRight(db, table, id, { [name]: value })) return true;
 	return putIfRight(db, table, id, Object.fromEntries(differing));
 }
