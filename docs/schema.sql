@@ -622,7 +622,7 @@ CREATE TABLE request (
 	answered_at TEXT,
 	answered_by TEXT,
 	noticed_at TEXT
-	) STRICT;
+	, folder_name TEXT) STRICT;
 CREATE INDEX request_by_person ON request (person_id, id);
 CREATE INDEX request_by_state ON request (state, id);
 

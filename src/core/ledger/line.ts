@@ -82,6 +82,7 @@ export const ACTIONS = {
 	'grant-ended': 'ended a grant',
 	'owner-set': 'set the owner of a mailbox',
 	looked: 'opened a message',
+	searched: 'read lines of found messages',
 	'had-back': 'restored messages to their own mailbox',
 	'request-made': 'made a request',
 	'request-answered': 'answered a request',

@@ -5,7 +5,7 @@ import { DamagedContentError } from './mail/index.ts';
 const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[] = [
 	{
 		codes: /^(SQLITE_FULL|ENOSPC|EDQUOT)/,
-		code: 'not-possible',
+		code: 'no-writing',
 		message:
 			'There is no room left on the disk. This step was not done; all that was done before it is kept. Make room and do it again: what takes several steps goes on where it was.'
 	},
@@ -22,7 +22,13 @@ const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[]
 			'The disk does not read or write as it should, and this step was not done; all that was done before it is kept. Look at the disk before you go on.'
 	},
 	{
-		codes: /^(SQLITE_READONLY|SQLITE_CANTOPEN|EROFS|EACCES|EPERM)/,
+		codes: /^(SQLITE_READONLY|EROFS)/,
+		code: 'no-writing',
+		message:
+			'The data folder cannot be written to: its disk is full or read-only. This step was not done; all that was done before it is kept. Reading, searching, verifying and exporting go on.'
+	},
+	{
+		codes: /^(SQLITE_CANTOPEN|EACCES|EPERM)/,
 		code: 'not-possible',
 		message:
 			'The account that Kovrel runs under may not read or write there. This step was not done; all that was done before it is kept.'

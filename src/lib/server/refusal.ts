@@ -1,5 +1,6 @@
-/** The kinds of refusals. */
-export type RefusalCode = 'not-found' | 'bad-input' | 'changed' | 'not-possible' | 'damaged' | 'forbidden' | 'too-many';
+/** The kinds of refusals. `no-writing`: nothing can be written now, but what is there can be read. */
+export type RefusalCode =
+	'not-found' | 'bad-input' | 'changed' | 'not-possible' | 'no-writing' | 'damaged' | 'forbidden' | 'too-many';
 
 /**
  * Something was not done, for a reason that the person can understand and act on: the message is a sentence for them

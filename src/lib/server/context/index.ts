@@ -31,4 +31,4 @@ export {
 } from './inputs.ts';
 export { rehearse } from './rehearse.ts';
 export { requireRoom, roomSentence } from './room.ts';
-export { type AnyUseCase, defineJob, defineUseCase, type Lane, type Thread } from './use-case.ts';
+export { type AnyUseCase, defineJob, defineUseCase, type Lane, type Look, type Thread } from './use-case.ts';

@@ -19,8 +19,8 @@ export type Thread = 'reader' | 'heavy' | 'opener' | 'writer' | 'checker';
  */
 export type Lane = 'import' | 'docket' | 'check' | 'look' | 'outside' | 'files';
 
-/** What is recorded when somebody opens a message: "read" a message, "kept a copy of" one. */
-type Look = 'read' | 'opened a file of' | 'kept a copy of';
+/** What is recorded when somebody sees mail: "read" a message, "kept a copy of" one, "found words in" some. */
+export type Look = 'read' | 'opened a file of' | 'kept a copy of' | 'found words in';
 
 /** How long work takes in the background. */
 export interface Work<I> {
@@ -36,7 +36,10 @@ export interface UseCase<N extends string, T extends Thread, I, O, J extends boo
 	thread: T;
 	/** Who may use it. A colleague's reach is checked by the use case itself (access/reach). */
 	right: Right;
-	/** Its answer is a message, or a part of one, with the input's `id`: that is recorded before it is shown. */
+	/**
+	 * Its answer is a message, or a part of one, with the input's `id`, or parts of several, by their ids: that is recorded
+	 * before it is shown.
+	 */
 	look?: Look;
 	run: (context: Context, input: I) => O;
 	/** Whether it is long work, done in the background. */

@@ -646,6 +646,7 @@ interface Request {
 	answered_at: string | null;
 	answered_by: string | null;
 	noticed_at: string | null;
+	folder_name: string | null;
 }
 
 interface RequestItem {
@@ -1068,7 +1069,10 @@ declare module 'knex/types/tables.js' {
 		record_class: Table<RecordClass, 'id' | 'quota_bytes' | 'retention_id' | 'removed_at'>;
 		recovery_code: Table<RecoveryCode, never>;
 		reference: Table<Reference, never>;
-		request: Table<Request, 'id' | 'folder_id' | 'word' | 'restored' | 'answered_at' | 'answered_by' | 'noticed_at'>;
+		request: Table<
+			Request,
+			'id' | 'folder_id' | 'word' | 'restored' | 'answered_at' | 'answered_by' | 'noticed_at' | 'folder_name'
+		>;
 		request_item: Table<RequestItem, never>;
 		retention: Table<Retention, 'id' | 'series_id' | 'terms'>;
 		review: Table<Review, 'id' | 'answered_on' | 'ended_on'>;

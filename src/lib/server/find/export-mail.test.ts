@@ -3,7 +3,7 @@ import { appendFileSync, readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import fc from 'fast-check';
 import { afterAll, describe, expect, it } from 'vitest';
-import { harmlessCell } from '../../../core/formats/csv-cells.ts';
+import { harmlessCell, originalCell } from '../../../core/formats/csv-cells.ts';
 import { MboxSplitter } from '../../../core/formats/mbox.ts';
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
@@ -160,12 +160,20 @@ describe('cells that a spreadsheet would run (OWASP)', () => {
 		['=1+1', `'=1+1`],
 		['@sum', `'@sum`],
 		['-x', `'-x`],
+		['\t=1', `'\t'=1`],
+		[' =1', ` '=1`],
+		['\uff1dcmd', `'\uff1dcmd`],
+		['Hello;=cmd|calc', `Hello;'=cmd|calc`],
+		['Hello; "@sum"', `Hello; "'@sum"`],
+		['one\n+two', `one\n'+two`],
 		['words', 'words'],
+		['berth-plan = 3; two', 'berth-plan = 3; two'],
 		['', ''],
 		[null, ''],
 		[-5, '-5']
 	])('%j', (cell, written) => {
 		expect(harmlessCell(cell)).toBe(written);
+		if (typeof cell === 'string') expect(originalCell(written)).toBe(cell);
 	});
 });
 

@@ -267,6 +267,7 @@ export const findUseCases = [
 			}).required(),
 		thread: 'opener',
 		right: 'finder',
+		look: 'found words in',
 		run: readExcerpts
 	}),
 	defineUseCase({

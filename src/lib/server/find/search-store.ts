@@ -131,10 +131,26 @@ function narrowed(
 	];
 }
 
+/*
+ * The index ranks by how frequent a word is in all mail, also in mail that a colleague may not see (invariant 20). For them
+ * a message ranks by where its own words stand: in the subject, then in names, then elsewhere.
+ */
+function ownRank(parts: readonly Query[]): Sql {
+	const terms = parts.flatMap((part) => {
+		const match = matchExpression(part);
+		const within = (columns: string) =>
+			sql`(words.rowid IN (SELECT rowid FROM words WHERE words MATCH ${`{${columns}} : (${match ?? ''})`}))`;
+		return match === undefined ? [] : [sql`2 * ${within('subject')} + ${within('sender recipients copied')}`];
+	});
+	return terms.length > 0 ? sql`-(${join(terms, ' + ')})` : sql`0`;
+}
+
 /* Top-level conditions on words alone become one MATCH, so that their rank counts; the rest is tested row by row. */
 function conditions({ query, mailboxId, states, reach, narrowing = {}, gathered }: Search): {
 	/** Whether the index of words is used, so that there is a rank. */
 	byWords: boolean;
+	/** The rank of a message by its own words alone. */
+	ownRank: Sql;
 	from: Sql;
 	where: Condition;
 } {
@@ -153,6 +169,7 @@ function conditions({ query, mailboxId, states, reach, narrowing = {}, gathered 
 	];
 	return {
 		byWords: matches.length > 0,
+		ownRank: ownRank(parts),
 		from: matches.length > 0 ? sql`words CROSS JOIN item ON item.message_id = words.rowid` : sql`item`,
 		where: all(where)
 	};
@@ -176,10 +193,17 @@ export async function findItems(
 	limit: number,
 	offset: number
 ): Promise<Found[]> {
-	const { byWords, from } = conditions(search);
+	const { byWords, from, ownRank } = conditions(search);
 	const where = shownWhere(search);
 	const ranked = sort === 'relevance' && byWords;
-	const order = sort === 'relevance' && !byWords ? SORTS.newest : SORTS[sort];
+	const isLimited = search.reach !== undefined && search.reach.mailboxIds !== 'all';
+	const nearness = !ranked ? sql`0` : isLimited ? ownRank : sql`round(rank, 2)`;
+	const order =
+		sort === 'relevance' && !byWords
+			? SORTS.newest
+			: ranked && isLimited
+				? `nearness, ${SORTS.newest}`
+				: SORTS[sort];
 	// columns to be shown are read for the page alone, not for all that is sorted
 	const message = order.includes('message.')
 		? sql`JOIN message INDEXED BY message_sort_keys ON message.id = item.message_id`
@@ -201,7 +225,7 @@ export async function findItems(
 			(SELECT code FROM retention JOIN series ON series.id = series_id WHERE retention.id = item.retention_id) AS series
 		 FROM (
 			SELECT item.id, row_number() OVER () AS position, nearness FROM (
-				SELECT item.id, ${ranked ? sql`round(rank, 2)` : sql`0`} AS nearness FROM ${newestFirst ?? sql`${from} ${message} WHERE ${where}`} ORDER BY ${raw(order)} LIMIT ${limit} OFFSET ${offset}
+				SELECT item.id, ${nearness} AS nearness FROM ${newestFirst ?? sql`${from} ${message} WHERE ${where}`} ORDER BY ${raw(order)} LIMIT ${limit} OFFSET ${offset}
 			 ) item
 		 ) page CROSS JOIN item ON item.id = page.id JOIN message ON message.id = item.message_id
 			JOIN mailbox ON mailbox.id = item.mailbox_id JOIN folder ON folder.id = item.folder_id

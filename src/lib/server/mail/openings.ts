@@ -1,13 +1,9 @@
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { addOpenings } from './openings-store.ts';
-import { getItem } from './messages-store.ts';
+import { addOpenings, placesOf } from './openings-store.ts';
 import { ownMailboxes } from '../access/index.ts';
-import { type Context, defineUseCase, id, today } from '../context/index.ts';
+import { type Context, defineUseCase, id, type Look, text, today } from '../context/index.ts';
 import Joi from 'joi';
-
-/** Uses of a message that change nothing. */
-export type Look = 'read' | 'opened a file of' | 'kept a copy of';
 
 /* Above this number only the ledger records them: nobody requests so many one by one. */
 const MOST_COPIES = 10_000;
@@ -24,30 +20,31 @@ export async function recordCopies(context: Context, ids: readonly number[]): Pr
 }
 
 /**
- * Records that somebody opened a message outside their own mailboxes: once a day, in the ledger, by its number. Its
- * subject is left out, as it would outlive the message.
+ * Records that somebody saw mail outside their own mailboxes: each message once a day, in the ledger, by its number. `at`
+ * is the time of a note that had to wait.
+ * Subjects are left out, as they would outlive the message; of a search its words are kept.
  */
-export async function recordOpening(context: Context, input: { id: number; what: Look }): Promise<void> {
-	const { db, actor } = context;
-	const item = await getItem(db, input.id);
-	if (!item) return;
-	if (actor.personId !== null && (await ownMailboxes(db, actor.personId)).some(({ id }) => id === item.mailboxId))
-		return;
-	await inTransaction(db, async (trx) => {
-		const at = context.now();
-		const look = {
-			itemIds: [item.id],
-			who: context.actor.name,
-			what: input.what,
-			on: today(context),
-			at: at.toISOString()
-		};
-		if ((await addOpenings(trx, look)) === 0) return;
-		await appendLedger(trx, {
-			at,
-			by: context.actor,
-			action: 'looked',
-			details: { mailbox: item.mailbox, folder: item.origin ?? item.folder, item: item.id, what: input.what }
+export async function recordOpening(
+	context: Context,
+	input: { ids: readonly number[]; what: Look; query?: string | undefined; at?: string | undefined }
+): Promise<void> {
+	const { actor } = context;
+	await inTransaction(context.db, async (db) => {
+		const own = actor.personId === null ? [] : (await ownMailboxes(db, actor.personId)).map(({ id }) => id);
+		const places = await placesOf(db, input.ids, own);
+		const at = input.at ? new Date(input.at) : context.now();
+		const on = context.dateOf(at.getTime() / 1000);
+		const look = { who: actor.name, what: input.what, on, at: at.toISOString() };
+		if ((await addOpenings(db, { ...look, itemIds: places.map(({ item }) => item) })) === 0) return;
+		const [first] = places;
+		await appendLedger(db, {
+			at: context.now(),
+			by: actor,
+			action: input.query === undefined ? 'looked' : 'searched',
+			details:
+				input.query === undefined
+					? { ...first, what: input.what, seen: input.at }
+					: { query: input.query, found: places.length, items: places.map(({ item }) => item), seen: input.at }
 		});
 	});
 }
@@ -58,8 +55,10 @@ export const openingsUseCases = [
 		name: 'recordOpening',
 		input: () =>
 			Joi.object({
-				id: id.required(),
-				what: Joi.valid('read', 'opened a file of', 'kept a copy of').required()
+				ids: Joi.array().items(id).max(1_000).required(),
+				what: Joi.valid('read', 'opened a file of', 'kept a copy of', 'found words in').required(),
+				query: text,
+				at: Joi.string().isoDate()
 			}).required(),
 		thread: 'writer',
 		right: 'finder',

@@ -13,7 +13,10 @@ export interface Request {
 	mailboxId: number;
 	mailbox: string;
 	wish: Wish;
+	/** The path of the folder; where there is none of that name, the name as it was asked for. */
 	folder: string | null;
+	/** The name of the folder as it was asked for. */
+	folderName: string | null;
 	because: string;
 	madeAt: string;
 	state: RequestState;
@@ -29,7 +32,7 @@ export interface Request {
 }
 
 const REQUEST = sql`SELECT request.id, person_id AS personId, person.name AS person, request.mailbox_id AS mailboxId,
-	mailbox.name AS mailbox, wish, folder.path AS folder, because, request.made_at AS madeAt, request.state, word, restored,
+	mailbox.name AS mailbox, wish, ifnull(folder.path, folder_name) AS folder, folder_name AS folderName, because, request.made_at AS madeAt, request.state, word, restored,
 	answered_at AS answeredAt, answered_by AS answeredBy, noticed_at AS noticedAt,
 	(SELECT count(*) FROM request_item WHERE request_id = request.id) AS messages
  FROM request JOIN person ON person.id = person_id JOIN mailbox ON mailbox.id = request.mailbox_id
@@ -40,6 +43,7 @@ export async function addRequest(
 	db: Db,
 	request: Pick<Request, 'personId' | 'mailboxId' | 'wish' | 'because' | 'madeAt'> & {
 		folderId: number | null;
+		folderName: string | null;
 		ids: readonly number[];
 	}
 ): Promise<number> {
@@ -49,6 +53,7 @@ export async function addRequest(
 			mailbox_id: request.mailboxId,
 			wish: request.wish,
 			folder_id: request.folderId,
+			folder_name: request.folderName,
 			because: request.because,
 			made_at: request.madeAt,
 			state: 'open'

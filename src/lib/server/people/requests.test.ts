@@ -7,7 +7,7 @@ import { importMailbox } from '../intake/import-mailbox.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { addPerson, grant, revoke } from './people.ts';
-import { makeRequest, myRequests } from './requests.ts';
+import { answerRequest, listRequests, makeRequest, myRequests } from './requests.ts';
 
 afterAll(closeParsePool);
 
@@ -44,5 +44,47 @@ describe('a colleague', () => {
 		const seen = JSON.stringify(await myRequests(colleague));
 		expect(seen).not.toMatch(/Slipway|sender@|Claims/);
 		expect(await items()).toMatchObject({ subject: 'You may not see this message any more', folder: '' });
+	});
+
+	it('gets the same order whatever is in mail that is not theirs to see', async () => {
+		const { admin, colleague } = await office();
+		const three = ['berth berth kelp', 'kelp kelp berth', 'berth kelp'].map((words, n) =>
+			letter(`Note ${n}`, `Tue, ${4 + n} Feb 2020 10:00:00 +0000`, words)
+		);
+		await importMailbox(admin, { path: mboxFile(three), mailbox: 'Office', folder: 'Notes' });
+		const order = async (query = 'berth kelp') =>
+			(await find(colleague, { query, limit: 9, sort: 'relevance' })).hits.map(({ subject }) => subject);
+		const before = await order();
+		expect(before).toHaveLength(3);
+		const many = Array.from({ length: 60 }, (_, n) =>
+			letter(`Other ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000', `kelp number ${n}`)
+		);
+		await importMailbox(admin, { path: mboxFile(many), mailbox: 'Legal', folder: 'Notes' });
+		expect(await order()).toEqual(before);
+		// subjects come before names, and names before text; then the newest
+		await importMailbox(admin, {
+			path: mboxFile([
+				letter('Kelp', 'Mon, 3 Feb 2003 10:00:00 +0000', 'x'),
+				letter('Y', 'Mon, 3 Feb 2003 10:00:00 +0000', 'x', 'Kelp <kelp@skerryline.example>')
+			]),
+			mailbox: 'Office',
+			folder: 'Notes'
+		});
+		expect(await order('kelp')).toEqual(['Kelp', 'Y', ...before]);
+	});
+
+	it('does not learn from asking whether there is a folder', async () => {
+		const { admin, colleague } = await office();
+		const seen: string[] = [];
+		for (const folder of ['claims', 'nowhere']) {
+			const [id = 0] = await makeRequest(colleague, { mailbox: 'Legal', folder, because: 'for the insurer' });
+			const mine = (await myRequests(colleague)).find((request) => request.id === id);
+			seen.push(JSON.stringify({ ...mine, id: 0 }).replaceAll(folder, 'FOLDER'));
+		}
+		expect(seen[0]).toBe(seen[1]);
+		const { open } = await listRequests(admin);
+		expect(open.map(({ folder }) => folder)).toEqual(['Claims', 'nowhere']);
+		await expect(answerRequest(admin, { id: open[1]?.id as number, word: '' })).rejects.toThrow(/nowhere/);
+		await answerRequest(admin, { id: open[0]?.id as number, word: '' });
 	});
 });

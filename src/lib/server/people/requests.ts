@@ -64,18 +64,19 @@ export async function makeRequest(context: Context, input: RequestInput): Promis
 			});
 		if ('mailbox' in input) {
 			const mailbox = await requireMailbox(within, input.mailbox);
+			// nobody learns from asking whether there is such a folder: it is asked for by its name (invariant 20)
 			const folder = input.folder ? await findFolder(db, mailbox.id, 'mailbox', input.folder) : undefined;
-			if (input.folder && !folder) throw refuse(`${mailbox.name} has no folder "${input.folder}".`);
 			const id = await addRequest(db, {
 				personId,
 				mailboxId: mailbox.id,
 				wish: 'reach',
 				folderId: folder?.id ?? null,
+				folderName: input.folder?.trim() ?? null,
 				because,
 				madeAt,
 				ids: []
 			});
-			await note(id, { mailbox: mailbox.name, folder: folder?.path, wish: 'to find mail there' });
+			await note(id, { mailbox: mailbox.name, folder: input.folder?.trim(), wish: 'to find mail there' });
 			return [id];
 		}
 		const seen = await withinReach(within, input.ids.slice(0, MOST_MESSAGES), 'find');
@@ -88,7 +89,7 @@ export async function makeRequest(context: Context, input: RequestInput): Promis
 			throw refuse('That messages are kept is for the owner of their mailbox to ask.');
 		const made: number[] = [];
 		for (const [mailboxId, ids] of mailboxes) {
-			const id = await addRequest(db, { personId, mailboxId, wish, folderId: null, because, madeAt, ids });
+			const id = await addRequest(db, { personId, mailboxId, wish, folderId: null, folderName: null, because, madeAt, ids });
 			await note(id, { wish: input.keep ? 'to keep messages' : 'to have messages back', messages: ids.length });
 			made.push(id);
 		}
@@ -142,7 +143,11 @@ export async function myRequests(context: Context): Promise<RequestView[]> {
 					'find'
 				)
 			);
-			return { ...view, items: view.items.map((item) => (seen.has(item.itemId) ? item : unseen(item))) };
+			return {
+				...view,
+				folder: view.folderName ?? view.folder,
+				items: view.items.map((item) => (seen.has(item.itemId) ? item : unseen(item)))
+			};
 		})
 	);
 }

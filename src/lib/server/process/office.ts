@@ -1,9 +1,10 @@
 import path from 'node:path';
 import { type Actor, KOVREL } from '../../../core/access/roles.ts';
-import type { Thread } from '../context/index.ts';
+import type { Look, Thread } from '../context/index.ts';
 import { holdDataFolder } from '../database/index.ts';
 import { log } from '../log.ts';
 import { prepareDataFolder } from './open-context.ts';
+import { LookNotes } from './look-notes.ts';
 import { JobQueue } from './queue.ts';
 import { OfficeThread } from './thread.ts';
 import {
@@ -24,10 +25,17 @@ export function dataFolder(): string {
 /* Questions that scan a whole mailbox take seconds: pages do not wait behind them. */
 const HEAVY_NICE = 5;
 
+/* What somebody sees in an answer: the message that was asked for, or those of which it has lines. */
+function seenIn(what: Look, input: unknown, answer: unknown): InputOf<'recordOpening'> {
+	const { id, query } = input as { id?: number; query?: string };
+	return id === undefined ? { ids: Object.keys(answer as object).map(Number), what, query } : { ids: [id], what };
+}
+
 /** Everything open while the server runs. */
 export class Office {
 	readonly dataFolder: string;
 	readonly jobs: JobQueue;
+	readonly #looks: LookNotes;
 	readonly #threads: Record<Thread, OfficeThread>;
 	readonly #release: () => void;
 
@@ -44,6 +52,7 @@ export class Office {
 			checker: new OfficeThread(writer)
 		};
 		this.jobs = new JobQueue(this.#threads);
+		this.#looks = new LookNotes((look, actor) => this.change('recordOpening', look, actor));
 	}
 
 	/**
@@ -65,7 +74,7 @@ export class Office {
 	async ask<N extends QuestionName>(name: N, input: InputOf<N>, actor: Actor): Promise<OutputOf<N>> {
 		const { thread, look } = useCase(name);
 		const answer = await this.#threads[thread].call(name, input, { actor });
-		if (look) await this.change('recordOpening', { id: (input as unknown as { id: number }).id, what: look }, actor);
+		if (look) await this.#looks.record(seenIn(look, input, answer), actor, new Date());
 		return answer;
 	}
 

@@ -1,6 +1,6 @@
 import { parse } from 'csv-parse/sync';
 import { stringify } from 'csv-stringify/sync';
-import { CSV_FORMAT, harmlessCell } from '../../../core/formats/csv-cells.ts';
+import { CSV_FORMAT, harmlessCell, originalCell } from '../../../core/formats/csv-cells.ts';
 import {
 	isSameSeries,
 	type LineError,
@@ -211,10 +211,7 @@ function linesOf(csv: string): { line: number; fields: SeriesFields }[] {
 		);
 	return records.map(({ record, info }) => ({
 		line: info.lines,
-		// the apostrophe added by harmlessCell
-		fields: Object.fromEntries(
-			Object.entries(record).map(([name, cell]) => [name, cell.replace(/^'(?=[=+\-@])/, '')])
-		) as SeriesFields
+		fields: Object.fromEntries(Object.entries(record).map(([name, cell]) => [name, originalCell(cell)])) as SeriesFields
 	}));
 }
 

@@ -7,6 +7,7 @@ const STATUS: Record<RefusalCode, number> = {
 	'bad-input': 400,
 	changed: 409,
 	'not-possible': 409,
+	'no-writing': 507,
 	damaged: 500,
 	forbidden: 403,
 	'too-many': 429

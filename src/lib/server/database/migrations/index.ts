@@ -39,6 +39,7 @@ import * as countedInFolders from './037_counted_in_folders.ts';
 import * as sources from './038_sources.ts';
 import * as outbox from './039_outbox.ts';
 import * as rowSums from './040_row_sums.ts';
+import * as wishedFolders from './041_wished_folders.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -86,7 +87,8 @@ const all: Record<string, Migration> = {
 	'037_counted_in_folders': countedInFolders,
 	'038_sources': sources,
 	'039_outbox': outbox,
-	'040_row_sums': rowSums
+	'040_row_sums': rowSums,
+	'041_wished_folders': wishedFolders
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
