@@ -39,8 +39,10 @@ export const init: ServerInit = async () => {
 		await closeOffice();
 		process.exit();
 	}
-	await printFirstLink(office);
-	runEveryNight(office, stopping.signal);
+	if (office.canWrite) {
+		await printFirstLink(office);
+		runEveryNight(office, stopping.signal);
+	}
 	stopping.signal.addEventListener(
 		'abort',
 		() => void closeOffice().catch((error: unknown) => log.error({ error }, 'not everything could be closed')),

@@ -6,6 +6,7 @@ import { commandRight, refusalFor } from '$lib/server/access/index.ts';
 import { Refusal } from '$lib/server/refusal.ts';
 import { closeFilesPool } from '$lib/server/intake/index.ts';
 import { closeParsePool } from '$lib/server/mail/index.ts';
+import { databaseFile, leaveAlone } from '$lib/server/database/index.ts';
 import { dataFolder, openContext, prepareDataFolder } from '$lib/server/process/index.ts';
 import type { DocketOutcome } from '$lib/server/docket/index.ts';
 import { type Context, rehearse } from '$lib/server/context/index.ts';
@@ -39,7 +40,9 @@ async function within(
 	{ json: asJson = false, new: isFirst = false }: { json?: boolean; new?: boolean }
 ): Promise<void> {
 	const folder = dataFolder();
-	if ((await prepareDataFolder(folder, { isFirst })).isNew) say(`A new archive was begun in ${folder}.`);
+	const { isNew, canWrite } = await prepareDataFolder(folder, { isFirst });
+	if (isNew) say(`A new archive was begun in ${folder}.`);
+	if (!canWrite) say(`Nothing can be written to ${folder}: its disk is read-only or full. Reading goes on.`);
 	const line = progressLine();
 	const stop = new AbortController();
 	const onSignal = () => {
@@ -47,7 +50,11 @@ async function within(
 		stop.abort();
 	};
 	process.once('SIGINT', onSignal);
-	const context: Context = { ...(await openContext(folder)), signal: stop.signal, report: line.report };
+	const context: Context = {
+		...(await openContext(folder, { readonly: !canWrite })),
+		signal: stop.signal,
+		report: line.report
+	};
 	try {
 		const { role } = context.actor;
 		if (!allows(commandRight(words), role)) throw new Refusal('forbidden', refusalFor(role));
@@ -61,6 +68,7 @@ async function within(
 		await closeParsePool();
 		await closeFilesPool();
 		await context.db.destroy();
+		if (canWrite) leaveAlone(databaseFile(folder));
 	}
 }
 

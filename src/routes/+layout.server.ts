@@ -21,9 +21,13 @@ const NOTHING: Frame = {
 	jobs: []
 };
 
+const READS_ONLY =
+	'Nothing can be written to the data folder: its disk was read-only or full when Kovrel started. Mail can be read, searched and exported; for everything else make the disk writable, and start Kovrel again.';
+
 export const load: LayoutServerLoad = async ({ locals }) => {
 	const who = locals.who as App.Locals['who'] | undefined;
 	if (!who || locals.visitor?.stage !== 'whole') return { person: null, ...NOTHING };
 	const frame = await answered(locals.office.ask('showFrame', undefined, who));
-	return { person: { name: who.name, role: who.role }, ...frame };
+	const room = locals.office.canWrite ? frame.room : READS_ONLY;
+	return { person: { name: who.name, role: who.role }, ...frame, room };
 };

@@ -56,7 +56,7 @@ describe('what the machine says no to', () => {
 				new Sqlite(file).exec(`CREATE TABLE a (b)`).close();
 				new Sqlite(file, { readonly: true }).exec(`INSERT INTO a VALUES (1)`);
 			},
-			'may not read or write'
+			'Nothing can be written'
 		],
 		[
 			'a data file that another one holds',

@@ -4,7 +4,7 @@ import { DamagedContentError } from './mail/index.ts';
 /* Failures of the machine, by the beginning of their code: result codes of SQLite, and error numbers of POSIX. */
 const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[] = [
 	{
-		codes: /^(SQLITE_FULL|ENOSPC|EDQUOT)/,
+		codes: /^(SQLITE_FULL|SQLITE_IOERR_SHM(SIZE|OPEN)|ENOSPC|EDQUOT)/,
 		code: 'no-writing',
 		message:
 			'There is no room left on the disk. This step was not done; all that was done before it is kept. Make room and do it again: what takes several steps goes on where it was.'
@@ -25,7 +25,7 @@ const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[]
 		codes: /^(SQLITE_READONLY|EROFS)/,
 		code: 'no-writing',
 		message:
-			'The data folder cannot be written to: its disk is full or read-only. This step was not done; all that was done before it is kept. Reading, searching, verifying and exporting go on.'
+			'Nothing can be written to the data folder: its disk is read-only, or its data file is known to be damaged. This step was not done; all that was done before it is kept. Reading, searching, verifying and exporting go on.'
 	},
 	{
 		codes: /^(SQLITE_CANTOPEN|EACCES|EPERM)/,

@@ -17,12 +17,13 @@ command<{ mailbox: string; folder?: string; query?: string; format: string; out:
 		const selected = oneOf('--format', EXPORT_FORMATS, format);
 		if (folder !== undefined && query !== undefined) throw wrongWords('name a folder or a search, not both');
 		const result = await exportMail(context, { mailbox, folder, query, format: selected, out: path.resolve(out) });
-		const { written, bytes, damaged, finished } = result;
+		const { written, bytes, damaged, finished, noted } = result;
 		return {
 			result,
 			ok: finished && damaged.length === 0,
 			lines: [
 				`Wrote ${showMessages(written)} (${showBytes(bytes)}) to ${out}.`,
+				...(noted ? [] : ['It is not in the ledger: nothing can be written to the data folder now.']),
 				...damaged.map((place) => `  DAMAGED and not written: ${place}`)
 			]
 		};

@@ -18,7 +18,15 @@ command<{ out?: string; nightly?: string }>(
 		if (out === undefined) return { result: { nightly }, lines: [`Every night: ${nightly}.`] };
 		const backup = await backUp(context, { out });
 		const ok = (backup.damage ?? []).length === 0;
-		return { result: backup, lines: [backupWords(backup), `SHA-256 ${backup.sha256}`], ok };
+		return {
+			result: backup,
+			lines: [
+				backupWords(backup),
+				`SHA-256 ${backup.sha256}`,
+				...(backup.noted === false ? ['It is not in the ledger: nothing can be written to the data folder now.'] : [])
+			],
+			ok
+		};
 	}
 );
 

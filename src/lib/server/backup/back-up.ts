@@ -26,6 +26,7 @@ import {
 	openDatabase,
 	putSetting
 } from '../database/index.ts';
+import { noteIfPossible } from '../note-if-possible.ts';
 import { Refusal } from '../refusal.ts';
 import { countDestroyedSince, lastDestruction } from '../docket/index.ts';
 import { countStored, type Stored } from '../mail/index.ts';
@@ -45,6 +46,8 @@ export interface Backup extends Stored {
 	ledgerHead: string;
 	/** The damage in it, in words, which the data file has as well; undefined: an older backup without a check. */
 	damage?: string[];
+	/** False where nothing could be written to the data folder: the ledger does not have it. */
+	noted?: boolean;
 }
 
 const AFTER_DAYS = 7;
@@ -153,7 +156,7 @@ export async function backUp(context: Context, input: { out: string; isNightly?:
 		flush(noteOf(file));
 		renameSync(unfinished, file);
 		flush(out);
-		await inTransaction(context.db, async (db) => {
+		const record = async (db: Db) => {
 			const { damage = [] } = backup;
 			const { madeAt, bytes, items } = backup;
 			const last: LastBackup = { file, madeAt, bytes, damage, items, lacks: await lackingSince(db, backup) };
@@ -170,8 +173,9 @@ export async function backUp(context: Context, input: { out: string; isNightly?:
 					...(damage.length > 0 ? { damage } : {})
 				}
 			});
-		});
-		return backup;
+		};
+		const noted = await noteIfPossible(() => inTransaction(context.db, record));
+		return { ...backup, noted };
 	} catch (error) {
 		if (error instanceof CopyStopped) throw new Refusal('not-possible', 'The backup was stopped. None was made.');
 		if (error instanceof Refusal) throw error;

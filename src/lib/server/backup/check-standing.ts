@@ -1,8 +1,9 @@
 import { type CalendarDate, daysBetween, readDate } from '../../../core/calendar.ts';
 import { damageSummary } from '../../../core/archive/damage.ts';
 import { type Context, defineJob, defineUseCase, today } from '../context/index.ts';
-import { type Db, getSetting, inTransaction, putSetting, type Range } from '../database/index.ts';
+import { type Db, getSetting, inTransaction, letWrite, putSetting, type Range } from '../database/index.ts';
 import { log } from '../log.ts';
+import { noteIfPossible } from '../note-if-possible.ts';
 import { highestContent } from '../mail/index.ts';
 import { unlessBroken } from './readable-ranges.ts';
 import { verify, type VerifyResult } from './verify-archive.ts';
@@ -19,6 +20,8 @@ export interface CheckStanding {
 	wholeOn: CalendarDate | null;
 	/** The damage that the last check found, in words; '': none. */
 	damage: string;
+	/** Whether pages of the file itself are broken: nothing is written into it then. */
+	brokenPages?: boolean;
 }
 
 /* A round is over within 30 days, also where a night or two were left out. */
@@ -35,12 +38,28 @@ function shareOf({ began, through, upTo }: CheckStanding, on: CalendarDate): Ran
 	return { from: through + 1, to: Math.max(through + 1, Math.ceil((upTo * nights) / NIGHTS)) };
 }
 
-/* A file may be too damaged to be written to: the log has it as well. */
-async function note(context: Context, standing: CheckStanding): Promise<void> {
+/** Whether pages of the data file were found broken: it is not written to until it is replaced by a whole one. */
+export async function hasBrokenPages(db: Db): Promise<boolean> {
+	return (await readStanding(db))?.brokenPages === true;
+}
+
+/*
+ * The log has damage as well. A file with broken pages is written to once more to say so, and again when a check of
+ * everything finds it whole.
+ */
+async function note({ db }: Context, standing: CheckStanding): Promise<void> {
 	if (standing.damage !== '')
 		log.error({ damage: standing.damage }, 'damage was found: see Ledger, or "kovrel verify"');
-	await inTransaction(context.db, (db) => putSetting(db, 'check-standing', JSON.stringify(standing)));
+	const wasBroken = await hasBrokenPages(db);
+	if (wasBroken && standing.brokenPages) return;
+	await noteIfPossible(async () => {
+		if (wasBroken) await letWrite(db, true);
+		await inTransaction(db, (trx) => putSetting(trx, 'check-standing', JSON.stringify(standing)));
+	});
+	if (standing.brokenPages) await letWrite(db, false);
 }
+
+const findsBrokenPages = ({ damaged }: VerifyResult) => damaged.some(({ what }) => what === 'page');
 
 /* What is kept of a result for the pages; the terminal names all. */
 const DAMAGE_KEPT = 50;
@@ -53,13 +72,18 @@ export async function verifyAndNote(context: Context): Promise<VerifyResult> {
 	const on = today(context);
 	const upTo = await unlessBroken(highestContent(context.db), 0);
 	const damage = damageSummary(result.damaged);
-	await note(context, { began: on, on, through: upTo, upTo, wholeOn: on, damage });
+	await note(context, {
+		...{ began: on, on, through: upTo, upTo, wholeOn: on, damage },
+		brokenPages: findsBrokenPages(result)
+	});
 	return result;
 }
 
 /** Whether tonight's share has still to be checked. */
 export async function checkIsDue(context: Context): Promise<boolean> {
-	return (await readStanding(context.db))?.on !== today(context);
+	const standing = await readStanding(context.db);
+	// broken pages wait for a person
+	return standing?.on !== today(context) && standing?.brokenPages !== true;
 }
 
 /**
@@ -87,7 +111,8 @@ export async function verifyShare(context: Context): Promise<VerifyResult> {
 		on,
 		through,
 		wholeOn: isOver ? on : round.wholeOn,
-		damage: damageSummary(result.damaged) || before
+		damage: damageSummary(result.damaged) || before,
+		brokenPages: findsBrokenPages(result) || (!isNew && former.brokenPages)
 	});
 	return forPages(result);
 }

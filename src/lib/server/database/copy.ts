@@ -41,11 +41,26 @@ export async function copyDatabase(file: string, to: string, { signal, onPages }
 	flush(to);
 }
 
-/** Makes a database a single file that needs no other beside it. */
+/** Makes a database a single file that needs no other beside it. @throws Error of SQLite where it is in use */
 export function alone(file: string): void {
-	const opened = new BetterSqlite3(file);
-	opened.pragma('journal_mode = DELETE');
-	opened.close();
+	const opened = new BetterSqlite3(file, { timeout: 0 });
+	try {
+		opened.pragma('journal_mode = DELETE');
+	} finally {
+		opened.close();
+	}
+}
+
+/**
+ * Leaves a data file that nobody uses any more as a single file: it can then be read where nothing can be written, as
+ * on a disk that is read-only or full. Where somebody still works in it, or nothing can be written, it stays as it is.
+ */
+export function leaveAlone(file: string): void {
+	try {
+		alone(file);
+	} catch {
+		// whoever closes it last tries again
+	}
 }
 
 /**

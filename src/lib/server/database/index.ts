@@ -2,11 +2,21 @@
 
 export { holdDataFolder } from './server-lock.ts';
 export { setOfItem } from './item-sum.ts';
-export { alone, checkDatabase, copyDatabase, CopyStopped, flush, isInUse, repairIndexes } from './copy.ts';
+export { alone, checkDatabase, copyDatabase, CopyStopped, flush, isInUse, leaveAlone, repairIndexes } from './copy.ts';
 export { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, writeMark } from './data-folder.ts';
 export { networkDrive } from './drives.ts';
 export { fileVersion } from './file-version-store.ts';
-export { databaseFile, type Db, inSnapshot, inTransaction, migrate, openDatabase, withSmallCache } from './open.ts';
+export {
+	databaseFile,
+	type Db,
+	inSnapshot,
+	inTransaction,
+	isUpToDate,
+	letWrite,
+	migrate,
+	openDatabase,
+	withSmallCache
+} from './open.ts';
 export { finishPuttingInPlace, noteReady, workplaceOf } from './put-in-place.ts';
 export { asRaw, change, idOf, insertRows, isBrokenPage, row, rows } from './rows.ts';
 export { getSetting, putSetting } from './settings-store.ts';

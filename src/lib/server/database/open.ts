@@ -92,6 +92,16 @@ async function migrationsOf(db: Db): Promise<string[] | undefined> {
 	return (await db('knex_migrations').select('name')).map(({ name }: { name: string }) => name);
 }
 
+/** Whether a file has all migrations of this version. */
+export async function isUpToDate(db: Db): Promise<boolean> {
+	return (await migrationsOf(db))?.length === (await migrationSource.getMigrations([])).length;
+}
+
+/** Lets a connection write, or makes every write fail (as SQLITE_READONLY): nothing is written into a damaged file. */
+export async function letWrite(db: Db, mayWrite: boolean): Promise<void> {
+	await db.raw(`PRAGMA query_only = ${mayWrite ? 'OFF' : 'ON'}`);
+}
+
 /**
  * Migrates the tables to this version; keeps all data. Nothing is written into a file that has them already.
  *

@@ -10,8 +10,9 @@ import { exportFileName, exportFolder, safeName } from '../../../core/formats/ex
 import { maildirDirectory, maildirInfo } from '../../../core/formats/maildir.ts';
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { inTransaction } from '../database/index.ts';
+import { type Db, inTransaction } from '../database/index.ts';
 import { refusalIn } from '../machine-trouble.ts';
+import { noteIfPossible } from '../note-if-possible.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	DamagedContentError,
@@ -60,6 +61,8 @@ export interface ExportResult {
 	damaged: string[];
 	/** False if it was stopped. */
 	finished: boolean;
+	/** False where nothing could be written to the data folder: the ledger does not have it. */
+	noted: boolean;
 }
 
 const STATES: NonNullable<FindInput['states']> = ['live', 'archived', 'binned'];
@@ -198,7 +201,7 @@ interface ExportedFile {
 
 /** Reads the selected messages, counts, and writes the result into the ledger. */
 class Export {
-	readonly result: ExportResult = { written: 0, bytes: 0, damaged: [], finished: false };
+	readonly result: ExportResult = { written: 0, bytes: 0, damaged: [], finished: false, noted: true };
 	#context: Context;
 	#wish: ExportOptions;
 	#form: Form;
@@ -327,7 +330,8 @@ class Export {
 	async end(): Promise<ExportResult> {
 		const { written, bytes, finished, damaged } = this.result;
 		const { mailbox, folder, query, ids, format } = this.#wish;
-		await inTransaction(this.#context.db, (db) =>
+		const sha256 = this.#digest.digest('hex');
+		const line = (db: Db) =>
 			appendLedger(db, {
 				at: this.#context.now(),
 				by: this.#context.actor,
@@ -342,10 +346,10 @@ class Export {
 					bytes,
 					damaged: damaged.length || undefined,
 					finished,
-					sha256: this.#digest.digest('hex')
+					sha256
 				}
-			})
-		);
+			});
+		this.result.noted = await noteIfPossible(() => inTransaction(this.#context.db, line));
 		return this.result;
 	}
 }
@@ -396,7 +400,7 @@ export async function exportMail(context: Context, input: ExportOptions & { out:
 export async function* exportZip(context: Context, wish: ExportOptions): AsyncGenerator<Uint8Array> {
 	const stop = new AbortController();
 	const exported = await Export.of({ ...context, signal: stop.signal }, wish);
-	await recordCopies(context, exported.ids);
+	await noteIfPossible(() => recordCopies(context, exported.ids));
 	const zip = new ZipFile();
 	const output = zip.outputStream as Readable;
 	let content: Readable | undefined;

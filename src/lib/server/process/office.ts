@@ -1,7 +1,7 @@
 import path from 'node:path';
 import { type Actor, KOVREL } from '../../../core/access/roles.ts';
 import type { Look, Thread } from '../context/index.ts';
-import { holdDataFolder } from '../database/index.ts';
+import { databaseFile, holdDataFolder, leaveAlone } from '../database/index.ts';
 import { log } from '../log.ts';
 import { prepareDataFolder } from './open-context.ts';
 import { LookNotes } from './look-notes.ts';
@@ -39,11 +39,15 @@ export class Office {
 	readonly #threads: Record<Thread, OfficeThread>;
 	readonly #release: () => void;
 
-	private constructor(folder: string, release: () => void) {
+	/** Whether the data folder could be written to at the start: else everything only reads. */
+	readonly canWrite: boolean;
+
+	private constructor(folder: string, canWrite: boolean, release: () => void) {
 		this.#release = release;
 		this.dataFolder = folder;
+		this.canWrite = canWrite;
 		const reader = { dataFolder: folder, readonly: true };
-		const writer = { dataFolder: folder, readonly: false };
+		const writer = { dataFolder: folder, readonly: !canWrite };
 		this.#threads = {
 			reader: new OfficeThread(reader),
 			heavy: new OfficeThread({ ...reader, nice: HEAVY_NICE }),
@@ -61,8 +65,17 @@ export class Office {
 	 * @param options.isFirst whether to create an archive if there is none
 	 */
 	static async open(folder: string, options: { isFirst: boolean }): Promise<Office> {
-		if ((await prepareDataFolder(folder, options)).isNew) log.info({ folder }, 'a new archive was begun');
-		const office = new Office(folder, holdDataFolder(folder, new Date()));
+		const { isNew, canWrite } = await prepareDataFolder(folder, options);
+		if (isNew) log.info({ folder }, 'a new archive was begun');
+		// where nothing can be written, several servers do no harm
+		const office = new Office(folder, canWrite, canWrite ? holdDataFolder(folder, new Date()) : () => {});
+		if (!canWrite) {
+			log.error(
+				{ folder },
+				'nothing can be written to the data folder: its disk is read-only or full. Reading goes on'
+			);
+			return office;
+		}
 		await office.jobs.resume();
 		if (await office.ask('hasToReadAgain', undefined, KOVREL)) await office.start('rereadMail', undefined, KOVREL);
 		if (await office.ask('hasUnthreaded', undefined, KOVREL)) await office.start('threadMail', undefined, KOVREL);
@@ -97,6 +110,7 @@ export class Office {
 	async close(): Promise<void> {
 		await this.jobs.close();
 		await Promise.all(Object.values(this.#threads).map((thread) => thread.close()));
+		if (this.canWrite) leaveAlone(databaseFile(this.dataFolder));
 		this.#release();
 	}
 }

@@ -7,6 +7,8 @@ import { refusalIn } from '../machine-trouble.ts';
 import { Refusal } from '../refusal.ts';
 import { actingAs, ENDING } from '../context/context.ts';
 import { openContext } from './open-context.ts';
+import { hasBrokenPages } from '../backup/check-standing.ts';
+import { letWrite } from '../database/open.ts';
 import { requireRight } from '../access/rights.ts';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { beginJob, noteFollowing } from './jobs.ts';
@@ -62,6 +64,8 @@ async function entering({ id, useCase: name, input, actor }: Asking, signal: Abo
 	if (error)
 		throw new Refusal('bad-input', `${name} was asked for in a wrong form: ${error.message}. Nothing was done.`);
 	const open = await opened;
+	// another thread may have found it damaged, or whole
+	if (!readonly) await letWrite(open.db, !(await hasBrokenPages(open.db)));
 	await open.readClock();
 	const context: Context = {
 		...actingAs(open, actor),

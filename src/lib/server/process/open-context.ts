@@ -15,6 +15,8 @@ import {
 	getSetting,
 	hasDataFile,
 	inTransaction,
+	isUpToDate,
+	letWrite,
 	makeDataFile,
 	migrate,
 	networkDrive,
@@ -27,10 +29,12 @@ import {
 	writeMark
 } from '../database/index.ts';
 import type { Context, OpenDataFolder } from '../context/index.ts';
+import { hasBrokenPages } from '../backup/index.ts';
 import { countStored } from '../mail/index.ts';
 import { provideDecisions } from '../docket/index.ts';
 import { openOutside } from '../outside/index.ts';
 import { decisions } from './decisions.ts';
+import { refusalIn } from '../machine-trouble.ts';
 import { Refusal } from '../refusal.ts';
 
 interface Environment {
@@ -142,6 +146,21 @@ async function bringUpToDate(dataFolder: string): Promise<string> {
 	}
 }
 
+/* A data file that cannot be written to is read as it is. @returns its identity */
+async function identityAsItIs(dataFolder: string): Promise<string> {
+	const db = openDatabase(dataFolder, { readonly: true });
+	try {
+		const identity = await getSetting(db, DATA_ID);
+		if (identity !== undefined && (await isUpToDate(db))) return identity;
+		throw new Refusal(
+			'no-writing',
+			`${databaseFile(dataFolder)} has to be updated to this version of Kovrel, and its disk is read-only or full. Nothing was done.`
+		);
+	} finally {
+		await db.destroy();
+	}
+}
+
 /* Another program's database is not written to. */
 async function requireKovrels(dataFolder: string): Promise<void> {
 	const db = openDatabase(dataFolder, { readonly: true });
@@ -161,7 +180,7 @@ async function requireKovrels(dataFolder: string): Promise<void> {
 }
 
 /**
- * Prepares a data folder before anything opens it.
+ * Prepares a data folder before anything opens it. Where its disk is read-only or full, it can still be read.
  *
  * @param options.isFirst whether an archive may be created in an empty folder: only at a first start on request
  * @throws Refusal if there is none, or its data file is missing, empty or another archive's (invariant 17)
@@ -169,7 +188,7 @@ async function requireKovrels(dataFolder: string): Promise<void> {
 export async function prepareDataFolder(
 	dataFolder: string,
 	{ isFirst = false }: { isFirst?: boolean } = {}
-): Promise<{ isNew: boolean }> {
+): Promise<{ isNew: boolean; canWrite: boolean }> {
 	// the mail is private: other accounts of this machine cannot read it
 	if (isMainThread) process.umask(0o077);
 	requireOwnDisk(dataFolder);
@@ -182,7 +201,12 @@ export async function prepareDataFolder(
 		);
 	if (isNew) await makeDataFile(dataFolder, async (workplace) => void (await bringUpToDate(workplace)));
 	else await requireKovrels(dataFolder);
-	const id = await bringUpToDate(dataFolder);
+	let canWrite = true;
+	const id = await bringUpToDate(dataFolder).catch((error: unknown) => {
+		if (isNew || refusalIn(error)?.code !== 'no-writing') throw error;
+		canWrite = false;
+		return identityAsItIs(dataFolder);
+	});
 	const marked = readMark(dataFolder);
 	if (marked === '')
 		throw new Refusal(
@@ -194,8 +218,8 @@ export async function prepareDataFolder(
 			'damaged',
 			`${databaseFile(dataFolder)} belongs to another archive than this folder. Put the right file back, or restore a backup ("kovrel restore-backup FILE --replace"). Nothing was done.`
 		);
-	if (marked === undefined) writeMark(dataFolder, id);
-	return { isNew };
+	if (marked === undefined && canWrite) writeMark(dataFolder, id);
+	return { isNew, canWrite };
 }
 
 const DAY_MS = 86_400_000;
@@ -210,7 +234,9 @@ export async function openContext(
 	options: { readonly?: boolean; actor?: Actor } = {}
 ): Promise<Context> {
 	provideDecisions(decisions);
-	const db = openDatabase(dataFolder, { readonly: options.readonly ?? false });
+	const { readonly = false } = options;
+	const db = openDatabase(dataFolder, { readonly });
+	if (!readonly) await letWrite(db, !(await hasBrokenPages(db)));
 	const outside = openOutside();
 	const time = clock();
 	// only with stand-ins can the clock be moved: "let a day pass"
@@ -231,6 +257,7 @@ export async function openContext(
 		dataFolder,
 		outside,
 		readClock,
+		canWrite: !readonly,
 		freeBytes: () => {
 			const { bavail, bsize } = statfsSync(dataFolder);
 			return bavail * bsize;
@@ -248,6 +275,6 @@ export async function openContext(
 
 /** Prepares a data folder and opens it for an actor. @throws Refusal */
 export const openUpToDate: OpenDataFolder = async (dataFolder, actor) => {
-	await prepareDataFolder(dataFolder);
-	return openContext(dataFolder, { actor });
+	const { canWrite } = await prepareDataFolder(dataFolder);
+	return openContext(dataFolder, { readonly: !canWrite, actor });
 };
