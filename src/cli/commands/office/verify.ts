@@ -1,7 +1,7 @@
 import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 import { clockDoubt, confirmClock, doubtInWords } from '$lib/server/ledger/index.ts';
 import { rereadMail } from '$lib/server/mail/index.ts';
-import { repairArchive, verify } from '$lib/server/backup/index.ts';
+import { compact, repairArchive, verify } from '$lib/server/backup/index.ts';
 import { damagedLines } from '../../damaged.ts';
 import { command } from '../../command.ts';
 
@@ -57,6 +57,19 @@ command<{ confirm?: boolean }>(
 			result: { now: context.now().toISOString(), last: doubt?.last ?? null, isTrusted: !doubt },
 			ok: !doubt,
 			lines: [doubt ? `${doubtInWords(context, doubt)} Say so with --confirm.` : 'The clock is trusted.']
+		};
+	}
+);
+
+command<object>(
+	'compact',
+	'give back to the disk what destroying freed; it happens by itself at night, but for a data file from before that was possible',
+	(c) => c,
+	async (context) => {
+		const { returned, fileBytes, freeBytes } = await compact(context);
+		return {
+			result: { returned, fileBytes, freeBytes },
+			lines: [`${showBytes(returned)} given back to the disk; the data file has ${showBytes(fileBytes)}.`]
 		};
 	}
 );

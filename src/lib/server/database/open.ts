@@ -38,6 +38,8 @@ function prepare(connection: BetterSqlite3.Database, readonly: boolean): void {
 	connection.pragma(`busy_timeout = ${BUSY_TIMEOUT_MS}`);
 	if (!readonly) {
 		connection.pragma(`page_size = ${PAGE_BYTES}`);
+		// what is freed can be given back to the disk; only affects a new file, too
+		connection.pragma('auto_vacuum = INCREMENTAL');
 		connection.pragma('journal_mode = WAL');
 		// acknowledged writes have reached the disk
 		connection.pragma('synchronous = FULL');

@@ -28,6 +28,7 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 		// last, so that its failure does not affect the run
 		const uploads = await office.change('clearUploads', undefined, SCHEDULE);
 		if (uploads > 0) log.info({ uploads }, 'removed uploads that nobody went on with');
+		await office.change('returnFreedSpace', undefined, SCHEDULE);
 	};
 	const lookSafely = () => {
 		look().catch((error: unknown) => log.error({ error }, 'the nightly run failed'));

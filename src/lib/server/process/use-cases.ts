@@ -1,6 +1,11 @@
 import { accountUseCases, signInUseCases } from '../access/index.ts';
 import { archivingUseCases, binUseCases, prepareArchivingUseCases } from '../archive/index.ts';
-import { backUpUseCases, checkStandingUseCases, repairArchiveUseCases } from '../backup/index.ts';
+import {
+	backUpUseCases,
+	checkStandingUseCases,
+	repairArchiveUseCases,
+	returnFreedSpaceUseCases
+} from '../backup/index.ts';
 import { makeDigestsUseCases } from '../digest/index.ts';
 import {
 	approveDocketUseCases,
@@ -76,6 +81,7 @@ const defined = [
 	...backUpUseCases,
 	...repairArchiveUseCases,
 	...checkStandingUseCases,
+	...returnFreedSpaceUseCases,
 	...makeDigestsUseCases,
 	...approveDocketUseCases,
 	...carryOutUseCases,
