@@ -4,8 +4,7 @@ import { showBytes, showMessages } from '../core/weigh/units.ts';
 import { allows } from '../core/access/roles.ts';
 import { commandRight, refusalFor } from '$lib/server/access/index.ts';
 import { Refusal } from '$lib/server/refusal.ts';
-import { closeFilesPool } from '$lib/server/intake/index.ts';
-import { closeParsePool } from '$lib/server/mail/index.ts';
+import { closeParsePool, closeReadingPool } from '$lib/server/mail/index.ts';
 import { databaseFile, leaveAlone } from '$lib/server/database/index.ts';
 import { dataFolder, openContext, prepareDataFolder } from '$lib/server/process/index.ts';
 import type { DocketOutcome } from '$lib/server/docket/index.ts';
@@ -66,7 +65,7 @@ async function within(
 		line.end();
 		process.off('SIGINT', onSignal);
 		await closeParsePool();
-		await closeFilesPool();
+		await closeReadingPool();
 		await context.db.destroy();
 		if (canWrite) leaveAlone(databaseFile(folder));
 	}

@@ -1,5 +1,5 @@
 import { Refusal, type RefusalCode } from './refusal.ts';
-import { DamagedContentError } from './mail/index.ts';
+import { DamagedContentError, ReadingEndedError } from './mail/index.ts';
 
 /* Failures of the machine, by the beginning of their code: result codes of SQLite, and error numbers of POSIX. */
 const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[] = [
@@ -50,6 +50,12 @@ export function machineTrouble(error: unknown): Refusal | undefined {
 		return new Refusal(
 			'damaged',
 			'Stored bytes are damaged, and this step was not done. Verify tells which they are; restore them from a backup.',
+			{ cause: error }
+		);
+	if (error instanceof ReadingEndedError)
+		return new Refusal(
+			'not-possible',
+			`This message cannot be read here: ${error.message}. Its bytes are whole, and can be downloaded. Nothing was done.`,
 			{ cause: error }
 		);
 	const code = (error as { code?: unknown } | null)?.code;

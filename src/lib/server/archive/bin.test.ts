@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { readdirSync, readFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
-import { closeFilesPool } from '../intake/files-pool.ts';
+import { closeReadingPool } from '../mail/reading-pool.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
 import { readContent } from '../mail/contents-store.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
@@ -28,7 +28,7 @@ import { KOVREL } from '../../../core/access/roles.ts';
 
 afterAll(async () => {
 	await closeParsePool();
-	await closeFilesPool();
+	await closeReadingPool();
 });
 
 const DATE = 'Mon, 02 Mar 2020 10:00:00 +0000';

@@ -1,16 +1,15 @@
 import { asksFor, type Column, isEmpty, type Phrase, phrasesOf } from '../../../core/search/query.ts';
 import { type MessageOrder, MESSAGE_ORDERS } from '../../../core/search/orders.ts';
 import { excerpt, markHits, type Stretch } from '../../../core/search/excerpt.ts';
-import { readBody } from '../../../core/message/body.ts';
-import { divideText } from '../../../core/message/quoted.ts';
-import { scanStructure } from '../../../core/message/structure.ts';
 import type { Choices, Gathered, Narrowing } from '../../../core/search/narrowing.ts';
 import {
 	checkedQuery,
 	DamagedContentError,
 	fileTexts,
 	type MailboxRef,
+	readApart,
 	readContent,
+	ReadingEndedError,
 	requireMailbox,
 	type StoredAttachment,
 	type Tag,
@@ -115,11 +114,14 @@ async function toSearch(context: Context, input: FindSelection & Pick<FindInput,
 	};
 }
 
+/* A page of results does not wait longer for one of them. */
+const EXCERPT_MS = 3_000;
+
 /* Text for excerpts is read from the raw bytes: the index does not keep it (docs/decisions). */
 async function textOf({ db }: Context, contentId: number): Promise<{ own: string; quoted: string }> {
 	const bytes = await readContent(db, contentId);
 	if (!bytes) return { own: '', quoted: '' };
-	return divideText((await readBody(bytes, scanStructure(bytes))).text);
+	return readApart('texts', bytes, EXCERPT_MS);
 }
 
 function hasHit(stretches: readonly Stretch[]): boolean {
@@ -137,6 +139,7 @@ async function excerptOf(
 	phrases: readonly Phrase[]
 ): Promise<Stretch[]> {
 	const { own, quoted } = await textOf(context, found.contentId).catch((error: unknown) => {
+		if (error instanceof ReadingEndedError) return { own: `(not shown: ${error.message})`, quoted: '' };
 		// only a damaged message is shown as damaged
 		if (!(error instanceof DamagedContentError)) throw error;
 		return { own: '(the stored message is damaged)', quoted: '' };

@@ -1,31 +1,27 @@
-import { alternativeTexts } from '../../../core/likeness/contains.ts';
-import {
-	attachmentContent,
-	type AttachmentInfo,
-	attachments,
-	type Body,
-	readBody,
-	textOfHtml
-} from '../../../core/message/body.ts';
+import { attachmentContent, attachments } from '../../../core/message/body.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
-import { getItem, type ItemDetails, otherItems, readableContent, type Tag, tagsOfItems } from '../mail/index.ts';
+import {
+	getItem,
+	type ItemDetails,
+	otherItems,
+	readableContent,
+	readApart,
+	type ReadBody,
+	ReadingEndedError,
+	type Tag,
+	tagsOfItems
+} from '../mail/index.ts';
 import { type DigestOriginal, judgeSender, originalsOf } from '../lists/index.ts';
 import { holdsOfItem } from '../standing/index.ts';
 import { type Context, count, defineUseCase, id } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
 import { requireReach, withinReach } from '../access/index.ts';
-import { safeHtml } from './safe-html.ts';
 import { type Standing, standingOf } from '../retention/index.ts';
 import Joi from 'joi';
 
 /** A message for a person to read. */
-export interface ReadableMessage extends ItemDetails {
-	text: string;
-	/** The text of its HTML, if that says more than the plain text; else undefined. */
-	moreText: string | undefined;
-	hasHtml: boolean;
+export interface ReadableMessage extends ItemDetails, ReadBody {
 	tags: Tag[];
-	attachments: AttachmentInfo[];
 	/** The mark that trusts or blocks its sender, in words. */
 	sender: string;
 	/** For a digest, the messages it was made of. */
@@ -48,26 +44,29 @@ async function open(context: Context, id: number): Promise<{ item: ItemDetails; 
 	);
 }
 
-function moreOf({ text, html }: Body): string | undefined {
-	return html === undefined ? undefined : alternativeTexts(text, textOfHtml(html)).find((other) => other !== text);
+/* A message that cannot be read here is still there, and can be downloaded. */
+function notShown(error: unknown): ReadBody {
+	if (!(error instanceof ReadingEndedError)) throw error;
+	return {
+		text: `This message is not shown: ${error.message}. Its bytes are whole: download it.`,
+		moreText: undefined,
+		hasHtml: false,
+		attachments: []
+	};
 }
 
 /** Opens a message; its read state stays as it is (invariant 3). @throws Refusal */
 export async function readMessage(context: Context, input: { id: number }): Promise<ReadableMessage> {
 	const { item, bytes } = await open(context, input.id);
-	const root = scanStructure(bytes);
-	const body = await readBody(bytes, root);
+	const body = await readApart('body', bytes).catch(notShown);
 	const tags = (await tagsOfItems(context.db, [item.id])).get(item.id) ?? [];
 	// who may not see the other places learns of none (invariant 20)
 	const others = item.elsewhere === 0 ? [] : await otherItems(context.db, item.id);
 	return {
 		...item,
 		elsewhere: (await withinReach(context, others, 'find')).length,
-		text: body.text,
-		moreText: moreOf(body),
-		hasHtml: body.html !== undefined,
+		...body,
 		tags,
-		attachments: attachments(root),
 		sender: (await judgeSender(context, { from: item.fromAddress, list: item.list })).sentence,
 		originals: await originalsOf(context.db, item.messageId),
 		holds: await holdsOfItem(context.db, item.id),
@@ -78,17 +77,9 @@ export async function readMessage(context: Context, input: { id: number }): Prom
 /** The HTML of a message, sanitised for a sandboxed frame. @throws Refusal */
 export async function readHtml(context: Context, input: { id: number }): Promise<string> {
 	const { bytes } = await open(context, input.id);
-	const root = scanStructure(bytes);
-	const { html } = await readBody(bytes, root);
+	const html = await readApart('html', bytes);
 	if (html === undefined) throw new Refusal('not-found', `Message ${input.id} has no HTML.`);
-	const pictures = attachments(root).filter(
-		(attachment) => attachment.contentId && attachment.type.startsWith('image/')
-	);
-	return safeHtml(html, async (contentId) => {
-		const picture = pictures.find((candidate) => candidate.contentId === contentId);
-		const content = picture && attachmentContent(bytes, root, picture.index);
-		return content && { type: picture.type, content };
-	});
+	return html;
 }
 
 /** One file of a message. @throws Refusal */

@@ -1,7 +1,6 @@
 /* Mail coming in: files, uploads, parsing, placing, words inside attachments. */
 
 export { listSource } from './containers.ts';
-export { closeFilesPool } from './files-pool.ts';
 export { asFarAsItGoes, inBatches, oneAhead } from './batches.ts';
 export { followNewMail, importMailbox, importMailboxUseCases } from './import-mailbox.ts';
 export { addImport, endImport, getImportCounts } from './imports-store.ts';

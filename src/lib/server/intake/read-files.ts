@@ -1,6 +1,5 @@
 import { showCount } from '../../../core/weigh/units.ts';
 import { inTransaction } from '../database/index.ts';
-import { filesTextInThread } from './files-pool.ts';
 import {
 	countFileTexts,
 	DamagedContentError,
@@ -10,7 +9,9 @@ import {
 	inTheIndex,
 	putFileTexts,
 	putWords,
+	readApart,
 	readContent,
+	ReadingEndedError,
 	type ReadMessage,
 	readStored
 } from '../mail/index.ts';
@@ -34,9 +35,10 @@ export interface FilesRead {
 async function textOf({ db }: Context, message: { id: number; contentId: number }) {
 	try {
 		const bytes = await readContent(db, message.contentId);
-		const found = bytes ? await filesTextInThread(bytes) : { text: '', outcome: 'nothing' as const };
+		const found = bytes ? await readApart('files', bytes) : { text: '', outcome: 'nothing' as const };
 		return { messageId: message.id, ...found };
 	} catch (error) {
+		if (error instanceof ReadingEndedError) return { messageId: message.id, text: '', outcome: error.why };
 		if (!(error instanceof DamagedContentError)) throw error;
 		return { messageId: message.id, text: '', outcome: 'unreadable' as const };
 	}

@@ -1,4 +1,3 @@
-import { extractText, getDocumentProxy } from 'unpdf';
 import { attachmentContent, attachments, textOfHtml } from '../../../core/message/body.ts';
 import { decodeUnnamed } from '../../../core/message/charset.ts';
 import { type ReadableFormat, readableFormat } from '../../../core/message/readable-files.ts';
@@ -6,7 +5,7 @@ import { scanStructure } from '../../../core/message/structure.ts';
 import { textOfOfficeFile, TooLargeError } from './office-files.ts';
 
 /** The result of reading the files of a message. */
-type Outcome = 'read' | 'nothing' | 'too-large' | 'unreadable' | 'took-too-long';
+type Outcome = 'read' | 'nothing' | 'too-large' | 'unreadable';
 
 /** The words inside the files of a message. */
 export interface FilesText {
@@ -18,6 +17,8 @@ export interface FilesText {
 type Read = (content: Uint8Array) => Promise<string> | string;
 
 async function textOfPdf(content: Uint8Array): Promise<string> {
+	// loaded with the first document: most messages have none
+	const { extractText, getDocumentProxy } = await import('unpdf');
 	// its scripts are not run and nothing is fetched: only the text is extracted
 	const pdf = await getDocumentProxy(content, {
 		isEvalSupported: false,

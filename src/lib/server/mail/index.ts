@@ -94,6 +94,8 @@ export {
 	type ReadMessage
 } from './messages-store.ts';
 export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './parse-pool.ts';
+export { closeReadingPool, readApart, ReadingEndedError } from './reading-pool.ts';
+export type { ReadBody } from './reading.worker.ts';
 export {
 	isReadingAgain,
 	readStored,
@@ -143,7 +145,7 @@ export {
 	weightByState,
 	yearsOfFolders
 } from './weights-store.ts';
-export type { ParsedMessage } from './parse.worker.ts';
+export type { ParsedMessage } from './parse-message.ts';
 export {
 	differingRows,
 	idsOf,

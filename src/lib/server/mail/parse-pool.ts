@@ -1,8 +1,10 @@
 import { availableParallelism } from 'node:os';
 import { Tinypool } from 'tinypool';
+import type { ParseTask } from './parse.worker.ts';
 import parseWorker from './parse.worker.ts?nodeworker';
 import type { MessageWays } from '../../../core/lists/message-ways.ts';
-import type { ParsedMessage } from './parse.worker.ts';
+import { type ParsedMessage, unread } from './parse-message.ts';
+import { readApart } from './reading-pool.ts';
 
 let pool: Tinypool | undefined;
 let warm: Promise<unknown> | undefined;
@@ -21,10 +23,12 @@ async function warmPool(alone = false): Promise<Tinypool> {
 		// the storing thread also writes to the database: each parsing thread has tasks waiting meanwhile
 		concurrentTasksPerWorker: 200,
 		// a bundle's objects are short-lived: a smaller nursery promotes many of them, a larger one only takes memory
-		resourceLimits: { maxYoungGenerationSizeMb: 24 }
+		resourceLimits: { maxYoungGenerationSizeMb: 24, maxOldGenerationSizeMb: 1_024 }
 	});
 	const made = pool;
-	warm ??= Promise.all(Array.from({ length: threads }, () => made.run([])));
+	warm ??= Promise.all(
+		Array.from({ length: threads }, () => made.run({ messages: [], clock: new Int32Array(1) } satisfies ParseTask))
+	);
 	await warm;
 	return made;
 }
@@ -40,23 +44,87 @@ export function warmParsePool(alone = false): void {
 }
 
 /**
- * Reads messages in a thread, some at a time, as handing over costs as much as reading a small one. The bytes are
- * transferred and cannot be used here afterwards.
+ * Reads messages in a thread, some at a time, as handing over costs as much as reading a small one. One that ends the
+ * thread is read once more in a process of its own; what ends that too is kept raw.
  */
-export async function parseInThread(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
-	return (await runInThread('default', messages)) as ParsedMessage[];
+export function parseInThread(messages: readonly Uint8Array[], limits: Limits = LIMITS): Promise<ParsedMessage[]> {
+	return inThread<ParsedMessage>('default', messages, limits, (bytes) =>
+		readApart('parse', bytes, limits.aloneMs).catch((error: unknown) => unread(bytes, error))
+	);
 }
 
-/** Reads the ways to unsubscribe in a thread, from one message of each list; the bytes are transferred. */
-export async function readWaysInThread(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
-	return (await runInThread('readAllWays', messages)) as MessageWays[];
+/** Reads the ways to unsubscribe in a thread, from one message of each list. */
+export function readWaysInThread(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
+	return inThread<MessageWays>('readAllWays', messages, LIMITS, (bytes) => readApart('ways', bytes, LIMITS.aloneMs));
 }
 
-async function runInThread(name: 'default' | 'readAllWays', messages: readonly Uint8Array[]): Promise<unknown> {
+async function inThread<T>(
+	name: 'default' | 'readAllWays',
+	messages: readonly Uint8Array[],
+	{ seconds }: Limits,
+	alone: (bytes: Uint8Array) => Promise<T>
+): Promise<T[]> {
 	const threads = await warmPool();
-	// a slice of a larger buffer is copied first
-	const own = messages.map((bytes) => (bytes.byteLength === bytes.buffer.byteLength ? bytes : new Uint8Array(bytes)));
-	return threads.run(own, { name, transferList: own.map(({ buffer }) => buffer as ArrayBuffer) });
+	// copies are handed over: what ends a thread has to be read again
+	const own = messages.map((bytes) => new Uint8Array(bytes));
+	const task: ParseTask = { messages: own, clock: new Int32Array(new SharedArrayBuffer(4)) };
+	const stop = watched(task.clock, seconds);
+	try {
+		return (await threads.run(task, {
+			name,
+			signal: stop.signal,
+			transferList: own.map(({ buffer }) => buffer)
+		})) as T[];
+	} catch (error) {
+		// the threads were ended from outside
+		if (pool !== threads) throw error;
+		const results: T[] = [];
+		for (const bytes of messages) results.push(await alone(bytes));
+		return results;
+	} finally {
+		underWay.delete(stop);
+	}
+}
+
+/* ---- messages that take too long ---- */
+
+/** How long a message may take: in a thread, and in a process of its own. */
+export interface Limits {
+	seconds: number;
+	aloneMs: number;
+}
+
+/* A message of the largest size that mail servers take is read in two seconds. */
+const LIMITS: Limits = { seconds: 20, aloneMs: 20_000 };
+
+interface Watched {
+	clock: Int32Array;
+	seconds: number;
+	stop: AbortController;
+	signal: AbortSignal;
+}
+
+const underWay = new Set<Watched>();
+let watch: NodeJS.Timeout | undefined;
+
+/* Threads cannot be asked while they read: each says in shared memory when it began with its message. */
+function watched(clock: Int32Array, seconds: number): Watched {
+	const stop = new AbortController();
+	const one = { clock, seconds, stop, signal: stop.signal };
+	underWay.add(one);
+	watch ??= setInterval(lookAtClocks, 1_000).unref();
+	return one;
+}
+
+function lookAtClocks(): void {
+	const now = Math.floor(Date.now() / 1000) & 0x7fffffff;
+	for (const { clock, seconds, stop } of underWay) {
+		const began = Atomics.load(clock, 0);
+		if (began > 0 && now - began > seconds) stop.abort();
+	}
+	if (underWay.size > 0) return;
+	clearInterval(watch);
+	watch = undefined;
 }
 
 /** Ends the threads. */

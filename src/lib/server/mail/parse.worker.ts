@@ -1,48 +1,33 @@
 import { type MessageWays, readMessageWays } from '../../../core/lists/message-ways.ts';
-import { summarise } from '../../../core/message/summary.ts';
-import { scanStructure } from '../../../core/message/structure.ts';
-import { type PackedContent, pack } from './contents-store.ts';
-import { type MessageRows, messageRows } from './message-rows.ts';
+import { parse, type ParsedMessage } from './parse-message.ts';
 import { lowerPriority } from '../priority.ts';
-
-/** The result of parsing a message. */
-export interface ParsedMessage {
-	packed: PackedContent;
-	/** Undefined if the bytes are no message. */
-	read: MessageRows | undefined;
-	/** The error if reading failed: the message is kept raw. */
-	failure: string | undefined;
-}
 
 lowerPriority(10);
 
-async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
-	const root = scanStructure(bytes);
-	const packed = pack(bytes, root);
-	try {
-		const summary = await summarise(bytes, root);
-		return { packed, read: summary && messageRows(summary), failure: undefined };
-	} catch (error) {
-		// a message that breaks our parser must not stop an import: it is kept raw and listed
-		return {
-			packed,
-			read: undefined,
-			failure: `could not be read (${error instanceof Error ? error.message : String(error)})`
-		};
-	}
+/** Messages for a thread, and its clock: the second in which it began with the present one, 0 while it does nothing. */
+export interface ParseTask {
+	messages: readonly Uint8Array[];
+	clock: Int32Array;
 }
 
-async function parseAll(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
-	const parsed: ParsedMessage[] = [];
-	for (const bytes of messages) parsed.push(await parse(bytes));
-	return parsed;
+const second = () => Math.floor(performance.timeOrigin / 1000 + performance.now() / 1000) & 0x7fffffff;
+
+async function each<T>({ messages, clock }: ParseTask, read: (bytes: Uint8Array) => Promise<T>): Promise<T[]> {
+	const results: T[] = [];
+	try {
+		for (const bytes of messages) {
+			Atomics.store(clock, 0, second());
+			results.push(await read(bytes));
+		}
+	} finally {
+		Atomics.store(clock, 0, 0);
+	}
+	return results;
 }
 
 /** Reads the ways to unsubscribe, from one message of each list. */
-export async function readAllWays(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
-	const read: MessageWays[] = [];
-	for (const bytes of messages) read.push(await readMessageWays(bytes));
-	return read;
+export function readAllWays(task: ParseTask): Promise<MessageWays[]> {
+	return each(task, readMessageWays);
 }
 
 let before: Promise<unknown> = Promise.resolve();
@@ -51,8 +36,8 @@ let before: Promise<unknown> = Promise.resolve();
  * Reads, hashes and compresses messages, without a database. Calls run one after the other: the pool sends many at
  * once, and in parallel all would finish only at the end.
  */
-export default function parseInOrder(messages: readonly Uint8Array[]): Promise<ParsedMessage[]> {
-	const parsing = before.then(() => parseAll(messages));
+export default function parseInOrder(task: ParseTask): Promise<ParsedMessage[]> {
+	const parsing = before.then(() => each(task, parse));
 	before = parsing;
 	return parsing;
 }

@@ -13,8 +13,8 @@ import { requireRight } from '../access/rights.ts';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { beginJob, noteFollowing } from './jobs.ts';
 import { useCase } from './use-cases.ts';
-import { closeFilesPool } from '../intake/files-pool.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeReadingPool } from '../mail/reading-pool.ts';
 import { lowerPriority } from '../priority.ts';
 import type { Answer, Asking, Beginning, Noted, Question, ThreadData } from './thread.ts';
 import { type AnyUseCase } from '../context/index.ts';
@@ -134,7 +134,7 @@ async function end(): Promise<void> {
 	const atRest = Promise.allSettled([...underWay, ...[...open.values()].map((stream) => stream.return(undefined))]);
 	await Promise.race([atRest, setTimeout(LONGEST_STEP_MS)]);
 	await closeParsePool();
-	await closeFilesPool();
+	await closeReadingPool();
 	// interrupted work still holds its connection
 	await Promise.race([(await opened).db.destroy(), setTimeout(LONGEST_STEP_MS)]);
 }

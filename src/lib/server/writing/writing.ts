@@ -1,7 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import Joi from 'joi';
 import { readAddresses } from '../../../core/message/addresses.ts';
-import { readBody } from '../../../core/message/body.ts';
 import { fieldValue } from '../../../core/message/header.ts';
 import { scanStructure } from '../../../core/message/structure.ts';
 import { summarise } from '../../../core/message/summary.ts';
@@ -18,7 +17,14 @@ import { requireReach } from '../access/index.ts';
 import { type Context, defineUseCase, id, nowSeconds } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { getItem, type ItemDetails, type Mailbox, readableContent, requireMailboxId } from '../mail/index.ts';
+import {
+	getItem,
+	type ItemDetails,
+	type Mailbox,
+	readableContent,
+	readApart,
+	requireMailboxId
+} from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import {
 	addOutgoing,
@@ -76,7 +82,7 @@ async function openOriginal(context: Context, itemId: number): Promise<{ item: I
 			to: summary.to,
 			cc: summary.cc,
 			sent: sentAt === undefined ? '' : showDate(context.dateOf(sentAt)),
-			text: (await readBody(bytes, root)).text
+			text: (await readApart('body', bytes)).text
 		}
 	};
 }
