@@ -13,6 +13,7 @@ import {
 	writeSync
 } from 'node:fs';
 import path from 'node:path';
+import BetterSqlite3 from 'better-sqlite3';
 import { Refusal } from '../refusal.ts';
 import { flush, linkFile } from './copy.ts';
 import { databaseFile } from './open.ts';
@@ -80,6 +81,21 @@ export function hasDataFile(folder: string): boolean {
 		'damaged',
 		`The data file ${file} is ${size === undefined ? 'missing' : 'empty'}. No new archive is begun in its place. Is the right disk there? Else restore a backup ("kovrel restore-backup FILE --replace"). Nothing was done.`
 	);
+}
+
+/**
+ * Rolls back what a power cut has left half-done while nobody had the log open: a reader cannot
+ * (https://www.sqlite.org/lockingv3.html#hot_journals).
+ */
+export function rollBack(folder: string): void {
+	const file = databaseFile(folder);
+	if (!existsSync(`${file}-journal`)) return;
+	const opened = new BetterSqlite3(file);
+	try {
+		opened.pragma('schema_version');
+	} finally {
+		opened.close();
+	}
 }
 
 /**

@@ -3,7 +3,7 @@
 export { holdDataFolder } from './server-lock.ts';
 export { setOfItem } from './item-sum.ts';
 export { alone, checkDatabase, copyDatabase, CopyStopped, flush, isInUse, leaveAlone, repairIndexes } from './copy.ts';
-export { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, writeMark } from './data-folder.ts';
+export { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, rollBack, writeMark } from './data-folder.ts';
 export { networkDrive } from './drives.ts';
 export { freedSpace, type FreedSpace, shorten, writeAnew } from './freed-space.ts';
 export { fileVersion } from './file-version-store.ts';

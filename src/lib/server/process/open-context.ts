@@ -24,6 +24,7 @@ import {
 	openDatabase,
 	putSetting,
 	readMark,
+	rollBack,
 	rows,
 	sql,
 	writeMark
@@ -200,7 +201,10 @@ export async function prepareDataFolder(
 			`There is no archive in ${dataFolder}. Is the right disk there, and is KOVREL_DATA right? To begin a new archive there, say so: "npm start -- --new", or "kovrel import PATH --mailbox NAME --new". Nothing was done.`
 		);
 	if (isNew) await makeDataFile(dataFolder, async (workplace) => void (await bringUpToDate(workplace)));
-	else await requireKovrels(dataFolder);
+	else {
+		rollBack(dataFolder);
+		await requireKovrels(dataFolder);
+	}
 	let canWrite = true;
 	const id = await bringUpToDate(dataFolder).catch((error: unknown) => {
 		if (isNew || refusalIn(error)?.code !== 'no-writing') throw error;
