@@ -59,6 +59,14 @@ function ensureSieve() {
 		say('dovecot-sieve could not be installed from here: what it says of scripts is left out.');
 }
 
+/** Debian's strace, which records what is written for power cuts: without it they are left out, and the tests say so. */
+function ensureStrace() {
+	if (succeeds('strace', ['-V'])) return;
+	say("Installing strace from Debian's packages: writes are recorded, and power cuts tried.");
+	if (process.getuid?.() !== 0 || !apt(['install', '-y', '-qq', '--no-install-recommends', 'strace']))
+		say('strace could not be installed from here: power cuts are left out.');
+}
+
 /** Real mail to read, from Debian's packages: fetched once, never committed. */
 function ensureCorpora() {
 	const files = path.join(root, '.cache', 'corpora', 'files');
@@ -124,6 +132,7 @@ ensureInstalled();
 ensurePrograms();
 ensureImapServer();
 ensureSieve();
+ensureStrace();
 ensureCorpora();
 
 const results = path.join(root, 'test-results-json');
