@@ -14,6 +14,7 @@ export interface LedgerEntry {
 
 /** All actions of the ledger. */
 export const ACTIONS = {
+	'archive-begun': 'began this archive',
 	'mailbox-made': 'made a mailbox',
 	'quota-set': 'set a quota',
 	'archiving-set': 'set how a mailbox is archived',

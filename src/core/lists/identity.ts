@@ -1,8 +1,7 @@
 import { organisationOf } from '../message/addresses.ts';
 import { decodeUnstructured, fieldValue, type Header } from '../message/header.ts';
 import type { MailKind } from '../message/mail-kind.ts';
-import { readListAddresses } from './ways.ts';
-import { readMailto } from './mailto.ts';
+import { managedAddress, postingAddress } from './posting-address.ts';
 
 /** The list of a message. */
 export interface ListIdentity {
@@ -14,9 +13,9 @@ export interface ListIdentity {
 	organisation: string;
 }
 
-/* Fields that only bulk mail has. Feedback-ID and X-Mailing-List are common practice. */
+/* Fields that only bulk mail has. Those beside RFC 2369 and RFC 2919 are common practice. */
 const BULK_FIELDS =
-	/^(list-(id|unsubscribe|post|help|subscribe|owner|archive)|mailing-list|x-mailing-list|feedback-id)$/i;
+	/^(list-(id|unsubscribe|post|help|subscribe|owner|archive)|mailing-list|x-mailing-list|x-beenthere|feedback-id)$/i;
 
 /**
  * Whether a header marks bulk mail (RFC 2369, RFC 2919; Precedence by common practice, except in an automatic answer
@@ -40,7 +39,7 @@ const withoutNumbers = (text: string) =>
 		.trim();
 
 /**
- * The list of a message: by its List-Id (RFC 2919), else by the address it is posted to, else by the name of its
+ * The list of a message: by its List-Id (RFC 2919), else by the address one writes to, else by the name of its
  * sender within one organisation, so that a list with several sender addresses is one list.
  *
  * @param from the sender
@@ -54,10 +53,8 @@ export function listIdentity(header: Header, from: { name: string; address: stri
 		// lists that take their name from a web page send it so (common practice)
 		.replaceAll('&amp;', '&')
 		.slice(0, 200);
-	const posted =
-		readMailto(readListAddresses(fieldValue(header, 'list-post') ?? '')[0] ?? '')?.to ??
-		/[^\s<>]+@[^\s<>]+/.exec(fieldValue(header, 'x-mailing-list') ?? '')?.[0] ??
-		'';
+	// whoever writes in a discussion, it is one list
+	const posted = postingAddress(header) || (kind === 'list' ? managedAddress(header) : '');
 	const sender = organisationOf(from.address);
 	if (listId !== '') {
 		const own = organisationOf(`@${listId}`);
@@ -65,8 +62,7 @@ export function listIdentity(header: Header, from: { name: string; address: stri
 		const isManaged = own.includes('.') && !listId.endsWith('.localhost');
 		return { identifier: listId, name, organisation: kind === 'list' && isManaged ? own : sender || own };
 	}
-	if (posted !== '' && posted.length < 250)
-		return { identifier: dotted(posted), name: '', organisation: organisationOf(posted) || sender };
+	if (posted !== '') return { identifier: dotted(posted), name: '', organisation: organisationOf(posted) || sender };
 	const local = from.address.split('@')[0] ?? '';
 	const called = withoutNumbers(from.name) || withoutNumbers(local) || 'unnamed';
 	// blanks and brackets: no List-Id looks like this

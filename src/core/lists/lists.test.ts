@@ -135,7 +135,8 @@ describe('one-click requests (RFC 8058)', () => {
 
 describe('which list a message is from', () => {
 	const from = (name: string, address: string) => ({ name, address });
-	it.each<[string, string[], { name: string; address: string }, MailKind, string, string, string]>([
+	type Case = [string, string[], { name: string; address: string }, MailKind, string, string, string];
+	it.each<Case>([
 		// examples of RFC 2919 section 3
 		[
 			'a name',
@@ -191,6 +192,40 @@ describe('which list a message is from', () => {
 			'crew-talk.lists.seafarers.example',
 			'',
 			'seafarers.example'
+		],
+		...(
+			[
+				[
+					'Mailing-List: list zoo-news@groups.example; contact\n    zoo-owner@groups.example',
+					'zoo-news.groups.example'
+				],
+				['Mailing-List: contact sec-help@lists.example; run by ezmlm', 'sec.lists.example'],
+				['X-Mailing-List: <deck@lists.example> archive/latest/532', 'deck.lists.example'],
+				['X-BeenThere: deck@lists.example', 'deck.lists.example'],
+				['Delivered-To: mailing list deck@lists.example', 'deck.lists.example'],
+				['List-Help: <mailto:deck-request@lists.example?subject=help>', 'deck.lists.example'],
+				['Precedence: list\nSender: owner-deck@lists.example', 'deck.lists.example'],
+				['Precedence: list\nErrors-To: deck-admin@lists.example', 'deck.lists.example'],
+				['Precedence: list\nReturn-Path: <deck-bounces+emre=x.example@lists.example>', 'deck.lists.example']
+			] as const
+		).map(([line, identifier]): Case => [
+			line,
+			line.split(/\n(?! )/),
+			from('Emre', 'e@x.example'),
+			'list',
+			identifier,
+			'',
+			identifier.includes('groups') ? 'groups.example' : 'lists.example'
+		]),
+		// a newsletter is its sender's, whoever carries it
+		[
+			'unsubscribing by mail',
+			['List-Unsubscribe: <mailto:u-unsubscribe@carrier.example>'],
+			from('Deals', 'd@deals.example'),
+			'advertisement',
+			'deals <deals.example>',
+			'Deals',
+			'deals.example'
 		],
 		[
 			'by its name',

@@ -41,7 +41,20 @@ export const OFFER_WORDS: Record<string, { leave: string[]; how: string[] }> = {
 			'subscription options',
 			'email preferences',
 			'e-mail preferences',
-			'mailing preferences'
+			'mailing preferences',
+			'unsubscribed',
+			'opted out',
+			'no longer receive',
+			'stop sending',
+			'take me off',
+			'taken off',
+			'manage preferences',
+			'manage your preferences',
+			'manage subscriptions',
+			'update preferences',
+			'update your preferences',
+			'subscription preferences',
+			'communication preferences'
 		],
 		how: ['send', 'write', 'reply', 'answer', 'subject', 'click', 'visit', 'go to', 'follow', 'mail to', 'email to']
 	},
@@ -130,5 +143,233 @@ export const OFFER_WORDS: Record<string, { leave: string[]; how: string[] }> = {
 			'haz clic',
 			'visite'
 		]
+	},
+	it: {
+		leave: [
+			"cancellare l'iscrizione",
+			"annullare l'iscrizione",
+			"cancella l'iscrizione",
+			"annulla l'iscrizione",
+			'cancellarsi',
+			'cancellarti',
+			'cancellati',
+			'disiscriversi',
+			'disiscriverti',
+			'disiscriviti',
+			'disiscrizione',
+			'non ricevere piu',
+			'non riceverai piu',
+			'smettere di ricevere',
+			'non desidera ricevere',
+			'non desideri ricevere',
+			'non vuoi piu ricevere',
+			'gestire le preferenze',
+			'gestisci le preferenze',
+			'gestisci le tue preferenze',
+			'revocare il consenso'
+		],
+		how: [
+			'inviare',
+			'invia',
+			'inviate',
+			'scrivere',
+			'scrivi',
+			'rispondere',
+			'rispondi',
+			'oggetto',
+			'clicca',
+			'fare clic',
+			'visita'
+		]
+	},
+	nl: {
+		leave: [
+			'afmelden',
+			'afmelding',
+			'afgemeld',
+			'uitschrijven',
+			'uitschrijving',
+			'uitgeschreven',
+			'abonnement opzeggen',
+			'nieuwsbrief opzeggen',
+			'niet meer ontvangen',
+			'niet langer ontvangen',
+			'geen e-mails meer',
+			'geen nieuwsbrief meer',
+			'stoppen met ontvangen',
+			'voorkeuren beheren',
+			'beheer uw voorkeuren',
+			'beheer je voorkeuren'
+		],
+		how: ['stuur', 'verstuur', 'schrijf', 'antwoord', 'onderwerp', 'klik', 'bezoek', 'mail naar']
+	},
+	pt: {
+		leave: [
+			'cancelar a subscricao',
+			'cancelar subscricao',
+			'anular a subscricao',
+			'anular subscricao',
+			'cancelar a assinatura',
+			'cancelar a inscricao',
+			'cancelar inscricao',
+			'cancele a subscricao',
+			'cancele sua inscricao',
+			'descadastrar',
+			'descadastre',
+			'descadastro',
+			'desinscrever',
+			'desinscreva',
+			'remover da lista',
+			'deixar de receber',
+			'parar de receber',
+			'nao deseja receber',
+			'nao desejar receber',
+			'nao quer receber',
+			'nao pretende receber',
+			'gerir preferencias',
+			'gerir as suas preferencias',
+			'gerenciar preferencias',
+			'gerenciar suas preferencias'
+		],
+		how: ['envie', 'escreva', 'responda', 'assunto', 'clique', 'visite']
+	},
+	da: {
+		leave: [
+			'afmeld',
+			'afmelde',
+			'afmeldes',
+			'frameld',
+			'framelde',
+			'framelding',
+			'opsige abonnement',
+			'ikke længere modtage',
+			'ikke modtage flere',
+			'stoppe med at modtage',
+			'administrer præferencer',
+			'administrer dine præferencer'
+		],
+		how: ['send', 'skriv', 'svar', 'emne', 'klik', 'besøg', 'mail til']
+	},
+	sv: {
+		leave: [
+			'avregistrera',
+			'avregistrering',
+			'avprenumerera',
+			'avprenumerering',
+			'avanmalan',
+			'avanmala',
+			'avsluta prenumerationen',
+			'avsluta din prenumeration',
+			'sluta ta emot',
+			'inte langre vill',
+			'inte vill fa',
+			'inte langre onskar',
+			'hantera preferenser',
+			'hantera dina preferenser',
+			'hantera din prenumeration'
+		],
+		how: ['skicka', 'skriv', 'svara', 'amne', 'klicka', 'besok', 'mejla']
+	},
+	no: {
+		leave: [
+			'avmelding',
+			'meld deg av',
+			'melde deg av',
+			'melde av',
+			'avslutt abonnementet',
+			'avslutte abonnementet',
+			'stoppe a motta',
+			'slutte a motta',
+			'ikke lenger motta',
+			'ikke lenger ønsker',
+			'ikke ønsker a motta',
+			'administrer innstillinger'
+		],
+		how: ['send', 'skriv', 'svar', 'emne', 'klikk', 'besøk', 'e-post til']
 	}
 };
+
+/**
+ * Words of what stands beside the way to unsubscribe in a footer, and belongs to somebody or something else; in small
+ * letters, without accents.
+ */
+export const OTHER_PURPOSES: readonly string[] = [
+	...[
+		'maintainer',
+		'maintained',
+		'owner',
+		'moderator',
+		'administrator',
+		'admin',
+		'webmaster',
+		'editor',
+		'publisher',
+		'sponsor'
+	],
+	...[
+		'feedback',
+		'question',
+		'questions',
+		'comments',
+		'contact',
+		'help',
+		'support',
+		'tips',
+		'press',
+		'advertise',
+		'advertising'
+	],
+	...[
+		'subscribe:',
+		'to subscribe',
+		'to join',
+		'join:',
+		'post:',
+		'to post',
+		'archive',
+		'archives',
+		'forward',
+		'tell a friend',
+		'send to a friend'
+	],
+	...[
+		'privacy',
+		'terms',
+		'imprint',
+		'home',
+		'website',
+		'web site',
+		'view in',
+		'view online',
+		'read online',
+		'change format',
+		'report abuse'
+	],
+	...[
+		'kontakt',
+		'fragen',
+		'impressum',
+		'datenschutz',
+		'ansprechpartner',
+		'rückfragen',
+		'anmelden',
+		'hilfe',
+		'redaktion'
+	],
+	...['des questions', 'mentions legales', 'confidentialite', 'redaction', 'aide', 'une question'],
+	...[
+		'contacto',
+		'preguntas',
+		'privacidad',
+		'ayuda',
+		'dudas',
+		'contatto',
+		'domande',
+		'informazioni',
+		'vragen',
+		'duvidas',
+		'spørgsmal',
+		'fragor',
+		'sporsmal'
+	]
+];

@@ -1,4 +1,4 @@
-import { OFFER_WORDS } from './offer-words.ts';
+import { OFFER_WORDS, OTHER_PURPOSES } from './offer-words.ts';
 
 /** The unsubscribe offer of a footer: its sentence, and its target. */
 export interface Offer {
@@ -18,6 +18,9 @@ export interface Anchor {
 const FOOTER_CHARACTERS = 2_000;
 const FOOTER_LINES = 14;
 const LONGEST_SENTENCE = 300;
+/* How far a target stands from the words it belongs to. */
+const LINES_BEHIND = 4;
+const NEAR = 120;
 
 const escaped = (words: string) => words.replace(/[.*+?^${}()|[\]\\]/g, '\\$&').replace(/ /g, '\\s+');
 const anyOf = (words: readonly string[]) => new RegExp(`(?<![a-z])(?:${words.map(escaped).join('|')})(?![a-z])`);
@@ -25,7 +28,9 @@ const anyOf = (words: readonly string[]) => new RegExp(`(?<![a-z])(?:${words.map
 const LANGUAGES = Object.values(OFFER_WORDS).map(({ leave, how }) => ({ leave: anyOf(leave), how: anyOf(how) }));
 const ANY_LEAVE = anyOf(Object.values(OFFER_WORDS).flatMap(({ leave }) => leave));
 
-const TARGET = /https?:\/\/[^\s<>"')\]]+|mailto:[^\s<>"')\]]+|[\w.+-]{1,64}@[a-z0-9-]+(?:\.[a-z0-9-]+)+/i;
+const OTHERS = anyOf(OTHER_PURPOSES);
+
+const TARGETS = /https?:\/\/[^\s<>"')\]]+|mailto:[^\s<>"')\]]+|[\w.+-]{1,64}@[a-z0-9-]+(?:\.[a-z0-9-]+)+/gi;
 
 /* Small letters without accents. Nearly all keep their position, which is close enough to find a link beside them. */
 function folded(text: string): string {
@@ -100,6 +105,87 @@ function clean(target: string): string {
 const SPOKEN =
 	/(?<![a-z])(?:i|we|i'm|i've|he|she|they|ich|wir|je|nous|yo|nosotros)\s+(?:\S+\s+){0,5}?(?:unsubscrib|opt|abmeld|abbestell|desabonn|desinscri|baja|desuscrib)/;
 
+/* A target in the lines of a footer, with the words that stand before it on its line. */
+interface Target {
+	line: number;
+	start: number;
+	end: number;
+	text: string;
+	label: string;
+}
+
+/* Targets of the lines from `first` to `last`. */
+function targetsIn(lines: readonly string[], first: number, last: number): Target[] {
+	const found: Target[] = [];
+	for (let line = Math.max(0, first); line <= Math.min(last, lines.length - 1); line++) {
+		const text = lines[line] as string;
+		let behind = 0;
+		for (const one of text.matchAll(TARGETS)) {
+			const start = one.index;
+			const end = start + one[0].length;
+			found.push({ line, start, end, text: one[0], label: folded(text.slice(behind, start)) });
+			behind = end;
+		}
+	}
+	return found;
+}
+
+const SENTENCE_ENDS = /[.!?](?:\s|$)/;
+const isOthers = (label: string) => OTHERS.test(label) && !ANY_LEAVE.test(label);
+
+/* A line with nothing but a target, or with words that go on to one. */
+const isBare = ({ label }: Target) => /^[\s<([>–—-]*$/.test(label);
+
+/** Where the words of leaving stand: they may end on a later line than they begin. */
+interface Words {
+	first: number;
+	from: number;
+	last: number;
+	to: number;
+}
+
+/* The lines and columns of a stretch of lines that were joined by blanks. */
+function placed(lines: readonly string[], at: number, from: number, length: number): Words {
+	let last = at;
+	let to = from + length;
+	while (last + 1 < lines.length && to > (lines[last] as string).length) to -= (lines[last++] as string).length + 1;
+	return { first: at, from, last, to: Math.max(0, to) };
+}
+
+/*
+ * The target that the words of leaving belong to: on their own line the next one behind them, else the one before; else the
+ * next of the lines that follow, unless what stands before it speaks of something else.
+ */
+function targetFor(lines: readonly string[], { first, from, last, to }: Words): Target | undefined {
+	const near = targetsIn(lines, first - 1, last + LINES_BEHIND);
+	const behind = near.find(({ line, start }) => line === last && start >= to);
+	const before = near.findLast(({ line, end }) => line === first && end <= from && from - end <= NEAR);
+	const between = folded((lines[last] as string).slice(to, behind?.start));
+	// behind a comma or a full stop, something else begins
+	if (behind && !isOthers(between) && !(before && /^\s*[,;.|]/.test(between))) return behind;
+	if (before) return before;
+	let words = (lines[last] as string).slice(to);
+	for (let line = last + 1; line <= last + LINES_BEHIND && line < lines.length; line++) {
+		// another sentence has begun since
+		if (SENTENCE_ENDS.test(words.trim().slice(0, -1))) break;
+		const next = near.find((target) => target.line === line);
+		if (!next) {
+			words += `\n${lines[line] as string}`;
+			continue;
+		}
+		if (isOthers(next.label)) return undefined;
+		// a target alone on its line is what was spoken of; words before it may begin another sentence
+		const isEnded = /[.!?]$/.test(words.trim()) || /:\s*$/.test(next.label);
+		return isBare(next) || !isEnded || ANY_LEAVE.test(next.label) ? next : undefined;
+	}
+	// a link on the line before, with the words of its purpose behind it
+	const above = near.findLast(({ line }) => line === first - 1);
+	return above && isBare(above) && above.end === (lines[first - 1] as string).length && from < 5 ? above : undefined;
+}
+
+/* Marks of HTML in a plain text are no words of its sentence; addresses in brackets are. */
+const withoutMarks = (text: string) => text.replace(/<\/?[a-z][a-z0-9]*(?:\s[^<>]*)?\/?>|&nbsp;|&amp;/gi, ' ');
+
 function offerInText(text: string): Offer | undefined {
 	const footer = text.slice(-FOOTER_CHARACTERS);
 	if (!hasKeyword(footer)) return undefined;
@@ -117,20 +203,18 @@ function offerInText(text: string): Offer | undefined {
 			({ found }) => found
 		);
 		if (!leave?.found || SPOKEN.test(flat)) continue;
-		const behind = leave.found.index + leave.found[0].length;
+		const from = leave.found.index;
 		const own = lines[at] as string;
 		// the line with its words, and as much of the next lines as it needs
-		if (leave.found.index > own.length && at + 1 < lines.length) continue;
-		const after = TARGET.exec([here, lines[at + 3] ?? ''].join(' ').slice(behind, behind + LONGEST_SENTENCE))?.[0];
-		const before = TARGET.exec(own.slice(Math.max(0, leave.found.index - 120), leave.found.index))?.[0];
-		const sentence = tidy(
-			behind > own.length || after === undefined ? here : `${own} ${own.includes(after) ? '' : after}`
-		);
-		const target = after ?? before;
-		if (target) return { sentence, target: clean(target) };
+		if (from > own.length && at + 1 < lines.length) continue;
+		const target = targetFor(lines, placed(lines, at, from, leave.found[0].length));
+		if (target) {
+			const until = lines.slice(at, Math.max(at, target.line) + 1).join(' ');
+			return { sentence: tidy(withoutMarks(until)), target: clean(target.text) };
+		}
 		// without a link it has to be an instruction: "to leave, answer with …"
 		if (leave.language.how.test(flat) && here.length <= LONGEST_SENTENCE && !here.includes('?'))
-			return { sentence, target: '' };
+			return { sentence: tidy(withoutMarks(here)), target: '' };
 	}
 	return undefined;
 }
@@ -167,7 +251,14 @@ const unescaped = (html: string) =>
 			return point > 31 && point < 0x110000 ? String.fromCodePoint(point) : ' ';
 		})
 		.replace(/&(\w{2,8});/g, (all, name: string) => ENTITIES[name] ?? all);
-const words = (html: string) => unescaped(html.replace(/<[^<>]*>/g, ' ')).replace(/\s+/g, ' ');
+/* What stands between two places of HTML as words; at either end a tag may have been cut in two. */
+const words = (html: string) =>
+	unescaped(
+		html
+			.replace(/^[^<>]*>/, '')
+			.replace(/<[^<>]*$/, '')
+			.replace(/<(style|script)\b[\s\S]*?<\/\1\s*>|<!--[\s\S]*?-->|<[^<>]*>/gi, ' ')
+	).replace(/\s+/g, ' ');
 
 /**
  * The last links of an HTML body with their text, for finding a footer's link only: nothing is opened by it, and the
@@ -188,7 +279,8 @@ export function lastAnchors(html: string): Anchor[] {
 		if (!href) continue;
 		const close = tail.indexOf('</', end);
 		const inside = words(tail.slice(end + 1, close === -1 ? end + 200 : Math.min(close, end + 400)));
-		const before = words(tail.slice(Math.max(0, at - 600), at)).slice(-WORDS_BEFORE);
+		const beside = tail.slice(Math.max(0, at - 600), at);
+		const before = words(beside.slice(beside.toLowerCase().lastIndexOf('</a') + 1)).slice(-WORDS_BEFORE);
 		// text before another link belongs to that link
 		const own = before.split(/[.!?|•]\s/).at(-1) ?? '';
 		found.push({

@@ -20,6 +20,20 @@ describe('the kind of mail, by its header first', () => {
 		['list', 'List-Id: <crew.example>\nList-Post: <mailto:crew@crew.example>\nSubject: Hello'],
 		['list', 'List-Id: <crew.example>\nSubject: Hello'],
 		['list', 'Precedence: list\nSubject: Hello'],
+		// a discussion that says how to unsubscribe, as groups do (common practice)
+		[
+			'list',
+			'Mailing-List: list crew@g.example; contact crew-owner@g.example\nList-Unsubscribe: <mailto:crew-unsubscribe@g.example>\nSubject: Hello'
+		],
+		[
+			'list',
+			'Mailing-List: contact crew-help@l.example; run by ezmlm\nList-Unsubscribe: <mailto:crew-unsubscribe@l.example>\nSubject: Hello'
+		],
+		['list', 'X-BeenThere: crew@l.example\nList-Unsubscribe: <https://l.example/u>\nSubject: Hello'],
+		[
+			'advertisement',
+			'X-BeenThere: news@l.example\nList-Post: NO\nList-Unsubscribe: <https://l.example/u>\nSubject: News'
+		],
 		['advertisement', 'List-Unsubscribe: <https://x.example/u>\nSubject: Sale'],
 		[
 			'advertisement',
@@ -40,7 +54,51 @@ describe('the kind of mail, by its header first', () => {
 		['automatic', 'Auto-Submitted: auto-replied\nSubject: Out of office'],
 		['automatic', 'Auto-Submitted: auto-generated\nSubject: Backup done'],
 		['automatic', 'Return-Path: <>\nSubject: Undelivered'],
-		['automatic', 'From: no-reply@x.example\nSubject: Password changed']
+		['automatic', 'From: no-reply@x.example\nSubject: Password changed'],
+		...[
+			'Mail delivery failed: returning message to sender',
+			'Delivery Status Notification (Failure)',
+			'Delivery Status Notification (Delay)',
+			'Undelivered Mail Returned to Sender',
+			'Undeliverable: Crew list',
+			'Returned mail: see transcript for details',
+			'failure notice',
+			'Warning: could not send message for past 4 hours',
+			'Warning: message delivery delayed',
+			'Automatic reply: Crew list',
+			'Out of Office: Crew list',
+			'Out of the office until Monday',
+			'Auto: away',
+			'Automatische Antwort: Fahrplan',
+			'Abwesenheitsnotiz: Fahrplan',
+			'Unzustellbar: Fahrplan',
+			'Réponse automatique : Horaires',
+			'Absence du bureau',
+			'Non remis : Horaires',
+			'Respuesta automática: Horarios',
+			'Fuera de la oficina',
+			'No se ha entregado: Horarios',
+			'Risposta automatica: Orari',
+			'Fuori ufficio',
+			'Mancata consegna: Orari',
+			'Automatisch antwoord: Dienstregeling',
+			'Afwezig tot maandag',
+			'Onbestelbaar: Dienstregeling',
+			'Resposta automática: Horários',
+			'Não entregue: Horários',
+			'Automatiskt svar: Tidtabell',
+			'Autosvar: Rutetabell',
+			'Fravær: Rutetabell',
+			'Frånvaro'
+		].map((subject): [(typeof MAIL_KINDS)[number], string] => ['automatic', `Subject: ${subject}`]),
+		['automatic', 'From: MAILER-DAEMON@mx.example\nSubject: Message status - undeliverable'],
+		['automatic', 'From: postmaster@mx.example\nSubject: Your message on delivery'],
+		// a parcel is one, and people write about all of it
+		['notice', 'From: noreply@shop.example\nSubject: Delivery of your parcel tomorrow'],
+		['person', 'Subject: Delivery of the new ramp'],
+		['person', 'Subject: Re: Out of Office: Crew list'],
+		['person', 'Subject: The delivery failed on Monday'],
+		['list', 'List-Post: <mailto:crew@l.example>\nSubject: Out of office rules']
 	])('%s: %s', async (kind, header) => {
 		expect((await read(header))?.mailKind).toBe(kind);
 	});

@@ -1,3 +1,4 @@
+import { isClosedToPosts, postingAddress } from '../lists/posting-address.ts';
 import { fieldValue, type Header } from './header.ts';
 import { type Part, walk } from './structure.ts';
 
@@ -31,6 +32,23 @@ const NOTICE_WORDS = [
 	/\b(commande|réservation|facture|livraison|paiement|reçu|confirmation)\b/i,
 	/\b(pedido|reserva|factura|entrega|pago|recibo|confirmación)\b/i
 ];
+/*
+ * Subjects of reports on delivery and of automatic answers, where a header does not say so: the words of the programs that
+ * send them, at the beginning, a language a line (common practice; RFC 3834 asks for a field instead).
+ */
+const AUTOMATIC_SUBJECTS = [
+	/^(\[?auto(matic)?[ -]?(reply|response|answer)\b|autoreply|auto:|out of (the )?office\b|i am out of (the )?office|away from (my|the) (office|desk)|on vacation\b|vacation (reply|message))/i,
+	/^((warning: )?(mail|message) delivery (failed|failure|delayed|problem|system)|delivery (status notification|failure|failed|delayed|report|has been delayed)|undeliver(ed|able)\b|returned mail\b|failure notice\b|mail system error|warning: could not send|could not (be )?deliver|non[- ]?delivery|delayed mail|read(ing)?: |not read: )/i,
+	/^(automatische (antwort|abwesenheitsnotiz)|abwesenheit(snotiz|smeldung)?\b|nicht im (büro|haus)\b|unzustellbar|zustellung (fehlgeschlagen|verzögert)|nicht zugestellt|gelesen: )/i,
+	/^(réponse automatique|absen(t|ce) du bureau|message d.absence|non remis|échec de (la )?(remise|distribution)|remise (retardée|différée)|lu : )/i,
+	/^(respuesta automática|fuera de (la )?oficina|no (se )?(ha )?entregad[oa]|error en la entrega|entrega (retrasada|fallida)|leído: )/i,
+	/^(risposta automatica|fuori (sede|ufficio)|mancata (consegna|recapito)|consegna (ritardata|fallita)|non recapitabile)/i,
+	/^(automatisch antwoord|afwezig(heid)?\b|niet op kantoor|onbestelbaar|niet (bezorgd|afgeleverd)|bezorging (mislukt|vertraagd))/i,
+	/^(resposta automática|ausência (do escritório|temporária)|fora do escritório|não entregue|falha na entrega|entrega (adiada|atrasada))/i,
+	/^(autosvar|automatiskt? svar|frånvaro|fravær|ikke på kontoret|kan ikke leveres|kunde inte levereras|ej levererat|levering (mislyktes|mislykkedes|forsinket))/i
+];
+/* Those who send reports on delivery (RFC 5321 section 4.5.5, RFC 2142). */
+const REPORTS_DELIVERY = /^(mailer-daemon|postmaster|mail-?daemon|mdaemon)@/i;
 /* Words of a journey in a subject, in the same languages. */
 const TRAVEL_WORDS = [
 	/\b(itinerary|boarding pass(es)?|flights?|e-?tickets?|(train|ferry|bus|plane) tickets?|hotel|check-in|your (trip|journey|travel))\b/i,
@@ -122,18 +140,29 @@ export function mailKind(root: Part, from: string, subject: string): MailKind {
 	const precedence = (fieldValue(header, 'precedence') ?? '').trim().toLowerCase();
 	const submitted = (fieldValue(header, 'auto-submitted') ?? 'no').trim().toLowerCase();
 	const isJourney = isOfJourney(subject);
+	const automatic = AUTOMATIC_SUBJECTS.some((words) => words.test(subject));
 	const isNotice = isJourney || NOTICE_WORDS.some((words) => words.test(subject));
 	const notice = isJourney ? 'travel' : 'notice';
 	const isNobody = NOBODY.test(from);
-	if (reportType(root) !== '' || submitted.startsWith('auto-replied') || /^<\s*>$/.test(returnPath(header)))
+	if (
+		reportType(root) !== '' ||
+		submitted.startsWith('auto-replied') ||
+		/^<\s*>$/.test(returnPath(header)) ||
+		(automatic && !isToManyByWriting(header))
+	)
 		return 'automatic';
-	if (has('list-post') && !/^\s*no\b/i.test(fieldValue(header, 'list-post') ?? '')) return 'list';
+	// a discussion stays one, where it also says how to unsubscribe
+	if (isToManyByWriting(header)) return 'list';
 	if (has('list-unsubscribe')) return isNotice && isNobody ? notice : 'advertisement';
-	if (has('list-id') || has('mailing-list') || precedence === 'list') return 'list';
+	if (has('list-id') || precedence === 'list') return 'list';
+	if (REPORTS_DELIVERY.test(from)) return 'automatic';
 	if (isNotice && isNobody) return notice;
 	if (precedence === 'bulk' || precedence === 'junk') return 'advertisement';
 	return submitted !== 'no' || isNobody ? 'automatic' : 'person';
 }
+
+/* Whether people write to a list: it has an address for that, and does not forbid it. */
+const isToManyByWriting = (header: Header): boolean => !isClosedToPosts(header) && postingAddress(header) !== '';
 
 const returnPath = (header: Header): string => (fieldValue(header, 'return-path') ?? '').trim();
 

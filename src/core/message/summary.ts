@@ -33,7 +33,7 @@ export interface Flags {
  * The version of this reading, raised whenever the same bytes are read differently than before; mail read by an
  * earlier one is then read again (mail/reread-mail).
  */
-export const READING = 4;
+export const READING = 5;
 
 /** Everything stored about a message beside its bytes, from which all of it can be computed again. */
 export interface MessageSummary {

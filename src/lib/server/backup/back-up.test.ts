@@ -84,7 +84,7 @@ describe('a backup', () => {
 		const backup = await backUp(context, { out: temporaryFolder() });
 		const changed = path.join(temporaryFolder(), 'changed.sqlite');
 		const bytes = readFileSync(backup.file);
-		bytes.fill(0xff, 3 * 16_384, 6 * 16_384);
+		bytes.fill(0xff, 4 * 16_384, 7 * 16_384);
 		writeFileSync(changed, bytes);
 		expect((await checkBackup(changed)).damage.join()).toMatch(/btreeInitPage.*the bytes of 4 contents/s);
 		const forged = path.join(temporaryFolder(), 'forged.sqlite');

@@ -45,13 +45,32 @@ describe('safeHtml', () => {
 		expect(body).not.toMatch(/href="(?!https?:|mailto:|tel:|")/i);
 	});
 
-	it('shows where links lead, unless they say so', async () => {
-		const html = await safe(
-			'<a href="https://evil.example/x">https://bank.example</a> <a href="https://a.example/y">a.example</a> <a href="mailto:b@c.example">write</a>'
-		);
-		expect(html).toContain('https://bank.example</a><span class="leads-to"> [evil.example]</span>');
-		expect(html).toContain('>a.example</a> ');
-		expect(html).toContain('[b@c.example]');
+	/* What a link says beside its text; '': nothing, as it is no link, or says so itself. */
+	it.each([
+		['<a href="https://evil.example/x">https://bank.example</a>', 'evil.example'],
+		['<a href="https://a.example/y">a.example</a>', ''],
+		['<a href="https://a.example/y">https://a.example/y</a>', ''],
+		['<a href="https://a.example/y?b=1&amp;c=2">https://a.example/y?b=1&amp;c=2</a>', ''],
+		['<a href="mailto:b@c.example">write</a>', 'b@c.example'],
+		['<a href="tel:+351123">call</a>', '+351123'],
+		['<a href="https://bank.example@evil.example/">bank.example</a>', 'evil.example'],
+		['<a href="https://bänk.example/">bänk.example</a>', 'xn--bnk-qla.example'],
+		// hidden text
+		['<a href="https://evil.example"><span style="font-size: 0px">evil.example</span>bank.example</a>', 'evil.example'],
+		['<a href="https://evil.example">bank.example<font color="white"> evil.example</font></a>', 'evil.example'],
+		['<a href="https://evil.example">bank.example/evil.example</a>', 'evil.example'],
+		// other directions
+		['<bdo dir="rtl"><a href="https://evil.example">evil.example</a></bdo>', ''],
+		['\u202e<a href="https://elpmaxe.knab">elpmaxe.knab</a>', 'elpmaxe.knab'],
+		// relative links
+		['<a href="/m/1/bin">bank.example</a>', ''],
+		['<a href="x">x</a>', ''],
+		['<a href="//evil.example">x</a>', ''],
+		['<a href="#top">top</a>', '']
+	])('shows where links lead, unless that is all they say: %s', async (html, place) => {
+		const [, body = ''] = (await safe(html)).split('<body>');
+		expect(/<bdi class="leads-to" dir="ltr"> \[(.*?)\]<\/bdi>/.exec(body)?.[1] ?? '').toBe(place);
+		expect(body).not.toMatch(/href="(?!https?:|mailto:|tel:)|<bdo/);
 	});
 
 	it('puts pictures of the message in, and names those from elsewhere', async () => {

@@ -42,11 +42,11 @@ const STYLES = {
 	'vertical-align': [WORD]
 };
 
-/* The target of a link, shown after it unless its text says so already. */
+/* What a link leads to: a host, an address, a number. */
 function destination(href: string): string | undefined {
 	try {
 		const url = new URL(href);
-		return url.protocol === 'mailto:' ? url.pathname : url.host;
+		return /^https?:$/.test(url.protocol) ? url.host : url.pathname;
 	} catch {
 		return undefined;
 	}
@@ -56,21 +56,31 @@ function escape(text: string): string {
 	return text.replace(/[&<>"]/g, (c) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[c] as string);
 }
 
+/* Characters that turn the direction of text (Unicode, UAX 9): what is read is not what is written then. */
+const TURNS = /[\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069]/;
+
+/*
+ * The target of a link stands after it, unless its text is nothing but that target: hidden, small or turned text may say
+ * another. It stands apart from the direction and size of what is around it.
+ */
 function showDestinations(html: string): string {
+	const isTurned = TURNS.test(html);
 	return html.replace(
 		/<a href="([^"]*)"([^>]*)>([\s\S]*?)<\/a>/g,
 		(whole, href: string, rest: string, inner: string) => {
-			const place = destination(href.replaceAll('&amp;', '&'));
-			const says = inner.replace(/<[^>]*>/g, '').toLowerCase();
-			if (!place || says.includes(place.toLowerCase())) return whole;
-			return `<a href="${href}"${rest}>${inner}</a><span class="leads-to"> [${escape(place)}]</span>`;
+			const target = href.replaceAll('&amp;', '&');
+			const place = destination(target);
+			if (!place) return whole;
+			const says = inner.trim().replaceAll('&amp;', '&').toLowerCase();
+			const isSaid = !isTurned && [place, target, target.replace(/\/$/, '')].some((one) => one.toLowerCase() === says);
+			return isSaid ? whole : `${whole}<bdi class="leads-to" dir="ltr"> [${escape(place)}]</bdi>`;
 		}
 	);
 }
 
 const PAGE_STYLE = `body{font:15px/1.5 'Source Sans 3',system-ui,sans-serif;margin:12px;color:#22201c;background:#fff;overflow-wrap:anywhere}
 img{max-width:100%;height:auto}table{max-width:100%}blockquote{border-left:3px solid #c9bfa9;margin:0 0 0 4px;padding-left:12px}
-.leads-to{color:#6b6457;font-size:85%}.kept-out{border:1px dashed #8a8272;color:#6b6457;padding:1px 6px;font-size:85%}`;
+.leads-to{color:#6b6457;background:#fff;font:13px/1.4 'Source Sans 3',system-ui,sans-serif;unicode-bidi:isolate}.kept-out{border:1px dashed #8a8272;color:#6b6457;padding:1px 6px;font-size:85%}`;
 
 /**
  * Sanitises the HTML of a message: no scripts, forms, frames or styles that reach outside; nothing is fetched (remote
@@ -99,7 +109,10 @@ export async function safeHtml(
 	}
 	let shown = 0;
 	const clean = sanitizeHtml(boundHtml(html).html, {
-		allowedTags: [...sanitizeHtml.defaults.allowedTags, 'img', 'center', 'font', 'del', 'ins'],
+		// an override of the direction shows words backwards
+		allowedTags: [...sanitizeHtml.defaults.allowedTags, 'img', 'center', 'font', 'del', 'ins'].filter(
+			(tag) => tag !== 'bdo'
+		),
 		allowedAttributes: {
 			'*': ['style', 'align', 'valign', 'dir', 'lang', 'title', 'class'],
 			a: ['href', 'target', 'rel'],
@@ -120,7 +133,10 @@ export async function safeHtml(
 		transformTags: {
 			a: (tagName, { href = '' }) => ({
 				tagName,
-				attribs: { href, target: '_blank', rel: 'noopener noreferrer nofollow' } as sanitizeHtml.Attributes
+				// a relative link would lead into Kovrel
+				attribs: (/^\s*(https?|mailto|tel):/i.test(href)
+					? { href: href.trim(), target: '_blank', rel: 'noopener noreferrer nofollow' }
+					: {}) as sanitizeHtml.Attributes
 			}),
 			img: (_tagName, attribs) => {
 				const { src = '', alt = '', width = '', height = '' } = attribs;

@@ -53,6 +53,11 @@ export async function appendLedger(
 	return number;
 }
 
+/** Whether anything stands in the ledger. */
+export async function hasLedger(db: Db): Promise<boolean> {
+	return (await db('ledger').first('number')) !== undefined;
+}
+
 function toLine(line: LedgerRow): LedgerLine {
 	return { ...line, details: JSON.parse(line.details) as Record<string, unknown> };
 }

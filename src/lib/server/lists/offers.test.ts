@@ -10,7 +10,7 @@ import labels from '../testing/offers.json' with { type: 'json' };
 import { NOT_OFFERING, OFFERING } from '../testing/offer-mail.ts';
 
 /*
- * Labelled by hand: corpus messages with words of unsubscribing, and mail in the style of the demo in four languages.
+ * Labelled by hand: corpus messages with words of unsubscribing, 150 taken at even distances from all of them, and mail in the style of the demo in four languages.
  * Corpus messages are named by the beginning of their SHA-256.
  */
 
@@ -34,6 +34,31 @@ async function labelled(): Promise<Map<string, boolean>> {
 	return texts;
 }
 
+/* The footers of the corpora that occur most, read by eye: what stands in a message, and the target that its words belong to. */
+const TARGETS: readonly [RegExp, string][] = [
+	[/listinfo\/ilug for \(un\)subscription/, 'http://www.linux.ie/mailman/listinfo/ilug'],
+	[/send an email to:\s+forteana-unsubscribe@egroups\.com/, 'forteana-unsubscribe@egroups.com'],
+	[/To stop receiving this and other\s+messages from use Perl/, 'http://use.perl.org/my/messages/']
+];
+
+it('the target of a footer is the one its words belong to, in all of the corpora', async () => {
+	const found = new Map<string, number>();
+	for (const file of corpusFiles('lists')) {
+		const bytes = new Uint8Array(readFileSync(file));
+		const { text, html } = await readBody(bytes, scanStructure(bytes));
+		const { own } = divideText(text);
+		const [, target] = TARGETS.find(([words]) => words.test(own.slice(-900))) ?? [];
+		if (target === undefined) continue;
+		const said = findOffer(own, html)?.target;
+		// somebody quotes a footer, and says something after it
+		if (said === undefined) continue;
+		expect(said, file).toBe(target);
+		found.set(target, (found.get(target) ?? 0) + 1);
+	}
+	console.info(`footers of the corpora: ${JSON.stringify([...found])}`);
+	for (const [, target] of TARGETS) expect(found.get(target)).toBeGreaterThan(45);
+});
+
 describe('the footer finder on labelled mail', () => {
 	it('finds offers to leave: precision and recall', async () => {
 		const counts = { right: 0, wrong: 0, missed: 0, none: 0 };
@@ -52,8 +77,8 @@ describe('the footer finder on labelled mail', () => {
 			`footer offers: ${JSON.stringify(counts)}, precision ${precision.toFixed(2)}, recall ${recall.toFixed(2)}`
 		);
 		expect(counts.wrong + counts.none).toBeGreaterThan(75);
-		expect(counts.right + counts.wrong + counts.missed + counts.none).toBeGreaterThan(150);
+		expect(counts.right + counts.wrong + counts.missed + counts.none).toBeGreaterThan(300);
 		expect(wrong.filter((line) => line.startsWith('WRONG'))).toEqual([]);
-		expect(recall).toBeGreaterThan(0.9);
+		expect(recall).toBeGreaterThanOrEqual(0.97);
 	});
 });

@@ -63,7 +63,8 @@ describe('coming in', () => {
 		expect((await listLedger(context.db)).map(({ action }) => action)).toEqual([
 			'signed-in',
 			'password-set',
-			'person-added'
+			'person-added',
+			'archive-begun'
 		]);
 	});
 

@@ -22,7 +22,8 @@ import { largeOffice, statesOf } from '../testing/large-office.ts';
 import { letter, mboxFile, temporaryFolder } from '../testing/office.ts';
 import { opened } from '../testing/small-office.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { prepareDataFolder } from './open-context.ts';
+import { listLedger } from '../ledger/ledger-store.ts';
+import { prepareDataFolder, openContext } from './open-context.ts';
 import { verify } from '../backup/verify-archive.ts';
 
 afterAll(closeParsePool);
@@ -103,7 +104,7 @@ describe('a data folder (invariant 17)', () => {
 		expect(() => holdDataFolder(folder, new Date())).toThrow(
 			/Another Kovrel server works in .* \(process \d+ on .+, since 2026-11-29T10:00:00.000Z\)/
 		);
-		expect(await prepareDataFolder(folder)).toEqual({ isNew: false });
+		expect(await prepareDataFolder(folder)).toEqual({ isNew: false, canWrite: true });
 		release();
 		holdDataFolder(folder, new Date())();
 	});
@@ -112,9 +113,14 @@ describe('a data folder (invariant 17)', () => {
 		for (const folder of [temporaryFolder(), path.join(temporaryFolder(), 'new')]) {
 			await expect(prepareDataFolder(folder)).rejects.toThrow('There is no archive in');
 			expect(existsSync(folder) ? readdirSync(folder) : []).toEqual([]);
-			expect(await prepareDataFolder(folder, { isFirst: true })).toEqual({ isNew: true });
-			expect(await prepareDataFolder(folder)).toEqual({ isNew: false });
+			expect(await prepareDataFolder(folder, { isFirst: true })).toEqual({ isNew: true, canWrite: true });
+			expect(await prepareDataFolder(folder)).toEqual({ isNew: false, canWrite: true });
 			expect(readMark(folder)).toMatch(/^[0-9a-f-]{36}$/);
+			const { db } = await openContext(folder);
+			expect(await listLedger(db)).toMatchObject([
+				{ number: 1, action: 'archive-begun', details: { identity: readMark(folder) } }
+			]);
+			await db.destroy();
 		}
 	});
 
@@ -145,7 +151,7 @@ describe('a data folder (invariant 17)', () => {
 	it('that lies in a folder with other things is made all the same', async () => {
 		const folder = temporaryFolder();
 		mkdirSync(path.join(folder, 'lost+found'));
-		expect(await prepareDataFolder(folder, { isFirst: true })).toEqual({ isNew: true });
+		expect(await prepareDataFolder(folder, { isFirst: true })).toEqual({ isNew: true, canWrite: true });
 	});
 });
 

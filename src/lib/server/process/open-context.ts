@@ -5,7 +5,7 @@ import { isMainThread } from 'node:worker_threads';
 import Joi from 'joi';
 import { calendarIn } from '../../../core/calendar.ts';
 import { READING } from '../../../core/message/summary.ts';
-import type { Actor } from '../../../core/access/roles.ts';
+import { type Actor, KOVREL } from '../../../core/access/roles.ts';
 import { findPerson, hasPeople, newToken } from '../access/index.ts';
 import {
 	DATA_ID,
@@ -33,6 +33,7 @@ import type { Context, OpenDataFolder } from '../context/index.ts';
 import { hasBrokenPages } from '../backup/index.ts';
 import { countStored } from '../mail/index.ts';
 import { provideDecisions } from '../docket/index.ts';
+import { appendLedger, hasLedger } from '../ledger/index.ts';
 import { openOutside } from '../outside/index.ts';
 import { decisions } from './decisions.ts';
 import { refusalIn } from '../machine-trouble.ts';
@@ -138,6 +139,9 @@ async function bringUpToDate(dataFolder: string): Promise<string> {
 			if (known !== undefined) return known;
 			const id = newDataId();
 			await putSetting(trx, DATA_ID, id);
+			// of a copy of the ledger it can be said which archive it is of
+			if (!(await hasLedger(trx)))
+				await appendLedger(trx, { at: clock()(), by: KOVREL, action: 'archive-begun', details: { identity: id } });
 			// a new file has no mail of an earlier reading
 			if ((await countStored(trx)).messages === 0) await putSetting(trx, 'reading', String(READING));
 			return id;
