@@ -1,3 +1,4 @@
+import { quotedValue } from '../core/search/quoted-value.ts';
 /**
  * The page that makes a standing decision of what one is about to decide: for the mail of a list, of a sender, or found
  * by a search.
@@ -9,6 +10,6 @@ export function fromNowOnHref(
 	const asked = new URLSearchParams();
 	if (of.query) asked.set('where', of.query);
 	else if (of.listId) asked.set('list', String(of.listId));
-	else if (of.address) asked.set('where', `address:"${of.address}"`);
+	else if (of.address) asked.set('where', quotedValue(of.address, 'address'));
 	return `/m/${mailboxId}/desk/rules/new?${asked.toString()}`;
 }

@@ -24,5 +24,6 @@ export const SEARCH_KEYS: readonly (readonly [written: string, finds: string])[]
 	],
 	['flagged unread answered kept paused', 'with that standing'],
 	['folded', 'put into the next digest, or in one'],
+	['undated', 'without a date, or with one that cannot be true'],
 	['expired', 'past the date of expiry that its sender gave']
 ];

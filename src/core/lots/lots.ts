@@ -1,3 +1,4 @@
+import { quotedValue } from '../search/quoted-value.ts';
 import { type CalendarDate, monthsBefore } from '../calendar.ts';
 import { ATTACHMENT_KINDS } from '../message/kinds.ts';
 import { MAIL_KIND_NAMES, MAIL_KINDS } from '../message/mail-kind.ts';
@@ -164,14 +165,13 @@ export function lotsLabel(by: Grouping, labels: readonly string[], count: number
  */
 export function lotQuery(by: Grouping, key: string, label: string): string | undefined {
 	if (key === '') return undefined;
-	const quoted = (word: string, text: string) => `${word}:"${text.replaceAll('"', ' ')}"`;
 	switch (by) {
 		case 'organisation':
 		case 'folder':
 		case 'tag':
-			return quoted(by, label);
+			return quotedValue(label, by);
 		case 'correspondent':
-			return /^\S+@\S+$/.test(label) ? quoted('address', label) : undefined;
+			return label.includes('@') ? quotedValue(label, 'address') : undefined;
 		case 'thread':
 			return `thread:${key}`;
 		case 'kind':

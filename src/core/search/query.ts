@@ -2,6 +2,7 @@ import { type CalendarDate, readDate } from '../calendar.ts';
 import { MAIL_KINDS, type MailKind } from '../message/mail-kind.ts';
 import { ATTACHMENT_KINDS, type AttachmentKind } from '../message/kinds.ts';
 import { readBytes } from '../weigh/units.ts';
+import { unquotedValue } from './quoted-value.ts';
 import { wordsOf } from './words.ts';
 
 /** The parts of a message in which words are searched. */
@@ -21,7 +22,7 @@ type Test =
 	| { kind: 'since' | 'before' | 'on'; date: CalendarDate }
 	| { kind: 'larger' | 'smaller'; bytes: number }
 	| { kind: 'thread'; number: number }
-	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'kept' | 'folded' | 'attached' }
+	| { kind: 'flagged' | 'unread' | 'answered' | 'held' | 'kept' | 'folded' | 'undated' | 'attached' }
 	/** Under a pause in effect on a day. */
 	| { kind: 'paused' | 'expired'; today: CalendarDate }
 	| { kind: 'attachment-kind'; attachment: AttachmentKind }
@@ -56,7 +57,7 @@ const COLUMNS: Record<string, readonly Column[]> = {
 };
 const DATES = ['since', 'before', 'on'] as const;
 const SIZES = ['larger', 'smaller'] as const;
-const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept', 'folded', 'paused', 'expired'] as const;
+const STANDINGS = ['flagged', 'unread', 'answered', 'held', 'kept', 'folded', 'undated', 'paused', 'expired'] as const;
 const STATES = ['live', 'archived', 'binned'] as const;
 const IMPORTANCES = { high: 1, normal: 0, low: -1 } as const;
 const NAMED = ['list', 'hold', 'series'] as const;
@@ -93,7 +94,7 @@ interface Token {
 	today: CalendarDate | undefined;
 }
 
-const TERM = /([a-z]+):(?=[\s)]|$)|(?:([a-z]+):)?(?:"([^"]*)("?)|([^\s"()]+))/iy;
+const TERM = /([a-z]+):(?=[\s)]|$)|(?:([a-z]+):)?(?:"((?:\\["\\]|[^"])*)("?)|([^\s"()]+))/iy;
 
 function tokens(text: string, typing: boolean, today: CalendarDate | undefined): Token[] {
 	const found: Token[] = [];
@@ -121,7 +122,7 @@ function tokens(text: string, typing: boolean, today: CalendarDate | undefined):
 		const [whole = character, lonely, key = '', quotedText, closing, bare = ''] = TERM.exec(text) ?? [];
 		if (quotedText !== undefined && !closing && !typing)
 			throw new QueryError('A quotation mark is not closed', at + whole.indexOf('"'));
-		const value = quotedText ?? bare;
+		const value = quotedText === undefined ? bare : unquotedValue(quotedText);
 		const name = (lonely ?? key).toLowerCase();
 		const isKey = KEYS.includes(name);
 		const operator = whole === 'or' || whole === 'not' ? whole : 'term';

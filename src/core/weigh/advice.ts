@@ -1,3 +1,4 @@
+import { quotedValue } from '../search/quoted-value.ts';
 import { type CalendarDate, monthsBefore, showDate } from '../calendar.ts';
 import type { Weight } from './tree.ts';
 import { showBytes, showMessages, showShare } from './units.ts';
@@ -106,7 +107,7 @@ export function suggestions(facts: AdviceFacts): Suggestion[] {
 					: []),
 				...lists.map(({ identifier, name, weight }) => ({
 					what: `Archive all of the list ${name || identifier}`,
-					wish: { query: `list:"=${identifier}"`, label: `of the list ${name || identifier}` },
+					wish: { query: quotedValue(`=${identifier}`, 'list'), label: `of the list ${name || identifier}` },
 					...weight
 				})),
 				{

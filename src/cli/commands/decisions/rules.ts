@@ -1,3 +1,4 @@
+import { quotedValue } from '../../../core/search/quoted-value.ts';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { GROUPS, type RuleOptions, type Stay, STANDING_DECISIONS } from '../../../core/rules/rule.ts';
 import { readBytes, showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
@@ -49,10 +50,9 @@ const JUNK = { decision: 'tag', tag: '$Junk' } as const;
 function queryOf({ from, organisation, list, where }: RuleWords): string {
 	const given = [from, organisation, list, where].filter((one) => one !== undefined);
 	if (given.length !== 1) throw wrongWords('say one of --from, --organisation, --list and --where');
-	const quoted = (text: string) => `"${text.replaceAll('"', ' ')}"`;
-	if (from !== undefined) return from.includes('@') ? `address:${quoted(from)}` : `from:${quoted(from)}`;
-	if (organisation !== undefined) return `organisation:${quoted(organisation)}`;
-	if (list !== undefined) return `list:${quoted(`=${list}`)}`;
+	if (from !== undefined) return quotedValue(from, from.includes('@') ? 'address' : 'from');
+	if (organisation !== undefined) return quotedValue(organisation, 'organisation');
+	if (list !== undefined) return quotedValue(`=${list}`, 'list');
 	return where ?? '';
 }
 

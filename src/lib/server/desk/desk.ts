@@ -1,3 +1,4 @@
+import { quotedValue } from '../../../core/search/quoted-value.ts';
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import { type CalendarDate, daysAfter } from '../../../core/calendar.ts';
 import type { Decision } from '../../../core/docket/decisions.ts';
@@ -41,7 +42,7 @@ interface Desk {
 
 /* Only copied to this mailbox: its own addresses stand among the copies, and not among the recipients. */
 function copiedQuery(addresses: readonly string[]): string {
-	const said = (key: string) => addresses.map((address) => `${key}:"${address}"`).join(' or ');
+	const said = (key: string) => addresses.map((address) => quotedValue(address, key)).join(' or ');
 	return addresses.length === 0 ? '' : `(${said('cc')}) not (${said('to')})`;
 }
 

@@ -57,6 +57,8 @@ export function condition(query: Query): Condition {
 			return sql`item.for_digest = 1`;
 		case 'paused':
 			return isPausedOn(query.today);
+		case 'undated':
+			return sql`(item.received_on IS NULL OR item.date_in_doubt <> 0)`;
 		case 'expired':
 			return hasExpired(query.today);
 		case 'state':

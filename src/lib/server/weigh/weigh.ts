@@ -57,6 +57,7 @@ import {
 import { appendLedger } from '../ledger/index.ts';
 import { Refusal } from '../refusal.ts';
 import { readQuery } from '../../../core/search/query.ts';
+import { quotedValue } from '../../../core/search/quoted-value.ts';
 import { countByHand } from '../lists/index.ts';
 import { type Context, defineUseCase, id, today } from '../context/index.ts';
 import Joi from 'joi';
@@ -212,26 +213,27 @@ const nextMonth = (month: string) => daysAfter(`${month}-28`, 4).slice(0, 7);
 
 async function rowsBy(context: Context, weighed: Weighed, by: WeighedBy): Promise<WeighedRow[]> {
 	const { db } = context;
-	// later dates are in doubt
-	const inDoubt = `before:1980 or since:${daysAfter(today(context), 2)}`;
 	switch (by) {
 		case 'year':
 			return labelled(byYear(await weightByMonth(db, weighed)), (year) =>
-				year ? `since:${year} before:${Number(year) + 1}` : inDoubt
+				year ? `since:${year} before:${Number(year) + 1}` : 'undated'
 			);
 		case 'month':
 			return labelled(await weightByMonth(db, weighed), (month) =>
-				month ? `since:${month} before:${nextMonth(month)}` : inDoubt
+				month ? `since:${month} before:${nextMonth(month)}` : 'undated'
 			).reverse();
 		case 'organisation':
-			return labelled(
-				await weightByOrganisation(db, weighed, ROWS_SHOWN),
-				(domain) => `organisation:"${domain || 'none'}"`
+			return labelled(await weightByOrganisation(db, weighed, ROWS_SHOWN), (domain) =>
+				quotedValue(domain || 'none', 'organisation')
 			);
 		case 'address':
-			return labelled(await weightByAddress(db, weighed, ROWS_SHOWN), (address) => `address:"${address || 'none'}"`);
+			return labelled(await weightByAddress(db, weighed, ROWS_SHOWN), (address) =>
+				quotedValue(address || 'none', 'address')
+			);
 		case 'list':
-			return labelled(await weightByList(db, weighed, ROWS_SHOWN), (identifier) => `list:"=${identifier}"`);
+			return labelled(await weightByList(db, weighed, ROWS_SHOWN), (identifier) =>
+				quotedValue(`=${identifier}`, 'list')
+			);
 		case 'size':
 			return (await weightByBand(db, weighed)).map(({ band, ...weight }) => {
 				const { from, name } = SIZE_BANDS[band] as (typeof SIZE_BANDS)[number];
@@ -312,7 +314,7 @@ async function adviceFacts(
 			(await weightByList(db, live, LISTS_SUGGESTED)).map(async ({ key, label = '', messages, bytes }) => ({
 				identifier: key,
 				name: label,
-				weight: await gain({ messages, bytes }, condition(readQuery(`list:"=${key}"`)))
+				weight: await gain({ messages, bytes }, condition(readQuery(quotedValue(`=${key}`, 'list'))))
 			}))
 		),
 		large: await gain(

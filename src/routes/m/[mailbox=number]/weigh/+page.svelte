@@ -54,8 +54,7 @@
 		address: 'no address'
 	};
 
-	function rowHref(row: (typeof weighing.rows)[number]): string | undefined {
-		if (!row.key && !row.query.includes('before')) return undefined;
+	function rowHref(row: (typeof weighing.rows)[number]): string {
 		return `${base}/archive?q=${encodeURIComponent(row.query)}`;
 	}
 </script>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { quotedValue } from '../../../../../../core/search/quoted-value.ts';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { deserialize, enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
@@ -23,7 +24,7 @@
 
 	const base = $derived(`/m/${data.mailbox.id}`);
 	const copied = untrack(() => data.from);
-	const first = untrack(() => data.where || (data.list ? `list:"=${data.list.identifier}"` : ''));
+	const first = untrack(() => data.where || (data.list ? quotedValue(`=${data.list.identifier}`, 'list') : ''));
 
 	let query = $state(copied?.query ?? first);
 	let name = $state('');
