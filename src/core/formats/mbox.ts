@@ -32,6 +32,10 @@ const LARGEST_STORE = 8 * 1024 * 1024;
 const latin1 = new TextDecoder('windows-1252');
 const FIELD = /^[!-9;-~]+[ \t]*:/;
 const ADDRESS_ONLY = /^From (?:-|\S+@\S+)\s*$/;
+/* Some programs write a dash alone for sender and date (common practice): then a field of mail has to follow at once. */
+const DASH_ONLY = /^From -\s*$/;
+const USUAL_FIRST =
+	/^(?:return-path|received|from|to|date|message-id|subject|sender|delivered-to|mime-version|content-type|x-[\w-]+)[ \t]*:/i;
 
 function isAt(bytes: Uint8Array, at: number, ascii: string): boolean {
 	for (let i = 0; i < ascii.length; i++) if (bytes[at + i] !== ascii.charCodeAt(i)) return false;
@@ -52,6 +56,7 @@ function envelopeDate(line: string): Instant | undefined {
 export function isSeparator(line: string, behindBlankLine: boolean, following: string | undefined): boolean {
 	const headerFollows = following !== undefined && (FIELD.test(following) || /^>?From /.test(following));
 	if (envelopeDate(line) !== undefined) return behindBlankLine || headerFollows;
+	if (DASH_ONLY.test(line) && following !== undefined && USUAL_FIRST.test(following)) return true;
 	return behindBlankLine && headerFollows && ADDRESS_ONLY.test(line);
 }
 

@@ -1,6 +1,7 @@
 import { type Address as ParsedAddress, addressParser } from 'postal-mime';
 import { getDomain } from 'tldts';
 import { oneLine } from './header.ts';
+import { withoutObsolete } from './obsolete-addresses.ts';
 
 /** A person or function in an address field. */
 export interface Address {
@@ -30,7 +31,7 @@ export function readAddresses(value: string | undefined): Address[] {
 			if (address || name) found.push({ name: name === address ? '' : name, address });
 		}
 	};
-	addressParser(value.slice(0, 100_000)).forEach(take);
+	addressParser(withoutObsolete(value.slice(0, 100_000))).forEach(take);
 	return found;
 }
 

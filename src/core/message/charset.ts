@@ -13,6 +13,16 @@ export function decodeBy(decoder: TextDecoder, bytes: Uint8Array): string {
 	return decoder.decode(bytes, { stream: true }) + decoder.decode();
 }
 
+/** Whether bytes are valid UTF-8. */
+export function isUtf8(bytes: Uint8Array): boolean {
+	try {
+		utf8.decode(bytes);
+		return true;
+	} catch {
+		return false;
+	}
+}
+
 /** Text of bytes without a declared charset: UTF-8 if they are valid, else windows-1252, which maps every byte. */
 export function decodeUnnamed(bytes: Uint8Array): string {
 	try {

@@ -19,8 +19,14 @@ function withoutComments(text: string): string {
 	if (!/[()]/.test(text)) return text;
 	let depth = 0;
 	let out = '';
+	let isEscaped = false;
 	for (const c of text) {
-		if (c === '(') depth++;
+		if (isEscaped) {
+			isEscaped = false;
+			continue;
+		}
+		if (c === '\\' && depth > 0) isEscaped = true;
+		else if (c === '(') depth++;
 		else if (c === ')') depth = Math.max(0, depth - 1);
 		else if (depth === 0) out += c;
 	}
@@ -54,11 +60,11 @@ function instant(year: number, month: number, day: number, clock: string[], minu
 }
 
 const DATE =
-	/(?:^|[\s,])(\d{1,2})[\s-]+([a-z]{3})[a-z]*\.?[\s-]+(\d{2,4})\s+(\d{1,2}):(\d{2})(?::(\d{2}))?(?:\s*([+-]\d{4}|[a-z]+))?/i;
+	/(?:^|[\s,])(\d{1,2})[\s-]+([a-z]{3})[a-z]*\.?[\s-]+(\d{2,4})\s+(\d{1,2})\s*:\s*(\d{1,2})(?:\s*:\s*(\d{1,2}))?(?:\s*([+-]\d{4}|[a-z]+))?/i;
 
 /** `Thu Aug 22 12:46:39 2002`, the date of C's asctime, with an optional zone before or after the year. */
 const ASCTIME =
-	/([a-z]{3})\s+(\d{1,2})\s+(\d{1,2}):(\d{2})(?::(\d{2}))?\s+(?:([+-]\d{4}|[a-z]{1,5})\s+)?(\d{4})(?:\s+([+-]\d{4}|[a-z]{1,5}))?/i;
+	/([a-z]{3})\s+(\d{1,2})\s+(\d{1,2}):(\d{1,2})(?::(\d{1,2}))?\s+(?:([+-]\d{4}|[a-z]{1,5})\s+)?(\d{4})(?:\s+([+-]\d{4}|[a-z]{1,5}))?/i;
 
 /**
  * The instant of a Date field.

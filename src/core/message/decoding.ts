@@ -1,5 +1,5 @@
 import PostalMime from 'postal-mime';
-import { decodeBy, decodeEncodedWords, decodeUnnamed } from './charset.ts';
+import { decodeBy, decodeEncodedWords, decodeUnnamed, isUtf8 } from './charset.ts';
 
 /* A string with one character a byte, in steps that fit on the stack. */
 function toBinary(bytes: Uint8Array): string {
@@ -158,6 +158,11 @@ export function decodeCharset(bytes: Uint8Array, charset: string | undefined): s
 	return /^[\w.:+-]+$/.test(label)
 		? decodeEncodedWords(`=?${label}?B?${btoa(toBinary(bytes))}?=`)
 		: decodeUnnamed(bytes);
+}
+
+/** Text of bytes that are UTF-8, else in a charset that was declared for something near them, else in windows-1252. */
+export function decodeDeclared(bytes: Uint8Array, charset: string | undefined): string {
+	return charset === undefined || isUtf8(bytes) ? decodeUnnamed(bytes) : decodeCharset(bytes, charset);
 }
 
 /* The library is slow per line. A text with more lines stays as it was sent: its words are the same. */

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { bytesOf } from '../testing/bytes.ts';
-import { decodeUnstructured, readHeader } from './header.ts';
+import { decodeUnstructured, fieldValue, readHeader } from './header.ts';
 import { fileName, readParameters } from './parameters.ts';
 
 describe('encoded words: the table of RFC 2047 section 8', () => {
@@ -61,6 +61,40 @@ describe('header blocks', () => {
 
 	it('reads a header of a million fields in bounded memory', () => {
 		expect(readHeader(bytesOf('A: 1\n'.repeat(200_000))).fields.length).toBeLessThanOrEqual(5_000);
+	});
+});
+
+/* Letters as Python's codecs write them in each charset, raw in a subject (real, though no standard allows it). */
+describe('a subject in raw bytes', () => {
+	const field = (bytes: number[], ...before: string[]) =>
+		fieldValue(
+			readHeader(
+				Buffer.concat([
+					Buffer.from([...before, 'Subject: '].join('\r\n'), 'latin1'),
+					Buffer.from(bytes),
+					Buffer.from(
+						'\r\n\r\n--b\r\nContent-Type: text/plain;\r\n\tcharset="iso-8859-2"\r\n\r\nWords\r\n--b--\r\n',
+						'latin1'
+					)
+				])
+			),
+			'subject'
+		);
+	const koi8 = [0xf0, 0xd2, 0xc9, 0xd7, 0xc5, 0xd4];
+	it.each<[string, number[], string[], string]>([
+		['in the charset of the message', koi8, ['Content-Type: text/plain; charset=koi8-r'], 'Привет'],
+		[
+			'in a charset named in quotation marks',
+			[0xe1, 0xe2],
+			['Content-Type: text/plain; format=flowed;\r\n charset="ISO-8859-7"'],
+			'αβ'
+		],
+		['in the charset of the first part', [0xb1, 0xe6], ['Content-Type: multipart/mixed; boundary=b'], 'ąć'],
+		['in UTF-8, whatever is declared', [0xc3, 0xa9], ['Content-Type: text/plain; charset=koi8-r'], 'é'],
+		['where UTF-8 is declared, and it is none', [0xe9], ['Content-Type: text/plain; charset=utf-8'], 'é'],
+		['in a charset that nobody knows', [0xe9], ['Content-Type: text/plain; charset=unknown-8bit'], 'é']
+	])('%s', (_name, bytes, before, expected) => {
+		expect(field(bytes, ...before)).toBe(expected);
 	});
 });
 

@@ -1,4 +1,5 @@
-import { decodeEncodedWords, decodeUnnamed } from './charset.ts';
+import { decodeBy, decodeEncodedWords, decodeUnnamed } from './charset.ts';
+import { decodeDeclared } from './decoding.ts';
 
 /** One header field as it stands in the message. */
 interface HeaderField {
@@ -59,14 +60,29 @@ interface PlacedField {
 	nameLength: number;
 }
 
+/* How far behind a header the first part of a message declares its charset. */
+const DECLARED_WITHIN = 8_192;
+const DECLARED = /^content-type[ \t]*:(?:[^\r\n]|\r?\n[ \t])*?charset[ \t]*=[ \t]*"?([\w.:+-]+)/im;
+
+/*
+ * The charset that a message declares, its own or that of its first part: bytes above 127 that stand in its header without
+ * one are in it, if they are no UTF-8.
+ */
+function declaredCharset(bytes: Uint8Array, from: number, to: number): string | undefined {
+	const text = decodeBy(new TextDecoder('latin1'), bytes.subarray(from, Math.min(bytes.length, to + DECLARED_WITHIN)));
+	const label = DECLARED.exec(text)?.[1]?.toLowerCase();
+	return label === undefined || /^(us-)?ascii$|^utf-?8$|^(x-)?unknown/.test(label) ? undefined : label;
+}
+
 /* Nearly every header is ASCII: decoded once, character and byte positions are equal. RFC 6532 allows UTF-8. */
 function readFields(bytes: Uint8Array, found: readonly PlacedField[]): HeaderField[] {
 	const from = found[0]?.start ?? 0;
 	const to = found.at(-1)?.end ?? 0;
 	const whole = to - from <= LONGEST_ASCII ? decodeUnnamed(bytes.subarray(from, to)) : '';
 	const isAscii = whole.length === to - from && !NOT_ASCII.test(whole);
+	const charset = isAscii ? undefined : declaredCharset(bytes, from, to);
 	return found.map(({ start, end, nameLength }) => {
-		const text = isAscii ? whole.slice(start - from, end - from) : decodeUnnamed(bytes.subarray(start, end));
+		const text = isAscii ? whole.slice(start - from, end - from) : decodeDeclared(bytes.subarray(start, end), charset);
 		const value = text.slice(text.indexOf(':', nameLength) + 1);
 		return {
 			name: text.slice(0, nameLength),

@@ -38,6 +38,15 @@ function withoutLeaders(text: string): { rest: string; marked: boolean } {
 	}
 }
 
+/* `Fares in winter (was: Timetable)`: what the thread was called before (common practice). */
+const WAS = /[([]\s*was\s*(?::|\s)\s*([^()[\]]{1,500})[)\]]\s*$/i;
+
+/** The base subject that a subject names as its former one; undefined: it names none. */
+export function formerSubject(subject: string): string | undefined {
+	const { base } = baseSubject(WAS.exec(subject)?.[1] ?? '');
+	return base === '' ? undefined : base;
+}
+
 /**
  * The base subject, by which threads are joined.
  *

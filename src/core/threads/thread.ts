@@ -1,4 +1,5 @@
 import type { Instant } from '../message/date.ts';
+import { formerSubject } from './base-subject.ts';
 import type { Branch } from './conversations.ts';
 
 /** What threading needs of a message. */
@@ -193,12 +194,15 @@ export function branchesOf(messages: readonly ThreadedMessage[]): Omit<Branch, '
 	return rootsOf(messages).map((root) => {
 		const members = [...walkThread(root)].map(({ message }) => message);
 		const top = root.message ?? members[0];
+		// links say where it belongs; without them, a subject that names its former one may
+		const isUnlinked = root.message?.references.length === 0;
+		const former = isUnlinked ? formerSubject(root.message?.title ?? '') : undefined;
 		const sent = members.flatMap(({ sentAt }) => (sentAt === undefined ? [] : [sentAt]));
 		return {
 			ids: members.map(({ id }) => id),
-			subject: top?.subject ?? '',
+			subject: former ?? top?.subject ?? '',
 			title: top?.title ?? '',
-			isLoose: root.message?.isReply === true && root.message.references.length === 0,
+			isLoose: isUnlinked && (root.message?.isReply === true || former !== undefined),
 			firstAt: top?.sentAt,
 			newestAt: sent.length === 0 ? undefined : sent.reduce((newest, at) => Math.max(newest, at))
 		};

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { baseSubject } from './base-subject.ts';
+import { baseSubject, formerSubject } from './base-subject.ts';
 import { comparedId, type ThreadedMessage, type ThreadNode, threadsOf, walkThread } from './thread.ts';
 
 describe('base subject (RFC 5256 section 2.1 and its ABNF in section 5)', () => {
@@ -27,6 +27,19 @@ describe('base subject (RFC 5256 section 2.1 and its ABNF in section 5)', () => 
 		['No subject to change', 'NO SUBJECT TO CHANGE', false]
 	])('%j', (subject, base, isReply) => {
 		expect(baseSubject(subject)).toEqual({ base, isReply });
+	});
+
+	it.each([
+		['Fares in winter (was: Timetable)', 'TIMETABLE'],
+		['Re: Fares (was Re: Timetable)', 'TIMETABLE'],
+		['Fares [WAS: [crew] Timetable ]', undefined],
+		['Fares [was: Timetable]', 'TIMETABLE'],
+		['Fares (was: (no subject))', undefined],
+		['What was: a question', undefined],
+		['It was (in a way) late', undefined],
+		['Fares (was:)', undefined]
+	])('%j was %j', (subject, former) => {
+		expect(formerSubject(subject)).toBe(former);
 	});
 
 	it.each(['['.repeat(2_000), '[a]'.repeat(600), 're: '.repeat(500), ' (fwd)'.repeat(300), '[fwd:'.repeat(400)])(
