@@ -5,8 +5,8 @@ const SIGNS = '=+\\-@＝＋－＠';
  * Where a cell may begin: at its own beginning, and behind what a spreadsheet may take for the end of a cell, as one that
  * divides by semicolons does. Blanks and a quote may stand between.
  */
-const BEGINS_FORMULA = new RegExp(`(^|[;\\t\\r\\n|])([ \\u00a0\\u3000]*"?[ ]*)(?=[${SIGNS}])`, 'g');
-const APOSTROPHE = new RegExp(`(^|[;\\t\\r\\n|])([ \\u00a0\\u3000]*"?[ ]*)'(?=[${SIGNS}])`, 'g');
+const BEGINS_FORMULA = new RegExp(`(^|[;\\t\\r\\n|])([ \\u00a0\\u3000]*"?[ ]*)(?='*[${SIGNS}])`, 'g');
+const APOSTROPHE = new RegExp(`(^|[;\\t\\r\\n|])([ \\u00a0\\u3000]*"?[ ]*)'(?='*[${SIGNS}])`, 'g');
 
 /**
  * A cell that no spreadsheet runs as a formula, whichever sign it divides cells by: an apostrophe stands before what would

@@ -15,6 +15,13 @@ describe('parseDate', () => {
 		['1 Jan 50 00:00:00 +0000', '1950-01-01T00:00:00Z', 'RFC 5322 4.3, two digits from 50'],
 		['Mon, 14 Mar 102 09:12:00 +0000', '0102-03-14T09:12:00Z', 'three digits stay as they are'],
 		['Thu Aug 22 12:46:39 2002', '2002-08-22T12:46:39Z', 'asctime in a Date field (common practice)'],
+		[
+			'Mon, 4 Mar 2002 9:5:7 -0500',
+			'2002-03-04T14:05:07Z',
+			'one digit for minutes and seconds (real mail), with its zone'
+		],
+		['Mon, 4 Mar 2002 9:5 +0100', '2002-03-04T08:05:00Z', 'the same without seconds'],
+		['4 Mar 2002 (a \\) b (c)) 10:00:00 -0000', '2002-03-04T10:00:00Z', 'comments that nest, with an escape'],
 		['Sat, 31 Dec 2016 23:59:60 +0000', '2016-12-31T23:59:59Z', 'a leap second'],
 		['Sat, 30 Feb 2024 10:00:00 +0000', undefined, 'a day that does not exist'],
 		['yesterday', undefined, 'words'],

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { bytesOf, crlfBytes } from '../testing/bytes.ts';
+import { bytesOf } from '../testing/bytes.ts';
 import { attachmentKind, kindBit, kindBits } from './kinds.ts';
 import { summarise } from './summary.ts';
 

@@ -166,6 +166,7 @@ describe('cells that a spreadsheet would run (OWASP)', () => {
 		['Hello;=cmd|calc', `Hello;'=cmd|calc`],
 		['Hello; "@sum"', `Hello; "'@sum"`],
 		['one\n+two', `one\n'+two`],
+		[`'=1`, `''=1`],
 		['words', 'words'],
 		['berth-plan = 3; two', 'berth-plan = 3; two'],
 		['', ''],
