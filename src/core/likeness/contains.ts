@@ -12,7 +12,11 @@ export interface Carried {
 	subject: string;
 }
 
-const QUOTE_MARKS = /^[\s>|]+/;
+/* Marks before a quoted line, also with the initials of whom it quotes (`JS> `: common practice). */
+const QUOTE_MARKS = /^(?:[\s>|]|[A-Za-z]{1,3}>)+/;
+/* Lines above a message that is quoted whole without marks (common practice, from memory). */
+const INTRODUCES =
+	/^\s*(?:[-_=*]{2,}\s*(?:original message|original appointment|forwarded message|forwarded by|weitergeleitete nachricht|ursprüngliche nachricht|message d.origine|message transféré|mensaje original|mensaje reenviado|messaggio originale|oorspronkelijk bericht|mensagem original|ursprungligt meddelande|opprinnelig melding|oprindelig meddelelse)\b.*|begin forwarded message:?)\s*$/i;
 
 /**
  * The words of a text in order, without quote marks: line wrapping and quote depth do not count, every other
@@ -91,9 +95,9 @@ interface QuotedWord extends Stretch {
 	ownAbove: number;
 }
 
-function quotedPlaces(text: string): QuotedWord[] {
+function placesOf(text: string, isAll: boolean): QuotedWord[] {
 	const lines = text.split('\n');
-	const origins = originsOfLines(lines);
+	const origins = isAll ? [] : originsOfLines(lines);
 	const places: QuotedWord[] = [];
 	let ownAbove = 0;
 	let lineStart = 0;
@@ -116,6 +120,15 @@ interface Apart {
 	words: string[];
 	quoted: string[];
 	ownAbove: Int32Array;
+	/** Where in `words` a message begins that is quoted whole without marks; -1: nowhere. */
+	introducedAt: number;
+}
+
+/* How many words stand above the line that introduces a quoted message. */
+function introducedAt(text: string): number {
+	const lines = text.split('\n');
+	const at = lines.findIndex((line) => INTRODUCES.test(line));
+	return at === -1 ? -1 : quotedWords(lines.slice(0, at + 1).join('\n')).length;
 }
 
 /* A message is compared with many of its thread; it is parsed once. */
@@ -125,11 +138,12 @@ function apart(message: Carried): Apart[] {
 	const known = APART.get(message);
 	if (known) return known;
 	const made = message.texts.map((text) => {
-		const places = quotedPlaces(text);
+		const places = placesOf(text, false);
 		return {
 			words: quotedWords(text),
 			quoted: places.map(({ word }) => word),
-			ownAbove: Int32Array.from(places, ({ ownAbove }) => ownAbove)
+			ownAbove: Int32Array.from(places, ({ ownAbove }) => ownAbove),
+			introducedAt: introducedAt(text)
 		};
 	});
 	APART.set(message, made);
@@ -138,13 +152,21 @@ function apart(message: Carried): Apart[] {
 
 /* Fewer words occur in many messages by chance. */
 const FEWEST_WORDS = 4;
+/* Without marks or a line that introduces it, somebody may say the same by chance. */
+const FEWEST_UNMARKED = 12;
+
+/* Whether a text stands in another one without quote marks. */
+function standsUnmarked(words: readonly string[], { words: others, introducedAt }: Apart): boolean {
+	if (words.length >= FEWEST_UNMARKED) return positionOf(words, others) !== -1;
+	return introducedAt !== -1 && positionOf(words, others.slice(introducedAt)) !== -1;
+}
 
 /** How a later message carries an earlier one: in a row, or with answers written between its lines. */
 export type Carrying = 'in-a-row' | 'answered-between';
 
 /**
  * Whether a later message carries everything in an earlier one under the same subject: the text of every alternative
- * within its quotes, all files, all link targets.
+ * within its quotes, or whole without marks; all files, all link targets.
  *
  * @returns how; undefined: it does not
  */
@@ -159,7 +181,10 @@ export function carriesAll(earlier: Carried, later: Carried): Carrying | undefin
 			const first = positionOf(words, other.quoted);
 			return first === -1 ? [] : [other.ownAbove[first] === other.ownAbove[first + words.length - 1]];
 		});
-		if (found.length === 0) return undefined;
+		if (found.length === 0) {
+			if (!apart(later).some((other) => standsUnmarked(words, other))) return undefined;
+			continue;
+		}
 		if (!found.includes(true)) how = 'answered-between';
 	}
 	const leads = links(later.html);
@@ -194,12 +219,16 @@ function inStretches(words: readonly QuotedWord[]): Stretch[] {
  */
 export function markCarried(earlier: string, later: string): { text: string; carried: boolean }[] {
 	if (earlier.trim() === later.trim()) return [{ text: later, carried: true }];
-	const places = quotedPlaces(later);
 	const words = quotedWords(earlier);
-	const first = positionOf(
-		words,
-		places.map(({ word }) => word)
-	);
+	const whereIn = (some: readonly QuotedWord[]) =>
+		positionOf(
+			words,
+			some.map(({ word }) => word)
+		);
+	const marked = placesOf(later, false);
+	// without marks it may stand anywhere
+	const places = whereIn(marked) === -1 ? placesOf(later, true) : marked;
+	const first = whereIn(places);
 	const pieces: { text: string; carried: boolean }[] = [];
 	let at = 0;
 	for (const { start, end } of first === -1 ? [] : inStretches(places.slice(first, first + words.length))) {

@@ -199,11 +199,7 @@ export async function findItems(
 	const isLimited = search.reach !== undefined && search.reach.mailboxIds !== 'all';
 	const nearness = !ranked ? sql`0` : isLimited ? ownRank : sql`round(rank, 2)`;
 	const order =
-		sort === 'relevance' && !byWords
-			? SORTS.newest
-			: ranked && isLimited
-				? `nearness, ${SORTS.newest}`
-				: SORTS[sort];
+		sort === 'relevance' && !byWords ? SORTS.newest : ranked && isLimited ? `nearness, ${SORTS.newest}` : SORTS[sort];
 	// columns to be shown are read for the page alone, not for all that is sorted
 	const message = order.includes('message.')
 		? sql`JOIN message INDEXED BY message_sort_keys ON message.id = item.message_id`

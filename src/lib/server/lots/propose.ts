@@ -176,20 +176,23 @@ async function quotedIn(context: Context, items: readonly ThreadItem[]): Promise
 	const order = threadsOf(items)
 		.flatMap((root) => [...walkThread(root)])
 		.map(({ message, depth }) => ({ item: message as ThreadItem, depth }));
-	const below = (place: number): ThreadItem[] => {
-		const { depth } = order[place] as (typeof order)[number];
+	const byTime = [...order].map(({ item }) => item).sort((a, b) => (a.sentAt ?? 0) - (b.sentAt ?? 0) || a.id - b.id);
+	/* Its answers, the nearest first; then what else came later: forwards and texts that were sent again. */
+	const laterThan = (place: number): ThreadItem[] => {
+		const { depth, item } = order[place] as (typeof order)[number];
 		const found: ThreadItem[] = [];
 		for (let at = place + 1; at < order.length && found.length < MOST_ANSWERS; at++) {
 			const row = order[at] as (typeof order)[number];
 			if (row.depth <= depth) break;
 			found.push(row.item);
 		}
-		return found;
+		const behind = byTime.slice(byTime.indexOf(item) + 1).filter((other) => !found.includes(other));
+		return [...found, ...behind.slice(0, Math.max(0, MOST_ANSWERS - found.length))];
 	};
 	const carriedBy = new Map<number, { later: number; how: Carrying }>();
 	for (const [place, { item }] of order.entries()) {
 		if (item.state !== 'live') continue;
-		for (const later of below(place)) {
+		for (const later of laterThan(place)) {
 			const [mine, theirs] = [await tellOnce(item), await tellOnce(later)];
 			const how = mine && theirs && carrying(mine, theirs);
 			if (!how) continue;

@@ -89,7 +89,16 @@ export async function makeRequest(context: Context, input: RequestInput): Promis
 			throw refuse('That messages are kept is for the owner of their mailbox to ask.');
 		const made: number[] = [];
 		for (const [mailboxId, ids] of mailboxes) {
-			const id = await addRequest(db, { personId, mailboxId, wish, folderId: null, folderName: null, because, madeAt, ids });
+			const id = await addRequest(db, {
+				personId,
+				mailboxId,
+				wish,
+				folderId: null,
+				folderName: null,
+				because,
+				madeAt,
+				ids
+			});
 			await note(id, { wish: input.keep ? 'to keep messages' : 'to have messages back', messages: ids.length });
 			made.push(id);
 		}

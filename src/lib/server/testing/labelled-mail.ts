@@ -39,7 +39,8 @@ const REPLIES: [Label, (text: string) => string][] = [
 	['none', (text) => `Fine.\n\n${quoted(text.replace(/\b(twelve|winter|4,200|fuel)\b/, '[…]'))}`],
 	['none', (text) => `${quoted(text.slice(0, 50))}\nReally?\n${quoted(text.slice(50).replace(/^\s*\S+/, ''))}`],
 	['none', () => 'Fine, I will see to it before Friday.'],
-	['none', (text) => `Fine.\n\n${text}`]
+	// without marks, and whole all the same
+	['redundant', (text) => `Fine.\n\n${text}`]
 ];
 
 function threads(): Labelled[] {
