@@ -54,6 +54,21 @@ describe('mbox (RFC 4155) and its variants in the field', () => {
 			[message(1), message(2)].map((m) => m.replaceAll('\n', '\r'))
 		],
 		[
+			'a dash for sender and date, behind a blank line',
+			`From -\n${message(1)}\nFrom - \n${message(2)}\n`,
+			[message(1), message(2)]
+		],
+		[
+			'a dash, and no blank line before it: a field of mail follows',
+			`From -\n${message(1)}From -\n${message(2)}`,
+			[message(1), message(2)]
+		],
+		[
+			'a dash that begins a list is text',
+			`${FROM}${message(1, 'The lines:\nFrom -\nTorsay: at nine\n')}\n`,
+			[message(1, 'The lines:\nFrom -\nTorsay: at nine\n')]
+		],
+		[
 			'a zone in the date',
 			`From a@b Thu Aug 22 12:46:39 +0200 2002\n${message(1)}\nFrom a@b Thu Aug 22 12:46:39 2002 -0700\n${message(2)}`,
 			[message(1), message(2)]
