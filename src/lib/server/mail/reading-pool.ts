@@ -34,7 +34,8 @@ const begun = () =>
 		execArgv: ['--max-old-space-size=512'],
 		minThreads: 0,
 		maxThreads: PROCESSES,
-		idleTimeout: 60_000
+		// a person who reads does not wait for it to begin again
+		idleTimeout: 600_000
 	});
 
 /**
