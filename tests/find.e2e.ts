@@ -4,7 +4,7 @@ import { type BrowserContext, expect, type Page, type Route } from '@playwright/
 import { Secret, TOTP } from 'otpauth';
 import { ADMINISTRATOR, kovrel, letter, mboxFile, temporaryFolder, test, TestServer } from './server.ts';
 
-/* People who come in, find, have back and ask; and those who let them. */
+/* People who come in, find, restore and ask; and those who let them. */
 
 let server: TestServer;
 const files = temporaryFolder();
@@ -69,7 +69,7 @@ test('an administrator lets a colleague in, who chooses a password and finds wha
 }) => {
 	await visit(page, '/people');
 	await page.getByLabel('Name', { exact: true }).fill('Jonas Berg');
-	await page.getByLabel('Address to sign in with').fill('jonas@skerryline.example');
+	await page.getByLabel('E-mail address for signing in').fill('jonas@skerryline.example');
 	await page.getByRole('button', { name: 'Add a person' }).click();
 	const link = (await page.getByTestId('link').textContent()) ?? '';
 	await page.getByRole('combobox', { name: 'To', exact: true }).selectOption('Jonas Berg');
@@ -139,7 +139,7 @@ async function signIn(page: Page, address: string, password: string) {
 	await page.getByRole('button', { name: 'Sign in' }).click();
 }
 
-test('narrows down, opens, keeps a copy, and asks for what may not be had back; the answer comes', async ({ page }) => {
+test('narrows down, opens, keeps a copy, and asks for what may not be restored; the answer comes', async ({ page }) => {
 	const { context, own } = await someone(page);
 	await visit(own, '/find?q=ramp');
 	await expect(own).toHaveURL(/sign-in\?to=/);
@@ -187,7 +187,7 @@ test('narrows down, opens, keeps a copy, and asks for what may not be had back; 
 	await expect(request).toContainText('The passenger calls again');
 	await request.getByRole('checkbox').last().uncheck();
 	await request.getByLabel(/^A word for/).fill('One will do');
-	await request.getByRole('button', { name: 'Give back what is ticked' }).click();
+	await request.getByRole('button', { name: 'Restore selected messages' }).click();
 	await expect(page.getByText('Jonas Berg: granted in part, 1 message restored.')).toBeVisible();
 
 	await visit(own, '/find/requests');

@@ -86,7 +86,7 @@ test('leaves lists by one docket, from the keyboard, with their back issues; str
 	await row(page, 'Prizes').focus();
 	await page.keyboard.press('1');
 	await expect(page.getByText('any click says that this address is read')).toBeVisible();
-	await page.getByRole('button', { name: 'Leave 2 lists, block 1 list as junk' }).click();
+	await page.getByRole('button', { name: 'Unsubscribe from 2 lists, block 1 list as junk' }).click();
 	await expect(slip(page)).toContainText('Unsubscribe from 2 lists: ');
 	await expect(slip(page)).toContainText('Kovrel asks 2 to stop');
 	await expect(slip(page)).toContainText('A request to a list cannot be taken back');
@@ -170,7 +170,7 @@ test('says who wins for a sender, and takes marks off', async ({ page }) => {
 	await page.getByLabel(/^of the list/).fill('prizes <lucky.example>');
 	await page.getByRole('button', { name: 'Say who decides' }).click();
 	await expect(page.getByText('narrower than the domain lucky.example')).toBeVisible();
-	await page.getByRole('button', { name: /^the domain lucky\.example.*neither any more/ }).click();
+	await page.getByRole('button', { name: /^the domain lucky\.example.*neither trusted nor blocked/ }).click();
 	await expect(page.getByRole('row', { name: /the domain lucky\.example/ })).toBeHidden();
 	await page.getByLabel(/^A sender/).fill('two words');
 	await page.getByRole('button', { name: 'Block …' }).click();

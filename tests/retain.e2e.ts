@@ -89,7 +89,7 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 		.first()
 		.focus();
 	await page.keyboard.press(' ');
-	await expect(change(page)).toContainText('1 folder with a tick');
+	await expect(change(page)).toContainText('1 selected folder');
 	await change(page).getByRole('combobox', { name: 'set', exact: true }).selectOption('series');
 	await change(page).getByRole('combobox', { name: 'Series' }).selectOption('FIN-01');
 	await expect(page.getByTestId('tried')).toContainText('9 messages would become due at once, to be archived.');

@@ -48,8 +48,8 @@
 			files = [];
 		} catch (error) {
 			wrong = stop.signal.aborted
-				? 'Stopped. Nothing was brought in.'
-				: `${error instanceof Error ? error.message : String(error)} Nothing was brought in yet; send it again.`;
+				? 'Stopped. Nothing was imported.'
+				: `${error instanceof Error ? error.message : String(error)} Nothing was imported yet; send it again.`;
 		} finally {
 			sent = undefined;
 		}
@@ -62,10 +62,10 @@
 	}
 </script>
 
-<svelte:head><title>Bring in mail – Kovrel</title></svelte:head>
+<svelte:head><title>Import mail – Kovrel</title></svelte:head>
 
 <main class="px-5 py-4">
-	<h1>Bring in mail</h1>
+	<h1>Import mail</h1>
 	<p class="mt-1 mb-4 max-w-3xl">
 		An mbox file, a single message (EML), or a folder of them; told apart by what is in them. The bytes of each message
 		are kept exactly as they come. Bringing the same mail in again adds nothing. Files of any size go faster from the

@@ -94,7 +94,7 @@
 			<Refused message={answer?.message ?? wrong} />
 			{#if answer?.asked}
 				<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status">
-					It is asked for. The answer comes under <a class="lead" href="/find/requests">My requests</a>.
+					Your request was sent. The answer comes under <a class="lead" href="/find/requests">My requests</a>.
 				</p>
 			{:else if answer?.decided}
 				<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status">
@@ -187,7 +187,7 @@
 													: `Select these ${showCount(items.length)}`}</button
 											>
 											<label class="flex flex-col gap-1"
-												>What becomes of {showMessages(selected.length)}
+												>Decision on {showMessages(selected.length)}
 												<select class="field" name="what" bind:value={what}>
 													<option value="keep">kept: nothing takes them by itself</option>
 													<option value="pause">not deleted before a day</option>

@@ -28,7 +28,7 @@
 
 <h1>People</h1>
 <p class="mt-1 mb-2 max-w-4xl">
-	Who comes in, and what each may find and have back. A colleague sees only what is granted here, and their own mailbox;
+	Who comes in, and what each may find and restore. A colleague sees only what is granted here, and their own mailbox;
 	an auditor sees schedule, ledger and certificates, and no message.
 </p>
 <Refused message={answer?.message} />
@@ -76,7 +76,7 @@
 					>{person.seenAt
 						? showMoment(new Date(person.seenAt * 1000).toISOString())
 						: person.hasPassword
-							? 'not lately'
+							? 'not signed in now'
 							: 'not yet'}</td
 				>
 				{#if isAdministrator}
@@ -108,7 +108,7 @@
 	<form method="post" action="?/add" use:enhance class="mt-2 flex flex-wrap items-end gap-3 text-sm">
 		<label class="flex flex-col gap-1">Name<input class="field w-52" name="name" required maxlength="200" /></label>
 		<label class="flex flex-col gap-1"
-			>Address to sign in with<input class="field w-60" name="address" required maxlength="200" /></label
+			>E-mail address for signing in<input class="field w-60" name="address" required maxlength="200" /></label
 		>
 		<label class="flex flex-col gap-1"
 			>Role <select class="field" name="role"
@@ -138,7 +138,7 @@
 				<tr class:text-ink-soft={grant.isOver}>
 					<td><b>{grant.to}</b>{grant.groupId === null ? '' : ' (group)'}</td>
 					<td>{grant.mailbox}{grant.folder ? `, ${grant.folder} and below` : ''}</td>
-					<td>{[grant.mayFind && 'find', grant.mayRestore && 'have back'].filter(Boolean).join(' and ')}</td>
+					<td>{[grant.mayFind && 'find', grant.mayRestore && 'restore'].filter(Boolean).join(' and ')}</td>
 					<td class="whitespace-nowrap"
 						>{grant.until ? showDate(grant.until) : 'no day set'}{grant.isOver ? ', over' : ''}</td
 					>
@@ -172,7 +172,7 @@
 			>Folder, with those below (empty: all)<input class="field w-52" name="folder" maxlength="1000" /></label
 		>
 		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="find" value="1" checked /> find</label>
-		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="restore" value="1" /> have back</label>
+		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="restore" value="1" /> restore</label>
 		<label class="flex flex-col gap-1">Until (empty: no day set)<input class="field" type="date" name="until" /></label>
 		<button class="act">Grant</button>
 	</form>

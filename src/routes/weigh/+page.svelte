@@ -73,7 +73,7 @@
 	{/if}
 	{#if data.compared.mailboxes.length === 0}
 		<p class="bg-sheet border-rule-strong border p-5">
-			There is no mailbox yet. Mail gets here from a file: <a class="lead" href="/mailboxes">bring in mail</a>.
+			There is no mailbox yet. Mail gets here from a file: <a class="lead" href="/mailboxes">import mail</a>.
 		</p>
 	{:else}
 		<table class="sheet">

@@ -105,7 +105,7 @@ changing<{ mailbox: string; days?: string; nightly?: string; confirmAbove?: stri
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')
-			.option('--days <n>', 'days for which deleted mail can be had back')
+			.option('--days <n>', 'days for which deleted mail can be restored')
 			.option('--nightly <on|off>', 'destroy what is due every night; the first time it asks')
 			.option('--confirm-above <n>', 'destroying more messages wants the name of the mailbox'),
 	async (context, { mailbox, days, nightly, confirmAbove }) => {

@@ -100,7 +100,7 @@ interface UnsubscribeOptions {
 
 command<UnsubscribeOptions>(
 	'unsubscribe [list...]',
-	'leave lists, named by number or identifier, and decide on their back issues; without a list, ask those that wait',
+	'unsubscribe from lists, named by number or identifier, and decide on their back issues; without a list, ask those that wait',
 	(c) =>
 		c
 			.option('--mailbox <name>', 'in one mailbox (without: in all that get them)')

@@ -13,7 +13,7 @@ import { command, group, oneOf, readIds } from '../../command.ts';
 import { say, table } from '../../terminal.ts';
 
 /* `person`: people who may sign in, and what they may find and restore. */
-const people = group('person', 'say who comes in, and what they may find and have back');
+const people = group('person', 'say who comes in, and what they may find and restore');
 
 const path = (link: string) => `/come-in/${link}`;
 
@@ -71,13 +71,13 @@ command<{ role?: string; end?: boolean; back?: boolean }>(
 
 command<{ mailbox: string; folder?: string; find?: boolean; restore?: boolean; until?: string }>(
 	'grant <to>',
-	'let a person or a group find mail, have it back, or both',
+	'let a person or a group find mail, restore it, or both',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'in this mailbox')
 			.option('--folder <path>', 'only in this folder and those below it')
 			.option('--find', 'they may find and read it')
-			.option('--restore', 'they may have it back')
+			.option('--restore', 'they may restore it')
 			.option('--until <date>', 'the last day on which it holds'),
 	async (context, { mailbox, folder, find = false, restore = false, until }, to = '') => {
 		const { id } = await grant(context, { to, mailbox, folder, find, restore, until });

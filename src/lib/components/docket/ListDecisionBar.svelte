@@ -87,26 +87,27 @@
 		{#if advises}
 			<p class="w-full text-sm">
 				Nobody here has written to {strangers.length === 1 ? strangers[0]?.name : counted(strangers.length)}. To a
-				stranger, any click says that this address is read: block rather than leave.
+				stranger, any click says that this address is read: block rather than unsubscribe.
 			</p>
 			<button
 				class="act px-2! text-sm"
 				type="button"
 				disabled={sending > 0}
 				onclick={() => post('unsubscribe', known, backIssues, strangers)}
-				>{known.length > 0 ? `Leave ${counted(known.length)}, block` : 'Block'}
+				>{known.length > 0 ? `Unsubscribe from ${counted(known.length)}, block` : 'Block'}
 				{counted(strangers.length)} as junk</button
 			>
 			<button
 				class="quiet px-2! text-sm"
 				type="button"
 				disabled={sending > 0}
-				onclick={() => post('unsubscribe', lists, backIssues)}>Leave all {showCount(lists.length)} nonetheless</button
+				onclick={() => post('unsubscribe', lists, backIssues)}
+				>Unsubscribe from all {showCount(lists.length)} nonetheless</button
 			>
 			<button class="quiet px-2! text-sm" type="button" onclick={() => (advises = false)}>Not now</button>
 		{:else}
 			<button class="quiet border-stamp! px-2! text-sm" type="button" disabled={none || sending > 0} onclick={leave}
-				><kbd>1</kbd> Leave {none ? '' : counted(lists.length)}</button
+				><kbd>1</kbd> Unsubscribe {none ? '' : `from ${counted(lists.length)}`}</button
 			>
 			<button class="quiet px-2! text-sm" type="button" disabled={none || sending > 0} onclick={() => pressDigit(2)}
 				><kbd>2</kbd> Block</button

@@ -10,7 +10,7 @@
 	To find mail in <b>{request.mailbox}</b>{request.folder ? `, folder ${request.folder} and below` : ''}
 {:else}
 	{showMessages(request.messages)} of <b>{request.mailbox}</b>
-	{request.wish === 'keep' ? 'to be kept' : 'to have back'}
+	{request.wish === 'keep' ? 'to be kept' : 'to be restored'}
 	{#if request.held > 0}<span class="block text-sm"
 			>{showMessages(request.held)} under a hold: restored, {request.held === 1 ? 'it stays' : 'they stay'} held</span
 		>{/if}

@@ -61,7 +61,7 @@
 						{
 							name: 'Lists',
 							href: `/m/${home.id}/lists`,
-							waits: home.listsByHand > 0 ? `${showCount(home.listsByHand)} to leave by hand` : ''
+							waits: home.listsByHand > 0 ? `${showCount(home.listsByHand)} to unsubscribe by hand` : ''
 						},
 						{
 							name: 'Clear',
@@ -88,7 +88,7 @@
 		href: '/people',
 		waits: data.requests > 0 ? `${showCount(data.requests)} ${data.requests === 1 ? 'asks' : 'ask'}` : ''
 	});
-	const besides = $derived(isAuditor ? [people] : [people, { name: 'Bring in mail', href: '/mailboxes', waits: '' }]);
+	const besides = $derived(isAuditor ? [people] : [people, { name: 'Import mail', href: '/mailboxes', waits: '' }]);
 	/* The longest match: an auditor's page may begin like Retain's. */
 	const isHere = (href: string) =>
 		page.url.pathname.startsWith(isAuditor ? href.split('/').slice(0, 2).join('/') : href);
@@ -149,10 +149,10 @@
 			<label class="flex items-center gap-2">
 				<span class="text-ink-soft text-sm">Mailbox</span>
 				<select class="field font-semibold" value={mailbox ? String(mailbox.id) : ''} onchange={switchMailbox}>
-					{#if !mailbox}<option value="">choose one</option>{/if}
+					{#if !mailbox}<option value="">select a mailbox</option>{/if}
 					<option value="all">All mailboxes, compared</option>
 					{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
-					<option value="new">Bring in mail …</option>
+					<option value="new">Import mail …</option>
 				</select>
 			</label>
 		{/if}

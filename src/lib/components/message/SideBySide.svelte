@@ -97,7 +97,7 @@
 								</p>
 								<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 								<pre
-									class="bg-sheet border-rule min-h-0 flex-1 overflow-auto border p-3 font-sans text-sm whitespace-pre-wrap"
+									class="bg-sheet border-rule min-h-0 flex-1 overflow-auto border p-3 font-[inherit] text-sm whitespace-pre-wrap"
 									tabindex="0">{#if title === 'Stays'}{#each marked as part, at (at)}{#if part.carried}<mark
 													>{part.text}</mark
 												>{:else}{part.text}{/if}{/each}{:else}{message.text ||

@@ -222,7 +222,7 @@ describe('how far a colleague reaches', () => {
 		}
 		await expect(readHtml(jonas, { id: other })).rejects.toThrow('There is no message');
 		await expect(readAttachment(jonas, { id: other, index: 0 })).rejects.toThrow('There is no message');
-		await expect(restore(jonas, { ids: [mine, other] })).rejects.toThrow('that you may have back');
+		await expect(restore(jonas, { ids: [mine, other] })).rejects.toThrow('that you may restore');
 		await expect(copyToOwnMailbox(jonas, { ids: [mine], mailboxId: 2 })).rejects.toThrow('no mailbox of your own');
 		const bytes: Buffer[] = [];
 		for await (const chunk of exportZip(jonas, { format: 'eml', ids: [mine, other] })) bytes.push(Buffer.from(chunk));

@@ -26,7 +26,7 @@ export async function restore(context: Context, input: { ids: number[] }): Promi
 	const ids = await withinReach(context, input.ids, 'restore');
 	const { mailboxes, unknown } = await itemsByMailbox(context, ids);
 	if (mailboxes.size === 0)
-		throw new Refusal('not-found', 'There are no such messages that you may have back. Nothing was restored.');
+		throw new Refusal('not-found', 'There are no such messages that you may restore. Nothing was restored.');
 	const result: RestoreResult = {
 		restored: 0,
 		left: [],

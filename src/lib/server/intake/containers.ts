@@ -64,7 +64,7 @@ async function* unbroken(chunks: AsyncIterable<Buffer>, name: string): AsyncGene
 	} catch (cause) {
 		throw new Refusal(
 			'bad-input',
-			`${name} is damaged: it cannot be unpacked to its end (${(cause as Error).message}). What came before the damage was brought in.`,
+			`${name} is damaged: it cannot be unpacked to its end (${(cause as Error).message}). What came before the damage was imported.`,
 			{ cause }
 		);
 	}
@@ -78,7 +78,7 @@ async function* guarded(chunks: AsyncIterable<Buffer>, name: string, compressed:
 		if (bytes > HARMLESS_BYTES && bytes > compressed * LARGEST_RATIO)
 			throw new Refusal(
 				'bad-input',
-				`${name} unpacks to more than ${LARGEST_RATIO} times its ${showBytes(compressed)}: it was made to fill a disk. What came before it was brought in.`
+				`${name} unpacks to more than ${LARGEST_RATIO} times its ${showBytes(compressed)}: it was made to fill a disk. What came before it was imported.`
 			);
 		yield chunk;
 	}
@@ -169,7 +169,7 @@ function openZip(file: string): Promise<yauzl.ZipFile> {
 				reject(
 					new Refusal(
 						'bad-input',
-						`${path.basename(file)} looks like a zip file but cannot be read (${error.message}). Nothing of it was brought in.`,
+						`${path.basename(file)} looks like a zip file but cannot be read (${error.message}). Nothing of it was imported.`,
 						{ cause: error }
 					)
 				);
@@ -186,7 +186,7 @@ async function listZip(file: string): Promise<SourceFile[]> {
 			reject(
 				new Refusal(
 					'bad-input',
-					`${path.basename(file)} is a damaged zip file (${error.message}). Nothing of it was brought in.`,
+					`${path.basename(file)} is a damaged zip file (${error.message}). Nothing of it was imported.`,
 					{ cause: error }
 				)
 			)
@@ -287,7 +287,7 @@ async function listFolder(directory: string, name = '', folderPath = ''): Promis
  */
 export async function listSource(source: string): Promise<SourceFile[]> {
 	const found = await stat(source).catch((cause: unknown) => {
-		throw new Refusal('not-found', `There is no file or folder "${source}". Nothing was brought in.`, { cause });
+		throw new Refusal('not-found', `There is no file or folder "${source}". Nothing was imported.`, { cause });
 	});
 	if (found.isDirectory()) return listFolder(source);
 	if (startsWith(await readHead(source), ZIP)) return listZip(source);

@@ -159,7 +159,7 @@ describe('what does not fit', () => {
 		const whole = gzipSync(readFileSync(file.slice(0, -3)));
 		writeFileSync(file, whole.subarray(0, whole.length / 2));
 		const bringIn = () => importMailbox(context, { path: file, mailbox: 'Office' });
-		await expect(bringIn()).rejects.toThrow('What came before the damage was brought in');
+		await expect(bringIn()).rejects.toThrow('What came before the damage was imported');
 		const [before] = await rows<{ n: number; threaded: number }>(
 			context.db,
 			sql`SELECT count(*) AS n, count(thread_id) AS threaded FROM item`

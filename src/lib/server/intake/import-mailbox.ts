@@ -156,7 +156,7 @@ export async function importMailbox(context: Context, input: ImportInput): Promi
 		if (input.upload) await requireAsSent(input.upload);
 		const files = await listSource(input.path);
 		if (files.length === 0)
-			throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was brought in.`);
+			throw new Refusal('bad-input', `There are no files in "${input.path}". Nothing was imported.`);
 		warmParsePool(input.alone);
 		const { target, position } = await begin(context, input, input.source ?? input.path, files);
 		const end = (db: Db, state: 'done' | 'stopped') => endImport(db, target.importId, state, context.now());

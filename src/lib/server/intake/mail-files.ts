@@ -99,7 +99,7 @@ function isSomething({ bytes, preamble }: MboxMessage): boolean {
 function tooLarge(source: SourceFile): Refusal {
 	return new Refusal(
 		'not-possible',
-		`${source.name} has a message of more than ${showBytes(LARGEST_MESSAGE)}, or is no mailbox file, which Kovrel cannot hold. What stood before it was brought in; nothing was lost from the file.`
+		`${source.name} has a message of more than ${showBytes(LARGEST_MESSAGE)}, or is no mailbox file, which Kovrel cannot hold. What stood before it was imported; nothing was lost from the file.`
 	);
 }
 

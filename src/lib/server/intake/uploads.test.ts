@@ -127,7 +127,7 @@ describe('uploads', () => {
 		await expect(takePiece(data, id, 5, 0, body('x'))).rejects.toThrow('no such file');
 	});
 
-	it('that nobody goes on with are removed; what is being brought in stays, and what is still written to', async () => {
+	it('that nobody goes on with are removed; what is being imported stays, and what is still written to', async () => {
 		const data = temporaryFolder();
 		const day = (n: number) => new Date(Date.UTC(2026, 10, n));
 		expect(await removeUploads(data, day(18), new Set())).toBe(0);
@@ -136,7 +136,7 @@ describe('uploads', () => {
 			['left', 10, 17],
 			['begun', 10, undefined],
 			['written to', 10, 18],
-			['being brought in', 10, 11]
+			['being imported', 10, 11]
 		] as const) {
 			const id = await beginUpload(data, plan([{ path: 'Crew/mail.mbox', bytes: 9 }]));
 			const folder = path.join(data, 'uploads', id);
@@ -146,10 +146,10 @@ describe('uploads', () => {
 			await takePiece(data, id, 0, 0, body('words'));
 			utimesSync(path.join(folder, 'files', 'Crew', 'mail.mbox'), day(arrived), day(arrived));
 		}
-		expect(await removeUploads(data, day(18), new Set([folders['being brought in'] as string]))).toBe(2);
+		expect(await removeUploads(data, day(18), new Set([folders['being imported'] as string]))).toBe(2);
 		expect(Object.keys(folders).filter((name) => existsSync(folders[name] as string))).toEqual([
 			'written to',
-			'being brought in'
+			'being imported'
 		]);
 	});
 

@@ -231,7 +231,7 @@ async function lastWritten(folder: string): Promise<number> {
 /**
  * Removes uploads without a write since a time: they are abandoned, and are copies of mail recorded nowhere else.
  *
- * @param kept folders of uploads that are being brought in
+ * @param kept folders of uploads that are being imported
  * @returns how many were removed
  */
 export async function removeUploads(dataFolder: string, before: Date, kept: ReadonlySet<string>): Promise<number> {

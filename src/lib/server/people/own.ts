@@ -141,7 +141,7 @@ export async function copyToOwnMailbox(
 	const mailbox = await requireOwn(context, input.mailboxId);
 	const ids = await withinReach(context, input.ids, 'restore');
 	if (ids.length === 0)
-		throw new Refusal('not-found', 'There are no such messages that you may have back. Nothing was done.');
+		throw new Refusal('not-found', 'There are no such messages that you may restore. Nothing was done.');
 	const messages = await inTransaction(context.db, async (db) => {
 		const folder = await ensureFolder(db, mailbox.id, 'mailbox', GIVEN_BACK);
 		const added = await addItemsLike(db, ids, { mailboxId: mailbox.id, folderId: folder.id });

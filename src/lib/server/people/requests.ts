@@ -99,7 +99,7 @@ export async function makeRequest(context: Context, input: RequestInput): Promis
 				madeAt,
 				ids
 			});
-			await note(id, { wish: input.keep ? 'to keep messages' : 'to have messages back', messages: ids.length });
+			await note(id, { wish: input.keep ? 'to keep messages' : 'to have messages restored', messages: ids.length });
 			made.push(id);
 		}
 		return made;

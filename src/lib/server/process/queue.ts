@@ -180,7 +180,7 @@ export class JobQueue {
 				error:
 					error instanceof Refusal
 						? error.message
-						: 'Something went wrong that nobody foresaw; the log has the details. What was done by then is kept.'
+						: 'Kovrel made a mistake here; the log has the details. What was done by then is kept. Try it again.'
 			};
 		}
 		if (this.#closing) return;

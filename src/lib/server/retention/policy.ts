@@ -69,7 +69,7 @@ async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['ma
 				: 'Where no folder says otherwise, mail stays, or follows the policy for its class.',
 			`${HOW[mailbox.retains]}${mailbox.retains === 'off' ? '' : ` The schedule runs ${every}.`}`,
 			mailbox.archives ? '' : 'Nothing of it may be archived.',
-			`Deleted mail stays in the bin for ${showCount(mailbox.binDays)} days and can be had back until then; ${
+			`Deleted mail stays in the bin for ${showCount(mailbox.binDays)} days and can be restored until then; ${
 				mailbox.emptiesBin ? 'after that it is destroyed by itself' : 'after that a person empties it'
 			}.`,
 			`Junk ${mailbox.clearsJunk ? 'goes to the bin by itself' : 'can be put into the bin'} after ${showCount(mailbox.junkDays)} days.`,

@@ -198,7 +198,7 @@ describe('the run', () => {
 		await consistent(context);
 	});
 
-	it('does not archive again the next night what somebody had back', async () => {
+	it('does not archive again the next night what somebody restored', async () => {
 		const context = await due();
 		await switchOn(context, 'do');
 		await runSchedule(context, {});

@@ -257,7 +257,7 @@ export async function importSchedule(
 	context: Context,
 	input: { csv: string; because?: string | undefined }
 ): Promise<ScheduleImported> {
-	return importLines(context, linesOf(input.csv), input.because?.trim() || 'Brought in from a file');
+	return importLines(context, linesOf(input.csv), input.because?.trim() || 'Imported from a file');
 }
 
 /** Loads the starter schedule into an empty one. @throws Refusal */

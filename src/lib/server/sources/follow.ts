@@ -201,10 +201,7 @@ export async function followSources(
 		const mailbox = await requireMailbox(context, input.mailbox);
 		const source = await sourceOf(context.db, mailbox.id);
 		if (!source)
-			throw new Refusal(
-				'not-possible',
-				`${mailbox.name} is no live mailbox: its mail was brought in. Nothing was done.`
-			);
+			throw new Refusal('not-possible', `${mailbox.name} is no live mailbox: its mail was imported. Nothing was done.`);
 		meant.push(source);
 	}
 	const passes: PassDone[] = [];

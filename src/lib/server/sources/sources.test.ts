@@ -350,7 +350,7 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
 	});
 
-	it('knows mail that was brought in from files before', async () => {
+	it('knows mail that was imported from files before', async () => {
 		const { context, imap } = await office();
 		const folder = temporaryFolder();
 		const file = path.join(folder, 'ramp.eml');

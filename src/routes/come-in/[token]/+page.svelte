@@ -31,7 +31,7 @@
 					<input class="field" name="name" autocomplete="name" required maxlength="200" /></label
 				>
 				<label class="flex flex-col gap-1"
-					>Address to sign in with
+					>E-mail address
 					<input class="field" name="address" autocomplete="username" required maxlength="200" /></label
 				>
 			{/if}

@@ -15,12 +15,12 @@
 	<h1>My requests</h1>
 	<div class="my-2">
 		<Refused message={answer?.message} />
-		{#if answer?.asked}<p role="status">It is asked for. The answer comes here.</p>{/if}
+		{#if answer?.asked}<p role="status">Your request was sent. The answer comes here.</p>{/if}
 	</div>
 	{#if data.requests.length === 0}
 		<p class="bg-sheet border-rule-strong mb-5 border p-5">
-			You have asked for nothing yet. What you find and may not have back, you ask for from there; access to other mail,
-			below.
+			You have made no request yet. Request messages that you may not restore where you find them, and access to other
+			mail below.
 		</p>
 	{:else}
 		<table class="sheet mb-5">

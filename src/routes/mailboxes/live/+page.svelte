@@ -40,7 +40,7 @@
 <svelte:head><title>Live mailboxes – Kovrel</title></svelte:head>
 
 <main class="px-5 py-4">
-	<p class="text-sm"><a class="lead" href="/mailboxes">Bring in mail</a></p>
+	<p class="text-sm"><a class="lead" href="/mailboxes">Import mail</a></p>
 	<h1>Live mailboxes</h1>
 	<p class="mt-1 mb-4 max-w-3xl">
 		Mail on a mail server (IMAP) is fetched here, and followed from then on: new mail, marks, folders, what was moved

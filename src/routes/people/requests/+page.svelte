@@ -53,7 +53,7 @@
 										name="id"
 										value={item.itemId}
 										checked
-										aria-label="Give back {item.subject || '(no subject)'}"
+										aria-label="Restore {item.subject || '(no subject)'}"
 									/>{/if}
 								<span class="w-24">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</span>
 								<button class="lead truncate" type="button" onclick={() => (reading = item.itemId)}
@@ -69,7 +69,7 @@
 			<div class="flex flex-wrap items-end gap-3 text-sm">
 				{#if request.wish === 'reach'}
 					<label class="flex items-center gap-2 pb-1.5"
-						><input type="checkbox" name="restore" value="1" /> to have back as well</label
+						><input type="checkbox" name="restore" value="1" /> to restore as well</label
 					>
 					<label class="flex flex-col gap-1"
 						>Until (empty: until you end it)<input class="field" type="date" name="until" /></label
@@ -82,8 +82,8 @@
 					>{request.wish === 'reach'
 						? 'Grant access'
 						: request.wish === 'keep'
-							? `Keep ${isCut ? 'all' : 'what is ticked'}`
-							: `Give back ${isCut ? 'all' : 'what is ticked'}`}</button
+							? `Keep ${isCut ? 'all' : 'selected messages'}`
+							: `Restore ${isCut ? 'all' : 'selected messages'}`}</button
 				>
 				<button class="quiet" name="answer" value="decline">Decline</button>
 			</div>

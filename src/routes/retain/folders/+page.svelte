@@ -141,7 +141,7 @@
 			>For
 			<select class="field" bind:value={subject}>
 				<option value="folders"
-					>{showCount(selected.size)} {selected.size === 1 ? 'folder' : 'folders'} with a tick</option
+					>{showCount(selected.size)} {selected.size === 1 ? 'selected folder' : 'selected folders'}</option
 				>
 				<option value="named">every folder of a name …</option>
 				{#if data.selected !== 'all'}
@@ -217,7 +217,7 @@
 
 {#if data.retained.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		There is no mailbox yet. <a class="lead" href="/mailboxes">Bring in mail</a> first.
+		There is no mailbox yet. <a class="lead" href="/mailboxes">Import mail</a> first.
 	</p>
 {/if}
 {#each data.retained as of (of.mailboxId)}

@@ -8,7 +8,7 @@
 		{ name: 'Lists', href: base },
 		{ name: 'Trusted and blocked', href: `${base}/senders` },
 		{ name: 'Digest', href: `${base}/digest` },
-		{ name: 'What it brought', href: `${base}/since` }
+		{ name: 'Mail since unsubscribing', href: `${base}/since` }
 	]);
 </script>
 

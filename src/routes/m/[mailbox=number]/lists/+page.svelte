@@ -207,7 +207,7 @@
 				<th class="number w-20">Size</th>
 				<th class="w-32">Read</th>
 				<th class="w-28">Last wrote</th>
-				<th class="w-52">How to leave</th>
+				<th class="w-52">How to unsubscribe</th>
 			</tr>
 		</thead>
 		<tbody>

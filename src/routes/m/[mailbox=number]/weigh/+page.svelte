@@ -145,7 +145,7 @@
 
 {#if mailbox.messages === 0 && mailbox.archived.messages === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		Nothing is here yet. Mail gets here from a file: <a class="lead" href="/mailboxes">bring in mail</a>.
+		Nothing is here yet. Mail gets here from a file: <a class="lead" href="/mailboxes">import mail</a>.
 	</p>
 {:else}
 	{#if weighing.suggestions.length > 0}

@@ -96,7 +96,7 @@
 {:else}
 	<table class="sheet">
 		<thead
-			><tr><th>Sender</th><th>Is</th><th>Since</th><th><span class="sr-only">Neither any more</span></th></tr></thead
+			><tr><th>Sender</th><th>Is</th><th>Since</th><th><span class="sr-only">Neither trusted nor blocked</span></th></tr></thead
 		>
 		<tbody>
 			{#each data.marks as mark (mark.id)}
@@ -108,8 +108,8 @@
 						<form method="post" action="?/mark" use:enhance>
 							<input type="hidden" name="sender" value={mark.value} />
 							<input type="hidden" name="kind" value={mark.kind} />
-							<button class="lead" name="verdict" value="none" aria-label="{mark.words}: neither any more"
-								>neither any more</button
+							<button class="lead" name="verdict" value="none" aria-label="{mark.words}: neither trusted nor blocked"
+								>neither trusted nor blocked</button
 							>
 						</form>
 					</td>
@@ -119,7 +119,7 @@
 	</table>
 {/if}
 
-<h2 class="mt-6 mb-1.5">Who wins?</h2>
+<h2 class="mt-6 mb-1.5">Which mark decides?</h2>
 <form
 	method="post"
 	action="?/judge"

@@ -182,7 +182,7 @@
 		>
 	</fieldset>
 	<fieldset class="flex flex-wrap items-end gap-3">
-		<legend class="mb-1 text-sm font-semibold">What becomes of the rest</legend>
+		<legend class="mb-1 text-sm font-semibold">Decision on the rest</legend>
 		<label class="flex flex-col gap-1 text-sm"
 			>It is
 			<select class="field" bind:value={what}>
