@@ -144,6 +144,7 @@ export const handleError: HandleServerError = ({ error, event, status }) => {
 	if (status === 404) return { message: 'There is no such page.' };
 	log.error({ error, route: event.route.id }, 'a request failed');
 	return {
-		message: 'Kovrel made a mistake here. Nothing that was acknowledged is lost. Reload the page; if it happens again, send the log to whoever looks after Kovrel.'
+		message:
+			'Kovrel made a mistake here. Nothing that was acknowledged is lost. Reload the page; if it happens again, send the log to whoever looks after Kovrel.'
 	};
 };

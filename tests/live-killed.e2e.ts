@@ -79,13 +79,17 @@ function here(): Record<string, string[]> {
 	return found;
 }
 
-/* What was deleted out of the archive lies in the bin here alone: it is not put back on a server to be thrown away there. */
+/*
+ * What was archived, and deleted before it was on the server again, lies in the bin here alone: it is not put on a server to be
+ * thrown away there. Kovrel knows of no place of it there, and it came out of the archive.
+ */
 function binnedFromArchive(): Set<string> {
 	const db = new Database(path.join(data, 'kovrel.sqlite'), { readonly: true });
 	const found = db
 		.prepare(
 			`SELECT subject FROM item JOIN message ON message.id = item.message_id WHERE item.state = 'binned'
-				AND (SELECT from_state FROM docket_item WHERE item_id = item.id AND done ORDER BY line_id DESC LIMIT 1) = 'archived'`
+				AND NOT EXISTS (SELECT 1 FROM source_item WHERE source_item.item_id = item.id)
+				AND EXISTS (SELECT 1 FROM docket_item WHERE docket_item.item_id = item.id AND from_state = 'archived' AND done)`
 		)
 		.pluck()
 		.all() as string[];

@@ -96,7 +96,8 @@
 {:else}
 	<table class="sheet">
 		<thead
-			><tr><th>Sender</th><th>Is</th><th>Since</th><th><span class="sr-only">Neither trusted nor blocked</span></th></tr></thead
+			><tr><th>Sender</th><th>Is</th><th>Since</th><th><span class="sr-only">Neither trusted nor blocked</span></th></tr
+			></thead
 		>
 		<tbody>
 			{#each data.marks as mark (mark.id)}
