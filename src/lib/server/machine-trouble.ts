@@ -31,7 +31,7 @@ const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[]
 		codes: /^(SQLITE_CANTOPEN|EACCES|EPERM)/,
 		code: 'not-possible',
 		message:
-			'The account that Kovrel runs under may not read or write there. This step was not done; all that was done before it is kept.'
+			'The account that Kovrel runs under may not read or write there, or the disk is read-only and Kovrel was cut off before: then make it writable once. This step was not done; all that was done before it is kept.'
 	},
 	{
 		codes: /^SQLITE_BUSY/,
