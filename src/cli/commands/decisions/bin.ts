@@ -35,7 +35,7 @@ command<{ mailbox: string; limit: string }>(
 				}))
 			},
 			lines: [
-				`${showMessages(messages)} in the bin (${showBytes(bytes)}); ${showCount(due.messages)} have had their days, ${showCount(dueTomorrow.messages)} more tomorrow.`,
+				`${showMessages(messages)} in the bin (${showBytes(bytes)}); ${showCount(due.messages)} have been there for all their days, ${showCount(dueTomorrow.messages)} more tomorrow.`,
 				...items.map(
 					({ id, subject, daysLeft, origin }) =>
 						`${id}  ${daysLeft} ${daysLeft === 1 ? 'day' : 'days'} left  ${origin ?? ''}  ${subject.slice(0, 70)}`

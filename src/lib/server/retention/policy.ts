@@ -65,8 +65,8 @@ async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['ma
 		sentences: [
 			mailbox.quotaBytes === undefined ? 'It has no quota.' : `Its quota is ${showBytes(mailbox.quotaBytes)}.`,
 			retained.default
-				? `Where no folder says otherwise, mail is ${retained.default}.`
-				: 'Where no folder says otherwise, mail stays, or follows the policy for its class.',
+				? `Unless a folder says otherwise, mail is ${retained.default}.`
+				: 'Unless a folder says otherwise, mail stays, or follows the policy for its class.',
 			`${HOW[mailbox.retains]}${mailbox.retains === 'off' ? '' : ` The schedule runs ${every}.`}`,
 			mailbox.archives ? '' : 'Nothing of it may be archived.',
 			`Deleted mail stays in the bin for ${showCount(mailbox.binDays)} days and can be restored until then; ${

@@ -225,7 +225,7 @@
 		{#if data.retained.length > 1}<h2 class="mb-1">{of.mailbox}</h2>{/if}
 		<p class="mb-1 text-sm">
 			{of.default
-				? `Where no folder says otherwise, mail is ${of.default}.`
+				? `Unless a folder says otherwise, mail is ${of.default}.`
 				: 'No default is set: what no folder, name or class governs stays.'}
 			{#if of.isBeingApplied}<b class="text-wax">Settings are still being applied.</b>{/if}
 		</p>

@@ -32,8 +32,9 @@
 	<p class="mr-auto" data-testid="bin-total">
 		<b>{showMessages(data.bin.messages)}</b> ({showBytes(data.bin.bytes)}) in the bin; {showCount(
 			data.bin.due.messages
-		)} have had their days{#if data.bin.dueTomorrow.messages > 0}, {showCount(data.bin.dueTomorrow.messages)} more will have
-			tomorrow{/if}.
+		)} have been there for {showCount(mailbox.binDays)} days or more{#if data.bin.dueTomorrow.messages > 0}; {showCount(
+				data.bin.dueTomorrow.messages
+			)} more tomorrow{/if}.
 	</p>
 	<form method="post" action="?/empty" use:enhance class="flex gap-2">
 		<button class="quiet" name="onlyDue" value="1" disabled={data.bin.due.messages === 0}
