@@ -253,7 +253,7 @@
 							><td class="whitespace-nowrap">{showMoment(look.at)}</td><td>{look.who}</td><td class="whitespace-nowrap"
 								>{look.what}</td
 							><td
-								>{#if look.messages > 1}{showMessages(look.messages)}{:else if look.state === null}a message that was
+								>{#if look.itemId < 0}messages that a search found{:else if look.state === null}a message that was
 									destroyed since{:else}<button class="lead" type="button" onclick={() => (reading = look.itemId)}
 										>{look.subject || '(no subject)'}</button
 									>

@@ -1,6 +1,6 @@
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { addOpenings, placesOf } from './openings-store.ts';
+import { addOpenings, addSearch, placesOf } from './openings-store.ts';
 import { ownMailboxes } from '../access/index.ts';
 import { type Context, defineUseCase, id, type Look, text, today } from '../context/index.ts';
 import Joi from 'joi';
@@ -19,10 +19,23 @@ export async function recordCopies(context: Context, ids: readonly number[]): Pr
 	await inTransaction(context.db, (db) => addOpenings(db, { ...looks, itemIds: ids.slice(0, MOST_COPIES) }));
 }
 
+/* Searches that were noted a while ago: a page that is loaded again says nothing new. */
+const MOST_RECENT = 5_000;
+const recent = new Set<string>();
+
+function isNew(search: unknown[]): boolean {
+	const key = JSON.stringify(search);
+	if (recent.has(key)) return false;
+	const [oldest] = recent;
+	if (recent.size >= MOST_RECENT && oldest !== undefined) recent.delete(oldest);
+	recent.add(key);
+	return true;
+}
+
 /**
- * Records that somebody saw mail outside their own mailboxes: each message once a day, in the ledger, by its number. `at`
- * is the time of a note that had to wait.
- * Subjects are left out, as they would outlive the message; of a search its words are kept.
+ * Records that somebody saw mail outside their own mailboxes, in the ledger, by its numbers: an opened message once a day, a
+ * search whose lines were read with what it showed. Subjects are left out, as they would outlive the message. `at` is the
+ * time of a note that had to wait.
  */
 export async function recordOpening(
 	context: Context,
@@ -32,20 +45,21 @@ export async function recordOpening(
 	await inTransaction(context.db, async (db) => {
 		const own = actor.personId === null ? [] : (await ownMailboxes(db, actor.personId)).map(({ id }) => id);
 		const places = await placesOf(db, input.ids, own);
+		if (places.length === 0) return;
 		const at = input.at ? new Date(input.at) : context.now();
 		const on = context.dateOf(at.getTime() / 1000);
 		const look = { who: actor.name, what: input.what, on, at: at.toISOString() };
-		if ((await addOpenings(db, { ...look, itemIds: places.map(({ item }) => item) })) === 0) return;
-		const [first] = places;
-		await appendLedger(db, {
-			at: context.now(),
-			by: actor,
-			action: input.query === undefined ? 'looked' : 'searched',
-			details:
-				input.query === undefined
-					? { ...first, what: input.what, seen: input.at }
-					: { query: input.query, found: places.length, items: places.map(({ item }) => item), seen: input.at }
-		});
+		const items = places.map(({ item }) => item);
+		const note = (action: 'looked' | 'searched', details: Record<string, unknown>) =>
+			appendLedger(db, { at: context.now(), by: actor, action, details: { ...details, seen: input.at } });
+		if (input.query === undefined) {
+			if ((await addOpenings(db, { ...look, itemIds: items })) === 0) return;
+			const [first] = places;
+			await note('looked', { mailbox: first?.mailbox, folder: first?.folder, item: first?.item, what: input.what });
+		} else if (isNew([context.dataFolder, actor.name, on, input.query, items])) {
+			await addSearch(db, { ...look, mailboxIds: [...new Set(places.map(({ mailboxId }) => mailboxId))] });
+			await note('searched', { query: input.query, found: places.length, items });
+		}
 	});
 }
 
