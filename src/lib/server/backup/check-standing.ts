@@ -38,9 +38,15 @@ function shareOf({ began, through, upTo }: CheckStanding, on: CalendarDate): Ran
 	return { from: through + 1, to: Math.max(through + 1, Math.ceil((upTo * nights) / NIGHTS)) };
 }
 
-/** Whether pages of the data file were found broken: it is not written to until it is replaced by a whole one. */
+/**
+ * Whether pages of the data file were found broken, or are as it is asked: it is not written to until it is replaced by a
+ * whole one.
+ */
 export async function hasBrokenPages(db: Db): Promise<boolean> {
-	return (await readStanding(db))?.brokenPages === true;
+	return unlessBroken(
+		readStanding(db).then((standing) => standing?.brokenPages === true),
+		true
+	);
 }
 
 /*

@@ -47,8 +47,6 @@ export interface Context {
 	report(progress: Progress): void;
 	/** Reads the clock's offset again: another thread may have changed it. */
 	readClock(): Promise<void>;
-	/** Whether the data folder can be written to: else work only reads, and what it would note is left out. */
-	canWrite: boolean;
 	/** The bytes that are free on the disk of the data folder. */
 	freeBytes(): number;
 	/** Services outside of Kovrel. */

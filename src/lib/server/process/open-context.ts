@@ -265,7 +265,6 @@ export async function openContext(
 		dataFolder,
 		outside,
 		readClock,
-		canWrite: !readonly,
 		freeBytes: () => {
 			const { bavail, bsize } = statfsSync(dataFolder);
 			return bavail * bsize;
