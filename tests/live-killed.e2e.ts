@@ -89,7 +89,7 @@ function binnedFromArchive(): Set<string> {
 		.prepare(
 			`SELECT subject FROM item JOIN message ON message.id = item.message_id WHERE item.state = 'binned'
 				AND NOT EXISTS (SELECT 1 FROM source_item WHERE source_item.item_id = item.id)
-				AND EXISTS (SELECT 1 FROM docket_item WHERE docket_item.item_id = item.id AND from_state = 'archived' AND done)`
+				AND EXISTS (SELECT 1 FROM docket_item WHERE docket_item.item_id = item.id AND from_state = 'archived')`
 		)
 		.pluck()
 		.all() as string[];
