@@ -15,6 +15,7 @@ const SHOWN_ELEMENTS = [
 	'p',
 	'span',
 	'a',
+	'bdi',
 	'ul',
 	'li',
 	'table',

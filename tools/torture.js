@@ -18,15 +18,15 @@ const seed = String(Math.floor(Date.now() / 1000) % 100_000);
 const parts = [
 	{
 		what: 'killed at random moments (SIGKILL): importing, archiving, taking back, destroying, saving, restoring; verified after each, and brought to its end',
-		rounds: '9 each, 54 in all',
+		rounds: '5 each, 30 in all',
 		command: playwright('tests/killed.e2e.ts'),
-		environment: { KOVREL_KILLS_EACH: '9', KOVREL_SEED: seed }
+		environment: { KOVREL_KILLS_EACH: '5', KOVREL_SEED: seed }
 	},
 	{
 		what: 'killed while decisions are carried to a mail server (dovecot-imapd): server and Kovrel hold each message exactly once',
-		rounds: '40',
+		rounds: '25',
 		command: playwright('tests/live-killed.e2e.ts'),
-		environment: { KOVREL_KILLS: '40' }
+		environment: { KOVREL_KILLS: '25' }
 	},
 	{
 		what: 'lines to a mail server cut at random while others work there, with MOVE, UIDPLUS and CONDSTORE and without',
