@@ -29,7 +29,7 @@ const SHOWN_ELEMENTS = [
 	'center',
 	'font'
 ];
-const SHOWN_ATTRIBUTES = ['title', 'class', 'href', 'target', 'rel', 'style', 'src', 'alt', 'width', 'height'];
+const SHOWN_ATTRIBUTES = ['title', 'dir', 'class', 'href', 'target', 'rel', 'style', 'src', 'alt', 'width', 'height'];
 let server: TestServer;
 const asked: string[] = [];
 /* Somebody else's server: whatever it is asked has escaped. */
