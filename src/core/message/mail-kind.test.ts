@@ -68,7 +68,6 @@ describe('the kind of mail, by its header first', () => {
 			'Automatic reply: Crew list',
 			'Out of Office: Crew list',
 			'Out of the office until Monday',
-			'Auto: away',
 			'Automatische Antwort: Fahrplan',
 			'Abwesenheitsnotiz: Fahrplan',
 			'Unzustellbar: Fahrplan',
@@ -96,6 +95,7 @@ describe('the kind of mail, by its header first', () => {
 		// a parcel is one, and people write about all of it
 		['notice', 'From: noreply@shop.example\nSubject: Delivery of your parcel tomorrow'],
 		['person', 'Subject: Delivery of the new ramp'],
+		['person', 'Subject: Read: the plan of the quay'],
 		['person', 'Subject: Re: Out of Office: Crew list'],
 		['person', 'Subject: The delivery failed on Monday'],
 		['list', 'List-Post: <mailto:crew@l.example>\nSubject: Out of office rules']

@@ -37,11 +37,11 @@ const NOTICE_WORDS = [
  * send them, at the beginning, a language a line (common practice; RFC 3834 asks for a field instead).
  */
 const AUTOMATIC_SUBJECTS = [
-	/^(\[?auto(matic)?[ -]?(reply|response|answer)\b|autoreply|auto:|out of (the )?office\b|i am out of (the )?office|away from (my|the) (office|desk)|on vacation\b|vacation (reply|message))/i,
-	/^((warning: )?(mail|message) delivery (failed|failure|delayed|problem|system)|delivery (status notification|failure|failed|delayed|report|has been delayed)|undeliver(ed|able)\b|returned mail\b|failure notice\b|mail system error|warning: could not send|could not (be )?deliver|non[- ]?delivery|delayed mail|read(ing)?: |not read: )/i,
-	/^(automatische (antwort|abwesenheitsnotiz)|abwesenheit(snotiz|smeldung)?\b|nicht im (büro|haus)\b|unzustellbar|zustellung (fehlgeschlagen|verzögert)|nicht zugestellt|gelesen: )/i,
-	/^(réponse automatique|absen(t|ce) du bureau|message d.absence|non remis|échec de (la )?(remise|distribution)|remise (retardée|différée)|lu : )/i,
-	/^(respuesta automática|fuera de (la )?oficina|no (se )?(ha )?entregad[oa]|error en la entrega|entrega (retrasada|fallida)|leído: )/i,
+	/^(\[?auto(matic)?[ -]?(reply|response|answer)\b|autoreply|out of (the )?office\b|i am out of (the )?office|away from (my|the) (office|desk)|on vacation\b|vacation (reply|message))/i,
+	/^((warning: )?(mail|message) delivery (failed|failure|delayed|problem|system)|delivery (status notification|failure|failed|delayed|report|has been delayed)|undeliver(ed|able)\b|returned mail\b|failure notice\b|mail system error|warning: could not send|could not (be )?deliver|non[- ]?delivery|delayed mail)/i,
+	/^(automatische (antwort|abwesenheitsnotiz)|abwesenheit(snotiz|smeldung)?\b|nicht im (büro|haus)\b|unzustellbar|zustellung (fehlgeschlagen|verzögert)|nicht zugestellt)/i,
+	/^(réponse automatique|absen(t|ce) du bureau|message d.absence|non remis|échec de (la )?(remise|distribution)|remise (retardée|différée))/i,
+	/^(respuesta automática|fuera de (la )?oficina|no (se )?(ha )?entregad[oa]|error en la entrega|entrega (retrasada|fallida))/i,
 	/^(risposta automatica|fuori (sede|ufficio)|mancata (consegna|recapito)|consegna (ritardata|fallita)|non recapitabile)/i,
 	/^(automatisch antwoord|afwezig(heid)?\b|niet op kantoor|onbestelbaar|niet (bezorgd|afgeleverd)|bezorging (mislukt|vertraagd))/i,
 	/^(resposta automática|ausência (do escritório|temporária)|fora do escritório|não entregue|falha na entrega|entrega (adiada|atrasada))/i,

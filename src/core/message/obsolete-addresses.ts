@@ -26,10 +26,12 @@ export function withoutObsolete(value: string): string {
 	let element = '';
 	let comment = '';
 	let angle: string | undefined;
+	let hasComments = true;
 	const end = (separator: string) => {
-		const hasName = element.includes('<') || !element.includes('@');
+		const isNameless =
+			element.includes('@') && (!element.includes('<') || element.replace(/<[^>]*>/, '').trim() === '');
 		written += bare(element.trim());
-		if (comment.trim() !== '' && !hasName) written += ` (${comment.replace(/[()\\]/g, ' ').trim()})`;
+		if (comment.trim() !== '' && isNameless) written += ` (${comment.replace(/[()\\]/g, ' ').trim()})`;
 		written += separator;
 		element = '';
 		comment = '';
@@ -42,14 +44,21 @@ export function withoutObsolete(value: string): string {
 			const quoted = value.slice(from, at + 1);
 			if (angle === undefined) element += quoted;
 			else angle += quoted;
-		} else if (sign === '(') {
+		} else if (sign === '(' && hasComments) {
 			const from = at + 1;
-			for (let depth = 1; depth > 0 && ++at < value.length;) {
+			let depth = 1;
+			while (depth > 0 && ++at < value.length) {
 				if (value[at] === '\\') at++;
 				else if (value[at] === '(') depth++;
 				else if (value[at] === ')') depth--;
 			}
-			if (angle === undefined) comment = value.slice(from, at);
+			// one that never ends is none: nothing behind it may be lost
+			if (depth > 0) {
+				at = from - 1;
+				hasComments = false;
+				if (angle === undefined) element += sign;
+				else angle += sign;
+			} else if (angle === undefined) comment = value.slice(from, at);
 		} else if (angle !== undefined) {
 			if (sign === '>') {
 				element += `<${withoutRoute(angle)}>`;

@@ -23,13 +23,10 @@ export async function recordCopies(context: Context, ids: readonly number[]): Pr
 const MOST_RECENT = 5_000;
 const recent = new Set<string>();
 
-function isNew(search: unknown[]): boolean {
-	const key = JSON.stringify(search);
-	if (recent.has(key)) return false;
+function remember(search: string): void {
 	const [oldest] = recent;
 	if (recent.size >= MOST_RECENT && oldest !== undefined) recent.delete(oldest);
-	recent.add(key);
-	return true;
+	recent.add(search);
 }
 
 /**
@@ -42,7 +39,7 @@ export async function recordOpening(
 	input: { ids: readonly number[]; what: Look; query?: string | undefined; at?: string | undefined }
 ): Promise<void> {
 	const { actor } = context;
-	await inTransaction(context.db, async (db) => {
+	const noted = await inTransaction(context.db, async (db) => {
 		const own = actor.personId === null ? [] : (await ownMailboxes(db, actor.personId)).map(({ id }) => id);
 		const places = await placesOf(db, input.ids, own);
 		if (places.length === 0) return;
@@ -56,11 +53,16 @@ export async function recordOpening(
 			if ((await addOpenings(db, { ...look, itemIds: items })) === 0) return;
 			const [first] = places;
 			await note('looked', { mailbox: first?.mailbox, folder: first?.folder, item: first?.item, what: input.what });
-		} else if (isNew([context.dataFolder, actor.name, on, input.query, items])) {
-			await addSearch(db, { ...look, mailboxIds: [...new Set(places.map(({ mailboxId }) => mailboxId))] });
-			await note('searched', { query: input.query, found: places.length, items });
+			return;
 		}
+		const search = JSON.stringify([context.dataFolder, actor.name, on, input.query, items]);
+		if (recent.has(search)) return;
+		await addSearch(db, { ...look, mailboxIds: [...new Set(places.map(({ mailboxId }) => mailboxId))] });
+		await note('searched', { query: input.query, found: places.length, items });
+		return search;
 	});
+	// one that could not be written has still to be noted
+	if (noted !== undefined) remember(noted);
 }
 
 /** The use cases of this file. */

@@ -3,8 +3,8 @@ import { Tinypool } from 'tinypool';
 import type { ParseTask } from './parse.worker.ts';
 import parseWorker from './parse.worker.ts?nodeworker';
 import type { MessageWays } from '../../../core/lists/message-ways.ts';
-import { type ParsedMessage, unread } from './parse-message.ts';
-import { readApart } from './reading-pool.ts';
+import { clockSecond, type ParsedMessage, unread } from './parse-message.ts';
+import { readApart, ReadingEndedError } from './reading-pool.ts';
 
 let pool: Tinypool | undefined;
 let warm: Promise<unknown> | undefined;
@@ -49,13 +49,22 @@ export function warmParsePool(alone = false): void {
  */
 export function parseInThread(messages: readonly Uint8Array[], limits: Limits = LIMITS): Promise<ParsedMessage[]> {
 	return inThread<ParsedMessage>('default', messages, limits, (bytes) =>
-		readApart('parse', bytes, limits.aloneMs).catch((error: unknown) => unread(bytes, error))
+		readApart('parse', bytes, limits.aloneMs).catch((error: unknown) => {
+			// where the process was ended from outside, as the server ends, it has still to be read
+			if (!(error instanceof ReadingEndedError)) throw error;
+			return unread(bytes, error);
+		})
 	);
 }
 
 /** Reads the ways to unsubscribe in a thread, from one message of each list. */
 export function readWaysInThread(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
-	return inThread<MessageWays>('readAllWays', messages, LIMITS, (bytes) => readApart('ways', bytes, LIMITS.aloneMs));
+	return inThread<MessageWays>('readAllWays', messages, LIMITS, (bytes) =>
+		readApart('ways', bytes, LIMITS.aloneMs).catch((error: unknown) => {
+			if (!(error instanceof ReadingEndedError)) throw error;
+			return { ways: [], noClick: error.message, sender: '', writesTo: '' };
+		})
+	);
 }
 
 async function inThread<T>(
@@ -117,7 +126,7 @@ function watched(clock: Int32Array, seconds: number): Watched {
 }
 
 function lookAtClocks(): void {
-	const now = Math.floor(Date.now() / 1000) & 0x7fffffff;
+	const now = clockSecond();
 	for (const { clock, seconds, stop } of underWay) {
 		const began = Atomics.load(clock, 0);
 		if (began > 0 && now - began > seconds) stop.abort();

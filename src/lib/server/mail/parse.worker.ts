@@ -1,5 +1,5 @@
 import { type MessageWays, readMessageWays } from '../../../core/lists/message-ways.ts';
-import { parse, type ParsedMessage } from './parse-message.ts';
+import { clockSecond, parse, type ParsedMessage } from './parse-message.ts';
 import { lowerPriority } from '../priority.ts';
 
 lowerPriority(10);
@@ -10,13 +10,11 @@ export interface ParseTask {
 	clock: Int32Array;
 }
 
-const second = () => Math.floor(performance.timeOrigin / 1000 + performance.now() / 1000) & 0x7fffffff;
-
 async function each<T>({ messages, clock }: ParseTask, read: (bytes: Uint8Array) => Promise<T>): Promise<T[]> {
 	const results: T[] = [];
 	try {
 		for (const bytes of messages) {
-			Atomics.store(clock, 0, second());
+			Atomics.store(clock, 0, clockSecond());
 			results.push(await read(bytes));
 		}
 	} finally {

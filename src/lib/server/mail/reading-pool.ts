@@ -24,6 +24,22 @@ const PROCESSES = 2;
 /* Several messages may end their process at the same time. */
 const MOST_TRIES = 4;
 
+/* The time of a message begins when it is its turn, not while it waits behind others. */
+const waiting: (() => void)[] = [];
+let underWay = 0;
+
+async function inTurn<T>(work: () => Promise<T>): Promise<T> {
+	if (underWay < PROCESSES) underWay++;
+	else await new Promise<void>((resolve) => waiting.push(resolve));
+	try {
+		return await work();
+	} finally {
+		const next = waiting.shift();
+		if (next) next();
+		else underWay--;
+	}
+}
+
 const begun = () =>
 	new Tinypool({
 		filename: readingWorker,
@@ -45,11 +61,19 @@ const begun = () =>
  * @throws ReadingEndedError
  * @throws Error where the pool is closed meanwhile, or reading fails
  */
-export async function readApart<N extends keyof Readers>(
+export function readApart<N extends keyof Readers>(
 	name: N,
 	bytes: Uint8Array,
-	longestMs = LONGEST_MS,
-	tries = MOST_TRIES
+	longestMs = LONGEST_MS
+): Promise<Awaited<ReturnType<Readers[N]>>> {
+	return inTurn(() => read(name, bytes, longestMs, MOST_TRIES));
+}
+
+async function read<N extends keyof Readers>(
+	name: N,
+	bytes: Uint8Array,
+	longestMs: number,
+	tries: number
 ): Promise<Awaited<ReturnType<Readers[N]>>> {
 	const made = (pool ??= begun());
 	const stop = AbortSignal.timeout(longestMs);
@@ -61,7 +85,7 @@ export async function readApart<N extends keyof Readers>(
 		if (stop.aborted) throw new ReadingEndedError('took-too-long');
 		// it was given to a process that was just being ended because of another message
 		if ((error as Error).message === 'Terminating worker thread' && tries > 1)
-			return await readApart(name, bytes, longestMs, tries - 1);
+			return await read(name, bytes, longestMs, tries - 1);
 		if ((error as Error).message === 'Worker exited unexpectedly') throw new ReadingEndedError('took-too-much');
 		throw error;
 	}
