@@ -28,11 +28,32 @@ const isKept = (file: string) => !file.endsWith('-shm');
 export const canRecord = (): boolean => spawnSync('strace', ['-qq', '-o', '/dev/null', 'true']).status === 0;
 
 const decoded = (hex: string) => Buffer.from(hex.replaceAll('\\x', ''), 'hex');
+const hexOf = (text: string) => Buffer.from(text).toString('hex').replaceAll(/../g, '\\x$&');
 const textOf = (quoted: string) => decoded(quoted).toString();
+
+/*
+ * What several threads do at a time is written as two lines: `123 fsync(19<\x2f…> <unfinished ...>` and, once it is done,
+ * `123 <... fsync resumed>) = 0`. They become one, where the call ended.
+ */
+function joined(lines: readonly string[]): string[] {
+	const begun = new Map<string, string>();
+	return lines.flatMap((line) => {
+		const [, before] = /^(\d+ +\w+\(.*) <unfinished \.\.\.>$/.exec(line) ?? [];
+		const thread = /^\d+/.exec(line)?.[0] ?? '';
+		if (before !== undefined) {
+			begun.set(thread, before);
+			return [];
+		}
+		const [, rest] = /^\d+ +<\.\.\. \w+ resumed>(.*)$/.exec(line) ?? [];
+		return [rest === undefined ? line : (begun.get(thread) ?? '') + rest];
+	});
+}
 
 /* A line of strace with all strings in hexadecimal: `123 pwrite64(19<\x2f…>, "\x37…", 32, 0) = 32`. */
 function recordedIn(line: string, folder: string): Recorded | undefined {
-	const found = /^\d+ +(\w+)\((.*)\) = (-?\d+)/.exec(line);
+	const found = /^\d+ +(\w+)\((.*)\) += (-?\d+)/.exec(line);
+	// a write that is missed would look like one that Kovrel did not sync
+	if (!found && line.includes(hexOf(folder))) throw new Error(`Not read: ${line.slice(0, 100)} … ${line.slice(-50)}`);
 	if (!found || Number(found[3]) < 0) return undefined;
 	const [, call = '', words = ''] = found;
 	const open = /^(\d+)<([^>]*)>/.exec(words);
@@ -74,9 +95,7 @@ export function record(folder: string, command: readonly string[], environment: 
 		...command
 	];
 	execFileSync(trailing[0] as string, trailing.slice(1), { env: { ...process.env, ...environment }, stdio: 'ignore' });
-	const recorded = readFileSync(trace, 'latin1')
-		.split('\n')
-		.flatMap((line) => recordedIn(line, folder) ?? []);
+	const recorded = joined(readFileSync(trace, 'latin1').split('\n')).flatMap((line) => recordedIn(line, folder) ?? []);
 	rmSync(trace);
 	return recorded;
 }

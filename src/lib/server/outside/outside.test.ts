@@ -1,7 +1,7 @@
 import { createServer, type Server } from 'node:https';
 import { type AddressInfo, createServer as createSilent } from 'node:net';
 import { generate } from 'selfsigned';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it, onTestFinished, vi } from 'vitest';
 import { isPublicAddress } from './addresses.ts';
 import { ONE_CLICK_BODY, openOutside } from './outside.ts';
 
@@ -142,6 +142,17 @@ describe('a one-click request', () => {
 		// resolved once: the checked address is the one that is connected to
 		expect(asked.length).toBeLessThanOrEqual(1);
 		expect(heard).toEqual([]);
+	});
+});
+
+describe('the stand-ins named in the environment', () => {
+	it.each([
+		['no file', '/nowhere/standins.json'],
+		['a file of something else', new URL(import.meta.url).pathname]
+	])('%s: said in a sentence', (_what, file) => {
+		vi.stubEnv('KOVREL_STANDINS', file);
+		onTestFinished(() => void vi.unstubAllEnvs());
+		expect(() => openOutside()).toThrow(/KOVREL_STANDINS names .*, which is not the stand-ins' file of a demo/);
 	});
 });
 

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import path from 'node:path';
 import Joi from 'joi';
+import { Refusal } from '../refusal.ts';
 
 /** The addresses of the demo's stand-ins, all on loopback. */
 export interface StandIns {
@@ -26,10 +27,18 @@ const schema = Joi.object<Omit<StandIns, 'folder'>>({
 	ca: Joi.string().max(10_000).required()
 }).unknown();
 
-/** The stand-ins named by a file in KOVREL_STANDINS; undefined without one. @throws Error */
+/** The stand-ins named by a file in KOVREL_STANDINS; undefined without one. @throws Refusal if it is none */
 export function standInsInEnvironment(): StandIns | undefined {
 	const file = process.env.KOVREL_STANDINS;
 	if (!file) return undefined;
-	const where = Joi.attempt(JSON.parse(readFileSync(file, 'utf8')), schema) as Omit<StandIns, 'folder'>;
-	return { ...where, folder: path.dirname(path.resolve(file)) };
+	try {
+		const where = Joi.attempt(JSON.parse(readFileSync(file, 'utf8')), schema) as Omit<StandIns, 'folder'>;
+		return { ...where, folder: path.dirname(path.resolve(file)) };
+	} catch (error) {
+		throw new Refusal(
+			'bad-input',
+			`KOVREL_STANDINS names ${file}, which is not the stand-ins' file of a demo. Name that, or leave it out.`,
+			{ cause: error }
+		);
+	}
 }
