@@ -769,7 +769,20 @@ CREATE TABLE source (
 	error TEXT,
 	quota_used INTEGER,
 	quota_limit INTEGER
-	, writes INTEGER NOT NULL DEFAULT 0 CHECK (writes IN (0, 1)), archive_on TEXT NOT NULL DEFAULT 'kovrel' CHECK (archive_on IN ('kovrel', 'server'))) STRICT;
+	, writes INTEGER NOT NULL DEFAULT 0 CHECK (writes IN (0, 1)), archive_on TEXT NOT NULL DEFAULT 'kovrel' CHECK (archive_on IN ('kovrel', 'server')), fetch_first TEXT NOT NULL DEFAULT 'newest' CHECK (fetch_first IN ('newest', 'heaviest')), bytes_a_second INTEGER, connections INTEGER NOT NULL DEFAULT 2, root TEXT NOT NULL DEFAULT '') STRICT;
+
+CREATE TABLE source_ahead (
+	source_folder_id INTEGER NOT NULL REFERENCES source_folder (id),
+	uid INTEGER NOT NULL,
+	bytes INTEGER NOT NULL,
+	received_at INTEGER,
+	received_on TEXT,
+	address TEXT NOT NULL,
+	name TEXT NOT NULL,
+	organisation TEXT NOT NULL,
+	unread INTEGER NOT NULL,
+	PRIMARY KEY (source_folder_id, uid)
+	) STRICT, WITHOUT ROWID;
 
 CREATE TABLE source_folder (
 	id INTEGER PRIMARY KEY,

@@ -23,7 +23,7 @@ const bytesOf = (subject: string, n: number) =>
 test.describe.configure({ mode: 'serial' });
 test.beforeAll(async () => {
 	test.setTimeout(180_000);
-	imap = await ImapServer.start(folder);
+	imap = await ImapServer.start(folder, undefined, { shares: true });
 	await imap.append(
 		'INBOX',
 		Array.from({ length: INBOX }, (_, n) => bytesOf(`Crew note ${n}`, n))
@@ -157,6 +157,73 @@ test('carries out there what is decided here, once that is allowed, and takes it
 		archiveOn: 'kovrel',
 		earlier: 0
 	});
+});
+
+test('weighs a shared mailbox by its headers while its mail comes slowly, and goes on after a stop', async ({
+	page
+}) => {
+	test.setTimeout(120_000);
+	const LOGS = 400;
+	await imap.command('CREATE Shared/Crew');
+	await visit(page, '/mailboxes/live');
+	const form = page.getByRole('form', { name: 'Connect a mailbox' });
+	await form.getByLabel('Mailbox here').fill('Crew');
+	await form.getByLabel('Server', { exact: true }).fill('127.0.0.1');
+	await form.getByLabel('Encryption').selectOption('none, on this machine alone');
+	await form.getByLabel('Port').fill(String(imap.port));
+	await form.getByLabel('User there').fill('tester');
+	await form.getByRole('textbox', { name: 'Password' }).fill('secret');
+	await form.getByText('A shared mailbox, folders to leave out').click();
+	await form.getByLabel('Folder there that is this mailbox').fill('Shared/Crew');
+	await form.getByLabel('Fetch first').selectOption('the heaviest mail');
+	await form.getByLabel('At most, a second').fill('10 kB');
+	await form.getByRole('button', { name: 'Connect and fetch' }).click();
+	await expect(page.getByText('Crew is connected.')).toBeVisible();
+	const row = page.getByRole('row', { name: /^Crew/ });
+	await expect(row).not.toContainText('Not fetched yet');
+	// so much takes more than a minute at that pace
+	const log = Buffer.from(letter('Log of the Skua', 'Mon, 2 Feb 2026 10:00:00 +0000', 'Sea state three. '.repeat(120)));
+	await imap.append(
+		'Shared/Crew',
+		Array.from({ length: LOGS }, (_, n) => Buffer.concat([log, Buffer.from(`Page ${n}.\r\n`)]))
+	);
+	await expect(async () => {
+		await visit(page, '/m/2/weigh');
+		await expect(page.getByTestId('ahead')).toContainText('are still on its server', { timeout: 1_000 });
+	}).toPass({ timeout: 75_000 });
+	// all of it is weighed already
+	await expect(page.getByRole('heading', { name: /Crew weighs/ })).toContainText(/8\d\d kB/);
+	await expect(
+		page
+			.getByRole('row', { name: /^2026/ })
+			.or(page.getByText(`${LOGS} messages`))
+			.first()
+	).toBeVisible();
+	await visit(page, '/mailboxes/live');
+	await page.getByRole('button', { name: 'Stop' }).click();
+	await expect(row.getByTestId('ahead')).toContainText('to come');
+	await row.getByRole('button', { name: 'Fetching …' }).click();
+	const fetching = page.getByRole('form', { name: 'Fetching the mail of Crew' });
+	await fetching.getByLabel('At most, a second').fill('very little');
+	await fetching.getByRole('button', { name: 'Save' }).click();
+	await expect(page.getByRole('alert')).toContainText('is no size');
+	await fetching.getByLabel('At most, a second').fill('');
+	await fetching.getByRole('button', { name: 'Save' }).click();
+	await expect(page.getByText('The next look at Crew fetches as you said.')).toBeVisible();
+	await row.getByRole('button', { name: 'Fetch now' }).click();
+	await expect(row).toContainText(`${LOGS} messages`, { timeout: 60_000 });
+	await expect(row.getByTestId('ahead')).toHaveCount(0);
+	const terminal = (...words: string[]) => kovrel(server.data, 'fetching', '--mailbox', 'Crew', ...words);
+	expect(terminal('--first', 'newest', '--at-most', '2MB', '--connections', '1').stdout).toContain(
+		'Crew is fetched with the newest mail first, at most 2.00 MB a second, over one connection.'
+	);
+	expect(terminal('--at-most', '1').stderr).toContain('10 kB a second');
+	expect(JSON.parse(terminal('--at-most', 'none', '--json').stdout)).toMatchObject({
+		fetchFirst: 'newest',
+		bytesASecond: null,
+		connections: 1
+	});
+	expect(kovrel(server.data, 'disconnect', 'Crew').stdout).toContain('stays here');
 });
 
 test('does the same from the terminal; disconnecting keeps the mail', async ({ page }) => {

@@ -161,6 +161,19 @@ function wordsBeside({ text, html, isOfHtml }: Body): string {
 	return others.filter((word) => !known.has(foldWord(word))).join(' ');
 }
 
+/** Fields that tell from whom a message is, and when it was sent and received. */
+export const ORIGIN_FIELDS = ['from', 'sender', 'date', 'received'] as const;
+
+/** From whom a message is, and when it was sent and taken in by the last server (RFC 5322 section 3.6). */
+export function readOrigin(header: Header): Pick<MessageSummary, 'from' | 'sentAt' | 'receivedAt'> {
+	const field = (name: (typeof ORIGIN_FIELDS)[number]) => fieldValue(header, name);
+	return {
+		from: readAddresses(field('from'))[0] ?? readAddresses(field('sender'))[0] ?? { name: '', address: '' },
+		sentAt: parseDate(field('date') ?? ''),
+		receivedAt: parseReceived(field('received'))
+	};
+}
+
 /**
  * Reads a message.
  *
@@ -175,8 +188,7 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 	const body = await readBody(bytes, root);
 	const { own, quoted } = divideText(body.text);
 	const attached = await attachedMessagesText(bytes, root);
-	const from = readAddresses(field('from'))[0] ?? readAddresses(field('sender'))[0] ?? { name: '', address: '' };
-	const sentAt = parseDate(field('date') ?? '');
+	const { from, sentAt, receivedAt } = readOrigin(header);
 	const references = messageIds(field('references'));
 	const subject = decodeUnstructured(field('subject') ?? '').slice(0, 2_000);
 	const { base, isReply } = baseSubject(subject);
@@ -199,7 +211,7 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 		to: fieldValues(header, 'to').flatMap(readAddresses),
 		cc: fieldValues(header, 'cc').flatMap(readAddresses),
 		sentAt,
-		receivedAt: parseReceived(field('received')),
+		receivedAt,
 		...list,
 		// a sender who offers an unsubscribe writes to many, regardless of the header
 		mailKind: kind === 'person' && list.listId !== '' ? 'advertisement' : kind,

@@ -122,9 +122,10 @@ export function suggestions(facts: AdviceFacts): Suggestion[] {
 		.sort((a, b) => b.bytes - a.bytes);
 }
 
-/** The advice as a sentence. */
-export function adviceSentence(best: Suggestion | undefined, total: Weight): string {
+/** The advice as a sentence. @param toCome messages that are still on a server: nothing is known of them but their headers */
+export function adviceSentence(best: Suggestion | undefined, total: Weight, toCome = 0): string {
 	if (total.messages === 0) return 'There is no mail in this mailbox.';
+	if (!best && toCome > 0) return 'What would free most is said as the mail arrives.';
 	if (!best) return 'Nothing here is old or large, and the bin is empty.';
 	const size =
 		total.bytes >= WORTH_WORKING_ON_BYTES ? `At ${showBytes(total.bytes)} this mailbox is worth working on. ` : '';

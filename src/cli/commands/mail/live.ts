@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
+import { FETCH_ORDERS, type Fetching } from '../../../core/sources/fetching.ts';
 import { TLS_MODES } from '../../../core/sources/server.ts';
-import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
+import { readBytes, showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 import {
 	allowWriting,
 	connectSource,
@@ -8,7 +9,8 @@ import {
 	followSources,
 	listSources,
 	type PassDone,
-	retryRefused
+	retryRefused,
+	setFetching
 } from '$lib/server/sources/index.ts';
 import { command, oneOf, readNumber, wrongWords } from '../../command.ts';
 import { askSecretly } from '../../terminal.ts';
@@ -54,21 +56,42 @@ async function readSecret(file: string | undefined, user: string, host: string):
 	return typed;
 }
 
-command<{
-	host?: string;
-	port?: string;
-	user?: string;
-	tls?: string;
-	certificate?: string;
-	token?: boolean;
-	tokenEndpoint?: string;
-	refreshTokenFile?: string;
-	clientId?: string;
-	clientSecretFile?: string;
-	leaveOut?: string[];
-	passwordFile?: string;
-	write?: boolean;
-}>(
+interface FetchingOptions {
+	first?: string;
+	atMost?: string;
+	connections?: string;
+}
+
+/* How mail is fetched, as far as it was said. */
+function readFetching({ first, atMost, connections }: FetchingOptions): Partial<Fetching> {
+	const bytesASecond = atMost === undefined ? undefined : atMost === 'none' ? null : readBytes(atMost);
+	if (atMost !== undefined && bytesASecond === undefined)
+		throw wrongWords('--at-most is a size like 500kB or 2MB, for each second, or none');
+	return {
+		...(first === undefined ? {} : { fetchFirst: oneOf('--first', FETCH_ORDERS, first) }),
+		...(bytesASecond === undefined ? {} : { bytesASecond }),
+		...(connections === undefined ? {} : { connections: readNumber('--connections', connections, 2) })
+	};
+}
+
+command<
+	FetchingOptions & {
+		root?: string;
+		host?: string;
+		port?: string;
+		user?: string;
+		tls?: string;
+		certificate?: string;
+		token?: boolean;
+		tokenEndpoint?: string;
+		refreshTokenFile?: string;
+		clientId?: string;
+		clientSecretFile?: string;
+		leaveOut?: string[];
+		passwordFile?: string;
+		write?: boolean;
+	}
+>(
 	'connect <name>',
 	'have a mailbox live on a mail server (IMAP): it is only read there, unless you allow writing',
 	(c) =>
@@ -83,6 +106,10 @@ command<{
 			.option('--refresh-token-file <file>', 'the refresh token for it; without it, KOVREL_MAIL_REFRESH_TOKEN')
 			.option('--client-id <id>', 'the client ID with which the refresh token was made')
 			.option('--client-secret-file <file>', 'the secret of that client, where it has one')
+			.option('--root <folder>', 'the folder there that is this mailbox, if the account sees several')
+			.option('--first <mail>', `mail that is fetched first: ${FETCH_ORDERS.join(', ')}`)
+			.option('--at-most <size>', 'fetch at most this much a second, such as 2MB')
+			.option('--connections <number>', 'connections to the server: 2, or 1')
 			.option('--leave-out <folder...>', 'folders there that are not followed, with those below them')
 			.option('--password-file <file>', 'the password; without it, KOVREL_MAIL_PASSWORD, or it is asked for')
 			.option('--write', 'carry out on the server what is decided here'),
@@ -97,6 +124,8 @@ command<{
 			certificate: options.certificate === undefined ? undefined : readFileSync(options.certificate, 'utf8'),
 			user: options.user,
 			...(await readCredentials(options, options.user, options.host)),
+			root: options.root,
+			fetching: readFetching(options),
 			leftOut: options.leaveOut,
 			writes: options.write
 		});
@@ -173,6 +202,28 @@ command<{ mailbox: string; readOnly?: boolean; archiveOn?: string; earlier?: boo
 	}
 );
 
+command<FetchingOptions & { mailbox: string }>(
+	'fetching',
+	'set in which order and how fast the mail of a live mailbox is fetched',
+	(c) =>
+		c
+			.requiredOption('--mailbox <name>', 'mailbox')
+			.option('--first <mail>', `mail that is fetched first: ${FETCH_ORDERS.join(', ')}`)
+			.option('--at-most <size>', 'fetch at most this much a second, such as 2MB; none: as fast as it comes')
+			.option('--connections <number>', 'connections to the server: 2, or 1 (it does not listen for new mail then)'),
+	async (context, { mailbox, ...options }) => {
+		const done = await setFetching(context, { mailbox, ...readFetching(options) });
+		const pace =
+			done.bytesASecond === null ? 'as fast as it comes' : `at most ${showBytes(done.bytesASecond)} a second`;
+		return {
+			result: done,
+			lines: [
+				`${done.mailbox} is fetched with the ${done.fetchFirst} mail first, ${pace}, over ${done.connections === 1 ? 'one connection' : 'two connections'}.`
+			]
+		};
+	}
+);
+
 command<{ mailbox: string }>(
 	'retry',
 	'try again what the server of a live mailbox refused',
@@ -202,7 +253,9 @@ command(
 					user,
 					writes,
 					archiveOn,
+					root,
 					messages,
+					ahead,
 					waiting,
 					passedAt,
 					error,
@@ -217,7 +270,9 @@ command(
 						user,
 						writes: writes === 1,
 						archiveOn,
+						root,
 						messages,
+						ahead,
 						waiting,
 						passedAt,
 						error,
@@ -230,8 +285,8 @@ command(
 				found.length === 0
 					? ['No mailbox is connected with a server.']
 					: found.map(
-							({ mailbox, user, host, messages, passedAt, error }) =>
-								`${mailbox}: ${user} on ${host}, ${showMessages(messages)}, ${error ?? (passedAt ? `up to date at ${passedAt}` : 'not fetched yet')}`
+							({ mailbox, user, host, messages, ahead, passedAt, error }) =>
+								`${mailbox}: ${user} on ${host}, ${showMessages(messages)}${ahead.messages > 0 ? `, ${showCount(ahead.messages)} to come` : ''}, ${error ?? (passedAt ? `up to date at ${passedAt}` : 'not fetched yet')}`
 						)
 		};
 	}

@@ -788,6 +788,22 @@ interface Source {
 	quota_limit: number | null;
 	writes: number;
 	archive_on: 'kovrel' | 'server';
+	fetch_first: 'newest' | 'heaviest';
+	bytes_a_second: number | null;
+	connections: number;
+	root: string;
+}
+
+interface SourceAhead {
+	source_folder_id: number;
+	uid: number;
+	bytes: number;
+	received_at: number | null;
+	received_on: string | null;
+	address: string;
+	name: string;
+	organisation: string;
+	unread: number;
 }
 
 interface SourceFolder {
@@ -1089,8 +1105,21 @@ declare module 'knex/types/tables.js' {
 		slip: Table<Slip, 'id' | 'person_id'>;
 		source: Table<
 			Source,
-			'id' | 'certificate' | 'passed_at' | 'tried_at' | 'error' | 'quota_used' | 'quota_limit' | 'writes' | 'archive_on'
+			| 'id'
+			| 'certificate'
+			| 'passed_at'
+			| 'tried_at'
+			| 'error'
+			| 'quota_used'
+			| 'quota_limit'
+			| 'writes'
+			| 'archive_on'
+			| 'fetch_first'
+			| 'bytes_a_second'
+			| 'connections'
+			| 'root'
 		>;
+		source_ahead: Table<SourceAhead, 'received_at' | 'received_on'>;
 		source_folder: Table<SourceFolder, 'id' | 'modseq' | 'path_here'>;
 		source_gone: Table<SourceGone, 'item_id'>;
 		source_item: Table<SourceItem, 'internal_date'>;

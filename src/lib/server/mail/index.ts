@@ -145,6 +145,7 @@ export {
 	weightByState,
 	yearsOfFolders
 } from './weights-store.ts';
+export { type AheadKey, weightAhead, weightAheadBy } from './weights-ahead-store.ts';
 export type { ParsedMessage } from './parse-message.ts';
 export {
 	differingRows,

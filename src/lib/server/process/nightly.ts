@@ -50,7 +50,10 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 	const minutely = new Cron(EVERY_MINUTE, { protect: true, unref: true }, () => {
 		sendMail().catch((error: unknown) => log.error({ error }, 'mail whose time had come could not be sent'));
 	});
+	// a pass that is under way sees what is new by itself, and another connection would be one too many
+	const isFollowing = () => office.jobs.running().some(({ useCase }) => useCase === 'followSources');
 	const fetchMail = async () => {
+		if (isFollowing()) return;
 		if (await office.ask('serversHaveNews', undefined, SCHEDULE)) await office.start('followSources', {}, SCHEDULE);
 	};
 	const fetching = new Cron(EVERY_MINUTE, { protect: true, unref: true }, () => {
@@ -59,8 +62,7 @@ export function runEveryNight(office: Office, signal: AbortSignal): void {
 	// a second for who listens; without live mailboxes, a minute is soon enough to find one
 	let listens = true;
 	const listen = async () => {
-		const isBusy = office.jobs.running().some(({ useCase }) => useCase === 'followSources');
-		if (isBusy) return;
+		if (isFollowing()) return;
 		const heard = await office.ask('serversHaveSpoken', undefined, SCHEDULE);
 		({ listens } = heard);
 		for (const mailbox of heard.mailboxes) await office.start('followSources', { mailbox }, SCHEDULE);

@@ -65,7 +65,13 @@ import {
 	sieveUseCases,
 	standingListUseCases
 } from '../rules/index.ts';
-import { allowWritingUseCases, connectUseCases, followUseCases, watchUseCases } from '../sources/index.ts';
+import {
+	allowWritingUseCases,
+	connectUseCases,
+	followUseCases,
+	setFetchingUseCases,
+	watchUseCases
+} from '../sources/index.ts';
 import { sendMailUseCases, writingUseCases } from '../writing/index.ts';
 import { applyRetentionUseCases, financialYearUseCases } from '../standing/index.ts';
 import { clearingUseCases, weighUseCases } from '../weigh/index.ts';
@@ -135,6 +141,7 @@ const defined = [
 	...connectUseCases,
 	...followUseCases,
 	...allowWritingUseCases,
+	...setFetchingUseCases,
 	...watchUseCases,
 	...sendMailUseCases,
 	...rulesUseCases,

@@ -2,17 +2,10 @@ import Joi from 'joi';
 import { type Context, defineUseCase, mailboxRef } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { type Mailbox, type MailboxRef, noteForServer, requireMailbox } from '../mail/index.ts';
-import { Refusal } from '../refusal.ts';
+import { type Mailbox, type MailboxRef, noteForServer } from '../mail/index.ts';
 import { countDecidedEarlier, decidedEarlier, retryOutbox } from './outbox-store.ts';
-import { putWriting, type Source, sourceOf } from './sources-store.ts';
-
-async function requireSource(context: Context, ref: MailboxRef): Promise<{ mailbox: Mailbox; source: Source }> {
-	const mailbox = await requireMailbox(context, ref);
-	const source = await sourceOf(context.db, mailbox.id);
-	if (!source) throw new Refusal('not-possible', `${mailbox.name} is no live mailbox. Nothing was changed.`);
-	return { mailbox, source };
-}
+import { requireSource } from './require-source.ts';
+import { putWriting, type Source } from './sources-store.ts';
 
 const follow = (context: Context, mailbox: Mailbox) =>
 	context.follow(context.db, {

@@ -1,5 +1,7 @@
+import { setTimeout } from 'node:timers/promises';
 import type { ImapFlow } from 'imapflow';
-import { flagBits, flagsOf, isMarkedDeleted, keywordsOf, pathHere } from '../../../core/sources/server.ts';
+import { Pace, portions, type ToFetch } from '../../../core/sources/fetching.ts';
+import { flagBits, flagsOf, isMarkedDeleted, keywordsOf } from '../../../core/sources/server.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction, withSmallCache } from '../database/index.ts';
@@ -20,16 +22,28 @@ import {
 	type Target
 } from '../intake/index.ts';
 import { findRole } from '../mail/index.ts';
+import { aheadIn, dropAhead } from './ahead-store.ts';
 import { adopt, movable, putFollowed } from './follow-store.ts';
 import { KeywordChanges } from './keyword-changes.ts';
 import type { Folder, Following } from './look-through.ts';
 import { type WantedIn, wantedItems } from './outbox-store.ts';
+import { secondsOf } from './read-headers.ts';
 
 /* The second half of a pass: the bytes of what is new. */
 
 const BATCH = { messages: 250, bytes: 8_000_000 };
-/* Messages of one FETCH: a stop or a broken line loses no more than what is on its way. */
-const AT_ONCE = 100;
+/* Taken together, and with one FETCH: a stop or a broken line loses no more than what is on its way. */
+const AT_ONCE = { messages: 500, bytes: 32_000_000, ofFolder: 100 };
+/* A line on which nothing is said for long is closed. */
+const LONGEST_SILENCE_MS = 30_000;
+
+/* Waits, with the line kept open; a stop ends it. */
+async function pause(client: ImapFlow, ms: number, signal: AbortSignal): Promise<void> {
+	for (let left = ms; left > 0 && !signal.aborted; left -= LONGEST_SILENCE_MS) {
+		await setTimeout(Math.min(left, LONGEST_SILENCE_MS), undefined, { signal }).catch(() => undefined);
+		if (left > LONGEST_SILENCE_MS && !signal.aborted) await client.noop();
+	}
+}
 
 interface OnServer {
 	folder: Folder;
@@ -40,44 +54,59 @@ interface OnServer {
 	internalDate: number | undefined;
 }
 
-/* Fetches what is new, folder by folder, and hands it on as pieces; what each is on the server is noted beside. */
+/* What is new, with what its headers said. */
+async function toFetch(context: Context, folders: readonly Folder[]): Promise<ToFetch[]> {
+	const all: ToFetch[] = [];
+	for (const [at, { followed, fresh }] of folders.entries()) {
+		const ahead = await aheadIn(context.db, followed.id);
+		for (const uid of fresh) all.push({ folder: at, uid, receivedAt: undefined, bytes: undefined, ...ahead.get(uid) });
+	}
+	return all;
+}
+
+/* Fetches what is new in the order wished, and hands it on as pieces; what each is on the server is noted beside. */
 async function* fetchFresh(
 	context: Context,
-	client: ImapFlow,
+	{ client, source: { fetchFirst, bytesASecond } }: Following,
 	folders: readonly Folder[],
 	noted: Map<string, OnServer>
 ): AsyncGenerator<Piece[]> {
-	for (const folder of folders) {
-		if (folder.fresh.length === 0) continue;
-		await client.mailboxOpen(folder.path, { readOnly: true });
-		for (let at = 0; at < folder.fresh.length; at += AT_ONCE) {
-			if (context.signal.aborted) return;
-			const uids = folder.fresh.slice(at, at + AT_ONCE).join(',');
-			const fields = { uid: true, flags: true, internalDate: true, source: true };
-			for await (const { uid, flags = new Set<string>(), internalDate, source } of client.fetch(uids, fields, {
-				uid: true
-			})) {
-				if (!source) continue;
-				const bits = flagBits(flags);
-				const place = `${folder.path}, message ${uid}`;
-				const at = internalDate === undefined ? NaN : new Date(internalDate).getTime();
-				const seconds = Number.isNaN(at) ? undefined : Math.floor(at / 1000);
-				noted.set(place, { folder, uid, flags: bits, keywords: keywordsOf(flags), internalDate: seconds });
-				yield [
-					{
-						bytes: new Uint8Array(source),
-						place,
-						folderPath: folder.here,
-						envelopeDate: seconds,
-						flags: flagsOf(bits),
-						trashed: isMarkedDeleted(bits),
-						unreadable: source.length === 0 ? 'is empty on the server' : undefined,
-						next: { file: 0, offset: 0 },
-						behind: 0
-					}
-				];
-			}
+	const pace = new Pace(bytesASecond);
+	const most = bytesASecond === null ? AT_ONCE : { ...AT_ONCE, bytes: Math.min(AT_ONCE.bytes, bytesASecond) };
+	let opened: Folder | undefined;
+	for (const portion of portions(await toFetch(context, folders), fetchFirst, most)) {
+		if (context.signal.aborted) return;
+		const folder = folders[portion.folder] as Folder;
+		if (folder !== opened) await client.mailboxOpen(folder.path, { readOnly: true });
+		opened = folder;
+		let fetched = 0;
+		const fields = { uid: true, flags: true, internalDate: true, source: true };
+		for await (const { uid, flags = new Set<string>(), internalDate, source } of client.fetch(
+			portion.uids.join(','),
+			fields,
+			{ uid: true }
+		)) {
+			if (!source) continue;
+			fetched += source.length;
+			const bits = flagBits(flags);
+			const place = `${folder.path}, message ${uid}`;
+			const seconds = secondsOf(internalDate);
+			noted.set(place, { folder, uid, flags: bits, keywords: keywordsOf(flags), internalDate: seconds });
+			yield [
+				{
+					bytes: new Uint8Array(source),
+					place,
+					folderPath: folder.here,
+					envelopeDate: seconds,
+					flags: flagsOf(bits),
+					trashed: isMarkedDeleted(bits),
+					unreadable: source.length === 0 ? 'is empty on the server' : undefined,
+					next: { file: 0, offset: 0 },
+					behind: 0
+				}
+			];
 		}
+		await pause(client, pace.took(fetched, performance.now()), context.signal);
 	}
 }
 
@@ -147,11 +176,11 @@ async function adoptMoved(
 /* What Kovrel put or moved somewhere without learning its number there: the item that waits to lie in that folder. */
 async function adoptWanted(
 	context: Context,
-	{ source, archivePath, delimiter }: Following,
+	{ source, paths }: Following,
 	pieces: readonly StoredPiece[],
 	ours: Map<string, number>
 ): Promise<void> {
-	const archive = pathHere(archivePath, delimiter);
+	const archive = paths.here(paths.archive);
 	const isIn = ({ state, folderId, path }: WantedIn, piece: StoredPiece) =>
 		state !== 'archived'
 			? folderId === piece.folderId
@@ -174,7 +203,7 @@ export async function bringIn(
 	following: Following,
 	folders: readonly Folder[]
 ): Promise<{ added: number; moved: number; errors: string[] }> {
-	const { client, source, mailbox } = following;
+	const { source, mailbox } = following;
 	const total = folders.reduce((sum, { fresh }) => sum + fresh.length, 0);
 	if (total === 0) return { added: 0, moved: 0, errors: [] };
 	const name = `${source.user} on ${source.host}`;
@@ -223,6 +252,10 @@ export async function bringIn(
 				];
 			});
 			const items = await putFollowed(within.db, followed);
+			for (const { id } of new Set(folders.map((folder) => folder.followed))) {
+				const uids = followed.filter((message) => message.followed === id).map(({ uid }) => uid);
+				if (uids.length > 0) await dropAhead(within.db, id, uids);
+			}
 			const set = new KeywordChanges();
 			for (const [at, { keywords }] of followed.entries())
 				for (const tag of keywords) if (items[at]) set.add('tag', tag, items[at]);
@@ -234,7 +267,7 @@ export async function bringIn(
 	try {
 		await withSmallCache(context.db, async () => {
 			// what came before the line broke is stored first
-			const source = asFarAsItGoes(fetchFresh(context, client, folders, noted), (error) => (broken = { error }));
+			const source = asFarAsItGoes(fetchFresh(context, following, folders, noted), (error) => (broken = { error }));
 			const pieces = parsePieces(source, context.signal);
 			for await (const batch of oneAhead(inBatches(pieces, BATCH))) {
 				await storeBatch(context, target, batch, around);

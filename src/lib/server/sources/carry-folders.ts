@@ -1,21 +1,17 @@
 import type { ListResponse } from 'imapflow';
-import { pathOnServer } from '../../../core/sources/operations.ts';
+import { isWithin } from '../../../core/sources/paths.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { type FollowedFolder, followedFolders, putFolderPath, removeFollowedFolders } from './follow-store.ts';
 import { isRefusal, saidBy } from './imap.ts';
 import type { Following } from './look-through.ts';
 
-/* A folder with those below it: their paths begin with its own. */
-const below = (path: string, above: string, delimiter: string) =>
-	path === above || path.startsWith(`${above}${delimiter}`);
-
 async function rename(
 	context: Context,
-	{ client, source, delimiter }: Following,
+	{ client, source, paths }: Following,
 	folder: FollowedFolder
 ): Promise<string | undefined> {
-	const to = pathOnServer(folder.pathNow, delimiter);
+	const to = paths.there(folder.pathNow);
 	let path = to;
 	let trouble: string | undefined;
 	try {
@@ -28,8 +24,8 @@ async function rename(
 	}
 	await inTransaction(context.db, async (db) => {
 		for (const one of await followedFolders(db, source.id)) {
-			if (!below(one.path, folder.path, delimiter)) continue;
-			const pathHere = below(one.pathNow, folder.pathNow, '/') ? one.pathNow : one.pathHere;
+			if (!isWithin(one.path, folder.path, paths.delimiter)) continue;
+			const pathHere = isWithin(one.pathNow, folder.pathNow, '/') ? one.pathNow : one.pathHere;
 			await putFolderPath(db, one.id, path + one.path.slice(folder.path.length), pathHere);
 		}
 	});
@@ -77,7 +73,7 @@ export async function carryFolders(
 		if (!folder) break;
 		done.add(folder.id);
 		const holdsOthers = [...there].some(
-			(path) => path !== folder.path && below(path, folder.path, following.delimiter)
+			(path) => path !== folder.path && isWithin(path, folder.path, following.paths.delimiter)
 		);
 		if (folder.isRemoved && holdsOthers) continue;
 		const trouble = await (folder.isRemoved ? remove(context, following, folder) : rename(context, following, folder));

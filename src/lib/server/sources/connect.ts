@@ -7,28 +7,34 @@ import {
 	usualPort,
 	wrongServer
 } from '../../../core/sources/server.ts';
+import type { Fetching } from '../../../core/sources/fetching.ts';
+import { ServerPaths } from '../../../core/sources/paths.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
+import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { type Context, defineUseCase, mailboxRef, text } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { ensureMailbox, listMailboxes, type MailboxRef, requireMailbox, type WaitingForServer } from '../mail/index.ts';
+import { ensureMailbox, listMailboxes, type MailboxRef, type WaitingForServer } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import type { ImapFlow } from 'imapflow';
-import { type Account, ServerTrouble, withServer } from './imap.ts';
+import { aheadBySource } from './ahead-store.ts';
+import { type Account, prefixesOfOthers, ServerTrouble, withServer } from './imap.ts';
 import { waitingBySource } from './outbox-store.ts';
 import { open, seal } from './sealed.ts';
+import { requireSource } from './require-source.ts';
 import {
 	type Followed,
 	followedWeights,
 	listStoredSources,
+	putFetching,
 	putSecret,
 	putSource,
 	removeSource,
 	secretOf,
-	type Source,
-	sourceOf
+	type Source
 } from './sources-store.ts';
+import { fetchingFields, fetchingGiven } from './set-fetching.ts';
 import { isOver, readSecret, renew, type Renewal, type StoredSecret, writeSecret, wrongRenewal } from './tokens.ts';
 
 /** A server as a person gives it. */
@@ -47,6 +53,10 @@ export interface ServerGiven {
 	renewal?: Renewal | undefined;
 	/** Whether decisions are carried to the server; else it is only read. */
 	writes?: boolean | undefined;
+	/** The folder there that is the mailbox, where an account sees several; empty: all that it has. */
+	root?: string | undefined;
+	/** How its mail is fetched; what is not given is as it was, or as usual. */
+	fetching?: Partial<Fetching> | undefined;
 }
 
 /** What a test of a server found. */
@@ -140,10 +150,23 @@ export async function withSource<T>(
 	}
 }
 
-async function tested(context: Context, account: Account, writes: boolean): Promise<ServerTest> {
+async function tested(
+	context: Context,
+	account: Account,
+	{ writes = false, root = '' }: Pick<ServerGiven, 'writes' | 'root'>
+): Promise<ServerTest> {
 	try {
 		return await withServer(account, context.signal, async (client) => {
-			const listed = await client.list({ statusQuery: { messages: true } });
+			const all = await client.list({ statusQuery: { messages: true } });
+			const paths = new ServerPaths(all, { root: root.trim(), ofOthers: prefixesOfOthers(client) });
+			const listed = all.filter(({ path }) => paths.holds(path));
+			const shared =
+				root.trim() === '' ? all.filter(({ path, flags }) => !paths.holds(path) && !flags.has('\\Noselect')) : [];
+			if (listed.length === 0)
+				throw new Refusal(
+					'bad-input',
+					`${account.user} sees no folder “${root.trim()}” on ${account.host}. Nothing was changed.`
+				);
 			const messages = listed.reduce((sum, { status }) => sum + (status?.messages ?? 0), 0);
 			const extensions = EXTENSIONS.map(({ name, source, with: having, without }) => {
 				const has = client.capabilities.has(name);
@@ -156,7 +179,12 @@ async function tested(context: Context, account: Account, writes: boolean): Prom
 			return {
 				sentences: [
 					`${account.user} is signed in on ${account.host}${account.tls === 'none' ? ', without encryption' : ', encrypted'}.`,
-					`${showCount(listed.length)} folders with ${showMessages(messages)} are there.`,
+					`${showCount(listed.length)} ${listed.length === 1 ? 'folder' : 'folders'} with ${showMessages(messages)} ${listed.length === 1 ? 'is' : 'are'} ${root.trim() === '' ? 'there' : `in ${root.trim()}`}.`,
+					...(shared.length > 0
+						? [
+								`It also sees ${showCount(shared.length)} ${shared.length === 1 ? 'folder' : 'folders'} of other mailboxes, such as ${shared[0]?.path}: connect each of those mailboxes by its folder.`
+							]
+						: []),
 					writes
 						? 'Kovrel reads them, and carries out there what is decided here.'
 						: 'Kovrel reads them, and writes nothing there.'
@@ -182,7 +210,7 @@ export async function testServer(context: Context, input: ServerGiven): Promise<
 			'bad-input',
 			'To test without connecting, give a token as well: Connect gets the first one from the token endpoint. Nothing was changed.'
 		);
-	return tested(context, account, input.writes === true);
+	return tested(context, account, input);
 }
 
 async function firstSecret(context: Context, secret: string, renewal: Renewal | undefined): Promise<StoredSecret> {
@@ -215,27 +243,39 @@ export async function connectSource(
 	);
 	// a new password or port changes nothing else
 	const writes = input.writes ?? former?.writes === 1;
-	const found = await tested(context, account, writes);
+	const root = input.root?.trim() ?? former?.root ?? '';
+	const found = await tested(context, account, { writes, root });
 	const leftOut = (input.leftOut ?? []).map((path) => path.trim()).filter((path) => path !== '');
 	const missing = leftOut.find((path) => !found.folders.includes(path));
 	if (missing !== undefined)
 		throw new Refusal('bad-input', `There is no folder “${missing}” on ${account.host}. Nothing was changed.`);
 	return inTransaction(context.db, async (db) => {
 		const mailbox = await ensureMailbox(context, db, input.mailbox);
-		await putSource(
+		const id = await putSource(
 			db,
-			{ ...account, mailboxId: mailbox.id, writes: writes ? 1 : 0, leftOut },
+			{ ...account, mailboxId: mailbox.id, writes: writes ? 1 : 0, root, leftOut },
 			{
 				secret: seal(context.dataFolder, writeSecret(stored), aboutSecret(account)),
 				at: context.now(),
 				by: context.actor.name
 			}
 		);
+		const fetching = fetchingGiven(input.fetching ?? {}, former);
+		await putFetching(db, id, fetching);
 		await appendLedger(db, {
 			at: context.now(),
 			by: context.actor,
 			action: 'source-connected',
-			details: { mailbox: mailbox.name, host: account.host, port: account.port, user: account.user, leftOut, writes }
+			details: {
+				mailbox: mailbox.name,
+				host: account.host,
+				port: account.port,
+				user: account.user,
+				root,
+				leftOut,
+				writes,
+				...fetching
+			}
 		});
 		await context.follow(db, {
 			useCase: 'followSources',
@@ -249,9 +289,7 @@ export async function connectSource(
 /** Ends following: the mail stays here, the password is forgotten. @throws Refusal */
 export async function disconnectSource(context: Context, input: { mailbox: MailboxRef }): Promise<{ mailbox: string }> {
 	return inTransaction(context.db, async (db) => {
-		const mailbox = await requireMailbox({ ...context, db }, input.mailbox);
-		const source = await sourceOf(db, mailbox.id);
-		if (!source) throw new Refusal('not-possible', `${mailbox.name} is no live mailbox. Nothing was changed.`);
+		const { mailbox, source } = await requireSource({ ...context, db }, input.mailbox);
 		await removeSource(db, source.id);
 		await appendLedger(db, {
 			at: context.now(),
@@ -267,6 +305,8 @@ export async function disconnectSource(context: Context, input: { mailbox: Mailb
 export type SourceView = Source &
 	Followed &
 	WaitingForServer & {
+		/** Mail whose headers are known and whose bytes are still to come. */
+		ahead: Weight;
 		mailbox: string;
 		quotaSentence: string | undefined;
 		/** What the server refused last, in words. */
@@ -278,12 +318,14 @@ export async function listSources(context: Context): Promise<SourceView[]> {
 	const names = new Map((await listMailboxes(context.db)).map(({ id, name }) => [id, name]));
 	const weights = await followedWeights(context.db);
 	const waiting = await waitingBySource(context.db);
+	const ahead = await aheadBySource(context.db);
 	return (await listStoredSources(context.db)).map((source) => {
 		const followed = weights.get(source.id) ?? { messages: 0, bytes: 0, archived: 0 };
 		return {
 			...source,
 			...followed,
 			...(waiting.get(source.id) ?? { waiting: 0, refused: 0, trouble: null }),
+			ahead: ahead.get(source.id) ?? { messages: 0, bytes: 0 },
 			certificate: null,
 			mailbox: names.get(source.mailboxId) ?? '',
 			quotaSentence: quotaSentence({ ...source, ...followed })
@@ -299,6 +341,8 @@ const serverFields = {
 	user: Joi.string().allow('').max(320).required(),
 	auth: Joi.valid('password', 'token'),
 	writes: Joi.boolean(),
+	fetching: Joi.object(fetchingFields),
+	root: Joi.string().allow('').max(1_000),
 	secret: Joi.string().allow('').max(10_000).required(),
 	renewal: Joi.object({
 		endpoint: Joi.string().allow('').max(2_000).required(),

@@ -1,6 +1,7 @@
 import type { FolderRole } from '../../../core/weigh/roles.ts';
 import { change, type Db, idOf, inList, insertRows, rows, setOfItem, sql } from '../database/index.ts';
 import { shiftWeights } from '../mail/index.ts';
+import { dropAheadOf } from './ahead-store.ts';
 
 /** A folder of a server, as it was at the end of the last pass that went through it. */
 export interface FollowedFolder {
@@ -37,8 +38,8 @@ export async function addFollowedFolder(
 		path,
 		folderId,
 		pathHere,
-		uidValidity = ''
-	}: { sourceId: number; path: string; folderId: number; pathHere: string; uidValidity?: string }
+		uidValidity
+	}: { sourceId: number; path: string; folderId: number; pathHere: string; uidValidity: string }
 ): Promise<number> {
 	return idOf(
 		db('source_folder').insert({
@@ -230,6 +231,7 @@ export async function putFolderPath(db: Db, id: number, path: string, pathHere: 
 
 /** Forgets folders that a server has no more; their messages were noted as gone. */
 export async function removeFollowedFolders(db: Db, ids: readonly number[]): Promise<void> {
+	await dropAheadOf(db, ids);
 	await db('source_item')
 		.whereIn('source_folder_id', [...ids])
 		.delete();

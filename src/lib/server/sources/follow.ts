@@ -6,7 +6,7 @@ import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { actingAs, type Context, defineJob, defineUseCase, text } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { carryOutAtOnce, type Decided, prepareDocket } from '../docket/index.ts';
-import { requireMailbox, requireMailboxId, setQuota } from '../mail/index.ts';
+import { requireMailboxId, setQuota } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { bringIn, leaveTooLarge } from './bring-in.ts';
 import { carryFolders } from './carry-folders.ts';
@@ -21,12 +21,14 @@ import {
 	isAsBefore,
 	lookAtFolders,
 	lookThrough,
-	placesOf,
+	pathsOn,
 	STATUS,
 	statusOf
 } from './look-through.ts';
+import { readHeaders } from './read-headers.ts';
 import { countWaiting, hasToCarry } from './outbox-store.ts';
-import { followedWeights, listStoredSources, putPass, type Source, sourceOf } from './sources-store.ts';
+import { requireSource } from './require-source.ts';
+import { followedWeights, listStoredSources, putPass, type Source } from './sources-store.ts';
 
 /** What a pass over a live mailbox found. */
 export interface PassDone {
@@ -79,9 +81,9 @@ async function settleGone(
 	});
 }
 
-async function quotaOf(client: ImapFlow): Promise<PassDone['quota']> {
+async function quotaOf(client: ImapFlow, inbox: string): Promise<PassDone['quota']> {
 	if (!client.capabilities.has('QUOTA')) return undefined;
-	const quota = await client.getQuota('INBOX').catch(() => false as const);
+	const quota = await client.getQuota(inbox).catch(() => false as const);
 	const storage = quota === false ? undefined : quota.storage;
 	if (storage?.limit === undefined) return undefined;
 	return { used: storage.usage ?? 0, limit: storage.limit };
@@ -99,8 +101,8 @@ async function look(
 	listed: readonly ListResponse[],
 	done: PassDone
 ): Promise<void> {
-	const { client, source } = following;
-	const folders = await lookAtFolders(context, source, listed);
+	const { client } = following;
+	const folders = await lookAtFolders(context, following, listed);
 	done.folders = folders.length;
 	const touched = folders.filter(({ followed, now }) => !isAsBefore(followed, now));
 	for (const folder of touched) {
@@ -111,6 +113,8 @@ async function look(
 	}
 	const tooLarge = await leaveTooLarge(client, touched);
 	done.errors.push(...tooLarge);
+	await readHeaders(context, following, touched);
+	if (context.signal.aborted) return;
 	const { added, moved, errors } = await bringIn(context, following, touched);
 	done.new += added;
 	done.changed += moved;
@@ -143,9 +147,12 @@ async function passOver(context: Context, source: Source): Promise<PassDone> {
 	const done = nothingDone(mailbox.name);
 	await withSource(context, source, async (client) => {
 		const list = () => client.list({ statusQuery: STATUS });
+		let inbox = '';
 		for (let looks = 1; looks <= MOST_LOOKS; looks++) {
 			let listed = await list();
-			const following = { client, source, mailbox, ...placesOf(listed) };
+			const known = await followedFolders(context.db, source.id);
+			const following = { client, source, mailbox, paths: pathsOn(client, listed, source, known) };
+			inbox = following.paths.inbox;
 			if (source.writes) {
 				const { isChanged, errors } = await carryFolders(within, following, listed);
 				done.errors.push(...errors);
@@ -157,7 +164,7 @@ async function passOver(context: Context, source: Source): Promise<PassDone> {
 			done.errors.push(...errors);
 			if (unsure === 0) break;
 		}
-		if (!context.signal.aborted) done.quota = await quotaOf(client);
+		if (!context.signal.aborted) done.quota = await quotaOf(client, inbox);
 	});
 	return done;
 }
@@ -197,13 +204,7 @@ export async function followSources(
 ): Promise<{ passes: PassDone[] }> {
 	const meant: Source[] = [];
 	if (input.mailbox === undefined) meant.push(...(await listStoredSources(context.db)));
-	else {
-		const mailbox = await requireMailbox(context, input.mailbox);
-		const source = await sourceOf(context.db, mailbox.id);
-		if (!source)
-			throw new Refusal('not-possible', `${mailbox.name} is no live mailbox: its mail was imported. Nothing was done.`);
-		meant.push(source);
-	}
+	else meant.push((await requireSource(context, input.mailbox)).source);
 	const passes: PassDone[] = [];
 	for (const source of meant) {
 		if (context.signal.aborted) break;
@@ -223,12 +224,16 @@ async function hasNews(context: Context, source: Source): Promise<boolean> {
 		if (context.now().getTime() - tried < AGAIN_AFTER_MS) return false;
 	}
 	try {
-		const known = new Map((await followedFolders(context.db, source.id)).map((folder) => [folder.path, folder]));
+		const followed = await followedFolders(context.db, source.id);
+		const known = new Map(followed.map((folder) => [folder.path, folder]));
 		const account = await accountOf(context, source);
 		if (!account) return true;
-		const listed = await withServer(account, context.signal, (client) => client.list({ statusQuery: STATUS }));
+		const { listed, paths } = await withServer(account, context.signal, async (client) => {
+			const listed = await client.list({ statusQuery: STATUS });
+			return { listed, paths: pathsOn(client, listed, source, followed) };
+		});
 		// a folder that gives no status is not followed
-		const folders = followable(listed, source).flatMap((entry) => {
+		const folders = followable(listed, { source, paths }).flatMap((entry) => {
 			const now = statusOf(entry);
 			return now ? [{ before: known.get(entry.path), now }] : [];
 		});

@@ -93,6 +93,12 @@ export async function withServer<T>(
 	}
 }
 
+/** Where the mailboxes of others and shared ones begin on a server (RFC 2342), as prefixes of paths. */
+export const prefixesOfOthers = ({ namespaces }: ImapFlow): string[] =>
+	[namespaces?.other, namespaces?.shared].flatMap((some) =>
+		(some || []).flatMap(({ prefix }) => (prefix ? [prefix] : []))
+	);
+
 /** A client that is not connected yet. */
 export function clientFor(account: Account): ImapFlow {
 	const note = ({ err }: { err?: Answered } = {}) => {

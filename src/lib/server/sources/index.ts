@@ -3,4 +3,5 @@
 export { connectSource, connectUseCases, disconnectSource, listSources, type ServerTest } from './connect.ts';
 export { followSources, followUseCases, type PassDone } from './follow.ts';
 export { allowWriting, allowWritingUseCases, retryRefused } from './allow-writing.ts';
+export { setFetching, setFetchingUseCases } from './set-fetching.ts';
 export { watchUseCases } from './watch.ts';

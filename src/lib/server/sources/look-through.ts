@@ -1,6 +1,8 @@
 import type { FetchMessageObject, ImapFlow, ListResponse } from 'imapflow';
-import { flagBits, keywordsNotIn, keywordsOf, pathHere, roleOfUse } from '../../../core/sources/server.ts';
+import { isWithin, ServerPaths } from '../../../core/sources/paths.ts';
+import { flagBits, keywordsNotIn, keywordsOf, roleOfUse } from '../../../core/sources/server.ts';
 import type { Context } from '../context/index.ts';
+import { dropAheadOf } from './ahead-store.ts';
 import { inTransaction } from '../database/index.ts';
 import { ensureFolder, type Mailbox } from '../mail/index.ts';
 import {
@@ -16,7 +18,7 @@ import {
 	putRole,
 	removeFollowedFolders
 } from './follow-store.ts';
-import { ServerTrouble } from './imap.ts';
+import { prefixesOfOthers, ServerTrouble } from './imap.ts';
 import { KeywordChanges } from './keyword-changes.ts';
 import type { Source } from './sources-store.ts';
 
@@ -30,16 +32,8 @@ export interface Following {
 	client: ImapFlow;
 	source: Source;
 	mailbox: Mailbox;
-	/** What parts the levels of a path there, and the path of the archive folder (RFC 6154). */
-	delimiter: string;
-	archivePath: string;
+	paths: ServerPaths;
 }
-
-/** What a listing says of a server beside its folders. */
-export const placesOf = (listed: readonly ListResponse[]): Pick<Following, 'delimiter' | 'archivePath'> => ({
-	delimiter: listed[0]?.delimiter ?? '/',
-	archivePath: listed.find(({ specialUse }) => specialUse === '\\Archive')?.path ?? 'Archive'
-});
 
 /** A folder of the server in this pass. */
 export interface Folder {
@@ -51,19 +45,34 @@ export interface Folder {
 	fresh: number[];
 }
 
-const isBelow = (path: string, above: string, delimiter: string) =>
-	path === above || path.startsWith(`${above}${delimiter}`);
-
 /* Whether a folder can hold messages. */
 const isSelectable = ({ flags }: ListResponse) => !flags.has('\\Noselect') && !flags.has('\\NonExistent');
 
 /** Whether a folder is left out, itself or one above it. */
 export const isLeftOut = (path: string, delimiter: string, { leftOut }: Source): boolean =>
-	leftOut.some((above) => isBelow(path, above, delimiter));
+	leftOut.some((above) => isWithin(path, above, delimiter));
 
-/** Folders that hold messages and are not left out. */
-export const followable = (listed: readonly ListResponse[], source: Source) =>
-	listed.filter((entry) => isSelectable(entry) && !isLeftOut(entry.path, entry.delimiter, source));
+/** Folders of the mailbox that hold messages and are not left out. */
+export const followable = (
+	listed: readonly ListResponse[],
+	{ source, paths }: Pick<Following, 'source' | 'paths'>
+): ListResponse[] =>
+	listed.filter(
+		(entry) => isSelectable(entry) && paths.holds(entry.path) && !isLeftOut(entry.path, entry.delimiter, source)
+	);
+
+/** The paths of a mailbox on its server. */
+export const pathsOn = (
+	client: ImapFlow,
+	listed: readonly ListResponse[],
+	source: Source,
+	known: readonly FollowedFolder[]
+): ServerPaths =>
+	new ServerPaths(listed, {
+		root: source.root,
+		ofOthers: prefixesOfOthers(client),
+		followed: new Set(known.map(({ path }) => path))
+	});
 
 /** How a folder is now; undefined: the server does not say. */
 export function statusOf({ status }: ListResponse): Folder['now'] | undefined {
@@ -90,27 +99,29 @@ export const isAsBefore = (before: FollowedFolder, now: Folder['now']) =>
 /** The folders as they are on the server, each with its place here; those that it has no more give up their messages. */
 export async function lookAtFolders(
 	context: Context,
-	source: Source,
+	{ source, paths }: Following,
 	listed: readonly ListResponse[]
 ): Promise<Folder[]> {
 	return inTransaction(context.db, async (db) => {
 		const known = new Map((await followedFolders(db, source.id)).map((folder) => [folder.path, folder]));
 		const folders: Folder[] = [];
-		for (const entry of followable(listed, source)) {
+		for (const entry of followable(listed, { source, paths })) {
 			const now = statusOf(entry);
 			if (!now) continue;
 			let followed = known.get(entry.path);
 			known.delete(entry.path);
 			// one that was renamed here alone keeps its name here; one that was removed here is there again
-			const here = followed && !followed.isRemoved ? followed.pathNow : pathHere(entry.path, entry.delimiter);
+			const here = followed && !followed.isRemoved ? followed.pathNow : paths.here(entry.path);
 			if (here === '') continue;
 			const { id: folderId } = await ensureFolder(db, source.mailboxId, 'mailbox', here);
 			const role = roleOfUse(entry.specialUse);
 			if (role) await putRole(db, { mailboxId: source.mailboxId, folderId, role });
 			if (!followed) {
 				const place = { path: entry.path, folderId, pathHere: here };
-				const id = await addFollowedFolder(db, { sourceId: source.id, ...place });
-				const unknown = { uidValidity: '', uidNext: 0, messages: 0, modseq: null };
+				// its numbering from the start: what comes before a pass is whole is known by it
+				const { uidValidity } = now;
+				const id = await addFollowedFolder(db, { sourceId: source.id, ...place, uidValidity });
+				const unknown = { uidValidity, uidNext: 0, messages: 0, modseq: null };
 				followed = { id, ...place, pathNow: here, isRemoved: 0, ...unknown };
 			}
 			folders.push({ path: entry.path, here, followed, now, fresh: [] });
@@ -120,7 +131,7 @@ export async function lookAtFolders(
 		for (const { id, path } of known.values()) {
 			const entry = there.get(path);
 			// one that is there, and only gave no status this time, is followed as before
-			if (entry && !isLeftOut(path, entry.delimiter, source)) continue;
+			if (entry && paths.holds(path) && !isLeftOut(path, entry.delimiter, source)) continue;
 			ended.push(id);
 			// the mail of one that is left out from now on is not gone
 			if (!entry)
@@ -174,6 +185,7 @@ export async function lookThrough(
 	await client.mailboxOpen(folder.path, { readOnly: true });
 	// other numbers than before: whatever is the same is recognised by its bytes
 	const isNumberedAnew = followed.uidValidity !== '' && followed.uidValidity !== now.uidValidity;
+	if (isNumberedAnew) await inTransaction(context.db, (db) => dropAheadOf(db, [followed.id]));
 	const former = await followedIn(context.db, followed.id);
 	const found = now.messages === 0 ? [] : await client.search({ all: true }, { uid: true });
 	if (!Array.isArray(found)) throw new ServerTrouble(`${source.host} did not list the messages of ${folder.path}.`);

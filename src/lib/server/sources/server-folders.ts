@@ -1,6 +1,5 @@
 import type { ImapFlow } from 'imapflow';
 import { pathOnServer } from '../../../core/sources/operations.ts';
-import { pathHere } from '../../../core/sources/server.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { ensureFolder } from '../mail/index.ts';
@@ -31,13 +30,13 @@ export class ServerFolders {
 
 	/** The path on the server of a folder of the mailbox. */
 	pathOf(folderId: number, path: string): string {
-		return this.#paths.get(folderId) ?? pathOnServer(path, this.#following.delimiter);
+		return this.#paths.get(folderId) ?? this.#following.paths.there(path);
 	}
 
 	/** The path on the server of a folder of the archive (RFC 6154). */
 	archivePathOf(path: string): string {
-		const { archivePath, delimiter } = this.#following;
-		return [archivePath, pathOnServer(path, delimiter)].join(delimiter);
+		const { archive, delimiter } = this.#following.paths;
+		return [archive, pathOnServer(path, delimiter)].join(delimiter);
 	}
 
 	/**
@@ -47,13 +46,13 @@ export class ServerFolders {
 	 * @throws what the server says, if it refuses
 	 */
 	async require(path: string): Promise<number | undefined> {
-		const { source, mailbox, delimiter } = this.#following;
-		if (isLeftOut(path, delimiter, source)) return undefined;
+		const { source, mailbox, paths } = this.#following;
+		if (isLeftOut(path, paths.delimiter, source)) return undefined;
 		const known = this.#numbers.get(path);
 		if (known !== undefined) return known;
 		const made = await this.#client.mailboxCreate(path);
 		const { uidValidity } = (await this.#client.status(made.path, { uidValidity: true })) || {};
-		const here = pathHere(path, delimiter);
+		const here = paths.here(path);
 		const id = await inTransaction(this.#context.db, async (db) =>
 			addFollowedFolder(db, {
 				sourceId: source.id,

@@ -1,8 +1,9 @@
+import type { Fetching } from '../../../core/sources/fetching.ts';
 import type { TlsMode } from '../../../core/sources/server.ts';
 import { change, type Db, idOf, rows, sql } from '../database/index.ts';
 
 /** Where the mail of a mailbox lives: a server, and who signs in there. */
-export interface Source {
+export interface Source extends Fetching {
 	id: number;
 	mailboxId: number;
 	host: string;
@@ -16,7 +17,9 @@ export interface Source {
 	writes: number;
 	/** Where archived mail goes: into Kovrel alone, or into the archive folder of the server. */
 	archiveOn: 'kovrel' | 'server';
-	/** Paths of folders on the server that are not followed, with those below them. */
+	/** The folder there that is the mailbox, with those below it; empty: all of the account's. */
+	root: string;
+	/** Paths of folders on the server that are not followed, with those below them; mailboxes of their own among them. */
 	leftOut: string[];
 	madeAt: string;
 	madeBy: string;
@@ -41,7 +44,11 @@ const COLUMNS = {
 	auth: 'auth',
 	writes: 'writes',
 	archiveOn: 'archive_on',
+	root: 'root',
 	leftOut: 'left_out',
+	fetchFirst: 'fetch_first',
+	bytesASecond: 'bytes_a_second',
+	connections: 'connections',
 	madeAt: 'made_at',
 	madeBy: 'made_by',
 	passedAt: 'passed_at',
@@ -51,20 +58,23 @@ const COLUMNS = {
 	quotaLimit: 'quota_limit'
 } as const;
 
-const toSource = ({ leftOut, ...source }: Omit<Source, 'leftOut'> & { leftOut: string }): Source => ({
-	...source,
-	leftOut: JSON.parse(leftOut) as string[]
-});
-
 /** All live mailboxes, by the number of their mailbox. */
 export async function listStoredSources(db: Db): Promise<Source[]> {
-	return (await db('source').orderBy('mailbox_id').select(COLUMNS)).map(toSource);
+	const stored = await db('source').orderBy('mailbox_id').select(COLUMNS);
+	return stored.map((source) => {
+		// an account may be several mailboxes: what is one of its own is followed there alone
+		const others = stored.filter(
+			({ id, host, user, root }) =>
+				id !== source.id && host === source.host && user === source.user && root.length > source.root.length
+		);
+		const leftOut = JSON.parse(source.leftOut) as string[];
+		return { ...source, leftOut: [...leftOut, ...others.map(({ root }) => root)] };
+	});
 }
 
 /** Where a mailbox lives; undefined: here alone. */
 export async function sourceOf(db: Db, mailboxId: number): Promise<Source | undefined> {
-	const found = await db('source').where({ mailbox_id: mailboxId }).first(COLUMNS);
-	return found && toSource(found);
+	return (await listStoredSources(db)).find((source) => source.mailboxId === mailboxId);
 }
 
 /** The encrypted secret of a source. */
@@ -80,7 +90,10 @@ export async function putSecret(db: Db, id: number, secret: Buffer): Promise<voi
 /** Stores a source, in the place of the mailbox's former one: what is known of its folders stays. */
 export async function putSource(
 	db: Db,
-	given: Pick<Source, 'mailboxId' | 'host' | 'port' | 'tls' | 'certificate' | 'user' | 'auth' | 'writes' | 'leftOut'>,
+	given: Pick<
+		Source,
+		'mailboxId' | 'host' | 'port' | 'tls' | 'certificate' | 'user' | 'auth' | 'writes' | 'root' | 'leftOut'
+	>,
 	{ secret, at, by }: { secret: Buffer; at: Date; by: string }
 ): Promise<number> {
 	const fields = {
@@ -92,6 +105,7 @@ export async function putSource(
 		auth: given.auth,
 		writes: given.writes,
 		secret,
+		root: given.root,
 		left_out: JSON.stringify(given.leftOut),
 		error: null
 	};
@@ -107,6 +121,7 @@ export async function putSource(
 /** Forgets a source with what is known of its folders; the mail stays. */
 export async function removeSource(db: Db, id: number): Promise<void> {
 	const folders = db('source_folder').where({ source_id: id }).select('id');
+	await db('source_ahead').whereIn('source_folder_id', folders).delete();
 	await db('source_item').whereIn('source_folder_id', folders).delete();
 	await db('source_folder').where({ source_id: id }).delete();
 	for (const table of ['source_gone', 'source_removed', 'outbox'] as const)
@@ -135,6 +150,15 @@ export async function putWriting(
 		.update({ writes: writes ? 1 : 0, archive_on: archiveOn });
 	// nothing is written any more: what waits stays here alone
 	if (!writes) await db('outbox').where({ source_id: id }).delete();
+}
+
+/** Says how a live mailbox's mail is fetched. */
+export async function putFetching(
+	db: Db,
+	id: number,
+	{ fetchFirst, bytesASecond, connections }: Fetching
+): Promise<void> {
+	await db('source').where({ id }).update({ fetch_first: fetchFirst, bytes_a_second: bytesASecond, connections });
 }
 
 /** Notes how a pass ended. */

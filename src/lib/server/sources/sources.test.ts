@@ -16,11 +16,12 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { useCase } from '../process/use-cases.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { rows } from '../database/rows.ts';
-import { sql } from '../database/sql.ts';
+import { raw, sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { startProxy } from '../testing/imap-proxy.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
-import { connectSource, disconnectSource, listSources } from './connect.ts';
+import { weighMailbox } from '../weigh/weigh.ts';
+import { connectSource, disconnectSource, listSources, type SourceView } from './connect.ts';
 import { followSources } from './follow.ts';
 import { open, seal } from './sealed.ts';
 import { stopListening } from './watch.ts';
@@ -199,6 +200,116 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await places(context)).toMatchObject({ Ramp: 'live Vessels', Quay: 'binned Bin' });
 	});
 
+	it('weighs mail by its headers while its bytes are on their way, and weighs the same once they are here', async () => {
+		const { context, imap } = await office();
+		const made = Array.from({ length: 400 }, (_, n) =>
+			Buffer.from(
+				letter(
+					`Log ${n}`,
+					`Mon, ${1 + (n % 28)} Mar 2026 10:00:00 +0000`,
+					'Sea state three. '.repeat(n % 40),
+					n % 3 ? 'Harbour <quay@harbour.example>' : 'Mr Øster <mate@skerryline.example>'
+				).replaceAll('\n', '\r\n')
+			)
+		);
+		await imap.append('Vessels', made);
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port), fetching: { fetchFirst: 'heaviest' } });
+		const stop = new AbortController();
+		const weigh = async () => {
+			const all = await Promise.all(
+				(['organisation', 'address', 'month', 'year', 'size'] as const).map(async (by) =>
+					(await weighMailbox(context, { mailboxId: 1, by })).rows.map((row) => ({ ...row, label: '' }))
+				)
+			);
+			const { mailbox, folders } = await weighMailbox(context, { mailboxId: 1 });
+			return { all, folders, total: [mailbox.messages, mailbox.bytes, mailbox.unread] };
+		};
+		const reports: string[] = [];
+		await pass({
+			...context,
+			signal: stop.signal,
+			report: ({ note = '', done }) => {
+				reports.push(note);
+				if (done > 0) stop.abort();
+			}
+		});
+		expect(reports.slice(0, 3).join()).toMatch(/405 headers read|of 405 headers read/);
+		const [{ ahead }] = (await listSources(context)) as [SourceView];
+		expect(ahead.messages).toBeGreaterThan(0);
+		expect(ahead.messages).toBeLessThan(405);
+		// the heaviest came first
+		const average = async (table: string) =>
+			(await rows<{ n: number }>(context.db, sql`SELECT avg(bytes) AS n FROM ${raw(table)}`))[0]?.n ?? 0;
+		expect(await average('item')).toBeGreaterThan(1.5 * (await average('source_ahead')));
+		const atOnce = await weigh();
+		expect(await pass(context)).toMatchObject({ errors: [] });
+		expect(atOnce).toEqual(await weigh());
+		expect(await listSources(context)).toMatchObject([{ messages: 405, ahead: { messages: 0, bytes: 0 } }]);
+		expect(await compareWeights(context.db)).toBe(0);
+		// what is removed there before it came is not waited for
+		await imap.append(
+			'Vessels',
+			made.map((bytes) => Buffer.concat([bytes, Buffer.from('Again.\r\n')]))
+		);
+		const second = new AbortController();
+		await pass({ ...context, signal: second.signal, report: ({ done }) => void (done > 0 && second.abort()) });
+		await imap.command('SELECT Vessels');
+		await imap.command('STORE 401:800 +FLAGS (\\Deleted)');
+		await imap.command('EXPUNGE');
+		await pass(context);
+		expect(await listSources(context)).toMatchObject([{ ahead: { messages: 0 } }]);
+	});
+
+	it('is one of several mailboxes that an account sees', async () => {
+		const imap = await ImapServer.start(temporaryFolder(), onTestFinished, { shares: true });
+		const context = await openOffice();
+		for (const folder of ['Shared/Office', 'Shared/Office/Claims', 'Shared/Officers'])
+			await imap.command(`CREATE ${folder}`);
+		await imap.append('INBOX', [bytesOf('Own')]);
+		await imap.append('Shared/Office', [bytesOf('Berth'), bytesOf('Tide', 9)]);
+		await imap.append('Shared/Office/Claims', [bytesOf('Bumper')]);
+		const desk = { mailbox: 'Desk', ...server(imap.port), root: 'Shared/Office', writes: true };
+		await expect(connectSource(context, { ...desk, root: 'Shared/Nobody' })).rejects.toThrow(
+			/tester sees no folder “Shared\/Nobody”.*Nothing was changed/
+		);
+		expect((await connectSource(context, desk)).sentences.join(' ')).toMatch(
+			/2 folders with 3 messages are in Shared.Office/
+		);
+		const own = await connectSource(context, { mailbox: MAILBOX, ...server(imap.port) });
+		expect(own.sentences.join(' ')).toMatch(
+			/1 folder with 1 message is there. It also sees 3 folders of other mailboxes, such as Shared/
+		);
+		await followSources(context, {});
+		const lies = async () =>
+			(
+				await rows<{ said: string }>(
+					context.db,
+					sql`SELECT mailbox.name || ': ' || item.state || ' ' || folder.path || ', ' || subject AS said FROM item JOIN message ON message.id = item.message_id
+					 JOIN folder ON folder.id = item.folder_id JOIN mailbox ON mailbox.id = item.mailbox_id ORDER BY 1`
+				)
+			).map(({ said }) => said);
+		const before = [
+			'Desk: live Claims, Bumper',
+			'Desk: live Inbox, Berth',
+			'Desk: live Inbox, Tide',
+			'Office: live Inbox, Own'
+		];
+		expect(await lies()).toEqual(before);
+		// what is decided is carried to its own folders there
+		const [berth] = (await find(context, { query: 'subject:berth', limit: 1 })).hits;
+		await decideMessages(context, { ids: [berth?.id ?? 0], decision: 'move', options: { folder: 'Permits' } });
+		await followSources(context, {});
+		expect(await imap.command('STATUS Shared/Office/Permits (MESSAGES)')).toContain('MESSAGES 1');
+		expect(await imap.command('STATUS Shared/Office (MESSAGES)')).toContain('MESSAGES 1');
+		expect(await lies()).toEqual(before.map((line) => line.replace('Inbox, Berth', 'Permits, Berth')).sort());
+		expect(await followSources(context, {})).toMatchObject({
+			passes: [
+				{ new: 0, gone: 0 },
+				{ new: 0, gone: 0 }
+			]
+		});
+	});
+
 	const LOGS = 700;
 	it.each(['a person stops it', 'the line breaks'])('goes on where it was when %s', async (by) => {
 		const { context, imap } = await office();
@@ -206,11 +317,11 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 			'Vessels',
 			Array.from({ length: LOGS }, (_, n) => bytesOf(`Log ${n}`, 1 + (n % 28)))
 		);
-		// enough for some batches, and not for all
+		// enough for the headers and some batches, and not for all
 		const { port } = await startProxy(
 			onTestFinished,
 			imap.port,
-			by === 'the line breaks' ? { cutAfter: LOGS * 150 } : {}
+			by === 'the line breaks' ? { cutAfter: LOGS * 450 } : {}
 		);
 		await connectSource(context, { mailbox: MAILBOX, ...server(port) });
 		const stop = new AbortController();

@@ -1,4 +1,5 @@
 import type { ImapFlow } from 'imapflow';
+import { ServerPaths } from '../../../core/sources/paths.ts';
 import { type Context, defineUseCase } from '../context/index.ts';
 import { requireMailboxId } from '../mail/index.ts';
 import { accountOf } from './connect.ts';
@@ -24,7 +25,7 @@ const AGAIN_MS = 60_000;
 
 const watches = new Map<number, Watch>();
 
-const wayOf = ({ host, port, tls, user }: Source) => `${user} ${host} ${port} ${tls}`;
+const wayOf = ({ host, port, tls, user, root }: Source) => JSON.stringify([user, host, port, tls, root]);
 
 async function listen(context: Context, source: Source, watch: Watch): Promise<void> {
 	const account = await accountOf(context, source);
@@ -39,7 +40,8 @@ async function listen(context: Context, source: Source, watch: Watch): Promise<v
 			watch.againAt = Infinity;
 			return;
 		}
-		await client.mailboxOpen('INBOX', { readOnly: true });
+		const { inbox } = new ServerPaths(source.root === '' ? [] : await client.list(), source);
+		await client.mailboxOpen(inbox, { readOnly: true });
 		while (client.usable && watches.get(source.id) === watch) await client.idle();
 	} finally {
 		client.close();
@@ -71,7 +73,11 @@ async function serversHaveSpoken(context: Context): Promise<{ mailboxes: string[
 		watches.set(source.id, watch);
 		if (watch.hasSpoken) mailboxes.push((await requireMailboxId(context, source.mailboxId)).name);
 		watch.hasSpoken = false;
-		// before the first pass there is nothing to be told
+		// before the first pass there is nothing to be told; with one connection, there is none beside a pass
+		if (source.connections === 1) {
+			watch.client?.close();
+			continue;
+		}
 		if (!watch.client && source.passedAt !== null && performance.now() >= watch.againAt) begin(context, source, watch);
 	}
 	return { mailboxes, listens: sources.length > 0 };

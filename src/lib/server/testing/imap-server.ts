@@ -27,6 +27,8 @@ interface Wish {
 	tls?: { cert: string; key: string } | undefined;
 	/** The key with which bearer tokens are signed (JWT, HS256): OAUTHBEARER is offered (RFC 7628). */
 	tokenKey?: Buffer | undefined;
+	/** Folders that several accounts see, below Shared (RFC 2342). */
+	shares?: boolean | undefined;
 }
 
 function write(folder: string, name: string, text: string): string {
@@ -65,6 +67,18 @@ username_attribute = sub
 `;
 }
 
+const sharedFolders = (folder: string, { shares }: Wish) =>
+	shares
+		? `namespace shared {
+  type = public
+  separator = /
+  prefix = Shared/
+  location = maildir:${folder}/mail/shared
+  subscriptions = no
+}
+`
+		: '';
+
 const configuration = (folder: string, port: number, wish: Wish) => `base_dir = ${folder}/run
 log_path = ${folder}/imap.log
 protocols = imap
@@ -100,7 +114,7 @@ namespace inbox {
     special_use = \\Trash
   }
 }
-service anvil {
+${sharedFolders(folder, wish)}service anvil {
   unix_listener anvil-auth-penalty {
     mode = 0
   }

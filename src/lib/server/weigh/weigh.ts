@@ -19,6 +19,7 @@ import {
 } from '../../../core/weigh/quota-warning.ts';
 import { type FolderWeight, sumTree, type Weight } from '../../../core/weigh/tree.ts';
 import {
+	type AheadKey,
 	type LargeMessage,
 	largestMessages,
 	listFolders,
@@ -37,6 +38,8 @@ import {
 	weightByAddress,
 	weightByBand,
 	unreadInInboxes,
+	weightAhead,
+	weightAheadBy,
 	weightByFolder,
 	weightByKind,
 	weightByList,
@@ -72,6 +75,8 @@ export interface MailboxWeight extends Mailbox, Weight {
 	binned: Weight;
 	/** Outside the quota (invariant 2). */
 	archived: Weight;
+	/** Of the counts, what is still on its way from the server of a live mailbox: its headers are known. */
+	ahead: Weight;
 	/** Lists with a link that a person has to open to unsubscribe. */
 	listsByHand: number;
 	/** The highest share of its quota, in per cent, that it has reached of those that are warned of. */
@@ -126,6 +131,7 @@ export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 	const byHand = await countByHand(db);
 	const inboxes = await unreadInInboxes(db);
 	const { shares } = await warningLimits(db);
+	const onTheWay = await weightAhead(db);
 	const of = (mailboxId: number, state: string) => {
 		const {
 			messages = 0,
@@ -137,16 +143,19 @@ export async function listWeights({ db }: Context): Promise<MailboxWeight[]> {
 	return (await listMailboxes(db)).map((mailbox) => {
 		const live = of(mailbox.id, 'live');
 		const binned = of(mailbox.id, 'binned');
+		const ahead = onTheWay.get(mailbox.id) ?? { messages: 0, bytes: 0, unread: 0 };
+		const bytes = live.bytes + binned.bytes + ahead.bytes;
 		return {
 			...mailbox,
-			messages: live.messages + binned.messages,
-			bytes: live.bytes + binned.bytes,
-			unread: live.unread + binned.unread,
+			messages: live.messages + binned.messages + ahead.messages,
+			bytes,
+			unread: live.unread + binned.unread + ahead.unread,
+			ahead,
 			onTheDesk: inboxes.get(mailbox.id) ?? live.unread,
 			binned,
 			archived: of(mailbox.id, 'archived'),
 			listsByHand: byHand.get(mailbox.id) ?? 0,
-			fullTo: shareReached(live.bytes + binned.bytes, mailbox.quotaBytes, shares)
+			fullTo: shareReached(bytes, mailbox.quotaBytes, shares)
 		};
 	});
 }
@@ -156,9 +165,19 @@ async function mailboxWeight(context: Context, id: number): Promise<MailboxWeigh
 	return (await listWeights(context)).find((candidate) => candidate.id === id) as MailboxWeight;
 }
 
-async function foldersOf({ db }: Context, mailboxId: number, tree: Tree): Promise<FolderWeight[]> {
-	const weighed: Weighed = { mailboxId, states: tree === 'archive' ? 'archived' : 'quota' };
-	return sumTree(await listFolders(db, mailboxId, tree), await weightByFolder(db, weighed));
+async function foldersOf({ db }: Context, mailbox: MailboxWeight, tree: Tree): Promise<FolderWeight[]> {
+	const weighed: Weighed = { mailboxId: mailbox.id, states: tree === 'archive' ? 'archived' : 'quota' };
+	const own = await weightByFolder(db, weighed);
+	if (tree === 'mailbox' && mailbox.ahead.messages > 0)
+		for (const { key, messages, bytes, unread } of await weightAheadBy(db, mailbox.id, 'folder')) {
+			const here = own.get(Number(key)) ?? { messages: 0, bytes: 0, unread: 0 };
+			own.set(Number(key), {
+				messages: here.messages + messages,
+				bytes: here.bytes + bytes,
+				unread: here.unread + unread
+			});
+		}
+	return sumTree(await listFolders(db, mailbox.id, tree), own);
 }
 
 /** A mailbox with the folders of one of its trees. */
@@ -166,9 +185,10 @@ export async function mailboxFolders(
 	context: Context,
 	input: { mailboxId: number; tree: Tree }
 ): Promise<{ mailbox: MailboxWeight; folders: FolderWeight[]; usualCutoff: CalendarDate; today: CalendarDate }> {
+	const mailbox = await mailboxWeight(context, input.mailboxId);
 	return {
-		mailbox: await mailboxWeight(context, input.mailboxId),
-		folders: await foldersOf(context, input.mailboxId, input.tree),
+		mailbox,
+		folders: await foldersOf(context, mailbox, input.tree),
 		usualCutoff: usualCutoff(today(context)),
 		today: today(context)
 	};
@@ -190,44 +210,66 @@ interface WeighedRow extends Weight {
 
 const ROWS_SHOWN = 500;
 
+/* Weights of the same key as one; of the larger ones, its name. */
+function addedUp(rows: readonly NamedWeight[]): NamedWeight[] {
+	const sums = new Map<string, NamedWeight>();
+	for (const { key, label, messages, bytes, unread } of rows) {
+		const sum = sums.get(key) ?? { key, messages: 0, bytes: 0, unread: 0 };
+		sums.set(key, {
+			...{ key, label: sum.label || label },
+			messages: sum.messages + messages,
+			bytes: sum.bytes + bytes,
+			unread: sum.unread + unread
+		});
+	}
+	return [...sums.values()];
+}
+
+const byKey = (a: NamedWeight, b: NamedWeight) => (a.key < b.key ? -1 : a.key > b.key ? 1 : 0);
+const byWeight = (a: NamedWeight, b: NamedWeight) => b.bytes - a.bytes || byKey(a, b);
+
+/* The mail of a live mailbox that is here and that is on its way, in parts. */
+async function withAhead(
+	db: Db,
+	{ id, ahead }: MailboxWeight,
+	by: AheadKey,
+	here: readonly NamedWeight[]
+): Promise<NamedWeight[]> {
+	if (ahead.messages === 0) return [...here];
+	const both = addedUp([...here, ...(await weightAheadBy(db, id, by))]);
+	return both.sort(by === 'organisation' || by === 'address' ? byWeight : byKey).slice(0, ROWS_SHOWN);
+}
+
 const labelled = (rows: readonly NamedWeight[], query: (key: string) => string): WeighedRow[] =>
 	rows.map(({ label, ...row }) => ({ ...row, label: label || row.key, query: query(row.key) }));
 
-function byYear(months: readonly NamedWeight[]): NamedWeight[] {
-	const years = new Map<string, NamedWeight>();
-	for (const { key: month, messages, bytes, unread } of months) {
-		const key = month.slice(0, 4);
-		const year = years.get(key) ?? { key, messages: 0, bytes: 0, unread: 0 };
-		years.set(key, {
-			key,
-			messages: year.messages + messages,
-			bytes: year.bytes + bytes,
-			unread: year.unread + unread
-		});
-	}
-	return [...years.values()];
-}
+const byYear = (months: readonly NamedWeight[]): NamedWeight[] =>
+	addedUp(months.map((month) => ({ ...month, key: month.key.slice(0, 4) })));
+
+const bandsByName = (bands: Awaited<ReturnType<typeof weightByBand>>): NamedWeight[] =>
+	bands.map(({ band, ...weight }) => ({ key: String(band), ...weight }));
 
 /* The following month, as a query. */
 const nextMonth = (month: string) => daysAfter(`${month}-28`, 4).slice(0, 7);
 
-async function rowsBy(context: Context, weighed: Weighed, by: WeighedBy): Promise<WeighedRow[]> {
-	const { db } = context;
+async function rowsBy({ db }: Context, mailbox: MailboxWeight, by: WeighedBy): Promise<WeighedRow[]> {
+	const weighed: Weighed = { mailboxId: mailbox.id, states: 'quota' };
+	const both = (key: AheadKey, here: readonly NamedWeight[]) => withAhead(db, mailbox, key, here);
 	switch (by) {
 		case 'year':
-			return labelled(byYear(await weightByMonth(db, weighed)), (year) =>
+			return labelled(byYear(await both('month', await weightByMonth(db, weighed))), (year) =>
 				year ? `since:${year} before:${Number(year) + 1}` : 'undated'
 			);
 		case 'month':
-			return labelled(await weightByMonth(db, weighed), (month) =>
+			return labelled(await both('month', await weightByMonth(db, weighed)), (month) =>
 				month ? `since:${month} before:${nextMonth(month)}` : 'undated'
 			).reverse();
 		case 'organisation':
-			return labelled(await weightByOrganisation(db, weighed, ROWS_SHOWN), (domain) =>
+			return labelled(await both('organisation', await weightByOrganisation(db, weighed, ROWS_SHOWN)), (domain) =>
 				quotedValue(domain || 'none', 'organisation')
 			);
 		case 'address':
-			return labelled(await weightByAddress(db, weighed, ROWS_SHOWN), (address) =>
+			return labelled(await both('address', await weightByAddress(db, weighed, ROWS_SHOWN)), (address) =>
 				quotedValue(address || 'none', 'address')
 			);
 		case 'list':
@@ -235,11 +277,12 @@ async function rowsBy(context: Context, weighed: Weighed, by: WeighedBy): Promis
 				quotedValue(`=${identifier}`, 'list')
 			);
 		case 'size':
-			return (await weightByBand(db, weighed)).map(({ band, ...weight }) => {
+			return (await both('size', bandsByName(await weightByBand(db, weighed)))).map(({ key, ...weight }) => {
+				const band = Number(key);
 				const { from, name } = SIZE_BANDS[band] as (typeof SIZE_BANDS)[number];
 				const next = SIZE_BANDS[band + 1]?.from;
 				const parts = [from > 0 ? `not smaller:${from}` : '', next ? `smaller:${next}` : ''];
-				return { key: String(band), label: name, query: parts.filter(Boolean).join(' '), ...weight };
+				return { key, ...weight, label: name, query: parts.filter(Boolean).join(' ') };
 			});
 		case 'attachment':
 			return (await weightByKind(db, weighed)).map(({ kind, ...weight }) => ({
@@ -347,8 +390,8 @@ export async function weighMailbox(
 	const mailbox = await mailboxWeight(context, input.mailboxId);
 	const by = input.by ?? 'organisation';
 	const weighed: Weighed = { mailboxId: mailbox.id, states: 'quota' };
-	const folders = await foldersOf(context, mailbox.id, 'mailbox');
-	const months = (await weightByMonth(db, weighed))
+	const folders = await foldersOf(context, mailbox, 'mailbox');
+	const months = (await withAhead(db, mailbox, 'month', await weightByMonth(db, weighed)))
 		.filter(({ key }) => key !== '')
 		.map(({ key, messages, bytes }) => ({ month: key, messages, bytes }));
 	const found = suggestions(await adviceFacts(context, mailbox, folders));
@@ -357,13 +400,13 @@ export async function weighMailbox(
 		mailbox,
 		folders,
 		by,
-		rows: await rowsBy(context, weighed, by),
+		rows: await rowsBy(context, mailbox, by),
 		largest: await largestMessages(db, weighed, LARGEST_SHOWN),
 		months,
 		growth,
 		warnings: warningsOf(mailbox, growth, await warningLimits(db), today(context)),
 		suggestions: found.slice(0, SUGGESTIONS_SHOWN),
-		advice: adviceSentence(found[0], mailbox)
+		advice: adviceSentence(found[0], mailbox, mailbox.ahead.messages)
 	};
 }
 

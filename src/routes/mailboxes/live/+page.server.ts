@@ -2,7 +2,10 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
+import { Refusal } from '$lib/server/refusal.ts';
+import { FETCH_ORDERS, type Fetching, type FetchOrder } from '../../../core/sources/fetching.ts';
 import { TLS_MODES, type TlsMode } from '../../../core/sources/server.ts';
+import { readBytes } from '../../../core/weigh/units.ts';
 
 export const load: PageServerLoad = async ({ locals }) => ({
 	sources: await answered(locals.office.ask('listSources', undefined, locals.who))
@@ -41,24 +44,45 @@ const serverGiven = <T extends AccountForm>({ endpoint, refreshToken, clientId, 
 		: {})
 });
 
+interface FetchingForm {
+	fetchFirst: FetchOrder;
+	limit: string;
+	connections: number;
+}
+const fetchingForm = {
+	fetchFirst: Joi.valid(...FETCH_ORDERS).required(),
+	limit: Joi.string().trim().allow('').max(50).default(''),
+	connections: Joi.number().required()
+};
+
+function fetchingWished({ limit, ...fetching }: FetchingForm): Fetching {
+	const bytesASecond = limit === '' ? null : readBytes(limit);
+	if (bytesASecond === undefined)
+		throw new Refusal('bad-input', `"${limit}" is no size; write 500 kB or 2 MB. Nothing was changed.`);
+	return { ...fetching, bytesASecond };
+}
+
 const mailbox = Joi.object<{ mailbox: string }>({ mailbox: Joi.string().max(200).required() });
 
 export const actions: Actions = {
 	test: formAction(
-		Joi.object<AccountForm>(account),
+		Joi.object<AccountForm & { root: string }>({ ...account, root: Joi.string().trim().empty('').max(1_000) }),
 		async (wish, { locals }) => ({ tested: await locals.office.ask('testServer', serverGiven(wish), locals.who) }),
 		{ at: 'connect' }
 	),
 	connect: formAction(
-		Joi.object<AccountForm & { mailbox: string; leftOut: string }>({
+		Joi.object<AccountForm & FetchingForm & { mailbox: string; leftOut: string; root: string }>({
 			...account,
+			...fetchingForm,
+			root: Joi.string().trim().empty('').max(1_000),
 			mailbox: Joi.string().max(200).required().messages({ 'string.empty': 'Name the mailbox here' }),
 			leftOut: Joi.string().allow('').max(20_000).default('')
 		}),
-		async ({ leftOut, ...given }, { locals }) => {
+		async ({ leftOut, fetchFirst, limit, connections, ...given }, { locals }) => {
+			const fetching = fetchingWished({ fetchFirst, limit, connections });
 			const done = await locals.office.change(
 				'connectSource',
-				{ ...serverGiven(given), leftOut: leftOut.split(/\r?\n/) },
+				{ ...serverGiven(given), leftOut: leftOut.split(/\r?\n/), fetching },
 				locals.who
 			);
 			return { tested: done, connected: done.mailbox };
@@ -78,6 +102,12 @@ export const actions: Actions = {
 		}),
 		async (wish, { locals }) => ({
 			writing: { ...(await locals.office.change('allowWriting', wish, locals.who)), carriesEarlier: wish.earlier }
+		})
+	),
+	fetching: formAction(
+		Joi.object<FetchingForm & { mailbox: string }>({ ...fetchingForm, mailbox: Joi.string().max(200).required() }),
+		async ({ mailbox, ...wish }, { locals }) => ({
+			fetching: await locals.office.change('setFetching', { mailbox, ...fetchingWished(wish) }, locals.who)
 		})
 	),
 	retry: formAction(mailbox, async (wish, { locals }) => ({

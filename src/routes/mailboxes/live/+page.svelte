@@ -1,12 +1,14 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import FetchingFields from '$lib/components/forms/FetchingFields.svelte';
 	import JobProgress from '$lib/components/frames/JobProgress.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
 	import type { ServerTest } from '$lib/server/sources/index.ts';
+	import { USUAL_FETCHING } from '../../../core/sources/fetching.ts';
 	import { usualPort, type TlsMode } from '../../../core/sources/server.ts';
-	import { showBytes, showMessages } from '../../../core/weigh/units.ts';
+	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 
@@ -25,6 +27,7 @@
 				carriesEarlier: boolean;
 			};
 			retried?: { mailbox: string; messages: number };
+			fetching?: { mailbox: string };
 		} | null
 	);
 	const fetching = $derived(jobs.running.filter(({ useCase }) => useCase === 'followSources'));
@@ -34,6 +37,7 @@
 	let endpoint = $state('');
 	let asks = $state<number>();
 	let changes = $state<number>();
+	let fetchingOf = $state<number>();
 	let isBusy = $state(false);
 </script>
 
@@ -81,6 +85,9 @@
 	{#if answer?.retried}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
 			Kovrel tries {showMessages(answer.retried.messages)} of {answer.retried.mailbox} again.
 		</p>{/if}
+	{#if answer?.fetching}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
+			Saved. The next look at {answer.fetching.mailbox} fetches as you said.
+		</p>{/if}
 	{#each fetching as job (job.id)}<div class="mb-3 max-w-4xl"><JobProgress {job} /></div>{/each}
 	{#if data.sources.length === 0}
 		<p class="bg-sheet border-rule-strong mb-4 max-w-4xl border p-5">No mailbox is connected with a server yet.</p>
@@ -104,7 +111,11 @@
 						>
 						<td class="number whitespace-nowrap"
 							>{showMessages(source.messages)}<span class="text-ink-soft block text-sm">{showBytes(source.bytes)}</span
-							></td
+							>{#if source.ahead.messages > 0}<span class="block text-sm" data-testid="ahead"
+									>{showCount(source.ahead.messages)} to come<span class="text-ink-soft block"
+										>{showBytes(source.ahead.bytes)}</span
+									></span
+								>{/if}</td
 						>
 						<td class="max-w-80 text-sm">{source.quotaSentence ?? 'The server does not say.'}</td>
 						<td class="max-w-56 text-sm"
@@ -138,6 +149,12 @@
 									onclick={() => (changes = changes === source.id ? undefined : source.id)}
 									>Reading and writing …</button
 								>
+								<button
+									class="quiet text-sm"
+									type="button"
+									aria-expanded={fetchingOf === source.id}
+									onclick={() => (fetchingOf = fetchingOf === source.id ? undefined : source.id)}>Fetching …</button
+								>
 								{#if asks === source.id}
 									<form method="post" action="?/disconnect" use:enhance>
 										<input type="hidden" name="mailbox" value={source.mailbox} />
@@ -149,6 +166,27 @@
 							</div>
 						</td>
 					</tr>
+					{#if fetchingOf === source.id}
+						<tr>
+							<td colspan="7">
+								<form
+									method="post"
+									action="?/fetching"
+									class="flex flex-col gap-2 py-2"
+									aria-label="Fetching the mail of {source.mailbox}"
+									use:enhance={() =>
+										async ({ update, result }) => {
+											if (result.type === 'success') fetchingOf = undefined;
+											await update({ reset: false });
+										}}
+								>
+									<input type="hidden" name="mailbox" value={source.mailbox} />
+									<FetchingFields fetching={source} />
+									<div><button class="act text-sm">Save</button></div>
+								</form>
+							</td>
+						</tr>
+					{/if}
 					{#if changes === source.id}
 						<tr>
 							<td colspan="7">
@@ -302,8 +340,13 @@
 		{/if}
 		<details>
 			<summary class="cursor-pointer text-sm font-semibold"
-				>Folders that are left out, and a certificate of your own</summary
+				>A shared mailbox, folders to leave out, speed, and a certificate of your own</summary
 			>
+			<label class="mt-2 flex flex-col gap-1 text-sm"
+				>Folder there that is this mailbox, if the account sees several mailboxes (empty: all of its folders)
+				<input class="field w-80" name="root" maxlength="1000" placeholder="Shared/office" /></label
+			>
+			<div class="mt-2"><FetchingFields fetching={USUAL_FETCHING} /></div>
 			<div class="mt-2 flex flex-wrap gap-4">
 				<label class="flex flex-col gap-1 text-sm"
 					>Folders there, one a line, with those below them

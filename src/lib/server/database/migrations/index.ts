@@ -40,6 +40,7 @@ import * as sources from './038_sources.ts';
 import * as outbox from './039_outbox.ts';
 import * as rowSums from './040_row_sums.ts';
 import * as wishedFolders from './041_wished_folders.ts';
+import * as mailAhead from './042_mail_ahead.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -88,7 +89,8 @@ const all: Record<string, Migration> = {
 	'038_sources': sources,
 	'039_outbox': outbox,
 	'040_row_sums': rowSums,
-	'041_wished_folders': wishedFolders
+	'041_wished_folders': wishedFolders,
+	'042_mail_ahead': mailAhead
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

@@ -80,6 +80,11 @@
 					>{data.live.error ? 'The last look did not come through.' : 'Live mailboxes'}</a
 				>
 			</p>{/if}
+		{#if mailbox.ahead.messages > 0}<p class="mt-1" data-testid="ahead">
+				{showMessages(mailbox.ahead.messages)} ({showBytes(mailbox.ahead.bytes)})
+				{mailbox.ahead.messages === 1 ? 'is' : 'are'} still on its server. Their headers are here, so they are weighed below;
+				they can be opened, searched and decided on as they arrive.
+			</p>{/if}
 		<p class="mt-1" data-testid="advice">{weighing.advice}</p>
 	</div>
 	<div class="flex flex-col items-end gap-2 text-sm">

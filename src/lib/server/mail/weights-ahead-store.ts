@@ -1,0 +1,40 @@
+import type { Weight } from '../../../core/weigh/tree.ts';
+import { type Db, rows, type Sql, sql } from '../database/index.ts';
+import { SIZE_BAND } from './lot-keys-store.ts';
+import type { NamedWeight } from './weights-store.ts';
+
+/*
+ * Mail of live mailboxes whose headers are known and whose bytes are still on their way. It weighs where it will lie;
+ * a message leaves here in the transaction that brings it.
+ */
+
+const AHEAD = sql`source_ahead item JOIN source_folder ON source_folder.id = source_folder_id JOIN source ON source.id = source_id`;
+const SUMS = sql`count(*) AS messages, sum(bytes) AS bytes, sum(unread) AS unread`;
+
+/** The weight of each mailbox that is still to come. */
+export async function weightAhead(db: Db): Promise<Map<number, Weight & { unread: number }>> {
+	const found = await rows<Weight & { unread: number; id: number }>(
+		db,
+		sql`SELECT mailbox_id AS id, ${SUMS} FROM ${AHEAD} GROUP BY 1`
+	);
+	return new Map(found.map(({ id, ...weight }) => [id, weight]));
+}
+
+/** What headers alone tell; lists and attachments are known once a message is here. */
+const KEYS = {
+	folder: sql`folder_id`,
+	month: sql`ifnull(substr(received_on, 1, 7), '')`,
+	organisation: sql`organisation`,
+	address: sql`address`,
+	size: sql`CAST(${SIZE_BAND} AS INTEGER)`
+} satisfies Record<string, Sql>;
+export type AheadKey = keyof typeof KEYS;
+
+/** Mail of a mailbox that is still to come, in parts. */
+export async function weightAheadBy(db: Db, mailboxId: number, by: AheadKey): Promise<NamedWeight[]> {
+	const label = by === 'address' ? sql`max(name)` : sql`''`;
+	return rows<NamedWeight>(
+		db,
+		sql`SELECT CAST(${KEYS[by]} AS TEXT) AS key, ${label} AS label, ${SUMS} FROM ${AHEAD} WHERE mailbox_id = ${mailboxId} GROUP BY 1`
+	);
+}
