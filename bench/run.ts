@@ -36,6 +36,7 @@ import { ordinaryQueries } from './queries.ts';
 import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
+import { liveParts } from './live.ts';
 import { retaining } from './retention.ts';
 import { leanArguments, leanMemory } from '../tools/memory.js';
 import { MESSAGE_BYTES, writeMbox } from './mail.ts';
@@ -360,7 +361,8 @@ const parts: Record<string, () => Promise<string>> = {
 			...findingParts,
 			...folderParts,
 			...rulesParts,
-			...deskParts
+			...deskParts,
+			...liveParts
 		}).map(([name, part]) => [name, () => part({ root, full, say, folder, open })])
 	)
 };
@@ -370,7 +372,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { Dice } from '../../../demo/random.ts';
-import { Pace, portions, type ToFetch, wrongFetching } from './fetching.ts';
+import { Pace, portions, sequenceSet, type ToFetch, wrongFetching } from './fetching.ts';
 
 const MOST = { messages: 4, bytes: 1_000, ofFolder: 2 };
 const message = (folder: number, uid: number, receivedAt?: number, bytes?: number): ToFetch => ({
@@ -47,6 +47,15 @@ describe('the order in which mail is fetched', () => {
 		}
 	});
 });
+
+// RFC 3501 section 9: sequence-set
+it.each([
+	[[], ''],
+	[[7], '7'],
+	[[3, 1, 2], '1:3'],
+	[[10, 1, 3, 2, 9, 20], '1:3,9:10,20'],
+	[[5, 5, 6], '5:6']
+])('the numbers %j are the set %j', (uids, set) => expect(sequenceSet(uids)).toBe(set));
 
 describe('a limit', () => {
 	it.each([10_000, 2_000_000])('of %d bytes a second is kept to on average', (limit) => {

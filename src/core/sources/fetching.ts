@@ -78,6 +78,17 @@ export function* portions(
 	}
 }
 
+/** Numbers of messages as a sequence set (RFC 3501 section 9), those that follow each other as a range. */
+export function sequenceSet(uids: readonly number[]): string {
+	const ranges: [number, number][] = [];
+	for (const uid of [...uids].sort((a, b) => a - b)) {
+		const last = ranges.at(-1);
+		if (last && uid <= last[1] + 1) last[1] = uid;
+		else ranges.push([uid, uid]);
+	}
+	return ranges.map(([from, to]) => (from === to ? String(from) : `${from}:${to}`)).join(',');
+}
+
 /* So much of a pause may be made up for. */
 const CREDIT_MS = 1_000;
 

@@ -1,4 +1,5 @@
 import type { ImapFlow } from 'imapflow';
+import { sequenceSet } from '../../../core/sources/fetching.ts';
 import { flagNames, type Marks, type Operation, type WantedItem } from '../../../core/sources/operations.ts';
 import { keywordsNotIn, keywordsOf } from '../../../core/sources/server.ts';
 import { showMessages } from '../../../core/weigh/units.ts';
@@ -36,7 +37,7 @@ function grouped<K extends Kind>(
 	return [...groups.values()];
 }
 
-const uidsOf = (group: readonly { uid: number }[]) => group.map(({ uid }) => uid).join(',');
+const uidsOf = (group: readonly { uid: number }[]) => sequenceSet(group.map(({ uid }) => uid));
 
 /* Those of some messages that a folder still has. */
 async function stillThere(client: ImapFlow, group: readonly { uid: number }[]): Promise<Set<number>> {

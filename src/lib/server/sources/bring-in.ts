@@ -1,6 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
 import type { ImapFlow } from 'imapflow';
-import { Pace, portions, type ToFetch } from '../../../core/sources/fetching.ts';
+import { Pace, portions, sequenceSet, type ToFetch } from '../../../core/sources/fetching.ts';
 import { flagBits, flagsOf, isMarkedDeleted, keywordsOf } from '../../../core/sources/server.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import type { Context } from '../context/index.ts';
@@ -82,7 +82,7 @@ async function* fetchFresh(
 		let fetched = 0;
 		const fields = { uid: true, flags: true, internalDate: true, source: true };
 		for await (const { uid, flags = new Set<string>(), internalDate, source } of client.fetch(
-			portion.uids.join(','),
+			sequenceSet(portion.uids),
 			fields,
 			{ uid: true }
 		)) {
@@ -114,14 +114,23 @@ async function* fetchFresh(
 const LARGEST_MESSAGE = 512 * 1024 * 1024;
 
 /** Leaves out what is too large to be read: it stays on the server alone. @returns what that is, by folder */
-export async function leaveTooLarge(client: ImapFlow, folders: readonly Folder[]): Promise<string[]> {
+export async function leaveTooLarge(
+	{ db }: Context,
+	{ client }: Following,
+	folders: readonly Folder[]
+): Promise<string[]> {
 	const errors: string[] = [];
 	for (const folder of folders) {
 		if (folder.fresh.length === 0) continue;
-		await client.mailboxOpen(folder.path, { readOnly: true });
-		const large = await client.search({ larger: LARGEST_MESSAGE }, { uid: true });
-		if (!Array.isArray(large) || large.length === 0) continue;
+		const ahead = await aheadIn(db, folder.followed.id);
+		let large = folder.fresh.filter((uid) => (ahead.get(uid)?.bytes ?? 0) > LARGEST_MESSAGE);
+		if (ahead.size < folder.fresh.length) {
+			await client.mailboxOpen(folder.path, { readOnly: true });
+			large = (await client.search({ larger: LARGEST_MESSAGE }, { uid: true })) || [];
+		}
+		if (large.length === 0) continue;
 		folder.fresh = folder.fresh.filter((uid) => !large.includes(uid));
+		await inTransaction(db, (trx) => dropAhead(trx, folder.followed.id, large));
 		errors.push(`${folder.path}: ${showMessages(large.length)} larger than 512 MB, not fetched.`);
 	}
 	return errors;

@@ -101,7 +101,6 @@ async function look(
 	listed: readonly ListResponse[],
 	done: PassDone
 ): Promise<void> {
-	const { client } = following;
 	const folders = await lookAtFolders(context, following, listed);
 	done.folders = folders.length;
 	const touched = folders.filter(({ followed, now }) => !isAsBefore(followed, now));
@@ -111,10 +110,9 @@ async function look(
 		done.changed += changed;
 		done.errors.push(...errors);
 	}
-	const tooLarge = await leaveTooLarge(client, touched);
-	done.errors.push(...tooLarge);
 	await readHeaders(context, following, touched);
 	if (context.signal.aborted) return;
+	done.errors.push(...(await leaveTooLarge(context, following, touched)));
 	const { added, moved, errors } = await bringIn(context, following, touched);
 	done.new += added;
 	done.changed += moved;

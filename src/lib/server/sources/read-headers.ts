@@ -3,6 +3,7 @@ import { organisationOf } from '../../../core/message/addresses.ts';
 import { receivedDate } from '../../../core/message/date.ts';
 import { readHeader } from '../../../core/message/header.ts';
 import { ORIGIN_FIELDS, readOrigin } from '../../../core/message/summary.ts';
+import { sequenceSet } from '../../../core/sources/fetching.ts';
 import { flagBits, flagsOf } from '../../../core/sources/server.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Context, nowSeconds } from '../context/index.ts';
@@ -64,7 +65,7 @@ export async function readHeaders(context: Context, { client }: Following, folde
 			if (context.signal.aborted) return;
 			const uids = unknown.slice(at, at + AT_ONCE);
 			const ahead: AheadMessage[] = [];
-			for await (const message of client.fetch(uids.join(','), FIELDS, { uid: true }))
+			for await (const message of client.fetch(sequenceSet(uids), FIELDS, { uid: true }))
 				ahead.push(aheadOf(context, message));
 			await inTransaction(context.db, (db) => putAhead(db, followed.id, ahead));
 			done += uids.length;
