@@ -1,6 +1,6 @@
 import { rmSync } from 'node:fs';
 import { expect, type Page } from '@playwright/test';
-import { hasImapServer, ImapServer } from '../src/lib/server/testing/imap-server.ts';
+import { hasImapServer, hasSieveServer, ImapServer } from '../src/lib/server/testing/imap-server.ts';
 import { kovrel, letter, temporaryFolder, test, TestServer } from './server.ts';
 
 /* A mailbox that lives on a mail server (Debian's dovecot-imapd on loopback), connected and followed from the page. */
@@ -23,7 +23,7 @@ const bytesOf = (subject: string, n: number) =>
 test.describe.configure({ mode: 'serial' });
 test.beforeAll(async () => {
 	test.setTimeout(180_000);
-	imap = await ImapServer.start(folder, undefined, { shares: true });
+	imap = await ImapServer.start(folder, undefined, { shares: true, sieve: hasSieveServer() });
 	await imap.append(
 		'INBOX',
 		Array.from({ length: INBOX }, (_, n) => bytesOf(`Crew note ${n}`, n))
@@ -157,6 +157,26 @@ test('carries out there what is decided here, once that is allowed, and takes it
 		archiveOn: 'kovrel',
 		earlier: 0
 	});
+});
+
+test('puts standing decisions on the server, where they act at delivery', async ({ page }) => {
+	test.skip(!hasSieveServer(), 'dovecot-managesieved is not installed');
+	const rule = ['rules', 'add', '--mailbox', 'Harbour office'];
+	expect(
+		kovrel(server.data, ...rule, '--from', 'log@skerryline.example', '--then', 'move', '--folder', 'Vessels').status
+	).toBe(0);
+	await visit(page, '/m/1/desk/rules');
+	await page.getByRole('button', { name: 'Put on 127.0.0.1 …' }).click();
+	const form = page.getByRole('form', { name: 'Put standing decisions on 127.0.0.1' });
+	await form.getByLabel('Port').fill(String(imap.sievePort));
+	await form.getByRole('button', { name: 'Put them there' }).click();
+	await expect(
+		page.getByText('1 standing decision acts on 127.0.0.1 from now on, when mail is delivered.')
+	).toBeVisible();
+	expect(kovrel(server.data, 'rules', 'put', '--mailbox', 'Harbour office', '--port', '1').stderr).toContain(
+		'The former script there stays as it was.'
+	);
+	expect(kovrel(server.data, 'rules', 'remove', '1').status).toBe(0);
 });
 
 test('weighs a shared mailbox by its headers while its mail comes slowly, and goes on after a stop', async ({

@@ -53,9 +53,14 @@ function ensureImapServer() {
 
 /** Debian's Sieve compiler: without it, scripts are not compiled in the tests, which say so. */
 function ensureSieve() {
-	if (existsSync('/usr/bin/sievec')) return;
-	say("Installing dovecot-sieve from Debian's packages: the scripts of standing decisions are compiled and run.");
-	if (process.getuid?.() !== 0 || !apt(['install', '-y', '-qq', '--no-install-recommends', 'dovecot-sieve']))
+	if (existsSync('/usr/bin/sievec') && existsSync('/usr/lib/dovecot/managesieve')) return;
+	say(
+		"Installing dovecot-sieve and dovecot-managesieved from Debian's packages: the scripts of standing decisions are compiled, run and put there."
+	);
+	if (
+		process.getuid?.() !== 0 ||
+		!apt(['install', '-y', '-qq', '--no-install-recommends', 'dovecot-sieve', 'dovecot-managesieved'])
+	)
 		say('dovecot-sieve could not be installed from here: what it says of scripts is left out.');
 }
 

@@ -50,6 +50,7 @@ export const ACTIONS = {
 	'rule-added': 'added a standing decision',
 	'rule-switched': 'switched a standing decision on or off',
 	'rule-removed': 'removed a standing decision',
+	'rules-put': 'put standing decisions on a mail server',
 	'quota-warnings-set': 'set when to warn of quotas',
 	'source-connected': 'connected a mailbox with its server',
 	'source-changed': 'changed how Kovrel works with the server of a mailbox',

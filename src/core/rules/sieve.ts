@@ -102,8 +102,25 @@ function datesOf({ since, until }: Rule): string[] {
 	return [...(since ? [test('ge', since)] : []), ...(until ? [test('lt', until)] : [])];
 }
 
+/** The names of folders on the server that carries out a script. */
+export interface SievePlaces {
+	folder(path: string): string;
+	bin: string;
+	/** The folder for archived mail and its folders; undefined: archived mail goes into Kovrel alone. */
+	archive: ((path: string | undefined) => string) | undefined;
+}
+
+const USUAL_PLACES: SievePlaces = {
+	folder: (path) => path,
+	bin: 'Trash',
+	archive: (path) => (path ? `Archive/${path}` : 'Archive')
+};
+
 /* What becomes of a message, and the extensions for it. */
-function actionOf({ then, options }: Rule, discards: boolean): { action: string; needs: string[]; isPlace: boolean } {
+function actionOf(
+	{ then, options }: Rule,
+	{ discards, places }: { discards: boolean; places: SievePlaces }
+): { action: string; needs: string[]; isPlace: boolean } {
 	const into = (folder: string) => ({
 		action: `fileinto :create ${quoted(folder)};`,
 		needs: ['fileinto', 'mailbox'],
@@ -116,12 +133,13 @@ function actionOf({ then, options }: Rule, discards: boolean): { action: string;
 	});
 	switch (then) {
 		case 'archive':
-			return into(options.folder ? `Archive/${options.folder}` : 'Archive');
+			if (!places.archive) throw new NotInSieve('archived mail goes into Kovrel, not onto the server');
+			return into(places.archive(options.folder));
 		case 'delete':
 			// the bin, unless somebody asks for it: to discard is to destroy
-			return discards ? { action: 'discard;', needs: [], isPlace: true } : into('Trash');
+			return discards ? { action: 'discard;', needs: [], isPlace: true } : into(places.bin);
 		case 'move':
-			return into(options.folder ?? '');
+			return into(places.folder(options.folder ?? ''));
 		case 'flag':
 			return flag('addflag', '\\Flagged');
 		case 'unflag':
@@ -156,8 +174,13 @@ function whyLeft(rule: NumberedRule): string | undefined {
  * @param title a line of comment at the top
  * @param options.discards whether the server destroys at once what Kovrel would delete (`discard`), in place of filing it
  *   in the bin
+ * @param options.places how that server names the folders
  */
-export function sieveOf(rules: readonly NumberedRule[], title: string, { discards = false } = {}): SieveScript {
+export function sieveOf(
+	rules: readonly NumberedRule[],
+	title: string,
+	{ discards = false, places: named = USUAL_PLACES }: { discards?: boolean; places?: SievePlaces } = {}
+): SieveScript {
 	const needs = new Set<string>();
 	const flags: string[] = [];
 	const places: string[] = [];
@@ -168,7 +191,7 @@ export function sieveOf(rules: readonly NumberedRule[], title: string, { discard
 			const why = whyLeft(rule);
 			if (why) throw new NotInSieve(why);
 			const tests = [...datesOf(rule), testOf(readRuleQuery(rule))];
-			const { action, needs: wanted, isPlace } = actionOf(rule, discards);
+			const { action, needs: wanted, isPlace } = actionOf(rule, { discards, places: named });
 			const test = tests.length === 1 ? (tests[0] as string) : `allof (${tests.join(', ')})`;
 			for (const one of [
 				...wanted,

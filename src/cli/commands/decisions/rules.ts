@@ -1,11 +1,13 @@
 import { quotedValue } from '../../../core/search/quoted-value.ts';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { GROUPS, type RuleOptions, type Stay, STANDING_DECISIONS } from '../../../core/rules/rule.ts';
+import { SIEVE_PORT } from '../../../core/sources/managesieve.ts';
 import { readBytes, showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 import {
 	addRule,
 	exportSieve,
 	importSieve,
+	putScriptOnServer,
 	listRules,
 	moveRule,
 	rehearseRule,
@@ -329,6 +331,28 @@ command<{ mailbox?: string; sieve?: string; discard?: boolean }>(
 							...left.map(({ rule, name, why }) => `Left out: ${rule}, ${name}: ${why}.`)
 						]
 		};
+	},
+	rules
+);
+
+changing<{ mailbox?: string; port?: string; replace?: boolean; discard?: boolean }>(
+	'put',
+	'put the standing decisions of a live mailbox on its mail server (ManageSieve, RFC 5804): they act at delivery',
+	(c) =>
+		c
+			.option('--mailbox <name>', 'mailbox')
+			.option('--port <port>', `port of the ManageSieve server; without it, ${SIEVE_PORT}`)
+			.option('--replace', 'make it active in place of another script that is active there')
+			.option('--discard', 'the server destroys at once what Kovrel would delete; without it, it goes to the bin'),
+	async (context, { mailbox, port, replace, discard }) => {
+		if (mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
+		const { sentences, ...done } = await putScriptOnServer(context, {
+			mailbox,
+			port: port === undefined ? undefined : readNumber('--port', port, 65_535),
+			replaces: replace,
+			discards: discard
+		});
+		return { result: done, lines: sentences };
 	},
 	rules
 );

@@ -62,6 +62,7 @@ import {
 	rehearseUseCases,
 	rulesUseCases,
 	runRulesUseCases,
+	serverScriptUseCases,
 	sieveUseCases,
 	standingListUseCases
 } from '../rules/index.ts';
@@ -148,6 +149,7 @@ const defined = [
 	...runRulesUseCases,
 	...rehearseUseCases,
 	...sieveUseCases,
+	...serverScriptUseCases,
 	...standingListUseCases,
 	...classUseCases,
 	...policyUseCases,

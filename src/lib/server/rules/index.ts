@@ -14,5 +14,6 @@ export {
 	switchRule
 } from './rules.ts';
 export { exportSieve, importSieve, sieveUseCases } from './sieve.ts';
+export { putScriptOnServer, serverScriptUseCases } from './server-script.ts';
 export { standingListUseCases } from './standing-list.ts';
 export { runRules, runRulesUseCases, type RulesRun, takeBackRule } from './run-rules.ts';

@@ -1,5 +1,5 @@
 import { ruleSentence } from '../../../core/rules/rule.ts';
-import { rulesInSieve, sieveOf, type SieveScript } from '../../../core/rules/sieve.ts';
+import { rulesInSieve, sieveOf, type SievePlaces, type SieveScript } from '../../../core/rules/sieve.ts';
 import { type Context, defineUseCase, id, text, today } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { requireMailbox } from '../mail/index.ts';
@@ -11,11 +11,13 @@ import Joi from 'joi';
  * The standing decisions of a mailbox as a Sieve script, for a server that delivers its mail.
  *
  * @param input.discards whether that server destroys at once what Kovrel would delete
+ * @param places how that server names the folders; without it, as usual
  * @throws Refusal
  */
 export async function exportSieve(
 	context: Context,
-	input: { mailbox: string | number; discards?: boolean | undefined }
+	input: { mailbox: string | number; discards?: boolean | undefined },
+	places?: SievePlaces
 ): Promise<SieveScript> {
 	const mailbox = await requireMailbox(context, input.mailbox);
 	const rules = await listRules(context, { mailbox: mailbox.id });
@@ -32,7 +34,7 @@ export async function exportSieve(
 			isOn
 		})),
 		`Standing decisions of ${mailbox.name}, written by Kovrel on ${today(context)}.`,
-		{ discards: input.discards ?? false }
+		{ discards: input.discards ?? false, ...(places ? { places } : {}) }
 	);
 }
 

@@ -18,6 +18,7 @@ import { appendLedger } from '../ledger/index.ts';
 import { ensureMailbox, listMailboxes, type MailboxRef, type WaitingForServer } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import type { ImapFlow } from 'imapflow';
+import { SieveLine } from './managesieve.ts';
 import { aheadBySource } from './ahead-store.ts';
 import { type Account, prefixesOfOthers, ServerTrouble, withServer } from './imap.ts';
 import { waitingBySource } from './outbox-store.ts';
@@ -127,20 +128,17 @@ async function renewFor(context: Context, source: Source, renewal: Renewal): Pro
 }
 
 /**
- * Signs in on the server of a live mailbox, with a new token where the former one has ended or is not accepted.
+ * Signs in somewhere as on the server of a live mailbox, with a new token where the former one has ended or is not accepted.
  *
+ * @param signIn fails as not accepted before anything is done
  * @throws ServerTrouble with a sentence
  */
-export async function withSource<T>(
-	context: Context,
-	source: Source,
-	work: (client: ImapFlow) => Promise<T>
-): Promise<T> {
+async function withAccount<T>(context: Context, source: Source, signIn: (account: Account) => Promise<T>): Promise<T> {
 	let stored = await storedSecretOf(context, source);
 	const { renewal } = stored;
 	const isRenewed = renewal !== undefined && isOver(stored, context.machineNow());
 	if (isRenewed) stored = await renewFor(context, source, renewal);
-	const sign = ({ secret }: StoredSecret) => withServer({ ...source, secret }, context.signal, work);
+	const sign = ({ secret }: StoredSecret) => signIn({ ...source, secret });
 	try {
 		return await sign(stored);
 	} catch (error) {
@@ -149,6 +147,18 @@ export async function withSource<T>(
 		return sign(await renewFor(context, source, renewal));
 	}
 }
+
+/** Signs in on the server of a live mailbox. @throws ServerTrouble with a sentence */
+export const withSource = <T>(context: Context, source: Source, work: (client: ImapFlow) => Promise<T>): Promise<T> =>
+	withAccount(context, source, (account) => withServer(account, context.signal, work));
+
+/** Signs in on the ManageSieve server beside that of a live mailbox. @throws ServerTrouble with a sentence */
+export const withSieveServer = <T>(
+	context: Context,
+	source: Source,
+	port: number,
+	work: (line: SieveLine) => Promise<T>
+): Promise<T> => withAccount(context, source, (account) => SieveLine.with(account, port, work));
 
 async function tested(
 	context: Context,

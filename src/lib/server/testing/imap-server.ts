@@ -1,5 +1,5 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
-import { chmodSync, chownSync, mkdirSync, writeFileSync } from 'node:fs';
+import { chmodSync, chownSync, existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { connect, createServer, type Socket } from 'node:net';
 import path from 'node:path';
 
@@ -9,6 +9,9 @@ import path from 'node:path';
 export function hasImapServer(): boolean {
 	return spawnSync('dovecot', ['--version']).status === 0 && process.getuid?.() === 0;
 }
+
+/** Whether scripts can be put on it; the test set-up installs what that needs. */
+export const hasSieveServer = (): boolean => hasImapServer() && existsSync('/usr/lib/dovecot/managesieve');
 
 function freePort(): Promise<number> {
 	return new Promise((resolve, reject) => {
@@ -29,6 +32,8 @@ interface Wish {
 	tokenKey?: Buffer | undefined;
 	/** Folders that several accounts see, below Shared (RFC 2342). */
 	shares?: boolean | undefined;
+	/** Whether scripts can be put there (RFC 5804). */
+	sieve?: boolean | undefined;
 }
 
 function write(folder: string, name: string, text: string): string {
@@ -79,9 +84,24 @@ const sharedFolders = (folder: string, { shares }: Wish) =>
 `
 		: '';
 
-const configuration = (folder: string, port: number, wish: Wish) => `base_dir = ${folder}/run
+const sieveServer = (folder: string, { sieve }: Wish, port: number) =>
+	sieve
+		? `service managesieve-login {
+  inet_listener sieve {
+    address = 127.0.0.1
+    port = ${port}
+  }
+}
+plugin {
+  sieve = file:${folder}/mail/%u/sieve;active=${folder}/mail/%u/active.sieve
+  sieve_extensions = +regex
+}
+`
+		: '';
+
+const configuration = (folder: string, port: number, sievePort: number, wish: Wish) => `base_dir = ${folder}/run
 log_path = ${folder}/imap.log
-protocols = imap
+protocols = imap${wish.sieve ? ' sieve' : ''}
 listen = 127.0.0.1
 ${encryption(folder, wish)}
 disable_plaintext_auth = no
@@ -114,7 +134,7 @@ namespace inbox {
     special_use = \\Trash
   }
 }
-${sharedFolders(folder, wish)}service anvil {
+${sharedFolders(folder, wish)}${sieveServer(folder, wish, sievePort)}service anvil {
   unix_listener anvil-auth-penalty {
     mode = 0
   }
@@ -133,14 +153,17 @@ service imap-login {
 /** A server for one test. */
 export class ImapServer {
 	readonly port: number;
+	/** Where scripts are put, if that was wished. */
+	readonly sievePort: number;
 	#process: ChildProcess;
 	#socket: Socket;
 	#received = Buffer.alloc(0);
 	#wake: (() => void) | undefined;
 	#tag = 0;
 
-	private constructor(port: number, process: ChildProcess, socket: Socket) {
+	private constructor(port: number, sievePort: number, process: ChildProcess, socket: Socket) {
 		this.port = port;
+		this.sievePort = sievePort;
 		this.#process = process;
 		this.#socket = socket;
 		socket.on('data', (bytes: Buffer) => {
@@ -163,7 +186,8 @@ export class ImapServer {
 		chownSync(path.join(folder, 'mail'), 5000, 5000);
 		const port = await freePort();
 		const file = path.join(folder, 'imap.conf');
-		writeFileSync(file, configuration(folder, port, wish));
+		const sievePort = await freePort();
+		writeFileSync(file, configuration(folder, port, sievePort, wish));
 		const server = spawn('dovecot', ['-F', '-c', file], { stdio: 'ignore' });
 		onEnd(() => void server.kill('SIGTERM'));
 		for (let tries = 0; ; tries++) {
@@ -172,7 +196,7 @@ export class ImapServer {
 				attempt.once('error', () => resolve(undefined));
 			});
 			if (socket) {
-				const started = new ImapServer(port, server, socket);
+				const started = new ImapServer(port, sievePort, server, socket);
 				await started.#until(/^\* OK .*\r\n/);
 				await started.command('LOGIN tester secret');
 				return started;

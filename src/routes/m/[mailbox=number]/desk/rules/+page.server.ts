@@ -4,7 +4,10 @@ import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => ({
-	standing: await answered(locals.office.ask('listStanding', { mailboxId: Number(params.mailbox) }, locals.who))
+	standing: await answered(locals.office.ask('listStanding', { mailboxId: Number(params.mailbox) }, locals.who)),
+	live: (await answered(locals.office.ask('listSources', undefined, locals.who))).find(
+		({ mailboxId }) => mailboxId === Number(params.mailbox)
+	)
 });
 
 const id = Joi.number().integer().positive().required();
@@ -38,6 +41,16 @@ export const actions: Actions = {
 			const { messages } = await locals.office.change('takeBackRule', wish, locals.who);
 			return { takenBack: messages };
 		}
+	),
+	put: formAction(
+		Joi.object<{ port: number | undefined; replaces: boolean }>({
+			port: Joi.number().integer().min(1).max(65_535).empty(''),
+			replaces: Joi.boolean().default(false)
+		}),
+		async (wish, { locals, params }) => ({
+			put: await locals.office.change('putScriptOnServer', { mailbox: Number(params.mailbox), ...wish }, locals.who)
+		}),
+		{ wrong: 'A port is a whole number from 1 to 65535. Nothing was done.' }
 	),
 	run: formAction(Joi.object({}), async (_form, { locals, params }) => {
 		const { mailbox } = await answered(

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
+	import { SIEVE_PORT } from '../../../../../core/sources/managesieve.ts';
 	import { showDate } from '../../../../../core/calendar.ts';
 	import { showCount, showMessages } from '../../../../../core/weigh/units.ts';
 
@@ -8,7 +9,11 @@
 
 	const base = $derived(`/m/${data.mailboxId}`);
 	const rules = $derived(data.standing.rules);
-	const answer = $derived(form as { message?: string; takenBack?: number; started?: boolean } | null);
+	const answer = $derived(
+		form as { message?: string; takenBack?: number; started?: boolean; put?: { sentences: string[] } } | null
+	);
+	let asksPort = $state(false);
+	let isPutting = $state(false);
 	const LINKS = $derived<Record<string, string>>({
 		holds: '/retain/holds',
 		periods: `/retain/folders?mailbox=${data.mailboxId}`,
@@ -78,12 +83,60 @@
 	<div class="flex gap-2">
 		<a class="act" href="{base}/desk/rules/new">New standing decision</a>
 		{#if rules.length > 0}<a class="quiet" href="{base}/desk/rules/sieve" download>As a Sieve script</a>{/if}
+		{#if rules.length > 0 && data.live?.writes}<button
+				class="quiet"
+				type="button"
+				aria-expanded={asksPort}
+				onclick={() => (asksPort = !asksPort)}>Put on {data.live.host} …</button
+			>{/if}
 		{#if rules.some(({ isOn }) => isOn)}
 			<form method="post" action="?/run" use:enhance><button class="quiet">Run now</button></form>
 		{/if}
 	</div>
 </div>
+{#if asksPort && data.live}
+	<form
+		method="post"
+		action="?/put"
+		class="bg-sheet border-rule-strong mb-3 flex max-w-3xl flex-col gap-2 border p-3 text-sm"
+		aria-label="Put standing decisions on {data.live.host}"
+		use:enhance={() => {
+			isPutting = true;
+			return async ({ update, result }) => {
+				isPutting = false;
+				if (result.type === 'success') asksPort = false;
+				await update({ reset: false });
+			};
+		}}
+	>
+		<p>
+			The mail server then carries them out itself, when mail is delivered (Sieve, by ManageSieve). Kovrel goes on to
+			carry out what the server cannot. A server runs one script at a time: another one that is active there stays
+			active, unless you say otherwise.
+		</p>
+		<div class="flex flex-wrap items-center gap-4">
+			<label class="flex items-center gap-2"
+				>Port <input
+					class="field w-24"
+					name="port"
+					type="number"
+					min="1"
+					max="65535"
+					placeholder={String(SIEVE_PORT)}
+				/></label
+			>
+			<label class="flex items-center gap-2"
+				><input type="checkbox" name="replaces" value="true" /> Replace another active script; it stays stored there</label
+			>
+			<button class="act text-sm" disabled={isPutting}>Put them there</button>
+			{#if isPutting}<span role="status">Asking the server …</span>{/if}
+		</div>
+	</form>
+{/if}
 <Refused message={answer?.message} />
+{#if answer?.put}<div class="bg-stamp-soft border-stamp mb-3 max-w-3xl border-l-4 px-3 py-1.5" role="status">
+		{#each answer.put.sentences as sentence (sentence)}<p>{sentence}</p>{/each}
+	</div>{/if}
 {#if answer?.takenBack !== undefined}<p role="status" class="mb-2">
 		{showMessages(answer.takenBack)}
 		{answer.takenBack === 1 ? 'was' : 'were'} taken back.

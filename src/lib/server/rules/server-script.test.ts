@@ -1,0 +1,106 @@
+import { existsSync, readFileSync, readlinkSync } from 'node:fs';
+import path from 'node:path';
+import { generate } from 'selfsigned';
+import { describe, expect, it, onTestFinished } from 'vitest';
+import { scriptsOf, sieveString } from '../../../core/sources/managesieve.ts';
+import type { Context } from '../context/context.ts';
+import { allowWriting, connectSource, requireSource, withSieveServer } from '../sources/index.ts';
+import { hasSieveServer, ImapServer } from '../testing/imap-server.ts';
+import { openOffice, temporaryFolder } from '../testing/office.ts';
+import { addRule, switchRule } from './rules.ts';
+import { putScriptOnServer } from './server-script.ts';
+
+const MAILBOX = 'Office';
+
+/* Debian's dovecot-managesieved on loopback, on an encrypted line. */
+describe.skipIf(!hasSieveServer())('standing decisions on a mail server', () => {
+	async function office({ secret = 'secret', writes = true } = {}) {
+		const made = await generate([{ name: 'commonName', value: 'localhost' }], {
+			keySize: 2048,
+			algorithm: 'sha256',
+			extensions: [
+				{ name: 'basicConstraints', cA: true },
+				{ name: 'subjectAltName', altNames: [{ type: 2, value: 'localhost' }] }
+			]
+		});
+		const folder = temporaryFolder();
+		const tls = { cert: made.cert, key: made.private };
+		const imap = await ImapServer.start(folder, onTestFinished, { tls, sieve: true });
+		const context = await openOffice();
+		await imap.command('CREATE Bin');
+		const server = { host: 'localhost', port: imap.port, tls: 'starttls' as const, user: 'tester', secret };
+		await connectSource(context, { mailbox: MAILBOX, ...server, certificate: made.cert, writes });
+		const decisions = [
+			{ query: 'address:quay@harbour.example', then: 'move' as const, options: { folder: 'Inbox/Quay' } },
+			{ query: 'address:mate@skerryline.example', then: 'delete' as const, options: {} },
+			{ query: 'address:log@skerryline.example', then: 'archive' as const, options: {} }
+		];
+		for (const [at, rule] of decisions.entries())
+			await addRule(context, { mailbox: MAILBOX, rule: { ...rule, name: `Decision ${at}`, stay: {} } });
+		const home = path.join(folder, 'mail', 'tester');
+		const put = (options = {}) => putScriptOnServer(context, { mailbox: MAILBOX, port: imap.sievePort, ...options });
+		return { context, imap, put, home };
+	}
+	const onServer = async (context: Context, port: number, command: string) => {
+		const { source } = await requireSource(context, MAILBOX);
+		return withSieveServer(context, source, port, (line) => line.command(command));
+	};
+
+	it('are checked and made active there, by the names of its folders; what it cannot do stays with Kovrel', async () => {
+		const { context, put, home, imap } = await office();
+		expect(await put()).toMatchObject({
+			written: [1, 2],
+			left: [{ rule: 3, why: 'archived mail goes into Kovrel, not onto the server' }],
+			isActive: true,
+			sentences: [
+				'2 standing decisions act on localhost from now on, when mail is delivered.',
+				'Decision 2 stays with Kovrel: archived mail goes into Kovrel, not onto the server.'
+			]
+		});
+		const script = readFileSync(path.join(home, 'sieve', 'Kovrel.sieve'), 'utf8');
+		expect(script).toContain('fileinto :create "INBOX/Quay";');
+		expect(script).toContain('fileinto :create "Bin";');
+		expect(readlinkSync(path.join(home, 'active.sieve'))).toMatch(/Kovrel\.sieve$/);
+		expect((await onServer(context, imap.sievePort, 'GETSCRIPT "Kovrel"')).lines).toEqual([[script]]);
+		// again, after a decision was switched off
+		await switchRule(context, { id: 2, isOn: false });
+		expect(await put()).toMatchObject({ written: [1], isActive: true });
+		expect(readFileSync(path.join(home, 'sieve', 'Kovrel.sieve'), 'utf8')).not.toContain('"Bin";');
+		// archived mail lies there where the mailbox says so
+		await allowWriting(context, { mailbox: MAILBOX, writes: true, archiveOn: 'server' });
+		expect(await put()).toMatchObject({ written: [1, 3] });
+	});
+
+	it('do not act in place of another script until that is said', async () => {
+		const { context, put, imap } = await office();
+		await onServer(context, imap.sievePort, `PUTSCRIPT "holiday" ${sieveString('keep;\r\n')}`);
+		await onServer(context, imap.sievePort, 'SETACTIVE "holiday"');
+		const stored = await put();
+		expect(stored.isActive).toBe(false);
+		expect(stored.sentences[0]).toContain('do not act: the script “holiday” is active there');
+		const scripts = async () => scriptsOf(await onServer(context, imap.sievePort, 'LISTSCRIPTS'));
+		expect(await scripts()).toEqual(
+			expect.arrayContaining([
+				{ name: 'holiday', isActive: true },
+				{ name: 'Kovrel', isActive: false }
+			])
+		);
+		expect(await put({ replaces: true })).toMatchObject({ isActive: true });
+		expect(await scripts()).toEqual(
+			expect.arrayContaining([
+				{ name: 'holiday', isActive: false },
+				{ name: 'Kovrel', isActive: true }
+			])
+		);
+	});
+
+	it('are not put where Kovrel only reads, or nothing answers; nothing changes then', async () => {
+		const { context, put, home } = await office({ writes: false });
+		await expect(put()).rejects.toThrow(/only reads localhost.*Nothing was done/);
+		await allowWriting(context, { mailbox: MAILBOX, writes: true });
+		await expect(put({ port: 1 })).rejects.toThrow(/ManageSieve server of localhost.*stays as it was/);
+		for (const id of [1, 2, 3]) await switchRule(context, { id, isOn: false });
+		await expect(put()).rejects.toThrow(/no standing decision that a mail server could carry out/);
+		expect(existsSync(path.join(home, 'sieve', 'Kovrel.sieve'))).toBe(false);
+	});
+});

@@ -1,0 +1,112 @@
+import Joi from 'joi';
+import { scriptsOf, SIEVE_PORT, sieveString } from '../../../core/sources/managesieve.ts';
+import { showCount } from '../../../core/weigh/units.ts';
+import { type Context, defineUseCase, mailboxRef } from '../context/index.ts';
+import { inTransaction } from '../database/index.ts';
+import { appendLedger } from '../ledger/index.ts';
+import type { MailboxRef } from '../mail/index.ts';
+import { Refusal } from '../refusal.ts';
+import { placesOnServer, requireSource, ServerTrouble, withSieveServer } from '../sources/index.ts';
+import { exportSieve } from './sieve.ts';
+
+/* The name of the script there: others of the account are never written over. */
+const SCRIPT = 'Kovrel';
+
+/** What was put on a mail server. */
+export interface PutScript {
+	mailbox: string;
+	host: string;
+	written: number[];
+	left: { rule: number; name: string; why: string }[];
+	isActive: boolean;
+	/** In words: what was done, and what was not. */
+	sentences: string[];
+}
+
+function refuse(error: unknown): never {
+	if (!(error instanceof ServerTrouble)) throw error;
+	throw new Refusal('not-possible', `${error.message} The former script there stays as it was.`, { cause: error });
+}
+
+/**
+ * Puts the standing decisions of a live mailbox on its server as a Sieve script (ManageSieve, RFC 5804), so that they act
+ * at delivery. The server checks the script first; another active script stays unless it is to be replaced.
+ *
+ * @param input.replaces whether ours becomes active in place of another one, which stays stored there
+ * @throws Refusal
+ */
+export async function putScriptOnServer(
+	context: Context,
+	input: {
+		mailbox: MailboxRef;
+		port?: number | undefined;
+		replaces?: boolean | undefined;
+		discards?: boolean | undefined;
+	}
+): Promise<PutScript> {
+	const { mailbox, source } = await requireSource(context, input.mailbox);
+	if (source.writes === 0)
+		throw new Refusal(
+			'not-possible',
+			`Kovrel only reads ${source.host}. Allow it to write there first. Nothing was done.`
+		);
+	const places = await placesOnServer(context, source).catch(refuse);
+	const { script, written, left } = await exportSieve(
+		context,
+		{ mailbox: mailbox.id, discards: input.discards },
+		places
+	);
+	if (written.length === 0)
+		throw new Refusal(
+			'not-possible',
+			`${mailbox.name} has no standing decision that a mail server could carry out. Nothing was done.`
+		);
+	try {
+		const active = await withSieveServer(context, source, input.port ?? SIEVE_PORT, async (line) => {
+			const before = scriptsOf(await line.command('LISTSCRIPTS')).find(({ isActive }) => isActive)?.name;
+			// refused as a whole where it is wrong: the former one stays (RFC 5804 section 2.6)
+			await line.command(`PUTSCRIPT "${SCRIPT}" ${sieveString(script.replaceAll(/\r?\n/g, '\r\n'))}`);
+			if (before !== undefined && before !== SCRIPT && !input.replaces) return before;
+			if (before !== SCRIPT) await line.command(`SETACTIVE "${SCRIPT}"`);
+			return SCRIPT;
+		});
+		const isActive = active === SCRIPT;
+		await inTransaction(context.db, (db) =>
+			appendLedger(db, {
+				at: context.now(),
+				by: context.actor,
+				action: 'rules-put',
+				details: { mailbox: mailbox.name, host: source.host, rules: written, active: isActive }
+			})
+		);
+		const decisions = `${showCount(written.length)} standing ${written.length === 1 ? 'decision' : 'decisions'}`;
+		return {
+			...{ mailbox: mailbox.name, host: source.host, written, left, isActive },
+			sentences: [
+				isActive
+					? `${decisions} ${written.length === 1 ? 'acts' : 'act'} on ${source.host} from now on, when mail is delivered.`
+					: `${decisions} ${written.length === 1 ? 'is' : 'are'} stored on ${source.host}, and ${written.length === 1 ? 'does' : 'do'} not act: the script “${active}” is active there. A server runs one script at a time.`,
+				...left.map(({ name, why }) => `${name} stays with Kovrel: ${why}.`)
+			]
+		};
+	} catch (error) {
+		return refuse(error);
+	}
+}
+
+/** The use cases of this file. */
+export const serverScriptUseCases = [
+	defineUseCase({
+		name: 'putScriptOnServer',
+		input: () =>
+			Joi.object({
+				mailbox: mailboxRef.required(),
+				port: Joi.number().integer().min(1).max(65_535),
+				replaces: Joi.boolean(),
+				discards: Joi.boolean()
+			}).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: putScriptOnServer
+	})
+] as const;
