@@ -19,6 +19,8 @@
 	let items = $state.raw<DueItem[]>([]);
 	let total = $state(0);
 	let selected = $state<number[]>([]);
+	/* As they are stored, and as they are said. */
+	const LOOKS: Record<string, string> = { 'kept a copy of': 'downloaded', 'found words in': 'read lines of' };
 	let what = $state('keep');
 	let reading = $state<number>();
 	let wrong = $state<string>();
@@ -251,7 +253,7 @@
 					{#each view.looks as look (look.id)}
 						<tr
 							><td class="whitespace-nowrap">{showMoment(look.at)}</td><td>{look.who}</td><td class="whitespace-nowrap"
-								>{look.what}</td
+								>{LOOKS[look.what] ?? look.what}</td
 							><td
 								>{#if look.itemId < 0}messages that a search found{:else if look.state === null}a message that was
 									destroyed since{:else}<button class="lead" type="button" onclick={() => (reading = look.itemId)}

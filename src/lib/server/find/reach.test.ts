@@ -11,6 +11,7 @@ import { placeHold } from '../retention/holds.ts';
 import { prepareEmptying } from '../archive/bin.ts';
 import { readPolicy } from '../retention/policy.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
+import { letWrite } from '../database/open.ts';
 import { openingsIn } from '../mail/openings-store.ts';
 import { recordOpening } from '../mail/openings.ts';
 import { copyToOwnMailbox, keepOwn, myReach, ownerView, ownItems } from '../people/own.ts';
@@ -417,6 +418,19 @@ describe('an owner', () => {
 		expect(looks.map(({ who, what, itemId }) => [who, what, itemId < 0])).toEqual([['Ylva', 'found words in', true]]);
 		const lines = (await listLedger(office.db)).filter(({ action }) => action === 'searched');
 		expect(lines.map(({ details }) => details)).toEqual([{ query: 'kelp', found: ids.length, items: ids }]);
+	});
+
+	it('learns of a search whose note could not be written at first', async () => {
+		const administrator = actingAs(office, { personId: 77, name: 'Ylva', role: 'administrator' });
+		const ids = within('Desk/Crew');
+		const search = () => recordOpening(administrator, { ids, what: 'found words in', query: 'kelp pier' });
+		await letWrite(office.db, false);
+		await expect(search()).rejects.toThrow();
+		await letWrite(office.db, true);
+		await search();
+		await search();
+		const lines = (await listLedger(office.db)).filter(({ details }) => details.query === 'kelp pier');
+		expect(lines).toHaveLength(1);
 	});
 
 	it('asks that more is kept than the policy lets them', async () => {
