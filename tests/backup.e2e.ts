@@ -31,7 +31,7 @@ test('backs up from the page while it runs, and brings it back onto an empty mac
 	await expect(page.getByRole('row', { name: /made a backup/ })).toBeVisible();
 	await section.getByLabel('Every night to this folder').fill(backups);
 	await section.getByRole('button', { name: 'Set' }).click();
-	await expect(section.getByText('It is set.')).toBeVisible();
+	await expect(section.getByText('Saved.')).toBeVisible();
 
 	const [file = ''] = readdirSync(backups).filter((name) => name.endsWith('.sqlite'));
 	const empty = path.join(files, 'empty machine');

@@ -96,7 +96,7 @@ test('collects a second decision; what both claim is said, and what keeps more w
 	await page.getByText('Line 1, message by message:').click();
 	await expect(page.getByRole('button', { name: 'Bulletin 3', exact: true })).toBeVisible();
 	await page.getByLabel('Name of the docket').fill('Bulletins');
-	await page.getByRole('button', { name: 'Name it' }).click();
+	await page.getByRole('button', { name: 'Save the name' }).click();
 	await expect(slip(page)).toContainText('Bulletins');
 	await visit(page, '/m/1/clear/lots?by=year');
 	await carryOut(page);
@@ -209,7 +209,7 @@ test('searches a keep-list in one go and keeps what it finds', async ({ page }) 
 	await page.getByRole('button', { name: 'Search every line' }).click();
 	await expect(page.getByRole('row', { name: /^Quay light 6/ })).toContainText('1');
 	await expect(page.getByRole('row', { name: /^slipway claim/ })).toContainText('nothing found');
-	await page.getByLabel('and in mail still to come').check();
+	await page.getByLabel('and to new mail').check();
 	await page.getByRole('button', { name: 'Put 1 message on the docket' }).click();
 	await expect(slip(page)).toContainText('Keep 1 message found by 2 lines of the keep-list');
 	await expect(page.getByRole('button', { name: 'Look for slipway claim no longer' })).toBeVisible();
@@ -219,7 +219,7 @@ test('searches a keep-list in one go and keeps what it finds', async ({ page }) 
 test('makes, renames and pauses folders; dropping one on a tag only tags, and says so before', async ({ page }) => {
 	await visit(page, '/m/1/clear/folders');
 	await page.getByLabel('A new folder, with its path').fill('Contracts/2026');
-	await page.getByRole('button', { name: 'Make it' }).click();
+	await page.getByRole('button', { name: 'Create it' }).click();
 	await page.getByRole('row', { name: /^2026/ }).click();
 	await page.getByLabel('Name, or another path').fill('Contracts/This year');
 	await page.getByRole('button', { name: 'Rename or move' }).click();
@@ -227,7 +227,7 @@ test('makes, renames and pauses folders; dropping one on a tag only tags, and sa
 	await page.getByRole('row', { name: /^MV Terne/ }).click();
 	await page.getByLabel('Not to be deleted before').fill('2090-01-01');
 	await page.getByLabel('because').fill('the claim runs');
-	await page.getByRole('button', { name: 'Pause it' }).click();
+	await page.getByRole('button', { name: 'Pause', exact: true }).click();
 	await expect(page.getByRole('row', { name: /^MV Terne/ })).toContainText('paused to 1 Jan 2090');
 
 	const tag = page.getByRole('listitem').filter({ hasText: 'Vessels/Skarv' });
@@ -259,7 +259,7 @@ test('renames, divides and merges folders of the archive; what lies there still 
 	await carryOut(page);
 	await page.getByRole('link', { name: 'of the archive' }).click();
 	await expect(page.getByText('goes by the folder that it came from')).toBeVisible();
-	await expect(page.getByRole('button', { name: 'Make it' })).toHaveCount(0);
+	await expect(page.getByRole('button', { name: 'Create it' })).toHaveCount(0);
 	await page.getByRole('row', { name: /^MV Terne/ }).focus();
 	await page.keyboard.press('Space');
 	await page.getByLabel('Name, or another path').fill('Ships/Terne');
@@ -270,11 +270,11 @@ test('renames, divides and merges folders of the archive; what lies there still 
 	await expect(slip(page)).toContainText('within the archive to Ships/Terne/2026');
 	await carryOut(page);
 	await page.getByRole('row', { name: /^2026/ }).click();
-	await page.getByLabel('Merge into, also a new one').fill('Sold vessels');
+	await page.getByLabel('Merge into (or a new folder)').fill('Sold vessels');
 	await page.getByRole('button', { name: 'Draft: move 1 message' }).click();
 	await carryOut(page);
 	await page.getByRole('row', { name: /^Sold vessels/ }).click();
-	await page.getByRole('link', { name: 'Look at its mail, or restore it' }).click();
+	await page.getByRole('link', { name: 'Open its mail, or restore it' }).click();
 	await page.getByRole('checkbox', { name: /^Select Quay light 4/ }).click();
 	await page.getByRole('button', { name: '9 Restore' }).click();
 	await expect(page.getByTestId('decided')).toContainText('Restored 1 message');
@@ -293,8 +293,8 @@ test('empties the bin by a docket of its own, once the name is typed, and leaves
 	await expect(page.getByTestId('bin-total')).toContainText('12 messages');
 	await page.getByText('Settings of the bin').click();
 	await page.getByLabel(/^Destroying more than/).fill('5');
-	await page.getByRole('button', { name: 'Use this from now on' }).click();
-	await expect(page.getByText('It is set.')).toBeVisible();
+	await page.getByRole('button', { name: 'Save' }).click();
+	await expect(page.getByText('Saved.')).toBeVisible();
 	await page.getByRole('button', { name: 'Draft: empty the bin' }).click();
 	await expect(slip(page)).toContainText('This cannot be undone');
 	const go = slip(page).getByRole('button', { name: 'Carry out: destroy 12 messages' });
@@ -368,11 +368,11 @@ test('decides on lots over all mailboxes', async ({ page }) => {
 test('holds mail against whatever would delete it, until the hold is released with a reason', async ({ page }) => {
 	await visit(page, '/retain/holds');
 	await expect(page.getByText('Nothing is held.')).toBeVisible();
-	await page.getByLabel('What it is called').fill('Quay claim');
+	await page.getByLabel('Name', { exact: true }).fill('Quay claim');
 	await page.getByLabel('Why', { exact: true }).fill('the claim runs');
-	await page.getByLabel('Who asked for it').fill('Counsel');
+	await page.getByLabel('Requested by').fill('Counsel');
 	await page.getByLabel('Written by or to').fill('org3.example');
-	await page.getByRole('button', { name: 'See what it would cover' }).click();
+	await page.getByRole('button', { name: 'Preview' }).click();
 	await expect(page.getByTestId('covers')).toContainText('Everything in all mailboxes, with org3.example');
 	await expect(page.getByTestId('covers')).toContainText('1 message');
 	await page.getByRole('button', { name: 'Place the hold' }).click();

@@ -144,7 +144,7 @@ test('makes a standing decision from a message, after saying what it would have 
 	await expect(page.getByTestId('rehearsal')).toContainText('it would have taken 73 messages');
 	await expect(page.getByTestId('rehearsal')).toContainText('“address:"desk@quay.example": archived”');
 	await page.getByRole('textbox', { name: 'Name', exact: true }).fill('Quay, newest three');
-	await page.getByRole('button', { name: 'Let it stand' }).click();
+	await page.getByRole('button', { name: 'Save the standing decision' }).click();
 	await page.waitForURL(/desk\/rules$/);
 	await expect(page.getByRole('row', { name: 'Quay, newest three' })).toContainText('0 messages');
 
@@ -177,7 +177,7 @@ test('waits for a person the first time, shows on the message what acted, and ta
 	await page.keyboard.press('Escape');
 	await visit(page, '/m/1/desk/rules');
 	await page.getByRole('button', { name: 'Quay, newest three' }).click();
-	await page.getByRole('button', { name: 'Take back what it did' }).click();
+	await page.getByRole('button', { name: 'Take back its decisions' }).click();
 	await expect(page.locator('p[role=status]')).toContainText('97 messages were taken back');
 	await visit(page, '/m/1/archive?q=address%3Adesk%40quay.example&where=archived');
 	await expect(page.getByText('Nothing')).toBeVisible();

@@ -149,7 +149,7 @@ test('narrows down, opens, keeps a copy, and asks for what may not be restored; 
 	// back to where they wanted to go
 	await expect(own.getByTestId('total')).toContainText('3 messages');
 	await visit(own, '/find?q=terne');
-	const filters = own.getByRole('group', { name: 'Narrow it down' });
+	const filters = own.getByRole('group', { name: 'Filters' });
 	await filters.getByText('Attachment', { exact: true }).click();
 	await filters.getByRole('button', { name: /PDF/ }).click();
 	await expect(own).toHaveURL(/file=pdf/);
@@ -249,7 +249,7 @@ test('one-time codes are set up, asked for, and recovered from', async ({ page }
 	await visit(own, '/account?codes');
 	const secret = (await own.locator('code').textContent()) ?? '';
 	const code = () => new TOTP({ secret: Secret.fromBase32(secret) }).generate();
-	await own.getByLabel('The six digits that it shows now').fill(code());
+	await own.getByLabel('The six digits shown now').fill(code());
 	await own.getByRole('button', { name: 'Use codes from now on' }).click();
 	const codes = own.getByTestId('recovery-codes').getByRole('listitem');
 	await expect(codes).toHaveCount(10);
@@ -261,10 +261,10 @@ test('one-time codes are set up, asked for, and recovered from', async ({ page }
 	await own.getByRole('button', { name: 'Sign out' }).click();
 	await signIn(own, 'jonas@skerryline.example', PASSWORD);
 	await own.getByLabel(/^The six digits/).fill('000000');
-	await own.getByRole('button', { name: 'Go on' }).click();
+	await own.getByRole('button', { name: 'Continue' }).click();
 	await expect(own.getByRole('alert')).toContainText('That code is not right');
 	await own.getByLabel(/^The six digits/).fill(recovery[0] ?? '');
-	await own.getByRole('button', { name: 'Go on' }).click();
+	await own.getByRole('button', { name: 'Continue' }).click();
 	await own.waitForURL(/find/);
 	await visit(own, '/account');
 	await expect(own.getByText('9 recovery codes are left')).toBeVisible();
@@ -275,8 +275,8 @@ test('a second administrator approves what the first one destroys', async ({ pag
 	const ruben = await server.addPerson('Ruben Holm', 'administrator');
 	await visit(page, '/people');
 	await page.getByRole('checkbox', { name: /What a person destroys/ }).check();
-	await page.getByRole('region', { name: 'Doors' }).getByRole('button', { name: 'Set' }).click();
-	await expect(page.getByText('It is set.')).toBeVisible();
+	await page.getByRole('region', { name: 'Sign-in rules' }).getByRole('button', { name: 'Set' }).click();
+	await expect(page.getByText('Saved.')).toBeVisible();
 	expect(kovrel(server.data, 'restore', '5').status).toBe(0);
 	const by = (person: string, ...words: string[]) =>
 		kovrel({ data: server.data, environment: { KOVREL_PERSON: person } }, ...words);

@@ -31,7 +31,7 @@ test.describe.configure({ mode: 'serial' });
 test('a first visit says what belongs here, and how it gets here', async ({ page }) => {
 	await page.goto(server.url);
 	await expect(page).toHaveURL(/\/mailboxes$/);
-	await expect(page.getByText('Nothing came in yet.')).toBeVisible();
+	await expect(page.getByText('Nothing was imported yet.')).toBeVisible();
 });
 
 test('brings in an mbox file, shows what came in, and adds nothing the second time', async ({ page }) => {
@@ -46,7 +46,7 @@ test('brings in an mbox file, shows what came in, and adds nothing the second ti
 		await visit(page, '/mailboxes');
 		await page.getByLabel('choose files').setInputFiles(file);
 		await page.getByLabel('Into the mailbox').fill('Harbour office');
-		await page.getByRole('button', { name: /^Bring in/ }).click();
+		await page.getByRole('button', { name: /^Import \d/ }).click();
 		await expect(page.getByTestId('brought-in')).toHaveText(says);
 	}
 	await expect(page.getByRole('row', { name: /mail\.mbox/ })).toHaveCount(2);
@@ -60,7 +60,7 @@ test('brings in a folder of messages with its subfolders', async ({ page }) => {
 	await visit(page, '/mailboxes');
 	await page.getByLabel('choose a folder').setInputFiles(folder);
 	await page.getByLabel('Into the mailbox').fill('Crew office');
-	await page.getByRole('button', { name: /^Bring in/ }).click();
+	await page.getByRole('button', { name: /^Import \d/ }).click();
 	await expect(page.getByTestId('brought-in')).toHaveText('2 read: 2 added, 0 there already, 0 kept raw.');
 	await page.getByRole('row', { name: /saved/ }).getByRole('link', { name: 'Crew office' }).click();
 	await expect(page.getByRole('row', { name: /^Rosters/ })).toContainText('1');
@@ -72,7 +72,7 @@ test('lists what it cannot understand, and gives its bytes back', async ({ page 
 		.getByLabel('choose files')
 		.setInputFiles({ name: 'photo.eml', mimeType: 'message/rfc822', buffer: Buffer.from([0x89, 0x50, 0x4e, 0x47]) });
 	await page.getByLabel('Into the mailbox').fill('Harbour office');
-	await page.getByRole('button', { name: /^Bring in/ }).click();
+	await page.getByRole('button', { name: /^Import \d/ }).click();
 	await expect(page.getByTestId('brought-in')).toHaveText('1 read: 0 added, 0 there already, 1 kept raw.');
 	await page
 		.getByRole('row', { name: /photo\.eml/ })
@@ -81,7 +81,7 @@ test('lists what it cannot understand, and gives its bytes back', async ({ page 
 	await expect(page.getByText('is neither a message nor a mailbox file')).toBeVisible();
 	const [download] = await Promise.all([
 		page.waitForEvent('download'),
-		page.getByRole('link', { name: 'Keep the raw bytes' }).click()
+		page.getByRole('link', { name: 'Download the raw bytes' }).click()
 	]);
 	const stream = await download.createReadStream();
 	const chunks: Buffer[] = [];
@@ -184,12 +184,12 @@ test('lays the archive out by year, for a docket and then for the mailbox, and a
 	await expect(slip(page)).toContainText('31 messages are as before');
 
 	await page.getByRole('checkbox', { name: 'mail of this mailbox may be archived' }).uncheck();
-	await settings.getByRole('button', { name: 'Use this from now on' }).click();
+	await settings.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByText('Harbour office is set to archive nothing.')).toBeVisible();
 	await page.getByRole('checkbox', { name: 'mail of this mailbox may be archived' }).check();
 	await settings.getByRole('button', { name: 'Add a level' }).click();
 	await expect(settings.getByText('In the archive:')).toContainText('in the same folders');
-	await settings.getByRole('button', { name: 'Use this from now on' }).click();
+	await settings.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByRole('button', { name: 'Count it, and draft a docket' })).toBeVisible();
 	// an earlier docket is taken back too
 	await page
@@ -211,7 +211,7 @@ test('says so when the mailbox has changed since the draft', async ({ page, cont
 		.getByLabel('choose files')
 		.setInputFiles({ name: 'late.eml', mimeType: 'message/rfc822', buffer: Buffer.from(letter('Late', OLD)) });
 	await other.getByLabel('Into the mailbox').fill('Harbour office');
-	await other.getByRole('button', { name: /^Bring in/ }).click();
+	await other.getByRole('button', { name: /^Import \d/ }).click();
 	await expect(other.getByTestId('brought-in')).toContainText('1 added');
 	await other.close();
 	await slip(page)

@@ -168,7 +168,7 @@ test('says who wins for a sender, and takes marks off', async ({ page }) => {
 	await expect(page.getByRole('row', { name: /the domain lucky\.example/ })).toContainText('trusted');
 	await page.getByLabel('An address').fill('p@lucky.example');
 	await page.getByLabel(/^of the list/).fill('prizes <lucky.example>');
-	await page.getByRole('button', { name: 'Say who decides' }).click();
+	await page.getByRole('button', { name: 'Check' }).click();
 	await expect(page.getByText('narrower than the domain lucky.example')).toBeVisible();
 	await page.getByRole('button', { name: /^the domain lucky\.example.*neither trusted nor blocked/ }).click();
 	await expect(page.getByRole('row', { name: /the domain lucky\.example/ })).toBeHidden();

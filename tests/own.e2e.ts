@@ -60,7 +60,7 @@ test('an owner tidies only once that is granted, and then from the keyboard', as
 	await owners.getByRole('combobox', { name: 'Mailbox', exact: true }).selectOption(MAILBOX);
 	await owners.getByRole('combobox', { name: 'Owner', exact: true }).selectOption('Jonas Berg');
 	await owners.getByRole('checkbox', { name: /may tidy it/ }).check();
-	await owners.getByRole('button', { name: 'Set the owner' }).click();
+	await owners.getByRole('button', { name: 'Set owner' }).click();
 	await expect(owners.getByRole('listitem')).toContainText('Jonas Berg, may tidy it');
 
 	await visit(own, '/own');

@@ -78,7 +78,7 @@ test('begins with an example schedule, and changes a series with a reason', asyn
 		mimeType: 'text/csv',
 		buffer: Buffer.from('code,title,period,disposition\nA,,P1Y,destroy\n')
 	});
-	await page.getByRole('button', { name: 'Bring it in' }).click();
+	await page.getByRole('button', { name: 'Import it' }).click();
 	await expect(page.getByRole('alert')).toContainText('Line 2: A title is missing');
 });
 

@@ -11,7 +11,14 @@ const REPLACED: readonly [RegExp, string][] = [
 	[/\bWho wins\b/, 'Which mark decides?'],
 	[/\bLeave (\$\{|\{|\d|all )|\bHow to leave\b/, 'unsubscribe (from a list)'],
 	[/\bso already\b/i, 'already archived, already in this folder'],
-	[/\bkeep(s|ing)? a copy\b/i, 'download']
+	[/\bkeep(s|ing)? a copy\b/i, 'download'],
+	[/\bIt is set\.|\bUse this from now on\b/, 'Saved., Save'],
+	[/\bwhat is old\b/, 'old mail'],
+	[/\b[Ll]ook(ed)? (for .* )?no longer\b|\bTake it off\b/, 'stop applying, remove from the schedule'],
+	[/>Doors</, 'sign-in rules'],
+	[/>Leave</, 'cancel'],
+	[/\bUntick\b/, 'clear selection'],
+	[/\bBring it in\b/, 'import it']
 ];
 
 /* Code that speaks to people, and the guide. What is sealed in the ledger keeps its words. */

@@ -91,13 +91,13 @@
 			</p>
 		{:else if data.account.usesCodes && !data.offer}
 			<p class="mt-1">
-				Beside your password, your authenticator's code is asked for. {data.account.recoveryCodesLeft} recovery codes are
-				left. <a class="lead" href="/account?codes">Replace the authenticator</a>
+				You sign in with your password and a code from your authenticator. {data.account.recoveryCodesLeft} recovery codes
+				are left. <a class="lead" href="/account?codes">Replace the authenticator</a>
 			</p>
 			{#if !data.account.codesDemanded}
 				<form method="post" action="?/removeCodes" use:enhance class="mt-2 flex max-w-md items-end gap-2">
-					<div class="flex-1"><PasswordField label="Your password, to do without codes" /></div>
-					<button class="quiet">Do without codes</button>
+					<div class="flex-1"><PasswordField label="Your password, to turn off codes" /></div>
+					<button class="quiet">Turn off codes</button>
 				</form>
 			{/if}
 		{:else if data.offer}
@@ -110,7 +110,7 @@
 					</p>
 					<input type="hidden" name="secret" value={data.offer.secret} />
 					<label class="flex flex-col gap-1"
-						>The six digits that it shows now
+						>The six digits shown now
 						<input class="field w-40" name="code" inputmode="numeric" autocomplete="one-time-code" required /></label
 					>
 					{#if data.account.usesCodes}<PasswordField label="Your password, to replace the codes in use" />{/if}
@@ -131,10 +131,12 @@
 	{#if !data.wanted}
 		<section class="bg-sheet border-rule-strong mb-4 border p-4" aria-label="Password">
 			<h2>Password</h2>
-			{#if answer?.passwordSet}<p role="status" class="mt-1">It is changed; your other sessions ended.</p>{/if}
+			{#if answer?.passwordSet}<p role="status" class="mt-1">
+					Your password was changed. Your other sessions ended.
+				</p>{/if}
 			<form method="post" action="?/password" use:enhance class="mt-2 grid max-w-2xl grid-cols-2 gap-4">
-				<PasswordField label="Until now" name="before" />
-				<PasswordField label="From now on" isNew />
+				<PasswordField label="Current password" name="before" />
+				<PasswordField label="New password" isNew />
 				<button class="quiet justify-self-start">Change the password</button>
 			</form>
 		</section>
@@ -167,7 +169,7 @@
 			</table>
 			{#if data.account.sessions.length > 1}
 				<form method="post" action="?/end" use:enhance class="mt-2">
-					<button class="quiet">End all others</button>
+					<button class="quiet">End all other sessions</button>
 				</form>
 			{/if}
 			<p class="text-ink-soft mt-2 text-sm">A session ends by itself after 12 hours without use, and after a week.</p>

@@ -166,19 +166,19 @@
 
 	{#if !data.sheet && !data.refused}
 		<div class="mt-4 grid grid-cols-[minmax(0,1fr)_22rem] gap-8">
-			<section aria-label="Where you find">
-				<h1 class="mb-2">Find what was written</h1>
+			<section aria-label="Mailboxes you can search">
+				<h1 class="mb-2">Find mail</h1>
 				{#if data.reach.everywhere}
-					<p>You find in all mailboxes.</p>
+					<p>You can search all mailboxes.</p>
 				{:else if data.reach.own.length + data.reach.grants.length === 0}
 					<p>
-						You may not find in any mailbox yet. An administrator gives you access, or you <a
+						You cannot search any mailbox yet. An administrator gives you access, or you <a
 							class="lead"
 							href="/find/requests">ask for it</a
 						>.
 					</p>
 				{:else}
-					<p class="mb-1">You find in:</p>
+					<p class="mb-1">You can search:</p>
 					<ul class="list-inside list-disc">
 						{#each data.reach.own as { id, name } (id)}<li><b>{name}</b>, your own: to find and restore</li>{/each}
 						{#each data.reach.grants as grant, n (n)}
@@ -193,7 +193,7 @@
 						{/each}
 					</ul>
 					<p class="mt-2">
-						Is what you look for elsewhere? <a class="lead" href="/find/requests">Ask for access</a>.
+						Not found here? <a class="lead" href="/find/requests">Ask for access</a>.
 					</p>
 				{/if}
 			</section>
@@ -205,7 +205,7 @@
 	{:else if data.sheet}
 		<MessageSheet sheet={data.sheet} answer={answer?.message ? { message: answer.message } : null} {actions}>
 			{#snippet empty()}
-				Nothing that you may see has all of this.
+				No message that you may see matches.
 				<DidYouMean nearly={data.nearly} onSearch={(query) => search(query, true)} />
 				<p class="text-ink-soft mt-2 text-sm">
 					Fewer words find more. Is it in a mailbox that you may not see? <a class="lead" href="/find/requests"

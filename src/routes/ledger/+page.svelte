@@ -35,8 +35,8 @@
 		<div class="flex-1">
 			<h1>Ledger</h1>
 			<p class="mt-1 max-w-3xl">
-				Everything that was done here, by whom and when. Each line is sealed with the one before it, so that none can be
-				changed or taken out unnoticed.
+				Every action, who did it and when. Each line is sealed with the one before it, so that none can be changed or
+				taken out unnoticed.
 			</p>
 			{#if data.checks}
 				{@const { through, upTo, began, wholeOn } = data.checks}
@@ -134,7 +134,7 @@
 		{#if isAdministrator}<div class="mt-2 flex flex-wrap items-end gap-4">
 				<form method="post" action="?/backUp" use:enhance class="flex items-end gap-2">
 					<label class="flex flex-col gap-1 text-sm"
-						>To a folder of this machine, best on another disk
+						>Folder on this machine, best on another disk
 						<input
 							class="field w-80"
 							name="out"
@@ -149,11 +149,11 @@
 				</form>
 				<form method="post" action="?/nightly" use:enhance={keepFields} class="flex items-end gap-2">
 					<label class="flex flex-col gap-1 text-sm"
-						>Every night to this folder (empty: not)
+						>Folder for a nightly backup (empty: none)
 						<input class="field w-80" name="folder" value={data.backups.folder ?? ''} maxlength="4000" /></label
 					>
 					<button class="quiet">Set</button>
-					{#if answer?.nightlySet}<span role="status" class="pb-1.5 text-sm">It is set.</span>{/if}
+					{#if answer?.nightlySet}<span role="status" class="pb-1.5 text-sm">Saved.</span>{/if}
 				</form>
 			</div>{/if}
 		{#if data.backups.backups.some(({ holdsDestroyed }) => holdsDestroyed)}
@@ -171,7 +171,9 @@
 		</p>
 	{:else}
 		<table class="sheet">
-			<thead><tr><th class="number">Line</th><th>When</th><th>Who</th><th>Did</th><th>What</th><th>Seal</th></tr></thead
+			<thead
+				><tr><th class="number">Line</th><th>When</th><th>Who</th><th>Action</th><th>Details</th><th>Seal</th></tr
+				></thead
 			>
 			<tbody>
 				{#each data.lines as line (line.number)}

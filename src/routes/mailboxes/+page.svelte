@@ -68,7 +68,7 @@
 	<h1>Import mail</h1>
 	<p class="mt-1 mb-4 max-w-3xl">
 		An mbox file, a single message (EML), or a folder of them; told apart by what is in them. The bytes of each message
-		are kept exactly as they come. Bringing the same mail in again adds nothing. Files of any size go faster from the
+		are kept exactly as they come. Importing the same mail again adds nothing. Files of any size go faster from the
 		terminal: <code>npm run kovrel -- import PATH --mailbox NAME</code>. Mail that lives on a mail server is followed
 		there:
 		<a class="lead" href="/mailboxes/live">live mailboxes</a>.
@@ -78,7 +78,7 @@
 			class="drop"
 			class:over
 			role="group"
-			aria-label="Files to bring in"
+			aria-label="Files to import"
 			ondragover={(event) => {
 				event.preventDefault();
 				over = true;
@@ -118,7 +118,7 @@
 					bind:value={mailbox}
 					required
 					maxlength="200"
-					placeholder="its name; made where it is new"
+					placeholder="a new or an existing one"
 				/>
 				<datalist id="mailboxes"
 					>{#each data.mailboxes as { id, name } (id)}<option value={name}></option>{/each}</datalist
@@ -129,7 +129,7 @@
 				<input class="field w-64" bind:value={folder} maxlength="1000" placeholder="Projects/Slipway" />
 			</label>
 			<button class="act" disabled={files.length === 0 || sent !== undefined}
-				>Bring in {files.length === 0 ? '' : showBytes(bytes)}</button
+				>Import {files.length === 0 ? '' : showBytes(bytes)}</button
 			>
 		</div>
 		<Refused message={wrong} />
@@ -157,9 +157,9 @@
 		{/if}
 	</form>
 
-	<h2 class="mt-6 mb-1.5">What came in</h2>
+	<h2 class="mt-6 mb-1.5">Imports</h2>
 	{#if data.imports.length === 0}
-		<p class="bg-sheet border-rule-strong max-w-4xl border p-5">Nothing came in yet.</p>
+		<p class="bg-sheet border-rule-strong max-w-4xl border p-5">Nothing was imported yet.</p>
 	{:else}
 		<table class="sheet">
 			<thead
@@ -205,7 +205,7 @@
 					<tr
 						><td class="break-all">{oddity.place}</td><td>{oddity.reason}</td><td class="number"
 							>{showBytes(oddity.bytes)}</td
-						><td><a class="lead" href="/oddities/{oddity.id}" download>Keep the raw bytes</a></td></tr
+						><td><a class="lead" href="/oddities/{oddity.id}" download>Download the raw bytes</a></td></tr
 					>
 				{/each}
 			</tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -60,7 +61,7 @@
 	{#if !view}
 		<h1 class="mb-2">My mailbox</h1>
 		<p class="bg-sheet border-rule-strong max-w-3xl border p-5">
-			No mailbox is your own here. Where one is, this page says what will go from it and when, lets you keep what you
+			You own no mailbox. For the owner of one, this page says what will go from it and when, lets them keep what they
 			still need, and shows who else looked into it. An administrator sets the owner of a mailbox.
 		</p>
 	{:else}
@@ -199,7 +200,7 @@
 												</select></label
 											>
 											{#if what === 'pause'}<label class="flex flex-col gap-1"
-													>Until <input class="field" type="date" name="until" required /></label
+													>Until <DateField name="until" required /></label
 												>{/if}
 											{#if what === 'retain'}<label class="flex flex-col gap-1"
 													>Years <input

@@ -114,7 +114,7 @@ export const actions: Actions = {
 				{ codesDemanded: codes !== '', approvalDemanded: approval !== '' },
 				locals.who
 			);
-			return { set: 'It is set.' };
+			return { set: 'Saved.' };
 		}
 	)
 };

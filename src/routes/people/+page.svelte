@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -28,8 +29,8 @@
 
 <h1>People</h1>
 <p class="mt-1 mb-2 max-w-4xl">
-	Who comes in, and what each may find and restore. A colleague sees only what is granted here, and their own mailbox;
-	an auditor sees schedule, ledger and certificates, and no message.
+	Who may sign in, and what each may find and restore. A colleague sees only what is granted here, and their own
+	mailbox; an auditor sees schedule, ledger and certificates, and no message.
 </p>
 <Refused message={answer?.message} />
 {#if answer?.link}
@@ -44,7 +45,7 @@
 <table class="sheet">
 	<thead
 		><tr
-			><th>Name</th><th>Signs in as</th><th>Role</th><th>Codes</th><th>Groups</th><th>Own mailbox</th><th>Last here</th
+			><th>Name</th><th>Signs in as</th><th>Role</th><th>Codes</th><th>Groups</th><th>Own mailbox</th><th>Last seen</th
 			>{#if isAdministrator}<th><span class="sr-only">Change</span></th>{/if}</tr
 		></thead
 	>
@@ -119,16 +120,17 @@
 	</form>
 {/if}
 
-<h2 class="mt-6 mb-1">What is granted</h2>
+<h2 class="mt-6 mb-1">Access</h2>
 {#if view.grants.length === 0}
 	<p class="bg-sheet border-rule-strong border p-4">
-		Nothing yet: colleagues find in their own mailboxes alone. Grant a mailbox or a folder to a person or a group.
+		No access is granted yet: colleagues search only their own mailboxes. Grant a mailbox or a folder to a person or a
+		group.
 	</p>
 {:else}
 	<table class="sheet">
 		<thead
 			><tr
-				><th>To</th><th>Where</th><th>May</th><th>Until</th><th>Given</th>{#if isAdministrator}<th
+				><th>To</th><th>Where</th><th>May</th><th>Until</th><th>Granted</th>{#if isAdministrator}<th
 						><span class="sr-only">End it</span></th
 					>{/if}</tr
 			></thead
@@ -173,7 +175,7 @@
 		>
 		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="find" value="1" checked /> find</label>
 		<label class="flex items-center gap-1.5 pb-1.5"><input type="checkbox" name="restore" value="1" /> restore</label>
-		<label class="flex flex-col gap-1">Until (empty: no day set)<input class="field" type="date" name="until" /></label>
+		<label class="flex flex-col gap-1">Until (empty: no day set)<DateField name="until" /></label>
 		<button class="act">Grant</button>
 	</form>
 
@@ -239,11 +241,11 @@
 						>may tidy it: archive, delete, move and tag its mail. Held mail is not deleted, and nothing is destroyed.</span
 					></label
 				>
-				<button class="quiet self-start">Set the owner</button>
+				<button class="quiet self-start">Set owner</button>
 			</form>
 		</section>
-		<section aria-label="Doors">
-			<h2 class="mb-1">Doors</h2>
+		<section aria-label="Sign-in rules">
+			<h2 class="mb-1">Sign-in rules</h2>
 			<form
 				method="post"
 				action="?/access"

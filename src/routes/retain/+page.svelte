@@ -48,12 +48,12 @@
 		<h1>What is due</h1>
 		<p class="mt-0.5 max-w-3xl" data-testid="due-now">
 			{#if overview.lines.length === 0}
-				Nothing is due, nor will be in the next two years.
+				Nothing is due in the next two years.
 			{:else}
 				Today {showCount(totals.destroy)} are due to be destroyed, {showCount(totals.archive)} to be archived and {showCount(
 					totals.review
-				)} to be looked at. Nothing of it happens unless <a class="lead" href="/retain/run">the run</a> is switched on, or
-				you decide.
+				)} to be reviewed. Nothing happens unless <a class="lead" href="/retain/run">the scheduled run</a> is switched on,
+				or you decide.
 			{/if}
 		</p>
 	</div>
@@ -67,14 +67,14 @@
 </div>
 {#if overview.isBeingApplied}
 	<p class="wrong mb-2" role="status">
-		Settings were changed and are still being applied: these figures are partly those from before.
+		Settings were changed and are still being applied: some figures are not up to date.
 	</p>
 {/if}
 
 {#if overview.lines.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
 		Mail falls due once a period is set: <a class="lead" href="/retain/schedule">make a schedule</a>, then
-		<a class="lead" href="/retain/folders">put folders under it</a>.
+		<a class="lead" href="/retain/folders">set it for folders</a>.
 	</p>
 {:else}
 	<div class="bg-sheet border-rule-strong mb-3 border p-3">

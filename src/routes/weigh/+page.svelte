@@ -36,9 +36,7 @@
 <main class="px-5 py-4">
 	<h1>All mailboxes weigh {showBytes(sum(({ bytes }) => bytes))}</h1>
 	<p class="mt-1"><a class="lead" href="/lots">Decide on lots over all mailboxes</a></p>
-	<p class="mt-1 mb-3">
-		The one furthest over its quota is worth working on first, and stands first. Select two or more to compare them.
-	</p>
+	<p class="mt-1 mb-3">The mailbox furthest over its quota comes first. Select two or more to compare them.</p>
 	{#if canSet}
 		<form
 			method="post"
@@ -73,7 +71,7 @@
 	{/if}
 	{#if data.compared.mailboxes.length === 0}
 		<p class="bg-sheet border-rule-strong border p-5">
-			There is no mailbox yet. Mail gets here from a file: <a class="lead" href="/mailboxes">import mail</a>.
+			There is no mailbox yet. To begin, <a class="lead" href="/mailboxes">import mail</a>.
 		</p>
 	{:else}
 		<table class="sheet">
@@ -114,7 +112,7 @@
 						<td class="number">
 							{#if mailbox.quotaBytes !== undefined && mailbox.bytes > mailbox.quotaBytes}<b class="text-wax"
 									>over it now</b
-								>{:else if mailbox.growth.quotaReachedOn}{showDate(mailbox.growth.quotaReachedOn)}{:else}not in sight{/if}
+								>{:else if mailbox.growth.quotaReachedOn}{showDate(mailbox.growth.quotaReachedOn)}{:else}not foreseeable{/if}
 						</td>
 					</tr>
 				{/each}

@@ -6,7 +6,7 @@ import { table } from '../../terminal.ts';
 
 changing<{ mailbox: string; folder?: string; filesLater?: boolean }>(
 	'import <path>',
-	'bring in an mbox file, a message (EML) or a folder of messages',
+	'import an mbox file, a message (EML) or a folder of messages',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox to put it into; made where it is new')

@@ -22,7 +22,7 @@ const schedule = group('schedule', 'show and change the retention schedule');
 
 changing<{ because?: string; starter?: boolean }>(
 	'import [file]',
-	'bring in a schedule as CSV: all of it, or where a line is wrong nothing',
+	'import a schedule as CSV: all of it, or where a line is wrong nothing',
 	(c) =>
 		c
 			.option('--because <text>', 'why: it stays with each new version')

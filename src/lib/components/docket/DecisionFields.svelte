@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { untrack } from 'svelte';
 	import { page } from '$app/state';
 	import NameField from '$lib/components/docket/NameField.svelte';
@@ -91,7 +92,7 @@
 	>
 {:else}
 	<label class="flex items-center gap-2 text-sm"
-		>Not before <input class="field" type="date" bind:value={until} {@attach focus} required /></label
+		>Not before <DateField bind:value={until} required attach={focus} /></label
 	>
 	<label class="flex items-center gap-2 text-sm"
 		>because <input class="field w-60" bind:value={because} required maxlength="500" /></label

@@ -241,7 +241,7 @@
 				use:enhance={submit}
 				class="flex flex-col gap-2"
 			>
-				<button class="act justify-center">Go on</button>
+				<button class="act justify-center">Continue</button>
 				{#if docket.state === 'carrying-out' && !docket.destroys}<button
 						class="quiet justify-center"
 						formaction="/dockets/{docket.id}?/takeBack">Take back what it has done</button

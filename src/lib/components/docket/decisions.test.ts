@@ -69,7 +69,7 @@ describe('what a decision asks first', () => {
 	it.each<[Asked, readonly string[]]>([
 		['folder', ['Move to', 'Inbox', 'Vessels']],
 		['tag', ['Remove tag', 'Ramp']],
-		['pause', ['Not before', 'because', 'type="date"']],
+		['pause', ['Not before', 'because', '4 Mar 2024']],
 		['class', ['Class', 'crew papers', 'because']],
 		['series', ['Series']]
 	])('%s: %j', (asks, expected) => {

@@ -229,8 +229,8 @@ describe('the result of a docket on the slip', () => {
 	});
 
 	it.each<[string, Partial<Docket>, string[]]>([
-		['stopped while it was carried out', { state: 'carrying-out' }, ['Go on', 'Take back what it has done']],
-		['stopped while it was taken back', { state: 'taking-back' }, ['Go on']]
+		['stopped while it was carried out', { state: 'carrying-out' }, ['Continue', 'Take back what it has done']],
+		['stopped while it was taken back', { state: 'taking-back' }, ['Continue']]
 	])('%s can go on', (_what, also, expected) => {
 		const { text, buttons } = slip(docket([line('archive')], also));
 		expect(text).toContain('stopped on the way. What it has done so far is kept.');
@@ -239,7 +239,7 @@ describe('the result of a docket on the slip', () => {
 
 	it('that destroys is not taken back on the way', () => {
 		const { buttons } = slip(docket([line('destroy')], { state: 'carrying-out' }));
-		expect(buttons.map(({ text: label }) => label)).toEqual(['Go on']);
+		expect(buttons.map(({ text: label }) => label)).toEqual(['Continue']);
 	});
 
 	it('taken back says how many are as before, and how many had been changed since', () => {

@@ -12,7 +12,7 @@
 		<div>
 			<h1>What happens to mail here</h1>
 			<p class="text-ink-soft mt-0.5 text-sm">
-				As it is set on {showDate(today)}. These sentences are made from the settings, and change with them.
+				As set on {showDate(today)}. Kovrel writes these sentences from the settings.
 			</p>
 		</div>
 		<button class="quiet print:hidden" type="button" onclick={() => window.print()}>Print</button>

@@ -172,7 +172,7 @@
 			{#if !isAuditor}<Popover onOpenChange={({ open }) => void notice(open)}>
 					<Popover.Trigger
 						class="quiet"
-						aria-label="Work in the background: {jobs.running.length} running, {unseen} not yet looked at"
+						aria-label="Work in the background: {jobs.running.length} running, {unseen} not seen yet"
 					>
 						<BellIcon size={16} aria-hidden="true" />
 						{#if jobs.running.length > 0}{jobs.running.length} running{:else if unseen > 0}{unseen} done{:else}Work{/if}
@@ -196,7 +196,7 @@
 											{#if job.useCase === 'letDaysPass' && job.result}<NightResult run={job.result as NightRun} />{/if}
 											{#if job.useCase === 'leaveLists' && job.result}<br />{askedWords(job.result as Asked)}{/if}
 											{#if job.useCase === 'importMailbox' && job.result}<br /><a class="lead" href="/mailboxes"
-													>What came in</a
+													>Imports</a
 												>{/if}
 										</li>
 									{:else}

@@ -13,7 +13,7 @@
 	class="quiet"
 	type="button"
 	onclick={() => mode.toggle()}
-	aria-label="Change to the {mode.current === 'dark' ? 'light' : 'dark'} ground"
+	aria-label="Switch to the {mode.current === 'dark' ? 'light' : 'dark'} theme"
 >
 	{#if mode.current === 'dark'}<SunIcon size={16} aria-hidden="true" />{:else}<MoonIcon
 			size={16}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import { sendAhead, type Sending } from '$lib/sent-form.ts';
@@ -41,7 +42,7 @@
 		/></label
 	>
 	<label class="flex items-center gap-2"
-		>back without an answer on <input class="field" type="date" bind:value={until} min={page.data.today} /></label
+		>returns without an answer on <DateField bind:value={until} min={page.data.today} /></label
 	>
 	<button class="act" disabled={ids.length === 0}
 		>{isArchived ? 'Bring it back when it is answered' : 'Archive until it is answered'}</button

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import { sendAhead, type Sending } from '$lib/sent-form.ts';
@@ -35,7 +36,7 @@
 >
 	<input type="hidden" name="wish" value={wish} />
 	<label class="flex items-center gap-2"
-		>The thread, and what still comes in it, goes to
+		>Move the thread, and its later mail, to
 		<select class="field" bind:value={then}>
 			<option value="archive">the archive</option>
 			<option value="delete">the bin</option>
@@ -49,10 +50,10 @@
 			>{#each folders as name (name)}<option value={name}></option>{/each}</datalist
 		>{/if}
 	<label class="flex items-center gap-2"
-		>until <input class="field" type="date" bind:value={until} min={page.data.today} /> (empty: for good)</label
+		>until <DateField bind:value={until} min={page.data.today} /> (empty: for good)</label
 	>
 	<button class="act">Close the thread</button>
 	<p class="text-ink-soft w-full text-xs">
-		What comes later goes with the nightly round, as a standing decision. It can be switched off there, and taken back.
+		Later mail follows each night, by a standing decision that you can switch off and take back.
 	</p>
 </form>

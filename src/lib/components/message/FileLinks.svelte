@@ -21,7 +21,7 @@
 				class="lead inline-flex max-w-60 items-baseline gap-1"
 				href="/items/{id}/attachments/{file.index}"
 				download
-				title="Keep {file.name}"
+				title="Download {file.name}"
 				><PaperclipIcon size={12} class="shrink-0 self-center" aria-hidden="true" /><span class="truncate"
 					>{file.name}</span
 				></a

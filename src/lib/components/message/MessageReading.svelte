@@ -131,25 +131,25 @@
 			{message.receivedAt === null
 				? 'not known'
 				: showMoment(new Date(message.receivedAt * 1000).toISOString())}{#if message.dateInDoubt}<b class="text-wax"
-					>, in doubt: never decides anything by itself</b
+					>, in doubt: nothing falls due by it</b
 				>{/if}
 		</dd>
 		{#if message.holds.length > 0}
 			<dt class="text-ink-soft">Held by</dt>
 			<dd><b>{message.holds.join(', ')}</b>: it cannot be deleted until that is released</dd>
 		{/if}
-		<dt class="text-ink-soft">Retained</dt>
+		<dt class="text-ink-soft">Retention</dt>
 		<dd><ClassMark of={message.standing.class} series={message.standing.series} /> {message.standing.sentence}</dd>
 		{#if acted.length > 0}
-			<dt class="text-ink-soft">Acted on</dt>
+			<dt class="text-ink-soft">Decided by</dt>
 			<dd>
 				{#each acted as sentence (sentence)}<span class="block">{sentence}</span>{/each}
 			</dd>
 		{/if}
-		<dt class="text-ink-soft">Lies in</dt>
+		<dt class="text-ink-soft">Folder</dt>
 		<dd class="flex flex-wrap items-center gap-2">
 			<StateMark state={message.state} />
-			{message.folder}{#if message.origin && message.origin !== message.folder}, came from {message.origin}{/if}
+			{message.folder}{#if message.origin && message.origin !== message.folder}, from {message.origin}{/if}
 			{#if message.elsewhere > 0}<span class="text-ink-soft"
 					>({showMessages(message.elsewhere)} with the same bytes elsewhere)</span
 				>{/if}

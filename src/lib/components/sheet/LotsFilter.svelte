@@ -60,11 +60,11 @@
 			onShow({ q: String(new FormData(event.currentTarget).get('q') ?? '') });
 		}}
 	>
-		<label for="sheet-query">Only what matches</label>
+		<label for="sheet-query">Matching</label>
 		<input class="field" id="sheet-query" name="q" type="search" value={asked.q} placeholder="words, from:, list: …" />
 	</form>
 	<fieldset class="flex flex-wrap gap-x-3">
-		<legend class="sr-only">Only what is</legend>
+		<legend class="sr-only">Only</legend>
 		<label class="flex items-center gap-1"
 			><input type="checkbox" checked={asked.unread !== ''} onchange={onCheck('unread')} /> unread</label
 		>

@@ -13,7 +13,7 @@
 
 {#if pages > 1}
 	<nav class="mt-3 flex gap-3" aria-label="Pages">
-		{#if at > 1}<a class="quiet" href={hrefOf(at - 1)}>Page before</a>{/if}
+		{#if at > 1}<a class="quiet" href={hrefOf(at - 1)}>Previous page</a>{/if}
 		{#if at < pages}<a class="quiet" href={hrefOf(at + 1)}>Next page</a>{/if}
 	</nav>
 {/if}

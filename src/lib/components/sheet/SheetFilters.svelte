@@ -79,7 +79,7 @@
 	}
 </script>
 
-<div class="flex flex-wrap items-center gap-1.5 text-sm" role="group" aria-label="Narrow it down" bind:this={row}>
+<div class="flex flex-wrap items-center gap-1.5 text-sm" role="group" aria-label="Filters" bind:this={row}>
 	{#each TITLES as [of, title] (of)}
 		{@const now = narrowing[of]}
 		{@const offered = choicesOf(of)}

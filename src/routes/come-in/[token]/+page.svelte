@@ -18,7 +18,7 @@
 			{#if data.person}
 				Choose a password. From then on you sign in as <b>{data.person.address}</b>.
 			{:else}
-				Nobody signs in here yet. You look after the mailboxes, and let others in.
+				Nobody signs in here yet. You manage the mailboxes, and give others access.
 			{/if}
 		</p>
 		<Refused message={form?.message} />

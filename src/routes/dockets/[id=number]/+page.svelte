@@ -24,7 +24,7 @@
 					><span class="text-sm font-semibold">Name of the docket</span>
 					<input class="field w-80" name="name" value={data.docket.name} maxlength="200" /></label
 				>
-				<button class="quiet">Name it</button>
+				<button class="quiet">Save the name</button>
 			</form>
 			{#if data.docket.state === 'drafted'}
 				<form method="post" action="?/recount" use:enhance><button class="quiet">Count again</button></form>

@@ -2,9 +2,9 @@
 	import SearchKeys from '$lib/components/forms/SearchKeys.svelte';
 </script>
 
-<svelte:head><title>What can be written – Kovrel</title></svelte:head>
+<svelte:head><title>Search syntax – Kovrel</title></svelte:head>
 <main class="max-w-4xl px-5 py-4">
-	<h1>What can be written in the box</h1>
+	<h1>Search syntax</h1>
 	<p class="mt-1 mb-3">
 		Words are enough. They are looked for in the subject, the text, the names of people, and in attached files; what you
 		may not see is not found. While you write, suggestions come; the arrow keys go through them. A time in words, such
@@ -30,5 +30,5 @@
 			>
 		</li>
 	</ul>
-	<p class="mt-5"><a class="lead" href="/find">Back to finding</a></p>
+	<p class="mt-5"><a class="lead" href="/find">Back to Find</a></p>
 </main>

@@ -95,8 +95,8 @@
 		<table class="sheet mb-5">
 			<thead
 				><tr
-					><th>Mailbox</th><th>Server</th><th class="number">Followed</th><th>Quota there</th><th>Kovrel there</th><th
-						>Last look</th
+					><th>Mailbox</th><th>Server</th><th class="number">Followed</th><th>Quota there</th><th>Access</th><th
+						>Last check</th
 					><th><span class="sr-only">Decide</span></th></tr
 				></thead
 			>
@@ -204,7 +204,7 @@
 									<input type="hidden" name="mailbox" value={source.mailbox} />
 									<label class="flex items-center gap-2"
 										><input type="checkbox" name="writes" value="true" checked={source.writes === 1} />
-										Carry out on {source.host} what is decided here</label
+										Carry out decisions on {source.host}</label
 									>
 									<label class="flex flex-wrap items-center gap-2"
 										>Archived mail goes
@@ -214,9 +214,9 @@
 										</select></label
 									>
 									<p class="text-ink-soft max-w-3xl text-sm">
-										Before a message is removed from the server, its copy here is checked. What others changed there
-										meanwhile is taken over, and said. Mail that is destroyed here is destroyed there as well; the
-										server's own backups are not reached.
+										Before a message is removed from the server, its copy here is checked. Kovrel takes over what others
+										changed there, and says so. Mail that is destroyed here is destroyed there as well; the server's own
+										backups are not reached.
 									</p>
 									<div><button class="act text-sm">Save</button></div>
 								</form>
@@ -251,7 +251,7 @@
 					name="mailbox"
 					list="mailboxes"
 					maxlength="200"
-					placeholder="its name; made where it is new"
+					placeholder="a new or an existing one"
 				/>
 				<datalist id="mailboxes"
 					>{#each data.mailboxes as { id, name } (id)}<option value={name}></option>{/each}</datalist

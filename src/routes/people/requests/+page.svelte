@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -20,7 +21,7 @@
 
 <h1>Requests</h1>
 <p class="mt-1 mb-2 max-w-3xl">
-	What colleagues ask for, the first first. They see your answer and your word; both are in the ledger.
+	Requests of colleagues, the oldest first. They see your answer and your note; both are in the ledger.
 </p>
 <Refused message={answer?.message} />
 {#if answer?.answered}
@@ -39,7 +40,7 @@
 			<input type="hidden" name="request" value={request.id} />
 			{#if isCut}<input type="hidden" name="all" value="1" />
 				<p class="text-sm">
-					The first {showMessages(request.items.length)} of {showMessages(request.messages)}; all are meant.
+					The first {showMessages(request.items.length)} of {showMessages(request.messages)}; the answer is for all.
 				</p>{/if}
 			{#if request.items.length > 0}
 				<ul class="mb-2 max-h-52 overflow-auto text-sm" aria-label="Messages asked for">
@@ -71,12 +72,10 @@
 					<label class="flex items-center gap-2 pb-1.5"
 						><input type="checkbox" name="restore" value="1" /> to restore as well</label
 					>
-					<label class="flex flex-col gap-1"
-						>Until (empty: until you end it)<input class="field" type="date" name="until" /></label
-					>
+					<label class="flex flex-col gap-1">Until (empty: until you end it)<DateField name="until" /></label>
 				{/if}
 				<label class="flex flex-1 flex-col gap-1"
-					>A word for {request.person} (needed to decline)<input class="field" name="word" maxlength="2000" /></label
+					>Note to {request.person} (needed to decline)<input class="field" name="word" maxlength="2000" /></label
 				>
 				<button class="act" name="answer" value="grant"
 					>{request.wish === 'reach'
@@ -90,7 +89,7 @@
 		</form>
 	</section>
 {:else}
-	<p class="bg-sheet border-rule-strong mb-3 border p-5">Nobody asks for anything.</p>
+	<p class="bg-sheet border-rule-strong mb-3 border p-5">There are no open requests.</p>
 {/each}
 {#if data.requestList.answered.length > 0}
 	<h2 class="mt-5 mb-1">Answered</h2>

@@ -14,7 +14,7 @@
 </p>
 {#if data.certificates.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		Nothing has been destroyed yet. The first certificate comes about when a docket destroys something.
+		Nothing has been destroyed yet. A docket that destroys mail makes a certificate.
 	</p>
 {:else}
 	<table class="sheet">

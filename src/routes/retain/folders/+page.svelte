@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { goto } from '$app/navigation';
 	import ClassMark from '$lib/components/message/ClassMark.svelte';
 	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
@@ -122,7 +123,7 @@
 	<div>
 		<h1>What happens to the mail of each folder</h1>
 		<p class="mt-0.5 max-w-3xl">
-			Select folders, then say what they are under. Folders below inherit it. What a change would make due is said
+			Select folders, then set their series, period or class. Subfolders inherit it. Kovrel says what a change makes due
 			before it is saved.
 		</p>
 	</div>
@@ -143,10 +144,10 @@
 				<option value="folders"
 					>{showCount(selected.size)} {selected.size === 1 ? 'selected folder' : 'selected folders'}</option
 				>
-				<option value="named">every folder of a name …</option>
+				<option value="named">every folder named …</option>
 				{#if data.selected !== 'all'}
 					<option value="default">the rest of {mailbox} (its default)</option>
-					<option value="reset">all of {mailbox}: back under the default</option>
+					<option value="reset">all of {mailbox}: reset to the default</option>
 				{/if}
 			</select></label
 		>
@@ -188,13 +189,11 @@
 					</select></label
 				>
 			{:else if part === 'closed'}
-				<label class="flex flex-col gap-1 text-sm"
-					>closed on <input class="field" type="date" bind:value={closedOn} /></label
-				>
+				<label class="flex flex-col gap-1 text-sm">closed on <DateField bind:value={closedOn} about="past" /></label>
 			{/if}
 		{/if}
 		{#if selected.size > 0}
-			<button class="quiet text-sm" type="button" onclick={() => (selected = new Set())}>Untick all</button>
+			<button class="quiet text-sm" type="button" onclick={() => (selected = new Set())}>Clear selection</button>
 		{/if}
 		{#if saved}<p role="status" class="pb-1.5 text-sm">
 				The change is saved.{#each overQuota as over (over)}&ensp;<b class="text-wax">{over}</b>{/each}
@@ -234,7 +233,7 @@
 				><tr
 					><th class="w-9"><span class="sr-only">Select</span></th><th class="w-60">Folder</th><th class="w-28"
 						>Class</th
-					><th>What happens to its mail, and why</th><th class="number w-28">In it</th></tr
+					><th>What happens to its mail, and why</th><th class="number w-28">Messages</th></tr
 				></thead
 			>
 			<tbody>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showDate } from '../../../core/calendar.ts';
@@ -106,7 +107,7 @@
 									<input class="field w-48" name="because" required maxlength="1000" autofocus /></label
 								>
 								<button class="act">Release</button>
-								<button class="quiet" type="button" onclick={() => (releasing = undefined)}>Leave</button>
+								<button class="quiet" type="button" onclick={() => (releasing = undefined)}>Cancel</button>
 							</form>
 						{:else}
 							<button class="lead" type="button" aria-label="Release {hold.name}" onclick={() => (releasing = hold.id)}
@@ -130,18 +131,16 @@
 	class="bg-sheet border-rule-strong grid grid-cols-3 gap-3 border p-4 text-sm"
 >
 	<label class="flex flex-col gap-1"
-		><span class="font-semibold">What it is called</span>
+		><span class="font-semibold">Name</span>
 		<input class="field" name="name" maxlength="200" placeholder="Slipway claim" /></label
 	>
 	<label class="flex flex-col gap-1"
 		><span class="font-semibold">Why</span> <input class="field" name="because" maxlength="1000" /></label
 	>
 	<label class="flex flex-col gap-1"
-		><span class="font-semibold">Who asked for it</span> <input class="field" name="from" maxlength="200" /></label
+		><span class="font-semibold">Requested by</span> <input class="field" name="from" maxlength="200" /></label
 	>
-	<p class="col-span-3 mt-1 font-semibold">
-		It covers everything that all of these are true of; what is left empty does not narrow it.
-	</p>
+	<p class="col-span-3 mt-1 font-semibold">It covers mail that meets all of these; empty fields are ignored.</p>
 	<label class="flex flex-col gap-1"
 		><span>Mailbox</span>
 		<select class="field" name="mailbox" bind:value={mailbox}>
@@ -164,17 +163,15 @@
 		>{#each data.tags as name (name)}<option value={name}></option>{/each}</datalist
 	>
 	<label class="flex flex-col gap-1"
-		><span>Received from this day on</span> <input class="field" type="date" name="since" /></label
+		><span>Received from this day on</span> <DateField name="since" about="past" /></label
 	>
-	<label class="flex flex-col gap-1"
-		><span>Received before</span> <input class="field" type="date" name="before" /></label
-	>
+	<label class="flex flex-col gap-1"><span>Received before</span> <DateField name="before" about="past" /></label>
 	<label class="col-span-3 flex flex-col gap-1"
 		><span>Found by a search</span>
 		<input class="field" name="query" maxlength="1000" placeholder="words, from:, subject: …" /></label
 	>
 	<div class="col-span-3 flex items-center gap-3">
-		<button class="quiet" formaction="?/look">See what it would cover</button>
+		<button class="quiet" formaction="?/look">Preview</button>
 		<button class="act">Place the hold</button>
 		{#if answer?.covers}
 			<p role="status" data-testid="covers">
@@ -190,7 +187,7 @@
 	<details class="mt-5">
 		<summary class="cursor-pointer font-semibold">Released</summary>
 		<table class="sheet mt-1">
-			<thead><tr><th>Hold</th><th>What it covered</th><th>Stood</th><th>Released by, because</th></tr></thead>
+			<thead><tr><th>Hold</th><th>What it covered</th><th>From and to</th><th>Released by, because</th></tr></thead>
 			<tbody>
 				{#each released as hold (hold.id)}
 					<tr>

@@ -53,6 +53,6 @@
 			<PeriodField label="Single messages: at least" bind:period={least} />
 			<PeriodField label="at most" bind:period={most} />
 			<button class="act">Set</button>
-			{#if answer?.set}<p role="status">It is set.</p>{/if}
+			{#if answer?.set}<p role="status">Saved.</p>{/if}
 		</form>
 	</details>{/if}

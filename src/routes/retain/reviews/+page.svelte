@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showDate } from '../../../core/calendar.ts';
@@ -44,9 +45,7 @@
 				>
 			{/each}
 		</fieldset>
-		<label class="flex flex-col gap-1 text-sm font-semibold"
-			>By <input class="field" type="date" name="until" required /></label
-		>
+		<label class="flex flex-col gap-1 text-sm font-semibold">By <DateField name="until" required /></label>
 		<label class="flex flex-1 flex-col gap-1 text-sm font-semibold"
 			>Why, for the owner <input class="field" name="because" maxlength="1000" required /></label
 		>
@@ -57,7 +56,7 @@
 	<table class="sheet">
 		<thead
 			><tr
-				><th>Mailbox</th><th>Owner</th><th>By</th><th>Standing</th><th class="number">Messages</th><th class="number"
+				><th>Mailbox</th><th>Owner</th><th>By</th><th>Status</th><th class="number">Messages</th><th class="number"
 					>Kept</th
 				><th class="number">Changed</th><th class="number">Untouched</th><th><span class="sr-only">End</span></th></tr
 			></thead

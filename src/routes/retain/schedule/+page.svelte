@@ -91,8 +91,8 @@
 {#if data.series.length === 0}
 	<div class="bg-sheet border-rule-strong mb-3 border p-5">
 		<p class="mb-3">
-			There is no schedule yet. Make series one by one, bring in a CSV file, or begin with an example: its periods rest
-			on nothing, and are to be replaced by your own.
+			There is no schedule yet. Make series one by one, import a CSV file, or begin with an example, and replace its
+			invented periods by your own.
 		</p>
 		{#if isAdministrator}<form method="post" action="?/starter" use:enhance>
 				<button class="quiet">Begin with the example</button>
@@ -144,7 +144,7 @@
 		<label class="flex flex-col gap-1"
 			>Why <input class="field w-72" name="because" maxlength="1000" placeholder="Board, 3 November" /></label
 		>
-		<button class="quiet">Bring it in</button>
+		<button class="quiet">Import it</button>
 		<span class="text-ink-soft"
 			>columns: code, title, description, trigger, period (P7Y), disposition, archive_after, authority, owner</span
 		>
@@ -296,13 +296,13 @@
 						>
 							<input type="hidden" name="code" value={known.code} />
 							<label class="flex flex-col gap-1 text-sm"
-								>Why it is taken off <input class="field w-72" name="because" required maxlength="1000" /></label
+								>Reason for removing it <input class="field w-72" name="because" required maxlength="1000" /></label
 							>
-							<button class="act">Take it off the schedule</button>
+							<button class="act">Remove from the schedule</button>
 						</form>
 					{:else}
 						<button class="quiet self-start text-sm" type="button" onclick={() => (removing = true)}
-							>Take it off the schedule …</button
+							>Remove from the schedule …</button
 						>
 					{/if}
 				{:else}

@@ -22,7 +22,7 @@
 				autofocus
 			/></label
 		>
-		<button class="act self-start">Go on</button>
+		<button class="act self-start">Continue</button>
 	</form>
-	<p class="mt-4 text-sm"><a class="lead" href="/sign-in">Begin anew</a></p>
+	<p class="mt-4 text-sm"><a class="lead" href="/sign-in">Start again</a></p>
 </EntryCard>

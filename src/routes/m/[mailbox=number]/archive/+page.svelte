@@ -110,8 +110,8 @@
 	<MessageSheet sheet={data.sheet} answer={form}>
 		{#snippet empty()}
 			{#if data.asked.q}Nothing was found. Fewer words, or searching everywhere and in all mailboxes, finds more.
-				<DidYouMean nearly={data.nearly} onSearch={(query) => search(query, true)} />{:else}Archived mail shows here. It
-				gets here by a docket: <a class="lead" href="/m/{data.mailbox.id}/clear">archive what is old</a>.{/if}
+				<DidYouMean nearly={data.nearly} onSearch={(query) => search(query, true)} />{:else}Archived mail shows here. To
+				begin, <a class="lead" href="/m/{data.mailbox.id}/clear">archive old mail</a>.{/if}
 		{/snippet}
 		{#snippet below(ids)}
 			<form method="post" action="/export" class="mt-3 flex items-center gap-2 text-sm">

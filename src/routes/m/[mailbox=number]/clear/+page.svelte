@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { MONTH_NAMES } from '../../../../core/calendar.ts';
 	import { enhance } from '$app/forms';
 	import FreedSoFar from '$lib/components/charts/FreedSoFar.svelte';
@@ -25,7 +26,7 @@
 
 <FinishLine overview={data.overview} refused={refused('aim')} />
 
-<h1>Archive what is old</h1>
+<h1>Archive old mail</h1>
 <p class="mt-1 max-w-2xl">
 	Everything received before the cutoff date goes to the archive. There it stays searchable and can be restored; here it
 	no longer counts against the quota.
@@ -47,7 +48,7 @@
 		<div class="flex flex-wrap items-end gap-4">
 			<label class="flex flex-col gap-1">
 				<span class="text-sm font-semibold">Received before</span>
-				<input class="field" type="date" name="before" bind:value={before} required />
+				<DateField name="before" bind:value={before} required about="past" />
 			</label>
 			<div class="flex flex-col gap-1" role="group" aria-label="Older than">
 				<span class="text-sm">or older than</span>
@@ -119,7 +120,7 @@
 <FreedSoFar freed={data.overview.freed} />
 
 {#if data.past.length > 0}
-	<h2 class="mt-6 mb-1.5">Dockets before</h2>
+	<h2 class="mt-6 mb-1.5">Earlier dockets</h2>
 	<table class="sheet">
 		<thead><tr><th>Docket</th><th>What</th><th>When and by whom</th><th>State</th></tr></thead>
 		<tbody>
@@ -158,7 +159,7 @@
 		</div>
 		<LayoutFields layout={data.mailbox.layout} sample={data.sample} firstMonth={data.financialYear} />
 		<div class="flex flex-wrap items-center gap-3">
-			<button class="act">Use this from now on</button>
+			<button class="act">Save</button>
 			<button class="quiet" name="anew" value="1" disabled={data.mailbox.archived.messages === 0}
 				>Use it, and draft a docket that arranges the {showMessages(data.mailbox.archived.messages)} in the archive so</button
 			>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { deserialize, enhance } from '$app/forms';
 	import { goto, invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
@@ -271,8 +272,8 @@
 	<div class="bg-sheet border-rule-strong mt-2 border p-5" data-testid="cleared">
 		{#if later.length > 0}
 			<p>
-				Everything here is decided but {showMessages(later.length)} that you put off.
-				<button class="quiet text-sm" type="button" onclick={() => (later = [])}>Take them up again</button>
+				Everything here is decided, except {showMessages(later.length)} that you put off.
+				<button class="quiet text-sm" type="button" onclick={() => (later = [])}>Show them again</button>
 			</p>
 		{:else}
 			<p>
@@ -341,7 +342,7 @@
 						placeholder="a reply is owed"
 					/></label
 				>
-				<label class="flex items-center gap-2">until <input class="field" type="date" bind:value={until} /></label>
+				<label class="flex items-center gap-2">until <DateField bind:value={until} /></label>
 				{#if eventEndsOn && until !== eventEndsOn}<button
 						class="quiet text-sm"
 						type="button"

@@ -135,7 +135,7 @@
 		{showCount(data.part.stillWriting)}
 		{data.part.stillWriting === 1 ? 'list still writes' : 'lists still write'} more than {data.part.graceDays} days after
 		being asked to stop.
-		<a class="lead" href="?all=1&show=still-writing">Look at them, and block them</a>
+		<a class="lead" href="?all=1&show=still-writing">Review them, and block them</a>
 	</p>
 {/if}
 {#if data.part.waiting > 0 && !isAsking}
@@ -188,7 +188,7 @@
 		{data.asked.q || data.asked.show !== 'all'
 			? 'No list is like that.'
 			: 'No list or bulk sender writes here. They are found by their headers, and by footers that offer to leave.'}
-		{#if !data.asked.all}<a class="lead" href="?all=1">Look at all lists</a>.{/if}
+		{#if !data.asked.all}<a class="lead" href="?all=1">Show all lists</a>.{/if}
 	</p>
 {:else}
 	<table class="sheet table-fixed">
@@ -277,7 +277,7 @@
 							>
 							{#if list.standing === 'by-hand'}
 								<form method="post" action="?/unsubscribedByHand" use:enhance class="inline">
-									<input type="hidden" name="id" value={list.id} /><button class="lead">I have left it</button>
+									<input type="hidden" name="id" value={list.id} /><button class="lead">I have unsubscribed</button>
 								</form>
 							{/if}
 						{:else if list.inDigest}folded into the digest
@@ -320,7 +320,7 @@
 			/> days</label
 		>
 		<button class="quiet">Set</button>
-		{#if answer?.graceSet}<span role="status">It is set.</span>{/if}
+		{#if answer?.graceSet}<span role="status">Saved.</span>{/if}
 	</form>
 </details>
 

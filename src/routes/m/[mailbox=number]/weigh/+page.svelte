@@ -75,10 +75,8 @@
 				{warning}
 			</p>{/each}
 		{#if data.live}<p class="mt-1" data-testid="live">
-				It lives on {data.live.host}. {data.live.quotaSentence ?? ''}
-				<a class="lead" href="/mailboxes/live"
-					>{data.live.error ? 'The last look did not come through.' : 'Live mailboxes'}</a
-				>
+				Its mail server is {data.live.host}. {data.live.quotaSentence ?? ''}
+				<a class="lead" href="/mailboxes/live">{data.live.error ? 'The last check failed.' : 'Live mailboxes'}</a>
 			</p>{/if}
 		{#if mailbox.ahead.messages > 0}<p class="mt-1" data-testid="ahead">
 				{showMessages(mailbox.ahead.messages)} ({showBytes(mailbox.ahead.bytes)})
@@ -110,7 +108,7 @@
 					/>
 				</label>
 				<button class="act">Set</button>
-				<button class="quiet" type="button" onclick={() => (changingQuota = false)}>Leave</button>
+				<button class="quiet" type="button" onclick={() => (changingQuota = false)}>Cancel</button>
 			</form>
 		{:else if changingAddresses}
 			<form
@@ -124,12 +122,12 @@
 					}}
 			>
 				<label class="flex flex-col gap-1"
-					><span>Addresses it is written to, with blanks between them</span>
+					><span>Addresses of this mailbox, separated by spaces</span>
 					<!-- svelte-ignore a11y_autofocus -->
 					<input class="field w-96" name="addresses" value={mailbox.addresses.join(' ')} autofocus />
 				</label>
 				<button class="act">Set</button>
-				<button class="quiet" type="button" onclick={() => (changingAddresses = false)}>Leave</button>
+				<button class="quiet" type="button" onclick={() => (changingAddresses = false)}>Cancel</button>
 			</form>
 		{:else}
 			<button class="quiet" type="button" onclick={() => (changingQuota = true)}
@@ -138,9 +136,7 @@
 		{/if}
 		{#if !changingQuota && !changingAddresses && mailbox.messages > 0}
 			<button class="lead" type="button" onclick={() => (changingAddresses = true)}
-				>{mailbox.addresses.length > 0
-					? `Written to as ${mailbox.addresses.join(', ')}`
-					: 'Say what it is written to as'}</button
+				>{mailbox.addresses.length > 0 ? `Addresses: ${mailbox.addresses.join(', ')}` : 'Set its addresses'}</button
 			>
 		{/if}
 		{#if data.mailboxes.length > 1}<a class="lead" href="/weigh">Compare mailboxes</a>{/if}
@@ -150,7 +146,7 @@
 
 {#if mailbox.messages === 0 && mailbox.archived.messages === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		Nothing is here yet. Mail gets here from a file: <a class="lead" href="/mailboxes">import mail</a>.
+		This mailbox is empty. To fill it, <a class="lead" href="/mailboxes">import mail</a>.
 	</p>
 {:else}
 	{#if weighing.suggestions.length > 0}
@@ -175,7 +171,7 @@
 							</td>
 							<td class="text-right">
 								{#if suggestion.wish === 'empty-bin'}
-									<a class="lead whitespace-nowrap" href="{base}/clear/bin">Look through it, and empty it</a>
+									<a class="lead whitespace-nowrap" href="{base}/clear/bin">Review it, and empty it</a>
 								{:else}
 									<form method="post" action="?/draft" use:enhance>
 										{#each Object.entries(suggestion.wish) as [name, value] (name)}
@@ -210,7 +206,7 @@
 						<tr>
 							<td style:padding-left="{10 + folder.depth * 16}px">
 								{#if folder.role === 'trash'}
-									<a class="lead" href="{base}/clear/bin" title="What is in the bin">{folder.name}</a>
+									<a class="lead" href="{base}/clear/bin" title="Open the bin">{folder.name}</a>
 								{:else}
 									<a class="lead" href="{base}/folders/{folder.id}" title="The messages of {folder.path}"
 										>{folder.name}</a

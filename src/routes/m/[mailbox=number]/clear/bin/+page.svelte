@@ -87,15 +87,15 @@
 		<label class="flex items-start gap-2"
 			><input class="mt-1" type="checkbox" name="emptiesBin" value="1" checked={mailbox.emptiesBin} />
 			<span
-				>Destroy what has had its days every night. Today that would be {showMessages(data.bin.due.messages)} ({showBytes(
+				>Destroy mail every night once its days are over. Today that would be {showMessages(data.bin.due.messages)} ({showBytes(
 					data.bin.due.bytes
 				)}), tomorrow {showMessages(data.bin.dueTomorrow.messages)} more. The first night only drafts the docket: you carry
 				it out, and the next ones run by themselves.</span
 			></label
 		>
 		<div class="flex items-center gap-3">
-			<button class="act">Use this from now on</button>
-			{#if answer?.set}<p role="status">It is set.</p>{/if}
+			<button class="act">Save</button>
+			{#if answer?.set}<p role="status">Saved.</p>{/if}
 		</div>
 	</form>
 </details>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -70,7 +71,7 @@
 
 <h1>Folders</h1>
 <p class="mt-1 mb-2 max-w-3xl">
-	The name opens the messages. Select a folder to see what can be done with it, or drag it onto another folder{isArchive
+	The name opens the messages. Select a folder to see its actions, or drag it onto another folder{isArchive
 		? ''
 		: ' or a tag'}. Where messages move, it goes through the docket; names change at once.
 </p>
@@ -103,7 +104,7 @@
 			><span class="text-sm font-semibold">A new folder, with its path</span>
 			<input class="field w-72" name="folder" required maxlength="2000" placeholder="Contracts/2026" /></label
 		>
-		<button class="act">Make it</button>
+		<button class="act">Create it</button>
 		<div class="ml-auto flex flex-wrap items-center gap-1.5" role="list" aria-label="Tags to drop a folder on">
 			{#each data.tags as tag (tag.id)}
 				<span
@@ -171,15 +172,15 @@
 			{:else}
 				<tr
 					><td colspan="5" class="text-ink-soft"
-						>{#if isArchive}Nothing is archived yet. It gets here by a docket:
-							<a class="lead" href="/m/{data.mailbox.id}/clear">archive what is old</a>.{:else}No folder yet.{/if}</td
+						>{#if isArchive}Nothing is archived yet. To begin,
+							<a class="lead" href="/m/{data.mailbox.id}/clear">archive old mail</a>.{:else}No folder yet.{/if}</td
 					></tr
 				>
 			{/each}
 		</tbody>
 	</table>
 
-	<section class="bg-sheet border-rule-strong flex flex-col gap-3 border p-3 text-sm" aria-label="What can be done">
+	<section class="bg-sheet border-rule-strong flex flex-col gap-3 border p-3 text-sm" aria-label="Actions on a folder">
 		{#if !folder}
 			<p class="text-ink-soft">Select a folder with a click, or with ↑ ↓ and space.</p>
 		{:else}
@@ -198,7 +199,7 @@
 				<input type="hidden" name="folder" value={folder.path} />
 				{#if isArchive}
 					<label class="flex flex-col gap-1"
-						>Merge into, also a new one
+						>Merge into (or a new folder)
 						<input class="field" name="to" list="others" required maxlength="2000" autocomplete="off" /></label
 					>
 					<datalist id="others">
@@ -255,7 +256,7 @@
 				<a
 					class="quiet justify-center"
 					href="/m/{data.mailbox.id}/archive?where=archived&q={encodeURIComponent(`folder:"${folder.path}"`)}"
-					>Look at its mail, or restore it</a
+					>Open its mail, or restore it</a
 				>
 			{:else if pause}
 				<form method="post" use:enhance class="flex flex-col gap-1.5">
@@ -266,13 +267,11 @@
 			{:else}
 				<form method="post" use:enhance class="flex flex-col gap-1.5">
 					<input type="hidden" name="folder" value={folder.path} />
-					<label class="flex flex-col gap-1"
-						>Not to be deleted before <input class="field" type="date" name="until" required /></label
-					>
+					<label class="flex flex-col gap-1">Not to be deleted before <DateField name="until" required /></label>
 					<label class="flex flex-col gap-1"
 						>because <input class="field" name="because" required maxlength="500" /></label
 					>
-					<button class="quiet justify-center" formaction="?/pause">Pause it</button>
+					<button class="quiet justify-center" formaction="?/pause">Pause</button>
 				</form>
 			{/if}
 			{#if data.tree === 'mailbox'}

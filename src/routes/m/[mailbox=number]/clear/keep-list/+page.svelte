@@ -123,7 +123,7 @@
 		<input type="hidden" name="text" value={answer.text} />
 		{#if answer.all}<input type="hidden" name="all" value="1" />{/if}
 		<label class="flex flex-col gap-1"
-			><span class="text-sm font-semibold">What is found is</span>
+			><span class="text-sm font-semibold">Hits are</span>
 			<select class="field" name="decision" bind:value={decision}>
 				{#each Object.entries(WORDS) as [value, name] (value)}<option {value}>{name}</option>{/each}
 			</select></label
@@ -146,22 +146,21 @@
 			>
 		{/if}
 		<label class="flex items-center gap-1.5 pb-2 text-sm"
-			><input type="checkbox" name="standing" value="1" /> and in mail still to come</label
+			><input type="checkbox" name="standing" value="1" /> and to new mail</label
 		>
 		<button class="act" disabled={found.length === 0}>Put {showMessages(sum)} on the docket</button>
-		{#if found.length > 1}<span class="text-ink-soft pb-2 text-sm">one that several lines find counts once there</span
+		{#if found.length > 1}<span class="text-ink-soft pb-2 text-sm">a message found by several lines counts once</span
 			>{/if}
 	</form>
 {/if}
 
-<h2 class="mt-6 mb-1.5">Looked for in mail to come</h2>
+<h2 class="mt-6 mb-1.5">Applied to new mail</h2>
 {#if data.standing.length === 0}
-	<p class="text-ink-soft">No line yet. Mark “and in mail still to come” when you decide on a list.</p>
+	<p class="text-ink-soft">No line yet. Tick “and to new mail” when you decide on a list.</p>
 {:else}
 	<table class="sheet">
 		<thead
-			><tr><th>Line</th><th>What is found is</th><th>Since</th><th><span class="sr-only">Look no longer</span></th></tr
-			></thead
+			><tr><th>Line</th><th>Hits are</th><th>Since</th><th><span class="sr-only">Stop applying</span></th></tr></thead
 		>
 		<tbody>
 			{#each data.standing as line (line.id)}
@@ -172,7 +171,7 @@
 					<td class="number">
 						<form method="post" action="?/drop" use:enhance>
 							<input type="hidden" name="line" value={line.id} />
-							<button class="lead" aria-label="Look for {line.text} no longer">look no longer</button>
+							<button class="lead" aria-label="Stop applying {line.text}">stop applying</button>
 						</form>
 					</td>
 				</tr>

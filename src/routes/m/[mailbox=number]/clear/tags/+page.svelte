@@ -32,8 +32,7 @@
 	<code>Vessels</code>. Tags are put on messages and removed from them by a docket, in
 	<a class="lead" href="/m/{data.mailboxId}/clear/lots">Lots</a>
 	or
-	<a class="lead" href="/m/{data.mailboxId}/clear/folders">Folders</a>; the colour is only a help, the letter says the
-	same.
+	<a class="lead" href="/m/{data.mailboxId}/clear/folders">Folders</a>; the letter says the same as the colour.
 </p>
 <Refused message={answer?.message} />
 {#if answer?.cleared !== undefined && !isDismissed}
@@ -63,7 +62,7 @@
 				>{/each}
 		</select></label
 	>
-	<button class="act">Make it</button>
+	<button class="act">Create it</button>
 </form>
 
 {#if data.tags.length === 0}

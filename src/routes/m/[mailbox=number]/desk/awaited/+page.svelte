@@ -25,7 +25,9 @@
 </p>
 <Refused message={answer?.message} />
 {#if answer?.stopped}<p class="bg-stamp-soft border-stamp mb-2 border-l-4 px-3 py-1.5" role="status">
-		It is awaited no longer. {answer.stopped === 'restored' ? 'It was restored to its folder.' : 'It stays archived.'}
+		Its answer is no longer awaited. {answer.stopped === 'restored'
+			? 'It was restored to its folder.'
+			: 'It stays archived.'}
 	</p>{/if}
 {#if waits.awaited.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">

@@ -36,8 +36,8 @@
 	<a class="act" href="{base}/write">New mail</a>
 </div>
 <p class="mt-0.5 mb-3 max-w-3xl">
-	Drafts, mail that goes at a time, and mail that could not be sent. Until it has gone, it can be changed. What went
-	lies in the folder of sent mail, or where you filed it.
+	Drafts, scheduled mail, and mail that could not be sent. You can change it until it is sent. Sent mail is in the
+	folder of sent mail, or where you filed it.
 </p>
 <Refused
 	message={answer?.message ?? (answer?.sent && !answer.sent.isSent ? `${unsentWords(answer.sent)}.` : undefined)}
@@ -126,7 +126,7 @@
 		>
 		<div class="flex items-center gap-3">
 			<button class="act">Set the signature</button>{#if answer?.signed}<span role="status"
-					>It stands below new mail from now on.</span
+					>New mail ends with it from now on.</span
 				>{/if}
 		</div>
 	</form>

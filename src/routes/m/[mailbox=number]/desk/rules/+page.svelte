@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { SIEVE_PORT } from '../../../../../core/sources/managesieve.ts';
@@ -153,7 +154,7 @@
 
 {#if rules.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		No decision stands yet. Make one here, or where you decide: an open message, a list, a lot and a search offer
+		No standing decision yet. Make one here, or where you decide: an open message, a list, a lot and a search offer
 		<i>The same from now on</i>.
 	</p>
 {:else}
@@ -163,8 +164,8 @@
 	<table class="sheet" aria-label="Standing decisions">
 		<thead
 			><tr
-				><th class="number w-10">No.</th><th>Standing decision</th><th class="number w-32">It took so far</th><th
-					class="w-28">Last on</th
+				><th class="number w-10">No.</th><th>Standing decision</th><th class="number w-32">Messages so far</th><th
+					class="w-28">Last run</th
 				><th class="w-32">State</th></tr
 			></thead
 		>
@@ -216,9 +217,9 @@
 								{#if rule.messages > 0}
 									<form method="post" action="?/takeBack" use:enhance class="flex items-end gap-2">
 										<input type="hidden" name="id" value={rule.id} />
-										<label class="flex flex-col gap-1">From <input class="field" type="date" name="since" /></label>
-										<label class="flex flex-col gap-1">before <input class="field" type="date" name="until" /></label>
-										<button class="quiet">Take back what it did</button>
+										<label class="flex flex-col gap-1">From <DateField name="since" about="past" /></label>
+										<label class="flex flex-col gap-1">before <DateField name="until" about="past" /></label>
+										<button class="quiet">Take back its decisions</button>
 									</form>
 								{/if}
 							</div>

@@ -21,7 +21,7 @@
 	)}){#if data.folder.messagesBelow > data.folder.messages}; {showMessages(data.folder.messagesBelow)} ({showBytes(
 			data.folder.bytesBelow
 		)}) with subfolders{/if}.
-	<a class="lead" href="{base}/clear?folder={encodeURIComponent(data.folder.path)}">Archive what is old here</a>
+	<a class="lead" href="{base}/clear?folder={encodeURIComponent(data.folder.path)}">Archive its old mail</a>
 	· <a class="lead" href="{base}/clear/folders?folder={data.folder.id}">rename, merge, pause …</a>
 	· <a class="lead" href={found(`folder:"${data.folder.path}"`)}>archived mail from here</a>
 </p>

@@ -37,7 +37,7 @@
 		<dt class="text-ink-soft">Advice</dt>
 		<dd>
 			<span class="font-semibold">{data.list.advice}</span>
-			<a class="lead ml-2" href={fromNowOnHref(data.mailboxId, { listId: list.id })}>Let a decision stand for it …</a>
+			<a class="lead ml-2" href={fromNowOnHref(data.mailboxId, { listId: list.id })}>Make a standing decision …</a>
 		</dd>
 	</dl>
 	<section aria-labelledby="ways">

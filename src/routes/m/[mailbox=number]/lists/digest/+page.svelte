@@ -41,8 +41,8 @@
 	<datalist id="digest-folders"
 		>{#each data.folders as path (path)}<option value={path}></option>{/each}</datalist
 	>
-	<button class="act">Use this from now on</button>
-	{#if answer?.set}<p role="status">It is set.</p>{/if}
+	<button class="act">Save</button>
+	{#if answer?.set}<p role="status">Saved.</p>{/if}
 </form>
 
 {#if data.lists.length === 0}
@@ -76,7 +76,7 @@
 		</tbody>
 	</table>
 	<form method="post" action="?/make" use:enhance class="mt-3 flex items-center gap-3">
-		<button class="quiet">Make what is due now</button>
+		<button class="quiet">Make the digest now</button>
 		<span class="text-ink-soft text-sm">of whole days that have passed; otherwise it is made every night</span>
 	</form>
 {/if}

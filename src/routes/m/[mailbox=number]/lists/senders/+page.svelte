@@ -91,7 +91,7 @@
 {#if data.marks.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
 		Nobody is trusted or blocked yet. Lists are blocked and trusted on <a class="lead" href="../lists">their sheet</a>,
-		others by writing them down above.
+		enter other senders above.
 	</p>
 {:else}
 	<table class="sheet">
@@ -133,7 +133,7 @@
 	<label class="flex flex-col gap-1 text-sm"
 		><span>of the list (may be empty)</span><input class="field w-72" name="list" maxlength="300" /></label
 	>
-	<button class="quiet">Say who decides</button>
+	<button class="quiet">Check</button>
 	{#if answer?.judged}<p class="w-full" role="status"><b>{answer.from}</b>: {answer.judged}</p>{/if}
 </form>
 
@@ -163,7 +163,7 @@
 		></label
 	>
 	<div class="flex items-center gap-3">
-		<button class="act">Use this from now on</button>
-		{#if answer?.junkSet}<p role="status">It is set.</p>{/if}
+		<button class="act">Save</button>
+		{#if answer?.junkSet}<p role="status">Saved.</p>{/if}
 	</div>
 </form>

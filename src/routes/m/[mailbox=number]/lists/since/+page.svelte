@@ -10,12 +10,12 @@
 	const aWeek = (count: number) => `${count.toLocaleString('en-GB', { maximumFractionDigits: 1 })} a week`;
 </script>
 
-<svelte:head><title>What leaving brought – Kovrel</title></svelte:head>
+<svelte:head><title>Effect of unsubscribing – Kovrel</title></svelte:head>
 
-<h1>What leaving brought</h1>
+<h1>Effect of unsubscribing</h1>
 <p class="mt-1 mb-3 max-w-3xl" data-testid="inflow">
 	{#if inflow.lists === 0}
-		No list was asked to stop yet. What it brings shows here, week by week.
+		You have not unsubscribed from a list yet. The effect shows here, week by week.
 	{:else}
 		<b>{showCount(inflow.lists)} {inflow.lists === 1 ? 'list was' : 'lists were'} asked to stop.</b>
 		{#if inflow.before > 0}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import { quotedValue } from '../../../../../../core/search/quoted-value.ts';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { deserialize, enhance } from '$app/forms';
@@ -236,10 +237,10 @@
 			</select></label
 		>
 		{#if reach === 'new'}<label class="flex flex-col gap-1 text-sm"
-				>From <input class="field" type="date" bind:value={since} /></label
+				>From <DateField bind:value={since} about="past" /></label
 			>{/if}
 		<label class="flex flex-col gap-1 text-sm"
-			>up to a day, if it ends <input class="field" type="date" bind:value={until} /></label
+			>up to a day, if it ends <DateField bind:value={until} about="past" /></label
 		>
 		<label class="flex flex-col gap-1 text-sm"
 			>Name <input class="field w-64" bind:value={name} maxlength="120" placeholder="made from what it says" /></label
@@ -289,7 +290,7 @@
 		{/if}
 	</div>
 	<div class="mt-2 flex gap-2">
-		<button class="act" disabled={wrong !== undefined || !rehearsed}>Let it stand</button>
+		<button class="act" disabled={wrong !== undefined || !rehearsed}>Save the standing decision</button>
 		<a class="quiet" href="{base}/desk/rules">Cancel</a>
 	</div>
 </form>
