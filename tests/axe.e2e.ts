@@ -162,7 +162,7 @@ for (const colorScheme of ['light', 'dark'] as const) {
 			await page.goto(`${server.url}/m/1/archive?q=harbour+times`);
 			await page.locator('html[data-ready]').waitFor();
 			await page.locator('tbody button').first().click();
-			await expect(page.getByRole('dialog').getByText('Lies in')).toBeVisible();
+			await expect(page.getByRole('dialog').getByText('Retention', { exact: true })).toBeVisible();
 			await shorten(page);
 			const open = await looking(page).exclude('iframe').analyze();
 			expect(open.violations.map(({ id, nodes }) => [id, nodes.map(({ html }) => html)])).toEqual([]);

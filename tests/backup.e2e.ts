@@ -24,12 +24,12 @@ test('backs up from the page while it runs, and brings it back onto an empty mac
 	await page.getByRole('link', { name: /^Ledger backup wanted/ }).click();
 	const section = page.getByRole('region', { name: 'Backups' });
 	await expect(section).toContainText('No backup has been made yet.');
-	await section.getByLabel('To a folder of this machine').fill(backups);
+	await section.getByLabel('Folder on this machine').fill(backups);
 	await section.getByRole('button', { name: 'Back up now' }).click();
 	await expect(section.getByTestId('backup')).toContainText('The last backup was made');
 	await expect(page.getByRole('link', { name: /^Ledger/ })).not.toContainText('backup wanted');
 	await expect(page.getByRole('row', { name: /made a backup/ })).toBeVisible();
-	await section.getByLabel('Every night to this folder').fill(backups);
+	await section.getByLabel('Folder for a nightly backup').fill(backups);
 	await section.getByRole('button', { name: 'Set' }).click();
 	await expect(section.getByText('Saved.')).toBeVisible();
 

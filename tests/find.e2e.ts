@@ -186,7 +186,7 @@ test('narrows down, opens, keeps a copy, and asks for what may not be restored; 
 	const request = page.getByRole('region', { name: 'Request of Jonas Berg' });
 	await expect(request).toContainText('The passenger calls again');
 	await request.getByRole('checkbox').last().uncheck();
-	await request.getByLabel(/^A word for/).fill('One will do');
+	await request.getByLabel(/^Note to/).fill('One will do');
 	await request.getByRole('button', { name: 'Restore selected messages' }).click();
 	await expect(page.getByText('Jonas Berg: granted in part, 1 message restored.')).toBeVisible();
 
@@ -211,7 +211,7 @@ test('has back by themselves what is granted for that; keeps a search; their own
 	// an administrator looks into it
 	await visit(page, '/find?q="note+to+jonas"');
 	await page.getByRole('button', { name: 'Note to Jonas' }).click();
-	await expect(page.getByRole('dialog')).toContainText('Lies in');
+	await expect(page.getByRole('dialog')).toContainText('Retention');
 
 	const { context, own } = await someone(page);
 	await signIn(own, 'Jonas Berg', PASSWORD);

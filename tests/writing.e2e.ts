@@ -58,7 +58,7 @@ test('replies from the desk by a key, and archives the thread until it is answer
 	await page.getByText('Signature of Office').click();
 	await page.getByLabel('Signature', { exact: true }).fill('Ylva Strand');
 	await page.getByRole('button', { name: 'Set the signature' }).click();
-	await expect(page.getByText('below new mail from now on')).toBeVisible();
+	await expect(page.getByText('New mail ends with it from now on')).toBeVisible();
 	await page.getByRole('link', { name: 'Daily round' }).click();
 	await expect(onDesk(page)).toHaveText('Crates');
 	await expect(page.getByRole('link', { name: '< Reply' })).toBeVisible();
@@ -152,7 +152,7 @@ test('closes a thread: it goes, and so does what still comes in it', async ({ pa
 	await visit(page, '/m/1/desk');
 	await page.getByRole('button', { name: 'Close the thread …' }).click();
 	const form = page.getByRole('form', { name: 'Close the thread' });
-	await form.getByLabel(/goes to/).selectOption('a folder');
+	await form.getByLabel(/^Move the thread/).selectOption('a folder');
 	await form.getByLabel('named').fill('Done');
 	await form.getByRole('button', { name: 'Close the thread' }).click();
 	await expect(onDesk(page)).toHaveText(/^Note/);

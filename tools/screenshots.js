@@ -53,7 +53,7 @@ const PICTURES = {
 		address: '/m/1/archive?q=harbour+times&sort=newest',
 		act: async (page) => {
 			await page.locator('tbody button').first().click();
-			await page.getByRole('dialog').getByText('Lies in').waitFor();
+			await page.getByRole('dialog').getByText('Retention', { exact: true }).waitFor();
 		}
 	},
 	lots: {

@@ -16,12 +16,19 @@ export function say(text) {
  * Runs a command and shows what it prints; ends this process where it fails.
  * @param {string} command
  * @param {string[]} args
- * @param {import('node:child_process').SpawnSyncOptions & { quiet?: boolean }} [options]
+ * @param {import('node:child_process').SpawnSyncOptions & { quiet?: boolean }} [options] quiet: what it prints is shown
+ *   only where it fails
  */
 export function run(command, args, { quiet = false, ...options } = {}) {
 	// what is printed on the way is no result: standard output stays free for it
-	const result = spawnSync(command, args, { cwd: root, stdio: ['ignore', quiet ? 'ignore' : 2, 2], ...options });
+	const result = spawnSync(command, args, {
+		cwd: root,
+		stdio: quiet ? ['ignore', 'pipe', 'pipe'] : ['ignore', 2, 2],
+		maxBuffer: 2 ** 28,
+		...options
+	});
 	if (result.error || result.status !== 0) {
+		if (quiet) say(`${result.stdout ?? ''}${result.stderr ?? ''}`.trim());
 		say(`${command} ${args.join(' ')} failed${result.error ? `: ${result.error.message}` : ''}.`);
 		process.exit(1);
 	}
@@ -52,7 +59,7 @@ export function ensureInstalled() {
 	const prefix = path.dirname(path.dirname(process.execPath));
 	// the compiler uses the headers of the running Node instead of fetching them
 	if (existsSync(path.join(prefix, 'include', 'node'))) env.npm_config_nodedir = prefix;
-	run('npm', ['ci', '--loglevel=error'], { env });
+	run('npm', ['ci', '--loglevel=error'], { env, quiet: true });
 	writeFileSync(mark, state);
 }
 

@@ -19,9 +19,9 @@ const lastDayOfYear = (year: number): CalendarDate => `${year}-12-31`;
 const lastDayOfMonth = (date: CalendarDate, months: number): CalendarDate =>
 	daysAfter(dateAfter(`${date.slice(0, 7)}-01`, { years: 0, months: months + 1, days: 0 }), -1);
 
-const UNITS = { day: 'days', week: 'weeks', month: 'months', year: 'years' } as const;
+type Unit = 'day' | 'week' | 'month' | 'year';
 
-function aged(count: number, unit: keyof typeof UNITS, back: boolean, today: CalendarDate): CalendarDate | undefined {
+function aged(count: number, unit: Unit, back: boolean, today: CalendarDate): CalendarDate | undefined {
 	if (count > 10_000) return undefined;
 	const days = unit === 'day' ? count : unit === 'week' ? 7 * count : 0;
 	if (days > 0) return daysAfter(today, back ? -days : days);
@@ -55,8 +55,7 @@ const WAYS: readonly [RegExp, (found: string[], today: CalendarDate) => Calendar
 	[/^end of (last|this|next) month$/, ([which = ''], today) => lastDayOfMonth(today, STEPS[which as Which])],
 	[
 		/^(?:in )?(\d{1,5}) (day|week|month|year)s?( ago| from now)?$/,
-		([count = '', unit = '', where = ''], today) =>
-			aged(Number(count), unit as keyof typeof UNITS, where === ' ago', today)
+		([count = '', unit = '', where = ''], today) => aged(Number(count), unit as Unit, where === ' ago', today)
 	]
 ];
 const STEPS = { last: -1, this: 0, next: 1 };

@@ -8,6 +8,8 @@
 
 	$effect(() => {
 		mode.read();
+		// after the page itself: most mail needs none of them
+		void import('$lib/theme/scripts.css');
 		// from here on clicks are handled
 		document.documentElement.dataset.ready = '';
 	});

@@ -29,8 +29,10 @@
 				style="width: {width}"
 			>
 				<header class="flex items-start justify-between gap-4">
-					<Dialog.Title class="text-lg leading-snug font-semibold" style="font-family: 'Besley Variable', serif"
-						>{title}</Dialog.Title
+					<Dialog.Title
+						class="flex-1 text-lg leading-snug font-semibold"
+						dir="auto"
+						style="font-family: 'Besley Variable', var(--other-scripts), serif">{title}</Dialog.Title
 					>
 					<Dialog.CloseTrigger class="quiet shrink-0"
 						><XIcon size={16} aria-hidden="true" /> Close <kbd class="text-xs">Esc</kbd></Dialog.CloseTrigger

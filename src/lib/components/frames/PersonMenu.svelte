@@ -3,12 +3,14 @@
 	import MoonIcon from '@lucide/svelte/icons/moon';
 	import SunIcon from '@lucide/svelte/icons/sun';
 	import type { Role } from '../../../core/access/roles.ts';
+	import HelpButton from '$lib/components/frames/HelpButton.svelte';
 	import { mode } from '$lib/mode.svelte.ts';
 
 	/* The person signed in, with links to their account and to sign out. */
 	let { person }: { person: { name: string; role: Role } } = $props();
 </script>
 
+<HelpButton />
 <button
 	class="quiet"
 	type="button"

@@ -232,6 +232,7 @@
 		<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 		<pre
 			class="bg-sheet border-rule min-h-0 flex-1 overflow-auto border p-3 font-[inherit] whitespace-pre-wrap"
+			dir="auto"
 			tabindex="0"
 			role="region"
 			aria-label="Text of the message">{message.text || '(no text)'}</pre>

@@ -65,7 +65,9 @@
 				class="bg-paper border-rule-strong flex h-full w-full max-w-6xl flex-col gap-3 border p-5 shadow-xl"
 			>
 				<header class="flex items-start justify-between gap-4">
-					<Dialog.Title class="text-lg font-semibold" style="font-family: 'Besley Variable', serif"
+					<Dialog.Title
+						class="text-lg font-semibold"
+						style="font-family: 'Besley Variable', var(--other-scripts), serif"
 						>Proposed message, and the message that carries it</Dialog.Title
 					>
 					<Dialog.CloseTrigger class="quiet shrink-0"

@@ -8,6 +8,7 @@
 	import type { HiddenColumns } from '$lib/hidden-columns.svelte.ts';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';
 	import { showDate } from '../../../core/calendar.ts';
+	import { isRightToLeft } from '../../../core/text-direction.ts';
 	import { showBytes, showCount } from '../../../core/weigh/units.ts';
 
 	type Hit = MessagesPage['hits'][number];
@@ -89,6 +90,8 @@
 				type="button"
 				tabindex="-1"
 				class="lead min-w-0 truncate text-left"
+				class:ml-auto={isRightToLeft(hit.subject)}
+				dir="auto"
 				class:font-semibold={hit.seen === 0}
 				onclick={onOpen}
 				>{#if hit.subject}<Marked stretches={hit.markedSubject} />{:else}(no subject){/if}</button

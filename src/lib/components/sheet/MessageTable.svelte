@@ -3,6 +3,7 @@
 	import ClassMark from '$lib/components/message/ClassMark.svelte';
 	import type { ItemRow } from '$lib/server/mail/index.ts';
 	import { showDate } from '../../../core/calendar.ts';
+	import { isRightToLeft } from '../../../core/text-direction.ts';
 	import { showBytes } from '../../../core/weigh/units.ts';
 
 	interface Props {
@@ -92,6 +93,8 @@
 					<div class="flex items-baseline gap-2">
 						<button
 							class="lead min-w-0 truncate"
+							class:ml-auto={isRightToLeft(item.subject)}
+							dir="auto"
 							class:font-semibold={item.seen === 0}
 							type="button"
 							tabindex="-1"

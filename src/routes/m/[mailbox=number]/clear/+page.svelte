@@ -28,8 +28,8 @@
 
 <h1>Archive old mail</h1>
 <p class="mt-1 max-w-2xl">
-	Everything received before the cutoff date goes to the archive. There it stays searchable and can be restored; here it
-	no longer counts against the quota.
+	Archives mail received before the cutoff date. It stays searchable, can be restored, and no longer counts against the
+	quota.
 </p>
 
 {#if data.mailbox.archives}
@@ -109,12 +109,10 @@
 <Refused message={refused('draft')} />
 
 {#if data.full}
-	<h2 class="mb-1.5">What docket {data.full.id} would do</h2>
+	<h2 class="mb-1.5">Effect of docket {data.full.id}</h2>
 	<DocketFolders docket={data.full} />
 {:else}
-	<p class="text-ink-soft">
-		When a docket is drafted, it stands here folder by folder, and its sum on the slip to the right.
-	</p>
+	<p class="text-ink-soft">A drafted docket shows here, folder by folder; its total is on the slip to the right.</p>
 {/if}
 
 <FreedSoFar freed={data.overview.freed} />

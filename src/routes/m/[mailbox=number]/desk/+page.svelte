@@ -286,7 +286,7 @@
 {:else if deciding}
 	<section class="bg-sheet border-rule-strong mt-2 flex flex-col gap-2 border p-3" aria-label="Message on the desk">
 		<div class="flex items-baseline justify-between gap-3">
-			<h2 class="min-w-0 truncate">{current.subject || '(no subject)'}</h2>
+			<h2 class="min-w-0 truncate" dir="auto">{current.subject || '(no subject)'}</h2>
 			{#if ids.length > 1}<span class="text-ink-soft shrink-0 text-sm"
 					>{showMessages(ids.length)} of one thread are decided on together</span
 				>{/if}
