@@ -212,7 +212,7 @@ test('searches a keep-list in one go and keeps what it finds', async ({ page }) 
 	await page.getByLabel('and to new mail').check();
 	await page.getByRole('button', { name: 'Put 1 message on the docket' }).click();
 	await expect(slip(page)).toContainText('Keep 1 message found by 2 lines of the keep-list');
-	await expect(page.getByRole('button', { name: 'Look for slipway claim no longer' })).toBeVisible();
+	await expect(page.getByRole('button', { name: 'Stop applying slipway claim' })).toBeVisible();
 	await discardDocket(page);
 });
 

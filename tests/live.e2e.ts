@@ -109,7 +109,7 @@ test('carries out there what is decided here, once that is allowed, and takes it
 	await visit(page, '/mailboxes/live');
 	await page.getByRole('button', { name: 'Reading and writing …' }).click();
 	const form = page.getByRole('form', { name: 'Reading and writing of Harbour office' });
-	await form.getByLabel('Carry out on 127.0.0.1').check();
+	await form.getByLabel('Carry out decisions on 127.0.0.1').check();
 	await form.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByTestId('writing')).toContainText('what is decided in Harbour office');
 	await expect(page.getByRole('row', { name: /Harbour office/ })).toContainText('Reads and writes');
