@@ -165,6 +165,7 @@ test('puts standing decisions on the server, where they act at delivery', async 
 	expect(
 		kovrel(server.data, ...rule, '--from', 'log@skerryline.example', '--then', 'move', '--folder', 'Vessels').status
 	).toBe(0);
+	expect(kovrel(server.data, 'write', '--mailbox', 'Harbour office').status).toBe(0);
 	await visit(page, '/m/1/desk/rules');
 	await page.getByRole('button', { name: 'Put on 127.0.0.1 …' }).click();
 	const form = page.getByRole('form', { name: 'Put standing decisions on 127.0.0.1' });
@@ -177,6 +178,7 @@ test('puts standing decisions on the server, where they act at delivery', async 
 		'The former script there stays as it was.'
 	);
 	expect(kovrel(server.data, 'rules', 'remove', '1').status).toBe(0);
+	expect(kovrel(server.data, 'write', '--mailbox', 'Harbour office', '--read-only').status).toBe(0);
 });
 
 test('weighs a shared mailbox by its headers while its mail comes slowly, and goes on after a stop', async ({
