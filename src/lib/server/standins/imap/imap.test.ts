@@ -50,8 +50,8 @@ describe('words of a command', () => {
 });
 
 const QUOTA = 50_000;
-async function standIn(): Promise<{ port: number; store: MailStore }> {
-	const store = new MailStore(path.join(temporaryFolder(), 'pier'), QUOTA);
+async function standIn(quota = QUOTA): Promise<{ port: number; store: MailStore }> {
+	const store = new MailStore(path.join(temporaryFolder(), 'pier'), quota);
 	const server = imapServer(store, { user: 'pier', password: 'secret' });
 	onTestFinished(() => void server.close());
 	await new Promise<void>((listening) => server.listen(0, '127.0.0.1', listening));
@@ -77,6 +77,8 @@ print(box.select('INBOX')[1])
 print(box.uid('SEARCH', 'ALL')[1])
 answer = box.uid('FETCH', '1', '(FLAGS INTERNALDATE RFC822.SIZE BODY.PEEK[])')[1][0]
 print(answer[0].decode(), hashlib.sha256(answer[1]).hexdigest() == hashlib.sha256(mail).hexdigest())
+head = box.uid('FETCH', '1', '(UID BODY.PEEK[HEADER.FIELDS (FROM DATE)])')[1][0]
+print(head[0].decode(), head[1])
 print(box.uid('STORE', '1', '-FLAGS.SILENT', '(Ramp)')[0], box.uid('STORE', '1', '+FLAGS', '(\\\\Seen)')[1])
 print(box.uid('MOVE', '1', '"Old berths"')[0], box.untagged_responses.get('COPYUID'))
 print(box.select('"Old berths"', readonly=True)[1], box.uid('STORE', '1', '+FLAGS', '(\\\\Deleted)')[0])
@@ -103,6 +105,7 @@ describe('the mail server of the demo', () => {
 			expect.stringMatching(
 				/^1 \(UID 1 FLAGS \(\\Flagged Ramp\) INTERNALDATE " 2-Mar-2026 10:00:00 \+0000" RFC822\.SIZE \d+ BODY\[\] \{\d+\} True$/
 			),
+			"1 (UID 1 BODY[HEADER.FIELDS (FROM DATE)] {21} b'From: a@b.example\\r\\n\\r\\n'",
 			"OK [b'1 (UID 1 FLAGS (\\\\Flagged \\\\Seen))']",
 			"OK [b'6 1 1']",
 			"[b'1'] NO",
@@ -111,6 +114,22 @@ describe('the mail server of the demo', () => {
 			`[b'"mail" (STORAGE 0 ${Math.floor(QUOTA / 1024)})']`,
 			'BYE'
 		]);
+	});
+
+	it('gives headers first, as a mailbox of the demo is fetched', async () => {
+		const { port, store } = await standIn(10 ** 6);
+		store.appendAll(
+			'INBOX',
+			Array.from({ length: 210 }, (_, n) => ({ bytes: bytesOf(`Log ${n}`), flags: [], date: Date.UTC(2026, 2, 2) }))
+		);
+		const context = await openOffice();
+		const account = { host: '127.0.0.1', port, tls: 'none' as const, user: 'pier', secret: 'secret' };
+		await connectSource(context, { mailbox: 'Pier', ...account });
+		const notes: string[] = [];
+		const report = ({ note = '' }) => void notes.push(note);
+		const { passes } = await followSources({ ...context, report }, { mailbox: 'Pier' });
+		expect(passes).toMatchObject([{ new: 210, errors: [] }]);
+		expect(notes).toContain('210 of 210 headers read');
 	});
 
 	it('is followed and worked on like any other, and keeps its mail over a restart', async () => {

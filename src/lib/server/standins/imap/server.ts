@@ -121,26 +121,43 @@ function searched(session: Session, words: Word[]): StoredMail[] {
 	return found;
 }
 
+const FIELDS = /^BODY(?:\.PEEK)?\[HEADER\.FIELDS \((.*)\)\]$/;
+
+/* Some fields of a header as they stand, with the empty line that ends it (RFC 3501 section 6.4.5). */
+function fieldsOf(mail: Buffer, names: readonly string[]): Buffer {
+	const header = (mail.toString('latin1').split(/\r?\n\r?\n/, 1)[0] ?? '').split(/\r?\n(?![ \t])/);
+	const wanted = header.filter((field) => names.includes((field.split(':', 1)[0] ?? '').trim().toUpperCase()));
+	return Buffer.from([...wanted, '', ''].join('\r\n'), 'latin1');
+}
+
 function fetched(session: Session, set: string, wanted: readonly string[]): (string | Buffer)[] {
 	const { path, folder } = session.open();
 	return session.mails(set).flatMap((mail) => {
 		const parts: string[] = [];
-		let body: Buffer | undefined;
+		const literals: [name: string, bytes: Buffer][] = [];
 		for (const item of new Set(['UID', ...wanted.map((one) => one.toUpperCase())])) {
 			if (item === 'UID') parts.push(`UID ${mail.uid}`);
 			else if (item === 'FLAGS') parts.push(`FLAGS (${mail.flags.join(' ')})`);
 			else if (item === 'INTERNALDATE') parts.push(`INTERNALDATE "${showDateTime(mail.date)}"`);
 			else if (item === 'RFC822.SIZE') parts.push(`RFC822.SIZE ${mail.bytes}`);
 			else if (item === 'BODY.PEEK[]' || item === 'BODY[]') {
-				body = session.store.read(mail);
+				literals.push(['BODY[]', session.store.read(mail)]);
 				if (item === 'BODY[]' && session.selected?.readOnly === false && !mail.flags.includes('\\Seen')) {
 					mail.flags.push('\\Seen');
 					session.store.flagged(path);
 				}
+			} else if (FIELDS.test(item)) {
+				const names = (FIELDS.exec(item)?.[1] ?? '').replaceAll('"', '').split(' ');
+				literals.push([`BODY[HEADER.FIELDS (${names.join(' ')})]`, fieldsOf(session.store.read(mail), names)]);
 			} else throw new Refused(`BAD ${item} is not fetched here`);
 		}
-		const start = `* ${folder.mails.indexOf(mail) + 1} FETCH (${parts.join(' ')}`;
-		return body ? [`${start} BODY[] {${body.length}}`, body, ')'] : [`${start})`];
+		// what stands before each literal, the literals, and the end
+		const answer: (string | Buffer)[] = [`* ${folder.mails.indexOf(mail) + 1} FETCH (${parts.join(' ')}`];
+		for (const [name, bytes] of literals) {
+			answer.push(`${String(answer.pop())} ${name} {${bytes.length}}`, bytes, '');
+		}
+		answer.push(`${String(answer.pop())})`);
+		return answer;
 	});
 }
 
