@@ -10,7 +10,7 @@ const bin = group('bin', 'look at the bin of a mailbox, empty it, set how long i
 
 command<{ mailbox: string; limit: string }>(
 	'list',
-	'list what is in the bin, what falls due next first',
+	'list the bin, the mail that falls due next first',
 	(c) => c.requiredOption('--mailbox <name>', 'mailbox').option('--limit <n>', 'messages to show', '100'),
 	async (context, { mailbox, limit }) => {
 		const { id } = await requireMailbox(context, mailbox);
@@ -48,7 +48,7 @@ command<{ mailbox: string; limit: string }>(
 
 command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean }>(
 	'empty',
-	'destroy what is in the bin, for good; leaves a certificate',
+	'destroy the mail in the bin for good; leaves a certificate',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')

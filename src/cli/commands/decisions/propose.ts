@@ -26,7 +26,7 @@ async function everyItem(context: Context, mailboxId: number, kind: ProposalKind
 
 command<ProposeOptions>(
 	'propose',
-	'find what is safe to clear, and say what each would free; nothing is decided',
+	'find mail that repeats other mail or looks unneeded, and what each group would free; decides nothing',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')

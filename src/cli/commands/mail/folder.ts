@@ -88,7 +88,7 @@ changing<InMailbox>(
 
 changing<InMailbox & { until?: string; because?: string; end?: boolean }>(
 	'pause <path>',
-	'nothing in a folder is deleted before a day',
+	'pause a folder: nothing in it is deleted before a day',
 	(c) =>
 		inMailbox(c)
 			.option('--until <date>', 'the day it ends')

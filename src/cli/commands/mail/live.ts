@@ -93,7 +93,7 @@ command<
 	}
 >(
 	'connect <name>',
-	'have a mailbox live on a mail server (IMAP): it is only read there, unless you allow writing',
+	'connect a mailbox with its mail server (IMAP): Kovrel only reads there, unless you allow writing',
 	(c) =>
 		c
 			.option('--host <host>', 'the server')
@@ -172,7 +172,7 @@ command<{ mailbox?: string; wait?: boolean }>(
 
 command<{ mailbox: string; readOnly?: boolean; archiveOn?: string; earlier?: boolean }>(
 	'write',
-	'carry out on the server of a live mailbox what is decided here',
+	'carry out decisions on the server of a live mailbox, or stop doing so',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')

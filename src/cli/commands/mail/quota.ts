@@ -21,7 +21,7 @@ changing<{ mailbox: string }>(
 
 command<{ at?: string; days?: string }>(
 	'quota-warnings',
-	'say at which shares of a quota, and how many days before a mailbox is full, people are warned',
+	'set at which shares of a quota, and how many days before a mailbox is full, people are warned',
 	(c) =>
 		c
 			.option('--at <shares>', 'per cent of the quota, such as "80, 90, 100"', USUAL_LIMITS.shares.join(', '))

@@ -4,7 +4,7 @@ import { changing, leftLines, readIds } from '../../command.ts';
 
 changing<object>(
 	'restore <id...>',
-	'put archived messages back into the folders they came from',
+	'restore archived messages to the folders they came from',
 	(c) => c,
 	async (context, _options, ...words) => {
 		const { restored, left, dockets, unknown } = await restore(context, { ids: readIds(words) });

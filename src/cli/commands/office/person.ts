@@ -19,7 +19,7 @@ const path = (link: string) => `/come-in/${link}`;
 
 command<{ address: string; role: string }>(
 	'add <name>',
-	'add a person; prints the link by which they come in once and choose a password',
+	'add a person; prints the link with which they set their password',
 	(c) =>
 		c
 			.requiredOption('--address <address>', 'what they sign in with')
@@ -54,7 +54,7 @@ command<object>(
 
 command<{ role?: string; end?: boolean; back?: boolean }>(
 	'set <person>',
-	'change what a person is, end their access, or give it back',
+	'change the role of a person, end their access, or restore it',
 	(c) =>
 		c
 			.option('--role <role>', Object.keys(ROLES).join(', '))
@@ -102,7 +102,7 @@ command<object>(
 
 command<object>(
 	'group <group> [members...]',
-	'say who is in a group, made where it is new',
+	'set the members of a group; a new group is made',
 	(c) => c,
 	async (context, _options, name = '', ...members) => {
 		await changeGroup(context, { group: name, members });

@@ -24,7 +24,7 @@ const asLine = ({ name, sentence, messages, bytes, releasedOn }: HoldView) =>
 
 changing<Omit<HoldInput, 'name'>>(
 	'add <name>',
-	'place a hold on everything that all of what is given is true of',
+	'place a hold on all mail that meets every given condition',
 	(c) =>
 		c
 			.requiredOption('--because <reason>', 'why')
@@ -45,7 +45,7 @@ changing<Omit<HoldInput, 'name'>>(
 
 changing<{ because: string }>(
 	'release <name>',
-	'release a hold; what no other one covers is free',
+	'release a hold; mail under another hold stays held',
 	(c) => c.requiredOption('--because <reason>', 'why'),
 	async (context, { because }, name = '') => {
 		const { messages, due } = await releaseHold(context, { name, because });

@@ -54,7 +54,7 @@ function givenBy({ series, period, trigger, disposition, archiveAfter, none }: O
 /* `retain`: retention periods of folders, folder names, mailboxes and classes. */
 changing<Options>(
 	'retain [folder...]',
-	'set what the mail of folders is retained under; says what that changes',
+	'set the series, period or class of folders; says what that changes',
 	(c) =>
 		c
 			.option('--mailbox <name>', 'mailbox')

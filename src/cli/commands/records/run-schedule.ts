@@ -7,7 +7,7 @@ import { command } from '../../command.ts';
 /* `run-schedule`: the scheduled run by the retention schedule. */
 command<{ mailbox?: string; asOf?: string; dryRun?: boolean }>(
 	'run-schedule',
-	'prepare what is due, and do it where a mailbox is set to that',
+	'prepare dockets of due mail, and carry them out where the scheduled run is automatic',
 	(c) =>
 		c
 			.option('--mailbox <name>', 'one mailbox')

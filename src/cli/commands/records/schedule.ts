@@ -146,7 +146,7 @@ changing<Record<string, string | undefined>>(
 
 changing<{ because: string }>(
 	'remove <code>',
-	'take a series off the schedule, where it is set nowhere',
+	'remove a series from the schedule, if nothing uses it',
 	(c) => c.requiredOption('--because <text>', 'why'),
 	async (context, { because }, code = '') => {
 		await discardSeries(context, { code, because });
