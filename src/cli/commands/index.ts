@@ -1,0 +1,37 @@
+/* All commands, in the order in which the terminal lists them; each has a file. */
+
+import './mail/import.ts';
+import './mail/weigh.ts';
+import './decisions/lots.ts';
+import './mail/threads.ts';
+import './decisions/propose.ts';
+import './decisions/archive.ts';
+import './decisions/docket.ts';
+import './decisions/rules.ts';
+import './mail/awaited.ts';
+import './mail/live.ts';
+import './mail/reply.ts';
+import './decisions/bin.ts';
+import './mail/tag.ts';
+import './mail/folder.ts';
+import './decisions/keep-list.ts';
+import './records/schedule.ts';
+import './records/class.ts';
+import './records/retain.ts';
+import './records/due.ts';
+import './records/review.ts';
+import './records/run-schedule.ts';
+import './records/hold.ts';
+import './records/certificate.ts';
+import './decisions/lists.ts';
+import './decisions/senders.ts';
+import './decisions/digest.ts';
+import './office/days.ts';
+import './mail/search.ts';
+import './mail/restore.ts';
+import './mail/export.ts';
+import './office/backup.ts';
+import './office/verify.ts';
+import './mail/quota.ts';
+import './mail/mailbox.ts';
+import './office/person.ts';
