@@ -3,7 +3,7 @@ import type { KnipConfig } from 'knip';
 /* What nobody uses is found here, and goes: `npm run lint` asks. */
 const config: KnipConfig = {
 	entry: [
-		'src/cli/kovrel.ts',
+		'src/cli/{kovrel,start,help-texts}.ts',
 		'src/**/*.worker.ts',
 		'demo/{make-mail,set-up-office,standins}.ts',
 		'bench/{run,serve}.ts',

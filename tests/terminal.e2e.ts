@@ -20,6 +20,22 @@ function json(...words: string[]): Record<string, unknown> {
 	return JSON.parse(stdout) as Record<string, unknown>;
 }
 
+test('answers a wish for help as the commands themselves would, without loading them', () => {
+	const programs = path.resolve('build/programs');
+	const texts = JSON.parse(readFileSync(path.join(programs, 'kovrel-help.json'), 'utf8')) as Record<string, string>;
+	expect(Object.keys(texts).length).toBeGreaterThan(90);
+	for (const words of [[], ['import'], ['docket', 'new'], ['rules']]) {
+		const given = [...words, '--help'];
+		const slow = spawnSync(process.execPath, [path.join(programs, 'kovrel-commands.mjs'), ...given], {
+			encoding: 'utf8'
+		});
+		expect(kovrel(data, ...given)).toMatchObject({ status: 0, stdout: slow.stdout, stderr: '' });
+		expect(slow.stdout).toContain(`Usage: ${['kovrel', ...words].join(' ')}`);
+	}
+	// what is no command is left to the commands
+	expect(kovrel(data, 'nothing', '--help').stdout).toContain('Usage: kovrel [');
+});
+
 test('goes through the whole line, each step as one JSON document', () => {
 	const messages = [...Array.from({ length: 5 }, (_, n) => letter(`Ramp ${n}`, OLD)), letter('Quay', NEW)];
 	const file = mboxFile(folder, messages);

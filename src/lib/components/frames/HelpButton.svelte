@@ -21,27 +21,29 @@
 >
 
 <Drawer {open} onClose={() => (open = false)} title="Help" width="34rem">
-	<div class="flex min-h-0 flex-col gap-4 overflow-auto">
-		<section aria-labelledby="keys-here">
-			<h3 id="keys-here" class="mb-1 font-semibold">Keys on this page</h3>
-			<dl class="grid grid-cols-[7rem_1fr] gap-x-3 gap-y-1 text-sm">
-				{#each keysOf(page.route.id) as [keys, does] (keys)}
-					<dt><kbd>{keys}</kbd></dt>
-					<dd>{does}</dd>
-				{/each}
-			</dl>
-		</section>
-		<section aria-labelledby="own-words">
-			<h3 id="own-words" class="mb-1 font-semibold">Words of Kovrel</h3>
-			<dl class="grid grid-cols-[7rem_1fr] gap-x-3 gap-y-1 text-sm">
-				{#each GLOSSARY as [word, means] (word)}
-					<dt class="font-semibold">{word}</dt>
-					<dd>{means}</dd>
-				{/each}
-			</dl>
-		</section>
-		{#if page.route.id === '/find' || page.route.id?.endsWith('/archive')}<p class="text-sm">
-				<a class="lead" href="/find/help">Search syntax</a>
-			</p>{/if}
-	</div>
+	{#if open}
+		<div class="flex min-h-0 flex-col gap-4 overflow-auto">
+			<section aria-labelledby="keys-here">
+				<h3 id="keys-here" class="mb-1 font-semibold">Keys on this page</h3>
+				<dl class="grid grid-cols-[7rem_1fr] gap-x-3 gap-y-1 text-sm">
+					{#each keysOf(page.route.id) as [keys, does] (keys)}
+						<dt><kbd>{keys}</kbd></dt>
+						<dd>{does}</dd>
+					{/each}
+				</dl>
+			</section>
+			<section aria-labelledby="own-words">
+				<h3 id="own-words" class="mb-1 font-semibold">Words of Kovrel</h3>
+				<dl class="grid grid-cols-[7rem_1fr] gap-x-3 gap-y-1 text-sm">
+					{#each GLOSSARY as [word, means] (word)}
+						<dt class="font-semibold">{word}</dt>
+						<dd>{means}</dd>
+					{/each}
+				</dl>
+			</section>
+			{#if page.route.id === '/find' || page.route.id?.endsWith('/archive')}<p class="text-sm">
+					<a class="lead" href="/find/help">Search syntax</a>
+				</p>{/if}
+		</div>
+	{/if}
 </Drawer>
