@@ -13,7 +13,7 @@ const PICTURES = {
 	find: {
 		address: '/find?q=ramp+since:2021&sort=newest',
 		as: 'tove',
-		act: (page) => page.getByRole('list', { name: 'Messages found' }).getByRole('checkbox').nth(1).check()
+		act: (page) => page.locator('tbody input').nth(1).check()
 	},
 	own: {
 		address: '/own',
@@ -22,6 +22,7 @@ const PICTURES = {
 			await page
 				.getByRole('row', { name: /Mar 2027/ })
 				.getByRole('button')
+				.first()
 				.click();
 			await page.getByRole('checkbox').nth(1).check();
 		}
@@ -43,7 +44,7 @@ const PICTURES = {
 		}
 	},
 	archive: {
-		address: '/m/1/archive?q=inspection+terne&where=archived',
+		address: '/m/1/archive?q=inspection+terne&where=everywhere',
 		act: async (page) => {
 			await page.locator('tbody input').nth(1).check();
 			await page.locator('tbody input').nth(2).check();
@@ -67,7 +68,7 @@ const PICTURES = {
 		address: '/m/1/lists?all=1',
 		act: async (page) => {
 			for (const name of ['Tide and weather bulletin', 'Northfuel Club', 'Deck Engine deals'])
-				await page.getByRole('checkbox', { name: `Choose ${name}` }).check();
+				await page.getByRole('checkbox', { name: `Select ${name}` }).check();
 		}
 	},
 	holds: { address: '/retain/holds' },
@@ -75,7 +76,7 @@ const PICTURES = {
 	retained: {
 		address: '/retain/folders',
 		act: async (page) => {
-			await page.getByRole('checkbox', { name: 'Choose Berths' }).check();
+			await page.getByRole('checkbox', { name: 'Select Berths' }).check();
 			await page.getByRole('combobox', { name: 'set', exact: true }).selectOption('series');
 			await page.getByRole('combobox', { name: 'Series' }).selectOption('CMP-01');
 			await page.getByText('become due at once').first().waitFor();
