@@ -105,7 +105,7 @@
 			{#if name}<input type="hidden" {name} {value} />{/if}
 			<DatePicker.Control>
 				{#snippet element(control)}
-					<span {...control as HTMLAttributes<HTMLSpanElement>} class="flex! items-stretch!">
+					<span {...control as HTMLAttributes<HTMLSpanElement>} class="flex! flex-row! items-stretch!">
 						<DatePicker.Trigger
 							class="quiet static! aspect-auto! h-auto! w-9! justify-center! rounded-l-none! border-l-0! p-0!"
 							aria-label="Open the calendar"><CalendarIcon size={16} aria-hidden="true" /></DatePicker.Trigger
