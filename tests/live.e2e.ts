@@ -43,16 +43,22 @@ async function visit(page: Page, address: string) {
 	await page.locator('html[data-ready]').waitFor();
 }
 
+/* All but the password. */
+async function fillConnection(page: Page, mailbox: string) {
+	const form = page.getByRole('form', { name: 'Connect a mailbox' });
+	await form.getByLabel('Mailbox here').fill(mailbox);
+	await form.getByLabel('Server', { exact: true }).fill('127.0.0.1');
+	await form.getByLabel('Encryption').selectOption('none, on this machine alone');
+	await form.getByLabel('Port').fill(String(imap.port));
+	await form.getByLabel('User there').fill('tester');
+}
+
 test('tests a server, says what is wrong, connects it, and fetches its mail', async ({ page }) => {
 	await visit(page, '/mailboxes');
 	await page.getByRole('link', { name: 'live mailboxes' }).click();
 	await expect(page.getByText('No mailbox is connected with a server yet.')).toBeVisible();
 	const form = page.getByRole('form', { name: 'Connect a mailbox' });
-	await form.getByLabel('Mailbox here').fill('Harbour office');
-	await form.getByLabel('Server', { exact: true }).fill('127.0.0.1');
-	await form.getByLabel('Encryption').selectOption('none, on this machine alone');
-	await form.getByLabel('Port').fill(String(imap.port));
-	await form.getByLabel('User there').fill('tester');
+	await fillConnection(page, 'Harbour office');
 	await form.getByRole('textbox', { name: 'Password' }).fill('wrong');
 	await form.getByRole('button', { name: 'Test' }).click();
 	await expect(form.getByRole('alert')).toContainText('does not accept this user and password');
@@ -189,11 +195,7 @@ test('weighs a shared mailbox by its headers while its mail comes slowly, and go
 	await imap.command('CREATE Shared/Crew');
 	await visit(page, '/mailboxes/live');
 	const form = page.getByRole('form', { name: 'Connect a mailbox' });
-	await form.getByLabel('Mailbox here').fill('Crew');
-	await form.getByLabel('Server', { exact: true }).fill('127.0.0.1');
-	await form.getByLabel('Encryption').selectOption('none, on this machine alone');
-	await form.getByLabel('Port').fill(String(imap.port));
-	await form.getByLabel('User there').fill('tester');
+	await fillConnection(page, 'Crew');
 	await form.getByRole('textbox', { name: 'Password' }).fill('secret');
 	await form.getByText('A shared mailbox, folders to leave out').click();
 	await form.getByLabel('Folder there that is this mailbox').fill('Shared/Crew');

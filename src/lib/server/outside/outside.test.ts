@@ -1,7 +1,7 @@
 import { createServer, type Server } from 'node:https';
 import { type AddressInfo, createServer as createSilent } from 'node:net';
-import { generate } from 'selfsigned';
 import { afterAll, beforeAll, describe, expect, it, onTestFinished, vi } from 'vitest';
+import { certificateFor } from '../testing/certificate.ts';
 import { isPublicAddress } from './addresses.ts';
 import { ONE_CLICK_BODY, openOutside } from './outside.ts';
 
@@ -51,16 +51,9 @@ describe('a one-click request', () => {
 	let ca: string;
 	const heard: { method: string; url: string; body: string; headers: Record<string, unknown> }[] = [];
 	beforeAll(async () => {
-		const made = await generate([{ name: 'commonName', value: 'lists.example' }], {
-			keySize: 2048,
-			algorithm: 'sha256',
-			extensions: [
-				{ name: 'basicConstraints', cA: true },
-				{ name: 'subjectAltName', altNames: [{ type: 2, value: 'lists.example' }] }
-			]
-		});
+		const made = await certificateFor('lists.example');
 		ca = made.cert;
-		server = createServer({ key: made.private, cert: made.cert }, (request, response) => {
+		server = createServer(made, (request, response) => {
 			let body = '';
 			request.on('data', (bytes: Buffer) => (body += bytes.toString()));
 			request.on('end', () => {

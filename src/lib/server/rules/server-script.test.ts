@@ -1,10 +1,10 @@
 import { existsSync, readFileSync, readlinkSync } from 'node:fs';
 import path from 'node:path';
-import { generate } from 'selfsigned';
 import { describe, expect, it, onTestFinished } from 'vitest';
 import { scriptsOf, sieveString } from '../../../core/sources/managesieve.ts';
 import type { Context } from '../context/context.ts';
 import { allowWriting, connectSource, requireSource, withSieveServer } from '../sources/index.ts';
+import { certificateFor } from '../testing/certificate.ts';
 import { hasSieveServer, ImapServer } from '../testing/imap-server.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';
 import { addRule, switchRule } from './rules.ts';
@@ -15,21 +15,13 @@ const MAILBOX = 'Office';
 /* Debian's dovecot-managesieved on loopback, on an encrypted line. */
 describe.skipIf(!hasSieveServer())('standing decisions on a mail server', () => {
 	async function office({ secret = 'secret', writes = true } = {}) {
-		const made = await generate([{ name: 'commonName', value: 'localhost' }], {
-			keySize: 2048,
-			algorithm: 'sha256',
-			extensions: [
-				{ name: 'basicConstraints', cA: true },
-				{ name: 'subjectAltName', altNames: [{ type: 2, value: 'localhost' }] }
-			]
-		});
+		const tls = await certificateFor('localhost');
 		const folder = temporaryFolder();
-		const tls = { cert: made.cert, key: made.private };
 		const imap = await ImapServer.start(folder, onTestFinished, { tls, sieve: true });
 		const context = await openOffice();
 		await imap.command('CREATE Bin');
 		const server = { host: 'localhost', port: imap.port, tls: 'starttls' as const, user: 'tester', secret };
-		await connectSource(context, { mailbox: MAILBOX, ...server, certificate: made.cert, writes });
+		await connectSource(context, { mailbox: MAILBOX, ...server, certificate: tls.cert, writes });
 		const decisions = [
 			{ query: 'address:quay@harbour.example', then: 'move' as const, options: { folder: 'Inbox/Quay' } },
 			{ query: 'address:mate@skerryline.example', then: 'delete' as const, options: {} },

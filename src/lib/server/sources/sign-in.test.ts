@@ -2,10 +2,10 @@ import { createHmac } from 'node:crypto';
 import { createServer, type IncomingMessage } from 'node:http';
 import { type AddressInfo, connect } from 'node:net';
 import { createServer as createTlsServer } from 'node:tls';
-import { generate } from 'selfsigned';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import type { Context } from '../context/context.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
+import { certificateFor } from '../testing/certificate.ts';
 import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
 import { connectSource, testServer } from './connect.ts';
@@ -15,18 +15,6 @@ import { readSecret, type Renewal, wrongRenewal } from './tokens.ts';
 afterAll(closeParsePool);
 
 const MAILBOX = 'Office';
-
-async function certificateFor(name: string): Promise<{ cert: string; key: string }> {
-	const made = await generate([{ name: 'commonName', value: name }], {
-		keySize: 2048,
-		algorithm: 'sha256',
-		extensions: [
-			{ name: 'basicConstraints', cA: true },
-			{ name: 'subjectAltName', altNames: [{ type: 2, value: name }] }
-		]
-	});
-	return { cert: made.cert, key: made.private };
-}
 
 async function started(wish: Parameters<typeof ImapServer.start>[2]): Promise<{ context: Context; imap: ImapServer }> {
 	const imap = await ImapServer.start(temporaryFolder(), onTestFinished, wish);
