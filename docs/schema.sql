@@ -783,6 +783,7 @@ CREATE TABLE source_ahead (
 	unread INTEGER NOT NULL,
 	PRIMARY KEY (source_folder_id, uid)
 	) STRICT, WITHOUT ROWID;
+CREATE INDEX source_ahead_weight ON source_ahead (source_folder_id, bytes, unread);
 
 CREATE TABLE source_folder (
 	id INTEGER PRIMARY KEY,

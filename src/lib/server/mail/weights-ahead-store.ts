@@ -15,7 +15,10 @@ const SUMS = sql`count(*) AS messages, sum(bytes) AS bytes, sum(unread) AS unrea
 export async function weightAhead(db: Db): Promise<Map<number, Weight & { unread: number }>> {
 	const found = await rows<Weight & { unread: number; id: number }>(
 		db,
-		sql`SELECT mailbox_id AS id, ${SUMS} FROM ${AHEAD} GROUP BY 1`
+		// by folder first, in the order of its index
+		sql`SELECT mailbox_id AS id, sum(ahead.messages) AS messages, sum(ahead.bytes) AS bytes, sum(ahead.unread) AS unread
+		 FROM (SELECT source_folder_id, ${SUMS} FROM source_ahead GROUP BY 1) ahead
+			JOIN source_folder ON source_folder.id = source_folder_id JOIN source ON source.id = source_id GROUP BY 1`
 	);
 	return new Map(found.map(({ id, ...weight }) => [id, weight]));
 }

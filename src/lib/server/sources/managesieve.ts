@@ -29,8 +29,8 @@ export class SieveLine {
 	}
 
 	#listen(): void {
-		const fail = (error: Error) => {
-			this.#failure ??= error;
+		const fail = (error: NodeJS.ErrnoException) => {
+			this.#failure ??= error.code === 'ECONNREFUSED' ? new Error('nothing listens at its port') : error;
 			this.#wake?.();
 		};
 		this.#socket.setTimeout(SILENCE_MS, () => fail(new Error('it did not answer in time')));

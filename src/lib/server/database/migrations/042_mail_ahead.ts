@@ -20,6 +20,8 @@ const statements = [
 		unread INTEGER NOT NULL,
 		PRIMARY KEY (source_folder_id, uid)
 	) STRICT, WITHOUT ROWID`,
+	// each page says how much a mailbox weighs
+	`CREATE INDEX source_ahead_weight ON source_ahead (source_folder_id, bytes, unread)`,
 	`ALTER TABLE source ADD COLUMN fetch_first TEXT NOT NULL DEFAULT 'newest' CHECK (fetch_first IN ('newest', 'heaviest'))`,
 	`ALTER TABLE source ADD COLUMN bytes_a_second INTEGER`,
 	`ALTER TABLE source ADD COLUMN connections INTEGER NOT NULL DEFAULT 2`,
