@@ -90,7 +90,9 @@ describe.skipIf(!hasSieveServer())('standing decisions on a mail server', () => 
 		const { context, put, home } = await office({ writes: false });
 		await expect(put()).rejects.toThrow(/only reads localhost.*Nothing was done/);
 		await allowWriting(context, { mailbox: MAILBOX, writes: true });
-		await expect(put({ port: 1 })).rejects.toThrow(/ManageSieve server of localhost: nothing listens at its port. The former script there stays as it was/);
+		await expect(put({ port: 1 })).rejects.toThrow(
+			/ManageSieve server of localhost: nothing listens at its port. The former script there stays as it was/
+		);
 		for (const id of [1, 2, 3]) await switchRule(context, { id, isOn: false });
 		await expect(put()).rejects.toThrow(/no standing decision that a mail server could carry out/);
 		expect(existsSync(path.join(home, 'sieve', 'Kovrel.sieve'))).toBe(false);
