@@ -432,3 +432,25 @@ test('a second server, and one whose port is taken, say so and end', () => {
 	expect(taken.stderr).toMatch(/Kovrel cannot begin\. 127\.0\.0\.1, port \d+, is used by another program/);
 	expect(taken.stderr).not.toMatch(/\n\s+at /);
 });
+
+test.describe('a wrong environment', () => {
+	for (const [name, value] of [
+		['KOVREL_STANDINS', '/nowhere.json'],
+		['KOVREL_NOW', 'yesterday'],
+		['KOVREL_TIME_ZONE', 'Ferry/Time']
+	] as const)
+		test(`is said in a sentence by server and terminal: ${name}`, () => {
+			const fresh = path.join(server.data, '..', `wrong-${name}-${process.pid}`);
+			const env = { ...process.env, KOVREL_DATA: fresh, HOST: '127.0.0.1', PORT: '0', [name]: value };
+			for (const words of [
+				['build', '--new'],
+				['build/programs/kovrel.mjs', 'import', 'package.json', '--mailbox', 'A', '--new']
+			]) {
+				const { status, stderr } = spawnSync(process.execPath, words, { encoding: 'utf8', timeout: 60_000, env });
+				expect(status, stderr).toBeGreaterThan(0);
+				expect(stderr).not.toMatch(/\n\s+at |"stack"/);
+				expect(stderr.trim().split('\n')).toHaveLength(1);
+			}
+			rmSync(fresh, { recursive: true, force: true });
+		});
+});

@@ -335,22 +335,20 @@ command<{ mailbox?: string; sieve?: string; discard?: boolean }>(
 	rules
 );
 
-changing<{ mailbox?: string; port?: string; replace?: boolean; discard?: boolean }>(
+command<{ mailbox?: string; port?: string; replace?: boolean }>(
 	'put',
 	'put the standing decisions of a live mailbox on its mail server (ManageSieve, RFC 5804): they act at delivery',
 	(c) =>
 		c
 			.option('--mailbox <name>', 'mailbox')
 			.option('--port <port>', `port of the ManageSieve server; without it, ${SIEVE_PORT}`)
-			.option('--replace', 'make it active in place of another script that is active there')
-			.option('--discard', 'the server destroys at once what Kovrel would delete; without it, it goes to the bin'),
-	async (context, { mailbox, port, replace, discard }) => {
+			.option('--replace', 'make it active in place of another script that is active there'),
+	async (context, { mailbox, port, replace }) => {
 		if (mailbox === undefined) throw wrongWords('name the mailbox (--mailbox)');
 		const { sentences, ...done } = await putScriptOnServer(context, {
 			mailbox,
 			port: port === undefined ? undefined : readNumber('--port', port, 65_535),
-			replaces: replace,
-			discards: discard
+			replaces: replace
 		});
 		return { result: done, lines: sentences };
 	},

@@ -197,6 +197,8 @@ export async function prepareDataFolder(
 	// the mail is private: other accounts of this machine cannot read it
 	if (isMainThread) process.umask(0o077);
 	requireOwnDisk(dataFolder);
+	// said before threads begin, which can only fail
+	openOutside();
 	finishPuttingInPlace(dataFolder);
 	const isNew = !hasDataFile(dataFolder);
 	if (isNew && !isFirst)

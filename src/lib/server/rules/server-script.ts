@@ -6,7 +6,7 @@ import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import type { MailboxRef } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
-import { placesOnServer, requireSource, ServerTrouble, withSieveServer } from '../sources/index.ts';
+import { placesOnServer, requireSource, ServerTrouble, type SieveLine, withSieveServer } from '../sources/index.ts';
 import { exportSieve } from './sieve.ts';
 
 /* The name of the script there: others of the account are never written over. */
@@ -23,26 +23,35 @@ export interface PutScript {
 	sentences: string[];
 }
 
-function refuse(error: unknown): never {
-	if (!(error instanceof ServerTrouble)) throw error;
-	throw new Refusal('not-possible', `${error.message} The former script there stays as it was.`, { cause: error });
+/* Takes our script off a server where nothing is left for it; those of others stay. */
+async function removeScript(line: SieveLine): Promise<undefined> {
+	const ours = scriptsOf(await line.command('LISTSCRIPTS')).find(({ name }) => name === SCRIPT);
+	if (ours?.isActive) await line.command('SETACTIVE ""');
+	if (ours) await line.command(`DELETESCRIPT "${SCRIPT}"`);
+	return undefined;
+}
+
+/* @returns the name of the script that is active afterwards */
+async function putScript(line: SieveLine, script: string, replaces: boolean): Promise<string> {
+	const before = scriptsOf(await line.command('LISTSCRIPTS')).find(({ isActive }) => isActive)?.name;
+	// refused as a whole where it is wrong: the former one stays (RFC 5804 section 2.6)
+	await line.command(`PUTSCRIPT "${SCRIPT}" ${sieveString(script.replaceAll(/\r?\n/g, '\r\n'))}`);
+	if (before !== undefined && before !== SCRIPT && !replaces) return before;
+	if (before !== SCRIPT) await line.command(`SETACTIVE "${SCRIPT}"`);
+	return SCRIPT;
 }
 
 /**
  * Puts the standing decisions of a live mailbox on its server as a Sieve script (ManageSieve, RFC 5804), so that they act
- * at delivery. The server checks the script first; another active script stays unless it is to be replaced.
+ * at delivery; where there are none for it, takes the former script off. The server checks the script first; another
+ * active script stays unless it is to be replaced. Nothing is destroyed at delivery: deleted mail goes to the server's bin.
  *
  * @param input.replaces whether ours becomes active in place of another one, which stays stored there
  * @throws Refusal
  */
 export async function putScriptOnServer(
 	context: Context,
-	input: {
-		mailbox: MailboxRef;
-		port?: number | undefined;
-		replaces?: boolean | undefined;
-		discards?: boolean | undefined;
-	}
+	input: { mailbox: MailboxRef; port?: number | undefined; replaces?: boolean | undefined }
 ): Promise<PutScript> {
 	const { mailbox, source } = await requireSource(context, input.mailbox);
 	if (source.writes === 0)
@@ -50,26 +59,12 @@ export async function putScriptOnServer(
 			'not-possible',
 			`Kovrel only reads ${source.host}. Allow it to write there first. Nothing was done.`
 		);
-	const places = await placesOnServer(context, source).catch(refuse);
-	const { script, written, left } = await exportSieve(
-		context,
-		{ mailbox: mailbox.id, discards: input.discards },
-		places
-	);
-	if (written.length === 0)
-		throw new Refusal(
-			'not-possible',
-			`${mailbox.name} has no standing decision that a mail server could carry out. Nothing was done.`
-		);
 	try {
-		const active = await withSieveServer(context, source, input.port ?? SIEVE_PORT, async (line) => {
-			const before = scriptsOf(await line.command('LISTSCRIPTS')).find(({ isActive }) => isActive)?.name;
-			// refused as a whole where it is wrong: the former one stays (RFC 5804 section 2.6)
-			await line.command(`PUTSCRIPT "${SCRIPT}" ${sieveString(script.replaceAll(/\r?\n/g, '\r\n'))}`);
-			if (before !== undefined && before !== SCRIPT && !input.replaces) return before;
-			if (before !== SCRIPT) await line.command(`SETACTIVE "${SCRIPT}"`);
-			return SCRIPT;
-		});
+		const places = await placesOnServer(context, source);
+		const { script, written, left } = await exportSieve(context, { mailbox: mailbox.id }, places);
+		const active = await withSieveServer(context, source, input.port ?? SIEVE_PORT, async (line) =>
+			written.length > 0 ? putScript(line, script, input.replaces === true) : removeScript(line)
+		);
 		const isActive = active === SCRIPT;
 		await inTransaction(context.db, (db) =>
 			appendLedger(db, {
@@ -79,18 +74,27 @@ export async function putScriptOnServer(
 				details: { mailbox: mailbox.name, host: source.host, rules: written, active: isActive }
 			})
 		);
-		const decisions = `${showCount(written.length)} standing ${written.length === 1 ? 'decision' : 'decisions'}`;
+		const isOne = written.length === 1;
+		const decisions = `${showCount(written.length)} standing ${isOne ? 'decision' : 'decisions'}`;
 		return {
 			...{ mailbox: mailbox.name, host: source.host, written, left, isActive },
 			sentences: [
-				isActive
-					? `${decisions} ${written.length === 1 ? 'acts' : 'act'} on ${source.host} from now on, when mail is delivered.`
-					: `${decisions} ${written.length === 1 ? 'is' : 'are'} stored on ${source.host}, and ${written.length === 1 ? 'does' : 'do'} not act: the script “${active}” is active there. A server runs one script at a time.`,
+				written.length === 0
+					? `Kovrel has no script on ${source.host} any more: no standing decision is left that a mail server could carry out.`
+					: isActive
+						? `${decisions} ${isOne ? 'acts' : 'act'} on ${source.host} from now on, when mail is delivered.`
+						: `${decisions} ${isOne ? 'is' : 'are'} stored on ${source.host}, and ${isOne ? 'does' : 'do'} not act: the script “${active ?? ''}” is active there. A server runs one script at a time.`,
+				...(isActive
+					? [
+							'The server goes on with this script until you put it there again: do so after each change of a standing decision.'
+						]
+					: []),
 				...left.map(({ name, why }) => `${name} stays with Kovrel: ${why}.`)
 			]
 		};
 	} catch (error) {
-		return refuse(error);
+		if (!(error instanceof ServerTrouble)) throw error;
+		throw new Refusal('not-possible', `${error.message} The former script there stays as it was.`, { cause: error });
 	}
 }
 
@@ -102,8 +106,7 @@ export const serverScriptUseCases = [
 			Joi.object({
 				mailbox: mailboxRef.required(),
 				port: Joi.number().integer().min(1).max(65_535),
-				replaces: Joi.boolean(),
-				discards: Joi.boolean()
+				replaces: Joi.boolean()
 			}).required(),
 		thread: 'writer',
 		right: 'administrator',

@@ -9,6 +9,7 @@ export {
 	withSieveServer
 } from './connect.ts';
 export { ServerTrouble } from './imap.ts';
+export type { SieveLine } from './managesieve.ts';
 export { placesOnServer } from './places-on-server.ts';
 export { requireSource } from './require-source.ts';
 export { followSources, followUseCases, type PassDone } from './follow.ts';
