@@ -343,13 +343,13 @@
 				>A shared mailbox, folders to leave out, speed, and a certificate of your own</summary
 			>
 			<label class="mt-2 flex flex-col gap-1 text-sm"
-				>Folder there that is this mailbox, if the account sees several mailboxes (empty: all of its folders)
+				>Folder there that is this mailbox, if the account sees several mailboxes (empty: its own folders)
 				<input class="field w-80" name="root" maxlength="1000" placeholder="Shared/office" /></label
 			>
 			<div class="mt-2"><FetchingFields fetching={USUAL_FETCHING} /></div>
 			<div class="mt-2 flex flex-wrap gap-4">
 				<label class="flex flex-col gap-1 text-sm"
-					>Folders there, one a line, with those below them
+					>Folders to leave out, one a line, with their subfolders
 					<textarea class="field h-28 w-72" name="leftOut"></textarea></label
 				>
 				<label class="flex flex-col gap-1 text-sm"
