@@ -34,6 +34,8 @@ const TABLE: Record<string, string> = {
 	'/account': SIGNED_IN,
 	'/come-in/[token]': ALL,
 	'/days': ADMINISTRATOR,
+	'/clear': ADMINISTRATOR,
+	'/desk': ADMINISTRATOR,
 	'/dockets/[id=number]': ADMINISTRATOR,
 	'/dockets/[id=number]/lines/[line=number]': ADMINISTRATOR,
 	'/export': FINDERS,
@@ -52,6 +54,8 @@ const TABLE: Record<string, string> = {
 	'/jobs/[id=number]': ADMINISTRATOR,
 	'/jobs/events': ADMINISTRATOR,
 	'/ledger': OVERSIGHT,
+	'/lists': ADMINISTRATOR,
+	'/lists/part': ADMINISTRATOR,
 	'/lots': ADMINISTRATOR,
 	'/lots/open': ADMINISTRATOR,
 	'/lots/part': ADMINISTRATOR,
@@ -130,13 +134,13 @@ const ROUTES = path.resolve('src', 'routes');
 
 /* What a file of SvelteKit's routes answers to. */
 function doorsOf(route: string, file: string): Door[] {
-	const source = readFileSync(path.join(ROUTES, route, file), 'utf8');
-	if (file === '+server.ts')
+	const source = readFileSync(file, 'utf8');
+	if (path.basename(file) === '+server.ts')
 		return [...source.matchAll(/export const (GET|POST|PUT|PATCH|DELETE)\b/g)].map(([, method = '']) => ({
 			route,
 			method
 		}));
-	if (file !== '+page.server.ts') return [];
+	if (path.basename(file) !== '+page.server.ts') return [];
 	const actions = /export const actions[^=]*= \{([\s\S]*)\n\};/.exec(source)?.[1] ?? '';
 	return [...actions.matchAll(/^\t(\w+):/gm)].map(([, action = '']) => ({ route, method: 'POST', action }));
 }
@@ -144,8 +148,9 @@ function doorsOf(route: string, file: string): Door[] {
 const doors: Door[] = readdirSync(ROUTES, { recursive: true, withFileTypes: true })
 	.filter((entry) => entry.isFile())
 	.flatMap(({ parentPath, name }) => {
-		const route = `/${path.relative(ROUTES, parentPath).split(path.sep).join('/')}`;
-		return name === '+page.svelte' ? [{ route, method: 'GET' }] : doorsOf(route, name);
+		// a group of routes in parentheses is no part of the address
+		const route = `/${path.relative(ROUTES, parentPath).split(path.sep).join('/')}`.replace(/\/\(\w+\)/, '');
+		return name === '+page.svelte' ? [{ route, method: 'GET' }] : doorsOf(route, path.join(parentPath, name));
 	});
 
 const addressOf = (route: string) =>

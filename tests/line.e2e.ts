@@ -125,10 +125,10 @@ test('weighs by what one chooses, each row leading to its messages', async ({ pa
 
 test('compares mailboxes side by side', async ({ page }) => {
 	await visit(page, '/m/1/weigh');
-	await page.getByRole('combobox', { name: /^Mailbox/ }).selectOption('All mailboxes, compared');
+	await page.getByRole('combobox', { name: /^Mailbox/ }).selectOption('Several mailboxes as one');
 	await expect(page.getByRole('heading', { name: /^All mailboxes weigh/ })).toBeVisible();
 	await expect(page.getByRole('row', { name: /Harbour office/ }).first()).toContainText('over it now');
-	await page.getByRole('checkbox', { name: 'Compare Crew office' }).check();
+	await page.getByRole('checkbox', { name: 'Weigh Crew office' }).check();
 	await expect(page.getByRole('row', { name: /Harbour office/ })).toHaveCount(1);
 	await page.getByRole('link', { name: 'Crew office' }).click();
 	await expect(page.getByRole('heading', { name: /^Crew office weighs/ })).toBeVisible();

@@ -67,7 +67,8 @@ const PAGES: readonly [RegExp, readonly KeyHelp[]][] = [
 
 /** The keys of a page, by the address of its route. */
 export const keysOf = (routeId: string | null): readonly KeyHelp[] => [
-	...(PAGES.find(([route]) => route.test((routeId ?? '').replaceAll('=number', '')))?.[1] ?? []),
+	...(PAGES.find(([route]) => route.test((routeId ?? '').replaceAll('=number', '').replace('/(together)', '')))?.[1] ??
+		[]),
 	...EVERYWHERE
 ];
 

@@ -40,6 +40,8 @@ export type Gathered =
 	| { of: 'lot'; by: Grouping; key: string; label?: string | undefined; folder?: string | undefined }
 	/** The open proposals of one kind, in a folder with its subfolders or in all. */
 	| { of: 'proposal'; proposal: ProposalKind; folder?: string | undefined }
+	/** Mail in the inboxes of the mailboxes searched; all folders of those that have none. */
+	| { of: 'inbox' }
 	/** Mail in a pile whose day has come. */
 	| { of: 'waited' }
 	/** Mail that its owner was asked to review. */

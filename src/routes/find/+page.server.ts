@@ -4,6 +4,7 @@ import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 import { loadFound, readMessagesAddress } from '$lib/server/web/messages-page.ts';
 import { narrowingOf } from '$lib/server/web/narrowing-address.ts';
+import { selectedMailboxes } from '$lib/server/web/selection-address.ts';
 import { savedQuestion, savedSearches, searchHelp } from '$lib/server/web/saved-searches.ts';
 
 const PAGE = 25;
@@ -22,9 +23,11 @@ const fields = {
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const asked = readMessagesAddress<Asked>(url.searchParams, fields);
+	const selected = selectedMailboxes(url.searchParams);
 	const isAsked = asked.q.trim() !== '' || Object.values(narrowingOf(asked)).some((value) => value !== undefined);
 	const search = {
 		query: asked.q,
+		mailboxIds: selected,
 		typing: asked.typing !== '',
 		states: ['live' as const, 'archived' as const, 'binned' as const]
 	};
@@ -33,6 +36,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		: { sheet: undefined, refused: undefined };
 	return {
 		asked,
+		selected,
 		question: savedQuestion(url),
 		sheet,
 		refused,

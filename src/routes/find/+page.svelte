@@ -7,6 +7,7 @@
 	import DidYouMean from '$lib/components/forms/DidYouMean.svelte';
 	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
+	import MailboxPicker from '$lib/components/frames/MailboxPicker.svelte';
 	import SavedSearches from '$lib/components/forms/SavedSearches.svelte';
 	import SaveSearch from '$lib/components/forms/SaveSearch.svelte';
 	import SearchBox from '$lib/components/forms/SearchBox.svelte';
@@ -117,6 +118,7 @@
 <main class="px-5 py-5">
 	{#if data.sheet || data.refused}<h1 class="sr-only">Messages found</h1>{/if}
 	<SearchBox value={data.asked.q} onSearch={search} />
+	{#if data.mailboxes.length > 1}<div class="mt-2"><MailboxPicker selected={data.selected} /></div>{/if}
 	<div class="mt-1 flex min-h-8 items-center justify-between gap-4">
 		<p class="text-ink-soft text-sm">Words are enough. <a class="lead" href="/find/help">Search syntax</a></p>
 		{#if data.sheet}<SaveSearch question={data.question} />{/if}

@@ -1,6 +1,6 @@
 <script lang="ts">
-	import { goto } from '$app/navigation';
 	import BarChart from '$lib/components/charts/BarChart.svelte';
+	import MailboxPicker from '$lib/components/frames/MailboxPicker.svelte';
 	import type { DueLine } from '$lib/server/retention/index.ts';
 	import { daysBetween, showDate, showMonth } from '../../core/calendar.ts';
 	import { ACTION_WORDS } from '../../core/retention/sentences.ts';
@@ -34,11 +34,6 @@
 		`/retain/due?of=${mailboxId}&date=${date}&action=${disposition}&retention=${retentionId}&place=${folderId}`;
 	const SHOWN = 40;
 	let showsAll = $state(false);
-
-	function showMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
-		const { value } = event.currentTarget;
-		void goto(value ? `/retain?mailbox=${value}` : '/retain');
-	}
 </script>
 
 <svelte:head><title>Due – Kovrel</title></svelte:head>
@@ -57,13 +52,7 @@
 			{/if}
 		</p>
 	</div>
-	<label class="flex items-center gap-2 text-sm"
-		>Mailbox
-		<select class="field" value={data.mailboxId ? String(data.mailboxId) : ''} onchange={showMailbox}>
-			<option value="">all mailboxes</option>
-			{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
-		</select></label
-	>
+	{#if data.mailboxes.length > 1}<MailboxPicker selected={data.selected} />{/if}
 </div>
 {#if overview.isBeingApplied}
 	<p class="wrong mb-2" role="status">

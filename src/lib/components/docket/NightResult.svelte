@@ -82,7 +82,7 @@
 	{/each}
 	{#each run.pauses ?? [] as pause, at (at)}
 		<li>
-			<a class="lead" href="/retain?mailbox={pause.mailboxId}"
+			<a class="lead" href="/retain?in={pause.mailboxId}"
 				>{pause.mailbox}: the pause of {pause.folder ?? 'single messages'} ends on {showDate(pause.until)}</a
 			>
 		</li>

@@ -25,14 +25,28 @@
 	/* On pages without a mailbox, that of the docket shown, else the last one. */
 	const KEPT_AS = 'kovrel-mailbox';
 	let last = $state<string>();
+	/* Several mailboxes shown as one are remembered too, as `in:` and their numbers. */
+	const SEVERAL = 'in:';
+	const isSeveralHere = $derived(page.route.id?.startsWith('/(together)') === true);
 	const named = $derived(
-		page.params.mailbox ?? String((page.data.docket as { mailboxId?: number } | undefined)?.mailboxId ?? '')
+		page.params.mailbox ??
+			(isSeveralHere ? `${SEVERAL}${page.url.searchParams.get('in') ?? ''}` : undefined) ??
+			(last?.startsWith(SEVERAL)
+				? ''
+				: String((page.data.docket as { mailboxId?: number } | undefined)?.mailboxId ?? ''))
 	);
 	$effect(() => {
 		if (named) sessionStorage.setItem(KEPT_AS, named);
 		last = sessionStorage.getItem(KEPT_AS) ?? undefined;
 	});
-	const mailbox = $derived(data.mailboxes.find(({ id }) => String(id) === (named || last)));
+	const current = $derived(named || last || '');
+	const several = $derived(current.startsWith(SEVERAL) ? current.slice(SEVERAL.length) : undefined);
+	const asOne = $derived.by(() => {
+		if (several === undefined) return [];
+		const ids = several.split(',').map(Number);
+		return several === '' ? data.mailboxes : data.mailboxes.filter(({ id }) => ids.includes(id));
+	});
+	const mailbox = $derived(data.mailboxes.find(({ id }) => String(id) === current));
 	const home = $derived(mailbox ?? data.mailboxes[0]);
 	const over = $derived(mailbox?.quotaBytes === undefined ? 0 : mailbox.bytes - mailbox.quotaBytes);
 	const isAuditor = $derived(data.person?.role === 'auditor');
@@ -44,44 +58,64 @@
 				: ''
 	);
 	const ledger = $derived({ name: 'Ledger', href: '/ledger', waits: data.noBackup ? 'backup wanted' : '' });
-	const stages = $derived(
+	const sumOf = (of: (mailbox: LayoutData['mailboxes'][number]) => number) =>
+		asOne.reduce((sum, one) => sum + of(one), 0);
+	const stages = $derived<{ name: string; href: string; waits: string; search?: string }[]>(
 		isAuditor
 			? [
 					{ name: 'Weigh', href: '/weigh', waits: '' },
 					{ name: 'Retain', href: '/retain/schedule', waits: retainWaits },
 					ledger
 				]
-			: home
+			: several !== undefined
 				? [
-						{
-							name: 'Weigh',
-							href: `/m/${home.id}/weigh`,
-							waits: home.fullTo === undefined ? showBytes(home.bytes) : showShare(home.bytes, home.quotaBytes ?? 0)
-						},
-						{
-							name: 'Lists',
-							href: `/m/${home.id}/lists`,
-							waits: home.listsByHand > 0 ? `${showCount(home.listsByHand)} to unsubscribe by hand` : ''
-						},
-						{
-							name: 'Clear',
-							href: `/m/${home.id}/clear`,
-							waits: home.binned.messages > 0 ? `${showCount(home.binned.messages)} in the bin` : ''
-						},
+						{ name: 'Weigh', href: '/weigh', waits: showBytes(sumOf(({ bytes }) => bytes)) },
+						{ name: 'Lists', href: '/lists', waits: '' },
+						{ name: 'Clear', href: '/clear', waits: '' },
 						{
 							name: 'Desk',
-							href: `/m/${home.id}/desk`,
-							waits: home.onTheDesk > 0 ? `${showCount(home.onTheDesk)} unread` : ''
+							href: '/desk',
+							waits: `${showCount(sumOf(({ onTheDesk }) => onTheDesk))} unread`
 						},
 						{ name: 'Retain', href: '/retain', waits: retainWaits },
 						{
 							name: 'Archive',
-							href: `/m/${home.id}/archive`,
-							waits: `${showCount(home.archived.messages)} archived`
+							href: '/find',
+							waits: `${showCount(sumOf(({ archived }) => archived.messages))} archived`
 						},
 						ledger
-					]
-				: [ledger]
+					].map((stage) => (several === '' || stage === ledger ? stage : { ...stage, search: `?in=${several}` }))
+				: home
+					? [
+							{
+								name: 'Weigh',
+								href: `/m/${home.id}/weigh`,
+								waits: home.fullTo === undefined ? showBytes(home.bytes) : showShare(home.bytes, home.quotaBytes ?? 0)
+							},
+							{
+								name: 'Lists',
+								href: `/m/${home.id}/lists`,
+								waits: home.listsByHand > 0 ? `${showCount(home.listsByHand)} to unsubscribe by hand` : ''
+							},
+							{
+								name: 'Clear',
+								href: `/m/${home.id}/clear`,
+								waits: home.binned.messages > 0 ? `${showCount(home.binned.messages)} in the bin` : ''
+							},
+							{
+								name: 'Desk',
+								href: `/m/${home.id}/desk`,
+								waits: home.onTheDesk > 0 ? `${showCount(home.onTheDesk)} unread` : ''
+							},
+							{ name: 'Retain', href: '/retain', waits: retainWaits },
+							{
+								name: 'Archive',
+								href: `/m/${home.id}/archive`,
+								waits: `${showCount(home.archived.messages)} archived`
+							},
+							ledger
+						]
+					: [ledger]
 	);
 	const people = $derived({
 		name: 'People',
@@ -108,11 +142,16 @@
 		if (!isAuditor) return jobs.follow();
 	});
 
-	const ELSEWHERE: Record<string, string> = { all: '/weigh', new: '/mailboxes' };
+	/* The stage stays where the page of another mailbox, or of several, has it too. */
+	const STAGES_OF_SEVERAL = ['weigh', 'lists', 'clear', 'desk'];
 	function switchMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
-		const stage = page.url.pathname.split('/')[3] ?? 'weigh';
+		const [, first = '', , third] = page.url.pathname.split('/');
+		const stage = isSeveralHere ? first : (third ?? 'weigh');
+		const hasBoth = STAGES_OF_SEVERAL.includes(stage);
 		const selected = event.currentTarget.value;
-		if (selected) void goto(ELSEWHERE[selected] ?? `/m/${selected}/${stage}`);
+		if (selected === 'new') void goto('/mailboxes');
+		else if (selected === 'all') void goto(`/${hasBoth ? stage : 'weigh'}`);
+		else if (selected) void goto(`/m/${selected}/${isSeveralHere && !hasBoth ? 'weigh' : stage}`);
 	}
 
 	async function notice(open: boolean) {
@@ -148,9 +187,13 @@
 		{#if data.mailboxes.length > 0 && !isAuditor}
 			<label class="flex items-center gap-2">
 				<span class="text-ink-soft text-sm">Mailbox</span>
-				<select class="field font-semibold" value={mailbox ? String(mailbox.id) : ''} onchange={switchMailbox}>
-					{#if !mailbox}<option value="">select a mailbox</option>{/if}
-					<option value="all">All mailboxes, compared</option>
+				<select
+					class="field font-semibold"
+					value={several === undefined ? (mailbox ? String(mailbox.id) : '') : 'all'}
+					onchange={switchMailbox}
+				>
+					{#if !mailbox && several === undefined}<option value="">select a mailbox</option>{/if}
+					<option value="all">Several mailboxes as one</option>
 					{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
 					<option value="new">Import mail …</option>
 				</select>
@@ -167,6 +210,13 @@
 							>{/if}{/if}
 				</span>
 			</div>
+		{/if}
+		{#if several !== undefined && !isAuditor}
+			<span class="text-sm" data-testid="weight"
+				><b>{showBytes(sumOf(({ bytes }) => bytes))}</b> in {asOne.length === 1
+					? asOne[0]?.name
+					: `${showCount(asOne.length)} mailboxes`}</span
+			>
 		{/if}
 		<div class="ml-auto flex items-center gap-2">
 			{#if !isAuditor}<Popover onOpenChange={({ open }) => void notice(open)}>
@@ -213,8 +263,8 @@
 		</div>
 	</header>
 	<nav aria-label="Stages of the work" class="border-rule-strong flex gap-1 border-b px-5">
-		{#each stages as { name, href, waits } (name)}
-			<a {href} class="tab" aria-current={isHere(href) ? 'page' : undefined}>
+		{#each stages as { name, href, waits, search = '' } (name)}
+			<a href="{href}{search}" class="tab" aria-current={isHere(href) ? 'page' : undefined}>
 				<span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs">{waits}</span>{/if}
 			</a>
 		{/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { page } from '$app/state';
 	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import type { DecisionResult } from '$lib/server/docket/index.ts';
@@ -20,6 +21,8 @@
 	}
 	let { by, lot, filters, sheet, refused, sheetAddress, answer }: Props = $props();
 
+	const several = $derived(page.url.searchParams.get('in'));
+	const back = $derived(`${sheetAddress}?by=${by}${several ? `&in=${several}` : ''}`);
 	const mailboxId = $derived(sheet?.search.mailbox);
 	const asked = $derived(
 		by === 'list' ? { listId: Number(lot.key ?? '') || undefined } : { query: lotQuery(by, lot.key ?? '', lot.label) }
@@ -29,7 +32,7 @@
 <svelte:head><title>{lot.label} – Lots – Kovrel</title></svelte:head>
 
 <nav class="text-sm" aria-label="Where this is">
-	<a class="lead" href="{sheetAddress}?by={by}">Lots by {GROUPINGS[by]}</a>
+	<a class="lead" href={back}>Lots by {GROUPINGS[by]}</a>
 </nav>
 <h1>{lot.label}</h1>
 <p class="text-ink-soft mt-1 text-sm">
@@ -40,8 +43,6 @@
 </p>
 {#if sheet}
 	<MessageSheet {sheet} {answer}>
-		{#snippet empty()}No message of this lot is left here. <a class="lead" href="{sheetAddress}?by={by}"
-				>Back to the lots</a
-			>{/snippet}
+		{#snippet empty()}No message of this lot is left here. <a class="lead" href={back}>Back to the lots</a>{/snippet}
 	</MessageSheet>
 {:else}<Refused message={refused} />{/if}

@@ -137,7 +137,8 @@
 
 	/* The page with a lot's messages. */
 	function addressOf({ key }: Lot): string {
-		const parts = { by: asked.by, key, q: sheetQuery(asked), below: asked.folder };
+		const several = page.url.searchParams.get('in');
+		const parts = { by: asked.by, key, q: sheetQuery(asked), below: asked.folder, ...(several ? { in: several } : {}) };
 		return `${page.url.pathname}/open?${new URLSearchParams(parts).toString()}`;
 	}
 

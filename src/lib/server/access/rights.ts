@@ -29,7 +29,11 @@ const ROUTES: Record<string, Right> = {
 
 /** Who may open a page, by the id of its route; people who may only read change nothing. */
 export function routeRight(id: string, method: string): Right {
-	const fitting = Object.keys(ROUTES).filter((route) => id === route || (route !== '/' && id.startsWith(`${route}/`)));
+	// a group of routes is no part of the address
+	const page = id.replace(/\/\(\w+\)/g, '');
+	const fitting = Object.keys(ROUTES).filter(
+		(route) => page === route || (route !== '/' && page.startsWith(`${route}/`))
+	);
 	const longest = fitting.sort((a, b) => b.length - a.length)[0];
 	const right = longest === undefined ? 'administrator' : (ROUTES[longest] as Right);
 	return right === 'oversight' && method !== 'GET' && method !== 'HEAD' ? 'administrator' : right;

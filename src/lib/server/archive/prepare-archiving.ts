@@ -1,6 +1,13 @@
 import type { Layout } from '../../../core/archive/layout.ts';
 import { type CalendarDate, readDate } from '../../../core/calendar.ts';
-import { checkedQuery, type Mailbox, type MailboxRef, requireFolder, requireMailbox } from '../mail/index.ts';
+import {
+	checkedQuery,
+	type Mailbox,
+	type MailboxRef,
+	requireFolder,
+	requireMailbox,
+	requireMailboxes
+} from '../mail/index.ts';
 import {
 	decide,
 	type Decided,
@@ -10,7 +17,8 @@ import {
 	type Scope,
 	tryDecision
 } from '../docket/index.ts';
-import { type Context, defineUseCase, layout, mailboxRef, text, today } from '../context/index.ts';
+import { type Context, defineUseCase, layout, mailboxIds, mailboxRef, text, today } from '../context/index.ts';
+import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
@@ -71,6 +79,36 @@ export async function decideArchiving(context: Context, input: ArchivingInput): 
 	return decide(context, { mailboxId: mailbox.id, line, layout: input.layout });
 }
 
+/**
+ * Puts archiving old mail on this person's docket of each selected mailbox that has some; a mailbox that archives
+ * nothing is left out.
+ *
+ * @param input.mailboxIds undefined: all mailboxes
+ * @throws Refusal, and then nothing is drafted
+ */
+export async function decideArchivingTogether(
+	context: Context,
+	input: { mailboxIds?: number[] | undefined; before: CalendarDate; leavesFlagged?: boolean | undefined }
+): Promise<DocketView[]> {
+	const { mailboxIds: several, ...wish } = input;
+	return inTransaction(context.db, async (db) => {
+		const within = { ...context, db };
+		const dockets: DocketView[] = [];
+		for (const mailbox of await requireMailboxes(within, several)) {
+			if (!mailbox.archives) continue;
+			const line = await archivingLine(within, mailbox, { mailbox: mailbox.id, ...wish });
+			if ((await tryDecision(within, mailbox, line)).messages === 0) continue;
+			dockets.push(await decide(within, { mailboxId: mailbox.id, line }));
+		}
+		if (dockets.length === 0)
+			throw new Refusal(
+				'not-possible',
+				'These mailboxes have no mail before that date to archive. Nothing was drafted.'
+			);
+		return dockets;
+	});
+}
+
 /** Puts arranging all archived mail by another layout on the docket. @throws Refusal */
 export async function prepareArranging(
 	context: Context,
@@ -124,5 +162,12 @@ export const prepareArchivingUseCases = [
 		thread: 'writer',
 		right: 'administrator',
 		run: decideArchiving
+	}),
+	defineUseCase({
+		name: 'decideArchivingTogether',
+		input: () => Joi.object({ mailboxIds, before: text.required(), leavesFlagged: Joi.boolean() }).required(),
+		thread: 'writer',
+		right: 'administrator',
+		run: decideArchivingTogether
 	})
 ] as const;

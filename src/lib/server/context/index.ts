@@ -20,6 +20,7 @@ export {
 	grouping,
 	id,
 	layout,
+	mailboxIds,
 	mailboxRef,
 	gathered,
 	narrowing,

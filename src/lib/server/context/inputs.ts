@@ -32,6 +32,8 @@ export const role = Joi.valid(...Object.keys(ROLES));
 /** States in which mail can be found. */
 export const foundState = Joi.valid('live', 'archived', 'binned');
 
+/** A selection of mailboxes; undefined: all. */
+export const mailboxIds = Joi.array().items(id).min(1).max(10_000);
 /** A mailbox, by name or number. */
 export const mailboxRef = Joi.alternatives(id, text);
 
@@ -67,7 +69,7 @@ export const gathered = Joi.alternatives(
 		folder: text
 	}),
 	Joi.object({ of: Joi.valid('review').required(), review: id.required() }),
-	Joi.object({ of: Joi.valid('waited').required() }),
+	Joi.object({ of: Joi.valid('waited', 'inbox').required() }),
 	Joi.object({ of: Joi.valid('proposal').required(), proposal: proposalKind.required(), folder: text }),
 	Joi.object({
 		of: Joi.valid('due').required(),

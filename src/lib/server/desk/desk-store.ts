@@ -30,10 +30,10 @@ export async function noteDeskDecision(
 	);
 }
 
-/** A person's last decisions at the desk of a mailbox that can still be taken back, the newest first. */
+/** A person's last decisions at the desk of some mailboxes that can still be taken back, the newest first. */
 export async function lastDeskDecisions(
 	db: Db,
-	mailboxId: number,
+	mailboxIds: readonly number[],
 	personId: number | null,
 	limit: number
 ): Promise<DeskDecision[]> {
@@ -42,7 +42,7 @@ export async function lastDeskDecisions(
 		sql`SELECT desk_decision.id, item_id AS itemId, message.subject, decision, desk_decision.docket_id AS docketId
 		 FROM desk_decision JOIN docket ON docket.id = desk_decision.docket_id AND docket.state = 'carried-out'
 			JOIN item ON item.id = item_id JOIN message ON message.id = item.message_id
-		 WHERE person_id IS ${personId} AND desk_decision.mailbox_id = ${mailboxId} ORDER BY desk_decision.id DESC LIMIT ${limit}`
+		 WHERE person_id IS ${personId} AND desk_decision.mailbox_id IN ${inList(mailboxIds)} ORDER BY desk_decision.id DESC LIMIT ${limit}`
 	);
 }
 

@@ -34,7 +34,7 @@ async function office(): Promise<Context> {
 
 const bundles = async (context: Context) =>
 	Object.fromEntries(
-		(await showDesk(context, { mailboxId: 1 })).bundles.map(({ bundle, messages }) => [bundle, messages])
+		(await showDesk(context, { mailboxIds: [1] })).bundles.map(({ bundle, messages }) => [bundle, messages])
 	);
 
 describe('the desk', () => {
@@ -60,10 +60,10 @@ describe('the desk', () => {
 		const context = await office();
 		for (let n = 0; n < 11; n++)
 			await decideAtDesk(context, { ids: [await itemId(context, `Note ${n}`)], decision: 'delete', options: {} });
-		const { last } = await showDesk(context, { mailboxId: 1 });
+		const { last } = await showDesk(context, { mailboxIds: [1] });
 		expect(last.map(({ subject }) => subject)).toEqual(Array.from({ length: 10 }, (_, n) => `Note ${10 - n}`));
 		await takeBack(context, { id: last[0]?.docketId ?? 0 });
-		const after = await showDesk(context, { mailboxId: 1 });
+		const after = await showDesk(context, { mailboxIds: [1] });
 		expect(after.last.map(({ subject }) => subject)[0]).toBe('Note 9');
 		expect(after.inbox).toMatchObject({ messages: 2 });
 		// a refusal is no decision
@@ -82,7 +82,7 @@ describe('the desk', () => {
 		}
 		expect(await likelyDecision(context, next)).toEqual({ decision: 'delete', options: {} });
 		expect(await likelyDecision(context, { itemId: await itemId(context, 'Note 9') })).toBeNull();
-		const { last } = await showDesk(context, { mailboxId: 1 });
+		const { last } = await showDesk(context, { mailboxIds: [1] });
 		await takeBack(context, { id: last[0]?.docketId ?? 0 });
 		expect(await likelyDecision(context, next)).toBeNull();
 	});
@@ -96,8 +96,8 @@ describe('a pile', () => {
 		expect(await showPiles(context, { mailboxId: 1 })).toMatchObject([
 			{ path: 'Reply owed', messages: 2, waitsSince: '2026-11-25', due: 0 }
 		]);
-		expect((await showDesk(context, { mailboxId: 1 })).inbox.messages).toBe(10);
-		const { last } = await showDesk(context, { mailboxId: 1 });
+		expect((await showDesk(context, { mailboxIds: [1] })).inbox.messages).toBe(10);
+		const { last } = await showDesk(context, { mailboxIds: [1] });
 		await takeBack(context, { id: last[0]?.docketId ?? 0 });
 		const [empty] = await showPiles(context, { mailboxId: 1 });
 		expect(empty).toMatchObject({ messages: 0, waitsSince: undefined });
@@ -141,7 +141,7 @@ describe('a pile', () => {
 		const ids = [await itemId(context, 'Note 1')];
 		await expect(putOnPile(context, { mailboxId: 1, ids, pile: 'Waiting', ...also })).rejects.toThrow(message);
 		expect(await showPiles(context, { mailboxId: 1 })).toEqual([]);
-		expect((await showDesk(context, { mailboxId: 1 })).inbox.messages).toBe(12);
+		expect((await showDesk(context, { mailboxIds: [1] })).inbox.messages).toBe(12);
 	});
 
 	it('are filled by a standing decision, and wait since the mail was received', async () => {

@@ -3,11 +3,11 @@ import type { DecisionOptions } from '../../../core/docket/decision.ts';
 import { type CalendarDate, daysAfter } from '../../../core/calendar.ts';
 import type { Decision } from '../../../core/docket/decisions.ts';
 import { likelyOf } from '../../../core/docket/likely.ts';
-import { type Context, defineUseCase, id, today } from '../context/index.ts';
+import { type Context, defineUseCase, id, mailboxIds, today } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import type { DecisionResult } from '../docket/index.ts';
 import { countFound, decideMessages, decisionInput, type MessagesDecision } from '../find/index.ts';
-import { findRole, requireMailboxId, weighInbox } from '../mail/index.ts';
+import { findRole, type Mailbox, requireMailboxes, weighInbox } from '../mail/index.ts';
 import {
 	decisionsOnSender,
 	type DeskDecision,
@@ -27,13 +27,13 @@ export type Bundle = (typeof BUNDLES)[number];
 
 const TAKEN_BACK_AT_MOST = 10;
 
-/** The desk of a mailbox. */
+/** The desk of one mailbox, or of several as one. */
 interface Desk {
-	mailbox: { id: number; name: string };
-	/** Messages in the inbox, and how many are aimed at. */
+	mailboxes: { id: number; name: string }[];
+	/** Messages in the inboxes, and how many are aimed at; the folder of one mailbox. */
 	inbox: { messages: number; aim: number; folderId: number | undefined };
 	bundles: { bundle: Bundle; query: string; messages: number; isMore: boolean }[];
-	piles: Pile[];
+	piles: (Pile & { mailboxId: number; mailbox: string })[];
 	/** The last decisions that can be taken back, the newest first. */
 	last: DeskDecision[];
 	/** Lists from which mail came for the first time since this person looked last. */
@@ -68,34 +68,58 @@ function queryOf(bundle: Bundle, addresses: readonly string[]): string {
 
 const COUNTED_AT_MOST = 10_000;
 
-/** What waits at the desk of a mailbox, and what was decided there last. @throws Refusal */
-export async function showDesk(context: Context, input: { mailboxId: number }): Promise<Desk> {
+/* The part of a search that finds what lies on the desk. One inbox is found by its own index. */
+function onDesk(mailboxes: readonly Mailbox[], folderId: number | undefined) {
+	const [only] = mailboxes;
+	if (only && mailboxes.length === 1)
+		return {
+			mailbox: only.id,
+			narrowing: { mailbox: only.id, ...(folderId === undefined ? {} : { folder: folderId }) }
+		};
+	return { mailboxIds: mailboxes.map(({ id }) => id), gathered: { of: 'inbox' as const } };
+}
+
+/**
+ * What waits at the desk of some mailboxes, and what was decided there last.
+ *
+ * @param input.mailboxIds undefined: all mailboxes
+ * @throws Refusal
+ */
+export async function showDesk(context: Context, input: { mailboxIds?: number[] | undefined }): Promise<Desk> {
 	const { db, actor } = context;
-	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const { messages } = await weighInbox(db, mailbox.id);
-	const folderId = (await findRole(db, mailbox.id, 'inbox'))?.id;
+	const mailboxes = await requireMailboxes(context, input.mailboxIds);
+	const ids = mailboxes.map(({ id }) => id);
+	const isOne = ids.length === 1;
+	const folderId = isOne ? (await findRole(db, ids[0] as number, 'inbox'))?.id : undefined;
 	const bundles: Desk['bundles'] = [];
 	for (const bundle of BUNDLES) {
-		const query = queryOf(bundle, mailbox.addresses);
+		// which addresses are its own differs from mailbox to mailbox
+		if (bundle === 'copied' && !isOne) continue;
+		const query = queryOf(bundle, mailboxes[0]?.addresses ?? []);
 		if (bundle === 'copied' && query === '') continue;
+		const place = onDesk(mailboxes, folderId);
 		const found = await countFound(context, {
 			query,
-			mailbox: mailbox.id,
 			states: ['live'],
-			// a mailbox without an inbox has everything on the desk
-			...(bundle === 'waited'
-				? { gathered: { of: 'waited' as const } }
-				: { narrowing: { mailbox: mailbox.id, ...(folderId === undefined ? {} : { folder: folderId }) } })
+			...place,
+			...(bundle === 'waited' ? { narrowing: {}, gathered: { of: 'waited' as const } } : {})
 		});
 		bundles.push({ bundle, query, messages: Math.min(found, COUNTED_AT_MOST), isMore: found > COUNTED_AT_MOST });
 	}
 	return {
-		mailbox: { id: mailbox.id, name: mailbox.name },
-		inbox: { messages, aim: mailbox.inboxAim, folderId },
+		mailboxes: mailboxes.map(({ id, name }) => ({ id, name })),
+		inbox: {
+			messages: (await Promise.all(ids.map((id) => weighInbox(db, id)))).reduce(
+				(sum, { messages }) => sum + messages,
+				0
+			),
+			aim: mailboxes.reduce((sum, { inboxAim }) => sum + inboxAim, 0),
+			folderId
+		},
 		bundles,
-		piles: await listPiles(db, mailbox.id, today(context)),
-		newLists: await newListsOf(context, mailbox.id),
-		last: await lastDeskDecisions(db, mailbox.id, actor.personId, TAKEN_BACK_AT_MOST)
+		piles: await pilesOf(context, mailboxes),
+		newLists: await newListsOf(context, ids),
+		last: await lastDeskDecisions(db, ids, actor.personId, TAKEN_BACK_AT_MOST)
 	};
 }
 
@@ -103,18 +127,31 @@ const NEW_LISTS_SHOWN = 3;
 /* Who has never looked is told of the lists of the last month. */
 const FIRST_LOOK_DAYS = 30;
 
-async function newListsOf(context: Context, mailboxId: number): Promise<Desk['newLists']> {
-	const since =
-		(await lastListLook(context.db, mailboxId, context.actor.name)) ?? daysAfter(today(context), -FIRST_LOOK_DAYS);
-	const names = await listsSince(context.db, mailboxId, since);
-	return { names: names.slice(0, NEW_LISTS_SHOWN), lists: names.length, since };
+async function newListsOf(context: Context, mailboxIds: readonly number[]): Promise<Desk['newLists']> {
+	const names = new Set<string>();
+	let earliest = today(context);
+	for (const id of mailboxIds) {
+		const since =
+			(await lastListLook(context.db, id, context.actor.name)) ?? daysAfter(today(context), -FIRST_LOOK_DAYS);
+		for (const name of await listsSince(context.db, id, since)) names.add(name);
+		if (since < earliest) earliest = since;
+	}
+	return { names: [...names].slice(0, NEW_LISTS_SHOWN), lists: names.size, since: earliest };
+}
+
+async function pilesOf(context: Context, mailboxes: readonly Mailbox[]): Promise<Desk['piles']> {
+	const piles: Desk['piles'] = [];
+	for (const { id, name } of mailboxes)
+		for (const pile of await listPiles(context.db, id, today(context)))
+			piles.push({ ...pile, mailboxId: id, mailbox: name });
+	return piles;
 }
 
 /** Notes that a person has seen which lists are new. @throws Refusal */
-async function noteListLook(context: Context, input: { mailboxId: number }): Promise<void> {
+async function noteListLook(context: Context, input: { mailboxIds?: number[] | undefined }): Promise<void> {
 	await inTransaction(context.db, async (db) => {
-		const { id: mailboxId } = await requireMailboxId({ ...context, db }, input.mailboxId);
-		await putListLook(db, mailboxId, context.actor.name, today(context));
+		for (const { id } of await requireMailboxes({ ...context, db }, input.mailboxIds))
+			await putListLook(db, id, context.actor.name, today(context));
 	});
 }
 
@@ -181,14 +218,14 @@ async function besideOnDesk(context: Context, input: { itemId: number }): Promis
 export const deskUseCases = [
 	defineUseCase({
 		name: 'showDesk',
-		input: () => Joi.object({ mailboxId: id.required() }).required(),
+		input: () => Joi.object({ mailboxIds }).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: showDesk
 	}),
 	defineUseCase({
 		name: 'noteListLook',
-		input: () => Joi.object({ mailboxId: id.required() }).required(),
+		input: () => Joi.object({ mailboxIds }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: noteListLook

@@ -17,6 +17,7 @@ import {
 	type ItemRow,
 	itemsWhere,
 	type Mailbox,
+	requireMailboxes,
 	requireMailboxId,
 	waitingOfDocket,
 	type WaitingForServer
@@ -25,8 +26,8 @@ import { pausedOn } from '../standing/index.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided } from './scope.ts';
 import { countByFolder, type FolderSums } from './selection-store.ts';
-import { slipDockets, takeOffSlip } from './slips-store.ts';
-import { type Context, count, defineUseCase, id, today } from '../context/index.ts';
+import { slipDockets, slipDrafts, takeOffSlip } from './slips-store.ts';
+import { type Context, count, defineUseCase, id, mailboxIds, today } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
@@ -237,6 +238,25 @@ export async function showSlip(context: Context, input: { mailboxId: number; oth
 }
 
 /**
+ * This person's drafts in several mailboxes, those that their slips show.
+ *
+ * @param input.mailboxIds undefined: all mailboxes
+ * @throws Refusal
+ */
+export async function showDrafts(
+	context: Context,
+	input: { mailboxIds?: number[] | undefined }
+): Promise<DocketView[]> {
+	const mailboxes = new Map((await requireMailboxes(context, input.mailboxIds)).map((one) => [one.id, one]));
+	const drafts: DocketView[] = [];
+	for (const id of await slipDrafts(context.db, context.actor, [...mailboxes.keys()])) {
+		const docket = await requireDocket(context, id);
+		drafts.push(viewDocket(docket, mailboxes.get(docket.mailboxId) as Mailbox));
+	}
+	return drafts;
+}
+
+/**
  * Takes a docket's result off this person's slip, with the older results beneath it.
  *
  * @throws Refusal while it is a draft: that is discarded, or stays
@@ -279,6 +299,13 @@ export const showDocketUseCases = [
 		thread: 'reader',
 		right: 'administrator',
 		run: showSlip
+	}),
+	defineUseCase({
+		name: 'showDrafts',
+		input: () => Joi.object({ mailboxIds }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: showDrafts
 	}),
 	defineUseCase({
 		name: 'listedDockets',

@@ -36,6 +36,7 @@ import {
 	foundState,
 	gathered,
 	id,
+	mailboxIds,
 	mailboxRef,
 	narrowing,
 	text,
@@ -48,8 +49,10 @@ import Joi from 'joi';
 /** A search. */
 export interface FindInput {
 	query: string;
-	/** Undefined: all mailboxes. */
+	/** Undefined: several mailboxes. */
 	mailbox?: MailboxRef | undefined;
+	/** Which of them; undefined: all. */
+	mailboxIds?: number[] | undefined;
 	/** Undefined: archived and live mail. */
 	states?: ('live' | 'archived' | 'binned')[] | undefined;
 	sort?: MessageOrder | undefined;
@@ -104,11 +107,13 @@ async function toSearch(context: Context, input: FindSelection & Pick<FindInput,
 	const query = checkedQuery(input.query, { typing: input.typing, today: today(context) });
 	return {
 		reach: await reachOf(context, 'find'),
-		gathered: input.gathered && (await gatheredWhere(context, input.gathered, mailbox?.id)),
+		gathered:
+			input.gathered && (await gatheredWhere(context, input.gathered, mailbox ? [mailbox.id] : input.mailboxIds)),
 		isFolded: input.isFolded,
 		narrowing: input.narrowing,
 		query,
 		mailboxId: mailbox?.id,
+		mailboxIds: input.mailboxIds,
 		// what lies in the bin is found where somebody asks for it
 		states: input.states ?? (asksFor(query, 'state') ? ['live', 'archived', 'binned'] : ['live', 'archived'])
 	};
@@ -237,6 +242,7 @@ export async function countFound(context: Context, input: FindSelection): Promis
 export const searchFields = () => ({
 	query: text.required(),
 	mailbox: mailboxRef,
+	mailboxIds,
 	states: Joi.array().items(foundState),
 	typing: Joi.boolean(),
 	narrowing,

@@ -4,7 +4,7 @@ import { type Context, today } from '../context/index.ts';
 import { all, type Condition, sql } from '../database/index.ts';
 import type { Scope } from '../docket/index.ts';
 import { lotsScope, proposedWhere } from '../lots/index.ts';
-import { inLots, type Mailbox, requireFolder, requireMailboxId } from '../mail/index.ts';
+import { deskFolders, inLots, type Mailbox, requireFolder, requireMailboxId } from '../mail/index.ts';
 import { dueRow } from '../retention/index.ts';
 import { dueCondition, inFolders } from '../standing/index.ts';
 import { Refusal } from '../refusal.ts';
@@ -13,34 +13,37 @@ async function idsBelow(context: Context, mailbox: Mailbox, folder: string | und
 	return folder ? (await requireFolder(context, mailbox, folder)).ids : undefined;
 }
 
-async function requireOne(context: Context, mailboxId: number | undefined): Promise<Mailbox> {
-	if (mailboxId === undefined) throw new Refusal('bad-input', 'That belongs to one mailbox: select the mailbox first.');
+async function requireOne(context: Context, [mailboxId, ...others]: readonly number[]): Promise<Mailbox> {
+	if (mailboxId === undefined || others.length > 0)
+		throw new Refusal('bad-input', 'That belongs to one mailbox: select the mailbox first.');
 	return requireMailboxId(context, mailboxId);
 }
 
 /**
  * The condition for messages that another page gathers.
  *
- * @param mailboxId the mailbox that is searched; undefined: all
+ * @param mailboxIds the mailboxes that are searched; undefined: all
  * @throws Refusal
  */
 export async function gatheredWhere(
 	context: Context,
 	gathered: Gathered,
-	mailboxId: number | undefined
+	mailboxIds: readonly number[] | undefined
 ): Promise<Condition> {
 	switch (gathered.of) {
 		case 'lot': {
 			const { by, key, folder } = gathered;
-			const ids = folder ? await idsBelow(context, await requireOne(context, mailboxId), folder) : undefined;
+			const ids = folder ? await idsBelow(context, await requireOne(context, mailboxIds ?? []), folder) : undefined;
 			return all([inFolders(ids), inLots(by, [key], today(context))]);
 		}
 		case 'proposal':
 			return proposedWhere(context, {
-				mailboxId: (await requireOne(context, mailboxId)).id,
+				mailboxId: (await requireOne(context, mailboxIds ?? [])).id,
 				kind: gathered.proposal,
 				folder: gathered.folder
 			});
+		case 'inbox':
+			return inFolders(await deskFolders(context.db, mailboxIds));
 		case 'waited':
 			return sql`item.id IN (SELECT lying.id FROM pile_item CROSS JOIN item lying ON lying.id = pile_item.item_id AND lying.folder_id = pile_item.folder_id
 				WHERE until <= ${today(context)})`;
@@ -76,7 +79,8 @@ export async function gatheredScope(
 			folder
 		});
 	}
-	if (query || without.length > 0 || gathered.of === 'review' || gathered.of === 'waited') return undefined;
+	if (query || without.length > 0 || gathered.of === 'review' || gathered.of === 'waited' || gathered.of === 'inbox')
+		return undefined;
 	if (gathered.of === 'proposal')
 		return {
 			kind: 'proposal',

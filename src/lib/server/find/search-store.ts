@@ -79,6 +79,8 @@ const SORTS: Record<MessageOrder, string> = {
 export interface Search {
 	query: Query;
 	mailboxId: number | undefined;
+	/** Without one: a selection of mailboxes; undefined: all. */
+	mailboxIds?: readonly number[] | undefined;
 	states: readonly string[];
 	/** The reach of the person who searches; undefined: everything. */
 	reach?: Reach | undefined;
@@ -146,7 +148,7 @@ function ownRank(parts: readonly Query[]): Sql {
 }
 
 /* Top-level conditions on words alone become one MATCH, so that their rank counts; the rest is tested row by row. */
-function conditions({ query, mailboxId, states, reach, narrowing = {}, gathered }: Search): {
+function conditions({ query, mailboxId, mailboxIds, states, reach, narrowing = {}, gathered }: Search): {
 	/** Whether the index of words is used, so that there is a rank. */
 	byWords: boolean;
 	/** The rank of a message by its own words alone. */
@@ -162,6 +164,7 @@ function conditions({ query, mailboxId, states, reach, narrowing = {}, gathered 
 		inStates(states),
 		...(matches.length > 0 ? [sql`words MATCH ${matches.join(' AND ')}`] : []),
 		...(mailboxId === undefined ? [] : [inMailbox(mailboxId, isAllLive(states) ? narrowing.folder : undefined)]),
+		...(mailboxIds === undefined ? [] : [sql`item.mailbox_id IN ${inList(mailboxIds)}`]),
 		...(reached ? [reached] : []),
 		...narrowed(narrowing, states),
 		...(gathered ? [gathered] : []),

@@ -240,7 +240,7 @@ async function yearsIn(context: Context, mailbox: Mailbox, folder: FolderPlace, 
 	if (tree === 'archive')
 		return yearsOfFolders(
 			context.db,
-			{ mailboxId: mailbox.id, states: 'archived' },
+			{ mailboxIds: [mailbox.id], states: 'archived' },
 			await folderWithBelow(context.db, folder.id)
 		);
 	const { lots } = await listLots(context, {

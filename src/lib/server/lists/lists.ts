@@ -30,7 +30,7 @@ import { type Context, count, defineUseCase, id, text, today } from '../context/
 import Joi from 'joi';
 
 /** What selecting among all lists of a mailbox needs. */
-interface ListBase extends List {
+export interface ListBase extends List {
 	/** All its mail here, in any state. */
 	messages: number;
 	bytes: number;
@@ -50,6 +50,8 @@ interface ListBase extends List {
 
 /** A list on the sheet. */
 export interface ListRow extends ListBase {
+	/** The mailbox in which it is listed; of several, the one that gets most of its mail. */
+	mailboxId: number;
 	/** Its live messages: those that a decision applies to. */
 	live: number;
 	/** Read messages, of those with a known read state. */
@@ -169,8 +171,8 @@ async function allLists(context: Context, mailboxId: number): Promise<ListBase[]
 	});
 }
 
-/* Fields that are only shown are read for the shown lists alone. */
-async function inFull(context: Context, mailboxId: number, lists: readonly ListBase[]): Promise<ListRow[]> {
+/** Adds what is only shown: it is read for the shown lists alone. */
+export async function inFull(context: Context, mailboxId: number, lists: readonly ListBase[]): Promise<ListRow[]> {
 	const { db } = context;
 	const ids = lists.map(({ id }) => id);
 	const columns = monthsOf(today(context));
@@ -186,6 +188,7 @@ async function inFull(context: Context, mailboxId: number, lists: readonly ListB
 		const { read = 0, readKnown = 0, lastRead = null, addresses = 0 } = reading.get(list.id) ?? {};
 		return {
 			...list,
+			mailboxId,
 			live: seenIn.find((place) => place.mailboxId === mailboxId)?.live ?? 0,
 			months: columns.map((column) => counts.find(({ month }) => month === column)?.messages ?? 0),
 			mailboxes: seenIn.map(({ mailboxId: id }) => names.get(id) ?? '').sort(),
@@ -240,8 +243,8 @@ async function lookedUp(
 	return new Set(lists.filter((list) => isKnown(list) === (show === 'known')).map(({ id }) => id));
 }
 
-/* Lists of one organisation are grouped, the organisation with the most mail first. */
-function together(lists: ListBase[], weight: (list: ListBase) => number): ListBase[] {
+/** Groups the lists of one organisation, the organisation with the most mail first. */
+export function byOrganisation(lists: ListBase[], weight: (list: ListBase) => number): ListBase[] {
 	const of = new Map<string, number>();
 	for (const list of lists) of.set(list.organisation, (of.get(list.organisation) ?? 0) + weight(list));
 	return lists.sort(
@@ -253,15 +256,20 @@ function together(lists: ListBase[], weight: (list: ListBase) => number): ListBa
 	);
 }
 
-/** The lists of a mailbox: all, or those among its newest messages. @throws Refusal */
-export async function listLists(context: Context, input: ListsAsked): Promise<ListsPart> {
-	const mailbox = await requireMailboxId(context, input.mailboxId);
-	const everything = await listsOf(context, mailbox.id);
-	const { newest, text = '', show = 'all', offset = 0, limit } = input;
+/** The part of a filter that selects among the lists of a mailbox. */
+export type ListsFilter = Pick<ListsAsked, 'newest' | 'text' | 'show'>;
+
+/** The lists of a mailbox that a filter selects, and all of them. */
+export async function filterLists(
+	context: Context,
+	mailboxId: number,
+	{ newest, text = '', show = 'all' }: ListsFilter
+): Promise<{ everything: ListBase[]; selected: ListBase[] }> {
+	const everything = await listsOf(context, mailboxId);
 	let selected = everything;
 	if (newest !== undefined) {
 		const counts = new Map(
-			(await listsInNewest(context.db, mailbox.id, newest)).map(({ listId, messages }) => [listId, messages])
+			(await listsInNewest(context.db, mailboxId, newest)).map(({ listId, messages }) => [listId, messages])
 		);
 		// a list that was just unsubscribed from stays in sight, though its back issues have left
 		const since = daysAfter(today(context), -(await graceDays(context)));
@@ -269,7 +277,7 @@ export async function listLists(context: Context, input: ListsAsked): Promise<Li
 			.filter(({ id, askedOn }) => counts.has(id) || (askedOn !== undefined && askedOn >= since))
 			.map((list) => ({ ...list, inNewest: counts.get(list.id) ?? 0 }));
 	}
-	const isLookedUp = await lookedUp(context, mailbox.id, show, selected);
+	const isLookedUp = await lookedUp(context, mailboxId, show, selected);
 	const words = text.trim().toLowerCase();
 	selected = selected.filter(
 		(list) =>
@@ -278,13 +286,16 @@ export async function listLists(context: Context, input: ListsAsked): Promise<Li
 			(words === '' ||
 				[list.name, list.identifier, list.organisation].some((name) => name.toLowerCase().includes(words)))
 	);
-	const sorted = together(
-		[...selected],
-		newest === undefined ? ({ messages }) => messages : ({ inNewest }) => inNewest
-	);
+	return { everything, selected };
+}
+
+/** The weight by which a filter sorts. */
+export const weightOf = ({ newest }: ListsFilter) =>
+	newest === undefined ? ({ messages }: ListBase) => messages : ({ inNewest }: ListBase) => inNewest;
+
+/** The sums of a sheet of lists. */
+export async function sumsOf(context: Context, sorted: readonly ListBase[], everything: readonly ListBase[]) {
 	return {
-		lists: await inFull(context, mailbox.id, sorted.slice(offset, offset + limit)),
-		offset,
 		total: {
 			lists: sorted.length,
 			messages: sorted.reduce((sum, { messages }) => sum + messages, 0),
@@ -293,6 +304,19 @@ export async function listLists(context: Context, input: ListsAsked): Promise<Li
 		stillWriting: everything.filter(({ standing }) => standing === 'still-writing').length,
 		waiting: everything.filter(({ standing }) => standing === 'waiting').length,
 		graceDays: await graceDays(context)
+	};
+}
+
+/** The lists of a mailbox: all, or those among its newest messages. @throws Refusal */
+export async function listLists(context: Context, input: ListsAsked): Promise<ListsPart> {
+	const mailbox = await requireMailboxId(context, input.mailboxId);
+	const { everything, selected } = await filterLists(context, mailbox.id, input);
+	const sorted = byOrganisation([...selected], weightOf(input));
+	const { offset = 0, limit } = input;
+	return {
+		lists: await inFull(context, mailbox.id, sorted.slice(offset, offset + limit)),
+		offset,
+		...(await sumsOf(context, sorted, everything))
 	};
 }
 

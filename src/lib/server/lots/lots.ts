@@ -8,26 +8,38 @@ import {
 	inLots,
 	type ItemRow,
 	itemsWhere,
-	listMailboxes,
 	type Mailbox,
 	requireFolder,
+	requireMailboxes,
 	requireMailboxId,
 	type Tag,
 	tagsOfItems,
 	weighItems
 } from '../mail/index.ts';
 import { groupItems, organisationLots } from './lots-store.ts';
-import { all, type Condition, fileVersion, sql } from '../database/index.ts';
+import { all, type Condition, fileVersion, inList, sql } from '../database/index.ts';
 import { decide, type Decided, type DocketView, type LotsScope, type Scope, tryDecision } from '../docket/index.ts';
-import { type Context, count, decisionOptions, defineUseCase, grouping, id, text, today } from '../context/index.ts';
+import {
+	type Context,
+	count,
+	decisionOptions,
+	defineUseCase,
+	grouping,
+	id,
+	mailboxIds,
+	text,
+	today
+} from '../context/index.ts';
 import { isJunkMark, JUNK_MARKS, type JunkMark, markLines } from '../lists/index.ts';
 import { Refusal } from '../refusal.ts';
 import Joi from 'joi';
 
 /** The grouping and the filters of a sheet. */
 export interface Sheet {
-	/** Undefined: all mailboxes. */
+	/** Undefined: several mailboxes. */
 	mailboxId?: number | undefined;
+	/** Which of them; undefined: all. */
+	mailboxIds?: readonly number[] | undefined;
 	by: Grouping;
 	/** Only mail found by this search. */
 	query?: string | undefined;
@@ -64,13 +76,17 @@ interface Grouped {
 const KEPT_SHEETS = 4;
 const sheets = new Map<string, Grouped>();
 
-async function sheetWhere(context: Context, { mailboxId, query = '', folder, within }: Sheet): Promise<Condition> {
+async function sheetWhere(
+	context: Context,
+	{ mailboxId, mailboxIds: several, query = '', folder, within }: Sheet
+): Promise<Condition> {
 	const asked = checkedQuery(query, { today: today(context) });
 	const parts: Condition[] = [sql`item.state = 'live'`];
 	if (mailboxId !== undefined) parts.unshift(sql`item.mailbox_id = ${mailboxId}`);
+	else if (several) parts.unshift(sql`item.mailbox_id IN ${inList(several)}`);
 	if (folder) {
 		if (mailboxId === undefined)
-			throw new Refusal('bad-input', 'A folder is that of one mailbox: choose the mailbox first.');
+			throw new Refusal('bad-input', 'A folder is that of one mailbox: select the mailbox first.');
 		const { ids } = await requireFolder(context, await requireMailboxId(context, mailboxId), folder);
 		parts.push(sql`item.folder_id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`);
 	}
@@ -217,14 +233,14 @@ export async function lotsLines(context: Context, mailbox: Mailbox, wish: LotsDe
 export async function decideLots(context: Context, input: LotsDecision): Promise<DocketView[]> {
 	const mailboxes =
 		input.mailboxId === undefined
-			? await listMailboxes(context.db)
+			? await requireMailboxes(context, input.mailboxIds)
 			: [await requireMailboxId(context, input.mailboxId)];
 	const dockets: DocketView[] = [];
 	for (const mailbox of mailboxes) {
 		if (input.decision === 'archive' && !mailbox.archives && input.mailboxId === undefined) continue;
 		let docket: DocketView | undefined;
 		for (const line of await lotsLines(context, mailbox, input)) {
-			// for a sheet over all mailboxes, only those with mail in these lots
+			// for a sheet over several mailboxes, only those with mail in these lots
 			if (input.mailboxId === undefined && (await tryDecision(context, mailbox, line)).messages === 0) continue;
 			docket = await decide(context, { mailboxId: mailbox.id, line });
 		}
@@ -245,6 +261,7 @@ export const lotsUseCases = [
 				offset: count,
 				limit: count.required(),
 				mailboxId: id,
+				mailboxIds,
 				by: grouping.required(),
 				query: text,
 				folder: text,
@@ -267,6 +284,7 @@ export const lotsUseCases = [
 				withoutKeys: Joi.array().items(text),
 				labels: Joi.array().items(text),
 				mailboxId: id,
+				mailboxIds,
 				by: grouping.required(),
 				query: text,
 				folder: text,

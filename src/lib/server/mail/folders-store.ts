@@ -1,6 +1,18 @@
 import { type FolderRole, nameKey, roleOf } from '../../../core/weigh/roles.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
-import { asRaw, change, type Condition, type Db, empty, idOf, join, raw, rows, sql } from '../database/index.ts';
+import {
+	asRaw,
+	change,
+	type Condition,
+	type Db,
+	empty,
+	idOf,
+	inList,
+	join,
+	raw,
+	rows,
+	sql
+} from '../database/index.ts';
 
 /** The two folder trees of a mailbox. */
 export type Tree = 'mailbox' | 'archive';
@@ -122,6 +134,22 @@ export async function findRole(db: Db, mailboxId: number, role: FolderRole): Pro
 		.where({ mailbox_id: mailboxId, tree: 'mailbox', role, removed_at: null })
 		.orderBy('id')
 		.first(COLUMNS);
+}
+
+/**
+ * The folders whose mail is on the desk: the inbox of each mailbox; of one without an inbox, all its folders.
+ *
+ * @param mailboxIds undefined: all mailboxes
+ */
+export async function deskFolders(db: Db, mailboxIds: readonly number[] | undefined): Promise<number[]> {
+	const selected = mailboxIds === undefined ? sql`(SELECT id FROM mailbox)` : inList(mailboxIds);
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT id FROM folder WHERE mailbox_id IN ${selected} AND tree = 'mailbox' AND removed_at IS NULL AND (role = 'inbox'
+			OR NOT EXISTS (SELECT 1 FROM folder inbox WHERE inbox.mailbox_id = folder.mailbox_id AND inbox.tree = 'mailbox'
+				AND inbox.role = 'inbox' AND inbox.removed_at IS NULL))`
+	);
+	return found.map(({ id }) => id);
 }
 
 /** The one bin of a mailbox (invariant 1), created if missing. */

@@ -25,6 +25,7 @@ export {
 	findFolder,
 	pathAsWritten,
 	putNeverArchived,
+	deskFolders,
 	findRole,
 	foldersById,
 	folderWithBelow,
@@ -76,6 +77,7 @@ export {
 	type MailboxRef,
 	requireFolder,
 	requireMailbox,
+	requireMailboxes,
 	requireMailboxId,
 	setQuota
 } from './mailboxes.ts';

@@ -1,7 +1,7 @@
 import { showBytes } from '../../../core/weigh/units.ts';
 import { type Db, inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { addMailbox, findMailbox, getMailbox, type Mailbox, putQuota } from './mailboxes-store.ts';
+import { addMailbox, findMailbox, getMailbox, listMailboxes, type Mailbox, putQuota } from './mailboxes-store.ts';
 import { type Context, defineUseCase, mailboxRef } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
 import { findFolder, folderWithBelow } from './folders-store.ts';
@@ -22,6 +22,22 @@ export async function requireMailbox(context: Context, ref: MailboxRef): Promise
 export async function requireMailboxId({ db }: Context, id: number): Promise<Mailbox> {
 	const found = await getMailbox(db, id);
 	if (!found) throw new Refusal('not-found', `There is no mailbox ${id}. Nothing was done.`);
+	return found;
+}
+
+/**
+ * The mailboxes of a selection, by name.
+ *
+ * @param ids undefined: all mailboxes
+ * @throws Refusal if one is unknown
+ */
+export async function requireMailboxes({ db }: Context, ids: readonly number[] | undefined): Promise<Mailbox[]> {
+	const everything = await listMailboxes(db);
+	if (ids === undefined) return everything;
+	const wanted = new Set(ids);
+	const found = everything.filter(({ id }) => wanted.has(id));
+	if (found.length < wanted.size)
+		throw new Refusal('not-found', 'There is no such mailbox any more. Select the mailboxes again. Nothing was done.');
 	return found;
 }
 

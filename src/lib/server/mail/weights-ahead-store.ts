@@ -1,5 +1,5 @@
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { type Db, rows, type Sql, sql } from '../database/index.ts';
+import { type Db, inList, rows, type Sql, sql } from '../database/index.ts';
 import { SIZE_BAND } from './lot-keys-store.ts';
 import type { NamedWeight } from './weights-store.ts';
 
@@ -33,11 +33,11 @@ const KEYS = {
 } satisfies Record<string, Sql>;
 export type AheadKey = keyof typeof KEYS;
 
-/** Mail of a mailbox that is still to come, in parts. */
-export async function weightAheadBy(db: Db, mailboxId: number, by: AheadKey): Promise<NamedWeight[]> {
+/** Mail of some mailboxes that is still to come, in parts. */
+export async function weightAheadBy(db: Db, mailboxIds: readonly number[], by: AheadKey): Promise<NamedWeight[]> {
 	const label = by === 'address' ? sql`max(name)` : sql`''`;
 	return rows<NamedWeight>(
 		db,
-		sql`SELECT CAST(${KEYS[by]} AS TEXT) AS key, ${label} AS label, ${SUMS} FROM ${AHEAD} WHERE mailbox_id = ${mailboxId} GROUP BY 1`
+		sql`SELECT CAST(${KEYS[by]} AS TEXT) AS key, ${label} AS label, ${SUMS} FROM ${AHEAD} WHERE mailbox_id IN ${inList(mailboxIds)} GROUP BY 1`
 	);
 }

@@ -190,14 +190,15 @@ export interface NamedWeight extends Weight {
 
 /** The mail to be weighed. */
 export interface Weighed {
-	mailboxId: number;
+	mailboxIds: readonly number[];
 	/** What counts against the quota (invariant 2), live mail, or archived mail. */
 	states: 'quota' | 'live' | 'archived';
 }
 
 const STATES = { quota: sql`('live', 'binned')`, live: sql`('live')`, archived: sql`('archived')` };
 const SUMS = sql`sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread`;
-const where = ({ mailboxId, states }: Weighed) => sql`WHERE mailbox_id = ${mailboxId} AND state IN ${STATES[states]}`;
+const where = ({ mailboxIds, states }: Weighed) =>
+	sql`WHERE mailbox_id IN ${inList(mailboxIds)} AND state IN ${STATES[states]}`;
 
 /** The weight of each folder without its subfolders. */
 export async function weightByFolder(db: Db, weighed: Weighed): Promise<Map<number, Weight & { unread: number }>> {
@@ -298,16 +299,24 @@ export interface LargeMessage {
 	fromAddress: string;
 	receivedOn: string | null;
 	folder: string;
+	mailboxId: number;
 	bytes: number;
 	attachments: number;
 }
 
 /** The largest messages over 100 kB, the largest first. */
-export async function largestMessages(db: Db, { mailboxId, states }: Weighed, limit: number): Promise<LargeMessage[]> {
+export async function largestMessages(db: Db, { mailboxIds, states }: Weighed, limit: number): Promise<LargeMessage[]> {
+	const largest: LargeMessage[] = [];
+	// mailbox by mailbox: the index gives the largest of each without sorting
+	for (const mailboxId of mailboxIds) largest.push(...(await largestOf(db, mailboxId, states, limit)));
+	return largest.sort((a, b) => b.bytes - a.bytes || a.id - b.id).slice(0, limit);
+}
+
+async function largestOf(db: Db, mailboxId: number, states: Weighed['states'], limit: number): Promise<LargeMessage[]> {
 	return rows<LargeMessage>(
 		db,
 		sql`SELECT item.id, subject, from_name AS fromName, from_address AS fromAddress, received_on AS receivedOn,
-			folder.path AS folder, bytes, item.attachments
+			folder.path AS folder, item.mailbox_id AS mailboxId, bytes, item.attachments
 		 FROM item INDEXED BY item_by_size JOIN message ON message.id = item.message_id JOIN folder ON folder.id = item.folder_id
 		 WHERE item.mailbox_id = ${mailboxId} AND item.bytes >= 100000 AND item.state IN ${STATES[states]}
 		 ORDER BY item.bytes DESC LIMIT ${limit}`

@@ -74,7 +74,7 @@ export async function ownerView(context: Context, input: { mailboxId: number }):
 	return {
 		mailbox,
 		review: await openReview(context.db, mailbox.id, today(context)),
-		due: await dueOverview(context, { mailboxId: mailbox.id }),
+		due: await dueOverview(context, { mailboxIds: [mailbox.id] }),
 		looks: await openingsIn(context.db, { mailboxId: mailbox.id, but: context.actor.name, limit: LOOKS_SHOWN })
 	};
 }

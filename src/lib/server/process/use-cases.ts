@@ -31,6 +31,7 @@ import {
 	decideListsUseCases,
 	inflowUseCases,
 	leaveListsUseCases,
+	listsTogetherUseCases,
 	listsUseCases,
 	listWaysUseCases,
 	sendersUseCases
@@ -114,6 +115,7 @@ const defined = [
 	...leaveListsUseCases,
 	...listWaysUseCases,
 	...listsUseCases,
+	...listsTogetherUseCases,
 	...sendersUseCases,
 	...lotsUseCases,
 	...proposeUseCases,

@@ -14,8 +14,8 @@ import {
 	type Pause,
 	weighDue
 } from '../standing/index.ts';
-import { binByDueDate, foldersById, type ItemRow, itemsWhere, listMailboxes } from '../mail/index.ts';
-import { type Context, defineUseCase, id, today } from '../context/index.ts';
+import { binByDueDate, foldersById, type ItemRow, itemsWhere, listMailboxes, requireMailboxes } from '../mail/index.ts';
+import { type Context, defineUseCase, mailboxIds, today } from '../context/index.ts';
 import { sql } from '../database/index.ts';
 import Joi from 'joi';
 
@@ -136,9 +136,20 @@ export async function listDue(
 }
 
 /** Due mail and upcoming dispositions, for the page. */
-export async function dueOverview(context: Context, input: { mailboxId?: number | undefined }): Promise<DueOverview> {
+export async function dueOverview(
+	context: Context,
+	input: { mailboxIds?: number[] | undefined }
+): Promise<DueOverview> {
 	const from = today(context);
-	const lines = await listDue(context, input);
+	const mailboxes = await requireMailboxes(context, input.mailboxIds);
+	const shown = new Set(mailboxes.map(({ id }) => id));
+	const only = mailboxes.length === 1 ? mailboxes[0]?.id : undefined;
+	const lines = (await listDue(context, { mailboxId: only })).filter(({ mailboxId }) => shown.has(mailboxId));
+	const ofEach = async (count: (mailboxId: number) => Promise<number>) => {
+		let sum = 0;
+		for (const { id } of mailboxes) sum += await count(id);
+		return sum;
+	};
 	const months = Array.from({ length: MONTHS_SHOWN }, (_, n) => ({
 		month: monthsBefore(`${from.slice(0, 7)}-01`, -n).slice(0, 7),
 		archive: 0,
@@ -151,15 +162,14 @@ export async function dueOverview(context: Context, input: { mailboxId?: number 
 		if (month) month[disposition] += messages;
 	}
 	const pauses: DueOverview['pauses'] = [];
-	for (const { id, name } of await listMailboxes(context.db))
-		if (input.mailboxId === undefined || input.mailboxId === id)
-			for (const pause of await activePauses(context.db, id, from)) pauses.push({ ...pause, mailbox: name });
+	for (const { id, name } of mailboxes)
+		for (const pause of await activePauses(context.db, id, from)) pauses.push({ ...pause, mailbox: name });
 	return {
 		today: from,
 		lines,
-		held: await countHeldDue(context.db, input.mailboxId, horizon(from)),
-		neverArchived: await countDueNeverArchived(context.db, input.mailboxId, horizon(from)),
-		isBeingApplied: await isBeingApplied(context, input.mailboxId),
+		held: await ofEach((id) => countHeldDue(context.db, id, horizon(from))),
+		neverArchived: await ofEach((id) => countDueNeverArchived(context.db, id, horizon(from))),
+		isBeingApplied: (await ofEach(async (id) => Number(await isBeingApplied(context, id)))) > 0,
 		pauses: pauses.sort((a, b) => (a.until < b.until ? -1 : 1)),
 		months
 	};
@@ -268,7 +278,7 @@ export const dueUseCases = [
 	}),
 	defineUseCase({
 		name: 'dueOverview',
-		input: () => Joi.object({ mailboxId: id }).required(),
+		input: () => Joi.object({ mailboxIds }).required(),
 		thread: 'heavy',
 		right: 'administrator',
 		run: dueOverview

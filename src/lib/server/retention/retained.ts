@@ -68,7 +68,7 @@ export async function listRetained(context: Context, input: { mailboxId: number 
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const retentions = await listRetentions(db);
 	const holds = await governed(db, mailbox.id);
-	const weights = await weightByFolder(db, { mailboxId: mailbox.id, states: 'live' });
+	const weights = await weightByFolder(db, { mailboxIds: [mailbox.id], states: 'live' });
 	const on = today(context);
 	const coming = await comingDue(db, mailbox.id, on, await pausedOn(db, mailbox.id, on));
 	const pauses = await activePauses(db, mailbox.id, on);

@@ -8,6 +8,7 @@ import { download } from './download.ts';
 import { dueFields, dueItemsFields } from './due-address.ts';
 import { listsAsked, NEWEST, readListsAddress } from './lists-address.ts';
 import { localPath, localPathOf } from './local-path.ts';
+import { selectedMailboxes } from './selection-address.ts';
 import { lotFields, readPart, readSheetAddress, sheetOf } from './lots-address.ts';
 import { readMessagesAddress, sheetFields } from './messages-page.ts';
 import { narrowingFields, narrowingOf } from './narrowing-address.ts';
@@ -78,22 +79,33 @@ describe('the address of a sheet of lots', () => {
 			'before:2024-03-01 larger:5MB unread attachment:any not answered'
 		]
 	])('"%s" is the search "%s", which can be read', (query, expected) => {
-		const { query: search } = sheetOf(readSheetAddress(address(query)), 3);
+		const { query: search } = sheetOf(readSheetAddress(address(query)), { mailboxId: 3 });
 		expect(search).toBe(expected);
 		expect(isEmpty(readQuery(search))).toBe(expected === '');
 	});
 
-	it('is of one mailbox, or of all', () => {
-		expect(sheetOf(readSheetAddress(address('folder=Inbox')), 3)).toEqual({
+	it('is of one mailbox, or of several', () => {
+		expect(sheetOf(readSheetAddress(address('folder=Inbox')), { mailboxId: 3 })).toEqual({
 			mailboxId: 3,
 			by: 'organisation',
 			query: '',
 			folder: 'Inbox'
 		});
-		expect(sheetOf(readSheetAddress(address('')), undefined)).toMatchObject({
-			mailboxId: undefined,
+		expect(sheetOf(readSheetAddress(address('')), { mailboxIds: [2, 5] })).toMatchObject({
+			mailboxIds: [2, 5],
 			folder: undefined
 		});
+	});
+
+	it.each<[string, number[] | undefined]>([
+		['', undefined],
+		['in=', undefined],
+		['in=3', [3]],
+		['in=3,5,3', [3, 5]],
+		['in=0,-1,x,2.5,1e400', undefined],
+		['in=7,x', [7]]
+	])('"%s" selects the mailboxes %j', (query, expected) => {
+		expect(selectedMailboxes(address(query))).toEqual(expected);
 	});
 
 	it.each<[string, object | 'refused']>([
@@ -120,8 +132,8 @@ describe('the address of the sheet of lists', () => {
 	});
 
 	it('asks for the lists of the newest messages, unless it asks for all', () => {
-		expect(listsAsked(readListsAddress(address('')), 3)).toMatchObject({ mailboxId: 3, newest: NEWEST });
-		expect(listsAsked(readListsAddress(address('all=1')), 3)).toMatchObject({ newest: undefined });
+		expect(listsAsked(readListsAddress(address('')))).toMatchObject({ newest: NEWEST });
+		expect(listsAsked(readListsAddress(address('all=1')))).toMatchObject({ newest: undefined });
 	});
 
 	it('never fails', () => {

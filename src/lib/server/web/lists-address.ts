@@ -35,6 +35,6 @@ export function readListsAddress(address: URLSearchParams): ListsAddress {
 }
 
 /** The sheet's input for the use cases. */
-export function listsAsked({ all, q, show, offset, limit }: ListsAddress, mailboxId: number): ListsAsked {
-	return { mailboxId, newest: all ? undefined : NEWEST, text: q, show, offset, limit };
+export function listsAsked({ all, q, show, offset, limit }: ListsAddress): Omit<ListsAsked, 'mailboxId'> {
+	return { newest: all ? undefined : NEWEST, text: q, show, offset, limit };
 }

@@ -50,9 +50,15 @@ export function readSheetAddress(address: URLSearchParams): SheetFilter {
 	return askedSchema.validate(Object.fromEntries(sound.map(([name]) => [name, given[name]]))).value as SheetFilter;
 }
 
+/** The mailboxes of a sheet: one, several, or all. */
+export interface SheetMailboxes {
+	mailboxId?: number | undefined;
+	mailboxIds?: number[] | undefined;
+}
+
 /** A sheet's input for the use cases. */
-export function sheetOf(asked: SheetFilter, mailboxId: number | undefined) {
-	return { mailboxId, by: asked.by, query: sheetQuery(asked), folder: asked.folder || undefined };
+export function sheetOf(asked: SheetFilter, mailboxes: SheetMailboxes) {
+	return { ...mailboxes, by: asked.by, query: sheetQuery(asked), folder: asked.folder || undefined };
 }
 
 /** A part of a sheet. */

@@ -4,23 +4,24 @@ import { AGE_PRESETS, cutoffFor } from '../../../core/weigh/advice.ts';
 import { answered, attempted } from './answers.ts';
 import { jsonAction } from './json-action.ts';
 import { loadMessages, readMessagesAddress, seriesNames } from './messages-page.ts';
-import { type LotAddress, lotFields, readSheetAddress, sheetOf } from './lots-address.ts';
+import { selectedMailboxes } from './selection-address.ts';
+import { type LotAddress, lotFields, readSheetAddress, type SheetMailboxes, sheetOf } from './lots-address.ts';
 
 const FIRST = 200;
 const LOT_PAGE = 50;
 
-/** The first part of a sheet, for one mailbox or all. */
+/** The first part of a sheet. */
 export async function loadLots(
 	{ office, who }: Pick<App.Locals, 'office' | 'who'>,
 	address: URLSearchParams,
-	mailboxId: number | undefined
+	mailboxes: SheetMailboxes
 ) {
 	const asked = readSheetAddress(address);
 	const descending = asked.descending === '' ? undefined : asked.descending === '1';
 	const rows = await attempted(
-		office.ask('listLots', { ...sheetOf(asked, mailboxId), sort: asked.sort, descending, limit: FIRST }, who)
+		office.ask('listLots', { ...sheetOf(asked, mailboxes), sort: asked.sort, descending, limit: FIRST }, who)
 	);
-	const tags = await answered(office.ask('listTags', { mailboxId }, who));
+	const tags = await answered(office.ask('listTags', { mailboxId: mailboxes.mailboxId }, who));
 	return {
 		asked,
 		tags: tags.map(({ name }) => name),
@@ -35,14 +36,14 @@ export async function loadLots(
 export async function loadLot(
 	locals: Pick<App.Locals, 'office' | 'who'>,
 	address: URLSearchParams,
-	mailboxId: number | undefined
+	mailboxes: SheetMailboxes
 ) {
 	const asked = readMessagesAddress<LotAddress>(address, lotFields);
 	const { by, key, q: query, below } = asked;
 	const folder = below || undefined;
 	// a lot by tags or files is found with the others of its messages
 	const rows = await attempted(
-		locals.office.ask('listLots', { mailboxId, by, query, folder, within: { by, key }, limit: 1_000 }, locals.who)
+		locals.office.ask('listLots', { ...mailboxes, by, query, folder, within: { by, key }, limit: 1_000 }, locals.who)
 	);
 	const found = 'done' in rows ? rows.done.lots.find((lot) => lot.key === key) : undefined;
 	const lot = found ?? { label: labelOf(by, key), messages: 0, bytes: 0 };
@@ -54,7 +55,14 @@ export async function loadLot(
 		...(await loadMessages(
 			locals,
 			asked,
-			{ query, mailbox: mailboxId, states: ['live'], gathered, narrowing: { mailbox: mailboxId } },
+			{
+				query,
+				mailbox: mailboxes.mailboxId,
+				mailboxIds: mailboxes.mailboxIds,
+				states: ['live'],
+				gathered,
+				narrowing: { mailbox: mailboxes.mailboxId }
+			},
 			{ sort: 'newest', pageSize: LOT_PAGE }
 		))
 	};
@@ -70,5 +78,10 @@ export const decideOnLots = jsonAction(
 	'decideLots',
 	(decided) => ({ decided: decided.map(({ mailbox, id, messages }) => ({ mailbox, id, messages })) }),
 	({ url, params }: RequestEvent) =>
-		sheetOf(readSheetAddress(url.searchParams), params.mailbox === undefined ? undefined : Number(params.mailbox))
+		sheetOf(
+			readSheetAddress(url.searchParams),
+			params.mailbox === undefined
+				? { mailboxIds: selectedMailboxes(url.searchParams) }
+				: { mailboxId: Number(params.mailbox) }
+		)
 );

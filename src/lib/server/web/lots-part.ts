@@ -1,15 +1,15 @@
 import { error } from '@sveltejs/kit';
 import { answered } from './answers.ts';
-import { readPart, readSheetAddress, sheetOf } from './lots-address.ts';
+import { readPart, readSheetAddress, type SheetMailboxes, sheetOf } from './lots-address.ts';
 
 /** A part of a sheet. */
 export async function lotsPart(
 	{ office, who }: App.Locals,
 	address: URLSearchParams,
-	mailboxId: number | undefined
+	mailboxes: SheetMailboxes
 ): Promise<unknown> {
 	const asked = readSheetAddress(address);
-	const sheet = sheetOf(asked, mailboxId);
+	const sheet = sheetOf(asked, mailboxes);
 	let part;
 	try {
 		part = readPart(address);

@@ -15,6 +15,8 @@ type Asking = Pick<App.Locals, 'office' | 'who'>;
 export interface MessagesSearch {
 	query: string;
 	mailbox?: number | undefined;
+	/** Without one: a selection of mailboxes; undefined: all. */
+	mailboxIds?: number[] | undefined;
 	states: FoundState[];
 	/** Filters that belong to the page, beside those in its address. */
 	narrowing?: Narrowing | undefined;

@@ -1,9 +1,9 @@
 import type { Suggestion } from '../../../core/weigh/advice.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { freedByDay, weighInbox } from '../mail/index.ts';
-import { type Context, defineUseCase, id } from '../context/index.ts';
+import { freedByDay, requireMailboxes, weighInbox } from '../mail/index.ts';
+import { type Context, defineUseCase, id, mailboxIds } from '../context/index.ts';
 import { listProposals, type Proposal } from '../lots/index.ts';
-import { type MailboxWeight, weighMailbox } from './weigh.ts';
+import { listWeights, type MailboxWeight, weighMailbox } from './weigh.ts';
 import Joi from 'joi';
 
 /** How far a mailbox is from its finish line. */
@@ -32,16 +32,36 @@ export async function clearingOverview(
 	const { mailbox, suggestions } = await weighMailbox(context, { mailboxId: input.mailboxId });
 	const inbox = await weighInbox(context.db, mailbox.id);
 	const { proposals } = await listProposals(context, { mailboxId: mailbox.id });
-	const over = Math.max(0, mailbox.bytes - (mailbox.quotaBytes ?? Number.POSITIVE_INFINITY));
 	return {
 		mailbox,
 		finish: {
-			inbox: { ...inbox, aim: mailbox.inboxAim },
-			over,
-			reached: over === 0 && inbox.messages <= mailbox.inboxAim,
+			...finishOf(mailbox, inbox),
 			next: [...proposals, ...suggestions].sort((a, b) => b.bytes - a.bytes).slice(0, NEXT_SHOWN)
 		},
 		freed: await freedSoFar(context, { mailboxId: mailbox.id })
+	};
+}
+
+/** How far several mailboxes are from their finish lines, the one most over its quota first. @throws Refusal */
+export async function clearingTogether(
+	context: Context,
+	input: { mailboxIds?: number[] | undefined }
+): Promise<(MailboxWeight & Pick<FinishLine, 'inbox' | 'over' | 'reached'>)[]> {
+	const wanted = new Set((await requireMailboxes(context, input.mailboxIds)).map(({ id }) => id));
+	const lines: Awaited<ReturnType<typeof clearingTogether>> = [];
+	for (const mailbox of await listWeights(context)) {
+		if (!wanted.has(mailbox.id)) continue;
+		lines.push({ ...mailbox, ...finishOf(mailbox, await weighInbox(context.db, mailbox.id)) });
+	}
+	return lines.sort((a, b) => b.over - a.over || b.bytes - a.bytes);
+}
+
+function finishOf(mailbox: MailboxWeight, inbox: Weight): Pick<FinishLine, 'inbox' | 'over' | 'reached'> {
+	const over = Math.max(0, mailbox.bytes - (mailbox.quotaBytes ?? Number.POSITIVE_INFINITY));
+	return {
+		inbox: { ...inbox, aim: mailbox.inboxAim },
+		over,
+		reached: over === 0 && inbox.messages <= mailbox.inboxAim
 	};
 }
 
@@ -64,6 +84,13 @@ export const clearingUseCases = [
 		thread: 'reader',
 		right: 'oversight',
 		run: freedSoFar
+	}),
+	defineUseCase({
+		name: 'clearingTogether',
+		input: () => Joi.object({ mailboxIds }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: clearingTogether
 	}),
 	defineUseCase({
 		name: 'clearingOverview',

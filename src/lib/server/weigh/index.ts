@@ -9,3 +9,4 @@ export {
 	weighMailbox,
 	weighUseCases
 } from './weigh.ts';
+export { WEIGHED_BY, type WeighedBy } from './weighed-rows.ts';

@@ -10,7 +10,8 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import { demoFolder } from '../testing/demo-mail.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
-import { WEIGHED_BY, weighMailbox } from './weigh.ts';
+import { weighMailbox } from './weigh.ts';
+import { WEIGHED_BY } from './weighed-rows.ts';
 
 afterAll(closeParsePool);
 

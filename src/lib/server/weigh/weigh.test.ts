@@ -13,7 +13,8 @@ import { closeParsePool } from '../mail/parse-pool.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { clearingOverview } from './clearing.ts';
-import { compareMailboxes, mailboxFolders, setQuotaWarnings, WEIGHED_BY, weighMailbox } from './weigh.ts';
+import { compareMailboxes, mailboxFolders, setQuotaWarnings, weighMailbox } from './weigh.ts';
+import { WEIGHED_BY } from './weighed-rows.ts';
 
 afterAll(closeParsePool);
 

@@ -1,4 +1,4 @@
-import { type CalendarDate, daysAfter } from '../../../core/calendar.ts';
+import type { CalendarDate } from '../../../core/calendar.ts';
 import {
 	type AdviceFacts,
 	adviceSentence,
@@ -19,7 +19,6 @@ import {
 } from '../../../core/weigh/quota-warning.ts';
 import { type FolderWeight, sumTree, type Weight } from '../../../core/weigh/tree.ts';
 import {
-	type AheadKey,
 	type LargeMessage,
 	largestMessages,
 	listFolders,
@@ -27,24 +26,20 @@ import {
 	liveBeforeMonth,
 	type Mailbox,
 	monthsOfMailboxes,
-	type NamedWeight,
 	NEVER_ARCHIVED,
 	hasNeverArchived,
 	condition,
+	requireMailboxes,
 	requireMailboxId,
 	weighItems,
 	type Tree,
 	type Weighed,
-	weightByAddress,
 	weightByBand,
 	unreadInInboxes,
 	weightAhead,
 	weightAheadBy,
 	weightByFolder,
-	weightByKind,
 	weightByList,
-	weightByMonth,
-	weightByOrganisation,
 	weightByState
 } from '../mail/index.ts';
 import {
@@ -62,7 +57,8 @@ import { Refusal } from '../refusal.ts';
 import { readQuery } from '../../../core/search/query.ts';
 import { quotedValue } from '../../../core/search/quoted-value.ts';
 import { countByHand } from '../lists/index.ts';
-import { type Context, defineUseCase, id, today } from '../context/index.ts';
+import { datedMonths, rowsBy, WEIGHED_BY, type WeighedBy, type WeighedRow } from './weighed-rows.ts';
+import { type Context, defineUseCase, id, mailboxIds, today } from '../context/index.ts';
 import Joi from 'joi';
 
 /** A mailbox with its counts. */
@@ -166,10 +162,10 @@ async function mailboxWeight(context: Context, id: number): Promise<MailboxWeigh
 }
 
 async function foldersOf({ db }: Context, mailbox: MailboxWeight, tree: Tree): Promise<FolderWeight[]> {
-	const weighed: Weighed = { mailboxId: mailbox.id, states: tree === 'archive' ? 'archived' : 'quota' };
+	const weighed: Weighed = { mailboxIds: [mailbox.id], states: tree === 'archive' ? 'archived' : 'quota' };
 	const own = await weightByFolder(db, weighed);
 	if (tree === 'mailbox' && mailbox.ahead.messages > 0)
-		for (const { key, messages, bytes, unread } of await weightAheadBy(db, mailbox.id, 'folder')) {
+		for (const { key, messages, bytes, unread } of await weightAheadBy(db, [mailbox.id], 'folder')) {
 			const here = own.get(Number(key)) ?? { messages: 0, bytes: 0, unread: 0 };
 			own.set(Number(key), {
 				messages: here.messages + messages,
@@ -192,106 +188,6 @@ export async function mailboxFolders(
 		usualCutoff: usualCutoff(today(context)),
 		today: today(context)
 	};
-}
-
-/** The groupings of a mailbox's weight, beside its folders. */
-export const WEIGHED_BY = ['year', 'month', 'organisation', 'address', 'list', 'size', 'attachment'] as const;
-export type WeighedBy = (typeof WEIGHED_BY)[number];
-
-/** One row of the sheet. */
-interface WeighedRow extends Weight {
-	/** Empty: date in doubt, no address. */
-	key: string;
-	label: string;
-	unread: number;
-	/** A search that finds exactly these messages. */
-	query: string;
-}
-
-const ROWS_SHOWN = 500;
-
-/* Weights of the same key as one; of the larger ones, its name. */
-function addedUp(rows: readonly NamedWeight[]): NamedWeight[] {
-	const sums = new Map<string, NamedWeight>();
-	for (const { key, label, messages, bytes, unread } of rows) {
-		const sum = sums.get(key) ?? { key, messages: 0, bytes: 0, unread: 0 };
-		sums.set(key, {
-			...{ key, label: sum.label || label },
-			messages: sum.messages + messages,
-			bytes: sum.bytes + bytes,
-			unread: sum.unread + unread
-		});
-	}
-	return [...sums.values()];
-}
-
-const byKey = (a: NamedWeight, b: NamedWeight) => (a.key < b.key ? -1 : a.key > b.key ? 1 : 0);
-const byWeight = (a: NamedWeight, b: NamedWeight) => b.bytes - a.bytes || byKey(a, b);
-
-/* The mail of a live mailbox that is here and that is on its way, in parts. */
-async function withAhead(
-	db: Db,
-	{ id, ahead }: MailboxWeight,
-	by: AheadKey,
-	here: readonly NamedWeight[]
-): Promise<NamedWeight[]> {
-	if (ahead.messages === 0) return [...here];
-	const both = addedUp([...here, ...(await weightAheadBy(db, id, by))]);
-	return both.sort(by === 'organisation' || by === 'address' ? byWeight : byKey).slice(0, ROWS_SHOWN);
-}
-
-const labelled = (rows: readonly NamedWeight[], query: (key: string) => string): WeighedRow[] =>
-	rows.map(({ label, ...row }) => ({ ...row, label: label || row.key, query: query(row.key) }));
-
-const byYear = (months: readonly NamedWeight[]): NamedWeight[] =>
-	addedUp(months.map((month) => ({ ...month, key: month.key.slice(0, 4) })));
-
-const bandsByName = (bands: Awaited<ReturnType<typeof weightByBand>>): NamedWeight[] =>
-	bands.map(({ band, ...weight }) => ({ key: String(band), ...weight }));
-
-/* The following month, as a query. */
-const nextMonth = (month: string) => daysAfter(`${month}-28`, 4).slice(0, 7);
-
-async function rowsBy({ db }: Context, mailbox: MailboxWeight, by: WeighedBy): Promise<WeighedRow[]> {
-	const weighed: Weighed = { mailboxId: mailbox.id, states: 'quota' };
-	const both = (key: AheadKey, here: readonly NamedWeight[]) => withAhead(db, mailbox, key, here);
-	switch (by) {
-		case 'year':
-			return labelled(byYear(await both('month', await weightByMonth(db, weighed))), (year) =>
-				year ? `since:${year} before:${Number(year) + 1}` : 'undated'
-			);
-		case 'month':
-			return labelled(await both('month', await weightByMonth(db, weighed)), (month) =>
-				month ? `since:${month} before:${nextMonth(month)}` : 'undated'
-			).reverse();
-		case 'organisation':
-			return labelled(await both('organisation', await weightByOrganisation(db, weighed, ROWS_SHOWN)), (domain) =>
-				quotedValue(domain || 'none', 'organisation')
-			);
-		case 'address':
-			return labelled(await both('address', await weightByAddress(db, weighed, ROWS_SHOWN)), (address) =>
-				quotedValue(address || 'none', 'address')
-			);
-		case 'list':
-			return labelled(await weightByList(db, weighed, ROWS_SHOWN), (identifier) =>
-				quotedValue(`=${identifier}`, 'list')
-			);
-		case 'size':
-			return (await both('size', bandsByName(await weightByBand(db, weighed)))).map(({ key, ...weight }) => {
-				const band = Number(key);
-				const { from, name } = SIZE_BANDS[band] as (typeof SIZE_BANDS)[number];
-				const next = SIZE_BANDS[band + 1]?.from;
-				const parts = [from > 0 ? `not smaller:${from}` : '', next ? `smaller:${next}` : ''];
-				return { key, ...weight, label: name, query: parts.filter(Boolean).join(' ') };
-			});
-		case 'attachment':
-			return (await weightByKind(db, weighed)).map(({ kind, ...weight }) => ({
-				key: kind,
-				label: kind === 'none' ? 'no attachment' : kind,
-				query: kind === 'none' ? 'not attachment:any' : `attachment:${kind}`,
-				...weight
-			}));
-	}
 }
 
 /** The parts of a mailbox's weight. */
@@ -347,7 +243,7 @@ async function adviceFacts(
 	for (const folder of heaviest) oldByFolder.push({ path: folder.path, weight: await before(cutoff, folder) });
 	const sent = folders.find(({ role }) => role === 'sent');
 	const sentCutoff = cutoffFor(today(context), SENT_AGE_MONTHS);
-	const live = { mailboxId: mailbox.id, states: 'live' } as const;
+	const live = { mailboxIds: [mailbox.id], states: 'live' } as const;
 	const bands = await weightByBand(db, live);
 	return {
 		old: mailbox.archives ? { cutoff, weight: await before(cutoff) } : undefined,
@@ -389,24 +285,58 @@ export async function weighMailbox(
 	const { db } = context;
 	const mailbox = await mailboxWeight(context, input.mailboxId);
 	const by = input.by ?? 'organisation';
-	const weighed: Weighed = { mailboxId: mailbox.id, states: 'quota' };
+	const weighed: Weighed = { mailboxIds: [mailbox.id], states: 'quota' };
 	const folders = await foldersOf(context, mailbox, 'mailbox');
-	const months = (await withAhead(db, mailbox, 'month', await weightByMonth(db, weighed)))
-		.filter(({ key }) => key !== '')
-		.map(({ key, messages, bytes }) => ({ month: key, messages, bytes }));
+	const months = await datedMonths(db, [mailbox]);
 	const found = suggestions(await adviceFacts(context, mailbox, folders));
 	const growth = growthOf(months, mailbox, today(context));
 	return {
 		mailbox,
 		folders,
 		by,
-		rows: await rowsBy(context, mailbox, by),
+		rows: await rowsBy(context, [mailbox], by),
 		largest: await largestMessages(db, weighed, LARGEST_SHOWN),
 		months,
 		growth,
 		warnings: warningsOf(mailbox, growth, await warningLimits(db), today(context)),
 		suggestions: found.slice(0, SUGGESTIONS_SHOWN),
 		advice: adviceSentence(found[0], mailbox, mailbox.ahead.messages)
+	};
+}
+
+/** Several mailboxes, weighed as one. */
+export interface WeighedTogether extends Weight {
+	unread: number;
+	binned: Weight;
+	archived: Weight;
+	by: WeighedBy;
+	rows: WeighedRow[];
+	largest: LargeMessage[];
+}
+
+/**
+ * Weighs several mailboxes as one; each counts against its own quota.
+ *
+ * @param input.mailboxIds undefined: all mailboxes
+ * @throws Refusal
+ */
+export async function weighTogether(
+	context: Context,
+	input: { mailboxIds?: number[] | undefined; by?: WeighedBy | undefined }
+): Promise<WeighedTogether> {
+	const ids = new Set((await requireMailboxes(context, input.mailboxIds)).map(({ id }) => id));
+	const mailboxes = (await listWeights(context)).filter(({ id }) => ids.has(id));
+	const sum = (of: (mailbox: MailboxWeight) => number) => mailboxes.reduce((total, one) => total + of(one), 0);
+	const by = input.by ?? 'organisation';
+	return {
+		messages: sum(({ messages }) => messages),
+		bytes: sum(({ bytes }) => bytes),
+		unread: sum(({ unread }) => unread),
+		binned: { messages: sum(({ binned }) => binned.messages), bytes: sum(({ binned }) => binned.bytes) },
+		archived: { messages: sum(({ archived }) => archived.messages), bytes: sum(({ archived }) => archived.bytes) },
+		by,
+		rows: await rowsBy(context, mailboxes, by),
+		largest: await largestMessages(context.db, { mailboxIds: [...ids], states: 'quota' }, LARGEST_SHOWN)
 	};
 }
 
@@ -454,11 +384,18 @@ export const weighUseCases = [
 		input: () =>
 			Joi.object({
 				mailboxId: id.required(),
-				by: Joi.valid('year', 'month', 'organisation', 'address', 'list', 'size', 'attachment')
+				by: Joi.valid(...WEIGHED_BY)
 			}).required(),
 		thread: 'reader',
 		right: 'administrator',
 		run: weighMailbox
+	}),
+	defineUseCase({
+		name: 'weighTogether',
+		input: () => Joi.object({ mailboxIds, by: Joi.valid(...WEIGHED_BY) }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: weighTogether
 	}),
 	defineUseCase({
 		name: 'mailboxFolders',

@@ -11,7 +11,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const { of: mailbox, date, action, retention, place } = asked;
 	if (mailbox === undefined || date === undefined) error(404, 'That is no part of the mail that is due.');
 	const gathered = { of: 'due' as const, action, date, retentionId: retention, folderId: place };
-	const { lines, today } = await answered(locals.office.ask('dueOverview', { mailboxId: mailbox }, locals.who));
+	const { lines, today } = await answered(locals.office.ask('dueOverview', { mailboxIds: [mailbox] }, locals.who));
 	const line = lines.find(
 		(one) => one.date === date && one.disposition === action && one.retentionId === retention && one.folderId === place
 	);

@@ -48,7 +48,7 @@
 				<b class={run.destroy > 0 ? 'text-wax' : ''}>{showMessages(run.destroy)}</b>{run.mode === 'do'
 					? ''
 					: ', once you carry its dockets out'}.
-				<a class="lead" href="/retain?mailbox={run.mailboxId}">Show these messages</a>
+				<a class="lead" href="/retain?in={run.mailboxId}">Show these messages</a>
 			{/if}
 			{#each run.left as left (left.reason)}<span class="text-ink-soft block text-sm">{leftSentence(left)}</span>{/each}
 		</p>

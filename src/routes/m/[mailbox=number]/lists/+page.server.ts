@@ -4,6 +4,7 @@ import { listsAsked, NEWEST, readListsAddress } from '$lib/server/web/lists-addr
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 import { jsonAction } from '$lib/server/web/json-action.ts';
+import { commonListActions, selectedLists } from '$lib/server/web/lists-page.ts';
 
 export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const address = readListsAddress(url.searchParams);
@@ -11,11 +12,9 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 	return {
 		newest: NEWEST,
 		asked: address,
-		part: await answered(locals.office.ask('listLists', listsAsked(address, mailboxId), locals.who))
+		part: await answered(locals.office.ask('listLists', { ...listsAsked(address), mailboxId }, locals.who))
 	};
 };
-
-const idsSchema = Joi.array().items(Joi.number().integer().positive()).min(1).max(1_000);
 
 export const actions: Actions = {
 	decide: jsonAction(
@@ -24,17 +23,13 @@ export const actions: Actions = {
 		({ params }) => ({ mailboxId: Number(params.mailbox) })
 	),
 	trust: formAction(
-		Joi.object<{ id: number[] }>({ id: idsSchema.required() }),
+		selectedLists.schema,
 		async ({ id: ids }, { locals, params }) => {
 			await locals.office.change('trustLists', { mailboxId: Number(params.mailbox), ids }, locals.who);
 			return { trusted: ids.length };
 		},
-		{ lists: ['id'], wrong: 'Select lists first. Nothing was changed.' }
+		selectedLists.form
 	),
-	ask: formAction(Joi.object({}), async (_form, { locals }) => {
-		await locals.office.start('leaveLists', {}, locals.who);
-		return { asking: true };
-	}),
 	unsubscribedByHand: formAction(
 		Joi.object<{ id: number }>({ id: Joi.number().integer().positive().required() }),
 		async ({ id: listId }, { locals, params }) => {
@@ -42,8 +37,6 @@ export const actions: Actions = {
 			return { byHand: true };
 		}
 	),
-	grace: formAction(Joi.object<{ days: number }>({ days: Joi.number().required() }), async ({ days }, { locals }) => {
-		await locals.office.change('setGraceDays', { days }, locals.who);
-		return { graceSet: true };
-	})
+	ask: commonListActions.ask,
+	grace: commonListActions.grace
 };

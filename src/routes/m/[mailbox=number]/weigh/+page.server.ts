@@ -3,11 +3,10 @@ import type { Actions, PageServerLoad } from './$types';
 import type { ArchivingSelection } from '../../../../core/weigh/advice.ts';
 import { readBytes } from '../../../../core/weigh/units.ts';
 import { redirect } from '@sveltejs/kit';
+import { WEIGHED_BY } from '$lib/server/weigh/index.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 import { Refusal } from '$lib/server/refusal.ts';
-
-const WEIGHED_BY = ['year', 'month', 'organisation', 'address', 'list', 'size', 'attachment'] as const;
 
 export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const by = WEIGHED_BY.find((name) => name === url.searchParams.get('by'));

@@ -4,10 +4,11 @@
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import BarChart from '$lib/components/charts/BarChart.svelte';
+	import LargestMessages from '$lib/components/charts/LargestMessages.svelte';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import WeightTable from '$lib/components/charts/WeightTable.svelte';
-	import { showDate } from '../../../../core/calendar.ts';
+	import { isPartition, NAMELESS, WEIGHED_BY_NAMES } from '$lib/weighed-by.ts';
 	import { growthSentence } from '../../../../core/weigh/growth.ts';
 	import { showBytes, showCount, showMessages, showShare } from '../../../../core/weigh/units.ts';
 
@@ -20,7 +21,6 @@
 	const SHOWN = 14;
 	let all = $state(false);
 	const rows = $derived(all ? weighing.rows : weighing.rows.slice(0, SHOWN));
-	const isPartition = $derived(weighing.by === 'year' || weighing.by === 'month' || weighing.by === 'size');
 	/* Months show the growth; many years of them would be too narrow. */
 	const MONTHS_SHOWN = 36;
 	const months = $derived(weighing.months.slice(-MONTHS_SHOWN));
@@ -38,22 +38,6 @@
 		size: 'size',
 		attachment: 'attachment'
 	};
-	const NAMES = {
-		year: 'Year received',
-		month: 'Month received',
-		organisation: 'Organisation',
-		address: 'Address',
-		list: 'List',
-		size: 'Size of the message',
-		attachment: 'Kind of attachment'
-	};
-	const NAMELESS: Record<string, string> = {
-		year: 'Date in doubt',
-		month: 'Date in doubt',
-		organisation: 'no address',
-		address: 'no address'
-	};
-
 	function rowHref(row: (typeof weighing.rows)[number]): string {
 		return `${base}/archive?q=${encodeURIComponent(row.query)}`;
 	}
@@ -236,7 +220,7 @@
 		</section>
 		<section aria-labelledby="by-what">
 			<div class="mb-1.5 flex items-baseline justify-between">
-				<h2 id="by-what">By {NAMES[weighing.by].toLowerCase()}</h2>
+				<h2 id="by-what">By {WEIGHED_BY_NAMES[weighing.by].toLowerCase()}</h2>
 				<a class="lead ml-auto mr-4 text-sm" href="{base}/clear/lots?by={LOTS[weighing.by]}">Decide on these</a>
 				<label class="text-sm"
 					>Weigh by
@@ -248,16 +232,16 @@
 							void goto(`?by=${event.currentTarget.value}`, { noScroll: true, keepFocus: true, replaceState: true });
 						}}
 					>
-						{#each data.weighedBy as by (by)}<option value={by}>{NAMES[by].toLowerCase()}</option>{/each}
+						{#each data.weighedBy as by (by)}<option value={by}>{WEIGHED_BY_NAMES[by].toLowerCase()}</option>{/each}
 					</select></label
 				>
 			</div>
 			<WeightTable
-				name={NAMES[weighing.by]}
-				whole={isPartition ? mailbox.bytes : undefined}
+				name={WEIGHED_BY_NAMES[weighing.by]}
+				whole={isPartition(weighing.by) ? mailbox.bytes : undefined}
 				rows={rows.map((row) => ({
 					...row,
-					label: row.label || (NAMELESS[weighing.by] ?? ''),
+					label: row.label || NAMELESS[weighing.by] || '',
 					href: rowHref(row),
 					title: `Its messages: ${row.query}`
 				}))}
@@ -269,35 +253,7 @@
 			{/if}
 		</section>
 	</div>
-	{#if weighing.largest.length > 0}
-		<section aria-labelledby="largest" class="mt-5">
-			<h2 id="largest" class="mb-1.5">The largest messages</h2>
-			<table class="sheet table-fixed">
-				<thead>
-					<tr>
-						<th class="number w-20">Size</th><th>Subject</th><th class="w-52">From</th><th class="w-40">Folder</th><th
-							class="w-28">Received</th
-						>
-					</tr>
-				</thead>
-				<tbody>
-					{#each weighing.largest.slice(0, 20) as message (message.id)}
-						<tr>
-							<td class="number">{showBytes(message.bytes)}</td>
-							<td class="truncate">
-								<button class="lead max-w-full truncate text-left" type="button" onclick={() => (open = message.id)}
-									>{message.subject || '(no subject)'}</button
-								>
-							</td>
-							<td class="truncate" title={message.fromAddress}>{message.fromName || message.fromAddress}</td>
-							<td class="truncate" title={message.folder}>{message.folder}</td>
-							<td class="whitespace-nowrap">{message.receivedOn ? showDate(message.receivedOn) : 'undated'}</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
-		</section>
-	{/if}
+	<div class="mt-5"><LargestMessages messages={weighing.largest} onOpen={(id) => (open = id)} /></div>
 {/if}
 
 <MessageDrawer bind:id={open} />

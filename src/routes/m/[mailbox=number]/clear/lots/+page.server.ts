@@ -11,7 +11,7 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 		mailbox,
 		folders: folders.map(({ path }) => path),
 		ages: agesOn(today),
-		...(await loadLots(locals, url.searchParams, mailboxId))
+		...(await loadLots(locals, url.searchParams, { mailboxId }))
 	};
 };
 

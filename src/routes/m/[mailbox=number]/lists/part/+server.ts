@@ -6,6 +6,10 @@ import { listsAsked, readListsAddress } from '$lib/server/web/lists-address.ts';
 export const GET: RequestHandler = async ({ locals, params, url }) =>
 	json(
 		await answered(
-			locals.office.ask('listLists', listsAsked(readListsAddress(url.searchParams), Number(params.mailbox)), locals.who)
+			locals.office.ask(
+				'listLists',
+				{ ...listsAsked(readListsAddress(url.searchParams)), mailboxId: Number(params.mailbox) },
+				locals.who
+			)
 		)
 	);

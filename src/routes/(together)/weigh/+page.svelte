@@ -1,11 +1,16 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import BarChart from '$lib/components/charts/BarChart.svelte';
+	import LargestMessages from '$lib/components/charts/LargestMessages.svelte';
 	import QuotaBar from '$lib/components/charts/QuotaBar.svelte';
-	import { showDate } from '../../core/calendar.ts';
-	import { showBytes, showCount, showShare } from '../../core/weigh/units.ts';
+	import WeightTable from '$lib/components/charts/WeightTable.svelte';
+	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
+	import { isPartition, NAMELESS, WEIGHED_BY_NAMES } from '$lib/weighed-by.ts';
+	import { showDate } from '../../../core/calendar.ts';
+	import { showBytes, showCount, showShare } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
 
@@ -15,28 +20,53 @@
 	const sum = (pick: (mailbox: (typeof data.compared.mailboxes)[number]) => number) =>
 		data.compared.mailboxes.reduce((total, mailbox) => total + pick(mailbox), 0);
 
-	/* All are compared until some are selected. */
-	let selected = $state<number[]>([]);
+	/* All are weighed until some are selected. */
+	const selected = $derived(data.selected ?? []);
 	const compared = $derived(
 		selected.length > 0 ? data.compared.mailboxes.filter(({ id }) => selected.includes(id)) : data.compared.mailboxes
 	);
+	const together = $derived(data.together);
+	const SHOWN = 14;
+	let all = $state(false);
+	let open = $state<number>();
 	const years = $derived(
 		[...new Set(compared.flatMap(({ months }) => months.map(({ month }) => month.slice(0, 4))))].sort()
 	);
 	const inYear = (mailbox: (typeof data.compared.mailboxes)[number], year: string) =>
 		mailbox.months.reduce((total, { month, bytes }) => total + (month.startsWith(year) ? bytes : 0), 0);
 
+	function show(changed: Record<string, string>) {
+		const address = new URL(page.url);
+		for (const [name, value] of Object.entries(changed))
+			if (value === '') address.searchParams.delete(name);
+			else address.searchParams.set(name, value);
+		void goto(address.pathname + address.search, { keepFocus: true, noScroll: true });
+	}
 	function toggle(id: number) {
-		selected = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id];
+		const ids = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id];
+		show({ in: ids.join(',') });
+	}
+	function rowHref(row: { query: string }): string {
+		const within = selected.length > 0 ? `&in=${selected.join(',')}` : '';
+		return `/find?q=${encodeURIComponent(row.query)}${within}`;
 	}
 </script>
 
 <svelte:head><title>All mailboxes – Kovrel</title></svelte:head>
 
-<main class="px-5 py-4">
-	<h1>All mailboxes weigh {showBytes(sum(({ bytes }) => bytes))}</h1>
-	<p class="mt-1"><a class="lead" href="/lots">Decide on lots over all mailboxes</a></p>
-	<p class="mt-1 mb-3">The mailbox furthest over its quota comes first. Select two or more to compare them.</p>
+<div>
+	<h1>
+		{compared.length === data.compared.mailboxes.length
+			? 'All mailboxes weigh'
+			: compared.length === 1
+				? `${compared[0]?.name} weighs`
+				: `${showCount(compared.length)} mailboxes together weigh`}
+		{showBytes(compared.reduce((total, { bytes }) => total + bytes, 0))}
+	</h1>
+	<p class="mt-1 mb-3">
+		The mailbox furthest over its quota comes first. Select some to weigh them as one.
+		{#if canSet}<a class="lead" href="/lots{page.url.search}">Decide on lots over these mailboxes</a>{/if}
+	</p>
 	{#if canSet}
 		<form
 			method="post"
@@ -77,7 +107,7 @@
 		<table class="sheet">
 			<thead>
 				<tr>
-					<th class="w-9"><span class="sr-only">Compare</span></th><th>Mailbox</th><th class="number">Messages</th><th
+					<th class="w-9"><span class="sr-only">Weigh</span></th><th>Mailbox</th><th class="number">Messages</th><th
 						class="number">Unread</th
 					><th class="number">Size</th><th class="number">Quota</th><th class="w-40">Against the quota</th><th
 						class="number">In the bin</th
@@ -90,7 +120,7 @@
 						<td>
 							<input
 								type="checkbox"
-								aria-label="Compare {mailbox.name}"
+								aria-label="Weigh {mailbox.name}"
 								checked={selected.includes(mailbox.id)}
 								onchange={() => toggle(mailbox.id)}
 							/>
@@ -136,6 +166,48 @@
 				</tr>
 			</tfoot>
 		</table>
+		{#if together}
+			<section aria-labelledby="as-one" class="mt-5">
+				<div class="mb-5">
+					<div class="mb-1.5 flex items-baseline justify-between">
+						<h2 id="as-one">As one, by {WEIGHED_BY_NAMES[together.by].toLowerCase()}</h2>
+						<label class="text-sm"
+							>Weigh by
+							<select
+								class="field ml-1 py-0.5"
+								value={together.by}
+								onchange={(event) => {
+									all = false;
+									show({ by: event.currentTarget.value });
+								}}
+							>
+								{#each data.weighedBy as by (by)}<option value={by}>{WEIGHED_BY_NAMES[by].toLowerCase()}</option>{/each}
+							</select></label
+						>
+					</div>
+					<WeightTable
+						name={WEIGHED_BY_NAMES[together.by]}
+						whole={isPartition(together.by) ? together.bytes : undefined}
+						rows={(all ? together.rows : together.rows.slice(0, SHOWN)).map((row) => ({
+							...row,
+							label: row.label || NAMELESS[together.by] || '',
+							href: rowHref(row),
+							title: `Its messages: ${row.query}`
+						}))}
+					/>
+					{#if together.rows.length > SHOWN}
+						<button class="quiet mt-2 text-sm" type="button" onclick={() => (all = !all)}>
+							{all ? `Show the first ${SHOWN}` : `Show all ${showCount(together.rows.length)}`}
+						</button>
+					{/if}
+				</div>
+				<LargestMessages
+					messages={together.largest}
+					mailboxes={data.compared.mailboxes}
+					onOpen={(id: number) => (open = id)}
+				/>
+			</section>
+		{/if}
 		{#if years.length > 0}
 			<h2 class="mt-5 mb-1.5">By year received</h2>
 			<BarChart
@@ -164,4 +236,5 @@
 			</table>
 		{/if}
 	{/if}
-</main>
+	<MessageDrawer bind:id={open} />
+</div>

@@ -2,10 +2,19 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
+import { selectedMailboxes } from '$lib/server/web/selection-address.ts';
+import { WEIGHED_BY } from '$lib/server/weigh/index.ts';
 
-export const load: PageServerLoad = async ({ locals }) => ({
-	compared: await answered(locals.office.ask('compareMailboxes', undefined, locals.who))
-});
+export const load: PageServerLoad = async ({ locals, url }) => {
+	const { office, who } = locals;
+	const asked = WEIGHED_BY.find((by) => by === url.searchParams.get('by'));
+	const wish = { mailboxIds: selectedMailboxes(url.searchParams), by: asked };
+	return {
+		compared: await answered(office.ask('compareMailboxes', undefined, who)),
+		weighedBy: WEIGHED_BY,
+		together: who.role === 'administrator' ? await answered(office.ask('weighTogether', wish, who)) : null
+	};
+};
 
 export const actions: Actions = {
 	default: formAction(
