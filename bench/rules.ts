@@ -87,7 +87,7 @@ async function standingDecisions(bench: Bench): Promise<string> {
 		const start = performance.now();
 		await decideAtDesk(other, { ids: [hits[0]?.id ?? 0], decision: 'archive', options: {} });
 		await find(other, { ...search, sort: 'newest', limit: 25, isBrief: true });
-		await showDesk(other, { mailboxId: 1 });
+		await showDesk(other, { mailboxIds: [1] });
 		presses.push(performance.now() - start);
 	}
 	await other.db.destroy();

@@ -17,9 +17,19 @@ import {
 } from './people.ts';
 import { Dice } from './random.ts';
 
+/** A message as it stands in an mbox file. */
+export interface DemoEntry {
+	/** When it was received. */
+	at: Date;
+	/** The address of its sender. */
+	from: string;
+	entry: Buffer;
+}
+
 /** Mail of one folder, as an mbox file. */
 export interface DemoFolder {
 	path: string;
+	messages: DemoEntry[];
 	mbox: Buffer;
 }
 
@@ -31,7 +41,7 @@ export interface DemoMailbox {
 }
 
 /** What comes into a mailbox on a day. */
-export interface DemoDelivery extends DemoFolder {
+export interface DemoDelivery extends Pick<DemoFolder, 'path' | 'mbox'> {
 	mailbox: string;
 }
 
@@ -143,7 +153,7 @@ export class Scenario {
 		const minutes = this.#letters(12, 1500, office);
 		yield {
 			mailbox: 'Harbour office',
-			quota: '60 MB',
+			quota: '55 MB',
 			folders: [
 				this.#folder('Inbox', [
 					...this.#letters(120, 900, office),
@@ -156,10 +166,10 @@ export class Scenario {
 				this.#folder('Sent', this.#sent(office, 330)),
 				this.#folder('Drafts', this.#drafts(office, 6)),
 				this.#folder('Trash', this.#newsletters(lists.slice(0, 2), 700, 0.35, office)),
-				this.#folder('Berths', this.#bookings(240)),
-				this.#folder('Complaints', [...this.#letters(140, 3200, office), ...minutes]),
+				this.#folder('Berth permits', this.#bookings(240)),
+				this.#folder('Passenger claims', [...this.#letters(140, 3200, office), ...minutes]),
 				this.#folder('Fuel and chandlery', this.#invoices(290, office)),
-				...VESSELS.map((vessel) => this.#folder(`Vessels/${vessel}`, this.#inspections(vessel, 64, office))),
+				...VESSELS.map((vessel) => this.#folder(`Vessel inspections/${vessel}`, this.#inspections(vessel, 64, office))),
 				this.#folder('Newsletters', this.#newsletters(lists, 3280, 0.2, office))
 			]
 		};
@@ -174,8 +184,8 @@ export class Scenario {
 					...this.#thanks(40)
 				]),
 				this.#folder('Sent', this.#sent(tove, 240)),
-				this.#folder('Crew', this.#rosters(280)),
-				this.#folder('Crew/Training', this.#threads(40, tove, 3280, 3)),
+				this.#folder('Crew rosters', this.#rosters(280)),
+				this.#folder('Crew certificates', this.#certificates(70)),
 				this.#folder('Private', this.#thanks(24))
 			]
 		};
@@ -191,12 +201,14 @@ export class Scenario {
 				]),
 				this.#folder('Sent', this.#sent(workshop, 150)),
 				this.#folder('Invoices', this.#invoices(260, workshop)),
-				...VESSELS.map((vessel) => this.#folder(`Inspections/${vessel}`, this.#inspections(vessel, 48, workshop)))
+				...VESSELS.map((vessel) =>
+					this.#folder(`Yard and inspections/${vessel}`, this.#inspections(vessel, 48, workshop))
+				)
 			]
 		};
 		yield {
 			mailbox: 'Passenger desk',
-			quota: '80 MB',
+			quota: '40 MB',
 			folders: [
 				this.#folder('Inbox', [
 					...this.#letters(560, 3280, desk),
@@ -205,7 +217,7 @@ export class Scenario {
 					...awaitedThreads(new Date(this.#today))
 				]),
 				this.#folder('Sent', [...this.#sent(desk, 260), ...awaitedAnswers(new Date(this.#today))]),
-				this.#folder('Charters', this.#charters(170)),
+				this.#folder('Charter contracts', this.#charters(170)),
 				this.#folder('Lost property', this.#letters(90, 2600, desk)),
 				this.#folder('Trash', this.#newsletters(lists.slice(1, 2), 400, 0.5, desk))
 			]
@@ -214,13 +226,13 @@ export class Scenario {
 
 	#folder(path: string, messages: (DemoMessage | Buffer)[]): DemoFolder {
 		const ordered = messages
-			.map((message) =>
-				'length' in message
-					? { bytes: message, about: { from: office, at: new Date(0) } }
-					: { bytes: compose(message), about: message }
-			)
-			.sort((a, b) => a.about.at.getTime() - b.about.at.getTime());
-		return { path, mbox: Buffer.concat(ordered.map(({ bytes, about }) => mboxEntry(bytes, about))) };
+			.map((message): DemoEntry => {
+				const about = 'length' in message ? { from: office, at: new Date(0) } : message;
+				const bytes = 'length' in message ? message : compose(message);
+				return { at: about.at, from: about.from.address, entry: mboxEntry(bytes, about) };
+			})
+			.sort((a, b) => a.at.getTime() - b.at.getTime());
+		return { path, messages: ordered, mbox: Buffer.concat(ordered.map(({ entry }) => entry)) };
 	}
 
 	/* More of it in later years, as mailboxes are. */
@@ -321,7 +333,7 @@ export class Scenario {
 				...this.#letters(letters, 1, owner),
 				...this.#threads(1, owner, 1, 2)
 			].map((message) => ({ ...message, seen: false, answered: false, flagged: false }));
-			yield { mailbox, ...this.#folder('Inbox', messages) };
+			yield { mailbox, path: 'Inbox', mbox: this.#folder('Inbox', messages).mbox };
 		}
 	}
 
@@ -480,6 +492,28 @@ export class Scenario {
 						csv(`roster week ${(at % 52) + 1}.csv`, [['Name', 'Vessel', 'Watch'], ...rows]),
 						...(this.#dice.chance(0.25) ? [this.#photo()] : [])
 					]
+				}
+			);
+		});
+	}
+
+	#certificates(count: number): DemoMessage[] {
+		return Array.from({ length: count }, (_, at) => {
+			const holder = this.#dice.pick(colleagues);
+			const of = this.#dice.pick([
+				'Basic safety training',
+				'Master, near-coastal',
+				'Medical fitness',
+				'Radio operator'
+			]);
+			return this.#message(
+				authorities[0] as Person,
+				[tove],
+				`${of}: certificate of ${holder.name}`,
+				this.#daysAgo(3280),
+				{
+					text: `The certificate of ${holder.name} is attached. It is valid for five years.`,
+					files: [pdf(`certificate ${at + 1}.pdf`, [of, holder.name, `Number ${7_400 + at}`, 'Valid for five years'])]
 				}
 			);
 		});

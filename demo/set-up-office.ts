@@ -1,234 +1,300 @@
-// Sets what somebody at the ferry operator has set before the demo begins: set-up-office. KOVREL_DATA names the data folder.
-import { daysAfter } from '../src/core/calendar.ts';
-import { type Actor, administratorNamed, type Role } from '../src/core/access/roles.ts';
-import type { ClassWord } from '../src/core/retention/classes.ts';
-import { inTransaction, putSetting } from '../src/lib/server/database/index.ts';
-import { dataFolder, openContext } from '../src/lib/server/process/index.ts';
-import { signInByLink, endSessions } from '../src/lib/server/access/index.ts';
-import { actingAs, type Context } from '../src/lib/server/context/index.ts';
-import { carryOut } from '../src/lib/server/docket/index.ts';
-import { decideArchiving, setClearing } from '../src/lib/server/archive/index.ts';
-import { awaitAnswer, putOnPile } from '../src/lib/server/desk/index.ts';
-import { decideMessages, find } from '../src/lib/server/find/index.ts';
-import { type RetentionGiven, placeHold, setRetention, useStarterSchedule } from '../src/lib/server/retention/index.ts';
-import { requireFolder, requireMailbox } from '../src/lib/server/mail/index.ts';
-import { addRule, type RuleGiven } from '../src/lib/server/rules/index.ts';
-import { setSignature } from '../src/lib/server/writing/index.ts';
-import { AWAITED_SUBJECTS } from './awaited.ts';
-import { desk } from './people.ts';
+// Lets the ferry operator work with Kovrel for eighteen months, until today: set-up-office [SEED]. KOVREL_DATA names the data folder,
+// KOVREL_STANDINS the outside that answers meanwhile.
+import { mkdirSync } from 'node:fs';
+import { type CalendarDate, daysAfter, monthsBefore } from '../src/core/calendar.ts';
+import { administratorNamed } from '../src/core/access/roles.ts';
+import { readBytes } from '../src/core/weigh/units.ts';
+import { prepareEmptying, setClearing } from '../src/lib/server/archive/index.ts';
+import { backUp, setBackupFolder } from '../src/lib/server/backup/index.ts';
+import type { Context } from '../src/lib/server/context/index.ts';
+import { makeDigests, setDigest } from '../src/lib/server/digest/index.ts';
+import { carryOut, prepareDocket } from '../src/lib/server/docket/index.ts';
+import { restore } from '../src/lib/server/find/index.ts';
+import { pauseFolder } from '../src/lib/server/folders/index.ts';
+import { decideKeepList } from '../src/lib/server/keep-list/index.ts';
+import { decideLists, listIds, markSender } from '../src/lib/server/lists/index.ts';
+import { findProposals } from '../src/lib/server/lots/index.ts';
+import { changeTag, closeParsePool, requireMailbox, setQuota } from '../src/lib/server/mail/index.ts';
+import { dataFolder, openContext, prepareDataFolder } from '../src/lib/server/process/index.ts';
+import { answerRequest, askReviews, makeRequest, setAccess } from '../src/lib/server/people/index.ts';
+import { placeHold, releaseHold, setPolicy } from '../src/lib/server/retention/index.ts';
+import { addRule } from '../src/lib/server/rules/index.ts';
+import { setTheDesk } from './history/desk.ts';
+import { bringInMail, type Unsubscribed } from './history/mail-by-month.ts';
+import { adoptSchedule } from './history/records.ts';
+import { as, letPeopleIn, shareMailboxes } from './history/staff.ts';
+import { STANDING } from './history/standing.ts';
 import {
-	addPerson,
-	askReviews,
-	changeGroup,
-	grant,
-	makeRequest,
-	requirePerson,
-	setOwner
-} from '../src/lib/server/people/index.ts';
+	actOnRules,
+	archiveBefore,
+	decideFound,
+	emptyDueBin,
+	followSchedule,
+	lookUp,
+	regret,
+	switchRunOn,
+	unsubscribe
+} from './history/work.ts';
+import { desk, office, smallerLists, lists as largeLists, tove, workshop } from './people.ts';
+import { Scenario } from './scenario.ts';
 
-/* The periods are those of the example schedule, and a few plain ones. Nothing is switched on. */
-const FOLDERS: { mailbox: string; folders: string[]; retention: RetentionGiven; class?: ClassWord }[] = [
-	{
-		mailbox: 'Harbour office',
-		folders: ['Fuel and chandlery'],
-		retention: { series: 'FIN-01' },
-		class: 'record'
-	},
-	{ mailbox: 'Harbour office', folders: ['Complaints'], retention: { series: 'CMP-01' }, class: 'record' },
-	{ mailbox: 'Harbour office', folders: ['Newsletters'], retention: { terms: 'received destroy P2Y -' } },
-	{ mailbox: 'Harbour office', folders: ['Berths', 'Vessels'], retention: { series: 'GEN-02' } },
-	{ mailbox: 'Tove Marstrand', folders: ['Inbox'], retention: { terms: 'received destroy P6Y -' } },
-	{ mailbox: 'Workshop', folders: ['Invoices'], retention: { series: 'FIN-01' }, class: 'record' },
-	{ mailbox: 'Workshop', folders: ['Inspections'], retention: { series: 'LEG-01' } },
-	{ mailbox: 'Passenger desk', folders: ['Lost property'], retention: { terms: 'received review P6M -' } }
+const [seed = '4711'] = process.argv.slice(2);
+const MONTHS = 18;
+const DAY_MS = 86_400_000;
+const OFFICE = 'Harbour office';
+
+/* Left in the first month; the last one writes on. */
+const LEFT = [
+	'prices.northfuel.example',
+	'offers.anchorandrope.example',
+	'tips.islandevents.example',
+	'news.holmpaint.example'
 ];
+const WRITES_ON = 'deals.deckandengine.example';
+const FOLDED = ['product.ticketry.example', 'notices.vesteroy-port.example'];
+/* Days for which the digests have been made. */
+const DIGESTS = 30;
 
-/* Nobody's secret: they exist in the demo alone, which says so where one signs in. */
-const PASSWORD = 'ferry to the demo islands';
-const PEOPLE: { name: string; address: string; role: Role }[] = [
-	{ name: 'Ylva Strand', address: 'ylva@skerryline.example', role: 'administrator' },
-	{ name: 'Ruben Holm', address: 'ruben@skerryline.example', role: 'administrator' },
-	{ name: 'Agnes Quill', address: 'agnes@skerryline.example', role: 'auditor' },
-	{ name: 'Tove Marstrand', address: 'tove@skerryline.example', role: 'colleague' },
-	{ name: 'Jonas Berg', address: 'jonas@skerryline.example', role: 'colleague' }
-];
+const today = process.env.KOVREL_NOW ? new Date(process.env.KOVREL_NOW) : new Date();
+const scenario = [...new Scenario(Number(seed), today).mailboxes()];
+await prepareDataFolder(dataFolder(), { isFirst: true });
+const opened = await openContext(dataFolder(), { actor: administratorNamed('Set up with the demo') });
+/* The clock of the history. */
+let at = today;
+const context: Context = { ...opened, now: () => at, clockIsGiven: true };
+const on = (): CalendarDate => context.dateOf(at.getTime() / 1000);
+const first = monthsBefore(`${opened.dateOf(today.getTime() / 1000).slice(0, 7)}-01`, MONTHS);
 
-async function letPeopleIn(context: Context): Promise<void> {
-	for (const person of PEOPLE) {
-		const { link } = await addPerson(context, person);
-		await signInByLink(context, {
-			token: link,
-			password: PASSWORD,
-			from: { device: 'set up with the demo', address: 'demo' }
-		});
-		await endSessions(actingAs(context, await actorOf(context, person.name)), { except: 0 });
-	}
-	await inTransaction(context.db, (db) =>
-		putSetting(db, 'demo-accounts', JSON.stringify(PEOPLE.map((person) => ({ ...person, password: PASSWORD }))))
-	);
-	await setOwner(context, { mailbox: 'Tove Marstrand', owner: 'Tove Marstrand', tidies: true });
-	await changeGroup(context, { group: 'Passenger desk', members: ['Tove Marstrand', 'Jonas Berg'] });
-	await grant(context, { to: 'Passenger desk', mailbox: 'Passenger desk', find: true, restore: true });
-	await grant(context, {
-		to: 'Jonas Berg',
-		mailbox: 'Harbour office',
-		folder: 'Complaints',
-		find: true,
-		restore: false
-	});
-	await grant(context, {
-		to: 'Tove Marstrand',
-		mailbox: 'Harbour office',
-		find: true,
-		restore: false,
-		until: '2027-06-30'
-	});
+/* Sets the clock to a day of the history, so many months after its first, in working hours; never back. */
+function go(month: number, day: number, hour = 9): Date {
+	const then = new Date(`${daysAfter(monthsBefore(first, -month), day - 1)}T${String(hour).padStart(2, '0')}:00:00Z`);
+	const latest = new Date(today.getTime() - 60_000);
+	at = then > latest ? latest : then < at && at !== today ? new Date(at.getTime() + 60_000) : then;
+	return at;
 }
 
-/* What waits for an answer when the demo begins. */
-async function letThemAsk(context: Context): Promise<void> {
-	const jonas = actingAs(context, await actorOf(context, 'Jonas Berg'));
-	const { hits } = await find(jonas, { query: '', states: ['archived'], sort: 'newest', limit: 3 });
-	await makeRequest(jonas, {
-		ids: hits.map(({ id }) => id),
-		because: 'The passenger has written again, and I have nothing to answer from.'
-	});
-	const tove = actingAs(context, await actorOf(context, 'Tove Marstrand'));
-	await makeRequest(tove, {
-		mailbox: 'Workshop',
-		folder: 'Inspections',
-		because: 'I prepare the yard time of the Terne.'
-	});
-}
+const ylva = await begin();
+const ruben = await as(context, 'Ruben Holm');
+const jonas = await as(context, 'Jonas Berg');
+const tovesOwn = await as(context, 'Tove Marstrand');
+const gone: Unsubscribed[] = [];
 
-/* What stands in the harbour office when the demo begins; the second and the fourth meet in the Harbour Times. */
-const STANDING: RuleGiven[] = [
-	{ name: 'Sent mail', query: 'folder:Sent', stay: { olderThan: 'P3M' }, then: 'archive', options: {} },
-	{
-		name: 'Harbour Times',
-		query: 'list:harbourtimes',
-		stay: { newest: 3, olderThan: 'P30D' },
-		then: 'archive',
-		options: {}
-	},
-	{
-		name: 'Dead advertisements',
-		query: 'kind:advertisement folder:Inbox',
-		stay: { olderThan: 'P10D' },
-		then: 'delete',
-		options: { leavesFlagged: true }
-	},
-	{
-		name: 'All newsletters in one folder',
-		query: 'kind:advertisement or kind:list',
-		stay: {},
-		then: 'move',
-		options: { folder: 'Newsletters' }
-	},
-	{ name: 'Berth bookings', query: 'folder:Berths', stay: { newest: 200 }, then: 'archive', options: {} },
-	{
-		name: 'Notices',
-		query: 'kind:notice folder:Inbox',
-		stay: { newest: 20, per: 'sender' },
-		then: 'archive',
-		options: { leavesFlagged: true }
-	},
-	{ name: 'Automatic notices', query: 'kind:automatic', stay: { olderThan: 'P30D' }, then: 'delete', options: {} },
-	{ name: 'MV Terne', query: 'subject:terne', stay: {}, then: 'tag', options: { tag: 'Vessels/MV Terne' } }
-];
-
-/* On the piles of the passenger desk: why each message waits, and for how many days. */
-const PILES: { pile: string; query: string; because: string; days: number | undefined }[] = [
-	{
-		pile: 'A reply is owed',
-		query: 'folder:Inbox subject:equipaje',
-		because: 'The purser still searches the luggage room',
-		days: 2
-	},
-	{ pile: 'For the board', query: 'folder:Inbox subject:ramp', because: 'The board meets', days: 6 },
-	{ pile: 'For the board', query: 'folder:Inbox subject:charter', because: 'The price is to be decided', days: 6 },
-	{ pile: 'To be counted', query: 'folder:Inbox subject:season', because: '', days: undefined }
-];
-const ON_A_PILE = 3;
-/* So many messages wait at the passenger desk to be decided on. */
-const ON_THE_DESK = 60;
-
-/* The daily round of the passenger desk: what waits there, what lies on piles, and whose answers are awaited. */
-async function setTheDesk(context: Context): Promise<void> {
-	const mailbox = 'Passenger desk';
-	const { id: mailboxId } = await setClearing(context, { mailbox, addresses: [desk.address] });
-	const on = (days: number) => daysAfter(context.dateOf(context.now().getTime() / 1000), days);
-	const found = async (query: string, limit: number) =>
-		(await find(context, { query, mailbox, states: ['live'], sort: 'newest', limit })).hits.map(({ id }) => id);
-	const unread = await found('folder:Inbox unread', 10_000);
-	const old = unread.slice(ON_THE_DESK);
-	if (old.length > 0)
-		for (const { docket, isDone } of await decideMessages(context, { ids: old, decision: 'read', options: {} }))
-			if (docket !== undefined && !isDone) await carryOut(context, { id: docket });
-	for (const { pile, query, because, days } of PILES) {
-		const ids = (await found(`${query} not unread`, ON_A_PILE)).filter((id) => !unread.includes(id));
-		if (ids.length > 0)
-			await putOnPile(context, { mailboxId, ids, pile, because, until: days === undefined ? undefined : on(days) });
-	}
-	for (const [subject, days] of [
-		[AWAITED_SUBJECTS.choir, undefined],
-		[AWAITED_SUBJECTS.scouts, 1],
-		[AWAITED_SUBJECTS.bell, 9]
-	] as const) {
-		const ids = await found(`folder:Inbox subject:"${subject}"`, 5);
-		await awaitAnswer(context, { ids, because: 'we wrote last', until: days === undefined ? undefined : on(days) });
-	}
-	await setSignature(context, { mailboxId, signature: 'Passenger desk\nSkerry Line, Torsay quay' });
-}
-
-async function actorOf(context: Context, name: string): Promise<Actor> {
-	const person = await requirePerson(context.db, name);
-	return { personId: person.id, name: person.name, role: person.role };
-}
-
-const context = await openContext(dataFolder(), { actor: administratorNamed('Set up with the demo') });
-try {
+/* The people, and the mail until the first day. */
+async function begin(): Promise<Context> {
+	go(0, 1, 7);
 	await letPeopleIn(context);
-	const { id: archiving } = await decideArchiving(context, {
-		mailbox: 'Harbour office',
-		folder: 'Complaints',
-		before: '2023'
-	});
-	await carryOut(context, { id: archiving });
-	await letThemAsk(context);
-	await useStarterSchedule(context);
-	for (const { mailbox: name, folders, retention, class: recordClass } of FOLDERS) {
-		const mailbox = await requireMailbox(context, name);
-		const folderIds: number[] = [];
-		for (const path of folders) folderIds.push((await requireFolder(context, mailbox, path)).id);
-		await setRetention(context, {
-			wish: { kind: 'folders', folderIds, retention, ...(recordClass ? { class: recordClass } : {}) }
-		});
-	}
-	await setRetention(context, {
-		wish: { kind: 'named', name: 'Drafts', retention: { terms: 'received destroy P1Y -' }, class: 'working' }
-	});
-	await setTheDesk(actingAs(context, await actorOf(context, 'Ylva Strand')));
-	for (const rule of STANDING) await addRule(context, { mailbox: 'Harbour office', rule });
-	const { id } = await requireMailbox(context, 'Harbour office');
-	await setRetention(context, {
-		wish: { kind: 'default', mailboxId: id, retention: { terms: 'received archive P5Y -' } }
-	});
-	const tove = await requireMailbox(context, 'Tove Marstrand');
-	await setRetention(context, {
-		wish: { kind: 'default', mailboxId: tove.id, retention: { terms: 'received archive P3Y -' } }
-	});
-	await askReviews(actingAs(context, await actorOf(context, 'Ylva Strand')), {
-		mailboxIds: [tove.id],
-		until: daysAfter(context.dateOf(context.now().getTime() / 1000), 21),
-		because: 'The new schedule begins next month'
-	});
-	await placeHold(context, {
-		name: 'Terne claim',
-		because: 'The insurer asks for everything about the Terne',
-		from: 'Berglund Solicitors',
-		query: 'terne'
-	});
-} finally {
-	await context.db.destroy();
+	const administrator = await as(context, 'Ylva Strand');
+	await bringInMail(administrator, scenario, { since: undefined, until: at, gone: [], name: 'from the old server' });
+	for (const { mailbox, quota } of scenario)
+		await setQuota(administrator, { mailbox, bytes: readBytes(quota) ?? undefined });
+	for (const [mailbox, person] of [
+		[OFFICE, office],
+		['Tove Marstrand', tove],
+		['Workshop', workshop],
+		['Passenger desk', desk]
+	] as const)
+		await setClearing(administrator, { mailbox, addresses: [person.address] });
+	await shareMailboxes(administrator);
+	return administrator;
 }
+
+const idOf = async (mailbox: string) => (await requireMailbox(context, mailbox)).id;
+
+/* ---- the first month: weigh, stop the inflow, take the bulk out, decide what stays ---- */
+
+go(0, 2);
+await setPolicy(ylva, { owner: 'Ylva Strand, for the board of Skerry Line', firstMonth: 4 });
+await adoptSchedule(ylva);
+await archiveBefore(ylva, OFFICE, monthsBefore(on(), 24), 'Passenger claims');
+go(0, 3);
+// a mistake, noticed the next morning
+const mistake = await archiveBefore(ruben, 'Workshop', monthsBefore(on(), 12));
+go(0, 4);
+await regret(ruben, mistake);
+await placeHold(ylva, {
+	name: 'Slipway claim',
+	because: 'The yard disputes the cradle that gave way',
+	from: 'Berglund Solicitors',
+	query: 'subject:inspection skarv'
+});
+go(0, 8);
+await unsubscribe(ylva, OFFICE, [...LEFT, WRITES_ON]);
+for (const list of LEFT) {
+	const { from } = [...largeLists, ...smallerLists].find(({ listId }) => listId === list) ?? {};
+	if (from) gone.push({ mailbox: OFFICE, from: from.address, on: at });
+}
+await decideFolded();
+go(0, 12);
+await decideFound(ylva, OFFICE, `kind:advertisement folder:Inbox unread before:${monthsBefore(on(), 12)}`, 'delete');
+for (const [tag, make] of [
+	['Vessels/MV Skarv', 'harbour'],
+	['Vessels/MV Terne', 'kelp'],
+	['Vessels/MV Alke', 'buoy'],
+	['Insurance', 'rust'],
+	['Season', 'heather'],
+	['Season/Summer', 'heather'],
+	['To the board', 'slate']
+] as const)
+	await changeTag(ylva, { tag, make });
+for (const [query, tag] of [
+	['subject:skarv', 'Vessels/MV Skarv'],
+	['subject:terne', 'Vessels/MV Terne'],
+	['subject:alke', 'Vessels/MV Alke'],
+	['from:mutualhull or subject:raft', 'Insurance'],
+	['subject:season', 'Season']
+] as const)
+	await decideFound(ylva, OFFICE, query, 'tag', { tag });
+go(0, 20);
+for (const rule of STANDING) await addRule(ylva, { mailbox: OFFICE, rule });
+await actOnRules(ylva, OFFICE);
+
+async function decideFolded(): Promise<void> {
+	const mailboxId = await idOf(OFFICE);
+	await setDigest(ylva, { mailbox: OFFICE, every: 'day', folder: 'Newsletters' });
+	const ids = await listIds(ylva, FOLDED);
+	const { id } = await decideLists(ylva, { mailboxId, ids, decision: 'digest', backIssues: 'leave' });
+	await carryOut(ylva, { id });
+}
+
+/* ---- month by month ---- */
+
+/* What happens in a month beside the mail that comes in. */
+const EVENTS: Record<number, () => Promise<void>> = {
+	1: async () => {
+		await emptyDueBin(ruben, OFFICE);
+		await archiveBefore(ylva, OFFICE, monthsBefore(on(), 36), 'Fuel and chandlery');
+	},
+	2: async () => {
+		await archiveBefore(ruben, 'Passenger desk', monthsBefore(on(), 36));
+		await markSender(ylva, { sender: 'lucky-draw.example', verdict: 'block' });
+	},
+	3: async () => {
+		await switchRunOn(ylva, 'Passenger desk');
+	},
+	4: async () => {
+		await findProposals(ylva, { mailboxId: await idOf('Workshop') });
+		const scope = {
+			kind: 'proposal' as const,
+			proposal: 'same-content',
+			ids: undefined,
+			label: 'that took another way'
+		};
+		const { id, messages } = await prepareDocket(ruben, {
+			mailboxId: await idOf('Workshop'),
+			lines: [{ decision: 'delete', options: {}, scope }]
+		});
+		if (messages > 0) await carryOut(ruben, { id });
+	},
+	5: async () => {
+		const ids = await lookUp(jonas, 'klage', 2);
+		const [id] = await makeRequest(jonas, {
+			ids: ids.slice(0, 2),
+			because: 'The passenger has written again, and I have nothing to answer from.'
+		});
+		go(5, 21);
+		if (id !== undefined) await answerRequest(ylva, { id, word: 'Both are back. Good luck with the answer.' });
+	},
+	6: async () => {
+		await emptyDueBin(ruben, 'Workshop');
+		await archiveBefore(ylva, OFFICE, monthsBefore(on(), 48), 'Vessel inspections');
+	},
+	7: async () => {
+		const text = 'claim number 2019-44\nslipway\nMutual Hull';
+		for (const { id, messages } of await decideKeepList(ylva, { text, decision: 'keep', options: {}, standing: true }))
+			if (messages > 0) await carryOut(ylva, { id });
+	},
+	8: async () => {
+		await lookUp(tovesOwn, 'ramp limit', 3);
+		await pauseFolder(ylva, {
+			mailbox: OFFICE,
+			folder: 'Berth permits',
+			until: daysAfter(context.dateOf(today.getTime() / 1000), 120),
+			because: 'The harbour office is building a new list of berths'
+		});
+	},
+	9: async () => {
+		await releaseHold(ylva, { name: 'Slipway claim', because: 'Settled; the yard has paid' });
+	},
+	10: async () => {
+		const back = await lookUp(ylva, 'invoice slipworks', 1);
+		await restore(ylva, { ids: back.slice(0, 3) });
+		await archiveBefore(ylva, 'Tove Marstrand', monthsBefore(on(), 48));
+	},
+	12: async () => {
+		await archiveBefore(ylva, OFFICE, monthsBefore(on(), 36));
+		await emptyDueBin(ruben, OFFICE);
+	},
+	13: async () => {
+		await placeHold(ylva, {
+			name: 'Terne claim',
+			because: 'The insurer asks for everything about the Terne',
+			from: 'Berglund Solicitors',
+			query: 'terne'
+		});
+	},
+	15: async () => {
+		await setAccess(ylva, { approvalDemanded: true });
+		await lookUp(jonas, 'equipaje', 2);
+	},
+	16: async () => {
+		const ids = await lookUp(jonas, 'kaia', 0);
+		const [id] = await makeRequest(jonas, {
+			ids: ids.slice(0, 1),
+			because: 'A neighbour asks what was promised in 2021.'
+		});
+		go(16, 22);
+		if (id !== undefined)
+			await answerRequest(ylva, {
+				id,
+				decline: true,
+				word: 'That was answered by letter in May; ask me for the copy.'
+			});
+	}
+};
+
+let since = new Date(`${first}T07:00:00Z`);
+for (let month = 0; month < MONTHS; month++) {
+	go(month, 18);
+	await EVENTS[month]?.();
+	// in the first year every second month
+	if (month < MONTHS - 6 && month % 2 === 0) continue;
+	const until = go(month + 1, 1, 7);
+	await bringInMail(ylva, scenario, { since, until, gone, name: on().slice(0, 7) });
+	since = until;
+	await actOnRules(ylva, OFFICE);
+	if (month >= 3) await followSchedule(ylva, 'Passenger desk');
+}
+
+/* ---- the last month, until today ---- */
+
+for (let days = DIGESTS; days > 0; days--) {
+	const day = new Date(today.getTime() - days * DAY_MS);
+	if (day <= at) continue;
+	at = day;
+	await makeDigests(ylva);
+}
+at = new Date(today.getTime() - 120_000);
+await bringInMail(ylva, scenario, { since, until: at, gone, name: 'this month' });
+await findProposals(ylva, { mailboxId: await idOf(OFFICE) });
+await setTheDesk(ylva);
+// what waits today
+const wanted = await lookUp(jonas, 'bagage or equipaje or sac', 0);
+await makeRequest(jonas, { ids: wanted.slice(0, 3), because: 'The insurer wants the first letter.' });
+await makeRequest(tovesOwn, {
+	mailbox: 'Workshop',
+	folder: 'Yard and inspections',
+	because: 'I prepare the yard time of the Terne.'
+});
+await askReviews(ylva, {
+	mailboxIds: [await idOf('Tove Marstrand')],
+	until: daysAfter(on(), 21),
+	because: 'Crew certificates move to the new schedule'
+});
+// prepared by one administrator, to be approved by another
+await prepareEmptying(ruben, { mailboxId: await idOf(OFFICE), onlyDue: false });
+const backups = `${dataFolder()}-backups`;
+mkdirSync(backups, { recursive: true });
+await setBackupFolder(ylva, { folder: backups });
+await backUp(ylva, { out: backups });
+await closeParsePool();
+await context.db.destroy();

@@ -38,7 +38,7 @@ test.beforeAll(async () => {
 		['tags', 'set', 'Vessels/MV Terne', '--make'],
 		['docket', 'new', 'delete', '--mailbox', 'Harbour office', '--by', 'year', '--key', '2025'],
 		['schedule', 'import', '--starter'],
-		['retain', 'Complaints', '--mailbox', 'Harbour office', '--series', 'CMP-01', '--class', 'record'],
+		['retain', 'Passenger claims', '--mailbox', 'Harbour office', '--series', 'CLM-01', '--class', 'record'],
 		['retain', 'Newsletters', '--mailbox', 'Harbour office', '--period', 'P2Y'],
 		['rules', 'add', '--mailbox', 'Harbour office', '--from', 'times', '--newest', '3', '--then', 'archive'],
 		['docket', 'add', '3', 'tag', '--tag', 'Vessels/MV Terne', '--where', 'terne'],

@@ -2,7 +2,7 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { ensureBuilt, ensureInstalled, root, run, say } from './setup.js';
+import { ensureBuilt, ensureInstalled, root, say } from './setup.js';
 import { sayAddress, startServer, startStandIns, untilItAnswers } from './start.js';
 
 const began = Date.now();
@@ -18,20 +18,16 @@ if (!existsSync(done)) {
 		say(`The folder ${folder} is not empty and no demo. Name another one in KOVREL_DATA, or none. Nothing was done.`);
 		process.exit(1);
 	}
-	say('Making the mail of an island ferry operator, and bringing it in.');
+	say('Making the mail of an island ferry operator.');
 	rmSync(folder, { recursive: true, force: true });
-	const mail = path.join(folder, 'mail');
-	mkdirSync(mail, { recursive: true });
+	mkdirSync(folder, { recursive: true });
 	writeFileSync(begun, '');
-	run(process.execPath, [path.join(root, 'build', 'programs', 'make-demo-mail.mjs'), mail]);
-	/** @type {{ mailbox: string, quota: string }[]} */
-	const mailboxes = JSON.parse(readFileSync(path.join(mail, 'mailboxes.json'), 'utf8'));
-	for (const { mailbox, quota } of mailboxes) {
-		kovrel(['import', mailbox, '--mailbox', mailbox, '--files-later', '--new'], mail);
-		kovrel(['quota', quota, '--mailbox', mailbox]);
-	}
-	program('set-up-office', []);
-	rmSync(mail, { recursive: true });
+}
+
+const standIns = await startStandIns(folder);
+if (!existsSync(done)) {
+	say('Letting it work with Kovrel for eighteen months.');
+	program('set-up-office', [], root, { KOVREL_STANDINS: standIns });
 }
 
 /**
@@ -63,7 +59,6 @@ function program(name, args, cwd = root, environment = {}) {
 }
 
 const port = Number(process.env.PORT ?? 4810);
-const standIns = await startStandIns(folder);
 const { post, imap, live } = JSON.parse(readFileSync(standIns, 'utf8'));
 const connected = path.join(folder, '.demo-is-connected');
 // the mail server has the port that it had, unless another program took it

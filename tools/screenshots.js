@@ -76,9 +76,9 @@ const PICTURES = {
 	retained: {
 		address: '/retain/folders',
 		act: async (page) => {
-			await page.getByRole('checkbox', { name: 'Select Berths' }).check();
+			await page.getByRole('checkbox', { name: 'Select Berth permits' }).check();
 			await page.getByRole('combobox', { name: 'set', exact: true }).selectOption('series');
-			await page.getByRole('combobox', { name: 'Series' }).selectOption('CMP-01');
+			await page.getByRole('combobox', { name: 'Series' }).selectOption('CLM-01');
 			await page.getByText('become due at once').first().waitFor();
 		}
 	},

@@ -31,7 +31,7 @@ export const STARTER_SCHEDULE: readonly Fields[] = [
 	}),
 	example({
 		code: 'FIN-01',
-		title: 'Invoices and payments',
+		title: 'Fuel, chandlery and other invoices',
 		description: 'Invoices in and out, reminders, bank papers.',
 		trigger: 'financial-year',
 		period: 'P7Y',
@@ -47,33 +47,42 @@ export const STARTER_SCHEDULE: readonly Fields[] = [
 		disposition: 'destroy'
 	}),
 	example({
-		code: 'PER-01',
-		title: 'Personnel',
-		description: 'Letters with and about people who work here.',
+		code: 'BER-01',
+		title: 'Berth permits',
+		description: 'Bookings and permits of berths, and what was agreed on them.',
+		trigger: 'calendar-year',
+		period: 'P4Y',
+		disposition: 'archive-destroy',
+		archive_after: 'P1Y'
+	}),
+	example({
+		code: 'CRW-01',
+		title: 'Crew certificates',
+		description: 'Certificates of people on board, from the day on which the folder is closed.',
 		trigger: 'closed',
 		period: 'P6Y',
 		disposition: 'review'
 	}),
 	example({
-		code: 'CON-01',
-		title: 'Contracts',
-		description: 'Contracts, and what explains them.',
+		code: 'CHA-01',
+		title: 'Charter contracts',
+		description: 'Contracts, and what explains them, from their end.',
 		trigger: 'closed',
 		period: 'P7Y',
 		disposition: 'review'
 	}),
 	example({
-		code: 'PRJ-01',
-		title: 'Project files',
-		description: 'Papers of a project, from its end.',
-		trigger: 'closed',
+		code: 'VES-01',
+		title: 'Vessel inspections',
+		description: 'Findings of inspections and what was done about them.',
+		trigger: 'received',
 		period: 'P3Y',
 		disposition: 'archive'
 	}),
 	example({
-		code: 'CMP-01',
-		title: 'Complaints',
-		description: 'Complaints and the answers to them.',
+		code: 'CLM-01',
+		title: 'Passenger claims',
+		description: 'Claims, complaints and the answers to them.',
 		trigger: 'calendar-year',
 		period: 'P3Y',
 		disposition: 'archive-destroy',

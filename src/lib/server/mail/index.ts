@@ -58,7 +58,7 @@ export {
 } from './items-store.ts';
 export { noteForServer, WAITS, waitingOfDocket, type WaitingForServer } from './outbox-store.ts';
 export { type OpeningRow, openingsIn } from './openings-store.ts';
-export { openingsUseCases, recordCopies } from './openings.ts';
+export { openingsUseCases, recordCopies, recordOpening } from './openings.ts';
 export { inLots, lotKey } from './lot-keys-store.ts';
 export {
 	getMailbox,

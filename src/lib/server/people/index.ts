@@ -5,6 +5,7 @@ export { askReviews, listedReviews, reviewsUseCases } from './reviews.ts';
 export { tidyOwnUseCases } from './tidy-own.ts';
 export {
 	addPerson,
+	setAccess,
 	changeGroup,
 	changePerson,
 	grant,
@@ -17,6 +18,7 @@ export {
 } from './people.ts';
 export {
 	type Answer,
+	answerRequest,
 	countAnswers,
 	countRequests,
 	makeRequest,

@@ -29,7 +29,7 @@ export {
 	placeHold
 } from './holds.ts';
 export { type PauseEnding, pausesEnding } from './pauses-ending.ts';
-export { type Policy, type PolicySettings, policyUseCases } from './policy.ts';
+export { type Policy, type PolicySettings, policyUseCases, setPolicy } from './policy.ts';
 export { type RetentionGiven, retainUseCases, type RetentionSetting, setRetention, tryRetention } from './retain.ts';
 export { listRetained, retainedUseCases, triedWords } from './retained.ts';
 export {
