@@ -222,7 +222,7 @@ const EVENTS: Record<number, () => Promise<void>> = {
 	},
 	12: async () => {
 		await archiveBefore(ylva, OFFICE, monthsBefore(on(), 36));
-		await emptyDueBin(ruben, OFFICE);
+		await emptyDueBin(ruben, 'Passenger desk');
 	},
 	13: async () => {
 		await placeHold(ylva, {

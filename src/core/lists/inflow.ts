@@ -30,6 +30,8 @@ export interface Inflow {
 	/** Messages a week from these before and since; only lists asked at least a week ago. */
 	before: number;
 	since: number;
+	/** The days of the requests, each with the week in which it lies and how many lists were asked. */
+	asked: { on: CalendarDate; week: number; lists: number }[];
 }
 
 /* The weeks before a request from which the earlier rate is taken. */
@@ -76,5 +78,14 @@ export function inflowOf(
 		before += counts.before / WEEKS_BEFORE;
 		since += (7 * counts.since) / daysSince;
 	}
-	return { weeks: shown, lists: left.length, before, since };
+	return { weeks: shown, lists: left.length, before, since, asked: askedIn(shown, left) };
+}
+
+function askedIn(weeks: readonly Week[], left: readonly UnsubscribedList[]): Inflow['asked'] {
+	const days = new Map<CalendarDate, number>();
+	for (const { on } of left) days.set(on, (days.get(on) ?? 0) + 1);
+	return [...days]
+		.sort(([a], [b]) => (a < b ? -1 : 1))
+		.map(([on, lists]) => ({ on, lists, week: weeks.findLastIndex(({ from }) => from <= on) }))
+		.filter(({ week }) => week >= 0);
 }

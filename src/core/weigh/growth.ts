@@ -48,6 +48,51 @@ export function growthOf(
 	};
 }
 
+/** The weight of a mailbox up to the end of a month. */
+export interface GrowthPoint {
+	/** `YYYY-MM` */
+	month: string;
+	bytes: number;
+	/** Whether it is still to come, at the present rate. */
+	isExpected: boolean;
+}
+
+const MONTHS_AHEAD = 36;
+
+/**
+ * The mail of a mailbox summed up by the month in which it was received, and how it goes on at the present rate until its
+ * quota is reached.
+ *
+ * @param months oldest first; months without mail may be missing
+ * @param ahead how many months are expected where the quota is not reached within them
+ */
+export function growthLine(
+	months: readonly MonthWeight[],
+	{ bytesAMonth, quotaReachedOn }: Growth,
+	today: CalendarDate,
+	ahead = 6
+): GrowthPoint[] {
+	const points: GrowthPoint[] = [];
+	let bytes = 0;
+	const byMonth = new Map(months.map((month) => [month.month, month.bytes]));
+	const thisMonth = today.slice(0, 7);
+	for (let month = months[0]?.month ?? thisMonth; month <= thisMonth; month = monthAfter(month)) {
+		bytes += byMonth.get(month) ?? 0;
+		points.push({ month, bytes, isExpected: false });
+	}
+	if (bytesAMonth <= 0) return points;
+	const end = quotaReachedOn === undefined ? undefined : monthAfter(quotaReachedOn.slice(0, 7));
+	let month = thisMonth;
+	for (let n = 0; n < MONTHS_AHEAD && (end === undefined ? n < ahead : month < end); n++) {
+		month = monthAfter(month);
+		bytes += bytesAMonth;
+		points.push({ month, bytes, isExpected: true });
+	}
+	return points;
+}
+
+const monthAfter = (month: string) => monthsBefore(`${month}-01`, -1).slice(0, 7);
+
 /** How fast a mailbox grows, in words; empty where it does not. */
 export function growthSentence({ bytesAMonth, quotaReachedOn }: Growth): string {
 	if (bytesAMonth <= 0) return '';

@@ -4,7 +4,8 @@ import { describe, expect, it } from 'vitest';
 import { calendarIn, daysAfter, daysBetween, monthsBefore, readDate, showDate } from '../calendar.ts';
 import { type AdviceFacts, adviceSentence, cutoffFor, namedCutoffs, suggestions, usualCutoff } from './advice.ts';
 import { sizeBand } from '../testing/size-band.ts';
-import { growthOf } from './growth.ts';
+import { growthLine, growthOf } from './growth.ts';
+import { byFolderAndYear } from './years.ts';
 import { type FolderRole, nameKey, roleOf } from './roles.ts';
 import { sumTree } from './tree.ts';
 import { readBytes, showBytes, showCount, showShare } from './units.ts';
@@ -276,6 +277,54 @@ describe('growth', () => {
 		['not in our time', months(12, 1), 12, 1e9, 1, undefined]
 	])('%s', (_name, given, bytes, quotaBytes, bytesAMonth, quotaReachedOn) => {
 		expect(growthOf(given, { bytes, quotaBytes }, '2026-11-25')).toMatchObject({ bytesAMonth, quotaReachedOn });
+	});
+
+	it('is a line that meets the quota in the month of the day that is named', () => {
+		const given = months(30, 1e6);
+		const growth = growthOf(given, { bytes: 30e6, quotaBytes: 36e6 }, '2026-11-25');
+		const line = growthLine(given, growth, '2026-11-25');
+		const now = line.findLast(({ isExpected }) => !isExpected);
+		expect(now).toMatchObject({ month: '2026-11', bytes: 30e6 });
+		const reached = line.find(({ bytes }) => bytes >= 36e6);
+		expect(reached?.month).toBe(growth.quotaReachedOn?.slice(0, 7));
+		expect(line.at(-1)?.month).toBe('2027-06');
+		// without a quota it goes on for half a year, without growth not at all
+		expect(growthLine(given, { ...growth, quotaReachedOn: undefined }, '2026-11-25').at(-1)?.month).toBe('2027-05');
+		expect(growthLine(given, { ...growth, bytesAMonth: 0 }, '2026-11-25').at(-1)?.isExpected).toBe(false);
+		expect(growthLine([], { ...growth, bytesAMonth: 0 }, '2026-11-25')).toEqual([
+			{ month: '2026-11', bytes: 0, isExpected: false }
+		]);
+	});
+});
+
+describe('the weight of years', () => {
+	const folders = [
+		{ id: 1, parentId: null, path: 'Inbox' },
+		{ id: 2, parentId: null, path: 'Vessels' },
+		{ id: 3, parentId: 2, path: 'Vessels/Skarv' },
+		{ id: 4, parentId: null, path: 'Sent' }
+	];
+
+	it('has the heaviest top folders apart, with their subfolders, and adds up', () => {
+		const weights = [
+			{ folderId: 1, year: '2024', bytes: 5 },
+			{ folderId: 3, year: '2024', bytes: 40 },
+			{ folderId: 2, year: '2025', bytes: 2 },
+			{ folderId: 4, year: '2025', bytes: 3 }
+		];
+		expect(byFolderAndYear(weights, folders, 1)).toEqual({
+			years: ['2024', '2025'],
+			parts: [
+				{ folder: 'Vessels', bytes: [40, 2] },
+				{ folder: undefined, bytes: [5, 3] }
+			]
+		});
+		expect(byFolderAndYear(weights, folders, 3).parts.map(({ folder }) => folder)).toEqual([
+			'Vessels',
+			'Inbox',
+			'Sent'
+		]);
+		expect(byFolderAndYear([], folders, 3)).toEqual({ years: [], parts: [] });
 	});
 });
 

@@ -5,13 +5,13 @@
 	let { data, children } = $props();
 
 	/* The selected mailbox stays the same on all pages of Retain. */
-	const selected = $derived(page.url.searchParams.get('mailbox'));
-	const of = $derived(selected ? `?mailbox=${encodeURIComponent(selected)}` : '');
+	const several = $derived(page.url.searchParams.get('in') ?? page.url.searchParams.get('mailbox') ?? '');
+	const one = $derived(/^\d+$/.test(several) ? several : '');
 	const isAuditor = $derived(data.person?.role === 'auditor');
 	const FOR_AUDITORS = ['/retain/schedule', '/retain/policy', '/retain/certificates'];
 	const all = $derived([
-		{ name: 'Due', href: '/retain', search: of },
-		{ name: 'Folders', href: '/retain/folders', search: of },
+		{ name: 'Due', href: '/retain', search: several && `?in=${encodeURIComponent(several)}` },
+		{ name: 'Folders', href: '/retain/folders', search: one && `?mailbox=${one}` },
 		{ name: 'Schedule', href: '/retain/schedule', waits: data.series.length > 0 ? String(data.series.length) : '' },
 		{ name: 'Scheduled run', href: '/retain/run' },
 		{ name: 'Reviews', href: '/retain/reviews' },

@@ -28,6 +28,20 @@
 		review: sum(parts[0]?.lines.filter(({ disposition }) => disposition === 'review') ?? [])
 	});
 
+	/* Told apart by pattern and word. */
+	const CHARTED = [
+		{ action: 'archive', name: 'archive', fill: 'solid', ink: '--bar' },
+		{ action: 'destroy', name: 'destroy', fill: 'hatched', ink: '--wax' },
+		{ action: 'review', name: 'review', fill: 'dotted', ink: '--ink-soft' }
+	] as const;
+	const DONE = { archive: 'archived', destroy: 'destroyed', review: 'reviewed' };
+	const dueNowSentence = $derived.by(() => {
+		const some = CHARTED.filter(({ action }) => totals[action] > 0).map(
+			({ action }) => `${showMessages(totals[action])} to be ${DONE[action]}`
+		);
+		return some.length === 0 ? 'Nothing is due today.' : `Due now: ${some.join(', ')}.`;
+	});
+
 	const when = (date: string) => (date.length > 7 ? showDate(date) : showMonth(date));
 
 	const addressOf = ({ mailboxId, date, disposition, retentionId, folderId }: DueLine) =>
@@ -45,10 +59,8 @@
 			{#if overview.lines.length === 0}
 				Nothing is due in the next two years.
 			{:else}
-				Today {showCount(totals.destroy)} are due to be destroyed, {showCount(totals.archive)} to be archived and {showCount(
-					totals.review
-				)} to be reviewed. Nothing happens unless <a class="lead" href="/retain/run">the scheduled run</a> is switched on,
-				or you decide.
+				{dueNowSentence} Nothing happens unless <a class="lead" href="/retain/run">the scheduled run</a> is switched on, or
+				you decide.
 			{/if}
 		</p>
 	</div>
@@ -66,17 +78,31 @@
 		<a class="lead" href="/retain/folders">set it for folders</a>.
 	</p>
 {:else}
-	<div class="bg-sheet border-rule-strong mb-3 border p-3">
-		<BarChart
-			labels={overview.months.map(({ month }) => showMonth(month))}
-			series={[
-				{ name: 'destroy', values: overview.months.map(({ destroy }) => destroy) },
-				{ name: 'archive', values: overview.months.map(({ archive }) => archive) },
-				{ name: 'look at', values: overview.months.map(({ review }) => review) }
-			]}
-			label="Messages that fall due in the next 24 months, by what happens to them; the tables below have the numbers"
-			show={showCount}
-		/>
+	<div class="bg-sheet border-rule-strong mb-3 flex flex-wrap gap-x-6 gap-y-2 border p-3">
+		<dl class="flex shrink-0 flex-col justify-center gap-1.5" aria-label="Due now" data-testid="now">
+			{#each CHARTED as { action, name } (action)}
+				<div>
+					<dt class="text-ink-soft text-xs">to {name} now</dt>
+					<dd class="text-lg font-semibold" class:text-wax={action === 'destroy' && totals[action] > 0}>
+						{showCount(totals[action])}
+					</dd>
+				</div>
+			{/each}
+		</dl>
+		<div class="min-w-64 flex-1">
+			<BarChart
+				labels={overview.months.map(({ month }) => showMonth(month))}
+				series={CHARTED.map(({ action, name, fill, ink }) => ({
+					name,
+					fill,
+					ink,
+					values: overview.months.map((month) => month[action])
+				}))}
+				isStacked
+				label="Messages that fall due in the next 24 months, by what happens to them; the tables below have the numbers"
+				show={showCount}
+			/>
+		</div>
 	</div>
 	{#each parts as { name, lines, isOpen } (name)}
 		{#if lines.length > 0}

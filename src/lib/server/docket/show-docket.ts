@@ -222,7 +222,8 @@ export async function showSlip(context: Context, input: { mailboxId: number; oth
 	const [shown, ...beneath] = await slipDockets(context.db, context.actor, mailbox.id);
 	const open = await listDockets(context.db, { mailboxId: mailbox.id, states: OPEN_STATES, limit: input.others + 1 });
 	const listed: OtherDocket[] = [];
-	for (const id of new Set([...beneath, ...open.map((one) => one.id)])) {
+	// what waits for somebody first, then this person's results
+	for (const id of new Set([...open.map((one) => one.id), ...beneath])) {
 		if (id === shown || listed.length === input.others) continue;
 		const { name, state, messages, draftedBy } =
 			open.find((one) => one.id === id) ?? (await requireDocket(context, id));

@@ -1,4 +1,4 @@
-import { daysAfter } from '../../../core/calendar.ts';
+import { daysAfter, daysBetween } from '../../../core/calendar.ts';
 import { type Inflow, inflowOf } from '../../../core/lists/inflow.ts';
 import { listsAsked } from './unsubscribe-store.ts';
 import { listDays } from './lists-store.ts';
@@ -8,13 +8,18 @@ import Joi from 'joi';
 
 const WEEKS_SHOWN = 26;
 const WEEKS_BEFORE = 8;
+/* As many are shown as it needs to see what was before the first request, but no more than two years. */
+const MOST_WEEKS = 104;
 
 /** How much less mail of lists comes in since unsubscribing. @throws Refusal */
 export async function listInflow(context: Context, input: { mailboxId: number }): Promise<Inflow> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const on = today(context);
-	const days = await listDays(context.db, mailbox.id, daysAfter(on, -7 * (WEEKS_SHOWN + WEEKS_BEFORE)));
-	return inflowOf(days, await listsAsked(context.db, mailbox.id), on, WEEKS_SHOWN);
+	const asked = await listsAsked(context.db, mailbox.id);
+	const ago = Math.max(0, ...asked.map((list) => Math.ceil(daysBetween(list.on, on) / 7)));
+	const weeks = Math.min(MOST_WEEKS, Math.max(WEEKS_SHOWN, ago + WEEKS_BEFORE));
+	const days = await listDays(context.db, mailbox.id, daysAfter(on, -7 * (weeks + WEEKS_BEFORE)));
+	return inflowOf(days, asked, on, weeks);
 }
 
 /** The use cases of this file. */

@@ -140,6 +140,7 @@ export {
 	weightByAddress,
 	weightByBand,
 	weightByFolder,
+	weightByFolderAndYear,
 	weightByKind,
 	weightByList,
 	weightByMonth,

@@ -217,6 +217,18 @@ export async function weightByMonth(db: Db, weighed: Weighed): Promise<NamedWeig
 	);
 }
 
+/** By folder and year of receipt, without dates in doubt. */
+export async function weightByFolderAndYear(
+	db: Db,
+	weighed: Weighed
+): Promise<{ folderId: number; year: string; bytes: number }[]> {
+	return rows(
+		db,
+		sql`SELECT folder_id AS folderId, substr(month, 1, 4) AS year, sum(bytes) AS bytes FROM weight_by_month ${where(weighed)}
+			AND month <> '' GROUP BY 1, 2 ORDER BY 2`
+	);
+}
+
 /** The years in which mail of some folders was received for certain, the first one first. */
 export async function yearsOfFolders(db: Db, weighed: Weighed, folderIds: readonly number[]): Promise<string[]> {
 	const found = await rows<{ year: string }>(

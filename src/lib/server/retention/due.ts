@@ -51,7 +51,7 @@ export interface DueOverview {
 	isBeingApplied: boolean;
 	/** Pauses, the earliest end first. */
 	pauses: (Pause & { mailbox: string })[];
-	/** By month, for the chart: mail already due counts in the first. */
+	/** By month, for the chart; what is due now is left out. */
 	months: ({ month: string } & Record<DueAction, number>)[];
 }
 
@@ -158,7 +158,7 @@ export async function dueOverview(
 	}));
 	const byMonth = new Map(months.map((month) => [month.month, month]));
 	for (const { date, disposition, messages } of lines) {
-		const month = byMonth.get(date.slice(0, 7));
+		const month = date === from ? undefined : byMonth.get(date.slice(0, 7));
 		if (month) month[disposition] += messages;
 	}
 	const pauses: DueOverview['pauses'] = [];

@@ -272,7 +272,8 @@ describe('due', () => {
 		]);
 		const overview = await dueOverview(context, {});
 		expect(overview.months.slice(0, 2)).toEqual([
-			{ month: '2026-11', archive: 0, destroy: 4, review: 0 },
+			// what is due now stands apart
+			{ month: '2026-11', archive: 0, destroy: 0, review: 0 },
 			{ month: '2026-12', archive: 0, destroy: 1, review: 0 }
 		]);
 		expect(overview.months.at(-1)?.month).toBe(monthsBefore('2026-11-01', -23).slice(0, 7));

@@ -27,18 +27,18 @@ import { retainedOffice, retain, terms, FINANCE, switchOn } from '../testing/ret
 describe('the schedule', () => {
 	it('is imported and exported as CSV, all or nothing, with its errors by line', async () => {
 		const context = await retainedOffice();
-		expect((await useStarterSchedule(context)).made).toHaveLength(9);
+		expect((await useStarterSchedule(context)).made).toHaveLength(10);
 		await expect(useStarterSchedule(context)).rejects.toThrow('already');
 		const csv = await exportSchedule(context);
 		expect(csv.split('\r\n')[0]).toBe(
 			'code,title,description,trigger,period,disposition,archive_after,authority,owner'
 		);
-		expect(await importSchedule(context, { csv })).toMatchObject({ made: [], changed: [], same: 9, notNamed: [] });
+		expect(await importSchedule(context, { csv })).toMatchObject({ made: [], changed: [], same: 10, notNamed: [] });
 		const wrong = `code,title,period,disposition\nX-1,Fine,P1Y,destroy\nX-2,,P1Y,destroy\n"X-3","two\nlines",x,destroy\nx-1,Again,P1Y,destroy\n`;
 		await expect(importSchedule(context, { csv: wrong })).rejects.toThrow(
 			/Line 3: A title is missing[\s\S]*Line 5: [\s\S]*not "x"[\s\S]*Line 6: The code x-1 stands on line 2 already[\s\S]*Nothing was changed/
 		);
-		expect(await listSchedule(context)).toHaveLength(9);
+		expect(await listSchedule(context)).toHaveLength(10);
 		for (const bad of ['', 'title,period\nx,y\n', 'code,title,disposition\n"A'])
 			await expect(importSchedule(context, { csv: bad })).rejects.toThrow('Nothing was changed');
 		const done = await importSchedule(context, {
@@ -50,7 +50,7 @@ describe('the schedule', () => {
 		expect(done).toMatchObject({ made: ['NEW'], changed: ['gen-01'] });
 		expect(done.notNamed).toHaveLength(8);
 		await discardSeries(context, { code: 'NEW', because: 'never used' });
-		expect(await listSchedule(context)).toHaveLength(9);
+		expect(await listSchedule(context)).toHaveLength(10);
 		await retain(context, 'Odds', { retention: { series: 'GEN-01' } });
 		await expect(discardSeries(context, { code: 'GEN-01', because: 'x' })).rejects.toThrow('set in 1 place');
 	});

@@ -9,7 +9,8 @@ import {
 	usualCutoff
 } from '../../../core/weigh/advice.ts';
 import { SIZE_BANDS } from '../../../core/weigh/bands.ts';
-import { type Growth, growthOf, type MonthWeight } from '../../../core/weigh/growth.ts';
+import { type Growth, growthLine, growthOf, type GrowthPoint, type MonthWeight } from '../../../core/weigh/growth.ts';
+import { byFolderAndYear, type WeightOfYears } from '../../../core/weigh/years.ts';
 import {
 	quotaWarnings,
 	readLimits,
@@ -39,6 +40,7 @@ import {
 	weightAhead,
 	weightAheadBy,
 	weightByFolder,
+	weightByFolderAndYear,
 	weightByList,
 	weightByState
 } from '../mail/index.ts';
@@ -198,7 +200,11 @@ export interface Weighing {
 	rows: WeighedRow[];
 	largest: LargeMessage[];
 	months: MonthWeight[];
+	/** By year of receipt, the heaviest top folders apart; what is still on a server is left out. */
+	years: WeightOfYears;
 	growth: Growth;
+	/** Its mail summed up month by month, and how it goes on. */
+	line: GrowthPoint[];
 	/** What is to be said of how full it is. */
 	warnings: string[];
 	suggestions: Suggestion[];
@@ -208,6 +214,7 @@ export interface Weighing {
 
 const LARGEST_SHOWN = 50;
 const SUGGESTIONS_SHOWN = 6;
+const FOLDERS_STACKED = 4;
 const FOLDERS_SUGGESTED = 3;
 const LISTS_SUGGESTED = 3;
 
@@ -297,7 +304,9 @@ export async function weighMailbox(
 		rows: await rowsBy(context, [mailbox], by),
 		largest: await largestMessages(db, weighed, LARGEST_SHOWN),
 		months,
+		years: byFolderAndYear(await weightByFolderAndYear(db, weighed), folders, FOLDERS_STACKED),
 		growth,
+		line: growthLine(months, growth, today(context)),
 		warnings: warningsOf(mailbox, growth, await warningLimits(db), today(context)),
 		suggestions: found.slice(0, SUGGESTIONS_SHOWN),
 		advice: adviceSentence(found[0], mailbox, mailbox.ahead.messages)

@@ -4,7 +4,9 @@
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import BarChart from '$lib/components/charts/BarChart.svelte';
+	import GrowthChart from '$lib/components/charts/GrowthChart.svelte';
 	import LargestMessages from '$lib/components/charts/LargestMessages.svelte';
+	import TryFirst from '$lib/components/frames/TryFirst.svelte';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import WeightTable from '$lib/components/charts/WeightTable.svelte';
@@ -21,9 +23,6 @@
 	const SHOWN = 14;
 	let all = $state(false);
 	const rows = $derived(all ? weighing.rows : weighing.rows.slice(0, SHOWN));
-	/* Months show the growth; many years of them would be too narrow. */
-	const MONTHS_SHOWN = 36;
-	const months = $derived(weighing.months.slice(-MONTHS_SHOWN));
 	let changingQuota = $state(false);
 	let changingAddresses = $state(false);
 	let open = $state<number>();
@@ -45,6 +44,10 @@
 
 <svelte:head><title>Weigh {mailbox.name} – Kovrel</title></svelte:head>
 
+{#if data.demo && data.requests > 0 && mailbox.id === data.mailboxes[0]?.id}<TryFirst
+		mailboxId={mailbox.id}
+		requests={data.requests}
+	/>{/if}
 <div class="mb-3 flex items-start gap-6">
 	<div class="flex-1">
 		<h1>{mailbox.name} weighs {showBytes(mailbox.bytes)}</h1>
@@ -208,15 +211,6 @@
 				</tbody>
 			</table>
 			<p class="text-ink-soft mt-1 text-xs">Live and binned mail counts against the quota.</p>
-			{#if months.length > 1}
-				<h2 class="mt-4 mb-1.5">By month received</h2>
-				<BarChart
-					labels={months.map(({ month }) => month)}
-					values={months.map(({ bytes }) => bytes)}
-					label="Size by month received; the table by month has the numbers"
-					show={showBytes}
-				/>
-			{/if}
 		</section>
 		<section aria-labelledby="by-what">
 			<div class="mb-1.5 flex items-baseline justify-between">
@@ -253,6 +247,54 @@
 			{/if}
 		</section>
 	</div>
+	{#if weighing.line.length > 2}
+		<div class="mt-5 grid gap-5 lg:grid-cols-2">
+			<section aria-labelledby="by-year">
+				<h2 id="by-year" class="mb-1.5">By year received</h2>
+				<BarChart
+					labels={weighing.years.years}
+					series={weighing.years.parts.map(({ folder, bytes }) => ({
+						name: folder ?? 'other folders',
+						values: bytes
+					}))}
+					isStacked
+					isTall
+					label="Size by year received, the heaviest folders apart; the table below has the numbers"
+					show={showBytes}
+				/>
+				<details class="mt-1 text-sm">
+					<summary class="cursor-pointer">The same as a table</summary>
+					<div class="overflow-x-auto">
+						<table class="sheet mt-1">
+							<thead>
+								<tr
+									><th>Folder</th>{#each weighing.years.years as year (year)}<th class="number">{year}</th>{/each}</tr
+								>
+							</thead>
+							<tbody>
+								{#each weighing.years.parts as { folder, bytes } (folder ?? '')}
+									<tr
+										><td>{folder ?? 'other folders'}</td>{#each bytes as size, at (at)}<td class="number"
+												>{showBytes(size)}</td
+											>{/each}</tr
+									>
+								{/each}
+							</tbody>
+						</table>
+					</div>
+				</details>
+			</section>
+			<section aria-labelledby="growth">
+				<h2 id="growth" class="mb-1.5">Growth</h2>
+				<GrowthChart points={weighing.line} quota={mailbox.quotaBytes} />
+				<p class="text-ink-soft mt-1 text-xs">
+					What lies here now, summed up by the month in which it was received. <a class="lead" href="?by=month"
+						>Month by month</a
+					>
+				</p>
+			</section>
+		</div>
+	{/if}
 	<div class="mt-5"><LargestMessages messages={weighing.largest} onOpen={(id) => (open = id)} /></div>
 {/if}
 

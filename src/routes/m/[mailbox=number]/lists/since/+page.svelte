@@ -26,15 +26,26 @@
 		{/if}
 	{/if}
 </p>
+{#if inflow.asked.length > 0}
+	<p class="sr-only">
+		{inflow.asked.map(({ on, lists }) => `${showDate(on)}: ${lists} asked to stop`).join('; ')}
+	</p>
+{/if}
 <h2 class="mb-1">Messages from lists, a week</h2>
 <BarChart
 	labels={inflow.weeks.map(({ from }) => showDate(from).replace(/ \d+$/, ''))}
 	series={[
 		...(inflow.lists > 0
-			? [{ name: 'lists that were asked to stop', values: inflow.weeks.map(({ left }) => left) }]
+			? [{ name: 'lists that were asked to stop', values: inflow.weeks.map(({ left }) => left), ink: '--wax' }]
 			: []),
-		{ name: 'other lists', values: inflow.weeks.map(({ others }) => others) }
+		{ name: 'other lists', values: inflow.weeks.map(({ others }) => others), fill: 'light' as const }
 	]}
+	isStacked
+	isTall
+	marks={inflow.asked.map(({ on, week, lists }) => ({
+		at: week,
+		name: `${lists === 1 ? '1 list' : `${showCount(lists)} lists`} asked on ${showDate(on)}`
+	}))}
 	label="Messages from lists, a week"
 	show={(value) => showCount(value)}
 />
