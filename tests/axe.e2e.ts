@@ -141,15 +141,42 @@ async function objections(axe: AxeBuilder): Promise<[string, string[]][]> {
 	return violations.map(({ id, nodes }) => [id, nodes.slice(0, 3).map(({ html }) => html)]);
 }
 
+/* A telephone, a small and a larger one; a tablet; a wide screen. */
+const WIDTHS = [320, 390, 768, 1920];
+const HEIGHT = 800;
+/* How many pixels a page is wider than its window. */
+const sideways = (page: Page) =>
+	page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+/* The least spacing that text has to bear (WCAG 2.2, 1.4.12). */
+const SPACED =
+	'* { line-height: 1.5 !important; letter-spacing: 0.12em !important; word-spacing: 0.16em !important; } p { margin-bottom: 2em !important; }';
+const setSpacing = (page: Page, css: string) =>
+	page.evaluate((text) => {
+		// a sheet that is made here is not what the page's content security policy is about
+		const sheet = new CSSStyleSheet();
+		sheet.replaceSync(text);
+		document.adoptedStyleSheets = text ? [sheet] : [];
+	}, css);
+
 for (const { name, address, as } of PAGES)
-	test(`${name}: nothing that WCAG 2.2 AA objects to on either ground, and no sideways scrolling`, async ({
+	test(`${name}: nothing that WCAG 2.2 AA objects to on either ground, and no sideways scrolling at any width`, async ({
 		browser
 	}) => {
 		const page = await pageAs(browser, as ?? 'administrator');
 		await page.goto(server.url + address);
 		await page.locator('html[data-ready]').waitFor();
 		const tags = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'];
-		expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(1280);
+		expect(await sideways(page)).toBe(0);
+		for (const width of WIDTHS) {
+			await page.setViewportSize({ width, height: HEIGHT });
+			expect(await sideways(page), `${width} pixels wide`).toBe(0);
+			if (width !== 390) continue;
+			await setSpacing(page, SPACED);
+			expect(await sideways(page), 'with more room between letters').toBe(0);
+			await setSpacing(page, '');
+			expect(await objections(looking(page).withRules(['target-size'])), 'targets on a telephone').toEqual([]);
+		}
+		await page.setViewportSize({ width: 1280, height: HEIGHT });
 		await shorten(page);
 		expect(await objections(looking(page).withTags(tags))).toEqual([]);
 		// the two grounds differ in their colours alone, which an attribute changes

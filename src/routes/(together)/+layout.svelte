@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import DraftsTogether from '$lib/components/docket/DraftsTogether.svelte';
+	import WithSlip from '$lib/components/frames/WithSlip.svelte';
 	import MailboxPicker from '$lib/components/frames/MailboxPicker.svelte';
 
 	let { data, children } = $props();
@@ -10,7 +11,7 @@
 	const isWide = $derived(page.url.pathname === '/weigh');
 </script>
 
-<div class="px-5 py-4" class:beside={!isWide}>
+{#snippet work()}
 	<main class="min-w-0">
 		{#if isAdministrator}
 			<div class="mb-3 flex flex-wrap items-center gap-x-4 gap-y-1 text-sm">
@@ -24,18 +25,15 @@
 		{/if}
 		{@render children()}
 	</main>
-	{#if !isWide}<DraftsTogether drafts={data.drafts} />{/if}
-</div>
+{/snippet}
 
-<style>
-	.beside {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) 19rem;
-		gap: 1.25rem;
-	}
-	@media (width < 900px) {
-		.beside {
-			display: block;
-		}
-	}
-</style>
+{#if isWide}
+	<div class="px-3 py-4 sm:px-5">{@render work()}</div>
+{:else}
+	<WithSlip
+		summary={data.drafts.length === 1 ? '1 draft docket' : `${data.drafts.length} draft dockets`}
+		children={work}
+	>
+		{#snippet slip()}<DraftsTogether drafts={data.drafts} />{/snippet}
+	</WithSlip>
+{/if}

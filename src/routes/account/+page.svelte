@@ -38,7 +38,7 @@
 
 <svelte:head><title>Your account – Kovrel</title></svelte:head>
 
-<main class="max-w-4xl px-5 py-4">
+<main class="max-w-4xl px-3 sm:px-5 py-4">
 	<h1>Your account</h1>
 	<p class="mt-1 mb-4">{data.account.name}, {data.account.role}; you sign in as <b>{data.account.address}</b>.</p>
 	<Refused message={answer?.message} />
@@ -101,7 +101,7 @@
 				</form>
 			{/if}
 		{:else if data.offer}
-			<div class="mt-2 flex gap-5">
+			<div class="mt-2 flex flex-wrap gap-5">
 				<img src={data.offer.picture} alt="QR code with the secret below, for an authenticator" class="h-44 w-44" />
 				<form method="post" action="?/codes" use:enhance class="flex flex-col gap-3">
 					<p class="max-w-md">
@@ -134,7 +134,7 @@
 			{#if answer?.passwordSet}<p role="status" class="mt-1">
 					Your password was changed. Your other sessions ended.
 				</p>{/if}
-			<form method="post" action="?/password" use:enhance class="mt-2 grid max-w-2xl grid-cols-2 gap-4">
+			<form method="post" action="?/password" use:enhance class="mt-2 grid max-w-2xl gap-4 sm:grid-cols-2">
 				<PasswordField label="Current password" name="before" />
 				<PasswordField label="New password" isNew />
 				<button class="quiet justify-self-start">Change the password</button>

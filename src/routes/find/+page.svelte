@@ -115,7 +115,7 @@
 	{/if}
 {/snippet}
 
-<main class="px-5 py-5">
+<main class="px-3 sm:px-5 py-5">
 	{#if data.sheet || data.refused}<h1 class="sr-only">Messages found</h1>{/if}
 	<SearchBox value={data.asked.q} onSearch={search} />
 	{#if data.mailboxes.length > 1}<div class="mt-2"><MailboxPicker selected={data.selected} /></div>{/if}
@@ -167,7 +167,7 @@
 	{/if}
 
 	{#if !data.sheet && !data.refused}
-		<div class="mt-4 grid grid-cols-[minmax(0,1fr)_22rem] gap-8">
+		<div class="mt-4 grid gap-8 *:min-w-0 lg:grid-cols-[minmax(0,1fr)_22rem]">
 			<section aria-label="Mailboxes you can search">
 				<h1 class="mb-2">Find mail</h1>
 				{#if data.reach.everywhere}

@@ -30,7 +30,7 @@
 
 <svelte:head><title>Ledger – Kovrel</title></svelte:head>
 
-<main class="px-5 py-4">
+<main class="px-3 sm:px-5 py-4">
 	<div class="mb-4 flex items-start gap-6">
 		<div class="flex-1">
 			<h1>Ledger</h1>
@@ -132,7 +132,7 @@
 			<div class="mt-2 max-w-lg"><JobProgress job={backingUp} /></div>
 		{:else if lastBackup?.state === 'failed'}<p class="wrong mt-1" role="alert">{lastBackup.error}</p>{/if}
 		{#if isAdministrator}<div class="mt-2 flex flex-wrap items-end gap-4">
-				<form method="post" action="?/backUp" use:enhance class="flex items-end gap-2">
+				<form method="post" action="?/backUp" use:enhance class="flex flex-wrap items-end gap-2">
 					<label class="flex flex-col gap-1 text-sm"
 						>Folder on this machine, best on another disk
 						<input
@@ -147,7 +147,7 @@
 					<button class={data.backups.isWanted ? 'act' : 'quiet'} disabled={backingUp !== undefined}>Back up now</button
 					>
 				</form>
-				<form method="post" action="?/nightly" use:enhance={keepFields} class="flex items-end gap-2">
+				<form method="post" action="?/nightly" use:enhance={keepFields} class="flex flex-wrap items-end gap-2">
 					<label class="flex flex-col gap-1 text-sm"
 						>Folder for a nightly backup (empty: none)
 						<input class="field w-80" name="folder" value={data.backups.folder ?? ''} maxlength="4000" /></label

@@ -64,7 +64,7 @@
 
 <svelte:head><title>Import mail – Kovrel</title></svelte:head>
 
-<main class="px-5 py-4">
+<main class="px-3 sm:px-5 py-4">
 	<h1>Import mail</h1>
 	<p class="mt-1 mb-4 max-w-3xl">
 		An mbox file, a single message (EML), or a folder of them; told apart by what is in them. The bytes of each message

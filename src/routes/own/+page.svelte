@@ -57,7 +57,7 @@
 
 <svelte:head><title>My mailbox – Kovrel</title></svelte:head>
 
-<main class="px-5 py-4">
+<main class="px-3 sm:px-5 py-4">
 	{#if !view}
 		<h1 class="mb-2">My mailbox</h1>
 		<p class="bg-sheet border-rule-strong max-w-3xl border p-5">

@@ -11,7 +11,7 @@
 	]);
 </script>
 
-<main class="px-5 py-4">
+<main class="px-3 sm:px-5 py-4">
 	<StepNav label="People" {steps} />
 	{@render children()}
 </main>

@@ -179,7 +179,7 @@
 		<button class="act">Grant</button>
 	</form>
 
-	<div class="mt-6 grid grid-cols-3 gap-5">
+	<div class="mt-6 grid gap-5 *:min-w-0 lg:grid-cols-3">
 		<section aria-label="Groups">
 			<h2 class="mb-1">Groups</h2>
 			<form

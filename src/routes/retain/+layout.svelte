@@ -22,7 +22,7 @@
 	const steps = $derived(isAuditor ? all.filter(({ href }) => FOR_AUDITORS.includes(href)) : all);
 </script>
 
-<main class="px-5 py-4">
+<main class="px-3 sm:px-5 py-4">
 	<div class="print:hidden"><StepNav label="Retention" {steps} /></div>
 	{@render children()}
 </main>

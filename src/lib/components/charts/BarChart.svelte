@@ -109,4 +109,6 @@
 	};
 </script>
 
-<div class="relative {isTall ? 'h-56' : 'h-36'}" role="img" aria-label={label}><canvas {@attach draw}></canvas></div>
+<div class="relative overflow-hidden {isTall ? 'h-56' : 'h-36'}" role="img" aria-label={label}>
+	<canvas {@attach draw}></canvas>
+</div>

@@ -83,4 +83,4 @@
 	};
 </script>
 
-<div class="relative h-56" role="img" aria-label={label}><canvas {@attach draw}></canvas></div>
+<div class="relative h-56 overflow-hidden" role="img" aria-label={label}><canvas {@attach draw}></canvas></div>

@@ -69,7 +69,7 @@
 </script>
 
 {#snippet fields()}
-	<div class="grid grid-cols-[minmax(0,22rem)_minmax(0,1fr)] gap-6">
+	<div class="grid gap-6 md:grid-cols-[minmax(0,22rem)_minmax(0,1fr)]">
 		<div role="group" aria-label="Levels of the archive">
 			<ol class="flex flex-col gap-1">
 				{#each levels as level, at (at)}

@@ -27,11 +27,11 @@
 
 <SkipLink />
 <div class="flex min-h-screen flex-col">
-	<header class="border-rule-strong flex items-center gap-6 border-b px-5 py-3">
+	<header class="border-rule-strong flex flex-wrap items-center gap-x-6 gap-y-2 border-b px-3 py-3 sm:px-5">
 		<a href="/find" class="font-heading text-xl font-bold tracking-tight" style:font-family="'Besley Variable', serif"
 			>Kovrel</a
 		>
-		<nav aria-label="Places" class="flex gap-5">
+		<nav aria-label="Places" class="flex flex-wrap gap-x-5 gap-y-1">
 			{#each PLACES as [name, href] (href)}
 				<a {href} class="place" aria-current={here === href ? 'page' : undefined}
 					>{name}{#if href === '/find/requests' && answers > 0}<span class="text-stamp ml-1 text-sm">{answers} new</span
@@ -39,7 +39,7 @@
 				>
 			{/each}
 		</nav>
-		<div class="ml-auto flex items-center gap-3"><PersonMenu {person} /></div>
+		<div class="ml-auto flex flex-wrap items-center justify-end gap-3"><PersonMenu {person} /></div>
 	</header>
 	<ReadingAgain isOn={page.data.rereading === true} />
 	<div id="work" class="flex-1">{@render children()}</div>

@@ -71,10 +71,10 @@
 	</div>
 	<Refused message={refused} />
 	{#if !finish.reached && finish.next.length > 0}
-		<ul class="mt-1.5 grid grid-cols-2 gap-x-6 text-sm">
+		<ul class="mt-1.5 grid gap-x-6 text-sm *:min-w-0 md:grid-cols-2">
 			{#each finish.next as step (nameOf(step))}
 				<li class="flex justify-between gap-3 py-0.5">
-					<a class="lead truncate py-0.5" href={wayTo(step)}>{nameOf(step)}</a><span class="whitespace-nowrap"
+					<a class="lead min-w-0 truncate py-0.5" href={wayTo(step)}>{nameOf(step)}</a><span class="whitespace-nowrap"
 						>{showBytes(step.bytes)}</span
 					>
 				</li>

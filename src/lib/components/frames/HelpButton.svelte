@@ -17,7 +17,7 @@
 <svelte:window onkeydown={onKey} />
 
 <button class="quiet" type="button" aria-haspopup="dialog" onclick={() => (open = true)}
-	><HelpIcon size={16} aria-hidden="true" /> Help <kbd class="text-xs">F1</kbd></button
+	><HelpIcon size={16} aria-hidden="true" /> Help <kbd class="text-xs max-md:hidden">F1</kbd></button
 >
 
 <Drawer {open} onClose={() => (open = false)} title="Help" width="34rem">

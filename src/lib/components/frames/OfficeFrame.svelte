@@ -180,15 +180,15 @@
 <SkipLink />
 
 <div class="flex min-h-screen flex-col">
-	<header class="flex items-center gap-5 px-5 pt-3 pb-2">
+	<header class="flex flex-wrap items-center gap-x-5 gap-y-2 px-3 pt-3 pb-2 sm:px-5">
 		<a href="/" class="font-heading text-xl font-bold tracking-tight" style:font-family="'Besley Variable', serif"
 			>Kovrel</a
 		>
 		{#if data.mailboxes.length > 0 && !isAuditor}
-			<label class="flex items-center gap-2">
-				<span class="text-ink-soft text-sm">Mailbox</span>
+			<label class="flex min-w-0 items-center gap-2">
+				<span class="text-ink-soft text-sm max-sm:sr-only">Mailbox</span>
 				<select
-					class="field font-semibold"
+					class="field max-w-full min-w-0 font-semibold"
 					value={several === undefined ? (mailbox ? String(mailbox.id) : '') : 'all'}
 					onchange={switchMailbox}
 				>
@@ -200,8 +200,11 @@
 			</label>
 		{/if}
 		{#if mailbox}
-			<div class="flex max-w-md flex-1 items-center gap-3" data-testid="weight">
-				<div class="flex-1"><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></div>
+			<div
+				class="flex max-w-md flex-1 items-center gap-3 max-sm:order-last max-sm:max-w-none max-sm:basis-full"
+				data-testid="weight"
+			>
+				<div class="min-w-16 flex-1"><QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} /></div>
 				<span class="text-sm whitespace-nowrap">
 					<b>{showBytes(mailbox.bytes)}</b>
 					{#if mailbox.quotaBytes !== undefined}
@@ -218,7 +221,7 @@
 					: `${showCount(asOne.length)} mailboxes`}</span
 			>
 		{/if}
-		<div class="ml-auto flex items-center gap-2">
+		<div class="ml-auto flex flex-wrap items-center justify-end gap-2">
 			{#if !isAuditor}<Popover onOpenChange={({ open }) => void notice(open)}>
 					<Popover.Trigger
 						class="quiet"
@@ -230,7 +233,7 @@
 					<Portal>
 						<Popover.Positioner class="z-40!">
 							<Popover.Content
-								class="bg-sheet border-rule-strong flex max-h-[70vh] w-96 flex-col gap-3 overflow-auto border p-4 shadow-lg"
+								class="bg-sheet border-rule-strong flex max-h-[70vh] w-[min(24rem,90vw)] flex-col gap-3 overflow-auto border p-4 shadow-lg"
 							>
 								<Popover.Title class="font-semibold">Work in the background</Popover.Title>
 								{#each jobs.running as job (job.id)}<JobProgress {job} />{/each}
@@ -262,19 +265,23 @@
 			{#if data.person}<PersonMenu person={data.person} />{/if}
 		</div>
 	</header>
-	<nav aria-label="Stages of the work" class="border-rule-strong flex gap-1 border-b px-5">
+	<nav aria-label="Stages of the work" class="border-rule-strong flex flex-wrap gap-x-1 border-b px-3 sm:px-5">
 		{#each stages as { name, href, waits, search = '' } (name)}
 			<a href="{href}{search}" class="tab" aria-current={isHere(href) ? 'page' : undefined}>
-				<span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs">{waits}</span>{/if}
+				<span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs max-md:hidden"
+						>{waits}</span
+					>{/if}
 			</a>
 		{/each}
 		{#each besides as { name, href, waits }, at (name)}
 			<a
 				{href}
 				class="tab"
-				class:ml-auto={at === 0}
+				class:lg:ml-auto={at === 0}
 				aria-current={page.url.pathname.startsWith(href) ? 'page' : undefined}
-				><span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs">{waits}</span>{/if}</a
+				><span class="font-semibold">{name}</span>{#if waits}<span class="text-ink-soft text-xs max-md:hidden"
+						>{waits}</span
+					>{/if}</a
 			>
 		{/each}
 	</nav>
@@ -321,6 +328,7 @@
 		align-items: baseline;
 		gap: 0.5rem;
 		padding: 6px 16px 5px;
+		min-height: 2rem;
 		margin-bottom: -1px;
 		border: 1px solid var(--rule);
 		border-bottom-color: var(--rule-strong);
@@ -335,5 +343,10 @@
 	}
 	.tab:hover {
 		color: var(--stamp);
+	}
+	@media (width < 48rem) {
+		.tab {
+			padding-inline: 10px;
+		}
 	}
 </style>

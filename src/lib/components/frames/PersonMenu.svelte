@@ -23,8 +23,11 @@
 		/>{/if}
 </button>
 <a class="lead text-sm whitespace-nowrap" href="/account" title="Your account: password, codes, sessions"
-	>{person.name}{#if person.role !== 'colleague'}<span class="text-ink-soft">, {person.role}</span>{/if}</a
+	>{person.name}{#if person.role !== 'colleague'}<span class="text-ink-soft max-md:sr-only">, {person.role}</span
+		>{/if}</a
 >
 <form method="post" action="/sign-out">
-	<button class="quiet text-sm"><LogOutIcon size={14} aria-hidden="true" /> Sign out</button>
+	<button class="quiet text-sm"
+		><LogOutIcon size={14} aria-hidden="true" /> <span class="max-sm:sr-only">Sign out</span></button
+	>
 </form>

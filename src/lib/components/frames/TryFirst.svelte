@@ -25,8 +25,7 @@
 		</div>
 		<ol class="mt-1 list-decimal pl-5">
 			<li>
-				Draft a docket from the table below, carry it out on the right, and take it back: the mailbox weighs what it
-				did.
+				Draft a docket from the table below, carry it out on the slip, and take it back: the mailbox weighs what it did.
 			</li>
 			<li>
 				A list still writes though it was asked to stop:
@@ -38,7 +37,7 @@
 				<a class="lead" href="/people/requests">answer</a>, then sign in as Jonas and find it.
 			</li>
 			<li>
-				Ruben prepared a docket that empties the bin: open it among the other dockets on the right, and approve it. Then
+				Ruben prepared a docket that empties the bin: open it among the other dockets on the slip, and approve it. Then
 				let a day pass, at the foot of the page.
 			</li>
 		</ol>

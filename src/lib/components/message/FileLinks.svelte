@@ -18,7 +18,7 @@
 	<span class="flex flex-wrap gap-x-3 text-sm">
 		{#each files.slice(0, SHOWN) as file (file.index)}
 			<a
-				class="lead inline-flex max-w-60 items-baseline gap-1"
+				class="lead inline-flex min-h-[24px] max-w-60 items-center gap-1"
 				href="/items/{id}/attachments/{file.index}"
 				download
 				title="Download {file.name}"

@@ -79,7 +79,7 @@
 				{:else if !earlier || !later}
 					<p role="status">Opening …</p>
 				{:else}
-					<div class="grid min-h-0 flex-1 grid-cols-2 gap-4">
+					<div class="grid min-h-0 flex-1 gap-4 md:grid-cols-2">
 						{#each [{ title: 'Proposed', message: earlier }, { title: 'Stays', message: later }] as { title, message } (title)}
 							<section class="flex min-h-0 flex-col gap-1" aria-label={title}>
 								<h3>{title}: {message.subject || '(no subject)'}</h3>

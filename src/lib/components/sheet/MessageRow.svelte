@@ -64,7 +64,7 @@
 	ondragend={() => onDrag?.()}
 	aria-label="{hit.subject || 'no subject'}, {hit.state}{isSelected ? ', selected' : ''}"
 >
-	<td
+	<td class="of-select"
 		><input
 			type="checkbox"
 			aria-label="Select {hit.subject || 'message without subject'}"
@@ -73,19 +73,19 @@
 			tabindex="-1"
 		/></td
 	>
-	{#if column}<td>{@render column(hit)}</td>{/if}
+	{#if column}<td class="of-column">{@render column(hit)}</td>{/if}
 	{#if columns.shows('received')}
-		<td class="whitespace-nowrap"
+		<td class="of-date whitespace-nowrap"
 			>{hit.receivedOn ? showDate(hit.receivedOn) : 'undated'}{#if hit.dateInDoubt}<span class="text-wax block text-xs"
 					>date in doubt</span
 				>{/if}</td
 		>
 	{/if}
 	{#if columns.shows('from')}
-		<td class="truncate" title={hit.fromAddress}><Marked stretches={hit.markedFrom} /></td>
+		<td class="of-from truncate" title={hit.fromAddress}><Marked stretches={hit.markedFrom} /></td>
 	{/if}
-	<td>
-		<span class="flex items-baseline gap-2">
+	<td class="of-subject">
+		<span class="flex flex-wrap items-baseline gap-x-2 md:flex-nowrap">
 			<button
 				type="button"
 				tabindex="-1"
@@ -119,7 +119,7 @@
 	</td>
 	{#if hasPlaces}
 		{@const place = hit.origin ?? hit.folder}
-		<td
+		<td class="of-place"
 			><StateMark state={hit.state} />{#if hasFolderPages}<a
 					class="text-ink-soft hover:text-stamp block truncate text-xs"
 					tabindex="-1"
@@ -130,7 +130,7 @@
 				>{/if}</td
 		>
 	{/if}
-	{#if columns.shows('size')}<td class="number">{showBytes(hit.bytes)}</td>{/if}
+	{#if columns.shows('size')}<td class="of-size number">{showBytes(hit.bytes)}</td>{/if}
 </tr>
 
 <style>

@@ -350,7 +350,9 @@
 			: ''}{#if sheet.isFolded}&nbsp;in {showCount(sheet.rows)} {sheet.rows === 1 ? 'row' : 'rows'}{/if}{#if pages > 1},
 			page {sheet.page} of {showCount(pages)}{/if}
 	</p>
-	<span class="text-ink-soft text-sm">↑ ↓ move, space selects, Enter opens{deciding ? ', digits decide' : ''}</span>
+	<span class="text-ink-soft text-sm max-md:hidden"
+		>↑ ↓ move, space selects, Enter opens{deciding ? ', digits decide' : ''}</span
+	>
 	<span class="ml-auto flex gap-2">
 		{#if pages > 1 && !sheet.totalIsMore && deciding}
 			<button
@@ -375,7 +377,7 @@
 {#if hits.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">{@render empty()}</p>
 {:else}
-	<table class="sheet table-fixed">
+	<table class="sheet messages table-fixed">
 		<thead>
 			<tr>
 				<th class="w-9"

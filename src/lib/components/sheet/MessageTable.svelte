@@ -45,7 +45,7 @@
 	}
 </script>
 
-<table class="sheet table-fixed">
+<table class="sheet messages table-fixed">
 	<thead>
 		<tr>
 			{#if selecting}<th class="w-9"><span class="sr-only">Select</span></th>{/if}
@@ -71,7 +71,7 @@
 				ondragend={() => onDrag?.(undefined)}
 			>
 				{#if selecting}
-					<td
+					<td class="of-select"
 						><input
 							type="checkbox"
 							tabindex="-1"
@@ -82,14 +82,14 @@
 						/></td
 					>
 				{/if}
-				{#if before}<td>{@render before.cell(item)}</td>{/if}
-				<td class="whitespace-nowrap"
+				{#if before}<td class="of-column">{@render before.cell(item)}</td>{/if}
+				<td class="of-date whitespace-nowrap"
 					>{on ? showDate(on) : 'undated'}{#if item.dateInDoubt && on === item.receivedOn}<span
 							class="text-wax block text-xs">date in doubt</span
 						>{/if}</td
 				>
-				<td class="truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
-				<td>
+				<td class="of-from truncate" title={item.fromAddress}>{item.fromName || item.fromAddress}</td>
+				<td class="of-subject">
 					<div class="flex items-baseline gap-2">
 						<button
 							class="lead min-w-0 truncate"
@@ -106,8 +106,8 @@
 					</div>
 					{#if below}<div class="text-ink-soft text-sm">{@render below(item)}</div>{/if}
 				</td>
-				<td class="truncate" title={place.of(item)}>{place.of(item)}</td>
-				<td class="number">{showBytes(item.bytes)}</td>
+				<td class="of-place truncate" title={place.of(item)}>{place.of(item)}</td>
+				<td class="of-size number">{showBytes(item.bytes)}</td>
 			</tr>
 		{/each}
 	</tbody>

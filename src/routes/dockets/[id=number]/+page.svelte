@@ -3,6 +3,8 @@
 	import CertificateSheet from '$lib/components/docket/CertificateSheet.svelte';
 	import DocketFolders from '$lib/components/docket/DocketFolders.svelte';
 	import LineMessages from '$lib/components/docket/LineMessages.svelte';
+	import WithSlip from '$lib/components/frames/WithSlip.svelte';
+	import { docketSummary } from '$lib/docket-summary.ts';
 	import DocketSlip from '$lib/components/docket/DocketSlip.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
@@ -14,12 +16,12 @@
 
 <svelte:head><title>Docket {data.docket.id} – Kovrel</title></svelte:head>
 
-<div class="grid grid-cols-[minmax(0,1fr)_19rem] gap-5 px-5 py-4">
+<WithSlip summary={docketSummary(data.docket)}>
 	<main class="min-w-0">
 		<h1 class="mb-1">Docket {data.docket.id} for {data.docket.mailbox}</h1>
 		<p class="text-ink-soft mb-3">Drafted {showMoment(data.docket.draftedAt)} by {data.docket.draftedBy}.</p>
 		<div class="mb-4 flex flex-wrap items-end gap-3">
-			<form method="post" action="?/name" use:enhance class="flex items-end gap-2">
+			<form method="post" action="?/name" use:enhance class="flex flex-wrap items-end gap-2">
 				<label class="flex flex-col gap-1"
 					><span class="text-sm font-semibold">Name of the docket</span>
 					<input class="field w-80" name="name" value={data.docket.name} maxlength="200" /></label
@@ -52,11 +54,13 @@
 			{/each}
 		</section>
 	</main>
-	{#if mailbox}<DocketSlip
-			docket={data.docket}
-			certificate={data.certificate}
-			server={data.docket.server}
-			{mailbox}
-			isAlone
-		/>{/if}
-</div>
+	{#snippet slip()}
+		{#if mailbox}<DocketSlip
+				docket={data.docket}
+				certificate={data.certificate}
+				server={data.docket.server}
+				{mailbox}
+				isAlone
+			/>{/if}
+	{/snippet}
+</WithSlip>

@@ -3,7 +3,7 @@
 </script>
 
 <svelte:head><title>Search syntax – Kovrel</title></svelte:head>
-<main class="max-w-4xl px-5 py-4">
+<main class="max-w-4xl px-3 sm:px-5 py-4">
 	<h1>Search syntax</h1>
 	<p class="mt-1 mb-3">
 		Words are enough. They are looked for in the subject, the text, the names of people, and in attached files; what you

@@ -11,7 +11,7 @@
 
 <svelte:head><title>My requests – Kovrel</title></svelte:head>
 
-<main class="px-5 py-4">
+<main class="px-3 sm:px-5 py-4">
 	<h1>My requests</h1>
 	<div class="my-2">
 		<Refused message={answer?.message} />

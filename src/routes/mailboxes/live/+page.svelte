@@ -43,7 +43,7 @@
 
 <svelte:head><title>Live mailboxes – Kovrel</title></svelte:head>
 
-<main class="px-5 py-4">
+<main class="px-3 sm:px-5 py-4">
 	<p class="text-sm"><a class="lead" href="/mailboxes">Import mail</a></p>
 	<h1>Live mailboxes</h1>
 	<p class="mt-1 mb-4 max-w-3xl">

@@ -23,7 +23,7 @@
 
 <svelte:head><title>Mail of {data.mine?.name} – Kovrel</title></svelte:head>
 
-<main class="px-5 py-3">
+<main class="px-3 sm:px-5 py-3">
 	<h1 class="mb-2">
 		{data.asked.review === undefined ? `Mail of ${data.mine?.name}` : `For review in ${data.mine?.name}`}
 	</h1>

@@ -18,7 +18,7 @@
 
 <svelte:head><title>Weight of {mailbox.name} – Kovrel</title></svelte:head>
 
-<main class="px-5 py-3">
+<main class="px-3 sm:px-5 py-3">
 	<h1 class="mb-2">Weight of {mailbox.name}</h1>
 	<p class="mb-1">
 		<b>{showBytes(mailbox.bytes)}</b>{mailbox.quotaBytes === undefined
@@ -32,7 +32,7 @@
 	<p class="mt-1 mb-3">{data.weighing.advice}</p>
 	<Refused message={answer?.message} />
 	{#if answer?.periodSet}<p role="status" class="mb-2">The period is set.</p>{/if}
-	<div class="grid grid-cols-2 gap-6">
+	<div class="grid gap-6 *:min-w-0 md:grid-cols-2">
 		<section aria-label="Folders">
 			<h2 class="mb-1">Folders</h2>
 			<table class="sheet">

@@ -128,7 +128,7 @@
 	use:enhance={() =>
 		({ update, result }) =>
 			update({ reset: result.type === 'success' && 'placed' in (result.data ?? {}) })}
-	class="bg-sheet border-rule-strong grid grid-cols-3 gap-3 border p-4 text-sm"
+	class="bg-sheet border-rule-strong grid gap-3 border md:grid-cols-3 p-4 text-sm"
 >
 	<label class="flex flex-col gap-1"
 		><span class="font-semibold">Name</span>
@@ -140,7 +140,7 @@
 	<label class="flex flex-col gap-1"
 		><span class="font-semibold">Requested by</span> <input class="field" name="from" maxlength="200" /></label
 	>
-	<p class="col-span-3 mt-1 font-semibold">It covers mail that meets all of these; empty fields are ignored.</p>
+	<p class="md:col-span-3 mt-1 font-semibold">It covers mail that meets all of these; empty fields are ignored.</p>
 	<label class="flex flex-col gap-1"
 		><span>Mailbox</span>
 		<select class="field" name="mailbox" bind:value={mailbox}>
@@ -166,11 +166,11 @@
 		><span>Received from this day on</span> <DateField name="since" about="past" /></label
 	>
 	<label class="flex flex-col gap-1"><span>Received before</span> <DateField name="before" about="past" /></label>
-	<label class="col-span-3 flex flex-col gap-1"
+	<label class="md:col-span-3 flex flex-col gap-1"
 		><span>Found by a search</span>
 		<input class="field" name="query" maxlength="1000" placeholder="words, from:, subject: …" /></label
 	>
-	<div class="col-span-3 flex items-center gap-3">
+	<div class="md:col-span-3 flex items-center gap-3">
 		<button class="quiet" formaction="?/look">Preview</button>
 		<button class="act">Place the hold</button>
 		{#if answer?.covers}

@@ -224,7 +224,7 @@
 >
 	{#key editing}
 		<div class="flex min-h-0 flex-col gap-3 overflow-auto">
-			{#if isAdministrator}<div class="grid grid-cols-[10rem_1fr] gap-3">
+			{#if isAdministrator}<div class="grid gap-3 sm:grid-cols-[10rem_1fr]">
 					<label class="flex flex-col gap-1 text-sm"
 						>Code <input class="field" bind:value={code} maxlength="40" disabled={editing !== 'new'} /></label
 					>
@@ -237,7 +237,7 @@
 					></textarea></label
 				>
 				<div class="flex flex-wrap items-end gap-3"><TermsFields from={known?.terms} bind:terms /></div>
-				<div class="grid grid-cols-2 gap-3">
+				<div class="grid gap-3 sm:grid-cols-2">
 					<label class="flex flex-col gap-1 text-sm"
 						>Authority: the law or decision it rests on <input
 							class="field"

@@ -48,7 +48,7 @@
 		mailboxId={mailbox.id}
 		requests={data.requests}
 	/>{/if}
-<div class="mb-3 flex items-start gap-6">
+<div class="mb-3 flex items-start gap-x-6 gap-y-2 max-md:flex-col">
 	<div class="flex-1">
 		<h1>{mailbox.name} weighs {showBytes(mailbox.bytes)}</h1>
 		<p class="mt-1">
@@ -72,12 +72,12 @@
 			</p>{/if}
 		<p class="mt-1" data-testid="advice">{weighing.advice}</p>
 	</div>
-	<div class="flex flex-col items-end gap-2 text-sm">
+	<div class="flex flex-col gap-2 text-sm md:items-end">
 		{#if changingQuota}
 			<form
 				method="post"
 				action="?/quota"
-				class="flex items-end gap-2"
+				class="flex flex-wrap items-end gap-2"
 				use:enhance={() =>
 					({ update, result }) => {
 						if (result.type === 'success') changingQuota = false;
@@ -101,7 +101,7 @@
 			<form
 				method="post"
 				action="?/addresses"
-				class="flex items-end gap-2"
+				class="flex flex-wrap items-end gap-2"
 				use:enhance={() =>
 					({ update, result }) => {
 						if (result.type === 'success') changingAddresses = false;
@@ -177,7 +177,7 @@
 			<p class="text-ink-soft mt-1 text-xs">One message can be in several of these: the sizes do not add up.</p>
 		</section>
 	{/if}
-	<div class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-5">
+	<div class="grid gap-5 *:min-w-0 lg:grid-cols-2">
 		<section aria-labelledby="by-folder">
 			<h2 id="by-folder" class="mb-2">By folder</h2>
 			<table class="sheet">
@@ -213,7 +213,7 @@
 			<p class="text-ink-soft mt-1 text-xs">Live and binned mail counts against the quota.</p>
 		</section>
 		<section aria-labelledby="by-what">
-			<div class="mb-1.5 flex items-baseline justify-between">
+			<div class="mb-1.5 flex flex-wrap items-baseline justify-between gap-y-1">
 				<h2 id="by-what">By {WEIGHED_BY_NAMES[weighing.by].toLowerCase()}</h2>
 				<a class="lead ml-auto mr-4 text-sm" href="{base}/clear/lots?by={LOTS[weighing.by]}">Decide on these</a>
 				<label class="text-sm"
@@ -248,7 +248,7 @@
 		</section>
 	</div>
 	{#if weighing.line.length > 2}
-		<div class="mt-5 grid gap-5 lg:grid-cols-2">
+		<div class="mt-5 grid gap-5 *:min-w-0 lg:grid-cols-2">
 			<section aria-labelledby="by-year">
 				<h2 id="by-year" class="mb-1.5">By year received</h2>
 				<BarChart

@@ -125,7 +125,7 @@
 
 <p class="min-h-6 text-sm font-semibold" role="status" aria-live="polite">{promise}</p>
 
-<div class="grid grid-cols-[minmax(0,1fr)_17rem] items-start gap-4">
+<div class="grid items-start gap-4 *:min-w-0 lg:grid-cols-[minmax(0,1fr)_17rem]">
 	<table class="sheet">
 		<thead
 			><tr

@@ -215,7 +215,7 @@
 									<button class="quiet">Remove</button>
 								</form>
 								{#if rule.messages > 0}
-									<form method="post" action="?/takeBack" use:enhance class="flex items-end gap-2">
+									<form method="post" action="?/takeBack" use:enhance class="flex flex-wrap items-end gap-2">
 										<input type="hidden" name="id" value={rule.id} />
 										<label class="flex flex-col gap-1">From <DateField name="since" about="past" /></label>
 										<label class="flex flex-col gap-1">before <DateField name="until" about="past" /></label>
