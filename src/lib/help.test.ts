@@ -36,7 +36,7 @@ describe('the help of a page', () => {
 	});
 
 	it('explains the words that the guide explains, in the same words', () => {
-		const guide = readFileSync('docs/guide.md', 'utf8');
+		const guide = readFileSync('docs/guide/words.md', 'utf8');
 		const section = guide.slice(guide.indexOf('\n## Words of Kovrel'));
 		const rows = [...section.matchAll(/^\| \*\*(.+?)\*\* *\| (.+?) *\|$/gm)].map(([, word, means]) => [word, means]);
 		expect(rows).toEqual(GLOSSARY.map((row) => [...row]));

@@ -5,7 +5,7 @@ import { table } from '../../terminal.ts';
 
 command<{ mailbox?: string; limit: string }>(
 	'search <query>',
-	'find archived and live messages: words, "phrases", begin*, not, or, brackets, and the keys of docs/guide.md',
+	'find archived and live messages: words, "phrases", begin*, not, or, brackets, and the keys of docs/guide/find.md',
 	(c) => c.option('--mailbox <name>', 'only in this mailbox').option('--limit <n>', 'messages to show', '20'),
 	async (context, { mailbox, limit }, query = '') => {
 		const shown = readNumber('--limit', limit, 10_000);
