@@ -34,6 +34,7 @@ const TABLE: Record<string, string> = {
 	'/account': SIGNED_IN,
 	'/come-in/[token]': ALL,
 	'/days': ADMINISTRATOR,
+	'/begin': ADMINISTRATOR,
 	'/clear': ADMINISTRATOR,
 	'/desk': ADMINISTRATOR,
 	'/dockets/[id=number]': ADMINISTRATOR,

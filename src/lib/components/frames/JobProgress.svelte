@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { Progress } from '@skeletonlabs/skeleton-svelte';
+	import { type Seen, timeLeftWords } from '../../../core/jobs/time-left.ts';
 	import type { JobStatus } from '$lib/server/process/index.ts';
 
 	let { job }: { job: JobStatus } = $props();
@@ -8,6 +9,16 @@
 		job.progress?.total ? Math.min(100, Math.floor((100 * job.progress.done) / job.progress.total)) : null
 	);
 	let stopping = $state(false);
+
+	/* How long it goes on, by what was seen of it since this page shows it. */
+	let first: Seen | undefined;
+	const left = $derived.by(() => {
+		const { done = 0, total = 0 } = job.progress ?? {};
+		const now = { at: Date.now(), done };
+		if (total === 0) return '';
+		first ??= now;
+		return timeLeftWords(first, now, total);
+	});
 
 	async function stop() {
 		stopping = true;
@@ -24,7 +35,7 @@
 		<span role="status"
 			>{stopping ? 'Stopping after this step …' : (job.progress?.note ?? 'Beginning …')}{percent === null || stopping
 				? ''
-				: `, ${percent} %`}</span
+				: `, ${percent} %${left ? `, ${left}` : ''}`}</span
 		>
 		<button class="quiet" type="button" onclick={stop} disabled={stopping}>Stop</button>
 	</div>

@@ -94,7 +94,9 @@ interface Begun {
  */
 async function bringIn(context: Context, { alone }: ImportInput, { files, target, position }: Begun): Promise<boolean> {
 	const total = files.reduce((sum, { bytes }) => sum + bytes, 0);
-	let read = (await getImportCounts(context.db, target.importId)).read;
+	const readBefore = (await getImportCounts(context.db, target.importId)).read;
+	const began = performance.now();
+	let read = readBefore;
 	const batches = BATCHES[alone ? 'terminal' : 'server'];
 	let broken: { error: unknown } | undefined;
 	const source = asFarAsItGoes(readSource(files, position), (error) => (broken = { error }));
@@ -104,7 +106,8 @@ async function bringIn(context: Context, { alone }: ImportInput, { files, target
 		for await (const batch of oneAhead(inBatches(pieces, batches))) {
 			read += (await storeBatch(context, target, batch)).read;
 			const done = batch.pieces.at(-1)?.piece.behind ?? 0;
-			context.report({ done, total, note: `${showCount(read)} messages read` });
+			const aSecond = Math.round((read - readBefore) / Math.max(1, (performance.now() - began) / 1_000));
+			context.report({ done, total, note: `${showCount(read)} messages read, ${showCount(aSecond)} a second` });
 			if (performance.now() - lastTurn > batches.writingMs) {
 				await setTimeout(OTHERS_TURN_MS);
 				lastTurn = performance.now();

@@ -8,3 +8,4 @@ export { closeOffice, dataFolder, Office, theOffice } from './office.ts';
 export { openContext, openUpToDate, prepareDataFolder } from './open-context.ts';
 export { type JobStatus } from './queue.ts';
 export { type ChangeName, type InputOf, type OutputOf } from './use-cases.ts';
+export type { FirstSteps } from './first-steps.ts';

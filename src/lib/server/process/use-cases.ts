@@ -45,6 +45,7 @@ import {
 	threadMailUseCases
 } from '../mail/index.ts';
 import { ownUseCases, peopleUseCases, requestsUseCases, reviewsUseCases, tidyOwnUseCases } from '../people/index.ts';
+import { firstStepsUseCases } from './first-steps.ts';
 import { frameUseCases } from './frame.ts';
 import { jobsUseCases } from './jobs.ts';
 import { nightUseCases } from './night.ts';
@@ -130,6 +131,7 @@ const defined = [
 	...requestsUseCases,
 	...reviewsUseCases,
 	...tidyOwnUseCases,
+	...firstStepsUseCases,
 	...frameUseCases,
 	...jobsUseCases,
 	...nightUseCases,

@@ -48,7 +48,7 @@ describe('the schedule', () => {
 			because: 'Board'
 		});
 		expect(done).toMatchObject({ made: ['NEW'], changed: ['gen-01'] });
-		expect(done.notNamed).toHaveLength(8);
+		expect(done.notNamed).toHaveLength(9);
 		await discardSeries(context, { code: 'NEW', because: 'never used' });
 		expect(await listSchedule(context)).toHaveLength(10);
 		await retain(context, 'Odds', { retention: { series: 'GEN-01' } });

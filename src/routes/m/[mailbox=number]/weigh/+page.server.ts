@@ -8,10 +8,12 @@ import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 import { Refusal } from '$lib/server/refusal.ts';
 
-export const load: PageServerLoad = async ({ locals, params, url }) => {
+export const load: PageServerLoad = async ({ locals, params, url, parent }) => {
 	const by = WEIGHED_BY.find((name) => name === url.searchParams.get('by'));
 	const sources = await answered(locals.office.ask('listSources', undefined, locals.who));
+	const { demo } = await parent();
 	return {
+		steps: demo ? undefined : await answered(locals.office.ask('firstSteps', undefined, locals.who)),
 		live: sources.find(({ mailboxId }) => mailboxId === Number(params.mailbox)),
 		weighedBy: WEIGHED_BY,
 		weighing: await answered(locals.office.ask('weighMailbox', { mailboxId: Number(params.mailbox), by }, locals.who))

@@ -6,6 +6,7 @@
 	import BarChart from '$lib/components/charts/BarChart.svelte';
 	import GrowthChart from '$lib/components/charts/GrowthChart.svelte';
 	import LargestMessages from '$lib/components/charts/LargestMessages.svelte';
+	import FirstStepsCard from '$lib/components/frames/FirstStepsCard.svelte';
 	import TryFirst from '$lib/components/frames/TryFirst.svelte';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -44,6 +45,7 @@
 
 <svelte:head><title>Weigh {mailbox.name} – Kovrel</title></svelte:head>
 
+{#if data.steps}<FirstStepsCard steps={data.steps} />{/if}
 {#if data.demo && data.requests > 0 && mailbox.id === data.mailboxes[0]?.id}<TryFirst
 		mailboxId={mailbox.id}
 		requests={data.requests}
