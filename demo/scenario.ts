@@ -18,7 +18,7 @@ import {
 import { Dice } from './random.ts';
 
 /** A message as it stands in an mbox file. */
-export interface DemoEntry {
+interface DemoEntry {
 	/** When it was received. */
 	at: Date;
 	/** The address of its sender. */

@@ -71,6 +71,10 @@ const PICTURES = {
 				await page.getByRole('checkbox', { name: `Select ${name}` }).check();
 		}
 	},
+	folder: {
+		address: '/m/1/folders/1',
+		act: (page) => page.locator('tbody tr').nth(1).focus()
+	},
 	holds: { address: '/retain/holds' },
 	due: { address: '/retain' },
 	retained: {

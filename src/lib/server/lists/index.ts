@@ -44,5 +44,5 @@ export {
 	mailboxesGetting,
 	noteWrittenTo
 } from './lists.ts';
-export { decideListsTogether, listListsTogether, listsTogetherUseCases } from './lists-together.ts';
+export { listsTogetherUseCases } from './lists-together.ts';
 export { applyBlocking, judgeSender, listSenders, markSender, sendersUseCases, tryBlocking } from './senders.ts';

@@ -16,7 +16,7 @@ export interface FirstSteps {
 const PERSONS_DOCKETS = 50;
 
 /** How far a new office is with its first steps: mail, one small docket, its way back, a backup. */
-export async function firstSteps(context: Context): Promise<FirstSteps> {
+async function firstSteps(context: Context): Promise<FirstSteps> {
 	const [first] = (await listWeights(context)).filter(
 		({ messages, archived }) => messages > 0 || archived.messages > 0
 	);

@@ -1,5 +1,5 @@
-/** The parameter of an address that names a selection of mailboxes: their numbers, separated by commas. */
-export const SELECTION = 'in';
+/* The parameter of an address that names a selection of mailboxes: their numbers, separated by commas. */
+const SELECTION = 'in';
 
 const MOST = 10_000;
 
