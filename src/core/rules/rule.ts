@@ -23,7 +23,7 @@ export interface Stay {
 /** The options that a standing decision can have. */
 export type RuleOptions = Pick<DecisionOptions, 'folder' | 'tag' | 'leavesFlagged'>;
 
-/** A standing decision: what mail may stay, and what becomes of the rest. */
+/** A standing decision: what mail may stay, and what happens to the rest. */
 export interface Rule {
 	name: string;
 	/** The mail that it is about, as a search. */
@@ -97,7 +97,7 @@ const ageWords = (text: string) => {
 	return period ? periodWords(period) : text;
 };
 
-/** What becomes of the rest: "archived into Timetables". */
+/** What happens to the rest: "archived into Timetables". */
 export function thenWords({ then, options }: Pick<Rule, 'then' | 'options'>): string {
 	const { standing = () => then } = ruleOf(then);
 	return standing(options);

@@ -188,7 +188,10 @@
 									>{/if}<span class="text-ink-soft text-xs">{name}</span>
 								{value}{/each}</td
 						>
-						<td><code class="text-ink-soft text-xs" title={line.hash}>{line.hash.slice(0, 12)}</code></td>
+						<td
+							><code class="text-ink-soft text-xs whitespace-nowrap" title={line.hash}>{line.hash.slice(0, 12)}</code
+							></td
+						>
 					</tr>
 				{/each}
 			</tbody>

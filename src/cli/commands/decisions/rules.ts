@@ -24,7 +24,7 @@ import { changing, command, group, oneOf, readNumber, wrongWords } from '../../c
 /* `rules`: standing decisions. */
 const rules = group(
 	'rules',
-	'show, rehearse and run standing decisions: what mail may stay, and what becomes of the rest'
+	'show, rehearse and run standing decisions: what mail may stay, and what happens to the rest'
 );
 
 interface RuleWords {
@@ -59,7 +59,7 @@ function queryOf({ from, organisation, list, where }: RuleWords): string {
 }
 
 function ruleOf(words: RuleWords): RuleGiven {
-	if (words.then === undefined) throw wrongWords('say what becomes of the rest (--then)');
+	if (words.then === undefined) throw wrongWords('say what happens to the rest (--then)');
 	const then =
 		words.then === 'junk'
 			? JUNK.decision
@@ -97,7 +97,7 @@ const ruleOptions = (c: Options): Options =>
 		.option('--per <group>', 'of each: thread, sender, list')
 		.option('--older-than <duration>', 'nothing older stays: P10D, P6M, P2Y')
 		.option('--larger-in-all <size>', 'the newest that weigh no more than that together stay: 20MB')
-		.option('--then <decision>', `what becomes of the rest: ${STANDING_DECISIONS.join(', ')}, junk, pile`)
+		.option('--then <decision>', `what happens to the rest: ${STANDING_DECISIONS.join(', ')}, junk, pile`)
 		.option('--tag <tag>', 'for tag and untag')
 		.option('--folder <path>', 'for move; for archive: straight into this folder of the archive')
 		.option('--leave-flagged', 'flagged mail stays')

@@ -299,8 +299,8 @@ command(
 	async (context, _options, mailbox = '') => {
 		const done = await disconnectSource(context, { mailbox });
 		return {
-			result: done,
-			lines: [`${done.mailbox} is not followed any more. Its mail stays here; the password is forgotten.`]
+			result: { mailbox: done.mailbox },
+			lines: [done.sentence]
 		};
 	}
 );

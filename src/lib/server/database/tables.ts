@@ -792,6 +792,7 @@ interface Source {
 	bytes_a_second: number | null;
 	connections: number;
 	root: string;
+	script_says: string | null;
 }
 
 interface SourceAhead {
@@ -1118,6 +1119,7 @@ declare module 'knex/types/tables.js' {
 			| 'bytes_a_second'
 			| 'connections'
 			| 'root'
+			| 'script_says'
 		>;
 		source_ahead: Table<SourceAhead, 'received_at' | 'received_on'>;
 		source_folder: Table<SourceFolder, 'id' | 'modseq' | 'path_here'>;

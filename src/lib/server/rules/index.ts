@@ -1,4 +1,4 @@
-/* Standing decisions: what mail may stay, and what becomes of the rest. */
+/* Standing decisions: what mail may stay, and what happens to the rest. */
 
 export { type Meets, type Rehearsal, rehearseRule, rehearseUseCases } from './rehearse.ts';
 export {

@@ -8,7 +8,7 @@ import { certificateFor } from '../testing/certificate.ts';
 import { hasSieveServer, ImapServer } from '../testing/imap-server.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';
 import { addRule, switchRule } from './rules.ts';
-import { putScriptOnServer } from './server-script.ts';
+import { putScriptOnServer, scriptOnServer } from './server-script.ts';
 
 const MAILBOX = 'Office';
 
@@ -46,7 +46,7 @@ describe.skipIf(!hasSieveServer())('standing decisions on a mail server', () => 
 			isActive: true,
 			sentences: [
 				'2 standing decisions act on localhost from now on, when mail is delivered.',
-				expect.stringContaining('The server goes on with this script until you put it there again'),
+				expect.stringContaining('the page says that the script there is older'),
 				'Decision 2 stays with Kovrel: archived mail goes into Kovrel, not onto the server.'
 			]
 		});
@@ -56,8 +56,12 @@ describe.skipIf(!hasSieveServer())('standing decisions on a mail server', () => 
 		expect(readlinkSync(path.join(home, 'active.sieve'))).toMatch(/Kovrel\.sieve$/);
 		expect((await onServer(context, imap.sievePort, 'GETSCRIPT "Kovrel"')).lines).toEqual([[script]]);
 		// again, after a decision was switched off
+		const standing = () => scriptOnServer(context, { mailboxId: 1 });
+		expect(await standing()).toBe('current');
 		await switchRule(context, { id: 2, isOn: false });
+		expect(await standing()).toBe('older');
 		expect(await put()).toMatchObject({ written: [1], isActive: true });
+		expect(await standing()).toBe('current');
 		expect(readFileSync(path.join(home, 'sieve', 'Kovrel.sieve'), 'utf8')).not.toContain('"Bin";');
 		// archived mail lies there where the mailbox says so
 		await allowWriting(context, { mailbox: MAILBOX, writes: true, archiveOn: 'server' });
@@ -65,6 +69,7 @@ describe.skipIf(!hasSieveServer())('standing decisions on a mail server', () => 
 		// where none is left, the server does not go on with what nobody wants any more
 		for (const id of [1, 3]) await switchRule(context, { id, isOn: false });
 		expect(await put()).toMatchObject({ written: [], isActive: false });
+		expect(await standing()).toBe('none');
 		expect(existsSync(path.join(home, 'sieve', 'Kovrel.sieve'))).toBe(false);
 		expect(existsSync(path.join(home, 'active.sieve'))).toBe(false);
 		expect(await put()).toMatchObject({ written: [], isActive: false });

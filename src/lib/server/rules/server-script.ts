@@ -1,12 +1,22 @@
+import { createHash } from 'node:crypto';
 import Joi from 'joi';
 import { scriptsOf, SIEVE_PORT, sieveString } from '../../../core/sources/managesieve.ts';
 import { showCount } from '../../../core/weigh/units.ts';
-import { type Context, defineUseCase, mailboxRef } from '../context/index.ts';
+import { type Context, defineUseCase, id, mailboxRef } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import type { MailboxRef } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
-import { placesOnServer, requireSource, ServerTrouble, type SieveLine, withSieveServer } from '../sources/index.ts';
+import {
+	sourceOf,
+	placesOnServer,
+	putScriptSays,
+	requireSource,
+	ServerTrouble,
+	type SieveLine,
+	withSieveServer
+} from '../sources/index.ts';
+import { listRules } from './rules.ts';
 import { exportSieve } from './sieve.ts';
 
 /* The name of the script there: others of the account are never written over. */
@@ -66,14 +76,16 @@ export async function putScriptOnServer(
 			written.length > 0 ? putScript(line, script, input.replaces === true) : removeScript(line)
 		);
 		const isActive = active === SCRIPT;
-		await inTransaction(context.db, (db) =>
-			appendLedger(db, {
+		await inTransaction(context.db, async (db) => {
+			const says = written.length > 0 ? await decisionsHash({ ...context, db }, mailbox.id, source.archiveOn) : null;
+			await putScriptSays(db, source.id, says);
+			await appendLedger(db, {
 				at: context.now(),
 				by: context.actor,
 				action: 'rules-put',
 				details: { mailbox: mailbox.name, host: source.host, rules: written, active: isActive }
-			})
-		);
+			});
+		});
 		const isOne = written.length === 1;
 		const decisions = `${showCount(written.length)} standing ${isOne ? 'decision' : 'decisions'}`;
 		return {
@@ -85,9 +97,7 @@ export async function putScriptOnServer(
 						? `${decisions} ${isOne ? 'acts' : 'act'} on ${source.host} from now on, when mail is delivered.`
 						: `${decisions} ${isOne ? 'is' : 'are'} stored on ${source.host}, and ${isOne ? 'does' : 'do'} not act: the script “${active ?? ''}” is active there. A server runs one script at a time.`,
 				...(isActive
-					? [
-							'The server goes on with this script until you put it there again: do so after each change of a standing decision.'
-						]
+					? ['After a change of a standing decision, the page says that the script there is older: put it there again.']
 					: []),
 				...left.map(({ name, why }) => `${name} stays with Kovrel: ${why}.`)
 			]
@@ -98,8 +108,43 @@ export async function putScriptOnServer(
 	}
 }
 
+/* The standing decisions that are on, in their order, and where archived mail goes: what a script is made of. */
+async function decisionsHash(context: Context, mailboxId: number, archiveOn: string): Promise<string> {
+	const rules = (await listRules(context, { mailbox: mailboxId })).filter(({ isOn }) => isOn);
+	const said = rules.map(({ id, query, stay, then, options, since, until }) => [
+		id,
+		query,
+		stay,
+		then,
+		options,
+		since,
+		until
+	]);
+	return createHash('sha256')
+		.update(JSON.stringify([archiveOn, said]))
+		.digest('hex');
+}
+
+/** How the script on the server of a mailbox stands to the decisions here. */
+export type ScriptStanding = 'none' | 'current' | 'older';
+
+/** Whether the server of a live mailbox has a script of Kovrel's, and whether it is older than the decisions here. */
+export async function scriptOnServer(context: Context, input: { mailboxId: number }): Promise<ScriptStanding> {
+	const source = await sourceOf(context.db, input.mailboxId);
+	if (source?.scriptSays == null) return 'none';
+	const now = await decisionsHash(context, input.mailboxId, source.archiveOn);
+	return now === source.scriptSays ? 'current' : 'older';
+}
+
 /** The use cases of this file. */
 export const serverScriptUseCases = [
+	defineUseCase({
+		name: 'scriptOnServer',
+		input: () => Joi.object({ mailboxId: id.required() }).required(),
+		thread: 'reader',
+		right: 'administrator',
+		run: scriptOnServer
+	}),
 	defineUseCase({
 		name: 'putScriptOnServer',
 		input: () =>

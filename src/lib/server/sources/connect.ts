@@ -297,7 +297,10 @@ export async function connectSource(
 }
 
 /** Ends following: the mail stays here, the password is forgotten. @throws Refusal */
-export async function disconnectSource(context: Context, input: { mailbox: MailboxRef }): Promise<{ mailbox: string }> {
+export async function disconnectSource(
+	context: Context,
+	input: { mailbox: MailboxRef }
+): Promise<{ mailbox: string; sentence: string }> {
 	return inTransaction(context.db, async (db) => {
 		const { mailbox, source } = await requireSource({ ...context, db }, input.mailbox);
 		await removeSource(db, source.id);
@@ -307,7 +310,14 @@ export async function disconnectSource(context: Context, input: { mailbox: Mailb
 			action: 'source-disconnected',
 			details: { mailbox: mailbox.name, host: source.host, user: source.user }
 		});
-		return { mailbox: mailbox.name };
+		const script =
+			source.scriptSays === null
+				? ''
+				: ` Kovrel's script stays on ${source.host} and goes on there: switch it off with the means of that server.`;
+		return {
+			mailbox: mailbox.name,
+			sentence: `${mailbox.name} is not followed any more. Its mail stays here; the password is forgotten.${script}`
+		};
 	});
 }
 

@@ -17,6 +17,8 @@ export interface Source extends Fetching {
 	writes: number;
 	/** Where archived mail goes: into Kovrel alone, or into the archive folder of the server. */
 	archiveOn: 'kovrel' | 'server';
+	/** Which standing decisions the script on its server says, as a hash; null: none was put there. */
+	scriptSays: string | null;
 	/** The folder there that is the mailbox, with those below it; empty: all of the account's. */
 	root: string;
 	/** Paths of folders on the server that are not followed, with those below them; mailboxes of their own among them. */
@@ -49,6 +51,7 @@ const COLUMNS = {
 	fetchFirst: 'fetch_first',
 	bytesASecond: 'bytes_a_second',
 	connections: 'connections',
+	scriptSays: 'script_says',
 	madeAt: 'made_at',
 	madeBy: 'made_by',
 	passedAt: 'passed_at',
@@ -135,6 +138,11 @@ async function keepNamesApart(db: Db, id: number): Promise<void> {
 		db,
 		sql`UPDATE source_folder SET path_here = (SELECT path FROM folder WHERE folder.id = folder_id) WHERE source_id = ${id}`
 	);
+}
+
+/** Stores which standing decisions the script on the server of a live mailbox says. */
+export async function putScriptSays(db: Db, id: number, says: string | null): Promise<void> {
+	await db('source').where({ id }).update({ script_says: says });
 }
 
 /** Says whether decisions are carried to a server, and where archived mail goes. */

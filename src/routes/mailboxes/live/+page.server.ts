@@ -114,7 +114,7 @@ export const actions: Actions = {
 		retried: await locals.office.change('retryRefused', wish, locals.who)
 	})),
 	disconnect: formAction(mailbox, async (wish, { locals }) => {
-		await locals.office.change('disconnectSource', wish, locals.who);
-		return { disconnected: wish.mailbox };
+		const { sentence } = await locals.office.change('disconnectSource', wish, locals.who);
+		return { disconnected: sentence };
 	})
 };

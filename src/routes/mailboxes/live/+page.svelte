@@ -47,16 +47,15 @@
 	<p class="text-sm"><a class="lead" href="/mailboxes">Import mail</a></p>
 	<h1>Live mailboxes</h1>
 	<p class="mt-1 mb-4 max-w-3xl">
-		Mail on a mail server (IMAP) is fetched here, and followed from then on: new mail, marks, folders, what was moved
-		and removed. At first Kovrel only reads. When you allow it to write, it carries out on the server what you decide
-		here.
+		Kovrel fetches mail from a mail server (IMAP) and follows it: new mail, flags, folders, moved and removed mail. At
+		first it only reads. If you allow it to write, it carries out your decisions on the server.
 	</p>
 	{#if answer?.at !== 'connect'}<Refused message={answer?.message} />{/if}
 	{#if answer?.connected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
 			{answer.connected} is connected.{fetching.length > 0 ? ' Its mail is being fetched.' : ''}
 		</p>{/if}
 	{#if answer?.disconnected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
-			{answer.disconnected} is not followed any more. Its mail stays here; the password is forgotten.
+			{answer.disconnected}
 		</p>{/if}
 	{#if answer?.writing}
 		{@const { mailbox, writes, archiveOn, earlier, carriesEarlier } = answer.writing}

@@ -9,8 +9,8 @@
 
 <h1>Certificates of destruction</h1>
 <p class="mt-0.5 mb-3 max-w-3xl">
-	Each destruction leaves one: what was destroyed, when, under which series and version, by whose decision. Its hash
-	stands in the ledger, so that nobody changes it unseen.
+	Each destruction leaves a certificate: what was destroyed, when, under which series and version, by whose decision.
+	The ledger holds its hash, so that nobody changes it unseen.
 </p>
 {#if data.certificates.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">

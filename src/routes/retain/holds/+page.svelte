@@ -39,9 +39,8 @@
 
 <h1>Holds</h1>
 <p class="mt-1 mb-3 max-w-3xl">
-	A hold outranks everything: what it covers cannot be deleted or destroyed by anybody, by no docket, rule or night,
-	until it is released with a reason. Mail still to come is covered as it comes in, and what is moved out of it stays
-	held.
+	A hold outranks everything: no person, docket, standing decision or scheduled run can delete or destroy the mail under
+	it, until the hold is released with a reason. It covers new mail as it comes in, and mail that is moved out of it.
 </p>
 <Refused message={answer?.message} />
 {#if answer?.placed}

@@ -41,6 +41,7 @@ import * as outbox from './039_outbox.ts';
 import * as rowSums from './040_row_sums.ts';
 import * as wishedFolders from './041_wished_folders.ts';
 import * as mailAhead from './042_mail_ahead.ts';
+import * as scriptOnServer from './043_script_on_server.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -90,7 +91,8 @@ const all: Record<string, Migration> = {
 	'039_outbox': outbox,
 	'040_row_sums': rowSums,
 	'041_wished_folders': wishedFolders,
-	'042_mail_ahead': mailAhead
+	'042_mail_ahead': mailAhead,
+	'043_script_on_server': scriptOnServer
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

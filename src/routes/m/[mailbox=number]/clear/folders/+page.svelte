@@ -90,8 +90,8 @@
 
 {#if isArchive}
 	<p class="bg-sheet border-rule-strong mb-3 max-w-3xl border p-3">
-		A folder of the archive is there as long as something lies in it. Whoever may find the mail, and how long it is
-		kept, goes by the folder that it came from: moving it here changes neither, and restoring puts it back there.
+		An archive folder exists while mail lies in it. Access and retention follow the folder that the mail came from:
+		moving it here changes neither, and restoring returns it there.
 	</p>
 {:else}
 	<form

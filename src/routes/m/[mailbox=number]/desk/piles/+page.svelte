@@ -24,8 +24,8 @@
 <Refused message={answer?.message} />
 {#if data.piles.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		There is no pile yet. At the <a class="lead" href="{base}/desk">desk</a>, <kbd>+</kbd> puts a message on one, and makes
-		it where it is new.
+		There is no pile yet. At the <a class="lead" href="{base}/desk">desk</a>, <kbd>+</kbd> puts a message on a pile, and makes
+		the pile if it is new.
 	</p>
 {:else}
 	<table class="sheet">

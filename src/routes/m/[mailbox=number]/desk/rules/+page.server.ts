@@ -5,6 +5,7 @@ import { formAction } from '$lib/server/web/form-action.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => ({
 	standing: await answered(locals.office.ask('listStanding', { mailboxId: Number(params.mailbox) }, locals.who)),
+	script: await answered(locals.office.ask('scriptOnServer', { mailboxId: Number(params.mailbox) }, locals.who)),
 	live: (await answered(locals.office.ask('listSources', undefined, locals.who))).find(
 		({ mailboxId }) => mailboxId === Number(params.mailbox)
 	)

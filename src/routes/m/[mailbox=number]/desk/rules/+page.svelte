@@ -77,7 +77,7 @@
 	<div>
 		<h1>Standing decisions</h1>
 		<p class="mt-0.5 max-w-3xl">
-			A standing decision says what mail may stay, and what becomes of the rest. All of them run every night, as one
+			A standing decision says what mail may stay, and what happens to the rest. All of them run every night, as one
 			docket; the first docket of a mailbox waits for you.
 		</p>
 	</div>
@@ -95,6 +95,14 @@
 		{/if}
 	</div>
 </div>
+{#if data.script === 'older' && data.live}
+	<p class="wrong mb-3" data-testid="older">
+		The script on {data.live.host} is older than these decisions, and acts as they were.
+		{#if data.live.writes}<button class="lead" type="button" onclick={() => (asksPort = true)}
+				>Put it there again</button
+			>{/if}
+	</p>
+{/if}
 {#if asksPort && data.live}
 	<form
 		method="post"

@@ -15,9 +15,9 @@
 
 <h1>The digest</h1>
 <p class="mt-1 mb-3 max-w-3xl">
-	What is worth keeping, but not one by one: the issues of these lists are folded into one message, with a summary in
-	front. The single issues are archived, and open from the digest. The first time, you carry out the docket that
-	archives them; after that it happens every night. What is flagged or kept is left where it lies.
+	For lists worth keeping, but not one by one: Kovrel folds their issues into one message, with a summary in front. It
+	archives the single issues, which open from the digest. The first time you carry out the docket that archives them;
+	afterwards it runs every night. Flagged and kept mail stays where it is.
 </p>
 <Refused message={answer?.message} />
 
