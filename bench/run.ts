@@ -1,6 +1,6 @@
 // What Kovrel is measured against. Ratios of figures taken in the same run; the machine's own figures stand beside them.
 import { administratorNamed } from '../src/core/access/roles.ts';
-import { spawn, spawnSync } from 'node:child_process';
+import { spawnSync } from 'node:child_process';
 import {
 	copyFileSync,
 	createReadStream,
@@ -38,8 +38,9 @@ import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
 import { liveParts } from './live.ts';
 import { retaining } from './retention.ts';
-import { leanArguments, leanMemory } from '../tools/memory.js';
+import { importByTerminal, type ImportRun } from './import-run.ts';
 import { MESSAGE_BYTES, writeMbox } from './mail.ts';
+import { realImportParts } from './real-import.ts';
 import { best, each, percentile, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';
 
@@ -58,46 +59,6 @@ async function open(name: string): Promise<Context> {
 	const data = folder(name);
 	await prepareDataFolder(data, { isFirst: true });
 	return openContext(data, { actor: administratorNamed('bench') });
-}
-
-interface ImportRun {
-	seconds: number;
-	peakBytes: number;
-	data: string;
-	added: number;
-}
-
-/* The terminal's import, as a person would start it; its peak memory as the kernel has it. */
-async function importByTerminal(mbox: string, name: string): Promise<ImportRun> {
-	const data = path.join(root, name);
-	const began = performance.now();
-	const child = spawn(
-		process.execPath,
-		[
-			...leanArguments,
-			path.join('build', 'programs', 'kovrel.mjs'),
-			'import',
-			mbox,
-			'--mailbox',
-			'Bench',
-			'--json',
-			'--new'
-		],
-		{ env: { ...leanMemory, ...process.env, KOVREL_DATA: data }, stdio: ['ignore', 'pipe', 'inherit'] }
-	);
-	let peakBytes = 0;
-	const look = setInterval(() => {
-		try {
-			const status = readFileSync(`/proc/${child.pid}/status`, 'utf8');
-			peakBytes = Math.max(peakBytes, 1024 * Number(/VmHWM:\s+(\d+)/.exec(status)?.[1] ?? 0));
-		} catch {
-			// it has ended
-		}
-	}, 100);
-	let out = '';
-	for await (const chunk of child.stdout) out += String(chunk);
-	clearInterval(look);
-	return { seconds: (performance.now() - began) / 1000, peakBytes, data, added: Number(JSON.parse(out).added) };
 }
 
 async function readMessages(mbox: string, atMost: number): Promise<Uint8Array[]> {
@@ -157,7 +118,7 @@ async function importing(): Promise<string> {
 	for (let round = 0; round < ROUNDS; round++) {
 		theirs.push(python());
 		for (const { data } of runs) rmSync(data, { recursive: true, force: true });
-		runs.push(await importByTerminal(mbox, `import-${round}`));
+		runs.push(await importByTerminal(mbox, path.join(root, `import-${round}`)));
 	}
 	const decoded = python('decode');
 	const ours = runs.at(-1) as ImportRun;
@@ -198,7 +159,7 @@ async function memory(): Promise<string> {
 		await writeMbox(mbox, Math.round(size / MESSAGE_BYTES));
 		const bytes = statSync(mbox).size;
 		say(`importing ${showBytes(bytes)}`);
-		const run = await importByTerminal(mbox, 'large');
+		const run = await importByTerminal(mbox, path.join(root, 'large'));
 		lines.push([
 			showBytes(bytes),
 			showBytes(run.peakBytes),
@@ -362,7 +323,8 @@ const parts: Record<string, () => Promise<string>> = {
 			...folderParts,
 			...rulesParts,
 			...deskParts,
-			...liveParts
+			...liveParts,
+			...realImportParts
 		}).map(([name, part]) => [name, () => part({ root, full, say, folder, open })])
 	)
 };
@@ -372,7 +334,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live,real-import\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

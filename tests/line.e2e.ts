@@ -30,7 +30,8 @@ test.describe.configure({ mode: 'serial' });
 
 test('a first visit says what belongs here, and how it gets here', async ({ page }) => {
 	await page.goto(server.url);
-	await expect(page).toHaveURL(/\/mailboxes$/);
+	await expect(page).toHaveURL(/\/begin$/);
+	await page.getByRole('link', { name: 'Import mail' }).first().click();
 	await expect(page.getByText('Nothing was imported yet.')).toBeVisible();
 });
 
