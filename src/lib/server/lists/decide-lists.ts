@@ -233,19 +233,20 @@ export async function removeFromDigest(context: Context, input: { mailboxId: num
 	});
 }
 
+/** The fields of a decision on lists, beside its mailboxes. */
+export const listsDecisionFields = {
+	ids: Joi.array().items(id).required(),
+	blocked: Joi.array().items(id),
+	decision: Joi.valid('unsubscribe', 'block', 'digest').required(),
+	backIssues: Joi.valid('archive', 'delete', 'junk', 'leave', 'keep-newest').required(),
+	keepNewest: Joi.number()
+};
+
 /** The use cases of this file. */
 export const decideListsUseCases = [
 	defineUseCase({
 		name: 'decideLists',
-		input: () =>
-			Joi.object({
-				mailboxId: id.required(),
-				ids: Joi.array().items(id).required(),
-				blocked: Joi.array().items(id),
-				decision: Joi.valid('unsubscribe', 'block', 'digest').required(),
-				backIssues: Joi.valid('archive', 'delete', 'junk', 'leave', 'keep-newest').required(),
-				keepNewest: Joi.number()
-			}).required(),
+		input: () => Joi.object({ mailboxId: id.required(), ...listsDecisionFields }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideLists

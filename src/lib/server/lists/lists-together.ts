@@ -3,7 +3,7 @@ import type { DocketView } from '../docket/index.ts';
 import { requireMailboxes } from '../mail/index.ts';
 import { type Context, count, defineUseCase, id, mailboxIds, text } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { decideLists, type ListsDecision } from './decide-lists.ts';
+import { decideLists, type ListsDecision, listsDecisionFields } from './decide-lists.ts';
 import {
 	byOrganisation,
 	filterLists,
@@ -199,15 +199,7 @@ export const listsTogetherUseCases = [
 	}),
 	defineUseCase({
 		name: 'decideListsTogether',
-		input: () =>
-			Joi.object({
-				mailboxIds,
-				ids: Joi.array().items(id).required(),
-				blocked: Joi.array().items(id),
-				decision: Joi.valid('unsubscribe', 'block', 'digest').required(),
-				backIssues: Joi.valid('archive', 'delete', 'junk', 'leave', 'keep-newest').required(),
-				keepNewest: Joi.number()
-			}).required(),
+		input: () => Joi.object({ mailboxIds, ...listsDecisionFields }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: decideListsTogether

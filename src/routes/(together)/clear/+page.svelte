@@ -2,7 +2,7 @@
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import QuotaBar from '$lib/components/charts/QuotaBar.svelte';
-	import DateField from '$lib/components/forms/DateField.svelte';
+	import CutoffFields from '$lib/components/forms/CutoffFields.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showBytes, showCount } from '../../../core/weigh/units.ts';
 
@@ -35,23 +35,7 @@
 	}}
 	class="bg-sheet border-rule-strong my-3 flex flex-wrap items-end gap-4 border p-4"
 >
-	<label class="flex flex-col gap-1">
-		<span class="text-sm font-semibold">Received before</span>
-		<DateField name="before" bind:value={before} required about="past" />
-	</label>
-	<div class="flex flex-col gap-1" role="group" aria-label="Older than">
-		<span class="text-sm">or older than</span>
-		<div class="flex flex-wrap gap-1">
-			{#each data.presets as { name, cutoff } (name)}
-				<button
-					class="quiet px-2! text-sm"
-					type="button"
-					aria-pressed={before === cutoff}
-					onclick={() => (before = cutoff)}>{name}</button
-				>
-			{/each}
-		</div>
-	</div>
+	<CutoffFields bind:before presets={data.presets} />
 	<label class="flex items-center gap-1.5 text-sm"
 		><input type="checkbox" name="leavesFlagged" value="1" /> leave flagged mail</label
 	>

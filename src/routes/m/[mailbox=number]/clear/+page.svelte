@@ -1,5 +1,5 @@
 <script lang="ts">
-	import DateField from '$lib/components/forms/DateField.svelte';
+	import CutoffFields from '$lib/components/forms/CutoffFields.svelte';
 	import { MONTH_NAMES } from '../../../../core/calendar.ts';
 	import { enhance } from '$app/forms';
 	import FreedSoFar from '$lib/components/charts/FreedSoFar.svelte';
@@ -45,25 +45,7 @@
 		}}
 		class="bg-sheet border-rule-strong my-4 flex flex-col gap-3 border p-4"
 	>
-		<div class="flex flex-wrap items-end gap-4">
-			<label class="flex flex-col gap-1">
-				<span class="text-sm font-semibold">Received before</span>
-				<DateField name="before" bind:value={before} required about="past" />
-			</label>
-			<div class="flex flex-col gap-1" role="group" aria-label="Older than">
-				<span class="text-sm">or older than</span>
-				<div class="flex flex-wrap gap-1">
-					{#each data.presets as { name, cutoff } (name)}
-						<button
-							class="quiet px-2! text-sm"
-							type="button"
-							aria-pressed={before === cutoff}
-							onclick={() => (before = cutoff)}>{name}</button
-						>
-					{/each}
-				</div>
-			</div>
-		</div>
+		<CutoffFields bind:before presets={data.presets} />
 		<div class="flex flex-wrap items-end gap-4">
 			<label class="flex flex-col gap-1">
 				<span class="text-sm font-semibold">From</span>
