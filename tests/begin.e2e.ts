@@ -49,4 +49,12 @@ test('leads from the first page to a docket that was taken back', async ({ page 
 	await page.goto(server.url);
 	await expect(page).toHaveURL(/\/m\/1\/weigh$/);
 	await expect(page.getByText('New here?')).toHaveCount(0);
+	// a word of Kovrel's own is explained where it stands
+	await page.locator('html[data-ready]').waitFor();
+	await page.getByRole('button', { name: 'What “docket” means' }).focus();
+	await expect(page.getByRole('tooltip')).toContainText('a list of decisions that is prepared first');
+	await page.keyboard.press('Escape');
+	await expect(page.getByRole('tooltip')).toBeHidden();
+	await page.getByRole('button', { name: 'What “docket” means' }).hover();
+	await expect(page.getByRole('tooltip')).toBeVisible();
 });

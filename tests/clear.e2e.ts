@@ -258,7 +258,7 @@ test('renames, divides and merges folders of the archive; what lies there still 
 	await page.getByRole('button', { name: 'Draft: archive it whole' }).click();
 	await carryOut(page);
 	await page.getByRole('link', { name: 'of the archive' }).click();
-	await expect(page.getByText('goes by the folder that it came from')).toBeVisible();
+	await expect(page.getByText('follow the folder that the mail came from')).toBeVisible();
 	await expect(page.getByRole('button', { name: 'Create it' })).toHaveCount(0);
 	await page.getByRole('row', { name: /^MV Terne/ }).focus();
 	await page.keyboard.press('Space');

@@ -3,7 +3,7 @@ import path from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { DECISIONS } from '../core/docket/decisions.ts';
 import { ruleOf } from '../core/docket/decisions.ts';
-import { GLOSSARY, keysOf } from './help.ts';
+import { GLOSSARY, keysOf, meaningOf } from './help.ts';
 
 const ROUTES = 'src/routes';
 const pages = readdirSync(ROUTES, { recursive: true, withFileTypes: true })
@@ -33,6 +33,15 @@ describe('the help of a page', () => {
 	it('speaks of no digit that no decision has', () => {
 		const digits = DECISIONS.flatMap((decision) => ruleOf(decision).digit ?? []);
 		expect([Math.min(...digits), Math.max(...digits)]).toEqual([1, 9]);
+	});
+
+	it('explains every word that a page explains where it stands', () => {
+		const asked = readdirSync('src', { recursive: true, encoding: 'utf8' })
+			.filter((name) => name.endsWith('.svelte'))
+			.flatMap((name) => [...readFileSync(path.join('src', name), 'utf8').matchAll(/<Explain word="([^"]+)"/g)])
+			.map(([, word = '']) => word);
+		expect(asked.length).toBeGreaterThan(9);
+		for (const word of asked) expect(meaningOf(word)).not.toBe('');
 	});
 
 	it('explains the words that the guide explains, in the same words', () => {

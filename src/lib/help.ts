@@ -90,3 +90,10 @@ export const GLOSSARY: readonly [word: string, means: string][] = [
 	['standing decision', 'a decision for mail still to come, or for mail that reaches an age'],
 	['take back', 'undo a docket: messages return to where they were; destroyed mail does not']
 ];
+
+/** What one of Kovrel's own words means. @throws Error for a word that is not explained */
+export function meaningOf(word: string): string {
+	const means = GLOSSARY.find(([known]) => known === word)?.[1];
+	if (means === undefined) throw new Error(`“${word}” is not explained`);
+	return means;
+}

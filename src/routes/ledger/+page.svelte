@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import ShieldCheckIcon from '@lucide/svelte/icons/shield-check';
 	import { enhance } from '$app/forms';
 	import JobProgress from '$lib/components/frames/JobProgress.svelte';
@@ -33,7 +34,10 @@
 <main class="px-3 sm:px-5 py-4">
 	<div class="mb-4 flex items-start gap-6">
 		<div class="flex-1">
-			<h1>Ledger</h1>
+			<div class="flex items-center gap-2">
+				<h1>Ledger</h1>
+				<Explain word="ledger" />
+			</div>
 			<p class="mt-1 max-w-3xl">
 				Every action, who did it and when. Each line is sealed with the one before it, so that none can be changed or
 				taken out unnoticed.

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import DateField from '$lib/components/forms/DateField.svelte';
 	import { deserialize, enhance } from '$app/forms';
 	import { goto, invalidateAll } from '$app/navigation';
@@ -220,7 +221,10 @@
 <svelte:window onkeydown={onKey} />
 
 <div class="flex flex-wrap items-end justify-between gap-3">
-	<h1>Daily round</h1>
+	<div class="flex items-center gap-2">
+		<h1>Daily round</h1>
+		<Explain word="desk" />
+	</div>
 	<p class="text-sm" data-testid="aim">
 		<b>{showMessages(desk.inbox.messages)}</b> in the {isSeveral ? 'inboxes' : 'inbox'}; the aim is {showCount(
 			desk.inbox.aim

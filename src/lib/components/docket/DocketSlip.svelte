@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import XIcon from '@lucide/svelte/icons/x';
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { enhance } from '$app/forms';
@@ -131,7 +132,8 @@
 
 <aside class="slip" aria-label="Docket">
 	<div class="flex items-baseline gap-2">
-		<h2 class="mr-auto">Docket{docket ? ` ${docket.id}` : ''}</h2>
+		<h2>Docket{docket ? ` ${docket.id}` : ''}</h2>
+		<span class="mr-auto self-center"><Explain word="docket" /></span>
 		{#if docket}<span class="stamp" data-testid="docket-state">{docket.state.replace('-', ' ')}</span>{/if}
 		{#if docket && !isAlone && (docket.state === 'carried-out' || docket.state === 'taken-back')}
 			<form method="post" action="/dockets/{docket.id}?/dismiss" use:enhance={submit}>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import { showBytes, showCount } from '../../../core/weigh/units.ts';
 
@@ -7,7 +8,10 @@
 
 <svelte:head><title>Certificates – Kovrel</title></svelte:head>
 
-<h1>Certificates of destruction</h1>
+<div class="flex items-center gap-2">
+	<h1>Certificates of destruction</h1>
+	<Explain word="certificate" />
+</div>
 <p class="mt-0.5 mb-3 max-w-3xl">
 	Each destruction leaves a certificate: what was destroyed, when, under which series and version, by whose decision.
 	The ledger holds its hash, so that nobody changes it unseen.

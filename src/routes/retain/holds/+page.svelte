@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -37,7 +38,10 @@
 
 <svelte:head><title>Holds – Kovrel</title></svelte:head>
 
-<h1>Holds</h1>
+<div class="flex items-center gap-2">
+	<h1>Holds</h1>
+	<Explain word="hold" />
+</div>
 <p class="mt-1 mb-3 max-w-3xl">
 	A hold outranks everything: no person, docket, standing decision or scheduled run can delete or destroy the mail under
 	it, until the hold is released with a reason. It covers new mail as it comes in, and mail that is moved out of it.

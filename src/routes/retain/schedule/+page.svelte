@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import Drawer from '$lib/components/frames/Drawer.svelte';
@@ -65,7 +66,10 @@
 
 <div class="mb-2 flex flex-wrap items-end justify-between gap-4">
 	<div>
-		<h1>The retention schedule</h1>
+		<div class="flex items-center gap-2">
+			<h1>The retention schedule</h1>
+			<Explain word="series" />
+		</div>
 		<p class="mt-0.5 max-w-3xl">
 			One line a records series: what starts its period, how long it is, what happens at the end, and on which law or
 			decision that rests. A change makes a new version, with its date and reason.

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -32,7 +33,10 @@
 
 <svelte:head><title>Keep-list – Kovrel</title></svelte:head>
 
-<h1>Keep-list</h1>
+<div class="flex items-center gap-2">
+	<h1>Keep-list</h1>
+	<Explain word="keep-list" />
+</div>
 <p class="mt-1 mb-3 max-w-3xl">
 	Words, names, subjects, case and vessel numbers that must be kept: one a line, or the first column of a CSV. All lines
 	are searched in one go, in subjects, texts, names and names of files.

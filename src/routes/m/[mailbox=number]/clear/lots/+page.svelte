@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import LotsSheet from '$lib/components/sheet/LotsSheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 
@@ -7,7 +8,10 @@
 
 <svelte:head><title>Lots of {data.mailbox.name} – Kovrel</title></svelte:head>
 
-<h1 class="mb-2">Decide on lots</h1>
+<div class="flex items-center gap-2">
+	<h1 class="mb-2">Decide on lots</h1>
+	<Explain word="lot" />
+</div>
 <Refused message={data.refused} />
 <LotsSheet
 	asked={data.asked}

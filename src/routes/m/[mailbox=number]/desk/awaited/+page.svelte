@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import { enhance } from '$app/forms';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -18,7 +19,10 @@
 
 <svelte:head><title>Awaited – Kovrel</title></svelte:head>
 
-<h1>Awaited answers</h1>
+<div class="flex items-center gap-2">
+	<h1>Awaited answers</h1>
+	<Explain word="awaited" />
+</div>
 <p class="mt-0.5 mb-3 max-w-3xl">
 	These threads are archived until they are answered. An answer brings a thread back to its folder, and so does its day.
 	Set one at the desk (<kbd>?</kbd>) or on an open message.

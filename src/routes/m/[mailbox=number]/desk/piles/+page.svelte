@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { daysBetween, showDate } from '../../../../../core/calendar.ts';
@@ -16,7 +17,10 @@
 
 <svelte:head><title>Piles – Kovrel</title></svelte:head>
 
-<h1>Piles</h1>
+<div class="flex items-center gap-2">
+	<h1>Piles</h1>
+	<Explain word="pile" />
+</div>
 <p class="mt-0.5 mb-3 max-w-3xl">
 	A pile is a folder for mail that still needs something. Name your own: put a message on a pile at the desk, with the
 	reason and the day until which it waits. On that day it stands on the desk again. A pile is meant to become empty.

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import Explain from '$lib/components/frames/Explain.svelte';
 	import DateField from '$lib/components/forms/DateField.svelte';
 	import { enhance } from '$app/forms';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -75,7 +76,10 @@
 
 <div class="mb-2 flex flex-wrap items-end justify-between gap-4">
 	<div>
-		<h1>Standing decisions</h1>
+		<div class="flex items-center gap-2">
+			<h1>Standing decisions</h1>
+			<Explain word="standing decision" />
+		</div>
 		<p class="mt-0.5 max-w-3xl">
 			A standing decision says what mail may stay, and what happens to the rest. All of them run every night, as one
 			docket; the first docket of a mailbox waits for you.
