@@ -1,6 +1,6 @@
 import { isBackupWanted } from '../backup/index.ts';
 import { type Context, defineUseCase } from '../context/index.ts';
-import { listDockets } from '../docket/index.ts';
+import { type DocketState, listDockets } from '../docket/index.ts';
 import { listMailboxes } from '../mail/index.ts';
 import { listWeights } from '../weigh/index.ts';
 
@@ -13,23 +13,19 @@ export interface FirstSteps {
 	hasBackup: boolean;
 }
 
-const PERSONS_DOCKETS = 50;
-
 /** How far a new office is with its first steps: mail, one small docket, its way back, a backup. */
 async function firstSteps(context: Context): Promise<FirstSteps> {
 	const [first] = (await listWeights(context)).filter(
 		({ messages, archived }) => messages > 0 || archived.messages > 0
 	);
 	const [named] = await listMailboxes(context.db);
-	const dockets = await listDockets(context.db, {
-		states: ['carrying-out', 'carried-out', 'taking-back', 'taken-back'],
-		limit: PERSONS_DOCKETS
-	});
+	const isAny = async (states: DocketState[]) => (await listDockets(context.db, { states, limit: 1 })).length > 0;
+	const hasTakenBack = await isAny(['taking-back', 'taken-back']);
 	const mailbox = first ?? named;
 	return {
 		mailbox: mailbox && { id: mailbox.id, name: mailbox.name, hasMail: first !== undefined },
-		hasCarriedOut: dockets.length > 0,
-		hasTakenBack: dockets.some(({ state }) => state === 'taken-back'),
+		hasCarriedOut: hasTakenBack || (await isAny(['carrying-out', 'carried-out'])),
+		hasTakenBack,
 		hasBackup: !(await isBackupWanted(context))
 	};
 }
