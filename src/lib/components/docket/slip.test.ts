@@ -100,7 +100,9 @@ const plain = (html: string) =>
 
 function slip(of: Docket, also: Partial<ComponentProps<typeof DocketSlip>> = {}) {
 	const { body } = render(DocketSlip, { props: { docket: viewDocket(of, MAILBOX), mailbox: MAILBOX, ...also } });
-	const buttons = [...body.matchAll(/<button([^>]*)>([\s\S]*?)<\/button>/g)].map(
+	// the one that explains the word decides on nothing
+	const deciding = body.replace(/<button[^>]*aria-label="What “docket” means"[^>]*>[\s\S]*?<\/button>/, '');
+	const buttons = [...deciding.matchAll(/<button([^>]*)>([\s\S]*?)<\/button>/g)].map(
 		([, attributes = '', inside = '']) => ({
 			text: plain(inside) || (/aria-label="([^"]*)"/.exec(attributes)?.[1] ?? ''),
 			isDisabled: /\bdisabled\b/.test(attributes)
