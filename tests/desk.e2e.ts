@@ -180,7 +180,7 @@ test('waits for a person the first time, shows on the message what acted, and ta
 	await page.getByRole('button', { name: 'Take back its decisions' }).click();
 	await expect(page.locator('p[role=status]')).toContainText('97 messages were taken back');
 	await visit(page, '/m/1/archive?q=address%3Adesk%40quay.example&where=archived');
-	await expect(page.getByText('Nothing')).toBeVisible();
+	await expect(page.getByText('Nothing was found')).toBeVisible();
 	await visit(page, '/m/1/desk/rules');
 	const row = page.getByRole('row', { name: 'Quay, newest three' });
 	await row.getByRole('button', { name: 'Switch off' }).click();
