@@ -184,29 +184,38 @@ export async function listsLines(context: Context, input: ListsDecision): Promis
 	];
 }
 
+/** A decision on lists, with lists of strangers that are blocked instead, their mail moved into junk. */
+export interface ListsWish extends ListsDecision {
+	blocked?: number[] | undefined;
+}
+
+/** All lines of a decision on lists; writes nothing. @throws Refusal */
+export async function wishLines(context: Context, { blocked = [], ...wish }: ListsWish): Promise<Decided[]> {
+	const { mailboxId, ids } = wish;
+	return [
+		...(ids.length > 0 || blocked.length === 0 ? await listsLines(context, wish) : []),
+		...(blocked.length > 0
+			? await listsLines(context, { mailboxId, ids: blocked, decision: 'block', backIssues: 'junk' })
+			: [])
+	];
+}
+
+/** Puts lines on the docket of a mailbox, one after the other. Needs a transaction. @throws Refusal */
+export async function putLines(context: Context, mailboxId: number, lines: readonly Decided[]): Promise<DocketView> {
+	let docket: DocketView | undefined;
+	for (const line of lines) docket = await decide(context, { mailboxId, line });
+	return docket as DocketView;
+}
+
 /**
  * Puts a decision on lists on the docket of a mailbox. Nothing is carried out yet.
  *
- * @param input.blocked lists of strangers, which are blocked instead, with their mail moved into junk
  * @throws Refusal, and then nothing is drafted
  */
-export async function decideLists(
-	context: Context,
-	input: ListsDecision & { blocked?: number[] | undefined }
-): Promise<DocketView> {
-	const { blocked = [], ...wish } = input;
-	const { mailboxId, ids } = wish;
+export async function decideLists(context: Context, input: ListsWish): Promise<DocketView> {
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
-		const lines = [
-			...(ids.length > 0 || blocked.length === 0 ? await listsLines(within, wish) : []),
-			...(blocked.length > 0
-				? await listsLines(within, { mailboxId, ids: blocked, decision: 'block', backIssues: 'junk' })
-				: [])
-		];
-		let docket: DocketView | undefined;
-		for (const line of lines) docket = await decide(within, { mailboxId, line });
-		return docket as DocketView;
+		return putLines(within, input.mailboxId, await wishLines(within, input));
 	});
 }
 

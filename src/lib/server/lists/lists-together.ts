@@ -3,7 +3,7 @@ import type { DocketView } from '../docket/index.ts';
 import { requireMailboxes } from '../mail/index.ts';
 import { type Context, count, defineUseCase, id, mailboxIds, text } from '../context/index.ts';
 import { Refusal } from '../refusal.ts';
-import { decideLists, type ListsDecision, listsDecisionFields } from './decide-lists.ts';
+import { listsDecisionFields, type ListsWish, putLines, wishLines } from './decide-lists.ts';
 import {
 	byOrganisation,
 	filterLists,
@@ -139,28 +139,28 @@ async function perMailbox(context: Context, wish: Several, ids: readonly number[
  */
 export async function decideListsTogether(
 	context: Context,
-	input: Omit<ListsDecision, 'mailboxId'> & Several & { blocked?: number[] | undefined }
+	input: Omit<ListsWish, 'mailboxId'> & Several
 ): Promise<DocketView[]> {
 	const { mailboxIds: several, ids, blocked = [], ...wish } = input;
 	return inTransaction(context.db, async (db) => {
 		const within = { ...context, db };
 		const dockets: DocketView[] = [];
 		let settled: Refusal | undefined;
-		for (const [mailboxId, here] of await perMailbox(within, { mailboxIds: several }, [...ids, ...blocked]))
-			try {
-				dockets.push(
-					await decideLists(within, {
-						...wish,
-						mailboxId,
-						ids: ids.filter((list) => here.has(list)),
-						blocked: blocked.filter((list) => here.has(list))
-					})
-				);
-			} catch (error) {
-				// in this mailbox they were asked already; the others go on
+		for (const [mailboxId, here] of await perMailbox(within, { mailboxIds: several }, [...ids, ...blocked])) {
+			const inMailbox = (list: number) => here.has(list);
+			const lines = await wishLines(within, {
+				...wish,
+				mailboxId,
+				ids: ids.filter(inMailbox),
+				blocked: blocked.filter(inMailbox)
+			}).catch((error: unknown) => {
+				// in this mailbox they were asked already, and nothing is written for it; the others go on
 				if (!(error instanceof Refusal) || error.code !== 'not-possible') throw error;
 				settled = error;
-			}
+				return [];
+			});
+			if (lines.length > 0) dockets.push(await putLines(within, mailboxId, lines));
+		}
 		if (dockets.length === 0) throw settled ?? new Refusal('bad-input', 'Select lists first. Nothing was done.');
 		return dockets;
 	});

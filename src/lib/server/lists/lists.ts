@@ -202,8 +202,8 @@ export async function inFull(context: Context, mailboxId: number, lists: readonl
 	});
 }
 
-/* The last lists shown, so that scrolling takes a slice of them. */
-const KEPT = 2;
+/* The last lists shown, so that scrolling takes a slice of them; several mailboxes are shown as one. */
+const KEPT = 32;
 const looked = new Map<string, Promise<ListBase[]>>();
 
 async function listsOf(context: Context, mailboxId: number): Promise<ListBase[]> {

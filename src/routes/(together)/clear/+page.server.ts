@@ -2,7 +2,8 @@ import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
 import { AGE_PRESETS, cutoffFor, usualCutoff } from '../../../core/weigh/advice.ts';
 import { readDate } from '../../../core/calendar.ts';
-import { answered } from '$lib/server/web/answers.ts';
+import { Refusal } from '$lib/server/refusal.ts';
+import { answered, attempted } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 import { selectedMailboxes } from '$lib/server/web/selection-address.ts';
 
@@ -41,10 +42,20 @@ export const actions: Actions = {
 			docket: Joi.array().items(Joi.string().pattern(shownDocket)).min(1).max(10_000).required()
 		}),
 		async ({ docket: shown }, { locals }) => {
+			const refused: string[] = [];
 			for (const one of shown) {
 				const [, id, messages, bytes] = (shownDocket.exec(one) ?? []).map(Number) as [number, number, number, number];
-				await locals.office.start('carryOut', { id, expected: { messages, bytes } }, locals.who);
+				const begun = await attempted(
+					locals.office.start('carryOut', { id, expected: { messages, bytes } }, locals.who)
+				);
+				if ('refused' in begun) refused.push(`Docket ${id}: ${begun.refused}`);
 			}
+			const others = shown.length - refused.length;
+			if (refused.length > 0)
+				throw new Refusal(
+					'not-possible',
+					`${refused.join(' ')} ${others === 0 ? 'No docket was begun.' : `The other ${others === 1 ? 'docket is' : `${others} dockets are`} being carried out.`}`
+				);
 			return { started: shown.length };
 		},
 		{ lists: ['docket'], wrong: 'The form did not come in whole. Nothing was done.' }

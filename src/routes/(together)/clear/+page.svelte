@@ -61,7 +61,7 @@
 	sizes.
 </p>
 
-<h2 class="mb-1.5">How far each mailbox is</h2>
+<h2 class="mb-1.5">Each mailbox against its quota and its aim</h2>
 <table class="sheet">
 	<thead>
 		<tr
