@@ -184,6 +184,65 @@ for (const { name, address, as } of PAGES)
 		expect(await objections(looking(page).withRules(['color-contrast']))).toEqual([]);
 	});
 
+test.describe("in the reader's own colours", () => {
+	test.use({ forcedColors: 'active' });
+
+	for (const [name, address] of [
+		['weigh', '/m/1/weigh'],
+		['lists', '/m/1/lists?all=1'],
+		['the desk', '/m/1/desk'],
+		['all mailboxes', '/weigh']
+	] as const)
+		test(`${name}: bars, the page one is on and what acts stand out without Kovrel's backgrounds`, async ({ page }) => {
+			await page.goto(server.url + address);
+			await page.locator('html[data-ready]').waitFor();
+			const seen = await page.evaluate(() => {
+				const style = (element: Element) => getComputedStyle(element);
+				const filled = (element: Element) =>
+					element instanceof SVGElement ? style(element).fill : style(element).backgroundColor;
+				const ground = style(document.body).backgroundColor;
+				return {
+					bars: document.querySelectorAll('.amount').length,
+					unseen: [...document.querySelectorAll('.amount')].filter((bar) => filled(bar) === ground).length,
+					acts: [...document.querySelectorAll('.act:not(:disabled)')].filter((act) => filled(act) === ground).length,
+					here: [...document.querySelectorAll('.tab[aria-current]')].map((tab) => style(tab).borderBottomWidth),
+					elsewhere: style(document.querySelector('.tab:not([aria-current])') ?? document.body).borderBottomWidth
+				};
+			});
+			expect(seen).toMatchObject({ unseen: 0, acts: 0, elsewhere: '1px' });
+			expect(seen.bars).toBeGreaterThan(0);
+			if (address.startsWith('/m/')) expect(seen.here).toEqual(['4px']);
+			await shorten(page);
+			expect(await objections(looking(page).withRules(['color-contrast']))).toEqual([]);
+		});
+});
+
+test.describe('where motion is to be reduced', () => {
+	test.use({ reducedMotion: 'reduce', viewport: { width: 390, height: HEIGHT } });
+
+	test('nothing moves: not the sheet from below, a drawer nor a chart', async ({ page }) => {
+		const moving = () =>
+			page.evaluate(() =>
+				[...document.querySelectorAll('*')]
+					.filter((element) => {
+						const { transitionDuration, animationDuration, scrollBehavior } = getComputedStyle(element);
+						const seconds = [...transitionDuration.split(','), ...animationDuration.split(',')].map(parseFloat);
+						return Math.max(...seconds) > 0.001 || scrollBehavior === 'smooth';
+					})
+					.map((element) => element.outerHTML.slice(0, 80))
+			);
+		await page.goto(`${server.url}/m/1/weigh`);
+		await page.locator('html[data-ready]').waitFor();
+		await page.locator('[aria-controls="docket-sheet"]').click();
+		expect(await moving()).toEqual([]);
+		await page.goto(`${server.url}/m/1/archive?q=harbour+times`);
+		await page.locator('html[data-ready]').waitFor();
+		await page.locator('tbody button').first().click();
+		await expect(page.getByRole('dialog').getByText('Retention', { exact: true })).toBeVisible();
+		expect(await moving()).toEqual([]);
+	});
+});
+
 for (const colorScheme of ['light', 'dark'] as const) {
 	test.describe(`on the ${colorScheme} ground`, () => {
 		test.use({ colorScheme });

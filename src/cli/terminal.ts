@@ -2,12 +2,13 @@ import type { Progress } from '$lib/server/context/index.ts';
 
 /** Everything but results goes to standard error. */
 export function say(text: string): void {
-	process.stderr.write(`${text}\n`);
+	process.stderr.write(`${text.replaceAll('\u00a0', ' ')}\n`);
 }
 
-/** Writes a result for a person, or one JSON document with `--json`. */
+/** Writes a result for a person, or one JSON document with `--json`. A person's has plain spaces: it is searched with other tools. */
 export function print(result: unknown, asJson: boolean, lines: readonly string[]): void {
-	process.stdout.write(asJson ? `${JSON.stringify(result, undefined, 2)}\n` : `${lines.join('\n')}\n`);
+	const text = asJson ? JSON.stringify(result, undefined, 2) : lines.join('\n').replaceAll('\u00a0', ' ');
+	process.stdout.write(`${text}\n`);
 }
 
 /** Shows progress in one line of a terminal; silent if standard error is no terminal. */

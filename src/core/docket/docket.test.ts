@@ -36,29 +36,32 @@ describe('a line as a sentence', () => {
 	it.each([
 		[
 			{ ...said, decision: 'archive', cutoff: '2024-01-01' },
-			'Archive 4,812 messages from 37 folders received before 1 Jan 2024 (1.90 GB).'
+			'Archive 4,812 messages from 37 folders received before 1 Jan 2024 (1.90\u00a0GB).'
 		],
 		[
 			{ ...said, decision: 'archive', folders: 2, folderPath: 'Vessels', layout: ['year'] },
-			'Archive 4,812 messages from Vessels and its subfolders, by year (1.90 GB).'
+			'Archive 4,812 messages from Vessels and its subfolders, by year (1.90\u00a0GB).'
 		],
 		[
 			{ ...said, decision: 'delete', messages: 1, label: 'of the list Harbour Times' },
-			'Delete 1 message of the list Harbour Times (1.90 GB).'
+			'Delete 1 message of the list Harbour Times (1.90\u00a0GB).'
 		],
 		[
 			{ ...said, decision: 'delete', label: 'from x.example', options: { keepNewest: 3 } },
-			'Delete 4,812 messages from x.example, all but the newest 3 of each (1.90 GB).'
+			'Delete 4,812 messages from x.example, all but the newest 3 of each (1.90\u00a0GB).'
 		],
-		[{ ...said, decision: 'delete', options: { only: 'kept' } }, 'Delete 4,812 kept messages (1.90 GB).'],
-		[{ ...said, decision: 'move', options: { folder: 'Contracts' } }, 'Move 4,812 messages to Contracts (1.90 GB).'],
-		[{ ...said, decision: 'tag', options: { tag: 'Ramp' } }, 'Put the tag “Ramp” on 4,812 messages (1.90 GB).'],
+		[{ ...said, decision: 'delete', options: { only: 'kept' } }, 'Delete 4,812 kept messages (1.90\u00a0GB).'],
+		[
+			{ ...said, decision: 'move', options: { folder: 'Contracts' } },
+			'Move 4,812 messages to Contracts (1.90\u00a0GB).'
+		],
+		[{ ...said, decision: 'tag', options: { tag: 'Ramp' } }, 'Put the tag “Ramp” on 4,812 messages (1.90\u00a0GB).'],
 		[
 			{ ...said, decision: 'pause', options: { until: '2027-03-01', because: 'the claim runs' } },
-			'Pause 4,812 messages: not to be deleted before 1 Mar 2027, because the claim runs (1.90 GB).'
+			'Pause 4,812 messages: not to be deleted before 1 Mar 2027, because the claim runs (1.90\u00a0GB).'
 		],
-		[{ ...said, decision: 'destroy' }, 'Destroy 4,812 messages in the bin for good (1.90 GB).'],
-		[{ ...said, decision: 'restore', messages: 1 }, 'Restore 1 message to where it came from (1.90 GB).']
+		[{ ...said, decision: 'destroy' }, 'Destroy 4,812 messages in the bin for good (1.90\u00a0GB).'],
+		[{ ...said, decision: 'restore', messages: 1 }, 'Restore 1 message to where it came from (1.90\u00a0GB).']
 	] as const)('%j', (line, expected) => {
 		const { decision, ...about } = line;
 		expect(lineSentence(decision, about)).toBe(expected);

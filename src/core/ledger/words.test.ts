@@ -16,10 +16,10 @@ describe('the particulars of a ledger line', () => {
 			'mailbox: Office | bin days: 10 | bin emptied by night: no'
 		],
 		[{ folders: ['A', 'B'], because: '' }, 'folders: A; B | reason: none'],
-		[{ workingQuotaBytes: 5_000_000 }, 'quota of working papers: 5.00 MB'],
+		[{ workingQuotaBytes: 5_000_000 }, 'quota of working papers: 5.00\u00a0MB'],
 		[
 			{ docket: 7, bytes: 1_900_000_000, certificateHash: 'ab' },
-			'docket: 7 | bytes: 1.90 GB | SHA-256 of the certificate: ab'
+			'docket: 7 | bytes: 1.90\u00a0GB | SHA-256 of the certificate: ab'
 		]
 	])('%j', (details, expected) => expect(said(details)).toBe(expected));
 

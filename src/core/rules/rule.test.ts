@@ -25,7 +25,7 @@ describe('a standing decision', () => {
 		],
 		[
 			{ stay: { newest: 5, per: 'list', olderThan: 'P10D', largerInAll: 2_000_000 }, since: '2026-01-01' },
-			'Of mail found by “list:times” received from 1 Jan 2026, the newest 5 of each list stay, none older than 10 days and none heavier than 2.00 MB together; the rest is archived.'
+			'Of mail found by “list:times” received from 1 Jan 2026, the newest 5 of each list stay, none older than 10 days and none heavier than 2.00\u00a0MB together; the rest is archived.'
 		],
 		[{ until: '2026-03-01' }, 'Mail found by “list:times” received before 1 Mar 2026 is archived.']
 	])('%j says: %s', (also, expected) => {
@@ -74,7 +74,7 @@ describe('a standing decision', () => {
 		expect((['newest', 'older', 'heavier', 'all'] as const).map((why) => whyWords(why, stay))).toEqual([
 			'3 newer ones stay of each list',
 			'it was older than 10 days',
-			'it and the newer ones weighed more than 5.00 MB',
+			'it and the newer ones weighed more than 5.00\u00a0MB',
 			'none of this mail stays'
 		]);
 	});

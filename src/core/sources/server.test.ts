@@ -100,11 +100,11 @@ describe('the quota of a server beside our own sum', () => {
 		[{ quotaUsed: null, quotaLimit: null, bytes: 5, archived: 0 }, undefined],
 		[
 			{ quotaUsed: 900_000_000, quotaLimit: 1_000_000_000, bytes: 900_000_000, archived: 0 },
-			/counts 900 MB of 1.00 GB \(90 %\)\. Kovrel counts 900 MB of it\.$/
+			/counts 900\u00a0MB of 1.00\u00a0GB \(90\u00a0%\)\. Kovrel counts 900\u00a0MB of it\.$/
 		],
 		[
 			{ quotaUsed: 900_000_000, quotaLimit: 1_000_000_000, bytes: 600_000_000, archived: 0 },
-			/the other 300 MB lie in folders that are left out/
+			/the other 300\u00a0MB lie in folders that are left out/
 		],
 		[
 			{ quotaUsed: 500_000_000, quotaLimit: 1_000_000_000, bytes: 600_000_000, archived: 0 },
@@ -112,7 +112,7 @@ describe('the quota of a server beside our own sum', () => {
 		],
 		[
 			{ quotaUsed: 500_000_000, quotaLimit: 1_000_000_000, bytes: 500_000_000, archived: 20_000_000 },
-			/20.0 MB are archived here and still weigh there\.$/
+			/20.0\u00a0MB are archived here and still weigh there\.$/
 		]
 	])('%j', (quotas, said) => {
 		const sentence = quotaSentence(quotas);

@@ -8,10 +8,22 @@ describe('warnings of a quota', () => {
 	it.each<[name: string, given: Partial<Parameters<typeof quotaWarnings>[0]>, expected: string[]]>([
 		['none below the lowest share', { bytes: 79 * MB }, []],
 		['none without a quota', { bytes: 79 * MB, quotaBytes: undefined }, []],
-		['at a share', { bytes: 80 * MB }, ['This mailbox is 80 % full: 80.0 MB of 100 MB. The warning is set at 80 %.']],
-		['between two', { bytes: 93 * MB }, ['This mailbox is 93 % full: 93.0 MB of 100 MB. The warning is set at 90 %.']],
-		['full', { bytes: 100 * MB }, ['This mailbox is 100 % full: 100 MB of 100 MB. The warning is set at 100 %.']],
-		['over it', { bytes: 120 * MB }, ['This mailbox is over its quota: 120 MB of 100 MB.']],
+		[
+			'at a share',
+			{ bytes: 80 * MB },
+			['This mailbox is 80\u00a0% full: 80.0\u00a0MB of 100\u00a0MB. The warning is set at 80\u00a0%.']
+		],
+		[
+			'between two',
+			{ bytes: 93 * MB },
+			['This mailbox is 93\u00a0% full: 93.0\u00a0MB of 100\u00a0MB. The warning is set at 90\u00a0%.']
+		],
+		[
+			'full',
+			{ bytes: 100 * MB },
+			['This mailbox is 100\u00a0% full: 100\u00a0MB of 100\u00a0MB. The warning is set at 100\u00a0%.']
+		],
+		['over it', { bytes: 120 * MB }, ['This mailbox is over its quota: 120\u00a0MB of 100\u00a0MB.']],
 		[
 			'a day that is near',
 			{ bytes: MB, reachedOn: '2026-12-25' },
@@ -19,11 +31,15 @@ describe('warnings of a quota', () => {
 		],
 		['tomorrow', { bytes: MB, reachedOn: '2026-11-26' }, ['It will be full on 26 Nov 2026, in 1 day, at this rate.']],
 		['a day that is not', { bytes: MB, reachedOn: '2026-12-26' }, []],
-		['the server, where that is fuller', { bytes: MB, server }, ['mail.example counts 95.0 MB of 100 MB: 95 % full.']],
+		[
+			'the server, where that is fuller',
+			{ bytes: MB, server },
+			['mail.example counts 95.0\u00a0MB of 100\u00a0MB: 95\u00a0% full.']
+		],
 		[
 			'the server only once',
 			{ bytes: 95 * MB, server },
-			['This mailbox is 95 % full: 95.0 MB of 100 MB. The warning is set at 90 %.']
+			['This mailbox is 95\u00a0% full: 95.0\u00a0MB of 100\u00a0MB. The warning is set at 90\u00a0%.']
 		]
 	])('%s', (_name, given, expected) => {
 		const filling = { bytes: 0, quotaBytes: 100 * MB, reachedOn: undefined, ...given };
@@ -32,7 +48,7 @@ describe('warnings of a quota', () => {
 
 	it.each([
 		['90, 80 100', 30, { shares: [80, 90, 100], days: 30 }],
-		['75 %; 75', 0, { shares: [75], days: 0 }],
+		['75\u00a0%; 75', 0, { shares: [75], days: 0 }],
 		['', 7, { shares: [], days: 7 }],
 		['110', 7, 'Write shares as whole numbers from 1 to 100, as in 80, 90, 100'],
 		['eighty', 7, 'Write shares as whole numbers from 1 to 100, as in 80, 90, 100'],

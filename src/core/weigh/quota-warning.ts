@@ -51,7 +51,7 @@ export function quotaWarnings(
 		warnings.push(
 			bytes > quotaBytes
 				? `This mailbox is over its quota: ${of}.`
-				: `This mailbox is ${showShare(bytes, quotaBytes)} full: ${of}. The warning is set at ${reached} %.`
+				: `This mailbox is ${showShare(bytes, quotaBytes)} full: ${of}. The warning is set at ${showShare(reached, 100)}.`
 		);
 	}
 	const left = reachedOn === undefined ? Infinity : daysBetween(today, reachedOn);

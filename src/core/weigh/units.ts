@@ -1,7 +1,10 @@
 const UNITS = ['bytes', 'kB', 'MB', 'GB', 'TB'];
+/* No line ends between a number and its unit. */
+const NO_BREAK = '\u00a0';
 
 /**
- * A size as it is shown: powers of 1000 (IEC 80000-13, SI), three significant digits at the most.
+ * A size as it is shown: powers of 1000 (IEC 80000-13, SI), three significant digits at the most, joined to its unit by a
+ * no-break space.
  *
  * @param bytes a number of bytes, not negative
  */
@@ -13,8 +16,8 @@ export function showBytes(bytes: number): string {
 		value /= 1000;
 		unit++;
 	}
-	if (unit === 0) return bytes === 1 ? '1 byte' : `${bytes} bytes`;
-	return `${value < 9.995 ? value.toFixed(2) : value < 99.95 ? value.toFixed(1) : value.toFixed(0)} ${UNITS[unit]}`;
+	if (unit === 0) return `${bytes}${NO_BREAK}${bytes === 1 ? 'byte' : 'bytes'}`;
+	return `${value < 9.995 ? value.toFixed(2) : value < 99.95 ? value.toFixed(1) : value.toFixed(0)}${NO_BREAK}${UNITS[unit]}`;
 }
 
 const FACTORS: Record<string, number> = {
@@ -59,8 +62,8 @@ export function showMessages(count: number): string {
 
 /** A share as it is shown, rounded so that neither "0 %" nor "100 %" is said of a part. */
 export function showShare(part: number, whole: number): string {
-	if (whole <= 0 || part <= 0) return '0 %';
-	if (part >= whole) return `${Math.round((100 * part) / whole)} %`;
+	if (whole <= 0 || part <= 0) return `0${NO_BREAK}%`;
+	if (part >= whole) return `${Math.round((100 * part) / whole)}${NO_BREAK}%`;
 	const percent = Math.round((100 * part) / whole);
-	return percent === 0 ? 'under 1 %' : percent === 100 ? 'over 99 %' : `${percent} %`;
+	return percent === 0 ? `under 1${NO_BREAK}%` : percent === 100 ? `over 99${NO_BREAK}%` : `${percent}${NO_BREAK}%`;
 }

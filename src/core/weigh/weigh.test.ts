@@ -12,15 +12,15 @@ import { readBytes, showBytes, showCount, showShare } from './units.ts';
 
 describe('units (IEC 80000-13: powers of 1000)', () => {
 	it.each([
-		[0, '0 bytes'],
-		[1, '1 byte'],
-		[999, '999 bytes'],
-		[1_000, '1.00 kB'],
-		[1_904_000_000, '1.90 GB'],
-		[999_499, '999 kB'],
-		[999_500, '1.00 MB'],
-		[12_345_678, '12.3 MB'],
-		[5e15, '5000 TB']
+		[0, '0\u00a0bytes'],
+		[1, '1\u00a0byte'],
+		[999, '999\u00a0bytes'],
+		[1_000, '1.00\u00a0kB'],
+		[1_904_000_000, '1.90\u00a0GB'],
+		[999_499, '999\u00a0kB'],
+		[999_500, '1.00\u00a0MB'],
+		[12_345_678, '12.3\u00a0MB'],
+		[5e15, '5000\u00a0TB']
 	])('%d', (bytes, shown) => {
 		expect(showBytes(bytes)).toBe(shown);
 	});
@@ -48,11 +48,11 @@ describe('units (IEC 80000-13: powers of 1000)', () => {
 	});
 
 	it.each([
-		[0, 5, '0 %'],
-		[1, 1_000, 'under 1 %'],
-		[999, 1_000, 'over 99 %'],
-		[5, 5, '100 %'],
-		[1, 3, '33 %']
+		[0, 5, '0\u00a0%'],
+		[1, 1_000, 'under 1\u00a0%'],
+		[999, 1_000, 'over 99\u00a0%'],
+		[5, 5, '100\u00a0%'],
+		[1, 3, '33\u00a0%']
 	])('share %d of %d', (part, whole, shown) => {
 		expect(showShare(part, whole)).toBe(shown);
 	});
@@ -205,17 +205,17 @@ describe('advice', () => {
 		[
 			'old mail',
 			{ old, bin: weight(63, 139e3) },
-			'What would free most: archive what was received before 1 Nov 2024, 753 messages (31.0 MB, 56 % of the mailbox).'
+			'What would free most: archive what was received before 1 Nov 2024, 753 messages (31.0\u00a0MB, 56\u00a0% of the mailbox).'
 		],
 		[
 			'the bin',
 			{ bin: weight(63, 139e3), total: weight(64, 139_010) },
-			'What would free most: empty the bin, 63 messages (139 kB, over 99 % of the mailbox).'
+			'What would free most: empty the bin, 63 messages (139\u00a0kB, over 99\u00a0% of the mailbox).'
 		],
 		[
 			'from 5 GB on',
 			{ large: weight(9, 1e9), total: weight(40_000, 5e9) },
-			'At 5.00 GB this mailbox is worth working on. What would free most: archive messages of 1 MB and more, whatever their age, 9 messages (1.00 GB, 20 % of the mailbox).'
+			'At 5.00\u00a0GB this mailbox is worth working on. What would free most: archive messages of 1 MB and more, whatever their age, 9 messages (1.00\u00a0GB, 20\u00a0% of the mailbox).'
 		]
 	])('%s', (_name, given, sentence) => {
 		expect(adviceSentence(suggestions(facts(given))[0], facts(given).total)).toBe(sentence);

@@ -139,7 +139,7 @@
 					<Progress.Label class="text-sm"
 						>Sending: {showBytes(sent)} of {showBytes(bytes)} ({showShare(sent, bytes)})</Progress.Label
 					>
-					<Progress.Track class="bg-rule h-2 rounded-none"><Progress.Range class="bg-stamp" /></Progress.Track>
+					<Progress.Track class="bg-rule h-2 rounded-none"><Progress.Range class="amount bg-stamp" /></Progress.Track>
 				</Progress>
 				<button class="quiet" type="button" onclick={() => stop?.abort()}>Stop</button>
 			</div>

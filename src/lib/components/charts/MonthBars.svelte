@@ -18,7 +18,7 @@
 	{#each months as count, at (at)}
 		{#if count > 0}
 			{@const height = Math.max(1.5, (14 * count) / most)}
-			<rect x={at * 5 + 0.5} y={15 - height} width="4" {height} fill="var(--bar)" />
+			<rect class="amount" x={at * 5 + 0.5} y={15 - height} width="4" {height} fill="var(--bar)" />
 		{/if}
 	{/each}
 </svg>

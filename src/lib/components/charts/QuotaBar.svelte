@@ -16,13 +16,13 @@
 		? ''
 		: `, afterwards ${showBytes(after)}`}"
 >
-	<div class="weight" class:over class:ghost={after !== undefined} style:width={width(bytes)}></div>
+	<div class="weight amount" class:over class:ghost={after !== undefined} style:width={width(bytes)}></div>
 	{#if after !== undefined}<div
-			class="weight"
+			class="weight amount"
 			class:over={quota !== undefined && after > quota}
 			style:width={width(after)}
 		></div>{/if}
-	{#if quota !== undefined}<div class="quota" style:left={width(quota)}></div>{/if}
+	{#if quota !== undefined}<div class="quota amount" style:left={width(quota)}></div>{/if}
 </div>
 
 <style>

@@ -9,7 +9,7 @@
 
 <!-- the number beside it is for screen readers -->
 <div
-	class="h-2.5"
+	class="amount h-2.5"
 	style:background={strong ? 'var(--stamp)' : 'var(--bar)'}
 	style:width="{width}%"
 	title={showShare(bytes, whole)}

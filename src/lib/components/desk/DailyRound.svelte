@@ -265,7 +265,7 @@
 		</select></label
 	>
 	<span class="ml-auto flex items-center gap-2" role="status" data-testid="left">
-		<span class="bar" aria-hidden="true"><span style:width="{share * 100}%"></span></span>
+		<span class="bar" aria-hidden="true"><span class="amount" style:width="{share * 100}%"></span></span>
 		<b>{showCount(left)}</b> left{#if later.length > 0}, {showCount(later.length)} put off{/if}
 	</span>
 </div>

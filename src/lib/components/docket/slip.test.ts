@@ -95,7 +95,7 @@ const plain = (html: string) =>
 		.replace(/<!--.*?-->/g, '')
 		.replace(/<[^>]+>/g, ' ')
 		.replace(/&quot;/g, '"')
-		.replace(/\s+/g, ' ')
+		.replace(/[ \t\n]+/g, ' ')
 		.trim();
 
 function slip(of: Docket, also: Partial<ComponentProps<typeof DocketSlip>> = {}) {
@@ -165,9 +165,9 @@ describe('a drafted docket on the slip', () => {
 	});
 
 	it('shows weight before and after, at once and once the bin is empty', () => {
-		expect(slip(docket([line('archive')])).text).toContain('1.90 GB now, 700 MB afterwards');
+		expect(slip(docket([line('archive')])).text).toContain('1.90\u00a0GB now, 700\u00a0MB afterwards');
 		expect(slip(docket([line('delete')])).text).toContain(
-			'1.90 GB now, 1.90 GB afterwards, and 700 MB once the bin is empty'
+			'1.90\u00a0GB now, 1.90\u00a0GB afterwards, and 700\u00a0MB once the bin is empty'
 		);
 	});
 

@@ -102,11 +102,6 @@
 			border: 0;
 		}
 	}
-	@media (prefers-reduced-motion: reduce) {
-		.turn {
-			transition: none;
-		}
-	}
 	@media print {
 		.with-slip {
 			display: block;

@@ -130,7 +130,7 @@ describe('the layout of the archive', () => {
 		// archived mail stays in its place until a docket moves it
 		expect(await places(context)).toEqual(['Inbox one', 'Inbox two', 'Vessels/MV Terne three']);
 		const anew = await prepareArranging(context, { mailbox: 'Office' });
-		expect(anew.sentences.join()).toMatch(/^Arrange the 3 messages in the archive anew, by year \(\d+ bytes\)\.$/);
+		expect(anew.sentences.join()).toMatch(/^Arrange the 3 messages in the archive anew, by year \(\d+\u00a0bytes\)\.$/);
 		await carryOut(context, { id: anew.id, expected: anew });
 		expect(await places(context)).toEqual(['2020 one', '2020 two', '2021 three']);
 		const folders = () =>

@@ -181,7 +181,7 @@ describe('archiving, taking back, restoring', () => {
 		const context = await office();
 		const draft = await prepareArchiving(context, { mailbox: 'office', before: '2021-01-01' });
 		expect(draft.sentences).toEqual([
-			`Archive 10 messages from 2 folders received before 1 Jan 2021 (${(draft.bytes / 1000).toFixed(2)} kB).`
+			`Archive 10 messages from 2 folders received before 1 Jan 2021 (${(draft.bytes / 1000).toFixed(2)}\u00a0kB).`
 		]);
 		expect((await showDocket(context, { id: draft.id })).folders.map(({ path, messages }) => [path, messages])).toEqual(
 			[

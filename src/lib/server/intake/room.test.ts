@@ -20,7 +20,7 @@ describe('room on the disk', () => {
 		// after the first batch somebody else fills the disk
 		const filling: Context = { ...context, freeBytes: () => (looks++ < 1 ? 5e9 : 180_000_000) };
 		await expect(importMailbox(filling, { path, mailbox: 'Office' })).rejects.toThrow(
-			/^180 MB are left on the disk of .*, so importing stopped before it is full\. What came in is kept\. Make room, and import the same again/
+			/^180\u00a0MB are left on the disk of .*, so importing stopped before it is full\. What came in is kept\. Make room, and import the same again/
 		);
 		const stored = async () => (await row<{ n: number }>(context.db, sql`SELECT count(*) AS n FROM item`))?.n ?? 0;
 		const kept = await stored();
@@ -32,8 +32,8 @@ describe('room on the disk', () => {
 
 	it.each([
 		[5e9, /^$/],
-		[900e6, /^900 MB are left on the disk of .*\. Make room: mail is imported as long as 250 MB are left\.$/],
-		[100e6, /^100 MB are left .* mail is not imported until there is more\.$/]
+		[900e6, /^900\u00a0MB are left on the disk of .*\. Make room: mail is imported as long as 250\u00a0MB are left\.$/],
+		[100e6, /^100\u00a0MB are left .* mail is not imported until there is more\.$/]
 	])('is told on every page: %d bytes', async (free, says) => {
 		const context = await openOffice();
 		expect(roomSentence({ ...context, freeBytes: () => free })).toMatch(says);

@@ -92,7 +92,7 @@ describe('a class of the office', () => {
 		const context = await retainedOffice();
 		await setClass(context, { fields: { ...CREW, isProtected: false, quotaBytes: 100 } });
 		await expect(classified(context, 'Odd 2023', 'crew-papers')).rejects.toThrow(
-			/^Mail of the class “Crew papers” may weigh 100 bytes in Office; with this it would weigh/
+			/^Mail of the class “Crew papers” may weigh 100\u00a0bytes in Office; with this it would weigh/
 		);
 		await retain(context, 'Accounts/Drafts', { class: 'crew-papers' });
 		const scope: Decided['scope'] = { kind: 'items', ids: [await itemId(context, 'Odd 2023')] };
@@ -101,7 +101,7 @@ describe('a class of the office', () => {
 		// a restore to a folder of the class counts as well
 		const back: Decided = { decision: 'restore', options: { folder: 'Accounts/Drafts' }, scope };
 		const restoring = await prepareDocket(context, { mailboxId: 1, lines: [back] });
-		await expect(carryOut(context, { id: restoring.id })).rejects.toThrow('may weigh 100 bytes');
+		await expect(carryOut(context, { id: restoring.id })).rejects.toThrow('may weigh 100\u00a0bytes');
 		await setRetaining(context, { mailbox: 'Office', quotas: { 'crew-papers': 10_000 } });
 		await carryOut(context, { id: restoring.id });
 		await expect(setRetaining(context, { mailbox: 'Office', quotas: { nothing: 1 } })).rejects.toThrow('no class');

@@ -205,7 +205,7 @@ describe('working papers', () => {
 		] as Decided[]) {
 			const draft = await prepareDocket(context, { mailboxId: 1, lines: [line] });
 			await expect(carryOut(context, { id: draft.id })).rejects.toThrow(
-				/may weigh 300 bytes.*room is in Accounts\/Drafts/
+				/may weigh 300\u00a0bytes.*room is in Accounts\/Drafts/
 			);
 			await setRetaining(context, { mailbox: 'Office', quotas: { working: 1_000 } });
 			await carryOut(context, { id: draft.id });
@@ -450,7 +450,7 @@ describe('what a folder says of its mail', () => {
 		const tried = await tryRetention(context, wish);
 		expect(tried.overQuota).toEqual([
 			expect.stringMatching(
-				/^Mail of the class “working papers” may weigh 10\.0 kB in Office; with this it would weigh/
+				/^Mail of the class “working papers” may weigh 10\.0\u00a0kB in Office; with this it would weigh/
 			)
 		]);
 		const { overQuota } = await setRetention(context, { wish });

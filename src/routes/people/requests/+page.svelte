@@ -56,7 +56,9 @@
 										checked
 										aria-label="Restore {item.subject || '(no subject)'}"
 									/>{/if}
-								<span class="w-24">{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</span>
+								<span class="w-24 shrink-0 whitespace-nowrap"
+									>{item.receivedOn ? showDate(item.receivedOn) : 'undated'}</span
+								>
 								<button class="lead truncate" type="button" onclick={() => (reading = item.itemId)}
 									>{item.subject || '(no subject)'}</button
 								>

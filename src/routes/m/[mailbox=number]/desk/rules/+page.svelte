@@ -238,7 +238,7 @@
 						{/if}
 					</td>
 					<td class="number">{showMessages(rule.messages)}</td>
-					<td class="text-sm">{rule.last ? showDate(rule.last) : 'never'}</td>
+					<td class="text-sm whitespace-nowrap">{rule.last ? showDate(rule.last) : 'never'}</td>
 					<td>
 						<form method="post" action="?/switch" use:enhance>
 							<input type="hidden" name="id" value={rule.id} />

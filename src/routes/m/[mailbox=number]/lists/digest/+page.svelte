@@ -64,7 +64,7 @@
 					<td class="font-semibold">{list.name}</td>
 					<td class="number">{showCount(list.messages)}</td>
 					<td><MonthBars months={list.months} /></td>
-					<td>{list.last ? showDate(list.last) : 'not dated'}</td>
+					<td class="whitespace-nowrap">{list.last ? showDate(list.last) : 'not dated'}</td>
 					<td class="number">
 						<form method="post" action="?/takeOut" use:enhance>
 							<input type="hidden" name="id" value={list.id} />
