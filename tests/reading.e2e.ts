@@ -25,6 +25,10 @@ test.beforeAll(async () => {
 	const into = ['--mailbox', 'Office', '--folder'];
 	expect(kovrel(server.data, 'import', mboxFile(folder, letters, 'abroad.mbox'), ...into, 'Abroad').status).toBe(0);
 	expect(kovrel(server.data, 'import', plain, ...into, 'Near').status).toBe(0);
+	const html = SUBJECTS.map(([, subject]) => `<p style="font-family: Arial">${subject}</p>`).join('');
+	const header = 'As HTML\nMIME-Version: 1.0\nContent-Type: text/html; charset=utf-8';
+	const written = mboxFile(folder, [letter(header, 'Tue, 9 Mar 2021 10:00:00 +0000', html)], 'html.mbox');
+	expect(kovrel(server.data, 'import', written, ...into, 'Written').status).toBe(0);
 	rmSync(folder, { recursive: true });
 });
 test.afterAll(() => server.remove());
@@ -61,6 +65,25 @@ test('subjects in other scripts are shown by faces that come along, fetched only
 	await openFolder(page, 'Abroad');
 	for (const [face] of SUBJECTS) await expect.poll(() => loadedFaces(page)).toContain(face);
 	expect(new Set(asked)).toEqual(new Set([new URL(server.url).host]));
+});
+
+test('the HTML of a message is shown by the same faces, also where it names one of its own, and by none it need not', async ({
+	page
+}) => {
+	await openFolder(page, 'Written');
+	await page.getByRole('button', { name: 'As HTML' }).click();
+	const frame = page.frameLocator('iframe').locator('body');
+	await expect(frame).toContainText('渡轮时刻表');
+	const faces = await frame.evaluate(async (body) => {
+		await document.fonts.ready;
+		const paragraphs = [...body.querySelectorAll('p')];
+		return {
+			families: new Set(paragraphs.map((paragraph) => getComputedStyle(paragraph).fontFamily)).size,
+			unseen: paragraphs.map((p) => p.textContent).filter((text) => !document.fonts.check('15px OtherScripts', text)),
+			states: [...new Set([...document.fonts].map(({ status }) => status))]
+		};
+	});
+	expect(faces).toEqual({ families: 1, unseen: [], states: ['loaded'] });
 });
 
 test('what is written from right to left stands right', async ({ page }) => {

@@ -184,9 +184,9 @@
 					<tr>
 						<td class="number">{showCount(line.number)}</td>
 						<td class="whitespace-nowrap">{showMoment(line.at)}</td>
-						<td class="whitespace-nowrap">{line.who}</td>
+						<td class="name">{line.who}</td>
 						<td class="whitespace-nowrap">{ACTIONS[line.action]}{line.details.continues ? ' (in part)' : ''}</td>
-						<td class="break-words"
+						<td class="name"
 							>{#each particularsOf(line.details, line.action) as { name, value }, at (name)}{#if at > 0}<span
 										aria-hidden="true">&ensp;</span
 									>{/if}<span class="text-ink-soft text-xs">{name}</span>

@@ -52,8 +52,8 @@
 	<tbody>
 		{#each view.people as person (person.id)}
 			<tr class:text-ink-soft={person.endedAt !== null}>
-				<td class="font-semibold">{person.name}</td>
-				<td>{person.address}</td>
+				<td class="name font-semibold">{person.name}</td>
+				<td class="name">{person.address}</td>
 				<td class="whitespace-nowrap">
 					{#if person.endedAt}left{:else if isAdministrator}
 						<form method="post" action="?/role" use:enhance={stay}>
@@ -71,8 +71,8 @@
 					{:else}{person.role}{/if}
 				</td>
 				<td>{person.hasCode ? 'yes' : 'no'}</td>
-				<td>{person.groups.join(', ')}</td>
-				<td>{person.owns.map(({ name }) => name).join(', ')}</td>
+				<td class="name">{person.groups.join(', ')}</td>
+				<td class="name">{person.owns.map(({ name }) => name).join(', ')}</td>
 				<td class="whitespace-nowrap"
 					>{person.seenAt
 						? showMoment(new Date(person.seenAt * 1000).toISOString())
@@ -138,13 +138,13 @@
 		<tbody>
 			{#each view.grants as grant (grant.id)}
 				<tr class:text-ink-soft={grant.isOver}>
-					<td><b>{grant.to}</b>{grant.groupId === null ? '' : ' (group)'}</td>
-					<td>{grant.mailbox}{grant.folder ? `, ${grant.folder} and below` : ''}</td>
+					<td class="name"><b>{grant.to}</b>{grant.groupId === null ? '' : ' (group)'}</td>
+					<td class="name">{grant.mailbox}{grant.folder ? `, ${grant.folder} and below` : ''}</td>
 					<td>{[grant.mayFind && 'find', grant.mayRestore && 'restore'].filter(Boolean).join(' and ')}</td>
 					<td class="whitespace-nowrap"
 						>{grant.until ? showDate(grant.until) : 'no day set'}{grant.isOver ? ', over' : ''}</td
 					>
-					<td class="whitespace-nowrap">{showMoment(grant.givenAt)} by {grant.givenBy}</td>
+					<td class="name">{showMoment(grant.givenAt)} by {grant.givenBy}</td>
 					{#if isAdministrator}<td class="text-right">
 							<form method="post" action="?/revoke" use:enhance={stay}>
 								<input type="hidden" name="grant" value={grant.id} />

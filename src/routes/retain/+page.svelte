@@ -130,7 +130,7 @@
 									>{ACTION_WORDS[line.disposition]}</td
 								>
 								<td>{line.series === 'bin' ? 'the bin' : line.series || line.terms}</td>
-								<td>{line.mailbox}</td>
+								<td class="name">{line.mailbox}</td>
 								<td class="max-w-60 truncate" title={line.folder}
 									>{#if line.folderId > 0}<a class="lead" href="/m/{line.mailboxId}/folders/{line.folderId}"
 											>{line.folder}</a

@@ -75,7 +75,9 @@
 				...base,
 				plugins: {
 					...base.plugins,
-					legend: { labels: { ...base.plugins.legend.labels, usePointStyle: true, pointStyle: 'line' } }
+					legend: {
+						labels: { ...base.plugins.legend.labels, usePointStyle: true, pointStyle: 'line', pointStyleWidth: 30 }
+					}
 				}
 			}
 		});

@@ -25,7 +25,7 @@ const STYLES = {
 	'font-weight': [/^(bold|normal|[1-9]00)$/],
 	'font-style': [WORD],
 	'font-size': [LENGTH, WORD],
-	'font-family': [/^[\w\s,'"-]{1,200}$/],
+	'font-family': [/^[\w\s,'"-]{1,230}$/],
 	'text-align': [WORD],
 	'text-decoration': [WORD],
 	'line-height': [LENGTH],
@@ -78,7 +78,14 @@ function showDestinations(html: string): string {
 	);
 }
 
-const PAGE_STYLE = `body{font:15px/1.5 'Source Sans 3',system-ui,sans-serif;margin:12px;color:#22201c;background:#fff;overflow-wrap:anywhere}
+/* A family that the message names has not the letters of every script: the page's own for those stands behind it. */
+function alsoOtherScripts(attribs: sanitizeHtml.Attributes): sanitizeHtml.Attributes {
+	if (attribs['face']) attribs['face'] += ', OtherScripts';
+	if (attribs['style']) attribs['style'] = attribs['style'].replace(/(font-family\s*:\s*[^;!]+)/gi, '$1, OtherScripts');
+	return attribs;
+}
+
+const PAGE_STYLE = `body{font:15px/1.5 'Source Sans 3',system-ui,OtherScripts,sans-serif;margin:12px;color:#22201c;background:#fff;overflow-wrap:anywhere}
 img{max-width:100%;height:auto}table{max-width:100%}blockquote{border-left:3px solid #c9bfa9;margin:0 0 0 4px;padding-left:12px}
 .leads-to{color:#6b6457;background:#fff;font:13px/1.4 'Source Sans 3',system-ui,sans-serif;unicode-bidi:isolate}.kept-out{border:1px dashed #8a8272;color:#6b6457;padding:1px 6px;font-size:85%}`;
 
@@ -131,6 +138,7 @@ export async function safeHtml(
 		disallowedTagsMode: 'discard',
 		nestingLimit: 2 * DEEPEST,
 		transformTags: {
+			'*': (tagName, attribs) => ({ tagName, attribs: alsoOtherScripts(attribs) }),
 			a: (tagName, { href = '' }) => ({
 				tagName,
 				// a relative link would lead into Kovrel

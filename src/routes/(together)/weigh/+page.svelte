@@ -228,7 +228,7 @@
 				<tbody>
 					{#each compared as mailbox (mailbox.id)}
 						<tr>
-							<td>{mailbox.name}</td>
+							<td class="name">{mailbox.name}</td>
 							{#each years as year (year)}<td class="number">{showBytes(inYear(mailbox, year))}</td>{/each}
 						</tr>
 					{/each}

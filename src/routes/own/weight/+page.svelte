@@ -46,7 +46,7 @@
 				<tbody>
 					{#each folders as folder (folder.id)}
 						<tr>
-							<td style:padding-left="{10 + folder.depth * 16}px"
+							<td class="name" style:padding-left="{10 + folder.depth * 16}px"
 								><a class="lead" href={mail({ folder: String(folder.id) })}>{folder.name}</a></td
 							>
 							<td class="number">{showCount(folder.messages)}</td>
@@ -90,7 +90,7 @@
 				<tbody>
 					{#each rows.slice(0, ORGANISATIONS) as row (row.key)}
 						<tr>
-							<td class="truncate"><a class="lead" href={mail({ q: `organisation:${row.label}` })}>{row.label}</a></td>
+							<td class="name"><a class="lead" href={mail({ q: `organisation:${row.label}` })}>{row.label}</a></td>
 							<td class="number">{showCount(row.messages)}</td>
 							<td class="number">{showBytes(row.bytes)}</td>
 							<td><ShareBar bytes={row.bytes} whole={heaviest} /></td>

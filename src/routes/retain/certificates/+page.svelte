@@ -33,11 +33,11 @@
 				<tr>
 					<td><a class="lead" href="/retain/certificates/{of.docketId}">of docket {of.docketId}</a></td>
 					<td class="whitespace-nowrap">{showMoment(of.madeAt)}</td>
-					<td>{of.mailbox}</td>
+					<td class="name">{of.mailbox}</td>
 					<td class="number">{showCount(of.messages)}</td>
 					<td class="number">{showBytes(of.bytes)}</td>
-					<td>{of.decidedBy}</td>
-					<td>{of.madeBy}</td>
+					<td class="name">{of.decidedBy}</td>
+					<td class="name">{of.madeBy}</td>
 				</tr>
 			{/each}
 		</tbody>

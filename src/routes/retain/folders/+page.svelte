@@ -263,7 +263,7 @@
 								aria-label="Select {folder.path}"
 							/></td
 						>
-						<td style:padding-left="{10 + folder.depth * 18}px" title={folder.path}
+						<td class="name" style:padding-left="{10 + folder.depth * 18}px" title={folder.path}
 							><span class:font-semibold={folder.isOwn}>{folder.name}</span>{#if folder.closedOn}<span
 									class="text-ink-soft block text-xs">closed {folder.closedOn}</span
 								>{/if}</td
@@ -291,7 +291,7 @@
 		<tbody>
 			{#each data.named as named (named.name)}
 				<tr
-					><td class="font-semibold">{named.name}</td><td>{named.label || 'nothing'}</td><td
+					><td class="name font-semibold">{named.name}</td><td>{named.label || 'nothing'}</td><td
 						>{#if named.class}<ClassMark of={named.class} />{/if}</td
 					></tr
 				>

@@ -194,7 +194,7 @@
 			<tbody>
 				{#each released as hold (hold.id)}
 					<tr>
-						<td class="font-semibold">{hold.name}</td>
+						<td class="name font-semibold">{hold.name}</td>
 						<td class="text-sm">{hold.sentence}</td>
 						<td class="text-sm whitespace-nowrap"
 							>{showDate(hold.placedOn)} to {showDate(hold.releasedOn ?? hold.placedOn)}</td

@@ -117,7 +117,7 @@
 					<td class="whitespace-nowrap"
 						><button class="lead font-semibold" type="button" onclick={() => edit(series)}>{series.code}</button></td
 					>
-					<td title={series.description}>{series.title}</td>
+					<td class="name" title={series.description}>{series.title}</td>
 					<td class="text-sm">{series.terms.disposition === 'keep' ? '' : TRIGGER_WORDS[series.terms.trigger]}</td>
 					<td class="number"
 						>{series.terms.period ? periodWords(series.terms.period) : 'permanent'}{#if series.terms.archiveAfter}<span
@@ -125,8 +125,8 @@
 							>{/if}</td
 					>
 					<td class="text-sm">{DISPOSITION_WORDS[series.terms.disposition]}</td>
-					<td class="text-sm">{series.authority}</td>
-					<td class="text-sm">{series.owner}</td>
+					<td class="name text-sm">{series.authority}</td>
+					<td class="name text-sm">{series.owner}</td>
 					<td class="number">{showCount(series.messages)}</td>
 					<td class="number">{series.version}</td>
 				</tr>

@@ -152,7 +152,7 @@
 				<tbody>
 					{#each weighing.suggestions as suggestion (suggestion.what)}
 						<tr>
-							<td>{suggestion.what}</td>
+							<td class="name">{suggestion.what}</td>
 							<td class="number">{showCount(suggestion.messages)}</td>
 							<td class="number font-semibold">{showBytes(suggestion.bytes)}</td>
 							<td>
@@ -193,7 +193,7 @@
 				<tbody>
 					{#each weighing.folders as folder (folder.id)}
 						<tr>
-							<td style:padding-left="{10 + folder.depth * 16}px">
+							<td class="name" style:padding-left="{10 + folder.depth * 16}px">
 								{#if folder.role === 'trash'}
 									<a class="lead" href="{base}/clear/bin" title="Open the bin">{folder.name}</a>
 								{:else}

@@ -61,7 +61,7 @@
 		<tbody>
 			{#each data.lists as list (list.id)}
 				<tr>
-					<td class="font-semibold">{list.name}</td>
+					<td class="name font-semibold">{list.name}</td>
 					<td class="number">{showCount(list.messages)}</td>
 					<td><MonthBars months={list.months} /></td>
 					<td class="whitespace-nowrap">{list.last ? showDate(list.last) : 'not dated'}</td>

@@ -1,0 +1,43 @@
+/** A file of letters. */
+export interface Face {
+	file: string;
+	/** As CSS writes it (`unicode-range`, CSS Fonts Module Level 4). */
+	written: string;
+	ranges: readonly (readonly [from: number, to: number])[];
+}
+
+/* The limit for distinct letters that are looked up: a page of a hostile message can have them all. */
+const MOST_LETTERS = 3000;
+
+/**
+ * The ranges of code points of a `unicode-range`.
+ *
+ * @param written such as `U+0600-06FF,U+204F`; wildcards are not used by any face
+ */
+export function rangesOf(written: string): [number, number][] {
+	return written.split(',').map((range) => {
+		const [from = '', to = from] = range.trim().replace(/^U\+/i, '').split('-');
+		return [parseInt(from, 16), parseInt(to, 16)];
+	});
+}
+
+/**
+ * The faces that a text needs, each once, the first of them last: of two rules whose ranges have a letter, a browser takes the
+ * later one (CSS Fonts Module Level 4, section 4.5).
+ *
+ * @param faces a letter that several have is taken from the first of them
+ */
+export function facesFor<F extends Face>(text: string, faces: readonly F[]): F[] {
+	const letters = new Set<number>();
+	// not Latin, Greek and Cyrillic, nor punctuation and signs
+	for (const [letter] of text.matchAll(/[^\u0000-\u058f\u2000-\u2bff]/gu)) {
+		letters.add(letter.codePointAt(0) ?? 0);
+		if (letters.size === MOST_LETTERS) break;
+	}
+	const needed = new Set<number>();
+	for (const letter of letters) {
+		const at = faces.findIndex(({ ranges }) => ranges.some(([from, to]) => letter >= from && letter <= to));
+		if (at >= 0) needed.add(at);
+	}
+	return faces.filter((_face, at) => needed.has(at)).reverse();
+}
