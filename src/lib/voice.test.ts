@@ -18,7 +18,8 @@ const REPLACED: readonly [RegExp, string][] = [
 	[/>Doors</, 'sign-in rules'],
 	[/>Leave</, 'cancel'],
 	[/\bUntick\b/, 'clear selection'],
-	[/\bBring it in\b/, 'import it']
+	[/\bBring it in\b/, 'import it'],
+	[/\b(kelp|buoy|heather)\b/, 'the name of the colour: green, yellow, purple']
 ];
 
 /* Code that speaks to people, and the guide. What is sealed in the ledger keeps its words. */

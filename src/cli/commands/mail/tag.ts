@@ -1,4 +1,4 @@
-import { TAG_COLOURS, type TagColour } from '../../../core/tags/colours.ts';
+import { readColour, TAG_COLOURS } from '../../../core/tags/colours.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { clearTag } from '$lib/server/filing/index.ts';
 import { changeTag, listTags, requireMailbox, type TagChange } from '$lib/server/mail/index.ts';
@@ -20,7 +20,7 @@ command<{ mailbox?: string }>(
 			result: { tags: found },
 			lines: [
 				`${showCount(found.length)} tags.`,
-				...table(found.map(({ name, colour, messages }) => [name, colour, showMessages(messages)]))
+				...table(found.map(({ name, colour, messages }) => [name, TAG_COLOURS[colour].name, showMessages(messages)]))
 			]
 		};
 	},
@@ -37,9 +37,11 @@ interface TagOptions {
 	remove?: boolean;
 }
 
+const COLOURS = Object.values(TAG_COLOURS).map(({ name }) => name);
+
 function readChange(tag: string, o: TagOptions): TagChange {
 	const colour =
-		o.colour === undefined ? undefined : oneOf('--colour', Object.keys(TAG_COLOURS) as TagColour[], o.colour);
+		o.colour === undefined ? undefined : (readColour(o.colour) ?? readColour(oneOf('--colour', COLOURS, o.colour)));
 	if (o.make) return { tag, make: colour };
 	if (colour) return { tag, colour };
 	if (o.rename !== undefined) return { tag, rename: o.rename };
@@ -53,7 +55,7 @@ changing<TagOptions>(
 	(c) =>
 		c
 			.option('--make', 'make it')
-			.option('--colour <name>', Object.keys(TAG_COLOURS).join(', '))
+			.option('--colour <name>', COLOURS.join(', '))
 			.option('--rename <name>', 'another name, also for those nested below it')
 			.option('--merge-into <tag>', 'whatever has it gets the other')
 			.option('--hide', 'do not list it')

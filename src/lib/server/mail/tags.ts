@@ -77,11 +77,11 @@ export const tagsUseCases = [
 			Joi.alternatives(
 				Joi.object({
 					tag: text.required(),
-					make: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope')
+					make: Joi.valid(...Object.keys(TAG_COLOURS))
 				}),
 				Joi.object({
 					tag: text.required(),
-					colour: Joi.valid('harbour', 'kelp', 'rust', 'buoy', 'heather', 'slate', 'foam', 'rope').required()
+					colour: Joi.valid(...Object.keys(TAG_COLOURS)).required()
 				}),
 				Joi.object({ tag: text.required(), hidden: Joi.boolean().required() }),
 				Joi.object({ tag: text.required(), rename: text.required() })

@@ -18,8 +18,8 @@
 
 <h1>Reviews by owners</h1>
 <p class="mt-1 mb-3 max-w-3xl">
-	Ask owners to look through what would go from their mailboxes, by a day. It stands before them on their own page, and
-	nothing of it goes by schedule before that day.
+	Ask the owner of a mailbox to review the mail that is due by a day. The request stands on their page. Until that day
+	the schedule neither archives nor destroys any of it.
 </p>
 <Refused message={answer?.message} />
 {#each answer?.asked ?? [] as { mailbox, owner, messages } (mailbox)}

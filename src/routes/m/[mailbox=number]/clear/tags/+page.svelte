@@ -58,7 +58,8 @@
 	<label class="flex flex-col gap-1"
 		><span class="text-sm font-semibold">Colour</span>
 		<select class="field" name="colour">
-			{#each Object.entries(TAG_COLOURS) as [name, { letter }] (name)}<option value={name}>{letter} {name}</option
+			{#each Object.entries(TAG_COLOURS) as [stored, { name, letter }] (stored)}<option value={stored}
+					>{letter} {name}</option
 				>{/each}
 		</select></label
 	>
@@ -95,7 +96,7 @@
 								aria-label="Colour of {tag.name}"
 								onchange={(event) => event.currentTarget.form?.requestSubmit()}
 							>
-								{#each Object.entries(TAG_COLOURS) as [name, { letter }] (name)}<option value={name}
+								{#each Object.entries(TAG_COLOURS) as [stored, { name, letter }] (stored)}<option value={stored}
 										>{letter} {name}</option
 									>{/each}
 							</select>
