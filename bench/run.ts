@@ -33,6 +33,7 @@ import { folderParts } from './folder.ts';
 import { deskParts } from './desk.ts';
 import { rulesParts } from './rules.ts';
 import { ordinaryQueries } from './queries.ts';
+import { pagesParts } from './pages.ts';
 import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
@@ -324,6 +325,7 @@ const parts: Record<string, () => Promise<string>> = {
 			...rulesParts,
 			...deskParts,
 			...liveParts,
+			...pagesParts,
 			...realImportParts
 		}).map(([name, part]) => [name, () => part({ root, full, say, folder, open })])
 	)
@@ -334,7 +336,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live,real-import\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live,pages,real-import\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

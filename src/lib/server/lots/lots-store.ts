@@ -25,6 +25,17 @@ const NAMES: Partial<Record<Grouping, Sql>> = {
 /* Folders of several mailboxes may have the same path. */
 const FOLDERS_OF_ALL = sql`SELECT folder.id, mailbox.name || ': ' || path AS label FROM folder JOIN mailbox ON mailbox.id = mailbox_id`;
 
+/** The names of the lots of a grouping, as a subquery; undefined: its keys are words. */
+export function namesOfLots(by: Grouping, withMailbox: boolean): Sql | undefined {
+	return withMailbox && by === 'folder' ? FOLDERS_OF_ALL : NAMES[by];
+}
+
+/** A lot as its row says it, with its key as text and its name. */
+export function namedLot<R extends { key: string | number | null; label: string | null }>(by: Grouping, found: R) {
+	const key = found.key === null ? '' : String(found.key);
+	return { ...found, key, label: found.label || labelOf(by, key) };
+}
+
 /**
  * Groups items.
  *
@@ -40,7 +51,7 @@ export async function groupItems(
 	{ withMailbox = false } = {}
 ): Promise<Lot[]> {
 	const key = lotKey(by, on);
-	const names = withMailbox && by === 'folder' ? FOLDERS_OF_ALL : NAMES[by];
+	const names = namesOfLots(by, withMailbox);
 	const found = await rows<Omit<Lot, 'label' | 'key'> & { key: string | number | null; label: string | null }>(
 		db,
 		sql`SELECT lot.*, ${names ? sql`name.label` : sql`NULL AS label`} FROM (
@@ -51,30 +62,5 @@ export async function groupItems(
 			FROM item ${JOINS[by] ?? empty} WHERE ${selected} GROUP BY 1
 		 ) lot ${names ? sql`LEFT JOIN (${names}) name ON name.id = lot.key` : empty}`
 	);
-	return found.map(({ key: stored, label, ...lot }) => {
-		const text = stored === null ? '' : String(stored);
-		return { ...lot, key: text, label: label || labelOf(by, text) };
-	});
-}
-
-/**
- * The organisations of a mailbox's live mail: the result of {@link groupItems}, but from the summary, with the first
- * and the last date of each looked up in an index instead of scanning all items.
- */
-export async function organisationLots(db: Db, mailboxId: number): Promise<Lot[]> {
-	const items = sql`item WHERE item.mailbox_id = ${mailboxId} AND item.organisation_id = weight.id AND item.state = 'live'`;
-	const dated = sql`${items} AND item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
-	const found = await rows<Omit<Lot, 'key'> & { key: number }>(
-		db,
-		sql`SELECT weight.id AS key, domain AS label, messages, bytes, unread,
-			(SELECT received_on FROM ${dated} ORDER BY received_on LIMIT 1) AS oldest,
-			(SELECT received_on FROM ${dated} ORDER BY received_on DESC LIMIT 1) AS newest,
-			(SELECT max(answered_on) FROM ${items} AND item.answered_on IS NOT NULL) AS answered
-		 FROM (
-			SELECT organisation_id AS id, sum(messages) AS messages, sum(bytes) AS bytes, sum(unread) AS unread
-			FROM weight_by_correspondent JOIN correspondent ON correspondent.id = correspondent_id
-			WHERE mailbox_id = ${mailboxId} AND state = 'live' GROUP BY organisation_id
-		 ) weight JOIN organisation ON organisation.id = weight.id`
-	);
-	return found.map((lot) => ({ ...lot, key: String(lot.key), label: lot.label || labelOf('organisation', '') }));
+	return found.map((lot) => namedLot(by, lot));
 }

@@ -16,7 +16,15 @@ import {
 	tagsOfItems,
 	weighItems
 } from '../mail/index.ts';
-import { groupItems, organisationLots } from './lots-store.ts';
+import { groupItems } from './lots-store.ts';
+import {
+	areDatesInOrder,
+	datesOfLots,
+	isSummed,
+	type LotDates,
+	type SummedGrouping,
+	summedLots
+} from './summed-lots-store.ts';
 import { all, type Condition, fileVersion, inList, sql } from '../database/index.ts';
 import { decide, type Decided, type DocketView, type LotsScope, type Scope, tryDecision } from '../docket/index.ts';
 import {
@@ -68,6 +76,8 @@ export interface SheetRows {
 
 interface Grouped {
 	lots: Lot[];
+	/** The lots have no dates yet: see {@link withDates}. */
+	undatedBy?: SummedGrouping | undefined;
 	total: SheetRows['total'];
 	heaviest: number;
 }
@@ -95,13 +105,31 @@ async function sheetWhere(
 	return all(parts);
 }
 
-/* The first sheet comes from the summary. */
-async function lotsOf(context: Context, sheet: Sheet): Promise<Lot[]> {
+const NO_DATES: LotDates = { oldest: null, newest: null, answered: null };
+const DATE_SORTS: readonly LotSort[] = ['oldest', 'newest', 'answered'];
+
+const boxesOf = async (context: Context, { mailboxId, mailboxIds }: Sheet) =>
+	mailboxId === undefined ? (mailboxIds ?? (await requireMailboxes(context, undefined)).map(({ id }) => id)) : [mailboxId];
+
+/* Lots of all live mail come from a summary. Some of them are shown without their dates until they are looked up. */
+async function lotsOf(context: Context, sheet: Sheet, sort: LotSort): Promise<Pick<Grouped, 'lots' | 'undatedBy'>> {
 	const { mailboxId, by, query, folder, within } = sheet;
-	if (by === 'organisation' && mailboxId !== undefined && !query && !folder && !within)
-		return organisationLots(context.db, mailboxId);
-	const where = await sheetWhere(context, sheet);
-	return groupItems(context.db, by, today(context), where, { withMailbox: mailboxId === undefined });
+	const withMailbox = mailboxId === undefined;
+	const isWhole = !query && !folder && !within;
+	const byDate = DATE_SORTS.includes(sort);
+	if (!isWhole || !isSummed(by) || (byDate && !areDatesInOrder(by)))
+		return {
+			lots: await groupItems(context.db, by, today(context), await sheetWhere(context, sheet), { withMailbox })
+		};
+	const lots = await summedLots(context.db, by, await boxesOf(context, sheet), { withMailbox });
+	const undated = lots.map((lot) => ({ ...lot, ...NO_DATES }));
+	return byDate ? { lots: await withDates(context, sheet, by, undated) } : { lots: undated, undatedBy: by };
+}
+
+async function withDates(context: Context, sheet: Sheet, by: SummedGrouping, lots: readonly Lot[]): Promise<Lot[]> {
+	const keys = lots.map(({ key }) => key);
+	const dates = await datesOfLots(context.db, by, await boxesOf(context, sheet), keys, today(context));
+	return lots.map((lot) => ({ ...lot, ...dates.get(lot.key) }));
 }
 
 /* A message in two lots, as with two tags, counts once in the total. */
@@ -122,8 +150,9 @@ async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending
 	]);
 	const known = sheets.get(key);
 	if (known) return known;
-	const found = await lotsOf(context, sheet);
+	const { lots: found, undatedBy } = await lotsOf(context, sheet, sort);
 	const made: Grouped = {
+		undatedBy,
 		lots: found.sort(compareLots(sort, descending)),
 		total: { lots: found.length, ...(await totalOf(context, sheet, found)) },
 		heaviest: found.reduce((most, { bytes }) => Math.max(most, bytes), 0)
@@ -137,8 +166,14 @@ async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending
 /** A part of a sheet. @throws Refusal */
 export async function listLots(context: Context, input: SheetPart): Promise<SheetRows> {
 	const { sort = 'bytes', descending = sort !== 'label', offset = 0, limit, ...sheet } = input;
-	const { lots, total, heaviest } = await grouped(context, sheet, sort, descending);
-	return { lots: lots.slice(offset, offset + limit), offset, total, heaviest };
+	const { lots, undatedBy, total, heaviest } = await grouped(context, sheet, sort, descending);
+	const part = lots.slice(offset, offset + limit);
+	return {
+		lots: undatedBy ? await withDates(context, sheet, undatedBy, part) : part,
+		offset,
+		total,
+		heaviest
+	};
 }
 
 /** A message of a lot. */

@@ -59,7 +59,7 @@ export {
 export { noteForServer, WAITS, waitingOfDocket, type WaitingForServer } from './outbox-store.ts';
 export { type OpeningRow, openingsIn } from './openings-store.ts';
 export { openingsUseCases, recordCopies, recordOpening } from './openings.ts';
-export { inLots, lotKey } from './lot-keys-store.ts';
+export { inLots, lotKey, SIZE_BAND } from './lot-keys-store.ts';
 export {
 	getMailbox,
 	listMailboxes,
