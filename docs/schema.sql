@@ -324,13 +324,16 @@ CREATE TRIGGER item_added AFTER INSERT ON item BEGIN UPDATE item SET row_sum = 1
 CREATE INDEX item_answered ON item (mailbox_id, organisation_id, state, answered_on) WHERE answered_on IS NOT NULL;
 CREATE INDEX item_by_class ON item (class, mailbox_id, bytes) WHERE class > 1;
 CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes, kept);
+CREATE INDEX item_by_day ON item (mailbox_id, received_on, received_at);
 CREATE INDEX item_by_due ON item (mailbox_id, due_action, due_on) WHERE due_on IS NOT NULL;
 CREATE UNIQUE INDEX item_by_import ON item (imported_folder_id, message_id);
 CREATE INDEX item_by_list ON item (mailbox_id, list_id, date_in_doubt, received_on, seen, correspondent_id)
 	 WHERE list_id IS NOT NULL;
 CREATE INDEX item_by_message ON item (message_id);
 CREATE INDEX item_by_organisation ON item (mailbox_id, organisation_id, state, received_on, bytes, seen, answered_on, date_in_doubt);
+CREATE INDEX item_by_origin ON item (origin_folder_id) WHERE origin_folder_id IS NOT NULL;
 CREATE INDEX item_by_own_class ON item (own_class) WHERE own_class IS NOT NULL;
+CREATE INDEX item_by_own_retention ON item (own_retention_id) WHERE own_retention_id IS NOT NULL;
 CREATE INDEX item_by_reference_set ON item (reference_set);
 CREATE INDEX item_by_size ON item (mailbox_id, bytes) WHERE bytes >= 100000;
 CREATE INDEX item_by_thread ON item (thread_id);

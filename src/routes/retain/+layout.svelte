@@ -12,7 +12,11 @@
 	const all = $derived([
 		{ name: 'Due', href: '/retain', search: several && `?in=${encodeURIComponent(several)}` },
 		{ name: 'Folders', href: '/retain/folders', search: one && `?mailbox=${one}` },
-		{ name: 'Schedule', href: '/retain/schedule', waits: data.series.length > 0 ? String(data.series.length) : '' },
+		{
+			name: 'Schedule',
+			href: '/retain/schedule',
+			waits: data.seriesNames.length > 0 ? String(data.seriesNames.length) : ''
+		},
 		{ name: 'Scheduled run', href: '/retain/run' },
 		{ name: 'Reviews', href: '/retain/reviews' },
 		{ name: 'Holds', href: '/retain/holds', waits: data.holds > 0 ? String(data.holds) : '' },

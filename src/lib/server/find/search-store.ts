@@ -261,12 +261,13 @@ export async function weighFound(db: Db, search: Search): Promise<Weight> {
 	return found ?? { messages: 0, bytes: 0 };
 }
 
-/** How many threads stand for the found messages, counted like them. */
+/** How many rows the found messages make, folded by thread, counted like them; a message without a thread is a row. */
 export async function countShown(db: Db, search: Search): Promise<number> {
-	const { from } = conditions(search);
+	const { from, where } = conditions(search);
 	const found = await row<{ n: number }>(
 		db,
-		sql`SELECT count(*) AS n FROM (SELECT 1 FROM ${from} WHERE ${shownWhere(search)} LIMIT ${COUNTED_AT_MOST + 1})`
+		sql`SELECT count(*) AS n FROM (SELECT DISTINCT ifnull(item.thread_id, -item.id) FROM ${from} WHERE ${where}
+			LIMIT ${COUNTED_AT_MOST + 1})`
 	);
 	return found?.n ?? 0;
 }

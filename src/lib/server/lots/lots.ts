@@ -109,7 +109,9 @@ const NO_DATES: LotDates = { oldest: null, newest: null, answered: null };
 const DATE_SORTS: readonly LotSort[] = ['oldest', 'newest', 'answered'];
 
 const boxesOf = async (context: Context, { mailboxId, mailboxIds }: Sheet) =>
-	mailboxId === undefined ? (mailboxIds ?? (await requireMailboxes(context, undefined)).map(({ id }) => id)) : [mailboxId];
+	mailboxId === undefined
+		? (mailboxIds ?? (await requireMailboxes(context, undefined)).map(({ id }) => id))
+		: [mailboxId];
 
 /* Lots of all live mail come from a summary. Some of them are shown without their dates until they are looked up. */
 async function lotsOf(context: Context, sheet: Sheet, sort: LotSort): Promise<Pick<Grouped, 'lots' | 'undatedBy'>> {

@@ -63,23 +63,15 @@ interface InOrder {
 }
 const IN_ORDER: Partial<Record<SummedGrouping, InOrder>> = {
 	organisation: { index: sql`item_by_organisation`, isIn: sql`item.organisation_id = lot.key` },
+	list: { index: sql`item_by_list`, isIn: sql`item.list_id = lot.key` },
 	folder: { index: sql`item_in_folder`, isIn: sql`item.folder_id = lot.key` },
 	year: { index: sql`item_by_date`, isIn: sql`item.received_on BETWEEN lot.key || '-01-01' AND lot.key || '-12-31'` },
 	month: { index: sql`item_by_date`, isIn: sql`item.received_on BETWEEN lot.key || '-01' AND lot.key || '-31'` },
 	size: { index: sql`item_by_date`, isIn: sql`${SIZE_BAND} = lot.key` }
 };
-/* Mail of no list. */
-const OF_NONE: InOrder = { index: sql`item_by_date`, isIn: sql`item.list_id IS NULL` };
+const OF_NO_LIST: InOrder = { index: sql`item_by_date`, isIn: sql`item.list_id IS NULL` };
 
-/* The messages of lots that stand in no order of dates. */
-const IN_NO_ORDER: Partial<Record<SummedGrouping, (keys: Sql) => Sql>> = {
-	correspondent: (keys) => sql`item INDEXED BY item_by_organisation WHERE item.organisation_id IN
-		(SELECT organisation_id FROM correspondent WHERE id IN (SELECT value FROM ${keys}))
-		AND item.correspondent_id IN (SELECT value FROM ${keys})`,
-	list: (keys) => sql`item INDEXED BY item_by_list WHERE item.list_id IN (SELECT value FROM ${keys})`
-};
-
-/** Whether the dates of all lots can be looked up at once: those of the others cost a look at each of their messages. */
+/** Whether the dates of all lots can be looked up at once: those of correspondents cost a look at each of their messages. */
 export const areDatesInOrder = (by: SummedGrouping): boolean => by in IN_ORDER;
 
 /**
@@ -108,27 +100,26 @@ export async function datesOfLots(
 	const answers = sql`SELECT ${key} AS key, max(item.answered_on) AS answered FROM item INDEXED BY item_answered
 		WHERE ${ofBoxes} AND item.answered_on IS NOT NULL GROUP BY 1`;
 	const order = IN_ORDER[by];
-	const messages = IN_NO_ORDER[by];
 	const parts: Sql[] = [];
 	if (order) {
 		parts.push(
 			sql`WITH answer AS MATERIALIZED (${answers}) SELECT lot.key, ${edges(order)}, answer.answered
 			 FROM (SELECT value AS key FROM ${listed}) lot LEFT JOIN answer ON answer.key = lot.key`
 		);
-		// mail whose date is in doubt
+		// mail of no list, or whose date is in doubt
 		if (keys.includes(''))
-			parts.push(sql`SELECT NULL AS key, NULL AS oldest, NULL AS newest, answered FROM (${answers}) WHERE key = ''`);
-	} else if (messages) {
+			parts.push(
+				sql`SELECT NULL AS key, ${by === 'list' ? edges(OF_NO_LIST) : sql`NULL AS oldest, NULL AS newest`},
+					(SELECT answered FROM (${answers}) WHERE ifnull(key, '') = '') AS answered`
+			);
+	} else
 		parts.push(
 			sql`SELECT ${key} AS key, min(CASE WHEN ${DATED} THEN item.received_on END) AS oldest,
 				max(CASE WHEN ${DATED} THEN item.received_on END) AS newest, max(item.answered_on) AS answered
-			 FROM ${messages(listed)} AND ${ofBoxes} GROUP BY 1`
+			 FROM item INDEXED BY item_by_organisation
+			 WHERE item.organisation_id IN (SELECT organisation_id FROM correspondent WHERE id IN (SELECT value FROM ${listed}))
+				AND item.correspondent_id IN (SELECT value FROM ${listed}) AND ${ofBoxes} GROUP BY 1`
 		);
-		if (keys.includes(''))
-			parts.push(
-				sql`SELECT NULL AS key, ${edges(OF_NONE)}, (SELECT answered FROM (${answers}) WHERE key IS NULL) AS answered`
-			);
-	}
 	const found: Found[] = [];
 	for (const part of parts) found.push(...(await rows<Found>(db, part)));
 	return new Map(found.map(({ key: stored, ...dates }) => [stored === null ? '' : String(stored), dates]));

@@ -153,5 +153,6 @@ function inFolder(text: string, begun: boolean): Condition {
 		SELECT folder.id FROM folder ${joins.length > 0 ? join(joins, ' ') : empty} WHERE ${named(sql`folder.name_key`, last, begun)}
 		UNION SELECT folder.id FROM folder JOIN wanted ON folder.parent_id = wanted.id
 	) SELECT id FROM wanted`;
-	return sql`(item.folder_id IN (${folders}) OR ifnull(item.origin_folder_id IN (${folders}), 0))`;
+	// never NULL, and open to the index of origins
+	return sql`(item.folder_id IN (${folders}) OR (item.origin_folder_id IS NOT NULL AND item.origin_folder_id IN (${folders})))`;
 }

@@ -11,7 +11,7 @@ const ALLOWED: Record<Exclude<Right, 'administrator'>, string> = {
 		copyToOwnMailbox ownItems listSaved changeSaved makeRequest myRequests countAnswers noticeAnswers ownerView keepOwn
 		decideOwn carryOutOwn takeBackOwn discardOwn ownTidying ownWeight setOwnPeriod answerReview`,
 	oversight: `listWeights compareMailboxes countDueSoon countHolds checkStanding isBackupWanted backupStanding freedSoFar readLedger
-		listedCertificates readCertificate exportCertificate listSchedule showClasses financialYearMonth showSeries exportSchedule listPeople
+		listedCertificates readCertificate exportCertificate listSchedule listSeriesNames showClasses financialYearMonth showSeries exportSchedule listPeople
 		isApprovalDemanded`
 };
 const expected = new Map(

@@ -7,6 +7,7 @@ import {
 	readSchedule,
 	readSeries,
 	SCHEDULE_COLUMNS,
+	type SeriesName,
 	type Series,
 	seriesFields
 } from '../../../core/retention/schedule.ts';
@@ -63,6 +64,12 @@ export async function listSchedule({ db }: Context, input: { removed?: boolean }
 		});
 	}
 	return views;
+}
+
+/** The series that can be selected, by code. */
+export async function listSeriesNames({ db }: Context): Promise<SeriesName[]> {
+	const series = await listSeries(db);
+	return series.filter(({ removedAt }) => removedAt === null).map(({ code, title }) => ({ code, title }));
 }
 
 /** A series with all its versions. @throws Refusal */
@@ -286,6 +293,7 @@ export const scheduleUseCases = [
 		right: 'oversight',
 		run: listSchedule
 	}),
+	defineUseCase({ name: 'listSeriesNames', thread: 'reader', right: 'oversight', run: listSeriesNames }),
 	defineUseCase({
 		name: 'showSeries',
 		input: () => Joi.object({ code: text.required() }).required(),

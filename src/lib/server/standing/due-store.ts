@@ -301,6 +301,40 @@ async function heldByFolder(db: Db, mailboxId: number): Promise<Map<number, Comi
 	);
 }
 
+/*
+ * What is due by a day, and what falls due on the next day after it, by folder and action: the summary has a row for each of
+ * a hundred thousand days of folders. A day of which all mail stays is passed over.
+ */
+async function nextDueDays(
+	db: Db,
+	mailboxId: number,
+	on: CalendarDate,
+	stays: readonly Pick<DueDay, 'folderId' | 'on' | 'messages'>[]
+): Promise<DueDay[]> {
+	const later = JSON.stringify(stays.filter(({ on: day }) => day > on));
+	return rows<DueDay>(
+		db,
+		sql`WITH passed_over AS MATERIALIZED (
+			SELECT folder_id, due_on FROM due_weight JOIN json_each(${later}) stay
+				ON folder_id = stay.value ->> 'folderId' AND due_on = stay.value ->> 'on'
+			WHERE mailbox_id = ${mailboxId} AND due_action = 'destroy' GROUP BY 1, 2
+			HAVING sum(due_weight.messages) <= stay.value ->> 'messages'
+		 ), next AS (
+			SELECT due_action, retention_id, folder_id, min(due_on) AS due_on FROM due_weight
+			WHERE mailbox_id = ${mailboxId} AND due_on > ${on}
+				AND NOT (due_action = 'destroy' AND (folder_id, due_on) IN (SELECT folder_id, due_on FROM passed_over))
+			GROUP BY due_action, retention_id, folder_id
+		 ), soonest AS (
+			SELECT folder_id, due_action, due_on, messages, min(due_on) OVER (PARTITION BY folder_id, due_action) AS first_day
+			FROM next JOIN due_weight USING (due_action, retention_id, folder_id, due_on) WHERE mailbox_id = ${mailboxId}
+		 )
+		 SELECT folder_id AS folderId, due_action AS action, ${on} AS "on", sum(messages) AS messages FROM due_weight
+			WHERE mailbox_id = ${mailboxId} AND due_on <= ${on} GROUP BY folder_id, due_action
+		 UNION ALL SELECT folder_id, due_action, due_on, sum(messages) FROM soonest WHERE due_on = first_day GROUP BY 1, 2, 3
+		 ORDER BY 3`
+	);
+}
+
 /**
  * The upcoming dispositions of each folder of a mailbox: for each action the count due by a day and that of its next
  * day, without mail that stays.
@@ -313,12 +347,8 @@ export async function comingDue(
 	on: CalendarDate,
 	paused: { pauses: readonly number[]; folders: readonly number[] }
 ): Promise<Map<number, Omit<Coming, 'pause'>>> {
-	const days = await rows<DueDay>(
-		db,
-		sql`SELECT folder_id AS folderId, due_action AS action, max(due_on, ${on}) AS "on", sum(messages) AS messages
-		 FROM due_weight WHERE mailbox_id = ${mailboxId} GROUP BY 1, 2, 3 ORDER BY 3`
-	);
 	const stays = await protectedDue(db, mailboxId, on, paused.pauses);
+	const days = await nextDueDays(db, mailboxId, on, stays);
 	const held = await heldByFolder(db, mailboxId);
 	const isPaused = new Set(paused.folders);
 	const stayOn = new Map(stays.map((one) => [`${one.folderId} ${one.on}`, one]));
@@ -368,8 +398,8 @@ export async function countDueNeverArchived(
 	const found = await row<{ n: number }>(
 		db,
 		sql`WITH closed AS MATERIALIZED (${NEVER_ARCHIVED_FOLDERS}) SELECT
-			(SELECT ifnull(sum(messages), 0) FROM due_weight
-			 WHERE due_action = 'archive' AND due_on <= ${until} AND folder_id IN closed ${here})
+			CASE WHEN EXISTS (SELECT 1 FROM closed) THEN (SELECT ifnull(sum(messages), 0) FROM due_weight
+			 WHERE due_action = 'archive' AND due_on <= ${until} AND folder_id IN closed ${here}) ELSE 0 END
 			+ (SELECT count(*) FROM item
 			 WHERE never_archived = 1 AND due_action = 'archive' AND due_on <= ${until} AND due_folder_id NOT IN closed ${here}) AS n`
 	);

@@ -61,7 +61,7 @@ export function readMessagesAddress<T extends object = object>(
 
 /** The series to select from. */
 export async function seriesNames({ office, who }: Asking): Promise<SeriesName[]> {
-	return (await answered(office.ask('listSchedule', {}, who))).map(({ code, title }) => ({ code, title }));
+	return answered(office.ask('listSeriesNames', undefined, who));
 }
 
 type Excerpts = Record<number, FindResult['hits'][number]['context']>;

@@ -204,7 +204,7 @@ describe('warnings of quotas', () => {
 		await setQuota(context, { mailbox: 'Workshop', bytes: Math.ceil(bytes / 0.85) });
 		const warned = async () => (await weighMailbox(context, { mailboxId: id })).warnings;
 		expect(await warned()).toEqual([
-			expect.stringMatching(/^This mailbox is 8[45] % full: .* The warning is set at 80 %\.$/)
+			expect.stringMatching(/^This mailbox is 8[45]\s% full: .* The warning is set at 80\s%\.$/)
 		]);
 		expect(await setQuotaWarnings(context, { shares: '95, 90', days: 10 })).toEqual({ shares: [90, 95], days: 10 });
 		expect(await warned()).toEqual([]);

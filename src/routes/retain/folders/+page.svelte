@@ -173,10 +173,11 @@
 					>Series
 					<select class="field" bind:value={code}>
 						<option value="">select …</option>
-						{#each data.series as { code: of, title } (of)}<option value={of}>{of} {title}</option>{/each}
+						{#each data.seriesNames as { code: of, title } (of)}<option value={of}>{of} {title}</option>{/each}
 					</select></label
 				>
-				{#if data.series.length === 0}<a class="lead pb-1.5 text-sm" href="/retain/schedule">make a schedule first</a
+				{#if data.seriesNames.length === 0}<a class="lead pb-1.5 text-sm" href="/retain/schedule"
+						>make a schedule first</a
 					>{/if}
 			{:else if part === 'period'}
 				<TermsFields bind:terms />
@@ -307,7 +308,7 @@
 				? `Let go: ${showCount(selected.size)} ${selected.size === 1 ? 'folder' : 'folders'} under ${over}. It is said first what that changes.`
 				: 'Let go over a series.'}
 		</p>
-		{#each data.series as { code: of, title } (of)}
+		{#each data.seriesNames as { code: of, title } (of)}
 			<div
 				class="drop-target"
 				class:over={over === of}

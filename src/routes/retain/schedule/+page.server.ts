@@ -8,6 +8,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const code = url.searchParams.get('code');
 	const shown = code ? await attempted(locals.office.ask('showSeries', { code }, locals.who)) : undefined;
 	return {
+		series: await answered(locals.office.ask('listSchedule', {}, locals.who)),
 		versions: shown && 'done' in shown ? shown.done : [],
 		firstMonth: await answered(locals.office.ask('financialYearMonth', undefined, locals.who)),
 		classRows: await answered(locals.office.ask('showClasses', undefined, locals.who))

@@ -42,6 +42,7 @@ import * as rowSums from './040_row_sums.ts';
 import * as wishedFolders from './041_wished_folders.ts';
 import * as mailAhead from './042_mail_ahead.ts';
 import * as scriptOnServer from './043_script_on_server.ts';
+import * as orderOfDays from './044_order_of_days.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -92,7 +93,8 @@ const all: Record<string, Migration> = {
 	'040_row_sums': rowSums,
 	'041_wished_folders': wishedFolders,
 	'042_mail_ahead': mailAhead,
-	'043_script_on_server': scriptOnServer
+	'043_script_on_server': scriptOnServer,
+	'044_order_of_days': orderOfDays
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
