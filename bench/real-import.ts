@@ -40,8 +40,8 @@ async function ofMail({ root, full, say }: Part, name: string, files: number): P
 	for (let round = 0; round < ROUNDS; round++) {
 		theirs.push(python().seconds);
 		for (const [into, options] of [
-			[later, ['--files-later']],
-			[now, []]
+			[later, []],
+			[now, ['--files-now']]
 		] as const) {
 			const data = path.join(root, `real-${name}-${round}-${options.length}`);
 			into.push((await importByTerminal(mbox, data, ...options)).seconds);

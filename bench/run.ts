@@ -42,6 +42,7 @@ import { retaining } from './retention.ts';
 import { importByTerminal, type ImportRun } from './import-run.ts';
 import { MESSAGE_BYTES, writeMbox } from './mail.ts';
 import { realImportParts } from './real-import.ts';
+import { wordsOfFilesParts } from './words-of-files.ts';
 import { best, each, percentile, ratio, table } from './measure.ts';
 import { fillTables } from './tables.ts';
 
@@ -326,6 +327,7 @@ const parts: Record<string, () => Promise<string>> = {
 			...deskParts,
 			...liveParts,
 			...pagesParts,
+			...wordsOfFilesParts,
 			...realImportParts
 		}).map(([name, part]) => [name, () => part({ root, full, say, folder, open })])
 	)
@@ -336,7 +338,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live,pages,real-import\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live,pages,real-import,words-of-files\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {

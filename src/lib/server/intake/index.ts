@@ -9,5 +9,5 @@ export { type Piece, readSource } from './mail-files.ts';
 export { parsePieces } from './parse-pieces.ts';
 export { placeNewMail } from './place-mail.ts';
 export { type StoredPiece, storeBatch, type Target } from './store-pieces.ts';
-export { readFiles, readFilesUseCases } from './read-files.ts';
+export { filesWait, readFiles, readFilesUseCases } from './read-files.ts';
 export { arrivedBytes, beginUpload, finishUpload, takePiece, type UploadPlan } from './uploads.ts';

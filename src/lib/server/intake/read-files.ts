@@ -9,6 +9,7 @@ import {
 	inTheIndex,
 	putFileTexts,
 	putWords,
+	READ_BESIDE_PEOPLE,
 	readApart,
 	readContent,
 	ReadingEndedError,
@@ -53,10 +54,10 @@ export async function readFiles(context: Context): Promise<FilesRead> {
 	for (let after = 0; !context.signal.aborted;) {
 		const waiting = await filesToRead(context.db, after, AT_ONCE);
 		const texts: Awaited<ReturnType<typeof textOf>>[] = [];
-		for (const message of waiting) {
-			if (context.signal.aborted) break;
-			texts.push(await textOf(context, message));
-		}
+		for (let at = 0; at < waiting.length && !context.signal.aborted; at += READ_BESIDE_PEOPLE)
+			texts.push(
+				...(await Promise.all(waiting.slice(at, at + READ_BESIDE_PEOPLE).map((message) => textOf(context, message))))
+			);
 		if (texts.length === 0) break;
 		const messages = waiting.slice(0, texts.length);
 		const withText = new Set(texts.filter(({ text }) => text !== '').map(({ messageId }) => messageId));

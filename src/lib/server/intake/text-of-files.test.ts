@@ -138,6 +138,17 @@ describe('the files of a message', () => {
 		for (const words of ['alert', 'hidden@x', 'no words', 'never shown']) expect(text).not.toContain(words);
 	});
 
+	// ISO 32000-1, annex H.3, note 13: the header stands in the first 1024 bytes. What has none is not searched for pages.
+	it.each([
+		['at once', 0, 'read'],
+		['behind other bytes', 1000, 'read'],
+		['too far behind', 1020, 'unreadable']
+	])('a PDF whose header comes %s', async (_name, before, outcome) => {
+		const sound = pdf('survey.pdf', ['Hull survey of MV Terne']);
+		const content = Buffer.concat([Buffer.alloc(before, ' '), sound.content]);
+		expect(await textOfFiles(message([{ ...sound, content }]))).toMatchObject({ outcome });
+	});
+
 	it('without files there is nothing', async () => {
 		expect(await textOfFiles(message([]))).toEqual({ text: '', outcome: 'nothing' });
 	});

@@ -16,7 +16,14 @@ export interface FilesText {
 
 type Read = (content: Uint8Array) => Promise<string> | string;
 
+/* A reader finds the header of a document in its first 1024 bytes (ISO 32000-1, annex H.3, note 13). */
+const PDF_HEADER = '%PDF-';
+const HEADER_WITHIN = 1024;
+
+/** @throws Error where it is no PDF: to search all of it for pages takes a second */
 async function textOfPdf(content: Uint8Array): Promise<string> {
+	if (!Buffer.from(content.buffer, content.byteOffset, Math.min(content.length, HEADER_WITHIN)).includes(PDF_HEADER))
+		throw new Error('It has no header of a PDF');
 	// loaded with the first document: most messages have none
 	const { extractText, getDocumentProxy } = await import('unpdf');
 	// its scripts are not run and nothing is fetched: only the text is extracted

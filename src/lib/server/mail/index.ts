@@ -96,7 +96,7 @@ export {
 	type ReadMessage
 } from './messages-store.ts';
 export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './parse-pool.ts';
-export { closeReadingPool, readApart, ReadingEndedError } from './reading-pool.ts';
+export { closeReadingPool, READ_BESIDE_PEOPLE, readApart, ReadingEndedError } from './reading-pool.ts';
 export type { ReadBody } from './reading.worker.ts';
 export {
 	isReadingAgain,

@@ -1,3 +1,4 @@
+import { availableParallelism } from 'node:os';
 import { Tinypool } from 'tinypool';
 import type * as readers from './reading.worker.ts';
 import readingWorker from './reading.worker.ts?nodeworker';
@@ -19,7 +20,10 @@ let pool: Tinypool | undefined;
 /* For a document; a page waits less long. */
 const LONGEST_MS = 20_000;
 /* Of several people who read, one who opens hostile mail does not hold up all. */
-const PROCESSES = 2;
+const PROCESSES = Math.max(2, Math.min(8, availableParallelism()));
+
+/** How many messages can be read at once while one process is left to people who read. */
+export const READ_BESIDE_PEOPLE = PROCESSES - 1;
 
 /* Several messages may end their process at the same time. */
 const MOST_TRIES = 4;
