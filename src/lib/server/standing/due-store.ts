@@ -400,7 +400,7 @@ export async function countDueNeverArchived(
 		sql`WITH closed AS MATERIALIZED (${NEVER_ARCHIVED_FOLDERS}) SELECT
 			CASE WHEN EXISTS (SELECT 1 FROM closed) THEN (SELECT ifnull(sum(messages), 0) FROM due_weight
 			 WHERE due_action = 'archive' AND due_on <= ${until} AND folder_id IN closed ${here}) ELSE 0 END
-			+ (SELECT count(*) FROM item
+			+ (SELECT count(*) FROM item INDEXED BY item_never_archived
 			 WHERE never_archived = 1 AND due_action = 'archive' AND due_on <= ${until} AND due_folder_id NOT IN closed ${here}) AS n`
 	);
 	return found?.n ?? 0;
