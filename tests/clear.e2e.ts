@@ -317,7 +317,7 @@ test('drags lots onto a tag and a folder, and a message of an opened lot; says f
 	page
 }) => {
 	await visit(page, '/m/1/clear/lots?sort=label');
-	const rail = page.getByRole('complementary', { name: 'Where to let go' });
+	const rail = page.getByRole('complementary', { name: 'Where to drop' });
 	const drag = async (from: ReturnType<Page['locator']>, to: string, says: string) => {
 		await from.hover();
 		await page.mouse.down();

@@ -208,7 +208,7 @@ test('selects ranges and all; what is many goes to the docket', async ({ page })
 
 test('drags messages onto a folder and a tag; says first what letting go does', async ({ page }) => {
 	await openInbox(page);
-	const rail = page.getByRole('complementary', { name: 'Where to let go' });
+	const rail = page.getByRole('complementary', { name: 'Where to drop' });
 	const drag = async (n: number, to: string, says: string) => {
 		await rowOf(page, n).hover();
 		await page.mouse.down();

@@ -233,7 +233,7 @@ test('weighs a shared mailbox by its headers while its mail comes slowly, and go
 	await expect(page.getByRole('alert')).toContainText('is no size');
 	await fetching.getByLabel('At most, a second').fill('');
 	await fetching.getByRole('button', { name: 'Save' }).click();
-	await expect(page.getByText('The next look at Crew fetches as you said.')).toBeVisible();
+	await expect(page.getByText('The next check of Crew fetches as you said.')).toBeVisible();
 	await row.getByRole('button', { name: 'Fetch now' }).click();
 	await expect(row).toContainText(`${LOGS} messages`, { timeout: 60_000 });
 	await expect(row.getByTestId('ahead')).toHaveCount(0);

@@ -51,7 +51,7 @@ const total = (page: Page) => page.getByTestId('total');
 test('an owner tidies only once that is granted, and then from the keyboard', async ({ page }) => {
 	const own = await asOwner(page);
 	await visit(own, '/own');
-	await expect(own.getByRole('heading', { level: 1 })).toContainText(`What will go from ${MAILBOX}`);
+	await expect(own.getByRole('heading', { level: 1 })).toContainText(`Mail due in ${MAILBOX}`);
 	await expect(own.getByRole('link', { name: 'Weight' })).toHaveCount(0);
 	expect((await own.goto(`${server.url}/own/mail`))?.status()).toBe(403);
 
@@ -87,7 +87,7 @@ test('an owner tidies only once that is granted, and then from the keyboard', as
 	await expect(docket).toContainText(`Delete ${INBOX} messages`);
 	await docket.getByRole('button', { name: 'Carry it out' }).click();
 	await expect(docket).toHaveCount(0);
-	await own.getByText('What you did last').click();
+	await own.getByText('Your last dockets').click();
 	await own
 		.getByRole('listitem')
 		.filter({ hasText: `Deleted ${INBOX} messages` })
@@ -120,7 +120,7 @@ test('is asked to review what would go; the administrator sees what became of it
 	await expect(own.getByTestId('decided')).toContainText(/Kept \d+ messages/);
 	await visit(own, '/own');
 	await review.getByRole('button', { name: 'I have reviewed it' }).click();
-	await expect(review).toContainText('You said on 25 Nov 2026 that you have reviewed it.');
+	await expect(review).toContainText('You answered on 25 Nov 2026 that you have reviewed it.');
 	await own.context().close();
 
 	await visit(page, '/retain/reviews');

@@ -103,7 +103,7 @@ test('puts folders under a series, saying first what that makes due', async ({ p
 	// by dragging: a folder onto a series
 	const data = await page.evaluateHandle(() => new DataTransfer());
 	await page.getByRole('row', { name: /Odds/ }).dispatchEvent('dragstart', { dataTransfer: data });
-	const target = page.getByRole('complementary', { name: 'Where to let go' }).getByText('GEN-01', { exact: true });
+	const target = page.getByRole('complementary', { name: 'Where to drop' }).getByText('GEN-01', { exact: true });
 	await target.dispatchEvent('dragover', { dataTransfer: data });
 	await target.dispatchEvent('drop', { dataTransfer: data });
 	await page.getByRole('row', { name: /Odds/ }).dispatchEvent('dragend', { dataTransfer: data });
@@ -217,7 +217,7 @@ test('runs: asks the first time, archives, then destroys with a certificate that
 	// also where the server makes the whole page
 	await page.reload();
 	await expect(page.getByText('3 messages: Series FIN-01, version 2')).toBeVisible();
-	await expect(page.getByTestId('genuine')).toContainText('This is what the ledger says of it.');
+	await expect(page.getByTestId('genuine')).toContainText('The ledger has the same SHA-256');
 	const [csv] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'As CSV' }).click()]);
 	expect(
 		readFileSync(await csv.path(), 'utf8')

@@ -107,8 +107,8 @@
 			{:else}
 				<b class="text-wax">No backup has been made yet.</b> Without one, this machine has the only copy.
 			{/if}
-			A backup is one file with everything, made while all goes on, and opened and checked. The command
-			<code>kovrel restore-backup</code> brings it back, also onto an empty machine.
+			A backup is one file with everything in it. Work continues while it is made, and Kovrel checks it. The command
+			<code>kovrel restore-backup</code> restores it, also on an empty machine.
 		</p>
 		{#if data.backups.last?.lacks}
 			{@const { items, destroyed, file, itemsBefore } = data.backups.last.lacks}
@@ -165,7 +165,7 @@
 				These backups still hold what was destroyed since: {data.backups.backups
 					.filter(({ holdsDestroyed }) => holdsDestroyed)
 					.map(({ madeAt }) => showMoment(madeAt))
-					.join(', ')}. Restoring one destroys it again; to be rid of it everywhere, delete them.
+					.join(', ')}. Restoring one destroys that mail again. To remove it everywhere, delete these backups.
 			</p>
 		{/if}
 	</section>

@@ -7,7 +7,7 @@
 
 	const search = $derived(data.mine ? `?mailbox=${data.mine.id}` : '');
 	const steps = $derived([
-		{ name: 'What will go', href: '/own', search },
+		{ name: 'Due', href: '/own', search },
 		...(data.mine?.tidies
 			? [
 					{ name: 'Mail', href: '/own/mail', search },

@@ -61,15 +61,15 @@
 	{#if !view}
 		<h1 class="mb-2">My mailbox</h1>
 		<p class="bg-sheet border-rule-strong max-w-3xl border p-5">
-			You own no mailbox. For the owner of one, this page says what will go from it and when, lets them keep what they
-			still need, and shows who else looked into it. An administrator sets the owner of a mailbox.
+			You own no mailbox. For the owner of one, this page shows which mail is due and when, lets them keep what they
+			still need, and shows who else opened its messages. An administrator sets the owner of a mailbox.
 		</p>
 	{:else}
 		<div class="flex items-start justify-between gap-6">
 			<div>
-				<h1>What will go from {view.mailbox.name}</h1>
+				<h1>Mail due in {view.mailbox.name}</h1>
 				<p class="mt-1 max-w-3xl">
-					Day by day for two weeks, then by month; each row says why. What you still need, you keep: open its number.
+					Day by day for two weeks, then by month; each row says why. To keep mail that you still need, open its number.
 					<a class="lead" href="/own/policy">The whole policy on one page</a>
 				</p>
 			</div>
@@ -79,12 +79,13 @@
 			<section class="border-stamp bg-stamp-soft my-2 border-l-4 px-3 py-2" aria-label="Review">
 				<p>
 					<b>{askedBy} asks you to review {showMessages(messages)} by {showDate(until)}.</b>
-					{because}. Nothing of it goes before that day. Keep what you still need; the rest goes as the rows below say.
+					{because}. None of it is archived or destroyed before that day. Keep what you still need; the rest goes as the
+					rows below say.
 				</p>
 				<div class="mt-1 flex items-center gap-3">
 					{#if view.mailbox.tidies}<a class="lead" href="/own/mail?mailbox={view.mailbox.id}&review={id}">Review it</a
 						>{/if}
-					{#if answeredOn}<span class="text-sm">You said on {showDate(answeredOn)} that you have reviewed it.</span
+					{#if answeredOn}<span class="text-sm">You answered on {showDate(answeredOn)} that you have reviewed it.</span
 						>{:else}
 						<form method="post" action="?/reviewed" use:enhance>
 							<input type="hidden" name="id" value={id} />
@@ -109,7 +110,7 @@
 		</div>
 		{#if lines.length === 0}
 			<p class="bg-sheet border-rule-strong border p-5">
-				Nothing in it is due within the next two years, by anything that is set now.
+				Nothing is due in the next two years with the present settings.
 			</p>
 		{:else}
 			<table class="sheet">
@@ -192,7 +193,7 @@
 											<label class="flex flex-col gap-1"
 												>Decision on {showMessages(selected.length)}
 												<select class="field" name="what" bind:value={what}>
-													<option value="keep">kept: nothing takes them by itself</option>
+													<option value="keep">kept: nothing archives or deletes them by itself</option>
 													<option value="pause">not deleted before a day</option>
 													<option value="retain">destroyed so many years after they came</option>
 													<option value="classify">another class</option>
@@ -244,7 +245,7 @@
 				</p>{/if}
 		{/if}
 
-		<h2 class="mt-6 mb-1">Who looked into it</h2>
+		<h2 class="mt-6 mb-1">Who opened its messages</h2>
 		{#if view.looks.length === 0}
 			<p class="text-ink-soft">Nobody but you has opened a message in it.</p>
 		{:else}

@@ -224,7 +224,7 @@
 				use:enhance={stay}
 				class="bg-sheet border-rule-strong flex flex-col gap-2 border p-3 text-sm"
 			>
-				<p>The owner finds and restores all of it, and sees what will go from it and who looked into it.</p>
+				<p>The owner finds and restores all of it, and sees which mail is due and who opened its messages.</p>
 				<label class="flex flex-col gap-1"
 					>Mailbox <select class="field" name="mailbox" required
 						>{#each data.mailboxes as { id, name } (id)}<option>{name}</option>{/each}</select

@@ -34,7 +34,7 @@
 			<button class="act self-start">Sign in</button>
 		</form>
 		<p class="text-ink-soft mt-4 text-sm">
-			Forgotten your password, or lost the device with your codes? Ask an administrator for a new sign-in link.
+			If you forgot your password or lost the device with your codes, ask an administrator for a new sign-in link.
 		</p>
 		{#if data.accounts.length > 0}
 			<section class="border-rule mt-5 border-t pt-3 text-sm" aria-label="Accounts of the demo">

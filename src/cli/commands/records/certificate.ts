@@ -36,7 +36,7 @@ command<{ csv?: string; limit: string }>(
 				`Certificate of docket ${docketId}, ${certificate.madeAt}: ${showMessages(certificate.messages)} (${showBytes(certificate.bytes)}) of ${certificate.mailbox} destroyed.`,
 				`Decided by ${certificate.decidedBy || 'nobody noted'}, carried out by ${certificate.madeBy}.`,
 				isGenuine === undefined
-					? 'The ledger holds no hash of it.'
+					? 'The ledger has no SHA-256 of it.'
 					: isGenuine
 						? `It is what the ledger says of it: ${certificate.sha256}.`
 						: 'It is NOT what the ledger says of it.',

@@ -25,9 +25,8 @@
 		<table class="sheet table-fixed">
 			<thead>
 				<tr>
-					<th class="number w-20">Size</th><th>Subject</th><th class="w-52">From</th><th class="w-40">Folder</th><th
-						class="w-28">Received</th
-					>
+					<th class="number w-20">Size</th><th>Subject</th><th class="w-[22%]">From</th><th class="w-[20%]">Folder</th
+					><th class="w-28">Received</th>
 				</tr>
 			</thead>
 			<tbody>

@@ -22,12 +22,12 @@
 	{#if certificate.reach}<p class="mt-2 text-sm">{certificate.reach}</p>{/if}
 	<p class="mt-2 text-sm" data-testid="genuine">
 		{#if certificate.isGenuine === undefined}
-			The ledger holds no hash of this certificate: it is older than that, or still being written.
+			The ledger has no SHA-256 of this certificate: it is older than that, or still being written.
 		{:else if certificate.isGenuine}
-			This is what the ledger says of it. SHA-256 of the certificate:
+			The ledger has the same SHA-256:
 			<code class="break-all">{certificate.sha256}</code>
 		{:else}
-			<b class="text-wax">This is NOT what the ledger says of it: it was changed since.</b>
+			<b class="text-wax">The ledger has another SHA-256: this certificate was changed after it was made.</b>
 		{/if}
 	</p>
 	<table class="sheet mt-3">

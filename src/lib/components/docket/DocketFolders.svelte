@@ -44,7 +44,7 @@
 				<td class="number">{date(newest)}</td>
 			</tr>
 		{:else}
-			<tr><td colspan="6" class="text-ink-soft">No message is meant by this docket.</td></tr>
+			<tr><td colspan="6" class="text-ink-soft">This docket covers no message.</td></tr>
 		{/each}
 	</tbody>
 	{#if docket.folders.length > 0}

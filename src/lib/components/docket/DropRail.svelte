@@ -47,7 +47,7 @@
 {/snippet}
 
 {#if messages !== undefined}
-	<aside class="drop-rail" aria-label="Where to let go">
+	<aside class="drop-rail" aria-label="Where to drop">
 		<!-- of a fixed height, so that a target does not move away under the pointer -->
 		<p class="h-24 shrink-0 overflow-hidden font-semibold" role="status">{promise}</p>
 		{#if tags.length > 0}

@@ -111,8 +111,8 @@
 		</div>
 		<div aria-live="polite">
 			<p class="text-ink-soft text-sm">
-				{#if total === 0}No mail lies in folders to draw the tree with.{:else}The tree that the {showCount(total)} oldest
-					messages would make:{/if}
+				{#if total === 0}There is no mail to draw the tree from.{:else}The tree that the {showCount(total)} oldest messages
+					would make:{/if}
 			</p>
 			<ul class="text-sm" aria-label="Tree of the archive">
 				{#each tree.slice(0, SHOWN) as { path, messages } (path)}

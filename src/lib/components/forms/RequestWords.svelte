@@ -16,6 +16,6 @@
 		>{/if}
 	{#if request.destroyed > 0}<span class="text-wax block text-sm"
 			>{showMessages(request.destroyed)}
-			{request.destroyed === 1 ? 'was' : 'were'} destroyed, and cannot come back</span
+			{request.destroyed === 1 ? 'was' : 'were'} destroyed, and cannot be restored</span
 		>{/if}
 {/if}

@@ -25,7 +25,8 @@
 		</div>
 		<ol class="mt-1 list-decimal pl-5">
 			<li>
-				Draft a docket from the table below, carry it out on the slip, and take it back: the mailbox weighs what it did.
+				Draft a docket from the table below, carry it out on the slip, and take it back: every message returns to its
+				folder.
 			</li>
 			<li>
 				A list still writes though it was asked to stop:

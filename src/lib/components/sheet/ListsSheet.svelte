@@ -303,7 +303,7 @@
 								</form>
 							{/if}
 						{:else if list.inDigest}folded into the digest
-						{:else}{list.ways[0] ? WAY_NAMES[list.ways[0]] : 'it does not say'}{/if}
+						{:else}{list.ways[0] ? WAY_NAMES[list.ways[0]] : 'not stated'}{/if}
 						{#if list.verdict === 'trust'}<span class="text-ink-soft">· trusted</span>{/if}
 					</td>
 				</tr>

@@ -387,7 +387,7 @@ describe('a second person', () => {
 describe('an owner', () => {
 	beforeEach(() => setOwner(office, { mailbox: 'Desk', owner: 'Jonas' }));
 
-	it('finds and has back all of their own, and sees who looked into it', async () => {
+	it('finds and restores all of their own, and sees who opened its messages', async () => {
 		expect(await found(jonas)).toEqual(within('Desk'));
 		const id = idIn('Desk/Crew');
 		await recordOpening(jonas, { ids: [id], what: 'read' });

@@ -85,7 +85,7 @@
 			Kovrel tries {showMessages(answer.retried.messages)} of {answer.retried.mailbox} again.
 		</p>{/if}
 	{#if answer?.fetching}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
-			Saved. The next look at {answer.fetching.mailbox} fetches as you said.
+			Saved. The next check of {answer.fetching.mailbox} fetches as you said.
 		</p>{/if}
 	{#each fetching as job (job.id)}<div class="mb-3 max-w-4xl"><JobProgress {job} /></div>{/each}
 	{#if data.sources.length === 0}

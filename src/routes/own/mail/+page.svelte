@@ -45,12 +45,12 @@
 	<SearchBox value={data.asked.q} onSearch={search} />
 	{#if data.sheet}
 		<MessageSheet sheet={data.sheet} answer={form}>
-			{#snippet empty()}No message of yours is like that.{/snippet}
+			{#snippet empty()}No message of yours matches.{/snippet}
 		</MessageSheet>
 	{:else}<Refused message={data.refused} />{/if}
 	{#if past.length > 0}
 		<details class="mt-4">
-			<summary class="cursor-pointer font-semibold">What you did last</summary>
+			<summary class="cursor-pointer font-semibold">Your last dockets</summary>
 			<ul class="mt-1 text-sm">
 				{#each past as docket (docket.id)}
 					<li class="border-rule flex items-center gap-3 border-b py-1">

@@ -302,11 +302,11 @@
 {/if}
 
 {#if dragging}
-	<aside class="drop-rail" aria-label="Where to let go">
+	<aside class="drop-rail" aria-label="Where to drop">
 		<p class="h-16 shrink-0 font-semibold" role="status">
 			{over
-				? `Let go: ${showCount(selected.size)} ${selected.size === 1 ? 'folder' : 'folders'} under ${over}. It is said first what that changes.`
-				: 'Let go over a series.'}
+				? `Drop ${showCount(selected.size)} ${selected.size === 1 ? 'folder' : 'folders'} under ${over}. Kovrel says first what that changes.`
+				: 'Drop them on a series.'}
 		</p>
 		{#each data.seriesNames as { code: of, title } (of)}
 			<div

@@ -71,8 +71,8 @@
 			<Explain word="series" />
 		</div>
 		<p class="mt-0.5 max-w-3xl">
-			One line a records series: what starts its period, how long it is, what happens at the end, and on which law or
-			decision that rests. A change makes a new version, with its date and reason.
+			One line a records series: what starts its period, how long it is, what happens at the end, and which law or
+			decision requires it. A change makes a new version, with its date and reason.
 		</p>
 	</div>
 	<div class="flex gap-2">
@@ -86,9 +86,7 @@
 		{showCount(answer.imported.made.length)} made, {showCount(answer.imported.changed.length)} changed, {showCount(
 			answer.imported.same
 		)} as they were.
-		{#if answer.imported.notNamed.length > 0}Not in the file, and still here: {answer.imported.notNamed.join(
-				', '
-			)}.{/if}
+		{#if answer.imported.notNamed.length > 0}Kept, though not in the file: {answer.imported.notNamed.join(', ')}.{/if}
 	</p>
 {/if}
 
@@ -96,7 +94,7 @@
 	<div class="bg-sheet border-rule-strong mb-3 border p-5">
 		<p class="mb-3">
 			There is no schedule yet. Make series one by one, import a CSV file, or begin with an example, and replace its
-			invented periods by your own.
+			made-up periods with your own.
 		</p>
 		{#if isAdministrator}<form method="post" action="?/starter" use:enhance>
 				<button class="quiet">Begin with the example</button>
@@ -237,7 +235,7 @@
 					>
 				</div>
 				<label class="flex flex-col gap-1 text-sm"
-					>What belongs to it <textarea class="field" rows="2" bind:value={description} maxlength="2000"
+					>Mail that belongs to it <textarea class="field" rows="2" bind:value={description} maxlength="2000"
 					></textarea></label
 				>
 				<div class="flex flex-wrap items-end gap-3"><TermsFields from={known?.terms} bind:terms /></div>

@@ -60,7 +60,7 @@
 	<h1>{name}</h1>
 	<p class="text-ink-soft mt-1 text-sm">
 		{what.replace(/^./, (letter) => letter.toUpperCase())}{data.below ? `, in ${data.below} and below` : ''}. Nothing is
-		selected until you select it.
+		selected beforehand.
 	</p>
 	{#if data.sheet}
 		<MessageSheet sheet={data.sheet} note={why} answer={form}>

@@ -157,8 +157,7 @@
 {#if answer?.started}<p role="status" class="mb-2">The run has started. Its result will be under the bell.</p>{/if}
 
 <p class="mb-2 max-w-3xl text-sm">
-	Everything that acts or forbids by itself, in the order in which it counts. What stands higher outranks what stands
-	below.
+	Everything that acts or protects by itself, in order of rank: each line outranks those below it.
 </p>
 <ol class="bg-sheet border-rule-strong mb-3 border p-3" aria-label="What outranks standing decisions">
 	{#each data.standing.before as { kind, title, lines } (kind)}{@render group(title, kind, lines)}{/each}
@@ -265,10 +264,10 @@
 			}}
 		>
 			{over === undefined
-				? 'Let go over the row before which it should stand, or here to put it last.'
+				? 'Drop it on the row that it should stand before, or here to put it last.'
 				: over === 'last'
-					? 'Let go: it will be the last.'
-					: `Let go: it will stand before “${rules.find(({ id }) => id === over)?.name ?? ''}”.`}
+					? 'Drop it: it will be the last.'
+					: `Drop it: it will stand before “${rules.find(({ id }) => id === over)?.name ?? ''}”.`}
 		</p>
 	{/if}
 	<form method="post" action="?/order" use:enhance bind:this={orderForm} hidden>

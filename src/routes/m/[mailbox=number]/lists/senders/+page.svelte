@@ -29,9 +29,9 @@
 
 <h1>Trusted and blocked</h1>
 <p class="mt-1 mb-3 max-w-3xl">
-	For all mailboxes. Mail of blocked senders goes to junk as it comes in. Where two lines are true of a sender, the
-	narrower one decides: an address over a list, a list over a domain, a longer domain over a shorter one, and that over
-	a top-level domain.
+	For all mailboxes. Mail of blocked senders goes to junk as it comes in. If two lines match a sender, the narrower one
+	decides: an address over a list, a list over a domain, a longer domain over a shorter one, and that over a top-level
+	domain.
 </p>
 <Refused message={answer?.message} />
 
@@ -65,7 +65,7 @@
 		</p>
 		{#if confirm}
 			<label class="flex flex-col gap-1"
-				><span class="text-sm">Addresses of this office are among them. To block them, type <b>{confirm}</b></span>
+				><span class="text-sm">They include addresses of this office. To block them, type <b>{confirm}</b></span>
 				<input class="field w-72" name="confirm" required autocomplete="off" maxlength="300" /></label
 			>
 		{/if}

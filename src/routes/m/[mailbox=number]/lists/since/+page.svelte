@@ -22,7 +22,7 @@
 			Those asked a week ago or more wrote {aWeek(inflow.before)} in the eight weeks before, and {aWeek(inflow.since)} since:
 			<b>{aWeek(Math.abs(fewer))} {fewer >= 0 ? 'fewer' : 'more'}</b>.
 		{:else}
-			A week after the first was asked, it shows here how much less they write.
+			A week after the first request, the change shows here.
 		{/if}
 	{/if}
 </p>
