@@ -31,6 +31,8 @@ function seenIn(what: Look, input: unknown, answer: unknown): InputOf<'recordOpe
 	return id === undefined ? { ids: Object.keys(answer as object).map(Number), what, query } : { ids: [id], what };
 }
 
+const OTHERS_AFTER_MS = 3_000;
+
 /** Everything open while the server runs. */
 export class Office {
 	readonly dataFolder: string;
@@ -55,6 +57,10 @@ export class Office {
 			writer: new OfficeThread(writer),
 			checker: new OfficeThread(writer)
 		};
+		// two threads start twice as fast as five: the others have time until the first page is there
+		this.#threads.writer.start();
+		this.#threads.reader.start();
+		setTimeout(() => Object.values(this.#threads).forEach((thread) => thread.start()), OTHERS_AFTER_MS).unref();
 		this.jobs = new JobQueue(this.#threads);
 		this.#looks = new LookNotes((look, actor) => this.change('recordOpening', look, actor));
 	}

@@ -73,7 +73,7 @@ export class ThreadEndedError extends Error {
 
 /**
  * A worker thread with its own database connection; use cases are called by name. If it dies (parsing mail can run
- * out of memory), pending calls are told, and the next one starts it again.
+ * out of memory), pending calls are told, and the next one starts it again. It starts when it is first asked.
  */
 export class OfficeThread {
 	readonly #data: ThreadData;
@@ -89,7 +89,11 @@ export class OfficeThread {
 	constructor(data: ThreadData, script: string | URL = officeWorker) {
 		this.#data = data;
 		this.#script = script;
-		this.#worker = this.#begin();
+	}
+
+	/** Starts the thread before it is asked, so that the first question does not wait for it. */
+	start(): void {
+		if (!this.#isClosed) this.#worker ??= this.#begin();
 	}
 
 	#begin(): Worker {
