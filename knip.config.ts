@@ -15,13 +15,7 @@ const config: KnipConfig = {
 	// a migration is a pair, whoever calls it
 	ignore: ['src/lib/server/database/migrations/*.ts'],
 	// styles, and a theme that styles bring in
-	ignoreDependencies: [
-		'@fontsource-variable/*',
-		'@fontsource/*',
-		'@skeletonlabs/skeleton',
-		'tailwindcss',
-		'@types/smtp-server'
-	],
+	ignoreDependencies: ['@fontsource-variable/*', '@skeletonlabs/skeleton', 'tailwindcss', '@types/smtp-server'],
 	rules: { unlisted: 'off', unresolved: 'off', binaries: 'off' }
 };
 

@@ -51,7 +51,7 @@ const carryOut = async (page: Page) => {
 	await expect(page.getByTestId('docket-state')).toHaveText('carried out');
 };
 
-test('shows who wrote the newest hundred messages first, then all; a list opens to how it can be left', async ({
+test('shows who wrote the newest hundred messages first, then all; a list opens to how to unsubscribe', async ({
 	page
 }) => {
 	await visit(page, '/m/1/lists');
@@ -65,7 +65,7 @@ test('shows who wrote the newest hundred messages first, then all; a list opens 
 	await row(page, 'Ferry Operators Forum').focus();
 	await page.keyboard.press('Enter');
 	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Ferry Operators Forum');
-	await expect(page.getByText('A known sender: leaving is safe.')).toBeVisible();
+	await expect(page.getByText('A known sender: unsubscribing is safe.')).toBeVisible();
 	await expect(page.getByText('to leave@members.ferryforum.example, subject “leave”')).toBeVisible();
 	await expect(page.getByText('Not by one request: the sender does not offer it')).toBeVisible();
 	await expect(page.getByTestId('total')).toContainText('messages');

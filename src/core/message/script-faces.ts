@@ -30,7 +30,7 @@ export function rangesOf(written: string): [number, number][] {
 export function facesFor<F extends Face>(text: string, faces: readonly F[]): F[] {
 	const letters = new Set<number>();
 	// not Latin, Greek and Cyrillic, nor punctuation and signs
-	for (const [letter] of text.matchAll(/[^\u0000-\u058f\u2000-\u2bff]/gu)) {
+	for (const [letter] of text.matchAll(/[\u0590-\u1fff\u2c00-\u{10ffff}]/gu)) {
 		letters.add(letter.codePointAt(0) ?? 0);
 		if (letters.size === MOST_LETTERS) break;
 	}

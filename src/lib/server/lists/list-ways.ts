@@ -49,9 +49,9 @@ function advise(list: ListRow, ways: readonly Way[]): string {
 	if (list.standing === 'still-writing')
 		return 'It was asked to stop and still writes. Asking again tells it only that somebody reads here: block it.';
 	if (!list.known)
-		return 'Nobody here has written to them. To a stranger, any click says that this address is read: mark it as junk and block it rather than leaving.';
-	if (ways.length === 0) return 'It does not say how it can be left: block it where it is not wanted.';
-	return 'A known sender: leaving is safe.';
+		return 'Nobody here has written to them. To a stranger, any click says that this address is read: mark it as junk and block it rather than unsubscribing.';
+	if (ways.length === 0) return 'It does not say how to unsubscribe: block it if you do not want it.';
+	return 'A known sender: unsubscribing is safe.';
 }
 
 /** One list with all details about unsubscribing. @throws Refusal */

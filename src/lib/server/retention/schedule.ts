@@ -67,7 +67,7 @@ export async function listSchedule({ db }: Context, input: { removed?: boolean }
 }
 
 /** The series that can be selected, by code. */
-export async function listSeriesNames({ db }: Context): Promise<SeriesName[]> {
+async function listSeriesNames({ db }: Context): Promise<SeriesName[]> {
 	const series = await listSeries(db);
 	return series.filter(({ removedAt }) => removedAt === null).map(({ code, title }) => ({ code, title }));
 }
