@@ -132,7 +132,7 @@ test('is the same from the terminal: lists, leaving, what was asked is not asked
 	});
 	expect(json(...leave)).toMatchObject({ asked: { asked: 1, failed: 0 }, dockets: [{ lists: 1 }] });
 	expect(json('docket', 'show', String(id))).toMatchObject({ state: 'drafted', lines: [{ decision: 'delete' }] });
-	json('docket', 'drop', String(id));
+	json('docket', 'discard', String(id));
 	expect(terminal('unsubscribe', 'info.payrollbureau.example').stderr).toContain('asked to stop already');
 	expect(terminal('unsubscribe', 'no-such-list').status).toBe(1);
 	expect(json('senders', 'block', '.top', '--dry-run')).toMatchObject({ blocked: ['.top'], dryRun: true });

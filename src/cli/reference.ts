@@ -12,7 +12,7 @@ const argumentsOf = ({ registeredArguments }: Command): string[] =>
 function entriesOf(command: Command, words: readonly string[]): string[] {
 	const named = [...words, command.name()];
 	if (command.commands.length > 0) return command.commands.flatMap((below) => entriesOf(below, named));
-	const options = command.options.filter(({ long }) => !OF_ALL.includes(long ?? ''));
+	const options = command.options.filter(({ long, hidden }) => !hidden && !OF_ALL.includes(long ?? ''));
 	const can = command.options.some(({ long }) => long === '--dry-run') ? ' Has `--dry-run`.' : '';
 	return [
 		`### ${[...named, ...argumentsOf(command)].join(' ').replaceAll('<', '\\<')}`,

@@ -52,7 +52,7 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')
-			.option('--only-due', 'only what has had its days')
+			.option('--only-due', 'only mail whose days are over')
 			.option('--confirm <mailbox>', 'name of the mailbox, asked for above the set number')
 			.option('--dry-run', 'only say what would be destroyed'),
 	async (context, { mailbox: name, onlyDue = false, confirm, dryRun }) => {

@@ -224,7 +224,7 @@ const withDecision = (c: Command) =>
 		.option('--keep-for <duration>', 'for retain: a period of its own, such as P10Y, or permanent')
 		.option(
 			'--due <action>',
-			'what is due to be archived, destroyed (the usual, for dispose) or looked at: archive, destroy, review'
+			'what is due to be archived, destroyed (the usual, for dispose) or reviewed: archive, destroy, review'
 		)
 		.option('--only <protection>', `a decision of its own on what is ${PROTECTIONS.join(', ')}`)
 		.option('--leave-flagged', 'flagged mail stays')
@@ -333,7 +333,7 @@ command<{ confirm?: string; dryRun?: boolean }>(
 
 command<{ dryRun?: boolean }>(
 	'take-back <number>',
-	'take a docket back: what is still as it left it becomes what it was',
+	'take a docket back: restore every message that nothing has changed since',
 	(c) => c.option('--dry-run', 'only show the docket'),
 	async (context, { dryRun }, number = '') => {
 		const id = idOf(number);
@@ -348,12 +348,13 @@ command<{ dryRun?: boolean }>(
 );
 
 changing<object>(
-	'drop <number>',
-	'drop a draft',
-	(c) => c,
+	'discard <number>',
+	'discard a draft',
+	// the former word for it
+	(c) => c.alias('drop'),
 	async (context, _options, number = '') => {
 		await discardDocket(context, { id: idOf(number) });
-		return { result: { id: idOf(number), state: 'dropped' }, lines: [`Docket ${number} is dropped.`] };
+		return { result: { id: idOf(number), state: 'dropped' }, lines: [`Docket ${number} was discarded.`] };
 	},
 	docket
 );

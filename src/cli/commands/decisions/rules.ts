@@ -106,7 +106,7 @@ const ruleOptions = (c: Options): Options =>
 
 command<{ mailbox?: string }>(
 	'list',
-	'list the standing decisions, in the order in which they count',
+	'list the standing decisions, in order of rank',
 	(c) => c.option('--mailbox <name>', 'mailbox; without it, all'),
 	async (context, { mailbox }) => {
 		const found = await listRules(context, { mailbox });

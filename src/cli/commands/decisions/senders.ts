@@ -34,7 +34,9 @@ function mark(word: Verdict | 'neither', description: string): void {
 		description,
 		(c) => {
 			const options = c.option('--list', 'they are identifiers of lists');
-			return word === 'block' ? options.option('--confirm <sender>', "to block the office's own, said again") : options;
+			return word === 'block'
+				? options.option('--confirm <sender>', 'repeat the sender, to block an address of the office')
+				: options;
 		},
 		async (context, { list, confirm }, ...names) => {
 			const kind: MarkKind | undefined = list ? 'list' : undefined;
@@ -57,4 +59,4 @@ function mark(word: Verdict | 'neither', description: string): void {
 
 mark('trust', 'trust senders: a@b.example, b.example, .example');
 mark('block', 'block senders: their mail to come goes to junk');
-mark('neither', 'neither trust nor block them any more');
+mark('neither', 'remove senders from the trusted and blocked ones');

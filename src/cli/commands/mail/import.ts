@@ -10,7 +10,7 @@ changing<{ mailbox: string; folder?: string; filesNow?: boolean }>(
 	'import an mbox file, a message (EML) or a folder of messages',
 	(c) =>
 		c
-			.requiredOption('--mailbox <name>', 'mailbox to put it into; made where it is new')
+			.requiredOption('--mailbox <name>', 'mailbox to import into; made if it is new')
 			.option('--folder <path>', 'folder in it (without: Inbox)')
 			.option('--new', 'begin a new archive in the data folder, where there is none')
 			.option(

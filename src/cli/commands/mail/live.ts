@@ -102,7 +102,7 @@ command<
 			.option('--tls <mode>', `encryption: ${TLS_MODES.join(', ')} (none on this machine alone)`, 'implicit')
 			.option('--certificate <file>', 'a certificate of your own that is trusted for this server')
 			.option('--token', 'the password is an OAuth 2 bearer token (RFC 7628)')
-			.option('--token-endpoint <url>', 'where the next token is got when one has ended (RFC 6749)')
+			.option('--token-endpoint <url>', 'where Kovrel gets the next token when one has ended (RFC 6749)')
 			.option('--refresh-token-file <file>', 'the refresh token for it; without it, KOVREL_MAIL_REFRESH_TOKEN')
 			.option('--client-id <id>', 'the client ID with which the refresh token was made')
 			.option('--client-secret-file <file>', 'the secret of that client, where it has one')
@@ -159,7 +159,9 @@ command<{ mailbox?: string; wait?: boolean }>(
 	'sync',
 	'bring live mailboxes up to date with their servers',
 	(c) =>
-		c.option('--mailbox <name>', 'mailbox; without it, all').option('--wait', 'wait for it (it always does, here)'),
+		c
+			.option('--mailbox <name>', 'mailbox; without it, all')
+			.option('--wait', 'wait until it is done (the terminal always waits)'),
 	async (context, { mailbox }) => {
 		const { passes } = await followSources(context, { mailbox });
 		return {

@@ -25,12 +25,12 @@ changing<{
 	quota?: string[];
 }>(
 	'set <mailbox>',
-	'set what is given',
+	'set the addresses, aim, retention and class quotas of a mailbox',
 	(c) =>
 		c
 			.option('--address <address...>', 'addresses under which it is written to')
 			.option('--inbox-aim <n>', 'so many messages in the inbox need no scrolling')
-			.option('--retention <mode>', 'off; ask: what is due waits for a person; do: it is done by itself')
+			.option('--retention <mode>', 'off; ask: dockets of due mail wait for a person; do: automatic')
 			.option('--every <days>', 'the schedule runs every so many days')
 			.option('--seen <n>', 'how many messages "run-schedule --dry-run" says are due, to switch retention on')
 			.option(

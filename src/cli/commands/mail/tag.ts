@@ -6,7 +6,7 @@ import { changing, command, group, oneOf, wrongWords } from '../../command.ts';
 import { table } from '../../terminal.ts';
 
 /* `tags`: names and colours of tags. Items are tagged by a docket. */
-const tags = group('tags', 'list tags, make, rename, merge and colour them');
+const tags = group('tags', 'list, make, rename, merge and colour tags');
 
 command<{ mailbox?: string }>(
 	'list',
@@ -56,11 +56,11 @@ changing<TagOptions>(
 		c
 			.option('--make', 'make it')
 			.option('--colour <name>', COLOURS.join(', '))
-			.option('--rename <name>', 'another name, also for those nested below it')
-			.option('--merge-into <tag>', 'whatever has it gets the other')
+			.option('--rename <name>', 'rename it, with the tags below it')
+			.option('--merge-into <tag>', 'messages tagged with it get the other tag')
 			.option('--hide', 'do not list it')
 			.option('--show', 'list it again')
-			.option('--remove', 'take it off everything'),
+			.option('--remove', 'remove it from every message'),
 	async (context, options, tag = '') => {
 		// the terminal carries out what it is told, however much it is
 		if (options.mergeInto !== undefined || options.remove)

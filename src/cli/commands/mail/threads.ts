@@ -4,7 +4,7 @@ import { command } from '../../command.ts';
 
 command<{ mailbox: string }>(
 	'threads',
-	'show which messages belong together (RFC 5256), each below the one it answers',
+	'show which messages belong together (RFC 5256), each below the message it answers',
 	(c) => c.requiredOption('--mailbox <name>', 'mailbox'),
 	async (context, { mailbox }) => {
 		const threads: { messages: { messageId: string; parent: string | null; sha256: string }[] }[] = [];

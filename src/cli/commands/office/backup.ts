@@ -34,10 +34,10 @@ command<{ out?: string; nightly?: string }>(
 program
 	.command('restore-backup <file>')
 	.description(
-		'put a backup into the data folder (KOVREL_DATA), also onto an empty machine; what was destroyed since is destroyed again'
+		'restore a backup into the data folder (KOVREL_DATA), also on an empty machine; what was destroyed since is destroyed again'
 	)
 	.option('--replace', 'put aside the data that are there')
-	.option('--despite-damage', 'restore what is whole where something in the backup is damaged')
+	.option('--despite-damage', 'restore the whole messages of a damaged backup')
 	.option('--json', 'write one JSON document')
 	.exitOverride()
 	.action(async (file: string, options: { replace?: boolean; despiteDamage?: boolean; json?: boolean }) => {

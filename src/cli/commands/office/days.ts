@@ -8,7 +8,7 @@ const days = group('days', 'do what is done every night; let days pass in a demo
 
 command<object>(
 	'night',
-	'do now what is done every night: junk, bins, digests, retention, the backup',
+	'run the nightly work now: junk, bins, digests, retention, the backup',
 	(c) => c,
 	async (context) => {
 		// no server runs beside the terminal, so the jobs that follow are done here
@@ -51,7 +51,7 @@ command<object>(
 
 command<object>(
 	'pass <days>',
-	'let days pass, each with its post and its night; only where stand-ins are outside',
+	'let days pass, with their mail and nightly work; only with stand-ins',
 	(c) => c,
 	async (context, _options, number = '') => {
 		const passed = await letDaysPass(context, { days: readNumber('days', number, 366) });

@@ -13,7 +13,7 @@ import { command, group, oneOf, readIds } from '../../command.ts';
 import { say, table } from '../../terminal.ts';
 
 /* `person`: people who may sign in, and what they may find and restore. */
-const people = group('person', 'say who comes in, and what they may find and restore');
+const people = group('person', 'add people, and grant what they may find and restore');
 
 const path = (link: string) => `/come-in/${link}`;
 
@@ -58,8 +58,8 @@ command<{ role?: string; end?: boolean; back?: boolean }>(
 	(c) =>
 		c
 			.option('--role <role>', Object.keys(ROLES).join(', '))
-			.option('--end', 'they may not come in any more')
-			.option('--back', 'they may come in again'),
+			.option('--end', 'end their access')
+			.option('--back', 'restore their access'),
 	async (context, { role, end, back }, person = '') => {
 		if (role !== undefined)
 			await changePerson(context, { person, role: oneOf('--role', Object.keys(ROLES) as Role[], role) });
@@ -78,7 +78,7 @@ command<{ mailbox: string; folder?: string; find?: boolean; restore?: boolean; u
 			.option('--folder <path>', 'only in this folder and those below it')
 			.option('--find', 'they may find and read it')
 			.option('--restore', 'they may restore it')
-			.option('--until <date>', 'the last day on which it holds'),
+			.option('--until <date>', 'last day of the grant'),
 	async (context, { mailbox, folder, find = false, restore = false, until }, to = '') => {
 		const { id } = await grant(context, { to, mailbox, folder, find, restore, until });
 		return {
@@ -116,7 +116,7 @@ command<{ owner?: string; tidies?: boolean }>(
 	'set the owner of a mailbox',
 	(c) =>
 		c
-			.option('--owner <person>', 'without it: nobody')
+			.option('--owner <person>', 'the owner (without: no owner)')
 			.option('--tidies', 'the owner decides on its mail, but destroys nothing'),
 	async (context, { owner, tidies = false }, mailbox = '') => {
 		await setOwner(context, { mailbox, owner, tidies });

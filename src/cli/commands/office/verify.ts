@@ -48,7 +48,7 @@ command<{ from?: string }>(
 
 command<{ confirm?: boolean }>(
 	'clock',
-	'whether the clock of this machine is trusted with what cannot be taken back',
+	'show whether Kovrel trusts the clock of this machine with destroying',
 	(c) => c.option('--confirm', 'say that the clock is right'),
 	async (context, { confirm }) => {
 		if (confirm) await confirmClock(context);
@@ -63,7 +63,7 @@ command<{ confirm?: boolean }>(
 
 command<object>(
 	'compact',
-	'give back to the disk what destroying freed; it happens by itself at night, but for a data file from before that was possible',
+	'return the space freed by destroying to the disk; it happens by itself at night, except for a data file from before that was possible',
 	(c) => c,
 	async (context) => {
 		const { returned, fileBytes, freeBytes } = await compact(context);
@@ -76,7 +76,7 @@ command<object>(
 
 command<object>(
 	'reread',
-	'read again what an earlier Kovrel has read; the bytes stay as they are',
+	'read the stored mail again after an update; its bytes stay as they are',
 	(c) => c,
 	async (context) => {
 		const { messages, finished } = await rereadMail(context);

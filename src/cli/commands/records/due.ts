@@ -8,7 +8,7 @@ import { command, readNumber, wrongWords } from '../../command.ts';
 /* `due`: what is due to be archived, destroyed or reviewed, and when. */
 command<{ until?: string; mailbox?: string; items?: boolean; limit: string }>(
 	'due',
-	'show what is due, and what will be',
+	'show mail that is due, now or later',
 	(c) =>
 		c
 			.option('--until <date>', 'up to that day; without it, two years ahead')

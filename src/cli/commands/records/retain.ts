@@ -63,12 +63,12 @@ changing<Options>(
 			.option('--trigger <word>', 'what starts it: received, thread, calendar-year, financial-year, closed', 'received')
 			.option('--disposition <word>', 'what happens at its end: archive, destroy, archive-destroy, review, keep')
 			.option('--archive-after <duration>', 'where it is archived first')
-			.option('--none', 'nothing of its own: as inherited')
+			.option('--none', 'no setting of its own: inherit')
 			.option('--class <class>', 'the word of a class (kovrel class list), or as-inherited')
 			.option('--closed <date>', 'the folder is closed on that day; "open": it is open again')
 			.option('--named', 'every folder of that name, in all mailboxes')
 			.option('--default', 'the rest of the mailbox')
-			.option('--reset', 'every folder of the mailbox back under its default')
+			.option('--reset', 'reset every folder of the mailbox to the default')
 			.option('--because <text>', 'why; records want a reason'),
 	async (context, options, ...paths) => {
 		const given = givenBy(options);

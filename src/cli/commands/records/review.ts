@@ -10,7 +10,7 @@ const reviews = group('review', 'ask owners to review what would go from their m
 
 changing<{ mailbox: string[]; until: string; because: string }>(
 	'ask',
-	'ask the owners of mailboxes for a review; nothing of it goes before the day',
+	'ask owners to review the mail that is due; none of it is archived or destroyed before the day',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name...>', 'mailboxes')

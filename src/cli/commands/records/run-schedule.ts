@@ -11,7 +11,7 @@ command<{ mailbox?: string; asOf?: string; dryRun?: boolean }>(
 	(c) =>
 		c
 			.option('--mailbox <name>', 'one mailbox')
-			.option('--as-of <date>', 'what was due on that day; a day to come can only be tried')
+			.option('--as-of <date>', 'run as on that day; a future day only with --dry-run')
 			.option('--dry-run', 'only show what it would do, also where it is switched off'),
 	async (context, { mailbox, asOf, dryRun = false }) => {
 		const run = await runSchedule(context, { mailbox, asOf, dryRun, always: true });

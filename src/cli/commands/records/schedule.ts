@@ -22,7 +22,7 @@ const schedule = group('schedule', 'show and change the retention schedule');
 
 changing<{ because?: string; starter?: boolean }>(
 	'import [file]',
-	'import a schedule as CSV: all of it, or where a line is wrong nothing',
+	'import a schedule from a CSV file: all of it, or nothing if a line is wrong',
 	(c) =>
 		c
 			.option('--because <text>', 'why: it stays with each new version')
@@ -122,7 +122,7 @@ changing<Record<string, string | undefined>>(
 			.option('--period <duration>', 'P7Y, P18M, P30D (ISO 8601)')
 			.option('--disposition <word>', 'archive, destroy, archive-destroy, review, keep')
 			.option('--archive-after <duration>', 'where it is archived first')
-			.option('--authority <text>', 'the law or decision it rests on')
+			.option('--authority <text>', 'the law or decision that requires it')
 			.option('--owner <text>')
 			.option('--because <text>', 'why it is changed'),
 	async (context, { because, archiveAfter, ...given }, code = '') => {
