@@ -34,6 +34,7 @@ import { deskParts } from './desk.ts';
 import { rulesParts } from './rules.ts';
 import { ordinaryQueries } from './queries.ts';
 import { pagesParts } from './pages.ts';
+import { destroyParts } from './destroy.ts';
 import { savingCopies } from './backup.ts';
 import { clearing } from './clear.ts';
 import { listing } from './lists.ts';
@@ -326,6 +327,7 @@ const parts: Record<string, () => Promise<string>> = {
 			...rulesParts,
 			...deskParts,
 			...liveParts,
+			...destroyParts,
 			...pagesParts,
 			...wordsOfFilesParts,
 			...realImportParts
@@ -338,7 +340,7 @@ try {
 		if (!only || only.split(',').includes(name)) measured.push(await part());
 	const head = [
 		'# Benchmarks',
-		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live,pages,real-import,words-of-files\` repeats parts.`
+		`Made by \`npm run bench -- --full\` on ${availableParallelism()} cores (${cpus()[0]?.model.trim() ?? 'unknown'}), Node ${process.version}. Ratios are of figures taken in the same run; on another machine the times differ, the ratios hold. Nothing here is asserted in the tests. Without \`--full\` the sizes are smaller; \`--only=import,memory,archive,search,lots,dockets,proposals,lists,retention,backup,find,folder,rules,desk,live,destroy,pages,real-import,words-of-files\` repeats parts.`
 	].join('\n\n');
 	writeFileSync(path.join('docs', 'benchmarks.md'), `${head}\n\n${together(measured)}\n`);
 } finally {
