@@ -56,7 +56,16 @@ test('words inside a PDF that another program made are found', async ({ page }) 
 	);
 	for (const name of ['complaints', 'crew'])
 		expect(
-			kovrel(server.data, 'import', path.join(files, `${name}.mbox`), '--mailbox', 'Harbour', '--folder', name).status
+			kovrel(
+				server.data,
+				'import',
+				path.join(files, `${name}.mbox`),
+				'--mailbox',
+				'Harbour',
+				'--folder',
+				name,
+				'--files-now'
+			).status
 		).toBe(0);
 	expect(kovrel(server.data, 'archive', '--mailbox', 'Harbour', '--before', '2022-01-01').status).toBe(0);
 	await visit(page, '/find?q=garboard');

@@ -180,7 +180,7 @@ test('says who wins for a sender, and takes marks off', async ({ page }) => {
 	await page.getByRole('button', { name: 'Block …' }).click();
 	const blocking = page.getByRole('form', { name: 'Block' });
 	await expect(blocking).toContainText(/touches \d+\s+senders with \d+ messages in the last 12 months/);
-	await blocking.getByLabel(/^Addresses of this office/).fill('exam');
+	await blocking.getByLabel(/^They include addresses of this office/).fill('exam');
 	await blocking.getByRole('button', { name: /^Block all addresses/ }).click();
 	await expect(page.getByText('To block them, type example. Nothing was changed.')).toBeVisible();
 	await page.getByLabel(/^A sender/).fill('other.test');

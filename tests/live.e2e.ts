@@ -216,7 +216,7 @@ test('weighs a shared mailbox by its headers while its mail comes slowly, and go
 		await expect(page.getByTestId('ahead')).toContainText('are still on its server', { timeout: 1_000 });
 	}).toPass({ timeout: 75_000 });
 	// all of it is weighed already
-	await expect(page.getByRole('heading', { name: /Crew weighs/ })).toContainText(/8\d\d kB/);
+	await expect(page.getByRole('heading', { name: /Crew weighs/ })).toContainText(/8\d\d\skB/);
 	await expect(
 		page
 			.getByRole('row', { name: /^2026/ })

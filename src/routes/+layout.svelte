@@ -3,15 +3,15 @@
 	import FindFrame from '$lib/components/frames/FindFrame.svelte';
 	import OfficeFrame from '$lib/components/frames/OfficeFrame.svelte';
 	import { mode } from '$lib/mode.svelte.ts';
+	import { loadScriptFacesWhenNeeded } from '$lib/theme/script-faces.ts';
 
 	let { data, children } = $props();
 
 	$effect(() => {
 		mode.read();
-		// after the page itself: most mail needs none of them
-		void import('$lib/theme/scripts.css');
 		// from here on clicks are handled
 		document.documentElement.dataset.ready = '';
+		return loadScriptFacesWhenNeeded(document.body);
 	});
 </script>
 

@@ -6,6 +6,12 @@ export interface Face {
 	ranges: readonly (readonly [from: number, to: number])[];
 }
 
+/* Letters for which the faces of a page have no glyphs: behind Latin, Greek and Cyrillic, without punctuation and signs. */
+const OTHER_LETTER = /[\u0590-\u1fff\u2c00-\u{10ffff}]/u;
+
+/** Whether a text has letters of another script than Latin, Greek and Cyrillic. */
+export const hasOtherScript = (text: string): boolean => OTHER_LETTER.test(text);
+
 /* The limit for distinct letters that are looked up: a page of a hostile message can have them all. */
 const MOST_LETTERS = 3000;
 
@@ -29,8 +35,7 @@ export function rangesOf(written: string): [number, number][] {
  */
 export function facesFor<F extends Face>(text: string, faces: readonly F[]): F[] {
 	const letters = new Set<number>();
-	// not Latin, Greek and Cyrillic, nor punctuation and signs
-	for (const [letter] of text.matchAll(/[\u0590-\u1fff\u2c00-\u{10ffff}]/gu)) {
+	for (const [letter] of text.matchAll(new RegExp(OTHER_LETTER, 'gu'))) {
 		letters.add(letter.codePointAt(0) ?? 0);
 		if (letters.size === MOST_LETTERS) break;
 	}
