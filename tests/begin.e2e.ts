@@ -21,12 +21,12 @@ test('leads from the first page to a docket that was taken back', async ({ page 
 	await page.goto(server.url);
 	await page.locator('html[data-ready]').waitFor();
 	await expect(page.getByRole('heading', { level: 1 })).toHaveText('First steps');
-	await expect(next(page)).toContainText('Bring mail in');
+	await expect(next(page)).toContainText('Import mail');
 	await next(page).getByRole('link', { name: 'Import mail' }).click();
 	const old = Array.from({ length: 500 }, (_, n) =>
 		letter(`Ramp limit ${n}`, `${1 + (n % 28)} Mar 2020 10:00:00 +0000`)
 	);
-	await page.getByLabel('choose files').setInputFiles(mboxFile(files, old));
+	await page.getByLabel('select files').setInputFiles(mboxFile(files, old));
 	await page.getByLabel('Into the mailbox').fill('Harbour office');
 	await page.getByRole('button', { name: /^Import \d/ }).click();
 	await expect(page.getByTestId('brought-in')).toContainText('500 added');

@@ -45,7 +45,7 @@ test('brings in an mbox file, shows what came in, and adds nothing the second ti
 		'38 read: 0 added, 38 there already, 0 kept raw.'
 	]) {
 		await visit(page, '/mailboxes');
-		await page.getByLabel('choose files').setInputFiles(file);
+		await page.getByLabel('select files').setInputFiles(file);
 		await page.getByLabel('Into the mailbox').fill('Harbour office');
 		await page.getByRole('button', { name: /^Import \d/ }).click();
 		await expect(page.getByTestId('brought-in')).toHaveText(says);
@@ -59,7 +59,7 @@ test('brings in a folder of messages with its subfolders', async ({ page }) => {
 	writeFileSync(path.join(folder, 'one.eml'), letter('One', NEW));
 	writeFileSync(path.join(folder, 'Crew', 'Rosters', 'two.eml'), letter('Two', NEW));
 	await visit(page, '/mailboxes');
-	await page.getByLabel('choose a folder').setInputFiles(folder);
+	await page.getByLabel('select a folder').setInputFiles(folder);
 	await page.getByLabel('Into the mailbox').fill('Crew office');
 	await page.getByRole('button', { name: /^Import \d/ }).click();
 	await expect(page.getByTestId('brought-in')).toHaveText('2 read: 2 added, 0 there already, 0 kept raw.');
@@ -70,7 +70,7 @@ test('brings in a folder of messages with its subfolders', async ({ page }) => {
 test('lists what it cannot understand, and gives its bytes back', async ({ page }) => {
 	await visit(page, '/mailboxes');
 	await page
-		.getByLabel('choose files')
+		.getByLabel('select files')
 		.setInputFiles({ name: 'photo.eml', mimeType: 'message/rfc822', buffer: Buffer.from([0x89, 0x50, 0x4e, 0x47]) });
 	await page.getByLabel('Into the mailbox').fill('Harbour office');
 	await page.getByRole('button', { name: /^Import \d/ }).click();
@@ -209,7 +209,7 @@ test('says so when the mailbox has changed since the draft', async ({ page, cont
 	const other = await context.newPage();
 	await visit(other, '/mailboxes');
 	await other
-		.getByLabel('choose files')
+		.getByLabel('select files')
 		.setInputFiles({ name: 'late.eml', mimeType: 'message/rfc822', buffer: Buffer.from(letter('Late', OLD)) });
 	await other.getByLabel('Into the mailbox').fill('Harbour office');
 	await other.getByRole('button', { name: /^Import \d/ }).click();

@@ -18,7 +18,7 @@ const REPLACED: readonly [RegExp, string][] = [
 	[/>Doors</, 'sign-in rules'],
 	[/>Leave</, 'cancel'],
 	[/\bUntick\b/, 'clear selection'],
-	[/\bBring it in\b/, 'import it'],
+	[/\bBring (it|mail) in\b/, 'import it'],
 	[/\b(kelp|buoy|heather)\b/, 'the name of the colour: green, yellow, purple']
 ];
 

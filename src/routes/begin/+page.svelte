@@ -14,7 +14,7 @@
 	/* In their order; the first that is not done is the next. */
 	const list = $derived([
 		{ name: 'Make yourself the administrator', isDone: true },
-		{ name: 'Bring mail in', isDone: hasMail },
+		{ name: 'Import mail', isDone: hasMail },
 		{ name: 'Weigh the mailbox, and draft one small docket', isDone: steps.hasCarriedOut },
 		{ name: 'Take it back', isDone: steps.hasTakenBack },
 		{ name: 'Make a backup', isDone: hasMail && steps.hasBackup }

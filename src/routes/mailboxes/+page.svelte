@@ -89,7 +89,7 @@
 			<UploadIcon size={20} aria-hidden="true" />
 			<span>Drop a file or folder here, or</span>
 			<label class="quiet"
-				>choose files<input
+				>select files<input
 					class="sr-only"
 					type="file"
 					multiple
@@ -97,7 +97,7 @@
 				/></label
 			>
 			<label class="quiet"
-				>choose a folder<input
+				>select a folder<input
 					class="sr-only"
 					type="file"
 					webkitdirectory
