@@ -22,6 +22,7 @@ describe('faces for a text', () => {
 	it('looks up no more letters than it has to', () => {
 		const all = Array.from({ length: 20_000 }, (_, n) => String.fromCodePoint(0xac00 + (n % 11_000))).join('');
 		expect(facesFor(`${all}一`, FACES)).toEqual([]);
+		expect(facesFor(`${'글'.repeat(200_000)}一`, FACES)).toEqual([]);
 	});
 
 	// CSS Fonts Module Level 4, section 4.5: a code point, and a range

@@ -1,4 +1,4 @@
-/** A file of letters. */
+/** A font file, and the letters that it has. */
 export interface Face {
 	file: string;
 	/** As CSS writes it (`unicode-range`, CSS Fonts Module Level 4). */
@@ -12,8 +12,9 @@ const OTHER_LETTER = /[\u0590-\u1fff\u2c00-\u{10ffff}]/u;
 /** Whether a text has letters of another script than Latin, Greek and Cyrillic. */
 export const hasOtherScript = (text: string): boolean => OTHER_LETTER.test(text);
 
-/* The limit for distinct letters that are looked up: a page of a hostile message can have them all. */
+/* Limits for distinct letters and for all that are read: a hostile message has every letter, or one of them ten million times. */
 const MOST_LETTERS = 3000;
+const MOST_READ = 200_000;
 
 /**
  * The ranges of code points of a `unicode-range`.
@@ -35,9 +36,10 @@ export function rangesOf(written: string): [number, number][] {
  */
 export function facesFor<F extends Face>(text: string, faces: readonly F[]): F[] {
 	const letters = new Set<number>();
+	let read = 0;
 	for (const [letter] of text.matchAll(new RegExp(OTHER_LETTER, 'gu'))) {
 		letters.add(letter.codePointAt(0) ?? 0);
-		if (letters.size === MOST_LETTERS) break;
+		if (letters.size === MOST_LETTERS || ++read === MOST_READ) break;
 	}
 	const needed = new Set<number>();
 	for (const letter of letters) {

@@ -78,8 +78,8 @@ function showDestinations(html: string): string {
 	);
 }
 
-/* A family that the message names has not the letters of every script: the page's own for those stands behind it. */
-function alsoOtherScripts(attribs: sanitizeHtml.Attributes): sanitizeHtml.Attributes {
+/* Names the fonts for other scripts behind a font that the message names, which may lack their letters. */
+function withOtherScripts(attribs: sanitizeHtml.Attributes): sanitizeHtml.Attributes {
 	if (attribs['face']) attribs['face'] += ', OtherScripts';
 	if (attribs['style']) attribs['style'] = attribs['style'].replace(/(font-family\s*:\s*[^;!]+)/gi, '$1, OtherScripts');
 	return attribs;
@@ -138,7 +138,7 @@ export async function safeHtml(
 		disallowedTagsMode: 'discard',
 		nestingLimit: 2 * DEEPEST,
 		transformTags: {
-			'*': (tagName, attribs) => ({ tagName, attribs: alsoOtherScripts(attribs) }),
+			'*': (tagName, attribs) => ({ tagName, attribs: withOtherScripts(attribs) }),
 			a: (tagName, { href = '' }) => ({
 				tagName,
 				// a relative link would lead into Kovrel

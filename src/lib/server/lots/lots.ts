@@ -108,7 +108,7 @@ async function sheetWhere(
 const NO_DATES: LotDates = { oldest: null, newest: null, answered: null };
 const DATE_SORTS: readonly LotSort[] = ['oldest', 'newest', 'answered'];
 
-const boxesOf = async (context: Context, { mailboxId, mailboxIds }: Sheet) =>
+const mailboxIdsOf = async (context: Context, { mailboxId, mailboxIds }: Sheet) =>
 	mailboxId === undefined
 		? (mailboxIds ?? (await requireMailboxes(context, undefined)).map(({ id }) => id))
 		: [mailboxId];
@@ -123,14 +123,14 @@ async function lotsOf(context: Context, sheet: Sheet, sort: LotSort): Promise<Pi
 		return {
 			lots: await groupItems(context.db, by, today(context), await sheetWhere(context, sheet), { withMailbox })
 		};
-	const lots = await summedLots(context.db, by, await boxesOf(context, sheet), { withMailbox });
+	const lots = await summedLots(context.db, by, await mailboxIdsOf(context, sheet), { withMailbox });
 	const undated = lots.map((lot) => ({ ...lot, ...NO_DATES }));
 	return byDate ? { lots: await withDates(context, sheet, by, undated) } : { lots: undated, undatedBy: by };
 }
 
 async function withDates(context: Context, sheet: Sheet, by: SummedGrouping, lots: readonly Lot[]): Promise<Lot[]> {
 	const keys = lots.map(({ key }) => key);
-	const dates = await datesOfLots(context.db, by, await boxesOf(context, sheet), keys, today(context));
+	const dates = await datesOfLots(context.db, by, await mailboxIdsOf(context, sheet), keys, today(context));
 	return lots.map((lot) => ({ ...lot, ...dates.get(lot.key) }));
 }
 

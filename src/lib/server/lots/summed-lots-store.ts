@@ -77,7 +77,7 @@ export const areDatesInOrder = (by: SummedGrouping): boolean => by in IN_ORDER;
 /**
  * The dates of lots of {@link summedLots}, by their keys.
  *
- * @param on a day, by which no lot of a summary depends
+ * @param on today; no lot of a summary depends on it
  */
 export async function datesOfLots(
 	db: Db,

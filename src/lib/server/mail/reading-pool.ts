@@ -20,7 +20,7 @@ let pool: Tinypool | undefined;
 /* For a document; a page waits less long. */
 const LONGEST_MS = 20_000;
 /* Of several people who read, one who opens hostile mail does not hold up all. */
-const PROCESSES = Math.min(8, availableParallelism()) + 1;
+const PROCESSES = Math.min(4, availableParallelism()) + 1;
 
 /** How many messages can be read at once while one process is left to people who read. */
 export const READ_BESIDE_PEOPLE = PROCESSES - 1;
