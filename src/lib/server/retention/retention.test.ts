@@ -16,6 +16,7 @@ import { readMessage } from '../find/read-message.ts';
 import { runNight } from '../process/night.ts';
 import { setPolicy } from './policy.ts';
 import { type RetentionSetting, setRetention, tryRetention } from './retain.ts';
+import { showDate } from '../../../core/calendar.ts';
 import { listRetained, triedWords } from './retained.ts';
 import { runSchedule, setRetaining } from './run-schedule.ts';
 import { saveSeries, showSeries, trySeries } from './schedule.ts';
@@ -190,6 +191,22 @@ describe('what holds for mail', () => {
 		await expect(on('Odd 2023', { decision: 'classify', options: { class: 'record' } })).rejects.toThrow(
 			'needs a reason'
 		);
+	});
+
+	it('names the next day on which something goes, past days of which all mail stays', async () => {
+		const context = await retainedOffice();
+		await retain(context, 'Accounts', { retention: { terms: 'received destroy P12Y -' } });
+		const next = async () => {
+			const { folders } = await listRetained(context, { mailboxId: 1 });
+			return folders.find(({ path }) => path === 'Accounts')?.sentence;
+		};
+		const days = [...new Set(Object.values(await dues(context)).filter((due) => due.endsWith(' destroy')))].sort();
+		const shown = (due: string | undefined) => showDate((due ?? '').slice(0, 10));
+		expect(days.length).toBeGreaterThan(2);
+		expect(await next()).toContain(shown(days[0]));
+		await change(context.db, sql`UPDATE item SET kept = 1 WHERE due_on = ${(days[0] ?? '').slice(0, 10)}`);
+		expect(await next()).not.toContain(shown(days[0]));
+		expect(await next()).toContain(shown(days[1]));
 	});
 });
 
