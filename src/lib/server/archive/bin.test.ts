@@ -4,7 +4,7 @@ import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { closeReadingPool } from '../mail/reading-pool.ts';
 import { closeParsePool } from '../mail/parse-pool.ts';
-import { readContent } from '../mail/contents-store.ts';
+import { pack, putContents, readContent } from '../mail/contents-store.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, row, rows } from '../database/rows.ts';
 import { raw, sql } from '../database/sql.ts';
@@ -249,6 +249,59 @@ describe('destroying', () => {
 		).toEqual({ items: 0, contents: 0, threads: 0 });
 		await change(context.db, sql`INSERT INTO words (words) VALUES ('integrity-check')`);
 	}, 60_000);
+});
+
+describe('removing words from the index', () => {
+	/* Three imports, each with segments of its own in the index. */
+	async function inSegments(): Promise<Context> {
+		const context = await openOffice();
+		for (const part of [0, 1, 2]) {
+			const mail = Array.from({ length: 40 }, (_, n) =>
+				letter(`Part ${part}, number ${n}`, DATE, `part${part} word${part * 40 + n} qxzvparts`)
+			);
+			await importMailbox(context, { path: mboxFile(mail), mailbox: 'Office' });
+		}
+		return context;
+	}
+	const segments = async ({ db }: Context) => (await rows(db, sql`SELECT DISTINCT segid FROM words_idx`)).length;
+	const rowsWith = async ({ db }: Context, term: string) => {
+		await change(db, sql`CREATE VIRTUAL TABLE IF NOT EXISTS temp.terms USING fts5vocab(main, words, row)`);
+		return (await row<{ doc: number }>(db, sql`SELECT doc FROM temp.terms WHERE term = ${term}`))?.doc ?? 0;
+	};
+	async function destroyFirst(context: Context, count: number): Promise<void> {
+		const ids = Array.from({ length: count }, (_, n) => n + 1);
+		await inBin(context, ids);
+		const { id } = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
+		await carryOut(context, { id, confirm: 'Office' });
+		await change(context.db, sql`INSERT INTO words (words) VALUES ('integrity-check')`);
+	}
+
+	it.each([
+		['a few messages, from the segments that there are', 5, 3],
+		['a twentieth and more, from segments merged before', 50, 1]
+	])('of %s', async (_what, count, left) => {
+		const context = await inSegments();
+		expect(await segments(context)).toBe(3);
+		await destroyFirst(context, count);
+		expect(await segments(context)).toBe(left);
+		expect(await rowsWith(context, 'qxzvparts')).toBe(120 - count);
+		for (const [term, docs] of [
+			['word0', 0],
+			[`word${count - 1}`, 0],
+			[`word${count}`, 1]
+		] as const)
+			expect(await rowsWith(context, term), term).toBe(docs);
+	});
+
+	it('destroys nothing of a batch of which a message cannot be read again', async () => {
+		const context = await inSegments();
+		const unreadable = Buffer.from('no header of mail\n');
+		const [id] = await putContents(context.db, [pack(unreadable)]);
+		await change(context.db, sql`UPDATE message SET content_id = ${id} WHERE id = 2`);
+		await expect(destroyFirst(context, 3)).rejects.toThrow('words of 1 message could not be removed');
+		expect(await row(context.db, sql`SELECT count(*) AS n FROM item`)).toEqual({ n: 120 });
+		expect(await rowsWith(context, 'qxzvparts')).toBe(120);
+	});
 });
 
 describe('every night', () => {

@@ -1,5 +1,5 @@
 import type { JobAbout } from '../../../core/jobs/about.ts';
-import { ruleOf } from '../../../core/docket/decisions.ts';
+import { type Decision, ruleOf } from '../../../core/docket/decisions.ts';
 import type { Left } from '../../../core/docket/left.ts';
 import { changesOnServer } from '../../../core/sources/operations.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
@@ -155,6 +155,16 @@ async function noteStep(
 const frozenBefore = (docket: Docket, position: number) =>
 	docket.lines.filter((line) => line.position < position).reduce((sum, { messages }) => sum + messages, 0);
 
+async function prepareLines(context: Context, { lines, progressPosition }: Docket): Promise<void> {
+	const items = new Map<Decision, number>();
+	for (const { position, decision, messages } of lines)
+		if (position >= progressPosition) items.set(decision, (items.get(decision) ?? 0) + messages);
+	for (const [decision, count] of items) {
+		const work = workOf(decision);
+		if (work.about === 'messages') await work.change.prepare?.(context, count);
+	}
+}
+
 /* @returns whether none is left, and what was changed here */
 async function steps(
 	context: Context,
@@ -164,6 +174,7 @@ async function steps(
 	const changed: Weight = { messages: 0, bytes: 0 };
 	const docket = await requireDocket(context, id);
 	const total = frozenBefore(docket, Infinity);
+	if (direction === 'carry-out') await prepareLines(context, docket);
 	let done = frozenBefore(docket, docket.progressPosition);
 	let more = true;
 	while (more && !context.signal.aborted) {

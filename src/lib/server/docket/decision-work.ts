@@ -31,6 +31,8 @@ export interface Destination {
 export interface Change {
 	/** The value stored for each item when it is frozen, for restoring it. */
 	keeps?: Sql;
+	/** Saves time where many items are to be carried out, before the first of them and outside of their transactions. */
+	prepare?: (context: Context, items: number) => Promise<void>;
 	/** Items of one transaction. */
 	batchItems: number;
 	/** Whether it can change the due date of items. */

@@ -2,7 +2,7 @@ import { hash } from 'node:crypto';
 import { brotliCompressSync, brotliDecompressSync, constants } from 'node:zlib';
 import { type Cut, cutSharedParts, frameOf, joinParts, type Platform } from '../../../core/message/shared-parts.ts';
 import type { Part } from '../../../core/message/structure.ts';
-import { type Db, insertRows, isBrokenPage, type Range, row, rows, sql, within } from '../database/index.ts';
+import { type Db, inList, insertRows, isBrokenPage, type Range, row, rows, sql, within } from '../database/index.ts';
 
 /** The stored forms of bytes. */
 type Codec = 'identity' | 'brotli';
@@ -246,6 +246,15 @@ export async function readContent(db: Db, id: number): Promise<Buffer | undefine
 		if (!isBrokenPage(error)) throw error;
 		throw new DamagedContentError(`Content ${id} lies on a page that cannot be read`, { cause: error });
 	}
+}
+
+/** The sizes of contents when unpacked, in bytes. */
+export async function contentSizes(db: Db, ids: readonly number[]): Promise<Map<number, number>> {
+	const found = await rows<{ id: number; bytes: number }>(
+		db,
+		sql`SELECT id, raw_bytes AS bytes FROM content WHERE id IN ${inList(ids)}`
+	);
+	return new Map(found.map(({ id, bytes }) => [id, bytes]));
 }
 
 /** The bytes of one content; undefined if they are damaged: `verify` reports it, and the caller continues. */

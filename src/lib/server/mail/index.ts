@@ -85,8 +85,11 @@ export { listsOfItems, putLists } from './message-lists-store.ts';
 export { type MessageRows, messageRows, READ_COLUMNS, type StoredAttachment } from './message-rows.ts';
 export {
 	type Correspondent,
+	countIndexed,
 	deleteWords,
 	getItem,
+	indexedAmong,
+	mergeWords,
 	otherItems,
 	inTheIndex,
 	type ItemDetails,

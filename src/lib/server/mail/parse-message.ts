@@ -24,6 +24,18 @@ export function unread(bytes: Uint8Array, error: unknown): ParsedMessage {
 	};
 }
 
+/**
+ * Reads a stored message again, without packing it. @returns undefined if it cannot be read
+ */
+export async function readAgain(bytes: Uint8Array): Promise<MessageRows | undefined> {
+	try {
+		const summary = await summarise(bytes, scanStructure(bytes));
+		return summary && messageRows(summary);
+	} catch {
+		return undefined;
+	}
+}
+
 /** Reads, hashes and compresses a message. One that breaks our parser must not stop an import. */
 export async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
 	const root = scanStructure(bytes);

@@ -3,6 +3,7 @@ import { Tinypool } from 'tinypool';
 import type { ParseTask } from './parse.worker.ts';
 import parseWorker from './parse.worker.ts?nodeworker';
 import type { MessageWays } from '../../../core/lists/message-ways.ts';
+import type { MessageRows } from './message-rows.ts';
 import { clockSecond, type ParsedMessage, unread } from './parse-message.ts';
 import { readApart, ReadingEndedError } from './reading-pool.ts';
 
@@ -57,6 +58,18 @@ export function parseInThread(messages: readonly Uint8Array[], limits: Limits = 
 	);
 }
 
+/** Reads stored messages again in a thread; undefined for one that cannot be read. */
+export function readAgainInThread(messages: readonly Uint8Array[]): Promise<(MessageRows | undefined)[]> {
+	return inThread('readAllAgain', messages, LIMITS, async (bytes) => {
+		try {
+			return (await readApart('parse', bytes, LIMITS.aloneMs)).read;
+		} catch (error) {
+			if (!(error instanceof ReadingEndedError)) throw error;
+			return undefined;
+		}
+	});
+}
+
 /** Reads the ways to unsubscribe in a thread, from one message of each list. */
 export function readWaysInThread(messages: readonly Uint8Array[]): Promise<MessageWays[]> {
 	return inThread<MessageWays>('readAllWays', messages, LIMITS, (bytes) =>
@@ -68,7 +81,7 @@ export function readWaysInThread(messages: readonly Uint8Array[]): Promise<Messa
 }
 
 async function inThread<T>(
-	name: 'default' | 'readAllWays',
+	name: 'default' | 'readAllAgain' | 'readAllWays',
 	messages: readonly Uint8Array[],
 	{ seconds }: Limits,
 	alone: (bytes: Uint8Array) => Promise<T>

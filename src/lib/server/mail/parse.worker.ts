@@ -1,5 +1,6 @@
 import { type MessageWays, readMessageWays } from '../../../core/lists/message-ways.ts';
-import { clockSecond, parse, type ParsedMessage } from './parse-message.ts';
+import type { MessageRows } from './message-rows.ts';
+import { clockSecond, parse, type ParsedMessage, readAgain } from './parse-message.ts';
 import { lowerPriority } from '../priority.ts';
 
 lowerPriority(10);
@@ -30,12 +31,19 @@ export function readAllWays(task: ParseTask): Promise<MessageWays[]> {
 
 let before: Promise<unknown> = Promise.resolve();
 
-/**
- * Reads, hashes and compresses messages, without a database. Calls run one after the other: the pool sends many at
- * once, and in parallel all would finish only at the end.
- */
+/* One call after the other: the pool sends many at once, and in parallel all would finish only at the end. */
+function inOrder<T>(work: () => Promise<T>): Promise<T> {
+	const working = before.then(work);
+	before = working.catch(() => {});
+	return working;
+}
+
+/** Reads, hashes and compresses messages, without a database. */
 export default function parseInOrder(task: ParseTask): Promise<ParsedMessage[]> {
-	const parsing = before.then(() => each(task, parse));
-	before = parsing;
-	return parsing;
+	return inOrder(() => each(task, parse));
+}
+
+/** Reads stored messages again. */
+export function readAllAgain(task: ParseTask): Promise<(MessageRows | undefined)[]> {
+	return inOrder(() => each(task, readAgain));
 }

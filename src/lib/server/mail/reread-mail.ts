@@ -1,9 +1,9 @@
 import { READING } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Db, getSetting, inTransaction, putSetting } from '../database/index.ts';
-import { parseInThread } from './parse-pool.ts';
+import { readAgainInThread } from './parse-pool.ts';
 import { Refusal } from '../refusal.ts';
-import { DamagedContentError, readContent } from './contents-store.ts';
+import { contentSizes, DamagedContentError, readContent } from './contents-store.ts';
 import {
 	anotherReadingIsIndexed,
 	countToReadAgain,
@@ -23,24 +23,56 @@ interface StoredMessage {
 
 /* Messages read together: enough for the parse threads, few enough for memory. */
 const AT_ONCE = 50;
+const BYTES_AT_ONCE = 16_000_000;
+/* Bundles being read while the caller works on the one before. */
+const AHEAD = 2;
+
+async function bundlesOf(db: Db, messages: readonly StoredMessage[]): Promise<StoredMessage[][]> {
+	const sizes = await contentSizes(
+		db,
+		messages.map(({ contentId }) => contentId)
+	);
+	const bundles: StoredMessage[][] = [];
+	let room = 0;
+	for (const message of messages) {
+		const bytes = sizes.get(message.contentId) ?? 0;
+		const last = bundles.at(-1);
+		if (last && last.length < AT_ONCE && bytes <= room) last.push(message);
+		else {
+			bundles.push([message]);
+			room = BYTES_AT_ONCE;
+		}
+		room -= bytes;
+	}
+	return bundles;
+}
+
+async function readBundle(db: Db, bundle: readonly StoredMessage[]): Promise<ReadMessage[]> {
+	const contents: Uint8Array[] = [];
+	for (const { contentId } of bundle) contents.push((await readContent(db, contentId)) ?? new Uint8Array());
+	const found = await readAgainInThread(contents);
+	return bundle.flatMap(({ id }, at) => {
+		const read = found[at];
+		return read ? [{ id, read }] : [];
+	});
+}
 
 /**
- * Reads stored messages like an import, some at a time.
+ * Reads stored messages like an import, some at a time and the next ones meanwhile; those that cannot be read are left
+ * out.
  *
  * @throws DamagedContentError if the bytes of one differ from those received
  */
 export async function* readStored({ db }: Context, messages: readonly StoredMessage[]): AsyncGenerator<ReadMessage[]> {
-	for (let from = 0; from < messages.length; from += AT_ONCE) {
-		const some = messages.slice(from, from + AT_ONCE);
-		const contents: Uint8Array[] = [];
-		for (const { contentId } of some)
-			contents.push(new Uint8Array((await readContent(db, contentId)) ?? new Uint8Array()));
-		const parsed = await parseInThread(contents);
-		yield some.flatMap(({ id }, at) => {
-			const read = parsed[at]?.read;
-			return read ? [{ id, read }] : [];
-		});
+	const reading: Promise<ReadMessage[]>[] = [];
+	for (const bundle of await bundlesOf(db, messages)) {
+		const bundleRead = readBundle(db, bundle);
+		// its error is thrown in its turn, if the caller still wants it
+		bundleRead.catch(() => {});
+		reading.push(bundleRead);
+		if (reading.length > AHEAD) yield await (reading.shift() as Promise<ReadMessage[]>);
 	}
+	for (const bundleRead of reading) yield await bundleRead;
 }
 
 /**

@@ -1,27 +1,53 @@
 import { ruleOf } from '../../../../core/docket/decisions.ts';
+import { showMessages } from '../../../../core/weigh/units.ts';
 import { reachSentence } from '../../../../core/sources/reach.ts';
-import { today } from '../../context/index.ts';
+import { type Context, today } from '../../context/index.ts';
 import { getSetting } from '../../database/index.ts';
-import { deleteWords, readStored, requireMailboxId } from '../../mail/index.ts';
+import { countIndexed, deleteWords, indexedAmong, mergeWords, readStored, requireMailboxId } from '../../mail/index.ts';
+import { Refusal } from '../../refusal.ts';
 import { pausedOn } from '../../standing/index.ts';
 import { UNCHANGED } from '../batches-store.ts';
 import { ensureCertificate } from '../certificates-store.ts';
 import type { Change } from '../decision-work.ts';
 import { destroyItems, messagesToDestroy } from './destroying-store.ts';
 
+/*
+ * Measured: merging costs 12 µs for each message of the index, and saves 700 µs for each that is destroyed. A small part
+ * is destroyed without, as writing the index anew is hard on a slow disk.
+ */
+const PART_WORTH_MERGING = 1 / 20;
+
+/* The index keeps no text: each message is read again, to tell it which words to remove. */
+async function removeWords(context: Context, going: readonly { id: number; contentId: number }[]): Promise<void> {
+	const { db } = context;
+	const ids = going.map(({ id }) => id);
+	const indexed = new Set(await indexedAmong(db, ids));
+	const messages = going.filter(({ id }) => indexed.has(id));
+	for await (const read of readStored(context, messages)) await deleteWords(db, read);
+	const left = await indexedAmong(db, ids);
+	if (left.length > 0)
+		throw new Refusal(
+			'not-possible',
+			`The words of ${showMessages(left.length)} could not be removed from the index, because reading the mail again failed. They and what follows were not destroyed. Carry the docket out again.`
+		);
+}
+
 /**
  * Destroys items under the certificate of their docket. Their words are removed from the index before their bytes are
- * destroyed (invariant 12): each message has to be read again for that.
+ * destroyed (invariant 12).
  */
 export const destruction: Change = {
 	batchItems: 500,
 	changesDue: false,
+	async prepare({ db, signal }, items) {
+		if (items > PART_WORTH_MERGING * (await countIndexed(db))) await mergeWords(db, signal);
+	},
 	async carryOut(context, docket, batch) {
 		const { db } = context;
 		const mailbox = await requireMailboxId(context, docket.mailboxId);
 		const paused = await pausedOn(db, mailbox.id, today(context));
 		const messages = await messagesToDestroy(db, batch, paused);
-		for await (const read of readStored(context, messages)) await deleteWords(db, read);
+		await removeWords(context, messages);
 		const certificateId = await ensureCertificate(db, {
 			docketId: docket.id,
 			mailbox: mailbox.name,
