@@ -55,7 +55,7 @@ const parts = [
 	{
 		what: 'bombs: a file of some kilobytes that unpacks to gigabytes, mail that takes too long; ended at 700 MB and after 20 seconds',
 		rounds: 'each',
-		command: vitest('src/lib/server/mail/reading-pool.test.ts'),
+		command: vitest('src/lib/server/mail/reading/reading-pool.test.ts'),
 		environment: {}
 	},
 	{

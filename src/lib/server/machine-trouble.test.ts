@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import Sqlite from 'better-sqlite3';
 import { afterAll, describe, expect, it } from 'vitest';
-import { closeParsePool } from './mail/parse-pool.ts';
+import { closeParsePool } from './mail/reading/parse-pool.ts';
 import { machineTrouble } from './machine-trouble.ts';
 import { Refusal } from './refusal.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from './testing/office.ts';

@@ -2,7 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import type { Layout } from '../../../core/archive/layout.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';

@@ -5,7 +5,7 @@ import { administratorNamed } from '../../../core/access/roles.ts';
 import { find } from '../find/find.ts';
 import { exportMail } from '../find/export-mail.ts';
 import { readMessage } from '../find/read-message.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { openContext } from '../process/open-context.ts';
 import { breakPage } from '../testing/damage.ts';
 import { largeOffice } from '../testing/large-office.ts';

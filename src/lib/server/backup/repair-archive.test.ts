@@ -9,7 +9,7 @@ import { carryOut } from '../docket/carry-out.ts';
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { threadMail } from '../mail/thread-mail.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { damageRows } from '../testing/damage.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { backUp } from './back-up.ts';

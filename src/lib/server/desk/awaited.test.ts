@@ -5,7 +5,7 @@ import { find } from '../find/find.ts';
 import { readMessage } from '../find/read-message.ts';
 import { restore } from '../find/restore.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { useCase } from '../process/use-cases.ts';
 import { listRules, runRules } from '../rules/index.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';

@@ -9,7 +9,7 @@ import { importMailbox } from '../intake/import-mailbox.ts';
 import { listLists } from '../lists/lists.ts';
 import { decideListsTogether, listListsTogether } from '../lists/lists-together.ts';
 import { decideLots, listLots } from '../lots/lots.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { dueOverview } from '../retention/due.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { clearingTogether } from '../weigh/clearing.ts';

@@ -2,7 +2,7 @@ import { spawnSync } from 'node:child_process';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { digestDay, digestText } from '../../../core/lists/digest.ts';
 import { inflowOf } from '../../../core/lists/inflow.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { openOutside } from '../outside/outside.ts';
 import { startStandIns } from '../standins/start.ts';
 import { change, row, rows } from '../database/rows.ts';

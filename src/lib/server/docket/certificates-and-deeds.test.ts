@@ -7,7 +7,7 @@ import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { restore } from '../find/restore.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { holdMessages } from '../retention/holds.ts';
 import { setPolicy } from '../retention/policy.ts';
 import { runSchedule } from '../retention/run-schedule.ts';

@@ -1,5 +1,5 @@
 import { afterAll, describe, expect, it } from 'vitest';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { itemsIn, largeOffice, statesOf } from '../testing/large-office.ts';
 import { prepareEmptying, setClearing } from '../archive/bin.ts';
 import { carryOut, takeBack } from './carry-out.ts';

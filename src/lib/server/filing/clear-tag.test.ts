@@ -5,7 +5,7 @@ import { sql } from '../database/sql.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
 import { decideMessages } from '../find/decide-messages.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { listTags } from '../mail/tags.ts';
 import { letter, mboxFile } from '../testing/office.ts';
 import { idOf, smallOffice } from '../testing/small-office.ts';

@@ -8,7 +8,7 @@ import { carryOut } from '../docket/carry-out.ts';
 import { exportCertificate } from '../docket/certificates.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { setPolicy } from '../retention/policy.ts';
 import { exportSchedule, importSchedule, listSchedule, saveSeries } from '../retention/schedule.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';

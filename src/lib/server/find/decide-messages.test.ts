@@ -9,7 +9,7 @@ import { carryOut, takeBack } from '../docket/carry-out.ts';
 import { recentOptions } from '../docket/dockets-store.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { addPerson, requirePerson } from '../people/index.ts';
 import { listedHolds, releaseHold } from '../retention/holds.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';

@@ -6,7 +6,7 @@ import { afterAll, describe, expect, it } from 'vitest';
 import { harmlessCell, originalCell } from '../../../core/formats/csv-cells.ts';
 import { MboxSplitter } from '../../../core/formats/mbox.ts';
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';

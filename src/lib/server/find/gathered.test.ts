@@ -9,7 +9,7 @@ import { importMailbox } from '../intake/import-mailbox.ts';
 import { listLots } from '../lots/lots.ts';
 import { findProposals } from '../lots/propose.ts';
 import { listProposals } from '../lots/show-proposals.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { listDue } from '../retention/due.ts';
 import { retain, retainedOffice, terms } from '../testing/retaining.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';

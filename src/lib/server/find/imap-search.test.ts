@@ -7,7 +7,7 @@ import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import type { Context } from '../context/context.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';
 import { decideMessages } from './decide-messages.ts';

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
 import type { Actor, Role } from '../../../core/access/roles.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { actingAs, type Context } from '../context/context.ts';

@@ -1,5 +1,5 @@
 import { afterAll, describe, expect, it } from 'vitest';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { listFolders } from '../mail/folders-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';

@@ -7,7 +7,7 @@ import { decodeCharset, decodeTransfer } from '../../../core/message/decoding.ts
 import { scanStructure, walk } from '../../../core/message/structure.ts';
 import { summarise } from '../../../core/message/summary.ts';
 import { foldWord, wordsOf } from '../../../core/search/words.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { CORPORA, corpusFiles } from '../testing/corpora.ts';

@@ -5,7 +5,7 @@ import path from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { afterAll, describe, expect, it } from 'vitest';
 import { maildirDirectory, maildirFolderPath, maildirInfo, readMaildirFlags } from '../../../core/formats/maildir.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { readContent } from '../mail/contents-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';

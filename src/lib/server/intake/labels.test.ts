@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { afterAll, expect, it } from 'vitest';
 import type { ProposalKind } from '../../../core/likeness/proposals.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { CORPORA } from '../testing/corpora.ts';

@@ -3,7 +3,7 @@ import type { Context } from '../context/context.ts';
 import { roomSentence } from '../context/room.ts';
 import { row } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { importMailbox } from './import-mailbox.ts';
 

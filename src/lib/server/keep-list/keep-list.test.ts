@@ -6,7 +6,7 @@ import type { Context } from '../context/context.ts';
 import { carryOut, takeBack } from '../docket/carry-out.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { decideKeepList, discardKeepLine, readKeepList, searchKeepList, standingKeepLines } from './keep-list.ts';
 

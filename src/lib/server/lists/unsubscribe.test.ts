@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import path from 'node:path';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { openOutside } from '../outside/outside.ts';
 import type { ListManner } from '../standins/list-operator.ts';
 import { type RunningStandIns, startStandIns } from '../standins/start.ts';

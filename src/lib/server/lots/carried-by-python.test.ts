@@ -7,7 +7,7 @@ import { rows } from '../database/rows.ts';
 import { inList, sql } from '../database/sql.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { readContent } from '../mail/contents-store.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import { labelledMail } from '../testing/labelled-mail.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';

@@ -3,7 +3,7 @@ import { type Grouping, GROUPINGS } from '../../../core/lots/lots.ts';
 import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
 import { MAIL_KINDS } from '../../../core/message/mail-kind.ts';
 import { sizeBand } from '../../../core/testing/size-band.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { change, rows } from '../database/rows.ts';
 import { type Sql, sql } from '../database/sql.ts';
 import { inTransaction } from '../database/open.ts';

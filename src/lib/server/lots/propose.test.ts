@@ -3,7 +3,7 @@ import path from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import type { Decision } from '../../../core/docket/decisions.ts';
 import { type ProposalKind } from '../../../core/likeness/proposals.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { change, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import type { Decided } from '../docket/scope.ts';

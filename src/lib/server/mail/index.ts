@@ -98,9 +98,9 @@ export {
 	putWords,
 	type ReadMessage
 } from './messages-store.ts';
-export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './parse-pool.ts';
-export { closeReadingPool, READ_BESIDE_PEOPLE, readApart, ReadingEndedError } from './reading-pool.ts';
-export type { ReadBody } from './reading.worker.ts';
+export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './reading/parse-pool.ts';
+export { closeReadingPool, READ_BESIDE_PEOPLE, readApart, ReadingEndedError } from './reading/reading-pool.ts';
+export type { ReadBody } from './reading/reading.worker.ts';
 export {
 	isReadingAgain,
 	readStored,
@@ -152,7 +152,7 @@ export {
 	yearsOfFolders
 } from './weights-store.ts';
 export { type AheadKey, weightAhead, weightAheadBy } from './weights-ahead-store.ts';
-export type { ParsedMessage } from './parse-message.ts';
+export type { ParsedMessage } from './reading/parse-message.ts';
 export {
 	differingRows,
 	idsOf,

@@ -1,7 +1,7 @@
 import { READING } from '../../../core/message/summary.ts';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Db, getSetting, inTransaction, putSetting } from '../database/index.ts';
-import { readAgainInThread } from './parse-pool.ts';
+import { readAgainInThread } from './reading/parse-pool.ts';
 import { Refusal } from '../refusal.ts';
 import { contentSizes, DamagedContentError, readContent } from './contents-store.ts';
 import {

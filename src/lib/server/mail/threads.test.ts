@@ -1,7 +1,7 @@
 import { formerSubject } from '../../../core/threads/base-subject.ts';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { type ThreadNode, threadsOf } from '../../../core/threads/thread.ts';
-import { closeParsePool } from './parse-pool.ts';
+import { closeParsePool } from './reading/parse-pool.ts';
 import { readContent } from './contents-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';

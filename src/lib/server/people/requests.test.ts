@@ -4,7 +4,7 @@ import { findPerson } from '../access/people-store.ts';
 import { find } from '../find/find.ts';
 import { readMessage } from '../find/read-message.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { addPerson, grant, revoke } from './people.ts';
 import { answerRequest, listRequests, makeRequest, myRequests } from './requests.ts';

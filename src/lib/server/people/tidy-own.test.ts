@@ -6,7 +6,7 @@ import { sql } from '../database/sql.ts';
 import type { MessagesDecision } from '../find/decide-messages.ts';
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { placeHold } from '../retention/holds.ts';
 import { saveSeries } from '../retention/schedule.ts';
 import { runSchedule } from '../retention/run-schedule.ts';

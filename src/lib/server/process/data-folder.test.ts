@@ -11,7 +11,7 @@ import {
 import path from 'node:path';
 import BetterSqlite3 from 'better-sqlite3';
 import { afterAll, describe, expect, it } from 'vitest';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { linkFile } from '../database/copy.ts';
 import { readMark } from '../database/data-folder.ts';
 import { holdDataFolder } from '../database/server-lock.ts';

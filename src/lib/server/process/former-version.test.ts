@@ -13,7 +13,7 @@ import { readCertificate } from '../docket/certificates.ts';
 import { listedDockets, showSlip } from '../docket/show-docket.ts';
 import { checkLedger } from '../ledger/ledger-store.ts';
 import { isReadingAgain, rereadMail } from '../mail/reread-mail.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { compareDue } from '../standing/due-store.ts';
 import { openOffice, temporaryFolder } from '../testing/office.ts';

@@ -1,6 +1,6 @@
 import { afterAll, describe, expect, it } from 'vitest';
 import { holdSentence } from '../../../core/retention/holds.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { compareWeights } from '../mail/weights-store.ts';

@@ -12,7 +12,7 @@ import { showDocket } from '../docket/show-docket.ts';
 import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { checkLedger } from '../ledger/index.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { verify } from '../backup/verify-archive.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { useCase } from '../process/use-cases.ts';

@@ -4,7 +4,7 @@ import { type AddressInfo, connect } from 'node:net';
 import { createServer as createTlsServer } from 'node:tls';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import type { Context } from '../context/context.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { certificateFor } from '../testing/certificate.ts';
 import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';

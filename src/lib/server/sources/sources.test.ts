@@ -12,7 +12,7 @@ import { decideMessages } from '../find/decide-messages.ts';
 import { readRaw } from '../find/read-message.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { getMailbox } from '../mail/mailboxes-store.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { useCase } from '../process/use-cases.ts';
 import { compareWeights } from '../mail/weights-store.ts';
 import { rows } from '../database/rows.ts';

@@ -7,7 +7,7 @@ import type { Context } from '../context/context.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { addHold, heldBy, holdsOfItem, holdWeights, listHolds, putHoldRelease, refreshHolds } from './holds-store.ts';
 

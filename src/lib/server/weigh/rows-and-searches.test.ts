@@ -6,7 +6,7 @@ import { countFound } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { lotItems, listLots } from '../lots/lots.ts';
 import { type Grouping, GROUPINGS } from '../../../core/lots/lots.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { CORPORA } from '../testing/corpora.ts';
 import { demoFolder } from '../testing/demo-mail.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';

@@ -11,7 +11,7 @@ import { openUpToDate } from '../process/open-context.ts';
 import { find } from '../find/find.ts';
 import { readMessage, readRaw } from '../find/read-message.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { closeParsePool } from '../mail/parse-pool.ts';
+import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { openOutside } from '../outside/index.ts';
 import { useCase } from '../process/use-cases.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';

@@ -6,7 +6,7 @@ import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { carryOut, takeBack } from '../../docket/carry-out.ts';
 import { prepareDocket } from '../../docket/prepare-docket.ts';
 import { find } from '../../find/find.ts';
-import { closeParsePool } from '../../mail/parse-pool.ts';
+import { closeParsePool } from '../../mail/reading/parse-pool.ts';
 import { connectSource, followSources } from '../../sources/index.ts';
 import { letter, openOffice, temporaryFolder } from '../../testing/office.ts';
 import { imapServer } from './server.ts';

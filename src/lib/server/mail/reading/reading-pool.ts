@@ -61,7 +61,7 @@ const begun = () =>
 /**
  * Reads a message in a process of its own, which is ended if it takes too long or too much memory, buffers counted.
  *
- * @param name what to read of it (mail/reading.worker)
+ * @param name what to read of it (mail/reading/reading.worker)
  * @throws ReadingEndedError
  * @throws Error where the pool is closed meanwhile, or reading fails
  */

@@ -2,8 +2,8 @@ import { availableParallelism } from 'node:os';
 import { Tinypool } from 'tinypool';
 import type { ParseTask } from './parse.worker.ts';
 import parseWorker from './parse.worker.ts?nodeworker';
-import type { MessageWays } from '../../../core/lists/message-ways.ts';
-import type { MessageRows } from './message-rows.ts';
+import type { MessageWays } from '../../../../core/lists/message-ways.ts';
+import type { MessageRows } from '../message-rows.ts';
 import { clockSecond, type ParsedMessage, unread } from './parse-message.ts';
 import { readApart, ReadingEndedError } from './reading-pool.ts';
 

@@ -1,7 +1,7 @@
-import { summarise } from '../../../core/message/summary.ts';
-import { scanStructure } from '../../../core/message/structure.ts';
-import { type PackedContent, pack } from './contents-store.ts';
-import { type MessageRows, messageRows } from './message-rows.ts';
+import { summarise } from '../../../../core/message/summary.ts';
+import { scanStructure } from '../../../../core/message/structure.ts';
+import { type PackedContent, pack } from '../contents-store.ts';
+import { type MessageRows, messageRows } from '../message-rows.ts';
 
 /** The result of parsing a message. */
 export interface ParsedMessage {

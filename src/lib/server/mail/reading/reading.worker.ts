@@ -1,5 +1,5 @@
 import { Worker } from 'node:worker_threads';
-import { alternativeTexts } from '../../../core/likeness/contains.ts';
+import { alternativeTexts } from '../../../../core/likeness/contains.ts';
 import {
 	attachmentContent,
 	type AttachmentInfo,
@@ -7,17 +7,17 @@ import {
 	type Body,
 	readBody,
 	textOfHtml
-} from '../../../core/message/body.ts';
-import { divideText } from '../../../core/message/quoted.ts';
-import { scanStructure } from '../../../core/message/structure.ts';
-import { safeHtml } from '../find/safe-html.ts';
-import { textOfFiles } from '../intake/text-of-files.ts';
-import { lowerPriority } from '../priority.ts';
-import { readMessageWays } from '../../../core/lists/message-ways.ts';
+} from '../../../../core/message/body.ts';
+import { divideText } from '../../../../core/message/quoted.ts';
+import { scanStructure } from '../../../../core/message/structure.ts';
+import { safeHtml } from '../../find/safe-html.ts';
+import { textOfFiles } from '../../intake/text-of-files.ts';
+import { lowerPriority } from '../../priority.ts';
+import { readMessageWays } from '../../../../core/lists/message-ways.ts';
 import { parse } from './parse-message.ts';
 
 /*
- * Reads one message at a time, in a process that is ended by what it takes (mail/reading-pool): what a document unpacks to
+ * Reads one message at a time, in a process that is ended by what it takes (mail/reading/reading-pool): what a document unpacks to
  * lies in buffers, which no limit of a thread counts. The watching thread looks while the reading one is busy.
  */
 

@@ -1,6 +1,6 @@
 import { constants, deflateRawSync, deflateSync } from 'node:zlib';
 import { afterAll, describe, expect, it } from 'vitest';
-import { bytesOf } from '../../../core/testing/bytes.ts';
+import { bytesOf } from '../../../../core/testing/bytes.ts';
 import { closeReadingPool, readApart } from './reading-pool.ts';
 
 afterAll(closeReadingPool);

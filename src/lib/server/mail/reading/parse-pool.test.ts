@@ -1,5 +1,5 @@
 import { afterAll, describe, expect, it } from 'vitest';
-import { bytesOf } from '../../../core/testing/bytes.ts';
+import { bytesOf } from '../../../../core/testing/bytes.ts';
 import { parse, type ParsedMessage } from './parse-message.ts';
 import { closeParsePool, parseInThread } from './parse-pool.ts';
 import { closeReadingPool } from './reading-pool.ts';

@@ -1,7 +1,7 @@
-import { type MessageWays, readMessageWays } from '../../../core/lists/message-ways.ts';
-import type { MessageRows } from './message-rows.ts';
+import { type MessageWays, readMessageWays } from '../../../../core/lists/message-ways.ts';
+import type { MessageRows } from '../message-rows.ts';
 import { clockSecond, parse, type ParsedMessage, readAgain } from './parse-message.ts';
-import { lowerPriority } from '../priority.ts';
+import { lowerPriority } from '../../priority.ts';
 
 lowerPriority(10);
 
