@@ -29,13 +29,11 @@ async function finding(bench: Bench): Promise<string> {
 	await context.db.destroy();
 	const splitter = new MboxSplitter();
 	const some = splitter.push(readFileSync(mbox).subarray(0, 40_000_000)).slice(0, 2_000);
-	const read = await Promise.all(
-		some.map(async ({ bytes }) => {
-			const root = scanStructure(bytes);
-			const { text, html } = await readBody(bytes, root);
-			return { header: root.header, own: divideText(text).own, html };
-		})
-	);
+	const read = some.map(({ bytes }) => {
+		const root = scanStructure(bytes);
+		const { text, html } = readBody(bytes, root);
+		return { header: root.header, own: divideText(text).own, html };
+	});
 	const looking = await best(3, () => {
 		for (const { header, own, html } of read) {
 			// who wrote it is read anyway

@@ -83,8 +83,8 @@ async function stages(mbox: string, count: number): Promise<string> {
 	});
 	const perMessage = (milliseconds: number, of = messages.length) => `${((1000 * milliseconds) / of).toFixed(0)} µs`;
 	const structure = await best(2, () => messages.forEach((bytes) => scanStructure(bytes)));
-	const reading = await best(2, async () => {
-		for (const bytes of messages) await summarise(bytes);
+	const reading = await best(2, () => {
+		for (const bytes of messages) summarise(bytes);
 	});
 	const packing = await best(2, () => messages.forEach((bytes) => pack(bytes, scanStructure(bytes))));
 	const lines = [

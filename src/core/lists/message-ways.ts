@@ -21,9 +21,9 @@ export interface MessageWays {
 const DELIVERED = ['delivered-to', 'x-original-to', 'to'];
 
 /** Reads the ways to unsubscribe from one message of a list. */
-export async function readMessageWays(bytes: Uint8Array): Promise<MessageWays> {
+export function readMessageWays(bytes: Uint8Array): MessageWays {
 	const root = scanStructure(bytes);
-	const { text, html } = await readBody(bytes, root);
+	const { text, html } = readBody(bytes, root);
 	const click = oneClick(root.header);
 	const address = DELIVERED.map(
 		(name) => /[^\s<>,;"]+@[^\s<>,;"]+/.exec(fieldValue(root.header, name) ?? '')?.[0]

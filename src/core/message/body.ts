@@ -72,7 +72,7 @@ export function attachments(root: Part): AttachmentInfo[] {
 	}));
 }
 
-async function decodeText(bytes: Uint8Array, part: Part): Promise<string> {
+function decodeText(bytes: Uint8Array, part: Part): string {
 	const body = decodeTransfer(bytes.subarray(part.bodyStart, part.end), part.encoding, 'text');
 	const decoded = decodeCharset(body, part.parameters.charset);
 	const text = decoded.includes('\r') ? decoded.replace(/\r\n?/g, '\n') : decoded;
@@ -93,7 +93,7 @@ export function attachmentContent(bytes: Uint8Array, root: Part, index: number):
 }
 
 /** The text of the first calendar in a message; empty if there is none. */
-export async function calendarText(bytes: Uint8Array, root: Part): Promise<string> {
+export function calendarText(bytes: Uint8Array, root: Part): string {
 	for (const part of ownParts(root)) if (part.type === 'text/calendar') return decodeText(bytes, part);
 	return '';
 }
@@ -155,14 +155,14 @@ function inAlternatives(root: Part): Set<Part> {
  * Decodes the text of a message. Of alternatives, the plain text becomes `text` and the HTML `html`; consecutive
  * texts are joined.
  */
-export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
+export function readBody(bytes: Uint8Array, root: Part): Body {
 	const bodies = [...ownParts(root)].filter((part) => !isContainer(part) && isBodyText(part));
 	const alternatives = inAlternatives(root);
 	const plain: string[] = [];
 	const html: string[] = [];
 	let hasPlainAlternative = false;
 	for (const part of bodies) {
-		const text = await decodeText(bytes, part);
+		const text = decodeText(bytes, part);
 		if (part.type === 'text/html') html.push(text);
 		else {
 			plain.push(text);
@@ -180,14 +180,14 @@ export async function readBody(bytes: Uint8Array, root: Part): Promise<Body> {
 }
 
 /** Text of attached messages, for the index, so that words of a forwarded message are found. */
-export async function attachedMessagesText(bytes: Uint8Array, root: Part): Promise<string> {
+export function attachedMessagesText(bytes: Uint8Array, root: Part): string {
 	const texts: string[] = [];
 	let length = 0;
 	for (const part of walk(root)) {
 		const message = part.type === 'message/rfc822' ? part.parts[0] : undefined;
 		if (!message || length > LONGEST_TEXT) continue;
 		const subject = decodeUnstructured(fieldValue(message.header, 'subject') ?? '');
-		const { text } = await readBody(bytes, message);
+		const { text } = readBody(bytes, message);
 		texts.push(subject, text);
 		length += text.length;
 	}

@@ -1,7 +1,8 @@
 import { spawnSync } from 'node:child_process';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { decodeTransfer } from './decoding.ts';
+import PostalMime from 'postal-mime';
+import { decodeTransfer, joinFlowed } from './decoding.ts';
 
 const text = (bytes: Uint8Array) => new TextDecoder('latin1').decode(bytes);
 const bytes = (encoded: string) => Uint8Array.from(encoded, (character) => character.charCodeAt(0));
@@ -63,5 +64,29 @@ describe('base64 (RFC 2045 section 6.8)', () => {
 	])('reads %s', (_name, encoded, asText, asFile) => {
 		expect(text(decodeTransfer(bytes(encoded), 'base64', 'text'))).toBe(asText);
 		expect(text(decodeTransfer(bytes(encoded), 'base64'))).toBe(asFile);
+	});
+});
+
+describe('format=flowed (RFC 3676)', () => {
+	it.each([
+		['soft breaks', 'One line \nthat goes on.\nAnother.\n', false, 'One line that goes on.\nAnother.\n'],
+		['stuffed blanks (4.4)', ' > no quote\n  indented\n', false, '> no quote\n indented\n'],
+		['the line above a signature (4.3)', 'Bye\n-- \nYlva\n', false, 'Bye\n-- \nYlva\n'],
+		['blanks that are no part of the text (4.1, DelSp)', 'Kaimauer \nund \nKai\n', true, 'KaimauerundKai\n']
+	])('joins %s', (_name, sent, deleteSpace, expected) => {
+		expect(joinFlowed(sent, deleteSpace)).toBe(expected);
+	});
+
+	// the words of mail that was indexed by the library have to be found again when it is destroyed
+	it('joins to the letter as postal-mime does', async () => {
+		const line = fc.stringMatching(/^(-- |[-> ]{0,3}|[> ]?\w{1,3} ?|\w \w )$/);
+		const sample = fc.sample(fc.tuple(fc.array(line, { maxLength: 9 }), fc.boolean()), { numRuns: 2_000, seed: 11 });
+		for (const [lines, deleteSpace] of sample) {
+			const sent = lines.join('\n');
+			const { text: joined = '' } = await PostalMime.parse(
+				`Content-Type: text/plain; charset=utf-8; format=flowed; delsp=${deleteSpace ? 'yes' : 'no'}\r\nContent-Transfer-Encoding: 8bit\r\n\r\n${sent}`
+			);
+			expect(joinFlowed(sent, deleteSpace), JSON.stringify([sent, deleteSpace])).toBe(joined);
+		}
 	});
 });

@@ -181,13 +181,13 @@ export function readOrigin(header: Header): Pick<MessageSummary, 'from' | 'sentA
  * @param root its structure, where it was found before
  * @returns undefined if the bytes are not a message at all, see {@link isMessage}
  */
-export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)): Promise<MessageSummary | undefined> {
+export function summarise(bytes: Uint8Array, root = scanStructure(bytes)): MessageSummary | undefined {
 	const { header } = root;
 	if (!isMessage(header)) return undefined;
 	const field = (name: string) => fieldValue(header, name);
-	const body = await readBody(bytes, root);
+	const body = readBody(bytes, root);
 	const { own, quoted } = divideText(body.text);
-	const attached = await attachedMessagesText(bytes, root);
+	const attached = attachedMessagesText(bytes, root);
 	const { from, sentAt, receivedAt } = readOrigin(header);
 	const references = messageIds(field('references'));
 	const subject = decodeUnstructured(field('subject') ?? '').slice(0, 2_000);
@@ -219,7 +219,7 @@ export async function summarise(bytes: Uint8Array, root = scanStructure(bytes)):
 			body.html === undefined ? undefined : divideText(textOfHtml(body.html)).own
 		),
 		expiresAt: parseDate(field('expires') ?? field('expiry-date') ?? ''),
-		eventEndsOn: eventEnd(await calendarText(bytes, root)),
+		eventEndsOn: eventEnd(calendarText(bytes, root)),
 		importance: readImportance(header),
 		attachments: attachments(root),
 		ownText: own,

@@ -112,7 +112,7 @@ async function readFromBytes(context: Context, id: number): Promise<Record<strin
 	const contentId = await contentOfMessage(context.db, id);
 	const bytes = contentId === undefined ? undefined : await readableContent(context.db, contentId);
 	if (!bytes) return undefined;
-	const summary = await summarise(new Uint8Array(bytes), scanStructure(bytes));
+	const summary = summarise(new Uint8Array(bytes), scanStructure(bytes));
 	if (!summary) return undefined;
 	const names = READ_COLUMNS.split(',').map((name) => name.trim());
 	const { columns } = messageRows(summary);

@@ -172,7 +172,7 @@ async function checkWords({ db, signal }: Context, findings: Findings): Promise<
 		try {
 			const bytes = await readContent(db, contentId);
 			if (!bytes) continue;
-			const summary = await summarise(new Uint8Array(bytes), scanStructure(bytes));
+			const summary = summarise(new Uint8Array(bytes), scanStructure(bytes));
 			if (!summary) continue;
 			if (await indexFinds(db, id, someWords(messageRows(summary).words))) continue;
 			// it may have been destroyed meanwhile, or is being read again

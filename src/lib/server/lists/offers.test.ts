@@ -14,7 +14,7 @@ import { NOT_OFFERING, OFFERING } from '../testing/offer-mail.ts';
  * Corpus messages are named by the beginning of their SHA-256.
  */
 
-async function labelled(): Promise<Map<string, boolean>> {
+function labelled(): Map<string, boolean> {
 	const wanted = new Map([
 		...labels.offers.map((hash) => [hash, true] as const),
 		...labels.none.map((hash) => [hash, false] as const)
@@ -25,7 +25,7 @@ async function labelled(): Promise<Map<string, boolean>> {
 			const bytes = new Uint8Array(readFileSync(file));
 			const offers = wanted.get(createHash('sha256').update(bytes).digest('hex').slice(0, 12));
 			if (offers === undefined) continue;
-			const { text, html } = await readBody(bytes, scanStructure(bytes));
+			const { text, html } = readBody(bytes, scanStructure(bytes));
 			texts.set(JSON.stringify([divideText(text).own, html]), offers);
 		}
 	expect(texts.size).toBeGreaterThan(0.9 * wanted.size);
@@ -41,11 +41,11 @@ const TARGETS: readonly [RegExp, string][] = [
 	[/To stop receiving this and other\s+messages from use Perl/, 'http://use.perl.org/my/messages/']
 ];
 
-it('the target of a footer is the one its words belong to, in all of the corpora', async () => {
+it('the target of a footer is the one its words belong to, in all of the corpora', () => {
 	const found = new Map<string, number>();
 	for (const file of corpusFiles('lists')) {
 		const bytes = new Uint8Array(readFileSync(file));
-		const { text, html } = await readBody(bytes, scanStructure(bytes));
+		const { text, html } = readBody(bytes, scanStructure(bytes));
 		const { own } = divideText(text);
 		const [, target] = TARGETS.find(([words]) => words.test(own.slice(-900))) ?? [];
 		if (target === undefined) continue;
@@ -63,7 +63,7 @@ describe('the footer finder on labelled mail', () => {
 	it('finds offers to leave: precision and recall', async () => {
 		const counts = { right: 0, wrong: 0, missed: 0, none: 0 };
 		const wrong: string[] = [];
-		for (const [key, offers] of await labelled()) {
+		for (const [key, offers] of labelled()) {
 			const [text, html] = JSON.parse(key) as [string, string | undefined];
 			const found = findOffer(text, html ?? undefined);
 			counts[found ? (offers ? 'right' : 'wrong') : offers ? 'missed' : 'none']++;

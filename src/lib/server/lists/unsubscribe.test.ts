@@ -90,7 +90,7 @@ const later = (context: Context, days: number): Context => ({
 });
 const idOf = async (context: Context, identifier: string) =>
 	(await row<{ id: number }>(context.db, sql`SELECT id FROM list WHERE identifier = ${identifier}`))?.id as number;
-const idsOf = async (context: Context, ...identifiers: string[]) =>
+const idsOf = (context: Context, ...identifiers: string[]) =>
 	Promise.all(identifiers.map((identifier) => idOf(context, identifier)));
 
 async function unsubscribe(context: Context, ids: number[], backIssues: BackIssues = 'leave') {
@@ -573,7 +573,7 @@ for line in sys.stdin:
 		let leavable = 0;
 		const differing: string[] = [];
 		for (const [at, file] of files.entries()) {
-			const summary = await summarise(new Uint8Array(readFileSync(file)));
+			const summary = summarise(new Uint8Array(readFileSync(file)));
 			const [listId, canLeave] = told[at] as [string, boolean];
 			if (listId !== '') listed++;
 			if (summary && canLeave && summary.leaveWays > 0) leavable++;

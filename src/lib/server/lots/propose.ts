@@ -115,7 +115,7 @@ async function tell(context: Context, { contentId, subject }: ThreadItem): Promi
 	const bytes = await readableContent(context.db, contentId);
 	if (!bytes) return undefined;
 	const root = scanStructure(bytes);
-	const { text, html, isWhole } = await readBody(bytes, root);
+	const { text, html, isWhole } = readBody(bytes, root);
 	const files = attachments(root).map(({ index }) =>
 		createHash('sha256')
 			.update(attachmentContent(bytes, root, index) ?? '')
@@ -240,7 +240,7 @@ async function whereQuotesStand(
 	for (const other of others.slice(-MOST_ANSWERS).reverse()) {
 		const bytes = await readableContent(context.db, other.contentId);
 		if (!bytes) continue;
-		const texts = textsOf(await readBody(bytes, scanStructure(bytes)));
+		const texts = textsOf(readBody(bytes, scanStructure(bytes)));
 		if (quotes.every((quote) => standsIn(quote, texts))) return other.id;
 	}
 	return undefined;
@@ -253,7 +253,7 @@ async function whereQuotesStand(
 async function thanksOf(context: Context, { id, threadId, contentId }: UnreadCandidate): Promise<ProposedItem[]> {
 	const bytes = await readableContent(context.db, contentId);
 	if (!bytes) return [];
-	const quotes = textsOf(await readBody(bytes, scanStructure(bytes))).flatMap(quotesIn);
+	const quotes = textsOf(readBody(bytes, scanStructure(bytes))).flatMap(quotesIn);
 	if (quotes.length === 0) return [{ itemId: id, betterId: undefined, reason: 'one line of thanks' }];
 	const betterId = threadId === null ? undefined : await whereQuotesStand(context, threadId, id, quotes);
 	return betterId === undefined
@@ -264,7 +264,7 @@ async function thanksOf(context: Context, { id, threadId, contentId }: UnreadCan
 /* A message without text is empty only if its HTML shows nothing and has no links. */
 async function emptyOf(context: Context, { id, contentId }: UnreadCandidate): Promise<ProposedItem[]> {
 	const bytes = await readableContent(context.db, contentId);
-	const body = bytes && (await readBody(bytes, scanStructure(bytes)));
+	const body = bytes && readBody(bytes, scanStructure(bytes));
 	return !body || /\b(?:src|href|background)\s*=/i.test(body.html ?? '')
 		? []
 		: [{ itemId: id, betterId: undefined, reason: 'nothing in it' }];

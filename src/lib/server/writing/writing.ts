@@ -68,7 +68,7 @@ async function openOriginal(context: Context, itemId: number): Promise<{ item: I
 	if (!bytes) throw new Refusal('damaged', 'The message is damaged: it cannot be quoted. Nothing was written.');
 	const root = scanStructure(bytes);
 	const field = (name: string) => fieldValue(root.header, name);
-	const summary = await summarise(bytes, root);
+	const summary = summarise(bytes, root);
 	if (!summary) throw new Refusal('damaged', 'The message has no header: it cannot be answered. Nothing was written.');
 	const sentAt = summary.sentAt ?? item.receivedAt ?? undefined;
 	return {

@@ -27,9 +27,9 @@ export function unread(bytes: Uint8Array, error: unknown): ParsedMessage {
 /**
  * Reads a stored message again, without packing it. @returns undefined if it cannot be read
  */
-export async function readAgain(bytes: Uint8Array): Promise<MessageRows | undefined> {
+export function readAgain(bytes: Uint8Array): MessageRows | undefined {
 	try {
-		const summary = await summarise(bytes, scanStructure(bytes));
+		const summary = summarise(bytes, scanStructure(bytes));
 		return summary && messageRows(summary);
 	} catch {
 		return undefined;
@@ -37,11 +37,11 @@ export async function readAgain(bytes: Uint8Array): Promise<MessageRows | undefi
 }
 
 /** Reads, hashes and compresses a message. One that breaks our parser must not stop an import. */
-export async function parse(bytes: Uint8Array): Promise<ParsedMessage> {
+export function parse(bytes: Uint8Array): ParsedMessage {
 	const root = scanStructure(bytes);
 	const packed = pack(bytes, root);
 	try {
-		const summary = await summarise(bytes, root);
+		const summary = summarise(bytes, root);
 		return { packed, read: summary && messageRows(summary), failure: undefined };
 	} catch (error) {
 		return { ...unread(bytes, error), packed };

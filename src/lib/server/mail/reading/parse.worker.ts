@@ -11,39 +11,29 @@ export interface ParseTask {
 	clock: Int32Array;
 }
 
-async function each<T>({ messages, clock }: ParseTask, read: (bytes: Uint8Array) => Promise<T>): Promise<T[]> {
-	const results: T[] = [];
+/* Without pauses: the pool sends many tasks at once, and side by side all would finish only at the end. */
+function each<T>({ messages, clock }: ParseTask, read: (bytes: Uint8Array) => T): T[] {
 	try {
-		for (const bytes of messages) {
+		return messages.map((bytes) => {
 			Atomics.store(clock, 0, clockSecond());
-			results.push(await read(bytes));
-		}
+			return read(bytes);
+		});
 	} finally {
 		Atomics.store(clock, 0, 0);
 	}
-	return results;
 }
 
 /** Reads the ways to unsubscribe, from one message of each list. */
-export function readAllWays(task: ParseTask): Promise<MessageWays[]> {
+export function readAllWays(task: ParseTask): MessageWays[] {
 	return each(task, readMessageWays);
 }
 
-let before: Promise<unknown> = Promise.resolve();
-
-/* One call after the other: the pool sends many at once, and in parallel all would finish only at the end. */
-function inOrder<T>(work: () => Promise<T>): Promise<T> {
-	const working = before.then(work);
-	before = working.catch(() => {});
-	return working;
+/** Reads stored messages again. */
+export function readAllAgain(task: ParseTask): (MessageRows | undefined)[] {
+	return each(task, readAgain);
 }
 
 /** Reads, hashes and compresses messages, without a database. */
-export default function parseInOrder(task: ParseTask): Promise<ParsedMessage[]> {
-	return inOrder(() => each(task, parse));
-}
-
-/** Reads stored messages again. */
-export function readAllAgain(task: ParseTask): Promise<(MessageRows | undefined)[]> {
-	return inOrder(() => each(task, readAgain));
+export default function parseAll(task: ParseTask): ParsedMessage[] {
+	return each(task, parse);
 }

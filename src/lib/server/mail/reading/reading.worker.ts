@@ -45,9 +45,9 @@ function moreOf({ text, html }: Body): string | undefined {
 }
 
 /** What a person reads of a message, without its HTML. */
-export async function body(bytes: Uint8Array): Promise<ReadBody> {
+export function body(bytes: Uint8Array): ReadBody {
 	const root = scanStructure(bytes);
-	const read = await readBody(bytes, root);
+	const read = readBody(bytes, root);
 	return {
 		text: read.text,
 		moreText: moreOf(read),
@@ -59,7 +59,7 @@ export async function body(bytes: Uint8Array): Promise<ReadBody> {
 /** The HTML of a message, sanitised for a sandboxed frame, with its own pictures; undefined: it has none. */
 export async function html(bytes: Uint8Array): Promise<string | undefined> {
 	const root = scanStructure(bytes);
-	const { html: written } = await readBody(bytes, root);
+	const { html: written } = readBody(bytes, root);
 	if (written === undefined) return undefined;
 	const pictures = attachments(root).filter(({ contentId, type }) => contentId && type.startsWith('image/'));
 	return safeHtml(written, async (contentId) => {
@@ -70,8 +70,8 @@ export async function html(bytes: Uint8Array): Promise<string | undefined> {
 }
 
 /** The text of a message, its own and what it quotes, for excerpts. */
-export async function texts(bytes: Uint8Array): Promise<{ own: string; quoted: string }> {
-	return divideText((await readBody(bytes, scanStructure(bytes))).text);
+export function texts(bytes: Uint8Array): { own: string; quoted: string } {
+	return divideText(readBody(bytes, scanStructure(bytes)).text);
 }
 
 /** The words inside the files of a message. */
