@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { capabilitiesOf, NotSieveError, readAnswer, scriptsOf, sieveString } from './managesieve.ts';
+import { capabilitiesOf, NotSieveError, readAnswer, readChallenge, scriptsOf, sieveString } from './managesieve.ts';
 
 const bytes = (text: string) => new TextEncoder().encode(text.replaceAll('\n', '\r\n'));
 const read = (text: string) => readAnswer(bytes(text));
@@ -47,6 +47,14 @@ describe('an answer of a ManageSieve server', () => {
 		for (let cut = 0; cut < whole.length; cut++) expect(readAnswer(whole.subarray(0, cut))).toBeUndefined();
 		expect(readAnswer(new Uint8Array([...whole, ...bytes('NO "next"\n')]))?.length).toBe(whole.length);
 	});
+
+	it.each([
+		['"eyJzdGF0dXMiOiI0MDEifQ=="\n', 28],
+		['{4}\nAQ==\nNO "no"\n', 11],
+		['"eyJz', undefined],
+		['NO "no"\n', undefined],
+		['"name" ACTIVE\n', undefined]
+	])('asks before it, where somebody signs in: %j', (text, length) => expect(readChallenge(bytes(text))).toBe(length));
 
 	it.each(['<html>{\n', '"never ends\n', '{x}\n'])('is not %j', (text) =>
 		expect(() => read(text)).toThrow(NotSieveError)

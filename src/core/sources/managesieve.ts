@@ -114,6 +114,17 @@ export function readAnswer(bytes: Uint8Array): SieveAnswer | undefined {
 	}
 }
 
+/**
+ * Reads what a server says while somebody signs in, before it answers: a line of one string (RFC 5804 section 2.1).
+ *
+ * @returns how many bytes it takes; undefined where none is whole
+ */
+export function readChallenge(bytes: Uint8Array): number | undefined {
+	const isString = bytes[0] === 0x22 || bytes[0] === 0x7b;
+	const line = isString ? readLine(bytes, 0) : undefined;
+	return line?.words.length === 1 ? line.end : undefined;
+}
+
 const encoder = new TextEncoder();
 
 /** A string as an argument of a command, by its length (RFC 5804 section 4, literal-c2s). */

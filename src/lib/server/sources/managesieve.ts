@@ -4,6 +4,7 @@ import {
 	capabilitiesOf,
 	NotSieveError,
 	readAnswer,
+	readChallenge,
 	type SieveAnswer,
 	sieveString
 } from '../../../core/sources/managesieve.ts';
@@ -47,10 +48,18 @@ export class SieveLine {
 		return new ServerTrouble(`The ManageSieve server of ${this.#account.host}: ${oneLine(why)}.`, { cause });
 	}
 
-	async #answer(): Promise<SieveAnswer> {
+	/* @param toChallenge what is said to the server where it asks something before it answers: once */
+	async #answer(toChallenge?: string): Promise<SieveAnswer> {
+		let reply = toChallenge;
 		for (;;) {
 			let answer: SieveAnswer | undefined;
 			try {
+				const challenge = reply === undefined ? undefined : readChallenge(this.#received);
+				if (challenge !== undefined) {
+					this.#received = this.#received.subarray(challenge);
+					this.#socket.write(`${reply}\r\n`);
+					reply = undefined;
+				}
 				answer = readAnswer(this.#received);
 			} catch (error) {
 				if (!(error instanceof NotSieveError)) throw error;
@@ -101,7 +110,16 @@ export class SieveLine {
 		if (!ways.includes(way)) throw this.#trouble(`it does not take a ${auth} (SASL ${way})`);
 		// RFC 4616, RFC 7628 section 3.1
 		const said = way === 'PLAIN' ? `\0${user}\0${secret}` : `n,a=${user},\x01auth=Bearer ${secret}\x01\x01`;
-		await this.command(`AUTHENTICATE "${way}" ${sieveString(Buffer.from(said).toString('base64'))}`);
+		this.#socket.write(`AUTHENTICATE "${way}" ${sieveString(Buffer.from(said).toString('base64'))}\r\n`);
+		// a server says why it refuses a token, and ends the matter once it was heard (RFC 7628 section 3.2.3)
+		const answer = await this.#answer('"AQ=="');
+		if (answer.status === 'OK') return;
+		// a token is renewed where it is not accepted, as on the mail server
+		const refused = Object.assign(new Error('not accepted'), { authenticationFailed: true });
+		throw this.#trouble(
+			`it does not accept this user and ${auth}: ${answer.text || answer.code || 'no reason'}`,
+			refused
+		);
 	}
 
 	/**

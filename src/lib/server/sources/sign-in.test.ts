@@ -3,13 +3,15 @@ import { createServer, type IncomingMessage } from 'node:http';
 import { type AddressInfo, connect } from 'node:net';
 import { createServer as createTlsServer } from 'node:tls';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
+import { scriptsOf } from '../../../core/sources/managesieve.ts';
 import type { Context } from '../context/context.ts';
 import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { certificateFor } from '../testing/certificate.ts';
 import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
-import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
-import { connectSource, testServer } from './connect.ts';
+import { hasImapServer, hasSieveServer, ImapServer } from '../testing/imap-server.ts';
+import { connectSource, testServer, withSieveServer } from './connect.ts';
 import { followSources } from './follow.ts';
+import { requireSource } from './require-source.ts';
 import { readSecret, type Renewal, wrongRenewal } from './tokens.ts';
 
 afterAll(closeParsePool);
@@ -173,6 +175,33 @@ describe.skipIf(!hasImapServer())('a bearer token', () => {
 		expect(await pass(later)).toMatchObject({ errors: [] });
 		expect(tokens.asked).toBe(3);
 	});
+
+	it.skipIf(!hasSieveServer())(
+		'signs in on the ManageSieve server beside it (RFC 5804), renewed where that refuses it',
+		async () => {
+			const { context, imap } = await started({ tokenKey, sieve: true });
+			const tokens = await endpoint();
+			await connectSource(context, { ...account(imap), secret: '', renewal: renewalAt(tokens.url) });
+			const scripts = async (at: Context) => {
+				const { source } = await requireSource(at, MAILBOX);
+				return withSieveServer(at, source, imap.sievePort, async (line) =>
+					scriptsOf(await line.command('LISTSCRIPTS'))
+				);
+			};
+			expect(await scripts(context)).toEqual([]);
+			expect(tokens.asked).toBe(1);
+			// its end has come by Kovrel's clock, and the next one has ended by the server's
+			const later = { ...context, machineNow: () => new Date(context.machineNow().getTime() + 3_590_000) };
+			tokens.good = -60;
+			await expect(scripts(later)).rejects.toThrow(
+				'ManageSieve server of 127.0.0.1: it does not accept this user and token'
+			);
+			expect(tokens.asked).toBe(2);
+			tokens.good = 3600;
+			expect(await scripts(later)).toEqual([]);
+			expect(tokens.asked).toBe(3);
+		}
+	);
 
 	it('stays as it was where the endpoint refuses, and says what to do', async () => {
 		const { context, imap } = await started({ tokenKey });
