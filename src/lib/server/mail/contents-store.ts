@@ -128,21 +128,36 @@ function wholeOf(stored: StoredContent, parts: readonly PartRow[]): Uint8Array {
 	}
 }
 
+/* The shared parts of some contents, by the numbers of these. */
+async function partsOf(db: Db, ids: readonly number[]): Promise<Map<number, PartRow[]>> {
+	const found = await rows<PartRow & { contentId: number }>(
+		db,
+		sql`SELECT content_id AS contentId, content.id, sha256, raw_bytes, codec, data, start, line_length, line_break
+		 FROM content_part JOIN content ON content.id = content_part.part_id WHERE content_id IN ${inList(ids)} ORDER BY content_id, position`
+	);
+	const parts = new Map<number, PartRow[]>();
+	for (const part of found) {
+		const known = parts.get(part.contentId);
+		if (known) known.push(part);
+		else parts.set(part.contentId, [part]);
+	}
+	return parts;
+}
+
+function verified(stored: StoredContent, parts: readonly PartRow[] = []): Buffer {
+	const bytes = asBuffer(wholeOf(stored, parts));
+	if (bytes.length !== stored.raw_bytes || !hashOf(bytes).equals(stored.sha256))
+		throw new DamagedContentError(`Content ${stored.id} does not have the SHA-256 it came in with`);
+	return bytes;
+}
+
 /**
  * Unpacks stored bytes, puts shared parts back, and verifies the SHA-256.
  *
  * @throws DamagedContentError where they are not
  */
 export async function unpack(db: Db, stored: StoredContent): Promise<Buffer> {
-	const parts = await rows<PartRow>(
-		db,
-		sql`SELECT content.id, sha256, raw_bytes, codec, data, start, line_length, line_break
-		 FROM content_part JOIN content ON content.id = content_part.part_id WHERE content_id = ${stored.id} ORDER BY position`
-	);
-	const bytes = asBuffer(wholeOf(stored, parts));
-	if (bytes.length !== stored.raw_bytes || !hashOf(bytes).equals(stored.sha256))
-		throw new DamagedContentError(`Content ${stored.id} does not have the SHA-256 it came in with`);
-	return bytes;
+	return verified(stored, (await partsOf(db, [stored.id])).get(stored.id));
 }
 
 const hex = (sha256: Uint8Array) => asBuffer(sha256).toString('hex');
@@ -248,15 +263,6 @@ export async function readContent(db: Db, id: number): Promise<Buffer | undefine
 	}
 }
 
-/** The sizes of contents when unpacked, in bytes. */
-export async function contentSizes(db: Db, ids: readonly number[]): Promise<Map<number, number>> {
-	const found = await rows<{ id: number; bytes: number }>(
-		db,
-		sql`SELECT id, raw_bytes AS bytes FROM content WHERE id IN ${inList(ids)}`
-	);
-	return new Map(found.map(({ id, bytes }) => [id, bytes]));
-}
-
 /** The bytes of one content; undefined if they are damaged: `verify` reports it, and the caller continues. */
 export async function readableContent(db: Db, id: number): Promise<Buffer | undefined> {
 	return readContent(db, id).catch((error: unknown) => {
@@ -267,6 +273,79 @@ export async function readableContent(db: Db, id: number): Promise<Buffer | unde
 
 /* Contents read together: enough to keep the disk busy, few enough for memory. */
 const READ_BYTES = 8_000_000;
+const READ_CONTENTS = 50;
+
+/** A content among several: its bytes, verified, or what is wrong with it; neither if there is none of the number. */
+export interface ReadContent {
+	id: number;
+	bytes?: Buffer | undefined;
+	damage?: DamagedContentError;
+}
+
+/* Some contents at a time, by their unpacked sizes. */
+async function bundlesOf(db: Db, ids: readonly number[]): Promise<number[][]> {
+	const found = await rows<{ id: number; bytes: number }>(
+		db,
+		sql`SELECT id, raw_bytes AS bytes FROM content WHERE id IN ${inList(ids)}`
+	);
+	const sizes = new Map(found.map(({ id, bytes }) => [id, bytes]));
+	const bundles: number[][] = [];
+	let room = 0;
+	for (const id of ids) {
+		const bytes = sizes.get(id) ?? 0;
+		const last = bundles.at(-1);
+		if (last && last.length < READ_CONTENTS && bytes <= room) last.push(id);
+		else {
+			bundles.push([id]);
+			room = READ_BYTES;
+		}
+		room -= bytes;
+	}
+	return bundles;
+}
+
+async function readTogether(db: Db, ids: readonly number[]): Promise<ReadContent[]> {
+	const found = await rows<StoredContent>(db, sql`SELECT ${COLUMNS} FROM content WHERE id IN ${inList(ids)}`);
+	const stored = new Map(found.map((content) => [content.id, content]));
+	const parts = await partsOf(db, ids);
+	return ids.map((id) => {
+		const content = stored.get(id);
+		try {
+			return { id, bytes: content && verified(content, parts.get(id)) };
+		} catch (damage) {
+			if (!(damage instanceof DamagedContentError)) throw damage;
+			return { id, damage };
+		}
+	});
+}
+
+async function readAlone(db: Db, id: number): Promise<ReadContent> {
+	try {
+		return { id, bytes: await readContent(db, id) };
+	} catch (damage) {
+		if (!(damage instanceof DamagedContentError)) throw damage;
+		return { id, damage };
+	}
+}
+
+/** The bytes of many contents, verified, in the order given: some megabytes at a time, by one statement each. */
+export async function* readContents(db: Db, ids: readonly number[]): AsyncGenerator<ReadContent[]> {
+	let bundles: number[][];
+	try {
+		bundles = await bundlesOf(db, ids);
+	} catch (error) {
+		if (!isBrokenPage(error)) throw error;
+		bundles = ids.map((id) => [id]);
+	}
+	for (const bundle of bundles)
+		try {
+			yield await readTogether(db, bundle);
+		} catch (error) {
+			// a page of the file that cannot be read damages the contents on it, and no others
+			if (!isBrokenPage(error)) throw error;
+			for (const id of bundle) yield [await readAlone(db, id)];
+		}
+}
 
 /* Whether a content is a message's bytes, or kept raw, and not only a part. */
 const STANDS_ALONE = sql`(NOT EXISTS (SELECT 1 FROM content_part WHERE content_part.part_id = content.id)

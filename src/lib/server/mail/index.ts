@@ -13,6 +13,7 @@ export {
 	putContents,
 	readableContent,
 	readContent,
+	readContents,
 	type Stored,
 	unpack,
 	usedContents

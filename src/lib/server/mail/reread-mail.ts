@@ -3,7 +3,7 @@ import { showCount } from '../../../core/weigh/units.ts';
 import { type Db, getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { readAgainInThread } from './reading/parse-pool.ts';
 import { Refusal } from '../refusal.ts';
-import { contentSizes, DamagedContentError, readContent } from './contents-store.ts';
+import { DamagedContentError, type ReadContent, readContents } from './contents-store.ts';
 import {
 	anotherReadingIsIndexed,
 	countToReadAgain,
@@ -21,41 +21,10 @@ interface StoredMessage {
 	contentId: number;
 }
 
-/* Messages read together: enough for the parse threads, few enough for memory. */
-const AT_ONCE = 50;
-const BYTES_AT_ONCE = 16_000_000;
+/* Messages that are read again in a transaction of their own. */
+const AT_ONCE = 200;
 /* Bundles being read while the caller works on the one before. */
 const AHEAD = 2;
-
-async function bundlesOf(db: Db, messages: readonly StoredMessage[]): Promise<StoredMessage[][]> {
-	const sizes = await contentSizes(
-		db,
-		messages.map(({ contentId }) => contentId)
-	);
-	const bundles: StoredMessage[][] = [];
-	let room = 0;
-	for (const message of messages) {
-		const bytes = sizes.get(message.contentId) ?? 0;
-		const last = bundles.at(-1);
-		if (last && last.length < AT_ONCE && bytes <= room) last.push(message);
-		else {
-			bundles.push([message]);
-			room = BYTES_AT_ONCE;
-		}
-		room -= bytes;
-	}
-	return bundles;
-}
-
-async function readBundle(db: Db, bundle: readonly StoredMessage[]): Promise<ReadMessage[]> {
-	const contents: Uint8Array[] = [];
-	for (const { contentId } of bundle) contents.push((await readContent(db, contentId)) ?? new Uint8Array());
-	const found = await readAgainInThread(contents);
-	return bundle.flatMap(({ id }, at) => {
-		const read = found[at];
-		return read ? [{ id, read }] : [];
-	});
-}
 
 /**
  * Reads stored messages like an import, some at a time and the next ones meanwhile; those that cannot be read are left
@@ -64,15 +33,25 @@ async function readBundle(db: Db, bundle: readonly StoredMessage[]): Promise<Rea
  * @throws DamagedContentError if the bytes of one differ from those received
  */
 export async function* readStored({ db }: Context, messages: readonly StoredMessage[]): AsyncGenerator<ReadMessage[]> {
+	const idOf = new Map(messages.map(({ id, contentId }) => [contentId, id]));
+	const bundleOf = async (contents: readonly ReadContent[]): Promise<ReadMessage[]> => {
+		const found = await readAgainInThread(contents.map(({ bytes }) => bytes ?? new Uint8Array()));
+		return contents.flatMap(({ id }, at) => {
+			const read = found[at];
+			return read ? [{ id: idOf.get(id) as number, read }] : [];
+		});
+	};
 	const reading: Promise<ReadMessage[]>[] = [];
-	for (const bundle of await bundlesOf(db, messages)) {
-		const bundleRead = readBundle(db, bundle);
+	for await (const contents of readContents(db, [...idOf.keys()])) {
+		const damage = contents.find((content) => content.damage)?.damage;
+		if (damage) throw damage;
+		const bundle = bundleOf(contents);
 		// its error is thrown in its turn, if the caller still wants it
-		bundleRead.catch(() => {});
-		reading.push(bundleRead);
+		bundle.catch(() => {});
+		reading.push(bundle);
 		if (reading.length > AHEAD) yield await (reading.shift() as Promise<ReadMessage[]>);
 	}
-	for (const bundleRead of reading) yield await bundleRead;
+	for (const bundle of reading) yield await bundle;
 }
 
 /**
@@ -134,7 +113,7 @@ async function readAllAgain(context: Context, put: Put): Promise<{ messages: num
 	const whole = await countToReadAgain(context.db);
 	let done = 0;
 	while (!context.signal.aborted) {
-		const messages = await messagesToReadAgain(context.db, AT_ONCE * 4);
+		const messages = await messagesToReadAgain(context.db, AT_ONCE);
 		if (messages.length === 0) break;
 		await rereadSome(context, messages, put);
 		done += messages.length;

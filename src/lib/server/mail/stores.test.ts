@@ -4,7 +4,15 @@ import { scanStructure } from '../../../core/message/structure.ts';
 import { inTransaction } from '../database/open.ts';
 import { openOffice } from '../testing/office.ts';
 import { verify } from '../backup/verify-archive.ts';
-import { DamagedContentError, pack, putContents, readContent, unpack } from './contents-store.ts';
+import {
+	DamagedContentError,
+	pack,
+	putContents,
+	readContent,
+	type ReadContent,
+	readContents,
+	unpack
+} from './contents-store.ts';
 import { ensureFolder, findFolder, folderWithBelow, listFolders } from './folders-store.ts';
 import { appendLedger, checkLedger } from '../ledger/ledger-store.ts';
 import { addMailbox } from './mailboxes-store.ts';
@@ -76,6 +84,34 @@ describe('contents', () => {
 		});
 		const stored = await row<{ bytes: number }>(db, sql`SELECT sum(stored_bytes) AS bytes FROM content`);
 		expect(stored?.bytes).toBeLessThan(3.5 * file.length);
+	});
+
+	it('are read many at a time in the order given, each verified, and damage stays with the one that has it', async () => {
+		const { db } = await openOffice();
+		const texts = [
+			...Array.from({ length: 120 }, (_, n) => Buffer.from(`text ${n} `.repeat(40))),
+			randomBytes(9_000_000)
+		];
+		const ids = await putContents(
+			db,
+			texts.map((bytes) => pack(bytes))
+		);
+		const [damaged, absent] = [ids[7] as number, 100_000];
+		await change(db, sql`UPDATE content SET data = x'0b0280' WHERE id = ${damaged}`);
+		const asked = [...ids].reverse().concat(absent);
+		const found: ReadContent[] = [];
+		const together: number[] = [];
+		for await (const some of readContents(db, asked)) {
+			found.push(...some);
+			together.push(some.length);
+		}
+		expect(found.map(({ id }) => id)).toEqual(asked);
+		expect(together).toEqual([1, 50, 50, 21]);
+		for (const { id, bytes, damage } of found) {
+			const whole = id === damaged || id === absent ? undefined : texts[ids.indexOf(id)];
+			expect(bytes?.equals(whole ?? Buffer.alloc(0)) ?? false, `content ${id}`).toBe(whole !== undefined);
+			expect(damage instanceof DamagedContentError).toBe(id === damaged);
+		}
 	});
 
 	it('that were changed on the disk are found by verify', async () => {

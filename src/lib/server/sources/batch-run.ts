@@ -5,7 +5,7 @@ import { keywordsNotIn, keywordsOf } from '../../../core/sources/server.ts';
 import { showMessages } from '../../../core/weigh/units.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
-import { DamagedContentError, readContent } from '../mail/index.ts';
+import { readableContent, readContents } from '../mail/index.ts';
 import { adopt, folderHere, putFollowedMarks } from './follow-store.ts';
 import { isRefusal, saidBy, ServerTrouble } from './imap.ts';
 import type { Following } from './look-through.ts';
@@ -222,12 +222,8 @@ export class BatchRun {
 	/** Removes messages, those that stay here only after their bytes were checked. */
 	async removals(operations: readonly Operation[]): Promise<void> {
 		for (const group of grouped(operations, 'remove', ({ folder }) => folder)) {
-			const checked: Of<'remove'>[] = [];
-			for (const operation of group) {
-				const item = this.#items.get(operation.itemId);
-				// what was destroyed here has no bytes
-				if (item && (item.state === null || (await this.#bytesOf(item)))) checked.push(operation);
-			}
+			const removable = await this.#removableAmong(group);
+			const checked = group.filter(({ itemId }) => removable.has(itemId));
 			const folderId = checked.length === 0 ? undefined : await this.#open(checked);
 			if (folderId === undefined) continue;
 			const what = `remove messages from ${group[0].folder}`;
@@ -244,16 +240,30 @@ export class BatchRun {
 		}
 	}
 
+	#leaveDamaged(group: readonly OfItem[]): void {
+		this.#leave(`The bytes here are damaged, so the copy on ${this.#source.host} stays`, group);
+	}
+
 	/* The bytes of an item, checked; where they are damaged, the server keeps its copy. */
 	async #bytesOf(item: OutboxItem): Promise<Buffer | undefined> {
-		try {
-			const bytes = await readContent(this.#context.db, item.contentId);
-			if (bytes) return bytes;
-		} catch (error) {
-			if (!(error instanceof DamagedContentError)) throw error;
-		}
-		this.#leave(`The bytes here are damaged, so the copy on ${this.#source.host} stays`, [item]);
-		return undefined;
+		const bytes = await readableContent(this.#context.db, item.contentId);
+		if (!bytes) this.#leaveDamaged([item]);
+		return bytes;
+	}
+
+	/* Items whose bytes here were checked, or that were destroyed here: those have none. */
+	async #removableAmong(group: readonly OfItem[]): Promise<Set<number>> {
+		const items = group.flatMap(({ itemId }) => this.#items.get(itemId) ?? []);
+		const staying = items.filter(({ state }) => state !== null);
+		const good = new Set<number>();
+		const contentIds = new Set(staying.map(({ contentId }) => contentId));
+		for await (const contents of readContents(this.#context.db, [...contentIds]))
+			for (const { id, bytes } of contents) if (bytes) good.add(id);
+		const damaged = staying.filter(({ contentId }) => !good.has(contentId));
+		if (damaged.length > 0) this.#leaveDamaged(damaged);
+		return new Set(
+			items.filter(({ state, contentId }) => state === null || good.has(contentId)).map(({ itemId }) => itemId)
+		);
 	}
 
 	async #folderFor(path: string, group: readonly OfItem[]): Promise<number | undefined> {
