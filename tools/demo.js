@@ -2,12 +2,11 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { ensureBuilt, ensureInstalled, root, say } from './setup.js';
+import { ensureReady, root, say } from './setup.js';
 import { sayAddress, startServer, startStandIns, untilItAnswers } from './start.js';
 
 const began = Date.now();
-ensureInstalled();
-ensureBuilt();
+await ensureReady();
 
 const folder = path.resolve(process.env.KOVREL_DATA || path.join(root, 'demo-data'));
 const begun = path.join(folder, '.demo-begun');

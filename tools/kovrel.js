@@ -2,10 +2,9 @@
 import { spawnSync } from 'node:child_process';
 import path from 'node:path';
 import { leanArguments, leanMemory } from './memory.js';
-import { ensureBuilt, ensureInstalled, root } from './setup.js';
+import { ensureReady, root } from './setup.js';
 
-ensureInstalled();
-ensureBuilt();
+await ensureReady();
 const program = path.join(root, 'build', 'programs', 'kovrel.mjs');
 // npm runs scripts in the package's folder: paths are meant from where the person stands
 const result = spawnSync(process.execPath, [...leanArguments, program, ...process.argv.slice(2)], {

@@ -1,7 +1,7 @@
 // What a fresh clone needs, made sure of by plain Node before node_modules exists.
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, openSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -48,19 +48,60 @@ function isMarked(file, state) {
 	return existsSync(file) && readFileSync(file, 'utf8') === state;
 }
 
-/** Installs the packages where the lock file has changed since. */
-export function ensureInstalled() {
+/** The one package with a part that is compiled, which takes longer than all the rest of the installing. */
+const COMPILED = 'better-sqlite3';
+
+/**
+ * Compiles it in a process of its own.
+ * @param {NodeJS.ProcessEnv} env
+ * @returns {Promise<void>}
+ */
+function compile(env) {
+	const log = path.join(root, 'node_modules', '.kovrel-compiling');
+	// a pipe would be full while this process waits for something else
+	const output = openSync(log, 'w');
+	const compiling = spawn('npm', ['rebuild', COMPILED, '--loglevel=error'], {
+		cwd: root,
+		env,
+		stdio: ['ignore', output, output]
+	});
+	const stop = () => void compiling.kill();
+	process.once('exit', stop);
+	return new Promise((resolve) =>
+		compiling.once('exit', (status) => {
+			process.off('exit', stop);
+			if (status === 0) return resolve();
+			say(`${readFileSync(log, 'utf8').trim()}\nCompiling ${COMPILED} failed.`);
+			return process.exit(1);
+		})
+	);
+}
+
+/**
+ * Installs the packages where the lock file has changed since.
+ * @param {() => void} [meanwhile] is done while the last of them compiles, which it must not need
+ */
+export async function ensureInstalled(meanwhile = () => {}) {
 	const mark = path.join(root, 'node_modules', '.kovrel-installed');
 	const state = hash(readFileSync(path.join(root, 'package-lock.json'), 'utf8') + process.version);
-	if (isMarked(mark, state)) return;
-	say('Installing packages. About three minutes the first time: most of it compiles the SQLite binding.');
+	if (isMarked(mark, state)) return meanwhile();
+	say('Installing packages. About two minutes the first time: most of it compiles the SQLite binding.');
 	/** @type {NodeJS.ProcessEnv} */
 	const env = { ...process.env };
 	const prefix = path.dirname(path.dirname(process.execPath));
 	// the compiler uses the headers of the running Node instead of fetching them
 	if (existsSync(path.join(prefix, 'include', 'node'))) env.npm_config_nodedir = prefix;
-	run('npm', ['ci', '--loglevel=error'], { env, quiet: true });
+	run('npm', ['ci', '--ignore-scripts', '--loglevel=error'], { env, quiet: true });
+	const compiled = compile(env);
+	meanwhile();
+	await compiled;
 	writeFileSync(mark, state);
+}
+
+/** Installs and builds what is missing. */
+export async function ensureReady() {
+	// bundling reads the sources of the binding, and does not load it
+	await ensureInstalled(ensureBuilt);
 }
 
 const SOURCES = [

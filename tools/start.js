@@ -3,7 +3,7 @@ import { spawn } from 'node:child_process';
 import { existsSync, rmSync } from 'node:fs';
 import path from 'node:path';
 import { leanMemory } from './memory.js';
-import { ensureBuilt, ensureInstalled, root, say } from './setup.js';
+import { ensureReady, root, say } from './setup.js';
 
 /**
  * @param {{ dataFolder: string, port: number, standIns?: string, words?: string[] }} options standIns: the file that says where they listen; words: what is said to the server
@@ -73,8 +73,7 @@ export function sayAddress(port) {
 }
 
 if (process.argv[1] === path.join(root, 'tools', 'start.js')) {
-	ensureInstalled();
-	ensureBuilt();
+	await ensureReady();
 	const port = Number(process.env.PORT ?? 4810);
 	const dataFolder = path.resolve(process.env.KOVREL_DATA || path.join(root, 'data'));
 	startServer({ dataFolder, port, words: process.argv.slice(2) });

@@ -133,7 +133,7 @@ function readJson(file) {
 	}
 }
 
-ensureInstalled();
+await ensureInstalled();
 ensurePrograms();
 ensureImapServer();
 ensureSieve();

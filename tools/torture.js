@@ -2,7 +2,7 @@
 import { spawnSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import path from 'node:path';
-import { ensureBuilt, ensureInstalled, root, run, say } from './setup.js';
+import { ensureReady, root, run, say } from './setup.js';
 
 const LONGEST_MS = 20 * 60_000;
 
@@ -84,8 +84,7 @@ const parts = [
 	}
 ];
 
-ensureInstalled();
-ensureBuilt();
+await ensureReady();
 const began = Date.now();
 /** @type {string[]} */
 const rows = [];
