@@ -205,9 +205,9 @@ test('folds lists into a digest as days pass; its originals open from it, and ar
 	await expect(slip(page)).toContainText('Fold into the digest 2 lists');
 	await carryOut(page);
 	await expect(row(page, 'Ferry Operators Forum')).toContainText('folded into the digest');
-	await expect(page.getByText('in it, it is 25 Nov 2026')).toBeVisible();
+	await expect(page.getByText('Its date is 25 Nov 2026')).toBeVisible();
 	await page.getByRole('button', { name: 'Let a day pass' }).click();
-	await expect(page.getByText('in it, it is 26 Nov 2026')).toBeVisible();
+	await expect(page.getByText('Its date is 26 Nov 2026')).toBeVisible();
 	// until each of the two has written at least once
 	const passed = json('days', 'pass', '24') as unknown as {
 		digests: { messages: number; asks: boolean }[];

@@ -31,7 +31,7 @@ export interface Sending {
 	onDone?: (() => void) | undefined;
 }
 
-/** Sends a form whose result is shown before the server has said so, and put back where it refuses. */
+/** Sends a form whose result is shown before the server has said so, and undone where it refuses. */
 export function sendAhead({ onSend, onRefused, onDone }: Sending): SubmitFunction {
 	return () => {
 		const putBack = onSend?.();

@@ -23,8 +23,9 @@ const REPLACED: readonly [RegExp, string][] = [
 ];
 
 /* Code that speaks to people, and the guide. What is sealed in the ledger keeps its words. */
-const FOLDERS = ['src/routes', 'src/lib/components', 'src/cli', 'src/core/docket', 'src/core/jobs', 'docs'];
-const isText = (name: string) => /\.(svelte|ts|md)$/.test(name) && !/\.test\.ts$/.test(name);
+const FOLDERS = ['src/routes', 'src/lib', 'src/cli', 'src/core', 'docs'];
+/* Colours are stored by their former names. */
+const isText = (name: string) => /\.(svelte|ts|md)$/.test(name) && !/\.test\.ts$|^colours\.ts$/.test(name);
 
 const files = FOLDERS.flatMap((folder) =>
 	readdirSync(folder, { recursive: true, withFileTypes: true })

@@ -1,3 +1,4 @@
+import type { Weight } from '../weigh/tree.ts';
 import { showBytes, showCount, showMessages } from '../weigh/units.ts';
 import type { LineFacts, ListAsk, Protection, Tense } from './decision.ts';
 import { type Decision, ruleOf } from './decisions.ts';
@@ -39,6 +40,11 @@ export function elsewhereSentence(decision: Decision, elsewhere: number): string
 	if (!ruleOf(decision).takesAway || elsewhere === 0) return '';
 	const one = elsewhere === 1;
 	return `${showCount(elsewhere)} of them ${one ? 'lies' : 'lie'} in another place as well, and ${one ? 'stays' : 'stay'} there.`;
+}
+
+/** What a docket meant when it was counted, and what it means now: "it meant 876 messages (2.09 MB), now it means 898 (2.14 MB)". */
+export function changedSentence(counted: Weight, now: Weight): string {
+	return `The mailbox has changed since this docket was drafted: it meant ${showMessages(counted.messages)} (${showBytes(counted.bytes)}), now it means ${showCount(now.messages)} (${showBytes(now.bytes)}).`;
 }
 
 /** Items that two lines of a docket both apply to. */

@@ -116,7 +116,7 @@ function cutBase64(bytes: Uint8Array, part: Part, platform: Platform): Cut | und
 }
 
 /**
- * Finds the large attachments that can be stored apart from their message: only those that can be put back exactly.
+ * Finds the large attachments that can be stored apart from their message: only those that can be joined again exactly.
  *
  * @param bytes the whole message
  */

@@ -145,7 +145,8 @@
 			<h2 class="mb-1">Where you are signed in</h2>
 			<table class="sheet">
 				<thead
-					><tr><th>Browser</th><th>Since</th><th>Last used</th><th><span class="sr-only">End it</span></th></tr></thead
+					><tr><th>Browser</th><th>Since</th><th>Last used</th><th><span class="sr-only">End the session</span></th></tr
+					></thead
 				>
 				<tbody>
 					{#each data.account.sessions as session (session.id)}
@@ -159,7 +160,7 @@
 								{#if session.id !== data.sessionId}
 									<form method="post" action="?/end" use:enhance>
 										<input type="hidden" name="id" value={session.id} />
-										<button class="quiet text-sm">End it</button>
+										<button class="quiet text-sm">End the session</button>
 									</form>
 								{/if}
 							</td>

@@ -131,7 +131,7 @@
 		<thead
 			><tr
 				><th>To</th><th>Where</th><th>May</th><th>Until</th><th>Granted</th>{#if isAdministrator}<th
-						><span class="sr-only">End it</span></th
+						><span class="sr-only">Revoke</span></th
 					>{/if}</tr
 			></thead
 		>
@@ -148,7 +148,7 @@
 					{#if isAdministrator}<td class="text-right">
 							<form method="post" action="?/revoke" use:enhance={stay}>
 								<input type="hidden" name="grant" value={grant.id} />
-								<button class="quiet px-2 py-0 text-sm">End it</button>
+								<button class="quiet px-2 py-0 text-sm" aria-label="Revoke the access of {grant.to}">Revoke</button>
 							</form>
 						</td>{/if}
 				</tr>

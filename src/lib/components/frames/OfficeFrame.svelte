@@ -310,7 +310,7 @@
 	<div id="work" class="flex-1">{@render children()}</div>
 	<footer class="text-ink-soft flex items-center gap-4 px-5 py-2 text-xs">
 		{#if data.demo}
-			<span>This is a demo; in it, it is {showDate(data.today)}.</span>
+			<span>This is a demo. Its date is {showDate(data.today)}.</span>
 			{#if !isAuditor}<button
 					class="lead"
 					type="button"

@@ -238,7 +238,11 @@
 		aria-pressed={selection.everything}
 		onclick={() => selection.toggleAll()}
 		disabled={first.total.lots === 0}
-		>{selection.everything ? 'Clear selection' : `Select all ${showCount(first.total.lots)}`}
+		>{selection.everything
+			? 'Clear selection'
+			: first.total.lots > 0
+				? `Select all ${showCount(first.total.lots)}`
+				: 'Select all'}
 		<kbd class="text-xs">Ctrl A</kbd></button
 	>
 </div>

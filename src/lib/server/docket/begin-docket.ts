@@ -1,8 +1,9 @@
 import { confirmationFor, isConfirmedBy } from '../../../core/docket/confirmation.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
+import { changedSentence } from '../../../core/docket/sentences.ts';
+import { showMessages } from '../../../core/weigh/units.ts';
 import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import type { ClassWord } from '../../../core/retention/classes.ts';
-import { showMessages } from '../../../core/weigh/units.ts';
 import { type Context, today } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { requireRightClock } from '../ledger/index.ts';
@@ -149,7 +150,7 @@ export async function begin(context: Context, input: CarryOutInput): Promise<voi
 		const now = await inTransaction(context.db, (db) => recount({ ...context, db }, drafted));
 		throw new Refusal(
 			'changed',
-			`The mailbox has changed since this docket was drafted: it meant ${showMessages((expected ?? drafted).messages)}, now it means ${showMessages(now.messages)}. It was counted again and nothing was done; look at it once more.`
+			`${changedSentence(expected ?? drafted, now)} It was counted again and nothing was done; look at it once more.`
 		);
 	}
 }

@@ -132,7 +132,10 @@ async function noteStep(
 	}: Weight & { direction: Direction; more: boolean; certificateHash: string | undefined }
 ): Promise<void> {
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	const { sentences, destroys } = viewDocket(docket, mailbox);
+	const isDone = { state: direction === 'carry-out' ? ('carried-out' as const) : ('taken-back' as const) };
+	const { lines, destroys } = viewDocket({ ...docket, ...(more ? {} : isDone) }, mailbox);
+	const touching = lines.filter(({ decision, messages }) => messages > 0 || ruleOf(decision).about === 'lists');
+	const said = touching.length > 0 ? touching : lines;
 	await appendLedger(context.db, {
 		at: context.now(),
 		by: context.actor,
@@ -141,7 +144,7 @@ async function noteStep(
 			docket: docket.id,
 			...(docket.name ? { name: docket.name } : {}),
 			mailbox: mailbox.name,
-			what: sentences.join(' '),
+			what: said.map(({ sentence }) => sentence).join(' '),
 			messages,
 			bytes,
 			...(destroys && direction === 'carry-out' ? { certificate: docket.id } : {}),

@@ -14,7 +14,8 @@ import { find } from '../find/find.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { listOddities } from '../intake/imports.ts';
 import { decideArchiving, prepareArchiving, tryArchiving } from '../archive/prepare-archiving.ts';
-import { discardDocket } from './prepare-docket.ts';
+import { discardDocket, prepareDocket } from './prepare-docket.ts';
+import { listLedger } from '../ledger/ledger-store.ts';
 import { showDocket, showSlip } from './show-docket.ts';
 import { readHtml, readMessage, readRaw } from '../find/read-message.ts';
 import { restore } from '../find/restore.ts';
@@ -230,12 +231,33 @@ describe('archiving, taking back, restoring', () => {
 	it('does nothing where the mailbox has changed since the draft', async () => {
 		const context = await office();
 		const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2021-01-01' });
+		expect(await showDocket(context, { id: draft.id })).toMatchObject({ changed: '' });
 		await importMailbox(context, { path: mboxFile([letter('Late', OLD)]), mailbox: 'Office' });
+		expect((await showDocket(context, { id: draft.id })).changed).toMatch(
+			/it meant 10 messages \(.*\), now it means 11 \(/
+		);
 		await expect(carryOut(context, { id: draft.id, expected: draft })).rejects.toThrow(
-			'it meant 10 messages, now it means 11 messages'
+			/it meant 10 messages \(.*\), now it means 11 \(/
 		);
 		expect(await states(context)).toEqual({ live: 16 });
-		expect(await showDocket(context, { id: draft.id })).toMatchObject({ state: 'drafted', messages: 11 });
+		expect(await showDocket(context, { id: draft.id })).toMatchObject({ state: 'drafted', messages: 11, changed: '' });
+	});
+
+	it('says in the ledger what was done, without lines that changed nothing', async () => {
+		const context = await office();
+		const none = {
+			decision: 'archive' as const,
+			options: {},
+			scope: { kind: 'query' as const, query: 'zzzz', label: '' }
+		};
+		const some = { ...none, scope: { ...none.scope, query: 'ramp' } };
+		const draft = await prepareDocket(context, { mailboxId: 1, lines: [none, some] });
+		await carryOut(context, { id: draft.id });
+		const [line] = await listLedger(context.db);
+		expect(line?.details).toMatchObject({ what: expect.stringMatching(/^Archived \d+ messages[^.]*\([^)]*\)\.$/) });
+		await takeBack(context, { id: draft.id });
+		const [back] = await listLedger(context.db);
+		expect(back?.details).toMatchObject({ what: expect.stringMatching(/^Archived/) });
 	});
 
 	it('leaves what was changed since, when it takes back', async () => {

@@ -1,6 +1,6 @@
 import { type Confirmation, confirmationFor } from '../../../core/docket/confirmation.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
-import { conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
+import { changedSentence, conflictSentence, consequence, lineSentence } from '../../../core/docket/sentences.ts';
 import { reachSentence } from '../../../core/sources/reach.ts';
 import { inSnapshot, inTransaction, raw, sql } from '../database/index.ts';
 import { claimedByFolder, claimItems, type ClaimTable, frozenByFolder, settleClaims } from './claims-store.ts';
@@ -65,6 +65,8 @@ export interface DocketView extends Omit<Docket, 'lines'> {
 /** A docket with its counts by folder. */
 export interface DocketInFull extends DocketView {
 	folders: FolderSums[];
+	/** For a draft that means other mail now than it was counted with: both counts in words; else empty. */
+	changed: string;
 	/** The lists of each line that decides on lists. */
 	lists: { lineId: number; names: string[] }[];
 	/** What the server of a live mailbox has still to confirm. */
@@ -165,15 +167,20 @@ async function foldersOfDraft(context: Context, docket: Docket): Promise<FolderS
 export async function showDocket(context: Context, input: { id: number }): Promise<DocketInFull> {
 	const docket = await requireDocket(context, input.id);
 	const mailbox = await requireMailboxId(context, docket.mailboxId);
-	const folders =
-		docket.state === 'drafted' ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
+	const isDraft = docket.state === 'drafted';
+	const folders = isDraft ? await foldersOfDraft(context, docket) : await frozenByFolder(context.db, docket.id);
+	const sum = (of: 'messages' | 'bytes') => folders.reduce((total, folder) => total + folder[of], 0);
+	const now = { messages: sum('messages'), bytes: sum('bytes') };
+	const isChanged = isDraft && (now.messages !== docket.messages || now.bytes !== docket.bytes);
+	const changed = isChanged ? changedSentence(docket, now) : '';
 	const lists: DocketInFull['lists'] = [];
 	for (const { id, decision, scope } of docket.lines) {
 		const work = workOf(decision);
 		if (work.about === 'lists' && scope.kind === 'lists')
 			lists.push({ lineId: id, names: await work.names(context, scope.ids) });
 	}
-	return { ...viewDocket(docket, mailbox), folders, lists, server: await waitingOfDocket(context.db, docket.id) };
+	const server = await waitingOfDocket(context.db, docket.id);
+	return { ...viewDocket(docket, mailbox), folders, changed, lists, server };
 }
 
 /** The messages of one line of a docket: those it would change, or has changed. @throws Refusal */

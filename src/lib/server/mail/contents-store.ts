@@ -70,7 +70,7 @@ function packBytes(bytes: Uint8Array): Pick<PackedContent, 'codec' | 'data'> {
 /**
  * Hashes and compresses bytes. Expensive: done in parse workers.
  *
- * @param root the structure of a message: its large attachments are packed separately, if they can be put back
+ * @param root the structure of a message: its large attachments are packed separately, if they can be joined again
  *   exactly
  */
 export function pack(bytes: Uint8Array, root?: Part): PackedContent {

@@ -33,6 +33,9 @@
 			{/if}
 		</div>
 		<Refused message={(form as { message?: string } | null)?.message} />
+		{#if data.docket.changed}<p class="wrong mb-3" role="status">
+				{data.docket.changed} Count it again before it is approved or carried out.
+			</p>{/if}
 		{#if data.certificate}
 			<CertificateSheet certificate={data.certificate} heading="h2" />
 		{:else}

@@ -75,7 +75,8 @@
 					<td class="number"
 						>{#if !review.isOver}<form method="post" action="?/end" use:enhance>
 								<input type="hidden" name="id" value={review.id} />
-								<button class="quiet px-2! py-0! text-sm" aria-label="End the review of {review.mailbox}">End it</button
+								<button class="quiet px-2! py-0! text-sm" aria-label="End the review of {review.mailbox}"
+									>End the review</button
 								>
 							</form>{/if}</td
 					>
