@@ -39,8 +39,10 @@ async function removeWords(context: Context, going: readonly { id: number; conte
 export const destruction: Change = {
 	batchItems: 500,
 	changesDue: false,
-	async prepare({ db, signal }, items) {
-		if (items > PART_WORTH_MERGING * (await countIndexed(db))) await mergeWords(db, signal);
+	async prepare({ db, signal, report }, items) {
+		if (items <= PART_WORTH_MERGING * (await countIndexed(db))) return;
+		report({ done: 0, total: items, note: 'preparing the index of words' });
+		await mergeWords(db, signal);
 	},
 	async carryOut(context, docket, batch) {
 		const { db } = context;
