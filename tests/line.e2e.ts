@@ -418,6 +418,30 @@ test('every answer says what a browser may do with it', async ({ request }) => {
 	}
 });
 
+test('the first page weighs less than 150 kB, fonts and scripts with it', async ({ browser }) => {
+	const context = await browser.newContext();
+	const page = await context.newPage();
+	const sizes: Promise<{ url: string; bytes: number }>[] = [];
+	page.on('requestfinished', (request) =>
+		sizes.push(
+			request.sizes().then(({ responseBodySize, responseHeadersSize }) => ({
+				url: request.url(),
+				bytes: responseBodySize + responseHeadersSize
+			}))
+		)
+	);
+	await visit(page, '/sign-in');
+	await page.waitForLoadState('networkidle');
+	const all = (await Promise.all(sizes)).sort((a, b) => b.bytes - a.bytes);
+	expect(all.some(({ url }) => url.endsWith('.woff2'))).toBe(true);
+	expect(all.some(({ url }) => url.endsWith('.js'))).toBe(true);
+	expect(
+		all.reduce((sum, { bytes }) => sum + bytes, 0),
+		JSON.stringify(all.slice(0, 8))
+	).toBeLessThan(150_000);
+	await context.close();
+});
+
 test('a second server, and one whose port is taken, say so and end', () => {
 	const start = (data: string, port: string, words: string[] = []) =>
 		spawnSync(process.execPath, ['build', ...words], {

@@ -1,7 +1,5 @@
 <script lang="ts">
 	import '../app.css';
-	import FindFrame from '$lib/components/frames/FindFrame.svelte';
-	import OfficeFrame from '$lib/components/frames/OfficeFrame.svelte';
 	import { mode } from '$lib/mode.svelte.ts';
 	import { loadScriptFacesWhenNeeded } from '$lib/theme/script-faces.ts';
 
@@ -15,10 +13,8 @@
 	});
 </script>
 
-{#if !data.person}
-	{@render children()}
-{:else if data.person.role === 'colleague'}
-	<FindFrame person={data.person} answers={data.answers}>{@render children()}</FindFrame>
+{#if data.Frame}
+	<data.Frame {data}>{@render children()}</data.Frame>
 {:else}
-	<OfficeFrame {data}>{@render children()}</OfficeFrame>
+	{@render children()}
 {/if}

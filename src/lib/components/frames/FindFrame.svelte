@@ -2,18 +2,13 @@
 	import ReadingAgain from '$lib/components/frames/ReadingAgain.svelte';
 	import type { Snippet } from 'svelte';
 	import { page } from '$app/state';
-	import type { Role } from '../../../core/access/roles.ts';
+	import type { LayoutServerData } from '../../../routes/$types';
 	import PersonMenu from './PersonMenu.svelte';
 	import SkipLink from './SkipLink.svelte';
 
 	/* The frame for colleagues: one page to search, and their own pages. */
-	interface Props {
-		person: { name: string; role: Role };
-		/** How many answers to their requests are unread. */
-		answers: number;
-		children: Snippet;
-	}
-	let { person, answers, children }: Props = $props();
+	let { data, children }: { data: LayoutServerData; children: Snippet } = $props();
+	const { person, answers } = $derived(data);
 
 	const PLACES = [
 		['Find', '/find'],
@@ -39,7 +34,9 @@
 				>
 			{/each}
 		</nav>
-		<div class="ml-auto flex flex-wrap items-center justify-end gap-3"><PersonMenu {person} /></div>
+		<div class="ml-auto flex flex-wrap items-center justify-end gap-3">
+			{#if person}<PersonMenu {person} />{/if}
+		</div>
 	</header>
 	<ReadingAgain isOn={page.data.rereading === true} />
 	<div id="work" class="flex-1">{@render children()}</div>

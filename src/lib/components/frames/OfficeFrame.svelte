@@ -13,14 +13,14 @@
 	import type { NightRun } from '$lib/server/process/index.ts';
 	import { askedWords } from '$lib/asked-words.ts';
 	import type { Snippet } from 'svelte';
-	import type { LayoutData } from '../../../routes/$types';
+	import type { LayoutServerData } from '../../../routes/$types';
 	import { showDate } from '../../../core/calendar.ts';
 	import { showBytes, showCount, showShare } from '../../../core/weigh/units.ts';
 	import PersonMenu from './PersonMenu.svelte';
 	import SkipLink from './SkipLink.svelte';
 
 	/* The frame for administrators, with the stages of the work; auditors have fewer. */
-	let { data, children }: { data: LayoutData; children: Snippet } = $props();
+	let { data, children }: { data: LayoutServerData; children: Snippet } = $props();
 
 	/* On pages without a mailbox, that of the docket shown, else the last one. */
 	const KEPT_AS = 'kovrel-mailbox';
@@ -58,7 +58,7 @@
 				: ''
 	);
 	const ledger = $derived({ name: 'Ledger', href: '/ledger', waits: data.noBackup ? 'backup wanted' : '' });
-	const sumOf = (of: (mailbox: LayoutData['mailboxes'][number]) => number) =>
+	const sumOf = (of: (mailbox: LayoutServerData['mailboxes'][number]) => number) =>
 		asOne.reduce((sum, one) => sum + of(one), 0);
 	const stages = $derived<{ name: string; href: string; waits: string; search?: string }[]>(
 		isAuditor
@@ -127,7 +127,7 @@
 	const isHere = (href: string) =>
 		page.url.pathname.startsWith(isAuditor ? href.split('/').slice(0, 2).join('/') : href);
 	/* What happens all day long is no news, unless it fails. */
-	const isRoutine = ({ useCase, state, result }: LayoutData['jobs'][number]) => {
+	const isRoutine = ({ useCase, state, result }: LayoutServerData['jobs'][number]) => {
 		if (state !== 'done') return false;
 		if (useCase === 'verifyShare') return (result as { ok: boolean } | null)?.ok === true;
 		const passes =
