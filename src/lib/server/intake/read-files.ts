@@ -9,7 +9,7 @@ import {
 	inTheIndex,
 	putFileTexts,
 	putWords,
-	READ_BESIDE_PEOPLE,
+	READ_AT_ONCE,
 	readApart,
 	readContent,
 	ReadingEndedError,
@@ -54,9 +54,9 @@ export async function readFiles(context: Context): Promise<FilesRead> {
 	for (let after = 0; !context.signal.aborted;) {
 		const waiting = await filesToRead(context.db, after, AT_ONCE);
 		const texts: Awaited<ReturnType<typeof textOf>>[] = [];
-		for (let at = 0; at < waiting.length && !context.signal.aborted; at += READ_BESIDE_PEOPLE)
+		for (let at = 0; at < waiting.length && !context.signal.aborted; at += READ_AT_ONCE)
 			texts.push(
-				...(await Promise.all(waiting.slice(at, at + READ_BESIDE_PEOPLE).map((message) => textOf(context, message))))
+				...(await Promise.all(waiting.slice(at, at + READ_AT_ONCE).map((message) => textOf(context, message))))
 			);
 		if (texts.length === 0) break;
 		const messages = waiting.slice(0, texts.length);

@@ -100,7 +100,7 @@ export {
 	type ReadMessage
 } from './messages-store.ts';
 export { closeParsePool, parseInThread, readWaysInThread, warmParsePool } from './reading/parse-pool.ts';
-export { closeReadingPool, READ_BESIDE_PEOPLE, readApart, ReadingEndedError } from './reading/reading-pool.ts';
+export { closeReadingPool, READ_AT_ONCE, readApart, ReadingEndedError } from './reading/reading-pool.ts';
 export type { ReadBody } from './reading/reading.worker.ts';
 export {
 	isReadingAgain,

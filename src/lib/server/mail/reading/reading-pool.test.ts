@@ -1,3 +1,4 @@
+import { readdirSync, readFileSync } from 'node:fs';
 import { constants, deflateRawSync, deflateSync } from 'node:zlib';
 import { afterAll, describe, expect, it } from 'vitest';
 import { bytesOf } from '../../../../core/testing/bytes.ts';
@@ -44,6 +45,26 @@ describe('reading in a process of its own', () => {
 		expect(await readApart('texts', LIST)).toMatchObject({ own: 'See the list.' });
 		expect(await readApart('html', LIST)).toBeUndefined();
 		expect((await readApart('parse', LIST)).packed.rawBytes).toBe(LIST.length);
+	});
+
+	/* Of the processes that this one has begun, by proc(5): the second word behind the name is the parent, the 17th the nice value. */
+	const priorities = () =>
+		readdirSync('/proc').flatMap((pid) => {
+			if (!/^\d+$/.test(pid)) return [];
+			try {
+				const words = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1]?.split(' ') ?? [];
+				return Number(words[1]) === process.pid ? [Number(words[16])] : [];
+			} catch {
+				return [];
+			}
+		});
+
+	it.skipIf(process.platform !== 'linux')('reads at a lower priority what nobody waits for', async () => {
+		await closeReadingPool();
+		await readApart('body', LIST);
+		expect(priorities()).toEqual([5]);
+		await readApart('files', LIST);
+		expect(priorities().sort((a, b) => a - b)).toEqual([5, 15]);
 	});
 
 	it('ends what takes too long, and goes on with the next', async () => {

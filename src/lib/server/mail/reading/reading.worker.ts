@@ -29,7 +29,7 @@ const watching = new Worker(
 	{ eval: true }
 );
 watching.unref();
-lowerPriority(5);
+lowerPriority(Number(process.env.KOVREL_READING_NICE ?? 0));
 
 /** A message as a person reads it. */
 export interface ReadBody {
