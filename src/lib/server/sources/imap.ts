@@ -63,7 +63,8 @@ function inWords(error: unknown, { host, port, auth }: Account): string {
 	return `${host} did not do what was asked: ${oneLine(reason || code || 'no reason was given')}.`;
 }
 
-const SILENT = { trace: () => {}, debug: () => {}, info: () => {}, error: () => {}, fatal: () => {} };
+/* What is not here is not written down by the client, which else would put each answer together again for it, bodies and all. */
+const SILENT = { error: () => {}, fatal: () => {} };
 
 /**
  * Signs in, does something, and signs out.
@@ -117,7 +118,7 @@ export function clientFor(account: Account): ImapFlow {
 		...(account.certificate === null ? {} : { tls: { ca: account.certificate } }),
 		clientInfo: { name: 'Kovrel' },
 		// protocol logs would hold the password: refusals are taken out of them alone
-		logger: { ...SILENT, warn: note },
+		logger: { ...SILENT, warn: note } as never,
 		emitLogs: false,
 		disableAutoIdle: true,
 		// the bytes as they are (RFC 3501 BODY.PEEK), not decoded on the way
