@@ -122,20 +122,31 @@ async function readAllAgain(context: Context, put: Put): Promise<{ messages: num
 	return { messages: done, finished: !context.signal.aborted };
 }
 
-/* A damaged message must not stop the rest: verify reports it. */
+/*
+ * A damaged message must not stop the rest: verify reports it. Words that are put twice cannot all be removed again, so
+ * each message is marked with its words, and those that are marked are not read once more.
+ */
 async function rereadSome(context: Context, messages: readonly StoredMessage[], put: Put): Promise<void> {
-	try {
-		for await (const read of readStored(context, messages)) await inTransaction(context.db, (db) => put(db, read));
-	} catch (error) {
-		if (!(error instanceof DamagedContentError)) throw error;
-		if (messages.length > 1) for (const message of messages) await rereadSome(context, [message], put);
-	}
-	await inTransaction(context.db, (db) =>
+	const done = new Set<number>();
+	const mark = (db: Db, of: readonly { id: number }[]) =>
 		markAsRead(
 			db,
-			messages.map(({ id }) => id)
-		)
-	);
+			of.map(({ id }) => id)
+		);
+	try {
+		for await (const read of readStored(context, messages)) {
+			await inTransaction(context.db, async (db) => {
+				await put(db, read);
+				await mark(db, read);
+			});
+			for (const { id } of read) done.add(id);
+		}
+	} catch (error) {
+		if (!(error instanceof DamagedContentError)) throw error;
+		const rest = messages.filter(({ id }) => !done.has(id));
+		if (messages.length > 1) for (const message of rest) await rereadSome(context, [message], put);
+	}
+	await inTransaction(context.db, (db) => mark(db, messages));
 }
 
 /** The use cases of this file. */
