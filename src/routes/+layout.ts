@@ -10,5 +10,5 @@ async function frameFor({ person }: LayoutServerData): Promise<Frame | undefined
 	return (await import('$lib/components/frames/OfficeFrame.svelte')).default;
 }
 
-/** Loads the frame once somebody has signed in: it is a quarter of what the first page would load. */
+/** Loads the frame once somebody has signed in: it would be a third of what the first page loads. */
 export const load: LayoutLoad = async ({ data }) => ({ ...data, Frame: await frameFor(data) });

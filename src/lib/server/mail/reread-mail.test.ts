@@ -41,6 +41,9 @@ it.each([
 	);
 	await change(context.db, sql`UPDATE content SET data = x'0b0280' WHERE id = ${damaged}`);
 	await change(context.db, sql`UPDATE message SET reading = 1`);
+	// merging on the way would hide words that were put twice
+	await change(context.db, sql`INSERT INTO words (words, rank) VALUES ('automerge', 0)`);
+	await change(context.db, sql`INSERT INTO words (words, rank) VALUES ('crisismerge', 1000)`);
 	await again(context);
 	expect(await rows(context.db, sql`SELECT id FROM message WHERE reading < 2`)).toEqual([]);
 	expect(await rows(context.db, sql`SELECT id FROM words_docsize`)).toHaveLength(MESSAGES - 1);
