@@ -19,7 +19,7 @@ import { dataFolder, openContext, prepareDataFolder } from '../src/lib/server/pr
 import { answerRequest, askReviews, makeRequest, setAccess } from '../src/lib/server/people/index.ts';
 import { placeHold, releaseHold, setPolicy } from '../src/lib/server/retention/index.ts';
 import { addRule } from '../src/lib/server/rules/index.ts';
-import { setTheDesk } from './history/desk.ts';
+import { setTheDesk, setTheOfficeAside } from './history/desk.ts';
 import { bringInMail, type Unsubscribed } from './history/mail-by-month.ts';
 import { adoptSchedule } from './history/records.ts';
 import { as, letPeopleIn, shareMailboxes } from './history/staff.ts';
@@ -277,6 +277,7 @@ at = new Date(today.getTime() - 120_000);
 await bringInMail(ylva, scenario, { since, until: at, gone, name: 'this month' });
 await findProposals(ylva, { mailboxId: await idOf(OFFICE) });
 await setTheDesk(ylva);
+await setTheOfficeAside(ylva);
 // what waits today
 const wanted = await lookUp(jonas, 'bagage or equipaje or sac', 0);
 await makeRequest(jonas, { ids: wanted.slice(0, 3), because: 'The insurer wants the first letter.' });

@@ -138,7 +138,7 @@ test('makes a standing decision from a message, after saying what it would have 
 	await page.getByLabel('None older than: of what').selectOption('days');
 	await page.getByLabel('It takes').selectOption('all');
 	await expect(page.getByTestId('sentence')).toHaveText(
-		'Of mail found by “address:"desk@quay.example"”, the newest 3 stay, none older than 30 days; the rest is archived. Flagged mail stays.'
+		'The newest 3 messages found by “address:"desk@quay.example"” stay, unless they are older than 30 days; the rest is archived. Flagged mail stays.'
 	);
 	// every five days one of a year comes to 73; the newest three stay, which a year ago were others
 	await expect(page.getByTestId('rehearsal')).toContainText('it would have taken 73 messages');

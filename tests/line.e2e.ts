@@ -100,8 +100,8 @@ test('weighs, sets a quota, and leads on to a docket', async ({ page }) => {
 	await page.getByLabel('Quota (empty: none)').fill('5 kB');
 	await page.getByRole('button', { name: 'Set', exact: true }).click();
 	await expect(page.getByTestId('weight')).toContainText('over');
-	await expect(page.getByTestId('advice')).toContainText('What would free most: archive what was received before');
-	await page.getByRole('button', { name: /^Draft a docket: Archive what was received before/ }).click();
+	await expect(page.getByTestId('advice')).toContainText('What would free most: archive mail received before');
+	await page.getByRole('button', { name: /^Draft a docket: Archive mail received before/ }).click();
 	await expect(page).toHaveURL(/\/m\/1\/clear$/);
 	await expect(slip(page)).toContainText('Archive 31 messages from 1 folder received before');
 	await discardDocket(page);

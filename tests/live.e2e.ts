@@ -113,8 +113,8 @@ test('carries out there what is decided here, once that is allowed, and takes it
 		return (await imap.command(`SEARCH SUBJECT "${subject}"`)).includes('* SEARCH ');
 	};
 	await visit(page, '/mailboxes/live');
-	await page.getByRole('button', { name: 'Reading and writing …' }).click();
-	const form = page.getByRole('form', { name: 'Reading and writing of Harbour office' });
+	await page.getByRole('button', { name: 'Access …' }).click();
+	const form = page.getByRole('form', { name: 'Access to Harbour office' });
 	await form.getByLabel('Carry out decisions on 127.0.0.1').check();
 	await form.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByTestId('writing')).toContainText('what is decided in Harbour office');
@@ -226,8 +226,8 @@ test('weighs a shared mailbox by its headers while its mail comes slowly, and go
 	await visit(page, '/mailboxes/live');
 	await page.getByRole('button', { name: 'Stop' }).click();
 	await expect(row.getByTestId('ahead')).toContainText('to come');
-	await row.getByRole('button', { name: 'Fetching …' }).click();
-	const fetching = page.getByRole('form', { name: 'Fetching the mail of Crew' });
+	await row.getByRole('button', { name: 'Fetch settings …' }).click();
+	const fetching = page.getByRole('form', { name: 'Fetch settings of Crew' });
 	await fetching.getByLabel('At most, a second').fill('very little');
 	await fetching.getByRole('button', { name: 'Save' }).click();
 	await expect(page.getByRole('alert')).toContainText('is no size');

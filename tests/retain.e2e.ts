@@ -229,7 +229,7 @@ test('runs: asks the first time, archives, then destroys with a certificate that
 
 	await visit(page, '/retain/policy');
 	await expect(
-		page.getByText('What is due is done by itself, once a person has carried out the first docket.')
+		page.getByText('Due mail is archived or destroyed automatically, once a person has carried out the first docket.')
 	).toBeVisible();
 });
 

@@ -126,7 +126,8 @@ test('keeps a mail that goes at a time, changes and discards it, and takes that 
 	await visit(page, '/m/1/desk/write');
 	await page.getByLabel('To', { exact: true }).fill('emre@quay.example');
 	await page.getByLabel('Subject').fill('Tides');
-	await page.getByLabel('or at').fill('2026-12-01T08:30');
+	await page.getByLabel('or on').fill('1 Dec 2026');
+	await page.getByLabel('at', { exact: true }).fill('8:30');
 	await page.getByRole('button', { name: 'Send on 1 Dec 2026, 08:30' }).click();
 	const row = page.getByRole('row', { name: /Tides/ });
 	await expect(row).toContainText('Goes on 1 Dec 2026, 08:30');

@@ -26,7 +26,7 @@ export interface Outcome {
 
 export const program = new Command('kovrel')
 	.description(
-		'Weighs mailboxes, clears them out in bulk, finds and restores what was archived.\nKOVREL_DATA names the data folder, KOVREL_PERSON who acts.'
+		'Weighs mailboxes, clears them out in bulk, finds and restores archived mail.\nKOVREL_DATA names the data folder, KOVREL_PERSON who acts.'
 	)
 	.exitOverride()
 	.configureOutput({ writeErr: (text) => process.stderr.write(text) })

@@ -19,6 +19,11 @@ const REPLACED: readonly [RegExp, string][] = [
 	[/>Leave</, 'cancel'],
 	[/\bUntick\b/, 'clear selection'],
 	[/\bBring (it|mail) in\b/, 'import it'],
+	[/['"`>]Of what\b|\bOn \w+ decides\b/, 'subject, verb, object: The certificate keeps …'],
+	[
+		/\bwhat was received\b(?! in)|\bclassing it\b|\bby now: look\b/,
+		'mail received before …, changing its class, read it again'
+	],
 	[/\b(kelp|buoy|heather)\b/, 'the name of the colour: green, yellow, purple']
 ];
 

@@ -28,7 +28,7 @@ const NAMES: Record<string, string> = {
 	identity: 'identity of the archive',
 	may: 'may',
 	messageId: 'Message-ID',
-	onlyDue: 'only what is due',
+	onlyDue: 'only due mail',
 	sha256: 'SHA-256',
 	what: 'what',
 	who: 'who',

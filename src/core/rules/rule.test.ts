@@ -13,19 +13,23 @@ describe('a standing decision', () => {
 		],
 		[
 			{ stay: { newest: 3, olderThan: 'P30D' } },
-			'Of mail found by “list:times”, the newest 3 stay, none older than 30 days; the rest is archived.'
+			'The newest 3 messages found by “list:times” stay, unless they are older than 30 days; the rest is archived.'
 		],
 		[
 			{ stay: { newest: 1, per: 'thread' }, then: 'move', options: { folder: 'Old' } },
-			'Of mail found by “list:times”, the newest one of each thread stays; the rest is moved to Old.'
+			'The newest message of each thread found by “list:times” stays; the rest is moved to Old.'
 		],
 		[
 			{ stay: { olderThan: 'P1Y6M' }, then: 'tag', options: { tag: 'Old' } },
-			'Of mail found by “list:times”, none older than 1 year 6 months stays; the rest is tagged “Old”.'
+			'Mail found by “list:times” is tagged “Old” once it is older than 1 year 6 months.'
 		],
 		[
 			{ stay: { newest: 5, per: 'list', olderThan: 'P10D', largerInAll: 2_000_000 }, since: '2026-01-01' },
-			'Of mail found by “list:times” received from 1 Jan 2026, the newest 5 of each list stay, none older than 10 days and none heavier than 2.00\u00a0MB together; the rest is archived.'
+			'The newest 5 messages of each list found by “list:times” received from 1 Jan 2026 stay, unless they are older than 10 days or heavier than 2.00\u00a0MB together; the rest is archived.'
+		],
+		[
+			{ stay: { olderThan: 'P10D', largerInAll: 2_000_000 }, then: 'delete' },
+			'Mail found by “list:times” is deleted once it is older than 10 days, or it and newer mail are heavier than 2.00\u00a0MB together.'
 		],
 		[{ until: '2026-03-01' }, 'Mail found by “list:times” received before 1 Mar 2026 is archived.']
 	])('%j says: %s', (also, expected) => {

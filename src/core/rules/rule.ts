@@ -104,25 +104,29 @@ export function thenWords({ then, options }: Pick<Rule, 'then' | 'options'>): st
 }
 
 /**
- * A standing decision as a sentence: "Of mail found by “from:harbour”, the newest 3 of each list stay, none older than
- * 30 days; the rest is archived."
+ * A standing decision as a sentence: "The newest 3 messages of each list found by “from:harbour” stay, unless they are
+ * older than 30 days; the rest is archived."
  */
 export function ruleSentence(rule: Rule): string {
 	const { query, stay, since, until, options } = rule;
 	const from = since ? ` received from ${showDate(since)}` : '';
 	const to = until ? `${from ? '' : ' received'} before ${showDate(until)}` : '';
-	const mail = `mail found by “${query.trim()}”${from}${to}`;
-	const count =
-		stay.newest === undefined
-			? ''
-			: `the newest ${stay.newest === 1 ? 'one' : showCount(stay.newest)}${stay.per ? ` ${EACH[stay.per]}` : ''} ${stay.newest === 1 ? 'stays' : 'stay'}`;
-	const age = stay.olderThan === undefined ? '' : `older than ${ageWords(stay.olderThan)}`;
-	const weight = stay.largerInAll === undefined ? '' : `heavier than ${showBytes(stay.largerInAll)} together`;
+	const which = `found by “${query.trim()}”${from}${to}`;
 	const flagged = options.leavesFlagged ? ' Flagged mail stays.' : '';
-	if (!count && !age && !weight) return `Mail${mail.slice(4)} is ${thenWords(rule)}.${flagged}`;
-	const limits = [age, weight].filter(Boolean).join(' and none ');
-	if (!count) return `Of ${mail}, none ${limits} stays; the rest is ${thenWords(rule)}.${flagged}`;
-	return `Of ${mail}, ${count}${limits ? `, none ${limits}` : ''}; the rest is ${thenWords(rule)}.${flagged}`;
+	const age = stay.olderThan === undefined ? [] : [`older than ${ageWords(stay.olderThan)}`];
+	const together = stay.largerInAll === undefined ? [] : [`heavier than ${showBytes(stay.largerInAll)} together`];
+	if (stay.newest === undefined) {
+		const once = [
+			...age.map((limit) => `it is ${limit}`),
+			...together.map((limit) => `it and newer mail are ${limit}`)
+		].join(', or ');
+		return `Mail ${which} is ${thenWords(rule)}${once && ` once ${once}`}.${flagged}`;
+	}
+	const isOne = stay.newest === 1;
+	const newest = `The newest ${isOne ? 'message' : `${showCount(stay.newest)} messages`}${stay.per ? ` ${EACH[stay.per]}` : ''}`;
+	const limits = [...age, ...together].join(' or ');
+	const unless = limits && `, unless ${isOne ? 'it is' : 'they are'} ${limits}`;
+	return `${newest} ${which} ${isOne ? 'stays' : 'stay'}${unless}; the rest is ${thenWords(rule)}.${flagged}`;
 }
 
 /** Why a message went, in words. */

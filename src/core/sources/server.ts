@@ -157,7 +157,7 @@ export function quotaSentence({ quotaUsed, quotaLimit, bytes, archived }: Quotas
 		Math.abs(rest) < Math.max(1_000, quotaUsed / 1_000)
 			? `${own}.`
 			: rest > 0
-				? `${own}; the other ${showBytes(rest)} lie in folders that are left out, came since the last look, or are counted there otherwise.`
+				? `${own}; the other ${showBytes(rest)} lie in folders that are left out, arrived after the last pass, or are counted differently there.`
 				: `${own}: messages of which the server keeps one copy for several folders count here in each.`;
 	const kept = archived > 0 ? ` ${showBytes(archived)} are archived here and still weigh there.` : '';
 	return `${said} ${why}${kept}`;

@@ -87,7 +87,7 @@ export function suggestions(facts: AdviceFacts): Suggestion[] {
 	const archiving: Suggestion[] = old
 		? [
 				{
-					what: `Archive what was received before ${showDate(old.cutoff)}`,
+					what: `Archive mail received before ${showDate(old.cutoff)}`,
 					wish: { before: old.cutoff },
 					...old.weight
 				},
@@ -111,7 +111,7 @@ export function suggestions(facts: AdviceFacts): Suggestion[] {
 					...weight
 				})),
 				{
-					what: 'Archive messages of 1 MB and more, whatever their age',
+					what: 'Archive messages of 1 MB and more, of any age',
 					wish: { query: 'not smaller:1MB', label: 'of 1 MB and more' },
 					...large
 				}
@@ -125,7 +125,7 @@ export function suggestions(facts: AdviceFacts): Suggestion[] {
 /** The advice as a sentence. @param toCome messages that are still on a server: nothing is known of them but their headers */
 export function adviceSentence(best: Suggestion | undefined, total: Weight, toCome = 0): string {
 	if (total.messages === 0) return 'There is no mail in this mailbox.';
-	if (!best && toCome > 0) return 'What would free most is said as the mail arrives.';
+	if (!best && toCome > 0) return 'What would free most is shown once the mail has arrived.';
 	if (!best) return 'Nothing here is old or large, and the bin is empty.';
 	const size =
 		total.bytes >= WORTH_WORKING_ON_BYTES ? `At ${showBytes(total.bytes)} this mailbox is worth working on. ` : '';

@@ -205,7 +205,7 @@ describe('advice', () => {
 		[
 			'old mail',
 			{ old, bin: weight(63, 139e3) },
-			'What would free most: archive what was received before 1 Nov 2024, 753 messages (31.0\u00a0MB, 56\u00a0% of the mailbox).'
+			'What would free most: archive mail received before 1 Nov 2024, 753 messages (31.0\u00a0MB, 56\u00a0% of the mailbox).'
 		],
 		[
 			'the bin',
@@ -215,7 +215,7 @@ describe('advice', () => {
 		[
 			'from 5 GB on',
 			{ large: weight(9, 1e9), total: weight(40_000, 5e9) },
-			'At 5.00\u00a0GB this mailbox is worth working on. What would free most: archive messages of 1 MB and more, whatever their age, 9 messages (1.00\u00a0GB, 20\u00a0% of the mailbox).'
+			'At 5.00\u00a0GB this mailbox is worth working on. What would free most: archive messages of 1 MB and more, of any age, 9 messages (1.00\u00a0GB, 20\u00a0% of the mailbox).'
 		]
 	])('%s', (_name, given, sentence) => {
 		expect(adviceSentence(suggestions(facts(given))[0], facts(given).total)).toBe(sentence);
@@ -230,7 +230,7 @@ describe('advice', () => {
 			bin: weight(1, 5e6)
 		});
 		expect(suggestions(given).map(({ what, bytes }) => [what, bytes])).toEqual([
-			['Archive what was received before 1 Nov 2024', 31e6],
+			['Archive mail received before 1 Nov 2024', 31e6],
 			['Archive Sent before 1 Aug 2026', 12e6],
 			['Archive Vessels before 1 Nov 2024', 9e6],
 			['Empty the bin', 5e6],

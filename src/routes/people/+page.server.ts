@@ -91,7 +91,7 @@ export const actions: Actions = {
 		Joi.object<{ grant: number }>({ grant: Joi.number().integer().required() }),
 		async ({ grant }, { locals }) => {
 			const ended = await locals.office.change('revoke', { id: grant }, locals.who);
-			return { set: `What was granted to ${ended.to} in ${ended.mailbox} is ended.` };
+			return { set: `${ended.to} no longer has the grant in ${ended.mailbox}.` };
 		}
 	),
 	own: formAction(

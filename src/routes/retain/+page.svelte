@@ -54,7 +54,7 @@
 
 <div class="mb-2 flex flex-wrap items-end justify-between gap-4">
 	<div>
-		<h1>What is due</h1>
+		<h1>Due mail</h1>
 		<p class="mt-0.5 max-w-3xl" data-testid="due-now">
 			{#if overview.lines.length === 0}
 				Nothing is due in the next two years.

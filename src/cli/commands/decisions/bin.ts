@@ -101,12 +101,12 @@ command<{ mailbox: string; onlyDue?: boolean; confirm?: string; dryRun?: boolean
 
 changing<{ mailbox: string; days?: string; nightly?: string; confirmAbove?: string }>(
 	'set',
-	'set how long deleted mail stays, and whether what is due is destroyed every night',
+	'set how long deleted mail stays, and whether due mail is destroyed every night',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')
 			.option('--days <n>', 'days for which deleted mail can be restored')
-			.option('--nightly <on|off>', 'destroy what is due every night; the first time it asks')
+			.option('--nightly <on|off>', 'destroy due mail every night; the first time it asks')
 			.option('--confirm-above <n>', 'destroying more messages wants the name of the mailbox'),
 	async (context, { mailbox, days, nightly, confirmAbove }) => {
 		if (nightly !== undefined && nightly !== 'on' && nightly !== 'off') throw wrongWords('--nightly takes on or off');
@@ -124,7 +124,7 @@ changing<{ mailbox: string; days?: string; nightly?: string; confirmAbove?: stri
 				confirmAbove: set.confirmAbove
 			},
 			lines: [
-				`${set.name}: deleted mail stays for ${showCount(set.binDays)} days; what is due is ${set.emptiesBin ? 'destroyed every night' : 'left until somebody empties the bin'}.`
+				`${set.name}: deleted mail stays for ${showCount(set.binDays)} days; due mail ${set.emptiesBin ? 'is destroyed every night' : 'stays until somebody empties the bin'}.`
 			]
 		};
 	},

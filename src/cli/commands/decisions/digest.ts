@@ -17,7 +17,7 @@ interface DigestOptions {
 
 changing<DigestOptions>(
 	'digest',
-	'fold lists into one message a day or week, and make what is due',
+	'fold lists into one message a day or week, and make the digests that are due',
 	(c) =>
 		c
 			.requiredOption('--mailbox <name>', 'mailbox')

@@ -212,7 +212,7 @@ const withDecision = (c: Command) =>
 		.option('--folder <path>', 'only this folder and its subfolders')
 		.option('--items <id...>', 'single messages')
 		.option('--proposal <kind>', 'what "kovrel propose" has found of this kind')
-		.option('--older-than <date>', 'only what was received before a date')
+		.option('--older-than <date>', 'only mail received before a date')
 		.option('--larger-than <size>', 'only what is larger')
 		.option('--keep-newest <n>', 'of each lot, so many of the newest stay')
 		.option('--to <folder>', 'for move: the folder')
@@ -222,10 +222,7 @@ const withDecision = (c: Command) =>
 		.option('--class <class>', 'for classify: the word of a class (kovrel class list), or as-folder')
 		.option('--series <code>', 'for retain: the series')
 		.option('--keep-for <duration>', 'for retain: a period of its own, such as P10Y, or permanent')
-		.option(
-			'--due <action>',
-			'what is due to be archived, destroyed (the usual, for dispose) or reviewed: archive, destroy, review'
-		)
+		.option('--due <action>', 'mail due for this disposition: archive, destroy (the usual, for dispose), review')
 		.option('--only <protection>', `a decision of its own on what is ${PROTECTIONS.join(', ')}`)
 		.option('--leave-flagged', 'flagged mail stays')
 		.option('--dry-run', 'only say what it would mean');
@@ -285,7 +282,7 @@ command<DecisionWords>(
 
 command<object>(
 	'show <number>',
-	'show a docket: its lines, sums, what is left and why, and what lines both claim',
+	'show a docket: its lines and sums, the messages that stay and why, and those that two lines claim',
 	(c) => c,
 	async (context, _options, number = '') => {
 		const view = await showDocket(context, { id: idOf(number) });

@@ -19,7 +19,7 @@ changing<KeepListOptions>(
 	(c) =>
 		c
 			.option('--mailbox <name>', 'one mailbox (without: all)')
-			.option('--decision <word>', 'draft dockets that keep, tag or move what is found')
+			.option('--decision <word>', 'draft dockets that keep, tag or move matching messages')
 			.option('--tag <name>', 'for tag')
 			.option('--to <folder>', 'for move')
 			.option('--standing', 'also of mail still to come'),

@@ -180,7 +180,10 @@ command<{ mailbox: string; readOnly?: boolean; archiveOn?: string; earlier?: boo
 			.requiredOption('--mailbox <name>', 'mailbox')
 			.option('--read-only', 'only read it from now on')
 			.option('--archive-on <place>', 'where archived mail goes: kovrel (that frees quota there) or server')
-			.option('--earlier', 'also carry out there what was archived, deleted or moved here while it was only read'),
+			.option(
+				'--earlier',
+				'also archive, delete and move there what you archived, deleted or moved here while the mailbox was read-only'
+			),
 	async (context, { mailbox, readOnly, archiveOn, earlier }) => {
 		const done = await allowWriting(context, {
 			mailbox,

@@ -31,7 +31,7 @@ changing<{
 			.option('--address <address...>', 'addresses under which it is written to')
 			.option('--inbox-aim <n>', 'so many messages in the inbox need no scrolling')
 			.option('--retention <mode>', 'off; ask: dockets of due mail wait for a person; do: automatic')
-			.option('--every <days>', 'the schedule runs every so many days')
+			.option('--every <days>', 'days between scheduled runs')
 			.option('--seen <n>', 'how many messages "run-schedule --dry-run" says are due, to switch retention on')
 			.option(
 				'--quota <class=size...>',

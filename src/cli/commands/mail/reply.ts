@@ -25,8 +25,8 @@ command<ReplyWords>(
 	'reply to a message by its number (as "find --json" gives it), above its quoted text',
 	(c) =>
 		c
-			.option('--text <text>', 'what is written')
-			.option('--text-file <file>', 'a file with what is written; - reads the input')
+			.option('--text <text>', 'text of the mail')
+			.option('--text-file <file>', 'file with the text; - reads the input')
 			.option('--all', 'reply to all')
 			.option('--subject <subject>', 'another subject')
 			.option('--folder <path>', 'folder of its copy; without it, that of sent mail')

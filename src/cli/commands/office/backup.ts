@@ -34,7 +34,7 @@ command<{ out?: string; nightly?: string }>(
 program
 	.command('restore-backup <file>')
 	.description(
-		'restore a backup into the data folder (KOVREL_DATA), also on an empty machine; what was destroyed since is destroyed again'
+		'restore a backup into the data folder (KOVREL_DATA), also on an empty machine; mail destroyed since is destroyed again'
 	)
 	.option('--replace', 'put aside the data that are there')
 	.option('--despite-damage', 'restore the whole messages of a damaged backup')

@@ -22,7 +22,7 @@ command<{ address: string; role: string }>(
 	'add a person; prints the link with which they set their password',
 	(c) =>
 		c
-			.requiredOption('--address <address>', 'what they sign in with')
+			.requiredOption('--address <address>', 'their sign-in address')
 			.option('--role <role>', Object.keys(ROLES).join(', '), 'colleague'),
 	async (context, { address, role }, name = '') => {
 		const added = await addPerson(context, {

@@ -30,7 +30,7 @@ changing<{ mailbox: string[]; until: string; because: string }>(
 
 command<object>(
 	'list',
-	'list reviews with what was kept, changed and left untouched',
+	'list reviews with the counts kept, changed and left untouched',
 	(c) => c,
 	async (context) => {
 		const found = (await listedReviews(context)).map((review) => ({

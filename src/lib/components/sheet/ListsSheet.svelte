@@ -225,7 +225,7 @@
 					/></th
 				>
 				<th>List</th>
-				<th class="w-44">{asked.all ? 'Messages, by month' : 'Of the newest, in all'}</th>
+				<th class="w-44">{asked.all ? 'Messages, by month' : 'Newest, and all'}</th>
 				<th class="number w-20">Size</th>
 				<th class="w-32">Read</th>
 				<th class="w-28">Last wrote</th>

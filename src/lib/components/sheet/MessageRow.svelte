@@ -102,7 +102,7 @@
 			{#if hit.held}<b class="shrink-0 text-xs" title="under a hold: it cannot be deleted">H held</b>{/if}
 			{#if hit.flagged}<b class="shrink-0 text-xs">flag</b>{/if}
 			{#if hit.kept}<b class="shrink-0 text-xs">kept</b>{/if}
-			{#if hit.waits}<b class="shrink-0 text-xs" title="the mail server does not show it yet as it is here"
+			{#if hit.waits}<b class="shrink-0 text-xs" title="the mail server has not confirmed the last change yet"
 					>waiting for the server</b
 				>{/if}
 			{#if hit.paused}<b class="shrink-0 text-xs">paused</b>{/if}

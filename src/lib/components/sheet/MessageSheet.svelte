@@ -397,7 +397,7 @@
 					>{@render heading('Subject', 'subject')}<span class="ml-3 font-normal"
 						>{@render heading('important first', 'importance')}
 						<span class="ml-3">{@render heading('by tag', 'tag')}</span>{#if shows('files')}
-							<span class="ml-3">{@render heading('most attached first', 'attachments')}</span>{/if}</span
+							<span class="ml-3">{@render heading('most attachments first', 'attachments')}</span>{/if}</span
 					></th
 				>
 				{#if hasPlaces}<th class="w-28">{@render heading('State', 'state')}</th>{/if}

@@ -179,9 +179,9 @@ describe('weighing', () => {
 		const context = await filled();
 		const { suggestions } = await weighMailbox(context, { mailboxId: 1 });
 		expect(suggestions.map(({ what, messages }) => [what, messages])).toEqual([
-			['Archive messages of 1 MB and more, whatever their age', 1],
+			['Archive messages of 1 MB and more, of any age', 1],
 			['Archive all of the list Weekly', 3],
-			['Archive what was received before 1 Nov 2024', 3],
+			['Archive mail received before 1 Nov 2024', 3],
 			['Archive Inbox before 1 Nov 2024', 2],
 			['Archive Vessels before 1 Nov 2024', 1]
 		]);

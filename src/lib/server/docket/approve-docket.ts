@@ -51,10 +51,7 @@ export async function approveDocket(
 		if (preparedBy.some((by) => isSame(by, context.actor)))
 			throw refuse('You prepared this docket, or a part of it: somebody else approves it.');
 		if (docket.messages !== input.expected.messages || docket.bytes !== input.expected.bytes)
-			throw new Refusal(
-				'changed',
-				`Docket ${docket.id} means something else by now: look at it once more. Nothing was done.`
-			);
+			throw new Refusal('changed', `Docket ${docket.id} changed after you opened it: read it again. Nothing was done.`);
 		await putApproval(db, docket.id, { at: context.now(), by: context.actor });
 		await appendLedger(db, {
 			at: context.now(),

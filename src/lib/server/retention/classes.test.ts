@@ -49,7 +49,7 @@ describe('a class of the office', () => {
 			expect(await found(context, text), text).toEqual(['Odd 2023']);
 		expect(await found(context, 'class:nothing')).toEqual([]);
 		expect((await readPolicy(context)).general.join(' ')).toContain(
-			'Class C, “Crew papers”: mail in a folder without a period stays, as no period is set. It is protected as records'
+			'Class C, “Crew papers”: mail in a folder without a period stays. It is protected as records'
 		);
 		const lines = await readLedger(context, { limit: 5 });
 		expect(lines.find(({ action }) => action === 'retention-set')?.details).toMatchObject({ class: 'Crew papers' });

@@ -51,9 +51,9 @@ async function readSettings(context: Context): Promise<PolicySettings> {
 }
 
 const HOW: Record<Mailbox['retains'], string> = {
-	off: 'Nothing is archived or destroyed by itself: retention is not switched on here.',
-	ask: 'What is due is put on a docket, and waits for a person to carry it out.',
-	do: 'What is due is done by itself, once a person has carried out the first docket.'
+	off: 'Nothing is archived or destroyed automatically: the scheduled run is off.',
+	ask: 'Due mail is put on a docket, which waits for a person to carry it out.',
+	do: 'Due mail is archived or destroyed automatically, once a person has carried out the first docket.'
 };
 
 async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['mailboxes'][number]> {
@@ -70,9 +70,9 @@ async function ofMailbox(context: Context, mailbox: Mailbox): Promise<Policy['ma
 			`${HOW[mailbox.retains]}${mailbox.retains === 'off' ? '' : ` The schedule runs ${every}.`}`,
 			mailbox.archives ? '' : 'Nothing of it may be archived.',
 			`Deleted mail stays in the bin for ${showCount(mailbox.binDays)} days and can be restored until then; ${
-				mailbox.emptiesBin ? 'after that it is destroyed by itself' : 'after that a person empties it'
+				mailbox.emptiesBin ? 'after that it is destroyed automatically' : 'after that a person empties it'
 			}.`,
-			`Junk ${mailbox.clearsJunk ? 'goes to the bin by itself' : 'can be put into the bin'} after ${showCount(mailbox.junkDays)} days.`,
+			`Junk ${mailbox.clearsJunk ? 'goes to the bin automatically' : 'can be put into the bin'} after ${showCount(mailbox.junkDays)} days.`,
 			...classes.map(({ name, quotaBytes, bytes }) =>
 				quotaBytes === undefined
 					? ''
@@ -91,9 +91,9 @@ export async function readPolicy(context: Context): Promise<Policy> {
 	const classes = await listClasses(db);
 	const ofClass = ({ name, letter, word, isProtected, retentionId }: RecordClass) => {
 		const retention = retentionId === null ? undefined : retentions.get(retentionId);
-		const period = retention ? `is ${termsWords(retention.terms)}` : 'stays, as no period is set';
+		const period = retention ? `is ${termsWords(retention.terms)}` : 'stays';
 		const ends = isProtected
-			? 'It is protected as records: nobody deletes it before its time, and classing it otherwise takes a reason.'
+			? 'It is protected as records: nobody deletes it before its time, and changing its class takes a reason.'
 			: word === UNCLASSED
 				? 'It is the class of mail that nobody has classed.'
 				: '';
@@ -103,28 +103,28 @@ export async function readPolicy(context: Context): Promise<Policy> {
 	const named = await listNamed(context);
 	const holds = (await listedHolds({ db }, { released: false })).map(({ name, sentence }) => `${name}: ${sentence}`);
 	const general = [
-		settings.owner ? `On retention decides: ${settings.owner}.` : 'Nobody is named yet who decides on retention.',
+		settings.owner ? `Retention is decided by ${settings.owner}.` : 'Nobody is named yet to decide on retention.',
 		'Age counts from the day that starts a period, never from the day on which mail was moved.',
 		`The financial year begins in ${MONTH_NAMES[settings.firstMonth - 1]}.`,
 		...classes.map(ofClass),
 		...named.map(
 			({ name, label, isSeries, class: of }) =>
-				`Every folder called “${name}” ${[
-					label ? (isSeries ? `is under series ${label}` : `has its mail ${label}`) : '',
+				`Mail in a folder called “${name}” ${[
+					label ? (isSeries ? `is under series ${label}` : `is ${label}`) : '',
 					of ? `is of the class “${classes.find(({ word }) => word === of)?.name ?? of}”` : ''
 				]
 					.filter(Boolean)
-					.join(' and ')}, unless it says otherwise.`
+					.join(' and ')}, unless the folder says otherwise.`
 		),
 		least || most
 			? `Single messages may be given a period of their own${least ? `, of ${periodWords(least)} at least` : ''}${most ? `, of ${periodWords(most)} at most` : ''}.`
 			: 'Single messages may be given a period of their own.',
 		settings.certificateKeeps === 'subject'
-			? 'Of what is destroyed, the certificate keeps the sender, the subject, the dates, the size and the hash.'
-			: 'Of what is destroyed, the certificate keeps the dates, the size and the hash, and nothing that was in it.',
+			? 'The certificate keeps the sender, subject, dates, size and hash of destroyed mail.'
+			: 'The certificate keeps the dates, size and hash of destroyed mail, and nothing that was in it.',
 		holds.length > 0
-			? `Nothing under a hold is deleted or destroyed, whatever else is said here. ${showCount(holds.length)} ${holds.length === 1 ? 'hold stands' : 'holds stand'}.`
-			: 'Nothing under a hold is deleted or destroyed, whatever else is said here. No hold stands.'
+			? `Nothing under a hold is deleted or destroyed: a hold outranks all the rest of this page. ${showCount(holds.length)} ${holds.length === 1 ? 'hold stands' : 'holds stand'}.`
+			: 'Nothing under a hold is deleted or destroyed: a hold outranks all the rest of this page. No hold stands.'
 	];
 	const mailboxes: Policy['mailboxes'] = [];
 	// colleagues do not see others' folders and holds

@@ -207,7 +207,7 @@ export async function runSchedule(
 	if (asOf > today(context) && !input.dryRun)
 		throw new Refusal(
 			'bad-input',
-			`${showDate(asOf)} is still to come: what is due by then can only be tried (--dry-run). Nothing was done.`
+			`${showDate(asOf)} is still to come: mail due by then can only be tried (--dry-run). Nothing was done.`
 		);
 	const only = input.mailbox === undefined ? undefined : await requireMailbox(context, input.mailbox);
 	if (!input.dryRun) await noteClock(context);

@@ -128,7 +128,7 @@ it('the policy says what is set, and changes with it', async () => {
 	const context = await retainedOffice();
 	await saveSeries(context, { fields: FINANCE });
 	const before = await readPolicy(context);
-	expect(before.mailboxes[0]?.sentences.join(' ')).toContain('retention is not switched on here');
+	expect(before.mailboxes[0]?.sentences.join(' ')).toContain('the scheduled run is off');
 	await retain(context, 'Accounts', { retention: { series: 'FIN-01' }, class: 'record' });
 	await setRetention(context, {
 		wish: { kind: 'class', class: 'transitory', retention: terms('received destroy P90D -') }

@@ -19,8 +19,8 @@
 	</div>
 	{#if data.requests.length === 0}
 		<p class="bg-sheet border-rule-strong mb-5 border p-5">
-			You have made no request yet. Request messages that you may not restore where you find them, and access to other
-			mail below.
+			You have made no request yet. If you find a message that you may not restore, request it there.
+			{#if data.reach.others.length > 0}To read other mail, ask for access below.{/if}
 		</p>
 	{:else}
 		<table class="sheet mb-5">

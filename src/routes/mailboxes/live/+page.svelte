@@ -128,7 +128,7 @@
 									<form method="post" action="?/retry" use:enhance>
 										<input type="hidden" name="mailbox" value={source.mailbox} />
 										<button class="lead">Try {showMessages(source.refused)} again</button>
-									</form>{/if}{:else}Only reads{/if}</td
+									</form>{/if}{:else}Read-only{/if}</td
 						>
 						<td class="max-w-72 text-sm"
 							>{#if source.error}<b class="text-wax">{source.error}</b>{#if source.passedAt}<span class="block"
@@ -145,14 +145,14 @@
 									class="quiet text-sm"
 									type="button"
 									aria-expanded={changes === source.id}
-									onclick={() => (changes = changes === source.id ? undefined : source.id)}
-									>Reading and writing …</button
+									onclick={() => (changes = changes === source.id ? undefined : source.id)}>Access …</button
 								>
 								<button
 									class="quiet text-sm"
 									type="button"
 									aria-expanded={fetchingOf === source.id}
-									onclick={() => (fetchingOf = fetchingOf === source.id ? undefined : source.id)}>Fetching …</button
+									onclick={() => (fetchingOf = fetchingOf === source.id ? undefined : source.id)}
+									>Fetch settings …</button
 								>
 								{#if asks === source.id}
 									<form method="post" action="?/disconnect" use:enhance>
@@ -172,7 +172,7 @@
 									method="post"
 									action="?/fetching"
 									class="flex flex-col gap-2 py-2"
-									aria-label="Fetching the mail of {source.mailbox}"
+									aria-label="Fetch settings of {source.mailbox}"
 									use:enhance={() =>
 										async ({ update, result }) => {
 											if (result.type === 'success') fetchingOf = undefined;
@@ -193,7 +193,7 @@
 									method="post"
 									action="?/write"
 									class="flex flex-col gap-2 py-2"
-									aria-label="Reading and writing of {source.mailbox}"
+									aria-label="Access to {source.mailbox}"
 									use:enhance={() =>
 										async ({ update }) => {
 											changes = undefined;

@@ -18,7 +18,7 @@
 
 <h1>Scheduled run</h1>
 <p class="mt-0.5 mb-3 max-w-3xl">
-	Every night, or every so many days, Kovrel puts the mail due in a mailbox on two dockets: one archives, one destroys.
+	Every night, or every few days, Kovrel puts the mail due in a mailbox on two dockets: one archives, one destroys.
 	<b>Ask first</b> leaves it to you to carry them out. <b>Automatic</b> carries them out, once you have carried out the
 	first of each kind. {runLeavesSentence()}
 </p>
@@ -73,7 +73,7 @@
 					</select></label
 				>
 				<label class="flex flex-col gap-1 text-sm"
-					>every so many days
+					>days between runs
 					<input class="field w-24" type="number" name="every" min="1" max="366" value={run.every} /></label
 				>
 				{#each run.classes as { word, name, quotaBytes, isOwn } (word)}

@@ -31,7 +31,7 @@
 		sender: 'by sender',
 		subject: 'by subject',
 		importance: 'important first',
-		attachments: 'most attached first'
+		attachments: 'most attachments first'
 	};
 </script>
 

@@ -145,7 +145,7 @@
 				<thead>
 					<tr>
 						<th>What</th><th class="number">Messages</th><th class="number">Frees</th><th class="w-40"
-							>Of the mailbox</th
+							>Share of the mailbox</th
 						><th class="w-32"><span class="sr-only">Draft</span></th>
 					</tr>
 				</thead>

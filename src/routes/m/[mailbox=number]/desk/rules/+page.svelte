@@ -170,7 +170,7 @@
 	</p>
 {:else}
 	<p class="text-ink-soft mb-1 text-sm">
-		Of two that take the same message, the upper one acts. Drag a row to another place, or press Alt with ↑ or ↓.
+		If two take the same message, the upper one acts. Drag a row to another place, or press Alt with ↑ or ↓.
 	</p>
 	<table class="sheet" aria-label="Standing decisions">
 		<thead

@@ -5,6 +5,7 @@
 	import { page } from '$app/state';
 	import { untrack } from 'svelte';
 	import AwaitForm from '$lib/components/message/AwaitForm.svelte';
+	import DateField from '$lib/components/forms/DateField.svelte';
 	import DecisionBar from '$lib/components/docket/DecisionBar.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
@@ -20,6 +21,8 @@
 	const answer = $derived(
 		form as { message?: string; kept?: number; sent?: SendOutcome; decided?: DecisionResult[] } | null
 	);
+	/* When an office begins. */
+	const USUAL_TIME = '08:00';
 	const HEADINGS = { new: 'New mail', reply: 'Reply', 'reply-all': 'Reply to all', forward: 'Forward' };
 	const mail = $derived(data.mail);
 	const deciding = $derived(data.sheet?.deciding);
@@ -36,14 +39,16 @@
 	let tags = $state('');
 	let word = $state('');
 	let series = $state('');
-	let at = $state('');
+	/* When it goes: the day, and the time of it in this browser's zone. */
+	let day = $state('');
+	let time = $state(USUAL_TIME);
 	let sent = $state.raw<SendOutcome>();
 	/* The mail under which this is stored, once it is. */
 	let stored = $state<number>();
 	const question = $derived(page.url.search);
 	const localTime = (iso: string) => {
 		const there = new Date(iso);
-		return new Date(there.getTime() - there.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+		return new Date(there.getTime() - there.getTimezoneOffset() * 60_000).toISOString().slice(0, 16).split('T');
 	};
 	$effect.pre(() => {
 		void question;
@@ -54,7 +59,7 @@
 			tags = (mail.filing.tags ?? []).join(', ');
 			word = mail.filing.class ?? '';
 			series = mail.filing.series ?? '';
-			at = mail.sendAt ? localTime(mail.sendAt) : '';
+			[day = '', time = USUAL_TIME] = mail.sendAt ? localTime(mail.sendAt) : [];
 			stored = mail.id;
 			sent = undefined;
 		});
@@ -84,7 +89,10 @@
 			...(series ? { series } : {})
 		}
 	});
-	const sendAt = $derived(at === '' || Number.isNaN(Date.parse(at)) ? undefined : new Date(at).toISOString());
+	const sendAt = $derived.by(() => {
+		const moment = new Date(`${day}T${time.trim().padStart(5, '0')}`);
+		return day === '' || Number.isNaN(moment.getTime()) ? undefined : moment.toISOString();
+	});
 
 	/* ---- sending ---- */
 
@@ -273,8 +281,16 @@
 				value={JSON.stringify(given)}
 				disabled={isBusy || !data.canSend}>Send now</button
 			>
+			<label class="flex items-center gap-2 text-sm">or on <DateField bind:value={day} min={page.data.today} /></label>
 			<label class="flex items-center gap-2 text-sm"
-				>or at <input class="field" type="datetime-local" bind:value={at} /></label
+				>at <input
+					class="field w-16"
+					bind:value={time}
+					required={day !== ''}
+					pattern="([01]?[0-9]|2[0-3]):[0-5][0-9]"
+					title="A time of day, such as 9:00 or 17:30"
+					autocomplete="off"
+				/></label
 			>
 			<button
 				class="quiet"

@@ -95,10 +95,7 @@
 	</p>
 {:else}
 	<table class="sheet">
-		<thead
-			><tr><th>Sender</th><th>Is</th><th>Since</th><th><span class="sr-only">Neither trusted nor blocked</span></th></tr
-			></thead
-		>
+		<thead><tr><th>Sender</th><th>Mark</th><th>Since</th><th><span class="sr-only">Remove</span></th></tr></thead>
 		<tbody>
 			{#each data.marks as mark (mark.id)}
 				<tr>
@@ -109,8 +106,8 @@
 						<form method="post" action="?/mark" use:enhance>
 							<input type="hidden" name="sender" value={mark.value} />
 							<input type="hidden" name="kind" value={mark.kind} />
-							<button class="lead" name="verdict" value="none" aria-label="{mark.words}: neither trusted nor blocked"
-								>neither trusted nor blocked</button
+							<button class="lead" name="verdict" value="none" aria-label="Remove the mark of {mark.words}"
+								>remove the mark</button
 							>
 						</form>
 					</td>
