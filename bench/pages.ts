@@ -1,9 +1,12 @@
 // How fast every page opens, through the built server, and how that grows with the messages.
 import { rmSync } from 'node:fs';
+import { GROUPINGS } from '../src/core/lots/lots.ts';
+import { MAIL_KINDS } from '../src/core/message/mail-kind.ts';
 import { showCount } from '../src/core/weigh/units.ts';
 import { prepareArchiving } from '../src/lib/server/archive/index.ts';
 import type { Context } from '../src/lib/server/context/index.ts';
 import { change, raw, sql } from '../src/lib/server/database/index.ts';
+import { recountWeights } from '../src/lib/server/mail/index.ts';
 import { carryOut, type Decided, prepareDocket } from '../src/lib/server/docket/index.ts';
 import { saveSeries, setRetention } from '../src/lib/server/retention/index.ts';
 import { recalculateDue } from '../src/lib/server/standing/index.ts';
@@ -15,11 +18,13 @@ import { fillTables } from './tables.ts';
 /* Ten messages a thread, an eighth of the mailbox in its inbox. */
 const THREAD = 10;
 const INBOX_SHARE = 8;
+/* A twelfth was answered, a tenth has a tag. */
+const ANSWERED_SHARE = 12;
+const TAGGED_SHARE = 10;
 const AGAIN = 20;
 const FIRST_WANTED = 500;
 const WANTED = 150;
 
-const LOTS = ['organisation', 'correspondent', 'list', 'thread', 'folder', 'year', 'month', 'size', 'kind', 'unread'];
 const PAGES = [
 	'/m/1/weigh',
 	'/m/1/weigh?by=month',
@@ -39,7 +44,7 @@ const PAGES = [
 	'/m/1/clear/folders?tree=archive',
 	'/m/1/clear/tags',
 	'/m/1/clear/bin',
-	...LOTS.map((by) => `/m/1/clear/lots?by=${by}`),
+	...Object.keys(GROUPINGS).map((by) => `/m/1/clear/lots?by=${by}`),
 	'/lots?by=organisation',
 	'/m/1/folders/1',
 	'/m/1/folders/1?sort=largest',
@@ -89,10 +94,18 @@ async function fill(context: Context, count: number): Promise<void> {
 		sql`WITH RECURSIVE n (i) AS (VALUES (1) UNION ALL SELECT i + 1 FROM n WHERE i < ${count / THREAD})
 			INSERT INTO thread (id, mailbox_id, subject) SELECT i, 1, 'SUBJECT ' || i FROM n`
 	);
+	const marks = sql`UPDATE item SET thread_id = id % ${raw(String(count / THREAD))} + 1,
+		folder_id = CASE WHEN id % ${INBOX_SHARE} = 0 THEN 1 ELSE folder_id END,
+		answered_on = CASE WHEN id % ${ANSWERED_SHARE} = 0 THEN received_on END,
+		mail_kind = CASE WHEN list_id IS NOT NULL THEN 1 + id % ${MAIL_KINDS.length - 1} ELSE 0 END,
+		addressed = CASE WHEN list_id IS NOT NULL THEN 4 ELSE id % 4 END`;
+	await change(db, marks);
+	await recountWeights(db);
 	await change(
 		db,
-		sql`UPDATE item SET thread_id = id % ${raw(String(count / THREAD))} + 1, folder_id = CASE WHEN id % ${INBOX_SHARE} = 0 THEN 1 ELSE folder_id END`
+		sql`INSERT INTO tag (id, name, name_key, colour) VALUES (1, 'Ramp', 'ramp', 'slate'), (2, 'Quay', 'quay', 'rope')`
 	);
+	await change(db, sql`INSERT INTO item_tag SELECT id, 1 + id % 2 FROM item WHERE id % ${TAGGED_SHARE} = 0`);
 	await saveSeries(context, {
 		fields: {
 			code: 'FIN-01',

@@ -321,22 +321,23 @@ CREATE TABLE item (
 	docket_id INTEGER
 	, list_id INTEGER REFERENCES list (id), mail_kind INTEGER NOT NULL DEFAULT 0, addressed INTEGER NOT NULL DEFAULT 0, thread_id INTEGER, reference_set INTEGER, answered_on TEXT, kept INTEGER NOT NULL DEFAULT 0, pause_id INTEGER REFERENCES pause (id), own_class INTEGER, own_retention_id INTEGER REFERENCES retention (id), class INTEGER NOT NULL DEFAULT 1, retention_id INTEGER, due_on TEXT, due_action TEXT, due_folder_id INTEGER, never_archived INTEGER NOT NULL DEFAULT 0 CHECK (never_archived IN (0, 1)), for_digest INTEGER NOT NULL DEFAULT 0 CHECK (for_digest IN (0, 1)), importance INTEGER NOT NULL DEFAULT 0 CHECK (importance IN (-1, 0, 1)), row_sum INTEGER NOT NULL DEFAULT 0) STRICT;
 CREATE TRIGGER item_added AFTER INSERT ON item BEGIN UPDATE item SET row_sum = 10007 * CASE new.state WHEN 'live' THEN 1 WHEN 'archived' THEN 2 WHEN 'binned' THEN 3 WHEN 'destroyed' THEN 4 ELSE -99 END + 11241 * CASE new.due_action WHEN 'archive' THEN 1 WHEN 'destroy' THEN 2 WHEN 'review' THEN 3 ELSE -99 END + 12475 * ifnull(CAST(replace(new.received_on, '-', '') AS INTEGER), -99) + 13709 * ifnull(CAST(replace(new.binned_on, '-', '') AS INTEGER), -99) + 14943 * ifnull(CAST(replace(new.answered_on, '-', '') AS INTEGER), -99) + 16177 * ifnull(CAST(replace(new.due_on, '-', '') AS INTEGER), -99) + 17411 * ifnull(CAST(new.folder_id AS INTEGER), -99) + 18645 * ifnull(CAST(new.origin_folder_id AS INTEGER), -99) + 19879 * ifnull(CAST(new.docket_id AS INTEGER), -99) + 21113 * ifnull(CAST(new.class AS INTEGER), -99) + 22347 * ifnull(CAST(new.retention_id AS INTEGER), -99) + 23581 * ifnull(CAST(new.due_folder_id AS INTEGER), -99) + 24815 * ifnull(CAST(new.own_class AS INTEGER), -99) + 26049 * ifnull(CAST(new.own_retention_id AS INTEGER), -99) + 27283 * ifnull(CAST(new.seen AS INTEGER), -99) + 28517 * ifnull(CAST(new.answered AS INTEGER), -99) + 29751 * ifnull(CAST(new.flagged AS INTEGER), -99) + 30985 * ifnull(CAST(new.draft AS INTEGER), -99) + 32219 * ifnull(CAST(new.kept AS INTEGER), -99) + 33453 * ifnull(CAST(new.pause_id AS INTEGER), -99) + 34687 * ifnull(CAST(new.never_archived AS INTEGER), -99) + 35921 * ifnull(CAST(new.for_digest AS INTEGER), -99) + 37155 * ifnull(CAST(new.importance AS INTEGER), -99) + 38389 * ifnull(CAST(new.mailbox_id AS INTEGER), -99) + 39623 * ifnull(CAST(new.message_id AS INTEGER), -99) + 40857 * ifnull(CAST(new.imported_folder_id AS INTEGER), -99) + 42091 * ifnull(CAST(new.received_at AS INTEGER), -99) + 43325 * ifnull(CAST(new.date_in_doubt AS INTEGER), -99) + 44559 * ifnull(CAST(new.bytes AS INTEGER), -99) + 45793 * ifnull(CAST(new.attachments AS INTEGER), -99) + 47027 * ifnull(CAST(new.attachment_kinds AS INTEGER), -99) + 48261 * ifnull(CAST(new.correspondent_id AS INTEGER), -99) + 49495 * ifnull(CAST(new.organisation_id AS INTEGER), -99) + 50729 * ifnull(CAST(new.list_id AS INTEGER), -99) + 51963 * ifnull(CAST(new.mail_kind AS INTEGER), -99) + 53197 * ifnull(CAST(new.addressed AS INTEGER), -99) + 54431 * ifnull(CAST(new.thread_id AS INTEGER), -99) + 55665 * ifnull(CAST(new.reference_set AS INTEGER), -99) WHERE id = new.id; END;
-CREATE INDEX item_answered ON item (mailbox_id, organisation_id, state, answered_on) WHERE answered_on IS NOT NULL;
+CREATE INDEX item_answered ON item (mailbox_id, organisation_id, state, answered_on, correspondent_id, list_id, folder_id, received_on, date_in_doubt, bytes, seen, mail_kind, attachment_kinds)
+	WHERE answered_on IS NOT NULL;
 CREATE INDEX item_by_class ON item (class, mailbox_id, bytes) WHERE class > 1;
-CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes, kept);
+CREATE INDEX item_by_date ON item (mailbox_id, state, received_on, folder_id, date_in_doubt, bytes, kept, mail_kind, attachment_kinds);
 CREATE INDEX item_by_day ON item (mailbox_id, received_on, received_at);
 CREATE INDEX item_by_due ON item (mailbox_id, due_action, due_on) WHERE due_on IS NOT NULL;
 CREATE UNIQUE INDEX item_by_import ON item (imported_folder_id, message_id);
 CREATE INDEX item_by_list ON item (mailbox_id, list_id, date_in_doubt, received_on, seen, correspondent_id)
 	 WHERE list_id IS NOT NULL;
 CREATE INDEX item_by_message ON item (message_id);
-CREATE INDEX item_by_organisation ON item (mailbox_id, organisation_id, state, received_on, bytes, seen, answered_on, date_in_doubt);
+CREATE INDEX item_by_organisation ON item (mailbox_id, organisation_id, state, received_on, bytes, seen, answered_on, date_in_doubt, correspondent_id);
 CREATE INDEX item_by_origin ON item (origin_folder_id) WHERE origin_folder_id IS NOT NULL;
 CREATE INDEX item_by_own_class ON item (own_class) WHERE own_class IS NOT NULL;
 CREATE INDEX item_by_own_retention ON item (own_retention_id) WHERE own_retention_id IS NOT NULL;
 CREATE INDEX item_by_reference_set ON item (reference_set);
 CREATE INDEX item_by_size ON item (mailbox_id, bytes) WHERE bytes >= 100000;
-CREATE INDEX item_by_thread ON item (thread_id);
+CREATE INDEX item_by_thread ON item (thread_id, mailbox_id, state, bytes, seen);
 CREATE INDEX item_for_digest ON item (mailbox_id) WHERE for_digest = 1;
 CREATE INDEX item_in_bin ON item (mailbox_id, binned_on) WHERE state = 'binned';
 CREATE INDEX item_in_folder ON item (folder_id, state, received_on, received_at, bytes, message_id, attachments, flagged, seen, mail_kind, importance);
@@ -344,6 +345,7 @@ CREATE INDEX item_kept ON item (mailbox_id) WHERE kept = 1;
 CREATE INDEX item_never_archived ON item (mailbox_id) WHERE never_archived = 1;
 CREATE INDEX item_not_threaded ON item (mailbox_id) WHERE thread_id IS NULL;
 CREATE INDEX item_paused ON item (mailbox_id, pause_id) WHERE pause_id IS NOT NULL;
+CREATE INDEX item_unread ON item (mailbox_id, state, received_on, date_in_doubt, bytes) WHERE seen = 0;
 
 CREATE VIEW item_now AS SELECT id, 10007 * CASE item.state WHEN 'live' THEN 1 WHEN 'archived' THEN 2 WHEN 'binned' THEN 3 WHEN 'destroyed' THEN 4 ELSE -99 END + 11241 * CASE item.due_action WHEN 'archive' THEN 1 WHEN 'destroy' THEN 2 WHEN 'review' THEN 3 ELSE -99 END + 12475 * ifnull(CAST(replace(item.received_on, '-', '') AS INTEGER), -99) + 13709 * ifnull(CAST(replace(item.binned_on, '-', '') AS INTEGER), -99) + 14943 * ifnull(CAST(replace(item.answered_on, '-', '') AS INTEGER), -99) + 16177 * ifnull(CAST(replace(item.due_on, '-', '') AS INTEGER), -99) + 17411 * ifnull(CAST(item.folder_id AS INTEGER), -99) + 18645 * ifnull(CAST(item.origin_folder_id AS INTEGER), -99) + 19879 * ifnull(CAST(item.docket_id AS INTEGER), -99) + 21113 * ifnull(CAST(item.class AS INTEGER), -99) + 22347 * ifnull(CAST(item.retention_id AS INTEGER), -99) + 23581 * ifnull(CAST(item.due_folder_id AS INTEGER), -99) + 24815 * ifnull(CAST(item.own_class AS INTEGER), -99) + 26049 * ifnull(CAST(item.own_retention_id AS INTEGER), -99) + 27283 * ifnull(CAST(item.seen AS INTEGER), -99) + 28517 * ifnull(CAST(item.answered AS INTEGER), -99) + 29751 * ifnull(CAST(item.flagged AS INTEGER), -99) + 30985 * ifnull(CAST(item.draft AS INTEGER), -99) + 32219 * ifnull(CAST(item.kept AS INTEGER), -99) + 33453 * ifnull(CAST(item.pause_id AS INTEGER), -99) + 34687 * ifnull(CAST(item.never_archived AS INTEGER), -99) + 35921 * ifnull(CAST(item.for_digest AS INTEGER), -99) + 37155 * ifnull(CAST(item.importance AS INTEGER), -99) + 38389 * ifnull(CAST(item.mailbox_id AS INTEGER), -99) + 39623 * ifnull(CAST(item.message_id AS INTEGER), -99) + 40857 * ifnull(CAST(item.imported_folder_id AS INTEGER), -99) + 42091 * ifnull(CAST(item.received_at AS INTEGER), -99) + 43325 * ifnull(CAST(item.date_in_doubt AS INTEGER), -99) + 44559 * ifnull(CAST(item.bytes AS INTEGER), -99) + 45793 * ifnull(CAST(item.attachments AS INTEGER), -99) + 47027 * ifnull(CAST(item.attachment_kinds AS INTEGER), -99) + 48261 * ifnull(CAST(item.correspondent_id AS INTEGER), -99) + 49495 * ifnull(CAST(item.organisation_id AS INTEGER), -99) + 50729 * ifnull(CAST(item.list_id AS INTEGER), -99) + 51963 * ifnull(CAST(item.mail_kind AS INTEGER), -99) + 53197 * ifnull(CAST(item.addressed AS INTEGER), -99) + 54431 * ifnull(CAST(item.thread_id AS INTEGER), -99) + 55665 * ifnull(CAST(item.reference_set AS INTEGER), -99) AS sum FROM item;
 
@@ -851,10 +853,11 @@ CREATE TABLE weight_by_form (
 	state TEXT NOT NULL,
 	size_band INTEGER NOT NULL,
 	attachment_kinds INTEGER NOT NULL,
+	mail_kind INTEGER NOT NULL,
 	messages INTEGER NOT NULL,
 	bytes INTEGER NOT NULL,
 	unread INTEGER NOT NULL,
-	PRIMARY KEY (mailbox_id, state, size_band, attachment_kinds)
+	PRIMARY KEY (mailbox_id, state, size_band, attachment_kinds, mail_kind)
 	) STRICT, WITHOUT ROWID;
 
 CREATE TABLE weight_by_list (

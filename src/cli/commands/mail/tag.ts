@@ -1,7 +1,7 @@
 import { readColour, TAG_COLOURS } from '../../../core/tags/colours.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { clearTag } from '$lib/server/filing/index.ts';
-import { changeTag, listTags, requireMailbox, type TagChange } from '$lib/server/mail/index.ts';
+import { changeTag, requireMailbox, type TagChange, weighTags } from '$lib/server/mail/index.ts';
 import { changing, command, group, oneOf, wrongWords } from '../../command.ts';
 import { table } from '../../terminal.ts';
 
@@ -13,7 +13,7 @@ command<{ mailbox?: string }>(
 	'list tags with how many messages have each',
 	(c) => c.option('--mailbox <name>', 'count in one mailbox'),
 	async (context, { mailbox }) => {
-		const found = await listTags(context, {
+		const found = await weighTags(context, {
 			mailboxId: mailbox === undefined ? undefined : (await requireMailbox(context, mailbox)).id
 		});
 		return {
@@ -66,7 +66,7 @@ changing<TagOptions>(
 		if (options.mergeInto !== undefined || options.remove)
 			await clearTag(context, { tag, mergeInto: options.mergeInto, atOnce: Infinity });
 		else await changeTag(context, readChange(tag, options));
-		return { result: { tags: await listTags(context, {}) }, lines: [`The tag ${tag} is changed.`] };
+		return { result: { tags: await weighTags(context, {}) }, lines: [`The tag ${tag} is changed.`] };
 	},
 	tags
 );

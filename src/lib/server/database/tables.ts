@@ -869,6 +869,7 @@ interface WeightByForm {
 	state: string;
 	size_band: number;
 	attachment_kinds: number;
+	mail_kind: number;
 	messages: number;
 	bytes: number;
 	unread: number;

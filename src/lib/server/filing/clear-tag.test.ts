@@ -39,7 +39,7 @@ const tagsOf = async ({ db }: Context) =>
 			)
 		).map(({ subject, tags }) => [subject, tags])
 	);
-const names = async (context: Context) => (await listTags(context, {})).map(({ name }) => name);
+const names = async (context: Context) => (await listTags(context)).map(({ name }) => name);
 
 describe('removing and merging a tag', () => {
 	it.each<[string, string | undefined, Record<string, string>]>([

@@ -367,7 +367,7 @@ describe('a second person', () => {
 		await expect(carryOut(ylva, { id })).rejects.toThrow('a second administrator');
 		await expect(approve(ylva)).rejects.toThrow('You prepared this docket');
 		await expect(approve(office)).rejects.toThrow('known by name');
-		await expect(approve(ruben, { messages: 1, bytes })).rejects.toThrow('something else by now');
+		await expect(approve(ruben, { messages: 1, bytes })).rejects.toThrow('changed after you opened it');
 		await approve(ruben);
 		// a later change withdraws the approval, and its author cannot approve
 		const line = {

@@ -32,7 +32,7 @@ import {
 import { prepareDocket } from '../docket/prepare-docket.ts';
 import { restore } from '../find/restore.ts';
 import { clearTag } from '../filing/clear-tag.ts';
-import { changeTag, listTags } from '../mail/tags.ts';
+import { changeTag, listTags, weighTags } from '../mail/tags.ts';
 
 afterAll(closeParsePool);
 
@@ -255,7 +255,7 @@ describe('folders of the archive', () => {
 
 describe('tags', () => {
 	const names = async (context: Context) =>
-		(await listTags(context, {})).map(({ name, messages }) => `${name} ${messages}`);
+		(await weighTags(context, {})).map(({ name, messages }) => `${name} ${messages}`);
 	const tagged = async (context: Context, tag: string, ids: number[]) => {
 		const docket = await prepareDocket(context, {
 			mailboxId: 1,
@@ -288,7 +288,7 @@ describe('tags', () => {
 		expect(await names(context)).toEqual(['Fleet 1', 'Fleet/Terne 3']);
 		await changeTag(context, { tag: 'fleet', colour: 'rope' });
 		await changeTag(context, { tag: 'fleet', hidden: true });
-		expect((await listTags(context, {}))[0]).toMatchObject({ colour: 'rope', hidden: true });
+		expect((await listTags(context))[0]).toMatchObject({ colour: 'rope', hidden: true });
 		await clearTag(context, { tag: 'Fleet/Terne' });
 		expect(await names(context)).toEqual(['Fleet 1']);
 		await expect(clearTag(context, { tag: 'Nothing' })).rejects.toThrow('no tag');
@@ -343,7 +343,7 @@ describe('a keep-list', () => {
 			path: mboxFile([letter('Again MV Terne', year(2023)), letter('Else', year(2023))]),
 			mailbox: 'Office'
 		});
-		expect(await listTags(context, {})).toMatchObject([{ name: 'Terne', messages: 3 }]);
+		expect(await weighTags(context, {})).toMatchObject([{ name: 'Terne', messages: 3 }]);
 		const lines = await standingKeepLines(context, { mailboxId: 1 });
 		expect(lines.map((line) => line.text)).toEqual(['MV Terne', 'five', 'nothing of the kind']);
 		await discardKeepLine(context, { mailboxId: 1, lineId: lines[0]?.id as number });
@@ -351,7 +351,7 @@ describe('a keep-list', () => {
 			'no such line'
 		);
 		await importMailbox(context, { path: mboxFile([letter('Once more MV Terne', year(2024))]), mailbox: 'Office' });
-		expect(await listTags(context, {})).toMatchObject([{ name: 'Terne', messages: 3 }]);
+		expect(await weighTags(context, {})).toMatchObject([{ name: 'Terne', messages: 3 }]);
 	});
 });
 

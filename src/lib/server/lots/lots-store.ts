@@ -4,11 +4,18 @@ import { ATTACHMENT_KINDS } from '../../../core/message/kinds.ts';
 import { type Condition, type Db, empty, join, rows, type Sql, sql } from '../database/index.ts';
 import { lotKey } from '../mail/index.ts';
 
-const JOINS: Partial<Record<Grouping, Sql>> = {
-	attachment: sql`LEFT JOIN (${join(
-		ATTACHMENT_KINDS.map((_, bit) => sql`SELECT ${bit} AS bit`),
-		' UNION ALL '
-	)}) kind ON (item.attachment_kinds & (1 << kind.bit)) <> 0`,
+const KINDS = sql`(${join(
+	ATTACHMENT_KINDS.map((_, bit) => sql`SELECT ${bit} AS bit`),
+	' UNION ALL '
+)})`;
+
+/** SQL that gives each row of a table once for each of its kinds of attachment, or once without one. */
+export const kindsOf = (table: Sql) =>
+	sql`LEFT JOIN ${KINDS} kind ON (${table}.attachment_kinds & (1 << kind.bit)) <> 0`;
+
+/** What has to be joined to `item` for the key of its lot. */
+export const JOINS: Partial<Record<Grouping, Sql>> = {
+	attachment: kindsOf(sql`item`),
 	tag: sql`LEFT JOIN item_tag ON item_tag.item_id = item.id`
 };
 

@@ -7,7 +7,7 @@ import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { change, rows } from '../database/rows.ts';
 import { type Sql, sql } from '../database/sql.ts';
 import { inTransaction } from '../database/open.ts';
-import { shiftWeights } from '../mail/weights-store.ts';
+import { recountWeights, shiftWeights } from '../mail/weights-store.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
 import { carryOut } from '../docket/carry-out.ts';
 import type { Context } from '../context/context.ts';
@@ -170,7 +170,21 @@ describe('lots', () => {
 
 	describe('from a summary', () => {
 		it.each(
-			['organisation', 'correspondent', 'list', 'folder', 'year', 'month', 'size'].flatMap((by) =>
+			[
+				'organisation',
+				'correspondent',
+				'tld',
+				'list',
+				'thread',
+				'folder',
+				'year',
+				'month',
+				'size',
+				'attachment',
+				'tag',
+				'kind',
+				'unread'
+			].flatMap((by) =>
 				(['bytes', 'newest', 'answered'] as const).flatMap((sort) =>
 					[[1], undefined].map((mailboxIds) => [by as Grouping, sort, mailboxIds] as const)
 				)
@@ -194,6 +208,53 @@ describe('lots', () => {
 				expect((await listLots(context, some)).lots).toEqual(slow.lots.slice(1, 3));
 			}
 		);
+	});
+
+	it('are named and handed on as far as somebody scrolls, in one order', async () => {
+		const context = await openOffice();
+		await importMailbox(context, {
+			path: mboxFile([letter('One', 'Mon, 02 Mar 2020 10:00:00 +0000')]),
+			mailbox: 'Office'
+		});
+		const many = 1_500;
+		const n = sql`WITH RECURSIVE n (i) AS (VALUES (2) UNION ALL SELECT i + 1 FROM n WHERE i < ${many})`;
+		await inTransaction(context.db, async (db) => {
+			await change(
+				db,
+				sql`${n} INSERT INTO content (id, sha256, raw_bytes, stored_bytes, codec, data)
+				 SELECT i, CAST(printf('%032d', i) AS BLOB), 1, 1, 'identity', x'00' FROM n`
+			);
+			await change(
+				db,
+				sql`${n} INSERT INTO message (id, content_id, message_id, reference_ids, subject, from_name, from_address, recipients, list_id, importance, attachments, base_subject)
+				 SELECT i, i, '<' || i || '@x>', '[]', 'Subject ' || i, '', '', '', '', 0, '[]', '' FROM n`
+			);
+			await change(
+				db,
+				sql`${n} INSERT INTO thread (id, mailbox_id, subject) SELECT i, 1, 'SUBJECT ' || i FROM n WHERE i > 1`
+			);
+			await change(
+				db,
+				sql`${n} INSERT INTO item (mailbox_id, message_id, state, folder_id, imported_folder_id, received_on, date_in_doubt, bytes, seen, correspondent_id, organisation_id, thread_id)
+				 SELECT 1, i, 'live', folder_id, folder_id, date('2020-01-01', i || ' days'), 0, 1000 + (i * 7919) % 1000, i % 2, correspondent_id, organisation_id, i
+				 FROM n CROSS JOIN item WHERE item.id = 1`
+			);
+			await recountWeights(db);
+		});
+		for (const sort of ['bytes', 'messages', 'unread', 'newest', 'label'] as const) {
+			const sheet = { mailboxId: 1, by: 'thread' as const, sort };
+			const first = await listLots(context, { ...sheet, limit: 100 });
+			expect(first.total).toMatchObject({ lots: many, messages: many });
+			const last = await listLots(context, { ...sheet, offset: many - 100, limit: 200 });
+			const whole = await listLots(context, { ...sheet, limit: 10_000 });
+			expect([whole.total, whole.heaviest]).toEqual([first.total, first.heaviest]);
+			expect(new Set(whole.lots.map(({ key }) => key)).size).toBe(many);
+			expect(whole.lots.slice(0, 100)).toEqual(first.lots);
+			expect(whole.lots.slice(-100)).toEqual(last.lots);
+			if (sort !== 'bytes') continue;
+			const heavy = whole.lots.map(({ bytes }) => bytes);
+			expect(heavy).toEqual([...heavy].sort((a, b) => b - a));
+		}
 	});
 
 	it('never decide by a date that cannot be true (invariant 6)', async () => {

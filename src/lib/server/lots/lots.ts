@@ -21,9 +21,10 @@ import {
 	areDatesInOrder,
 	datesOfLots,
 	isSummed,
-	type LotDates,
 	type SummedGrouping,
-	summedLots
+	summedLots,
+	type SummedOrder,
+	summedTotal
 } from './summed-lots-store.ts';
 import { all, type Condition, fileVersion, inList, sql } from '../database/index.ts';
 import { decide, type Decided, type DocketView, type LotsScope, type Scope, tryDecision } from '../docket/index.ts';
@@ -75,16 +76,28 @@ export interface SheetRows {
 }
 
 interface Grouped {
+	/** All of them, or the first ones: see {@link FIRST_LOTS}. */
 	lots: Lot[];
-	/** The lots have no dates yet: see {@link withDates}. */
-	undatedBy?: SummedGrouping | undefined;
+	/** Set: only lots that were shown have dates, those with these keys. */
+	dated?: { by: SummedGrouping; keys: Set<string> } | undefined;
 	total: SheetRows['total'];
 	heaviest: number;
 }
 
-/* The last sheets shown: scrolling takes slices of them. */
-const KEPT_SHEETS = 4;
+/* The last sheets shown, of so many lots in all: scrolling takes slices of them. */
+const KEPT_LOTS = 400_000;
+/* Those that are named and handed on before somebody scrolls on: a hundred thousand threads take half a second. */
+const FIRST_LOTS = 1_000;
 const sheets = new Map<string, Grouped>();
+
+function keepSheet(key: string, made: Grouped): void {
+	sheets.set(key, made);
+	let kept = 0;
+	for (const [one, { lots }] of [...sheets].reverse()) {
+		kept += lots.length;
+		if (kept > KEPT_LOTS && one !== key) sheets.delete(one);
+	}
+}
 
 async function sheetWhere(
 	context: Context,
@@ -105,7 +118,6 @@ async function sheetWhere(
 	return all(parts);
 }
 
-const NO_DATES: LotDates = { oldest: null, newest: null, answered: null };
 const DATE_SORTS: readonly LotSort[] = ['oldest', 'newest', 'answered'];
 
 const mailboxIdsOf = async (context: Context, { mailboxId, mailboxIds }: Sheet) =>
@@ -113,19 +125,50 @@ const mailboxIdsOf = async (context: Context, { mailboxId, mailboxIds }: Sheet) 
 		? (mailboxIds ?? (await requireMailboxes(context, undefined)).map(({ id }) => id))
 		: [mailboxId];
 
-/* Lots of all live mail come from a summary. Some of them are shown without their dates until they are looked up. */
-async function lotsOf(context: Context, sheet: Sheet, sort: LotSort): Promise<Pick<Grouped, 'lots' | 'undatedBy'>> {
-	const { mailboxId, by, query, folder, within } = sheet;
-	const withMailbox = mailboxId === undefined;
-	const isWhole = !query && !folder && !within;
+const ORDERS: readonly LotSort[] = ['bytes', 'messages', 'unread'] satisfies SummedOrder[];
+const isSummedOrder = (sort: LotSort): sort is SummedOrder => ORDERS.includes(sort);
+
+/* The lots of all live mail, from a summary: the first ones, without their dates, or all where the order needs names or dates. */
+async function summedSheet(
+	context: Context,
+	sheet: Sheet,
+	by: SummedGrouping,
+	{ sort, descending, until }: Wanted
+): Promise<Grouped> {
+	const boxes = await mailboxIdsOf(context, sheet);
+	const isOrdered = isSummedOrder(sort);
+	const { lots, count, heaviest } = await summedLots(context.db, by, boxes, today(context), {
+		withMailbox: sheet.mailboxId === undefined,
+		order: isOrdered ? sort : 'bytes',
+		descending: isOrdered ? descending : true,
+		limit: isOrdered && until <= FIRST_LOTS ? FIRST_LOTS : undefined
+	});
+	const total = { lots: count, ...(await summedTotal(context.db, boxes)) };
+	const dated = { by, keys: new Set<string>() };
+	if (isOrdered) return { lots, dated, total, heaviest };
 	const byDate = DATE_SORTS.includes(sort);
-	if (!isWhole || !isSummed(by) || (byDate && !areDatesInOrder(by)))
-		return {
-			lots: await groupItems(context.db, by, today(context), await sheetWhere(context, sheet), { withMailbox })
-		};
-	const lots = await summedLots(context.db, by, await mailboxIdsOf(context, sheet), { withMailbox });
-	const undated = lots.map((lot) => ({ ...lot, ...NO_DATES }));
-	return byDate ? { lots: await withDates(context, sheet, by, undated) } : { lots: undated, undatedBy: by };
+	const sorted = byDate ? await withDates(context, sheet, by, lots) : lots;
+	return {
+		lots: sorted.sort(compareLots(sort, descending)),
+		dated: byDate ? undefined : dated,
+		total,
+		heaviest
+	};
+}
+
+async function scannedSheet(context: Context, sheet: Sheet, { sort, descending }: Wanted): Promise<Grouped> {
+	const where = await sheetWhere(context, sheet);
+	const withMailbox = sheet.mailboxId === undefined;
+	const lots = await groupItems(context.db, sheet.by, today(context), where, { withMailbox });
+	const sum = (of: 'messages' | 'bytes') => lots.reduce((total, lot) => total + lot[of], 0);
+	// a message in two lots, as with two tags, counts once in the total
+	const isOften = sheet.by === 'tag' || sheet.by === 'attachment';
+	const weight = isOften ? await weighItems(context.db, where) : { messages: sum('messages'), bytes: sum('bytes') };
+	return {
+		lots: lots.sort(compareLots(sort, descending)),
+		total: { lots: lots.length, ...weight },
+		heaviest: lots.reduce((most, { bytes }) => Math.max(most, bytes), 0)
+	};
 }
 
 async function withDates(context: Context, sheet: Sheet, by: SummedGrouping, lots: readonly Lot[]): Promise<Lot[]> {
@@ -134,14 +177,26 @@ async function withDates(context: Context, sheet: Sheet, by: SummedGrouping, lot
 	return lots.map((lot) => ({ ...lot, ...dates.get(lot.key) }));
 }
 
-/* A message in two lots, as with two tags, counts once in the total. */
-async function totalOf(context: Context, sheet: Sheet, lots: readonly Lot[]): Promise<Weight> {
-	if (sheet.by === 'tag' || sheet.by === 'attachment') return weighItems(context.db, await sheetWhere(context, sheet));
-	const sum = (of: 'messages' | 'bytes') => lots.reduce((total, lot) => total + lot[of], 0);
-	return { messages: sum('messages'), bytes: sum('bytes') };
+/* Looks up the dates of a part of the lots, once. */
+async function dateLots(context: Context, sheet: Sheet, { lots, dated }: Grouped, from: number, until: number) {
+	if (!dated) return;
+	const missing = lots.slice(from, until).filter(({ key }) => !dated.keys.has(key));
+	if (missing.length === 0) return;
+	const found = new Map((await withDates(context, sheet, dated.by, missing)).map((lot) => [lot.key, lot]));
+	for (const [at, lot] of lots.slice(from, until).entries()) lots[from + at] = found.get(lot.key) ?? lot;
+	for (const key of found.keys()) dated.keys.add(key);
 }
 
-async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending: boolean): Promise<Grouped> {
+/** What is asked of a sheet: its order, and how far down its rows are shown. */
+interface Wanted {
+	sort: LotSort;
+	descending: boolean;
+	until: number;
+}
+
+async function grouped(context: Context, sheet: Sheet, wanted: Wanted): Promise<Grouped> {
+	const { by, query, folder, within } = sheet;
+	const { sort, descending, until } = wanted;
 	const key = JSON.stringify([
 		context.dataFolder,
 		await fileVersion(context.db),
@@ -151,31 +206,25 @@ async function grouped(context: Context, sheet: Sheet, sort: LotSort, descending
 		descending
 	]);
 	const known = sheets.get(key);
-	if (known) return known;
-	const { lots: found, undatedBy } = await lotsOf(context, sheet, sort);
-	const made: Grouped = {
-		undatedBy,
-		lots: found.sort(compareLots(sort, descending)),
-		total: { lots: found.length, ...(await totalOf(context, sheet, found)) },
-		heaviest: found.reduce((most, { bytes }) => Math.max(most, bytes), 0)
-	};
-	const [oldest] = sheets.keys();
-	if (sheets.size >= KEPT_SHEETS && oldest !== undefined) sheets.delete(oldest);
-	sheets.set(key, made);
+	if (known && (known.lots.length === known.total.lots || until <= known.lots.length)) return known;
+	const isWhole = !query && !folder && !within;
+	const isDated = !DATE_SORTS.includes(sort) || (isSummed(by) && areDatesInOrder(by));
+	const made =
+		isWhole && isSummed(by) && isDated
+			? await summedSheet(context, sheet, by, wanted)
+			: await scannedSheet(context, sheet, wanted);
+	keepSheet(key, made);
 	return made;
 }
 
 /** A part of a sheet. @throws Refusal */
 export async function listLots(context: Context, input: SheetPart): Promise<SheetRows> {
 	const { sort = 'bytes', descending = sort !== 'label', offset = 0, limit, ...sheet } = input;
-	const { lots, undatedBy, total, heaviest } = await grouped(context, sheet, sort, descending);
-	const part = lots.slice(offset, offset + limit);
-	return {
-		lots: undatedBy ? await withDates(context, sheet, undatedBy, part) : part,
-		offset,
-		total,
-		heaviest
-	};
+	const until = offset + limit;
+	const made = await grouped(context, sheet, { sort, descending, until });
+	await dateLots(context, sheet, made, offset, until);
+	const { lots, total, heaviest } = made;
+	return { lots: lots.slice(offset, until), offset, total, heaviest };
 }
 
 /** A message of a lot. */

@@ -60,7 +60,7 @@ export {
 export { noteForServer, WAITS, waitingOfDocket, type WaitingForServer } from './outbox-store.ts';
 export { type OpeningRow, openingsIn } from './openings-store.ts';
 export { openingsUseCases, recordCopies, recordOpening } from './openings.ts';
-export { inLots, lotKey, SIZE_BAND } from './lot-keys-store.ts';
+export { inLots, isTextKey, lotKey, SIZE_BAND, TOP_LEVEL_DOMAIN, unreadBand } from './lot-keys-store.ts';
 export {
 	getMailbox,
 	listMailboxes,
@@ -120,7 +120,7 @@ export {
 	itemsWithTag,
 	removeTag
 } from './tags-store.ts';
-export { changeTag, listTags, requireTag, type TagChange, tagsUseCases } from './tags.ts';
+export { changeTag, requireTag, type TagChange, tagsUseCases, weighTags } from './tags.ts';
 export { eachThread, threadMail, threadMailUseCases, threadNewMail } from './thread-mail.ts';
 export { itemsOfThreads, likelyAddresses, putAddressed, removeEmptyThreads, type ThreadItem } from './threads-store.ts';
 export {

@@ -11,13 +11,17 @@ export const SIZE_BAND = sql`CASE ${join(
 	' '
 )} END`;
 
+/**
+ * SQL of the top-level domain of an organisation: what stands behind the last dot of its domain, which is what is left once
+ * all but dots is cut off its end, taken away.
+ */
+export const TOP_LEVEL_DOMAIN = sql`CASE WHEN instr(domain, '.') = 0 THEN '' ELSE replace(domain, rtrim(domain, replace(domain, '.', '')), '') END`;
+
 /* How items are grouped. An item with attachments of two kinds, or two tags, is in two lots. */
 const KEYS: Record<Exclude<Grouping, 'unread'>, Sql> = {
 	organisation: sql`item.organisation_id`,
 	correspondent: sql`item.correspondent_id`,
-	// what stands behind the last dot: what is left of the domain once all but dots is cut off its end, taken away
-	tld: sql`(SELECT CASE WHEN instr(domain, '.') = 0 THEN '' ELSE replace(domain, rtrim(domain, replace(domain, '.', '')), '') END
-		FROM organisation WHERE organisation.id = item.organisation_id)`,
+	tld: sql`(SELECT ${TOP_LEVEL_DOMAIN} FROM organisation WHERE organisation.id = item.organisation_id)`,
 	list: sql`item.list_id`,
 	thread: sql`item.thread_id`,
 	folder: sql`item.folder_id`,
@@ -30,15 +34,22 @@ const KEYS: Record<Exclude<Grouping, 'unread'>, Sql> = {
 	kind: sql`item.mail_kind`
 };
 
-/** SQL of the key of an item's lot. Ages are counted to the day `on`. */
-export function lotKey(by: Grouping, on: CalendarDate): Sql {
-	if (by !== 'unread') return KEYS[by];
+/** SQL of the key of an unread item's lot, by its age on the day `on`. */
+export function unreadBand(on: CalendarDate): Sql {
 	const borders = unreadBandStarts(on)
 		.map((border, at) => sql`WHEN item.received_on < ${border} THEN ${at + 2}`)
 		.reverse();
 	// an age by an implausible date would decide on mail
-	return sql`CASE WHEN item.seen IS NOT 0 THEN 0 WHEN NOT (${UNDOUBTED}) THEN NULL ${join(borders, ' ')} ELSE 1 END`;
+	return sql`CASE WHEN NOT (${UNDOUBTED}) THEN NULL ${join(borders, ' ')} ELSE 1 END`;
 }
+
+/** SQL of the key of an item's lot. Ages are counted to the day `on`. */
+export function lotKey(by: Grouping, on: CalendarDate): Sql {
+	return by === 'unread' ? sql`CASE WHEN item.seen IS NOT 0 THEN 0 ELSE ${unreadBand(on)} END` : KEYS[by];
+}
+
+/** Whether the keys of a grouping are text; all others are numbers. */
+export const isTextKey = (by: Grouping): boolean => by === 'year' || by === 'month' || by === 'tld';
 
 /** The condition for the items in some lots; an empty key stands for items without one. */
 export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate): Condition {
@@ -57,7 +68,7 @@ export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate):
 		);
 	const key = lotKey(by, on);
 	// compared as text, as the page sends keys
-	const isText = by === 'year' || by === 'month' || by === 'tld';
+	const isText = isTextKey(by);
 	const value = isText ? sql`value` : sql`cast(value AS INTEGER)`;
 	const empty = isText ? sql`${key} = ''` : sql`${key} IS NULL`;
 	return either(sql`ifnull(${key} IN (SELECT ${value} FROM json_each(${JSON.stringify(named)})), 0)`, empty);

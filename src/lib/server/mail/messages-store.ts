@@ -15,9 +15,9 @@ import {
 	sql
 } from '../database/index.ts';
 import { fileTexts, putFileTexts } from './file-texts-store.ts';
-import { updateLists } from './message-lists-store.ts';
-import { putLists } from './message-lists-store.ts';
+import { putLists, updateLists } from './message-lists-store.ts';
 import { type MessageRows, READ_COLUMNS, WORD_COLUMNS } from './message-rows.ts';
+import { shiftWeights } from './weights-store.ts';
 
 /* The words of a message in the index. @param inside words inside its files */
 function wordsRow(id: number, { words, fileNames }: MessageRows, inside = ''): unknown[] {
@@ -157,8 +157,12 @@ export async function emptyWords(db: Db): Promise<void> {
 	await db('message').update({ reading: -1 });
 }
 
-/** Replaces the values of an earlier reading of messages. */
+/** Replaces the values of an earlier reading of messages. Needs a transaction. */
 export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Promise<void> {
+	const ids = JSON.stringify(messages.map(({ id }) => id));
+	const from = sql`item WHERE item.message_id IN (SELECT value FROM json_each(${ids})) AND item.state <> 'destroyed'`;
+	const counted = { state: sql`item.state`, folder: sql`item.folder_id` };
+	await shiftWeights(db, { from, before: counted, after: undefined });
 	for (const { id, read } of messages) {
 		await change(db, sql`UPDATE message SET (${raw(READ_COLUMNS)}) = (${join([...read.columns])}) WHERE id = ${id}`);
 		const set = setOfItem({
@@ -169,6 +173,7 @@ export async function putReadAgain(db: Db, messages: readonly ReadMessage[]): Pr
 		});
 		await change(db, sql`UPDATE item SET ${set} WHERE message_id = ${id}`);
 	}
+	await shiftWeights(db, { from, before: undefined, after: counted });
 	const lists = await putLists(
 		db,
 		messages.map(({ read }) => read.list)

@@ -26,6 +26,11 @@ interface TagRow extends Omit<Tag, 'hidden'> {
 const COLUMNS = sql`tag.id, tag.name, colour, hidden`;
 const toTag = <T extends TagRow>({ hidden, ...tag }: T) => ({ ...tag, hidden: hidden === 1 });
 
+/** All tags by name. */
+export async function readTags(db: Db): Promise<Tag[]> {
+	return (await rows<TagRow>(db, sql`SELECT ${COLUMNS} FROM tag ORDER BY tag.name_key`)).map(toTag);
+}
+
 /** All tags by name, with their counts, of one mailbox or all. */
 export async function countTags(db: Db, mailboxId: number | undefined): Promise<TagCount[]> {
 	const found = await rows<TagRow & { messages: number; bytes: number }>(

@@ -3,12 +3,15 @@ import { tagNames } from '../../../core/tags/names.ts';
 import { type Db, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { countTags, ensureTag, findTag, putTag, renameTag, type Tag, type TagCount } from './tags-store.ts';
+import { countTags, ensureTag, findTag, putTag, readTags, renameTag, type Tag, type TagCount } from './tags-store.ts';
 import { type Context, defineUseCase, id, text } from '../context/index.ts';
 import Joi from 'joi';
 
-/** All tags with their counts, of one mailbox or all. */
-export async function listTags({ db }: Context, input: { mailboxId?: number | undefined }): Promise<TagCount[]> {
+/** All tags. */
+export const listTags = ({ db }: Context): Promise<Tag[]> => readTags(db);
+
+/** All tags with their counts, of one mailbox or all: every tagged message is looked up. */
+export async function weighTags({ db }: Context, input: { mailboxId?: number | undefined }): Promise<TagCount[]> {
 	return countTags(db, input.mailboxId);
 }
 
@@ -64,12 +67,13 @@ export async function changeTag(context: Context, input: TagChange): Promise<voi
 
 /** The use cases of this file. */
 export const tagsUseCases = [
+	defineUseCase({ name: 'listTags', thread: 'reader', right: 'administrator', run: listTags }),
 	defineUseCase({
-		name: 'listTags',
+		name: 'weighTags',
 		input: () => Joi.object({ mailboxId: id }).required(),
 		thread: 'reader',
 		right: 'administrator',
-		run: listTags
+		run: weighTags
 	}),
 	defineUseCase({
 		name: 'changeTag',

@@ -51,7 +51,10 @@ const SUMMARIES: Summary[] = [
 	{ table: 'weight_by_month', keys: { folder_id: sql`item.folder_id`, month: MONTH } },
 	{ table: 'weight_by_correspondent', keys: { correspondent_id: sql`item.correspondent_id` } },
 	{ table: 'weight_by_list', keys: { list_id: sql`ifnull(item.list_id, 0)` } },
-	{ table: 'weight_by_form', keys: { size_band: SIZE_BAND, attachment_kinds: sql`item.attachment_kinds` } }
+	{
+		table: 'weight_by_form',
+		keys: { size_band: SIZE_BAND, attachment_kinds: sql`item.attachment_kinds`, mail_kind: sql`item.mail_kind` }
+	}
 ];
 const KEYS = Object.assign({}, ...SUMMARIES.map(({ keys }) => keys)) as Record<string, Sql>;
 const KEY_NAMES = Object.keys(KEYS);

@@ -21,7 +21,7 @@ export async function loadLots(
 	const rows = await attempted(
 		office.ask('listLots', { ...sheetOf(asked, mailboxes), sort: asked.sort, descending, limit: FIRST }, who)
 	);
-	const tags = await answered(office.ask('listTags', { mailboxId: mailboxes.mailboxId }, who));
+	const tags = await answered(office.ask('listTags', undefined, who));
 	return {
 		asked,
 		tags: tags.map(({ name }) => name),

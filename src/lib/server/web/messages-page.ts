@@ -149,7 +149,7 @@ export async function loadMessages(
 					({ path }) => path
 				);
 	const [tags, habits, series, folders, archiveFolders] = await Promise.all([
-		answered(office.ask('listTags', { mailboxId: search.mailbox }, who)),
+		answered(office.ask('listTags', undefined, who)),
 		answered(office.ask('decidingHabits', undefined, who)),
 		seriesNames(locals),
 		foldersOf('mailbox'),

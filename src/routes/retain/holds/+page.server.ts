@@ -8,7 +8,7 @@ export const load: PageServerLoad = async ({ locals }) => {
 	const { office, who } = locals;
 	return {
 		holds: await answered(office.ask('listedHolds', { released: true }, who)),
-		tags: (await answered(office.ask('listTags', {}, who))).map(({ name }) => name)
+		tags: (await answered(office.ask('listTags', undefined, who))).map(({ name }) => name)
 	};
 };
 

@@ -43,6 +43,7 @@ import * as wishedFolders from './041_wished_folders.ts';
 import * as mailAhead from './042_mail_ahead.ts';
 import * as scriptOnServer from './043_script_on_server.ts';
 import * as orderOfDays from './044_order_of_days.ts';
+import * as lotsOfAllMail from './045_lots_of_all_mail.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -94,7 +95,8 @@ const all: Record<string, Migration> = {
 	'041_wished_folders': wishedFolders,
 	'042_mail_ahead': mailAhead,
 	'043_script_on_server': scriptOnServer,
-	'044_order_of_days': orderOfDays
+	'044_order_of_days': orderOfDays,
+	'045_lots_of_all_mail': lotsOfAllMail
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */

@@ -15,7 +15,7 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 		tree,
 		mailbox,
 		folders,
-		tags: (await answered(office.ask('listTags', { mailboxId }, who))).filter(({ hidden }) => !hidden),
+		tags: (await answered(office.ask('listTags', undefined, who))).filter(({ hidden }) => !hidden),
 		pauses: (await answered(office.ask('listBin', { mailboxId, limit: 1 }, who))).pauses
 	};
 };

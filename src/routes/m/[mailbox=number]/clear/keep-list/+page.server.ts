@@ -10,7 +10,7 @@ export const load: PageServerLoad = async ({ locals, params }) => {
 	const { folders } = await answered(office.ask('mailboxFolders', { mailboxId, tree: 'mailbox' }, who));
 	return {
 		folders: folders.map(({ path }) => path),
-		tags: (await answered(office.ask('listTags', { mailboxId }, who))).map(({ name }) => name),
+		tags: (await answered(office.ask('listTags', undefined, who))).map(({ name }) => name),
 		standing: await answered(office.ask('standingKeepLines', { mailboxId }, who))
 	};
 };

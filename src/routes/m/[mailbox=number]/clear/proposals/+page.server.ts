@@ -25,7 +25,7 @@ export const load: PageServerLoad = async ({ locals, params, url }) => {
 	const asked = readMessagesAddress<Asked>(url.searchParams, fields);
 	const { proposal, below } = asked;
 	const { folders } = await answered(office.ask('mailboxFolders', { mailboxId, tree: 'mailbox' }, who));
-	const tags = await answered(office.ask('listTags', {}, who));
+	const tags = await answered(office.ask('listTags', undefined, who));
 	const stays = await answered(office.ask('proposalTags', undefined, who));
 	const search = proposal && {
 		query: '',

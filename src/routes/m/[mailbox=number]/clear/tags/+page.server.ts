@@ -6,7 +6,7 @@ import { formAction } from '$lib/server/web/form-action.ts';
 import type { TagChange } from '$lib/server/mail/index.ts';
 
 export const load: PageServerLoad = async ({ locals, params }) => ({
-	tags: await answered(locals.office.ask('listTags', { mailboxId: Number(params.mailbox) }, locals.who))
+	tags: await answered(locals.office.ask('weighTags', { mailboxId: Number(params.mailbox) }, locals.who))
 });
 
 const NAMELESS = 'A tag needs a name. Nothing was changed.';
