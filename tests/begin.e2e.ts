@@ -33,7 +33,7 @@ test('leads from the first page to a docket that was taken back', async ({ page 
 	await page.goto(`${server.url}/begin`);
 	await expect(next(page)).toContainText('Weigh the mailbox');
 	await next(page).getByRole('link', { name: 'Weigh Harbour office' }).click();
-	await page.getByRole('button', { name: /^Draft a docket: Archive what/ }).click();
+	await page.getByRole('button', { name: /^Draft a docket: Archive mail/ }).click();
 	await page.getByRole('button', { name: 'Carry out: archive 500 messages' }).click();
 	await expect(page.getByTestId('docket-state')).toHaveText('carried out');
 	await page.goto(`${server.url}/m/1/weigh`);

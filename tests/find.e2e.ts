@@ -90,10 +90,10 @@ test('an administrator lets a colleague in, who chooses a password and finds wha
 	await own.goto(link);
 	await own.locator('html[data-ready]').waitFor();
 	await own.getByLabel('Password', { exact: true }).fill('jonas12345678');
-	await own.getByRole('button', { name: 'Come in' }).click();
+	await own.getByRole('button', { name: 'Set the password and sign in' }).click();
 	await expect(own.getByRole('alert')).toContainText('easily guessed');
 	await own.getByLabel('Password', { exact: true }).fill(PASSWORD);
-	await own.getByRole('button', { name: 'Come in' }).click();
+	await own.getByRole('button', { name: 'Set the password and sign in' }).click();
 	await expect(own.getByText('Harbour, folder complaints and below: to find')).toBeVisible();
 
 	const box = own.getByRole('combobox', { name: 'What are you looking for?' });

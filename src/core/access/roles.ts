@@ -2,7 +2,7 @@
 export const ROLES = {
 	administrator: 'looks after the mailboxes: sees and does everything',
 	auditor: 'sees schedule, ledger, certificates and statistics, and no message',
-	colleague: 'finds and restores what was granted'
+	colleague: 'finds and restores the mail granted to them'
 } as const;
 export type Role = keyof typeof ROLES;
 

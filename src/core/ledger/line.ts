@@ -75,7 +75,7 @@ export const ACTIONS = {
 	'person-ended': 'ended the access of a person',
 	'link-made': 'made a sign-in link',
 	'signed-in': 'signed in',
-	'password-set': 'chose a password',
+	'password-set': 'set a password',
 	'code-set': 'set up one-time codes',
 	'code-dropped': 'switched off one-time codes',
 	'access-set': 'changed the sign-in rules',

@@ -54,7 +54,7 @@ export interface Written {
  * @param own addresses from which the mailbox may send
  */
 export function wrongMail({ from, to, cc, subject, text }: Written, own: readonly string[]): string | undefined {
-	if (!own.includes(from)) return 'A mail goes from an address of its mailbox: set one under Mailboxes';
+	if (!own.includes(from)) return 'A mail goes from an address of its mailbox: set one on the page Weigh';
 	const [toWhom, copies] = [readRecipients(to), readRecipients(cc)];
 	if (toWhom.wrong ?? copies.wrong) return toWhom.wrong ?? copies.wrong;
 	if (toWhom.recipients.length === 0) return 'Name a recipient';

@@ -207,12 +207,12 @@
 	{:else if data.sheet}
 		<MessageSheet sheet={data.sheet} answer={answer?.message ? { message: answer.message } : null} {actions}>
 			{#snippet empty()}
-				No message that you may see matches.
+				{data.reach.everywhere ? 'No message matches.' : 'No message that you may see matches.'}
 				<DidYouMean nearly={data.nearly} onSearch={(query) => search(query, true)} />
 				<p class="text-ink-soft mt-2 text-sm">
-					Fewer words find more. Is it in a mailbox that you may not see? <a class="lead" href="/find/requests"
-						>Ask for access</a
-					>.
+					Fewer words find more.
+					{#if !data.reach.everywhere}Is it in a mailbox that you may not see?
+						<a class="lead" href="/find/requests">Ask for access</a>.{/if}
 				</p>
 			{/snippet}
 		</MessageSheet>

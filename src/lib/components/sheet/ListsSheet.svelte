@@ -209,7 +209,7 @@
 	<p class="bg-sheet border-rule-strong border p-5">
 		{asked.q || asked.show !== 'all'
 			? 'No list is like that.'
-			: 'No list or bulk sender writes here. They are found by their headers, and by footers that offer to leave.'}
+			: 'No list or bulk sender writes here. They are found by their headers, and by footers that offer to unsubscribe.'}
 		{#if !asked.all}<a class="lead" href={withAll('1')}>Show all lists</a>.{/if}
 	</p>
 {:else}

@@ -100,7 +100,7 @@ async function mayWrite(context: Context, mailboxId: number): Promise<Mailbox> {
 	if (mailbox.addresses.length === 0)
 		throw new Refusal(
 			'not-possible',
-			`No address of ${mailbox.name} is known: set one under Mailboxes, then mail can go from it. Nothing was written.`
+			`${mailbox.name} has no address yet: set one on its page Weigh, then mail can go from it. Nothing was written.`
 		);
 	return mailbox;
 }
@@ -243,11 +243,16 @@ const SENT_SHOWN = 20;
 async function showOutgoing(
 	context: Context,
 	input: { mailboxId: number }
-): Promise<{ mailbox: { id: number; name: string }; signature: string; canSend: boolean; mail: OutgoingView[] }> {
+): Promise<{
+	mailbox: { id: number; name: string; hasAddress: boolean };
+	signature: string;
+	canSend: boolean;
+	mail: OutgoingView[];
+}> {
 	const mailbox = await requireMailboxId(context, input.mailboxId);
 	const before = inDoubtSince(context.now());
 	return {
-		mailbox: { id: mailbox.id, name: mailbox.name },
+		mailbox: { id: mailbox.id, name: mailbox.name, hasAddress: mailbox.addresses.length > 0 },
 		signature: await signatureOf(context.db, mailbox.id),
 		canSend: context.outside.canSend,
 		mail: (await listOutgoing(context.db, mailbox.id, SENT_SHOWN)).map(

@@ -36,7 +36,7 @@
 				>
 			{/if}
 			<PasswordField label="Password" isNew />
-			<button class="act self-start">Come in</button>
+			<button class="act self-start">Set the password and sign in</button>
 		</form>
 	</EntryCard>
 {/if}

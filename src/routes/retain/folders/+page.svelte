@@ -127,16 +127,22 @@
 			before it is saved.
 		</p>
 	</div>
-	<label class="flex items-center gap-2 text-sm"
-		>Mailbox
-		<select class="field" value={data.selected} onchange={showMailbox}>
-			{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
-			{#if data.mailboxes.length > 1}<option value="all">all mailboxes</option>{/if}
-		</select></label
-	>
+	{#if data.mailboxes.length > 0}
+		<label class="flex items-center gap-2 text-sm"
+			>Mailbox
+			<select class="field" value={data.selected} onchange={showMailbox}>
+				{#each data.mailboxes as { id, name } (id)}<option value={String(id)}>{name}</option>{/each}
+				{#if data.mailboxes.length > 1}<option value="all">all mailboxes</option>{/if}
+			</select></label
+		>
+	{/if}
 </div>
 
-<div class="bg-sheet border-rule-strong sticky top-0 z-20 mb-3 border p-3" data-testid="change">
+<div
+	class="bg-sheet border-rule-strong sticky top-0 z-20 mb-3 border p-3"
+	class:hidden={data.mailboxes.length === 0}
+	data-testid="change"
+>
 	<div class="flex flex-wrap items-end gap-3">
 		<label class="flex flex-col gap-1 text-sm"
 			>For
@@ -226,7 +232,7 @@
 		<p class="mb-1 text-sm">
 			{of.default
 				? `Unless a folder says otherwise, mail is ${of.default}.`
-				: 'No default is set: what no folder, name or class governs stays.'}
+				: 'No default is set: mail stays unless its folder, a folder name or its class has a period.'}
 			{#if of.isBeingApplied}<b class="text-wax">Settings are still being applied.</b>{/if}
 		</p>
 		<table class="sheet">

@@ -33,7 +33,7 @@
 
 <div class="flex items-end justify-between gap-3">
 	<h1>Outgoing mail</h1>
-	<a class="act" href="{base}/write">New mail</a>
+	{#if data.outgoing.mailbox.hasAddress}<a class="act" href="{base}/write">New mail</a>{/if}
 </div>
 <p class="mt-0.5 mb-3 max-w-3xl">
 	Drafts, scheduled mail, and mail that could not be sent. You can change it until it is sent. Sent mail is in the
@@ -57,7 +57,10 @@
 	</form>{/if}
 {#if open.length === 0}
 	<p class="bg-sheet border-rule-strong border p-5">
-		Nothing waits to be sent. Begin a new mail above, or reply to a message at the <a class="lead" href={base}>desk</a>.
+		{#if data.outgoing.mailbox.hasAddress}Nothing waits to be sent. Begin a new mail above, or reply to a message at the
+			<a class="lead" href={base}>desk</a>.
+		{:else}{data.outgoing.mailbox.name} has no address to send from:
+			<a class="lead" href="/m/{data.mailboxId}/weigh">set it on the page Weigh</a>.{/if}
 	</p>
 {:else}
 	<table class="sheet">
