@@ -6,7 +6,7 @@ import { type Batch, type Changed, countOnce, type Direction, frozenItems, froze
 import type { Change } from '../decision-work.ts';
 
 /* A transaction of this many takes about a second, and changes the summaries once. */
-export const BATCH_ITEMS = 40_000;
+export const BATCH_ITEMS = 20_000;
 
 /* A moved record stays a record, regardless of its new folder. */
 const PINNED = {
