@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { page } from '$app/state';
 	import PasswordField from '$lib/components/forms/PasswordField.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import DownloadIcon from '@lucide/svelte/icons/download';
 	import type { SubmitFunction } from '@sveltejs/kit';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import DidYouMean from '$lib/components/forms/DidYouMean.svelte';

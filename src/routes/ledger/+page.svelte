@@ -1,7 +1,7 @@
 <script lang="ts">
 	import Explain from '$lib/components/frames/Explain.svelte';
 	import ShieldCheckIcon from '@lucide/svelte/icons/shield-check';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import JobProgress from '$lib/components/frames/JobProgress.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';

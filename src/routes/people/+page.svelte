@@ -1,7 +1,7 @@
 <script lang="ts">
 	import DateField from '$lib/components/forms/DateField.svelte';
 	import type { SubmitFunction } from '@sveltejs/kit';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import { type Role, ROLES } from '../../core/access/roles.ts';

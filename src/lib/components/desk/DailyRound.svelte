@@ -1,7 +1,8 @@
 <script lang="ts">
 	import Explain from '$lib/components/frames/Explain.svelte';
 	import DateField from '$lib/components/forms/DateField.svelte';
-	import { deserialize, enhance } from '$app/forms';
+	import { deserialize } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { goto, invalidateAll } from '$app/navigation';
 	import { page } from '$app/state';
 	import { untrack } from 'svelte';

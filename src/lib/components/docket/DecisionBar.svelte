@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { tick } from 'svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import type { JunkMark } from '$lib/server/lists/index.ts';
 	import { refusalOf, showResultKeepingFocus } from '$lib/sent-form.ts';
 	import HoldFields from '$lib/components/docket/HoldFields.svelte';

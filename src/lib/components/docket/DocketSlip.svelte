@@ -2,7 +2,7 @@
 	import Explain from '$lib/components/frames/Explain.svelte';
 	import XIcon from '@lucide/svelte/icons/x';
 	import type { SubmitFunction } from '@sveltejs/kit';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { page } from '$app/state';
 	import type { Certificate, DocketView, LineView, OtherDocket } from '$lib/server/docket/index.ts';
 	import type { MailboxWeight } from '$lib/server/weigh/index.ts';

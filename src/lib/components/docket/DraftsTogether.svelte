@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { page } from '$app/state';
 	import JobProgress from '$lib/components/frames/JobProgress.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';

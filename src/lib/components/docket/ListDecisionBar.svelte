@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { refusalOf, showResultKeepingFocus } from '$lib/sent-form.ts';
 	import type { BackIssues, ListRow } from '$lib/server/lists/index.ts';
 	import type { ListDecision } from '../../../core/docket/decisions.ts';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import BookmarkIcon from '@lucide/svelte/icons/bookmark';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 
 	/** Saves the search of the page under a name. */
 	let { question }: { question: string } = $props();

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 
 	interface Props {
 		saved: readonly { id: number; name: string; question: string }[];

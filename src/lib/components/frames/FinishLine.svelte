@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import type { FinishLine, FreedSoFar, MailboxWeight } from '$lib/server/weigh/index.ts';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showBytes, showCount } from '../../../core/weigh/units.ts';

@@ -28,7 +28,7 @@
 
 <div class="flex flex-col gap-1">
 	<Progress value={percent} class="gap-1">
-		<Progress.Label class="text-sm">{job.label}</Progress.Label>
+		<Progress.Label class="text-sm whitespace-normal">{job.label}</Progress.Label>
 		<Progress.Track class="h-2 rounded-none bg-rule"><Progress.Range class="amount bg-stamp" /></Progress.Track>
 	</Progress>
 	<div class="flex items-center justify-between text-sm text-ink-soft">

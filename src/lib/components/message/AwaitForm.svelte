@@ -1,6 +1,6 @@
 <script lang="ts">
 	import DateField from '$lib/components/forms/DateField.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { page } from '$app/state';
 	import { sendAhead, type Sending } from '$lib/sent-form.ts';
 

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { invalidateAll } from '$app/navigation';
 	import { refusalOf } from '$lib/sent-form.ts';
 

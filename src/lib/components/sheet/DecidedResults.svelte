@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { SubmitFunction } from '@sveltejs/kit';
 	import { SvelteSet } from 'svelte/reactivity';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import type { DecisionResult } from '$lib/server/docket/index.ts';
 	import { leftSentence } from '../../../core/docket/left.ts';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { SvelteMap } from 'svelte/reactivity';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import ListDecisionBar from '$lib/components/docket/ListDecisionBar.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { page } from '$app/state';
 	import QuotaBar from '$lib/components/charts/QuotaBar.svelte';
 	import CutoffFields from '$lib/components/forms/CutoffFields.svelte';

@@ -2,7 +2,7 @@
 	import EntryCard from '$lib/components/forms/EntryCard.svelte';
 	import PasswordField from '$lib/components/forms/PasswordField.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 
 	let { data, form } = $props();
 </script>

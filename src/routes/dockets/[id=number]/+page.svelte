@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import CertificateSheet from '$lib/components/docket/CertificateSheet.svelte';
 	import DocketFolders from '$lib/components/docket/DocketFolders.svelte';
 	import LineMessages from '$lib/components/docket/LineMessages.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import FetchingFields from '$lib/components/forms/FetchingFields.svelte';
 	import JobProgress from '$lib/components/frames/JobProgress.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';

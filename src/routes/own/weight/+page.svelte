@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import QuotaBar from '$lib/components/charts/QuotaBar.svelte';
 	import ShareBar from '$lib/components/charts/ShareBar.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import DateField from '$lib/components/forms/DateField.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import RequestWords from '$lib/components/forms/RequestWords.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import Explain from '$lib/components/frames/Explain.svelte';
 	import DateField from '$lib/components/forms/DateField.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showDate } from '../../../core/calendar.ts';
 	import { showBytes, showMessages } from '../../../core/weigh/units.ts';

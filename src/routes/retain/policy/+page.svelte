@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import PeriodField from '$lib/components/forms/PeriodField.svelte';
 	import PolicySheet from '$lib/components/forms/PolicySheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';

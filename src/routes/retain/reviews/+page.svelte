@@ -1,6 +1,6 @@
 <script lang="ts">
 	import DateField from '$lib/components/forms/DateField.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showDate } from '../../../core/calendar.ts';
 	import { showCount, showMessages } from '../../../core/weigh/units.ts';

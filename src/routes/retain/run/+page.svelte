@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { keepFields } from '$lib/keep-fields.ts';
 	import { leftSentence } from '../../../core/docket/left.ts';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import Explain from '$lib/components/frames/Explain.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { goto } from '$app/navigation';
 	import Drawer from '$lib/components/frames/Drawer.svelte';
 	import ClassForm from '$lib/components/forms/ClassForm.svelte';

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import EntryCard from '$lib/components/forms/EntryCard.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 
 	let { form } = $props();
 </script>

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import CutoffFields from '$lib/components/forms/CutoffFields.svelte';
 	import { MONTH_NAMES } from '../../../../core/calendar.ts';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import FreedSoFar from '$lib/components/charts/FreedSoFar.svelte';
 	import FinishLine from '$lib/components/frames/FinishLine.svelte';
 	import DocketFolders from '$lib/components/docket/DocketFolders.svelte';

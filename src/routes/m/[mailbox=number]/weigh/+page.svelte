@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { Grouping } from '../../../../core/lots/lots.ts';
 	import ShareBar from '$lib/components/charts/ShareBar.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { goto } from '$app/navigation';
 	import BarChart from '$lib/components/charts/BarChart.svelte';
 	import GrowthChart from '$lib/components/charts/GrowthChart.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import type { MessagesPage } from '$lib/server/web/messages-page.ts';

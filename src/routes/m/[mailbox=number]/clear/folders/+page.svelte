@@ -1,6 +1,6 @@
 <script lang="ts">
 	import DateField from '$lib/components/forms/DateField.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { page } from '$app/state';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import ShareBar from '$lib/components/charts/ShareBar.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import Explain from '$lib/components/frames/Explain.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { page } from '$app/state';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import type { KeepHits } from '$lib/server/keep-list/index.ts';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { invalidateAll } from '$app/navigation';
 	import JobProgress from '$lib/components/frames/JobProgress.svelte';
 	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import DecidedResults from '$lib/components/sheet/DecidedResults.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import TagMark from '$lib/components/message/TagMark.svelte';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import Explain from '$lib/components/frames/Explain.svelte';
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import MessageDrawer from '$lib/components/message/MessageDrawer.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { daysBetween, showDate } from '../../../../../core/calendar.ts';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { showMoment } from '$lib/moments.ts';
 	import type { OutgoingView, SendOutcome } from '$lib/server/writing/index.ts';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import MonthBars from '$lib/components/charts/MonthBars.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { keepFields } from '$lib/keep-fields.ts';

@@ -2,7 +2,8 @@
 	import DateField from '$lib/components/forms/DateField.svelte';
 	import { quotedValue } from '../../../../../../core/search/quoted-value.ts';
 	import type { SubmitFunction } from '@sveltejs/kit';
-	import { deserialize, enhance } from '$app/forms';
+	import { deserialize } from '$app/forms';
+	import { enhance } from '$lib/enhance.ts';
 	import { goto } from '$app/navigation';
 	import { untrack } from 'svelte';
 	import PeriodField from '$lib/components/forms/PeriodField.svelte';
