@@ -1,11 +1,8 @@
 // Bundles a program for Node with what it needs: looking for each package takes a third of a command's start.
 import path from 'node:path';
 import { build } from 'vite';
-import { nodeWorker } from './node-worker.js';
+import { nodeWorker, OUTSIDE } from './node-worker.js';
 import { root } from './setup.js';
-
-/* Packages with parts of machine code, with parts that are named at run time, or with files beside them. */
-const OUTSIDE = ['@node-rs/argon2', 'better-sqlite3', 'knex', 'pino', 'selfsigned', 'smtp-server', 'tinypool', 'unpdf'];
 
 /**
  * @param {string} entry its source

@@ -29,7 +29,7 @@ function sheetCondition(
 		...(folderIds ? [sql`item.folder_id IN ${inList(folderIds)}`] : []),
 		...(query ? [condition(readQuery(query, { today }))] : []),
 		...(keys ? [inLots(by, keys, on)] : []),
-		...(withoutKeys.length > 0 ? [not(inLots(by, withoutKeys, on))] : []),
+		...(withoutKeys.length > 0 ? [not(sql`ifnull(${inLots(by, withoutKeys, on)}, 0)`)] : []),
 		...(without.length > 0 ? [sql`NOT item.id IN ${inList(without)}`] : [])
 	];
 }

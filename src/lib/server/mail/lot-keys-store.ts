@@ -51,7 +51,17 @@ export function lotKey(by: Grouping, on: CalendarDate): Sql {
 /** Whether the keys of a grouping are text; all others are numbers. */
 export const isTextKey = (by: Grouping): boolean => by === 'year' || by === 'month' || by === 'tld';
 
-/** The condition for the items in some lots; an empty key stands for items without one. */
+/* What an index finds of lots whose key has none: the days of years and months, and the organisation of a correspondent. */
+const DAYS = (listed: Sql) =>
+	sql`item.received_on BETWEEN (SELECT min(value) FROM ${listed}) AND (SELECT max(value) || '-99' FROM ${listed})`;
+const NEARBY: Partial<Record<Grouping, (listed: Sql) => Condition>> = {
+	year: DAYS,
+	month: DAYS,
+	correspondent: (listed) =>
+		sql`item.organisation_id IN (SELECT organisation_id FROM correspondent WHERE id IN (SELECT cast(value AS INTEGER) FROM ${listed}))`
+};
+
+/** The condition for the items in some lots; an empty key stands for items without one. Others may give NULL. */
 export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate): Condition {
 	const named = keys.filter((key) => key !== '');
 	const either = (having: Condition, without: Condition) =>
@@ -71,5 +81,8 @@ export function inLots(by: Grouping, keys: readonly string[], on: CalendarDate):
 	const isText = isTextKey(by);
 	const value = isText ? sql`value` : sql`cast(value AS INTEGER)`;
 	const empty = isText ? sql`${key} = ''` : sql`${key} IS NULL`;
-	return either(sql`ifnull(${key} IN (SELECT ${value} FROM json_each(${JSON.stringify(named)})), 0)`, empty);
+	const listed = sql`json_each(${JSON.stringify(named)})`;
+	const within = NEARBY[by]?.(listed);
+	const isOne = sql`${key} IN (SELECT ${value} FROM ${listed})`;
+	return either(within ? sql`(${within} AND ${isOne})` : isOne, empty);
 }

@@ -30,7 +30,7 @@ const wayOf = ({ host, port, tls, user, root }: Source) => JSON.stringify([user,
 async function listen(context: Context, source: Source, watch: Watch): Promise<void> {
 	const account = await accountOf(context, source);
 	if (!account) return;
-	const client = clientFor(account);
+	const client = await clientFor(account);
 	watch.client = client;
 	const speaks = () => (watch.hasSpoken = true);
 	for (const event of ['exists', 'expunge', 'flags'] as const) client.on(event, speaks);
