@@ -17,6 +17,8 @@ export function databaseFile(dataFolder: string): string {
 
 /* Long writes are split into transactions of well under a second; a process that waits longer than this is stuck. */
 const BUSY_TIMEOUT_MS = 20_000;
+/* What is asked while a long transaction holds this thread's one connection waits for it, and does not fail. */
+const LONGEST_TRANSACTION_MS = 3_600_000;
 /* Large pages, as most rows of `content` are blobs of several kilobytes. Only affects a new file. */
 const PAGE_BYTES = 16_384;
 
@@ -67,6 +69,7 @@ export function openDatabase(dataFolder: string, { readonly = false, file = data
 		client: 'better-sqlite3',
 		connection: { filename: file, options: { readonly } } as Knex.Config['connection'],
 		useNullAsDefault: true,
+		acquireConnectionTimeout: LONGEST_TRANSACTION_MS,
 		// a failed statement is logged without its values: they are people's mail
 		compileSqlOnError: false,
 		// failures are thrown as well

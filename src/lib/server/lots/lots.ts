@@ -84,7 +84,8 @@ interface Grouped {
 	heaviest: number;
 }
 
-/* The last sheets shown, of so many lots in all: scrolling takes slices of them. */
+/* The last sheets shown, and of so many lots in all: scrolling takes slices of them. */
+const KEPT_SHEETS = 40;
 const KEPT_LOTS = 400_000;
 /* Those that are named and handed on before somebody scrolls on: a hundred thousand threads take half a second. */
 const FIRST_LOTS = 1_000;
@@ -93,9 +94,9 @@ const sheets = new Map<string, Grouped>();
 function keepSheet(key: string, made: Grouped): void {
 	sheets.set(key, made);
 	let kept = 0;
-	for (const [one, { lots }] of [...sheets].reverse()) {
+	for (const [at, [one, { lots }]] of [...sheets].reverse().entries()) {
 		kept += lots.length;
-		if (kept > KEPT_LOTS && one !== key) sheets.delete(one);
+		if ((kept > KEPT_LOTS || at >= KEPT_SHEETS) && one !== key) sheets.delete(one);
 	}
 }
 

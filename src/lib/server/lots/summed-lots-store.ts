@@ -15,7 +15,7 @@ export type LotDates = Pick<Lot, 'oldest' | 'newest' | 'answered'>;
 
 const UNREAD = sql`ifnull(item.seen = 0, 0) AS unread`;
 
-/* Rows with the key of a lot, and what they add to its sums, of the mail that `where` and `live` name. */
+/* Rows with the key of a lot, and what they add to its sums, of the mail that `where` names. */
 const SUMMARIES = {
 	organisation: ({ where }) => sql`SELECT organisation_id AS key, weight.* FROM weight_by_correspondent weight
 		JOIN correspondent ON correspondent.id = correspondent_id WHERE ${where}`,
@@ -62,10 +62,8 @@ export type SummedGrouping = keyof typeof SUMMARIES;
 export const isSummed = (by: Grouping): by is SummedGrouping => by in SUMMARIES;
 
 /* One mailbox is compared, not looked for in a list: that takes a fifth of a scan. */
-const inBoxes = ([first, ...others]: readonly number[]) =>
-	first !== undefined && others.length === 0
-		? sql`mailbox_id = ${first}`
-		: sql`mailbox_id IN ${inList(first === undefined ? [] : [first, ...others])}`;
+const inBoxes = (ids: readonly number[]) =>
+	ids.length === 1 ? sql`mailbox_id = ${ids[0] ?? 0}` : sql`mailbox_id IN ${inList(ids)}`;
 
 const liveIn = (mailboxIds: readonly number[]) => sql`${inBoxes(mailboxIds)} AND state = 'live'`;
 
