@@ -130,6 +130,16 @@ describe('what is safe to clear', () => {
 		return docket;
 	};
 
+	it('does not say that a mailbox was looked through where that was stopped', async () => {
+		const context = await openOffice();
+		await importMailbox(context, { path: mboxFile([letter('One', '3 Feb 2020 10:00:00 +0000')]), mailbox: 'Office' });
+		const stopped = { ...context, signal: AbortSignal.abort() };
+		expect(await findProposals(stopped, { mailboxId: 1 })).toEqual({ finished: false });
+		expect((await listProposals(context, { mailboxId: 1 })).lookedAt).toBeUndefined();
+		expect(await findProposals(context, { mailboxId: 1 })).toEqual({ finished: true });
+		expect((await listProposals(context, { mailboxId: 1 })).lookedAt).toBe('2026-11-25T12:00:00.000Z');
+	});
+
 	it('never deletes what is left as the only one', async () => {
 		const context = await office();
 		// the better one goes first: those that rest on it stay

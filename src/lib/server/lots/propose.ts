@@ -312,8 +312,10 @@ export async function findProposals(
 	if (kinds.includes('quoted-in-full')) await proposeQuoted(context, mailbox.id);
 	if (kinds.includes('thanks')) await proposeRead(context, mailbox.id, 'thanks', thanksOf);
 	if (kinds.includes('leftover')) await proposeRead(context, mailbox.id, 'leftover', emptyOf);
-	await inTransaction(context.db, (db) => putProposalRun(db, mailbox.id, context.now().toISOString()));
-	return { finished: !context.signal.aborted };
+	// a mailbox that was looked through in part is not said to be looked through
+	const finished = !context.signal.aborted;
+	if (finished) await inTransaction(context.db, (db) => putProposalRun(db, mailbox.id, context.now().toISOString()));
+	return { finished };
 }
 
 /** The use cases of this file. */

@@ -129,20 +129,15 @@ export async function summedTotal(db: Db, mailboxIds: readonly number[]): Promis
 const DATED = sql`item.date_in_doubt = 0 AND item.received_on IS NOT NULL`;
 const BY_DATE = sql`item_by_date`;
 
-/* Whether the day of an item is within those of its lot by time unread. */
-function isUnreadSince(on: CalendarDate): Sql {
+/* Whether the day of an item is one of those of its lot by time unread: a range, which an index finds. */
+function isOfUnreadBand(on: CalendarDate): Sql {
 	const starts = unreadBandStarts(on);
-	const day = (at: number, beyond: string) => sql`WHEN ${at} THEN ${starts[at - 1] ?? beyond}`;
-	const numbers = [...starts.keys(), starts.length].map((at) => at + 1);
-	const from = join(
-		numbers.map((key) => day(key, '')),
-		' '
-	);
-	const before = join(
-		numbers.map((key) => sql`WHEN ${key} THEN ${key === 1 ? '9999' : (starts[key - 2] ?? '')}`),
-		' '
-	);
-	return sql`item.received_on >= CASE lot.key ${from} END AND item.received_on < CASE lot.key ${before} END`;
+	const days = (of: readonly string[]) =>
+		sql`CASE lot.key ${join(
+			of.map((day, at) => sql`WHEN ${at + 1} THEN ${day}`),
+			' '
+		)} END`;
+	return sql`item.received_on >= ${days([...starts, ''])} AND item.received_on < ${days(['9999', ...starts])}`;
 }
 
 /* Where the messages of a lot stand in the order of their dates: in which index, and which of its rows they are. */
@@ -159,7 +154,7 @@ const IN_ORDER: Partial<Record<SummedGrouping, (on: CalendarDate) => InOrder>> =
 	size: () => ({ index: BY_DATE, isIn: sql`${SIZE_BAND} = lot.key` }),
 	kind: () => ({ index: BY_DATE, isIn: sql`item.mail_kind = lot.key` }),
 	attachment: () => ({ index: BY_DATE, isIn: sql`(item.attachment_kinds & (1 << lot.key)) <> 0` }),
-	unread: (on) => ({ index: sql`item_unread`, isIn: sql`item.seen = 0 AND ${isUnreadSince(on)}` })
+	unread: (on) => ({ index: sql`item_unread`, isIn: sql`item.seen = 0 AND ${isOfUnreadBand(on)}` })
 };
 
 /* The lot that is none of those, such as mail of no list, and its messages among all; of the others, no date is certain. */
