@@ -180,7 +180,7 @@
 				{server.waiting === 1 ? 'waits' : 'wait'} for the mail server.{#if server.refused > 0}
 					<a class="lead" href="/mailboxes/live">It refused {showCount(server.refused)} of them.</a>{/if}
 			</p>{/if}
-		{#if docket.state === 'drafted'}
+		{#if docket.state === 'drafted' && !job}
 			{#if docket.freedAtOnce + docket.freedLater > 0}
 				<div class="flex flex-col gap-1.5">
 					<QuotaBar bytes={mailbox.bytes} quota={mailbox.quotaBytes} after={mailbox.bytes - docket.freedAtOnce} />
