@@ -45,6 +45,8 @@ export interface Context {
 	/** Checked between steps: a person may stop long work. */
 	signal: AbortSignal;
 	report(progress: Progress): void;
+	/** Whether an interrupted job goes on: it may have been done, and only its end not noted. */
+	resumes: boolean;
 	/** Reads the clock's offset again: another thread may have changed it. */
 	readClock(): Promise<void>;
 	/** The bytes that are free on the disk of the data folder. */

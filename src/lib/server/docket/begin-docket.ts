@@ -89,8 +89,8 @@ async function freeze(context: Context, { id, expected, confirm, byItself = fals
 	const { db } = context;
 	const docket = await requireDocket(context, id);
 	if (docket.state === 'carrying-out') return;
-	// two scheduled runs may overlap, from a server and a terminal: the other one has finished it
-	if (byItself && docket.state === 'carried-out') return;
+	// two scheduled runs may overlap, from a server and a terminal: the other one has finished it; or it was this very job
+	if ((byItself || context.resumes) && docket.state === 'carried-out') return;
 	if (docket.state !== 'drafted')
 		throw new Refusal('not-possible', `Docket ${id} was ${docket.state.replace('-', ' ')} already. Nothing was done.`);
 	if (docket.lines.length === 0) throw new Refusal('not-possible', `Docket ${id} decides nothing. Nothing was done.`);

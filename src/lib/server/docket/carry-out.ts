@@ -266,7 +266,7 @@ export async function carryOut(context: Context, input: CarryOutInput): Promise<
 export async function takeBack(context: Context, input: { id: number }): Promise<DocketOutcome> {
 	await inTransaction(context.db, async (db) => {
 		const docket = await requireDocket({ db }, input.id);
-		if (docket.state === 'taking-back') return;
+		if (docket.state === 'taking-back' || (context.resumes && docket.state === 'taken-back')) return;
 		if (docket.state !== 'carried-out' && docket.state !== 'carrying-out')
 			throw new Refusal('not-possible', `Docket ${docket.id} was not carried out, so there is nothing to take back.`);
 		const rules = docket.lines.map(({ decision }) => ruleOf(decision));

@@ -286,6 +286,13 @@ describe('in batches', () => {
 		expect(done).toMatchObject({ finished: true, messages: MANY, bytes: draft.bytes, left: [] });
 		expect(await row(context.db, sql`SELECT count(*) AS n FROM item WHERE state = 'archived'`)).toEqual({ n: MANY });
 		expect(await compareWeights(context.db)).toBe(0);
+		// a server that ended before it noted the end of the job goes on with it
+		expect(await carryOut({ ...context, resumes: true }, { id: draft.id })).toMatchObject({
+			finished: true,
+			messages: MANY,
+			byThisCall: { messages: 0 }
+		});
+		await expect(carryOut(context, { id: draft.id })).rejects.toThrow('was carried out already');
 		const lines = (await listLedger(context.db)).filter(({ action }) => action === 'docket-carried-out');
 		expect(lines.map(({ details }) => [details.messages, details.continues ?? false])).toEqual([
 			[BATCH_ITEMS / 2, false],
@@ -300,11 +307,10 @@ describe('in batches', () => {
 		const draft = await prepareArchiving(context, { mailbox: 'Office', before: '2020-01-01' });
 		const stop = new AbortController();
 		await carryOut({ ...context, signal: stop.signal, report: () => stop.abort() }, { id: draft.id });
-		expect(await takeBack(context, { id: draft.id })).toMatchObject({
-			finished: true,
-			messages: BATCH_ITEMS,
-			left: []
-		});
+		const taken = { finished: true, messages: BATCH_ITEMS, left: [] };
+		expect(await takeBack(context, { id: draft.id })).toMatchObject(taken);
+		expect(await takeBack({ ...context, resumes: true }, { id: draft.id })).toMatchObject(taken);
+		await expect(takeBack(context, { id: draft.id })).rejects.toThrow('nothing to take back');
 		expect(
 			await row(
 				context.db,

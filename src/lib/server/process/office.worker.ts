@@ -57,7 +57,7 @@ function toAnswer(id: number, error: unknown): Answer {
 }
 
 /* The context of a use case: with the actor, and with the input validated. */
-async function entering({ id, useCase: name, input, actor }: Asking, signal: AbortSignal) {
+async function entering({ id, useCase: name, input, actor, resumes = false }: Asking, signal: AbortSignal) {
 	const definition = useCase(name);
 	requireRight(actor, definition.right);
 	const { value, error } = schemaOf(definition).validate(input, { convert: false, allowUnknown: true });
@@ -70,6 +70,7 @@ async function entering({ id, useCase: name, input, actor }: Asking, signal: Abo
 	const context: Context = {
 		...actingAs(open, actor),
 		signal,
+		resumes,
 		report: (progress) => port?.postMessage({ id, progress } satisfies Answer),
 		follow: async (db, next) => {
 			await noteFollowing(context, db, next);

@@ -278,6 +278,7 @@ export async function openContext(
 		actor,
 		signal: new AbortController().signal,
 		report: () => {},
+		resumes: false,
 		follow: async () => {}
 	};
 }

@@ -67,7 +67,7 @@ export class JobQueue {
 
 	/** Continues interrupted jobs. */
 	async resume(): Promise<void> {
-		for (const job of await this.#writer.call('jobsToResume', undefined, { actor: KOVREL })) this.#run(job);
+		for (const job of await this.#writer.call('jobsToResume', undefined, { actor: KOVREL })) this.#run(job, true);
 	}
 
 	/* Begins enqueued jobs. */
@@ -90,7 +90,7 @@ export class JobQueue {
 
 	/** Restarts a job that failed, was stopped or was given up. @throws Refusal if it has not ended so */
 	async retry(id: number): Promise<void> {
-		this.#run(await this.#writer.call('retryEndedJob', { id }, { actor: KOVREL }));
+		this.#run(await this.#writer.call('retryEndedJob', { id }, { actor: KOVREL }), true);
 	}
 
 	/**
@@ -110,12 +110,12 @@ export class JobQueue {
 			.catch((error: unknown) => log.warn({ error }, 'how far jobs have come could not be noted'));
 	}
 
-	#run(job: Job): void {
+	#run(job: Job, resumes = false): void {
 		const running: Running = { status: { ...job, progress: undefined }, stop: new AbortController() };
 		this.#running.set(job.id, running);
 		this.events.emit('job', running.status);
 		const lane = laneOf(job);
-		const work = (this.#lanes.get(lane) ?? Promise.resolve()).then(() => this.#carryThrough(job, running));
+		const work = (this.#lanes.get(lane) ?? Promise.resolve()).then(() => this.#carryThrough(job, running, resumes));
 		this.#lanes.set(lane, work);
 	}
 
@@ -141,7 +141,7 @@ export class JobQueue {
 		try {
 			const now = await this.#writer.call('resumeJob', { id: job.id }, { actor: KOVREL });
 			log.warn({ job: job.id, useCase: job.useCase, state: now.state }, 'the thread of a job ended');
-			if (now.state === 'running') this.#run(now);
+			if (now.state === 'running') this.#run(now, true);
 			else this.#tellEnd(now);
 			return true;
 		} catch (error) {
@@ -155,13 +155,14 @@ export class JobQueue {
 		this.events.emit('job', { ...ended, progress: undefined } satisfies JobStatus);
 	}
 
-	async #carryThrough(job: Job, running: Running): Promise<void> {
+	async #carryThrough(job: Job, running: Running, resumes: boolean): Promise<void> {
 		let end: JobEnd;
 		try {
 			const thread = useCase(job.useCase).thread === 'checker' ? this.#checker : this.#writer;
 			const result = await thread.call(job.useCase as JobName, job.input as never, {
 				actor: actorOf(job),
 				signal: running.stop.signal,
+				resumes,
 				onProgress: (progress) => {
 					const before = running.status.progress?.done ?? 0;
 					running.status = { ...running.status, progress };

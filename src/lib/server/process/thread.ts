@@ -21,6 +21,8 @@ export interface Asking {
 	useCase: string;
 	input: unknown;
 	actor: Actor;
+	/** Whether an interrupted job goes on. */
+	resumes?: boolean;
 }
 
 /** Stores that a job of a use case begins. */
@@ -56,6 +58,8 @@ export interface CallOptions {
 	actor: Actor;
 	signal?: AbortSignal;
 	onProgress?: (progress: Progress) => void;
+	/** Whether an interrupted job goes on. */
+	resumes?: boolean;
 }
 
 interface Waiting {
@@ -126,7 +130,7 @@ export class OfficeThread {
 
 	async #ask(
 		what: { useCase: string; input: unknown; begins?: true },
-		{ actor, signal, onProgress }: CallOptions
+		{ actor, signal, onProgress, resumes = false }: CallOptions
 	): Promise<unknown> {
 		const worker = this.#running();
 		const id = ++this.#lastId;
@@ -135,7 +139,7 @@ export class OfficeThread {
 		try {
 			return await new Promise<unknown>((resolve, reject) => {
 				this.#waiting.set(id, { resolve, reject, onProgress });
-				worker.postMessage({ id, ...what, actor } satisfies Question);
+				worker.postMessage({ id, ...what, actor, resumes } satisfies Question);
 				if (signal?.aborted) stop();
 			});
 		} finally {
