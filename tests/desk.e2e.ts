@@ -11,7 +11,6 @@ const OFFICE = ['--mailbox', 'Office'];
 test.describe.configure({ mode: 'serial' });
 
 test.beforeAll(async () => {
-	test.setTimeout(180_000);
 	const folder = temporaryFolder();
 	// the last one comes on the day before today
 	const last = Date.now() - 86_400_000;

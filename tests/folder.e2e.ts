@@ -9,7 +9,6 @@ const MESSAGES = 420;
 test.describe.configure({ mode: 'serial' });
 
 test.beforeAll(async () => {
-	test.setTimeout(180_000);
 	const folder = temporaryFolder();
 	const letters = Array.from({ length: MESSAGES }, (_, n) =>
 		letter(

@@ -17,7 +17,6 @@ const SUBJECTS: [face: string, subject: string][] = [
 
 test.describe.configure({ mode: 'serial' });
 test.beforeAll(async () => {
-	test.setTimeout(120_000);
 	const folder = temporaryFolder();
 	const letters = SUBJECTS.map(([, subject], n) => letter(subject, `Mon, ${n + 1} Feb 2021 10:00:00 +0000`));
 	server = await TestServer.start();

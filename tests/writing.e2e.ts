@@ -26,7 +26,6 @@ const bring = (name: string, ...letters: string[]) =>
 	expect(terminal('import', mboxFile(files, letters, `${name}.mbox`, 'O'), ...OFFICE)).toMatchObject({ status: 0 });
 
 test.beforeAll(async () => {
-	test.setTimeout(180_000);
 	standIns = await TestStandIns.start(path.join(files, 'standins'));
 	environment = { KOVREL_STANDINS: standIns.file, KOVREL_NOW: '2026-11-25T12:00:00Z' };
 	server = await TestServer.start(undefined, environment);

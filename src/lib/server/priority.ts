@@ -1,4 +1,4 @@
-import { platform, setPriority } from 'node:os';
+import { getPriority, platform, setPriority } from 'node:os';
 
 /**
  * Lowers the priority of this thread below others, so that it does not slow pages down. On Linux a priority set in a
@@ -7,5 +7,6 @@ import { platform, setPriority } from 'node:os';
  * @param nice how far behind the others, from 0 to 19 (POSIX nice)
  */
 export function lowerPriority(nice: number): void {
-	if (platform() === 'linux') setPriority(nice);
+	// raising it is not for everybody (EACCES), where all of Kovrel was begun at a low one
+	if (platform() === 'linux' && getPriority() < nice) setPriority(nice);
 }

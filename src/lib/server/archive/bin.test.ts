@@ -248,7 +248,7 @@ describe('destroying', () => {
 			)
 		).toEqual({ items: 0, contents: 0, threads: 0 });
 		await change(context.db, sql`INSERT INTO words (words) VALUES ('integrity-check')`);
-	}, 60_000);
+	});
 });
 
 describe('removing words from the index', () => {

@@ -73,39 +73,35 @@ it('the schedule: each field as it was written, and imported again as it was', a
 	expect(await importSchedule(context, { csv })).toMatchObject({ made: [], changed: [], same: HOSTILE.length });
 });
 
-it(
-	'the index of an export, and a certificate: each field as it stands in the message',
-	{ timeout: 60_000 },
-	async () => {
-		const context = await openOffice();
-		const encoded = (text: string) => `=?utf-8?B?${Buffer.from(text).toString('base64')}?=`;
-		const mail = HOSTILE.map((text, at) =>
-			letter(encoded(text), 'Mon, 3 Feb 2020 10:00:00 +0000', 'Words', `${encoded(text)} <n${at}@x.example>`)
-		);
-		await importMailbox(context, { path: mboxFile(mail), mailbox: 'Office', folder: '=Formulas; "odd"' });
-		const out = path.join(temporaryFolder(), 'out');
-		await exportMail(context, { mailbox: 'Office', format: 'eml', out });
-		// a subject is one line: line breaks and control characters are blanks in it
-		const flat = (text: string) => text.replace(/\s+/g, ' ').trim();
-		const [columns = [], ...lines] = byPython(readFileSync(path.join(out, 'index.csv')));
-		const column = (name: string, of = lines) => of.map((line) => line[columns.indexOf(name)] ?? '');
-		expectHarmless(lines.flat());
-		expect(column('subject').map(originalCell).map(flat).sort()).toEqual(HOSTILE.map(flat).sort());
-		expect(new Set(column('folder').map(originalCell))).toEqual(new Set(['=Formulas; "odd"']));
+it('the index of an export, and a certificate: each field as it stands in the message', async () => {
+	const context = await openOffice();
+	const encoded = (text: string) => `=?utf-8?B?${Buffer.from(text).toString('base64')}?=`;
+	const mail = HOSTILE.map((text, at) =>
+		letter(encoded(text), 'Mon, 3 Feb 2020 10:00:00 +0000', 'Words', `${encoded(text)} <n${at}@x.example>`)
+	);
+	await importMailbox(context, { path: mboxFile(mail), mailbox: 'Office', folder: '=Formulas; "odd"' });
+	const out = path.join(temporaryFolder(), 'out');
+	await exportMail(context, { mailbox: 'Office', format: 'eml', out });
+	// a subject is one line: line breaks and control characters are blanks in it
+	const flat = (text: string) => text.replace(/\s+/g, ' ').trim();
+	const [columns = [], ...lines] = byPython(readFileSync(path.join(out, 'index.csv')));
+	const column = (name: string, of = lines) => of.map((line) => line[columns.indexOf(name)] ?? '');
+	expectHarmless(lines.flat());
+	expect(column('subject').map(originalCell).map(flat).sort()).toEqual(HOSTILE.map(flat).sort());
+	expect(new Set(column('folder').map(originalCell))).toEqual(new Set(['=Formulas; "odd"']));
 
-		await setPolicy(context, { certificateKeeps: 'subject', owner: 'the board' });
-		const { id: deleting } = await prepareDocket(context, {
-			mailboxId: 1,
-			lines: [{ decision: 'delete', options: {}, scope: { kind: 'query', query: '', label: 'all' } }]
-		});
-		await carryOut(context, { id: deleting });
-		const { id } = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
-		await carryOut(context, { id, confirm: 'Office' });
-		const parts: Uint8Array[] = [];
-		for await (const part of exportCertificate(context, { docketId: id, format: 'csv' })) parts.push(part);
-		const [names = [], ...certified] = byPython(Buffer.concat(parts));
-		expectHarmless(certified.flat());
-		const subjects = certified.map((line) => originalCell(line[names.indexOf('subject')] ?? ''));
-		expect(subjects.map(flat).sort()).toEqual(HOSTILE.map(flat).sort());
-	}
-);
+	await setPolicy(context, { certificateKeeps: 'subject', owner: 'the board' });
+	const { id: deleting } = await prepareDocket(context, {
+		mailboxId: 1,
+		lines: [{ decision: 'delete', options: {}, scope: { kind: 'query', query: '', label: 'all' } }]
+	});
+	await carryOut(context, { id: deleting });
+	const { id } = await prepareEmptying(context, { mailboxId: 1, onlyDue: false });
+	await carryOut(context, { id, confirm: 'Office' });
+	const parts: Uint8Array[] = [];
+	for await (const part of exportCertificate(context, { docketId: id, format: 'csv' })) parts.push(part);
+	const [names = [], ...certified] = byPython(Buffer.concat(parts));
+	expectHarmless(certified.flat());
+	const subjects = certified.map((line) => originalCell(line[names.indexOf('subject')] ?? ''));
+	expect(subjects.map(flat).sort()).toEqual(HOSTILE.map(flat).sort());
+});

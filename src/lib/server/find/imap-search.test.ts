@@ -150,7 +150,7 @@ const { asked } = fc.letrec<{ asked: Asked }>((tie) => ({
 }));
 
 describe.runIf(hasImapServer())('beside an IMAP server', () => {
-	it('a search finds what SEARCH finds, for generated questions', { timeout: 120_000 }, async () => {
+	it('a search finds what SEARCH finds, for generated questions', async () => {
 		const { context, server, numberOf } = await both();
 		let found = 0;
 		await fc.assert(
@@ -160,14 +160,14 @@ describe.runIf(hasImapServer())('beside an IMAP server', () => {
 				found += theirs.length;
 				expect([kovrel, mine.sort((a, b) => a - b)]).toEqual([kovrel, theirs.sort((a, b) => a - b)]);
 			}),
-			{ numRuns: 200 }
+			{ numRuns: 100 }
 		);
-		expect(found).toBeGreaterThan(1_000);
+		expect(found).toBeGreaterThan(500);
 		await server.stop();
 	});
 
 	/* In an order of ours, the server's own order of the same key must not go back: ties are ours to break. */
-	it('each order is that of SORT, ties aside', { timeout: 120_000 }, async () => {
+	it('each order is that of SORT, ties aside', async () => {
 		const ORDERS: [MessageOrder, string][] = [
 			['oldest', 'DATE'],
 			['newest', 'REVERSE DATE'],

@@ -13,7 +13,7 @@ const GROUPS: readonly [field: string, says: RegExp][] = [
 	['x-beenthere', /(\S+@\S+)/]
 ];
 
-it('a list is one list: groups of the corpora, with a List-Id and without', { timeout: 60_000 }, () => {
+it('a list is one list: groups of the corpora, with a List-Id and without', () => {
 	const lists = new Map<string, Set<string>>();
 	const messages = new Map<string, number>();
 	const kinds = new Map<string, Set<string>>();

@@ -70,7 +70,7 @@ describe('every message that is proposed as said elsewhere is, as Python reads i
 		['broken mail of the corpora', () => CORPORA.enmime, 1],
 		["Python's test mail", () => CORPORA.python, 0],
 		['labelled mail', () => mboxFile(labelledMail().map(({ text }) => text)), 20]
-	])('%s', { timeout: 120_000 }, async (_name, mail, least) => {
+	])('%s', async (_name, mail, least) => {
 		const context = await office(mail());
 		const pairs = await proposed(context, SAID_ELSEWHERE);
 		const lacking = await missing(context, pairs);

@@ -97,7 +97,7 @@ describe('threads beside those of an IMAP server (Debian dovecot-imapd: RFC 5256
 		['python', CORPORA.python, 1],
 		['enmime', CORPORA.enmime, 0],
 		['the demo', undefined, 25]
-	])('%s', { timeout: 120_000 }, async (_name, source, several) => {
+	])('%s', async (_name, source, several) => {
 		const context = await openOffice();
 		const folder = source ?? demoFolder();
 		// one folder, so that equal bytes are one message on both sides

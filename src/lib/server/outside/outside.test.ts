@@ -158,5 +158,5 @@ describe('a mail server that says nothing', () => {
 		const answer = await outside.send({ from: 'a@b.example', to: 'c@d.example', subject: 'Ramp', text: 'Stiff.' });
 		expect(answer).toEqual({ heard: false, said: expect.stringContaining('could not be sent') as string });
 		server.close();
-	}, 10_000);
+	});
 });

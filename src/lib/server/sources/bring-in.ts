@@ -279,6 +279,8 @@ export async function bringIn(
 			const source = asFarAsItGoes(fetchFresh(context, following, folders, noted), (error) => (broken = { error }));
 			const pieces = parsePieces(source, context.signal);
 			for await (const batch of oneAhead(inBatches(pieces, BATCH))) {
+				// read ahead of a stop: it is fetched again
+				if (context.signal.aborted) break;
 				await storeBatch(context, target, batch, around);
 				done += batch.pieces.length;
 				context.report({ done, total, note: `${showCount(done)} of ${showCount(total)} messages fetched` });

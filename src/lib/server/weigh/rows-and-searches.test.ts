@@ -44,7 +44,7 @@ describe.each([
 	['broken mail of the corpora', () => CORPORA.enmime],
 	["Python's test mail", () => CORPORA.python]
 ])('a row leads to what it counts: %s', (_name, mail) => {
-	it('every row of Weigh', { timeout: 300_000 }, async () => {
+	it('every row of Weigh', async () => {
 		const context = await opened(mail());
 		const wrong: string[] = [];
 		let asked = 0;
@@ -58,7 +58,7 @@ describe.each([
 		expect(asked).toBeGreaterThan(20);
 	});
 
-	it('every row of Lots', { timeout: 300_000 }, async () => {
+	it('every row of Lots', async () => {
 		const context = await opened(mail());
 		const wrong: string[] = [];
 		for (const by of Object.keys(GROUPINGS) as Grouping[])

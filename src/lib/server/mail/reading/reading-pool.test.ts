@@ -1,4 +1,5 @@
 import { readdirSync, readFileSync } from 'node:fs';
+import { getPriority } from 'node:os';
 import { constants, deflateRawSync, deflateSync } from 'node:zlib';
 import { afterAll, describe, expect, it } from 'vitest';
 import { bytesOf } from '../../../../core/testing/bytes.ts';
@@ -61,10 +62,12 @@ describe('reading in a process of its own', () => {
 
 	it.skipIf(process.platform !== 'linux')('reads at a lower priority what nobody waits for', async () => {
 		await closeReadingPool();
+		// all tests may run at a low one, which nothing raises
+		const atLeast = (nice: number) => Math.max(nice, getPriority());
 		await readApart('body', LIST);
-		expect(priorities()).toEqual([5]);
+		expect(priorities()).toEqual([atLeast(5)]);
 		await readApart('files', LIST);
-		expect(priorities().sort((a, b) => a - b)).toEqual([5, 15]);
+		expect(priorities().sort((a, b) => a - b)).toEqual([atLeast(5), atLeast(15)]);
 	});
 
 	it('ends what takes too long, and goes on with the next', async () => {
