@@ -169,6 +169,18 @@ for (const [words, status, says] of [
 		if (status !== 0) expect(answer.stdout).toBe('');
 	});
 
+test('starts with code that was compiled before; where that is damaged, it is compiled anew', () => {
+	const programs = path.resolve('build/programs');
+	const compiled = () =>
+		readdirSync(programs)
+			.filter((name) => /^kovrel-commands-.*\.cache$/.test(name))
+			.map((name) => path.join(programs, name));
+	expect(compiled().length).toBeGreaterThan(0);
+	for (const file of compiled()) writeFileSync(file, readFileSync(file).fill(0, 1_000));
+	json('weigh');
+	for (const file of compiled()) expect(readFileSync(file).subarray(1_000).some((byte) => byte !== 0)).toBe(true);
+});
+
 test('verify fails where a stored byte was changed', () => {
 	const copy = path.join(folder, 'copy');
 	mkdirSync(copy);

@@ -8,7 +8,7 @@ import { root } from './setup.js';
 
 await build({ root });
 await bundle('src/cli/start.ts', 'kovrel');
-await bundle('src/cli/kovrel.ts', 'kovrel-commands');
+await bundle('src/cli/kovrel.ts', 'kovrel-commands', { cached: true });
 await bundle('src/cli/help-texts.ts', 'kovrel-help');
 await bundle('demo/make-mail.ts', 'make-demo-mail');
 await bundle('demo/standins.ts', 'standins');

@@ -5,22 +5,10 @@
 // copies that folder beside the built server, where the command line finds it too.
 import { existsSync, readFileSync, cpSync } from 'node:fs';
 import path from 'node:path';
-import { build } from 'vite';
+import { buildProgram } from './node-program.js';
 
 const SUFFIX = '?nodeworker';
 const DIR = '.svelte-kit/node-workers';
-
-/** Packages with parts of machine code, with parts that are named at run time, or with files beside them: never bundled. */
-export const OUTSIDE = [
-	'@node-rs/argon2',
-	'better-sqlite3',
-	'knex',
-	'pino',
-	'selfsigned',
-	'smtp-server',
-	'tinypool',
-	'unpdf'
-];
 
 /** @returns {import('vite').Plugin} */
 export function nodeWorker() {
@@ -48,24 +36,15 @@ export function nodeWorker() {
 			const outDir = path.join(root, DIR);
 			/** @type {string[]} */
 			let modules = [];
-			await build({
-				configFile: false,
+			const file = await buildProgram({
 				root,
-				logLevel: 'warn',
-				resolve: { alias: { $lib: path.join(root, 'src/lib') } },
-				// in the built server as in programs: looking for each package takes a third of a thread's start
-				ssr: { noExternal: true, external: isBuild ? OUTSIDE : Object.keys(pkg.dependencies ?? {}) },
-				build: {
-					ssr: entry,
-					outDir,
-					emptyOutDir: false,
-					copyPublicDir: false,
-					sourcemap: true,
-					target: 'node20',
-					rolldownOptions: {
-						output: { entryFileNames: `${name}.mjs`, chunkFileNames: `${name}-[hash].mjs` }
-					}
-				},
+				entry,
+				outDir,
+				name,
+				cached: isBuild,
+				sourcemap: true,
+				// in the built server as in programs; beside tests and sources, packages lie where they are found
+				...(isBuild ? {} : { external: Object.keys(pkg.dependencies ?? {}) }),
 				plugins: [
 					nodeWorker(), // a worker may start workers of its own
 					{
@@ -77,7 +56,6 @@ export function nodeWorker() {
 				]
 			});
 			for (const m of modules) this.addWatchFile(m);
-			const file = path.join(outDir, `${name}.mjs`);
 			if (!isBuild) return `export default ${JSON.stringify(file)};`;
 			// In the build the path is found at run time by walking up from the bundle's own place:
 			// build/server/... -> build/node-workers, .svelte-kit/output/... -> .svelte-kit/node-workers

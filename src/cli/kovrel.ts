@@ -6,9 +6,7 @@ import { say } from './terminal.ts';
 
 /* The terminal's way to the use cases; each command has a file. */
 
-try {
-	await program.parseAsync();
-} catch (error) {
+program.parseAsync().catch((error: unknown) => {
 	if (error instanceof CommanderError) {
 		if (error.code.startsWith('kovrel.')) say(error.message);
 		process.exitCode = error.exitCode === DONE ? DONE : WRONG_WORDS;
@@ -17,4 +15,4 @@ try {
 		say(refusal?.message ?? (error instanceof Error ? (error.stack ?? error.message) : String(error)));
 		process.exitCode = refusal?.code === 'bad-input' ? WRONG_WORDS : COULD_NOT;
 	}
-}
+});

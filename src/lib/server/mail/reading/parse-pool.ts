@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import { Tinypool } from 'tinypool';
+import type { Tinypool } from 'tinypool';
 import type { ParseTask } from './parse.worker.ts';
 import parseWorker from './parse.worker.ts?nodeworker';
 import type { MessageWays } from '../../../../core/lists/message-ways.ts';
@@ -7,31 +7,43 @@ import type { MessageRows } from '../message-rows.ts';
 import { clockSecond, type ParsedMessage, unread } from './parse-message.ts';
 import { readApart, ReadingEndedError } from './reading-pool.ts';
 
-let pool: Tinypool | undefined;
-let warm: Promise<unknown> | undefined;
+interface Pool {
+	threads: Promise<Tinypool>;
+	/** Done once all of them are started. */
+	warm: Promise<unknown>;
+}
+
+let pool: Pool | undefined;
+
+/* Most commands read no mail: the package is loaded with the first pool. */
+function begin(alone: boolean): Pool {
+	// the storing thread is as busy as a parsing one; if nobody else waits, no processor has to be spared
+	const count = Math.max(1, Math.min(8, availableParallelism() - (alone ? 0 : 1)));
+	const threads = import('tinypool').then(
+		({ Tinypool }) =>
+			new Tinypool({
+				filename: parseWorker,
+				minThreads: count,
+				maxThreads: count,
+				// the storing thread also writes to the database: each parsing thread has tasks waiting meanwhile
+				concurrentTasksPerWorker: 200,
+				// a bundle's objects are short-lived: a smaller nursery promotes many of them, a larger one only takes memory
+				resourceLimits: { maxYoungGenerationSizeMb: 24, maxOldGenerationSizeMb: 1_024 }
+			})
+	);
+	const nothing = (): ParseTask => ({ messages: [], clock: new Int32Array(1) });
+	const warm = threads.then((made) => Promise.all(Array.from({ length: count }, () => made.run(nothing()))));
+	return { threads, warm };
+}
 
 /*
  * A pool with all threads started: one that queues tasks before then gives each thread only one at a time (tinypool
  * 2.1).
  */
 async function warmPool(alone = false): Promise<Tinypool> {
-	// the storing thread is as busy as a parsing one; if nobody else waits, no processor has to be spared
-	const threads = Math.max(1, Math.min(8, availableParallelism() - (alone ? 0 : 1)));
-	pool ??= new Tinypool({
-		filename: parseWorker,
-		minThreads: threads,
-		maxThreads: threads,
-		// the storing thread also writes to the database: each parsing thread has tasks waiting meanwhile
-		concurrentTasksPerWorker: 200,
-		// a bundle's objects are short-lived: a smaller nursery promotes many of them, a larger one only takes memory
-		resourceLimits: { maxYoungGenerationSizeMb: 24, maxOldGenerationSizeMb: 1_024 }
-	});
-	const made = pool;
-	warm ??= Promise.all(
-		Array.from({ length: threads }, () => made.run({ messages: [], clock: new Int32Array(1) } satisfies ParseTask))
-	);
-	await warm;
-	return made;
+	const begun = (pool ??= begin(alone));
+	await begun.warm;
+	return begun.threads;
 }
 
 /**
@@ -99,7 +111,7 @@ async function inThread<T>(
 		})) as T[];
 	} catch (error) {
 		// the threads were ended from outside
-		if (pool !== threads) throw error;
+		if ((await pool?.threads) !== threads) throw error;
 		const results: T[] = [];
 		for (const bytes of messages) results.push(await alone(bytes));
 		return results;
@@ -151,8 +163,7 @@ function lookAtClocks(): void {
 
 /** Ends the threads. */
 export async function closeParsePool(): Promise<void> {
-	const made = pool;
+	const ended = pool;
 	pool = undefined;
-	warm = undefined;
-	await made?.destroy();
+	await (await ended?.threads)?.destroy();
 }

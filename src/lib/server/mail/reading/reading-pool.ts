@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import { Tinypool } from 'tinypool';
+import type { Tinypool } from 'tinypool';
 import type * as readers from './reading.worker.ts';
 import readingWorker from './reading.worker.ts?nodeworker';
 
@@ -27,7 +27,7 @@ export const READ_AT_ONCE = Math.min(4, availableParallelism());
 class ReadingProcesses {
 	readonly #most: number;
 	readonly #nice: number;
-	#pool: Tinypool | undefined;
+	#pool: Promise<Tinypool> | undefined;
 	/* The time of a message begins when it is its turn, not while it waits behind others. */
 	readonly #waiting: (() => void)[] = [];
 	#underWay = 0;
@@ -38,7 +38,9 @@ class ReadingProcesses {
 		this.#nice = nice;
 	}
 
-	#begin(): Tinypool {
+	async #begin(): Promise<Tinypool> {
+		// most commands read no mail
+		const { Tinypool } = await import('tinypool');
 		return new Tinypool({
 			filename: readingWorker,
 			runtime: 'child_process',
@@ -71,13 +73,14 @@ class ReadingProcesses {
 		longestMs: number,
 		tries = MOST_TRIES
 	): Promise<Awaited<ReturnType<Readers[N]>>> {
-		const made = (this.#pool ??= this.#begin());
+		const begun = (this.#pool ??= this.#begin());
+		const made = await begun;
 		const stop = AbortSignal.timeout(longestMs);
 		try {
 			return (await made.run(bytes, { name, signal: stop })) as Awaited<ReturnType<Readers[N]>>;
 		} catch (error) {
 			// the process was ended from outside: the message has still to be read
-			if (this.#pool !== made) throw error;
+			if (this.#pool !== begun) throw error;
 			if (stop.aborted) throw new ReadingEndedError('took-too-long');
 			// it was given to a process that was just being ended because of another message
 			if ((error as Error).message === 'Terminating worker thread' && tries > 1)
@@ -90,7 +93,7 @@ class ReadingProcesses {
 	async close(): Promise<void> {
 		const made = this.#pool;
 		this.#pool = undefined;
-		await made?.destroy();
+		await (await made)?.destroy();
 	}
 }
 
