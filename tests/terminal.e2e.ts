@@ -178,7 +178,12 @@ test('starts with code that was compiled before; where that is damaged, it is co
 	expect(compiled().length).toBeGreaterThan(0);
 	for (const file of compiled()) writeFileSync(file, readFileSync(file).fill(0, 1_000));
 	json('weigh');
-	for (const file of compiled()) expect(readFileSync(file).subarray(1_000).some((byte) => byte !== 0)).toBe(true);
+	for (const file of compiled())
+		expect(
+			readFileSync(file)
+				.subarray(1_000)
+				.some((byte) => byte !== 0)
+		).toBe(true);
 });
 
 test('verify fails where a stored byte was changed', () => {
