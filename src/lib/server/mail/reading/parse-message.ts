@@ -12,9 +12,6 @@ export interface ParsedMessage {
 	failure: string | undefined;
 }
 
-/** The present second, as threads tell each other when they began: both sides ask the same clock. */
-export const clockSecond = (): number => Math.floor(Date.now() / 1000) & 0x7fffffff;
-
 /** A message that could not be read: it is kept raw and listed. */
 export function unread(bytes: Uint8Array, error: unknown): ParsedMessage {
 	return {

@@ -4,7 +4,7 @@ import type { ParseTask } from './parse.worker.ts';
 import parseWorker from './parse.worker.ts?nodeworker';
 import type { MessageWays } from '../../../../core/lists/message-ways.ts';
 import type { MessageRows } from '../message-rows.ts';
-import { clockSecond, type ParsedMessage, unread } from './parse-message.ts';
+import { type ParsedMessage, unread } from './parse-message.ts';
 import { readApart, ReadingEndedError } from './reading-pool.ts';
 
 interface Pool {
@@ -31,7 +31,7 @@ function begin(alone: boolean): Pool {
 				resourceLimits: { maxYoungGenerationSizeMb: 24, maxOldGenerationSizeMb: 1_024 }
 			})
 	);
-	const nothing = (): ParseTask => ({ messages: [], clock: new Int32Array(1) });
+	const nothing = (): ParseTask => ({ messages: [], present: new Int32Array(1) });
 	const warm = threads.then((made) => Promise.all(Array.from({ length: count }, () => made.run(nothing()))));
 	return { threads, warm };
 }
@@ -101,8 +101,8 @@ async function inThread<T>(
 	const threads = await warmPool();
 	// copies are handed over: what ends a thread has to be read again
 	const own = messages.map((bytes) => new Uint8Array(bytes));
-	const task: ParseTask = { messages: own, clock: new Int32Array(new SharedArrayBuffer(4)) };
-	const stop = watched(task.clock, seconds);
+	const task: ParseTask = { messages: own, present: new Int32Array(new SharedArrayBuffer(4)) };
+	const stop = watched(task.present, seconds);
 	try {
 		return (await threads.run(task, {
 			name,
@@ -132,29 +132,34 @@ export interface Limits {
 const LIMITS: Limits = { seconds: 20, aloneMs: 20_000 };
 
 interface Watched {
-	clock: Int32Array;
+	present: Int32Array;
 	seconds: number;
 	stop: AbortController;
 	signal: AbortSignal;
+	/* Which message it read at the last look, and for how many looks. */
+	before: number;
+	looks: number;
 }
 
 const underWay = new Set<Watched>();
 let watch: NodeJS.Timeout | undefined;
 
-/* Threads cannot be asked while they read: each says in shared memory when it began with its message. */
-function watched(clock: Int32Array, seconds: number): Watched {
+/* Threads cannot be asked while they read: each says in shared memory which message it reads. */
+function watched(present: Int32Array, seconds: number): Watched {
 	const stop = new AbortController();
-	const one = { clock, seconds, stop, signal: stop.signal };
+	const one = { present, seconds, stop, signal: stop.signal, before: 0, looks: 0 };
 	underWay.add(one);
-	watch ??= setInterval(lookAtClocks, 1_000).unref();
+	watch ??= setInterval(lookAtThreads, 1_000).unref();
 	return one;
 }
 
-function lookAtClocks(): void {
-	const now = clockSecond();
-	for (const { clock, seconds, stop } of underWay) {
-		const began = Atomics.load(clock, 0);
-		if (began > 0 && now - began > seconds) stop.abort();
+/* Looks are counted, not seconds: a machine that stood still ends no thread. */
+function lookAtThreads(): void {
+	for (const one of underWay) {
+		const now = Atomics.load(one.present, 0);
+		one.looks = now > 0 && now === one.before ? one.looks + 1 : 0;
+		one.before = now;
+		if (now > 0 && one.looks >= one.seconds) one.stop.abort();
 	}
 	if (underWay.size > 0) return;
 	clearInterval(watch);

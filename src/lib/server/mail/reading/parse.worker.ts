@@ -1,25 +1,25 @@
 import { type MessageWays, readMessageWays } from '../../../../core/lists/message-ways.ts';
 import type { MessageRows } from '../message-rows.ts';
-import { clockSecond, parse, type ParsedMessage, readAgain } from './parse-message.ts';
+import { parse, type ParsedMessage, readAgain } from './parse-message.ts';
 import { lowerPriority } from '../../priority.ts';
 
 lowerPriority(10);
 
-/** Messages for a thread, and its clock: the second in which it began with the present one, 0 while it does nothing. */
+/** Messages for a thread, and which of them it reads now, from 1; 0: none. */
 export interface ParseTask {
 	messages: readonly Uint8Array[];
-	clock: Int32Array;
+	present: Int32Array;
 }
 
 /* Without pauses: the pool sends many tasks at once, and side by side all would finish only at the end. */
-function each<T>({ messages, clock }: ParseTask, read: (bytes: Uint8Array) => T): T[] {
+function each<T>({ messages, present }: ParseTask, read: (bytes: Uint8Array) => T): T[] {
 	try {
-		return messages.map((bytes) => {
-			Atomics.store(clock, 0, clockSecond());
+		return messages.map((bytes, at) => {
+			Atomics.store(present, 0, at + 1);
 			return read(bytes);
 		});
 	} finally {
-		Atomics.store(clock, 0, 0);
+		Atomics.store(present, 0, 0);
 	}
 }
 
