@@ -11,5 +11,5 @@ import { root } from './setup.js';
  */
 export async function bundle(entry, name, { cached = false } = {}) {
 	const outDir = path.join(root, 'build', 'programs');
-	await buildProgram({ root, entry, outDir, name, cached, plugins: [nodeWorker()] });
+	await buildProgram({ root, entry, outDir, name, cached, plugins: [nodeWorker({ areBuilt: true })] });
 }

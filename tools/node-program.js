@@ -16,7 +16,8 @@ export const OTHER_DRIVERS = /^(mariadb|mysql2?|oracledb|pg(-native|-query-strea
  */
 const importsOutside = {
 	name: 'imports-outside',
-	renderChunk: (code) => code.replaceAll(/\bimport\((?="[^.])/g, 'importOutside(')
+	// the lines stay where they are
+	renderChunk: (code) => ({ code: code.replaceAll(/\bimport\((?="[^.])/g, 'importOutside('), map: null })
 };
 
 /**
@@ -54,6 +55,7 @@ export async function buildProgram(options) {
 				treeshake: { moduleSideEffects: [{ test: /[\\/]node_modules[\\/](knex|pino)[\\/]/, sideEffects: false }] },
 				output: {
 					format: cached ? 'cjs' : 'es',
+					exports: 'named',
 					entryFileNames: `${entryName}.${extension}`,
 					chunkFileNames: `${name}-[hash].${extension}`
 				}

@@ -10,8 +10,11 @@ import { buildProgram } from './node-program.js';
 const SUFFIX = '?nodeworker';
 const DIR = '.svelte-kit/node-workers';
 
-/** @returns {import('vite').Plugin} */
-export function nodeWorker() {
+/**
+ * @param {{ areBuilt?: boolean }} [options] whether the build of the server has bundled the threads already
+ * @returns {import('vite').Plugin}
+ */
+export function nodeWorker({ areBuilt = false } = {}) {
 	let root = process.cwd();
 	let isBuild = false;
 
@@ -32,6 +35,7 @@ export function nodeWorker() {
 			if (!id.endsWith(SUFFIX)) return;
 			const entry = id.slice(0, -SUFFIX.length);
 			const name = path.basename(entry).replace(/\.[cm]?[jt]s$/, '');
+			if (areBuilt) return foundAtRunTime(name);
 			const pkg = JSON.parse(readFileSync(path.join(root, 'package.json'), 'utf8'));
 			const outDir = path.join(root, DIR);
 			/** @type {string[]} */
@@ -56,10 +60,16 @@ export function nodeWorker() {
 				]
 			});
 			for (const m of modules) this.addWatchFile(m);
-			if (!isBuild) return `export default ${JSON.stringify(file)};`;
-			// In the build the path is found at run time by walking up from the bundle's own place:
-			// build/server/... -> build/node-workers, .svelte-kit/output/... -> .svelte-kit/node-workers
-			return `
+			return isBuild ? foundAtRunTime(name) : `export default ${JSON.stringify(file)};`;
+		}
+	};
+}
+
+/** @param {string} name */
+function foundAtRunTime(name) {
+	// In the build the path is found at run time by walking up from the bundle's own place:
+	// build/server/... -> build/node-workers, .svelte-kit/output/... -> .svelte-kit/node-workers
+	return `
 import { existsSync } from 'node:fs';
 import path from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -71,8 +81,6 @@ for (let i = 0; i < 8 && !file; i++, dir = path.dirname(dir)) {
 }
 if (!file) throw new Error(${JSON.stringify(`node-workers/${name}.mjs not found beside the server`)});
 export default file;`;
-		}
-	};
 }
 
 /**
