@@ -21,6 +21,7 @@ export {
 export { finishPuttingInPlace, noteReady, workplaceOf } from './put-in-place.ts';
 export { asRaw, change, idOf, insertRows, isBrokenPage, row, rows } from './rows.ts';
 export { getSetting, putSetting } from './settings-store.ts';
+export { refreshStatistics } from './statistics.ts';
 export {
 	all,
 	type Condition,

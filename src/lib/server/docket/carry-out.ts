@@ -5,16 +5,9 @@ import { changesOnServer } from '../../../core/sources/operations.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { type Context, defineJob, id, text, today } from '../context/index.ts';
-import { type Db, inTransaction, sql } from '../database/index.ts';
+import { type Db, inTransaction, refreshStatistics, sql } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import {
-	addFreed,
-	keepArchiveFoldersInUse,
-	noteForServer,
-	refreshStatistics,
-	requireMailboxId,
-	reviveFolders
-} from '../mail/index.ts';
+import { addFreed, keepArchiveFoldersInUse, noteForServer, requireMailboxId, reviveFolders } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { appliedSettings, refreshDue } from '../standing/index.ts';
 import {

@@ -5,8 +5,8 @@ import { setTimeout } from 'node:timers/promises';
 import Joi from 'joi';
 import { showCount } from '../../../core/weigh/units.ts';
 import { type Context, defineJob, ENDING, text } from '../context/index.ts';
-import { type Db, inTransaction, withSmallCache } from '../database/index.ts';
-import { closeParsePool, ensureMailbox, hasFilesToRead, refreshStatistics, warmParsePool } from '../mail/index.ts';
+import { type Db, inTransaction, refreshStatistics, withSmallCache } from '../database/index.ts';
+import { closeParsePool, ensureMailbox, hasFilesToRead, warmParsePool } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import { asFarAsItGoes, inBatches, oneAhead } from './batches.ts';
 import { listSource, type SourceFile } from './containers.ts';
@@ -102,16 +102,17 @@ async function bringIn(context: Context, { alone }: ImportInput, { files, target
 	const source = asFarAsItGoes(readSource(files, position), (error) => (broken = { error }));
 	const pieces = parsePieces(source, context.signal);
 	const stopped = await withSmallCache(context.db, async () => {
-		let lastTurn = performance.now();
+		let lastTurn: number | undefined;
 		for await (const batch of oneAhead(inBatches(pieces, batches))) {
+			if (lastTurn === undefined) lastTurn = performance.now();
+			else if (performance.now() - lastTurn > batches.writingMs) {
+				await setTimeout(OTHERS_TURN_MS);
+				lastTurn = performance.now();
+			}
 			read += (await storeBatch(context, target, batch)).read;
 			const done = batch.pieces.at(-1)?.piece.behind ?? 0;
 			const aSecond = Math.round((read - readBefore) / Math.max(1, (performance.now() - began) / 1_000));
 			context.report({ done, total, note: `${showCount(read)} messages read, ${showCount(aSecond)} a second` });
-			if (performance.now() - lastTurn > batches.writingMs) {
-				await setTimeout(OTHERS_TURN_MS);
-				lastTurn = performance.now();
-			}
 		}
 		const cutShort = context.signal.aborted;
 		// parsing is done: the threads' memory is freed before the next work

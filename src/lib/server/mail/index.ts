@@ -53,7 +53,6 @@ export {
 	itemsWhere,
 	type NewItem,
 	hasNeverArchived,
-	refreshStatistics,
 	weighItems,
 	keepItemNumbers
 } from './items-store.ts';

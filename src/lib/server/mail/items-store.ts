@@ -4,7 +4,6 @@ import type { Weight } from '../../../core/weigh/tree.ts';
 import type { ItemState } from '../../../core/docket/decision.ts';
 import {
 	all,
-	change,
 	type Condition,
 	type Db,
 	getSetting,
@@ -239,11 +238,6 @@ export async function itemIdsInOrder(
 		 WHERE ${all(conditions)} ORDER BY item.mailbox_id, folder.path, item.id`
 	);
 	return found.map(({ id }) => id);
-}
-
-/** Runs ANALYZE if the statistics are old, so that large tables keep good plans. */
-export async function refreshStatistics(db: Db): Promise<void> {
-	await change(db, sql`PRAGMA optimize`);
 }
 
 /** The first unthreaded item of a mailbox: all after it are new. */

@@ -164,7 +164,7 @@ export async function putFollowed(
 			await rows<{ key: number; id: number }>(
 				db,
 				sql`SELECT wanted.key, item.id FROM json_each(${JSON.stringify(messages.map(({ messageId, folderId }) => [folderId, messageId ?? 0]))}) wanted
-				 JOIN item ON item.imported_folder_id = wanted.value ->> 0 AND item.message_id = wanted.value ->> 1`
+				 CROSS JOIN item ON item.imported_folder_id = wanted.value ->> 0 AND item.message_id = wanted.value ->> 1`
 			)
 		).map(({ key, id }) => [key, id])
 	);
@@ -191,11 +191,14 @@ export async function putFollowedMarks(
 	folderId: number,
 	messages: readonly Pick<FollowedMessage, 'uid' | 'flags' | 'keywords'>[]
 ): Promise<void> {
-	const json = JSON.stringify(messages.map(({ uid, flags, keywords }) => [uid, flags, JSON.stringify(keywords)]));
+	// the folder stands in each row: as a condition of its own it has all its messages read for each of them
+	const json = JSON.stringify(
+		messages.map(({ uid, flags, keywords }) => [folderId, uid, flags, JSON.stringify(keywords)])
+	);
 	await change(
 		db,
-		sql`UPDATE source_item SET flags = now.value ->> 1, keywords = now.value ->> 2 FROM json_each(${json}) now
-		 WHERE source_folder_id = ${folderId} AND uid = now.value ->> 0`
+		sql`UPDATE source_item SET flags = now.value ->> 2, keywords = now.value ->> 3 FROM json_each(${json}) now
+		 WHERE source_folder_id = now.value ->> 0 AND uid = now.value ->> 1`
 	);
 }
 
@@ -258,7 +261,7 @@ export async function putMarks(db: Db, changes: readonly MarkChange[]): Promise<
 	const json = JSON.stringify(changes);
 	const here = { state: sql`item.state`, folder: sql`item.folder_id` };
 	await shiftWeights(db, {
-		from: sql`json_each(${json}) marks JOIN item ON item.id = marks.value ->> 'itemId' AND ${hasChanged(1)}`,
+		from: sql`json_each(${json}) marks CROSS JOIN item ON item.id = marks.value ->> 'itemId' AND ${hasChanged(1)}`,
 		before: { ...here, unread: sql`ifnull(item.seen = 0, 0)` },
 		after: { ...here, unread: sql`NOT ${value(1)}` }
 	});

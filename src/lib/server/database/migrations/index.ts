@@ -44,6 +44,7 @@ import * as mailAhead from './042_mail_ahead.ts';
 import * as scriptOnServer from './043_script_on_server.ts';
 import * as orderOfDays from './044_order_of_days.ts';
 import * as lotsOfAllMail from './045_lots_of_all_mail.ts';
+import * as smallStatistics from './046_small_statistics.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -96,7 +97,8 @@ const all: Record<string, Migration> = {
 	'042_mail_ahead': mailAhead,
 	'043_script_on_server': scriptOnServer,
 	'044_order_of_days': orderOfDays,
-	'045_lots_of_all_mail': lotsOfAllMail
+	'045_lots_of_all_mail': lotsOfAllMail,
+	'046_small_statistics': smallStatistics
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
