@@ -812,10 +812,11 @@ CREATE TABLE source_item (
 	uid INTEGER NOT NULL,
 	item_id INTEGER NOT NULL,
 	flags INTEGER NOT NULL,
-	keywords TEXT NOT NULL, internal_date INTEGER,
+	keywords TEXT NOT NULL, internal_date INTEGER, removal_begun INTEGER NOT NULL DEFAULT 0 CHECK (removal_begun IN (0, 1)),
 	PRIMARY KEY (source_folder_id, uid)
 	) STRICT, WITHOUT ROWID;
 CREATE INDEX source_item_by_item ON source_item (item_id);
+CREATE INDEX source_item_removal_begun ON source_item (source_folder_id, uid) WHERE removal_begun = 1;
 
 CREATE TABLE source_removed (
 	item_id INTEGER PRIMARY KEY,

@@ -831,6 +831,7 @@ interface SourceItem {
 	flags: number;
 	keywords: string;
 	internal_date: number | null;
+	removal_begun: number;
 }
 
 interface SourceRemoved {
@@ -1125,7 +1126,7 @@ declare module 'knex/types/tables.js' {
 		source_ahead: Table<SourceAhead, 'received_at' | 'received_on'>;
 		source_folder: Table<SourceFolder, 'id' | 'modseq' | 'path_here'>;
 		source_gone: Table<SourceGone, 'item_id'>;
-		source_item: Table<SourceItem, 'internal_date'>;
+		source_item: Table<SourceItem, 'internal_date' | 'removal_begun'>;
 		source_removed: Table<SourceRemoved, 'item_id' | 'internal_date'>;
 		tag: Table<Tag, 'id' | 'hidden'>;
 		thread: Table<Thread, 'id' | 'title' | 'loose'>;

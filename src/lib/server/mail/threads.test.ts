@@ -54,7 +54,7 @@ async function* messagesOf(context: Context, items: readonly { contentId: number
 
 /** The IMAP server's answers to THREAD=REFERENCES and THREAD=REFS on the same mail in the same order. */
 async function serverTrees(context: Context): Promise<{ references: Tree[]; refs: Tree[] }> {
-	const server = await ImapServer.start(temporaryFolder(), onTestFinished);
+	const server = await ImapServer.start(temporaryFolder(), onTestFinished, { format: 'sdbox' });
 	const items = await rows<{ id: number; contentId: number }>(
 		context.db,
 		sql`SELECT item.id, content_id AS contentId FROM item JOIN message ON message.id = item.message_id

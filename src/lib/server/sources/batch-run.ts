@@ -9,7 +9,15 @@ import { readableContent, readContents } from '../mail/index.ts';
 import { adopt, folderHere, putFollowedMarks } from './follow-store.ts';
 import { isRefusal, saidBy, ServerTrouble } from './imap.ts';
 import type { Following } from './look-through.ts';
-import { type OutboxItem, putAppended, putMoved, putRemoved, putTried, takeOffOutbox } from './outbox-store.ts';
+import {
+	type OutboxItem,
+	putAppended,
+	putMoved,
+	putRemovalsBegun,
+	putRemoved,
+	putTried,
+	takeOffOutbox
+} from './outbox-store.ts';
 import type { ServerFolders } from './server-folders.ts';
 
 /* An item that was tried that often and is still not confirmed waits for a person. */
@@ -151,9 +159,12 @@ export class BatchRun {
 			const fromId = toId === undefined ? undefined : await this.#open(group);
 			if (toId === undefined || fromId === undefined) continue;
 			const what = `move messages from ${folder} to ${to}`;
-			if (!this.#client.capabilities.has('MOVE') && (await othersAreMarked(this.#client, group))) {
-				this.#refuse(what, group, OTHERS);
-				continue;
+			if (!this.#client.capabilities.has('MOVE')) {
+				if (await othersAreMarked(this.#client, group)) {
+					this.#refuse(what, group, OTHERS);
+					continue;
+				}
+				await this.#beginRemoval(fromId, group);
 			}
 			const moved = await this.#client.messageMove(uidsOf(group), to, { uid: true });
 			const left = await stillThere(this.#client, group);
@@ -173,6 +184,12 @@ export class BatchRun {
 				await adopt(db, ids, await folderHere(db, toId));
 			});
 		}
+	}
+
+	/* Noted before messages are marked as deleted: after a broken line, the mark is known to be Kovrel's own. */
+	async #beginRemoval(folderId: number, group: readonly { uid: number }[]): Promise<void> {
+		const uids = group.map(({ uid }) => uid);
+		await inTransaction(this.#context.db, (db) => putRemovalsBegun(db, folderId, uids, true));
 	}
 
 	/** Puts messages into folders, with the bytes, the date and the marks that they had. */
@@ -231,6 +248,7 @@ export class BatchRun {
 				this.#refuse(what, checked, OTHERS);
 				continue;
 			}
+			await this.#beginRemoval(folderId, checked);
 			const isDone = await this.#client.messageDelete(uidsOf(checked), { uid: true });
 			const left = await stillThere(this.#client, checked);
 			const staying = checked.filter(({ uid }) => left.has(uid));

@@ -147,6 +147,23 @@ describe.skipIf(!hasImapServer())('what is decided here', () => {
 		expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
 	});
 
+	it.each(SERVERS)('leaves no mark of Kovrel on what stays after all, on a server %s', async (_which, hides) => {
+		// marked as deleted, and then not expunged: as where the line breaks in between
+		const { context, imap } = await office({ hides, garbles: ['EXPUNGE'] });
+		const flagsOf = (wanted: string) => seenByPython(imap.port).find(({ subject }) => subject === wanted)?.flags;
+		const archived = await decide(context, 'subject:ramp', 'archive');
+		expect(await pass(context)).toMatchObject({ waiting: 1 });
+		expect(flagsOf('Ramp')).toEqual(['\\Deleted']);
+		await takeBack(context, { id: archived });
+		await decide(context, 'subject:quay', 'move', { folder: 'Vessels' });
+		const { port } = await startProxy(onTestFinished, imap.port, { hides });
+		await context.db('source').where({ id: 1 }).update({ port });
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, waiting: 0, errors: [] });
+		expect(flagsOf('Ramp')).toEqual([]);
+		expect(places(imap)).toEqual(['INBOX Ice', 'INBOX Ramp', 'Vessels Engine', 'Vessels Quay']);
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, waiting: 0, errors: [] });
+	});
+
 	it('is destroyed there as well when the bin is emptied', async () => {
 		const { context, imap } = await office();
 		await decide(context, 'subject:ice', 'delete');

@@ -11,6 +11,7 @@ import { tagsOfItems } from '../mail/index.ts';
 import { BatchRun } from './batch-run.ts';
 import type { Following } from './look-through.ts';
 import { messagesOnServer, nextOfOutbox, type OutboxItem } from './outbox-store.ts';
+import { takeOffOwnMarks } from './own-marks.ts';
 import { ServerFolders } from './server-folders.ts';
 import type { Source } from './sources-store.ts';
 
@@ -38,6 +39,8 @@ export async function carryOver(context: Context, following: Following): Promise
 	const { source } = following;
 	const folders = new ServerFolders(context, following);
 	const carried: CarriedOver = { confirmed: 0, unsure: 0, errors: [] };
+	await folders.learn();
+	await takeOffOwnMarks(context, following, folders);
 	for (let after = 0; !context.signal.aborted;) {
 		const items = await nextOfOutbox(context.db, source.id, after, BATCH_ITEMS);
 		const last = items.at(-1);

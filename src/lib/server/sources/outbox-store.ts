@@ -51,6 +51,28 @@ export interface Placed {
 	itemId: number;
 }
 
+/** Notes that Kovrel begins to remove messages of a folder from its server, or that it has not done so. */
+export async function putRemovalsBegun(
+	db: Db,
+	folderId: number,
+	uids: readonly number[],
+	begun: boolean
+): Promise<void> {
+	await change(
+		db,
+		sql`UPDATE source_item SET removal_begun = ${Number(begun)} WHERE source_folder_id = ${folderId} AND uid IN ${inList(uids)}`
+	);
+}
+
+/** Messages that Kovrel began to remove from a server, and that are still there by its last answers. */
+export async function removalsBegun(db: Db, sourceId: number): Promise<{ folder: string; uid: number }[]> {
+	return rows(
+		db,
+		sql`SELECT source_folder.path AS folder, uid FROM source_item JOIN source_folder ON source_folder.id = source_folder_id
+		 WHERE removal_begun = 1 AND source_id = ${sourceId} ORDER BY source_folder_id, uid`
+	);
+}
+
 /** Notes what a server has removed; the date that it had there is kept, for putting it back. */
 export async function putRemoved(db: Db, sourceId: number, folderId: number, uids: readonly number[]): Promise<void> {
 	const which = sql`source_folder_id = ${folderId} AND uid IN ${inList(uids)}`;

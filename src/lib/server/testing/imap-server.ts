@@ -34,6 +34,8 @@ interface Wish {
 	shares?: boolean | undefined;
 	/** Whether scripts can be put there (RFC 5804). */
 	sieve?: boolean | undefined;
+	/** How it stores mail; undefined: maildir, which takes six times as long to put thousands of messages there. */
+	format?: 'sdbox' | undefined;
 }
 
 function write(folder: string, name: string, text: string): string {
@@ -106,7 +108,7 @@ listen = 127.0.0.1
 ${encryption(folder, wish)}
 disable_plaintext_auth = no
 auth_mechanisms = plain login${wish.tokenKey ? ' oauthbearer xoauth2' : ''}
-mail_location = maildir:${folder}/mail/%u/Maildir
+mail_location = ${wish.format ?? 'maildir'}:${folder}/mail/%u/box
 mail_fsync = never
 mail_plugins = quota
 mail_max_userip_connections = 200

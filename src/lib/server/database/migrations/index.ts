@@ -45,6 +45,7 @@ import * as scriptOnServer from './043_script_on_server.ts';
 import * as orderOfDays from './044_order_of_days.ts';
 import * as lotsOfAllMail from './045_lots_of_all_mail.ts';
 import * as smallStatistics from './046_small_statistics.ts';
+import * as removalsBegun from './047_removals_begun.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -98,7 +99,8 @@ const all: Record<string, Migration> = {
 	'043_script_on_server': scriptOnServer,
 	'044_order_of_days': orderOfDays,
 	'045_lots_of_all_mail': lotsOfAllMail,
-	'046_small_statistics': smallStatistics
+	'046_small_statistics': smallStatistics,
+	'047_removals_begun': removalsBegun
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
