@@ -11,7 +11,7 @@ import { listLedger } from '../ledger/ledger-store.ts';
 import { change, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
-import { CORPORA } from '../testing/corpora.ts';
+import { filledOffice } from '../testing/filled-office.ts';
 import type { Context } from '../context/context.ts';
 import { exportMail, type ExportOptions, exportZip } from './export-mail.ts';
 import { find } from './find.ts';
@@ -97,10 +97,9 @@ describe.each([
 });
 
 it.each(['mbox', 'maildir'] as const)('%s takes all real mail of the list corpus out and in again', async (format) => {
-	const context = await openOffice();
-	await importMailbox(context, { path: CORPORA.lists, mailbox: 'Lists' });
+	const context = await filledOffice('lists');
 	const out = path.join(temporaryFolder(), 'out');
-	const { written } = await exportMail(context, { mailbox: 'Lists', format, out });
+	const { written } = await exportMail(context, { mailbox: 'Office', format, out });
 	expect(readByPython(format, out).messages.length).toBe(written);
 	const again = await openOffice();
 	const result = await importMailbox(again, { path: out, mailbox: 'Lists' });

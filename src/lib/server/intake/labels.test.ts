@@ -5,9 +5,9 @@ import type { ProposalKind } from '../../../core/likeness/proposals.ts';
 import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
-import { CORPORA } from '../testing/corpora.ts';
+import { filledOffice } from '../testing/filled-office.ts';
 import { type Label, labelledMail } from '../testing/labelled-mail.ts';
-import { mboxFile, openOffice } from '../testing/office.ts';
+import { mboxFile } from '../testing/office.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { findProposals } from '../lots/propose.ts';
 
@@ -25,7 +25,7 @@ const SAID: Partial<Record<ProposalKind, Label>> = {
 };
 
 it('on mail that was labelled by hand, nothing is called redundant that is not; the rest is found well', async () => {
-	const context = await openOffice();
+	const context = await filledOffice('lists');
 	const { labels: ofCorpus } = JSON.parse(readFileSync('src/lib/server/testing/labels.json', 'utf8')) as {
 		labels: Record<string, Label>;
 	};
@@ -33,7 +33,6 @@ it('on mail that was labelled by hand, nothing is called redundant that is not; 
 	const labels = new Map<string, Label>(Object.entries(ofCorpus));
 	for (const { text, label } of written) labels.set(createHash('sha256').update(text, 'latin1').digest('hex'), label);
 	expect(labels.size).toBeGreaterThanOrEqual(300);
-	await importMailbox(context, { path: CORPORA.lists, mailbox: 'Lists' });
 	await importMailbox(context, { path: mboxFile(written.map(({ text }) => text)), mailbox: 'Written' });
 	for (const mailboxId of [1, 2]) await findProposals(context, { mailboxId });
 	const found = await rows<{ sha: string; kind: ProposalKind | null }>(

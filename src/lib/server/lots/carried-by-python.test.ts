@@ -8,7 +8,7 @@ import { inList, sql } from '../database/sql.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
 import { readContent } from '../mail/contents-store.ts';
 import { closeParsePool } from '../mail/reading/parse-pool.ts';
-import { CORPORA } from '../testing/corpora.ts';
+import { filledOffice } from '../testing/filled-office.ts';
 import { labelledMail } from '../testing/labelled-mail.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { findProposals } from './propose.ts';
@@ -54,9 +54,13 @@ async function missing(context: Context, pairs: readonly { itemId: number; bette
 		.map((line) => JSON.parse(line) as unknown);
 }
 
-async function office(mail: string, mailbox = 'Office'): Promise<Context> {
+async function office(messages: readonly string[]): Promise<Context> {
 	const context = await openOffice();
-	await importMailbox(context, { path: mail, mailbox });
+	await importMailbox(context, { path: mboxFile(messages), mailbox: 'Office' });
+	return withProposals(context);
+}
+
+async function withProposals(context: Context): Promise<Context> {
 	await findProposals(context, { mailboxId: 1 });
 	return context;
 }
@@ -66,12 +70,12 @@ const SAID_ELSEWHERE = ['quoted-in-full', 'same-content', 'same-bytes'];
 
 describe('every message that is proposed as said elsewhere is, as Python reads it', () => {
 	it.each([
-		['lists of the corpora', () => CORPORA.lists, 90],
-		['broken mail of the corpora', () => CORPORA.enmime, 1],
-		["Python's test mail", () => CORPORA.python, 0],
-		['labelled mail', () => mboxFile(labelledMail().map(({ text }) => text)), 20]
-	])('%s', async (_name, mail, least) => {
-		const context = await office(mail());
+		['lists of the corpora', async () => withProposals(await filledOffice('lists')), 90],
+		['broken mail of the corpora', async () => withProposals(await filledOffice('enmime')), 1],
+		["Python's test mail", async () => withProposals(await filledOffice('python')), 0],
+		['labelled mail', () => office(labelledMail().map(({ text }) => text)), 20]
+	])('%s', async (_name, open, least) => {
+		const context = await open();
 		const pairs = await proposed(context, SAID_ELSEWHERE);
 		const lacking = await missing(context, pairs);
 		expect(pairs.filter((_, at) => lacking[at] !== null).map((pair) => pair.subject)).toEqual([]);
@@ -133,7 +137,7 @@ describe('quotes without marks', () => {
 
 	it('are found, all of them, and nothing that lacks a word', async () => {
 		const cases = [...UNMARKED, ...NOT_WHOLE];
-		const context = await office(mboxFile(cases.flatMap(([, later], at) => pair(later, at))));
+		const context = await office(cases.flatMap(([, later], at) => pair(later, at)));
 		const found = new Set((await proposed(context)).map(({ subject }) => subject));
 		const missed = UNMARKED.filter((_, at) => !found.has(`Trailers ${at}`)).map(([name]) => name);
 		const wrong = NOT_WHOLE.filter((_, at) => found.has(`Trailers ${UNMARKED.length + at}`)).map(([name]) => name);
@@ -144,9 +148,7 @@ describe('quotes without marks', () => {
 	it('are not taken for what somebody says by chance', async () => {
 		const short = (subject: string, text: string, at: number) =>
 			pair(text, at).map((one) => one.replaceAll(TEXT, subject));
-		const context = await office(
-			mboxFile(short('I agree with you.', 'As to the ramp: I agree with you. Let us order it.', 90))
-		);
+		const context = await office(short('I agree with you.', 'As to the ramp: I agree with you. Let us order it.', 90));
 		expect(await proposed(context)).toEqual([]);
 	});
 });

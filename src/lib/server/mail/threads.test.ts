@@ -7,7 +7,7 @@ import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { itemsOfThreads, putAnswered, putIntoSets, referenceSets, threadIds } from './threads-store.ts';
 import { putFollowedMarks, putMarks } from '../sources/follow-store.ts';
-import { CORPORA } from '../testing/corpora.ts';
+import { filledOffice } from '../testing/filled-office.ts';
 import { type AnsweredThread, hasImapServer, ImapServer, readThreadAnswer } from '../testing/imap-server.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import type { Context } from '../context/context.ts';
@@ -15,7 +15,6 @@ import { importMailbox } from '../intake/import-mailbox.ts';
 import { find } from '../find/find.ts';
 import { listLots } from '../lots/lots.ts';
 import { destroy } from '../testing/small-office.ts';
-import { demoFolder } from '../testing/demo-mail.ts';
 
 afterAll(closeParsePool);
 
@@ -94,15 +93,12 @@ async function renamedIn({ db }: Context): Promise<Set<number>> {
 
 describe('threads beside those of an IMAP server (Debian dovecot-imapd: RFC 5256 THREAD=REFERENCES, and its extension REFS)', () => {
 	it.runIf(hasImapServer()).each([
-		['lists', CORPORA.lists, 250],
-		['python', CORPORA.python, 1],
-		['enmime', CORPORA.enmime, 0],
-		['the demo', undefined, 25]
-	])('%s', async (_name, source, several) => {
-		const context = await openOffice();
-		const folder = source ?? demoFolder();
-		// one folder, so that equal bytes are one message on both sides
-		await importMailbox(context, { path: folder, mailbox: 'All' });
+		['lists', 250],
+		['python', 1],
+		['enmime', 0],
+		['demo', 25]
+	] as const)('%s', async (mail, several) => {
+		const context = await filledOffice(mail);
 		const server = await serverTrees(context);
 		const written = (trees: Tree[]) => trees.map((tree) => JSON.stringify(tree));
 		expect(written(await referencesTrees(context))).toEqual(written(server.references));

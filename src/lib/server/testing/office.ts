@@ -4,7 +4,7 @@ import path from 'node:path';
 import { onTestFinished } from 'vitest';
 import type { Context } from '../context/context.ts';
 import { administratorNamed } from '../../../core/access/roles.ts';
-import { DATA_ID, databaseFile, hasDataFile, inTransaction, openDatabase } from '../database/index.ts';
+import { DATA_ID, databaseFile, hasDataFile, inTransaction } from '../database/index.ts';
 import { openContext, prepareDataFolder } from '../process/open-context.ts';
 
 /** A folder that is removed when the test ends. */
@@ -14,31 +14,44 @@ export function temporaryFolder(): string {
 	return folder;
 }
 
-/* The bytes of a new data file without an identity: migrating takes longer than most tests. */
-let newDataFile: Promise<Buffer> | undefined;
-async function makeNewDataFile(): Promise<Buffer> {
+/* Tests are at a fixed instant, in UTC. */
+async function openAt(folder: string): Promise<Context> {
+	process.env.KOVREL_NOW = '2026-11-25T12:00:00Z';
+	process.env.KOVREL_TIME_ZONE = 'UTC';
+	return openContext(folder, { actor: administratorNamed('tester') });
+}
+
+/** The bytes of a new data file that was filled, without an identity: filling it takes longer than most tests. */
+export async function dataFileOf(fill: (context: Context) => Promise<unknown> = async () => {}): Promise<Buffer> {
 	const folder = mkdtempSync(path.join(tmpdir(), 'kovrel-test-'));
 	try {
 		await prepareDataFolder(folder, { isFirst: true });
-		const db = openDatabase(folder);
-		await inTransaction(db, (trx) => trx.raw('DELETE FROM setting WHERE key IN (?, ?)', [DATA_ID, 'device-secret']));
-		await db.destroy();
+		const context = await openAt(folder);
+		await fill(context);
+		const forget = 'DELETE FROM setting WHERE key IN (?, ?)';
+		await inTransaction(context.db, (trx) => trx.raw(forget, [DATA_ID, 'device-secret']));
+		await context.db.destroy();
 		return readFileSync(databaseFile(folder));
 	} finally {
 		rmSync(folder, { recursive: true });
 	}
 }
 
-/** An open data folder at a fixed instant, in UTC. */
-export async function openOffice(folder = temporaryFolder()): Promise<Context> {
-	process.env.KOVREL_NOW = '2026-11-25T12:00:00Z';
-	process.env.KOVREL_TIME_ZONE = 'UTC';
+/* Migrating alone takes longer than most tests. */
+let newDataFile: Promise<Buffer> | undefined;
+
+/**
+ * An open data folder at a fixed instant, in UTC.
+ *
+ * @param dataFile what it begins with, by {@link dataFileOf}; undefined: an empty one
+ */
+export async function openOffice(folder = temporaryFolder(), dataFile?: Buffer): Promise<Context> {
 	if (!hasDataFile(folder)) {
 		mkdirSync(folder, { recursive: true });
-		writeFileSync(databaseFile(folder), await (newDataFile ??= makeNewDataFile()));
+		writeFileSync(databaseFile(folder), dataFile ?? (await (newDataFile ??= dataFileOf())));
 	}
 	await prepareDataFolder(folder);
-	const context = await openContext(folder, { actor: administratorNamed('tester') });
+	const context = await openAt(folder);
 	onTestFinished(() => context.db.destroy());
 	return context;
 }

@@ -7,9 +7,8 @@ import { importMailbox } from '../intake/import-mailbox.ts';
 import { lotItems, listLots } from '../lots/lots.ts';
 import { type Grouping, GROUPINGS } from '../../../core/lots/lots.ts';
 import { closeParsePool } from '../mail/reading/parse-pool.ts';
-import { CORPORA } from '../testing/corpora.ts';
-import { demoFolder } from '../testing/demo-mail.ts';
-import { letter, mboxFile, openOffice } from '../testing/office.ts';
+import { filledOffice } from '../testing/filled-office.ts';
+import { letter, mboxFile } from '../testing/office.ts';
 import { weighMailbox } from './weigh.ts';
 import { WEIGHED_BY } from './weighed-rows.ts';
 
@@ -31,21 +30,21 @@ const ODD = [
 	"O'Hara <o'hara*@skerryline.example>"
 ];
 
-async function opened(mail: string): Promise<Context> {
-	const context = await openOffice();
+async function opened(mail: Parameters<typeof filledOffice>[0]): Promise<Context> {
+	const context = await filledOffice(mail);
 	const odd = mboxFile(ODD.map((from, n) => letter(`Odd ${n}`, 'Mon, 3 Feb 2020 10:00:00 +0000', `Words ${n}`, from)));
-	for (const path of [mail, odd]) await importMailbox(context, { path, mailbox: 'Office' });
+	await importMailbox(context, { path: odd, mailbox: 'Office' });
 	return context;
 }
 
 describe.each([
-	['the demo', () => demoFolder()],
-	['lists of the corpora', () => CORPORA.lists],
-	['broken mail of the corpora', () => CORPORA.enmime],
-	["Python's test mail", () => CORPORA.python]
-])('a row leads to what it counts: %s', (_name, mail) => {
+	['the demo', 'demo'],
+	['lists of the corpora', 'lists'],
+	['broken mail of the corpora', 'enmime'],
+	["Python's test mail", 'python']
+] as const)('a row leads to what it counts: %s', (_name, mail) => {
 	it('every row of Weigh', async () => {
-		const context = await opened(mail());
+		const context = await opened(mail);
 		const wrong: string[] = [];
 		let asked = 0;
 		for (const by of WEIGHED_BY)
@@ -59,7 +58,7 @@ describe.each([
 	});
 
 	it('every row of Lots', async () => {
-		const context = await opened(mail());
+		const context = await opened(mail);
 		const wrong: string[] = [];
 		for (const by of Object.keys(GROUPINGS) as Grouping[])
 			for (const lot of (await listLots(context, { mailboxId: 1, by, limit: 2_000 })).lots) {
