@@ -33,12 +33,12 @@ export const actions: Actions = {
 		return { backupConfirmed: true };
 	}),
 	backUp: formAction(
-		Joi.object<{ out: string }>({ out: Joi.string().trim().max(4_000).required() }),
+		Joi.object<{ out: string }>({ out: Joi.string().trim().max(4_000).pattern(/^\//).required() }),
 		async ({ out }, { locals }) => {
 			await locals.office.start('backUp', { out }, locals.who);
 			return { backingUp: true };
 		},
-		{ wrong: 'Name a folder for the backup. Nothing was written.' }
+		{ wrong: 'Write the whole path of a folder for the backup, as in /srv/backups. Nothing was written.' }
 	),
 	nightly: formAction(
 		Joi.object<{ folder: string }>({ folder: Joi.string().allow('').max(4_000).default('') }),

@@ -40,13 +40,13 @@ export const actions: Actions = {
 	}),
 	role: formAction(Joi.object<{ person: string; role: Role }>({ person: name, role }), async (wish, { locals }) => {
 		await locals.office.change('changePerson', wish, locals.who);
-		return { set: `${wish.person} is ${wish.role} from now on.` };
+		return { set: `${wish.person} now has the role ${wish.role}.` };
 	}),
 	end: formAction(
 		Joi.object<{ person: string; ended: boolean }>({ person: name, ended: Joi.boolean().required() }),
 		async (wish, { locals }) => {
 			await locals.office.change('changePerson', wish, locals.who);
-			return { set: wish.ended ? `${wish.person} cannot come in any more.` : `${wish.person} can come in again.` };
+			return { set: wish.ended ? `${wish.person} can no longer sign in.` : `${wish.person} can sign in again.` };
 		}
 	),
 	group: formAction(
@@ -61,7 +61,7 @@ export const actions: Actions = {
 				remove ? { group, remove: true } : { group, members: member },
 				locals.who
 			);
-			return { set: remove ? `The group ${group} is gone, and what was granted to it.` : `${group} is set.` };
+			return { set: remove ? `The group ${group} was removed, with its grants.` : `The group ${group} was saved.` };
 		},
 		{ lists: ['member'] }
 	),
@@ -84,7 +84,8 @@ export const actions: Actions = {
 				until: until || undefined
 			};
 			await locals.office.change('grant', wish, locals.who);
-			return { set: `It is granted to ${to}.` };
+			const rights = [...(wish.find ? ['find'] : []), ...(wish.restore ? ['restore'] : [])].join(' and ');
+			return { set: `${to} may now ${rights} mail of ${[mailbox, folder].filter(Boolean).join('/')}.` };
 		}
 	),
 	revoke: formAction(

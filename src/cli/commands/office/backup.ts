@@ -1,3 +1,4 @@
+import path from 'node:path';
 import { dataFolder, openUpToDate } from '$lib/server/process/index.ts';
 import { showMessages } from '../../../core/weigh/units.ts';
 import { backUp, backupWords, restoreBackup, setBackupFolder } from '$lib/server/backup/index.ts';
@@ -14,9 +15,10 @@ command<{ out?: string; nightly?: string }>(
 			.option('--nightly <folder>', 'make one there every night; "none": not any more'),
 	async (context, { out, nightly }) => {
 		if (out === undefined && nightly === undefined) throw wrongWords('name a folder (--out)');
-		if (nightly !== undefined) await setBackupFolder(context, { folder: nightly === 'none' ? '' : nightly });
+		if (nightly !== undefined)
+			await setBackupFolder(context, { folder: nightly === 'none' ? '' : path.resolve(nightly) });
 		if (out === undefined) return { result: { nightly }, lines: [`Every night: ${nightly}.`] };
-		const backup = await backUp(context, { out });
+		const backup = await backUp(context, { out: path.resolve(out) });
 		const ok = (backup.damage ?? []).length === 0;
 		return {
 			result: backup,

@@ -55,7 +55,10 @@ describe('a backup', () => {
 
 	it('is refused in the data folder, and leaves nothing where it is stopped', async () => {
 		const context = await smallOffice();
-		await expect(backUp(context, { out: context.dataFolder })).rejects.toThrow('lost together with it');
+		for (const out of [context.dataFolder, path.join(context.dataFolder, 'backups')])
+			await expect(backUp(context, { out })).rejects.toThrow('lost together with it');
+		// it would lie wherever Kovrel was started
+		await expect(backUp(context, { out: 'backups' })).rejects.toThrow('whole path');
 		const out = temporaryFolder();
 		await expect(backUp({ ...context, signal: AbortSignal.abort() }, { out })).rejects.toThrow('was stopped');
 		expect(readdirSync(out)).toEqual([]);
@@ -141,6 +144,7 @@ describe('a backup', () => {
 		const folder = temporaryFolder();
 		await setBackupFolder(context, { folder });
 		await expect(setBackupFolder(context, { folder: context.dataFolder })).rejects.toThrow('lost together');
+		await expect(setBackupFolder(context, { folder: 'backups' })).rejects.toThrow('whole path');
 		await runNight(night);
 		expect(followed).toMatchObject([{ useCase: 'backUp', input: { out: folder } }]);
 		await backUp(on('2026-11-25'), { out: folder });

@@ -115,19 +115,28 @@ export async function checkBackup(
 	}
 }
 
+/* @throws Refusal for a place that depends on where Kovrel was started, or that is lost together with the data */
+function requireFolder({ dataFolder }: Context, folder: string, outcome: string): string {
+	if (!path.isAbsolute(folder))
+		throw new Refusal('bad-input', `Write the whole path of the folder, as in /srv/backups. ${outcome}`);
+	const given = path.resolve(folder);
+	const data = path.resolve(dataFolder);
+	if (given === data || given.startsWith(data + path.sep))
+		throw new Refusal(
+			'bad-input',
+			`A backup in the data folder is lost together with it: name a folder on another disk. ${outcome}`
+		);
+	return given;
+}
+
 /**
  * Makes a backup while work goes on: a consistent copy of one moment, opened and checked before it gets its name.
  *
- * @param input.out a folder; made where it is missing
+ * @param input.out the whole path of a folder; made where it is missing
  * @throws Refusal
  */
 export async function backUp(context: Context, input: { out: string; isNightly?: boolean }): Promise<Backup> {
-	const out = path.resolve(input.out);
-	if (out === path.resolve(context.dataFolder))
-		throw new Refusal(
-			'bad-input',
-			'A backup in the data folder is lost together with it: name a folder on another disk. Nothing was written.'
-		);
+	const out = requireFolder(context, input.out, 'Nothing was written.');
 	try {
 		mkdirSync(out, { recursive: true, mode: 0o700 });
 	} catch (cause) {
@@ -310,12 +319,8 @@ export async function backupStanding(context: Context): Promise<BackupStanding> 
 
 /** Sets the folder for nightly backups; empty: none. @throws Refusal */
 export async function setBackupFolder(context: Context, input: { folder: string }): Promise<void> {
-	const folder = input.folder.trim() === '' ? '' : path.resolve(input.folder.trim());
-	if (folder === path.resolve(context.dataFolder))
-		throw new Refusal(
-			'bad-input',
-			'A backup in the data folder is lost together with it: name a folder on another disk. Nothing was changed.'
-		);
+	const given = input.folder.trim();
+	const folder = given === '' ? '' : requireFolder(context, given, 'Nothing was changed.');
 	await inTransaction(context.db, async (db) => {
 		const before = await getSetting(db, 'backup-folder');
 		await putSetting(db, 'backup-folder', folder);

@@ -87,7 +87,6 @@
 	{#if answer?.fetching}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
 			Saved. The next check of {answer.fetching.mailbox} fetches as you said.
 		</p>{/if}
-	{#each fetching as job (job.id)}<div class="mb-3 max-w-4xl"><JobProgress {job} /></div>{/each}
 	{#if data.sources.length === 0}
 		<p class="bg-sheet border-rule-strong mb-4 max-w-4xl border p-5">No mailbox is connected with a server yet.</p>
 	{:else}
@@ -226,6 +225,8 @@
 			</tbody>
 		</table>
 	{/if}
+	<!-- below the table: its rows stay where they are when one ends -->
+	{#each fetching as job (job.id)}<div class="mb-3 max-w-4xl"><JobProgress {job} /></div>{/each}
 
 	<form
 		method="post"

@@ -64,33 +64,33 @@ export const actions: Actions = {
 	make: onFolder(
 		folderSchema,
 		({ folder }, { office, who }, { mailbox }) => office.change('makeFolder', { mailbox, folder }, who),
-		() => 'is there'
+		() => 'was created'
 	),
 	rename: onFolder(
 		otherSchema,
 		({ folder, to }, { office, who }, of) => office.change('renameFolder', { ...of, folder, to }, who),
-		() => 'has its new place'
+		({ to }) => `is now ${to}`
 	),
 	merge: onFolder(
 		otherSchema,
 		({ folder, to }, { office, who }, of) => office.change('mergeFolder', { ...of, folder, into: to }, who),
-		() => 'goes into the other by the docket'
+		({ to }) => `is merged into ${to} when the docket is carried out`
 	),
 	perYear: onFolder(
 		yearsSchema,
 		({ folder, closes }, { office, who }, of) =>
 			office.change('folderPerYear', { ...of, folder, closes: closes !== undefined }, who),
-		() => 'is divided by year by the docket'
+		() => 'is divided by year when the docket is carried out'
 	),
 	remove: onFolder(
 		folderSchema,
 		({ folder }, { office, who }, { mailbox }) => office.change('removeFolders', { mailbox, folders: [folder] }, who),
-		() => 'is removed'
+		() => 'was removed'
 	),
 	pause: onFolder(
 		pauseSchema,
 		(pause, { office, who }, { mailbox }) => office.change('pauseFolder', { mailbox, ...pause }, who),
-		() => 'is paused'
+		() => 'was paused'
 	),
 	endPause: onFolder(
 		folderSchema,
@@ -101,7 +101,7 @@ export const actions: Actions = {
 		folderSchema,
 		({ folder }, { office, who }, { mailbox }) =>
 			office.change('setFolderArchiving', { mailbox, folder, neverArchived: true }, who),
-		() => 'is never archived from now on'
+		() => 'is now never archived'
 	),
 	allowArchiving: onFolder(
 		folderSchema,
