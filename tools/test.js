@@ -152,10 +152,9 @@ mkdirSync(results);
 const unitFile = path.join(results, 'unit.json');
 const endToEndFile = path.join(results, 'end-to-end.json');
 
-// the build writes what the types are checked against: it stands alone
-const passed = [await step('build', ['build:needed'])];
-// each needs one processor: side by side none of them is idle
-passed.push(...(await Promise.all([step('types', ['check']), step('lint', ['lint'])])));
+// each needs one processor: side by side none of them is idle. The build writes what the types are checked against
+const afterBuild = async () => [await step('build', ['build:needed']), await step('types', ['check'])];
+const passed = (await Promise.all([afterBuild(), step('lint', ['lint'])])).flat();
 passed.push(
 	await step(
 		'unit tests',

@@ -5,8 +5,7 @@ import { closeParsePool } from './reading/parse-pool.ts';
 import { readContent } from './contents-store.ts';
 import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
-import { itemsOfThreads, putAnswered, putIntoSets, referenceSets, threadIds } from './threads-store.ts';
-import { putFollowedMarks, putMarks } from '../sources/follow-store.ts';
+import { itemsOfThreads, threadIds } from './threads-store.ts';
 import { filledOffice } from '../testing/filled-office.ts';
 import { type AnsweredThread, hasImapServer, ImapServer, readThreadAnswer } from '../testing/imap-server.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
@@ -160,30 +159,6 @@ describe('threading new mail', () => {
 			for (const at of order) await importMailbox(context, { path: mboxFile([mail[at] as string]), mailbox: 'All' });
 			expect(await ids(context)).toEqual(expected);
 		}
-	});
-
-	it('asks the tables by what it looks for, not by all that is there', async () => {
-		const context = await openOffice();
-		const { db } = context;
-		// with statistics of a small archive, SQLite would read the whole table for each of them
-		await importMailbox(context, { path: mboxFile(mail), mailbox: 'All' });
-		const plans: string[] = [];
-		const asked = db.raw.bind(db);
-		const planned = {
-			raw: async (sql: string, bindings: never) => {
-				const plan = (await asked(`EXPLAIN QUERY PLAN ${sql}`, bindings)) as { detail: string }[];
-				if (sql.includes('json_each')) plans.push(plan[0]?.detail ?? '');
-				return asked(sql, bindings);
-			}
-		} as unknown as typeof db;
-		await referenceSets(planned, 1, [1]);
-		await itemsOfThreads(planned, [1]);
-		await putIntoSets(planned, [[1, 1]]);
-		await putAnswered(planned, [{ id: 1, on: '2020-03-02' }]);
-		await putFollowedMarks(planned, 1, [{ uid: 1, flags: 0, keywords: [] }]);
-		await putMarks(planned, [{ itemId: 1, changed: 1, now: 1 }]);
-		for (const plan of plans) expect(plan).toMatch(/^SCAN (wanted|now|marks) VIRTUAL TABLE/);
-		expect(plans.length).toBeGreaterThan(5);
 	});
 
 	it('looks only at what the new mail refers to, and notes when a message was answered', async () => {

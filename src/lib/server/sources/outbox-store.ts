@@ -95,7 +95,7 @@ export async function putMoved(
 		db,
 		sql`INSERT INTO source_item (source_folder_id, uid, item_id, flags, keywords, internal_date)
 		 SELECT ${to}, moved.value ->> 1, item_id, flags, keywords, internal_date FROM json_each(${moved}) moved
-			JOIN source_item ON source_folder_id = ${from} AND uid = moved.value ->> 0 WHERE 1
+			CROSS JOIN source_item ON source_folder_id = ${from} AND uid = moved.value ->> 0 WHERE 1
 		 ON CONFLICT (source_folder_id, uid) DO UPDATE SET item_id = excluded.item_id`
 	);
 	await change(
