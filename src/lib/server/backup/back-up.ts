@@ -136,7 +136,8 @@ function requireFolder({ dataFolder }: Context, folder: string, outcome: string)
  * @throws Refusal
  */
 export async function backUp(context: Context, input: { out: string; isNightly?: boolean }): Promise<Backup> {
-	const out = requireFolder(context, input.out, 'Nothing was written.');
+	// a folder that was set before this rule still gets its backup: a poor one is better than none
+	const out = input.isNightly ? path.resolve(input.out) : requireFolder(context, input.out, 'Nothing was written.');
 	try {
 		mkdirSync(out, { recursive: true, mode: 0o700 });
 	} catch (cause) {

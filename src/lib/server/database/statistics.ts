@@ -5,8 +5,8 @@ import { inList, sql } from './sql.ts';
 /* Tables to which one import or one pass over a mail server may add many times what they hold. */
 const GROWING = ['item', 'message', 'thread', 'source_item'];
 /*
- * Below this SQLite reads the whole table for each of some rows it looks for, also long after the table has grown:
- * without statistics it takes any table for a large one.
+ * By the statistics of a table with fewer rows, SQLite may read all of it for each row that it looks for, even after it
+ * has grown. Without statistics it takes any table for a large one.
  */
 const SMALL = 1_000;
 

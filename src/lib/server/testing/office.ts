@@ -14,10 +14,11 @@ export function temporaryFolder(): string {
 	return folder;
 }
 
-/* Tests are at a fixed instant, in UTC. */
-async function openAt(folder: string): Promise<Context> {
+/* Opens a data folder at a fixed instant, in UTC. */
+async function openPrepared(folder: string, { isFirst = false } = {}): Promise<Context> {
 	process.env.KOVREL_NOW = '2026-11-25T12:00:00Z';
 	process.env.KOVREL_TIME_ZONE = 'UTC';
+	await prepareDataFolder(folder, { isFirst });
 	return openContext(folder, { actor: administratorNamed('tester') });
 }
 
@@ -25,8 +26,7 @@ async function openAt(folder: string): Promise<Context> {
 export async function dataFileOf(fill: (context: Context) => Promise<unknown> = async () => {}): Promise<Buffer> {
 	const folder = mkdtempSync(path.join(tmpdir(), 'kovrel-test-'));
 	try {
-		await prepareDataFolder(folder, { isFirst: true });
-		const context = await openAt(folder);
+		const context = await openPrepared(folder, { isFirst: true });
 		await fill(context);
 		const forget = 'DELETE FROM setting WHERE key IN (?, ?)';
 		await inTransaction(context.db, (trx) => trx.raw(forget, [DATA_ID, 'device-secret']));
@@ -50,8 +50,7 @@ export async function openOffice(folder = temporaryFolder(), dataFile?: Buffer):
 		mkdirSync(folder, { recursive: true });
 		writeFileSync(databaseFile(folder), dataFile ?? (await (newDataFile ??= dataFileOf())));
 	}
-	await prepareDataFolder(folder);
-	const context = await openAt(folder);
+	const context = await openPrepared(folder);
 	onTestFinished(() => context.db.destroy());
 	return context;
 }
