@@ -103,10 +103,13 @@ const NICE = 10;
  */
 function step(name, args, env = {}) {
 	const began = Date.now();
+	// nothing is fetched from here on, and each of hundreds of processes would read those certificates first
+	const inherited = { ...process.env };
+	delete inherited.NODE_EXTRA_CA_CERTS;
 	const run = spawn('npm', ['run', '--silent', ...args], {
 		cwd: root,
 		stdio: 'inherit',
-		env: { ...process.env, ...env }
+		env: { ...inherited, ...env }
 	});
 	// threads that read mail stand behind others, and beside tests on every processor would stand still: all are equal
 	if (run.pid !== undefined) setPriority(run.pid, NICE);

@@ -58,6 +58,9 @@ program
 			...(done.holdsReleasedSince.length > 0
 				? [`Standing again, though released since: ${done.holdsReleasedSince.join(', ')}.`]
 				: []),
+			...(done.readOnly.length > 0
+				? [`Read-only until you allow writing again (kovrel write MAILBOX): ${done.readOnly.join(', ')}.`]
+				: []),
 			'What Kovrel does by itself is asked for once more before it is done.',
 			...(done.former ? [`The data that were there lie in ${done.former}.`] : [])
 		]);

@@ -29,6 +29,7 @@ import {
 import { endAllSessions } from '../access/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { type Backup, backupsIn, checkBackup, damagedBackup } from './back-up.ts';
+import { listStoredSources, putRestored } from '../sources/index.ts';
 import { stopOutgoing } from '../writing/index.ts';
 import { recalculateDue } from '../standing/index.ts';
 import type { Context, OpenDataFolder } from '../context/index.ts';
@@ -47,6 +48,8 @@ export interface Restored {
 	holdsAgain: string[];
 	/** Names of the holds in effect again though they had been released since. */
 	holdsReleasedSince: string[];
+	/** Names of the live mailboxes that are read-only from now on. */
+	readOnly: string[];
 	/** The new path of the data file that was there. */
 	former: string | undefined;
 	/** The damage in the backup, in words: it is restored only because a person asked for it. */
@@ -109,6 +112,28 @@ async function destroyAgain(context: Context, destroyed: readonly Destroyed[]): 
 type BroughtForward = Pick<Restored, 'broughtForwardFrom' | 'holdsAgain' | 'holdsReleasedSince'>;
 
 /*
+ * An older state must not undo on a mail server what was decided there since, so servers are only read until an
+ * administrator says otherwise.
+ *    @returns the names of the mailboxes that were written to
+ */
+async function readServersOnly(context: Context): Promise<string[]> {
+	const written = (await listStoredSources(context.db)).filter(({ writes }) => writes === 1);
+	await putRestored(context.db);
+	const names: string[] = [];
+	for (const { mailboxId, host, archiveOn } of written) {
+		const { name } = await requireMailboxId(context, mailboxId);
+		names.push(name);
+		await appendLedger(context.db, {
+			at: context.now(),
+			by: { personId: null, name: WHO },
+			action: 'source-changed',
+			details: { mailbox: name, host, writes: false, archiveOn }
+		});
+	}
+	return names;
+}
+
+/*
  * An older state of the data must not release what is on hold now, nor admit people whose access has ended. Other
  * decisions since are not known here, so nothing runs automatically until somebody has reviewed the settings.
  *    @param called the name of the file afterwards
@@ -143,7 +168,8 @@ export interface RestoringInput {
 /**
  * Restores a backup into a data folder, on this machine or an empty one. As far as the existing data or a later
  * backup beside it records them, destructions since are repeated, holds placed since are placed again, and people
- * have the access they have now. One rename puts it in place; an interrupted restore is finished by the next command.
+ * have the access they have now. Live mailboxes become read-only. One rename puts it in place; an interrupted restore
+ * is finished by the next command.
  *
  * @param open opens a data folder and brings it up to date (process/open-context)
  * @throws Refusal; the data folder is as it was then
@@ -183,13 +209,16 @@ export async function restoreBackup(input: RestoringInput, open: OpenDataFolder)
 		if (damage.length > 0) repairIndexes(databaseFile(workplace));
 		const context = await open(workplace, administratorNamed(WHO));
 		let destroyedAgain = 0;
-		let forward: BroughtForward;
+		let forward: BroughtForward & Pick<Restored, 'readOnly'>;
 		try {
 			const mark = await ledgerMark(context.db);
 			const latest = mark && (await latestOf(known, mark));
 			destroyedAgain = await destroyAgain(context, destroyed.flat());
 			forward = await inTransaction(context.db, async (db) => {
-				const brought = await bringForward(db, latest, latest === target ? former : latest);
+				const brought = {
+					...(await bringForward(db, latest, latest === target ? former : latest)),
+					readOnly: await readServersOnly({ ...context, db })
+				};
 				// sessions and links of that time are invalid
 				await endAllSessions(db);
 				await appendLedger(db, {

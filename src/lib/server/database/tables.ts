@@ -793,6 +793,7 @@ interface Source {
 	connections: number;
 	root: string;
 	script_says: string | null;
+	is_restored: number;
 }
 
 interface SourceAhead {
@@ -1122,6 +1123,7 @@ declare module 'knex/types/tables.js' {
 			| 'connections'
 			| 'root'
 			| 'script_says'
+			| 'is_restored'
 		>;
 		source_ahead: Table<SourceAhead, 'received_at' | 'received_on'>;
 		source_folder: Table<SourceFolder, 'id' | 'modseq' | 'path_here'>;

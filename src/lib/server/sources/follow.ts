@@ -48,7 +48,8 @@ export interface PassDone {
 
 /*
  * What a whole pass found nowhere was removed by somebody there: it goes to the bin here, with its days. Where that is a
- * large share of the mailbox, the docket is only drafted, and waits for a person.
+ * large share of the mailbox, the docket is only drafted, and waits for a person. After a backup was restored, Kovrel
+ * itself may have removed it there since, when it was archived here: the docket archives it, and waits as well.
  */
 async function settleGone(
 	context: Context,
@@ -59,25 +60,32 @@ async function settleGone(
 		const ids = await goneForGood(db, source.id);
 		await clearGone(db, source.id);
 		if (ids.length === 0) return { gone: 0, errors: [] };
-		const label = `removed on ${source.host}`;
-		const line: Decided = { decision: 'delete', options: {}, scope: { kind: 'items', ids, label } };
+		const isRestored = source.isRestored === 1;
+		const line: Decided = {
+			decision: isRestored ? 'archive' : 'delete',
+			options: {},
+			scope: { kind: 'items', ids, label: isRestored ? `no longer on ${source.host}` : `removed on ${source.host}` }
+		};
 		const followed = ids.length + ((await followedWeights(db)).get(source.id)?.messages ?? 0);
-		if (isManyGone({ gone: ids.length, followed })) {
-			const { id } = await prepareDocket(within, {
-				mailboxId: mailbox.id,
-				name: `Removed on ${source.host}`,
-				byItself: true,
-				lines: [line]
-			});
-			return {
-				gone: 0,
-				errors: [
-					`${showMessages(ids.length)} of ${showCount(followed)} are on ${source.host} no more. They stay here: docket ${id} waits for you to look at it.`
-				]
-			};
+		if (!isRestored && !isManyGone({ gone: ids.length, followed })) {
+			const { messages } = await carryOutAtOnce(within, mailbox, [line]);
+			return { gone: messages, errors: [] };
 		}
-		const { messages } = await carryOutAtOnce(within, mailbox, [line]);
-		return { gone: messages, errors: [] };
+		const { id } = await prepareDocket(within, {
+			mailboxId: mailbox.id,
+			name: isRestored ? `Not on ${source.host} since the backup` : `Removed on ${source.host}`,
+			byItself: true,
+			lines: [line]
+		});
+		const found = `${showMessages(ids.length)} of ${showCount(followed)} are on ${source.host} no more.`;
+		return {
+			gone: 0,
+			errors: [
+				isRestored
+					? `${found} They may have been archived in Kovrel after the restored backup was made. They stay here: docket ${id} archives them, and waits for you to look at it.`
+					: `${found} They stay here: docket ${id} waits for you to look at it.`
+			]
+		};
 	});
 }
 

@@ -30,6 +30,8 @@ export interface Source extends Fetching {
 	triedAt: string | null;
 	/** Why the last pass did not come through. */
 	error: string | null;
+	/** Whether a backup was restored since that pass. */
+	isRestored: number;
 	/** What the server says of its quota, in bytes. */
 	quotaUsed: number | null;
 	quotaLimit: number | null;
@@ -57,6 +59,7 @@ const COLUMNS = {
 	passedAt: 'passed_at',
 	triedAt: 'tried_at',
 	error: 'error',
+	isRestored: 'is_restored',
 	quotaUsed: 'quota_used',
 	quotaLimit: 'quota_limit'
 } as const;
@@ -160,6 +163,11 @@ export async function putWriting(
 	if (!writes) await db('outbox').where({ source_id: id }).delete();
 }
 
+/** Notes that a backup was restored: every server is only read, and what waits for it goes on waiting. */
+export async function putRestored(db: Db): Promise<void> {
+	await db('source').update({ writes: 0, is_restored: 1 });
+}
+
 /** Says how a live mailbox's mail is fetched. */
 export async function putFetching(
 	db: Db,
@@ -180,7 +188,7 @@ export async function putPass(
 		.update({
 			tried_at: at.toISOString(),
 			error,
-			...(error === null ? { passed_at: at.toISOString() } : {}),
+			...(error === null ? { passed_at: at.toISOString(), is_restored: 0 } : {}),
 			...(quota ? { quota_used: quota.used, quota_limit: quota.limit } : {})
 		});
 }

@@ -46,6 +46,7 @@ import * as orderOfDays from './044_order_of_days.ts';
 import * as lotsOfAllMail from './045_lots_of_all_mail.ts';
 import * as smallStatistics from './046_small_statistics.ts';
 import * as removalsBegun from './047_removals_begun.ts';
+import * as sourcesAfterRestore from './048_sources_after_restore.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -100,7 +101,8 @@ const all: Record<string, Migration> = {
 	'044_order_of_days': orderOfDays,
 	'045_lots_of_all_mail': lotsOfAllMail,
 	'046_small_statistics': smallStatistics,
-	'047_removals_begun': removalsBegun
+	'047_removals_begun': removalsBegun,
+	'048_sources_after_restore': sourcesAfterRestore
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
