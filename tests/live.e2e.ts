@@ -221,11 +221,16 @@ test('weighs a shared mailbox by its headers while its mail comes slowly, and go
 			.or(page.getByText(`${LOGS} messages`))
 			.first()
 	).toBeVisible();
+	await visit(page, '/m/2/clear');
+	await expect(page.getByTestId('ahead')).toContainText('no docket reaches them before');
 	await visit(page, '/mailboxes/live');
 	await page.getByRole('button', { name: 'Stop' }).click();
 	// its line goes, and what stands below moves up
 	await expect(page.getByRole('button', { name: 'Stop' })).toHaveCount(0);
 	await expect(row.getByTestId('ahead')).toContainText('to come');
+	await row.getByRole('button', { name: 'Disconnect …' }).click();
+	await expect(row.getByText('alone: Kovrel has not fetched')).toBeVisible();
+	await expect(row.getByRole('button', { name: 'Disconnect Crew unfinished' })).toBeVisible();
 	await row.getByRole('button', { name: 'Fetch settings …' }).click();
 	const fetching = page.getByRole('form', { name: 'Fetch settings of Crew' });
 	await fetching.getByLabel('At most, a second').fill('very little');
@@ -247,7 +252,8 @@ test('weighs a shared mailbox by its headers while its mail comes slowly, and go
 		bytesASecond: null,
 		connections: 1
 	});
-	expect(kovrel(server.data, 'disconnect', 'Crew').stdout).toContain('stays here');
+	expect(kovrel(server.data, 'sync', '--mailbox', 'Crew').status).toBe(0);
+	expect(kovrel(server.data, 'disconnect', 'Crew').stdout).toContain('Its mail stays here');
 });
 
 test('does the same from the terminal; disconnecting keeps the mail', async ({ page }) => {
@@ -265,7 +271,7 @@ test('does the same from the terminal; disconnecting keeps the mail', async ({ p
 		'--json'
 	);
 	expect(JSON.parse(connected.stdout)).toMatchObject({ mailbox: 'Second', messages: 0 });
-	expect(kovrel(server.data, 'disconnect', 'Second').stdout).toContain('stays here');
+	expect(kovrel(server.data, 'disconnect', 'Second', '--unfinished').stdout).toContain('stays here');
 	await visit(page, '/mailboxes/live');
 	const row = page.getByRole('row', { name: /Harbour office/ });
 	await row.getByRole('button', { name: 'Disconnect …' }).click();

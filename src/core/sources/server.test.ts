@@ -3,6 +3,7 @@ import {
 	flagBits,
 	flagsOf,
 	isManyGone,
+	leftOnServer,
 	isMarkedDeleted,
 	keywordsOf,
 	pathHere,
@@ -92,6 +93,31 @@ describe('mail that is gone', () => {
 		[7_000, 60_000, true]
 	])('%d of %d: a person looks first: %s', (gone, followed, looks) =>
 		expect(isManyGone({ gone, followed })).toBe(looks)
+	);
+});
+
+describe('a live mailbox that is disconnected', () => {
+	const host = 'mail.skerryline.example';
+	it.each([
+		[0, 0, '2026-11-25T12:00:00Z', ''],
+		[
+			1,
+			3,
+			'2026-11-25T12:00:00Z',
+			`1 message (1.23 kB) is on ${host} alone: Kovrel has not fetched it yet. 3 messages wait for ${host}, and will not be changed there.`
+		],
+		[
+			2_000,
+			1,
+			null,
+			`2,000 messages (1.23 kB) are on ${host} alone: Kovrel has not fetched them yet. Kovrel has not been through this mailbox yet: ${host} may have more mail. 1 message waits for ${host}, and will not be changed there.`
+		]
+	])('with %d to come and %d waiting, last passed %s, leaves there what is said', (messages, waiting, passedAt, said) =>
+		expect(
+			leftOnServer({ host, ahead: { messages, bytes: 1_234 }, waiting, passedAt })
+				.join(' ')
+				.replaceAll('\u00a0', ' ')
+		).toBe(said)
 	);
 });
 

@@ -1,6 +1,6 @@
 import type { Flags } from '../message/summary.ts';
 import type { FolderRole } from '../weigh/roles.ts';
-import { showBytes, showShare } from '../weigh/units.ts';
+import { showBytes, showMessages, showShare } from '../weigh/units.ts';
 
 /** How a connection is encrypted: from its first byte, after a command (RFC 3501 section 6.2.1), or not at all. */
 export const TLS_MODES = ['implicit', 'starttls', 'none'] as const;
@@ -172,3 +172,35 @@ const MANY_OF = 10;
  */
 export const isManyGone = ({ gone, followed }: { gone: number; followed: number }): boolean =>
 	gone > MANY && gone * MANY_OF > followed;
+
+/**
+ * What a live mailbox that is disconnected now leaves on its server, as sentences; none: all is here and there alike.
+ *
+ * @param source.ahead mail whose headers alone are here
+ * @param source.waiting messages that the server has still to show as they are here
+ * @param source.passedAt the end of the last whole pass; null: there was none
+ */
+export function leftOnServer({
+	host,
+	ahead,
+	waiting,
+	passedAt
+}: {
+	host: string;
+	ahead: { messages: number; bytes: number };
+	waiting: number;
+	passedAt: string | null;
+}): string[] {
+	const are = (count: number, one: string, many: string) => (count === 1 ? one : many);
+	return [
+		...(ahead.messages > 0
+			? [
+					`${showMessages(ahead.messages)} (${showBytes(ahead.bytes)}) ${are(ahead.messages, 'is', 'are')} on ${host} alone: Kovrel has not fetched ${are(ahead.messages, 'it', 'them')} yet.`
+				]
+			: []),
+		...(passedAt === null ? [`Kovrel has not been through this mailbox yet: ${host} may have more mail.`] : []),
+		...(waiting > 0
+			? [`${showMessages(waiting)} ${are(waiting, 'waits', 'wait')} for ${host}, and will not be changed there.`]
+			: [])
+	];
+}

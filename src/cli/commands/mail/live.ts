@@ -300,9 +300,9 @@ command(
 command(
 	'disconnect <name>',
 	'end following a mailbox on its server; its mail stays here',
-	(c) => c,
-	async (context, _options, mailbox = '') => {
-		const done = await disconnectSource(context, { mailbox });
+	(c) => c.option('--unfinished', 'also while mail is on the server alone, or waits for the server'),
+	async (context, { unfinished }: { unfinished?: boolean }, mailbox = '') => {
+		const done = await disconnectSource(context, { mailbox, unfinished });
 		return {
 			result: { mailbox: done.mailbox },
 			lines: [done.sentence]

@@ -1,6 +1,7 @@
 import Joi from 'joi';
 import {
 	EXTENSIONS,
+	leftOnServer,
 	quotaSentence,
 	TLS_MODES,
 	type TlsMode,
@@ -21,7 +22,7 @@ import type { ImapFlow } from 'imapflow';
 import { SieveLine } from './managesieve.ts';
 import { aheadBySource } from './ahead-store.ts';
 import { type Account, prefixesOfOthers, ServerTrouble, withServer } from './imap.ts';
-import { waitingBySource } from './outbox-store.ts';
+import { countWaiting, waitingBySource } from './outbox-store.ts';
 import { open, seal } from './sealed.ts';
 import { requireSource } from './require-source.ts';
 import {
@@ -296,27 +297,43 @@ export async function connectSource(
 	});
 }
 
-/** Ends following: the mail stays here, the password is forgotten. @throws Refusal */
+/**
+ * Ends following: the mail that is here stays, the password is forgotten.
+ *
+ * @param input.unfinished whether that is wished although mail is on the server alone, or waits for it
+ * @throws Refusal if something is unfinished, and that is not wished
+ */
 export async function disconnectSource(
 	context: Context,
-	input: { mailbox: MailboxRef }
+	input: { mailbox: MailboxRef; unfinished?: boolean | undefined }
 ): Promise<{ mailbox: string; sentence: string }> {
 	return inTransaction(context.db, async (db) => {
 		const { mailbox, source } = await requireSource({ ...context, db }, input.mailbox);
-		await removeSource(db, source.id);
+		const { id, host, user, scriptSays } = source;
+		const left = leftOnServer({
+			...source,
+			ahead: (await aheadBySource(db)).get(id) ?? { messages: 0, bytes: 0 },
+			waiting: await countWaiting(db, id)
+		}).join(' ');
+		if (left !== '' && input.unfinished !== true)
+			throw new Refusal(
+				'not-possible',
+				`${mailbox.name} was not disconnected. ${left} Fetch first, or disconnect it unfinished.`
+			);
+		await removeSource(db, id);
 		await appendLedger(db, {
 			at: context.now(),
 			by: context.actor,
 			action: 'source-disconnected',
-			details: { mailbox: mailbox.name, host: source.host, user: source.user }
+			details: { mailbox: mailbox.name, host, user, ...(left === '' ? {} : { left }) }
 		});
 		const script =
-			source.scriptSays === null
+			scriptSays === null
 				? ''
-				: ` Kovrel's script stays on ${source.host} and goes on there: switch it off with the means of that server.`;
+				: ` Kovrel's script stays on ${host} and goes on there: switch it off with the means of that server.`;
 		return {
 			mailbox: mailbox.name,
-			sentence: `${mailbox.name} is not followed any more. Its mail stays here; the password is forgotten.${script}`
+			sentence: `${mailbox.name} is not followed any more. ${left === '' ? 'Its mail stays here' : `${left} The other mail stays here`}; the password is forgotten.${script}`
 		};
 	});
 }
@@ -395,7 +412,7 @@ export const connectUseCases = [
 	}),
 	defineUseCase({
 		name: 'disconnectSource',
-		input: () => Joi.object({ mailbox: mailboxRef.required() }).required(),
+		input: () => Joi.object({ mailbox: mailboxRef.required(), unfinished: Joi.boolean() }).required(),
 		thread: 'writer',
 		right: 'administrator',
 		run: disconnectSource

@@ -492,6 +492,21 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await expect(followSources(context, { mailbox: MAILBOX })).rejects.toThrow('no live mailbox');
 	});
 
+	it('is disconnected with mail on the server alone only where that is wished', async () => {
+		const { context, imap } = await office();
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port), writes: true });
+		const disconnect = (unfinished?: boolean) => disconnectSource(context, { mailbox: MAILBOX, unfinished });
+		await expect(disconnect()).rejects.toThrow(/not disconnected.*has not been through.*may have more mail/);
+		await pass(context);
+		const ids = (await find(context, { query: 'subject:ramp', limit: 1 })).hits.map(({ id }) => id);
+		await decideMessages(context, { decision: 'archive', options: {}, ids });
+		await expect(disconnect()).rejects.toThrow(/not disconnected\. 1 message waits for 127\.0\.0\.1/);
+		expect(await listSources(context)).toHaveLength(1);
+		expect((await disconnect(true)).sentence).toMatch(/1 message waits .* The other mail stays here/);
+		expect(await listSources(context)).toEqual([]);
+		expect(await imap.command('EXAMINE INBOX')).toContain('3 EXISTS');
+	});
+
 	it('is looked at again by itself: when something is new, and when a server that was silent is back', async () => {
 		const { context, imap } = await connected();
 		const news = (minutes: number) => {

@@ -113,8 +113,14 @@ export const actions: Actions = {
 	retry: formAction(mailbox, async (wish, { locals }) => ({
 		retried: await locals.office.change('retryRefused', wish, locals.who)
 	})),
-	disconnect: formAction(mailbox, async (wish, { locals }) => {
-		const { sentence } = await locals.office.change('disconnectSource', wish, locals.who);
-		return { disconnected: sentence };
-	})
+	disconnect: formAction(
+		Joi.object<{ mailbox: string; unfinished: boolean }>({
+			mailbox: Joi.string().max(200).required(),
+			unfinished: Joi.boolean().default(false)
+		}),
+		async (wish, { locals }) => {
+			const { sentence } = await locals.office.change('disconnectSource', wish, locals.who);
+			return { disconnected: sentence };
+		}
+	)
 };

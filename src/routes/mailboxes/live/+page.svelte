@@ -7,7 +7,7 @@
 	import { showMoment } from '$lib/moments.ts';
 	import type { ServerTest } from '$lib/server/sources/index.ts';
 	import { USUAL_FETCHING } from '../../../core/sources/fetching.ts';
-	import { usualPort, type TlsMode } from '../../../core/sources/server.ts';
+	import { leftOnServer, usualPort, type TlsMode } from '../../../core/sources/server.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
@@ -154,9 +154,14 @@
 									>Fetch settings …</button
 								>
 								{#if asks === source.id}
+									{@const left = leftOnServer(source)}
 									<form method="post" action="?/disconnect" use:enhance>
 										<input type="hidden" name="mailbox" value={source.mailbox} />
-										<button class="act text-sm">Disconnect {source.mailbox}</button>
+										{#if left.length > 0}<p class="text-wax mb-1 max-w-72" role="status">{left.join(' ')}</p>
+											<input type="hidden" name="unfinished" value="true" />{/if}
+										<button class="act text-sm"
+											>Disconnect {source.mailbox}{left.length > 0 ? ' unfinished' : ''}</button
+										>
 									</form>
 								{:else}<button class="quiet text-sm" type="button" onclick={() => (asks = source.id)}
 										>Disconnect …</button

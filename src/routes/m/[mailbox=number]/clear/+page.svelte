@@ -30,6 +30,12 @@
 <p class="mt-1 max-w-2xl">
 	Archives mail received before the cutoff date. It stays searchable, can be restored, and no longer counts against the
 	quota.
+	{#if data.mailbox.ahead.messages > 0}<span class="block" data-testid="ahead"
+			>{showMessages(data.mailbox.ahead.messages)}
+			{data.mailbox.ahead.messages === 1 ? 'is' : 'are'} still on the mail server: no docket reaches
+			{data.mailbox.ahead.messages === 1 ? 'it' : 'them'} before Kovrel has fetched
+			{data.mailbox.ahead.messages === 1 ? 'it' : 'them'}.</span
+		>{/if}
 </p>
 
 {#if data.mailbox.archives}
