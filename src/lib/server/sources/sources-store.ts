@@ -93,7 +93,7 @@ export async function putSecret(db: Db, id: number, secret: Buffer): Promise<voi
 	await db('source').where({ id }).update({ secret });
 }
 
-/** Stores a source, in the place of the mailbox's former one: what is known of its folders stays. */
+/** Stores a source, in the place of the mailbox's former one. Its folders stay known, and on the same server their messages. */
 export async function putSource(
 	db: Db,
 	given: Pick<
@@ -118,10 +118,16 @@ export async function putSource(
 	const former = await sourceOf(db, given.mailboxId);
 	if (former) {
 		await db('source').where({ id: former.id }).update(fields);
+		if (former.host !== given.host || former.user !== given.user) await forgetNumbers(db, former.id);
 		if (given.writes === 1 && former.writes === 0) await keepNamesApart(db, former.id);
 		return former.id;
 	}
 	return idOf(db('source').insert({ mailbox_id: given.mailboxId, ...fields, made_at: at.toISOString(), made_by: by }));
+}
+
+/* On another server the same numbers are other messages: all are recognised by their bytes, as after a new UIDVALIDITY. */
+async function forgetNumbers(db: Db, id: number): Promise<void> {
+	await db('source_folder').where({ source_id: id }).update({ uid_validity: 'of another server', modseq: null });
 }
 
 /** Forgets a source with what is known of its folders; the mail stays. */

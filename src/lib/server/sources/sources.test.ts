@@ -15,7 +15,7 @@ import { getMailbox } from '../mail/mailboxes-store.ts';
 import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { useCase } from '../process/use-cases.ts';
 import { compareWeights } from '../mail/weights-store.ts';
-import { rows } from '../database/rows.ts';
+import { change, rows } from '../database/rows.ts';
 import { raw, sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { startProxy } from '../testing/imap-proxy.ts';
@@ -459,6 +459,28 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(all).toEqual([]);
 		expect(await compareWeights(context.db)).toBe(0);
 		expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
+	});
+
+	it('knows its mail again on another server, where the same numbers are other messages', async () => {
+		const { context } = await connected();
+		await pass(context);
+		const later = await ImapServer.start(temporaryFolder(), onTestFinished);
+		await later.append('INBOX', [bytesOf('Ice', 16), bytesOf('Ramp'), bytesOf('Quay', 9)]);
+		await later.command('CREATE Vessels/Skua');
+		await later.append('Vessels/Skua', [bytesOf('Hull', 9), bytesOf('Engine')]);
+		// as if it happened to number its folder like the former one
+		const [, validity = ''] = /UIDVALIDITY (\d+)/.exec(await later.command('STATUS INBOX (UIDVALIDITY)')) ?? [];
+		await change(context.db, sql`UPDATE source_folder SET uid_validity = ${validity} WHERE path = 'INBOX'`);
+		const before = await places(context);
+		await connectSource(context, { mailbox: MAILBOX, ...server(later.port), host: 'localhost', writes: true });
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+		expect(await places(context)).toEqual(before);
+		const ids = (await find(context, { query: 'subject:ramp', limit: 1 })).hits.map(({ id }) => id);
+		await decideMessages(context, { decision: 'delete', options: {}, ids });
+		expect(await pass(context)).toMatchObject({ waiting: 0, errors: [] });
+		await later.command('SELECT INBOX');
+		expect(await later.command('SEARCH SUBJECT Ramp')).toMatch(/^\* SEARCH\r$/m);
+		expect(await later.command('SEARCH ALL')).toMatch(/^\* SEARCH 1 2\r$/m);
 	});
 
 	it('knows mail that was imported from files before', async () => {
