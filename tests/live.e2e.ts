@@ -231,6 +231,7 @@ test('weighs a shared mailbox by its headers while its mail comes slowly, and go
 	await row.getByRole('button', { name: 'Disconnect …' }).click();
 	await expect(row.getByText('alone: Kovrel has not fetched')).toBeVisible();
 	await expect(row.getByRole('button', { name: 'Disconnect Crew unfinished' })).toBeVisible();
+	await row.getByRole('button', { name: 'Cancel' }).click();
 	await row.getByRole('button', { name: 'Fetch settings …' }).click();
 	const fetching = page.getByRole('form', { name: 'Fetch settings of Crew' });
 	await fetching.getByLabel('At most, a second').fill('very little');

@@ -127,7 +127,10 @@
 									<form method="post" action="?/retry" use:enhance>
 										<input type="hidden" name="mailbox" value={source.mailbox} />
 										<button class="lead">Try {showMessages(source.refused)} again</button>
-									</form>{/if}{:else}Read-only{/if}</td
+									</form>{/if}{:else}Read-only{#if source.waiting > 0}<span class="block" data-testid="waiting"
+										>{showMessages(source.waiting)}
+										{source.waiting === 1 ? 'waits' : 'wait'} until you allow writing.</span
+									>{/if}{/if}</td
 						>
 						<td class="max-w-72 text-sm"
 							>{#if source.error}<b class="text-wax">{source.error}</b>{#if source.passedAt}<span class="block"
@@ -159,9 +162,12 @@
 										<input type="hidden" name="mailbox" value={source.mailbox} />
 										{#if left.length > 0}<p class="text-wax mb-1 max-w-72" role="status">{left.join(' ')}</p>
 											<input type="hidden" name="unfinished" value="true" />{/if}
-										<button class="act text-sm"
-											>Disconnect {source.mailbox}{left.length > 0 ? ' unfinished' : ''}</button
-										>
+										<div class="flex flex-wrap justify-end gap-2">
+											<button class="act text-sm"
+												>Disconnect {source.mailbox}{left.length > 0 ? ' unfinished' : ''}</button
+											>
+											<button class="quiet text-sm" type="button" onclick={() => (asks = undefined)}>Cancel</button>
+										</div>
 									</form>
 								{:else}<button class="quiet text-sm" type="button" onclick={() => (asks = source.id)}
 										>Disconnect …</button
