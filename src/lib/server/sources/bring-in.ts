@@ -28,6 +28,7 @@ import { KeywordChanges } from './keyword-changes.ts';
 import type { Folder, Following } from './look-through.ts';
 import { type WantedIn, wantedItems } from './outbox-store.ts';
 import { secondsOf } from './read-headers.ts';
+import { requireConnected } from './require-source.ts';
 
 /* The second half of a pass: the bytes of what is new. */
 
@@ -238,6 +239,7 @@ export async function bringIn(
 	const ours = new Map<string, number>();
 	const around = {
 		before: async (within: Context, pieces: readonly StoredPiece[]) => {
+			await requireConnected(within, source);
 			await adoptWanted(within, following, pieces, ours);
 			const others = pieces.filter(({ piece }) => !ours.has(piece.place));
 			const taken = await adoptMoved(within, following, others);

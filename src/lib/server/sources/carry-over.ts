@@ -12,6 +12,7 @@ import { BatchRun } from './batch-run.ts';
 import type { Following } from './look-through.ts';
 import { messagesOnServer, nextOfOutbox, type OutboxItem } from './outbox-store.ts';
 import { takeOffOwnMarks } from './own-marks.ts';
+import { requireConnected } from './require-source.ts';
 import { ServerFolders } from './server-folders.ts';
 import type { Source } from './sources-store.ts';
 
@@ -46,6 +47,7 @@ export async function carryOver(context: Context, following: Following): Promise
 		const last = items.at(-1);
 		if (!last) break;
 		after = last.id;
+		await requireConnected(context, source);
 		await folders.learn();
 		const { confirmed, unsure, errors } = await carryBatch(context, following, folders, items);
 		carried.confirmed += confirmed;

@@ -27,7 +27,7 @@ import {
 } from './look-through.ts';
 import { readHeaders } from './read-headers.ts';
 import { countWaiting, hasToCarry } from './outbox-store.ts';
-import { requireSource } from './require-source.ts';
+import { isConnected, requireConnected, requireSource } from './require-source.ts';
 import { followedWeights, listStoredSources, putPass, type Source } from './sources-store.ts';
 
 /** What a pass over a live mailbox found. */
@@ -127,6 +127,7 @@ async function look(
 	done.errors.push(...errors);
 	if (context.signal.aborted) return;
 	await inTransaction(context.db, async (db) => {
+		await requireConnected({ ...context, db }, following.source);
 		for (const { followed, now } of touched) await putFollowedFolder(db, { id: followed.id, ...now });
 	});
 	const settled = await settleGone(context, following);
@@ -191,8 +192,8 @@ async function follow(context: Context, source: Source): Promise<PassDone> {
 		return done;
 	} catch (error) {
 		if (!(error instanceof ServerTrouble) && !(error instanceof Refusal)) throw error;
-		// a stop closes the line, which is no trouble of the server
-		if (!context.signal.aborted) await note(error.message);
+		// a stop closes the line, which is no trouble of the server; and another server has none with this one's mail
+		if (!context.signal.aborted && (await isConnected(context, source))) await note(error.message);
 		const { name } = await requireMailboxId(context, source.mailboxId);
 		return { ...nothingDone(name), waiting: await countWaiting(context.db, source.id), errors: [error.message] };
 	}

@@ -20,6 +20,7 @@ import {
 } from './follow-store.ts';
 import { prefixesOfOthers, ServerTrouble } from './imap.ts';
 import { KeywordChanges } from './keyword-changes.ts';
+import { requireConnected } from './require-source.ts';
 import type { Source } from './sources-store.ts';
 
 /* The first half of a pass: the folders of a server, which messages are new or gone, and which marks were changed. */
@@ -103,6 +104,7 @@ export async function lookAtFolders(
 	listed: readonly ListResponse[]
 ): Promise<Folder[]> {
 	return inTransaction(context.db, async (db) => {
+		await requireConnected({ ...context, db }, source);
 		const known = new Map((await followedFolders(db, source.id)).map((folder) => [folder.path, folder]));
 		const folders: Folder[] = [];
 		for (const entry of followable(listed, { source, paths })) {

@@ -10,6 +10,7 @@ import { type Context, nowSeconds } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { type AheadMessage, aheadIn, dropAhead, putAhead } from './ahead-store.ts';
 import type { Folder, Following } from './look-through.ts';
+import { requireConnected } from './require-source.ts';
 
 /*
  * Headers, flags and sizes come first: a mailbox is weighed within seconds, while its bytes are on their way for hours.
@@ -49,7 +50,11 @@ function aheadOf(context: Context, { uid, flags, size, internalDate, headers }: 
 }
 
 /** Reads the headers of what is new in some folders, and forgets what is not on its way any more. */
-export async function readHeaders(context: Context, { client }: Following, folders: readonly Folder[]): Promise<void> {
+export async function readHeaders(
+	context: Context,
+	{ client, source }: Following,
+	folders: readonly Folder[]
+): Promise<void> {
 	const total = folders.reduce((sum, { fresh }) => sum + fresh.length, 0);
 	let done = 0;
 	for (const { path, followed, fresh } of folders) {
@@ -67,7 +72,10 @@ export async function readHeaders(context: Context, { client }: Following, folde
 			const ahead: AheadMessage[] = [];
 			for await (const message of client.fetch(sequenceSet(uids), FIELDS, { uid: true }))
 				ahead.push(aheadOf(context, message));
-			await inTransaction(context.db, (db) => putAhead(db, followed.id, ahead));
+			await inTransaction(context.db, async (db) => {
+				await requireConnected({ ...context, db }, source);
+				await putAhead(db, followed.id, ahead);
+			});
 			done += uids.length;
 			context.report({ done: 0, total, note: `${showCount(done)} of ${showCount(total)} headers read` });
 		}

@@ -339,6 +339,33 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0 });
 	});
 
+	it.each(['disconnected', 'connected to another server'])('ends a pass when it is %s meanwhile', async (what) => {
+		const { context, imap } = await connected();
+		const logs = Array.from({ length: LOGS }, (_, n) => bytesOf(`Log ${n}`, 1 + (n % 28)));
+		await imap.append('Vessels', logs);
+		const later = await ImapServer.start(temporaryFolder(), onTestFinished);
+		await later.append('INBOX', [bytesOf('Tides', 23)]);
+		let change: Promise<unknown> | undefined;
+		const report = ({ done }: { done: number }) => {
+			if (done > 0)
+				change ??=
+					what === 'disconnected'
+						? disconnectSource(context, { mailbox: MAILBOX, unfinished: true })
+						: connectSource(context, { mailbox: MAILBOX, ...server(later.port), host: 'localhost' });
+		};
+		expect((await pass({ ...context, report }))?.errors).toEqual([
+			expect.stringMatching(/was disconnected from 127\.0\.0\.1 while .* stays here/)
+		]);
+		await change;
+		const here = (await find(context, { query: '', mailbox: MAILBOX, limit: 1 })).total;
+		expect(here).toBeGreaterThan(0);
+		expect(here).toBeLessThan(LOGS + 5);
+		expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
+		expect(await compareWeights(context.db)).toBe(0);
+		if (what === 'disconnected') expect(await listSources(context)).toEqual([]);
+		else expect(await listSources(context)).toMatchObject([{ host: 'localhost', error: null, passedAt: null }]);
+	});
+
 	it('asks a person first when much of a mailbox is gone at once', async () => {
 		const { context, imap } = await connected();
 		await imap.append(
