@@ -46,10 +46,25 @@ export interface PassDone {
 	errors: string[];
 }
 
+/* Why a person looks first at what a server lacks: the decision proposed, and what the docket and its report say. */
+const ASKING = {
+	restored: {
+		decision: 'archive',
+		docket: (host: string) => `Not on ${host} since the backup`,
+		why: ' Kovrel may have archived from there after the restored backup was made.'
+	},
+	moved: {
+		decision: 'delete',
+		docket: (host: string) => `Not on ${host}`,
+		why: ' This server is another one than before.'
+	},
+	many: { decision: 'delete', docket: (host: string) => `Removed on ${host}`, why: '' }
+} as const;
+
 /*
- * What a whole pass found nowhere was removed by somebody there: it goes to the bin here, with its days. Where that is a
- * large share of the mailbox, the docket is only drafted, and waits for a person. After a backup was restored, Kovrel
- * itself may have removed it there since, when it was archived here: the docket archives it, and waits as well.
+ * What a whole pass found nowhere was removed by somebody there: it goes to the bin here, with its days. A docket is only
+ * drafted, and waits for a person, where that is a large share of the mailbox, at the first pass over another server, and
+ * after a backup was restored: Kovrel itself may have removed it there since, when it was archived here.
  */
 async function settleGone(
 	context: Context,
@@ -60,30 +75,36 @@ async function settleGone(
 		const ids = await goneForGood(db, source.id);
 		await clearGone(db, source.id);
 		if (ids.length === 0) return { gone: 0, errors: [] };
-		const isRestored = source.isRestored === 1;
-		const line: Decided = {
-			decision: isRestored ? 'archive' : 'delete',
-			options: {},
-			scope: { kind: 'items', ids, label: isRestored ? `no longer on ${source.host}` : `removed on ${source.host}` }
-		};
 		const followed = ids.length + ((await followedWeights(db)).get(source.id)?.messages ?? 0);
-		if (!isRestored && !isManyGone({ gone: ids.length, followed })) {
-			const { messages } = await carryOutAtOnce(within, mailbox, [line]);
+		const asking =
+			source.isRestored === 1
+				? ASKING.restored
+				: source.passedAt === null
+					? ASKING.moved
+					: isManyGone({ gone: ids.length, followed })
+						? ASKING.many
+						: undefined;
+		const isKnown = asking === undefined || asking === ASKING.many;
+		const line = (decision: 'archive' | 'delete'): Decided => ({
+			decision,
+			options: {},
+			scope: { kind: 'items', ids, label: `${isKnown ? 'removed' : 'no longer'} on ${source.host}` }
+		});
+		if (!asking) {
+			const { messages } = await carryOutAtOnce(within, mailbox, [line('delete')]);
 			return { gone: messages, errors: [] };
 		}
 		const { id } = await prepareDocket(within, {
 			mailboxId: mailbox.id,
-			name: isRestored ? `Not on ${source.host} since the backup` : `Removed on ${source.host}`,
+			name: asking.docket(source.host),
 			byItself: true,
-			lines: [line]
+			lines: [line(asking.decision)]
 		});
-		const found = `${showMessages(ids.length)} of ${showCount(followed)} are on ${source.host} no more.`;
+		const [are, they, stay] = ids.length === 1 ? ['is', 'It', 'stays'] : ['are', 'They', 'stay'];
 		return {
 			gone: 0,
 			errors: [
-				isRestored
-					? `${found} They may have been archived in Kovrel after the restored backup was made. They stay here: docket ${id} archives them, and waits for you to look at it.`
-					: `${found} They stay here: docket ${id} waits for you to look at it.`
+				`${showMessages(ids.length)} of ${showCount(followed)} ${are} not on ${source.host} any more.${asking.why} ${they} ${stay} here: docket ${id}, to ${asking.decision} ${ids.length === 1 ? 'it' : 'them'}, waits for you to look at it.`
 			]
 		};
 	});

@@ -128,6 +128,7 @@ export async function putSource(
 /* On another server the same numbers are other messages: all are recognised by their bytes, as after a new UIDVALIDITY. */
 async function forgetNumbers(db: Db, id: number): Promise<void> {
 	await db('source_folder').where({ source_id: id }).update({ uid_validity: 'of another server', modseq: null });
+	await db('source').where({ id }).update({ passed_at: null });
 }
 
 /** Forgets a source with what is known of its folders; the mail stays. */

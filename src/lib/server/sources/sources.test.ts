@@ -379,7 +379,7 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		const done = await pass(context);
 		expect(done).toMatchObject({
 			gone: 0,
-			errors: [expect.stringMatching(/60 messages of 65 .* stay here: docket \d+ waits/)]
+			errors: [expect.stringMatching(/60 messages of 65 .* stay here: docket \d+, to delete them, waits/)]
 		});
 		expect((await find(context, { query: 'subject:log state:live', limit: 1 })).total).toBe(60);
 		// said once: the next pass has nothing to say, and the docket is a person's
@@ -494,13 +494,20 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		const later = await ImapServer.start(temporaryFolder(), onTestFinished);
 		await later.append('INBOX', [bytesOf('Ice', 16), bytesOf('Ramp'), bytesOf('Quay', 9)]);
 		await later.command('CREATE Vessels/Skua');
-		await later.append('Vessels/Skua', [bytesOf('Hull', 9), bytesOf('Engine')]);
+		await later.append('Vessels/Skua', [bytesOf('Hull', 9)]);
 		// as if it happened to number its folder like the former one
 		const [, validity = ''] = /UIDVALIDITY (\d+)/.exec(await later.command('STATUS INBOX (UIDVALIDITY)')) ?? [];
 		await change(context.db, sql`UPDATE source_folder SET uid_validity = ${validity} WHERE path = 'INBOX'`);
 		const before = await places(context);
 		await connectSource(context, { mailbox: MAILBOX, ...server(later.port), host: 'localhost', writes: true });
-		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+		// one was not moved there: nobody removed it
+		expect(await pass(context)).toMatchObject({
+			new: 0,
+			gone: 0,
+			errors: [
+				expect.stringMatching(/^1 message of 5 is not on localhost any more.* another one .* to delete it, waits/)
+			]
+		});
 		expect(await places(context)).toEqual(before);
 		const ids = (await find(context, { query: 'subject:ramp', limit: 1 })).hits.map(({ id }) => id);
 		await decideMessages(context, { decision: 'delete', options: {}, ids });
