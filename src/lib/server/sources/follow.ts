@@ -53,10 +53,10 @@ const ASKING = {
 		docket: (host: string) => `Not on ${host} since the backup`,
 		why: ' Kovrel may have archived from there after the restored backup was made.'
 	},
-	moved: {
+	first: {
 		decision: 'delete',
 		docket: (host: string) => `Not on ${host}`,
-		why: ' This server is another one than before.'
+		why: ' Kovrel has not been through this server before.'
 	},
 	many: { decision: 'delete', docket: (host: string) => `Removed on ${host}`, why: '' }
 } as const;
@@ -80,7 +80,7 @@ async function settleGone(
 			source.isRestored === 1
 				? ASKING.restored
 				: source.passedAt === null
-					? ASKING.moved
+					? ASKING.first
 					: isManyGone({ gone: ids.length, followed })
 						? ASKING.many
 						: undefined;
