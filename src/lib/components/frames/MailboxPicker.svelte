@@ -7,7 +7,9 @@
 	let { selected }: { selected: readonly number[] | undefined } = $props();
 
 	const mailboxes = $derived(page.data.mailboxes as { id: number; name: string }[]);
-	const isSelected = (id: number) => selected?.includes(id) ?? true;
+	/* A second tick comes before the answer to the first. */
+	let ticked = $derived(selected);
+	const isSelected = (id: number) => ticked?.includes(id) ?? true;
 	const shown = $derived(mailboxes.filter(({ id }) => isSelected(id)));
 	const NAMED = 3;
 	const words = $derived(
@@ -21,8 +23,9 @@
 	function select(ids: readonly number[]) {
 		const address = new URL(page.url);
 		address.searchParams.delete('page');
-		if (ids.length === 0 || ids.length === mailboxes.length) address.searchParams.delete('in');
-		else address.searchParams.set('in', ids.join(','));
+		ticked = ids.length === 0 || ids.length === mailboxes.length ? undefined : ids;
+		if (ticked) address.searchParams.set('in', ticked.join(','));
+		else address.searchParams.delete('in');
 		void goto(address.pathname + address.search, { keepFocus: true, noScroll: true });
 	}
 	const toggle = (id: number) =>
@@ -47,7 +50,7 @@
 				/>{name}</label
 			>
 		{/each}
-		<button class="quiet mt-1 text-sm" type="button" disabled={selected === undefined} onclick={() => select([])}
+		<button class="quiet mt-1 text-sm" type="button" disabled={ticked === undefined} onclick={() => select([])}
 			>Select all mailboxes</button
 		>
 	</fieldset>

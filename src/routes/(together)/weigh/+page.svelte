@@ -20,8 +20,8 @@
 	const sum = (pick: (mailbox: (typeof data.compared.mailboxes)[number]) => number) =>
 		data.compared.mailboxes.reduce((total, mailbox) => total + pick(mailbox), 0);
 
-	/* All are weighed until some are selected. */
-	const selected = $derived(data.selected ?? []);
+	/* All are weighed until some are selected; a second tick comes before the answer to the first. */
+	let selected = $derived(data.selected ?? []);
 	const compared = $derived(
 		selected.length > 0 ? data.compared.mailboxes.filter(({ id }) => selected.includes(id)) : data.compared.mailboxes
 	);
@@ -43,8 +43,8 @@
 		void goto(address.pathname + address.search, { keepFocus: true, noScroll: true });
 	}
 	function toggle(id: number) {
-		const ids = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id];
-		show({ in: ids.join(',') });
+		selected = selected.includes(id) ? selected.filter((other) => other !== id) : [...selected, id];
+		show({ in: selected.join(',') });
 	}
 	function rowHref(row: { query: string }): string {
 		const within = selected.length > 0 ? `&in=${selected.join(',')}` : '';
