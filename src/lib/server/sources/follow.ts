@@ -213,7 +213,7 @@ async function follow(context: Context, source: Source): Promise<PassDone> {
 		return done;
 	} catch (error) {
 		if (!(error instanceof ServerTrouble) && !(error instanceof Refusal)) throw error;
-		// a stop closes the line, which is no trouble of the server; and another server has none with this one's mail
+		// a stop closes the line, which is no trouble of the server; that of a former server is not its successor's
 		if (!context.signal.aborted && (await isConnected(context, source))) await note(error.message);
 		const { name } = await requireMailboxId(context, source.mailboxId);
 		return { ...nothingDone(name), waiting: await countWaiting(context.db, source.id), errors: [error.message] };
