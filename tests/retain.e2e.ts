@@ -66,6 +66,13 @@ test('begins with an example schedule, and changes a series with a reason', asyn
 	await expect(page.getByRole('dialog').getByRole('row', { name: /The board said six/ })).toContainText('2');
 	await page.keyboard.press('Escape');
 
+	await page.getByRole('button', { name: 'LEG-01' }).click();
+	await drawer.getByRole('button', { name: 'Remove from the schedule' }).click();
+	await drawer.getByLabel('Reason for removing it').fill('Nobody sues us');
+	await drawer.getByRole('button', { name: 'Remove from the schedule', exact: true }).click();
+	await expect(page.getByText('LEG-01 was removed from the schedule.')).toBeVisible();
+	await expect(page.getByRole('button', { name: 'LEG-01' })).toBeHidden();
+
 	await page.getByRole('button', { name: 'New series' }).click();
 	await drawer.getByLabel('Code').fill('FIN 1');
 	await drawer.getByLabel('Title').fill('x');

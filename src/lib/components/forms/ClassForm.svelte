@@ -1,9 +1,7 @@
 <script lang="ts">
-	import { enhance } from '$lib/enhance.ts';
-	import Refused from '$lib/components/forms/Refused.svelte';
+	import RemovalForm from '$lib/components/forms/RemovalForm.svelte';
 	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
-	import { refusalOf } from '$lib/sent-form.ts';
 	import type { ClassView, RetentionSetting } from '$lib/server/retention/index.ts';
 	import { UNCLASSED, wrongClass } from '../../../core/retention/classes.ts';
 	import type { SeriesName } from '../../../core/retention/schedule.ts';
@@ -33,12 +31,12 @@
 	let period = $state<Period>(known ? 'same' : 'none');
 	let code = $state('');
 	let terms = $state<string>();
-	let removing = $state(false);
-	let refused = $state<string>();
 
 	const isUnclassed = $derived(known?.word === UNCLASSED);
 	const quotaBytes = $derived(megabytes === null ? undefined : Math.round(megabytes * 1_000_000));
 	const fields = $derived({ name, letter, isProtected, quotaBytes });
+	// svelte-ignore state_referenced_locally
+	const asShown = JSON.stringify(fields);
 	const wrong = $derived(
 		wrongClass(
 			fields,
@@ -52,6 +50,8 @@
 		return period === 'none' && known ? ('none' as const) : undefined;
 	});
 	const isWhole = $derived(wrong === undefined && (period === 'same' || period === 'none' || retention !== undefined));
+	// nothing is counted for a form that says what is so already
+	const isChanged = $derived(!known || period !== 'same' || asShown !== JSON.stringify(fields));
 	const wish = $derived<RetentionSetting>({
 		kind: 'class',
 		class: known?.word ?? null,
@@ -99,7 +99,7 @@
 		<TermsFields bind:terms />
 	{/if}
 </div>
-{#if isWhole}
+{#if isWhole && isChanged}
 	<RetentionChange
 		fields={{ wish: JSON.stringify(wish) }}
 		words={known ? `The class “${name.trim()}” changes.` : `A new class: “${name.trim()}”.`}
@@ -108,7 +108,7 @@
 		onSaved={onDone}
 		onLeft={() => onDone([])}
 	/>
-{:else}
+{:else if wrong || !isWhole}
 	<p class="text-ink-soft text-sm">{wrong ? `${wrong}.` : 'Select the period.'}</p>
 {/if}
 {#if known && !isUnclassed}
@@ -118,27 +118,12 @@
 			{showMessages(known.messages)}
 			{known.messages === 1 ? 'is' : 'are'} of it, so it stays.
 		</p>
-	{:else if removing}
-		<form
-			method="post"
-			action="/retain/schedule?/removeClass"
-			use:enhance={() =>
-				async ({ result, update }) => {
-					// closed first: what it shows is gone with the class
-					if (result.type === 'success') onDone([]);
-					else refused = refusalOf(result);
-					await update({ reset: false });
-				}}
-			class="flex items-end gap-2"
-		>
-			<input type="hidden" name="class" value={known.word} />
-			<label class="flex flex-col gap-1 text-sm"
-				>Reason for removing it <input class="field w-72" name="because" required maxlength="1000" /></label
-			>
-			<button class="act">Remove the class</button>
-		</form>
-		<Refused message={refused} />
 	{:else}
-		<button class="quiet self-start text-sm" type="button" onclick={() => (removing = true)}>Remove the class …</button>
+		<RemovalForm
+			action="/retain/schedule?/removeClass"
+			words="Remove the class"
+			fields={{ class: known.word }}
+			onRemoved={() => onDone([])}
+		/>
 	{/if}
 {/if}

@@ -84,7 +84,8 @@
 >
 	<p class="font-semibold">{words}</p>
 	{#if wrong}<p class="wrong mt-1 whitespace-pre-line" role="alert">{wrong}</p>{/if}
-	<div class="mt-1 text-sm" role="status" data-testid="tried">
+	<!-- a line high before anything was counted: the buttons below stay where they are -->
+	<div class="mt-1 min-h-5 text-sm" role="status" data-testid="tried">
 		{#if looking}
 			Counting what this would change …
 		{:else if tried}

@@ -18,7 +18,9 @@ import {
 	putTried,
 	takeOffOutbox
 } from './outbox-store.ts';
+import { compareMessages } from './same-messages.ts';
 import type { ServerFolders } from './server-folders.ts';
+import { forgetNumbers } from './sources-store.ts';
 
 /* An item that was tried that often and is still not confirmed waits for a person. */
 const MOST_TRIES = 3;
@@ -76,6 +78,7 @@ export class BatchRun {
 	readonly #unsure = new Set<number>();
 	/* Items by what was said against them. */
 	readonly #refused = new Map<string, Set<number>>();
+	#hasOthers = false;
 
 	constructor(
 		context: Context,
@@ -106,31 +109,49 @@ export class BatchRun {
 		this.#refused.set(words, new Set([...(this.#refused.get(words) ?? []), ...group.map(({ itemId }) => itemId)]));
 	}
 
-	/* Opens the folder of a group; undefined: its messages have other numbers now, and a look comes first. */
-	async #open(group: readonly { folder: string; itemId: number }[]): Promise<number | undefined> {
-		const id = group[0] && (await this.#folders.open(group[0].folder));
-		if (id === undefined) this.#doubt(group);
-		return id;
+	/*
+	 * Opens the folder of some messages, which are compared first with those that are known by their numbers.
+	 * @returns undefined where the numbers are of other messages now: a look comes first, at all of them by their bytes
+	 */
+	async #open<T extends OfItem & { folder: string; uid: number }>(
+		group: readonly T[]
+	): Promise<{ folderId: number; same: T[] } | undefined> {
+		const folderId = group[0] && (await this.#folders.open(group[0].folder));
+		if (folderId !== undefined) {
+			const uids = group.map(({ uid }) => uid);
+			const { areOthers, inDoubt } = await compareMessages(this.#context.db, this.#client, folderId, uids);
+			if (inDoubt.size > 0)
+				this.#leave(
+					`${this.#source.host} has messages of another date in the place of destroyed ones, and they stay: look at them there`,
+					group.filter(({ uid }) => inDoubt.has(uid))
+				);
+			if (!areOthers) return { folderId, same: group.filter(({ uid }) => !inDoubt.has(uid)) };
+			this.#hasOthers = true;
+			await inTransaction(this.#context.db, (db) => forgetNumbers(db, this.#source.id));
+		}
+		this.#doubt(group);
+		return undefined;
 	}
 
 	/** Sets and takes off flags and keywords. */
 	async marks(operations: readonly Operation[]): Promise<void> {
 		for (const group of grouped(operations, 'marks', ({ folder, add, remove }) => [folder, add, remove])) {
 			const [{ folder, add, remove }] = group;
-			const folderId = await this.#open(group);
-			if (folderId === undefined) continue;
-			const uids = uidsOf(group);
+			const opened = await this.#open(group);
+			if (!opened) continue;
+			const { folderId, same } = opened;
+			const uids = uidsOf(same);
 			const how = { uid: true, silent: true };
 			const isDone =
 				(add.length === 0 || (await this.#client.messageFlagsAdd(uids, add, how))) &&
 				(remove.length === 0 || (await this.#client.messageFlagsRemove(uids, remove, how)));
 			if (!isDone) {
-				this.#refuse(`mark messages in ${folder}`, group);
+				this.#refuse(`mark messages in ${folder}`, same);
 				continue;
 			}
 			await this.#noteMarks(
 				folderId,
-				group.map(({ uid, after }) => ({ uid, ...after }))
+				same.map(({ uid, after }) => ({ uid, ...after }))
 			);
 		}
 	}
@@ -156,28 +177,29 @@ export class BatchRun {
 		for (const group of grouped(operations, 'move', ({ folder, to }) => [folder, to])) {
 			const [{ folder, to }] = group;
 			const toId = await this.#folderFor(to, group);
-			const fromId = toId === undefined ? undefined : await this.#open(group);
-			if (toId === undefined || fromId === undefined) continue;
+			const opened = toId === undefined ? undefined : await this.#open(group);
+			if (toId === undefined || !opened) continue;
+			const { folderId: fromId, same } = opened;
 			const what = `move messages from ${folder} to ${to}`;
 			if (!this.#client.capabilities.has('MOVE')) {
-				if (await othersAreMarked(this.#client, group)) {
-					this.#refuse(what, group, OTHERS);
+				if (await othersAreMarked(this.#client, same)) {
+					this.#refuse(what, same, OTHERS);
 					continue;
 				}
-				await this.#beginRemoval(fromId, group);
+				await this.#beginRemoval(fromId, same);
 			}
-			const moved = await this.#client.messageMove(uidsOf(group), to, { uid: true });
-			const left = await stillThere(this.#client, group);
+			const moved = await this.#client.messageMove(uidsOf(same), to, { uid: true });
+			const left = await stillThere(this.#client, same);
 			if (!moved) {
 				// some may have been copied: the next look finds them
-				this.#refuse(what, group);
+				this.#refuse(what, same);
 				continue;
 			}
 			const numbers = new Map<number, number>();
 			for (const [uid, now] of moved.uidMap ?? []) if (!left.has(uid)) numbers.set(uid, now);
-			const known = group.filter(({ uid }) => numbers.has(uid));
+			const known = same.filter(({ uid }) => numbers.has(uid));
 			// without COPYUID, and where somebody else took it away meanwhile, the next look says where it is
-			this.#doubt(group.filter(({ uid }) => !numbers.has(uid)));
+			this.#doubt(same.filter(({ uid }) => !numbers.has(uid)));
 			await inTransaction(this.#context.db, async (db) => {
 				await putMoved(db, { from: fromId, to: toId, numbers });
 				const ids = known.map(({ itemId }) => itemId);
@@ -241,19 +263,20 @@ export class BatchRun {
 		for (const group of grouped(operations, 'remove', ({ folder }) => folder)) {
 			const removable = await this.#removableAmong(group);
 			const checked = group.filter(({ itemId }) => removable.has(itemId));
-			const folderId = checked.length === 0 ? undefined : await this.#open(checked);
-			if (folderId === undefined) continue;
+			const opened = checked.length === 0 ? undefined : await this.#open(checked);
+			if (!opened || opened.same.length === 0) continue;
+			const { folderId, same } = opened;
 			const what = `remove messages from ${group[0].folder}`;
-			if (await othersAreMarked(this.#client, checked)) {
-				this.#refuse(what, checked, OTHERS);
+			if (await othersAreMarked(this.#client, same)) {
+				this.#refuse(what, same, OTHERS);
 				continue;
 			}
-			await this.#beginRemoval(folderId, checked);
-			const isDone = await this.#client.messageDelete(uidsOf(checked), { uid: true });
-			const left = await stillThere(this.#client, checked);
-			const staying = checked.filter(({ uid }) => left.has(uid));
+			await this.#beginRemoval(folderId, same);
+			const isDone = await this.#client.messageDelete(uidsOf(same), { uid: true });
+			const left = await stillThere(this.#client, same);
+			const staying = same.filter(({ uid }) => left.has(uid));
 			if (staying.length > 0) this.#refuse(what, staying, isDone ? 'they are still there' : undefined);
-			const gone = checked.map(({ uid }) => uid).filter((uid) => !left.has(uid));
+			const gone = same.map(({ uid }) => uid).filter((uid) => !left.has(uid));
 			await inTransaction(this.#context.db, (db) => putRemoved(db, this.#source.id, folderId, gone));
 		}
 	}
@@ -318,10 +341,11 @@ export class BatchRun {
 					words
 				);
 		});
-		return {
-			confirmed: done.length,
-			unsure: tried.length,
-			errors: [...this.#refused].map(([words, ids]) => `${words} (${showMessages(ids.size)}).`)
-		};
+		const errors = [...this.#refused].map(([words, ids]) => `${words} (${showMessages(ids.size)}).`);
+		if (this.#hasOthers)
+			errors.push(
+				`${this.#source.host} has other messages under the numbers that it gave before, as after being restored or replaced. All mail there is compared by its bytes; nothing was done there by the old numbers.`
+			);
+		return { confirmed: done.length, unsure: tried.length, errors };
 	}
 }

@@ -110,6 +110,53 @@ const SERVERS: [which: string, hides: string[]][] = [
 ];
 
 describe.skipIf(!hasImapServer())('what is decided here', () => {
+	it.each(SERVERS)(
+		'reaches no other message on a server %s that was replaced under its name',
+		async (_which, hides) => {
+			const { context, imap } = await office({ hides });
+			// the same numbers under the same UIDVALIDITY, of other messages
+			imap.replaceMail('INBOX', [bytesOf('Quay', 9), bytesOf('Ramp'), bytesOf('Buoy', 23)]);
+			await decide(context, 'subject:ramp', 'archive');
+			await decide(context, 'subject:quay', 'move', { folder: 'Vessels' });
+			await decide(context, 'subject:ice', 'flag');
+			expect(await pass(context)).toMatchObject({
+				new: 1,
+				gone: 0,
+				waiting: 0,
+				errors: [
+					expect.stringMatching(/has other messages under the numbers that it gave before/),
+					expect.stringMatching(/1 message of 5 is not on .* any more/)
+				]
+			});
+			expect(places(imap)).toEqual(['INBOX Buoy', 'Vessels Engine', 'Vessels Quay']);
+			expect(seenByPython(imap.port).flatMap(({ flags }) => flags)).toEqual([]);
+			expect(await compareWeights(context.db)).toBe(0);
+			expect(await pass(context)).toMatchObject({ new: 0, gone: 0, waiting: 0, errors: [] });
+		}
+	);
+
+	it('knows messages by their bytes where the server gives what it moves another date', async () => {
+		const { context, imap } = await office();
+		imap.setDates('INBOX', new Date('2026-04-01T00:00:00Z'));
+		await decide(context, 'subject:ramp', 'archive');
+		await decide(context, 'subject:quay', 'move', { folder: 'Vessels' });
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, waiting: 0, errors: [] });
+		expect(places(imap)).toEqual(['INBOX Ice', 'Vessels Engine', 'Vessels Quay']);
+		// of a destroyed message only the date is known: another one in its place stays
+		await decide(context, 'subject:ice', 'delete');
+		await pass(context);
+		imap.setDates('Bin', new Date('2026-05-01T00:00:00Z'));
+		const { id } = await prepareDocket(context, {
+			mailboxId: 1,
+			lines: [{ decision: 'destroy', options: {}, scope: { kind: 'bin', binnedBy: undefined } }]
+		});
+		await carryOut(context, { id, confirm: 'destroy' });
+		expect(await pass(context)).toMatchObject({
+			errors: [expect.stringMatching(/another date in the place of destroyed/)]
+		});
+		expect(places(imap)).toContain('Bin Ice');
+	});
+
 	it.each(SERVERS)('is so on a server %s, bytes, dates and marks included, and back again', async (_which, hides) => {
 		const { context, imap } = await office({ hides });
 		await imap.command('SELECT INBOX');

@@ -28,7 +28,7 @@ import {
 import { readHeaders } from './read-headers.ts';
 import { countWaiting, hasToCarry } from './outbox-store.ts';
 import { isConnected, requireConnected, requireSource } from './require-source.ts';
-import { followedWeights, listStoredSources, putPass, type Source } from './sources-store.ts';
+import { followedWeights, listStoredSources, putPass, type Source, sourceOf } from './sources-store.ts';
 
 /** What a pass over a live mailbox found. */
 export interface PassDone {
@@ -163,7 +163,8 @@ const MOST_LOOKS = 4;
  * One pass over a live mailbox: what others did on the server is taken over first, so that what was decided here meets
  * it as it is now; then that is carried there.
  */
-async function passOver(context: Context, source: Source): Promise<PassDone> {
+async function passOver(context: Context, begun: Source): Promise<PassDone> {
+	let source = begun;
 	const mailbox = await requireMailboxId(context, source.mailboxId);
 	const within: Context = {
 		...actingAs(context, administratorNamed(`Following ${source.host}`)),
@@ -191,6 +192,8 @@ async function passOver(context: Context, source: Source): Promise<PassDone> {
 			const { unsure, errors } = await carryOver(within, following);
 			done.errors.push(...errors);
 			if (unsure === 0) break;
+			// it may have turned out to be another server under the same name
+			source = (await sourceOf(context.db, mailbox.id)) ?? source;
 		}
 		if (!context.signal.aborted) done.quota = await quotaOf(client, inbox);
 	});

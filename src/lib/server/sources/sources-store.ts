@@ -125,8 +125,8 @@ export async function putSource(
 	return idOf(db('source').insert({ mailbox_id: given.mailboxId, ...fields, made_at: at.toISOString(), made_by: by }));
 }
 
-/* On another server the same numbers are other messages: all are recognised by their bytes, as after a new UIDVALIDITY. */
-async function forgetNumbers(db: Db, id: number): Promise<void> {
+/** On another server the same numbers are other messages: all are recognised by their bytes, as after a new UIDVALIDITY. */
+export async function forgetNumbers(db: Db, id: number): Promise<void> {
 	await db('source_folder').where({ source_id: id }).update({ uid_validity: 'of another server', modseq: null });
 	await db('source').where({ id }).update({ passed_at: null });
 }

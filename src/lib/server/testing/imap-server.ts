@@ -1,5 +1,15 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
-import { chmodSync, chownSync, existsSync, mkdirSync, writeFileSync } from 'node:fs';
+import {
+	chmodSync,
+	chownSync,
+	existsSync,
+	mkdirSync,
+	readdirSync,
+	readFileSync,
+	rmSync,
+	utimesSync,
+	writeFileSync
+} from 'node:fs';
 import { connect, createServer, type Socket } from 'node:net';
 import path from 'node:path';
 
@@ -157,13 +167,15 @@ export class ImapServer {
 	readonly port: number;
 	/** Where scripts are put, if that was wished. */
 	readonly sievePort: number;
+	readonly #folder: string;
 	#process: ChildProcess;
 	#socket: Socket;
 	#received = Buffer.alloc(0);
 	#wake: (() => void) | undefined;
 	#tag = 0;
 
-	private constructor(port: number, sievePort: number, process: ChildProcess, socket: Socket) {
+	private constructor(folder: string, port: number, sievePort: number, process: ChildProcess, socket: Socket) {
+		this.#folder = folder;
 		this.port = port;
 		this.sievePort = sievePort;
 		this.#process = process;
@@ -198,7 +210,7 @@ export class ImapServer {
 				attempt.once('error', () => resolve(undefined));
 			});
 			if (socket) {
-				const started = new ImapServer(port, sievePort, server, socket);
+				const started = new ImapServer(folder, port, sievePort, server, socket);
 				await started.#until(/^\* OK .*\r\n/);
 				await started.command('LOGIN tester secret');
 				return started;
@@ -247,6 +259,45 @@ export class ImapServer {
 			if (!taken) await new Promise((resolve) => this.#socket.once('drain', resolve));
 		}
 		if (tag) await this.#finish(tag);
+	}
+
+	/* Where a folder lies as maildir, without what the server remembers of its messages. */
+	#withoutIndex(folder: string): string {
+		const place = path.join(this.#folder, 'mail/tester/box', folder === 'INBOX' ? '' : `.${folder}`);
+		for (const name of readdirSync(place))
+			if (name.startsWith('dovecot.index')) rmSync(path.join(place, name), { recursive: true });
+		return place;
+	}
+
+	/**
+	 * Puts other messages in the place of a folder's, under the same numbers and UIDVALIDITY, as a server that was restored
+	 * or replaced may have them.
+	 *
+	 * @param messages as many as the folder has
+	 */
+	replaceMail(folder: string, messages: readonly Buffer[]): void {
+		const place = this.#withoutIndex(folder);
+		for (const part of ['cur', 'new'])
+			for (const name of readdirSync(path.join(place, part))) rmSync(path.join(place, part, name));
+		const list = path.join(place, 'dovecot-uidlist');
+		const [header, ...lines] = readFileSync(list, 'utf8').trim().split('\n');
+		const numbered = lines.map((line, at) => {
+			const message = messages[at] ?? Buffer.alloc(0);
+			const name = `${1_700_000_000 + at}.replaced,S=${message.length}`;
+			const file = path.join(place, 'cur', `${name}:2,`);
+			writeFileSync(file, message);
+			chownSync(file, 5000, 5000);
+			utimesSync(file, 1_700_000_000 + at, 1_700_000_000 + at);
+			return `${line.split(' ')[0]} :${name}`;
+		});
+		writeFileSync(list, `${[header, ...numbered].join('\n')}\n`);
+	}
+
+	/** Gives all messages of a folder another date of coming in. */
+	setDates(folder: string, date: Date): void {
+		const place = this.#withoutIndex(folder);
+		for (const part of ['cur', 'new'])
+			for (const name of readdirSync(path.join(place, part))) utimesSync(path.join(place, part, name), date, date);
 	}
 
 	async stop(): Promise<void> {

@@ -4,6 +4,7 @@
 	import { goto } from '$app/navigation';
 	import Drawer from '$lib/components/frames/Drawer.svelte';
 	import ClassForm from '$lib/components/forms/ClassForm.svelte';
+	import RemovalForm from '$lib/components/forms/RemovalForm.svelte';
 	import RetentionChange from '$lib/components/forms/RetentionChange.svelte';
 	import TermsFields from '$lib/components/forms/TermsFields.svelte';
 	import { showDate } from '../../../core/calendar.ts';
@@ -36,7 +37,6 @@
 	let authority = $state('');
 	let owner = $state('');
 	let terms = $state<string>();
-	let removing = $state(false);
 	const known = $derived(data.series.find((one) => one.code === editing));
 
 	function edit(series: (typeof data.series)[number] | undefined) {
@@ -48,7 +48,6 @@
 			owner: ''
 		});
 		editing = series?.code ?? 'new';
-		removing = false;
 		void goto(series ? `/retain/schedule?code=${encodeURIComponent(series.code)}` : '/retain/schedule', {
 			keepFocus: true,
 			noScroll: true
@@ -60,6 +59,8 @@
 		const series: Series = { code, title, description, terms: readTerms(terms), authority, owner };
 		return seriesFields(series);
 	});
+	// nothing is counted for a form that says what is so already
+	const isChanged = $derived(!known || JSON.stringify(fields) !== JSON.stringify(seriesFields(known)));
 </script>
 
 <svelte:head><title>Retention schedule – Kovrel</title></svelte:head>
@@ -81,6 +82,7 @@
 	</div>
 </div>
 {#if answer?.message}<p class="wrong mb-2 whitespace-pre-line" role="alert">{answer.message}</p>{/if}
+{#if answer?.removed}<p role="status" class="mb-2">{answer.removed} was removed from the schedule.</p>{/if}
 {#if answer?.imported}
 	<p role="status" class="mb-2">
 		{showCount(answer.imported.made.length)} made, {showCount(answer.imported.changed.length)} changed, {showCount(
@@ -251,7 +253,7 @@
 						>Owner <input class="field" bind:value={owner} maxlength="200" /></label
 					>
 				</div>
-				{#if fields}
+				{#if fields && isChanged}
 					<RetentionChange
 						{fields}
 						words={`Mail under ${code} is ${termsWords(readTerms(terms ?? ''))}.`}
@@ -261,7 +263,7 @@
 						onSaved={() => (editing = undefined)}
 						onLeft={() => (editing = undefined)}
 					/>
-				{:else}
+				{:else if !fields}
 					<p class="text-ink-soft text-sm">A code, a title and a period make a series.</p>
 				{/if}{/if}
 			{#if known}
@@ -285,28 +287,12 @@
 					</table>
 				</section>
 				{#if !isAdministrator}<p class="text-sm">{known.description}</p>{:else if known.uses === 0}
-					{#if removing}
-						<form
-							method="post"
-							action="?/remove"
-							use:enhance={() =>
-								async ({ result, update }) => {
-									await update();
-									if (result.type === 'success') editing = undefined;
-								}}
-							class="flex items-end gap-2"
-						>
-							<input type="hidden" name="code" value={known.code} />
-							<label class="flex flex-col gap-1 text-sm"
-								>Reason for removing it <input class="field w-72" name="because" required maxlength="1000" /></label
-							>
-							<button class="act">Remove from the schedule</button>
-						</form>
-					{:else}
-						<button class="quiet self-start text-sm" type="button" onclick={() => (removing = true)}
-							>Remove from the schedule …</button
-						>
-					{/if}
+					<RemovalForm
+						action="?/remove"
+						words="Remove from the schedule"
+						fields={{ code: known.code }}
+						onRemoved={() => (editing = undefined)}
+					/>
 				{:else}
 					<p class="text-ink-soft text-sm">
 						It is set in {showCount(known.uses)}
