@@ -50,7 +50,7 @@
 		return period === 'none' && known ? ('none' as const) : undefined;
 	});
 	const isWhole = $derived(wrong === undefined && (period === 'same' || period === 'none' || retention !== undefined));
-	// nothing is counted for a form that says what is so already
+	// nothing is counted before something is changed
 	const isChanged = $derived(!known || period !== 'same' || asShown !== JSON.stringify(fields));
 	const wish = $derived<RetentionSetting>({
 		kind: 'class',

@@ -355,6 +355,58 @@ describe.skipIf(!hasImapServer())('what is decided here', () => {
 		expect((await find(context, { query: 'folder:Ships', limit: 2 })).total).toBe(1);
 	});
 
+	it('keeps folders apart whose names are the same here, and renames none on its own', async () => {
+		const { context, imap } = await office();
+		// "Ports" came from a file before; modified UTF-7 (RFC 3501 section 5.1.3): B&APw-ro is "Büro"
+		await importMailbox(context, {
+			path: mboxFile([letter('Old', 'Mon, 2 Mar 2020 10:00:00 +0000')]),
+			mailbox: MAILBOX,
+			folder: 'Ports'
+		});
+		const names = ['PORTS', 'Crew', 'CREW', 'crew', 'B&APw-ro', 'Buro', 'crew/Rotas', 'Crew/rotas', '" Slips "'];
+		for (const [at, name] of names.entries()) {
+			await imap.command(`CREATE ${name}`);
+			await imap.append(name.replaceAll('"', ''), [bytesOf(`Letter ${at}`), bytesOf('Same in all', 9)]);
+		}
+		const before = seenByPython(imap.port);
+		expect(await pass(context)).toMatchObject({ new: 2 * names.length, errors: [] });
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0, errors: [] });
+		expect(seenByPython(imap.port)).toEqual(before);
+		const here = await rows<{ path: string }>(
+			context.db,
+			sql`SELECT DISTINCT path FROM folder JOIN item ON item.folder_id = folder.id WHERE path <> 'Inbox' ORDER BY path`
+		);
+		// the one that the server lists first has no number
+		const unnumbered = here.map(({ path }) => path.replaceAll(/ \(\d\)/g, '').toLowerCase()).sort();
+		expect(unnumbered).toEqual(
+			['buro', 'büro', 'crew', 'crew', 'crew', 'crew/rotas', 'crew/rotas', 'ports', 'slips', 'vessels'].sort()
+		);
+		expect(here).toContainEqual({ path: 'Ports' });
+		const id = await decide(context, 'state:live', 'archive');
+		expect(await pass(context)).toMatchObject({ waiting: 0, errors: [] });
+		await takeBack(context, { id });
+		expect(await pass(context)).toMatchObject({ waiting: 0, errors: [] });
+		const place = ({ folder, subject, sha256 }: Seen) => `${folder} ${subject} ${sha256}`;
+		const after = seenByPython(imap.port);
+		expect(before.map(place).filter((one) => !after.map(place).includes(one))).toEqual([]);
+	});
+
+	it('makes no second folder here for a name that the server writes otherwise', async () => {
+		const imap = await ImapServer.start(temporaryFolder(), onTestFinished, { separator: '.' });
+		const context = await openOffice();
+		await imap.append('INBOX', [bytesOf('Ramp')]);
+		await connectSource(context, { mailbox: MAILBOX, ...login(imap.port), writes: true });
+		await pass(context);
+		await decide(context, 'subject:ramp', 'move', { folder: 'Berths/St. Brannoc' });
+		for (let passes = 0; passes < 2; passes++) expect(await pass(context)).toMatchObject({ waiting: 0, errors: [] });
+		expect(await imap.command('LIST "" "*"')).toContain('"." "Berths.St_ Brannoc"');
+		const here = await rows<{ path: string }>(
+			context.db,
+			sql`SELECT path FROM folder WHERE path LIKE 'Berths%' ORDER BY path`
+		);
+		expect(here.map(({ path }) => path)).toEqual(['Berths', 'Berths/St. Brannoc']);
+	});
+
 	it('renames folders there as here, and removes empty ones', async () => {
 		const { context, imap } = await office();
 		for (const name of ['Vessels/Skua', 'Fees']) await imap.command(`CREATE ${name}`);

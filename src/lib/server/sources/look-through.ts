@@ -1,9 +1,10 @@
 import type { FetchMessageObject, ImapFlow, ListResponse } from 'imapflow';
 import { isWithin, ServerPaths } from '../../../core/sources/paths.ts';
 import { flagBits, keywordsNotIn, keywordsOf, roleOfUse } from '../../../core/sources/server.ts';
+import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import type { Context } from '../context/index.ts';
 import { dropAheadOf } from './ahead-store.ts';
-import { inTransaction } from '../database/index.ts';
+import { type Db, inTransaction } from '../database/index.ts';
 import { ensureFolder, type Mailbox } from '../mail/index.ts';
 import {
 	addFollowedFolder,
@@ -97,6 +98,19 @@ export const hasSameMail = (before: FollowedFolder, now: Folder['now']) =>
 export const isAsBefore = (before: FollowedFolder, now: Folder['now']) =>
 	now.modseq !== null && hasSameMail(before, now);
 
+/* The folder here of one there. Names that differ there may be the same here ("Reports", "REPORTS"): the second is numbered. */
+async function placeFor(
+	db: Db,
+	mailboxId: number,
+	path: string,
+	isTaken: (folderId: number) => boolean
+): Promise<FolderPlace> {
+	for (let n = 1; ; n++) {
+		const place = await ensureFolder(db, mailboxId, 'mailbox', n === 1 ? path : `${path} (${n})`);
+		if (!isTaken(place.id)) return place;
+	}
+}
+
 /** The folders as they are on the server, each with its place here; those that it has no more give up their messages. */
 export async function lookAtFolders(
 	context: Context,
@@ -106,6 +120,11 @@ export async function lookAtFolders(
 	return inTransaction(context.db, async (db) => {
 		await requireConnected({ ...context, db }, source);
 		const known = new Map((await followedFolders(db, source.id)).map((folder) => [folder.path, folder]));
+		const isListed = new Set(listed.map(({ path }) => path));
+		// one that is renamed there in the case of letters alone stays the same here
+		const taken = new Map(
+			[...known.values()].filter(({ path }) => isListed.has(path)).map((f) => [f.folderId, f.path])
+		);
 		const folders: Folder[] = [];
 		for (const entry of followable(listed, { source, paths })) {
 			const now = statusOf(entry);
@@ -113,9 +132,12 @@ export async function lookAtFolders(
 			let followed = known.get(entry.path);
 			known.delete(entry.path);
 			// one that was renamed here alone keeps its name here; one that was removed here is there again
-			const here = followed && !followed.isRemoved ? followed.pathNow : paths.here(entry.path);
-			if (here === '') continue;
-			const { id: folderId } = await ensureFolder(db, source.mailboxId, 'mailbox', here);
+			const wished = followed && !followed.isRemoved ? followed.pathNow : paths.here(entry.path);
+			if (wished === '') continue;
+			const isTaken = (id: number) => followed?.folderId !== id && taken.has(id) && taken.get(id) !== entry.path;
+			// its path here may be written otherwise already, which is no name to be carried to the server
+			const { id: folderId, path: here } = await placeFor(db, source.mailboxId, wished, isTaken);
+			taken.set(folderId, entry.path);
 			const role = roleOfUse(entry.specialUse);
 			if (role) await putRole(db, { mailboxId: source.mailboxId, folderId, role });
 			if (!followed) {

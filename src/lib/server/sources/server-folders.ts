@@ -13,6 +13,8 @@ export class ServerFolders {
 	readonly #following: Following;
 	readonly #numbers = new Map<string, number>();
 	readonly #paths = new Map<number, string>();
+	/* Paths here by those that they get there, which may be written otherwise ("2.5" as "2_5"). */
+	readonly #wanted = new Map<string, string>();
 
 	constructor(context: Context, following: Following) {
 		this.#context = context;
@@ -30,7 +32,11 @@ export class ServerFolders {
 
 	/** The path on the server of a folder of the mailbox. */
 	pathOf(folderId: number, path: string): string {
-		return this.#paths.get(folderId) ?? this.#following.paths.there(path);
+		const known = this.#paths.get(folderId);
+		if (known !== undefined) return known;
+		const there = this.#following.paths.there(path);
+		this.#wanted.set(there, path);
+		return there;
 	}
 
 	/** The path on the server of a folder of the archive (RFC 6154). */
@@ -52,17 +58,17 @@ export class ServerFolders {
 		if (known !== undefined) return known;
 		const made = await this.#client.mailboxCreate(path);
 		const { uidValidity } = (await this.#client.status(made.path, { uidValidity: true })) || {};
-		const here = paths.here(path);
-		const id = await inTransaction(this.#context.db, async (db) =>
-			addFollowedFolder(db, {
+		const id = await inTransaction(this.#context.db, async (db) => {
+			// a folder of the archive there is a folder of the mailbox here, as of any other server's folder
+			const place = await ensureFolder(db, mailbox.id, 'mailbox', this.#wanted.get(path) ?? paths.here(path));
+			return addFollowedFolder(db, {
 				sourceId: source.id,
 				path: made.path,
-				// a folder of the archive there is a folder of the mailbox here, as of any other server's folder
-				folderId: (await ensureFolder(db, mailbox.id, 'mailbox', here)).id,
-				pathHere: here,
+				folderId: place.id,
+				pathHere: place.path,
 				uidValidity: String(uidValidity ?? '')
-			})
-		);
+			});
+		});
 		this.#numbers.set(path, id);
 		return id;
 	}

@@ -44,6 +44,8 @@ interface Wish {
 	shares?: boolean | undefined;
 	/** Whether scripts can be put there (RFC 5804). */
 	sieve?: boolean | undefined;
+	/** What parts the levels of a path; undefined: a slash. */
+	separator?: '.' | undefined;
 	/** How it stores mail; undefined: maildir, which takes six times as long to put thousands of messages there. */
 	format?: 'sdbox' | undefined;
 }
@@ -141,7 +143,7 @@ userdb {
 }
 namespace inbox {
   inbox = yes
-  separator = /
+  separator = ${wish.separator ?? '/'}
   mailbox Bin {
     special_use = \\Trash
   }

@@ -59,7 +59,7 @@
 		const series: Series = { code, title, description, terms: readTerms(terms), authority, owner };
 		return seriesFields(series);
 	});
-	// nothing is counted for a form that says what is so already
+	// nothing is counted before something is changed
 	const isChanged = $derived(!known || JSON.stringify(fields) !== JSON.stringify(seriesFields(known)));
 </script>
 
