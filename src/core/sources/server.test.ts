@@ -5,6 +5,7 @@ import {
 	isManyGone,
 	leftOnServer,
 	isMarkedDeleted,
+	isView,
 	keywordsOf,
 	pathHere,
 	quotaSentence,
@@ -60,6 +61,15 @@ describe('what a server says', () => {
 		['\\All', undefined],
 		[undefined, undefined]
 	])('use %j: %j', (use, role) => expect(roleOfUse(use)).toBe(role));
+
+	// RFC 6154 section 2, RFC 8457 section 3
+	it.each([
+		[['\\HasNoChildren', '\\All'], true],
+		[['\\FLAGGED'], true],
+		[['\\Important', '\\Subscribed'], true],
+		[['\\HasChildren', '\\Archive'], false],
+		[[], false]
+	])('a folder listed with %j is a view: %j', (attributes, view) => expect(isView(attributes)).toBe(view));
 
 	// RFC 3501 section 2.3.2; flags have no case
 	it.each([

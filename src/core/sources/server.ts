@@ -87,6 +87,13 @@ export function roleOfUse(specialUse: string | undefined): FolderRole | undefine
 	return specialUse === undefined ? undefined : ROLES[specialUse];
 }
 
+/* Of all mail, of flagged and of important mail (RFC 6154 section 2, RFC 8457). */
+const VIEWS: readonly string[] = ['\\all', '\\flagged', '\\important'];
+
+/** Whether a folder is a view: it shows messages of other folders once more, by the attributes with which it is listed. */
+export const isView = (attributes: Iterable<string>): boolean =>
+	[...attributes].some((attribute) => VIEWS.includes(attribute.toLowerCase()));
+
 /**
  * The path of a server's folder here: levels joined by `/`, INBOX as the inbox (RFC 3501 section 5.1). A slash within a
  * name becomes U+2215, so that it makes no level.

@@ -22,6 +22,7 @@ import type { ImapFlow } from 'imapflow';
 import { SieveLine } from './managesieve.ts';
 import { aheadBySource } from './ahead-store.ts';
 import { type Account, prefixesOfOthers, ServerTrouble, withServer } from './imap.ts';
+import { viewsAmong } from './look-through.ts';
 import { countWaiting, waitingBySource } from './outbox-store.ts';
 import { open, seal } from './sealed.ts';
 import { requireSource } from './require-source.ts';
@@ -170,7 +171,9 @@ async function tested(
 		return await withServer(account, context.signal, async (client) => {
 			const all = await client.list({ statusQuery: { messages: true } });
 			const paths = new ServerPaths(all, { root: root.trim(), ofOthers: prefixesOfOthers(client) });
-			const listed = all.filter(({ path }) => paths.holds(path));
+			const seen = all.filter(({ path }) => paths.holds(path));
+			const views = viewsAmong(seen, root.trim());
+			const listed = seen.filter((entry) => !views.includes(entry));
 			const shared =
 				root.trim() === '' ? all.filter(({ path, flags }) => !paths.holds(path) && !flags.has('\\Noselect')) : [];
 			if (listed.length === 0)
@@ -196,6 +199,10 @@ async function tested(
 								`It also sees ${showCount(shared.length)} ${shared.length === 1 ? 'folder' : 'folders'} of other mailboxes, such as ${shared[0]?.path}: connect each of those mailboxes by its folder.`
 							]
 						: []),
+					...views.map(
+						({ path }) =>
+							`“${path}” shows messages of other folders once more, and is left out. A message that lies there alone is not in Kovrel, and one that leaves its folder may stay there and free nothing.`
+					),
 					writes
 						? 'Kovrel reads them, and carries out there what is decided here.'
 						: 'Kovrel reads them, and writes nothing there.'
@@ -248,10 +255,9 @@ export async function connectSource(
 	const given = accountGiven(input);
 	const stored = await firstSecret(context, given.secret, input.renewal);
 	const account = { ...given, secret: stored.secret };
-	const former = (await listSources(context)).find(
-		({ mailbox, host, user }) =>
-			host === account.host && user === account.user && nameKey(mailbox) === nameKey(input.mailbox)
-	);
+	const before = (await listSources(context)).find(({ mailbox }) => nameKey(mailbox) === nameKey(input.mailbox));
+	const isSame = before?.host === account.host && before.user === account.user;
+	const former = isSame ? before : undefined;
 	// a new password or port changes nothing else
 	const writes = input.writes ?? former?.writes === 1;
 	const root = input.root?.trim() ?? former?.root ?? '';
@@ -293,7 +299,14 @@ export async function connectSource(
 			input: { mailbox: mailbox.name },
 			about: { kind: 'live mailboxes', mailbox: mailbox.name }
 		});
-		return { ...found, mailboxId: mailbox.id, mailbox: mailbox.name };
+		const sentences =
+			before && !isSame
+				? [
+						`${mailbox.name} was connected to ${before.host} as ${before.user} until now; its mail from there stays.`,
+						...found.sentences
+					]
+				: found.sentences;
+		return { ...found, sentences, mailboxId: mailbox.id, mailbox: mailbox.name };
 	});
 }
 

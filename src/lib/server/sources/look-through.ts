@@ -1,6 +1,6 @@
 import type { FetchMessageObject, ImapFlow, ListResponse } from 'imapflow';
 import { isWithin, ServerPaths } from '../../../core/sources/paths.ts';
-import { flagBits, keywordsNotIn, keywordsOf, roleOfUse } from '../../../core/sources/server.ts';
+import { flagBits, isView, keywordsNotIn, keywordsOf, roleOfUse } from '../../../core/sources/server.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import type { Context } from '../context/index.ts';
 import { dropAheadOf } from './ahead-store.ts';
@@ -54,14 +54,24 @@ const isSelectable = ({ flags }: ListResponse) => !flags.has('\\Noselect') && !f
 export const isLeftOut = (path: string, delimiter: string, { leftOut }: Source): boolean =>
 	leftOut.some((above) => isWithin(path, above, delimiter));
 
-/** Folders of the mailbox that hold messages and are not left out. */
-export const followable = (
+/** Folders of a mailbox that only show messages of others once more; one that was connected as a mailbox is none. */
+export const viewsAmong = (listed: readonly ListResponse[], root: string): ListResponse[] =>
+	listed.filter(({ path, flags }) => isView(flags) && path !== root);
+
+/** Folders of the mailbox that hold messages of their own and are not left out. */
+export function followable(
 	listed: readonly ListResponse[],
 	{ source, paths }: Pick<Following, 'source' | 'paths'>
-): ListResponse[] =>
-	listed.filter(
-		(entry) => isSelectable(entry) && paths.holds(entry.path) && !isLeftOut(entry.path, entry.delimiter, source)
+): ListResponse[] {
+	const views = new Set(viewsAmong(listed, source.root));
+	return listed.filter(
+		(entry) =>
+			isSelectable(entry) &&
+			!views.has(entry) &&
+			paths.holds(entry.path) &&
+			!isLeftOut(entry.path, entry.delimiter, source)
 	);
+}
 
 /** The paths of a mailbox on its server. */
 export const pathsOn = (
@@ -126,7 +136,8 @@ export async function lookAtFolders(
 			[...known.values()].filter(({ path }) => isListed.has(path)).map((f) => [f.folderId, f.path])
 		);
 		const folders: Folder[] = [];
-		for (const entry of followable(listed, { source, paths })) {
+		const meant = followable(listed, { source, paths });
+		for (const entry of meant) {
 			const now = statusOf(entry);
 			if (!now) continue;
 			let followed = known.get(entry.path);
@@ -155,7 +166,7 @@ export async function lookAtFolders(
 		for (const { id, path } of known.values()) {
 			const entry = there.get(path);
 			// one that is there, and only gave no status this time, is followed as before
-			if (entry && paths.holds(path) && !isLeftOut(path, entry.delimiter, source)) continue;
+			if (entry && meant.includes(entry)) continue;
 			ended.push(id);
 			// the mail of one that is left out from now on is not gone
 			if (!entry)

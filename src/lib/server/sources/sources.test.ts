@@ -487,6 +487,31 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect((await checkLedger(context.db)).brokenAt).toBeUndefined();
 	});
 
+	it('leaves out a folder that shows all mail once more, also one that it followed before', async () => {
+		const { context, imap } = await office();
+		await imap.command('CREATE Everything');
+		await imap.append('Everything', [bytesOf('Ramp'), bytesOf('Only there', 5)]);
+		const { sentences, folders } = await connectSource(context, { mailbox: MAILBOX, ...server(imap.port) });
+		expect(sentences.join(' ')).toMatch(
+			/3 folders with 5 messages are there\. “Everything” shows messages of other folders/
+		);
+		expect(folders).not.toContain('Everything');
+		expect(await pass(context)).toMatchObject({ folders: 3, new: 5, errors: [] });
+		await connectSource(context, { mailbox: 'All', ...server(imap.port), root: 'Everything' });
+		expect((await followSources(context, { mailbox: 'All' })).passes).toMatchObject([
+			{ folders: 1, new: 2, errors: [] }
+		]);
+		// as an earlier Kovrel did
+		await disconnectSource(context, { mailbox: 'All' });
+		await change(
+			context.db,
+			sql`INSERT INTO source_folder (source_id, path, folder_id, path_here, uid_validity, uid_next, messages)
+			 SELECT source.id, 'Everything', folder.id, folder.path, '', 0, 0 FROM source JOIN folder ON path = 'Vessels'`
+		);
+		expect(await pass(context)).toMatchObject({ folders: 3, new: 0, gone: 0, errors: [] });
+		expect(await rows(context.db, sql`SELECT 1 FROM source_folder WHERE path = 'Everything'`)).toEqual([]);
+	});
+
 	it('knows its mail again on another server, where the same numbers are other messages', async () => {
 		const { context } = await connected();
 		await pass(context);
@@ -498,7 +523,9 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		const [, validity = ''] = /UIDVALIDITY (\d+)/.exec(await later.command('STATUS INBOX (UIDVALIDITY)')) ?? [];
 		await change(context.db, sql`UPDATE source_folder SET uid_validity = ${validity} WHERE path = 'INBOX'`);
 		const before = await places(context);
-		await connectSource(context, { mailbox: MAILBOX, ...server(later.port), host: 'localhost', writes: true });
+		const elsewhere = { ...server(later.port), host: 'localhost', writes: true };
+		const { sentences } = await connectSource(context, { mailbox: MAILBOX, ...elsewhere });
+		expect(sentences[0]).toMatch(/^Office was connected to 127\.0\.0\.1 as tester until now/);
 		// one was not moved there: nobody removed it
 		expect(await pass(context)).toMatchObject({
 			new: 0,

@@ -147,6 +147,9 @@ namespace inbox {
   mailbox Bin {
     special_use = \\Trash
   }
+  mailbox Everything {
+    special_use = \\All
+  }
 }
 ${sharedFolders(folder, wish)}${sieveServer(folder, wish, sievePort)}service anvil {
   unix_listener anvil-auth-penalty {

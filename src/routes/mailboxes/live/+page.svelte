@@ -53,6 +53,7 @@
 	{#if answer?.at !== 'connect'}<Refused message={answer?.message} />{/if}
 	{#if answer?.connected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
 			{answer.connected} is connected.{fetching.length > 0 ? ' Its mail is being fetched.' : ''}
+			{answer.tested?.sentences.join(' ')}
 		</p>{/if}
 	{#if answer?.disconnected}<p class="bg-stamp-soft border-stamp mb-3 max-w-4xl border-l-4 px-3 py-1.5" role="status">
 			{answer.disconnected}
