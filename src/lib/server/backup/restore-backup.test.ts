@@ -18,6 +18,7 @@ import { readMark, writeMark } from '../database/data-folder.ts';
 import { databaseFile, openDatabase } from '../database/open.ts';
 import { type FileSteps, finishPuttingInPlace, noteReady, workplaceOf } from '../database/put-in-place.ts';
 import type { Grant } from '../access/grants-store.ts';
+import { addJob, getJob, runningJobs } from '../queue/jobs-store.ts';
 import { listLedger } from '../ledger/ledger-store.ts';
 import { change, row } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
@@ -504,5 +505,28 @@ describe('what was decided since the backup', () => {
 			expect(await emptyDueBins(after(restored, 62))).toMatchObject([{ messages: 1, asks: true }]);
 		});
 		expect(await emptyDueBins(after(context, 62))).toMatchObject([{ messages: 1, asks: false }]);
+	});
+
+	it('goes on with no job that decides something: it may have been stopped or taken back since', async () => {
+		const context = await smallOffice();
+		const running = async ({ db }: Context) => (await runningJobs(db)).map(({ useCase }) => useCase);
+		const jobs = ['carryOut', 'takeBack', 'leaveLists', 'runNight', 'backUp', 'importMailbox', 'readFiles'];
+		for (const [at, name] of jobs.entries())
+			await addJob(
+				context.db,
+				{ useCase: name, input: {}, about: { kind: 'files' }, label: name, by: context.actor, isBegun: at % 2 === 0 },
+				context.now()
+			);
+		expect(await running(context)).toEqual(jobs);
+		const { file } = await backUp(context, { out: temporaryFolder() });
+		const dataFolder = path.join(temporaryFolder(), 'fresh');
+		await restoreBackup({ file, dataFolder, replace: false }, openUpToDate);
+		await opened(dataFolder, async (restored) => {
+			expect(await running(restored)).toEqual(['readFiles']);
+			expect(await getJob(restored.db, 1)).toMatchObject({
+				state: 'stopped',
+				error: expect.stringMatching(/^A backup was restored/)
+			});
+		});
 	});
 });

@@ -30,6 +30,7 @@ import { endAllSessions } from '../access/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { type Backup, backupsIn, checkBackup, damagedBackup } from './back-up.ts';
 import { listStoredSources, putRestored } from '../sources/index.ts';
+import { stopRestoredJobs } from '../queue/index.ts';
 import { stopOutgoing } from '../writing/index.ts';
 import { recalculateDue } from '../standing/index.ts';
 import type { Context, OpenDataFolder } from '../context/index.ts';
@@ -57,6 +58,9 @@ export interface Restored {
 }
 
 const WHO = 'Kovrel, restoring a backup';
+
+/* Jobs that decide nothing: they work out what is known of the mail, and go on. */
+const WORKING_OUT = ['recalculateDue', 'threadMail', 'readFiles', 'rereadMail'];
 
 /* The facts of a data file; undefined if it cannot be read. */
 async function read<T>(file: string, work: (db: Db) => Promise<T>): Promise<T | undefined> {
@@ -221,6 +225,7 @@ export async function restoreBackup(input: RestoringInput, open: OpenDataFolder)
 				};
 				// sessions and links of that time are invalid
 				await endAllSessions(db);
+				await stopRestoredJobs(db, WORKING_OUT, context.now());
 				await appendLedger(db, {
 					at: context.now(),
 					by: { personId: null, name: WHO },

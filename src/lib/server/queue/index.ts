@@ -13,5 +13,6 @@ export {
 	reopenJob,
 	retryJob,
 	runningJobs,
+	stopRestoredJobs,
 	takeNoted
 } from './jobs-store.ts';

@@ -107,6 +107,19 @@ export async function endJob(
 		.update({ state, result: result === undefined ? null : JSON.stringify(result), error, ended_at: at.toISOString() });
 }
 
+/** Stops jobs that were running or enqueued in a backup that is restored. @param spared use cases that go on */
+export async function stopRestoredJobs(db: Db, spared: readonly string[], at: Date): Promise<void> {
+	await db('job')
+		.where({ state: 'running' })
+		.whereNotIn('use_case', [...spared])
+		.update({
+			state: 'stopped',
+			error:
+				'A backup was restored. What this was at may have ended otherwise since: begin it again if it is still wanted.',
+			ended_at: at.toISOString()
+		});
+}
+
 /** Records another attempt at a job. */
 export async function retryJob(db: Db, id: number): Promise<void> {
 	await change(db, sql`UPDATE job SET attempts = attempts + 1, is_begun = 1 WHERE id = ${id}`);
