@@ -11,7 +11,7 @@ import { damageRows } from '../testing/damage.ts';
 import { largeOffice } from '../testing/large-office.ts';
 import { temporaryFolder } from '../testing/office.ts';
 import { destroy, smallOffice } from '../testing/small-office.ts';
-import { backUp, backupStanding, checkBackup, setBackupFolder } from './back-up.ts';
+import { backUp, backupsIn, backupStanding, checkBackup, setBackupFolder } from './back-up.ts';
 import type { Context } from '../context/context.ts';
 import { useCase } from '../process/use-cases.ts';
 import { runNight } from '../process/night.ts';
@@ -51,6 +51,17 @@ describe('a backup', () => {
 			action: 'backed-up',
 			details: { sha256: backup.sha256 }
 		});
+	});
+
+	it('writes over no other, also where two begin in the same second', async () => {
+		const context = await smallOffice();
+		const out = temporaryFolder();
+		const together = await Promise.all([backUp(context, { out }), backUp(context, { out })]);
+		const last = await backUp(context, { out });
+		expect(backupsIn(out)).toHaveLength(3);
+		expect(backupsIn(out)[0]?.file).toBe(last.file);
+		for (const { file, sha256 } of [...together, last])
+			expect(createHash('sha256').update(readFileSync(file)).digest('hex')).toBe(sha256);
 	});
 
 	it('is refused in the data folder, and leaves nothing where it is stopped', async () => {

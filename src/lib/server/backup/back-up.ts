@@ -1,8 +1,10 @@
 import { createHash } from 'node:crypto';
 import {
+	closeSync,
 	createReadStream,
 	existsSync,
 	mkdirSync,
+	openSync,
 	readdirSync,
 	readFileSync,
 	renameSync,
@@ -54,6 +56,26 @@ const AFTER_DAYS = 7;
 const NAME = /^kovrel-\d{8}T\d{6}Z\.sqlite$/;
 const nameOf = (at: Date) => `kovrel-${at.toISOString().replace(/[-:]/g, '').replace(/\.\d+/, '')}.sqlite`;
 const noteOf = (file: string) => `${file}.json`;
+
+/* Where a backup is written before it has its name. */
+const unfinishedOf = (file: string) => `${file}.unfinished`;
+
+/*
+ * Claims the first second from then on that no other backup in the folder is called after: none is written over, and later
+ * ones sort later, also where several begin at once.
+ */
+function claimFile(folder: string, at: Date): string {
+	for (let then = at.getTime(); ; then += 1_000) {
+		const file = path.join(folder, nameOf(new Date(then)));
+		if (existsSync(file)) continue;
+		try {
+			closeSync(openSync(unfinishedOf(file), 'wx', 0o600));
+			return file;
+		} catch (error) {
+			if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+		}
+	}
+}
 
 async function hashOf(file: string): Promise<string> {
 	const hash = createHash('sha256');
@@ -138,15 +160,22 @@ function requireFolder({ dataFolder }: Context, folder: string, outcome: string)
 export async function backUp(context: Context, input: { out: string; isNightly?: boolean }): Promise<Backup> {
 	// a folder that was set before this rule still gets its backup: a poor one is better than none
 	const out = input.isNightly ? path.resolve(input.out) : requireFolder(context, input.out, 'Nothing was written.');
+	const notMade = (cause: unknown) =>
+		new Refusal('not-possible', `The backup could not be made: ${(cause as Error).message}. None was made.`, { cause });
 	try {
 		mkdirSync(out, { recursive: true, mode: 0o700 });
 	} catch (cause) {
 		throw new Refusal('not-possible', `The folder ${out} cannot be made. Nothing was written.`, { cause });
 	}
 	const at = context.now();
-	removeUnfinished(out);
-	const file = path.join(out, nameOf(at));
-	const unfinished = `${file}.unfinished`;
+	let file: string;
+	try {
+		removeUnfinished(out);
+		file = claimFile(out, at);
+	} catch (error) {
+		throw notMade(error);
+	}
+	const unfinished = unfinishedOf(file);
 	try {
 		await copyDatabase(databaseFile(context.dataFolder), unfinished, {
 			signal: context.signal,
@@ -189,9 +218,7 @@ export async function backUp(context: Context, input: { out: string; isNightly?:
 	} catch (error) {
 		if (error instanceof CopyStopped) throw new Refusal('not-possible', 'The backup was stopped. None was made.');
 		if (error instanceof Refusal) throw error;
-		throw new Refusal('not-possible', `The backup could not be made: ${(error as Error).message}. None was made.`, {
-			cause: error
-		});
+		throw notMade(error);
 	} finally {
 		for (const left of [unfinished, `${unfinished}-wal`, `${unfinished}-shm`]) rmSync(left, { force: true });
 	}
