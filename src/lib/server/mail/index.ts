@@ -151,7 +151,7 @@ export {
 	weightByState,
 	yearsOfFolders
 } from './weights-store.ts';
-export { type AheadKey, weightAhead, weightAheadBy } from './weights-ahead-store.ts';
+export { type AheadKey, weightAhead, weightAheadBy, weightAheadInInbox } from './weights-ahead-store.ts';
 export type { ParsedMessage } from './reading/parse-message.ts';
 export {
 	differingRows,

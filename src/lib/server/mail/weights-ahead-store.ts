@@ -1,5 +1,5 @@
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { type Db, inList, rows, type Sql, sql } from '../database/index.ts';
+import { type Db, inList, row, rows, type Sql, sql } from '../database/index.ts';
 import { SIZE_BAND } from './lot-keys-store.ts';
 import type { NamedWeight } from './weights-store.ts';
 
@@ -21,6 +21,16 @@ export async function weightAhead(db: Db): Promise<Map<number, Weight & { unread
 			JOIN source_folder ON source_folder.id = source_folder_id JOIN source ON source.id = source_id GROUP BY 1`
 	);
 	return new Map(found.map(({ id, ...weight }) => [id, weight]));
+}
+
+/** The mail of a mailbox's inbox that is still to come. */
+export async function weightAheadInInbox(db: Db, mailboxId: number): Promise<Weight> {
+	const found = await row<Weight>(
+		db,
+		sql`SELECT count(*) AS messages, ifnull(sum(bytes), 0) AS bytes FROM source_ahead WHERE source_folder_id IN (
+			SELECT source_folder.id FROM source_folder JOIN folder ON folder.id = folder_id WHERE mailbox_id = ${mailboxId} AND role = 'inbox')`
+	);
+	return found ?? { messages: 0, bytes: 0 };
 }
 
 /** What headers alone tell; lists and attachments are known once a message is here. */

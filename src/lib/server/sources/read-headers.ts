@@ -77,7 +77,8 @@ export async function readHeaders(
 				await putAhead(db, followed.id, ahead);
 			});
 			done += uids.length;
-			context.report({ done: 0, total, note: `${showCount(done)} of ${showCount(total)} headers read` });
+			// the share is that of the messages, which come after
+			context.report({ done: 0, total: 0, note: `${showCount(done)} of ${showCount(total)} headers read` });
 		}
 	}
 }

@@ -20,6 +20,7 @@ import { raw, sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { startProxy } from '../testing/imap-proxy.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
+import { clearingOverview } from '../weigh/clearing.ts';
 import { weighMailbox } from '../weigh/weigh.ts';
 import { connectSource, disconnectSource, listSources, type SourceView } from './connect.ts';
 import { followSources } from './follow.ts';
@@ -222,7 +223,8 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 				)
 			);
 			const { mailbox, folders } = await weighMailbox(context, { mailboxId: 1 });
-			return { all, folders, total: [mailbox.messages, mailbox.bytes, mailbox.unread] };
+			const { inbox } = (await clearingOverview(context, { mailboxId: 1 })).finish;
+			return { all, folders, inbox, total: [mailbox.messages, mailbox.bytes, mailbox.unread] };
 		};
 		const reports: string[] = [];
 		await pass({

@@ -1,6 +1,6 @@
 import type { Suggestion } from '../../../core/weigh/advice.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
-import { freedByDay, requireMailboxes, weighInbox } from '../mail/index.ts';
+import { freedByDay, requireMailboxes, weighInbox, weightAheadInInbox } from '../mail/index.ts';
 import { type Context, defineUseCase, id, mailboxIds } from '../context/index.ts';
 import { listProposals, type Proposal } from '../lots/index.ts';
 import { listWeights, type MailboxWeight, weighMailbox } from './weigh.ts';
@@ -30,12 +30,11 @@ export async function clearingOverview(
 	input: { mailboxId: number }
 ): Promise<{ mailbox: MailboxWeight; finish: FinishLine; freed: FreedSoFar }> {
 	const { mailbox, suggestions } = await weighMailbox(context, { mailboxId: input.mailboxId });
-	const inbox = await weighInbox(context.db, mailbox.id);
 	const { proposals } = await listProposals(context, { mailboxId: mailbox.id });
 	return {
 		mailbox,
 		finish: {
-			...finishOf(mailbox, inbox),
+			...(await finishOf(context, mailbox)),
 			next: [...proposals, ...suggestions].sort((a, b) => b.bytes - a.bytes).slice(0, NEXT_SHOWN)
 		},
 		freed: await freedSoFar(context, { mailboxId: mailbox.id })
@@ -51,12 +50,19 @@ export async function clearingTogether(
 	const lines: Awaited<ReturnType<typeof clearingTogether>> = [];
 	for (const mailbox of await listWeights(context)) {
 		if (!wanted.has(mailbox.id)) continue;
-		lines.push({ ...mailbox, ...finishOf(mailbox, await weighInbox(context.db, mailbox.id)) });
+		lines.push({ ...mailbox, ...(await finishOf(context, mailbox)) });
 	}
 	return lines.sort((a, b) => b.over - a.over || b.bytes - a.bytes);
 }
 
-function finishOf(mailbox: MailboxWeight, inbox: Weight): Pick<FinishLine, 'inbox' | 'over' | 'reached'> {
+/* With the mail that is still on its server, as the weight has it: an inbox that is being fetched is not empty. */
+async function finishOf(
+	{ db }: Context,
+	mailbox: MailboxWeight
+): Promise<Pick<FinishLine, 'inbox' | 'over' | 'reached'>> {
+	const here = await weighInbox(db, mailbox.id);
+	const ahead = await weightAheadInInbox(db, mailbox.id);
+	const inbox = { messages: here.messages + ahead.messages, bytes: here.bytes + ahead.bytes };
 	const over = Math.max(0, mailbox.bytes - (mailbox.quotaBytes ?? Number.POSITIVE_INFINITY));
 	return {
 		inbox: { ...inbox, aim: mailbox.inboxAim },

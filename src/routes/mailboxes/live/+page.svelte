@@ -128,7 +128,9 @@
 									<form method="post" action="?/retry" use:enhance>
 										<input type="hidden" name="mailbox" value={source.mailbox} />
 										<button class="lead">Try {showMessages(source.refused)} again</button>
-									</form>{/if}{:else}Read-only{#if source.waiting > 0}<span class="block" data-testid="waiting"
+									</form>{/if}{:else}<span class="whitespace-nowrap">Read-only</span>{#if source.waiting > 0}<span
+										class="block"
+										data-testid="waiting"
 										>{showMessages(source.waiting)}
 										{source.waiting === 1 ? 'waits' : 'wait'} until you allow writing.</span
 									>{/if}{/if}</td
