@@ -144,11 +144,13 @@ function isOfUnreadBand(on: CalendarDate): Sql {
 interface InOrder {
 	index: Sql;
 	isIn: Sql;
+	/** Its messages are of one mailbox, which its index does not know: each would be read for every other mailbox. */
+	isOfOneMailbox?: boolean;
 }
 const IN_ORDER: Partial<Record<SummedGrouping, (on: CalendarDate) => InOrder>> = {
 	organisation: () => ({ index: sql`item_by_organisation`, isIn: sql`item.organisation_id = lot.key` }),
 	list: () => ({ index: sql`item_by_list`, isIn: sql`item.list_id = lot.key` }),
-	folder: () => ({ index: sql`item_in_folder`, isIn: sql`item.folder_id = lot.key` }),
+	folder: () => ({ index: sql`item_in_folder`, isIn: sql`item.folder_id = lot.key`, isOfOneMailbox: true }),
 	year: () => ({ index: BY_DATE, isIn: sql`item.received_on BETWEEN lot.key || '-01-01' AND lot.key || '-12-31'` }),
 	month: () => ({ index: BY_DATE, isIn: sql`item.received_on BETWEEN lot.key || '-01' AND lot.key || '-31'` }),
 	size: () => ({ index: BY_DATE, isIn: sql`${SIZE_BAND} = lot.key` }),
@@ -189,12 +191,16 @@ interface Asked {
 }
 
 /* The first and the last day of the messages that stand in an index in the order of their days. */
-function edges(mailboxIds: readonly number[], { index, isIn }: InOrder): Sql {
-	const edge = (end: 'min' | 'max') => sql`(SELECT ${raw(end)}(day) FROM (
-		SELECT (SELECT item.received_on FROM item INDEXED BY ${index}
-			WHERE item.mailbox_id = box.value AND ${isIn} AND item.state = 'live' AND ${DATED}
-			ORDER BY item.received_on ${end === 'min' ? empty : sql`DESC`} LIMIT 1) AS day
-		FROM json_each(${JSON.stringify(mailboxIds)}) box))`;
+function edges(mailboxIds: readonly number[], { index, isIn, isOfOneMailbox }: InOrder): Sql {
+	const first = (end: 'min' | 'max', where: Sql) => sql`(SELECT item.received_on FROM item INDEXED BY ${index}
+		WHERE ${where} AND item.state = 'live' AND ${DATED}
+		ORDER BY item.received_on ${end === 'min' ? empty : sql`DESC`} LIMIT 1)`;
+	const edge = (end: 'min' | 'max') =>
+		isOfOneMailbox
+			? first(end, isIn)
+			: sql`(SELECT ${raw(end)}(day) FROM (
+				SELECT ${first(end, sql`item.mailbox_id = box.value AND ${isIn}`)} AS day
+				FROM json_each(${JSON.stringify(mailboxIds)}) box))`;
 	return sql`${edge('min')} AS oldest, ${edge('max')} AS newest`;
 }
 

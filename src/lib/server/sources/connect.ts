@@ -16,7 +16,14 @@ import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { type Context, defineUseCase, mailboxRef, text } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { ensureMailbox, listMailboxes, type MailboxRef, type WaitingForServer } from '../mail/index.ts';
+import {
+	ensureMailbox,
+	listMailboxes,
+	type Mailbox,
+	type MailboxRef,
+	requireMailboxId,
+	type WaitingForServer
+} from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 import type { ImapFlow } from 'imapflow';
 import { SieveLine } from './managesieve.ts';
@@ -242,11 +249,29 @@ async function firstSecret(context: Context, secret: string, renewal: Renewal | 
 	}
 }
 
+/* Connected under two names, all mail would be here twice, and what is decided in one would be missing in the other. */
+async function requireNotTwice(
+	context: Context,
+	{ id }: Mailbox,
+	{ host, user }: Account,
+	root: string
+): Promise<void> {
+	const twin = (await listStoredSources(context.db)).find(
+		(source) => source.mailboxId !== id && source.host === host && source.user === user && source.root === root
+	);
+	if (!twin) return;
+	const { name } = await requireMailboxId(context, twin.mailboxId);
+	throw new Refusal(
+		'not-possible',
+		`${user} on ${host}${root ? `, folder “${root}”,` : ''} is the live mailbox ${name} already. Connect it under that name, or disconnect that first. Nothing was changed.`
+	);
+}
+
 /**
  * Has a mailbox live on a server, which is only read unless writing is allowed. The mail that is here already stays, and is
  * recognised by its bytes.
  *
- * @throws Refusal if the server cannot be used
+ * @throws Refusal if the server cannot be used, or is another mailbox's already
  */
 export async function connectSource(
 	context: Context,
@@ -268,6 +293,7 @@ export async function connectSource(
 		throw new Refusal('bad-input', `There is no folder “${missing}” on ${account.host}. Nothing was changed.`);
 	return inTransaction(context.db, async (db) => {
 		const mailbox = await ensureMailbox(context, db, input.mailbox);
+		await requireNotTwice({ ...context, db }, mailbox, account, root);
 		const id = await putSource(
 			db,
 			{ ...account, mailboxId: mailbox.id, writes: writes ? 1 : 0, root, leftOut },
