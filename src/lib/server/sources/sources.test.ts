@@ -107,7 +107,9 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await expect(connectSource(context, { ...other, tls: 'implicit' })).rejects.toThrow(/encryption|did not/);
 		await expect(connectSource(context, { ...other, host: 'mail.skerryline.example' })).rejects.toThrow(/this machine/);
 		await expect(connectSource(context, { ...other, leftOut: ['Nowhere'] })).rejects.toThrow(/no folder “Nowhere”/);
-		await expect(connectSource(context, other)).rejects.toThrow(/tester on 127\.0\.0\.1 is the live mailbox Office already/);
+		await expect(connectSource(context, other)).rejects.toThrow(
+			/tester on 127\.0\.0\.1 is the live mailbox Office already/
+		);
 		expect(await listSources(context)).toMatchObject([{ mailbox: MAILBOX, messages: 0, error: null }]);
 	});
 
