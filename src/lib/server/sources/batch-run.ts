@@ -111,7 +111,7 @@ export class BatchRun {
 
 	/*
 	 * Opens the folder of some messages, which are compared first with those that are known by their numbers.
-	 * @returns undefined where the numbers are of other messages now: a look comes first, at all of them by their bytes
+	 * @returns undefined where none is left; if the numbers are of other messages now, a look comes first, at all by their bytes
 	 */
 	async #open<T extends OfItem & { folder: string; uid: number }>(
 		group: readonly T[]
@@ -125,7 +125,8 @@ export class BatchRun {
 					`${this.#source.host} has messages of another date in the place of destroyed ones, and they stay: look at them there`,
 					group.filter(({ uid }) => inDoubt.has(uid))
 				);
-			if (!areOthers) return { folderId, same: group.filter(({ uid }) => !inDoubt.has(uid)) };
+			const same = group.filter(({ uid }) => !inDoubt.has(uid));
+			if (!areOthers) return same.length > 0 ? { folderId, same } : undefined;
 			this.#hasOthers = true;
 			await inTransaction(this.#context.db, (db) => forgetNumbers(db, this.#source.id));
 		}
@@ -264,7 +265,7 @@ export class BatchRun {
 			const removable = await this.#removableAmong(group);
 			const checked = group.filter(({ itemId }) => removable.has(itemId));
 			const opened = checked.length === 0 ? undefined : await this.#open(checked);
-			if (!opened || opened.same.length === 0) continue;
+			if (!opened) continue;
 			const { folderId, same } = opened;
 			const what = `remove messages from ${group[0].folder}`;
 			if (await othersAreMarked(this.#client, same)) {

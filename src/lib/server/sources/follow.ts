@@ -192,8 +192,8 @@ async function passOver(context: Context, begun: Source): Promise<PassDone> {
 			const { unsure, errors } = await carryOver(within, following);
 			done.errors.push(...errors);
 			if (unsure === 0) break;
-			// it may have turned out to be another server under the same name
-			source = (await sourceOf(context.db, mailbox.id)) ?? source;
+			// it may have turned out to be another server under the same name, which was not passed before
+			source = { ...source, passedAt: (await sourceOf(context.db, mailbox.id))?.passedAt ?? null };
 		}
 		if (!context.signal.aborted) done.quota = await quotaOf(client, inbox);
 	});

@@ -48,13 +48,17 @@ describe('reading in a process of its own', () => {
 		expect((await readApart('parse', LIST)).packed.rawBytes).toBe(LIST.length);
 	});
 
-	/* Of the processes that this one has begun, by proc(5): the second word behind the name is the parent, the 17th the nice value. */
+	/*
+	 * Of the processes that this one has begun for reading, by proc(5): the second word behind the name is the parent, the 17th
+	 * the nice value. A server that another test began may still be ending.
+	 */
 	const priorities = () =>
 		readdirSync('/proc').flatMap((pid) => {
 			if (!/^\d+$/.test(pid)) return [];
 			try {
 				const words = readFileSync(`/proc/${pid}/stat`, 'utf8').split(') ')[1]?.split(' ') ?? [];
-				return Number(words[1]) === process.pid ? [Number(words[16])] : [];
+				const isReading = readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('--max-old-space-size=512');
+				return Number(words[1]) === process.pid && isReading ? [Number(words[16])] : [];
 			} catch {
 				return [];
 			}
