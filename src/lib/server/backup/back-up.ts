@@ -70,7 +70,9 @@ function claimFile(folder: string, at: Date): string {
 		if (existsSync(file)) continue;
 		try {
 			closeSync(openSync(unfinishedOf(file), 'wx', 0o600));
-			return file;
+			if (!existsSync(file)) return file;
+			// another backup has just got this name
+			rmSync(unfinishedOf(file));
 		} catch (error) {
 			if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
 		}

@@ -59,8 +59,8 @@ export interface Restored {
 
 const WHO = 'Kovrel, restoring a backup';
 
-/* Jobs that decide nothing: they work out what is known of the mail, and go on. */
-const WORKING_OUT = ['recalculateDue', 'threadMail', 'readFiles', 'rereadMail'];
+/* Jobs that decide nothing and go on: they read the mail again, and count from it. */
+const READING_JOBS = ['recalculateDue', 'threadMail', 'readFiles', 'rereadMail'];
 
 /* The facts of a data file; undefined if it cannot be read. */
 async function read<T>(file: string, work: (db: Db) => Promise<T>): Promise<T | undefined> {
@@ -225,7 +225,7 @@ export async function restoreBackup(input: RestoringInput, open: OpenDataFolder)
 				};
 				// sessions and links of that time are invalid
 				await endAllSessions(db);
-				await stopRestoredJobs(db, WORKING_OUT, context.now());
+				await stopRestoredJobs(db, READING_JOBS, context.now());
 				await appendLedger(db, {
 					at: context.now(),
 					by: { personId: null, name: WHO },

@@ -115,7 +115,7 @@ export async function stopRestoredJobs(db: Db, spared: readonly string[], at: Da
 		.update({
 			state: 'stopped',
 			error:
-				'A backup was restored. What this was at may have ended otherwise since: begin it again if it is still wanted.',
+				'A backup was restored. This work may have been stopped or taken back since: begin it again if it is still wanted.',
 			ended_at: at.toISOString()
 		});
 }
