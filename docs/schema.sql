@@ -774,7 +774,7 @@ CREATE TABLE source (
 	error TEXT,
 	quota_used INTEGER,
 	quota_limit INTEGER
-	, writes INTEGER NOT NULL DEFAULT 0 CHECK (writes IN (0, 1)), archive_on TEXT NOT NULL DEFAULT 'kovrel' CHECK (archive_on IN ('kovrel', 'server')), fetch_first TEXT NOT NULL DEFAULT 'newest' CHECK (fetch_first IN ('newest', 'heaviest')), bytes_a_second INTEGER, connections INTEGER NOT NULL DEFAULT 2, root TEXT NOT NULL DEFAULT '', script_says TEXT, is_restored INTEGER NOT NULL DEFAULT 0 CHECK (is_restored IN (0, 1))) STRICT;
+	, writes INTEGER NOT NULL DEFAULT 0 CHECK (writes IN (0, 1)), archive_on TEXT NOT NULL DEFAULT 'kovrel' CHECK (archive_on IN ('kovrel', 'server')), fetch_first TEXT NOT NULL DEFAULT 'newest' CHECK (fetch_first IN ('newest', 'heaviest')), bytes_a_second INTEGER, connections INTEGER NOT NULL DEFAULT 2, root TEXT NOT NULL DEFAULT '', script_says TEXT, is_restored INTEGER NOT NULL DEFAULT 0 CHECK (is_restored IN (0, 1)), disconnected_at TEXT) STRICT;
 
 CREATE TABLE source_ahead (
 	source_folder_id INTEGER NOT NULL REFERENCES source_folder (id),

@@ -794,6 +794,7 @@ interface Source {
 	root: string;
 	script_says: string | null;
 	is_restored: number;
+	disconnected_at: string | null;
 }
 
 interface SourceAhead {
@@ -1124,6 +1125,7 @@ declare module 'knex/types/tables.js' {
 			| 'root'
 			| 'script_says'
 			| 'is_restored'
+			| 'disconnected_at'
 		>;
 		source_ahead: Table<SourceAhead, 'received_at' | 'received_on'>;
 		source_folder: Table<SourceFolder, 'id' | 'modseq' | 'path_here'>;

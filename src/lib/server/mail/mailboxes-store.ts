@@ -75,7 +75,7 @@ async function mailboxes(db: Db, where: Condition): Promise<Mailbox[]> {
 		sql`SELECT ${raw(COLUMNS.join(', '))}, (
 			SELECT json_object('host', host, 'writes', json(iif(writes, 'true', 'false')), 'archiveOn', archive_on,
 				'quotaUsed', quota_used, 'quotaLimit', quota_limit)
-			FROM source WHERE mailbox_id = mailbox.id) AS server
+			FROM source WHERE mailbox_id = mailbox.id AND disconnected_at IS NULL) AS server
 		 FROM mailbox WHERE ${where} ORDER BY name_key`
 	);
 	return found.map(toMailbox);

@@ -34,13 +34,13 @@ import { countWaiting, waitingBySource } from './outbox-store.ts';
 import { open, seal } from './sealed.ts';
 import { requireSource } from './require-source.ts';
 import {
+	endSource,
 	type Followed,
 	followedWeights,
 	listStoredSources,
 	putFetching,
 	putSecret,
 	putSource,
-	removeSource,
 	secretOf,
 	type Source
 } from './sources-store.ts';
@@ -359,7 +359,7 @@ export async function disconnectSource(
 				'not-possible',
 				`${mailbox.name} was not disconnected. ${left} Fetch first, or disconnect it unfinished.`
 			);
-		await removeSource(db, id);
+		await endSource(db, id, context.now());
 		await appendLedger(db, {
 			at: context.now(),
 			by: context.actor,

@@ -56,14 +56,14 @@ const ASKING = {
 	first: {
 		decision: 'delete',
 		docket: (host: string) => `Not on ${host}`,
-		why: ' Kovrel has not been through this server before.'
+		why: ' It is the first comparison with this server since it was connected or replaced.'
 	},
 	many: { decision: 'delete', docket: (host: string) => `Removed on ${host}`, why: '' }
 } as const;
 
 /*
  * What a whole pass found nowhere was removed by somebody there: it goes to the bin here, with its days. A docket is only
- * drafted, and waits for a person, where that is a large share of the mailbox, at the first pass over another server, and
+ * drafted, and waits for a person, where that is a large share of the mailbox, at the first pass after connecting, and
  * after a backup was restored: Kovrel itself may have removed it there since, when it was archived here.
  */
 async function settleGone(

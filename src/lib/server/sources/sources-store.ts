@@ -64,9 +64,9 @@ const COLUMNS = {
 	quotaLimit: 'quota_limit'
 } as const;
 
-/** All live mailboxes, by the number of their mailbox. */
+/** All live mailboxes, by the number of their mailbox; those that were disconnected are none. */
 export async function listStoredSources(db: Db): Promise<Source[]> {
-	const stored = await db('source').orderBy('mailbox_id').select(COLUMNS);
+	const stored = await db('source').whereNull('disconnected_at').orderBy('mailbox_id').select(COLUMNS);
 	return stored.map((source) => {
 		// an account may be several mailboxes: what is one of its own is followed there alone
 		const others = stored.filter(
@@ -93,7 +93,10 @@ export async function putSecret(db: Db, id: number, secret: Buffer): Promise<voi
 	await db('source').where({ id }).update({ secret });
 }
 
-/** Stores a source, in the place of the mailbox's former one. Its folders stay known, and on the same server their messages. */
+/**
+ * Stores a source, in the place of the mailbox's former one, disconnected or not. Its folders stay known, and on the same
+ * server their messages.
+ */
 export async function putSource(
 	db: Db,
 	given: Pick<
@@ -115,9 +118,11 @@ export async function putSource(
 		left_out: JSON.stringify(given.leftOut),
 		error: null
 	};
-	const former = await sourceOf(db, given.mailboxId);
+	const former = await db('source').where({ mailbox_id: given.mailboxId }).first('id', 'host', 'user', 'writes');
 	if (former) {
-		await db('source').where({ id: former.id }).update(fields);
+		await db('source')
+			.where({ id: former.id })
+			.update({ ...fields, disconnected_at: null });
 		if (former.host !== given.host || former.user !== given.user) await forgetNumbers(db, former.id);
 		if (given.writes === 1 && former.writes === 0) await keepNamesApart(db, former.id);
 		return former.id;
@@ -131,15 +136,23 @@ export async function forgetNumbers(db: Db, id: number): Promise<void> {
 	await db('source').where({ id }).update({ passed_at: null });
 }
 
-/** Forgets a source with what is known of its folders; the mail stays. */
-export async function removeSource(db: Db, id: number): Promise<void> {
+/**
+ * Ends following a source: nothing waits for it, its secret is forgotten, and it is not written to. What is known of its
+ * messages stays: without it, mail that is moved there until it is connected again would be here twice.
+ */
+export async function endSource(db: Db, id: number, at: Date): Promise<void> {
 	const folders = db('source_folder').where({ source_id: id }).select('id');
 	await db('source_ahead').whereIn('source_folder_id', folders).delete();
-	await db('source_item').whereIn('source_folder_id', folders).delete();
-	await db('source_folder').where({ source_id: id }).delete();
-	for (const table of ['source_gone', 'source_removed', 'outbox'] as const)
-		await db(table).where({ source_id: id }).delete();
-	await db('source').where({ id }).delete();
+	await db('outbox').where({ source_id: id }).delete();
+	await db('source')
+		.where({ id })
+		.update({
+			disconnected_at: at.toISOString(),
+			secret: Buffer.alloc(0),
+			writes: 0,
+			script_says: null,
+			passed_at: null
+		});
 }
 
 /* Folders that were renamed here while the server was only read keep their names there. */

@@ -47,6 +47,7 @@ import * as lotsOfAllMail from './045_lots_of_all_mail.ts';
 import * as smallStatistics from './046_small_statistics.ts';
 import * as removalsBegun from './047_removals_begun.ts';
 import * as sourcesAfterRestore from './048_sources_after_restore.ts';
+import * as disconnectedSources from './049_disconnected_sources.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -102,7 +103,8 @@ const all: Record<string, Migration> = {
 	'045_lots_of_all_mail': lotsOfAllMail,
 	'046_small_statistics': smallStatistics,
 	'047_removals_begun': removalsBegun,
-	'048_sources_after_restore': sourcesAfterRestore
+	'048_sources_after_restore': sourcesAfterRestore,
+	'049_disconnected_sources': disconnectedSources
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
