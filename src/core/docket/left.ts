@@ -20,6 +20,7 @@ export const LEFT_REASONS = {
 	'in-review': 'their owner still reviews them',
 	newest: 'among the newest of their lot',
 	already: 'already as the decision would make them',
+	'on-server': 'on their mail server again',
 	needed: 'the message that repeats them is gone, or goes too',
 	outranked: 'another line decides on them',
 	changed: 'changed since'

@@ -31,7 +31,8 @@ export type Scope =
 	 */
 	| { kind: 'again'; ids: number[]; label: string }
 	| ArchivedScope
-	| { kind: 'items'; ids: number[]; label?: string }
+	/** Single items; with `missingOnServer`, those that their mail server does not have (again). */
+	| { kind: 'items'; ids: number[]; label?: string; missingOnServer?: boolean }
 	/** What a run of the standing decisions gathered for one of them. */
 	| { kind: 'rule'; ruleId: number; runId: number; label: string }
 	/** Lists, not items. */

@@ -5,7 +5,7 @@ import type { LeftReason } from '../../../core/docket/left.ts';
 import { RESTS_ON_ANOTHER } from '../../../core/likeness/proposals.ts';
 import { asksForDates, readQuery } from '../../../core/search/query.ts';
 import { all, type Condition, type Db, inList, join, literal, not, rows, type Sql, sql } from '../database/index.ts';
-import { condition, hasEnded, HELD, inLots, IS_RECORD, lotKey, NEVER_ARCHIVED } from '../mail/index.ts';
+import { condition, hasEnded, HELD, inLots, IS_ON_SERVER, IS_RECORD, lotKey, NEVER_ARCHIVED } from '../mail/index.ts';
 import { dueCondition, inFolders, isPaused, isProposable, type Paused } from '../standing/index.ts';
 import { workOf } from './decision-work.ts';
 import type { Decided, LineSums, LotsScope, Scope } from './scope.ts';
@@ -187,6 +187,7 @@ function reasons(mailboxId: number, line: Decided, paused: Paused): Reason[] {
 		...(options.only ? [because('already', not(isProtected(options.only, paused)))] : []),
 		...(same ? [because('already', same)] : []),
 		...(newest ? [because('newest', newest)] : []),
+		...(scope.kind === 'items' && scope.missingOnServer ? [because('on-server', IS_ON_SERVER)] : []),
 		...(scope.kind === 'proposal' && RESTS_ON_ANOTHER.includes(scope.proposal) && rule.takesAway
 			? [because('needed', isNeeded(scope.proposal))]
 			: [])

@@ -56,7 +56,7 @@ export {
 	weighItems,
 	keepItemNumbers
 } from './items-store.ts';
-export { noteForServer, WAITS, waitingOfDocket, type WaitingForServer } from './outbox-store.ts';
+export { IS_ON_SERVER, noteForServer, WAITS, waitingOfDocket, type WaitingForServer } from './outbox-store.ts';
 export { type OpeningRow, openingsIn } from './openings-store.ts';
 export { openingsUseCases, recordCopies, recordOpening } from './openings.ts';
 export { inLots, isTextKey, lotKey, SIZE_BAND, TOP_LEVEL_DOMAIN, unreadBand } from './lot-keys-store.ts';

@@ -50,5 +50,8 @@ export async function waitingOfDocket(db: Db, docketId: number): Promise<Waiting
 	return found ?? { waiting: 0, refused: 0 };
 }
 
+/** Whether the mail server of an item has it, as far as the last pass knows; as SQL over `item`. */
+export const IS_ON_SERVER = sql`EXISTS (SELECT 1 FROM source_item WHERE source_item.item_id = item.id)`;
+
 /** Whether an item waits for its server, as SQL over `item`. */
 export const WAITS = sql`item.id IN (SELECT item_id FROM outbox)`;

@@ -1,6 +1,6 @@
 import type { FolderRole } from '../../../core/weigh/roles.ts';
-import { change, type Db, idOf, inList, insertRows, rows, setOfItem, sql } from '../database/index.ts';
-import { shiftWeights } from '../mail/index.ts';
+import { change, type Db, idOf, inList, insertRows, not, rows, setOfItem, sql } from '../database/index.ts';
+import { IS_ON_SERVER, shiftWeights } from '../mail/index.ts';
 import { dropAheadOf } from './ahead-store.ts';
 
 /** A folder of a server, as it was at the end of the last pass that went through it. */
@@ -122,7 +122,7 @@ export interface GoneItem {
 	isPending: 0 | 1;
 }
 
-const IS_NOWHERE = sql`NOT EXISTS (SELECT 1 FROM source_item WHERE source_item.item_id = item.id)`;
+const IS_NOWHERE = not(IS_ON_SERVER);
 
 /** The items of some messages that may have moved: no folder that was looked through has them. */
 export async function movable(db: Db, sourceId: number, messageIds: readonly number[]): Promise<GoneItem[]> {

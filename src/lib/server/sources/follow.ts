@@ -88,7 +88,13 @@ async function settleGone(
 		const line = (decision: 'archive' | 'delete'): Decided => ({
 			decision,
 			options: {},
-			scope: { kind: 'items', ids, label: `${isKnown ? 'removed' : 'no longer'} on ${source.host}` }
+			scope: {
+				kind: 'items',
+				ids,
+				label: `${isKnown ? 'removed' : 'no longer'} on ${source.host}`,
+				// a server with a passing fault shows them again before a person looks
+				missingOnServer: true
+			}
 		});
 		if (!asking) {
 			const { messages } = await carryOutAtOnce(within, mailbox, [line('delete')]);

@@ -7,6 +7,7 @@ import { Dice } from '../../../../demo/random.ts';
 import { EXTENSIONS } from '../../../core/sources/server.ts';
 import type { Context } from '../context/context.ts';
 import { carryOut } from '../docket/carry-out.ts';
+import { showDocket } from '../docket/show-docket.ts';
 import { find } from '../find/find.ts';
 import { decideMessages } from '../find/decide-messages.ts';
 import { readRaw } from '../find/read-message.ts';
@@ -390,8 +391,19 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await pass(context)).toMatchObject({ gone: 0, errors: [] });
 		const [docket] = await rows<{ id: number; state: string }>(context.db, sql`SELECT id, state FROM docket`);
 		expect(docket?.state).toBe('drafted');
+		// the server was restored since, as to most of them
+		await imap.append(
+			'Vessels',
+			Array.from({ length: 50 }, (_, n) => bytesOf(`Log ${n}`, 1 + (n % 28)))
+		);
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+		await expect(carryOut(context, { id: docket?.id ?? 0 })).rejects.toThrow('now it means 10');
 		await carryOut(context, { id: docket?.id ?? 0 });
-		expect((await find(context, { query: 'subject:log state:live', limit: 1 })).total).toBe(0);
+		expect((await showDocket(context, { id: docket?.id ?? 0 })).lines).toMatchObject([
+			{ doneMessages: 10, left: [{ reason: 'on-server', messages: 50 }] }
+		]);
+		expect((await find(context, { query: 'subject:log state:live', limit: 1 })).total).toBe(50);
+		expect(await imap.command('EXAMINE Vessels')).toContain('50 EXISTS');
 	});
 
 	it('neither doubles nor loses mail when folders are renamed, made anew and numbered anew', async () => {
