@@ -23,7 +23,7 @@ import {
 } from '../intake/index.ts';
 import { findRole } from '../mail/index.ts';
 import { aheadIn, dropAhead } from './ahead-store.ts';
-import { adopt, movable, putFollowed } from './follow-store.ts';
+import { adopt, binnedAsMissing, movable, putFollowed } from './follow-store.ts';
 import { KeywordChanges } from './keyword-changes.ts';
 import type { Folder, Following } from './look-through.ts';
 import { type WantedIn, wantedItems } from './outbox-store.ts';
@@ -137,14 +137,20 @@ export async function leaveTooLarge(
 	return errors;
 }
 
-/* An item whose message turns up in another folder has moved there: it takes its tags and everything else along. */
+/*
+ * An item whose message turns up in another folder has moved there: it takes its tags and everything else along. One that is
+ * in the bin because the server had it no more is restored: somebody put it back there, and it would be destroyed here.
+ */
 async function adoptMoved(
 	context: Context,
 	{ source, mailbox }: Pick<Following, 'source' | 'mailbox'>,
 	pieces: readonly StoredPiece[]
 ): Promise<{ moved: number; errors: string[] }> {
 	const messageIds = pieces.flatMap(({ messageId }) => messageId ?? []);
-	const waiting = await movable(context.db, source.id, messageIds);
+	const waiting = [
+		...(await movable(context.db, source.id, messageIds)),
+		...(await binnedAsMissing(context.db, { mailboxId: mailbox.id, messageIds }))
+	];
 	if (waiting.length === 0) return { moved: 0, errors: [] };
 	const bin = await findRole(context.db, mailbox.id, 'trash');
 	// a renamed folder may hold a whole mailbox: one docket a batch, with a line for each place
@@ -154,12 +160,15 @@ async function adoptMoved(
 	for (const { piece, messageId, folderId } of pieces) {
 		const at = waiting.findIndex((item) => item.messageId === messageId);
 		const item = waiting[at];
-		if (!item || folderId === undefined || (await adopt(context.db, [item.id], folderId)) === 0) continue;
+		if (!item || folderId === undefined) continue;
+		const isBack = item.wasMissing === 1 && item.folderId === folderId;
+		if (!isBack && (await adopt(context.db, [item.id], folderId)) === 0) continue;
 		waiting.splice(at, 1);
 		moved++;
 		// what is archived here stays archived, wherever it lies there; unless it was moved while it was to be removed there
 		if (item.state === 'archived' && item.isPending === 0) continue;
 		const toBin = folderId === bin?.id;
+		if (item.wasMissing === 1 && (toBin || piece.trashed)) continue;
 		const decision = toBin ? 'delete' : item.state === 'live' ? 'move' : 'restore';
 		if (item.state === 'archived') kept++;
 		const key = `${decision} ${toBin ? '' : piece.folderPath}`;

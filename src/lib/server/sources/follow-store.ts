@@ -120,6 +120,10 @@ export interface GoneItem {
 	state: 'live' | 'archived' | 'binned';
 	/** Whether the server was still to show its place here. */
 	isPending: 0 | 1;
+	/** The folder here of the server's folder in which it was last. */
+	folderId: number;
+	/** Whether it is in the bin because the server had it no more. */
+	wasMissing: 0 | 1;
 }
 
 const IS_NOWHERE = not(IS_ON_SERVER);
@@ -128,10 +132,26 @@ const IS_NOWHERE = not(IS_ON_SERVER);
 export async function movable(db: Db, sourceId: number, messageIds: readonly number[]): Promise<GoneItem[]> {
 	return rows<GoneItem>(
 		db,
-		sql`SELECT item.id, item.message_id AS messageId, item.state,
+		sql`SELECT item.id, item.message_id AS messageId, item.state, item.imported_folder_id AS folderId, 0 AS wasMissing,
 			EXISTS (SELECT 1 FROM outbox WHERE outbox.item_id = item.id AND places = 1) AS isPending
 		 FROM source_gone JOIN item ON item.id = item_id
 		 WHERE source_id = ${sourceId} AND item.state <> 'destroyed' AND item.message_id IN ${inList(messageIds)} AND ${IS_NOWHERE} ORDER BY item.id`
+	);
+}
+
+/** The items of some messages that are in the bin because the server had them no more, or was rid of them by Kovrel. */
+export async function binnedAsMissing(
+	db: Db,
+	{ mailboxId, messageIds }: { mailboxId: number; messageIds: readonly number[] }
+): Promise<GoneItem[]> {
+	return rows<GoneItem>(
+		db,
+		sql`SELECT item.id, item.message_id AS messageId, item.state, item.imported_folder_id AS folderId, 1 AS wasMissing, 0 AS isPending
+		 FROM item WHERE item.message_id IN ${inList(messageIds)} AND item.mailbox_id = ${mailboxId} AND item.state = 'binned' AND ${IS_NOWHERE}
+			AND item.id NOT IN (SELECT item_id FROM source_gone) AND item.id NOT IN (SELECT item_id FROM outbox)
+			AND (item.id IN (SELECT item_id FROM source_removed)
+				OR EXISTS (SELECT 1 FROM docket_line WHERE docket_line.docket_id = item.docket_id AND scope ->> 'missingOnServer'))
+		 ORDER BY item.id`
 	);
 }
 

@@ -406,6 +406,34 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await imap.command('EXAMINE Vessels')).toContain('50 EXISTS');
 	});
 
+	it.each([false, true])('restores what somebody puts back on the server (writing: %s)', async (writes) => {
+		const { context, imap } = await office();
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port), writes });
+		await pass(context);
+		await imap.command('SELECT INBOX');
+		await imap.command('STORE 1:* +FLAGS (\\Deleted)');
+		await imap.command('EXPUNGE');
+		expect(await pass(context)).toMatchObject({ gone: 3, errors: [] });
+
+		await imap.append('INBOX', [bytesOf('Ramp')]);
+		await imap.append('Vessels', [bytesOf('Quay', 9)]);
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 2, gone: 0, waiting: 0, errors: [] });
+		const expected = { Ramp: 'live Inbox', Quay: 'live Vessels', Ice: expect.stringMatching(/^binned/) as unknown };
+		expect(await places(context)).toMatchObject(expected);
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0, waiting: 0, errors: [] });
+		expect(await places(context)).toMatchObject(expected);
+		expect(await imap.command('EXAMINE INBOX')).toContain('1 EXISTS');
+		expect(await imap.command('EXAMINE Vessels')).toContain('1 EXISTS');
+		// what a person deleted here while the server is only read stays in the bin, whatever its numbers there
+		const ids = (await find(context, { query: 'subject:ramp', limit: 1 })).hits.map(({ id }) => id);
+		await decideMessages(context, { decision: 'delete', options: {}, ids });
+		expect(await pass(context)).toMatchObject({ errors: [] });
+		if (!writes) await change(context.db, sql`UPDATE source_folder SET uid_validity = 'before' WHERE path = 'INBOX'`);
+		expect(await pass(context)).toMatchObject({ errors: [] });
+		expect(await places(context)).toMatchObject({ Ramp: expect.stringMatching(/^binned/) as unknown });
+		expect(await compareWeights(context.db)).toBe(0);
+	});
+
 	it('neither doubles nor loses mail when folders are renamed, made anew and numbered anew', async () => {
 		const { context, imap } = await connected();
 		await pass(context);
