@@ -6,8 +6,8 @@ export { alone, checkDatabase, copyDatabase, CopyStopped, flush, isInUse, leaveA
 export { DATA_ID, hasDataFile, makeDataFile, newDataId, readMark, rollBack, writeMark } from './data-folder.ts';
 export { networkDrive } from './drives.ts';
 export { freedSpace, type FreedSpace, shorten, writeAnew } from './freed-space.ts';
-export { fileVersion } from './file-version-store.ts';
 export {
+	changeNumber,
 	databaseFile,
 	type Db,
 	inSnapshot,

@@ -1,3 +1,4 @@
+import { randomInt } from 'node:crypto';
 import { existsSync, mkdirSync } from 'node:fs';
 import path from 'node:path';
 import knexFactory, { type Knex } from 'knex';
@@ -153,14 +154,35 @@ export async function inSnapshot<T>(db: Db, work: (trx: Db) => Promise<T>): Prom
 	return db.isTransaction ? work(db) : transaction(db, work);
 }
 
+async function totalChanges(db: Db): Promise<number> {
+	const [{ n }] = (await db.raw(`SELECT total_changes() AS n`)) as [{ n: number }];
+	return n;
+}
+
 /**
  * Runs a transaction that takes the write lock first, by a statement that changes nothing: it waits for other
- * processes instead of failing half-way, and reads the state that it changes.
+ * processes instead of failing half-way, and reads the state that it changes. What changes something gives the file a
+ * new number ({@link changeNumber}).
+ *
+ * @param options.isNote it only notes who was here and saw what: what was counted stays true
  */
-export async function inTransaction<T>(db: Db, work: (trx: Db) => Promise<T>): Promise<T> {
+export async function inTransaction<T>(db: Db, work: (trx: Db) => Promise<T>, { isNote = false } = {}): Promise<T> {
 	if (db.isTransaction) return work(db);
 	return transaction(db, async (trx) => {
 		await trx.raw(`DELETE FROM setting WHERE key = ''`);
-		return work(trx);
+		if (isNote) return work(trx);
+		const before = await totalChanges(trx);
+		const done = await work(trx);
+		if ((await totalChanges(trx)) !== before) await trx.raw(`PRAGMA user_version = ${randomInt(2 ** 31)}`);
+		return done;
 	});
+}
+
+/**
+ * A number that changes with every change of the file that {@link inTransaction} makes, notes aside: what was counted
+ * before stays true while it is the same.
+ */
+export async function changeNumber(db: Db): Promise<number> {
+	const [{ n }] = (await db.raw(`SELECT user_version AS n FROM pragma_user_version`)) as [{ n: number }];
+	return n;
 }

@@ -325,7 +325,7 @@ export const showDocketUseCases = [
 	defineUseCase({
 		name: 'showDocket',
 		input: () => Joi.object({ id: id.required() }).required(),
-		thread: 'reader',
+		thread: 'heavy',
 		right: 'administrator',
 		run: showDocket
 	}),

@@ -3,7 +3,7 @@ import { organisationOf } from '../../../core/message/addresses.ts';
 import { judge, type SenderMark, type Verdict } from '../../../core/lists/senders.ts';
 import { type Standing, standingOf, standingSentence, USUAL_GRACE_DAYS } from '../../../core/lists/standing.ts';
 import { type WayKind, waysOf } from '../../../core/lists/ways.ts';
-import { type Db, fileVersion, getSetting, inTransaction, putSetting } from '../database/index.ts';
+import { changeNumber, type Db, getSetting, inTransaction, putSetting } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { digestLists } from './digests-store.ts';
 import { appendLedger } from '../ledger/index.ts';
@@ -207,7 +207,7 @@ const KEPT = 32;
 const looked = new Map<string, Promise<ListBase[]>>();
 
 async function listsOf(context: Context, mailboxId: number): Promise<ListBase[]> {
-	const key = JSON.stringify([context.dataFolder, await fileVersion(context.db), mailboxId, today(context)]);
+	const key = JSON.stringify([context.dataFolder, await changeNumber(context.db), mailboxId, today(context)]);
 	const found = looked.get(key) ?? allLists(context, mailboxId);
 	found.catch(() => looked.delete(key));
 	const [oldest] = looked.keys();

@@ -5,6 +5,7 @@ import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { openOutside } from '../outside/outside.ts';
 import type { ListManner } from '../standins/list-operator.ts';
 import { type RunningStandIns, startStandIns } from '../standins/start.ts';
+import { inTransaction } from '../database/open.ts';
 import { change, row, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { compareWeights } from '../mail/weights-store.ts';
@@ -152,9 +153,11 @@ describe('mail that an earlier Kovrel has read', () => {
 	it('has its lists found when it is read again', async () => {
 		const { context } = await office();
 		const before = (await listLists(context, { mailboxId: 1, limit: 50 })).lists;
-		await change(context.db, sql`UPDATE message SET reading = 1, list_id = '', leave_ways = 0`);
-		await change(context.db, sql`UPDATE item SET list_id = NULL`);
-		await recountWeights(context.db);
+		await inTransaction(context.db, async (db) => {
+			await change(db, sql`UPDATE message SET reading = 1, list_id = '', leave_ways = 0`);
+			await change(db, sql`UPDATE item SET list_id = NULL`);
+			await recountWeights(db);
+		});
 		expect((await listLists(context, { mailboxId: 1, limit: 50 })).total.lists).toBe(0);
 		expect(await rereadMail(context)).toMatchObject({ messages: 22, finished: true });
 		expect((await listLists(context, { mailboxId: 1, limit: 50 })).lists).toEqual(before);

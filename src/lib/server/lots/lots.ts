@@ -26,7 +26,7 @@ import {
 	type SummedOrder,
 	summedTotal
 } from './summed-lots-store.ts';
-import { all, type Condition, fileVersion, inList, sql } from '../database/index.ts';
+import { all, changeNumber, type Condition, inList, sql } from '../database/index.ts';
 import { decide, type Decided, type DocketView, type LotsScope, type Scope, tryDecision } from '../docket/index.ts';
 import {
 	type Context,
@@ -200,7 +200,7 @@ async function grouped(context: Context, sheet: Sheet, wanted: Wanted): Promise<
 	const { sort, descending, until } = wanted;
 	const key = JSON.stringify([
 		context.dataFolder,
-		await fileVersion(context.db),
+		await changeNumber(context.db),
 		sheet,
 		today(context),
 		sort,

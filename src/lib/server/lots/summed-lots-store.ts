@@ -32,6 +32,9 @@ const SUMMARIES = {
 		sql`SELECT kind.bit AS key, weight.* FROM weight_by_form weight ${kindsOf(sql`weight`)} WHERE ${where}`,
 	thread: ({ where }) =>
 		sql`SELECT thread_id AS key, 1 AS messages, bytes, ${UNREAD} FROM item INDEXED BY item_by_thread WHERE ${where}`,
+	// this index holds all that is summed, in no order that is of use
+	addressed: ({ where }) =>
+		sql`SELECT addressed AS key, 1 AS messages, bytes, ${UNREAD} FROM item INDEXED BY item_by_thread WHERE ${where}`,
 	// a message with two tags is no less one with a tag
 	tag: ({ where }) => sql`SELECT * FROM (
 			WITH tagged AS MATERIALIZED (
@@ -156,6 +159,7 @@ const IN_ORDER: Partial<Record<SummedGrouping, (on: CalendarDate) => InOrder>> =
 	size: () => ({ index: BY_DATE, isIn: sql`${SIZE_BAND} = lot.key` }),
 	kind: () => ({ index: BY_DATE, isIn: sql`item.mail_kind = lot.key` }),
 	attachment: () => ({ index: BY_DATE, isIn: sql`(item.attachment_kinds & (1 << lot.key)) <> 0` }),
+	addressed: () => ({ index: BY_DATE, isIn: sql`item.addressed = lot.key` }),
 	unread: (on) => ({ index: sql`item_unread`, isIn: sql`item.seen = 0 AND ${isOfUnreadBand(on)}` })
 };
 

@@ -1,4 +1,4 @@
-import { inTransaction } from '../database/index.ts';
+import { type Db, inTransaction } from '../database/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { addOpenings, addSearch, placesOf } from './openings-store.ts';
 import { ownMailboxes } from '../access/index.ts';
@@ -16,7 +16,8 @@ export async function recordCopies(context: Context, ids: readonly number[]): Pr
 		on: today(context),
 		at: context.now().toISOString()
 	};
-	await inTransaction(context.db, (db) => addOpenings(db, { ...looks, itemIds: ids.slice(0, MOST_COPIES) }));
+	const itemIds = ids.slice(0, MOST_COPIES);
+	await inTransaction(context.db, (db) => addOpenings(db, { ...looks, itemIds }), { isNote: true });
 }
 
 /* Searches that were noted a while ago: a page that is loaded again says nothing new. */
@@ -39,7 +40,7 @@ export async function recordOpening(
 	input: { ids: readonly number[]; what: Look; query?: string | undefined; at?: string | undefined }
 ): Promise<void> {
 	const { actor } = context;
-	const noted = await inTransaction(context.db, async (db) => {
+	const record = async (db: Db) => {
 		const own = actor.personId === null ? [] : (await ownMailboxes(db, actor.personId)).map(({ id }) => id);
 		const places = await placesOf(db, input.ids, own);
 		if (places.length === 0) return;
@@ -60,7 +61,8 @@ export async function recordOpening(
 		await addSearch(db, { ...look, mailboxIds: [...new Set(places.map(({ mailboxId }) => mailboxId))] });
 		await note('searched', { query: input.query, found: places.length, items });
 		return search;
-	});
+	};
+	const noted = await inTransaction(context.db, record, { isNote: true });
 	// one that could not be written has still to be noted
 	if (noted !== undefined) remember(noted);
 }

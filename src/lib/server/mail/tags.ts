@@ -71,7 +71,7 @@ export const tagsUseCases = [
 	defineUseCase({
 		name: 'weighTags',
 		input: () => Joi.object({ mailboxId: id }).required(),
-		thread: 'reader',
+		thread: 'heavy',
 		right: 'administrator',
 		run: weighTags
 	}),

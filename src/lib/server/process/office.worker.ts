@@ -12,6 +12,7 @@ import { letWrite } from '../database/open.ts';
 import { requireRight } from '../access/rights.ts';
 import { KOVREL } from '../../../core/access/roles.ts';
 import { beginJob, noteFollowing } from './jobs.ts';
+import { Remembered } from './remembered.ts';
 import { useCase } from './use-cases.ts';
 import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { closeReadingPool } from '../mail/reading/reading-pool.ts';
@@ -32,9 +33,10 @@ function schemaOf({ name, input }: Pick<AnyUseCase, 'name' | 'input'>): Schema {
 /* A thread with a database connection of its own, which runs use cases by name. */
 const port = parentPort;
 if (!port) throw new Error('This file is a worker thread');
-const { dataFolder, readonly, nice = 0 } = workerData as ThreadData;
+const { dataFolder, readonly, nice = 0, remembers = false } = workerData as ThreadData;
 if (nice > 0) lowerPriority(nice);
 const opened = openContext(dataFolder, { readonly, actor: KOVREL });
+const remembered = remembers ? new Remembered() : undefined;
 const running = new Map<number, AbortController>();
 const underWay = new Set<Promise<void>>();
 
@@ -89,7 +91,12 @@ async function answer(question: Asking | Beginning): Promise<void> {
 	running.set(id, stop);
 	try {
 		const { definition, context, input } = await entering(question, stop.signal);
-		const result = await ('begins' in question ? beginJob(context, definition, input) : definition.run(context, input));
+		const run = () => definition.run(context, input);
+		const result = await ('begins' in question
+			? beginJob(context, definition, input)
+			: remembered
+				? remembered.answer(context, definition.name, input, run)
+				: run());
 		port?.postMessage({ id, result } satisfies Answer);
 	} catch (error) {
 		port?.postMessage(toAnswer(id, error));

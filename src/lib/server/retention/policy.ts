@@ -173,7 +173,7 @@ export async function setPolicy(
 export const policyUseCases = [
 	defineUseCase({
 		name: 'readPolicy',
-		thread: 'reader',
+		thread: 'heavy',
 		right: 'person',
 		run: readPolicy
 	}),

@@ -48,6 +48,7 @@ import * as smallStatistics from './046_small_statistics.ts';
 import * as removalsBegun from './047_removals_begun.ts';
 import * as sourcesAfterRestore from './048_sources_after_restore.ts';
 import * as disconnectedSources from './049_disconnected_sources.ts';
+import * as lotsByAddressed from './050_lots_by_addressed.ts';
 
 interface Migration {
 	up(knex: Knex): Promise<void>;
@@ -104,7 +105,8 @@ const all: Record<string, Migration> = {
 	'046_small_statistics': smallStatistics,
 	'047_removals_begun': removalsBegun,
 	'048_sources_after_restore': sourcesAfterRestore,
-	'049_disconnected_sources': disconnectedSources
+	'049_disconnected_sources': disconnectedSources,
+	'050_lots_by_addressed': lotsByAddressed
 };
 
 /** Static imports, so that the bundler includes the migrations: there is no folder to read. */
