@@ -43,7 +43,8 @@ export const LOT_SORTS = ['bytes', 'messages', 'label', 'oldest', 'newest', 'unr
 export type LotSort = (typeof LOT_SORTS)[number];
 
 /* How a message addresses the owner; the order is that of the stored numbers. */
-const ADDRESSED_NAMES = [
+/** How a message is addressed to the owner of its mailbox, by its number. */
+export const ADDRESSED_NAMES = [
 	'not named (a blind copy, or not known)',
 	'to this mailbox alone',
 	'to this mailbox among others',

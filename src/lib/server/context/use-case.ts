@@ -41,6 +41,8 @@ export interface UseCase<N extends string, T extends Thread, I, O, J extends boo
 	 * before it is shown.
 	 */
 	look?: Look;
+	/** Whether its last answers are given again while nothing has changed, as those of the heavy thread are. */
+	isRemembered?: boolean;
 	run: (context: Context, input: I) => O;
 	/** Whether it is long work, done in the background. */
 	isJob: J;

@@ -221,6 +221,7 @@ export const deskUseCases = [
 		input: () => Joi.object({ mailboxIds }).required(),
 		thread: 'reader',
 		right: 'administrator',
+		isRemembered: true,
 		run: showDesk
 	}),
 	defineUseCase({

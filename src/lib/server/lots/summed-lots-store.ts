@@ -1,5 +1,5 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
-import { type Grouping, type Lot, unreadBandStarts } from '../../../core/lots/lots.ts';
+import { ADDRESSED_NAMES, type Grouping, type Lot, unreadBandStarts } from '../../../core/lots/lots.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { type Db, empty, inList, join, raw, row, rows, type Sql, sql } from '../database/index.ts';
 import { isTextKey, lotKey, SIZE_BAND, TOP_LEVEL_DOMAIN, unreadBand } from '../mail/index.ts';
@@ -14,6 +14,21 @@ import { JOINS, kindsOf, namedLot, namesOfLots } from './lots-store.ts';
 export type LotDates = Pick<Lot, 'oldest' | 'newest' | 'answered'>;
 
 const UNREAD = sql`ifnull(item.seen = 0, 0) AS unread`;
+
+/* All but the first one, which is the rest. */
+const OTHERS_ADDRESSED = ADDRESSED_NAMES.map((_, key) => key).slice(1);
+const sumsOfAddressed = (key: number) => [
+	sql`count(*) FILTER (WHERE addressed = ${key}) AS ${raw(`messages_${key}`)}`,
+	sql`ifnull(sum(bytes) FILTER (WHERE addressed = ${key}), 0) AS ${raw(`bytes_${key}`)}`,
+	sql`count(*) FILTER (WHERE addressed = ${key} AND seen = 0) AS ${raw(`unread_${key}`)}`
+];
+
+/* The sums of one way of being addressed, which the rest does not have. */
+function ofAddressed(key: number): Sql {
+	const sum = (name: string) => raw(`${name}_${key}`);
+	return sql`UNION ALL SELECT ${key}, ${sum('messages')}, ${sum('bytes')}, ${sum('unread')} FROM sums
+		UNION ALL SELECT 0, -${sum('messages')}, -${sum('bytes')}, -${sum('unread')} FROM sums`;
+}
 
 /* Rows with the key of a lot, and what they add to its sums, of the mail that `where` names. */
 const SUMMARIES = {
@@ -32,9 +47,14 @@ const SUMMARIES = {
 		sql`SELECT kind.bit AS key, weight.* FROM weight_by_form weight ${kindsOf(sql`weight`)} WHERE ${where}`,
 	thread: ({ where }) =>
 		sql`SELECT thread_id AS key, 1 AS messages, bytes, ${UNREAD} FROM item INDEXED BY item_by_thread WHERE ${where}`,
-	// this index holds all that is summed, in no order that is of use
-	addressed: ({ where }) =>
-		sql`SELECT addressed AS key, 1 AS messages, bytes, ${UNREAD} FROM item INDEXED BY item_by_thread WHERE ${where}`,
+	// sums beside each other: this index holds all of them, but would have to be sorted
+	addressed: ({ where }) => sql`SELECT * FROM (
+			WITH sums AS MATERIALIZED (
+				SELECT ${join(OTHERS_ADDRESSED.flatMap((key) => sumsOfAddressed(key)))}
+				FROM item INDEXED BY item_by_thread WHERE ${where}
+			)
+			SELECT 0 AS key, messages, bytes, unread FROM weight_by_month WHERE ${where}
+			${join(OTHERS_ADDRESSED.map(ofAddressed), ' ')})`,
 	// a message with two tags is no less one with a tag
 	tag: ({ where }) => sql`SELECT * FROM (
 			WITH tagged AS MATERIALIZED (

@@ -52,7 +52,7 @@ export class Office {
 		const writer = { dataFolder: folder, readonly: !canWrite };
 		this.#threads = {
 			reader: new OfficeThread(reader),
-			heavy: new OfficeThread({ ...reader, nice: HEAVY_NICE, remembers: true }),
+			heavy: new OfficeThread({ ...reader, nice: HEAVY_NICE }),
 			opener: new OfficeThread(reader),
 			writer: new OfficeThread(writer),
 			checker: new OfficeThread(writer)

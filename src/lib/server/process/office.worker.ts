@@ -33,10 +33,10 @@ function schemaOf({ name, input }: Pick<AnyUseCase, 'name' | 'input'>): Schema {
 /* A thread with a database connection of its own, which runs use cases by name. */
 const port = parentPort;
 if (!port) throw new Error('This file is a worker thread');
-const { dataFolder, readonly, nice = 0, remembers = false } = workerData as ThreadData;
+const { dataFolder, readonly, nice = 0 } = workerData as ThreadData;
 if (nice > 0) lowerPriority(nice);
 const opened = openContext(dataFolder, { readonly, actor: KOVREL });
-const remembered = remembers ? new Remembered() : undefined;
+const remembered = new Remembered();
 const running = new Map<number, AbortController>();
 const underWay = new Set<Promise<void>>();
 
@@ -94,7 +94,7 @@ async function answer(question: Asking | Beginning): Promise<void> {
 		const run = () => definition.run(context, input);
 		const result = await ('begins' in question
 			? beginJob(context, definition, input)
-			: remembered
+			: definition.thread === 'heavy' || definition.isRemembered
 				? remembered.answer(context, definition.name, input, run)
 				: run());
 		port?.postMessage({ id, result } satisfies Answer);

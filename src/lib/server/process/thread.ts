@@ -11,8 +11,6 @@ import officeWorker from './office.worker.ts?nodeworker';
 export interface ThreadData {
 	dataFolder: string;
 	readonly: boolean;
-	/** Whether it gives an answer again while it is still true, see {@link Remembered}. */
-	remembers?: boolean;
 	/** How far its priority is below that of others, see {@link lowerPriority}. */
 	nice?: number;
 }
