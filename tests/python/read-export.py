@@ -1,9 +1,10 @@
-"""Reads an export with Python's `mailbox` and `csv`: read-export.py FORMAT FOLDER.
+"""Reads an export with Python's `mailbox`, `email` and `csv`: read-export.py FORMAT FOLDER.
 
 Standard output: one JSON object {messages: [{folder, subject, sha256, flags}], index: [[…]]}. From an mbox, `From ` lines are
 unquoted one level, which Python's own reader does not do.
 """
 import csv
+import email
 import hashlib
 import json
 import mailbox
@@ -29,6 +30,13 @@ if kind == 'mbox':
             for key in box.keys():
                 data = re.sub(rb'(?m)^>(>*From )', rb'\1', box.get_bytes(key))
                 take(folder, data, box[key]['subject'])
+elif kind == 'eml':
+    for directory, _, names in os.walk(root):
+        for name in names:
+            if name.endswith('.eml'):
+                with open(os.path.join(directory, name), 'rb') as file:
+                    data = file.read()
+                take(os.path.relpath(directory, root), data, email.message_from_bytes(data)['subject'])
 else:
     box = mailbox.Maildir(root, create=False)
     for folder, inner in [('Inbox', box)] + [(name.replace('.', '/'), box.get_folder(name)) for name in box.list_folders()]:

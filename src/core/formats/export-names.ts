@@ -4,11 +4,24 @@ const UNSAFE = /[\u0000-\u001f\u007f-\u009f<>:"/\\|?*\u202a-\u202e\u2066-\u2069]
 /* Names that Windows reserves for devices, with any ending. */
 const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)(\..*)?$/i;
 
-/** A file or folder name valid on every system; never empty, never a path out of its folder. */
+/* File systems allow 255 bytes a name; some stay for a number and an ending. */
+export const MOST_NAME_BYTES = 220;
+const encoder = new TextEncoder();
+
+/* As many whole characters as have room. */
+function cutToBytes(characters: readonly string[]): string {
+	let bytes = 0;
+	const end = characters.findIndex((character) => (bytes += encoder.encode(character).length) > MOST_NAME_BYTES);
+	return (end < 0 ? characters : characters.slice(0, end)).join('');
+}
+
+/**
+ * A file or folder name valid on every system; never empty, never a path out of its folder.
+ *
+ * @param longest in characters
+ */
 export function safeName(name: string, longest = 80): string {
-	const cleaned = [...name.normalize('NFC').replace(UNSAFE, '_')]
-		.slice(0, longest)
-		.join('')
+	const cleaned = cutToBytes([...name.normalize('NFC').replace(UNSAFE, '_')].slice(0, longest))
 		.trim()
 		.replace(/[. ]+$/, '')
 		.replace(/^\.+/, '');

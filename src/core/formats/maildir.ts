@@ -1,3 +1,4 @@
+import { MOST_NAME_BYTES } from './export-names.ts';
 import type { Flags } from '../message/summary.ts';
 
 /* `:2,FLAGS` after the unique name; systems that forbid the colon use `;` or `!`. */
@@ -68,10 +69,17 @@ export function maildirFolderPath(directory: string): string {
 		.join('/');
 }
 
-/** The name of the Maildir++ directory for a folder path; dots in names become `_`, as the dot divides them. */
+/**
+ * The name of the Maildir++ directory for a folder path; dots in names become `_`, as the dot divides them. The path is one
+ * name: where it has no room, its longest names are cut, and then its last levels.
+ */
 export function maildirDirectory(path: string): string {
-	return path
-		.split('/')
-		.map((name) => `.${encodeMailboxName(name.replaceAll('.', '_'))}`)
-		.join('');
+	const names = path.split('/').map((name) => [...name.replaceAll('.', '_')]);
+	for (;;) {
+		const directory = names.map((name) => `.${encodeMailboxName(name.join(''))}`).join('');
+		if (directory.length <= MOST_NAME_BYTES) return directory;
+		const longest = names.reduce((long, name) => (name.length > long.length ? name : long));
+		if (longest.length > 1) longest.pop();
+		else names.pop();
+	}
 }

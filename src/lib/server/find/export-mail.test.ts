@@ -96,6 +96,30 @@ describe.each([
 	});
 });
 
+/* Names that are the same as names of files, too long for one, or those of the file of another folder. */
+const ODD_FOLDERS = [
+	...['Crew|Fees', 'Crew_Fees', 'Crew?Fees', 'con', '_con', '.dot', 'dot', 'St. Brannoc', 'St_ Brannoc'],
+	...['Quay.Ramp', 'Quay/Ramp', 'fees', 'fees.mbox/2024', 'INBOX (2)', '⚓'.repeat(90), '台'.repeat(120)],
+	...[`${'x'.repeat(99)}1`, `${'x'.repeat(99)}1/Below`, `${'x'.repeat(99)}2`],
+	Array.from({ length: 6 }, (_, n) => '岸'.repeat(20 + n)).join('/')
+];
+
+it.each(['eml', 'mbox', 'maildir'] as const)('%s keeps folders apart, whatever they are called', async (format) => {
+	const context = await openOffice();
+	for (const [n, folder] of ODD_FOLDERS.entries())
+		await importMailbox(context, { path: mboxFile([letter(`Letter ${n}`, DATE)]), mailbox: 'Office', folder });
+	await importMailbox(context, { path: mboxFile([letter('⛴'.repeat(100), DATE)]), mailbox: 'Office' });
+	const count = ODD_FOLDERS.length + 1;
+	const out = path.join(temporaryFolder(), 'out');
+	expect(await exportMail(context, { mailbox: 'Office', format, out })).toMatchObject({ written: count, damaged: [] });
+	for (const exported of [out, await unzipped(context, { mailbox: 'Office', format })]) {
+		const { messages, index } = readByPython(format, exported);
+		expect(new Set(messages.map(({ folder }) => folder)).size).toBe(count);
+		expect(new Set(messages.map(({ sha256 }) => sha256)).size).toBe(count);
+		expect(index.length).toBe(count + 1);
+	}
+});
+
 it.each(['mbox', 'maildir'] as const)('%s takes all real mail of the list corpus out and in again', async (format) => {
 	const context = await filledOffice('lists');
 	const out = path.join(temporaryFolder(), 'out');

@@ -6,7 +6,7 @@ import { Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
 import { ZipFile } from 'yazl';
 import { CSV_FORMAT, harmlessCell } from '../../../core/formats/csv-cells.ts';
-import { exportFileName, exportFolder, safeName } from '../../../core/formats/export-names.ts';
+import { exportFileName, exportFolder } from '../../../core/formats/export-names.ts';
 import { maildirDirectory, maildirInfo } from '../../../core/formats/maildir.ts';
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { showCount } from '../../../core/weigh/units.ts';
@@ -112,9 +112,11 @@ async function* itemsOf(context: Context, ids: readonly number[]): AsyncGenerato
 
 /* ---- forms ---- */
 
-/** How a format lays out messages as files; the place is a path in the export, with slashes. */
+/** How a format lays out messages as files; places are paths in the export, with slashes. */
 interface Form {
-	place(item: ExportedItem, folder: string[]): string;
+	place(item: ExportedItem, container: string): string;
+	/** The directory or file of a folder: no two folders may have the same one. */
+	container(names: readonly string[]): string;
 	/** The bytes as the file contains them. */
 	bytes(item: ExportedItem, bytes: Uint8Array): Uint8Array;
 	/** Several messages share a file. */
@@ -136,25 +138,25 @@ function maildirFlags(item: ExportedItem): string {
 
 const FORMS: Record<ExportFormat, Form> = {
 	eml: {
-		place: (item, folder) => [...folder, exportFileName(item, 'eml')].join('/'),
+		container: (names) => names.join('/'),
+		place: (item, container) => `${container}/${exportFileName(item, 'eml')}`,
 		bytes: (_item, bytes) => bytes,
 		appends: false,
 		folders: () => []
 	},
 	mbox: {
-		place: (_item, folder) => `${[...folder.slice(0, -1), safeName(folder.at(-1) ?? 'mail')].join('/')}.mbox`,
+		// a folder called like the file of another one would be its directory
+		container: (names) =>
+			`${[...names.slice(0, -1).map((name) => name.replace(/\.mbox$/i, '$&_')), names.at(-1)].join('/')}.mbox`,
+		place: (_item, container) => container,
 		bytes: (item, bytes) => mboxEntry(bytes, item.fromAddress, item.receivedAt ?? undefined),
 		appends: true,
 		folders: () => []
 	},
 	// the inbox is the Maildir itself, every other folder a Maildir++ folder in it
 	maildir: {
-		place: (item, folder) =>
-			[
-				...(folder.join('/') === 'Inbox' ? [] : [maildirDirectory(folder.join('/'))]),
-				'cur',
-				`${item.receivedAt ?? 0}.${item.id}.kovrel${maildirFlags(item)}`
-			].join('/'),
+		container: (names) => (names.join('/') === 'Inbox' ? '' : `${maildirDirectory(names.join('/'))}/`),
+		place: (item, container) => `${container}cur/${item.receivedAt ?? 0}.${item.id}.kovrel${maildirFlags(item)}`,
 		bytes: (_item, bytes) => bytes,
 		appends: false,
 		// the top has to be a Maildir too, or readers ignore its folders
@@ -206,8 +208,8 @@ class Export {
 	#wish: ExportOptions;
 	#form: Form;
 	#ids: number[];
-	/** The names of each folder in the export, by its path. */
-	#folders = new Map<string, string[]>();
+	/** The directory or file of each folder, by its path. */
+	#containers = new Map<string, string>();
 	#taken = new Set<string>();
 	#digest = createHash('sha256');
 	#damaged = new Set<number>();
@@ -231,24 +233,26 @@ class Export {
 	}
 
 	/*
-	 * Each mailbox gets a folder of its own. Two folders whose names differ only in case stay apart: a system without
-	 * case would overwrite one with the other.
+	 * Each mailbox gets a folder of its own. Two folders whose names differ only in case, or are the same as names of files,
+	 * stay apart: one would overwrite the other.
 	 */
-	#folderOf(item: ExportedItem): string[] {
+	#containerOf(item: ExportedItem): string {
 		const path = this.#wish.mailbox === undefined ? `${item.mailbox.replaceAll('/', '_')}/${item.folder}` : item.folder;
-		const known = this.#folders.get(path);
-		if (known) return known;
+		const known = this.#containers.get(path);
+		if (known !== undefined) return known;
 		const names = exportFolder(path);
 		const last = names.pop() ?? '_';
-		let folder = [...names, last];
-		for (let n = 2; this.#taken.has(folder.join('/').toLowerCase()); n++) folder = [...names, `${last} (${n})`];
-		this.#taken.add(folder.join('/').toLowerCase());
-		this.#folders.set(path, folder);
-		return folder;
+		for (let n = 1; ; n++) {
+			const container = this.#form.container([...names, n === 1 ? last : `${last} (${n})`]);
+			if (this.#taken.has(container.toLowerCase())) continue;
+			this.#taken.add(container.toLowerCase());
+			this.#containers.set(path, container);
+			return container;
+		}
 	}
 
 	#place(item: ExportedItem): string {
-		return this.#form.place(item, this.#folderOf(item));
+		return this.#form.place(item, this.#containerOf(item));
 	}
 
 	async *#indexPieces(): AsyncGenerator<Uint8Array> {

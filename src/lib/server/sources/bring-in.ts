@@ -23,7 +23,7 @@ import {
 } from '../intake/index.ts';
 import { findRole } from '../mail/index.ts';
 import { aheadIn, dropAhead } from './ahead-store.ts';
-import { adopt, binnedAsMissing, movable, putFollowed } from './follow-store.ts';
+import { adopt, binnedAndMissing, movable, putFollowed } from './follow-store.ts';
 import { KeywordChanges } from './keyword-changes.ts';
 import type { Folder, Following } from './look-through.ts';
 import { type WantedIn, wantedItems } from './outbox-store.ts';
@@ -139,7 +139,8 @@ export async function leaveTooLarge(
 
 /*
  * An item whose message turns up in another folder has moved there: it takes its tags and everything else along. One that is
- * in the bin because the server had it no more is restored: somebody put it back there, and it would be destroyed here.
+ * in the bin, and that the server did not have any more, is restored: somebody put it back there, and it would be destroyed
+ * here. In its own folder it may have been all the time, as that was left out.
  */
 async function adoptMoved(
 	context: Context,
@@ -149,7 +150,7 @@ async function adoptMoved(
 	const messageIds = pieces.flatMap(({ messageId }) => messageId ?? []);
 	const waiting = [
 		...(await movable(context.db, source.id, messageIds)),
-		...(await binnedAsMissing(context.db, { mailboxId: mailbox.id, messageIds }))
+		...(await binnedAndMissing(context.db, { mailboxId: mailbox.id, messageIds }))
 	];
 	if (waiting.length === 0) return { moved: 0, errors: [] };
 	const bin = await findRole(context.db, mailbox.id, 'trash');
@@ -168,7 +169,7 @@ async function adoptMoved(
 		// what is archived here stays archived, wherever it lies there; unless it was moved while it was to be removed there
 		if (item.state === 'archived' && item.isPending === 0) continue;
 		const toBin = folderId === bin?.id;
-		if (item.wasMissing === 1 && (toBin || piece.trashed)) continue;
+		if (item.state === 'binned' && (toBin || piece.trashed)) continue;
 		const decision = toBin ? 'delete' : item.state === 'live' ? 'move' : 'restore';
 		if (item.state === 'archived') kept++;
 		const key = `${decision} ${toBin ? '' : piece.folderPath}`;

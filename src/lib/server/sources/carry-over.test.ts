@@ -20,7 +20,7 @@ import { type Disturbing, startProxy } from '../testing/imap-proxy.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { allowWriting, retryRefused } from './allow-writing.ts';
-import { connectSource, listSources } from './connect.ts';
+import { connectSource, disconnectSource, listSources } from './connect.ts';
 import { followSources } from './follow.ts';
 
 afterAll(closeParsePool);
@@ -447,6 +447,8 @@ class Mischief {
 	readonly made: string[] = [];
 	/* Destroyed here, or never fetched. */
 	readonly destroyed = new Set<string>();
+	/* Removed by others, and in the bin here. */
+	#removed: string[] = [];
 	readonly #dockets: number[] = [];
 	readonly #context: Context;
 	readonly #imap: ImapServer;
@@ -463,8 +465,33 @@ class Mischief {
 		this.made.push(...subjects);
 		await this.#imap.append(
 			folder,
-			subjects.map((subject, n) => bytesOf(subject, 1 + (n % 28)))
+			subjects.map((subject) => bytesOf(subject))
 		);
+	}
+
+	/* Has one be on the server again that others removed there. */
+	async putBack(): Promise<void> {
+		const missing = await rows<{ subject: string }>(
+			this.#context.db,
+			sql`SELECT subject FROM item JOIN message ON message.id = item.message_id
+			 WHERE item.state = 'binned' AND item.id NOT IN (SELECT item_id FROM source_item UNION SELECT item_id FROM outbox)`
+		);
+		const subjects = missing.map(({ subject }) => subject).filter((subject) => this.#removed.includes(subject));
+		if (subjects.length > 0) await this.#imap.append(this.#one(FOLDERS), [bytesOf(this.#one(subjects))]);
+	}
+
+	/* Disconnects the mailbox with all that waits, and connects it again, after others went on there. */
+	async reconnect(host: string, through: () => Promise<unknown>): Promise<void> {
+		const { db } = this.#context;
+		await disconnectSource(this.#context, { mailbox: MAILBOX, unfinished: true });
+		for (let n = 0; n < 4; n++) await this.byOthers();
+		const given = { ...login(this.#imap.port), host, writes: true };
+		await connectSource(this.#context, { mailbox: MAILBOX, ...given });
+		await through();
+		await allowWriting(this.#context, { mailbox: MAILBOX, writes: true, earlier: true });
+		// a person agrees that what others removed meanwhile goes to the bin
+		for (const { id } of await rows<{ id: number }>(db, sql`SELECT id FROM docket WHERE state = 'drafted'`))
+			await carryOut(this.#context, { id });
 	}
 
 	#one<T>(of: readonly T[]): T {
@@ -480,14 +507,14 @@ class Mischief {
 		if (does === 1) await this.#imap.command(`MOVE ${number} "${this.#one(FOLDERS.filter((one) => one !== folder))}"`);
 		else if (does === 2) await this.#imap.command(`STORE ${number} +FLAGS (\\Seen Seen_by_others)`);
 		else {
-			await this.#noteUnseen(number);
+			this.#removed.push(await this.#noteUnseen(number));
 			await this.#imap.command(`STORE ${number} +FLAGS.SILENT (\\Deleted)`);
 			await this.#imap.command('EXPUNGE');
 		}
 	}
 
 	/* What others remove before Kovrel has fetched it was never Kovrel's to keep. */
-	async #noteUnseen(number: number): Promise<void> {
+	async #noteUnseen(number: number): Promise<string> {
 		const answer = await this.#imap.command(`FETCH ${number} BODY.PEEK[HEADER.FIELDS (SUBJECT)]`);
 		const subject = /^Subject: (.*)\r$/m.exec(answer)?.[1] ?? '';
 		const found = await rows(
@@ -495,6 +522,7 @@ class Mischief {
 			sql`SELECT 1 FROM item JOIN message ON message.id = item.message_id WHERE subject = ${subject}`
 		);
 		if (found.length === 0) this.destroyed.add(subject);
+		return subject;
 	}
 
 	async byKovrel(): Promise<void> {
@@ -590,6 +618,9 @@ describe.skipIf(!hasImapServer())('server and Kovrel together', () => {
 							: { delayMs: dice.between(0, 1) }
 				);
 				if (round % 3 !== 2) continue;
+				await through({});
+				await mischief.putBack();
+				if (round % 2 === 0) await mischief.reconnect(round % 4 === 0 ? 'localhost' : '127.0.0.1', () => through({}));
 				await through({});
 				expect(await through({}), `round ${round}`).toMatchObject({ waiting: 0, errors: [] });
 				expect(await disagreements(context, imap, mischief), `round ${round}`).toEqual([]);

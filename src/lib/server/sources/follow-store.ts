@@ -122,7 +122,7 @@ export interface GoneItem {
 	isPending: 0 | 1;
 	/** The folder here of the server's folder in which it was last. */
 	folderId: number;
-	/** Whether it is in the bin because the server had it no more. */
+	/** Whether the server had it no more, or was rid of it by Kovrel, when it was binned. */
 	wasMissing: 0 | 1;
 }
 
@@ -139,18 +139,18 @@ export async function movable(db: Db, sourceId: number, messageIds: readonly num
 	);
 }
 
-/** The items of some messages that are in the bin because the server had them no more, or was rid of them by Kovrel. */
-export async function binnedAsMissing(
+/** The items of some messages that are in the bin, and lie on the server in no folder since an earlier pass. */
+export async function binnedAndMissing(
 	db: Db,
 	{ mailboxId, messageIds }: { mailboxId: number; messageIds: readonly number[] }
 ): Promise<GoneItem[]> {
 	return rows<GoneItem>(
 		db,
-		sql`SELECT item.id, item.message_id AS messageId, item.state, item.imported_folder_id AS folderId, 1 AS wasMissing, 0 AS isPending
+		sql`SELECT item.id, item.message_id AS messageId, item.state, item.imported_folder_id AS folderId, 0 AS isPending,
+			item.id IN (SELECT item_id FROM source_removed)
+				OR EXISTS (SELECT 1 FROM docket_line WHERE docket_line.docket_id = item.docket_id AND scope ->> 'missingOnServer') AS wasMissing
 		 FROM item WHERE item.message_id IN ${inList(messageIds)} AND item.mailbox_id = ${mailboxId} AND item.state = 'binned' AND ${IS_NOWHERE}
 			AND item.id NOT IN (SELECT item_id FROM source_gone) AND item.id NOT IN (SELECT item_id FROM outbox)
-			AND (item.id IN (SELECT item_id FROM source_removed)
-				OR EXISTS (SELECT 1 FROM docket_line WHERE docket_line.docket_id = item.docket_id AND scope ->> 'missingOnServer'))
 		 ORDER BY item.id`
 	);
 }
