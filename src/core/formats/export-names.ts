@@ -1,3 +1,17 @@
+/** The columns of the list of messages that lies beside them in an export (RFC 4180). */
+export const INDEX_COLUMNS = [
+	'file',
+	'folder',
+	'state',
+	'received',
+	'from',
+	'to',
+	'subject',
+	'message-id',
+	'bytes',
+	'sha256'
+];
+
 /* Characters that some system forbids in file names (Windows has the longest list), and control characters. */
 // eslint-disable-next-line no-control-regex
 const UNSAFE = /[\u0000-\u001f\u007f-\u009f<>:"/\\|?*\u202a-\u202e\u2066-\u2069]+/g;

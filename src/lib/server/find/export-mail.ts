@@ -6,7 +6,7 @@ import { Readable } from 'node:stream';
 import { stringify } from 'csv-stringify/sync';
 import { ZipFile } from 'yazl';
 import { CSV_FORMAT, harmlessCell } from '../../../core/formats/csv-cells.ts';
-import { exportFileName, exportFolder } from '../../../core/formats/export-names.ts';
+import { exportFileName, exportFolder, INDEX_COLUMNS } from '../../../core/formats/export-names.ts';
 import { maildirDirectory, maildirInfo } from '../../../core/formats/maildir.ts';
 import { mboxEntry } from '../../../core/formats/mbox-entry.ts';
 import { showCount } from '../../../core/weigh/units.ts';
@@ -169,7 +169,6 @@ const FORMS: Record<ExportFormat, Form> = {
 
 /* ---- the index ---- */
 const INDEX = 'index.csv';
-const INDEX_COLUMNS = ['file', 'folder', 'state', 'received', 'from', 'to', 'subject', 'message-id', 'bytes', 'sha256'];
 
 function indexRow(item: ExportedItem, place: string): string[] {
 	const from = item.fromName ? `${item.fromName} <${item.fromAddress}>` : item.fromAddress;

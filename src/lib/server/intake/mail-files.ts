@@ -77,7 +77,12 @@ function messagePiece({ source, number, before }: Origin, message: MboxMessage):
 }
 
 function wholePiece({ source, number, before }: Origin, bytes: Uint8Array, format: FileFormat): Piece {
-	const nothing = bytes.length === 0 ? 'is empty' : 'is neither a message nor a mailbox file';
+	const nothing =
+		bytes.length === 0
+			? 'is empty'
+			: format === 'index'
+				? 'is the list of an export'
+				: 'is neither a message nor a mailbox file';
 	return {
 		bytes,
 		place: source.name,
@@ -85,7 +90,7 @@ function wholePiece({ source, number, before }: Origin, bytes: Uint8Array, forma
 		envelopeDate: source.maildir?.deliveredAt,
 		flags: source.maildir?.flags,
 		trashed: source.maildir?.trashed ?? false,
-		unreadable: format === 'unknown' ? nothing : undefined,
+		unreadable: format === 'unknown' || format === 'index' ? nothing : undefined,
 		next: { file: number + 1, offset: 0 },
 		behind: before + source.bytes
 	};
@@ -155,6 +160,8 @@ async function* piecesOf(chunks: AsyncIterator<Buffer>, origin: Origin): AsyncGe
 	const { bytes: head, ended } = await gather(chunks, HEAD_BYTES);
 	const format = head.length === 0 ? 'unknown' : detectFormat(head);
 	if (head.length === 0 && source.inTree && !source.maildir && isNamedLikeMailbox(source.name)) return; // a mailbox without mail
+	// it says of each message beside it what its folder and its bytes say
+	if (format === 'index' && source.inTree) return;
 	if (format === 'mbox' && !source.maildir) {
 		let isMailbox = !source.inTree || isNamedLikeMailbox(source.name);
 		let messages: MboxMessage[] = [];

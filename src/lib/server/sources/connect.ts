@@ -8,6 +8,7 @@ import {
 	usualPort,
 	wrongServer
 } from '../../../core/sources/server.ts';
+import { showDate } from '../../../core/calendar.ts';
 import type { Fetching } from '../../../core/sources/fetching.ts';
 import { ServerPaths } from '../../../core/sources/paths.ts';
 import { nameKey } from '../../../core/weigh/roles.ts';
@@ -37,6 +38,8 @@ import {
 	endSource,
 	type Followed,
 	followedWeights,
+	type FormerServer,
+	formerServer,
 	listStoredSources,
 	putFetching,
 	putSecret,
@@ -267,6 +270,21 @@ async function requireNotTwice(
 	);
 }
 
+/* What becomes of the mail from the server to which a mailbox was connected before. */
+function sentencesOfFormer(
+	context: Context,
+	{ name }: Mailbox,
+	former: FormerServer | undefined,
+	{ host, user }: Account
+): string[] {
+	if (!former) return [];
+	const { disconnectedAt } = former;
+	const until = disconnectedAt === null ? 'now' : showDate(context.dateOf(Date.parse(disconnectedAt) / 1000));
+	if (former.host !== host || former.user !== user)
+		return [`${name} was connected to ${former.host} as ${former.user} until ${until}; its mail from there stays.`];
+	return disconnectedAt === null ? [] : [`${name} was connected to it until ${until}, and Kovrel goes on from there.`];
+}
+
 /**
  * Has a mailbox live on a server, which is only read unless writing is allowed. The mail that is here already stays, and is
  * recognised by its bytes.
@@ -294,6 +312,7 @@ export async function connectSource(
 	return inTransaction(context.db, async (db) => {
 		const mailbox = await ensureMailbox(context, db, input.mailbox);
 		await requireNotTwice({ ...context, db }, mailbox, account, root);
+		const earlier = await formerServer(db, mailbox.id);
 		const id = await putSource(
 			db,
 			{ ...account, mailboxId: mailbox.id, writes: writes ? 1 : 0, root, leftOut },
@@ -325,13 +344,7 @@ export async function connectSource(
 			input: { mailbox: mailbox.name },
 			about: { kind: 'live mailboxes', mailbox: mailbox.name }
 		});
-		const sentences =
-			before && !isSame
-				? [
-						`${mailbox.name} was connected to ${before.host} as ${before.user} until now; its mail from there stays.`,
-						...found.sentences
-					]
-				: found.sentences;
+		const sentences = [...sentencesOfFormer(context, mailbox, earlier, account), ...found.sentences];
 		return { ...found, sentences, mailboxId: mailbox.id, mailbox: mailbox.name };
 	});
 }

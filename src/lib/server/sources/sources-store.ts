@@ -93,6 +93,16 @@ export async function putSecret(db: Db, id: number, secret: Buffer): Promise<voi
 	await db('source').where({ id }).update({ secret });
 }
 
+/** The server of a mailbox, also after it was disconnected. */
+export type FormerServer = Pick<Source, 'id' | 'host' | 'user' | 'writes'> & { disconnectedAt: string | null };
+
+/** The server to which a mailbox is, or was last, connected. */
+export async function formerServer(db: Db, mailboxId: number): Promise<FormerServer | undefined> {
+	return db('source')
+		.where({ mailbox_id: mailboxId })
+		.first('id', 'host', 'user', 'writes', { disconnectedAt: 'disconnected_at' });
+}
+
 /**
  * Stores a source, in the place of the mailbox's former one, disconnected or not. Its folders stay known, and on the same
  * server their messages.
@@ -118,7 +128,7 @@ export async function putSource(
 		left_out: JSON.stringify(given.leftOut),
 		error: null
 	};
-	const former = await db('source').where({ mailbox_id: given.mailboxId }).first('id', 'host', 'user', 'writes');
+	const former = await formerServer(db, given.mailboxId);
 	if (former) {
 		await db('source')
 			.where({ id: former.id })

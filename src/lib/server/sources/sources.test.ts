@@ -651,7 +651,12 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await imap.command('STORE 1 +FLAGS (\\Deleted)');
 		await imap.command('EXPUNGE');
 		await imap.append('INBOX', [bytesOf('Tides', 23)]);
-		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port), host, writes: true });
+		const given = { mailbox: MAILBOX, ...server(imap.port), host, writes: true };
+		expect((await connectSource(context, given)).sentences[0]).toMatch(
+			host === 'localhost'
+				? /^Office was connected to 127\.0\.0\.1 as tester until \d/
+				: /^Office .* goes on from there/
+		);
 		// nobody told Kovrel of the one that was removed, and nothing is carried there unasked
 		expect(await pass(context)).toMatchObject({
 			...{ new: 1, changed: 1, gone: 0, waiting: 0 },
