@@ -67,6 +67,25 @@ test('brings in a folder of messages with its subfolders', async ({ page }) => {
 	await expect(page.getByRole('row', { name: /^Rosters/ })).toContainText('1');
 });
 
+test('imports a Maildir from the browser, which leaves out its empty parts', async ({ page }) => {
+	const maildir = path.join(files, 'Post');
+	for (const part of ['cur', 'new', 'tmp', '.Projects.Slipway/cur', '.Projects.Slipway/new'])
+		mkdirSync(path.join(maildir, part), { recursive: true });
+	for (let n = 0; n < 120; n++)
+		writeFileSync(path.join(maildir, 'cur', `${n}.M1P1.skerry:2,${n % 3 === 0 ? 'S' : ''}`), letter(`Post ${n}`, NEW));
+	writeFileSync(path.join(maildir, '.Projects.Slipway', 'cur', '1.M1P1.skerry:2,FS'), letter('Slipway', NEW));
+	writeFileSync(path.join(maildir, 'subscriptions'), 'Projects.Slipway');
+	await visit(page, '/mailboxes');
+	await page.getByLabel('select a folder').setInputFiles(maildir);
+	await page.getByLabel('Into the mailbox').fill('Post office');
+	await page.getByRole('button', { name: /^Import \d/ }).click();
+	await expect(page.getByTestId('brought-in')).toHaveText('121 read: 121 added, 0 there already, 0 kept raw.');
+	await page.getByRole('row', { name: /Post/ }).getByRole('link', { name: 'Post office' }).click();
+	await expect(page.getByRole('row', { name: /^Inbox/ })).toContainText('120');
+	await expect(page.getByRole('row', { name: /^Slipway/ })).toContainText('1');
+	await expect(page.getByText(/80 unread/).first()).toBeVisible();
+});
+
 test('lists what it cannot understand, and gives its bytes back', async ({ page }) => {
 	await visit(page, '/mailboxes');
 	await page

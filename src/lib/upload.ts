@@ -82,7 +82,10 @@ export async function upload(
 			method: 'POST',
 			signal,
 			headers: { 'content-type': 'application/json' },
-			body: JSON.stringify({ ...plan, files: files.map(({ file, path }) => ({ path, bytes: file.size })) })
+			body: JSON.stringify({
+				...plan,
+				files: files.map(({ file, path }) => ({ path, bytes: file.size, modified: Math.max(0, file.lastModified) }))
+			})
 		})
 	);
 	let sent = 0;

@@ -4,6 +4,9 @@ import type { Flags } from '../message/summary.ts';
 /* `:2,FLAGS` after the unique name; systems that forbid the colon use `;` or `!`. */
 const INFO = /[:;!]2,([A-Za-z]*)$/;
 
+/** Whether the name of a file says flags as in a Maildir. */
+export const hasMaildirInfo = (name: string): boolean => INFO.test(name);
+
 /**
  * The flags in the name of a Maildir file (common practice after the Maildir page: D draft, F flagged, P passed, R
  * replied, S seen, T trashed).

@@ -10,7 +10,11 @@ const planSchema = Joi.object<UploadPlan>({
 	source: Joi.string().max(1000).required(),
 	files: Joi.array()
 		.items(
-			Joi.object({ path: Joi.string().min(1).max(2000).required(), bytes: Joi.number().integer().min(0).required() })
+			Joi.object({
+				path: Joi.string().min(1).max(2000).required(),
+				bytes: Joi.number().integer().min(0).required(),
+				modified: Joi.number().integer().min(0).max(8_000_000_000_000)
+			})
 		)
 		.min(1)
 		.max(200_000)

@@ -130,6 +130,39 @@ it.each(['mbox', 'maildir'] as const)('%s takes all real mail of the list corpus
 	expect(result).toMatchObject({ read: written, added: written, unreadable: 0 });
 });
 
+it.each(['a folder', 'a zip file'])(
+	'a Maildir in %s comes in again with its folders, flags and dates',
+	async (form) => {
+		const context = await openOffice();
+		const sent = letter('Two', DATE).replace(/^Received:.*\n( .*\n)*/gm, '');
+		await importMailbox(context, {
+			path: mboxFile([letter('One', DATE)], 'Status: RO\nX-Status: AF\n'),
+			mailbox: 'Office'
+		});
+		await importMailbox(context, { path: mboxFile([sent]), mailbox: 'Office', folder: 'Projects/Fähre & Kai' });
+		const places = ({ db }: Context) =>
+			rows(
+				db,
+				sql`SELECT folder.path, subject, ifnull(seen, 0) AS seen, answered, flagged, item.received_at FROM item JOIN folder ON folder.id = folder_id
+			 JOIN message ON message.id = item.message_id ORDER BY subject`
+			);
+		let out = path.join(temporaryFolder(), 'out');
+		if (form === 'a folder') await exportMail(context, { mailbox: 'Office', format: 'maildir', out });
+		else {
+			out = path.join(temporaryFolder(), 'mail.zip');
+			for await (const chunk of exportZip(context, { mailbox: 'Office', format: 'maildir' }))
+				appendFileSync(out, chunk);
+		}
+		const again = await openOffice();
+		expect(await importMailbox(again, { path: out, mailbox: 'Office' })).toMatchObject({
+			read: 2,
+			added: 2,
+			unreadable: 0
+		});
+		expect(await places(again)).toEqual(await places(context));
+	}
+);
+
 describe('an mbox entry', () => {
 	it('is read again as it was, save that a missing final line break is added', () => {
 		const line = fc.constantFrom(

@@ -3,7 +3,12 @@ import path from 'node:path';
 import { Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
 import yauzl from 'yauzl';
-import { isMaildirTrashed, maildirFolderPath, readMaildirFlags } from '../../../core/formats/maildir.ts';
+import {
+	hasMaildirInfo,
+	isMaildirTrashed,
+	maildirFolderPath,
+	readMaildirFlags
+} from '../../../core/formats/maildir.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import type { Flags } from '../../../core/message/summary.ts';
 import { showBytes } from '../../../core/weigh/units.ts';
@@ -12,8 +17,8 @@ import { Refusal } from '../refusal.ts';
 /** The facts in the name and place of a Maildir file. */
 interface MaildirNotes {
 	flags: Flags;
-	/** The time of the file, which is its delivery. */
-	deliveredAt: Instant;
+	/** The time of the file, which is its delivery; undefined: a zip did not say it. */
+	deliveredAt: Instant | undefined;
 	/** Marked as deleted. */
 	trashed: boolean;
 }
@@ -145,22 +150,11 @@ async function* wholeOf(file: string): AsyncGenerator<Buffer> {
 }
 
 /* The chunks of a local file. */
-interface PlainFile {
-	file: string;
-	name: string;
-	folderPath: string;
-	inTree: boolean;
-	bytes: number;
-	version: number;
-	maildir?: MaildirNotes;
+function readPlain(file: string, name: string, bytes: number): Promise<AsyncIterable<Buffer>> {
+	return maybeGunzipped(bytes <= READ_AT_ONCE_BYTES ? wholeOf(file) : chunksOf(file), name, bytes);
 }
 
-function plainFile({ file, maildir, ...rest }: PlainFile): SourceFile {
-	const chunks = rest.bytes <= READ_AT_ONCE_BYTES ? wholeOf : chunksOf;
-	return { ...rest, maildir, read: () => maybeGunzipped(chunks(file), rest.name, rest.bytes) };
-}
-
-/* ---- zip ---- */
+/* ---- zip and folder ---- */
 
 function openZip(file: string): Promise<yauzl.ZipFile> {
 	return new Promise((resolve, reject) => {
@@ -178,9 +172,23 @@ function openZip(file: string): Promise<yauzl.ZipFile> {
 	});
 }
 
+/* A file of a folder or a zip, whatever it is. */
+interface TreeFile extends Omit<SourceFile, 'folderPath' | 'inTree' | 'maildir'> {
+	/** When it was last changed, if that is known. */
+	modifiedAt: Instant | undefined;
+}
+
+/* The time of an entry; without its extended field, it is one of an unknown zone. */
+const modifiedOf = (entry: yauzl.Entry): Instant | undefined =>
+	entry.extraFields.some(({ id }) => id === EXTENDED_TIMESTAMP)
+		? Math.floor(entry.getLastModDate().getTime() / 1000)
+		: undefined;
+const EXTENDED_TIMESTAMP = 0x5455;
+
 async function listZip(file: string): Promise<SourceFile[]> {
 	const zip = await openZip(file);
-	const files: SourceFile[] = [];
+	const files: TreeFile[] = [];
+	const directories = new Set<string>();
 	await new Promise<void>((resolve, reject) => {
 		zip.on('error', (error: Error) =>
 			reject(
@@ -193,8 +201,8 @@ async function listZip(file: string): Promise<SourceFile[]> {
 		);
 		zip.on('end', resolve);
 		zip.on('entry', (entry: yauzl.Entry) => {
-			if (!entry.fileName.endsWith('/')) {
-				const slash = entry.fileName.lastIndexOf('/');
+			if (entry.fileName.endsWith('/')) directories.add(entry.fileName.slice(0, -1));
+			else {
 				const read = () =>
 					new Promise<Readable>((opened, failed) => {
 						zip.openReadStream(entry, (error, stream) => (error ? failed(error) : opened(stream)));
@@ -203,11 +211,9 @@ async function listZip(file: string): Promise<SourceFile[]> {
 					);
 				files.push({
 					name: entry.fileName,
-					folderPath: slash < 0 ? '' : entry.fileName.slice(0, slash),
-					inTree: true,
 					bytes: entry.compressedSize,
 					version: entry.crc32,
-					maildir: undefined,
+					modifiedAt: modifiedOf(entry),
 					read
 				});
 			}
@@ -215,68 +221,114 @@ async function listZip(file: string): Promise<SourceFile[]> {
 		});
 		zip.readEntry();
 	});
-	return files.sort((a, b) => (a.name < b.name ? -1 : 1));
+	return inFolders(files, directories);
+}
+
+async function listFolder(directory: string): Promise<SourceFile[]> {
+	const files: TreeFile[] = [];
+	const directories = new Set<string>();
+	const walk = async (at: string, above: string): Promise<void> => {
+		for (const entry of await readdir(at, { withFileTypes: true })) {
+			const inner = path.join(at, entry.name);
+			const name = joined(above, entry.name);
+			if (entry.isDirectory()) {
+				directories.add(name);
+				await walk(inner, name);
+			}
+			if (!entry.isFile()) continue;
+			const { size, mtimeMs } = await stat(inner);
+			const read = () => readPlain(inner, name, size);
+			files.push({ name, bytes: size, version: mtimeMs, modifiedAt: Math.floor(mtimeMs / 1000), read });
+		}
+	};
+	await walk(directory, '');
+	return inFolders(files, directories);
 }
 
 /* ---- folders and Maildir ---- */
 
-async function maildirFiles(directory: string, name: string, folderPath: string): Promise<SourceFile[]> {
-	const files: SourceFile[] = [];
-	for (const place of ['cur', 'new']) {
-		const entries = await readdir(path.join(directory, place), { withFileTypes: true });
-		for (const entry of entries.sort((a, b) => (a.name < b.name ? -1 : 1))) {
-			if (!entry.isFile()) continue;
-			const file = path.join(directory, place, entry.name);
-			const { size, mtimeMs } = await stat(file);
-			const notes: MaildirNotes = {
-				flags: readMaildirFlags(entry.name, place === 'new'),
-				deliveredAt: Math.floor(mtimeMs / 1000),
-				trashed: isMaildirTrashed(entry.name)
-			};
-			files.push(
-				plainFile({
-					file,
-					name: [name, place, entry.name].filter(Boolean).join('/'),
-					folderPath,
-					inTree: true,
-					bytes: size,
-					version: mtimeMs,
-					maildir: notes
-				})
-			);
-		}
-	}
-	return files;
+const joined = (above: string, name: string) => (above ? `${above}/${name}` : name);
+/* The path of the folder around, empty at the top, and the name in it. */
+function split(name: string): { above: string; own: string } {
+	const slash = name.lastIndexOf('/');
+	return { above: name.slice(0, Math.max(0, slash)), own: name.slice(slash + 1) };
 }
 
-const joined = (above: string, name: string) => (above ? `${above}/${name}` : name);
+const PARTS = ['cur', 'new', 'tmp'];
 
-async function listFolder(directory: string, name = '', folderPath = ''): Promise<SourceFile[]> {
-	const entries = (await readdir(directory, { withFileTypes: true })).sort((a, b) => (a.name < b.name ? -1 : 1));
-	const directories = new Set(entries.filter((entry) => entry.isDirectory()).map((entry) => entry.name));
-	const isMaildir = directories.has('cur') && directories.has('new');
-	const files = isMaildir ? await maildirFiles(directory, name, folderPath) : [];
-	for (const entry of entries) {
-		const inner = path.join(directory, entry.name);
-		// other files of a Maildir are lists of its program, and unfinished deliveries
-		if (entry.isFile() && !isMaildir) {
-			const { size, mtimeMs } = await stat(inner);
-			files.push(
-				plainFile({
-					file: inner,
-					name: joined(name, entry.name),
-					folderPath,
-					inTree: true,
-					bytes: size,
-					version: mtimeMs
-				})
-			);
-		}
-		if (!entry.isDirectory() || (isMaildir && ['cur', 'new', 'tmp'].includes(entry.name))) continue;
-		const below = isMaildir && entry.name.startsWith('.') ? maildirFolderPath(entry.name) : entry.name;
-		files.push(...(await listFolder(inner, joined(name, entry.name), joined(folderPath, below))));
+/** A tree's directories, and which of them are Maildirs. */
+class Directories {
+	readonly #all = new Set<string>();
+	/* Those with files that have the flags of a Maildir. */
+	readonly #flagged = new Set<string>();
+	readonly #folders = new Map<string, string>([['', '']]);
+
+	constructor(given: Iterable<string>, files: readonly TreeFile[]) {
+		for (const { name } of files) if (hasMaildirInfo(name)) this.#flagged.add(split(name).above);
+		for (let name of given) for (; name !== '' && !this.#all.has(name); name = split(name).above) this.#all.add(name);
+		// a Maildir that is all of the tree gives it no folder of its own name
+		const [only, ...others] = [...this.#all].filter((name) => !name.includes('/'));
+		if (only !== undefined && others.length === 0 && this.isMaildir(only)) this.#folders.set(only, '');
 	}
-	return files;
+
+	/** By its parts; a browser and many a zip leave out those that are empty. */
+	isMaildir(name: string): boolean {
+		const has = (part: string) => this.#all.has(joined(name, part));
+		if (has('cur') && (has('new') || has('tmp') || this.#flagged.has(joined(name, 'cur')))) return true;
+		const { above, own } = split(name);
+		return own.startsWith('.') && (has('cur') || has('new')) && this.isMaildir(above);
+	}
+
+	/** The Maildir whose message a file in a directory is; undefined: of none. */
+	maildirOf(directory: string): string | undefined {
+		const { above, own } = split(directory);
+		return (own === 'cur' || own === 'new') && this.isMaildir(above) ? above : undefined;
+	}
+
+	/** Whether a directory is a Maildir, or lies in the parts of one: what else is there is of its program. */
+	isInner(directory: string): boolean {
+		if (this.isMaildir(directory)) return true;
+		for (let at = directory; at !== ''; at = split(at).above) {
+			const { above, own } = split(at);
+			if (PARTS.includes(own) && this.isMaildir(above)) return true;
+		}
+		return false;
+	}
+
+	/** The path of the folder that a directory is. */
+	folderPath(directory: string): string {
+		const known = this.#folders.get(directory);
+		if (known !== undefined) return known;
+		const { above, own } = split(directory);
+		const below = own.startsWith('.') && this.isMaildir(above) ? maildirFolderPath(own) : own;
+		const made = joined(this.folderPath(above), below);
+		this.#folders.set(directory, made);
+		return made;
+	}
+}
+
+/* The mail among the files of a tree, with its folders. */
+function inFolders(files: TreeFile[], given: ReadonlySet<string>): SourceFile[] {
+	const directories = new Directories([...given, ...files.map(({ name }) => split(name).above)], files);
+	const mail: SourceFile[] = [];
+	for (const { modifiedAt, ...file } of files.sort((a, b) => (a.name < b.name ? -1 : 1))) {
+		const { above, own } = split(file.name);
+		const maildir = directories.maildirOf(above);
+		if (maildir !== undefined)
+			mail.push({
+				...file,
+				folderPath: directories.folderPath(maildir),
+				inTree: true,
+				maildir: {
+					flags: readMaildirFlags(own, above.endsWith('new')),
+					deliveredAt: modifiedAt,
+					trashed: isMaildirTrashed(own)
+				}
+			});
+		else if (!directories.isInner(above))
+			mail.push({ ...file, folderPath: directories.folderPath(above), inTree: true, maildir: undefined });
+	}
+	return mail;
 }
 
 /**
@@ -291,14 +343,11 @@ export async function listSource(source: string): Promise<SourceFile[]> {
 	});
 	if (found.isDirectory()) return listFolder(source);
 	if (startsWith(await readHead(source), ZIP)) return listZip(source);
+	const name = path.basename(source);
 	return [
-		plainFile({
-			file: source,
-			name: path.basename(source),
-			folderPath: '',
-			inTree: false,
-			bytes: found.size,
-			version: found.mtimeMs
-		})
+		{
+			...{ name, folderPath: '', inTree: false, maildir: undefined, bytes: found.size, version: found.mtimeMs },
+			read: () => readPlain(source, name, found.size)
+		}
 	];
 }

@@ -2,6 +2,8 @@ import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, utimesSync } from 'node:fs';
 import path from 'node:path';
 import { describe, expect, it } from 'vitest';
+import { rows } from '../database/rows.ts';
+import { sql } from '../database/sql.ts';
 import { statesOf } from '../testing/large-office.ts';
 import { letter, openOffice, temporaryFolder } from '../testing/office.ts';
 import { importMailbox } from './import-mailbox.ts';
@@ -32,6 +34,36 @@ describe('uploads', () => {
 		const { path: file, folder } = await finishUpload(data, id, [hashOf('hello world')]);
 		await requireAsSent(folder);
 		expect(readFileSync(file, 'utf8')).toBe('hello world');
+	});
+
+	it('of a Maildir keep its folders, its flags, and when its mail came', async () => {
+		const context = await openOffice();
+		const text = letter('Ramp', 'Mon, 3 Feb 2020 10:00:00 +0000').replace(/^Received:.*\n( .*\n)*/gm, '');
+		const came = Date.UTC(2020, 1, 4, 8);
+		const paths = ['Mail/cur/1.M1P1.host:2,FS', 'Mail/.Projects.Slipway/new/2.M1P1.host', 'Mail/dovecot-uidlist'];
+		const files = paths.map((name, n) => ({
+			text: n === 2 ? '3 V1' : text.replace('Ramp', `Ramp ${n}`),
+			...{ path: name, modified: came }
+		}));
+		const id = await beginUpload(context.dataFolder, plan(files.map((one) => ({ ...one, bytes: one.text.length }))));
+		for (const [n, one] of files.entries()) await takePiece(context.dataFolder, id, n, 0, body(one.text));
+		const finished = await finishUpload(
+			context.dataFolder,
+			id,
+			files.map((one) => hashOf(one.text))
+		);
+		await requireAsSent(finished.folder);
+		await importMailbox(context, { path: finished.path, mailbox: 'Office' });
+		expect(
+			await rows(
+				context.db,
+				sql`SELECT path, subject, seen, flagged, item.received_at AS at FROM item JOIN folder ON folder.id = folder_id
+				 JOIN message ON message.id = item.message_id WHERE subject LIKE 'Ramp%' ORDER BY subject`
+			)
+		).toEqual([
+			{ path: 'Inbox', subject: 'Ramp 0', seen: 1, flagged: 1, at: came / 1000 },
+			{ path: 'Projects/Slipway', subject: 'Ramp 1', seen: 0, flagged: 0, at: came / 1000 }
+		]);
 	});
 
 	/* A body that arrives slowly, in parts, and reports its start. */

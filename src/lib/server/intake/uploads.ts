@@ -1,10 +1,10 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { createWriteStream, existsSync } from 'node:fs';
-import { mkdir, open, readdir, readFile, rm, stat, truncate, writeFile } from 'node:fs/promises';
+import { mkdir, open, readdir, readFile, rm, stat, truncate, utimes, writeFile } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { safeName } from '../../../core/formats/export-names.ts';
+import { MOST_NAME_BYTES, safeName } from '../../../core/formats/export-names.ts';
 import { BLOCK_BYTES, joinedHashes } from '../../../core/formats/tree-hash.ts';
 import { Refusal } from '../refusal.ts';
 
@@ -19,7 +19,8 @@ export interface UploadPlan {
 	folder: string;
 	/** Name of the file or folder, for the person. */
 	source: string;
-	files: { path: string; bytes: number }[];
+	/** Each with the time of its last change, in milliseconds since 1970: a Maildir keeps there when a message came. */
+	files: { path: string; bytes: number; modified?: number | undefined }[];
 }
 
 interface Manifest extends UploadPlan {
@@ -42,14 +43,26 @@ async function readManifest(folder: string): Promise<Manifest> {
 	}
 }
 
-/* The same tree with safe names; a number keeps apart two that would become one. */
+/*
+ * A name for this system's disk that still says what it said: a Maildir has dots in front and colons within. Of a long one
+ * the end says more.
+ */
+function nameOnDisk(name: string): string {
+	if (process.platform === 'win32') return safeName(name.replace(/:(?=2,)/, ';'), 120);
+	// eslint-disable-next-line no-control-regex
+	const characters = [...name.normalize('NFC').replace(/[\u0000-\u001f\u007f]/g, '_')];
+	while (Buffer.byteLength(characters.join('')) > MOST_NAME_BYTES) characters.shift();
+	return characters.join('');
+}
+
+/* The same tree with names of this disk; a number keeps apart two that would become one. */
 function placesFor(files: UploadPlan['files']): string[] {
 	const taken = new Set<string>();
 	return files.map(({ path: given }, at) => {
 		const names = given
 			.split('/')
 			.filter((name) => name !== '' && name !== '.' && name !== '..')
-			.map((name) => safeName(name, 120));
+			.map(nameOnDisk);
 		const place = path.join('files', ...(names.length > 0 ? names : [String(at)]));
 		const free = taken.has(place.toLowerCase())
 			? path.join('files', ...names.slice(0, -1), `${at} ${names.at(-1) ?? ''}`)
@@ -183,6 +196,10 @@ export async function finishUpload(dataFolder: string, id: string, hashes: reado
 			);
 	}
 	await writeFile(path.join(folder, HASHES), JSON.stringify(hashes));
+	for (const [index, place] of places.entries()) {
+		const modified = plan.files[index]?.modified;
+		if (modified !== undefined) await utimes(path.join(folder, place), new Date(), new Date(modified));
+	}
 	const single = plan.files.length === 1 && !plan.files[0]?.path.includes('/');
 	return { plan, path: single ? path.join(folder, places[0] as string) : path.join(folder, 'files'), folder };
 }
