@@ -35,9 +35,21 @@ function uploadFolder(dataFolder: string, id: string): string {
 	return path.join(dataFolder, 'uploads', id);
 }
 
+/* The last manifests: each piece asks for that of its upload, which names every file of a folder. */
+const KEPT_MANIFESTS = 4;
+const manifests = new Map<string, Manifest>();
+
 async function readManifest(folder: string): Promise<Manifest> {
+	const file = path.join(folder, 'manifest.json');
 	try {
-		return JSON.parse(await readFile(path.join(folder, 'manifest.json'), 'utf8')) as Manifest;
+		// it is never written again, but removed with its upload
+		await stat(file);
+		const manifest = manifests.get(file) ?? (JSON.parse(await readFile(file, 'utf8')) as Manifest);
+		manifests.delete(file);
+		manifests.set(file, manifest);
+		const [oldest] = manifests.keys();
+		if (manifests.size > KEPT_MANIFESTS && oldest !== undefined) manifests.delete(oldest);
+		return manifest;
 	} catch (cause) {
 		throw new Refusal('not-found', 'There is no such upload.', { cause });
 	}

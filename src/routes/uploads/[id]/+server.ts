@@ -2,6 +2,7 @@ import { error, json } from '@sveltejs/kit';
 import Joi from 'joi';
 import type { RequestHandler } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
+import { readPackedJson } from '$lib/server/web/packed-json.ts';
 import { finishUpload } from '$lib/server/intake/index.ts';
 
 const endSchema = Joi.object<{ hashes: string[] }>({
@@ -11,7 +12,7 @@ const endSchema = Joi.object<{ hashes: string[] }>({
 /** Everything has arrived: begins the import. */
 export const POST: RequestHandler = async ({ locals, params, request }) => {
 	const { office, who } = locals;
-	const { error: wrong, value } = endSchema.validate(await request.json().catch(() => ({})));
+	const { error: wrong, value } = endSchema.validate((await readPackedJson(request)) ?? {});
 	if (wrong) error(400, `The upload cannot end: ${wrong.message}. Nothing was imported yet.`);
 	const { plan, path, folder } = await answered(finishUpload(office.dataFolder, params.id, value.hashes));
 	const input = { path, mailbox: plan.mailbox, folder: plan.folder || undefined, source: plan.source, upload: folder };
