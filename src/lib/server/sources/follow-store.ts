@@ -155,6 +155,15 @@ export async function binnedAndMissing(
 	);
 }
 
+/** Those of some items that lie in the bin by no docket: they came in as deleted. */
+export async function binnedByNobody(db: Db, itemIds: readonly number[]): Promise<number[]> {
+	const found = await rows<{ id: number }>(
+		db,
+		sql`SELECT id FROM item WHERE id IN ${inList(itemIds)} AND state = 'binned' AND docket_id IS NULL ORDER BY id`
+	);
+	return found.map(({ id }) => id);
+}
+
 /** Has items belong to another folder of the server, where that has no item of the same message. @returns how many do */
 export async function adopt(db: Db, itemIds: readonly number[], folderId: number): Promise<number> {
 	return change(

@@ -1,13 +1,22 @@
 import type { FetchMessageObject, ImapFlow, ListResponse } from 'imapflow';
 import { isWithin, ServerPaths } from '../../../core/sources/paths.ts';
-import { flagBits, isView, keywordsNotIn, keywordsOf, roleOfUse } from '../../../core/sources/server.ts';
+import {
+	flagBits,
+	isMarkedDeleted,
+	isView,
+	keywordsNotIn,
+	keywordsOf,
+	roleOfUse
+} from '../../../core/sources/server.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import type { Context } from '../context/index.ts';
 import { dropAheadOf } from './ahead-store.ts';
 import { type Db, inTransaction } from '../database/index.ts';
-import { ensureFolder, type Mailbox } from '../mail/index.ts';
+import { carryOutAtOnce } from '../docket/index.ts';
+import { ensureFolder, findRole, type Mailbox } from '../mail/index.ts';
 import {
 	addFollowedFolder,
+	binnedByNobody,
 	type FollowedFolder,
 	type FollowedMessage,
 	followedFolders,
@@ -177,14 +186,35 @@ export async function lookAtFolders(
 	});
 }
 
+/* Mail that was binned because it was marked as deleted there, and is not any more: somebody wants it after all. */
+async function restoreUnmarked(
+	context: Context,
+	mailbox: Mailbox,
+	{ followed, here }: Folder,
+	itemIds: readonly number[]
+): Promise<void> {
+	const ids = await binnedByNobody(context.db, itemIds);
+	const bin = await findRole(context.db, mailbox.id, 'trash');
+	if (ids.length === 0 || bin?.id === followed.folderId) return;
+	await carryOutAtOnce(context, mailbox, [
+		{
+			decision: 'restore',
+			options: { folder: here },
+			scope: { kind: 'items', ids, label: 'no longer marked as deleted on the server' }
+		}
+	]);
+}
+
 /* Marks that others changed on the server: flags are taken over, keywords become tags. */
 async function takeMarks(
 	context: Context,
 	mailbox: Mailbox,
-	{ followed, here }: Folder,
+	folder: Folder,
 	said: readonly FetchMessageObject[],
 	known: ReadonlyMap<number, FollowedMessage>
 ): Promise<{ changed: number; errors: string[] }> {
+	const { followed, here } = folder;
+	const unmarked: number[] = [];
 	const marks: MarkChange[] = [];
 	const keywordChanges = new KeywordChanges();
 	const updated: FollowedMessage[] = [];
@@ -196,6 +226,7 @@ async function takeMarks(
 		const isSame = now === before.flags && keywords.join(' ') === before.keywords.join(' ');
 		if (isSame) continue;
 		updated.push({ ...before, flags: now, keywords });
+		if (isMarkedDeleted(before.flags) && !isMarkedDeleted(now)) unmarked.push(before.itemId);
 		if (now !== before.flags) marks.push({ itemId: before.itemId, changed: now ^ before.flags, now });
 		for (const tag of keywordsNotIn(keywords, before.keywords)) keywordChanges.add('tag', tag, before.itemId);
 		for (const tag of keywordsNotIn(before.keywords, keywords)) keywordChanges.add('untag', tag, before.itemId);
@@ -206,6 +237,7 @@ async function takeMarks(
 		await putMarks(db, marks);
 		await putFollowedMarks(db, followed.id, updated);
 		errors.push(...(await keywordChanges.carryOut({ ...context, db }, mailbox)));
+		await restoreUnmarked({ ...context, db }, mailbox, folder, unmarked);
 	});
 	return { changed: updated.length, errors: errors.map((error) => `${here}: ${error}`) };
 }

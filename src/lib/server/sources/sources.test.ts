@@ -205,6 +205,21 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await places(context)).toMatchObject({ Ramp: 'live Vessels', Quay: 'binned Bin' });
 	});
 
+	it('restores what is not marked as deleted there any more, unless a person deleted it here', async () => {
+		const { context, imap } = await connected();
+		await imap.command('SELECT INBOX');
+		await imap.command('STORE 1:2 +FLAGS (\\Deleted)');
+		await pass(context);
+		expect(await places(context)).toMatchObject({ Ramp: 'binned Trash', Quay: 'binned Trash', Ice: 'live Inbox' });
+		const ids = (await find(context, { query: 'subject:quay state:binned', limit: 1 })).hits.map(({ id }) => id);
+		await decideMessages(context, { decision: 'restore', options: {}, ids });
+		await decideMessages(context, { decision: 'delete', options: {}, ids });
+		await imap.command('STORE 1:2 -FLAGS (\\Deleted)');
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 2, gone: 0, errors: [] });
+		expect(await places(context)).toMatchObject({ Ramp: 'live Inbox', Quay: 'binned Trash', Ice: 'live Inbox' });
+		expect(await compareWeights(context.db)).toBe(0);
+	});
+
 	it('weighs mail by its headers while its bytes are on their way, and weighs the same once they are here', async () => {
 		const { context, imap } = await office();
 		const made = Array.from({ length: 400 }, (_, n) =>
