@@ -255,6 +255,7 @@ function split(name: string): { above: string; own: string } {
 }
 
 const PARTS = ['cur', 'new', 'tmp'];
+const MAIL_FILE = /\.(mbox|mbx|eml)(\.gz)?$/i;
 
 /** A tree's directories, and which of them are Maildirs. */
 class Directories {
@@ -285,9 +286,13 @@ class Directories {
 		return (own === 'cur' || own === 'new') && this.isMaildir(above) ? above : undefined;
 	}
 
-	/** Whether a directory is a Maildir, or lies in the parts of one: what else is there is of its program. */
-	isInner(directory: string): boolean {
-		if (this.isMaildir(directory)) return true;
+	/**
+	 * Whether a file that is no message of a Maildir is of its program: a list beside its parts, or an unfinished delivery
+	 * in them.
+	 */
+	isOfProgram(name: string): boolean {
+		const { above: directory, own } = split(name);
+		if (this.isMaildir(directory) && !MAIL_FILE.test(own)) return true;
 		for (let at = directory; at !== ''; at = split(at).above) {
 			const { above, own } = split(at);
 			if (PARTS.includes(own) && this.isMaildir(above)) return true;
@@ -325,7 +330,7 @@ function inFolders(files: TreeFile[], given: ReadonlySet<string>): SourceFile[] 
 					trashed: isMaildirTrashed(own)
 				}
 			});
-		else if (!directories.isInner(above))
+		else if (!directories.isOfProgram(file.name))
 			mail.push({ ...file, folderPath: directories.folderPath(above), inTree: true, maildir: undefined });
 	}
 	return mail;

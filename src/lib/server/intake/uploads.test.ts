@@ -40,7 +40,8 @@ describe('uploads', () => {
 		const context = await openOffice();
 		const text = letter('Ramp', 'Mon, 3 Feb 2020 10:00:00 +0000').replace(/^Received:.*\n( .*\n)*/gm, '');
 		const came = Date.UTC(2020, 1, 4, 8);
-		const paths = ['Mail/cur/1.M1P1.host:2,FS', 'Mail/.Projects.Slipway/new/2.M1P1.host', 'Mail/dovecot-uidlist'];
+		const maildir = ['cur/1.M1P1.host:2,FS', '.Projects.Slipway/new/2.M1P1.host', 'dovecot-uidlist', 'beside.eml'];
+		const paths = maildir.map((name) => `Mail/${name}`);
 		const files = paths.map((name, n) => ({
 			text: n === 2 ? '3 V1' : text.replace('Ramp', `Ramp ${n}`),
 			...{ path: name, modified: came }
@@ -62,7 +63,8 @@ describe('uploads', () => {
 			)
 		).toEqual([
 			{ path: 'Inbox', subject: 'Ramp 0', seen: 1, flagged: 1, at: came / 1000 },
-			{ path: 'Projects/Slipway', subject: 'Ramp 1', seen: 0, flagged: 0, at: came / 1000 }
+			{ path: 'Projects/Slipway', subject: 'Ramp 1', seen: 0, flagged: 0, at: came / 1000 },
+			{ path: 'Inbox', subject: 'Ramp 3', seen: null, flagged: 0, at: Date.UTC(2020, 1, 3, 10) / 1000 }
 		]);
 	});
 

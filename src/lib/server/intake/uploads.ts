@@ -10,7 +10,7 @@ import { Refusal } from '../refusal.ts';
 
 /*
  * An upload arrives in pieces, each at the offset at which the file here ends, so that it continues after a broken
- * connection. Names from outside are never used as paths.
+ * connection. Names from outside are names in its folder, never paths.
  */
 
 /** The plan of an upload. */
