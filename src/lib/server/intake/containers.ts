@@ -254,6 +254,10 @@ function split(name: string): { above: string; own: string } {
 	return { above: name.slice(0, Math.max(0, slash)), own: name.slice(slash + 1) };
 }
 
+/* A zip may name thousands of levels: a file below these lies in the last one. */
+const MOST_LEVELS = 64;
+const shallow = (directory: string) => directory.split('/', MOST_LEVELS).join('/');
+
 const PARTS = ['cur', 'new', 'tmp'];
 const MAIL_FILE = /\.(mbox|mbx|eml)(\.gz)?$/i;
 
@@ -265,8 +269,9 @@ class Directories {
 	readonly #folders = new Map<string, string>([['', '']]);
 
 	constructor(given: Iterable<string>, files: readonly TreeFile[]) {
-		for (const { name } of files) if (hasMaildirInfo(name)) this.#flagged.add(split(name).above);
-		for (let name of given) for (; name !== '' && !this.#all.has(name); name = split(name).above) this.#all.add(name);
+		for (const { name } of files) if (hasMaildirInfo(name)) this.#flagged.add(shallow(split(name).above));
+		for (let name of [...given].map(shallow))
+			for (; name !== '' && !this.#all.has(name); name = split(name).above) this.#all.add(name);
 		// a Maildir that is all of the tree gives it no folder of its own name
 		const [only, ...others] = [...this.#all].filter((name) => !name.includes('/'));
 		if (only !== undefined && others.length === 0 && this.isMaildir(only)) this.#folders.set(only, '');
@@ -290,12 +295,11 @@ class Directories {
 	 * Whether a file that is no message of a Maildir is of its program: a list beside its parts, or an unfinished delivery
 	 * in them.
 	 */
-	isOfProgram(name: string): boolean {
-		const { above: directory, own } = split(name);
+	isOfProgram(directory: string, own: string): boolean {
 		if (this.isMaildir(directory) && !MAIL_FILE.test(own)) return true;
 		for (let at = directory; at !== ''; at = split(at).above) {
-			const { above, own } = split(at);
-			if (PARTS.includes(own) && this.isMaildir(above)) return true;
+			const { above, own: part } = split(at);
+			if (PARTS.includes(part) && this.isMaildir(above)) return true;
 		}
 		return false;
 	}
@@ -306,7 +310,7 @@ class Directories {
 		if (known !== undefined) return known;
 		const { above, own } = split(directory);
 		const below = own.startsWith('.') && this.isMaildir(above) ? maildirFolderPath(own) : own;
-		const made = joined(this.folderPath(above), below);
+		const made = shallow(joined(this.folderPath(above), below));
 		this.#folders.set(directory, made);
 		return made;
 	}
@@ -317,7 +321,8 @@ function inFolders(files: TreeFile[], given: ReadonlySet<string>): SourceFile[] 
 	const directories = new Directories([...given, ...files.map(({ name }) => split(name).above)], files);
 	const mail: SourceFile[] = [];
 	for (const { modifiedAt, ...file } of files.sort((a, b) => (a.name < b.name ? -1 : 1))) {
-		const { above, own } = split(file.name);
+		const { above: directory, own } = split(file.name);
+		const above = shallow(directory);
 		const maildir = directories.maildirOf(above);
 		if (maildir !== undefined)
 			mail.push({
@@ -330,7 +335,7 @@ function inFolders(files: TreeFile[], given: ReadonlySet<string>): SourceFile[] 
 					trashed: isMaildirTrashed(own)
 				}
 			});
-		else if (!directories.isOfProgram(file.name))
+		else if (!directories.isOfProgram(above, own))
 			mail.push({ ...file, folderPath: directories.folderPath(above), inTree: true, maildir: undefined });
 	}
 	return mail;

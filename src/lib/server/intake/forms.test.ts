@@ -11,6 +11,7 @@ import { rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { ENDING } from '../context/context.ts';
+import { weighMailbox } from '../weigh/weigh.ts';
 import { importMailbox } from './import-mailbox.ts';
 import { filesWait } from './read-files.ts';
 
@@ -225,6 +226,27 @@ describe('files that are read in many chunks', () => {
 			expected.map((text) => hashOf(Buffer.from(text))).sort()
 		);
 	});
+});
+
+/* With Python's zipfile: a message below thousands of folders, one in a Maildir of such a name, and one beside them. */
+const DEEP = `
+import sys, zipfile
+with zipfile.ZipFile(sys.argv[1], 'w') as made:
+    for name in ('a/' * 30000 + 'one.eml', 'cur/1.M1:2,S', '.a' * 15000 + '/cur/2.M1:2,S'):
+        made.writestr(name, 'From: a@x.example\\nSubject: %d\\nDate: Mon, 3 Feb 2020 10:00:00 +0000\\n\\nx' % len(name))
+`;
+
+it('imports a zip that names thousands of levels, and weighs it', async () => {
+	const file = path.join(temporaryFolder(), 'deep.zip');
+	const made = spawnSync('python3', ['-c', DEEP, file], { encoding: 'utf8' });
+	expect(made.status, made.stderr).toBe(0);
+	const context = await openOffice();
+	expect(await importMailbox(context, { path: file, mailbox: 'Office' })).toMatchObject({ read: 3, added: 3 });
+	const { mailbox } = await weighMailbox(context, { mailboxId: 1 });
+	expect(mailbox.messages).toBe(3);
+	expect(
+		await rows(context.db, sql`SELECT 1 FROM folder WHERE length(path) - length(replace(path, '/', '')) > 64`)
+	).toEqual([]);
 });
 
 describe('names of Maildir', () => {
