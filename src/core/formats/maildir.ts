@@ -72,12 +72,15 @@ export function maildirFolderPath(directory: string): string {
 		.join('/');
 }
 
+/* More have no room, with a letter each. */
+const MOST_LEVELS = MOST_NAME_BYTES / 2;
+
 /**
  * The name of the Maildir++ directory for a folder path; dots in names become `_`, as the dot divides them. The path is one
  * name: where it has no room, its longest names are cut, and then its last levels.
  */
 export function maildirDirectory(path: string): string {
-	const names = path.split('/').map((name) => [...name.replaceAll('.', '_')]);
+	const names = path.split('/', MOST_LEVELS).map((name) => [...name.replaceAll('.', '_')]);
 	for (;;) {
 		const directory = names.map((name) => `.${encodeMailboxName(name.join(''))}`).join('');
 		if (directory.length <= MOST_NAME_BYTES) return directory;

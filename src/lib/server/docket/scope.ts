@@ -31,7 +31,7 @@ export type Scope =
 	 */
 	| { kind: 'again'; ids: number[]; label: string }
 	| ArchivedScope
-	/** Single items; with `missingOnServer`, those that their mail server does not have (again). */
+	/** Single items; with `missingOnServer`, only those that their mail server still lacks. */
 	| { kind: 'items'; ids: number[]; label?: string; missingOnServer?: boolean }
 	/** What a run of the standing decisions gathered for one of them. */
 	| { kind: 'rule'; ruleId: number; runId: number; label: string }

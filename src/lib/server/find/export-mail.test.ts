@@ -101,7 +101,8 @@ const ODD_FOLDERS = [
 	...['Crew|Fees', 'Crew_Fees', 'Crew?Fees', 'con', '_con', '.dot', 'dot', 'St. Brannoc', 'St_ Brannoc'],
 	...['Quay.Ramp', 'Quay/Ramp', 'fees', 'fees.mbox/2024', 'INBOX (2)', '⚓'.repeat(90), '台'.repeat(120)],
 	...[`${'x'.repeat(99)}1`, `${'x'.repeat(99)}1/Below`, `${'x'.repeat(99)}2`],
-	Array.from({ length: 6 }, (_, n) => '岸'.repeat(20 + n)).join('/')
+	...['1', '2'].map((end) => [...Array.from({ length: 6 }, (_, n) => '岸'.repeat(20 + n)), end].join('/')),
+	...['1', '2'].map((end) => Array.from({ length: 4 }, () => 'y'.repeat(79) + end).join('/'))
 ];
 
 it.each(['eml', 'mbox', 'maildir'] as const)('%s keeps folders apart, whatever they are called', async (format) => {

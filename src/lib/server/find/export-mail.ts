@@ -115,8 +115,8 @@ async function* itemsOf(context: Context, ids: readonly number[]): AsyncGenerato
 /** How a format lays out messages as files; places are paths in the export, with slashes. */
 interface Form {
 	place(item: ExportedItem, container: string): string;
-	/** The directory or file of a folder: no two folders may have the same one. */
-	container(names: readonly string[]): string;
+	/** The directory or file of a folder; a number behind its name keeps two apart that would share one. */
+	container(names: readonly string[], number: string): string;
 	/** The bytes as the file contains them. */
 	bytes(item: ExportedItem, bytes: Uint8Array): Uint8Array;
 	/** Several messages share a file. */
@@ -138,7 +138,7 @@ function maildirFlags(item: ExportedItem): string {
 
 const FORMS: Record<ExportFormat, Form> = {
 	eml: {
-		container: (names) => names.join('/'),
+		container: (names, number) => `${names.join('/')}${number}`,
 		place: (item, container) => `${container}/${exportFileName(item, 'eml')}`,
 		bytes: (_item, bytes) => bytes,
 		appends: false,
@@ -146,8 +146,8 @@ const FORMS: Record<ExportFormat, Form> = {
 	},
 	mbox: {
 		// a folder called like the file of another one would be its directory
-		container: (names) =>
-			`${[...names.slice(0, -1).map((name) => name.replace(/\.mbox$/i, '$&_')), names.at(-1)].join('/')}.mbox`,
+		container: (names, number) =>
+			`${[...names.slice(0, -1).map((name) => name.replace(/\.mbox$/i, '$&_')), names.at(-1)].join('/')}${number}.mbox`,
 		place: (_item, container) => container,
 		bytes: (item, bytes) => mboxEntry(bytes, item.fromAddress, item.receivedAt ?? undefined),
 		appends: true,
@@ -155,7 +155,8 @@ const FORMS: Record<ExportFormat, Form> = {
 	},
 	// the inbox is the Maildir itself, every other folder a Maildir++ folder in it
 	maildir: {
-		container: (names) => (names.join('/') === 'Inbox' ? '' : `${maildirDirectory(names.join('/'))}/`),
+		container: (names, number) =>
+			names.join('/') === 'Inbox' && number === '' ? '' : `${maildirDirectory(names.join('/'))}${number}/`,
 		place: (item, container) => `${container}cur/${item.receivedAt ?? 0}.${item.id}.kovrel${maildirFlags(item)}`,
 		bytes: (_item, bytes) => bytes,
 		appends: false,
@@ -240,9 +241,8 @@ class Export {
 		const known = this.#containers.get(path);
 		if (known !== undefined) return known;
 		const names = exportFolder(path);
-		const last = names.pop() ?? '_';
 		for (let n = 1; ; n++) {
-			const container = this.#form.container([...names, n === 1 ? last : `${last} (${n})`]);
+			const container = this.#form.container(names, n === 1 ? '' : ` (${n})`);
 			if (this.#taken.has(container.toLowerCase())) continue;
 			this.#taken.add(container.toLowerCase());
 			this.#containers.set(path, container);

@@ -140,7 +140,7 @@ export async function leaveTooLarge(
 /*
  * An item whose message turns up in another folder has moved there: it takes its tags and everything else along. One that is
  * in the bin, and that the server did not have any more, is restored: somebody put it back there, and it would be destroyed
- * here. In its own folder it may have been all the time, as that was left out.
+ * here. Found in its own folder, it may have lain there all the time, while that folder was left out.
  */
 async function adoptMoved(
 	context: Context,

@@ -282,7 +282,9 @@ function sentencesOfFormer(
 	const until = disconnectedAt === null ? 'now' : showDate(context.dateOf(Date.parse(disconnectedAt) / 1000));
 	if (former.host !== host || former.user !== user)
 		return [`${name} was connected to ${former.host} as ${former.user} until ${until}; its mail from there stays.`];
-	return disconnectedAt === null ? [] : [`${name} was connected to it until ${until}, and Kovrel goes on from there.`];
+	return disconnectedAt === null
+		? []
+		: [`${name} was connected to ${host} until ${until}, and Kovrel goes on from there.`];
 }
 
 /**
