@@ -189,9 +189,13 @@ describe('detectFormat', () => {
 		['unknown', '\u0089PNG\r\n\u001a\n'],
 		['index', `${INDEX_COLUMNS.join(',')}\r\nCrew/1.eml,Crew\r\n`],
 		['unknown', 'file,folder\r\n'],
-		['unknown', 'words\n']
+		['unknown', 'words\n'],
+		['eml', `\u00ef\u00bb\u00bf${message(1)}`],
+		['eml', `\r\n\n${message(1)}`],
+		['unknown', '\n\n'],
+		['system', '\u0000\u0005\u0016\u0007\u0000\u0002\u0000\u0000Mac OS X        ']
 	])('%s (%#)', (format, head) => {
-		expect(detectFormat(bytesOf(head))).toBe(format);
+		expect(detectFormat(bytesOf(head), 'mail')).toBe(format);
 	});
 });
 

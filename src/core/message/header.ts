@@ -34,6 +34,18 @@ export function lineEnd(bytes: Uint8Array): number {
 	return bytes.includes(LF) || !bytes.includes(CR) ? LF : CR;
 }
 
+const BYTE_ORDER_MARK = [0xef, 0xbb, 0xbf];
+
+/**
+ * Where the header of a message begins: behind a byte order mark, as editors put it before what they save as UTF-8, and
+ * behind blank lines.
+ */
+export function headerStart(bytes: Uint8Array): number {
+	let at = BYTE_ORDER_MARK.every((byte, n) => bytes[n] === byte) ? BYTE_ORDER_MARK.length : 0;
+	while (bytes[at] === LF || bytes[at] === CR) at++;
+	return at < bytes.length ? at : 0;
+}
+
 /** Offset just behind the line that starts at `start`. */
 export function nextLine(bytes: Uint8Array, start: number, end: number, eol = LF): number {
 	const found = bytes.indexOf(eol, start);

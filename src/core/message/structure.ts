@@ -1,4 +1,4 @@
-import { fieldValue, type Header, lineEnd, nextLine, readHeader } from './header.ts';
+import { fieldValue, type Header, headerStart, lineEnd, nextLine, readHeader } from './header.ts';
 import { fileName, readParameters } from './parameters.ts';
 
 /** One part of a message, by its position in the bytes; nothing is decoded. */
@@ -130,7 +130,7 @@ function scanPart(scan: Scan, start: number, end: number, depth: number, inDiges
  * @see RFC 2045, RFC 2046
  */
 export function scanStructure(bytes: Uint8Array): Part {
-	return scanPart({ bytes, eol: lineEnd(bytes), parts: 0 }, 0, bytes.length, 0, false);
+	return scanPart({ bytes, eol: lineEnd(bytes), parts: 0 }, headerStart(bytes), bytes.length, 0, false);
 }
 
 /** The part and all parts in it, in the order of the message. */

@@ -56,6 +56,30 @@ describe('what has to be done on a server', () => {
 			[there('INBOX', 4), there('Vessels', 9)],
 			[{ kind: 'remove', folder: 'INBOX', uid: 4 }]
 		],
+		[
+			'a move of the copy that is not marked as deleted, and the removal of the marked one',
+			wanted(inFolder),
+			[there('INBOX', 4, { flags: 16 }), there('Fees', 9)],
+			[
+				{ kind: 'remove', folder: 'INBOX', uid: 4 },
+				{ kind: 'move', folder: 'Fees', uid: 9, to: 'Vessels' }
+			]
+		],
+		[
+			'a move into its place beside one that is marked as deleted there',
+			wanted(inFolder),
+			[there('Vessels', 4, { flags: 16 }), there('Fees', 9)],
+			[
+				{ kind: 'remove', folder: 'Vessels', uid: 4 },
+				{ kind: 'move', folder: 'Fees', uid: 9, to: 'Vessels' }
+			]
+		],
+		[
+			'a move of one that is marked as deleted and lies nowhere else',
+			wanted(inFolder),
+			[there('INBOX', 4, { flags: 16 })],
+			[{ kind: 'move', folder: 'INBOX', uid: 4 }]
+		],
 		['an append, where it is nowhere', wanted(inFolder), [], [{ kind: 'append', itemId: 1, to: 'Vessels' }]],
 		['no append of what was not put there', wanted(inFolder, { mayAppend: false }), [], []],
 		[

@@ -1,5 +1,5 @@
 import type { DecisionOptions, DecisionRule } from '../docket/decision.ts';
-import { isJunkMark, keywordsNotIn } from './server.ts';
+import { isJunkMark, isMarkedDeleted, keywordsNotIn } from './server.ts';
 import { isKeyword } from '../tags/names.ts';
 
 /* What has to be done on a server so that it shows an item as it is here: the difference between the two. */
@@ -80,14 +80,20 @@ export function operationsFor(wanted: WantedItem, there: readonly ServerMessage[
 	if (place === 'as it is') return marks;
 	const to = place.at;
 	if (there.length === 0) return wanted.mayAppend ? [{ kind: 'append', itemId, to }] : [];
-	const elsewhere = there.filter(({ folder }) => folder !== to);
+	// others have copied it, and marked the former one as deleted: that one is only to be expunged
+	const copies = there.filter(({ flags }) => !isMarkedDeleted(flags));
+	const meant = copies.length > 0 ? copies : there;
 	// a move that broke off after its copy: what is in its place already is not moved again
-	const isThere = elsewhere.length < there.length;
+	const isThere = meant.some(({ folder }) => folder === to);
 	return [
 		...marks,
-		...elsewhere.map(({ folder, uid }): Operation =>
-			isThere ? { kind: 'remove', itemId, folder, uid } : { kind: 'move', itemId, folder, uid, to }
-		)
+		...there.flatMap((message): Operation[] => {
+			const { folder, uid } = message;
+			if (meant.includes(message) && folder === to) return [];
+			return isThere || !meant.includes(message)
+				? [{ kind: 'remove', itemId, folder, uid }]
+				: [{ kind: 'move', itemId, folder, uid, to }];
+		})
 	];
 }
 

@@ -1,14 +1,15 @@
 import { describe, expect, it } from 'vitest';
-import { ServerPaths } from './paths.ts';
+import { type KnownPath, ServerPaths } from './paths.ts';
 
 const listed = (delimiter: string, ...paths: string[]) =>
 	paths.map((path) => ({ path, delimiter, ...(/Old$/.test(path) ? { specialUse: '\\Archive' } : {}) }));
+const same = (path: string) => ({ path, pathHere: path, pathNow: path });
 const OWN = ['INBOX', 'Vessels', 'Vessels/Skua', 'Shared', 'Shared/Office', 'Shared/Office/Claims', 'Shared/Officers'];
 
 describe('the folders of a mailbox on a server', () => {
 	const all = new ServerPaths(listed('/', ...OWN, 'Old'));
 	const office = new ServerPaths(listed('/', ...OWN, 'Old'), { root: 'Shared/Office' });
-	const own = new ServerPaths(listed('/', ...OWN), { ofOthers: ['Shared/'], followed: new Set(['Shared/Officers']) });
+	const own = new ServerPaths(listed('/', ...OWN), { ofOthers: ['Shared/'], followed: [same('Shared/Officers')] });
 	const crew = new ServerPaths(listed('.', 'INBOX', 'user.crew.INBOX', 'user.crew.INBOX.Rota', 'user.crew.Old'), {
 		root: 'user.crew'
 	});
@@ -32,6 +33,33 @@ describe('the folders of a mailbox on a server', () => {
 	])('have a path here and there', (paths, there, here) => {
 		expect(paths.here(there)).toBe(here);
 		expect(paths.there(here)).toBe(there);
+	});
+
+	it.each<[known: KnownPath, there: string, here: string]>([
+		// the bin of the server is the one that there was here before
+		[{ path: 'Papierkorb', pathHere: 'Trash', pathNow: 'Trash' }, 'Papierkorb', 'Trash'],
+		[{ path: 'Papierkorb', pathHere: 'Trash', pathNow: 'Trash' }, 'Papierkorb/2024/Old', 'Trash/2024/Old'],
+		[{ path: 'Papierkorb', pathHere: 'Trash', pathNow: 'Trash' }, 'Papierkorb2', 'Papierkorb2'],
+		[same('Papierkorb'), 'Papierkorb/2024', 'Papierkorb/2024']
+	])('are below those that have another path here', (known, there, here) => {
+		const paths = new ServerPaths(listed('/', ...OWN), { followed: [known] });
+		expect(paths.here(there)).toBe(here);
+		expect(paths.there(here)).toBe(there);
+	});
+
+	it('are below the new name here of one that was renamed, and below the old one there until it is renamed', () => {
+		const paths = new ServerPaths(listed('/', ...OWN));
+		paths.learn([{ path: 'Vessels', pathHere: 'Vessels', pathNow: 'Ships' }]);
+		expect([paths.here('Vessels/Tern'), paths.there('Ships'), paths.there('Vessels/Tern')]).toEqual([
+			...['Ships/Tern', 'Ships', 'Vessels/Tern']
+		]);
+	});
+
+	it('are below no root that is the inbox here', () => {
+		const root = { path: 'Shared/Office', pathHere: 'Inbox', pathNow: 'Inbox' };
+		const paths = new ServerPaths(listed('/', ...OWN), { root: 'Shared/Office', followed: [root] });
+		expect([paths.here('Shared/Office/Fees'), paths.there('Fees')]).toEqual(['Fees', 'Shared/Office/Fees']);
+		expect(paths.there('Inbox/Fees')).toBe('Shared/Office/INBOX/Fees');
 	});
 
 	it('have the root beside an inbox of its own under its name', () => expect(crew.here('user.crew')).toBe('crew'));

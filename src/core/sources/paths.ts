@@ -20,7 +20,29 @@ export interface MailboxThere {
 	/** Where the mailboxes of others and shared ones begin (RFC 2342): no folder of the account's own. */
 	ofOthers?: readonly string[];
 	/** Folders that are followed already, wherever they lie. */
-	followed?: ReadonlySet<string>;
+	followed?: readonly KnownPath[];
+}
+
+/** A folder of a server that is a folder here, whose path may be another one: it was renamed, or has the role of one here. */
+export interface KnownPath {
+	path: string;
+	/** Its path here when the two were last the same, and its path here now. */
+	pathHere: string;
+	pathNow: string;
+}
+
+/* The nearest folder above another one that is known on the other side, and what of the path is below it. */
+function nearestKnown(
+	path: string,
+	delimiter: string,
+	known: (above: string) => string | undefined
+): { above: string; rest: string } | undefined {
+	if (delimiter === '') return undefined;
+	for (let end = path.lastIndexOf(delimiter); end > 0; end = path.lastIndexOf(delimiter, end - 1)) {
+		const above = known(path.slice(0, end));
+		if (above !== undefined) return { above, rest: path.slice(end + delimiter.length) };
+	}
+	return undefined;
 }
 
 /**
@@ -37,13 +59,14 @@ export class ServerPaths {
 	/** The archive folder there (RFC 6154). */
 	readonly archive: string;
 	readonly #ofOthers: readonly string[];
-	readonly #followed: ReadonlySet<string>;
+	readonly #hereOf = new Map<string, string>();
+	readonly #thereOf = new Map<string, string>();
 
-	constructor(listed: readonly Listed[], { root = '', ofOthers = [], followed = new Set() }: MailboxThere = {}) {
+	constructor(listed: readonly Listed[], { root = '', ofOthers = [], followed = [] }: MailboxThere = {}) {
 		this.delimiter = listed[0]?.delimiter ?? '/';
 		this.root = root;
 		this.#ofOthers = ofOthers;
-		this.#followed = followed;
+		this.learn(followed);
 		const own = listed
 			.map(({ path }) => path)
 			.find((path) => path.toUpperCase() === this.#below('INBOX').toUpperCase());
@@ -54,6 +77,19 @@ export class ServerPaths {
 			this.#below('Archive');
 	}
 
+	/** Notes which folders here the folders of the server are, in place of what was known. */
+	learn(followed: readonly KnownPath[]): void {
+		this.#hereOf.clear();
+		this.#thereOf.clear();
+		for (const one of followed) this.add(one);
+	}
+
+	/** Notes which folder here one of the server is. */
+	add({ path, pathHere: former, pathNow }: KnownPath): void {
+		this.#hereOf.set(path, pathNow);
+		this.#thereOf.set(former, path);
+	}
+
 	#below(name: string): string {
 		return this.root === '' ? name : `${this.root}${this.delimiter}${name}`;
 	}
@@ -62,12 +98,22 @@ export class ServerPaths {
 	holds(path: string): boolean {
 		if (this.root !== '') return isWithin(path, this.root, this.delimiter);
 		const isOfOthers = this.#ofOthers.some((prefix) => `${path}${this.delimiter}`.startsWith(prefix));
-		return !isOfOthers || this.#followed.has(path);
+		return !isOfOthers || this.#hereOf.has(path);
 	}
 
 	/** The path here of a folder there. */
 	here(path: string): string {
 		if (path === this.inbox) return 'Inbox';
+		const known = this.#hereOf.get(path);
+		if (known !== undefined) return known;
+		// what lies below the root is not below it here
+		const near = nearestKnown(path, this.delimiter, (above) =>
+			above === this.root ? undefined : this.#hereOf.get(above)
+		);
+		if (near) {
+			const rest = pathHere(near.rest, this.delimiter);
+			return rest === '' ? '' : `${near.above}/${rest}`;
+		}
 		if (this.root === '') return pathHere(path, this.delimiter);
 		// the root beside an inbox of its own keeps its name
 		const rest = path === this.root ? (path.split(this.delimiter).at(-1) ?? path) : path.slice(this.#below('').length);
@@ -76,6 +122,17 @@ export class ServerPaths {
 
 	/** The path there of a folder here: the other way of {@link here}. */
 	there(path: string): string {
-		return path === 'Inbox' ? this.inbox : this.#below(pathOnServer(path, this.delimiter));
+		if (path === 'Inbox') return this.inbox;
+		const known = this.#thereOf.get(path);
+		if (known !== undefined) return known;
+		const near =
+			this.delimiter === ''
+				? undefined
+				: nearestKnown(path, '/', (above) => {
+						const there = this.#thereOf.get(above);
+						return there === this.root ? undefined : there;
+					});
+		if (near) return near.above + this.delimiter + pathOnServer(near.rest, this.delimiter);
+		return this.#below(pathOnServer(path, this.delimiter));
 	}
 }

@@ -126,8 +126,11 @@ export function flagsOf(bits: number): Flags {
 	return { seen: (bits & 1) !== 0, answered: (bits & 2) !== 0, flagged: (bits & 4) !== 0, draft: (bits & 8) !== 0 };
 }
 
+/** The bit of a message that is marked as deleted. */
+export const MARKED_DELETED = 16;
+
 /** Whether a server's message is marked as deleted, and only waits to be expunged. */
-export const isMarkedDeleted = (bits: number): boolean => (bits & 16) !== 0;
+export const isMarkedDeleted = (bits: number): boolean => (bits & MARKED_DELETED) !== 0;
 
 const MOST_KEYWORDS = 50;
 

@@ -37,9 +37,9 @@ export function all(conditions: readonly Sql[]): Sql {
 	return conditions.length === 0 ? sql`1` : join([...conditions], ' AND ');
 }
 
-/** The negation. */
+/** The negation, of a conjunction as well. */
 export function not(condition: Sql): Sql {
-	return sql`NOT ${condition}`;
+	return sql`NOT (${condition})`;
 }
 
 /**

@@ -2,7 +2,7 @@ import { open, readdir, readFile, stat } from 'node:fs/promises';
 import path from 'node:path';
 import { Readable } from 'node:stream';
 import { createGunzip } from 'node:zlib';
-import yauzl from 'yauzl';
+import yauzl, { getFileNameLowLevel } from 'yauzl';
 import {
 	hasMaildirInfo,
 	isMaildirTrashed,
@@ -156,17 +156,16 @@ function readPlain(file: string, name: string, bytes: number): Promise<AsyncIter
 
 /* ---- zip and folder ---- */
 
+/* A zip is imported whole or not at all, as far as its list of files tells. */
+const refusedZip = (file: string, why: string, cause?: Error) =>
+	new Refusal('bad-input', `${path.basename(file)} ${why}. Nothing of it was imported.`, { cause });
+
 function openZip(file: string): Promise<yauzl.ZipFile> {
+	// names are made safe here: one that leads elsewhere does not keep the other files out
+	const options = { lazyEntries: true, autoClose: false, validateEntrySizes: true, decodeStrings: false };
 	return new Promise((resolve, reject) => {
-		yauzl.open(file, { lazyEntries: true, autoClose: false, validateEntrySizes: true }, (error, zip) => {
-			if (error)
-				reject(
-					new Refusal(
-						'bad-input',
-						`${path.basename(file)} looks like a zip file but cannot be read (${error.message}). Nothing of it was imported.`,
-						{ cause: error }
-					)
-				);
+		yauzl.open(file, options, (error, zip) => {
+			if (error) reject(refusedZip(file, `looks like a zip file but cannot be read (${error.message})`, error));
 			else resolve(zip);
 		});
 	});
@@ -185,32 +184,53 @@ const modifiedOf = (entry: yauzl.Entry): Instant | undefined =>
 		: undefined;
 const EXTENDED_TIMESTAMP = 0x5455;
 
+/* The path of an entry, whose names may be those of another system or of somebody hostile: it leads nowhere else. */
+function entryPath(entry: yauzl.Entry): string {
+	const name = getFileNameLowLevel(entry.generalPurposeBitFlag, entry.fileNameRaw, entry.extraFields, false);
+	const isDirectory = name.endsWith('/');
+	const names = name.replace(/^[a-z]:/i, '').split('/');
+	const own = names.filter((one) => one !== '' && one !== '.' && one !== '..').join('/');
+	return isDirectory ? `${own}/` : own;
+}
+
+/* By the ZIP specification (APPNOTE 4.4.5): stored, deflated. */
+const METHODS = [0, 8];
+
+const PROTECTED = 'is protected by a password, which Kovrel does not know. Unpack it and import the folder';
+
+/* Why an entry cannot be read; undefined: it can. */
+function troubleOf(entry: yauzl.Entry): string | undefined {
+	if (entry.isEncrypted()) return PROTECTED;
+	if (METHODS.includes(entry.compressionMethod)) return undefined;
+	return `is packed by a method that Kovrel cannot read (number ${entry.compressionMethod}). Unpack it and import the folder`;
+}
+
+/* What the reader of zips says of a list of files that it cannot read, as of one with strong encryption. */
+const listTrouble = ({ message }: Error) =>
+	message.includes('encryption') ? PROTECTED : `is a damaged zip file (${message})`;
+
 async function listZip(file: string): Promise<SourceFile[]> {
 	const zip = await openZip(file);
 	const files: TreeFile[] = [];
 	const directories = new Set<string>();
 	await new Promise<void>((resolve, reject) => {
-		zip.on('error', (error: Error) =>
-			reject(
-				new Refusal(
-					'bad-input',
-					`${path.basename(file)} is a damaged zip file (${error.message}). Nothing of it was imported.`,
-					{ cause: error }
-				)
-			)
-		);
+		zip.on('error', (error: Error) => reject(refusedZip(file, listTrouble(error), error)));
 		zip.on('end', resolve);
 		zip.on('entry', (entry: yauzl.Entry) => {
-			if (entry.fileName.endsWith('/')) directories.add(entry.fileName.slice(0, -1));
-			else {
+			const trouble = troubleOf(entry);
+			if (trouble !== undefined) {
+				reject(refusedZip(file, trouble));
+				return;
+			}
+			const name = entryPath(entry);
+			if (name.endsWith('/')) directories.add(name.slice(0, -1));
+			else if (name !== '') {
 				const read = () =>
 					new Promise<Readable>((opened, failed) => {
 						zip.openReadStream(entry, (error, stream) => (error ? failed(error) : opened(stream)));
-					}).then((stream) =>
-						maybeGunzipped(guarded(stream, entry.fileName, entry.compressedSize), entry.fileName, entry.compressedSize)
-					);
+					}).then((stream) => maybeGunzipped(guarded(stream, name, entry.compressedSize), name, entry.compressedSize));
 				files.push({
-					name: entry.fileName,
+					name,
 					bytes: entry.compressedSize,
 					version: entry.crc32,
 					modifiedAt: modifiedOf(entry),

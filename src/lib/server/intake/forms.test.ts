@@ -96,6 +96,24 @@ describe('what does not fit', () => {
 			{ read: 1, unreadable: 1 }
 		],
 		[
+			'what a system writes beside mail is passed over',
+			(folder) => {
+				writeFileSync(path.join(folder, 'a.eml'), letter('A', 'Mon, 3 Feb 2020 10:00:00 +0000'));
+				writeFileSync(path.join(folder, '._a.eml'), Buffer.from('0005160700020000', 'hex'));
+				for (const name of ['.DS_Store', 'Thumbs.db', 'desktop.ini']) writeFileSync(path.join(folder, name), 'x');
+			},
+			{ read: 1, added: 1 }
+		],
+		[
+			'a message behind a byte order mark or blank lines is one',
+			(folder) => {
+				const text = letter('A', 'Mon, 3 Feb 2020 10:00:00 +0000');
+				for (const [at, before] of ['\ufeff', '\r\n\n', '\ufeff\n'].entries())
+					writeFileSync(path.join(folder, `${at}.eml`), before + text);
+			},
+			{ read: 3, added: 3 }
+		],
+		[
 			'a message marked as deleted goes to the bin',
 			(folder) => {
 				for (const place of ['cur', 'new', 'tmp']) mkdirSync(path.join(folder, place));
@@ -235,6 +253,56 @@ with zipfile.ZipFile(sys.argv[1], 'w') as made:
     for name in ('a/' * 30000 + 'one.eml', 'cur/1.M1:2,S', '.a' * 15000 + '/cur/2.M1:2,S'):
         made.writestr(name, 'From: a@x.example\\nSubject: %d\\nDate: Mon, 3 Feb 2020 10:00:00 +0000\\n\\nx' % len(name))
 `;
+
+/* A zip made by Python's zipfile, of two deflated messages under some names. */
+function zipOf(names: readonly string[]): Buffer {
+	const code = `
+import sys, zipfile
+with zipfile.ZipFile(sys.argv[1], 'w', zipfile.ZIP_DEFLATED) as made:
+    for n, name in enumerate(sys.argv[2:]):
+        made.writestr(zipfile.ZipInfo(name), 'Subject: Ramp %d\\nDate: Mon, 3 Feb 2020 10:00:00 +0000\\n\\nIce\\n' % n, zipfile.ZIP_DEFLATED)
+`;
+	const file = path.join(temporaryFolder(), 'made.zip');
+	const { status, stderr } = spawnSync('python3', ['-c', code, file, ...names], { encoding: 'utf8' });
+	expect(status, stderr).toBe(0);
+	return readFileSync(file);
+}
+/* The general purpose bits and the method stand in both headers of an entry (APPNOTE 4.3.7 and 4.3.12). */
+function patched(zip: Buffer, at: { flags?: number; method?: number }): Buffer {
+	for (const [signature, offset] of [
+		['PK\u0003\u0004', 6],
+		['PK\u0001\u0002', 8]
+	] as const) {
+		const header = zip.indexOf(signature, 0, 'latin1') + offset;
+		zip.writeUInt16LE(zip.readUInt16LE(header) | (at.flags ?? 0), header);
+		if (at.method !== undefined) zip.writeUInt16LE(at.method, header + 2);
+	}
+	return zip;
+}
+
+it('imports all of a zip whose names lead elsewhere, or are those of another system', async () => {
+	const context = await openOffice();
+	const file = path.join(temporaryFolder(), 'names.zip');
+	writeFileSync(file, zipOf(['../../up.eml', '/Vessels/abs.eml', 'C:\\Mail\\Crew\\win.eml', 'Fees/./dot.eml', '..']));
+	expect(await importMailbox(context, { path: file, mailbox: 'Office' })).toMatchObject({ read: 4, added: 4 });
+	const found = await rows<{ path: string }>(
+		context.db,
+		sql`SELECT path FROM folder JOIN item ON item.folder_id = folder.id ORDER BY path`
+	);
+	expect(found.map((folder) => folder.path)).toEqual(['Fees', 'Inbox', 'Mail/Crew', 'Vessels']);
+});
+
+it.each<[which: string, at: { flags?: number; method?: number }, says: RegExp]>([
+	['a password', { flags: 1 }, /^made\.zip is protected by a password, .* Unpack it and import the folder\. Nothing/],
+	['strong encryption', { flags: 0x41 }, /^made\.zip is protected by a password, /],
+	['another method', { method: 9 }, /^made\.zip is packed by a method that Kovrel cannot read \(number 9\)\. Unpack it/]
+])('imports nothing of a zip with %s, and says what to do', async (_which, at, says) => {
+	const context = await openOffice();
+	const file = path.join(temporaryFolder(), 'made.zip');
+	writeFileSync(file, patched(zipOf(['a.eml', 'b.eml']), at));
+	await expect(importMailbox(context, { path: file, mailbox: 'Office' })).rejects.toThrow(says);
+	expect(await rows(context.db, sql`SELECT * FROM item`)).toEqual([]);
+});
 
 it('imports a zip that names thousands of levels, and weighs it', async () => {
 	const file = path.join(temporaryFolder(), 'deep.zip');

@@ -75,6 +75,11 @@ export async function takeUnfinishedImport(
 	return { id: found.id, position: { file: found.file, offset: found.offset } };
 }
 
+/** Whether mail of a mailbox came from anywhere else than from one source. */
+export async function hasOtherImports(db: Db, mailboxId: number, source: string): Promise<boolean> {
+	return (await db('import').where({ mailbox_id: mailboxId }).whereNot({ source }).first('id')) !== undefined;
+}
+
 /** Adds a batch to an import: its counts, and where to continue after it. Part of the batch's transaction. */
 export async function addImportCounts(db: Db, id: number, counts: ImportCounts, next: ImportPosition): Promise<void> {
 	await change(

@@ -3,7 +3,7 @@
 export { listSource } from './containers.ts';
 export { asFarAsItGoes, inBatches, oneAhead } from './batches.ts';
 export { followNewMail, importMailbox, importMailboxUseCases } from './import-mailbox.ts';
-export { addImport, endImport, getImportCounts } from './imports-store.ts';
+export { addImport, endImport, getImportCounts, hasOtherImports } from './imports-store.ts';
 export { importsUseCases } from './imports.ts';
 export { type Piece, readSource } from './mail-files.ts';
 export { parsePieces } from './parse-pieces.ts';

@@ -83,6 +83,7 @@ function wholePiece({ source, number, before }: Origin, bytes: Uint8Array, forma
 			: format === 'index'
 				? 'is the list of an export'
 				: 'is neither a message nor a mailbox file';
+	const isMail = format === 'mbox' || format === 'eml';
 	return {
 		bytes,
 		place: source.name,
@@ -90,7 +91,7 @@ function wholePiece({ source, number, before }: Origin, bytes: Uint8Array, forma
 		envelopeDate: source.maildir?.deliveredAt,
 		flags: source.maildir?.flags,
 		trashed: source.maildir?.trashed ?? false,
-		unreadable: format === 'unknown' || format === 'index' ? nothing : undefined,
+		unreadable: isMail ? undefined : nothing,
 		next: { file: number + 1, offset: 0 },
 		behind: before + source.bytes
 	};
@@ -158,10 +159,11 @@ async function* filePieces(origin: Origin): AsyncGenerator<Piece[]> {
 async function* piecesOf(chunks: AsyncIterator<Buffer>, origin: Origin): AsyncGenerator<Piece[]> {
 	const { source } = origin;
 	const { bytes: head, ended } = await gather(chunks, HEAD_BYTES);
-	const format = head.length === 0 ? 'unknown' : detectFormat(head);
+	const own = source.name.split('/').at(-1) ?? '';
+	const format = head.length === 0 ? 'unknown' : detectFormat(head, own);
 	if (head.length === 0 && source.inTree && !source.maildir && isNamedLikeMailbox(source.name)) return; // a mailbox without mail
-	// it says of each message beside it what its folder and its bytes say
-	if (format === 'index' && source.inTree) return;
+	// a list of an export says of each message beside it what its folder and its bytes say
+	if ((format === 'index' || format === 'system') && source.inTree) return;
 	if (format === 'mbox' && !source.maildir) {
 		let isMailbox = !source.inTree || isNamedLikeMailbox(source.name);
 		let messages: MboxMessage[] = [];

@@ -199,6 +199,11 @@ export async function putContents(db: Db, contents: readonly PackedContent[]): P
 
 const COLUMNS = sql`id, sha256, raw_bytes, codec, data`;
 
+/** Whether bytes with this SHA-256 are here. */
+export async function hasContent(db: Db, sha256: Uint8Array): Promise<boolean> {
+	return (await row(db, sql`SELECT 1 FROM content WHERE sha256 = ${asBuffer(sha256)}`)) !== undefined;
+}
+
 /*
  * The number of an existing content. Nothing is acknowledged over damaged stored bytes: the good ones at hand replace
  * them (invariant 18). Equally packed bytes are equal; others are unpacked and compared.

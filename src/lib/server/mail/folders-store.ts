@@ -152,6 +152,18 @@ export async function deskFolders(db: Db, mailboxIds: readonly number[] | undefi
 	return found.map(({ id }) => id);
 }
 
+/** The folders with the role of a bin and those below them: mail that is found there is binned (invariant 1). */
+export async function binFolders(db: Db, mailboxId: number): Promise<Set<number>> {
+	const found = await rows<{ id: number }>(
+		db,
+		sql`WITH RECURSIVE bin (id) AS (
+			SELECT id FROM folder WHERE mailbox_id = ${mailboxId} AND tree = 'mailbox' AND role = 'trash' AND parent_id IS NULL
+			UNION SELECT folder.id FROM folder JOIN bin ON folder.parent_id = bin.id
+		) SELECT id FROM bin`
+	);
+	return new Set(found.map(({ id }) => id));
+}
+
 /** The one bin of a mailbox (invariant 1), created if missing. */
 export async function binOf(db: Db, mailboxId: number): Promise<FolderPlace> {
 	return (await findRole(db, mailboxId, 'trash')) ?? ensureFolder(db, mailboxId, 'mailbox', 'Trash');

@@ -1,4 +1,5 @@
 import type { ImapFlow } from 'imapflow';
+import { withCrlf } from '../../../core/message/line-ends.ts';
 import { sequenceSet } from '../../../core/sources/fetching.ts';
 import { flagNames, type Marks, type Operation, type WantedItem } from '../../../core/sources/operations.ts';
 import { keywordsNotIn, keywordsOf } from '../../../core/sources/server.ts';
@@ -212,7 +213,7 @@ export class BatchRun {
 	/* Noted before messages are marked as deleted: after a broken line, the mark is known to be Kovrel's own. */
 	async #beginRemoval(folderId: number, group: readonly { uid: number }[]): Promise<void> {
 		const uids = group.map(({ uid }) => uid);
-		await inTransaction(this.#context.db, (db) => putRemovalsBegun(db, folderId, uids, true));
+		await inTransaction(this.#context.db, (db) => putRemovalsBegun(db, folderId, uids));
 	}
 
 	/** Puts messages into folders, with the bytes, the date and the marks that they had. */
@@ -236,8 +237,11 @@ export class BatchRun {
 	async #append(itemId: number, to: string, folderId: number): Promise<number | undefined> {
 		const item = this.#items.get(itemId);
 		const { flags = 0, keywords = [] } = this.#wanted.get(itemId) ?? {};
-		const bytes = item && (await this.#bytesOf(item));
-		if (!bytes) return undefined;
+		const kept = item && (await this.#bytesOf(item));
+		if (!kept) return undefined;
+		// servers refuse lines that end with LF alone, as in a mail file
+		const filed = withCrlf(kept);
+		const bytes = filed ? Buffer.from(filed) : kept;
 		const at = item.date === null ? undefined : new Date(item.date * 1_000);
 		try {
 			const answered = await this.#client.append(to, bytes, [...flagNames(flags), ...keywords], at);

@@ -1,5 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
 import type { ImapFlow } from 'imapflow';
+import { withLf } from '../../../core/message/line-ends.ts';
 import { Pace, portions, sequenceSet, type ToFetch } from '../../../core/sources/fetching.ts';
 import { flagBits, flagsOf, isMarkedDeleted, keywordsOf } from '../../../core/sources/server.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
@@ -12,6 +13,7 @@ import {
 	endImport,
 	followNewMail,
 	getImportCounts,
+	hasOtherImports,
 	inBatches,
 	oneAhead,
 	parsePieces,
@@ -21,14 +23,24 @@ import {
 	type StoredPiece,
 	type Target
 } from '../intake/index.ts';
-import { findRole } from '../mail/index.ts';
+import { binFolders, hasContent } from '../mail/index.ts';
 import { aheadIn, dropAhead } from './ahead-store.ts';
-import { adopt, binnedAndMissing, movable, putFollowed } from './follow-store.ts';
+import {
+	adopt,
+	binnedAndMissing,
+	goneNow,
+	markedEverywhere,
+	type MovedItem,
+	onlyFromFiles,
+	putFollowed
+} from './follow-store.ts';
 import { KeywordChanges } from './keyword-changes.ts';
 import type { Folder, Following } from './look-through.ts';
 import { type WantedIn, wantedItems } from './outbox-store.ts';
 import { secondsOf } from './read-headers.ts';
+import { sha256Of } from './same-messages.ts';
 import { requireConnected } from './require-source.ts';
+import type { Source } from './sources-store.ts';
 
 /* The second half of a pass: the bytes of what is new. */
 
@@ -45,6 +57,9 @@ async function pause(client: ImapFlow, ms: number, signal: AbortSignal): Promise
 		if (left > LONGEST_SILENCE_MS && !signal.aborted) await client.noop();
 	}
 }
+
+/* A source as it is named among the imports. */
+const nameOf = ({ user, host }: Source) => `${user} on ${host}`;
 
 interface OnServer {
 	folder: Folder;
@@ -65,14 +80,26 @@ async function toFetch(context: Context, folders: readonly Folder[]): Promise<To
 	return all;
 }
 
+/*
+ * The bytes of a message as they are kept: as they travelled, or as in the file from which it was imported before, with LF
+ * at the end of its lines.
+ */
+async function asKept({ db }: Context, travelled: Uint8Array): Promise<Uint8Array> {
+	const filed = withLf(travelled);
+	if (!filed || filed.length === travelled.length || (await hasContent(db, sha256Of(travelled)))) return travelled;
+	return (await hasContent(db, sha256Of(filed))) ? filed : travelled;
+}
+
 /* Fetches what is new in the order wished, and hands it on as pieces; what each is on the server is noted beside. */
 async function* fetchFresh(
 	context: Context,
-	{ client, source: { fetchFirst, bytesASecond } }: Following,
+	{ client, mailbox, source }: Following,
 	folders: readonly Folder[],
 	noted: Map<string, OnServer>
 ): AsyncGenerator<Piece[]> {
+	const { fetchFirst, bytesASecond } = source;
 	const pace = new Pace(bytesASecond);
+	const hasFiles = await hasOtherImports(context.db, mailbox.id, nameOf(source));
 	const most = bytesASecond === null ? AT_ONCE : { ...AT_ONCE, bytes: Math.min(AT_ONCE.bytes, bytesASecond) };
 	let opened: Folder | undefined;
 	for (const portion of portions(await toFetch(context, folders), fetchFirst, most)) {
@@ -82,26 +109,27 @@ async function* fetchFresh(
 		opened = folder;
 		let fetched = 0;
 		const fields = { uid: true, flags: true, internalDate: true, source: true };
-		for await (const { uid, flags = new Set<string>(), internalDate, source } of client.fetch(
+		for await (const { uid, flags = new Set<string>(), internalDate, source: bytes } of client.fetch(
 			sequenceSet(portion.uids),
 			fields,
 			{ uid: true }
 		)) {
-			if (!source) continue;
-			fetched += source.length;
+			if (!bytes) continue;
+			fetched += bytes.length;
 			const bits = flagBits(flags);
 			const place = `${folder.path}, message ${uid}`;
 			const seconds = secondsOf(internalDate);
+			const travelled = new Uint8Array(bytes);
 			noted.set(place, { folder, uid, flags: bits, keywords: keywordsOf(flags), internalDate: seconds });
 			yield [
 				{
-					bytes: new Uint8Array(source),
+					bytes: hasFiles ? await asKept(context, travelled) : travelled,
 					place,
 					folderPath: folder.here,
 					envelopeDate: seconds,
 					flags: flagsOf(bits),
 					trashed: isMarkedDeleted(bits),
-					unreadable: source.length === 0 ? 'is empty on the server' : undefined,
+					unreadable: bytes.length === 0 ? 'is empty on the server' : undefined,
 					next: { file: 0, offset: 0 },
 					behind: 0
 				}
@@ -138,9 +166,29 @@ export async function leaveTooLarge(
 }
 
 /*
- * An item whose message turns up in another folder has moved there: it takes its tags and everything else along. One that is
- * in the bin, and that the server did not have any more, is restored: somebody put it back there, and it would be destroyed
- * here. Found in its own folder, it may have lain there all the time, while that folder was left out.
+ * The items that new messages may be, as they lie in none of the folders any more in which they were. One that is in the bin,
+ * and that the server did not have any more, is restored: somebody put it back there, and it would be destroyed here. At the
+ * first pass nobody did: there, mail that was imported from files before is recognised.
+ */
+async function candidates(
+	{ db }: Context,
+	{ source, mailbox }: Pick<Following, 'source' | 'mailbox'>,
+	messageIds: readonly number[]
+): Promise<MovedItem[]> {
+	const among = { mailboxId: mailbox.id, messageIds };
+	const missing = await binnedAndMissing(db, among);
+	const isFirst = source.passedAt === null;
+	const back = isFirst ? missing.filter(({ wasMissing }) => wasMissing === 1) : missing;
+	const known = [...(await goneNow(db, source.id, messageIds)), ...(await markedEverywhere(db, among)), ...back];
+	if (!isFirst) return known;
+	const ids = new Set(known.map(({ id }) => id));
+	return [...known, ...(await onlyFromFiles(db, among)).filter(({ id }) => !ids.has(id))];
+}
+
+/*
+ * An item whose message turns up in another folder has moved there: it takes its tags and everything else along; so does one
+ * whose former message is only marked as deleted, as programs without MOVE (RFC 6851) leave it until they expunge. Found in
+ * its own folder, a binned one may have lain there all the time, while that folder was left out.
  */
 async function adoptMoved(
 	context: Context,
@@ -148,28 +196,25 @@ async function adoptMoved(
 	pieces: readonly StoredPiece[]
 ): Promise<{ moved: number; errors: string[] }> {
 	const messageIds = pieces.flatMap(({ messageId }) => messageId ?? []);
-	const waiting = [
-		...(await movable(context.db, source.id, messageIds)),
-		...(await binnedAndMissing(context.db, { mailboxId: mailbox.id, messageIds }))
-	];
+	const waiting = await candidates(context, { source, mailbox }, messageIds);
 	if (waiting.length === 0) return { moved: 0, errors: [] };
-	const bin = await findRole(context.db, mailbox.id, 'trash');
+	const bins = await binFolders(context.db, mailbox.id);
 	// a renamed folder may hold a whole mailbox: one docket a batch, with a line for each place
 	const lines = new Map<string, Decided>();
 	let moved = 0;
 	let kept = 0;
-	for (const { piece, messageId, folderId } of pieces) {
-		const at = waiting.findIndex((item) => item.messageId === messageId);
+	// of two copies, the one that is not marked as deleted is its new place
+	const inOrder = [...pieces].sort((a, b) => Number(a.piece.trashed) - Number(b.piece.trashed));
+	for (const { piece, messageId, folderId } of inOrder) {
+		const at = waiting.findIndex((item) => item.messageId === messageId && !(piece.trashed && item.isMarked === 1));
 		const item = waiting[at];
 		if (!item || folderId === undefined) continue;
 		const isBack = item.wasMissing === 1 && item.folderId === folderId;
 		if (!isBack && (await adopt(context.db, [item.id], folderId)) === 0) continue;
 		waiting.splice(at, 1);
 		moved++;
-		// what is archived here stays archived, wherever it lies there; unless it was moved while it was to be removed there
-		if (item.state === 'archived' && item.isPending === 0) continue;
-		const toBin = folderId === bin?.id;
-		if (item.state === 'binned' && (toBin || piece.trashed)) continue;
+		const toBin = bins.has(folderId);
+		if (item.stays === 1 || (item.state === 'binned' && (toBin || piece.trashed))) continue;
 		const decision = toBin ? 'delete' : item.state === 'live' ? 'move' : 'restore';
 		if (item.state === 'archived') kept++;
 		const key = `${decision} ${toBin ? '' : piece.folderPath}`;
@@ -226,7 +271,7 @@ export async function bringIn(
 	const { source, mailbox } = following;
 	const total = folders.reduce((sum, { fresh }) => sum + fresh.length, 0);
 	if (total === 0) return { added: 0, moved: 0, errors: [] };
-	const name = `${source.user} on ${source.host}`;
+	const name = nameOf(source);
 	const target: Target = {
 		importId: await inTransaction(context.db, (db) =>
 			addImport(

@@ -28,6 +28,7 @@ async function rename(
 			const pathHere = isWithin(one.pathNow, folder.pathNow, '/') ? one.pathNow : one.pathHere;
 			await putFolderPath(db, one.id, path + one.path.slice(folder.path.length), pathHere);
 		}
+		paths.learn(await followedFolders(db, source.id));
 	});
 	return trouble;
 }

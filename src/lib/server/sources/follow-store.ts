@@ -1,5 +1,6 @@
+import { MARKED_DELETED } from '../../../core/sources/server.ts';
 import type { FolderRole } from '../../../core/weigh/roles.ts';
-import { change, type Db, idOf, inList, insertRows, not, rows, setOfItem, sql } from '../database/index.ts';
+import { change, type Db, idOf, inList, insertRows, not, rows, setOfItem, type Sql, sql } from '../database/index.ts';
 import { IS_ON_SERVER, shiftWeights } from '../mail/index.ts';
 import { dropAheadOf } from './ahead-store.ts';
 
@@ -100,6 +101,11 @@ export async function followedIn(db: Db, folderId: number): Promise<Map<number, 
 	);
 }
 
+/** Forgets messages of a folder, which are no more the items that they were. */
+export async function forgetFollowed(db: Db, folderId: number, uids: readonly number[]): Promise<void> {
+	await change(db, sql`DELETE FROM source_item WHERE source_folder_id = ${folderId} AND uid IN ${inList(uids)}`);
+}
+
 /** Notes messages that a folder does not have any more: their items may lie in another one by now. */
 export async function putGone(
 	db: Db,
@@ -110,49 +116,107 @@ export async function putGone(
 		db,
 		sql`INSERT OR IGNORE INTO source_gone (item_id, source_id) SELECT item_id, ${sourceId} FROM source_item WHERE ${which} AND item_id > 0`
 	);
-	await change(db, sql`DELETE FROM source_item WHERE ${which}`);
+	await forgetFollowed(db, folderId, uids);
 }
 
-/** An item that lies in none of its folders on the server any more. */
-export interface GoneItem {
+/** An item whose message may have moved to another folder of the server. */
+export interface MovedItem {
 	id: number;
 	messageId: number;
 	state: 'live' | 'archived' | 'binned';
-	/** Whether the server was still to show its place here. */
-	isPending: 0 | 1;
 	/** The folder here of the server's folder in which it was last. */
 	folderId: number;
+	/** Whether its state and folder here were decided here, and stand: only its place there is another one. */
+	stays: 0 | 1;
+	/** Whether its message lies in the former folder as well, marked as deleted. */
+	isMarked: 0 | 1;
 	/** Whether the server had it no more, or was rid of it by Kovrel, when it was binned. */
 	wasMissing: 0 | 1;
 }
 
 const IS_NOWHERE = not(IS_ON_SERVER);
 
-/** The items of some messages that may have moved: no folder that was looked through has them. */
-export async function movable(db: Db, sourceId: number, messageIds: readonly number[]): Promise<GoneItem[]> {
-	return rows<GoneItem>(
+interface Among {
+	mailboxId: number;
+	messageIds: readonly number[];
+}
+
+const movedItem = ({
+	stays,
+	isMarked = sql`0`,
+	wasMissing = sql`0`
+}: {
+	stays: Sql;
+	isMarked?: Sql;
+	wasMissing?: Sql;
+}) =>
+	sql`item.id, item.message_id AS messageId, item.state, item.imported_folder_id AS folderId,
+		${stays} AS stays, ${isMarked} AS isMarked, ${wasMissing} AS wasMissing`;
+
+const WAITS_FOR_PLACE = sql`EXISTS (SELECT 1 FROM outbox WHERE outbox.item_id = item.id AND places = 1)`;
+
+/* What is archived stays archived, wherever it lies there; unless it was moved while it was to be removed there. */
+const IS_ARCHIVED_FOR_GOOD = sql`item.state = 'archived' AND NOT ${WAITS_FOR_PLACE}`;
+
+/** The items of some messages that are gone from their folders in this pass. */
+export async function goneNow(db: Db, sourceId: number, messageIds: readonly number[]): Promise<MovedItem[]> {
+	return rows<MovedItem>(
 		db,
-		sql`SELECT item.id, item.message_id AS messageId, item.state, item.imported_folder_id AS folderId, 0 AS wasMissing,
-			EXISTS (SELECT 1 FROM outbox WHERE outbox.item_id = item.id AND places = 1) AS isPending
+		sql`SELECT ${movedItem({ stays: IS_ARCHIVED_FOR_GOOD })}
 		 FROM source_gone JOIN item ON item.id = item_id
 		 WHERE source_id = ${sourceId} AND item.state <> 'destroyed' AND item.message_id IN ${inList(messageIds)} AND ${IS_NOWHERE} ORDER BY item.id`
 	);
 }
 
-/** The items of some messages that are in the bin, and lie on the server in no folder since an earlier pass. */
-export async function binnedAndMissing(
-	db: Db,
-	{ mailboxId, messageIds }: { mailboxId: number; messageIds: readonly number[] }
-): Promise<GoneItem[]> {
-	return rows<GoneItem>(
+/** The items of some messages that others have marked as deleted wherever they lie there. */
+export async function markedEverywhere(db: Db, { mailboxId, messageIds }: Among): Promise<MovedItem[]> {
+	return rows<MovedItem>(
 		db,
-		sql`SELECT item.id, item.message_id AS messageId, item.state, item.imported_folder_id AS folderId, 0 AS isPending,
-			item.id IN (SELECT item_id FROM source_removed)
-				OR EXISTS (SELECT 1 FROM docket_line WHERE docket_line.docket_id = item.docket_id AND scope ->> 'missingOnServer') AS wasMissing
+		sql`SELECT ${movedItem({ stays: IS_ARCHIVED_FOR_GOOD, isMarked: sql`1` })}
+		 FROM item WHERE item.message_id IN ${inList(messageIds)} AND item.mailbox_id = ${mailboxId} AND item.state <> 'destroyed' AND ${IS_ON_SERVER}
+			AND NOT EXISTS (SELECT 1 FROM source_item WHERE source_item.item_id = item.id AND (flags & ${MARKED_DELETED} = 0 OR removal_begun = 1))
+		 ORDER BY item.id`
+	);
+}
+
+/** The items of some messages that are in the bin, and lie on the server in no folder since an earlier pass. */
+export async function binnedAndMissing(db: Db, { mailboxId, messageIds }: Among): Promise<MovedItem[]> {
+	const wasMissing = sql`item.id IN (SELECT item_id FROM source_removed)
+		OR EXISTS (SELECT 1 FROM docket_line WHERE docket_line.docket_id = item.docket_id AND scope ->> 'missingOnServer')`;
+	return rows<MovedItem>(
+		db,
+		sql`SELECT ${movedItem({ stays: sql`0`, wasMissing })}
 		 FROM item WHERE item.message_id IN ${inList(messageIds)} AND item.mailbox_id = ${mailboxId} AND item.state = 'binned' AND ${IS_NOWHERE}
 			AND item.id NOT IN (SELECT item_id FROM source_gone) AND item.id NOT IN (SELECT item_id FROM outbox)
 		 ORDER BY item.id`
 	);
+}
+
+/**
+ * The items of some messages that were imported from files, and that the server was never seen to have; those first whose
+ * folder it has not either.
+ */
+export async function onlyFromFiles(db: Db, { mailboxId, messageIds }: Among): Promise<MovedItem[]> {
+	const isUndecided = sql`item.state = 'live' AND item.folder_id = item.imported_folder_id`;
+	return rows<MovedItem>(
+		db,
+		sql`SELECT ${movedItem({ stays: not(isUndecided) })}
+		 FROM item WHERE item.message_id IN ${inList(messageIds)} AND item.mailbox_id = ${mailboxId} AND item.state IN ('live', 'archived', 'binned')
+			AND ${IS_NOWHERE} AND item.id NOT IN (SELECT item_id FROM source_gone)
+			AND item.id NOT IN (SELECT item_id FROM source_removed) AND item.id NOT IN (SELECT item_id FROM outbox)
+		 ORDER BY item.imported_folder_id IN (SELECT folder_id FROM source_folder), item.id`
+	);
+}
+
+/** Those messages of a folder whose items lie in other places as well, where they are not marked as deleted. */
+export async function copiesOfOthers(db: Db, folderId: number, uids: readonly number[]): Promise<number[]> {
+	const found = await rows<{ uid: number }>(
+		db,
+		sql`SELECT uid FROM source_item here WHERE source_folder_id = ${folderId} AND uid IN ${inList(uids)} AND item_id > 0 AND removal_begun = 0
+			AND EXISTS (SELECT 1 FROM source_item other WHERE other.item_id = here.item_id AND other.flags & ${MARKED_DELETED} = 0
+				AND other.source_folder_id <> here.source_folder_id)`
+	);
+	return found.map(({ uid }) => uid);
 }
 
 /** Those of some items that lie in the bin by no docket: they came in as deleted. */

@@ -8,19 +8,22 @@ import {
 	keywordsOf,
 	roleOfUse
 } from '../../../core/sources/server.ts';
+import type { FolderRole } from '../../../core/weigh/roles.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import type { Context } from '../context/index.ts';
 import { dropAheadOf } from './ahead-store.ts';
 import { type Db, inTransaction } from '../database/index.ts';
 import { carryOutAtOnce } from '../docket/index.ts';
-import { ensureFolder, findRole, type Mailbox } from '../mail/index.ts';
+import { binFolders, ensureFolder, findRole, type Mailbox } from '../mail/index.ts';
 import {
 	addFollowedFolder,
 	binnedByNobody,
+	copiesOfOthers,
 	type FollowedFolder,
 	type FollowedMessage,
 	followedFolders,
 	followedIn,
+	forgetFollowed,
 	type MarkChange,
 	putFollowedMarks,
 	putGone,
@@ -92,7 +95,7 @@ export const pathsOn = (
 	new ServerPaths(listed, {
 		root: source.root,
 		ofOthers: prefixesOfOthers(client),
-		followed: new Set(known.map(({ path }) => path))
+		followed: known
 	});
 
 /** How a folder is now; undefined: the server does not say. */
@@ -116,6 +119,9 @@ export const hasSameMail = (before: FollowedFolder, now: Folder['now']) =>
 /** Whether a folder is as it was; without change numbers nobody knows, and the marks have to be compared. */
 export const isAsBefore = (before: FollowedFolder, now: Folder['now']) =>
 	now.modseq !== null && hasSameMail(before, now);
+
+/* Roles of which a mailbox here has the folder already, from a file or by its own first deletion, under whatever name. */
+const ONCE = new Set<FolderRole>(['sent', 'drafts', 'junk', 'trash']);
 
 /* The folder here of one there. Names that differ there may be the same here ("Reports", "REPORTS"): the second is numbered. */
 async function placeFor(
@@ -146,19 +152,22 @@ export async function lookAtFolders(
 		);
 		const folders: Folder[] = [];
 		const meant = followable(listed, { source, paths });
-		for (const entry of meant) {
+		const depth = ({ path, delimiter }: ListResponse) => (delimiter === '' ? 1 : path.split(delimiter).length);
+		// those above first: what is below them lies below them here, under whatever name
+		for (const entry of [...meant].sort((a, b) => depth(a) - depth(b))) {
 			const now = statusOf(entry);
 			if (!now) continue;
 			let followed = known.get(entry.path);
 			known.delete(entry.path);
-			// one that was renamed here alone keeps its name here; one that was removed here is there again
-			const wished = followed && !followed.isRemoved ? followed.pathNow : paths.here(entry.path);
-			if (wished === '') continue;
 			const isTaken = (id: number) => followed?.folderId !== id && taken.has(id) && taken.get(id) !== entry.path;
+			const role = roleOfUse(entry.specialUse);
+			const once = followed || !role || !ONCE.has(role) ? undefined : await findRole(db, source.mailboxId, role);
+			// one that was renamed here alone keeps its name here; one that was removed here is there again
+			const wished = once && !isTaken(once.id) ? once.path : paths.here(entry.path);
+			if (wished === '') continue;
 			// its path here may be written otherwise already, which is no name to be carried to the server
 			const { id: folderId, path: here } = await placeFor(db, source.mailboxId, wished, isTaken);
 			taken.set(folderId, entry.path);
-			const role = roleOfUse(entry.specialUse);
 			if (role) await putRole(db, { mailboxId: source.mailboxId, folderId, role });
 			if (!followed) {
 				const place = { path: entry.path, folderId, pathHere: here };
@@ -169,6 +178,7 @@ export async function lookAtFolders(
 				followed = { id, ...place, pathNow: here, isRemoved: 0, ...unknown };
 			}
 			folders.push({ path: entry.path, here, followed, now, fresh: [] });
+			paths.add(followed);
 		}
 		const there = new Map(listed.filter(isSelectable).map((entry) => [entry.path, entry]));
 		const ended: number[] = [];
@@ -194,8 +204,7 @@ async function restoreUnmarked(
 	itemIds: readonly number[]
 ): Promise<void> {
 	const ids = await binnedByNobody(context.db, itemIds);
-	const bin = await findRole(context.db, mailbox.id, 'trash');
-	if (ids.length === 0 || bin?.id === followed.folderId) return;
+	if (ids.length === 0 || (await binFolders(context.db, mailbox.id)).has(followed.folderId)) return;
 	await carryOutAtOnce(context, mailbox, [
 		{
 			decision: 'restore',
@@ -214,7 +223,7 @@ async function takeMarks(
 	known: ReadonlyMap<number, FollowedMessage>
 ): Promise<{ changed: number; errors: string[] }> {
 	const { followed, here } = folder;
-	const unmarked: number[] = [];
+	const unmarked: { uid: number; itemId: number }[] = [];
 	const marks: MarkChange[] = [];
 	const keywordChanges = new KeywordChanges();
 	const updated: FollowedMessage[] = [];
@@ -226,7 +235,7 @@ async function takeMarks(
 		const isSame = now === before.flags && keywords.join(' ') === before.keywords.join(' ');
 		if (isSame) continue;
 		updated.push({ ...before, flags: now, keywords });
-		if (isMarkedDeleted(before.flags) && !isMarkedDeleted(now)) unmarked.push(before.itemId);
+		if (isMarkedDeleted(before.flags) && !isMarkedDeleted(now)) unmarked.push(before);
 		if (now !== before.flags) marks.push({ itemId: before.itemId, changed: now ^ before.flags, now });
 		for (const tag of keywordsNotIn(keywords, before.keywords)) keywordChanges.add('tag', tag, before.itemId);
 		for (const tag of keywordsNotIn(before.keywords, keywords)) keywordChanges.add('untag', tag, before.itemId);
@@ -237,7 +246,13 @@ async function takeMarks(
 		await putMarks(db, marks);
 		await putFollowedMarks(db, followed.id, updated);
 		errors.push(...(await keywordChanges.carryOut({ ...context, db }, mailbox)));
-		await restoreUnmarked({ ...context, db }, mailbox, folder, unmarked);
+		const itemIds = unmarked.map(({ itemId }) => itemId);
+		await restoreUnmarked({ ...context, db }, mailbox, folder, itemIds);
+		// its item went to the folder of its copy, which has that one now: this one is a message of its own again
+		const uids = unmarked.map(({ uid }) => uid);
+		const apart = await copiesOfOthers(db, followed.id, uids);
+		await forgetFollowed(db, followed.id, apart);
+		folder.fresh = [...folder.fresh, ...apart].sort((a, b) => b - a);
 	});
 	return { changed: updated.length, errors: errors.map((error) => `${here}: ${error}`) };
 }

@@ -1,4 +1,5 @@
 import type { ServerMessage } from '../../../core/sources/operations.ts';
+import { MARKED_DELETED } from '../../../core/sources/server.ts';
 import { change, type Db, inList, insertRows, row, rows, type Sql, sql } from '../database/index.ts';
 import type { WaitingForServer } from '../mail/index.ts';
 
@@ -51,16 +52,19 @@ export interface Placed {
 	itemId: number;
 }
 
-/** Notes that Kovrel begins to remove messages of a folder from its server, or that it has not done so. */
-export async function putRemovalsBegun(
-	db: Db,
-	folderId: number,
-	uids: readonly number[],
-	begun: boolean
-): Promise<void> {
+/** Notes that Kovrel begins to remove messages of a folder from its server. */
+export async function putRemovalsBegun(db: Db, folderId: number, uids: readonly number[]): Promise<void> {
 	await change(
 		db,
-		sql`UPDATE source_item SET removal_begun = ${Number(begun)} WHERE source_folder_id = ${folderId} AND uid IN ${inList(uids)}`
+		sql`UPDATE source_item SET removal_begun = 1 WHERE source_folder_id = ${folderId} AND uid IN ${inList(uids)}`
+	);
+}
+
+/** Notes that Kovrel took its own mark off messages of a folder, which stay there. */
+export async function putRemovalsEnded(db: Db, folderId: number, uids: readonly number[]): Promise<void> {
+	await change(
+		db,
+		sql`UPDATE source_item SET removal_begun = 0, flags = flags & ~${MARKED_DELETED} WHERE source_folder_id = ${folderId} AND uid IN ${inList(uids)}`
 	);
 }
 

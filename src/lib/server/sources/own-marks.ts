@@ -2,7 +2,7 @@ import { sequenceSet } from '../../../core/sources/fetching.ts';
 import type { Context } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import type { Following } from './look-through.ts';
-import { putRemovalsBegun, removalsBegun } from './outbox-store.ts';
+import { putRemovalsEnded, removalsBegun } from './outbox-store.ts';
 import type { ServerFolders } from './server-folders.ts';
 
 /**
@@ -21,6 +21,6 @@ export async function takeOffOwnMarks(
 		const id = await folders.open(folder);
 		if (id === undefined) continue;
 		const isOff = await client.messageFlagsRemove(sequenceSet(uids), ['\\Deleted'], { uid: true, silent: true });
-		if (isOff) await inTransaction(context.db, (db) => putRemovalsBegun(db, id, uids, false));
+		if (isOff) await inTransaction(context.db, (db) => putRemovalsEnded(db, id, uids));
 	}
 }

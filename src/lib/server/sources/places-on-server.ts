@@ -1,6 +1,7 @@
 import { pathOnServer } from '../../../core/sources/operations.ts';
 import type { Context } from '../context/index.ts';
 import { withSource } from './connect.ts';
+import { followedFolders } from './follow-store.ts';
 import { pathsOn } from './look-through.ts';
 import type { Source } from './sources-store.ts';
 
@@ -19,7 +20,7 @@ export async function placesOnServer(
 }> {
 	return withSource(context, source, async (client) => {
 		const listed = await client.list();
-		const paths = pathsOn(client, listed, source, []);
+		const paths = pathsOn(client, listed, source, await followedFolders(context.db, source.id));
 		const bin = listed.find(({ path, specialUse }) => specialUse === '\\Trash' && paths.holds(path));
 		const archive = (path: string | undefined) =>
 			path ? [paths.archive, pathOnServer(path, paths.delimiter)].join(paths.delimiter) : paths.archive;

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { ImapFlow } from 'imapflow';
+import { withLf } from '../../../core/message/line-ends.ts';
 import { sequenceSet } from '../../../core/sources/fetching.ts';
 import { type Db, inList, rows, sql } from '../database/index.ts';
 import { secondsOf } from './read-headers.ts';
@@ -8,6 +9,16 @@ import { secondsOf } from './read-headers.ts';
  * A server that was replaced under its old name, or restored from a backup of its own, may give the numbers of known
  * messages to others, under the same UIDVALIDITY: nothing in the protocol tells. Their dates there (INTERNALDATE) do.
  */
+
+/** The SHA-256 of bytes. */
+export const sha256Of = (bytes: Uint8Array): Buffer => createHash('sha256').update(bytes).digest();
+
+/* Whether a message of the server is one that is kept here, as it travelled or as in the file from which it was imported. */
+function isSame(travelled: Uint8Array, sha256: Buffer): boolean {
+	if (sha256.equals(sha256Of(travelled))) return true;
+	const filed = withLf(travelled);
+	return filed !== undefined && sha256.equals(sha256Of(filed));
+}
 
 interface Known {
 	uid: number;
@@ -54,8 +65,13 @@ export async function compareMessages(
 	const readable = differing.filter(({ sha256 }) => sha256 !== null).map(({ uid }) => uid);
 	// some servers give what they moved or copied another date: the bytes decide
 	if (readable.length > 0)
-		for await (const { uid, source } of client.fetch(sequenceSet(readable), { uid: true, source: true }, { uid: true }))
-			if (source && known.get(uid)?.sha256?.equals(createHash('sha256').update(source).digest()) === false)
-				return { areOthers: true, inDoubt };
+		for await (const { uid, source } of client.fetch(
+			sequenceSet(readable),
+			{ uid: true, source: true },
+			{ uid: true }
+		)) {
+			const sha256 = known.get(uid)?.sha256;
+			if (source && sha256 && !isSame(source, sha256)) return { areOthers: true, inDoubt };
+		}
 	return { areOthers: false, inDoubt };
 }

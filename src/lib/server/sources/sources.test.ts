@@ -4,6 +4,8 @@ import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { backUp } from '../backup/back-up.ts';
 import { checkLedger } from '../ledger/index.ts';
 import { Dice } from '../../../../demo/random.ts';
+import type { DecisionOptions } from '../../../core/docket/decision.ts';
+import type { Decision } from '../../../core/docket/decisions.ts';
 import { EXTENSIONS } from '../../../core/sources/server.ts';
 import type { Context } from '../context/context.ts';
 import { carryOut } from '../docket/carry-out.ts';
@@ -217,6 +219,40 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		await imap.command('STORE 1:2 -FLAGS (\\Deleted)');
 		expect(await pass(context)).toMatchObject({ new: 0, changed: 2, gone: 0, errors: [] });
 		expect(await places(context)).toMatchObject({ Ramp: 'live Inbox', Quay: 'binned Trash', Ice: 'live Inbox' });
+		expect(await compareWeights(context.db)).toBe(0);
+	});
+
+	it('has tags go along where a program without MOVE copies a message and expunges the former one later', async () => {
+		const { context, imap } = await connected();
+		await pass(context);
+		const ids = (await find(context, { query: 'subject:ramp', limit: 1 })).hits.map(({ id }) => id);
+		await decideMessages(context, { decision: 'tag', options: { tag: 'Berth permits' }, ids });
+		const tagged = async (state = 'live') =>
+			(await find(context, { query: `tag:"Berth permits" state:${state}`, limit: 9 })).hits;
+		await imap.command('SELECT INBOX');
+		await imap.command('COPY 1 Vessels');
+		await imap.command('STORE 1 +FLAGS (\\Deleted)');
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+		expect(await tagged()).toMatchObject([{ id: ids[0], state: 'live', folder: 'Vessels' }]);
+		// taken back there: two messages, of which the copy has the tag
+		await imap.command('STORE 1 -FLAGS (\\Deleted)');
+		expect(await pass(context)).toMatchObject({ new: 1, gone: 0, errors: [] });
+		expect((await find(context, { query: 'subject:ramp state:live', limit: 9 })).total).toBe(2);
+		await imap.command('STORE 1 +FLAGS (\\Deleted)');
+		await imap.command('EXPUNGE');
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 1, errors: [] });
+		expect(await tagged()).toMatchObject([{ id: ids[0], state: 'live', folder: 'Vessels' }]);
+		// and so into the bin
+		await imap.command('CREATE Bin');
+		await imap.command('SELECT Vessels');
+		await imap.command('STORE 1:* -FLAGS (\\Deleted)');
+		const number = /\* SEARCH (\d+)/.exec(await imap.command('SEARCH SUBJECT Ramp'))?.[1] ?? '';
+		await imap.command(`COPY ${number} Bin`);
+		await imap.command(`STORE ${number} +FLAGS (\\Deleted)`);
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+		await imap.command('EXPUNGE');
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+		expect(await tagged('binned')).toMatchObject([{ id: ids[0] }]);
 		expect(await compareWeights(context.db)).toBe(0);
 	});
 
@@ -621,6 +657,69 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await pass(context)).toMatchObject({ new: 4, gone: 0 });
 		// what was never there is nobody's to remove
 		expect(await places(context)).toMatchObject({ Ramp: 'live Inbox', Other: 'live Inbox' });
+	});
+
+	it('knows mail of a mail file, whose lines end otherwise, in whatever folder it was, with what was decided', async () => {
+		const { context, imap } = await office();
+		const letters = ['Ramp', 'Quay', 'Ice', 'Engine'].map((subject) =>
+			bytesOf(subject, subject === 'Quay' ? 9 : subject === 'Ice' ? 16 : 2)
+				.toString('latin1')
+				.replaceAll('\r\n', '\n')
+		);
+		await importMailbox(context, { path: mboxFile(letters), mailbox: MAILBOX, folder: 'Export of May' });
+		const idOf = async (subject: string) =>
+			(await find(context, { query: `subject:${subject}`, limit: 1 })).hits.map(({ id }) => id);
+		const decide = async (subject: string, decision: Decision, options: DecisionOptions = {}) =>
+			decideMessages(context, { decision, options, ids: await idOf(subject) });
+		await decide('Ramp', 'tag', { tag: 'Claims' });
+		await decide('Quay', 'archive');
+		await decide('Engine', 'delete');
+		await decide('Ice', 'move', { folder: 'Winter' });
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port) });
+		expect(await pass(context)).toMatchObject({ new: 1, gone: 0, errors: [] });
+		expect(await places(context)).toEqual({
+			Ramp: 'live Inbox',
+			Quay: 'archived Export of May',
+			Engine: 'binned Trash',
+			Ice: 'live Winter',
+			Hull: 'live Vessels/Skua'
+		});
+		expect((await find(context, { query: 'tag:Claims', limit: 9 })).total).toBe(1);
+		expect(await compareWeights(context.db)).toBe(0);
+		expect(await pass(context)).toMatchObject({ new: 0, changed: 0, gone: 0 });
+		// numbered anew: by the bytes, again
+		await imap.command('DELETE "Vessels/Skua"');
+		await imap.command('CREATE "Vessels/Skua"');
+		await imap.append('Vessels/Skua', [bytesOf('Engine'), bytesOf('Hull', 9)]);
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, errors: [] });
+	});
+
+	it('has one bin, whatever it is called there and was called here', async () => {
+		const { context, imap } = await office();
+		const older = mboxFile(['Old', 'Older'].map((subject) => letter(subject, 'Mon, 2 Mar 2020 10:00:00 +0000')));
+		await importMailbox(context, { path: older, mailbox: MAILBOX });
+		const old = (await find(context, { query: 'subject:old', limit: 1 })).hits.map(({ id }) => id);
+		await decideMessages(context, { decision: 'delete', options: {}, ids: old });
+		for (const name of ['Bin', 'Bin/2024', 'Sent', 'Papierkorb']) await imap.command(`CREATE "${name}"`);
+		await imap.append('Bin/2024', [bytesOf('Ferry')]);
+		await imap.append('Papierkorb', [bytesOf('Tug')]);
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port), writes: true });
+		expect(await pass(context)).toMatchObject({ gone: 0, errors: [] });
+		expect(await places(context)).toMatchObject({
+			Old: 'binned Trash',
+			Ferry: 'binned Trash/2024',
+			Tug: 'binned Papierkorb'
+		});
+		const ramp = (await find(context, { query: 'subject:ramp', limit: 1 })).hits.map(({ id }) => id);
+		await decideMessages(context, { decision: 'delete', options: {}, ids: ramp });
+		await imap.command('SELECT INBOX');
+		await imap.command('MOVE 2 Papierkorb');
+		await imap.command('MOVE 2 Bin');
+		expect(await pass(context)).toMatchObject({ new: 0, gone: 0, waiting: 0, errors: [] });
+		expect(await places(context)).toMatchObject({ Ramp: 'binned Trash', Ice: 'binned Trash' });
+		await imap.command('SELECT Bin');
+		expect(await imap.command('SEARCH SUBJECT Ramp')).toMatch(/SEARCH \d/);
+		expect(await imap.command('LIST "" "*"')).not.toContain('"/" Trash');
 	});
 
 	it('leaves folders out, says why a server is not followed, and goes on when it is back', async () => {
