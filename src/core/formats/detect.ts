@@ -4,18 +4,20 @@ import { INDEX_COLUMNS } from './export-names.ts';
 import { isSeparator } from './mbox.ts';
 
 /** The format of a file, by its first bytes and not by its name. */
-export type FileFormat = 'mbox' | 'eml' | 'index' | 'system' | 'unknown';
+export type FileFormat = 'mbox' | 'eml' | 'index' | 'system' | 'tar' | 'unknown';
 
 /* AppleDouble (RFC 1740 appendix B): what macOS lays beside each file in a zip or on a disk of another system. */
 const APPLE_DOUBLE = [0x00, 0x05, 0x16, 0x07];
+/* The magic of a tar file (POSIX pax, ustar interchange format), and where it stands. */
+const TAR = { magic: 'ustar', at: 257 };
 /* What systems write into folders for themselves (common practice). */
 const SYSTEM_NAMES = new Set(['.ds_store', 'thumbs.db', 'desktop.ini']);
 
 const latin1 = new TextDecoder('windows-1252');
 
 /**
- * Tells an mbox file from a single message, from the list of messages of an export, and from what an operating system
- * writes into folders for itself.
+ * Tells an mbox file from a single message, from the list of messages of an export, from a tar file, and from what an
+ * operating system writes into folders for itself.
  *
  * @param head the first bytes of the file, some kilobytes
  * @param name its name
@@ -23,6 +25,7 @@ const latin1 = new TextDecoder('windows-1252');
  */
 export function detectFormat(head: Uint8Array, name: string): FileFormat {
 	if (APPLE_DOUBLE.every((byte, at) => head[at] === byte) || SYSTEM_NAMES.has(name.toLowerCase())) return 'system';
+	if (latin1.decode(head.subarray(TAR.at, TAR.at + TAR.magic.length)) === TAR.magic) return 'tar';
 	const eol = lineEnd(head) === 10 ? '\n' : '\r';
 	const [first = '', second] = latin1.decode(head.subarray(0, 4_000)).trimStart().split(eol);
 	if (first.trimEnd() === INDEX_COLUMNS.join(',')) return 'index';

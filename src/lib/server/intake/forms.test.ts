@@ -17,6 +17,18 @@ import { filesWait } from './read-files.ts';
 
 afterAll(closeParsePool);
 
+/* Made by Python's tarfile, of one message. */
+function tarFile(): Buffer {
+	const code = `
+import io, sys, tarfile
+with tarfile.open(fileobj=sys.stdout.buffer, mode='w|') as made:
+    entry = tarfile.TarInfo('Maildir/cur/1:2,S')
+    entry.size = 5
+    made.addfile(entry, io.BytesIO(b'a: b\\n'))
+`;
+	return spawnSync('python3', ['-c', code]).stdout;
+}
+
 /* The reference is Python's standard library, which wrote all of these (tests/python/make-mail.py). */
 function pythonMail(): string {
 	const folder = temporaryFolder();
@@ -130,6 +142,8 @@ describe('what does not fit', () => {
 	});
 
 	it.each<[string, Buffer, string]>([
+		['a tar file', tarFile(), 'is a tar file, which Kovrel does not unpack. Unpack it and import the folder'],
+		['a tar file that is gzipped', gzipSync(tarFile()), 'is a tar file'],
 		['a damaged zip', Buffer.from('PK\u0003\u0004 and no more'), 'cannot be read'],
 		[
 			'a gzip that is cut off',

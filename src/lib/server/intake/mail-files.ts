@@ -76,14 +76,15 @@ function messagePiece({ source, number, before }: Origin, message: MboxMessage):
 	};
 }
 
+/* Why a file is kept raw. */
+const NO_MAIL: Partial<Record<FileFormat, string>> = {
+	index: 'is the list of an export',
+	tar: 'is a tar file, which Kovrel does not unpack',
+	system: 'is neither a message nor a mailbox file',
+	unknown: 'is neither a message nor a mailbox file'
+};
+
 function wholePiece({ source, number, before }: Origin, bytes: Uint8Array, format: FileFormat): Piece {
-	const nothing =
-		bytes.length === 0
-			? 'is empty'
-			: format === 'index'
-				? 'is the list of an export'
-				: 'is neither a message nor a mailbox file';
-	const isMail = format === 'mbox' || format === 'eml';
 	return {
 		bytes,
 		place: source.name,
@@ -91,7 +92,7 @@ function wholePiece({ source, number, before }: Origin, bytes: Uint8Array, forma
 		envelopeDate: source.maildir?.deliveredAt,
 		flags: source.maildir?.flags,
 		trashed: source.maildir?.trashed ?? false,
-		unreadable: isMail ? undefined : nothing,
+		unreadable: bytes.length === 0 ? 'is empty' : NO_MAIL[format],
 		next: { file: number + 1, offset: 0 },
 		behind: before + source.bytes
 	};
@@ -164,6 +165,11 @@ async function* piecesOf(chunks: AsyncIterator<Buffer>, origin: Origin): AsyncGe
 	if (head.length === 0 && source.inTree && !source.maildir && isNamedLikeMailbox(source.name)) return; // a mailbox without mail
 	// a list of an export says of each message beside it what its folder and its bytes say
 	if ((format === 'index' || format === 'system') && source.inTree) return;
+	if (format === 'tar' && !source.inTree)
+		throw new Refusal(
+			'bad-input',
+			`${source.name} ${NO_MAIL.tar}. Unpack it and import the folder. Nothing of it was imported.`
+		);
 	if (format === 'mbox' && !source.maildir) {
 		let isMailbox = !source.inTree || isNamedLikeMailbox(source.name);
 		let messages: MboxMessage[] = [];
