@@ -10,6 +10,8 @@ describe('the folders of a mailbox on a server', () => {
 	const all = new ServerPaths(listed('/', ...OWN, 'Old'));
 	const office = new ServerPaths(listed('/', ...OWN, 'Old'), { root: 'Shared/Office' });
 	const own = new ServerPaths(listed('/', ...OWN), { ofOthers: ['Shared/'], followed: [same('Shared/Officers')] });
+	const courier = new ServerPaths(listed('.', 'INBOX', 'INBOX.Vessels', 'INBOX.Old'), { prefix: 'INBOX.' });
+	const mail = new ServerPaths(listed('/', 'INBOX', 'Mail/Vessels', 'Elsewhere'), { prefix: 'Mail/' });
 	const crew = new ServerPaths(listed('.', 'INBOX', 'user.crew.INBOX', 'user.crew.INBOX.Rota', 'user.crew.Old'), {
 		root: 'user.crew'
 	});
@@ -27,6 +29,12 @@ describe('the folders of a mailbox on a server', () => {
 		[all, 'Shared/Office', 'Shared/Office'],
 		[office, 'Shared/Office', 'Inbox'],
 		[office, 'Shared/Office/Claims', 'Claims'],
+		// RFC 2342 section 5: a personal namespace of its own
+		[courier, 'INBOX', 'Inbox'],
+		[courier, 'INBOX.Vessels.Skua', 'Vessels/Skua'],
+		[courier, 'INBOX.INBOX.Rota', 'Inbox/Rota'],
+		[mail, 'INBOX', 'Inbox'],
+		[mail, 'Mail/Vessels', 'Vessels'],
 		[crew, 'user.crew.INBOX', 'Inbox'],
 		[crew, 'user.crew.INBOX.Rota', 'Inbox/Rota'],
 		[crew, 'user.crew.Fees 1/2', 'Fees 1∕2']
@@ -67,6 +75,8 @@ describe('the folders of a mailbox on a server', () => {
 	// RFC 6154; else the usual name, which is made where it is missing
 	it.each([
 		[all, 'Old'],
+		[courier, 'INBOX.Old'],
+		[mail, 'Mail/Archive'],
 		[office, 'Shared/Office/Archive'],
 		[crew, 'user.crew.Old']
 	])('have an archive folder', (paths, archive) => expect(paths.archive).toBe(archive));

@@ -17,6 +17,8 @@ interface Listed {
 export interface MailboxThere {
 	/** The folder that is the mailbox, with those below it; empty: all of the account's own. */
 	root?: string;
+	/** Where the account's own folders begin, as `INBOX.` (RFC 2342); empty: nowhere special. */
+	prefix?: string | undefined;
 	/** Where the mailboxes of others and shared ones begin (RFC 2342): no folder of the account's own. */
 	ofOthers?: readonly string[];
 	/** Folders that are followed already, wherever they lie. */
@@ -58,18 +60,21 @@ export class ServerPaths {
 	readonly inbox: string;
 	/** The archive folder there (RFC 6154). */
 	readonly archive: string;
+	/* The folder below which those of the mailbox lie; it is none of their levels here. */
+	readonly #base: string;
 	readonly #ofOthers: readonly string[];
 	readonly #hereOf = new Map<string, string>();
 	readonly #thereOf = new Map<string, string>();
 
-	constructor(listed: readonly Listed[], { root = '', ofOthers = [], followed = [] }: MailboxThere = {}) {
+	constructor(listed: readonly Listed[], { root = '', prefix = '', ofOthers = [], followed = [] }: MailboxThere = {}) {
 		this.delimiter = listed[0]?.delimiter ?? '/';
 		this.root = root;
+		const isEnded = this.delimiter !== '' && prefix.endsWith(this.delimiter);
+		this.#base = root === '' && isEnded ? prefix.slice(0, -this.delimiter.length) : root;
 		this.#ofOthers = ofOthers;
 		this.learn(followed);
-		const own = listed
-			.map(({ path }) => path)
-			.find((path) => path.toUpperCase() === this.#below('INBOX').toUpperCase());
+		const inbox = root === '' ? 'INBOX' : this.#below('INBOX');
+		const own = listed.map(({ path }) => path).find((path) => path.toUpperCase() === inbox.toUpperCase());
 		// a shared mailbox may be its own inbox
 		this.inbox = own ?? (root || 'INBOX');
 		this.archive =
@@ -91,7 +96,7 @@ export class ServerPaths {
 	}
 
 	#below(name: string): string {
-		return this.root === '' ? name : `${this.root}${this.delimiter}${name}`;
+		return this.#base === '' ? name : `${this.#base}${this.delimiter}${name}`;
 	}
 
 	/** Whether a folder belongs to the mailbox. */
@@ -106,17 +111,18 @@ export class ServerPaths {
 		if (path === this.inbox) return 'Inbox';
 		const known = this.#hereOf.get(path);
 		if (known !== undefined) return known;
-		// what lies below the root is not below it here
+		// what lies below the root or the prefix is not below it here
 		const near = nearestKnown(path, this.delimiter, (above) =>
-			above === this.root ? undefined : this.#hereOf.get(above)
+			above === this.#base ? undefined : this.#hereOf.get(above)
 		);
 		if (near) {
 			const rest = pathHere(near.rest, this.delimiter);
 			return rest === '' ? '' : `${near.above}/${rest}`;
 		}
-		if (this.root === '') return pathHere(path, this.delimiter);
+		if (this.#base === '' || (this.root === '' && !isWithin(path, this.#base, this.delimiter)))
+			return pathHere(path, this.delimiter);
 		// the root beside an inbox of its own keeps its name
-		const rest = path === this.root ? (path.split(this.delimiter).at(-1) ?? path) : path.slice(this.#below('').length);
+		const rest = path === this.#base ? (path.split(this.delimiter).at(-1) ?? path) : path.slice(this.#below('').length);
 		return pathHere(rest, this.delimiter);
 	}
 
@@ -130,7 +136,7 @@ export class ServerPaths {
 				? undefined
 				: nearestKnown(path, '/', (above) => {
 						const there = this.#thereOf.get(above);
-						return there === this.root ? undefined : there;
+						return there === this.#base ? undefined : there;
 					});
 		if (near) return near.above + this.delimiter + pathOnServer(near.rest, this.delimiter);
 		return this.#below(pathOnServer(path, this.delimiter));

@@ -32,6 +32,11 @@ function byRoleThenName(a: FolderPlace, b: FolderPlace): number {
 	return rank(a) - rank(b) || a.name.localeCompare(b.name, 'en') || a.id - b.id;
 }
 
+const MOST_LEVELS = 64;
+
+/** The path of a folder that somebody else named, who may name thousands of levels: a folder below 64 is the last of them. */
+export const shallow = (path: string): string => path.split('/', MOST_LEVELS).join('/');
+
 /**
  * Sums a folder tree.
  *

@@ -11,6 +11,7 @@ import {
 } from '../../../core/formats/maildir.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import type { Flags } from '../../../core/message/summary.ts';
+import { shallow } from '../../../core/weigh/tree.ts';
 import { showBytes } from '../../../core/weigh/units.ts';
 import { Refusal } from '../refusal.ts';
 
@@ -273,10 +274,6 @@ function split(name: string): { above: string; own: string } {
 	const slash = name.lastIndexOf('/');
 	return { above: name.slice(0, Math.max(0, slash)), own: name.slice(slash + 1) };
 }
-
-/* A zip may name thousands of levels: a file below these lies in the last one. */
-const MOST_LEVELS = 64;
-const shallow = (directory: string) => directory.split('/', MOST_LEVELS).join('/');
 
 const PARTS = ['cur', 'new', 'tmp'];
 const MAIL_FILE = /\.(mbox|mbx|eml)(\.gz)?$/i;

@@ -425,6 +425,42 @@ describe.skipIf(!hasImapServer())('what is decided here', () => {
 		expect(here.map(({ path }) => path)).toEqual(['Berths', 'Berths/St. Brannoc']);
 	});
 
+	it('has the folders of a server that has them all below INBOX beside the inbox', async () => {
+		const imap = await ImapServer.start(temporaryFolder(), onTestFinished, { separator: '.', prefix: 'INBOX.' });
+		const context = await openOffice();
+		for (const name of ['Vessels', 'Vessels.Skua', 'Bin', 'Fees']) await imap.command(`CREATE INBOX.${name}`);
+		await imap.append('INBOX', [bytesOf('Ramp'), bytesOf('Quay', 9), bytesOf('Ice', 16)]);
+		await imap.append('INBOX.Vessels.Skua', [bytesOf('Engine')]);
+		await imap.append('INBOX.Bin', [bytesOf('Tug')]);
+		await connectSource(context, { mailbox: MAILBOX, ...login(imap.port), writes: true });
+		expect(await pass(context)).toMatchObject({ new: 5, errors: [] });
+		const here = async () =>
+			(
+				await rows<{ said: string }>(
+					context.db,
+					sql`SELECT subject || ': ' || state || ' ' || path AS said FROM item JOIN folder ON folder.id = item.folder_id
+						JOIN message ON message.id = item.message_id ORDER BY 1`
+				)
+			).map(({ said }) => said);
+		expect(await here()).toEqual([
+			...['Engine: live Vessels/Skua', 'Ice: live Inbox', 'Quay: live Inbox', 'Ramp: live Inbox', 'Tug: binned Bin']
+		]);
+		await allowWriting(context, { mailbox: MAILBOX, writes: true, archiveOn: 'server' });
+		await decide(context, 'subject:ramp', 'delete');
+		await decide(context, 'subject:quay', 'move', { folder: 'Berths/Torsay' });
+		await decide(context, 'subject:engine', 'archive');
+		await useCase('renameFolder').run(context, { mailbox: MAILBOX, folder: 'Fees', to: 'Dues' } as never);
+		for (let n = 0; n < 2; n++) expect(await pass(context)).toMatchObject({ new: 0, gone: 0, waiting: 0, errors: [] });
+		const list = await imap.command('LIST "" "*"');
+		expect([...list.matchAll(/"\." (\S+)\r/g)].map(([, name]) => name).sort()).toEqual(
+			['', '.Archive', '.Archive.Vessels', '.Archive.Vessels.Skua', '.Berths', '.Berths.Torsay', '.Bin', '.Dues']
+				.concat('.Vessels', '.Vessels.Skua')
+				.map((name) => `INBOX${name}`)
+		);
+		await imap.command('SELECT INBOX.Bin');
+		expect(await imap.command('SEARCH SUBJECT Ramp')).toMatch(/SEARCH \d/);
+	});
+
 	it('renames folders there as here, and removes empty ones', async () => {
 		const { context, imap } = await office();
 		for (const name of ['Vessels/Skua', 'Fees']) await imap.command(`CREATE ${name}`);

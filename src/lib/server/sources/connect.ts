@@ -29,7 +29,7 @@ import { Refusal } from '../refusal.ts';
 import type { ImapFlow } from 'imapflow';
 import { SieveLine } from './managesieve.ts';
 import { aheadBySource } from './ahead-store.ts';
-import { type Account, prefixesOfOthers, ServerTrouble, withServer } from './imap.ts';
+import { type Account, ownPrefix, prefixesOfOthers, ServerTrouble, withServer } from './imap.ts';
 import { viewsAmong } from './look-through.ts';
 import { countWaiting, waitingBySource } from './outbox-store.ts';
 import { open, seal } from './sealed.ts';
@@ -180,7 +180,11 @@ async function tested(
 	try {
 		return await withServer(account, context.signal, async (client) => {
 			const all = await client.list({ statusQuery: { messages: true } });
-			const paths = new ServerPaths(all, { root: root.trim(), ofOthers: prefixesOfOthers(client) });
+			const paths = new ServerPaths(all, {
+				root: root.trim(),
+				prefix: ownPrefix(client),
+				ofOthers: prefixesOfOthers(client)
+			});
 			const seen = all.filter(({ path }) => paths.holds(path));
 			const views = viewsAmong(seen, root.trim());
 			const listed = seen.filter((entry) => !views.includes(entry));

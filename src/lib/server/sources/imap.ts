@@ -94,6 +94,9 @@ export async function withServer<T>(
 	}
 }
 
+/** Where an account's own folders begin on a server (RFC 2342); undefined: nowhere special. */
+export const ownPrefix = ({ namespaces }: ImapFlow): string | undefined => (namespaces?.personal || [])[0]?.prefix;
+
 /** Where the mailboxes of others and shared ones begin on a server (RFC 2342), as prefixes of paths. */
 export const prefixesOfOthers = ({ namespaces }: ImapFlow): string[] =>
 	[namespaces?.other, namespaces?.shared].flatMap((some) =>

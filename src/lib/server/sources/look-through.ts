@@ -9,7 +9,7 @@ import {
 	roleOfUse
 } from '../../../core/sources/server.ts';
 import type { FolderRole } from '../../../core/weigh/roles.ts';
-import type { FolderPlace } from '../../../core/weigh/tree.ts';
+import { type FolderPlace, shallow } from '../../../core/weigh/tree.ts';
 import type { Context } from '../context/index.ts';
 import { dropAheadOf } from './ahead-store.ts';
 import { type Db, inTransaction } from '../database/index.ts';
@@ -31,7 +31,7 @@ import {
 	putRole,
 	removeFollowedFolders
 } from './follow-store.ts';
-import { prefixesOfOthers, ServerTrouble } from './imap.ts';
+import { ownPrefix, prefixesOfOthers, ServerTrouble } from './imap.ts';
 import { KeywordChanges } from './keyword-changes.ts';
 import { requireConnected } from './require-source.ts';
 import type { Source } from './sources-store.ts';
@@ -94,6 +94,7 @@ export const pathsOn = (
 ): ServerPaths =>
 	new ServerPaths(listed, {
 		root: source.root,
+		prefix: ownPrefix(client),
 		ofOthers: prefixesOfOthers(client),
 		followed: known
 	});
@@ -163,7 +164,7 @@ export async function lookAtFolders(
 			const role = roleOfUse(entry.specialUse);
 			const once = followed || !role || !ONCE.has(role) ? undefined : await findRole(db, source.mailboxId, role);
 			// one that was renamed here alone keeps its name here; one that was removed here is there again
-			const wished = once && !isTaken(once.id) ? once.path : paths.here(entry.path);
+			const wished = shallow(once && !isTaken(once.id) ? once.path : paths.here(entry.path));
 			if (wished === '') continue;
 			// its path here may be written otherwise already, which is no name to be carried to the server
 			const { id: folderId, path: here } = await placeFor(db, source.mailboxId, wished, isTaken);

@@ -46,6 +46,8 @@ interface Wish {
 	sieve?: boolean | undefined;
 	/** What parts the levels of a path; undefined: a slash. */
 	separator?: '.' | undefined;
+	/** Where an account's own folders begin, as below INBOX (RFC 2342); undefined: nowhere special. */
+	prefix?: 'INBOX.' | undefined;
 	/** How it stores mail; undefined: maildir, which takes six times as long to put thousands of messages there. */
 	format?: 'sdbox' | undefined;
 }
@@ -144,6 +146,7 @@ userdb {
 namespace inbox {
   inbox = yes
   separator = ${wish.separator ?? '/'}
+  prefix = ${wish.prefix ?? ''}
   mailbox Bin {
     special_use = \\Trash
   }
