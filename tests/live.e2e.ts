@@ -280,4 +280,17 @@ test('does the same from the terminal; disconnecting keeps the mail', async ({ p
 	await expect(page.getByText('Its mail stays here')).toBeVisible();
 	await visit(page, '/m/1/weigh');
 	await expect(page.getByRole('link', { name: 'Vessels', exact: true }).first()).toBeVisible();
+	// all but the password is known, and asked for only where the cursor stands
+	await visit(page, '/mailboxes/live');
+	const former = page.getByText(/^Harbour office was connected to 127\.0\.0\.1 as tester until/);
+	await former.locator('..').getByRole('button', { name: 'Connect again …' }).click();
+	await page.keyboard.type('secret');
+	await page.keyboard.press('Enter');
+	await expect(page.getByRole('status').filter({ hasText: 'Kovrel goes on from there' })).toBeVisible();
+	await expect(former).toHaveCount(0);
+	await expect(page.getByLabel('Mailbox here')).toHaveValue('');
+	// a name that is known fills in the rest
+	await page.getByLabel('Mailbox here').fill('harbour office');
+	await page.keyboard.press('Tab');
+	await expect(page.getByLabel('User there')).toHaveValue('tester');
 });

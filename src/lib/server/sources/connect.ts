@@ -38,8 +38,9 @@ import {
 	endSource,
 	type Followed,
 	followedWeights,
-	type FormerServer,
+	type GivenServer,
 	formerServer,
+	givenServers,
 	listStoredSources,
 	putFetching,
 	putSecret,
@@ -278,7 +279,7 @@ async function requireNotTwice(
 function sentencesOfFormer(
 	context: Context,
 	{ name }: Mailbox,
-	former: FormerServer | undefined,
+	former: GivenServer | undefined,
 	{ host, user }: Account
 ): string[] {
 	if (!former) return [];
@@ -301,17 +302,18 @@ export async function connectSource(
 	context: Context,
 	input: ServerGiven & { mailbox: string; leftOut?: string[] | undefined }
 ): Promise<ServerTest & { mailboxId: number; mailbox: string }> {
-	const given = accountGiven(input);
-	const stored = await firstSecret(context, given.secret, input.renewal);
-	const account = { ...given, secret: stored.secret };
-	const before = (await listSources(context)).find(({ mailbox }) => nameKey(mailbox) === nameKey(input.mailbox));
-	const isSame = before?.host === account.host && before.user === account.user;
+	const before = (await knownServers(context)).find(({ mailbox }) => nameKey(mailbox) === nameKey(input.mailbox));
+	const isSame = before?.host === input.host.trim() && before.user === input.user.trim();
 	const former = isSame ? before : undefined;
 	// a new password or port changes nothing else
+	const given = accountGiven({ ...input, certificate: input.certificate ?? former?.certificate ?? undefined });
+	const stored = await firstSecret(context, given.secret, input.renewal);
+	const account = { ...given, secret: stored.secret };
 	const writes = input.writes ?? former?.writes === 1;
 	const root = input.root?.trim() ?? former?.root ?? '';
 	const found = await tested(context, account, { writes, root });
-	const leftOut = (input.leftOut ?? []).map((path) => path.trim()).filter((path) => path !== '');
+	const wished = input.leftOut?.map((path) => path.trim()).filter((path) => path !== '');
+	const leftOut = wished ?? (former?.leftOut ?? []).filter((path) => found.folders.includes(path));
 	const missing = leftOut.find((path) => !found.folders.includes(path));
 	if (missing !== undefined)
 		throw new Refusal('bad-input', `There is no folder “${missing}” on ${account.host}. Nothing was changed.`);
@@ -408,6 +410,18 @@ export type SourceView = Source &
 		trouble: string | null;
 	};
 
+/** A server to which a mailbox is, or was last, connected, as it was given: without its password. */
+export interface KnownServer extends GivenServer {
+	mailbox: string;
+}
+
+/** The servers to which mailboxes are, or were last, connected: all that is asked for when one is connected again. */
+export async function knownServers(context: Context): Promise<KnownServer[]> {
+	const names = new Map((await listMailboxes(context.db)).map(({ id, name }) => [id, name]));
+	const given = await givenServers(context.db);
+	return given.map((server) => ({ ...server, mailbox: names.get(server.mailboxId) ?? '' }));
+}
+
 /** The live mailboxes. */
 export async function listSources(context: Context): Promise<SourceView[]> {
 	const names = new Map((await listMailboxes(context.db)).map(({ id, name }) => [id, name]));
@@ -475,5 +489,6 @@ export const connectUseCases = [
 		right: 'administrator',
 		run: disconnectSource
 	}),
+	defineUseCase({ name: 'knownServers', thread: 'reader', right: 'administrator', run: knownServers }),
 	defineUseCase({ name: 'listSources', thread: 'reader', right: 'administrator', run: listSources })
 ] as const;

@@ -4,6 +4,7 @@ export {
 	connectSource,
 	connectUseCases,
 	disconnectSource,
+	type KnownServer,
 	listSources,
 	type ServerTest,
 	withSieveServer

@@ -93,14 +93,31 @@ export async function putSecret(db: Db, id: number, secret: Buffer): Promise<voi
 	await db('source').where({ id }).update({ secret });
 }
 
-/** The server of a mailbox, also after it was disconnected. */
-export type FormerServer = Pick<Source, 'id' | 'host' | 'user' | 'writes'> & { disconnectedAt: string | null };
+/** The server of a mailbox as it was given, also after it was disconnected. */
+export interface GivenServer
+	extends
+		Fetching,
+		Pick<Source, 'id' | 'mailboxId' | 'host' | 'port' | 'tls' | 'certificate' | 'user' | 'auth' | 'root' | 'writes'> {
+	/** Paths of folders there that somebody left out; those that are mailboxes of their own are not among them. */
+	leftOut: string[];
+	disconnectedAt: string | null;
+}
+
+/** The servers to which mailboxes are, or were last, connected. */
+export async function givenServers(db: Db): Promise<GivenServer[]> {
+	const { id, mailboxId, host, port, tls, certificate, user, auth, root, writes, leftOut } = COLUMNS;
+	const { fetchFirst, bytesASecond, connections } = COLUMNS;
+	const columns = { id, mailboxId, host, port, tls, certificate, user, auth, root, writes, leftOut } as const;
+	const more = { fetchFirst, bytesASecond, connections, disconnectedAt: 'disconnected_at' } as const;
+	const stored = await db('source')
+		.orderBy('mailbox_id')
+		.select({ ...columns, ...more });
+	return stored.map((source) => ({ ...source, leftOut: JSON.parse(source.leftOut) as string[] }));
+}
 
 /** The server to which a mailbox is, or was last, connected. */
-export async function formerServer(db: Db, mailboxId: number): Promise<FormerServer | undefined> {
-	return db('source')
-		.where({ mailbox_id: mailboxId })
-		.first('id', 'host', 'user', 'writes', { disconnectedAt: 'disconnected_at' });
+export async function formerServer(db: Db, mailboxId: number): Promise<GivenServer | undefined> {
+	return (await givenServers(db)).find((server) => server.mailboxId === mailboxId);
 }
 
 /**

@@ -25,7 +25,7 @@ import { startProxy } from '../testing/imap-proxy.ts';
 import { hasImapServer, ImapServer } from '../testing/imap-server.ts';
 import { clearingOverview } from '../weigh/clearing.ts';
 import { weighMailbox } from '../weigh/weigh.ts';
-import { connectSource, disconnectSource, listSources, type SourceView } from './connect.ts';
+import { connectSource, disconnectSource, knownServers, listSources, type SourceView } from './connect.ts';
 import { followSources } from './follow.ts';
 import { open, seal } from './sealed.ts';
 import { stopListening } from './watch.ts';
@@ -721,6 +721,31 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await imap.command('SEARCH SUBJECT Ramp')).toMatch(/SEARCH \d/);
 		expect(await imap.command('LIST "" "*"')).not.toContain('"/" Trash');
 	});
+
+	it.each([true, false])(
+		'keeps what was set when it gets a new password, and so after it was disconnected: %s',
+		async (isEnded) => {
+			const { context, imap } = await office();
+			const certificate = '-----BEGIN CERTIFICATE-----\nof the office';
+			const fetching = { fetchFirst: 'heaviest', bytesASecond: 2_000_000, connections: 1 } as const;
+			const set = { leftOut: ['Vessels'], certificate, fetching };
+			await connectSource(context, { mailbox: MAILBOX, ...server(imap.port), writes: true, ...set });
+			await pass(context);
+			await imap.command('CREATE Shared');
+			if (isEnded) await disconnectSource(context, { mailbox: MAILBOX });
+			const known = async () => (await knownServers(context)).map(({ disconnectedAt: _, ...given }) => given);
+			const before = await known();
+			await connectSource(context, { mailbox: MAILBOX.toUpperCase(), ...server(imap.port) });
+			expect(await known()).toEqual(before);
+			expect(before).toMatchObject([{ ...fetching, certificate, leftOut: ['Vessels'], writes: isEnded ? 0 : 1 }]);
+			expect(await pass(context)).toMatchObject({ new: 0, gone: 0 });
+			// said otherwise, and of a folder that is there no more
+			await imap.command('DELETE Vessels/Skua');
+			await imap.command('DELETE Vessels');
+			await connectSource(context, { mailbox: MAILBOX, ...server(imap.port), certificate: '' });
+			expect(await known()).toMatchObject([{ certificate: null, leftOut: [] }]);
+		}
+	);
 
 	it('leaves folders out, says why a server is not followed, and goes on when it is back', async () => {
 		const { context, imap } = await office();

@@ -8,7 +8,8 @@ import { TLS_MODES, type TlsMode } from '../../../core/sources/server.ts';
 import { readBytes } from '../../../core/weigh/units.ts';
 
 export const load: PageServerLoad = async ({ locals }) => ({
-	sources: await answered(locals.office.ask('listSources', undefined, locals.who))
+	sources: await answered(locals.office.ask('listSources', undefined, locals.who)),
+	servers: await answered(locals.office.ask('knownServers', undefined, locals.who))
 });
 
 interface AccountForm {

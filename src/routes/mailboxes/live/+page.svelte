@@ -1,13 +1,13 @@
 <script lang="ts">
 	import { enhance } from '$lib/enhance.ts';
+	import ConnectForm from '$lib/components/forms/ConnectForm.svelte';
 	import FetchingFields from '$lib/components/forms/FetchingFields.svelte';
 	import JobProgress from '$lib/components/frames/JobProgress.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
 	import { jobs } from '$lib/jobs.svelte.ts';
 	import { showMoment } from '$lib/moments.ts';
-	import type { ServerTest } from '$lib/server/sources/index.ts';
-	import { USUAL_FETCHING } from '../../../core/sources/fetching.ts';
-	import { leftOnServer, usualPort, type TlsMode } from '../../../core/sources/server.ts';
+	import type { KnownServer, ServerTest } from '$lib/server/sources/index.ts';
+	import { leftOnServer } from '../../../core/sources/server.ts';
 	import { showBytes, showCount, showMessages } from '../../../core/weigh/units.ts';
 
 	let { data, form } = $props();
@@ -30,15 +30,16 @@
 			fetching?: { mailbox: string };
 		} | null
 	);
+	const former = $derived(data.servers.filter(({ disconnectedAt }) => disconnectedAt !== null));
+	let connectForm = $state<ReturnType<typeof ConnectForm>>();
+	function connectAgain(server: KnownServer | undefined) {
+		if (server) connectForm?.fill(server);
+	}
 	const fetching = $derived(jobs.running.filter(({ useCase }) => useCase === 'followSources'));
 
-	let tls = $state<TlsMode>('implicit');
-	let auth = $state<'password' | 'token'>('password');
-	let endpoint = $state('');
 	let asks = $state<number>();
 	let changes = $state<number>();
 	let fetchingOf = $state<number>();
-	let isBusy = $state(false);
 </script>
 
 <svelte:head><title>Live mailboxes – Kovrel</title></svelte:head>
@@ -89,7 +90,9 @@
 			Saved. The next check of {answer.fetching.mailbox} fetches as you said.
 		</p>{/if}
 	{#if data.sources.length === 0}
-		<p class="bg-sheet border-rule-strong mb-4 max-w-4xl border p-5">No mailbox is connected with a server yet.</p>
+		<p class="bg-sheet border-rule-strong mb-4 max-w-4xl border p-5">
+			No mailbox is connected with a server{former.length === 0 ? ' yet' : ''}.
+		</p>
 	{:else}
 		<table class="sheet mb-5">
 			<thead
@@ -230,7 +233,15 @@
 										changed there, and says so. Mail that is destroyed here is destroyed there as well; the server's own
 										backups are not reached.
 									</p>
-									<div><button class="act text-sm">Save</button></div>
+									<div class="flex flex-wrap gap-3">
+										<button class="act text-sm">Save</button>
+										<button
+											class="quiet text-sm"
+											type="button"
+											onclick={() => connectAgain(data.servers.find(({ id }) => id === source.id))}
+											>Change server or password …</button
+										>
+									</div>
 								</form>
 							</td>
 						</tr>
@@ -242,153 +253,15 @@
 	<!-- below the table: its rows stay where they are when one ends -->
 	{#each fetching as job (job.id)}<div class="mb-3 max-w-4xl"><JobProgress {job} /></div>{/each}
 
-	<form
-		method="post"
-		action="?/connect"
-		class="bg-sheet border-rule-strong flex max-w-4xl flex-col gap-3 border p-4"
-		aria-label="Connect a mailbox"
-		use:enhance={() => {
-			isBusy = true;
-			return async ({ update, result }) => {
-				isBusy = false;
-				// what was typed stays, but for what is connected
-				await update({ reset: result.type === 'success' && 'connected' in (result.data ?? {}) });
-			};
-		}}
-	>
-		<h2>Connect a mailbox</h2>
-		<div class="flex flex-wrap items-end gap-4">
-			<label class="flex flex-col gap-1"
-				><span class="text-sm font-semibold">Mailbox here</span>
-				<input
-					class="field w-56"
-					name="mailbox"
-					list="mailboxes"
-					maxlength="200"
-					placeholder="a new or an existing one"
-				/>
-				<datalist id="mailboxes"
-					>{#each data.mailboxes as { id, name } (id)}<option value={name}></option>{/each}</datalist
-				>
-			</label>
-			<label class="flex flex-col gap-1"
-				><span class="text-sm font-semibold">Server</span>
-				<input class="field w-56" name="host" required maxlength="253" placeholder="mail.skerryline.example" /></label
+	{#each former as server (server.mailbox)}
+		<p class="mb-3 flex max-w-4xl flex-wrap items-center gap-3">
+			<span
+				>{server.mailbox} was connected to {server.host} as {server.user}{server.disconnectedAt
+					? ` until ${showMoment(server.disconnectedAt)}`
+					: ''}.</span
 			>
-			<label class="flex flex-col gap-1"
-				><span class="text-sm font-semibold">Encryption</span>
-				<select class="field" name="tls" bind:value={tls}>
-					<option value="implicit">from the beginning (TLS)</option>
-					<option value="starttls">after a command (STARTTLS)</option>
-					<option value="none">none, on this machine alone</option>
-				</select></label
-			>
-			<label class="flex flex-col gap-1"
-				><span class="text-sm font-semibold">Port</span>
-				<input
-					class="field w-24"
-					name="port"
-					type="number"
-					min="1"
-					max="65535"
-					placeholder={String(usualPort(tls))}
-				/></label
-			>
-		</div>
-		<div class="flex flex-wrap items-end gap-4">
-			<label class="flex flex-col gap-1"
-				><span class="text-sm font-semibold">User there</span>
-				<input class="field w-64" name="user" required maxlength="320" autocomplete="off" /></label
-			>
-			<label class="flex flex-col gap-1"
-				><span class="text-sm font-semibold">Signs in with</span>
-				<select class="field" name="auth" bind:value={auth}>
-					<option value="password">a password</option>
-					<option value="token">a bearer token (OAuth 2)</option>
-				</select></label
-			>
-			<label class="flex flex-col gap-1"
-				><span class="text-sm font-semibold">{auth === 'token' ? 'Token' : 'Password'}</span>
-				<input
-					class="field w-64"
-					name="secret"
-					type="password"
-					required={auth === 'password' || endpoint.trim() === ''}
-					autocomplete="off"
-				/></label
-			>
-		</div>
-		{#if auth === 'token'}
-			<fieldset class="border-rule border px-3 pb-3">
-				<legend class="px-1 text-sm font-semibold">Renewal of the token, if you have a refresh token</legend>
-				<div class="flex flex-wrap items-end gap-4 text-sm">
-					<label class="flex flex-col gap-1"
-						>Token endpoint
-						<input
-							class="field w-80"
-							name="endpoint"
-							type="url"
-							maxlength="2000"
-							placeholder="https://sign-in.skerryline.example/token"
-							bind:value={endpoint}
-						/></label
-					>
-					<label class="flex flex-col gap-1"
-						>Refresh token
-						<input class="field w-56" name="refreshToken" type="password" autocomplete="off" /></label
-					>
-					<label class="flex flex-col gap-1"
-						>Client ID
-						<input class="field w-48" name="clientId" maxlength="1000" autocomplete="off" /></label
-					>
-					<label class="flex flex-col gap-1"
-						>Client secret, if it has one
-						<input class="field w-48" name="clientSecret" type="password" autocomplete="off" /></label
-					>
-				</div>
-				<p class="text-ink-soft mt-2 text-sm">
-					Without a token, Kovrel gets the first one from the endpoint when you connect. Without an endpoint, give a new
-					token each time one has ended.
-				</p>
-			</fieldset>
-		{/if}
-		<details>
-			<summary class="cursor-pointer text-sm font-semibold"
-				>A shared mailbox, folders to leave out, speed, and a certificate of your own</summary
-			>
-			<label class="mt-2 flex flex-col gap-1 text-sm"
-				>Folder there that is this mailbox, if the account sees several mailboxes (empty: its own folders)
-				<input class="field w-80" name="root" maxlength="1000" placeholder="Shared/office" /></label
-			>
-			<div class="mt-2"><FetchingFields fetching={USUAL_FETCHING} /></div>
-			<div class="mt-2 flex flex-wrap gap-4">
-				<label class="flex flex-col gap-1 text-sm"
-					>Folders to leave out, one a line, with their subfolders
-					<textarea class="field h-28 w-72" name="leftOut"></textarea></label
-				>
-				<label class="flex flex-col gap-1 text-sm"
-					>Certificate trusted for this server (PEM)
-					<textarea class="field h-28 w-96 font-mono text-xs" name="certificate" spellcheck="false"></textarea></label
-				>
-			</div>
-		</details>
-		{#if answer?.at === 'connect'}<Refused message={answer.message} />{/if}
-		{#if answer?.tested && !answer.connected}
-			<div class="bg-docket px-3 py-2 text-sm" role="status" data-testid="tested">
-				<p>{answer.tested.sentences.join(' ')}</p>
-				<ul class="mt-1 list-disc pl-5">
-					{#each answer.tested.extensions as extension (extension.name)}<li>{extension.means}</li>{/each}
-				</ul>
-			</div>
-		{/if}
-		<div class="flex items-center gap-3">
-			<button class="act" disabled={isBusy}>Connect and fetch</button>
-			<button class="quiet" formaction="?/test" disabled={isBusy}>Test</button>
-			{#if isBusy}<span role="status" class="text-sm">Asking the server …</span>{/if}
-		</div>
-		<p class="text-ink-soft text-sm">
-			The password is encrypted with a key in the data folder, which no backup holds: after a backup is restored
-			elsewhere, connect again.
+			<button class="quiet text-sm" type="button" onclick={() => connectAgain(server)}>Connect again …</button>
 		</p>
-	</form>
+	{/each}
+	<ConnectForm bind:this={connectForm} mailboxes={data.mailboxes} servers={data.servers} {answer} />
 </main>
