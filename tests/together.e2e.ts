@@ -88,6 +88,12 @@ test('the selection stays from stage to stage', async ({ page }) => {
 	await expect(page.getByRole('heading', { level: 1 })).toHaveText('Archive old mail of 2 mailboxes');
 	await page.getByRole('combobox', { name: /^Mailbox/ }).selectOption('Crew office');
 	await expect(page).toHaveURL(/\/m\/2\/clear$/);
+	// a folder has no page of another mailbox: it shows its folders
+	await visit(page, '/m/2/clear/folders');
+	await page.getByRole('main').getByRole('link', { name: 'Inbox' }).first().click();
+	await expect(page).toHaveURL(/\/m\/2\/folders\/\d+/);
+	await page.getByRole('combobox', { name: /^Mailbox/ }).selectOption('Workshop');
+	await expect(page).toHaveURL(/\/m\/3\/clear\/folders$/);
 });
 
 test('one cutoff date drafts a docket for each mailbox, and all are carried out together', async ({ page }) => {

@@ -143,10 +143,15 @@
 	});
 
 	/* The stage stays where the page of another mailbox, or of several, has it too. */
+	const stageOf = (path: string) => {
+		const [, , , stage = 'weigh'] = path.split('/');
+		// a folder is one of its mailbox alone
+		return stage === 'folders' ? 'clear/folders' : stage;
+	};
 	const STAGES_OF_SEVERAL = ['weigh', 'lists', 'clear', 'desk'];
 	function switchMailbox(event: Event & { currentTarget: HTMLSelectElement }) {
-		const [, first = '', , third] = page.url.pathname.split('/');
-		const stage = isSeveralHere ? first : (third ?? 'weigh');
+		const [, first = ''] = page.url.pathname.split('/');
+		const stage = isSeveralHere ? first : stageOf(page.url.pathname);
 		const hasBoth = STAGES_OF_SEVERAL.includes(stage);
 		const selected = event.currentTarget.value;
 		if (selected === 'new') void goto('/mailboxes');
