@@ -174,6 +174,26 @@ const HEIGHT = 800;
 /* How many pixels a page is wider than its window. */
 const sideways = (page: Page) =>
 	page.evaluate(() => document.documentElement.scrollWidth - document.documentElement.clientWidth);
+/* The menus of a page that reach beyond its window where they are opened. */
+const menusBeyond = (page: Page) =>
+	page.evaluate(async () => {
+		const beyond: string[] = [];
+		const { clientWidth } = document.documentElement;
+		for (const menu of document.querySelectorAll<HTMLDetailsElement>('details:not([open])')) {
+			if (!menu.checkVisibility()) continue;
+			menu.open = true;
+			// the event of its opening comes with the next frame
+			await new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve)));
+			// a table scrolls within itself
+			const parts = menu.closest('table') ? [] : [...menu.children];
+			const sides = parts.map((part) => part.getBoundingClientRect());
+			const isWide = document.documentElement.scrollWidth > clientWidth;
+			if (isWide || sides.some(({ left, right }) => left < 0 || right > clientWidth))
+				beyond.push(menu.querySelector('summary')?.textContent ?? '');
+			menu.open = false;
+		}
+		return beyond;
+	});
 /* The least spacing that text has to bear (WCAG 2.2, 1.4.12). */
 const SPACED =
 	'* { line-height: 1.5 !important; letter-spacing: 0.12em !important; word-spacing: 0.16em !important; } p { margin-bottom: 2em !important; }';
@@ -204,6 +224,7 @@ for (const { name, address, as } of PAGES)
 		for (const width of WIDTHS) {
 			await page.setViewportSize({ width, height: HEIGHT });
 			expect(await sideways(page), `${width} pixels wide`).toBe(0);
+			if (width < TELEPHONE) expect(await menusBeyond(page), 'menus').toEqual([]);
 			if (width !== TELEPHONE) continue;
 			await setStyle(page, SPACED);
 			expect(await sideways(page), 'with more room between letters').toBe(0);

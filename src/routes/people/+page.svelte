@@ -15,6 +15,9 @@
 	const view = $derived(data.view);
 	const isAdministrator = $derived(data.person?.role === 'administrator');
 	const present = $derived(view.people.filter(({ endedAt }) => endedAt === null));
+	const isSelf = ({ name }: { name: string }) => name === data.person?.name;
+	/* Arrow keys go through the roles of a closed field: none is set before it is confirmed. */
+	let wishedRoles = $state<Record<number, Role>>({});
 	const roles = Object.keys(ROLES) as Role[];
 	let group = $state('');
 	const members = $derived(new Set(view.groups.find(({ name }) => name === group)?.members.map(({ id }) => id)));
@@ -55,18 +58,20 @@
 				<td class="name font-semibold">{person.name}</td>
 				<td class="name">{person.address}</td>
 				<td class="whitespace-nowrap">
-					{#if person.endedAt}left{:else if isAdministrator}
-						<form method="post" action="?/role" use:enhance={stay}>
+					{#if person.endedAt}left{:else if isAdministrator && !isSelf(person)}
+						{@const wished = wishedRoles[person.id] ?? person.role}
+						<form method="post" action="?/role" class="flex flex-wrap gap-2" use:enhance={stay}>
 							<input type="hidden" name="person" value={person.name} />
 							<select
 								class="field py-0 text-sm"
 								name="role"
 								aria-label="Role of {person.name}"
-								value={person.role}
-								onchange={(event) => event.currentTarget.form?.requestSubmit()}
+								value={wished}
+								onchange={(event) => (wishedRoles[person.id] = event.currentTarget.value as Role)}
 							>
 								{#each roles as role (role)}<option value={role}>{role}</option>{/each}
 							</select>
+							{#if wished !== person.role}<button class="act px-2 py-0 text-sm">Change to {wished}</button>{/if}
 						</form>
 					{:else}{person.role}{/if}
 				</td>
@@ -83,21 +88,24 @@
 				{#if isAdministrator}
 					<td>
 						<span class="flex justify-end gap-2">
-							{#if !person.endedAt}
+							{#if isSelf(person)}<a class="lead text-sm" href="/account">Your password and codes</a>
+							{:else if !person.endedAt}
 								<form method="post" action="?/link" use:enhance={stay}>
 									<input type="hidden" name="person" value={person.name} />
 									<button
 										class="quiet px-2 py-0 text-sm"
-										title="Password and codes of {person.name} are forgotten, and selected anew by the link"
+										title="{person.name} is signed out, and sets a new password with the link; the former one and the codes end"
 										>New link</button
 									>
 								</form>
 							{/if}
-							<form method="post" action="?/end" use:enhance={stay}>
-								<input type="hidden" name="person" value={person.name} />
-								<input type="hidden" name="ended" value={person.endedAt ? 'false' : 'true'} />
-								<button class="quiet px-2 py-0 text-sm">{person.endedAt ? 'Let in again' : 'End access'}</button>
-							</form>
+							{#if !isSelf(person)}
+								<form method="post" action="?/end" use:enhance={stay}>
+									<input type="hidden" name="person" value={person.name} />
+									<input type="hidden" name="ended" value={person.endedAt ? 'false' : 'true'} />
+									<button class="quiet px-2 py-0 text-sm">{person.endedAt ? 'Let in again' : 'End access'}</button>
+								</form>
+							{/if}
 						</span>
 					</td>
 				{/if}

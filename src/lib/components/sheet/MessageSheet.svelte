@@ -303,10 +303,14 @@
 	/* Read from the messages after the page is shown; the last ones stay while others are read. */
 	let excerpts = $state.raw<Awaited<MessagesPage['excerpts']>>({});
 	$effect(() => {
-		const asked = sheet.excerpts;
-		void asked.then((read) => {
-			if (asked === sheet.excerpts) excerpts = read;
+		// the sheet may be gone before they come
+		let isShown = true;
+		void sheet.excerpts.then((read) => {
+			if (isShown) excerpts = read;
 		});
+		return () => {
+			isShown = false;
+		};
 	});
 
 	const columns = new HiddenColumns();

@@ -19,10 +19,14 @@
 	/* The last ones stay in sight while others are counted. */
 	let shown = $state.raw<Choices>();
 	$effect(() => {
-		const asked = choices;
-		void asked.then((found) => {
-			if (asked === choices && found) shown = found;
+		// the sheet may be gone before they come
+		let isCurrent = true;
+		void choices.then((found) => {
+			if (isCurrent && found) shown = found;
 		});
+		return () => {
+			isCurrent = false;
+		};
 	});
 
 	const TITLES: [keyof Narrowing, string][] = [
@@ -70,6 +74,15 @@
 	function onToggle(event: Event & { currentTarget: HTMLDetailsElement }) {
 		if (!event.currentTarget.open) return;
 		for (const menu of row?.querySelectorAll('details') ?? []) if (menu !== event.currentTarget) menu.open = false;
+		keepInSight(event.currentTarget.querySelector('ul'));
+	}
+	/* A menu at the right edge would have the page scroll sideways. */
+	const EDGE_PX = 8;
+	function keepInSight(list: HTMLElement | null) {
+		if (!list) return;
+		list.style.left = '';
+		const over = list.getBoundingClientRect().right + EDGE_PX - document.documentElement.clientWidth;
+		if (over > 0) list.style.left = `${-over}px`;
 	}
 	function onKey(event: KeyboardEvent & { currentTarget: HTMLDetailsElement }) {
 		if (event.key !== 'Escape' || !event.currentTarget.open) return;
@@ -99,7 +112,7 @@
 			<details class="relative" ontoggle={onToggle} onkeydown={onKey}>
 				<summary class="quiet cursor-pointer px-2! py-0.5! text-sm">{title}</summary>
 				<ul
-					class="bg-sheet border-rule-strong absolute left-0 z-20 mt-1 max-h-80 w-72 overflow-auto border p-1 shadow-lg"
+					class="bg-sheet border-rule-strong absolute left-0 z-20 mt-1 max-h-80 w-72 max-w-[calc(100vw-1rem)] overflow-auto border p-1 shadow-lg"
 					aria-label={title}
 				>
 					{#each offered as { value, name, messages } (value)}

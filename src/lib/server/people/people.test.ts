@@ -235,6 +235,16 @@ describe('people', () => {
 		await changePerson(context, { person: 'Ylva Strand', role: 'auditor' });
 	});
 
+	it('nobody ends their own access or changes their own role', async () => {
+		await first();
+		await another('Ruben', 'administrator');
+		const actor = { personId: 1, name: 'Ylva Strand', role: 'administrator' } as const;
+		const self = { ...context, actor };
+		await expect(changePerson(self, { person: 'Ylva Strand', ended: true })).rejects.toThrow('another administrator');
+		await expect(changePerson(self, { person: 'ylva@s.example', role: 'colleague' })).rejects.toThrow('another');
+		await changePerson(self, { person: 'Ruben', ended: true });
+	});
+
 	it.each([
 		[{ name: ' ', address: 'a@s.example', role: 'colleague' }, 'needs a name'],
 		[{ name: 'A', address: 'a b', role: 'colleague' }, 'without blanks'],

@@ -121,7 +121,13 @@ async function requireAnotherAdministrator(db: Db, person: Person): Promise<void
 		throw refuse(`${person.name} is the only administrator.`);
 }
 
-/** Changes a person's role, ends their access, or restores it. @throws Refusal */
+/* Nobody locks themselves out by a slip. */
+function requireAnother({ actor }: Context, person: Person): void {
+	if (actor.personId === person.id)
+		throw refuse(`${person.name} cannot change their own access: another administrator does.`);
+}
+
+/** Changes another person's role, ends their access, or restores it. @throws Refusal */
 export async function changePerson(
 	context: Context,
 	input: { person: string } & ({ role: Role } | { ended: boolean })
@@ -131,6 +137,7 @@ export async function changePerson(
 		if ('role' in input) {
 			if (!(input.role in ROLES)) throw refuse(`There is no role "${String(input.role)}".`);
 			if (input.role === person.role) return;
+			requireAnother(context, person);
 			await requireAnotherAdministrator(db, person);
 			await putPerson(db, person.id, { role: input.role });
 			// what is open in a browser was opened under the former role
@@ -139,6 +146,7 @@ export async function changePerson(
 			return;
 		}
 		if (input.ended === (person.endedAt !== null)) return;
+		requireAnother(context, person);
 		if (input.ended) await requireAnotherAdministrator(db, person);
 		await putPerson(db, person.id, { endedAt: input.ended ? context.now().toISOString() : null });
 		await removeSessions(db, person.id);
