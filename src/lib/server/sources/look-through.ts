@@ -163,8 +163,10 @@ export async function lookAtFolders(
 			const isTaken = (id: number) => followed?.folderId !== id && taken.has(id) && taken.get(id) !== entry.path;
 			const role = roleOfUse(entry.specialUse);
 			const once = followed || !role || !ONCE.has(role) ? undefined : await findRole(db, source.mailboxId, role);
+			// another folder there may have that very name
+			const isOthers = (path: string) => meant.some((other) => other !== entry && paths.here(other.path) === path);
 			// one that was renamed here alone keeps its name here; one that was removed here is there again
-			const wished = shallow(once && !isTaken(once.id) ? once.path : paths.here(entry.path));
+			const wished = shallow(once && !isTaken(once.id) && !isOthers(once.path) ? once.path : paths.here(entry.path));
 			if (wished === '') continue;
 			// its path here may be written otherwise already, which is no name to be carried to the server
 			const { id: folderId, path: here } = await placeFor(db, source.mailboxId, wished, isTaken);

@@ -722,6 +722,20 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 		expect(await imap.command('LIST "" "*"')).not.toContain('"/" Trash');
 	});
 
+	it('gives the name of the bin here to the folder of that name there, if there is one', async () => {
+		const { context, imap } = await office();
+		const older = mboxFile([letter('Old', 'Mon, 2 Mar 2020 10:00:00 +0000')]);
+		await importMailbox(context, { path: older, mailbox: MAILBOX });
+		const ids = (await find(context, { query: 'subject:old', limit: 1 })).hits.map(({ id }) => id);
+		await decideMessages(context, { decision: 'delete', options: {}, ids });
+		for (const name of ['Bin', 'Trash']) await imap.command(`CREATE ${name}`);
+		await imap.append('Bin', [bytesOf('Ferry')]);
+		await imap.append('Trash', [bytesOf('Tug')]);
+		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port) });
+		expect(await pass(context)).toMatchObject({ errors: [] });
+		expect(await places(context)).toMatchObject({ Old: 'binned Trash', Ferry: 'binned Bin', Tug: 'binned Trash' });
+	});
+
 	it.each([true, false])(
 		'keeps what was set when it gets a new password, and so after it was disconnected: %s',
 		async (isEnded) => {
