@@ -396,3 +396,22 @@ test('holds mail against whatever would delete it, until the hold is released wi
 	await page.getByText('Released', { exact: true }).click();
 	await expect(page.getByRole('row', { name: /Quay claim/ })).toContainText('settled');
 });
+
+test('says line by line what stays where two cutoff dates are drafted', async ({ page }) => {
+	const errors: Error[] = [];
+	page.on('pageerror', (error) => errors.push(error));
+	await visit(page, '/m/1/clear');
+	const stays = page.getByRole('heading', { name: 'What stays, and why' }).locator('..');
+	for (const [date, folder] of [
+		['1 Jan 2025', ''],
+		['1 Jan 2024', 'Inbox']
+	] as const) {
+		await page.getByLabel('Received before').fill(date);
+		await page.locator('select[name=folder]').selectOption(folder);
+		await page.getByRole('button', { name: 'Count it, and draft a docket' }).click();
+		await expect(stays.getByText(/stays?: received on or after the cutoff date\./)).toHaveCount(folder === '' ? 1 : 2);
+	}
+	await expect(stays.getByText(/from Inbox received before 1 Jan 2024/)).toBeVisible();
+	expect(errors).toEqual([]);
+	await discardDocket(page);
+});

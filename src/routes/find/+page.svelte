@@ -130,7 +130,7 @@
 			<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status" data-testid="restored">
 				{#if answer.restored.restored === 0}Nothing was restored.{:else}{showMessages(answer.restored.restored)} restored
 					to where {answer.restored.restored === 1 ? 'it' : 'they'} came from.{/if}
-				{#each answer.restored.left as entry (entry.reason)}
+				{#each answer.restored.left as entry, at (at)}
 					{leftSentence(entry)}{/each}
 				{#if answer.restored.unknown > 0}You may not restore {showMessages(answer.restored.unknown)}: ask an
 					administrator.{/if}

@@ -187,7 +187,7 @@
 						<td class="name">{line.who}</td>
 						<td class="whitespace-nowrap">{ACTIONS[line.action]}{line.details.continues ? ' (in part)' : ''}</td>
 						<td class="name"
-							>{#each particularsOf(line.details, line.action) as { name, value }, at (name)}{#if at > 0}<span
+							>{#each particularsOf(line.details, line.action) as { name, value }, at (at)}{#if at > 0}<span
 										aria-hidden="true">&ensp;</span
 									>{/if}<span class="text-ink-soft text-xs">{name}</span>
 								{value}{/each}</td

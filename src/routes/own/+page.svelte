@@ -103,7 +103,7 @@
 			{:else if answer?.decided}
 				<p class="border-stamp bg-stamp-soft border-l-4 px-3 py-2" role="status">
 					Done for {showMessages(answer.decided.messages)}.
-					{#each answer.decided.left as entry (entry.reason)}
+					{#each answer.decided.left as entry, at (at)}
 						{leftSentence(entry)}{/each}
 				</p>
 			{/if}

@@ -17,7 +17,7 @@
 		{certificate.decidedBy ? `Decided by ${certificate.decidedBy}, carried` : 'Carried'} out by {certificate.madeBy}.
 	</p>
 	<ul class="mt-2 list-disc pl-5 text-sm">
-		{#each certificate.grounds as { words, messages } (words)}<li>{showMessages(messages)}: {words}.</li>{/each}
+		{#each certificate.grounds as { words, messages }, at (at)}<li>{showMessages(messages)}: {words}.</li>{/each}
 	</ul>
 	{#if certificate.reach}<p class="mt-2 text-sm">{certificate.reach}</p>{/if}
 	<p class="mt-2 text-sm" data-testid="genuine">

@@ -7,7 +7,8 @@
 
 	let { docket }: { docket: DocketInFull } = $props();
 
-	const left = $derived(docket.lines.flatMap((line) => line.left));
+	/* By line: the same message may stay for the same reason in two of them. */
+	const leaving = $derived(docket.lines.filter((line) => line.left.length > 0));
 	const heaviest = $derived(Math.max(1, ...docket.folders.map(({ bytes }) => bytes)));
 	const date = (text: string | null | undefined) => (text ? showDate(text) : '');
 	const extreme = (key: 'oldest' | 'newest') =>
@@ -60,9 +61,12 @@
 		</tfoot>
 	{/if}
 </table>
-{#if left.length > 0}
+{#if leaving.length > 0}
 	<h2 class="mt-4 mb-1">What stays, and why</h2>
-	<ul class="list-disc pl-5">
-		{#each left as entry (entry.reason)}<li>{leftSentence(entry)}</li>{/each}
-	</ul>
+	{#each leaving as line (line.id)}
+		{#if leaving.length > 1}<p class="mt-1">{line.sentence}</p>{/if}
+		<ul class="list-disc pl-5">
+			{#each line.left as entry (entry.reason)}<li>{leftSentence(entry)}</li>{/each}
+		</ul>
+	{/each}
 {/if}

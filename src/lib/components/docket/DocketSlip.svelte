@@ -110,7 +110,7 @@
 			</ul>
 		</details>
 	{/if}
-	{#each line.conflictSentences as sentence (sentence)}<p class="text-sm">{sentence}</p>{/each}
+	{#each line.conflictSentences as sentence, at (at)}<p class="text-sm">{sentence}</p>{/each}
 	{#if line.left.length > 0}
 		<ul class="text-ink-soft flex flex-col gap-0.5 text-sm">
 			{#each line.left as entry (entry.reason)}

@@ -22,6 +22,8 @@
 		fetching: USUAL_FETCHING
 	});
 	let given = $state(nothing());
+	/* Whether what stands here is all that is known of a server: an empty field is a wish then. */
+	let isFilled = $state(false);
 	let endpoint = $state('');
 	let isMore = $state(false);
 	let isBusy = $state(false);
@@ -31,6 +33,7 @@
 	function clear() {
 		form.reset();
 		given = nothing();
+		isFilled = false;
 		endpoint = '';
 	}
 
@@ -40,6 +43,7 @@
 		const leftOut = server.leftOut.join('\n');
 		const certificate = server.certificate ?? '';
 		given = { ...{ mailbox, host, user, root, port, tls, auth, fetching }, leftOut, certificate };
+		isFilled = true;
 		isMore = root !== '' || leftOut !== '' || certificate !== '';
 	}
 
@@ -49,7 +53,6 @@
 		secret.focus();
 	}
 
-	/* What is not filled in would be taken for a wish: nothing left out, no certificate. */
 	function fillKnown() {
 		const name = given.mailbox.trim().toLowerCase();
 		const server = servers.find(({ mailbox }) => mailbox.toLowerCase() === name);
@@ -74,6 +77,7 @@
 	}}
 >
 	<h2>Connect a mailbox</h2>
+	<input type="hidden" name="isFilled" value={isFilled} />
 	<div class="flex flex-wrap items-end gap-4">
 		<label class="flex flex-col gap-1"
 			><span class="text-sm font-semibold">Mailbox here</span>

@@ -18,7 +18,7 @@
 		<button class="quiet print:hidden" type="button" onclick={() => window.print()}>Print</button>
 	</div>
 	<ul class="mt-3 flex list-disc flex-col gap-1 pl-5">
-		{#each policy.general as sentence (sentence)}<li>{sentence}</li>{/each}
+		{#each policy.general as sentence, at (at)}<li>{sentence}</li>{/each}
 	</ul>
 	{#if policy.series.length > 0}
 		<h2 class="mt-5 mb-1">The schedule</h2>

@@ -143,7 +143,7 @@
 		{#if acted.length > 0}
 			<dt class="text-ink-soft">Decided by</dt>
 			<dd>
-				{#each acted as sentence (sentence)}<span class="block">{sentence}</span>{/each}
+				{#each acted as sentence, at (at)}<span class="block">{sentence}</span>{/each}
 			</dd>
 		{/if}
 		<dt class="text-ink-soft">Folder</dt>

@@ -50,7 +50,7 @@
 					>Docket {one.docket}</a
 				>{/if}
 			{#if one.flagged > 0}{showCount(one.flagged)} of them {one.flagged === 1 ? 'is' : 'are'} flagged.{/if}
-			{#each one.left as left (left.reason)}
+			{#each one.left as left, at (at)}
 				{leftSentence(left)}{/each}
 		</p>
 		{#if one.isDone && one.messages > 0 && one.docket !== undefined}

@@ -3,7 +3,7 @@ import type { Actions, PageServerLoad } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
 import { Refusal } from '$lib/server/refusal.ts';
-import { FETCH_ORDERS, type Fetching, type FetchOrder } from '../../../core/sources/fetching.ts';
+import { FETCH_ORDERS, type Fetching, type FetchOrder, USUAL_FETCHING } from '../../../core/sources/fetching.ts';
 import { TLS_MODES, type TlsMode } from '../../../core/sources/server.ts';
 import { readBytes } from '../../../core/weigh/units.ts';
 
@@ -63,6 +63,11 @@ function fetchingWished({ limit, ...fetching }: FetchingForm): Fetching {
 	return { ...fetching, bytesASecond };
 }
 
+const isUsual = ({ fetchFirst, bytesASecond, connections }: Fetching) =>
+	fetchFirst === USUAL_FETCHING.fetchFirst &&
+	bytesASecond === USUAL_FETCHING.bytesASecond &&
+	connections === USUAL_FETCHING.connections;
+
 const mailbox = Joi.object<{ mailbox: string }>({ mailbox: Joi.string().max(200).required() });
 
 export const actions: Actions = {
@@ -72,20 +77,26 @@ export const actions: Actions = {
 		{ at: 'connect' }
 	),
 	connect: formAction(
-		Joi.object<AccountForm & FetchingForm & { mailbox: string; leftOut: string; root: string }>({
+		Joi.object<AccountForm & FetchingForm & { mailbox: string; leftOut: string; root: string; isFilled: boolean }>({
 			...account,
 			...fetchingForm,
-			root: Joi.string().trim().empty('').max(1_000),
+			isFilled: Joi.boolean().default(false),
+			root: Joi.string().trim().allow('').max(1_000).default(''),
 			mailbox: Joi.string().max(200).required().messages({ 'string.empty': 'Name the mailbox here' }),
 			leftOut: Joi.string().allow('').max(20_000).default('')
 		}),
-		async ({ leftOut, fetchFirst, limit, connections, ...given }, { locals }) => {
+		async ({ leftOut, fetchFirst, limit, connections, isFilled, root, ...given }, { locals }) => {
 			const fetching = fetchingWished({ fetchFirst, limit, connections });
-			const done = await locals.office.change(
-				'connectSource',
-				{ ...serverGiven(given), leftOut: leftOut.split(/\r?\n/), fetching },
-				locals.who
-			);
+			// what was left empty, where nothing was filled in, is not said: it stays as it was set before
+			const said = <T>(value: T, isEmpty: boolean) => (isFilled || !isEmpty ? value : undefined);
+			const wish = {
+				...serverGiven(given),
+				root: said(root, root === ''),
+				certificate: said(given.certificate, given.certificate.trim() === ''),
+				leftOut: said(leftOut.split(/\r?\n/), leftOut.trim() === ''),
+				fetching: said(fetching, isUsual(fetching))
+			};
+			const done = await locals.office.change('connectSource', wish, locals.who);
 			return { tested: done, connected: done.mailbox };
 		},
 		{ at: 'connect' }

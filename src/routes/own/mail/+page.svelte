@@ -30,7 +30,7 @@
 	{#each drafts as docket (docket.id)}
 		<section class="bg-docket border-rule-strong mb-2 border p-3" aria-label="Your docket {docket.id}">
 			<p><b>Docket {docket.id}, not carried out yet.</b> {docket.sentences.join(' ')}</p>
-			{#each docket.lines.flatMap(({ left }) => left) as left (left.reason)}<p class="text-sm">
+			{#each docket.lines.flatMap(({ left }) => left) as left, at (at)}<p class="text-sm">
 					{leftSentence(left)}
 				</p>{/each}
 			<form method="post" use:enhance class="mt-2 flex gap-2">

@@ -50,7 +50,7 @@
 					: ', once you carry its dockets out'}.
 				<a class="lead" href="/retain?in={run.mailboxId}">Show these messages</a>
 			{/if}
-			{#each run.left as left (left.reason)}<span class="text-ink-soft block text-sm">{leftSentence(left)}</span>{/each}
+			{#each run.left as left, at (at)}<span class="text-ink-soft block text-sm">{leftSentence(left)}</span>{/each}
 		</p>
 		{#each run.waiting as { id, name, messages } (id)}
 			<p class="mt-1">

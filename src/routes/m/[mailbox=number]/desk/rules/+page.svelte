@@ -148,7 +148,7 @@
 {/if}
 <Refused message={answer?.message} />
 {#if answer?.put}<div class="bg-stamp-soft border-stamp mb-3 max-w-3xl border-l-4 px-3 py-1.5" role="status">
-		{#each answer.put.sentences as sentence (sentence)}<p>{sentence}</p>{/each}
+		{#each answer.put.sentences as sentence, at (at)}<p>{sentence}</p>{/each}
 	</div>{/if}
 {#if answer?.takenBack !== undefined}<p role="status" class="mb-2">
 		{showMessages(answer.takenBack)}
