@@ -1,4 +1,4 @@
-import { headerStart, lineEnd, readHeader } from '../message/header.ts';
+import { headerStart, lineEnd, markLength, readHeader } from '../message/header.ts';
 import { isMessage } from '../message/summary.ts';
 import { INDEX_COLUMNS } from './export-names.ts';
 import { isSeparator } from './mbox.ts';
@@ -27,7 +27,10 @@ export function detectFormat(head: Uint8Array, name: string): FileFormat {
 	if (APPLE_DOUBLE.every((byte, at) => head[at] === byte) || SYSTEM_NAMES.has(name.toLowerCase())) return 'system';
 	if (latin1.decode(head.subarray(TAR.at, TAR.at + TAR.magic.length)) === TAR.magic) return 'tar';
 	const eol = lineEnd(head) === 10 ? '\n' : '\r';
-	const [first = '', second] = latin1.decode(head.subarray(0, 4_000)).trimStart().split(eol);
+	const [first = '', second] = latin1
+		.decode(head.subarray(markLength(head), 4_000))
+		.trimStart()
+		.split(eol);
 	if (first.trimEnd() === INDEX_COLUMNS.join(',')) return 'index';
 	if (first.startsWith('From ') && isSeparator(first, true, second)) return 'mbox';
 	return isMessage(readHeader(head, headerStart(head), head.length, lineEnd(head))) ? 'eml' : 'unknown';

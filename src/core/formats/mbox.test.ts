@@ -191,6 +191,7 @@ describe('detectFormat', () => {
 		['unknown', 'file,folder\r\n'],
 		['unknown', 'words\n'],
 		['eml', `\u00ef\u00bb\u00bf${message(1)}`],
+		['mbox', `\u00ef\u00bb\u00bf${FROM}${message(1)}`],
 		['eml', `\r\n\n${message(1)}`],
 		['unknown', '\n\n'],
 		['system', '\u0000\u0005\u0016\u0007\u0000\u0002\u0000\u0000Mac OS X        ']

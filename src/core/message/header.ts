@@ -36,12 +36,13 @@ export function lineEnd(bytes: Uint8Array): number {
 
 const BYTE_ORDER_MARK = [0xef, 0xbb, 0xbf];
 
-/**
- * Where the header of a message begins: behind a byte order mark, as editors put it before what they save as UTF-8, and
- * behind blank lines.
- */
+/** The length of a byte order mark, as editors put it before what they save as UTF-8; 0: there is none. */
+export const markLength = (bytes: Uint8Array): number =>
+	BYTE_ORDER_MARK.every((byte, n) => bytes[n] === byte) ? BYTE_ORDER_MARK.length : 0;
+
+/** Where the header of a message begins: behind a byte order mark and blank lines. */
 export function headerStart(bytes: Uint8Array): number {
-	let at = BYTE_ORDER_MARK.every((byte, n) => bytes[n] === byte) ? BYTE_ORDER_MARK.length : 0;
+	let at = markLength(bytes);
 	while (bytes[at] === LF || bytes[at] === CR) at++;
 	return at < bytes.length ? at : 0;
 }

@@ -56,7 +56,8 @@
 	function fillKnown() {
 		const name = given.mailbox.trim().toLowerCase();
 		const server = servers.find(({ mailbox }) => mailbox.toLowerCase() === name);
-		if (server && given.host === '' && given.user === '') take(server);
+		if (server && (isFilled || (given.host === '' && given.user === ''))) take(server);
+		else if (!server) isFilled = false;
 	}
 </script>
 

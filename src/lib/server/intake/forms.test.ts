@@ -126,6 +126,14 @@ describe('what does not fit', () => {
 			{ read: 3, added: 3 }
 		],
 		[
+			'so is each of a mailbox file behind a byte order mark',
+			(folder) => {
+				const file = mboxFile(['A', 'B'].map((subject) => letter(subject, 'Mon, 3 Feb 2020 10:00:00 +0000')));
+				writeFileSync(path.join(folder, 'Crew.mbox'), `\ufeff${readFileSync(file, 'latin1')}`);
+			},
+			{ read: 2, added: 2, unreadable: 0 }
+		],
+		[
 			'a message marked as deleted goes to the bin',
 			(folder) => {
 				for (const place of ['cur', 'new', 'tmp']) mkdirSync(path.join(folder, place));

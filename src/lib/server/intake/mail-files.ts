@@ -1,5 +1,6 @@
 import { detectFormat, type FileFormat } from '../../../core/formats/detect.ts';
 import { type Find, type MboxMessage, MboxSplitter } from '../../../core/formats/mbox.ts';
+import { markLength } from '../../../core/message/header.ts';
 import type { Instant } from '../../../core/message/date.ts';
 import type { Flags } from '../../../core/message/summary.ts';
 import { showBytes } from '../../../core/weigh/units.ts';
@@ -133,8 +134,9 @@ async function* mboxMessages(
 	chunks: AsyncIterator<Buffer>,
 	source: SourceFile
 ): AsyncGenerator<MboxMessage[]> {
-	const splitter = new MboxSplitter(0, find);
-	yield splitter.push(first).filter(isSomething);
+	const mark = markLength(first);
+	const splitter = new MboxSplitter(mark, find);
+	yield splitter.push(first.subarray(mark)).filter(isSomething);
 	let unread = 0;
 	while (!ended) {
 		const next = await chunks.next();
