@@ -3,7 +3,7 @@ import { isMessage } from '../message/summary.ts';
 import { INDEX_COLUMNS } from './export-names.ts';
 import { isSeparator } from './mbox.ts';
 
-/** The format of a file, by its first bytes and not by its name. */
+/** The format of a file, by its first bytes; its name tells only what a system writes for itself. */
 export type FileFormat = 'mbox' | 'eml' | 'index' | 'system' | 'tar' | 'unknown';
 
 /* AppleDouble (RFC 1740 appendix B): what macOS lays beside each file in a zip or on a disk of another system. */
@@ -24,8 +24,6 @@ const latin1 = new TextDecoder('windows-1252');
  * @returns `unknown` where it is neither: such a file is kept raw
  */
 export function detectFormat(head: Uint8Array, name: string): FileFormat {
-	if (APPLE_DOUBLE.every((byte, at) => head[at] === byte) || SYSTEM_NAMES.has(name.toLowerCase())) return 'system';
-	if (latin1.decode(head.subarray(TAR.at, TAR.at + TAR.magic.length)) === TAR.magic) return 'tar';
 	const eol = lineEnd(head) === 10 ? '\n' : '\r';
 	const [first = '', second] = latin1
 		.decode(head.subarray(markLength(head), 4_000))
@@ -33,5 +31,8 @@ export function detectFormat(head: Uint8Array, name: string): FileFormat {
 		.split(eol);
 	if (first.trimEnd() === INDEX_COLUMNS.join(',')) return 'index';
 	if (first.startsWith('From ') && isSeparator(first, true, second)) return 'mbox';
-	return isMessage(readHeader(head, headerStart(head), head.length, lineEnd(head))) ? 'eml' : 'unknown';
+	if (isMessage(readHeader(head, headerStart(head), head.length, lineEnd(head)))) return 'eml';
+	if (APPLE_DOUBLE.every((byte, at) => head[at] === byte) || SYSTEM_NAMES.has(name.toLowerCase())) return 'system';
+	const magic = latin1.decode(head.subarray(TAR.at, TAR.at + TAR.magic.length));
+	return magic === TAR.magic ? 'tar' : 'unknown';
 }

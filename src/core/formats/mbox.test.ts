@@ -194,6 +194,8 @@ describe('detectFormat', () => {
 		['mbox', `\u00ef\u00bb\u00bf${FROM}${message(1)}`],
 		['eml', `\r\n\n${message(1)}`],
 		['unknown', '\n\n'],
+		// a stranger's words where a tar file has its magic
+		['eml', `Subject: ${'x'.repeat(248)}ustar\n\n`],
 		['system', '\u0000\u0005\u0016\u0007\u0000\u0002\u0000\u0000Mac OS X        ']
 	])('%s (%#)', (format, head) => {
 		expect(detectFormat(bytesOf(head), 'mail')).toBe(format);

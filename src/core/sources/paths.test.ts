@@ -32,7 +32,6 @@ describe('the folders of a mailbox on a server', () => {
 		// RFC 2342 section 5: a personal namespace of its own
 		[courier, 'INBOX', 'Inbox'],
 		[courier, 'INBOX.Vessels.Skua', 'Vessels/Skua'],
-		[courier, 'INBOX.INBOX.Rota', 'Inbox/Rota'],
 		[mail, 'INBOX', 'Inbox'],
 		[mail, 'Mail/Vessels', 'Vessels'],
 		[crew, 'user.crew.INBOX', 'Inbox'],
@@ -61,6 +60,13 @@ describe('the folders of a mailbox on a server', () => {
 		expect([paths.here('Vessels/Tern'), paths.there('Ships'), paths.there('Vessels/Tern')]).toEqual([
 			...['Ships/Tern', 'Ships', 'Vessels/Tern']
 		]);
+	});
+
+	it('are below INBOX there where they are below the inbox here, as of a mailbox that was connected before', () => {
+		expect(courier.there('Inbox/Rota')).toBe('INBOX.Rota');
+		const followed = [{ path: 'INBOX', pathHere: 'Inbox', pathNow: 'Inbox' }];
+		const known = new ServerPaths(listed('.', 'INBOX'), { prefix: 'INBOX.', followed });
+		expect([known.there('Inbox/Rota'), known.here('INBOX.Rota')]).toEqual(['INBOX.Rota', 'Rota']);
 	});
 
 	it('are below no root that is the inbox here', () => {

@@ -136,9 +136,10 @@ export class ServerPaths {
 				? undefined
 				: nearestKnown(path, '/', (above) => {
 						const there = this.#thereOf.get(above);
-						return there === this.#base ? undefined : there;
+						return this.root !== '' && there === this.root ? undefined : there;
 					});
 		if (near) return near.above + this.delimiter + pathOnServer(near.rest, this.delimiter);
-		return this.#below(pathOnServer(path, this.delimiter));
+		const own = pathOnServer(path, this.delimiter);
+		return this.root === '' && path.startsWith('Inbox/') ? own : this.#below(own);
 	}
 }

@@ -1,5 +1,5 @@
 import type { ImapFlow } from 'imapflow';
-import { withCrlf } from '../../../core/message/line-ends.ts';
+import { withCrlf } from '../../../core/sources/line-ends.ts';
 import { sequenceSet } from '../../../core/sources/fetching.ts';
 import { flagNames, type Marks, type Operation, type WantedItem } from '../../../core/sources/operations.ts';
 import { keywordsNotIn, keywordsOf } from '../../../core/sources/server.ts';

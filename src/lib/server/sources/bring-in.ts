@@ -1,6 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
 import type { ImapFlow } from 'imapflow';
-import { withLf } from '../../../core/message/line-ends.ts';
+import { withLf } from '../../../core/sources/line-ends.ts';
 import { Pace, portions, sequenceSet, type ToFetch } from '../../../core/sources/fetching.ts';
 import { flagBits, flagsOf, isMarkedDeleted, keywordsOf } from '../../../core/sources/server.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
@@ -206,14 +206,17 @@ async function adoptMoved(
 	// of two copies, the one that is not marked as deleted is its new place
 	const inOrder = [...pieces].sort((a, b) => Number(a.piece.trashed) - Number(b.piece.trashed));
 	for (const { piece, messageId, folderId } of inOrder) {
-		const at = waiting.findIndex((item) => item.messageId === messageId && !(piece.trashed && item.isMarked === 1));
+		const toBin = folderId !== undefined && bins.has(folderId);
+		// what somebody imported is not deleted here because it was thrown away there: that one comes in beside it
+		const mayBe = ({ isMarked, isFromFile }: MovedItem) =>
+			isFromFile === 1 ? !toBin && !piece.trashed : isMarked === 0 || !piece.trashed;
+		const at = waiting.findIndex((item) => item.messageId === messageId && mayBe(item));
 		const item = waiting[at];
 		if (!item || folderId === undefined) continue;
 		const isBack = item.wasMissing === 1 && item.folderId === folderId;
 		if (!isBack && (await adopt(context.db, [item.id], folderId)) === 0) continue;
 		waiting.splice(at, 1);
 		moved++;
-		const toBin = bins.has(folderId);
 		if (item.stays === 1 || (item.state === 'binned' && (toBin || piece.trashed))) continue;
 		const decision = toBin ? 'delete' : item.state === 'live' ? 'move' : 'restore';
 		if (item.state === 'archived') kept++;

@@ -132,6 +132,8 @@ export interface MovedItem {
 	isMarked: 0 | 1;
 	/** Whether the server had it no more, or was rid of it by Kovrel, when it was binned. */
 	wasMissing: 0 | 1;
+	/** Whether it was imported from a file, and the server was never seen to have it. */
+	isFromFile: 0 | 1;
 }
 
 const IS_NOWHERE = not(IS_ON_SERVER);
@@ -144,14 +146,16 @@ interface Among {
 const movedItem = ({
 	stays,
 	isMarked = sql`0`,
-	wasMissing = sql`0`
+	wasMissing = sql`0`,
+	isFromFile = sql`0`
 }: {
 	stays: Sql;
 	isMarked?: Sql;
 	wasMissing?: Sql;
+	isFromFile?: Sql;
 }) =>
 	sql`item.id, item.message_id AS messageId, item.state, item.imported_folder_id AS folderId,
-		${stays} AS stays, ${isMarked} AS isMarked, ${wasMissing} AS wasMissing`;
+		${stays} AS stays, ${isMarked} AS isMarked, ${wasMissing} AS wasMissing, ${isFromFile} AS isFromFile`;
 
 const WAITS_FOR_PLACE = sql`EXISTS (SELECT 1 FROM outbox WHERE outbox.item_id = item.id AND places = 1)`;
 
@@ -200,7 +204,7 @@ export async function onlyFromFiles(db: Db, { mailboxId, messageIds }: Among): P
 	const isUndecided = sql`item.state = 'live' AND item.folder_id = item.imported_folder_id`;
 	return rows<MovedItem>(
 		db,
-		sql`SELECT ${movedItem({ stays: not(isUndecided) })}
+		sql`SELECT ${movedItem({ stays: not(isUndecided), isFromFile: sql`1` })}
 		 FROM item WHERE item.message_id IN ${inList(messageIds)} AND item.mailbox_id = ${mailboxId} AND item.state IN ('live', 'archived', 'binned')
 			AND ${IS_NOWHERE} AND item.id NOT IN (SELECT item_id FROM source_gone)
 			AND item.id NOT IN (SELECT item_id FROM source_removed) AND item.id NOT IN (SELECT item_id FROM outbox)

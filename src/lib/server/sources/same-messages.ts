@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { ImapFlow } from 'imapflow';
-import { withLf } from '../../../core/message/line-ends.ts';
+import { withLf } from '../../../core/sources/line-ends.ts';
 import { sequenceSet } from '../../../core/sources/fetching.ts';
 import { type Db, inList, rows, sql } from '../database/index.ts';
 import { secondsOf } from './read-headers.ts';

@@ -671,13 +671,24 @@ describe.skipIf(!hasImapServer())('a live mailbox', () => {
 			(await find(context, { query: `subject:${subject}`, limit: 1 })).hits.map(({ id }) => id);
 		const decide = async (subject: string, decision: Decision, options: DecisionOptions = {}) =>
 			decideMessages(context, { decision, options, ids: await idOf(subject) });
+		const thrownAway = ['Ferry', 'Tug'].map((subject) => bytesOf(subject));
+		const alsoThere = thrownAway.map((bytes) => bytes.toString('latin1').replaceAll('\r\n', '\n'));
+		await importMailbox(context, { path: mboxFile(alsoThere), mailbox: MAILBOX, folder: 'Export of May' });
+		await imap.command('CREATE Bin');
+		await imap.append('Bin', thrownAway.slice(0, 1));
+		await imap.append('Vessels', thrownAway.slice(1));
+		await imap.command('SELECT Vessels');
+		await imap.command('STORE 1 +FLAGS (\\Deleted)');
 		await decide('Ramp', 'tag', { tag: 'Claims' });
 		await decide('Quay', 'archive');
 		await decide('Engine', 'delete');
 		await decide('Ice', 'move', { folder: 'Winter' });
 		await connectSource(context, { mailbox: MAILBOX, ...server(imap.port) });
-		expect(await pass(context)).toMatchObject({ new: 1, gone: 0, errors: [] });
+		expect(await pass(context)).toMatchObject({ new: 3, gone: 0, errors: [] });
 		expect(await places(context)).toEqual({
+			// in the bin there, or marked as deleted: what was imported stays as it is, beside it
+			Ferry: 'live Export of May; binned Trash',
+			Tug: 'live Export of May; binned Trash',
 			Ramp: 'live Inbox',
 			Quay: 'archived Export of May',
 			Engine: 'binned Trash',
