@@ -2,6 +2,7 @@ import { rmSync } from 'node:fs';
 import path from 'node:path';
 import { type Browser, expect, type Page } from '@playwright/test';
 import axe, { type RunOptions } from 'axe-core';
+import { keepEvents, lostWhenAJobEnds } from './entered.ts';
 import { demoMail, kovrel, signedIn, test, TestServer } from './server.ts';
 
 let server: TestServer;
@@ -57,6 +58,7 @@ const sessions: Record<string, string> = {};
 const pages: Record<string, Page> = {};
 async function pageAs(browser: Browser, role: string): Promise<Page> {
 	const context = pages[role]?.context() ?? (await browser.newContext());
+	if (!pages[role]) await context.addInitScript(keepEvents);
 	if (!pages[role] && role !== 'nobody') await signedIn(context, sessions[role] ?? server.session);
 	return (pages[role] ??= await context.newPage());
 }
@@ -240,6 +242,8 @@ for (const { name, address, as } of PAGES)
 		// the two grounds differ in their colours alone, which an attribute changes
 		await page.evaluate(() => (document.documentElement.dataset.mode = 'dark'));
 		expect(await objections(page, ['color-contrast'])).toEqual([]);
+		// jobs are followed on the pages of the office alone
+		if (!as && address !== '/nowhere') expect(await lostWhenAJobEnds(page), 'after a job ended').toEqual([]);
 	});
 
 test.describe("in the reader's own colours", () => {

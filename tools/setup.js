@@ -79,7 +79,7 @@ function compile(env) {
 
 /**
  * Installs the packages where the lock file has changed since.
- * @param {() => void} [meanwhile] is done while the last of them compiles, which it must not need
+ * @param {() => void | Promise<void>} [meanwhile] is done while the last of them compiles, which it must not need
  */
 export async function ensureInstalled(meanwhile = () => {}) {
 	const mark = path.join(root, 'node_modules', '.kovrel-installed');
@@ -92,9 +92,7 @@ export async function ensureInstalled(meanwhile = () => {}) {
 	// the compiler uses the headers of the running Node instead of fetching them
 	if (existsSync(path.join(prefix, 'include', 'node'))) env.npm_config_nodedir = prefix;
 	run('npm', ['ci', '--ignore-scripts', '--loglevel=error'], { env, quiet: true });
-	const compiled = compile(env);
-	meanwhile();
-	await compiled;
+	await Promise.all([compile(env), meanwhile()]);
 	writeFileSync(mark, state);
 }
 

@@ -113,8 +113,11 @@ function step(name, args, env = {}) {
 	});
 	// threads that read mail stand behind others, and beside tests on every processor would stand still: all are equal
 	if (run.pid !== undefined) setPriority(run.pid, NICE);
+	const stop = () => void run.kill();
+	process.once('exit', stop);
 	return new Promise((resolve) =>
 		run.once('exit', (status) => {
+			process.off('exit', stop);
 			say(`${status === 0 ? 'passed' : 'FAILED'}: ${name}, ${Math.round((Date.now() - began) / 1000)} s`);
 			resolve(status === 0);
 		})
@@ -142,22 +145,25 @@ function readJson(file) {
 	}
 }
 
-await ensureInstalled();
-ensurePrograms();
-ensureImapServer();
-ensureSieve();
-ensureStrace();
-ensureCorpora();
-
 const results = path.join(root, 'test-results-json');
 rmSync(results, { recursive: true, force: true });
 mkdirSync(results);
 const unitFile = path.join(results, 'unit.json');
 const endToEndFile = path.join(results, 'end-to-end.json');
 
+/** @type {boolean[]} */
+const passed = [];
 // each needs one processor: side by side none of them is idle. The build writes what the types are checked against
 const afterBuild = async () => [await step('build', ['build:needed']), await step('types', ['check'])];
-const passed = (await Promise.all([afterBuild(), step('lint', ['lint'])])).flat();
+await ensureInstalled(async () => {
+	const checks = [afterBuild(), step('lint', ['lint'])];
+	ensurePrograms();
+	ensureImapServer();
+	ensureSieve();
+	ensureStrace();
+	ensureCorpora();
+	passed.push(...(await Promise.all(checks)).flat());
+});
 passed.push(
 	await step(
 		'unit tests',

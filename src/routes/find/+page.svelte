@@ -39,8 +39,9 @@
 	const toRestore = (hits: readonly Hit[]) => hits.filter((hit) => hit.restorable && hit.state !== 'live');
 	const toAsk = (hits: readonly Hit[]) => hits.filter((hit) => !hit.restorable && hit.state !== 'live');
 
+	const question = $derived(data.question);
 	$effect(() => {
-		void data.question;
+		void question;
 		asking = [];
 	});
 

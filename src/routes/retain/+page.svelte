@@ -106,7 +106,8 @@
 	</div>
 	{#each parts as { name, lines, isOpen } (name)}
 		{#if lines.length > 0}
-			<details open={isOpen} class="mb-3">
+			{@const isOpenAtFirst = isOpen}
+			<details bind:open={() => isOpenAtFirst, () => undefined} class="mb-3">
 				<summary class="cursor-pointer"><b>{name}</b>: {showMessages(sum(lines))}</summary>
 				<table class="sheet mt-1 table-fixed">
 					<thead

@@ -62,7 +62,8 @@
 	const left = $derived(Math.max(0, (data.sheet?.rows ?? 0) - done.length - later.length - going.length));
 	const share = $derived(begun === 0 ? 1 : Math.min(1, Math.max(0, (begun - left) / begun)));
 	/* The message that is read: the desk's, or another one of its thread. */
-	let reading = $derived(current?.id);
+	const first = $derived(current?.id);
+	let reading = $derived(first);
 	const idsOf = (hit: Hit | undefined) => (hit ? [hit.id, ...hit.folded.map(({ id }) => id)] : []);
 	const ids = $derived(idsOf(current));
 

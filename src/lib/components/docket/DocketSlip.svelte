@@ -103,7 +103,8 @@
 	{/if}
 	{#if line.consequence}<p class="text-wax text-sm">{line.consequence}</p>{/if}
 	{#if line.options.asks?.length}
-		<details class="text-sm" open={line.options.asks.length <= ASKS_OPEN}>
+		{@const isShort = line.options.asks.length <= ASKS_OPEN}
+		<details class="text-sm" bind:open={() => isShort, () => undefined}>
 			<summary class="cursor-pointer">What Kovrel sends: {showCount(line.options.asks.length)}</summary>
 			<ul class="max-h-40 overflow-auto" data-testid="asks">
 				{#each line.options.asks as ask (ask.listId)}<li class="break-words">{askSentence(ask)}</li>{/each}

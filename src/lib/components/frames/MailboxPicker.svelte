@@ -37,7 +37,7 @@
 		>Mailboxes: <b>{words}</b> <ChevronDownIcon size={14} aria-hidden="true" /></summary
 	>
 	<fieldset
-		class="bg-sheet border-rule-strong absolute z-20 mt-1 flex max-h-80 w-72 flex-col gap-1 overflow-auto border p-3 shadow-lg"
+		class="bg-sheet border-rule-strong absolute z-20 mt-1 flex max-h-80 w-72 flex-col gap-2 overflow-auto border p-3 shadow-lg"
 	>
 		<legend class="sr-only">Mailboxes shown as one</legend>
 		{#each mailboxes as { id, name } (id)}

@@ -14,8 +14,9 @@
 
 	let isOpen = $state(false);
 	// another page, another work
+	const pathname = $derived(page.url.pathname);
 	$effect(() => {
-		void page.url.pathname;
+		void pathname;
 		isOpen = false;
 	});
 </script>

@@ -9,7 +9,7 @@
 <details class="relative">
 	<summary class="quiet cursor-pointer text-sm">Columns</summary>
 	<div
-		class="bg-sheet border-rule-strong absolute right-0 z-20 mt-1 flex w-40 flex-col gap-1 border p-2 text-sm shadow-lg"
+		class="bg-sheet border-rule-strong absolute right-0 z-20 mt-1 flex w-40 flex-col gap-2 border p-2 text-sm shadow-lg"
 	>
 		{#each columnsOf as [column, name] (column)}
 			<label class="flex items-center gap-2"

@@ -27,6 +27,7 @@
 	let { asked, newest, first, partAddress, isSeveral = false, form }: Props = $props();
 
 	const answer = $derived(form as { message?: string; trusted?: number; byHand?: boolean; graceSet?: boolean } | null);
+	let isGraceOpen = $derived(answer?.graceSet === true);
 	let more = $state.raw<ListRow[]>([]);
 	let loading = $state(false);
 	let refused = $state<string>();
@@ -322,7 +323,7 @@
 	{/if}
 {/if}
 
-<details class="mt-5" open={answer?.graceSet === true}>
+<details class="mt-5" bind:open={isGraceOpen}>
 	<summary class="cursor-pointer text-sm font-semibold">Days of grace</summary>
 	<form
 		method="post"

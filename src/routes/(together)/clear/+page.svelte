@@ -8,7 +8,9 @@
 
 	let { data, form } = $props();
 
-	let before = $derived(data.before);
+	// the same date, loaded anew, changes nothing that was typed since
+	const given = $derived(data.before);
+	let before = $derived(given);
 	let isDrafting = $state(false);
 	const answer = $derived(form as { message?: string; drafted?: number; started?: number } | null);
 	const within = $derived(page.url.search.replace('?', '&'));

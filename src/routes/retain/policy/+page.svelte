@@ -11,6 +11,7 @@
 	let { data, form } = $props();
 
 	const answer = $derived(form as { message?: string; set?: boolean } | null);
+	let isChanging = $derived(Boolean(answer));
 	const policy = $derived(data.policy);
 	// svelte-ignore state_referenced_locally
 	let least = $state(fieldsOfPeriod(readPeriod(data.policy.settings.ownLeast)));
@@ -22,7 +23,7 @@
 
 <PolicySheet {policy} today={data.today} />
 
-{#if data.person?.role === 'administrator'}<details class="mt-4 max-w-4xl print:hidden" open={Boolean(answer)}>
+{#if data.person?.role === 'administrator'}<details class="mt-4 max-w-4xl print:hidden" bind:open={isChanging}>
 		<summary class="cursor-pointer font-semibold">Change what the policy says for the office</summary>
 		<Refused message={answer?.message} />
 		<form

@@ -13,12 +13,15 @@
 
 	let { data, form } = $props();
 
-	// a row of Weigh links here with a folder or a date
-	let before = $derived(data.before);
-	let folder = $derived(data.folder);
+	// a row of Weigh links here with a folder or a date; the same ones, loaded anew, change nothing that was selected since
+	const linkedBefore = $derived(data.before);
+	const linkedFolder = $derived(data.folder);
+	let before = $derived(linkedBefore);
+	let folder = $derived(linkedFolder);
 	let isDrafting = $state(false);
 
 	const answer = $derived(form as { message?: string; at?: string; archivingSet?: string } | null);
+	let isSetting = $derived(answer?.at === 'archiving' || answer?.archivingSet !== undefined);
 	const refused = (at: string) => (answer?.at === at ? answer.message : undefined);
 </script>
 
@@ -122,7 +125,7 @@
 	</table>
 {/if}
 
-<details class="mt-6" open={answer?.at === 'archiving' || answer?.archivingSet !== undefined}>
+<details class="mt-6" bind:open={isSetting}>
 	<summary class="cursor-pointer font-semibold">
 		How {data.mailbox.name} is archived: {data.mailbox.archives ? layoutWords(data.mailbox.layout) : 'not at all'}
 	</summary>

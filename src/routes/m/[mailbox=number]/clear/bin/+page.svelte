@@ -11,6 +11,7 @@
 	const { mailbox } = $derived(data.bin);
 	/* An answer of the sheet's own row of decisions is shown there. */
 	const answer = $derived(form as { message?: string; set?: boolean } | null);
+	let isSetting = $derived(answer?.set === true);
 	const daysLeft = (binnedOn: string | null) =>
 		Math.max(0, mailbox.binDays - daysBetween(binnedOn ?? data.bin.today, data.bin.today));
 	const days = (left: number) => (left === 0 ? 'due now' : left === 1 ? '1 day' : `${showCount(left)} days`);
@@ -55,7 +56,7 @@
 	</MessageSheet>
 {:else}<Refused message={data.refused} />{/if}
 
-<details class="mt-6" open={answer?.set === true}>
+<details class="mt-6" bind:open={isSetting}>
 	<summary class="cursor-pointer font-semibold">Settings of the bin</summary>
 	<form
 		method="post"

@@ -21,10 +21,12 @@
 			: `/m/${data.mailbox.id}/folders/${id}`;
 	const pauseOf = (folder: Folder) => data.pauses.find(({ folderId }) => folderId === folder.id);
 
-	let selected = $state<number>();
-	$effect(() => {
-		void data.tree;
-		selected = Number(page.url.searchParams.get('folder')) || undefined;
+	/* The address names a tree and a folder: the same ones, loaded anew, leave the selected folder selected. */
+	const tree = $derived(data.tree);
+	const linked = $derived(Number(page.url.searchParams.get('folder')) || undefined);
+	let selected = $derived.by(() => {
+		void tree;
+		return linked;
 	});
 	const folder = $derived(data.folders.find(({ id }) => id === selected));
 	let dragged = $state<Folder>();

@@ -46,6 +46,8 @@
 	/* The mail under which this is stored, once it is. */
 	let stored = $state<number>();
 	const question = $derived(page.url.search);
+	const isFiled = $derived(Object.values(mail.filing).some((given) => given?.length));
+	let isFiling = $derived(isFiled);
 	const localTime = (iso: string) => {
 		const there = new Date(iso);
 		return new Date(there.getTime() - there.getTimezoneOffset() * 60_000).toISOString().slice(0, 16).split('T');
@@ -239,7 +241,7 @@
 				><input type="checkbox" bind:checked={attaches} /> Attach the original message, with its files</label
 			>{/if}
 		{#if deciding}
-			<details class="text-sm" open={Boolean(folder || tags || word || series)}>
+			<details class="text-sm" bind:open={isFiling}>
 				<summary class="cursor-pointer font-semibold">Filing of its copy</summary>
 				<div class="fields mt-2">
 					<label for="folder">Folder</label>
