@@ -82,6 +82,8 @@ const KEYS = [
 interface Token {
 	kind: 'open' | 'close' | 'or' | 'not' | 'term';
 	at: number;
+	/** Offset behind it. */
+	end: number;
 	/** Key before the colon, in lower case; empty if there is none. */
 	key: string;
 	/** Offset of the value. */
@@ -108,6 +110,7 @@ function tokens(text: string, typing: boolean, today: CalendarDate | undefined):
 			found.push({
 				kind: character === '(' ? 'open' : 'close',
 				at,
+				end: at + 1,
 				key: '',
 				valueAt: at,
 				value: character,
@@ -129,6 +132,7 @@ function tokens(text: string, typing: boolean, today: CalendarDate | undefined):
 		found.push({
 			kind: operator,
 			at,
+			end: at + whole.length,
 			key: isKey ? name : '',
 			valueAt: isKey ? at + name.length + 1 : at,
 			value: isKey ? value : [lonely ?? key, value].filter(Boolean).join(' '),
@@ -248,6 +252,25 @@ function withUnits(found: readonly Token[]): Token[] {
 		else joined.push(token);
 	}
 	return joined;
+}
+
+/** A folder or a tag as a query names it, and where. */
+interface NamedPlace {
+	kind: 'folder' | 'tag';
+	text: string;
+	/** The last name is a prefix. */
+	begun: boolean;
+	at: number;
+	end: number;
+}
+
+/** The folders and tags that a query names. @throws QueryError */
+export function placesIn(query: string): NamedPlace[] {
+	return tokens(query, false, undefined).flatMap(({ key, value, quoted, at, end }) => {
+		if (key !== 'folder' && key !== 'tag') return [];
+		const begun = !quoted && value.endsWith('*');
+		return [{ kind: key, text: begun ? value.slice(0, -1) : value.trim(), begun, at, end }];
+	});
 }
 
 /* query = all ("or" all)*;  all = one+;  one = "not" one | "(" query ")" | term */

@@ -1,0 +1,60 @@
+import { describe, expect, it } from 'vitest';
+import { pathSince, searchSince } from './renamed.ts';
+
+describe('a path since a folder was renamed', () => {
+	const terne = { of: 'folder', from: 'Vessels/MV Terne', to: 'Ships/Terne' } as const;
+
+	it.each([
+		['Vessels/MV Terne', 'Ships/Terne'],
+		['vessels / mv térne', 'Ships/Terne'],
+		['Vessels/MV Terne/2024/March', 'Ships/Terne/2024/March'],
+		['Vessels', undefined],
+		['MV Terne', undefined],
+		['Vessels/MV Terneborg', undefined],
+		['', undefined]
+	])('%j is %j', (path, since) => {
+		expect(pathSince(path, terne)).toBe(since);
+	});
+});
+
+describe('a search since a folder or a tag was renamed', () => {
+	const renamed = { of: 'folder', from: 'Vessels/MV Terne', to: 'Ships/Terne' } as const;
+
+	it.each([
+		['folder:"MV Terne"', 'folder:"Ships/Terne"'],
+		['folder:"vessels/mv terne"', 'folder:"Ships/Terne"'],
+		['not folder:"MV Terne" from:ola', 'not folder:"Ships/Terne" from:ola'],
+		['folder:"MV Terne/2024" or folder:"MV Terne"', 'folder:"Ships/Terne/2024" or folder:"Ships/Terne"'],
+		// the last name of what lies below it is what it was
+		['folder:2024', 'folder:2024'],
+		['folder:Vessels', 'folder:Vessels'],
+		// words, quoted keys and other keys are no names of folders
+		['"folder:MV Terne" subject:"MV Terne" tag:"MV Terne"', '"folder:MV Terne" subject:"MV Terne" tag:"MV Terne"'],
+		['folder:MV*', '(folder:MV* or folder:"Ships/Terne")'],
+		['folder:Vess*', 'folder:Vess*'],
+		['folder:"MV Terne" (', 'folder:"Ships/Terne" ('],
+		['folder:"MV Terne', 'folder:"MV Terne']
+	])('%j is %j', (query, since) => {
+		expect(searchSince(query, renamed, ['Inbox', 'Vessels', 'MV Terne bids'])).toBe(since);
+	});
+
+	it('means both where it meant another one as well', () => {
+		expect(searchSince('not folder:"MV Terne" larger:5 MB', renamed, ['Pictures/MV Terne'])).toBe(
+			'not (folder:"MV Terne" or folder:"Ships/Terne") larger:5 MB'
+		);
+	});
+
+	it('stays where a folder is moved and keeps its name', () => {
+		expect(searchSince('folder:"MV Terne"', { ...renamed, to: 'Sold/MV Terne' }, [])).toBe('folder:"MV Terne"');
+	});
+
+	it.each([
+		['tag:Vessels', 'tag:"Fleet \\"North\\""'],
+		['tag:vessels/terne', 'tag:"Fleet \\"North\\"/terne"'],
+		['tag:Terne', 'tag:Terne'],
+		['not tag:ves*', 'not (tag:ves* or tag:"Fleet \\"North\\"")'],
+		['folder:Vessels', 'folder:Vessels']
+	])('of tags, %j is %j', (query, since) => {
+		expect(searchSince(query, { of: 'tag', from: 'Vessels', to: 'Fleet "North"' }, ['Other'])).toBe(since);
+	});
+});

@@ -1,0 +1,74 @@
+import { tagKey } from '../tags/names.ts';
+import { nameKey } from '../weigh/roles.ts';
+import { placesIn, QueryError } from './query.ts';
+import { quotedValue } from './quoted-value.ts';
+
+/** A folder or a tag that got another path, with all below it. */
+export interface Renamed {
+	of: 'folder' | 'tag';
+	from: string;
+	to: string;
+}
+
+const namesOf = (path: string) => path.split('/').filter((name) => nameKey(name) !== '');
+const KEY = { folder: (path: string) => namesOf(path).map(nameKey).join('/'), tag: tagKey };
+
+/**
+ * A whole path as it is called since.
+ *
+ * @returns undefined if it is not the renamed one, nor below it
+ */
+export function pathSince(path: string, { of, from, to }: Renamed): string | undefined {
+	const names = namesOf(path);
+	const { length } = namesOf(from);
+	if (KEY[of](names.slice(0, length).join('/')) !== KEY[of](from)) return undefined;
+	return [to, ...names.slice(length)].join('/');
+}
+
+/* Whether a search for a name, or for its beginning, finds the folder or tag with that path. */
+function finds(named: string, path: string, { of }: Renamed, begun: boolean): boolean {
+	const [asked, there] = [KEY[of](named), KEY[of](path)];
+	if (of === 'tag') return begun ? there.startsWith(asked) : `${there}/`.startsWith(`${asked}/`);
+	if (!begun) return `/${there}`.endsWith(`/${asked}`);
+	const names = there.split('/');
+	return names.slice(-asked.split('/').length).join('/').startsWith(asked);
+}
+
+/* A search names a folder by the last names of its path, and perhaps one below it. */
+function namedSince(named: string, begun: boolean, renamed: Renamed): string | undefined {
+	const { of, from, to } = renamed;
+	if (begun) return finds(named, from, renamed, true) && !finds(named, to, renamed, true) ? to : undefined;
+	if (of === 'tag') return pathSince(named, renamed);
+	const names = namesOf(named);
+	const old = namesOf(from);
+	for (let shared = Math.min(names.length, old.length); shared > 0; shared--) {
+		const since = pathSince([...old.slice(0, -shared), ...names].join('/'), renamed);
+		if (since !== undefined) return finds(named, since, renamed, false) ? undefined : since;
+	}
+	return undefined;
+}
+
+/**
+ * A search that finds since a folder or a tag was renamed what it found before.
+ *
+ * @param others the paths of all other folders or tags: where the search means one of those as well, it means both
+ * @returns the search as it was where it does not name it
+ */
+export function searchSince(query: string, renamed: Renamed, others: readonly string[]): string {
+	let since = query;
+	try {
+		// from the last one, so that the places of those before it stay
+		for (const { kind, text, begun, at, end } of placesIn(query).reverse()) {
+			const called = kind === renamed.of ? namedSince(text, begun, renamed) : undefined;
+			if (called === undefined) continue;
+			const now = quotedValue(called, kind);
+			// a beginning may be that of names still to come
+			const meansOthers = begun || others.some((path) => finds(text, path, renamed, false));
+			since = since.slice(0, at) + (meansOthers ? `(${query.slice(at, end)} or ${now})` : now) + since.slice(end);
+		}
+	} catch (error) {
+		// a stored search that cannot be read any more finds nothing, whatever its folders are called
+		if (!(error instanceof QueryError)) throw error;
+	}
+	return since;
+}
