@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { pathSince, searchSince } from './renamed.ts';
+import { followedSentence, pathSince, searchSince } from './renamed.ts';
 
 describe('a path since a folder was renamed', () => {
 	const terne = { of: 'folder', from: 'Vessels/MV Terne', to: 'Ships/Terne' } as const;
@@ -15,6 +15,15 @@ describe('a path since a folder was renamed', () => {
 	])('%j is %j', (path, since) => {
 		expect(pathSince(path, terne)).toBe(since);
 	});
+});
+
+it.each([
+	[0, 0, ''],
+	[1, 0, '1 standing decision was changed to the new name.'],
+	[0, 1, '1 saved search was changed to the new name.'],
+	[2, 3, '2 standing decisions and 3 saved searches were changed to the new name.']
+])('%j standing decisions and %j saved searches: %j', (decisions, searches, sentence) => {
+	expect(followedSentence({ decisions, searches })).toBe(sentence);
 });
 
 describe('a search since a folder or a tag was renamed', () => {
@@ -56,5 +65,12 @@ describe('a search since a folder or a tag was renamed', () => {
 		['folder:Vessels', 'folder:Vessels']
 	])('of tags, %j is %j', (query, since) => {
 		expect(searchSince(query, { of: 'tag', from: 'Vessels', to: 'Fleet "North"' }, ['Other'])).toBe(since);
+	});
+
+	it('of a tag that was merged into another, leaves the tags below it', () => {
+		const merged = { of: 'tag', from: 'Vessels', to: 'Fleet', isAlone: true } as const;
+		expect(searchSince('tag:Vessels or tag:Vessels/Terne', merged, ['Vessels/Terne'])).toBe(
+			'(tag:Vessels or tag:"Fleet") or tag:Vessels/Terne'
+		);
 	});
 });

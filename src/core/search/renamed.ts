@@ -1,13 +1,35 @@
 import { tagKey } from '../tags/names.ts';
 import { nameKey } from '../weigh/roles.ts';
+import { showCount } from '../weigh/units.ts';
 import { placesIn, QueryError } from './query.ts';
 import { quotedValue } from './quoted-value.ts';
 
-/** A folder or a tag that got another path, with all below it. */
+/** A folder or a tag that got another path, with all below it unless it did alone. */
 export interface Renamed {
 	of: 'folder' | 'tag';
 	from: string;
 	to: string;
+	/** What lies below it keeps its path. */
+	isAlone?: boolean;
+}
+
+/** How many standing decisions and saved searches named it, and name it by its new path since. */
+export interface Followed {
+	decisions: number;
+	searches: number;
+}
+
+/** What followed, as a sentence; empty where nothing did. */
+export function followedSentence({ decisions, searches }: Followed): string {
+	const parts = [
+		[decisions, 'standing decision'],
+		[searches, 'saved search', 'saved searches']
+	] as const;
+	const named = parts.flatMap(([count, one, several = `${one}s`]) =>
+		count === 0 ? [] : [`${showCount(count)} ${count === 1 ? one : several}`]
+	);
+	if (named.length === 0) return '';
+	return `${named.join(' and ')} ${decisions + searches === 1 ? 'was' : 'were'} changed to the new name.`;
 }
 
 const namesOf = (path: string) => path.split('/').filter((name) => nameKey(name) !== '');
@@ -18,9 +40,10 @@ const KEY = { folder: (path: string) => namesOf(path).map(nameKey).join('/'), ta
  *
  * @returns undefined if it is not the renamed one, nor below it
  */
-export function pathSince(path: string, { of, from, to }: Renamed): string | undefined {
+export function pathSince(path: string, { of, from, to, isAlone = false }: Renamed): string | undefined {
 	const names = namesOf(path);
 	const { length } = namesOf(from);
+	if (isAlone && names.length > length) return undefined;
 	if (KEY[of](names.slice(0, length).join('/')) !== KEY[of](from)) return undefined;
 	return [to, ...names.slice(length)].join('/');
 }

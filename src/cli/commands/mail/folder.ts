@@ -1,3 +1,4 @@
+import { followedSentence } from '../../../core/search/renamed.ts';
 import type { Command } from 'commander';
 import { showBytes, showMessages } from '../../../core/weigh/units.ts';
 import {
@@ -50,7 +51,10 @@ changing<InTree>(
 	async (context, options, path = '', to = '') => {
 		const { mailbox } = options;
 		const moved = await renameFolder(context, { mailbox, tree: treeOf(options), folder: path, to });
-		return { result: { folder: moved.path }, lines: [`${path} is now ${moved.path}.`] };
+		return {
+			result: { folder: moved.path },
+			lines: [`${path} is now ${moved.path}.`, followedSentence(moved.followed)].filter(Boolean)
+		};
 	},
 	folder
 );

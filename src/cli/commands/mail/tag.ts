@@ -1,3 +1,4 @@
+import { type Followed, followedSentence } from '../../../core/search/renamed.ts';
 import { readColour, TAG_COLOURS } from '../../../core/tags/colours.ts';
 import { showCount, showMessages } from '../../../core/weigh/units.ts';
 import { clearTag } from '$lib/server/filing/index.ts';
@@ -63,10 +64,14 @@ changing<TagOptions>(
 			.option('--remove', 'remove it from every message'),
 	async (context, options, tag = '') => {
 		// the terminal carries out what it is told, however much it is
+		let followed: Followed | undefined;
 		if (options.mergeInto !== undefined || options.remove)
 			await clearTag(context, { tag, mergeInto: options.mergeInto, atOnce: Infinity });
-		else await changeTag(context, readChange(tag, options));
-		return { result: { tags: await weighTags(context, {}) }, lines: [`The tag ${tag} is changed.`] };
+		else followed = await changeTag(context, readChange(tag, options));
+		return {
+			result: { tags: await weighTags(context, {}) },
+			lines: [`The tag ${tag} is changed.`, followed ? followedSentence(followed) : ''].filter(Boolean)
+		};
 	},
 	tags
 );

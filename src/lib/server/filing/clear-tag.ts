@@ -4,7 +4,7 @@ import { type Context, defineUseCase, text } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
 import { carryOutAtOnce, collect, type Decided, type DecisionResult } from '../docket/index.ts';
 import { appendLedger } from '../ledger/index.ts';
-import { itemsWithTag, removeTag, requireMailboxId, requireTag } from '../mail/index.ts';
+import { followRename, itemsWithTag, removeTag, requireMailboxId, requireTag } from '../mail/index.ts';
 import { Refusal } from '../refusal.ts';
 
 /**
@@ -40,11 +40,12 @@ export async function clearTag(
 		const isRemoved = isAtOnce && (await itemsWithTag(db, tag.id)).size === 0;
 		if (isRemoved) {
 			await removeTag(db, tag.id);
+			const followed = into && (await followRename(db, { of: 'tag', from: tag.name, to: into.name, isAlone: true }));
 			await appendLedger(db, {
 				at: context.now(),
 				by: context.actor,
 				action: 'tag-changed',
-				details: { tag: tag.name, ...(into ? { mergedInto: into.name } : { removed: true }) }
+				details: { tag: tag.name, ...(into ? { mergedInto: into.name, ...followed } : { removed: true }) }
 			});
 		}
 		return { decided, isRemoved };

@@ -1,4 +1,5 @@
 import { readDate, showDate } from '../../../core/calendar.ts';
+import type { Followed } from '../../../core/search/renamed.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
@@ -6,6 +7,7 @@ import {
 	putNeverArchived,
 	ensureFolder,
 	findFolder,
+	followRename,
 	folderWithBelow,
 	keepArchiveFoldersInUse,
 	type Mailbox,
@@ -81,14 +83,14 @@ export async function makeFolder(context: Context, input: FolderInput): Promise<
 
 /**
  * Renames a folder, or moves it with its subfolders to another path. Items stay in their folders, so it needs no
- * docket.
+ * docket. What names it by its path follows.
  *
  * @throws Refusal if that path exists: a docket merges folders
  */
 export async function renameFolder(
 	context: Context,
 	{ tree = 'mailbox', ...input }: PlaceInput & { to: string }
-): Promise<FolderPlace> {
+): Promise<FolderPlace & { followed: Followed }> {
 	const names = pathNames(input.to);
 	const name = names.at(-1);
 	if (name === undefined) throw refuse('A folder needs a name.');
@@ -106,11 +108,13 @@ export async function renameFolder(
 			throw refuse('A folder cannot be put below itself.');
 		const path = parent ? `${parent.path}/${name}` : name;
 		await putFolderPlace(db, folder, { parentId: parent?.id ?? null, name, path });
+		const renamed = { of: 'folder', mailboxId: mailbox.id, tree, from: folder.path, to: path } as const;
+		const followed = await followRename(db, renamed);
 		await appendLedger(db, {
 			at: context.now(),
 			by: context.actor,
 			action: 'folder-renamed',
-			details: { mailbox: mailbox.name, ...inTree(tree), folder: folder.path, to: path }
+			details: { mailbox: mailbox.name, ...inTree(tree), folder: folder.path, to: path, ...followed }
 		});
 		// an empty folder of the archive is removed, as after a docket
 		if (tree === 'archive') await keepArchiveFoldersInUse(db, mailbox.id, context.now().toISOString());
@@ -119,7 +123,7 @@ export async function renameFolder(
 			await noteSettings(db, mailbox.id);
 			await applySmall(within);
 		}
-		return { ...folder, parentId: parent?.id ?? null, name, path };
+		return { ...folder, parentId: parent?.id ?? null, name, path, followed };
 	});
 }
 

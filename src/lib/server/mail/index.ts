@@ -41,6 +41,7 @@ export {
 	type Tree,
 	liesIn
 } from './folders-store.ts';
+export { followRename } from './renamed-store.ts';
 export { hasEnded, HELD, IS_RECORD, NEVER_ARCHIVED, NEVER_ARCHIVED_FOLDERS } from './item-marks-store.ts';
 export {
 	addItems,

@@ -1,8 +1,10 @@
+import type { Followed } from '../../../core/search/renamed.ts';
 import { TAG_COLOURS, type TagColour } from '../../../core/tags/colours.ts';
 import { tagNames } from '../../../core/tags/names.ts';
 import { type Db, inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
 import { appendLedger } from '../ledger/index.ts';
+import { followRename } from './renamed-store.ts';
 import { countTags, ensureTag, findTag, putTag, readTags, renameTag, type Tag, type TagCount } from './tags-store.ts';
 import { type Context, defineUseCase, id, text } from '../context/index.ts';
 import Joi from 'joi';
@@ -30,11 +32,12 @@ export type TagChange = { tag: string } & (
 /**
  * Creates, colours, hides or renames a tag. Items stay in their folders.
  *
+ * @returns where it is renamed, what named it and follows
  * @throws Refusal
  */
-export async function changeTag(context: Context, input: TagChange): Promise<void> {
+export async function changeTag(context: Context, input: TagChange): Promise<Followed | undefined> {
 	const refuse = (message: string) => new Refusal('bad-input', `${message} Nothing was changed.`);
-	await inTransaction(context.db, async (db) => {
+	return inTransaction(context.db, async (db) => {
 		const note = (details: Record<string, unknown>) =>
 			appendLedger(db, { at: context.now(), by: context.actor, action: 'tag-changed', details });
 		if ('make' in input) {
@@ -42,26 +45,29 @@ export async function changeTag(context: Context, input: TagChange): Promise<voi
 			const made = await ensureTag(db, input.tag);
 			if (input.make) await putTag(db, { ...made, colour: input.make });
 			await note({ tag: made.name, made: true, colour: input.make });
-			return;
+			return undefined;
 		}
 		const tag = await requireTag(db, input.tag);
 		if ('colour' in input) {
 			if (!(input.colour in TAG_COLOURS)) throw refuse(`There is no colour "${String(input.colour)}".`);
 			await putTag(db, { ...tag, colour: input.colour });
 			await note({ tag: tag.name, colour: input.colour, before: tag.colour });
-			return;
+			return undefined;
 		}
 		if ('hidden' in input) {
 			await putTag(db, { ...tag, hidden: input.hidden });
 			await note({ tag: tag.name, hidden: input.hidden });
-			return;
+			return undefined;
 		}
 		if (tagNames(input.rename).length === 0) throw refuse('A tag needs a name.');
 		const there = await findTag(db, input.rename);
 		if (there && there.id !== tag.id)
 			throw refuse(`There is a tag ${there.name} already. To make one of the two, merge them.`);
-		await renameTag(db, tag, input.rename);
-		await note({ tag: tag.name, renamed: input.rename });
+		const to = tagNames(input.rename).join('/');
+		await renameTag(db, tag, to);
+		const followed = await followRename(db, { of: 'tag', from: tag.name, to });
+		await note({ tag: tag.name, renamed: to, ...followed });
+		return followed;
 	});
 }
 

@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { followedSentence } from '../../../../../core/search/renamed.ts';
 import type { Actions, PageServerLoad, RequestEvent } from './$types';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
@@ -46,16 +47,17 @@ const DECIDED = {
 };
 
 /* An action on one folder, and its message when done. */
-const onFolder = <V extends { folder: string }>(
+const onFolder = <V extends { folder: string }, R>(
 	schema: Joi.ObjectSchema<V>,
-	act: (asked: V, locals: App.Locals, of: { mailbox: number; tree: 'mailbox' | 'archive' }) => Promise<unknown>,
-	said: (asked: V) => string
+	act: (asked: V, locals: App.Locals, of: { mailbox: number; tree: 'mailbox' | 'archive' }) => Promise<R>,
+	said: (asked: V) => string,
+	more: (result: R) => string = () => ''
 ) =>
 	formAction(
 		schema,
 		async (asked: V, { locals, params, url }: RequestEvent) => {
-			await act(asked, locals, { mailbox: Number(params.mailbox), tree: treeOf(url) });
-			return { said: `${asked.folder} ${said(asked)}.` };
+			const result = await act(asked, locals, { mailbox: Number(params.mailbox), tree: treeOf(url) });
+			return { said: `${asked.folder} ${said(asked)}. ${more(result)}`.trim() };
 		},
 		{ wrong: 'The folder, or what is to become of it, is missing. Nothing was changed.' }
 	);
@@ -69,7 +71,8 @@ export const actions: Actions = {
 	rename: onFolder(
 		otherSchema,
 		({ folder, to }, { office, who }, of) => office.change('renameFolder', { ...of, folder, to }, who),
-		({ to }) => `is now ${to}`
+		({ to }) => `is now ${to}`,
+		({ followed }) => followedSentence(followed)
 	),
 	merge: onFolder(
 		otherSchema,

@@ -1,5 +1,6 @@
 import Joi from 'joi';
 import type { Actions, PageServerLoad } from './$types';
+import { followedSentence } from '../../../../../core/search/renamed.ts';
 import { TAG_COLOURS, type TagColour } from '../../../../../core/tags/colours.ts';
 import { answered } from '$lib/server/web/answers.ts';
 import { formAction } from '$lib/server/web/form-action.ts';
@@ -26,8 +27,8 @@ const changing = <V>(schema: Joi.ObjectSchema<V>, changeOf: (value: V) => TagCha
 		schema,
 		async (value, { locals }) => {
 			const change = changeOf(value);
-			await locals.office.change('changeTag', change, locals.who);
-			return { changed: change.tag };
+			const followed = await locals.office.change('changeTag', change, locals.who);
+			return { changed: change.tag, said: followed && followedSentence(followed) };
 		},
 		{ wrong: NAMELESS }
 	);

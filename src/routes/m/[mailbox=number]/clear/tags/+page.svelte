@@ -14,7 +14,13 @@
 	const shown = $derived(data.tags.filter(({ hidden }) => withHidden || !hidden));
 	const hidden = $derived(data.tags.filter((tag) => tag.hidden).length);
 	const answer = $derived(
-		form as { message?: string; cleared?: string; isRemoved?: boolean; decided?: DecisionResult[] } | null
+		form as {
+			message?: string;
+			said?: string;
+			cleared?: string;
+			isRemoved?: boolean;
+			decided?: DecisionResult[];
+		} | null
 	);
 	let isDismissed = $state(false);
 	$effect(() => {
@@ -35,6 +41,7 @@
 	<a class="lead" href="/m/{data.mailboxId}/clear/folders">Folders</a>; the letter says the same as the colour.
 </p>
 <Refused message={answer?.message} />
+{#if answer?.said}<p role="status" class="mb-2">{answer.said}</p>{/if}
 {#if answer?.cleared !== undefined && !isDismissed}
 	<div class="mb-3 flex flex-col gap-2">
 		<p role="status">
