@@ -32,6 +32,12 @@ export function followedSentence({ decisions, searches }: Followed): string {
 	return `${named.join(' and ')} ${decisions + searches === 1 ? 'was' : 'were'} changed to the new name.`;
 }
 
+/** What followed, for the ledger; empty where nothing did. */
+export const followedDetails = ({ decisions, searches }: Followed): Partial<Followed> => ({
+	...(decisions > 0 && { decisions }),
+	...(searches > 0 && { searches })
+});
+
 const namesOf = (path: string) => path.split('/').filter((name) => nameKey(name) !== '');
 const KEY = { folder: (path: string) => namesOf(path).map(nameKey).join('/'), tag: tagKey };
 

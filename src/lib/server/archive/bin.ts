@@ -26,7 +26,7 @@ import {
 } from '../mail/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { activePauses, type Pause } from '../standing/index.ts';
-import { type Context, count, defineUseCase, id, mailboxRef, text, today } from '../context/index.ts';
+import { type Context, count, defineUseCase, id, mailboxRef, oneByOne, text, today } from '../context/index.ts';
 import Joi from 'joi';
 
 /** The content of a mailbox's bin. */
@@ -188,19 +188,24 @@ export interface Night {
  */
 export async function emptyDueBins(context: Context): Promise<Night[]> {
 	const nights: Night[] = [];
-	for (const mailbox of await listMailboxes(context.db)) {
-		if (!mailbox.emptiesBin) continue;
+	const empty = async (mailbox: Mailbox) => {
 		const day = dueBy(context, mailbox);
 		const { messages } = await weighBinned(context.db, mailbox.id, day);
 		const tomorrow = (await weighBinned(context.db, mailbox.id, daysAfter(day, 1))).messages - messages;
 		const night: Night = { mailboxId: mailbox.id, mailbox: mailbox.name, messages, asks: false, tomorrow };
 		if (messages === 0) {
 			if (tomorrow > 0) nights.push(night);
-			continue;
+			return;
 		}
 		const done = await carryOutScheduled(context, mailbox, { name: NIGHTLY, lines: [emptying(day)] });
 		if (done) nights.push({ ...night, docket: done.docket.id, messages: done.docket.messages, asks: done.asks });
-	}
+	};
+	await oneByOne(
+		context,
+		(await listMailboxes(context.db))
+			.filter(({ emptiesBin }) => emptiesBin)
+			.map((mailbox) => ({ name: mailbox.name, work: () => empty(mailbox) }))
+	);
 	return nights;
 }
 

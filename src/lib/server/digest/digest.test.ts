@@ -1,4 +1,6 @@
 import { spawnSync } from 'node:child_process';
+import { writeFileSync } from 'node:fs';
+import path from 'node:path';
 import { afterAll, describe, expect, it, onTestFinished } from 'vitest';
 import { digestDay, digestText } from '../../../core/lists/digest.ts';
 import { inflowOf } from '../../../core/lists/inflow.ts';
@@ -6,6 +8,7 @@ import { closeParsePool } from '../mail/reading/parse-pool.ts';
 import { openOutside } from '../outside/outside.ts';
 import { startStandIns } from '../standins/start.ts';
 import { change, row, rows } from '../database/rows.ts';
+import { putSetting } from '../database/settings-store.ts';
 import { sql } from '../database/sql.ts';
 import { letter, mboxFile, openOffice, temporaryFolder } from '../testing/office.ts';
 import { listBin, setClearing } from '../archive/bin.ts';
@@ -187,6 +190,29 @@ print(json.dumps({'types': [m.get_content_type(), text.get_content_type(), diges
 			'tides 25: archived'
 		]);
 		expect(await restore(next, { ids: [message.originals[3]?.id as number] })).toMatchObject({ restored: 1 });
+	});
+
+	it('that cannot be written keeps nothing else from being done in the night, the backup least of all', async () => {
+		const context = at(await office(), '2026-11-24');
+		await fold(context, 'tides');
+		await importMailbox(context, { path: mboxFile([letter('Gale', day(25))]), mailbox: 'Pier' });
+		for (const mailbox of ['Office', 'Pier'])
+			await addRule(context, {
+				mailbox,
+				rule: { query: 'from:somebody or subject:gale', stay: {}, then: 'archive', options: {} }
+			});
+		await putSetting(context.db, 'backup-folder', temporaryFolder());
+		// a file where its folder would be
+		writeFileSync(path.join(context.dataFolder, 'digests'), '');
+		const followed: string[] = [];
+		const follow: Context['follow'] = async (_db, { useCase }) => void followed.push(useCase);
+		await expect(runNight({ ...at(context, '2026-11-26'), follow })).rejects.toThrow(
+			/^Scheduled work: Digests: .* The rest was done\.$/
+		);
+		expect(await rows(context.db, sql`SELECT name, state FROM docket ORDER BY id DESC LIMIT 1`)).toEqual([
+			{ name: 'Standing decisions', state: 'drafted' }
+		]);
+		expect(followed).toEqual(['backUp']);
 	});
 
 	it('that is made again after it was cut off is the same bytes, and not there twice', async () => {

@@ -27,7 +27,7 @@ import {
 } from '../lists/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { carryOutScheduled } from '../docket/index.ts';
-import { type Context, defineJob, defineUseCase, mailboxRef, text, today } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, mailboxRef, oneByOne, text, today } from '../context/index.ts';
 import { importMailbox } from '../intake/index.ts';
 import Joi from 'joi';
 
@@ -185,11 +185,17 @@ async function makeOne(context: Context, mailbox: Mailbox): Promise<DigestMade |
 /** Makes the due digests, of complete days. */
 export async function makeDigests(context: Context): Promise<DigestMade[]> {
 	const made: DigestMade[] = [];
-	for (const id of await mailboxesWithDigest(context.db)) {
-		const mailbox = await getMailbox(context.db, id);
-		const one = mailbox && !context.signal.aborted ? await makeOne(context, mailbox) : undefined;
+	const make = async (mailbox: Mailbox) => {
+		const one = await makeOne(context, mailbox);
 		if (one) made.push(one);
-	}
+	};
+	const mailboxes = await Promise.all((await mailboxesWithDigest(context.db)).map((id) => getMailbox(context.db, id)));
+	await oneByOne(
+		context,
+		mailboxes
+			.filter((mailbox) => mailbox !== undefined)
+			.map((mailbox) => ({ name: mailbox.name, work: () => make(mailbox) }))
+	);
 	return made;
 }
 

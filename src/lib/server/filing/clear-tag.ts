@@ -1,4 +1,5 @@
 import Joi from 'joi';
+import { followedDetails } from '../../../core/search/renamed.ts';
 import { atOnceFor } from '../access/index.ts';
 import { type Context, defineUseCase, text } from '../context/index.ts';
 import { inTransaction } from '../database/index.ts';
@@ -40,12 +41,15 @@ export async function clearTag(
 		const isRemoved = isAtOnce && (await itemsWithTag(db, tag.id)).size === 0;
 		if (isRemoved) {
 			await removeTag(db, tag.id);
-			const followed = into && (await followRename(db, { of: 'tag', from: tag.name, to: into.name, isAlone: true }));
+			const merged = into && {
+				mergedInto: into.name,
+				...followedDetails(await followRename(db, { of: 'tag', from: tag.name, to: into.name, isAlone: true }))
+			};
 			await appendLedger(db, {
 				at: context.now(),
 				by: context.actor,
 				action: 'tag-changed',
-				details: { tag: tag.name, ...(into ? { mergedInto: into.name, ...followed } : { removed: true }) }
+				details: { tag: tag.name, ...(merged ?? { removed: true }) }
 			});
 		}
 		return { decided, isRemoved };

@@ -1,5 +1,5 @@
 import { readDate, showDate } from '../../../core/calendar.ts';
-import type { Followed } from '../../../core/search/renamed.ts';
+import { type Followed, followedDetails } from '../../../core/search/renamed.ts';
 import type { FolderPlace } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/index.ts';
 import { Refusal } from '../refusal.ts';
@@ -114,7 +114,7 @@ export async function renameFolder(
 			at: context.now(),
 			by: context.actor,
 			action: 'folder-renamed',
-			details: { mailbox: mailbox.name, ...inTree(tree), folder: folder.path, to: path, ...followed }
+			details: { mailbox: mailbox.name, ...inTree(tree), folder: folder.path, to: path, ...followedDetails(followed) }
 		});
 		// an empty folder of the archive is removed, as after a docket
 		if (tree === 'archive') await keepArchiveFoldersInUse(db, mailbox.id, context.now().toISOString());

@@ -1,7 +1,7 @@
 import { daysAfter } from '../../../core/calendar.ts';
 import { findRole, listMailboxes, type Mailbox } from '../mail/index.ts';
 import { type Decided, carryOutScheduled, tryDecision } from '../docket/index.ts';
-import { type Context, today } from '../context/index.ts';
+import { type Context, oneByOne, today } from '../context/index.ts';
 
 /** The result of a scheduled run for a mailbox's junk. */
 export interface JunkCleared {
@@ -46,7 +46,7 @@ export async function junkPastItsDays(context: Context, mailbox: Mailbox): Promi
 /** Moves junk past its days into the bin, if that is switched on; the first time, a person is asked. */
 export async function clearJunk(context: Context): Promise<JunkCleared[]> {
 	const cleared: JunkCleared[] = [];
-	for (const mailbox of await listMailboxes(context.db)) {
+	const clear = async (mailbox: Mailbox) => {
 		const line = (await junkPastItsDays(context, mailbox)) > 0 ? await junkLine(context, mailbox) : undefined;
 		const done = line && (await carryOutScheduled(context, mailbox, { name: CLEARED_JUNK, lines: [line] }));
 		if (done)
@@ -57,6 +57,10 @@ export async function clearJunk(context: Context): Promise<JunkCleared[]> {
 				docket: done.docket.id,
 				asks: done.asks
 			});
-	}
+	};
+	await oneByOne(
+		context,
+		(await listMailboxes(context.db)).map((mailbox) => ({ name: mailbox.name, work: () => clear(mailbox) }))
+	);
 	return cleared;
 }

@@ -1,4 +1,4 @@
-import type { Followed } from '../../../core/search/renamed.ts';
+import { type Followed, followedDetails } from '../../../core/search/renamed.ts';
 import { TAG_COLOURS, type TagColour } from '../../../core/tags/colours.ts';
 import { tagNames } from '../../../core/tags/names.ts';
 import { type Db, inTransaction } from '../database/index.ts';
@@ -66,7 +66,7 @@ export async function changeTag(context: Context, input: TagChange): Promise<Fol
 		const to = tagNames(input.rename).join('/');
 		await renameTag(db, tag, to);
 		const followed = await followRename(db, { of: 'tag', from: tag.name, to });
-		await note({ tag: tag.name, renamed: to, ...followed });
+		await note({ tag: tag.name, renamed: to, ...followedDetails(followed) });
 		return followed;
 	});
 }

@@ -6,7 +6,7 @@ import { clearJunk, type JunkCleared, junkPastItsDays, mailboxesWithDigest } fro
 import { listMailboxes, threadMail } from '../mail/index.ts';
 import { recalculateDue } from '../standing/index.ts';
 import { emptyDueBins, listBin, type Night } from '../archive/index.ts';
-import { type Context, defineJob, defineUseCase, today } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, oneByOne, today } from '../context/index.ts';
 import { importMailbox } from '../intake/index.ts';
 import { type DigestMade, makeDigests } from '../digest/index.ts';
 import { type PauseEnding, pausesEnding, type RunDocket, runSchedule, scheduleHasWork } from '../retention/index.ts';
@@ -50,23 +50,55 @@ async function followWithBackup(context: Context): Promise<void> {
 	);
 }
 
-/** Does the daily scheduled work. */
-export async function runNight(context: Context): Promise<NightRun> {
-	// settings are applied first, and some of them count from the last message of a thread
+const NOTHING: NightRun = {
+	delivered: 0,
+	outgoing: { sent: 0, failed: 0 },
+	returned: [],
+	bins: [],
+	junk: [],
+	digests: [],
+	rules: [],
+	retention: [],
+	pauses: []
+};
+
+/* Everything that moves or destroys mail, after what it depends on: by settings that are not applied, nothing is done. */
+async function decideByItself(context: Context, run: NightRun): Promise<void> {
+	// some settings count from the last message of a thread
 	await threadMail(context);
 	await recalculateDue(context);
-	const delivered = context.outside.standIns ? await takeDelivery(context) : 0;
-	const outgoing = await clearOutgoing(context);
-	// what is answered comes back before anything else is decided on it
-	const { returned } = await returnAwaited(context);
-	const junk = await clearJunk(context);
-	const bins = await emptyDueBins(context);
-	const digests = await makeDigests(context);
-	const { runs: rules } = await runRules(context, {});
-	const { dockets: retention } = await runSchedule(context, {});
-	const pauses = await pausesEnding(context);
-	await followWithBackup(context);
-	return { delivered, outgoing, returned, bins, junk, digests, rules, retention, pauses };
+	await oneByOne(context, [
+		// what is answered comes back before anything else is decided on it
+		{ name: 'Awaited answers', work: async () => void (run.returned = (await returnAwaited(context)).returned) },
+		{ name: 'Junk', work: async () => void (run.junk = await clearJunk(context)) },
+		{ name: 'The bin', work: async () => void (run.bins = await emptyDueBins(context)) },
+		{ name: 'Digests', work: async () => void (run.digests = await makeDigests(context)) },
+		{ name: 'Standing decisions', work: async () => void (run.rules = (await runRules(context, {})).runs) },
+		{ name: 'Retention', work: async () => void (run.retention = (await runSchedule(context, {})).dockets) }
+	]);
+}
+
+/**
+ * Does the daily scheduled work. A part that fails, as a digest of damaged mail, keeps none of the others from being done,
+ * the backup least of all.
+ *
+ * @throws Refusal after the last part, naming those that failed
+ */
+export async function runNight(context: Context): Promise<NightRun> {
+	const run = { ...NOTHING };
+	try {
+		await oneByOne(context, [
+			...(context.outside.standIns
+				? [{ name: 'New mail', work: async () => void (run.delivered = await takeDelivery(context)) }]
+				: []),
+			{ name: 'Outgoing mail', work: async () => void (run.outgoing = await clearOutgoing(context)) },
+			{ name: 'Scheduled work', work: () => decideByItself(context, run) },
+			{ name: 'Pauses', work: async () => void (run.pauses = await pausesEnding(context)) }
+		]);
+	} finally {
+		await followWithBackup(context);
+	}
+	return run;
 }
 
 /** Whether a scheduled run has anything to do: an empty run is not reported. */
@@ -156,17 +188,7 @@ export async function letDaysPass(context: Context, input: { days: number }): Pr
 		);
 	if (!Number.isInteger(input.days) || input.days < 1 || input.days > MOST_DAYS)
 		throw new Refusal('bad-input', `1 to ${MOST_DAYS} days can pass at once. Nothing was done.`);
-	const all: NightRun = {
-		delivered: 0,
-		outgoing: { sent: 0, failed: 0 },
-		returned: [],
-		bins: [],
-		junk: [],
-		digests: [],
-		rules: [],
-		retention: [],
-		pauses: []
-	};
+	const all: NightRun = { ...NOTHING, outgoing: { ...NOTHING.outgoing }, returned: [], digests: [], pauses: [] };
 	for (let day = 1; day <= input.days && !context.signal.aborted; day++) {
 		await inTransaction(context.db, async (db) => {
 			const ahead = Number((await getSetting(db, 'clock-ahead-days')) ?? 0) + 1;

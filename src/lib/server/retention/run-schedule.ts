@@ -23,7 +23,7 @@ import {
 import { type ClassWeight, findClass, putClassQuota, recalculateDue, weighClasses } from '../standing/index.ts';
 import { appendLedger, clockDoubt, noteClock } from '../ledger/index.ts';
 import { listMailboxes, type Mailbox, putRetaining, requireMailbox, RETAINING, type Retaining } from '../mail/index.ts';
-import { type Context, defineJob, defineUseCase, text, today } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, oneByOne, text, today } from '../context/index.ts';
 import Joi from 'joi';
 
 export { RETAINING };
@@ -213,12 +213,17 @@ export async function runSchedule(
 	if (!input.dryRun) await noteClock(context);
 	const run: ScheduleRun = { asOf, dockets: [], archived: 0, destroyed: 0, left: [] };
 	if (!(await recalculateDue(context)).finished) return run;
-	for (const mailbox of await listMailboxes(context.db)) {
-		if (only && mailbox.id !== only.id) continue;
+	const work = async (mailbox: Mailbox) => {
 		if (input.dryRun) await tryRun(context, mailbox, asOf, run);
 		else if (itsDay(mailbox, asOf) || (input.always && mailbox.retains !== 'off')) await runIn(context, mailbox, run);
-		if (context.signal.aborted) break;
-	}
+	};
+	await oneByOne(
+		context,
+		(only ? [only] : await listMailboxes(context.db)).map((mailbox) => ({
+			name: mailbox.name,
+			work: () => work(mailbox)
+		}))
+	);
 	return run;
 }
 

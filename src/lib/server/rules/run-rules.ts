@@ -1,6 +1,6 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
-import { type Context, defineJob, defineUseCase, id, text, today } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, id, oneByOne, text, today } from '../context/index.ts';
 import {
 	type Decided,
 	carryOutScheduled,
@@ -124,11 +124,14 @@ export async function runRules(
 	const meant =
 		input.mailbox === undefined ? await listMailboxes(context.db) : [await requireMailbox(context, input.mailbox)];
 	const runs: RulesRun[] = [];
-	for (const mailbox of meant) {
-		if (context.signal.aborted) break;
+	const runIn = async (mailbox: Mailbox) => {
 		const run = await runInMailbox(context, mailbox);
 		if (run) runs.push(run);
-	}
+	};
+	await oneByOne(
+		context,
+		meant.map((mailbox) => ({ name: mailbox.name, work: () => runIn(mailbox) }))
+	);
 	return { runs };
 }
 
