@@ -80,10 +80,11 @@ function namedSince(named: string, begun: boolean, renamed: Renamed): string | u
 /**
  * A search that finds since a folder or a tag was renamed what it found before.
  *
- * @param others the paths of all other folders or tags: where the search means one of those as well, it means both
+ * @param others the paths of all other folders or tags: where the search means one of those as well, it means both;
+ *   undefined: they are not to be known, and it means both
  * @returns the search as it was where it does not name it
  */
-export function searchSince(query: string, renamed: Renamed, others: readonly string[]): string {
+export function searchSince(query: string, renamed: Renamed, others: readonly string[] | undefined): string {
 	let since = query;
 	try {
 		// from the last one, so that the places of those before it stay
@@ -92,7 +93,7 @@ export function searchSince(query: string, renamed: Renamed, others: readonly st
 			if (called === undefined) continue;
 			const now = quotedValue(called, kind);
 			// a beginning may be that of names still to come
-			const meansOthers = begun || others.some((path) => finds(text, path, renamed, false));
+			const meansOthers = begun || others === undefined || others.some((path) => finds(text, path, renamed, false));
 			since = since.slice(0, at) + (meansOthers ? `(${query.slice(at, end)} or ${now})` : now) + since.slice(end);
 		}
 	} catch (error) {

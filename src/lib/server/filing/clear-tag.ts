@@ -43,7 +43,9 @@ export async function clearTag(
 			await removeTag(db, tag.id);
 			const merged = into && {
 				mergedInto: into.name,
-				...followedDetails(await followRename(db, { of: 'tag', from: tag.name, to: into.name, isAlone: true }))
+				...followedDetails(
+					await followRename(within, { of: 'tag', id: into.id, from: tag.name, to: into.name, isAlone: true })
+				)
 			};
 			await appendLedger(db, {
 				at: context.now(),

@@ -108,8 +108,8 @@ export async function renameFolder(
 			throw refuse('A folder cannot be put below itself.');
 		const path = parent ? `${parent.path}/${name}` : name;
 		await putFolderPlace(db, folder, { parentId: parent?.id ?? null, name, path });
-		const renamed = { of: 'folder', mailboxId: mailbox.id, tree, from: folder.path, to: path } as const;
-		const followed = await followRename(db, renamed);
+		const renamed = { of: 'folder', id: folder.id, mailboxId: mailbox.id, tree, from: folder.path, to: path } as const;
+		const followed = await followRename(within, renamed);
 		await appendLedger(db, {
 			at: context.now(),
 			by: context.actor,

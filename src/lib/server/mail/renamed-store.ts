@@ -1,9 +1,12 @@
 import { type Followed, pathSince, type Renamed, searchSince } from '../../../core/search/renamed.ts';
-import { type Db, rows, sql } from '../database/index.ts';
+import type { Actor } from '../../../core/access/roles.ts';
+import { reachCondition, reachOf } from '../access/index.ts';
+import type { Context } from '../context/index.ts';
+import { type Db, row, rows, sql } from '../database/index.ts';
 import type { Tree } from './folders-store.ts';
 
-/** A folder or a tag that got another path. A tag is one of all mailboxes. */
-export type RenamedPlace = (Renamed & { of: 'tag' }) | (Renamed & { of: 'folder'; mailboxId: number; tree: Tree });
+/** A folder or a tag that got another path, with its number. A tag is one of all mailboxes. */
+export type RenamedPlace = Renamed & { id: number } & ({ of: 'tag' } | { of: 'folder'; mailboxId: number; tree: Tree });
 
 interface Filed {
 	folder?: string;
@@ -63,16 +66,35 @@ async function followInDecisions(db: Db, renamed: RenamedPlace, others: readonly
 	return followed;
 }
 
-async function followInSearches(db: Db, renamed: RenamedPlace, others: readonly string[]): Promise<number> {
+/* Whether somebody finds mail that lies in the folder or has the tag: nobody else may learn its new name (invariant 20). */
+async function mayKnow({ db, ...context }: Context, actor: Actor, renamed: RenamedPlace): Promise<boolean> {
+	const reach = await reachOf({ ...context, db, actor }, 'find');
+	const within = reachCondition(reach);
+	if (within === undefined) return true;
+	if (renamed.of === 'tag')
+		return (
+			(await row(
+				db,
+				sql`SELECT 1 FROM item_tag JOIN item ON item.id = item_id WHERE tag_id = ${renamed.id} AND item.state <> 'destroyed' AND ${within} LIMIT 1`
+			)) !== undefined
+		);
+	return (
+		(reach.mailboxIds !== 'all' && reach.mailboxIds.includes(renamed.mailboxId)) || reach.folderIds.includes(renamed.id)
+	);
+}
+
+async function followInSearches(context: Context, renamed: RenamedPlace, others: readonly string[]): Promise<number> {
+	const { db } = context;
 	let followed = 0;
-	for (const { id, question } of await rows<{ id: number; question: string }>(
+	for (const { id, question, ...actor } of await rows<{ id: number; question: string } & Actor>(
 		db,
-		sql`SELECT id, question FROM saved_search`
+		sql`SELECT saved_search.id, question, person.id AS personId, person.name, role FROM saved_search JOIN person ON person.id = person_id`
 	)) {
 		const asked = new URLSearchParams(question);
 		const was = asked.get('q') ?? '';
-		const since = searchSince(was, renamed, others);
-		if (since === was) continue;
+		// that of a colleague tells nothing of folders elsewhere
+		const since = searchSince(was, renamed, actor.role === 'administrator' ? others : undefined);
+		if (since === was || !(await mayKnow(context, actor, renamed))) continue;
 		asked.set('q', since);
 		await db('saved_search').where({ id }).update({ question: asked.toString() });
 		followed++;
@@ -113,7 +135,8 @@ async function followInDigest(db: Db, renamed: RenamedPlace): Promise<void> {
  *
  * @param renamed after it was renamed
  */
-export async function followRename(db: Db, renamed: RenamedPlace): Promise<Followed> {
+export async function followRename(context: Context, renamed: RenamedPlace): Promise<Followed> {
+	const { db } = context;
 	const others = await otherPaths(db, renamed);
 	const own = others.filter(({ mailboxId }) => renamed.of === 'tag' || mailboxId === renamed.mailboxId);
 	const decisions = await followInDecisions(
@@ -122,7 +145,7 @@ export async function followRename(db: Db, renamed: RenamedPlace): Promise<Follo
 		own.map(({ path }) => path)
 	);
 	const searches = await followInSearches(
-		db,
+		context,
 		renamed,
 		others.map(({ path }) => path)
 	);

@@ -65,7 +65,7 @@ export async function changeTag(context: Context, input: TagChange): Promise<Fol
 			throw refuse(`There is a tag ${there.name} already. To make one of the two, merge them.`);
 		const to = tagNames(input.rename).join('/');
 		await renameTag(db, tag, to);
-		const followed = await followRename(db, { of: 'tag', from: tag.name, to });
+		const followed = await followRename({ ...context, db }, { of: 'tag', id: tag.id, from: tag.name, to });
 		await note({ tag: tag.name, renamed: to, ...followedDetails(followed) });
 		return followed;
 	});

@@ -1,4 +1,5 @@
 import { expect, it } from 'vitest';
+import { addGrant } from '../access/grants-store.ts';
 import type { Context } from '../context/context.ts';
 import { row, rows } from '../database/rows.ts';
 import { sql } from '../database/sql.ts';
@@ -8,7 +9,7 @@ import { prepareDocket } from '../docket/prepare-docket.ts';
 import { clearTag } from '../filing/clear-tag.ts';
 import { makeFolder, renameFolder } from '../folders/folders.ts';
 import { importMailbox } from '../intake/import-mailbox.ts';
-import { listFolders } from '../mail/folders-store.ts';
+import { findFolder, listFolders } from '../mail/folders-store.ts';
 import { changeTag, listTags } from '../mail/tags.ts';
 import { addPerson } from '../people/people.ts';
 import { letter, mboxFile, openOffice } from '../testing/office.ts';
@@ -85,9 +86,25 @@ it('what names a folder follows, in its mailbox and its tree alone', async () =>
 		mailbox: 'Desk',
 		rule: { query: 'folder:Terne', stay: {}, then: 'move', options: { folder: 'Vessels/Terne' } }
 	});
-	await addPerson(context, { name: 'Tove', address: 'tove@s.example', role: 'colleague' });
+	for (const [name, role] of [
+		['Ylva', 'administrator'],
+		['Tove', 'colleague'],
+		['Jonas', 'colleague']
+	] as const)
+		await addPerson(context, { name, address: `${name}@s.example`, role });
 	const question = new URLSearchParams({ q: 'folder:terne larger:5 MB', in: '1' }).toString();
-	await context.db('saved_search').insert({ person_id: 1, name: 'Terne', question });
+	for (const id of [1, 2, 3]) await context.db('saved_search').insert({ person_id: id, name: 'Terne', question });
+	await addGrant(context.db, {
+		personId: 2,
+		groupId: null,
+		mailboxId: 1,
+		folderId: (await findFolder(context.db, 1, 'mailbox', 'Vessels/Terne'))?.id as number,
+		mayFind: true,
+		mayRestore: false,
+		until: null,
+		givenAt: '2026-11-25T00:00:00Z',
+		givenBy: 'Ylva'
+	});
 
 	await renameFolder(context, { ...of, folder: 'Vessels/Terne', to: 'Ships/MV Terne' });
 
@@ -108,9 +125,17 @@ it('what names a folder follows, in its mailbox and its tree alone', async () =>
 		sql`SELECT options FROM docket_line WHERE docket_id = ${draft.id}`
 	);
 	expect(JSON.parse(line?.options as string)).toEqual({ folder: 'Ships/MV Terne' });
-	// it searches both mailboxes, and the other one has a folder of that name
-	const stored = await row<{ question: string }>(context.db, sql`SELECT question FROM saved_search`);
-	expect(new URLSearchParams(stored?.question).get('q')).toBe('(folder:terne or folder:"Ships/MV Terne") larger:5 MB');
+	// the other mailbox has a folder of that name; who finds no mail of this one learns no new name (invariant 20)
+	const stored = await rows<{ question: string }>(
+		context.db,
+		sql`SELECT question FROM saved_search ORDER BY person_id`
+	);
+	const both = '(folder:terne or folder:"Ships/MV Terne") larger:5 MB';
+	expect(stored.map(({ question }) => new URLSearchParams(question).get('q'))).toEqual([
+		both,
+		both,
+		'folder:terne larger:5 MB'
+	]);
 });
 
 it('what names a tag follows where it is renamed or merged', async () => {
