@@ -246,6 +246,23 @@ for (const { name, address, as } of PAGES)
 		if (!as && address !== '/nowhere') expect(await lostWhenAJobEnds(page), 'after a job ended').toEqual([]);
 	});
 
+test('what is entered in a page that was just loaded stays when a job ends in the background', async ({ browser }) => {
+	const page = await pageAs(browser, 'administrator');
+	for (const address of [
+		'/m/1/clear',
+		'/m/1/clear/bin',
+		'/m/1/lists',
+		'/retain/run',
+		'/ledger',
+		'/people',
+		'/account'
+	]) {
+		await page.goto(server.url + address);
+		await page.locator('html[data-ready]').waitFor();
+		expect(await lostWhenAJobEnds(page), address).toEqual([]);
+	}
+});
+
 test.describe("in the reader's own colours", () => {
 	test.use({ forcedColors: 'active' });
 
