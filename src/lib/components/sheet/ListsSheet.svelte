@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { SvelteMap } from 'svelte/reactivity';
 	import { enhance } from '$lib/enhance.ts';
 	import { goto } from '$app/navigation';
@@ -27,7 +28,8 @@
 	let { asked, newest, first, partAddress, isSeveral = false, form }: Props = $props();
 
 	const answer = $derived(form as { message?: string; trusted?: number; byHand?: boolean; graceSet?: boolean } | null);
-	let isGraceOpen = $derived(answer?.graceSet === true);
+	// a refused setting leaves it open
+	let isGraceOpen = $state(untrack(() => answer?.graceSet === true));
 	let more = $state.raw<ListRow[]>([]);
 	let loading = $state(false);
 	let refused = $state<string>();

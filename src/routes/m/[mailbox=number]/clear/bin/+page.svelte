@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { untrack } from 'svelte';
 	import { enhance } from '$lib/enhance.ts';
 	import MessageSheet from '$lib/components/sheet/MessageSheet.svelte';
 	import Refused from '$lib/components/forms/Refused.svelte';
@@ -11,7 +12,8 @@
 	const { mailbox } = $derived(data.bin);
 	/* An answer of the sheet's own row of decisions is shown there. */
 	const answer = $derived(form as { message?: string; set?: boolean } | null);
-	let isSetting = $derived(answer?.set === true);
+	// a refused setting leaves it open
+	let isSetting = $state(untrack(() => answer?.set === true));
 	const daysLeft = (binnedOn: string | null) =>
 		Math.max(0, mailbox.binDays - daysBetween(binnedOn ?? data.bin.today, data.bin.today));
 	const days = (left: number) => (left === 0 ? 'due now' : left === 1 ? '1 day' : `${showCount(left)} days`);
