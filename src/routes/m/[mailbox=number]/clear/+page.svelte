@@ -16,8 +16,13 @@
 	// a row of Weigh links here with a folder or a date; the same ones, loaded anew, change nothing that was selected since
 	const linkedBefore = $derived(data.before);
 	const linkedFolder = $derived(data.folder);
+	const mailboxId = $derived(data.mailbox.id);
 	let before = $derived(linkedBefore);
-	let folder = $derived(linkedFolder);
+	// another mailbox has other folders
+	let folder = $derived.by(() => {
+		void mailboxId;
+		return linkedFolder;
+	});
 	let isDrafting = $state(false);
 
 	const answer = $derived(form as { message?: string; at?: string; archivingSet?: string } | null);
