@@ -69,6 +69,10 @@ export function ruleOf(decision: Decision): DecisionRule {
 	return RULES[decision];
 }
 
+/** In which tree the folder of its options lies. */
+export const treeOf = (decision: Decision): 'mailbox' | 'archive' =>
+	ruleOf(decision).to === 'archived' ? 'archive' : 'mailbox';
+
 /** Every decision. */
 export const DECISIONS = Object.keys(RULES) as Decision[];
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { followedSentence, pathSince, searchSince } from './renamed.ts';
+import { followedSentence, renamePath, renameInSearch } from './renamed.ts';
 
 describe('a path since a folder was renamed', () => {
 	const terne = { of: 'folder', from: 'Vessels/MV Terne', to: 'Ships/Terne' } as const;
@@ -13,7 +13,7 @@ describe('a path since a folder was renamed', () => {
 		['Vessels/MV Terneborg', undefined],
 		['', undefined]
 	])('%j is %j', (path, since) => {
-		expect(pathSince(path, terne)).toBe(since);
+		expect(renamePath(path, terne)).toBe(since);
 	});
 });
 
@@ -44,17 +44,17 @@ describe('a search since a folder or a tag was renamed', () => {
 		['folder:"MV Terne" (', 'folder:"Ships/Terne" ('],
 		['folder:"MV Terne', 'folder:"MV Terne']
 	])('%j is %j', (query, since) => {
-		expect(searchSince(query, renamed, ['Inbox', 'Vessels', 'MV Terne bids'])).toBe(since);
+		expect(renameInSearch(query, renamed, ['Inbox', 'Vessels', 'MV Terne bids'])).toBe(since);
 	});
 
 	it('means both where it meant another one as well', () => {
-		expect(searchSince('not folder:"MV Terne" larger:5 MB', renamed, ['Pictures/MV Terne'])).toBe(
+		expect(renameInSearch('not folder:"MV Terne" larger:5 MB', renamed, ['Pictures/MV Terne'])).toBe(
 			'not (folder:"MV Terne" or folder:"Ships/Terne") larger:5 MB'
 		);
 	});
 
 	it('stays where a folder is moved and keeps its name', () => {
-		expect(searchSince('folder:"MV Terne"', { ...renamed, to: 'Sold/MV Terne' }, [])).toBe('folder:"MV Terne"');
+		expect(renameInSearch('folder:"MV Terne"', { ...renamed, to: 'Sold/MV Terne' }, [])).toBe('folder:"MV Terne"');
 	});
 
 	it.each([
@@ -64,12 +64,12 @@ describe('a search since a folder or a tag was renamed', () => {
 		['not tag:ves*', 'not (tag:ves* or tag:"Fleet \\"North\\"")'],
 		['folder:Vessels', 'folder:Vessels']
 	])('of tags, %j is %j', (query, since) => {
-		expect(searchSince(query, { of: 'tag', from: 'Vessels', to: 'Fleet "North"' }, ['Other'])).toBe(since);
+		expect(renameInSearch(query, { of: 'tag', from: 'Vessels', to: 'Fleet "North"' }, ['Other'])).toBe(since);
 	});
 
 	it('of a tag that was merged into another, leaves the tags below it', () => {
 		const merged = { of: 'tag', from: 'Vessels', to: 'Fleet', isAlone: true } as const;
-		expect(searchSince('tag:Vessels or tag:Vessels/Terne', merged, ['Vessels/Terne'])).toBe(
+		expect(renameInSearch('tag:Vessels or tag:Vessels/Terne', merged, ['Vessels/Terne'])).toBe(
 			'(tag:Vessels or tag:"Fleet") or tag:Vessels/Terne'
 		);
 	});

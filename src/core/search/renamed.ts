@@ -4,12 +4,12 @@ import { showCount } from '../weigh/units.ts';
 import { placesIn, QueryError } from './query.ts';
 import { quotedValue } from './quoted-value.ts';
 
-/** A folder or a tag that got another path, with all below it unless it did alone. */
+/** A folder or a tag with a new path. What lies below it moved along. */
 export interface Renamed {
 	of: 'folder' | 'tag';
 	from: string;
 	to: string;
-	/** What lies below it keeps its path. */
+	/** What lies below it kept its path. */
 	isAlone?: boolean;
 }
 
@@ -42,11 +42,11 @@ const namesOf = (path: string) => path.split('/').filter((name) => nameKey(name)
 const KEY = { folder: (path: string) => namesOf(path).map(nameKey).join('/'), tag: tagKey };
 
 /**
- * A whole path as it is called since.
+ * The new path of a folder or tag, by its old one.
  *
  * @returns undefined if it is not the renamed one, nor below it
  */
-export function pathSince(path: string, { of, from, to, isAlone = false }: Renamed): string | undefined {
+export function renamePath(path: string, { of, from, to, isAlone = false }: Renamed): string | undefined {
 	const names = namesOf(path);
 	const { length } = namesOf(from);
 	if (isAlone && names.length > length) return undefined;
@@ -64,32 +64,32 @@ function finds(named: string, path: string, { of }: Renamed, begun: boolean): bo
 }
 
 /* A search names a folder by the last names of its path, and perhaps one below it. */
-function namedSince(named: string, begun: boolean, renamed: Renamed): string | undefined {
+function renameNamed(named: string, begun: boolean, renamed: Renamed): string | undefined {
 	const { of, from, to } = renamed;
 	if (begun) return finds(named, from, renamed, true) && !finds(named, to, renamed, true) ? to : undefined;
-	if (of === 'tag') return pathSince(named, renamed);
+	if (of === 'tag') return renamePath(named, renamed);
 	const names = namesOf(named);
 	const old = namesOf(from);
 	for (let shared = Math.min(names.length, old.length); shared > 0; shared--) {
-		const since = pathSince([...old.slice(0, -shared), ...names].join('/'), renamed);
+		const since = renamePath([...old.slice(0, -shared), ...names].join('/'), renamed);
 		if (since !== undefined) return finds(named, since, renamed, false) ? undefined : since;
 	}
 	return undefined;
 }
 
 /**
- * A search that finds since a folder or a tag was renamed what it found before.
+ * Rewrites a search, so that it finds after a rename what it found before.
  *
  * @param others the paths of all other folders or tags: where the search means one of those as well, it means both;
  *   undefined: they are not to be known, and it means both
  * @returns the search as it was where it does not name it
  */
-export function searchSince(query: string, renamed: Renamed, others: readonly string[] | undefined): string {
+export function renameInSearch(query: string, renamed: Renamed, others: readonly string[] | undefined): string {
 	let since = query;
 	try {
 		// from the last one, so that the places of those before it stay
 		for (const { kind, text, begun, at, end } of placesIn(query).reverse()) {
-			const called = kind === renamed.of ? namedSince(text, begun, renamed) : undefined;
+			const called = kind === renamed.of ? renameNamed(text, begun, renamed) : undefined;
 			if (called === undefined) continue;
 			const now = quotedValue(called, kind);
 			// a beginning may be that of names still to come
@@ -97,7 +97,7 @@ export function searchSince(query: string, renamed: Renamed, others: readonly st
 			since = since.slice(0, at) + (meansOthers ? `(${query.slice(at, end)} or ${now})` : now) + since.slice(end);
 		}
 	} catch (error) {
-		// a stored search that cannot be read any more finds nothing, whatever its folders are called
+		// a stored search that cannot be read finds nothing, and is left alone
 		if (!(error instanceof QueryError)) throw error;
 	}
 	return since;

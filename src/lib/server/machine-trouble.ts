@@ -40,6 +40,15 @@ const TROUBLES: readonly { codes: RegExp; code: RefusalCode; message: string }[]
 	}
 ];
 
+function troubleIn(error: unknown) {
+	const code = (error as { code?: unknown } | null)?.code;
+	return typeof code === 'string' ? TROUBLES.find(({ codes }) => codes.test(code)) : undefined;
+}
+
+/** Whether the disk or the data file as a whole fails: nothing more is to be done with it. */
+export const isMachineFailing = (error: unknown): boolean =>
+	!(error instanceof Refusal) && ['no-writing', 'damaged'].includes(troubleIn(error)?.code ?? '');
+
 /**
  * Sentences for failures of the machine: a full or broken disk, missing rights.
  *
@@ -58,9 +67,7 @@ export function machineTrouble(error: unknown): Refusal | undefined {
 			`This message cannot be read here: ${error.message}. Its bytes are whole, and can be downloaded. Nothing was done.`,
 			{ cause: error }
 		);
-	const code = (error as { code?: unknown } | null)?.code;
-	if (typeof code !== 'string') return undefined;
-	const trouble = TROUBLES.find(({ codes }) => codes.test(code));
+	const trouble = troubleIn(error);
 	return trouble && new Refusal(trouble.code, trouble.message, { cause: error });
 }
 

@@ -26,7 +26,8 @@ import {
 } from '../mail/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { activePauses, type Pause } from '../standing/index.ts';
-import { type Context, count, defineUseCase, id, mailboxRef, oneByOne, text, today } from '../context/index.ts';
+import { type Context, count, defineUseCase, id, mailboxRef, text, today } from '../context/index.ts';
+import { doEach } from '../do-each.ts';
 import Joi from 'joi';
 
 /** The content of a mailbox's bin. */
@@ -200,7 +201,7 @@ export async function emptyDueBins(context: Context): Promise<Night[]> {
 		const done = await carryOutScheduled(context, mailbox, { name: NIGHTLY, lines: [emptying(day)] });
 		if (done) nights.push({ ...night, docket: done.docket.id, messages: done.docket.messages, asks: done.asks });
 	};
-	await oneByOne(
+	await doEach(
 		context,
 		(await listMailboxes(context.db))
 			.filter(({ emptiesBin }) => emptiesBin)

@@ -30,7 +30,6 @@ export {
 	role,
 	text
 } from './inputs.ts';
-export { oneByOne } from './one-by-one.ts';
 export { rehearse } from './rehearse.ts';
 export { requireRoom, roomSentence } from './room.ts';
 export { type AnyUseCase, defineJob, defineUseCase, type Lane, type Look, type Thread } from './use-case.ts';

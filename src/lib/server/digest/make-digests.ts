@@ -27,7 +27,8 @@ import {
 } from '../lists/index.ts';
 import { appendLedger } from '../ledger/index.ts';
 import { carryOutScheduled } from '../docket/index.ts';
-import { type Context, defineJob, defineUseCase, mailboxRef, oneByOne, text, today } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, mailboxRef, text, today } from '../context/index.ts';
+import { doEach } from '../do-each.ts';
 import { importMailbox } from '../intake/index.ts';
 import Joi from 'joi';
 
@@ -190,7 +191,7 @@ export async function makeDigests(context: Context): Promise<DigestMade[]> {
 		if (one) made.push(one);
 	};
 	const mailboxes = await Promise.all((await mailboxesWithDigest(context.db)).map((id) => getMailbox(context.db, id)));
-	await oneByOne(
+	await doEach(
 		context,
 		mailboxes
 			.filter((mailbox) => mailbox !== undefined)

@@ -1,6 +1,6 @@
 import type { Layout } from '../../../core/archive/layout.ts';
 import type { DecisionOptions } from '../../../core/docket/decision.ts';
-import { ruleOf } from '../../../core/docket/decisions.ts';
+import { ruleOf, treeOf } from '../../../core/docket/decisions.ts';
 import type { Weight } from '../../../core/weigh/tree.ts';
 import { inTransaction } from '../database/index.ts';
 import { claimedSums, claimedTotal, claimItems, conflictsOf, NOTHING_CLAIMED, settleClaims } from './claims-store.ts';
@@ -105,7 +105,7 @@ async function checkedLine(context: Context, mailbox: Mailbox, line: Decided): P
 	if (scope.kind === 'query' || scope.kind === 'lots') checkedQuery(scope.query, { today: today(context) });
 	await workOf(line.decision).check?.(context, mailbox, line);
 	if (!options.folder) return line;
-	const tree = ruleOf(line.decision).to === 'archived' ? 'archive' : 'mailbox';
+	const tree = treeOf(line.decision);
 	return {
 		...line,
 		options: { ...options, folder: await pathAsWritten(context.db, mailbox.id, tree, options.folder) }

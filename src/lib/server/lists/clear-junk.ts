@@ -1,7 +1,8 @@
 import { daysAfter } from '../../../core/calendar.ts';
 import { findRole, listMailboxes, type Mailbox } from '../mail/index.ts';
 import { type Decided, carryOutScheduled, tryDecision } from '../docket/index.ts';
-import { type Context, oneByOne, today } from '../context/index.ts';
+import { type Context, today } from '../context/index.ts';
+import { doEach } from '../do-each.ts';
 
 /** The result of a scheduled run for a mailbox's junk. */
 export interface JunkCleared {
@@ -58,7 +59,7 @@ export async function clearJunk(context: Context): Promise<JunkCleared[]> {
 				asks: done.asks
 			});
 	};
-	await oneByOne(
+	await doEach(
 		context,
 		(await listMailboxes(context.db)).map((mailbox) => ({ name: mailbox.name, work: () => clear(mailbox) }))
 	);

@@ -1,4 +1,5 @@
-import { type Followed, pathSince, type Renamed, searchSince } from '../../../core/search/renamed.ts';
+import { type Followed, renamePath, type Renamed, renameInSearch } from '../../../core/search/renamed.ts';
+import { type Decision, treeOf } from '../../../core/docket/decisions.ts';
 import type { Actor } from '../../../core/access/roles.ts';
 import { reachCondition, reachOf } from '../access/index.ts';
 import type { Context } from '../context/index.ts';
@@ -14,13 +15,10 @@ interface Filed {
 	tags?: string[];
 }
 
-/* Where a folder of the archive is meant by a path; elsewhere it is one of the mailbox. */
-const IN_ARCHIVE = ['archive', 'arrange'];
-
 /* The options of a decision, or where a mail is filed, as JSON. */
-function filedSince(json: string, renamed: RenamedPlace, tree: Tree): string {
+function renameInOptions(json: string, renamed: RenamedPlace, tree: Tree): string {
 	const filed = JSON.parse(json) as Filed;
-	const since = (path: string) => pathSince(path, renamed) ?? path;
+	const since = (path: string) => renamePath(path, renamed) ?? path;
 	if (renamed.of === 'tag') {
 		if (filed.tag !== undefined) filed.tag = since(filed.tag);
 		if (filed.tags !== undefined) filed.tags = filed.tags.map(since);
@@ -32,7 +30,7 @@ function filedSince(json: string, renamed: RenamedPlace, tree: Tree): string {
 async function otherPaths(db: Db, renamed: RenamedPlace): Promise<{ path: string; mailboxId: number | null }[]> {
 	if (renamed.of === 'tag')
 		return (await rows<{ path: string }>(db, sql`SELECT name AS path FROM tag`))
-			.filter(({ path }) => pathSince(path, { ...renamed, from: renamed.to }) === undefined)
+			.filter(({ path }) => renamePath(path, { ...renamed, from: renamed.to }) === undefined)
 			.map(({ path }) => ({ path, mailboxId: null }));
 	const found = await rows<{ path: string; mailboxId: number; tree: Tree }>(
 		db,
@@ -42,23 +40,21 @@ async function otherPaths(db: Db, renamed: RenamedPlace): Promise<{ path: string
 		({ path, mailboxId, tree }) =>
 			mailboxId !== renamed.mailboxId ||
 			tree !== renamed.tree ||
-			pathSince(path, { ...renamed, from: renamed.to }) === undefined
+			renamePath(path, { ...renamed, from: renamed.to }) === undefined
 	);
 }
-
-const treeOf = (decision: string): Tree => (IN_ARCHIVE.includes(decision) ? 'archive' : 'mailbox');
 
 const inItsMailboxes = (renamed: RenamedPlace) =>
 	renamed.of === 'tag' ? sql`1` : sql`mailbox_id = ${renamed.mailboxId}`;
 
 async function followInDecisions(db: Db, renamed: RenamedPlace, others: readonly string[]): Promise<number> {
 	let followed = 0;
-	for (const { id, decision, ...was } of await rows<{ id: number; query: string; decision: string; options: string }>(
+	for (const { id, decision, ...was } of await rows<{ id: number; query: string; decision: Decision; options: string }>(
 		db,
 		sql`SELECT id, query, decision, options FROM rule WHERE removed_at IS NULL AND ${inItsMailboxes(renamed)}`
 	)) {
-		const query = searchSince(was.query, renamed, others);
-		const options = filedSince(was.options, renamed, treeOf(decision));
+		const query = renameInSearch(was.query, renamed, others);
+		const options = renameInOptions(was.options, renamed, treeOf(decision));
 		if (query === was.query && options === was.options) continue;
 		await db('rule').where({ id }).update({ query, options });
 		followed++;
@@ -67,7 +63,7 @@ async function followInDecisions(db: Db, renamed: RenamedPlace, others: readonly
 }
 
 /* Whether somebody finds mail that lies in the folder or has the tag: nobody else may learn its new name (invariant 20). */
-async function mayKnow({ db, ...context }: Context, actor: Actor, renamed: RenamedPlace): Promise<boolean> {
+async function mayLearnName({ db, ...context }: Context, actor: Actor, renamed: RenamedPlace): Promise<boolean> {
 	const reach = await reachOf({ ...context, db, actor }, 'find');
 	const within = reachCondition(reach);
 	if (within === undefined) return true;
@@ -93,8 +89,8 @@ async function followInSearches(context: Context, renamed: RenamedPlace, others:
 		const asked = new URLSearchParams(question);
 		const was = asked.get('q') ?? '';
 		// that of a colleague tells nothing of folders elsewhere
-		const since = searchSince(was, renamed, actor.role === 'administrator' ? others : undefined);
-		if (since === was || !(await mayKnow(context, actor, renamed))) continue;
+		const since = renameInSearch(was, renamed, actor.role === 'administrator' ? others : undefined);
+		if (since === was || !(await mayLearnName(context, actor, renamed))) continue;
 		asked.set('q', since);
 		await db('saved_search').where({ id }).update({ question: asked.toString() });
 		followed++;
@@ -104,19 +100,19 @@ async function followInSearches(context: Context, renamed: RenamedPlace, others:
 
 /* Draft dockets, and mail that is written here and not yet filed. */
 async function followInUnfinished(db: Db, renamed: RenamedPlace): Promise<void> {
-	for (const { id, decision, options } of await rows<{ id: number; decision: string; options: string }>(
+	for (const { id, decision, options } of await rows<{ id: number; decision: Decision; options: string }>(
 		db,
 		sql`SELECT docket_line.id, decision, options FROM docket_line JOIN docket ON docket.id = docket_id
 			WHERE state = 'drafted' AND ${inItsMailboxes(renamed)}`
 	)) {
-		const since = filedSince(options, renamed, treeOf(decision));
+		const since = renameInOptions(options, renamed, treeOf(decision));
 		if (since !== options) await db('docket_line').where({ id }).update({ options: since });
 	}
 	for (const { id, filing } of await rows<{ id: number; filing: string }>(
 		db,
 		sql`SELECT id, filing FROM outgoing WHERE is_filed = 0 AND state <> 'discarded' AND ${inItsMailboxes(renamed)}`
 	)) {
-		const since = filedSince(filing, renamed, 'mailbox');
+		const since = renameInOptions(filing, renamed, 'mailbox');
 		if (since !== filing) await db('outgoing').where({ id }).update({ filing: since });
 	}
 }
@@ -124,7 +120,7 @@ async function followInUnfinished(db: Db, renamed: RenamedPlace): Promise<void> 
 async function followInDigest(db: Db, renamed: RenamedPlace): Promise<void> {
 	if (renamed.of === 'tag' || renamed.tree === 'archive') return;
 	const mailbox = await db('mailbox').where({ id: renamed.mailboxId }).first({ folder: 'digest_folder' });
-	const since = mailbox && pathSince(mailbox.folder, renamed);
+	const since = mailbox && renamePath(mailbox.folder, renamed);
 	if (since !== undefined) await db('mailbox').where({ id: renamed.mailboxId }).update({ digest_folder: since });
 }
 

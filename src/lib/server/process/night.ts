@@ -6,8 +6,10 @@ import { clearJunk, type JunkCleared, junkPastItsDays, mailboxesWithDigest } fro
 import { listMailboxes, threadMail } from '../mail/index.ts';
 import { recalculateDue } from '../standing/index.ts';
 import { emptyDueBins, listBin, type Night } from '../archive/index.ts';
-import { type Context, defineJob, defineUseCase, oneByOne, today } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, today } from '../context/index.ts';
+import { doEach } from '../do-each.ts';
 import { importMailbox } from '../intake/index.ts';
+import { isMachineFailing } from '../machine-trouble.ts';
 import { type DigestMade, makeDigests } from '../digest/index.ts';
 import { type PauseEnding, pausesEnding, type RunDocket, runSchedule, scheduleHasWork } from '../retention/index.ts';
 import { returnAwaited, type Returned, someAwaited } from '../desk/index.ts';
@@ -67,7 +69,7 @@ async function decideByItself(context: Context, run: NightRun): Promise<void> {
 	// some settings count from the last message of a thread
 	await threadMail(context);
 	await recalculateDue(context);
-	await oneByOne(context, [
+	await doEach(context, [
 		// what is answered comes back before anything else is decided on it
 		{ name: 'Awaited answers', work: async () => void (run.returned = (await returnAwaited(context)).returned) },
 		{ name: 'Junk', work: async () => void (run.junk = await clearJunk(context)) },
@@ -79,15 +81,16 @@ async function decideByItself(context: Context, run: NightRun): Promise<void> {
 }
 
 /**
- * Does the daily scheduled work. A part that fails, as a digest of damaged mail, keeps none of the others from being done,
- * the backup least of all.
+ * Does the daily scheduled work. A part that fails, such as a digest that cannot be written, keeps none of the others from
+ * being done, the backup least of all.
  *
  * @throws Refusal after the last part, naming those that failed
  */
 export async function runNight(context: Context): Promise<NightRun> {
 	const run = { ...NOTHING };
+	let failure: unknown;
 	try {
-		await oneByOne(context, [
+		await doEach(context, [
 			...(context.outside.standIns
 				? [{ name: 'New mail', work: async () => void (run.delivered = await takeDelivery(context)) }]
 				: []),
@@ -95,9 +98,13 @@ export async function runNight(context: Context): Promise<NightRun> {
 			{ name: 'Scheduled work', work: () => decideByItself(context, run) },
 			{ name: 'Pauses', work: async () => void (run.pauses = await pausesEnding(context)) }
 		]);
-	} finally {
-		await followWithBackup(context);
+	} catch (error) {
+		// of a damaged data file, or to a full disk, no backup is made
+		if (isMachineFailing(error)) throw error;
+		failure = error;
 	}
+	await followWithBackup(context);
+	if (failure) throw failure;
 	return run;
 }
 

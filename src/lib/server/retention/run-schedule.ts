@@ -23,7 +23,8 @@ import {
 import { type ClassWeight, findClass, putClassQuota, recalculateDue, weighClasses } from '../standing/index.ts';
 import { appendLedger, clockDoubt, noteClock } from '../ledger/index.ts';
 import { listMailboxes, type Mailbox, putRetaining, requireMailbox, RETAINING, type Retaining } from '../mail/index.ts';
-import { type Context, defineJob, defineUseCase, oneByOne, text, today } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, text, today } from '../context/index.ts';
+import { doEach } from '../do-each.ts';
 import Joi from 'joi';
 
 export { RETAINING };
@@ -217,7 +218,7 @@ export async function runSchedule(
 		if (input.dryRun) await tryRun(context, mailbox, asOf, run);
 		else if (itsDay(mailbox, asOf) || (input.always && mailbox.retains !== 'off')) await runIn(context, mailbox, run);
 	};
-	await oneByOne(
+	await doEach(
 		context,
 		(only ? [only] : await listMailboxes(context.db)).map((mailbox) => ({
 			name: mailbox.name,

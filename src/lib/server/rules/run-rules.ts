@@ -1,6 +1,7 @@
 import type { CalendarDate } from '../../../core/calendar.ts';
 import { ruleOf } from '../../../core/docket/decisions.ts';
-import { type Context, defineJob, defineUseCase, id, oneByOne, text, today } from '../context/index.ts';
+import { type Context, defineJob, defineUseCase, id, text, today } from '../context/index.ts';
+import { doEach } from '../do-each.ts';
 import {
 	type Decided,
 	carryOutScheduled,
@@ -128,7 +129,7 @@ export async function runRules(
 		const run = await runInMailbox(context, mailbox);
 		if (run) runs.push(run);
 	};
-	await oneByOne(
+	await doEach(
 		context,
 		meant.map((mailbox) => ({ name: mailbox.name, work: () => runIn(mailbox) }))
 	);

@@ -1,6 +1,7 @@
-import { log } from '../log.ts';
-import { Refusal } from '../refusal.ts';
-import type { Context } from './context.ts';
+import type { Context } from './context/index.ts';
+import { log } from './log.ts';
+import { isMachineFailing, refusalIn } from './machine-trouble.ts';
+import { Refusal } from './refusal.ts';
 
 /** A piece of work that is done whether or not the others succeed. */
 export interface Piece {
@@ -20,25 +21,26 @@ class SomeFailed extends Refusal {
 
 function reasonsOf(error: unknown, name: string): readonly string[] {
 	if (error instanceof SomeFailed) return error.failed;
-	if (error instanceof Refusal) return [error.message];
+	const refusal = refusalIn(error);
+	if (refusal) return [refusal.message];
 	log.error({ error, piece: name }, 'a piece of work failed; the others go on');
 	return ['Kovrel made a mistake here; the log has the details.'];
 }
 
 /**
- * Does pieces of work one after the other; one that fails keeps none of the others from being done. Those that come after
- * a person's stop are not begun.
+ * Does pieces of work one after the other; one that fails keeps none of the others from being done. After a person's stop
+ * no other is begun, nor after a failure of the machine: a damaged data file is not worked on.
  *
- * @throws Refusal after the last one, naming those that failed, each with its reason; a single piece throws its own error
+ * @throws Refusal after the last one, naming those that failed, each with its reason; a single piece, a stop and the
+ *   machine throw their own error
  */
-export async function oneByOne({ signal }: Pick<Context, 'signal'>, pieces: readonly Piece[]): Promise<void> {
+export async function doEach({ signal }: Pick<Context, 'signal'>, pieces: readonly Piece[]): Promise<void> {
 	const failed: string[] = [];
 	for (const { name, work } of pieces) {
 		try {
 			await work();
 		} catch (error) {
-			// whoever stops the work, or ends the process, does not want the rest
-			if (signal.aborted || pieces.length === 1) throw error;
+			if (signal.aborted || isMachineFailing(error) || pieces.length === 1) throw error;
 			failed.push(...reasonsOf(error, name).map((reason) => `${name}: ${reason}`));
 		}
 		if (signal.aborted) break;
